@@ -1,0 +1,18 @@
+import { build } from 'esbuild';
+import { fileURLToPath } from 'node:url';
+
+/** The project's root folder. */
+export const projectRoot = fileURLToPath(new URL('../../', import.meta.url));
+
+/** Bundles the processes that run beside the web server: trial, presenter thread, runner. Takes well under a second. */
+export async function bundleProcesses(outdir: string): Promise<void> {
+  await build({
+    absWorkingDir: projectRoot,
+    entryPoints: {
+      trial: 'src/engine/playback/trialProcess.ts',
+      presenter: 'src/engine/playback/presenterWorker.ts',
+      runner: 'src/server/runner/main.ts',
+    },
+    outdir, outExtension: { '.js': '.mjs' }, bundle: true, platform: 'node', format: 'esm', target: 'node20', packages: 'external', sourcemap: true, logLevel: 'error',
+  });
+}

@@ -1,0 +1,26 @@
+/** The stages a slot goes through, in order. `present` is the hand-over at the due time. */
+export const stages = ['read', 'decode', 'process', 'present'] as const;
+export type Stage = (typeof stages)[number];
+
+/** What became of a slot. */
+export const slotStates = ['pending', 'shown', 'late', 'dropped', 'wrong'] as const;
+export type SlotState = (typeof slotStates)[number];
+export const slotState = { pending: 0, shown: 1, late: 2, dropped: 3, wrong: 4 } as const;
+
+/** Where a frame was given up: 0 nowhere, else before or in that stage; `present` means finished too late. */
+export const skippedAt = { none: 0, read: 1, decode: 2, process: 3, present: 4 } as const;
+
+/** How playback treats frames that cannot make their slot. */
+export type Policy = 'hold-time' | 'every-frame';
+
+/** Depths of the bounded buffers between stages, in slots. */
+export interface BufferDepths {
+  /** Packets read and not yet taken by the decoder. */
+  readonly readAhead: number;
+  /** Frames decoded and not yet taken for processing. */
+  readonly decoded: number;
+  /** Frames processed and not yet presented. */
+  readonly ready: number;
+}
+
+export const defaultBufferDepths: BufferDepths = { readAhead: 24, decoded: 3, ready: 4 };

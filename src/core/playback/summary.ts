@@ -1,0 +1,89 @@
+import { toNumber, type Rational } from '../time/rational';
+import { quantiles } from '../stats/quantiles';
+import { attribute, type Attribution } from './attribute';
+import { findCures, type Cure, type ScaleCosts } from './cures';
+import { gradeOf, longestGapSlots, type Grade } from './grade';
+import { measuredWork } from './measuredWork';
+import { slotState, type BufferDepths, type Policy } from './slots';
+import { countStates, type Trace } from './trace';
+import type { FrameGraph } from './work';
+
+/** The figures of a playback trial. Times in ms, rates in frames per second. */
+export interface PlaybackSummary {
+  readonly slots: number;
+  readonly shown: number;
+  readonly late: number;
+  readonly dropped: number;
+  readonly wrong: number;
+  /** Null under "show every frame", where the achieved rate is the result. */
+  readonly grade: Grade | null;
+  readonly firstDropSlot: number | null;
+  readonly longestGapSlots: number;
+  readonly dropsPerMinute: number;
+  readonly achievedRate: number;
+  /** Achieved rate over the clip's rate, under "show every frame". */
+  readonly timesRealTime: number | null;
+  /** Presentation against due time. */
+  readonly pacingMs: { readonly p50: number; readonly p95: number; readonly p99: number } | null;
+  /** Median effective service per slot. */
+  readonly serviceMs: { readonly read: number; readonly decode: number; readonly process: number };
+  readonly attribution: Omit<Attribution, 'charges'> | null;
+  readonly cures: readonly Cure[];
+}
+
+export interface SummaryInput {
+  readonly trace: Trace;
+  readonly graph: FrameGraph;
+  readonly rate: Rational;
+  readonly policy: Policy;
+  readonly buffers: BufferDepths;
+  readonly scale: 'full' | 'half' | 'quarter';
+  readonly scaleCosts: ScaleCosts | null;
+}
+
+/** Computes a trial's summary and the charge of each slot. The trace holds finished slots only. */
+export function summarise(input: SummaryInput): { summary: PlaybackSummary; charges: Uint8Array } {
+  const { trace, graph, rate, policy, buffers } = input;
+  const slotUs = 1e6 / toNumber(rate);
+  const counts = countStates(trace.state);
+  const measured = measuredWork(trace, graph, slotUs, policy, buffers);
+  const holdTime = policy === 'hold-time';
+  const attribution = holdTime ? attribute(trace, measured) : null;
+  const firstDrop = trace.state.indexOf(slotState.dropped);
+  const minutes = (trace.length * slotUs) / 60e6;
+  const achieved = achievedRate(trace, counts, slotUs, holdTime);
+  const median = (values: Float64Array) => (quantiles(values, [0.5])[0] ?? 0) / 1000;
+  const summary: PlaybackSummary = {
+    slots: trace.length, ...pick(counts),
+    grade: holdTime ? gradeOf(trace.state) : null,
+    firstDropSlot: firstDrop < 0 ? null : firstDrop,
+    longestGapSlots: longestGapSlots(trace.state),
+    dropsPerMinute: minutes > 0 ? counts.dropped / minutes : 0,
+    achievedRate: achieved,
+    timesRealTime: holdTime ? null : achieved / toNumber(rate),
+    pacingMs: holdTime ? pacing(trace, slotUs) : null,
+    serviceMs: { read: median(measured.work.read), decode: median(measured.work.decode), process: median(measured.work.process) },
+    attribution: attribution && { ...attribution, charges: undefined } as PlaybackSummary['attribution'],
+    cures: holdTime ? findCures(measured, trace.bytes, input.scale, input.scaleCosts) : [],
+  };
+  return { summary, charges: attribution?.charges ?? new Uint8Array(trace.length) };
+}
+
+function pick({ shown, late, dropped, wrong }: ReturnType<typeof countStates>) {
+  return { shown: shown + late, late, dropped, wrong };
+}
+
+/** Hold time: frames shown over the slots' time. Every frame: frames over the time from first to last presentation. */
+function achievedRate(trace: Trace, counts: ReturnType<typeof countStates>, slotUs: number, holdTime: boolean): number {
+  if (trace.length === 0) return 0;
+  if (holdTime) return (counts.shown + counts.late) / ((trace.length * slotUs) / 1e6);
+  const first = trace.presentedAt[0] ?? Number.NaN;
+  const last = trace.presentedAt[trace.length - 1] ?? Number.NaN;
+  return trace.length > 1 && last > first ? ((trace.length - 1) * 1e6) / (last - first) : 0;
+}
+
+function pacing(trace: Trace, slotUs: number): PlaybackSummary['pacingMs'] {
+  const errors = trace.presentedAt.map((at, slot) => Math.abs(at - slot * slotUs) / 1000);
+  const [p50, p95, p99] = quantiles(errors, [0.5, 0.95, 0.99]) as [number, number, number];
+  return Number.isNaN(p50) ? null : { p50, p95, p99 };
+}

@@ -1,0 +1,121 @@
+import { slotState } from './slots';
+
+/**
+ * The per-slot record of a trial, one column per field. Times are microseconds
+ * from t0 on a monotonic clock, negative during the read-ahead; NaN where a
+ * stage never happened.
+ */
+export interface Trace {
+  readonly length: number;
+  readonly bytes: Float64Array;
+  readonly readStart: Float64Array;
+  readonly readEnd: Float64Array;
+  readonly decodeStart: Float64Array;
+  readonly decodeEnd: Float64Array;
+  readonly processStart: Float64Array;
+  readonly processEnd: Float64Array;
+  /** When the presenter looked for this slot's frame: its due time plus the timer's error. */
+  readonly wokeAt: Float64Array;
+  readonly presentedAt: Float64Array;
+  /** Decode-order position of the last packet that had been sent when this frame left the decoder; -1 unknown. */
+  readonly arrival: Int32Array;
+  /** Frame number read from the picture or its timestamp; -1 when nothing was shown. */
+  readonly shownFrame: Int32Array;
+  /** Values of `slotState`. */
+  readonly state: Uint8Array;
+  /** Values of `skippedAt`. */
+  readonly skipped: Uint8Array;
+  /** Buffer depths at the due time, in slots. */
+  readonly readDepth: Uint16Array;
+  readonly decodedDepth: Uint16Array;
+  readonly readyDepth: Uint16Array;
+}
+
+export type TraceColumn = Exclude<keyof Trace, 'length'>;
+
+type ColumnKind = 'f64' | 'i32' | 'u16' | 'u8';
+
+/** Columns in the order in which they are stored; wide ones first, so that all stay aligned. */
+export const traceColumns: readonly (readonly [TraceColumn, ColumnKind])[] = [
+  ['bytes', 'f64'], ['readStart', 'f64'], ['readEnd', 'f64'], ['decodeStart', 'f64'], ['decodeEnd', 'f64'],
+  ['processStart', 'f64'], ['processEnd', 'f64'], ['wokeAt', 'f64'], ['presentedAt', 'f64'],
+  ['arrival', 'i32'], ['shownFrame', 'i32'],
+  ['readDepth', 'u16'], ['decodedDepth', 'u16'], ['readyDepth', 'u16'], ['state', 'u8'], ['skipped', 'u8'],
+];
+
+const widths: Record<ColumnKind, number> = { f64: 8, i32: 4, u16: 2, u8: 1 };
+const bytesPerSlot = traceColumns.reduce((sum, [, kind]) => sum + widths[kind], 0);
+
+function columnView(kind: ColumnKind, buffer: ArrayBuffer, offset: number, length: number) {
+  switch (kind) {
+    case 'f64': return new Float64Array(buffer, offset, length);
+    case 'i32': return new Int32Array(buffer, offset, length);
+    case 'u16': return new Uint16Array(buffer, offset, length);
+    case 'u8': return new Uint8Array(buffer, offset, length);
+  }
+}
+
+function layOut(length: number, buffer: ArrayBuffer): Trace {
+  let offset = 0;
+  const columns: Record<string, unknown> = { length };
+  for (const [name, kind] of traceColumns) {
+    columns[name] = columnView(kind, buffer, offset, length);
+    offset += widths[kind] * length;
+  }
+  return columns as unknown as Trace;
+}
+
+/** A trace of pending slots: times NaN, frames -1. */
+export function emptyTrace(length: number): Trace {
+  const trace = layOut(length, new ArrayBuffer(length * bytesPerSlot));
+  for (const [name, kind] of traceColumns) if (kind === 'f64' && name !== 'bytes') trace[name].fill(Number.NaN);
+  trace.arrival.fill(-1);
+  trace.shownFrame.fill(-1);
+  return trace;
+}
+
+/** Packs slots `from` to before `to` of a trace, column after column in `traceColumns` order, little-endian. */
+export function encodeTrace(trace: Trace, from = 0, to = trace.length): Uint8Array {
+  const bytes = new Uint8Array((to - from) * bytesPerSlot);
+  let at = 0;
+  for (const [name] of traceColumns) {
+    const part = trace[name].subarray(from, to);
+    bytes.set(new Uint8Array(part.buffer, part.byteOffset, part.byteLength), at);
+    at += part.byteLength;
+  }
+  return bytes;
+}
+
+/**
+ * Unpacks what `encodeTrace` wrote.
+ * @throws RangeError when the size is no whole number of slots
+ */
+export function decodeTrace(packed: Uint8Array): Trace {
+  const length = packed.byteLength / bytesPerSlot;
+  if (!Number.isInteger(length)) {
+    throw new RangeError(`A trace has ${bytesPerSlot} bytes per slot, got ${packed.byteLength} bytes`);
+  }
+  return layOut(length, packed.slice().buffer as ArrayBuffer);
+}
+
+/** Joins consecutive pieces of one trace. */
+export function joinTraces(parts: readonly Trace[]): Trace {
+  const joined = emptyTrace(parts.reduce((sum, part) => sum + part.length, 0));
+  let at = 0;
+  for (const part of parts) {
+    for (const [name] of traceColumns) joined[name].set(part[name] as never, at);
+    at += part.length;
+  }
+  return joined;
+}
+
+/** Counts slots by what became of them. */
+export function countStates(state: Uint8Array): { shown: number; late: number; dropped: number; wrong: number; finished: number } {
+  const counts = new Float64Array(5);
+  for (const value of state) counts[value] = (counts[value] ?? 0) + 1;
+  const at = (index: number) => counts[index] ?? 0;
+  return {
+    shown: at(slotState.shown), late: at(slotState.late), dropped: at(slotState.dropped), wrong: at(slotState.wrong),
+    finished: state.length - at(slotState.pending),
+  };
+}

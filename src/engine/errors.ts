@@ -1,0 +1,24 @@
+/** A failure with a message for people: what happened, to which file or volume, and what to do. */
+export class EngineError extends Error {
+  constructor(message: string, options?: { cause?: unknown }) {
+    super(message, options);
+    this.name = 'EngineError';
+  }
+}
+
+/** The code of a system error ("ENOENT"), or null. */
+export function errorCode(error: unknown): string | null {
+  return typeof error === 'object' && error !== null && 'code' in error && typeof error.code === 'string' ? error.code : null;
+}
+
+/** Says a file system error in words. `what` names the file or folder. */
+export function fileErrorMessage(error: unknown, what: string): string {
+  switch (errorCode(error)) {
+    case 'ENOENT': return `${what} is not there. Check that the volume is connected and the file has not been moved, then scan the volume again.`;
+    case 'EACCES': case 'EPERM': return `${what} may not be read by this user. Give read permission on it and try again.`;
+    case 'EIO': return `${what} gave a read error from the device. Check the drive, cable or link, then try again.`;
+    case 'ESTALE': return `${what} belongs to a network store that has dropped out. Connect the store again and repeat.`;
+    case 'ENOTDIR': return `${what} is no folder. Choose the folder that holds the media.`;
+    default: return `${what} could not be read: ${error instanceof Error ? error.message : String(error)}.`;
+  }
+}

@@ -1,0 +1,140 @@
+import { execFile } from 'node:child_process';
+import { constants } from 'node:fs';
+import { open, stat, type FileHandle } from 'node:fs/promises';
+import { promisify } from 'node:util';
+import { EngineError, errorCode, fileErrorMessage } from '../errors';
+
+const run = promisify(execFile);
+const alignment = 4096;
+
+/** How a file was kept out of, or was found in, the system's memory before a run. */
+export interface ColdProof {
+  /** `direct`: every read bypasses the page cache. `evicted`: dropped from it and counted. `warm`: asked for, or nothing worked. */
+  readonly method: 'direct' | 'evicted' | 'warm';
+  /** Share of the file's pages in memory before anything was done, 0 to 1; null when it could not be counted. */
+  readonly residentBefore: number | null;
+  /** The same at the start of the run. */
+  readonly residentAtStart: number | null;
+}
+
+/** Share of a file's pages that the system holds in memory, 0 to 1, as counted by fincore; null when it cannot be told. */
+export async function residentShare(path: string): Promise<number | null> {
+  try {
+    const { size } = await stat(path);
+    if (size === 0) return 0;
+    const { stdout } = await run('fincore', ['--bytes', '--noheadings', '--raw', '--output', 'RES', path]);
+    const resident = Number(stdout.trim());
+    return Number.isFinite(resident) ? Math.min(1, resident / (Math.ceil(size / alignment) * alignment)) : null;
+  } catch {
+    return null;
+  }
+}
+
+/** Writes out a file's changed pages, then asks the system to drop all of them from memory. */
+async function evict(path: string): Promise<void> {
+  const handle = await open(path, constants.O_RDONLY);
+  await handle.datasync().catch(() => undefined);
+  await handle.close();
+  await run('dd', [`if=${path}`, 'iflag=nocache', 'count=0', 'status=none']).catch(() => undefined);
+}
+
+/**
+ * A file read by byte range, from the device rather than from memory where the
+ * file system allows it. One reader at a time; the returned bytes are valid until the next read.
+ */
+export class ColdFile {
+  private readonly memory: Buffer;
+
+  private constructor(
+    readonly path: string,
+    private readonly handle: FileHandle,
+    readonly size: number,
+    private readonly inode: number,
+    private readonly direct: boolean,
+    readonly proof: ColdProof,
+    largestRead: number,
+  ) {
+    const bytes = Math.ceil(largestRead / alignment) * alignment + 2 * alignment;
+    // A WebAssembly memory begins on a page boundary, which O_DIRECT needs of its buffer.
+    this.memory = Buffer.from(new WebAssembly.Memory({ initial: Math.ceil(bytes / 65536) }).buffer);
+  }
+
+  /**
+   * @param largestRead the most bytes one read will ask for
+   * @param warm leave the cache alone and read through it
+   * @throws EngineError when the file is missing or unreadable
+   */
+  static async open(path: string, largestRead: number, warm = false): Promise<ColdFile> {
+    try {
+      const residentBefore = await residentShare(path);
+      const directHandle = warm ? null : await openDirect(path);
+      if (!warm) await evict(path);
+      const residentAtStart = warm ? residentBefore : await residentShare(path);
+      const handle = directHandle ?? (await open(path, constants.O_RDONLY));
+      const { size, ino } = await handle.stat();
+      const method = directHandle ? 'direct' : !warm && residentAtStart !== null && residentAtStart < 0.01 ? 'evicted' : 'warm';
+      return new ColdFile(path, handle, size, ino, directHandle !== null, { method, residentBefore, residentAtStart }, largestRead);
+    } catch (error) {
+      throw new EngineError(fileErrorMessage(error, path), { cause: error });
+    }
+  }
+
+  /**
+   * Reads `size` bytes at `offset`.
+   * @throws EngineError when the file ends before, or the device fails
+   */
+  async read(offset: number, size: number): Promise<Buffer> {
+    const start = this.direct ? Math.floor(offset / alignment) * alignment : offset;
+    const wanted = offset + size - start;
+    const length = this.direct ? Math.ceil(wanted / alignment) * alignment : wanted;
+    let got = 0;
+    try {
+      while (got < wanted) {
+        const { bytesRead } = await this.handle.read(this.memory, got, length - got, start + got);
+        if (bytesRead === 0) break;
+        got += bytesRead;
+        if (this.direct && got < wanted && got % alignment !== 0) break;
+      }
+    } catch (error) {
+      throw new EngineError(fileErrorMessage(error, this.path), { cause: error });
+    }
+    if (got < wanted) {
+      throw new EngineError(`${this.path} ends at byte ${start + got}, but a frame reaches to byte ${offset + size}. The file is cut short; copy it again from its source.`);
+    }
+    return this.memory.subarray(offset - start, offset - start + size);
+  }
+
+  /** Throws EngineError when the path no longer leads to the opened file. */
+  async assertStillThere(): Promise<void> {
+    const now = await stat(this.path).catch((error: unknown) => {
+      throw new EngineError(fileErrorMessage(error, this.path), { cause: error });
+    });
+    if (now.ino !== this.inode || now.size !== this.size) {
+      throw new EngineError(`${this.path} was changed or replaced while it was read. Scan the volume again and repeat the trial.`);
+    }
+  }
+
+  close(): Promise<void> {
+    return this.handle.close();
+  }
+}
+
+/** Opens past the page cache and tries one read; null when the file system does not allow it. */
+async function openDirect(path: string): Promise<FileHandle | null> {
+  let handle: FileHandle;
+  try {
+    handle = await open(path, constants.O_RDONLY | constants.O_DIRECT);
+  } catch (error) {
+    if (errorCode(error) === 'EINVAL') return null;
+    throw error;
+  }
+  try {
+    const page = Buffer.from(new WebAssembly.Memory({ initial: 1 }).buffer);
+    await handle.read(page, 0, alignment, 0);
+    return handle;
+  } catch (error) {
+    await handle.close();
+    if (errorCode(error) === 'EINVAL') return null;
+    throw error;
+  }
+}

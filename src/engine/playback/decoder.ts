@@ -1,0 +1,84 @@
+import { availableParallelism } from 'node:os';
+import { AVERROR_EAGAIN, AVERROR_EOF, AVMEDIA_TYPE_VIDEO, AV_CODEC_CAP_FRAME_THREADS, AV_CODEC_CAP_SLICE_THREADS, FF_THREAD_FRAME, FF_THREAD_SLICE, type AVCodecID, type AVPixelFormat, type AVProfile, type AVThreadType } from 'node-av/constants';
+import { Codec, CodecContext, CodecParameters, Frame, Packet, Rational } from 'node-av/lib';
+import { EngineError } from '../errors';
+import type { CodecSetup } from '../media/probe';
+
+export interface DecoderOptions {
+  /** 0: one per core. */
+  readonly threads: number;
+  /** Prefer threads within a frame, so that a frame does not wait for the next packet. */
+  readonly lowDelay: boolean;
+  readonly rate: { readonly num: number; readonly den: number };
+}
+
+/** A decoder fed with bytes from memory. Frames carry their slot as timestamp. */
+export class Decoder {
+  private readonly packet = new Packet();
+
+  private constructor(private readonly context: CodecContext, readonly name: string, readonly threads: number, readonly threadKind: string) {
+    this.packet.alloc();
+  }
+
+  /** @throws EngineError when there is no decoder or it refuses the stream */
+  static async open(setup: CodecSetup, options: DecoderOptions): Promise<Decoder> {
+    const codec = Codec.findDecoder(setup.codecId as AVCodecID);
+    if (!codec) throw new EngineError('There is no decoder for this clip on this rig. Choose another clip, or a proxy of it.');
+    const parameters = new CodecParameters();
+    parameters.alloc();
+    Object.assign(parameters, {
+      codecType: AVMEDIA_TYPE_VIDEO, codecId: setup.codecId, codecTag: setup.codecTag, width: setup.width, height: setup.height,
+      format: setup.pixelFormat as AVPixelFormat, profile: setup.profile as AVProfile, level: setup.level, bitsPerCodedSample: setup.bitsPerCodedSample,
+      extradata: setup.extradata ? Buffer.from(setup.extradata, 'base64') : null,
+    });
+    const context = new CodecContext();
+    context.allocContext3(codec);
+    context.parametersToContext(parameters);
+    context.pktTimebase = new Rational(options.rate.den, options.rate.num);
+    context.threadCount = options.threads || availableParallelism();
+    const slices = codec.hasCapabilities(AV_CODEC_CAP_SLICE_THREADS);
+    const frames = codec.hasCapabilities(AV_CODEC_CAP_FRAME_THREADS);
+    context.threadType = (options.lowDelay && slices ? FF_THREAD_SLICE : FF_THREAD_FRAME | FF_THREAD_SLICE) as AVThreadType;
+    const code = await context.open2(codec);
+    parameters.free();
+    if (code < 0) throw new EngineError(`The decoder ${codec.name} refused this clip (code ${code}). Check that the file is whole.`);
+    const kind = options.lowDelay && slices ? 'within a frame' : frames ? 'frame by frame' : slices ? 'within a frame' : 'none';
+    return new Decoder(context, codec.name ?? 'unknown', context.threadCount, kind);
+  }
+
+  /**
+   * Hands over one packet (null: no more will come). Returns false when the
+   * decoder has frames to give first.
+   * @throws EngineError when the data cannot be decoded
+   */
+  async send(data: Uint8Array | null, slot: number, key: boolean): Promise<boolean> {
+    if (data === null) {
+      await this.context.sendPacket(null);
+      return true;
+    }
+    this.packet.unref();
+    this.packet.data = data as Buffer;
+    this.packet.pts = this.packet.dts = BigInt(slot);
+    this.packet.isKeyframe = key;
+    const code = await this.context.sendPacket(this.packet);
+    if (code === AVERROR_EAGAIN) return false;
+    if (code < 0) throw new EngineError(`The frame of slot ${slot} could not be decoded (code ${code}). The file is damaged there; copy it again from its source.`);
+    return true;
+  }
+
+  /** The next frame in display order, or null when the decoder wants more packets or has ended. The caller frees it. */
+  async receive(): Promise<Frame | null> {
+    const frame = new Frame();
+    frame.alloc();
+    const code = await this.context.receiveFrame(frame);
+    if (code >= 0) return frame;
+    frame.free();
+    if (code === AVERROR_EAGAIN || code === AVERROR_EOF) return null;
+    throw new EngineError(`The decoder failed (code ${code}). The file is damaged; copy it again from its source.`);
+  }
+
+  close(): void {
+    this.packet.free();
+    this.context.freeContext();
+  }
+}

@@ -1,0 +1,40 @@
+import { monotonicUs, sleepUs } from '../clock';
+
+/** A stage held back on purpose: `stage` of `slot` ends only when `slots` slots from it have passed. */
+export interface InjectedFault {
+  readonly stage: 'read' | 'decode' | 'process';
+  readonly slot: number;
+  readonly slots: number;
+}
+
+/** How long past the last missed deadline a held stage goes on, in µs: long enough to be surely past, short against a slot. */
+const pastDeadlineUs = 1_500;
+
+/** Slots that the faults make miss, with the stage to blame: what a sound analysis must find. */
+export function expectedDrops(faults: readonly InjectedFault[]): Map<number, InjectedFault['stage']> {
+  const expected = new Map<number, InjectedFault['stage']>();
+  for (const { stage, slot, slots } of faults) {
+    for (let missed = slot; missed < slot + slots; missed++) expected.set(missed, stage);
+  }
+  return expected;
+}
+
+/** The engine's injection point, used by the self-check and by tests. */
+export class FaultInjector {
+  constructor(private readonly faults: readonly InjectedFault[], private readonly slotUs: number, private readonly startUs: () => number) {}
+
+  /** Waits out the fault of this stage and slot, if there is one. */
+  async hold(stage: InjectedFault['stage'], slot: number): Promise<void> {
+    const fault = this.faults.find((candidate) => candidate.stage === stage && candidate.slot === slot);
+    if (!fault) return;
+    for (;;) {
+      const start = this.startUs();
+      if (Number.isFinite(start)) {
+        const until = start + (slot + fault.slots) * this.slotUs + pastDeadlineUs;
+        const left = until - monotonicUs();
+        if (left <= 0) return;
+        await sleepUs(left);
+      } else await sleepUs(2_000);
+    }
+  }
+}

@@ -1,0 +1,347 @@
+import { Worker } from 'node:worker_threads';
+import type { Frame } from 'node-av/lib';
+import { readFrameCode } from '@/core/media/frameCode';
+import type { PacketTable } from '@/core/media/packetTable';
+import { cannotMakeSlot, firstSlotInReach, keyFrameJump } from '@/core/playback/policy';
+import { skippedAt, slotState } from '@/core/playback/slots';
+import type { FrameGraph } from '@/core/playback/work';
+import { RecentMedian } from '@/core/stats/recentMedian';
+import { monotonicUs } from '../clock';
+import type { ColdFile } from '../media/coldFile';
+import { BoundedQueue } from './boundedQueue';
+import type { Decoder } from './decoder';
+import { FaultInjector } from './faults';
+import { createPresenterShared, presenterIsUp, presenterState, presenterViews, type PresenterMessage } from './presenterShared';
+import type { ProcessedPicture, Processor } from './processor';
+import type { PlaybackSettings } from './spec';
+import type { TraceRecorder } from './traceRecorder';
+import type { ViewerTap } from './viewerTap';
+
+interface ReadPacket { readonly slot: number; readonly position: number; readonly data: Uint8Array }
+interface DecodedFrame { readonly slot: number; readonly frame: Frame }
+
+export interface PlayerParts {
+  readonly file: ColdFile;
+  readonly decoder: Decoder;
+  /** Null: decode only. */
+  readonly processor: Processor | null;
+  readonly graph: FrameGraph;
+  readonly packets: PacketTable;
+  readonly recorder: TraceRecorder;
+  readonly viewer: ViewerTap;
+  readonly presenterPath: URL;
+  readonly slotUs: number;
+  readonly frameCode: boolean;
+  readonly settings: PlaybackSettings;
+  /** Called once t0 is known. */
+  readonly onStart: (startUs: number) => void;
+}
+
+/**
+ * Plays a clip once: read, decode, process and present run concurrently with
+ * bounded buffers between them and write the trace. Under hold time the slots
+ * follow the clock; under every frame they follow the work.
+ */
+export class Player {
+  private readonly read: BoundedQueue<ReadPacket>;
+  private readonly decoded: BoundedQueue<DecodedFrame>;
+  private readonly ready = new Map<number, ProcessedPicture | null>();
+  private readonly estimates = { read: new RecentMedian(), decode: new RecentMedian(), process: new RecentMedian() };
+  private readonly shared;
+  private readonly views;
+  private readonly holdTime: boolean;
+  private readonly faults: FaultInjector;
+  private readonly readSkipped: Uint8Array;
+  /** t0 on the monotonic clock; NaN during the read-ahead. */
+  private startUs = Number.NaN;
+  private stopped = false;
+  private nextSlot = 0;
+  private keyCursor = 0;
+  private lastSent = -1;
+  private presented = 0;
+  private wakeReady: (() => void) | null = null;
+
+  constructor(private readonly parts: PlayerParts) {
+    const { settings, graph, slotUs } = parts;
+    this.read = new BoundedQueue(settings.buffers.readAhead);
+    this.decoded = new BoundedQueue(settings.buffers.decoded);
+    this.holdTime = settings.policy === 'hold-time';
+    this.shared = createPresenterShared(graph.slotCount, slotUs);
+    this.views = presenterViews(this.shared);
+    this.readSkipped = new Uint8Array(graph.slotCount);
+    this.faults = new FaultInjector(settings.faults, slotUs, () => this.startUs);
+  }
+
+  /** Depths of the buffers now, in slots. */
+  get depths() {
+    return { read: this.read.depth, decoded: this.decoded.depth, ready: this.ready.size };
+  }
+
+  /** Slots the clock has passed (hold time) or that were presented (every frame). */
+  get position(): number {
+    return this.presented;
+  }
+
+  /**
+   * Runs to the end of the clip or until `stop`. Rejects with the first stage's failure.
+   */
+  async run(): Promise<void> {
+    const presenting = this.holdTime ? this.startPresenter() : null;
+    if (!this.holdTime) this.begin(monotonicUs());
+    const stages = [this.readStage(), this.decodeStage(), this.processStage()];
+    const work = Promise.all(stages);
+    work.catch(() => this.stop());
+    try {
+      if (presenting) {
+        await Promise.race([work, Promise.all([this.preRolled(), presenting.up])]);
+        if (!this.stopped) this.begin(monotonicUs() + 20_000);
+        await Promise.race([presenting.done, work.then(() => presenting.done)]);
+        // The clock has passed the last slot: what is still under way can no longer be shown.
+        this.stop();
+      }
+      await work;
+    } finally {
+      this.stop();
+      await presenting?.end();
+      this.parts.recorder.closePending();
+    }
+  }
+
+  /** Ends the run at the next stage boundary. */
+  stop(): void {
+    this.stopped = true;
+    this.read.close();
+    this.decoded.close();
+    this.wakeReady?.();
+    Atomics.store(this.views.control, 0, presenterState.stopped);
+    Atomics.notify(this.views.control, 0);
+  }
+
+  private begin(startUs: number): void {
+    this.startUs = startUs;
+    this.parts.recorder.setStart(startUs);
+    this.parts.onStart(startUs);
+    this.views.timing[0] = startUs;
+    if (!this.holdTime) return;
+    Atomics.store(this.views.control, 0, presenterState.running);
+    Atomics.notify(this.views.control, 0);
+  }
+
+  /** Resolves when the read-ahead and the ready buffer are full, or all is read. */
+  private async preRolled(): Promise<void> {
+    const { slotCount } = this.parts.graph;
+    const { ready } = this.parts.settings.buffers;
+    while (!this.stopped) {
+      const filled = this.ready.size >= Math.min(ready, slotCount) && (this.read.isFull || this.read.isClosed);
+      if (filled) return;
+      await new Promise((resolve) => { setTimeout(resolve, 2); });
+    }
+  }
+
+  private sinceStart(): number {
+    return monotonicUs() - this.startUs;
+  }
+
+  /** True when the frame of a slot can no longer be shown in time. Never during the read-ahead. */
+  private tooLate(slot: number, neededUs: number): boolean {
+    return this.holdTime && !Number.isNaN(this.startUs) && cannotMakeSlot(slot, this.sinceStart(), neededUs, this.parts.slotUs);
+  }
+
+  private async readStage(): Promise<void> {
+    const { graph, packets, file, recorder } = this.parts;
+    const rowOfPosition = positionsToRows(packets, graph.slotCount);
+    try {
+      for (let position = 0; position < graph.slotCount && !this.stopped; position++) {
+        const slot = graph.order[position] as number;
+        await this.read.room();
+        if (this.stopped) return;
+        if (this.readSkipped[slot] === 0) this.skipBeforeRead(slot, position);
+        if (this.readSkipped[slot] === 1) continue;
+        const row = rowOfPosition[position] as number;
+        const start = recorder.mark('readStart', slot);
+        const data = await file.read(packets.offset[row] as number, packets.size[row] as number);
+        const copy = Uint8Array.from(data); // the file's buffer is used again by the next read
+        await this.faults.hold('read', slot);
+        this.estimates.read.add(recorder.mark('readEnd', slot) - start);
+        this.read.push({ slot, position, data: copy });
+      }
+    } finally {
+      this.read.close();
+    }
+  }
+
+  /** Marks the frames that a late reader gives up, by the format's cheapest way to catch up. */
+  private skipBeforeRead(packetSlot: number, position: number): void {
+    const { graph, slotUs, recorder } = this.parts;
+    const needed = this.estimates.read.value + this.estimates.decode.value + this.estimates.process.value;
+    if (!this.tooLate(this.nextSlot, needed)) {
+      if (!graph.intra || !this.tooLate(packetSlot, needed)) return;
+    }
+    if (graph.intra) {
+      if (!this.tooLate(packetSlot, needed)) return;
+      this.readSkipped[packetSlot] = 1;
+      recorder.skip(packetSlot, skippedAt.read);
+      return;
+    }
+    const { keySlots } = graph;
+    while (this.keyCursor < keySlots.length && (graph.position[keySlots[this.keyCursor] as number] as number) < position) this.keyCursor++;
+    const target = keyFrameJump(this.nextSlot, firstSlotInReach(this.sinceStart(), needed, slotUs), keySlots, this.keyCursor);
+    for (let slot = this.nextSlot; target !== null && slot < target; slot++) {
+      if ((graph.position[slot] as number) < position || this.readSkipped[slot] === 1) continue;
+      this.readSkipped[slot] = 1;
+      recorder.skip(slot, skippedAt.read);
+    }
+  }
+
+  private async decodeStage(): Promise<void> {
+    const { decoder, graph, recorder } = this.parts;
+    try {
+      for (;;) {
+        const packet = await this.read.take();
+        if (packet === null || this.stopped) break;
+        const { slot } = packet;
+        if (graph.disposable[slot] === 1 && this.tooLate(slot, this.estimates.decode.value + this.estimates.process.value)) {
+          recorder.skip(slot, skippedAt.decode);
+          continue;
+        }
+        recorder.mark('decodeStart', slot);
+        this.lastSent = packet.position;
+        const isKey = graph.key[slot] === 1;
+        if (!(await decoder.send(packet.data, slot, isKey))) {
+          await this.drainDecoder();
+          await decoder.send(packet.data, slot, isKey);
+        }
+        await this.drainDecoder();
+      }
+      if (this.stopped) return;
+      await decoder.send(null, 0, false);
+      await this.drainDecoder();
+    } finally {
+      this.decoded.close();
+    }
+  }
+
+  private lastDecodeEnd = -Infinity;
+
+  /** Takes all frames the decoder has, waiting for room before each. */
+  private async drainDecoder(): Promise<void> {
+    const { decoder, recorder, graph } = this.parts;
+    for (;;) {
+      await this.decoded.room();
+      if (this.stopped) return;
+      const begun = monotonicUs();
+      const frame = await decoder.receive();
+      if (!frame) return;
+      const slot = Number(frame.pts);
+      if (slot < 0 || slot >= graph.slotCount) { frame.free(); continue; }
+      await this.faults.hold('decode', slot);
+      recorder.setArrival(slot, this.lastSent);
+      const end = recorder.mark('decodeEnd', slot);
+      this.estimates.decode.add(end - Math.max(this.lastDecodeEnd, Math.min(recorder.absolute('decodeStart', slot), begun)));
+      this.lastDecodeEnd = end;
+      this.decoded.push({ slot, frame });
+    }
+  }
+
+  private async processStage(): Promise<void> {
+    const { recorder, processor } = this.parts;
+    for (;;) {
+      while (this.ready.size >= this.parts.settings.buffers.ready && !this.stopped) {
+        await new Promise<void>((resolve) => { this.wakeReady = resolve; });
+      }
+      const next = await this.decoded.take();
+      if (next === null) return;
+      const { slot, frame } = next;
+      this.nextSlot = Math.max(this.nextSlot, slot + 1);
+      if (this.stopped) { frame.free(); continue; }
+      if (this.tooLate(slot, this.estimates.process.value)) {
+        frame.free();
+        recorder.skip(slot, skippedAt.process);
+        continue;
+      }
+      const start = recorder.mark('processStart', slot);
+      const picture = processor ? await processor.process(frame) : null;
+      frame.free();
+      await this.faults.hold('process', slot);
+      const end = recorder.mark('processEnd', slot);
+      this.estimates.process.add(end - start);
+      this.finishSlot(slot, picture);
+    }
+  }
+
+  private finishSlot(slot: number, picture: ProcessedPicture | null): void {
+    const { recorder } = this.parts;
+    recorder.setShownFrame(slot, this.frameNumber(slot, picture));
+    if (!this.holdTime) {
+      recorder.present(slot, this.sinceStart(), slotState.shown, this.depths);
+      this.presented++;
+      this.offerToViewer(slot, picture);
+      return;
+    }
+    if (this.tooLate(slot, 0)) {
+      recorder.skip(slot, skippedAt.present);
+      if (picture) this.parts.processor?.release(picture);
+      return;
+    }
+    this.ready.set(slot, picture);
+    Atomics.store(this.views.ready, slot, 1);
+    Atomics.notify(this.views.ready, slot);
+  }
+
+  /** The number in the picture's block code where the clip carries one, else the timestamp's. */
+  private frameNumber(slot: number, picture: ProcessedPicture | null): number {
+    if (!picture || !this.parts.frameCode) return slot;
+    return readFrameCode(picture.width, picture.height, (x, y) => picture.pixels[y * picture.stride + x * 4 + 1] ?? 0) ?? -1;
+  }
+
+  private offerToViewer(slot: number, picture: ProcessedPicture | null): void {
+    if (picture) this.parts.viewer.offer(picture, slot, () => this.parts.processor?.release(picture));
+  }
+
+  private startPresenter() {
+    const worker = new Worker(this.parts.presenterPath, { workerData: this.shared });
+    let finish: () => void = () => undefined;
+    let isUp: () => void = () => undefined;
+    const up = new Promise<void>((resolve) => { isUp = resolve; });
+    const done = new Promise<void>((resolve, reject) => {
+      finish = resolve;
+      worker.on('message', (message: PresenterMessage) => {
+        if (message.slot === presenterIsUp) isUp();
+        else this.onPresented(message);
+      });
+      worker.once('error', reject);
+      worker.once('exit', () => resolve());
+    });
+    const exited = new Promise<void>((resolve) => { worker.once('exit', () => resolve()); });
+    return { done, up, end: () => { finish(); return exited; } };
+  }
+
+  private onPresented({ slot, shown }: PresenterMessage): void {
+    const { recorder } = this.parts;
+    const { presentedAt, wokeAt } = this.views;
+    this.presented = slot + 1;
+    recorder.setWoke(slot, wokeAt[slot] as number);
+    const wasReady = this.ready.has(slot);
+    const picture = this.ready.get(slot) ?? null;
+    this.ready.delete(slot);
+    if (shown) {
+      const at = presentedAt[slot] as number;
+      const late = recorder.relative('processEnd', slot) > slot * this.parts.slotUs;
+      recorder.present(slot, at, late ? slotState.late : slotState.shown, this.depths);
+      this.offerToViewer(slot, picture);
+    } else {
+      recorder.present(slot, Number.NaN, slotState.dropped, this.depths);
+      if (wasReady) recorder.skip(slot, skippedAt.present);
+      if (picture) this.parts.processor?.release(picture);
+    }
+    this.wakeReady?.();
+    this.wakeReady = null;
+  }
+}
+
+/** Row of the packet table at each decode-order position of the played slots. */
+function positionsToRows(packets: PacketTable, slotCount: number): Uint32Array {
+  const rows: number[] = [];
+  for (let row = 0; row < packets.length; row++) if ((packets.slot[row] as number) < slotCount) rows.push(row);
+  return Uint32Array.from(rows);
+}

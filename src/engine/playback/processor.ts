@@ -1,0 +1,67 @@
+import { AV_PIX_FMT_RGBA, SWS_BILINEAR, type AVPixelFormat } from 'node-av/constants';
+import { Frame, SoftwareScaleContext } from 'node-av/lib';
+import { EngineError } from '../errors';
+import type { PlaybackScale } from './spec';
+
+export const scaleDivisors: Record<PlaybackScale, number> = { full: 1, half: 2, quarter: 4 };
+
+/** A processed picture: 8-bit RGBA at the playback raster. */
+export interface ProcessedPicture {
+  readonly frame: Frame;
+  readonly pixels: Buffer;
+  readonly stride: number;
+  readonly width: number;
+  readonly height: number;
+}
+
+/** Scales decoded frames to the playback raster and converts them for the viewer. Pictures are pooled. */
+export class Processor {
+  private readonly pool: ProcessedPicture[] = [];
+  private context: SoftwareScaleContext | null = null;
+  private readonly width: number;
+  private readonly height: number;
+
+  constructor(private readonly sourceWidth: number, private readonly sourceHeight: number, scale: PlaybackScale) {
+    const divisor = scaleDivisors[scale];
+    this.width = Math.max(2, Math.round(sourceWidth / divisor));
+    this.height = Math.max(2, Math.round(sourceHeight / divisor));
+  }
+
+  /** @throws EngineError when the picture cannot be converted */
+  async process(source: Frame): Promise<ProcessedPicture> {
+    this.context ??= this.open(source.format as AVPixelFormat);
+    const picture = this.pool.pop() ?? this.allocate();
+    const code = await this.context.scaleFrame(picture.frame, source);
+    if (code < 0) throw new EngineError(`A frame could not be scaled to ${this.width}x${this.height} (code ${code}).`);
+    return picture;
+  }
+
+  /** Gives a picture back for reuse. */
+  release(picture: ProcessedPicture): void {
+    this.pool.push(picture);
+  }
+
+  private open(sourceFormat: AVPixelFormat): SoftwareScaleContext {
+    const context = new SoftwareScaleContext();
+    context.getContext(this.sourceWidth, this.sourceHeight, sourceFormat, this.width, this.height, AV_PIX_FMT_RGBA, SWS_BILINEAR);
+    return context;
+  }
+
+  private allocate(): ProcessedPicture {
+    const frame = new Frame();
+    frame.alloc();
+    frame.width = this.width;
+    frame.height = this.height;
+    frame.format = AV_PIX_FMT_RGBA;
+    frame.getBuffer();
+    const pixels = frame.data?.[0];
+    if (!pixels) throw new EngineError(`There is not enough memory for pictures of ${this.width}x${this.height}.`);
+    return { frame, pixels, stride: frame.linesize[0] ?? this.width * 4, width: this.width, height: this.height };
+  }
+
+  close(): void {
+    for (const picture of this.pool.splice(0)) picture.frame.free();
+    this.context?.freeContext();
+    this.context = null;
+  }
+}

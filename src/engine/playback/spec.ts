@@ -1,0 +1,73 @@
+import type { BufferDepths, Policy } from '@/core/playback/slots';
+import type { ScaleCosts } from '@/core/playback/cures';
+import type { CodecSetup } from '../media/probe';
+import type { ColdProof } from '../media/coldFile';
+import type { InjectedFault } from './faults';
+
+/** Raster that processing works at; `none` decodes only. */
+export type PlaybackScale = 'full' | 'half' | 'quarter';
+
+export interface PlaybackSettings {
+  readonly scale: PlaybackScale;
+  readonly policy: Policy;
+  /** Decoder threads; 0 lets the decoder take one per core. */
+  readonly threads: number;
+  /** Read through the system's cache on purpose. */
+  readonly warm: boolean;
+  /** Scale and convert decoded frames. Off measures reading and decoding alone. */
+  readonly processing: boolean;
+  readonly buffers: BufferDepths;
+  /** Play only the first so many slots; null plays all. */
+  readonly slotLimit: number | null;
+  readonly faults: readonly InjectedFault[];
+}
+
+/** All that a trial process needs; it never asks the database. */
+export interface TrialSpec {
+  readonly trialId: string;
+  readonly path: string;
+  readonly setup: CodecSetup;
+  readonly rate: { readonly num: number; readonly den: number };
+  /** Packed packet table. */
+  readonly packets: Uint8Array;
+  readonly settings: PlaybackSettings;
+}
+
+/** What a run was made under, as found by the trial process. */
+export interface RunConditions {
+  readonly cold: ColdProof;
+  readonly startLatencyMs: number;
+  readonly decoder: string;
+  readonly decoderThreads: number;
+  readonly threadKind: string;
+  readonly scaleCosts: ScaleCosts | null;
+  /** The picture carries a frame code, and shown frames are proved by it. */
+  readonly frameCode: boolean;
+  readonly codecLibrary: string;
+}
+
+export interface LiveCounters {
+  readonly slot: number;
+  readonly slotCount: number;
+  readonly shown: number;
+  readonly dropped: number;
+  /** Slots whose frame the pipeline has finished or given up: what the watchdog looks at. */
+  readonly settled: number;
+  readonly achievedRate: number;
+  readonly depths: { readonly read: number; readonly decoded: number; readonly ready: number };
+  /** Processor time of the trial process, µs. */
+  readonly cpuUs: number;
+}
+
+export type FromTrial =
+  | { readonly type: 'prepared'; readonly conditions: RunConditions; readonly slotCount: number }
+  | { readonly type: 'batch'; readonly from: number; readonly count: number; readonly data: Uint8Array }
+  | { readonly type: 'counters'; readonly counters: LiveCounters }
+  | { readonly type: 'picture'; readonly frame: number; readonly jpeg: Uint8Array }
+  | { readonly type: 'finished'; readonly cancelled: boolean; readonly cpuUs: number; readonly wallUs: number; readonly peakMemoryBytes: number }
+  | { readonly type: 'failed'; readonly message: string; readonly detail: string };
+
+export type ToTrial =
+  | { readonly type: 'start'; readonly spec: TrialSpec }
+  | { readonly type: 'cancel' }
+  | { readonly type: 'viewers'; readonly count: number };

@@ -1,0 +1,127 @@
+import { skippedAt, slotState } from '@/core/playback/slots';
+import { emptyTrace, encodeTrace, type Trace } from '@/core/playback/trace';
+import { monotonicUs } from '../clock';
+
+type TimeColumn = 'readStart' | 'readEnd' | 'decodeStart' | 'decodeEnd' | 'processStart' | 'processEnd';
+
+/**
+ * Collects a run's trace. Times are held on the monotonic clock until t0 is
+ * known and given out relative to it. A slot is settled when both the
+ * presenter has passed it and the pipeline is done with it.
+ */
+export class TraceRecorder {
+  readonly trace: Trace;
+  private startUs = Number.NaN;
+  private flushed = 0;
+  private readonly pipelineDone: Uint8Array;
+  private readonly passed: Uint8Array;
+  settled = 0;
+  shown = 0;
+  dropped = 0;
+
+  constructor(readonly slotCount: number, bytesPerSlot: Float64Array, private readonly frameCode: boolean) {
+    this.trace = emptyTrace(slotCount);
+    this.trace.bytes.set(bytesPerSlot.subarray(0, slotCount));
+    this.pipelineDone = new Uint8Array(slotCount);
+    this.passed = new Uint8Array(slotCount);
+  }
+
+  setStart(startUs: number): void {
+    this.startUs = startUs;
+  }
+
+  /** Notes the present time in a column; returns it on the monotonic clock. */
+  mark(column: TimeColumn, slot: number): number {
+    const now = monotonicUs();
+    this.trace[column][slot] = now;
+    return now;
+  }
+
+  /** A noted time on the monotonic clock, µs. */
+  absolute(column: TimeColumn, slot: number): number {
+    return this.trace[column][slot] as number;
+  }
+
+  /** A noted time from t0, µs. */
+  relative(column: TimeColumn, slot: number): number {
+    return this.absolute(column, slot) - this.startUs;
+  }
+
+  setArrival(slot: number, position: number): void {
+    this.trace.arrival[slot] = position;
+  }
+
+  setShownFrame(slot: number, frame: number): void {
+    this.trace.shownFrame[slot] = frame;
+  }
+
+  setWoke(slot: number, wokeAtUs: number): void {
+    this.trace.wokeAt[slot] = wokeAtUs;
+  }
+
+  /** The pipeline gives up the frame of a slot. */
+  skip(slot: number, where: number): void {
+    this.trace.skipped[slot] = where;
+    this.settlePipeline(slot);
+  }
+
+  /** The presenter passed a slot at `atUs` from t0 (NaN: nothing to show). */
+  present(slot: number, atUs: number, state: number, depths: { read: number; decoded: number; ready: number }): void {
+    const { trace } = this;
+    trace.presentedAt[slot] = atUs;
+    trace.readDepth[slot] = depths.read;
+    trace.decodedDepth[slot] = depths.decoded;
+    trace.readyDepth[slot] = depths.ready;
+    const isShown = state === slotState.shown || state === slotState.late;
+    const wrong = isShown && this.frameCode && trace.shownFrame[slot] !== slot;
+    trace.state[slot] = wrong ? slotState.wrong : state;
+    if (isShown) this.shown++;
+    else {
+      this.dropped++;
+      trace.shownFrame[slot] = -1;
+    }
+    this.passed[slot] = 1;
+    if (isShown) this.settlePipeline(slot);
+  }
+
+  private settlePipeline(slot: number): void {
+    if (this.pipelineDone[slot] === 1) return;
+    this.pipelineDone[slot] = 1;
+    this.settled++;
+  }
+
+  /** At the end: slots the presenter passed whose frame was still under way are given up where they were. */
+  closePending(): void {
+    const { trace } = this;
+    for (let slot = 0; slot < this.slotCount; slot++) {
+      if (this.passed[slot] === 0 || this.pipelineDone[slot] === 1) continue;
+      const known = (column: TimeColumn) => !Number.isNaN(trace[column][slot] as number);
+      trace.skipped[slot] = known('processEnd') ? skippedAt.present : known('decodeEnd') ? skippedAt.process : known('readEnd') ? skippedAt.decode : skippedAt.read;
+      if (trace.skipped[slot] === skippedAt.read) trace.readStart[slot] = Number.NaN;
+      this.settlePipeline(slot);
+    }
+  }
+
+  /** Takes the settled slots not given out yet, packed, or null when there are none. */
+  takeBatch(): { from: number; count: number; data: Uint8Array } | null {
+    const from = this.flushed;
+    let to = from;
+    while (to < this.slotCount && this.passed[to] === 1 && this.pipelineDone[to] === 1) to++;
+    if (to === from) return null;
+    this.flushed = to;
+    return { from, count: to - from, data: encodeTrace(this.fromStart(from, to)) };
+  }
+
+  /** A copy of some slots with their times from t0. */
+  private fromStart(from: number, to: number): Trace {
+    const copy = emptyTrace(to - from);
+    for (const column of Object.keys(copy) as (keyof Trace)[]) {
+      if (column !== 'length') copy[column].set(this.trace[column].subarray(from, to) as never);
+    }
+    for (const column of ['readStart', 'readEnd', 'decodeStart', 'decodeEnd', 'processStart', 'processEnd'] as const) {
+      const times = copy[column];
+      for (let i = 0; i < times.length; i++) times[i] = (times[i] as number) - this.startUs;
+    }
+    return copy;
+  }
+}

@@ -1,0 +1,83 @@
+import { AV_PIX_FMT_RGBA, AV_PIX_FMT_YUVJ420P, FF_ENCODER_MJPEG, SWS_POINT } from 'node-av/constants';
+import { Codec, CodecContext, Frame, Packet, Rational, SoftwareScaleContext } from 'node-av/lib';
+import type { ProcessedPicture } from './processor';
+
+const viewerWidth = 480;
+const leastIntervalMs = 250;
+
+/**
+ * Makes small JPEGs of presented pictures for the live page, at most four a
+ * second, and only while somebody looks. It works on pictures that playback is
+ * done with, so a slow viewer delays nothing but itself.
+ */
+export class ViewerTap {
+  private viewers = 0;
+  private busy = false;
+  private lastMs = 0;
+  private scaler: SoftwareScaleContext | null = null;
+  private encoder: CodecContext | null = null;
+  private target: Frame | null = null;
+
+  constructor(private readonly send: (frame: number, jpeg: Uint8Array) => void) {}
+
+  setViewers(count: number): void {
+    this.viewers = count;
+  }
+
+  /** Takes a picture if one is wanted now; calls `release` when done with it, at once if it is not wanted. */
+  offer(picture: ProcessedPicture, frameNumber: number, release: () => void): void {
+    const now = Date.now();
+    if (this.viewers === 0 || this.busy || now - this.lastMs < leastIntervalMs) {
+      release();
+      return;
+    }
+    this.busy = true;
+    this.lastMs = now;
+    this.encode(picture)
+      .then((jpeg) => { if (jpeg) this.send(frameNumber, jpeg); })
+      .catch(() => { this.viewers = 0; }) // a viewer that cannot be served must not touch the measurement
+      .finally(() => { this.busy = false; release(); });
+  }
+
+  private async encode(picture: ProcessedPicture): Promise<Uint8Array | null> {
+    const { scaler, encoder, target } = await this.open(picture);
+    await scaler.scaleFrame(target, picture.frame);
+    target.pts += 1n;
+    await encoder.sendFrame(target);
+    const packet = new Packet();
+    packet.alloc();
+    const code = await encoder.receivePacket(packet);
+    const jpeg = code >= 0 && packet.data ? Uint8Array.from(packet.data) : null;
+    packet.free();
+    return jpeg;
+  }
+
+  private async open(picture: ProcessedPicture) {
+    if (this.scaler && this.encoder && this.target) return { scaler: this.scaler, encoder: this.encoder, target: this.target };
+    const width = Math.min(viewerWidth, picture.width) & ~1;
+    const height = Math.round((width * picture.height) / picture.width) & ~1;
+    const scaler = new SoftwareScaleContext();
+    scaler.getContext(picture.width, picture.height, AV_PIX_FMT_RGBA, width, height, AV_PIX_FMT_YUVJ420P, SWS_POINT);
+    const codec = Codec.findEncoderByName(FF_ENCODER_MJPEG);
+    const encoder = new CodecContext();
+    encoder.allocContext3(codec);
+    encoder.width = width;
+    encoder.height = height;
+    encoder.pixelFormat = AV_PIX_FMT_YUVJ420P;
+    encoder.timeBase = new Rational(1, 25);
+    encoder.threadCount = 1;
+    encoder.qMin = encoder.qMax = 6;
+    await encoder.open2(codec);
+    const target = new Frame();
+    target.alloc();
+    target.width = width;
+    target.height = height;
+    target.format = AV_PIX_FMT_YUVJ420P;
+    target.pts = 0n;
+    target.getBuffer();
+    this.scaler = scaler;
+    this.encoder = encoder;
+    this.target = target;
+    return { scaler, encoder, target };
+  }
+}
