@@ -76,7 +76,7 @@ export function encodePacketTable(table: PacketTable): Uint8Array {
  * @throws RangeError when the length does not fit the count
  */
 export function decodePacketTable(packed: Uint8Array): PacketTable {
-  const bytes = packed.slice(); // own, aligned buffer for the typed arrays below
+  const bytes = new Uint8Array(packed); // own, aligned buffer for the typed arrays below (a copy even of a Buffer)
   const length = bytes.byteLength < 8 ? 0 : new DataView(bytes.buffer).getUint32(0, true);
   if (bytes.byteLength !== 8 + length * bytesPerPacket) {
     throw new RangeError(`A packet table of ${length} packets has ${8 + length * bytesPerPacket} bytes, got ${bytes.byteLength}`);

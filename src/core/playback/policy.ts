@@ -24,23 +24,41 @@ export function firstSlotInReach(nowUs: number, neededUs: number, slotUs: number
 }
 
 /**
- * Where a reader of long-GOP media should go on, or null to read on in order.
- * A key frame the clock has passed is always nearer than decoding up to it; a
- * key frame ahead is taken when fewer slots are given up by waiting for it than
- * the player is behind.
+ * Slots that pass until a player that is `behind` slots late, and needs `pace`
+ * slots of time per frame, is on time again: it gains 1 - pace of a slot with
+ * every `pace` slots that pass. Infinite when it is no faster than the clock.
+ */
+export function slotsToCatchUp(behind: number, pace: number): number {
+  if (behind <= 0) return 0;
+  return pace < 1 ? (behind * pace) / (1 - pace) : Infinity;
+}
+
+/**
+ * The key frame at which a late player of long-GOP media should go on, or null
+ * to go on in order. Three ways are compared by the slots they lose: decoding
+ * all of the backlog; decoding from the last key frame that the clock has
+ * passed; waiting for the next key frame ahead. In order wins a tie.
  * @param nextSlot the slot in display order that playback needs next
  * @param reachable the first slot a frame begun now can make
- * @param unreadKeys slots of key frames not read yet, ascending
+ * @param keys slots of key frames not begun yet, ascending, from index `from`
+ * @param pace time per frame of the slowest stage, in slots
  */
-export function keyFrameJump(nextSlot: number, reachable: number, unreadKeys: ArrayLike<number>, from = 0): number | null {
+export function keyFrameJump(nextSlot: number, reachable: number, keys: ArrayLike<number>, pace: number, from = 0): number | null {
   const backlog = reachable - nextSlot;
   if (backlog <= 0) return null;
   let passed: number | null = null;
-  for (let i = from; i < unreadKeys.length; i++) {
-    const key = unreadKeys[i] as number;
+  let ahead: number | null = null;
+  for (let i = from; i < keys.length && ahead === null; i++) {
+    const key = keys[i] as number;
     if (key <= nextSlot) continue;
-    if (key <= reachable) { passed = key; continue; }
-    return passed ?? (key - reachable < backlog ? key : null);
+    if (key <= reachable) passed = key;
+    else ahead = key;
   }
-  return passed;
+  let target: number | null = null;
+  let loss = slotsToCatchUp(backlog, pace);
+  if (passed !== null && slotsToCatchUp(reachable - passed, pace) < loss) {
+    target = passed;
+    loss = slotsToCatchUp(reachable - passed, pace);
+  }
+  return ahead !== null && ahead - reachable < loss ? ahead : target;
 }

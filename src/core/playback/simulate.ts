@@ -71,7 +71,6 @@ class Simulation {
   private nextPosition = 0;
   private readCount = 0;
   private takenCount = 0;
-  private keyCursor = 0;
   private droppedCount = 0;
 
   constructor(private readonly work: Work, private readonly options: SimulateOptions) {
@@ -141,21 +140,37 @@ class Simulation {
   private skipBeforeRead(nextSlot: number, packetSlot: number, now: number): boolean {
     const { graph, slotUs } = this.work;
     const needed = this.estimates.read.value + this.estimates.decode.value + this.estimates.process.value;
-    if (!cannotMakeSlot(nextSlot, now, needed, slotUs)) return false;
     if (graph.intra) {
       if (!cannotMakeSlot(packetSlot, now, needed, slotUs)) return false;
       this.decisions[packetSlot] = skippedAt.read;
       this.nextPosition++;
       return true;
     }
+    let open = nextSlot;
+    while (open < graph.slotCount && this.decisions[open] !== skippedAt.none) open++;
+    if (!cannotMakeSlot(open, now, needed, slotUs)) return false;
+    return this.jump(open, this.nextPosition, now, needed, skippedAt.read);
+  }
+
+  /**
+   * Jumps to a later key frame where that loses least: gives up all frames
+   * before it whose packet lies at `fromPosition` or later. True when it did.
+   */
+  private jump(nextSlot: number, fromPosition: number, now: number, needed: number, where: number): boolean {
+    const { graph, slotUs } = this.work;
     const { keySlots, position } = graph;
-    while (this.keyCursor < keySlots.length && (position[keySlots[this.keyCursor] as number] as number) < this.nextPosition) this.keyCursor++;
-    const target = keyFrameJump(nextSlot, firstSlotInReach(now, needed, slotUs), keySlots, this.keyCursor);
+    const firstKey = firstAtOrAfter(keySlots, position, fromPosition);
+    const pace = Math.max(this.estimates.read.value, this.estimates.decode.value) / slotUs;
+    const target = keyFrameJump(nextSlot, firstSlotInReach(now, needed, slotUs), keySlots, pace, firstKey);
     if (target === null) return false;
+    let gaveUp = false;
     for (let skipped = nextSlot; skipped < target; skipped++) {
-      if ((position[skipped] as number) >= this.nextPosition) this.decisions[skipped] = skippedAt.read;
+      const at = position[skipped] as number;
+      if (at < fromPosition || this.decisions[skipped] !== skippedAt.none) continue;
+      this.decisions[skipped] = at >= this.nextPosition ? skippedAt.read : where;
+      gaveUp = true;
     }
-    return true;
+    return gaveUp;
   }
 
   /** Marks packets as taken by the decoder at the time it begins on a slot that needs them. */
@@ -172,9 +187,12 @@ class Simulation {
     const arrival = graph.intra && until === graph.position[slot] ? (this.readEnd[slot] as number) : lastRead;
     const start = Math.max(this.decodeFree, arrival, this.decodedLeave.roomAt());
     this.take(until, start);
-    if (this.choosing && this.decisions[slot] === skippedAt.none && (graph.disposable[slot] === 1)) {
+    if (this.choosing && this.decisions[slot] === skippedAt.none) {
       const needed = this.estimates.decode.value + this.estimates.process.value;
-      if (cannotMakeSlot(slot, start, needed, slotUs)) this.decisions[slot] = skippedAt.decode;
+      if (cannotMakeSlot(slot, start, needed, slotUs)) {
+        if (graph.disposable[slot] === 1) this.decisions[slot] = skippedAt.decode;
+        else if (!graph.intra) this.jump(slot, graph.position[slot] as number, start, needed, skippedAt.decode);
+      }
     }
     if (this.decisions[slot] === skippedAt.decode) return null;
     this.decodeFree = this.serve('decode', slot, start);
@@ -206,4 +224,16 @@ class Simulation {
     else this.drop(slot);
     this.readyLeave.push(finishedAt < deadline ? Math.min(at, deadline) : finishedAt);
   }
+}
+
+/** Index of the first key frame whose packet lies at a decode-order position or later. Key frames keep their order. */
+function firstAtOrAfter(keySlots: Uint32Array, position: Uint32Array, wanted: number): number {
+  let low = 0;
+  let high = keySlots.length;
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    if ((position[keySlots[middle] as number] as number) < wanted) low = middle + 1;
+    else high = middle;
+  }
+  return low;
 }

@@ -95,7 +95,7 @@ export function decodeTrace(packed: Uint8Array): Trace {
   if (!Number.isInteger(length)) {
     throw new RangeError(`A trace has ${bytesPerSlot} bytes per slot, got ${packed.byteLength} bytes`);
   }
-  return layOut(length, packed.slice().buffer as ArrayBuffer);
+  return layOut(length, new Uint8Array(packed).buffer);
 }
 
 /** Joins consecutive pieces of one trace. */

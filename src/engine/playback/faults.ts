@@ -21,12 +21,21 @@ export function expectedDrops(faults: readonly InjectedFault[]): Map<number, Inj
 
 /** The engine's injection point, used by the self-check and by tests. */
 export class FaultInjector {
+  /** True while a stage is being held. */
+  isHolding = false;
+
   constructor(private readonly faults: readonly InjectedFault[], private readonly slotUs: number, private readonly startUs: () => number) {}
 
   /** Waits out the fault of this stage and slot, if there is one. */
   async hold(stage: InjectedFault['stage'], slot: number): Promise<void> {
     const fault = this.faults.find((candidate) => candidate.stage === stage && candidate.slot === slot);
     if (!fault) return;
+    this.isHolding = true;
+    await this.waitOut(fault, slot);
+    this.isHolding = false;
+  }
+
+  private async waitOut(fault: InjectedFault, slot: number): Promise<void> {
     for (;;) {
       const start = this.startUs();
       if (Number.isFinite(start)) {

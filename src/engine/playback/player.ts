@@ -51,12 +51,13 @@ export class Player {
   private readonly views;
   private readonly holdTime: boolean;
   private readonly faults: FaultInjector;
-  private readonly readSkipped: Uint8Array;
+  /** Where frames were given up before they were begun: values of `skippedAt`. */
+  private readonly givenUp: Uint8Array;
   /** t0 on the monotonic clock; NaN during the read-ahead. */
   private startUs = Number.NaN;
   private stopped = false;
   private nextSlot = 0;
-  private keyCursor = 0;
+  private readPosition = 0;
   private lastSent = -1;
   private presented = 0;
   private wakeReady: (() => void) | null = null;
@@ -68,7 +69,7 @@ export class Player {
     this.holdTime = settings.policy === 'hold-time';
     this.shared = createPresenterShared(graph.slotCount, slotUs);
     this.views = presenterViews(this.shared);
-    this.readSkipped = new Uint8Array(graph.slotCount);
+    this.givenUp = new Uint8Array(graph.slotCount);
     this.faults = new FaultInjector(settings.faults, slotUs, () => this.startUs);
   }
 
@@ -132,7 +133,7 @@ export class Player {
     const { slotCount } = this.parts.graph;
     const { ready } = this.parts.settings.buffers;
     while (!this.stopped) {
-      const filled = this.ready.size >= Math.min(ready, slotCount) && (this.read.isFull || this.read.isClosed);
+      const filled = this.ready.size >= Math.min(ready, slotCount) && (this.read.isFull || this.read.isClosed || this.faults.isHolding);
       if (filled) return;
       await new Promise((resolve) => { setTimeout(resolve, 2); });
     }
@@ -155,8 +156,9 @@ export class Player {
         const slot = graph.order[position] as number;
         await this.read.room();
         if (this.stopped) return;
-        if (this.readSkipped[slot] === 0) this.skipBeforeRead(slot, position);
-        if (this.readSkipped[slot] === 1) continue;
+        this.readPosition = position;
+        if (this.givenUp[slot] === skippedAt.none) this.skipBeforeRead(slot, position);
+        if (this.givenUp[slot] !== skippedAt.none) continue;
         const row = rowOfPosition[position] as number;
         const start = recorder.mark('readStart', slot);
         const data = await file.read(packets.offset[row] as number, packets.size[row] as number);
@@ -172,25 +174,45 @@ export class Player {
 
   /** Marks the frames that a late reader gives up, by the format's cheapest way to catch up. */
   private skipBeforeRead(packetSlot: number, position: number): void {
-    const { graph, slotUs, recorder } = this.parts;
     const needed = this.estimates.read.value + this.estimates.decode.value + this.estimates.process.value;
-    if (!this.tooLate(this.nextSlot, needed)) {
-      if (!graph.intra || !this.tooLate(packetSlot, needed)) return;
+    if (this.parts.graph.intra) {
+      if (this.tooLate(packetSlot, needed)) this.giveUp(packetSlot, skippedAt.read);
+    } else if (this.tooLate(this.openSlot(), needed)) this.jump(position, needed, skippedAt.read);
+  }
+
+  /** Jumps to a later key frame where that loses least: gives up all frames before it from a decode-order position on. */
+  private jump(fromPosition: number, neededUs: number, where: number): void {
+    const { graph, slotUs } = this.parts;
+    const nextSlot = this.openSlot();
+    const keys = graph.keySlots.filter((slot) => (graph.position[slot] as number) >= fromPosition);
+    const pace = Math.max(this.estimates.read.value, this.estimates.decode.value) / slotUs;
+    const target = keyFrameJump(nextSlot, firstSlotInReach(this.sinceStart(), neededUs, slotUs), keys, pace);
+    if (target === null) return;
+    for (let slot = nextSlot; slot < target; slot++) {
+      const at = graph.position[slot] as number;
+      if (at >= fromPosition && this.givenUp[slot] === skippedAt.none) this.giveUp(slot, at > this.readPosition ? skippedAt.read : where);
     }
-    if (graph.intra) {
-      if (!this.tooLate(packetSlot, needed)) return;
-      this.readSkipped[packetSlot] = 1;
-      recorder.skip(packetSlot, skippedAt.read);
-      return;
-    }
-    const { keySlots } = graph;
-    while (this.keyCursor < keySlots.length && (graph.position[keySlots[this.keyCursor] as number] as number) < position) this.keyCursor++;
-    const target = keyFrameJump(this.nextSlot, firstSlotInReach(this.sinceStart(), needed, slotUs), keySlots, this.keyCursor);
-    for (let slot = this.nextSlot; target !== null && slot < target; slot++) {
-      if ((graph.position[slot] as number) < position || this.readSkipped[slot] === 1) continue;
-      this.readSkipped[slot] = 1;
-      recorder.skip(slot, skippedAt.read);
-    }
+  }
+
+  /** The first slot not processed yet and not given up. */
+  private openSlot(): number {
+    while (this.nextSlot < this.givenUp.length && this.givenUp[this.nextSlot] !== skippedAt.none) this.nextSlot++;
+    return this.nextSlot;
+  }
+
+  private giveUp(slot: number, where: number): void {
+    this.givenUp[slot] = where;
+    this.parts.recorder.skip(slot, where);
+  }
+
+  /** Before a packet is decoded: gives up a frame nothing needs, or jumps, when the frame cannot make its slot. */
+  private skipBeforeDecode({ slot, position }: ReadPacket): void {
+    const { graph } = this.parts;
+    const needed = this.estimates.decode.value + this.estimates.process.value;
+    if (this.givenUp[slot] !== skippedAt.none) return;
+    if (graph.disposable[slot] === 1) {
+      if (this.tooLate(slot, needed)) this.giveUp(slot, skippedAt.decode);
+    } else if (!graph.intra && this.tooLate(this.openSlot(), needed)) this.jump(position, needed, skippedAt.decode);
   }
 
   private async decodeStage(): Promise<void> {
@@ -200,10 +222,8 @@ export class Player {
         const packet = await this.read.take();
         if (packet === null || this.stopped) break;
         const { slot } = packet;
-        if (graph.disposable[slot] === 1 && this.tooLate(slot, this.estimates.decode.value + this.estimates.process.value)) {
-          recorder.skip(slot, skippedAt.decode);
-          continue;
-        }
+        this.skipBeforeDecode(packet);
+        if (this.givenUp[slot] !== skippedAt.none) continue;
         recorder.mark('decodeStart', slot);
         this.lastSent = packet.position;
         const isKey = graph.key[slot] === 1;

@@ -1,1 +1,95 @@
-export {};
+import pg from 'pg';
+import { fileURLToPath } from 'node:url';
+import type PgBoss from 'pg-boss';
+import { databaseUrl } from '@/db/client';
+import { getRig, saveRig, saveRunner } from '@/db/queries/rigs';
+import { listTrialsByStatus } from '@/db/queries/trials';
+import { readRigIdentity, thisRigId } from '@/engine/rig';
+import { publish, subscribe } from '../events';
+import { openQueue, queueName, sendTo, type RigJob } from '../queue';
+import { LoadMeter } from './loadMeter';
+import { persist } from './persist';
+import { PictureServer } from './pictureServer';
+import { scanVolume } from './scan';
+import { closeTrial, TrialRun } from './trialRun';
+
+/**
+ * The runner: takes the work of this rig from the queue, one piece at a time,
+ * and watches over the trial process. Killed at any moment, it loses at most
+ * the batch under way; at its next start it closes what was left open.
+ */
+const watchdogMs = Number(process.env.NAVVY_WATCHDOG_MS ?? 15_000);
+const heartbeatMs = 2_000;
+const trialPath = fileURLToPath(new URL('./trial.mjs', import.meta.url));
+
+let current: TrialRun | null = null;
+let trialPid: number | null = null;
+
+/** One runner per rig: holds a lock in the database as long as this process lives; waits when another has it. */
+async function holdRigLock(rigId: string): Promise<void> {
+  const client = new pg.Client({ connectionString: databaseUrl() });
+  client.on('error', () => { void persist(() => holdRigLock(rigId)); }); // the database went away and the lock with it
+  await client.connect();
+  await client.query('select pg_advisory_lock(hashtext($1))', [`navvy-runner-${rigId}`]);
+}
+
+/** Trials that were running when a runner died are closed with what they saved. */
+async function closeOrphans(rigId: string): Promise<void> {
+  for (const row of await listTrialsByStatus(rigId, ['running'])) {
+    await closeTrial({ ...row, charges: null }, 'interrupted', 'The runner stopped while this trial ran.', null, row.load);
+    await publish({ type: 'trial-status', trialId: row.id, status: 'interrupted' });
+  }
+}
+
+const lostJobMs = 10_000;
+
+/** Gives queued trials whose job was lost (the server died between the two) a job again. */
+async function requeue(boss: PgBoss, rigId: string): Promise<void> {
+  if (current) return;
+  const lost = (await listTrialsByStatus(rigId, ['queued'])).filter((row) => Date.now() - row.createdAt.getTime() > lostJobMs);
+  for (const row of lost) await sendTo(boss, rigId, { kind: 'trial', trialId: row.id });
+}
+
+async function doJob(job: RigJob, pictures: PictureServer): Promise<void> {
+  if (job.kind === 'scan') {
+    await persist(() => scanVolume(job.volumeId));
+    return;
+  }
+  current = new TrialRun(job.trialId, { trialPath, pictures, watchdogMs, onTrialPid: (pid) => { trialPid = pid; } });
+  try {
+    await current.run();
+  } finally {
+    current = null;
+  }
+}
+
+async function main(): Promise<void> {
+  const rigId = await thisRigId();
+  const pictures = new PictureServer();
+  const picturePort = await pictures.listen();
+  await persist(async () => saveRig(rigId, await readRigIdentity(), (await getRig(rigId))?.name ?? process.env.NAVVY_RIG_NAME ?? 'This rig'));
+  await persist(() => holdRigLock(rigId));
+  await persist(() => closeOrphans(rigId));
+  const boss = await persist(() => openQueue(rigId, 'runner'));
+  pictures.onViewersChanged = (trialId, count) => { if (current?.trialId === trialId) current.setViewers(count); };
+  subscribe((event) => { if (event.type === 'cancel' && current?.trialId === event.trialId) current.cancel(); });
+  const beat = () => saveRunner({ rigId, pid: process.pid, picturePort, trialPid }).catch(() => undefined);
+  await beat();
+  setInterval(beat, heartbeatMs);
+  const idleLoad = new LoadMeter();
+  setInterval(() => {
+    const sample = current ? null : idleLoad.sample(0);
+    if (sample) publish({ type: 'load', ...sample }).catch(() => undefined);
+  }, heartbeatMs);
+  await boss.work<RigJob>(queueName(rigId), { batchSize: 1, pollingIntervalSeconds: 0.5 }, async (jobs) => {
+    for (const { data } of jobs) await doJob(data, pictures);
+  });
+  await requeue(boss, rigId);
+  setInterval(() => { requeue(boss, rigId).catch(() => undefined); }, lostJobMs);
+  process.stdout.write('Runner ready.\n');
+}
+
+// A trial process ends by itself when its runner does.
+for (const signal of ['SIGINT', 'SIGTERM'] as const) process.on(signal, () => process.exit(0));
+process.on('unhandledRejection', (error) => { process.stderr.write(`Runner: ${String(error)}\n`); });
+await main();

@@ -1,0 +1,1 @@
+export async function runBench(): Promise<void> { throw new Error('not yet'); }

@@ -1,0 +1,1 @@
+export async function takeScreenshots(): Promise<void> { throw new Error('not yet'); }

@@ -1,0 +1,1 @@
+export async function runTests(): Promise<void> { throw new Error('not yet'); }

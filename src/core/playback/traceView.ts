@@ -1,0 +1,79 @@
+import type { Trace } from './trace';
+
+/** What a result page draws of a trace: per slot, durations in ms, NaN where a stage never ran. */
+export interface TraceView {
+  readonly slots: number;
+  /** Values of `slotState`. */
+  readonly state: Uint8Array;
+  /** Bits of `stageBit`. */
+  readonly charge: Uint8Array;
+  /** Values of `skippedAt`. */
+  readonly skipped: Uint8Array;
+  readonly readDepth: Uint8Array;
+  readonly decodedDepth: Uint8Array;
+  readonly readyDepth: Uint8Array;
+  readonly readMs: Float32Array;
+  readonly decodeMs: Float32Array;
+  readonly processMs: Float32Array;
+  /** Presented against due. */
+  readonly errorMs: Float32Array;
+  readonly bytes: Float32Array;
+}
+
+const wide = ['readMs', 'decodeMs', 'processMs', 'errorMs', 'bytes'] as const;
+const narrow = ['state', 'charge', 'skipped', 'readDepth', 'decodedDepth', 'readyDepth'] as const;
+const bytesPerSlot = wide.length * 4 + narrow.length;
+
+/**
+ * Durations of the stages of each slot. Decoding of several frames overlaps, so
+ * its duration counts from when the decoder gave the frame before.
+ */
+export function viewOfTrace(trace: Trace, charges: Uint8Array | null, slotUs: number): TraceView {
+  const view = emptyView(trace.length);
+  let decoderFree = -Infinity;
+  for (let slot = 0; slot < trace.length; slot++) {
+    const at = (column: Float64Array) => column[slot] as number;
+    view.readMs[slot] = (at(trace.readEnd) - at(trace.readStart)) / 1000;
+    view.decodeMs[slot] = (at(trace.decodeEnd) - Math.max(decoderFree, at(trace.decodeStart))) / 1000;
+    if (!Number.isNaN(at(trace.decodeEnd))) decoderFree = at(trace.decodeEnd);
+    view.processMs[slot] = (at(trace.processEnd) - at(trace.processStart)) / 1000;
+    view.errorMs[slot] = (at(trace.presentedAt) - slot * slotUs) / 1000;
+    view.bytes[slot] = at(trace.bytes);
+  }
+  view.state.set(trace.state);
+  view.skipped.set(trace.skipped);
+  if (charges) view.charge.set(charges.subarray(0, trace.length));
+  for (const depth of ['readDepth', 'decodedDepth', 'readyDepth'] as const) view[depth].set(trace[depth]);
+  return view;
+}
+
+function emptyView(slots: number, buffer: ArrayBuffer = new ArrayBuffer(slots * bytesPerSlot)): TraceView {
+  let offset = 0;
+  const columns: Record<string, unknown> = { slots };
+  for (const name of wide) {
+    columns[name] = new Float32Array(buffer, offset, slots);
+    offset += slots * 4;
+  }
+  for (const name of narrow) {
+    columns[name] = new Uint8Array(buffer, offset, slots);
+    offset += slots;
+  }
+  return columns as unknown as TraceView;
+}
+
+/** A view's columns in one buffer: wide ones first, then narrow ones, little-endian. */
+export function encodeTraceView(view: TraceView): Uint8Array {
+  const copy = emptyView(view.slots);
+  for (const name of [...wide, ...narrow]) copy[name].set(view[name]);
+  return new Uint8Array(copy.readMs.buffer);
+}
+
+/**
+ * Reads what `encodeTraceView` wrote, without copying.
+ * @throws RangeError when the size is no whole number of slots
+ */
+export function decodeTraceView(buffer: ArrayBuffer): TraceView {
+  const slots = buffer.byteLength / bytesPerSlot;
+  if (!Number.isInteger(slots)) throw new RangeError(`A trace view has ${bytesPerSlot} bytes per slot, got ${buffer.byteLength} bytes`);
+  return emptyView(slots, buffer);
+}

@@ -1,0 +1,34 @@
+import { desc, eq, sql } from 'drizzle-orm';
+import type { RigIdentity } from '@/engine/rig';
+import { database } from '../client';
+import { rigs, runners } from '../schema';
+
+export type RigRow = typeof rigs.$inferSelect;
+export type RunnerRow = typeof runners.$inferSelect;
+
+/** Makes or refreshes a rig; a name given before is kept. */
+export async function saveRig(id: string, identity: RigIdentity, name: string): Promise<void> {
+  await database().insert(rigs).values({ id, name, identity }).onConflictDoUpdate({ target: rigs.id, set: { identity } });
+}
+
+export async function renameRig(id: string, name: string): Promise<void> {
+  await database().update(rigs).set({ name }).where(eq(rigs.id, id));
+}
+
+export async function getRig(id: string): Promise<RigRow | null> {
+  return (await database().select().from(rigs).where(eq(rigs.id, id)))[0] ?? null;
+}
+
+/** Notes that a rig's runner is alive and where it serves pictures. */
+export async function saveRunner(row: Omit<RunnerRow, 'seenAt'>): Promise<void> {
+  const seen = { ...row, seenAt: sql`now()` };
+  await database().insert(runners).values(seen).onConflictDoUpdate({ target: runners.rigId, set: seen });
+}
+
+/** The runner of a rig with the seconds since it was last heard of, or null when none ever ran. */
+export async function getRunner(rigId: string): Promise<(RunnerRow & { silentSeconds: number }) | null> {
+  const [row] = await database()
+    .select({ runner: runners, silentSeconds: sql<number>`extract(epoch from now() - ${runners.seenAt})::float` })
+    .from(runners).where(eq(runners.rigId, rigId)).orderBy(desc(runners.seenAt));
+  return row ? { ...row.runner, silentSeconds: row.silentSeconds } : null;
+}

@@ -1,0 +1,63 @@
+import { and, asc, count, desc, eq, getTableColumns, inArray, sql } from 'drizzle-orm';
+import { database } from '../client';
+import { samples, traceBatches, trials, type TrialKind, type TrialStatus } from '../schema';
+
+export type TrialRow = typeof trials.$inferSelect;
+/** A trial without its per-slot charges, for lists. */
+export type TrialListRow = Omit<TrialRow, 'charges'>;
+
+const { charges: _charges, ...listColumns } = getTableColumns(trials);
+
+export async function addTrial(row: typeof trials.$inferInsert): Promise<void> {
+  await database().insert(trials).values(row);
+}
+
+export async function getTrial(id: string): Promise<TrialRow | null> {
+  return (await database().select().from(trials).where(eq(trials.id, id)))[0] ?? null;
+}
+
+export async function listTrials(rigId: string, kind: TrialKind): Promise<TrialListRow[]> {
+  return database().select(listColumns).from(trials).where(and(eq(trials.rigId, rigId), eq(trials.kind, kind))).orderBy(desc(trials.createdAt)).limit(2_000);
+}
+
+export async function latestTrial(rigId: string, kind: TrialKind): Promise<TrialListRow | null> {
+  return (await database().select(listColumns).from(trials).where(and(eq(trials.rigId, rigId), eq(trials.kind, kind))).orderBy(desc(trials.createdAt)).limit(1))[0] ?? null;
+}
+
+export async function listTrialsByStatus(rigId: string, statuses: readonly TrialStatus[]): Promise<TrialListRow[]> {
+  return database().select(listColumns).from(trials).where(and(eq(trials.rigId, rigId), inArray(trials.status, [...statuses]))).orderBy(asc(trials.createdAt));
+}
+
+/** Changes a trial if it still has one of the given statuses. Returns whether it did. */
+export async function updateTrial(id: string, from: readonly TrialStatus[], change: Partial<typeof trials.$inferInsert>): Promise<boolean> {
+  const changed = await database().update(trials).set(change).where(and(eq(trials.id, id), inArray(trials.status, [...from]))).returning({ id: trials.id });
+  return changed.length > 0;
+}
+
+export async function queueLength(rigId: string): Promise<number> {
+  const [row] = await database().select({ value: count() }).from(trials).where(and(eq(trials.rigId, rigId), eq(trials.status, 'queued')));
+  return row?.value ?? 0;
+}
+
+export async function removeTrial(id: string): Promise<void> {
+  await database().delete(trials).where(eq(trials.id, id));
+}
+
+/** Appends a piece of a trace. Saving the same piece twice changes nothing. */
+export async function saveTraceBatch(trialId: string, fromSlot: number, slots: number, data: Buffer): Promise<void> {
+  await database().insert(traceBatches).values({ trialId, fromSlot, slots, data }).onConflictDoNothing();
+}
+
+/** The pieces of a trace in order of slots, from `fromSlot` on. */
+export async function listTraceBatches(trialId: string, fromSlot = 0) {
+  return database().select().from(traceBatches)
+    .where(and(eq(traceBatches.trialId, trialId), sql`${traceBatches.fromSlot} + ${traceBatches.slots} > ${fromSlot}`)).orderBy(asc(traceBatches.fromSlot));
+}
+
+export async function saveSample(row: typeof samples.$inferInsert): Promise<void> {
+  await database().insert(samples).values(row);
+}
+
+export async function listSamples(trialId: string) {
+  return database().select().from(samples).where(eq(samples.trialId, trialId)).orderBy(asc(samples.at));
+}

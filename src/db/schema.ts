@@ -1,0 +1,163 @@
+import { bigint, customType, doublePrecision, index, integer, jsonb, pgTable, primaryKey, text, timestamp } from 'drizzle-orm/pg-core';
+import type { Format } from '@/core/media/format';
+import type { FrameStructure } from '@/core/media/frameStructure';
+import type { PlaybackSummary } from '@/core/playback/summary';
+import type { Rational } from '@/core/time/rational';
+import type { CodecSetup } from '@/engine/media/probe';
+import type { PlaybackSettings, RunConditions } from '@/engine/playback/spec';
+import type { RigIdentity, RigState } from '@/engine/rig';
+import type { VolumeFacts } from '@/engine/volume';
+
+const bytea = customType<{ data: Buffer }>({ dataType: () => 'bytea' });
+const time = (name: string) => timestamp(name, { withTimezone: true });
+
+export const rigs = pgTable('rigs', {
+  id: text('id').primaryKey(),
+  name: text('name').notNull(),
+  identity: jsonb('identity').$type<RigIdentity>().notNull(),
+  createdAt: time('created_at').notNull().defaultNow(),
+});
+
+export type VolumeKind = 'internal' | 'external' | 'network' | 'card';
+
+export const volumes = pgTable('volumes', {
+  id: text('id').primaryKey(),
+  rigId: text('rig_id').notNull().references(() => rigs.id),
+  name: text('name').notNull(),
+  kind: text('kind').$type<VolumeKind>().notNull(),
+  path: text('path').notNull(),
+  facts: jsonb('facts').$type<VolumeFacts>().notNull(),
+  /** Made by the demo; `reset` removes it. */
+  demo: integer('demo').notNull().default(0),
+  /** Null, or how far a running scan is. */
+  scan: jsonb('scan').$type<ScanProgress | null>(),
+  scannedAt: time('scanned_at'),
+  createdAt: time('created_at').notNull().defaultNow(),
+});
+
+export interface ScanProgress {
+  readonly done: number;
+  readonly total: number;
+  readonly startedAt: string;
+  readonly error: string | null;
+}
+
+/** What a scan found of one media file. Columns after `problem` are null when the file could not be read. */
+export const clips = pgTable('clips', {
+  id: text('id').primaryKey(),
+  volumeId: text('volume_id').notNull().references(() => volumes.id, { onDelete: 'cascade' }),
+  /** Path below the volume's folder. */
+  path: text('path').notNull(),
+  sizeBytes: bigint('size_bytes', { mode: 'number' }).notNull(),
+  modifiedAt: time('modified_at').notNull(),
+  status: text('status').$type<'ready' | 'unplayable' | 'missing'>().notNull(),
+  problem: text('problem'),
+  contentHash: text('content_hash'),
+  format: jsonb('format').$type<Format>(),
+  structure: jsonb('structure').$type<FrameStructure>(),
+  timeBase: jsonb('time_base').$type<Rational>(),
+  setup: jsonb('setup').$type<CodecSetup>(),
+  startTimecode: text('start_timecode'),
+  frames: integer('frames'),
+  meanBitsPerSecond: doublePrecision('mean_bits_per_second'),
+  peakBitsPerSecond: doublePrecision('peak_bits_per_second'),
+  scannedAt: time('scanned_at').notNull().defaultNow(),
+}, (table) => [index('clips_volume').on(table.volumeId)]);
+
+/** The packed packet table of a clip, apart from the clip so that lists stay light. */
+export const packetTables = pgTable('packet_tables', {
+  clipId: text('clip_id').primaryKey().references(() => clips.id, { onDelete: 'cascade' }),
+  data: bytea('data').notNull(),
+});
+
+export type TrialKind = 'playback' | 'self-check';
+export const trialStatuses = ['queued', 'running', 'done', 'cancelled', 'failed', 'crashed', 'hung', 'interrupted'] as const;
+export type TrialStatus = (typeof trialStatuses)[number];
+
+/** The conditions that are known before a run, kept with the trial so that it stays whole when a clip or volume goes. */
+export interface TrialSubject {
+  readonly clipPath: string;
+  readonly volumeName: string;
+  readonly volumeKind: VolumeKind;
+  readonly volumeFacts: VolumeFacts;
+  readonly contentHash: string | null;
+  readonly format: Format;
+  readonly structure: FrameStructure;
+  readonly frames: number;
+  readonly startTimecode: string | null;
+}
+
+export interface TrialConditions {
+  readonly rig: RigIdentity;
+  readonly rigState: RigState;
+  readonly run: RunConditions | null;
+  readonly softwareVersion: string;
+}
+
+/** Load on the rig over a run, in shares of all cores, 0 to 1. */
+export interface LoadSummary {
+  readonly trialMean: number;
+  readonly othersMean: number;
+  readonly othersPeak: number;
+  readonly peakMemoryBytes: number | null;
+}
+
+export interface SelfCheckResult {
+  readonly trusted: boolean;
+  readonly reasons: readonly string[];
+  readonly expected: readonly { slot: number; cause: string }[];
+  readonly found: readonly { slot: number; cause: string }[];
+  readonly jitterMs: { readonly p50: number; readonly p95: number; readonly p99: number; readonly max: number };
+}
+
+export const trials = pgTable('trials', {
+  id: text('id').primaryKey(),
+  kind: text('kind').$type<TrialKind>().notNull(),
+  rigId: text('rig_id').notNull().references(() => rigs.id),
+  clipId: text('clip_id').references(() => clips.id, { onDelete: 'set null' }),
+  subject: jsonb('subject').$type<TrialSubject>().notNull(),
+  settings: jsonb('settings').$type<PlaybackSettings>().notNull(),
+  status: text('status').$type<TrialStatus>().notNull(),
+  /** Why it ended, for every end but `done`. */
+  outcome: text('outcome'),
+  detail: text('detail'),
+  slotCount: integer('slot_count').notNull(),
+  conditions: jsonb('conditions').$type<TrialConditions>(),
+  load: jsonb('load').$type<LoadSummary>(),
+  summary: jsonb('summary').$type<PlaybackSummary>(),
+  /** Bits of stages per slot to which a drop is charged. */
+  charges: bytea('charges'),
+  selfCheck: jsonb('self_check').$type<SelfCheckResult>(),
+  /** Set to ask the runner to stop this trial. */
+  cancelRequestedAt: time('cancel_requested_at'),
+  demo: integer('demo').notNull().default(0),
+  createdAt: time('created_at').notNull().defaultNow(),
+  startedAt: time('started_at'),
+  endedAt: time('ended_at'),
+}, (table) => [index('trials_created').on(table.createdAt), index('trials_status').on(table.status)]);
+
+/** A trace in the pieces it was saved in: compressed columns of consecutive slots. */
+export const traceBatches = pgTable('trace_batches', {
+  trialId: text('trial_id').notNull().references(() => trials.id, { onDelete: 'cascade' }),
+  fromSlot: integer('from_slot').notNull(),
+  slots: integer('slots').notNull(),
+  data: bytea('data').notNull(),
+}, (table) => [primaryKey({ columns: [table.trialId, table.fromSlot] })]);
+
+/** Load on the rig while a trial ran, about twice a second. */
+export const samples = pgTable('samples', {
+  trialId: text('trial_id').notNull().references(() => trials.id, { onDelete: 'cascade' }),
+  at: time('at').notNull(),
+  trialLoad: doublePrecision('trial_load').notNull(),
+  othersLoad: doublePrecision('others_load').notNull(),
+  freeMemoryBytes: bigint('free_memory_bytes', { mode: 'number' }).notNull(),
+}, (table) => [index('samples_trial').on(table.trialId)]);
+
+/** The runner of each rig: where it serves live pictures, and that it is alive. */
+export const runners = pgTable('runners', {
+  rigId: text('rig_id').primaryKey().references(() => rigs.id),
+  pid: integer('pid').notNull(),
+  picturePort: integer('picture_port').notNull(),
+  trialPid: integer('trial_pid'),
+  seenAt: time('seen_at').notNull(),
+});

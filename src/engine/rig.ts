@@ -1,0 +1,79 @@
+import { availableParallelism, cpus, freemem, hostname, loadavg, totalmem } from 'node:os';
+import { createHash } from 'node:crypto';
+import { readFile } from 'node:fs/promises';
+import system from 'systeminformation';
+
+/** What a rig is. */
+export interface RigIdentity {
+  readonly host: string;
+  readonly processor: string;
+  readonly physicalCores: number;
+  readonly logicalCores: number;
+  readonly memoryBytes: number;
+  readonly graphics: readonly string[];
+  readonly system: string;
+  readonly kernel: string;
+  /** "physical", or what kind of virtual machine. */
+  readonly machine: string;
+}
+
+/** What a rig is doing at one moment. */
+export interface RigState {
+  readonly at: string;
+  readonly power: 'mains' | 'battery' | 'unknown';
+  readonly processorGovernor: string | null;
+  readonly loadAverage: number;
+  readonly freeMemoryBytes: number;
+  /** Busiest other processes, by share of one core. */
+  readonly busiest: readonly { readonly name: string; readonly share: number }[];
+}
+
+/** An identifier that stays the same for this host over restarts. */
+export async function thisRigId(): Promise<string> {
+  const machineId = await readFile('/etc/machine-id', 'utf8').catch(() => '');
+  return `rig-${createHash('sha256').update(machineId.trim() || hostname()).digest('hex').slice(0, 12)}`;
+}
+
+/** Reads what the system tells of this rig. Parts that cannot be read are named as unknown. */
+export async function readRigIdentity(): Promise<RigIdentity> {
+  const [cpu, graphics, os, machine] = await Promise.all([system.cpu(), system.graphics(), system.osInfo(), system.system()]);
+  return {
+    host: hostname(),
+    processor: [cpu.manufacturer, cpu.brand].filter(Boolean).join(' ') || cpus()[0]?.model || 'unknown',
+    physicalCores: cpu.physicalCores || availableParallelism(),
+    logicalCores: availableParallelism(),
+    memoryBytes: totalmem(),
+    graphics: graphics.controllers.map((controller) => [controller.vendor, controller.model].filter(Boolean).join(' ')).filter(Boolean),
+    system: [os.distro, os.release].filter(Boolean).join(' '),
+    kernel: os.kernel,
+    machine: machine.virtual ? `virtual${machine.virtualHost ? ` (${machine.virtualHost})` : ''}` : 'physical',
+  };
+}
+
+/** Reads the rig's state of the moment. */
+export async function readRigState(ownPids: ReadonlySet<number>): Promise<RigState> {
+  const [battery, processes] = await Promise.all([system.battery(), system.processes()]);
+  const busiest = processes.list
+    .filter((entry) => !ownPids.has(entry.pid) && !ownPids.has(entry.parentPid) && entry.cpu >= 1)
+    .sort((a, b) => b.cpu - a.cpu).slice(0, 5).map((entry) => ({ name: entry.name, share: (entry.cpu / 100) * availableParallelism() }));
+  return {
+    at: new Date().toISOString(),
+    power: battery.hasBattery ? (battery.acConnected ? 'mains' : 'battery') : 'unknown',
+    processorGovernor: (await readFile('/sys/devices/system/cpu/cpu0/cpufreq/scaling_governor', 'utf8').catch(() => '')).trim() || null,
+    loadAverage: loadavg()[0] ?? 0,
+    freeMemoryBytes: freemem(),
+    busiest,
+  };
+}
+
+/** Processor time of the whole rig since boot, in ms over all cores. */
+export function processorTimes(): { busyMs: number; totalMs: number } {
+  let busyMs = 0;
+  let totalMs = 0;
+  for (const { times } of cpus()) {
+    const total = times.user + times.nice + times.sys + times.idle + times.irq;
+    totalMs += total;
+    busyMs += total - times.idle;
+  }
+  return { busyMs, totalMs };
+}

@@ -1,0 +1,74 @@
+import pg from 'pg';
+import { connection, databaseUrl } from '@/db/client';
+import type { TrialStatus } from '@/db/schema';
+import type { LiveCounters } from '@/engine/playback/spec';
+
+/** What the runner tells the pages as it happens. Kept small: one event fits a database notification. */
+export type NavvyEvent =
+  | { readonly type: 'trial-progress'; readonly trialId: string; readonly counters: LiveCounters; readonly msLeft: number | null }
+  /** Newly saved slots: one letter each, see `stateLetters`. */
+  | { readonly type: 'trial-slots'; readonly trialId: string; readonly from: number; readonly states: string }
+  | { readonly type: 'trial-status'; readonly trialId: string; readonly status: TrialStatus }
+  | { readonly type: 'trial-note'; readonly trialId: string; readonly note: string | null }
+  | { readonly type: 'cancel'; readonly trialId: string }
+  | { readonly type: 'load'; readonly othersLoad: number; readonly trialLoad: number; readonly freeMemoryBytes: number }
+  | { readonly type: 'volume'; readonly volumeId: string; readonly done: number; readonly total: number; readonly finished: boolean };
+
+/** Letters of `slotState` values in `trial-slots` events. */
+export const stateLetters = 'psldw';
+
+const channel = 'navvy';
+
+/** Tells every listening process. Events are news, not records: what matters is saved before. */
+export async function publish(event: NavvyEvent): Promise<void> {
+  await connection().pool.query('select pg_notify($1, $2)', [channel, JSON.stringify(event)]);
+}
+
+type Listener = (event: NavvyEvent) => void;
+
+/** One database connection that listens for all of a process, and comes back when it breaks. */
+class EventHub {
+  private readonly listeners = new Set<Listener>();
+  private client: pg.Client | null = null;
+  private connecting = false;
+
+  subscribe(listener: Listener): () => void {
+    this.listeners.add(listener);
+    void this.connect();
+    return () => { this.listeners.delete(listener); };
+  }
+
+  private async connect(): Promise<void> {
+    if (this.client || this.connecting) return;
+    this.connecting = true;
+    const client = new pg.Client({ connectionString: databaseUrl(), connectionTimeoutMillis: 4_000 });
+    const reconnect = () => {
+      if (this.client === client) this.client = null;
+      if (this.listeners.size > 0) setTimeout(() => void this.connect(), 1_000).unref();
+    };
+    client.on('error', reconnect);
+    client.on('end', reconnect);
+    client.on('notification', ({ payload }) => {
+      if (!payload) return;
+      const event = JSON.parse(payload) as NavvyEvent;
+      for (const listener of this.listeners) listener(event);
+    });
+    try {
+      await client.connect();
+      await client.query(`listen ${channel}`);
+      this.client = client;
+    } catch {
+      reconnect();
+    } finally {
+      this.connecting = false;
+    }
+  }
+}
+
+const holder = globalThis as typeof globalThis & { navvyEventHub?: EventHub };
+
+/** Calls `listener` for every event until the returned function is called. Survives a database restart. */
+export function subscribe(listener: Listener): () => void {
+  holder.navvyEventHub ??= new EventHub();
+  return holder.navvyEventHub.subscribe(listener);
+}

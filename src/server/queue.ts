@@ -1,0 +1,36 @@
+import PgBoss from 'pg-boss';
+import { databaseUrl } from '@/db/client';
+
+/** Work that must not run beside other work on the same rig, because two measurements measure each other. */
+export type RigJob = { readonly kind: 'trial'; readonly trialId: string } | { readonly kind: 'scan'; readonly volumeId: string };
+
+export function queueName(rigId: string): string {
+  return `rig-work-${rigId}`;
+}
+
+const longestJobSeconds = 12 * 3600;
+
+/** Connects to the job queue kept in the database. The runner also looks after it; the server only sends. */
+export async function openQueue(rigId: string, role: 'server' | 'runner'): Promise<PgBoss> {
+  const isRunner = role === 'runner';
+  const boss = new PgBoss({ connectionString: databaseUrl(), supervise: isRunner, schedule: false, max: 3 });
+  boss.on('error', () => undefined); // the database is away; the next call tells
+  await boss.start();
+  await boss.createQueue(queueName(rigId));
+  return boss;
+}
+
+const holder = globalThis as typeof globalThis & { navvyQueue?: Promise<PgBoss> };
+
+/** Sends a job from the server. */
+export async function sendJob(rigId: string, job: RigJob): Promise<void> {
+  holder.navvyQueue ??= openQueue(rigId, 'server').catch((error: unknown) => {
+    holder.navvyQueue = undefined;
+    throw error;
+  });
+  await sendTo(await holder.navvyQueue, rigId, job);
+}
+
+export async function sendTo(boss: PgBoss, rigId: string, job: RigJob): Promise<void> {
+  await boss.send(queueName(rigId), job, { retryLimit: 0, expireInSeconds: longestJobSeconds });
+}

@@ -1,0 +1,54 @@
+import { createServer, type ServerResponse } from 'node:http';
+import type { AddressInfo } from 'node:net';
+
+/**
+ * Serves live pictures of the running trial on a loopback port: a response that
+ * stays open, of records [length: uint32][frame: uint32][JPEG], little-endian.
+ */
+export class PictureServer {
+  private readonly viewers = new Map<string, Set<ServerResponse>>();
+  onViewersChanged: (trialId: string, count: number) => void = () => undefined;
+
+  async listen(): Promise<number> {
+    const server = createServer((request, response) => {
+      const trialId = /^\/pictures\/([\w-]+)$/.exec(request.url ?? '')?.[1];
+      if (!trialId) {
+        response.writeHead(404).end();
+        return;
+      }
+      response.writeHead(200, { 'content-type': 'application/octet-stream', 'cache-control': 'no-store' });
+      response.flushHeaders();
+      this.change(trialId, (set) => set.add(response));
+      response.on('close', () => this.change(trialId, (set) => set.delete(response)));
+    });
+    await new Promise<void>((resolve) => { server.listen(0, '127.0.0.1', resolve); });
+    return (server.address() as AddressInfo).port;
+  }
+
+  viewerCount(trialId: string): number {
+    return this.viewers.get(trialId)?.size ?? 0;
+  }
+
+  /** Sends a picture to all who watch the trial; one who has not taken the last yet is passed over. */
+  send(trialId: string, frame: number, jpeg: Uint8Array): void {
+    const head = Buffer.alloc(8);
+    head.writeUInt32LE(jpeg.byteLength, 0);
+    head.writeUInt32LE(frame, 4);
+    for (const response of this.viewers.get(trialId) ?? []) {
+      if (response.writableLength === 0) response.write(Buffer.concat([head, jpeg]));
+    }
+  }
+
+  /** Ends all responses of a trial. */
+  end(trialId: string): void {
+    for (const response of this.viewers.get(trialId) ?? []) response.end();
+    this.viewers.delete(trialId);
+  }
+
+  private change(trialId: string, edit: (set: Set<ServerResponse>) => void): void {
+    const set = this.viewers.get(trialId) ?? new Set();
+    edit(set);
+    this.viewers.set(trialId, set);
+    this.onViewersChanged(trialId, set.size);
+  }
+}

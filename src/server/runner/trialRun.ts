@@ -1,0 +1,176 @@
+import { judgeSelfCheck } from '@/core/playback/selfCheck';
+import { summarise } from '@/core/playback/summary';
+import { decodeTrace } from '@/core/playback/trace';
+import { frameGraph } from '@/core/playback/work';
+import { decodePacketTable } from '@/core/media/packetTable';
+import { TimeLeftEstimator } from '@/core/tasks/timeLeft';
+import { getClip, getPacketTable } from '@/db/queries/clips';
+import { getTrial, saveSample, updateTrial, type TrialRow } from '@/db/queries/trials';
+import type { TrialConditions, TrialStatus } from '@/db/schema';
+import { expectedDrops } from '@/engine/playback/faults';
+import type { LiveCounters, RunConditions, TrialSpec } from '@/engine/playback/spec';
+import { readRigIdentity, readRigState } from '@/engine/rig';
+import { join } from 'node:path';
+import { publish, stateLetters, type NavvyEvent } from '../events';
+import { loadTrace, storeTraceBatch } from '../traces';
+import { softwareVersion } from '../version';
+import { LoadMeter } from './loadMeter';
+import { persist } from './persist';
+import type { PictureServer } from './pictureServer';
+import { TrialHost, type TrialEnd } from './trialHost';
+
+export interface TrialRunParts {
+  readonly trialPath: string;
+  readonly pictures: PictureServer;
+  readonly watchdogMs: number;
+  /** Told the process id of the running trial, null when it ended. */
+  readonly onTrialPid: (pid: number | null) => void;
+}
+
+const sampleIntervalMs = 500;
+
+/** Publishes what may be lost: pages fetch what is saved when they come back. */
+function announce(event: NavvyEvent): void {
+  publish(event).catch(() => undefined);
+}
+
+/** Takes one queued trial to its end: measures in a process of its own, saves as it goes, then judges. */
+export class TrialRun {
+  private host: TrialHost | null = null;
+  private conditions: TrialConditions | null = null;
+  private counters: LiveCounters | null = null;
+  private readonly load = new LoadMeter();
+  private readonly timeLeft = new TimeLeftEstimator();
+  private saving: Promise<void> = Promise.resolve();
+  private cancelRequested = false;
+
+  constructor(readonly trialId: string, private readonly parts: TrialRunParts) {}
+
+  cancel(): void {
+    this.cancelRequested = true;
+    this.host?.cancel();
+  }
+
+  setViewers(count: number): void {
+    this.host?.setViewers(count);
+  }
+
+  async run(): Promise<void> {
+    const trial = await persist(() => getTrial(this.trialId));
+    if (!trial || !(await persist(() => updateTrial(trial.id, ['queued'], { status: 'running', startedAt: new Date() })))) return;
+    announce({ type: 'trial-status', trialId: trial.id, status: 'running' });
+    const spec = await persist(() => this.buildSpec(trial));
+    if (!spec) {
+      await this.close(trial, { kind: 'failed', message: 'The clip of this trial is no longer in the library. Scan its volume and start the trial again.', detail: '' });
+      return;
+    }
+    const [rig, rigState] = await Promise.all([readRigIdentity(), readRigState(new Set([process.pid, process.ppid]))]);
+    this.conditions = { rig, rigState, run: null, softwareVersion: softwareVersion() };
+    const end = await this.measure(spec);
+    await this.saving;
+    await this.close(trial, end);
+  }
+
+  private async buildSpec(trial: TrialRow): Promise<TrialSpec | null> {
+    const clip = trial.clipId ? await getClip(trial.clipId) : null;
+    const packets = clip ? await getPacketTable(clip.id) : null;
+    if (!clip?.setup || !clip.format || !packets) return null;
+    return { trialId: trial.id, path: join(clip.volumePath, clip.path), setup: clip.setup, rate: clip.format.rate, packets, settings: trial.settings };
+  }
+
+  private async measure(spec: TrialSpec): Promise<TrialEnd> {
+    const { pictures, trialPath, watchdogMs, onTrialPid } = this.parts;
+    const host = new TrialHost(trialPath, spec, {
+      onPrepared: (run, slotCount) => this.onPrepared(run, slotCount),
+      onBatch: ({ from, count, data }) => this.saveBatch(from, count, data),
+      onCounters: (counters) => this.onCounters(counters),
+      onPicture: (frame, jpeg) => pictures.send(spec.trialId, frame, jpeg),
+    }, watchdogMs);
+    this.host = host;
+    onTrialPid(host.pid);
+    host.setViewers(pictures.viewerCount(spec.trialId));
+    if (this.cancelRequested) host.cancel();
+    const sampler = setInterval(() => this.sampleLoad(), sampleIntervalMs);
+    try {
+      return await host.ended;
+    } finally {
+      clearInterval(sampler);
+      pictures.end(spec.trialId);
+      onTrialPid(null);
+    }
+  }
+
+  private onPrepared(run: RunConditions, slotCount: number): void {
+    if (!this.conditions) return;
+    const conditions = { ...this.conditions, run };
+    this.conditions = conditions;
+    this.queueSave(() => updateTrial(this.trialId, ['running'], { conditions, slotCount }));
+  }
+
+  /** Saves in order, one after the other; a database that is away holds the row back, not the trial. */
+  private queueSave(step: () => Promise<unknown>): void {
+    this.saving = this.saving.then(() => persist(step)).then(() => undefined);
+    this.saving.catch(() => this.host?.cancel());
+  }
+
+  private saveBatch(from: number, count: number, data: Uint8Array): void {
+    this.queueSave(async () => {
+      await storeTraceBatch(this.trialId, from, count, data);
+      const states = Array.from(decodeTrace(data).state, (state) => stateLetters[state] ?? '?').join('');
+      for (let at = 0; at < states.length; at += 4_000) {
+        announce({ type: 'trial-slots', trialId: this.trialId, from: from + at, states: states.slice(at, at + 4_000) });
+      }
+    });
+  }
+
+  private onCounters(counters: LiveCounters): void {
+    this.counters = counters;
+    this.timeLeft.observe(counters.slot, Date.now());
+    announce({ type: 'trial-progress', trialId: this.trialId, counters, msLeft: this.timeLeft.remainingMs(counters.slotCount) });
+  }
+
+  private sampleLoad(): void {
+    const sample = this.load.sample(this.counters?.cpuUs ?? 0);
+    if (!sample) return;
+    saveSample({ trialId: this.trialId, at: new Date(), ...sample }).catch(() => undefined);
+    announce({ type: 'load', ...sample });
+  }
+
+  private async close(trial: TrialRow, end: TrialEnd): Promise<void> {
+    const reached = await closeTrial({ ...trial, conditions: this.conditions }, statusOf(end), describeEnd(end), 'detail' in end ? end.detail : null, this.load.summary(end.kind === 'done' ? end.peakMemoryBytes : null));
+    if (reached) announce({ type: 'trial-status', trialId: trial.id, status: statusOf(end) });
+  }
+}
+
+function statusOf(end: TrialEnd): TrialStatus {
+  return end.kind;
+}
+
+function describeEnd(end: TrialEnd): string | null {
+  return end.kind === 'done' ? null : end.kind === 'cancelled' ? 'Cancelled.' : end.message;
+}
+
+/**
+ * Writes a trial's end: computes its summary from what was saved and sets its
+ * status. Serves finished runs and, after a restart, orphaned ones.
+ * @returns whether this call ended it
+ */
+export async function closeTrial(trial: TrialRow, status: TrialStatus, outcome: string | null, detail: string | null, load: TrialRow['load']): Promise<boolean> {
+  const trace = await persist(() => loadTrace(trial.id));
+  const packets = trial.clipId ? await persist(() => getPacketTable(trial.clipId as string)) : null;
+  const base = {
+    status, detail, load, endedAt: new Date(), conditions: trial.conditions,
+    outcome: outcome && trace.length > 0 && status !== 'done' ? `${outcome} ${trace.length} of ${trial.slotCount} slots were saved.` : outcome,
+  };
+  if (trace.length === 0 || !packets) return persist(() => updateTrial(trial.id, ['queued', 'running'], base));
+  const { settings, subject } = trial;
+  const graph = frameGraph(decodePacketTable(packets), trace.length);
+  const { summary, charges } = summarise({
+    trace, graph, rate: subject.format.rate, policy: settings.policy, buffers: settings.buffers, scale: settings.scale,
+    scaleCosts: trial.conditions?.run?.scaleCosts ?? null,
+  });
+  const selfCheck = trial.kind === 'self-check' && status === 'done'
+    ? judgeSelfCheck(trace, charges, expectedDrops(settings.faults), (1e6 * subject.format.rate.den) / subject.format.rate.num, summary.attribution?.agreement ?? 0)
+    : null;
+  return persist(() => updateTrial(trial.id, ['queued', 'running'], { ...base, summary, charges: Buffer.from(charges), selfCheck }));
+}

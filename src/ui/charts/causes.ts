@@ -1,0 +1,34 @@
+import { stagesOf } from '@/core/playback/attribute';
+import type { Stage } from '@/core/playback/slots';
+
+/** Each cause has a word, a hatching and a colour; joint charges take the first stage's. */
+export const causeStyles: Record<Stage, { readonly word: string; readonly variable: string; readonly hatch: 'level' | 'rising' | 'upright' | 'dots' }> = {
+  read: { word: 'read', variable: '--cause-read', hatch: 'level' },
+  decode: { word: 'decode', variable: '--cause-decode', hatch: 'rising' },
+  process: { word: 'process', variable: '--cause-process', hatch: 'upright' },
+  present: { word: 'present', variable: '--cause-present', hatch: 'dots' },
+};
+
+export function leadingCause(charge: number): Stage | null {
+  return stagesOf(charge)[0] ?? null;
+}
+
+/** A small tile drawn with a cause's hatching, for canvas patterns; `scale` is the device's pixel ratio. */
+export function hatchTile(hatch: 'level' | 'rising' | 'upright' | 'dots', colour: string, ground: string, scale: number): HTMLCanvasElement {
+  const size = Math.round(6 * scale);
+  const tile = document.createElement('canvas');
+  tile.width = tile.height = size;
+  const pen = tile.getContext('2d');
+  if (!pen) return tile;
+  pen.fillStyle = colour;
+  pen.fillRect(0, 0, size, size);
+  pen.strokeStyle = pen.fillStyle = ground;
+  pen.lineWidth = 1.6 * scale;
+  pen.beginPath();
+  if (hatch === 'level') { pen.moveTo(0, size / 2); pen.lineTo(size, size / 2); }
+  if (hatch === 'upright') { pen.moveTo(size / 2, 0); pen.lineTo(size / 2, size); }
+  if (hatch === 'rising') for (const shift of [-size, 0, size]) { pen.moveTo(shift, size); pen.lineTo(shift + size, 0); }
+  if (hatch === 'dots') { pen.arc(size / 2, size / 2, 1.3 * scale, 0, Math.PI * 2); pen.fill(); }
+  pen.stroke();
+  return tile;
+}

@@ -1,0 +1,71 @@
+import { slotState } from '@/core/playback/slots';
+import { causeStyles, hatchTile, leadingCause } from './causes';
+import type { SlotRange } from './slotAxis';
+
+export interface RibbonData {
+  readonly slots: number;
+  readonly state: Uint8Array;
+  readonly charge: Uint8Array;
+}
+
+/** Colours and patterns of the present theme, made once per theme. */
+export interface RibbonInk {
+  readonly slot: string;
+  readonly late: string;
+  readonly empty: string;
+  readonly ground: string;
+  readonly ink: string;
+  readonly causes: Readonly<Record<string, CanvasPattern | string>>;
+  readonly unknown: CanvasPattern | string;
+}
+
+export function ribbonInk(pen: CanvasRenderingContext2D, scale: number): RibbonInk {
+  const style = getComputedStyle(document.documentElement);
+  const colour = (name: string) => style.getPropertyValue(name).trim();
+  const ground = colour('--surface');
+  const pattern = (hatch: Parameters<typeof hatchTile>[0], base: string) => pen.createPattern(hatchTile(hatch, base, ground, scale), 'repeat') ?? base;
+  const causes = Object.fromEntries(Object.entries(causeStyles).map(([stage, { hatch, variable }]) => [stage, pattern(hatch, colour(variable))]));
+  return { slot: colour('--slot'), late: colour('--muted'), empty: colour('--line'), ground, ink: colour('--ink'), causes, unknown: colour('--signal-text') };
+}
+
+/** How bad a state is, so that a pixel that covers many slots shows the worst of them. */
+const severity: Record<number, number> = { [slotState.pending]: 0, [slotState.shown]: 1, [slotState.late]: 2, [slotState.dropped]: 3, [slotState.wrong]: 4 };
+
+/** Share of the ribbon's height per state: what is worse stands taller. */
+const heights: Record<number, number> = { [slotState.pending]: 0.06, [slotState.shown]: 0.3, [slotState.late]: 0.55, [slotState.dropped]: 1, [slotState.wrong]: 1 };
+
+/** Paints one cell per slot, or per pixel where slots are narrower than that. Linear in the width and the slots in sight. */
+export function paintRibbon(pen: CanvasRenderingContext2D, data: RibbonData, range: SlotRange, width: number, height: number, ink: RibbonInk): void {
+  pen.clearRect(0, 0, width, height);
+  const perSlot = width / (range.to - range.from);
+  if (perSlot >= 1.5) {
+    const gap = perSlot > 5 ? 1 : 0;
+    for (let slot = Math.floor(range.from); slot < Math.min(data.slots, Math.ceil(range.to)); slot++) {
+      paintCell(pen, data.state[slot] ?? 0, data.charge[slot] ?? 0, (slot - range.from) * perSlot, Math.max(1, perSlot - gap), height, ink);
+    }
+    return;
+  }
+  for (let x = 0; x < width; x++) {
+    const from = Math.floor(range.from + x / perSlot);
+    const to = Math.min(data.slots, Math.max(from + 1, Math.floor(range.from + (x + 1) / perSlot)));
+    let worst = from;
+    for (let slot = from + 1; slot < to; slot++) {
+      if ((severity[data.state[slot] ?? 0] ?? 0) > (severity[data.state[worst] ?? 0] ?? 0)) worst = slot;
+    }
+    if (worst < data.slots) paintCell(pen, data.state[worst] ?? 0, data.charge[worst] ?? 0, x, 1, height, ink);
+  }
+}
+
+function paintCell(pen: CanvasRenderingContext2D, state: number, charge: number, x: number, width: number, height: number, ink: RibbonInk): void {
+  const cause = leadingCause(charge);
+  const cellHeight = height * (heights[state] ?? 0);
+  const top = height - cellHeight;
+  if (state === slotState.dropped) pen.fillStyle = cause ? (ink.causes[cause] ?? ink.unknown) : ink.unknown;
+  else pen.fillStyle = state === slotState.pending ? ink.empty : state === slotState.wrong ? ink.ink : state === slotState.late ? ink.late : ink.slot;
+  pen.fillRect(x, top, width, cellHeight);
+  if (state === slotState.wrong && width >= 4) {
+    pen.strokeStyle = ink.ground;
+    pen.lineWidth = 1.5;
+    pen.strokeRect(x + 1, top + 1, width - 2, cellHeight - 2);
+  }
+}

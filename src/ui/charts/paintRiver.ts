@@ -1,0 +1,63 @@
+import type { TraceView } from '@/core/playback/traceView';
+import type { SlotRange } from './slotAxis';
+
+export interface RiverInk {
+  readonly read: string;
+  readonly decode: string;
+  readonly process: string;
+  readonly present: string;
+  readonly line: string;
+  readonly ink: string;
+}
+
+export function riverInk(): RiverInk {
+  const style = getComputedStyle(document.documentElement);
+  const colour = (name: string) => style.getPropertyValue(name).trim();
+  return { read: colour('--cause-read'), decode: colour('--cause-decode'), process: colour('--cause-process'), present: colour('--cause-present'), line: colour('--edge'), ink: colour('--ink') };
+}
+
+const layers = ['readMs', 'decodeMs', 'processMs', 'errorMs'] as const;
+const inkOf = { readMs: 'read', decodeMs: 'decode', processMs: 'process', errorMs: 'present' } as const;
+
+/** A stage's time in a slot; what never happened and what came early count as nothing. */
+export function stageMs(view: TraceView, layer: (typeof layers)[number], slot: number): number {
+  const value = view[layer][slot] ?? 0;
+  return value > 0 ? value : 0;
+}
+
+/**
+ * Paints the stages' times stacked per slot against the slot's length, which
+ * stands at `slotY` pixels from the bottom. Where slots are narrower than a
+ * pixel, each pixel shows its slowest slot.
+ */
+export function paintRiver(pen: CanvasRenderingContext2D, view: TraceView, range: SlotRange, width: number, height: number, topMs: number, ink: RiverInk): void {
+  pen.clearRect(0, 0, width, height);
+  const perSlot = width / (range.to - range.from);
+  const columnWidth = Math.max(1, perSlot >= 1.5 ? perSlot - (perSlot > 5 ? 1 : 0) : 1);
+  const columns = perSlot >= 1.5 ? Math.ceil(range.to) - Math.floor(range.from) : Math.ceil(width);
+  for (let column = 0; column < columns; column++) {
+    const from = perSlot >= 1.5 ? Math.floor(range.from) + column : Math.floor(range.from + column / perSlot);
+    const to = perSlot >= 1.5 ? from + 1 : Math.max(from + 1, Math.floor(range.from + (column + 1) / perSlot));
+    if (from >= view.slots) break;
+    const slot = slowest(view, from, Math.min(view.slots, to));
+    const x = perSlot >= 1.5 ? (from - range.from) * perSlot : column;
+    let y = height;
+    for (const layer of layers) {
+      const tall = Math.min(y, (stageMs(view, layer, slot) / topMs) * height);
+      if (tall < 0.3) continue;
+      pen.fillStyle = ink[inkOf[layer]];
+      pen.fillRect(x, y - tall, columnWidth, tall);
+      y -= tall;
+    }
+  }
+}
+
+function slowest(view: TraceView, from: number, to: number): number {
+  let worst = from;
+  let most = -1;
+  for (let slot = from; slot < to; slot++) {
+    const total = stageMs(view, 'readMs', slot) + stageMs(view, 'decodeMs', slot) + stageMs(view, 'processMs', slot) + stageMs(view, 'errorMs', slot);
+    if (total > most) { most = total; worst = slot; }
+  }
+  return worst;
+}

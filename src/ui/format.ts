@@ -1,0 +1,51 @@
+import { groupDigits } from '@/core/playback/sentence';
+
+/** Figures as the interface writes them: a number, a narrow space, a unit. */
+const gap = '\u202f';
+
+export function megabitsPerSecond(bitsPerSecond: number | null): string {
+  if (bitsPerSecond === null) return '–';
+  const value = bitsPerSecond / 1e6;
+  return `${value >= 100 ? value.toFixed(0) : value.toFixed(1)}${gap}Mb/s`;
+}
+
+export function milliseconds(ms: number | null | undefined): string {
+  if (ms === null || ms === undefined || Number.isNaN(ms)) return '–';
+  return `${ms >= 100 ? ms.toFixed(0) : ms >= 10 ? ms.toFixed(1) : ms.toFixed(2)}${gap}ms`;
+}
+
+/** Decimal sizes: MB, GB, TB. */
+export function size(bytes: number): string {
+  const units = ['B', 'kB', 'MB', 'GB', 'TB'];
+  const power = bytes < 1 ? 0 : Math.min(units.length - 1, Math.floor(Math.log10(bytes) / 3));
+  return `${(bytes / 1000 ** power).toFixed(power < 2 ? 0 : 1)}${gap}${units[power]}`;
+}
+
+/** Memory in binary units. */
+export function memory(bytes: number): string {
+  const gibi = bytes / 2 ** 30;
+  return gibi >= 1 ? `${gibi.toFixed(1)}${gap}GiB` : `${(bytes / 2 ** 20).toFixed(0)}${gap}MiB`;
+}
+
+export function percent(share: number | null | undefined, digits = 1): string {
+  return share === null || share === undefined || Number.isNaN(share) ? '–' : `${(share * 100).toFixed(digits)}${gap}%`;
+}
+
+export function count(value: number): string {
+  return groupDigits(value);
+}
+
+/** h:mm:ss, or m:ss below an hour. */
+export function clockTime(ms: number): string {
+  const seconds = Math.max(0, Math.round(ms / 1000));
+  const pad = (value: number) => String(value).padStart(2, '0');
+  const [hours, minutes, rest] = [Math.floor(seconds / 3600), Math.floor(seconds / 60) % 60, seconds % 60];
+  return hours > 0 ? `${hours}:${pad(minutes)}:${pad(rest)}` : `${minutes}:${pad(rest)}`;
+}
+
+/** Date and time of a moment, the same in every place: 2026-11-24 14:05. */
+export function dateTime(value: Date | string): string {
+  const date = new Date(value);
+  const pad = (part: number) => String(part).padStart(2, '0');
+  return `${date.getFullYear()}-${pad(date.getMonth() + 1)}-${pad(date.getDate())} ${pad(date.getHours())}:${pad(date.getMinutes())}`;
+}

@@ -1,0 +1,23 @@
+'use client';
+import { ToggleGroup } from 'radix-ui';
+
+interface ChoiceProps<Value extends string> {
+  readonly label: string;
+  readonly value: Value;
+  readonly options: readonly (readonly [Value, string])[];
+  readonly onChange: (value: Value) => void;
+}
+
+/** One of a few, all in sight. */
+export function Choice<Value extends string>({ label, value, options, onChange }: ChoiceProps<Value>) {
+  return (
+    <div>
+      <span aria-hidden className="mb-1 block text-xs text-muted">{label}</span>
+      <ToggleGroup.Root type="single" aria-label={label} value={value} onValueChange={(next) => { if (next) onChange(next as Value); }} className="inline-flex border border-edge">
+        {options.map(([option, name]) => (
+          <ToggleGroup.Item key={option} value={option} className="h-9 border-r border-edge px-3 text-sm last:border-r-0 data-[state=off]:text-muted data-[state=on]:bg-ink data-[state=on]:font-semibold data-[state=on]:text-ground">{name}</ToggleGroup.Item>
+        ))}
+      </ToggleGroup.Root>
+    </div>
+  );
+}

@@ -1,0 +1,57 @@
+'use client';
+import { clsx } from 'clsx';
+import Link from 'next/link';
+import type { ReactNode } from 'react';
+import { count, percent, clockTime } from '../format';
+import { useStatus } from './status';
+
+/** Load by others above which a measurement is called disturbed, share of all cores. */
+export const disturbingLoad = 0.15;
+
+/** The present conditions, always in sight. */
+export function ConditionStrip() {
+  const { status, connected, othersLoad, progress } = useStatus();
+  return (
+    <header data-strip aria-label="Conditions" className="flex h-10 shrink-0 items-center gap-6 overflow-hidden whitespace-nowrap border-b bg-surface px-4 text-sm">
+      <Link prefetch={false} href="/" className="flex w-36 items-center gap-2 font-semibold tracking-wide"><Mark />Navvy</Link>
+      {!connected && <Alarm>Navvy does not answer. Trying again.</Alarm>}
+      {connected && !status && <Alarm>The database does not answer. Trying again.</Alarm>}
+      {connected && status && (
+        <>
+          <Item name="Rig">{status.rigName}</Item>
+          <Item name="Load by others" alarm={othersLoad !== null && othersLoad > disturbingLoad}>
+            <span className="figure inline-block w-14">{othersLoad === null ? '–' : percent(othersLoad, 0)}</span>
+          </Item>
+          {status.runner === 'silent' && <Alarm>The runner is not there; it is started again by itself.</Alarm>}
+          <div role="status" className="flex min-w-0 items-center gap-6">
+            {status.running
+              ? <Item name={status.running.kind === 'self-check' ? 'Self-check' : 'Trial'}>
+                  <Link prefetch={false} href={`/trials/${status.running.id}`} className="underline decoration-edge underline-offset-4">{status.running.clipPath.split('/').at(-1)}</Link>
+                  {progress?.msLeft != null && <span className="figure ml-2 text-muted">{clockTime(progress.msLeft)} left</span>}
+                </Item>
+              : <Item name="Trial">none running</Item>}
+            <Item name="Queue">{status.queued === 0 ? 'empty' : `${count(status.queued)} waiting`}</Item>
+          </div>
+        </>
+      )}
+    </header>
+  );
+}
+
+function Item({ name, alarm = false, children }: { name: string; alarm?: boolean; children: ReactNode }) {
+  return <span className={clsx('min-w-0 truncate', alarm && 'text-signal-text')}><span className="mr-2 text-xs text-muted">{name}</span>{children}{alarm && ' disturbs'}</span>;
+}
+
+function Alarm({ children }: { children: ReactNode }) {
+  return <span role="alert" className="bg-signal px-2 py-0.5 font-medium text-signal-ink">{children}</span>;
+}
+
+/** Navvy's mark: a course of laid stones with one still to lay. */
+function Mark() {
+  return (
+    <svg aria-hidden viewBox="0 0 20 14" className="h-3.5 w-5">
+      <path d="M0 8h6v6H0zM7 8h6v6H7zM14 8h6v6h-6zM3.5 1h6v6h-6z" fill="currentColor" />
+      <path d="M10.5 1h6v6h-6z" fill="var(--signal)" />
+    </svg>
+  );
+}

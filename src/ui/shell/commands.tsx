@@ -1,0 +1,68 @@
+'use client';
+import { createContext, useContext, useEffect, useMemo, useState, type ReactNode } from 'react';
+
+/** Something a person can do on a screen: by palette, and by key where it has one. */
+export interface Command {
+  readonly id: string;
+  readonly label: string;
+  /** The heading it stands under in the palette and the key list. */
+  readonly group: string;
+  /** As `KeyboardEvent.key`, with "Shift+" or "Ctrl+" in front where needed. */
+  readonly key?: string;
+  readonly run: () => void;
+}
+
+interface Registry {
+  readonly commands: readonly Command[];
+  register(commands: readonly Command[]): () => void;
+}
+
+const CommandsContext = createContext<Registry>({ commands: [], register: () => () => undefined });
+
+function keyOf(event: KeyboardEvent): string {
+  const shift = event.shiftKey && event.key.length > 1 ? 'Shift+' : '';
+  const letter = event.key.length === 1 && event.shiftKey && /[a-z]/i.test(event.key) ? `Shift+${event.key.toUpperCase()}` : event.key;
+  return `${event.ctrlKey || event.metaKey ? 'Ctrl+' : ''}${shift}${letter}`;
+}
+
+function isTyping(target: EventTarget | null): boolean {
+  return target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName));
+}
+
+/** Holds the commands of all mounted components, newest last, and runs them by key. */
+export function CommandsProvider({ children }: { children: ReactNode }) {
+  const [sets, setSets] = useState<readonly (readonly Command[])[]>([]);
+  const commands = useMemo(() => sets.flat(), [sets]);
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent) => {
+      const key = keyOf(event);
+      const inDialog = event.target instanceof HTMLElement && event.target.closest('[role=dialog],[role=listbox],[role=menu]') !== null;
+      if (inDialog || (isTyping(event.target) && !key.startsWith('Ctrl+'))) return;
+      const command = [...commands].reverse().find((candidate) => candidate.key === key);
+      if (!command) return;
+      event.preventDefault();
+      command.run();
+    };
+    window.addEventListener('keydown', onKey);
+    return () => window.removeEventListener('keydown', onKey);
+  }, [commands]);
+  const registry = useMemo(() => ({
+    commands,
+    register: (added: readonly Command[]) => {
+      setSets((current) => [...current, added]);
+      return () => setSets((current) => current.filter((set) => set !== added));
+    },
+  }), [commands]);
+  return <CommandsContext value={registry}>{children}</CommandsContext>;
+}
+
+/** Offers commands while the component is shown. Keep the array stable with `useMemo`. */
+export function useCommands(commands: readonly Command[]): void {
+  const { register } = useContext(CommandsContext);
+  const [registerOnce] = useState(() => register);
+  useEffect(() => registerOnce(commands), [registerOnce, commands]);
+}
+
+export function useCommandList(): readonly Command[] {
+  return useContext(CommandsContext).commands;
+}

@@ -1,0 +1,33 @@
+'use client';
+import { createContext, useContext, useEffect, useMemo, useRef, type ReactNode } from 'react';
+import type { NavvyEvent } from '@/server/events';
+
+export type ConnectionEvent = { readonly type: 'connection'; readonly connected: boolean };
+type Listener = (event: NavvyEvent | ConnectionEvent) => void;
+const EventsContext = createContext<((listener: Listener) => () => void) | null>(null);
+
+/** One event stream per page, shared by all that listen. The browser connects again by itself. */
+export function EventsProvider({ children }: { children: ReactNode }) {
+  const listeners = useRef(new Set<Listener>());
+  useEffect(() => {
+    const source = new EventSource('/api/events');
+    const tell = (event: NavvyEvent | ConnectionEvent) => { for (const listener of listeners.current) listener(event); };
+    source.onmessage = ({ data }) => tell(JSON.parse(data as string) as NavvyEvent);
+    source.onopen = () => tell({ type: 'connection', connected: true });
+    source.onerror = () => tell({ type: 'connection', connected: false });
+    return () => source.close();
+  }, []);
+  const subscribe = useMemo(() => (listener: Listener) => {
+    listeners.current.add(listener);
+    return () => { listeners.current.delete(listener); };
+  }, []);
+  return <EventsContext value={subscribe}>{children}</EventsContext>;
+}
+
+/** Calls the newest `listener` for every event while the component is shown. */
+export function useEvents(listener: Listener): void {
+  const subscribe = useContext(EventsContext);
+  const newest = useRef(listener);
+  useEffect(() => { newest.current = listener; });
+  useEffect(() => subscribe?.((event) => newest.current(event)), [subscribe]);
+}

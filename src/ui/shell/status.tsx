@@ -1,0 +1,57 @@
+'use client';
+import { usePathname } from 'next/navigation';
+import { createContext, useCallback, useContext, useEffect, useState, type ReactNode } from 'react';
+import type { LiveCounters } from '@/engine/playback/spec';
+import type { Status } from '@/server/rig';
+import { callApi } from '../api';
+import { useEvents } from './events';
+
+export interface LiveStatus {
+  /** Null while the database is away. */
+  readonly status: Status | null;
+  readonly connected: boolean;
+  /** Load by other processes, share of all cores; null before the first report. */
+  readonly othersLoad: number | null;
+  readonly progress: { readonly trialId: string; readonly counters: LiveCounters; readonly msLeft: number | null } | null;
+}
+
+const StatusContext = createContext<LiveStatus>({ status: null, connected: true, othersLoad: null, progress: null });
+
+const pollMs = 4_000;
+
+/** Keeps the rig's status: by events, and by asking now and then, so that silence shows. */
+export function StatusProvider({ initial, children }: { initial: Status | null; children: ReactNode }) {
+  const [status, setStatus] = useState(initial);
+  const [connected, setConnected] = useState(true);
+  const [othersLoad, setOthersLoad] = useState<number | null>(null);
+  const [progress, setProgress] = useState<LiveStatus['progress']>(null);
+  const path = usePathname();
+  const load = useCallback(() => {
+    callApi<Status>('/api/status', 'GET').then((next) => { setStatus(next); setConnected(true); }, () => setStatus(null));
+  }, []);
+  useEffect(load, [load, path]);
+  useEffect(() => {
+    const timer = setInterval(load, pollMs);
+    return () => clearInterval(timer);
+  }, [load]);
+  useEvents((event) => {
+    switch (event.type) {
+      case 'connection':
+        setConnected(event.connected);
+        if (event.connected) load();
+        break;
+      case 'load': setOthersLoad(event.othersLoad); break;
+      case 'trial-progress': setProgress(event); break;
+      case 'trial-status':
+        if (event.status !== 'running') setProgress(null);
+        load();
+        break;
+      case 'volume': if (event.finished) load(); break;
+    }
+  });
+  return <StatusContext value={{ status, connected, othersLoad, progress }}>{children}</StatusContext>;
+}
+
+export function useStatus(): LiveStatus {
+  return useContext(StatusContext);
+}

@@ -1,0 +1,118 @@
+'use client';
+import { Square } from 'lucide-react';
+import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
+import { slotState } from '@/core/playback/slots';
+import { decodeTraceView } from '@/core/playback/traceView';
+import { clipTimecode } from '@/core/time/clipTimecode';
+import type { TrialListRow } from '@/db/queries/trials';
+import { ApiError, callApi } from '../api';
+import { RibbonLegend } from '../charts/Legend';
+import type { RibbonData } from '../charts/paintRibbon';
+import { SlotChart } from '../charts/SlotChart';
+import { clockTime, count } from '../format';
+import { Button } from '../parts/Button';
+import { Figure, FigureRow } from '../parts/Figure';
+import { useCommands } from '../shell/commands';
+import { useEvents } from '../shell/events';
+import { useStatus } from '../shell/status';
+import { watchPictures, type LivePicture } from './livePictures';
+import { TrialHeader } from './TrialHeader';
+
+const letters: Record<string, number> = { p: slotState.pending, s: slotState.shown, l: slotState.late, d: slotState.dropped, w: slotState.wrong };
+
+/** A trial that waits or runs. Leaving the page does not stop it; coming back finds it. */
+export function LiveTrial({ trial }: { trial: TrialListRow }) {
+  const { progress } = useStatus();
+  const [error, setError] = useState<string | null>(null);
+  const [cancelling, setCancelling] = useState(false);
+  const ribbon = useLiveRibbon(trial);
+  const counters = progress?.trialId === trial.id ? progress.counters : null;
+  const waiting = trial.status === 'queued';
+  const cancel = useCallback(() => {
+    setCancelling(true);
+    callApi(`/api/trials/${trial.id}/cancel`, 'POST').catch((failure: unknown) => {
+      setCancelling(false);
+      setError(failure instanceof ApiError ? failure.message : String(failure));
+    });
+  }, [trial.id]);
+  useCommands(useMemo(() => [{ id: 'cancel', label: 'Cancel this trial', group: 'Trial', key: 'Escape', run: cancel }], [cancel]));
+  const timecodeAt = useMemo(() => clipTimecode(trial.subject.startTimecode, trial.subject.format.rate), [trial]);
+  const rate = trial.subject.format.rate.num / trial.subject.format.rate.den;
+  const at = Math.max(0, (counters?.slot ?? 0) - 1);
+  return (
+    <div className="flex flex-col gap-4">
+      <TrialHeader trial={trial} />
+      <div className="flex items-center gap-4">
+        <h1 aria-live="polite">{waiting ? 'Waiting for its turn' : counters && counters.slot > 0 ? `${count(counters.slot)} of ${count(counters.slotCount)} slots played, ${count(counters.dropped)} dropped` : 'Filling the read-ahead'}</h1>
+        <Button className="ml-auto" onClick={cancel} disabled={cancelling}><Square aria-hidden className="size-4" />{cancelling ? 'Cancelling' : 'Cancel'}</Button>
+      </div>
+      {error && <p role="alert" className="border-l-4 border-signal pl-3 text-sm">{error}</p>}
+      {waiting && <p className="text-sm text-muted">One trial runs at a time on a rig, because two would measure each other. You may leave this page.</p>}
+      <div className="grid gap-4 lg:grid-cols-[minmax(0,480px)_1fr]">
+        <LiveViewer trialId={trial.id} running={!waiting} timecodeAt={timecodeAt} />
+        <FigureRow>
+          <Figure name="Shown">{count(counters?.shown ?? 0)}</Figure>
+          <Figure name="Dropped">{count(counters?.dropped ?? 0)}</Figure>
+          <Figure name="Achieved" note={`of ${Number(rate.toFixed(3))} per second`}>{(counters?.achievedRate ?? 0).toFixed(1)} /s</Figure>
+          <Figure name="Time left">{progress?.trialId === trial.id && progress.msLeft !== null ? clockTime(progress.msLeft) : '–'}</Figure>
+          <Figure name="Read ahead" note={`of ${trial.settings.buffers.readAhead} slots`}>{counters?.depths.read ?? 0}</Figure>
+          <Figure name="Decoded" note={`of ${trial.settings.buffers.decoded} slots`}>{counters?.depths.decoded ?? 0}</Figure>
+          <Figure name="Ready" note={`of ${trial.settings.buffers.ready} slots`}>{counters?.depths.ready ?? 0}</Figure>
+          <Figure name="Timecode">{timecodeAt(at)}</Figure>
+        </FigureRow>
+      </div>
+      <SlotChart data={ribbon} slotMs={1000 / rate} timecodeAt={timecodeAt} playhead={at} onPlayhead={() => undefined} readout={(slot) => `Slot ${count(slot)}, ${timecodeAt(slot)}`} />
+      <RibbonLegend causes={false} />
+    </div>
+  );
+}
+
+/** The states of slots so far: what is saved, then what events add. */
+function useLiveRibbon(trial: TrialListRow): RibbonData {
+  const [data, setData] = useState<RibbonData>(() => ({ slots: trial.slotCount, state: new Uint8Array(trial.slotCount), charge: new Uint8Array(trial.slotCount) }));
+  const state = useRef(data.state);
+  const show = useCallback(() => setData((current) => ({ ...current, state: state.current.slice() })), []);
+  const fetchSaved = useCallback(() => {
+    void fetch(`/api/trials/${trial.id}/trace`).then(async (response) => {
+      if (!response.ok) return;
+      state.current.set(decodeTraceView(await response.arrayBuffer()).state.subarray(0, state.current.length));
+      show();
+    }, () => undefined);
+  }, [trial.id, show]);
+  useEffect(fetchSaved, [fetchSaved]);
+  useEvents((event) => {
+    if (event.type === 'connection' && event.connected) fetchSaved();
+    if (event.type !== 'trial-slots' || event.trialId !== trial.id) return;
+    [...event.states].forEach((letter, index) => {
+      if (event.from + index < state.current.length) state.current[event.from + index] = letters[letter] ?? slotState.pending;
+    });
+    show();
+  });
+  return data;
+}
+
+function LiveViewer({ trialId, running, timecodeAt }: { trialId: string; running: boolean; timecodeAt: (slot: number) => string }) {
+  const [picture, setPicture] = useState<LivePicture | null>(null);
+  const [on, setOn] = useState(true);
+  useEffect(() => {
+    if (!running || !on) return;
+    const control = new AbortController();
+    watchPictures(trialId, control.signal, setPicture).catch(() => undefined);
+    return () => control.abort();
+  }, [trialId, running, on]);
+  return (
+    <figure className="m-0">
+      <div className="flex aspect-video items-center justify-center border bg-black">
+        {picture && on
+          // eslint-disable-next-line @next/next/no-img-element -- a live object URL has nothing to optimise
+          ? <img src={picture.url} alt={`Frame ${picture.frame} as presented`} className="size-full object-contain" />
+          : <span className="text-sm text-[#9a9a9a]">{on ? 'The picture comes with the first slot' : 'Picture off'}</span>}
+      </div>
+      <figcaption className="mt-1 flex items-center gap-3 text-xs text-muted">
+        <span>Every sixth frame or so, taken after it was presented; it does not touch the measurement.</span>
+        <label className="ml-auto flex items-center gap-1 whitespace-nowrap"><input type="checkbox" checked={on} onChange={(event) => setOn(event.target.checked)} /> Picture</label>
+        {picture && <span className="figure whitespace-nowrap">{timecodeAt(picture.frame)}</span>}
+      </figcaption>
+    </figure>
+  );
+}

@@ -1,0 +1,22 @@
+import type { TrialStatus } from '@/db/schema';
+import type { PlaybackSettings } from '@/engine/playback/spec';
+import type { ColdProof } from '@/engine/media/coldFile';
+import { percent } from '../format';
+
+/** Statuses of a trial as the interface says them. */
+export const statusWords: Record<TrialStatus, string> = {
+  queued: 'waiting', running: 'running', done: 'done', cancelled: 'cancelled', failed: 'failed', crashed: 'crashed', hung: 'hung', interrupted: 'interrupted',
+};
+
+export const policyWords: Record<PlaybackSettings['policy'], string> = { 'hold-time': 'hold time', 'every-frame': 'every frame' };
+
+/** Says how a run was kept cold, or that it was not. */
+export function coldWords(cold: ColdProof): string {
+  const before = cold.residentBefore === null ? 'not countable' : percent(cold.residentBefore);
+  const start = cold.residentAtStart === null ? 'not countable' : percent(cold.residentAtStart);
+  switch (cold.method) {
+    case 'direct': return `Cold: every read went to the device past the system's cache. In memory before: ${before}; at the start: ${start}.`;
+    case 'evicted': return `Cold: the file was dropped from memory first. In memory before: ${before}; at the start: ${start}.`;
+    case 'warm': return `Warm: reads may have come from memory. In memory at the start: ${start}.`;
+  }
+}

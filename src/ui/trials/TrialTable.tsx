@@ -1,0 +1,50 @@
+'use client';
+import { createColumnHelper, type ColumnDef } from '@tanstack/react-table';
+import Link from 'next/link';
+import { answerSentence } from '@/core/playback/sentence';
+import { grades } from '@/core/playback/grade';
+import { formatLabel } from '@/core/media/format';
+import type { TrialListRow } from '@/db/queries/trials';
+import { dateTime, milliseconds } from '../format';
+import { Empty } from '../parts/Empty';
+import { GradeMark } from '../parts/GradeMark';
+import { MiddleName } from '../parts/MiddleName';
+import { useLive } from '../shell/useLive';
+import { DataTable } from '../table/DataTable';
+import { policyWords, statusWords } from '../trial/words';
+
+const column = createColumnHelper<TrialListRow>();
+const rateOf = (trial: TrialListRow) => trial.subject.format.rate.num / trial.subject.format.rate.den;
+
+/** A trial's grade, or under "every frame" its speed, or what became of it. */
+function resultText(trial: TrialListRow): string {
+  const { summary } = trial;
+  if (trial.status !== 'done' || !summary) return statusWords[trial.status];
+  return summary.grade ?? `${summary.timesRealTime?.toFixed(2)}x real time`;
+}
+
+const columns = [
+  column.accessor((trial) => trial.createdAt, { id: 'started', header: 'Started', cell: ({ row }) => <Link prefetch={false} className="figure whitespace-nowrap underline decoration-edge underline-offset-4" href={`/trials/${row.original.id}`}>{dateTime(row.original.createdAt)}</Link>, meta: { text: (trial) => dateTime(trial.createdAt) } }),
+  column.accessor((trial) => trial.subject.clipPath, { id: 'clip', header: 'Clip', cell: ({ row }) => <MiddleName name={row.original.subject.clipPath.split('/').at(-1) ?? ''} /> }),
+  column.accessor((trial) => trial.subject.volumeName, { id: 'volume', header: 'Volume', cell: ({ getValue }) => <MiddleName name={getValue()} tail={8} /> }),
+  column.accessor((trial) => trial.settings.scale, { id: 'scale', header: 'Scale' }),
+  column.accessor((trial) => (trial.summary?.grade ? grades.indexOf(trial.summary.grade) : 9), {
+    id: 'result', header: 'Result', meta: { text: resultText },
+    cell: ({ row: { original } }) => (original.status === 'done' && original.summary?.grade ? <GradeMark grade={original.summary.grade} /> : <span className={original.status === 'done' ? '' : 'text-muted'}>{resultText(original)}</span>),
+  }),
+  column.accessor((trial) => trial.summary?.dropped ?? null, { id: 'dropped', header: 'Dropped', meta: { figures: true }, cell: ({ row: { original } }) => (original.summary ? `${original.summary.dropped} / ${original.summary.slots}` : '–') }),
+  column.accessor((trial) => trial.summary?.achievedRate ?? null, { id: 'rate', header: 'Achieved /s', meta: { figures: true }, cell: ({ row }) => row.original.summary?.achievedRate.toFixed(1) ?? '–' }),
+  column.accessor((trial) => trial.summary?.pacingMs?.p99 ?? null, { id: 'pacing', header: 'Pacing p99', meta: { figures: true }, cell: ({ getValue }) => milliseconds(getValue()) }),
+  column.accessor((trial) => (trial.conditions?.run ? (trial.conditions.run.cold.method === 'warm' ? 'warm' : 'cold') : '–'), { id: 'cache', header: 'Cache' }),
+  column.accessor((trial) => policyWords[trial.settings.policy], { id: 'policy', header: 'Late frames' }),
+  column.accessor((trial) => formatLabel(trial.subject.format), { id: 'format', header: 'Format' }),
+  column.accessor((trial) => (trial.summary ? answerSentence(trial.summary, rateOf(trial)) : (trial.outcome ?? '')), { id: 'answer', header: 'Answer' }),
+] as ColumnDef<TrialListRow, never>[];
+
+export function TrialTable({ trials: initial }: { trials: TrialListRow[] }) {
+  const [trials] = useLive(initial, '/api/trials', (event) => event.type === 'trial-status');
+  return (
+    <DataTable label="Trials" rows={trials} columns={columns} rowId={(trial) => trial.id} initialSort={[{ id: 'started', desc: true }]} hidden={{ answer: false, format: false, policy: false }} fileName="navvy-trials"
+      empty={<Empty title="No trial yet">Each trial leaves a line here, with its result one step away. Choose a clip and a playback scale above, then press Play and measure.</Empty>} />
+  );
+}
