@@ -116,7 +116,7 @@ export class SceneryPainter {
       const scaleX = target.width / this.format.width;
       for (let row = 0; row < target.height; row++) {
         const place = row / target.height;
-        const band = bands.find(({ from, to }) => place >= from && place < to) ?? (bands[0] as Band);
+        const band = bands.find(({ from, to }) => place >= from && place < to) ?? (bands[0]);
         const sway = Math.sin(frameNumber / 7 + row / 9 / (scaleX || 1)) * band.sway;
         const shift = Math.floor((frameNumber * band.speed + sway + band.sway) * scaleX) % target.width;
         const start = row * source.width + shift;
@@ -173,7 +173,7 @@ export class SceneryPainter {
     const left = dot * 8;
     const top = dot * 8;
     this.paintRectangle(left - dot * 2, top - dot * 2, (text.length * 6 + 3) * dot, dot * 11, 20);
-    [...text].forEach((character, index) => {
+    Array.from(text).forEach((character, index) => {
       for (let row = 0; row < 7; row++) {
         for (let column = 0; column < 5; column++) {
           if (glyphDot(character, column, row)) this.paintRectangle(left + (index * 6 + column) * dot, top + row * dot, dot, dot, 225, false);

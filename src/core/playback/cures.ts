@@ -1,5 +1,6 @@
-import { bestReplay, workingStages, type WorkingStage } from './attribute';
+import { bestReplay, type WorkingStage } from './attribute';
 import type { MeasuredWork } from './measuredWork';
+import { simulate } from './simulate';
 import type { Work } from './work';
 
 /** Something that would have removed drops, with how many of them. */
@@ -12,29 +13,32 @@ export type Cure =
 export type ScaleCosts = Readonly<Record<'full' | 'half' | 'quarter', number>>;
 
 /**
- * Finds what would have cured a run, by replaying it with changed resources.
+ * Finds what would have cured a run, by replaying it with changed resources. A
+ * cure counts only for what it removes beyond the replay without any change.
  * @param bytes per slot
  * @param scaleCosts process times measured in the run's own warm-up, null when the run processed nothing
  */
 export function findCures(measured: MeasuredWork, bytes: Float64Array, scale: 'full' | 'half' | 'quarter', scaleCosts: ScaleCosts | null): Cure[] {
   const { work, decisions } = measured;
-  const of = dropsOf(work, decisions);
-  if (of === 0) return [];
-  const cures: Cure[] = [];
-  for (const smaller of scaleCosts ? (['half', 'quarter'] as const) : []) {
-    if (!scaleCosts || smaller === scale || (scale === 'quarter' && smaller === 'half')) continue;
+  const run: Run = { work, decisions, of: simulate(work, { decisions }).droppedCount, unchanged: dropsOf(work, decisions) };
+  if (run.of === 0) return [];
+  const cures: (Cure | null)[] = [];
+  for (const smaller of ['half', 'quarter'] as const) {
+    if (!scaleCosts || smaller === scale || scale === 'quarter') continue;
     const ratio = Math.min(1, scaleCosts[smaller] / scaleCosts[scale]);
-    const removes = of - dropsOf(scaled(work, 'process', ratio), decisions);
-    if (removes > 0) cures.push({ kind: 'scale', scale: smaller, removes, of });
+    const left = dropsOf(scaled(work, 'process', ratio), decisions);
+    if (left < run.unchanged) cures.push({ kind: 'scale', scale: smaller, removes: run.of - left, of: run.of });
   }
-  const rate = leastVolumeRate(work, decisions, bytes, of);
-  if (rate) cures.push(rate);
-  for (const stage of workingStages) {
-    if (stage === 'read') continue;
-    const cure = leastSpeedUp(work, decisions, stage, of);
-    if (cure) cures.push(cure);
-  }
-  return cures.sort((a, b) => b.removes - a.removes);
+  cures.push(leastVolumeRate(run, bytes), leastSpeedUp(run, 'decode'), leastSpeedUp(run, 'process'));
+  return cures.filter((cure) => cure !== null).sort((a, b) => b.removes - a.removes);
+}
+
+/** A measured run: its drops, and those of the best replay with nothing changed. */
+interface Run {
+  readonly work: Work;
+  readonly decisions: Uint8Array;
+  readonly of: number;
+  readonly unchanged: number;
 }
 
 function dropsOf(work: Work, decisions: Uint8Array): number {
@@ -45,35 +49,39 @@ function scaled(work: Work, stage: WorkingStage, ratio: number): Work {
   return { ...work, [stage]: work[stage].map((value) => value * ratio) };
 }
 
-/** Bisects on a logarithmic axis for the least value in [1, limit] that leaves no more than `target` drops. */
-function leastFactor(limit: number, drops: (factor: number) => number, target: number): number {
+/** Beyond this a speed-up is no purchase any more. */
+const greatestSpeedUp = 16;
+/** A cure is the least change that removes this share of what the greatest one would. */
+const enough = 0.9;
+
+/**
+ * The least factor in [1, greatest] that removes nearly all that the greatest
+ * one removes, by bisection on a logarithmic axis; null when that one removes nothing.
+ */
+function leastFactor(run: Run, drops: (factor: number) => number): { factor: number; removes: number } | null {
+  const fewest = drops(greatestSpeedUp);
+  if (fewest >= run.unchanged) return null;
+  const target = fewest + Math.floor((run.unchanged - fewest) * (1 - enough));
   let low = 1;
-  let high = limit;
-  for (let step = 0; step < 9; step++) {
+  let high = greatestSpeedUp;
+  for (let step = 0; step < 8; step++) {
     const middle = Math.sqrt(low * high);
     if (drops(middle) <= target) high = middle;
     else low = middle;
   }
-  return high;
+  return { factor: high, removes: run.of - drops(high) };
 }
 
-const greatestSpeedUp = 64;
-
-/** The least speed-up of a stage that removes all it can remove. */
-function leastSpeedUp(work: Work, decisions: Uint8Array, stage: WorkingStage, of: number): Cure | null {
-  const drops = (factor: number) => dropsOf(scaled(work, stage, 1 / factor), decisions);
-  const removes = of - drops(greatestSpeedUp);
-  if (removes <= 0) return null;
-  return { kind: 'faster', stage, factor: leastFactor(greatestSpeedUp, drops, of - removes), removes, of };
+function leastSpeedUp(run: Run, stage: WorkingStage): Cure | null {
+  const least = leastFactor(run, (factor) => dropsOf(scaled(run.work, stage, 1 / factor), run.decisions));
+  return least && { kind: 'faster', stage, ...least, of: run.of };
 }
 
-/** The least sustained volume rate that removes all that a volume can remove: each read takes its bytes over the rate. */
-function leastVolumeRate(work: Work, decisions: Uint8Array, bytes: Float64Array, of: number): Cure | null {
+/** The least sustained volume rate that removes what a volume can remove: each read takes its bytes over the rate. */
+function leastVolumeRate(run: Run, bytes: Float64Array): Cure | null {
   const total = bytes.reduce((sum, value) => sum + value, 0);
-  const demand = total / ((work.graph.slotCount * work.slotUs) / 1e6);
+  const demand = total / ((run.work.graph.slotCount * run.work.slotUs) / 1e6);
   if (!(demand > 0)) return null;
-  const drops = (factor: number) => dropsOf({ ...work, read: bytes.map((size) => (size / (demand * factor)) * 1e6) }, decisions);
-  const removes = of - drops(greatestSpeedUp);
-  if (removes <= 0) return null;
-  return { kind: 'volume', bytesPerSecond: demand * leastFactor(greatestSpeedUp, drops, of - removes), removes, of };
+  const least = leastFactor(run, (factor) => dropsOf({ ...run.work, read: bytes.map((size) => (size / (demand * factor)) * 1e6) }, run.decisions));
+  return least && { kind: 'volume', bytesPerSecond: demand * least.factor, removes: least.removes, of: run.of };
 }

@@ -79,5 +79,5 @@ function fillByKind(services: Float64Array, ends: Float64Array, kind: Uint8Array
 }
 
 function known(ends: Float64Array, slot: number): boolean {
-  return !Number.isNaN(ends[slot] as number);
+  return !Number.isNaN(ends[slot]);
 }

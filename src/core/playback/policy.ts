@@ -15,12 +15,12 @@ export function deadlineUs(slot: number, slotUs: number): number {
 
 /** True when a frame that still needs `neededUs` of work can no longer make its slot. */
 export function cannotMakeSlot(slot: number, nowUs: number, neededUs: number, slotUs: number): boolean {
-  return nowUs + neededUs > deadlineUs(slot, slotUs);
+  return nowUs + neededUs >= deadlineUs(slot, slotUs);
 }
 
 /** The first slot that a frame begun now, needing `neededUs`, can still make. */
 export function firstSlotInReach(nowUs: number, neededUs: number, slotUs: number): number {
-  return Math.max(0, Math.ceil((nowUs + neededUs) / slotUs - 1));
+  return Math.max(0, Math.floor((nowUs + neededUs) / slotUs));
 }
 
 /**

@@ -103,7 +103,7 @@ export function joinTraces(parts: readonly Trace[]): Trace {
   const joined = emptyTrace(parts.reduce((sum, part) => sum + part.length, 0));
   let at = 0;
   for (const part of parts) {
-    for (const [name] of traceColumns) joined[name].set(part[name] as never, at);
+    for (const [name] of traceColumns) joined[name].set(part[name], at);
     at += part.length;
   }
   return joined;

@@ -137,7 +137,7 @@ async function describe(path: string, input: FormatContext, stream: Stream, pack
     startTimecode: timecodeOf(input),
     meanBitsPerSecond, peakBitsPerSecond,
     setup: {
-      codecId: codecpar.codecId, codecTag: Number(codecpar.codecTag), pixelFormat: codecpar.format, width: codecpar.width, height: codecpar.height,
+      codecId: codecpar.codecId, codecTag: codecpar.codecTag, pixelFormat: codecpar.format, width: codecpar.width, height: codecpar.height,
       profile: codecpar.profile, level: codecpar.level, bitsPerCodedSample: codecpar.bitsPerCodedSample,
       extradata: codecpar.extradata?.toString('base64') ?? null,
     },
@@ -173,11 +173,15 @@ async function findProblem(path: string, input: FormatContext, stream: Stream, p
     await input.seekFrame(stream.index, 0n);
     const packet = new Packet();
     packet.alloc();
-    for (let compared = 0; compared < 4 && (await input.readFrame(packet)) >= 0; packet.unref()) {
-      if (packet.streamIndex !== stream.index || !packet.data) continue;
+    for (let compared = 0; compared < 4 && (await input.readFrame(packet)) >= 0;) {
+      if (packet.streamIndex !== stream.index || !packet.data) {
+        packet.unref();
+        continue;
+      }
       const bytes = Buffer.alloc(packet.size);
       await handle.read(bytes, 0, bytes.length, Number(packet.pos));
       if (!bytes.equals(packet.data)) return 'The container splits its packets, so they cannot be read by byte range. Rewrap it to MOV or MP4 to measure it.';
+      packet.unref();
       compared++;
     }
     packet.free();

@@ -95,7 +95,7 @@ export class TraceRecorder {
     const { trace } = this;
     for (let slot = 0; slot < this.slotCount; slot++) {
       if (this.passed[slot] === 0 || this.pipelineDone[slot] === 1) continue;
-      const known = (column: TimeColumn) => !Number.isNaN(trace[column][slot] as number);
+      const known = (column: TimeColumn) => !Number.isNaN(trace[column][slot]);
       trace.skipped[slot] = known('processEnd') ? skippedAt.present : known('decodeEnd') ? skippedAt.process : known('readEnd') ? skippedAt.decode : skippedAt.read;
       if (trace.skipped[slot] === skippedAt.read) trace.readStart[slot] = Number.NaN;
       this.settlePipeline(slot);
@@ -116,7 +116,7 @@ export class TraceRecorder {
   private fromStart(from: number, to: number): Trace {
     const copy = emptyTrace(to - from);
     for (const column of Object.keys(copy) as (keyof Trace)[]) {
-      if (column !== 'length') copy[column].set(this.trace[column].subarray(from, to) as never);
+      if (column !== 'length') copy[column].set(this.trace[column].subarray(from, to));
     }
     for (const column of ['readStart', 'readEnd', 'decodeStart', 'decodeEnd', 'processStart', 'processEnd'] as const) {
       const times = copy[column];

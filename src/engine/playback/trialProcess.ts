@@ -124,7 +124,10 @@ function startReporting(running: Player, recorder: TraceRecorder, cpuBefore: Nod
 function watch(file: ColdFile) {
   let timer: NodeJS.Timeout | null = null;
   const failed = new Promise<never>((_, reject) => {
-    timer = setInterval(() => file.assertStillThere().catch((error: unknown) => { player?.stop(); reject(error); }), pathCheckIntervalMs);
+    timer = setInterval(() => file.assertStillThere().catch((error: unknown) => {
+      player?.stop();
+      reject(error instanceof Error ? error : new Error(String(error)));
+    }), pathCheckIntervalMs);
   });
   failed.catch(() => undefined);
   return { failed, end: () => { if (timer) clearInterval(timer); } };

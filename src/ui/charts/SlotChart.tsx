@@ -164,7 +164,7 @@ function Marker({ slot, range, strong = false }: { slot: number; range: SlotRang
 }
 
 function Axis({ range, timecodeAt }: { range: SlotRange; timecodeAt: (slot: number) => string }) {
-  const ticks = scaleLinear([range.from, range.to], [0, 100]).ticks(6).filter((tick) => Number.isInteger(tick) && tick >= range.from && tick < range.to - (range.to - range.from) * 0.06);
+  const ticks = scaleLinear([range.from, range.to], [0, 100]).ticks(6).filter((tick) => Number.isInteger(tick) && tick >= range.from && tick < range.to - (range.to - range.from) * 0.1);
   return (
     <div aria-hidden className="relative h-5 text-xs text-muted">
       {ticks.map((tick) => <span key={tick} className="figure absolute border-l border-edge pl-1" style={{ left: `${((tick - range.from) / (range.to - range.from)) * 100}%` }}>{timecodeAt(tick)}</span>)}

@@ -13,7 +13,7 @@ export function Figure({ name, children, note }: { name: string; children: React
 
 /** Figures in a row that share hairlines. */
 export function FigureRow({ children }: { children: ReactNode }) {
-  return <dl className="grid grid-cols-[repeat(auto-fit,minmax(9.5rem,1fr))] gap-px border bg-line">{children}</dl>;
+  return <dl className="flex flex-wrap content-stretch gap-px border bg-line *:flex-[1_1_9rem]">{children}</dl>;
 }
 
 /** Named facts in a two-column list. */

@@ -14,7 +14,7 @@ export interface Command {
 
 interface Registry {
   readonly commands: readonly Command[];
-  register(commands: readonly Command[]): () => void;
+  readonly register: (commands: readonly Command[]) => () => void;
 }
 
 const CommandsContext = createContext<Registry>({ commands: [], register: () => () => undefined });

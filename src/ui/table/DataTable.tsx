@@ -103,7 +103,7 @@ function ColumnChooser<Row>({ table }: { table: Table<Row> }) {
       <DropdownMenu.Portal>
         <DropdownMenu.Content align="end" className="z-20 max-h-[60vh] overflow-auto border border-edge bg-surface p-1 shadow-xl">
           {table.getAllLeafColumns().filter((column) => column.getCanHide()).map((column) => (
-            <DropdownMenu.CheckboxItem key={column.id} checked={column.getIsVisible()} onCheckedChange={(checked) => column.toggleVisibility(checked === true)} onSelect={(event) => event.preventDefault()} className="flex cursor-pointer items-center gap-2 px-3 py-1.5 text-sm outline-none data-[highlighted]:bg-raised">
+            <DropdownMenu.CheckboxItem key={column.id} checked={column.getIsVisible()} onCheckedChange={(checked) => column.toggleVisibility(checked)} onSelect={(event) => event.preventDefault()} className="flex cursor-pointer items-center gap-2 px-3 py-1.5 text-sm outline-none data-[highlighted]:bg-raised">
               <span className="w-4">{column.getIsVisible() ? '✓' : ''}</span>{String(column.columnDef.header)}
             </DropdownMenu.CheckboxItem>
           ))}
@@ -114,7 +114,7 @@ function ColumnChooser<Row>({ table }: { table: Table<Row> }) {
 }
 
 function cellText<Row>(row: Row, value: unknown, column: ColumnDef<Row, never> | undefined): string {
-  return column?.meta?.text?.(row) ?? (value === null || value === undefined ? '' : String(value));
+  return column?.meta?.text?.(row) ?? (typeof value === 'string' || typeof value === 'number' ? String(value) : '');
 }
 
 function saveFile(name: string, text: string): void {

@@ -83,7 +83,7 @@ function useLiveRibbon(trial: TrialListRow): RibbonData {
   useEvents((event) => {
     if (event.type === 'connection' && event.connected) fetchSaved();
     if (event.type !== 'trial-slots' || event.trialId !== trial.id) return;
-    [...event.states].forEach((letter, index) => {
+    Array.from(event.states).forEach((letter, index) => {
       if (event.from + index < state.current.length) state.current[event.from + index] = letters[letter] ?? slotState.pending;
     });
     show();
@@ -104,7 +104,7 @@ function LiveViewer({ trialId, running, timecodeAt }: { trialId: string; running
     <figure className="m-0">
       <div className="flex aspect-video items-center justify-center border bg-black">
         {picture && on
-          // eslint-disable-next-line @next/next/no-img-element -- a live object URL has nothing to optimise
+          
           ? <img src={picture.url} alt={`Frame ${picture.frame} as presented`} className="size-full object-contain" />
           : <span className="text-sm text-[#9a9a9a]">{on ? 'The picture comes with the first slot' : 'Picture off'}</span>}
       </div>

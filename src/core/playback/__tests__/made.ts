@@ -1,0 +1,110 @@
+import { seededRandom } from '../../stats/random';
+import { rational } from '../../time/rational';
+import { dueUs } from '../policy';
+import { simulate, type Simulated } from '../simulate';
+import { slotState, type Stage } from '../slots';
+import { emptyTrace, type Trace } from '../trace';
+import { graphFromOrder, intraGraph, uniformWork, type FrameGraph, type Work } from '../work';
+
+/** Helpers of the playback tests: made-up work, and traces as an engine with exactly those services would leave them. */
+export const slotUs = 40_000;
+
+/** Groups of I P B B P B B … with a key frame every `interval` slots; `slots` is cut to whole groups plus one. */
+export function longGopGraph(groups: number, interval: number): FrameGraph {
+  const order: number[] = [];
+  const slots = groups * interval;
+  const disposable = new Uint8Array(slots);
+  const key = new Uint8Array(slots);
+  for (let start = 0; start < slots; start += interval) {
+    key[start] = 1;
+    order.push(start);
+    for (let at = start + 1; at < start + interval; at += 3) {
+      const reference = Math.min(at + 2, start + interval - 1);
+      order.push(reference);
+      for (let b = at; b < reference; b++) {
+        order.push(b);
+        disposable[b] = 1;
+      }
+    }
+  }
+  return graphFromOrder(Uint32Array.from(order), key, disposable, 0);
+}
+
+export interface Durations { read: number; decode: number; process: number; present?: number }
+
+export function steadyWork(graph: FrameGraph, durations: Durations): Work {
+  return { ...uniformWork(graph, rational(25), durations), startUs: -24 * slotUs };
+}
+
+/** Work of random services round given means (µs), with rare stalls; the same seed gives the same work. */
+export function randomWork(seed: number, slots: number, intra: boolean, means: Durations): Work {
+  const random = seededRandom(seed);
+  const graph = intra ? intraGraph(slots) : longGopGraph(Math.ceil(slots / 12), 12);
+  const work = steadyWork(graph, means);
+  for (const stage of ['read', 'decode', 'process', 'present'] as const) {
+    const column = work[stage];
+    for (let slot = 0; slot < graph.slotCount; slot++) {
+      column[slot] = (column[slot] as number) * (0.4 + 1.2 * random()) + (random() < 0.01 ? random() * 6 * slotUs : 0);
+    }
+  }
+  return work;
+}
+
+/** Lengthens a stage's service of one slot so that it ends just after `slots` slots from it have passed. */
+export function holdStage(work: Work, stage: Exclude<Stage, 'present'>, slot: number, slots: number): void {
+  const undisturbed = simulateTimes(work)[stage][slot] as number;
+  const column = work[stage];
+  column[slot] = (column[slot] as number) + (slot + slots) * work.slotUs + 1_500 - undisturbed;
+}
+
+/** Ends of each stage in a simulated run, recovered by giving one stage's time at a time to the next. */
+function simulateTimes(work: Work): Record<Exclude<Stage, 'present'>, Float64Array> {
+  const trace = traceOf(work);
+  return { read: trace.readEnd, decode: trace.decodeEnd, process: trace.processEnd };
+}
+
+/** The trace an engine would leave of this work, by an independent, slot-by-slot model of the same pipeline (all-intra, no skipping). */
+export function traceOf(work: Work): Trace {
+  const { slotCount } = work.graph;
+  const { readAhead, decoded, ready } = work.buffers;
+  const trace = emptyTrace(slotCount);
+  trace.bytes.fill(100_000);
+  const at = (column: Float64Array, slot: number) => (slot < 0 ? -Infinity : (column[slot] as number));
+  const leftReady = new Float64Array(slotCount);
+  for (let slot = 0; slot < slotCount; slot++) {
+    const { length, ...columns } = trace;
+    void length;
+    columns.readStart[slot] = Math.max(work.startUs, at(trace.readEnd, slot - 1), at(trace.decodeStart, slot - readAhead));
+    columns.readEnd[slot] = at(trace.readStart, slot) + (work.read[slot] as number);
+    columns.decodeStart[slot] = Math.max(work.startUs, at(trace.decodeEnd, slot - 1), at(trace.readEnd, slot), at(trace.processStart, slot - decoded));
+    columns.decodeEnd[slot] = at(trace.decodeStart, slot) + (work.decode[slot] as number);
+    columns.processStart[slot] = Math.max(work.startUs, at(trace.processEnd, slot - 1), at(trace.decodeEnd, slot), at(leftReady, slot - ready));
+    columns.processEnd[slot] = at(trace.processStart, slot) + (work.process[slot] as number);
+    const due = dueUs(slot, work.slotUs);
+    const presented = Math.max(due, at(trace.processEnd, slot)) + (work.present[slot] as number);
+    const shown = presented < due + work.slotUs;
+    columns.wokeAt[slot] = due;
+    columns.presentedAt[slot] = shown ? presented : Number.NaN;
+    columns.state[slot] = shown ? slotState.shown : slotState.dropped;
+    columns.arrival[slot] = slot;
+    leftReady[slot] = shown ? presented : Math.max(at(trace.processEnd, slot), Math.min(presented, due + work.slotUs));
+  }
+  return trace;
+}
+
+export function droppedSlots(run: Pick<Simulated, 'dropped'>): number[] {
+  return [...run.dropped].flatMap((dropped, slot) => (dropped ? [slot] : []));
+}
+
+/** A simulated run as a trace with its choices, for analyses that start from one. */
+export function traceOfSimulated(work: Work, run: Simulated): Trace {
+  const trace = emptyTrace(work.graph.slotCount);
+  for (let slot = 0; slot < trace.length; slot++) {
+    trace.state[slot] = run.dropped[slot] ? slotState.dropped : slotState.shown;
+    trace.presentedAt[slot] = run.presentedAt[slot] as number;
+    trace.skipped[slot] = run.decisions[slot] as number;
+  }
+  return trace;
+}
+
+export { simulate };

@@ -1,0 +1,53 @@
+import fc from 'fast-check';
+import { rational, slotDueUs, rateLabel, multiply } from './rational';
+import { clipTimecode } from './clipTimecode';
+import { countingFor, formatTimecode, parseTimecode } from './timecode';
+
+const ntsc = rational(30000, 1001);
+
+test('a rational is kept in lowest terms with a positive denominator', () => {
+  expect(rational(50, -2)).toEqual({ num: -25, den: 1 });
+  expect(rational(48000, 2002)).toEqual({ num: 24000, den: 1001 });
+  expect(() => rational(1, 0)).toThrow('denominator 0');
+  expect(() => rational(23.976)).toThrow('whole numbers');
+  expect(multiply(rational(24000, 1001), rational(1001, 24000))).toEqual({ num: 1, den: 1 });
+});
+
+test('slot times do not drift: after 24000 slots at 23.976 exactly 1001 s have passed', () => {
+  expect(slotDueUs(24000, rational(24000, 1001))).toBe(1001e6);
+  expect(rateLabel(rational(24000, 1001))).toBe('23.976 (24000/1001)');
+});
+
+test('drop-frame skips labels 00 and 01 each minute but every tenth (SMPTE ST 12-1)', () => {
+  const counting = countingFor(ntsc, true);
+  expect(formatTimecode(1799, counting)).toBe('00:00:59;29');
+  expect(formatTimecode(1800, counting)).toBe('00:01:00;02');
+  expect(formatTimecode(17982, counting)).toBe('00:10:00;00');
+  expect(formatTimecode(107892, counting)).toBe('01:00:00;00');
+});
+
+test('non-drop counts every label', () => {
+  expect(formatTimecode(90061 * 24 + 5, countingFor(rational(24)))).toBe('01:01:01:05');
+});
+
+test('labels that do not exist are refused with the reason', () => {
+  const counting = countingFor(ntsc, true);
+  expect(() => parseTimecode('00:01:00;00', counting)).toThrow('drop-frame timecode skips');
+  expect(() => parseTimecode('00:00:00:24', countingFor(rational(24)))).toThrow('does not exist');
+  expect(() => parseTimecode('noon', counting)).toThrow('write hh:mm:ss:ff');
+  expect(() => countingFor(rational(25), true)).toThrow('only at 29.97');
+});
+
+test.each([
+  [countingFor(rational(24)), 24 * 86400], [countingFor(rational(25)), 25 * 86400],
+  [countingFor(ntsc, true), 2589408], [countingFor(rational(60000, 1001), true), 5178816], [countingFor(ntsc), 30 * 86400],
+])('timecode round-trips at %o', (counting, framesPerDay) => {
+  fc.assert(fc.property(fc.integer({ min: 0, max: framesPerDay - 1 }), (frame) => parseTimecode(formatTimecode(frame, counting), counting) === frame));
+});
+
+test("a clip's timecode counts on from its start, or from zero when its track cannot be read", () => {
+  expect(clipTimecode('07:41:18:00', rational(25))(26)).toBe('07:41:19:01');
+  expect(clipTimecode('00:00:59;29', ntsc)(1)).toBe('00:01:00;02');
+  expect(clipTimecode('99:99:99:99', rational(25))(3)).toBe('00:00:00:03');
+  expect(clipTimecode(null, rational(24000, 1001))(24)).toBe('00:00:01:00');
+});
