@@ -32,6 +32,8 @@ export default tseslint.config(
       '@typescript-eslint/no-invalid-void-type': 'off',
     },
   },
+  // Engine tests run whole trial processes, as the runner does.
+  { files: ['src/engine/__tests__/**'], rules: { 'import/no-restricted-paths': 'off' } },
   {
     files: ['src/core/**/*.ts'],
     ignores: ['**/*.test.ts'],

@@ -1,8 +1,8 @@
 import { spawn, type ChildProcess } from 'node:child_process';
-import { createWriteStream } from 'node:fs';
+import { createWriteStream, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { projectRoot } from './bundle';
-import { paths } from './home';
+import { home, paths } from './home';
 import { freePort } from './ports';
 
 export interface Service {
@@ -20,6 +20,7 @@ function keepRunning(name: Service['name'], args: readonly string[], environment
   let child: ChildProcess;
   const start = () => {
     child = spawn(process.execPath, [...args], { cwd: projectRoot, env: { ...process.env, ...environment }, stdio: ['ignore', 'pipe', 'pipe'], detached: true });
+    writeFileSync(join(home, `${name}.pid`), String(child.pid));
     child.stdout?.pipe(log, { end: false });
     child.stderr?.pipe(log, { end: false });
     child.once('exit', (code, signal) => {

@@ -1,1 +1,95 @@
-export async function runTests(): Promise<void> { throw new Error('not yet'); }
+import { spawn } from 'node:child_process';
+import { existsSync, readFileSync, rmSync } from 'node:fs';
+import { join } from 'node:path';
+import pg from 'pg';
+import { migrateDatabase } from '@/db/migrate';
+import { smallIntra, smallLongGop, smallTenBit } from '@/demo/smallClips';
+import { encodeDemoClip } from '@/demo/encodeClip';
+import { buildApp } from './buildApp';
+import { projectRoot } from './bundle';
+import { home, paths, prepareHome } from './home';
+import { startCluster } from './postgres';
+import { startRunner, startServer } from './supervise';
+
+interface Count { passed: number; failed: number }
+
+const tool = (...path: string[]) => join(projectRoot, 'node_modules', ...path);
+
+/** Runs a Node.js tool with its output shown; this process goes on looking after what it has started. Resolves to whether it succeeded. */
+async function runTool(name: string, args: readonly string[], environment: Record<string, string> = {}): Promise<boolean> {
+  const begun = Date.now();
+  process.stdout.write(`\n== ${name}\n`);
+  const child = spawn(process.execPath, [...args], { cwd: projectRoot, stdio: ['ignore', 'inherit', 'inherit'], env: { ...process.env, ...environment } });
+  const status = await new Promise<number | null>((resolve) => { child.once('close', resolve); });
+  process.stdout.write(`== ${name}: ${status === 0 ? 'passed' : 'FAILED'} in ${((Date.now() - begun) / 1000).toFixed(0)} s\n`);
+  return status === 0;
+}
+
+async function check(name: string, args: readonly string[]): Promise<Count> {
+  return (await runTool(name, args)) ? { passed: 1, failed: 0 } : { passed: 0, failed: 1 };
+}
+
+/** Reads a report's counts; a run that left none counts as one failure. */
+function readReport<Report>(file: string, succeeded: boolean, counts: (report: Report) => Count): Count {
+  if (!existsSync(file)) return { passed: 0, failed: 1 };
+  const found = counts(JSON.parse(readFileSync(file, 'utf8')) as Report);
+  return !succeeded && found.failed === 0 ? { ...found, failed: 1 } : found;
+}
+
+async function unitTests(): Promise<Count> {
+  const report = join(home, 'jest.json');
+  rmSync(report, { force: true });
+  const succeeded = await runTool('unit and engine tests', [tool('jest/bin/jest.js'), '--json', `--outputFile=${report}`], { NODE_OPTIONS: '--experimental-vm-modules --no-warnings' });
+  return readReport<{ numPassedTests: number; numFailedTests: number; numRuntimeErrorTestSuites: number }>(report, succeeded, (found) => ({ passed: found.numPassedTests, failed: found.numFailedTests + found.numRuntimeErrorTestSuites }));
+}
+
+/** Drives the real interface against a Navvy of its own, on a fresh database with small clips. */
+async function endToEndTests(): Promise<Count> {
+  const media = join(paths.media, 'bench-folder');
+  for (const clip of [smallIntra, smallLongGop, smallTenBit]) await encodeDemoClip(clip, media);
+  await buildApp();
+  const cluster = await startCluster();
+  await emptyDatabase(cluster.url);
+  await migrateDatabase(cluster.url, paths.migrations);
+  const runner = startRunner(cluster.url, { NAVVY_WATCHDOG_MS: '4000', NAVVY_RIG_NAME: 'Slipway' });
+  const { service, address } = await startServer(cluster.url, 4700);
+  const report = join(home, 'playwright.json');
+  rmSync(report, { force: true });
+  try {
+    const succeeded = await runTool('end-to-end tests', [tool('@playwright/test/cli.js'), 'test', ...process.argv.slice(3)], { NAVVY_ADDRESS: address, NAVVY_DATABASE_URL: cluster.url, NAVVY_TEST_MEDIA: media });
+    return readReport<{ stats: { expected: number; unexpected: number; flaky: number } }>(report, succeeded, ({ stats }) => ({ passed: stats.expected + stats.flaky, failed: stats.unexpected }));
+  } finally {
+    await Promise.all([service.stop(), runner.stop()]);
+    cluster.stop();
+  }
+}
+
+async function emptyDatabase(url: string): Promise<void> {
+  const client = new pg.Client({ connectionString: url });
+  await client.connect();
+  await client.query('drop schema if exists drizzle cascade; drop schema if exists pgboss cascade; drop schema public cascade; create schema public');
+  await client.end();
+}
+
+/** All that must hold before a change lands; ends with the line CI reads. */
+export async function runTests(): Promise<void> {
+  prepareHome();
+  const counts: Count[] = [];
+  // With arguments only end-to-end tests run, those that the arguments name.
+  if (process.argv.length > 3) counts.push(await endToEndTests());
+  else await runAll(counts);
+  const sum = counts.reduce((total, count) => ({ passed: total.passed + count.passed, failed: total.failed + count.failed }));
+  process.stdout.write(`\n${sum.passed} passed, ${sum.failed} failed\n`);
+  process.exit(sum.failed === 0 ? 0 : 1);
+}
+
+async function runAll(counts: Count[]): Promise<void> {
+  counts.push(await check('lint', [tool('eslint/bin/eslint.js'), 'src', 'tests', '--max-warnings', '0']));
+  counts.push(await check('types', [tool('typescript/bin/tsc'), '--noEmit', '-p', 'tsconfig.json']));
+  counts.push(await check('types of core, without DOM and Node.js', [tool('typescript/bin/tsc'), '--noEmit', '-p', 'tsconfig.core.json']));
+  counts.push(await unitTests());
+  counts.push(await endToEndTests().catch((error: unknown) => {
+    process.stderr.write(`${error instanceof Error ? error.message : String(error)}\n`);
+    return { passed: 0, failed: 1 };
+  }));
+}

@@ -35,6 +35,8 @@ const bands: readonly Band[] = [
   { from: 0.78, to: 1, speed: 6, sway: 0 }, // harbour wall
 ];
 
+const stillBand: Band = { from: 0, to: 1, speed: 0, sway: 0 };
+
 /** Luma and chroma (0 to 255) of the scenery at a place; the texture comes from the seed. */
 function scenery(x: number, y: number, random: () => number, texture: number): [number, number, number] {
   const grain = (random() - 0.5) * texture;
@@ -116,9 +118,9 @@ export class SceneryPainter {
       const scaleX = target.width / this.format.width;
       for (let row = 0; row < target.height; row++) {
         const place = row / target.height;
-        const band = bands.find(({ from, to }) => place >= from && place < to) ?? (bands[0]);
-        const sway = Math.sin(frameNumber / 7 + row / 9 / (scaleX || 1)) * band.sway;
-        const shift = Math.floor((frameNumber * band.speed + sway + band.sway) * scaleX) % target.width;
+        const { speed, sway: reach } = bands.find(({ from, to }) => place >= from && place < to) ?? stillBand;
+        const sway = Math.sin(frameNumber / 7 + row / 9 / (scaleX || 1)) * reach;
+        const shift = Math.floor((frameNumber * speed + sway + reach) * scaleX) % target.width;
         const start = row * source.width + shift;
         target.samples.set(source.samples.subarray(start, start + target.width), row * target.width);
       }

@@ -1,5 +1,5 @@
 'use client';
-import { createContext, useContext, useEffect, useMemo, useState, type ReactNode } from 'react';
+import { createContext, useCallback, useContext, useEffect, useMemo, useState, type ReactNode } from 'react';
 
 /** Something a person can do on a screen: by palette, and by key where it has one. */
 export interface Command {
@@ -12,12 +12,11 @@ export interface Command {
   readonly run: () => void;
 }
 
-interface Registry {
-  readonly commands: readonly Command[];
-  readonly register: (commands: readonly Command[]) => () => void;
-}
+type Register = (commands: readonly Command[]) => () => void;
 
-const CommandsContext = createContext<Registry>({ commands: [], register: () => () => undefined });
+/** Apart, so that a component that offers commands is not drawn again when others do. */
+const RegisterContext = createContext<Register>(() => () => undefined);
+const ListContext = createContext<readonly Command[]>([]);
 
 function keyOf(event: KeyboardEvent): string {
   const shift = event.shiftKey && event.key.length > 1 ? 'Shift+' : '';
@@ -46,23 +45,19 @@ export function CommandsProvider({ children }: { children: ReactNode }) {
     window.addEventListener('keydown', onKey);
     return () => window.removeEventListener('keydown', onKey);
   }, [commands]);
-  const registry = useMemo(() => ({
-    commands,
-    register: (added: readonly Command[]) => {
-      setSets((current) => [...current, added]);
-      return () => setSets((current) => current.filter((set) => set !== added));
-    },
-  }), [commands]);
-  return <CommandsContext value={registry}>{children}</CommandsContext>;
+  const register = useCallback<Register>((added) => {
+    setSets((current) => [...current, added]);
+    return () => setSets((current) => current.filter((set) => set !== added));
+  }, []);
+  return <RegisterContext value={register}><ListContext value={commands}>{children}</ListContext></RegisterContext>;
 }
 
 /** Offers commands while the component is shown. Keep the array stable with `useMemo`. */
 export function useCommands(commands: readonly Command[]): void {
-  const { register } = useContext(CommandsContext);
-  const [registerOnce] = useState(() => register);
-  useEffect(() => registerOnce(commands), [registerOnce, commands]);
+  const register = useContext(RegisterContext);
+  useEffect(() => register(commands), [register, commands]);
 }
 
 export function useCommandList(): readonly Command[] {
-  return useContext(CommandsContext).commands;
+  return useContext(ListContext);
 }

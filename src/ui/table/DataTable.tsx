@@ -35,7 +35,7 @@ export function DataTable<Row>({ label, rows, columns, rowId, initialSort = [], 
   const [filter, setFilter] = useState('');
   const [columnVisibility, setColumnVisibility] = useState<VisibilityState>(hidden);
   const table = useReactTable({
-    data: rows, columns, getRowId: rowId, state: { sorting, globalFilter: filter, columnVisibility },
+    data: rows, columns: columns as ColumnDef<Row>[], getRowId: rowId, state: { sorting, globalFilter: filter, columnVisibility },
     onSortingChange: setSorting, onGlobalFilterChange: setFilter, onColumnVisibilityChange: setColumnVisibility,
     globalFilterFn: (row, columnId, wanted: string) => cellText(row.original, row.getValue(columnId), row.getAllCells().find((cell) => cell.column.id === columnId)?.column.columnDef as ColumnDef<Row, never> | undefined).toLowerCase().includes(wanted.toLowerCase()),
     getColumnCanGlobalFilter: () => true,

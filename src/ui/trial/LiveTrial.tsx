@@ -20,6 +20,11 @@ import { TrialHeader } from './TrialHeader';
 
 const letters: Record<string, number> = { p: slotState.pending, s: slotState.shown, l: slotState.late, d: slotState.dropped, w: slotState.wrong };
 
+/** The playhead follows the run; a click does not move it. */
+function stay(): void {
+  // nothing to do
+}
+
 /** A trial that waits or runs. Leaving the page does not stop it; coming back finds it. */
 export function LiveTrial({ trial }: { trial: TrialListRow }) {
   const { progress } = useStatus();
@@ -61,7 +66,7 @@ export function LiveTrial({ trial }: { trial: TrialListRow }) {
           <Figure name="Timecode">{timecodeAt(at)}</Figure>
         </FigureRow>
       </div>
-      <SlotChart data={ribbon} slotMs={1000 / rate} timecodeAt={timecodeAt} playhead={at} onPlayhead={() => undefined} readout={(slot) => `Slot ${count(slot)}, ${timecodeAt(slot)}`} />
+      <SlotChart data={ribbon} slotMs={1000 / rate} timecodeAt={timecodeAt} playhead={at} onPlayhead={stay} readout={(slot) => `Slot ${count(slot)}, ${timecodeAt(slot)}`} />
       <RibbonLegend causes={false} />
     </div>
   );

@@ -72,8 +72,7 @@ export function traceOf(work: Work): Trace {
   const at = (column: Float64Array, slot: number) => (slot < 0 ? -Infinity : (column[slot] as number));
   const leftReady = new Float64Array(slotCount);
   for (let slot = 0; slot < slotCount; slot++) {
-    const { length, ...columns } = trace;
-    void length;
+    const columns = trace;
     columns.readStart[slot] = Math.max(work.startUs, at(trace.readEnd, slot - 1), at(trace.decodeStart, slot - readAhead));
     columns.readEnd[slot] = at(trace.readStart, slot) + (work.read[slot] as number);
     columns.decodeStart[slot] = Math.max(work.startUs, at(trace.decodeEnd, slot - 1), at(trace.readEnd, slot), at(trace.processStart, slot - decoded));

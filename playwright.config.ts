@@ -1,0 +1,19 @@
+import { defineConfig } from '@playwright/test';
+
+/** End-to-end tests against a Navvy that `./navvy test` has started. One at a time: trials measure. */
+export default defineConfig({
+  testDir: './tests',
+  workers: 1,
+  timeout: 90_000,
+  expect: { timeout: 30_000 },
+  reporter: [['list'], ['json', { outputFile: `${process.env.NAVVY_HOME ?? '.navvy-test'}/playwright.json` }]],
+  outputDir: `${process.env.NAVVY_HOME ?? '.navvy-test'}/playwright`,
+  use: {
+    baseURL: process.env.NAVVY_ADDRESS ?? 'http://127.0.0.1:4600',
+    viewport: { width: 1280, height: 800 },
+    launchOptions: {
+      executablePath: '/usr/bin/chromium',
+      args: ['--no-sandbox', '--disable-gpu', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync'],
+    },
+  },
+});

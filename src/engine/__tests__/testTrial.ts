@@ -1,0 +1,90 @@
+import { mkdtemp, rm } from 'node:fs/promises';
+import { join } from 'node:path';
+import { bundleProcesses, projectRoot } from '@/cli/bundle';
+import { encodePacketTable } from '@/core/media/packetTable';
+import { defaultBufferDepths } from '@/core/playback/slots';
+import { summarise } from '@/core/playback/summary';
+import { decodeTrace, joinTraces, type Trace } from '@/core/playback/trace';
+import { frameGraph } from '@/core/playback/work';
+import type { DemoClip } from '@/demo/clips';
+import { encodeDemoClip } from '@/demo/encodeClip';
+import { probeClip, type ProbedClip } from '../media/probe';
+import type { LiveCounters, PlaybackSettings, RunConditions } from '../playback/spec';
+import { TrialHost, type TrialEnd } from '@/server/runner/trialHost';
+
+/** Runs real trial processes on small generated clips. */
+let folder: Promise<string> | null = null;
+
+/** A folder of this test run with the trial process's bundle in it: below the project, where its packages are found. */
+export function workFolder(): Promise<string> {
+  folder ??= mkdtemp(join(projectRoot, '.navvy-engine-')).then(async (path) => {
+    await bundleProcesses(join(path, 'build'));
+    return path;
+  });
+  return folder;
+}
+
+afterAll(async () => {
+  if (folder) await rm(await folder, { recursive: true, force: true });
+});
+
+export async function smallClip(clip: DemoClip): Promise<string> {
+  const base = await workFolder();
+  await encodeDemoClip(clip, base);
+  return join(base, clip.file);
+}
+
+export const plainSettings: PlaybackSettings = {
+  scale: 'full', policy: 'hold-time', threads: 0, warm: false, processing: true, buffers: defaultBufferDepths, slotLimit: null, faults: [],
+};
+
+export interface TestRun {
+  readonly end: TrialEnd;
+  readonly trace: Trace;
+  readonly conditions: RunConditions | null;
+  readonly probed: ProbedClip;
+  readonly counters: readonly LiveCounters[];
+  readonly pictures: readonly { frame: number; jpeg: Uint8Array }[];
+}
+
+export interface RunOptions {
+  readonly settings?: Partial<PlaybackSettings>;
+  readonly watchdogMs?: number;
+  readonly viewers?: number;
+  /** Called with the host as soon as slots have been saved. */
+  readonly during?: (host: TrialHost) => void | Promise<void>;
+  /** Reads this file instead of the probed one. */
+  readonly readFrom?: string;
+}
+
+export async function runTrial(path: string, { settings, watchdogMs = 20_000, viewers = 0, during, readFrom }: RunOptions = {}): Promise<TestRun> {
+  const base = await workFolder();
+  const probed = await probeClip(path);
+  const parts: Trace[] = [];
+  const counters: LiveCounters[] = [];
+  const pictures: { frame: number; jpeg: Uint8Array }[] = [];
+  let conditions: RunConditions | null = null;
+  let begun = false;
+  const host = new TrialHost(join(base, 'build', 'trial.mjs'), {
+    trialId: 'test', path: readFrom ?? path, setup: probed.setup, rate: probed.format.rate, packets: encodePacketTable(probed.packets), settings: { ...plainSettings, ...settings },
+  }, {
+    onPrepared: (found) => { conditions = found; },
+    onCounters: (found) => counters.push(found),
+    onPicture: (frame, jpeg) => pictures.push({ frame, jpeg }),
+    onBatch: (batch) => {
+      expect(batch.from).toBe(parts.reduce((sum, part) => sum + part.length, 0));
+      parts.push(decodeTrace(batch.data));
+      if (!begun) void during?.(host);
+      begun = true;
+    },
+  }, watchdogMs);
+  host.setViewers(viewers);
+  const end = await host.ended;
+  return { end, trace: joinTraces(parts), conditions, probed, counters, pictures };
+}
+
+/** Summary and charges of a run. */
+export function analyse({ trace, probed, conditions }: TestRun, settings: Partial<PlaybackSettings> = {}) {
+  const { policy, buffers, scale } = { ...plainSettings, ...settings };
+  return summarise({ trace, graph: frameGraph(probed.packets, trace.length), rate: probed.format.rate, policy, buffers, scale, scaleCosts: conditions?.scaleCosts ?? null });
+}

@@ -1,0 +1,115 @@
+import { expect, test } from '@playwright/test';
+import { ensureVolume, media, savedSlots, startTrial } from './helpers';
+
+test('an empty Navvy leads to storage, keeps what was typed when refused, and scans a volume', async ({ page }) => {
+  await page.goto('/');
+  await expect(page).toHaveURL(/\/storage$/);
+  await expect(page.getByRole('heading', { name: 'No volume yet' })).toBeVisible();
+  await page.getByLabel('Name').fill('Shuttle SSD');
+  await page.getByLabel('Folder on this host').fill('/nowhere/at/all');
+  await page.getByRole('button', { name: 'Add and scan' }).click();
+  await expect(page.getByRole('alert').filter({ hasText: '/nowhere/at/all is not there' })).toBeVisible();
+  await expect(page.getByLabel('Name')).toHaveValue('Shuttle SSD');
+  await ensureVolume(page);
+  await page.getByRole('button', { name: 'Add a volume' }).click();
+  await page.getByLabel('Name').fill('Twice');
+  await page.getByLabel('Folder on this host').fill(media);
+  await page.getByRole('button', { name: 'Add and scan' }).click();
+  await expect(page.getByRole('alert').filter({ hasText: 'is the volume "Shuttle SSD" already' })).toBeVisible();
+});
+
+test('the media table says what each clip is, and filters, sorts and exports', async ({ page }) => {
+  await page.goto('/media');
+  const table = page.getByRole('table', { name: 'Clips' });
+  await expect(table.getByRole('row')).toHaveCount(4);
+  const tenBit = table.getByRole('row').filter({ hasText: 'TW_TEST_0003.mov' });
+  for (const text of ['ProRes', 'Standard', '10-bit', '4:2:2', '480x270', 'Intra']) await expect(tenBit).toContainText(text);
+  await expect(table.getByRole('row').filter({ hasText: 'TW_TEST_0002.mp4' })).toContainText('Long-GOP, key every 24, B-frames');
+  await page.getByLabel('Filter Clips').fill('h.264');
+  await expect(table.getByRole('row')).toHaveCount(2);
+  await page.getByLabel('Filter Clips').fill('nothing like this');
+  await expect(page.getByText('No row has these words')).toBeVisible();
+  await page.getByLabel('Filter Clips').fill('');
+  await table.getByRole('button', { name: 'Frames depend' }).click();
+  await expect(table.getByRole('columnheader', { name: 'Frames depend' })).toHaveAttribute('aria-sort', 'ascending');
+  const download = page.waitForEvent('download');
+  await page.getByRole('button', { name: 'CSV' }).click();
+  expect((await download).suggestedFilename()).toBe('navvy-clips.csv');
+});
+
+test('a clip is played, watched live, and its result read by mouse and keyboard', async ({ page }) => {
+  const id = await startTrial(page, 'TW_TEST_0001');
+  await expect(page.getByRole('heading', { name: /of 240 slots played/ })).toBeVisible();
+  await expect(page.getByAltText(/Frame \d+ as presented/)).toBeVisible();
+  await expect(page.getByText(/left/).first()).toBeVisible();
+
+  // Leaving does not stop it; coming back finds it.
+  await page.getByRole('link', { name: 'Media' }).click();
+  await expect(page.getByRole('heading', { name: 'What each clip is' })).toBeVisible();
+  await page.getByLabel('Conditions').getByRole('link', { name: 'TW_TEST_0001.mov' }).click();
+  await expect(page.getByTestId('answer')).toContainText(/240 slots/);
+  expect(await savedSlots(id)).toEqual({ slots: 240, whole: true });
+
+  await expect(page.getByText(/^Cold: |^Warm: /)).toBeVisible();
+  await expect(page.getByText('yes, by the frame number in the picture')).toBeVisible();
+  const readout = page.getByTestId('readout');
+  await page.keyboard.press('Home');
+  await expect(readout).toContainText('01:00:00:00');
+  await page.keyboard.press('ArrowRight');
+  await expect(readout).toContainText('slot 1');
+  await page.keyboard.press('End');
+  await expect(readout).toContainText('01:00:09:23');
+  const ribbon = page.getByRole('slider', { name: 'Ribbon of slots' });
+  const box = (await ribbon.boundingBox())!;
+  await page.mouse.click(box.x + box.width / 2, box.y + 20);
+  await expect(readout).toContainText('slot 120');
+
+  const csv = await page.request.get(`/api/trials/${id}/csv`);
+  expect((await csv.text()).trim().split('\n')).toHaveLength(241);
+});
+
+test('the self-check injects faults and says whether the rig can be trusted', async ({ page }) => {
+  await page.goto('/rig');
+  await page.getByRole('button', { name: /Run the self-check/ }).click();
+  await expect(page.getByRole('region', { name: 'Self-check' })).toContainText(/of 12 injected drops were found in the right slot with the right cause/, { timeout: 60_000 });
+  await expect(page.getByRole('region', { name: 'Self-check' })).toContainText(/The timer woke .* at p99/);
+  await page.getByRole('link', { name: 'see its slots and conditions' }).click();
+  await expect(page.getByRole('table', { name: 'Drops by cause' })).toContainText('read');
+  // From drop to drop: the first fault holds reading in slot 36, the next in slots 64 to 66.
+  await page.keyboard.press('Home');
+  const readout = page.getByTestId('readout');
+  const drops: string[] = [];
+  for (let press = 0; press < 4; press++) {
+    await page.keyboard.press('n');
+    drops.push((await readout.textContent()) ?? '');
+  }
+  expect(drops.some((text) => /slot 36\D.*the volume was late/.test(text))).toBe(true);
+  await page.keyboard.press('p');
+  await expect(readout).toContainText('dropped');
+});
+
+test('a trial is repeated at another scale, cancelled, and removed', async ({ page }) => {
+  const id = await startTrial(page, 'TW_TEST_0001', 'Half');
+  await expect(page.getByRole('heading', { name: /slots played/ })).toBeVisible();
+  await page.getByRole('button', { name: 'Cancel' }).click();
+  await expect(page.getByRole('heading', { name: 'This trial was cancelled' })).toBeVisible();
+  await expect(page.getByTestId('answer')).toContainText('Up to where it ended');
+  const { slots, whole } = await savedSlots(id);
+  expect(whole).toBe(true);
+  expect(slots).toBeLessThan(240);
+  await page.getByRole('button', { name: 'Remove this trial' }).click();
+  await page.getByRole('button', { name: 'Remove', exact: true }).click();
+  await expect(page).toHaveURL(/\/trials$/);
+  await page.goto(`/trials/${id}`);
+  await expect(page.getByText('There is nothing at this address')).toBeVisible();
+});
+
+test('two trials wait for each other, and a waiting one can be taken out', async ({ page, context }) => {
+  await startTrial(page, 'TW_TEST_0001', 'Quarter');
+  const second = await context.newPage();
+  await startTrial(second, 'TW_TEST_0002');
+  await expect(second.getByRole('heading', { name: 'Waiting for its turn' })).toBeVisible();
+  await second.getByRole('button', { name: 'Cancel' }).click();
+  await expect(second.getByText('Cancelled before it began.')).toBeVisible();
+  await expect(page.getByTestId('answer')).toBeVisible();
+});

@@ -1,0 +1,55 @@
+import { expect, test } from '@playwright/test';
+
+test('sections, palette, key help and theme work by keyboard', async ({ page }) => {
+  await page.goto('/trials');
+  await expect(page.getByRole('heading', { name: 'Does it play?' })).toBeVisible();
+  await expect(page.getByLabel('Conditions')).toContainText('Slipway');
+  await page.keyboard.press('Shift+M');
+  await expect(page).toHaveURL(/\/media$/);
+  await page.keyboard.press('Control+k');
+  await page.getByPlaceholder('Find an action').fill('rig');
+  await page.keyboard.press('Enter');
+  await expect(page).toHaveURL(/\/rig$/);
+  await page.keyboard.press('?');
+  await expect(page.getByRole('dialog', { name: 'Keys of this screen' })).toContainText('Go to Trials');
+  await page.keyboard.press('Escape');
+  await page.getByRole('button', { name: 'Light or dark' }).click();
+  await expect(page.locator('html')).toHaveAttribute('data-theme', 'light');
+  await page.reload();
+  await expect(page.locator('html')).toHaveAttribute('data-theme', 'light');
+});
+
+test('nothing is loaded from outside, and pages log no error', async ({ page, baseURL }) => {
+  const outside: string[] = [];
+  const errors: string[] = [];
+  page.on('request', (request) => { if (!/^(data|blob):/.test(request.url()) && !request.url().startsWith(baseURL!)) outside.push(request.url()); });
+  page.on('pageerror', (error) => errors.push(error.message));
+  for (const path of ['/rig', '/storage', '/media', '/trials']) {
+    await page.goto(path);
+    await expect(page.getByRole('heading', { level: 1 })).toBeVisible();
+  }
+  expect(outside).toEqual([]);
+  expect(errors).toEqual([]);
+});
+
+test('the rig is renamed, and an empty name is refused with the reason', async ({ page }) => {
+  await page.goto('/rig');
+  await page.getByRole('button', { name: 'Rename' }).click();
+  await page.getByLabel('Name of the rig').fill('  ');
+  await page.getByRole('button', { name: 'Save' }).click();
+  await expect(page.getByRole('alert').filter({ hasText: 'Give the rig a name.' })).toBeVisible();
+  await page.getByLabel('Name of the rig').fill('Slipway, edit room 2');
+  await page.getByRole('button', { name: 'Save' }).click();
+  await expect(page.getByRole('heading', { name: 'Slipway, edit room 2' })).toBeVisible();
+});
+
+test('requests that make no sense are refused in words', async ({ request }) => {
+  const refused = async (path: string, data: unknown) => {
+    const response = await request.post(path, { data: data as object });
+    return [response.status(), ((await response.json()) as { message: string }).message];
+  };
+  expect(await refused('/api/trials', { clipId: 'none', scale: 'full' })).toEqual([404, 'This clip is no longer in the library. Choose another.']);
+  expect(await refused('/api/trials', { clipId: 'none', scale: 'huge' })).toEqual([400, 'Choose full, half or quarter.']);
+  expect(await refused('/api/volumes', { name: 'X', kind: 'internal', path: 'relative/folder' })).toEqual([400, 'Give the folder as a full path that begins with /.']);
+  expect(await refused('/api/trials/none/cancel', {})).toEqual([404, 'There is no trial with this address. It may have been removed.']);
+});

@@ -1,0 +1,65 @@
+import { readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { expect, type Page } from '@playwright/test';
+import pg from 'pg';
+
+export const home = process.env.NAVVY_HOME ?? '.navvy-test';
+export const media = process.env.NAVVY_TEST_MEDIA ?? '';
+
+/** Process id of a service as its supervisor wrote it down. */
+export function pidOf(service: 'server' | 'runner'): number {
+  return Number(readFileSync(join(home, `${service}.pid`), 'utf8'));
+}
+
+export async function query<Row extends pg.QueryResultRow>(text: string, values: unknown[] = []): Promise<Row[]> {
+  const client = new pg.Client({ connectionString: process.env.NAVVY_DATABASE_URL! });
+  await client.connect();
+  try {
+    return (await client.query<Row>(text, values)).rows;
+  } finally {
+    await client.end();
+  }
+}
+
+/** Adds the test media as a volume once, through the interface, and waits for its scan. */
+export async function ensureVolume(page: Page): Promise<void> {
+  await page.goto('/storage');
+  if (await page.getByRole('article', { name: 'Shuttle SSD' }).isVisible()) return;
+  await page.getByLabel('Name').fill('Shuttle SSD');
+  await page.getByLabel('Folder on this host').fill(media);
+  await page.getByRole('radio', { name: 'External' }).click();
+  await page.getByRole('button', { name: 'Add and scan' }).click();
+  await expect(page.getByRole('article', { name: 'Shuttle SSD' }).getByRole('link', { name: '3 clips' })).toBeVisible();
+}
+
+/** Starts a playback trial through the interface; returns its id. */
+export async function startTrial(page: Page, clip: string, scale: 'Full' | 'Half' | 'Quarter' = 'Full'): Promise<string> {
+  await page.goto('/trials');
+  const list = page.getByLabel('Clip', { exact: true });
+  const label = (await list.locator('option').allTextContents()).find((text) => text.includes(clip));
+  await list.selectOption({ label: label! });
+  await page.getByRole('radio', { name: scale }).click();
+  await page.getByRole('button', { name: 'Play and measure' }).click();
+  await page.waitForURL(/\/trials\/[0-9a-f]+$/);
+  return page.url().split('/').at(-1)!;
+}
+
+/** Waits until a trial has saved some slots; returns the process id of its trial process. */
+export async function untilSlotsSaved(id: string): Promise<number> {
+  await expect.poll(async () => (await query('select 1 from trace_batches where trial_id = $1', [id])).length, { timeout: 30_000 }).toBeGreaterThan(0);
+  let pid: number | null = null;
+  await expect.poll(async () => { pid = (await query<{ trial_pid: number | null }>('select trial_pid from runners'))[0]?.trial_pid ?? null; return pid; }, { timeout: 15_000 }).not.toBeNull();
+  return pid!;
+}
+
+export async function statusOf(id: string): Promise<string> {
+  return (await query<{ status: string }>('select status from trials where id = $1', [id]))[0]?.status ?? 'gone';
+}
+
+/** Slots of a trial that are saved, and whether they follow each other without a gap. */
+export async function savedSlots(id: string): Promise<{ slots: number; whole: boolean }> {
+  const rows = await query<{ from_slot: number; slots: number }>('select from_slot, slots from trace_batches where trial_id = $1 order by from_slot', [id]);
+  let next = 0;
+  const whole = rows.every(({ from_slot, slots }) => { const follows = from_slot === next; next += slots; return follows; });
+  return { slots: next, whole };
+}
