@@ -1,1 +1,148 @@
-export async function runBench(): Promise<void> { throw new Error('not yet'); }
+import { spawnSync } from 'node:child_process';
+import { existsSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { chromium, type Page } from '@playwright/test';
+import { intraGraph, uniformWork } from '@/core/playback/work';
+import { simulate } from '@/core/playback/simulate';
+import { median } from '@/core/stats/quantiles';
+import { rational } from '@/core/time/rational';
+import { demoClips } from '@/demo/clips';
+import { buildApp } from './buildApp';
+import { benchTrial, removeLongTrial, seedLongTrial } from './benchTrials';
+import { home, paths, prepareHome } from './home';
+import { migrateDatabase } from '@/db/migrate';
+import { startCluster } from './postgres';
+import { generateDemoMedia, seedDemo } from './seed';
+import { startRunner, startServer } from './supervise';
+
+/** One measured figure against what it should be. */
+interface Row { readonly name: string; readonly value: number; readonly unit: string; readonly target: string; readonly met: boolean; readonly note: string }
+
+const threads = 2;
+const repeats = 3;
+
+/** Frames per second of the native command line, from its own start and end of decoding. */
+function nativeRate(path: string, frames: number): number {
+  const { stderr, status } = spawnSync('ffmpeg', ['-hide_banner', '-loglevel', 'info', '-benchmark', '-threads', String(threads), '-i', path, '-map', '0:v:0', '-f', 'null', '-'], { encoding: 'utf8' });
+  const seconds = Number(/rtime=([\d.]+)s/.exec(stderr)?.[1]);
+  if (status !== 0 || !(seconds > 0)) throw new Error(`The reference decoder failed on ${path}:\n${stderr.slice(-400)}`);
+  return frames / seconds;
+}
+
+/** Engine against native decoding, interleaved A B A B on the same file and threads. */
+async function decodeRows(folder: string): Promise<Row[]> {
+  const rows: Row[] = [];
+  for (const clip of demoClips) {
+    const path = join(folder, clip.file);
+    const ratios: number[] = [];
+    for (let pair = 0; pair < repeats; pair++) {
+      const { summary, wallUs } = await benchTrial(path, { policy: 'every-frame', processing: false, threads, warm: true }, 0);
+      const engine = summary.slots / (wallUs / 1e6);
+      ratios.push(engine / nativeRate(path, clip.frames));
+    }
+    const ratio = median(ratios);
+    rows.push({ name: `decode rate, engine over native: ${clip.file.split('/').at(-1)}`, value: ratio, unit: 'x', target: 'at least 0.9', met: ratio >= 0.9, note: `${repeats} pairs, ${threads} threads, ${Math.min(...ratios).toFixed(2)} to ${Math.max(...ratios).toFixed(2)}` });
+  }
+  return rows;
+}
+
+/** Pacing and the cost of somebody watching, on the lightest demo clip. */
+async function playbackRows(folder: string): Promise<Row[]> {
+  const proxy = join(folder, demoClips.at(-1)?.file ?? '');
+  const off: Awaited<ReturnType<typeof benchTrial>>[] = [];
+  const on: typeof off = [];
+  for (let pair = 0; pair < repeats; pair++) {
+    off.push(await benchTrial(proxy, {}, 0));
+    on.push(await benchTrial(proxy, {}, 1));
+  }
+  const p99 = median(off.map(({ summary }) => summary.pacingMs?.p99 ?? Number.NaN));
+  const load = (runs: typeof off) => median(runs.map(({ cpuUs, wallUs }) => cpuUs / wallUs));
+  const drops = (runs: typeof off) => median(runs.map(({ summary }) => summary.dropped));
+  const share = load(on) - load(off);
+  return [
+    { name: 'pacing error p99, light clip', value: p99, unit: 'ms', target: 'at most 2', met: p99 <= 2, note: `${repeats} runs of ${off[0]?.summary.slots} slots` },
+    { name: 'drops, live view on minus off', value: drops(on) - drops(off), unit: 'slots', target: '0', met: drops(on) === drops(off), note: `${repeats} pairs` },
+    { name: 'processor load, live view on minus off', value: share * 100, unit: '% of a core', target: 'at most 3', met: share <= 0.03, note: `${(load(off) * 100).toFixed(1)} % off, ${(load(on) * 100).toFixed(1)} % on` },
+  ];
+}
+
+function simulatorRow(): Row {
+  const work = uniformWork(intraGraph(86_400), rational(24), { read: 9_000, decode: 24_000, process: 9_000 });
+  const times = Array.from({ length: 7 }, () => {
+    const begun = performance.now();
+    simulate(work);
+    return performance.now() - begun;
+  });
+  const ms = median(times);
+  return { name: 'simulator, one hour at 24 per second', value: ms, unit: 'ms', target: 'under 100', met: ms < 100, note: 'median of 7' };
+}
+
+/** Opens a result of 100 000 slots in a browser; times its first drawing, and every frame while it zooms and pans. */
+async function resultPageRows(): Promise<Row[]> {
+  const cluster = await startCluster();
+  process.env.NAVVY_DATABASE_URL = cluster.url;
+  await migrateDatabase(cluster.url, paths.migrations);
+  await seedDemo(join(paths.media, 'edit-room-internal'));
+  const { id, slots } = await seedLongTrial();
+  await buildApp();
+  const runner = startRunner(cluster.url);
+  const { service, address } = await startServer(cluster.url, 4800);
+  const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ['--no-sandbox', '--disable-gpu', '--disable-background-networking'] });
+  try {
+    const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+    const opened: number[] = [];
+    for (let visit = 0; visit < repeats; visit++) {
+      const begun = performance.now();
+      await page.goto(`${address}/trials/${id}`);
+      await page.getByTestId('readout').getByText(/slot/).first().waitFor();
+      opened.push(performance.now() - begun);
+    }
+    const frames = await page.evaluate(() => [] as number[]).then(() => frameTimes(page));
+    const worst = Math.max(...frames);
+    return [
+      { name: `result page of ${slots} slots, usable after`, value: median(opened), unit: 'ms', target: 'under 1000', met: median(opened) < 1000, note: `median of ${repeats} visits` },
+      { name: 'slowest frame while zooming and panning', value: worst, unit: 'ms', target: 'at most 50', met: worst <= 50, note: `${frames.length} frames` },
+    ];
+  } finally {
+    await browser.close();
+    await removeLongTrial(id);
+    await Promise.all([service.stop(), runner.stop()]);
+    if (cluster.started) cluster.stop();
+  }
+}
+
+/** Times between animation frames while the wheel zooms in and out and the pointer pans. */
+async function frameTimes(page: Page): Promise<number[]> {
+  const box = await page.getByRole('slider', { name: 'Ribbon of slots' }).boundingBox();
+  if (!box) throw new Error('The ribbon is not on the page.');
+  await page.evaluate(() => {
+    const store = window as unknown as { frames: number[] };
+    store.frames = [];
+    let last = performance.now();
+    const tick = (now: number) => { store.frames.push(now - last); last = now; requestAnimationFrame(tick); };
+    requestAnimationFrame(tick);
+  });
+  await page.mouse.move(box.x + box.width / 2, box.y + 40);
+  for (let step = 0; step < 40; step++) await page.mouse.wheel(0, step < 20 ? -150 : 150);
+  await page.mouse.down();
+  for (let step = 0; step < 40; step++) await page.mouse.move(box.x + box.width / 2 + Math.sin(step / 4) * 300, box.y + 40);
+  await page.mouse.up();
+  return page.evaluate(() => (window as unknown as { frames: number[] }).frames.slice(2));
+}
+
+/** Measures Navvy's own speed and prints a table, then JSON. Ratios come from one run on one machine. */
+export async function runBench(): Promise<void> {
+  prepareHome();
+  const folder = await generateDemoMedia();
+  await buildApp();
+  const rows = [...(await decodeRows(folder)), ...(await playbackRows(folder)), simulatorRow(), ...(await resultPageRows())];
+  const width = Math.max(...rows.map(({ name }) => name.length));
+  for (const { name, value, unit, target, met, note } of rows) {
+    process.stdout.write(`${name.padEnd(width)}  ${value.toFixed(2).padStart(8)} ${unit.padEnd(11)}  ${target.padEnd(12)}  ${met ? 'met' : 'MISSED'}  ${note}\n`);
+  }
+  const report = join(home, 'bench.json');
+  writeFileSync(report, JSON.stringify(rows, null, 2));
+  process.stdout.write(`${JSON.stringify(rows)}\n`);
+  if (!existsSync(report)) throw new Error(`${report} could not be written`);
+  process.exit(0);
+}
