@@ -18,7 +18,7 @@ test.beforeEach(async ({ page }) => ensureVolume(page));
 test('a trial process that is killed is an outcome, and the next trial runs', async ({ page }) => {
   const id = await startTrial(page, clip);
   process.kill(await untilSlotsSaved(id), 'SIGKILL');
-  await expect(page.getByRole('heading', { name: 'This trial was crashed' })).toBeVisible();
+  await expect(page.getByRole('heading', { name: 'The trial process crashed' })).toBeVisible();
   await expect(page.getByText(/signal SIGKILL.*of 240 slots were saved/)).toBeVisible();
   expect((await savedSlots(id)).whole).toBe(true);
   await expectNextTrialRuns(page);
@@ -27,7 +27,7 @@ test('a trial process that is killed is an outcome, and the next trial runs', as
 test('a trial process that hangs is ended by the watchdog', async ({ page }) => {
   const id = await startTrial(page, clip);
   process.kill(await untilSlotsSaved(id), 'SIGSTOP');
-  await expect(page.getByRole('heading', { name: 'This trial was ended because it hung' })).toBeVisible();
+  await expect(page.getByRole('heading', { name: 'The trial process hung and was ended' })).toBeVisible();
   await expect(page.getByText('No frame moved for')).toBeVisible();
   await expectNextTrialRuns(page);
 });
@@ -105,7 +105,7 @@ test('a clip that vanishes mid-run, a damaged file and a missing one are named',
   const id = await startTrial(page, 'vanishing');
   await untilSlotsSaved(id);
   await rename(join(folder, 'vanishing.mov'), join(folder, 'elsewhere.bak'));
-  await expect(page.getByRole('heading', { name: 'This trial was not finished: it failed' })).toBeVisible();
+  await expect(page.getByRole('heading', { name: 'This trial failed' })).toBeVisible();
   await expect(page.getByText(/vanishing\.mov is not there\. Check that the volume is connected/)).toBeVisible();
 
   await page.goto('/storage');

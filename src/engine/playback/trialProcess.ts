@@ -47,8 +47,9 @@ async function runTrial(spec: TrialSpec): Promise<void> {
   try {
     await measure(spec);
   } catch (error) {
-    const message = error instanceof EngineError ? error.message : 'The trial failed inside Navvy. The detail below helps to find out why.';
-    tell({ type: 'failed', message, detail: error instanceof Error ? (error.stack ?? error.message) : String(error) });
+    const detail = error instanceof Error ? (error.stack ?? error.message) : String(error);
+    if (error instanceof EngineError) tell({ type: 'failed', message: error.message, detail: error.cause instanceof Error ? error.cause.message : '' });
+    else tell({ type: 'failed', message: 'The trial failed inside Navvy. The detail below helps to find out why.', detail });
   }
   process.disconnect?.();
 }

@@ -19,7 +19,7 @@ import { ResultFigures } from './ResultFigures';
 import { SelfCheckReport } from './SelfCheckReport';
 import { SlotReadout } from './SlotReadout';
 import { TrialHeader } from './TrialHeader';
-import { statusWords } from './words';
+import { endTitles } from './words';
 
 /** One result, one page: the answer, the picture of it, the numbers, then what they rest on. */
 export function TrialResult({ trial, samples }: TrialPage) {
@@ -33,7 +33,7 @@ export function TrialResult({ trial, samples }: TrialPage) {
       </div>
       {trial.status !== 'done' && (
         <section role="alert" className="border-l-4 border-signal bg-surface p-4">
-          <h1>This trial was {statusWords[trial.status] === 'hung' ? 'ended because it hung' : (statusWords[trial.status] === 'failed' ? 'not finished: it failed' : statusWords[trial.status])}</h1>
+          <h1>{endTitles[trial.status]}</h1>
           <p className="mt-1">{trial.outcome}</p>
           {trial.detail && <details className="mt-2 text-sm text-muted"><summary>Detail</summary><pre className="mt-1 overflow-auto text-xs">{trial.detail}</pre></details>}
         </section>

@@ -8,6 +8,12 @@ export const statusWords: Record<TrialStatus, string> = {
   queued: 'waiting', running: 'running', done: 'done', cancelled: 'cancelled', failed: 'failed', crashed: 'crashed', hung: 'hung', interrupted: 'interrupted',
 };
 
+/** How the page of a trial that did not come to its end begins. */
+export const endTitles: Record<TrialStatus, string> = {
+  queued: 'Waiting', running: 'Running', done: 'Done', cancelled: 'This trial was cancelled', failed: 'This trial failed', crashed: 'The trial process crashed',
+  hung: 'The trial process hung and was ended', interrupted: 'This trial was interrupted',
+};
+
 export const policyWords: Record<PlaybackSettings['policy'], string> = { 'hold-time': 'hold time', 'every-frame': 'every frame' };
 
 /** Says how a run was kept cold, or that it was not. */
