@@ -1,8 +1,11 @@
 import { randomBytes } from 'node:crypto';
 import type { InferType } from 'yup';
+import { decodePacketTable } from '@/core/media/packetTable';
+import { recoverServices } from '@/core/playback/measuredWork';
 import { defaultBufferDepths } from '@/core/playback/slots';
 import { viewOfTrace, encodeTraceView } from '@/core/playback/traceView';
-import { getClip, listClips, type ClipWithVolume } from '@/db/queries/clips';
+import { frameGraph, intraGraph } from '@/core/playback/work';
+import { getClip, getPacketTable, listClips, type ClipWithVolume } from '@/db/queries/clips';
 import { addTrial, getTrial, latestTrial, listSamples, listTrials, removeTrial, updateTrial, type TrialRow } from '@/db/queries/trials';
 import { getVolume } from '@/db/queries/volumes';
 import type { TrialKind, TrialSubject } from '@/db/schema';
@@ -99,7 +102,12 @@ export function slotUsOf(trial: Pick<TrialRow, 'subject'>): number {
 /** What the page draws of a trial's trace, packed. */
 export async function traceViewOf(id: string): Promise<Uint8Array> {
   const trial = await requireTrial(id);
-  return encodeTraceView(viewOfTrace(await loadTrace(id), trial.charges, slotUsOf(trial)));
+  const [trace, packets] = await Promise.all([loadTrace(id), trial.clipId ? getPacketTable(trial.clipId) : null]);
+  const { policy, buffers } = trial.settings;
+  // Without the clip's packet table (its volume was removed) the order of decoding is not known any more.
+  const graph = packets ? frameGraph(decodePacketTable(packets), trace.length) : intraGraph(trace.length);
+  const { services } = recoverServices(trace, graph, slotUsOf(trial), policy, buffers);
+  return encodeTraceView(viewOfTrace(trace, trial.charges, slotUsOf(trial), services));
 }
 
 export async function playbackTrials() {

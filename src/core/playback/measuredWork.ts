@@ -16,14 +16,7 @@ export interface MeasuredWork {
  * @param graph of the clip, without decoder delay; cut to the trace's length
  */
 export function measuredWork(trace: Trace, graph: FrameGraph, slotUs: number, policy: Policy, buffers: BufferDepths): MeasuredWork {
-  const delayed = graphFromOrder(graph.order, graph.key, graph.disposable, decoderDelay(trace, graph));
-  const decisions = Uint8Array.from(trace.skipped, (value) => (value === skippedAt.present ? skippedAt.none : value));
-  const unknown = new Float64Array(trace.length).fill(Number.NaN);
-  const present = presentDelays(trace, slotUs);
-  const started = trace.readStart.reduce((least, value) => (value < least ? value : least), 0);
-  const frame: Work = { graph: delayed, slotUs, policy, buffers, startUs: started, read: unknown, decode: unknown, process: unknown, present };
-  const departures: Departures = { read: trace.readEnd, decode: trace.decodeEnd, process: trace.processEnd };
-  const { services } = simulate({ ...frame, read: zeros(trace), decode: zeros(trace), process: zeros(trace) }, { decisions, departures });
+  const { frame, services, decisions } = recoverServices(trace, graph, slotUs, policy, buffers);
   return {
     decisions,
     work: {
@@ -33,6 +26,19 @@ export function measuredWork(trace: Trace, graph: FrameGraph, slotUs: number, po
       process: fillByKind(services.process, trace.processEnd, new Uint8Array(trace.length)),
     },
   };
+}
+
+/** The services that a trace shows, µs per slot; 0 where a stage never ended. */
+export function recoverServices(trace: Trace, graph: FrameGraph, slotUs: number, policy: Policy, buffers: BufferDepths) {
+  const delayed = graphFromOrder(graph.order, graph.key, graph.disposable, decoderDelay(trace, graph));
+  const decisions = Uint8Array.from(trace.skipped, (value) => (value === skippedAt.present ? skippedAt.none : value));
+  const unknown = new Float64Array(trace.length).fill(Number.NaN);
+  const present = presentDelays(trace, slotUs);
+  const started = trace.readStart.reduce((least, value) => (value < least ? value : least), 0);
+  const frame: Work = { graph: delayed, slotUs, policy, buffers, startUs: started, read: unknown, decode: unknown, process: unknown, present };
+  const departures: Departures = { read: trace.readEnd, decode: trace.decodeEnd, process: trace.processEnd };
+  const { services } = simulate({ ...frame, read: zeros(trace), decode: zeros(trace), process: zeros(trace) }, { decisions, departures });
+  return { frame, services, decisions };
 }
 
 function zeros(trace: Trace): Float64Array {
@@ -54,7 +60,7 @@ function presentDelays(trace: Trace, slotUs: number): Float64Array {
   return Float64Array.from(trace.state, (state, slot) => {
     const due = slot * slotUs;
     const finished = trace.processEnd[slot] as number;
-    const ready = Math.max(due, finished);
+    const ready = finished === finished ? Math.max(due, finished) : due;
     const presented = trace.presentedAt[slot] as number;
     if (presented === presented) return Math.max(0, presented - ready);
     // Finished before its slot ended and yet not shown: the presenter took at least the rest of the slot.

@@ -147,7 +147,8 @@ class Simulation {
       return true;
     }
     let open = nextSlot;
-    while (open < graph.slotCount && this.decisions[open] !== skippedAt.none) open++;
+    // Frames that are read already are the decoder's business.
+    while (open < graph.slotCount && (this.decisions[open] !== skippedAt.none || (graph.position[open] as number) < this.nextPosition)) open++;
     if (!cannotMakeSlot(open, now, needed, slotUs)) return false;
     return this.jump(open, this.nextPosition, now, needed, skippedAt.read);
   }

@@ -1,4 +1,5 @@
 import type { Trace } from './trace';
+import type { Work } from './work';
 
 /** What a result page draws of a trace: per slot, durations in ms, NaN where a stage never ran. */
 export interface TraceView {
@@ -25,18 +26,16 @@ const narrow = ['state', 'charge', 'skipped', 'readDepth', 'decodedDepth', 'read
 const bytesPerSlot = wide.length * 4 + narrow.length;
 
 /**
- * Durations of the stages of each slot. Decoding of several frames overlaps, so
- * its duration counts from when the decoder gave the frame before.
+ * What a page draws of a trace.
+ * @param services effective time of each stage per slot in µs, without waiting (see `measuredWork`); a stage that never ended counts as none
  */
-export function viewOfTrace(trace: Trace, charges: Uint8Array | null, slotUs: number): TraceView {
+export function viewOfTrace(trace: Trace, charges: Uint8Array | null, slotUs: number, services: Pick<Work, 'read' | 'decode' | 'process'>): TraceView {
   const view = emptyView(trace.length);
-  let decoderFree = -Infinity;
   for (let slot = 0; slot < trace.length; slot++) {
     const at = (column: Float64Array) => column[slot] as number;
-    view.readMs[slot] = (at(trace.readEnd) - at(trace.readStart)) / 1000;
-    view.decodeMs[slot] = (at(trace.decodeEnd) - Math.max(decoderFree, at(trace.decodeStart))) / 1000;
-    if (!Number.isNaN(at(trace.decodeEnd))) decoderFree = at(trace.decodeEnd);
-    view.processMs[slot] = (at(trace.processEnd) - at(trace.processStart)) / 1000;
+    view.readMs[slot] = Number.isNaN(at(trace.readEnd)) ? Number.NaN : at(services.read) / 1000;
+    view.decodeMs[slot] = Number.isNaN(at(trace.decodeEnd)) ? Number.NaN : at(services.decode) / 1000;
+    view.processMs[slot] = Number.isNaN(at(trace.processEnd)) ? Number.NaN : at(services.process) / 1000;
     view.errorMs[slot] = (at(trace.presentedAt) - slot * slotUs) / 1000;
     view.bytes[slot] = at(trace.bytes);
   }

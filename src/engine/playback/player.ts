@@ -162,7 +162,7 @@ export class Player {
         const row = rowOfPosition[position] as number;
         const start = recorder.mark('readStart', slot);
         const data = await file.read(packets.offset[row] as number, packets.size[row] as number);
-        const copy = Uint8Array.from(data); // the file's buffer is used again by the next read
+        const copy = new Uint8Array(data); // the file's buffer is used again by the next read
         await this.faults.hold('read', slot);
         this.estimates.read.add(recorder.mark('readEnd', slot) - start);
         this.read.push({ slot, position, data: copy });
@@ -177,13 +177,13 @@ export class Player {
     const needed = this.estimates.read.value + this.estimates.decode.value + this.estimates.process.value;
     if (this.parts.graph.intra) {
       if (this.tooLate(packetSlot, needed)) this.giveUp(packetSlot, skippedAt.read);
-    } else if (this.tooLate(this.openSlot(), needed)) this.jump(position, needed, skippedAt.read);
+    } else if (this.tooLate(this.firstOpenSlot(position), needed)) this.jump(position, needed, skippedAt.read);
   }
 
   /** Jumps to a later key frame where that loses least: gives up all frames before it from a decode-order position on. */
   private jump(fromPosition: number, neededUs: number, where: number): void {
     const { graph, slotUs } = this.parts;
-    const nextSlot = this.openSlot();
+    const nextSlot = this.firstOpenSlot(fromPosition);
     const keys = graph.keySlots.filter((slot) => (graph.position[slot] as number) >= fromPosition);
     const pace = Math.max(this.estimates.read.value, this.estimates.decode.value) / slotUs;
     const target = keyFrameJump(nextSlot, firstSlotInReach(this.sinceStart(), neededUs, slotUs), keys, pace);
@@ -194,10 +194,12 @@ export class Player {
     }
   }
 
-  /** The first slot not processed yet and not given up. */
-  private openSlot(): number {
-    while (this.nextSlot < this.givenUp.length && this.givenUp[this.nextSlot] !== skippedAt.none) this.nextSlot++;
-    return this.nextSlot;
+  /** The first slot not given up whose packet lies at a decode-order position or later: what is before it is under way. */
+  private firstOpenSlot(fromPosition: number): number {
+    const { position, slotCount } = this.parts.graph;
+    let slot = this.nextSlot;
+    while (slot < slotCount && (this.givenUp[slot] !== skippedAt.none || (position[slot] as number) < fromPosition)) slot++;
+    return slot;
   }
 
   private giveUp(slot: number, where: number): void {
@@ -212,14 +214,14 @@ export class Player {
     if (this.givenUp[slot] !== skippedAt.none) return;
     if (graph.disposable[slot] === 1) {
       if (this.tooLate(slot, needed)) this.giveUp(slot, skippedAt.decode);
-    } else if (!graph.intra && this.tooLate(this.openSlot(), needed)) this.jump(position, needed, skippedAt.decode);
+    } else if (!graph.intra && this.tooLate(this.firstOpenSlot(position), needed)) this.jump(position, needed, skippedAt.decode);
   }
 
   private async decodeStage(): Promise<void> {
     const { decoder, graph, recorder } = this.parts;
     try {
       for (;;) {
-        const packet = await this.read.take();
+        const packet = await this.idle(() => this.read.take());
         if (packet === null || this.stopped) break;
         const { slot } = packet;
         this.skipBeforeDecode(packet);
@@ -241,15 +243,31 @@ export class Player {
     }
   }
 
+  /** End of the last decoded frame, and time since then that the decoder waited for packets or room. */
   private lastDecodeEnd = -Infinity;
+  private decoderIdleUs = 0;
+
+  private async idle<Result>(wait: () => Promise<Result>): Promise<Result> {
+    const begun = monotonicUs();
+    const result = await wait();
+    this.decoderIdleUs += monotonicUs() - begun;
+    return result;
+  }
+
+  /** What a frame costs the decoder: the time since the frame before, without the waiting. */
+  private noteDecodeTime(slot: number, end: number): void {
+    const since = this.lastDecodeEnd === -Infinity ? this.parts.recorder.absolute('decodeStart', slot) : this.lastDecodeEnd + this.decoderIdleUs;
+    this.estimates.decode.add(Math.max(0, end - since));
+    this.lastDecodeEnd = end;
+    this.decoderIdleUs = 0;
+  }
 
   /** Takes all frames the decoder has, waiting for room before each. */
   private async drainDecoder(): Promise<void> {
     const { decoder, recorder, graph } = this.parts;
     for (;;) {
-      await this.decoded.room();
+      await this.idle(() => this.decoded.room());
       if (this.stopped) return;
-      const begun = monotonicUs();
       const frame = await decoder.receive();
       if (!frame) return;
       const slot = Number(frame.pts);
@@ -257,8 +275,7 @@ export class Player {
       await this.faults.hold('decode', slot);
       recorder.setArrival(slot, this.lastSent);
       const end = recorder.mark('decodeEnd', slot);
-      this.estimates.decode.add(end - Math.max(this.lastDecodeEnd, Math.min(recorder.absolute('decodeStart', slot), begun)));
-      this.lastDecodeEnd = end;
+      this.noteDecodeTime(slot, end);
       this.decoded.push({ slot, frame });
     }
   }

@@ -150,7 +150,7 @@ async function measureScales(file: ColdFile, spec: TrialSpec, packets: PacketTab
   let frameCode = false;
   let frames = 0;
   for (let row = 0; row < packets.length && frames < warmUpFrames; row++) {
-    await decoder.send(Uint8Array.from(await file.read(packets.offset[row] as number, packets.size[row] as number)), packets.slot[row] as number, row === 0);
+    await decoder.send(new Uint8Array(await file.read(packets.offset[row] as number, packets.size[row] as number)), packets.slot[row] as number, row === 0);
     for (let frame = await decoder.receive(); frame && frames < warmUpFrames; frame = await decoder.receive()) {
       for (const [index, scale] of scales.entries()) {
         const processor = processors[index] as Processor;

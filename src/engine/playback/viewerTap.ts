@@ -47,7 +47,7 @@ export class ViewerTap {
     const packet = new Packet();
     packet.alloc();
     const code = await encoder.receivePacket(packet);
-    const jpeg = code >= 0 && packet.data ? Uint8Array.from(packet.data) : null;
+    const jpeg = code >= 0 && packet.data ? new Uint8Array(packet.data) : null;
     packet.free();
     return jpeg;
   }

@@ -3,7 +3,7 @@ export function MiddleName({ name, tail = 14 }: { name: string; tail?: number })
   const cut = Math.max(0, name.length - tail);
   return (
     <span className="group flex min-w-0 max-w-full" title={name} aria-label={name}>
-      <span aria-hidden className="truncate group-focus-within:whitespace-normal">{name.slice(0, cut)}</span>
+      <span aria-hidden className="truncate whitespace-pre group-focus-within:whitespace-normal">{name.slice(0, cut)}</span>
       <span aria-hidden className="shrink-0 whitespace-pre">{name.slice(cut)}</span>
     </span>
   );

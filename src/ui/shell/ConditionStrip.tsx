@@ -20,7 +20,7 @@ export function ConditionStrip() {
         <>
           <Item name="Rig">{status.rigName}</Item>
           <Item name="Load by others" alarm={othersLoad !== null && othersLoad > disturbingLoad}>
-            <span className="figure inline-block w-14">{othersLoad === null ? '–' : percent(othersLoad, 0)}</span>
+            <span className="figure inline-block min-w-10">{othersLoad === null ? '–' : percent(othersLoad, 0)}</span>
           </Item>
           {status.runner === 'silent' && <Alarm>The runner is not there; it is started again by itself.</Alarm>}
           <div role="status" className="flex min-w-0 items-center gap-6">

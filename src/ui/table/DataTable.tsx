@@ -60,7 +60,7 @@ export function DataTable<Row>({ label, rows, columns, rowId, initialSort = [], 
             {visible.map((row) => (
               <tr key={row.id} className="border-b last:border-b-0 hover:bg-raised/60">
                 {row.getVisibleCells().map((cell) => (
-                  <td key={cell.id} className={clsx('max-w-80 px-3 py-1.5 align-middle', cell.column.columnDef.meta?.figures && 'figure whitespace-nowrap text-right')}>
+                  <td key={cell.id} className={clsx('max-w-72 px-2.5 py-1.5 align-middle', cell.column.columnDef.meta?.figures && 'figure whitespace-nowrap text-right')}>
                     {flexRender(cell.column.columnDef.cell, cell.getContext())}
                   </td>
                 ))}
@@ -83,7 +83,7 @@ function Head<Row>({ table }: { table: Table<Row> }) {
             const sorted = column.getIsSorted();
             const heading = flexRender(column.columnDef.header, getContext());
             return (
-              <th key={id} scope="col" aria-sort={sorted === 'asc' ? 'ascending' : sorted === 'desc' ? 'descending' : undefined} className={clsx('px-3 py-1.5 font-normal', column.columnDef.meta?.figures && 'text-right')}>
+              <th key={id} scope="col" aria-sort={sorted === 'asc' ? 'ascending' : sorted === 'desc' ? 'descending' : undefined} className={clsx('px-2.5 py-1.5 font-normal', column.columnDef.meta?.figures && 'text-right')}>
                 {column.getCanSort()
                   ? <button type="button" className="inline-flex items-center gap-1 whitespace-nowrap hover:text-ink" onClick={column.getToggleSortingHandler()}>{heading}{sorted === 'asc' && <ArrowUp aria-hidden className="size-3" />}{sorted === 'desc' && <ArrowDown aria-hidden className="size-3" />}</button>
                   : heading}

@@ -1,3 +1,4 @@
+import { preload } from 'react-dom';
 import { page } from '@/server/page';
 import { readTrialPage } from '@/server/trials';
 import { TrialView } from '@/ui/trial/TrialView';
@@ -10,6 +11,8 @@ export async function generateMetadata({ params }: { params: Promise<{ id: strin
 
 export default async function TrialPage({ params }: { params: Promise<{ id: string }> }) {
   const { id } = await params;
+  // The trace is asked for while the page's own code still loads.
+  preload(`/api/trials/${id}/trace`, { as: 'fetch', crossOrigin: 'anonymous' });
   return page(
     () => readTrialPage(id),
     (data) => <TrialView key={id} initial={data} />,

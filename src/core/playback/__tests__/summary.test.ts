@@ -1,5 +1,6 @@
 import { rational } from '../../time/rational';
 import { gradeOf, longestGapSlots } from '../grade';
+import { measuredWork } from '../measuredWork';
 import { judgeSelfCheck } from '../selfCheck';
 import { answerSentence, cureSentence, groupDigits } from '../sentence';
 import { defaultBufferDepths } from '../slots';
@@ -64,7 +65,9 @@ test('a trace survives being packed in pieces and joined', () => {
 
 test('a view holds what the page draws, and survives packing', () => {
   const { trace, charges } = heldRun();
-  const view = viewOfTrace(trace, charges, slotUs);
+  trace.processEnd[12] = Number.NaN;
+  const view = viewOfTrace(trace, charges, slotUs, measuredWork(trace, intraGraph(250), slotUs, 'hold-time', defaultBufferDepths).work);
+  expect(view.processMs[12]).toBeNaN();
   expect(view.decodeMs[10]).toBeCloseTo(6);
   expect(view.decodeMs[80]).toBeGreaterThan(100);
   expect(view.charge[81]).toBe(2);
