@@ -12,13 +12,19 @@ export interface DecoderOptions {
   readonly rate: { readonly num: number; readonly den: number };
 }
 
+/** A packet with its own copy of a frame's coded bytes, its slot as timestamp. The caller frees it. */
+export function packetOf(data: Buffer, slot: number, key: boolean): Packet {
+  const packet = new Packet();
+  packet.alloc();
+  packet.data = data;
+  packet.pts = packet.dts = BigInt(slot);
+  packet.isKeyframe = key;
+  return packet;
+}
+
 /** A decoder fed with bytes from memory. Frames carry their slot as timestamp. */
 export class Decoder {
-  private readonly packet = new Packet();
-
-  private constructor(private readonly context: CodecContext, readonly name: string, readonly threads: number, readonly threadKind: string) {
-    this.packet.alloc();
-  }
+  private constructor(private readonly context: CodecContext, readonly name: string, readonly threads: number, readonly threadKind: string) {}
 
   /** @throws EngineError when there is no decoder or it refuses the stream */
   static async open(setup: CodecSetup, options: DecoderOptions): Promise<Decoder> {
@@ -47,22 +53,15 @@ export class Decoder {
   }
 
   /**
-   * Hands over one packet (null: no more will come). Returns false when the
-   * decoder has frames to give first.
+   * Hands over one packet (null: no more will come), which stays the caller's.
+   * Returns false when the decoder has frames to give first.
    * @throws EngineError when the data cannot be decoded
    */
-  async send(data: Uint8Array | null, slot: number, key: boolean): Promise<boolean> {
-    if (data === null) {
-      await this.context.sendPacket(null);
-      return true;
-    }
-    this.packet.unref();
-    this.packet.data = data as Buffer;
-    this.packet.pts = this.packet.dts = BigInt(slot);
-    this.packet.isKeyframe = key;
-    const code = await this.context.sendPacket(this.packet);
+  async send(packet: Packet | null): Promise<boolean> {
+    const code = await this.context.sendPacket(packet);
+    if (packet === null) return true;
     if (code === AVERROR_EAGAIN) return false;
-    if (code < 0) throw new EngineError(`The frame of slot ${slot} could not be decoded (code ${code}). The file is damaged there; copy it again from its source.`);
+    if (code < 0) throw new EngineError(`The frame of slot ${packet.pts} could not be decoded (code ${code}). The file is damaged there; copy it again from its source.`);
     return true;
   }
 
@@ -78,7 +77,6 @@ export class Decoder {
   }
 
   close(): void {
-    this.packet.free();
     this.context.freeContext();
   }
 }

@@ -1,4 +1,4 @@
-import { createServer, type ServerResponse } from 'node:http';
+import { createServer, type Server, type ServerResponse } from 'node:http';
 import type { AddressInfo } from 'node:net';
 
 /**
@@ -6,11 +6,12 @@ import type { AddressInfo } from 'node:net';
  * stays open, of records [length: uint32][frame: uint32][JPEG], little-endian.
  */
 export class PictureServer {
+  private server: Server | null = null;
   private readonly viewers = new Map<string, Set<ServerResponse>>();
   onViewersChanged: (trialId: string, count: number) => void = () => undefined;
 
   async listen(): Promise<number> {
-    const server = createServer((request, response) => {
+    this.server = createServer((request, response) => {
       const trialId = /^\/pictures\/([\w-]+)$/.exec(request.url ?? '')?.[1];
       if (!trialId) {
         response.writeHead(404).end();
@@ -21,8 +22,16 @@ export class PictureServer {
       this.change(trialId, (set) => set.add(response));
       response.on('close', () => this.change(trialId, (set) => set.delete(response)));
     });
+    const { server } = this;
     await new Promise<void>((resolve) => { server.listen(0, '127.0.0.1', resolve); });
     return (server.address() as AddressInfo).port;
+  }
+
+  /** Ends all responses and frees the port. */
+  close(): void {
+    for (const trialId of [...this.viewers.keys()]) this.end(trialId);
+    this.server?.close();
+    this.server?.closeAllConnections();
   }
 
   viewerCount(trialId: string): number {
