@@ -37,33 +37,44 @@ const bands: readonly Band[] = [
 
 const stillBand: Band = { from: 0, to: 1, speed: 0, sway: 0 };
 
-/** Luma and chroma (0 to 255) of the scenery at a place; the texture comes from the seed. */
-function scenery(x: number, y: number, random: () => number, texture: number): [number, number, number] {
-  const grain = (random() - 0.5) * texture;
-  if (y < 0.38) {
-    const cloud = Math.max(0, Math.sin(x * 21 + Math.sin(y * 40) * 2) * Math.sin(y * 17 + x * 5));
-    return [150 + y * 90 + cloud * 45 + grain * 0.35, 140 - cloud * 10, 120 + y * 14];
-  }
-  if (y < 0.52) {
-    const reed = Math.sin(x * 420 + Math.sin(y * 90) * 3) * 22;
-    return [92 + reed + grain, 112, 126 + Math.sin(x * 13) * 6];
-  }
-  if (y < 0.78) {
-    const wave = Math.sin(y * 240 + Math.sin(x * 34) * 2.4) * 24 * (y - 0.4);
-    return [84 + wave * 2 + grain, 142, 116];
-  }
-  const course = Math.floor((y - 0.78) * 36);
-  const stone = Math.floor(x * 40 + (course % 2) * 0.5);
-  const joint = (x * 40 + (course % 2) * 0.5) % 1 < 0.05 || ((y - 0.78) * 36) % 1 < 0.12;
-  return [joint ? 38 : 96 + ((stone * 37 + course * 59) % 46) + grain * 1.4, 124, 132];
+const turn = 2 * Math.PI;
+const stonesPerWidth = 40;
+const coursesPerHeight = 36;
+
+/**
+ * Luma (0 to 255) of the scenery at a place, both coordinates from 0 to 1.
+ * Every pattern has a whole number of periods across the width, so that the
+ * scene moves round without a seam.
+ * @param grain from -0.5 to 0.5 times the texture's strength
+ */
+function sceneryLuma(x: number, y: number, grain: number): number {
+  if (y < 0.38) return 150 + y * 90 + cloudAt(x, y) * 45 + grain * 0.35;
+  if (y < 0.52) return 92 + Math.sin(x * turn * 67 + Math.sin(y * 90) * 3) * 22 + grain;
+  if (y < 0.78) return 84 + Math.sin(y * 240 + Math.sin(x * turn * 5) * 2.4) * 48 * (y - 0.4) + grain;
+  const height = (y - 0.78) * coursesPerHeight;
+  const course = Math.floor(height);
+  const along = x * stonesPerWidth + (course % 2) * 0.5;
+  if (along % 1 < 0.05 || height % 1 < 0.12) return 38;
+  return 96 + (((Math.floor(along) % stonesPerWidth) * 37 + course * 59) % 46) + grain * 1.4;
+}
+
+/** Both chroma values (0 to 255) of the scenery at a place. */
+function sceneryChroma(x: number, y: number): readonly [number, number] {
+  if (y < 0.38) return [140 - cloudAt(x, y) * 10, 120 + y * 14];
+  if (y < 0.52) return [112, 126 + Math.sin(x * turn * 2) * 6];
+  return y < 0.78 ? [142, 116] : [124, 132];
+}
+
+function cloudAt(x: number, y: number): number {
+  return Math.max(0, Math.sin(x * turn * 3 + Math.sin(y * 40) * 2) * Math.sin(y * 17 + x * turn));
 }
 
 /** Samples of changing grain; a prime, so that rows do not line up. */
 const sprayTileSize = 131071;
 
-/** Draws numbered frames of one moving scene. Memory: one strip twice the picture's width, and one frame. */
+/** Draws numbered frames of one moving scene. Memory: the scenery once, and one frame. */
 export class SceneryPainter {
-  private readonly strip: readonly [Plane, Plane, Plane];
+  private readonly scene: readonly [Plane, Plane, Plane];
   private readonly frame: readonly [Plane, Plane, Plane];
   readonly bytes: Buffer;
   private readonly full: number;
@@ -74,8 +85,8 @@ export class SceneryPainter {
     this.full = format.bitDepth === 8 ? 1 : 4;
     const random = seededRandom(seed ^ 0x5eed);
     this.sprayTile = Int16Array.from({ length: sprayTileSize }, () => (random() - 0.5) * 2 * spray * this.full);
-    this.strip = this.planes(2);
-    this.frame = this.planes(1);
+    this.scene = this.planes();
+    this.frame = this.planes();
     this.bytes = Buffer.alloc(this.frame.reduce((sum, plane) => sum + plane.samples.byteLength, 0));
     let at = 0;
     this.frame = this.frame.map((plane) => {
@@ -85,12 +96,12 @@ export class SceneryPainter {
       at += plane.samples.byteLength;
       return { ...plane, samples: view };
     }) as unknown as readonly [Plane, Plane, Plane];
-    this.paintStrip(seed, texture);
+    this.paintScene(seed, texture);
   }
 
-  private planes(widths: number): [Plane, Plane, Plane] {
+  private planes(): [Plane, Plane, Plane] {
     const make = (shiftX: number, shiftY: number): Plane => {
-      const width = (this.format.width * widths) >> shiftX;
+      const width = this.format.width >> shiftX;
       const height = this.format.height >> shiftY;
       return { width, height, samples: this.format.bitDepth === 8 ? new Uint8Array(width * height) : new Uint16Array(width * height) };
     };
@@ -98,22 +109,27 @@ export class SceneryPainter {
     return [make(0, 0), make(x, y), make(x, y)];
   }
 
-  private paintStrip(seed: number, texture: number): void {
+  private paintScene(seed: number, texture: number): void {
     const random = seededRandom(seed);
-    this.strip.forEach((plane, index) => {
-      for (let row = 0; row < plane.height; row++) {
-        for (let column = 0; column < plane.width; column++) {
-          // Positions wrap once per strip, so the scene repeats without a seam jump in size.
-          const value = scenery(column / plane.width, row / plane.height, random, index === 0 ? texture : 0)[index] ?? 0;
-          plane.samples[row * plane.width + column] = Math.min(235, Math.max(16, value)) * this.full;
-        }
+    const [luma, blue, red] = this.scene;
+    const within = (value: number) => Math.min(235, Math.max(16, value)) * this.full;
+    for (let row = 0, at = 0; row < luma.height; row++) {
+      for (let column = 0; column < luma.width; column++, at++) {
+        luma.samples[at] = within(sceneryLuma(column / luma.width, row / luma.height, (random() - 0.5) * texture));
       }
-    });
+    }
+    for (let row = 0, at = 0; row < blue.height; row++) {
+      for (let column = 0; column < blue.width; column++, at++) {
+        const [blueness, redness] = sceneryChroma(column / blue.width, row / blue.height);
+        blue.samples[at] = within(blueness);
+        red.samples[at] = within(redness);
+      }
+    }
   }
 
   /** Paints frame `frameNumber` with its timecode text and block code; returns the packed planes (reused each call). */
   paint(frameNumber: number, timecode: string): Buffer {
-    this.strip.forEach((source, index) => {
+    this.scene.forEach((source, index) => {
       const target = this.frame[index] as Plane;
       const scaleX = target.width / this.format.width;
       for (let row = 0; row < target.height; row++) {
@@ -121,8 +137,9 @@ export class SceneryPainter {
         const { speed, sway: reach } = bands.find(({ from, to }) => place >= from && place < to) ?? stillBand;
         const sway = Math.sin(frameNumber / 7 + row / 9 / (scaleX || 1)) * reach;
         const shift = Math.floor((frameNumber * speed + sway + reach) * scaleX) % target.width;
-        const start = row * source.width + shift;
-        target.samples.set(source.samples.subarray(start, start + target.width), row * target.width);
+        const start = row * target.width;
+        target.samples.set(source.samples.subarray(start + shift, start + target.width), start);
+        target.samples.set(source.samples.subarray(start, start + shift), start + target.width - shift);
       }
     });
     if (this.spray > 0) this.paintSpray(frameNumber);
