@@ -26,7 +26,7 @@ export async function benchTrial(path: string, change: Partial<PlaybackSettings>
   const parts: Trace[] = [];
   const used = { ...settings, ...change };
   const host = new TrialHost(join(paths.build, 'trial.mjs'), { trialId: 'bench', path, setup: probed.setup, rate: probed.format.rate, packets: encodePacketTable(probed.packets), settings: used }, {
-    onPrepared: () => undefined, onCounters: () => undefined, onPicture: () => undefined,
+    onPrepared: () => undefined, onFindings: () => undefined, onCounters: () => undefined, onPicture: () => undefined,
     onBatch: ({ data }) => { parts.push(decodeTrace(data)); },
   }, 30_000);
   host.setViewers(viewers);

@@ -4,7 +4,7 @@ import { fileURLToPath } from 'node:url';
 /** The project's root folder. */
 export const projectRoot = fileURLToPath(new URL('../../', import.meta.url));
 
-/** Bundles the processes that run beside the web server: trial, presenter thread, runner. Takes well under a second. */
+/** Bundles the processes that run beside the web server (trial, presenter thread, runner) and what it is started with. Takes well under a second. */
 export async function bundleProcesses(outdir: string): Promise<void> {
   await build({
     absWorkingDir: projectRoot,
@@ -12,6 +12,7 @@ export async function bundleProcesses(outdir: string): Promise<void> {
       trial: 'src/engine/playback/trialProcess.ts',
       presenter: 'src/engine/playback/presenterWorker.ts',
       runner: 'src/server/runner/main.ts',
+      leash: 'src/server/leash.ts',
     },
     outdir, outExtension: { '.js': '.mjs' }, bundle: true, platform: 'node', format: 'esm', target: 'node20', packages: 'external', sourcemap: true, logLevel: 'error',
   });

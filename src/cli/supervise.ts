@@ -1,6 +1,7 @@
 import { spawn, type ChildProcess } from 'node:child_process';
 import { createWriteStream, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { pathToFileURL } from 'node:url';
 import { projectRoot } from './bundle';
 import { home, paths } from './home';
 import { freePort } from './ports';
@@ -19,7 +20,8 @@ function keepRunning(name: Service['name'], args: readonly string[], environment
   let stopping = false;
   let child: ChildProcess;
   const start = () => {
-    child = spawn(process.execPath, [...args], { cwd: projectRoot, env: { ...process.env, ...environment }, stdio: ['ignore', 'pipe', 'pipe'], detached: true });
+    child = spawn(process.execPath, [...args], { cwd: projectRoot, env: { ...process.env, ...environment, NAVVY_LEASHED: '1' }, stdio: ['pipe', 'pipe', 'pipe'], detached: true });
+    child.stdin?.on('error', () => undefined); // it has gone; `exit` tells
     writeFileSync(join(home, `${name}.pid`), String(child.pid));
     child.stdout?.pipe(log, { end: false });
     child.stderr?.pipe(log, { end: false });
@@ -52,7 +54,7 @@ export function startRunner(databaseUrl: string, environment: Record<string, str
 export async function startServer(databaseUrl: string, wantedPort: number): Promise<{ service: Service; address: string }> {
   const port = await freePort(wantedPort);
   const next = join(projectRoot, 'node_modules/next/dist/bin/next');
-  const service = keepRunning('server', [next, 'start', '-H', '127.0.0.1', '-p', String(port)], { NAVVY_DATABASE_URL: databaseUrl, NODE_ENV: 'production' });
+  const service = keepRunning('server', ['--import', pathToFileURL(join(paths.build, 'leash.mjs')).href, next, 'start', '-H', '127.0.0.1', '-p', String(port)], { NAVVY_DATABASE_URL: databaseUrl, NODE_ENV: 'production' });
   const address = `http://127.0.0.1:${port}`;
   for (let attempt = 0; attempt < 300; attempt++) {
     if (await fetch(`${address}/api/health`).then((response) => response.ok, () => false)) return { service, address };

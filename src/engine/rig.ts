@@ -1,5 +1,6 @@
 import { availableParallelism, cpus, freemem, hostname, loadavg, totalmem } from 'node:os';
 import { createHash } from 'node:crypto';
+import { readFileSync } from 'node:fs';
 import { readFile } from 'node:fs/promises';
 import system from 'systeminformation';
 
@@ -50,20 +51,43 @@ export async function readRigIdentity(): Promise<RigIdentity> {
   };
 }
 
+/** What the rig runs on now; `unknown` where the system does not tell. */
+export async function readPower(): Promise<RigState['power']> {
+  const battery = await system.battery();
+  if (battery.hasBattery) return battery.acConnected ? 'mains' : 'battery';
+  // Without a battery there is mains, unless this is a guest that is told nothing of its host's power.
+  return (await system.system()).virtual ? 'unknown' : 'mains';
+}
+
 /** Reads the rig's state of the moment. */
 export async function readRigState(ownPids: ReadonlySet<number>): Promise<RigState> {
-  const [battery, processes] = await Promise.all([system.battery(), system.processes()]);
+  const [power, processes] = await Promise.all([readPower(), system.processes()]);
   const busiest = processes.list
     .filter((entry) => !ownPids.has(entry.pid) && !ownPids.has(entry.parentPid) && entry.cpu >= 1)
     .sort((a, b) => b.cpu - a.cpu).slice(0, 5).map((entry) => ({ name: entry.name, share: (entry.cpu / 100) * availableParallelism() }));
   return {
     at: new Date().toISOString(),
-    power: battery.hasBattery ? (battery.acConnected ? 'mains' : 'battery') : 'unknown',
+    power,
     processorGovernor: (await readFile('/sys/devices/system/cpu/cpu0/cpufreq/scaling_governor', 'utf8').catch(() => '')).trim() || null,
     loadAverage: loadavg()[0] ?? 0,
     freeMemoryBytes: freemem(),
     busiest,
   };
+}
+
+/** Clock ticks a second in which the system counts a process's time (USER_HZ; 100 on every Linux that Node.js runs on). */
+const ticksPerSecond = 100;
+
+/** Processor time of a process with all its threads so far, in µs, to 10 ms; null when it has gone. Source: proc(5), utime and stime. */
+export function processorTimeOf(pid: number): number | null {
+  try {
+    // The name in brackets may hold blanks; fields are counted from behind it.
+    const fields = readFileSync(`/proc/${pid}/stat`, 'utf8').split(') ').at(-1)?.split(' ') ?? [];
+    const ticks = Number(fields[11]) + Number(fields[12]);
+    return Number.isFinite(ticks) ? (ticks / ticksPerSecond) * 1e6 : null;
+  } catch {
+    return null;
+  }
 }
 
 /** Processor time of the whole rig since boot, in ms over all cores. */

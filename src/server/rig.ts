@@ -1,7 +1,7 @@
 import { getRig, getRunner, renameRig } from '@/db/queries/rigs';
 import { latestTrial, listTrialsByStatus, queueLength } from '@/db/queries/trials';
 import { listVolumes } from '@/db/queries/volumes';
-import { readRigState, thisRigId } from '@/engine/rig';
+import { readPower, readRigState, thisRigId, type RigState } from '@/engine/rig';
 
 let rigId: Promise<string> | null = null;
 
@@ -15,9 +15,19 @@ export async function nameRig(name: string): Promise<void> {
   await renameRig(await currentRigId(), name);
 }
 
+const powerMs = 10_000;
+let power: { readonly atMs: number; readonly value: Promise<RigState['power']> } | null = null;
+
+/** The rig's power, asked of the system every ten seconds at most: pages ask more often. */
+function recentPower(): Promise<RigState['power']> {
+  if (!power || Date.now() - power.atMs > powerMs) power = { atMs: Date.now(), value: readPower().catch(() => 'unknown') };
+  return power.value;
+}
+
 /** What the condition strip and the navigation show. */
 export interface Status {
   readonly rigName: string;
+  readonly power: RigState['power'];
   readonly runner: 'ready' | 'silent';
   readonly running: { readonly id: string; readonly clipPath: string; readonly kind: string } | null;
   readonly queued: number;
@@ -30,12 +40,13 @@ const silentAfterSeconds = 8;
 
 export async function readStatus(): Promise<Status> {
   const id = await currentRigId();
-  const [rig, runner, running, queued, volumes, selfCheck] = await Promise.all([
-    getRig(id), getRunner(id), listTrialsByStatus(id, ['running']), queueLength(id), listVolumes(id), latestTrial(id, 'self-check'),
+  const [rig, power, runner, running, queued, volumes, selfCheck] = await Promise.all([
+    getRig(id), recentPower(), getRunner(id), listTrialsByStatus(id, ['running']), queueLength(id), listVolumes(id), latestTrial(id, 'self-check'),
   ]);
   const trial = running[0];
   return {
     rigName: rig?.name ?? 'This rig',
+    power,
     runner: runner && runner.silentSeconds < silentAfterSeconds ? 'ready' : 'silent',
     running: trial ? { id: trial.id, clipPath: trial.subject.clipPath, kind: trial.kind } : null,
     queued,

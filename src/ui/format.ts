@@ -3,10 +3,15 @@ import { groupDigits } from '@/core/playback/sentence';
 /** Figures as the interface writes them: a number, a narrow space, a unit. */
 const gap = '\u202f';
 
-export function megabitsPerSecond(bitsPerSecond: number | null): string {
+/** A data rate in Mb/s without its unit, for columns whose head names it. */
+export function megabits(bitsPerSecond: number | null): string {
   if (bitsPerSecond === null) return '–';
   const value = bitsPerSecond / 1e6;
-  return `${value >= 100 ? value.toFixed(0) : value.toFixed(1)}${gap}Mb/s`;
+  return value >= 100 ? value.toFixed(0) : value.toFixed(1);
+}
+
+export function megabitsPerSecond(bitsPerSecond: number | null): string {
+  return bitsPerSecond === null ? '–' : `${megabits(bitsPerSecond)}${gap}Mb/s`;
 }
 
 export function milliseconds(ms: number | null | undefined): string {

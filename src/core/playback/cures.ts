@@ -6,6 +6,7 @@ import type { Work } from './work';
 /** Something that would have removed drops, with how many of them. */
 export type Cure =
   | { readonly kind: 'scale'; readonly scale: 'full' | 'half' | 'quarter'; readonly removes: number; readonly of: number }
+  | { readonly kind: 'processor'; /** decoding and processing, times as fast */ readonly factor: number; readonly removes: number; readonly of: number }
   | { readonly kind: 'faster'; readonly stage: WorkingStage; /** times as fast */ readonly factor: number; readonly removes: number; readonly of: number }
   | { readonly kind: 'volume'; /** sustained */ readonly bytesPerSecond: number; readonly removes: number; readonly of: number };
 
@@ -29,8 +30,10 @@ export function findCures(measured: MeasuredWork, bytes: Float64Array, scale: 'f
     const left = dropsOf(scaled(work, 'process', ratio), decisions);
     if (left < run.unchanged) cures.push({ kind: 'scale', scale: smaller, removes: run.of - left, of: run.of });
   }
-  cures.push(leastVolumeRate(run, bytes), leastSpeedUp(run, 'decode'), leastSpeedUp(run, 'process'));
-  return cures.filter((cure) => cure !== null).sort((a, b) => b.removes - a.removes);
+  const single = [leastSpeedUp(run, 'decode'), leastSpeedUp(run, 'process')].filter((cure) => cure !== null);
+  cures.push(leastVolumeRate(run, bytes), ...single, leastProcessor(run, single));
+  const worthwhile = cures.filter((cure) => cure !== null && cure.removes >= run.of * leastWorthwhile) as Cure[];
+  return worthwhile.sort((a, b) => b.removes - a.removes);
 }
 
 /** A measured run: its drops, and those of the best replay with nothing changed. */
@@ -51,6 +54,8 @@ function scaled(work: Work, stage: WorkingStage, ratio: number): Work {
 
 /** Beyond this a speed-up is no purchase any more. */
 const greatestSpeedUp = 16;
+/** A cure that removes less than this share of the drops is not worth naming. */
+const leastWorthwhile = 0.1;
 /** A cure is the least change that removes this share of what the greatest one would. */
 const enough = 0.9;
 
@@ -72,9 +77,18 @@ function leastFactor(run: Run, drops: (factor: number) => number): { factor: num
   return { factor: high, removes: run.of - drops(high) };
 }
 
-function leastSpeedUp(run: Run, stage: WorkingStage): Cure | null {
+type SpeedUp = Extract<Cure, { kind: 'faster' }>;
+
+function leastSpeedUp(run: Run, stage: WorkingStage): SpeedUp | null {
   const least = leastFactor(run, (factor) => dropsOf(scaled(run.work, stage, 1 / factor), run.decisions));
   return least && { kind: 'faster', stage, ...least, of: run.of };
+}
+
+/** A processor that does both decoding and processing faster; null where it removes no more, and needs to be hardly less fast, than one of them alone. */
+function leastProcessor(run: Run, single: readonly SpeedUp[]): Cure | null {
+  const least = leastFactor(run, (factor) => dropsOf(scaled(scaled(run.work, 'decode', 1 / factor), 'process', 1 / factor), run.decisions));
+  if (!least || single.some((cure) => cure.removes >= least.removes && cure.factor * 0.8 <= least.factor)) return null;
+  return { kind: 'processor', ...least, of: run.of };
 }
 
 /** The least sustained volume rate that removes what a volume can remove: each read takes its bytes over the rate. */

@@ -20,6 +20,11 @@ export function chargeLabel(charge: number): string {
   return names.length > 1 ? `${names.slice(0, -1).join(', ')} and ${names.at(-1)} together` : (names[0] ?? 'nothing');
 }
 
+/** Who was late, in words: "decoding was late", "the volume and processing together were late". */
+export function lateLabel(charge: number): string {
+  return `${chargeLabel(charge)} ${stagesOf(charge).length > 1 ? 'were' : 'was'} late`;
+}
+
 /** The answer of a playback trial in a sentence. */
 export function answerSentence(summary: PlaybackSummary, rate: number): string {
   if (summary.timesRealTime !== null) {
@@ -28,8 +33,14 @@ export function answerSentence(summary: PlaybackSummary, rate: number): string {
   const wrong = summary.wrong > 0 ? ` ${slots(summary.wrong)} showed a wrong frame.` : '';
   if (summary.dropped === 0) return `All ${slots(summary.slots)} were shown${summary.late > 0 ? `, ${groupDigits(summary.late)} of them late` : ''}.${wrong}`;
   const charges = Object.entries(summary.attribution?.countByCharge ?? {}).sort(([, a], [, b]) => b - a);
-  const blame = charges.map(([charge, count]) => `${chargeLabel(Number(charge))} was late for ${groupDigits(count)}`).join(', ');
+  const blame = charges.map(([charge, count]) => `${lateLabel(Number(charge))} for ${groupDigits(count)}`).join(', ');
   return `${groupDigits(summary.dropped)} of ${slots(summary.slots)} dropped; ${blame}.${wrong}`;
+}
+
+/** A factor to three figures, rounded up so that it still suffices: 1.84x, 12.7x. */
+function times(factor: number): string {
+  const step = factor < 10 ? 100 : 10;
+  return `${(Math.ceil(factor * step) / step).toFixed(factor < 10 ? 2 : 1)}x`;
 }
 
 /** A cure as a sentence. */
@@ -39,6 +50,7 @@ export function cureSentence(cure: Cure): string {
   switch (cure.kind) {
     case 'scale': return `${cure.scale === 'half' ? 'Half' : 'Quarter'} scale ${verb}.`;
     case 'volume': return `A volume that sustains ${(cure.bytesPerSecond / 1e6).toFixed(1)} MB/s ${verb}.`;
-    case 'faster': return `${cure.stage === 'decode' ? 'Decoding' : cure.stage === 'process' ? 'Processing' : 'Reading'} ${cure.factor.toFixed(2)}x as fast ${verb}.`;
+    case 'processor': return `A processor that decodes and processes ${times(cure.factor)} as fast ${verb}.`;
+    case 'faster': return `${cure.stage === 'decode' ? 'Decoding' : cure.stage === 'process' ? 'Processing' : 'Reading'} ${times(cure.factor)} as fast ${verb}.`;
   }
 }

@@ -9,7 +9,7 @@ import { frameGraph } from '@/core/playback/work';
 import type { DemoClip } from '@/demo/clips';
 import { encodeDemoClip } from '@/demo/encodeClip';
 import { probeClip, type ProbedClip } from '../media/probe';
-import type { LiveCounters, PlaybackSettings, RunConditions } from '../playback/spec';
+import type { LiveCounters, PlaybackSettings, RunConditions, RunFindings } from '../playback/spec';
 import { TrialHost, type TrialEnd } from '@/server/runner/trialHost';
 
 /** Runs real trial processes on small generated clips. */
@@ -42,6 +42,7 @@ export interface TestRun {
   readonly end: TrialEnd;
   readonly trace: Trace;
   readonly conditions: RunConditions | null;
+  readonly findings: RunFindings | null;
   readonly probed: ProbedClip;
   readonly counters: readonly LiveCounters[];
   readonly pictures: readonly { frame: number; jpeg: Uint8Array }[];
@@ -64,11 +65,13 @@ export async function runTrial(path: string, { settings, watchdogMs = 20_000, vi
   const counters: LiveCounters[] = [];
   const pictures: { frame: number; jpeg: Uint8Array }[] = [];
   let conditions: RunConditions | null = null;
+  let findings: RunFindings | null = null;
   let begun = false;
   const host = new TrialHost(join(base, 'build', 'trial.mjs'), {
     trialId: 'test', path: readFrom ?? path, setup: probed.setup, rate: probed.format.rate, packets: encodePacketTable(probed.packets), settings: { ...plainSettings, ...settings },
   }, {
     onPrepared: (found) => { conditions = found; },
+    onFindings: (found) => { findings = found; },
     onCounters: (found) => counters.push(found),
     onPicture: (frame, jpeg) => pictures.push({ frame, jpeg }),
     onBatch: (batch) => {
@@ -80,11 +83,11 @@ export async function runTrial(path: string, { settings, watchdogMs = 20_000, vi
   }, watchdogMs);
   host.setViewers(viewers);
   const end = await host.ended;
-  return { end, trace: joinTraces(parts), conditions, probed, counters, pictures };
+  return { end, trace: joinTraces(parts), conditions, findings, probed, counters, pictures };
 }
 
 /** Summary and charges of a run. */
-export function analyse({ trace, probed, conditions }: TestRun, settings: Partial<PlaybackSettings> = {}) {
+export function analyse({ trace, probed, findings }: TestRun, settings: Partial<PlaybackSettings> = {}) {
   const { policy, buffers, scale } = { ...plainSettings, ...settings };
-  return summarise({ trace, graph: frameGraph(probed.packets, trace.length), rate: probed.format.rate, policy, buffers, scale, scaleCosts: conditions?.scaleCosts ?? null });
+  return summarise({ trace, graph: frameGraph(probed.packets, trace.length), rate: probed.format.rate, policy, buffers, scale, scaleCosts: findings?.scaleCosts ?? null });
 }

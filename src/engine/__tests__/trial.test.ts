@@ -34,9 +34,10 @@ test('injected faults are recovered exactly in number, place and cause', async (
 
 test('a light clip is shown whole, and the number in each picture proves it', async () => {
   const run = await runTrial(await smallClip(smallTenBit));
-  expect(run.conditions).toMatchObject({ frameCode: true, decoder: 'prores' });
+  expect(run.conditions).toMatchObject({ decoder: 'prores' });
+  expect(run.findings).toMatchObject({ frameCode: true });
   expect(run.conditions!.startLatencyMs).toBeGreaterThan(0);
-  expect(run.conditions!.scaleCosts!.full).toBeGreaterThan(0);
+  expect(run.findings!.scaleCosts!.full).toBeGreaterThan(0);
   const { summary } = analyse(run);
   expect(summary.slots).toBe(48);
   expect(summary.wrong).toBe(0);
@@ -60,7 +61,7 @@ test.each([['intra', smallIntra], ['long-GOP with B-frames', smallLongGop]])('ev
 
 test('decoding alone leaves the process stage out', async () => {
   const run = await runTrial(await smallClip(smallIntra), { settings: { policy: 'every-frame', processing: false } });
-  expect(run.conditions).toMatchObject({ scaleCosts: null, frameCode: false });
+  expect(run.findings).toEqual({ scaleCosts: null, frameCode: false });
   expect(run.trace.length).toBe(240);
 });
 

@@ -1,5 +1,5 @@
 import { Worker } from 'node:worker_threads';
-import type { Frame } from 'node-av/lib';
+import type { Frame, Packet } from 'node-av/lib';
 import { readFrameCode } from '@/core/media/frameCode';
 import type { PacketTable } from '@/core/media/packetTable';
 import { cannotMakeSlot, firstSlotInReach, keyFrameJump } from '@/core/playback/policy';
@@ -9,7 +9,7 @@ import { RecentMedian } from '@/core/stats/recentMedian';
 import { monotonicUs } from '../clock';
 import type { ColdFile } from '../media/coldFile';
 import { BoundedQueue } from './boundedQueue';
-import type { Decoder } from './decoder';
+import { packetOf, type Decoder } from './decoder';
 import { FaultInjector } from './faults';
 import { createPresenterShared, presenterIsUp, presenterState, presenterViews, type PresenterMessage } from './presenterShared';
 import type { ProcessedPicture, Processor } from './processor';
@@ -17,7 +17,7 @@ import type { PlaybackSettings } from './spec';
 import type { TraceRecorder } from './traceRecorder';
 import type { ViewerTap } from './viewerTap';
 
-interface ReadPacket { readonly slot: number; readonly position: number; readonly data: Uint8Array }
+interface ReadPacket { readonly slot: number; readonly position: number; readonly packet: Packet }
 interface DecodedFrame { readonly slot: number; readonly frame: Frame }
 
 export interface PlayerParts {
@@ -31,7 +31,6 @@ export interface PlayerParts {
   readonly viewer: ViewerTap;
   readonly presenterPath: URL;
   readonly slotUs: number;
-  readonly frameCode: boolean;
   readonly settings: PlaybackSettings;
   /** Called once t0 is known. */
   readonly onStart: (startUs: number) => void;
@@ -76,6 +75,12 @@ export class Player {
   /** Depths of the buffers now, in slots. */
   get depths() {
     return { read: this.read.depth, decoded: this.decoded.depth, ready: this.ready.size };
+  }
+
+  /** Frames shown per second since t0; 0 before. */
+  get achievedRate(): number {
+    const elapsedUs = this.holdTime ? this.presented * this.parts.slotUs : this.sinceStart();
+    return elapsedUs > 0 ? (this.parts.recorder.shown * 1e6) / elapsedUs : 0;
   }
 
   /** Slots the clock has passed (hold time) or that were presented (every frame). */
@@ -162,10 +167,10 @@ export class Player {
         const row = rowOfPosition[position] as number;
         const start = recorder.mark('readStart', slot);
         const data = await file.read(packets.offset[row] as number, packets.size[row] as number);
-        const copy = new Uint8Array(data); // the file's buffer is used again by the next read
+        const packet = packetOf(data, slot, graph.key[slot] === 1);
         await this.faults.hold('read', slot);
         this.estimates.read.add(recorder.mark('readEnd', slot) - start);
-        this.read.push({ slot, position, data: copy });
+        this.read.push({ slot, position, packet });
       }
     } finally {
       this.read.close();
@@ -218,29 +223,32 @@ export class Player {
   }
 
   private async decodeStage(): Promise<void> {
-    const { decoder, graph, recorder } = this.parts;
+    const { decoder } = this.parts;
     try {
       for (;;) {
-        const packet = await this.idle(() => this.read.take());
-        if (packet === null || this.stopped) break;
-        const { slot } = packet;
-        this.skipBeforeDecode(packet);
-        if (this.givenUp[slot] !== skippedAt.none) continue;
-        recorder.mark('decodeStart', slot);
-        this.lastSent = packet.position;
-        const isKey = graph.key[slot] === 1;
-        if (!(await decoder.send(packet.data, slot, isKey))) {
-          await this.drainDecoder();
-          await decoder.send(packet.data, slot, isKey);
-        }
-        await this.drainDecoder();
+        const next = await this.idle(() => this.read.take());
+        if (next === null || this.stopped) break;
+        this.skipBeforeDecode(next);
+        if (this.givenUp[next.slot] === skippedAt.none) await this.decodePacket(next);
+        next.packet.free();
       }
       if (this.stopped) return;
-      await decoder.send(null, 0, false);
+      await decoder.send(null);
       await this.drainDecoder();
     } finally {
       this.decoded.close();
     }
+  }
+
+  private async decodePacket({ slot, position, packet }: ReadPacket): Promise<void> {
+    const { decoder, recorder } = this.parts;
+    recorder.mark('decodeStart', slot);
+    this.lastSent = position;
+    if (!(await decoder.send(packet))) {
+      await this.drainDecoder();
+      await decoder.send(packet);
+    }
+    await this.drainDecoder();
   }
 
   /** End of the last decoded frame, and time since then that the decoder waited for packets or room. */
@@ -325,10 +333,15 @@ export class Player {
     Atomics.notify(this.views.ready, slot);
   }
 
+  /** Whether pictures carry their frame number, readable at this scale; null before the first picture tells. */
+  frameCode: boolean | null = null;
+
   /** The number in the picture's block code where the clip carries one, else the timestamp's. */
   private frameNumber(slot: number, picture: ProcessedPicture | null): number {
-    if (!picture || !this.parts.frameCode) return slot;
-    return readFrameCode(picture.width, picture.height, (x, y) => picture.pixels[y * picture.stride + x * 4 + 1] ?? 0) ?? -1;
+    if (!picture || this.frameCode === false) return slot;
+    const code = readFrameCode(picture.width, picture.height, (x, y) => picture.pixels[y * picture.stride + x * 4 + 1] ?? 0);
+    this.frameCode ??= this.parts.recorder.frameCode = code === slot;
+    return this.frameCode ? (code ?? -1) : slot;
   }
 
   private offerToViewer(slot: number, picture: ProcessedPicture | null): void {

@@ -40,10 +40,16 @@ export interface RunConditions {
   readonly decoder: string;
   readonly decoderThreads: number;
   readonly threadKind: string;
+  readonly codecLibrary: string;
+  /** Measured after the run, so that it costs the run nothing; null when it ended before. */
+  readonly afterwards: RunFindings | null;
+}
+
+export interface RunFindings {
+  /** Process times at each playback scale; null when the run processed nothing. */
   readonly scaleCosts: ScaleCosts | null;
   /** The picture carries a frame code, and shown frames are proved by it. */
   readonly frameCode: boolean;
-  readonly codecLibrary: string;
 }
 
 export interface LiveCounters {
@@ -61,6 +67,7 @@ export interface LiveCounters {
 
 export type FromTrial =
   | { readonly type: 'prepared'; readonly conditions: RunConditions; readonly slotCount: number }
+  | { readonly type: 'findings'; readonly findings: RunFindings }
   | { readonly type: 'batch'; readonly from: number; readonly count: number; readonly data: Uint8Array }
   | { readonly type: 'counters'; readonly counters: LiveCounters }
   | { readonly type: 'picture'; readonly frame: number; readonly jpeg: Uint8Array }

@@ -19,7 +19,10 @@ export class TraceRecorder {
   shown = 0;
   dropped = 0;
 
-  constructor(readonly slotCount: number, bytesPerSlot: Float64Array, private readonly frameCode: boolean) {
+  /** True when pictures carry their frame number: a shown frame with another number than its slot's is then a wrong one. */
+  frameCode = false;
+
+  constructor(readonly slotCount: number, bytesPerSlot: Float64Array) {
     this.trace = emptyTrace(slotCount);
     this.trace.bytes.set(bytesPerSlot.subarray(0, slotCount));
     this.pipelineDone = new Uint8Array(slotCount);

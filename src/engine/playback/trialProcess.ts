@@ -1,7 +1,6 @@
 import { AV_LOG_FATAL } from 'node-av/constants';
 import { getFFmpegInfo, Log } from 'node-av/lib';
 import { bytesPerSlot } from '@/core/media/dataRate';
-import { readFrameCode } from '@/core/media/frameCode';
 import { decodePacketTable, type PacketTable } from '@/core/media/packetTable';
 import type { ScaleCosts } from '@/core/playback/cures';
 import { closedSlotCount, frameGraph } from '@/core/playback/work';
@@ -9,7 +8,7 @@ import { median } from '@/core/stats/quantiles';
 import { monotonicUs } from '../clock';
 import { EngineError } from '../errors';
 import { ColdFile } from '../media/coldFile';
-import { Decoder } from './decoder';
+import { Decoder, packetOf } from './decoder';
 import { Player } from './player';
 import { Processor } from './processor';
 import type { FromTrial, PlaybackScale, ToTrial, TrialSpec } from './spec';
@@ -55,38 +54,40 @@ async function runTrial(spec: TrialSpec): Promise<void> {
 }
 
 async function measure(spec: TrialSpec): Promise<void> {
-  const commandUs = monotonicUs();
   Log.setLevel(AV_LOG_FATAL);
   const { settings, rate } = spec;
   const packets = decodePacketTable(spec.packets);
   const graph = frameGraph(packets, closedSlotCount(packets, settings.slotLimit ?? packets.length));
   const largest = packets.size.reduce((most, size) => Math.max(most, size), 0);
   const file = await ColdFile.open(spec.path, largest, settings.warm);
-  const warmUp = await measureScales(file, spec, packets);
+  // Proving the file cold is the measurement's business; what a person waits for begins here.
+  const commandUs = monotonicUs();
   const decoder = await Decoder.open(spec.setup, { threads: settings.threads, lowDelay: graph.intra && settings.policy === 'hold-time', rate });
   const processor = settings.processing ? new Processor(spec.setup.width, spec.setup.height, settings.scale) : null;
-  const recorder = new TraceRecorder(graph.slotCount, bytesPerSlot(packets), warmUp.frameCode && processor !== null);
+  const recorder = new TraceRecorder(graph.slotCount, bytesPerSlot(packets));
   const onStart = (startUs: number) => tell({
     type: 'prepared', slotCount: graph.slotCount,
     conditions: {
       cold: file.proof, startLatencyMs: (startUs - commandUs) / 1000, decoder: decoder.name, decoderThreads: decoder.threads, threadKind: decoder.threadKind,
-      scaleCosts: warmUp.scaleCosts, frameCode: warmUp.frameCode, codecLibrary: `avcodec ${getFFmpegInfo().libraries.avcodec}`,
+      codecLibrary: `avcodec ${getFFmpegInfo().libraries.avcodec}`, afterwards: null,
     },
   });
   player = new Player({
     file, decoder, processor, graph, packets, recorder, viewer, settings, onStart, slotUs: (1e6 * rate.den) / rate.num,
-    presenterPath: new URL('./presenter.mjs', import.meta.url), frameCode: warmUp.frameCode,
+    presenterPath: new URL('./presenter.mjs', import.meta.url),
   });
   if (cancelled) player.stop();
-  await report(file, player, recorder);
+  const finish = await report(file, player, recorder);
+  if (!cancelled) tell({ type: 'findings', findings: { frameCode: player.frameCode ?? false, scaleCosts: await measureScales(file, spec, packets) } });
+  finish();
   await file.close();
 }
 
-/** Runs the player to its end, giving out batches, counters and the final word. */
-async function report(file: ColdFile, running: Player, recorder: TraceRecorder): Promise<void> {
+/** Runs the player to its end, giving out batches and counters. Returns what gives out the final word. */
+async function report(file: ColdFile, running: Player, recorder: TraceRecorder): Promise<() => void> {
   const cpuBefore = process.cpuUsage();
   const beganUs = monotonicUs();
-  const reporting = startReporting(running, recorder, cpuBefore, beganUs);
+  const reporting = startReporting(running, recorder, cpuBefore);
   const watchPath = watch(file);
   try {
     await Promise.race([running.run(), watchPath.failed]);
@@ -96,7 +97,9 @@ async function report(file: ColdFile, running: Player, recorder: TraceRecorder):
     flush(recorder);
   }
   const cpu = process.cpuUsage(cpuBefore);
-  tell({ type: 'finished', cancelled, cpuUs: cpu.user + cpu.system, wallUs: monotonicUs() - beganUs, peakMemoryBytes: process.resourceUsage().maxRSS * 1024 });
+  const wallUs = monotonicUs() - beganUs;
+  const wasCancelled = cancelled;
+  return () => tell({ type: 'finished', cancelled: wasCancelled, cpuUs: cpu.user + cpu.system, wallUs, peakMemoryBytes: process.resourceUsage().maxRSS * 1024 });
 }
 
 function flush(recorder: TraceRecorder): void {
@@ -105,15 +108,14 @@ function flush(recorder: TraceRecorder): void {
 }
 
 /** Sends batches and counters while the run goes on. */
-function startReporting(running: Player, recorder: TraceRecorder, cpuBefore: NodeJS.CpuUsage, beganUs: number) {
+function startReporting(running: Player, recorder: TraceRecorder, cpuBefore: NodeJS.CpuUsage) {
   const counters = () => {
     const cpu = process.cpuUsage(cpuBefore);
-    const seconds = (monotonicUs() - beganUs) / 1e6;
     tell({
       type: 'counters',
       counters: {
         slot: running.position, slotCount: recorder.slotCount, shown: recorder.shown, dropped: recorder.dropped, settled: recorder.settled,
-        achievedRate: seconds > 0 ? recorder.shown / seconds : 0, depths: running.depths, cpuUs: cpu.user + cpu.system,
+        achievedRate: running.achievedRate, depths: running.depths, cpuUs: cpu.user + cpu.system,
       },
     });
   };
@@ -134,39 +136,40 @@ function watch(file: ColdFile) {
   return { failed, end: () => { if (timer) clearInterval(timer); } };
 }
 
-const warmUpFrames = 3;
+/** The first of them allocates and is not counted. */
+const timedFrames = 8;
 
 /**
  * Decodes the first frames and times the process stage at every scale, so that
  * the result can say what a smaller raster would have saved on this rig.
  */
-async function measureScales(file: ColdFile, spec: TrialSpec, packets: PacketTable): Promise<{ scaleCosts: ScaleCosts | null; frameCode: boolean }> {
-  if (!spec.settings.processing) return { scaleCosts: null, frameCode: false };
+async function measureScales(file: ColdFile, spec: TrialSpec, packets: PacketTable): Promise<ScaleCosts | null> {
+  if (!spec.settings.processing) return null;
   const decoder = await Decoder.open(spec.setup, { threads: 1, lowDelay: true, rate: spec.rate });
   const { width, height } = spec.setup;
   const scales: PlaybackScale[] = ['full', 'half', 'quarter'];
   const processors = scales.map((scale) => new Processor(width, height, scale));
   const times: Record<PlaybackScale, number[]> = { full: [], half: [], quarter: [] };
-  let frameCode = false;
   let frames = 0;
-  for (let row = 0; row < packets.length && frames < warmUpFrames; row++) {
-    await decoder.send(new Uint8Array(await file.read(packets.offset[row] as number, packets.size[row] as number)), packets.slot[row] as number, row === 0);
-    for (let frame = await decoder.receive(); frame && frames < warmUpFrames; frame = await decoder.receive()) {
+  for (let row = 0; row < packets.length && frames < timedFrames; row++) {
+    const packet = packetOf(await file.read(packets.offset[row] as number, packets.size[row] as number), packets.slot[row] as number, row === 0);
+    await decoder.send(packet);
+    packet.free();
+    for (let frame = await decoder.receive(); frame && frames < timedFrames; frame = await decoder.receive()) {
       for (const [index, scale] of scales.entries()) {
         const processor = processors[index] as Processor;
         const begun = monotonicUs();
         const picture = await processor.process(frame);
-        if (frames > 0) times[scale].push(monotonicUs() - begun); // the first pass allocates
-        if (scale === 'full') frameCode = readFrameCode(picture.width, picture.height, (x, y) => picture.pixels[y * picture.stride + x * 4 + 1] ?? 0) === Number(frame.pts);
+        if (frames > 0) times[scale].push(monotonicUs() - begun);
         processor.release(picture);
       }
       frame.free();
       frames++;
     }
-    if (row === packets.length - 1) await decoder.send(null, 0, false);
+    if (row === packets.length - 1) await decoder.send(null);
   }
   decoder.close();
   processors.forEach((processor) => processor.close());
   const costs = { full: median(times.full), half: median(times.half), quarter: median(times.quarter) };
-  return { frameCode, scaleCosts: Number.isNaN(costs.full) ? null : costs };
+  return Number.isNaN(costs.full) ? null : costs;
 }

@@ -14,7 +14,10 @@ export class LoadMeter {
   private last = processorTimes();
   private lastOwn = process.cpuUsage();
   private lastTrialUs = 0;
-  private readonly samples: LoadSample[] = [];
+  private count = 0;
+  private trialSum = 0;
+  private othersSum = 0;
+  private othersPeak = 0;
 
   /** @param trialCpuUs processor time of the trial process so far; 0 when none runs */
   sample(trialCpuUs: number): LoadSample | null {
@@ -28,18 +31,16 @@ export class LoadMeter {
     this.lastOwn = process.cpuUsage();
     this.lastTrialUs = trialCpuUs;
     const sample = { trialLoad: Math.min(1, trialMs / totalMs), othersLoad: Math.min(1, othersMs / totalMs), freeMemoryBytes: freemem() };
-    this.samples.push(sample);
+    this.count++;
+    this.trialSum += sample.trialLoad;
+    this.othersSum += sample.othersLoad;
+    this.othersPeak = Math.max(this.othersPeak, sample.othersLoad);
     return sample;
   }
 
   /** Means and peaks over all samples so far, or null without any. */
   summary(peakMemoryBytes: number | null): LoadSummary | null {
-    const { samples } = this;
-    if (samples.length === 0) return null;
-    const mean = (pick: (sample: LoadSample) => number) => samples.reduce((sum, sample) => sum + pick(sample), 0) / samples.length;
-    return {
-      trialMean: mean((sample) => sample.trialLoad), othersMean: mean((sample) => sample.othersLoad),
-      othersPeak: Math.max(...samples.map((sample) => sample.othersLoad)), peakMemoryBytes,
-    };
+    const { count, trialSum, othersSum, othersPeak } = this;
+    return count === 0 ? null : { trialMean: trialSum / count, othersMean: othersSum / count, othersPeak, peakMemoryBytes };
   }
 }

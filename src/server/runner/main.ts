@@ -1,3 +1,4 @@
+import '../leash';
 import pg from 'pg';
 import { fileURLToPath } from 'node:url';
 import type PgBoss from 'pg-boss';
@@ -63,6 +64,23 @@ async function doJob(job: RigJob, pictures: PictureServer): Promise<void> {
   }
 }
 
+/** Tells the load between trials. A trial tells its own; its time must not count as that of others afterwards. */
+function reportIdleLoad(): () => void {
+  let meter: LoadMeter | null = null;
+  return () => {
+    if (current) {
+      meter = null;
+      return;
+    }
+    if (!meter) {
+      meter = new LoadMeter();
+      return;
+    }
+    const sample = meter.sample(0);
+    if (sample) publish({ type: 'load', ...sample }).catch(() => undefined);
+  };
+}
+
 async function main(): Promise<void> {
   const rigId = await thisRigId();
   const pictures = new PictureServer();
@@ -76,11 +94,7 @@ async function main(): Promise<void> {
   const beat = () => saveRunner({ rigId, pid: process.pid, picturePort, trialPid }).catch(() => undefined);
   await beat();
   setInterval(beat, heartbeatMs);
-  const idleLoad = new LoadMeter();
-  setInterval(() => {
-    const sample = current ? null : idleLoad.sample(0);
-    if (sample) publish({ type: 'load', ...sample }).catch(() => undefined);
-  }, heartbeatMs);
+  setInterval(reportIdleLoad(), heartbeatMs);
   await boss.work<RigJob>(queueName(rigId), { batchSize: 1, pollingIntervalSeconds: 0.5 }, async (jobs) => {
     for (const { data } of jobs) await doJob(data, pictures);
   });

@@ -1,5 +1,5 @@
 import { fork, type ChildProcess } from 'node:child_process';
-import type { FromTrial, LiveCounters, RunConditions, ToTrial, TrialSpec } from '@/engine/playback/spec';
+import type { FromTrial, LiveCounters, RunConditions, RunFindings, ToTrial, TrialSpec } from '@/engine/playback/spec';
 
 /** How a trial process ended. */
 export type TrialEnd =
@@ -11,6 +11,8 @@ export type TrialEnd =
 
 export interface TrialListener {
   onPrepared(conditions: RunConditions, slotCount: number): void;
+  /** What was measured after the run. */
+  onFindings(findings: RunFindings): void;
   onBatch(batch: { from: number; count: number; data: Uint8Array }): void;
   onCounters(counters: LiveCounters): void;
   onPicture(frame: number, jpeg: Uint8Array): void;
@@ -68,6 +70,7 @@ export class TrialHost {
   private onMessage(message: FromTrial): void {
     switch (message.type) {
       case 'prepared': this.progressed(); this.listener.onPrepared(message.conditions, message.slotCount); break;
+      case 'findings': this.progressed(); this.listener.onFindings(message.findings); break;
       case 'batch': this.progressed(); this.listener.onBatch(message); break;
       case 'counters':
         if (message.counters.settled !== this.settled) this.progressed();

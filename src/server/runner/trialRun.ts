@@ -8,8 +8,8 @@ import { getClip, getPacketTable } from '@/db/queries/clips';
 import { getTrial, saveSample, updateTrial, type TrialRow } from '@/db/queries/trials';
 import type { TrialConditions, TrialStatus } from '@/db/schema';
 import { expectedDrops } from '@/engine/playback/faults';
-import type { LiveCounters, RunConditions, TrialSpec } from '@/engine/playback/spec';
-import { readRigIdentity, readRigState } from '@/engine/rig';
+import type { LiveCounters, RunConditions, RunFindings, TrialSpec } from '@/engine/playback/spec';
+import { processorTimeOf, readRigIdentity, readRigState } from '@/engine/rig';
 import { join } from 'node:path';
 import { publish, stateLetters, type NavvyEvent } from '../events';
 import { loadTrace, storeTraceBatch } from '../traces';
@@ -82,6 +82,7 @@ export class TrialRun {
     const { pictures, trialPath, watchdogMs, onTrialPid } = this.parts;
     const host = new TrialHost(trialPath, spec, {
       onPrepared: (run, slotCount) => this.onPrepared(run, slotCount),
+      onFindings: (findings) => this.onFindings(findings),
       onBatch: ({ from, count, data }) => this.saveBatch(from, count, data),
       onCounters: (counters) => this.onCounters(counters),
       onPicture: (frame, jpeg) => pictures.send(spec.trialId, frame, jpeg),
@@ -107,6 +108,11 @@ export class TrialRun {
     this.queueSave(() => updateTrial(this.trialId, ['running'], { conditions, slotCount }));
   }
 
+  /** Saved with the trial's end. */
+  private onFindings(findings: RunFindings): void {
+    if (this.conditions?.run) this.conditions = { ...this.conditions, run: { ...this.conditions.run, afterwards: findings } };
+  }
+
   /** Saves in order, one after the other; a database that is away holds the row back, not the trial. */
   private queueSave(step: () => Promise<unknown>): void {
     this.saving = this.saving.then(() => persist(step)).then(() => undefined);
@@ -130,7 +136,8 @@ export class TrialRun {
   }
 
   private sampleLoad(): void {
-    const sample = this.load.sample(this.counters?.cpuUs ?? 0);
+    const pid = this.host?.pid ?? null;
+    const sample = this.load.sample((pid === null ? null : processorTimeOf(pid)) ?? this.counters?.cpuUs ?? 0);
     if (!sample) return;
     saveSample({ trialId: this.trialId, at: new Date(), ...sample }).catch(() => undefined);
     announce({ type: 'load', ...sample });
@@ -167,7 +174,7 @@ export async function closeTrial(trial: TrialRow, status: TrialStatus, outcome: 
   const graph = frameGraph(decodePacketTable(packets), trace.length);
   const { summary, charges } = summarise({
     trace, graph, rate: subject.format.rate, policy: settings.policy, buffers: settings.buffers, scale: settings.scale,
-    scaleCosts: trial.conditions?.run?.scaleCosts ?? null,
+    scaleCosts: trial.conditions?.run?.afterwards?.scaleCosts ?? null,
   });
   const selfCheck = trial.kind === 'self-check' && status === 'done'
     ? judgeSelfCheck(trace, charges, expectedDrops(settings.faults), (1e6 * subject.format.rate.den) / subject.format.rate.num, summary.attribution?.agreement ?? 0)

@@ -29,7 +29,7 @@ export function RibbonLegend({ causes = true }: { causes?: boolean }) {
       <li>{cell(4, 'var(--slot)')} shown</li>
       <li>{cell(8, 'var(--muted)')} shown late</li>
       {causes
-        ? (Object.keys(causeStyles) as Stage[]).map((stage) => <li key={stage}><CauseSwatch stage={stage} /> dropped, {causeStyles[stage].word}</li>)
+        ? (Object.keys(causeStyles) as Stage[]).map((stage) => <li key={stage}><CauseSwatch stage={stage} /> dropped, {causeStyles[stage].word}</li>).concat(<li key="joint">two in one cell: late only together</li>)
         : <li>{cell(14, 'var(--signal-text)')} dropped (cause named at the end)</li>}
     </ul>
   );

@@ -1,17 +1,12 @@
-import { stagesOf } from '@/core/playback/attribute';
 import type { Stage } from '@/core/playback/slots';
 
-/** Each cause has a word, a hatching and a colour; joint charges take the first stage's. */
+/** Each cause has a word, a hatching and a colour. */
 export const causeStyles: Record<Stage, { readonly word: string; readonly variable: string; readonly hatch: 'level' | 'rising' | 'upright' | 'dots' }> = {
   read: { word: 'read', variable: '--cause-read', hatch: 'level' },
   decode: { word: 'decode', variable: '--cause-decode', hatch: 'rising' },
   process: { word: 'process', variable: '--cause-process', hatch: 'upright' },
   present: { word: 'present', variable: '--cause-present', hatch: 'dots' },
 };
-
-export function leadingCause(charge: number): Stage | null {
-  return stagesOf(charge)[0] ?? null;
-}
 
 /** A small tile drawn with a cause's hatching, for canvas patterns; `scale` is the device's pixel ratio. */
 export function hatchTile(hatch: 'level' | 'rising' | 'upright' | 'dots', colour: string, ground: string, scale: number): HTMLCanvasElement {

@@ -1,5 +1,6 @@
+import { stagesOf } from '@/core/playback/attribute';
 import { slotState } from '@/core/playback/slots';
-import { causeStyles, hatchTile, leadingCause } from './causes';
+import { causeStyles, hatchTile } from './causes';
 import type { SlotRange } from './slotAxis';
 
 export interface RibbonData {
@@ -57,11 +58,19 @@ export function paintRibbon(pen: CanvasRenderingContext2D, data: RibbonData, ran
 }
 
 function paintCell(pen: CanvasRenderingContext2D, state: number, charge: number, x: number, width: number, height: number, ink: RibbonInk): void {
-  const cause = leadingCause(charge);
   const cellHeight = height * (heights[state] ?? 0);
   const top = height - cellHeight;
-  if (state === slotState.dropped) pen.fillStyle = cause ? (ink.causes[cause] ?? ink.unknown) : ink.unknown;
-  else pen.fillStyle = state === slotState.pending ? ink.empty : state === slotState.wrong ? ink.ink : state === slotState.late ? ink.late : ink.slot;
+  if (state === slotState.dropped && charge !== 0) {
+    // Causes that only together made a drop share its cell, one above the other.
+    const causes = stagesOf(charge);
+    const share = cellHeight / causes.length;
+    causes.forEach((cause, index) => {
+      pen.fillStyle = ink.causes[cause] ?? ink.unknown;
+      pen.fillRect(x, top + index * share, width, share);
+    });
+    return;
+  }
+  pen.fillStyle = state === slotState.dropped ? ink.unknown : state === slotState.pending ? ink.empty : state === slotState.wrong ? ink.ink : state === slotState.late ? ink.late : ink.slot;
   pen.fillRect(x, top, width, cellHeight);
   if (state === slotState.wrong && width >= 4) {
     pen.strokeStyle = ink.ground;

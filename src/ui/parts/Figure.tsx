@@ -1,3 +1,4 @@
+import { clsx } from 'clsx';
 import type { ReactNode } from 'react';
 
 /** One figure with its name, and under it what it rests on. */
@@ -11,9 +12,9 @@ export function Figure({ name, children, note }: { name: string; children: React
   );
 }
 
-/** Figures in a row that share hairlines. */
-export function FigureRow({ children }: { children: ReactNode }) {
-  return <dl className="flex flex-wrap content-stretch gap-px border bg-line *:flex-[1_1_9rem]">{children}</dl>;
+/** Figures in rows that share hairlines: as many in a row as fit, or exactly `columns`. */
+export function FigureRow({ children, columns }: { children: ReactNode; columns?: 4 }) {
+  return <dl className={clsx('gap-px border bg-line', columns ? 'grid grid-cols-4' : 'flex flex-wrap content-stretch *:flex-[1_1_9rem]')}>{children}</dl>;
 }
 
 /** Named facts in a two-column list. */

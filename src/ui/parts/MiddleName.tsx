@@ -1,9 +1,9 @@
-/** A name that gives way in the middle, so that both its start and its end can be read; whole on focus and hover. */
+/** A name that gives way in the middle, so that both its start and its end can be read. In a table it shows whole while its row has the focus. */
 export function MiddleName({ name, tail = 14 }: { name: string; tail?: number }) {
   const cut = Math.max(0, name.length - tail);
   return (
-    <span className="group flex min-w-0 max-w-full" title={name} aria-label={name}>
-      <span aria-hidden className="truncate whitespace-pre group-focus-within:whitespace-normal">{name.slice(0, cut)}</span>
+    <span className="flex min-w-0 max-w-full" title={name} aria-label={name}>
+      <span aria-hidden className="truncate whitespace-pre group-focus-within/row:overflow-visible group-focus-within/row:whitespace-normal group-focus-within/row:break-all">{name.slice(0, cut)}</span>
       <span aria-hidden className="shrink-0 whitespace-pre">{name.slice(cut)}</span>
     </span>
   );

@@ -2,11 +2,11 @@
 import { clsx } from 'clsx';
 import Link from 'next/link';
 import type { ReactNode } from 'react';
+import { disturbingLoad } from '@/core/playback/disturbance';
 import { count, percent, clockTime } from '../format';
 import { useStatus } from './status';
 
-/** Load by others above which a measurement is called disturbed, share of all cores. */
-export const disturbingLoad = 0.15;
+const powerWords = { mains: 'mains', battery: 'battery', unknown: 'not told' } as const;
 
 /** The present conditions, always in sight. */
 export function ConditionStrip() {
@@ -19,7 +19,8 @@ export function ConditionStrip() {
       {connected && status && (
         <>
           <Item name="Rig">{status.rigName}</Item>
-          <Item name="Load by others" alarm={othersLoad !== null && othersLoad > disturbingLoad}>
+          <Item name="Power" alarm={status.power === 'battery' ? 'may slow the rig' : null}>{powerWords[status.power]}</Item>
+          <Item name="Load by others" alarm={othersLoad !== null && othersLoad > disturbingLoad ? 'disturbs' : null}>
             <span className="figure inline-block min-w-10">{othersLoad === null ? '–' : percent(othersLoad, 0)}</span>
           </Item>
           {status.runner === 'silent' && <Alarm>The runner is not there; it is started again by itself.</Alarm>}
@@ -38,8 +39,9 @@ export function ConditionStrip() {
   );
 }
 
-function Item({ name, alarm = false, children }: { name: string; alarm?: boolean; children: ReactNode }) {
-  return <span className={clsx('min-w-0 truncate', alarm && 'text-signal-text')}><span className="mr-2 text-xs text-muted">{name}</span>{children}{alarm && ' disturbs'}</span>;
+/** One condition; `alarm` says in words why it needs attention. */
+function Item({ name, alarm = null, children }: { name: string; alarm?: string | null; children: ReactNode }) {
+  return <span className={clsx('min-w-0 truncate', alarm && 'text-signal-text')}><span className="mr-2 text-xs text-muted">{name}</span>{children}{alarm && ` ${alarm}`}</span>;
 }
 
 function Alarm({ children }: { children: ReactNode }) {

@@ -1,9 +1,9 @@
 'use client';
-import { flexRender, getCoreRowModel, getFilteredRowModel, getSortedRowModel, useReactTable, type ColumnDef, type RowData, type SortingState, type Table, type VisibilityState } from '@tanstack/react-table';
+import { flexRender, getCoreRowModel, getFilteredRowModel, getSortedRowModel, useReactTable, type ColumnDef, type ColumnMeta, type RowData, type SortingState, type Table, type VisibilityState } from '@tanstack/react-table';
 import { clsx } from 'clsx';
 import { ArrowDown, ArrowUp, Columns3, Copy, Download } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
-import { useState, type ReactNode } from 'react';
+import { useMemo, useState, type ReactNode } from 'react';
 import { Button } from '../parts/Button';
 import { tableText } from './export';
 
@@ -34,10 +34,11 @@ export function DataTable<Row>({ label, rows, columns, rowId, initialSort = [], 
   const [sorting, setSorting] = useState<SortingState>(initialSort);
   const [filter, setFilter] = useState('');
   const [columnVisibility, setColumnVisibility] = useState<VisibilityState>(hidden);
+  const metaOf = useMemo(() => new Map(columns.map((column) => [columnId(column), column.meta])), [columns]);
   const table = useReactTable({
     data: rows, columns: columns as ColumnDef<Row>[], getRowId: rowId, state: { sorting, globalFilter: filter, columnVisibility },
     onSortingChange: setSorting, onGlobalFilterChange: setFilter, onColumnVisibilityChange: setColumnVisibility,
-    globalFilterFn: (row, columnId, wanted: string) => cellText(row.original, row.getValue(columnId), row.getAllCells().find((cell) => cell.column.id === columnId)?.column.columnDef as ColumnDef<Row, never> | undefined).toLowerCase().includes(wanted.toLowerCase()),
+    globalFilterFn: (row, columnId, wanted: string) => cellText(row.original, row.getValue(columnId), metaOf.get(columnId)).toLowerCase().includes(wanted.toLowerCase()),
     getColumnCanGlobalFilter: () => true,
     getCoreRowModel: getCoreRowModel(), getSortedRowModel: getSortedRowModel(), getFilteredRowModel: getFilteredRowModel(),
   });
@@ -58,7 +59,7 @@ export function DataTable<Row>({ label, rows, columns, rowId, initialSort = [], 
           <Head table={table} />
           <tbody>
             {visible.map((row) => (
-              <tr key={row.id} className="border-b last:border-b-0 hover:bg-raised/60">
+              <tr key={row.id} className="group/row border-b last:border-b-0 hover:bg-raised/60">
                 {row.getVisibleCells().map((cell) => (
                   <td key={cell.id} className={clsx('max-w-72 px-2.5 py-1.5 align-middle', cell.column.columnDef.meta?.figures && 'figure whitespace-nowrap text-right')}>
                     {flexRender(cell.column.columnDef.cell, cell.getContext())}
@@ -113,8 +114,13 @@ function ColumnChooser<Row>({ table }: { table: Table<Row> }) {
   );
 }
 
-function cellText<Row>(row: Row, value: unknown, column: ColumnDef<Row, never> | undefined): string {
-  return column?.meta?.text?.(row) ?? (typeof value === 'string' || typeof value === 'number' ? String(value) : '');
+/** The id that the table gives a column: its own, or its key in the row. */
+function columnId<Row>(column: ColumnDef<Row, never>): string {
+  return column.id ?? ('accessorKey' in column ? String(column.accessorKey) : '');
+}
+
+function cellText<Row>(row: Row, value: unknown, meta: ColumnMeta<Row, never> | undefined): string {
+  return meta?.text?.(row) ?? (typeof value === 'string' || typeof value === 'number' ? String(value) : '');
 }
 
 function saveFile(name: string, text: string): void {

@@ -2,19 +2,16 @@
 import type { TrialPage } from '@/server/trials';
 import { dateTime, memory, milliseconds, percent, size } from '../format';
 import { Facts } from '../parts/Figure';
-import { disturbingLoad } from '../shell/ConditionStrip';
 import { coldWords } from './words';
 
 /** Under what the run was made: all that must be the same for another run to compare with it. */
 export function Conditions({ trial, samples }: TrialPage) {
   const { subject, settings, conditions, load } = trial;
   const run = conditions?.run;
-  const costs = run?.scaleCosts;
-  const disturbed = load !== null && load.othersMean > disturbingLoad;
+  const costs = run?.afterwards?.scaleCosts;
   return (
     <section aria-label="Conditions">
       <h2>Conditions</h2>
-      {disturbed && <p role="note" className="mt-1 border-l-4 border-signal pl-3 text-sm">Disturbed: other processes took {percent(load.othersMean, 0)} of the rig on average while this ran. Repeat it on a quiet rig before deciding anything by it.</p>}
       <div className="mt-2 grid gap-x-10 gap-y-3 lg:grid-cols-2">
         <Facts rows={[
           ['Reads', run ? coldWords(run.cold) : 'The run did not get so far.'],
@@ -22,7 +19,7 @@ export function Conditions({ trial, samples }: TrialPage) {
           ['Clip', `${subject.clipPath}, content ${subject.contentHash?.slice(0, 12) ?? 'not hashed'}`],
           ['Decoder', run ? `${run.decoder}, ${run.decoderThreads} ${run.decoderThreads === 1 ? 'thread' : 'threads'}, threads work ${run.threadKind === 'none' ? 'not at all' : run.threadKind}` : '–'],
           ['Process, measured per frame', costs ? `full ${milliseconds(costs.full / 1000)}, half ${milliseconds(costs.half / 1000)}, quarter ${milliseconds(costs.quarter / 1000)}` : '–'],
-          ['Shown frames proved', run?.frameCode ? 'yes, by the frame number in the picture' : 'no frame number in the picture; taken from timestamps'],
+          ['Shown frames proved', !run?.afterwards ? 'not told: the run ended before' : run.afterwards.frameCode ? 'yes, by the frame number in the picture' : 'no frame number in the picture; taken from timestamps'],
           ['Buffers', `${settings.buffers.readAhead} slots read ahead, ${settings.buffers.decoded} decoded, ${settings.buffers.ready} ready`],
         ]} />
         <Facts rows={[

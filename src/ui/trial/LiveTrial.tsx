@@ -1,4 +1,5 @@
 'use client';
+import { clsx } from 'clsx';
 import { Square } from 'lucide-react';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { slotState } from '@/core/playback/slots';
@@ -53,22 +54,34 @@ export function LiveTrial({ trial }: { trial: TrialListRow }) {
       </div>
       {error && <p role="alert" className="border-l-4 border-signal pl-3 text-sm">{error}</p>}
       {waiting && <p className="text-sm text-muted">One trial runs at a time on a rig, because two would measure each other. You may leave this page.</p>}
-      <div className="grid gap-4 lg:grid-cols-[minmax(0,480px)_1fr]">
+      <div className="grid gap-4 lg:grid-cols-[minmax(0,420px)_1fr]">
         <LiveViewer trialId={trial.id} running={!waiting} timecodeAt={timecodeAt} />
-        <FigureRow>
+        <FigureRow columns={4}>
           <Figure name="Shown">{count(counters?.shown ?? 0)}</Figure>
           <Figure name="Dropped">{count(counters?.dropped ?? 0)}</Figure>
           <Figure name="Achieved" note={`of ${Number(rate.toFixed(3))} per second`}>{(counters?.achievedRate ?? 0).toFixed(1)} /s</Figure>
           <Figure name="Time left">{progress?.trialId === trial.id && progress.msLeft !== null ? clockTime(progress.msLeft) : '–'}</Figure>
-          <Figure name="Read ahead" note={`of ${trial.settings.buffers.readAhead} slots`}>{counters?.depths.read ?? 0}</Figure>
-          <Figure name="Decoded" note={`of ${trial.settings.buffers.decoded} slots`}>{counters?.depths.decoded ?? 0}</Figure>
-          <Figure name="Ready" note={`of ${trial.settings.buffers.ready} slots`}>{counters?.depths.ready ?? 0}</Figure>
+          <Buffer name="Read ahead" depth={counters?.depths.read ?? 0} room={trial.settings.buffers.readAhead} />
+          <Buffer name="Decoded" depth={counters?.depths.decoded ?? 0} room={trial.settings.buffers.decoded} />
+          <Buffer name="Ready" depth={counters?.depths.ready ?? 0} room={trial.settings.buffers.ready} />
           <Figure name="Timecode">{timecodeAt(at)}</Figure>
         </FigureRow>
       </div>
       <SlotChart data={ribbon} slotMs={1000 / rate} timecodeAt={timecodeAt} playhead={at} onPlayhead={stay} readout={(slot) => `Slot ${count(slot)}, ${timecodeAt(slot)}`} />
       <RibbonLegend causes={false} />
     </div>
+  );
+}
+
+/** How full a buffer between stages is. An empty one means that the stage before it is late. */
+function Buffer({ name, depth, room }: { name: string; depth: number; room: number }) {
+  return (
+    <Figure name={name} note={`of ${room} slots`}>
+      {depth}
+      <span aria-hidden className="mt-1 flex h-2 gap-px">
+        {Array.from({ length: room }, (_, place) => <span key={place} className={clsx('flex-1', place < depth ? 'bg-slot' : 'bg-raised')} />)}
+      </span>
+    </Figure>
   );
 }
 
@@ -109,7 +122,6 @@ function LiveViewer({ trialId, running, timecodeAt }: { trialId: string; running
     <figure className="m-0">
       <div className="flex aspect-video items-center justify-center border bg-black">
         {picture && on
-          
           ? <img src={picture.url} alt={`Frame ${picture.frame} as presented`} className="size-full object-contain" />
           : <span className="text-sm text-[#9a9a9a]">{on ? 'The picture comes with the first slot' : 'Picture off'}</span>}
       </div>

@@ -53,7 +53,7 @@ function CauseTable({ summary }: { summary: PlaybackSummary }) {
             <tr key={charge} className="border-b last:border-b-0">
               <td className="whitespace-nowrap px-3 py-1.5">{stagesOf(charge).map((stage) => <span key={stage} className="mr-2"><CauseSwatch stage={stage} /> {causeStyles[stage].word}</span>)}</td>
               <td className="figure px-3 py-1.5 text-right">{count(drops)}</td>
-              <td className="px-3 py-1.5 text-muted">{charge === 8 ? 'stay dropped with reading, decoding and processing free' : `vanish when ${chargeLabel(charge)} takes no time; ${count(attribution.droppedWhenFree[charge] ?? 0)} of all drops are left then`}</td>
+              <td className="px-3 py-1.5 text-muted">{charge === 8 ? 'stay dropped with reading, decoding and processing free' : `vanish when ${chargeLabel(charge)} ${stagesOf(charge).length > 1 ? 'take' : 'takes'} no time; ${count(attribution.droppedWhenFree[charge] ?? 0)} of all drops are left then`}</td>
             </tr>
           ))}
         </tbody>

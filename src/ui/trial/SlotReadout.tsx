@@ -1,5 +1,5 @@
 import { stagesOf } from '@/core/playback/attribute';
-import { chargeLabel } from '@/core/playback/sentence';
+import { lateLabel } from '@/core/playback/sentence';
 import { slotState, stages } from '@/core/playback/slots';
 import type { TraceView } from '@/core/playback/traceView';
 import { count, milliseconds, size } from '../format';
@@ -10,7 +10,7 @@ export function SlotReadout({ view, slot, timecodeAt }: { view: TraceView; slot:
   const charge = view.charge[slot] ?? 0;
   const skipped = view.skipped[slot] ?? 0;
   const fate = state === slotState.dropped
-    ? `dropped; ${stagesOf(charge).length > 0 ? `${chargeLabel(charge)} was late` : 'no cause found'}; ${skipped === 0 || skipped === 4 ? 'finished too late' : `given up before ${stages[skipped - 1]}`}`
+    ? `dropped; ${stagesOf(charge).length > 0 ? lateLabel(charge) : 'no cause found'}; ${skipped === 0 || skipped === 4 ? 'finished too late' : `given up before ${stages[skipped - 1]}`}`
     : state === slotState.late ? 'shown late' : state === slotState.wrong ? 'showed a wrong frame' : state === slotState.shown ? 'shown' : 'not reached';
   const parts: readonly (readonly [string, string])[] = [
     ['read', milliseconds(view.readMs[slot])], ['decode', milliseconds(view.decodeMs[slot])], ['process', milliseconds(view.processMs[slot])],

@@ -2,15 +2,18 @@
 import { Download, RotateCcw, Trash2 } from 'lucide-react';
 import { useRouter } from 'next/navigation';
 import { useCallback, useEffect, useMemo, useState } from 'react';
+import { isDisturbed } from '@/core/playback/disturbance';
 import { answerSentence, cureSentence } from '@/core/playback/sentence';
 import { decodeTraceView, type TraceView } from '@/core/playback/traceView';
 import type { PlaybackSummary } from '@/core/playback/summary';
 import { clipTimecode } from '@/core/time/clipTimecode';
 import type { TrialListRow } from '@/db/queries/trials';
+import type { PlaybackScale } from '@/engine/playback/spec';
 import type { TrialPage } from '@/server/trials';
 import { callApi } from '../api';
 import { RibbonLegend, RiverLegend } from '../charts/Legend';
 import { SlotChart } from '../charts/SlotChart';
+import { percent } from '../format';
 import { Button } from '../parts/Button';
 import { ConfirmButton } from '../parts/Confirm';
 import { GradeMark } from '../parts/GradeMark';
@@ -41,7 +44,7 @@ export function TrialResult({ trial, samples }: TrialPage) {
       {trial.kind === 'self-check' && trial.selfCheck && <SelfCheckReport result={trial.selfCheck} />}
       {summary && (
         <>
-          <Answer summary={summary} rate={rate} partial={trial.status !== 'done'} />
+          <Answer trial={trial} summary={summary} rate={rate} />
           <Picture trial={trial} />
           <ResultFigures trial={trial} summary={summary} />
         </>
@@ -51,31 +54,61 @@ export function TrialResult({ trial, samples }: TrialPage) {
   );
 }
 
-function Answer({ summary, rate, partial }: { summary: PlaybackSummary; rate: number; partial: boolean }) {
+function Answer({ trial, summary, rate }: { trial: TrialListRow; summary: PlaybackSummary; rate: number }) {
+  const { load, status } = trial;
   return (
     <section aria-label="Answer">
       <div className="flex flex-wrap items-center gap-x-6 gap-y-2">
         {summary.grade && <GradeMark grade={summary.grade} large />}
-        <h1 data-testid="answer">{partial && 'Up to where it ended: '}{answerSentence(summary, rate)}</h1>
+        <h1 data-testid="answer">{status !== 'done' && 'Up to where it ended: '}{answerSentence(summary, rate)}</h1>
       </div>
-      {summary.cures.length > 0 && <ul aria-label="Cures" className="mt-2 list-disc pl-5 text-muted">{summary.cures.map((cure) => <li key={cureSentence(cure)}>{cureSentence(cure)}</li>)}</ul>}
+      {load && isDisturbed(load) && <p role="note" className="mt-2 border-l-4 border-signal pl-3 text-sm">Disturbed: other processes took {percent(load.othersMean, 0)} of the rig on average while this ran. Repeat it on a quiet rig before deciding anything by it.</p>}
+      {summary.cures.length > 0 && (
+        <ul aria-label="Cures" className="mt-2 list-disc pl-5 text-muted">
+          {summary.cures.map((cure) => (
+            <li key={cureSentence(cure)}>{cureSentence(cure)}{cure.kind === 'scale' && trial.clipId && <> <PlayAgain trial={trial} scale={cure.scale} /></>}</li>
+          ))}
+        </ul>
+      )}
     </section>
+  );
+}
+
+/** Queues the same trial again at a playback scale and goes to it. */
+function useAgain(trial: TrialListRow) {
+  const router = useRouter();
+  const [error, setError] = useState<string | null>(null);
+  const again = useCallback((scale: PlaybackScale) => {
+    const { policy, threads, warm } = trial.settings;
+    setError(null);
+    callApi<{ id: string }>('/api/trials', 'POST', { clipId: trial.clipId, scale, policy, threads, warm })
+      .then(({ id }) => router.push(`/trials/${id}`), (failure: unknown) => setError(failure instanceof Error ? failure.message : String(failure)));
+  }, [trial, router]);
+  return { again, error };
+}
+
+/** Puts a forecast cure to the test. */
+function PlayAgain({ trial, scale }: { trial: TrialListRow; scale: PlaybackScale }) {
+  const { again, error } = useAgain(trial);
+  return (
+    <>
+      <button type="button" data-no-print className="text-ink underline decoration-edge underline-offset-4" onClick={() => again(scale)}>Play it at {scale} scale</button>
+      {error && <span role="alert" className="ml-2 text-signal-text">{error}</span>}
+    </>
   );
 }
 
 function Actions({ trial }: { trial: TrialListRow }) {
   const router = useRouter();
-  const again = useCallback(() => {
-    const { scale, policy, threads, warm } = trial.settings;
-    callApi<{ id: string }>('/api/trials', 'POST', { clipId: trial.clipId, scale, policy, threads, warm }).then(({ id }) => router.push(`/trials/${id}`), () => router.push('/trials'));
-  }, [trial, router]);
+  const { again, error } = useAgain(trial);
   return (
     <div data-no-print className="ml-auto flex shrink-0 gap-1">
-      {trial.kind === 'playback' && trial.clipId && <Button onClick={again}><RotateCcw aria-hidden className="size-4" />Repeat</Button>}
+      {trial.kind === 'playback' && trial.clipId && <Button onClick={() => again(trial.settings.scale)}><RotateCcw aria-hidden className="size-4" />Repeat</Button>}
       <a href={`/api/trials/${trial.id}/csv`} className="inline-flex h-9 items-center gap-2 px-3 text-sm text-muted hover:bg-raised hover:text-ink"><Download aria-hidden className="size-4" />Raw trace</a>
       <ConfirmButton label="Remove this trial" title="Remove this trial?" consequence={`The result of ${trial.subject.clipPath} and its trace of ${trial.slotCount} slots go. This cannot be undone.`} verb="Remove" act={async () => { await callApi(`/api/trials/${trial.id}`, 'DELETE'); router.push('/trials'); }}>
         <Trash2 aria-hidden className="size-4" />
       </ConfirmButton>
+      {error && <p role="alert" className="max-w-64 border-l-4 border-signal pl-3 text-sm">{error}</p>}
     </div>
   );
 }

@@ -1,10 +1,13 @@
 'use client';
 import { createColumnHelper, type ColumnDef } from '@tanstack/react-table';
 import Link from 'next/link';
+import { stagesOf } from '@/core/playback/attribute';
+import { isDisturbed } from '@/core/playback/disturbance';
 import { answerSentence } from '@/core/playback/sentence';
 import { grades } from '@/core/playback/grade';
 import { formatLabel } from '@/core/media/format';
 import type { TrialListRow } from '@/db/queries/trials';
+import { causeStyles } from '../charts/causes';
 import { dateTime, milliseconds } from '../format';
 import { Empty } from '../parts/Empty';
 import { GradeMark } from '../parts/GradeMark';
@@ -20,7 +23,13 @@ const rateOf = (trial: TrialListRow) => trial.subject.format.rate.num / trial.su
 function resultText(trial: TrialListRow): string {
   const { summary } = trial;
   if (trial.status !== 'done' || !summary) return statusWords[trial.status];
-  return summary.grade ?? `${summary.timesRealTime?.toFixed(2)}x real time`;
+  return `${summary.grade ?? `${summary.timesRealTime?.toFixed(2)}x real time`}${isDisturbed(trial.load) ? ', disturbed' : ''}`;
+}
+
+/** Stages that drops are charged to, with how many: "process 36, decode 1". */
+function causeText({ summary }: TrialListRow): string {
+  const charges = Object.entries(summary?.attribution?.countByCharge ?? {}).sort(([, a], [, b]) => b - a);
+  return charges.map(([charge, drops]) => `${stagesOf(Number(charge)).map((stage) => causeStyles[stage].word).join('+')} ${drops}`).join(', ') || '–';
 }
 
 const columns = [
@@ -30,9 +39,10 @@ const columns = [
   column.accessor((trial) => trial.settings.scale, { id: 'scale', header: 'Scale' }),
   column.accessor((trial) => (trial.summary?.grade ? grades.indexOf(trial.summary.grade) : 9), {
     id: 'result', header: 'Result', meta: { text: resultText },
-    cell: ({ row: { original } }) => (original.status === 'done' && original.summary?.grade ? <GradeMark grade={original.summary.grade} /> : <span className={original.status === 'done' ? '' : 'text-muted'}>{resultText(original)}</span>),
+    cell: ({ row: { original } }) => (original.status === 'done' && original.summary?.grade ? <><GradeMark grade={original.summary.grade} />{isDisturbed(original.load) && <span className="block text-xs text-signal-text">disturbed</span>}</> : <span className={original.status === 'done' ? '' : 'text-muted'}>{resultText(original)}</span>),
   }),
   column.accessor((trial) => trial.summary?.dropped ?? null, { id: 'dropped', header: 'Dropped', meta: { figures: true }, cell: ({ row: { original } }) => (original.summary ? `${original.summary.dropped} / ${original.summary.slots}` : '–') }),
+  column.accessor(causeText, { id: 'cause', header: 'Late', cell: ({ getValue }) => <span className="block min-w-20">{getValue()}</span> }),
   column.accessor((trial) => trial.summary?.achievedRate ?? null, { id: 'rate', header: 'Achieved /s', meta: { figures: true }, cell: ({ row }) => row.original.summary?.achievedRate.toFixed(1) ?? '–' }),
   column.accessor((trial) => trial.summary?.pacingMs?.p99 ?? null, { id: 'pacing', header: 'Pacing p99', meta: { figures: true }, cell: ({ getValue }) => milliseconds(getValue()) }),
   column.accessor((trial) => (trial.conditions?.run ? (trial.conditions.run.cold.method === 'warm' ? 'warm' : 'cold') : '–'), { id: 'cache', header: 'Cache' }),

@@ -1,0 +1,106 @@
+import { jest } from '@jest/globals';
+import { isDatabaseDown } from '@/db/client';
+import { EngineError, errorCode, fileErrorMessage } from '@/engine/errors';
+import { RequestError } from '../errors';
+import { answer, readBody } from '../http';
+import { LoadMeter } from '../runner/loadMeter';
+import { persist } from '../runner/persist';
+import { PictureServer } from '../runner/pictureServer';
+import { playbackInput, rigInput, volumeInput } from '../validation';
+
+const away = Object.assign(new Error('connect ECONNREFUSED'), { code: 'ECONNREFUSED' });
+
+test('a database that is away is told from a wrong query', () => {
+  expect(isDatabaseDown(away)).toBe(true);
+  expect(isDatabaseDown(new Error('Failed query', { cause: away }))).toBe(true);
+  expect(isDatabaseDown(Object.assign(new AggregateError([away]), { code: undefined }))).toBe(true);
+  expect(isDatabaseDown(Object.assign(new Error('terminating'), { code: '57P01' }))).toBe(true);
+  expect(isDatabaseDown(new Error('Connection terminated unexpectedly'))).toBe(true);
+  expect(isDatabaseDown(Object.assign(new Error('syntax error'), { code: '42601' }))).toBe(false);
+  expect(isDatabaseDown(null)).toBe(false);
+});
+
+test('saving waits for a database that is away, and gives up at once on anything else', async () => {
+  let attempts = 0;
+  await expect(persist(() => (++attempts < 3 ? Promise.reject(away) : Promise.resolve('saved')))).resolves.toBe('saved');
+  expect(attempts).toBe(3);
+  await expect(persist(() => Promise.reject(new Error('no such column')))).rejects.toThrow('no such column');
+});
+
+describe('answers of routes', () => {
+  const read = async (response: Response) => [response.status, (await response.json()) as unknown] as const;
+
+  test.each([
+    [new RequestError('No such clip.', 404, 'clipId'), 404, { message: 'No such clip.', field: 'clipId' }],
+    [new EngineError('/x is not there.'), 400, { message: '/x is not there.', field: null }],
+  ])('%s becomes words and a status', async (error, status, body) => {
+    expect(await read(await answer(() => Promise.reject(error)))).toEqual([status, body]);
+  });
+
+  test('a database that is away is 503 and says what to do; anything unforeseen is 500 without its inside', async () => {
+    expect(await read(await answer(() => Promise.reject(away)))).toMatchObject([503, { message: expect.stringContaining('./navvy start') as string }]);
+    const log = jest.spyOn(console, 'error').mockImplementation(() => undefined);
+    const unforeseen = await read(await answer(() => Promise.reject(new Error('secret inside'))));
+    expect(unforeseen[0]).toBe(500);
+    expect(JSON.stringify(unforeseen[1])).not.toContain('secret');
+    expect(log).toHaveBeenCalled();
+    log.mockRestore();
+  });
+
+  test('nothing to say is ok, a response goes through', async () => {
+    expect(await read(await answer(() => Promise.resolve()))).toEqual([200, { ok: true }]);
+    expect((await answer(() => Promise.resolve(new Response('x', { status: 206 })))).status).toBe(206);
+  });
+
+  const post = (body: string) => new Request('http://localhost/', { method: 'POST', body });
+
+  test('a body is checked at the edge: unknown fields go, defaults come, faults name their field', async () => {
+    await expect(readBody(post('{"clipId":"c","scale":"half","extra":1}'), playbackInput)).resolves.toEqual({ clipId: 'c', scale: 'half', policy: 'hold-time', threads: 0, warm: false });
+    await expect(readBody(post('{"clipId":"c","scale":"half","threads":-1}'), playbackInput)).rejects.toMatchObject({ message: 'Threads cannot be negative.', field: 'threads' });
+    await expect(readBody(post('{"name":" ","kind":"card","path":"/x"}'), volumeInput)).rejects.toMatchObject({ field: 'name' });
+    await expect(readBody(post('{"name":"A","kind":"floppy","path":"/x"}'), volumeInput)).rejects.toMatchObject({ field: 'kind', message: 'Choose internal, external, network or card.' });
+    await expect(readBody(post('not json'), rigInput)).rejects.toThrow('The request is not JSON.');
+    await expect(readBody(post(`{"name":"${'x'.repeat(81)}"}`), rigInput)).rejects.toThrow('at most 80 characters');
+  });
+});
+
+test('file errors say what happened to which file and what to do', () => {
+  const of = (code: string) => fileErrorMessage(Object.assign(new Error('x'), { code }), '/media/a.mov');
+  expect(of('ENOENT')).toMatch(/^\/media\/a\.mov is not there\. Check that the volume is connected/);
+  expect(of('EACCES')).toContain('Give read permission');
+  expect(of('EIO')).toContain('drive, cable or link');
+  expect(of('ESTALE')).toContain('network store that has dropped out');
+  expect(of('EWHAT')).toContain('could not be read: x');
+  expect([errorCode(null), errorCode('x'), errorCode({ code: 5 }), errorCode({ code: 'E' })]).toEqual([null, null, null, 'E']);
+});
+
+test("the load meter tells the trial's work from that of others", async () => {
+  const meter = new LoadMeter();
+  expect(meter.summary(null)).toBeNull();
+  const until = Date.now() + 400;
+  while (Date.now() < until) Math.sqrt(until); // this process's own work is nobody else's
+  await new Promise((resolve) => { setTimeout(resolve, 50); });
+  const sample = meter.sample(100_000)!;
+  expect(sample.trialLoad).toBeGreaterThan(0);
+  expect(sample.othersLoad).toBeGreaterThanOrEqual(0);
+  expect(sample.trialLoad + sample.othersLoad).toBeLessThanOrEqual(1.5);
+  expect(meter.summary(5)).toMatchObject({ trialMean: sample.trialLoad, othersPeak: sample.othersLoad, peakMemoryBytes: 5 });
+});
+
+test('pictures reach all who watch a trial and nobody else', async () => {
+  const server = new PictureServer();
+  const changes: [string, number][] = [];
+  server.onViewersChanged = (trialId, count) => changes.push([trialId, count]);
+  const port = await server.listen();
+  const open = (path: string) => fetch(`http://127.0.0.1:${port}${path}`);
+  expect((await open('/elsewhere')).status).toBe(404);
+  const [first, second, other] = await Promise.all([open('/pictures/one'), open('/pictures/one'), open('/pictures/two')]);
+  expect(server.viewerCount('one')).toBe(2);
+  server.send('one', 12, Uint8Array.from([1, 2, 3]));
+  server.end('one');
+  server.end('two');
+  const bytes = await Promise.all([first, second, other].map(async (response) => [...new Uint8Array(await response.arrayBuffer())]));
+  expect(bytes).toEqual([[3, 0, 0, 0, 12, 0, 0, 0, 1, 2, 3], [3, 0, 0, 0, 12, 0, 0, 0, 1, 2, 3], []]);
+  expect(changes.filter(([trialId]) => trialId === 'one').map(([, count]) => count)).toEqual(expect.arrayContaining([1, 2]));
+  server.close();
+});
