@@ -33,10 +33,10 @@ export default tseslint.config(
     },
   },
   // Engine tests run whole trial processes, as the runner does.
-  { files: ['src/engine/__tests__/**'], rules: { 'import/no-restricted-paths': 'off' } },
+  { files: ['src/engine/__tests__/**', 'src/db/__tests__/**'], rules: { 'import/no-restricted-paths': 'off' } },
   {
     files: ['src/core/**/*.ts'],
-    ignores: ['**/*.test.ts'],
+    ignores: ['**/*.test.ts', '**/__tests__/**'],
     rules: {
       '@typescript-eslint/no-restricted-imports': ['error', { patterns: [{ group: ['node:*', 'react', 'react-dom', 'next', 'next/*', 'pg', 'node-av', 'node-av/*'], message: 'core has no I/O and no interface.' }] }],
       'no-restricted-globals': ['error', { name: 'performance', message: 'Clocks are passed in.' }, { name: 'process', message: 'core has no I/O.' }],
@@ -48,5 +48,5 @@ export default tseslint.config(
     rules: { '@typescript-eslint/no-restricted-imports': ['error', { patterns: [typesOnly(['@/engine/*', '@/engine/**', '@/db/*', '@/db/**'])] }] },
   },
   { files: ['src/ui/**/*.{ts,tsx}'], rules: { '@typescript-eslint/no-restricted-imports': ['error', { patterns: [typesOnly(['@/engine/*', '@/engine/**', '@/db/*', '@/db/**', '@/server/*', '@/server/**'])] }] } },
-  { files: ['**/*.test.ts', 'tests/**/*.ts'], rules: { '@typescript-eslint/no-non-null-assertion': 'off' } },
+  { files: ['**/*.test.{ts,tsx}', '**/__tests__/**', 'tests/**/*.ts'], rules: { '@typescript-eslint/no-non-null-assertion': 'off' } },
 );

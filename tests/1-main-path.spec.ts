@@ -1,5 +1,5 @@
 import { expect, test } from '@playwright/test';
-import { ensureVolume, media, savedSlots, startTrial } from './helpers';
+import { ensureVolume, media, query, savedSlots, startTrial } from './helpers';
 
 test('an empty Navvy leads to storage, keeps what was typed when refused, and scans a volume', async ({ page }) => {
   await page.goto('/');
@@ -66,6 +66,53 @@ test('a clip is played, watched live, and its result read by mouse and keyboard'
 
   const csv = await page.request.get(`/api/trials/${id}/csv`);
   expect((await csv.text()).trim().split('\n')).toHaveLength(241);
+});
+
+test('the ribbon is zoomed, panned and hovered, and says the slot under the pointer', async ({ page }) => {
+  const [trial] = await query<{ id: string }>("select id from trials where status = 'done' and slot_count = 240 limit 1");
+  await page.goto(`/trials/${trial!.id}`);
+  const ribbon = page.getByRole('slider', { name: 'Ribbon of slots' });
+  const readout = page.getByTestId('readout');
+  await expect(readout).toContainText('slot');
+  const box = (await ribbon.boundingBox())!;
+  const hover = async (share: number) => {
+    await page.mouse.move(box.x + box.width * share, box.y + 30);
+    return Number(/slot (\d+)/.exec((await readout.textContent()) ?? '')?.[1]);
+  };
+  expect(await hover(0.25)).toBe(60);
+  expect(await hover(0.75)).toBe(180);
+  for (let step = 0; step < 3; step++) await page.mouse.wheel(0, -200); // closer, round slot 180
+  await expect.poll(() => hover(0.99)).toBeLessThan(200);
+  expect(await hover(0.75)).toBe(180);
+  await page.mouse.down();
+  await page.mouse.move(box.x + box.width * 0.25, box.y + 30);
+  await page.mouse.up();
+  await expect.poll(() => hover(0.25)).toBe(180); // dragged along
+  await page.getByRole('button', { name: 'All', exact: true }).click();
+  await expect.poll(() => hover(0.5)).toBe(120);
+  for (const name of ['p50', 'p95', 'p99']) await expect(page.getByRole('region', { name: 'Figures' })).toContainText(name);
+});
+
+test('a trial that shows every frame gives its speed, and is repeated from its result', async ({ page }) => {
+  await page.goto('/trials');
+  const list = page.getByLabel('Clip', { exact: true });
+  const label = (await list.locator('option').allTextContents()).find((text) => text.includes('TW_TEST_0003'));
+  await list.selectOption({ label: label! });
+  await page.getByText('Further conditions').click();
+  await page.getByRole('radio', { name: 'Show every frame' }).click();
+  await page.getByRole('radio', { name: 'Warm, on purpose' }).click();
+  await page.getByLabel('Decoder threads').fill('1');
+  await page.getByRole('button', { name: 'Play and measure' }).click();
+  await expect(page.getByTestId('answer')).toContainText(/Every frame was shown at [\d.]+ frames per second: [\d.]+x the clip's 24/);
+  await expect(page.getByText(/^Warm: reads may have come from memory/)).toBeVisible();
+  await expect(page.getByText('prores, 1 thread')).toBeVisible();
+  const first = page.url();
+  await page.getByRole('button', { name: 'Repeat' }).click();
+  await expect(page).not.toHaveURL(first);
+  await expect(page.getByTestId('answer')).toContainText('Every frame was shown');
+  await expect(page.getByText('every frame, warm on purpose')).toBeVisible();
+  await page.goto('/trials');
+  await expect(page.getByRole('table', { name: 'Trials' }).getByText(/x real time/)).toHaveCount(2);
 });
 
 test('the self-check injects faults and says whether the rig can be trusted', async ({ page }) => {

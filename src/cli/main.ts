@@ -1,5 +1,6 @@
 import { existsSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { createInterface } from 'node:readline/promises';
+import { closeConnection } from '@/db/client';
 import { migrateDatabase } from '@/db/migrate';
 import { buildApp } from './buildApp';
 import { CliError, home, paths, prepareHome } from './home';
@@ -89,11 +90,10 @@ async function reset(): Promise<void> {
     const { removeDemoData } = await import('@/db/queries/demo');
     const { volumes, trials } = await removeDemoData();
     rmSync(paths.media, { recursive: true, force: true });
+    await closeConnection();
     process.stdout.write(`Removed ${volumes} demo volume(s), ${trials} trial(s) and the demo media.\n`);
   } finally {
     if (cluster.started) cluster.stop();
-    const { connection } = await import('@/db/client');
-    await connection().pool.end().catch(() => undefined);
   }
 }
 

@@ -8,7 +8,7 @@ import { encodeDemoClip } from '@/demo/encodeClip';
 import { buildApp } from './buildApp';
 import { projectRoot } from './bundle';
 import { home, paths, prepareHome } from './home';
-import { startCluster } from './postgres';
+import { startCluster, type Cluster } from './postgres';
 import { startRunner, startServer } from './supervise';
 
 interface Count { passed: number; failed: number }
@@ -36,19 +36,22 @@ function readReport<Report>(file: string, succeeded: boolean, counts: (report: R
   return !succeeded && found.failed === 0 ? { ...found, failed: 1 } : found;
 }
 
-async function unitTests(): Promise<Count> {
+/** Unit, engine and server tests, the last against an empty database of their own. */
+async function unitTests(cluster: Cluster, only: readonly string[] = []): Promise<Count> {
+  const url = await cluster.open('navvy_unit');
+  await emptyDatabase(url);
+  await migrateDatabase(url, paths.migrations);
   const report = join(home, 'jest.json');
   rmSync(report, { force: true });
-  const succeeded = await runTool('unit and engine tests', [tool('jest/bin/jest.js'), '--json', `--outputFile=${report}`], { NODE_OPTIONS: '--experimental-vm-modules --no-warnings' });
+  const succeeded = await runTool('unit and engine tests', [tool('jest/bin/jest.js'), '--json', `--outputFile=${report}`, ...only], { NAVVY_DATABASE_URL: url, NODE_OPTIONS: '--experimental-vm-modules --no-warnings' });
   return readReport<{ numPassedTests: number; numFailedTests: number; numRuntimeErrorTestSuites: number }>(report, succeeded, (found) => ({ passed: found.numPassedTests, failed: found.numFailedTests + found.numRuntimeErrorTestSuites }));
 }
 
 /** Drives the real interface against a Navvy of its own, on a fresh database with small clips. */
-async function endToEndTests(): Promise<Count> {
+async function endToEndTests(cluster: Cluster, only: readonly string[] = []): Promise<Count> {
   const media = join(paths.media, 'bench-folder');
   for (const clip of [smallIntra, smallLongGop, smallTenBit]) await encodeDemoClip(clip, media);
   await buildApp();
-  const cluster = await startCluster();
   await emptyDatabase(cluster.url);
   await migrateDatabase(cluster.url, paths.migrations);
   const runner = startRunner(cluster.url, { NAVVY_WATCHDOG_MS: '4000', NAVVY_RIG_NAME: 'Slipway' });
@@ -56,11 +59,10 @@ async function endToEndTests(): Promise<Count> {
   const report = join(home, 'playwright.json');
   rmSync(report, { force: true });
   try {
-    const succeeded = await runTool('end-to-end tests', [tool('@playwright/test/cli.js'), 'test', ...process.argv.slice(3)], { NAVVY_ADDRESS: address, NAVVY_DATABASE_URL: cluster.url, NAVVY_TEST_MEDIA: media });
+    const succeeded = await runTool('end-to-end tests', [tool('@playwright/test/cli.js'), 'test', ...only], { NAVVY_ADDRESS: address, NAVVY_DATABASE_URL: cluster.url, NAVVY_TEST_MEDIA: media });
     return readReport<{ stats: { expected: number; unexpected: number; flaky: number } }>(report, succeeded, ({ stats }) => ({ passed: stats.expected + stats.flaky, failed: stats.unexpected }));
   } finally {
     await Promise.all([service.stop(), runner.stop()]);
-    cluster.stop();
   }
 }
 
@@ -71,24 +73,29 @@ async function emptyDatabase(url: string): Promise<void> {
   await client.end();
 }
 
-/** All that must hold before a change lands; ends with the line CI reads. */
+/** All that must hold before a change lands; ends with the line CI reads. With paths as arguments only the tests they name run. */
 export async function runTests(): Promise<void> {
   prepareHome();
   const counts: Count[] = [];
-  // With arguments only end-to-end tests run, those that the arguments name.
-  if (process.argv.length > 3) counts.push(await endToEndTests());
-  else await runAll(counts);
+  const named = process.argv.slice(3);
+  const cluster = await startCluster();
+  try {
+    if (named.length === 0) await runAll(counts, cluster);
+    else counts.push(await (named[0]?.startsWith('src') ? unitTests(cluster, named) : endToEndTests(cluster, named)));
+  } finally {
+    cluster.stop();
+  }
   const sum = counts.reduce((total, count) => ({ passed: total.passed + count.passed, failed: total.failed + count.failed }));
   process.stdout.write(`\n${sum.passed} passed, ${sum.failed} failed\n`);
   process.exit(sum.failed === 0 ? 0 : 1);
 }
 
-async function runAll(counts: Count[]): Promise<void> {
+async function runAll(counts: Count[], cluster: Cluster): Promise<void> {
   counts.push(await check('lint', [tool('eslint/bin/eslint.js'), 'src', 'tests', '--max-warnings', '0']));
   counts.push(await check('types', [tool('typescript/bin/tsc'), '--noEmit', '-p', 'tsconfig.json']));
   counts.push(await check('types of core, without DOM and Node.js', [tool('typescript/bin/tsc'), '--noEmit', '-p', 'tsconfig.core.json']));
-  counts.push(await unitTests());
-  counts.push(await endToEndTests().catch((error: unknown) => {
+  counts.push(await unitTests(cluster));
+  counts.push(await endToEndTests(cluster).catch((error: unknown) => {
     process.stderr.write(`${error instanceof Error ? error.message : String(error)}\n`);
     return { passed: 0, failed: 1 };
   }));

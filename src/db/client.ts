@@ -12,7 +12,7 @@ export function databaseUrl(): string {
 }
 
 interface Connection { readonly pool: pg.Pool; readonly db: Database }
-const holder = globalThis as typeof globalThis & { navvyConnection?: Connection };
+const holder = globalThis as typeof globalThis & { navvyConnection?: Connection | undefined };
 
 /** The process's connection pool. Idle connections that break are dropped quietly; the next query tells. */
 export function connection(): Connection {
@@ -22,6 +22,13 @@ export function connection(): Connection {
     holder.navvyConnection = { pool, db: drizzle(pool, { schema }) };
   }
   return holder.navvyConnection;
+}
+
+/** Ends the process's connections; the next query opens new ones. */
+export async function closeConnection(): Promise<void> {
+  const { navvyConnection } = holder;
+  holder.navvyConnection = undefined;
+  await navvyConnection?.pool.end();
 }
 
 export function database(): Database {

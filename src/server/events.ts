@@ -35,7 +35,10 @@ class EventHub {
   subscribe(listener: Listener): () => void {
     this.listeners.add(listener);
     void this.connect();
-    return () => { this.listeners.delete(listener); };
+    return () => {
+      this.listeners.delete(listener);
+      if (this.listeners.size === 0) void this.client?.end().catch(() => undefined);
+    };
   }
 
   private async connect(): Promise<void> {
@@ -57,6 +60,7 @@ class EventHub {
       await client.connect();
       await client.query(`listen ${channel}`);
       this.client = client;
+      if (this.listeners.size === 0) await client.end();
     } catch {
       reconnect();
     } finally {

@@ -20,7 +20,7 @@ export async function openQueue(rigId: string, role: 'server' | 'runner'): Promi
   return boss;
 }
 
-const holder = globalThis as typeof globalThis & { navvyQueue?: Promise<PgBoss> };
+const holder = globalThis as typeof globalThis & { navvyQueue?: Promise<PgBoss> | undefined };
 
 /** Sends a job from the server. */
 export async function sendJob(rigId: string, job: RigJob): Promise<void> {
@@ -29,6 +29,13 @@ export async function sendJob(rigId: string, job: RigJob): Promise<void> {
     throw error;
   });
   await sendTo(await holder.navvyQueue, rigId, job);
+}
+
+/** Leaves the queue; the next job opens it again. */
+export async function closeQueue(): Promise<void> {
+  const { navvyQueue } = holder;
+  holder.navvyQueue = undefined;
+  await (await navvyQueue)?.stop({ graceful: false, wait: true });
 }
 
 export async function sendTo(boss: PgBoss, rigId: string, job: RigJob): Promise<void> {

@@ -31,28 +31,32 @@ export function SlotChart({ data, view, slotMs, timecodeAt, playhead, onPlayhead
   const [range, setRange] = useState<SlotRange>({ from: 0, to: Math.max(1, slots) });
   const [hovered, setHovered] = useState<number | null>(null);
   const shown = useMemo(() => clampRange(range.to > slots ? { from: 0, to: slots } : range, Math.max(1, slots)), [range, slots]);
+  // Where the playhead is as soon as it moves: a key that repeats is faster than drawing.
+  const at = useRef(playhead);
+  useEffect(() => { at.current = playhead; }, [playhead]);
   const move = useCallback((slot: number) => {
     const target = Math.min(Math.max(0, slot), slots - 1);
+    at.current = target;
     onPlayhead(target);
     setRange((current) => revealSlot(current, target, slots));
   }, [onPlayhead, slots]);
   const isDrop = useCallback((slot: number) => data.state[slot] === slotState.dropped || data.state[slot] === slotState.wrong, [data]);
   const toDrop = useCallback((direction: 1 | -1) => {
-    const next = findSlot(playhead, direction, slots, isDrop);
+    const next = findSlot(at.current, direction, slots, isDrop);
     if (next !== null) move(next);
-  }, [playhead, slots, isDrop, move]);
-  const zoom = useCallback((factor: number) => setRange((current) => zoomRange(current, factor, playhead, slots)), [playhead, slots]);
+  }, [slots, isDrop, move]);
+  const zoom = useCallback((factor: number) => setRange((current) => zoomRange(current, factor, at.current, slots)), [slots]);
   useCommands(useMemo(() => [
     { id: 'next-drop', label: 'Next drop', group: 'Ribbon', key: 'n', run: () => toDrop(1) },
     { id: 'previous-drop', label: 'Previous drop', group: 'Ribbon', key: 'p', run: () => toDrop(-1) },
-    { id: 'step-forward', label: 'One slot on', group: 'Ribbon', key: 'ArrowRight', run: () => move(playhead + 1) },
-    { id: 'step-back', label: 'One slot back', group: 'Ribbon', key: 'ArrowLeft', run: () => move(playhead - 1) },
+    { id: 'step-forward', label: 'One slot on', group: 'Ribbon', key: 'ArrowRight', run: () => move(at.current + 1) },
+    { id: 'step-back', label: 'One slot back', group: 'Ribbon', key: 'ArrowLeft', run: () => move(at.current - 1) },
     { id: 'first-slot', label: 'First slot', group: 'Ribbon', key: 'Home', run: () => move(0) },
     { id: 'last-slot', label: 'Last slot', group: 'Ribbon', key: 'End', run: () => move(slots - 1) },
     { id: 'zoom-in', label: 'Zoom in', group: 'Ribbon', key: '+', run: () => zoom(2) },
     { id: 'zoom-out', label: 'Zoom out', group: 'Ribbon', key: '-', run: () => zoom(0.5) },
     { id: 'zoom-all', label: 'Show all slots', group: 'Ribbon', key: '0', run: () => setRange({ from: 0, to: slots }) },
-  ], [toDrop, move, zoom, playhead, slots]));
+  ], [toDrop, move, zoom, slots]));
 
   const gestures = useGestures(shown, slots, setRange, setHovered, move);
   const read = hovered ?? playhead;

@@ -2,7 +2,8 @@
 export function MiddleName({ name, tail = 14 }: { name: string; tail?: number }) {
   const cut = Math.max(0, name.length - tail);
   return (
-    <span className="flex min-w-0 max-w-full" title={name} aria-label={name}>
+    <span className="relative flex min-w-0 max-w-full" title={name}>
+      <span className="sr-only">{name}</span>
       <span aria-hidden className="truncate whitespace-pre group-focus-within/row:overflow-visible group-focus-within/row:whitespace-normal group-focus-within/row:break-all">{name.slice(0, cut)}</span>
       <span aria-hidden className="shrink-0 whitespace-pre">{name.slice(cut)}</span>
     </span>

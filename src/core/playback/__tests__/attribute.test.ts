@@ -112,6 +112,24 @@ describe('cures', () => {
     expect(faster?.kind === 'faster' && faster.factor).toBeLessThan(1.6);
   });
 
+  test('two slow stages are cured by a processor that does both, where neither alone is enough', () => {
+    const work = steadyWork(intraGraph(300), { read: 2_000, decode: 1.4 * slotUs, process: 1.4 * slotUs });
+    const { decisions, droppedCount } = simulate(work);
+    const cures = findCures({ work, decisions }, bytes(300, 1e5), 'full', null);
+    const [best] = cures;
+    expect(best?.kind).toBe('processor');
+    expect(best?.kind === 'processor' && best.factor).toBeGreaterThan(1.2);
+    expect(best?.kind === 'processor' && best.factor).toBeLessThan(1.6);
+    expect(best!.removes).toBeGreaterThan(droppedCount * 0.85);
+    for (const { removes, of } of cures) expect(removes).toBeGreaterThanOrEqual(of * 0.1); // trifles are not named
+  });
+
+  test('one slow stage is not dressed up as a need for a faster processor', () => {
+    const work = steadyWork(intraGraph(300), { read: 2_000, decode: 1.5 * slotUs, process: 5_000 });
+    const { decisions } = simulate(work);
+    expect(findCures({ work, decisions }, bytes(300, 1e5), 'full', null).map(({ kind }) => kind)).toEqual(['faster']);
+  });
+
   test('a run without drops has no cures, and a scale already small is not offered', () => {
     const good = steadyWork(intraGraph(100), light);
     expect(findCures({ work: good, decisions: new Uint8Array(100) }, bytes(100, 1), 'full', null)).toEqual([]);

@@ -1,0 +1,43 @@
+import { spawn } from 'node:child_process';
+import { processorTimeOf, processorTimes, readPower, readRigIdentity, readRigState, thisRigId } from '../rig';
+
+test('a rig has an identity of its own that stays the same', async () => {
+  expect(await thisRigId()).toMatch(/^rig-[0-9a-f]{12}$/);
+  expect(await thisRigId()).toBe(await thisRigId());
+  const identity = await readRigIdentity();
+  expect(identity.logicalCores).toBeGreaterThanOrEqual(identity.physicalCores > 0 ? 1 : 0);
+  expect(identity.memoryBytes).toBeGreaterThan(1e8);
+  expect(identity.processor.length).toBeGreaterThan(2);
+  expect(identity.system.length).toBeGreaterThan(2);
+});
+
+test('the state names power and the busiest other processes, and leaves our own out', async () => {
+  const busy = spawn(process.execPath, ['-e', 'for (;;) ;']);
+  try {
+    await readRigState(new Set()); // the first look has nothing to compare with
+    await new Promise((resolve) => { setTimeout(resolve, 500); });
+    const seen = await readRigState(new Set([process.pid]));
+    expect(['mains', 'battery', 'unknown']).toContain(seen.power);
+    expect(seen.power).toBe(await readPower());
+    expect(seen.freeMemoryBytes).toBeGreaterThan(0);
+    expect(seen.busiest.length).toBeLessThanOrEqual(5);
+    const shares = seen.busiest.map(({ share }) => share);
+    expect(shares).toEqual([...shares].sort((a, b) => b - a));
+    const without = await readRigState(new Set([process.pid, busy.pid!]));
+    expect(without.busiest.filter(({ name, share }) => name === 'node' && share > 0.8)).toEqual([]);
+  } finally {
+    busy.kill('SIGKILL');
+  }
+});
+
+test("a process's own time grows with its work, and is unknown when it has gone", async () => {
+  const before = processorTimeOf(process.pid)!;
+  const rigBefore = processorTimes();
+  const until = Date.now() + 300;
+  while (Date.now() < until) Math.sqrt(until);
+  expect(processorTimeOf(process.pid)! - before).toBeGreaterThan(50_000);
+  expect(processorTimes().busyMs - rigBefore.busyMs).toBeGreaterThan(50);
+  const child = spawn('true');
+  await new Promise((resolve) => { child.once('close', resolve); });
+  expect(processorTimeOf(child.pid!)).toBeNull();
+});

@@ -1,0 +1,77 @@
+import { copyFile, mkdir, rm, symlink, truncate, writeFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import { decodePacketTable } from '@/core/media/packetTable';
+import { getPacketTable, listClipsOfVolume } from '@/db/queries/clips';
+import { getVolume } from '@/db/queries/volumes';
+import { smallLongGop, smallTenBit } from '@/demo/smallClips';
+import { smallClip, workFolder } from '@/engine/__tests__/testTrial';
+import { clipsOfRig, createVolume, deleteVolume, requestScan, volumesOfRig } from '../library';
+import { scanVolume } from '../runner/scan';
+import { emptyVolume, newId, useTestDatabase } from './testDatabase';
+
+useTestDatabase();
+
+const statusesOf = async (id: string) => Object.fromEntries((await listClipsOfVolume(id)).map(({ path, status }) => [path, status]));
+
+test('a folder becomes a volume once, by whatever path it is given', async () => {
+  const folder = join(await workFolder(), newId('folder'));
+  await mkdir(folder);
+  const id = await createVolume({ name: 'Field disk A', kind: 'external', path: folder });
+  expect(await getVolume(id)).toMatchObject({ name: 'Field disk A', kind: 'external', path: folder, scan: { done: 0, error: null } });
+  await symlink(folder, `${folder}-link`);
+  await expect(createVolume({ name: 'Again', kind: 'card', path: `${folder}-link` })).rejects.toMatchObject({ status: 409, field: 'path', message: `${folder} is the volume "Field disk A" already. Scan it again, or choose another folder.` });
+  await expect(createVolume({ name: 'None', kind: 'card', path: join(folder, 'nothing') })).rejects.toThrow('is not there');
+  await deleteVolume(id);
+  expect((await volumesOfRig()).map((volume) => volume.id)).not.toContain(id);
+  await expect(requestScan(id)).rejects.toMatchObject({ status: 404 });
+});
+
+test('a scan tells ready, damaged, changed and missing files apart', async () => {
+  const { id, folder } = await emptyVolume();
+  await copyFile(await smallClip(smallLongGop), join(folder, 'kite.mp4'));
+  await writeFile(join(folder, 'notes.mov'), 'no media');
+  await scanVolume(id);
+  expect(await statusesOf(id)).toEqual({ 'kite.mp4': 'ready', 'notes.mov': 'unplayable' });
+  const [kite] = (await clipsOfRig()).filter((clip) => clip.volumeId === id && clip.path === 'kite.mp4');
+  expect(kite).toMatchObject({ frames: smallLongGop.frames, startTimecode: '02:00:00:00', format: { codec: 'H.264', rate: { num: 25, den: 1 } } });
+  expect(Object.keys(kite!)).not.toContain('setup'); // decoder set-up is no page's business
+  const packets = decodePacketTable((await getPacketTable(kite!.id))!);
+  expect(packets.length).toBe(smallLongGop.frames);
+
+  // Replaced by a clip cut short, under the same name: read again, kept under the same id.
+  await truncate(join(folder, 'kite.mp4'), packets.offset[60]!);
+  await rm(join(folder, 'notes.mov'));
+  await scanVolume(id);
+  expect(await statusesOf(id)).toEqual({ 'kite.mp4': 'unplayable', 'notes.mov': 'missing' });
+  const cut = (await listClipsOfVolume(id)).find(({ path }) => path === 'kite.mp4')!;
+  expect(cut.id).toBe(kite!.id);
+  expect(cut.problem).toMatch(/Cut short: the last \d+ frames/);
+  expect(cut.contentHash).not.toBe(kite!.contentHash);
+
+  // Put back whole: playable again.
+  await copyFile(await smallClip(smallLongGop), join(folder, 'kite.mp4'));
+  await scanVolume(id);
+  expect(await statusesOf(id)).toMatchObject({ 'kite.mp4': 'ready' });
+  expect((await getVolume(id))!.scan).toBeNull();
+  expect((await getVolume(id))!.scannedAt).not.toBeNull();
+});
+
+test('a file that has not changed is not read again', async () => {
+  const { id, folder } = await emptyVolume();
+  await copyFile(await smallClip(smallTenBit), join(folder, 'wall.mov'));
+  await scanVolume(id);
+  const [first] = await listClipsOfVolume(id);
+  await scanVolume(id);
+  const [second] = await listClipsOfVolume(id);
+  expect(second!.scannedAt).toEqual(first!.scannedAt);
+});
+
+test('a volume that has gone says so in its scan and keeps its clips', async () => {
+  const { id, folder } = await emptyVolume();
+  await copyFile(await smallClip(smallTenBit), join(folder, 'wall.mov'));
+  await scanVolume(id);
+  await rm(folder, { recursive: true });
+  await scanVolume(id);
+  expect((await getVolume(id))!.scan!.error).toContain('is not there. Check that the volume is connected');
+  expect(await statusesOf(id)).toEqual({ 'wall.mov': 'ready' });
+});

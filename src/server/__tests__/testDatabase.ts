@@ -1,0 +1,65 @@
+import { randomBytes } from 'node:crypto';
+import { mkdir } from 'node:fs/promises';
+import { join } from 'node:path';
+import { closeConnection, connection } from '@/db/client';
+import { getClip, listClipsOfVolume, type ClipWithVolume } from '@/db/queries/clips';
+import { saveRig } from '@/db/queries/rigs';
+import { addTrial } from '@/db/queries/trials';
+import { addVolume } from '@/db/queries/volumes';
+import { defaultBufferDepths } from '@/core/playback/slots';
+import type { trials } from '@/db/schema';
+import { smallClip, workFolder } from '@/engine/__tests__/testTrial';
+import type { DemoClip } from '@/demo/clips';
+import { readRigIdentity, thisRigId } from '@/engine/rig';
+import { inspectFolder } from '@/engine/volume';
+import { closeQueue } from '../queue';
+import { scanVolume } from '../runner/scan';
+
+/** Server tests run on a database of their own that ./navvy test makes; each file begins with an empty one and this rig. */
+export function useTestDatabase(): void {
+  beforeAll(async () => {
+    await connection().pool.query('truncate rigs, volumes, clips, packet_tables, trials, trace_batches, samples, runners cascade');
+    await saveRig(await thisRigId(), await readRigIdentity(), 'Slipway');
+  });
+  afterAll(async () => {
+    await closeQueue();
+    await closeConnection();
+  });
+}
+
+export const newId = (kind: string) => `${kind}-${randomBytes(4).toString('hex')}`;
+
+/** A volume that is an empty folder, already in the library. */
+export async function emptyVolume(demo = 0): Promise<{ id: string; folder: string }> {
+  const id = newId('volume');
+  const folder = join(await workFolder(), id);
+  await mkdir(folder);
+  await addVolume({ id, rigId: await thisRigId(), name: `Card ${id}`, kind: 'card', demo, ...(await inspectFolder(folder)) });
+  return { id, folder };
+}
+
+/** A volume over the folder of a generated clip, scanned; and the clip. */
+export async function scannedClip(clip: DemoClip, demo = 0): Promise<ClipWithVolume> {
+  const path = await smallClip(clip);
+  const id = newId('volume');
+  const folder = path.slice(0, -clip.file.length);
+  await addVolume({ id, rigId: await thisRigId(), name: 'Shuttle SSD', kind: 'external', demo, ...(await inspectFolder(join(folder, 'small'))) });
+  await scanVolume(id);
+  const row = (await listClipsOfVolume(id)).find((found) => clip.file.endsWith(found.path));
+  return (await getClip(row!.id))!;
+}
+
+/** Writes a trial of a clip into the database as the server does, without queueing it. */
+export async function storedTrial(clip: ClipWithVolume, change: Partial<typeof trials.$inferInsert> = {}): Promise<string> {
+  const id = randomBytes(5).toString('hex');
+  await addTrial({
+    id, kind: 'playback', rigId: await thisRigId(), clipId: clip.id, status: 'queued', slotCount: clip.frames!,
+    settings: { scale: 'quarter', policy: 'hold-time', threads: 0, warm: false, processing: true, buffers: defaultBufferDepths, slotLimit: null, faults: [] },
+    subject: {
+      clipPath: clip.path, volumeName: clip.volumeName, volumeKind: 'external', contentHash: clip.contentHash, format: clip.format!, structure: clip.structure!, frames: clip.frames!, startTimecode: clip.startTimecode,
+      volumeFacts: { fileSystem: 'ext4', device: 'none', mountPoint: '/', sizeBytes: 1, freeBytes: 1, rotational: null, writable: true },
+    },
+    ...change,
+  });
+  return id;
+}

@@ -1,0 +1,120 @@
+import { rename } from 'node:fs/promises';
+import { join } from 'node:path';
+import { connection } from '@/db/client';
+import { removeVolume } from '@/db/queries/volumes';
+import { getTrial, listSamples } from '@/db/queries/trials';
+import { smallIntra, smallTenBit } from '@/demo/smallClips';
+import { workFolder } from '@/engine/__tests__/testTrial';
+import { thisRigId } from '@/engine/rig';
+import { publish, subscribe, type NavvyEvent } from '../events';
+import { openQueue, queueName, sendJob, type RigJob } from '../queue';
+import { PictureServer } from '../runner/pictureServer';
+import { TrialRun } from '../runner/trialRun';
+import { loadTrace } from '../traces';
+import { startPlayback } from '../trials';
+import { scannedClip, storedTrial, useTestDatabase } from './testDatabase';
+
+useTestDatabase();
+
+async function run(trialId: string, meanwhile: (run: TrialRun, pid: number) => void = () => undefined): Promise<(number | null)[]> {
+  const pids: (number | null)[] = [];
+  const trialRun: TrialRun = new TrialRun(trialId, {
+    trialPath: join(await workFolder(), 'build', 'trial.mjs'), pictures: new PictureServer(), watchdogMs: 20_000,
+    onTrialPid: (pid) => { pids.push(pid); if (pid !== null) meanwhile(trialRun, pid); },
+  });
+  await trialRun.run();
+  return pids;
+}
+
+test('a queued trial is measured, saved slot by slot, judged, and told about', async () => {
+  const events: NavvyEvent[] = [];
+  const unsubscribe = subscribe((event) => events.push(event));
+  const id = await storedTrial(await scannedClip(smallTenBit));
+  const pids = await run(id);
+  unsubscribe();
+  expect(pids).toEqual([expect.any(Number), null]);
+  const row = (await getTrial(id))!;
+  expect(row).toMatchObject({ status: 'done', outcome: null, slotCount: 48, summary: { slots: 48 }, conditions: { run: { decoder: 'prores', afterwards: { frameCode: true } }, rig: { logicalCores: expect.any(Number) as number } } });
+  expect(row.conditions!.run!.afterwards!.scaleCosts!.full).toBeGreaterThan(0);
+  expect(row.load!.trialMean).toBeGreaterThan(0);
+  expect((await loadTrace(id)).length).toBe(48);
+  const samples = await listSamples(id);
+  expect(samples.length).toBeGreaterThan(0);
+  for (const { trialLoad, othersLoad } of samples) expect(trialLoad + othersLoad).toBeLessThanOrEqual(1.3);
+});
+
+test('a trial runs once: what is no longer waiting is left alone', async () => {
+  const id = await storedTrial(await scannedClip(smallTenBit), { status: 'cancelled' });
+  expect(await run(id)).toEqual([]);
+  expect((await getTrial(id))!.status).toBe('cancelled');
+});
+
+test('a trial whose clip left the library before its turn fails with what to do', async () => {
+  const clip = await scannedClip(smallTenBit);
+  const id = await storedTrial(clip);
+  await removeVolume(clip.volumeId);
+  await run(id);
+  expect(await getTrial(id)).toMatchObject({ status: 'failed', outcome: 'The clip of this trial is no longer in the library. Scan its volume and start the trial again.' });
+});
+
+test('a file that went before its turn is named, with what to do', async () => {
+  const clip = await scannedClip(smallTenBit);
+  const path = join(clip.volumePath, clip.path);
+  const id = await storedTrial(clip);
+  await rename(path, `${path}.away`);
+  try {
+    await run(id);
+  } finally {
+    await rename(`${path}.away`, path);
+  }
+  expect((await getTrial(id))!).toMatchObject({ status: 'failed', outcome: expect.stringContaining('is not there. Check that the volume is connected') as string });
+});
+
+test('a cancel that comes at once, or in the middle, ends the trial as cancelled', async () => {
+  const clip = await scannedClip(smallIntra);
+  const atOnce = await storedTrial(clip);
+  await run(atOnce, (trial) => trial.cancel());
+  expect((await getTrial(atOnce))!.status).toBe('cancelled');
+  const later = await storedTrial(clip);
+  await run(later, (trial) => setTimeout(() => trial.cancel(), 2_500));
+  const row = (await getTrial(later))!;
+  expect(row.status).toBe('cancelled');
+  expect((await loadTrace(later)).length).toBeLessThan(240);
+});
+
+test('events reach every listener, also after the database has dropped the connection', async () => {
+  const heard: NavvyEvent[] = [];
+  const unsubscribe = subscribe((event) => heard.push(event));
+  const until = async (type: NavvyEvent['type'], event: NavvyEvent) => {
+    for (let attempt = 0; attempt < 100 && !heard.some((found) => found.type === type); attempt++) {
+      await publish(event);
+      await new Promise((resolve) => { setTimeout(resolve, 100); });
+    }
+    return heard.some((found) => found.type === type);
+  };
+  expect(await until('cancel', { type: 'cancel', trialId: 'x' })).toBe(true);
+  await connection().pool.query("select pg_terminate_backend(pid) from pg_stat_activity where query like 'listen navvy%'");
+  expect(await until('trial-note', { type: 'trial-note', trialId: 'x', note: null })).toBe(true);
+  unsubscribe();
+});
+
+test('work for a rig waits in the database until its runner takes it, one piece at a time', async () => {
+  const rigId = await thisRigId();
+  const clip = await scannedClip(smallTenBit);
+  const id = await startPlayback({ clipId: clip.id, scale: 'quarter', policy: 'hold-time', threads: 0, warm: false });
+  await sendJob(rigId, { kind: 'scan', volumeId: clip.volumeId });
+  const boss = await openQueue(rigId, 'runner');
+  const taken: RigJob[] = [];
+  let atOnce = 0;
+  await boss.work<RigJob>(queueName(rigId), { batchSize: 1, pollingIntervalSeconds: 0.5 }, async (jobs) => {
+    atOnce = Math.max(atOnce, ++running);
+    await new Promise((resolve) => { setTimeout(resolve, 50); });
+    running--;
+    taken.push(...jobs.map(({ data }) => data));
+  });
+  let running = 0;
+  for (let attempt = 0; attempt < 100 && !taken.some((job) => job.kind === 'scan' && job.volumeId === clip.volumeId); attempt++) await new Promise((resolve) => { setTimeout(resolve, 100); });
+  await boss.stop({ graceful: false, wait: true });
+  expect(taken).toEqual(expect.arrayContaining([{ kind: 'trial', trialId: id }, { kind: 'scan', volumeId: clip.volumeId }]));
+  expect(atOnce).toBe(1);
+});

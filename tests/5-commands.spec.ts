@@ -1,0 +1,75 @@
+import { spawn, spawnSync, type ChildProcess } from 'node:child_process';
+import { existsSync, readFileSync } from 'node:fs';
+import { mkdtemp, rm } from 'node:fs/promises';
+import { join } from 'node:path';
+import { expect, test } from '@playwright/test';
+
+/** The script as a person runs it, in a home of its own beside the tested one. */
+let home: string;
+const script = join(process.cwd(), 'navvy');
+const environment = () => ({ ...process.env, NAVVY_HOME: home, NAVVY_PORT: '5300', NAVVY_DATABASE_URL: '' });
+
+test.beforeAll(async () => { home = await mkdtemp(join(process.cwd(), '.navvy-commands-')); });
+test.afterAll(async () => { await rm(home, { recursive: true, force: true }); });
+
+function start(...args: string[]): { child: ChildProcess; output: () => string; ended: Promise<number | null> } {
+  const child = spawn(script, args, { env: environment(), stdio: ['ignore', 'pipe', 'pipe'] });
+  let text = '';
+  for (const stream of [child.stdout, child.stderr]) stream.on('data', (part: Buffer) => { text += part.toString(); });
+  return { child, output: () => text, ended: new Promise((resolve) => { child.once('close', resolve); }) };
+}
+
+const runs = (pid: number) => existsSync(`/proc/${pid}`) && !/^\d+ \(.*\) Z/.test(readFileSync(`/proc/${pid}/stat`, 'utf8'));
+const pidsOf = () => ['server', 'runner'].map((name) => Number(readFileSync(join(home, `${name}.pid`), 'utf8')));
+const postgresPid = () => {
+  const inHome = join(home, 'postgres', 'postmaster.pid');
+  return existsSync(inHome) ? Number(readFileSync(inHome, 'utf8').split('\n')[0]) : null;
+};
+
+async function untilReady(command: ReturnType<typeof start>): Promise<string> {
+  await expect.poll(() => command.output(), { timeout: 60_000 }).toContain('Navvy is ready at');
+  return /http:\/\/127\.0\.0\.1:\d+/.exec(command.output())![0];
+}
+
+test('start, a second start, Ctrl-C, and a kill: nothing stays behind', async ({ page }) => {
+  const first = start('start');
+  const address = await untilReady(first);
+  await page.goto(address);
+  await expect(page.getByRole('heading', { name: 'No volume yet' })).toBeVisible();
+
+  const second = start('start');
+  expect(await second.ended).toBe(0);
+  expect(second.output()).toContain(`Navvy is running already: ${address}`);
+  const refused = start('reset', '--yes');
+  expect(await refused.ended).toBe(1);
+  expect(refused.output()).toContain('Navvy is running. Stop it with Ctrl-C');
+
+  const pids = pidsOf();
+  const database = postgresPid();
+  expect(pids.every(runs)).toBe(true);
+  first.child.kill('SIGINT');
+  expect(await first.ended).toBe(0);
+  expect(pids.filter(runs)).toEqual([]);
+  if (database) expect(runs(database)).toBe(false);
+
+  const again = start('start');
+  await untilReady(again);
+  const orphans = pidsOf();
+  const supervisor = (JSON.parse(readFileSync(join(home, 'running.json'), 'utf8')) as { pid: number }).pid;
+  process.kill(supervisor, 'SIGKILL');
+  await expect.poll(() => orphans.filter(runs), { timeout: 15_000 }).toEqual([]);
+
+  // What is left of it, the database, is found and used by the next start.
+  const last = start('start');
+  await untilReady(last);
+  last.child.kill('SIGINT');
+  expect(await last.ended).toBe(0);
+});
+
+test('reset asks first and says what goes', () => {
+  const answered = (answer: string) => spawnSync(script, ['reset'], { env: environment(), input: `${answer}\n`, encoding: 'utf8' });
+  const kept = answered('no');
+  expect(kept.stdout).toContain('This removes the demo volume with its clips');
+  expect(kept.stdout).toContain('Nothing was removed.');
+  expect(answered('yes').stdout).toContain('Removed 0 demo volume(s), 0 trial(s) and the demo media.');
+});
