@@ -4,8 +4,8 @@ import { defineConfig } from '@playwright/test';
 export default defineConfig({
   testDir: './tests',
   workers: 1,
-  timeout: 90_000,
-  expect: { timeout: 30_000 },
+  timeout: 180_000,
+  expect: { timeout: 60_000 },
   reporter: [['list'], ['json', { outputFile: `${process.env.NAVVY_HOME ?? '.navvy-test'}/playwright.json` }]],
   outputDir: `${process.env.NAVVY_HOME ?? '.navvy-test'}/playwright`,
   use: {

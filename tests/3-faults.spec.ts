@@ -9,7 +9,7 @@ const clip = 'TW_TEST_0001';
 /** The next trial must run, whatever happened to the one before. */
 async function expectNextTrialRuns(page: Parameters<typeof startTrial>[0]): Promise<void> {
   const id = await startTrial(page, 'TW_TEST_0003', 'Quarter');
-  await expect(page.getByTestId('answer')).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByTestId('answer')).toBeVisible({ timeout: 120_000 });
   expect(await statusOf(id)).toBe('done');
 }
 
@@ -39,12 +39,12 @@ test('a runner that is killed comes back, closes what it left, and goes on with 
   await untilSlotsSaved(id);
   const before = await savedSlots(id);
   process.kill(pidOf('runner'), 'SIGKILL');
-  await expect(page.getByRole('heading', { name: 'This trial was interrupted' })).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByRole('heading', { name: 'This trial was interrupted' })).toBeVisible({ timeout: 120_000 });
   const after = await savedSlots(id);
   expect(after.whole).toBe(true);
   expect(after.slots).toBeGreaterThanOrEqual(before.slots);
   await expect(page.getByTestId('answer')).toContainText('Up to where it ended');
-  await expect.poll(() => statusOf(waiting), { timeout: 60_000 }).toBe('done');
+  await expect.poll(() => statusOf(waiting), { timeout: 120_000 }).toBe('done');
 });
 
 test('a server that is killed comes back while the trial goes on, and nothing is lost', async ({ page }) => {
@@ -52,7 +52,7 @@ test('a server that is killed comes back while the trial goes on, and nothing is
   await untilSlotsSaved(id);
   process.kill(pidOf('server'), 'SIGKILL');
   await expect(page.getByText('Navvy does not answer. Trying again.')).toBeVisible();
-  await expect(page.getByTestId('answer')).toContainText('240 slots', { timeout: 60_000 });
+  await expect(page.getByTestId('answer')).toContainText('240 slots', { timeout: 120_000 });
   expect(await savedSlots(id)).toEqual({ slots: 240, whole: true });
 });
 
@@ -63,9 +63,9 @@ test('processes killed at random moments leave whole traces and a queue that goe
     const trialPid = (await query<{ trial_pid: number | null }>('select trial_pid from runners'))[0]?.trial_pid ?? null;
     const pid = service === 'trial' ? trialPid : pidOf(service);
     if (pid !== null) process.kill(pid, 'SIGKILL');
-    await expect.poll(() => statusOf(id), { timeout: 60_000 }).toMatch(/done|crashed|interrupted/);
+    await expect.poll(() => statusOf(id), { timeout: 120_000 }).toMatch(/done|crashed|interrupted/);
     expect((await savedSlots(id)).whole).toBe(true);
-    await expect.poll(async () => (await page.request.get('/api/status').catch(() => null))?.ok() ?? false, { timeout: 30_000 }).toBe(true);
+    await expect.poll(async () => (await page.request.get('/api/status').catch(() => null))?.ok() ?? false, { timeout: 60_000 }).toBe(true);
   }
   await expectNextTrialRuns(page);
 });
@@ -79,7 +79,7 @@ test('a stopped database is said on the page; the trial is saved when it is back
   await away.goto('/media');
   await expect(away.getByRole('heading', { name: 'The database is away' })).toBeVisible();
   await startCluster();
-  await expect(page.getByTestId('answer')).toContainText('240 slots', { timeout: 60_000 });
+  await expect(page.getByTestId('answer')).toContainText('240 slots', { timeout: 120_000 });
   expect(await savedSlots(id)).toEqual({ slots: 240, whole: true });
   await away.getByRole('button', { name: 'Try again' }).click();
   await expect(away.getByRole('heading', { name: 'What each clip is' })).toBeVisible();

@@ -18,7 +18,7 @@ for (const theme of ['dark', 'light'] as const) {
       await page.goto(path);
       await expect(page.locator('html')).toHaveAttribute('data-theme', theme);
       await expect(page.getByRole('heading', { level: 1 }).first()).toBeVisible();
-      if (path.endsWith(id)) await expect(page.getByTestId('readout')).toContainText('slot', { timeout: 60_000 });
+      if (path.endsWith(id)) await expect(page.getByTestId('readout')).toContainText('slot', { timeout: 120_000 });
       expect(await faults(page), path).toEqual([]);
     }
     await page.keyboard.press('?');
@@ -52,7 +52,7 @@ test('a trial is started, watched and read by keyboard alone', async ({ page }) 
   const start = page.getByRole('button', { name: 'Play and measure' });
   for (let tab = 0; tab < 8 && !(await start.evaluate((node) => node === document.activeElement)); tab++) await page.keyboard.press('Tab');
   await page.keyboard.press('Enter');
-  await expect(page.getByTestId('answer')).toContainText('slots', { timeout: 60_000 });
+  await expect(page.getByTestId('answer')).toContainText('slots', { timeout: 120_000 });
   const readout = page.getByTestId('readout');
   await expect(readout).toContainText('slot');
   await page.keyboard.press('Home');

@@ -46,9 +46,9 @@ export async function startTrial(page: Page, clip: string, scale: 'Full' | 'Half
 
 /** Waits until a trial has saved some slots; returns the process id of its trial process. */
 export async function untilSlotsSaved(id: string): Promise<number> {
-  await expect.poll(async () => (await query('select 1 from trace_batches where trial_id = $1', [id])).length, { timeout: 30_000 }).toBeGreaterThan(0);
+  await expect.poll(async () => (await query('select 1 from trace_batches where trial_id = $1', [id])).length, { timeout: 60_000 }).toBeGreaterThan(0);
   let pid: number | null = null;
-  await expect.poll(async () => { pid = (await query<{ trial_pid: number | null }>('select trial_pid from runners'))[0]?.trial_pid ?? null; return pid; }, { timeout: 15_000 }).not.toBeNull();
+  await expect.poll(async () => { pid = (await query<{ trial_pid: number | null }>('select trial_pid from runners'))[0]?.trial_pid ?? null; return pid; }, { timeout: 60_000 }).not.toBeNull();
   return pid!;
 }
 

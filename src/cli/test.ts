@@ -54,7 +54,7 @@ async function endToEndTests(cluster: Cluster, only: readonly string[] = []): Pr
   await buildApp();
   await emptyDatabase(cluster.url);
   await migrateDatabase(cluster.url, paths.migrations);
-  const runner = startRunner(cluster.url, { NAVVY_WATCHDOG_MS: '4000', NAVVY_RIG_NAME: 'Slipway' });
+  const runner = startRunner(cluster.url, { NAVVY_WATCHDOG_MS: '8000', NAVVY_RIG_NAME: 'Slipway' });
   const { service, address } = await startServer(cluster.url, 4700);
   const report = join(home, 'playwright.json');
   rmSync(report, { force: true });

@@ -23,9 +23,15 @@ export interface DemoClip {
 
 const fullHd = { width: 1920, height: 1080 };
 
+/** The clips of the demo, those that take longest to encode first. */
 export const demoClips: readonly DemoClip[] = [
   {
-    file: 'wall-camera/TW_WALL_0107.mov', label: 'WALL', startTimecode: '07:12:40:00', rate: rational(24), frames: 144,
+    file: 'marsh-camera/TW_MARSH_0212.mp4', label: 'MARSH', startTimecode: '05:48:22:00', rate: rational(25), frames: 125,
+    picture: { ...fullHd, bitDepth: 10, chromaShiftX: 1, chromaShiftY: 1 }, pixelFormat: 'yuv420p10le',
+    encoder: 'libx265', encoderOptions: { preset: 'ultrafast', crf: '19', 'x265-params': 'log-level=error:keyint=25:min-keyint=25:scenecut=0:open-gop=0:bframes=2:rc-lookahead=5:aq-mode=0:no-cutree=1:min-cu-size=16:no-sao=1:rd=1' }, keyInterval: 25, bFrames: 2, seed: 212, texture: 14, spray: 10,
+  },
+  {
+    file: 'wall-camera/TW_WALL_0107.mov', label: 'WALL', startTimecode: '07:12:40:00', rate: rational(24), frames: 192,
     picture: { ...fullHd, bitDepth: 10, chromaShiftX: 1, chromaShiftY: 0 }, pixelFormat: 'yuv422p10le',
     encoder: 'prores_aw', encoderOptions: { profile: '2' }, keyInterval: null, bFrames: 0, seed: 107, texture: 26, spray: 6,
   },
@@ -35,17 +41,12 @@ export const demoClips: readonly DemoClip[] = [
     encoder: 'libx264', encoderOptions: { preset: 'superfast', crf: '22', 'x264-params': 'log-level=error:scenecut=0' }, keyInterval: 24, bFrames: 2, seed: 31, texture: 16, spray: 14,
   },
   {
-    file: 'marsh-camera/TW_MARSH_0212.mp4', label: 'MARSH', startTimecode: '05:48:22:00', rate: rational(25), frames: 125,
-    picture: { ...fullHd, bitDepth: 10, chromaShiftX: 1, chromaShiftY: 1 }, pixelFormat: 'yuv420p10le',
-    encoder: 'libx265', encoderOptions: { preset: 'ultrafast', crf: '19', 'x265-params': 'log-level=error:keyint=25:min-keyint=25:scenecut=0:open-gop=0:bframes=2:rc-lookahead=5:aq-mode=0:no-cutree=1:min-cu-size=16:no-sao=1:rd=1' }, keyInterval: 25, bFrames: 2, seed: 212, texture: 14, spray: 10,
-  },
-  {
     file: 'wall-camera/TW_WALL_0119_UHD.mov', label: 'WALL', startTimecode: '07:41:18:00', rate: rational(25), frames: 50,
     picture: { width: 3840, height: 2160, bitDepth: 10, chromaShiftX: 1, chromaShiftY: 0 }, pixelFormat: 'yuv422p10le',
     encoder: 'libx264', encoderOptions: { preset: 'ultrafast', crf: '20', 'x264-params': 'log-level=error:scenecut=0' }, keyInterval: 25, bFrames: 0, seed: 119, texture: 10, spray: 0,
   },
   {
-    file: 'proxies/TW_WALL_0107_proxy.mov', label: 'WALL PROXY', startTimecode: '07:12:40:00', rate: rational(24), frames: 144,
+    file: 'proxies/TW_WALL_0107_proxy.mov', label: 'WALL PROXY', startTimecode: '07:12:40:00', rate: rational(24), frames: 192,
     picture: { width: 1280, height: 720, bitDepth: 8, chromaShiftX: 1, chromaShiftY: 0 }, pixelFormat: 'yuvj422p',
     encoder: 'mjpeg', encoderOptions: { qmin: '4', qmax: '4' }, keyInterval: null, bFrames: 0, seed: 107, texture: 12, spray: 6,
   },

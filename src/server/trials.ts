@@ -31,7 +31,8 @@ export const selfCheckFaults: readonly InjectedFault[] = [
   { stage: 'decode', slot: 92, slots: 1 }, { stage: 'decode', slot: 112, slots: 4 },
   { stage: 'process', slot: 136, slots: 1 }, { stage: 'process', slot: 156, slots: 2 },
 ];
-const selfCheckSlots = 180;
+/** Slots a self-check plays: enough for its last fault to pass and the buffers to fill again. */
+export const selfCheckSlots = 180;
 
 /** Queues a self-check on the lightest intra clip of this rig that is long enough. Returns its id. */
 export async function startSelfCheck(): Promise<string> {

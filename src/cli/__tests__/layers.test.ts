@@ -1,9 +1,10 @@
 import { join } from 'node:path';
 import { ESLint } from 'eslint';
+import tseslint from 'typescript-eslint';
 import { projectRoot } from '../bundle';
 
 /** The linter is asked about lines that break a layer rule, as if they stood in an existing file. */
-const linter = new ESLint({ cwd: projectRoot });
+const linter = new ESLint({ cwd: projectRoot, overrideConfig: tseslint.configs.disableTypeChecked as ESLint.Options['overrideConfig'] });
 
 async function rulesBroken(file: string, text: string): Promise<string[]> {
   const [result] = await linter.lintText(text, { filePath: join(projectRoot, file) });

@@ -1,13 +1,13 @@
 import { smallIntra, smallTenBit } from '@/demo/smallClips';
 import { thisRigId } from '@/engine/rig';
-import { emptyVolume, newId, scannedClip, storedTrial, useTestDatabase } from '@/server/__tests__/testDatabase';
+import { emptyVolume, newId, scannedClip, storedTrial, onTestDatabase } from '@/server/__tests__/testDatabase';
 import { getClip, getPacketTable, listClipsOfVolume, markMissing, saveClip } from '../queries/clips';
 import { removeDemoData } from '../queries/demo';
 import { getRig, getRunner, renameRig, saveRig, saveRunner } from '../queries/rigs';
 import { getTrial, latestTrial, listSamples, listTraceBatches, listTrials, listTrialsByStatus, queueLength, removeTrial, saveSample, saveTraceBatch, updateTrial } from '../queries/trials';
 import { findVolumeByPath, getVolume, listVolumes, removeVolume, setScan } from '../queries/volumes';
 
-useTestDatabase();
+onTestDatabase();
 
 const unreadable = { sizeBytes: 10, modifiedAt: new Date(5), status: 'unplayable', problem: 'no media' } as const;
 

@@ -6,6 +6,7 @@ import { defaultBufferDepths } from '@/core/playback/slots';
 import { summarise } from '@/core/playback/summary';
 import { decodeTrace, joinTraces, type Trace } from '@/core/playback/trace';
 import { frameGraph } from '@/core/playback/work';
+import type { Rational } from '@/core/time/rational';
 import type { DemoClip } from '@/demo/clips';
 import { encodeDemoClip } from '@/demo/encodeClip';
 import { probeClip, type ProbedClip } from '../media/probe';
@@ -56,11 +57,14 @@ export interface RunOptions {
   readonly during?: (host: TrialHost) => void | Promise<void>;
   /** Reads this file instead of the probed one. */
   readonly readFrom?: string;
+  /** Plays at this rate instead of the clip's own. */
+  readonly rate?: Rational;
 }
 
-export async function runTrial(path: string, { settings, watchdogMs = 20_000, viewers = 0, during, readFrom }: RunOptions = {}): Promise<TestRun> {
+export async function runTrial(path: string, { settings, watchdogMs = 20_000, viewers = 0, during, readFrom, rate }: RunOptions = {}): Promise<TestRun> {
   const base = await workFolder();
-  const probed = await probeClip(path);
+  const found = await probeClip(path);
+  const probed = rate ? { ...found, format: { ...found.format, rate } } : found;
   const parts: Trace[] = [];
   const counters: LiveCounters[] = [];
   const pictures: { frame: number; jpeg: Uint8Array }[] = [];
@@ -70,9 +74,9 @@ export async function runTrial(path: string, { settings, watchdogMs = 20_000, vi
   const host = new TrialHost(join(base, 'build', 'trial.mjs'), {
     trialId: 'test', path: readFrom ?? path, setup: probed.setup, rate: probed.format.rate, packets: encodePacketTable(probed.packets), settings: { ...plainSettings, ...settings },
   }, {
-    onPrepared: (found) => { conditions = found; },
-    onFindings: (found) => { findings = found; },
-    onCounters: (found) => counters.push(found),
+    onPrepared: (told) => { conditions = told; },
+    onFindings: (told) => { findings = told; },
+    onCounters: (told) => counters.push(told),
     onPicture: (frame, jpeg) => pictures.push({ frame, jpeg }),
     onBatch: (batch) => {
       expect(batch.from).toBe(parts.reduce((sum, part) => sum + part.length, 0));

@@ -54,8 +54,9 @@ export class TraceRecorder {
     this.trace.arrival[slot] = position;
   }
 
+  /** The frame that a slot is to show. A frame that is finished after its slot has passed is not shown any more. */
   setShownFrame(slot: number, frame: number): void {
-    this.trace.shownFrame[slot] = frame;
+    if (this.passed[slot] === 0) this.trace.shownFrame[slot] = frame;
   }
 
   setWoke(slot: number, wokeAtUs: number): void {

@@ -7,9 +7,9 @@ import { smallLongGop, smallTenBit } from '@/demo/smallClips';
 import { smallClip, workFolder } from '@/engine/__tests__/testTrial';
 import { clipsOfRig, createVolume, deleteVolume, requestScan, volumesOfRig } from '../library';
 import { scanVolume } from '../runner/scan';
-import { emptyVolume, newId, useTestDatabase } from './testDatabase';
+import { emptyVolume, newId, onTestDatabase } from './testDatabase';
 
-useTestDatabase();
+onTestDatabase();
 
 const statusesOf = async (id: string) => Object.fromEntries((await listClipsOfVolume(id)).map(({ path, status }) => [path, status]));
 
@@ -39,7 +39,7 @@ test('a scan tells ready, damaged, changed and missing files apart', async () =>
   expect(packets.length).toBe(smallLongGop.frames);
 
   // Replaced by a clip cut short, under the same name: read again, kept under the same id.
-  await truncate(join(folder, 'kite.mp4'), packets.offset[60]!);
+  await truncate(join(folder, 'kite.mp4'), packets.offset[60]);
   await rm(join(folder, 'notes.mov'));
   await scanVolume(id);
   expect(await statusesOf(id)).toEqual({ 'kite.mp4': 'unplayable', 'notes.mov': 'missing' });

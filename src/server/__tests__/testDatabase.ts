@@ -16,7 +16,7 @@ import { closeQueue } from '../queue';
 import { scanVolume } from '../runner/scan';
 
 /** Server tests run on a database of their own that ./navvy test makes; each file begins with an empty one and this rig. */
-export function useTestDatabase(): void {
+export function onTestDatabase(): void {
   beforeAll(async () => {
     await connection().pool.query('truncate rigs, volumes, clips, packet_tables, trials, trace_batches, samples, runners cascade');
     await saveRig(await thisRigId(), await readRigIdentity(), 'Slipway');

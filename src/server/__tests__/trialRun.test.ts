@@ -12,9 +12,9 @@ import { PictureServer } from '../runner/pictureServer';
 import { TrialRun } from '../runner/trialRun';
 import { loadTrace } from '../traces';
 import { startPlayback } from '../trials';
-import { scannedClip, storedTrial, useTestDatabase } from './testDatabase';
+import { scannedClip, storedTrial, onTestDatabase } from './testDatabase';
 
-useTestDatabase();
+onTestDatabase();
 
 async function run(trialId: string, meanwhile: (run: TrialRun, pid: number) => void = () => undefined): Promise<(number | null)[]> {
   const pids: (number | null)[] = [];
@@ -40,7 +40,7 @@ test('a queued trial is measured, saved slot by slot, judged, and told about', a
   expect((await loadTrace(id)).length).toBe(48);
   const samples = await listSamples(id);
   expect(samples.length).toBeGreaterThan(0);
-  for (const { trialLoad, othersLoad } of samples) expect(trialLoad + othersLoad).toBeLessThanOrEqual(1.3);
+  for (const { trialLoad, othersLoad } of samples) expect(trialLoad + othersLoad).toBeLessThanOrEqual(1.5);
 });
 
 test('a trial runs once: what is no longer waiting is left alone', async () => {

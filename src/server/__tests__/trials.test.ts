@@ -5,14 +5,15 @@ import { intraGraph, type Work } from '@/core/playback/work';
 import { getTrial, updateTrial } from '@/db/queries/trials';
 import { removeVolume } from '@/db/queries/volumes';
 import { saveClip, type ClipWithVolume } from '@/db/queries/clips';
+import { demoClips } from '@/demo/clips';
 import { smallIntra, smallTenBit } from '@/demo/smallClips';
 import { closeTrial } from '../runner/trialRun';
 import { traceCsv } from '../traceCsv';
 import { loadTrace, storeTraceBatch } from '../traces';
-import { cancelTrial, deleteTrial, readTrialPage, startPlayback, startSelfCheck, traceViewOf } from '../trials';
-import { newId, scannedClip, storedTrial, useTestDatabase } from './testDatabase';
+import { cancelTrial, deleteTrial, readTrialPage, selfCheckSlots, startPlayback, startSelfCheck, traceViewOf } from '../trials';
+import { newId, scannedClip, storedTrial, onTestDatabase } from './testDatabase';
 
-useTestDatabase();
+onTestDatabase();
 
 let clip: ClipWithVolume;
 beforeAll(async () => { clip = await scannedClip(smallTenBit); });
@@ -62,6 +63,10 @@ test('cancelling a running trial leaves its end to the runner', async () => {
   const row = (await getTrial(id))!;
   expect(row.status).toBe('running');
   expect(row.cancelRequestedAt).not.toBeNull();
+});
+
+test('the demo has a light intra clip that is long enough for the self-check', () => {
+  expect(demoClips.some(({ keyInterval, frames, picture }) => keyInterval === null && frames >= selfCheckSlots && picture.width <= 1280)).toBe(true);
 });
 
 test('a self-check needs an intra clip that is long enough, and one is enough at a time', async () => {

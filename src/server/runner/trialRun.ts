@@ -5,6 +5,7 @@ import { frameGraph } from '@/core/playback/work';
 import { decodePacketTable } from '@/core/media/packetTable';
 import { TimeLeftEstimator } from '@/core/tasks/timeLeft';
 import { getClip, getPacketTable } from '@/db/queries/clips';
+import { getRig } from '@/db/queries/rigs';
 import { getTrial, saveSample, updateTrial, type TrialRow } from '@/db/queries/trials';
 import type { TrialConditions, TrialStatus } from '@/db/schema';
 import { expectedDrops } from '@/engine/playback/faults';
@@ -64,8 +65,9 @@ export class TrialRun {
       await this.close(trial, { kind: 'failed', message: 'The clip of this trial is no longer in the library. Scan its volume and start the trial again.', detail: '' });
       return;
     }
-    const [rig, rigState] = await Promise.all([readRigIdentity(), readRigState(new Set([process.pid, process.ppid]))]);
-    this.conditions = { rig, rigState, run: null, softwareVersion: softwareVersion() };
+    // What the rig is was written down when this runner began; only its state changes.
+    const [rig, rigState] = await Promise.all([persist(() => getRig(trial.rigId)), readRigState(new Set([process.pid, process.ppid]))]);
+    this.conditions = { rig: rig?.identity ?? (await readRigIdentity()), rigState, run: null, softwareVersion: softwareVersion() };
     const end = await this.measure(spec);
     await this.saving;
     await this.close(trial, end);

@@ -11,8 +11,8 @@ export function CauseSwatch({ stage, plain = false }: { stage: Stage; plain?: bo
         <pattern id={id} width="6" height="6" patternUnits="userSpaceOnUse">
           <rect width="6" height="6" fill={`var(${variable})`} />
           {hatch === 'level' && <path d="M0 3h6" stroke="var(--surface)" strokeWidth="1.6" />}
-          {hatch === 'upright' && <path d="M3 0v6" stroke="var(--surface)" strokeWidth="1.6" />}
-          {hatch === 'rising' && <path d="M0 6L6 0M-3 3L3 -3M3 9L9 3" stroke="var(--surface)" strokeWidth="1.6" />}
+          {(hatch === 'rising' || hatch === 'crossed') && <path d="M0 6L6 0M-3 3L3 -3M3 9L9 3" stroke="var(--surface)" strokeWidth="1.6" />}
+          {hatch === 'crossed' && <path d="M0 0L6 6M-3 3L3 9M3 -3L9 3" stroke="var(--surface)" strokeWidth="1.6" />}
           {hatch === 'dots' && <circle cx="3" cy="3" r="1.3" fill="var(--surface)" />}
         </pattern>
       </defs>

@@ -1,15 +1,15 @@
 import type { Stage } from '@/core/playback/slots';
 
 /** Each cause has a word, a hatching and a colour. */
-export const causeStyles: Record<Stage, { readonly word: string; readonly variable: string; readonly hatch: 'level' | 'rising' | 'upright' | 'dots' }> = {
+export const causeStyles: Record<Stage, { readonly word: string; readonly variable: string; readonly hatch: 'level' | 'rising' | 'crossed' | 'dots' }> = {
   read: { word: 'read', variable: '--cause-read', hatch: 'level' },
   decode: { word: 'decode', variable: '--cause-decode', hatch: 'rising' },
-  process: { word: 'process', variable: '--cause-process', hatch: 'upright' },
+  process: { word: 'process', variable: '--cause-process', hatch: 'crossed' },
   present: { word: 'present', variable: '--cause-present', hatch: 'dots' },
 };
 
 /** A small tile drawn with a cause's hatching, for canvas patterns; `scale` is the device's pixel ratio. */
-export function hatchTile(hatch: 'level' | 'rising' | 'upright' | 'dots', colour: string, ground: string, scale: number): HTMLCanvasElement {
+export function hatchTile(hatch: 'level' | 'rising' | 'crossed' | 'dots', colour: string, ground: string, scale: number): HTMLCanvasElement {
   const size = Math.round(6 * scale);
   const tile = document.createElement('canvas');
   tile.width = tile.height = size;
@@ -21,8 +21,9 @@ export function hatchTile(hatch: 'level' | 'rising' | 'upright' | 'dots', colour
   pen.lineWidth = 1.6 * scale;
   pen.beginPath();
   if (hatch === 'level') { pen.moveTo(0, size / 2); pen.lineTo(size, size / 2); }
-  if (hatch === 'upright') { pen.moveTo(size / 2, 0); pen.lineTo(size / 2, size); }
-  if (hatch === 'rising') for (const shift of [-size, 0, size]) { pen.moveTo(shift, size); pen.lineTo(shift + size, 0); }
+  // No upright lines: they would read as borders between slots.
+  if (hatch === 'rising' || hatch === 'crossed') for (const shift of [-size, 0, size]) { pen.moveTo(shift, size); pen.lineTo(shift + size, 0); }
+  if (hatch === 'crossed') for (const shift of [-size, 0, size]) { pen.moveTo(shift, 0); pen.lineTo(shift + size, size); }
   if (hatch === 'dots') { pen.arc(size / 2, size / 2, 1.3 * scale, 0, Math.PI * 2); pen.fill(); }
   pen.stroke();
   return tile;
