@@ -19,7 +19,7 @@ import { startRunner, startServer } from './supervise';
 interface Row { readonly name: string; readonly value: number; readonly unit: string; readonly target: string; readonly met: boolean; readonly note: string }
 
 const threads = 2;
-const repeats = 3;
+const repeats = 5;
 
 /** Frames per second of the native command line, from its own start and end of decoding. */
 function nativeRate(path: string, frames: number): number {

@@ -45,11 +45,13 @@ export async function takeScreenshots(): Promise<void> {
   try {
     await page.goto(`${address}/rig`);
     await page.getByRole('button', { name: /Run the self-check/ }).click();
-    await page.getByRole('link', { name: 'see its slots and conditions' }).waitFor({ timeout: 60_000 });
+    await page.getByRole('button', { name: 'Run the self-check again', disabled: true }).waitFor();
+    await page.getByRole('button', { name: 'Run the self-check again', disabled: false }).waitFor({ timeout: 60_000 });
     await shoot('rig');
     for (const section of ['storage', 'media']) {
       await page.goto(`${address}/${section}`);
       await page.getByRole('heading', { level: 1 }).waitFor();
+      await page.getByLabel('Conditions').getByText('%').waitFor(); // the load has been told
       await shoot(section);
     }
     await startTrial(page, address, 'WALL_0119', 'Half');

@@ -90,14 +90,15 @@ export function processorTimeOf(pid: number): number | null {
   }
 }
 
-/** Processor time of the whole rig since boot, in ms over all cores. */
-export function processorTimes(): { busyMs: number; totalMs: number } {
-  let busyMs = 0;
-  let totalMs = 0;
-  for (const { times } of cpus()) {
-    const total = times.user + times.nice + times.sys + times.idle + times.irq;
-    totalMs += total;
-    busyMs += total - times.idle;
-  }
-  return { busyMs, totalMs };
+/**
+ * Processor time of the whole rig since boot, in ms over all cores. Time that a
+ * virtual machine's host gave to others counts as busy: the rig could not use it.
+ * @param statistics the text of /proc/stat. Source: proc(5), the line "cpu": user, nice, system, idle, iowait, irq, softirq, steal.
+ */
+export function processorTimes(statistics = readFileSync('/proc/stat', 'utf8')): { busyMs: number; totalMs: number } {
+  const ticks = /^cpu +(.*)$/m.exec(statistics)?.[1]?.split(' ').map(Number).slice(0, 8) ?? [];
+  const total = ticks.reduce((sum, value) => sum + value, 0);
+  const idle = (ticks[3] ?? 0) + (ticks[4] ?? 0);
+  const toMs = 1000 / ticksPerSecond;
+  return { busyMs: (total - idle) * toMs, totalMs: total * toMs };
 }

@@ -41,7 +41,7 @@ const silentAfterSeconds = 8;
 export async function readStatus(): Promise<Status> {
   const id = await currentRigId();
   const [rig, power, runner, running, queued, volumes, selfCheck] = await Promise.all([
-    getRig(id), recentPower(), getRunner(id), listTrialsByStatus(id, ['running']), queueLength(id), listVolumes(id), latestTrial(id, 'self-check'),
+    getRig(id), recentPower(), getRunner(id), listTrialsByStatus(id, ['running']), queueLength(id), listVolumes(id), latestTrial(id, 'self-check', ['done']),
   ]);
   const trial = running[0];
   return {

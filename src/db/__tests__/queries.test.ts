@@ -84,6 +84,9 @@ test('trials are listed newest first, by kind and by status', async () => {
   const check = await storedTrial(clip, { kind: 'self-check', status: 'done' });
   expect((await listTrials(rigId, 'playback')).slice(0, 2).map(({ id }) => id)).toEqual([newer, older]);
   expect((await latestTrial(rigId, 'self-check'))?.id).toBe(check);
+  const waiting = await storedTrial(clip, { kind: 'self-check', createdAt: new Date(Date.now() + 3_000), status: 'cancelled' });
+  expect((await latestTrial(rigId, 'self-check'))?.id).toBe(waiting);
+  expect((await latestTrial(rigId, 'self-check', ['done']))?.id).toBe(check);
   expect(await queueLength(rigId)).toBe(before + 1);
   expect((await listTrialsByStatus(rigId, ['queued'])).map(({ id }) => id)).toContain(older);
   expect(Object.keys((await listTrials(rigId, 'playback'))[0]!)).not.toContain('charges'); // a list stays light

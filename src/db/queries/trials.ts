@@ -20,8 +20,9 @@ export async function listTrials(rigId: string, kind: TrialKind): Promise<TrialL
   return database().select(listColumns).from(trials).where(and(eq(trials.rigId, rigId), eq(trials.kind, kind))).orderBy(desc(trials.createdAt)).limit(2_000);
 }
 
-export async function latestTrial(rigId: string, kind: TrialKind): Promise<TrialListRow | null> {
-  return (await database().select(listColumns).from(trials).where(and(eq(trials.rigId, rigId), eq(trials.kind, kind))).orderBy(desc(trials.createdAt)).limit(1))[0] ?? null;
+/** The newest trial of a kind, or the newest that ended with one of the given statuses. */
+export async function latestTrial(rigId: string, kind: TrialKind, ended?: readonly TrialStatus[]): Promise<TrialListRow | null> {
+  return (await database().select(listColumns).from(trials).where(and(eq(trials.rigId, rigId), eq(trials.kind, kind), ended && inArray(trials.status, [...ended]))).orderBy(desc(trials.createdAt)).limit(1))[0] ?? null;
 }
 
 export async function listTrialsByStatus(rigId: string, statuses: readonly TrialStatus[]): Promise<TrialListRow[]> {

@@ -12,6 +12,9 @@ export interface DecoderOptions {
   readonly rate: { readonly num: number; readonly den: number };
 }
 
+/** How a decoder's threads share the work. */
+const threadKinds = { frames: 'frame by frame', slices: 'within a frame', none: 'none' } as const;
+
 /** A packet with its own copy of a frame's coded bytes, its slot as timestamp. The caller frees it. */
 export function packetOf(data: Buffer, slot: number, key: boolean): Packet {
   const packet = new Packet();
@@ -24,6 +27,8 @@ export function packetOf(data: Buffer, slot: number, key: boolean): Packet {
 
 /** A decoder fed with bytes from memory. Frames carry their slot as timestamp. */
 export class Decoder {
+  private spare: Frame | null = null;
+
   private constructor(private readonly context: CodecContext, readonly name: string, readonly threads: number, readonly threadKind: string) {}
 
   /** @throws EngineError when there is no decoder or it refuses the stream */
@@ -48,7 +53,7 @@ export class Decoder {
     const code = await context.open2(codec);
     parameters.free();
     if (code < 0) throw new EngineError(`The decoder ${codec.name} refused this clip (code ${code}). Check that the file is whole.`);
-    const kind = options.lowDelay && slices ? 'within a frame' : frames ? 'frame by frame' : slices ? 'within a frame' : 'none';
+    const kind = options.lowDelay && slices ? threadKinds.slices : frames ? threadKinds.frames : slices ? threadKinds.slices : threadKinds.none;
     return new Decoder(context, codec.name ?? 'unknown', context.threadCount, kind);
   }
 
@@ -67,16 +72,25 @@ export class Decoder {
 
   /** The next frame in display order, or null when the decoder wants more packets or has ended. The caller frees it. */
   async receive(): Promise<Frame | null> {
-    const frame = new Frame();
-    frame.alloc();
-    const code = await this.context.receiveFrame(frame);
+    const frame = this.spare ?? new Frame();
+    if (!this.spare) frame.alloc();
+    this.spare = null;
+    // Without frame threads the work was done when the packet was sent and this only hands the frame over: a trip to another thread would cost more.
+    const code = this.mayWait ? await this.context.receiveFrame(frame) : this.context.receiveFrameSync(frame);
     if (code >= 0) return frame;
-    frame.free();
+    this.spare = frame;
     if (code === AVERROR_EAGAIN || code === AVERROR_EOF) return null;
     throw new EngineError(`The decoder failed (code ${code}). The file is damaged; copy it again from its source.`);
   }
 
+  /** True when asking for a frame may wait for one that another thread still works on. */
+  private get mayWait(): boolean {
+    return this.threadKind === threadKinds.frames && this.threads > 1;
+  }
+
   close(): void {
+    this.spare?.free();
+    this.spare = null;
     this.context.freeContext();
   }
 }
