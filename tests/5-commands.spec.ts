@@ -1,6 +1,6 @@
 import { spawn, spawnSync, type ChildProcess } from 'node:child_process';
 import { existsSync, readFileSync } from 'node:fs';
-import { mkdtemp, rm } from 'node:fs/promises';
+import { chmod, mkdtemp, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import { expect, test } from '@playwright/test';
 
@@ -9,7 +9,10 @@ let home: string;
 const script = join(process.cwd(), 'navvy');
 const environment = () => ({ ...process.env, NAVVY_HOME: home, NAVVY_PORT: '5300', NAVVY_DATABASE_URL: '' });
 
-test.beforeAll(async () => { home = await mkdtemp(join(process.cwd(), '.navvy-commands-')); });
+test.beforeAll(async () => {
+  home = await mkdtemp(join(process.cwd(), '.navvy-commands-'));
+  await chmod(home, 0o755); // open to the database's account, so that all of it lies and goes with this folder
+});
 test.afterAll(async () => { await rm(home, { recursive: true, force: true }); });
 
 function start(...args: string[]): { child: ChildProcess; output: () => string; ended: Promise<number | null> } {

@@ -3,7 +3,7 @@ import { createColumnHelper, type ColumnDef } from '@tanstack/react-table';
 import { Play } from 'lucide-react';
 import Link from 'next/link';
 import { frameStructureLabel } from '@/core/media/frameStructure';
-import { rateLabel } from '@/core/time/rational';
+import { rateLabel, toNumber, type Rational } from '@/core/time/rational';
 import type { LibraryClip } from '@/server/library';
 import { clockTime, count, megabits, size } from '../format';
 import { Empty } from '../parts/Empty';
@@ -17,6 +17,11 @@ const fileName = (path: string) => path.split('/').at(-1) ?? path;
 const folderOf = (path: string) => path.split('/').slice(0, -1).join('/');
 const durationMs = (clip: LibraryClip) => (clip.format && clip.frames ? (clip.frames * 1000) / rateOf(clip) : null);
 
+/** A frame rate as people say it, with the exact one below where they differ. */
+function Rate({ rate }: { rate: Rational }) {
+  return <>{Number(toNumber(rate).toFixed(3))}{rate.den !== 1 && <span className="block text-xs text-muted">{rate.num}/{rate.den}</span>}</>;
+}
+
 const columns = [
   column.display({
     id: 'play', header: '',
@@ -29,7 +34,7 @@ const columns = [
   column.accessor((clip) => (clip.format ? [clip.format.codec, clip.format.profile].filter(Boolean).join(' ') : '–'), { id: 'codec', header: 'Codec, profile' }),
   column.accessor((clip) => (clip.format ? `${clip.format.bitDepth}-bit ${clip.format.chroma}` : '–'), { id: 'depth', header: 'Depth, chroma', meta: { figures: true } }),
   column.accessor((clip) => (clip.format ? clip.format.width * clip.format.height : 0), { id: 'raster', header: 'Raster', meta: { figures: true, text: (clip) => (clip.format ? `${clip.format.width}x${clip.format.height}` : '') }, cell: ({ row: { original: { format } } }) => (format ? `${format.width}x${format.height}` : '–') }),
-  column.accessor(rateOf, { id: 'rate', header: 'Rate /s', meta: { figures: true, text: ({ format }) => (format ? rateLabel(format.rate) : '') }, cell: ({ row: { original: { format } } }) => (format ? rateLabel(format.rate) : '–') }),
+  column.accessor(rateOf, { id: 'rate', header: 'Rate /s', meta: { figures: true, text: ({ format }) => (format ? rateLabel(format.rate) : '') }, cell: ({ row: { original: { format } } }) => (format ? <Rate rate={format.rate} /> : '–') }),
   column.accessor((clip) => durationMs(clip) ?? 0, { id: 'duration', header: 'Duration', meta: { figures: true, text: (clip) => (clip.frames === null ? '' : `${clip.frames} frames`) }, cell: ({ row: { original } }) => (durationMs(original) === null ? '–' : <span title={`${count(original.frames ?? 0)} frames`}>{clockTime(durationMs(original) ?? 0)}</span>) }),
   column.accessor((clip) => (clip.structure ? frameStructureLabel(clip.structure) : '–'), { id: 'structure', header: 'Frames depend', cell: ({ getValue }) => <span className="block min-w-28">{getValue()}</span> }),
   column.accessor('frames', { header: 'Frames', meta: { figures: true }, cell: ({ row }) => (row.original.frames === null ? '–' : count(row.original.frames)) }),

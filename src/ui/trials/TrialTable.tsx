@@ -32,6 +32,12 @@ function causeText({ summary }: TrialListRow): string {
   return charges.map(([charge, drops]) => `${stagesOf(Number(charge)).map((stage) => causeStyles[stage].word).join('+')} ${drops}`).join(', ') || '–';
 }
 
+/** The stage that most drops are charged to; all of them on pointing. */
+function Late({ causes }: { causes: string }) {
+  const [most, ...others] = causes.split(', ');
+  return <span className="block min-w-20" title={causes}>{most}{others.length > 0 && <span className="block text-xs text-muted">and {others.length} more</span>}</span>;
+}
+
 const columns = [
   column.accessor((trial) => trial.createdAt, { id: 'started', header: 'Started', cell: ({ row }) => <Link prefetch={false} className="figure whitespace-nowrap underline decoration-edge underline-offset-4" href={`/trials/${row.original.id}`}>{dateTime(row.original.createdAt)}</Link>, meta: { text: (trial) => dateTime(trial.createdAt) } }),
   column.accessor((trial) => trial.subject.clipPath, { id: 'clip', header: 'Clip', cell: ({ row }) => <MiddleName name={row.original.subject.clipPath.split('/').at(-1) ?? ''} /> }),
@@ -42,7 +48,7 @@ const columns = [
     cell: ({ row: { original } }) => (original.status === 'done' && original.summary?.grade ? <><GradeMark grade={original.summary.grade} />{isDisturbed(original.load) && <span className="block text-xs text-signal-text">disturbed</span>}</> : <span className={original.status === 'done' ? '' : 'text-muted'}>{resultText(original)}</span>),
   }),
   column.accessor((trial) => trial.summary?.dropped ?? null, { id: 'dropped', header: 'Dropped', meta: { figures: true }, cell: ({ row: { original } }) => (original.summary ? `${original.summary.dropped} / ${original.summary.slots}` : '–') }),
-  column.accessor(causeText, { id: 'cause', header: 'Late', cell: ({ getValue }) => <span className="block min-w-20">{getValue()}</span> }),
+  column.accessor(causeText, { id: 'cause', header: 'Late', cell: ({ getValue }) => <Late causes={getValue()} /> }),
   column.accessor((trial) => trial.summary?.achievedRate ?? null, { id: 'rate', header: 'Achieved /s', meta: { figures: true }, cell: ({ row }) => row.original.summary?.achievedRate.toFixed(1) ?? '–' }),
   column.accessor((trial) => trial.summary?.pacingMs?.p99 ?? null, { id: 'pacing', header: 'Pacing p99', meta: { figures: true }, cell: ({ getValue }) => milliseconds(getValue()) }),
   column.accessor((trial) => (trial.conditions?.run ? (trial.conditions.run.cold.method === 'warm' ? 'warm' : 'cold') : '–'), { id: 'cache', header: 'Cache' }),
