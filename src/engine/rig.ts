@@ -51,12 +51,20 @@ export async function readRigIdentity(): Promise<RigIdentity> {
   };
 }
 
+let virtual: Promise<boolean> | null = null;
+
+/** Whether this is a virtual machine. Asked once: it does not change, and asking starts other programs. */
+function isVirtual(): Promise<boolean> {
+  virtual ??= system.system().then((machine) => machine.virtual);
+  return virtual;
+}
+
 /** What the rig runs on now; `unknown` where the system does not tell. */
 export async function readPower(): Promise<RigState['power']> {
   const battery = await system.battery();
   if (battery.hasBattery) return battery.acConnected ? 'mains' : 'battery';
   // Without a battery there is mains, unless this is a guest that is told nothing of its host's power.
-  return (await system.system()).virtual ? 'unknown' : 'mains';
+  return (await isVirtual()) ? 'unknown' : 'mains';
 }
 
 /** Reads the rig's state of the moment. */

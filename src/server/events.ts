@@ -35,10 +35,12 @@ class EventHub {
   subscribe(listener: Listener): () => void {
     this.listeners.add(listener);
     void this.connect();
-    return () => {
-      this.listeners.delete(listener);
-      if (this.listeners.size === 0) void this.client?.end().catch(() => undefined);
-    };
+    return () => { this.listeners.delete(listener); };
+  }
+
+  async close(): Promise<void> {
+    this.listeners.clear();
+    await this.client?.end();
   }
 
   private async connect(): Promise<void> {
@@ -60,7 +62,6 @@ class EventHub {
       await client.connect();
       await client.query(`listen ${channel}`);
       this.client = client;
-      if (this.listeners.size === 0) await client.end();
     } catch {
       reconnect();
     } finally {
@@ -69,10 +70,17 @@ class EventHub {
   }
 }
 
-const holder = globalThis as typeof globalThis & { navvyEventHub?: EventHub };
+const holder = globalThis as typeof globalThis & { navvyEventHub?: EventHub | undefined };
 
 /** Calls `listener` for every event until the returned function is called. Survives a database restart. */
 export function subscribe(listener: Listener): () => void {
   holder.navvyEventHub ??= new EventHub();
   return holder.navvyEventHub.subscribe(listener);
+}
+
+/** Stops listening; the next subscription connects again. */
+export async function closeEvents(): Promise<void> {
+  const { navvyEventHub } = holder;
+  holder.navvyEventHub = undefined;
+  await navvyEventHub?.close();
 }

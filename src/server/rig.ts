@@ -15,15 +15,6 @@ export async function nameRig(name: string): Promise<void> {
   await renameRig(await currentRigId(), name);
 }
 
-const powerMs = 10_000;
-let power: { readonly atMs: number; readonly value: Promise<RigState['power']> } | null = null;
-
-/** The rig's power, asked of the system every ten seconds at most: pages ask more often. */
-function recentPower(): Promise<RigState['power']> {
-  if (!power || Date.now() - power.atMs > powerMs) power = { atMs: Date.now(), value: readPower().catch(() => 'unknown') };
-  return power.value;
-}
-
 /** What the condition strip and the navigation show. */
 export interface Status {
   readonly rigName: string;
@@ -41,7 +32,7 @@ const silentAfterSeconds = 8;
 export async function readStatus(): Promise<Status> {
   const id = await currentRigId();
   const [rig, power, runner, running, queued, volumes, selfCheck] = await Promise.all([
-    getRig(id), recentPower(), getRunner(id), listTrialsByStatus(id, ['running']), queueLength(id), listVolumes(id), latestTrial(id, 'self-check', ['done']),
+    getRig(id), readPower(), getRunner(id), listTrialsByStatus(id, ['running']), queueLength(id), listVolumes(id), latestTrial(id, 'self-check', ['done']),
   ]);
   const trial = running[0];
   return {

@@ -16,6 +16,11 @@ export function stagesOf(charge: number): Stage[] {
   return (['read', 'decode', 'process', 'present'] as const).filter((stage) => charge & stageBit[stage]);
 }
 
+/** Charges as bits with their drops, most drops first. */
+export function chargesByDrops(countByCharge: Attribution['countByCharge']): { charge: number; drops: number }[] {
+  return Object.entries(countByCharge).map(([charge, drops]) => ({ charge: Number(charge), drops })).sort((a, b) => b.drops - a.drops);
+}
+
 export interface Attribution {
   /** Bits of `stageBit` per slot; 0 where nothing was dropped. */
   readonly charges: Uint8Array;

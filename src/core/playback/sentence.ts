@@ -1,4 +1,4 @@
-import { stagesOf } from './attribute';
+import { chargesByDrops, stagesOf } from './attribute';
 import type { Cure } from './cures';
 import type { Stage } from './slots';
 import type { PlaybackSummary } from './summary';
@@ -32,8 +32,7 @@ export function answerSentence(summary: PlaybackSummary, rate: number): string {
   }
   const wrong = summary.wrong > 0 ? ` ${slots(summary.wrong)} showed a wrong frame.` : '';
   if (summary.dropped === 0) return `All ${slots(summary.slots)} were shown${summary.late > 0 ? `, ${groupDigits(summary.late)} of them late` : ''}.${wrong}`;
-  const charges = Object.entries(summary.attribution?.countByCharge ?? {}).sort(([, a], [, b]) => b - a);
-  const blame = charges.map(([charge, count]) => `${lateLabel(Number(charge))} for ${groupDigits(count)}`).join(', ');
+  const blame = chargesByDrops(summary.attribution?.countByCharge ?? {}).map(({ charge, drops }) => `${lateLabel(charge)} for ${groupDigits(drops)}`).join(', ');
   return `${groupDigits(summary.dropped)} of ${slots(summary.slots)} dropped; ${blame}.${wrong}`;
 }
 

@@ -77,14 +77,14 @@ async function measure(spec: TrialSpec): Promise<void> {
     presenterPath: new URL('./presenter.mjs', import.meta.url),
   });
   if (cancelled) player.stop();
-  const finish = await report(file, player, recorder);
+  const finalWord = await report(file, player, recorder);
   if (!cancelled) tell({ type: 'findings', findings: { frameCode: player.frameCode ?? false, scaleCosts: await measureScales(file, spec, packets) } });
-  finish();
+  tell(finalWord);
   await file.close();
 }
 
-/** Runs the player to its end, giving out batches and counters. Returns what gives out the final word. */
-async function report(file: ColdFile, running: Player, recorder: TraceRecorder): Promise<() => void> {
+/** Runs the player to its end, giving out batches and counters. Returns the final word on the run. */
+async function report(file: ColdFile, running: Player, recorder: TraceRecorder): Promise<FromTrial> {
   const cpuBefore = process.cpuUsage();
   const beganUs = monotonicUs();
   const reporting = startReporting(running, recorder, cpuBefore);
@@ -97,9 +97,7 @@ async function report(file: ColdFile, running: Player, recorder: TraceRecorder):
     flush(recorder);
   }
   const cpu = process.cpuUsage(cpuBefore);
-  const wallUs = monotonicUs() - beganUs;
-  const wasCancelled = cancelled;
-  return () => tell({ type: 'finished', cancelled: wasCancelled, cpuUs: cpu.user + cpu.system, wallUs, peakMemoryBytes: process.resourceUsage().maxRSS * 1024 });
+  return { type: 'finished', cancelled, cpuUs: cpu.user + cpu.system, wallUs: monotonicUs() - beganUs, peakMemoryBytes: process.resourceUsage().maxRSS * 1024 };
 }
 
 function flush(recorder: TraceRecorder): void {

@@ -6,12 +6,12 @@ import { getClip, listClipsOfVolume, type ClipWithVolume } from '@/db/queries/cl
 import { saveRig } from '@/db/queries/rigs';
 import { addTrial } from '@/db/queries/trials';
 import { addVolume } from '@/db/queries/volumes';
-import { defaultBufferDepths } from '@/core/playback/slots';
 import type { trials } from '@/db/schema';
-import { smallClip, workFolder } from '@/engine/__tests__/testTrial';
+import { plainSettings, smallClip, workFolder } from '@/engine/__tests__/testTrial';
 import type { DemoClip } from '@/demo/clips';
 import { readRigIdentity, thisRigId } from '@/engine/rig';
 import { inspectFolder } from '@/engine/volume';
+import { closeEvents } from '../events';
 import { closeQueue } from '../queue';
 import { scanVolume } from '../runner/scan';
 
@@ -22,6 +22,7 @@ export function onTestDatabase(): void {
     await saveRig(await thisRigId(), await readRigIdentity(), 'Slipway');
   });
   afterAll(async () => {
+    await closeEvents();
     await closeQueue();
     await closeConnection();
   });
@@ -54,7 +55,7 @@ export async function storedTrial(clip: ClipWithVolume, change: Partial<typeof t
   const id = randomBytes(5).toString('hex');
   await addTrial({
     id, kind: 'playback', rigId: await thisRigId(), clipId: clip.id, status: 'queued', slotCount: clip.frames!,
-    settings: { scale: 'quarter', policy: 'hold-time', threads: 0, warm: false, processing: true, buffers: defaultBufferDepths, slotLimit: null, faults: [] },
+    settings: { ...plainSettings, scale: 'quarter' },
     subject: {
       clipPath: clip.path, volumeName: clip.volumeName, volumeKind: 'external', contentHash: clip.contentHash, format: clip.format!, structure: clip.structure!, frames: clip.frames!, startTimecode: clip.startTimecode,
       volumeFacts: { fileSystem: 'ext4', device: 'none', mountPoint: '/', sizeBytes: 1, freeBytes: 1, rotational: null, writable: true },

@@ -1,7 +1,9 @@
 import type { Stage } from '@/core/playback/slots';
 
+type Hatch = 'level' | 'rising' | 'crossed' | 'dots';
+
 /** Each cause has a word, a hatching and a colour. */
-export const causeStyles: Record<Stage, { readonly word: string; readonly variable: string; readonly hatch: 'level' | 'rising' | 'crossed' | 'dots' }> = {
+export const causeStyles: Record<Stage, { readonly word: string; readonly variable: string; readonly hatch: Hatch }> = {
   read: { word: 'read', variable: '--cause-read', hatch: 'level' },
   decode: { word: 'decode', variable: '--cause-decode', hatch: 'rising' },
   process: { word: 'process', variable: '--cause-process', hatch: 'crossed' },
@@ -9,7 +11,7 @@ export const causeStyles: Record<Stage, { readonly word: string; readonly variab
 };
 
 /** A small tile drawn with a cause's hatching, for canvas patterns; `scale` is the device's pixel ratio. */
-export function hatchTile(hatch: 'level' | 'rising' | 'crossed' | 'dots', colour: string, ground: string, scale: number): HTMLCanvasElement {
+export function hatchTile(hatch: Hatch, colour: string, ground: string, scale: number): HTMLCanvasElement {
   const size = Math.round(6 * scale);
   const tile = document.createElement('canvas');
   tile.width = tile.height = size;

@@ -3,7 +3,7 @@ import { flexRender, getCoreRowModel, getFilteredRowModel, getSortedRowModel, us
 import { clsx } from 'clsx';
 import { ArrowDown, ArrowUp, Columns3, Copy, Download } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
-import { useMemo, useState, type ReactNode } from 'react';
+import { useState, type ReactNode } from 'react';
 import { Button } from '../parts/Button';
 import { tableText } from './export';
 
@@ -34,11 +34,10 @@ export function DataTable<Row>({ label, rows, columns, rowId, initialSort = [], 
   const [sorting, setSorting] = useState<SortingState>(initialSort);
   const [filter, setFilter] = useState('');
   const [columnVisibility, setColumnVisibility] = useState<VisibilityState>(hidden);
-  const metaOf = useMemo(() => new Map(columns.map((column) => [columnId(column), column.meta])), [columns]);
-  const table = useReactTable({
+  const table: Table<Row> = useReactTable({
     data: rows, columns: columns as ColumnDef<Row>[], getRowId: rowId, state: { sorting, globalFilter: filter, columnVisibility },
     onSortingChange: setSorting, onGlobalFilterChange: setFilter, onColumnVisibilityChange: setColumnVisibility,
-    globalFilterFn: (row, columnId, wanted: string) => cellText(row.original, row.getValue(columnId), metaOf.get(columnId)).toLowerCase().includes(wanted.toLowerCase()),
+    globalFilterFn: (row, columnId, wanted: string) => cellText(row.original, row.getValue(columnId), table.getColumn(columnId)?.columnDef.meta).toLowerCase().includes(wanted.toLowerCase()),
     getColumnCanGlobalFilter: () => true,
     getCoreRowModel: getCoreRowModel(), getSortedRowModel: getSortedRowModel(), getFilteredRowModel: getFilteredRowModel(),
   });
@@ -112,11 +111,6 @@ function ColumnChooser<Row>({ table }: { table: Table<Row> }) {
       </DropdownMenu.Portal>
     </DropdownMenu.Root>
   );
-}
-
-/** The id that the table gives a column: its own, or its key in the row. */
-function columnId<Row>(column: ColumnDef<Row, never>): string {
-  return column.id ?? ('accessorKey' in column ? String(column.accessorKey) : '');
 }
 
 function cellText<Row>(row: Row, value: unknown, meta: ColumnMeta<Row, never> | undefined): string {

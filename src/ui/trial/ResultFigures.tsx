@@ -1,4 +1,4 @@
-import { stagesOf } from '@/core/playback/attribute';
+import { chargesByDrops, stagesOf } from '@/core/playback/attribute';
 import { chargeLabel } from '@/core/playback/sentence';
 import type { PlaybackSummary } from '@/core/playback/summary';
 import { clipTimecode } from '@/core/time/clipTimecode';
@@ -42,14 +42,13 @@ export function ResultFigures({ trial, summary }: { trial: TrialListRow; summary
 function CauseTable({ summary }: { summary: PlaybackSummary }) {
   const { attribution } = summary;
   if (!attribution) return null;
-  const rows = Object.entries(attribution.countByCharge).map(([charge, drops]) => ({ charge: Number(charge), drops })).sort((a, b) => b.drops - a.drops);
   return (
     <div>
       <h2>Why slots dropped</h2>
       <table aria-label="Drops by cause" className="mt-2 w-full max-w-3xl border-collapse border bg-surface text-sm">
         <thead><tr className="border-b text-left text-xs text-muted"><th scope="col" className="px-3 py-1.5 font-normal">Cause</th><th scope="col" className="px-3 py-1.5 text-right font-normal">Drops</th><th scope="col" className="px-3 py-1.5 font-normal">Found by replaying the run</th></tr></thead>
         <tbody>
-          {rows.map(({ charge, drops }) => (
+          {chargesByDrops(attribution.countByCharge).map(({ charge, drops }) => (
             <tr key={charge} className="border-b last:border-b-0">
               <td className="whitespace-nowrap px-3 py-1.5">{stagesOf(charge).map((stage) => <span key={stage} className="mr-2"><CauseSwatch stage={stage} /> {causeStyles[stage].word}</span>)}</td>
               <td className="figure px-3 py-1.5 text-right">{count(drops)}</td>

@@ -1,7 +1,7 @@
 'use client';
 import { createColumnHelper, type ColumnDef } from '@tanstack/react-table';
 import Link from 'next/link';
-import { stagesOf } from '@/core/playback/attribute';
+import { chargesByDrops, stagesOf } from '@/core/playback/attribute';
 import { isDisturbed } from '@/core/playback/disturbance';
 import { answerSentence } from '@/core/playback/sentence';
 import { grades } from '@/core/playback/grade';
@@ -26,16 +26,15 @@ function resultText(trial: TrialListRow): string {
   return `${summary.grade ?? `${summary.timesRealTime?.toFixed(2)}x real time`}${isDisturbed(trial.load) ? ', disturbed' : ''}`;
 }
 
-/** Stages that drops are charged to, with how many: "process 36, decode 1". */
-function causeText({ summary }: TrialListRow): string {
-  const charges = Object.entries(summary?.attribution?.countByCharge ?? {}).sort(([, a], [, b]) => b - a);
-  return charges.map(([charge, drops]) => `${stagesOf(Number(charge)).map((stage) => causeStyles[stage].word).join('+')} ${drops}`).join(', ') || '–';
+/** Stages that drops are charged to, with how many, most first: "process 36", "decode 1". */
+function causesOf({ summary }: TrialListRow): string[] {
+  return chargesByDrops(summary?.attribution?.countByCharge ?? {}).map(({ charge, drops }) => `${stagesOf(charge).map((stage) => causeStyles[stage].word).join('+')} ${drops}`);
 }
 
 /** The stage that most drops are charged to; all of them on pointing. */
-function Late({ causes }: { causes: string }) {
-  const [most, ...others] = causes.split(', ');
-  return <span className="block min-w-20" title={causes}>{most}{others.length > 0 && <span className="block text-xs text-muted">and {others.length} more</span>}</span>;
+function Late({ causes }: { causes: readonly string[] }) {
+  const [most = '–', ...others] = causes;
+  return <span className="block min-w-20" title={causes.join(', ')}>{most}{others.length > 0 && <span className="block text-xs text-muted">and {others.length} more</span>}</span>;
 }
 
 const columns = [
@@ -48,7 +47,7 @@ const columns = [
     cell: ({ row: { original } }) => (original.status === 'done' && original.summary?.grade ? <><GradeMark grade={original.summary.grade} />{isDisturbed(original.load) && <span className="block text-xs text-signal-text">disturbed</span>}</> : <span className={original.status === 'done' ? '' : 'text-muted'}>{resultText(original)}</span>),
   }),
   column.accessor((trial) => trial.summary?.dropped ?? null, { id: 'dropped', header: 'Dropped', meta: { figures: true }, cell: ({ row: { original } }) => (original.summary ? `${original.summary.dropped} / ${original.summary.slots}` : '–') }),
-  column.accessor(causeText, { id: 'cause', header: 'Late', cell: ({ getValue }) => <Late causes={getValue()} /> }),
+  column.accessor((trial) => causesOf(trial).join(', ') || '–', { id: 'cause', header: 'Late', cell: ({ row }) => <Late causes={causesOf(row.original)} /> }),
   column.accessor((trial) => trial.summary?.achievedRate ?? null, { id: 'rate', header: 'Achieved /s', meta: { figures: true }, cell: ({ row }) => row.original.summary?.achievedRate.toFixed(1) ?? '–' }),
   column.accessor((trial) => trial.summary?.pacingMs?.p99 ?? null, { id: 'pacing', header: 'Pacing p99', meta: { figures: true }, cell: ({ getValue }) => milliseconds(getValue()) }),
   column.accessor((trial) => (trial.conditions?.run ? (trial.conditions.run.cold.method === 'warm' ? 'warm' : 'cold') : '–'), { id: 'cache', header: 'Cache' }),
