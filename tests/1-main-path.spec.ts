@@ -32,6 +32,9 @@ test('the media table says what each clip is, and filters, sorts and exports', a
   await page.getByLabel('Filter Clips').fill('');
   await table.getByRole('button', { name: 'Frames depend' }).click();
   await expect(table.getByRole('columnheader', { name: 'Frames depend' })).toHaveAttribute('aria-sort', 'ascending');
+  await table.getByRole('row').filter({ hasText: 'TW_TEST_0002.mp4' }).getByRole('link', { name: /Try/ }).click();
+  await expect(page.getByLabel('Clip', { exact: true }).locator('option:checked')).toContainText('TW_TEST_0002.mp4');
+  await page.goBack();
   const download = page.waitForEvent('download');
   await page.getByRole('button', { name: 'CSV' }).click();
   expect((await download).suggestedFilename()).toBe('navvy-clips.csv');

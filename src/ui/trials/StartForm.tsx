@@ -1,6 +1,6 @@
 'use client';
 import { Play } from 'lucide-react';
-import { useRouter, useSearchParams } from 'next/navigation';
+import { useRouter } from 'next/navigation';
 import { useMemo, useState } from 'react';
 import { formatLabel } from '@/core/media/format';
 import { rateLabel } from '@/core/time/rational';
@@ -13,12 +13,11 @@ import { Button } from '../parts/Button';
 import { Choice } from '../parts/Choice';
 import { useCommands } from '../shell/commands';
 
-/** Choose a clip and a playback scale, and start. */
-export function StartForm({ clips }: { clips: readonly LibraryClip[] }) {
+/** Choose a clip and a playback scale, and start. `wantedClipId` is chosen at first where it can be played. */
+export function StartForm({ clips, wantedClipId }: { clips: readonly LibraryClip[]; wantedClipId: string | null }) {
   const router = useRouter();
-  const wanted = useSearchParams().get('clip');
   const playable = clips.filter((clip) => clip.status === 'ready');
-  const [clipId, setClipId] = useState(() => playable.find((clip) => clip.id === wanted)?.id ?? playable[0]?.id ?? '');
+  const [clipId, setClipId] = useState(() => playable.find((clip) => clip.id === wantedClipId)?.id ?? playable[0]?.id ?? '');
   const [scale, setScale] = useState<PlaybackScale>('full');
   const [policy, setPolicy] = useState<Policy>('hold-time');
   const [cache, setCache] = useState<'cold' | 'warm'>('cold');
