@@ -1,0 +1,132 @@
+import { expectedRate, type ScriptedFault, type StorageModel } from '../model';
+import { Pacer, pacerState, pacerStateBytes, Refusal } from '../pacer';
+import { modelOf } from '../presets';
+
+const addressBytes = 2 ** 31;
+const make = (model: StorageModel, streams = 1) => new Pacer(model, pacerState(new ArrayBuffer(pacerStateBytes(streams, addressBytes)), streams));
+
+interface Walk { readonly from?: number; readonly bytes: number; readonly block?: number; readonly write?: boolean; readonly stream?: number; readonly lateUs?: number; readonly jump?: number; readonly startUs?: number }
+
+/** A client that asks for the next block when it has the one before, `lateUs` late each time. Returns when it was done and each block's time. */
+function walk(pacer: Pacer, { from = 0, bytes, block = 2 ** 20, write = false, stream = 0, lateUs = 0, jump = 0, startUs = 0 }: Walk): { endUs: number; times: number[] } {
+  let now = startUs;
+  const times: number[] = [];
+  for (let at = 0; at < bytes; at += block) {
+    const due = Math.max(now, pacer.admit({ stream, address: from + at * (1 + jump), bytes: block, write }, now));
+    times.push(due - now);
+    now = due + lateUs;
+  }
+  return { endUs: now, times };
+}
+
+const rateOf = (bytes: number, endUs: number, startUs = 0) => (bytes * 1e6) / (endUs - startUs);
+
+test.each(['ethernet-1', 'ethernet-2.5', 'ethernet-10-jumbo', 'usb-5', 'card-104', 'card-312'])('a client that reads on through %s gets the arithmetic rate, also when it wakes late', (link) => {
+  const model = modelOf(link, 'nvme');
+  const expected = expectedRate(model, false, 2 ** 20).bytesPerSecond;
+  for (const lateUs of [0, 600]) {
+    const { endUs } = walk(make(model), { bytes: 600 * 2 ** 20, lateUs });
+    expect(rateOf(600 * 2 ** 20, endUs) / expected).toBeGreaterThan(0.99);
+    expect(rateOf(600 * 2 ** 20, endUs) / expected).toBeLessThan(1.02);
+  }
+});
+
+test('a client that pauses does not get the pause back', () => {
+  const model = modelOf('ethernet-1', 'nvme');
+  const pacer = make(model);
+  walk(pacer, { bytes: 2 ** 20 });
+  const { times } = walk(pacer, { from: 2 ** 20, bytes: 40 * 2 ** 20, startUs: 10e6 });
+  const taken = times.reduce((sum, us) => sum + us, 0);
+  expect(taken).toBeGreaterThan((40 * 2 ** 20 * 1e6) / 118.66e6 - 60_000);
+});
+
+test('a jump pays a round trip and an access; by hand', () => {
+  const base = modelOf('ethernet-1', 'disk');
+  const model = { ...base, link: { ...base.link, payloadShare: 1, roundTripUs: 1_000 } };
+  const { times } = walk(make(model), { bytes: 10 * 4_096, block: 4_096, jump: 3 });
+  // 1 000 us to ask, 12 000 us to get there, 16.384 us off the disk at 250 MB/s; the link (32.768 us) runs along
+  for (const us of times) expect(us).toBeCloseTo(13_016.384, 3);
+});
+
+test('two readers share the link, and a rotating disk seeks between them', () => {
+  const run = (drive: string) => {
+    const pacer = make(modelOf('ethernet-10', drive), 2);
+    let now = 0;
+    for (let block = 0; block < 100; block++) {
+      for (const stream of [0, 1]) now = Math.max(now, pacer.admit({ stream, address: stream * 2 ** 30 + block * 2 ** 20, bytes: 2 ** 20, write: false }, now));
+    }
+    return rateOf(200 * 2 ** 20, now);
+  };
+  expect(run('nvme') / 1e6).toBeGreaterThan(1_150);
+  expect(run('disk') / 1e6).toBeCloseTo(1.048576 / (0.012 + 1.048576 / 250), 0); // 12 ms for each MiB
+});
+
+test('the first bytes of a server cache come back fast, the rest does not', () => {
+  const model = modelOf('ethernet-25', 'disk', { level: 5, drives: 4 }, { cache: { bytes: 64 * 2 ** 20, bytesPerSecond: 3_000e6 } });
+  const pacer = make(model);
+  const first = walk(pacer, { bytes: 512 * 2 ** 20 });
+  expect(rateOf(512 * 2 ** 20, first.endUs) / 1e6).toBeCloseTo(750, -2);
+  const again = walk(pacer, { bytes: 64 * 2 ** 20, startUs: first.endUs + 1e6 });
+  expect(rateOf(64 * 2 ** 20, again.endUs, first.endUs + 1e6) / 1e6).toBeGreaterThan(2_000);
+  const rest = walk(pacer, { from: 64 * 2 ** 20, bytes: 448 * 2 ** 20, startUs: again.endUs + 1e6 });
+  expect(rateOf(448 * 2 ** 20, rest.endUs, again.endUs + 1e6) / 1e6).toBeLessThan(900);
+});
+
+test('a burst cache takes its bytes fast, then the drive writes on at its own rate', () => {
+  const base = modelOf('usb-20', 'ssd-burst');
+  const model = { ...base, drive: { ...base.drive, burst: { bytes: 100 * 2 ** 20, bytesPerSecond: 900e6 } } };
+  const { times } = walk(make(model), { bytes: 300 * 2 ** 20, write: true });
+  const rate = (from: number, to: number) => rateOf((to - from) * 2 ** 20, times.slice(from, to).reduce((sum, us) => sum + us, 0));
+  expect(rate(10, 95) / 1e6).toBeCloseTo(900, -1);
+  expect(rate(160, 290) / 1e6).toBeCloseTo(420, -1);
+});
+
+test('other clients take their mean share, unevenly, and the same for the same seed', () => {
+  const run = (seed: number) => walk(make(modelOf('ethernet-1', 'nvme', undefined, { othersBytesPerSecond: 40e6, seed })), { bytes: 1000 * 2 ** 20 });
+  const { endUs, times } = run(3);
+  expect(rateOf(1000 * 2 ** 20, endUs) / 1e6).toBeGreaterThan(78.66 * 0.93);
+  expect(rateOf(1000 * 2 ** 20, endUs) / 1e6).toBeLessThan(78.66 * 1.07);
+  expect(Math.max(...times.slice(60)) / Math.min(...times.slice(60))).toBeGreaterThan(1.2);
+  expect(run(3).times).toEqual(times);
+  expect(run(4).times).not.toEqual(times);
+});
+
+test('jitter adds its mean to answers and does not lower the rate of one who reads on', () => {
+  const quiet = walk(make(modelOf('ethernet-10', 'nvme')), { bytes: 400 * 2 ** 20, jump: 1 });
+  const shaky = walk(make(modelOf('ethernet-10', 'nvme', undefined, { jitterUs: 2_000 })), { bytes: 400 * 2 ** 20, jump: 1 });
+  expect((shaky.endUs - quiet.endUs) / 400).toBeGreaterThan(1_600);
+  expect((shaky.endUs - quiet.endUs) / 400).toBeLessThan(2_400);
+  const sequential = walk(make(modelOf('ethernet-1', 'nvme', undefined, { jitterUs: 2_000 })), { bytes: 400 * 2 ** 20 });
+  expect(rateOf(400 * 2 ** 20, sequential.endUs) / 118.66e6).toBeGreaterThan(0.98);
+});
+
+function underFault(fault: ScriptedFault, write = false, drives = 1) {
+  return walk(make(modelOf('ethernet-10', 'disk', { level: 0, drives }, { fault })), { bytes: 500 * 2 ** 20, write });
+}
+
+test('scripted faults: drop-out, slow drive, lower link', () => {
+  const plain = walk(make(modelOf('ethernet-10', 'disk')), { bytes: 500 * 2 ** 20 });
+  const dropped = underFault({ kind: 'drop-out', atSeconds: 1, seconds: 3 });
+  expect((dropped.endUs - plain.endUs) / 1e6).toBeCloseTo(3, 0);
+  expect(Math.max(...dropped.times) / 1e6).toBeCloseTo(3, 0);
+  const slow = underFault({ kind: 'slow-drive', atSeconds: 0, share: 0.5 }, false, 2);
+  expect(rateOf(500 * 2 ** 20, slow.endUs) / 1e6).toBeCloseTo(250, -1); // two drives, both at the slow one's half
+  const lowered = underFault({ kind: 'lower-link', atSeconds: 0, lineBitsPerSecond: 1e9 });
+  expect(rateOf(500 * 2 ** 20, lowered.endUs) / 1e6).toBeCloseTo(118.7, 0);
+});
+
+test('a stand-in that is full, read-only or broken refuses as a real volume does', () => {
+  const refusal = (fault: ScriptedFault, write: boolean) => {
+    try {
+      underFault(fault, write);
+    } catch (error) {
+      return error instanceof Refusal ? error.code : error;
+    }
+    return null;
+  };
+  expect(refusal({ kind: 'full', afterBytes: 100 * 2 ** 20 }, true)).toBe('ENOSPC');
+  expect(refusal({ kind: 'full', afterBytes: 600 * 2 ** 20 }, true)).toBeNull();
+  expect(refusal({ kind: 'read-only' }, true)).toBe('EROFS');
+  expect(refusal({ kind: 'read-only' }, false)).toBeNull();
+  expect(refusal({ kind: 'read-error', atSeconds: 1 }, false)).toBe('EIO');
+});

@@ -1,0 +1,138 @@
+import { fallPoint } from '../stats/changePoint';
+import { median, quantiles } from '../stats/quantiles';
+import { filterBlocks, type Blocks } from './blocks';
+
+/** Length of the windows that rates are taken over, as results state them. */
+export const windowUs = 250_000;
+
+/**
+ * Bytes per second in consecutive windows, from the first request's start. A
+ * block's bytes count evenly over the time it took. The last window is left out
+ * when it is not whole, unless there is no other.
+ */
+export function windowRates(blocks: Blocks, lengthUs = windowUs): Float64Array {
+  let first = Infinity;
+  let last = -Infinity;
+  for (let row = 0; row < blocks.length; row++) {
+    first = Math.min(first, blocks.startUs[row] as number);
+    last = Math.max(last, blocks.endUs[row] as number);
+  }
+  if (blocks.length === 0 || last <= first) return new Float64Array(0);
+  const whole = Math.floor((last - first) / lengthUs);
+  const length = whole === 0 ? last - first : lengthUs;
+  const rates = new Float64Array(Math.max(1, whole));
+  for (let row = 0; row < blocks.length; row++) {
+    const start = ((blocks.startUs[row] as number) - first) / length;
+    const end = Math.max(start + 1e-9, ((blocks.endUs[row] as number) - first) / length);
+    const perWindow = (blocks.bytes[row] as number) / (end - start);
+    for (let index = Math.floor(start); index < Math.min(end, rates.length); index++) {
+      const inside = Math.min(end, index + 1) - Math.max(start, index);
+      rates[index] = (rates[index] as number) + (perWindow * inside * 1e6) / length;
+    }
+  }
+  return rates;
+}
+
+export interface LatencyFigures { readonly p50: number; readonly p95: number; readonly p99: number; readonly max: number }
+
+/** What one direction of one repeat reached. Rates in bytes per second of 250 ms windows. */
+export interface RateFigures {
+  readonly bytes: number;
+  readonly seconds: number;
+  readonly blocks: number;
+  readonly mean: number;
+  readonly median: number;
+  readonly p5: number;
+  readonly p95: number;
+  /** Median after the last fall to a lower level; the overall median without one. */
+  readonly sustained: number;
+  /** What came before that fall, or null: a cache that ran out, or a drive that slowed. */
+  readonly burst: { readonly seconds: number; readonly bytes: number; readonly median: number } | null;
+  /** From asking to the last byte, ms. */
+  readonly latencyMs: LatencyFigures;
+  /** Frame-paced: requests that came after their slot, given-up ones included. */
+  readonly missed: number;
+}
+
+const noLatency: LatencyFigures = { p50: Number.NaN, p95: Number.NaN, p99: Number.NaN, max: Number.NaN };
+
+/** Figures of a record that holds one direction of one repeat; null when nothing was transferred. */
+export function rateFigures(blocks: Blocks): RateFigures | null {
+  const done = filterBlocks(blocks, (row) => blocks.skipped[row] === 0);
+  if (done.length === 0) return null;
+  const rates = windowRates(done);
+  const start = done.startUs.reduce((least, value) => Math.min(least, value), Infinity);
+  const end = done.endUs.reduce((most, value) => Math.max(most, value), 0);
+  const bytes = done.bytes.reduce((sum, value) => sum + value, 0);
+  const [p5 = 0, middle = 0, p95 = 0] = quantiles(rates, [0.05, 0.5, 0.95]);
+  const fall = lastFall(rates);
+  return {
+    bytes, blocks: done.length, seconds: (end - start) / 1e6, mean: (bytes * 1e6) / Math.max(1, end - start), median: middle, p5, p95,
+    sustained: fall === null ? middle : median(rates.subarray(fall)),
+    burst: fall === null ? null : { seconds: (fall * windowUs) / 1e6, bytes: rates.subarray(0, fall).reduce((sum, rate) => sum + (rate * windowUs) / 1e6, 0), median: median(rates.subarray(0, fall)) },
+    latencyMs: latencies(done),
+    missed: missedCount(blocks),
+  };
+}
+
+/** Index of the first window of the lowest level that lasts: falls are looked for again after each one found. */
+function lastFall(rates: Float64Array): number | null {
+  let from: number | null = null;
+  for (;;) {
+    const next = fallPoint(rates.subarray(from ?? 0));
+    if (next === null) return from;
+    from = (from ?? 0) + next;
+  }
+}
+
+function latencies(blocks: Blocks): LatencyFigures {
+  const ms = blocks.endUs.map((end, row) => (end - (blocks.startUs[row] as number)) / 1000);
+  const [p50, p95, p99, max] = quantiles(ms, [0.5, 0.95, 0.99, 1]);
+  return p50 === undefined || p95 === undefined || p99 === undefined || max === undefined ? noLatency : { p50, p95, p99, max };
+}
+
+function missedCount({ length, skipped, endUs, dueUs }: Blocks): number {
+  let missed = 0;
+  for (let row = 0; row < length; row++) if (skipped[row] === 1 || (endUs[row] as number) > (dueUs[row] as number)) missed++;
+  return missed;
+}
+
+/** A throughput trial's result: its repeats one by one, and what they say together. */
+export interface ThroughputSummary {
+  readonly repeats: readonly { readonly read: RateFigures | null; readonly write: RateFigures | null }[];
+  readonly read: CombinedFigures | null;
+  readonly write: CombinedFigures | null;
+}
+
+/** Repeats taken together: the median of each figure, and how far the sustained rates lie apart. */
+export interface CombinedFigures extends RateFigures {
+  /** Largest less smallest sustained rate of the repeats, as a share of their median; null for one repeat. */
+  readonly spread: number | null;
+}
+
+/** Judges a whole record: by repeat and direction, then together. */
+export function summariseThroughput(blocks: Blocks): ThroughputSummary {
+  const count = blocks.repeat.reduce((most, repeat) => Math.max(most, repeat + 1), 0);
+  const repeats = Array.from({ length: count }, (_, repeat) => {
+    const side = (write: number) => rateFigures(filterBlocks(blocks, (row) => blocks.repeat[row] === repeat && blocks.write[row] === write));
+    return { read: side(0), write: side(1) };
+  });
+  const together = (side: 'read' | 'write') => combine(repeats.map((repeat) => repeat[side]).filter((figures) => figures !== null));
+  return { repeats, read: together('read'), write: together('write') };
+}
+
+function combine(repeats: readonly RateFigures[]): CombinedFigures | null {
+  if (repeats.length === 0) return null;
+  const middle = (pick: (figures: RateFigures) => number) => median(repeats.map(pick));
+  const sustained = repeats.map((figures) => figures.sustained);
+  const bursts = repeats.map((figures) => figures.burst).filter((burst) => burst !== null);
+  const latencyMs = { p50: middle((f) => f.latencyMs.p50), p95: middle((f) => f.latencyMs.p95), p99: middle((f) => f.latencyMs.p99), max: Math.max(...repeats.map((f) => f.latencyMs.max)) };
+  return {
+    bytes: repeats.reduce((sum, { bytes }) => sum + bytes, 0), seconds: repeats.reduce((sum, { seconds }) => sum + seconds, 0), blocks: repeats.reduce((sum, f) => sum + f.blocks, 0),
+    mean: middle((f) => f.mean), median: middle((f) => f.median), p5: middle((f) => f.p5), p95: middle((f) => f.p95), sustained: median(sustained), latencyMs,
+    missed: repeats.reduce((sum, { missed }) => sum + missed, 0),
+    // A burst that most repeats show is the volume's; one in a few is a disturbance.
+    burst: bursts.length * 2 > repeats.length ? { seconds: median(bursts.map(({ seconds }) => seconds)), bytes: median(bursts.map(({ bytes }) => bytes)), median: median(bursts.map((burst) => burst.median)) } : null,
+    spread: repeats.length < 2 ? null : (Math.max(...sustained) - Math.min(...sustained)) / median(sustained),
+  };
+}
