@@ -8,6 +8,7 @@ import { median } from '@/core/stats/quantiles';
 import { rational } from '@/core/time/rational';
 import { demoClips } from '@/demo/clips';
 import { buildApp } from './buildApp';
+import { storageRows } from './benchStorage';
 import { benchTrial, removeLongTrial, seedLongTrial } from './benchTrials';
 import { home, paths, prepareHome } from './home';
 import { migrateDatabase } from '@/db/migrate';
@@ -16,7 +17,7 @@ import { generateDemoMedia, seedDemo } from './seed';
 import { startRunner, startServer } from './supervise';
 
 /** One measured figure against what it should be. */
-interface Row { readonly name: string; readonly value: number; readonly unit: string; readonly target: string; readonly met: boolean; readonly note: string }
+export interface BenchRow { readonly name: string; readonly value: number; readonly unit: string; readonly target: string; readonly met: boolean; readonly note: string }
 
 const threads = 2;
 const repeats = 5;
@@ -30,8 +31,8 @@ function nativeRate(path: string, frames: number): number {
 }
 
 /** Engine against native decoding, interleaved A B A B on the same file and threads. */
-async function decodeRows(folder: string): Promise<Row[]> {
-  const rows: Row[] = [];
+async function decodeRows(folder: string): Promise<BenchRow[]> {
+  const rows: BenchRow[] = [];
   for (const clip of demoClips) {
     const path = join(folder, clip.file);
     const ratios: number[] = [];
@@ -47,7 +48,7 @@ async function decodeRows(folder: string): Promise<Row[]> {
 }
 
 /** Pacing and the cost of somebody watching, on the lightest demo clip. */
-async function playbackRows(folder: string): Promise<Row[]> {
+async function playbackRows(folder: string): Promise<BenchRow[]> {
   const proxy = join(folder, demoClips.at(-1)?.file ?? '');
   const off: Awaited<ReturnType<typeof benchTrial>>[] = [];
   const on: typeof off = [];
@@ -66,7 +67,7 @@ async function playbackRows(folder: string): Promise<Row[]> {
   ];
 }
 
-function simulatorRow(): Row {
+function simulatorRow(): BenchRow {
   const work = uniformWork(intraGraph(86_400), rational(24), { read: 9_000, decode: 24_000, process: 9_000 });
   const times = Array.from({ length: 7 }, () => {
     const begun = performance.now();
@@ -78,7 +79,7 @@ function simulatorRow(): Row {
 }
 
 /** Opens a result of 100 000 slots in a browser; times its first drawing, and every frame while it zooms and pans. */
-async function resultPageRows(): Promise<Row[]> {
+async function resultPageRows(): Promise<BenchRow[]> {
   const cluster = await startCluster();
   process.env.NAVVY_DATABASE_URL = cluster.url;
   await migrateDatabase(cluster.url, paths.migrations);
@@ -130,8 +131,8 @@ export async function runBench(): Promise<void> {
   prepareHome();
   const folder = await generateDemoMedia();
   await buildApp();
-  const rows: Row[] = [];
-  for (const measure of [() => Promise.resolve([simulatorRow()]), () => playbackRows(folder), () => decodeRows(folder), resultPageRows]) {
+  const rows: BenchRow[] = [];
+  for (const measure of [() => Promise.resolve([simulatorRow()]), storageRows, () => playbackRows(folder), () => decodeRows(folder), resultPageRows]) {
     const found = await measure();
     rows.push(...found);
     printRows(found);
@@ -142,7 +143,7 @@ export async function runBench(): Promise<void> {
   process.exit(0);
 }
 
-function printRows(rows: readonly Row[]): void {
+function printRows(rows: readonly BenchRow[]): void {
   for (const { name, value, unit, target, met, note } of rows) {
     process.stdout.write(`${name.padEnd(62)}  ${value.toFixed(2).padStart(8)} ${unit.padEnd(11)}  ${target.padEnd(12)}  ${met ? 'met' : 'MISSED'}  ${note}\n`);
   }

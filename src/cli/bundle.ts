@@ -12,6 +12,8 @@ export async function bundleProcesses(outdir: string): Promise<void> {
       trial: 'src/engine/playback/trialProcess.ts',
       presenter: 'src/engine/playback/presenterWorker.ts',
       runner: 'src/server/runner/main.ts',
+      storage: 'src/engine/storage/storageProcess.ts',
+      storageWorker: 'src/engine/storage/blockWorker.ts',
       leash: 'src/server/leash.ts',
     },
     outdir, outExtension: { '.js': '.mjs' }, bundle: true, platform: 'node', format: 'esm', target: 'node20', packages: 'external', sourcemap: true, logLevel: 'error',

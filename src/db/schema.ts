@@ -2,10 +2,15 @@ import { bigint, customType, doublePrecision, index, integer, jsonb, pgTable, pr
 import type { Format } from '@/core/media/format';
 import type { FrameStructure } from '@/core/media/frameStructure';
 import type { PlaybackSummary } from '@/core/playback/summary';
+import type { StorageModel } from '@/core/storage/model';
+import type { StreamsSummary } from '@/core/storage/streams';
+import type { ThroughputSummary } from '@/core/storage/throughput';
 import type { Rational } from '@/core/time/rational';
+import type { ColdProof } from '@/engine/media/coldFile';
 import type { CodecSetup } from '@/engine/media/probe';
 import type { PlaybackSettings, RunConditions } from '@/engine/playback/spec';
 import type { RigIdentity, RigState } from '@/engine/rig';
+import type { CopiedFile, CopyResult, StorageProgress, StorageSettings } from '@/engine/storage/spec';
 import type { VolumeFacts } from '@/engine/volume';
 
 const bytea = customType<{ data: Buffer }>({ dataType: () => 'bytea' });
@@ -27,6 +32,15 @@ export const volumes = pgTable('volumes', {
   kind: text('kind').$type<VolumeKind>().notNull(),
   path: text('path').notNull(),
   facts: jsonb('facts').$type<VolumeFacts>().notNull(),
+  /** How it is connected, in the person's words. */
+  link: text('link').notNull().default(''),
+  /** Array, drives and what else is worth knowing, in the person's words. */
+  notes: text('notes').notNull().default(''),
+  price: doublePrecision('price'),
+  /** The model that paces it where it is simulated; null for a real volume. */
+  standIn: jsonb('stand_in').$type<StorageModel | null>(),
+  /** Memory of the store's server, as far as it is known: reads of less may come from it. */
+  cacheBytes: bigint('cache_bytes', { mode: 'number' }).notNull().default(0),
   /** Made by the demo; `reset` removes it. */
   demo: integer('demo').notNull().default(0),
   /** Null, or how far a running scan is. */
@@ -80,6 +94,8 @@ export interface TrialSubject {
   readonly volumeName: string;
   readonly volumeKind: VolumeKind;
   readonly volumeFacts: VolumeFacts;
+  /** The model of a simulated volume; absent for a real one. */
+  readonly standIn?: StorageModel | null;
   readonly contentHash: string | null;
   readonly format: Format;
   readonly structure: FrameStructure;
@@ -161,3 +177,85 @@ export const runners = pgTable('runners', {
   trialPid: integer('trial_pid'),
   seenAt: time('seen_at').notNull(),
 });
+
+/** General camera formats, as the ladder and the planner use them. */
+export const cameraFormats = pgTable('camera_formats', {
+  id: text('id').primaryKey(),
+  position: integer('position').notNull(),
+  name: text('name').notNull(),
+  raster: text('raster').notNull().default(''),
+  framesPerSecond: doublePrecision('frames_per_second').notNull(),
+  codecClass: text('codec_class').notNull().default(''),
+  bytesPerFrame: bigint('bytes_per_frame', { mode: 'number' }).notNull(),
+  peakOverMean: doublePrecision('peak_over_mean').notNull().default(1),
+});
+
+export type StorageStatus = TrialStatus | 'paused';
+
+/** What a storage trial was made on, kept with it so that it stays whole when a volume goes. */
+export interface StorageSubject {
+  readonly volumeName: string;
+  readonly volumeKind: VolumeKind;
+  readonly volumePath: string;
+  readonly volumeFacts: VolumeFacts;
+  readonly link: string;
+  readonly standIn: StorageModel | null;
+  readonly cacheBytes: number;
+  readonly clip: { readonly path: string; readonly format: Format; readonly meanBitsPerSecond: number; readonly peakBitsPerSecond: number } | null;
+}
+
+export interface StorageConditions {
+  readonly rig: RigIdentity;
+  readonly rigState: RigState;
+  readonly cold: ColdProof | null;
+  readonly softwareVersion: string;
+}
+
+export type StorageResult =
+  | { readonly kind: 'throughput'; readonly summary: ThroughputSummary }
+  | { readonly kind: 'streams'; readonly summary: StreamsSummary }
+  | { readonly kind: 'copy'; readonly summary: CopyResult };
+
+/** Trials of a volume itself: throughput, streams carried, card copies. */
+export const storageTrials = pgTable('storage_trials', {
+  id: text('id').primaryKey(),
+  rigId: text('rig_id').notNull().references(() => rigs.id),
+  volumeId: text('volume_id').references(() => volumes.id, { onDelete: 'set null' }),
+  kind: text('kind').$type<StorageSettings['kind']>().notNull(),
+  subject: jsonb('subject').$type<StorageSubject>().notNull(),
+  settings: jsonb('settings').$type<StorageSettings>().notNull(),
+  status: text('status').$type<StorageStatus>().notNull(),
+  outcome: text('outcome'),
+  detail: text('detail'),
+  conditions: jsonb('conditions').$type<StorageConditions>(),
+  load: jsonb('load').$type<LoadSummary>(),
+  /** Numbers of streams that a ramp has tried, in order. */
+  rampStreams: jsonb('ramp_streams').$type<number[]>().notNull().default([]),
+  /** The last word on how far it is, for pages that come back. */
+  progress: jsonb('progress').$type<StorageProgress>(),
+  result: jsonb('result').$type<StorageResult>(),
+  demo: integer('demo').notNull().default(0),
+  createdAt: time('created_at').notNull().defaultNow(),
+  startedAt: time('started_at'),
+  endedAt: time('ended_at'),
+}, (table) => [index('storage_trials_volume').on(table.volumeId, table.createdAt), index('storage_trials_status').on(table.status)]);
+
+/** Requests of a storage trial in the pieces they were saved in: compressed columns. */
+export const blockBatches = pgTable('block_batches', {
+  trialId: text('trial_id').notNull().references(() => storageTrials.id, { onDelete: 'cascade' }),
+  fromBlock: integer('from_block').notNull(),
+  blocks: integer('blocks').notNull(),
+  data: bytea('data').notNull(),
+}, (table) => [primaryKey({ columns: [table.trialId, table.fromBlock] })]);
+
+/** Files that a copy has finished. */
+export const copyFiles = pgTable('copy_files', {
+  trialId: text('trial_id').notNull().references(() => storageTrials.id, { onDelete: 'cascade' }),
+  path: text('path').notNull(),
+  bytes: bigint('bytes', { mode: 'number' }).notNull(),
+  modifiedMs: bigint('modified_ms', { mode: 'number' }).notNull(),
+  outcome: text('outcome').$type<CopiedFile['outcome']>().notNull(),
+  xxh64: text('xxh64'),
+  hashedMs: bigint('hashed_ms', { mode: 'number' }).notNull(),
+  problem: text('problem'),
+}, (table) => [primaryKey({ columns: [table.trialId, table.path] })]);

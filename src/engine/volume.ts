@@ -1,6 +1,6 @@
 import { constants } from 'node:fs';
 import { access, readdir, readFile, realpath, stat, statfs } from 'node:fs/promises';
-import { basename, extname, join, relative } from 'node:path';
+import { basename, extname, isAbsolute, join, normalize, relative } from 'node:path';
 import { EngineError, fileErrorMessage } from './errors';
 
 /** What the system tells of the place a volume lies on. Sizes in bytes. */
@@ -12,18 +12,26 @@ export interface VolumeFacts {
   readonly freeBytes: number;
   readonly rotational: boolean | null;
   readonly writable: boolean;
+  /** Absent in volumes noted before this was read. */
+  readonly mountOptions?: readonly string[];
+  /** The store it is mounted from, or null for a device of this host. */
+  readonly network?: { readonly server: string; readonly share: string } | null;
 }
 
 const mediaEndings = new Set(['.mov', '.mp4', '.m4v', '.mxf', '.mkv', '.avi', '.mts', '.m2ts', '.ts', '.webm', '.mpg', '.dv']);
 
 /**
  * Checks that a folder can be a volume and reads its facts.
+ * @param roots folders it must lie in, links followed; null allows all
  * @returns the folder's real path and its facts
  * @throws EngineError saying what is wrong with the folder
  */
-export async function inspectFolder(path: string): Promise<{ path: string; facts: VolumeFacts }> {
+export async function inspectFolder(path: string, roots: readonly string[] | null = null): Promise<{ path: string; facts: VolumeFacts }> {
+  const typed = normalize(path);
+  if (roots && !isWithin(typed, roots)) throw new EngineError(`${path} lies outside the folders that Navvy may use: ${roots.join(', ')}. Choose a folder below one of them, or add its root to NAVVY_ROOTS and start Navvy again.`);
   try {
-    const real = await realpath(path);
+    const real = await realpath(typed);
+    if (roots && !isWithin(real, await realRoots(roots))) throw new EngineError(`${path} leads by a link to ${real}, which lies outside the folders that Navvy may use: ${roots.join(', ')}. Name the real folder in NAVVY_ROOTS if it is meant.`);
     if (!(await stat(real)).isDirectory()) throw new EngineError(`${path} is a file. Choose the folder that holds the media.`);
     await access(real, constants.R_OK | constants.X_OK);
     const mount = await mountOf(real);
@@ -42,18 +50,54 @@ export async function inspectFolder(path: string): Promise<{ path: string; facts
   }
 }
 
-async function mountOf(path: string): Promise<Pick<VolumeFacts, 'fileSystem' | 'device' | 'mountPoint'>> {
-  const table = await readFile('/proc/self/mounts', 'utf8').catch(() => '');
-  const mounts = table.split('\n').map((line) => line.split(' ')).filter((fields) => fields.length > 3);
-  const covering = mounts.filter(([, point]) => point && (path === point || path.startsWith(point === '/' ? '/' : `${point}/`)));
-  const [device = 'unknown', mountPoint = '/', fileSystem = 'unknown'] = covering.sort((a, b) => (b[1]?.length ?? 0) - (a[1]?.length ?? 0))[0] ?? [];
-  return { device, mountPoint, fileSystem };
+/** Whether a path is one of some folders or lies below one. */
+function isWithin(path: string, roots: readonly string[]): boolean {
+  return roots.some((root) => {
+    const below = relative(root, path);
+    return below === '' || (!below.startsWith('..') && !isAbsolute(below));
+  });
 }
 
+/** Roots with their links followed; one that is not there stays as it is written. */
+function realRoots(roots: readonly string[]): Promise<string[]> {
+  return Promise.all(roots.map((root) => realpath(root).catch(() => root)));
+}
+
+type MountFacts = Pick<VolumeFacts, 'fileSystem' | 'device' | 'mountPoint' | 'mountOptions' | 'network'>;
+
+async function mountOf(path: string): Promise<MountFacts> {
+  return findMount(await readFile('/proc/self/mounts', 'utf8').catch(() => ''), path);
+}
+
+/** The mount that covers a path, from a mount table as the kernel writes it: later lines cover earlier ones. */
+export function findMount(table: string, path: string): MountFacts {
+  let found: readonly string[] = [];
+  for (const line of table.split('\n')) {
+    const fields = line.split(' ').map((field) => field.replace(/\\([0-7]{3})/g, (_, octal: string) => String.fromCharCode(Number.parseInt(octal, 8))));
+    const point = fields[1];
+    if (fields.length > 3 && point && isWithin(path, [point]) && point.length >= (found[1]?.length ?? 0)) found = fields;
+  }
+  const [device = 'unknown', mountPoint = '/', fileSystem = 'unknown', options = ''] = found;
+  return { device, mountPoint, fileSystem, mountOptions: options.split(',').filter(Boolean), network: networkShare(fileSystem, device) };
+}
+
+const networkFileSystems = /^(nfs\d?|cifs|smb\d?|smbfs|afpfs|ceph|fuse\.(sshfs|glusterfs|ceph)|9p|lustre|beegfs)$/;
+
+/** Server and share of a network mount: "server:/share" or "//server/share". */
+function networkShare(fileSystem: string, device: string): { server: string; share: string } | null {
+  if (!networkFileSystems.test(fileSystem)) return null;
+  const [, server, share] = /^\/\/([^/]+)(\/.*)$/.exec(device) ?? /^(.+):(\/.*)$/.exec(device) ?? [];
+  return { server: server ?? device, share: share ?? '' };
+}
+
+/** Whether a device turns, as the kernel tells; of a partition its drive is asked. */
 async function isRotational(device: string): Promise<boolean | null> {
-  const name = basename(device).replace(/p?\d+$/, '');
-  const flag = await readFile(`/sys/block/${name}/queue/rotational`, 'utf8').catch(() => null);
-  return flag === null ? null : flag.trim() === '1';
+  const name = basename(await realpath(device).catch(() => device));
+  for (const place of ['', '/..']) {
+    const flag = await readFile(`/sys/class/block/${name}${place}/queue/rotational`, 'utf8').catch(() => null);
+    if (flag !== null) return flag.trim() === '1';
+  }
+  return null;
 }
 
 /** Paths of media files below a folder, relative to it, in order of name. Hidden and half-written files are left out. */

@@ -15,7 +15,7 @@ export function eventStream(signal: AbortSignal): Response {
           end(); // the page has gone
         }
       };
-      const unsubscribe = subscribe((event) => { if (event.type !== 'cancel') send(`data: ${JSON.stringify(event)}\n\n`); });
+      const unsubscribe = subscribe((event) => { if (event.type !== 'cancel' && event.type !== 'pause') send(`data: ${JSON.stringify(event)}\n\n`); });
       const keepAlive = setInterval(() => send(': \n\n'), keepAliveMs);
       end = () => {
         unsubscribe();

@@ -1,7 +1,8 @@
 import pg from 'pg';
 import { connection, databaseUrl } from '@/db/client';
-import type { TrialStatus } from '@/db/schema';
+import type { StorageStatus, TrialStatus } from '@/db/schema';
 import type { LiveCounters } from '@/engine/playback/spec';
+import type { StorageProgress } from '@/engine/storage/spec';
 
 /** What the runner tells the pages as it happens. Kept small: one event fits a database notification. */
 export type NavvyEvent =
@@ -10,7 +11,10 @@ export type NavvyEvent =
   | { readonly type: 'trial-slots'; readonly trialId: string; readonly from: number; readonly states: string }
   | { readonly type: 'trial-status'; readonly trialId: string; readonly status: TrialStatus }
   | { readonly type: 'trial-note'; readonly trialId: string; readonly note: string | null }
-  | { readonly type: 'cancel'; readonly trialId: string }
+  | { readonly type: 'storage-progress'; readonly trialId: string; readonly progress: StorageProgress }
+  | { readonly type: 'storage-status'; readonly trialId: string; readonly volumeId: string | null; readonly status: StorageStatus }
+  /** To the runner, not to pages. */
+  | { readonly type: 'cancel' | 'pause'; readonly trialId: string }
   | { readonly type: 'load'; readonly othersLoad: number; readonly trialLoad: number; readonly freeMemoryBytes: number }
   | { readonly type: 'volume'; readonly volumeId: string; readonly done: number; readonly total: number; readonly finished: boolean };
 

@@ -1,29 +1,57 @@
 import { randomUUID } from 'node:crypto';
 import type { InferType } from 'yup';
-import { addVolume, findVolumeByPath, getVolume, listVolumes, removeVolume, setScan } from '@/db/queries/volumes';
+import type { StorageModel } from '@/core/storage/model';
+import { standInModel, standInProblem } from '@/core/storage/standInChoice';
+import { addVolume, findVolumeByPath, getVolume, listVolumes, removeVolume, setScan, updateVolume, type VolumeRow } from '@/db/queries/volumes';
 import { listClips } from '@/db/queries/clips';
 import { inspectFolder } from '@/engine/volume';
 import { RequestError } from './errors';
 import { sendJob } from './queue';
 import { currentRigId } from './rig';
-import type { volumeInput } from './validation';
+import { allowedRoots } from './roots';
+import type { volumeChange, volumeInput } from './validation';
 
 /** Adds a folder of this host as a volume and asks for its first scan. Returns the volume's id. */
 export async function createVolume(input: InferType<typeof volumeInput>): Promise<string> {
   const rigId = await currentRigId();
-  const { path, facts } = await inspectFolder(input.path);
-  const known = await findVolumeByPath(rigId, path);
+  const standIn = modelFrom(input.standIn);
+  const { path, facts } = await inspectFolder(input.path, allowedRoots());
+  // Several stand-ins may share a folder: the same store over different links.
+  const known = standIn ? null : await findVolumeByPath(rigId, path);
   if (known) throw new RequestError(`${path} is the volume "${known.name}" already. Scan it again, or choose another folder.`, 409, 'path');
   const id = `volume-${randomUUID()}`;
-  await addVolume({ id, rigId, name: input.name, kind: input.kind, path, facts });
+  await addVolume({ id, rigId, kind: input.kind, path, facts, ...described(input, standIn) });
   await requestScan(id);
   return id;
 }
 
-/** Asks the runner to scan a volume; it does so between trials. */
-export async function requestScan(id: string): Promise<void> {
+/** Changes what a person has noted of a volume, and a stand-in's model. Trials keep what they were made under. */
+export async function changeVolume(id: string, input: InferType<typeof volumeChange>): Promise<void> {
+  const volume = await requireVolume(id);
+  if (Boolean(volume.standIn) !== Boolean(input.standIn)) throw new RequestError('A real volume does not become a simulated one, nor the other way round. Add another volume.', 409, 'standIn');
+  await updateVolume(id, described(input, modelFrom(input.standIn)));
+}
+
+function described({ name, link, notes, price, cacheGigabytes }: InferType<typeof volumeChange>, standIn: StorageModel | null) {
+  return { name, notes, price, standIn, link: standIn ? standIn.link.label : link, cacheBytes: standIn ? standIn.cache.bytes : cacheGigabytes * 1e9 };
+}
+
+function modelFrom(choice: InferType<typeof volumeChange>['standIn']): StorageModel | null {
+  if (!choice) return null;
+  const problem = standInProblem(choice);
+  if (problem) throw new RequestError(problem, 400, 'standIn');
+  return standInModel(choice);
+}
+
+export async function requireVolume(id: string): Promise<VolumeRow> {
   const volume = await getVolume(id);
   if (!volume) throw new RequestError('This volume is no longer in the list. Load the page again.', 404);
+  return volume;
+}
+
+/** Asks the runner to scan a volume; it does so between trials. */
+export async function requestScan(id: string): Promise<void> {
+  const volume = await requireVolume(id);
   await setScan(id, { done: 0, total: 0, startedAt: new Date().toISOString(), error: null });
   await sendJob(volume.rigId, { kind: 'scan', volumeId: id });
 }
@@ -38,7 +66,7 @@ export async function volumesOfRig() {
 
 /** The clips of all volumes as the media table shows them: without decoder set-up. */
 export async function clipsOfRig() {
-  return (await listClips(await currentRigId())).map(({ setup: _setup, timeBase: _timeBase, ...clip }) => clip);
+  return (await listClips(await currentRigId())).map(({ setup: _setup, timeBase: _timeBase, volumeStandIn, ...clip }) => ({ ...clip, simulated: volumeStandIn !== null }));
 }
 
 export type LibraryClip = Awaited<ReturnType<typeof clipsOfRig>>[number];

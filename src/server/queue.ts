@@ -2,7 +2,7 @@ import PgBoss from 'pg-boss';
 import { databaseUrl } from '@/db/client';
 
 /** Work that must not run beside other work on the same rig, because two measurements measure each other. */
-export type RigJob = { readonly kind: 'trial'; readonly trialId: string } | { readonly kind: 'scan'; readonly volumeId: string };
+export type RigJob = { readonly kind: 'trial'; readonly trialId: string } | { readonly kind: 'storage'; readonly trialId: string } | { readonly kind: 'scan'; readonly volumeId: string };
 
 export function queueName(rigId: string): string {
   return `rig-work-${rigId}`;

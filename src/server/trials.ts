@@ -60,7 +60,7 @@ async function queueTrial(kind: TrialKind, clip: ClipWithVolume, settings: Playb
   const volume = await getVolume(clip.volumeId);
   if (!volume || !clip.format || !clip.structure || clip.frames === null) throw new RequestError('This clip was not read fully. Scan its volume again.', 409, 'clipId');
   const subject: TrialSubject = {
-    clipPath: clip.path, volumeName: volume.name, volumeKind: volume.kind, volumeFacts: volume.facts, contentHash: clip.contentHash,
+    clipPath: clip.path, volumeName: volume.name, volumeKind: volume.kind, volumeFacts: volume.facts, standIn: volume.standIn, contentHash: clip.contentHash,
     format: clip.format, structure: clip.structure, frames: clip.frames, startTimecode: clip.startTimecode,
   };
   const id = randomBytes(5).toString('hex');

@@ -1,10 +1,91 @@
-import { boolean, number, object, string } from 'yup';
+import { array, boolean, mixed, number, object, string } from 'yup';
+import { arrayLevels, type ArrayLevel } from '@/core/storage/array';
+import type { ScriptedFault } from '@/core/storage/model';
+import { mostStreams } from '@/engine/storage/limits';
+import { throughputTests } from '@/engine/storage/spec';
 
 /** Checks of what comes in from pages; shared by routes and forms. Messages say what to do. */
+const atLeastZero = (what: string) => number().typeError(`${what} must be a number.`).min(0, `${what} cannot be negative.`);
+const isTime = (value: unknown) => typeof value === 'number' && value >= 0 && value <= 3_600;
+const isPositive = (value: unknown) => typeof value === 'number' && value > 0;
+
+/** Whether a value is a scripted fault with figures that can be. */
+function isFault(value: Record<string, unknown>): boolean {
+  switch (value.kind) {
+    case 'drop-out': return isTime(value.atSeconds) && isPositive(value.seconds) && isTime(value.seconds);
+    case 'slow-drive': return isTime(value.atSeconds) && isPositive(value.share) && (value.share as number) <= 1;
+    case 'lower-link': return isTime(value.atSeconds) && isPositive(value.lineBitsPerSecond);
+    case 'read-error': return isTime(value.atSeconds);
+    case 'full': return typeof value.afterBytes === 'number' && value.afterBytes >= 0;
+    case 'read-only': return true;
+    default: return false;
+  }
+}
+
+const standInInput = object({
+  link: string().required('Choose a link.'),
+  drive: string().required('Choose a drive.'),
+  level: mixed<ArrayLevel>().oneOf(arrayLevels, 'Choose a level.').required('Choose a level.'),
+  drives: number().typeError('Drives must be a number.').integer('Drives come whole.').min(1, 'A stand-in has at least one drive.').max(48, 'At most 48 drives.').required('Say how many drives.'),
+  cacheGigabytes: atLeastZero('The server cache').default(0),
+  roundTripMs: atLeastZero('The round trip').nullable().default(null),
+  depth: number().typeError('Requests under way must be a number.').integer().min(1, 'At least one request is under way.').max(1_024, 'At most 1024 requests under way.').nullable().default(null),
+  jitterMs: atLeastZero('Jitter').default(0),
+  othersMegabytesPerSecond: atLeastZero('What others take').default(0),
+  fault: mixed<ScriptedFault>((value): value is ScriptedFault => typeof value === 'object' && value !== null && isFault(value as Record<string, unknown>)).nullable().typeError('The scripted fault has a figure that cannot be.').default(null),
+  seed: number().integer().default(1),
+});
+
+const volumeNotes = {
+  link: string().trim().max(120, 'At most 120 characters.').default(''),
+  notes: string().trim().max(1_000, 'At most 1000 characters.').default(''),
+  price: atLeastZero('The price').nullable().default(null),
+  cacheGigabytes: atLeastZero('The server cache').default(0),
+  standIn: standInInput.nullable().default(null),
+};
+
+const volumeName = string().trim().min(1, 'Give the volume a name.').max(120, 'A name has at most 120 characters.').required('Give the volume a name.');
+
+export const volumeChange = object({ name: volumeName, ...volumeNotes }).noUnknown();
+
+export const throughputInput = object({
+  volumeId: string().required('Choose a volume.'),
+  test: string().oneOf(throughputTests, 'Choose a test.').required('Choose a test.'),
+  blockBytes: number().integer().min(4_096, 'A block has at least 4 kiB.').max(2 ** 26, 'A block has at most 64 MiB.').test('pages', 'A block is a whole number of 4 kiB pages.', (value) => value === undefined || value % 4_096 === 0).default(4 * 2 ** 20),
+  bytes: number().typeError('Give the size as a number.').integer('Bytes come whole.').min(2 ** 20, 'Move at least 1 MB.').max(1e13, 'At most 10 TB.').required('Say how much to move.'),
+  seconds: number().typeError('Give the time as a number.').min(1, 'Take at least 1 s.').max(7_200, 'Take at most two hours.').required('Say how long at most.'),
+  repeats: number().typeError('Repeats must be a number.').integer('Repeats come whole.').min(1, 'At least one repeat.').max(20, 'At most 20 repeats.').default(3),
+  streams: number().typeError('Streams must be a number.').integer('Streams come whole.').min(1, 'At least one stream.').max(mostStreams, `At most ${mostStreams} streams.`).default(1),
+  clipId: string().nullable().default(null),
+}).noUnknown();
+
+export const streamsInput = object({
+  clipId: string().required('Choose a clip.'),
+  seconds: number().typeError('Give the time as a number.').min(2, 'Play each number of streams for at least 2 s.').max(120, 'At most 120 s each.').default(5),
+  mostStreams: number().typeError('Streams must be a number.').integer().min(1, 'Try at least one stream.').max(mostStreams, `At most ${mostStreams} streams.`).default(mostStreams),
+}).noUnknown();
+
+export const copyInput = object({
+  volumeId: string().required('Choose the card.'),
+  folder: string().trim().default(''),
+  destinations: array(object({ volumeId: string().required('Choose a destination.'), folder: string().trim().required('Name the folder to copy into.') })).min(1, 'Choose at least one destination.').max(2, 'At most two destinations.').required('Choose a destination.'),
+  verify: boolean().default(true),
+}).noUnknown();
+
+export const cameraFormatInput = object({
+  name: string().trim().min(1, 'Give the format a name.').max(80, 'At most 80 characters.').required('Give the format a name.'),
+  raster: string().trim().max(20, 'At most 20 characters.').default(''),
+  framesPerSecond: number().typeError('The rate must be a number.').moreThan(0, 'The rate must be above 0.').max(1_000, 'At most 1000 frames per second.').required('Give the frames per second.'),
+  codecClass: string().trim().max(80, 'At most 80 characters.').default(''),
+  bytesPerFrame: number().typeError('Bytes per frame must be a number.').integer('Bytes come whole.').min(1, 'A frame has at least one byte.').required('Give the bytes per frame.'),
+  peakOverMean: number().typeError('Peak over mean must be a number.').min(1, 'The peak is at least the mean.').max(20, 'At most 20 times the mean.').default(1),
+}).noUnknown();
+
 export const volumeInput = object({
-  name: string().trim().min(1, 'Give the volume a name.').max(120, 'A name has at most 120 characters.').required('Give the volume a name.'),
+  name: volumeName,
   kind: string().oneOf(['internal', 'external', 'network', 'card'] as const, 'Choose internal, external, network or card.').required('Choose a kind.'),
   path: string().trim().matches(/^\//, 'Give the folder as a full path that begins with /.').required('Give the folder that holds the media.'),
+  ...volumeNotes,
 }).noUnknown();
 
 export const playbackInput = object({

@@ -1,4 +1,5 @@
 import { and, asc, eq, notInArray } from 'drizzle-orm';
+import type { StorageModel } from '@/core/storage/model';
 import { database } from '../client';
 import { clips, packetTables, volumes } from '../schema';
 
@@ -6,9 +7,10 @@ export type ClipRow = typeof clips.$inferSelect;
 export interface ClipWithVolume extends ClipRow {
   readonly volumeName: string;
   readonly volumePath: string;
+  readonly volumeStandIn: StorageModel | null;
 }
 
-const withVolume = { clip: clips, volumeName: volumes.name, volumePath: volumes.path };
+const withVolume = { clip: clips, volumeName: volumes.name, volumePath: volumes.path, volumeStandIn: volumes.standIn };
 
 export async function listClips(rigId: string): Promise<ClipWithVolume[]> {
   const rows = await database().select(withVolume).from(clips)
@@ -22,7 +24,7 @@ export async function listClipsOfVolume(volumeId: string): Promise<ClipRow[]> {
 
 export async function getClip(id: string): Promise<ClipWithVolume | null> {
   const [row] = await database().select(withVolume).from(clips).innerJoin(volumes, eq(clips.volumeId, volumes.id)).where(eq(clips.id, id));
-  return row ? { ...row.clip, volumeName: row.volumeName, volumePath: row.volumePath } : null;
+  return row ? { ...row.clip, volumeName: row.volumeName, volumePath: row.volumePath, volumeStandIn: row.volumeStandIn } : null;
 }
 
 export async function getPacketTable(clipId: string): Promise<Buffer | null> {

@@ -6,6 +6,7 @@ import { defaultBufferDepths } from '@/core/playback/slots';
 import { summarise } from '@/core/playback/summary';
 import { decodeTrace, joinTraces, type Trace } from '@/core/playback/trace';
 import { frameGraph } from '@/core/playback/work';
+import type { StorageModel } from '@/core/storage/model';
 import type { Rational } from '@/core/time/rational';
 import type { DemoClip } from '@/demo/clips';
 import { encodeDemoClip } from '@/demo/encodeClip';
@@ -57,11 +58,13 @@ export interface RunOptions {
   readonly during?: (host: TrialHost) => void | Promise<void>;
   /** Reads this file instead of the probed one. */
   readonly readFrom?: string;
+  /** Reads through this model. */
+  readonly standIn?: StorageModel | null;
   /** Plays at this rate instead of the clip's own. */
   readonly rate?: Rational;
 }
 
-export async function runTrial(path: string, { settings, watchdogMs = 20_000, viewers = 0, during, readFrom, rate }: RunOptions = {}): Promise<TestRun> {
+export async function runTrial(path: string, { settings, watchdogMs = 20_000, viewers = 0, during, readFrom, rate, standIn = null }: RunOptions = {}): Promise<TestRun> {
   const base = await workFolder();
   const found = await probeClip(path);
   const probed = rate ? { ...found, format: { ...found.format, rate } } : found;
@@ -72,7 +75,7 @@ export async function runTrial(path: string, { settings, watchdogMs = 20_000, vi
   let findings: RunFindings | null = null;
   let begun = false;
   const host = new TrialHost(join(base, 'build', 'trial.mjs'), {
-    trialId: 'test', path: readFrom ?? path, setup: probed.setup, rate: probed.format.rate, packets: encodePacketTable(probed.packets), settings: { ...plainSettings, ...settings },
+    trialId: 'test', path: readFrom ?? path, standIn, setup: probed.setup, rate: probed.format.rate, packets: encodePacketTable(probed.packets), settings: { ...plainSettings, ...settings },
   }, {
     onPrepared: (told) => { conditions = told; },
     onFindings: (told) => { findings = told; },

@@ -5,7 +5,18 @@ import { promisify } from 'node:util';
 import { EngineError, errorCode, fileErrorMessage } from '../errors';
 
 const run = promisify(execFile);
-const alignment = 4096;
+/** O_DIRECT wants offsets, sizes and memory in whole pages. */
+export const alignment = 4096;
+
+/** Memory of at least `bytes` that begins on a page boundary: a WebAssembly memory does. */
+export function alignedBuffer(bytes: number): Buffer {
+  return Buffer.from(new WebAssembly.Memory({ initial: Math.max(1, Math.ceil(bytes / 65_536)) }).buffer);
+}
+
+/** The least whole number of pages that holds `bytes`, in bytes. */
+export function wholePages(bytes: number): number {
+  return Math.ceil(bytes / alignment) * alignment;
+}
 
 /** How a file was kept out of, or was found in, the system's memory before a run. */
 export interface ColdProof {
@@ -24,14 +35,14 @@ export async function residentShare(path: string): Promise<number | null> {
     if (size === 0) return 0;
     const { stdout } = await run('fincore', ['--bytes', '--noheadings', '--raw', '--output', 'RES', path]);
     const resident = Number(stdout.trim());
-    return Number.isFinite(resident) ? Math.min(1, resident / (Math.ceil(size / alignment) * alignment)) : null;
+    return Number.isFinite(resident) ? Math.min(1, resident / wholePages(size)) : null;
   } catch {
     return null;
   }
 }
 
 /** Writes out a file's changed pages, then asks the system to drop all of them from memory. */
-async function evict(path: string): Promise<void> {
+export async function evict(path: string): Promise<void> {
   const handle = await open(path, constants.O_RDONLY);
   await handle.datasync().catch(() => undefined);
   await handle.close();
@@ -54,9 +65,8 @@ export class ColdFile {
     readonly proof: ColdProof,
     largestRead: number,
   ) {
-    const bytes = Math.ceil(largestRead / alignment) * alignment + 2 * alignment;
-    // A WebAssembly memory begins on a page boundary, which O_DIRECT needs of its buffer.
-    this.memory = Buffer.from(new WebAssembly.Memory({ initial: Math.ceil(bytes / 65536) }).buffer);
+    const bytes = wholePages(largestRead) + 2 * alignment;
+    this.memory = alignedBuffer(bytes);
   }
 
   /**
@@ -86,7 +96,7 @@ export class ColdFile {
   async read(offset: number, size: number): Promise<Buffer> {
     const start = this.direct ? Math.floor(offset / alignment) * alignment : offset;
     const wanted = offset + size - start;
-    const length = this.direct ? Math.ceil(wanted / alignment) * alignment : wanted;
+    const length = this.direct ? wholePages(wanted) : wanted;
     let got = 0;
     try {
       while (got < wanted) {
@@ -120,7 +130,7 @@ export class ColdFile {
 }
 
 /** Opens past the page cache and tries one read; null when the file system does not allow it. */
-async function openDirect(path: string): Promise<FileHandle | null> {
+export async function openDirect(path: string): Promise<FileHandle | null> {
   let handle: FileHandle;
   try {
     handle = await open(path, constants.O_RDONLY | constants.O_DIRECT);
@@ -129,8 +139,7 @@ async function openDirect(path: string): Promise<FileHandle | null> {
     throw error;
   }
   try {
-    const page = Buffer.from(new WebAssembly.Memory({ initial: 1 }).buffer);
-    await handle.read(page, 0, alignment, 0);
+    await handle.read(alignedBuffer(alignment), 0, alignment, 0);
     return handle;
   } catch (error) {
     await handle.close();

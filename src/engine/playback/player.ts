@@ -7,7 +7,7 @@ import { skippedAt, slotState } from '@/core/playback/slots';
 import type { FrameGraph } from '@/core/playback/work';
 import { RecentMedian } from '@/core/stats/recentMedian';
 import { monotonicUs } from '../clock';
-import type { ColdFile } from '../media/coldFile';
+import type { MediaReader } from '../storage/standIn';
 import { BoundedQueue } from './boundedQueue';
 import { packetOf, type Decoder } from './decoder';
 import { FaultInjector } from './faults';
@@ -21,7 +21,7 @@ interface ReadPacket { readonly slot: number; readonly position: number; readonl
 interface DecodedFrame { readonly slot: number; readonly frame: Frame }
 
 export interface PlayerParts {
-  readonly file: ColdFile;
+  readonly file: MediaReader;
   readonly decoder: Decoder;
   /** Null: decode only. */
   readonly processor: Processor | null;

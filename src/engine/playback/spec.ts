@@ -2,6 +2,7 @@ import type { BufferDepths, Policy } from '@/core/playback/slots';
 import type { ScaleCosts } from '@/core/playback/cures';
 import type { CodecSetup } from '../media/probe';
 import type { ColdProof } from '../media/coldFile';
+import type { StorageModel } from '@/core/storage/model';
 import type { InjectedFault } from './faults';
 
 /** Raster that processing works at; `none` decodes only. */
@@ -26,6 +27,8 @@ export interface PlaybackSettings {
 export interface TrialSpec {
   readonly trialId: string;
   readonly path: string;
+  /** The model of a simulated volume, which paces every read; null reads as fast as the file comes. */
+  readonly standIn: StorageModel | null;
   readonly setup: CodecSetup;
   readonly rate: { readonly num: number; readonly den: number };
   /** Packed packet table. */

@@ -8,6 +8,7 @@ import { median } from '@/core/stats/quantiles';
 import { monotonicUs } from '../clock';
 import { EngineError } from '../errors';
 import { ColdFile } from '../media/coldFile';
+import { pacedReader } from '../storage/standIn';
 import { Decoder, packetOf } from './decoder';
 import { Player } from './player';
 import { Processor } from './processor';
@@ -73,7 +74,7 @@ async function measure(spec: TrialSpec): Promise<void> {
     },
   });
   player = new Player({
-    file, decoder, processor, graph, packets, recorder, viewer, settings, onStart, slotUs: (1e6 * rate.den) / rate.num,
+    file: pacedReader(file, spec.standIn), decoder, processor, graph, packets, recorder, viewer, settings, onStart, slotUs: (1e6 * rate.den) / rate.num,
     presenterPath: new URL('./presenter.mjs', import.meta.url),
   });
   if (cancelled) player.stop();

@@ -4,14 +4,18 @@ import { fileURLToPath } from 'node:url';
 import type PgBoss from 'pg-boss';
 import { databaseUrl } from '@/db/client';
 import { getRig, saveRig, saveRunner } from '@/db/queries/rigs';
+import { listStorageTrialsByStatus } from '@/db/queries/storageTrials';
 import { listTrialsByStatus } from '@/db/queries/trials';
+import { listVolumes } from '@/db/queries/volumes';
 import { readRigIdentity, thisRigId } from '@/engine/rig';
+import { removeTestFiles } from '@/engine/storage/testFile';
 import { publish, subscribe } from '../events';
 import { openQueue, queueName, sendTo, type RigJob } from '../queue';
 import { LoadMeter } from './loadMeter';
 import { persist } from './persist';
 import { PictureServer } from './pictureServer';
 import { scanVolume } from './scan';
+import { closeStorageTrial, StorageRun } from './storageRun';
 import { closeTrial, TrialRun } from './trialRun';
 
 /**
@@ -22,8 +26,9 @@ import { closeTrial, TrialRun } from './trialRun';
 const watchdogMs = Number(process.env.NAVVY_WATCHDOG_MS ?? 15_000);
 const heartbeatMs = 2_000;
 const trialPath = fileURLToPath(new URL('./trial.mjs', import.meta.url));
+const storagePath = fileURLToPath(new URL('./storage.mjs', import.meta.url));
 
-let current: TrialRun | null = null;
+let current: TrialRun | StorageRun | null = null;
 let trialPid: number | null = null;
 
 /** One runner per rig: holds a lock in the database as long as this process lives; waits when another has it. */
@@ -34,12 +39,17 @@ async function holdRigLock(rigId: string): Promise<void> {
   await client.query('select pg_advisory_lock(hashtext($1))', [`navvy-runner-${rigId}`]);
 }
 
-/** Trials that were running when a runner died are closed with what they saved. */
+/** Trials that were running when a runner died are closed with what they saved, and test files that lie about are removed. */
 async function closeOrphans(rigId: string): Promise<void> {
   for (const row of await listTrialsByStatus(rigId, ['running'])) {
     await closeTrial({ ...row, charges: null }, 'interrupted', 'The runner stopped while this trial ran.', null, row.load);
     await publish({ type: 'trial-status', trialId: row.id, status: 'interrupted' });
   }
+  for (const row of await listStorageTrialsByStatus(rigId, ['running'])) {
+    const goesOn = row.kind === 'copy' ? ' Continue it: files that are whole stay, and it goes on after them.' : '';
+    await closeStorageTrial(row, { kind: 'interrupted', message: `The runner stopped while this ran.${goesOn}` }, row.load, null);
+  }
+  for (const { path } of await listVolumes(rigId)) await removeTestFiles(path);
 }
 
 const lostJobMs = 10_000;
@@ -47,8 +57,9 @@ const lostJobMs = 10_000;
 /** Gives queued trials whose job was lost (the server died between the two) a job again. */
 async function requeue(boss: PgBoss, rigId: string): Promise<void> {
   if (current) return;
-  const lost = (await listTrialsByStatus(rigId, ['queued'])).filter((row) => Date.now() - row.createdAt.getTime() > lostJobMs);
-  for (const row of lost) await sendTo(boss, rigId, { kind: 'trial', trialId: row.id });
+  const isLost = (row: { createdAt: Date }) => Date.now() - row.createdAt.getTime() > lostJobMs;
+  for (const row of (await listTrialsByStatus(rigId, ['queued'])).filter(isLost)) await sendTo(boss, rigId, { kind: 'trial', trialId: row.id });
+  for (const row of (await listStorageTrialsByStatus(rigId, ['queued'])).filter(isLost)) await sendTo(boss, rigId, { kind: 'storage', trialId: row.id });
 }
 
 async function doJob(job: RigJob, pictures: PictureServer): Promise<void> {
@@ -56,7 +67,8 @@ async function doJob(job: RigJob, pictures: PictureServer): Promise<void> {
     await persist(() => scanVolume(job.volumeId));
     return;
   }
-  current = new TrialRun(job.trialId, { trialPath, pictures, watchdogMs, onTrialPid: (pid) => { trialPid = pid; } });
+  const onTrialPid = (pid: number | null) => { trialPid = pid; };
+  current = job.kind === 'storage' ? new StorageRun(job.trialId, { processPath: storagePath, watchdogMs, onTrialPid }) : new TrialRun(job.trialId, { trialPath, pictures, watchdogMs, onTrialPid });
   try {
     await current.run();
   } finally {
@@ -89,8 +101,11 @@ async function main(): Promise<void> {
   await persist(() => holdRigLock(rigId));
   await persist(() => closeOrphans(rigId));
   const boss = await persist(() => openQueue(rigId, 'runner'));
-  pictures.onViewersChanged = (trialId, count) => { if (current?.trialId === trialId) current.setViewers(count); };
-  subscribe((event) => { if (event.type === 'cancel' && current?.trialId === event.trialId) current.cancel(); });
+  pictures.onViewersChanged = (trialId, count) => { if (current instanceof TrialRun && current.trialId === trialId) current.setViewers(count); };
+  subscribe((event) => {
+    if (event.type === 'cancel' && current?.trialId === event.trialId) current.cancel();
+    if (event.type === 'pause' && current instanceof StorageRun && current.trialId === event.trialId) current.pause();
+  });
   const beat = () => saveRunner({ rigId, pid: process.pid, picturePort, trialPid }).catch(() => undefined);
   await beat();
   setInterval(beat, heartbeatMs);

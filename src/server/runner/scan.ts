@@ -8,6 +8,7 @@ import { EngineError, fileErrorMessage } from '@/engine/errors';
 import { probeClip } from '@/engine/media/probe';
 import { findMedia, inspectFolder } from '@/engine/volume';
 import { publish } from '../events';
+import { allowedRoots } from '../roots';
 
 /**
  * Looks through a volume's folder and records each media file: what it is, and
@@ -22,7 +23,7 @@ export async function scanVolume(volumeId: string): Promise<void> {
     await publish({ type: 'volume', volumeId, done, total, finished });
   };
   try {
-    const { facts } = await inspectFolder(volume.path);
+    const { facts } = await inspectFolder(volume.path, allowedRoots());
     await updateVolume(volumeId, { facts });
     const paths = await findMedia(volume.path);
     const known = new Map((await listClipsOfVolume(volumeId)).map((clip) => [clip.path, clip]));

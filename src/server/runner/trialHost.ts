@@ -1,13 +1,8 @@
-import { fork, type ChildProcess } from 'node:child_process';
 import type { FromTrial, LiveCounters, RunConditions, RunFindings, ToTrial, TrialSpec } from '@/engine/playback/spec';
+import { WatchedProcess, type BadEnd } from './watchedProcess';
 
 /** How a trial process ended. */
-export type TrialEnd =
-  | { readonly kind: 'done'; readonly cpuUs: number; readonly wallUs: number; readonly peakMemoryBytes: number }
-  | { readonly kind: 'cancelled' }
-  | { readonly kind: 'failed'; readonly message: string; readonly detail: string }
-  | { readonly kind: 'crashed'; readonly message: string }
-  | { readonly kind: 'hung'; readonly message: string };
+export type TrialEnd = { readonly kind: 'done'; readonly cpuUs: number; readonly wallUs: number; readonly peakMemoryBytes: number } | BadEnd;
 
 export interface TrialListener {
   onPrepared(conditions: RunConditions, slotCount: number): void;
@@ -18,56 +13,24 @@ export interface TrialListener {
   onPicture(frame: number, jpeg: Uint8Array): void;
 }
 
-const cancelGraceMs = 2_000;
-
-/** One trial process under watch: it is killed when it makes no progress for the watchdog's time. */
-export class TrialHost {
-  private readonly child: ChildProcess;
-  private lastProgressMs = Date.now();
+/** A playback trial's process under watch. */
+export class TrialHost extends WatchedProcess<FromTrial, ToTrial, TrialEnd> {
   private settled = -1;
-  private end: TrialEnd | null = null;
-  private cancelling = false;
-  readonly ended: Promise<TrialEnd>;
 
   constructor(trialPath: string, spec: TrialSpec, private readonly listener: TrialListener, watchdogMs: number) {
-    this.child = fork(trialPath, [], { serialization: 'advanced', env: { ...process.env, UV_THREADPOOL_SIZE: '8' }, stdio: ['ignore', 'ignore', 'inherit', 'ipc'] });
-    this.child.on('message', (message) => this.onMessage(message as FromTrial));
-    const watchdog = setInterval(() => this.checkProgress(watchdogMs), Math.min(500, watchdogMs / 4));
-    this.ended = new Promise((resolve) => {
-      this.child.once('error', (error) => { this.end ??= { kind: 'crashed', message: `The trial process could not be started: ${error.message}` }; });
-      this.child.once('close', (code, signal) => {
-        clearInterval(watchdog);
-        resolve(this.end ?? this.crash(code, signal));
-      });
-    });
+    super(trialPath, watchdogMs, 'frame');
     this.send({ type: 'start', spec });
-  }
-
-  get pid(): number | null {
-    return this.child.pid ?? null;
-  }
-
-  /** Asks the trial to stop at its next stage boundary, and ends it if it does not. */
-  cancel(): void {
-    this.cancelling = true;
-    this.send({ type: 'cancel' });
-    setTimeout(() => {
-      if (this.child.exitCode === null) {
-        this.end ??= { kind: 'cancelled' };
-        this.child.kill('SIGKILL');
-      }
-    }, cancelGraceMs).unref();
   }
 
   setViewers(count: number): void {
     this.send({ type: 'viewers', count });
   }
 
-  private send(message: ToTrial): void {
-    if (this.child.connected) this.child.send(message, () => undefined);
+  protected askToCancel(): ToTrial {
+    return { type: 'cancel' };
   }
 
-  private onMessage(message: FromTrial): void {
+  protected onMessage(message: FromTrial): void {
     switch (message.type) {
       case 'prepared': this.progressed(); this.listener.onPrepared(message.conditions, message.slotCount); break;
       case 'findings': this.progressed(); this.listener.onFindings(message.findings); break;
@@ -83,21 +46,5 @@ export class TrialHost {
         this.end = message.cancelled ? { kind: 'cancelled' } : { kind: 'done', cpuUs: message.cpuUs, wallUs: message.wallUs, peakMemoryBytes: message.peakMemoryBytes };
         break;
     }
-  }
-
-  private progressed(): void {
-    this.lastProgressMs = Date.now();
-  }
-
-  private checkProgress(watchdogMs: number): void {
-    const idleMs = Date.now() - this.lastProgressMs;
-    if (idleMs < watchdogMs || this.child.exitCode !== null) return;
-    this.end ??= { kind: 'hung', message: `No frame moved for ${(idleMs / 1000).toFixed(0)} s, so the trial process was ended.` };
-    this.child.kill('SIGKILL');
-  }
-
-  private crash(code: number | null, signal: NodeJS.Signals | null): TrialEnd {
-    if (this.cancelling) return { kind: 'cancelled' };
-    return { kind: 'crashed', message: `The trial process ended unexpectedly (${signal ? `signal ${signal}` : `exit code ${code}`}).` };
   }
 }

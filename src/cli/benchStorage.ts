@@ -1,0 +1,145 @@
+import { spawnSync } from 'node:child_process';
+import { closeSync, mkdirSync, openSync, rmSync, writeSync } from 'node:fs';
+import { join } from 'node:path';
+import { encodePacketTable, packetTableFrom } from '@/core/media/packetTable';
+import { decodeBlocks, joinBlocks, type Blocks } from '@/core/storage/blocks';
+import type { StorageModel } from '@/core/storage/model';
+import { modelOf } from '@/core/storage/presets';
+import { rateFigures } from '@/core/storage/throughput';
+import { median } from '@/core/stats/quantiles';
+import { rational } from '@/core/time/rational';
+import { processorTimeOf } from '@/engine/rig';
+import { alignedBuffer } from '@/engine/media/coldFile';
+import { fillTestBlock } from '@/engine/storage/testFile';
+import type { ThroughputSettings } from '@/engine/storage/spec';
+import { StorageHost } from '@/server/runner/storageHost';
+import type { BenchRow } from './bench';
+import { home, paths } from './home';
+
+const fileBytes = 192 * 2 ** 20;
+const blockBytes = 4 * 2 ** 20;
+const pairs = 31;
+
+interface StorageRun { readonly blocks: Blocks; readonly cpuUs: number; readonly seconds: number }
+
+/** Runs one throughput trial by itself, without database or server. */
+export async function benchThroughput(folder: string, standIn: StorageModel | null, change: Partial<ThroughputSettings>, sourcePath: string | null = null): Promise<StorageRun> {
+  const parts: Blocks[] = [];
+  let cpuBegan: number | null = null;
+  let cpuUs = 0;
+  const settings: ThroughputSettings = { kind: 'throughput', test: 'sequential-read', blockBytes, bytes: fileBytes, seconds: 60, repeats: 1, streams: 1, clipId: null, clipPath: null, ...change };
+  const host: StorageHost = new StorageHost(join(paths.build, 'storage.mjs'), { kind: 'throughput', trialId: 'bench', volume: { path: folder, standIn }, settings, source: sourcePath === null ? null : { path: sourcePath, packets: encodePacketTable(packetTableFrom([])), rate: rational(1) } }, {
+    onPrepared: () => undefined, onStep: () => undefined, onCopied: () => undefined,
+    onBlocks: ({ data }) => { parts.push(decodeBlocks(data)); },
+    onProgress: ({ phase }) => {
+      if (phase !== 'measuring' || host.pid === null) return;
+      const now = processorTimeOf(host.pid);
+      if (now === null) return;
+      cpuBegan ??= now;
+      cpuUs = now - cpuBegan;
+    },
+  }, 60_000);
+  const end = await host.ended;
+  if (end.kind !== 'done') throw new Error(`A bench trial ended ${end.kind}: ${'message' in end ? end.message : ''}`);
+  const blocks = joinBlocks(parts);
+  return { blocks, cpuUs, seconds: rateFigures(blocks)?.seconds ?? 0 };
+}
+
+/** Bytes and seconds that dd states for a copy. */
+function dd(args: readonly string[]): { bytes: number; seconds: number } {
+  const { stderr, status } = spawnSync('dd', [...args, `bs=${blockBytes}`], { encoding: 'utf8', env: { ...process.env, LC_ALL: 'C' } });
+  const [, bytes, seconds] = /(\d+) bytes.* copied, ([\d.e-]+) s/.exec(stderr) ?? [];
+  if (status !== 0 || !bytes || !seconds) throw new Error(`dd failed: ${stderr}`);
+  return { bytes: Number(bytes), seconds: Number(seconds) };
+}
+
+function ddReadRate(path: string): number {
+  const { bytes, seconds } = dd([`if=${path}`, 'of=/dev/null', 'iflag=direct']);
+  return bytes / seconds;
+}
+
+/** dd fills each block before it writes it; the time that takes is no writing and is taken off. */
+function ddWriteRate(path: string): number {
+  const count = `count=${Math.ceil(fileBytes / blockBytes)}`;
+  const { bytes, seconds } = dd(['if=/dev/zero', `of=${path}`, 'oflag=direct', count]);
+  rmSync(path);
+  return bytes / (seconds - dd(['if=/dev/zero', 'of=/dev/null', count]).seconds);
+}
+
+const meanRate = (run: StorageRun) => rateFigures(run.blocks)?.mean ?? Number.NaN;
+
+/** A file of incompressible bytes, written past nothing in particular. */
+function writeFile(path: string): void {
+  const block = alignedBuffer(blockBytes);
+  fillTestBlock(block);
+  const file = openSync(path, 'w');
+  for (let at = 0; at < fileBytes; at += blockBytes) writeSync(file, block);
+  closeSync(file);
+}
+
+/** Does two things one after the other, and in the other order every second time, so that neither is always the second. */
+async function inTurn(turn: number, one: () => Promise<number>, other: () => number): Promise<[number, number]> {
+  if (turn % 2 === 0) {
+    const first = await one();
+    return [first, other()];
+  }
+  const first = other();
+  return [await one(), first];
+}
+
+/** Navvy against dd, interleaved A B A B in the same folder with the same block size. */
+export async function storageRows(): Promise<BenchRow[]> {
+  const folder = join(home, 'bench-storage');
+  rmSync(folder, { recursive: true, force: true });
+  mkdirSync(folder, { recursive: true });
+  const file = join(folder, 'reference.bin');
+  writeFile(file);
+  try {
+    const read: number[] = [];
+    const write: number[] = [];
+    const machine: number[] = [];
+    for (let pair = 0; pair < pairs; pair++) {
+      const ours = { read: async () => meanRate(await benchThroughput(folder, null, {}, file)), write: async () => meanRate(await benchThroughput(folder, null, { test: 'sequential-write' })) };
+      const theirs = { read: () => ddReadRate(file), write: () => ddWriteRate(join(folder, 'dd.bin')) };
+      const [reading, readByDd] = await inTurn(pair, ours.read, theirs.read);
+      machine.push(reading);
+      read.push(reading / readByDd);
+      const [writing, writtenByDd] = await inTurn(pair, ours.write, theirs.write);
+      write.push(writing / writtenByDd);
+    }
+    const row = (name: string, ratios: number[], within: number): BenchRow => {
+      const value = median(ratios);
+      return { name, value, unit: 'x', target: `within ${within * 100} %`, met: Math.abs(value - 1) <= within, note: `${pairs} pairs, ${Math.min(...ratios).toFixed(3)} to ${Math.max(...ratios).toFixed(3)}` };
+    };
+    return [row('sequential read, Navvy over dd iflag=direct', read, 0.03), row('sequential write, Navvy over dd oflag=direct', write, 0.05), ...(await standInRows(folder, median(machine)))];
+  } finally {
+    rmSync(folder, { recursive: true, force: true });
+  }
+}
+
+/** A stand-in that delivers exactly so many bytes per second: the link sets the rate. */
+function linkOf(bytesPerSecond: number): StorageModel {
+  const model = modelOf('ethernet-1', 'nvme');
+  const fast = Math.max(1, bytesPerSecond * 4);
+  return {
+    ...model,
+    link: { ...model.link, lineBitsPerSecond: bytesPerSecond * 8, payloadShare: 1, roundTripUs: 100, depth: 1_000 },
+    drive: { ...model.drive, readBytesPerSecond: fast, writeBytesPerSecond: fast },
+  };
+}
+
+/** Rates from 1 MB/s to four fifths of what the machine has just delivered. */
+async function standInRows(folder: string, machine: number): Promise<BenchRow[]> {
+  const rows: BenchRow[] = [];
+  for (const rate of [1e6, 20e6, 120e6, 400e6, machine * 0.8]) {
+    const seconds = 6;
+    const run = await benchThroughput(folder, linkOf(rate), { bytes: Math.max(8 * 2 ** 20, Math.min(2 ** 30, Math.round(rate * seconds))), seconds: seconds * 1.5, blockBytes: rate < 10e6 ? 65_536 : 2 ** 20 });
+    const value = meanRate(run) / rate;
+    rows.push({ name: `stand-in of ${(rate / 1e6).toFixed(0)} MB/s, delivered over modelled`, value, unit: 'x', target: 'within 2 %', met: Math.abs(value - 1) <= 0.02, note: `${run.seconds.toFixed(1)} s` });
+    if (rate <= 20e6) {
+      const share = run.cpuUs / 1e6 / run.seconds;
+      rows.push({ name: `  its process while it waits`, value: share * 100, unit: '% of a core', target: 'under 5', met: share < 0.05, note: 'the whole process, reading and reporting included' });
+    }
+  }
+  return rows;
+}

@@ -1,0 +1,61 @@
+import { filterBlocks, type Blocks } from './blocks';
+import type { ExpectedRate } from './model';
+import { rampBounds } from './ramp';
+import { streamsByArithmetic, type FormatDemand } from './required';
+import { rateFigures } from './throughput';
+
+/** What the arithmetic says beside a measured number of streams. */
+export interface StreamsArithmetic {
+  readonly bytesPerSecond: number;
+  readonly streams: number;
+  /** `measured`: the volume's sustained sequential read; `model`: its stand-in's arithmetic. */
+  readonly from: 'measured' | 'model';
+  /** The part of a model that sets its rate. */
+  readonly limit: ExpectedRate['limit'] | null;
+}
+
+/** What stopped the ramp: the volume's data rate, its answers' time while rate was left, the number tried at most, or its end before either. */
+export type StreamsLimit = 'data rate' | 'answer time' | 'most streams tried' | 'ended before';
+
+export interface StreamsSummary {
+  /** Largest number of streams that missed no slot. */
+  readonly clean: number;
+  /** Smallest number that missed one; null when none did. */
+  readonly missed: number | null;
+  readonly steps: readonly { readonly streams: number; readonly frames: number; readonly missed: number; readonly bytesPerSecond: number; readonly latencyP99Ms: number }[];
+  readonly limit: StreamsLimit;
+  readonly arithmetic: StreamsArithmetic | null;
+}
+
+const nearlyAll = 0.85;
+
+/**
+ * Judges a ramp.
+ * @param blocks its requests; `repeat` numbers the steps
+ * @param streamsOfStep streams of each step
+ * @param rate the volume's data rate by measurement or model, or null
+ */
+export function summariseStreams(blocks: Blocks, streamsOfStep: readonly number[], demand: FormatDemand, mostStreams: number, rate: Pick<StreamsArithmetic, 'bytesPerSecond' | 'from' | 'limit'> | null): StreamsSummary {
+  const steps = streamsOfStep.flatMap((streams, step) => {
+    const part = filterBlocks(blocks, (row) => blocks.repeat[row] === step);
+    const figures = rateFigures(part);
+    return part.length === 0 ? [] : [{ streams, frames: part.length, missed: figures?.missed ?? part.length, bytesPerSecond: figures?.mean ?? 0, latencyP99Ms: figures?.latencyMs.p99 ?? 0 }];
+  });
+  const { clean, missed } = rampBounds(steps);
+  const arithmetic = rate && { ...rate, streams: streamsByArithmetic(rate.bytesPerSecond, demand, { speed: 1, margin: 0 }) };
+  const failing = steps.find((step) => step.streams === missed);
+  const wanted = failing ? (failing.streams * demand.meanBitsPerSecond) / 8 : 0;
+  const limit = !failing ? (clean >= mostStreams ? 'most streams tried' : 'ended before')
+    : wanted >= (arithmetic?.bytesPerSecond ?? failing.bytesPerSecond) * nearlyAll ? 'data rate' : 'answer time';
+  return { clean, missed, steps, limit, arithmetic };
+}
+
+/** A ramp's result in a sentence. */
+export function streamsSentence({ clean, missed, limit, arithmetic }: StreamsSummary): string {
+  const count = (streams: number) => `${streams} ${streams === 1 ? 'stream' : 'streams'}`;
+  const measured = missed === null
+    ? `Carries at least ${count(clean)}: no slot was missed up to the most that was tried`
+    : clean === 0 ? 'Does not carry one stream without missing slots' : `Carries ${count(clean)}; ${missed} missed slots`;
+  const why = { 'data rate': ', held by its data rate', 'answer time': ', held by the time of its answers while data rate was left', 'most streams tried': '', 'ended before': '' }[limit];
+  return `${measured}${why}.${arithmetic ? ` Arithmetic says ${arithmetic.streams}.` : ''}`;
+}

@@ -1,0 +1,121 @@
+import { closeSync, constants, openSync, readSync, writeSync } from 'node:fs';
+import { parentPort, workerData } from 'node:worker_threads';
+import { Pacer, pacerState } from '@/core/storage/pacer';
+import { seededRandom } from '@/core/stats/random';
+import { monotonicUs } from '../clock';
+import { errorCode } from '../errors';
+import { alignedBuffer, alignment, wholePages } from '../media/coldFile';
+import { controlViews, RecordRing, runState, type FromWorker, type Pattern, type WorkerStart } from './blockShared';
+import { fillTestBlock } from './testFile';
+
+/**
+ * The thread of one reader or writer. It asks for one block after the other and
+ * waits for each: its times are the volume's and not an event loop's.
+ */
+const { actor, model, actors, control, pacer: pacerBuffer, ring: ringBuffer } = workerData as WorkerStart;
+const { state, lock, start } = controlViews(control);
+const ring = new RecordRing(ringBuffer);
+const pacer = model && new Pacer(model, pacerState(pacerBuffer, actors));
+const buffer = alignedBuffer(largestRequest(actor.pattern));
+const shortestWaitUs = 50;
+
+function tell(message: FromWorker): void {
+  parentPort?.postMessage(message);
+}
+
+function largestRequest(pattern: Pattern): number {
+  const largest = pattern.kind === 'frames' ? pattern.sizes.reduce((most, size) => Math.max(most, size), 0) : pattern.blockBytes;
+  return wholePages(largest) + 2 * alignment;
+}
+
+const now = () => monotonicUs() - (start[0] as number);
+const stopped = () => Atomics.load(state, 0) === runState.stopped;
+
+/** Sleeps to a time from t0, or until the run is stopped. */
+function sleepUntil(us: number): void {
+  for (let left = us - now(); left >= shortestWaitUs && !stopped(); left = us - now()) Atomics.wait(state, 0, runState.running, left / 1000);
+}
+
+/** One actor at a time asks the model. */
+function admit(address: number, bytes: number): number {
+  if (!pacer) return -Infinity;
+  while (Atomics.compareExchange(lock, 0, 0, 1) !== 0) Atomics.wait(lock, 0, 1, 1);
+  try {
+    return pacer.admit({ stream: actor.stream, address: actor.addressBase + address, bytes, write: actor.write }, now());
+  } finally {
+    Atomics.store(lock, 0, 0);
+    Atomics.notify(lock, 0, 1);
+  }
+}
+
+/** Reads or writes bytes of the file, and has the model agree. Addresses may run beyond the file where it is read again as if it were more. */
+function transfer(file: number, offset: number, bytes: number, address: number): number {
+  const due = admit(address, bytes);
+  const from = actor.direct ? Math.floor(offset / alignment) * alignment : offset;
+  const length = actor.direct ? wholePages(offset + bytes - from) : bytes;
+  for (let done = 0; done < length;) {
+    const moved = actor.write ? writeSync(file, buffer, done, length - done, from + done) : readSync(file, buffer, done, length - done, from + done);
+    if (moved === 0) break; // the file ends within its last page
+    done += moved;
+    if (actor.direct && done % alignment !== 0) break;
+  }
+  sleepUntil(due);
+  return now();
+}
+
+function runBlocks(file: number, pattern: Exclude<Pattern, { kind: 'frames' }>): void {
+  const { blockBytes, fileBytes } = pattern;
+  const random = pattern.kind === 'random' ? seededRandom(pattern.seed) : null;
+  const blocks = Math.max(1, Math.floor(fileBytes / blockBytes));
+  const untilUs = actor.seconds * 1e6;
+  for (let moved = 0, index = 0; moved < actor.bytes && now() < untilUs && !stopped(); index++) {
+    const offset = (random ? Math.floor(random() * blocks) : actor.write ? index : index % blocks) * blockBytes;
+    const bytes = actor.write ? blockBytes : Math.min(blockBytes, fileBytes - offset);
+    const begun = now();
+    const ended = transfer(file, offset, bytes, offset);
+    if (stopped()) return; // it did not get its whole time
+    ring.push(begun, ended, bytes, Number.NaN);
+    moved += bytes;
+  }
+}
+
+/** Frame k is due a read-ahead and k slots after t0, and is asked for at most a read-ahead early. Frames whose slot has passed are given up. */
+function runFrames(file: number, pattern: Extract<Pattern, { kind: 'frames' }>): void {
+  const { offsets, sizes, fileBytes, slotUs, firstSlot, readAhead } = pattern;
+  const frames = Math.floor((actor.seconds * 1e6) / slotUs);
+  for (let frame = 0; frame < frames && !stopped(); frame++) {
+    const due = (readAhead + frame) * slotUs;
+    sleepUntil(due - readAhead * slotUs);
+    const place = firstSlot + frame;
+    const row = place % offsets.length;
+    const begun = now();
+    if (begun > due) {
+      ring.push(begun, -Infinity, sizes[row] as number, due);
+      continue;
+    }
+    const offset = offsets[row] as number;
+    const ended = transfer(file, offset, sizes[row] as number, Math.floor(place / offsets.length) * fileBytes + offset);
+    if (!stopped()) ring.push(begun, ended, sizes[row] as number, due);
+  }
+}
+
+function run(): void {
+  const { direct, write, pattern, path } = actor;
+  if (write) fillTestBlock(buffer);
+  const way = write ? constants.O_WRONLY | (direct ? 0 : constants.O_DSYNC) : constants.O_RDONLY;
+  const file = openSync(path, way | (direct ? constants.O_DIRECT : 0));
+  try {
+    tell({ type: 'up' });
+    Atomics.wait(state, 0, runState.waiting);
+    if (pattern.kind === 'frames') runFrames(file, pattern);
+    else runBlocks(file, pattern);
+  } finally {
+    closeSync(file);
+  }
+}
+
+try {
+  run();
+} catch (error) {
+  tell({ type: 'failed', code: errorCode(error), message: error instanceof Error ? error.message : String(error) });
+}

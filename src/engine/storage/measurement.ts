@@ -1,0 +1,228 @@
+import { open, rm } from 'node:fs/promises';
+import { decodePacketTable, type PacketTable } from '@/core/media/packetTable';
+import { defaultBufferDepths } from '@/core/playback/slots';
+import { nextStreams, type RampStep } from '@/core/storage/ramp';
+import { pacerStateBytes, Pacer, pacerState } from '@/core/storage/pacer';
+import { monotonicUs } from '../clock';
+import { EngineError, fileErrorMessage } from '../errors';
+import { alignedBuffer, ColdFile, openDirect, wholePages, type ColdProof } from '../media/coldFile';
+import { ActorRun, type SharedModel } from './actorRun';
+import { BlockRecorder } from './blockRecorder';
+import type { Actor, Pattern } from './blockShared';
+import { mostRampSteps } from './limits';
+import type { FromStorage, ReadSource, StorageProgress, StorageSpec, ThroughputSettings, VolumeAccess } from './spec';
+import { assertRoom, createTestFile, fillTestBlock, testFilePath } from './testFile';
+
+const preparationBlock = 4 * 2 ** 20;
+const reportMs = 250;
+const roomCheckMs = 500;
+
+/** A file that is read, with what was found of it before the run. */
+interface Readable { readonly path: string; readonly bytes: number; readonly packets: PacketTable | null; readonly slotUs: number; readonly proof: ColdProof }
+
+/** Measures one throughput or streams trial on a volume and removes what it wrote. */
+export class Measurement {
+  private readonly recorder = new BlockRecorder();
+  private readonly made: string[] = [];
+  private run: ActorRun | null = null;
+  private stopping = false;
+  private beganUs = Number.NaN;
+  private step = 0;
+  private steps = 1;
+  private phase: StorageProgress['phase'] = 'preparing';
+  private preparedBytes = 0;
+  private preparedShare = 0;
+  private bytes = 0;
+  private stepBytes = 0;
+  private stepBeganUs = Number.NaN;
+  private missed = 0;
+
+  constructor(private readonly spec: Extract<StorageSpec, { kind: 'throughput' | 'streams' }>, private readonly tell: (message: FromStorage) => void, private readonly workerPath: URL) {}
+
+  stop(): void {
+    this.stopping = true;
+    this.run?.stop();
+  }
+
+  get stopped(): boolean {
+    return this.stopping;
+  }
+
+  async measure(): Promise<void> {
+    const reporter = setInterval(() => this.report(), reportMs);
+    const watch = this.watchVolume();
+    try {
+      await Promise.race([this.spec.kind === 'throughput' ? this.throughput(this.spec) : this.streams(this.spec), watch.failed]);
+    } finally {
+      this.stop();
+      clearInterval(reporter);
+      watch.end();
+      this.report();
+      await this.clear();
+    }
+  }
+
+  /** Removes what it wrote, but for one file. Files leave the list first: whoever watches them must not miss them. */
+  private async clear(keep: string | null = null): Promise<void> {
+    for (const path of this.made.splice(0)) {
+      if (path === keep) this.made.push(path);
+      else await rm(path, { force: true }).catch(() => undefined);
+    }
+  }
+
+  private async throughput({ trialId, volume, settings, source }: Extract<StorageSpec, { kind: 'throughput' }>): Promise<void> {
+    const { test, repeats, bytes } = settings;
+    this.steps = repeats;
+    const reads = test !== 'sequential-write';
+    const writes = test === 'sequential-write' || test === 'mixed';
+    await assertRoom(volume.path, (reads && !source ? bytes : 0) + (writes ? bytes : 0));
+    const readable = !reads ? null : source ? await this.openSource(source) : await this.makeTestFile(testFilePath(volume.path, trialId, 'read'), bytes);
+    const address = { read: 0, write: wholePages(readable?.bytes ?? 0) };
+    const shared = shareModel(volume, settings.streams + 1, address.write + bytes);
+    if (shared && !source && readable) new Pacer(shared.model, pacerState(shared.state, settings.streams + 1)).noteWritten(0, readable.bytes);
+    this.tell({ type: 'prepared', cold: readable?.proof ?? null });
+    for (let repeat = 0; repeat < repeats && !this.stopping; repeat++) {
+      const actors: Actor[] = [];
+      if (readable) actors.push(...readActors(settings, readable, repeat));
+      if (writes) actors.push(await this.writeActor(testFilePath(volume.path, trialId, `write-${repeat}`), settings, actors.length, address.write));
+      await this.perform(actors, shared, repeat);
+      if (writes) await this.clear(readable?.path ?? null);
+    }
+  }
+
+  private async streams({ volume, settings, source }: Extract<StorageSpec, { kind: 'streams' }>): Promise<void> {
+    const readable = await this.openSource(source);
+    this.steps = mostRampSteps;
+    this.tell({ type: 'prepared', cold: readable.proof });
+    const done: RampStep[] = [];
+    for (let next = nextStreams(done, settings.mostStreams, mostRampSteps); next !== null && !this.stopping; next = nextStreams(done, settings.mostStreams, mostRampSteps)) {
+      this.tell({ type: 'step', streams: next });
+      this.missed = 0;
+      // Every stream counts as footage of its own: what a server's cache has of one does not help another.
+      const footage = readable.bytes * (Math.ceil((settings.seconds * 1e6) / ((readable.packets?.length ?? 1) * readable.slotUs)) + 2);
+      const actors = Array.from({ length: next }, (_, stream) => frameActor(readable, stream, next, settings.seconds, stream * footage));
+      await this.perform(actors, shareModel(volume, next, footage * next), done.length);
+      done.push({ streams: next, missed: this.missed });
+    }
+  }
+
+  private async perform(actors: readonly Actor[], shared: SharedModel | null, step: number): Promise<void> {
+    if (this.stopping) return;
+    this.recorder.repeat = this.step = step;
+    this.stepBytes = 0;
+    this.run = new ActorRun(actors, shared, this.workerPath, (actor, record) => {
+      this.recorder.add(actor, record);
+      const skipped = record.endUs === -Infinity;
+      if (skipped || record.endUs > record.dueUs) this.missed++;
+      if (skipped) return;
+      this.bytes += record.bytes;
+      this.stepBytes += record.bytes;
+    }, (startUs) => {
+      if (Number.isNaN(this.beganUs)) this.beganUs = startUs;
+      this.recorder.runBeganUs = startUs - this.beganUs;
+      this.stepBeganUs = startUs;
+      this.phase = 'measuring';
+    });
+    await this.run.run();
+    this.run = null;
+  }
+
+  private async openSource({ path, packets, rate }: ReadSource): Promise<Readable> {
+    const file = await ColdFile.open(path, 1);
+    await file.close();
+    return { path, bytes: file.size, packets: decodePacketTable(packets), slotUs: (1e6 * rate.den) / rate.num, proof: file.proof };
+  }
+
+  /** Writes the file that will be read, as fast as it goes and without being measured. */
+  private async makeTestFile(path: string, bytes: number): Promise<Readable> {
+    await this.create(path);
+    const block = alignedBuffer(preparationBlock);
+    fillTestBlock(block);
+    try {
+      const handle = await open(path, 'r+');
+      for (let at = 0; at < bytes && !this.stopping; at += block.length) {
+        await handle.write(block, 0, Math.min(block.length, bytes - at), at);
+        this.preparedBytes = at;
+        this.preparedShare = at / bytes;
+      }
+      await handle.datasync();
+      await handle.close();
+      const file = await ColdFile.open(path, 1);
+      await file.close();
+      return { path, bytes: file.size, packets: null, slotUs: 0, proof: file.proof };
+    } catch (error) {
+      throw error instanceof EngineError ? error : new EngineError(fileErrorMessage(error, path), { cause: error });
+    }
+  }
+
+  private async create(path: string): Promise<void> {
+    this.made.push(path);
+    await createTestFile(path);
+  }
+
+  private async writeActor(path: string, { blockBytes, bytes, seconds }: ThroughputSettings, stream: number, addressBase: number): Promise<Actor> {
+    await this.create(path);
+    const probe = await openDirect(path);
+    await probe?.close();
+    return { path, direct: probe !== null, write: true, stream, addressBase, bytes, seconds, pattern: { kind: 'sequential', blockBytes, fileBytes: bytes } };
+  }
+
+  /** A volume that goes away or fills up ends the trial: an open file alone would not tell. */
+  private watchVolume() {
+    const { path } = this.spec.volume;
+    let timer: NodeJS.Timeout | null = null;
+    const failed = new Promise<never>((_, reject) => {
+      const check = async () => {
+        for (const file of [path, ...this.made]) {
+          const found = await open(file, 'r').then((handle) => handle.close().then(() => null), (error: unknown) => error);
+          if (found !== null && (file === path || this.made.includes(file))) throw new EngineError(fileErrorMessage(found, file), { cause: found });
+        }
+        if (this.made.length > 0) await assertRoom(path, 0);
+      };
+      timer = setInterval(() => { check().catch((error: unknown) => { this.stop(); reject(error as Error); }); }, roomCheckMs);
+    });
+    failed.catch(() => undefined);
+    return { failed, end: () => { if (timer) clearInterval(timer); } };
+  }
+
+  private report(): void {
+    const batch = this.recorder.takeBatch();
+    if (batch) this.tell({ type: 'blocks', ...batch });
+    const now = monotonicUs();
+    const began = !Number.isNaN(this.beganUs);
+    this.tell({
+      type: 'progress',
+      progress: {
+        phase: this.phase, step: this.step, steps: this.steps, share: began ? this.shareDone(now) : 0, bytes: this.bytes, moved: this.bytes + this.preparedBytes, ...this.recorder.takeRates(now),
+        atMs: began ? (now - this.beganUs) / 1000 : 0, msLeft: null, note: began ? '' : `Writing the test file, ${Math.round(this.preparedShare * 100)} %`,
+      },
+    });
+  }
+
+  private shareDone(nowUs: number): number {
+    const { settings } = this.spec;
+    const byTime = (nowUs - this.stepBeganUs) / (settings.seconds * 1e6);
+    const byBytes = settings.kind === 'throughput' ? this.stepBytes / (settings.bytes * settings.streams) : 0;
+    return (this.step + Math.min(1, Math.max(byTime, byBytes))) / this.steps;
+  }
+}
+
+function shareModel({ standIn }: VolumeAccess, streams: number, addressBytes: number): SharedModel | null {
+  return standIn && { model: standIn, state: new SharedArrayBuffer(Math.ceil(pacerStateBytes(streams, addressBytes) / 8) * 8) };
+}
+
+function readActors(settings: ThroughputSettings, readable: Readable, repeat: number): Actor[] {
+  const { test, blockBytes, bytes, seconds, streams } = settings;
+  if (test === 'frame-paced') return Array.from({ length: streams }, (_, stream) => frameActor(readable, stream, streams, seconds, 0));
+  const pattern: Pattern = test === 'random-read' ? { kind: 'random', blockBytes, fileBytes: readable.bytes, seed: 1_009 + repeat } : { kind: 'sequential', blockBytes, fileBytes: readable.bytes };
+  return [{ path: readable.path, direct: readable.proof.method === 'direct', write: false, stream: 0, addressBase: 0, bytes, seconds, pattern }];
+}
+
+/** One stream of a clip; streams begin at places spread over it. */
+function frameActor({ path, bytes: fileBytes, packets, slotUs, proof }: Readable, stream: number, streams: number, seconds: number, addressBase: number): Actor {
+  if (!packets) throw new EngineError('A frame-paced test reads a clip. Choose one of this volume.');
+  return {
+    path, direct: proof.method === 'direct', write: false, stream, addressBase, bytes: Infinity, seconds,
+    pattern: { kind: 'frames', offsets: packets.offset, sizes: packets.size, fileBytes, slotUs, firstSlot: Math.floor((stream * packets.length) / streams), readAhead: defaultBufferDepths.readAhead },
+  };
+}

@@ -1,0 +1,49 @@
+import { EngineError } from '../errors';
+import { CopyRun } from './copyRun';
+import { Measurement } from './measurement';
+import type { FromStorage, StorageSpec, ToStorage } from './spec';
+
+/**
+ * The process that does one storage trial or copy, alone. It is told what to do
+ * over IPC, sends its record in batches and ends. It knows neither database nor server.
+ */
+interface Running { readonly stopped: boolean; stop(): void }
+
+let running: Running | null = null;
+let stopped: 'cancelled' | 'paused' | null = null;
+
+function tell(message: FromStorage): void {
+  if (process.connected) process.send?.(message);
+}
+
+process.on('message', (message: ToStorage) => {
+  if (message.type === 'start') void perform(message.spec);
+  else {
+    stopped = message.type === 'cancel' ? 'cancelled' : 'paused';
+    running?.stop();
+  }
+});
+// Without its runner nobody would save the record: end at once. The runner's next start removes what is left.
+process.on('disconnect', () => process.exit(0));
+
+async function perform(spec: StorageSpec): Promise<void> {
+  try {
+    if (spec.kind === 'copy') {
+      const copy = new CopyRun(spec, tell);
+      running = copy;
+      if (stopped) copy.stop();
+      const result = await copy.copy();
+      tell({ type: 'finished', stopped, copy: result });
+    } else {
+      const measurement = new Measurement(spec, tell, new URL('./storageWorker.mjs', import.meta.url));
+      running = measurement;
+      if (stopped) measurement.stop();
+      await measurement.measure();
+      tell({ type: 'finished', stopped, copy: null });
+    }
+  } catch (error) {
+    if (error instanceof EngineError) tell({ type: 'failed', message: error.message, detail: error.cause instanceof Error ? error.cause.message : '' });
+    else tell({ type: 'failed', message: 'The trial failed inside Navvy. The detail below helps to find out why.', detail: error instanceof Error ? (error.stack ?? error.message) : String(error) });
+  }
+  process.disconnect?.();
+}

@@ -1,0 +1,190 @@
+import { randomBytes } from 'node:crypto';
+import { normalize } from 'node:path';
+import type { InferType } from 'yup';
+import { windowRates, windowUs } from '@/core/storage/throughput';
+import { filterBlocks } from '@/core/storage/blocks';
+import { getClip, listClipsOfVolume, type ClipWithVolume } from '@/db/queries/clips';
+import { addStorageTrial, getStorageTrial, latestThroughput, listCopyFiles, listStorageTrials, removeStorageTrial, updateStorageTrial, type StorageTrialRow } from '@/db/queries/storageTrials';
+import type { VolumeRow } from '@/db/queries/volumes';
+import type { StorageSubject } from '@/db/schema';
+import { assertRoom } from '@/engine/storage/testFile';
+import { testFileBytes, type StorageSettings } from '@/engine/storage/spec';
+import { inspectFolder } from '@/engine/volume';
+import { loadBlocks } from './blocks';
+import { RequestError } from './errors';
+import { publish } from './events';
+import { clipsOfRig, requireVolume, volumesOfRig } from './library';
+import { sendJob } from './queue';
+import { currentRigId } from './rig';
+import { allowedRoots } from './roots';
+import type { copyInput, streamsInput, throughputInput } from './validation';
+
+/** Queues a throughput trial. Returns its id. @throws RequestError, or EngineError where the volume cannot take its test files */
+export async function startThroughput(input: InferType<typeof throughputInput>): Promise<string> {
+  const { volumeId, clipId, ...figures } = input;
+  const volume = await requireVolume(volumeId);
+  const clip = clipId === null ? null : await clipOf(clipId, volume);
+  const settings = { kind: 'throughput' as const, ...figures, streams: input.test === 'frame-paced' ? input.streams : 1, clipId, clipPath: clip?.path ?? null };
+  if (settings.test === 'frame-paced' && !clip) throw new RequestError('A frame-paced test reads a clip. Choose one of this volume.', 400, 'clipId');
+  if (settings.test === 'sequential-write' && clip) throw new RequestError('A write test writes a file of its own. Leave the clip out.', 400, 'clipId');
+  const { path, facts } = await inspectFolder(volume.path, allowedRoots());
+  const written = testFileBytes(settings);
+  if (written > 0 && !facts.writable) throw new RequestError(`${path} is read-only. Read one of its clips instead, or mount it for writing.`, 409, 'test');
+  if (written > 0) await assertRoom(path, written);
+  return queue(volume, settings, clip);
+}
+
+/** Queues a search for the number of streams of a clip that its volume carries. Returns its id. */
+export async function startStreams({ clipId, seconds, mostStreams }: InferType<typeof streamsInput>): Promise<string> {
+  const clip = await clipOf(clipId, null);
+  return queue(await requireVolume(clip.volumeId), { kind: 'streams', clipId, clipPath: clip.path, seconds, mostStreams }, clip);
+}
+
+/** Queues a copy of a card's folder. Returns its id. */
+export async function startCopy({ volumeId, folder, destinations, verify }: InferType<typeof copyInput>): Promise<string> {
+  const source = await requireVolume(volumeId);
+  const from = plainFolder(folder, 'folder');
+  const targets = await Promise.all(destinations.map(async (target, index) => {
+    const volume = await requireVolume(target.volumeId);
+    if (!volume.facts.writable) throw new RequestError(`${volume.name} is read-only. Choose another destination.`, 409, `destinations[${index}].volumeId`);
+    return { path: `${volume.path}/${plainFolder(target.folder, `destinations[${index}].folder`)}`, settings: { volumeId: volume.id, volumeName: volume.name, folder: plainFolder(target.folder, `destinations[${index}].folder`), simulated: volume.standIn !== null } };
+  }));
+  const paths = [`${source.path}/${from}`, ...targets.map(({ path }) => path)].map((path) => `${normalize(path).replace(/\/$/, '')}/`);
+  if (paths.some((path, index) => paths.some((other, at) => at !== index && path.startsWith(other)))) {
+    throw new RequestError('A copy cannot go into its own source, nor twice into one folder. Choose different folders.', 400, 'destinations');
+  }
+  return queue(source, { kind: 'copy', folder: from, destinations: targets.map(({ settings }) => settings), verify }, null);
+}
+
+/** A folder below a volume, without ways out of it. */
+function plainFolder(folder: string, field: string): string {
+  const plain = normalize(`/${folder}`).slice(1).replace(/\/$/, '');
+  if (folder.split('/').includes('..')) throw new RequestError('Name a folder below the volume, without "..".', 400, field);
+  return plain;
+}
+
+async function clipOf(id: string, volume: VolumeRow | null): Promise<ClipWithVolume> {
+  const clip = await getClip(id);
+  if (!clip || (volume && clip.volumeId !== volume.id)) throw new RequestError('This clip is not on the volume any more. Choose another.', 404, 'clipId');
+  if (!clip.format || clip.status !== 'ready') throw new RequestError(clip.problem ?? 'This clip was not read fully. Scan its volume again.', 409, 'clipId');
+  return clip;
+}
+
+async function queue(volume: VolumeRow, settings: StorageSettings, clip: ClipWithVolume | null): Promise<string> {
+  const id = randomBytes(5).toString('hex');
+  const subject: StorageSubject = {
+    volumeName: volume.name, volumeKind: volume.kind, volumePath: volume.path, volumeFacts: volume.facts, link: volume.link, standIn: volume.standIn, cacheBytes: volume.cacheBytes,
+    clip: clip?.format ? { path: clip.path, format: clip.format, meanBitsPerSecond: clip.meanBitsPerSecond ?? 0, peakBitsPerSecond: clip.peakBitsPerSecond ?? 0 } : null,
+  };
+  await addStorageTrial({ id, rigId: volume.rigId, volumeId: volume.id, kind: settings.kind, subject, settings, status: 'queued', demo: volume.demo });
+  await send({ id, rigId: volume.rigId, volumeId: volume.id });
+  return id;
+}
+
+async function send({ id, rigId, volumeId }: Pick<StorageTrialRow, 'id' | 'rigId' | 'volumeId'>): Promise<void> {
+  await sendJob(rigId, { kind: 'storage', trialId: id });
+  await publish({ type: 'storage-status', trialId: id, volumeId, status: 'queued' });
+}
+
+/** Takes a waiting trial out of the queue, or stops a running one. */
+export async function cancelStorageTrial(id: string): Promise<void> {
+  const trial = await requireStorageTrial(id);
+  if (await updateStorageTrial(id, ['queued', 'paused'], { status: 'cancelled', outcome: trial.status === 'paused' ? 'Cancelled while it was paused.' : 'Cancelled before it began.', endedAt: new Date() })) {
+    await publish({ type: 'storage-status', trialId: id, volumeId: trial.volumeId, status: 'cancelled' });
+    return;
+  }
+  if (trial.status !== 'running') throw new RequestError('This trial has ended already.', 409);
+  await publish({ type: 'cancel', trialId: id });
+}
+
+/** Pauses a running copy at its next block; the rig is free meanwhile. */
+export async function pauseCopy(id: string): Promise<void> {
+  const trial = await requireStorageTrial(id);
+  if (trial.kind !== 'copy') throw new RequestError('Only copies can be paused.', 409);
+  if (trial.status !== 'running') throw new RequestError('This copy does not run.', 409);
+  await publish({ type: 'pause', trialId: id });
+}
+
+const resumable = ['paused', 'interrupted', 'crashed', 'hung', 'failed', 'cancelled'] as const;
+
+/** Queues a copy that stopped before its end: what is whole stays, the file under way begins again. */
+export async function resumeCopy(id: string): Promise<void> {
+  const trial = await requireStorageTrial(id);
+  if (trial.kind !== 'copy' || !(await updateStorageTrial(id, resumable, { status: 'queued', outcome: null, detail: null, endedAt: null }))) throw new RequestError('This copy has nothing left to do.', 409);
+  await send(trial);
+}
+
+export async function deleteStorageTrial(id: string): Promise<void> {
+  const trial = await requireStorageTrial(id);
+  if (trial.status === 'running' || trial.status === 'queued') throw new RequestError('Cancel the trial first, then remove it.', 409);
+  await removeStorageTrial(id);
+}
+
+export async function requireStorageTrial(id: string): Promise<StorageTrialRow> {
+  const trial = await getStorageTrial(id);
+  if (!trial) throw new RequestError('There is no storage trial with this address. It may have been removed.', 404);
+  return trial;
+}
+
+/** Rates of one direction of one repeat, window by window. */
+export interface RateSeries {
+  readonly repeat: number;
+  readonly write: boolean;
+  /** Bytes per second in consecutive windows. */
+  readonly rates: readonly number[];
+}
+
+/** Most repeats or steps whose curve a page draws. */
+const mostSeries = 20;
+
+/** What a trial's page draws: its windows, and the repeats one by one. */
+export async function seriesOf(id: string): Promise<{ windowMs: number; series: RateSeries[] }> {
+  await requireStorageTrial(id);
+  const blocks = await loadBlocks(id);
+  const repeats = Math.min(mostSeries, blocks.repeat.reduce((most, repeat) => Math.max(most, repeat + 1), 0));
+  const series = Array.from({ length: repeats }, (_, repeat) => [false, true].map((write) => {
+    const part = filterBlocks(blocks, (row) => blocks.repeat[row] === repeat && blocks.write[row] === (write ? 1 : 0) && blocks.skipped[row] === 0);
+    return { repeat, write, rates: [...windowRates(part)] };
+  })).flat().filter(({ rates }) => rates.length > 0);
+  return { windowMs: windowUs / 1000, series };
+}
+
+/** Every request of a trial as CSV: times in µs from the first request. */
+export async function blocksCsv(id: string): Promise<string> {
+  await requireStorageTrial(id);
+  const blocks = await loadBlocks(id);
+  const lines = ['repeat,stream,direction,start_us,end_us,bytes,due_us,skipped'];
+  for (let row = 0; row < blocks.length; row++) {
+    const due = blocks.dueUs[row] as number;
+    lines.push([blocks.repeat[row], blocks.stream[row], blocks.write[row] === 1 ? 'write' : 'read', blocks.startUs[row]?.toFixed(1), blocks.endUs[row]?.toFixed(1), blocks.bytes[row], Number.isNaN(due) ? '' : due.toFixed(1), blocks.skipped[row]].join(','));
+  }
+  return `${lines.join('\n')}\n`;
+}
+
+/** What a storage trial's page shows besides its curves. */
+export async function readStorageTrialPage(id: string) {
+  const trial = await requireStorageTrial(id);
+  return { trial, files: trial.kind === 'copy' ? await listCopyFiles(id) : [] };
+}
+export type StorageTrialPage = Awaited<ReturnType<typeof readStorageTrialPage>>;
+
+/** What a volume's page shows: its notes, the trials made on it, and its clips. */
+export async function readVolumePage(id: string) {
+  const volume = await requireVolume(id);
+  const [trials, clips] = await Promise.all([listStorageTrials(volume.rigId, ['throughput', 'streams', 'copy'], id), listClipsOfVolume(id)]);
+  return { volume, trials, clips: clips.filter((clip) => clip.status === 'ready').map(({ setup: _setup, ...clip }) => clip) };
+}
+export type VolumePage = Awaited<ReturnType<typeof readVolumePage>>;
+
+/** Volumes with their newest measurement of each test, and the clips: what the ladder stands on. */
+export async function readLadder() {
+  const [volumes, latest, clips] = await Promise.all([volumesOfRig(), latestThroughput(await currentRigId()), clipsOfRig()]);
+  return { volumes, latest, clips: clips.filter((clip) => clip.status === 'ready') };
+}
+
+export async function readCopiesPage() {
+  const rigId = await currentRigId();
+  const [volumes, copies, latest] = await Promise.all([volumesOfRig(), listStorageTrials(rigId, ['copy']), latestThroughput(rigId)]);
+  return { volumes, copies, latest };
+}
+export type CopiesPage = Awaited<ReturnType<typeof readCopiesPage>>;
