@@ -14,7 +14,9 @@ export const paths = {
   migrations: join(projectRoot, 'drizzle'),
 };
 
+/** Makes the folders of this home and tells all processes where its own media lies. */
 export function prepareHome(): void {
+  process.env.NAVVY_MEDIA = paths.media;
   for (const folder of [home, paths.log, paths.build]) mkdirSync(folder, { recursive: true });
 }
 

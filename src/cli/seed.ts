@@ -1,23 +1,25 @@
-import { mkdir } from 'node:fs/promises';
-import { join } from 'node:path';
+import { copyFile, link, mkdir } from 'node:fs/promises';
+import { dirname, join } from 'node:path';
 import { getRig, renameRig, saveRig } from '@/db/queries/rigs';
-import { addVolume, findVolumeByPath } from '@/db/queries/volumes';
+import { addVolume, getVolume } from '@/db/queries/volumes';
 import { demoClips } from '@/demo/clips';
 import { encodeDemoClip } from '@/demo/encodeClip';
+import { demoVolumes, type DemoVolume } from '@/demo/volumes';
+import { errorCode } from '@/engine/errors';
 import { readRigIdentity, thisRigId } from '@/engine/rig';
 import { inspectFolder } from '@/engine/volume';
 import { scanVolume } from '@/server/runner/scan';
 import { paths } from './home';
 
 const demoRigName = 'Slipway';
-const demoVolume = { id: 'volume-demo-edit-room', name: 'Edit room internal', kind: 'internal' as const, folder: 'edit-room-internal' };
+const mediaFolder = 'edit-room-internal';
 
 /** Clips encoded at the same time: while one waits for its painter, the other keeps the cores busy. */
 const lanes = 2;
 
 /** Makes the media of the demo scenario that is not there yet and says how long it took. */
 export async function generateDemoMedia(): Promise<string> {
-  const folder = join(paths.media, demoVolume.folder);
+  const folder = join(paths.media, mediaFolder);
   await mkdir(folder, { recursive: true });
   const begun = Date.now();
   const secondsSince = (start: number) => ((Date.now() - start) / 1000).toFixed(1);
@@ -36,13 +38,28 @@ export async function generateDemoMedia(): Promise<string> {
   return folder;
 }
 
-/** Enters the demo scenario: the rig's name, a volume, and its clips. Safe to repeat. */
-export async function seedDemo(folder: string): Promise<void> {
+/** Puts the clips of a demo volume into its folder: the same bytes under another name where the file system can, else a copy. */
+async function fillFolder(media: string, { folder, holds }: DemoVolume): Promise<string> {
+  const target = join(paths.media, folder);
+  for (const { file } of demoClips.filter((clip) => holds.some((start) => clip.file.startsWith(start)))) {
+    const path = join(target, file);
+    await mkdir(dirname(path), { recursive: true });
+    await link(join(media, file), path).catch(async (error: unknown) => {
+      if (errorCode(error) !== 'EEXIST') await copyFile(join(media, file), path);
+    });
+  }
+  return target;
+}
+
+/** Enters the demo scenario: the rig's name, its volumes, and their clips. Safe to repeat. @param media folder of the demo clips */
+export async function seedDemo(media: string): Promise<void> {
   const rigId = await thisRigId();
   if (!(await getRig(rigId))) await saveRig(rigId, await readRigIdentity(), demoRigName);
   else if ((await getRig(rigId))?.name === 'This rig') await renameRig(rigId, demoRigName);
-  const { path, facts } = await inspectFolder(folder);
-  const known = await findVolumeByPath(rigId, path);
-  if (!known) await addVolume({ id: demoVolume.id, rigId, name: demoVolume.name, kind: demoVolume.kind, path, facts, demo: 1 });
-  await scanVolume(known?.id ?? demoVolume.id);
+  for (const volume of demoVolumes) {
+    const { path, facts } = await inspectFolder(await fillFolder(media, volume));
+    const { id, name, kind, standIn, notes, price } = volume;
+    if (!(await getVolume(id))) await addVolume({ id, rigId, name, kind, path, facts, demo: 1, standIn, notes, price, link: standIn?.link.label ?? '', cacheBytes: standIn?.cache.bytes ?? 0 });
+    await scanVolume(id);
+  }
 }

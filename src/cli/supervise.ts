@@ -47,14 +47,14 @@ function keepRunning(name: Service['name'], args: readonly string[], environment
 
 /** Starts the runner of this rig. */
 export function startRunner(databaseUrl: string, environment: Record<string, string> = {}): Service {
-  return keepRunning('runner', ['--enable-source-maps', join(paths.build, 'runner.mjs')], { ...environment, NAVVY_DATABASE_URL: databaseUrl, NAVVY_MEDIA: paths.media, NODE_ENV: 'production' });
+  return keepRunning('runner', ['--enable-source-maps', join(paths.build, 'runner.mjs')], { ...environment, NAVVY_DATABASE_URL: databaseUrl, NODE_ENV: 'production' });
 }
 
 /** Starts the web server on a free loopback port and waits until it answers. */
 export async function startServer(databaseUrl: string, wantedPort: number): Promise<{ service: Service; address: string }> {
   const port = await freePort(wantedPort);
   const next = join(projectRoot, 'node_modules/next/dist/bin/next');
-  const service = keepRunning('server', ['--import', pathToFileURL(join(paths.build, 'leash.mjs')).href, next, 'start', '-H', '127.0.0.1', '-p', String(port)], { NAVVY_DATABASE_URL: databaseUrl, NAVVY_MEDIA: paths.media, NODE_ENV: 'production' });
+  const service = keepRunning('server', ['--import', pathToFileURL(join(paths.build, 'leash.mjs')).href, next, 'start', '-H', '127.0.0.1', '-p', String(port)], { NAVVY_DATABASE_URL: databaseUrl, NODE_ENV: 'production' });
   const address = `http://127.0.0.1:${port}`;
   for (let attempt = 0; attempt < 300; attempt++) {
     if (await fetch(`${address}/api/health`).then((response) => response.ok, () => false)) return { service, address };

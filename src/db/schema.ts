@@ -10,7 +10,7 @@ import type { ColdProof } from '@/engine/media/coldFile';
 import type { CodecSetup } from '@/engine/media/probe';
 import type { PlaybackSettings, RunConditions } from '@/engine/playback/spec';
 import type { RigIdentity, RigState } from '@/engine/rig';
-import type { CopiedFile, CopyResult, StorageProgress, StorageSettings } from '@/engine/storage/spec';
+import type { CopiedFile, CopyResult, StorageProgress, StorageSettings, WriteWay } from '@/engine/storage/spec';
 import type { VolumeFacts } from '@/engine/volume';
 
 const bytea = customType<{ data: Buffer }>({ dataType: () => 'bytea' });
@@ -208,6 +208,7 @@ export interface StorageConditions {
   readonly rig: RigIdentity;
   readonly rigState: RigState;
   readonly cold: ColdProof | null;
+  readonly writes: WriteWay | null;
   readonly softwareVersion: string;
 }
 

@@ -67,11 +67,14 @@ export async function readPower(): Promise<RigState['power']> {
   return (await isVirtual()) ? 'unknown' : 'mains';
 }
 
+/** The program that lists processes lists itself, and is busy with it. */
+const lookingTool = 'ps';
+
 /** Reads the rig's state of the moment. */
 export async function readRigState(ownPids: ReadonlySet<number>): Promise<RigState> {
   const [power, processes] = await Promise.all([readPower(), system.processes()]);
   const busiest = processes.list
-    .filter((entry) => !ownPids.has(entry.pid) && !ownPids.has(entry.parentPid) && entry.cpu >= 1)
+    .filter((entry) => !ownPids.has(entry.pid) && !ownPids.has(entry.parentPid) && entry.cpu >= 1 && entry.name !== lookingTool)
     .sort((a, b) => b.cpu - a.cpu).slice(0, 5).map((entry) => ({ name: entry.name, share: (entry.cpu / 100) * availableParallelism() }));
   return {
     at: new Date().toISOString(),

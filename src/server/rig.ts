@@ -1,5 +1,6 @@
 import { getRig, getRunner, renameRig } from '@/db/queries/rigs';
-import { latestTrial, listTrialsByStatus, queueLength } from '@/db/queries/trials';
+import { latestTrial, listTrialsByStatus, queueLength, type TrialListRow } from '@/db/queries/trials';
+import { listStorageTrialsByStatus, type StorageTrialRow } from '@/db/queries/storageTrials';
 import { listVolumes } from '@/db/queries/volumes';
 import { readPower, readRigState, thisRigId, type RigState } from '@/engine/rig';
 
@@ -20,7 +21,8 @@ export interface Status {
   readonly rigName: string;
   readonly power: RigState['power'];
   readonly runner: 'ready' | 'silent';
-  readonly running: { readonly id: string; readonly clipPath: string; readonly kind: string } | null;
+  /** What runs, and the page that shows it. */
+  readonly running: { readonly id: string; readonly name: string; readonly what: string; readonly href: string } | null;
   readonly queued: number;
   readonly volumes: number;
   readonly clips: number;
@@ -31,20 +33,24 @@ const silentAfterSeconds = 8;
 
 export async function readStatus(): Promise<Status> {
   const id = await currentRigId();
-  const [rig, power, runner, running, queued, volumes, selfCheck] = await Promise.all([
-    getRig(id), readPower(), getRunner(id), listTrialsByStatus(id, ['running']), queueLength(id), listVolumes(id), latestTrial(id, 'self-check', ['done']),
+  const [rig, power, runner, running, queued, storage, volumes, selfCheck] = await Promise.all([
+    getRig(id), readPower(), getRunner(id), listTrialsByStatus(id, ['running']), queueLength(id), listStorageTrialsByStatus(id, ['running', 'queued']), listVolumes(id), latestTrial(id, 'self-check', ['done']),
   ]);
-  const trial = running[0];
   return {
     rigName: rig?.name ?? 'This rig',
     power,
     runner: runner && runner.silentSeconds < silentAfterSeconds ? 'ready' : 'silent',
-    running: trial ? { id: trial.id, clipPath: trial.subject.clipPath, kind: trial.kind } : null,
-    queued,
+    running: runningNow(running[0], storage.find(({ status }) => status === 'running')),
+    queued: queued + storage.filter(({ status }) => status === 'queued').length,
     volumes: volumes.length,
     clips: volumes.reduce((sum, volume) => sum + volume.clipCount, 0),
     selfCheck: !selfCheck?.selfCheck ? 'never' : selfCheck.selfCheck.trusted ? 'trusted' : 'not trusted',
   };
+}
+
+function runningNow(trial: TrialListRow | undefined, storage: StorageTrialRow | undefined): Status['running'] {
+  if (trial) return { id: trial.id, name: trial.subject.clipPath.split('/').at(-1) ?? '', what: trial.kind === 'self-check' ? 'Self-check' : 'Trial', href: `/trials/${trial.id}` };
+  return storage ? { id: storage.id, name: storage.subject.volumeName, what: storage.kind === 'copy' ? 'Copy' : 'Trial', href: `/storage/trials/${storage.id}` } : null;
 }
 
 export async function readRigPage() {

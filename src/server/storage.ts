@@ -176,15 +176,22 @@ export async function readVolumePage(id: string) {
 }
 export type VolumePage = Awaited<ReturnType<typeof readVolumePage>>;
 
+/** Volumes with their newest measurement of each test. */
+export async function readStoragePage() {
+  const [volumes, latest] = await Promise.all([volumesOfRig(), latestThroughput(await currentRigId())]);
+  return { volumes, latest };
+}
+export type StoragePage = Awaited<ReturnType<typeof readStoragePage>>;
+
 /** Volumes with their newest measurement of each test, and the clips: what the ladder stands on. */
 export async function readLadder() {
-  const [volumes, latest, clips] = await Promise.all([volumesOfRig(), latestThroughput(await currentRigId()), clipsOfRig()]);
-  return { volumes, latest, clips: clips.filter((clip) => clip.status === 'ready') };
+  const [page, clips] = await Promise.all([readStoragePage(), clipsOfRig()]);
+  return { ...page, clips: clips.filter((clip) => clip.status === 'ready') };
 }
 
 export async function readCopiesPage() {
   const rigId = await currentRigId();
-  const [volumes, copies, latest] = await Promise.all([volumesOfRig(), listStorageTrials(rigId, ['copy']), latestThroughput(rigId)]);
-  return { volumes, copies, latest };
+  const [page, copies] = await Promise.all([readStoragePage(), listStorageTrials(rigId, ['copy'])]);
+  return { ...page, copies };
 }
 export type CopiesPage = Awaited<ReturnType<typeof readCopiesPage>>;

@@ -14,6 +14,13 @@ export function megabitsPerSecond(bitsPerSecond: number | null): string {
   return bitsPerSecond === null ? '–' : `${megabits(bitsPerSecond)}${gap}Mb/s`;
 }
 
+/** Throughput of storage: MB/s, decimal. */
+export function megabytesPerSecond(bytesPerSecond: number | null | undefined): string {
+  if (bytesPerSecond === null || bytesPerSecond === undefined || Number.isNaN(bytesPerSecond)) return '–';
+  const value = bytesPerSecond / 1e6;
+  return `${value >= 100 ? groupDigits(Math.round(value)) : value.toFixed(1)}${gap}MB/s`;
+}
+
 export function milliseconds(ms: number | null | undefined): string {
   if (ms === null || ms === undefined || Number.isNaN(ms)) return '–';
   return `${ms >= 100 ? ms.toFixed(0) : ms >= 10 ? ms.toFixed(1) : ms.toFixed(2)}${gap}ms`;

@@ -1,11 +1,11 @@
 import type { Metadata } from 'next';
-import { volumesOfRig } from '@/server/library';
 import { page } from '@/server/page';
+import { readStoragePage } from '@/server/storage';
 import { VolumeList } from '@/ui/storage/VolumeList';
 
 export const metadata: Metadata = { title: 'Storage' };
 export const dynamic = 'force-dynamic';
 
 export default function StoragePage() {
-  return page(volumesOfRig, (volumes) => <VolumeList volumes={volumes} />);
+  return page(readStoragePage, (data) => <VolumeList page={data} />);
 }

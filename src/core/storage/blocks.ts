@@ -17,11 +17,13 @@ export interface Blocks {
   readonly write: Uint8Array;
   /** 1 when a frame-paced request was given up because its slot had passed. */
   readonly skipped: Uint8Array;
+  /** 1 when this host gave a stand-in's bytes later than its model would have. */
+  readonly hostLate: Uint8Array;
 }
 
 const wide = ['startUs', 'endUs', 'bytes', 'dueUs'] as const;
 const middle = ['stream', 'repeat'] as const;
-const narrow = ['write', 'skipped'] as const;
+const narrow = ['write', 'skipped', 'hostLate'] as const;
 const bytesPerBlock = wide.length * 8 + middle.length * 2 + narrow.length;
 
 function layOut(length: number, buffer: ArrayBuffer): Blocks {
@@ -42,7 +44,8 @@ export function emptyBlocks(length: number): Blocks {
   return layOut(length, new ArrayBuffer(length * bytesPerBlock));
 }
 
-const columnNames = [...wide, ...middle, ...narrow];
+/** Names of all columns. */
+export const columnNames = [...wide, ...middle, ...narrow];
 
 /** A record's rows `from` to before `to`, as one piece of memory: column after column, little-endian. */
 export function encodeBlocks(blocks: Blocks, from = 0, to = blocks.length): Uint8Array {

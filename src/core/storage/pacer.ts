@@ -20,7 +20,7 @@ export class Refusal extends Error {
   }
 }
 
-/** Bytes that the server's cache keeps or does not keep together. */
+/** Bytes that the server's cache keeps or does not keep together, and that drives read ahead at once for a reader that goes on. */
 const granule = 2 ** 20;
 /** A client that comes back within this time has kept its read-ahead going; longer pauses are lost. */
 const readAheadUs = 50_000;
@@ -111,7 +111,8 @@ export class Pacer {
     const { fault } = model;
     const slowest = fault?.kind === 'slow-drive' && elapsedUs >= fault.atSeconds * 1e6 ? fault.share : 1;
     const figures = arrayFigures(model, model.drive, slowest);
-    const access = this.at(cell.head) === address + 1 ? 0 : model.drive.accessUs * (write && !sequential ? figures.smallWriteAccesses : 1);
+    const readAhead = sequential && Math.floor(address / granule) === Math.floor((address + bytes) / granule);
+    const access = readAhead || this.at(cell.head) === address + 1 ? 0 : model.drive.accessUs * (write && !sequential ? figures.smallWriteAccesses : 1);
     cells[cell.head] = address + bytes + 1;
     const rate = write ? writeRate(model, figures.writeBytesPerSecond, this.useBurst(bytes, nowUs, figures.writeBytesPerSecond)) : figures.readBytesPerSecond;
     return this.serve(cell.arrayFree, arrival, access + (bytes * 1e6) / rate);
@@ -157,11 +158,11 @@ export class Pacer {
     return true;
   }
 
-  /** Keeps the granules that begin within a request, until the cache is full. */
+  /** Keeps the granules that end within a request, until the cache is full: the bytes before have been read, or are taken to be. */
   private keep(address: number, bytes: number): void {
     const { cacheMap, cells } = this.state;
     const most = Math.floor(this.model.cache.bytes / granule);
-    for (let index = Math.ceil(address / granule); index * granule < address + bytes && this.at(cell.cached) < most; index++) {
+    for (let index = Math.floor(address / granule); (index + 1) * granule <= address + bytes && this.at(cell.cached) < most; index++) {
       if (cacheMap[index] !== 0) continue; // kept already, or beyond the address space
       cacheMap[index] = 1;
       cells[cell.cached] = this.at(cell.cached) + 1;

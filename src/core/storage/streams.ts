@@ -2,7 +2,7 @@ import { filterBlocks, type Blocks } from './blocks';
 import type { ExpectedRate } from './model';
 import { rampBounds } from './ramp';
 import { streamsByArithmetic, type FormatDemand } from './required';
-import { rateFigures } from './throughput';
+import { heldBackByHost, rateFigures } from './throughput';
 
 /** What the arithmetic says beside a measured number of streams. */
 export interface StreamsArithmetic {
@@ -14,15 +14,15 @@ export interface StreamsArithmetic {
   readonly limit: ExpectedRate['limit'] | null;
 }
 
-/** What stopped the ramp: the volume's data rate, its answers' time while rate was left, the number tried at most, or its end before either. */
-export type StreamsLimit = 'data rate' | 'answer time' | 'most streams tried' | 'ended before';
+/** What stopped the ramp: this host, which could not give a stand-in's bytes in time, the volume's data rate, its answers' time while rate was left, the number tried at most, or its end before either. */
+export type StreamsLimit = 'this machine' | 'data rate' | 'answer time' | 'most streams tried' | 'ended before';
 
 export interface StreamsSummary {
   /** Largest number of streams that missed no slot. */
   readonly clean: number;
   /** Smallest number that missed one; null when none did. */
   readonly missed: number | null;
-  readonly steps: readonly { readonly streams: number; readonly frames: number; readonly missed: number; readonly bytesPerSecond: number; readonly latencyP99Ms: number }[];
+  readonly steps: readonly { readonly streams: number; readonly frames: number; readonly missed: number; readonly bytesPerSecond: number; readonly latencyP99Ms: number; readonly hostLateShare: number }[];
   readonly limit: StreamsLimit;
   readonly arithmetic: StreamsArithmetic | null;
 }
@@ -39,13 +39,14 @@ export function summariseStreams(blocks: Blocks, streamsOfStep: readonly number[
   const steps = streamsOfStep.flatMap((streams, step) => {
     const part = filterBlocks(blocks, (row) => blocks.repeat[row] === step);
     const figures = rateFigures(part);
-    return part.length === 0 ? [] : [{ streams, frames: part.length, missed: figures?.missed ?? part.length, bytesPerSecond: figures?.mean ?? 0, latencyP99Ms: figures?.latencyMs.p99 ?? 0 }];
+    return part.length === 0 ? [] : [{ streams, frames: part.length, missed: figures?.missed ?? part.length, bytesPerSecond: figures?.mean ?? 0, latencyP99Ms: figures?.latencyMs.p99 ?? 0, hostLateShare: figures?.hostLateShare ?? 0 }];
   });
   const { clean, missed } = rampBounds(steps);
   const arithmetic = rate && { ...rate, streams: streamsByArithmetic(rate.bytesPerSecond, demand, { speed: 1, margin: 0 }) };
   const failing = steps.find((step) => step.streams === missed);
   const wanted = failing ? (failing.streams * demand.meanBitsPerSecond) / 8 : 0;
-  const limit = !failing ? (clean >= mostStreams ? 'most streams tried' : 'ended before')
+  const heldBack = failing !== undefined && heldBackByHost(failing);
+  const limit = heldBack ? 'this machine' : !failing ? (clean >= mostStreams ? 'most streams tried' : 'ended before')
     : wanted >= (arithmetic?.bytesPerSecond ?? failing.bytesPerSecond) * nearlyAll ? 'data rate' : 'answer time';
   return { clean, missed, steps, limit, arithmetic };
 }
@@ -56,6 +57,6 @@ export function streamsSentence({ clean, missed, limit, arithmetic }: StreamsSum
   const measured = missed === null
     ? `Carries at least ${count(clean)}: no slot was missed up to the most that was tried`
     : clean === 0 ? 'Does not carry one stream without missing slots' : `Carries ${count(clean)}; ${missed} missed slots`;
-  const why = { 'data rate': ', held by its data rate', 'answer time': ', held by the time of its answers while data rate was left', 'most streams tried': '', 'ended before': '' }[limit];
+  const why = { 'this machine': ', held by this machine’s own drive, not by the model', 'data rate': ', held by its data rate', 'answer time': ', held by the time of its answers while data rate was left', 'most streams tried': '', 'ended before': '' }[limit];
   return `${measured}${why}.${arithmetic ? ` Arithmetic says ${arithmetic.streams}.` : ''}`;
 }

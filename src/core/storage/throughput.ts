@@ -52,6 +52,8 @@ export interface RateFigures {
   readonly latencyMs: LatencyFigures;
   /** Frame-paced: requests that came after their slot, given-up ones included. */
   readonly missed: number;
+  /** Share, 0 to 1, that this host gave later than a stand-in's model would have: of all requests, of frame-paced ones of those that missed their slot. */
+  readonly hostLateShare: number;
 }
 
 const noLatency: LatencyFigures = { p50: Number.NaN, p95: Number.NaN, p99: Number.NaN, max: Number.NaN };
@@ -66,12 +68,15 @@ export function rateFigures(blocks: Blocks): RateFigures | null {
   const bytes = done.bytes.reduce((sum, value) => sum + value, 0);
   const [p5 = 0, middle = 0, p95 = 0] = quantiles(rates, [0.05, 0.5, 0.95]);
   const fall = lastFall(rates);
+  const missed = missedCount(blocks);
+  const isPaced = !Number.isNaN(done.dueUs[0] as number);
   return {
     bytes, blocks: done.length, seconds: (end - start) / 1e6, mean: (bytes * 1e6) / Math.max(1, end - start), median: middle, p5, p95,
     sustained: fall === null ? middle : median(rates.subarray(fall)),
     burst: fall === null ? null : { seconds: (fall * windowUs) / 1e6, bytes: rates.subarray(0, fall).reduce((sum, rate) => sum + (rate * windowUs) / 1e6, 0), median: median(rates.subarray(0, fall)) },
     latencyMs: latencies(done),
-    missed: missedCount(blocks),
+    missed,
+    hostLateShare: done.hostLate.reduce((sum, late) => sum + late, 0) / (isPaced ? Math.max(1, missed) : done.length),
   };
 }
 
@@ -95,6 +100,14 @@ function missedCount({ length, skipped, endUs, dueUs }: Blocks): number {
   let missed = 0;
   for (let row = 0; row < length; row++) if (skipped[row] === 1 || (endUs[row] as number) > (dueUs[row] as number)) missed++;
   return missed;
+}
+
+/** A stand-in whose host is late so often shows its host and not its model. */
+const heldBackShare = 0.2;
+
+/** Whether figures are this host's rather than the stand-in's. */
+export function heldBackByHost({ hostLateShare }: Pick<RateFigures, 'hostLateShare'>): boolean {
+  return hostLateShare > heldBackShare;
 }
 
 /** A throughput trial's result: its repeats one by one, and what they say together. */
@@ -131,8 +144,9 @@ function combine(repeats: readonly RateFigures[]): CombinedFigures | null {
     bytes: repeats.reduce((sum, { bytes }) => sum + bytes, 0), seconds: repeats.reduce((sum, { seconds }) => sum + seconds, 0), blocks: repeats.reduce((sum, f) => sum + f.blocks, 0),
     mean: middle((f) => f.mean), median: middle((f) => f.median), p5: middle((f) => f.p5), p95: middle((f) => f.p95), sustained: median(sustained), latencyMs,
     missed: repeats.reduce((sum, { missed }) => sum + missed, 0),
-    // A burst that most repeats show is the volume's; one in a few is a disturbance.
-    burst: bursts.length * 2 > repeats.length ? { seconds: median(bursts.map(({ seconds }) => seconds)), bytes: median(bursts.map(({ bytes }) => bytes)), median: median(bursts.map((burst) => burst.median)) } : null,
+    hostLateShare: middle((f) => f.hostLateShare),
+    // A burst of the first repeat is the volume's, rested; one that most show too. One of a few is a disturbance.
+    burst: repeats[0]?.burst && bursts.length * 2 <= repeats.length ? repeats[0].burst : bursts.length * 2 > repeats.length ? { seconds: median(bursts.map(({ seconds }) => seconds)), bytes: median(bursts.map(({ bytes }) => bytes)), median: median(bursts.map((burst) => burst.median)) } : null,
     spread: repeats.length < 2 ? null : (Math.max(...sustained) - Math.min(...sustained)) / median(sustained),
   };
 }

@@ -1,13 +1,14 @@
 import { eq, inArray, or } from 'drizzle-orm';
 import { database } from '../client';
-import { clips, trials, volumes } from '../schema';
+import { clips, storageTrials, trials, volumes } from '../schema';
 
 /** Removes demo volumes, their clips, and the trials made from them. Returns how many went. */
 export async function removeDemoData(): Promise<{ volumes: number; trials: number }> {
   return database().transaction(async (transaction) => {
     const demoClips = transaction.select({ id: clips.id }).from(clips).innerJoin(volumes, eq(clips.volumeId, volumes.id)).where(eq(volumes.demo, 1));
     const goneTrials = await transaction.delete(trials).where(or(eq(trials.demo, 1), inArray(trials.clipId, demoClips))).returning({ id: trials.id });
+    const goneStorageTrials = await transaction.delete(storageTrials).where(eq(storageTrials.demo, 1)).returning({ id: storageTrials.id });
     const goneVolumes = await transaction.delete(volumes).where(eq(volumes.demo, 1)).returning({ id: volumes.id });
-    return { volumes: goneVolumes.length, trials: goneTrials.length };
+    return { volumes: goneVolumes.length, trials: goneTrials.length + goneStorageTrials.length };
   });
 }

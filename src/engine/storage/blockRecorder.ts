@@ -1,4 +1,4 @@
-import { emptyBlocks, encodeBlocks, type Blocks } from '@/core/storage/blocks';
+import { columnNames, emptyBlocks, encodeBlocks, type Blocks } from '@/core/storage/blocks';
 import type { Actor, BlockRecord } from './blockShared';
 
 const firstRoom = 4_096;
@@ -12,10 +12,17 @@ export class BlockRecorder {
   private moved = { read: 0, write: 0 };
   private lookedUs: number | null = null;
   /** µs of the trial at which the present run began. */
-  runBeganUs = 0;
-  repeat = 0;
+  private runBeganUs = 0;
+  private repeat = 0;
 
-  add(actor: Actor, { startUs, endUs, bytes, dueUs }: BlockRecord): void {
+  /** Notes that a repeat begins. @param startUs on the monotonic clock; @param trialBeganUs the first repeat's */
+  beginRun(repeat: number, startUs: number, trialBeganUs: number): void {
+    this.repeat = repeat;
+    this.runBeganUs = startUs - trialBeganUs;
+    this.lookedUs = startUs;
+  }
+
+  add(actor: Actor, { startUs, endUs, bytes, dueUs, hostLate }: BlockRecord): void {
     if (this.count === this.blocks.length) this.grow();
     const { blocks, count: at, runBeganUs } = this;
     const skipped = endUs === -Infinity;
@@ -27,6 +34,7 @@ export class BlockRecorder {
     blocks.repeat[at] = this.repeat;
     blocks.write[at] = actor.write ? 1 : 0;
     blocks.skipped[at] = skipped ? 1 : 0;
+    blocks.hostLate[at] = hostLate ? 1 : 0;
     this.count++;
     if (!skipped) this.moved[actor.write ? 'write' : 'read'] += bytes;
   }
@@ -50,7 +58,7 @@ export class BlockRecorder {
 
   private grow(): void {
     const larger = emptyBlocks(this.blocks.length * 2);
-    for (const name of ['startUs', 'endUs', 'bytes', 'dueUs', 'stream', 'repeat', 'write', 'skipped'] as const) larger[name].set(this.blocks[name]);
+    for (const name of columnNames) larger[name].set(this.blocks[name]);
     this.blocks = larger;
   }
 }

@@ -47,7 +47,7 @@ export function createControl(): SharedArrayBuffer {
 }
 
 const ringRows = 16_384;
-const ringFields = 4;
+const ringFields = 5;
 
 /** One record of a request, on its way from a worker: times in µs from t0. */
 export interface BlockRecord {
@@ -56,6 +56,8 @@ export interface BlockRecord {
   readonly endUs: number;
   readonly bytes: number;
   readonly dueUs: number;
+  /** Whether this host gave the bytes later than the model would have. */
+  readonly hostLate: boolean;
 }
 
 /** A ring of records between one writing and one reading thread. */
@@ -74,7 +76,7 @@ export class RecordRing {
   }
 
   /** Waits, without working, while the ring is full. */
-  push(startUs: number, endUs: number, bytes: number, dueUs: number): void {
+  push({ startUs, endUs, bytes, dueUs, hostLate }: BlockRecord): void {
     const written = this.counts[0] as number;
     for (let taken = Atomics.load(this.counts, 1); written - taken >= ringRows; taken = Atomics.load(this.counts, 1)) Atomics.wait(this.counts, 1, taken, 1_000);
     const at = (written % ringRows) * ringFields;
@@ -82,6 +84,7 @@ export class RecordRing {
     this.rows[at + 1] = endUs;
     this.rows[at + 2] = bytes;
     this.rows[at + 3] = dueUs;
+    this.rows[at + 4] = hostLate ? 1 : 0;
     Atomics.store(this.counts, 0, written + 1);
   }
 
@@ -90,7 +93,7 @@ export class RecordRing {
     const written = Atomics.load(this.counts, 0);
     for (let row = this.counts[1] as number; row < written; row++) {
       const at = (row % ringRows) * ringFields;
-      take({ startUs: this.rows[at] as number, endUs: this.rows[at + 1] as number, bytes: this.rows[at + 2] as number, dueUs: this.rows[at + 3] as number });
+      take({ startUs: this.rows[at] as number, endUs: this.rows[at + 1] as number, bytes: this.rows[at + 2] as number, dueUs: this.rows[at + 3] as number, hostLate: this.rows[at + 4] === 1 });
     }
     Atomics.store(this.counts, 1, written);
     Atomics.notify(this.counts, 1);

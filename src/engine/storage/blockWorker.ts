@@ -18,6 +18,8 @@ const ring = new RecordRing(ringBuffer);
 const pacer = model && new Pacer(model, pacerState(pacerBuffer, actors));
 const buffer = alignedBuffer(largestRequest(actor.pattern));
 const shortestWaitUs = 50;
+/** A host that is later than the model by more than this holds it back; less is its timer. */
+const lateUs = 2_000;
 
 function tell(message: FromWorker): void {
   parentPort?.postMessage(message);
@@ -36,12 +38,14 @@ function sleepUntil(us: number): void {
   for (let left = us - now(); left >= shortestWaitUs && !stopped(); left = us - now()) Atomics.wait(state, 0, runState.running, left / 1000);
 }
 
-/** One actor at a time asks the model. */
+/** Asks the model, one actor at a time, when it would have answered: µs from t0. */
 function admit(address: number, bytes: number): number {
   if (!pacer) return -Infinity;
+  const startUs = start[0] as number;
   while (Atomics.compareExchange(lock, 0, 0, 1) !== 0) Atomics.wait(lock, 0, 1, 1);
   try {
-    return pacer.admit({ stream: actor.stream, address: actor.addressBase + address, bytes, write: actor.write }, now());
+    // The model outlives a run, so its clock is not the run's.
+    return pacer.admit({ stream: actor.stream, address: actor.addressBase + address, bytes, write: actor.write }, monotonicUs()) - startUs;
   } finally {
     Atomics.store(lock, 0, 0);
     Atomics.notify(lock, 0, 1);
@@ -49,7 +53,7 @@ function admit(address: number, bytes: number): number {
 }
 
 /** Reads or writes bytes of the file, and has the model agree. Addresses may run beyond the file where it is read again as if it were more. */
-function transfer(file: number, offset: number, bytes: number, address: number): number {
+function transfer(file: number, offset: number, bytes: number, address: number): { endUs: number; hostLate: boolean } {
   const due = admit(address, bytes);
   const from = actor.direct ? Math.floor(offset / alignment) * alignment : offset;
   const length = actor.direct ? wholePages(offset + bytes - from) : bytes;
@@ -59,8 +63,9 @@ function transfer(file: number, offset: number, bytes: number, address: number):
     done += moved;
     if (actor.direct && done % alignment !== 0) break;
   }
+  const hostLate = pacer !== null && now() > due + lateUs;
   sleepUntil(due);
-  return now();
+  return { endUs: now(), hostLate };
 }
 
 function runBlocks(file: number, pattern: Exclude<Pattern, { kind: 'frames' }>): void {
@@ -72,9 +77,9 @@ function runBlocks(file: number, pattern: Exclude<Pattern, { kind: 'frames' }>):
     const offset = (random ? Math.floor(random() * blocks) : actor.write ? index : index % blocks) * blockBytes;
     const bytes = actor.write ? blockBytes : Math.min(blockBytes, fileBytes - offset);
     const begun = now();
-    const ended = transfer(file, offset, bytes, offset);
+    const done = transfer(file, offset, bytes, offset);
     if (stopped()) return; // it did not get its whole time
-    ring.push(begun, ended, bytes, Number.NaN);
+    ring.push({ startUs: begun, bytes, dueUs: Number.NaN, ...done });
     moved += bytes;
   }
 }
@@ -90,12 +95,13 @@ function runFrames(file: number, pattern: Extract<Pattern, { kind: 'frames' }>):
     const row = place % offsets.length;
     const begun = now();
     if (begun > due) {
-      ring.push(begun, -Infinity, sizes[row] as number, due);
+      ring.push({ startUs: begun, endUs: -Infinity, bytes: sizes[row] as number, dueUs: due, hostLate: false });
       continue;
     }
     const offset = offsets[row] as number;
-    const ended = transfer(file, offset, sizes[row] as number, Math.floor(place / offsets.length) * fileBytes + offset);
-    if (!stopped()) ring.push(begun, ended, sizes[row] as number, due);
+    const done = transfer(file, offset, sizes[row] as number, Math.floor(place / offsets.length) * fileBytes + offset);
+    // A host that is late within the slot holds nothing back.
+    if (!stopped()) ring.push({ startUs: begun, bytes: sizes[row] as number, dueUs: due, endUs: done.endUs, hostLate: done.hostLate && done.endUs > due });
   }
 }
 

@@ -64,7 +64,7 @@ export class CopyRun {
     }
     const from = side(source, total);
     const to = destinations.map((destination) => side(destination, total));
-    this.tell({ type: 'prepared', cold: null });
+    this.tell({ type: 'prepared', cold: null, writes: null });
     const reporter = setInterval(() => this.report(), reportMs);
     try {
       for (const file of files) {

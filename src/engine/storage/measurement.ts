@@ -80,11 +80,12 @@ export class Measurement {
     const address = { read: 0, write: wholePages(readable?.bytes ?? 0) };
     const shared = shareModel(volume, settings.streams + 1, address.write + bytes);
     if (shared && !source && readable) new Pacer(shared.model, pacerState(shared.state, settings.streams + 1)).noteWritten(0, readable.bytes);
-    this.tell({ type: 'prepared', cold: readable?.proof ?? null });
     for (let repeat = 0; repeat < repeats && !this.stopping; repeat++) {
       const actors: Actor[] = [];
       if (readable) actors.push(...readActors(settings, readable, repeat));
-      if (writes) actors.push(await this.writeActor(testFilePath(volume.path, trialId, `write-${repeat}`), settings, actors.length, address.write));
+      const writer = writes ? await this.writeActor(testFilePath(volume.path, trialId, `write-${repeat}`), settings, actors.length, address.write) : null;
+      if (writer) actors.push(writer);
+      if (repeat === 0) this.tell({ type: 'prepared', cold: readable?.proof ?? null, writes: writer && (writer.direct ? 'direct' : 'synchronous') });
       await this.perform(actors, shared, repeat);
       if (writes) await this.clear(readable?.path ?? null);
     }
@@ -93,7 +94,7 @@ export class Measurement {
   private async streams({ volume, settings, source }: Extract<StorageSpec, { kind: 'streams' }>): Promise<void> {
     const readable = await this.openSource(source);
     this.steps = mostRampSteps;
-    this.tell({ type: 'prepared', cold: readable.proof });
+    this.tell({ type: 'prepared', cold: readable.proof, writes: null });
     const done: RampStep[] = [];
     for (let next = nextStreams(done, settings.mostStreams, mostRampSteps); next !== null && !this.stopping; next = nextStreams(done, settings.mostStreams, mostRampSteps)) {
       this.tell({ type: 'step', streams: next });
@@ -108,7 +109,7 @@ export class Measurement {
 
   private async perform(actors: readonly Actor[], shared: SharedModel | null, step: number): Promise<void> {
     if (this.stopping) return;
-    this.recorder.repeat = this.step = step;
+    this.step = step;
     this.stepBytes = 0;
     this.run = new ActorRun(actors, shared, this.workerPath, (actor, record) => {
       this.recorder.add(actor, record);
@@ -119,12 +120,13 @@ export class Measurement {
       this.stepBytes += record.bytes;
     }, (startUs) => {
       if (Number.isNaN(this.beganUs)) this.beganUs = startUs;
-      this.recorder.runBeganUs = startUs - this.beganUs;
+      this.recorder.beginRun(step, startUs, this.beganUs);
       this.stepBeganUs = startUs;
       this.phase = 'measuring';
     });
     await this.run.run();
     this.run = null;
+    this.phase = 'preparing';
   }
 
   private async openSource({ path, packets, rate }: ReadSource): Promise<Readable> {
@@ -194,13 +196,14 @@ export class Measurement {
       type: 'progress',
       progress: {
         phase: this.phase, step: this.step, steps: this.steps, share: began ? this.shareDone(now) : 0, bytes: this.bytes, moved: this.bytes + this.preparedBytes, ...this.recorder.takeRates(now),
-        atMs: began ? (now - this.beganUs) / 1000 : 0, msLeft: null, note: began ? '' : `Writing the test file, ${Math.round(this.preparedShare * 100)} %`,
+        atMs: began ? (now - this.beganUs) / 1000 : 0, msLeft: null, note: this.phase === 'measuring' ? '' : began ? 'Making ready for the next repeat' : this.preparedShare > 0 ? `Writing the test file, ${Math.round(this.preparedShare * 100)} %` : 'Making ready',
       },
     });
   }
 
   private shareDone(nowUs: number): number {
     const { settings } = this.spec;
+    if (this.phase === 'preparing') return (this.step + 1) / this.steps;
     const byTime = (nowUs - this.stepBeganUs) / (settings.seconds * 1e6);
     const byBytes = settings.kind === 'throughput' ? this.stepBytes / (settings.bytes * settings.streams) : 0;
     return (this.step + Math.min(1, Math.max(byTime, byBytes))) / this.steps;

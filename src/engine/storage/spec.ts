@@ -122,8 +122,11 @@ export interface CopyResult {
   readonly hashLists: readonly string[];
 }
 
+/** How writes reach the device: past the system's cache, or through it and each waited for. */
+export type WriteWay = 'direct' | 'synchronous';
+
 export type FromStorage =
-  | { readonly type: 'prepared'; readonly cold: ColdProof | null }
+  | { readonly type: 'prepared'; readonly cold: ColdProof | null; readonly writes: WriteWay | null }
   | { readonly type: 'blocks'; readonly from: number; readonly count: number; readonly data: Uint8Array }
   | { readonly type: 'step'; readonly streams: number }
   | { readonly type: 'copied'; readonly file: CopiedFile }

@@ -18,7 +18,8 @@ import { scanVolume } from '../runner/scan';
 /** Server tests run on a database of their own that ./navvy test makes; each file begins with an empty one and this rig. */
 export function onTestDatabase(): void {
   beforeAll(async () => {
-    await connection().pool.query('truncate rigs, volumes, clips, packet_tables, trials, trace_batches, samples, runners cascade');
+    process.env.NAVVY_ROOTS = await workFolder();
+    await connection().pool.query('truncate rigs, volumes, clips, packet_tables, trials, trace_batches, samples, runners, storage_trials, block_batches, copy_files, camera_formats cascade');
     await saveRig(await thisRigId(), await readRigIdentity(), 'Slipway');
   });
   afterAll(async () => {

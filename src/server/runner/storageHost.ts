@@ -1,12 +1,12 @@
 import type { ColdProof } from '@/engine/media/coldFile';
-import type { CopiedFile, CopyResult, FromStorage, StorageProgress, StorageSpec, ToStorage } from '@/engine/storage/spec';
+import type { CopiedFile, CopyResult, FromStorage, StorageProgress, StorageSpec, ToStorage, WriteWay } from '@/engine/storage/spec';
 import { WatchedProcess, type BadEnd } from './watchedProcess';
 
 /** How a storage process ended. `copy` holds a copy's result, also a part of one. */
 export type StorageEnd = { readonly kind: 'done' | 'paused'; readonly copy: CopyResult | null } | BadEnd;
 
 export interface StorageListener {
-  onPrepared(cold: ColdProof | null): void;
+  onPrepared(cold: ColdProof | null, writes: WriteWay | null): void;
   onBlocks(batch: { from: number; count: number; data: Uint8Array }): void;
   onStep(streams: number): void;
   onCopied(file: CopiedFile): void;
@@ -34,7 +34,7 @@ export class StorageHost extends WatchedProcess<FromStorage, ToStorage, StorageE
 
   protected onMessage(message: FromStorage): void {
     switch (message.type) {
-      case 'prepared': this.progressed(); this.listener.onPrepared(message.cold); break;
+      case 'prepared': this.progressed(); this.listener.onPrepared(message.cold, message.writes); break;
       case 'blocks': this.progressed(); this.listener.onBlocks(message); break;
       case 'step': this.progressed(); this.listener.onStep(message.streams); break;
       case 'copied': this.progressed(); this.listener.onCopied(message.file); break;

@@ -72,7 +72,7 @@ export class StorageRun {
       return;
     }
     const [rig, rigState] = await Promise.all([persist(() => getRig(trial.rigId)), readRigState(new Set([process.pid, process.ppid]))]);
-    this.conditions = { rig: rig?.identity ?? (await readRigIdentity()), rigState, cold: null, softwareVersion: softwareVersion() };
+    this.conditions = { rig: rig?.identity ?? (await readRigIdentity()), rigState, cold: null, writes: null, softwareVersion: softwareVersion() };
     const end = await this.measure(spec, trial);
     await this.saving;
     await closeStorageTrial({ ...trial, conditions: this.conditions, rampStreams: this.rampStreams, progress: this.progress }, end, this.load.summary(null), this.host?.partOfCopy ?? null);
@@ -96,7 +96,7 @@ export class StorageRun {
     const { fault } = trial.subject.standIn ?? { fault: null };
     const watchdogMs = this.parts.watchdogMs + (fault?.kind === 'drop-out' ? fault.seconds * 1000 + spareMs : 0);
     const host = new StorageHost(this.parts.processPath, spec, {
-      onPrepared: (cold) => { if (this.conditions) this.conditions = { ...this.conditions, cold }; },
+      onPrepared: (cold, writes) => { if (this.conditions) this.conditions = { ...this.conditions, cold, writes }; },
       onBlocks: ({ from, count, data }) => this.queueSave(() => storeBlockBatch(this.trialId, from, count, data)),
       onStep: (streams) => {
         this.rampStreams.push(streams);

@@ -20,7 +20,7 @@ export function FigureRow({ children, columns }: { children: ReactNode; columns?
 /** Named facts in a two-column list. */
 export function Facts({ rows }: { rows: readonly (readonly [string, ReactNode])[] }) {
   return (
-    <dl className="grid grid-cols-[minmax(8rem,max-content)_1fr] gap-x-5 gap-y-1 text-sm">
+    <dl className="grid content-start grid-cols-[minmax(8rem,max-content)_1fr] gap-x-5 gap-y-1 text-sm">
       {rows.map(([name, value]) => <div key={name} className="contents"><dt className="text-muted">{name}</dt><dd className="min-w-0 break-words">{value}</dd></div>)}
     </dl>
   );

@@ -10,7 +10,8 @@ const powerWords = { mains: 'mains', battery: 'battery', unknown: 'not told' } a
 
 /** The present conditions, always in sight. */
 export function ConditionStrip() {
-  const { status, connected, othersLoad, progress } = useStatus();
+  const { status, connected, othersLoad, progress, storageProgress } = useStatus();
+  const msLeft = progress?.msLeft ?? storageProgress?.progress.msLeft;
   return (
     <header data-strip aria-label="Conditions" className="flex h-10 shrink-0 items-center gap-6 overflow-hidden whitespace-nowrap border-b bg-surface px-4 text-sm">
       <Link prefetch={false} href="/" className="flex w-36 items-center gap-2 font-semibold tracking-wide"><Mark />Navvy</Link>
@@ -26,9 +27,9 @@ export function ConditionStrip() {
           {status.runner === 'silent' && <Alarm>The runner is not there; it is started again by itself.</Alarm>}
           <div role="status" className="flex min-w-0 items-center gap-6">
             {status.running
-              ? <Item name={status.running.kind === 'self-check' ? 'Self-check' : 'Trial'}>
-                  <Link prefetch={false} href={`/trials/${status.running.id}`} className="underline decoration-edge underline-offset-4">{status.running.clipPath.split('/').at(-1)}</Link>
-                  {progress?.msLeft != null && <span className="figure ml-2 text-muted">{clockTime(progress.msLeft)} left</span>}
+              ? <Item name={status.running.what}>
+                  <Link prefetch={false} href={status.running.href} className="underline decoration-edge underline-offset-4">{status.running.name}</Link>
+                  {msLeft != null && <span className="figure ml-2 text-muted">{clockTime(msLeft)} left</span>}
                 </Item>
               : <Item name="Trial">none running</Item>}
             <Item name="Queue">{status.queued === 0 ? 'empty' : `${count(status.queued)} waiting`}</Item>

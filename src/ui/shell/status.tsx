@@ -2,6 +2,7 @@
 import { usePathname } from 'next/navigation';
 import { createContext, useCallback, useContext, useEffect, useState, type ReactNode } from 'react';
 import type { LiveCounters } from '@/engine/playback/spec';
+import type { StorageProgress } from '@/engine/storage/spec';
 import type { Status } from '@/server/rig';
 import { callApi } from '../api';
 import { useEvents } from './events';
@@ -13,9 +14,10 @@ export interface LiveStatus {
   /** Load by other processes, share of all cores; null before the first report. */
   readonly othersLoad: number | null;
   readonly progress: { readonly trialId: string; readonly counters: LiveCounters; readonly msLeft: number | null } | null;
+  readonly storageProgress: { readonly trialId: string; readonly progress: StorageProgress } | null;
 }
 
-const StatusContext = createContext<LiveStatus>({ status: null, connected: true, othersLoad: null, progress: null });
+const StatusContext = createContext<LiveStatus>({ status: null, connected: true, othersLoad: null, progress: null, storageProgress: null });
 
 const pollMs = 4_000;
 
@@ -25,6 +27,7 @@ export function StatusProvider({ initial, children }: { initial: Status | null; 
   const [connected, setConnected] = useState(true);
   const [othersLoad, setOthersLoad] = useState<number | null>(null);
   const [progress, setProgress] = useState<LiveStatus['progress']>(null);
+  const [storageProgress, setStorageProgress] = useState<LiveStatus['storageProgress']>(null);
   const path = usePathname();
   const load = useCallback(() => {
     callApi<Status>('/api/status', 'GET').then((next) => { setStatus(next); setConnected(true); }, () => setStatus(null));
@@ -42,6 +45,11 @@ export function StatusProvider({ initial, children }: { initial: Status | null; 
         break;
       case 'load': setOthersLoad(event.othersLoad); break;
       case 'trial-progress': setProgress(event); break;
+      case 'storage-progress': setStorageProgress(event); break;
+      case 'storage-status':
+        if (event.status !== 'running') setStorageProgress(null);
+        load();
+        break;
       case 'trial-status':
         if (event.status !== 'running') setProgress(null);
         load();
@@ -49,7 +57,7 @@ export function StatusProvider({ initial, children }: { initial: Status | null; 
       case 'volume': if (event.finished) load(); break;
     }
   });
-  return <StatusContext value={{ status, connected, othersLoad, progress }}>{children}</StatusContext>;
+  return <StatusContext value={{ status, connected, othersLoad, progress, storageProgress }}>{children}</StatusContext>;
 }
 
 export function useStatus(): LiveStatus {

@@ -1,40 +1,53 @@
 'use client';
 import { useState } from 'react';
 import type { VolumeKind } from '@/db/schema';
-import { ApiError, callApi } from '../api';
 import { Button } from '../parts/Button';
 import { Choice } from '../parts/Choice';
+import { FormError, NumberField, TextField } from '../parts/Field';
+import { useSend } from '../useSend';
+import { emptyStandIn, StandInFields, standInChoice } from './StandInFields';
 
-const input = 'h-9 w-full border border-edge bg-ground px-2 text-sm aria-invalid:border-signal-text';
+const blank = { name: '', path: '', link: '', notes: '', price: '', cache: '' };
 
-/** Adds a folder of this host. What was typed stays when it is refused. */
+/** Adds a folder of this host, read as it is or behind a model. What was typed stays when it is refused. */
 export function AddVolume({ onDone }: { onDone: () => void }) {
-  const [name, setName] = useState('');
-  const [path, setPath] = useState('');
+  const [form, setForm] = useState(blank);
   const [kind, setKind] = useState<VolumeKind>('internal');
-  const [error, setError] = useState<ApiError | null>(null);
-  const [busy, setBusy] = useState(false);
-  const add = () => {
-    setBusy(true);
-    setError(null);
-    callApi('/api/volumes', 'POST', { name, kind, path })
-      .then(onDone, (failure: unknown) => setError(failure instanceof ApiError ? failure : new ApiError(String(failure), null)))
-      .finally(() => setBusy(false));
+  const [backing, setBacking] = useState<'real' | 'simulated'>('real');
+  const [standIn, setStandIn] = useState(emptyStandIn);
+  const { busy, error, send } = useSend();
+  const set = (key: keyof typeof blank) => (text: string) => setForm((current) => ({ ...current, [key]: text }));
+  const add = async () => {
+    const { name, path, link, notes, price, cache } = form;
+    const body = { name, path, kind, link, notes, price: price.trim() === '' ? null : Number(price), cacheGigabytes: Number(cache), standIn: backing === 'simulated' ? standInChoice(standIn) : null };
+    if (await send('/api/volumes', 'POST', body)) onDone();
   };
   return (
-    <form aria-label="Add a volume" className="flex flex-col gap-3 border bg-surface p-4" onSubmit={(event) => { event.preventDefault(); add(); }}>
+    <form aria-label="Add a volume" className="flex flex-col gap-3 border bg-surface p-4" onSubmit={(event) => { event.preventDefault(); void add(); }}>
       <div className="flex flex-wrap items-end gap-4">
-        <label className="w-64"><span className="mb-1 block text-xs text-muted">Name</span>
-          <input value={name} onChange={(event) => setName(event.target.value)} aria-invalid={error?.field === 'name'} placeholder="Shuttle SSD" className={input} /></label>
-        <label className="min-w-72 flex-1"><span className="mb-1 block text-xs text-muted">Folder on this host</span>
-          <input value={path} onChange={(event) => setPath(event.target.value)} aria-invalid={error?.field === 'path'} placeholder="/media/shuttle/tidewrack" spellCheck={false} className={`figure ${input}`} /></label>
+        <TextField label="Name" value={form.name} onChange={set('name')} invalid={error?.field === 'name'} placeholder="Shuttle SSD" className="w-64" />
+        <TextField label="Folder on this host" value={form.path} onChange={set('path')} invalid={error?.field === 'path'} placeholder="/media/shuttle/tidewrack" figures className="min-w-72 flex-1" />
         <Choice label="Kind" value={kind} onChange={setKind} options={[['internal', 'Internal'], ['external', 'External'], ['network', 'Network'], ['card', 'Card']]} />
+        <Choice label="Reads come" value={backing} onChange={setBacking} options={[['real', 'As the folder gives them'], ['simulated', 'Simulated, by a model']]} />
       </div>
-      {error && <p role="alert" className="border-l-4 border-signal pl-3 text-sm">{error.message}</p>}
+      {backing === 'simulated'
+        ? <StandInFields value={standIn} onChange={setStandIn} />
+        : (
+          <details>
+            <summary className="w-fit text-sm text-muted hover:text-ink">Link, drives, price</summary>
+            <div className="mt-2 flex flex-wrap items-end gap-4">
+              <TextField label="Link" value={form.link} onChange={set('link')} placeholder="USB 10 Gb/s, short cable" className="w-64" />
+              <TextField label="Array and drives" value={form.notes} onChange={set('notes')} placeholder="2 rotating disks, level 1" className="min-w-64 flex-1" />
+              <NumberField label="Server cache" value={form.cache} onChange={set('cache')} unit="GB" placeholder="0" />
+              <NumberField label="Price" value={form.price} onChange={set('price')} invalid={error?.field === 'price'} />
+            </div>
+          </details>
+        )}
+      <FormError message={error?.message} />
       <div className="flex gap-2">
         <Button look="main" type="submit" disabled={busy}>Add and scan</Button>
         <Button onClick={onDone}>Close</Button>
-        <span className="self-center text-sm text-muted">Navvy reads in this folder and never writes there.</span>
+        <span className="self-center text-sm text-muted">Adding and scanning only reads. Write tests and copies say beforehand what they write.</span>
       </div>
     </form>
   );

@@ -1,75 +1,105 @@
 'use client';
-import { RefreshCw, Trash2 } from 'lucide-react';
+import { Gauge, RefreshCw, Trash2 } from 'lucide-react';
 import Link from 'next/link';
 import { useState } from 'react';
 import type { VolumeWithCounts } from '@/db/queries/volumes';
+import type { StoragePage } from '@/server/storage';
 import { callApi } from '../api';
-import { count, dateTime, size } from '../format';
+import { count, megabytesPerSecond, size } from '../format';
 import { Button } from '../parts/Button';
 import { ConfirmButton } from '../parts/Confirm';
 import { Empty } from '../parts/Empty';
-import { Facts } from '../parts/Figure';
+import { FormError } from '../parts/Field';
+import { Progress } from '../parts/Progress';
+import { Simulated } from '../parts/Simulated';
 import { useEvents } from '../shell/events';
 import { useLive } from '../shell/useLive';
+import { useSend } from '../useSend';
 import { AddVolume } from './AddVolume';
+import { ratesOf, usableBytes, type VolumeRates } from './measured';
 
-/** The places media is read from. */
-export function VolumeList({ volumes: initial }: { volumes: VolumeWithCounts[] }) {
-  const [volumes, reload] = useLive(initial, '/api/volumes', (event) => event.type === 'volume' && event.finished);
+/** The places media is read from, each with how fast it is. */
+export function VolumeList({ page }: { page: StoragePage }) {
+  const [{ volumes, latest }, reload] = useLive(page, '/api/volumes', (event) => (event.type === 'volume' && event.finished) || (event.type === 'storage-status' && event.status === 'done'));
   const [adding, setAdding] = useState(volumes.length === 0);
   return (
-    <div className="flex max-w-5xl flex-col gap-5">
+    <div className="flex max-w-6xl flex-col gap-4">
       <div className="flex items-center gap-4">
         <h1>Where media is read from</h1>
         {!adding && <Button look="main" className="ml-auto" onClick={() => setAdding(true)}>Add a volume</Button>}
       </div>
       {adding && <AddVolume onDone={() => { setAdding(false); void reload(); }} />}
-      {volumes.length === 0 && <Empty title="No volume yet">A volume is a folder on this host: a drive, a mounted store, a card. Navvy looks through it for media and reads trials from it. Give its folder above.</Empty>}
-      {volumes.map((volume) => <VolumeCard key={volume.id} volume={volume} reload={reload} />)}
+      {volumes.length === 0 && <Empty title="No volume yet">A volume is a folder on this host: a drive, a mounted store, a card. Navvy looks through it for media, measures it, and reads trials from it. Give its folder above.</Empty>}
+      {volumes.length > 0 && (
+        <div className="border bg-surface">
+          {volumes.map((volume) => <VolumeEntry key={volume.id} volume={volume} read={ratesOf(volume, latest, 'sequential-read')} write={ratesOf(volume, latest, 'sequential-write')} reload={reload} />)}
+        </div>
+      )}
     </div>
   );
 }
 
-function VolumeCard({ volume, reload }: { volume: VolumeWithCounts; reload: () => Promise<void> }) {
-  const [live, setLive] = useState<{ done: number; total: number } | null>(null);
-  const [error, setError] = useState<string | null>(null);
-  useEvents((event) => {
-    if (event.type === 'volume' && event.volumeId === volume.id) setLive(event.finished ? null : event);
-  });
-  const scanning = live ?? (volume.scan && !volume.scan.error ? volume.scan : null);
-  const { facts } = volume;
-  const scan = () => {
-    setError(null);
-    callApi(`/api/volumes/${volume.id}/scan`, 'POST').then(reload, (failure: unknown) => setError(failure instanceof Error ? failure.message : String(failure)));
-  };
-  const problem = error ?? volume.scan?.error ?? null;
+interface EntryProps { readonly volume: VolumeWithCounts; readonly read: VolumeRates | null; readonly write: VolumeRates | null; readonly reload: () => Promise<void> }
+
+function VolumeEntry({ volume, read, write, reload }: EntryProps) {
+  const { error, send } = useSend();
+  const problem = error?.message ?? volume.scan?.error ?? null;
+  const scan = useScan(volume);
   return (
-    <article aria-label={volume.name} className="border bg-surface p-4">
-      <div className="flex items-center gap-3">
-        <h2 className="min-w-0 truncate" title={volume.name}>{volume.name}</h2>
-        <span className="text-sm text-muted">{volume.kind}</span>
-        <Link prefetch={false} href="/media" className="text-sm underline decoration-edge underline-offset-4">{count(volume.clipCount)} {volume.clipCount === 1 ? 'clip' : 'clips'}</Link>
-        {volume.problemCount > 0 && <span className="text-sm text-signal-text">{count(volume.problemCount)} with a problem</span>}
-        <Button className="ml-auto" onClick={scan} disabled={scanning !== null}><RefreshCw aria-hidden className="size-4" />Scan</Button>
+    <article aria-label={volume.name} className="border-b px-4 py-3 last:border-b-0">
+      <div className="flex items-center gap-4">
+        <div className="min-w-0 flex-1">
+          <div className="flex items-baseline gap-3">
+            <h2 className="min-w-0 truncate" title={volume.name}><Link prefetch={false} href={`/storage/volumes/${volume.id}`} className="underline decoration-edge underline-offset-4">{volume.name}</Link></h2>
+            {volume.standIn && <Simulated model={volume.standIn} />}
+          </div>
+          <p className="truncate text-sm text-muted" title={volume.path}>{placeWords(volume)}</p>
+        </div>
+        <Rate name="Read" rates={read} />
+        <Rate name="Write" rates={write} />
+        <div className="w-24 text-sm">
+          <Link prefetch={false} href="/media" className="underline decoration-edge underline-offset-4">{count(volume.clipCount)} {volume.clipCount === 1 ? 'clip' : 'clips'}</Link>
+          {volume.problemCount > 0 && <p className="text-signal-text">{count(volume.problemCount)} with a problem</p>}
+        </div>
+        <Link prefetch={false} href={`/storage/volumes/${volume.id}#measure`} className="inline-flex h-9 items-center gap-2 border border-edge bg-raised px-3 text-sm hover:border-ink"><Gauge aria-hidden className="size-4" />Measure<span className="sr-only"> {volume.name}</span></Link>
+        <Button onClick={() => { void send(`/api/volumes/${volume.id}/scan`, 'POST').then(reload); }} disabled={scan !== null}><RefreshCw aria-hidden className="size-4" />Scan</Button>
         <ConfirmButton label={`Remove ${volume.name}`} title={`Remove the volume ${volume.name}?`} consequence={`Navvy forgets it and its ${volume.clipCount} clips. The files and the trials made from them stay.`} verb="Remove" act={async () => { await callApi(`/api/volumes/${volume.id}`, 'DELETE'); await reload(); }}>
           <Trash2 aria-hidden className="size-4" />
         </ConfirmButton>
       </div>
-      {scanning && (
+      {scan && (
         <div className="mt-2 flex items-center gap-3 text-sm" role="status">
-          <progress value={scanning.done} max={Math.max(1, scanning.total)} aria-label="Scan" className="h-2 w-64 accent-(--signal)" />
-          {scanning.total === 0 ? 'Looking for media' : `${count(scanning.done)} of ${count(scanning.total)} files`}
+          <Progress value={scan.done} most={scan.total} label="Scan" className="w-64" />
+          {scan.total === 0 ? 'Looking for media' : `${count(scan.done)} of ${count(scan.total)} files`}
         </div>
       )}
-      {problem && <p role="alert" className="mt-2 border-l-4 border-signal pl-3 text-sm">{problem}</p>}
-      <div className="mt-3">
-        <Facts rows={[
-          ['Folder', <span key="path" className="figure break-all">{volume.path}</span>],
-          ['File system', `${facts.fileSystem} on ${facts.device}${facts.rotational === null ? '' : facts.rotational ? ', rotating disk' : ', no rotating disk'}${facts.writable ? '' : ', read-only'}`],
-          ['Space', `${size(facts.freeBytes)} free of ${size(facts.sizeBytes)}`],
-          ['Scanned', volume.scannedAt ? dateTime(volume.scannedAt) : 'not yet'],
-        ]} />
-      </div>
+      <FormError message={problem} />
     </article>
+  );
+}
+
+/** How far a running scan is, or null. */
+function useScan(volume: VolumeWithCounts): { done: number; total: number } | null {
+  const [live, setLive] = useState<{ done: number; total: number } | null>(null);
+  useEvents((event) => {
+    if (event.type === 'volume' && event.volumeId === volume.id) setLive(event.finished ? null : event);
+  });
+  return live ?? (volume.scan && !volume.scan.error ? volume.scan : null);
+}
+
+function placeWords({ kind, standIn, link, facts, path }: VolumeWithCounts): string {
+  if (standIn) return `${kind}, ${link}, ${standIn.drives === 1 ? 'one drive' : `${standIn.drives} drives at level ${standIn.level}`}, ${size(usableBytes(standIn))} usable, over ${path}`;
+  const place = facts.network ? `${facts.network.share} of ${facts.network.server}` : facts.device;
+  return [kind, link, `${facts.fileSystem} on ${place}`, `${size(facts.freeBytes)} free of ${size(facts.sizeBytes)}${facts.writable ? '' : ', read-only'}`, path].filter(Boolean).join(', ');
+}
+
+/** The sustained rate, or that it is only forecast, or not known. */
+function Rate({ name, rates }: { name: string; rates: VolumeRates | null }) {
+  return (
+    <dl className="w-32">
+      <dt className="text-xs text-muted">{name}, sustained</dt>
+      <dd className="figure text-base leading-snug">{rates ? megabytesPerSecond(rates.sustained) : <span className="text-muted">–</span>}</dd>
+      <dd className="text-xs text-muted">{!rates ? 'not measured' : rates.from === 'forecast' ? 'forecast by its model' : rates.disturbed ? <span className="text-signal-text">measured, disturbed</span> : 'measured'}</dd>
+    </dl>
   );
 }

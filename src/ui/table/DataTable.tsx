@@ -5,7 +5,7 @@ import { ArrowDown, ArrowUp, Columns3, Copy, Download } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
 import { useState, type ReactNode } from 'react';
 import { Button } from '../parts/Button';
-import { tableText } from './export';
+import { saveFile, tableText } from './export';
 
 declare module '@tanstack/react-table' {
   // eslint-disable-next-line @typescript-eslint/no-unused-vars -- the signature is the library's
@@ -115,12 +115,4 @@ function ColumnChooser<Row>({ table }: { table: Table<Row> }) {
 
 function cellText<Row>(row: Row, value: unknown, meta: ColumnMeta<Row, never> | undefined): string {
   return meta?.text?.(row) ?? (typeof value === 'string' || typeof value === 'number' ? String(value) : '');
-}
-
-function saveFile(name: string, text: string): void {
-  const link = document.createElement('a');
-  link.href = URL.createObjectURL(new Blob([text], { type: 'text/csv' }));
-  link.download = name;
-  link.click();
-  URL.revokeObjectURL(link.href);
 }

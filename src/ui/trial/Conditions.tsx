@@ -1,4 +1,5 @@
 'use client';
+import { modelLabel } from '@/core/storage/standInChoice';
 import type { TrialPage } from '@/server/trials';
 import { dateTime, memory, milliseconds, percent, size } from '../format';
 import { Facts } from '../parts/Figure';
@@ -15,7 +16,7 @@ export function Conditions({ trial, samples }: TrialPage) {
       <div className="mt-2 grid gap-x-10 gap-y-3 lg:grid-cols-2">
         <Facts rows={[
           ['Reads', run ? coldWords(run.cold) : 'The run did not get so far.'],
-          ['Volume', `${subject.volumeName}, ${subject.volumeKind}, ${subject.volumeFacts.fileSystem} on ${subject.volumeFacts.device}, ${size(subject.volumeFacts.freeBytes)} free`],
+          ['Volume', `${subject.volumeName}, ${subject.volumeKind}, ${subject.standIn ? `simulated: ${modelLabel(subject.standIn)}` : `${subject.volumeFacts.fileSystem} on ${subject.volumeFacts.device}, ${size(subject.volumeFacts.freeBytes)} free`}`],
           ['Clip', `${subject.clipPath}, content ${subject.contentHash?.slice(0, 12) ?? 'not hashed'}`],
           ['Decoder', run ? `${run.decoder}, ${run.decoderThreads} ${run.decoderThreads === 1 ? 'thread' : 'threads'}, threads work ${run.threadKind === 'none' ? 'not at all' : run.threadKind}` : '–'],
           ['Process, measured per frame', costs ? `full ${milliseconds(costs.full / 1000)}, half ${milliseconds(costs.half / 1000)}, quarter ${milliseconds(costs.quarter / 1000)}` : '–'],

@@ -1,16 +1,16 @@
-import type { TrialStatus } from '@/db/schema';
+import type { StorageStatus } from '@/db/schema';
 import type { PlaybackSettings } from '@/engine/playback/spec';
 import type { ColdProof } from '@/engine/media/coldFile';
 import { percent } from '../format';
 
 /** Statuses of a trial as the interface says them. */
-export const statusWords: Record<TrialStatus, string> = {
-  queued: 'waiting', running: 'running', done: 'done', cancelled: 'cancelled', failed: 'failed', crashed: 'crashed', hung: 'hung', interrupted: 'interrupted',
+export const statusWords: Record<StorageStatus, string> = {
+  paused: 'paused', queued: 'waiting', running: 'running', done: 'done', cancelled: 'cancelled', failed: 'failed', crashed: 'crashed', hung: 'hung', interrupted: 'interrupted',
 };
 
 /** How the page of a trial that did not come to its end begins. */
-export const endTitles: Record<TrialStatus, string> = {
-  queued: 'Waiting', running: 'Running', done: 'Done', cancelled: 'This trial was cancelled', failed: 'This trial failed', crashed: 'The trial process crashed',
+export const endTitles: Record<StorageStatus, string> = {
+  paused: 'Paused', queued: 'Waiting', running: 'Running', done: 'Done', cancelled: 'This trial was cancelled', failed: 'This trial failed', crashed: 'The trial process crashed',
   hung: 'The trial process hung and was ended', interrupted: 'This trial was interrupted',
 };
 

@@ -41,7 +41,7 @@ export function StartForm({ clips, wantedClipId }: { clips: readonly LibraryClip
         <label className="min-w-64 flex-1">
           <span className="mb-1 block text-xs text-muted">Clip</span>
           <select aria-label="Clip" value={clipId} onChange={(event) => setClipId(event.target.value)} className="h-9 w-full border border-edge bg-ground px-2 text-sm">
-            {playable.map((candidate) => <option key={candidate.id} value={candidate.id}>{candidate.path} — {candidate.volumeName}</option>)}
+            {playable.map((candidate) => <option key={candidate.id} value={candidate.id}>{candidate.path} — {candidate.volumeName}{candidate.simulated ? ' (simulated)' : ''}</option>)}
           </select>
         </label>
         <Choice label="Playback scale" value={scale} onChange={setScale} options={[['full', 'Full'], ['half', 'Half'], ['quarter', 'Quarter']]} />

@@ -12,6 +12,7 @@ import { dateTime, milliseconds } from '../format';
 import { Empty } from '../parts/Empty';
 import { GradeMark } from '../parts/GradeMark';
 import { MiddleName } from '../parts/MiddleName';
+import { Simulated } from '../parts/Simulated';
 import { useLive } from '../shell/useLive';
 import { DataTable } from '../table/DataTable';
 import { policyWords, statusWords } from '../trial/words';
@@ -40,7 +41,7 @@ function Late({ causes }: { causes: readonly string[] }) {
 const columns = [
   column.accessor((trial) => trial.createdAt, { id: 'started', header: 'Started', cell: ({ row }) => <Link prefetch={false} className="figure whitespace-nowrap underline decoration-edge underline-offset-4" href={`/trials/${row.original.id}`}>{dateTime(row.original.createdAt)}</Link>, meta: { text: (trial) => dateTime(trial.createdAt) } }),
   column.accessor((trial) => trial.subject.clipPath, { id: 'clip', header: 'Clip', cell: ({ row }) => <MiddleName name={row.original.subject.clipPath.split('/').at(-1) ?? ''} /> }),
-  column.accessor((trial) => trial.subject.volumeName, { id: 'volume', header: 'Volume', cell: ({ getValue }) => <MiddleName name={getValue()} tail={8} /> }),
+  column.accessor((trial) => trial.subject.volumeName, { id: 'volume', header: 'Volume', meta: { text: ({ subject }) => `${subject.volumeName}${subject.standIn ? ' (simulated)' : ''}` }, cell: ({ row: { original: { subject } } }) => <><MiddleName name={subject.volumeName} tail={8} />{subject.standIn && <Simulated />}</> }),
   column.accessor((trial) => trial.settings.scale, { id: 'scale', header: 'Scale' }),
   column.accessor((trial) => (trial.summary?.grade ? grades.indexOf(trial.summary.grade) : 9), {
     id: 'result', header: 'Result', meta: { text: resultText },

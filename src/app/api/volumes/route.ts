@@ -1,11 +1,12 @@
 import { answer, readBody } from '@/server/http';
-import { createVolume, volumesOfRig } from '@/server/library';
+import { createVolume } from '@/server/library';
+import { readStoragePage } from '@/server/storage';
 import { volumeInput } from '@/server/validation';
 
 export const dynamic = 'force-dynamic';
 
 export function GET(): Promise<Response> {
-  return answer(volumesOfRig);
+  return answer(readStoragePage);
 }
 
 export function POST(request: Request): Promise<Response> {

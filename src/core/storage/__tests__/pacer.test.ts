@@ -61,6 +61,16 @@ test('two readers share the link, and a rotating disk seeks between them', () =>
   expect(run('disk') / 1e6).toBeCloseTo(1.048576 / (0.012 + 1.048576 / 250), 0); // 12 ms for each MiB
 });
 
+test('small reads of several streams pay an access once for each MiB that the drives read ahead', () => {
+  const pacer = make(modelOf('ethernet-10', 'disk'), 2);
+  let now = 0;
+  for (let block = 0; block < 160; block++) {
+    for (const stream of [0, 1]) now = Math.max(now, pacer.admit({ stream, address: stream * 2 ** 30 + block * 65_536, bytes: 65_536, write: false }, now));
+  }
+  const seconds = 2 * 11 * 0.012 + (320 * 65_536) / 250e6; // ten boundaries and the start, for each
+  expect(now / 1e6).toBeCloseTo(seconds, 1);
+});
+
 test('the first bytes of a server cache come back fast, the rest does not', () => {
   const model = modelOf('ethernet-25', 'disk', { level: 5, drives: 4 }, { cache: { bytes: 64 * 2 ** 20, bytesPerSecond: 3_000e6 } });
   const pacer = make(model);

@@ -1,0 +1,11 @@
+import type { Metadata } from 'next';
+import { page } from '@/server/page';
+import { readCopiesPage } from '@/server/storage';
+import { CopiesView } from '@/ui/storage/CopiesView';
+
+export const metadata: Metadata = { title: 'Card copies' };
+export const dynamic = 'force-dynamic';
+
+export default function CopiesPage() {
+  return page(readCopiesPage, (data) => <CopiesView page={data} />);
+}

@@ -1,0 +1,89 @@
+'use client';
+import { axisBottom, axisLeft, line, max, scaleLinear, select } from 'd3';
+import { useEffect, useMemo, useRef, useState } from 'react';
+
+/** Rates of one direction of one repeat over its own time. */
+export interface RateCurve {
+  readonly key: string;
+  readonly write: boolean;
+  /** Seconds from the repeat's begin, and bytes per second. */
+  readonly points: readonly (readonly [number, number])[];
+}
+
+interface RateChartProps {
+  readonly curves: readonly RateCurve[];
+  /** Level that is written beside the chart, bytes per second. */
+  readonly sustained?: number | null;
+  /** When a burst ended, seconds. */
+  readonly burstEnd?: number | null;
+  readonly label: string;
+}
+
+const height = 240;
+const margin = { top: 12, right: 92, bottom: 34, left: 56 };
+
+/** The width of an element, as it changes. */
+export function useWidth() {
+  const ref = useRef<HTMLDivElement>(null);
+  const [width, setWidth] = useState(0);
+  useEffect(() => {
+    const box = ref.current;
+    if (!box) return;
+    const observer = new ResizeObserver(() => setWidth(box.clientWidth));
+    observer.observe(box);
+    return () => observer.disconnect();
+  }, []);
+  return { ref, width };
+}
+
+/** Throughput over time: reading as a full line, writing as a dashed one; the last repeat stands out. */
+export function RateChart({ curves, sustained = null, burstEnd = null, label }: RateChartProps) {
+  const { ref, width } = useWidth();
+  const axes = useRef<SVGGElement>(null);
+  const { x, y } = useMemo(() => {
+    const points = curves.flatMap((curve) => curve.points);
+    return {
+      x: scaleLinear([0, Math.max(1, max(points, ([seconds]) => seconds) ?? 1)], [margin.left, Math.max(margin.left + 1, width - margin.right)]),
+      y: scaleLinear([0, (Math.max(sustained ?? 0, max(points, ([, rate]) => rate) ?? 0) / 1e6) * 1.08 || 1], [height - margin.bottom, margin.top]).nice(),
+    };
+  }, [curves, width, sustained]);
+  useEffect(() => {
+    if (!axes.current || width === 0) return;
+    const group = select(axes.current);
+    group.selectAll('*').remove();
+    group.append('g').attr('transform', `translate(0,${height - margin.bottom})`).call(axisBottom(x).ticks(Math.max(2, width / 110)).tickSizeOuter(0));
+    const side = group.append('g').attr('transform', `translate(${margin.left},0)`).call(axisLeft(y).ticks(5).tickSizeOuter(0));
+    side.selectAll('.tick line').clone().attr('x2', width - margin.right - margin.left).attr('stroke', 'var(--line)');
+    side.select('.domain').remove();
+    group.selectAll('text').attr('fill', 'var(--muted)').attr('font-size', 12).attr('font-family', 'var(--font-mono)');
+  }, [x, y, width]);
+  const path = line<readonly [number, number]>().x(([seconds]) => x(seconds)).y(([, rate]) => y(rate / 1e6));
+  const newest = { read: curves.findLast((curve) => !curve.write), write: curves.findLast((curve) => curve.write) };
+  return (
+    <div ref={ref} className="border bg-surface">
+      {width > 0 && (
+        <svg role="img" aria-label={label} width={width} height={height} className="block">
+          <g ref={axes} />
+          <text x={width - margin.right} y={height - 4} textAnchor="end" fontSize="12" fill="var(--muted)">seconds of the repeat</text>
+          <text x={6} y={height - 4} fontSize="12" fill="var(--muted)">MB/s</text>
+          {burstEnd !== null && burstEnd > 0 && (
+            <g>
+              <line x1={x(burstEnd)} x2={x(burstEnd)} y1={margin.top} y2={height - margin.bottom} stroke="var(--signal-text)" strokeDasharray="3 3" />
+              <text x={x(burstEnd) + 5} y={margin.top + 11} fontSize="12" fill="var(--signal-text)">burst ends</text>
+            </g>
+          )}
+          {curves.map((curve) => {
+            const isNewest = curve === newest.read || curve === newest.write;
+            return <path key={curve.key} d={path(curve.points) ?? ''} fill="none" stroke={isNewest ? 'var(--ink)' : 'var(--slot)'} strokeWidth={isNewest ? 1.8 : 1} strokeDasharray={curve.write ? '5 3' : undefined} />;
+          })}
+          {sustained !== null && (
+            <g>
+              <line x1={margin.left} x2={width - margin.right} y1={y(sustained / 1e6)} y2={y(sustained / 1e6)} stroke="var(--cause-read)" strokeWidth="1.5" />
+              <text x={width - margin.right + 6} y={y(sustained / 1e6) + 4} fontSize="12" fill="var(--cause-read)">sustained</text>
+            </g>
+          )}
+        </svg>
+      )}
+    </div>
+  );
+}

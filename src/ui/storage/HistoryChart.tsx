@@ -1,0 +1,80 @@
+'use client';
+import { axisLeft, extent, max, scaleLinear, scaleTime, select } from 'd3';
+import { useEffect, useMemo, useRef } from 'react';
+import { isDisturbed } from '@/core/playback/disturbance';
+import { slowing } from '@/core/storage/history';
+import type { StorageTrialRow } from '@/db/queries/storageTrials';
+import { dateTime, megabytesPerSecond } from '../format';
+import { useWidth } from '../charts/RateChart';
+import { figuresOf } from './measured';
+import { testWords } from './words';
+
+const height = 150;
+const margin = { top: 14, right: 16, bottom: 26, left: 56 };
+const tests = ['sequential-read', 'sequential-write'] as const;
+type Test = (typeof tests)[number];
+
+interface Mark { readonly id: string; readonly test: Test; readonly at: Date; readonly sustained: number; readonly p5: number; readonly p95: number; readonly disturbed: boolean }
+
+function marksOf(trials: readonly StorageTrialRow[]): Mark[] {
+  return trials.flatMap((trial) => {
+    const { settings, status, load } = trial;
+    const test = settings.kind === 'throughput' ? tests.find((candidate) => candidate === settings.test) : undefined;
+    const figures = test && status === 'done' ? figuresOf(trial, test) : null;
+    return test && figures ? [{ id: trial.id, test, at: new Date(trial.createdAt), sustained: figures.sustained, p5: figures.p5, p95: figures.p95, disturbed: load !== null && isDisturbed(load) }] : [];
+  }).sort((a, b) => a.at.getTime() - b.at.getTime());
+}
+
+/** Sustained rates over time: reading as discs, writing as squares, with p5 to p95; disturbed ones hollow. */
+export function HistoryChart({ trials }: { trials: readonly StorageTrialRow[] }) {
+  const { ref, width } = useWidth();
+  const axis = useRef<SVGGElement>(null);
+  const marks = useMemo(() => marksOf(trials), [trials]);
+  const y = useMemo(() => scaleLinear([0, ((max(marks, ({ p95 }) => p95) ?? 1e6) / 1e6) * 1.05], [height - margin.bottom, margin.top]).nice(), [marks]);
+  useEffect(() => {
+    if (!axis.current || width === 0) return;
+    const group = select(axis.current);
+    group.selectAll('*').remove();
+    group.call(axisLeft(y).ticks(4).tickSizeOuter(0)).select('.domain').remove();
+    group.selectAll('.tick line').clone().attr('x2', width - margin.right - margin.left).attr('stroke', 'var(--line)');
+    group.selectAll('text').attr('fill', 'var(--muted)').attr('font-size', 12).attr('font-family', 'var(--font-mono)');
+  }, [y, width]);
+  if (marks.length === 0) return null;
+  const [first = new Date(), last = new Date()] = extent(marks, ({ at }) => at) as [Date, Date];
+  const x = scaleTime(first < last ? [first, last] : [new Date(first.getTime() - 1), new Date(first.getTime() + 1)], [margin.left + 14, Math.max(margin.left + 15, width - margin.right - 14)]);
+  return (
+    <figure aria-label="History">
+      {tests.map((test) => <Verdict key={test} test={test} marks={marks} />)}
+      <div ref={ref} className="mt-2 border bg-surface">
+        {width > 0 && (
+          <svg role="img" aria-label={`Sustained rates of ${marks.length} trials over time`} width={width} height={height} className="block">
+            <g ref={axis} transform={`translate(${margin.left},0)`} />
+            <text x={6} y={height - 6} fontSize="12" fill="var(--muted)">MB/s</text>
+            <text x={margin.left + 8} y={height - 6} fontSize="12" fill="var(--muted)">{dateTime(first)}</text>
+            <text x={width - margin.right} y={height - 6} textAnchor="end" fontSize="12" fill="var(--muted)">{dateTime(last)}</text>
+            {marks.map((mark) => <HistoryMark key={mark.id} mark={mark} x={x(mark.at)} y={(rate) => y(rate / 1e6)} />)}
+          </svg>
+        )}
+      </div>
+      <figcaption className="mt-1 text-xs text-muted">Disc: read. Square: write. Hollow: disturbed. The line spans p5 to p95 of 250 ms windows.</figcaption>
+    </figure>
+  );
+}
+
+function HistoryMark({ mark: { id, test, at, sustained, p5, p95, disturbed }, x, y }: { mark: Mark; x: number; y: (rate: number) => number }) {
+  const look = { fill: disturbed ? 'var(--surface)' : 'var(--ink)', stroke: 'var(--ink)', strokeWidth: 1.5 };
+  return (
+    <a href={`/storage/trials/${id}`} aria-label={`${testWords[test]} of ${dateTime(at)}: ${megabytesPerSecond(sustained)} sustained`}>
+      <line x1={x} x2={x} y1={y(p5)} y2={y(p95)} stroke="var(--slot)" strokeWidth={2} />
+      {test === 'sequential-read' ? <circle cx={x} cy={y(sustained)} r={5} {...look} /> : <rect x={x - 4.5} y={y(sustained) - 4.5} width={9} height={9} {...look} />}
+    </a>
+  );
+}
+
+/** Whether the newest undisturbed measurement is slower than those before it. */
+function Verdict({ test, marks }: { test: Test; marks: readonly Mark[] }) {
+  const verdict = slowing(marks.filter((mark) => mark.test === test && !mark.disturbed));
+  if (!verdict) return null;
+  const text = `${testWords[test]}: the newest is ${verdict.ratio.toFixed(2)}x as fast as the median before it`;
+  return verdict.slower ? <p role="note" className="border-l-4 border-signal pl-3 text-sm">{text}. It has slowed; check drive, link and free space.</p> : <p className="text-sm text-muted">{text}.</p>;
+}

@@ -1,0 +1,40 @@
+import { arrayFigures } from '@/core/storage/array';
+import { expectedRate } from '@/core/storage/model';
+import { isDisturbed } from '@/core/playback/disturbance';
+import type { CombinedFigures } from '@/core/storage/throughput';
+import type { StorageTrialRow } from '@/db/queries/storageTrials';
+import type { VolumeRow } from '@/db/queries/volumes';
+import type { ThroughputTest } from '@/engine/storage/spec';
+
+/** A volume's rates in one direction, with what they rest on. Bytes per second. */
+export interface VolumeRates {
+  readonly p5: number;
+  readonly p95: number;
+  readonly sustained: number;
+  readonly from: 'measured' | 'forecast';
+  readonly disturbed: boolean;
+  readonly trialId: string | null;
+}
+
+const blockBytes = 2 ** 20;
+
+/** The newest figures of a test on a volume; a stand-in without any has its model's; null when nothing is known. */
+export function ratesOf(volume: Pick<VolumeRow, 'id' | 'standIn'>, latest: readonly StorageTrialRow[], test: Extract<ThroughputTest, 'sequential-read' | 'sequential-write'>): VolumeRates | null {
+  const trial = latest.find((row) => row.volumeId === volume.id && row.settings.kind === 'throughput' && row.settings.test === test);
+  const figures = trial && figuresOf(trial, test);
+  if (trial && figures) return { p5: figures.p5, p95: figures.p95, sustained: figures.sustained, from: 'measured', disturbed: trial.load !== null && isDisturbed(trial.load), trialId: trial.id };
+  if (!volume.standIn) return null;
+  const { bytesPerSecond } = expectedRate(volume.standIn, test === 'sequential-write', blockBytes);
+  return { p5: bytesPerSecond, p95: bytesPerSecond, sustained: bytesPerSecond, from: 'forecast', disturbed: false, trialId: null };
+}
+
+/** The figures that a test is about: writing for a write test, else reading. */
+export function figuresOf({ result }: Pick<StorageTrialRow, 'result'>, test: ThroughputTest): CombinedFigures | null {
+  if (result?.kind !== 'throughput') return null;
+  return test === 'sequential-write' ? result.summary.write : result.summary.read;
+}
+
+/** Usable bytes of a stand-in's array. */
+export function usableBytes(model: NonNullable<VolumeRow['standIn']>): number {
+  return arrayFigures(model, model.drive).usableBytes;
+}
