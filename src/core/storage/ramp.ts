@@ -1,9 +1,36 @@
-/** One tried number of streams: how many slots it missed. */
-export interface RampStep { readonly streams: number; readonly missed: number }
+import { median } from '../stats/quantiles';
+import type { Blocks } from './blocks';
+
+/** One tried number of streams: clean when it missed no slot and did not fall behind. */
+export interface RampStep { readonly streams: number; readonly clean: boolean }
+
+/** A run that loses more than this share of the time that passes falls behind: it would miss slots if it went on. */
+const leastLoss = 0.03;
+const leastLossSlots = 1.5;
 
 /**
- * The next number of streams to try: doubling until slots are missed, then
- * halving the gap between the largest clean and the smallest missed number.
+ * What became of frame-paced streams: how many slots they missed, and whether
+ * their time to spare shrinks. A read-ahead hides a lack of rate for as long as
+ * it lasts; so the time to spare in the last quarter is compared with that in the second.
+ */
+export function rampVerdict({ length, dueUs, endUs, skipped }: Blocks, slotUs: number): { missed: number; behind: boolean } {
+  let missed = 0;
+  let first = Infinity;
+  let last = -Infinity;
+  for (let row = 0; row < length; row++) {
+    if (skipped[row] === 1 || (endUs[row] as number) > (dueUs[row] as number)) missed++;
+    first = Math.min(first, dueUs[row] as number);
+    last = Math.max(last, dueUs[row] as number);
+  }
+  const quarter = (last - first) / 4;
+  const spare = (from: number) => median([...dueUs.keys()].filter((row) => skipped[row] === 0 && (dueUs[row] as number) >= first + from * quarter && (dueUs[row] as number) < first + (from + 1) * quarter).map((row) => (dueUs[row] as number) - (endUs[row] as number)));
+  const lost = spare(1) - spare(3);
+  return { missed, behind: lost > Math.max(leastLossSlots * slotUs, leastLoss * 2 * quarter) };
+}
+
+/**
+ * The next number of streams to try: doubling until one is not clean, then
+ * halving the gap between the largest clean and the smallest that is not.
  * Null when it is found, or after `mostSteps`.
  */
 export function nextStreams(steps: readonly RampStep[], mostStreams: number, mostSteps: number): number | null {
@@ -13,9 +40,9 @@ export function nextStreams(steps: readonly RampStep[], mostStreams: number, mos
   return missed - clean <= 1 ? null : Math.floor((clean + missed) / 2);
 }
 
-/** The largest clean number below the smallest that missed; 0 when even one stream missed. */
+/** The largest clean number below the smallest that was not; 0 when even one stream was not clean. */
 export function rampBounds(steps: readonly RampStep[]): { clean: number; missed: number | null } {
-  const missed = steps.filter((step) => step.missed > 0).reduce<number | null>((least, { streams }) => Math.min(least ?? Infinity, streams), null);
-  const clean = steps.filter((step) => step.missed === 0 && (missed === null || step.streams < missed)).reduce((most, { streams }) => Math.max(most, streams), 0);
+  const missed = steps.filter((step) => !step.clean).reduce<number | null>((least, { streams }) => Math.min(least ?? Infinity, streams), null);
+  const clean = steps.filter((step) => step.clean && (missed === null || step.streams < missed)).reduce((most, { streams }) => Math.max(most, streams), 0);
   return { clean, missed };
 }

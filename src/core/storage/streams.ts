@@ -1,6 +1,6 @@
 import { filterBlocks, type Blocks } from './blocks';
 import type { ExpectedRate } from './model';
-import { rampBounds } from './ramp';
+import { rampBounds, rampVerdict } from './ramp';
 import { streamsByArithmetic, type FormatDemand } from './required';
 import { heldBackByHost, rateFigures } from './throughput';
 
@@ -18,11 +18,11 @@ export interface StreamsArithmetic {
 export type StreamsLimit = 'this machine' | 'data rate' | 'answer time' | 'most streams tried' | 'ended before';
 
 export interface StreamsSummary {
-  /** Largest number of streams that missed no slot. */
+  /** Largest number of streams that missed no slot and did not fall behind. */
   readonly clean: number;
-  /** Smallest number that missed one; null when none did. */
+  /** Smallest number that did; null when none did. */
   readonly missed: number | null;
-  readonly steps: readonly { readonly streams: number; readonly frames: number; readonly missed: number; readonly bytesPerSecond: number; readonly latencyP99Ms: number; readonly hostLateShare: number }[];
+  readonly steps: readonly { readonly streams: number; readonly frames: number; readonly missed: number; readonly behind: boolean; readonly clean: boolean; readonly bytesPerSecond: number; readonly latencyP99Ms: number; readonly hostLateShare: number }[];
   readonly limit: StreamsLimit;
   readonly arithmetic: StreamsArithmetic | null;
 }
@@ -35,11 +35,12 @@ const nearlyAll = 0.85;
  * @param streamsOfStep streams of each step
  * @param rate the volume's data rate by measurement or model, or null
  */
-export function summariseStreams(blocks: Blocks, streamsOfStep: readonly number[], demand: FormatDemand, mostStreams: number, rate: Pick<StreamsArithmetic, 'bytesPerSecond' | 'from' | 'limit'> | null): StreamsSummary {
+export function summariseStreams(blocks: Blocks, streamsOfStep: readonly number[], demand: FormatDemand, slotUs: number, mostStreams: number, rate: Pick<StreamsArithmetic, 'bytesPerSecond' | 'from' | 'limit'> | null): StreamsSummary {
   const steps = streamsOfStep.flatMap((streams, step) => {
     const part = filterBlocks(blocks, (row) => blocks.repeat[row] === step);
     const figures = rateFigures(part);
-    return part.length === 0 ? [] : [{ streams, frames: part.length, missed: figures?.missed ?? part.length, bytesPerSecond: figures?.mean ?? 0, latencyP99Ms: figures?.latencyMs.p99 ?? 0, hostLateShare: figures?.hostLateShare ?? 0 }];
+    const { missed, behind } = rampVerdict(part, slotUs);
+    return part.length === 0 ? [] : [{ streams, frames: part.length, missed, behind, clean: missed === 0 && !behind, bytesPerSecond: figures?.mean ?? 0, latencyP99Ms: figures?.latencyMs.p99 ?? 0, hostLateShare: figures?.hostLateShare ?? 0 }];
   });
   const { clean, missed } = rampBounds(steps);
   const arithmetic = rate && { ...rate, streams: streamsByArithmetic(rate.bytesPerSecond, demand, { speed: 1, margin: 0 }) };
@@ -56,7 +57,7 @@ export function streamsSentence({ clean, missed, limit, arithmetic }: StreamsSum
   const count = (streams: number) => `${streams} ${streams === 1 ? 'stream' : 'streams'}`;
   const measured = missed === null
     ? `Carries at least ${count(clean)}: no slot was missed up to the most that was tried`
-    : clean === 0 ? 'Does not carry one stream without missing slots' : `Carries ${count(clean)}; ${missed} missed slots`;
+    : clean === 0 ? 'Does not carry one stream without missing slots' : `Carries ${count(clean)}, not ${missed}`;
   const why = { 'this machine': ', held by this machine’s own drive, not by the model', 'data rate': ', held by its data rate', 'answer time': ', held by the time of its answers while data rate was left', 'most streams tried': '', 'ended before': '' }[limit];
   return `${measured}${why}.${arithmetic ? ` Arithmetic says ${arithmetic.streams}.` : ''}`;
 }

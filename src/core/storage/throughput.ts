@@ -69,7 +69,7 @@ export function rateFigures(blocks: Blocks): RateFigures | null {
   const [p5 = 0, middle = 0, p95 = 0] = quantiles(rates, [0.05, 0.5, 0.95]);
   const fall = lastFall(rates);
   const missed = missedCount(blocks);
-  const isPaced = !Number.isNaN(done.dueUs[0] as number);
+  const isPaced = !Number.isNaN(done.dueUs[0]);
   return {
     bytes, blocks: done.length, seconds: (end - start) / 1e6, mean: (bytes * 1e6) / Math.max(1, end - start), median: middle, p5, p95,
     sustained: fall === null ? middle : median(rates.subarray(fall)),

@@ -1,4 +1,4 @@
-import { columnNames, emptyBlocks, encodeBlocks, type Blocks } from '@/core/storage/blocks';
+import { columnNames, emptyBlocks, encodeBlocks, filterBlocks, type Blocks } from '@/core/storage/blocks';
 import type { Actor, BlockRecord } from './blockShared';
 
 const firstRoom = 4_096;
@@ -37,6 +37,11 @@ export class BlockRecorder {
     blocks.hostLate[at] = hostLate ? 1 : 0;
     this.count++;
     if (!skipped) this.moved[actor.write ? 'write' : 'read'] += bytes;
+  }
+
+  /** The requests of one repeat. */
+  blocksOf(repeat: number): Blocks {
+    return filterBlocks(this.blocks, (row) => row < this.count && this.blocks.repeat[row] === repeat);
   }
 
   /** Bytes per second in each direction since the last call. */

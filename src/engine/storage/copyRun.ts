@@ -1,7 +1,7 @@
 import { mkdir, open, stat, utimes, type FileHandle } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import xxhash, { type XXHashAPI } from 'xxhash-wasm';
-import type { CopyStage, CopyWork } from '@/core/storage/copyRates';
+import type { CopyStage } from '@/core/storage/copyRates';
 import { PhasedTimeLeft } from '@/core/tasks/phasedTimeLeft';
 import { monotonicUs } from '../clock';
 import { EngineError, errorCode, fileErrorMessage } from '../errors';
@@ -9,6 +9,7 @@ import { alignedBuffer, evict, openDirect } from '../media/coldFile';
 import { listFiles, partialPath, removePartials, settle, writeHashList, type SourceFile } from './copyFiles';
 import type { CopiedFile, CopyResult, FromStorage, StorageProgress, StorageSpec, VolumeAccess } from './spec';
 import { StandInGate } from './standIn';
+import { HeldFolder } from './heldFolder';
 import { assertRoom } from './testFile';
 
 const chunkBytes = 4 * 2 ** 20;
@@ -56,8 +57,10 @@ export class CopyRun {
     this.files = files;
     const total = files.reduce((sum, { bytes }) => sum + bytes, 0);
     this.left = new PhasedTimeLeft({ copy: total, verify: this.spec.verify ? total : 0 });
+    const folders: HeldFolder[] = [];
     for (const { path } of destinations) {
       await make(path);
+      folders.push(await HeldFolder.open(path));
       await removePartials(path, trialId);
       await this.refuseConflicts(path, finished);
       await assertRoom(path, files.filter((file) => !finished.some((had) => had.path === file.path)).reduce((sum, { bytes }) => sum + bytes, 0));
@@ -75,7 +78,10 @@ export class CopyRun {
     } finally {
       clearInterval(reporter);
       this.report();
-      for (const { path } of destinations) await removePartials(path, trialId);
+      for (const folder of folders) {
+        await removePartials(folder.path, trialId);
+        await folder.close();
+      }
     }
   }
 
@@ -159,7 +165,9 @@ export class CopyRun {
         this.timed('hash', length, () => { hash.update(data); });
         unsynced += length;
         const sync = unsynced >= syncBytes || following >= file.bytes;
-        await Promise.all(writers.map((writer, index) => this.writeChunk(writer, (targets[index] as { side: Side }).side, data, at, sync)));
+        const begun = monotonicUs();
+        await Promise.all(writers.map((writer, index) => writeChunk(writer, (targets[index] as { side: Side }).side, data, at, sync)));
+        if (writers.length > 0) this.noteWork('write', length, begun); // destinations are written side by side: the slowest counts
         if (sync) unsynced = 0;
         at = following;
         this.units.copy += length;
@@ -187,16 +195,6 @@ export class CopyRun {
     });
     this.noteWork('read', bytes, begun);
     return buffer.subarray(0, bytes);
-  }
-
-  private async writeChunk(writer: FileHandle, { gate, base }: Side, data: Buffer, at: number, sync: boolean): Promise<void> {
-    const begun = monotonicUs();
-    const write = async () => {
-      for (let done = 0; done < data.length;) done += (await writer.write(data, done, data.length - done, at + done)).bytesWritten;
-      if (sync) await writer.datasync();
-    };
-    await (gate ? gate.pace(1, base + at, data.length, true, write) : write());
-    this.noteWork('write', data.length, begun);
   }
 
   /** Reads a written file back from its device and hashes it. */
@@ -253,7 +251,7 @@ export class CopyRun {
     }
     const count = (outcome: CopiedFile['outcome']) => this.done.filter((file) => file.outcome === outcome).length;
     return {
-      work: structuredClone(this.work) as CopyWork, files: this.files.length, bytes: total, seconds: (monotonicUs() - this.beganUs) / 1e6,
+      work: structuredClone(this.work), files: this.files.length, bytes: total, seconds: (monotonicUs() - this.beganUs) / 1e6,
       copied: count('copied'), present: count('present'), conflicts: count('conflict'), damaged: count('damaged'), leftOut, hashLists,
     };
   }
@@ -280,6 +278,14 @@ export class CopyRun {
 
 /** Thrown to leave a file under way when the copy is paused or cancelled. */
 class Stopped extends Error {}
+
+async function writeChunk(writer: FileHandle, { gate, base }: Side, data: Buffer, at: number, sync: boolean): Promise<void> {
+  const write = async () => {
+    for (let done = 0; done < data.length;) done += (await writer.write(data, done, data.length - done, at + done)).bytesWritten;
+    if (sync) await writer.datasync();
+  };
+  await (gate ? gate.pace(1, base + at, data.length, true, write) : write());
+}
 
 async function make(folder: string): Promise<void> {
   await mkdir(folder, { recursive: true }).catch((error: unknown) => { throw new EngineError(fileErrorMessage(error, folder), { cause: error }); });

@@ -1,7 +1,8 @@
 import { open, rm } from 'node:fs/promises';
+import { basename, join } from 'node:path';
 import { decodePacketTable, type PacketTable } from '@/core/media/packetTable';
 import { defaultBufferDepths } from '@/core/playback/slots';
-import { nextStreams, type RampStep } from '@/core/storage/ramp';
+import { nextStreams, rampVerdict, type RampStep } from '@/core/storage/ramp';
 import { pacerStateBytes, Pacer, pacerState } from '@/core/storage/pacer';
 import { monotonicUs } from '../clock';
 import { EngineError, fileErrorMessage } from '../errors';
@@ -9,6 +10,7 @@ import { alignedBuffer, ColdFile, openDirect, wholePages, type ColdProof } from 
 import { ActorRun, type SharedModel } from './actorRun';
 import { BlockRecorder } from './blockRecorder';
 import type { Actor, Pattern } from './blockShared';
+import { HeldFolder } from './heldFolder';
 import { mostRampSteps } from './limits';
 import type { FromStorage, ReadSource, StorageProgress, StorageSpec, ThroughputSettings, VolumeAccess } from './spec';
 import { assertRoom, createTestFile, fillTestBlock, testFilePath } from './testFile';
@@ -24,6 +26,7 @@ interface Readable { readonly path: string; readonly bytes: number; readonly pac
 export class Measurement {
   private readonly recorder = new BlockRecorder();
   private readonly made: string[] = [];
+  private folder: HeldFolder | null = null;
   private run: ActorRun | null = null;
   private stopping = false;
   private beganUs = Number.NaN;
@@ -35,7 +38,6 @@ export class Measurement {
   private bytes = 0;
   private stepBytes = 0;
   private stepBeganUs = Number.NaN;
-  private missed = 0;
 
   constructor(private readonly spec: Extract<StorageSpec, { kind: 'throughput' | 'streams' }>, private readonly tell: (message: FromStorage) => void, private readonly workerPath: URL) {}
 
@@ -49,6 +51,7 @@ export class Measurement {
   }
 
   async measure(): Promise<void> {
+    this.folder = await HeldFolder.open(this.spec.volume.path);
     const reporter = setInterval(() => this.report(), reportMs);
     const watch = this.watchVolume();
     try {
@@ -59,6 +62,7 @@ export class Measurement {
       watch.end();
       this.report();
       await this.clear();
+      await this.folder.close();
     }
   }
 
@@ -66,7 +70,7 @@ export class Measurement {
   private async clear(keep: string | null = null): Promise<void> {
     for (const path of this.made.splice(0)) {
       if (path === keep) this.made.push(path);
-      else await rm(path, { force: true }).catch(() => undefined);
+      else await rm(join(this.folder?.path ?? '', basename(path)), { force: true }).catch(() => undefined);
     }
   }
 
@@ -98,12 +102,12 @@ export class Measurement {
     const done: RampStep[] = [];
     for (let next = nextStreams(done, settings.mostStreams, mostRampSteps); next !== null && !this.stopping; next = nextStreams(done, settings.mostStreams, mostRampSteps)) {
       this.tell({ type: 'step', streams: next });
-      this.missed = 0;
       // Every stream counts as footage of its own: what a server's cache has of one does not help another.
       const footage = readable.bytes * (Math.ceil((settings.seconds * 1e6) / ((readable.packets?.length ?? 1) * readable.slotUs)) + 2);
       const actors = Array.from({ length: next }, (_, stream) => frameActor(readable, stream, next, settings.seconds, stream * footage));
       await this.perform(actors, shareModel(volume, next, footage * next), done.length);
-      done.push({ streams: next, missed: this.missed });
+      const { missed, behind } = rampVerdict(this.recorder.blocksOf(done.length), readable.slotUs);
+      done.push({ streams: next, clean: missed === 0 && !behind });
     }
   }
 
@@ -113,9 +117,7 @@ export class Measurement {
     this.stepBytes = 0;
     this.run = new ActorRun(actors, shared, this.workerPath, (actor, record) => {
       this.recorder.add(actor, record);
-      const skipped = record.endUs === -Infinity;
-      if (skipped || record.endUs > record.dueUs) this.missed++;
-      if (skipped) return;
+      if (record.endUs === -Infinity) return;
       this.bytes += record.bytes;
       this.stepBytes += record.bytes;
     }, (startUs) => {
@@ -181,7 +183,7 @@ export class Measurement {
         }
         if (this.made.length > 0) await assertRoom(path, 0);
       };
-      timer = setInterval(() => { check().catch((error: unknown) => { this.stop(); reject(error as Error); }); }, roomCheckMs);
+      timer = setInterval(() => { check().catch((error: unknown) => { this.stop(); reject(error instanceof Error ? error : new Error(String(error))); }); }, roomCheckMs);
     });
     failed.catch(() => undefined);
     return { failed, end: () => { if (timer) clearInterval(timer); } };

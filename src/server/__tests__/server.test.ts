@@ -67,10 +67,13 @@ describe('answers of routes', () => {
 test('file errors say what happened to which file and what to do', () => {
   const of = (code: string) => fileErrorMessage(Object.assign(new Error('x'), { code }), '/media/a.mov');
   expect(of('ENOENT')).toMatch(/^\/media\/a\.mov is not there\. Check that the volume is connected/);
-  expect(of('EACCES')).toContain('Give read permission');
+  expect(of('EACCES')).toContain('Give permission on it');
+  expect(of('ENOSPC')).toContain('the volume is full. Free space on it');
+  expect(of('EROFS')).toContain('the volume is read-only. Mount it for writing');
+  expect(of('EEXIST')).toContain('was left as it is');
   expect(of('EIO')).toContain('drive, cable or link');
   expect(of('ESTALE')).toContain('network store that has dropped out');
-  expect(of('EWHAT')).toContain('could not be read: x');
+  expect(of('EWHAT')).toContain('could not be used: x');
   expect([errorCode(null), errorCode('x'), errorCode({ code: 5 }), errorCode({ code: 'E' })]).toEqual([null, null, null, 'E']);
 });
 

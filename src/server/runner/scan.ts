@@ -6,6 +6,7 @@ import { listClipsOfVolume, markMissing, saveClip, type ClipRow } from '@/db/que
 import { getVolume, setScan, updateVolume } from '@/db/queries/volumes';
 import { EngineError, fileErrorMessage } from '@/engine/errors';
 import { probeClip } from '@/engine/media/probe';
+import { removeTestFiles } from '@/engine/storage/testFile';
 import { findMedia, inspectFolder } from '@/engine/volume';
 import { publish } from '../events';
 import { allowedRoots } from '../roots';
@@ -25,6 +26,7 @@ export async function scanVolume(volumeId: string): Promise<void> {
   try {
     const { facts } = await inspectFolder(volume.path, allowedRoots());
     await updateVolume(volumeId, { facts });
+    await removeTestFiles(volume.path); // of a volume that was pulled while it was measured
     const paths = await findMedia(volume.path);
     const known = new Map((await listClipsOfVolume(volumeId)).map((clip) => [clip.path, clip]));
     await report(0, paths.length);

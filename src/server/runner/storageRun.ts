@@ -192,7 +192,7 @@ async function judge(trial: StorageTrialRow, copy: CopyResult | null): Promise<S
   const blocks = await persist(() => loadBlocks(trial.id));
   if (blocks.length === 0) return null;
   if (settings.kind === 'throughput') return { kind: 'throughput', summary: summariseThroughput(blocks) };
-  return subject.clip && { kind: 'streams', summary: summariseStreams(blocks, trial.rampStreams, subject.clip, settings.mostStreams, await rateBeside(trial)) };
+  return subject.clip && { kind: 'streams', summary: summariseStreams(blocks, trial.rampStreams, subject.clip, (1e6 * subject.clip.format.rate.den) / subject.clip.format.rate.num, settings.mostStreams, await rateBeside(trial)) };
 }
 
 /** The rate that arithmetic uses: the volume's last measured sequential read, else its stand-in's model. */

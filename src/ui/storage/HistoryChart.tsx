@@ -40,7 +40,7 @@ export function HistoryChart({ trials }: { trials: readonly StorageTrialRow[] })
     group.selectAll('text').attr('fill', 'var(--muted)').attr('font-size', 12).attr('font-family', 'var(--font-mono)');
   }, [y, width]);
   if (marks.length === 0) return null;
-  const [first = new Date(), last = new Date()] = extent(marks, ({ at }) => at) as [Date, Date];
+  const [first, last] = extent(marks, ({ at }) => at) as [Date, Date];
   const x = scaleTime(first < last ? [first, last] : [new Date(first.getTime() - 1), new Date(first.getTime() + 1)], [margin.left + 14, Math.max(margin.left + 15, width - margin.right - 14)]);
   return (
     <figure aria-label="History">

@@ -1,8 +1,9 @@
 import fc from 'fast-check';
+import { emptyBlocks } from '../blocks';
 import { bytesPerFrame, formatDemand, generalFormats } from '../cameraFormats';
 import { copyLimit, dayTime, savedBy, stageRate, type ShootingDay } from '../copyRates';
 import { forecastStore, planProblem, type StorePlan } from '../planner';
-import { nextStreams, rampBounds, type RampStep } from '../ramp';
+import { nextStreams, rampBounds, rampVerdict, type RampStep } from '../ramp';
 import { fitOf, headroom, requiredRate, streamsByArithmetic } from '../required';
 import { writableBytes } from '../reserve';
 
@@ -26,10 +27,27 @@ test('a format needs only bytes per frame and a rate', () => {
 test('a ramp finds the largest clean number for every limit, within its steps', () => {
   fc.assert(fc.property(fc.integer({ min: 0, max: 64 }), (carries) => {
     const steps: RampStep[] = [];
-    for (let next = nextStreams(steps, 48, 14); next !== null; next = nextStreams(steps, 48, 14)) steps.push({ streams: next, missed: next > carries ? 5 : 0 });
+    for (let next = nextStreams(steps, 48, 14); next !== null; next = nextStreams(steps, 48, 14)) steps.push({ streams: next, clean: next <= carries });
     return rampBounds(steps).clean === Math.min(48, carries) && steps.length <= 14;
   }));
-  expect(nextStreams([{ streams: 1, missed: 0 }, { streams: 2, missed: 0 }], 48, 2)).toBeNull();
+  expect(nextStreams([{ streams: 1, clean: true }, { streams: 2, clean: true }], 48, 2)).toBeNull();
+});
+
+/** Frames due every 40 ms, each done `spare(frame)` µs before its due time. */
+function paced(frames: number, spare: (frame: number) => number) {
+  const blocks = emptyBlocks(frames);
+  for (let frame = 0; frame < frames; frame++) {
+    blocks.dueUs[frame] = 1e6 + frame * 40_000;
+    blocks.endUs[frame] = blocks.dueUs[frame]! - spare(frame);
+  }
+  return blocks;
+}
+
+test('streams that live on their read-ahead are told from those that keep up', () => {
+  expect(rampVerdict(paced(100, () => 900_000), 40_000)).toEqual({ missed: 0, behind: false });
+  expect(rampVerdict(paced(100, (frame) => 900_000 - frame * 6_000), 40_000)).toEqual({ missed: 0, behind: true }); // 15 % short, hidden for 150 frames
+  expect(rampVerdict(paced(100, (frame) => 900_000 - (frame % 7) * 20_000), 40_000)).toEqual({ missed: 0, behind: false }); // uneven, not short
+  expect(rampVerdict(paced(100, (frame) => 500_000 - frame * 6_000), 40_000)).toEqual({ missed: 16, behind: true });
 });
 
 test('a write test keeps its reserve', () => {

@@ -1,0 +1,18 @@
+import { bytesPerSlot, dataRate } from '@/core/media/dataRate';
+import { stageBit } from '@/core/playback/attribute';
+import { smallIntra } from '@/demo/smallClips';
+import { probeClip } from '../media/probe';
+import { steadyModel } from './testStorage';
+import { analyse, runTrial, smallClip } from './testTrial';
+
+test('played from a stand-in that is too slow, a clip drops frames and reading is named', async () => {
+  const path = await smallClip(smallIntra);
+  const { packets, format } = await probeClip(path);
+  const needs = dataRate(bytesPerSlot(packets), format.rate).meanBitsPerSecond / 8e6;
+  const run = await runTrial(path, { settings: { processing: false }, standIn: steadyModel(needs / 3, { drive: { ...steadyModel(1).drive, readBytesPerSecond: (needs * 1e6) / 3 } }) });
+  expect(run.end.kind).toBe('done');
+  const { summary } = analyse(run, { processing: false });
+  expect(summary.dropped).toBeGreaterThan(40);
+  const byRead = Object.entries(summary.attribution!.countByCharge).filter(([charge]) => (Number(charge) & stageBit.read) !== 0).reduce((sum, [, drops]) => sum + drops, 0);
+  expect(byRead).toBeGreaterThan(summary.dropped / 2);
+});

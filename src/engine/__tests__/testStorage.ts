@@ -1,0 +1,71 @@
+import { mkdir, readdir } from 'node:fs/promises';
+import { join } from 'node:path';
+import { randomBytes } from 'node:crypto';
+import { decodeBlocks, joinBlocks, type Blocks } from '@/core/storage/blocks';
+import type { StorageModel } from '@/core/storage/model';
+import { modelOf } from '@/core/storage/presets';
+import { StorageHost, type StorageEnd } from '@/server/runner/storageHost';
+import type { ColdProof } from '../media/coldFile';
+import type { CopiedFile, StorageProgress, StorageSpec, ThroughputSettings, WriteWay } from '../storage/spec';
+import { workFolder } from './testTrial';
+
+/** Runs real storage processes in folders of their own. */
+export interface StorageRun {
+  readonly end: StorageEnd;
+  readonly blocks: Blocks;
+  readonly files: readonly CopiedFile[];
+  readonly steps: readonly number[];
+  readonly cold: ColdProof | null;
+  readonly writes: WriteWay | null;
+}
+
+/** Called with each report and the running host. */
+type During = (progress: StorageProgress, host: StorageHost) => void | Promise<void>;
+
+export async function runStorage(spec: StorageSpec, during?: During, watchdogMs = 20_000): Promise<StorageRun> {
+  const parts: Blocks[] = [];
+  const files: CopiedFile[] = [];
+  const steps: number[] = [];
+  let cold: ColdProof | null = null;
+  let writes: WriteWay | null = null;
+  const host: StorageHost = new StorageHost(join(await workFolder(), 'build', 'storage.mjs'), spec, {
+    onPrepared: (toldCold, toldWrites) => { cold = toldCold; writes = toldWrites; },
+    onBlocks: ({ from, data }) => {
+      expect(from).toBe(parts.reduce((sum, part) => sum + part.length, 0));
+      parts.push(decodeBlocks(data));
+    },
+    onStep: (streams) => steps.push(streams),
+    onCopied: (file) => files.push(file),
+    onProgress: (progress) => void during?.(progress, host),
+  }, watchdogMs);
+  const end = await host.ended;
+  return { end, blocks: joinBlocks(parts), files, steps, cold, writes };
+}
+
+export async function newFolder(name = 'volume'): Promise<string> {
+  const folder = join(await workFolder(), `${name}-${randomBytes(4).toString('hex')}`);
+  await mkdir(folder);
+  return folder;
+}
+
+/** All names in a folder, hidden ones included. */
+export async function namesIn(folder: string): Promise<string[]> {
+  return (await readdir(folder, { recursive: true })).sort();
+}
+
+const mebi = 2 ** 20;
+
+export const shortTest: ThroughputSettings = { kind: 'throughput', test: 'sequential-read', blockBytes: mebi, bytes: 24 * mebi, seconds: 20, repeats: 1, streams: 1, clipId: null, clipPath: null };
+
+export function throughputSpec(path: string, change: Partial<ThroughputSettings> = {}, standIn: StorageModel | null = null): Extract<StorageSpec, { kind: 'throughput' }> {
+  return { kind: 'throughput', trialId: 'test', volume: { path, standIn }, settings: { ...shortTest, ...change }, source: null };
+}
+
+/** A stand-in that gives so many MB/s each way and answers within a tenth of a millisecond. */
+export function steadyModel(megabytes: number, change: Partial<StorageModel> = {}): StorageModel {
+  const model = modelOf('ethernet-1', 'nvme');
+  return {
+    ...model, link: { ...model.link, lineBitsPerSecond: megabytes * 8e6, payloadShare: 1, roundTripUs: 100, depth: 1_000 },
+    drive: { ...model.drive, readBytesPerSecond: megabytes * 4e6, writeBytesPerSecond: megabytes * 4e6, burst: null, accessUs: 10 }, ...change,
+  };
+}
