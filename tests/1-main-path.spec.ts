@@ -6,9 +6,12 @@ test('an empty Navvy leads to storage, keeps what was typed when refused, and sc
   await expect(page).toHaveURL(/\/storage$/);
   await expect(page.getByRole('heading', { name: 'No volume yet' })).toBeVisible();
   await page.getByLabel('Name').fill('Shuttle SSD');
-  await page.getByLabel('Folder on this host').fill('/nowhere/at/all');
+  await page.getByLabel('Folder on this host').fill('/etc');
   await page.getByRole('button', { name: 'Add and scan' }).click();
-  await expect(page.getByRole('alert').filter({ hasText: '/nowhere/at/all is not there' })).toBeVisible();
+  await expect(page.getByRole('alert').filter({ hasText: '/etc lies outside the folders that Navvy may use' })).toBeVisible();
+  await page.getByLabel('Folder on this host').fill(`${media}/nothing`);
+  await page.getByRole('button', { name: 'Add and scan' }).click();
+  await expect(page.getByRole('alert').filter({ hasText: 'nothing is not there' })).toBeVisible();
   await expect(page.getByLabel('Name')).toHaveValue('Shuttle SSD');
   await ensureVolume(page);
   await page.getByRole('button', { name: 'Add a volume' }).click();

@@ -14,7 +14,10 @@ for (const theme of ['dark', 'light'] as const) {
     await ensureVolume(page);
     const [ended] = await query<{ id: string }>("select id from trials where status = 'done' and kind = 'playback' and (summary->>'dropped')::int >= 0 order by (summary->>'dropped')::int desc limit 1");
     const id = ended?.id ?? (await startTrial(page, 'TW_TEST_0003'));
-    for (const path of ['/rig', '/storage', '/media', '/trials', `/trials/${id}`, '/nowhere']) {
+    const [volume] = await query<{ id: string }>('select id from volumes limit 1');
+    const [storageTrial] = await query<{ id: string }>("select id from storage_trials where status = 'done' limit 1");
+    const storagePages = [`/storage/volumes/${volume!.id}`, '/storage/ladder', '/storage/planner', '/storage/copies', ...(storageTrial ? [`/storage/trials/${storageTrial.id}`] : [])];
+    for (const path of [...storagePages, '/rig', '/storage', '/media', '/trials', `/trials/${id}`, '/nowhere']) {
       await page.goto(path);
       await expect(page.locator('html')).toHaveAttribute('data-theme', theme);
       await expect(page.getByRole('heading', { level: 1 }).first()).toBeVisible();

@@ -1,4 +1,5 @@
 import { readFileSync } from 'node:fs';
+import { mkdir } from 'node:fs/promises';
 import { join } from 'node:path';
 import { expect, type Page } from '@playwright/test';
 import pg from 'pg';
@@ -62,4 +63,40 @@ export async function savedSlots(id: string): Promise<{ slots: number; whole: bo
   let next = 0;
   const whole = rows.every(({ from_slot, slots }) => { const follows = from_slot === next; next += slots; return follows; });
   return { slots: next, whole };
+}
+
+/** A folder for one test below the test media, where volumes may lie. */
+export async function testFolder(name: string): Promise<string> {
+  const folder = join(home, 'media', `${name}-${Math.random().toString(36).slice(2, 8)}`);
+  await mkdir(folder, { recursive: true });
+  return folder;
+}
+
+/** Adds a stand-in through the interface: a folder behind a link and one fast drive. */
+export async function addStandIn(page: Page, name: string, folder: string, link: string, kind: 'Network' | 'External' | 'Card' = 'Network'): Promise<void> {
+  await page.goto('/storage');
+  await page.getByRole('button', { name: 'Add a volume' }).click();
+  await page.getByLabel('Name', { exact: true }).fill(name);
+  await page.getByLabel('Folder on this host').fill(folder);
+  await page.getByRole('radio', { name: kind }).click();
+  await page.getByRole('radio', { name: 'Simulated, by a model' }).click();
+  await page.getByLabel('Link', { exact: true }).selectOption({ label: link });
+  await page.getByLabel('Drives of this kind').selectOption({ label: 'NVMe SSD, 4 TB' });
+  await page.getByLabel('How many').fill('1');
+  await page.getByLabel('Level').selectOption('0');
+  await page.getByRole('button', { name: 'Add and scan' }).click();
+  await expect(page.getByRole('article', { name })).toContainText('simulated');
+}
+
+/** Opens a volume's page from the list. */
+export async function openVolume(page: Page, name: string): Promise<void> {
+  await page.goto('/storage');
+  await page.getByRole('article', { name, exact: true }).getByRole('link', { name, exact: true }).click();
+  await expect(page.getByRole('heading', { level: 1, name })).toBeVisible();
+}
+
+/** Waits until a storage trial has moved bytes; returns its process. */
+export async function untilBytesMove(id: string): Promise<number> {
+  await expect.poll(async () => (await query<{ phase: string | null }>("select progress->>'phase' as phase from storage_trials where id = $1", [id]))[0]?.phase ?? '', { timeout: 60_000 }).toMatch(/measuring|copying|verifying/);
+  return (await query<{ trial_pid: number | null }>('select trial_pid from runners'))[0]?.trial_pid ?? 0;
 }

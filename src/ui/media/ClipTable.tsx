@@ -49,7 +49,7 @@ const columns = [
 export function ClipTable({ clips: initial }: { clips: LibraryClip[] }) {
   const [clips] = useLive(initial, '/api/clips', (event) => event.type === 'volume' && event.finished);
   return (
-    <DataTable label="Clips" rows={clips} columns={columns} rowId={(clip) => clip.id} initialSort={[{ id: 'path', desc: false }]} hidden={{ timecode: false, sizeBytes: false, container: false, frames: false, structure: false }} fileName="navvy-clips"
+    <DataTable label="Clips" rows={clips} columns={columns} rowId={(clip) => clip.id} initialSort={[{ id: 'path', desc: false }]} hidden={{ timecode: false, sizeBytes: false, container: false, frames: false, duration: false }} fileName="navvy-clips"
       empty={<Empty title="No clips yet" action={<Link prefetch={false} className="underline" href="/storage">Add a volume</Link>}>Clips appear when a volume is scanned. Each shows what it is: codec, depth, chroma, rate, data rate, and how its frames depend on each other.</Empty>} />
   );
 }

@@ -4,6 +4,16 @@ import type { ReactNode } from 'react';
 
 export const inputLook = 'h-9 w-full border border-edge bg-ground px-2 text-sm placeholder:text-muted aria-invalid:border-signal-text';
 
+/** A typed figure as it is sent: text that is no number stays text, so that the server can say which figure it was. */
+export function figure(text: string): number | string {
+  return text.trim() === '' || Number.isNaN(Number(text)) ? text : Number(text);
+}
+
+/** The same where nothing typed means nothing known. */
+export function figureOrNull(text: string): number | string | null {
+  return text.trim() === '' ? null : figure(text);
+}
+
 interface FieldProps {
   readonly label: string;
   readonly value: string;

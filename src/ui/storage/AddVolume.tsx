@@ -3,11 +3,11 @@ import { useState } from 'react';
 import type { VolumeKind } from '@/db/schema';
 import { Button } from '../parts/Button';
 import { Choice } from '../parts/Choice';
-import { FormError, NumberField, TextField } from '../parts/Field';
+import { figure, figureOrNull, FormError, NumberField, TextField } from '../parts/Field';
 import { useSend } from '../useSend';
-import { emptyStandIn, StandInFields, standInChoice } from './StandInFields';
+import { emptyStandIn, sentStandIn, StandInFields } from './StandInFields';
 
-const blank = { name: '', path: '', link: '', notes: '', price: '', cache: '' };
+const blank = { name: '', path: '', link: '', notes: '', price: '', cache: '0' };
 
 /** Adds a folder of this host, read as it is or behind a model. What was typed stays when it is refused. */
 export function AddVolume({ onDone }: { onDone: () => void }) {
@@ -19,7 +19,7 @@ export function AddVolume({ onDone }: { onDone: () => void }) {
   const set = (key: keyof typeof blank) => (text: string) => setForm((current) => ({ ...current, [key]: text }));
   const add = async () => {
     const { name, path, link, notes, price, cache } = form;
-    const body = { name, path, kind, link, notes, price: price.trim() === '' ? null : Number(price), cacheGigabytes: Number(cache), standIn: backing === 'simulated' ? standInChoice(standIn) : null };
+    const body = { name, path, kind, link, notes, price: figureOrNull(price), cacheGigabytes: figure(cache), standIn: backing === 'simulated' ? sentStandIn(standIn) : null };
     if (await send('/api/volumes', 'POST', body)) onDone();
   };
   return (

@@ -7,7 +7,7 @@ import { callApi } from '../api';
 import { count, megabits } from '../format';
 import { Button } from '../parts/Button';
 import { ConfirmButton } from '../parts/Confirm';
-import { FormError, NumberField, TextField } from '../parts/Field';
+import { figure, FormError, NumberField, TextField } from '../parts/Field';
 import { useCommands } from '../shell/commands';
 import { useSend } from '../useSend';
 
@@ -80,7 +80,7 @@ function FormatForm({ row, onDone, onClose }: FormatFormProps) {
   const setBytes = (bytes: string) => setForm((current) => ({ ...current, bytes, megabits: Number(bytes) > 0 ? String(Number(((Number(bytes) * 8 * Number(current.rate)) / 1e6).toFixed(3))) : current.megabits }));
   const setMegabits = (megabits: string) => setForm((current) => ({ ...current, megabits, bytes: Number(megabits) > 0 && Number(current.rate) > 0 ? String(bytesPerFrame(Number(megabits), Number(current.rate))) : current.bytes }));
   const save = async () => {
-    const body = { name: form.name, raster: form.raster, framesPerSecond: Number(form.rate), codecClass: form.codecClass, bytesPerFrame: form.bytes.trim() === '' ? undefined : Number(form.bytes), peakOverMean: Number(form.peak) };
+    const body = { name: form.name, raster: form.raster, framesPerSecond: figure(form.rate), codecClass: form.codecClass, bytesPerFrame: form.bytes.trim() === '' ? undefined : figure(form.bytes), peakOverMean: figure(form.peak) };
     const saved = await send<{ id: string }>(row ? `/api/camera-formats/${row.id}` : '/api/camera-formats', row ? 'PATCH' : 'POST', body);
     if (saved) onDone(row ? { label: `${form.name} was changed.`, undo: () => callApi(`/api/camera-formats/${row.id}`, 'PATCH', row) } : { label: `${form.name} was added.`, undo: () => callApi(`/api/camera-formats/${saved.id}`, 'DELETE') });
   };

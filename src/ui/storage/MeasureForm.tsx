@@ -8,7 +8,7 @@ import type { ThroughputTest } from '@/engine/storage/spec';
 import { clockTime, size } from '../format';
 import { Button } from '../parts/Button';
 import { Choice } from '../parts/Choice';
-import { FormError, NumberField, SelectField } from '../parts/Field';
+import { figure, FormError, NumberField, SelectField } from '../parts/Field';
 import { useSend } from '../useSend';
 import { blockWords } from './words';
 
@@ -30,7 +30,7 @@ export function MeasureForm({ volume, clips }: Pick<VolumePage, 'volume' | 'clip
   const clipId = test === 'sequential-write' || form.clipId === ownFile ? null : form.clipId;
   const start = async () => {
     const made = await send<{ id: string }>('/api/storage/throughput', 'POST', {
-      volumeId: volume.id, test, clipId, blockBytes: Number(form.block), bytes: Math.round(Number(form.megabytes) * 1e6), seconds: Number(form.seconds), repeats: Number(form.repeats), streams: Number(form.streams),
+      volumeId: volume.id, test, clipId, blockBytes: Number(form.block), bytes: Number.isNaN(Number(form.megabytes)) ? form.megabytes : Math.round(Number(form.megabytes) * 1e6), seconds: figure(form.seconds), repeats: figure(form.repeats), streams: figure(form.streams),
     });
     if (made) router.push(`/storage/trials/${made.id}`);
   };
@@ -85,7 +85,7 @@ export function StreamsForm({ clips }: Pick<VolumePage, 'clips'>) {
   const [form, setForm] = useState({ clipId: clips[0]?.id ?? '', seconds: '5', most: '32' });
   const set = (key: keyof typeof form) => (text: string) => setForm((current) => ({ ...current, [key]: text }));
   const start = async () => {
-    const made = await send<{ id: string }>('/api/storage/streams', 'POST', { clipId: form.clipId, seconds: Number(form.seconds), mostStreams: Number(form.most) });
+    const made = await send<{ id: string }>('/api/storage/streams', 'POST', { clipId: form.clipId, seconds: figure(form.seconds), mostStreams: figure(form.most) });
     if (made) router.push(`/storage/trials/${made.id}`);
   };
   return (

@@ -5,7 +5,7 @@ import { expectedRate, type ScriptedFault, type StorageModel } from '@/core/stor
 import { drivePresets, linkPresets } from '@/core/storage/presets';
 import { standInModel, standInProblem } from '@/core/storage/standInChoice';
 import { megabytesPerSecond } from '../format';
-import { NumberField, SelectField } from '../parts/Field';
+import { figure, figureOrNull, NumberField, SelectField } from '../parts/Field';
 
 /** A stand-in as it is typed: figures are text until they are sent. */
 export interface StandInForm {
@@ -45,8 +45,17 @@ function faultOf({ fault, faultAt, faultFigure }: StandInForm): ScriptedFault | 
   }
 }
 
-/** What is sent of a form; figures that are no numbers become NaN, which the server names. */
-export function standInChoice(form: StandInForm) {
+/** What is sent of a form. */
+export function sentStandIn(form: StandInForm) {
+  const { link, drive, level, fault } = standInChoice(form);
+  return {
+    link, drive, level, fault, drives: figure(form.drives), cacheGigabytes: figure(form.cache), roundTripMs: figureOrNull(form.roundTrip), depth: figureOrNull(form.depth),
+    jitterMs: figure(form.jitter), othersMegabytesPerSecond: figure(form.others), seed: figure(form.seed),
+  };
+}
+
+/** A form as a choice, for its arithmetic; figures that are no numbers are NaN. */
+function standInChoice(form: StandInForm) {
   const orNull = (text: string) => (text.trim() === '' ? null : Number(text));
   return {
     link: form.link, drive: form.drive, level: Number(form.level) as ArrayLevel, drives: Number(form.drives), cacheGigabytes: Number(form.cache), roundTripMs: orNull(form.roundTrip),

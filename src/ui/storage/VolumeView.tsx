@@ -6,7 +6,7 @@ import type { VolumePage } from '@/server/storage';
 import { dateTime, size } from '../format';
 import { Button } from '../parts/Button';
 import { Facts } from '../parts/Figure';
-import { FormError, NumberField, TextField } from '../parts/Field';
+import { figure, figureOrNull, FormError, NumberField, TextField } from '../parts/Field';
 import { Simulated } from '../parts/Simulated';
 import { useLive } from '../shell/useLive';
 import { useSend } from '../useSend';
@@ -14,7 +14,7 @@ import { HistoryChart } from './HistoryChart';
 import { HistoryTable } from './HistoryTable';
 import { usableBytes } from './measured';
 import { MeasureForm, StreamsForm } from './MeasureForm';
-import { StandInFields, standInChoice, standInForm } from './StandInFields';
+import { sentStandIn, StandInFields, standInForm } from './StandInFields';
 
 /** One volume: what it is, how to measure it, and what it gave so far. */
 export function VolumeView({ initial }: { initial: VolumePage }) {
@@ -74,7 +74,7 @@ function Notes({ volume, onDone }: Pick<VolumePage, 'volume'> & { onDone: () => 
   const set = (key: keyof typeof form) => (text: string) => setForm((current) => ({ ...current, [key]: text }));
   const save = async () => {
     const { name, link, notes, price, cache } = form;
-    if (await send(`/api/volumes/${volume.id}`, 'PATCH', { name, link, notes, price: price.trim() === '' ? null : Number(price), cacheGigabytes: Number(cache), standIn: standIn && standInChoice(standIn) })) onDone();
+    if (await send(`/api/volumes/${volume.id}`, 'PATCH', { name, link, notes, price: figureOrNull(price), cacheGigabytes: figure(cache), standIn: standIn && sentStandIn(standIn) })) onDone();
   };
   return (
     <form aria-label="Notes of this volume" className="flex flex-col gap-3 border bg-surface p-4" onSubmit={(event) => { event.preventDefault(); void save(); }}>
