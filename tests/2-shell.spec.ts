@@ -24,7 +24,7 @@ test('nothing is loaded from outside, and pages log no error', async ({ page, ba
   const errors: string[] = [];
   page.on('request', (request) => { if (!/^(data|blob):/.test(request.url()) && !request.url().startsWith(baseURL!)) outside.push(request.url()); });
   page.on('pageerror', (error) => errors.push(error.message));
-  for (const path of ['/rig', '/storage', '/media', '/trials']) {
+  for (const path of ['/rig', '/storage', '/storage/ladder', '/storage/planner', '/storage/copies', '/media', '/trials']) {
     await page.goto(path);
     await expect(page.getByRole('heading', { level: 1 })).toBeVisible();
   }

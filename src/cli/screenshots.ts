@@ -1,7 +1,8 @@
-import { mkdirSync } from 'node:fs';
+import { mkdirSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { chromium, type Page } from '@playwright/test';
 import { migrateDatabase } from '@/db/migrate';
+import { demoVolumes } from '@/demo/volumes';
 import { readRigIdentity } from '@/engine/rig';
 import { buildApp } from './buildApp';
 import { projectRoot } from './bundle';
@@ -21,6 +22,49 @@ async function startTrial(page: Page, address: string, clip: string, scale: stri
   await page.getByRole('radio', { name: scale }).click();
   await page.getByRole('button', { name: 'Play and measure' }).click();
   await page.waitForURL(/\/trials\/[0-9a-f]+$/);
+}
+
+/** Measures a volume through the interface and leaves the page on the result. */
+async function measure(page: Page, address: string, volumeId: string, test: 'Read' | 'Write', repeats: number, during?: () => Promise<void>): Promise<void> {
+  await page.goto(`${address}/storage/volumes/${volumeId}`);
+  await page.getByRole('radio', { name: test, exact: true }).click();
+  await page.getByLabel('Repeats').fill(String(repeats));
+  await page.getByRole('form', { name: 'Measure' }).getByRole('button', { name: 'Measure' }).click();
+  await page.waitForURL(/\/storage\/trials\/[0-9a-f]+$/);
+  await during?.();
+  await page.getByTestId('answer').waitFor({ timeout: 240_000 });
+}
+
+/** Measures the demo's volumes, copies a card, and takes the pictures of the storage section. */
+async function shootStorage(page: Page, address: string, shoot: (name: string) => Promise<void>): Promise<void> {
+  for (const { id } of demoVolumes) await measure(page, address, id, 'Read', 1);
+  await measure(page, address, 'volume-demo-shuttle', 'Read', 1);
+  await measure(page, address, 'volume-demo-shuttle', 'Write', 2);
+  await page.waitForTimeout(1_000);
+  await shoot('storage-trial');
+  await page.goto(`${address}/storage/volumes/volume-demo-shuttle`);
+  await page.getByRole('figure', { name: 'History' }).waitFor();
+  await page.getByRole('heading', { name: 'Measure it' }).evaluate((heading) => heading.scrollIntoView());
+  await shoot('volume');
+  await page.goto(`${address}/storage/volumes/volume-demo-store-1`);
+  await page.getByLabel('Streams of').selectOption({ label: 'wall-camera/TW_WALL_0107.mov' });
+  await page.getByRole('button', { name: 'Find the number of streams' }).click();
+  await page.getByTestId('answer').waitFor({ timeout: 240_000 });
+  await shoot('streams');
+  await page.goto(`${address}/storage/copies`);
+  const copies = join(paths.media, 'edit-room-internal', 'cards');
+  rmSync(copies, { recursive: true, force: true });
+  await page.getByRole('button', { name: 'Copy', exact: true }).first().click();
+  await page.getByTestId('answer').waitFor({ timeout: 240_000 });
+  await shoot('copy');
+  rmSync(copies, { recursive: true, force: true });
+  for (const [path, name] of [['', 'storage'], ['/ladder', 'ladder'], ['/planner', 'planner'], ['/copies', 'card-copies']] as const) {
+    await page.goto(`${address}/storage${path}`);
+    await page.getByRole('heading', { level: 1 }).waitFor();
+    await page.waitForTimeout(1_000);
+    if (name === 'ladder') for (const key of ['ArrowDown', 'ArrowDown', 'ArrowRight']) await page.keyboard.press(key);
+    await shoot(name);
+  }
 }
 
 /** Takes one picture of each main view from the demo data, with trials that are run for it. */
@@ -48,12 +92,11 @@ export async function takeScreenshots(): Promise<void> {
     await page.getByRole('button', { name: 'Run the self-check again', disabled: true }).waitFor();
     await page.getByRole('button', { name: 'Run the self-check again', disabled: false }).waitFor({ timeout: 60_000 });
     await shoot('rig');
-    for (const section of ['storage', 'media']) {
-      await page.goto(`${address}/${section}`);
-      await page.getByRole('heading', { level: 1 }).waitFor();
-      await page.getByLabel('Conditions').getByText('%').waitFor(); // the load has been told
-      await shoot(section);
-    }
+    await shootStorage(page, address, shoot);
+    await page.goto(`${address}/media`);
+    await page.getByRole('heading', { level: 1 }).waitFor();
+    await page.getByLabel('Conditions').getByText('%').waitFor(); // the load has been told
+    await shoot('media');
     await startTrial(page, address, 'WALL_0119', 'Half');
     await page.getByTestId('answer').waitFor({ timeout: 60_000 });
     await startTrial(page, address, 'KITE_0031', 'Full');

@@ -22,8 +22,8 @@ export class Refusal extends Error {
 
 /** Bytes that the server's cache keeps or does not keep together, and that drives read ahead at once for a reader that goes on. */
 const granule = 2 ** 20;
-/** A client that comes back within this time has kept its read-ahead going; longer pauses are lost. */
-const readAheadUs = 50_000;
+/** A read-ahead goes on for so long at most while its client is busy; longer pauses are lost. */
+const longestReadAheadUs = 50_000;
 const othersChangeUs = 200_000;
 /** A pause after which the drives have had time to empty their burst caches. */
 const idleUs = 1_000_000;
@@ -69,7 +69,7 @@ export class Pacer {
     if (this.at(cell.requests) === 0) cells[cell.start] = nowUs;
     const elapsedUs = nowUs - this.at(cell.start);
     this.refuse(request, elapsedUs);
-    const arrival = sequential ? nowUs - readAheadUs : nowUs + this.model.link.roundTripUs;
+    const arrival = sequential ? nowUs - this.readAheadUs() : nowUs + this.model.link.roundTripUs;
     const cached = !write && this.isCached(address, bytes);
     const fromDrives = cached ? this.serve(cell.cacheFree, arrival, (bytes * 1e6) / this.model.cache.bytesPerSecond) : this.serveDrives(request, arrival, sequential, nowUs, elapsedUs);
     const free = write ? cell.writeFree : cell.readFree;
@@ -87,6 +87,12 @@ export class Pacer {
   /** Notes bytes that were written without being paced: the server's cache may hold them. */
   noteWritten(address: number, bytes: number): void {
     this.keep(address, bytes);
+  }
+
+  /** How long the requests under way last when the client asks for nothing more. */
+  private readAheadUs(): number {
+    const { link } = this.model;
+    return Math.min(longestReadAheadUs, (link.depth * link.requestBytes * 1e6) / lineRate(link));
   }
 
   private at(index: number): number {

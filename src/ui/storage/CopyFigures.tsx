@@ -27,8 +27,8 @@ export function CopyFigures({ result, settings, files }: { result: CopyResult | 
       {result && (
         <>
           <FigureRow>
-            <Figure name="Read">{megabytesPerSecond(stageRate(result.work.read))}</Figure>
-            <Figure name="Write" note={settings.destinations.length > 1 ? 'each of two, side by side' : undefined}>{megabytesPerSecond(stageRate(result.work.write))}</Figure>
+            <Figure name="Read" note="while it read">{megabytesPerSecond(stageRate(result.work.read))}</Figure>
+            <Figure name="Write" note={settings.destinations.length > 1 ? 'each of two, side by side' : 'while it wrote'}>{megabytesPerSecond(stageRate(result.work.write))}</Figure>
             <Figure name="Verify" note={settings.verify ? 'read back cold and hashed' : 'not asked for'}>{megabytesPerSecond(stageRate(result.work.verify))}</Figure>
             <Figure name="Hash" note="xxHash64, on one core">{megabytesPerSecond(stageRate(result.work.hash))}</Figure>
             <Figure name="The limit was">{limit ? limitWords[limit] : '–'}</Figure>
