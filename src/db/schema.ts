@@ -209,6 +209,8 @@ export interface StorageConditions {
   readonly rigState: RigState;
   readonly cold: ColdProof | null;
   readonly writes: WriteWay | null;
+  /** When other processes' load disturbed it: from and to, ms from the trial's first request. */
+  readonly disturbedMs: readonly (readonly [number, number])[];
   readonly softwareVersion: string;
 }
 

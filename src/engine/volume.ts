@@ -1,6 +1,6 @@
 import { constants } from 'node:fs';
 import { access, readdir, readFile, realpath, stat, statfs } from 'node:fs/promises';
-import { basename, extname, isAbsolute, join, normalize, relative } from 'node:path';
+import { basename, dirname, extname, isAbsolute, join, normalize, relative } from 'node:path';
 import { EngineError, fileErrorMessage } from './errors';
 
 /** What the system tells of the place a volume lies on. Sizes in bytes. */
@@ -56,6 +56,20 @@ function isWithin(path: string, roots: readonly string[]): boolean {
     const below = relative(root, path);
     return below === '' || (!below.startsWith('..') && !isAbsolute(below));
   });
+}
+
+/**
+ * Follows the links of a path below a folder that is there, as far as the path is there already.
+ * @throws EngineError when it leads out of its root
+ */
+export async function assertInside(root: string, path: string): Promise<void> {
+  let there = path;
+  let real = await realpath(there).catch(() => null);
+  while (real === null && there !== dirname(there)) {
+    there = dirname(there);
+    real = await realpath(there).catch(() => null);
+  }
+  if (real === null || !isWithin(real, await realRoots([root]))) throw new EngineError(`${path} leads by a link out of ${root}. Nothing was written there. Choose a folder that lies in the volume itself.`);
 }
 
 /** Roots with their links followed; one that is not there stays as it is written. */

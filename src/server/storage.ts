@@ -130,6 +130,8 @@ export async function requireStorageTrial(id: string): Promise<StorageTrialRow> 
 export interface RateSeries {
   readonly repeat: number;
   readonly write: boolean;
+  /** ms from the trial's first request. */
+  readonly beganMs: number;
   /** Bytes per second in consecutive windows. */
   readonly rates: readonly number[];
 }
@@ -144,7 +146,7 @@ export async function seriesOf(id: string): Promise<{ windowMs: number; series: 
   const repeats = Math.min(mostSeries, blocks.repeat.reduce((most, repeat) => Math.max(most, repeat + 1), 0));
   const series = Array.from({ length: repeats }, (_, repeat) => [false, true].map((write) => {
     const part = filterBlocks(blocks, (row) => blocks.repeat[row] === repeat && blocks.write[row] === (write ? 1 : 0) && blocks.skipped[row] === 0);
-    return { repeat, write, rates: [...windowRates(part)] };
+    return { repeat, write, beganMs: part.startUs.reduce((least, start) => Math.min(least, start), Infinity) / 1000, rates: [...windowRates(part)] };
   })).flat().filter(({ rates }) => rates.length > 0);
   return { windowMs: windowUs / 1000, series };
 }

@@ -21,6 +21,11 @@ export interface Blocks {
   readonly hostLate: Uint8Array;
 }
 
+/** Whether a frame-paced request came after its slot, or was given up. Others miss nothing. */
+export function isMissed({ skipped, endUs, dueUs }: Blocks, row: number): boolean {
+  return skipped[row] === 1 || (endUs[row] as number) > (dueUs[row] as number);
+}
+
 const wide = ['startUs', 'endUs', 'bytes', 'dueUs'] as const;
 const middle = ['stream', 'repeat'] as const;
 const narrow = ['write', 'skipped', 'hostLate'] as const;

@@ -1,5 +1,5 @@
 import { median } from '../stats/quantiles';
-import type { Blocks } from './blocks';
+import { isMissed, type Blocks } from './blocks';
 
 /** One tried number of streams: clean when it missed no slot and did not fall behind. */
 export interface RampStep { readonly streams: number; readonly clean: boolean }
@@ -13,12 +13,13 @@ const leastLossSlots = 1.5;
  * their time to spare shrinks. A read-ahead hides a lack of rate for as long as
  * it lasts; so the time to spare in the last quarter is compared with that in the second.
  */
-export function rampVerdict({ length, dueUs, endUs, skipped }: Blocks, slotUs: number): { missed: number; behind: boolean } {
+export function rampVerdict(blocks: Blocks, slotUs: number): { missed: number; behind: boolean } {
+  const { length, dueUs, endUs, skipped } = blocks;
   let missed = 0;
   let first = Infinity;
   let last = -Infinity;
   for (let row = 0; row < length; row++) {
-    if (skipped[row] === 1 || (endUs[row] as number) > (dueUs[row] as number)) missed++;
+    if (isMissed(blocks, row)) missed++;
     first = Math.min(first, dueUs[row] as number);
     last = Math.max(last, dueUs[row] as number);
   }

@@ -1,6 +1,6 @@
 import { fallPoint } from '../stats/changePoint';
 import { median, quantiles } from '../stats/quantiles';
-import { filterBlocks, type Blocks } from './blocks';
+import { filterBlocks, isMissed, type Blocks } from './blocks';
 
 /** Length of the windows that rates are taken over, as results state them. */
 export const windowUs = 250_000;
@@ -68,7 +68,7 @@ export function rateFigures(blocks: Blocks): RateFigures | null {
   const bytes = done.bytes.reduce((sum, value) => sum + value, 0);
   const [p5 = 0, middle = 0, p95 = 0] = quantiles(rates, [0.05, 0.5, 0.95]);
   const fall = lastFall(rates);
-  const missed = missedCount(blocks);
+  const missed = blocks.bytes.reduce((sum, _, row) => sum + (isMissed(blocks, row) ? 1 : 0), 0);
   const isPaced = !Number.isNaN(done.dueUs[0]);
   return {
     bytes, blocks: done.length, seconds: (end - start) / 1e6, mean: (bytes * 1e6) / Math.max(1, end - start), median: middle, p5, p95,
@@ -94,12 +94,6 @@ function latencies(blocks: Blocks): LatencyFigures {
   const ms = blocks.endUs.map((end, row) => (end - (blocks.startUs[row] as number)) / 1000);
   const [p50, p95, p99, max] = quantiles(ms, [0.5, 0.95, 0.99, 1]);
   return p50 === undefined || p95 === undefined || p99 === undefined || max === undefined ? noLatency : { p50, p95, p99, max };
-}
-
-function missedCount({ length, skipped, endUs, dueUs }: Blocks): number {
-  let missed = 0;
-  for (let row = 0; row < length; row++) if (skipped[row] === 1 || (endUs[row] as number) > (dueUs[row] as number)) missed++;
-  return missed;
 }
 
 /** A stand-in whose host is late so often shows its host and not its model. */

@@ -171,6 +171,16 @@ test('a card that is pulled, or a destination that goes away, is named', async (
   expect((await namesIn(`${target}-pulled`)).some((name) => name.includes('partial'))).toBe(false);
 });
 
+test('a link in the destination does not lead the copy elsewhere', async () => {
+  const source = await card();
+  const [target, outside] = [await newFolder('target'), await newFolder('outside')];
+  await mkdir(join(target, 'A001'));
+  await symlink(outside, join(target, 'A001/clips'));
+  const { end } = await runStorage(copySpec(source, [target]));
+  expect(end).toMatchObject({ kind: 'failed', message: expect.stringMatching(/leads by a link out of/) as string });
+  expect(await namesIn(outside)).toEqual([]);
+});
+
 test('an empty card is no copy; and a slow reader is named as the limit', async () => {
   const empty = await newFolder('card');
   expect((await runStorage(copySpec(empty, [await newFolder('target')]))).end).toMatchObject({ kind: 'failed', message: expect.stringContaining('holds no files') as string });

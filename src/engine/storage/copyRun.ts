@@ -9,6 +9,7 @@ import { alignedBuffer, evict, openDirect } from '../media/coldFile';
 import { listFiles, partialPath, removePartials, settle, writeHashList, type SourceFile } from './copyFiles';
 import type { CopiedFile, CopyResult, FromStorage, StorageProgress, StorageSpec, VolumeAccess } from './spec';
 import { StandInGate } from './standIn';
+import { assertInside } from '../volume';
 import { HeldFolder } from './heldFolder';
 import { assertRoom } from './testFile';
 
@@ -148,7 +149,8 @@ export class CopyRun {
     const writers: FileHandle[] = [];
     let next: Promise<Buffer> | null = null;
     try {
-      for (const { target, partial } of targets) {
+      for (const { side, target, partial } of targets) {
+        await assertInside(side.path, dirname(target));
         await make(dirname(target));
         writers.push(await open(partial, 'wx'));
       }

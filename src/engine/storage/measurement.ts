@@ -160,8 +160,8 @@ export class Measurement {
   }
 
   private async create(path: string): Promise<void> {
-    this.made.push(path);
     await createTestFile(path);
+    this.made.push(path); // from here on it is watched
   }
 
   private async writeActor(path: string, { blockBytes, bytes, seconds }: ThroughputSettings, stream: number, addressBase: number): Promise<Actor> {

@@ -23,8 +23,14 @@ export function fillTestBlock(buffer: Buffer): void {
 export async function createTestFile(path: string): Promise<void> {
   try {
     const handle = await open(path, 'wx');
-    await handle.write(marker);
-    await handle.close();
+    try {
+      await handle.write(marker);
+    } catch (error) {
+      await rm(path, { force: true });
+      throw error;
+    } finally {
+      await handle.close();
+    }
   } catch (error) {
     throw new EngineError(fileErrorMessage(error, path), { cause: error });
   }

@@ -1,4 +1,5 @@
 import { join } from 'node:path';
+import { disturbingLoad } from '@/core/playback/disturbance';
 import { streamsSentence, summariseStreams } from '@/core/storage/streams';
 import { expectedRate } from '@/core/storage/model';
 import { summariseThroughput } from '@/core/storage/throughput';
@@ -13,7 +14,7 @@ import { EngineError } from '@/engine/errors';
 import { removePartials } from '@/engine/storage/copyFiles';
 import { removeTestFiles } from '@/engine/storage/testFile';
 import type { CopyResult, ReadSource, StorageProgress, StorageSpec, VolumeAccess } from '@/engine/storage/spec';
-import { inspectFolder } from '@/engine/volume';
+import { assertInside, inspectFolder } from '@/engine/volume';
 import { loadBlocks, storeBlockBatch } from '../blocks';
 import { publish, type NavvyEvent } from '../events';
 import { allowedRoots } from '../roots';
@@ -72,7 +73,7 @@ export class StorageRun {
       return;
     }
     const [rig, rigState] = await Promise.all([persist(() => getRig(trial.rigId)), readRigState(new Set([process.pid, process.ppid]))]);
-    this.conditions = { rig: rig?.identity ?? (await readRigIdentity()), rigState, cold: null, writes: null, softwareVersion: softwareVersion() };
+    this.conditions = { rig: rig?.identity ?? (await readRigIdentity()), rigState, cold: null, writes: null, disturbedMs: [], softwareVersion: softwareVersion() };
     const end = await this.measure(spec, trial);
     await this.saving;
     await closeStorageTrial({ ...trial, conditions: this.conditions, rampStreams: this.rampStreams, progress: this.progress }, end, this.load.summary(null), this.host?.partOfCopy ?? null);
@@ -87,7 +88,7 @@ export class StorageRun {
       case 'streams': return { kind: 'streams', trialId: trial.id, volume, settings, source: await clipSource(settings.clipId) };
       case 'copy': {
         const destinations = await Promise.all(settings.destinations.map(async ({ volumeId, folder }) => below(await accessOf(volumeId), folder)));
-        return { kind: 'copy', trialId: trial.id, source: below(volume, settings.folder), destinations, verify: settings.verify, softwareVersion: softwareVersion(), finished: await persist(() => listCopyFiles(trial.id)) };
+        return { kind: 'copy', trialId: trial.id, source: await below(volume, settings.folder), destinations, verify: settings.verify, softwareVersion: softwareVersion(), finished: await persist(() => listCopyFiles(trial.id)) };
       }
     }
   }
@@ -133,10 +134,18 @@ export class StorageRun {
   private sampleLoad(): void {
     const pid = this.host?.pid ?? null;
     const sample = this.load.sample((pid === null ? null : processorTimeOf(pid)) ?? 0);
-    if (sample) announce({ type: 'load', ...sample });
-    const { progress } = this;
+    if (!sample) return;
+    announce({ type: 'load', ...sample });
+    const { progress, conditions } = this;
+    if (progress && conditions && sample.othersLoad > disturbingLoad) this.conditions = { ...conditions, disturbedMs: withSpan(conditions.disturbedMs, progress.atMs - sampleIntervalMs, progress.atMs) };
     if (progress) updateStorageTrial(this.trialId, ['running'], { progress }).catch(() => undefined);
   }
+}
+
+/** Adds a span of time, joined to the last one where they meet. */
+function withSpan(spans: StorageConditions['disturbedMs'], from: number, to: number): StorageConditions['disturbedMs'] {
+  const last = spans.at(-1);
+  return last && from <= last[1] + sampleIntervalMs ? [...spans.slice(0, -1), [last[0], to]] : [...spans, [Math.max(0, from), to]];
 }
 
 /** A volume's folder, still there and allowed, with its model. */
@@ -147,8 +156,11 @@ async function accessOf(volumeId: string | null): Promise<VolumeAccess> {
   return { path, standIn: volume.standIn };
 }
 
-function below(volume: VolumeAccess, folder: string): VolumeAccess {
-  return { ...volume, path: join(volume.path, folder) };
+/** A folder of a volume, that no link leads out of. */
+async function below(volume: VolumeAccess, folder: string): Promise<VolumeAccess> {
+  const path = join(volume.path, folder);
+  await assertInside(volume.path, path);
+  return { ...volume, path };
 }
 
 async function clipSource(clipId: string): Promise<ReadSource> {

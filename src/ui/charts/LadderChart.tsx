@@ -6,7 +6,8 @@ import { fitOf, requiredRate, type Fit, type Usage } from '@/core/storage/requir
 import { clsx } from 'clsx';
 import { megabytesPerSecond } from '../format';
 import type { VolumeBand } from '../storage/ladderData';
-import { useWidth } from './RateChart';
+import { styleFigures } from './axes';
+import { useWidth } from './useWidth';
 
 const height = 500;
 const margin = { top: 14, right: 12, bottom: 58, left: 300 };
@@ -37,9 +38,9 @@ export function LadderChart({ rungs, bands, usage, rungId, bandId, onSelect }: L
     if (!axis.current || width === 0) return;
     const group = select(axis.current);
     group.selectAll('*').remove();
-    const ticks = y.ticks().filter((value) => /^[125]/.test(String(value).replace('0.', '').replace(/^0+/, '')));
+    const ticks = y.ticks().filter((value) => '125'.includes(value.toExponential().charAt(0)));
     group.call(axisLeft(y).tickValues(ticks).tickFormat((value) => String(value)).tickSizeOuter(0)).select('.domain').attr('stroke', 'var(--edge)');
-    group.selectAll('text').attr('fill', 'var(--muted)').attr('font-size', 12).attr('font-family', 'var(--font-mono)');
+    styleFigures(group);
   }, [y, width]);
   const labels = spreadLabels(rates.map(({ rate }) => at(rate.required)), labelGap, margin.top + 4, height - margin.bottom);
   return (

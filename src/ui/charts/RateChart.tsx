@@ -1,11 +1,15 @@
 'use client';
-import { axisBottom, axisLeft, line, max, scaleLinear, select } from 'd3';
-import { useEffect, useMemo, useRef, useState } from 'react';
+import { line, max, scaleLinear, select } from 'd3';
+import { useEffect, useMemo, useRef } from 'react';
+import { drawTimeAxis, drawValueAxis } from './axes';
+import { useWidth } from './useWidth';
 
 /** Rates of one direction of one repeat over its own time. */
 export interface RateCurve {
   readonly key: string;
   readonly write: boolean;
+  /** Seconds from the trial's begin to the repeat's; 0 while it is not known. */
+  readonly beganSeconds: number;
   /** Seconds from the repeat's begin, and bytes per second. */
   readonly points: readonly (readonly [number, number])[];
 }
@@ -16,28 +20,16 @@ interface RateChartProps {
   readonly sustained?: number | null;
   /** When a burst ended, seconds. */
   readonly burstEnd?: number | null;
+  /** When other load disturbed the trial: seconds from its begin. */
+  readonly disturbed?: readonly (readonly [number, number])[];
   readonly label: string;
 }
 
 const height = 240;
 const margin = { top: 12, right: 92, bottom: 34, left: 56 };
 
-/** The width of an element, as it changes. */
-export function useWidth() {
-  const ref = useRef<HTMLDivElement>(null);
-  const [width, setWidth] = useState(0);
-  useEffect(() => {
-    const box = ref.current;
-    if (!box) return;
-    const observer = new ResizeObserver(() => setWidth(box.clientWidth));
-    observer.observe(box);
-    return () => observer.disconnect();
-  }, []);
-  return { ref, width };
-}
-
 /** Throughput over time: reading as a full line, writing as a dashed one; the last repeat stands out. */
-export function RateChart({ curves, sustained = null, burstEnd = null, label }: RateChartProps) {
+export function RateChart({ curves, sustained = null, burstEnd = null, disturbed = [], label }: RateChartProps) {
   const { ref, width } = useWidth();
   const axes = useRef<SVGGElement>(null);
   const { x, y } = useMemo(() => {
@@ -51,14 +43,14 @@ export function RateChart({ curves, sustained = null, burstEnd = null, label }: 
     if (!axes.current || width === 0) return;
     const group = select(axes.current);
     group.selectAll('*').remove();
-    group.append('g').attr('transform', `translate(0,${height - margin.bottom})`).call(axisBottom(x).ticks(Math.max(2, width / 110)).tickSizeOuter(0));
-    const side = group.append('g').attr('transform', `translate(${margin.left},0)`).call(axisLeft(y).ticks(5).tickSizeOuter(0));
-    side.selectAll('.tick line').clone().attr('x2', width - margin.right - margin.left).attr('stroke', 'var(--line)');
-    side.select('.domain').remove();
-    group.selectAll('text').attr('fill', 'var(--muted)').attr('font-size', 12).attr('font-family', 'var(--font-mono)');
+    drawTimeAxis(group.append('g').attr('transform', `translate(0,${height - margin.bottom})`), x, width);
+    drawValueAxis(group.append('g').attr('transform', `translate(${margin.left},0)`), y, width - margin.right - margin.left, 5);
   }, [x, y, width]);
   const path = line<readonly [number, number]>().x(([seconds]) => x(seconds)).y(([, rate]) => y(rate / 1e6));
   const newest = { read: curves.findLast((curve) => !curve.write), write: curves.findLast((curve) => curve.write) };
+  const last = newest.read ?? newest.write;
+  const lastEnd = last?.points.at(-1)?.[0] ?? 0;
+  const disturbedSpans = disturbed.map(([from, to]) => [Math.max(0, from - (last?.beganSeconds ?? 0)), Math.min(lastEnd, to - (last?.beganSeconds ?? 0))] as const).filter(([from, to]) => to > from);
   return (
     <div ref={ref} className="border bg-surface">
       {width > 0 && (
@@ -72,6 +64,9 @@ export function RateChart({ curves, sustained = null, burstEnd = null, label }: 
               <text x={x(burstEnd) + 5} y={margin.top + 11} fontSize="12" fill="var(--signal-text)">burst ends</text>
             </g>
           )}
+          {disturbedSpans.map(([from, to]) => (
+            <rect key={from} x={x(from)} y={height - margin.bottom - 5} width={Math.max(2, x(to) - x(from))} height={5} fill="var(--signal-text)"><title>other load disturbed the last repeat here</title></rect>
+          ))}
           {curves.map((curve) => {
             const isNewest = curve === newest.read || curve === newest.write;
             return <path key={curve.key} d={path(curve.points) ?? ''} fill="none" stroke={isNewest ? 'var(--ink)' : 'var(--slot)'} strokeWidth={isNewest ? 1.8 : 1} strokeDasharray={curve.write ? '5 3' : undefined} />;

@@ -1,11 +1,12 @@
 'use client';
-import { axisLeft, extent, max, scaleLinear, scaleTime, select } from 'd3';
+import { extent, max, scaleLinear, scaleTime, select } from 'd3';
 import { useEffect, useMemo, useRef } from 'react';
 import { isDisturbed } from '@/core/playback/disturbance';
 import { slowing } from '@/core/storage/history';
 import type { StorageTrialRow } from '@/db/queries/storageTrials';
 import { dateTime, megabytesPerSecond } from '../format';
-import { useWidth } from '../charts/RateChart';
+import { drawValueAxis } from '../charts/axes';
+import { useWidth } from '../charts/useWidth';
 import { figuresOf } from './measured';
 import { testWords } from './words';
 
@@ -35,9 +36,7 @@ export function HistoryChart({ trials }: { trials: readonly StorageTrialRow[] })
     if (!axis.current || width === 0) return;
     const group = select(axis.current);
     group.selectAll('*').remove();
-    group.call(axisLeft(y).ticks(4).tickSizeOuter(0)).select('.domain').remove();
-    group.selectAll('.tick line').clone().attr('x2', width - margin.right - margin.left).attr('stroke', 'var(--line)');
-    group.selectAll('text').attr('fill', 'var(--muted)').attr('font-size', 12).attr('font-family', 'var(--font-mono)');
+    drawValueAxis(group, y, width - margin.right - margin.left, 4);
   }, [y, width]);
   if (marks.length === 0) return null;
   const [first, last] = extent(marks, ({ at }) => at) as [Date, Date];

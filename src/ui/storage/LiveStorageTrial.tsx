@@ -83,7 +83,7 @@ function useLiveCurves(trialId: string): readonly RateCurve[] {
         if (!known && rate === 0) continue;
         const beganMs = known?.beganMs ?? (phase === 'measuring' ? atMs : 0);
         const points = [...(known?.curve.points ?? []), [(atMs - beganMs) / 1000, rate] as const].slice(-mostPoints);
-        next.set(key, { beganMs, curve: { key, write, points } });
+        next.set(key, { beganMs, curve: { key, write, beganSeconds: 0, points } });
       }
       return next;
     });
