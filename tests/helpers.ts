@@ -95,8 +95,21 @@ export async function openVolume(page: Page, name: string): Promise<void> {
   await expect(page.getByRole('heading', { level: 1, name })).toBeVisible();
 }
 
+function isStorageProcess(pid: number): boolean {
+  try {
+    return readFileSync(`/proc/${pid}/cmdline`, 'utf8').includes('storage.mjs');
+  } catch {
+    return false;
+  }
+}
+
 /** Waits until a storage trial has moved bytes; returns its process. */
 export async function untilBytesMove(id: string): Promise<number> {
   await expect.poll(async () => (await query<{ phase: string | null }>("select progress->>'phase' as phase from storage_trials where id = $1", [id]))[0]?.phase ?? '', { timeout: 60_000 }).toMatch(/measuring|copying|verifying/);
-  return (await query<{ trial_pid: number | null }>('select trial_pid from runners'))[0]?.trial_pid ?? 0;
+  let pid: number | null = null;
+  await expect.poll(async () => {
+    pid = (await query<{ trial_pid: number | null }>('select trial_pid from runners'))[0]?.trial_pid ?? null;
+    return pid !== null && isStorageProcess(pid); // the runner tells now and then: it may still name the one before
+  }, { timeout: 60_000 }).toBe(true);
+  return pid!;
 }

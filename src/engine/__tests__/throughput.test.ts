@@ -74,6 +74,10 @@ test('what is small enough comes from the server’s cache when it is read again
   const { blocks } = await runStorage({ ...throughputSpec(folder, { clipId: 'x', bytes: 16 * mebi, repeats: 2 }, slowDrives), source: { path: clip, packets: encodePacketTable(packetTableFrom([])), rate: rational(1) } });
   const [first, second] = summariseThroughput(blocks).repeats;
   expect(second!.read!.mean).toBeGreaterThan(first!.read!.mean * 2);
+  // A test file larger than the cache: its beginning was written through the server and comes from there, the rest does not.
+  const larger = await runStorage(throughputSpec(folder, {}, { ...slowDrives, cache: { bytes: 10 * mebi, bytesPerSecond: 1e9 } }));
+  const time = (from: number, to: number) => larger.blocks.endUs[to - 1]! - larger.blocks.startUs[from]!;
+  expect(time(0, 10)).toBeLessThan(time(14, 24) / 2);
 });
 
 test.each([

@@ -1,16 +1,9 @@
 import { Worker } from 'node:worker_threads';
-import type { StorageModel } from '@/core/storage/model';
 import { monotonicUs } from '../clock';
 import { EngineError, fileErrorMessage } from '../errors';
-import { controlViews, createControl, RecordRing, runState, type Actor, type BlockRecord, type FromWorker } from './blockShared';
+import { controlViews, createControl, RecordRing, runState, type Actor, type BlockRecord, type FromWorker, type SharedModel, type WorkerStart } from './blockShared';
 
 const drainMs = 50;
-
-/** Memory of a stand-in's model that all runs of a trial share, so that its cache stays filled between them. Null without a stand-in. */
-export interface SharedModel {
-  readonly model: StorageModel;
-  readonly state: SharedArrayBuffer;
-}
 
 /** Readers and writers that start together, each in a thread of its own. */
 export class ActorRun {
@@ -60,7 +53,7 @@ export class ActorRun {
   }
 
   private startWorker(actor: Actor, ring: SharedArrayBuffer) {
-    const worker = new Worker(this.workerPath, { workerData: { actor, model: this.shared?.model ?? null, actors: this.actors.length, control: this.control, pacer: this.shared?.state ?? new SharedArrayBuffer(8), ring } });
+    const worker = new Worker(this.workerPath, { workerData: { actor, shared: this.shared, control: this.control, ring } satisfies WorkerStart });
     let isUp: () => void = () => undefined;
     const up = new Promise<void>((resolve) => { isUp = resolve; });
     const ended = new Promise<void>((resolve, reject) => {

@@ -23,13 +23,20 @@ export type Pattern =
   /** A clip's packets at its rate, a read-ahead early; round and round. */
   | { readonly kind: 'frames'; readonly offsets: Float64Array; readonly sizes: Uint32Array; readonly fileBytes: number; readonly slotUs: number; readonly firstSlot: number; readonly readAhead: number };
 
+/** A stand-in's model with memory that all runs of a trial share, so that its cache stays filled between them. */
+export interface SharedModel {
+  readonly model: StorageModel;
+  /** Readers and writers that the state has room for. */
+  readonly streams: number;
+  readonly state: SharedArrayBuffer;
+}
+
 export interface WorkerStart {
   readonly actor: Actor;
-  readonly model: StorageModel | null;
-  readonly actors: number;
+  /** Null without a stand-in. */
+  readonly shared: SharedModel | null;
   /** `control` words, then t0. */
   readonly control: SharedArrayBuffer;
-  readonly pacer: SharedArrayBuffer;
   readonly ring: SharedArrayBuffer;
 }
 

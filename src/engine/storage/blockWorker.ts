@@ -12,10 +12,10 @@ import { fillTestBlock } from './testFile';
  * The thread of one reader or writer. It asks for one block after the other and
  * waits for each: its times are the volume's and not an event loop's.
  */
-const { actor, model, actors, control, pacer: pacerBuffer, ring: ringBuffer } = workerData as WorkerStart;
+const { actor, shared, control, ring: ringBuffer } = workerData as WorkerStart;
 const { state, lock, start } = controlViews(control);
 const ring = new RecordRing(ringBuffer);
-const pacer = model && new Pacer(model, pacerState(pacerBuffer, actors));
+const pacer = shared && new Pacer(shared.model, pacerState(shared.state, shared.streams));
 const buffer = alignedBuffer(largestRequest(actor.pattern));
 const shortestWaitUs = 50;
 /** A host that is later than the model by more than this holds it back; less is its timer. */

@@ -7,9 +7,9 @@ import { pacerStateBytes, Pacer, pacerState } from '@/core/storage/pacer';
 import { monotonicUs } from '../clock';
 import { EngineError, fileErrorMessage } from '../errors';
 import { alignedBuffer, ColdFile, openDirect, wholePages, type ColdProof } from '../media/coldFile';
-import { ActorRun, type SharedModel } from './actorRun';
+import { ActorRun } from './actorRun';
 import { BlockRecorder } from './blockRecorder';
-import type { Actor, Pattern } from './blockShared';
+import type { Actor, Pattern, SharedModel } from './blockShared';
 import { HeldFolder } from './heldFolder';
 import { mostRampSteps } from './limits';
 import type { FromStorage, ReadSource, StorageProgress, StorageSpec, ThroughputSettings, VolumeAccess } from './spec';
@@ -81,13 +81,13 @@ export class Measurement {
     const writes = test === 'sequential-write' || test === 'mixed';
     await assertRoom(volume.path, (reads && !source ? bytes : 0) + (writes ? bytes : 0));
     const readable = !reads ? null : source ? await this.openSource(source) : await this.makeTestFile(testFilePath(volume.path, trialId, 'read'), bytes);
-    const address = { read: 0, write: wholePages(readable?.bytes ?? 0) };
-    const shared = shareModel(volume, settings.streams + 1, address.write + bytes);
-    if (shared && !source && readable) new Pacer(shared.model, pacerState(shared.state, settings.streams + 1)).noteWritten(0, readable.bytes);
+    const writeBase = wholePages(readable?.bytes ?? 0);
+    const shared = shareModel(volume, settings.streams + 1, writeBase + bytes);
+    if (shared && !source && readable) new Pacer(shared.model, pacerState(shared.state, shared.streams)).noteWritten(0, readable.bytes);
     for (let repeat = 0; repeat < repeats && !this.stopping; repeat++) {
       const actors: Actor[] = [];
       if (readable) actors.push(...readActors(settings, readable, repeat));
-      const writer = writes ? await this.writeActor(testFilePath(volume.path, trialId, `write-${repeat}`), settings, actors.length, address.write) : null;
+      const writer = writes ? await this.writeActor(testFilePath(volume.path, trialId, `write-${repeat}`), settings, actors.length, writeBase) : null;
       if (writer) actors.push(writer);
       if (repeat === 0) this.tell({ type: 'prepared', cold: readable?.proof ?? null, writes: writer && (writer.direct ? 'direct' : 'synchronous') });
       await this.perform(actors, shared, repeat);
@@ -178,8 +178,10 @@ export class Measurement {
     const failed = new Promise<never>((_, reject) => {
       const check = async () => {
         for (const file of [path, ...this.made]) {
-          const found = await open(file, 'r').then((handle) => handle.close().then(() => null), (error: unknown) => error);
-          if (found !== null && (file === path || this.made.includes(file))) throw new EngineError(fileErrorMessage(found, file), { cause: found });
+          const why = await whyGone(file);
+          if (why === null || (file !== path && !this.made.includes(file))) continue; // a file may have been removed meanwhile, by us
+          const whyFolder = await whyGone(path); // when the folder went with its file, the folder is to be named
+          throw new EngineError(fileErrorMessage(whyFolder ?? why, whyFolder === null ? file : path), { cause: why });
         }
         if (this.made.length > 0) await assertRoom(path, 0);
       };
@@ -212,8 +214,13 @@ export class Measurement {
   }
 }
 
+/** Why a file or folder can no longer be opened, or null when it can. */
+async function whyGone(path: string): Promise<unknown> {
+  return open(path, 'r').then((handle) => handle.close().then(() => null), (error: unknown) => error);
+}
+
 function shareModel({ standIn }: VolumeAccess, streams: number, addressBytes: number): SharedModel | null {
-  return standIn && { model: standIn, state: new SharedArrayBuffer(Math.ceil(pacerStateBytes(streams, addressBytes) / 8) * 8) };
+  return standIn && { model: standIn, streams, state: new SharedArrayBuffer(Math.ceil(pacerStateBytes(streams, addressBytes) / 8) * 8) };
 }
 
 function readActors(settings: ThroughputSettings, readable: Readable, repeat: number): Actor[] {
