@@ -17,7 +17,7 @@ const folder = join(projectRoot, 'docs', 'screenshots');
 async function startTrial(page: Page, address: string, clip: string, scale: string): Promise<void> {
   await page.goto(`${address}/trials`);
   const list = page.getByLabel('Clip', { exact: true });
-  const label = (await list.locator('option').allTextContents()).find((text) => text.includes(clip)) ?? '';
+  const label = (await list.locator('option').allTextContents()).find((text) => text.includes(clip) && text.includes('Edit room')) ?? '';
   await list.selectOption({ label });
   await page.getByRole('radio', { name: scale }).click();
   await page.getByRole('button', { name: 'Play and measure' }).click();

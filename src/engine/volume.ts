@@ -54,7 +54,7 @@ export async function inspectFolder(path: string, roots: readonly string[] | nul
 function isWithin(path: string, roots: readonly string[]): boolean {
   return roots.some((root) => {
     const below = relative(root, path);
-    return below === '' || (!below.startsWith('..') && !isAbsolute(below));
+    return below !== '..' && !below.startsWith('../') && !isAbsolute(below);
   });
 }
 

@@ -63,6 +63,15 @@ test('a card is copied to two places, byte for byte, with times, hashes and a ha
   expect(result.work.read.bytes).toBe(result.bytes);
 });
 
+test('small files are checked on a stand-in for what they hold, not for whole blocks', async () => {
+  const source = await newFolder('card');
+  for (let file = 0; file < 20; file++) await writeFile(join(source, `${file}.txt`), 'take');
+  const target = { path: await newFolder('target'), standIn: steadyModel(20) };
+  const { work } = resultOf(await runStorage({ ...copySpec(source, []), destinations: [target] }));
+  expect(work.verify.bytes).toBe(80);
+  expect(work.verify.us).toBeLessThan(2e6); // twenty blocks of the copy would take twice as long
+});
+
 test('copied again, what is there is compared and left; the hash lists go on in their chain', async () => {
   const source = await card();
   const target = await newFolder('target');

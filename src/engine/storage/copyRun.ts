@@ -133,7 +133,7 @@ export class CopyRun {
     const before = this.units.verify;
     for (const [index, { target, side }] of targets.entries()) {
       if (!this.spec.verify && !there[index]) continue;
-      const back = await this.hashBack(target, side, targets.length);
+      const back = await this.hashBack(target, file.bytes, side, targets.length);
       if (back !== hash) problems.push(there[index] ? `${target} was there with other content and was left as it is` : `${target} reads back differently`);
     }
     if (this.spec.verify) this.units.verify = before + file.bytes;
@@ -199,22 +199,23 @@ export class CopyRun {
     return buffer.subarray(0, bytes);
   }
 
-  /** Reads a written file back from its device and hashes it. */
-  private async hashBack(path: string, { gate, base }: Side, sides: number): Promise<string> {
+  /** Reads a written file back from its device and hashes it; a file that became shorter hashes to something else. */
+  private async hashBack(path: string, fileBytes: number, { gate, base }: Side, sides: number): Promise<string> {
     const reader = await openCold(path);
     const hash = this.requireHasher().create64();
     const buffer = this.buffers[0];
     try {
-      for (let at = 0; ; ) {
+      for (let at = 0, ended = false; at < fileBytes && !ended;) {
         this.assertGoing();
         const begun = monotonicUs();
+        const wanted = Math.min(buffer.length, fileBytes - at);
         const read = () => reader.read(buffer, 0, buffer.length, at).then(({ bytesRead }) => bytesRead);
-        const bytes = await (gate ? gate.pace(0, base + at, buffer.length, false, read) : read());
+        const bytes = await (gate ? gate.pace(0, base + at, wanted, false, read) : read());
         hash.update(buffer.subarray(0, bytes));
         this.noteWork('verify', bytes, begun);
         if (this.spec.verify) this.units.verify += bytes / sides;
         at += bytes;
-        if (bytes < buffer.length) break; // reading past the cache cannot go on within a page
+        ended = bytes < wanted; // reading past the cache cannot go on within a page
       }
     } finally {
       await reader.close();

@@ -144,13 +144,16 @@ export class Measurement {
     fillTestBlock(block);
     try {
       const handle = await open(path, 'r+');
-      for (let at = 0; at < bytes && !this.stopping; at += block.length) {
-        await handle.write(block, 0, Math.min(block.length, bytes - at), at);
-        this.preparedBytes = at;
-        this.preparedShare = at / bytes;
+      try {
+        for (let at = 0; at < bytes && !this.stopping; at += block.length) {
+          await handle.write(block, 0, Math.min(block.length, bytes - at), at);
+          this.preparedBytes = at;
+          this.preparedShare = at / bytes;
+        }
+        await handle.datasync();
+      } finally {
+        await handle.close();
       }
-      await handle.datasync();
-      await handle.close();
       const file = await ColdFile.open(path, 1);
       await file.close();
       return { path, bytes: file.size, packets: null, slotUs: 0, proof: file.proof };

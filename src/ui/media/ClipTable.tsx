@@ -30,7 +30,7 @@ const columns = [
       ? <Link prefetch={false} href={`/trials?clip=${original.id}`} className="inline-flex items-center gap-1 whitespace-nowrap border border-edge px-2 py-1 text-xs hover:border-ink"><Play aria-hidden className="size-3" />Try<span className="sr-only"> {original.path}</span></Link>
       : <span className="text-xs text-signal-text">{original.status}</span>),
   }),
-  column.accessor('path', { header: 'Clip', cell: ({ row: { original } }) => <><MiddleName name={fileName(original.path)} /><p className="truncate text-xs text-muted" title={`${original.volumeName}: ${original.path}`}>{original.volumeName}{original.simulated && <> <Simulated /></>}</p>{original.problem && <p className="text-xs text-signal-text">{original.problem}</p>}</>, meta: { text: (clip) => clip.path } }),
+  column.accessor('path', { header: 'Clip', cell: ({ row: { original } }) => <><MiddleName name={fileName(original.path)} /><p className="max-w-44 text-xs text-muted" title={`${original.volumeName}: ${original.path}`}>{original.volumeName}{original.simulated && <> <Simulated /></>}</p>{original.problem && <p className="text-xs text-signal-text">{original.problem}</p>}</>, meta: { text: (clip) => clip.path } }),
   column.accessor('volumeName', { header: 'Volume, folder', meta: { text: (clip) => `${clip.volumeName}${clip.simulated ? ' (simulated)' : ''} ${folderOf(clip.path)}` }, cell: ({ row }) => <><MiddleName name={row.original.volumeName} tail={8} /> {folderOf(row.original.path)}</> }),
   column.accessor((clip) => (clip.format ? [clip.format.codec, clip.format.profile].filter(Boolean).join(' ') : '–'), { id: 'codec', header: 'Codec, profile' }),
   column.accessor((clip) => (clip.format ? `${clip.format.bitDepth}-bit ${clip.format.chroma}` : '–'), { id: 'depth', header: 'Depth, chroma', meta: { figures: true } }),
@@ -49,7 +49,7 @@ const columns = [
 export function ClipTable({ clips: initial }: { clips: LibraryClip[] }) {
   const [clips] = useLive(initial, '/api/clips', (event) => event.type === 'volume' && event.finished);
   return (
-    <DataTable label="Clips" rows={clips} columns={columns} rowId={(clip) => clip.id} initialSort={[{ id: 'path', desc: false }]} hidden={{ timecode: false, sizeBytes: false, container: false, frames: false, volumeName: false }} fileName="navvy-clips"
+    <DataTable label="Clips" rows={clips} columns={columns} rowId={(clip) => clip.id} initialSort={[{ id: 'path', desc: false }]} hidden={{ timecode: false, sizeBytes: false, container: false, frames: false, duration: false, volumeName: false }} fileName="navvy-clips"
       empty={<Empty title="No clips yet" action={<Link prefetch={false} className="underline" href="/storage">Add a volume</Link>}>Clips appear when a volume is scanned. Each shows what it is: codec, depth, chroma, rate, data rate, and how its frames depend on each other.</Empty>} />
   );
 }
