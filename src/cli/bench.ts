@@ -10,7 +10,7 @@ import { demoClips } from '@/demo/clips';
 import { buildApp } from './buildApp';
 import { storageRows } from './benchStorage';
 import { benchTrial, removeLongTrial, seedLongTrial } from './benchTrials';
-import { home, paths, prepareHome } from './home';
+import { CliError, home, paths, prepareHome } from './home';
 import { migrateDatabase } from '@/db/migrate';
 import { startCluster } from './postgres';
 import { generateDemoMedia, seedDemo } from './seed';
@@ -126,14 +126,25 @@ async function frameTimes(page: Page): Promise<number[]> {
   return page.evaluate<number[]>('window.frames_.slice(2)');
 }
 
-/** Measures Navvy's own speed and prints a table, then JSON. Ratios come from one run on one machine. */
+const parts: Readonly<Record<string, (mediaFolder: string) => Promise<BenchRow[]>>> = {
+  simulator: () => Promise.resolve([simulatorRow()]), storage: storageRows, playback: playbackRows, decode: decodeRows, page: resultPageRows,
+};
+
+/**
+ * Measures Navvy's own speed and prints a table, then JSON. Ratios come from one
+ * run on one machine. With names of parts as arguments only those are measured.
+ */
 export async function runBench(): Promise<void> {
+  const named = process.argv.slice(3);
+  const unknown = named.find((name) => !(name in parts));
+  if (unknown !== undefined) throw new CliError(`There is no bench part "${unknown}". Name some of: ${Object.keys(parts).join(', ')}.`);
   prepareHome();
   const folder = await generateDemoMedia();
   await buildApp();
   const rows: BenchRow[] = [];
-  for (const measure of [() => Promise.resolve([simulatorRow()]), storageRows, () => playbackRows(folder), () => decodeRows(folder), resultPageRows]) {
-    const found = await measure();
+  for (const [name, measure] of Object.entries(parts)) {
+    if (named.length > 0 && !named.includes(name)) continue;
+    const found = await measure(folder);
     rows.push(...found);
     printRows(found);
   }

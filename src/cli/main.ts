@@ -10,7 +10,7 @@ import { startRunner, startServer, type Service } from './supervise';
 const usage = `./navvy demo         set everything up with demo data and start
 ./navvy start        the same without demo data
 ./navvy test         set up and run all tests
-./navvy bench        measure Navvy's own speed
+./navvy bench        measure Navvy's own speed; name parts to measure only those
 ./navvy screenshots  take the pictures in docs/screenshots
 ./navvy reset        remove the demo data
 `;
