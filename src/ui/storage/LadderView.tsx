@@ -66,19 +66,29 @@ function positive(text: string, otherwise: number): number {
 function useSelection(rungs: readonly Rung[], bands: readonly VolumeBand[], usage: Usage) {
   const [chosen, setChosen] = useState<{ rung: string | null; band: string | null }>({ rung: null, band: null });
   const byRate = useMemo(() => rungs.toSorted((a, b) => requiredRate(b.demand, usage).required - requiredRate(a.demand, usage).required), [rungs, usage]);
-  const rung = byRate.find(({ id }) => id === chosen.rung) ?? byRate[0] ?? null;
-  const band = bands.find(({ id }) => id === chosen.band) ?? bands[0] ?? null;
   useCommands(useMemo(() => {
-    const step = <Item extends { readonly id: string }>(items: readonly Item[], now: Item | null, by: number) => items[Math.min(items.length - 1, Math.max(0, items.findIndex(({ id }) => id === now?.id) + by))]?.id ?? null;
-    const move = (rungBy: number, bandBy: number) => setChosen({ rung: step(byRate, rung, rungBy), band: step(bands, band, bandBy) });
+    // From the choice as it is, not as it was drawn last: keys may come faster than pictures.
+    const move = (rungBy: number, bandBy: number) => setChosen((now) => ({ rung: step(byRate, now.rung, rungBy), band: step(bands, now.band, bandBy) }));
     return [
       { id: 'rung-up', label: 'Next faster format', group: 'Ladder', key: 'ArrowUp', run: () => move(-1, 0) },
       { id: 'rung-down', label: 'Next slower format', group: 'Ladder', key: 'ArrowDown', run: () => move(1, 0) },
       { id: 'band-left', label: 'Volume to the left', group: 'Ladder', key: 'ArrowLeft', run: () => move(0, -1) },
       { id: 'band-right', label: 'Volume to the right', group: 'Ladder', key: 'ArrowRight', run: () => move(0, 1) },
     ];
-  }, [byRate, bands, rung, band]));
+  }, [byRate, bands]));
+  const rung = byRate[placeOf(byRate, chosen.rung)] ?? null;
+  const band = bands[placeOf(bands, chosen.band)] ?? null;
   return { rung, band, select: (nextRung: string | null, nextBand: string | null) => setChosen({ rung: nextRung, band: nextBand }) };
+}
+
+/** Place of an item in a list; the first where it is not there, or none is chosen. */
+function placeOf(items: readonly { readonly id: string }[], id: string | null): number {
+  return Math.max(0, items.findIndex((item) => item.id === id));
+}
+
+/** The item so many places on from another, within the list. */
+function step(items: readonly { readonly id: string }[], id: string | null, by: number): string | null {
+  return items[Math.min(items.length - 1, Math.max(0, placeOf(items, id) + by))]?.id ?? null;
 }
 
 /** What the sentence above rests on. */
