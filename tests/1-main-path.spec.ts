@@ -131,8 +131,10 @@ test('the self-check injects faults and says whether the rig can be trusted', as
   // From drop to drop: each press goes to the next one that was found, in order.
   const found = await query<{ self_check: { trusted: boolean; found: { slot: number; cause: string }[] } }>("select self_check from trials where kind = 'self-check' and status = 'done' order by created_at desc limit 1");
   const { trusted, found: drops } = found[0]!.self_check;
-  await page.keyboard.press('Home');
   const readout = page.getByTestId('readout');
+  await expect(readout).toContainText('slot');
+  await page.keyboard.press('Home');
+  await expect(readout).toContainText('slot 0');
   for (const { slot } of drops.filter((drop) => drop.slot > 0).slice(0, 5)) {
     await page.keyboard.press('n');
     await expect(readout).toContainText(`slot ${slot}`);

@@ -1,5 +1,5 @@
 'use client';
-import { createContext, useCallback, useContext, useEffect, useMemo, useState, type ReactNode } from 'react';
+import { createContext, useCallback, useContext, useLayoutEffect, useRef, useState, type ReactNode } from 'react';
 
 /** Something a person can do on a screen: by palette, and by key where it has one. */
 export interface Command {
@@ -30,24 +30,29 @@ function isTyping(target: EventTarget | null): boolean {
 
 /** Holds the commands of all mounted components, newest last, and runs them by key. */
 export function CommandsProvider({ children }: { children: ReactNode }) {
-  const [sets, setSets] = useState<readonly (readonly Command[])[]>([]);
-  const commands = useMemo(() => sets.flat(), [sets]);
-  useEffect(() => {
+  // Kept apart from what is drawn: a key finds the commands of a screen as soon as the screen is there.
+  const sets = useRef<readonly (readonly Command[])[]>([]);
+  const [commands, setCommands] = useState<readonly Command[]>([]);
+  useLayoutEffect(() => {
     const onKey = (event: KeyboardEvent) => {
       const key = keyOf(event);
       const inDialog = event.target instanceof HTMLElement && event.target.closest('[role=dialog],[role=listbox],[role=menu]') !== null;
       if (inDialog || (isTyping(event.target) && !key.startsWith('Ctrl+'))) return;
-      const command = [...commands].reverse().find((candidate) => candidate.key === key);
+      const command = sets.current.flat().findLast((candidate) => candidate.key === key);
       if (!command) return;
       event.preventDefault();
       command.run();
     };
     window.addEventListener('keydown', onKey);
     return () => window.removeEventListener('keydown', onKey);
-  }, [commands]);
+  }, []);
   const register = useCallback<Register>((added) => {
-    setSets((current) => [...current, added]);
-    return () => setSets((current) => current.filter((set) => set !== added));
+    const change = (next: readonly (readonly Command[])[]) => {
+      sets.current = next;
+      setCommands(next.flat());
+    };
+    change([...sets.current, added]);
+    return () => change(sets.current.filter((set) => set !== added));
   }, []);
   return <RegisterContext value={register}><ListContext value={commands}>{children}</ListContext></RegisterContext>;
 }
@@ -55,7 +60,7 @@ export function CommandsProvider({ children }: { children: ReactNode }) {
 /** Offers commands while the component is shown. Keep the array stable with `useMemo`. */
 export function useCommands(commands: readonly Command[]): void {
   const register = useContext(RegisterContext);
-  useEffect(() => register(commands), [register, commands]);
+  useLayoutEffect(() => register(commands), [register, commands]);
 }
 
 export function useCommandList(): readonly Command[] {
