@@ -136,7 +136,7 @@ const parts: Readonly<Record<string, (mediaFolder: string) => Promise<BenchRow[]
  */
 export async function runBench(): Promise<void> {
   const named = process.argv.slice(3);
-  const unknown = named.find((name) => !(name in parts));
+  const unknown = named.find((name) => !Object.hasOwn(parts, name));
   if (unknown !== undefined) throw new CliError(`There is no bench part "${unknown}". Name some of: ${Object.keys(parts).join(', ')}.`);
   prepareHome();
   const folder = await generateDemoMedia();

@@ -1,5 +1,5 @@
 import { spawnSync } from 'node:child_process';
-import { closeSync, mkdtempSync, openSync, rmSync, writeSync } from 'node:fs';
+import { closeSync, mkdirSync, openSync, rmSync, writeSync } from 'node:fs';
 import { availableParallelism } from 'node:os';
 import { join } from 'node:path';
 import { encodePacketTable, packetTableFrom } from '@/core/media/packetTable';
@@ -32,15 +32,13 @@ async function benchThroughput(folder: string, standIn: StorageModel | null, cha
   let cpuBegan: number | null = null;
   let cpuUs = 0;
   const settings: ThroughputSettings = { kind: 'throughput', test: 'sequential-read', blockBytes, bytes: fileBytes, seconds: 60, repeats: 1, streams: 1, clipId: null, clipPath: null, ...change };
-  let pinned = true;
   const pin = (cores: string) => spawnSync('taskset', ['-cp', cores, String(host.pid)]);
   const host: StorageHost = new StorageHost(join(paths.build, 'storage.mjs'), { kind: 'throughput', trialId: 'bench', volume: { path: folder, standIn }, settings, source: sourcePath === null ? null : { path: sourcePath, packets: encodePacketTable(packetTableFrom([])), rate: rational(1) } }, {
     onPrepared: () => undefined, onStep: () => undefined, onCopied: () => undefined,
     onBlocks: ({ data }) => { parts.push(decodeBlocks(data)); },
     onProgress: ({ phase }) => {
       if (phase !== 'measuring' || host.pid === null) return;
-      if (pinned) pin(`0-${availableParallelism() - 1}`); // its thread that reads or writes stays where it began
-      pinned = false;
+      if (cpuBegan === null) pin(`0-${availableParallelism() - 1}`); // its thread that reads or writes stays where it began
       const now = processorTimeOf(host.pid);
       if (now === null) return;
       cpuBegan ??= now;
@@ -125,7 +123,9 @@ async function againstDd(folder: string): Promise<{ rows: BenchRow[]; readRate: 
 
 /** How faithful throughput trials and stand-ins are, in a folder that goes afterwards. */
 export async function storageRows(): Promise<BenchRow[]> {
-  const folder = mkdtempSync(join(home, 'bench-storage-'));
+  const folder = join(home, 'bench-storage');
+  rmSync(folder, { recursive: true, force: true });
+  mkdirSync(folder, { recursive: true });
   try {
     const { rows, readRate } = await againstDd(folder);
     return [...rows, ...(await standInRows(folder, readRate))];

@@ -128,23 +128,24 @@ test('a file that was finished and has gone since is copied anew', async () => {
   expect(await readFile(join(target, 'A001/index.xml'), 'utf8')).toBe('<index/>');
 });
 
-test('a copy that reads back differently is named as damaged', async () => {
+test.each([
+  ['other content', 'A001/clips/wall 01.mov', 0, async (path: string) => { await truncate(path, 9 * mebi); await appendFile(path, Buffer.alloc(123, 'x')); }],
+  ['more of it', 'A001/clips/wall 02.mov', 1, (path: string) => appendFile(path, 'x')],
+])('a copy that reads back differently is named as damaged: %s', async (_, name, itsStep, spoil) => {
   const source = await card();
   const target = await newFolder('target');
   let spoiled = false;
   const run = await runStorage(copySpec(source, [target], { destinations: [{ path: target, standIn: steadyModel(6) }] }), async ({ phase, step }) => {
-    if (phase !== 'verifying' || step !== 0 || spoiled) return;
+    if (phase !== 'verifying' || step !== itsStep || spoiled) return;
     spoiled = true;
-    const path = join(target, 'A001/clips/wall 01.mov');
-    await truncate(path, 9 * mebi);
-    await appendFile(path, Buffer.alloc(123, 'x'));
+    await spoil(join(target, name));
   });
   const result = resultOf(run);
   expect(spoiled).toBe(true);
-  expect(run.files.find(({ path }) => path === 'A001/clips/wall 01.mov')).toMatchObject({ outcome: 'damaged', problem: expect.stringContaining('reads back differently') as string });
+  expect(run.files.find(({ path }) => path === name)).toMatchObject({ outcome: 'damaged', problem: expect.stringContaining('reads back differently') as string });
   expect(result).toMatchObject({ damaged: 1, copied: 3 });
-  const [name] = await listsIn(target);
-  expect(readHashList(await readFile(join(target, 'ascmhl', name!), 'utf8')).map(({ path }) => path)).not.toContain('A001/clips/wall 01.mov');
+  const [list] = await listsIn(target);
+  expect(readHashList(await readFile(join(target, 'ascmhl', list!), 'utf8')).map(({ path }) => path)).not.toContain(name);
 });
 
 test.each([

@@ -1,3 +1,5 @@
+import { mkdir } from 'node:fs/promises';
+import { join } from 'node:path';
 import { findMount, inspectFolder } from '../volume';
 import { newFolder } from './testStorage';
 
@@ -28,4 +30,11 @@ test('a real folder tells what the system knows', async () => {
   expect(facts.sizeBytes).toBeGreaterThan(facts.freeBytes);
   expect(facts).toMatchObject({ writable: true, network: null });
   expect(facts.mountOptions!.length).toBeGreaterThan(0);
+});
+
+test('a folder whose name begins with dots lies within its root, the one above does not', async () => {
+  const root = await newFolder();
+  await mkdir(join(root, '..takes'));
+  expect((await inspectFolder(join(root, '..takes'), [root])).path).toBe(join(root, '..takes'));
+  await expect(inspectFolder(join(root, '..'), [root])).rejects.toThrow(/lies outside the folders/);
 });

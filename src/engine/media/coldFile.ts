@@ -8,9 +8,12 @@ const run = promisify(execFile);
 /** O_DIRECT wants offsets, sizes and memory in whole pages. */
 export const alignment = 4096;
 
-/** Memory of at least `bytes` that begins on a page boundary: a WebAssembly memory does. */
+/**
+ * Memory of at least `bytes` that begins on a page boundary: a WebAssembly memory
+ * does. It is touched here, or the first read into it would be late.
+ */
 export function alignedBuffer(bytes: number): Buffer {
-  return Buffer.from(new WebAssembly.Memory({ initial: Math.max(1, Math.ceil(bytes / 65_536)) }).buffer);
+  return Buffer.from(new WebAssembly.Memory({ initial: Math.max(1, Math.ceil(bytes / 65_536)) }).buffer).fill(0);
 }
 
 /** The least whole number of pages that holds `bytes`, in bytes. */

@@ -108,7 +108,6 @@ function runFrames(file: number, pattern: Extract<Pattern, { kind: 'frames' }>):
 function run(): void {
   const { direct, write, pattern, path } = actor;
   if (write) fillTestBlock(buffer);
-  else buffer.fill(0); // memory that nobody has touched would make the first block late
   const way = write ? constants.O_WRONLY | (direct ? 0 : constants.O_DSYNC) : constants.O_RDONLY;
   const file = openSync(path, way | (direct ? constants.O_DIRECT : 0));
   try {

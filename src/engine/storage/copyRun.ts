@@ -199,23 +199,23 @@ export class CopyRun {
     return buffer.subarray(0, bytes);
   }
 
-  /** Reads a written file back from its device and hashes it; a file that became shorter hashes to something else. */
-  private async hashBack(path: string, fileBytes: number, { gate, base }: Side, sides: number): Promise<string> {
+  /** Reads a written file back from its device, to its end, and hashes it. */
+  private async hashBack(path: string, expectedBytes: number, { gate, base }: Side, sides: number): Promise<string> {
     const reader = await openCold(path);
     const hash = this.requireHasher().create64();
     const buffer = this.buffers[0];
     try {
-      for (let at = 0, ended = false; at < fileBytes && !ended;) {
+      for (let at = 0; ; ) {
         this.assertGoing();
         const begun = monotonicUs();
-        const wanted = Math.min(buffer.length, fileBytes - at);
+        const expected = Math.min(buffer.length, Math.max(0, expectedBytes - at));
         const read = () => reader.read(buffer, 0, buffer.length, at).then(({ bytesRead }) => bytesRead);
-        const bytes = await (gate ? gate.pace(0, base + at, wanted, false, read) : read());
+        const bytes = await (gate && expected > 0 ? gate.pace(0, base + at, expected, false, read) : read());
         hash.update(buffer.subarray(0, bytes));
         this.noteWork('verify', bytes, begun);
         if (this.spec.verify) this.units.verify += bytes / sides;
         at += bytes;
-        ended = bytes < wanted; // reading past the cache cannot go on within a page
+        if (bytes < buffer.length) break; // reading past the cache cannot go on within a page
       }
     } finally {
       await reader.close();
