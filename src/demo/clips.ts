@@ -19,6 +19,8 @@ export interface DemoClip {
   readonly texture: number;
   /** Strength of the grain that changes with every frame (spray over the tide), in luma steps. */
   readonly spray: number;
+  /** Its sound: a stereo track, or none. */
+  readonly sound?: 'pcm' | 'aac';
 }
 
 const fullHd = { width: 1920, height: 1080 };
@@ -28,26 +30,26 @@ export const demoClips: readonly DemoClip[] = [
   {
     file: 'marsh-camera/TW_MARSH_0212.mp4', label: 'MARSH', startTimecode: '05:48:22:00', rate: rational(25), frames: 100,
     picture: { ...fullHd, bitDepth: 10, chromaShiftX: 1, chromaShiftY: 1 }, pixelFormat: 'yuv420p10le',
-    encoder: 'libx265', encoderOptions: { preset: 'ultrafast', crf: '19', 'x265-params': 'log-level=error:keyint=25:min-keyint=25:scenecut=0:open-gop=0:bframes=2:rc-lookahead=5:aq-mode=0:no-cutree=1:min-cu-size=16:no-sao=1:rd=1' }, keyInterval: 25, bFrames: 2, seed: 212, texture: 14, spray: 10,
+    encoder: 'libx265', encoderOptions: { preset: 'ultrafast', crf: '19', 'x265-params': 'log-level=error:keyint=25:min-keyint=25:scenecut=0:open-gop=0:bframes=2:rc-lookahead=5:aq-mode=0:no-cutree=1:min-cu-size=16:no-sao=1:rd=1' }, keyInterval: 25, bFrames: 2, seed: 212, texture: 14, spray: 10, sound: 'aac',
   },
   {
     file: 'wall-camera/TW_WALL_0107.mov', label: 'WALL', startTimecode: '07:12:40:00', rate: rational(24), frames: 192,
     picture: { ...fullHd, bitDepth: 10, chromaShiftX: 1, chromaShiftY: 0 }, pixelFormat: 'yuv422p10le',
-    encoder: 'prores_aw', encoderOptions: { profile: '2' }, keyInterval: null, bFrames: 0, seed: 107, texture: 26, spray: 6,
+    encoder: 'prores_aw', encoderOptions: { profile: '2' }, keyInterval: null, bFrames: 0, seed: 107, texture: 26, spray: 6, sound: 'pcm',
   },
   {
     file: 'kite-camera/TW_KITE_0031.mp4', label: 'KITE', startTimecode: '09:30:05:00', rate: rational(24), frames: 192,
     picture: { ...fullHd, bitDepth: 8, chromaShiftX: 1, chromaShiftY: 1 }, pixelFormat: 'yuv420p',
-    encoder: 'libx264', encoderOptions: { preset: 'superfast', crf: '22', 'x264-params': 'log-level=error:scenecut=0' }, keyInterval: 24, bFrames: 2, seed: 31, texture: 16, spray: 14,
+    encoder: 'libx264', encoderOptions: { preset: 'superfast', crf: '22', 'x264-params': 'log-level=error:scenecut=0' }, keyInterval: 24, bFrames: 2, seed: 31, texture: 16, spray: 14, sound: 'aac',
   },
   {
     file: 'wall-camera/TW_WALL_0119_UHD.mov', label: 'WALL', startTimecode: '07:41:18:00', rate: rational(30_000, 1_001), frames: 90,
     picture: { width: 3840, height: 2160, bitDepth: 10, chromaShiftX: 1, chromaShiftY: 0 }, pixelFormat: 'yuv422p10le',
-    encoder: 'libx264', encoderOptions: { preset: 'ultrafast', crf: '22', 'x264-params': 'log-level=error:scenecut=0' }, keyInterval: 30, bFrames: 0, seed: 119, texture: 10, spray: 0,
+    encoder: 'libx264', encoderOptions: { preset: 'ultrafast', crf: '22', 'x264-params': 'log-level=error:scenecut=0' }, keyInterval: 30, bFrames: 0, seed: 119, texture: 10, spray: 0, sound: 'pcm',
   },
   {
     file: 'proxies/TW_WALL_0107_proxy.mov', label: 'WALL PROXY', startTimecode: '07:12:40:00', rate: rational(24), frames: 192,
     picture: { width: 1280, height: 720, bitDepth: 8, chromaShiftX: 1, chromaShiftY: 0 }, pixelFormat: 'yuvj422p',
-    encoder: 'mjpeg', encoderOptions: { qmin: '4', qmax: '4' }, keyInterval: null, bFrames: 0, seed: 107, texture: 12, spray: 6,
+    encoder: 'mjpeg', encoderOptions: { qmin: '4', qmax: '4' }, keyInterval: null, bFrames: 0, seed: 107, texture: 12, spray: 6, sound: 'pcm',
   },
 ];

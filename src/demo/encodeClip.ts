@@ -6,6 +6,7 @@ import { avGetPixFmtFromName, Codec, CodecContext, Dictionary, FormatContext, Fr
 import { countingFor, formatTimecode, parseTimecode } from '@/core/time/timecode';
 import type { DemoClip } from './clips';
 import { SceneryPainter } from './picture';
+import { DemoSound } from './sound';
 
 /**
  * Draws and encodes one demo clip into `folder`, unless the file is there.
@@ -77,6 +78,7 @@ async function writeClip(clip: DemoClip, path: string): Promise<void> {
   stream.avgFrameRate = encoder.framerate;
   if (clip.encoder === 'libx265') stream.codecpar.codecTag = 'hvc1';
   stream.metadata = Dictionary.fromObject({ timecode: clip.startTimecode });
+  const sound = clip.sound ? await DemoSound.add(output, clip.sound, clip.seed) : null;
   check(await output.openOutput(), 'opening the file', clip);
   check(await output.writeHeader(Dictionary.fromObject({ movflags: '+faststart' })), 'writing the header', clip);
 
@@ -103,11 +105,14 @@ async function writeClip(clip: DemoClip, path: string): Promise<void> {
     check(await encoder.sendFrame(frame), 'encoding', clip);
     frame.free();
     await drain();
+    await sound?.writeUntil(frameNumber + 1, clip.rate);
   }
   check(await encoder.sendFrame(null), 'finishing', clip);
   await drain();
+  await sound?.finish();
   check(await output.writeTrailer(), 'writing the trailer', clip);
   await output.closeOutput();
   output.freeContext();
   encoder.freeContext();
+  sound?.close();
 }

@@ -18,7 +18,14 @@ export interface VolumeFacts {
   readonly network?: { readonly server: string; readonly share: string } | null;
 }
 
-const mediaEndings = new Set(['.mov', '.mp4', '.m4v', '.mxf', '.mkv', '.avi', '.mts', '.m2ts', '.ts', '.webm', '.mpg', '.dv']);
+/** Endings of files in open media containers. */
+export const mediaEndings: ReadonlySet<string> = new Set(['.mov', '.mp4', '.m4v', '.mxf', '.mkv', '.avi', '.mts', '.m2ts', '.ts', '.webm', '.mpg', '.mpeg', '.vob', '.dv', '.ivf', '.nut', '.y4m']);
+
+/** Endings of files that lie beside media and are none. */
+const otherEndings = new Set(['.txt', '.xml', '.mhl', '.json', '.csv', '.pdf', '.md', '.jpg', '.jpeg', '.png', '.tif', '.tiff', '.bmp', '.gif', '.svg', '.ico', '.cube', '.edl', '.otio', '.zip', '.gz', '.tar', '.7z', '.iso', '.img', '.dmg', '.log', '.db', '.sqlite', '.exe', '.sh', '.html', '.css', '.js', '.ts', '.wav', '.bwf', '.aif', '.aiff', '.mp3', '.flac', '.ogg', '.doc', '.docx', '.xls', '.xlsx', '.rtf', '.srt', '.bin', '.tmp', '.bak', '.idx', '.dat']);
+
+/** Files at least so large with an ending that says nothing may be camera files of a closed form: they are listed with what is known. */
+const leastUnknownBytes = 1_000_000;
 
 /**
  * Checks that a folder can be a volume and reads its facts.
@@ -114,7 +121,10 @@ async function isRotational(device: string): Promise<boolean | null> {
   return null;
 }
 
-/** Paths of media files below a folder, relative to it, in order of name. Hidden and half-written files are left out. */
+/**
+ * Paths of media files below a folder, relative to it, in order of name, and of
+ * large files whose kind is not known. Hidden and half-written files are left out.
+ */
 export async function findMedia(folder: string): Promise<string[]> {
   const found: string[] = [];
   const visit = async (current: string): Promise<void> => {
@@ -122,7 +132,7 @@ export async function findMedia(folder: string): Promise<string[]> {
       if (entry.name.startsWith('.')) continue;
       const path = join(current, entry.name);
       if (entry.isDirectory()) await visit(path);
-      else if (entry.isFile() && mediaEndings.has(extname(entry.name).toLowerCase()) && !entry.name.includes('.partial.')) found.push(relative(folder, path));
+      else if (entry.isFile() && !entry.name.includes('.partial.') && (await mayBeMedia(path))) found.push(relative(folder, path));
     }
   };
   try {
@@ -131,4 +141,10 @@ export async function findMedia(folder: string): Promise<string[]> {
     throw new EngineError(fileErrorMessage(error, folder), { cause: error });
   }
   return found.sort();
+}
+
+async function mayBeMedia(path: string): Promise<boolean> {
+  const ending = extname(path).toLowerCase();
+  if (mediaEndings.has(ending)) return true;
+  return ending !== '' && !otherEndings.has(ending) && (await stat(path)).size >= leastUnknownBytes;
 }

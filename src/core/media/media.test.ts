@@ -3,7 +3,7 @@ import { rational } from '../time/rational';
 import { bytesPerSlot, dataRate } from './dataRate';
 import { codecLabel, containerLabel, formatLabel, pixelFormatFacts, profileLabel } from './format';
 import { encodeFrameCode, frameCodeBits, frameCodeLayout, highestFrameNumber, readFrameCode } from './frameCode';
-import { frameStructure, frameStructureLabel, isDisposableH264, isDisposableHevc } from './frameStructure';
+import { frameStructure, frameStructureLabel } from './frameStructure';
 import { decodePacketTable, encodePacketTable, packetTableFrom, type PacketRow } from './packetTable';
 
 const row = (pts: number, key = false, type: PacketRow['type'] = 'P'): PacketRow => ({ offset: pts * 100, size: 10 + pts, pts, dts: pts, key, disposable: type === 'B', type });
@@ -25,19 +25,10 @@ test('a packet table survives packing, also from a view into a larger buffer', (
 });
 
 test('the frame structure is read off the table', () => {
-  expect(frameStructure(longGop)).toEqual({ intra: false, keyInterval: { min: 7, mean: 7, max: 7 }, hasBFrames: true, reorderDepth: 1 });
+  expect(frameStructure(longGop)).toEqual({ intra: false, keyInterval: { min: 7, mean: 7, max: 7 }, hasBFrames: true, reorderDepth: 1, openGop: false, referenceDepth: null });
   expect(frameStructureLabel(frameStructure(longGop))).toBe('Long-GOP, key every 7, B-frames');
   expect(frameStructureLabel(frameStructure(packetTableFrom([row(0, true, 'I'), row(1, true, 'I')])))).toBe('Intra');
   expect(frameStructureLabel(frameStructure(packetTableFrom([row(0, true, 'I'), row(1)])))).toBe('Long-GOP, one key frame');
-});
-
-test('disposable frames are told by their NAL header', () => {
-  expect(isDisposableH264(Uint8Array.from([0, 0, 0, 2, 0x01, 0]), 4)).toBe(true); // nal_ref_idc 0, slice
-  expect(isDisposableH264(Uint8Array.from([0, 0, 0, 2, 0x06, 0, 0, 0, 0, 2, 0x41, 0]), 4)).toBe(false); // SEI, then a reference slice
-  expect(isDisposableH264(Uint8Array.from([0, 0, 1, 0x01, 0]), 0)).toBe(true); // Annex B
-  expect(isDisposableHevc(Uint8Array.from([0, 0, 0, 2, 0x00, 1]), 4)).toBe(true); // TRAIL_N
-  expect(isDisposableHevc(Uint8Array.from([0, 0, 0, 2, 0x02, 1]), 4)).toBe(false); // TRAIL_R
-  expect(isDisposableH264(new Uint8Array(0), 4)).toBe(false);
 });
 
 test('peak is the largest second, mean the whole', () => {

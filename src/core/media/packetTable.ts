@@ -15,7 +15,7 @@ export interface PacketTable {
   readonly offset: Float64Array;
   /** Bytes of the packet. */
   readonly size: Uint32Array;
-  /** Presentation time in units of the clip's time base. */
+  /** Presentation time in units of the clip's time base; NaN where the container has none. */
   readonly pts: Float64Array;
   /** Decode time in units of the clip's time base; NaN where the container has none. */
   readonly dts: Float64Array;
@@ -37,9 +37,14 @@ export interface PacketRow {
   type: FrameType;
 }
 
-/** Builds the columns from rows in decode order and ranks them by pts. Equal pts keep their decode order. */
+/**
+ * Builds the columns from rows in decode order and ranks them by pts. Equal pts
+ * keep their decode order; a frame without one stands at its decode time, or behind the one before it.
+ */
 export function packetTableFrom(rows: readonly PacketRow[]): PacketTable {
-  const displayOrder = rows.map((_, index) => index).sort((a, b) => (rows[a]?.pts ?? 0) - (rows[b]?.pts ?? 0) || a - b);
+  let last = 0;
+  const times = rows.map(({ pts, dts }) => (last = Number.isFinite(pts) ? pts : Number.isFinite(dts) ? dts : last));
+  const displayOrder = rows.map((_, index) => index).sort((a, b) => (times[a] ?? 0) - (times[b] ?? 0) || a - b);
   const slot = new Uint32Array(rows.length);
   displayOrder.forEach((decodeIndex, rank) => { slot[decodeIndex] = rank; });
   return {

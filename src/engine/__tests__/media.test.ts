@@ -10,7 +10,7 @@ import { smallClip, workFolder } from './testTrial';
 test('a clip is known for what it is', async () => {
   const intra = await probeClip(await smallClip(smallIntra));
   expect(intra).toMatchObject({ frames: 240, startTimecode: '01:00:00:00', problem: null, structure: { intra: true } });
-  expect(formatLabel(intra.format)).toBe('Motion JPEG 8-bit 4:2:2, 480x270');
+  expect(formatLabel(intra.format)).toBe('Motion JPEG Baseline 8-bit 4:2:2, 480x270');
 
   const longGop = await probeClip(await smallClip(smallLongGop));
   expect(longGop.structure).toMatchObject({ intra: false, hasBFrames: true, keyInterval: { min: 24, max: 24 } });

@@ -1,13 +1,17 @@
 import { createHash } from 'node:crypto';
 import { open } from 'node:fs/promises';
-import { AVERROR_EOF, AVMEDIA_TYPE_VIDEO, AV_LOG_FATAL, AV_PKT_FLAG_DISPOSABLE, type AVPixelFormat } from 'node-av/constants';
-import { avGetCodecName, avGetPixFmtName, Codec, FormatContext, Log, Packet, type Stream } from 'node-av/lib';
+import { AVERROR_EOF, AVMEDIA_TYPE_VIDEO, AV_CODEC_ID_NONE, AV_LOG_FATAL, AV_PKT_FLAG_DISCARD, AV_PKT_FLAG_DISPOSABLE, AVSEEK_FLAG_BACKWARD } from 'node-av/constants';
+import { avGetCodecName, Codec, FormatContext, Log, Packet, type Stream } from 'node-av/lib';
 import { bytesPerSlot, dataRate } from '@/core/media/dataRate';
 import { codecLabel, containerLabel, pixelFormatFacts, profileLabel, type Format } from '@/core/media/format';
-import { frameStructure, isDisposableH264, isDisposableHevc, type FrameStructure, type NalLengthSize } from '@/core/media/frameStructure';
-import { packetTableFrom, type FrameType, type PacketRow, type PacketTable } from '@/core/media/packetTable';
+import { headerReader, type HeaderReader } from '@/core/media/frameHeaders';
+import { frameStructure, type FrameStructure } from '@/core/media/frameStructure';
+import type { ClipIdentity } from '@/core/media/identity';
+import { packetTableFrom, type PacketRow, type PacketTable } from '@/core/media/packetTable';
+import { referenceDepth } from '@/core/media/referenceDepth';
 import { rational, type Rational } from '@/core/time/rational';
 import { EngineError } from '../errors';
+import { FirstFrame, identityOf, pixelFormatName, readIsoLayout, type IsoLayout } from './identify';
 
 /** What a decoder must be told before the first packet. */
 export interface CodecSetup {
@@ -27,6 +31,7 @@ export interface CodecSetup {
 export interface ProbedClip {
   readonly format: Format;
   readonly structure: FrameStructure;
+  readonly identity: ClipIdentity;
   readonly frames: number;
   readonly timeBase: Rational;
   readonly startTimecode: string | null;
@@ -59,11 +64,15 @@ export async function contentHash(path: string): Promise<string> {
   }
 }
 
+/** Packets between two words of progress. */
+const packetsPerReport = 2_000;
+
 /**
  * Reads a media file's identity and indexes its picture packets.
+ * @param onProgress called now and then with the bytes passed so far
  * @throws EngineError when the file is no media file, is damaged, or has no moving picture
  */
-export async function probeClip(path: string): Promise<ProbedClip> {
+export async function probeClip(path: string, onProgress: (bytes: number) => void = () => undefined): Promise<ProbedClip> {
   Log.setLevel(AV_LOG_FATAL);
   const input = new FormatContext();
   if ((await input.openInput(path)) < 0) {
@@ -71,80 +80,114 @@ export async function probeClip(path: string): Promise<ProbedClip> {
   }
   try {
     await input.findStreamInfo();
-    const stream = input.streams[input.findBestStream(AVMEDIA_TYPE_VIDEO)];
+    const stream = pictureStream(input);
     if (!stream) throw new EngineError(`${path} holds no moving picture.`);
-    const rows = await readPackets(input, stream);
-    if (rows.length === 0) throw new EngineError(`${path} holds no picture frames.`);
-    return await describe(path, input, stream, packetTableFrom(rows));
+    const layout = await readIsoLayout(path);
+    const indexed = await indexPackets(input, stream, onProgress);
+    if (indexed.rows.length === 0) throw new EngineError(`${path} holds no picture frames.`);
+    return await describe(path, input, stream, layout, indexed);
   } finally {
     await input.closeInput();
   }
 }
 
-async function readPackets(input: FormatContext, stream: Stream): Promise<PacketRow[]> {
-  const disposable = disposableTest(stream);
-  const rows: PacketRow[] = [];
-  const packet = new Packet();
-  packet.alloc();
-  for (;;) {
-    const code = await input.readFrame(packet);
-    if (code === AVERROR_EOF || code < 0) break;
-    if (packet.streamIndex === stream.index) rows.push(rowOf(packet, disposable));
-    packet.unref();
-  }
-  packet.free();
-  return rows;
+/** The best picture stream; one of an unknown codec where there is no other. */
+function pictureStream(input: FormatContext): Stream | null {
+  const best = input.streams[input.findBestStream(AVMEDIA_TYPE_VIDEO)];
+  return best ?? input.streams.find(({ codecpar }) => codecpar.codecType === AVMEDIA_TYPE_VIDEO) ?? null;
 }
 
-function rowOf(packet: Packet, disposable: ((data: Uint8Array) => boolean) | null): PacketRow {
-  const isDisposable = packet.hasFlags(AV_PKT_FLAG_DISPOSABLE) || (disposable !== null && packet.data !== null && disposable(packet.data));
+interface Indexed {
+  readonly rows: readonly PacketRow[];
+  readonly first: FirstFrame;
+  /** Coded frames that an edit list hides. */
+  readonly framesCut: number;
+  /** The file ended in an error, not at its end. */
+  readonly brokeOff: boolean;
+}
+
+async function indexPackets(input: FormatContext, stream: Stream, onProgress: (bytes: number) => void): Promise<Indexed> {
+  const { index: wanted, codecpar } = stream;
+  const header = headerReader(avGetCodecName(codecpar.codecId) ?? '', codecpar.extradata ?? new Uint8Array(0));
+  const rows: PacketRow[] = [];
+  const first = new FirstFrame(stream);
+  const packet = new Packet();
+  packet.alloc();
+  let framesCut = 0;
+  let bytes = 0;
+  let code = 0;
+  try {
+    for (let count = 1; (code = input.readFrameSync(packet)) >= 0; count++) {
+      bytes += packet.size;
+      if (packet.streamIndex === wanted) {
+        if (first.wantsMore) first.feed(packet);
+        if (packet.hasFlags(AV_PKT_FLAG_DISCARD)) framesCut++;
+        rows.push(rowOf(packet, header));
+      }
+      packet.unref();
+      if (count % packetsPerReport === 0) {
+        onProgress(bytes);
+        await new Promise(setImmediate);
+      }
+    }
+    if (first.wantsMore) first.feed(null);
+  } finally {
+    first.close();
+    packet.free();
+  }
+  return { rows, first, framesCut, brokeOff: code !== AVERROR_EOF };
+}
+
+/** Nothing is noted of a time that the container does not give. */
+const noTime = -(2n ** 63n);
+const timeOf = (time: bigint) => (time === noTime ? Number.NaN : Number(time));
+
+function rowOf(packet: Packet, header: HeaderReader | null): PacketRow {
+  const found = header && packet.data ? header(packet.data) : null;
+  const disposable = packet.hasFlags(AV_PKT_FLAG_DISPOSABLE) || (found?.disposable ?? false);
+  const guess = packet.isKeyframe ? 'I' : disposable || packet.pts < packet.dts ? 'B' : 'P';
   return {
-    offset: Number(packet.pos), size: packet.size, pts: Number(packet.pts), dts: Number(packet.dts),
-    key: packet.isKeyframe, disposable: isDisposable, type: typeOf(packet, isDisposable),
+    offset: Number(packet.pos), size: packet.size, pts: timeOf(packet.pts), dts: timeOf(packet.dts),
+    key: packet.isKeyframe, disposable, type: found && found.type !== '?' ? found.type : guess,
   };
 }
 
-/** Frame type as far as the packet shows it: key frames are I; frames nothing refers to are B. */
-function typeOf(packet: Packet, disposable: boolean): FrameType {
-  if (packet.isKeyframe) return 'I';
-  return disposable || packet.pts < packet.dts ? 'B' : 'P';
-}
-
-function disposableTest(stream: Stream): ((data: Uint8Array) => boolean) | null {
-  const name = avGetCodecName(stream.codecpar.codecId);
-  const extradata = stream.codecpar.extradata;
-  const lengthSize = (field: number): NalLengthSize => (extradata?.[0] === 1 ? ((((extradata[field] ?? 3) & 3) + 1) as NalLengthSize) : 0);
-  if (name === 'h264') return (data) => isDisposableH264(data, lengthSize(4));
-  if (name === 'hevc') return (data) => isDisposableHevc(data, lengthSize(21));
-  return null;
-}
-
-async function describe(path: string, input: FormatContext, stream: Stream, packets: PacketTable): Promise<ProbedClip> {
+async function describe(path: string, input: FormatContext, stream: Stream, layout: IsoLayout, { rows, first, framesCut, brokeOff }: Indexed): Promise<ProbedClip> {
   const { codecpar } = stream;
+  const packets = packetTableFrom(rows);
   const codecName = avGetCodecName(codecpar.codecId) ?? 'unknown';
   const rate = rationalRate(stream);
-  const pixelFormatName = avGetPixFmtName(codecpar.format as AVPixelFormat) ?? 'unknown';
+  const startTimecode = timecodeOf(input);
   const { meanBitsPerSecond, peakBitsPerSecond } = dataRate(bytesPerSlot(packets), rate);
+  const missingFrames = await countMissing(path, stream, packets, layout, brokeOff);
   return {
     format: {
       container: containerLabel(input.iformat?.name ?? 'unknown', path),
-      codec: codecLabel(codecName), profile: profileLabel(codecName, codecpar.profile),
-      ...pixelFormatFacts(pixelFormatName), width: codecpar.width, height: codecpar.height, rate,
+      codec: codecpar.codecId === AV_CODEC_ID_NONE ? `unknown codec "${codecpar.codecTagString ?? '?'}"` : codecLabel(codecName),
+      profile: profileLabel(codecName, codecpar.profile) ?? profileOfLibrary(stream),
+      ...pixelFormatFacts(pixelFormatName(stream, first)), width: codecpar.width, height: codecpar.height, rate,
     },
-    structure: frameStructure(packets),
+    structure: frameStructure(packets, referenceDepth(codecName, codecpar.extradata ?? new Uint8Array(0))),
+    identity: identityOf({ input, stream, packets, first, layout, framesCut, missingFrames, startTimecode }),
     frames: packets.length,
     timeBase: rational(stream.timeBase.num, stream.timeBase.den),
-    startTimecode: timecodeOf(input),
+    startTimecode,
     meanBitsPerSecond, peakBitsPerSecond,
     setup: {
-      codecId: codecpar.codecId, codecTag: codecpar.codecTag, pixelFormat: codecpar.format, width: codecpar.width, height: codecpar.height,
+      codecId: codecpar.codecId, codecTag: codecpar.codecTag, pixelFormat: first.pixelFormat ?? codecpar.format, width: codecpar.width, height: codecpar.height,
       profile: codecpar.profile, level: codecpar.level, bitsPerCodedSample: codecpar.bitsPerCodedSample,
       extradata: codecpar.extradata?.toString('base64') ?? null,
     },
     packets,
     contentHash: await contentHash(path),
-    problem: await findProblem(path, input, stream, packets, codecName),
+    problem: await findProblem(path, input, stream, packets, first, missingFrames),
   };
+}
+
+/** The codec library's own name of a profile. */
+function profileOfLibrary({ codecpar }: Stream): string | null {
+  const known = Codec.findDecoder(codecpar.codecId)?.profiles?.find(({ profile }) => profile === codecpar.profile) as { name?: string } | undefined;
+  return known?.name ?? null;
 }
 
 function rationalRate(stream: Stream): Rational {
@@ -160,33 +203,66 @@ function timecodeOf(input: FormatContext): string | null {
   return input.metadata?.get('timecode') ?? null;
 }
 
-async function findProblem(path: string, input: FormatContext, stream: Stream, packets: PacketTable, codecName: string): Promise<string | null> {
-  if (!Codec.findDecoder(stream.codecpar.codecId)) return `No decoder for ${codecLabel(codecName)} here. Its rates can be planned with; it cannot be played.`;
+const mostReorder = 4;
+
+/** Frames that the container promises and that are not in the file. What an edit list leaves out is not missing. */
+async function countMissing(path: string, stream: Stream, packets: PacketTable, layout: IsoLayout, brokeOff: boolean): Promise<number> {
   const handle = await open(path, 'r');
+  const { size } = await handle.stat().finally(() => handle.close());
+  const beyond = packets.offset.filter((offset, i) => offset + (packets.size[i] ?? 0) > size).length;
+  // One edit that skips a few frames' time makes up for frames shown out of coding order and leaves none out.
+  const frameTicks = (stream.timeBase.den * stream.avgFrameRate.den) / Math.max(1, stream.timeBase.num * stream.avgFrameRate.num);
+  const edited = layout.edits.length > 1 || layout.edits.some(({ mediaTime }) => mediaTime > mostReorder * frameTicks);
+  return edited && !brokeOff ? beyond : Math.max(beyond, Number(stream.nbFrames) - packets.length, 0);
+}
+
+async function findProblem(path: string, input: FormatContext, stream: Stream, packets: PacketTable, first: FirstFrame, missingFrames: number): Promise<string | null> {
+  const codecName = avGetCodecName(stream.codecpar.codecId) ?? 'unknown';
+  if (!Codec.findDecoder(stream.codecpar.codecId)) {
+    return stream.codecpar.codecId === AV_CODEC_ID_NONE
+      ? `Its codec "${stream.codecpar.codecTagString ?? '?'}" is not known here: a closed camera raw form, or something newer than this codec library. Convert it with its maker’s software.`
+      : `No decoder for ${codecLabel(codecName)} here. Its rates can be planned with; it cannot be played.`;
+  }
+  if (missingFrames > 0) return `Cut short: the last ${missingFrames} frames lie beyond the end of the file. Copy it again from its source.`;
+  if (first.problem !== null) return `${first.problem} The file is damaged or of a kind this codec library does not know. Copy it again from its source.`;
+  if (packets.offset.some((offset) => offset < 0)) return 'The container does not say where its packets lie, so they cannot be read by byte range.';
+  const shift = await packetShift(path, input, stream);
+  if (shift === null) return 'The container splits its packets, so they cannot be read by byte range. Rewrap it to MOV or MP4 to measure it.';
+  packets.offset.forEach((offset, row) => { packets.offset[row] = offset + shift; });
+  return null;
+}
+
+/** Bytes that a container may put in front of a packet's data: keys and lengths. */
+const mostShift = 64;
+const comparedPackets = 4;
+const comparedBytes = 48;
+
+/**
+ * How far behind the place that the container tells the data of a packet begins,
+ * found by comparing a few with the file: MXF tells where a packet's key lies.
+ * Null when packets do not lie in one piece, as where headers are interleaved with them.
+ */
+async function packetShift(path: string, input: FormatContext, stream: Stream): Promise<number | null> {
+  const handle = await open(path, 'r');
+  const packet = new Packet();
+  packet.alloc();
   try {
-    const { size } = await handle.stat();
-    const missing = packets.offset.filter((offset, i) => offset + (packets.size[i] ?? 0) > size).length;
-    const absent = Math.max(missing, Number(stream.nbFrames) - packets.length);
-    if (absent > 0) return `Cut short: the last ${absent} frames lie beyond the end of the file. Copy it again from its source.`;
-    if (packets.offset.some((offset) => offset < 0)) return 'The container does not say where its packets lie, so they cannot be read by byte range.';
-    // Containers that interleave headers into packets cannot be read by byte range: compare a few.
-    await input.seekFrame(stream.index, 0n);
-    const packet = new Packet();
-    packet.alloc();
-    for (let compared = 0; compared < 4 && (await input.readFrame(packet)) >= 0;) {
-      if (packet.streamIndex !== stream.index || !packet.data) {
-        packet.unref();
-        continue;
+    await input.seekFrame(stream.index, 0n, AVSEEK_FLAG_BACKWARD);
+    let shift: number | null = null;
+    for (let compared = 0; compared < comparedPackets && (await input.readFrame(packet)) >= 0;) {
+      if (packet.streamIndex === stream.index && packet.data) {
+        const bytes = Buffer.alloc(packet.size + mostShift);
+        await handle.read(bytes, 0, bytes.length, Number(packet.pos));
+        const at: number = shift ?? bytes.subarray(0, mostShift + comparedBytes).indexOf(packet.data.subarray(0, comparedBytes));
+        if (at < 0 || !bytes.subarray(at, at + packet.size).equals(packet.data)) return null;
+        shift = at;
+        compared++;
       }
-      const bytes = Buffer.alloc(packet.size);
-      await handle.read(bytes, 0, bytes.length, Number(packet.pos));
-      if (!bytes.equals(packet.data)) return 'The container splits its packets, so they cannot be read by byte range. Rewrap it to MOV or MP4 to measure it.';
       packet.unref();
-      compared++;
     }
-    packet.free();
-    return null;
+    return shift ?? 0;
   } finally {
+    packet.free();
     await handle.close();
   }
 }

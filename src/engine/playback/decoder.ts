@@ -15,6 +15,32 @@ export interface DecoderOptions {
 /** How a decoder's threads share the work. */
 const threadKinds = { frames: 'frame by frame', slices: 'within a frame', none: 'none' } as const;
 
+/**
+ * A decoder's context set up for a clip, not opened yet.
+ * @throws EngineError when there is no decoder
+ */
+export function decoderContext(setup: CodecSetup): { context: CodecContext; codec: Codec } {
+  const codec = Codec.findDecoder(setup.codecId as AVCodecID);
+  if (!codec) throw new EngineError('There is no decoder for this clip on this rig. Choose another clip, or a rendition of it.');
+  const parameters = new CodecParameters();
+  parameters.alloc();
+  Object.assign(parameters, {
+    codecType: AVMEDIA_TYPE_VIDEO, codecId: setup.codecId, codecTag: setup.codecTag, width: setup.width, height: setup.height,
+    format: setup.pixelFormat as AVPixelFormat, profile: setup.profile as AVProfile, level: setup.level, bitsPerCodedSample: setup.bitsPerCodedSample,
+    extradata: setup.extradata ? Buffer.from(setup.extradata, 'base64') : null,
+  });
+  const context = new CodecContext();
+  context.allocContext3(codec);
+  context.parametersToContext(parameters);
+  parameters.free();
+  return { context, codec };
+}
+
+/** Says that a decoder would not open. */
+export function refusedClip(codec: Codec, code: number): EngineError {
+  return new EngineError(`The decoder ${codec.name} refused this clip (code ${code}). Check that the file is whole.`);
+}
+
 /** A packet with its own copy of a frame's coded bytes, its slot as timestamp. The caller frees it. */
 export function packetOf(data: Buffer, slot: number, key: boolean): Packet {
   const packet = new Packet();
@@ -33,26 +59,14 @@ export class Decoder {
 
   /** @throws EngineError when there is no decoder or it refuses the stream */
   static async open(setup: CodecSetup, options: DecoderOptions): Promise<Decoder> {
-    const codec = Codec.findDecoder(setup.codecId as AVCodecID);
-    if (!codec) throw new EngineError('There is no decoder for this clip on this rig. Choose another clip, or a proxy of it.');
-    const parameters = new CodecParameters();
-    parameters.alloc();
-    Object.assign(parameters, {
-      codecType: AVMEDIA_TYPE_VIDEO, codecId: setup.codecId, codecTag: setup.codecTag, width: setup.width, height: setup.height,
-      format: setup.pixelFormat as AVPixelFormat, profile: setup.profile as AVProfile, level: setup.level, bitsPerCodedSample: setup.bitsPerCodedSample,
-      extradata: setup.extradata ? Buffer.from(setup.extradata, 'base64') : null,
-    });
-    const context = new CodecContext();
-    context.allocContext3(codec);
-    context.parametersToContext(parameters);
+    const { context, codec } = decoderContext(setup);
     context.pktTimebase = new Rational(options.rate.den, options.rate.num);
     context.threadCount = options.threads || availableParallelism();
     const slices = codec.hasCapabilities(AV_CODEC_CAP_SLICE_THREADS);
     const frames = codec.hasCapabilities(AV_CODEC_CAP_FRAME_THREADS);
     context.threadType = (options.lowDelay && slices ? FF_THREAD_SLICE : FF_THREAD_FRAME | FF_THREAD_SLICE) as AVThreadType;
     const code = await context.open2(codec);
-    parameters.free();
-    if (code < 0) throw new EngineError(`The decoder ${codec.name} refused this clip (code ${code}). Check that the file is whole.`);
+    if (code < 0) throw refusedClip(codec, code);
     const kind = options.lowDelay && slices ? threadKinds.slices : frames ? threadKinds.frames : slices ? threadKinds.slices : threadKinds.none;
     return new Decoder(context, codec.name ?? 'unknown', context.threadCount, kind);
   }

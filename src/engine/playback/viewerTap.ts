@@ -1,5 +1,6 @@
-import { AV_PIX_FMT_RGBA, AV_PIX_FMT_YUVJ420P, FF_ENCODER_MJPEG, SWS_POINT } from 'node-av/constants';
-import { Codec, CodecContext, Frame, Packet, Rational, SoftwareScaleContext } from 'node-av/lib';
+import { AV_PIX_FMT_RGBA, AV_PIX_FMT_YUVJ420P, SWS_POINT } from 'node-av/constants';
+import { Packet, SoftwareScaleContext, type CodecContext, type Frame } from 'node-av/lib';
+import { jpegFrame, openJpegEncoder } from '../media/jpeg';
 import type { ProcessedPicture } from './processor';
 
 const viewerWidth = 480;
@@ -58,23 +59,8 @@ export class ViewerTap {
     const height = Math.round((width * picture.height) / picture.width) & ~1;
     const scaler = new SoftwareScaleContext();
     scaler.getContext(picture.width, picture.height, AV_PIX_FMT_RGBA, width, height, AV_PIX_FMT_YUVJ420P, SWS_POINT);
-    const codec = Codec.findEncoderByName(FF_ENCODER_MJPEG);
-    const encoder = new CodecContext();
-    encoder.allocContext3(codec);
-    encoder.width = width;
-    encoder.height = height;
-    encoder.pixelFormat = AV_PIX_FMT_YUVJ420P;
-    encoder.timeBase = new Rational(1, 25);
-    encoder.threadCount = 1;
-    encoder.qMin = encoder.qMax = 6;
-    await encoder.open2(codec);
-    const target = new Frame();
-    target.alloc();
-    target.width = width;
-    target.height = height;
-    target.format = AV_PIX_FMT_YUVJ420P;
-    target.pts = 0n;
-    target.getBuffer();
+    const encoder = await openJpegEncoder(width, height, 6);
+    const target = jpegFrame(width, height);
     this.scaler = scaler;
     this.encoder = encoder;
     this.target = target;

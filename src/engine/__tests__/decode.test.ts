@@ -1,0 +1,110 @@
+import { mkdir, symlink, writeFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import { encodePacketTable } from '@/core/media/packetTable';
+import { summariseRate, summariseSupport, type DecodePass, type FrameCosts, type SeekCost, type StreamsStep } from '@/core/decode/result';
+import { smallIntra, smallLongGop, smallTenBit } from '@/demo/smallClips';
+import type { DemoClip } from '@/demo/clips';
+import { readGraphics, whatIsMissing } from '../decode/devices';
+import type { DecodeSettings } from '../decode/spec';
+import type { DecodeCores } from '@/core/decode/result';
+import { DecodeHost } from '@/server/runner/decodeHost';
+import { FrameReader } from '../media/frameReader';
+import { probeClip } from '../media/probe';
+import { noteFrame } from '../rendition/notes';
+import { smallClip, workFolder } from './testTrial';
+
+async function run(clip: DemoClip, settings: DecodeSettings, cores: DecodeCores, during?: (host: DecodeHost) => void) {
+  const path = await smallClip(clip);
+  const probed = await probeClip(path);
+  const told = { passes: [] as DecodePass[], costs: null as FrameCosts | null, seeks: [] as SeekCost[], memory: null as number | null, steps: [] as StreamsStep[] };
+  const host = new DecodeHost(join(await workFolder(), 'build', 'decode.mjs'), { path, setup: probed.setup, format: probed.format, packets: encodePacketTable(probed.packets), settings, cores }, {
+    onProgress: () => undefined, onPass: (pass) => { told.passes.push(pass); during?.(host); }, onCosts: (costs) => { told.costs = costs; }, onSeeks: (seeks) => { told.seeks.push(...seeks); }, onMemory: (bytes) => { told.memory = bytes; }, onStreams: (step) => { told.steps.push(step); },
+  }, 20_000);
+  return { end: await host.ended, probed, ...told };
+}
+
+test('a decode rate on one core: one thread, costs by type, and passes as many as asked', async () => {
+  const { end, passes, costs, probed } = await run(smallLongGop, { kind: 'rate', passSeconds: 0.3, passes: 2 }, 'one');
+  expect(end).toEqual({ kind: 'done' });
+  expect(passes).toHaveLength(2);
+  for (const pass of passes) expect(pass).toMatchObject({ cores: 'one', side: 'software', threads: 1, threadKind: 'none', onDevice: 0 });
+  expect(passes[0]!.cpuUs).toBeGreaterThan(passes[0]!.spanUs * 0.3); // it works all the time, on a core that it may share
+  expect([...new Set(costs!.type)].sort()).toEqual([1, 2, 3]);
+  const result = summariseRate({ passes, costs, seeks: [], memoryBytes: null, format: probed.format, meanBitsPerSecond: probed.meanBitsPerSecond });
+  expect(result.one!.framesPerSecond.median).toBeGreaterThan(25);
+  expect(result.byType.map(({ type }) => type)).toEqual(['I', 'P', 'B']);
+});
+
+test('on all cores: memory, and jumps that cost more the further they are from a key frame', async () => {
+  const { end, seeks, memory, passes } = await run(smallLongGop, { kind: 'rate', passSeconds: 0.3, passes: 1 }, 'all');
+  expect(end).toEqual({ kind: 'done' });
+  expect(passes[0]!.threads).toBeGreaterThanOrEqual(1);
+  expect(memory).toBeGreaterThanOrEqual(0);
+  expect(Math.min(...seeks.map(({ distance }) => distance))).toBe(0);
+  const cost = (of: (distance: number) => boolean) => { const found = seeks.filter(({ distance }) => of(distance)); return found.reduce((sum, { us }) => sum + us, 0) / found.length; };
+  expect(cost((distance) => distance > 16)).toBeGreaterThan(cost((distance) => distance < 8));
+});
+
+test('a stand-in gives its frames on its surface at its modelled time with little processor time', async () => {
+  const { end, passes } = await run(smallLongGop, { kind: 'support', deviceId: 'stand-in-neap', passSeconds: 0.3, mostPairs: 3 }, 'one');
+  expect(end).toEqual({ kind: 'done' });
+  expect(passes.map(({ side }) => side)).toEqual(['software', 'device', 'software', 'device', 'software', 'device']);
+  const result = summariseSupport(passes)!;
+  expect(result.onDevice).toBe(1);
+  expect(result.parts[0]!.cpuUsPerFrame.device).toBeLessThan(result.parts[0]!.cpuUsPerFrame.software);
+  for (const pass of passes.filter(({ side }) => side === 'device')) expect(pass.spanUs / (pass.frames - 1)).toBeGreaterThan(900); // never faster than its model
+});
+
+test('what a stand-in does not support falls back without a word, and is found out', async () => {
+  const { end, passes } = await run(smallTenBit, { kind: 'support', deviceId: 'stand-in-neap', passSeconds: 0.3, mostPairs: 3 }, 'one');
+  expect(end).toEqual({ kind: 'done' });
+  expect(summariseSupport(passes)).toMatchObject({ onDevice: 0, check: expect.stringMatching(/silent fallback|gain without device frames/) as string });
+  expect(passes.filter(({ side }) => side === 'device').map(({ decoder }) => decoder)).toEqual(['prores', 'prores', 'prores']);
+});
+
+test('a device that is not there is refused with words', async () => {
+  const { end } = await run(smallIntra, { kind: 'support', deviceId: 'device-none', passSeconds: 0.2, mostPairs: 3 }, 'all');
+  expect(end).toMatchObject({ kind: 'failed', message: expect.stringContaining('The decode device none cannot be opened') as string });
+});
+
+test('streams are ramped until one misses, and every step tells its time to spare', async () => {
+  const { end, steps } = await run(smallIntra, { kind: 'streams', rate: { num: 24, den: 1 }, scale: 'quarter', seconds: 1, mostStreams: 4 }, 'all');
+  expect(end).toEqual({ kind: 'done' });
+  expect(steps[0]).toMatchObject({ streams: 1 });
+  for (const step of steps) expect(step.clean).toBe(step.missed === 0 && step.leastSpareUs >= 0);
+  const impossible = await run(smallIntra, { kind: 'streams', rate: { num: 100_000, den: 1 }, scale: 'full', seconds: 1, mostStreams: 4 }, 'all');
+  expect(impossible.steps).toEqual([expect.objectContaining({ streams: 1, clean: false })]);
+});
+
+test('a cancelled trial ends cancelled and keeps its whole passes', async () => {
+  const { end, passes } = await run(smallIntra, { kind: 'rate', passSeconds: 0.2, passes: 20 }, 'all', (host) => host.cancel());
+  expect(end).toEqual({ kind: 'cancelled' });
+  expect(passes.length).toBeLessThan(20);
+});
+
+test.each([smallIntra, smallLongGop])('frames are found by their number, in any order and twice over', async (clip) => {
+  const path = await smallClip(clip);
+  const { packets, setup, format } = await probeClip(path);
+  const reader = await FrameReader.open({ path, packets, setup, rate: format.rate });
+  for (const slot of [0, 5, 6, 6, 50, 49, 3, 119, 24, 23]) {
+    const frame = await reader.frame(slot);
+    expect((await noteFrame(frame!)).code).toBe(slot);
+    frame!.free();
+  }
+  await reader.close();
+});
+
+test('what a decode device lacks is named, the first thing first', async () => {
+  const root = join(await workFolder(), 'graphics');
+  const device = join(root, 'sys/bus/pci/devices/0000:00:02.0');
+  expect(whatIsMissing(readGraphics(root))).toMatch(/^No device/);
+  await mkdir(device, { recursive: true });
+  await writeFile(join(device, 'class'), '0x030000\n');
+  expect(whatIsMissing(readGraphics(root))).toMatch(/^No driver: no kernel driver is bound to the display controller 0000:00:02.0/);
+  await symlink('/sys/bus/pci/drivers/some-driver', join(device, 'driver'));
+  expect(whatIsMissing(readGraphics(root))).toMatch(/^No device node/);
+  await mkdir(join(root, 'dev/dri'), { recursive: true });
+  await writeFile(join(root, 'dev/dri/renderD128'), '');
+  expect(whatIsMissing(readGraphics(root))).toMatch(/^The device node is there/);
+  expect(whatIsMissing({ controllers: [], nodes: [{ path: '/dev/dri/renderD128', allowed: false }] })).toMatch(/^No permission: this user may not use \/dev\/dri\/renderD128/);
+});

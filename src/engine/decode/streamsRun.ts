@@ -1,0 +1,130 @@
+import { availableParallelism } from 'node:os';
+import type { StreamsStep } from '@/core/decode/result';
+import { decodePacketTable } from '@/core/media/packetTable';
+import { nextStreams } from '@/core/storage/ramp';
+import { toNumber } from '@/core/time/rational';
+import { monotonicUs, sleepUs } from '../clock';
+import { Decoder } from '../playback/decoder';
+import { Processor } from '../playback/processor';
+import { mostRampSteps } from '../storage/limits';
+import type { DecodeSpec, DecodeStreamsSettings, FromDecode } from './spec';
+import { freeWindow, loadWindow, type PacketWindow } from './window';
+
+/** Frames a stream may be ahead of its clock, as a player's buffer allows. */
+const depth = 6;
+const reportMs = 250;
+
+/**
+ * Ramps streams of one clip, each decoded from memory and brought to the playback
+ * raster, until a frame misses its slot. Every stream has its own decoder; the
+ * cores are shared out between them.
+ */
+export class StreamsRun {
+  private stopping = false;
+  private frames = 0;
+
+  constructor(private readonly spec: DecodeSpec, private readonly settings: DecodeStreamsSettings, private readonly tell: (message: FromDecode) => void) {}
+
+  stop(): void {
+    this.stopping = true;
+  }
+
+  get stopped(): boolean {
+    return this.stopping;
+  }
+
+  async run(): Promise<void> {
+    const table = decodePacketTable(this.spec.packets);
+    const window = await loadWindow(this.spec.path, table, Math.ceil(toNumber(this.settings.rate) * this.settings.seconds) + depth);
+    const done: StreamsStep[] = [];
+    try {
+      for (let next = nextStreams(done, this.settings.mostStreams, mostRampSteps); next !== null && !this.stopping; next = nextStreams(done, this.settings.mostStreams, mostRampSteps)) {
+        const step = await this.step(next, window, done.length);
+        if (this.stopping) return;
+        done.push(step);
+        this.tell({ type: 'streams', step });
+      }
+    } finally {
+      freeWindow(window);
+    }
+  }
+
+  private async step(streams: number, window: PacketWindow, index: number): Promise<StreamsStep> {
+    const clock = { startUs: Number.NaN, missed: 0, leastSpareUs: Infinity, frames: 0 };
+    const threads = Math.max(1, Math.floor(availableParallelism() / streams));
+    const playing = await Promise.all(Array.from({ length: streams }, () => Stream.open(this.spec, this.settings, window, threads)));
+    const reporter = setInterval(() => this.tell({ type: 'progress', progress: { note: `${streams} ${streams === 1 ? 'stream' : 'streams'}`, share: (index + 0.5) / mostRampSteps, frames: this.frames, framesPerSecond: 0, msLeft: null } }), reportMs);
+    try {
+      const total = Math.ceil(toNumber(this.settings.rate) * this.settings.seconds);
+      await Promise.all(playing.map((stream) => stream.fill(depth, () => { this.frames++; })));
+      clock.startUs = monotonicUs();
+      await Promise.all(playing.map((stream) => stream.play(clock, total, depth, () => { this.frames++; return this.stopping || clock.missed > 0; })));
+    } finally {
+      clearInterval(reporter);
+      for (const stream of playing) stream.close();
+    }
+    return { streams, frames: clock.frames, missed: clock.missed, clean: clock.missed === 0, leastSpareUs: Math.round(clock.leastSpareUs) };
+  }
+}
+
+interface Clock { startUs: number; missed: number; leastSpareUs: number; frames: number }
+
+/** One stream: its decoder, its place in the window, and how many frames it has ready. */
+class Stream {
+  private sent = 0;
+  private made = 0;
+
+  private constructor(private readonly decoder: Decoder, private readonly processor: Processor, private readonly window: PacketWindow, private readonly slotUs: number) {}
+
+  static async open({ setup }: DecodeSpec, { rate, scale }: DecodeStreamsSettings, window: PacketWindow, threads: number): Promise<Stream> {
+    const decoder = await Decoder.open(setup, { threads, lowDelay: false, rate });
+    return new Stream(decoder, new Processor(setup.width, setup.height, scale), window, (1e6 * rate.den) / rate.num);
+  }
+
+  /** Makes frames until `count` are ready. */
+  async fill(count: number, onFrame: () => void): Promise<void> {
+    while (this.made < count) {
+      await this.makeOne();
+      onFrame();
+    }
+  }
+
+  /** Plays against the clock; a frame made after its due time is missed. `ended` is asked after every frame. */
+  async play(clock: Clock, total: number, ahead: number, ended: () => boolean): Promise<void> {
+    while (this.made < total) {
+      await sleepUs(clock.startUs + (this.made - ahead) * this.slotUs - monotonicUs());
+      const slot = this.made;
+      await this.makeOne();
+      const spareUs = clock.startUs + slot * this.slotUs - monotonicUs();
+      clock.leastSpareUs = Math.min(clock.leastSpareUs, spareUs);
+      clock.frames++;
+      if (spareUs < 0) clock.missed++;
+      if (ended()) return;
+    }
+  }
+
+  private async makeOne(): Promise<void> {
+    const { packets } = this.window;
+    for (;;) {
+      const frame = await this.decoder.receive();
+      if (frame) {
+        this.processor.release(await this.processor.process(frame));
+        frame.free();
+        this.made++;
+        return;
+      }
+      const at = this.sent % packets.length;
+      const packet = packets[at]?.clone();
+      if (!packet) return;
+      packet.pts = packet.dts = BigInt(Math.floor(this.sent / packets.length) * this.window.period + (this.window.table.slot[at] ?? 0));
+      await this.decoder.send(packet);
+      packet.free();
+      this.sent++;
+    }
+  }
+
+  close(): void {
+    this.decoder.close();
+    this.processor.close();
+  }
+}

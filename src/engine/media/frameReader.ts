@@ -1,0 +1,130 @@
+import { open, type FileHandle } from 'node:fs/promises';
+import type { Frame } from 'node-av/lib';
+import { isKey, type PacketTable } from '@/core/media/packetTable';
+import type { Rational } from '@/core/time/rational';
+import { EngineError, fileErrorMessage } from '../errors';
+import { Decoder, packetOf } from '../playback/decoder';
+import type { CodecSetup } from './probe';
+
+/** What is needed to decode frames of an indexed clip. */
+export interface ClipSource {
+  readonly path: string;
+  readonly setup: CodecSetup;
+  readonly rate: Rational;
+  readonly packets: PacketTable;
+}
+
+/** Decode index of the packet that shows each slot. */
+export function packetOfSlot({ length, slot }: PacketTable): Uint32Array {
+  const rows = new Uint32Array(length);
+  for (let row = 0; row < length; row++) rows[slot[row] ?? 0] = row;
+  return rows;
+}
+
+/** Decode index of the key frame from which a slot is decoded: the last one that is coded and shown no later. */
+export function keyBefore(table: PacketTable, row: number): number {
+  const wanted = table.slot[row] ?? 0;
+  for (let at = row; at > 0; at--) if (isKey(table, at) && (table.slot[at] ?? 0) <= wanted) return at;
+  return 0;
+}
+
+/** Frames of a clip by their number, decoded from the key frame before; asking in order decodes none twice. */
+export class FrameReader {
+  private readonly rows: Uint32Array;
+  private decoder: Decoder | null = null;
+  private next = 0;
+  private ended = false;
+  /** The last slot that was asked for. */
+  private passed = -1;
+  private readonly ahead = new Map<number, Frame>();
+
+  private constructor(private readonly source: ClipSource, private readonly file: FileHandle) {
+    this.rows = packetOfSlot(source.packets);
+  }
+
+  /** @throws EngineError when the file cannot be opened */
+  static async open(source: ClipSource): Promise<FrameReader> {
+    const file = await open(source.path, 'r').catch((error: unknown) => { throw new EngineError(fileErrorMessage(error, source.path), { cause: error }); });
+    return new FrameReader(source, file);
+  }
+
+  /**
+   * The frame shown at a slot, or null when the decoder gives none for it. The caller frees it.
+   * @throws EngineError when the data cannot be decoded
+   */
+  async frame(slot: number): Promise<Frame | null> {
+    const { packets } = this.source;
+    const row = this.rows[slot] ?? 0;
+    const key = keyBefore(packets, row);
+    const waiting = this.take(slot);
+    if (waiting) {
+      this.passed = slot;
+      return waiting;
+    }
+    // Going on is cheaper than beginning again at a key frame behind; what was given or passed over does not come again.
+    if (!this.decoder || this.ended || slot <= this.passed || key > this.next) await this.begin(key);
+    this.passed = slot;
+    while (!this.ended) {
+      await this.feed();
+      const found = this.take(slot);
+      if (found) return found;
+      if (this.ahead.size > 64 && this.next > row + 64) return null;
+    }
+    return this.take(slot);
+  }
+
+  private take(slot: number): Frame | null {
+    const found = this.ahead.get(slot) ?? null;
+    for (const [number, frame] of this.ahead) {
+      if (number > slot) continue;
+      if (number < slot) frame.free();
+      this.ahead.delete(number);
+    }
+    return found;
+  }
+
+  private async begin(key: number): Promise<void> {
+    this.clear();
+    this.decoder = await Decoder.open(this.source.setup, { threads: 0, lowDelay: true, rate: this.source.rate });
+    this.next = key;
+    this.ended = false;
+  }
+
+  private async feed(): Promise<void> {
+    const { decoder } = this;
+    const { packets } = this.source;
+    if (!decoder) return;
+    if (this.next >= packets.length) {
+      await decoder.send(null);
+      this.ended = true;
+    } else {
+      const data = Buffer.alloc(packets.size[this.next] ?? 0);
+      await this.file.read(data, 0, data.length, packets.offset[this.next]);
+      const packet = packetOf(data, packets.slot[this.next] ?? 0, isKey(packets, this.next));
+      try {
+        // One that is refused is done without: what follows may still be whole.
+        await decoder.send(packet).catch(() => true);
+      } finally {
+        packet.free();
+      }
+      this.next++;
+    }
+    for (let frame = await decoder.receive(); frame; frame = await decoder.receive()) {
+      const number = Number(frame.pts);
+      this.ahead.get(number)?.free();
+      this.ahead.set(number, frame);
+    }
+  }
+
+  private clear(): void {
+    for (const frame of this.ahead.values()) frame.free();
+    this.ahead.clear();
+    this.decoder?.close();
+    this.decoder = null;
+  }
+
+  async close(): Promise<void> {
+    this.clear();
+    await this.file.close();
+  }
+}

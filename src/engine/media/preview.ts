@@ -1,0 +1,191 @@
+import { AVDISCARD_ALL, AVMEDIA_TYPE_AUDIO, AV_PIX_FMT_GRAY8, AV_PIX_FMT_YUVJ420P, SWS_AREA, type AVPixelFormat } from 'node-av/constants';
+import { avGetSampleFmtName, Codec, CodecContext, FormatContext, Frame, Packet, SoftwareScaleContext } from 'node-av/lib';
+import { fingerprintPlaces, hashBytes, hashRaster, pictureHash } from '@/core/media/fingerprint';
+import { toNumber } from '@/core/time/rational';
+import { monotonicUs } from '../clock';
+import { FrameReader, type ClipSource } from './frameReader';
+import { encodeJpeg, jpegFrame } from './jpeg';
+
+/** Thumbnails side by side, and what a player shows of the sound. Times tell what making them cost. */
+export interface Preview {
+  readonly strip: Uint8Array;
+  readonly tiles: number;
+  readonly tileWidth: number;
+  readonly tileHeight: number;
+  /** One hash for each place that gave a picture; empty when any did not. */
+  readonly fingerprint: Uint8Array;
+  readonly stripMs: number;
+  /** Peaks of the first audio track over the duration, 0 to 255; null without audio. */
+  readonly peaks: Uint8Array | null;
+  readonly audioMs: number;
+}
+
+const tileWidth = 160;
+const peakBins = 800;
+
+/** Makes a clip's thumbnails, fingerprint and audio peaks. @param pixelAspect shape of its pixels */
+export async function makePreview(source: ClipSource, pixelAspect: number, onProgress: () => void = () => undefined): Promise<Preview> {
+  const begun = monotonicUs();
+  const pictures = await makeStrip(source, pixelAspect, onProgress);
+  const drawn = monotonicUs();
+  const peaks = await audioPeaks(source.path, onProgress);
+  return { ...pictures, stripMs: (drawn - begun) / 1000, peaks, audioMs: (monotonicUs() - drawn) / 1000 };
+}
+
+async function makeStrip(source: ClipSource, pixelAspect: number, onProgress: () => void) {
+  const { width, height } = source.setup;
+  const tileHeight = Math.max(2, Math.round((tileWidth * height) / (width * pixelAspect) / 2) * 2);
+  const tiles = fingerprintPlaces.length;
+  const strip = jpegFrame(tileWidth * tiles, tileHeight);
+  fillBlack(strip);
+  const reader = await FrameReader.open(source);
+  const hashes: Uint8Array[] = [];
+  try {
+    for (const [index, place] of fingerprintPlaces.entries()) {
+      const frame = await reader.frame(Math.floor(place * source.packets.length));
+      onProgress();
+      if (!frame) continue;
+      hashes.push(pictureHash(await smallGrey(frame)));
+      await drawTile(strip, frame, index * tileWidth, tileHeight);
+      frame.free();
+    }
+    const complete = hashes.length === tiles;
+    const fingerprint = new Uint8Array(complete ? tiles * hashBytes : 0);
+    if (complete) hashes.forEach((hash, index) => fingerprint.set(hash, index * hashBytes));
+    return { strip: await encodeJpeg(strip), tiles, tileWidth, tileHeight, fingerprint };
+  } finally {
+    strip.free();
+    await reader.close();
+  }
+}
+
+function fillBlack(frame: Frame): void {
+  frame.data?.forEach((plane, index) => plane.fill(index === 0 ? 16 : 128));
+}
+
+/** A frame scaled into another of the given raster and format. The caller frees it. */
+async function scaled(source: Frame, width: number, height: number, format: AVPixelFormat): Promise<Frame> {
+  const target = new Frame();
+  target.alloc();
+  target.width = width;
+  target.height = height;
+  target.format = format;
+  target.getBuffer();
+  const context = new SoftwareScaleContext();
+  context.getContext(source.width, source.height, source.format as AVPixelFormat, width, height, format, SWS_AREA);
+  await context.scaleFrame(target, source);
+  context.freeContext();
+  return target;
+}
+
+/** Luma of a frame at the raster hashes are made from, line by line. */
+async function smallGrey(frame: Frame): Promise<Uint8Array> {
+  return greyAt(frame, hashRaster.width, hashRaster.height);
+}
+
+/** Luma of a frame scaled to `width` x `height`, line by line, 0 to 255. */
+export async function greyAt(frame: Frame, width: number, height: number): Promise<Uint8Array> {
+  const small = await scaled(frame, width, height, AV_PIX_FMT_GRAY8);
+  const luma = new Uint8Array(width * height);
+  const [plane] = small.data ?? [];
+  const stride = small.linesize[0] ?? width;
+  for (let line = 0; line < height; line++) plane?.copy(luma, line * width, line * stride, line * stride + width);
+  small.free();
+  return luma;
+}
+
+async function drawTile(strip: Frame, frame: Frame, left: number, height: number): Promise<void> {
+  const tile = await scaled(frame, tileWidth, height, AV_PIX_FMT_YUVJ420P);
+  const planes = strip.data ?? [];
+  (tile.data ?? []).slice(0, 3).forEach((from, index) => {
+    const shift = index === 0 ? 0 : 1;
+    const [lines, bytes] = [height >> shift, tileWidth >> shift];
+    for (let line = 0; line < lines; line++) {
+      const at = line * (tile.linesize[index] ?? bytes);
+      from.copy(planes[index] ?? Buffer.alloc(0), line * (strip.linesize[index] ?? 0) + (left >> shift), at, at + bytes);
+    }
+  });
+  tile.free();
+}
+
+/** Peaks of the first audio track; null when there is none or it cannot be decoded. Pictures are skipped without being read where the container allows it. */
+async function audioPeaks(path: string, onProgress: () => void): Promise<Uint8Array | null> {
+  const input = new FormatContext();
+  if ((await input.openInput(path)) < 0) return null;
+  const context = new CodecContext();
+  const packet = new Packet();
+  packet.alloc();
+  const frame = new Frame();
+  frame.alloc();
+  try {
+    await input.findStreamInfo();
+    const stream = input.streams[input.findBestStream(AVMEDIA_TYPE_AUDIO)];
+    const codec = stream && Codec.findDecoder(stream.codecpar.codecId);
+    if (!stream || !codec) return null;
+    for (const other of input.streams) if (other.index !== stream.index) other.discard = AVDISCARD_ALL;
+    context.allocContext3(codec);
+    context.parametersToContext(stream.codecpar);
+    if ((await context.open2(codec)) < 0) return null;
+    const seconds = stream.duration > 0n ? Number(stream.duration) * toNumber(stream.timeBase) : Number(input.duration) / 1e6;
+    const peaks = new PeakBins(Math.max(1, seconds * stream.codecpar.sampleRate));
+    for (let count = 1; ; count++) {
+      const code = input.readFrameSync(packet);
+      if (code >= 0 && packet.streamIndex !== stream.index) {
+        packet.unref();
+        continue;
+      }
+      context.sendPacketSync(code < 0 ? null : packet);
+      packet.unref();
+      for (let got = context.receiveFrameSync(frame); got >= 0; got = context.receiveFrameSync(frame)) {
+        peaks.add(frame);
+        frame.unref();
+      }
+      if (code < 0) return peaks.bins;
+      if (count % 500 === 0) {
+        onProgress();
+        await new Promise(setImmediate);
+      }
+    }
+  } finally {
+    frame.free();
+    packet.free();
+    context.freeContext();
+    await input.closeInput();
+  }
+}
+
+/** Collects the loudest sample of each span of time, over all channels. */
+class PeakBins {
+  readonly bins = new Uint8Array(peakBins);
+  private at = 0;
+
+  constructor(private readonly samples: number) {}
+
+  add(frame: Frame): void {
+    const name = avGetSampleFmtName(frame.format as Parameters<typeof avGetSampleFmtName>[0]) ?? '';
+    const planar = name.endsWith('p');
+    const channels = planar ? 1 : frame.channels;
+    for (const plane of (frame.data ?? []).slice(0, planar ? frame.channels : 1)) this.addPlane(plane, name, frame.nbSamples * channels, channels);
+    this.at += frame.nbSamples;
+  }
+
+  private addPlane(plane: Buffer, name: string, values: number, channels: number): void {
+    const read = sampleReader(plane, name);
+    for (let i = 0; i < values; i++) {
+      const bin = Math.min(peakBins - 1, Math.floor(((this.at + i / channels) / this.samples) * peakBins));
+      const level = Math.min(255, Math.round(Math.abs(read(i)) * 255));
+      if (level > (this.bins[bin] ?? 0)) this.bins[bin] = level;
+    }
+  }
+}
+
+/** Reads a sample of a plane as -1 to 1. */
+function sampleReader(plane: Buffer, name: string): (index: number) => number {
+  if (name.startsWith('s16')) return (i) => plane.readInt16LE(i * 2) / 32_768;
+  if (name.startsWith('s32')) return (i) => plane.readInt32LE(i * 4) / 2_147_483_648;
+  if (name.startsWith('flt')) return (i) => plane.readFloatLE(i * 4);
+  if (name.startsWith('dbl')) return (i) => plane.readDoubleLE(i * 8);
+  if (name.startsWith('u8')) return (i) => ((plane[i] ?? 128) - 128) / 128;
+  return () => 0;
+}
+

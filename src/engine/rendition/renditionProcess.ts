@@ -1,0 +1,35 @@
+import { AV_LOG_FATAL } from 'node-av/constants';
+import { Log } from 'node-av/lib';
+import { EngineError } from '../errors';
+import { RenditionRun } from './renditionRun';
+import type { FromRendition, RenditionSpec, ToRendition } from './spec';
+
+/** The process that makes one rendition. It is told what to do over IPC and ends. It knows neither database nor server. */
+let run: RenditionRun | null = null;
+let cancelled = false;
+
+function tell(message: FromRendition): void {
+  if (process.connected) process.send?.(message);
+}
+
+process.on('message', (message: ToRendition) => {
+  if (message.type === 'start') void perform(message.spec);
+  else {
+    cancelled = true;
+    run?.stop();
+  }
+});
+process.on('disconnect', () => process.exit(0));
+
+async function perform(spec: RenditionSpec): Promise<void> {
+  Log.setLevel(AV_LOG_FATAL);
+  try {
+    run = new RenditionRun(spec, tell);
+    const made = cancelled ? null : await run.run();
+    tell({ type: 'finished', cancelled: made === null, work: made?.work ?? null, check: made?.check ?? null });
+  } catch (error) {
+    if (error instanceof EngineError) tell({ type: 'failed', message: error.message, detail: error.cause instanceof Error ? error.cause.message : '' });
+    else tell({ type: 'failed', message: 'Making this rendition failed inside Navvy. The detail below helps to find out why.', detail: error instanceof Error ? (error.stack ?? error.message) : String(error) });
+  }
+  process.disconnect?.();
+}

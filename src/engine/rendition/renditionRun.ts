@@ -1,0 +1,387 @@
+import { stat } from 'node:fs/promises';
+import {
+  AVERROR_EAGAIN, AVERROR_EOF, AVFMT_GLOBALHEADER, AVMEDIA_TYPE_AUDIO, AVMEDIA_TYPE_VIDEO, AV_CODEC_FLAG_GLOBAL_HEADER, AV_CODEC_FLAG_INTERLACED_DCT, AV_PICTURE_TYPE_NONE, AV_PKT_DATA_DISPLAYMATRIX, FF_THREAD_FRAME, FF_THREAD_SLICE, SWS_BICUBIC,
+  type AVPixelFormat, type AVThreadType, type FFEncoderCodec,
+} from 'node-av/constants';
+import { avcodecFindBestPixFmtOfList, avGetPixFmtFromName, avGetPixFmtName, Codec, CodecContext, Dictionary, FormatContext, Frame, Packet, Rational, SoftwareScaleContext, type Stream } from 'node-av/lib';
+import { checkFrames, type FrameCheck, type FrameNotes } from '@/core/rendition/frameCheck';
+import { presetOf, renditionRaster, type RenditionPreset } from '@/core/rendition/presets';
+import { monotonicUs } from '../clock';
+import { EngineError } from '../errors';
+import { noteFrame } from './notes';
+import { StageQueue } from './queue';
+import type { FromRendition, RenditionSpec, RenditionStage, RenditionWork } from './spec';
+
+const reportMs = 250;
+/** Frames between two stages. */
+const room = 6;
+
+function check(code: number, step: string): void {
+  if (code < 0) throw new EngineError(`${step} failed (code ${code}).`);
+}
+
+/** Makes one rendition: reads, decodes, scales, encodes and writes at the same time, then holds every frame against its source. */
+export class RenditionRun {
+  private stopping = false;
+  private frames = 0;
+  private phase: 'making' | 'checking' = 'making';
+  private readonly stageUs: Record<RenditionStage, number> = { decode: 0, scale: 0, encode: 0, write: 0 };
+  private readonly codes: number[] = [];
+  private readonly signatures: Uint8Array[] = [];
+  private readonly preset: RenditionPreset;
+
+  constructor(private readonly spec: RenditionSpec, private readonly tell: (message: FromRendition) => void) {
+    this.preset = presetOf(spec.presetId);
+  }
+
+  stop(): void {
+    this.stopping = true;
+  }
+
+  get stopped(): boolean {
+    return this.stopping;
+  }
+
+  /** @returns null when it was stopped. @throws EngineError saying what refused what */
+  async run(): Promise<{ work: RenditionWork; check: FrameCheck | null } | null> {
+    if (this.preset.needsConstantRate && !this.spec.identity.timing.constant) throw new EngineError(`${this.preset.name} needs a constant rate, and this clip has frames of different lengths. Choose another preset.`);
+    const reporter = setInterval(() => this.report(), reportMs);
+    try {
+      const work = await this.make();
+      if (this.stopping) return null;
+      return { work, check: this.spec.sampleFrames === null ? await this.check() : null };
+    } finally {
+      clearInterval(reporter);
+      this.report();
+    }
+  }
+
+  private report(): void {
+    this.tell({ type: 'progress', progress: { phase: this.phase, frames: this.frames, total: this.spec.sampleFrames ?? this.spec.frames } });
+  }
+
+  /** Adds the time that a step takes to its stage. */
+  private async timed<Result>(stage: RenditionStage, step: Promise<Result>): Promise<Result> {
+    const begun = monotonicUs();
+    try {
+      return await step;
+    } finally {
+      this.stageUs[stage] += monotonicUs() - begun;
+    }
+  }
+
+  private async make(): Promise<RenditionWork> {
+    const begun = monotonicUs();
+    const source = await Source.open(this.spec);
+    const target = await Target.open(this.spec, this.preset, source);
+    const decoded = new StageQueue<Frame>(room);
+    const scaled = new StageQueue<Frame>(room);
+    const written = new StageQueue<Packet>(room * 4);
+    const stages = [
+      this.decode(source, target, decoded, written).finally(() => decoded.end()),
+      this.scale(target, decoded, scaled).finally(() => scaled.end()),
+      this.encode(target, scaled, written),
+      this.write(target, written),
+    ];
+    // One that fails must not leave the others waiting for it.
+    const guarded = stages.map((stage) => stage.catch((error: unknown) => {
+      this.stopping = true;
+      for (const queue of [decoded, scaled, written]) queue.end();
+      throw error;
+    }));
+    await Promise.allSettled(guarded.slice(0, 3));
+    written.end();
+    const outcomes = await Promise.allSettled(guarded);
+    const failure = outcomes.find((outcome) => outcome.status === 'rejected');
+    await target.close(failure === undefined);
+    await source.close();
+    if (failure) throw failure.reason;
+    const { size } = await stat(this.spec.outputPath);
+    return {
+      frames: this.frames, wallUs: monotonicUs() - begun, stageUs: { ...this.stageUs }, bytes: size, width: target.width, height: target.height,
+      pixelFormat: avGetPixFmtName(target.pixelFormat) ?? 'unknown', decoder: source.decoderName, encoder: this.preset.encoder, audioTracks: target.audio.size,
+    };
+  }
+
+  private async decode(source: Source, target: Target, decoded: StageQueue<Frame>, written: StageQueue<Packet>): Promise<void> {
+    const packet = new Packet();
+    packet.alloc();
+    let given = 0;
+    const wanted = this.spec.sampleFrames ?? Infinity;
+    const drain = async () => {
+      for (;;) {
+        const frame = new Frame();
+        frame.alloc();
+        const code = await this.timed('decode', source.decoder.receiveFrame(frame));
+        if (code < 0) {
+          frame.free();
+          if (code === AVERROR_EAGAIN || code === AVERROR_EOF) return;
+          check(code, 'Decoding');
+        }
+        if (given++ >= wanted || this.stopping) {
+          frame.free();
+          continue;
+        }
+        if (this.spec.sampleFrames === null) {
+          const { code: number, signature } = await noteFrame(frame);
+          this.codes.push(number);
+          this.signatures.push(signature);
+        }
+        await decoded.put(frame);
+      }
+    };
+    while (!this.stopping && given < wanted) {
+      const code = await this.timed('decode', source.input.readFrame(packet));
+      if (code === AVERROR_EOF) break;
+      check(code, 'Reading the source');
+      if (packet.streamIndex === source.stream.index) {
+        // Packets that are refused are damaged: what follows may still be whole, and the check will tell.
+        while ((await this.timed('decode', source.decoder.sendPacket(packet))) === AVERROR_EAGAIN) await drain();
+        await drain();
+      } else if (target.audio.has(packet.streamIndex)) {
+        const copy = packet.clone();
+        if (copy) await written.put(target.retimed(copy, source.input.streams[packet.streamIndex]));
+      }
+      packet.unref();
+    }
+    packet.free();
+    await source.decoder.sendPacket(null);
+    await drain();
+  }
+
+  private async scale(target: Target, decoded: StageQueue<Frame>, scaled: StageQueue<Frame>): Promise<void> {
+    for (let frame = await decoded.take(); frame; frame = await decoded.take()) {
+      const fitted = await this.timed('scale', target.fit(frame));
+      if (fitted !== frame) frame.free();
+      await scaled.put(fitted);
+    }
+  }
+
+  private async encode(target: Target, scaled: StageQueue<Frame>, written: StageQueue<Packet>): Promise<void> {
+    const drain = async () => {
+      for (;;) {
+        const packet = new Packet();
+        packet.alloc();
+        const code = await this.timed('encode', target.encoder.receivePacket(packet));
+        if (code < 0) {
+          packet.free();
+          if (code === AVERROR_EAGAIN || code === AVERROR_EOF) return;
+          check(code, 'Encoding');
+        }
+        await written.put(target.stamped(packet));
+      }
+    };
+    for (let frame = await scaled.take(); frame; frame = await scaled.take()) {
+      target.number(frame, this.frames++);
+      check(await this.timed('encode', target.encoder.sendFrame(frame)), 'Encoding');
+      target.giveBack(frame);
+      await drain();
+    }
+    check(await this.timed('encode', target.encoder.sendFrame(null)), 'Finishing the encoder');
+    await drain();
+  }
+
+  private async write(target: Target, written: StageQueue<Packet>): Promise<void> {
+    for (let packet = await written.take(); packet; packet = await written.take()) {
+      check(await this.timed('write', target.output.interleavedWriteFrame(packet)), 'Writing');
+      packet.free();
+    }
+  }
+
+  /** Decodes what was made and holds every frame against what was noted of its source. */
+  private async check(): Promise<FrameCheck | null> {
+    this.phase = 'checking';
+    this.frames = 0;
+    const made = { codes: [] as number[], signatures: [] as Uint8Array[] };
+    const source = await Source.open({ ...this.spec, sourcePath: this.spec.outputPath });
+    const packet = new Packet();
+    packet.alloc();
+    const frame = new Frame();
+    frame.alloc();
+    const drain = async () => {
+      while ((await source.decoder.receiveFrame(frame)) >= 0) {
+        const { code, signature } = await noteFrame(frame);
+        made.codes.push(code);
+        made.signatures.push(signature);
+        this.frames++;
+        frame.unref();
+      }
+    };
+    while (!this.stopping && (await source.input.readFrame(packet)) >= 0) {
+      if (packet.streamIndex === source.stream.index) {
+        while ((await source.decoder.sendPacket(packet)) === AVERROR_EAGAIN) await drain();
+        await drain();
+      }
+      packet.unref();
+    }
+    await source.decoder.sendPacket(null);
+    await drain();
+    frame.free();
+    packet.free();
+    await source.close();
+    return this.stopping ? null : checkFrames({ codes: this.codes, signatures: this.signatures } satisfies FrameNotes, made);
+  }
+}
+
+/** The file a rendition is made from, open for decoding. */
+class Source {
+  private constructor(readonly input: FormatContext, readonly stream: Stream, readonly decoder: CodecContext, readonly decoderName: string) {}
+
+  static async open({ sourcePath, threads }: Pick<RenditionSpec, 'sourcePath' | 'threads'>): Promise<Source> {
+    const input = new FormatContext();
+    if ((await input.openInput(sourcePath)) < 0) throw new EngineError(`${sourcePath} could not be opened. Check that its volume is connected, then go on.`);
+    await input.findStreamInfo();
+    const stream = input.streams[input.findBestStream(AVMEDIA_TYPE_VIDEO)];
+    const codec = stream && Codec.findDecoder(stream.codecpar.codecId);
+    if (!stream || !codec) throw new EngineError(`${sourcePath} holds no picture that can be decoded here.`);
+    const decoder = new CodecContext();
+    decoder.allocContext3(codec);
+    decoder.parametersToContext(stream.codecpar);
+    decoder.pktTimebase = stream.timeBase;
+    decoder.threadCount = threads;
+    decoder.threadType = (FF_THREAD_FRAME | FF_THREAD_SLICE) as AVThreadType;
+    check(await decoder.open2(codec), 'Opening the decoder');
+    return new Source(input, stream, decoder, codec.name ?? 'unknown');
+  }
+
+  async close(): Promise<void> {
+    this.decoder.freeContext();
+    await this.input.closeInput();
+  }
+}
+
+/** The file that is made: its encoder, its tracks, and the frames it takes them in. */
+class Target {
+  readonly audio = new Map<number, Stream>();
+  private scaler: SoftwareScaleContext | null = null;
+  private readonly pool: Frame[] = [];
+  private firstPts: bigint | null = null;
+
+  private constructor(readonly output: FormatContext, readonly encoder: CodecContext, private readonly video: Stream, readonly pixelFormat: AVPixelFormat, readonly width: number, readonly height: number, private readonly constant: boolean) {}
+
+  static async open(spec: RenditionSpec, preset: RenditionPreset, source: Source): Promise<Target> {
+    const output = new FormatContext();
+    check(output.allocOutputContext2(null, 'mov', spec.outputPath), 'Choosing the container');
+    const encoder = openContext(spec, preset, source, output);
+    check(await encoder.context.open2(encoder.codec, Dictionary.fromObject(preset.options)), `Opening the encoder ${preset.encoder}`);
+    const video = output.newStream(null);
+    video.codecpar.fromContext(encoder.context);
+    if (preset.encoder === 'libx265') video.codecpar.codecTag = 'hvc1';
+    video.timeBase = encoder.context.timeBase;
+    video.avgFrameRate = encoder.context.framerate;
+    video.sampleAspectRatio = encoder.context.sampleAspectRatio;
+    const turned = source.stream.codecpar.getCodedSideData(AV_PKT_DATA_DISPLAYMATRIX);
+    if (turned) video.codecpar.addCodedSideData(AV_PKT_DATA_DISPLAYMATRIX, turned);
+    if (spec.startTimecode !== null) video.metadata = Dictionary.fromObject({ timecode: spec.startTimecode });
+    const target = new Target(output, encoder.context, video, encoder.context.pixelFormat, encoder.context.width, encoder.context.height, spec.identity.timing.constant);
+    for (const stream of source.input.streams) if (stream.codecpar.codecType === AVMEDIA_TYPE_AUDIO) target.addAudio(stream);
+    check(await output.openOutput(), 'Opening the file to write');
+    check(await output.writeHeader(Dictionary.fromObject({ movflags: '+faststart' })), 'Writing the header');
+    return target;
+  }
+
+  private addAudio(stream: Stream): void {
+    const track = this.output.newStream(null);
+    stream.codecpar.copy(track.codecpar);
+    track.codecpar.codecTag = 0;
+    track.timeBase = stream.timeBase;
+    this.audio.set(stream.index, track);
+  }
+
+  /** A frame in the rendition's raster and pixel format: the same one where nothing changes. */
+  async fit(frame: Frame): Promise<Frame> {
+    if (frame.width === this.width && frame.height === this.height && frame.format === this.pixelFormat) return frame;
+    if (!this.scaler) {
+      this.scaler = new SoftwareScaleContext();
+      this.scaler.getContext(frame.width, frame.height, frame.format as AVPixelFormat, this.width, this.height, this.pixelFormat, SWS_BICUBIC);
+    }
+    const target = this.freeFrame();
+    const { pts } = frame;
+    target.copyProps(frame);
+    check(await this.scaler.scaleFrame(target, frame), 'Scaling');
+    target.pts = pts;
+    return target;
+  }
+
+  /** A frame that the encoder has done with, or a new one. */
+  private freeFrame(): Frame {
+    const at = this.pool.findIndex((frame) => frame.isWritable);
+    const [used] = at === -1 ? [] : this.pool.splice(at, 1);
+    if (used) return used;
+    const frame = new Frame();
+    frame.alloc();
+    frame.width = this.width;
+    frame.height = this.height;
+    frame.format = this.pixelFormat;
+    check(frame.getBuffer(), 'Getting memory for a frame');
+    return frame;
+  }
+
+  giveBack(frame: Frame): void {
+    if (this.scaler) this.pool.push(frame);
+    else frame.free();
+  }
+
+  /** Gives a frame its time: its number at a constant rate, else its own time from the first frame on. */
+  number(frame: Frame, index: number): void {
+    const own = frame.bestEffortTimestamp > -(2n ** 62n) && frame.bestEffortTimestamp !== 0n ? frame.bestEffortTimestamp : frame.pts;
+    this.firstPts ??= own;
+    frame.pts = this.constant ? BigInt(index) : own - this.firstPts;
+    frame.duration = this.constant ? 1n : frame.duration;
+    frame.pictType = AV_PICTURE_TYPE_NONE;
+  }
+
+  stamped(packet: Packet): Packet {
+    if (this.constant) packet.duration = 1n;
+    packet.rescaleTs(this.encoder.timeBase, this.video.timeBase);
+    packet.streamIndex = this.video.index;
+    return packet;
+  }
+
+  retimed(packet: Packet, from: Stream | undefined): Packet {
+    const track = this.audio.get(packet.streamIndex);
+    if (track && from) {
+      packet.rescaleTs(from.timeBase, track.timeBase);
+      packet.streamIndex = track.index;
+      packet.pos = -1n;
+    }
+    return packet;
+  }
+
+  async close(whole: boolean): Promise<void> {
+    if (whole) check(await this.output.writeTrailer(), 'Writing the end of the file');
+    await this.output.closeOutput();
+    for (const frame of this.pool.splice(0)) frame.free();
+    this.scaler?.freeContext();
+    this.encoder.freeContext();
+    this.output.freeContext();
+  }
+}
+
+/** An encoder's context, not opened yet: raster, nearest pixel format, time base and colour of the source. */
+function openContext(spec: RenditionSpec, preset: RenditionPreset, { stream, decoder }: Source, output: FormatContext): { context: CodecContext; codec: Codec } {
+  const codec = Codec.findEncoderByName(preset.encoder as FFEncoderCodec);
+  if (!codec) throw new EngineError(`The codec library has no encoder ${preset.encoder} here. Choose another preset.`);
+  const context = new CodecContext();
+  context.allocContext3(codec);
+  const { width, height } = renditionRaster(stream.codecpar, spec);
+  context.width = width;
+  context.height = height;
+  const offered = preset.pixelFormats.map((name) => avGetPixFmtFromName(name));
+  context.pixelFormat = avcodecFindBestPixFmtOfList(offered, decoder.pixelFormat);
+  const { constant } = spec.identity.timing;
+  context.timeBase = constant ? new Rational(spec.rate.den, spec.rate.num) : stream.timeBase;
+  context.framerate = new Rational(spec.rate.num, spec.rate.den);
+  context.sampleAspectRatio = stream.sampleAspectRatio.num > 0 ? stream.sampleAspectRatio : stream.codecpar.sampleAspectRatio;
+  context.colorPrimaries = stream.codecpar.colorPrimaries;
+  context.colorTrc = stream.codecpar.colorTrc;
+  context.colorSpace = stream.codecpar.colorSpace;
+  context.colorRange = stream.codecpar.colorRange;
+  context.chromaLocation = stream.codecpar.chromaLocation;
+  context.threadCount = spec.threads;
+  context.gopSize = preset.keyInterval ?? Math.max(1, Math.round(spec.rate.num / spec.rate.den));
+  if (preset.keyInterval === 1) context.maxBFrames = 0;
+  if (spec.identity.scan !== null && spec.identity.scan !== 'progressive' && spec.raster === 'full') context.setFlags(AV_CODEC_FLAG_INTERLACED_DCT);
+  if (output.oformat?.hasFlags(AVFMT_GLOBALHEADER)) context.setFlags(AV_CODEC_FLAG_GLOBAL_HEADER);
+  return { context, codec };
+}
