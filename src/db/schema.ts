@@ -1,6 +1,10 @@
-import { bigint, customType, doublePrecision, index, integer, jsonb, pgTable, primaryKey, text, timestamp } from 'drizzle-orm/pg-core';
+import { bigint, boolean, customType, doublePrecision, index, integer, jsonb, pgTable, primaryKey, text, timestamp } from 'drizzle-orm/pg-core';
 import type { Format } from '@/core/media/format';
+import type { DecodePass, DecodeResult, SeekCost, StreamsStep } from '@/core/decode/result';
 import type { FrameStructure } from '@/core/media/frameStructure';
+import type { ClipIdentity } from '@/core/media/identity';
+import type { FrameCheck } from '@/core/rendition/frameCheck';
+import type { RenditionChoice } from '@/core/rendition/presets';
 import type { PlaybackSummary } from '@/core/playback/summary';
 import type { StorageModel } from '@/core/storage/model';
 import type { StreamsSummary } from '@/core/storage/streams';
@@ -9,6 +13,9 @@ import type { Rational } from '@/core/time/rational';
 import type { ColdProof } from '@/engine/media/coldFile';
 import type { CodecSetup } from '@/engine/media/probe';
 import type { PlaybackSettings, RunConditions } from '@/engine/playback/spec';
+import type { DeviceReport } from '@/engine/decode/devices';
+import type { DecodeProgress, DecodeSettings } from '@/engine/decode/spec';
+import type { RenditionWork } from '@/engine/rendition/spec';
 import type { RigIdentity, RigState } from '@/engine/rig';
 import type { CopiedFile, CopyResult, StorageProgress, StorageSettings, WriteWay } from '@/engine/storage/spec';
 import type { VolumeFacts } from '@/engine/volume';
@@ -20,6 +27,8 @@ export const rigs = pgTable('rigs', {
   id: text('id').primaryKey(),
   name: text('name').notNull(),
   identity: jsonb('identity').$type<RigIdentity>().notNull(),
+  /** Decode devices as they were last tried; null before the first time. */
+  devices: jsonb('devices').$type<readonly DeviceReport[] | null>(),
   createdAt: time('created_at').notNull().defaultNow(),
 });
 
@@ -45,9 +54,21 @@ export const volumes = pgTable('volumes', {
   demo: integer('demo').notNull().default(0),
   /** Null, or how far a running scan is. */
   scan: jsonb('scan').$type<ScanProgress | null>(),
+  /** What the last scan found. */
+  lastScan: jsonb('last_scan').$type<ScanFindings | null>(),
   scannedAt: time('scanned_at'),
   createdAt: time('created_at').notNull().defaultNow(),
 });
+
+/** How many files a scan found in which state, against the one before. */
+export interface ScanFindings {
+  readonly added: number;
+  readonly changed: number;
+  readonly moved: number;
+  readonly missing: number;
+  readonly same: number;
+  readonly seconds: number;
+}
 
 export interface ScanProgress {
   readonly done: number;
@@ -55,6 +76,15 @@ export interface ScanProgress {
   readonly startedAt: string;
   readonly error: string | null;
 }
+
+/** The same content in one or several forms. */
+export const footage = pgTable('footage', {
+  id: text('id').primaryKey(),
+  rigId: text('rig_id').notNull().references(() => rigs.id),
+  name: text('name').notNull(),
+  /** Put together by hand: automatic grouping adds to it and takes nothing away. */
+  byHand: boolean('by_hand').notNull().default(false),
+});
 
 /** What a scan found of one media file. Columns after `problem` are null when the file could not be read. */
 export const clips = pgTable('clips', {
@@ -69,14 +99,37 @@ export const clips = pgTable('clips', {
   contentHash: text('content_hash'),
   format: jsonb('format').$type<Format>(),
   structure: jsonb('structure').$type<FrameStructure>(),
+  identity: jsonb('identity').$type<ClipIdentity>(),
   timeBase: jsonb('time_base').$type<Rational>(),
   setup: jsonb('setup').$type<CodecSetup>(),
   startTimecode: text('start_timecode'),
   frames: integer('frames'),
   meanBitsPerSecond: doublePrecision('mean_bits_per_second'),
   peakBitsPerSecond: doublePrecision('peak_bits_per_second'),
+  footageId: text('footage_id').references(() => footage.id, { onDelete: 'set null' }),
+  /** Whether a person put it where it is: `grouped` into its footage, or `alone`; null leaves it to the automatic grouping. */
+  footageHand: text('footage_hand').$type<'grouped' | 'alone'>(),
+  /** How long reading and indexing it took, ms. */
+  indexMs: doublePrecision('index_ms'),
   scannedAt: time('scanned_at').notNull().defaultNow(),
-}, (table) => [index('clips_volume').on(table.volumeId)]);
+}, (table) => [index('clips_volume').on(table.volumeId), index('clips_footage').on(table.footageId), index('clips_content').on(table.contentHash)]);
+
+/** What was made of a clip in the background for looking at it. */
+export const previews = pgTable('previews', {
+  clipId: text('clip_id').primaryKey().references(() => clips.id, { onDelete: 'cascade' }),
+  /** The content it was made of. */
+  contentHash: text('content_hash').notNull(),
+  /** Thumbnails side by side, as one JPEG; null when none could be made. */
+  strip: bytea('strip'),
+  tiles: integer('tiles').notNull().default(0),
+  tileWidth: integer('tile_width').notNull().default(0),
+  tileHeight: integer('tile_height').notNull().default(0),
+  stripMs: doublePrecision('strip_ms').notNull().default(0),
+  peaks: bytea('peaks'),
+  audioMs: doublePrecision('audio_ms').notNull().default(0),
+  fingerprint: bytea('fingerprint'),
+  problem: text('problem'),
+});
 
 /** The packed packet table of a clip, apart from the clip so that lists stay light. */
 export const packetTables = pgTable('packet_tables', {
@@ -262,3 +315,128 @@ export const copyFiles = pgTable('copy_files', {
   hashedMs: bigint('hashed_ms', { mode: 'number' }).notNull(),
   problem: text('problem'),
 }, (table) => [primaryKey({ columns: [table.trialId, table.path] })]);
+
+/** What a decode trial was made on, kept with it so that it stays whole when a clip goes. */
+export interface DecodeSubject {
+  readonly clipPath: string;
+  readonly volumeName: string;
+  readonly contentHash: string | null;
+  readonly format: Format;
+  readonly structure: FrameStructure;
+  readonly frames: number;
+  readonly meanBitsPerSecond: number;
+  /** The device as it was when asked for; absent for software alone. */
+  readonly device: DeviceReport | null;
+}
+
+export interface DecodeConditions {
+  readonly rig: RigIdentity;
+  readonly rigState: RigState;
+  readonly softwareVersion: string;
+}
+
+/** What a decode trial has measured so far. */
+export interface DecodeRecord {
+  readonly passes: readonly DecodePass[];
+  /** By column: type and µs of each frame of the first pass on one core. */
+  readonly costs: { readonly type: readonly number[]; readonly costUs: readonly number[] } | null;
+  readonly seeks: readonly SeekCost[];
+  readonly memoryBytes: number | null;
+  readonly steps: readonly StreamsStep[];
+}
+
+/** Trials of decoding alone: rates, decode support, streams. */
+export const decodeTrials = pgTable('decode_trials', {
+  id: text('id').primaryKey(),
+  rigId: text('rig_id').notNull().references(() => rigs.id),
+  clipId: text('clip_id').references(() => clips.id, { onDelete: 'set null' }),
+  kind: text('kind').$type<DecodeSettings['kind']>().notNull(),
+  /** Format class and device that a support trial is about: a cell of the matrix. */
+  formatClass: text('format_class').notNull(),
+  deviceId: text('device_id'),
+  subject: jsonb('subject').$type<DecodeSubject>().notNull(),
+  settings: jsonb('settings').$type<DecodeSettings>().notNull(),
+  status: text('status').$type<TrialStatus>().notNull(),
+  outcome: text('outcome'),
+  detail: text('detail'),
+  conditions: jsonb('conditions').$type<DecodeConditions>(),
+  load: jsonb('load').$type<LoadSummary>(),
+  progress: jsonb('progress').$type<DecodeProgress>(),
+  record: jsonb('record').$type<DecodeRecord>(),
+  result: jsonb('result').$type<DecodeResult>(),
+  demo: integer('demo').notNull().default(0),
+  createdAt: time('created_at').notNull().defaultNow(),
+  startedAt: time('started_at'),
+  endedAt: time('ended_at'),
+}, (table) => [index('decode_trials_clip').on(table.clipId), index('decode_trials_status').on(table.status), index('decode_trials_cell').on(table.formatClass, table.deviceId)]);
+
+export type RenditionStatus = TrialStatus | 'paused';
+
+/** What a batch of renditions is made with and where it goes. */
+export interface RenditionSettings extends RenditionChoice {
+  readonly volumeId: string;
+  readonly volumeName: string;
+  readonly simulated: boolean;
+  /** Folder below the volume. */
+  readonly folder: string;
+  /** Clips made at the same time; null measures which number is best. */
+  readonly lanes: number | null;
+}
+
+export interface RenditionProgressNote {
+  readonly framesDone: number;
+  readonly framesTotal: number;
+  readonly framesPerSecond: number;
+  readonly msLeft: number | null;
+  readonly note: string;
+}
+
+/** Rates with 1, 2, 3 ... clips at a time as measured on the first clips, frames per second. */
+export interface LanesMeasured {
+  readonly rates: readonly number[];
+  readonly chosen: number;
+}
+
+/** Batches of renditions. */
+export const renditionJobs = pgTable('rendition_jobs', {
+  id: text('id').primaryKey(),
+  rigId: text('rig_id').notNull().references(() => rigs.id),
+  settings: jsonb('settings').$type<RenditionSettings>().notNull(),
+  status: text('status').$type<RenditionStatus>().notNull(),
+  outcome: text('outcome'),
+  conditions: jsonb('conditions').$type<DecodeConditions>(),
+  load: jsonb('load').$type<LoadSummary>(),
+  lanes: jsonb('lanes').$type<LanesMeasured>(),
+  progress: jsonb('progress').$type<RenditionProgressNote>(),
+  /** Time at work over all parts of the batch, ms. */
+  workedMs: doublePrecision('worked_ms').notNull().default(0),
+  demo: integer('demo').notNull().default(0),
+  createdAt: time('created_at').notNull().defaultNow(),
+  startedAt: time('started_at'),
+  endedAt: time('ended_at'),
+}, (table) => [index('rendition_jobs_status').on(table.status)]);
+
+export type RenditionItemStatus = 'waiting' | 'running' | 'made' | 'present' | 'failed';
+
+/** One rendition of a batch. */
+export const renditionItems = pgTable('rendition_items', {
+  id: text('id').primaryKey(),
+  jobId: text('job_id').notNull().references(() => renditionJobs.id, { onDelete: 'cascade' }),
+  position: integer('position').notNull(),
+  sourceClipId: text('source_clip_id').references(() => clips.id, { onDelete: 'set null' }),
+  sourcePath: text('source_path').notNull(),
+  sourceHash: text('source_hash'),
+  sourceFormat: jsonb('source_format').$type<Format>().notNull(),
+  sourceFrames: integer('source_frames').notNull(),
+  sourceBytes: bigint('source_bytes', { mode: 'number' }).notNull(),
+  /** Encoder and settings, so that the same is never made twice. */
+  settingsKey: text('settings_key').notNull(),
+  status: text('status').$type<RenditionItemStatus>().notNull(),
+  outcome: text('outcome'),
+  detail: text('detail'),
+  /** Path below the volume's folder. */
+  outputPath: text('output_path').notNull(),
+  outputClipId: text('output_clip_id').references(() => clips.id, { onDelete: 'set null' }),
+  work: jsonb('work').$type<RenditionWork>(),
+  frameCheck: jsonb('frame_check').$type<FrameCheck>(),
+}, (table) => [index('rendition_items_job').on(table.jobId, table.position), index('rendition_items_made').on(table.sourceHash, table.settingsKey)]);

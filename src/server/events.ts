@@ -1,6 +1,7 @@
 import pg from 'pg';
 import { connection, databaseUrl } from '@/db/client';
-import type { StorageStatus, TrialStatus } from '@/db/schema';
+import type { RenditionProgressNote, RenditionStatus, StorageStatus, TrialStatus } from '@/db/schema';
+import type { DecodeProgress } from '@/engine/decode/spec';
 import type { LiveCounters } from '@/engine/playback/spec';
 import type { StorageProgress } from '@/engine/storage/spec';
 
@@ -13,6 +14,13 @@ export type NavvyEvent =
   | { readonly type: 'trial-note'; readonly trialId: string; readonly note: string | null }
   | { readonly type: 'storage-progress'; readonly trialId: string; readonly progress: StorageProgress }
   | { readonly type: 'storage-status'; readonly trialId: string; readonly volumeId: string | null; readonly status: StorageStatus }
+  | { readonly type: 'decode-progress'; readonly trialId: string; readonly progress: DecodeProgress }
+  | { readonly type: 'decode-status'; readonly trialId: string; readonly status: TrialStatus }
+  | { readonly type: 'rendition-progress'; readonly jobId: string; readonly progress: RenditionProgressNote }
+  | { readonly type: 'rendition-status'; readonly jobId: string; readonly status: RenditionStatus }
+  /** Clips have changed otherwise than by a scan. */
+  | { readonly type: 'clips' }
+  | { readonly type: 'devices' }
   /** To the runner, not to pages. */
   | { readonly type: 'cancel' | 'pause'; readonly trialId: string }
   | { readonly type: 'load'; readonly othersLoad: number; readonly trialLoad: number; readonly freeMemoryBytes: number }

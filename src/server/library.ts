@@ -3,7 +3,6 @@ import type { InferType } from 'yup';
 import type { StorageModel } from '@/core/storage/model';
 import { standInModel, standInProblem } from '@/core/storage/standInChoice';
 import { addVolume, findVolumeByPath, getVolume, listVolumes, removeVolume, setScan, updateVolume, type VolumeRow } from '@/db/queries/volumes';
-import { listClips } from '@/db/queries/clips';
 import { inspectFolder } from '@/engine/volume';
 import { RequestError } from './errors';
 import { sendJob } from './queue';
@@ -63,10 +62,3 @@ export async function deleteVolume(id: string): Promise<void> {
 export async function volumesOfRig() {
   return listVolumes(await currentRigId());
 }
-
-/** The clips of all volumes as the media table shows them: without decoder set-up. */
-export async function clipsOfRig() {
-  return (await listClips(await currentRigId())).map(({ setup: _setup, timeBase: _timeBase, volumeStandIn, ...clip }) => ({ ...clip, simulated: volumeStandIn !== null }));
-}
-
-export type LibraryClip = Awaited<ReturnType<typeof clipsOfRig>>[number];

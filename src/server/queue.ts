@@ -2,7 +2,12 @@ import PgBoss from 'pg-boss';
 import { databaseUrl } from '@/db/client';
 
 /** Work that must not run beside other work on the same rig, because two measurements measure each other. */
-export type RigJob = { readonly kind: 'trial'; readonly trialId: string } | { readonly kind: 'storage'; readonly trialId: string } | { readonly kind: 'scan'; readonly volumeId: string };
+export type RigJob =
+  | { readonly kind: 'trial' | 'storage' | 'decode' | 'rendition'; readonly trialId: string }
+  | { readonly kind: 'scan'; readonly volumeId: string }
+  /** Thumbnails and peaks of clips that have none; gives way to everything else. */
+  | { readonly kind: 'previews' }
+  | { readonly kind: 'devices' };
 
 export function queueName(rigId: string): string {
   return `rig-work-${rigId}`;
@@ -39,5 +44,5 @@ export async function closeQueue(): Promise<void> {
 }
 
 export async function sendTo(boss: PgBoss, rigId: string, job: RigJob): Promise<void> {
-  await boss.send(queueName(rigId), job, { retryLimit: 0, expireInSeconds: longestJobSeconds });
+  await boss.send(queueName(rigId), job, { retryLimit: 0, expireInSeconds: longestJobSeconds, priority: job.kind === 'previews' ? 0 : 1 });
 }

@@ -1,3 +1,6 @@
+import { presetOf } from '@/core/rendition/presets';
+import { listDecodeTrialsByStatus, type DecodeTrialListRow } from '@/db/queries/decodeTrials';
+import { listRenditionJobsByStatus, type RenditionJobRow } from '@/db/queries/renditions';
 import { getRig, getRunner, renameRig } from '@/db/queries/rigs';
 import { latestTrial, listTrialsByStatus, queueLength, type TrialListRow } from '@/db/queries/trials';
 import { listStorageTrialsByStatus, type StorageTrialRow } from '@/db/queries/storageTrials';
@@ -33,25 +36,32 @@ const silentAfterSeconds = 8;
 
 export async function readStatus(): Promise<Status> {
   const id = await currentRigId();
-  const [rig, power, runner, running, queued, storage, volumes, selfCheck] = await Promise.all([
-    getRig(id), readPower(), getRunner(id), listTrialsByStatus(id, ['running']), queueLength(id), listStorageTrialsByStatus(id, ['running', 'queued']), listVolumes(id), latestTrial(id, 'self-check', ['done']),
+  const [rig, power, runner, running, queued, storage, decode, renditions, volumes, selfCheck] = await Promise.all([
+    getRig(id), readPower(), getRunner(id), listTrialsByStatus(id, ['running']), queueLength(id), listStorageTrialsByStatus(id, ['running', 'queued']), listDecodeTrialsByStatus(id, ['running', 'queued']), listRenditionJobsByStatus(id, ['running', 'queued']), listVolumes(id), latestTrial(id, 'self-check', ['done']),
   ]);
+  const others = [...storage, ...decode, ...renditions];
   return {
     rigName: rig?.name ?? 'This rig',
     power,
     runner: runner && runner.silentSeconds < silentAfterSeconds ? 'ready' : 'silent',
-    running: runningNow(running[0], storage.find(({ status }) => status === 'running')),
-    queued: queued + storage.filter(({ status }) => status === 'queued').length,
+    running: runningNow(running[0], storage.find(isRunning), decode.find(isRunning), renditions.find(isRunning)),
+    queued: queued + others.filter(({ status }) => status === 'queued').length,
     volumes: volumes.length,
     clips: volumes.reduce((sum, volume) => sum + volume.clipCount, 0),
     selfCheck: !selfCheck?.selfCheck ? 'never' : selfCheck.selfCheck.trusted ? 'trusted' : 'not trusted',
   };
 }
 
-function runningNow(trial: TrialListRow | undefined, storage: StorageTrialRow | undefined): Status['running'] {
-  if (trial) return { id: trial.id, name: trial.subject.clipPath.split('/').at(-1) ?? '', what: trial.kind === 'self-check' ? 'Self-check' : 'Trial', href: `/trials/${trial.id}` };
-  return storage ? { id: storage.id, name: storage.subject.volumeName, what: storage.kind === 'copy' ? 'Copy' : 'Trial', href: `/storage/trials/${storage.id}` } : null;
+const isRunning = ({ status }: { readonly status: string }) => status === 'running';
+
+function runningNow(trial: TrialListRow | undefined, storage: StorageTrialRow | undefined, decode: DecodeTrialListRow | undefined, renditions: RenditionJobRow | undefined): Status['running'] {
+  if (trial) return { id: trial.id, name: fileName(trial.subject.clipPath), what: trial.kind === 'self-check' ? 'Self-check' : 'Trial', href: `/trials/${trial.id}` };
+  if (storage) return { id: storage.id, name: storage.subject.volumeName, what: storage.kind === 'copy' ? 'Copy' : 'Trial', href: `/storage/trials/${storage.id}` };
+  if (decode) return { id: decode.id, name: fileName(decode.subject.clipPath), what: 'Decode', href: `/media/decode/${decode.id}` };
+  return renditions ? { id: renditions.id, name: presetOf(renditions.settings.presetId).name, what: 'Renditions', href: `/media/renditions/${renditions.id}` } : null;
 }
+
+const fileName = (path: string) => path.split('/').at(-1) ?? path;
 
 export async function readRigPage() {
   const id = await currentRigId();

@@ -13,7 +13,9 @@ import { inspectFolder } from '@/engine/volume';
 import { loadBlocks } from './blocks';
 import { RequestError } from './errors';
 import { publish } from './events';
-import { clipsOfRig, requireVolume, volumesOfRig } from './library';
+import { requireVolume, volumesOfRig } from './library';
+import { clipsOfRig } from './media';
+import { plainFolder } from './paths';
 import { sendJob } from './queue';
 import { currentRigId } from './rig';
 import { allowedRoots } from './roots';
@@ -54,13 +56,6 @@ export async function startCopy({ volumeId, folder, destinations, verify }: Infe
     throw new RequestError('A copy cannot go into its own source, nor twice into one folder. Choose different folders.', 400, 'destinations');
   }
   return queue(source, { kind: 'copy', folder: from, destinations: targets.map(({ settings }) => settings), verify }, null);
-}
-
-/** A folder below a volume, without ways out of it. */
-function plainFolder(folder: string, field: string): string {
-  const plain = normalize(`/${folder}`).slice(1).replace(/\/$/, '');
-  if (folder.split('/').includes('..')) throw new RequestError('Name a folder below the volume, without "..".', 400, field);
-  return plain;
 }
 
 async function clipOf(id: string, volume: VolumeRow | null): Promise<ClipWithVolume> {

@@ -3,6 +3,8 @@ import { arrayLevels, type ArrayLevel } from '@/core/storage/array';
 import type { ScriptedFault } from '@/core/storage/model';
 import { mostStreams } from '@/engine/storage/limits';
 import { throughputTests } from '@/engine/storage/spec';
+import { fewestPairs, mostPairs } from '@/core/decode/verdict';
+import { renditionPresets } from '@/core/rendition/presets';
 
 /** Checks of what comes in from pages; shared by routes and forms. Messages say what to do. */
 const atLeastZero = (what: string) => number().typeError(`${what} must be a number.`).min(0, `${what} cannot be negative.`);
@@ -98,4 +100,44 @@ export const playbackInput = object({
 
 export const rigInput = object({
   name: string().trim().min(1, 'Give the rig a name.').max(80, 'A name has at most 80 characters.').required('Give the rig a name.'),
+}).noUnknown();
+
+const clipIds = array(string().required()).min(1, 'Choose at least one clip.').max(10_000, 'At most 10 000 clips at once.').required('Choose at least one clip.');
+const passSeconds = number().typeError('The length of a pass must be a number.').min(0.2, 'A pass takes at least 0.2 s.').max(60, 'A pass takes at most 60 s.').default(2);
+
+export const clipActionInput = object({
+  action: string().oneOf(['group', 'take-out', 'group-automatically', 'forget'] as const).required('Say what to do.'),
+  clipIds,
+}).noUnknown();
+
+export const decodeRateInput = object({
+  clipIds, passSeconds,
+  passes: number().typeError('Passes must be a number.').integer('Passes come whole.').min(1, 'At least one pass.').max(20, 'At most 20 passes.').default(3),
+}).noUnknown();
+
+export const decodeSupportInput = object({
+  /** Empty: one clip of every format that has no verdict yet. */
+  clipIds: array(string().required()).max(10_000).default([]),
+  /** Empty: all that can be used. */
+  deviceIds: array(string().required()).max(100).default([]),
+  passSeconds: passSeconds.default(1),
+  mostPairs: number().typeError('Pairs must be a number.').integer('Pairs come whole.').min(fewestPairs, `At least ${fewestPairs} pairs.`).max(30, 'At most 30 pairs.').default(mostPairs),
+}).noUnknown();
+
+export const decodeStreamsInput = object({
+  clipId: string().required('Choose a clip.'),
+  scale: string().oneOf(['full', 'half', 'quarter'] as const, 'Choose full, half or quarter.').default('full'),
+  /** Null: the clip's own. */
+  rate: object({ num: number().integer().min(1).max(1_000_000).required(), den: number().integer().min(1).max(1_000_000).required() }).nullable().default(null),
+  seconds: number().typeError('Give the time as a number.').min(1, 'Play at least 1 s.').max(600, 'Play at most 10 minutes.').default(4),
+  mostStreams: number().typeError('Streams must be a number.').integer('Streams come whole.').min(1, 'At least one stream.').max(mostStreams, `At most ${mostStreams} streams.`).default(16),
+}).noUnknown();
+
+export const renditionInput = object({
+  clipIds,
+  presetId: string().oneOf(renditionPresets.map(({ id }) => id), 'Choose a preset.').required('Choose a preset.'),
+  raster: string().oneOf(['full', 'half', 'quarter'] as const, 'Choose a raster.').default('full'),
+  volumeId: string().required('Choose a volume.'),
+  folder: string().trim().max(400, 'At most 400 characters.').default('proxies'),
+  lanes: number().typeError('Clips at a time must be a number.').integer('They come whole.').min(1, 'At least one at a time.').max(64, 'At most 64 at a time.').nullable().default(null),
 }).noUnknown();

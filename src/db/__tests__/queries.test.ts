@@ -46,11 +46,12 @@ test('a clip and its packet table are replaced together, and go with their volum
 test('clips that a scan did not find are marked, all others left alone', async () => {
   const [volume, other] = [await emptyVolume(), await emptyVolume()];
   for (const [volumeId, path] of [[volume.id, 'here.mov'], [volume.id, 'gone.mov'], [other.id, 'gone.mov']] as const) await saveClip({ id: newId('clip'), volumeId, path, ...unreadable }, null);
-  await markMissing(volume.id, ['here.mov']);
+  const idsOf = async (id: string, paths: readonly string[]) => (await listClipsOfVolume(id)).filter(({ path }) => paths.includes(path)).map((clip) => clip.id);
+  await markMissing(await idsOf(volume.id, ['gone.mov']));
   const statuses = async (id: string) => Object.fromEntries((await listClipsOfVolume(id)).map(({ path, status }) => [path, status]));
   expect(await statuses(volume.id)).toEqual({ 'here.mov': 'unplayable', 'gone.mov': 'missing' });
   expect(await statuses(other.id)).toEqual({ 'gone.mov': 'unplayable' });
-  await markMissing(volume.id, []);
+  await markMissing(await idsOf(volume.id, ['here.mov', 'gone.mov']));
   expect(await statuses(volume.id)).toEqual({ 'here.mov': 'missing', 'gone.mov': 'missing' });
 });
 

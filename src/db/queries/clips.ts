@@ -1,7 +1,7 @@
-import { and, asc, eq, notInArray } from 'drizzle-orm';
+import { and, asc, eq, getTableColumns, inArray, isNull, ne, or, sql } from 'drizzle-orm';
 import type { StorageModel } from '@/core/storage/model';
 import { database } from '../client';
-import { clips, packetTables, volumes } from '../schema';
+import { clips, packetTables, previews, volumes } from '../schema';
 
 export type ClipRow = typeof clips.$inferSelect;
 export interface ClipWithVolume extends ClipRow {
@@ -22,9 +22,20 @@ export async function listClipsOfVolume(volumeId: string): Promise<ClipRow[]> {
   return database().select().from(clips).where(eq(clips.volumeId, volumeId));
 }
 
+/** Clips by id, in no certain order; ids that are gone are left out. */
+export async function getClips(ids: readonly string[]): Promise<ClipWithVolume[]> {
+  const rows = await database().select(withVolume).from(clips).innerJoin(volumes, eq(clips.volumeId, volumes.id)).where(inArray(clips.id, [...ids]));
+  return rows.map(({ clip, ...volume }) => ({ ...clip, ...volume }));
+}
+
 export async function getClip(id: string): Promise<ClipWithVolume | null> {
-  const [row] = await database().select(withVolume).from(clips).innerJoin(volumes, eq(clips.volumeId, volumes.id)).where(eq(clips.id, id));
-  return row ? { ...row.clip, volumeName: row.volumeName, volumePath: row.volumePath, volumeStandIn: row.volumeStandIn } : null;
+  return (await getClips([id]))[0] ?? null;
+}
+
+/** Clips of one footage. */
+export async function listClipsOfFootage(footageId: string): Promise<ClipWithVolume[]> {
+  const rows = await database().select(withVolume).from(clips).innerJoin(volumes, eq(clips.volumeId, volumes.id)).where(eq(clips.footageId, footageId)).orderBy(asc(clips.path));
+  return rows.map(({ clip, ...volume }) => ({ ...clip, ...volume }));
 }
 
 export async function getPacketTable(clipId: string): Promise<Buffer | null> {
@@ -41,10 +52,48 @@ export async function saveClip(row: typeof clips.$inferInsert, packets: Uint8Arr
   });
 }
 
-/** Marks the clips of a volume that a scan no longer found. */
-export async function markMissing(volumeId: string, foundPaths: readonly string[]): Promise<void> {
-  const here = eq(clips.volumeId, volumeId);
-  await database().update(clips)
-    .set({ status: 'missing', problem: 'The last scan did not find this file. Put it back or scan again after moving it.' })
-    .where(foundPaths.length > 0 ? and(here, notInArray(clips.path, [...foundPaths])) : here);
+export async function updateClips(ids: readonly string[], change: Partial<typeof clips.$inferInsert>): Promise<void> {
+  if (ids.length > 0) await database().update(clips).set(change).where(inArray(clips.id, [...ids]));
+}
+
+/** Marks clips that a scan no longer found. */
+export async function markMissing(ids: readonly string[]): Promise<void> {
+  await updateClips(ids, { status: 'missing', problem: 'The last scan did not find this file. Put it back or scan again after moving it.' });
+}
+
+/** Forgets clips whose files are missing. Trials stay, with the conditions they recorded. Returns how many went. */
+export async function removeMissingClips(ids: readonly string[]): Promise<number> {
+  return (await database().delete(clips).where(and(inArray(clips.id, [...ids]), eq(clips.status, 'missing'))).returning({ id: clips.id })).length;
+}
+
+/** Clips of a rig of which no preview was made yet, or one of other content. */
+export async function clipsWithoutPreview(rigId: string, limit: number): Promise<ClipWithVolume[]> {
+  const rows = await database().select(withVolume).from(clips)
+    .innerJoin(volumes, eq(clips.volumeId, volumes.id)).leftJoin(previews, eq(previews.clipId, clips.id))
+    .where(and(eq(volumes.rigId, rigId), eq(clips.status, 'ready'), or(isNull(previews.clipId), ne(previews.contentHash, sql`coalesce(${clips.contentHash}, '')`))))
+    .orderBy(asc(clips.scannedAt)).limit(limit);
+  return rows.map(({ clip, ...volume }) => ({ ...clip, ...volume }));
+}
+
+export type PreviewRow = typeof previews.$inferSelect;
+
+export async function savePreview(row: typeof previews.$inferInsert): Promise<void> {
+  const { clipId: _clipId, ...set } = row;
+  await database().insert(previews).values(row).onConflictDoUpdate({ target: previews.clipId, set });
+}
+
+export async function getPreview(clipId: string): Promise<PreviewRow | null> {
+  return (await database().select().from(previews).where(eq(previews.clipId, clipId)))[0] ?? null;
+}
+
+/** A finished preview of the same content, whichever clip it was made of. */
+export async function previewOfContent(contentHash: string): Promise<PreviewRow | null> {
+  return (await database().select().from(previews).where(and(eq(previews.contentHash, contentHash), isNull(previews.problem))).limit(1))[0] ?? null;
+}
+
+/** What the automatic grouping looks at, of every clip of a rig. */
+export async function clipsForGrouping(rigId: string) {
+  const { id, path, contentHash, startTimecode, frames, format, meanBitsPerSecond, footageId, footageHand } = getTableColumns(clips);
+  return database().select({ id, path, contentHash, startTimecode, frames, format, meanBitsPerSecond, footageId, footageHand, fingerprint: previews.fingerprint })
+    .from(clips).innerJoin(volumes, eq(clips.volumeId, volumes.id)).leftJoin(previews, eq(previews.clipId, clips.id)).where(eq(volumes.rigId, rigId)).orderBy(asc(clips.id));
 }

@@ -1,6 +1,6 @@
-import { eq, inArray, or } from 'drizzle-orm';
+import { eq, inArray, notExists, or, sql } from 'drizzle-orm';
 import { database } from '../client';
-import { clips, storageTrials, trials, volumes } from '../schema';
+import { clips, decodeTrials, footage, renditionJobs, storageTrials, trials, volumes } from '../schema';
 
 /** Removes demo volumes, their clips, and the trials made from them. Returns how many went. */
 export async function removeDemoData(): Promise<{ volumes: number; trials: number }> {
@@ -8,7 +8,10 @@ export async function removeDemoData(): Promise<{ volumes: number; trials: numbe
     const demoClips = transaction.select({ id: clips.id }).from(clips).innerJoin(volumes, eq(clips.volumeId, volumes.id)).where(eq(volumes.demo, 1));
     const goneTrials = await transaction.delete(trials).where(or(eq(trials.demo, 1), inArray(trials.clipId, demoClips))).returning({ id: trials.id });
     const goneStorageTrials = await transaction.delete(storageTrials).where(eq(storageTrials.demo, 1)).returning({ id: storageTrials.id });
+    const goneDecodeTrials = await transaction.delete(decodeTrials).where(or(eq(decodeTrials.demo, 1), inArray(decodeTrials.clipId, demoClips))).returning({ id: decodeTrials.id });
+    await transaction.delete(renditionJobs).where(eq(renditionJobs.demo, 1));
     const goneVolumes = await transaction.delete(volumes).where(eq(volumes.demo, 1)).returning({ id: volumes.id });
-    return { volumes: goneVolumes.length, trials: goneTrials.length + goneStorageTrials.length };
+    await transaction.delete(footage).where(notExists(transaction.select({ one: sql`1` }).from(clips).where(eq(clips.footageId, footage.id))));
+    return { volumes: goneVolumes.length, trials: goneTrials.length + goneStorageTrials.length + goneDecodeTrials.length };
   });
 }

@@ -1,4 +1,5 @@
 import { desc, eq, sql } from 'drizzle-orm';
+import type { DeviceReport } from '@/engine/decode/devices';
 import type { RigIdentity } from '@/engine/rig';
 import { database } from '../client';
 import { rigs, runners } from '../schema';
@@ -17,6 +18,11 @@ export async function renameRig(id: string, name: string): Promise<void> {
 
 export async function getRig(id: string): Promise<RigRow | null> {
   return (await database().select().from(rigs).where(eq(rigs.id, id)))[0] ?? null;
+}
+
+/** Notes the decode devices of a rig as they were tried out. */
+export async function saveDevices(id: string, devices: readonly DeviceReport[]): Promise<void> {
+  await database().update(rigs).set({ devices }).where(eq(rigs.id, id));
 }
 
 /** Notes that a rig's runner is alive and where it serves pictures. */

@@ -5,10 +5,11 @@ import { getPacketTable, listClipsOfVolume } from '@/db/queries/clips';
 import { getVolume } from '@/db/queries/volumes';
 import { smallLongGop, smallTenBit } from '@/demo/smallClips';
 import { smallClip, workFolder } from '@/engine/__tests__/testTrial';
-import { changeVolume, clipsOfRig, createVolume, deleteVolume, requestScan, volumesOfRig } from '../library';
+import { changeVolume, createVolume, deleteVolume, requestScan, volumesOfRig } from '../library';
+import { clipsOfRig } from '../media';
 import { scanVolume } from '../runner/scan';
 import { volumeChange, volumeInput } from '../validation';
-import { emptyVolume, newId, onTestDatabase } from './testDatabase';
+import { emptyVolume, newId, onTestDatabase, testReader } from './testDatabase';
 
 onTestDatabase();
 
@@ -58,7 +59,7 @@ test('a scan tells ready, damaged, changed and missing files apart', async () =>
   const { id, folder } = await emptyVolume();
   await copyFile(await smallClip(smallLongGop), join(folder, 'kite.mp4'));
   await writeFile(join(folder, 'notes.mov'), 'no media');
-  await scanVolume(id);
+  await scanVolume(id, await testReader());
   expect(await statusesOf(id)).toEqual({ 'kite.mp4': 'ready', 'notes.mov': 'unplayable' });
   const [kite] = (await clipsOfRig()).filter((clip) => clip.volumeId === id && clip.path === 'kite.mp4');
   expect(kite).toMatchObject({ frames: smallLongGop.frames, startTimecode: '02:00:00:00', format: { codec: 'H.264', rate: { num: 25, den: 1 } } });
@@ -69,7 +70,7 @@ test('a scan tells ready, damaged, changed and missing files apart', async () =>
   // Replaced by a clip cut short, under the same name: read again, kept under the same id.
   await truncate(join(folder, 'kite.mp4'), packets.offset[60]);
   await rm(join(folder, 'notes.mov'));
-  await scanVolume(id);
+  await scanVolume(id, await testReader());
   expect(await statusesOf(id)).toEqual({ 'kite.mp4': 'unplayable', 'notes.mov': 'missing' });
   const cut = (await listClipsOfVolume(id)).find(({ path }) => path === 'kite.mp4')!;
   expect(cut.id).toBe(kite!.id);
@@ -78,7 +79,7 @@ test('a scan tells ready, damaged, changed and missing files apart', async () =>
 
   // Put back whole: playable again.
   await copyFile(await smallClip(smallLongGop), join(folder, 'kite.mp4'));
-  await scanVolume(id);
+  await scanVolume(id, await testReader());
   expect(await statusesOf(id)).toMatchObject({ 'kite.mp4': 'ready' });
   expect((await getVolume(id))!.scan).toBeNull();
   expect((await getVolume(id))!.scannedAt).not.toBeNull();
@@ -87,9 +88,9 @@ test('a scan tells ready, damaged, changed and missing files apart', async () =>
 test('a file that has not changed is not read again', async () => {
   const { id, folder } = await emptyVolume();
   await copyFile(await smallClip(smallTenBit), join(folder, 'wall.mov'));
-  await scanVolume(id);
+  await scanVolume(id, await testReader());
   const [first] = await listClipsOfVolume(id);
-  await scanVolume(id);
+  await scanVolume(id, await testReader());
   const [second] = await listClipsOfVolume(id);
   expect(second!.scannedAt).toEqual(first!.scannedAt);
 });
@@ -97,9 +98,9 @@ test('a file that has not changed is not read again', async () => {
 test('a volume that has gone says so in its scan and keeps its clips', async () => {
   const { id, folder } = await emptyVolume();
   await copyFile(await smallClip(smallTenBit), join(folder, 'wall.mov'));
-  await scanVolume(id);
+  await scanVolume(id, await testReader());
   await rm(folder, { recursive: true });
-  await scanVolume(id);
+  await scanVolume(id, await testReader());
   expect((await getVolume(id))!.scan!.error).toContain('is not there. Check that the volume is connected');
   expect(await statusesOf(id)).toEqual({ 'wall.mov': 'ready' });
 });

@@ -13,20 +13,30 @@ import { readRigIdentity, thisRigId } from '@/engine/rig';
 import { inspectFolder } from '@/engine/volume';
 import { closeEvents } from '../events';
 import { closeQueue } from '../queue';
+import { MediaReader } from '../runner/mediaReader';
 import { scanVolume } from '../runner/scan';
 
 /** Server tests run on a database of their own that ./navvy test makes; each file begins with an empty one and this rig. */
 export function onTestDatabase(): void {
   beforeAll(async () => {
     process.env.NAVVY_ROOTS = await workFolder();
-    await connection().pool.query('truncate rigs, volumes, clips, packet_tables, trials, trace_batches, samples, runners, storage_trials, block_batches, copy_files, camera_formats cascade');
+    await connection().pool.query('truncate rigs, volumes, clips, packet_tables, trials, trace_batches, samples, runners, storage_trials, block_batches, copy_files, camera_formats, footage, previews, decode_trials, rendition_jobs, rendition_items cascade');
     await saveRig(await thisRigId(), await readRigIdentity(), 'Slipway');
   });
   afterAll(async () => {
+    reader?.stop();
     await closeEvents();
     await closeQueue();
     await closeConnection();
   });
+}
+
+let reader: MediaReader | null = null;
+
+/** The process that reads media, shared by the tests of a file. */
+export async function testReader(): Promise<MediaReader> {
+  reader ??= new MediaReader(join(await workFolder(), 'build', 'media.mjs'), 20_000);
+  return reader;
 }
 
 export const newId = (kind: string) => `${kind}-${randomBytes(4).toString('hex')}`;
@@ -46,7 +56,7 @@ export async function scannedClip(clip: DemoClip, demo = 0): Promise<ClipWithVol
   const id = newId('volume');
   const folder = path.slice(0, -clip.file.length);
   await addVolume({ id, rigId: await thisRigId(), name: 'Shuttle SSD', kind: 'external', demo, ...(await inspectFolder(join(folder, 'small'))) });
-  await scanVolume(id);
+  await scanVolume(id, await testReader());
   const row = (await listClipsOfVolume(id)).find((found) => clip.file.endsWith(found.path));
   return (await getClip(row!.id))!;
 }

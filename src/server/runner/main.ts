@@ -3,7 +3,9 @@ import pg from 'pg';
 import { fileURLToPath } from 'node:url';
 import type PgBoss from 'pg-boss';
 import { databaseUrl } from '@/db/client';
-import { getRig, saveRig, saveRunner } from '@/db/queries/rigs';
+import { getDecodeTrial, listDecodeTrialsByStatus } from '@/db/queries/decodeTrials';
+import { listRenditionJobsByStatus } from '@/db/queries/renditions';
+import { getRig, saveDevices, saveRig, saveRunner } from '@/db/queries/rigs';
 import { listStorageTrialsByStatus } from '@/db/queries/storageTrials';
 import { listTrialsByStatus } from '@/db/queries/trials';
 import { listVolumes } from '@/db/queries/volumes';
@@ -11,9 +13,13 @@ import { readRigIdentity, thisRigId } from '@/engine/rig';
 import { removeTestFiles } from '@/engine/storage/testFile';
 import { publish, subscribe } from '../events';
 import { openQueue, queueName, sendTo, type RigJob } from '../queue';
+import { closeDecodeTrial, DecodeTrialRun } from './decodeTrialRun';
 import { LoadMeter } from './loadMeter';
+import { MediaReader } from './mediaReader';
 import { persist } from './persist';
 import { PictureServer } from './pictureServer';
+import { makePreviews } from './previews';
+import { closeRenditionJob, RenditionJobRun } from './renditionJobRun';
 import { scanVolume } from './scan';
 import { closeStorageTrial, StorageRun } from './storageRun';
 import { closeTrial, TrialRun } from './trialRun';
@@ -25,10 +31,11 @@ import { closeTrial, TrialRun } from './trialRun';
  */
 const watchdogMs = Number(process.env.NAVVY_WATCHDOG_MS ?? 15_000);
 const heartbeatMs = 2_000;
-const trialPath = fileURLToPath(new URL('./trial.mjs', import.meta.url));
-const storagePath = fileURLToPath(new URL('./storage.mjs', import.meta.url));
+const processPath = (name: string) => fileURLToPath(new URL(`./${name}.mjs`, import.meta.url));
+const reader = new MediaReader(processPath('media'), watchdogMs);
 
-let current: TrialRun | StorageRun | null = null;
+type Run = TrialRun | StorageRun | DecodeTrialRun | RenditionJobRun;
+let current: Run | null = null;
 let trialPid: number | null = null;
 
 /** One runner per rig: holds a lock in the database as long as this process lives; waits when another has it. */
@@ -49,6 +56,11 @@ async function closeOrphans(rigId: string): Promise<void> {
     const goesOn = row.kind === 'copy' ? ' Continue it: files that are whole stay, and it goes on after them.' : '';
     await closeStorageTrial(row, { kind: 'interrupted', message: `The runner stopped while this ran.${goesOn}` }, row.load, null);
   }
+  for (const row of await listDecodeTrialsByStatus(rigId, ['running'])) {
+    const trial = await getDecodeTrial(row.id);
+    if (trial) await closeDecodeTrial(trial, { kind: 'interrupted', message: 'The runner stopped while this trial ran.' }, row.load);
+  }
+  for (const job of await listRenditionJobsByStatus(rigId, ['running'])) await closeRenditionJob(job, null, 'interrupted', job.load, job.workedMs);
   for (const { path } of await listVolumes(rigId)) await removeTestFiles(path);
 }
 
@@ -60,20 +72,48 @@ async function requeue(boss: PgBoss, rigId: string): Promise<void> {
   const isLost = (row: { createdAt: Date }) => Date.now() - row.createdAt.getTime() > lostJobMs;
   for (const row of (await listTrialsByStatus(rigId, ['queued'])).filter(isLost)) await sendTo(boss, rigId, { kind: 'trial', trialId: row.id });
   for (const row of (await listStorageTrialsByStatus(rigId, ['queued'])).filter(isLost)) await sendTo(boss, rigId, { kind: 'storage', trialId: row.id });
+  for (const row of (await listDecodeTrialsByStatus(rigId, ['queued'])).filter(isLost)) await sendTo(boss, rigId, { kind: 'decode', trialId: row.id });
+  for (const row of (await listRenditionJobsByStatus(rigId, ['queued'])).filter(isLost)) await sendTo(boss, rigId, { kind: 'rendition', trialId: row.id });
 }
 
-async function doJob(job: RigJob, pictures: PictureServer): Promise<void> {
-  if (job.kind === 'scan') {
-    await persist(() => scanVolume(job.volumeId));
-    return;
+async function doJob(boss: PgBoss, rigId: string, job: RigJob, pictures: PictureServer): Promise<void> {
+  switch (job.kind) {
+    case 'scan':
+      await persist(() => scanVolume(job.volumeId, reader));
+      await sendTo(boss, rigId, { kind: 'previews' });
+      return;
+    case 'previews':
+      if (await persist(() => makePreviews(rigId, reader))) await sendTo(boss, rigId, job);
+      return;
+    case 'devices':
+      await lookAtDevices(rigId);
+      return;
+    default:
+      current = runOf(job, pictures);
+      try {
+        await current.run();
+      } finally {
+        current = null;
+      }
+      if (job.kind === 'rendition') await sendTo(boss, rigId, { kind: 'previews' });
   }
-  const onTrialPid = (pid: number | null) => { trialPid = pid; };
-  current = job.kind === 'storage' ? new StorageRun(job.trialId, { processPath: storagePath, watchdogMs, onTrialPid }) : new TrialRun(job.trialId, { trialPath, pictures, watchdogMs, onTrialPid });
-  try {
-    await current.run();
-  } finally {
-    current = null;
+}
+
+function runOf({ kind, trialId }: Extract<RigJob, { trialId: string }>, pictures: PictureServer): Run {
+  const parts = { processPath: processPath(kind), watchdogMs, onTrialPid: (pid: number | null) => { trialPid = pid; } };
+  switch (kind) {
+    case 'trial': return new TrialRun(trialId, { ...parts, trialPath: parts.processPath, pictures });
+    case 'storage': return new StorageRun(trialId, parts);
+    case 'decode': return new DecodeTrialRun(trialId, parts);
+    case 'rendition': return new RenditionJobRun(trialId, { ...parts, reader });
   }
+}
+
+/** Tries the decode devices out in the process that may end, and notes them. */
+async function lookAtDevices(rigId: string): Promise<void> {
+  const devices = await reader.ask({ kind: 'devices' }).catch(() => null);
+  if (devices) await persist(() => saveDevices(rigId, devices));
+  await publish({ type: 'devices' });
 }
 
 /** Tells the load between trials. A trial tells its own; its time must not count as that of others afterwards. */
@@ -104,15 +144,17 @@ async function main(): Promise<void> {
   pictures.onViewersChanged = (trialId, count) => { if (current instanceof TrialRun && current.trialId === trialId) current.setViewers(count); };
   subscribe((event) => {
     if (event.type === 'cancel' && current?.trialId === event.trialId) current.cancel();
-    if (event.type === 'pause' && current instanceof StorageRun && current.trialId === event.trialId) current.pause();
+    if (event.type === 'pause' && (current instanceof StorageRun || current instanceof RenditionJobRun) && current.trialId === event.trialId) current.pause();
   });
   const beat = () => saveRunner({ rigId, pid: process.pid, picturePort, trialPid }).catch(() => undefined);
   await beat();
   setInterval(beat, heartbeatMs);
   setInterval(reportIdleLoad(), heartbeatMs);
   await boss.work<RigJob>(queueName(rigId), { batchSize: 1, pollingIntervalSeconds: 0.5 }, async (jobs) => {
-    for (const { data } of jobs) await doJob(data, pictures);
+    for (const { data } of jobs) await doJob(boss, rigId, data, pictures);
   });
+  await sendTo(boss, rigId, { kind: 'devices' });
+  await sendTo(boss, rigId, { kind: 'previews' });
   await requeue(boss, rigId);
   setInterval(() => { requeue(boss, rigId).catch(() => undefined); }, lostJobMs);
   process.stdout.write('Runner ready.\n');
@@ -120,5 +162,6 @@ async function main(): Promise<void> {
 
 // A trial process ends by itself when its runner does.
 for (const signal of ['SIGINT', 'SIGTERM'] as const) process.on(signal, () => process.exit(0));
+process.on('exit', () => reader.stop());
 process.on('unhandledRejection', (error) => { process.stderr.write(`Runner: ${String(error)}\n`); });
 await main();

@@ -2,40 +2,53 @@ import { createHash } from 'node:crypto';
 import { stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import { encodePacketTable } from '@/core/media/packetTable';
-import { listClipsOfVolume, markMissing, saveClip, type ClipRow } from '@/db/queries/clips';
+import { listClipsOfVolume, markMissing, saveClip, updateClips, type ClipRow } from '@/db/queries/clips';
 import { getVolume, setScan, updateVolume } from '@/db/queries/volumes';
+import type { ScanFindings } from '@/db/schema';
 import { EngineError, fileErrorMessage } from '@/engine/errors';
-import { probeClip } from '@/engine/media/probe';
+import { contentHash } from '@/engine/media/probe';
 import { removeTestFiles } from '@/engine/storage/testFile';
 import { findMedia, inspectFolder } from '@/engine/volume';
 import { publish } from '../events';
+import { regroup } from '../footage';
 import { allowedRoots } from '../roots';
+import type { MediaReader } from './mediaReader';
+
+const leastReportMs = 100;
 
 /**
  * Looks through a volume's folder and records each media file: what it is, and
- * where its packets lie. Files whose size and time are unchanged are not read again.
+ * where its packets lie. Files whose size and time are unchanged are not read
+ * again; a file found elsewhere with the content of a missing one has moved.
  */
-export async function scanVolume(volumeId: string): Promise<void> {
+export async function scanVolume(volumeId: string, reader: MediaReader): Promise<void> {
   const volume = await getVolume(volumeId);
   if (!volume) return;
-  const startedAt = new Date().toISOString();
-  const report = async (done: number, total: number, finished = false) => {
-    await setScan(volumeId, finished ? null : { done, total, startedAt, error: null }, finished);
-    await publish({ type: 'volume', volumeId, done, total, finished });
+  const begun = Date.now();
+  const startedAt = new Date(begun).toISOString();
+  let reported = 0;
+  const report = async (done: number, total: number) => {
+    if (done > 0 && done < total && Date.now() - reported < leastReportMs) return;
+    reported = Date.now();
+    await setScan(volumeId, { done, total, startedAt, error: null });
+    await publish({ type: 'volume', volumeId, done, total, finished: false });
   };
   try {
     const { facts } = await inspectFolder(volume.path, allowedRoots());
     await updateVolume(volumeId, { facts });
     await removeTestFiles(volume.path); // of a volume that was pulled while it was measured
     const paths = await findMedia(volume.path);
-    const known = new Map((await listClipsOfVolume(volumeId)).map((clip) => [clip.path, clip]));
+    const scan = new Scan(volumeId, volume.path, reader, await listClipsOfVolume(volumeId), new Set(paths));
     await report(0, paths.length);
     for (const [index, path] of paths.entries()) {
-      await scanFile(volumeId, volume.path, path, known.get(path));
+      await scan.file(path);
       await report(index + 1, paths.length);
     }
-    await markMissing(volumeId, paths);
-    await report(paths.length, paths.length, true);
+    const lastScan = { ...(await scan.finish()), seconds: (Date.now() - begun) / 1000 };
+    await updateVolume(volumeId, { lastScan });
+    await regroup(volume.rigId);
+    await setScan(volumeId, null, true);
+    await publish({ type: 'volume', volumeId, done: paths.length, total: paths.length, finished: true });
   } catch (error) {
     const message = error instanceof EngineError ? error.message : `The scan failed: ${error instanceof Error ? error.message : String(error)}`;
     await setScan(volumeId, { done: 0, total: 0, startedAt, error: message });
@@ -43,17 +56,74 @@ export async function scanVolume(volumeId: string): Promise<void> {
   }
 }
 
-async function scanFile(volumeId: string, folder: string, path: string, known: ClipRow | undefined): Promise<void> {
-  const full = join(folder, path);
-  const id = known?.id ?? `clip-${createHash('sha256').update(`${volumeId}/${path}`).digest('hex').slice(0, 16)}`;
+/** One look through a volume: what it knew before, and what became of it. */
+class Scan {
+  private readonly known: Map<string, ClipRow>;
+  /** Clips whose path was not found, by content: they may have moved. */
+  private readonly lost = new Map<string, ClipRow>();
+  private readonly gone: Map<string, ClipRow>;
+  private readonly counts: Omit<{ -readonly [Key in keyof ScanFindings]: ScanFindings[Key] }, 'seconds'> = { added: 0, changed: 0, moved: 0, missing: 0, same: 0 };
+
+  constructor(private readonly volumeId: string, private readonly folder: string, private readonly reader: MediaReader, rows: readonly ClipRow[], found: ReadonlySet<string>) {
+    this.known = new Map(rows.map((row) => [row.path, row]));
+    this.gone = new Map(rows.filter(({ path }) => !found.has(path)).map((row) => [row.id, row]));
+    for (const row of this.gone.values()) if (row.contentHash !== null) this.lost.set(row.contentHash, row);
+  }
+
+  async file(path: string): Promise<void> {
+    const full = join(this.folder, path);
+    const { size, mtime } = await stat(full).catch((error: unknown) => { throw new EngineError(fileErrorMessage(error, full), { cause: error }); });
+    const known = this.known.get(path);
+    const isAsBefore = known && known.status !== 'missing' && known.sizeBytes === size && (known.identity !== null || known.format === null);
+    if (isAsBefore && known.modifiedAt.getTime() === mtime.getTime()) {
+      this.counts.same++;
+      return;
+    }
+    const hash = size > 0 ? await contentHash(full) : null;
+    if (known && known.sizeBytes === size && known.contentHash !== null && known.contentHash === hash && known.identity !== null && known.problem === null) {
+      await updateClips([known.id], { modifiedAt: mtime });
+      this.counts.same++;
+      return;
+    }
+    const moved = known || hash === null ? undefined : this.lost.get(hash);
+    if (moved) {
+      this.lost.delete(moved.contentHash ?? '');
+      this.gone.delete(moved.id);
+      this.counts.moved++;
+      const wasMissing = moved.status === 'missing';
+      await updateClips([moved.id], { path, modifiedAt: mtime, ...(wasMissing ? { status: 'ready' as const, problem: null } : {}) });
+      if (!wasMissing) return;
+    }
+    if (known) this.counts.changed++;
+    else if (!moved) this.counts.added++;
+    await recordFile({ id: (known ?? moved)?.id ?? clipId(this.volumeId, path), volumeId: this.volumeId, folder: this.folder, path }, this.reader, hash);
+  }
+
+  async finish(): Promise<Omit<ScanFindings, 'seconds'>> {
+    await markMissing([...this.gone.keys()]);
+    return { ...this.counts, missing: this.gone.size };
+  }
+}
+
+/** A clip's id: of its volume and the path it was first found under. */
+export function clipId(volumeId: string, path: string): string {
+  return `clip-${createHash('sha256').update(`${volumeId}/${path}`).digest('hex').slice(0, 16)}`;
+}
+
+/** Reads one file and saves what it is; a file that cannot be read is saved with why. */
+export async function recordFile({ folder, ...place }: { readonly id: string; readonly volumeId: string; readonly folder: string; readonly path: string }, reader: MediaReader, hash: string | null = null): Promise<void> {
+  const full = join(folder, place.path);
   const { size, mtime } = await stat(full).catch((error: unknown) => { throw new EngineError(fileErrorMessage(error, full), { cause: error }); });
-  const base = { id, volumeId, path, sizeBytes: size, modifiedAt: mtime };
-  if (known && known.status !== 'missing' && known.sizeBytes === size && known.modifiedAt.getTime() === mtime.getTime()) return;
+  const base = { ...place, sizeBytes: size, modifiedAt: mtime };
+  const begun = performance.now();
   try {
-    const { packets, problem, ...probed } = await probeClip(full);
-    await saveClip({ ...base, ...probed, status: problem ? 'unplayable' : 'ready', problem }, encodePacketTable(packets));
+    const { packets, problem, ...probed } = await reader.ask({ kind: 'probe', path: full });
+    await saveClip({ ...base, ...probed, indexMs: performance.now() - begun, status: problem ? 'unplayable' : 'ready', problem }, encodePacketTable(packets));
   } catch (error) {
     if (!(error instanceof EngineError)) throw error;
-    await saveClip({ ...base, status: 'unplayable', problem: error.message, contentHash: null, format: null, structure: null, timeBase: null, setup: null, startTimecode: null, frames: null, meanBitsPerSecond: null, peakBitsPerSecond: null }, null);
+    await saveClip({
+      ...base, status: 'unplayable', problem: error.message, contentHash: hash, indexMs: performance.now() - begun,
+      format: null, structure: null, identity: null, timeBase: null, setup: null, startTimecode: null, frames: null, meanBitsPerSecond: null, peakBitsPerSecond: null,
+    }, null);
   }
 }

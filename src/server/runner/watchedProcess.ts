@@ -1,4 +1,5 @@
 import { fork, type ChildProcess } from 'node:child_process';
+import { availableParallelism } from 'node:os';
 
 /** Ends of a measuring process that are no success. */
 export type BadEnd =
@@ -8,6 +9,8 @@ export type BadEnd =
   | { readonly kind: 'hung'; readonly message: string };
 
 const cancelGraceMs = 2_000;
+/** Calls that a process may have under way at once; streams side by side need one each. */
+const threadPoolSize = String(Math.max(8, 2 * availableParallelism()));
 
 /** One measuring process under watch: it is killed when it makes no progress for the watchdog's time. */
 export abstract class WatchedProcess<From, To, End extends { readonly kind: string }> {
@@ -18,9 +21,10 @@ export abstract class WatchedProcess<From, To, End extends { readonly kind: stri
   protected end: End | BadEnd | null = null;
   readonly ended: Promise<End | BadEnd>;
 
-  /** @param piece what makes progress, in words: "frame" */
-  constructor(path: string, watchdogMs: number, private readonly piece: string) {
-    this.child = fork(path, [], { serialization: 'advanced', env: { ...process.env, UV_THREADPOOL_SIZE: '8' }, stdio: ['ignore', 'ignore', 'inherit', 'ipc'] });
+  /** @param piece what makes progress, in words: "frame" @param pinned keep it and all its threads on the first core */
+  constructor(path: string, watchdogMs: number, private readonly piece: string, pinned = false) {
+    const pin = pinned ? { execPath: 'taskset', execArgv: ['--cpu-list', '0', process.execPath] } : {};
+    this.child = fork(path, [], { serialization: 'advanced', env: { ...process.env, UV_THREADPOOL_SIZE: threadPoolSize }, stdio: ['ignore', 'ignore', 'inherit', 'ipc'], ...pin });
     this.child.on('message', (message) => this.onMessage(message as From));
     const watchdog = setInterval(() => this.checkProgress(watchdogMs), Math.min(500, watchdogMs / 4));
     this.ended = new Promise((resolve) => {

@@ -1,0 +1,113 @@
+import { copyFile, mkdir, readFile, rename, rm, writeFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import { Readable } from 'node:stream';
+import type { ReadableStream } from 'node:stream/web';
+import { getPreview, listClipsOfVolume, saveClip } from '@/db/queries/clips';
+import { getVolume } from '@/db/queries/volumes';
+import { smallIntra, smallLongGop, smallTenBit } from '@/demo/smallClips';
+import { smallClip } from '@/engine/__tests__/testTrial';
+import { writeTestMedia } from '@/engine/__tests__/testMedia';
+import { thisRigId } from '@/engine/rig';
+import { actOnClips, clipsOfRig, framesOf, readClipPage, stripOf, uploadClip } from '../media';
+import { makePreviews } from '../runner/previews';
+import { scanVolume } from '../runner/scan';
+import { emptyVolume, newId, onTestDatabase, testReader } from './testDatabase';
+
+onTestDatabase();
+
+const clipAt = async (volumeId: string, path: string) => (await listClipsOfVolume(volumeId)).find((clip) => clip.path === path)!;
+const scan = async (id: string) => { await scanVolume(id, await testReader()); return (await getVolume(id))!.lastScan!; };
+
+test('a scan tells added, moved, changed, touched and missing files apart by their content', async () => {
+  const { id, folder } = await emptyVolume();
+  await mkdir(join(folder, 'day 1'));
+  await copyFile(await smallClip(smallTenBit), join(folder, 'day 1', 'wall.mov'));
+  await copyFile(await smallClip(smallLongGop), join(folder, 'kite.mp4'));
+  expect(await scan(id)).toMatchObject({ added: 2, changed: 0, moved: 0, missing: 0, same: 0 });
+  const wall = await clipAt(id, 'day 1/wall.mov');
+
+  await rename(join(folder, 'day 1', 'wall.mov'), join(folder, 'wall renamed.mov'));
+  await writeFile(join(folder, 'kite.mp4'), await readFile(join(folder, 'kite.mp4'))); // touched, not changed
+  expect(await scan(id)).toMatchObject({ added: 0, moved: 1, missing: 0, same: 1 });
+  expect((await clipAt(id, 'wall renamed.mov')).id).toBe(wall.id);
+
+  await rm(join(folder, 'wall renamed.mov'));
+  await copyFile(await smallClip(smallIntra), join(folder, 'kite.mp4'));
+  expect(await scan(id)).toMatchObject({ changed: 1, missing: 1 });
+  await mkdir(join(folder, 'back'));
+  await copyFile(await smallClip(smallTenBit), join(folder, 'back', 'wall.mov'));
+  expect(await scan(id)).toMatchObject({ moved: 1, missing: 0 });
+  expect(await clipAt(id, 'back/wall.mov')).toMatchObject({ id: wall.id, status: 'ready' });
+});
+
+test('thumbnails, fingerprint and grouping come in the background; hands may group otherwise', async () => {
+  const { id, folder } = await emptyVolume();
+  await copyFile(await smallClip(smallTenBit), join(folder, 'TW_TEST_0003.mov'));
+  await copyFile(await smallClip(smallTenBit), join(folder, 'TW_TEST_0003_copy.mov'));
+  await copyFile(await smallClip(smallLongGop), join(folder, 'TW_TEST_0002.mp4'));
+  await scan(id);
+  const rigId = await thisRigId();
+  while (await makePreviews(rigId, await testReader()));
+  const [original, copy, other] = await Promise.all(['TW_TEST_0003.mov', 'TW_TEST_0003_copy.mov', 'TW_TEST_0002.mp4'].map((path) => clipAt(id, path)));
+  const preview = (await getPreview(original!.id))!;
+  expect(preview).toMatchObject({ tiles: 12, problem: null });
+  expect(preview.stripMs).toBeGreaterThan(0);
+  expect((await stripOf(original!.id)).headers.get('content-type')).toBe('image/jpeg');
+  expect((await getPreview(copy!.id))!.fingerprint).toEqual(preview.fingerprint);
+  expect(copy!.footageId).toBe(original!.footageId);
+  expect(other!.footageId).not.toBe(original!.footageId);
+
+  await actOnClips('group', [original!.id, other!.id]);
+  expect((await readClipPage(other!.id)).renditions.map((member) => member.id)).toEqual(expect.arrayContaining([original!.id, copy!.id, other!.id]));
+  await actOnClips('take-out', [other!.id]);
+  await scan(id);
+  expect((await readClipPage(other!.id)).renditions).toHaveLength(1);
+  await actOnClips('group-automatically', [original!.id, other!.id]);
+  await expect(actOnClips('group', [original!.id])).rejects.toThrow('Choose at least two clips');
+  await expect(actOnClips('group', [original!.id, 'gone'])).rejects.toMatchObject({ status: 404 });
+});
+
+test('a clip’s page says what it is, what to know, and what it serves for', async () => {
+  const { id, folder } = await emptyVolume();
+  await writeTestMedia(join(folder, 'odd.mov'), { encoder: 'libx264', pixelFormat: 'yuv420p', frames: 80, gop: 200, options: { preset: 'ultrafast' }, pixelAspect: [4, 3] });
+  await writeFile(join(folder, 'camera.raw9'), Buffer.alloc(1_200_000, 7));
+  await writeFile(join(folder, 'readme.txt'), Buffer.alloc(1_200_000, 7));
+  await scan(id);
+  expect((await listClipsOfVolume(id)).map(({ path }) => path).sort()).toEqual(['camera.raw9', 'odd.mov']);
+  const odd = await readClipPage((await clipAt(id, 'odd.mov')).id);
+  expect(odd.warnings.map(({ kind }) => kind)).toEqual(['sparse-keys', 'not-square', 'index-at-end']);
+  expect(odd.uses.every(({ possible }) => possible)).toBe(true);
+  const frames = await framesOf(odd.clip.id);
+  expect(frames.bytes).toHaveLength(80);
+  expect(frames.types).toMatch(/^i[PB]{79}$/);
+  const raw = await readClipPage((await clipAt(id, 'camera.raw9')).id);
+  expect(raw.clip).toMatchObject({ status: 'unplayable', problem: expect.stringContaining('could not be opened as media') as string });
+  expect(raw.uses.filter(({ possible }) => possible).map(({ use }) => use)).toEqual(['Copies and throughput']);
+  await expect(framesOf(raw.clip.id)).rejects.toMatchObject({ status: 404 });
+  await expect(readClipPage('gone')).rejects.toMatchObject({ status: 404 });
+});
+
+test('an upload lands whole under its name, or not at all', async () => {
+  const { id, folder } = await emptyVolume();
+  const bytes = await readFile(await smallClip(smallTenBit));
+  const body = () => Readable.toWeb(Readable.from([bytes.subarray(0, 1000), bytes.subarray(1000)])) as ReadableStream<Uint8Array>;
+  expect(await uploadClip(id, 'new.mov', 'uploads', body())).toEqual({ path: 'uploads/new.mov' });
+  expect(await readFile(join(folder, 'uploads/new.mov'))).toEqual(bytes);
+  expect((await getVolume(id))!.scan).not.toBeNull(); // asked for
+  await expect(uploadClip(id, 'new.mov', 'uploads', body())).rejects.toMatchObject({ status: 409, field: 'file' });
+  await expect(uploadClip(id, 'notes.txt', '', body())).rejects.toThrow('does not end like a media file');
+  await expect(uploadClip(id, 'x.mov', '../out', body())).rejects.toThrow('without ".."');
+  const broken = Readable.toWeb(Readable.from((async function* () { yield bytes.subarray(0, 10); await Promise.resolve(); throw new Error('the browser went away'); })())) as ReadableStream<Uint8Array>;
+  await expect(uploadClip(id, 'half.mov', '', broken)).rejects.toThrow('half.mov could not be used');
+  expect((await readFile(join(folder, 'half.mov')).catch(() => null))).toBeNull();
+});
+
+test('missing clips can be forgotten, others cannot', async () => {
+  const { id } = await emptyVolume();
+  const row = { volumeId: id, sizeBytes: 1, modifiedAt: new Date() };
+  const [gone, here] = [newId('clip'), newId('clip')];
+  await saveClip({ ...row, id: gone, path: 'gone.mov', status: 'missing' }, null);
+  await saveClip({ ...row, id: here, path: 'here.mov', status: 'unplayable' }, null);
+  expect(await actOnClips('forget', [gone, here])).toEqual({ done: 1 });
+  expect((await clipsOfRig()).filter(({ volumeId }) => volumeId === id).map((clip) => clip.id)).toEqual([here]);
+});

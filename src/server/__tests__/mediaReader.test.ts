@@ -1,0 +1,61 @@
+import { mkdir, writeFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import { EngineError } from '@/engine/errors';
+import { workFolder } from '@/engine/__tests__/testTrial';
+import { MediaReader } from '../runner/mediaReader';
+
+/** A reading process that does what its file's name says. */
+const script = `
+process.on('message', ({ turn, job }) => {
+  const name = job.path.split('/').at(-1);
+  if (name === 'crash') process.kill(process.pid, 'SIGSEGV');
+  else if (name === 'exit') process.exit(3);
+  else if (name === 'hang') setInterval(() => undefined, 1000);
+  else if (name === 'busy') for (;;);
+  else if (name === 'slow') { let left = 6; const timer = setInterval(() => { process.send({ turn, type: 'progress' }); if (--left === 0) { clearInterval(timer); process.send({ turn, type: 'done', result: { slow: true } }); } }, 200); }
+  else if (name === 'broken') process.send({ turn, type: 'failed', expected: true, message: 'The file is broken.' });
+  else if (name === 'bug') process.send({ turn, type: 'failed', expected: false, message: 'undefined is no function' });
+  else process.send({ turn, type: 'done', result: { pid: process.pid, name } });
+});
+process.on('disconnect', () => process.exit(0));
+`;
+
+let reader: MediaReader;
+
+beforeAll(async () => {
+  const folder = join(await workFolder(), 'reader');
+  await mkdir(folder, { recursive: true });
+  await writeFile(join(folder, 'media.mjs'), script);
+  reader = new MediaReader(join(folder, 'media.mjs'), 800);
+});
+afterAll(() => reader.stop());
+
+const ask = (name: string) => reader.ask({ kind: 'probe', path: `/files/${name}` }) as unknown as Promise<{ pid: number; name: string }>;
+
+test('one process reads many files', async () => {
+  const [first, second] = await Promise.all([ask('a'), ask('b')]);
+  expect(first.name).toBe('a');
+  expect(second).toEqual({ pid: first.pid, name: 'b' });
+});
+
+test.each([
+  ['crash', 'Reading it ended the reading process (signal SIGSEGV)'], ['exit', 'Reading it ended the reading process (exit code 3)'],
+  ['hang', 'Reading it came to no end: nothing moved for 1 s'], ['busy', 'Reading it came to no end: nothing moved for 1 s'],
+])('a file at which the process does "%s" is said so, and the next is read by another process', async (name, message) => {
+  const before = await ask('before');
+  await expect(ask(name)).rejects.toThrow(message);
+  await expect(ask(name)).rejects.toBeInstanceOf(EngineError);
+  const after = await ask('after');
+  expect(after.pid).not.toBe(before.pid);
+});
+
+test('a long file is no hang as long as it moves', async () => {
+  expect(await ask('slow')).toEqual({ slow: true });
+});
+
+test('faults of the file and faults of ours are told apart', async () => {
+  await expect(ask('broken')).rejects.toThrow(new EngineError('The file is broken.'));
+  const fault = await ask('bug').catch((error: unknown) => error);
+  expect(fault).not.toBeInstanceOf(EngineError);
+  expect((fault as Error).message).toBe('undefined is no function');
+});

@@ -1,0 +1,144 @@
+import { createWriteStream } from 'node:fs';
+import { access, mkdir, rename, rm } from 'node:fs/promises';
+import { basename, dirname, extname, join } from 'node:path';
+import { Readable } from 'node:stream';
+import { pipeline } from 'node:stream/promises';
+import type { ReadableStream } from 'node:stream/web';
+import { bytesPerSlot } from '@/core/media/dataRate';
+import { roleOf } from '@/core/media/footage';
+import { noDecoder } from '@/core/media/identity';
+import { decodePacketTable, frameTypes, isKey } from '@/core/media/packetTable';
+import { clipUses } from '@/core/media/uses';
+import { clipWarnings } from '@/core/media/warnings';
+import { getClip, getPacketTable, getPreview, listClips, listClipsOfFootage, removeMissingClips, type ClipWithVolume } from '@/db/queries/clips';
+import { listDecodeTrials } from '@/db/queries/decodeTrials';
+import { getFootage, listFootage } from '@/db/queries/footage';
+import { renditionOf } from '@/db/queries/renditions';
+import { fileErrorMessage } from '@/engine/errors';
+import { assertInside, inspectFolder, mediaEndings } from '@/engine/volume';
+import { RequestError } from './errors';
+import { publish } from './events';
+import { groupAutomatically, groupByHand, takeOut } from './footage';
+import { requestScan, requireVolume } from './library';
+import { currentRigId } from './rig';
+import { allowedRoots } from './roots';
+
+/** The clips of all volumes as the media table shows them: without decoder set-up, with what to know in a few words. */
+export async function clipsOfRig() {
+  const rigId = await currentRigId();
+  const [rows, groups] = await Promise.all([listClips(rigId), listFootage(rigId)]);
+  const footageNames = new Map(groups.map(({ id, name }) => [id, name]));
+  const members = new Map<string, ClipWithVolume[]>();
+  for (const row of rows) if (row.footageId !== null) members.set(row.footageId, [...(members.get(row.footageId) ?? []), row]);
+  for (const list of members.values()) list.sort(originalFirst);
+  return rows.map((row) => listed(row, row.footageId === null ? null : (footageNames.get(row.footageId) ?? null), members.get(row.footageId ?? '') ?? [row]));
+}
+export type LibraryClip = Awaited<ReturnType<typeof clipsOfRig>>[number];
+
+/** The most pixels first, then bits, then rate, as the original has; of equals one on a real volume. */
+function originalFirst(a: ClipWithVolume, b: ClipWithVolume): number {
+  const pixels = ({ format }: ClipWithVolume) => (format ? format.width * format.height : 0);
+  return pixels(b) - pixels(a) || (b.format?.bitDepth ?? 0) - (a.format?.bitDepth ?? 0) || (b.meanBitsPerSecond ?? 0) - (a.meanBitsPerSecond ?? 0) || Number(a.volumeStandIn !== null) - Number(b.volumeStandIn !== null) || a.path.localeCompare(b.path);
+}
+
+function listed(row: ClipWithVolume, footageName: string | null, members: readonly ClipWithVolume[]) {
+  const { setup: _setup, timeBase: _timeBase, identity, volumeStandIn, modifiedAt: _modifiedAt, scannedAt: _scannedAt, volumePath: _volumePath, indexMs: _indexMs, ...clip } = row;
+  const warnings = row.format && row.structure && row.frames !== null && identity ? clipWarnings(row.format, row.structure, row.frames, identity) : [];
+  return {
+    ...clip, simulated: volumeStandIn !== null, footageName, renditions: members.length, role: roleOf(row, members),
+    scan: identity?.scan ?? null, constantRate: identity?.timing.constant ?? null, transfer: identity?.colour.transfer ?? null, audioTracks: identity?.audio.length ?? null, alpha: identity?.alpha ?? null, warnings: warnings.map(({ short }) => short),
+  };
+}
+
+/** What a clip's page shows. @throws RequestError when it is gone */
+export async function readClipPage(id: string) {
+  const rigId = await currentRigId();
+  const row = await requireClip(id);
+  const [preview, family, footage, made] = await Promise.all([getPreview(id), row.footageId === null ? [row] : listClipsOfFootage(row.footageId), row.footageId === null ? null : getFootage(row.footageId), renditionOf(id)]);
+  const trials = await listDecodeTrials(rigId, ['rate', 'support', 'streams'], [id]);
+  const { setup, ...clip } = row;
+  const members = [...family].sort(originalFirst);
+  return {
+    clip: { ...clip, simulated: row.volumeStandIn !== null },
+    warnings: row.format && row.structure && row.frames !== null && row.identity ? clipWarnings(row.format, row.structure, row.frames, row.identity) : [],
+    uses: clipUses({ status: row.status, hasPackets: row.frames !== null, hasDecoder: setup !== null && row.identity?.decodeProblem !== noDecoder }),
+    preview: preview && { tiles: preview.tiles, tileWidth: preview.tileWidth, tileHeight: preview.tileHeight, stripMs: preview.stripMs, audioMs: preview.audioMs, problem: preview.problem, hasStrip: preview.strip !== null, peaks: preview.peaks && [...preview.peaks] },
+    footage: footage && { id: footage.id, name: footage.name, byHand: footage.byHand },
+    renditions: members.map((member) => ({ id: member.id, path: member.path, volumeName: member.volumeName, simulated: member.volumeStandIn !== null, format: member.format, meanBitsPerSecond: member.meanBitsPerSecond, sizeBytes: member.sizeBytes, status: member.status, role: roleOf(member, members), footageHand: member.footageHand })),
+    made: made && { jobId: made.jobId, frameCheck: made.frameCheck },
+    trials,
+  };
+}
+export type ClipPage = Awaited<ReturnType<typeof readClipPage>>;
+
+export async function requireClip(id: string): Promise<ClipWithVolume> {
+  const clip = await getClip(id);
+  if (!clip) throw new RequestError('This clip is no longer in the library. It may have been removed with its volume.', 404);
+  return clip;
+}
+
+/** Size and type of every frame in display order, for the charts. Types are letters, one a frame; small letters are key frames. */
+export async function framesOf(id: string): Promise<{ bytes: number[]; types: string }> {
+  await requireClip(id);
+  const packed = await getPacketTable(id);
+  if (!packed) throw new RequestError('The frames of this clip are not known.', 404);
+  const table = decodePacketTable(packed);
+  const types = new Array<string>(table.length).fill('?');
+  for (let row = 0; row < table.length; row++) {
+    const letter = frameTypes[table.type[row] ?? 0] ?? '?';
+    types[table.slot[row] ?? 0] = isKey(table, row) ? letter.toLowerCase() : letter;
+  }
+  return { bytes: [...bytesPerSlot(table)], types: types.join('') };
+}
+
+/** The thumbnail strip as JPEG. */
+export async function stripOf(id: string): Promise<Response> {
+  const preview = await getPreview(id);
+  if (!preview?.strip) throw new RequestError('There are no thumbnails of this clip yet.', 404);
+  return new Response(new Uint8Array(preview.strip), { headers: { 'content-type': 'image/jpeg', 'cache-control': 'no-cache' } });
+}
+
+const clipActions = { group: groupByHand, 'take-out': takeOut, 'group-automatically': groupAutomatically } as const;
+export type ClipAction = keyof typeof clipActions | 'forget';
+
+/** Does one thing to several clips. Returns what it did. */
+export async function actOnClips(action: ClipAction, clipIds: readonly string[]): Promise<{ done: number }> {
+  const rigId = await currentRigId();
+  if (action === 'forget') {
+    const done = await removeMissingClips(clipIds);
+    await publish({ type: 'clips' });
+    return { done };
+  }
+  await clipActions[action](rigId, clipIds);
+  await publish({ type: 'clips' });
+  return { done: clipIds.length };
+}
+
+/**
+ * Writes an uploaded clip into a folder of a volume and asks for a scan. Written
+ * beside its place and renamed when whole.
+ * @throws RequestError when the name is no media file's, or is taken
+ */
+export async function uploadClip(volumeId: string, fileName: string, folder: string, body: ReadableStream<Uint8Array> | null): Promise<{ path: string }> {
+  const volume = await requireVolume(volumeId);
+  const name = basename(fileName);
+  if (!mediaEndings.has(extname(name).toLowerCase())) throw new RequestError(`${name} does not end like a media file (${[...mediaEndings].join(', ')}). Choose a clip.`, 400, 'file');
+  if (folder.split('/').includes('..')) throw new RequestError('Name a folder below the volume, without "..".', 400, 'folder');
+  if (!body) throw new RequestError('Nothing was sent. Choose a clip.', 400, 'file');
+  const { path: root, facts } = await inspectFolder(volume.path, allowedRoots());
+  if (!facts.writable) throw new RequestError(`${volume.name} is read-only. Choose another volume.`, 409, 'volumeId');
+  const path = join(root, folder, name);
+  await assertInside(root, path);
+  if (await access(path).then(() => true, () => false)) throw new RequestError(`${name} is on ${volume.name} already. Rename the file, or remove the one that is there.`, 409, 'file');
+  const partial = join(dirname(path), `.upload-${process.pid}-${Date.now()}.partial${extname(name)}`);
+  try {
+    await mkdir(dirname(path), { recursive: true });
+    await pipeline(Readable.fromWeb(body), createWriteStream(partial, { flags: 'wx' }));
+    await rename(partial, path);
+  } catch (error) {
+    await rm(partial, { force: true });
+    throw new RequestError(fileErrorMessage(error, path), 500, 'file');
+  }
+  await requestScan(volumeId);
+  return { path: join(folder, name) };
+}
