@@ -1,16 +1,14 @@
 import type { Metadata } from 'next';
-import { clipsOfRig } from '@/server/library';
+import { volumesOfRig } from '@/server/library';
+import { clipsOfRig } from '@/server/media';
 import { page } from '@/server/page';
-import { ClipTable } from '@/ui/media/ClipTable';
+import { LibraryView } from '@/ui/media/LibraryView';
 
 export const metadata: Metadata = { title: 'Media' };
 export const dynamic = 'force-dynamic';
 
 export default function MediaPage() {
-  return page(clipsOfRig, (clips) => (
-    <div className="flex flex-col gap-5">
-      <h1>What each clip is</h1>
-      <ClipTable clips={clips} />
-    </div>
+  return page(() => Promise.all([clipsOfRig(), volumesOfRig()]), ([clips, volumes]) => (
+    <LibraryView clips={clips} volumes={volumes.map(({ id, name, standIn, facts }) => ({ id, name, simulated: standIn !== null, writable: facts.writable }))} />
   ));
 }

@@ -1,6 +1,6 @@
 import type { Metadata } from 'next';
 import Link from 'next/link';
-import { clipsOfRig } from '@/server/library';
+import { clipsOfRig } from '@/server/media';
 import { page } from '@/server/page';
 import { playbackTrials } from '@/server/trials';
 import { Empty } from '@/ui/parts/Empty';

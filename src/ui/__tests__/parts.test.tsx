@@ -129,12 +129,14 @@ describe('a table', () => {
     expect(text).not.toContain('id-0');
   });
 
-  test('with 500 rows shows them all, sorted', () => {
+  test('with 500 rows draws those in sight, sorted, and tells how many there are', () => {
     const markup = renderToStaticMarkup(draw(rows(500)));
-    expect(markup.match(/<tr/g)).toHaveLength(501);
+    expect(markup).toContain('aria-rowcount="501"');
+    expect(markup).toContain('500 rows');
     expect(markup).toContain('aria-sort="descending"');
     const drops = [...markup.matchAll(/text-right">(\d+)<\/td>/g)].map(([, value]) => Number(value));
-    expect(drops).toHaveLength(500);
+    expect(drops.length).toBeGreaterThan(10);
+    expect(drops.length).toBeLessThan(100);
     expect(drops).toEqual([...drops].sort((a, b) => b - a));
   });
 });

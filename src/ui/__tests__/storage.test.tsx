@@ -35,7 +35,7 @@ const model = modelOf('ethernet-1', 'disk', { level: 6, drives: 8 });
 
 const facts = { fileSystem: 'ext4', device: '/dev/sda1', mountPoint: '/', sizeBytes: 1e12, freeBytes: 5e11, rotational: false, writable: true };
 const volume: VolumeWithCounts = {
-  id: 'v1', rigId: 'r', name: 'Harbour-office store', kind: 'network', path: '/srv/store', facts, link: '', notes: '', price: null, standIn: null, cacheBytes: 0, demo: 0, scan: null, scannedAt: null, createdAt: new Date(0), clipCount: 0, problemCount: 0,
+  id: 'v1', rigId: 'r', name: 'Harbour-office store', kind: 'network', path: '/srv/store', facts, link: '', notes: '', price: null, standIn: null, cacheBytes: 0, demo: 0, scan: null, lastScan: null, scannedAt: null, createdAt: new Date(0), clipCount: 0, problemCount: 0,
 };
 const trial: StorageTrialRow = {
   id: 't1', rigId: 'r', volumeId: 'v1', kind: 'throughput', settings, status: 'done', outcome: null, detail: null, conditions: null, load: null, rampStreams: [], progress: null, result: { kind: 'throughput', summary }, demo: 0,
@@ -91,7 +91,7 @@ test('a ramp shows which numbers were clean, and which only lived on their read-
 });
 
 const formatRows = generalFormats.map((format, position) => ({ id: `f${position}`, position, ...format }));
-const clip = { id: 'c1', volumeId: 'v1', path: 'wall/TW_WALL.mov', contentHash: 'h', meanBitsPerSecond: 180e6, peakBitsPerSecond: 190e6, format: { container: 'MOV', codec: 'ProRes', profile: 'Standard', bitDepth: 10, chroma: '4:2:2', width: 1920, height: 1080, rate: { num: 24, den: 1 } } } as LadderPage['clips'][number];
+const clip = { id: 'c1', volumeId: 'v1', path: 'wall/TW_WALL.mov', contentHash: 'h', meanBitsPerSecond: 180e6, peakBitsPerSecond: 190e6, format: { container: 'MOV', codec: 'ProRes', profile: 'Standard', bitDepth: 10, chroma: '4:2:2', width: 1920, height: 1080, rate: { num: 24, den: 1 } } } as unknown as LadderPage['clips'][number];
 const ladder: LadderPage = { volumes: [volume, { ...volume, id: 'v2', name: 'Shuttle', standIn: model }, { ...volume, id: 'v3', name: 'Unmeasured disk' }], latest: [trial], clips: [clip, { ...clip, id: 'c2', volumeId: 'v2' }] };
 
 test('the ladder stands on what is known: measured, forecast, and what is not', () => {

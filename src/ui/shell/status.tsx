@@ -1,6 +1,8 @@
 'use client';
 import { usePathname } from 'next/navigation';
 import { createContext, useCallback, useContext, useEffect, useState, type ReactNode } from 'react';
+import type { RenditionProgressNote } from '@/db/schema';
+import type { DecodeProgress } from '@/engine/decode/spec';
 import type { LiveCounters } from '@/engine/playback/spec';
 import type { StorageProgress } from '@/engine/storage/spec';
 import type { Status } from '@/server/rig';
@@ -15,9 +17,11 @@ export interface LiveStatus {
   readonly othersLoad: number | null;
   readonly progress: { readonly trialId: string; readonly counters: LiveCounters; readonly msLeft: number | null } | null;
   readonly storageProgress: { readonly trialId: string; readonly progress: StorageProgress } | null;
+  readonly decodeProgress: { readonly trialId: string; readonly progress: DecodeProgress } | null;
+  readonly renditionProgress: { readonly jobId: string; readonly progress: RenditionProgressNote } | null;
 }
 
-const StatusContext = createContext<LiveStatus>({ status: null, connected: true, othersLoad: null, progress: null, storageProgress: null });
+const StatusContext = createContext<LiveStatus>({ status: null, connected: true, othersLoad: null, progress: null, storageProgress: null, decodeProgress: null, renditionProgress: null });
 
 const pollMs = 4_000;
 
@@ -28,6 +32,8 @@ export function StatusProvider({ initial, children }: { initial: Status | null; 
   const [othersLoad, setOthersLoad] = useState<number | null>(null);
   const [progress, setProgress] = useState<LiveStatus['progress']>(null);
   const [storageProgress, setStorageProgress] = useState<LiveStatus['storageProgress']>(null);
+  const [decodeProgress, setDecodeProgress] = useState<LiveStatus['decodeProgress']>(null);
+  const [renditionProgress, setRenditionProgress] = useState<LiveStatus['renditionProgress']>(null);
   const path = usePathname();
   const load = useCallback(() => {
     callApi<Status>('/api/status', 'GET').then((next) => { setStatus(next); setConnected(true); }, () => setStatus(null));
@@ -46,6 +52,16 @@ export function StatusProvider({ initial, children }: { initial: Status | null; 
       case 'load': setOthersLoad(event.othersLoad); break;
       case 'trial-progress': setProgress(event); break;
       case 'storage-progress': setStorageProgress(event); break;
+      case 'decode-progress': setDecodeProgress(event); break;
+      case 'rendition-progress': setRenditionProgress(event); break;
+      case 'decode-status':
+        if (event.status !== 'running') setDecodeProgress(null);
+        load();
+        break;
+      case 'rendition-status':
+        if (event.status !== 'running') setRenditionProgress(null);
+        load();
+        break;
       case 'storage-status':
         if (event.status !== 'running') setStorageProgress(null);
         load();
@@ -55,9 +71,10 @@ export function StatusProvider({ initial, children }: { initial: Status | null; 
         load();
         break;
       case 'volume': if (event.finished) load(); break;
+      case 'clips': load(); break;
     }
   });
-  return <StatusContext value={{ status, connected, othersLoad, progress, storageProgress }}>{children}</StatusContext>;
+  return <StatusContext value={{ status, connected, othersLoad, progress, storageProgress, decodeProgress, renditionProgress }}>{children}</StatusContext>;
 }
 
 export function useStatus(): LiveStatus {

@@ -1,9 +1,11 @@
 'use client';
-import { flexRender, getCoreRowModel, getFilteredRowModel, getSortedRowModel, useReactTable, type ColumnDef, type ColumnMeta, type RowData, type SortingState, type Table, type VisibilityState } from '@tanstack/react-table';
+import { flexRender, getCoreRowModel, getFilteredRowModel, getSortedRowModel, useReactTable, type ColumnDef, type ColumnMeta, type Row as TableRow, type RowData, type RowSelectionState, type SortingState, type Table, type VisibilityState } from '@tanstack/react-table';
+import { useVirtualizer } from '@tanstack/react-virtual';
 import { clsx } from 'clsx';
 import { ArrowDown, ArrowUp, Columns3, Copy, Download } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
-import { useState, type ReactNode } from 'react';
+import { useDeferredValue, useRef, useState, type ReactNode } from 'react';
+import { count } from '../format';
 import { Button } from '../parts/Button';
 import { saveFile, tableText } from './export';
 
@@ -14,6 +16,8 @@ declare module '@tanstack/react-table' {
     readonly figures?: boolean;
     /** The cell's plain text for copying, export and filtering, where it is not the value itself. */
     readonly text?: (row: TData) => string;
+    /** This column says what a row is called. */
+    readonly rowName?: boolean;
   }
 }
 
@@ -27,38 +31,67 @@ interface DataTableProps<Row> {
   /** Shown instead of the table when there are no rows at all. */
   readonly empty: ReactNode;
   readonly fileName: string;
+  /** Rows can be chosen; what can be done with those that are. */
+  readonly actions?: (chosen: Row[], clear: () => void) => ReactNode;
+  /** Further ways to narrow the rows down, beside the filter. */
+  readonly filters?: ReactNode;
 }
 
-/** A table that sorts, filters, chooses columns, copies and exports what is seen. */
-export function DataTable<Row>({ label, rows, columns, rowId, initialSort = [], hidden = {}, empty, fileName }: DataTableProps<Row>) {
+/** Beyond so many rows only those in sight are drawn, in a box of their own. */
+const mostDrawn = 60;
+const rowHeight = 45;
+
+/** A table that sorts, filters, chooses columns and rows, copies and exports what is seen. */
+export function DataTable<Row>({ label, rows, columns, rowId, initialSort = [], hidden = {}, empty, fileName, actions, filters }: DataTableProps<Row>) {
   const [sorting, setSorting] = useState<SortingState>(initialSort);
-  const [filter, setFilter] = useState('');
+  const [typed, setTyped] = useState('');
+  const filter = useDeferredValue(typed);
   const [columnVisibility, setColumnVisibility] = useState<VisibilityState>(hidden);
+  const [rowSelection, setRowSelection] = useState<RowSelectionState>({});
   const table: Table<Row> = useReactTable({
-    data: rows, columns: columns as ColumnDef<Row>[], getRowId: rowId, state: { sorting, globalFilter: filter, columnVisibility },
-    onSortingChange: setSorting, onGlobalFilterChange: setFilter, onColumnVisibilityChange: setColumnVisibility,
+    data: rows, columns: columns as ColumnDef<Row>[], getRowId: rowId, state: { sorting, globalFilter: filter, columnVisibility, rowSelection },
+    onSortingChange: setSorting, onGlobalFilterChange: setTyped, onColumnVisibilityChange: setColumnVisibility, onRowSelectionChange: setRowSelection, enableRowSelection: actions !== undefined,
     globalFilterFn: (row, columnId, wanted: string) => cellText(row.original, row.getValue(columnId), table.getColumn(columnId)?.columnDef.meta).toLowerCase().includes(wanted.toLowerCase()),
     getColumnCanGlobalFilter: () => true,
     getCoreRowModel: getCoreRowModel(), getSortedRowModel: getSortedRowModel(), getFilteredRowModel: getFilteredRowModel(),
   });
-  if (rows.length === 0) return <>{empty}</>;
   const visible = table.getRowModel().rows;
+  const box = useRef<HTMLDivElement>(null);
+  const long = visible.length > mostDrawn;
+  const virtual = useVirtualizer({ count: visible.length, getScrollElement: () => box.current, estimateSize: () => rowHeight, overscan: 12, enabled: long, initialRect: { width: 1_000, height: 600 } });
+  if (rows.length === 0) return <>{filters}{empty}</>;
+  const items = virtual.getVirtualItems();
+  const shown = long ? items.map(({ index }) => visible[index]).filter((row): row is (typeof visible)[number] => row !== undefined) : visible;
+  const above = long ? (items[0]?.start ?? 0) : 0;
+  const below = long ? virtual.getTotalSize() - (items.at(-1)?.end ?? 0) : 0;
+  const chosen = actions ? table.getFilteredSelectedRowModel().rows.map(({ original }) => original) : [];
+  const width = table.getVisibleLeafColumns().length + (actions ? 1 : 0);
   return (
     <div className="border bg-surface">
-      <div data-no-print className="flex items-center gap-2 border-b px-2 py-1.5">
-        <input aria-label={`Filter ${label}`} placeholder="Filter" value={filter} onChange={(event) => setFilter(event.target.value)} className="h-8 w-56 border border-edge bg-ground px-2 text-sm placeholder:text-muted" />
-        <span role="status" className="text-sm text-muted">{filter ? `${visible.length} of ${rows.length}` : `${rows.length} ${rows.length === 1 ? 'row' : 'rows'}`}</span>
+      <div data-no-print className="flex flex-wrap items-center gap-2 border-b px-2 py-1.5">
+        <input aria-label={`Filter ${label}`} placeholder="Filter" value={typed} onChange={(event) => setTyped(event.target.value)} className="h-8 w-56 border border-edge bg-ground px-2 text-sm placeholder:text-muted" />
+        {filters}
+        <span role="status" className="text-sm text-muted">{visible.length < rows.length ? `${count(visible.length)} of ${count(rows.length)}` : `${count(rows.length)} ${rows.length === 1 ? 'row' : 'rows'}`}</span>
         <span className="ml-auto" />
         <ColumnChooser table={table} />
         <Button look="quiet" className="h-8" onClick={() => { void navigator.clipboard.writeText(tableText(table, cellText, '\t')); }}><Copy aria-hidden className="size-4" />Copy</Button>
         <Button look="quiet" className="h-8" onClick={() => saveFile(`${fileName}.csv`, tableText(table, cellText, ','))}><Download aria-hidden className="size-4" />CSV</Button>
       </div>
-      <div className="overflow-x-auto">
-        <table aria-label={label} className="w-full border-collapse text-sm">
-          <Head table={table} />
+      {chosen.length > 0 && (
+        <div role="group" aria-label={`Actions for ${label}`} data-no-print className="flex flex-wrap items-center gap-2 border-b bg-raised px-2 py-1.5 text-sm">
+          <span className="mr-2">{count(chosen.length)} chosen</span>
+          {actions?.(chosen, () => setRowSelection({}))}
+          <Button look="quiet" className="ml-auto h-8 px-2 text-xs" onClick={() => setRowSelection({})}>Choose none</Button>
+        </div>
+      )}
+      <div ref={box} className={clsx('overflow-x-auto', long && 'max-h-[68vh] overflow-y-auto')} tabIndex={long ? 0 : undefined} role={long ? 'region' : undefined} aria-label={long ? `${label}, rows` : undefined}>
+        <table aria-label={label} aria-rowcount={visible.length + 1} className="w-full border-collapse text-sm">
+          <Head table={table} choosing={actions !== undefined} label={label} />
           <tbody>
-            {visible.map((row) => (
-              <tr key={row.id} className="group/row border-b last:border-b-0 hover:bg-raised/60">
+            {above > 0 && <tr aria-hidden><td colSpan={width} style={{ height: above }} /></tr>}
+            {shown.map((row) => (
+              <tr key={row.id} aria-selected={actions ? row.getIsSelected() : undefined} className={clsx('group/row border-b last:border-b-0 hover:bg-raised/60', row.getIsSelected() && 'bg-raised')}>
+                {actions && <td className="w-8 pl-3"><input type="checkbox" aria-label={`Choose ${rowName(row)}`} checked={row.getIsSelected()} onChange={row.getToggleSelectedHandler()} className="size-4 align-middle accent-[var(--signal)]" /></td>}
                 {row.getVisibleCells().map((cell) => (
                   <td key={cell.id} className={clsx('max-w-72 px-2.5 py-1.5 align-middle', cell.column.columnDef.meta?.figures && 'figure whitespace-nowrap text-right')}>
                     {flexRender(cell.column.columnDef.cell, cell.getContext())}
@@ -66,7 +99,8 @@ export function DataTable<Row>({ label, rows, columns, rowId, initialSort = [], 
                 ))}
               </tr>
             ))}
-            {visible.length === 0 && <tr><td colSpan={columns.length} className="px-3 py-6 text-center text-muted">No row has these words. Clear the filter to see all {rows.length}.</td></tr>}
+            {below > 0 && <tr aria-hidden><td colSpan={width} style={{ height: below }} /></tr>}
+            {visible.length === 0 && <tr><td colSpan={width} className="px-3 py-6 text-center text-muted">No row has these words. Clear the filter to see all {count(rows.length)}.</td></tr>}
           </tbody>
         </table>
       </div>
@@ -74,11 +108,18 @@ export function DataTable<Row>({ label, rows, columns, rowId, initialSort = [], 
   );
 }
 
-function Head<Row>({ table }: { table: Table<Row> }) {
+/** What a row is called: the text of its first named column. */
+function rowName<Row>(row: TableRow<Row>): string {
+  const cell = row.getAllCells().find(({ column }) => column.columnDef.meta?.rowName);
+  return cell ? cellText(row.original, cell.getValue(), cell.column.columnDef.meta) : row.id;
+}
+
+function Head<Row>({ table, choosing, label }: { table: Table<Row>; choosing: boolean; label: string }) {
   return (
-    <thead>
+    <thead className="sticky top-0 z-1 bg-surface">
       {table.getHeaderGroups().map((group) => (
         <tr key={group.id} className="border-b text-left text-xs text-muted">
+          {choosing && <th scope="col" className="w-8 pl-3"><input type="checkbox" aria-label={`Choose all ${label}`} checked={table.getIsAllRowsSelected()} ref={(box) => { if (box) box.indeterminate = table.getIsSomeRowsSelected() && !table.getIsAllRowsSelected(); }} onChange={table.getToggleAllRowsSelectedHandler()} className="size-4 align-middle accent-[var(--signal)]" /></th>}
           {group.headers.map(({ id, column, getContext }) => {
             const sorted = column.getIsSorted();
             const heading = flexRender(column.columnDef.header, getContext());

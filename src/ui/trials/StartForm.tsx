@@ -6,7 +6,7 @@ import { formatLabel } from '@/core/media/format';
 import { rateLabel } from '@/core/time/rational';
 import type { PlaybackScale } from '@/engine/playback/spec';
 import type { Policy } from '@/core/playback/slots';
-import type { LibraryClip } from '@/server/library';
+import type { LibraryClip } from '@/server/media';
 import { ApiError, callApi } from '../api';
 import { clockTime, megabitsPerSecond } from '../format';
 import { Button } from '../parts/Button';

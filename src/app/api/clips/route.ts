@@ -1,5 +1,5 @@
 import { answer } from '@/server/http';
-import { clipsOfRig } from '@/server/library';
+import { clipsOfRig } from '@/server/media';
 
 export const dynamic = 'force-dynamic';
 

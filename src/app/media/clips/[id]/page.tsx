@@ -1,0 +1,11 @@
+import { readClipPage } from '@/server/media';
+import { page } from '@/server/page';
+import { ClipView } from '@/ui/media/ClipView';
+
+export const dynamic = 'force-dynamic';
+export const metadata = { title: 'Clip' };
+
+export default async function ClipPageRoute({ params }: { params: Promise<{ id: string }> }) {
+  const { id } = await params;
+  return page(() => readClipPage(id), (data) => <ClipView key={id} initial={data} />);
+}

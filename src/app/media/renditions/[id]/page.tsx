@@ -1,0 +1,11 @@
+import { page } from '@/server/page';
+import { readRenditionPage } from '@/server/renditions';
+import { RenditionJobView } from '@/ui/renditions/RenditionJobView';
+
+export const dynamic = 'force-dynamic';
+export const metadata = { title: 'Renditions' };
+
+export default async function RenditionRoute({ params }: { params: Promise<{ id: string }> }) {
+  const { id } = await params;
+  return page(() => readRenditionPage(id), (data) => <RenditionJobView key={id} initial={data} />);
+}

@@ -1,0 +1,10 @@
+import { readSupportPage } from '@/server/decode';
+import { page } from '@/server/page';
+import { SupportView } from '@/ui/decode/SupportView';
+
+export const dynamic = 'force-dynamic';
+export const metadata = { title: 'Decode support' };
+
+export default function SupportPageRoute() {
+  return page(readSupportPage, (data) => <SupportView initial={data} />);
+}
