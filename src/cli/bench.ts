@@ -1,4 +1,3 @@
-import { spawnSync } from 'node:child_process';
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { chromium, type Page } from '@playwright/test';
@@ -8,6 +7,8 @@ import { median } from '@/core/stats/quantiles';
 import { rational } from '@/core/time/rational';
 import { demoClips } from '@/demo/clips';
 import { buildApp } from './buildApp';
+import { libraryRows, mediaRows } from './benchMedia';
+import { nativeRate, threads } from './benchNative';
 import { storageRows } from './benchStorage';
 import { benchTrial, removeLongTrial, seedLongTrial } from './benchTrials';
 import { CliError, home, paths, prepareHome } from './home';
@@ -19,16 +20,7 @@ import { startRunner, startServer } from './supervise';
 /** One measured figure against what it should be. */
 export interface BenchRow { readonly name: string; readonly value: number; readonly unit: string; readonly target: string; readonly met: boolean; readonly note: string }
 
-const threads = 2;
 const repeats = 5;
-
-/** Frames per second of the native command line, from its own start and end of decoding. */
-function nativeRate(path: string, frames: number): number {
-  const { stderr, status } = spawnSync('ffmpeg', ['-hide_banner', '-loglevel', 'info', '-benchmark', '-threads', String(threads), '-i', path, '-map', '0:v:0', '-f', 'null', '-'], { encoding: 'utf8' });
-  const seconds = Number(/rtime=([\d.]+)s/.exec(stderr)?.[1]);
-  if (status !== 0 || !(seconds > 0)) throw new Error(`The reference decoder failed on ${path}:\n${stderr.slice(-400)}`);
-  return frames / seconds;
-}
 
 /** Engine against native decoding, interleaved A B A B on the same file and threads. */
 async function decodeRows(folder: string): Promise<BenchRow[]> {
@@ -127,7 +119,7 @@ async function frameTimes(page: Page): Promise<number[]> {
 }
 
 const parts: Readonly<Record<string, (mediaFolder: string) => Promise<BenchRow[]>>> = {
-  simulator: () => Promise.resolve([simulatorRow()]), storage: storageRows, playback: playbackRows, decode: decodeRows, page: resultPageRows,
+  simulator: () => Promise.resolve([simulatorRow()]), storage: storageRows, playback: playbackRows, decode: decodeRows, media: mediaRows, library: libraryRows, page: resultPageRows,
 };
 
 /**

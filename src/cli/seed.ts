@@ -8,7 +8,9 @@ import { demoVolumes, type DemoVolume } from '@/demo/volumes';
 import { errorCode } from '@/engine/errors';
 import { readRigIdentity, thisRigId } from '@/engine/rig';
 import { inspectFolder } from '@/engine/volume';
+import { MediaReader } from '@/server/runner/mediaReader';
 import { scanVolume } from '@/server/runner/scan';
+import { bundleProcesses } from './bundle';
 import { paths } from './home';
 
 const demoRigName = 'Slipway';
@@ -54,12 +56,15 @@ async function fillFolder(media: string, { folder, holds }: DemoVolume): Promise
 /** Enters the demo scenario: the rig's name, its volumes, and their clips. Safe to repeat. @param media folder of the demo clips */
 export async function seedDemo(media: string): Promise<void> {
   const rigId = await thisRigId();
+  await bundleProcesses(paths.build);
+  const reader = new MediaReader(join(paths.build, 'media.mjs'), 30_000);
   if (!(await getRig(rigId))) await saveRig(rigId, await readRigIdentity(), demoRigName);
   else if ((await getRig(rigId))?.name === 'This rig') await renameRig(rigId, demoRigName);
   for (const volume of demoVolumes) {
     const { path, facts } = await inspectFolder(await fillFolder(media, volume));
     const { id, name, kind, standIn, notes, price } = volume;
     if (!(await getVolume(id))) await addVolume({ id, rigId, name, kind, path, facts, demo: 1, standIn, notes, price, link: standIn?.link.label ?? '', cacheBytes: standIn?.cache.bytes ?? 0 });
-    await scanVolume(id);
+    await scanVolume(id, reader);
   }
+  reader.stop();
 }

@@ -17,7 +17,12 @@ for (const theme of ['dark', 'light'] as const) {
     const [volume] = await query<{ id: string }>('select id from volumes limit 1');
     const [storageTrial] = await query<{ id: string }>("select id from storage_trials where status = 'done' limit 1");
     const storagePages = [`/storage/volumes/${volume!.id}`, '/storage/ladder', '/storage/planner', '/storage/copies', ...(storageTrial ? [`/storage/trials/${storageTrial.id}`] : [])];
-    for (const path of [...storagePages, '/rig', '/storage', '/media', '/trials', `/trials/${id}`, '/nowhere']) {
+    const [clip] = await query<{ id: string }>("select id from clips where status = 'ready' limit 1");
+    const [unplayable] = await query<{ id: string }>("select id from clips where status = 'unplayable' limit 1");
+    const decodeTrials = await query<{ id: string }>("select distinct on (kind) id from decode_trials where status = 'done'");
+    const [batch] = await query<{ id: string }>('select id from rendition_jobs limit 1');
+    const mediaPages = ['/media/decode', '/media/support', '/media/renditions', ...[clip, unplayable].flatMap((row) => (row ? [`/media/clips/${row.id}`] : [])), ...decodeTrials.map((row) => `/media/decode/${row.id}`), ...(batch ? [`/media/renditions/${batch.id}`] : [])];
+    for (const path of [...storagePages, ...mediaPages, '/rig', '/storage', '/media', '/trials', `/trials/${id}`, '/nowhere']) {
       await page.goto(path);
       await expect(page.locator('html')).toHaveAttribute('data-theme', theme);
       await expect(page.getByRole('heading', { level: 1 }).first()).toBeVisible();

@@ -1,0 +1,163 @@
+import { spawnSync } from 'node:child_process';
+import { existsSync, rmSync, statSync } from 'node:fs';
+import { join } from 'node:path';
+import { chromium } from '@playwright/test';
+import { encodePacketTable } from '@/core/media/packetTable';
+import type { DecodePass } from '@/core/decode/result';
+import { presetOf, renditionRaster, type RenditionChoice } from '@/core/rendition/presets';
+import { median } from '@/core/stats/quantiles';
+import { migrateDatabase } from '@/db/migrate';
+import { listClips, saveClip } from '@/db/queries/clips';
+import { addVolume, removeVolume } from '@/db/queries/volumes';
+import { demoClips } from '@/demo/clips';
+import { evict } from '@/engine/media/coldFile';
+import { probeClip } from '@/engine/media/probe';
+import { thisRigId } from '@/engine/rig';
+import { DecodeHost } from '@/server/runner/decodeHost';
+import { RenditionHost } from '@/server/runner/renditionHost';
+import type { BenchRow } from './bench';
+import { nativeRate, threads } from './benchNative';
+import { buildApp } from './buildApp';
+import { paths } from './home';
+import { startCluster } from './postgres';
+import { seedDemo } from './seed';
+import { startRunner, startServer } from './supervise';
+
+const pairs = 3;
+const geometricMean = (values: readonly number[]) => Math.exp(values.reduce((sum, value) => sum + Math.log(value), 0) / values.length);
+
+/** Indexing of a gigabyte of intra media against reading the same file with dd, both cold, in turn. */
+async function indexRow(folder: string): Promise<BenchRow> {
+  const path = join(paths.media, 'bench-long.mov');
+  const [source] = demoClips.filter(({ file }) => file.includes('TW_WALL_0107.mov'));
+  spawnSync('ffmpeg', ['-hide_banner', '-loglevel', 'error', '-y', '-stream_loop', '5', '-i', join(folder, source?.file ?? ''), '-c', 'copy', path]);
+  const { size } = statSync(path);
+  const [ours, theirs]: number[][] = [[], []];
+  for (let pair = 0; pair < pairs + 2; pair++) {
+    await evict(path);
+    theirs?.push(timed(() => { spawnSync('dd', [`if=${path}`, 'of=/dev/null', 'bs=4M', 'status=none']); }));
+    await evict(path);
+    const begun = performance.now();
+    await probeClip(path);
+    ours?.push(performance.now() - begun);
+  }
+  rmSync(path);
+  const ratio = median(theirs ?? []) / median(ours ?? []);
+  return { name: 'indexing over reading with dd', value: ratio, unit: 'x', target: 'at least 0.8', met: ratio >= 0.8, note: `${pairs + 2} cold pairs of ${(size / 1e9).toFixed(2)} GB, ${(size / 1e3 / median(ours ?? [])).toFixed(0)} MB/s` };
+}
+
+function timed(work: () => void): number {
+  const begun = performance.now();
+  work();
+  return performance.now() - begun;
+}
+
+/** Frames per second of a decode trial's pass, its start counted as the native decoder's is. */
+async function decodeTrialRate(path: string): Promise<number> {
+  const probed = await probeClip(path);
+  let pass: DecodePass | null = null;
+  const nothing = () => undefined;
+  const host = new DecodeHost(join(paths.build, 'decode.mjs'), { path, setup: probed.setup, format: probed.format, packets: encodePacketTable(probed.packets), cores: 'all', settings: { kind: 'rate', passSeconds: 4, passes: 1 } }, {
+    onProgress: nothing, onPass: (told) => { pass = told; }, onCosts: nothing, onSeeks: nothing, onMemory: nothing, onStreams: nothing,
+  }, 30_000);
+  await host.ended;
+  const { frames = 0, firstFrameUs = 0, spanUs = Infinity } = (pass as DecodePass | null) ?? {};
+  return frames / ((firstFrameUs + spanUs) / 1e6);
+}
+
+async function decodeRows(folder: string): Promise<BenchRow[]> {
+  const rows: BenchRow[] = [];
+  for (const { file, frames } of demoClips) {
+    const path = join(folder, file);
+    const ratios: number[] = [];
+    for (let pair = 0; pair < pairs; pair++) ratios.push((await decodeTrialRate(path)) / nativeRate(path, frames));
+    rows.push({ name: `decode trial over native: ${file.split('/').at(-1)}`, value: median(ratios), unit: 'x', target: '', met: true, note: `${pairs} pairs, ${threads} threads, ${Math.min(...ratios).toFixed(2)} to ${Math.max(...ratios).toFixed(2)}` });
+  }
+  const ratio = geometricMean(rows.map(({ value }) => value));
+  return [...rows, { name: 'decode trial over native, all demo formats', value: ratio, unit: 'x', target: 'at least 0.95', met: ratio >= 0.95, note: 'geometric mean' }];
+}
+
+const renditions: readonly (readonly [string, RenditionChoice])[] = [
+  ['wall-camera/TW_WALL_0107.mov', { presetId: 'prores-proxy', raster: 'half' }], ['kite-camera/TW_KITE_0031.mp4', { presetId: 'h264-long', raster: 'half' }],
+  ['marsh-camera/TW_MARSH_0212.mp4', { presetId: 'mjpeg', raster: 'half' }], ['kite-camera/TW_KITE_0031.mp4', { presetId: 'dnxhr-lb', raster: 'full' }],
+];
+
+/** Making a rendition, without its check, against the native command line with equal settings, in turn. */
+async function renditionRows(folder: string): Promise<BenchRow[]> {
+  const rows: BenchRow[] = [];
+  for (const [file, choice] of renditions) {
+    const ratios: number[] = [];
+    for (let pair = 0; pair < pairs; pair++) ratios.push(await renditionRatio(join(folder, file), choice));
+    rows.push({ name: `rendition over native: ${presetOf(choice.presetId).name}, ${choice.raster}`, value: median(ratios), unit: 'x', target: '', met: true, note: `${file.split('/').at(-1)}, ${pairs} pairs, ${Math.min(...ratios).toFixed(2)} to ${Math.max(...ratios).toFixed(2)}` });
+  }
+  const ratio = geometricMean(rows.map(({ value }) => value));
+  return [...rows, { name: 'rendition over native', value: ratio, unit: 'x', target: 'at least 0.9', met: ratio >= 0.9, note: 'geometric mean' }];
+}
+
+async function renditionRatio(sourcePath: string, choice: RenditionChoice): Promise<number> {
+  const { encoder, options, keyInterval } = presetOf(choice.presetId);
+  const probed = await probeClip(sourcePath);
+  const [outputPath, nativePath] = ['ours', 'native'].map((name) => join(paths.media, `bench-${name}.mov`)) as [string, string];
+  const host = new RenditionHost(join(paths.build, 'rendition.mjs'), { sourcePath, outputPath, ...choice, rate: probed.format.rate, frames: probed.frames, identity: probed.identity, startTimecode: probed.startTimecode, threads: 0, sampleFrames: probed.frames }, () => undefined, 60_000);
+  const end = await host.ended;
+  if (end.kind !== 'done') throw new Error(`A bench rendition ended ${end.kind}.`);
+  const { width, height } = renditionRaster(probed.format, choice);
+  const named = Object.entries(options).filter(([name]) => !name.endsWith('-params')).flatMap(([name, value]) => [`-${name}:v`, value]);
+  const gop = keyInterval ?? Math.round(probed.format.rate.num / probed.format.rate.den);
+  const native = timed(() => {
+    spawnSync('ffmpeg', ['-hide_banner', '-loglevel', 'error', '-y', '-i', sourcePath, ...(choice.raster === 'full' ? [] : ['-vf', `scale=${width}:${height}`]), '-c:v', encoder, '-pix_fmt', end.work.pixelFormat, ...named, '-g', String(gop), ...(keyInterval === 1 ? ['-bf', '0'] : []), '-c:a', 'copy', '-movflags', '+faststart', nativePath]);
+  });
+  for (const path of [outputPath, nativePath]) if (existsSync(path)) rmSync(path);
+  return native / (end.work.wallUs / 1000);
+}
+
+const manyClips = 5_000;
+
+/** Opens a library of thousands of clips and filters it. */
+export async function libraryRows(folder: string): Promise<BenchRow[]> {
+  const cluster = await startCluster();
+  process.env.NAVVY_DATABASE_URL = cluster.url;
+  await migrateDatabase(cluster.url, paths.migrations);
+  await seedDemo(folder);
+  const rigId = await thisRigId();
+  const id = 'volume-bench-library';
+  await removeVolume(id);
+  const [like] = await listClips(rigId);
+  if (!like) throw new Error('The bench needs the demo clips.');
+  const { volumeName: _name, volumePath, volumeStandIn: _standIn, ...row } = like;
+  await addVolume({ id, rigId, name: 'Bench library', kind: 'internal', path: join(volumePath, 'bench'), facts: { fileSystem: 'ext4', device: 'none', mountPoint: '/', sizeBytes: 1, freeBytes: 1, rotational: null, writable: true } });
+  for (let number = 0; number < manyClips; number++) await saveClip({ ...row, id: `bench-clip-${number}`, volumeId: id, path: `day ${number % 40}/TW_BENCH_${String(number).padStart(5, '0')}.mov`, contentHash: null, footageId: null }, null);
+  await buildApp();
+  const runner = startRunner(cluster.url);
+  const { service, address } = await startServer(cluster.url, 4800);
+  const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ['--no-sandbox', '--disable-gpu', '--disable-background-networking'] });
+  try {
+    const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+    const opened: number[] = [];
+    for (let visit = 0; visit < pairs; visit++) {
+      const begun = performance.now();
+      await page.goto(`${address}/media`);
+      await page.getByText(/^5.0\d\d rows/).waitFor();
+      opened.push(performance.now() - begun);
+    }
+    await page.waitForTimeout(1_000);
+    const typed = performance.now();
+    await page.getByLabel('Filter Clips').fill('04999');
+    await page.getByText(/^1 of /).waitFor();
+    const filtered = performance.now() - typed;
+    return [
+      { name: `library of ${manyClips} clips, usable after`, value: median(opened), unit: 'ms', target: 'under 2000', met: median(opened) < 2_000, note: `median of ${pairs} visits` },
+      { name: 'filtering it', value: filtered, unit: 'ms', target: 'under 500', met: filtered < 500, note: 'from the last key to the row' },
+    ];
+  } finally {
+    await browser.close();
+    await removeVolume(id);
+    await Promise.all([service.stop(), runner.stop()]);
+    if (cluster.started) cluster.stop();
+  }
+}
+
+/** Speeds of the media section. */
+export async function mediaRows(folder: string): Promise<BenchRow[]> {
+  return [await indexRow(folder), ...(await decodeRows(folder)), ...(await renditionRows(folder))];
+}
