@@ -41,9 +41,13 @@ async function unitTests(cluster: Cluster, only: readonly string[] = []): Promis
   const url = await cluster.open('navvy_unit');
   await emptyDatabase(url);
   await migrateDatabase(url, paths.migrations);
-  const report = join(home, 'jest.json');
+  return jest('unit and engine tests', only, { NAVVY_DATABASE_URL: url });
+}
+
+async function jest(name: string, args: readonly string[], environment: Record<string, string> = {}): Promise<Count> {
+  const report = join(home, `jest-${name.replaceAll(' ', '-')}.json`);
   rmSync(report, { force: true });
-  const succeeded = await runTool('unit and engine tests', [tool('jest/bin/jest.js'), '--json', `--outputFile=${report}`, ...only], { NAVVY_DATABASE_URL: url, NODE_OPTIONS: '--experimental-vm-modules --no-warnings' });
+  const succeeded = await runTool(name, [tool('jest/bin/jest.js'), '--json', `--outputFile=${report}`, ...args], { NODE_OPTIONS: '--experimental-vm-modules --no-warnings', ...environment });
   return readReport<{ numPassedTests: number; numFailedTests: number; numRuntimeErrorTestSuites: number }>(report, succeeded, (found) => ({ passed: found.numPassedTests, failed: found.numFailedTests + found.numRuntimeErrorTestSuites }));
 }
 
@@ -90,14 +94,18 @@ export async function runTests(): Promise<void> {
   process.exit(sum.failed === 0 ? 0 : 1);
 }
 
+/** Where tests are that neither measure nor need the database. */
+const unmeasured = ['/src/core/', '/src/ui/'];
+
 async function runAll(counts: Count[], cluster: Cluster): Promise<void> {
   // These measure nothing, so they may share the cores.
   counts.push(...await Promise.all([
     check('lint', [tool('eslint/bin/eslint.js'), 'src', 'tests', '--max-warnings', '0']),
     check('types', [tool('typescript/bin/tsc'), '--noEmit', '-p', 'tsconfig.json']),
     check('types of core, without DOM and Node.js', [tool('typescript/bin/tsc'), '--noEmit', '-p', 'tsconfig.core.json']),
+    jest('tests of core and interface', [...unmeasured]),
   ]));
-  counts.push(await unitTests(cluster));
+  counts.push(await unitTests(cluster, ['--testPathIgnorePatterns', ...unmeasured]));
   counts.push(await endToEndTests(cluster).catch((error: unknown) => {
     process.stderr.write(`${error instanceof Error ? error.message : String(error)}\n`);
     return { passed: 0, failed: 1 };

@@ -147,10 +147,11 @@ export class Measurement {
       try {
         for (let at = 0; at < bytes && !this.stopping; at += block.length) {
           await handle.write(block, 0, Math.min(block.length, bytes - at), at);
-          this.preparedBytes = at;
-          this.preparedShare = at / bytes;
+          // Piece by piece: all at the end would stand still for minutes on a slow volume, and could not be cancelled.
+          await handle.datasync();
+          this.preparedBytes = at + block.length;
+          this.preparedShare = Math.min(1, this.preparedBytes / bytes);
         }
-        await handle.datasync();
       } finally {
         await handle.close();
       }

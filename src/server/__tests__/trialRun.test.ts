@@ -101,9 +101,10 @@ test('events reach every listener, also after the database has dropped the conne
 test('work for a rig waits in the database until its runner takes it, one piece at a time', async () => {
   const rigId = await thisRigId();
   const clip = await scannedClip(smallTenBit);
+  const boss = await openQueue(rigId, 'runner');
+  await boss.purgeQueue(queueName(rigId)); // what other tests have left there
   const id = await startPlayback({ clipId: clip.id, scale: 'quarter', policy: 'hold-time', threads: 0, warm: false });
   await sendJob(rigId, { kind: 'scan', volumeId: clip.volumeId });
-  const boss = await openQueue(rigId, 'runner');
   const taken: RigJob[] = [];
   let atOnce = 0;
   await boss.work<RigJob>(queueName(rigId), { batchSize: 1, pollingIntervalSeconds: 0.5 }, async (jobs) => {
