@@ -1,0 +1,132 @@
+import type { Rational } from '../time/rational';
+import { endOf, lastStartedBy, wholePicture, type Effect, type Item, type Rect, type Source, type Timeline, type Track } from './model';
+
+/** One picture that a slot shows: which frame of which media, how it is worked on, and how much of it is seen. */
+export interface Layer {
+  readonly trackIndex: number;
+  readonly item: Item;
+  /** Null: the layer draws itself (a title). */
+  readonly media: string | null;
+  /** Source frame; within the media's frames. */
+  readonly frame: number;
+  /** Effects that are on, in order. */
+  readonly effects: readonly Effect[];
+  /** 0 to 1, from a cross-fade. The item's own opacity comes on top. */
+  readonly fade: number;
+  /** Part of the source picture that is used. */
+  readonly view: Rect;
+}
+
+/** What a slot needs: layers from the bottom up, and frames that are decoded without being seen (angles not chosen). */
+export interface SlotContent {
+  readonly layers: readonly Layer[];
+  readonly alongside: readonly { readonly item: Item; readonly angle: number; readonly media: string; readonly frame: number }[];
+}
+
+/**
+ * The source frame at `slots` after an item's start: the one whose time holds
+ * the slot's start. Exact: frames per slot = speed x media rate / timeline rate.
+ */
+export function sourceFrameAt(first: number, slots: number, speed: Rational, mediaRate: Rational, rate: Rational): number {
+  const num = BigInt(slots) * BigInt(speed.num) * BigInt(mediaRate.num) * BigInt(rate.den);
+  const den = BigInt(speed.den) * BigInt(mediaRate.den) * BigInt(rate.num);
+  // BigInt division truncates towards zero, which mirrors a reverse speed.
+  return first + Number(num / den);
+}
+
+/** Slots that an item can show from its source frame on, at its speed; Infinity where it holds a picture. */
+export function slotsAvailable(source: Source, timeline: Pick<Timeline, 'rate' | 'media'>): number {
+  if (source.kind === 'title' || source.kind === 'still') return Infinity;
+  if (source.kind === 'angles') return Math.min(...source.angles.map(({ media, in: first }) => slotsFrom(first, { num: 1, den: 1 }, media, timeline)));
+  return slotsFrom(source.in, source.speed, source.media, timeline);
+}
+
+function slotsFrom(first: number, speed: Rational, media: string, { rate, media: list }: Pick<Timeline, 'rate' | 'media'>): number {
+  const ref = list[media];
+  if (!ref || speed.num === 0) return Infinity;
+  const frames = speed.num > 0 ? ref.frames - first : first + 1;
+  // The largest k with k x ratio < frames: k slots reach frame floor((k - 1) x ratio).
+  const num = BigInt(Math.max(0, frames)) * BigInt(speed.den) * BigInt(ref.rate.den) * BigInt(rate.num);
+  const den = BigInt(Math.abs(speed.num)) * BigInt(ref.rate.num) * BigInt(rate.den);
+  return Number((num + den - 1n) / den);
+}
+
+/** What a slot of the timeline shows, with every layer's exact source frame. */
+export function flattenSlot(timeline: Timeline, slot: number): SlotContent {
+  const layers: Layer[] = [];
+  const alongside: SlotContent['alongside'][number][] = [];
+  timeline.tracks.forEach((track, trackIndex) => {
+    if (!track.on) return;
+    for (const { item, fade } of itemsAt(track, slot)) {
+      const layer = layerOf(timeline, item, trackIndex, slot - item.start, fade);
+      layers.push(layer);
+      if (item.source.kind !== 'angles') continue;
+      const shown = angleAt(item.source.switches, slot - item.start);
+      item.source.angles.forEach(({ media, in: first }, angle) => {
+        if (angle !== shown) alongside.push({ item, angle, media, frame: frameOf(timeline, media, first, slot - item.start, { num: 1, den: 1 }) });
+      });
+    }
+  });
+  return { layers, alongside };
+}
+
+/** The one or two items of a track that a slot shows; two within a cross-fade, the later one above. */
+function itemsAt({ items }: Track, slot: number): { item: Item; fade: number }[] {
+  const found: { item: Item; fade: number }[] = [];
+  const last = lastStartedBy(items, slot);
+  const before = items[last - 1];
+  const item = items[last];
+  if (before && slot < endOf(before)) found.push({ item: before, fade: 1 });
+  if (item && slot < endOf(item)) {
+    // Half-slot offsets: a fade over n slots shows neither end fully, as a dissolve of n frames does.
+    const overlap = before ? endOf(before) - item.start : 0;
+    found.push({ item, fade: overlap > 0 && slot < item.start + overlap ? (slot - item.start + 0.5) / overlap : 1 });
+  }
+  return found;
+}
+
+function layerOf(timeline: Timeline, item: Item, trackIndex: number, slots: number, fade: number): Layer {
+  const { source } = item;
+  const base = { trackIndex, item, fade, effects: item.effects.filter(({ on }) => on), view: wholePicture };
+  switch (source.kind) {
+    case 'title': return { ...base, media: null, frame: 0 };
+    case 'still': return { ...base, media: source.media, frame: 0, view: between(source.from, source.to, item.length > 1 ? slots / (item.length - 1) : 0) };
+    case 'clip': return { ...base, media: source.media, frame: frameOf(timeline, source.media, source.in, slots, source.speed) };
+    case 'angles': {
+      const angle = source.angles[angleAt(source.switches, slots)] ?? source.angles[0];
+      return angle ? { ...base, media: angle.media, frame: frameOf(timeline, angle.media, angle.in, slots, { num: 1, den: 1 }) } : { ...base, media: null, frame: 0 };
+    }
+  }
+}
+
+/** Which angle is chosen at a slot of its item. */
+export function angleAt(switches: readonly { at: number; angle: number }[], slots: number): number {
+  let chosen = switches[0]?.angle ?? 0;
+  for (const { at, angle } of switches) if (at <= slots) chosen = angle;
+  return chosen;
+}
+
+function frameOf(timeline: Timeline, media: string, first: number, slots: number, speed: Rational): number {
+  const ref = timeline.media[media];
+  if (!ref) return 0;
+  return Math.min(ref.frames - 1, Math.max(0, sourceFrameAt(first, slots, speed, ref.rate, timeline.rate)));
+}
+
+function between(from: Rect, to: Rect, share: number): Rect {
+  const mix = (a: number, b: number) => a + (b - a) * share;
+  return { x: mix(from.x, to.x), y: mix(from.y, to.y), width: mix(from.width, to.width), height: mix(from.height, to.height) };
+}
+
+/** How a run goes over a timeline: from a slot, at a speed, forwards or backwards. */
+export interface Course { readonly from: number; readonly slots: number; /** 1, 2, 4, 8 or negative */ readonly speed: number }
+
+/** The timeline's slot that the run shows in its own slot `index`. */
+export function courseSlot({ from, speed }: Course, index: number): number {
+  return from + index * speed;
+}
+
+/** Slots a run over the rest of a timeline takes, from a slot on, at a speed. */
+export function courseLength(total: number, from: number, speed: number): number {
+  const reach = speed > 0 ? total - from : from + 1;
+  return Math.max(0, Math.ceil(Math.min(reach, total) / Math.abs(speed)));
+}

@@ -1,0 +1,157 @@
+import type { Rational } from '../time/rational';
+
+/** A media file that a timeline uses, with what finds it again should it move. */
+export interface MediaRef {
+  /** Clip in the library; null while the media is missing. */
+  readonly clipId: string | null;
+  /** File name. */
+  readonly name: string;
+  /** Tape or card name as interchange files carry it. */
+  readonly reel: string | null;
+  readonly startTimecode: string | null;
+  readonly contentHash: string | null;
+  readonly rate: Rational;
+  /** Frames in it; 1 for a still. */
+  readonly frames: number;
+  readonly width: number;
+  readonly height: number;
+}
+
+/** A rectangle in fractions of a picture: 0 0 1 1 is all of it. */
+export interface Rect { readonly x: number; readonly y: number; readonly width: number; readonly height: number }
+
+export const wholePicture: Rect = { x: 0, y: 0, width: 1, height: 1 };
+
+/** Where an item's pictures come from. `in` is the source frame of its first slot. */
+export type Source =
+  | { readonly kind: 'clip'; readonly media: string; readonly in: number; /** 1 plays as shot, 2 twice as fast, -1 backwards, 0 holds */ readonly speed: Rational }
+  | { readonly kind: 'still'; readonly media: string; /** part of the still seen in the first slot, and in the last */ readonly from: Rect; readonly to: Rect }
+  | { readonly kind: 'angles'; readonly angles: readonly Angle[]; /** ascending slots from the item's start; the first is at 0 */ readonly switches: readonly AngleSwitch[] }
+  | { readonly kind: 'title' };
+
+export interface Angle { readonly media: string; readonly in: number }
+export interface AngleSwitch { readonly at: number; readonly angle: number }
+
+type Triple = readonly [red: number, green: number, blue: number];
+
+/** One piece of picture work. Those of an item run in their order. */
+export type Effect = { readonly id: string; readonly on: boolean } & EffectSettings;
+
+export type EffectSettings =
+  | { readonly kind: 'white-balance'; /** gains, 1 leaves as is */ readonly gains: Triple }
+  | { readonly kind: 'lift-gamma-gain'; readonly lift: Triple; readonly gamma: Triple; readonly gain: Triple }
+  | { readonly kind: 'saturation'; /** 0 grey, 1 as is */ readonly amount: number }
+  | { readonly kind: 'lut'; readonly lookId: string | null; readonly name: string }
+  | { readonly kind: 'transform'; readonly crop: Rect; /** where the cropped picture lies in the timeline's picture */ readonly place: Rect; readonly opacity: number }
+  | { readonly kind: 'title'; readonly text: string; /** letter height over picture height */ readonly size: number; readonly x: number; readonly y: number }
+  | { readonly kind: 'blur'; /** radius over picture height */ readonly radius: number };
+
+export type EffectKind = Effect['kind'];
+
+/** A stretch of one source on a track. Times in slots of the timeline. */
+export interface Item {
+  readonly id: string;
+  readonly name: string;
+  readonly start: number;
+  readonly length: number;
+  readonly source: Source;
+  readonly effects: readonly Effect[];
+}
+
+/**
+ * Items in order of their start. Neighbours may overlap: the overlap is their
+ * cross-fade. No item overlaps any but its neighbours. What no item covers is a gap.
+ */
+export interface Track {
+  readonly id: string;
+  readonly name: string;
+  readonly on: boolean;
+  readonly items: readonly Item[];
+}
+
+export interface Marker { readonly id: string; readonly at: number; readonly name: string }
+
+/** A timeline as it is kept and edited; never changed in place. Tracks lie from the bottom up. */
+export interface Timeline {
+  readonly name: string;
+  readonly rate: Rational;
+  readonly width: number;
+  readonly height: number;
+  /** Timecode of slot 0; with a semicolon it counts drop-frame. */
+  readonly startTimecode: string;
+  readonly tracks: readonly Track[];
+  readonly markers: readonly Marker[];
+  readonly media: Readonly<Record<string, MediaRef>>;
+}
+
+export function endOf(item: Pick<Item, 'start' | 'length'>): number {
+  return item.start + item.length;
+}
+
+/** Slots from 0 to the end of the last item. */
+export function lengthOf(timeline: Timeline): number {
+  return timeline.tracks.reduce((most, { items }) => Math.max(most, items.length > 0 ? endOf(items[items.length - 1] as Item) : 0), 0);
+}
+
+/** An item with its track, or null. */
+export function findItem(timeline: Timeline, id: string): { track: Track; item: Item; index: number } | null {
+  for (const track of timeline.tracks) {
+    const index = track.items.findIndex((item) => item.id === id);
+    if (index >= 0) return { track, item: track.items[index] as Item, index };
+  }
+  return null;
+}
+
+/** Index of the last item of a track that starts at or before a slot; -1 before the first. */
+export function lastStartedBy(items: readonly Item[], slot: number): number {
+  let low = 0;
+  let high = items.length;
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    if ((items[middle] as Item).start <= slot) low = middle + 1;
+    else high = middle;
+  }
+  return low - 1;
+}
+
+/** Slots at an item's head over which the item before it fades into it. */
+export function fadeInSlots(items: readonly Item[], index: number): number {
+  const before = items[index - 1];
+  const item = items[index];
+  return before && item ? Math.max(0, endOf(before) - item.start) : 0;
+}
+
+/** Media that a source reads from. */
+export function mediaOf(source: Source): string[] {
+  switch (source.kind) {
+    case 'clip': case 'still': return [source.media];
+    case 'angles': return [...new Set(source.angles.map(({ media }) => media))];
+    case 'title': return [];
+  }
+}
+
+/** An empty timeline with one track. */
+export function emptyTimeline(name: string, rate: Rational, width: number, height: number): Timeline {
+  return { name, rate, width, height, startTimecode: '01:00:00:00', tracks: [{ id: 'v1', name: 'V1', on: true, items: [] }], markers: [], media: {} };
+}
+
+/**
+ * Says what is wrong with a timeline's structure, or null: for documents that come from outside.
+ */
+export function structureProblem(timeline: Timeline): string | null {
+  const ids = new Set<string>();
+  for (const track of timeline.tracks) {
+    for (const [index, item] of track.items.entries()) {
+      const where = `${item.name || item.id} on ${track.name}`;
+      if (ids.has(item.id)) return `${where}: its id stands twice.`;
+      ids.add(item.id);
+      if (!Number.isSafeInteger(item.start) || item.start < 0 || !Number.isSafeInteger(item.length) || item.length < 1) return `${where}: start and length must be whole slots, at least 0 and 1.`;
+      for (const media of mediaOf(item.source)) if (!timeline.media[media]) return `${where}: its media ${media} is not in the timeline's list.`;
+      const next = track.items[index + 1];
+      if (next && (next.start < item.start || endOf(next) < endOf(item))) return `${where}: ${next.name || next.id} lies inside it.`;
+      const afterNext = track.items[index + 2];
+      if (afterNext && afterNext.start < endOf(item)) return `${where}: it overlaps more than the item next to it.`;
+    }
+  }
+  return null;
+}
