@@ -1,6 +1,6 @@
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { chromium, type Page } from '@playwright/test';
+import type { Page } from '@playwright/test';
 import { intraGraph, uniformWork } from '@/core/playback/work';
 import { simulate } from '@/core/playback/simulate';
 import { median } from '@/core/stats/quantiles';
@@ -9,13 +9,11 @@ import { demoClips } from '@/demo/clips';
 import { buildApp } from './buildApp';
 import { libraryRows, mediaRows } from './benchMedia';
 import { nativeRate, threads } from './benchNative';
+import { visitTimes, withPage } from './benchPage';
 import { storageRows } from './benchStorage';
 import { benchTrial, removeLongTrial, seedLongTrial } from './benchTrials';
 import { CliError, home, paths, prepareHome } from './home';
-import { migrateDatabase } from '@/db/migrate';
-import { startCluster } from './postgres';
-import { generateDemoMedia, seedDemo } from './seed';
-import { startRunner, startServer } from './supervise';
+import { generateDemoMedia } from './seed';
 
 /** One measured figure against what it should be. */
 export interface BenchRow { readonly name: string; readonly value: number; readonly unit: string; readonly target: string; readonly met: boolean; readonly note: string }
@@ -71,37 +69,16 @@ function simulatorRow(): BenchRow {
 }
 
 /** Opens a result of 100 000 slots in a browser; times its first drawing, and every frame while it zooms and pans. */
-async function resultPageRows(): Promise<BenchRow[]> {
-  const cluster = await startCluster();
-  process.env.NAVVY_DATABASE_URL = cluster.url;
-  await migrateDatabase(cluster.url, paths.migrations);
-  await seedDemo(join(paths.media, 'edit-room-internal'));
-  const { id, slots } = await seedLongTrial();
-  await buildApp();
-  const runner = startRunner(cluster.url);
-  const { service, address } = await startServer(cluster.url, 4800);
-  const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ['--no-sandbox', '--disable-gpu', '--disable-background-networking'] });
-  try {
-    const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
-    const opened: number[] = [];
-    for (let visit = 0; visit < repeats; visit++) {
-      const begun = performance.now();
-      await page.goto(`${address}/trials/${id}`);
-      await page.getByTestId('readout').getByText(/slot/).first().waitFor();
-      opened.push(performance.now() - begun);
-    }
+function resultPageRows(): Promise<BenchRow[]> {
+  return withPage(join(paths.media, 'edit-room-internal'), seedLongTrial, ({ id }) => removeLongTrial(id), async ({ seeded: { id, slots }, page, address }) => {
+    const opened = await visitTimes(page, `${address}/trials/${id}`, () => page.getByTestId('readout').getByText(/slot/).first().waitFor(), repeats);
     const frames = await frameTimes(page);
     const worst = Math.max(...frames);
     return [
       { name: `result page of ${slots} slots, usable after`, value: median(opened), unit: 'ms', target: 'under 1000', met: median(opened) < 1000, note: `median of ${repeats} visits` },
       { name: 'slowest frame while zooming and panning', value: worst, unit: 'ms', target: 'at most 50', met: worst <= 50, note: `${frames.length} frames` },
     ];
-  } finally {
-    await browser.close();
-    await removeLongTrial(id);
-    await Promise.all([service.stop(), runner.stop()]);
-    if (cluster.started) cluster.stop();
-  }
+  });
 }
 
 /** Times between animation frames while the wheel zooms in and out and the pointer pans. */

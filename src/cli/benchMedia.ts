@@ -1,12 +1,10 @@
 import { spawnSync } from 'node:child_process';
 import { existsSync, rmSync, statSync } from 'node:fs';
 import { join } from 'node:path';
-import { chromium } from '@playwright/test';
 import { encodePacketTable } from '@/core/media/packetTable';
 import type { DecodePass } from '@/core/decode/result';
 import { presetOf, renditionRaster, type RenditionChoice } from '@/core/rendition/presets';
 import { median } from '@/core/stats/quantiles';
-import { migrateDatabase } from '@/db/migrate';
 import { listClips, saveClip } from '@/db/queries/clips';
 import { addVolume, removeVolume } from '@/db/queries/volumes';
 import { demoClips } from '@/demo/clips';
@@ -17,11 +15,8 @@ import { DecodeHost } from '@/server/runner/decodeHost';
 import { RenditionHost } from '@/server/runner/renditionHost';
 import type { BenchRow } from './bench';
 import { nativeRate, threads } from './benchNative';
-import { buildApp } from './buildApp';
+import { visitTimes, withPage } from './benchPage';
 import { paths } from './home';
-import { startCluster } from './postgres';
-import { seedDemo } from './seed';
-import { startRunner, startServer } from './supervise';
 
 const pairs = 3;
 const geometricMean = (values: readonly number[]) => Math.exp(values.reduce((sum, value) => sum + Math.log(value), 0) / values.length);
@@ -113,33 +108,23 @@ async function renditionRatio(sourcePath: string, choice: RenditionChoice): Prom
 
 const manyClips = 5_000;
 
-/** Opens a library of thousands of clips and filters it. */
-export async function libraryRows(folder: string): Promise<BenchRow[]> {
-  const cluster = await startCluster();
-  process.env.NAVVY_DATABASE_URL = cluster.url;
-  await migrateDatabase(cluster.url, paths.migrations);
-  await seedDemo(folder);
+const benchVolume = 'volume-bench-library';
+
+/** Adds thousands of clips, all like the first of the demo's. */
+async function seedLibrary(): Promise<void> {
   const rigId = await thisRigId();
-  const id = 'volume-bench-library';
-  await removeVolume(id);
+  await removeVolume(benchVolume);
   const [like] = await listClips(rigId);
   if (!like) throw new Error('The bench needs the demo clips.');
   const { volumeName: _name, volumePath, volumeStandIn: _standIn, ...row } = like;
-  await addVolume({ id, rigId, name: 'Bench library', kind: 'internal', path: join(volumePath, 'bench'), facts: { fileSystem: 'ext4', device: 'none', mountPoint: '/', sizeBytes: 1, freeBytes: 1, rotational: null, writable: true } });
-  for (let number = 0; number < manyClips; number++) await saveClip({ ...row, id: `bench-clip-${number}`, volumeId: id, path: `day ${number % 40}/TW_BENCH_${String(number).padStart(5, '0')}.mov`, contentHash: null, footageId: null }, null);
-  await buildApp();
-  const runner = startRunner(cluster.url);
-  const { service, address } = await startServer(cluster.url, 4800);
-  const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ['--no-sandbox', '--disable-gpu', '--disable-background-networking'] });
-  try {
-    const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
-    const opened: number[] = [];
-    for (let visit = 0; visit < pairs; visit++) {
-      const begun = performance.now();
-      await page.goto(`${address}/media`);
-      await page.getByText(/^5.0\d\d rows/).waitFor();
-      opened.push(performance.now() - begun);
-    }
+  await addVolume({ id: benchVolume, rigId, name: 'Bench library', kind: 'internal', path: join(volumePath, 'bench'), facts: { fileSystem: 'ext4', device: 'none', mountPoint: '/', sizeBytes: 1, freeBytes: 1, rotational: null, writable: true } });
+  for (let number = 0; number < manyClips; number++) await saveClip({ ...row, id: `bench-clip-${number}`, volumeId: benchVolume, path: `day ${number % 40}/TW_BENCH_${String(number).padStart(5, '0')}.mov`, contentHash: null, footageId: null }, null);
+}
+
+/** Opens a library of thousands of clips and filters it. */
+export function libraryRows(folder: string): Promise<BenchRow[]> {
+  return withPage(folder, seedLibrary, () => removeVolume(benchVolume), async ({ page, address }) => {
+    const opened = await visitTimes(page, `${address}/media`, () => page.getByText(/^5.0\d\d rows/).waitFor(), pairs);
     await page.waitForTimeout(1_000);
     const typed = performance.now();
     await page.getByLabel('Filter Clips').fill('04999');
@@ -149,12 +134,7 @@ export async function libraryRows(folder: string): Promise<BenchRow[]> {
       { name: `library of ${manyClips} clips, usable after`, value: median(opened), unit: 'ms', target: 'under 2000', met: median(opened) < 2_000, note: `median of ${pairs} visits` },
       { name: 'filtering it', value: filtered, unit: 'ms', target: 'under 500', met: filtered < 500, note: 'from the last key to the row' },
     ];
-  } finally {
-    await browser.close();
-    await removeVolume(id);
-    await Promise.all([service.stop(), runner.stop()]);
-    if (cluster.started) cluster.stop();
-  }
+  });
 }
 
 /** Speeds of the media section. */

@@ -6,6 +6,12 @@ export class EngineError extends Error {
   }
 }
 
+/** What a measuring process tells of its failure. @param what could not be done, in words, when the fault is Navvy's own */
+export function failureOf(error: unknown, what = 'The trial'): { type: 'failed'; message: string; detail: string } {
+  if (error instanceof EngineError) return { type: 'failed', message: error.message, detail: error.cause instanceof Error ? error.cause.message : '' };
+  return { type: 'failed', message: `${what} failed inside Navvy. The detail below helps to find out why.`, detail: error instanceof Error ? (error.stack ?? error.message) : String(error) };
+}
+
 /** The code of a system error ("ENOENT"), or null. */
 export function errorCode(error: unknown): string | null {
   return typeof error === 'object' && error !== null && 'code' in error && typeof error.code === 'string' ? error.code : null;

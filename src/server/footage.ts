@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto';
-import { footageName, groupFootage, type FootageClip } from '@/core/media/footage';
-import { clipsForGrouping, getClips, updateClips } from '@/db/queries/clips';
+import { footageName, groupFootage, type FootageClip, type FootageRank } from '@/core/media/footage';
+import { clipsForGrouping, getClips, updateClips, type ClipWithVolume } from '@/db/queries/clips';
 import { saveGroups, type GroupChange } from '@/db/queries/footage';
 import { RequestError } from './errors';
 
@@ -10,7 +10,7 @@ export async function regroup(rigId: string): Promise<void> {
   const present = new Map(rows.map(({ id, footageId }) => [id, footageId]));
   const groups = groupFootage(rows.map((row): FootageClip => ({
     id: row.id, path: row.path, contentHash: row.contentHash, startTimecode: row.startTimecode, frames: row.frames, rate: row.format?.rate ?? null,
-    pixels: (row.format?.width ?? 0) * (row.format?.height ?? 0), bitDepth: row.format?.bitDepth ?? 0, meanBitsPerSecond: row.meanBitsPerSecond ?? 0,
+    ...rankOf(row),
     fingerprint: row.fingerprint && row.fingerprint.length > 0 ? row.fingerprint : null, fixedFootage: row.footageHand === 'grouped' ? row.footageId : null, alone: row.footageHand === 'alone',
   })));
   const taken = new Set<string>();
@@ -26,6 +26,11 @@ export async function regroup(rigId: string): Promise<void> {
     return { footageId, name, joining: clips.filter((id) => present.get(id) !== footageId) };
   });
   await saveGroups(rigId, changes.filter(({ joining }) => joining.length > 0));
+}
+
+/** What tells the original among the forms of its footage. */
+export function rankOf({ format, meanBitsPerSecond }: Pick<ClipWithVolume, 'format' | 'meanBitsPerSecond'>): FootageRank {
+  return { pixels: format ? format.width * format.height : 0, bitDepth: format?.bitDepth ?? 0, meanBitsPerSecond: meanBitsPerSecond ?? 0 };
 }
 
 const newFootageId = () => `footage-${randomUUID()}`;

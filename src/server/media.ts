@@ -5,7 +5,7 @@ import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import type { ReadableStream } from 'node:stream/web';
 import { bytesPerSlot } from '@/core/media/dataRate';
-import { roleOf } from '@/core/media/footage';
+import { originalFirst, roleOf } from '@/core/media/footage';
 import { noDecoder } from '@/core/media/identity';
 import { decodePacketTable, frameTypes, isKey } from '@/core/media/packetTable';
 import { clipUses } from '@/core/media/uses';
@@ -18,7 +18,7 @@ import { fileErrorMessage } from '@/engine/errors';
 import { assertInside, inspectFolder, mediaEndings } from '@/engine/volume';
 import { RequestError } from './errors';
 import { publish } from './events';
-import { groupAutomatically, groupByHand, takeOut } from './footage';
+import { groupAutomatically, groupByHand, rankOf, takeOut } from './footage';
 import { requestScan, requireVolume } from './library';
 import { currentRigId } from './rig';
 import { allowedRoots } from './roots';
@@ -30,15 +30,14 @@ export async function clipsOfRig() {
   const footageNames = new Map(groups.map(({ id, name }) => [id, name]));
   const members = new Map<string, ClipWithVolume[]>();
   for (const row of rows) if (row.footageId !== null) members.set(row.footageId, [...(members.get(row.footageId) ?? []), row]);
-  for (const list of members.values()) list.sort(originalFirst);
+  for (const list of members.values()) list.sort(inFamilyOrder);
   return rows.map((row) => listed(row, row.footageId === null ? null : (footageNames.get(row.footageId) ?? null), members.get(row.footageId ?? '') ?? [row]));
 }
 export type LibraryClip = Awaited<ReturnType<typeof clipsOfRig>>[number];
 
-/** The most pixels first, then bits, then rate, as the original has; of equals one on a real volume. */
-function originalFirst(a: ClipWithVolume, b: ClipWithVolume): number {
-  const pixels = ({ format }: ClipWithVolume) => (format ? format.width * format.height : 0);
-  return pixels(b) - pixels(a) || (b.format?.bitDepth ?? 0) - (a.format?.bitDepth ?? 0) || (b.meanBitsPerSecond ?? 0) - (a.meanBitsPerSecond ?? 0) || Number(a.volumeStandIn !== null) - Number(b.volumeStandIn !== null) || a.path.localeCompare(b.path);
+/** The original first; of equals one on a real volume. */
+function inFamilyOrder(a: ClipWithVolume, b: ClipWithVolume): number {
+  return originalFirst(rankOf(a), rankOf(b)) || Number(a.volumeStandIn !== null) - Number(b.volumeStandIn !== null) || a.path.localeCompare(b.path);
 }
 
 function listed(row: ClipWithVolume, footageName: string | null, members: readonly ClipWithVolume[]) {
@@ -57,7 +56,7 @@ export async function readClipPage(id: string) {
   const [preview, family, footage, made] = await Promise.all([getPreview(id), row.footageId === null ? [row] : listClipsOfFootage(row.footageId), row.footageId === null ? null : getFootage(row.footageId), renditionOf(id)]);
   const trials = await listDecodeTrials(rigId, ['rate', 'support', 'streams'], [id]);
   const { setup, ...clip } = row;
-  const members = [...family].sort(originalFirst);
+  const members = [...family].sort(inFamilyOrder);
   return {
     clip: { ...clip, simulated: row.volumeStandIn !== null },
     warnings: row.format && row.structure && row.frames !== null && row.identity ? clipWarnings(row.format, row.structure, row.frames, row.identity) : [],

@@ -24,19 +24,22 @@ export function bytesPerSlot(table: PacketTable): Float64Array {
 export function dataRate(bytes: Float64Array, rate: Rational): DataRate {
   const framesPerSecond = rate.num / rate.den;
   if (bytes.length === 0) return { meanBitsPerSecond: 0, peakBitsPerSecond: 0 };
+  const total = bytes.reduce((sum, size) => sum + size, 0);
+  return {
+    meanBitsPerSecond: (total / bytes.length) * 8 * framesPerSecond,
+    peakBitsPerSecond: ratesBySecond(bytes, framesPerSecond).reduce((most, bits) => Math.max(most, bits), 0),
+  };
+}
+
+/** Bits per second of every second that ends at a slot. Fewer slots than a second have one value: their mean. */
+export function ratesBySecond(bytes: ArrayLike<number>, framesPerSecond: number): Float64Array {
   const window = Math.min(bytes.length, Math.ceil(framesPerSecond));
-  let total = 0;
+  const rates = new Float64Array(bytes.length - window + Math.min(1, window));
   let inWindow = 0;
-  let peak = 0;
   for (let i = 0; i < bytes.length; i++) {
-    total += bytes[i] ?? 0;
     inWindow += bytes[i] ?? 0;
     if (i >= window) inWindow -= bytes[i - window] ?? 0;
-    if (i >= window - 1) peak = Math.max(peak, inWindow);
+    if (i >= window - 1) rates[i - window + 1] = (inWindow / window) * 8 * framesPerSecond;
   }
-  const bitsPerSlotToRate = 8 * framesPerSecond;
-  return {
-    meanBitsPerSecond: (total / bytes.length) * bitsPerSlotToRate,
-    peakBitsPerSecond: (peak / window) * bitsPerSlotToRate,
-  };
+  return rates;
 }

@@ -125,9 +125,15 @@ function candidates(clips: readonly FootageClip[]): number[][] {
   return [...buckets.values()].filter((bucket) => bucket.length > 1);
 }
 
-/** The original has the most pixels, then the most bits, then the highest rate. */
+/** Orders the forms of one footage: the original has the most pixels, then the most bits, then the highest rate. */
+export function originalFirst(a: FootageRank, b: FootageRank): number {
+  return b.pixels - a.pixels || b.bitDepth - a.bitDepth || b.meanBitsPerSecond - a.meanBitsPerSecond;
+}
+
+export type FootageRank = Pick<FootageClip, 'pixels' | 'bitDepth' | 'meanBitsPerSecond'>;
+
 function byRank(a: FootageClip, b: FootageClip): number {
-  return b.pixels - a.pixels || b.bitDepth - a.bitDepth || b.meanBitsPerSecond - a.meanBitsPerSecond || a.path.localeCompare(b.path) || a.id.localeCompare(b.id);
+  return originalFirst(a, b) || a.path.localeCompare(b.path) || a.id.localeCompare(b.id);
 }
 
 export type RenditionRole = 'original' | 'copy' | 'rendition';

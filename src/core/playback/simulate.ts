@@ -1,3 +1,4 @@
+import { partitionPoint } from '../stats/partitionPoint';
 import { RecentMedian } from '../stats/recentMedian';
 import { cannotMakeSlot, deadlineUs, dueUs, firstSlotInReach, keyFrameJump } from './policy';
 import { skippedAt, type Stage } from './slots';
@@ -229,12 +230,5 @@ class Simulation {
 
 /** Index of the first key frame whose packet lies at a decode-order position or later. Key frames keep their order. */
 function firstAtOrAfter(keySlots: Uint32Array, position: Uint32Array, wanted: number): number {
-  let low = 0;
-  let high = keySlots.length;
-  while (low < high) {
-    const middle = (low + high) >> 1;
-    if ((position[keySlots[middle] as number] as number) < wanted) low = middle + 1;
-    else high = middle;
-  }
-  return low;
+  return partitionPoint(keySlots.length, (index) => (position[keySlots[index] as number] as number) < wanted);
 }

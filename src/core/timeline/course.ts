@@ -1,7 +1,7 @@
+import { frameIndex, type FrameIndex } from '../media/frameIndex';
 import type { PacketTable } from '../media/packetTable';
-import type { FrameGraph } from '../playback/work';
-import { graphFromOrder } from '../playback/work';
-import { frameIndex, planFeed, type FeedPlan, type FrameIndex } from './decodePlan';
+import { graphFromOrder, type FrameGraph } from '../playback/work';
+import { planFeed, type FeedPlan } from './decodePlan';
 import { courseSlot, flattenSlot, type Course, type SlotContent } from './flatten';
 import type { Timeline } from './model';
 

@@ -1,4 +1,5 @@
-import { isDisposable, isKey, type PacketTable } from '../media/packetTable';
+import type { FrameIndex } from '../media/frameIndex';
+import { isDisposable } from '../media/packetTable';
 
 /**
  * What one decoder is fed in a run: for every step (a slot that uses it) the
@@ -20,40 +21,6 @@ export interface FeedPlan {
   readonly alone: Uint8Array;
   /** Last step that wants a frame: until then it is kept. */
   readonly lastUse: ReadonlyMap<number, number>;
-}
-
-/** What decoding a clip's frames needs to know, worked out once per clip. */
-export interface FrameIndex {
-  readonly table: PacketTable;
-  readonly intra: boolean;
-  /** Row of each frame. */
-  readonly row: Uint32Array;
-  /** Last row that must be decoded for a frame to come out. */
-  readonly lastRow: Uint32Array;
-  /** Row of the key frame from which a frame is decoded. */
-  readonly keyRow: Uint32Array;
-}
-
-/** Indexes a packet table by frame number (display order). */
-export function frameIndex(table: PacketTable): FrameIndex {
-  const { length } = table;
-  const row = new Uint32Array(length);
-  for (let at = 0; at < length; at++) row[table.slot[at] as number] = at;
-  const lastRow = new Uint32Array(length);
-  const keyRow = new Uint32Array(length);
-  const keys: number[] = [];
-  let furthest = 0;
-  let keyCount = 0;
-  for (let at = 0; at < length; at++) if (isKey(table, at)) { keys.push(at); keyCount++; }
-  let next = 0;
-  for (let frame = 0; frame < length; frame++) {
-    furthest = Math.max(furthest, row[frame] as number);
-    lastRow[frame] = furthest;
-    // Key frames keep their order: the last one that is shown no later than the frame.
-    while (next < keys.length && (table.slot[keys[next] as number] as number) <= frame) next++;
-    keyRow[frame] = next > 0 ? (keys[next - 1] as number) : 0;
-  }
-  return { table, intra: keyCount === length, row, lastRow, keyRow };
 }
 
 /**

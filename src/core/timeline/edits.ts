@@ -1,5 +1,6 @@
-import { toNumber, type Rational } from '../time/rational';
-import { slotsAvailable, sourceFrameAt } from './flatten';
+import { partitionPoint } from '../stats/partitionPoint';
+import { rational, toNumber, type Rational } from '../time/rational';
+import { slotsAvailable, sourceFrameAt, viewOfStill } from './flatten';
 import { endOf, findItem, type Effect, type Item, type Marker, type MediaRef, type Source, type Timeline, type Track } from './model';
 
 /**
@@ -31,13 +32,12 @@ export function changeItem(timeline: Timeline, id: string, change: ItemChange): 
 
 /** The source moved on by some slots of the timeline. */
 function sourceFrom(source: Source, slots: number, { rate, media }: Timeline): Source {
-  const one = { num: 1, den: 1 };
   const onward = (first: number, speed: Rational, name: string) => (media[name] ? sourceFrameAt(first, slots, speed, media[name].rate, rate) : first);
   switch (source.kind) {
     case 'clip': return { ...source, in: onward(source.in, source.speed, source.media) };
     case 'angles': return {
       ...source,
-      angles: source.angles.map((angle) => ({ ...angle, in: onward(angle.in, one, angle.media) })),
+      angles: source.angles.map((angle) => ({ ...angle, in: onward(angle.in, rational(1), angle.media) })),
       switches: rebaseSwitches(source.switches, slots),
     };
     default: return source;
@@ -52,15 +52,9 @@ function rebaseSwitches(switches: readonly { at: number; angle: number }[], slot
 /** The first `slots` slots of an item, and the rest of it under a new id. */
 function cut(item: Item, slots: number, timeline: Timeline, newId: string): [Item, Item] {
   const { source } = item;
-  const head = source.kind === 'still' ? { ...source, to: stillAt(source, slots - 1, item.length) } : source;
-  const tail = source.kind === 'still' ? { ...source, from: stillAt(source, slots, item.length) } : sourceFrom(source, slots, timeline);
+  const head = source.kind === 'still' ? { ...source, to: viewOfStill(source, slots - 1, item.length) } : source;
+  const tail = source.kind === 'still' ? { ...source, from: viewOfStill(source, slots, item.length) } : sourceFrom(source, slots, timeline);
   return [{ ...item, length: slots, source: head }, { ...item, id: newId, start: item.start + slots, length: item.length - slots, source: tail }];
-}
-
-function stillAt({ from, to }: Extract<Source, { kind: 'still' }>, slot: number, length: number) {
-  const share = length > 1 ? slot / (length - 1) : 0;
-  const mix = (key: keyof typeof from) => from[key] + (to[key] - from[key]) * share;
-  return { x: mix('x'), y: mix('y'), width: mix('width'), height: mix('height') };
 }
 
 /** Items with the range from `start` to `end` cleared: what lies in it goes, what crosses its ends is trimmed. */
@@ -145,7 +139,7 @@ export function trimStart(timeline: Timeline, id: string, slots: number): Timeli
   const start = Math.min(endOf(item) - 1 - fadeOut(track, index), Math.max(earliest, item.start + slots));
   if (start === item.start) return timeline;
   const by = start - item.start;
-  const source = item.source.kind === 'still' ? (by > 0 ? { ...item.source, from: stillAt(item.source, by, item.length) } : item.source) : sourceFrom(item.source, by, timeline);
+  const source = item.source.kind === 'still' ? (by > 0 ? { ...item.source, from: viewOfStill(item.source, by, item.length) } : item.source) : sourceFrom(item.source, by, timeline);
   return withTrack(timeline, track.id, (items) => items.map((other) => (other.id === id ? { ...item, start, length: item.length - by, source } : other)));
 }
 
@@ -158,7 +152,7 @@ function slotsBefore(source: Source, timeline: Timeline): number {
     return Math.floor((frames * toNumber(timeline.rate)) / (toNumber(ref.rate) * Math.abs(toNumber(speed))) + 1e-9);
   };
   if (source.kind === 'clip') return room(source.in, source.speed, source.media);
-  if (source.kind === 'angles') return Math.min(...source.angles.map(({ media, in: first }) => room(first, { num: 1, den: 1 }, media)));
+  if (source.kind === 'angles') return Math.min(...source.angles.map(({ media, in: first }) => room(first, rational(1), media)));
   return Infinity;
 }
 
@@ -314,14 +308,8 @@ export function snapShift(points: readonly number[], edges: readonly number[], r
   let best = 0;
   let nearest = reach + 1e-9;
   for (const edge of edges) {
-    let low = 0;
-    let high = points.length;
-    while (low < high) {
-      const middle = (low + high) >> 1;
-      if ((points[middle] as number) < edge) low = middle + 1;
-      else high = middle;
-    }
-    for (const point of [points[low - 1], points[low]]) {
+    const next = partitionPoint(points.length, (index) => (points[index] as number) < edge);
+    for (const point of [points[next - 1], points[next]]) {
       if (point !== undefined && Math.abs(point - edge) < nearest) { nearest = Math.abs(point - edge); best = point - edge; }
     }
   }

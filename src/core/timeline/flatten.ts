@@ -1,4 +1,4 @@
-import type { Rational } from '../time/rational';
+import { rational, type Rational } from '../time/rational';
 import { endOf, lastStartedBy, wholePicture, type Effect, type Item, type Rect, type Source, type Timeline, type Track } from './model';
 
 /** One picture that a slot shows: which frame of which media, how it is worked on, and how much of it is seen. */
@@ -37,7 +37,7 @@ export function sourceFrameAt(first: number, slots: number, speed: Rational, med
 /** Slots that an item can show from its source frame on, at its speed; Infinity where it holds a picture. */
 export function slotsAvailable(source: Source, timeline: Pick<Timeline, 'rate' | 'media'>): number {
   if (source.kind === 'title' || source.kind === 'still') return Infinity;
-  if (source.kind === 'angles') return Math.min(...source.angles.map(({ media, in: first }) => slotsFrom(first, { num: 1, den: 1 }, media, timeline)));
+  if (source.kind === 'angles') return Math.min(...source.angles.map(({ media, in: first }) => slotsFrom(first, rational(1), media, timeline)));
   return slotsFrom(source.in, source.speed, source.media, timeline);
 }
 
@@ -63,7 +63,7 @@ export function flattenSlot(timeline: Timeline, slot: number): SlotContent {
       if (item.source.kind !== 'angles') continue;
       const shown = angleAt(item.source.switches, slot - item.start);
       item.source.angles.forEach(({ media, in: first }, angle) => {
-        if (angle !== shown) alongside.push({ item, angle, media, frame: frameOf(timeline, media, first, slot - item.start, { num: 1, den: 1 }) });
+        if (angle !== shown) alongside.push({ item, angle, media, frame: frameOf(timeline, media, first, slot - item.start, rational(1)) });
       });
     }
   });
@@ -90,11 +90,11 @@ function layerOf(timeline: Timeline, item: Item, trackIndex: number, slots: numb
   const base = { trackIndex, item, fade, effects: item.effects.filter(({ on }) => on), view: wholePicture };
   switch (source.kind) {
     case 'title': return { ...base, media: null, frame: 0 };
-    case 'still': return { ...base, media: source.media, frame: 0, view: between(source.from, source.to, item.length > 1 ? slots / (item.length - 1) : 0) };
+    case 'still': return { ...base, media: source.media, frame: 0, view: viewOfStill(source, slots, item.length) };
     case 'clip': return { ...base, media: source.media, frame: frameOf(timeline, source.media, source.in, slots, source.speed) };
     case 'angles': {
       const angle = source.angles[angleAt(source.switches, slots)] ?? source.angles[0];
-      return angle ? { ...base, media: angle.media, frame: frameOf(timeline, angle.media, angle.in, slots, { num: 1, den: 1 }) } : { ...base, media: null, frame: 0 };
+      return angle ? { ...base, media: angle.media, frame: frameOf(timeline, angle.media, angle.in, slots, rational(1)) } : { ...base, media: null, frame: 0 };
     }
   }
 }
@@ -112,9 +112,11 @@ function frameOf(timeline: Timeline, media: string, first: number, slots: number
   return Math.min(ref.frames - 1, Math.max(0, sourceFrameAt(first, slots, speed, ref.rate, timeline.rate)));
 }
 
-function between(from: Rect, to: Rect, share: number): Rect {
-  const mix = (a: number, b: number) => a + (b - a) * share;
-  return { x: mix(from.x, to.x), y: mix(from.y, to.y), width: mix(from.width, to.width), height: mix(from.height, to.height) };
+/** The part of a still that is seen `slots` slots after the start of its item. */
+export function viewOfStill({ from, to }: Extract<Source, { kind: 'still' }>, slots: number, length: number): Rect {
+  const share = length > 1 ? slots / (length - 1) : 0;
+  const mix = (key: keyof Rect) => from[key] + (to[key] - from[key]) * share;
+  return { x: mix('x'), y: mix('y'), width: mix('width'), height: mix('height') };
 }
 
 /** How a run goes over a timeline: from a slot, at a speed, forwards or backwards. */

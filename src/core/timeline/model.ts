@@ -1,3 +1,4 @@
+import { partitionPoint } from '../stats/partitionPoint';
 import type { Rational } from '../time/rational';
 
 /** A media file that a timeline uses, with what finds it again should it move. */
@@ -104,14 +105,7 @@ export function findItem(timeline: Timeline, id: string): { track: Track; item: 
 
 /** Index of the last item of a track that starts at or before a slot; -1 before the first. */
 export function lastStartedBy(items: readonly Item[], slot: number): number {
-  let low = 0;
-  let high = items.length;
-  while (low < high) {
-    const middle = (low + high) >> 1;
-    if ((items[middle] as Item).start <= slot) low = middle + 1;
-    else high = middle;
-  }
-  return low - 1;
+  return partitionPoint(items.length, (index) => (items[index] as Item).start <= slot) - 1;
 }
 
 /** Slots at an item's head over which the item before it fades into it. */

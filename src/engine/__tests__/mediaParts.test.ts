@@ -1,8 +1,8 @@
 import fc from 'fast-check';
+import { frameIndex } from '@/core/media/frameIndex';
 import { packetTableFrom, type PacketRow } from '@/core/media/packetTable';
 import { frameBytes, freeWindow, loadWindow, shorten } from '../decode/window';
 import { smallLongGop } from '@/demo/smallClips';
-import { keyBefore, packetOfSlot } from '../media/frameReader';
 import { editsInWords } from '../media/identify';
 import { probeClip } from '../media/probe';
 import { StageQueue } from '../rendition/queue';
@@ -21,15 +21,17 @@ test('edit lists are told in words only where they change what is shown', () => 
 });
 
 test('the key frame before a frame is coded and shown no later', () => {
-  expect([0, 1, 2, 3, 6].map((at) => keyBefore(table, at))).toEqual([0, 0, 0, 3, 3]);
-  expect([4, 5].map((at) => keyBefore(table, at))).toEqual([0, 0]); // shown before the key frame they are coded behind: an open group
-  expect([...packetOfSlot(table)]).toEqual([0, 2, 1, 4, 5, 3, 6]);
+  const { row: rowOf, keyRow } = frameIndex(table);
+  const keyBefore = (at: number) => keyRow[table.slot[at]!];
+  expect([0, 1, 2, 3, 6].map((at) => keyBefore(at))).toEqual([0, 0, 0, 3, 3]);
+  expect([4, 5].map((at) => keyBefore(at))).toEqual([0, 0]); // shown before the key frame they are coded behind: an open group
+  expect([...rowOf]).toEqual([0, 2, 1, 4, 5, 3, 6]);
 });
 
 test('every slot is found at the packet that shows it', () => {
   fc.assert(fc.property(fc.uniqueArray(fc.integer({ min: 0, max: 500 }), { minLength: 1, maxLength: 60 }), (times) => {
     const any = packetTableFrom(times.map((time) => row(time)));
-    return [...packetOfSlot(any)].every((at, slot) => any.slot[at] === slot);
+    return [...frameIndex(any).row].every((at, slot) => any.slot[at] === slot);
   }));
 });
 

@@ -1,6 +1,6 @@
 import { AV_LOG_FATAL } from 'node-av/constants';
 import { Log } from 'node-av/lib';
-import { EngineError } from '../errors';
+import { failureOf } from '../errors';
 import { DecodeRun } from './decodeRun';
 import type { DecodeSpec, FromDecode, ToDecode } from './spec';
 import { StreamsRun } from './streamsRun';
@@ -41,8 +41,7 @@ async function perform(spec: DecodeSpec): Promise<void> {
     }
     tell({ type: 'finished', cancelled: run.stopped || cancelled });
   } catch (error) {
-    if (error instanceof EngineError) tell({ type: 'failed', message: error.message, detail: error.cause instanceof Error ? error.cause.message : '' });
-    else tell({ type: 'failed', message: 'The trial failed inside Navvy. The detail below helps to find out why.', detail: error instanceof Error ? (error.stack ?? error.message) : String(error) });
+    tell(failureOf(error));
   }
   process.disconnect?.();
 }

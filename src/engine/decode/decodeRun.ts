@@ -2,10 +2,10 @@ import { freemem } from 'node:os';
 import type { Frame } from 'node-av/lib';
 import { pairsOf, passRate, type DecodePass, type DecodeSide, type SeekCost } from '@/core/decode/result';
 import { fewestPairs, wantsAnotherPair } from '@/core/decode/verdict';
+import { frameIndex } from '@/core/media/frameIndex';
 import { decodePacketTable, isKey } from '@/core/media/packetTable';
 import { TimeLeftEstimator } from '@/core/tasks/timeLeft';
 import { monotonicUs } from '../clock';
-import { keyBefore } from '../media/frameReader';
 import { CodecSource, StandInSource, type FrameSource } from './frameSource';
 import type { DecodeSpec, FromDecode, RateSettings, SupportSettings } from './spec';
 import { freeWindow, loadWindow, frameBytes, shorten, type PacketWindow } from './window';
@@ -177,14 +177,16 @@ export class DecodeRun {
   /** Jumps to frames at growing distances from their key frames, within a budget of time. */
   private async seeks(window: PacketWindow): Promise<SeekCost[]> {
     const { table, packets } = window;
-    const rows = seekTargets(packets.map((_, row) => row - keyBefore(table, row)), packets.map((_, row) => isKey(table, row)));
+    const { keyRow } = frameIndex(table);
+    const keyOf = (row: number) => keyRow[table.slot[row] ?? 0] ?? 0;
+    const rows = seekTargets(packets.map((_, row) => row - keyOf(row)), packets.map((_, row) => isKey(table, row)));
     const source = CodecSource.open(this.spec.setup, 'all');
     const found: SeekCost[] = [];
     const begunUs = monotonicUs();
     try {
       for (const row of rows) {
         if (this.stopping || monotonicUs() - begunUs > seekBudgetUs) break;
-        found.push({ distance: row - keyBefore(table, row), us: this.jump(source, window, row) });
+        found.push({ distance: row - keyOf(row), us: this.jump(source, window, row, keyOf(row)) });
         await this.report(monotonicUs(), 0, 'software');
       }
     } finally {
@@ -193,7 +195,7 @@ export class DecodeRun {
     return found;
   }
 
-  private jump(source: CodecSource, { packets, table }: PacketWindow, row: number): number {
+  private jump(source: CodecSource, { packets, table }: PacketWindow, row: number, key: number): number {
     source.flush();
     const wanted = BigInt(table.slot[row] ?? 0);
     const begunUs = monotonicUs();
@@ -201,7 +203,7 @@ export class DecodeRun {
     const take = () => {
       for (let frame = source.receive(); frame; frame = source.receive()) if (frame.pts >= wanted) shown = true;
     };
-    for (let at = keyBefore(table, row); at < packets.length && !shown; at++) {
+    for (let at = key; at < packets.length && !shown; at++) {
       const packet = packets[at];
       if (!packet) break;
       packet.pts = packet.dts = BigInt(table.slot[at] ?? 0);

@@ -1,5 +1,6 @@
 import { open, type FileHandle } from 'node:fs/promises';
 import type { Frame } from 'node-av/lib';
+import { frameIndex, type FrameIndex } from '@/core/media/frameIndex';
 import { isKey, type PacketTable } from '@/core/media/packetTable';
 import type { Rational } from '@/core/time/rational';
 import { EngineError, fileErrorMessage } from '../errors';
@@ -14,23 +15,9 @@ export interface ClipSource {
   readonly packets: PacketTable;
 }
 
-/** Decode index of the packet that shows each slot. */
-export function packetOfSlot({ length, slot }: PacketTable): Uint32Array {
-  const rows = new Uint32Array(length);
-  for (let row = 0; row < length; row++) rows[slot[row] ?? 0] = row;
-  return rows;
-}
-
-/** Decode index of the key frame from which a slot is decoded: the last one that is coded and shown no later. */
-export function keyBefore(table: PacketTable, row: number): number {
-  const wanted = table.slot[row] ?? 0;
-  for (let at = row; at > 0; at--) if (isKey(table, at) && (table.slot[at] ?? 0) <= wanted) return at;
-  return 0;
-}
-
 /** Frames of a clip by their number, decoded from the key frame before; asking in order decodes none twice. */
 export class FrameReader {
-  private readonly rows: Uint32Array;
+  private readonly index: FrameIndex;
   private decoder: Decoder | null = null;
   private next = 0;
   private ended = false;
@@ -39,7 +26,7 @@ export class FrameReader {
   private readonly ahead = new Map<number, Frame>();
 
   private constructor(private readonly source: ClipSource, private readonly file: FileHandle) {
-    this.rows = packetOfSlot(source.packets);
+    this.index = frameIndex(source.packets);
   }
 
   /** @throws EngineError when the file cannot be opened */
@@ -53,9 +40,8 @@ export class FrameReader {
    * @throws EngineError when the data cannot be decoded
    */
   async frame(slot: number): Promise<Frame | null> {
-    const { packets } = this.source;
-    const row = this.rows[slot] ?? 0;
-    const key = keyBefore(packets, row);
+    const row = this.index.row[slot] ?? 0;
+    const key = this.index.keyRow[slot] ?? 0;
     const waiting = this.take(slot);
     if (waiting) {
       this.passed = slot;

@@ -6,7 +6,7 @@ import type { ScaleCosts } from '@/core/playback/cures';
 import { closedSlotCount, frameGraph } from '@/core/playback/work';
 import { median } from '@/core/stats/quantiles';
 import { monotonicUs } from '../clock';
-import { EngineError } from '../errors';
+import { failureOf } from '../errors';
 import { ColdFile } from '../media/coldFile';
 import { pacedReader } from '../storage/standIn';
 import { Decoder, packetOf } from './decoder';
@@ -47,9 +47,7 @@ async function runTrial(spec: TrialSpec): Promise<void> {
   try {
     await measure(spec);
   } catch (error) {
-    const detail = error instanceof Error ? (error.stack ?? error.message) : String(error);
-    if (error instanceof EngineError) tell({ type: 'failed', message: error.message, detail: error.cause instanceof Error ? error.cause.message : '' });
-    else tell({ type: 'failed', message: 'The trial failed inside Navvy. The detail below helps to find out why.', detail });
+    tell(failureOf(error));
   }
   process.disconnect?.();
 }

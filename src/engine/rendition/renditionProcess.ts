@@ -1,6 +1,6 @@
 import { AV_LOG_FATAL } from 'node-av/constants';
 import { Log } from 'node-av/lib';
-import { EngineError } from '../errors';
+import { failureOf } from '../errors';
 import { RenditionRun } from './renditionRun';
 import type { FromRendition, RenditionSpec, ToRendition } from './spec';
 
@@ -28,8 +28,7 @@ async function perform(spec: RenditionSpec): Promise<void> {
     const made = cancelled ? null : await run.run();
     tell({ type: 'finished', cancelled: made === null, work: made?.work ?? null, check: made?.check ?? null });
   } catch (error) {
-    if (error instanceof EngineError) tell({ type: 'failed', message: error.message, detail: error.cause instanceof Error ? error.cause.message : '' });
-    else tell({ type: 'failed', message: 'Making this rendition failed inside Navvy. The detail below helps to find out why.', detail: error instanceof Error ? (error.stack ?? error.message) : String(error) });
+    tell(failureOf(error, 'Making this rendition'));
   }
   process.disconnect?.();
 }

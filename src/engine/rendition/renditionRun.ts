@@ -108,28 +108,18 @@ export class RenditionRun {
     packet.alloc();
     let given = 0;
     const wanted = this.spec.sampleFrames ?? Infinity;
-    const drain = async () => {
-      for (;;) {
-        const frame = new Frame();
-        frame.alloc();
-        const code = await this.timed('decode', source.decoder.receiveFrame(frame));
-        if (code < 0) {
-          frame.free();
-          if (code === AVERROR_EAGAIN || code === AVERROR_EOF) return;
-          check(code, 'Decoding');
-        }
-        if (given++ >= wanted || this.stopping) {
-          frame.free();
-          continue;
-        }
-        if (this.spec.sampleFrames === null) {
-          const { code: number, signature } = await noteFrame(frame);
-          this.codes.push(number);
-          this.signatures.push(signature);
-        }
-        await decoded.put(frame);
+    const drain = () => this.drain('decode', 'Decoding', () => new Frame(), (frame) => source.decoder.receiveFrame(frame), async (frame) => {
+      if (given++ >= wanted || this.stopping) {
+        frame.free();
+        return;
       }
-    };
+      if (this.spec.sampleFrames === null) {
+        const { code: number, signature } = await noteFrame(frame);
+        this.codes.push(number);
+        this.signatures.push(signature);
+      }
+      await decoded.put(frame);
+    });
     while (!this.stopping && given < wanted) {
       const code = await this.timed('decode', source.input.readFrame(packet));
       if (code === AVERROR_EOF) break;
@@ -149,6 +139,21 @@ export class RenditionRun {
     await drain();
   }
 
+  /** Takes all that a codec has to give just now; the receiver owns each piece. */
+  private async drain<Piece extends Frame | Packet>(stage: RenditionStage, doing: string, make: () => Piece, receive: (piece: Piece) => Promise<number>, take: (piece: Piece) => void | Promise<void>): Promise<void> {
+    for (;;) {
+      const piece = make();
+      piece.alloc();
+      const code = await this.timed(stage, receive(piece));
+      if (code < 0) {
+        piece.free();
+        if (code === AVERROR_EAGAIN || code === AVERROR_EOF) return;
+        check(code, doing);
+      }
+      await take(piece);
+    }
+  }
+
   private async scale(target: Target, decoded: StageQueue<Frame>, scaled: StageQueue<Frame>): Promise<void> {
     for (let frame = await decoded.take(); frame; frame = await decoded.take()) {
       const fitted = await this.timed('scale', target.fit(frame));
@@ -158,19 +163,7 @@ export class RenditionRun {
   }
 
   private async encode(target: Target, scaled: StageQueue<Frame>, written: StageQueue<Packet>): Promise<void> {
-    const drain = async () => {
-      for (;;) {
-        const packet = new Packet();
-        packet.alloc();
-        const code = await this.timed('encode', target.encoder.receivePacket(packet));
-        if (code < 0) {
-          packet.free();
-          if (code === AVERROR_EAGAIN || code === AVERROR_EOF) return;
-          check(code, 'Encoding');
-        }
-        await written.put(target.stamped(packet));
-      }
-    };
+    const drain = () => this.drain('encode', 'Encoding', () => new Packet(), (packet) => target.encoder.receivePacket(packet), (packet) => written.put(target.stamped(packet)));
     for (let frame = await scaled.take(); frame; frame = await scaled.take()) {
       target.number(frame, this.frames++);
       check(await this.timed('encode', target.encoder.sendFrame(frame)), 'Encoding');

@@ -1,4 +1,4 @@
-import { EngineError } from '../errors';
+import { failureOf } from '../errors';
 import { CopyRun } from './copyRun';
 import { Measurement } from './measurement';
 import type { FromStorage, StorageSpec, ToStorage } from './spec';
@@ -42,8 +42,7 @@ async function perform(spec: StorageSpec): Promise<void> {
       tell({ type: 'finished', stopped, copy: null });
     }
   } catch (error) {
-    if (error instanceof EngineError) tell({ type: 'failed', message: error.message, detail: error.cause instanceof Error ? error.cause.message : '' });
-    else tell({ type: 'failed', message: 'The trial failed inside Navvy. The detail below helps to find out why.', detail: error instanceof Error ? (error.stack ?? error.message) : String(error) });
+    tell(failureOf(error));
   }
   process.disconnect?.();
 }

@@ -1,3 +1,4 @@
+import { ratesBySecond } from '@/core/media/dataRate';
 import type { SlotRange } from './slotAxis';
 
 /** Sizes and types of frames in display order. */
@@ -49,15 +50,7 @@ function drawBar(pen: CanvasRenderingContext2D, type: string, left: number, top:
 
 /** Data rate of every second that ends at a frame, Mb/s. Shorter clips have one value: their mean. */
 export function secondRates(bytes: readonly number[], framesPerSecond: number): number[] {
-  const window = Math.min(bytes.length, Math.ceil(framesPerSecond));
-  const rates: number[] = [];
-  let sum = 0;
-  for (let at = 0; at < bytes.length; at++) {
-    sum += bytes[at] ?? 0;
-    if (at >= window) sum -= bytes[at - window] ?? 0;
-    if (at >= window - 1) rates.push((sum / window) * framesPerSecond * 8e-6);
-  }
-  return rates;
+  return Array.from(ratesBySecond(bytes, framesPerSecond), (bits) => bits / 1e6);
 }
 
 /** Draws the rate of every second as a line over the frames it ends at. */

@@ -4,7 +4,6 @@ import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { useCallback, useMemo, useState } from 'react';
 import { formatLabel } from '@/core/media/format';
-import { isDisturbed } from '@/core/playback/disturbance';
 import type { DecodeTrialRow } from '@/db/queries/decodeTrials';
 import type { DecodeTrialPage } from '@/server/decode';
 import { callApi } from '../api';
@@ -15,6 +14,7 @@ import { Facts, Figure, FigureRow } from '../parts/Figure';
 import { FormError } from '../parts/Field';
 import { Progress } from '../parts/Progress';
 import { Simulated } from '../parts/Simulated';
+import { DisturbedNote } from '../parts/DisturbedNote';
 import { useCommands } from '../shell/commands';
 import { useStatus } from '../shell/status';
 import { useFollowedTrial } from '../shell/useFollowedTrial';
@@ -90,7 +90,7 @@ function Result({ trial }: { trial: DecodeTrialRow }) {
         </section>
       )}
       {whole && <h1 data-testid="answer">{trial.outcome}</h1>}
-      {load && isDisturbed(load) && <p role="note" className="border-l-4 border-signal pl-3 text-sm">Disturbed: other processes took {percent(load.othersMean, 0)} of the rig on average while this ran. Repeat it on a quiet rig before deciding anything by it.</p>}
+      <DisturbedNote load={load} />
       {result?.kind === 'rate' && <RateFigures result={result} subject={trial.subject} />}
       {result?.kind === 'support' && <SupportFigures result={result} device={trial.subject.device} />}
       {result?.kind === 'streams' && <DecodeStreamsFigures result={result} />}

@@ -3,7 +3,6 @@ import { Pause, Play, Square, Trash2 } from 'lucide-react';
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { useCallback, useMemo, useState } from 'react';
-import { isDisturbed } from '@/core/playback/disturbance';
 import { checkSentence } from '@/core/rendition/frameCheck';
 import { presetOf } from '@/core/rendition/presets';
 import { limiterOf } from '@/core/tasks/limiter';
@@ -19,6 +18,7 @@ import { FormError } from '../parts/Field';
 import { MiddleName } from '../parts/MiddleName';
 import { Progress } from '../parts/Progress';
 import { Simulated } from '../parts/Simulated';
+import { DisturbedNote } from '../parts/DisturbedNote';
 import { useCommands } from '../shell/commands';
 import { useStatus } from '../shell/status';
 import { useFollowedTrial } from '../shell/useFollowedTrial';
@@ -99,7 +99,7 @@ function Summary({ page: { job, items } }: { page: RenditionPage }) {
   return (
     <>
       {job.status !== 'done' ? <section role="alert" className="border-l-4 border-signal bg-surface p-4"><h1>{job.status === 'paused' ? 'This batch is paused' : endTitles[job.status].replace('trial', 'batch')}</h1><p className="mt-1">{job.outcome}</p></section> : <h1 data-testid="answer">{job.outcome}{made > 0 && ` ${media.toFixed(1)} s of media in ${seconds.toFixed(1)} s: ${(media / seconds).toFixed(2)}x real time.`}</h1>}
-      {isDisturbed(job.load) && <p role="note" className="border-l-4 border-signal pl-3 text-sm">Disturbed: other processes took {percent(job.load?.othersMean, 0)} of the rig on average while this ran.</p>}
+      <DisturbedNote load={job.load} decides={false} />
       {made > 0 && (
         <FigureRow>
           <Figure name="Made">{made} of {items.length}</Figure>

@@ -2,15 +2,14 @@
 import { Download, Play, RotateCcw, Trash2 } from 'lucide-react';
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
-import { isDisturbed } from '@/core/playback/disturbance';
 import type { StorageTrialRow } from '@/db/queries/storageTrials';
 import type { StorageTrialPage } from '@/server/storage';
 import { callApi } from '../api';
-import { percent } from '../format';
 import { Button } from '../parts/Button';
 import { ConfirmButton } from '../parts/Confirm';
 import { FormError } from '../parts/Field';
 import { Simulated } from '../parts/Simulated';
+import { DisturbedNote } from '../parts/DisturbedNote';
 import { useFollowedTrial } from '../shell/useFollowedTrial';
 import { useLive } from '../shell/useLive';
 import { endTitles } from '../trial/words';
@@ -58,7 +57,7 @@ function Result({ page: { trial, files } }: { page: StorageTrialPage }) {
         </section>
       )}
       {answer && <h1 data-testid="answer">{status !== 'done' && 'Up to where it ended: '}{answer}</h1>}
-      {load && isDisturbed(load) && <p role="note" className="border-l-4 border-signal pl-3 text-sm">Disturbed: other processes took {percent(load.othersMean, 0)} of the rig on average while this ran. Repeat it on a quiet rig before deciding anything by it.</p>}
+      <DisturbedNote load={load} />
       {result?.kind === 'throughput' && trial.settings.kind === 'throughput' && <ThroughputFigures trial={trial} settings={trial.settings} summary={result.summary} />}
       {result?.kind === 'streams' && <StreamsFigures trial={trial} summary={result.summary} />}
       {trial.settings.kind === 'copy' && <CopyFigures result={result?.kind === 'copy' ? result.summary : null} settings={trial.settings} files={files} />}

@@ -2,7 +2,6 @@
 import { Download, RotateCcw, Trash2 } from 'lucide-react';
 import { useRouter } from 'next/navigation';
 import { useCallback, useEffect, useMemo, useState } from 'react';
-import { isDisturbed } from '@/core/playback/disturbance';
 import { answerSentence, cureSentence } from '@/core/playback/sentence';
 import { decodeTraceView, type TraceView } from '@/core/playback/traceView';
 import type { PlaybackSummary } from '@/core/playback/summary';
@@ -13,10 +12,10 @@ import type { TrialPage } from '@/server/trials';
 import { callApi } from '../api';
 import { RibbonLegend, RiverLegend } from '../charts/Legend';
 import { SlotChart } from '../charts/SlotChart';
-import { percent } from '../format';
 import { Button } from '../parts/Button';
 import { ConfirmButton } from '../parts/Confirm';
 import { GradeMark } from '../parts/GradeMark';
+import { DisturbedNote } from '../parts/DisturbedNote';
 import { Conditions } from './Conditions';
 import { ResultFigures } from './ResultFigures';
 import { SelfCheckReport } from './SelfCheckReport';
@@ -62,7 +61,7 @@ function Answer({ trial, summary, rate }: { trial: TrialListRow; summary: Playba
         {summary.grade && <GradeMark grade={summary.grade} large />}
         <h1 data-testid="answer">{status !== 'done' && 'Up to where it ended: '}{answerSentence(summary, rate)}</h1>
       </div>
-      {load && isDisturbed(load) && <p role="note" className="mt-2 border-l-4 border-signal pl-3 text-sm">Disturbed: other processes took {percent(load.othersMean, 0)} of the rig on average while this ran. Repeat it on a quiet rig before deciding anything by it.</p>}
+      <DisturbedNote load={load} className="mt-2" />
       {summary.cures.length > 0 && (
         <ul aria-label="Cures" className="mt-2 list-disc pl-5 text-muted">
           {summary.cures.map((cure) => (

@@ -1,7 +1,8 @@
 import fc from 'fast-check';
 import { rational } from '@/core/time/rational';
 import { planCourse } from '../course';
-import { frameIndex, planFeed, type FeedPlan } from '../decodePlan';
+import { frameIndex } from '@/core/media/frameIndex';
+import { planFeed, type FeedPlan } from '../decodePlan';
 import { clipItem, intra, longGop, timelineOf } from './testTimeline';
 
 const rowsAt = (plan: FeedPlan, step: number) => [...plan.rows.subarray(plan.from[step], plan.from[step + 1])];

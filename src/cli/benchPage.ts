@@ -1,0 +1,42 @@
+import { chromium, type Page } from '@playwright/test';
+import { migrateDatabase } from '@/db/migrate';
+import { buildApp } from './buildApp';
+import { paths } from './home';
+import { startCluster } from './postgres';
+import { seedDemo } from './seed';
+import { startRunner, startServer } from './supervise';
+
+interface Rows<Seeded> { readonly seeded: Seeded; readonly page: Page; readonly address: string }
+
+/** Measures in a browser against a Navvy of its own with the demo's clips; `seed` adds rows before it starts, `clear` takes them out again. */
+export async function withPage<Seeded, Result>(mediaFolder: string, seed: () => Promise<Seeded>, clear: (seeded: Seeded) => Promise<void>, measure: (rows: Rows<Seeded>) => Promise<Result>): Promise<Result> {
+  const cluster = await startCluster();
+  process.env.NAVVY_DATABASE_URL = cluster.url;
+  await migrateDatabase(cluster.url, paths.migrations);
+  await seedDemo(mediaFolder);
+  const seeded = await seed();
+  await buildApp();
+  const runner = startRunner(cluster.url);
+  const { service, address } = await startServer(cluster.url, 4800);
+  const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ['--no-sandbox', '--disable-gpu', '--disable-background-networking'] });
+  try {
+    return await measure({ seeded, page: await browser.newPage({ viewport: { width: 1280, height: 800 } }), address });
+  } finally {
+    await browser.close();
+    await clear(seeded);
+    await Promise.all([service.stop(), runner.stop()]);
+    if (cluster.started) cluster.stop();
+  }
+}
+
+/** Milliseconds from asking for an address until `usable`, on each of some visits. */
+export async function visitTimes(page: Page, url: string, usable: (page: Page) => Promise<void>, visits: number): Promise<number[]> {
+  const times: number[] = [];
+  for (let visit = 0; visit < visits; visit++) {
+    const begun = performance.now();
+    await page.goto(url);
+    await usable(page);
+    times.push(performance.now() - begun);
+  }
+  return times;
+}
