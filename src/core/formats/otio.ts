@@ -141,7 +141,7 @@ class Reader {
   private addMedia(element: Json, reference: Json, available: Range | null, source: Range, ours: Json): string {
     const url = typeof reference.target_url === 'string' ? reference.target_url : '';
     const name = decode(url.split('/').at(-1) ?? '') || (typeof reference.name === 'string' && reference.name) || (typeof element.name === 'string' ? element.name : '') || 'missing';
-    const key = url || name;
+    const key = typeof ours.mediaId === 'string' ? ours.mediaId : url || name;
     const mediaRate = exactRate(available?.start.rate ?? source.start.rate);
     const whole = available ?? source;
     const end = Math.ceil(((rescale(source.start, whole.start.rate) - (available ? whole.start.value : 0)) / whole.start.rate + source.duration.value / source.duration.rate) * toNumber(mediaRate));
@@ -288,10 +288,10 @@ export function writeOtio(timeline: Timeline): string {
     const lowest = speed.num < 0 && ref ? sourceFrameAt(inFrame, length - 1, speed, ref.rate, rate) : inFrame;
     return {
       OTIO_SCHEMA: 'Clip.2', name: item.name, enabled: true, markers: [],
-      metadata: { navvy: { ...(item.effects.length > 0 ? { effects: item.effects } : {}), ...(source.kind === 'clip' ? {} : { source, media: Object.fromEntries(mediaEntries(source, timeline)) }), ...(ref ? { mediaRef: { ...ref, clipId: null } } : {}) } },
+      metadata: { navvy: { ...(item.effects.length > 0 ? { effects: item.effects } : {}), ...(source.kind === 'clip' ? {} : { source, media: Object.fromEntries(mediaEntries(source, timeline)) }), ...(ref ? { mediaId: key, mediaRef: { ...ref, clipId: null } } : {}) } },
       effects: equals(speed, rational(1)) ? [] : [{ OTIO_SCHEMA: speed.num === 0 ? 'FreezeFrame.1' : 'LinearTimeWarp.1', name: '', effect_name: speed.num === 0 ? 'FreezeFrame' : 'LinearTimeWarp', metadata: {}, time_scalar: toNumber(speed) }],
       source_range: ref ? span(base + lowest, length, ref.rate, rate) : span(0, length),
-      media_references: { DEFAULT_MEDIA: ref ? { OTIO_SCHEMA: 'ExternalReference.1', name: ref.name, metadata: {}, available_image_bounds: null, available_range: span(base, ref.frames, ref.rate), target_url: key } : { OTIO_SCHEMA: 'MissingReference.1', name: '', metadata: {}, available_range: null, available_image_bounds: null } },
+      media_references: { DEFAULT_MEDIA: ref ? { OTIO_SCHEMA: 'ExternalReference.1', name: ref.name, metadata: {}, available_image_bounds: null, available_range: span(base, ref.frames, ref.rate), target_url: encodeURIComponent(ref.name) } : { OTIO_SCHEMA: 'MissingReference.1', name: '', metadata: {}, available_range: null, available_image_bounds: null } },
       active_media_reference_key: 'DEFAULT_MEDIA',
     };
   };

@@ -14,16 +14,17 @@ export interface MeasuredWork {
  * Recovers per-slot services from a trace by inverting Lindley's recursion, and
  * fills in what a skipped frame would have cost from frames of its kind.
  * @param graph of the clip, without decoder delay; cut to the trace's length
+ * @param kinds numbers slots alike in what they decode and process; null: key frames differ from others in decoding, nothing else does
  */
-export function measuredWork(trace: Trace, graph: FrameGraph, slotUs: number, policy: Policy, buffers: BufferDepths): MeasuredWork {
+export function measuredWork(trace: Trace, graph: FrameGraph, slotUs: number, policy: Policy, buffers: BufferDepths, kinds: Uint32Array | null = null): MeasuredWork {
   const { frame, services, decisions } = recoverServices(trace, graph, slotUs, policy, buffers);
   return {
     decisions,
     work: {
       ...frame,
       read: fillByBytes(services.read, trace.readEnd, trace.bytes),
-      decode: fillByKind(services.decode, trace.decodeEnd, graph.key),
-      process: fillByKind(services.process, trace.processEnd, new Uint8Array(trace.length)),
+      decode: fillByKind(services.decode, trace.decodeEnd, kinds ?? graph.key),
+      process: fillByKind(services.process, trace.processEnd, kinds ?? new Uint8Array(trace.length)),
     },
   };
 }
@@ -77,11 +78,17 @@ function fillByBytes(services: Float64Array, ends: Float64Array, bytes: Float64A
 }
 
 /** Services of skipped frames: the median of the frames of their kind, or of all when there is none. */
-function fillByKind(services: Float64Array, ends: Float64Array, kind: Uint8Array): Float64Array {
-  const medianOf = (wanted: number | null) => median(services.map((value, slot) => (known(ends, slot) && (wanted === null || kind[slot] === wanted) ? value : Number.NaN)));
-  const overall = medianOf(null) || 0;
-  const typical = [medianOf(0), medianOf(1)].map((value) => (Number.isNaN(value) ? overall : value));
-  return services.map((value, slot) => (known(ends, slot) ? value : (typical[kind[slot] as number] as number)));
+function fillByKind(services: Float64Array, ends: Float64Array, kind: ArrayLike<number>): Float64Array {
+  const byKind = new Map<number, number[]>();
+  services.forEach((value, slot) => {
+    if (!known(ends, slot)) return;
+    const group = byKind.get(kind[slot] as number) ?? [];
+    byKind.set(kind[slot] as number, group);
+    group.push(value);
+  });
+  const typical = new Map([...byKind].map(([number, group]) => [number, median(group)]));
+  const overall = median([...byKind.values()].flat()) || 0;
+  return services.map((value, slot) => (known(ends, slot) ? value : (typical.get(kind[slot] as number) ?? overall)));
 }
 
 function known(ends: Float64Array, slot: number): boolean {

@@ -24,3 +24,7 @@ export interface BufferDepths {
 }
 
 export const defaultBufferDepths: BufferDepths = { readAhead: 24, decoded: 3, ready: 4 };
+
+/** Raster that processing works at, by its share of the timeline's width. */
+export const playbackScales = ['full', 'half', 'quarter'] as const;
+export type PlaybackScale = (typeof playbackScales)[number];

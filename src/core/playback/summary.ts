@@ -3,7 +3,8 @@ import { quantiles } from '../stats/quantiles';
 import { attribute, type Attribution } from './attribute';
 import { findCures, type Cure, type ScaleCosts } from './cures';
 import { gradeOf, longestGapSlots, type Grade } from './grade';
-import { measuredWork } from './measuredWork';
+import type { PartCharge } from '../timeline/parts';
+import { measuredWork, type MeasuredWork } from './measuredWork';
 import { slotState, type BufferDepths, type Policy } from './slots';
 import { countStates, type Trace } from './trace';
 import type { FrameGraph } from './work';
@@ -29,6 +30,8 @@ export interface PlaybackSummary {
   readonly serviceMs: { readonly read: number; readonly decode: number; readonly process: number };
   readonly attribution: Omit<Attribution, 'charges'> | null;
   readonly cures: readonly Cure[];
+  /** Tracks, items and effects of a timeline with the drops each would have removed, most first; absent where they were not measured. */
+  readonly parts?: readonly PartCharge[];
 }
 
 export interface SummaryInput {
@@ -39,6 +42,10 @@ export interface SummaryInput {
   readonly buffers: BufferDepths;
   readonly scale: 'full' | 'half' | 'quarter';
   readonly scaleCosts: ScaleCosts | null;
+  /** Slots alike in their work (see `measuredWork`). */
+  readonly kinds?: Uint32Array | null;
+  /** Charges drops to parts of a timeline. */
+  readonly chargeParts?: ((measured: MeasuredWork, states: Uint8Array) => PartCharge[]) | null;
 }
 
 /** Computes a trial's summary and the charge of each slot. The trace holds finished slots only. */
@@ -46,7 +53,7 @@ export function summarise(input: SummaryInput): { summary: PlaybackSummary; char
   const { trace, graph, rate, policy, buffers } = input;
   const slotUs = 1e6 / toNumber(rate);
   const counts = countStates(trace.state);
-  const measured = measuredWork(trace, graph, slotUs, policy, buffers);
+  const measured = measuredWork(trace, graph, slotUs, policy, buffers, input.kinds ?? null);
   const holdTime = policy === 'hold-time';
   const attribution = holdTime ? attribute(trace, measured) : null;
   const firstDrop = trace.state.indexOf(slotState.dropped);
@@ -65,6 +72,7 @@ export function summarise(input: SummaryInput): { summary: PlaybackSummary; char
     serviceMs: { read: median(measured.work.read), decode: median(measured.work.decode), process: median(measured.work.process) },
     attribution: attribution && { ...attribution, charges: undefined } as PlaybackSummary['attribution'],
     cures: holdTime ? findCures(measured, trace.bytes, input.scale, input.scaleCosts) : [],
+    ...(holdTime && input.chargeParts ? { parts: input.chargeParts(measured, trace.state) } : {}),
   };
   return { summary, charges: attribution?.charges ?? new Uint8Array(trace.length) };
 }

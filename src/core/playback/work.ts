@@ -96,3 +96,8 @@ export function closedSlotCount(table: PacketTable, limit: number): number {
   }
   return closed;
 }
+
+/** The graph of a run that ended after `slots` slots; their order must be that of display, as a timeline's is. */
+export function firstSlots(graph: FrameGraph, slots: number): FrameGraph {
+  return slots >= graph.slotCount ? graph : graphFromOrder(graph.order.filter((slot) => slot < slots), graph.key.subarray(0, slots), graph.disposable.subarray(0, slots), 0);
+}

@@ -60,10 +60,10 @@ export function planCourse(timeline: Timeline, course: Course, tables: ReadonlyM
       grown.frames.push(frame);
       grown.last = slot;
     };
-    content.layers.forEach((layer, at) => { if (layer.media !== null) use(`${layer.item.id}:${layer.media}`, layer.item.id, layer.trackIndex, layer.media, layer.frame, at); });
-    content.alongside.forEach(({ item, media, frame }) => {
+    content.layers.forEach((layer, at) => { if (layer.media !== null) use(`${layer.item.id}:${layer.media}:${layer.angle}`, layer.item.id, layer.trackIndex, layer.media, layer.frame, at); });
+    content.alongside.forEach(({ item, media, angle, frame }) => {
       const trackIndex = content.layers.find((layer) => layer.item.id === item.id)?.trackIndex ?? 0;
-      use(`${item.id}:${media}`, item.id, trackIndex, media, frame, -1);
+      use(`${item.id}:${media}:${angle}`, item.id, trackIndex, media, frame, -1);
     });
     contents.push(content);
     uses.push(used);

@@ -45,10 +45,16 @@ export function planFeed(index: FrameIndex, frames: Int32Array, mostKept: number
   for (let step = 0; step < steps; step++) {
     from[step] = rows.length;
     const frame = frames[step] as number;
-    if (held.has(frame)) { if (lastUse.get(frame) === step) held.delete(frame); continue; }
+    if (held.has(frame)) {
+      // It shows what is there already: nothing is lost if it is passed over.
+      alone[step] = 1;
+      if (lastUse.get(frame) === step) held.delete(frame);
+      continue;
+    }
     if (intra) {
       rows.push(row[frame] as number);
-      fresh[step] = alone[step] = 1;
+      fresh[step] = 1;
+      alone[step] = lastUse.get(frame) === step ? 1 : 0;
       if (lastUse.get(frame) !== step) held.add(frame);
       continue;
     }

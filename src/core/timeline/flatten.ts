@@ -4,7 +4,10 @@ import { endOf, lastStartedBy, wholePicture, type Effect, type Item, type Rect, 
 /** One picture that a slot shows: which frame of which media, how it is worked on, and how much of it is seen. */
 export interface Layer {
   readonly trackIndex: number;
+  readonly trackId: string;
   readonly item: Item;
+  /** Which angle of its item it is; -1 where it has none. Two angles may be of one medium, and are read apart. */
+  readonly angle: number;
   /** Null: the layer draws itself (a title). */
   readonly media: string | null;
   /** Source frame; within the media's frames. */
@@ -58,7 +61,7 @@ export function flattenSlot(timeline: Timeline, slot: number): SlotContent {
   timeline.tracks.forEach((track, trackIndex) => {
     if (!track.on) return;
     for (const { item, fade } of itemsAt(track, slot)) {
-      const layer = layerOf(timeline, item, trackIndex, slot - item.start, fade);
+      const layer = layerOf(timeline, item, track.id, trackIndex, slot - item.start, fade);
       layers.push(layer);
       if (item.source.kind !== 'angles') continue;
       const shown = angleAt(item.source.switches, slot - item.start);
@@ -85,16 +88,17 @@ function itemsAt({ items }: Track, slot: number): { item: Item; fade: number }[]
   return found;
 }
 
-function layerOf(timeline: Timeline, item: Item, trackIndex: number, slots: number, fade: number): Layer {
+function layerOf(timeline: Timeline, item: Item, trackId: string, trackIndex: number, slots: number, fade: number): Layer {
   const { source } = item;
-  const base = { trackIndex, item, fade, effects: item.effects.filter(({ on }) => on), view: wholePicture };
+  const base = { trackIndex, trackId, item, angle: -1, fade, effects: item.effects.filter(({ on }) => on), view: wholePicture };
   switch (source.kind) {
     case 'title': return { ...base, media: null, frame: 0 };
     case 'still': return { ...base, media: source.media, frame: 0, view: viewOfStill(source, slots, item.length) };
     case 'clip': return { ...base, media: source.media, frame: frameOf(timeline, source.media, source.in, slots, source.speed) };
     case 'angles': {
-      const angle = source.angles[angleAt(source.switches, slots)] ?? source.angles[0];
-      return angle ? { ...base, media: angle.media, frame: frameOf(timeline, angle.media, angle.in, slots, rational(1)) } : { ...base, media: null, frame: 0 };
+      const chosen = source.angles[angleAt(source.switches, slots)] ? angleAt(source.switches, slots) : 0;
+      const angle = source.angles[chosen];
+      return angle ? { ...base, angle: chosen, media: angle.media, frame: frameOf(timeline, angle.media, angle.in, slots, rational(1)) } : { ...base, media: null, frame: 0 };
     }
   }
 }
@@ -120,11 +124,22 @@ export function viewOfStill({ from, to }: Extract<Source, { kind: 'still' }>, sl
 }
 
 /** How a run goes over a timeline: from a slot, at a speed, forwards or backwards. */
-export interface Course { readonly from: number; readonly slots: number; /** 1, 2, 4, 8 or negative */ readonly speed: number }
+export interface Course {
+  readonly from: number;
+  /** Slots of the run. */
+  readonly slots: number;
+  /** 1, 2, 4, 8 or negative. */
+  readonly speed: number;
+  /** Slots of the timeline (from, to excluded) that the run goes round in; null: it goes straight on. */
+  readonly loop?: { readonly from: number; readonly to: number } | null;
+}
 
 /** The timeline's slot that the run shows in its own slot `index`. */
-export function courseSlot({ from, speed }: Course, index: number): number {
-  return from + index * speed;
+export function courseSlot({ from, speed, loop }: Course, index: number): number {
+  const straight = from + index * speed;
+  if (!loop) return straight;
+  const length = loop.to - loop.from;
+  return loop.from + ((((straight - loop.from) % length) + length) % length);
 }
 
 /** Slots a run over the rest of a timeline takes, from a slot on, at a speed. */

@@ -1,0 +1,81 @@
+import type { Format } from '../media/format';
+import type { StorageModel } from '../storage/model';
+import type { Rational } from '../time/rational';
+import { clipTimecode } from '../time/clipTimecode';
+import { courseSlot, type Course } from '../timeline/flatten';
+
+/** The clip that a trial played, as it was then. */
+export interface PlayedClip {
+  readonly timeline?: undefined;
+  readonly clipPath: string;
+  readonly volumeName: string;
+  /** The model of a simulated volume; absent for a real one. */
+  readonly standIn?: StorageModel | null;
+  readonly format: Format;
+  readonly startTimecode: string | null;
+}
+
+/** A file that a run of a timeline really read. */
+export interface MediaUse {
+  /** Name of the media in the timeline. */
+  readonly name: string;
+  readonly clipId: string;
+  readonly path: string;
+  readonly volumeId: string;
+  readonly volumeName: string;
+  readonly standIn: StorageModel | null;
+  readonly contentHash: string | null;
+  readonly format: Format;
+  /** What it is of its footage. */
+  readonly role: 'original' | 'rendition';
+}
+
+/** The timeline that a trial played. Its document is the version's, which never changes. */
+export interface TimelineSubject {
+  readonly timeline: {
+    readonly id: string;
+    readonly version: number;
+    readonly name: string;
+    readonly rate: Rational;
+    readonly width: number;
+    readonly height: number;
+    readonly slots: number;
+    readonly course: Course;
+    /** Which form of the footage was asked for. */
+    readonly read: 'originals' | 'proxies';
+    readonly media: Readonly<Record<string, MediaUse>>;
+    /** Names of media that were not at hand and were left out. */
+    readonly missing: readonly string[];
+  };
+  readonly startTimecode: string | null;
+}
+
+export type Played = PlayedClip | TimelineSubject;
+
+/** Slots per second of a trial. */
+export function rateOf(subject: Played): Rational {
+  return subject.timeline ? subject.timeline.rate : subject.format.rate;
+}
+
+/** Timecode of a slot of the run, as the timeline or clip counts it. */
+export function slotTimecode(subject: Played): (slot: number) => string {
+  const timecodeAt = clipTimecode(subject.startTimecode, rateOf(subject));
+  return subject.timeline ? (slot) => timecodeAt(courseSlot(subject.timeline.course, slot)) : timecodeAt;
+}
+
+/** What was played, by its name. */
+export function nameOf(subject: Played): string {
+  return subject.timeline ? subject.timeline.name : (subject.clipPath.split('/').at(-1) ?? subject.clipPath);
+}
+
+/** Names of the volumes that were read, and whether any is simulated. */
+export function volumesOf(subject: Played): { readonly names: readonly string[]; readonly simulated: boolean } {
+  if (!subject.timeline) return { names: [subject.volumeName], simulated: subject.standIn != null };
+  const uses = Object.values(subject.timeline.media);
+  return { names: [...new Set(uses.map(({ volumeName }) => volumeName))], simulated: uses.some(({ standIn }) => standIn !== null) };
+}
+
+/** Formats that were read, one of each. */
+export function formatsOf(subject: Played): readonly Format[] {
+  return subject.timeline ? Object.values(subject.timeline.media).map(({ format }) => format) : [subject.format];
+}
