@@ -17,6 +17,8 @@ export async function bundleProcesses(outdir: string): Promise<void> {
       decode: 'src/engine/decode/decodeProcess.ts',
       media: 'src/engine/media/mediaProcess.ts',
       rendition: 'src/engine/rendition/renditionProcess.ts',
+      timelineTest: 'src/engine/scrub/timelineTestProcess.ts',
+      viewer: 'src/engine/timeline/viewerProcess.ts',
       leash: 'src/server/leash.ts',
     },
     outdir, outExtension: { '.js': '.mjs' }, bundle: true, platform: 'node', format: 'esm', target: 'node20', packages: 'external', sourcemap: true, logLevel: 'error',

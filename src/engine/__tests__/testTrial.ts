@@ -75,7 +75,7 @@ export async function runTrial(path: string, { settings, watchdogMs = 20_000, vi
   let findings: RunFindings | null = null;
   let begun = false;
   const host = new TrialHost(join(base, 'build', 'trial.mjs'), {
-    trialId: 'test', path: readFrom ?? path, standIn, setup: probed.setup, rate: probed.format.rate, packets: encodePacketTable(probed.packets), settings: { ...plainSettings, ...settings },
+    trialId: 'test', subject: { kind: 'clip', path: readFrom ?? path, standIn, setup: probed.setup, rate: probed.format.rate, packets: encodePacketTable(probed.packets) }, settings: { ...plainSettings, ...settings },
   }, {
     onPrepared: (told) => { conditions = told; },
     onFindings: (told) => { findings = told; },

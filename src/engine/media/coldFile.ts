@@ -66,7 +66,7 @@ export class ColdFile {
     private readonly inode: number,
     private readonly direct: boolean,
     readonly proof: ColdProof,
-    largestRead: number,
+    private readonly largestRead: number,
   ) {
     const bytes = wholePages(largestRead) + 2 * alignment;
     this.memory = alignedBuffer(bytes);
@@ -89,6 +89,16 @@ export class ColdFile {
       return new ColdFile(path, handle, size, ino, directHandle !== null, { method, residentBefore, residentAtStart }, largestRead);
     } catch (error) {
       throw new EngineError(fileErrorMessage(error, path), { cause: error });
+    }
+  }
+
+  /** Another reader of the same file, opened in the same way: what was proved of this one holds for it. */
+  async another(): Promise<ColdFile> {
+    try {
+      const flags = this.direct ? constants.O_RDONLY | constants.O_DIRECT : constants.O_RDONLY;
+      return new ColdFile(this.path, await open(this.path, flags), this.size, this.inode, this.direct, this.proof, this.largestRead);
+    } catch (error) {
+      throw new EngineError(fileErrorMessage(error, this.path), { cause: error });
     }
   }
 

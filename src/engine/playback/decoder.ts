@@ -102,6 +102,11 @@ export class Decoder {
     return this.threadKind === threadKinds.frames && this.threads > 1;
   }
 
+  /** Forgets what it holds: what follows begins anew, at a key frame. */
+  flush(): void {
+    this.context.flushBuffers();
+  }
+
   close(): void {
     this.spare?.free();
     this.spare = null;

@@ -1,32 +1,24 @@
 import { Worker } from 'node:worker_threads';
-import type { Frame, Packet } from 'node-av/lib';
-import { readFrameCode } from '@/core/media/frameCode';
-import type { PacketTable } from '@/core/media/packetTable';
 import { cannotMakeSlot, firstSlotInReach, keyFrameJump } from '@/core/playback/policy';
 import { skippedAt, slotState } from '@/core/playback/slots';
 import type { FrameGraph } from '@/core/playback/work';
 import { RecentMedian } from '@/core/stats/recentMedian';
 import { monotonicUs } from '../clock';
-import type { MediaReader } from '../storage/standIn';
 import { BoundedQueue } from './boundedQueue';
-import { packetOf, type Decoder } from './decoder';
 import { FaultInjector } from './faults';
 import { createPresenterShared, presenterIsUp, presenterState, presenterViews, type PresenterMessage } from './presenterShared';
-import type { ProcessedPicture, Processor } from './processor';
+import type { PlaySource } from './playSource';
+import type { ProcessedPicture } from './processor';
 import type { PlaybackSettings } from './spec';
 import type { TraceRecorder } from './traceRecorder';
 import type { ViewerTap } from './viewerTap';
 
-interface ReadPacket { readonly slot: number; readonly position: number; readonly packet: Packet }
-interface DecodedFrame { readonly slot: number; readonly frame: Frame }
+interface ReadSlot<Read> { readonly slot: number; readonly position: number; readonly data: Read }
+interface DecodedSlot<Decoded> { readonly slot: number; readonly decoded: Decoded }
 
-export interface PlayerParts {
-  readonly file: MediaReader;
-  readonly decoder: Decoder;
-  /** Null: decode only. */
-  readonly processor: Processor | null;
+export interface PlayerParts<Read, Decoded> {
+  readonly source: PlaySource<Read, Decoded>;
   readonly graph: FrameGraph;
-  readonly packets: PacketTable;
   readonly recorder: TraceRecorder;
   readonly viewer: ViewerTap;
   readonly presenterPath: URL;
@@ -37,13 +29,13 @@ export interface PlayerParts {
 }
 
 /**
- * Plays a clip once: read, decode, process and present run concurrently with
+ * Plays a clip or timeline once: read, decode, process and present run concurrently with
  * bounded buffers between them and write the trace. Under hold time the slots
  * follow the clock; under every frame they follow the work.
  */
-export class Player {
-  private readonly read: BoundedQueue<ReadPacket>;
-  private readonly decoded: BoundedQueue<DecodedFrame>;
+export class Player<Read = unknown, Decoded = unknown> {
+  private readonly read: BoundedQueue<ReadSlot<Read>>;
+  private readonly decoded: BoundedQueue<DecodedSlot<Decoded>>;
   private readonly ready = new Map<number, ProcessedPicture | null>();
   private readonly estimates = { read: new RecentMedian(), decode: new RecentMedian(), process: new RecentMedian() };
   private readonly shared;
@@ -61,7 +53,7 @@ export class Player {
   private presented = 0;
   private wakeReady: (() => void) | null = null;
 
-  constructor(private readonly parts: PlayerParts) {
+  constructor(private readonly parts: PlayerParts<Read, Decoded>) {
     const { settings, graph, slotUs } = parts;
     this.read = new BoundedQueue(settings.buffers.readAhead);
     this.decoded = new BoundedQueue(settings.buffers.decoded);
@@ -110,6 +102,9 @@ export class Player {
       this.stop();
       await presenting?.end();
       this.parts.recorder.closePending();
+      // Pictures that were ready and will not be shown any more.
+      for (const picture of this.ready.values()) if (picture) this.parts.source.release(picture);
+      this.ready.clear();
     }
   }
 
@@ -154,8 +149,7 @@ export class Player {
   }
 
   private async readStage(): Promise<void> {
-    const { graph, packets, file, recorder } = this.parts;
-    const rowOfPosition = positionsToRows(packets, graph.slotCount);
+    const { graph, source, recorder } = this.parts;
     try {
       for (let position = 0; position < graph.slotCount && !this.stopped; position++) {
         const slot = graph.order[position] as number;
@@ -164,13 +158,11 @@ export class Player {
         this.readPosition = position;
         if (this.givenUp[slot] === skippedAt.none) this.skipBeforeRead(slot, position);
         if (this.givenUp[slot] !== skippedAt.none) continue;
-        const row = rowOfPosition[position] as number;
         const start = recorder.mark('readStart', slot);
-        const data = await file.read(packets.offset[row] as number, packets.size[row] as number);
-        const packet = packetOf(data, slot, graph.key[slot] === 1);
+        const data = await source.read(slot, position);
         await this.faults.hold('read', slot);
         this.estimates.read.add(recorder.mark('readEnd', slot) - start);
-        this.read.push({ slot, position, packet });
+        this.read.push({ slot, position, data });
       }
     } finally {
       this.read.close();
@@ -213,7 +205,7 @@ export class Player {
   }
 
   /** Before a packet is decoded: gives up a frame nothing needs, or jumps, when the frame cannot make its slot. */
-  private skipBeforeDecode({ slot, position }: ReadPacket): void {
+  private skipBeforeDecode({ slot, position }: ReadSlot<Read>): void {
     const { graph } = this.parts;
     const needed = this.estimates.decode.value + this.estimates.process.value;
     if (this.givenUp[slot] !== skippedAt.none) return;
@@ -223,30 +215,31 @@ export class Player {
   }
 
   private async decodeStage(): Promise<void> {
-    const { decoder } = this.parts;
+    const { source } = this.parts;
     try {
       for (;;) {
         const next = await this.idle(() => this.read.take());
-        if (next === null || this.stopped) break;
+        if (next === null) break;
+        if (this.stopped) { source.discard(next.data); continue; }
         this.skipBeforeDecode(next);
-        if (this.givenUp[next.slot] === skippedAt.none) await this.decodePacket(next);
-        next.packet.free();
+        if (this.givenUp[next.slot] === skippedAt.none) await this.decodeSlot(next);
+        source.discard(next.data);
       }
       if (this.stopped) return;
-      await decoder.send(null);
+      await source.send(null);
       await this.drainDecoder();
     } finally {
       this.decoded.close();
     }
   }
 
-  private async decodePacket({ slot, position, packet }: ReadPacket): Promise<void> {
-    const { decoder, recorder } = this.parts;
+  private async decodeSlot({ slot, position, data }: ReadSlot<Read>): Promise<void> {
+    const { source, recorder } = this.parts;
     recorder.mark('decodeStart', slot);
     this.lastSent = position;
-    if (!(await decoder.send(packet))) {
+    if (!(await source.send(data))) {
       await this.drainDecoder();
-      await decoder.send(packet);
+      await source.send(data);
     }
     await this.drainDecoder();
   }
@@ -272,41 +265,41 @@ export class Player {
 
   /** Takes all frames the decoder has, waiting for room before each. */
   private async drainDecoder(): Promise<void> {
-    const { decoder, recorder, graph } = this.parts;
+    const { source, recorder, graph } = this.parts;
     for (;;) {
       await this.idle(() => this.decoded.room());
       if (this.stopped) return;
-      const frame = await decoder.receive();
-      if (!frame) return;
-      const slot = Number(frame.pts);
-      if (slot < 0 || slot >= graph.slotCount) { frame.free(); continue; }
+      const next = await source.receive();
+      if (!next) return;
+      const { slot, decoded } = next;
+      if (slot < 0 || slot >= graph.slotCount) { source.drop(decoded); continue; }
       await this.faults.hold('decode', slot);
       recorder.setArrival(slot, this.lastSent);
       const end = recorder.mark('decodeEnd', slot);
       this.noteDecodeTime(slot, end);
-      this.decoded.push({ slot, frame });
+      this.decoded.push({ slot, decoded });
     }
   }
 
   private async processStage(): Promise<void> {
-    const { recorder, processor } = this.parts;
+    const { recorder, source } = this.parts;
     for (;;) {
       while (this.ready.size >= this.parts.settings.buffers.ready && !this.stopped) {
         await new Promise<void>((resolve) => { this.wakeReady = resolve; });
       }
       const next = await this.decoded.take();
       if (next === null) return;
-      const { slot, frame } = next;
+      const { slot, decoded } = next;
       this.nextSlot = Math.max(this.nextSlot, slot + 1);
-      if (this.stopped) { frame.free(); continue; }
+      if (this.stopped) { source.drop(decoded); continue; }
       if (this.tooLate(slot, this.estimates.process.value)) {
-        frame.free();
+        source.drop(decoded);
         recorder.skip(slot, skippedAt.process);
         continue;
       }
       const start = recorder.mark('processStart', slot);
-      const picture = processor ? await processor.process(frame) : null;
-      frame.free();
+      const picture = await source.process(slot, decoded);
+      source.drop(decoded);
       await this.faults.hold('process', slot);
       const end = recorder.mark('processEnd', slot);
       this.estimates.process.add(end - start);
@@ -315,8 +308,8 @@ export class Player {
   }
 
   private finishSlot(slot: number, picture: ProcessedPicture | null): void {
-    const { recorder } = this.parts;
-    recorder.setShownFrame(slot, this.frameNumber(slot, picture));
+    const { recorder, source } = this.parts;
+    recorder.setShownFrame(slot, source.shownFrame(slot, picture));
     if (!this.holdTime) {
       recorder.present(slot, this.sinceStart(), slotState.shown, this.depths);
       this.presented++;
@@ -325,7 +318,7 @@ export class Player {
     }
     if (this.tooLate(slot, 0)) {
       recorder.skip(slot, skippedAt.present);
-      if (picture) this.parts.processor?.release(picture);
+      if (picture) this.parts.source.release(picture);
       return;
     }
     this.ready.set(slot, picture);
@@ -333,19 +326,8 @@ export class Player {
     Atomics.notify(this.views.ready, slot);
   }
 
-  /** Whether pictures carry their frame number, readable at this scale; null before the first picture tells. */
-  frameCode: boolean | null = null;
-
-  /** The number in the picture's block code where the clip carries one, else the timestamp's. */
-  private frameNumber(slot: number, picture: ProcessedPicture | null): number {
-    if (!picture || this.frameCode === false) return slot;
-    const code = readFrameCode(picture.width, picture.height, (x, y) => picture.pixels[y * picture.stride + x * 4 + 1] ?? 0);
-    this.frameCode ??= this.parts.recorder.frameCode = code === slot;
-    return this.frameCode ? (code ?? -1) : slot;
-  }
-
   private offerToViewer(slot: number, picture: ProcessedPicture | null): void {
-    if (picture) this.parts.viewer.offer(picture, slot, () => this.parts.processor?.release(picture));
+    if (picture) this.parts.viewer.offer(picture, slot, () => this.parts.source.release(picture));
   }
 
   private startPresenter() {
@@ -382,16 +364,9 @@ export class Player {
     } else {
       recorder.present(slot, Number.NaN, slotState.dropped, this.depths);
       if (wasReady) recorder.skip(slot, skippedAt.present);
-      if (picture) this.parts.processor?.release(picture);
+      if (picture) this.parts.source.release(picture);
     }
     this.wakeReady?.();
     this.wakeReady = null;
   }
-}
-
-/** Row of the packet table at each decode-order position of the played slots. */
-function positionsToRows(packets: PacketTable, slotCount: number): Uint32Array {
-  const rows: number[] = [];
-  for (let row = 0; row < packets.length; row++) if ((packets.slot[row] as number) < slotCount) rows.push(row);
-  return Uint32Array.from(rows);
 }

@@ -1,12 +1,13 @@
-import type { BufferDepths, Policy } from '@/core/playback/slots';
+import type { BufferDepths, PlaybackScale, Policy } from '@/core/playback/slots';
 import type { ScaleCosts } from '@/core/playback/cures';
 import type { CodecSetup } from '../media/probe';
 import type { ColdProof } from '../media/coldFile';
 import type { StorageModel } from '@/core/storage/model';
+import type { PartTimes } from '@/core/timeline/parts';
+import type { CourseSpec } from '../timeline/spec';
 import type { InjectedFault } from './faults';
 
-/** Raster that processing works at; `none` decodes only. */
-export type PlaybackScale = 'full' | 'half' | 'quarter';
+export type { PlaybackScale };
 
 export interface PlaybackSettings {
   readonly scale: PlaybackScale;
@@ -23,9 +24,9 @@ export interface PlaybackSettings {
   readonly faults: readonly InjectedFault[];
 }
 
-/** All that a trial process needs; it never asks the database. */
-export interface TrialSpec {
-  readonly trialId: string;
+/** A clip to be played from its first frame on. */
+export interface ClipSubject {
+  readonly kind: 'clip';
   readonly path: string;
   /** The model of a simulated volume, which paces every read; null reads as fast as the file comes. */
   readonly standIn: StorageModel | null;
@@ -33,6 +34,12 @@ export interface TrialSpec {
   readonly rate: { readonly num: number; readonly den: number };
   /** Packed packet table. */
   readonly packets: Uint8Array;
+}
+
+/** All that a trial process needs; it never asks the database. */
+export interface TrialSpec {
+  readonly trialId: string;
+  readonly subject: ClipSubject | ({ readonly kind: 'timeline' } & CourseSpec);
   readonly settings: PlaybackSettings;
 }
 
@@ -53,6 +60,8 @@ export interface RunFindings {
   readonly scaleCosts: ScaleCosts | null;
   /** The picture carries a frame code, and shown frames are proved by it. */
   readonly frameCode: boolean;
+  /** Times of a timeline's parts; absent for a clip. Kept until the run is judged, not stored. */
+  readonly parts?: PartTimes | null;
 }
 
 export interface LiveCounters {

@@ -22,7 +22,8 @@ export class TraceRecorder {
   /** True when pictures carry their frame number: a shown frame with another number than its slot's is then a wrong one. */
   frameCode = false;
 
-  constructor(readonly slotCount: number, bytesPerSlot: Float64Array) {
+  /** @param expected frame that each slot is to show; null: the slot's own number */
+  constructor(readonly slotCount: number, bytesPerSlot: Float64Array, private readonly expected: Int32Array | null = null) {
     this.trace = emptyTrace(slotCount);
     this.trace.bytes.set(bytesPerSlot.subarray(0, slotCount));
     this.pipelineDone = new Uint8Array(slotCount);
@@ -77,7 +78,7 @@ export class TraceRecorder {
     trace.decodedDepth[slot] = depths.decoded;
     trace.readyDepth[slot] = depths.ready;
     const isShown = state === slotState.shown || state === slotState.late;
-    const wrong = isShown && this.frameCode && trace.shownFrame[slot] !== slot;
+    const wrong = isShown && this.frameCode && trace.shownFrame[slot] !== (this.expected ? this.expected[slot] : slot);
     trace.state[slot] = wrong ? slotState.wrong : state;
     if (isShown) this.shown++;
     else {
@@ -114,6 +115,13 @@ export class TraceRecorder {
     if (to === from) return null;
     this.flushed = to;
     return { from, count: to - from, data: encodeTrace(this.fromStart(from, to)) };
+  }
+
+  /** The trace of a whole run up to where it was stopped. */
+  finished(): Trace {
+    let to = 0;
+    while (to < this.slotCount && this.passed[to] === 1 && this.pipelineDone[to] === 1) to++;
+    return this.fromStart(0, to);
   }
 
   /** A copy of some slots with their times from t0. */

@@ -1,19 +1,13 @@
 import { AV_LOG_FATAL } from 'node-av/constants';
 import { getFFmpegInfo, Log } from 'node-av/lib';
-import { bytesPerSlot } from '@/core/media/dataRate';
-import { decodePacketTable, type PacketTable } from '@/core/media/packetTable';
-import type { ScaleCosts } from '@/core/playback/cures';
-import { closedSlotCount, frameGraph } from '@/core/playback/work';
-import { median } from '@/core/stats/quantiles';
 import { monotonicUs } from '../clock';
 import { failureOf } from '../errors';
-import { ColdFile } from '../media/coldFile';
-import { pacedReader } from '../storage/standIn';
-import { Decoder, packetOf } from './decoder';
+import { prepareTimeline } from '../timeline/timelineRun';
+import { prepareClip } from './clipRun';
 import { Player } from './player';
-import { Processor } from './processor';
-import type { FromTrial, PlaybackScale, ToTrial, TrialSpec } from './spec';
-import { TraceRecorder } from './traceRecorder';
+import type { PreparedRun } from './preparedRun';
+import type { FromTrial, ToTrial, TrialSpec } from './spec';
+import type { TraceRecorder } from './traceRecorder';
 import { ViewerTap } from './viewerTap';
 
 /**
@@ -54,40 +48,26 @@ async function runTrial(spec: TrialSpec): Promise<void> {
 
 async function measure(spec: TrialSpec): Promise<void> {
   Log.setLevel(AV_LOG_FATAL);
-  const { settings, rate } = spec;
-  const packets = decodePacketTable(spec.packets);
-  const graph = frameGraph(packets, closedSlotCount(packets, settings.slotLimit ?? packets.length));
-  const largest = packets.size.reduce((most, size) => Math.max(most, size), 0);
-  const file = await ColdFile.open(spec.path, largest, settings.warm);
-  // Proving the file cold is the measurement's business; what a person waits for begins here.
-  const commandUs = monotonicUs();
-  const decoder = await Decoder.open(spec.setup, { threads: settings.threads, lowDelay: graph.intra && settings.policy === 'hold-time', rate });
-  const processor = settings.processing ? new Processor(spec.setup.width, spec.setup.height, settings.scale) : null;
-  const recorder = new TraceRecorder(graph.slotCount, bytesPerSlot(packets));
+  const prepared: PreparedRun = await (spec.subject.kind === 'clip' ? prepareClip(spec.subject, spec.settings) : prepareTimeline(spec.subject, spec.settings));
+  const { source, graph, recorder, slotUs } = prepared;
   const onStart = (startUs: number) => tell({
     type: 'prepared', slotCount: graph.slotCount,
-    conditions: {
-      cold: file.proof, startLatencyMs: (startUs - commandUs) / 1000, decoder: decoder.name, decoderThreads: decoder.threads, threadKind: decoder.threadKind,
-      codecLibrary: `avcodec ${getFFmpegInfo().libraries.avcodec}`, afterwards: null,
-    },
+    conditions: { cold: prepared.cold, startLatencyMs: (startUs - prepared.commandUs) / 1000, ...prepared.decoder(), codecLibrary: `avcodec ${getFFmpegInfo().libraries.avcodec}`, afterwards: null },
   });
-  player = new Player({
-    file: pacedReader(file, spec.standIn), decoder, processor, graph, packets, recorder, viewer, settings, onStart, slotUs: (1e6 * rate.den) / rate.num,
-    presenterPath: new URL('./presenter.mjs', import.meta.url),
-  });
+  player = new Player({ source, graph, recorder, viewer, settings: spec.settings, onStart, slotUs, presenterPath: new URL('./presenter.mjs', import.meta.url) });
   if (cancelled) player.stop();
-  const finalWord = await report(file, player, recorder);
-  if (!cancelled) tell({ type: 'findings', findings: { frameCode: player.frameCode ?? false, scaleCosts: await measureScales(file, spec, packets) } });
+  const finalWord = await report(prepared, player, recorder);
+  if (!cancelled) tell({ type: 'findings', findings: await prepared.afterwards() });
   tell(finalWord);
-  await file.close();
+  await prepared.close();
 }
 
 /** Runs the player to its end, giving out batches and counters. Returns the final word on the run. */
-async function report(file: ColdFile, running: Player, recorder: TraceRecorder): Promise<FromTrial> {
+async function report(prepared: PreparedRun, running: Player, recorder: TraceRecorder): Promise<FromTrial> {
   const cpuBefore = process.cpuUsage();
   const beganUs = monotonicUs();
   const reporting = startReporting(running, recorder, cpuBefore);
-  const watchPath = watch(file);
+  const watchPath = watch(prepared);
   try {
     await Promise.race([running.run(), watchPath.failed]);
   } finally {
@@ -120,53 +100,15 @@ function startReporting(running: Player, recorder: TraceRecorder, cpuBefore: Nod
   return { end: () => timers.forEach(clearInterval) };
 }
 
-/** Looks now and then whether the path still leads to the opened file: an open file outlives its name, a volume does not. */
-function watch(file: ColdFile) {
+/** Looks now and then whether paths still lead to the opened files: an open file outlives its name, a volume does not. */
+function watch(prepared: PreparedRun) {
   let timer: NodeJS.Timeout | null = null;
   const failed = new Promise<never>((_, reject) => {
-    timer = setInterval(() => file.assertStillThere().catch((error: unknown) => {
+    timer = setInterval(() => prepared.assertStillThere().catch((error: unknown) => {
       player?.stop();
       reject(error instanceof Error ? error : new Error(String(error)));
     }), pathCheckIntervalMs);
   });
   failed.catch(() => undefined);
   return { failed, end: () => { if (timer) clearInterval(timer); } };
-}
-
-/** The first of them allocates and is not counted. */
-const timedFrames = 8;
-
-/**
- * Decodes the first frames and times the process stage at every scale, so that
- * the result can say what a smaller raster would have saved on this rig.
- */
-async function measureScales(file: ColdFile, spec: TrialSpec, packets: PacketTable): Promise<ScaleCosts | null> {
-  if (!spec.settings.processing) return null;
-  const decoder = await Decoder.open(spec.setup, { threads: 1, lowDelay: true, rate: spec.rate });
-  const { width, height } = spec.setup;
-  const scales: PlaybackScale[] = ['full', 'half', 'quarter'];
-  const processors = scales.map((scale) => new Processor(width, height, scale));
-  const times: Record<PlaybackScale, number[]> = { full: [], half: [], quarter: [] };
-  let frames = 0;
-  for (let row = 0; row < packets.length && frames < timedFrames; row++) {
-    const packet = packetOf(await file.read(packets.offset[row] as number, packets.size[row] as number), packets.slot[row] as number, row === 0);
-    await decoder.send(packet);
-    packet.free();
-    for (let frame = await decoder.receive(); frame && frames < timedFrames; frame = await decoder.receive()) {
-      for (const [index, scale] of scales.entries()) {
-        const processor = processors[index] as Processor;
-        const begun = monotonicUs();
-        const picture = await processor.process(frame);
-        if (frames > 0) times[scale].push(monotonicUs() - begun);
-        processor.release(picture);
-      }
-      frame.free();
-      frames++;
-    }
-    if (row === packets.length - 1) await decoder.send(null);
-  }
-  decoder.close();
-  processors.forEach((processor) => processor.close());
-  const costs = { full: median(times.full), half: median(times.half), quarter: median(times.quarter) };
-  return Number.isNaN(costs.full) ? null : costs;
 }

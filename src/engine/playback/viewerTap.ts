@@ -3,23 +3,27 @@ import { Packet, SoftwareScaleContext, type CodecContext, type Frame } from 'nod
 import { jpegFrame, openJpegEncoder } from '../media/jpeg';
 import type { ProcessedPicture } from './processor';
 
-const viewerWidth = 480;
-const leastIntervalMs = 250;
+/** How large and how often pictures are made for a page. */
+export interface TapSettings { readonly width: number; readonly leastIntervalMs: number; readonly quality: number }
+
+/** Beside a measurement: small and seldom. */
+const besideTrial: TapSettings = { width: 480, leastIntervalMs: 250, quality: 6 };
 
 /**
- * Makes small JPEGs of presented pictures for the live page, at most four a
- * second, and only while somebody looks. It works on pictures that playback is
+ * Makes JPEGs of presented pictures for a page, and only while somebody looks:
+ * beside a trial small ones, at most four a second. It works on pictures that playback is
  * done with, so a slow viewer delays nothing but itself.
  */
 export class ViewerTap {
   private viewers = 0;
   private busy = false;
+  private encoding: Promise<void> = Promise.resolve();
   private lastMs = 0;
   private scaler: SoftwareScaleContext | null = null;
   private encoder: CodecContext | null = null;
   private target: Frame | null = null;
 
-  constructor(private readonly send: (frame: number, jpeg: Uint8Array) => void) {}
+  constructor(private readonly send: (frame: number, jpeg: Uint8Array) => void, private readonly settings: TapSettings = besideTrial) {}
 
   setViewers(count: number): void {
     this.viewers = count;
@@ -28,19 +32,20 @@ export class ViewerTap {
   /** Takes a picture if one is wanted now; calls `release` when done with it, at once if it is not wanted. */
   offer(picture: ProcessedPicture, frameNumber: number, release: () => void): void {
     const now = Date.now();
-    if (this.viewers === 0 || this.busy || now - this.lastMs < leastIntervalMs) {
+    if (this.viewers === 0 || this.busy || now - this.lastMs < this.settings.leastIntervalMs) {
       release();
       return;
     }
     this.busy = true;
     this.lastMs = now;
-    this.encode(picture)
+    this.encoding = this.encode(picture)
       .then((jpeg) => { if (jpeg) this.send(frameNumber, jpeg); })
       .catch(() => { this.viewers = 0; }) // a viewer that cannot be served must not touch the measurement
       .finally(() => { this.busy = false; release(); });
   }
 
-  private async encode(picture: ProcessedPicture): Promise<Uint8Array | null> {
+  /** A picture as JPEG. @throws EngineError when it cannot be encoded */
+  async encode(picture: ProcessedPicture): Promise<Uint8Array | null> {
     const { scaler, encoder, target } = await this.open(picture);
     await scaler.scaleFrame(target, picture.frame);
     target.pts += 1n;
@@ -53,13 +58,23 @@ export class ViewerTap {
     return jpeg;
   }
 
+  /** Frees what it holds when the picture under way is done. */
+  async finish(): Promise<void> {
+    this.viewers = 0;
+    await this.encoding;
+    this.scaler?.freeContext();
+    this.encoder?.freeContext();
+    this.target?.free();
+    this.scaler = this.encoder = this.target = null;
+  }
+
   private async open(picture: ProcessedPicture) {
     if (this.scaler && this.encoder && this.target) return { scaler: this.scaler, encoder: this.encoder, target: this.target };
-    const width = Math.min(viewerWidth, picture.width) & ~1;
+    const width = Math.min(this.settings.width, picture.width) & ~1;
     const height = Math.round((width * picture.height) / picture.width) & ~1;
     const scaler = new SoftwareScaleContext();
     scaler.getContext(picture.width, picture.height, AV_PIX_FMT_RGBA, width, height, AV_PIX_FMT_YUVJ420P, SWS_POINT);
-    const encoder = await openJpegEncoder(width, height, 6);
+    const encoder = await openJpegEncoder(width, height, this.settings.quality);
     const target = jpegFrame(width, height);
     this.scaler = scaler;
     this.encoder = encoder;

@@ -1,0 +1,167 @@
+import { fork } from 'node:child_process';
+import { join } from 'node:path';
+import { AV_LOG_FATAL } from 'node-av/constants';
+import { Log } from 'node-av/lib';
+import { summariseScrub } from '@/core/scrub/analyse';
+import type { Gesture } from '@/core/scrub/gesture';
+import { sideBySide } from '@/core/timeline/loads';
+import { smallIntra, smallLongGop } from '@/demo/smallClips';
+import { TimelineTestHost, type TimelineTestEnd } from '@/server/runner/timelineTestRun';
+import { ScrubRun } from '../scrub/scrubRun';
+import type { TimelineTestRecord, TimelineTestSettings } from '../scrub/spec';
+import { OpenTimeline } from '../timeline/openTimeline';
+import { playbackRaster } from '../timeline/partCosts';
+import { SlotAccess } from '../timeline/slotAccess';
+import { SlotProcessor } from '../timeline/slotProcessor';
+import type { TimelineSpec } from '../timeline/spec';
+import type { FromViewer, ToViewer } from '../timeline/viewerSpec';
+import { smallClip, workFolder } from './testTrial';
+import { specOf, testMedia } from './testTimelineRun';
+
+Log.setLevel(AV_LOG_FATAL);
+
+let long: TimelineSpec;
+let intra: TimelineSpec;
+
+beforeAll(async () => {
+  const spec = async (path: string) => {
+    const media = await testMedia(path);
+    return specOf(sideBySide({ id: 'm', ref: media.ref }, 1), { m: media });
+  };
+  long = await spec(await smallClip(smallLongGop));
+  intra = await spec(await smallClip(smallIntra));
+});
+
+async function scrub(spec: TimelineSpec, gesture: Gesture) {
+  const opened = await OpenTimeline.open(spec, true);
+  const access = new SlotAccess(spec.timeline, opened.media, new SlotProcessor(playbackRaster(spec.timeline, 'full'), opened.files), 1);
+  const requests = await new ScrubRun(access, gesture, () => undefined).run();
+  await access.close();
+  await opened.close();
+  return requests;
+}
+
+const unhurried = (targets: number[]): Gesture => ({ kind: 'recorded', slots: 48, timesMs: targets.map((_, at) => at * 150), targets });
+
+test.each(['long', 'intra'] as const)('an unhurried hand sees every position, exactly: %s', async (name) => {
+  const targets = [0, 1, 2, 30, 29, 28, 5, 40];
+  const requests = await scrub(name === 'long' ? long : intra, unhurried(targets));
+  expect(requests.map(({ target }) => target)).toEqual(targets);
+  const summary = summariseScrub(requests);
+  expect(summary).toMatchObject({ requests: 8, shown: 8, superseded: 0, wrong: 0, proved: true });
+  requests.forEach(({ wanted, proved, target }) => expect([wanted, proved]).toEqual([target, target]));
+  // Frames of an all-intra clip are their own key frames.
+  expect(requests.some(({ fromKey }) => fromKey > 0)).toBe(name === 'long');
+});
+
+test('a hand faster than the pictures gets the newest: what is overtaken is given up, what is shown is exact', async () => {
+  const targets = Array.from({ length: 200 }, (_, at) => (at * 29) % 48);
+  const requests = await scrub(long, { kind: 'recorded', slots: 48, timesMs: targets.map((_, at) => at), targets });
+  const summary = summariseScrub(requests);
+  expect(summary.superseded).toBeGreaterThan(0);
+  expect(summary.shown + summary.superseded).toBe(200);
+  expect(summary.wrong).toBe(0);
+  expect(requests.at(-1)).toMatchObject({ end: 'shown', target: targets.at(-1) });
+  for (const { end, stoppedAfter } of requests) expect(stoppedAfter === null).toBe(end === 'shown');
+});
+
+async function runTest(source: TimelineSpec, settings: TimelineTestSettings, gesture: Gesture | null = null, during?: (host: TimelineTestHost) => void) {
+  let record: Partial<TimelineTestRecord> = {};
+  const notes: string[] = [];
+  const host: TimelineTestHost = new TimelineTestHost(join(await workFolder(), 'build', 'timelineTest.mjs'), { source, settings, gesture }, {
+    onProgress: ({ note }) => { notes.push(note); during?.(host); },
+    onRecord: (change) => { record = { ...record, ...change }; },
+  }, 60_000);
+  const end: TimelineTestEnd = await host.ended;
+  return { end, record, notes };
+}
+
+test('a scrub trial in its own process leaves its requests and how cold they were read', async () => {
+  const { end, record } = await runTest(intra, { kind: 'scrub', scale: 'half', threads: 0, warm: false, gesture: { kind: 'jumps', seed: 1, speed: 4 } }, unhurried([3, 40, 7]));
+  expect(end).toEqual({ kind: 'done' });
+  expect(record.requests).toHaveLength(3);
+  expect(record.cold?.method).toMatch(/direct|evicted/);
+});
+
+test('a ramp plays more and more until it drops or reaches its most', async () => {
+  const { end, record } = await runTest(intra, { kind: 'ramp', family: 'streams', most: 2, seconds: 1, scales: ['quarter', 'full'], threads: 1, warm: true });
+  expect(end).toEqual({ kind: 'done' });
+  const probes = record.probes ?? [];
+  expect(probes.map(({ scale }) => scale)).toEqual(expect.arrayContaining(['quarter', 'full']));
+  expect(probes[0]).toMatchObject({ scale: 'quarter', level: 1, slots: 24 });
+  for (const { dropped, charge } of probes) expect(charge > 0).toBe(dropped > 0);
+});
+
+test('a calibration times every effect at every scale', async () => {
+  const { end, record, notes } = await runTest(intra, { kind: 'costs', threads: 1, warm: true });
+  expect(end).toEqual({ kind: 'done' });
+  expect(record.costs?.scales.map(({ scale }) => scale)).toEqual(['full', 'half', 'quarter']);
+  for (const { baseUs, effects } of record.costs?.scales ?? []) {
+    expect(baseUs).toBeGreaterThan(0);
+    expect(Object.keys(effects)).toHaveLength(7);
+    expect(effects.blur).toBeGreaterThan(0);
+  }
+  expect(notes).toContain('half scale, blur');
+});
+
+test('a cancelled test ends at once', async () => {
+  const { end } = await runTest(intra, { kind: 'ramp', family: 'grades', most: 64, seconds: 30, scales: ['full'], threads: 0, warm: true }, null, (host) => host.cancel());
+  expect(end).toEqual({ kind: 'cancelled' });
+});
+
+describe('the viewer of a page', () => {
+  async function view(spec: TimelineSpec, talk: (say: (message: ToViewer) => void, next: (matches: (told: FromViewer) => boolean) => Promise<FromViewer>) => Promise<void>) {
+    const child = fork(join(await workFolder(), 'build', 'viewer.mjs'), [], { serialization: 'advanced' });
+    const told: FromViewer[] = [];
+    let wake: () => void = () => undefined;
+    child.on('message', (message: FromViewer) => { told.push(message); wake(); });
+    let from = 0;
+    const next = async (matches: (message: FromViewer) => boolean): Promise<FromViewer> => {
+      for (;;) {
+        const found = told.slice(from).findIndex(matches);
+        if (found >= 0) { from += found + 1; return told[from - 1] as FromViewer; }
+        await new Promise<void>((resolve) => { wake = resolve; });
+      }
+    };
+    child.send({ type: 'open', spec, scale: 'half' } satisfies ToViewer);
+    await talk((message) => { child.send(message); }, next);
+    child.kill('SIGKILL');
+  }
+  const still = (slot: number) => ({ state, jpeg }: FromViewer) => state.slot === slot && !state.playing && jpeg !== null;
+
+  test('shows the slot that was asked for last, plays on from there both ways, and stops', async () => {
+    await view(long, async (say, next) => {
+      await next(still(0));
+      for (const slot of [3, 9, 20]) say({ type: 'show', slot });
+      const shown = await next(still(20));
+      expect(shown.state.tookMs?.process).toBeGreaterThan(0);
+      expect(shown.jpeg?.subarray(0, 2)).toEqual(Uint8Array.of(0xff, 0xd8));
+      say({ type: 'play', run: 1, from: 20, speed: 1, loop: null });
+      const playing = await next(({ state, jpeg }) => state.playing && jpeg !== null && state.slot > 22);
+      expect(playing.state.speed).toBe(1);
+      say({ type: 'play', run: 2, from: 30, speed: -2, loop: null });
+      await next(({ state, jpeg }) => state.playing && state.run === 2 && state.speed === -2 && jpeg !== null && state.slot < 28);
+      say({ type: 'stop' });
+      await next(({ state }) => !state.playing && state.tookMs !== null);
+    });
+  });
+
+  test('follows edits and scales, and says what is wrong', async () => {
+    await view(intra, async (say, next) => {
+      await next(still(0));
+      say({ type: 'show', slot: 5 });
+      const before = await next(still(5));
+      const [track] = intra.timeline.tracks;
+      const edited = { ...intra.timeline, tracks: [{ ...track!, items: track!.items.map((item) => ({ ...item, effects: [{ id: 'e', on: true, kind: 'blur' as const, radius: 0.1 }] })) }] };
+      say({ type: 'edit', timeline: edited, looks: {} });
+      const after = await next(still(5));
+      expect(Buffer.from(after.jpeg!).equals(Buffer.from(before.jpeg!))).toBe(false);
+      say({ type: 'scale', scale: 'quarter' });
+      const small = await next(still(5));
+      expect(small.jpeg!.length).toBeLessThan(before.jpeg!.length);
+      say({ type: 'open', spec: { ...intra, media: { m: { ...intra.media.m!, path: '/gone.mov' } } }, scale: 'half' });
+      const told = await next(({ state }) => state.problem !== null);
+      expect(told.state.problem).toContain('/gone.mov');
+    });
+  });
+});

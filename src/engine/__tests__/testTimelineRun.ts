@@ -1,0 +1,71 @@
+import { join } from 'node:path';
+import { decodePacketTable as decode, encodePacketTable } from '@/core/media/packetTable';
+import { summarise } from '@/core/playback/summary';
+import { decodeTrace, joinTraces, type Trace } from '@/core/playback/trace';
+import { planCourse, type CoursePlan } from '@/core/timeline/course';
+import { courseLength, type Course } from '@/core/timeline/flatten';
+import { lengthOf, type MediaRef, type Timeline } from '@/core/timeline/model';
+import { chargeParts, slotKinds } from '@/core/timeline/parts';
+import { TrialHost, type TrialEnd } from '@/server/runner/trialHost';
+import { probeClip, type ProbedClip } from '../media/probe';
+import type { PlaybackSettings, RunConditions, RunFindings } from '../playback/spec';
+import type { TimelineMediaSpec, TimelineSpec } from '../timeline/spec';
+import { plainSettings, workFolder } from './testTrial';
+
+/** A generated clip as a timeline uses it. */
+export interface TestMedia { readonly ref: MediaRef; readonly spec: TimelineMediaSpec; readonly probed: ProbedClip }
+
+export async function testMedia(path: string, standIn: TimelineMediaSpec['standIn'] = null): Promise<TestMedia> {
+  const probed = await probeClip(path);
+  const { width, height, rate } = probed.format;
+  return {
+    probed,
+    ref: { clipId: path, name: path.split('/').at(-1) as string, reel: null, startTimecode: null, contentHash: null, rate, frames: probed.packets.length, width, height },
+    spec: { path, volumeId: 'v', standIn, setup: probed.setup, rate, packets: encodePacketTable(probed.packets) },
+  };
+}
+
+export function specOf(timeline: Timeline, media: Readonly<Record<string, TestMedia>>, looks: TimelineSpec['looks'] = {}): TimelineSpec {
+  return {
+    timeline: { ...timeline, media: Object.fromEntries(Object.entries(media).map(([id, { ref }]) => [id, ref])) },
+    media: Object.fromEntries(Object.entries(media).map(([id, { spec }]) => [id, spec])), looks,
+  };
+}
+
+export interface TimelineRun {
+  readonly end: TrialEnd; readonly trace: Trace; readonly plan: CoursePlan; readonly course: Course; readonly findings: RunFindings | null; readonly conditions: RunConditions | null;
+  readonly pictures: readonly { frame: number; jpeg: Uint8Array }[];
+}
+
+/** Plays a timeline in a trial process. */
+export async function runTimeline(spec: TimelineSpec, change: Partial<Course> = {}, settings: Partial<PlaybackSettings> = {}, viewers = 0): Promise<TimelineRun> {
+  const total = lengthOf(spec.timeline);
+  const speed = change.speed ?? 1;
+  const from = change.from ?? (speed < 0 ? total - 1 : 0);
+  const course: Course = { from, speed, slots: courseLength(total, from, speed), loop: null, ...change };
+  const parts: Trace[] = [];
+  const pictures: TimelineRun['pictures'][number][] = [];
+  let findings: RunFindings | null = null;
+  let conditions: RunConditions | null = null;
+  const host = new TrialHost(join(await workFolder(), 'build', 'trial.mjs'), { trialId: 'test', subject: { kind: 'timeline', ...spec, course }, settings: { ...plainSettings, ...settings } }, {
+    onPrepared: (told) => { conditions = told; },
+    onFindings: (told) => { findings = told; },
+    onCounters: () => undefined,
+    onPicture: (frame, jpeg) => pictures.push({ frame, jpeg }),
+    onBatch: (batch) => { parts.push(decodeTrace(batch.data)); },
+  }, 20_000);
+  host.setViewers(viewers);
+  const end = await host.ended;
+  const tables = new Map(Object.entries(spec.media).map(([id, { packets }]) => [id, packets]));
+  return { end, trace: joinTraces(parts), course, findings, conditions, pictures, plan: planCourse(spec.timeline, course, new Map([...tables].map(([id, packed]) => [id, decode(packed)]))) };
+}
+
+/** Summary of a run with its charges to parts. */
+export function judge({ timeline }: TimelineSpec, { trace, plan, findings }: TimelineRun, settings: Partial<PlaybackSettings> = {}) {
+  const { policy, buffers, scale } = { ...plainSettings, ...settings };
+  return summarise({
+    trace, graph: plan.graph, rate: timeline.rate, policy, buffers, scale, scaleCosts: findings?.scaleCosts ?? null, kinds: slotKinds(plan),
+    chargeParts: (measured, states) => (findings?.parts ? chargeParts(timeline, plan, measured, states, findings.parts) : []),
+  });
+}
+

@@ -1,0 +1,73 @@
+import type { Frame, Packet } from 'node-av/lib';
+import { bytesPerSlot } from '@/core/media/dataRate';
+import { decodePacketTable, type PacketTable } from '@/core/media/packetTable';
+import type { ScaleCosts } from '@/core/playback/cures';
+import { closedSlotCount, frameGraph } from '@/core/playback/work';
+import { median } from '@/core/stats/quantiles';
+import { monotonicUs } from '../clock';
+import { ColdFile } from '../media/coldFile';
+import { pacedReader } from '../storage/standIn';
+import { ClipSource } from './clipSource';
+import { Decoder, packetOf } from './decoder';
+import type { PreparedRun } from './preparedRun';
+import { Processor } from './processor';
+import type { ClipSubject, PlaybackScale, PlaybackSettings } from './spec';
+import { TraceRecorder } from './traceRecorder';
+
+/** Opens a clip for a run. @throws EngineError when it cannot be read or decoded */
+export async function prepareClip(subject: ClipSubject, settings: PlaybackSettings): Promise<PreparedRun<Packet, Frame>> {
+  const { rate, setup } = subject;
+  const packets = decodePacketTable(subject.packets);
+  const graph = frameGraph(packets, closedSlotCount(packets, settings.slotLimit ?? packets.length));
+  const largest = packets.size.reduce((most, size) => Math.max(most, size), 0);
+  const file = await ColdFile.open(subject.path, largest, settings.warm);
+  const commandUs = monotonicUs();
+  const decoder = await Decoder.open(setup, { threads: settings.threads, lowDelay: graph.intra && settings.policy === 'hold-time', rate });
+  const processor = settings.processing ? new Processor(setup.width, setup.height, settings.scale) : null;
+  const recorder = new TraceRecorder(graph.slotCount, bytesPerSlot(packets));
+  const source = new ClipSource(pacedReader(file, subject.standIn), decoder, processor, packets, graph.slotCount, recorder);
+  return {
+    source, graph, recorder, commandUs, cold: file.proof, slotUs: (1e6 * rate.den) / rate.num,
+    decoder: () => ({ decoder: decoder.name, decoderThreads: decoder.threads, threadKind: decoder.threadKind }),
+    assertStillThere: () => file.assertStillThere(),
+    afterwards: async () => ({ frameCode: source.frameCode, scaleCosts: settings.processing ? await measureScales(file, subject, packets) : null }),
+    close: () => file.close(),
+  };
+}
+
+/** The first of them allocates and is not counted. */
+const timedFrames = 8;
+
+/**
+ * Decodes the first frames and times the process stage at every scale, so that
+ * the result can say what a smaller raster would have saved on this rig.
+ */
+async function measureScales(file: ColdFile, spec: ClipSubject, packets: PacketTable): Promise<ScaleCosts | null> {
+  const decoder = await Decoder.open(spec.setup, { threads: 1, lowDelay: true, rate: spec.rate });
+  const { width, height } = spec.setup;
+  const scales: PlaybackScale[] = ['full', 'half', 'quarter'];
+  const processors = scales.map((scale) => new Processor(width, height, scale));
+  const times: Record<PlaybackScale, number[]> = { full: [], half: [], quarter: [] };
+  let frames = 0;
+  for (let row = 0; row < packets.length && frames < timedFrames; row++) {
+    const packet = packetOf(await file.read(packets.offset[row] as number, packets.size[row] as number), packets.slot[row] as number, row === 0);
+    await decoder.send(packet);
+    packet.free();
+    for (let frame = await decoder.receive(); frame && frames < timedFrames; frame = await decoder.receive()) {
+      for (const [index, scale] of scales.entries()) {
+        const processor = processors[index] as Processor;
+        const begun = monotonicUs();
+        const picture = await processor.process(frame);
+        if (frames > 0) times[scale].push(monotonicUs() - begun);
+        processor.release(picture);
+      }
+      frame.free();
+      frames++;
+    }
+    if (row === packets.length - 1) await decoder.send(null);
+  }
+  decoder.close();
+  processors.forEach((processor) => processor.close());
+  const costs = { full: median(times.full), half: median(times.half), quarter: median(times.quarter) };
+  return Number.isNaN(costs.full) ? null : costs;
+}

@@ -1,0 +1,23 @@
+import type { FrameGraph } from '@/core/playback/work';
+import type { ColdProof } from '../media/coldFile';
+import type { PlaySource } from './playSource';
+import type { RunFindings } from './spec';
+import type { TraceRecorder } from './traceRecorder';
+
+/** What is to be played, opened and ready. */
+export interface PreparedRun<Read = unknown, Decoded = unknown> {
+  readonly source: PlaySource<Read, Decoded>;
+  readonly graph: FrameGraph;
+  readonly recorder: TraceRecorder;
+  readonly slotUs: number;
+  readonly cold: ColdProof;
+  /** When what a person waits for began, on the monotonic clock. Proving files cold comes before. */
+  readonly commandUs: number;
+  /** The decoders in words, once they are open. */
+  decoder(): { decoder: string; decoderThreads: number; threadKind: string };
+  /** Throws EngineError when a path no longer leads to an opened file. */
+  assertStillThere(): Promise<void>;
+  /** Measures what a result wants besides, after the run. */
+  afterwards(): Promise<RunFindings>;
+  close(): Promise<void>;
+}

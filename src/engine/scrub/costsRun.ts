@@ -1,0 +1,72 @@
+import { median } from '@/core/stats/quantiles';
+import { playbackScales } from '@/core/playback/slots';
+import { calibratedEffects, calibrationCube, type EffectCosts } from '@/core/timeline/effectCosts';
+import { flattenSlot, type Layer } from '@/core/timeline/flatten';
+import type { EffectKind, EffectSettings, Timeline } from '@/core/timeline/model';
+import type { Frame } from 'node-av/lib';
+import { monotonicUs } from '../clock';
+import { EngineError } from '../errors';
+import type { OpenTimeline } from '../timeline/openTimeline';
+import { playbackRaster } from '../timeline/partCosts';
+import type { GraphFiles, Raster } from '../timeline/pictureGraph';
+import { SlotAccess } from '../timeline/slotAccess';
+import { SlotProcessor } from '../timeline/slotProcessor';
+import type { TimelineTestProgress } from './spec';
+
+/** Runs of each variant; the first builds the graph and is not counted. */
+const runs = 8;
+
+/** Times what each effect costs at each playback scale on this rig, on a real frame of a clip. */
+export async function measureEffects(opened: OpenTimeline, timeline: Timeline, threads: number, isStopped: () => boolean, onProgress: (progress: TimelineTestProgress) => void): Promise<EffectCosts | null> {
+  const content = flattenSlot(timeline, 0);
+  const [plain] = content.layers;
+  if (!plain) throw new EngineError('The clip for the calibration shows nothing in its first slot. Choose another clip.');
+  const access = new SlotAccess(timeline, opened.media, new SlotProcessor(playbackRaster(timeline, 'quarter'), opened.files, threads), threads);
+  const { frames } = await access.frames(content);
+  const frame = frames[0] ?? null;
+  const scales: EffectCosts['scales'][number][] = [];
+  const variants = playbackScales.length * (calibratedEffects.length + 2);
+  let done = 0;
+  const told = (note: string) => onProgress({ share: done++ / variants, note, msLeft: null });
+  for (const scale of playbackScales) {
+    const raster = playbackRaster(timeline, scale);
+    const time = (layers: readonly Layer[]) => timeOf(layers, frame, raster, opened.files, threads);
+    if (isStopped()) break;
+    told(`${scale} scale, no effect`);
+    const baseUs = await time([plain]);
+    told(`${scale} scale, a second layer`);
+    const layerUs = (await time([plain, { ...plain, item: { ...plain.item, id: 'second' } }])) - baseUs;
+    const effects: Partial<Record<EffectKind, number>> = {};
+    for (const settings of calibratedEffects) {
+      if (isStopped()) break;
+      told(`${scale} scale, ${settings.kind}`);
+      effects[settings.kind] = (await time([withEffect(plain, settings)])) - baseUs;
+    }
+    scales.push({ scale, baseUs, layerUs, effects });
+  }
+  for (const one of frames) one?.free();
+  await access.close();
+  return isStopped() ? null : { width: timeline.width, height: timeline.height, scales };
+}
+
+function withEffect(layer: Layer, settings: EffectSettings): Layer {
+  return { ...layer, effects: [{ id: 'calibrated', on: true, ...settings }] };
+}
+
+async function timeOf(layers: readonly Layer[], frame: Frame | null, raster: Raster, files: GraphFiles, threads: number): Promise<number> {
+  const processor = new SlotProcessor(raster, files, threads);
+  const times: number[] = [];
+  try {
+    for (let run = 0; run < runs; run++) {
+      const begun = monotonicUs();
+      processor.release(await processor.process(layers, layers.map(() => frame)));
+      if (run > 0) times.push(monotonicUs() - begun);
+    }
+  } finally {
+    processor.close();
+  }
+  return median(times);
+}
+
+/** The looks that a calibration needs, by id. */
+export const calibrationLooks = { calibration: calibrationCube() };

@@ -1,0 +1,84 @@
+import { nextLevel, type RampProbe } from '@/core/timeline/ramp';
+import { planCourse } from '@/core/timeline/course';
+import { graded, sideBySide } from '@/core/timeline/loads';
+import { courseLength } from '@/core/timeline/flatten';
+import { lengthOf, type Timeline } from '@/core/timeline/model';
+import { slotKinds } from '@/core/timeline/parts';
+import { chargesByDrops } from '@/core/playback/attribute';
+import { defaultBufferDepths } from '@/core/playback/slots';
+import { summarise } from '@/core/playback/summary';
+import { toNumber } from '@/core/time/rational';
+import { EngineError } from '../errors';
+import { Player } from '../playback/player';
+import type { PlaybackSettings, PlaybackScale } from '../playback/spec';
+import { TraceRecorder } from '../playback/traceRecorder';
+import { ViewerTap } from '../playback/viewerTap';
+import type { OpenTimeline } from '../timeline/openTimeline';
+import { playbackRaster } from '../timeline/partCosts';
+import { SlotProcessor } from '../timeline/slotProcessor';
+import { expectedFrames, TimelineSource } from '../timeline/timelineSource';
+import type { RampSettings, TimelineTestProgress } from './spec';
+
+/** Adds streams or grades to a clip until slots drop, at each playback scale, and finds the edge between in few steps. */
+export class RampRun {
+  private player: Player | null = null;
+  private stopped = false;
+
+  constructor(private readonly opened: OpenTimeline, private readonly timeline: Timeline, private readonly settings: RampSettings, private readonly onProbe: (probes: readonly RampProbe[]) => void, private readonly onProgress: (progress: TimelineTestProgress) => void) {}
+
+  stop(): void {
+    this.stopped = true;
+    this.player?.stop();
+  }
+
+  async run(): Promise<void> {
+    const { scales, most, seconds } = this.settings;
+    const probes: RampProbe[] = [];
+    // About so many probes are needed for one scale: doubling up and halving down.
+    const expected = scales.length * Math.max(2, 2 * Math.log2(most));
+    for (const scale of scales) {
+      for (;;) {
+        const own = probes.filter((probe) => probe.scale === scale);
+        const level = nextLevel(own, most);
+        if (level === null || this.stopped) break;
+        const share = Math.min(0.98, probes.length / expected);
+        this.onProgress({ share, note: `${scale} scale, ${level} ${this.settings.family}`, msLeft: (expected - probes.length) * (seconds * 1000 + 400) });
+        const probe = await this.probe(scale, level);
+        if (this.stopped) break;
+        probes.push(probe);
+        this.onProbe(probes);
+      }
+    }
+  }
+
+  /** The clip that is multiplied: the timeline's first. */
+  private load(level: number): Timeline {
+    const [entry] = Object.entries(this.timeline.media);
+    if (!entry) throw new EngineError('There is no clip to add to. Choose a clip and start again.');
+    const media = { id: entry[0], ref: entry[1] };
+    return this.settings.family === 'streams' ? sideBySide(media, level) : graded(media, level);
+  }
+
+  private async probe(scale: PlaybackScale, level: number): Promise<RampProbe> {
+    const timeline = this.load(level);
+    const length = lengthOf(timeline);
+    const slots = Math.max(2, Math.round(this.settings.seconds * toNumber(timeline.rate)));
+    // A short clip goes round: its seam is a jump of every stream, as a loop has it.
+    const course = { from: 0, speed: 1, slots, loop: slots > courseLength(length, 0, 1) ? { from: 0, to: length } : null };
+    const plan = planCourse(timeline, course, this.opened.tables);
+    const settings: PlaybackSettings = { scale, policy: 'hold-time', threads: this.settings.threads, warm: this.settings.warm, processing: true, buffers: defaultBufferDepths, slotLimit: null, faults: [] };
+    const processor = new SlotProcessor(playbackRaster(timeline, scale), this.opened.files, settings.threads);
+    const recorder = new TraceRecorder(plan.slotCount, plan.bytes, expectedFrames(plan));
+    const source = new TimelineSource(plan, this.opened.media, processor, recorder, settings.threads, true);
+    await source.openFirst();
+    this.player = new Player({
+      source, graph: plan.graph, recorder, settings, viewer: new ViewerTap(() => undefined), onStart: () => undefined, slotUs: 1e6 / toNumber(timeline.rate), presenterPath: new URL('./presenter.mjs', import.meta.url),
+    });
+    if (this.stopped) this.player.stop();
+    await this.player.run();
+    await source.close();
+    const trace = recorder.finished();
+    const { summary } = summarise({ trace, graph: plan.graph, rate: timeline.rate, policy: 'hold-time', buffers: settings.buffers, scale, scaleCosts: null, kinds: slotKinds(plan).subarray(0, trace.length) });
+    return { scale, level, slots: trace.length, dropped: summary.dropped, charge: chargesByDrops(summary.attribution?.countByCharge ?? {})[0]?.charge ?? 0 };
+  }
+}

@@ -1,0 +1,146 @@
+import type { Frame, Packet } from 'node-av/lib';
+import { frameIndex, type FrameIndex } from '@/core/media/frameIndex';
+import { isDisposable, isKey } from '@/core/media/packetTable';
+import { monotonicUs } from '../clock';
+import { Decoder, packetOf } from '../playback/decoder';
+import type { OpenMedia } from './timelineSource';
+
+/** What fetching frames cost so far. */
+export interface AccessCost { readUs: number; decodeUs: number; bytes: number; /** packets decoded */ packets: number }
+
+/** Bytes of decoded frames that one clip may keep for stepping and going backwards. */
+const mostKeptBytes = 192e6;
+const mostKeptFrames = 48;
+
+/**
+ * Any frame of one clip, in any order. Going forward it decodes no frame
+ * twice; going backward it keeps a group's frames as far as there is room.
+ */
+export class FrameAccess {
+  private readonly index: FrameIndex;
+  private readonly kept = new Map<number, Frame>();
+  private readonly mostKept: number;
+  private decoder: Promise<Decoder> | null = null;
+  private reader: ReturnType<OpenMedia['openReader']> | null = null;
+  /** Next row to hand over; -1: the decoder is empty. */
+  private cursor = -1;
+  /** Row that the decoder began at. */
+  private begun = -1;
+  /** Frames whose packets were left out since the decoder began anew. */
+  private readonly leftOut = new Set<number>();
+  private highest = -1;
+  private ended = false;
+  private last = -1;
+  readonly cost: AccessCost = { readUs: 0, decodeUs: 0, bytes: 0, packets: 0 };
+
+  constructor(private readonly media: OpenMedia, private readonly threads: number) {
+    this.index = frameIndex(media.packets);
+    const frameBytes = media.setup.width * media.setup.height * 4;
+    this.mostKept = Math.max(2, Math.min(mostKeptFrames, Math.floor(mostKeptBytes / frameBytes)));
+  }
+
+  /** Frames from the key frame that a frame is decoded from, in decode order: what it costs to jump there. */
+  distanceFromKey(frame: number): number {
+    return (this.index.lastRow[frame] as number) - (this.index.keyRow[frame] as number);
+  }
+
+  /**
+   * One frame; the caller frees it. Null when `isStale` said so on the way, or the decoder did not give it.
+   * @throws EngineError when the clip cannot be read or decoded
+   */
+  async frame(wanted: number, isStale: () => boolean): Promise<Frame | null> {
+    const backward = wanted < this.last;
+    this.last = wanted;
+    const there = this.kept.get(wanted);
+    if (there) return there.clone();
+    const decoder = await (this.decoder ??= Decoder.open(this.media.setup, { threads: this.threads, lowDelay: true, rate: this.media.rate }));
+    const { keyRow, table } = this.index;
+    if (!this.goesOn(wanted)) {
+      if (this.cursor >= 0) decoder.flush();
+      this.cursor = this.begun = keyRow[wanted] as number;
+      this.highest = -1;
+      this.ended = false;
+      this.leftOut.clear();
+    }
+    const firstKept = backward ? wanted - this.mostKept + 1 : wanted;
+    while (!this.kept.has(wanted) && this.highest < wanted && !this.ended) {
+      if (isStale()) return null;
+      if (this.cursor >= table.length) { await this.drain(decoder, firstKept, wanted); break; }
+      const at = this.cursor++;
+      const shown = table.slot[at] as number;
+      // What nothing refers to and nobody asked for need not be decoded; what comes after the wanted frame is kept for the next step.
+      if (isDisposable(table, at) && shown < firstKept) {
+        this.leftOut.add(shown);
+        continue;
+      }
+      const packet = await this.read(at);
+      await this.decode(decoder, packet, firstKept);
+      packet.free();
+    }
+    this.forgetFar(wanted);
+    return this.kept.get(wanted)?.clone() ?? null;
+  }
+
+  /** True when the decoder need only go on to reach the frame. */
+  private goesOn(wanted: number): boolean {
+    if (this.cursor < 0 || this.ended) return false;
+    if (this.index.intra) return (this.index.row[wanted] as number) === this.cursor;
+    const key = this.index.keyRow[wanted] as number;
+    // What was begun after the frame's own key frame never comes to it.
+    return wanted > this.highest && key >= this.begun && key <= this.cursor && !this.leftOut.has(wanted);
+  }
+
+  private async read(at: number): Promise<Packet> {
+    const { table } = this.index;
+    const begun = monotonicUs();
+    const reader = await (this.reader ??= this.media.openReader());
+    const data = await reader.read(table.offset[at] as number, table.size[at] as number);
+    const packet = packetOf(data, table.slot[at] as number, isKey(table, at));
+    this.cost.readUs += monotonicUs() - begun;
+    this.cost.bytes += data.length;
+    return packet;
+  }
+
+  private async decode(decoder: Decoder, packet: Packet, firstKept: number): Promise<void> {
+    const begun = monotonicUs();
+    while (!(await decoder.send(packet))) await this.takeAll(decoder, firstKept);
+    await this.takeAll(decoder, firstKept);
+    this.cost.decodeUs += monotonicUs() - begun;
+    this.cost.packets++;
+  }
+
+  private async drain(decoder: Decoder, firstKept: number, wanted: number): Promise<void> {
+    const begun = monotonicUs();
+    await decoder.send(null);
+    await this.takeAll(decoder, Math.min(firstKept, wanted));
+    this.cost.decodeUs += monotonicUs() - begun;
+    this.ended = true;
+  }
+
+  private async takeAll(decoder: Decoder, firstKept: number): Promise<void> {
+    for (let frame = await decoder.receive(); frame; frame = await decoder.receive()) {
+      const number = Number(frame.pts);
+      this.highest = Math.max(this.highest, number);
+      if (number < firstKept) { frame.free(); continue; }
+      this.kept.get(number)?.free();
+      this.kept.set(number, frame);
+    }
+  }
+
+  /** Keeps the frames nearest to the last wanted one. */
+  private forgetFar(wanted: number): void {
+    if (this.kept.size <= this.mostKept) return;
+    const byDistance = [...this.kept.keys()].sort((a, b) => Math.abs(b - wanted) - Math.abs(a - wanted));
+    for (const number of byDistance.slice(0, this.kept.size - this.mostKept)) {
+      this.kept.get(number)?.free();
+      this.kept.delete(number);
+    }
+  }
+
+  async close(): Promise<void> {
+    for (const frame of this.kept.values()) frame.free();
+    this.kept.clear();
+    (await this.decoder?.catch(() => null))?.close();
+    await (await this.reader?.catch(() => null))?.close();
+  }
+}

@@ -1,0 +1,83 @@
+import { mkdtemp, rm, writeFile } from 'node:fs/promises';
+import { createRequire } from 'node:module';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { parseCube } from '@/core/formats/cube';
+import { decodePacketTable, isKey, type PacketTable } from '@/core/media/packetTable';
+import { ColdFile, type ColdProof } from '../media/coldFile';
+import type { StorageModel } from '@/core/storage/model';
+import { StandInGate, type MediaReader } from '../storage/standIn';
+import type { GraphFiles } from './pictureGraph';
+import type { TimelineSpec } from './spec';
+import type { OpenMedia } from './timelineSource';
+
+/** Streams that a stand-in tells apart, and places in its address space: each reader counts as footage of its own, so that what a server's cache has of one does not help another. */
+const mostStreams = 64;
+const mostPlaces = 256;
+
+/** A timeline's media and looks, opened for reading. */
+export class OpenTimeline {
+  private constructor(readonly media: ReadonlyMap<string, OpenMedia>, readonly tables: ReadonlyMap<string, PacketTable>, readonly files: GraphFiles, /** the least cold of the files */ readonly cold: ColdProof, private readonly opened: readonly ColdFile[], private readonly folder: string) {}
+
+  /** @throws EngineError when a file is missing or unreadable */
+  static async open({ media: specs, looks }: TimelineSpec, warm: boolean): Promise<OpenTimeline> {
+    const gates = new Map<string, { gate: StandInGate; readers: number; spacing: number }>();
+    const media = new Map<string, OpenMedia>();
+    const tables = new Map<string, PacketTable>();
+    const opened: ColdFile[] = [];
+    for (const [id, spec] of Object.entries(specs)) {
+      const packets = decodePacketTable(spec.packets);
+      const largest = packets.size.reduce((most, size) => Math.max(most, size), 0);
+      const file = await ColdFile.open(spec.path, largest, warm);
+      opened.push(file);
+      tables.set(id, packets);
+      const openReader = async () => {
+        const own = await file.another();
+        const close = () => own.close();
+        if (!spec.standIn) return { read: (offset: number, bytes: number) => own.read(offset, bytes), close };
+        const known = gates.get(spec.volumeId) ?? openGate(spec, specs, opened);
+        gates.set(spec.volumeId, known);
+        const stream = known.readers % mostStreams;
+        const base = (known.readers++ % mostPlaces) * known.spacing;
+        const reader: MediaReader = { read: (offset, bytes) => known.gate.pace(stream, base + offset, bytes, false, () => own.read(offset, bytes)) };
+        return { ...reader, close };
+      };
+      media.set(id, { setup: spec.setup, rate: spec.rate, packets, intra: packets.length > 0 && packets.flags.every((_, row) => isKey(packets, row)), openReader });
+    }
+    const folder = await mkdtemp(join(tmpdir(), 'navvy-looks-'));
+    return new OpenTimeline(media, tables, await writeLooks(looks, folder), leastCold(opened.map(({ proof }) => proof)), opened, folder);
+  }
+
+  /** Throws EngineError when a path no longer leads to the opened file. */
+  async assertStillThere(): Promise<void> {
+    for (const file of this.opened) await file.assertStillThere();
+  }
+
+  async close(): Promise<void> {
+    await Promise.all(this.opened.map((file) => file.close()));
+    await rm(this.folder, { recursive: true, force: true });
+  }
+}
+
+/** The gate of a simulated volume, with room for its largest file at every place. */
+function openGate({ volumeId, standIn }: TimelineSpec['media'][string], specs: TimelineSpec['media'], opened: readonly ColdFile[]): { gate: StandInGate; readers: number; spacing: number } {
+  const paths = new Set(Object.values(specs).filter((spec) => spec.volumeId === volumeId).map(({ path }) => path));
+  const spacing = opened.reduce((most, { path, size }) => (paths.has(path) ? Math.max(most, size) : most), 1);
+  return { gate: new StandInGate(standIn as StorageModel, mostStreams, spacing * mostPlaces), readers: 0, spacing };
+}
+
+/** Filters read their tables from files. */
+async function writeLooks(looks: Readonly<Record<string, string>>, folder: string): Promise<GraphFiles> {
+  const found = new Map<string, { path: string; dimensions: 1 | 3 }>();
+  for (const [id, text] of Object.entries(looks)) {
+    const path = join(folder, `${found.size}.cube`);
+    await writeFile(path, text);
+    found.set(id, { path, dimensions: parseCube(text).dimensions });
+  }
+  return { font: createRequire(import.meta.url).resolve('@fontsource-variable/atkinson-hyperlegible-next/files/atkinson-hyperlegible-next-latin-wght-normal.woff2'), look: (id) => found.get(id) ?? null };
+}
+
+function leastCold(proofs: readonly ColdProof[]): ColdProof {
+  const rank = { direct: 0, evicted: 1, warm: 2 } as const;
+  return proofs.reduce<ColdProof>((worst, proof) => (rank[proof.method] > rank[worst.method] || (proof.residentAtStart ?? 0) > (worst.residentAtStart ?? 0) ? proof : worst), proofs[0] ?? { method: 'warm', residentBefore: null, residentAtStart: null });
+}

@@ -1,0 +1,82 @@
+import type { ScaleCosts } from '@/core/playback/cures';
+import { median } from '@/core/stats/quantiles';
+import type { CoursePlan } from '@/core/timeline/course';
+import type { Layer } from '@/core/timeline/flatten';
+import { combinationOf, type CombinationCost } from '@/core/timeline/parts';
+import type { Timeline } from '@/core/timeline/model';
+import { monotonicUs } from '../clock';
+import { scaleDivisors } from '../playback/processor';
+import type { PlaybackScale } from '../playback/spec';
+import type { Frame } from 'node-av/lib';
+import type { GraphFiles, Raster } from './pictureGraph';
+import { SlotAccess } from './slotAccess';
+import { SlotProcessor } from './slotProcessor';
+import type { OpenMedia } from './timelineSource';
+
+/** Combinations measured at most, and times each variant is run. The first run builds the graph and is not counted. */
+const mostCombinations = 8;
+const runs = 4;
+
+/** The playback raster of a timeline at a scale. */
+export function playbackRaster({ width, height }: Raster, scale: PlaybackScale): Raster {
+  const divisor = scaleDivisors[scale];
+  return { width: Math.max(2, Math.round(width / divisor)), height: Math.max(2, Math.round(height / divisor)) };
+}
+
+/**
+ * Times the process stage for the run's most frequent combinations of items: as they are, without each item, without each effect,
+ * and at every scale. Done after the run, so that it costs it nothing.
+ * @param budgetMs no new variant is begun after it
+ */
+export async function measureParts(timeline: Timeline, plan: CoursePlan, media: ReadonlyMap<string, OpenMedia>, files: GraphFiles, scale: PlaybackScale, threads: number, budgetMs = 6_000): Promise<{ combinations: CombinationCost[]; scaleCosts: ScaleCosts | null }> {
+  const groups = new Map<string, number[]>();
+  plan.contents.forEach((content, slot) => {
+    const key = combinationOf(content);
+    groups.set(key, [...(groups.get(key) ?? []), slot]);
+  });
+  const frequent = [...groups].filter(([key]) => key !== '').sort((a, b) => b[1].length - a[1].length).slice(0, mostCombinations);
+  const ends = monotonicUs() + budgetMs * 1000;
+  const access = new SlotAccess(timeline, media, new SlotProcessor(playbackRaster(timeline, scale), files, threads), threads);
+  const combinations: CombinationCost[] = [];
+  const sums: Record<PlaybackScale, number> = { full: 0, half: 0, quarter: 0 };
+  let weight = 0;
+  for (const [combination, slots] of frequent) {
+    if (monotonicUs() > ends) break;
+    const content = plan.contents[slots[Math.floor(slots.length / 2)] as number];
+    if (!content) continue;
+    const { frames } = await access.frames(content);
+    const time = (layers: readonly Layer[], at: PlaybackScale) => timeOf(layers, frames, content.layers, playbackRaster(timeline, at), files, threads);
+    const totalUs = await time(content.layers, scale);
+    const withoutUs: CombinationCost['withoutUs'][number][] = [];
+    for (const layer of content.layers) {
+      if (monotonicUs() > ends) break;
+      withoutUs.push({ itemId: layer.item.id, effectId: null, us: await time(content.layers.filter((other) => other !== layer), scale) });
+      for (const effect of layer.effects) {
+        const without = content.layers.map((other) => (other === layer ? { ...layer, effects: layer.effects.filter((one) => one !== effect) } : other));
+        withoutUs.push({ itemId: layer.item.id, effectId: effect.id, us: await time(without, scale) });
+      }
+    }
+    combinations.push({ combination, totalUs, withoutUs });
+    for (const other of ['full', 'half', 'quarter'] as const) sums[other] += slots.length * (other === scale ? totalUs : await time(content.layers, other));
+    weight += slots.length;
+    for (const frame of frames) frame?.free();
+  }
+  await access.close();
+  return { combinations, scaleCosts: weight > 0 ? { full: sums.full / weight, half: sums.half / weight, quarter: sums.quarter / weight } : null };
+}
+
+async function timeOf(layers: readonly Layer[], frames: readonly (Frame | null)[], all: readonly Layer[], raster: Raster, files: GraphFiles, threads: number): Promise<number> {
+  const processor = new SlotProcessor(raster, files, threads);
+  const own = layers.map((layer) => frames[all.findIndex(({ item }) => item.id === layer.item.id)] ?? null);
+  const times: number[] = [];
+  try {
+    for (let run = 0; run < runs; run++) {
+      const begun = monotonicUs();
+      processor.release(await processor.process(layers, own));
+      if (run > 0) times.push(monotonicUs() - begun);
+    }
+  } finally {
+    processor.close();
+  }
+  return median(times);
+}

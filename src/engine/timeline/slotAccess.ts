@@ -1,0 +1,139 @@
+import type { Frame } from 'node-av/lib';
+import { flattenSlot, type SlotContent } from '@/core/timeline/flatten';
+import type { Timeline } from '@/core/timeline/model';
+import { readFrameCode } from '@/core/media/frameCode';
+import { monotonicUs } from '../clock';
+import { lumaReader } from '../media/luma';
+import type { ProcessedPicture } from '../playback/processor';
+import { FrameAccess } from './frameAccess';
+import type { SlotProcessor } from './slotProcessor';
+import type { OpenMedia } from './timelineSource';
+
+/** Clips kept open at once. */
+const mostOpen = 16;
+
+/** A slot's picture with what it took. Times in µs. */
+export interface FetchedSlot {
+  readonly picture: ProcessedPicture;
+  /** Frame of the topmost layer with media that was asked for; -1 where there is none. */
+  readonly wanted: number;
+  /** The number that its picture proves; null where it carries none. */
+  readonly proved: number | null;
+  readonly readUs: number;
+  readonly decodeUs: number;
+  readonly processUs: number;
+  readonly bytes: number;
+  /** Packets decoded for it. */
+  readonly packets: number;
+  /** Frames from its key frame, of the layer that is farthest from its own. */
+  readonly fromKey: number;
+}
+
+/** Any slot of a timeline, in any order: what a scrubbing playhead asks for. */
+export class SlotAccess {
+  private readonly accesses = new Map<string, FrameAccess>();
+  private readonly coded = new Map<string, boolean>();
+
+  constructor(private timeline: Timeline, private readonly media: ReadonlyMap<string, OpenMedia>, private readonly processor: SlotProcessor, private readonly threads: number) {}
+
+  /** Goes on with an edited timeline; what is decoded of its media stays. */
+  setTimeline(timeline: Timeline): void {
+    this.timeline = timeline;
+  }
+
+  /**
+   * Fetches, decodes and processes one slot. Null when it went stale at a stage boundary.
+   * @param onStage told the stage that was reached last
+   * @throws EngineError when something cannot be read, decoded or processed
+   */
+  async fetch(slot: number, isStale: () => boolean = () => false, onStage: (stage: 'read' | 'decode' | 'process') => void = () => undefined): Promise<FetchedSlot | null> {
+    const content = flattenSlot(this.timeline, slot);
+    onStage('read');
+    const got = await this.frames(content, isStale);
+    try {
+      onStage('decode');
+      if (isStale()) return null;
+      const begun = monotonicUs();
+      const picture = await this.processor.process(content.layers, got.frames);
+      const { wanted, proved } = this.prove(content, got.frames);
+      return { picture, wanted, proved, ...got.cost, processUs: monotonicUs() - begun };
+    } finally {
+      for (const frame of got.frames) frame?.free();
+    }
+  }
+
+  release(picture: ProcessedPicture): void {
+    this.processor.release(picture);
+  }
+
+  /** The decoded frames of a slot, per layer. The caller frees them. */
+  async frames({ layers, alongside }: SlotContent, isStale: () => boolean = () => false) {
+    const before = this.total();
+    const begun = monotonicUs();
+    let fromKey = 0;
+    const get = (key: string, media: string, frame: number): Promise<Frame | null> => {
+      const access = this.access(key, media);
+      if (!access) return Promise.resolve(null);
+      fromKey = Math.max(fromKey, access.distanceFromKey(frame));
+      return access.frame(frame, isStale);
+    };
+    const [frames, unseen] = await Promise.all([
+      Promise.all(layers.map((layer) => (layer.media === null ? Promise.resolve(null) : get(`${layer.item.id}:${layer.media}:${layer.angle}`, layer.media, layer.frame)))),
+      Promise.all(alongside.map(({ item, media, angle, frame }) => get(`${item.id}:${media}:${angle}`, media, frame))),
+    ]);
+    for (const frame of unseen) frame?.free();
+    const after = this.total();
+    // Layers work side by side; their times are laid out in the wall time they took together.
+    const wallUs = monotonicUs() - begun;
+    const readUs = after.readUs - before.readUs;
+    const decodeUs = after.decodeUs - before.decodeUs;
+    const share = readUs + decodeUs > 0 ? readUs / (readUs + decodeUs) : 0;
+    return { frames, cost: { readUs: wallUs * share, decodeUs: wallUs * (1 - share), bytes: after.bytes - before.bytes, packets: after.packets - before.packets, fromKey } };
+  }
+
+  private total() {
+    let [readUs, decodeUs, bytes, packets] = [0, 0, 0, 0];
+    for (const { cost } of this.accesses.values()) { readUs += cost.readUs; decodeUs += cost.decodeUs; bytes += cost.bytes; packets += cost.packets; }
+    return { readUs: readUs + this.closedCost.readUs, decodeUs: decodeUs + this.closedCost.decodeUs, bytes: bytes + this.closedCost.bytes, packets: packets + this.closedCost.packets };
+  }
+
+  private readonly closedCost = { readUs: 0, decodeUs: 0, bytes: 0, packets: 0 };
+
+  private access(key: string, media: string): FrameAccess | null {
+    const open = this.media.get(media);
+    if (!open) return null;
+    const there = this.accesses.get(key);
+    if (there) {
+      this.accesses.delete(key);
+      this.accesses.set(key, there);
+      return there;
+    }
+    for (const [oldest, access] of this.accesses) {
+      if (this.accesses.size < mostOpen) break;
+      this.accesses.delete(oldest);
+      for (const column of ['readUs', 'decodeUs', 'bytes', 'packets'] as const) this.closedCost[column] += access.cost[column];
+      void access.close();
+    }
+    const access = new FrameAccess(open, this.threads);
+    this.accesses.set(key, access);
+    return access;
+  }
+
+  private prove({ layers }: SlotContent, frames: readonly (Frame | null)[]): { wanted: number; proved: number | null } {
+    const at = layers.findLastIndex(({ media }) => media !== null && this.media.has(media));
+    const layer = layers[at];
+    const frame = frames[at];
+    if (!layer?.media) return { wanted: -1, proved: null };
+    if (!frame) return { wanted: layer.frame, proved: -1 };
+    const luma = this.coded.get(layer.media) === false ? null : lumaReader(frame);
+    const code = luma && readFrameCode(frame.width, frame.height, luma);
+    if (!this.coded.has(layer.media)) this.coded.set(layer.media, code === layer.frame);
+    return { wanted: layer.frame, proved: this.coded.get(layer.media) ? (code ?? -1) : null };
+  }
+
+  async close(): Promise<void> {
+    await Promise.all([...this.accesses.values()].map((access) => access.close()));
+    this.accesses.clear();
+    this.processor.close();
+  }
+}

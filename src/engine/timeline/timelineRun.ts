@@ -1,0 +1,45 @@
+import { planCourse } from '@/core/timeline/course';
+import { monotonicUs } from '../clock';
+import type { PreparedRun } from '../playback/preparedRun';
+import type { PlaybackSettings } from '../playback/spec';
+import { TraceRecorder } from '../playback/traceRecorder';
+import { OpenTimeline } from './openTimeline';
+import { measureParts, playbackRaster } from './partCosts';
+import { SlotProcessor } from './slotProcessor';
+import type { CourseSpec } from './spec';
+import { expectedFrames, TimelineSource, type SlotFrames, type SlotPackets } from './timelineSource';
+
+/** Opens a timeline for a run over a course of it. @throws EngineError when media cannot be read or decoded */
+export async function prepareTimeline(spec: CourseSpec, settings: PlaybackSettings): Promise<PreparedRun<SlotPackets, SlotFrames>> {
+  const { timeline, course } = spec;
+  const opened = await OpenTimeline.open(spec, settings.warm);
+  const plan = planCourse(timeline, course, opened.tables);
+  const commandUs = monotonicUs();
+  const processor = settings.processing ? new SlotProcessor(playbackRaster(timeline, settings.scale), opened.files, settings.threads) : null;
+  const recorder = new TraceRecorder(plan.slotCount, plan.bytes, expectedFrames(plan));
+  const source = new TimelineSource(plan, opened.media, processor, recorder, settings.threads, settings.policy === 'hold-time');
+  await source.openFirst();
+  return {
+    source, recorder, commandUs, graph: plan.graph, cold: opened.cold, slotUs: (1e6 * timeline.rate.den) / timeline.rate.num,
+    decoder: () => inWords(source.decoders),
+    assertStillThere: () => opened.assertStillThere(),
+    afterwards: async () => {
+      await source.close();
+      if (!settings.processing) return { frameCode: source.frameCode, scaleCosts: null, parts: { ...source.useTimes, combinations: [] } };
+      const { combinations, scaleCosts } = await measureParts(timeline, plan, opened.media, opened.files, settings.scale, settings.threads);
+      return { frameCode: source.frameCode, scaleCosts, parts: { ...source.useTimes, combinations } };
+    },
+    close: () => opened.close(),
+  };
+}
+
+/** "h264 x2, prores". Threads are those of all together. */
+function inWords(decoders: readonly { name: string; threads: number; threadKind: string }[]): { decoder: string; decoderThreads: number; threadKind: string } {
+  const counts = new Map<string, number>();
+  for (const { name } of decoders) counts.set(name, (counts.get(name) ?? 0) + 1);
+  return {
+    decoder: [...counts].map(([name, count]) => (count > 1 ? `${name} x${count}` : name)).join(', ') || 'none',
+    decoderThreads: decoders.reduce((sum, { threads }) => sum + threads, 0),
+    threadKind: [...new Set(decoders.map(({ threadKind }) => threadKind))].join(', ') || 'none',
+  };
+}

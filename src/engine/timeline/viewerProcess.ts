@@ -1,0 +1,212 @@
+import { AV_LOG_FATAL } from 'node-av/constants';
+import { Log } from 'node-av/lib';
+import { planCourse } from '@/core/timeline/course';
+import { courseLength, courseSlot, type Course } from '@/core/timeline/flatten';
+import { lengthOf } from '@/core/timeline/model';
+import { defaultBufferDepths } from '@/core/playback/slots';
+import { toNumber } from '@/core/time/rational';
+import { failureOf } from '../errors';
+import { Player } from '../playback/player';
+import type { PlaybackScale, PlaybackSettings } from '../playback/spec';
+import { TraceRecorder } from '../playback/traceRecorder';
+import { ViewerTap } from '../playback/viewerTap';
+import { OpenTimeline } from './openTimeline';
+import { playbackRaster } from './partCosts';
+import { SlotAccess } from './slotAccess';
+import { SlotProcessor } from './slotProcessor';
+import type { TimelineSpec } from './spec';
+import { expectedFrames, TimelineSource } from './timelineSource';
+import type { FromViewer, ToViewer } from './viewerSpec';
+
+/**
+ * The process behind a page's viewer: shows any slot, and plays with the player
+ * that trials use. Read warm, since it looks and does not measure.
+ */
+const tap = { width: 800, leastIntervalMs: 0, quality: 5 };
+/** Slots planned at once; a longer run goes on in pieces. */
+const mostPlanned = 3_000;
+const stateIntervalMs = 120;
+const idle = { playing: false, speed: 0, shown: 0, dropped: 0, achievedRate: 0, buffers: { read: 0, decoded: 0, ready: 0 }, tookMs: null, problem: null };
+
+function tell(message: FromViewer): void {
+  if (process.connected) process.send?.(message);
+}
+
+class Viewer {
+  private opened: OpenTimeline | null = null;
+  private access: SlotAccess | null = null;
+  private slot = 0;
+  /** Grows with every request: what is older than the newest is stale. */
+  private newest = 0;
+  private run = 0;
+  private player: Player | null = null;
+  /** One request works at a time; those that are stale by then pass at once. */
+  private turn: Promise<void> = Promise.resolve();
+  private readonly stillTap = new ViewerTap(() => undefined, tap);
+
+  constructor(private spec: TimelineSpec, private scale: PlaybackScale) {}
+
+  /** Makes all earlier requests stale and does this one when they have let go. */
+  private inTurn(work: (isStale: () => boolean) => Promise<void>): void {
+    const request = ++this.newest;
+    this.player?.stop();
+    this.turn = this.turn.then(() => work(() => this.newest !== request)).catch((error: unknown) => this.fail(error));
+  }
+
+  show(slot: number): void {
+    this.inTurn((isStale) => this.showSlot(slot, isStale));
+  }
+
+  stop(): void {
+    this.inTurn((isStale) => this.showSlot(this.slot, isStale));
+  }
+
+  play(run: number, from: number, speed: number, loop: Course['loop']): void {
+    this.run = run;
+    this.inTurn((isStale) => this.playOn(from, speed, loop ?? null, isStale));
+  }
+
+  /** Goes on with an edited timeline of the same media. */
+  edit(timeline: TimelineSpec['timeline'], looks: TimelineSpec['looks']): void {
+    this.inTurn(async (isStale) => {
+      const sameLooks = Object.keys(looks).join() === Object.keys(this.spec.looks).join();
+      this.spec = { ...this.spec, timeline, looks };
+      if (sameLooks) this.access?.setTimeline(timeline);
+      else await this.close();
+      if (this.raster() !== this.openedRaster) await this.closeAccess();
+      await this.showSlot(this.slot, isStale);
+    });
+  }
+
+  changeScale(scale: PlaybackScale): void {
+    if (scale === this.scale) return;
+    this.inTurn(async (isStale) => {
+      this.scale = scale;
+      await this.closeAccess();
+      await this.showSlot(this.slot, isStale);
+    });
+  }
+
+  replace(spec: TimelineSpec, scale: PlaybackScale): void {
+    this.inTurn(async (isStale) => {
+      await this.close();
+      this.spec = spec;
+      this.scale = scale;
+      await this.showSlot(this.slot, isStale);
+    });
+  }
+
+  private raster(): string {
+    return JSON.stringify(playbackRaster(this.spec.timeline, this.scale));
+  }
+
+  private openedRaster = '';
+
+  private async open(): Promise<OpenTimeline> {
+    this.opened ??= await OpenTimeline.open(this.spec, true);
+    return this.opened;
+  }
+
+  private processor(opened: OpenTimeline): SlotProcessor {
+    return new SlotProcessor(playbackRaster(this.spec.timeline, this.scale), opened.files);
+  }
+
+  private async showSlot(wanted: number, isStale: () => boolean): Promise<void> {
+    if (isStale()) return;
+    const total = lengthOf(this.spec.timeline);
+    const slot = Math.max(0, Math.min(total - 1, wanted));
+    this.slot = slot;
+    const opened = await this.open();
+    if (!this.access) {
+      this.access = new SlotAccess(this.spec.timeline, opened.media, this.processor(opened), 0);
+      this.openedRaster = this.raster();
+    }
+    const fetched = await this.access.fetch(slot, isStale);
+    if (!fetched) return;
+    const jpeg = await this.stillTap.encode(fetched.picture);
+    this.access.release(fetched.picture);
+    if (isStale()) return;
+    tell({ type: 'state', jpeg, state: { ...idle, run: this.run, slot, tookMs: { read: fetched.readUs / 1000, decode: fetched.decodeUs / 1000, process: fetched.processUs / 1000 } } });
+  }
+
+  private async playOn(first: number, speed: number, loop: { from: number; to: number } | null, isStale: () => boolean): Promise<void> {
+    const total = lengthOf(this.spec.timeline);
+    let from = first;
+    while (!isStale()) {
+      const left = loop ? mostPlanned : Math.min(mostPlanned, courseLength(total, from, speed));
+      if (left < 1) break;
+      const course: Course = { from, speed, slots: left, loop };
+      await this.playPiece(course, isStale);
+      from = loop ? courseSlot(course, left) : from + left * speed;
+    }
+    await this.showSlot(this.slot, isStale);
+  }
+
+  private async playPiece(course: Course, isStale: () => boolean): Promise<void> {
+    const opened = await this.open();
+    const { timeline } = this.spec;
+    const plan = planCourse(timeline, course, opened.tables);
+    const settings: PlaybackSettings = { scale: this.scale, policy: 'hold-time', threads: 0, warm: true, processing: true, buffers: defaultBufferDepths, slotLimit: null, faults: [] };
+    const recorder = new TraceRecorder(plan.slotCount, plan.bytes, expectedFrames(plan));
+    const source = new TimelineSource(plan, opened.media, this.processor(opened), recorder, 0, true);
+    const state = (jpeg: Uint8Array | null): void => {
+      const { player } = this;
+      if (!player || isStale()) return;
+      tell({ type: 'state', jpeg, state: { ...idle, run: this.run, slot: this.slot, playing: true, speed: course.speed, shown: recorder.shown, dropped: recorder.dropped, achievedRate: player.achievedRate, buffers: player.depths } });
+    };
+    const viewer = new ViewerTap((slot, jpeg) => { if (isStale()) return; this.slot = courseSlot(course, slot); state(jpeg); }, tap);
+    viewer.setViewers(1);
+    await source.openFirst();
+    const player = new Player({ source, graph: plan.graph, recorder, viewer, settings, onStart: () => undefined, slotUs: 1e6 / toNumber(timeline.rate), presenterPath: new URL('./presenter.mjs', import.meta.url) });
+    if (isStale()) return;
+    this.player = player;
+    const timer = setInterval(() => state(null), stateIntervalMs);
+    try {
+      await player.run();
+    } finally {
+      clearInterval(timer);
+      this.player = null;
+      await viewer.finish();
+      await source.close();
+    }
+  }
+
+  private async closeAccess(): Promise<void> {
+    await this.access?.close();
+    this.access = null;
+  }
+
+  private async close(): Promise<void> {
+    await this.closeAccess();
+    await this.opened?.close();
+    this.opened = null;
+  }
+
+  private fail(error: unknown): void {
+    const { message } = failureOf(error);
+    tell({ type: 'state', jpeg: null, state: { ...idle, run: this.run, slot: this.slot, problem: message } });
+  }
+}
+
+let viewer: Viewer | null = null;
+Log.setLevel(AV_LOG_FATAL);
+function obey(message: ToViewer): void {
+  if (message.type === 'open') {
+    if (viewer) viewer.replace(message.spec, message.scale);
+    else {
+      viewer = new Viewer(message.spec, message.scale);
+      viewer.show(0);
+    }
+    return;
+  }
+  switch (message.type) {
+    case 'edit': viewer?.edit(message.timeline, message.looks); break;
+    case 'show': viewer?.show(message.slot); break;
+    case 'play': viewer?.play(message.run, message.from, message.speed, message.loop); break;
+    case 'stop': viewer?.stop(); break;
+    case 'scale': viewer?.changeScale(message.scale); break;
+  }
+}
+
+process.on('message', (message: ToViewer) => obey(message));
+process.on('disconnect', () => process.exit(0));
