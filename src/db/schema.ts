@@ -1,4 +1,4 @@
-import { bigint, boolean, customType, doublePrecision, index, integer, jsonb, pgTable, primaryKey, text, timestamp } from 'drizzle-orm/pg-core';
+import { bigint, boolean, doublePrecision, index, integer, jsonb, pgTable, primaryKey, text } from 'drizzle-orm/pg-core';
 import type { Format } from '@/core/media/format';
 import type { DecodePass, DecodeResult, SeekCost, StreamsStep } from '@/core/decode/result';
 import type { FrameStructure } from '@/core/media/frameStructure';
@@ -19,9 +19,11 @@ import type { RenditionWork } from '@/engine/rendition/spec';
 import type { RigIdentity, RigState } from '@/engine/rig';
 import type { CopiedFile, CopyResult, StorageProgress, StorageSettings, WriteWay } from '@/engine/storage/spec';
 import type { VolumeFacts } from '@/engine/volume';
+import { bytea, time } from './columns';
+import type { PlayedClip, TimelineSubject } from '@/core/playback/subject';
 
-const bytea = customType<{ data: Buffer }>({ dataType: () => 'bytea' });
-const time = (name: string) => timestamp(name, { withTimezone: true });
+export * from './timelineSchema';
+
 
 export const rigs = pgTable('rigs', {
   id: text('id').primaryKey(),
@@ -141,20 +143,16 @@ export type TrialKind = 'playback' | 'self-check';
 export const trialStatuses = ['queued', 'running', 'done', 'cancelled', 'failed', 'crashed', 'hung', 'interrupted'] as const;
 export type TrialStatus = (typeof trialStatuses)[number];
 
-/** The conditions that are known before a run, kept with the trial so that it stays whole when a clip or volume goes. */
-export interface TrialSubject {
-  readonly clipPath: string;
-  readonly volumeName: string;
+/** The clip that a trial played, kept with the trial so that it stays whole when a clip or volume goes. */
+export interface ClipSubject extends PlayedClip {
   readonly volumeKind: VolumeKind;
   readonly volumeFacts: VolumeFacts;
-  /** The model of a simulated volume; absent for a real one. */
-  readonly standIn?: StorageModel | null;
   readonly contentHash: string | null;
-  readonly format: Format;
   readonly structure: FrameStructure;
   readonly frames: number;
-  readonly startTimecode: string | null;
 }
+
+export type TrialSubject = ClipSubject | TimelineSubject;
 
 export interface TrialConditions {
   readonly rig: RigIdentity;

@@ -3,6 +3,7 @@ import { connection, databaseUrl } from '@/db/client';
 import type { RenditionProgressNote, RenditionStatus, StorageStatus, TrialStatus } from '@/db/schema';
 import type { DecodeProgress } from '@/engine/decode/spec';
 import type { LiveCounters } from '@/engine/playback/spec';
+import type { TimelineTestProgress } from '@/engine/scrub/spec';
 import type { StorageProgress } from '@/engine/storage/spec';
 
 /** What the runner tells the pages as it happens. Kept small: one event fits a database notification. */
@@ -16,6 +17,8 @@ export type NavvyEvent =
   | { readonly type: 'storage-status'; readonly trialId: string; readonly volumeId: string | null; readonly status: StorageStatus }
   | { readonly type: 'decode-progress'; readonly trialId: string; readonly progress: DecodeProgress }
   | { readonly type: 'decode-status'; readonly trialId: string; readonly status: TrialStatus }
+  | { readonly type: 'test-progress'; readonly trialId: string; readonly progress: TimelineTestProgress }
+  | { readonly type: 'test-status'; readonly trialId: string; readonly status: TrialStatus }
   | { readonly type: 'rendition-progress'; readonly jobId: string; readonly progress: RenditionProgressNote }
   | { readonly type: 'rendition-status'; readonly jobId: string; readonly status: RenditionStatus }
   /** Clips have changed otherwise than by a scan. */

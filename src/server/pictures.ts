@@ -1,5 +1,6 @@
 import { getRunner } from '@/db/queries/rigs';
 import { RequestError } from './errors';
+import { currentRigId } from './rig';
 import { requireTrial } from './trials';
 
 /** Passes on the runner's picture stream of a trial; ends when the viewer leaves or the trial ends. */
@@ -10,4 +11,21 @@ export async function livePictures(trialId: string, signal: AbortSignal): Promis
   const upstream = await fetch(`http://127.0.0.1:${runner.picturePort}/pictures/${trial.id}`, { signal }).catch(() => null);
   if (!upstream?.body) throw new RequestError('The runner does not answer; it is started again by itself.', 503);
   return new Response(upstream.body, { headers: { 'content-type': 'application/octet-stream', 'cache-control': 'no-store' } });
+}
+
+/** Passes a request on to the runner's viewer of a page. */
+export async function viewerOf(id: string, method: 'GET' | 'POST', body: string | null, signal: AbortSignal): Promise<Response> {
+  if (!/^[\w-]{1,64}$/.test(id)) throw new RequestError('There is no viewer with this address.', 404);
+  const runner = await runnerOfRig();
+  const upstream = runner && (await fetch(`http://127.0.0.1:${runner.picturePort}/viewers/${id}`, { method, body, signal }).catch(() => null));
+  if (!upstream?.body) throw new RequestError('The runner does not answer; it is started again by itself.', 503);
+  return new Response(upstream.body, { status: upstream.status, headers: { 'content-type': upstream.headers.get('content-type') ?? 'application/octet-stream', 'cache-control': 'no-store' } });
+}
+
+let known: { runner: Awaited<ReturnType<typeof getRunner>>; atMs: number } | null = null;
+
+/** The runner of this rig; asked for once a second at most, since keys come faster. */
+async function runnerOfRig() {
+  if (!known || Date.now() - known.atMs > 1_000) known = { runner: await getRunner(await currentRigId()), atMs: Date.now() };
+  return known.runner;
 }

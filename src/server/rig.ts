@@ -5,6 +5,8 @@ import { getRig, getRunner, renameRig } from '@/db/queries/rigs';
 import { latestTrial, listTrialsByStatus, queueLength, type TrialListRow } from '@/db/queries/trials';
 import { listStorageTrialsByStatus, type StorageTrialRow } from '@/db/queries/storageTrials';
 import { listVolumes } from '@/db/queries/volumes';
+import { nameOf } from '@/core/playback/subject';
+import { listTimelines, listTimelineTestsByStatus, type TimelineTestListRow } from '@/db/queries/timelines';
 import { readPower, readRigState, thisRigId, type RigState } from '@/engine/rig';
 
 let rigId: Promise<string> | null = null;
@@ -29,6 +31,7 @@ export interface Status {
   readonly queued: number;
   readonly volumes: number;
   readonly clips: number;
+  readonly timelines: number;
   readonly selfCheck: 'never' | 'trusted' | 'not trusted';
 }
 
@@ -36,31 +39,34 @@ const silentAfterSeconds = 8;
 
 export async function readStatus(): Promise<Status> {
   const id = await currentRigId();
-  const [rig, power, runner, running, queued, storage, decode, renditions, volumes, selfCheck] = await Promise.all([
-    getRig(id), readPower(), getRunner(id), listTrialsByStatus(id, ['running']), queueLength(id), listStorageTrialsByStatus(id, ['running', 'queued']), listDecodeTrialsByStatus(id, ['running', 'queued']), listRenditionJobsByStatus(id, ['running', 'queued']), listVolumes(id), latestTrial(id, 'self-check', ['done']),
+  const [rig, power, runner, running, queued, storage, decode, renditions, tests, timelines, volumes, selfCheck] = await Promise.all([
+    getRig(id), readPower(), getRunner(id), listTrialsByStatus(id, ['running']), queueLength(id), listStorageTrialsByStatus(id, ['running', 'queued']), listDecodeTrialsByStatus(id, ['running', 'queued']), listRenditionJobsByStatus(id, ['running', 'queued']), listTimelineTestsByStatus(id, ['running', 'queued']), listTimelines(id), listVolumes(id), latestTrial(id, 'self-check', ['done']),
   ]);
-  const others = [...storage, ...decode, ...renditions];
+  const others = [...storage, ...decode, ...renditions, ...tests];
   return {
     rigName: rig?.name ?? 'This rig',
     power,
     runner: runner && runner.silentSeconds < silentAfterSeconds ? 'ready' : 'silent',
-    running: runningNow(running[0], storage.find(isRunning), decode.find(isRunning), renditions.find(isRunning)),
+    running: runningNow(running[0], storage.find(isRunning), decode.find(isRunning), renditions.find(isRunning), tests.find(isRunning)),
     queued: queued + others.filter(({ status }) => status === 'queued').length,
     volumes: volumes.length,
     clips: volumes.reduce((sum, volume) => sum + volume.clipCount, 0),
+    timelines: timelines.length,
     selfCheck: !selfCheck?.selfCheck ? 'never' : selfCheck.selfCheck.trusted ? 'trusted' : 'not trusted',
   };
 }
 
 const isRunning = ({ status }: { readonly status: string }) => status === 'running';
 
-function runningNow(trial: TrialListRow | undefined, storage: StorageTrialRow | undefined, decode: DecodeTrialListRow | undefined, renditions: RenditionJobRow | undefined): Status['running'] {
-  if (trial) return { id: trial.id, name: fileName(trial.subject.clipPath), what: trial.kind === 'self-check' ? 'Self-check' : 'Trial', href: `/trials/${trial.id}` };
+function runningNow(trial: TrialListRow | undefined, storage: StorageTrialRow | undefined, decode: DecodeTrialListRow | undefined, renditions: RenditionJobRow | undefined, test: TimelineTestListRow | undefined): Status['running'] {
+  if (trial) return { id: trial.id, name: nameOf(trial.subject), what: trial.kind === 'self-check' ? 'Self-check' : 'Trial', href: `/trials/${trial.id}` };
   if (storage) return { id: storage.id, name: storage.subject.volumeName, what: storage.kind === 'copy' ? 'Copy' : 'Trial', href: `/storage/trials/${storage.id}` };
   if (decode) return { id: decode.id, name: fileName(decode.subject.clipPath), what: 'Decode', href: `/media/decode/${decode.id}` };
+  if (test) return { id: test.id, name: nameOf(test.subject), what: testWords[test.kind], href: `/timelines/tests/${test.id}` };
   return renditions ? { id: renditions.id, name: presetOf(renditions.settings.presetId).name, what: 'Renditions', href: `/media/renditions/${renditions.id}` } : null;
 }
 
+const testWords = { scrub: 'Scrub', ramp: 'Load ramp', costs: 'Calibration' } as const;
 const fileName = (path: string) => path.split('/').at(-1) ?? path;
 
 export async function readRigPage() {

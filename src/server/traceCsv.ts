@@ -1,6 +1,6 @@
 import { stagesOf } from '@/core/playback/attribute';
 import { slotStates, stages } from '@/core/playback/slots';
-import { clipTimecode } from '@/core/time/clipTimecode';
+import { slotTimecode } from '@/core/playback/subject';
 import { loadTrace } from './traces';
 import { requireTrial } from './trials';
 
@@ -10,7 +10,7 @@ const timeColumns = ['readStart', 'readEnd', 'decodeStart', 'decodeEnd', 'proces
 export async function traceCsv(id: string): Promise<string> {
   const trial = await requireTrial(id);
   const trace = await loadTrace(id);
-  const timecodeAt = clipTimecode(trial.subject.startTimecode, trial.subject.format.rate);
+  const timecodeAt = slotTimecode(trial.subject);
   const lines = [['slot', 'timecode', 'state', 'cause', 'given_up_at', 'shown_frame', 'bytes', ...timeColumns.map((name) => `${name}_us`), 'read_depth', 'decoded_depth', 'ready_depth'].join(',')];
   for (let slot = 0; slot < trace.length; slot++) {
     const skipped = trace.skipped[slot] ?? 0;

@@ -2,19 +2,21 @@ import { randomBytes } from 'node:crypto';
 import type { InferType } from 'yup';
 import { decodePacketTable } from '@/core/media/packetTable';
 import { recoverServices } from '@/core/playback/measuredWork';
+import { rateOf } from '@/core/playback/subject';
 import { defaultBufferDepths } from '@/core/playback/slots';
 import { viewOfTrace, encodeTraceView } from '@/core/playback/traceView';
-import { frameGraph, intraGraph } from '@/core/playback/work';
+import { firstSlots, frameGraph, intraGraph, type FrameGraph } from '@/core/playback/work';
 import { getClip, getPacketTable, listClips, type ClipWithVolume } from '@/db/queries/clips';
-import { addTrial, getTrial, latestTrial, listSamples, listTrials, removeTrial, updateTrial, type TrialRow } from '@/db/queries/trials';
+import { addTrial, getTrial, latestTrial, listSamples, listTrials, removeTrial, updateTrial, type TrialListRow, type TrialRow } from '@/db/queries/trials';
 import { getVolume } from '@/db/queries/volumes';
-import type { TrialKind, TrialSubject } from '@/db/schema';
+import type { ClipSubject, TrialKind } from '@/db/schema';
 import type { InjectedFault } from '@/engine/playback/faults';
 import type { PlaybackSettings } from '@/engine/playback/spec';
 import { RequestError } from './errors';
 import { publish } from './events';
 import { sendJob } from './queue';
 import { currentRigId } from './rig';
+import { playedPlan } from './timelineMedia';
 import { loadTrace } from './traces';
 import type { playbackInput } from './validation';
 
@@ -59,7 +61,7 @@ async function queueTrial(kind: TrialKind, clip: ClipWithVolume, settings: Playb
   const rigId = await currentRigId();
   const volume = await getVolume(clip.volumeId);
   if (!volume || !clip.format || !clip.structure || clip.frames === null) throw new RequestError('This clip was not read fully. Scan its volume again.', 409, 'clipId');
-  const subject: TrialSubject = {
+  const subject: ClipSubject = {
     clipPath: clip.path, volumeName: volume.name, volumeKind: volume.kind, volumeFacts: volume.facts, standIn: volume.standIn, contentHash: clip.contentHash,
     format: clip.format, structure: clip.structure, frames: clip.frames, startTimecode: clip.startTimecode,
   };
@@ -96,19 +98,33 @@ export async function requireTrial(id: string): Promise<TrialRow> {
 }
 
 export function slotUsOf(trial: Pick<TrialRow, 'subject'>): number {
-  const { num, den } = trial.subject.format.rate;
+  const { num, den } = rateOf(trial.subject);
   return (1e6 * den) / num;
 }
 
 /** What the page draws of a trial's trace, packed. */
 export async function traceViewOf(id: string): Promise<Uint8Array> {
   const trial = await requireTrial(id);
-  const [trace, packets] = await Promise.all([loadTrace(id), trial.clipId ? getPacketTable(trial.clipId) : null]);
+  const trace = await loadTrace(id);
   const { policy, buffers } = trial.settings;
   // Without the clip's packet table (its volume was removed) the order of decoding is not known any more.
-  const graph = packets ? frameGraph(decodePacketTable(packets), trace.length) : intraGraph(trace.length);
+  const graph = (await playedGraph(trial, trace.length)) ?? intraGraph(trace.length);
   const { services } = recoverServices(trace, graph, slotUsOf(trial), policy, buffers);
   return encodeTraceView(viewOfTrace(trace, trial.charges, slotUsOf(trial), services));
+}
+
+async function playedGraph({ subject, clipId }: TrialRow, slots: number): Promise<FrameGraph | null> {
+  if (subject.timeline) {
+    const played = await playedPlan(subject);
+    return played && firstSlots(played.plan.graph, slots);
+  }
+  const packets = clipId ? await getPacketTable(clipId) : null;
+  return packets && frameGraph(decodePacketTable(packets), slots);
+}
+
+/** Runs of one timeline, newest first. */
+export async function runsOfTimeline(timelineId: string): Promise<TrialListRow[]> {
+  return (await playbackTrials()).filter(({ subject }) => subject.timeline?.id === timelineId);
 }
 
 export async function playbackTrials() {

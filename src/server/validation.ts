@@ -5,6 +5,8 @@ import { mostStreams } from '@/engine/storage/limits';
 import { throughputTests } from '@/engine/storage/spec';
 import { fewestPairs, mostPairs } from '@/core/decode/verdict';
 import { renditionPresets } from '@/core/rendition/presets';
+import { playbackScales } from '@/core/playback/slots';
+import { builtInGestures } from '@/core/scrub/gesture';
 
 /** Checks of what comes in from pages; shared by routes and forms. Messages say what to do. */
 const atLeastZero = (what: string) => number().typeError(`${what} must be a number.`).min(0, `${what} cannot be negative.`);
@@ -140,4 +142,80 @@ export const renditionInput = object({
   volumeId: string().required('Choose a volume.'),
   folder: string().trim().max(400, 'At most 400 characters.').default('proxies'),
   lanes: number().typeError('Clips at a time must be a number.').integer('They come whole.').min(1, 'At least one at a time.').max(64, 'At most 64 at a time.').nullable().default(null),
+}).noUnknown();
+
+const scale = string().oneOf(playbackScales, 'Choose full, half or quarter.');
+const exactRate = object({ num: number().integer('A rate is a ratio of whole numbers.').min(1).max(1_000_000).required(), den: number().integer('A rate is a ratio of whole numbers.').min(1).max(1_000_000).required() });
+const slot = (what: string) => number().typeError(`${what} must be a slot.`).integer(`${what} must be a whole slot.`).min(0, `${what} cannot be before the first slot.`);
+const timelineName = string().trim().min(1, 'Give the timeline a name.').max(200, 'A name has at most 200 characters.').required('Give the timeline a name.');
+const runSettings = {
+  read: string().oneOf(['originals', 'proxies'] as const, 'Choose originals or proxies.').default('originals'),
+  volumeId: string().nullable().default(null),
+  threads: number().integer().min(0, 'Threads cannot be negative.').max(256, 'At most 256 threads.').default(0),
+  warm: boolean().default(false),
+};
+
+export const timelineInput = object({
+  name: timelineName, rate: exactRate.required('Choose a rate.'),
+  width: number().typeError('The width must be a number.').integer().min(16, 'At least 16 pixels wide.').max(16_384, 'At most 16384 pixels wide.').required('Give the width.'),
+  height: number().typeError('The height must be a number.').integer().min(16, 'At least 16 pixels high.').max(16_384, 'At most 16384 pixels high.').required('Give the height.'),
+}).noUnknown();
+
+export const timelineSaveInput = object({
+  revision: number().integer().min(1).required(),
+  document: mixed<Record<string, unknown>>((value): value is Record<string, unknown> => typeof value === 'object' && value !== null && Array.isArray((value as { tracks?: unknown }).tracks)).required('The timeline has no tracks.'),
+});
+
+export const timelineNameInput = object({ name: timelineName }).noUnknown();
+
+export const importInput = object({
+  fileName: string().trim().max(300).required('Choose a file.'),
+  text: string().max(64e6, 'The file is larger than 64 MB.').required('The file is empty.'),
+  rate: exactRate.default({ num: 24, den: 1 }),
+}).noUnknown();
+
+export const lookInput = object({ name: string().trim().max(200).required('Choose a file.'), text: string().max(64e6, 'The file is larger than 64 MB.').required('The file is empty.') }).noUnknown();
+
+export const loadInput = object({
+  kind: string().oneOf(['streams', 'grades', 'run-through', 'conform', 'worst-minute'] as const, 'Choose what to build.').required('Choose what to build.'),
+  clipIds: array(string().required()).max(500, 'At most 500 clips.').default([]).when('kind', { is: (kind: string) => kind === 'streams' || kind === 'grades' || kind === 'run-through', then: (schema) => schema.min(1, 'Choose a clip.') }),
+  timelineId: string().nullable().default(null).when('kind', { is: (kind: string) => kind === 'conform' || kind === 'worst-minute', then: (schema) => schema.required('Choose a timeline.') }),
+  count: number().typeError('The number must be a number.').integer('They come whole.').min(1, 'At least one.').max(64, 'At most 64.').default(4),
+  seconds: number().typeError('Give the time as a number.').min(0.5, 'At least half a second.').max(3_600, 'At most an hour.').nullable().default(null),
+  rate: exactRate.nullable().default(null),
+}).noUnknown();
+
+export const timelinePlaybackInput = object({
+  scale: scale.required('Choose a playback scale.'),
+  policy: string().oneOf(['hold-time', 'every-frame'] as const, 'Choose hold time or every frame.').default('hold-time'),
+  from: slot('The start').default(0), to: slot('The end').nullable().default(null),
+  speed: number().oneOf([1, 2, 4, 8, -1, -2, -4, -8], 'Choose 1, 2, 4 or 8 times, forwards or backwards.').default(1),
+  loops: number().typeError('Loops must be a number.').integer('Loops come whole.').min(1, 'At least once.').max(100, 'At most 100 times.').default(1),
+  ...runSettings,
+}).noUnknown();
+
+const target = { timelineId: string().nullable().default(null), clipId: string().nullable().default(null) };
+
+export const scrubInput = object({
+  ...target, ...runSettings, scale: scale.default('full'),
+  gestures: array(string().oneOf([...builtInGestures, 'recorded'] as const, 'Choose a gesture.').required()).min(1, 'Choose at least one gesture.').max(20).required('Choose at least one gesture.'),
+  gestureId: string().nullable().default(null),
+  seed: number().integer('The seed is a whole number.').min(0).max(4_294_967_295).default(1),
+  speed: number().oneOf([2, 4, 8, -2, -4, -8], 'Shuttle at 2, 4 or 8 times, forwards or backwards.').default(4),
+}).noUnknown();
+
+export const rampInput = object({
+  ...target, ...runSettings,
+  family: string().oneOf(['streams', 'grades'] as const, 'Choose what to add.').required('Choose what to add.'),
+  most: number().typeError('The most must be a number.').integer('It comes whole.').min(1, 'At least one.').max(64, 'At most 64.').default(16),
+  seconds: number().typeError('Give the time as a number.').min(1, 'Play each for at least 1 s.').max(60, 'At most 60 s each.').default(3),
+  scales: array(scale.required()).min(1, 'Choose at least one scale.').required('Choose at least one scale.').default(['full', 'half', 'quarter']),
+}).noUnknown();
+
+export const costsInput = object({ ...target, threads: runSettings.threads }).noUnknown();
+
+export const gestureInput = object({
+  name: string().trim().min(1, 'Give the gesture a name.').max(120, 'At most 120 characters.').required('Give the gesture a name.'),
+  slots: number().integer().min(2, 'There is nothing to scrub over.').required(),
+  timesMs: array(number().min(0).required()).max(20_000).required(), targets: array(number().integer().min(0).required()).max(20_000).required(),
 }).noUnknown();

@@ -1,4 +1,4 @@
-import { and, asc, eq, getTableColumns, inArray, isNull, ne, or, sql } from 'drizzle-orm';
+import { and, asc, eq, getTableColumns, inArray, isNotNull, isNull, ne, or, sql } from 'drizzle-orm';
 import type { StorageModel } from '@/core/storage/model';
 import { database } from '../client';
 import { clips, packetTables, previews, volumes } from '../schema';
@@ -84,6 +84,12 @@ export async function savePreview(row: typeof previews.$inferInsert): Promise<vo
 
 export async function getPreview(clipId: string): Promise<PreviewRow | null> {
   return (await database().select().from(previews).where(eq(previews.clipId, clipId)))[0] ?? null;
+}
+
+/** How long decoding a clip's sound took when its peaks were made, ms; only of clips that have sound. */
+export async function soundCosts(rigId: string): Promise<ReadonlyMap<string, number>> {
+  const rows = await database().select({ clipId: previews.clipId, audioMs: previews.audioMs }).from(previews).innerJoin(clips, eq(previews.clipId, clips.id)).innerJoin(volumes, eq(clips.volumeId, volumes.id)).where(and(eq(volumes.rigId, rigId), isNotNull(previews.peaks)));
+  return new Map(rows.map(({ clipId, audioMs }) => [clipId, audioMs]));
 }
 
 /** A finished preview of the same content, whichever clip it was made of. */

@@ -1,6 +1,6 @@
 import { eq, inArray, notExists, or, sql } from 'drizzle-orm';
 import { database } from '../client';
-import { clips, decodeTrials, footage, renditionJobs, storageTrials, trials, volumes } from '../schema';
+import { clips, decodeTrials, footage, renditionJobs, storageTrials, timelines, timelineTests, timelineVersions, trials, volumes } from '../schema';
 
 /** Removes demo volumes, their clips, and the trials made from them. Returns how many went. */
 export async function removeDemoData(): Promise<{ volumes: number; trials: number }> {
@@ -10,6 +10,10 @@ export async function removeDemoData(): Promise<{ volumes: number; trials: numbe
     const goneStorageTrials = await transaction.delete(storageTrials).where(eq(storageTrials.demo, 1)).returning({ id: storageTrials.id });
     const goneDecodeTrials = await transaction.delete(decodeTrials).where(or(eq(decodeTrials.demo, 1), inArray(decodeTrials.clipId, demoClips))).returning({ id: decodeTrials.id });
     await transaction.delete(renditionJobs).where(eq(renditionJobs.demo, 1));
+    const demoTimelines = transaction.select({ id: timelines.id }).from(timelines).where(eq(timelines.demo, 1));
+    await transaction.delete(timelineTests).where(or(eq(timelineTests.demo, 1), inArray(timelineTests.timelineId, demoTimelines)));
+    await transaction.delete(timelineVersions).where(inArray(timelineVersions.timelineId, demoTimelines));
+    await transaction.delete(timelines).where(eq(timelines.demo, 1));
     const goneVolumes = await transaction.delete(volumes).where(eq(volumes.demo, 1)).returning({ id: volumes.id });
     await transaction.delete(footage).where(notExists(transaction.select({ one: sql`1` }).from(clips).where(eq(clips.footageId, footage.id))));
     return { volumes: goneVolumes.length, trials: goneTrials.length + goneStorageTrials.length + goneDecodeTrials.length };

@@ -7,6 +7,7 @@ import { getDecodeTrial, listDecodeTrialsByStatus } from '@/db/queries/decodeTri
 import { listRenditionJobsByStatus } from '@/db/queries/renditions';
 import { getRig, saveDevices, saveRig, saveRunner } from '@/db/queries/rigs';
 import { listStorageTrialsByStatus } from '@/db/queries/storageTrials';
+import { getTimelineTest, listTimelineTestsByStatus } from '@/db/queries/timelines';
 import { listTrialsByStatus } from '@/db/queries/trials';
 import { listVolumes } from '@/db/queries/volumes';
 import { readRigIdentity, thisRigId } from '@/engine/rig';
@@ -22,7 +23,9 @@ import { makePreviews } from './previews';
 import { closeRenditionJob, RenditionJobRun } from './renditionJobRun';
 import { scanVolume } from './scan';
 import { closeStorageTrial, StorageRun } from './storageRun';
+import { closeTimelineTest, TimelineTestRun } from './timelineTestRun';
 import { closeTrial, TrialRun } from './trialRun';
+import { ViewerServer } from './viewerServer';
 
 /**
  * The runner: takes the work of this rig from the queue, one piece at a time,
@@ -32,9 +35,10 @@ import { closeTrial, TrialRun } from './trialRun';
 const watchdogMs = Number(process.env.NAVVY_WATCHDOG_MS ?? 15_000);
 const heartbeatMs = 2_000;
 const processPath = (name: string) => fileURLToPath(new URL(`./${name}.mjs`, import.meta.url));
+const viewers = new ViewerServer(processPath('viewer'));
 const reader = new MediaReader(processPath('media'), watchdogMs);
 
-type Run = TrialRun | StorageRun | DecodeTrialRun | RenditionJobRun;
+type Run = TrialRun | StorageRun | DecodeTrialRun | RenditionJobRun | TimelineTestRun;
 let current: Run | null = null;
 let trialPid: number | null = null;
 
@@ -60,6 +64,10 @@ async function closeOrphans(rigId: string): Promise<void> {
     const trial = await getDecodeTrial(row.id);
     if (trial) await closeDecodeTrial(trial, { kind: 'interrupted', message: 'The runner stopped while this trial ran.' }, row.load);
   }
+  for (const row of await listTimelineTestsByStatus(rigId, ['running'])) {
+    const test = await getTimelineTest(row.id);
+    if (test) await closeTimelineTest(test, { kind: 'interrupted', message: 'The runner stopped while this ran.' }, row.load);
+  }
   for (const job of await listRenditionJobsByStatus(rigId, ['running'])) await closeRenditionJob(job, null, 'interrupted', job.load, job.workedMs);
   for (const { path } of await listVolumes(rigId)) await removeTestFiles(path);
 }
@@ -73,6 +81,7 @@ async function requeue(boss: PgBoss, rigId: string): Promise<void> {
   for (const row of (await listTrialsByStatus(rigId, ['queued'])).filter(isLost)) await sendTo(boss, rigId, { kind: 'trial', trialId: row.id });
   for (const row of (await listStorageTrialsByStatus(rigId, ['queued'])).filter(isLost)) await sendTo(boss, rigId, { kind: 'storage', trialId: row.id });
   for (const row of (await listDecodeTrialsByStatus(rigId, ['queued'])).filter(isLost)) await sendTo(boss, rigId, { kind: 'decode', trialId: row.id });
+  for (const row of (await listTimelineTestsByStatus(rigId, ['queued'])).filter(isLost)) await sendTo(boss, rigId, { kind: 'timelineTest', trialId: row.id });
   for (const row of (await listRenditionJobsByStatus(rigId, ['queued'])).filter(isLost)) await sendTo(boss, rigId, { kind: 'rendition', trialId: row.id });
 }
 
@@ -90,10 +99,13 @@ async function doJob(boss: PgBoss, rigId: string, job: RigJob, pictures: Picture
       return;
     default:
       current = runOf(job, pictures);
+      // A viewer that plays beside a measurement would be measured with it.
+      viewers.pause();
       try {
         await current.run();
       } finally {
         current = null;
+        viewers.resume();
       }
       if (job.kind === 'rendition') await sendTo(boss, rigId, { kind: 'previews' });
   }
@@ -105,6 +117,7 @@ function runOf({ kind, trialId }: Extract<RigJob, { trialId: string }>, pictures
     case 'trial': return new TrialRun(trialId, { ...parts, trialPath: parts.processPath, pictures });
     case 'storage': return new StorageRun(trialId, parts);
     case 'decode': return new DecodeTrialRun(trialId, parts);
+    case 'timelineTest': return new TimelineTestRun(trialId, parts);
     case 'rendition': return new RenditionJobRun(trialId, { ...parts, reader });
   }
 }
@@ -128,14 +141,14 @@ function reportIdleLoad(): () => void {
       meter = new LoadMeter();
       return;
     }
-    const sample = meter.sample(0);
+    const sample = meter.sample(viewers.processorTimeUs);
     if (sample) publish({ type: 'load', ...sample }).catch(() => undefined);
   };
 }
 
 async function main(): Promise<void> {
   const rigId = await thisRigId();
-  const pictures = new PictureServer();
+  const pictures = new PictureServer((request, response) => viewers.answer(request, response));
   const picturePort = await pictures.listen();
   await persist(async () => saveRig(rigId, await readRigIdentity(), (await getRig(rigId))?.name ?? process.env.NAVVY_RIG_NAME ?? 'This rig'));
   await persist(() => holdRigLock(rigId));
@@ -162,6 +175,6 @@ async function main(): Promise<void> {
 
 // A trial process ends by itself when its runner does.
 for (const signal of ['SIGINT', 'SIGTERM'] as const) process.on(signal, () => process.exit(0));
-process.on('exit', () => reader.stop());
+process.on('exit', () => { reader.stop(); viewers.close(); });
 process.on('unhandledRejection', (error) => { process.stderr.write(`Runner: ${String(error)}\n`); });
 await main();

@@ -1,4 +1,4 @@
-import { createServer, type Server, type ServerResponse } from 'node:http';
+import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http';
 import type { AddressInfo } from 'node:net';
 
 /**
@@ -8,12 +8,16 @@ import type { AddressInfo } from 'node:net';
 export class PictureServer {
   private server: Server | null = null;
   private readonly viewers = new Map<string, Set<ServerResponse>>();
+  /** @param other answers what is no picture of a trial; returns whether it did */
+  constructor(private readonly other: (request: IncomingMessage, response: ServerResponse) => boolean = () => false) {}
+
   onViewersChanged: (trialId: string, count: number) => void = () => undefined;
 
   async listen(): Promise<number> {
     this.server = createServer((request, response) => {
       const trialId = /^\/pictures\/([\w-]+)$/.exec(request.url ?? '')?.[1];
       if (!trialId) {
+        if (this.other(request, response)) return;
         response.writeHead(404).end();
         return;
       }

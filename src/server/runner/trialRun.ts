@@ -1,7 +1,8 @@
 import { judgeSelfCheck } from '@/core/playback/selfCheck';
-import { summarise } from '@/core/playback/summary';
+import { summarise, type SummaryInput } from '@/core/playback/summary';
 import { decodeTrace } from '@/core/playback/trace';
-import { frameGraph } from '@/core/playback/work';
+import { firstSlots, frameGraph } from '@/core/playback/work';
+import { chargeParts, slotKinds, type PartTimes } from '@/core/timeline/parts';
 import { decodePacketTable } from '@/core/media/packetTable';
 import { TimeLeftEstimator } from '@/core/tasks/timeLeft';
 import { getClip, getPacketTable } from '@/db/queries/clips';
@@ -13,6 +14,8 @@ import type { LiveCounters, RunConditions, RunFindings, TrialSpec } from '@/engi
 import { processorTimeOf, readRigIdentity, readRigState } from '@/engine/rig';
 import { join } from 'node:path';
 import { publish, stateLetters, type NavvyEvent } from '../events';
+import { rateOf } from '@/core/playback/subject';
+import { playedPlan, playedSpec } from '../timelineMedia';
 import { loadTrace, storeTraceBatch } from '../traces';
 import { softwareVersion } from '../version';
 import { LoadMeter } from './loadMeter';
@@ -40,6 +43,7 @@ export class TrialRun {
   private host: TrialHost | null = null;
   private conditions: TrialConditions | null = null;
   private counters: LiveCounters | null = null;
+  private partTimes: PartTimes | null = null;
   private readonly load = new LoadMeter();
   private readonly timeLeft = new TimeLeftEstimator();
   private saving: Promise<void> = Promise.resolve();
@@ -62,7 +66,7 @@ export class TrialRun {
     announce({ type: 'trial-status', trialId: trial.id, status: 'running' });
     const spec = await persist(() => this.buildSpec(trial));
     if (!spec) {
-      await this.close(trial, { kind: 'failed', message: 'The clip of this trial is no longer in the library. Scan its volume and start the trial again.', detail: '' });
+      await this.close(trial, { kind: 'failed', message: `The ${trial.subject.timeline ? 'timeline' : 'clip'} of this trial is no longer in the library. ${trial.subject.timeline ? 'Play another timeline.' : 'Scan its volume and start the trial again.'}`, detail: '' });
       return;
     }
     // What the rig is was written down when this runner began; only its state changes.
@@ -74,10 +78,14 @@ export class TrialRun {
   }
 
   private async buildSpec(trial: TrialRow): Promise<TrialSpec | null> {
+    if (trial.subject.timeline) {
+      const spec = await playedSpec(trial.subject);
+      return spec && { trialId: trial.id, subject: { kind: 'timeline', ...spec, course: trial.subject.timeline.course }, settings: trial.settings };
+    }
     const clip = trial.clipId ? await getClip(trial.clipId) : null;
     const packets = clip ? await getPacketTable(clip.id) : null;
     if (!clip?.setup || !clip.format || !packets) return null;
-    return { trialId: trial.id, path: join(clip.volumePath, clip.path), standIn: clip.volumeStandIn, setup: clip.setup, rate: clip.format.rate, packets, settings: trial.settings };
+    return { trialId: trial.id, subject: { kind: 'clip', path: join(clip.volumePath, clip.path), standIn: clip.volumeStandIn, setup: clip.setup, rate: clip.format.rate, packets }, settings: trial.settings };
   }
 
   private async measure(spec: TrialSpec): Promise<TrialEnd> {
@@ -110,8 +118,9 @@ export class TrialRun {
     this.queueSave(() => updateTrial(this.trialId, ['running'], { conditions, slotCount }));
   }
 
-  /** Saved with the trial's end. */
-  private onFindings(findings: RunFindings): void {
+  /** Saved with the trial's end; the times of a timeline's parts serve to judge it and are not kept. */
+  private onFindings({ parts = null, ...findings }: RunFindings): void {
+    this.partTimes = parts;
     if (this.conditions?.run) this.conditions = { ...this.conditions, run: { ...this.conditions.run, afterwards: findings } };
   }
 
@@ -146,7 +155,7 @@ export class TrialRun {
   }
 
   private async close(trial: TrialRow, end: TrialEnd): Promise<void> {
-    const reached = await closeTrial({ ...trial, conditions: this.conditions }, statusOf(end), describeEnd(end), 'detail' in end ? end.detail : null, this.load.summary(end.kind === 'done' ? end.peakMemoryBytes : null));
+    const reached = await closeTrial({ ...trial, conditions: this.conditions }, statusOf(end), describeEnd(end), 'detail' in end ? end.detail : null, this.load.summary(end.kind === 'done' ? end.peakMemoryBytes : null), this.partTimes);
     if (reached) announce({ type: 'trial-status', trialId: trial.id, status: statusOf(end) });
   }
 }
@@ -162,24 +171,37 @@ function describeEnd(end: TrialEnd): string | null {
 /**
  * Writes a trial's end: computes its summary from what was saved and sets its
  * status. Serves finished runs and, after a restart, orphaned ones.
+ * @param partTimes what was measured of a timeline's parts, null where the run ended before
  * @returns whether this call ended it
  */
-export async function closeTrial(trial: TrialRow, status: TrialStatus, outcome: string | null, detail: string | null, load: TrialRow['load']): Promise<boolean> {
+export async function closeTrial(trial: TrialRow, status: TrialStatus, outcome: string | null, detail: string | null, load: TrialRow['load'], partTimes: PartTimes | null = null): Promise<boolean> {
   const trace = await persist(() => loadTrace(trial.id));
-  const packets = trial.clipId ? await persist(() => getPacketTable(trial.clipId as string)) : null;
+  const played = trace.length > 0 ? await persist(() => playedGraph(trial, trace.length, partTimes)) : null;
   const base = {
     status, detail, load, endedAt: new Date(), conditions: trial.conditions,
     outcome: outcome && trace.length > 0 && status !== 'done' ? `${outcome} ${trace.length} of ${trial.slotCount} slots were saved.` : outcome,
   };
-  if (trace.length === 0 || !packets) return persist(() => updateTrial(trial.id, ['queued', 'running'], base));
+  if (!played) return persist(() => updateTrial(trial.id, ['queued', 'running'], base));
   const { settings, subject } = trial;
-  const graph = frameGraph(decodePacketTable(packets), trace.length);
+  const rate = rateOf(subject);
   const { summary, charges } = summarise({
-    trace, graph, rate: subject.format.rate, policy: settings.policy, buffers: settings.buffers, scale: settings.scale,
+    trace, ...played, rate, policy: settings.policy, buffers: settings.buffers, scale: settings.scale,
     scaleCosts: trial.conditions?.run?.afterwards?.scaleCosts ?? null,
   });
   const selfCheck = trial.kind === 'self-check' && status === 'done'
-    ? judgeSelfCheck(trace, charges, expectedDrops(settings.faults), (1e6 * subject.format.rate.den) / subject.format.rate.num, summary.attribution?.agreement ?? 0)
+    ? judgeSelfCheck(trace, charges, expectedDrops(settings.faults), (1e6 * rate.den) / rate.num, summary.attribution?.agreement ?? 0)
     : null;
   return persist(() => updateTrial(trial.id, ['queued', 'running'], { ...base, summary, charges: Buffer.from(charges), selfCheck }));
+}
+
+/** How the slots of a trial hang together, and how its drops are charged to parts; null when what it played is gone. */
+async function playedGraph({ clipId, subject }: TrialRow, slots: number, partTimes: PartTimes | null): Promise<Pick<SummaryInput, 'graph' | 'kinds' | 'chargeParts'> | null> {
+  if (!subject.timeline) {
+    const packets = clipId ? await getPacketTable(clipId) : null;
+    return packets && { graph: frameGraph(decodePacketTable(packets), slots) };
+  }
+  const played = await playedPlan(subject);
+  if (!played) return null;
+  const { plan, timeline } = played;
+  return { graph: firstSlots(plan.graph, slots), kinds: slotKinds(plan).subarray(0, slots), chargeParts: partTimes && ((measured, states) => chargeParts(timeline, plan, measured, states, partTimes)) };
 }

@@ -1,0 +1,16 @@
+import { answer, readBody } from '@/server/http';
+import { gesturesKept, saveGesture } from '@/server/timelineTests';
+import { gestureInput } from '@/server/validation';
+
+export const dynamic = 'force-dynamic';
+
+export function GET(): Promise<Response> {
+  return answer(gesturesKept);
+}
+
+export function POST(request: Request): Promise<Response> {
+  return answer(async () => {
+    const { name, ...gesture } = await readBody(request, gestureInput);
+    return { id: await saveGesture(name, { kind: 'recorded', ...gesture }) };
+  });
+}

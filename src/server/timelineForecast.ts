@@ -1,0 +1,87 @@
+import type { InferType } from 'yup';
+import { formatClass, formatLabel } from '@/core/media/format';
+import { decodePacketTable } from '@/core/media/packetTable';
+import { defaultBufferDepths, type PlaybackScale } from '@/core/playback/slots';
+import { expectedRate } from '@/core/storage/model';
+import { planCourse } from '@/core/timeline/course';
+import type { Course } from '@/core/timeline/flatten';
+import { forecastTimeline, type TimelineForecast } from '@/core/timeline/forecast';
+import { lengthOf } from '@/core/timeline/model';
+import { finishedRates } from '@/db/queries/decodeTrials';
+import { latestThroughput } from '@/db/queries/storageTrials';
+import { listTimelineTests } from '@/db/queries/timelines';
+import type { MediaUse } from '@/core/playback/subject';
+import { currentRigId } from './rig';
+import { filesFor, specFor, usedMedia } from './timelineMedia';
+import { courseOf, requireTimeline } from './timelines';
+import { runsOfTimeline } from './trials';
+import type { timelinePlaybackInput } from './validation';
+
+const blockBytes = 2 ** 20;
+
+/** A forecast, what it rests on, and what a measured run of the same gave; or what is still to be measured. */
+export interface ForecastAnswer {
+  readonly forecast: TimelineForecast | null;
+  readonly restsOn: readonly string[];
+  readonly missing: readonly { readonly what: string; readonly href: string }[];
+  /** The newest run of this version under the same settings. */
+  readonly twin: { readonly id: string; readonly dropped: number; readonly slots: number } | null;
+}
+
+/** Forecasts a run of a timeline from what was measured of this rig. */
+export async function forecastOf(timelineId: string, input: InferType<typeof timelinePlaybackInput>): Promise<ForecastAnswer> {
+  const rigId = await currentRigId();
+  const { document } = await requireTimeline(timelineId);
+  const course = courseOf(input, lengthOf(document));
+  const { media } = await filesFor(document, usedMedia(document), input);
+  const [spec, rates, throughput, calibrations] = await Promise.all([specFor(document, media), finishedRates(rigId), latestThroughput(rigId), listTimelineTests(rigId, ['costs'])]);
+  const calibration = calibrations.find(({ result }) => result?.kind === 'costs');
+  const restsOn: string[] = [];
+  const missing: ForecastAnswer['missing'][number][] = [];
+  const perVolume = new Map<string, number>();
+  const perMedia = new Map<string, number>();
+  for (const [id, use] of Object.entries(media)) {
+    const rate = decodeRate(use, rates);
+    if (rate) { perMedia.set(id, rate.framesPerSecond); restsOn.push(`decoding of ${formatLabel(use.format)}: ${rate.framesPerSecond.toFixed(1)} frames per second, ${rate.from}`); }
+    else missing.push({ what: `the decode rate of ${use.path}`, href: `/media/clips/${use.clipId}` });
+    if (perVolume.has(use.volumeId)) continue;
+    const volume = volumeRate(use, throughput);
+    if (volume) { perVolume.set(use.volumeId, volume.bytesPerSecond); restsOn.push(`${use.volumeName}: ${(volume.bytesPerSecond / 1e6).toFixed(0)} MB/s, ${volume.from}`); }
+    else missing.push({ what: `how fast ${use.volumeName} reads`, href: `/storage/volumes/${use.volumeId}` });
+  }
+  if (calibration?.result?.kind === 'costs') restsOn.push(`effects: calibration at ${calibration.result.costs.width}x${calibration.result.costs.height}`);
+  else missing.push({ what: 'what effects cost on this rig', href: '/timelines/tests' });
+  const twin = await twinOf(timelineId, input.scale, input.read, course, input.policy);
+  if (missing.length > 0 || calibration?.result?.kind !== 'costs') return { forecast: null, restsOn: [...new Set(restsOn)], missing, twin };
+  const plan = planCourse(spec.timeline, course, new Map(Object.entries(spec.media).map(([id, { packets }]) => [id, decodePacketTable(packets)])));
+  const forecast = forecastTimeline(spec.timeline, plan, {
+    costs: calibration.result.costs, framesPerSecond: (id) => perMedia.get(id) ?? Infinity, bytesPerSecond: (id) => perVolume.get(media[id]?.volumeId ?? '') ?? Infinity,
+  }, input.scale, defaultBufferDepths, input.policy);
+  return { forecast, restsOn: [...new Set(restsOn)], missing, twin };
+}
+
+/** The decode rate on all cores of the same content, or of another clip of the same format. */
+function decodeRate({ contentHash, format }: MediaUse, rates: Awaited<ReturnType<typeof finishedRates>>): { framesPerSecond: number; from: string } | null {
+  const rateOf = (trial: (typeof rates)[number] | undefined) => (trial?.result?.kind === 'rate' ? (trial.result.all?.framesPerSecond.median ?? null) : null);
+  const own = rateOf(rates.find(({ subject }) => contentHash !== null && subject.contentHash === contentHash));
+  if (own !== null) return { framesPerSecond: own, from: 'measured on this clip' };
+  const alike = rateOf(rates.find(({ subject }) => formatClass(subject.format) === formatClass(format) && subject.format.width === format.width && subject.format.height === format.height));
+  return alike === null ? null : { framesPerSecond: alike, from: 'measured on another clip of this format' };
+}
+
+function volumeRate({ volumeId, standIn }: MediaUse, latest: Awaited<ReturnType<typeof latestThroughput>>): { bytesPerSecond: number; from: string } | null {
+  const trial = latest.find((row) => row.volumeId === volumeId && row.settings.kind === 'throughput' && row.settings.test === 'sequential-read');
+  if (trial?.result?.kind === 'throughput' && trial.result.summary.read) return { bytesPerSecond: trial.result.summary.read.sustained, from: standIn ? 'measured, simulated' : 'measured' };
+  return standIn ? { bytesPerSecond: expectedRate(standIn, false, blockBytes).bytesPerSecond, from: 'by its model, simulated' } : null;
+}
+
+async function twinOf(timelineId: string, scale: PlaybackScale, read: string, course: Course, policy: string): Promise<ForecastAnswer['twin']> {
+  const runs = await runsOfTimeline(timelineId);
+  const newest = Math.max(0, ...runs.map(({ subject }) => subject.timeline?.version ?? 0));
+  const twin = runs.find(({ subject, settings, status, summary }) => status === 'done' && summary && subject.timeline?.version === newest && subject.timeline.read === read && settings.scale === scale && settings.policy === policy && isSame(subject.timeline.course, course));
+  return twin?.summary ? { id: twin.id, dropped: twin.summary.dropped, slots: twin.summary.slots } : null;
+}
+
+function isSame(a: Course, b: Course): boolean {
+  return a.from === b.from && a.slots === b.slots && a.speed === b.speed && a.loop?.from === b.loop?.from && a.loop?.to === b.loop?.to;
+}

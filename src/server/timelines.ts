@@ -1,0 +1,252 @@
+import { randomBytes } from 'node:crypto';
+import type { InferType } from 'yup';
+import { edlLosses, EdlError, parseEdl, writeEdl } from '@/core/formats/edl';
+import { OtioError, otioLosses, parseOtio, writeOtio } from '@/core/formats/otio';
+import { CubeError, parseCube } from '@/core/formats/cube';
+import { defaultBufferDepths } from '@/core/playback/slots';
+import { decodePacketTable } from '@/core/media/packetTable';
+import { rational, type Rational } from '@/core/time/rational';
+import { planCourse } from '@/core/timeline/course';
+import { excerpt } from '@/core/timeline/edits';
+import { courseLength, type Course } from '@/core/timeline/flatten';
+import { conformed, graded, runThrough, sideBySide, worstMinute } from '@/core/timeline/loads';
+import { emptyTimeline, lengthOf, structureProblem, type MediaRef, type Timeline } from '@/core/timeline/model';
+import { relinkAll, type Candidate, type RelinkReason } from '@/core/timeline/relink';
+import { getClips, listClips, soundCosts } from '@/db/queries/clips';
+import { addLook, addTimeline, getLooks, getTimeline, getVersion, keepVersion, listLooks, listTimelines, listVersions, removeTimeline, saveTimeline, type TimelineRow } from '@/db/queries/timelines';
+import { addTrial } from '@/db/queries/trials';
+import type { TimelineSubject } from '@/core/playback/subject';
+import { RequestError } from './errors';
+import { publish } from './events';
+import { sendJob } from './queue';
+import { currentRigId } from './rig';
+import { mediaRefOf, specFor, usedMedia, filesFor, type MediaChoice } from './timelineMedia';
+import type { loadInput, timelinePlaybackInput, timelineSaveInput } from './validation';
+
+export async function timelinesOfRig() {
+  return listTimelines(await currentRigId());
+}
+
+export async function requireTimeline(id: string): Promise<TimelineRow> {
+  const timeline = await getTimeline(id);
+  if (!timeline) throw new RequestError('There is no timeline with this address. It may have been removed.', 404);
+  return timeline;
+}
+
+/** Adds a timeline under a new id. @throws RequestError when its structure is broken */
+export async function createTimeline(document: Timeline, demo = 0): Promise<string> {
+  checkDocument(document);
+  const id = randomBytes(5).toString('hex');
+  await addTimeline({ id, rigId: await currentRigId(), name: document.name, document, slots: lengthOf(document), demo });
+  return id;
+}
+
+function checkDocument(document: Timeline): void {
+  const problem = structureProblem(document);
+  if (problem) throw new RequestError(`The timeline is not sound: ${problem}`);
+}
+
+/** An empty timeline; its rate and raster are those of the first clip that is dragged in, or the given ones. */
+export async function createEmpty(name: string, rate: Rational, width: number, height: number): Promise<string> {
+  return createTimeline(emptyTimeline(name, rate, width, height));
+}
+
+/** Saves an edited document. @throws RequestError 409 when another page saved meanwhile */
+export async function saveDocument(id: string, { revision, document }: InferType<typeof timelineSaveInput>): Promise<{ revision: number }> {
+  const timeline = document as unknown as Timeline;
+  checkDocument(timeline);
+  const saved = await saveTimeline(id, revision, timeline, lengthOf(timeline));
+  if (saved !== null) return { revision: saved };
+  await requireTimeline(id);
+  throw new RequestError('This timeline was changed in another window. Load the page again to see its state; what you changed here since is lost then, so save it as a new timeline first.', 409);
+}
+
+export async function deleteTimeline(id: string): Promise<void> {
+  await requireTimeline(id);
+  await removeTimeline(id);
+}
+
+export async function copyTimeline(id: string, name: string): Promise<string> {
+  const { document } = await requireTimeline(id);
+  return createTimeline({ ...document, name });
+}
+
+/** Keeps the present state under a name. Returns the version's number. */
+export async function nameVersion(id: string, name: string): Promise<number> {
+  return keepVersion(id, (await requireTimeline(id)).document, name);
+}
+
+export async function versionsOf(id: string) {
+  await requireTimeline(id);
+  return listVersions(id);
+}
+
+export async function versionDocument(id: string, number: number): Promise<Timeline> {
+  const version = await getVersion(id, number);
+  if (!version) throw new RequestError('There is no such version of this timeline.', 404);
+  return version.document;
+}
+
+/** What the editor's page needs besides the timeline: clips to drag in and looks. */
+export async function readEditor(id: string) {
+  const rigId = await currentRigId();
+  const [row, clips, looks, sound] = await Promise.all([requireTimeline(id), listClips(rigId), listLooks(), soundCosts(rigId)]);
+  const media = clips.filter(({ status }) => status === 'ready').flatMap((clip) => {
+    const ref = mediaRefOf(clip);
+    return ref ? [{ ref, path: clip.path, volumeId: clip.volumeId, volumeName: clip.volumeName, simulated: clip.volumeStandIn !== null, format: clip.format, footageId: clip.footageId, soundMsPerSecond: soundOf(sound.get(clip.id), ref) }] : [];
+  });
+  return { row, media, looks };
+}
+
+/** What decoding a clip's sound costs per second of it, ms; null where it has none or that is not known yet. */
+function soundOf(audioMs: number | undefined, { frames, rate }: MediaRef): number | null {
+  const seconds = (frames * rate.den) / rate.num;
+  return audioMs === undefined || seconds === 0 ? null : audioMs / seconds;
+}
+
+export type EditorPage = Awaited<ReturnType<typeof readEditor>>;
+
+async function namedMedia(clipIds: readonly string[]): Promise<{ id: string; ref: MediaRef }[]> {
+  const clips = new Map((await getClips(clipIds)).map((clip) => [clip.id, clip]));
+  return clipIds.map((id, at) => {
+    const clip = clips.get(id);
+    const ref = clip && clip.status === 'ready' ? mediaRefOf(clip) : null;
+    if (!ref) throw new RequestError(`${clip?.path ?? 'A clip'} cannot be played or is gone. Choose other clips.`, 409, 'clipIds');
+    return { id: `m${at + 1}`, ref };
+  });
+}
+
+/** Builds a timeline that loads the rig in a known way. Returns its id. */
+export async function createLoad(input: InferType<typeof loadInput>): Promise<string> {
+  switch (input.kind) {
+    case 'streams': case 'grades': {
+      const [media] = await namedMedia(input.clipIds.slice(0, 1));
+      if (!media) throw new RequestError('Choose a clip.', 400, 'clipIds');
+      return createTimeline(input.kind === 'streams' ? sideBySide(media, input.count, input.seconds) : graded(media, input.count, input.seconds));
+    }
+    case 'run-through': {
+      const media = await namedMedia(input.clipIds);
+      const widest = media.reduce((best, { ref }) => (ref.width > best.width ? ref : best), (media[0] as { ref: MediaRef }).ref);
+      return createTimeline(runThrough(media, input.rate ?? widest.rate, widest, input.seconds ?? 3));
+    }
+    case 'conform': return createTimeline(conformed((await requireTimeline(input.timelineId ?? '')).document, input.rate ?? rational(25)));
+    case 'worst-minute': return createTimeline(await heaviestMinute(input.timelineId ?? ''));
+  }
+}
+
+/** The minute of a timeline that reads and works most: bytes, and layers with their effects, each by its share of the whole. */
+async function heaviestMinute(id: string): Promise<Timeline> {
+  const { document } = await requireTimeline(id);
+  const { media } = await filesFor(document, usedMedia(document), { read: 'originals', volumeId: null });
+  const spec = await specFor(document, media);
+  const slots = lengthOf(document);
+  const plan = planCourse(spec.timeline, { from: 0, slots, speed: 1 }, new Map(Object.entries(spec.media).map(([name, { packets }]) => [name, decodePacketTable(packets)])));
+  const bytes = plan.bytes.reduce((sum, value) => sum + value, 0) || 1;
+  const pieces = Float64Array.from(plan.contents, ({ layers, alongside }) => layers.length + alongside.length + layers.reduce((sum, { effects }) => sum + effects.length, 0));
+  const allPieces = pieces.reduce((sum, value) => sum + value, 0) || 1;
+  const { from, slots: length } = worstMinute(plan.bytes.map((value, slot) => value / bytes + (pieces[slot] as number) / allPieces), document.rate);
+  return { ...excerpt(document, from, length), name: `${document.name}, heaviest minute` };
+}
+
+export interface ImportReport { readonly id: string; readonly notes: readonly string[]; readonly found: readonly { readonly name: string; readonly by: RelinkReason }[]; readonly missing: readonly string[] }
+
+/** Reads an interchange file into a new timeline and relinks its media from the library. @throws RequestError with the place that is wrong */
+export async function importTimeline(fileName: string, text: string, rate: Rational): Promise<ImportReport> {
+  const { timeline, notes } = parseInterchange(fileName, text, rate);
+  const { timeline: linked, found, missing } = relinkAll(timeline, await candidates());
+  const id = await createTimeline(linked);
+  const nameOf = (media: string) => timeline.media[media]?.name ?? media;
+  return { id, notes, found: [...found].map(([media, by]) => ({ name: nameOf(media), by })), missing: missing.map(nameOf) };
+}
+
+function parseInterchange(fileName: string, text: string, rate: Rational) {
+  try {
+    return /\.edl$/i.test(fileName) || !text.trimStart().startsWith('{') ? parseEdl(text, rate) : parseOtio(text);
+  } catch (error) {
+    if (error instanceof EdlError || error instanceof OtioError) throw new RequestError(`${fileName} cannot be read. ${error.message}`);
+    throw error;
+  }
+}
+
+async function candidates(): Promise<Candidate[]> {
+  return (await listClips(await currentRigId())).filter(({ status }) => status === 'ready').flatMap((clip) => {
+    const ref = mediaRefOf(clip);
+    return ref ? [{ ...ref, clipId: clip.id }] : [];
+  });
+}
+
+/** Looks for a timeline's missing media again. Saves what was found. */
+export async function relinkTimeline(id: string): Promise<{ revision: number; document: Timeline; found: { name: string; by: RelinkReason }[]; missing: string[] }> {
+  const { document, revision } = await requireTimeline(id);
+  const present = new Set((await getClips(Object.values(document.media).flatMap(({ clipId }) => clipId ?? []))).filter(({ status }) => status === 'ready').map((clip) => clip.id));
+  const asMissing: Timeline = { ...document, media: Object.fromEntries(Object.entries(document.media).map(([media, ref]) => [media, ref.clipId !== null && present.has(ref.clipId) ? ref : { ...ref, clipId: null }])) };
+  const { timeline, found, missing } = relinkAll(asMissing, await candidates());
+  const saved = await saveDocument(id, { revision, document: timeline as unknown as Record<string, unknown> });
+  const nameOf = (media: string) => document.media[media]?.name ?? media;
+  return { ...saved, document: timeline, found: [...found].map(([media, by]) => ({ name: nameOf(media), by })), missing: missing.map(nameOf) };
+}
+
+/** An interchange file of a timeline, with what it cannot carry. @param trackId of an edit list: the track it holds */
+export async function exportTimeline(id: string, format: 'otio' | 'edl', trackId: string | null): Promise<{ text: string; fileName: string; losses: readonly string[] }> {
+  const { document } = await requireTimeline(id);
+  const fileName = `${document.name.replace(/[^\w.-]+/g, '_').slice(0, 80)}.${format}`;
+  if (format === 'otio') return { text: writeOtio(document), fileName, losses: otioLosses(document) };
+  const track = document.tracks.find((one) => one.id === trackId) ?? document.tracks[0];
+  if (!track) throw new RequestError('The timeline has no track to write.', 409);
+  return { text: writeEdl(document, track), fileName, losses: edlLosses(document, track) };
+}
+
+/** Takes a `.cube` table in. @throws RequestError with the line that is wrong */
+export async function createLook(name: string, text: string): Promise<{ id: string; name: string; dimensions: 1 | 3; size: number }> {
+  try {
+    const { dimensions, size, title } = parseCube(text);
+    const look = { id: randomBytes(5).toString('hex'), name: name.replace(/\.cube$/i, '') || title || 'Look', dimensions, size };
+    await addLook({ ...look, cube: text });
+    return look;
+  } catch (error) {
+    if (error instanceof CubeError) throw new RequestError(`${name} cannot be read. ${error.message}`);
+    throw error;
+  }
+}
+
+export { listLooks as looksKept };
+
+export async function lookText(id: string): Promise<{ name: string; cube: string }> {
+  const [look] = await getLooks([id]);
+  if (!look) throw new RequestError('There is no look with this address.', 404);
+  return look;
+}
+
+/** What a trial of a timeline records: the version that is played and the files that will be read. */
+export async function subjectFor(id: string, course: Course | null, choice: MediaChoice): Promise<TimelineSubject> {
+  const { document } = await requireTimeline(id);
+  const slots = lengthOf(document);
+  if (slots === 0) throw new RequestError('This timeline is empty. Drag a clip into it first.', 409);
+  const { media, missing } = await filesFor(document, usedMedia(document), choice);
+  const { name, rate, width, height, startTimecode } = document;
+  return { timeline: { id, version: await keepVersion(id, document, null), name, rate, width, height, slots, course: course ?? { from: 0, slots, speed: 1 }, read: choice.read, media, missing }, startTimecode };
+}
+
+/** Queues a playback trial of a timeline. Returns its id. */
+export async function startTimelinePlayback(timelineId: string, input: InferType<typeof timelinePlaybackInput>): Promise<string> {
+  const rigId = await currentRigId();
+  const { document, demo } = await requireTimeline(timelineId);
+  const course = courseOf(input, lengthOf(document));
+  const subject = await subjectFor(timelineId, course, input);
+  const { scale, policy, threads, warm } = input;
+  const id = randomBytes(5).toString('hex');
+  await addTrial({ id, kind: 'playback', rigId, clipId: null, subject, settings: { scale, policy, threads, warm, processing: true, buffers: defaultBufferDepths, slotLimit: null, faults: [] }, status: 'queued', slotCount: course.slots, demo });
+  await sendJob(rigId, { kind: 'trial', trialId: id });
+  await publish({ type: 'trial-status', trialId: id, status: 'queued' });
+  return id;
+}
+
+/** From a place to the end (or to the beginning, backwards), or round in a stretch. @throws RequestError when it lies outside */
+export function courseOf({ from, to, speed, loops }: InferType<typeof timelinePlaybackInput>, slots: number): Course {
+  if (slots === 0) throw new RequestError('This timeline is empty. Drag a clip into it first.', 409);
+  const end = Math.min(slots, to ?? slots);
+  if (from >= end) throw new RequestError(`The run would begin at slot ${from}, but ends at ${end}.`, 400, 'from');
+  const start = speed < 0 ? end - 1 : from;
+  const once = courseLength(end - from, speed < 0 ? end - from - 1 : 0, speed);
+  return loops > 1 ? { from: start, slots: once * loops, speed, loop: { from, to: end } } : { from: start, slots: once, speed, loop: null };
+}
