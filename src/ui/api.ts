@@ -6,7 +6,7 @@ export class ApiError extends Error {
 }
 
 /** Calls a route and returns its JSON. @throws ApiError with a message that says what to do */
-export async function callApi<Result>(path: string, method: 'GET' | 'POST' | 'PATCH' | 'DELETE', body?: unknown): Promise<Result> {
+export async function callApi<Result>(path: string, method: 'GET' | 'POST' | 'PUT' | 'PATCH' | 'DELETE', body?: unknown): Promise<Result> {
   const response = await fetch(path, { method, headers: body ? { 'content-type': 'application/json' } : {}, body: body ? JSON.stringify(body) : null }).catch(() => {
     throw new ApiError('Navvy does not answer. Look at the terminal where it was started; ./navvy start starts it again.', null);
   });

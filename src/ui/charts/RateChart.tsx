@@ -1,7 +1,7 @@
 'use client';
-import { line, max, scaleLinear, select } from 'd3';
-import { useEffect, useMemo, useRef } from 'react';
-import { drawTimeAxis, drawValueAxis } from './axes';
+import { line, max, scaleLinear } from 'd3';
+import { useMemo } from 'react';
+import { useAxes } from './useAxes';
 import { useWidth } from './useWidth';
 
 /** Rates of one direction of one repeat over its own time. */
@@ -31,7 +31,6 @@ const margin = { top: 12, right: 92, bottom: 34, left: 56 };
 /** Throughput over time: reading as a full line, writing as a dashed one; the last repeat stands out. */
 export function RateChart({ curves, sustained = null, burstEnd = null, disturbed = [], label }: RateChartProps) {
   const { ref, width } = useWidth();
-  const axes = useRef<SVGGElement>(null);
   const { x, y } = useMemo(() => {
     const points = curves.flatMap((curve) => curve.points);
     return {
@@ -39,13 +38,7 @@ export function RateChart({ curves, sustained = null, burstEnd = null, disturbed
       y: scaleLinear([0, (Math.max(sustained ?? 0, max(points, ([, rate]) => rate) ?? 0) / 1e6) * 1.08 || 1], [height - margin.bottom, margin.top]).nice(),
     };
   }, [curves, width, sustained]);
-  useEffect(() => {
-    if (!axes.current || width === 0) return;
-    const group = select(axes.current);
-    group.selectAll('*').remove();
-    drawTimeAxis(group.append('g').attr('transform', `translate(0,${height - margin.bottom})`), x, width);
-    drawValueAxis(group.append('g').attr('transform', `translate(${margin.left},0)`), y, width - margin.right - margin.left, 5);
-  }, [x, y, width]);
+  const axes = useAxes(x, y, width, height, margin);
   const path = line<readonly [number, number]>().x(([seconds]) => x(seconds)).y(([, rate]) => y(rate / 1e6));
   const newest = { read: curves.findLast((curve) => !curve.write), write: curves.findLast((curve) => curve.write) };
   const last = newest.read ?? newest.write;

@@ -23,10 +23,12 @@ interface SlotChartProps {
   readonly onPlayhead: (slot: number) => void;
   /** Says a slot in words, for the reader under the chart. */
   readonly readout: (slot: number) => ReactNode;
+  /** Drawn under the ribbon and the river on the same axis. */
+  readonly below?: (range: SlotRange) => ReactNode;
 }
 
 /** The ribbon, and under it the stage river, on one axis of slots: zoom, pan, hover, and keys from drop to drop. */
-export function SlotChart({ data, view, slotMs, timecodeAt, playhead, onPlayhead, readout }: SlotChartProps) {
+export function SlotChart({ data, view, slotMs, timecodeAt, playhead, onPlayhead, readout, below }: SlotChartProps) {
   const { slots } = data;
   const [range, setRange] = useState<SlotRange>({ from: 0, to: Math.max(1, slots) });
   const [hovered, setHovered] = useState<number | null>(null);
@@ -72,6 +74,7 @@ export function SlotChart({ data, view, slotMs, timecodeAt, playhead, onPlayhead
       <div {...gestures} tabIndex={0} role="slider" aria-label="Ribbon of slots" aria-valuemin={0} aria-valuemax={Math.max(0, slots - 1)} aria-valuenow={playhead} aria-valuetext={timecodeAt(playhead)} className="relative select-none overflow-hidden border bg-surface" style={{ touchAction: 'none' }}>
         <Ribbon data={data} range={shown} />
         {view && <River view={view} range={shown} slotMs={slotMs} />}
+        {below?.(shown)}
         <Marker slot={playhead} range={shown} strong />
         {hovered !== null && hovered !== playhead && <Marker slot={hovered} range={shown} />}
       </div>
@@ -126,7 +129,7 @@ function useGestures(range: SlotRange, slots: number, setRange: (range: SlotRang
   };
 }
 
-function Ribbon({ data, range }: { data: RibbonData; range: SlotRange }) {
+export function Ribbon({ data, range }: { data: RibbonData; range: SlotRange }) {
   const paint = useCallback((pen: CanvasRenderingContext2D, width: number, scale: number) => {
     paintRibbon(pen, data, range, width, ribbonHeight, ribbonInk(pen, scale));
   }, [data, range]);
@@ -167,7 +170,7 @@ function Marker({ slot, range, strong = false }: { slot: number; range: SlotRang
   return <div aria-hidden className={strong ? 'pointer-events-none absolute inset-y-0 border-x-2 border-signal-text' : 'pointer-events-none absolute inset-y-0 border-x border-edge'} style={{ left: `${((slot - range.from) / span) * 100}%`, width: `max(3px, ${100 / span}%)` }} />;
 }
 
-function Axis({ range, timecodeAt }: { range: SlotRange; timecodeAt: (slot: number) => string }) {
+export function Axis({ range, timecodeAt }: { range: SlotRange; timecodeAt: (slot: number) => string }) {
   const ticks = scaleLinear([range.from, range.to], [0, 100]).ticks(6).filter((tick) => Number.isInteger(tick) && tick >= range.from && tick < range.to - (range.to - range.from) * 0.1);
   return (
     <div aria-hidden className="relative h-5 text-xs text-muted">

@@ -10,8 +10,8 @@ const powerWords = { mains: 'mains', battery: 'battery', unknown: 'not told' } a
 
 /** The present conditions, always in sight. */
 export function ConditionStrip() {
-  const { status, connected, othersLoad, progress, storageProgress, decodeProgress, renditionProgress } = useStatus();
-  const msLeft = progress?.msLeft ?? (storageProgress ?? decodeProgress ?? renditionProgress)?.progress.msLeft;
+  const { status, connected, othersLoad, progress, storageProgress, decodeProgress, testProgress, renditionProgress } = useStatus();
+  const msLeft = progress?.msLeft ?? (storageProgress ?? decodeProgress ?? testProgress ?? renditionProgress)?.progress.msLeft;
   return (
     <header data-strip aria-label="Conditions" className="flex h-10 shrink-0 items-center gap-6 overflow-hidden whitespace-nowrap border-b bg-surface px-4 text-sm">
       <Link prefetch={false} href="/" className="flex w-36 items-center gap-2 font-semibold tracking-wide"><Mark />Navvy</Link>

@@ -13,6 +13,7 @@ export const sections = [
   { href: '/rig', name: 'Rig', key: 'Shift+R', state: (status: Status) => ({ never: 'not self-checked yet', trusted: 'self-check passed', 'not trusted': 'self-check not passed' })[status.selfCheck], lacks: (status: Status) => status.selfCheck !== 'trusted' },
   { href: '/storage', name: 'Storage', key: 'Shift+S', state: (status: Status) => (status.volumes === 0 ? 'add a volume' : plural(status.volumes, 'volume')), lacks: (status: Status) => status.volumes === 0 },
   { href: '/media', name: 'Media', key: 'Shift+M', state: (status: Status) => (status.clips === 0 ? 'no clips yet' : plural(status.clips, 'clip')), lacks: (status: Status) => status.clips === 0 },
+  { href: '/timelines', name: 'Timelines', key: 'Shift+E', state: (status: Status) => (status.timelines === 0 ? 'none yet' : plural(status.timelines, 'timeline')), lacks: () => false },
   { href: '/trials', name: 'Trials', key: 'Shift+T', state: (status: Status) => (status.running ? 'one running' : status.queued > 0 ? `${count(status.queued)} waiting` : 'ready'), lacks: () => false },
 ] as const;
 

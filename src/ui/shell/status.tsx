@@ -3,6 +3,7 @@ import { usePathname } from 'next/navigation';
 import { createContext, useCallback, useContext, useEffect, useState, type ReactNode } from 'react';
 import type { RenditionProgressNote } from '@/db/schema';
 import type { DecodeProgress } from '@/engine/decode/spec';
+import type { TimelineTestProgress } from '@/engine/scrub/spec';
 import type { LiveCounters } from '@/engine/playback/spec';
 import type { StorageProgress } from '@/engine/storage/spec';
 import type { Status } from '@/server/rig';
@@ -18,10 +19,11 @@ export interface LiveStatus {
   readonly progress: { readonly trialId: string; readonly counters: LiveCounters; readonly msLeft: number | null } | null;
   readonly storageProgress: { readonly trialId: string; readonly progress: StorageProgress } | null;
   readonly decodeProgress: { readonly trialId: string; readonly progress: DecodeProgress } | null;
+  readonly testProgress: { readonly trialId: string; readonly progress: TimelineTestProgress } | null;
   readonly renditionProgress: { readonly jobId: string; readonly progress: RenditionProgressNote } | null;
 }
 
-const StatusContext = createContext<LiveStatus>({ status: null, connected: true, othersLoad: null, progress: null, storageProgress: null, decodeProgress: null, renditionProgress: null });
+const StatusContext = createContext<LiveStatus>({ status: null, connected: true, othersLoad: null, progress: null, storageProgress: null, decodeProgress: null, testProgress: null, renditionProgress: null });
 
 const pollMs = 4_000;
 
@@ -34,6 +36,7 @@ export function StatusProvider({ initial, children }: { initial: Status | null; 
   const [storageProgress, setStorageProgress] = useState<LiveStatus['storageProgress']>(null);
   const [decodeProgress, setDecodeProgress] = useState<LiveStatus['decodeProgress']>(null);
   const [renditionProgress, setRenditionProgress] = useState<LiveStatus['renditionProgress']>(null);
+  const [testProgress, setTestProgress] = useState<LiveStatus['testProgress']>(null);
   const path = usePathname();
   const load = useCallback(() => {
     callApi<Status>('/api/status', 'GET').then((next) => { setStatus(next); setConnected(true); }, () => setStatus(null));
@@ -53,9 +56,14 @@ export function StatusProvider({ initial, children }: { initial: Status | null; 
       case 'trial-progress': setProgress(event); break;
       case 'storage-progress': setStorageProgress(event); break;
       case 'decode-progress': setDecodeProgress(event); break;
+      case 'test-progress': setTestProgress(event); break;
       case 'rendition-progress': setRenditionProgress(event); break;
       case 'decode-status':
         if (event.status !== 'running') setDecodeProgress(null);
+        load();
+        break;
+      case 'test-status':
+        if (event.status !== 'running') setTestProgress(null);
         load();
         break;
       case 'rendition-status':
@@ -74,7 +82,7 @@ export function StatusProvider({ initial, children }: { initial: Status | null; 
       case 'clips': load(); break;
     }
   });
-  return <StatusContext value={{ status, connected, othersLoad, progress, storageProgress, decodeProgress, renditionProgress }}>{children}</StatusContext>;
+  return <StatusContext value={{ status, connected, othersLoad, progress, storageProgress, decodeProgress, testProgress, renditionProgress }}>{children}</StatusContext>;
 }
 
 export function useStatus(): LiveStatus {

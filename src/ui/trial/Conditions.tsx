@@ -1,8 +1,11 @@
 'use client';
+import { formatLabel } from '@/core/media/format';
 import { modelLabel } from '@/core/storage/standInChoice';
 import type { TrialPage } from '@/server/trials';
 import { dateTime, memory, milliseconds, percent, size } from '../format';
 import { Facts } from '../parts/Figure';
+import type { TimelineSubject } from '@/core/playback/subject';
+import type { ClipSubject } from '@/db/schema';
 import { coldWords } from './words';
 
 /** Under what the run was made: all that must be the same for another run to compare with it. */
@@ -16,8 +19,7 @@ export function Conditions({ trial, samples }: TrialPage) {
       <div className="mt-2 grid gap-x-10 gap-y-3 lg:grid-cols-2">
         <Facts rows={[
           ['Reads', run ? coldWords(run.cold) : 'The run did not get so far.'],
-          ['Volume', `${subject.volumeName}, ${subject.volumeKind}, ${subject.standIn ? `simulated: ${modelLabel(subject.standIn)}` : `${subject.volumeFacts.fileSystem} on ${subject.volumeFacts.device}, ${size(subject.volumeFacts.freeBytes)} free`}`],
-          ['Clip', `${subject.clipPath}, content ${subject.contentHash?.slice(0, 12) ?? 'not hashed'}`],
+          ...(subject.timeline ? readRows(subject.timeline) : clipRows(subject)),
           ['Decoder', run ? `${run.decoder}, ${run.decoderThreads} ${run.decoderThreads === 1 ? 'thread' : 'threads'}, threads work ${run.threadKind === 'none' ? 'not at all' : run.threadKind}` : '–'],
           ['Process, measured per frame', costs ? `full ${milliseconds(costs.full / 1000)}, half ${milliseconds(costs.half / 1000)}, quarter ${milliseconds(costs.quarter / 1000)}` : '–'],
           ['Shown frames proved', !run?.afterwards ? 'not told: the run ended before' : run.afterwards.frameCode ? 'yes, by the frame number in the picture' : 'no frame number in the picture; taken from timestamps'],
@@ -35,4 +37,21 @@ export function Conditions({ trial, samples }: TrialPage) {
       </div>
     </section>
   );
+}
+
+function clipRows({ volumeName, volumeKind, volumeFacts, standIn, clipPath, contentHash }: ClipSubject): [string, string][] {
+  return [
+    ['Volume', `${volumeName}, ${volumeKind}, ${standIn ? `simulated: ${modelLabel(standIn)}` : `${volumeFacts.fileSystem} on ${volumeFacts.device}, ${size(volumeFacts.freeBytes)} free`}`],
+    ['Clip', `${clipPath}, content ${contentHash?.slice(0, 12) ?? 'not hashed'}`],
+  ];
+}
+
+/** What a run of a timeline really read: each file with its role and volume. */
+function readRows({ media, read, missing }: TimelineSubject['timeline']): [string, string][] {
+  const files = Object.values(media).map(({ path, role, volumeName, standIn, format }) => `${path} (${role}, ${formatLabel(format)}) from ${volumeName}${standIn ? ', simulated' : ''}`);
+  return [
+    ['Asked for', read],
+    ['Read', files.join('; ') || 'no media'],
+    ...(missing.length > 0 ? [['Left out, not at hand', missing.join(', ')] as [string, string]] : []),
+  ];
 }

@@ -4,7 +4,8 @@ import { Square } from 'lucide-react';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { slotState } from '@/core/playback/slots';
 import { decodeTraceView } from '@/core/playback/traceView';
-import { clipTimecode } from '@/core/time/clipTimecode';
+import { toNumber } from '@/core/time/rational';
+import { rateOf, slotTimecode } from '@/core/playback/subject';
 import type { TrialListRow } from '@/db/queries/trials';
 import { ApiError, callApi } from '../api';
 import { RibbonLegend } from '../charts/Legend';
@@ -42,8 +43,8 @@ export function LiveTrial({ trial }: { trial: TrialListRow }) {
     });
   }, [trial.id]);
   useCommands(useMemo(() => [{ id: 'cancel', label: 'Cancel this trial', group: 'Trial', key: 'Escape', run: cancel }], [cancel]));
-  const timecodeAt = useMemo(() => clipTimecode(trial.subject.startTimecode, trial.subject.format.rate), [trial]);
-  const rate = trial.subject.format.rate.num / trial.subject.format.rate.den;
+  const timecodeAt = useMemo(() => slotTimecode(trial.subject), [trial]);
+  const rate = toNumber(rateOf(trial.subject));
   const at = Math.max(0, (counters?.slot ?? 0) - 1);
   return (
     <div className="flex flex-col gap-4">

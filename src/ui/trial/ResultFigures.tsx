@@ -1,7 +1,8 @@
 import { chargesByDrops, stagesOf } from '@/core/playback/attribute';
 import { chargeLabel } from '@/core/playback/sentence';
 import type { PlaybackSummary } from '@/core/playback/summary';
-import { clipTimecode } from '@/core/time/clipTimecode';
+import { toNumber } from '@/core/time/rational';
+import { rateOf, slotTimecode } from '@/core/playback/subject';
 import type { TrialListRow } from '@/db/queries/trials';
 import { causeStyles } from '../charts/causes';
 import { CauseSwatch } from '../charts/Legend';
@@ -10,8 +11,7 @@ import { Figure, FigureRow } from '../parts/Figure';
 
 /** The numbers of a result, each with what it means. */
 export function ResultFigures({ trial, summary }: { trial: TrialListRow; summary: PlaybackSummary }) {
-  const { format, startTimecode } = trial.subject;
-  const rate = format.rate.num / format.rate.den;
+  const rate = toNumber(rateOf(trial.subject));
   const slotMs = 1000 / rate;
   const { pacingMs, serviceMs } = summary;
   const run = trial.conditions?.run;
@@ -20,7 +20,7 @@ export function ResultFigures({ trial, summary }: { trial: TrialListRow; summary
       <FigureRow>
         <Figure name="Shown" note={summary.late > 0 ? `${count(summary.late)} of them late` : `of ${count(summary.slots)} slots`}>{count(summary.shown)}</Figure>
         <Figure name="Dropped" note={`${summary.dropsPerMinute.toFixed(1)} per minute`}>{count(summary.dropped)} <span className="text-sm text-muted">{percent(summary.dropped / Math.max(1, summary.slots))}</span></Figure>
-        <Figure name="First drop" note={summary.firstDropSlot === null ? undefined : `slot ${count(summary.firstDropSlot)}`}>{summary.firstDropSlot === null ? 'none' : clipTimecode(startTimecode, format.rate)(summary.firstDropSlot)}</Figure>
+        <Figure name="First drop" note={summary.firstDropSlot === null ? undefined : `slot ${count(summary.firstDropSlot)}`}>{summary.firstDropSlot === null ? 'none' : slotTimecode(trial.subject)(summary.firstDropSlot)}</Figure>
         <Figure name="Longest gap" note={summary.longestGapSlots > 0 ? milliseconds(summary.longestGapSlots * slotMs) : undefined}>{summary.longestGapSlots === 0 ? 'none' : `${count(summary.longestGapSlots)} ${summary.longestGapSlots === 1 ? 'slot' : 'slots'}`}</Figure>
         <Figure name="Achieved" note={`of ${Number(rate.toFixed(3))} per second`}>{summary.achievedRate.toFixed(1)} /s</Figure>
         <Figure name="Start latency" note="command to first slot">{milliseconds(run?.startLatencyMs)}</Figure>

@@ -5,7 +5,9 @@ import { useCallback, useEffect, useMemo, useState } from 'react';
 import { answerSentence, cureSentence } from '@/core/playback/sentence';
 import { decodeTraceView, type TraceView } from '@/core/playback/traceView';
 import type { PlaybackSummary } from '@/core/playback/summary';
-import { clipTimecode } from '@/core/time/clipTimecode';
+import { toNumber } from '@/core/time/rational';
+import { nameOf, rateOf, slotTimecode, type TimelineSubject } from '@/core/playback/subject';
+import { slotState } from '@/core/playback/slots';
 import type { TrialListRow } from '@/db/queries/trials';
 import type { PlaybackScale } from '@/engine/playback/spec';
 import type { TrialPage } from '@/server/trials';
@@ -16,6 +18,7 @@ import { Button } from '../parts/Button';
 import { ConfirmButton } from '../parts/Confirm';
 import { GradeMark } from '../parts/GradeMark';
 import { DisturbedNote } from '../parts/DisturbedNote';
+import { CourseStrip, PartTable, SlotParts, usePlayedTimeline } from '../timeline/PlayedTimeline';
 import { Conditions } from './Conditions';
 import { ResultFigures } from './ResultFigures';
 import { SelfCheckReport } from './SelfCheckReport';
@@ -26,7 +29,7 @@ import { endTitles } from './words';
 /** One result, one page: the answer, the picture of it, the numbers, then what they rest on. */
 export function TrialResult({ trial, samples }: TrialPage) {
   const { summary } = trial;
-  const rate = trial.subject.format.rate.num / trial.subject.format.rate.den;
+  const rate = toNumber(rateOf(trial.subject));
   return (
     <div className="flex flex-col gap-5">
       <div className="flex items-start gap-4">
@@ -46,6 +49,7 @@ export function TrialResult({ trial, samples }: TrialPage) {
           <Answer trial={trial} summary={summary} rate={rate} />
           <Picture trial={trial} />
           <ResultFigures trial={trial} summary={summary} />
+          {trial.subject.timeline && summary.parts && summary.dropped > 0 && <PartTable subject={trial.subject} parts={summary.parts} />}
         </>
       )}
       <Conditions trial={trial} samples={samples} />
@@ -65,7 +69,7 @@ function Answer({ trial, summary, rate }: { trial: TrialListRow; summary: Playba
       {summary.cures.length > 0 && (
         <ul aria-label="Cures" className="mt-2 list-disc pl-5 text-muted">
           {summary.cures.map((cure) => (
-            <li key={cureSentence(cure)}>{cureSentence(cure)}{cure.kind === 'scale' && trial.clipId && <> <PlayAgain trial={trial} scale={cure.scale} /></>}</li>
+            <li key={cureSentence(cure)}>{cureSentence(cure)}{cure.kind === 'scale' && canRepeat(trial) && <> <PlayAgain trial={trial} scale={cure.scale} /></>}</li>
           ))}
         </ul>
       )}
@@ -80,10 +84,23 @@ function useAgain(trial: TrialListRow) {
   const again = useCallback((scale: PlaybackScale) => {
     const { policy, threads, warm } = trial.settings;
     setError(null);
-    callApi<{ id: string }>('/api/trials', 'POST', { clipId: trial.clipId, scale, policy, threads, warm })
+    const { timeline } = trial.subject;
+    const [path, subject] = timeline ? [`/api/timelines/${timeline.id}/play`, repeatOf(timeline)] as const : ['/api/trials', { clipId: trial.clipId }] as const;
+    callApi<{ id: string }>(path, 'POST', { ...subject, scale, policy, threads, warm })
       .then(({ id }) => router.push(`/trials/${id}`), (failure: unknown) => setError(failure instanceof Error ? failure.message : String(failure)));
   }, [trial, router]);
   return { again, error };
+}
+
+function canRepeat({ kind, clipId, subject }: TrialListRow): boolean {
+  return kind === 'playback' && (clipId !== null || subject.timeline !== undefined);
+}
+
+/** The same run of a timeline as a request. */
+function repeatOf({ course, read, slots }: TimelineSubject['timeline']) {
+  const { speed, loop } = course;
+  if (loop) return { read, speed, from: loop.from, to: loop.to, loops: Math.max(2, Math.round((course.slots * Math.abs(speed)) / (loop.to - loop.from))) };
+  return speed > 0 ? { read, speed, from: course.from, to: Math.min(slots, course.from + course.slots * speed) } : { read, speed, from: Math.max(0, course.from + 1 - course.slots * -speed), to: course.from + 1 };
 }
 
 /** Puts a forecast cure to the test. */
@@ -102,9 +119,9 @@ function Actions({ trial }: { trial: TrialListRow }) {
   const { again, error } = useAgain(trial);
   return (
     <div data-no-print className="ml-auto flex shrink-0 gap-1">
-      {trial.kind === 'playback' && trial.clipId && <Button onClick={() => again(trial.settings.scale)}><RotateCcw aria-hidden className="size-4" />Repeat</Button>}
+      {canRepeat(trial) && <Button onClick={() => again(trial.settings.scale)}><RotateCcw aria-hidden className="size-4" />Repeat</Button>}
       <a href={`/api/trials/${trial.id}/csv`} className="inline-flex h-9 items-center gap-2 px-3 text-sm text-muted hover:bg-raised hover:text-ink"><Download aria-hidden className="size-4" />Raw trace</a>
-      <ConfirmButton label="Remove this trial" title="Remove this trial?" consequence={`The result of ${trial.subject.clipPath} and its trace of ${trial.slotCount} slots go. This cannot be undone.`} verb="Remove" act={async () => { await callApi(`/api/trials/${trial.id}`, 'DELETE'); router.push('/trials'); }}>
+      <ConfirmButton label="Remove this trial" title="Remove this trial?" consequence={`The result of ${nameOf(trial.subject)} and its trace of ${trial.slotCount} slots go. This cannot be undone.`} verb="Remove" act={async () => { await callApi(`/api/trials/${trial.id}`, 'DELETE'); router.push('/trials'); }}>
         <Trash2 aria-hidden className="size-4" />
       </ConfirmButton>
       {error && <p role="alert" className="max-w-64 border-l-4 border-signal pl-3 text-sm">{error}</p>}
@@ -125,13 +142,16 @@ function Picture({ trial }: { trial: TrialListRow }) {
     }).catch(() => { if (!control.signal.aborted) setFailed(true); });
     return () => control.abort();
   }, [trial.id]);
-  const timecodeAt = useMemo(() => clipTimecode(trial.subject.startTimecode, trial.subject.format.rate), [trial]);
-  const slotMs = (1000 * trial.subject.format.rate.den) / trial.subject.format.rate.num;
+  const timecodeAt = useMemo(() => slotTimecode(trial.subject), [trial]);
+  const played = usePlayedTimeline(trial.subject.timeline ?? null);
+  const parts = trial.summary?.parts ?? [];
+  const slotMs = 1000 / toNumber(rateOf(trial.subject));
   if (failed) return <p role="alert" className="border-l-4 border-signal pl-3 text-sm">The trace could not be loaded. Load the page again.</p>;
   if (!view) return <div aria-busy className="h-[300px] border bg-surface" />;
   return (
     <section aria-label="Slots" className="flex flex-col gap-2">
-      <SlotChart data={view} view={view} slotMs={slotMs} timecodeAt={timecodeAt} playhead={playhead} onPlayhead={setPlayhead} readout={(slot) => <SlotReadout view={view} slot={slot} timecodeAt={timecodeAt} />} />
+      <SlotChart data={view} view={view} slotMs={slotMs} timecodeAt={timecodeAt} playhead={playhead} onPlayhead={setPlayhead} readout={(slot) => <><SlotReadout view={view} slot={slot} timecodeAt={timecodeAt} />{trial.subject.timeline && played && <SlotParts played={played} subject={trial.subject.timeline} parts={parts} slot={slot} dropped={view.state[slot] === slotState.dropped} />}</>}
+        below={played ? (range) => <CourseStrip strip={played.strip} range={range} timecodeAt={timecodeAt} /> : undefined} />
       <RibbonLegend />
       <RiverLegend />
     </section>

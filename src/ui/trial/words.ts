@@ -1,3 +1,4 @@
+import type { TimelineSubject } from '@/core/playback/subject';
 import type { StorageStatus } from '@/db/schema';
 import type { PlaybackSettings } from '@/engine/playback/spec';
 import type { ColdProof } from '@/engine/media/coldFile';
@@ -25,4 +26,11 @@ export function coldWords(cold: ColdProof): string {
     case 'evicted': return `Cold: the file was dropped from memory first. In memory before: ${before}; at the start: ${start}.`;
     case 'warm': return `Warm: reads may have come from memory. In memory at the start: ${start}.`;
   }
+}
+
+/** How a run went over a timeline, in words. */
+export function courseWords({ course, read, slots }: TimelineSubject['timeline']): string {
+  const speed = course.speed === 1 ? '' : `${Math.abs(course.speed)}x ${course.speed < 0 ? 'backwards' : 'forwards'}, `;
+  const stretch = course.loop ? `looped over ${course.loop.to - course.loop.from} slots, ` : course.slots * Math.abs(course.speed) < slots ? `from slot ${course.from}, ` : '';
+  return `${speed}${stretch}${read}`;
 }

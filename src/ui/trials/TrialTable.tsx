@@ -12,13 +12,22 @@ import { dateTime, milliseconds } from '../format';
 import { Empty } from '../parts/Empty';
 import { GradeMark } from '../parts/GradeMark';
 import { MiddleName } from '../parts/MiddleName';
+import { toNumber } from '@/core/time/rational';
+import { formatsOf, nameOf, rateOf, volumesOf } from '@/core/playback/subject';
 import { Simulated } from '../parts/Simulated';
 import { useLive } from '../shell/useLive';
 import { DataTable } from '../table/DataTable';
 import { policyWords, statusWords } from '../trial/words';
 
 const column = createColumnHelper<TrialListRow>();
-const rateOf = (trial: TrialListRow) => trial.subject.format.rate.num / trial.subject.format.rate.den;
+const slotsPerSecond = (trial: TrialListRow) => toNumber(rateOf(trial.subject));
+
+/** What a run of a timeline did besides playing once at its own speed. */
+function courseText({ subject }: TrialListRow): string {
+  if (!subject.timeline) return 'clip';
+  const { course, read } = subject.timeline;
+  return `${course.speed === 1 ? '1x' : `${course.speed}x`}${course.loop ? ', looped' : ''}, ${read}`;
+}
 
 /** A trial's grade, or under "every frame" its speed, or what became of it. */
 function resultText(trial: TrialListRow): string {
@@ -40,8 +49,9 @@ function Late({ causes }: { causes: readonly string[] }) {
 
 const columns = [
   column.accessor((trial) => trial.createdAt, { id: 'started', header: 'Started', cell: ({ row }) => <Link prefetch={false} className="figure whitespace-nowrap underline decoration-edge underline-offset-4" href={`/trials/${row.original.id}`}>{dateTime(row.original.createdAt)}</Link>, meta: { text: (trial) => dateTime(trial.createdAt) } }),
-  column.accessor((trial) => trial.subject.clipPath, { id: 'clip', header: 'Clip', cell: ({ row }) => <MiddleName name={row.original.subject.clipPath.split('/').at(-1) ?? ''} /> }),
-  column.accessor((trial) => trial.subject.volumeName, { id: 'volume', header: 'Volume', meta: { text: ({ subject }) => `${subject.volumeName}${subject.standIn ? ' (simulated)' : ''}` }, cell: ({ row: { original: { subject } } }) => <><MiddleName name={subject.volumeName} tail={8} />{subject.standIn && <Simulated />}</> }),
+  column.accessor((trial) => nameOf(trial.subject), { id: 'clip', header: 'Clip or timeline', cell: ({ row }) => <MiddleName name={nameOf(row.original.subject)} /> }),
+  column.accessor((trial) => volumesOf(trial.subject).names.join(', '), { id: 'volume', header: 'Volume', meta: { text: ({ subject }) => `${volumesOf(subject).names.join(', ')}${volumesOf(subject).simulated ? ' (simulated)' : ''}` }, cell: ({ row: { original: { subject } } }) => <><MiddleName name={volumesOf(subject).names.join(', ')} tail={8} />{volumesOf(subject).simulated && <Simulated />}</> }),
+  column.accessor((trial) => courseText(trial), { id: 'course', header: 'Course' }),
   column.accessor((trial) => trial.settings.scale, { id: 'scale', header: 'Scale' }),
   column.accessor((trial) => (trial.summary?.grade ? grades.indexOf(trial.summary.grade) : 9), {
     id: 'result', header: 'Result', meta: { text: resultText },
@@ -53,14 +63,15 @@ const columns = [
   column.accessor((trial) => trial.summary?.pacingMs?.p99 ?? null, { id: 'pacing', header: 'Pacing p99', meta: { figures: true }, cell: ({ getValue }) => milliseconds(getValue()) }),
   column.accessor((trial) => (trial.conditions?.run ? (trial.conditions.run.cold.method === 'warm' ? 'warm' : 'cold') : '–'), { id: 'cache', header: 'Cache' }),
   column.accessor((trial) => policyWords[trial.settings.policy], { id: 'policy', header: 'Late frames' }),
-  column.accessor((trial) => formatLabel(trial.subject.format), { id: 'format', header: 'Format' }),
-  column.accessor((trial) => (trial.summary ? answerSentence(trial.summary, rateOf(trial)) : (trial.outcome ?? '')), { id: 'answer', header: 'Answer' }),
+  column.accessor((trial) => [...new Set(formatsOf(trial.subject).map(formatLabel))].join('; '), { id: 'format', header: 'Format' }),
+  column.accessor((trial) => (trial.summary ? answerSentence(trial.summary, slotsPerSecond(trial)) : (trial.outcome ?? '')), { id: 'answer', header: 'Answer' }),
 ] as ColumnDef<TrialListRow, never>[];
 
-export function TrialTable({ trials: initial }: { trials: TrialListRow[] }) {
-  const [trials] = useLive(initial, '/api/trials', (event) => event.type === 'trial-status');
+/** @param timelineId only runs of this timeline */
+export function TrialTable({ trials: initial, timelineId = null }: { trials: TrialListRow[]; timelineId?: string | null }) {
+  const [trials] = useLive(initial, timelineId === null ? '/api/trials' : `/api/trials?timeline=${timelineId}`, (event) => event.type === 'trial-status');
   return (
-    <DataTable label="Trials" rows={trials} columns={columns} rowId={(trial) => trial.id} initialSort={[{ id: 'started', desc: true }]} hidden={{ answer: false, format: false, policy: false }} fileName="navvy-trials"
+    <DataTable label="Trials" rows={trials} columns={columns} rowId={(trial) => trial.id} initialSort={[{ id: 'started', desc: true }]} hidden={{ answer: false, format: false, policy: false, course: timelineId !== null, clip: timelineId === null }} fileName="navvy-trials"
       empty={<Empty title="No trial yet">Each trial leaves a line here, with its result one step away. Choose a clip and a playback scale above, then press Play and measure.</Empty>} />
   );
 }

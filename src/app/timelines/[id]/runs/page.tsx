@@ -1,0 +1,13 @@
+import type { Metadata } from 'next';
+import { page } from '@/server/page';
+import { requireTimeline } from '@/server/timelines';
+import { runsOfTimeline } from '@/server/trials';
+import { RunsView } from '@/ui/timeline/RunsView';
+
+export const metadata: Metadata = { title: 'Runs of a timeline' };
+export const dynamic = 'force-dynamic';
+
+export default async function RunsPage({ params }: { params: Promise<{ id: string }> }) {
+  const { id } = await params;
+  return page(async () => Promise.all([requireTimeline(id), runsOfTimeline(id)]), ([timeline, runs]) => <RunsView name={timeline.name} timelineId={id} runs={runs} />);
+}

@@ -1,0 +1,70 @@
+'use client';
+import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
+import { commit, historyOf, redo, undo, type History } from '@/core/timeline/history';
+import type { Timeline } from '@/core/timeline/model';
+import { callApi } from '../api';
+import { useCommands } from '../shell/commands';
+
+const saveAfterMs = 500;
+
+export type SaveState = { readonly kind: 'saved' } | { readonly kind: 'saving' } | { readonly kind: 'refused'; readonly message: string };
+
+/** Makes an edit: what it is called in words, and a key under which edits that follow each other undo together. */
+export type Edit = (change: (timeline: Timeline) => Timeline, what: string, merge?: string) => void;
+
+/** A timeline under edit: with undo and redo, and saved continuously. */
+export function useTimeline(id: string, initial: Timeline, initialRevision: number) {
+  const [history, setHistory] = useState<History<Timeline>>(() => historyOf(initial));
+  const [save, setSave] = useState<SaveState>({ kind: 'saved' });
+  const revision = useRef(initialRevision);
+  const saved = useRef(initial);
+  const newest = useRef(initial);
+  const busy = useRef(false);
+  const timeline = history.present;
+
+  const store = useCallback(async () => {
+    if (busy.current) return;
+    busy.current = true;
+    try {
+      while (newest.current !== saved.current) {
+        const document = newest.current;
+        setSave({ kind: 'saving' });
+        revision.current = (await callApi<{ revision: number }>(`/api/timelines/${id}`, 'PUT', { revision: revision.current, document })).revision;
+        saved.current = document;
+      }
+      setSave({ kind: 'saved' });
+    } catch (failure) {
+      setSave({ kind: 'refused', message: failure instanceof Error ? failure.message : String(failure) });
+    } finally {
+      busy.current = false;
+    }
+  }, [id]);
+
+  useEffect(() => {
+    newest.current = timeline;
+    if (timeline === saved.current) return;
+    const timer = setTimeout(() => void store(), saveAfterMs);
+    return () => clearTimeout(timer);
+  }, [timeline, store]);
+  useEffect(() => {
+    const onLeave = (event: BeforeUnloadEvent) => { if (newest.current !== saved.current) { void store(); event.preventDefault(); } };
+    window.addEventListener('beforeunload', onLeave);
+    // Going to another page of Navvy unmounts the editor: what was not saved yet is saved then.
+    return () => { window.removeEventListener('beforeunload', onLeave); if (newest.current !== saved.current) void store(); };
+  }, [store]);
+
+  const edit = useCallback<Edit>((change, what, merge) => setHistory((state) => commit(state, change(state.present), what, merge ?? null)), []);
+  /** Puts a state in place that the server has saved already. */
+  const adopt = useCallback((document: Timeline, nextRevision: number, what: string) => {
+    revision.current = nextRevision;
+    saved.current = document;
+    setHistory((state) => commit(state, document, what));
+  }, []);
+  const back = useCallback(() => setHistory(undo), []);
+  const forth = useCallback(() => setHistory(redo), []);
+  useCommands(useMemo(() => [
+    { id: 'undo', label: 'Undo', group: 'Edit', key: 'Ctrl+z', run: back },
+    { id: 'redo', label: 'Redo', group: 'Edit', key: 'Ctrl+y', run: forth },
+  ], [back, forth]));
+  return { timeline, edit, adopt, save, storeNow: store, undo: back, redo: forth, lastEdit: history.past.at(-1)?.what ?? null, nextEdit: history.future[0]?.what ?? null };
+}
