@@ -11,6 +11,7 @@ import { libraryRows, mediaRows } from './benchMedia';
 import { nativeRate, threads } from './benchNative';
 import { visitTimes, withPage } from './benchPage';
 import { storageRows } from './benchStorage';
+import { timelineRows } from './benchTimeline';
 import { benchTrial, removeLongTrial, seedLongTrial } from './benchTrials';
 import { CliError, home, paths, prepareHome } from './home';
 import { generateDemoMedia } from './seed';
@@ -39,7 +40,7 @@ async function decodeRows(folder: string): Promise<BenchRow[]> {
 
 /** Pacing and the cost of somebody watching, on the lightest demo clip. */
 async function playbackRows(folder: string): Promise<BenchRow[]> {
-  const proxy = join(folder, demoClips.at(-1)?.file ?? '');
+  const proxy = join(folder, demoClips.find(({ file }) => file.includes('proxy'))?.file ?? '');
   const off: Awaited<ReturnType<typeof benchTrial>>[] = [];
   const on: typeof off = [];
   for (let pair = 0; pair < repeats; pair++) {
@@ -96,7 +97,7 @@ async function frameTimes(page: Page): Promise<number[]> {
 }
 
 const parts: Readonly<Record<string, (mediaFolder: string) => Promise<BenchRow[]>>> = {
-  simulator: () => Promise.resolve([simulatorRow()]), storage: storageRows, playback: playbackRows, decode: decodeRows, media: mediaRows, library: libraryRows, page: resultPageRows,
+  simulator: () => Promise.resolve([simulatorRow()]), storage: storageRows, playback: playbackRows, decode: decodeRows, media: mediaRows, library: libraryRows, timeline: timelineRows, page: resultPageRows,
 };
 
 /**

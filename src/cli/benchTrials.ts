@@ -25,7 +25,7 @@ export async function benchTrial(path: string, change: Partial<PlaybackSettings>
   const probed = await probeClip(path);
   const parts: Trace[] = [];
   const used = { ...settings, ...change };
-  const host = new TrialHost(join(paths.build, 'trial.mjs'), { trialId: 'bench', path, standIn: null, setup: probed.setup, rate: probed.format.rate, packets: encodePacketTable(probed.packets), settings: used }, {
+  const host = new TrialHost(join(paths.build, 'trial.mjs'), { trialId: 'bench', subject: { kind: 'clip', path, standIn: null, setup: probed.setup, rate: probed.format.rate, packets: encodePacketTable(probed.packets) }, settings: used }, {
     onPrepared: () => undefined, onFindings: () => undefined, onCounters: () => undefined, onPicture: () => undefined,
     onBatch: ({ data }) => { parts.push(decodeTrace(data)); },
   }, 30_000);

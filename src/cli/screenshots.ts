@@ -2,6 +2,7 @@ import { mkdirSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { chromium, type Page } from '@playwright/test';
 import { migrateDatabase } from '@/db/migrate';
+import { demoTimelineId } from '@/demo/timelines';
 import { demoVolumes } from '@/demo/volumes';
 import { readRigIdentity } from '@/engine/rig';
 import { buildApp } from './buildApp';
@@ -50,7 +51,6 @@ async function shootStorage(page: Page, address: string, shoot: (name: string) =
   await page.getByLabel('Streams of').selectOption({ label: 'wall-camera/TW_WALL_0107.mov' });
   await page.getByRole('button', { name: 'Find the number of streams' }).click();
   await page.getByTestId('answer').waitFor({ timeout: 240_000 });
-  await shoot('streams');
   await page.goto(`${address}/storage/copies`);
   const copies = join(paths.media, 'edit-room-internal', 'cards');
   rmSync(copies, { recursive: true, force: true });
@@ -63,7 +63,7 @@ async function shootStorage(page: Page, address: string, shoot: (name: string) =
     await page.getByRole('heading', { level: 1 }).waitFor();
     await page.waitForTimeout(1_000);
     if (name === 'ladder') for (const key of ['ArrowDown', 'ArrowDown', 'ArrowRight']) await page.keyboard.press(key);
-    await shoot(name);
+    if (name !== 'card-copies') await shoot(name);
   }
 }
 
@@ -92,13 +92,81 @@ async function shootMedia(page: Page, address: string, shoot: (name: string) => 
   await page.getByRole('link', { name: /H\.264 8-bit .* on Neap/ }).click();
   await page.getByTestId('answer').waitFor();
   await page.waitForTimeout(500);
-  await shoot('decode-verdict');
   await page.goto(`${address}/media`);
   await page.getByLabel('Filter Clips').fill('KITE_0031.mp4');
   await page.getByRole('link', { name: /^TW_KITE_0031\.mp4 Edit room/ }).click();
   await page.getByTestId('frame-readout').waitFor();
   await page.waitForTimeout(1_000);
   await shoot('clip');
+}
+
+/** Plays and scrubs the demo's timeline and takes the pictures of the timelines section. */
+async function shootTimelines(page: Page, address: string, shoot: (name: string) => Promise<void>): Promise<void> {
+  await page.goto(`${address}/timelines/${demoTimelineId}`);
+  await page.locator('img[data-slot]').waitFor();
+  for (const key of ['ArrowDown', 'ArrowDown', 'n']) await page.keyboard.press(key);
+  await page.keyboard.press('Shift+ArrowRight');
+  await page.waitForTimeout(1_500);
+  await shoot('timeline');
+  const form = page.getByRole('form', { name: 'Play and measure this timeline' });
+  await form.getByRole('radio', { name: 'Quarter' }).click();
+  await form.getByRole('button', { name: 'Play and measure' }).click();
+  await page.waitForURL(/\/trials\/[0-9a-f]+$/);
+  await page.getByTestId('answer').waitFor({ timeout: 120_000 });
+  await page.getByRole('img', { name: 'The timeline that was played' }).waitFor();
+  await page.waitForTimeout(500);
+  await shoot('timeline-trial');
+  await page.goto(`${address}/timelines/tests`);
+  const scrub = page.getByRole('form', { name: 'Scrub trial' });
+  const target = scrub.getByLabel('Clip or timeline');
+  const rows = page.getByRole('table', { name: 'Scrub trials and ramps' }).locator('tbody tr').filter({ hasText: 'p50' });
+  for (const form of ['Originals', 'Proxies']) {
+    await page.goto(`${address}/timelines/tests`);
+    await target.selectOption({ label: (await target.locator('option').allTextContents()).find((text) => text.includes('TW_WALL_0107.mov') && text.includes('Edit room')) ?? '' });
+    await scrub.getByLabel('slow drag').uncheck();
+    await scrub.getByLabel('fast drag').check();
+    await scrub.getByRole('radio', { name: form }).click();
+    await scrub.getByRole('button', { name: 'Scrub and measure' }).click();
+    await page.waitForURL(/\/tests\/[0-9a-f]+$/);
+    await page.getByTestId('answer').waitFor({ timeout: 120_000 });
+  }
+  await page.goto(`${address}/timelines/tests`);
+  for (const row of (await rows.all()).slice(0, 2)) await row.getByRole('checkbox').check();
+  await page.getByRole('button', { name: 'Lay 2 scrub trials over each other' }).click();
+  await page.getByRole('table', { name: 'Figures side by side' }).waitFor();
+  await page.waitForTimeout(800);
+  await shoot('scrub');
+}
+
+/** All pictures, in the order of work. */
+async function shootAll(page: Page, address: string, shoot: (name: string) => Promise<void>): Promise<void> {
+  await page.goto(`${address}/rig`);
+  await page.getByRole('button', { name: /Run the self-check/ }).click();
+  await page.getByRole('button', { name: 'Run the self-check again', disabled: true }).waitFor();
+  await page.getByRole('button', { name: 'Run the self-check again', disabled: false }).waitFor({ timeout: 60_000 });
+  await shoot('rig');
+  if (!process.argv.includes('media')) await shootStorage(page, address, shoot);
+  await shootMedia(page, address, shoot);
+  await shootTimelines(page, address, shoot);
+  await startTrial(page, address, 'WALL_0119', 'Half');
+  await page.getByTestId('answer').waitFor({ timeout: 60_000 });
+  await startTrial(page, address, 'KITE_0031', 'Full');
+  await page.getByAltText(/Frame \d+ as presented/).waitFor({ timeout: 60_000 });
+  await page.waitForTimeout(3_000);
+  await shoot('trial-live');
+  await page.getByTestId('answer').waitFor({ timeout: 60_000 });
+  await startTrial(page, address, 'WALL_0119', 'Full');
+  await page.getByTestId('answer').waitFor({ timeout: 60_000 });
+  await page.getByTestId('readout').getByText(/slot/).first().waitFor();
+  await shoot('trial-result');
+  await page.getByRole('button', { name: 'Light or dark' }).click();
+  await page.getByRole('region', { name: 'Figures' }).scrollIntoViewIfNeeded();
+  await page.waitForTimeout(500);
+  await shoot('trial-result-light');
+  await page.getByRole('button', { name: 'Light or dark' }).click();
+  await page.goto(`${address}/trials`);
+  await page.getByRole('table', { name: 'Trials' }).waitFor();
+  await shoot('trials');
 }
 
 /** Takes one picture of each main view from the demo data, with trials that are run for it. */
@@ -121,32 +189,8 @@ export async function takeScreenshots(): Promise<void> {
     await page.screenshot({ path: join(folder, `${name}.png`) });
   };
   try {
-    await page.goto(`${address}/rig`);
-    await page.getByRole('button', { name: /Run the self-check/ }).click();
-    await page.getByRole('button', { name: 'Run the self-check again', disabled: true }).waitFor();
-    await page.getByRole('button', { name: 'Run the self-check again', disabled: false }).waitFor({ timeout: 60_000 });
-    await shoot('rig');
-    if (!process.argv.includes('media')) await shootStorage(page, address, shoot);
-    await shootMedia(page, address, shoot);
-    await startTrial(page, address, 'WALL_0119', 'Half');
-    await page.getByTestId('answer').waitFor({ timeout: 60_000 });
-    await startTrial(page, address, 'KITE_0031', 'Full');
-    await page.getByAltText(/Frame \d+ as presented/).waitFor({ timeout: 60_000 });
-    await page.waitForTimeout(3_000);
-    await shoot('trial-live');
-    await page.getByTestId('answer').waitFor({ timeout: 60_000 });
-    await startTrial(page, address, 'WALL_0119', 'Full');
-    await page.getByTestId('answer').waitFor({ timeout: 60_000 });
-    await page.getByTestId('readout').getByText(/slot/).first().waitFor();
-    await shoot('trial-result');
-    await page.getByRole('button', { name: 'Light or dark' }).click();
-    await page.getByRole('region', { name: 'Figures' }).scrollIntoViewIfNeeded();
-    await page.waitForTimeout(500);
-    await shoot('trial-result-light');
-    await page.getByRole('button', { name: 'Light or dark' }).click();
-    await page.goto(`${address}/trials`);
-    await page.getByRole('table', { name: 'Trials' }).waitFor();
-    await shoot('trials');
+    if (process.argv.includes('timelines')) await shootTimelines(page, address, shoot);
+    else await shootAll(page, address, shoot);
   } finally {
     await browser.close();
     await Promise.all([service.stop(), runner.stop()]);

@@ -1,15 +1,20 @@
 import { copyFile, link, mkdir } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { getRig, renameRig, saveRig } from '@/db/queries/rigs';
+import { lengthOf, type MediaRef } from '@/core/timeline/model';
+import { listClips } from '@/db/queries/clips';
+import { addLook, addTimeline, timelineExists } from '@/db/queries/timelines';
 import { addVolume, getVolume } from '@/db/queries/volumes';
 import { demoClips } from '@/demo/clips';
 import { encodeDemoClip } from '@/demo/encodeClip';
+import { demoLook, demoTimelineId, reelOne } from '@/demo/timelines';
 import { demoVolumes, type DemoVolume } from '@/demo/volumes';
 import { errorCode } from '@/engine/errors';
 import { readRigIdentity, thisRigId } from '@/engine/rig';
 import { inspectFolder } from '@/engine/volume';
 import { MediaReader } from '@/server/runner/mediaReader';
 import { scanVolume } from '@/server/runner/scan';
+import { mediaRefOf } from '@/server/timelineMedia';
 import { bundleProcesses } from './bundle';
 import { paths } from './home';
 
@@ -67,4 +72,30 @@ export async function seedDemo(media: string): Promise<void> {
     await scanVolume(id, reader);
   }
   reader.stop();
+  await seedTimeline();
+}
+
+/** A demo clip of the edit room's volume as timelines name it. @throws Error when it is not there */
+export async function reelClip(part: string): Promise<MediaRef> {
+  const clip = (await listClips(await thisRigId())).find(({ volumeId, path }) => volumeId === demoVolumes[0]?.id && path.includes(part));
+  const ref = clip && mediaRefOf(clip);
+  if (!ref) throw new Error(`The demo clip ${part} is not in the library.`);
+  return ref;
+}
+
+/** The demo's timeline and look, unless they are there. */
+async function seedTimeline(): Promise<void> {
+  const { id: lookId, ...look } = demoLook;
+  await addLook({ id: lookId, ...look });
+  const rigId = await thisRigId();
+  if (await timelineExists(demoTimelineId)) return;
+  const clips = (await listClips(rigId)).filter(({ volumeId }) => volumeId === demoVolumes[0]?.id);
+  const find = (part: string): MediaRef | null => {
+    const clip = clips.find(({ path }) => path.includes(part));
+    return clip ? mediaRefOf(clip) : null;
+  };
+  const [wall, uhd, marsh, kite] = ['TW_WALL_0107.', 'TW_WALL_0119', 'TW_MARSH', 'TW_KITE'].map(find);
+  if (!wall || !uhd || !marsh || !kite) return;
+  const document = reelOne({ wall, uhd, marsh, kite, still: find('TW_CHART') });
+  await addTimeline({ id: demoTimelineId, rigId, name: document.name, document, slots: lengthOf(document), demo: 1 });
 }

@@ -52,4 +52,9 @@ export const demoClips: readonly DemoClip[] = [
     picture: { width: 1280, height: 720, bitDepth: 8, chromaShiftX: 1, chromaShiftY: 0 }, pixelFormat: 'yuvj422p',
     encoder: 'mjpeg', encoderOptions: { qmin: '4', qmax: '4' }, keyInterval: null, bFrames: 0, seed: 107, texture: 12, spray: 6, sound: 'pcm',
   },
+  {
+    file: 'stills/TW_CHART_0008.mov', label: 'CHART', startTimecode: '00:00:00:00', rate: rational(24), frames: 1,
+    picture: { width: 7_360, height: 4_912, bitDepth: 8, chromaShiftX: 1, chromaShiftY: 0 }, pixelFormat: 'yuvj422p',
+    encoder: 'mjpeg', encoderOptions: { qmin: '4', qmax: '4' }, keyInterval: null, bFrames: 0, seed: 8, texture: 6, spray: 0,
+  },
 ];
