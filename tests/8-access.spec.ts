@@ -22,7 +22,10 @@ for (const theme of ['dark', 'light'] as const) {
     const decodeTrials = await query<{ id: string }>("select distinct on (kind) id from decode_trials where status = 'done'");
     const [batch] = await query<{ id: string }>('select id from rendition_jobs limit 1');
     const mediaPages = ['/media/decode', '/media/support', '/media/renditions', ...[clip, unplayable].flatMap((row) => (row ? [`/media/clips/${row.id}`] : [])), ...decodeTrials.map((row) => `/media/decode/${row.id}`), ...(batch ? [`/media/renditions/${batch.id}`] : [])];
-    for (const path of [...storagePages, ...mediaPages, '/rig', '/storage', '/media', '/trials', `/trials/${id}`, '/nowhere']) {
+    const [timeline] = await query<{ id: string }>("select id from timelines where removed_at is null and slots > 0 and id not like 'clip-%' limit 1");
+    const tests = await query<{ id: string }>("select distinct on (kind) id from timeline_tests where status = 'done'");
+    const timelinePages = ['/timelines', '/timelines/tests', ...(timeline ? [`/timelines/${timeline.id}`, `/timelines/${timeline.id}/runs`] : []), ...tests.map((row) => `/timelines/tests/${row.id}`)];
+    for (const path of [...storagePages, ...mediaPages, ...timelinePages, '/rig', '/storage', '/media', '/trials', `/trials/${id}`, '/nowhere']) {
       await page.goto(path);
       await expect(page.locator('html')).toHaveAttribute('data-theme', theme);
       await expect(page.getByRole('heading', { level: 1 }).first()).toBeVisible();
