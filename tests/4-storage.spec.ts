@@ -246,7 +246,7 @@ test('a shooting day shows where its hours go and what saves them', async ({ pag
   const day = page.getByTestId('day');
   await expect(day).toContainText(/held by the reader\. A reader twice as fast saves \d:\d\d:\d\d\./);
   await page.getByLabel('Reader and link').selectOption({ label: 'Card reader, UHS-II bus' });
-  await expect(day).toContainText('held by the cards. A destination twice as fast saves');
+  await expect(day).toContainText(/held by the cards\. (A destination twice as fast saves|Cards twice as fast save) /); // which of them depends on what this machine's disk gave
   await expect(page.getByRole('table', { name: 'Readers compared' })).toContainText('UHS-I bus');
   await page.getByLabel('Destination', { exact: true }).selectOption({ label: 'Day store (forecast, simulated)' });
   await expect(page.getByLabel('takes, MB/s')).toHaveValue('1187');

@@ -121,14 +121,14 @@ function Head({ id, timeline, total, save, onRetry, rename }: { id: string; time
 
 /** Beside each track: which one takes what is put in, whether it is on, and its order. */
 function TrackHeads({ timeline, active, onActive, edit }: { timeline: Timeline; active: number; onActive: (index: number) => void; edit: ReturnType<typeof useTimeline>['edit'] }) {
-  const small = 'px-1 text-xs text-muted hover:text-ink disabled:opacity-30';
+  const small = 'size-6 text-sm text-muted hover:text-ink disabled:opacity-30';
   return (
     <div className="relative border-y border-l bg-surface text-sm">
       {timeline.tracks.map((track, index) => (
         <div key={track.id} className={clsx('absolute inset-x-0 flex flex-col justify-center pl-2', active === index ? 'border-l-4 border-signal bg-raised' : 'border-l-4 border-transparent')} style={{ top: trackTop(index, timeline.tracks.length), height: layout.track }}>
-          <button type="button" aria-pressed={active === index} aria-label={`${track.name} takes what is put in`} className="truncate text-left" onClick={() => onActive(index)}>{track.name}</button>
+          <button type="button" aria-pressed={active === index} aria-label={`${track.name} takes what is put in`} className="h-6 truncate text-left" onClick={() => onActive(index)}>{track.name}</button>
           <span className="flex items-center">
-            <label className="flex items-center gap-1 text-xs text-muted"><input type="checkbox" aria-label={`${track.name} on`} checked={track.on} onChange={(event) => edit((document) => changeTrack(document, track.id, { on: event.target.checked }), `${event.target.checked ? 'Switch on' : 'Switch off'} ${track.name}`)} />on</label>
+            <label title="Played and seen" className="mr-1 flex h-6 items-center text-xs text-muted"><input type="checkbox" className="size-6" aria-label={`${track.name} on`} checked={track.on} onChange={(event) => edit((document) => changeTrack(document, track.id, { on: event.target.checked }), `${event.target.checked ? 'Switch on' : 'Switch off'} ${track.name}`)} /></label>
             <button type="button" aria-label={`${track.name} one layer up`} disabled={index === timeline.tracks.length - 1} className={small} onClick={() => edit((document) => moveTrack(document, track.id, 1), `Move ${track.name} up`)}>↑</button>
             <button type="button" aria-label={`${track.name} one layer down`} disabled={index === 0} className={small} onClick={() => edit((document) => moveTrack(document, track.id, -1), `Move ${track.name} down`)}>↓</button>
             <button type="button" aria-label={`Remove ${track.name}`} disabled={timeline.tracks.length < 2} className={small} onClick={() => edit((document) => removeTrack(document, track.id), `Remove ${track.name}`)}>×</button>
