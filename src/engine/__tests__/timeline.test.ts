@@ -70,7 +70,8 @@ test('a looped stretch comes round exactly', async () => {
 
 test('what is late is given up, and what is shown stays exact; the parts that cost are measured', async () => {
   const blurred = item('a', 'intra', 0, 60, 0, [effect({ kind: 'blur', radius: 0.05 }), effect({ kind: 'saturation', amount: 1 })]);
-  const spec = specOf(timelineOf([blurred], [item('b', 'long', 0, 60, 0, [pip])]), media);
+  // A raster so large that what is compared stands far apart.
+  const spec = specOf({ ...timelineOf([blurred], [item('b', 'long', 0, 60, 0, [pip])]), width: 1280, height: 720 }, media);
   const run = await runTimeline(spec, {}, { faults: [{ stage: 'process', slot: 30, slots: 4 }] });
   expect(run.end.kind).toBe('done');
   const dropped = run.trace.state.filter((state) => state === slotState.dropped).length;
