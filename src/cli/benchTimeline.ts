@@ -25,7 +25,7 @@ import { thisRigId } from '@/engine/rig';
 import { ScrubRun } from '@/engine/scrub/scrubRun';
 import { FrameAccess } from '@/engine/timeline/frameAccess';
 import { OpenTimeline } from '@/engine/timeline/openTimeline';
-import { playbackRaster } from '@/engine/timeline/partCosts';
+import { playbackRaster } from '@/engine/playback/processor';
 import { describeGraph, type GraphLayer } from '@/engine/timeline/pictureGraph';
 import { SlotAccess } from '@/engine/timeline/slotAccess';
 import { SlotProcessor } from '@/engine/timeline/slotProcessor';

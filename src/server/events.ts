@@ -39,6 +39,11 @@ export async function publish(event: NavvyEvent): Promise<void> {
   await connection().pool.query('select pg_notify($1, $2)', [channel, JSON.stringify(event)]);
 }
 
+/** Tells what may be lost: pages fetch what is saved when they come back. */
+export function announce(event: NavvyEvent): void {
+  publish(event).catch(() => undefined);
+}
+
 type Listener = (event: NavvyEvent) => void;
 
 /** One database connection that listens for all of a process, and comes back when it breaks. */

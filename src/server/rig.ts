@@ -6,7 +6,7 @@ import { latestTrial, listTrialsByStatus, queueLength, type TrialListRow } from 
 import { listStorageTrialsByStatus, type StorageTrialRow } from '@/db/queries/storageTrials';
 import { listVolumes } from '@/db/queries/volumes';
 import { nameOf } from '@/core/playback/subject';
-import { listTimelines, listTimelineTestsByStatus, type TimelineTestListRow } from '@/db/queries/timelines';
+import { countTimelines, listTimelineTestsByStatus, type TimelineTestListRow } from '@/db/queries/timelines';
 import { readPower, readRigState, thisRigId, type RigState } from '@/engine/rig';
 
 let rigId: Promise<string> | null = null;
@@ -40,7 +40,7 @@ const silentAfterSeconds = 8;
 export async function readStatus(): Promise<Status> {
   const id = await currentRigId();
   const [rig, power, runner, running, queued, storage, decode, renditions, tests, timelines, volumes, selfCheck] = await Promise.all([
-    getRig(id), readPower(), getRunner(id), listTrialsByStatus(id, ['running']), queueLength(id), listStorageTrialsByStatus(id, ['running', 'queued']), listDecodeTrialsByStatus(id, ['running', 'queued']), listRenditionJobsByStatus(id, ['running', 'queued']), listTimelineTestsByStatus(id, ['running', 'queued']), listTimelines(id), listVolumes(id), latestTrial(id, 'self-check', ['done']),
+    getRig(id), readPower(), getRunner(id), listTrialsByStatus(id, ['running']), queueLength(id), listStorageTrialsByStatus(id, ['running', 'queued']), listDecodeTrialsByStatus(id, ['running', 'queued']), listRenditionJobsByStatus(id, ['running', 'queued']), listTimelineTestsByStatus(id, ['running', 'queued']), countTimelines(id), listVolumes(id), latestTrial(id, 'self-check', ['done']),
   ]);
   const others = [...storage, ...decode, ...renditions, ...tests];
   return {
@@ -51,7 +51,7 @@ export async function readStatus(): Promise<Status> {
     queued: queued + others.filter(({ status }) => status === 'queued').length,
     volumes: volumes.length,
     clips: volumes.reduce((sum, volume) => sum + volume.clipCount, 0),
-    timelines: timelines.length,
+    timelines,
     selfCheck: !selfCheck?.selfCheck ? 'never' : selfCheck.selfCheck.trusted ? 'trusted' : 'not trusted',
   };
 }

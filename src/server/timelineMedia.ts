@@ -1,11 +1,13 @@
 import { join } from 'node:path';
 import { decodePacketTable } from '@/core/media/packetTable';
 import { originalFirst, roleOf } from '@/core/media/footage';
+import { firstSlots, frameGraph, type FrameGraph } from '@/core/playback/work';
 import { planCourse, type CoursePlan } from '@/core/timeline/course';
 import type { MediaRef, Timeline } from '@/core/timeline/model';
 import { getClips, getPacketTable, listClipsOfFootage, type ClipWithVolume } from '@/db/queries/clips';
 import { getLooks, getVersion } from '@/db/queries/timelines';
 import type { MediaUse, TimelineSubject } from '@/core/playback/subject';
+import type { TrialRow } from '@/db/queries/trials';
 import type { TimelineMediaSpec, TimelineSpec } from '@/engine/timeline/spec';
 import { rankOf } from './footage';
 
@@ -28,22 +30,23 @@ export function reelOf(path: string): string {
 
 /** The files that a timeline's media are read from, under a choice; media that are not at hand are named. */
 export async function filesFor(timeline: Timeline, used: ReadonlySet<string>, choice: MediaChoice): Promise<{ media: Record<string, MediaUse>; missing: string[] }> {
+  const wanted = [...used].flatMap((id) => { const ref = timeline.media[id]; return ref ? [{ id, ref }] : []; });
+  const named = new Map((await getClips(wanted.flatMap(({ ref }) => ref.clipId ?? []))).map((clip) => [clip.id, clip]));
+  const related = await listClipsOfFootage(...[...named.values()].flatMap(({ footageId }) => footageId ?? []));
   const media: Record<string, MediaUse> = {};
   const missing: string[] = [];
-  for (const id of used) {
-    const ref = timeline.media[id];
-    if (!ref) continue;
-    const use = ref.clipId === null ? null : await fileFor(ref, choice);
+  for (const { id, ref } of wanted) {
+    const clip = named.get(ref.clipId ?? '');
+    const use = clip && fileFor(ref, clip, clip.footageId ? related.filter(({ footageId }) => footageId === clip.footageId) : [clip], choice);
     if (use) media[id] = use;
     else missing.push(ref.name);
   }
   return { media, missing };
 }
 
-async function fileFor(ref: MediaRef, { read, volumeId }: MediaChoice): Promise<MediaUse | null> {
-  const [named] = ref.clipId === null ? [] : await getClips([ref.clipId]);
-  if (!named) return null;
-  const forms = (named.footageId ? await listClipsOfFootage(named.footageId) : [named])
+/** Which of a footage's clips serves for a medium. */
+function fileFor(ref: MediaRef, named: ClipWithVolume, ofFootage: readonly ClipWithVolume[], { read, volumeId }: MediaChoice): MediaUse | null {
+  const forms = ofFootage
     .filter((clip) => clip.status === 'ready' && clip.format && clip.frames !== null && Math.abs(clip.frames - (named.frames ?? 0)) <= 1)
     .sort((a, b) => originalFirst(rankOf(a), rankOf(b)) || a.path.localeCompare(b.path));
   // A proxy has fewer pixels or bits a second than what the timeline names.
@@ -74,7 +77,7 @@ export function usedMedia(timeline: Timeline): Set<string> {
 
 /** All that a process needs to show a timeline with the given files. A file that is no longer in the library is left out. */
 export async function specFor(timeline: Timeline, uses: Readonly<Record<string, MediaUse>>): Promise<TimelineSpec> {
-  const clips = new Map((await getClips([...new Set(Object.values(uses).map(({ clipId }) => clipId))])).map((clip) => [clip.id, clip]));
+  const clips = await clipsUsed(uses);
   const media: Record<string, TimelineMediaSpec> = {};
   for (const [id, { clipId }] of Object.entries(uses)) {
     const clip = clips.get(clipId);
@@ -83,6 +86,15 @@ export async function specFor(timeline: Timeline, uses: Readonly<Record<string, 
     media[id] = { path: join(clip.volumePath, clip.path), volumeId: clip.volumeId, standIn: clip.volumeStandIn, setup: clip.setup, rate: clip.format.rate, packets };
   }
   return { timeline: withForms(timeline, clips, uses), media, looks: await looksOf(timeline) };
+}
+
+/** An edited timeline for a process that has the files open already. */
+export async function editFor(timeline: Timeline, uses: Readonly<Record<string, MediaUse>>): Promise<Pick<TimelineSpec, 'timeline' | 'looks'>> {
+  return { timeline: withForms(timeline, await clipsUsed(uses), uses), looks: await looksOf(timeline) };
+}
+
+async function clipsUsed(uses: Readonly<Record<string, MediaUse>>): Promise<ReadonlyMap<string, ClipWithVolume>> {
+  return new Map((await getClips([...new Set(Object.values(uses).map(({ clipId }) => clipId))])).map((clip) => [clip.id, clip]));
 }
 
 /** The timeline with the rates and lengths of the files that are really read, so that its frames are exact for them. */
@@ -104,6 +116,16 @@ async function looksOf(timeline: Timeline): Promise<Record<string, string>> {
 export async function playedSpec({ timeline: { id, version, media } }: TimelineSubject): Promise<TimelineSpec | null> {
   const row = await getVersion(id, version);
   return row && specFor(row.document, media);
+}
+
+/** How the slots of a trial hang together, with the course that was played where it was a timeline's; null when what it played is gone. */
+export async function playedGraph({ subject, clipId }: Pick<TrialRow, 'subject' | 'clipId'>, slots: number): Promise<{ graph: FrameGraph; played: Awaited<ReturnType<typeof playedPlan>> } | null> {
+  if (subject.timeline) {
+    const played = await playedPlan(subject);
+    return played && { graph: firstSlots(played.plan.graph, slots), played };
+  }
+  const packets = clipId ? await getPacketTable(clipId) : null;
+  return packets && { graph: frameGraph(decodePacketTable(packets), slots), played: null };
 }
 
 /** The course of a trial worked out again; null when its timeline or one of its files is gone. */

@@ -93,7 +93,7 @@ export async function readEditor(id: string) {
   const [row, clips, looks, sound] = await Promise.all([requireTimeline(id), listClips(rigId), listLooks(), soundCosts(rigId)]);
   const media = clips.filter(({ status }) => status === 'ready').flatMap((clip) => {
     const ref = mediaRefOf(clip);
-    return ref ? [{ ref, path: clip.path, volumeId: clip.volumeId, volumeName: clip.volumeName, simulated: clip.volumeStandIn !== null, format: clip.format, footageId: clip.footageId, soundMsPerSecond: soundOf(sound.get(clip.id), ref) }] : [];
+    return ref ? [{ ref, path: clip.path, volumeId: clip.volumeId, volumeName: clip.volumeName, simulated: clip.volumeStandIn !== null, format: clip.format, soundMsPerSecond: soundOf(sound.get(clip.id), ref) }] : [];
   });
   return { row, media, looks };
 }
@@ -155,8 +155,13 @@ export async function importTimeline(fileName: string, text: string, rate: Ratio
   const { timeline, notes } = parseInterchange(fileName, text, rate);
   const { timeline: linked, found, missing } = relinkAll(timeline, await candidates());
   const id = await createTimeline(linked);
-  const nameOf = (media: string) => timeline.media[media]?.name ?? media;
-  return { id, notes, found: [...found].map(([media, by]) => ({ name: nameOf(media), by })), missing: missing.map(nameOf) };
+  return { id, notes, ...byName(timeline, found, missing) };
+}
+
+/** What relinking found and missed, by the names of the media. */
+function byName({ media }: Timeline, found: ReadonlyMap<string, RelinkReason>, missing: readonly string[]): { found: { name: string; by: RelinkReason }[]; missing: string[] } {
+  const nameOf = (id: string) => media[id]?.name ?? id;
+  return { found: [...found].map(([id, by]) => ({ name: nameOf(id), by })), missing: missing.map(nameOf) };
 }
 
 function parseInterchange(fileName: string, text: string, rate: Rational) {
@@ -182,8 +187,7 @@ export async function relinkTimeline(id: string): Promise<{ revision: number; do
   const asMissing: Timeline = { ...document, media: Object.fromEntries(Object.entries(document.media).map(([media, ref]) => [media, ref.clipId !== null && present.has(ref.clipId) ? ref : { ...ref, clipId: null }])) };
   const { timeline, found, missing } = relinkAll(asMissing, await candidates());
   const saved = await saveDocument(id, { revision, document: timeline as unknown as Record<string, unknown> });
-  const nameOf = (media: string) => document.media[media]?.name ?? media;
-  return { ...saved, document: timeline, found: [...found].map(([media, by]) => ({ name: nameOf(media), by })), missing: missing.map(nameOf) };
+  return { ...saved, document: timeline, ...byName(document, found, missing) };
 }
 
 /** An interchange file of a timeline, with what it cannot carry. @param trackId of an edit list: the track it holds */

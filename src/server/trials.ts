@@ -1,12 +1,11 @@
 import { randomBytes } from 'node:crypto';
 import type { InferType } from 'yup';
-import { decodePacketTable } from '@/core/media/packetTable';
 import { recoverServices } from '@/core/playback/measuredWork';
 import { rateOf } from '@/core/playback/subject';
 import { defaultBufferDepths } from '@/core/playback/slots';
 import { viewOfTrace, encodeTraceView } from '@/core/playback/traceView';
-import { firstSlots, frameGraph, intraGraph, type FrameGraph } from '@/core/playback/work';
-import { getClip, getPacketTable, listClips, type ClipWithVolume } from '@/db/queries/clips';
+import { intraGraph } from '@/core/playback/work';
+import { getClip, listClips, type ClipWithVolume } from '@/db/queries/clips';
 import { addTrial, getTrial, latestTrial, listSamples, listTrials, removeTrial, updateTrial, type TrialListRow, type TrialRow } from '@/db/queries/trials';
 import { getVolume } from '@/db/queries/volumes';
 import type { ClipSubject, TrialKind } from '@/db/schema';
@@ -16,7 +15,7 @@ import { RequestError } from './errors';
 import { publish } from './events';
 import { sendJob } from './queue';
 import { currentRigId } from './rig';
-import { playedPlan } from './timelineMedia';
+import { playedGraph } from './timelineMedia';
 import { loadTrace } from './traces';
 import type { playbackInput } from './validation';
 
@@ -108,23 +107,14 @@ export async function traceViewOf(id: string): Promise<Uint8Array> {
   const trace = await loadTrace(id);
   const { policy, buffers } = trial.settings;
   // Without the clip's packet table (its volume was removed) the order of decoding is not known any more.
-  const graph = (await playedGraph(trial, trace.length)) ?? intraGraph(trace.length);
+  const graph = (await playedGraph(trial, trace.length))?.graph ?? intraGraph(trace.length);
   const { services } = recoverServices(trace, graph, slotUsOf(trial), policy, buffers);
   return encodeTraceView(viewOfTrace(trace, trial.charges, slotUsOf(trial), services));
 }
 
-async function playedGraph({ subject, clipId }: TrialRow, slots: number): Promise<FrameGraph | null> {
-  if (subject.timeline) {
-    const played = await playedPlan(subject);
-    return played && firstSlots(played.plan.graph, slots);
-  }
-  const packets = clipId ? await getPacketTable(clipId) : null;
-  return packets && frameGraph(decodePacketTable(packets), slots);
-}
-
 /** Runs of one timeline, newest first. */
 export async function runsOfTimeline(timelineId: string): Promise<TrialListRow[]> {
-  return (await playbackTrials()).filter(({ subject }) => subject.timeline?.id === timelineId);
+  return listTrials(await currentRigId(), 'playback', timelineId);
 }
 
 export async function playbackTrials() {

@@ -1,26 +1,20 @@
 'use client';
 import { useCallback, useMemo, useState } from 'react';
+import { commit, historyOf, redo, undo } from '@/core/timeline/history';
 import { useCommands } from './shell/commands';
-
-const mostSteps = 200;
 
 /** A value with undo and redo, by Ctrl+Z and Ctrl+Y. @param group heading of the keys */
 export function useUndo<Value>(initial: Value, group: string) {
-  const [{ past, present, future }, setState] = useState<{ past: readonly Value[]; present: Value; future: readonly Value[] }>({ past: [], present: initial, future: [] });
-  const set = useCallback((change: (value: Value) => Value) => setState((state) => ({ past: [...state.past, state.present].slice(-mostSteps), present: change(state.present), future: [] })), []);
+  const [history, setHistory] = useState(() => historyOf(initial));
+  const set = useCallback((change: (value: Value) => Value, what = '', merge: string | null = null) => setHistory((state) => commit(state, change(state.present), what, merge)), []);
   /** Puts a value in place without a way back, as when it is loaded. */
-  const load = useCallback((value: Value) => setState({ past: [], present: value, future: [] }), []);
-  const undo = useCallback(() => setState((state) => {
-    const last = state.past.at(-1);
-    return last === undefined ? state : { past: state.past.slice(0, -1), present: last, future: [state.present, ...state.future] };
-  }), []);
-  const redo = useCallback(() => setState((state) => {
-    const [next, ...rest] = state.future;
-    return next === undefined ? state : { past: [...state.past, state.present], present: next, future: rest };
-  }), []);
+  const load = useCallback((value: Value) => setHistory(historyOf(value)), []);
+  const back = useCallback(() => setHistory(undo), []);
+  const forth = useCallback(() => setHistory(redo), []);
   useCommands(useMemo(() => [
-    { id: 'undo', label: 'Undo', group, key: 'Ctrl+z', run: undo },
-    { id: 'redo', label: 'Redo', group, key: 'Ctrl+y', run: redo },
-  ], [group, undo, redo]));
-  return { value: present, set, load, undo, redo, canUndo: past.length > 0, canRedo: future.length > 0 };
+    { id: 'undo', label: 'Undo', group, key: 'Ctrl+z', run: back },
+    { id: 'redo', label: 'Redo', group, key: 'Ctrl+y', run: forth },
+  ], [group, back, forth]));
+  const { past, present, future } = history;
+  return { value: present, set, load, undo: back, redo: forth, canUndo: past.length > 0, canRedo: future.length > 0, lastEdit: past.at(-1)?.what ?? null, nextEdit: future[0]?.what ?? null };
 }

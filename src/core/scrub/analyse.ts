@@ -1,3 +1,4 @@
+import { partitionPoint } from '../stats/partitionPoint';
 import { quantiles } from '../stats/quantiles';
 
 /** Where a request went. */
@@ -89,14 +90,8 @@ function lagBetween(playhead: LagLine, picture: LagLine, endMs: number): { mean:
 
 /** Value of a stepped line at a time. */
 export function valueAt({ timesMs, slots }: LagLine, timeMs: number): number {
-  let low = 0;
-  let high = timesMs.length;
-  while (low < high) {
-    const middle = (low + high) >> 1;
-    if ((timesMs[middle] as number) <= timeMs) low = middle + 1;
-    else high = middle;
-  }
-  return slots[Math.max(0, low - 1)] ?? 0;
+  const passed = partitionPoint(timesMs.length, (at) => (timesMs[at] as number) <= timeMs);
+  return slots[Math.max(0, passed - 1)] ?? 0;
 }
 
 /** The answer of a scrub trial in a sentence. */

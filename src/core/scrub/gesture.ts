@@ -1,3 +1,4 @@
+import { seededRandom } from '../stats/random';
 import { toNumber, type Rational } from '../time/rational';
 
 export const builtInGestures = ['slow-drag', 'fast-drag', 'jump-play', 'step-forward', 'step-backward', 'shuttle', 'jumps'] as const;
@@ -14,18 +15,6 @@ export interface Gesture {
 
 /** A hand's display gives about so many positions a second. */
 const handHz = 60;
-
-/** Random numbers 0 to 1 from a seed (mulberry32). */
-function randomFrom(seed: number): () => number {
-  let state = seed >>> 0;
-  return () => {
-    state = (state + 0x6d2b79f5) >>> 0;
-    let t = state;
-    t = Math.imul(t ^ (t >>> 15), t | 1);
-    t ^= t + Math.imul(t ^ (t >>> 7), t | 61);
-    return ((t ^ (t >>> 14)) >>> 0) / 4_294_967_296;
-  };
-}
 
 /** Keeps one request per new position: a hand that stands still asks for nothing. */
 function fromPath(kind: BuiltInGesture, slots: number, seconds: number, position: (second: number) => number, hz = handHz): Gesture {
@@ -45,7 +34,7 @@ function fromPath(kind: BuiltInGesture, slots: number, seconds: number, position
  * @param speed of `shuttle`: times real time, negative backwards
  */
 export function builtInGesture(kind: BuiltInGesture, slots: number, rate: Rational, seed: number, speed = 4): Gesture {
-  const random = randomFrom(seed);
+  const random = seededRandom(seed);
   const perSecond = toNumber(rate);
   const last = slots - 1;
   switch (kind) {

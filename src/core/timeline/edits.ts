@@ -1,6 +1,6 @@
 import { partitionPoint } from '../stats/partitionPoint';
 import { rational, toNumber, type Rational } from '../time/rational';
-import { countingFor, formatTimecode, isDropFrameText, parseTimecode } from '../time/timecode';
+import { clipTimecode } from '../time/clipTimecode';
 import { slotsAvailable, sourceFrameAt, viewOfStill } from './flatten';
 import { endOf, findItem, type Effect, type Item, type Marker, type MediaRef, type Source, type Timeline, type Track } from './model';
 
@@ -322,14 +322,8 @@ export function excerpt(timeline: Timeline, from: number, slots: number): Timeli
   const to = from + slots;
   return {
     ...timeline,
-    startTimecode: shiftedTimecode(timeline, from),
+    startTimecode: clipTimecode(timeline.startTimecode, timeline.rate)(from),
     markers: timeline.markers.filter(({ at }) => at >= from && at < to).map((marker) => ({ ...marker, at: marker.at - from })),
     tracks: timeline.tracks.map((track) => ({ ...track, items: cleared(cleared(track.items, to, Infinity, timeline), 0, from, timeline).map((item) => ({ ...item, start: item.start - from })) })),
   };
-}
-
-/** Timecode of a slot of the timeline. */
-export function shiftedTimecode({ startTimecode, rate }: Pick<Timeline, 'startTimecode' | 'rate'>, slots: number): string {
-  const counting = countingFor(rate, isDropFrameText(startTimecode));
-  return formatTimecode(parseTimecode(startTimecode, counting) + slots, counting);
 }

@@ -1,6 +1,6 @@
 import { bestReplay } from '../playback/attribute';
 import type { MeasuredWork } from '../playback/measuredWork';
-import { slotState } from '../playback/slots';
+import { countStates } from '../playback/trace';
 import type { Work } from '../playback/work';
 import type { CoursePlan, Feed } from './course';
 import { endOf, type Effect, type Timeline } from './model';
@@ -54,8 +54,7 @@ const mostParts = 120;
 export function chargeParts(timeline: Timeline, plan: CoursePlan, measured: MeasuredWork, states: Uint8Array, times: PartTimes): PartCharge[] {
   const { work, decisions } = measured;
   const slots = states.length;
-  let dropped = 0;
-  for (const state of states) if (state === slotState.dropped) dropped++;
+  const { dropped } = countStates(states);
   if (dropped === 0) return [];
   const unchanged = bestReplay(work, {}, [decisions]).droppedCount;
   const shares = new Shares(plan, times, slots);

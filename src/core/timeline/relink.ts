@@ -1,7 +1,6 @@
-import { equals } from '../time/rational';
+import { equals, rational } from '../time/rational';
 import { countingFor, isDropFrameText, parseTimecode } from '../time/timecode';
 import { sourceFrameAt } from './flatten';
-import { rational } from '../time/rational';
 import type { Item, MediaRef, Timeline } from './model';
 
 /** A file that a missing media may be. */

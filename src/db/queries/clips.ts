@@ -32,9 +32,9 @@ export async function getClip(id: string): Promise<ClipWithVolume | null> {
   return (await getClips([id]))[0] ?? null;
 }
 
-/** Clips of one footage. */
-export async function listClipsOfFootage(footageId: string): Promise<ClipWithVolume[]> {
-  const rows = await database().select(withVolume).from(clips).innerJoin(volumes, eq(clips.volumeId, volumes.id)).where(eq(clips.footageId, footageId)).orderBy(asc(clips.path));
+/** Clips of one footage or several. */
+export async function listClipsOfFootage(...footageIds: string[]): Promise<ClipWithVolume[]> {
+  const rows = await database().select(withVolume).from(clips).innerJoin(volumes, eq(clips.volumeId, volumes.id)).where(inArray(clips.footageId, footageIds)).orderBy(asc(clips.path));
   return rows.map(({ clip, ...volume }) => ({ ...clip, ...volume }));
 }
 

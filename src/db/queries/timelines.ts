@@ -26,9 +26,18 @@ export async function putTimeline(row: typeof timelines.$inferInsert): Promise<v
   await database().insert(timelines).values(row).onConflictDoUpdate({ target: timelines.id, set: { name, document, slots, removedAt: null } });
 }
 
+function listed(rigId: string) {
+  return and(eq(timelines.rigId, rigId), isNull(timelines.removedAt), notLike(timelines.id, `${clipTimelinePrefix}%`));
+}
+
 /** Timelines of a rig that were not removed, last edited first. */
 export async function listTimelines(rigId: string): Promise<TimelineListRow[]> {
-  return database().select(listColumns).from(timelines).where(and(eq(timelines.rigId, rigId), isNull(timelines.removedAt), notLike(timelines.id, `${clipTimelinePrefix}%`))).orderBy(desc(timelines.updatedAt));
+  return database().select(listColumns).from(timelines).where(listed(rigId)).orderBy(desc(timelines.updatedAt));
+}
+
+/** How many timelines the list would show. */
+export async function countTimelines(rigId: string): Promise<number> {
+  return database().$count(timelines, listed(rigId));
 }
 
 export async function getTimeline(id: string): Promise<TimelineRow | null> {

@@ -16,8 +16,9 @@ export async function getTrial(id: string): Promise<TrialRow | null> {
   return (await database().select().from(trials).where(eq(trials.id, id)))[0] ?? null;
 }
 
-export async function listTrials(rigId: string, kind: TrialKind): Promise<TrialListRow[]> {
-  return database().select(listColumns).from(trials).where(and(eq(trials.rigId, rigId), eq(trials.kind, kind))).orderBy(desc(trials.createdAt)).limit(2_000);
+export async function listTrials(rigId: string, kind: TrialKind, timelineId: string | null = null): Promise<TrialListRow[]> {
+  const ofTimeline = timelineId === null ? undefined : sql`${trials.subject}->'timeline'->>'id' = ${timelineId}`;
+  return database().select(listColumns).from(trials).where(and(eq(trials.rigId, rigId), eq(trials.kind, kind), ofTimeline)).orderBy(desc(trials.createdAt)).limit(2_000);
 }
 
 /** The newest trial of a kind, or the newest that ended with one of the given statuses. */

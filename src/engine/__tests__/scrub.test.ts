@@ -10,7 +10,7 @@ import { TimelineTestHost, type TimelineTestEnd } from '@/server/runner/timeline
 import { ScrubRun } from '../scrub/scrubRun';
 import type { TimelineTestRecord, TimelineTestSettings } from '../scrub/spec';
 import { OpenTimeline } from '../timeline/openTimeline';
-import { playbackRaster } from '../timeline/partCosts';
+import { playbackRaster } from '../playback/processor';
 import { SlotAccess } from '../timeline/slotAccess';
 import { SlotProcessor } from '../timeline/slotProcessor';
 import type { TimelineSpec } from '../timeline/spec';

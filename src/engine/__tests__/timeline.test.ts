@@ -8,7 +8,7 @@ import { Log } from 'node-av/lib';
 import { AV_LOG_FATAL } from 'node-av/constants';
 import { FrameAccess } from '../timeline/frameAccess';
 import { OpenTimeline } from '../timeline/openTimeline';
-import { playbackRaster } from '../timeline/partCosts';
+import { playbackRaster } from '../playback/processor';
 import { SlotAccess } from '../timeline/slotAccess';
 import { SlotProcessor } from '../timeline/slotProcessor';
 import type { TimelineSpec } from '../timeline/spec';

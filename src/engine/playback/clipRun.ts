@@ -2,6 +2,7 @@ import type { Frame, Packet } from 'node-av/lib';
 import { bytesPerSlot } from '@/core/media/dataRate';
 import { decodePacketTable, type PacketTable } from '@/core/media/packetTable';
 import type { ScaleCosts } from '@/core/playback/cures';
+import { playbackScales } from '@/core/playback/slots';
 import { closedSlotCount, frameGraph } from '@/core/playback/work';
 import { median } from '@/core/stats/quantiles';
 import { monotonicUs } from '../clock';
@@ -45,8 +46,7 @@ const timedFrames = 8;
 async function measureScales(file: ColdFile, spec: ClipSubject, packets: PacketTable): Promise<ScaleCosts | null> {
   const decoder = await Decoder.open(spec.setup, { threads: 1, lowDelay: true, rate: spec.rate });
   const { width, height } = spec.setup;
-  const scales: PlaybackScale[] = ['full', 'half', 'quarter'];
-  const processors = scales.map((scale) => new Processor(width, height, scale));
+  const processors = playbackScales.map((scale) => new Processor(width, height, scale));
   const times: Record<PlaybackScale, number[]> = { full: [], half: [], quarter: [] };
   let frames = 0;
   for (let row = 0; row < packets.length && frames < timedFrames; row++) {
@@ -54,7 +54,7 @@ async function measureScales(file: ColdFile, spec: ClipSubject, packets: PacketT
     await decoder.send(packet);
     packet.free();
     for (let frame = await decoder.receive(); frame && frames < timedFrames; frame = await decoder.receive()) {
-      for (const [index, scale] of scales.entries()) {
+      for (const [index, scale] of playbackScales.entries()) {
         const processor = processors[index] as Processor;
         const begun = monotonicUs();
         const picture = await processor.process(frame);

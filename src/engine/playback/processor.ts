@@ -5,6 +5,12 @@ import type { PlaybackScale } from './spec';
 
 export const scaleDivisors: Record<PlaybackScale, number> = { full: 1, half: 2, quarter: 4 };
 
+/** The raster that processing works at: a picture's own at a playback scale. */
+export function playbackRaster({ width, height }: { readonly width: number; readonly height: number }, scale: PlaybackScale): { width: number; height: number } {
+  const divisor = scaleDivisors[scale];
+  return { width: Math.max(2, Math.round(width / divisor)), height: Math.max(2, Math.round(height / divisor)) };
+}
+
 /** A processed picture: 8-bit RGBA at the playback raster. */
 export interface ProcessedPicture {
   readonly frame: Frame;
@@ -22,9 +28,7 @@ export class Processor {
   private readonly height: number;
 
   constructor(private readonly sourceWidth: number, private readonly sourceHeight: number, scale: PlaybackScale) {
-    const divisor = scaleDivisors[scale];
-    this.width = Math.max(2, Math.round(sourceWidth / divisor));
-    this.height = Math.max(2, Math.round(sourceHeight / divisor));
+    ({ width: this.width, height: this.height } = playbackRaster({ width: sourceWidth, height: sourceHeight }, scale));
   }
 
   /** @throws EngineError when the picture cannot be converted */

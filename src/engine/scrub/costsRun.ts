@@ -1,19 +1,16 @@
-import { median } from '@/core/stats/quantiles';
 import { playbackScales } from '@/core/playback/slots';
 import { calibratedEffects, calibrationCube, type EffectCosts } from '@/core/timeline/effectCosts';
 import { flattenSlot, type Layer } from '@/core/timeline/flatten';
 import type { EffectKind, EffectSettings, Timeline } from '@/core/timeline/model';
-import type { Frame } from 'node-av/lib';
-import { monotonicUs } from '../clock';
 import { EngineError } from '../errors';
 import type { OpenTimeline } from '../timeline/openTimeline';
-import { playbackRaster } from '../timeline/partCosts';
-import type { GraphFiles, Raster } from '../timeline/pictureGraph';
+import { playbackRaster } from '../playback/processor';
+import { processTime } from '../timeline/processTime';
 import { SlotAccess } from '../timeline/slotAccess';
 import { SlotProcessor } from '../timeline/slotProcessor';
 import type { TimelineTestProgress } from './spec';
 
-/** Runs of each variant; the first builds the graph and is not counted. */
+/** Runs of each variant. */
 const runs = 8;
 
 /** Times what each effect costs at each playback scale on this rig, on a real frame of a clip. */
@@ -30,7 +27,7 @@ export async function measureEffects(opened: OpenTimeline, timeline: Timeline, t
   const told = (note: string) => onProgress({ share: done++ / variants, note, msLeft: null });
   for (const scale of playbackScales) {
     const raster = playbackRaster(timeline, scale);
-    const time = (layers: readonly Layer[]) => timeOf(layers, frame, raster, opened.files, threads);
+    const time = (layers: readonly Layer[]) => processTime(layers, layers.map(() => frame), { raster, files: opened.files, threads, runs });
     if (isStopped()) break;
     told(`${scale} scale, no effect`);
     const baseUs = await time([plain]);
@@ -51,21 +48,6 @@ export async function measureEffects(opened: OpenTimeline, timeline: Timeline, t
 
 function withEffect(layer: Layer, settings: EffectSettings): Layer {
   return { ...layer, effects: [{ id: 'calibrated', on: true, ...settings }] };
-}
-
-async function timeOf(layers: readonly Layer[], frame: Frame | null, raster: Raster, files: GraphFiles, threads: number): Promise<number> {
-  const processor = new SlotProcessor(raster, files, threads);
-  const times: number[] = [];
-  try {
-    for (let run = 0; run < runs; run++) {
-      const begun = monotonicUs();
-      processor.release(await processor.process(layers, layers.map(() => frame)));
-      if (run > 0) times.push(monotonicUs() - begun);
-    }
-  } finally {
-    processor.close();
-  }
-  return median(times);
 }
 
 /** The looks that a calibration needs, by id. */

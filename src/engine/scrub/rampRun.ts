@@ -1,7 +1,5 @@
 import { nextLevel, type RampProbe } from '@/core/timeline/ramp';
-import { planCourse } from '@/core/timeline/course';
 import { graded, sideBySide } from '@/core/timeline/loads';
-import { courseLength } from '@/core/timeline/flatten';
 import { lengthOf, type Timeline } from '@/core/timeline/model';
 import { slotKinds } from '@/core/timeline/parts';
 import { chargesByDrops } from '@/core/playback/attribute';
@@ -11,12 +9,9 @@ import { toNumber } from '@/core/time/rational';
 import { EngineError } from '../errors';
 import { Player } from '../playback/player';
 import type { PlaybackSettings, PlaybackScale } from '../playback/spec';
-import { TraceRecorder } from '../playback/traceRecorder';
 import { ViewerTap } from '../playback/viewerTap';
 import type { OpenTimeline } from '../timeline/openTimeline';
-import { playbackRaster } from '../timeline/partCosts';
-import { SlotProcessor } from '../timeline/slotProcessor';
-import { expectedFrames, TimelineSource } from '../timeline/timelineSource';
+import { openCourse } from '../timeline/openCourse';
 import type { RampSettings, TimelineTestProgress } from './spec';
 
 /** Adds streams or grades to a clip until slots drop, at each playback scale, and finds the edge between in few steps. */
@@ -64,15 +59,11 @@ export class RampRun {
     const length = lengthOf(timeline);
     const slots = Math.max(2, Math.round(this.settings.seconds * toNumber(timeline.rate)));
     // A short clip goes round: its seam is a jump of every stream, as a loop has it.
-    const course = { from: 0, speed: 1, slots, loop: slots > courseLength(length, 0, 1) ? { from: 0, to: length } : null };
-    const plan = planCourse(timeline, course, this.opened.tables);
+    const course = { from: 0, speed: 1, slots, loop: slots > length ? { from: 0, to: length } : null };
     const settings: PlaybackSettings = { scale, policy: 'hold-time', threads: this.settings.threads, warm: this.settings.warm, processing: true, buffers: defaultBufferDepths, slotLimit: null, faults: [] };
-    const processor = new SlotProcessor(playbackRaster(timeline, scale), this.opened.files, settings.threads);
-    const recorder = new TraceRecorder(plan.slotCount, plan.bytes, expectedFrames(plan));
-    const source = new TimelineSource(plan, this.opened.media, processor, recorder, settings.threads, true);
-    await source.openFirst();
+    const { plan, source, recorder, slotUs } = await openCourse(this.opened, timeline, course, settings);
     this.player = new Player({
-      source, graph: plan.graph, recorder, settings, viewer: new ViewerTap(() => undefined), onStart: () => undefined, slotUs: 1e6 / toNumber(timeline.rate), presenterPath: new URL('./presenter.mjs', import.meta.url),
+      source, graph: plan.graph, recorder, settings, viewer: new ViewerTap(() => undefined), onStart: () => undefined, slotUs, presenterPath: new URL('./presenter.mjs', import.meta.url),
     });
     if (this.stopped) this.player.stop();
     await this.player.run();

@@ -2,7 +2,7 @@ import { AV_LOG_FATAL } from 'node-av/constants';
 import { Log } from 'node-av/lib';
 import { failureOf } from '../errors';
 import { OpenTimeline } from '../timeline/openTimeline';
-import { playbackRaster } from '../timeline/partCosts';
+import { playbackRaster } from '../playback/processor';
 import { SlotAccess } from '../timeline/slotAccess';
 import { SlotProcessor } from '../timeline/slotProcessor';
 import { calibrationLooks, measureEffects } from './costsRun';

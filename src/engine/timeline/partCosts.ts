@@ -1,27 +1,21 @@
 import type { ScaleCosts } from '@/core/playback/cures';
-import { median } from '@/core/stats/quantiles';
+import { playbackScales } from '@/core/playback/slots';
 import type { CoursePlan } from '@/core/timeline/course';
 import type { Layer } from '@/core/timeline/flatten';
 import { combinationOf, type CombinationCost } from '@/core/timeline/parts';
 import type { Timeline } from '@/core/timeline/model';
 import { monotonicUs } from '../clock';
-import { scaleDivisors } from '../playback/processor';
+import { playbackRaster } from '../playback/processor';
 import type { PlaybackScale } from '../playback/spec';
-import type { Frame } from 'node-av/lib';
-import type { GraphFiles, Raster } from './pictureGraph';
+import type { GraphFiles } from './pictureGraph';
+import { processTime } from './processTime';
 import { SlotAccess } from './slotAccess';
 import { SlotProcessor } from './slotProcessor';
 import type { OpenMedia } from './timelineSource';
 
-/** Combinations measured at most, and times each variant is run. The first run builds the graph and is not counted. */
+/** Combinations measured at most, and times each variant is run. */
 const mostCombinations = 8;
 const runs = 4;
-
-/** The playback raster of a timeline at a scale. */
-export function playbackRaster({ width, height }: Raster, scale: PlaybackScale): Raster {
-  const divisor = scaleDivisors[scale];
-  return { width: Math.max(2, Math.round(width / divisor)), height: Math.max(2, Math.round(height / divisor)) };
-}
 
 /**
  * Times the process stage for the run's most frequent combinations of items: as they are, without each item, without each effect,
@@ -32,7 +26,9 @@ export async function measureParts(timeline: Timeline, plan: CoursePlan, media: 
   const groups = new Map<string, number[]>();
   plan.contents.forEach((content, slot) => {
     const key = combinationOf(content);
-    groups.set(key, [...(groups.get(key) ?? []), slot]);
+    const group = groups.get(key);
+    if (group) group.push(slot);
+    else groups.set(key, [slot]);
   });
   const frequent = [...groups].filter(([key]) => key !== '').sort((a, b) => b[1].length - a[1].length).slice(0, mostCombinations);
   const ends = monotonicUs() + budgetMs * 1000;
@@ -45,7 +41,8 @@ export async function measureParts(timeline: Timeline, plan: CoursePlan, media: 
     const content = plan.contents[slots[Math.floor(slots.length / 2)] as number];
     if (!content) continue;
     const { frames } = await access.frames(content);
-    const time = (layers: readonly Layer[], at: PlaybackScale) => timeOf(layers, frames, content.layers, playbackRaster(timeline, at), files, threads);
+    const frameOf = ({ item }: Layer) => frames[content.layers.findIndex((other) => other.item.id === item.id)] ?? null;
+    const time = (layers: readonly Layer[], at: PlaybackScale) => processTime(layers, layers.map(frameOf), { raster: playbackRaster(timeline, at), files, threads, runs });
     const totalUs = await time(content.layers, scale);
     const withoutUs: CombinationCost['withoutUs'][number][] = [];
     for (const layer of content.layers) {
@@ -57,26 +54,10 @@ export async function measureParts(timeline: Timeline, plan: CoursePlan, media: 
       }
     }
     combinations.push({ combination, totalUs, withoutUs });
-    for (const other of ['full', 'half', 'quarter'] as const) sums[other] += slots.length * (other === scale ? totalUs : await time(content.layers, other));
+    for (const other of playbackScales) sums[other] += slots.length * (other === scale ? totalUs : await time(content.layers, other));
     weight += slots.length;
     for (const frame of frames) frame?.free();
   }
   await access.close();
   return { combinations, scaleCosts: weight > 0 ? { full: sums.full / weight, half: sums.half / weight, quarter: sums.quarter / weight } : null };
-}
-
-async function timeOf(layers: readonly Layer[], frames: readonly (Frame | null)[], all: readonly Layer[], raster: Raster, files: GraphFiles, threads: number): Promise<number> {
-  const processor = new SlotProcessor(raster, files, threads);
-  const own = layers.map((layer) => frames[all.findIndex(({ item }) => item.id === layer.item.id)] ?? null);
-  const times: number[] = [];
-  try {
-    for (let run = 0; run < runs; run++) {
-      const begun = monotonicUs();
-      processor.release(await processor.process(layers, own));
-      if (run > 0) times.push(monotonicUs() - begun);
-    }
-  } finally {
-    processor.close();
-  }
-  return median(times);
 }

@@ -1,26 +1,18 @@
-import { planCourse } from '@/core/timeline/course';
-import { monotonicUs } from '../clock';
 import type { PreparedRun } from '../playback/preparedRun';
 import type { PlaybackSettings } from '../playback/spec';
-import { TraceRecorder } from '../playback/traceRecorder';
+import { openCourse } from './openCourse';
 import { OpenTimeline } from './openTimeline';
-import { measureParts, playbackRaster } from './partCosts';
-import { SlotProcessor } from './slotProcessor';
+import { measureParts } from './partCosts';
 import type { CourseSpec } from './spec';
-import { expectedFrames, TimelineSource, type SlotFrames, type SlotPackets } from './timelineSource';
+import type { SlotFrames, SlotPackets } from './timelineSource';
 
 /** Opens a timeline for a run over a course of it. @throws EngineError when media cannot be read or decoded */
 export async function prepareTimeline(spec: CourseSpec, settings: PlaybackSettings): Promise<PreparedRun<SlotPackets, SlotFrames>> {
   const { timeline, course } = spec;
   const opened = await OpenTimeline.open(spec, settings.warm);
-  const plan = planCourse(timeline, course, opened.tables);
-  const commandUs = monotonicUs();
-  const processor = settings.processing ? new SlotProcessor(playbackRaster(timeline, settings.scale), opened.files, settings.threads) : null;
-  const recorder = new TraceRecorder(plan.slotCount, plan.bytes, expectedFrames(plan));
-  const source = new TimelineSource(plan, opened.media, processor, recorder, settings.threads, settings.policy === 'hold-time');
-  await source.openFirst();
+  const { plan, source, recorder, slotUs, commandUs } = await openCourse(opened, timeline, course, settings);
   return {
-    source, recorder, commandUs, graph: plan.graph, cold: opened.cold, slotUs: (1e6 * timeline.rate.den) / timeline.rate.num,
+    source, recorder, commandUs, slotUs, graph: plan.graph, cold: opened.cold,
     decoder: () => inWords(source.decoders),
     assertStillThere: () => opened.assertStillThere(),
     afterwards: async () => {

@@ -1,21 +1,18 @@
 import { AV_LOG_FATAL } from 'node-av/constants';
 import { Log } from 'node-av/lib';
-import { planCourse } from '@/core/timeline/course';
 import { courseLength, courseSlot, type Course } from '@/core/timeline/flatten';
 import { lengthOf } from '@/core/timeline/model';
 import { defaultBufferDepths } from '@/core/playback/slots';
-import { toNumber } from '@/core/time/rational';
 import { failureOf } from '../errors';
 import { Player } from '../playback/player';
+import { playbackRaster } from '../playback/processor';
 import type { PlaybackScale, PlaybackSettings } from '../playback/spec';
-import { TraceRecorder } from '../playback/traceRecorder';
 import { ViewerTap } from '../playback/viewerTap';
+import { openCourse } from './openCourse';
 import { OpenTimeline } from './openTimeline';
-import { playbackRaster } from './partCosts';
 import { SlotAccess } from './slotAccess';
 import { SlotProcessor } from './slotProcessor';
 import type { TimelineSpec } from './spec';
-import { expectedFrames, TimelineSource } from './timelineSource';
 import type { FromViewer, ToViewer } from './viewerSpec';
 
 /**
@@ -143,12 +140,8 @@ class Viewer {
   }
 
   private async playPiece(course: Course, isStale: () => boolean): Promise<void> {
-    const opened = await this.open();
-    const { timeline } = this.spec;
-    const plan = planCourse(timeline, course, opened.tables);
     const settings: PlaybackSettings = { scale: this.scale, policy: 'hold-time', threads: 0, warm: true, processing: true, buffers: defaultBufferDepths, slotLimit: null, faults: [] };
-    const recorder = new TraceRecorder(plan.slotCount, plan.bytes, expectedFrames(plan));
-    const source = new TimelineSource(plan, opened.media, this.processor(opened), recorder, 0, true);
+    const { plan, source, recorder, slotUs } = await openCourse(await this.open(), this.spec.timeline, course, settings);
     const state = (jpeg: Uint8Array | null): void => {
       const { player } = this;
       if (!player || isStale()) return;
@@ -156,13 +149,11 @@ class Viewer {
     };
     const viewer = new ViewerTap((slot, jpeg) => { if (isStale()) return; this.slot = courseSlot(course, slot); state(jpeg); }, tap);
     viewer.setViewers(1);
-    await source.openFirst();
-    const player = new Player({ source, graph: plan.graph, recorder, viewer, settings, onStart: () => undefined, slotUs: 1e6 / toNumber(timeline.rate), presenterPath: new URL('./presenter.mjs', import.meta.url) });
-    if (isStale()) return;
-    this.player = player;
     const timer = setInterval(() => state(null), stateIntervalMs);
     try {
-      await player.run();
+      if (isStale()) return;
+      this.player = new Player({ source, graph: plan.graph, recorder, viewer, settings, onStart: () => undefined, slotUs, presenterPath: new URL('./presenter.mjs', import.meta.url) });
+      await this.player.run();
     } finally {
       clearInterval(timer);
       this.player = null;

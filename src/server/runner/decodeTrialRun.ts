@@ -3,15 +3,13 @@ import { decodeSentence } from '@/core/decode/sentence';
 import { decodeStreams, summariseRate, summariseSupport, type DecodeCores, type DecodeResult } from '@/core/decode/result';
 import { getClip, getPacketTable } from '@/db/queries/clips';
 import { finishedRates, getDecodeTrial, updateDecodeTrial, type DecodeTrialListRow, type DecodeTrialRow } from '@/db/queries/decodeTrials';
-import { getRig } from '@/db/queries/rigs';
 import type { DecodeConditions, DecodeRecord, TrialStatus } from '@/db/schema';
 import type { DecodeProgress, DecodeSpec } from '@/engine/decode/spec';
 import { EngineError } from '@/engine/errors';
-import { processorTimeOf, readRigIdentity, readRigState } from '@/engine/rig';
-import { publish, type NavvyEvent } from '../events';
-import { softwareVersion } from '../version';
+import { announce } from '../events';
 import { DecodeHost, type DecodeEnd } from './decodeHost';
 import { LoadMeter } from './loadMeter';
+import { conditionsNow, measured } from './measuring';
 import { persist } from './persist';
 
 export interface DecodeRunParts {
@@ -20,12 +18,7 @@ export interface DecodeRunParts {
   readonly onTrialPid: (pid: number | null) => void;
 }
 
-const sampleIntervalMs = 500;
 const nothing: DecodeRecord = { passes: [], costs: null, seeks: [], memoryBytes: null, steps: [] };
-
-function announce(event: NavvyEvent): void {
-  publish(event).catch(() => undefined);
-}
 
 /** Takes one queued decode trial to its end: first pinned to one core, then on all. */
 export class DecodeTrialRun {
@@ -54,8 +47,7 @@ export class DecodeTrialRun {
       await closeDecodeTrial(trial, { kind: 'failed', message: source.message, detail: '' }, null);
       return;
     }
-    const [rig, rigState] = await Promise.all([persist(() => getRig(trial.rigId)), readRigState(new Set([process.pid, process.ppid]))]);
-    const conditions: DecodeConditions = { rig: rig?.identity ?? (await readRigIdentity()), rigState, softwareVersion: softwareVersion() };
+    const conditions: DecodeConditions = await conditionsNow(trial.rigId);
     let end: DecodeEnd = { kind: 'done' };
     const parts: readonly DecodeCores[] = trial.settings.kind === 'streams' ? ['all'] : ['one', 'all'];
     for (const [index, cores] of parts.entries()) {
@@ -75,18 +67,8 @@ export class DecodeTrialRun {
       onStreams: (step) => this.keep({ steps: [...this.record.steps, step] }),
     }, this.parts.watchdogMs);
     this.host = host;
-    this.parts.onTrialPid(host.pid);
     if (this.cancelled) host.cancel();
-    const sampler = setInterval(() => {
-      const sample = this.load.sample((host.pid === null ? null : processorTimeOf(host.pid)) ?? 0);
-      if (sample) announce({ type: 'load', ...sample });
-    }, sampleIntervalMs);
-    try {
-      return await host.ended;
-    } finally {
-      clearInterval(sampler);
-      this.parts.onTrialPid(null);
-    }
+    return measured(host, this.load, this.parts.onTrialPid);
   }
 
   private keep(change: Partial<DecodeRecord>): void {

@@ -6,19 +6,18 @@ import { limiterOf, bestLanes } from '@/core/tasks/limiter';
 import { TimeLeftEstimator } from '@/core/tasks/timeLeft';
 import { getClip, updateClips, type ClipWithVolume } from '@/db/queries/clips';
 import { findMadeRendition, getRenditionJob, listRenditionItems, updateRenditionItem, updateRenditionJob, type RenditionItemRow, type RenditionJobRow } from '@/db/queries/renditions';
-import { getRig } from '@/db/queries/rigs';
 import { getVolume } from '@/db/queries/volumes';
 import type { LanesMeasured, RenditionProgressNote, RenditionStatus } from '@/db/schema';
 import { EngineError, fileErrorMessage } from '@/engine/errors';
 import type { RenditionSpec, RenditionWork } from '@/engine/rendition/spec';
-import { processorTimeOf, readRigIdentity, readRigState } from '@/engine/rig';
+import { processorTimeOf } from '@/engine/rig';
 import { assertInside, inspectFolder } from '@/engine/volume';
-import { publish, type NavvyEvent } from '../events';
+import { announce } from '../events';
 import { regroup } from '../footage';
 import { allowedRoots } from '../roots';
-import { softwareVersion } from '../version';
 import { LoadMeter } from './loadMeter';
 import type { MediaReader } from './mediaReader';
+import { conditionsNow, sampleIntervalMs } from './measuring';
 import { persist } from './persist';
 import { RenditionHost, type RenditionEnd } from './renditionHost';
 import { clipId, recordFile } from './scan';
@@ -30,13 +29,8 @@ export interface RenditionRunParts {
   readonly onTrialPid: (pid: number | null) => void;
 }
 
-const sampleIntervalMs = 500;
 /** Media that is made to measure how many clips at a time are best, seconds of each clip. */
 const sampleSeconds = 2;
-
-function announce(event: NavvyEvent): void {
-  publish(event).catch(() => undefined);
-}
 
 /** Takes a batch of renditions to its end, several clips at a time. What is made stays; a clip under way at a stop begins again. */
 export class RenditionJobRun {
@@ -67,8 +61,7 @@ export class RenditionJobRun {
     if (!job || !(await persist(() => updateRenditionJob(job.id, ['queued'], { status: 'running', startedAt: job.startedAt ?? new Date(), outcome: null })))) return;
     announce({ type: 'rendition-status', jobId: job.id, status: 'running' });
     const begun = Date.now();
-    const [rig, rigState] = await Promise.all([persist(() => getRig(job.rigId)), readRigState(new Set([process.pid, process.ppid]))]);
-    const conditions = { rig: rig?.identity ?? (await readRigIdentity()), rigState, softwareVersion: softwareVersion() };
+    const conditions = await conditionsNow(job.rigId);
     await persist(() => updateRenditionJob(job.id, ['running'], { conditions }));
     const sampler = setInterval(() => this.sample(), sampleIntervalMs);
     let problem: string | null = null;

@@ -5,21 +5,21 @@ import { expectedRate } from '@/core/storage/model';
 import { summariseThroughput } from '@/core/storage/throughput';
 import { TimeLeftEstimator } from '@/core/tasks/timeLeft';
 import { getClip, getPacketTable } from '@/db/queries/clips';
-import { getRig } from '@/db/queries/rigs';
 import { getStorageTrial, latestThroughput, listCopyFiles, saveCopyFile, updateStorageTrial, type StorageTrialRow } from '@/db/queries/storageTrials';
 import { getVolume } from '@/db/queries/volumes';
 import type { StorageConditions, StorageResult, StorageStatus } from '@/db/schema';
-import { processorTimeOf, readRigIdentity, readRigState } from '@/engine/rig';
+import { processorTimeOf } from '@/engine/rig';
 import { EngineError } from '@/engine/errors';
 import { removePartials } from '@/engine/storage/copyFiles';
 import { removeTestFiles } from '@/engine/storage/testFile';
 import type { CopyResult, ReadSource, StorageProgress, StorageSpec, VolumeAccess } from '@/engine/storage/spec';
 import { assertInside, inspectFolder } from '@/engine/volume';
 import { loadBlocks, storeBlockBatch } from '../blocks';
-import { publish, type NavvyEvent } from '../events';
+import { announce } from '../events';
 import { allowedRoots } from '../roots';
 import { softwareVersion } from '../version';
 import { LoadMeter } from './loadMeter';
+import { conditionsNow, sampleIntervalMs } from './measuring';
 import { persist } from './persist';
 import { StorageHost, type StorageEnd } from './storageHost';
 
@@ -29,13 +29,8 @@ export interface StorageRunParts {
   readonly onTrialPid: (pid: number | null) => void;
 }
 
-const sampleIntervalMs = 500;
 /** A drop-out that a stand-in scripts is no hang. */
 const spareMs = 5_000;
-
-function announce(event: NavvyEvent): void {
-  publish(event).catch(() => undefined);
-}
 
 /** Takes one queued storage trial or copy to its end, saves as it goes, and clears away what it wrote. */
 export class StorageRun {
@@ -72,8 +67,7 @@ export class StorageRun {
       await closeStorageTrial(trial, { kind: 'failed', message: spec.message, detail: '' }, null, null);
       return;
     }
-    const [rig, rigState] = await Promise.all([persist(() => getRig(trial.rigId)), readRigState(new Set([process.pid, process.ppid]))]);
-    this.conditions = { rig: rig?.identity ?? (await readRigIdentity()), rigState, cold: null, writes: null, disturbedMs: [], softwareVersion: softwareVersion() };
+    this.conditions = { ...(await conditionsNow(trial.rigId)), cold: null, writes: null, disturbedMs: [] };
     const end = await this.measure(spec, trial);
     await this.saving;
     await closeStorageTrial({ ...trial, conditions: this.conditions, rampStreams: this.rampStreams, progress: this.progress }, end, this.load.summary(null), this.host?.partOfCopy ?? null);

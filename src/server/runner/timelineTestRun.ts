@@ -3,15 +3,13 @@ import { scrubSentence, summariseScrub } from '@/core/scrub/analyse';
 import { builtInGesture, fitted, type Gesture } from '@/core/scrub/gesture';
 import { costsSentence } from '@/core/timeline/effectCosts';
 import { rampResult, rampSentence } from '@/core/timeline/ramp';
-import { getRig } from '@/db/queries/rigs';
 import { getGesture, getTimelineTest, updateTimelineTest, type TimelineTestRow } from '@/db/queries/timelines';
 import type { DecodeConditions } from '@/db/schema';
-import { processorTimeOf, readRigIdentity, readRigState } from '@/engine/rig';
 import type { FromTimelineTest, TimelineTestProgress, TimelineTestRecord, TimelineTestResult, TimelineTestSpec, ToTimelineTest } from '@/engine/scrub/spec';
-import { publish, type NavvyEvent } from '../events';
+import { announce } from '../events';
 import { playedSpec } from '../timelineMedia';
-import { softwareVersion } from '../version';
 import { LoadMeter } from './loadMeter';
+import { conditionsNow, measured } from './measuring';
 import { persist } from './persist';
 import { WatchedProcess, type BadEnd } from './watchedProcess';
 
@@ -44,13 +42,8 @@ export class TimelineTestHost extends WatchedProcess<FromTimelineTest, ToTimelin
 export interface TimelineTestParts { readonly processPath: string; readonly watchdogMs: number; readonly onTrialPid: (pid: number | null) => void }
 
 const nothing: TimelineTestRecord = { cold: null, requests: [], gesture: null, probes: [], costs: null };
-const sampleIntervalMs = 500;
 /** A probe plays for as long as it was asked to, without a word in between. */
 const longestSilenceMs = 90_000;
-
-function announce(event: NavvyEvent): void {
-  publish(event).catch(() => undefined);
-}
 
 /** Takes one queued scrub trial, ramp or calibration to its end. */
 export class TimelineTestRun {
@@ -76,8 +69,7 @@ export class TimelineTestRun {
       await closeTimelineTest(test, { kind: 'failed', message: 'The timeline of this trial or its gesture is gone. Start it again from another timeline.', detail: '' }, null);
       return;
     }
-    const [rig, rigState] = await Promise.all([persist(() => getRig(test.rigId)), readRigState(new Set([process.pid, process.ppid]))]);
-    const conditions: DecodeConditions = { rig: rig?.identity ?? (await readRigIdentity()), rigState, softwareVersion: softwareVersion() };
+    const conditions: DecodeConditions = await conditionsNow(test.rigId);
     const end = await this.measure(spec);
     await this.saving;
     await closeTimelineTest({ ...test, conditions, record: this.record }, this.cancelled ? { kind: 'cancelled' } : end, this.load.summary(null));
@@ -89,18 +81,8 @@ export class TimelineTestRun {
       onRecord: (change) => this.keep(change),
     }, Math.max(this.parts.watchdogMs, spec.settings.kind === 'ramp' ? longestSilenceMs : 0));
     this.host = host;
-    this.parts.onTrialPid(host.pid);
     if (this.cancelled) host.cancel();
-    const sampler = setInterval(() => {
-      const sample = this.load.sample((host.pid === null ? null : processorTimeOf(host.pid)) ?? 0);
-      if (sample) announce({ type: 'load', ...sample });
-    }, sampleIntervalMs);
-    try {
-      return await host.ended;
-    } finally {
-      clearInterval(sampler);
-      this.parts.onTrialPid(null);
-    }
+    return measured(host, this.load, this.parts.onTrialPid);
   }
 
   private keep(change: Partial<TimelineTestRecord>): void {

@@ -1,24 +1,21 @@
 import { judgeSelfCheck } from '@/core/playback/selfCheck';
 import { summarise, type SummaryInput } from '@/core/playback/summary';
 import { decodeTrace } from '@/core/playback/trace';
-import { firstSlots, frameGraph } from '@/core/playback/work';
 import { chargeParts, slotKinds, type PartTimes } from '@/core/timeline/parts';
-import { decodePacketTable } from '@/core/media/packetTable';
 import { TimeLeftEstimator } from '@/core/tasks/timeLeft';
 import { getClip, getPacketTable } from '@/db/queries/clips';
-import { getRig } from '@/db/queries/rigs';
 import { getTrial, saveSample, updateTrial, type TrialRow } from '@/db/queries/trials';
 import type { TrialConditions, TrialStatus } from '@/db/schema';
 import { expectedDrops } from '@/engine/playback/faults';
 import type { LiveCounters, RunConditions, RunFindings, TrialSpec } from '@/engine/playback/spec';
-import { processorTimeOf, readRigIdentity, readRigState } from '@/engine/rig';
+import { processorTimeOf } from '@/engine/rig';
 import { join } from 'node:path';
-import { publish, stateLetters, type NavvyEvent } from '../events';
+import { announce, stateLetters } from '../events';
 import { rateOf } from '@/core/playback/subject';
-import { playedPlan, playedSpec } from '../timelineMedia';
+import { playedGraph, playedSpec } from '../timelineMedia';
 import { loadTrace, storeTraceBatch } from '../traces';
-import { softwareVersion } from '../version';
 import { LoadMeter } from './loadMeter';
+import { conditionsNow, sampleIntervalMs } from './measuring';
 import { persist } from './persist';
 import type { PictureServer } from './pictureServer';
 import { TrialHost, type TrialEnd } from './trialHost';
@@ -31,12 +28,6 @@ export interface TrialRunParts {
   readonly onTrialPid: (pid: number | null) => void;
 }
 
-const sampleIntervalMs = 500;
-
-/** Publishes what may be lost: pages fetch what is saved when they come back. */
-function announce(event: NavvyEvent): void {
-  publish(event).catch(() => undefined);
-}
 
 /** Takes one queued trial to its end: measures in a process of its own, saves as it goes, then judges. */
 export class TrialRun {
@@ -69,9 +60,7 @@ export class TrialRun {
       await this.close(trial, { kind: 'failed', message: `The ${trial.subject.timeline ? 'timeline' : 'clip'} of this trial is no longer in the library. ${trial.subject.timeline ? 'Play another timeline.' : 'Scan its volume and start the trial again.'}`, detail: '' });
       return;
     }
-    // What the rig is was written down when this runner began; only its state changes.
-    const [rig, rigState] = await Promise.all([persist(() => getRig(trial.rigId)), readRigState(new Set([process.pid, process.ppid]))]);
-    this.conditions = { rig: rig?.identity ?? (await readRigIdentity()), rigState, run: null, softwareVersion: softwareVersion() };
+    this.conditions = { ...(await conditionsNow(trial.rigId)), run: null };
     const end = await this.measure(spec);
     await this.saving;
     await this.close(trial, end);
@@ -176,7 +165,7 @@ function describeEnd(end: TrialEnd): string | null {
  */
 export async function closeTrial(trial: TrialRow, status: TrialStatus, outcome: string | null, detail: string | null, load: TrialRow['load'], partTimes: PartTimes | null = null): Promise<boolean> {
   const trace = await persist(() => loadTrace(trial.id));
-  const played = trace.length > 0 ? await persist(() => playedGraph(trial, trace.length, partTimes)) : null;
+  const played = trace.length > 0 ? await persist(() => judgedBy(trial, trace.length, partTimes)) : null;
   const base = {
     status, detail, load, endedAt: new Date(), conditions: trial.conditions,
     outcome: outcome && trace.length > 0 && status !== 'done' ? `${outcome} ${trace.length} of ${trial.slotCount} slots were saved.` : outcome,
@@ -194,14 +183,10 @@ export async function closeTrial(trial: TrialRow, status: TrialStatus, outcome: 
   return persist(() => updateTrial(trial.id, ['queued', 'running'], { ...base, summary, charges: Buffer.from(charges), selfCheck }));
 }
 
-/** How the slots of a trial hang together, and how its drops are charged to parts; null when what it played is gone. */
-async function playedGraph({ clipId, subject }: TrialRow, slots: number, partTimes: PartTimes | null): Promise<Pick<SummaryInput, 'graph' | 'kinds' | 'chargeParts'> | null> {
-  if (!subject.timeline) {
-    const packets = clipId ? await getPacketTable(clipId) : null;
-    return packets && { graph: frameGraph(decodePacketTable(packets), slots) };
-  }
-  const played = await playedPlan(subject);
-  if (!played) return null;
-  const { plan, timeline } = played;
-  return { graph: firstSlots(plan.graph, slots), kinds: slotKinds(plan).subarray(0, slots), chargeParts: partTimes && ((measured, states) => chargeParts(timeline, plan, measured, states, partTimes)) };
+/** What judging a trial needs of what it played, and how its drops are charged to parts; null when that is gone. */
+async function judgedBy(trial: TrialRow, slots: number, partTimes: PartTimes | null): Promise<Pick<SummaryInput, 'graph' | 'kinds' | 'chargeParts'> | null> {
+  const found = await playedGraph(trial, slots);
+  if (!found?.played) return found && { graph: found.graph };
+  const { plan, timeline } = found.played;
+  return { graph: found.graph, kinds: slotKinds(plan).subarray(0, slots), chargeParts: partTimes && ((measured, states) => chargeParts(timeline, plan, measured, states, partTimes)) };
 }

@@ -5,7 +5,7 @@ import { failureOf } from '@/engine/errors';
 import { processorTimeOf } from '@/engine/rig';
 import type { PlaybackScale } from '@/engine/playback/spec';
 import type { FromViewer, ToViewer, ViewerCommand } from '@/engine/timeline/viewerSpec';
-import { specFor, usedMedia, filesFor } from '../timelineMedia';
+import { editFor, filesFor, specFor, usedMedia } from '../timelineMedia';
 
 /** What a page sends its viewer: a command, or a document to look at. */
 export type ViewerRequest = ViewerCommand | { readonly type: 'document'; readonly document: Timeline; readonly read: 'originals' | 'proxies'; readonly scale: PlaybackScale };
@@ -19,7 +19,7 @@ class ViewerSession {
   private child: ChildProcess | null = null;
   private readonly streams = new Set<ServerResponse>();
   private media = '';
-  private last: ToViewer | null = null;
+  private last: Extract<ToViewer, { type: 'open' }> | null = null;
   private lastSlot = 0;
   lastUsedMs = Date.now();
 
@@ -45,12 +45,16 @@ class ViewerSession {
     }
     const { document, read, scale } = request;
     const { media } = await filesFor(document, usedMedia(document), { read, volumeId: null });
-    const spec = await specFor(document, media);
     const key = JSON.stringify([read, Object.entries(media).map(([id, { clipId }]) => [id, clipId])]);
-    if (this.child && key === this.media) this.send({ type: 'edit', timeline: spec.timeline, looks: spec.looks });
-    else this.send({ type: 'open', spec, scale });
+    if (this.last && key === this.media) {
+      const edited = await editFor(document, media);
+      this.last = { type: 'open', spec: { ...this.last.spec, ...edited }, scale };
+      // Meanwhile the process may have ended, and its files with it.
+      if (key === this.media) { this.send({ type: 'edit', ...edited }); return; }
+    }
+    this.last = { type: 'open', spec: await specFor(document, media), scale };
     this.media = key;
-    this.last = { type: 'open', spec, scale };
+    this.send(this.last);
   }
 
   private send(message: ToViewer): void {

@@ -69,7 +69,7 @@ test('the work of a slot names every layer with its exact source frame', () => {
   expect(textOf(<SlotWork timeline={timeline} slot={900} timecodeAt={timecodeAt} onSelect={nothing} />)).toContain('A gap: black, nothing is read.');
 });
 
-const clip = (name: string, simulated = false): EditorClip => ({ ref: mediaRef({ clipId: name, name }), path: `kite/${name}`, volumeId: 'v', volumeName: 'Edit room internal', simulated, format, footageId: null, soundMsPerSecond: 3 });
+const clip = (name: string, simulated = false): EditorClip => ({ ref: mediaRef({ clipId: name, name }), path: `kite/${name}`, volumeId: 'v', volumeName: 'Edit room internal', simulated, format, soundMsPerSecond: 3 });
 
 test('the clip list says where each clip lies, and what to do without any', () => {
   const text = textOf(<ClipList clips={[clip('TW_KITE_0031.mp4'), clip('TW_WALL_0107.mov', true)]} onAdd={nothing} onAngles={nothing} />);

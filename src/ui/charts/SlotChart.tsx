@@ -9,6 +9,7 @@ import { paintRibbon, ribbonInk, type RibbonData } from './paintRibbon';
 import { paintRiver, riverInk } from './paintRiver';
 import { clampRange, findSlot, revealSlot, zoomRange, type SlotRange } from './slotAxis';
 import { useCanvas } from './useCanvas';
+import { useWheel } from './useWheel';
 
 const ribbonHeight = 72;
 const riverHeight = 150;
@@ -92,17 +93,10 @@ function useGestures(range: SlotRange, slots: number, setRange: (range: SlotRang
     const { left, width } = element.getBoundingClientRect();
     return range.from + ((clientX - left) / width) * (range.to - range.from);
   };
-  useEffect(() => {
-    const element = box.current;
-    if (!element) return;
-    const onWheel = (event: WheelEvent) => {
-      event.preventDefault();
-      const span = range.to - range.from;
-      if (Math.abs(event.deltaX) > Math.abs(event.deltaY)) setRange(clampRange({ from: range.from + (event.deltaX / element.clientWidth) * span, to: range.to + (event.deltaX / element.clientWidth) * span }, slots));
-      else setRange(zoomRange(range, Math.exp(-event.deltaY / 300), slotAt(event.clientX, element), slots));
-    };
-    element.addEventListener('wheel', onWheel, { passive: false });
-    return () => element.removeEventListener('wheel', onWheel);
+  useWheel(box, (event, element) => {
+    const span = range.to - range.from;
+    if (Math.abs(event.deltaX) > Math.abs(event.deltaY)) setRange(clampRange({ from: range.from + (event.deltaX / element.clientWidth) * span, to: range.to + (event.deltaX / element.clientWidth) * span }, slots));
+    else setRange(zoomRange(range, Math.exp(-event.deltaY / 300), slotAt(event.clientX, element), slots));
   });
   return {
     ref: box,

@@ -2,7 +2,6 @@
 import { RotateCcw, Square, Trash2 } from 'lucide-react';
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
-import { useCallback, useMemo, useState } from 'react';
 import { formatLabel } from '@/core/media/format';
 import type { DecodeTrialRow } from '@/db/queries/decodeTrials';
 import type { DecodeTrialPage } from '@/server/decode';
@@ -15,11 +14,11 @@ import { FormError } from '../parts/Field';
 import { Progress } from '../parts/Progress';
 import { Simulated } from '../parts/Simulated';
 import { DisturbedNote } from '../parts/DisturbedNote';
-import { useCommands } from '../shell/commands';
+import { useCancel } from '../shell/useCancel';
 import { useStatus } from '../shell/status';
 import { useFollowedTrial } from '../shell/useFollowedTrial';
 import { useLive } from '../shell/useLive';
-import { endTitles } from '../trial/words';
+import { EndNote } from '../trial/EndNote';
 import { useSend } from '../useSend';
 import { RateFigures } from './RateFigures';
 import { DecodeStreamsFigures } from './DecodeStreamsFigures';
@@ -51,13 +50,7 @@ export function DecodeTrialView({ initial }: { initial: DecodeTrialPage }) {
 function Live({ trial }: { trial: DecodeTrialRow }) {
   const { decodeProgress } = useStatus();
   const progress = decodeProgress?.trialId === trial.id ? decodeProgress.progress : null;
-  const { busy, error, send } = useSend();
-  const [asked, setAsked] = useState(false);
-  const cancel = useCallback(() => {
-    setAsked(true);
-    void send(`/api/decode/trials/${trial.id}/cancel`, 'POST').then((done) => { if (done === null) setAsked(false); });
-  }, [send, trial.id]);
-  useCommands(useMemo(() => [{ id: 'cancel', label: 'Cancel this trial', group: 'Trial', key: 'Escape', run: cancel }], [cancel]));
+  const { cancel, asked, busy, error } = useCancel(`/api/decode/trials/${trial.id}/cancel`, 'Cancel this trial');
   return (
     <div className="flex flex-col gap-4">
       <div className="flex items-center gap-2">
@@ -82,13 +75,7 @@ function Result({ trial }: { trial: DecodeTrialRow }) {
   const whole = status === 'done';
   return (
     <>
-      {!whole && (
-        <section role="alert" className="border-l-4 border-signal bg-surface p-4">
-          <h1>{endTitles[status]}</h1>
-          <p className="mt-1">{trial.outcome}</p>
-          {trial.detail && <details className="mt-2 text-sm text-muted"><summary>Detail</summary><pre className="mt-1 overflow-auto text-xs">{trial.detail}</pre></details>}
-        </section>
-      )}
+      {!whole && <EndNote of={trial} />}
       {whole && <h1 data-testid="answer">{trial.outcome}</h1>}
       <DisturbedNote load={load} />
       {result?.kind === 'rate' && <RateFigures result={result} subject={trial.subject} />}

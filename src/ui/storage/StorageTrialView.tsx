@@ -12,7 +12,7 @@ import { Simulated } from '../parts/Simulated';
 import { DisturbedNote } from '../parts/DisturbedNote';
 import { useFollowedTrial } from '../shell/useFollowedTrial';
 import { useLive } from '../shell/useLive';
-import { endTitles } from '../trial/words';
+import { EndNote } from '../trial/EndNote';
 import { useSend } from '../useSend';
 import { CopyFigures } from './CopyFigures';
 import { LiveStorageTrial } from './LiveStorageTrial';
@@ -49,13 +49,7 @@ function Result({ page: { trial, files } }: { page: StorageTrialPage }) {
   const answer = storageAnswer(trial);
   return (
     <>
-      {status !== 'done' && (
-        <section role="alert" className="border-l-4 border-signal bg-surface p-4">
-          <h1>{trial.kind === 'copy' && status === 'paused' ? 'This copy is paused' : endTitles[status]}</h1>
-          <p className="mt-1">{trial.outcome}{trial.kind === 'copy' && ' Files that are whole stay where they are; half-written ones were removed.'}</p>
-          {trial.detail && <details className="mt-2 text-sm text-muted"><summary>Detail</summary><pre className="mt-1 overflow-auto text-xs">{trial.detail}</pre></details>}
-        </section>
-      )}
+      {status !== 'done' && <EndNote of={trial} title={trial.kind === 'copy' && status === 'paused' ? 'This copy is paused' : undefined} further={trial.kind === 'copy' ? ' Files that are whole stay where they are; half-written ones were removed.' : ''} />}
       {answer && <h1 data-testid="answer">{status !== 'done' && 'Up to where it ended: '}{answer}</h1>}
       <DisturbedNote load={load} />
       {result?.kind === 'throughput' && trial.settings.kind === 'throughput' && <ThroughputFigures trial={trial} settings={trial.settings} summary={result.summary} />}

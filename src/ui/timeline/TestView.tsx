@@ -2,7 +2,6 @@
 import { Download, Square, Trash2 } from 'lucide-react';
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
-import { useCallback, useMemo, useState } from 'react';
 import { lateLabel } from '@/core/playback/sentence';
 import { volumesOf } from '@/core/playback/subject';
 import type { ScrubRequest, ScrubSummary } from '@/core/scrub/analyse';
@@ -20,13 +19,13 @@ import { FormError } from '../parts/Field';
 import { Facts, Figure, FigureRow } from '../parts/Figure';
 import { Progress } from '../parts/Progress';
 import { Simulated } from '../parts/Simulated';
-import { useCommands } from '../shell/commands';
+import { useCancel } from '../shell/useCancel';
 import { useStatus } from '../shell/status';
 import { useFollowedTrial } from '../shell/useFollowedTrial';
 import { useLive } from '../shell/useLive';
 import { saveFile } from '../table/export';
-import { coldWords, endTitles } from '../trial/words';
-import { useSend } from '../useSend';
+import { EndNote } from '../trial/EndNote';
+import { coldWords } from '../trial/words';
 import { LagPlot } from './LagPlot';
 import { LatencyPlot } from './LatencyPlot';
 import { RampPlot } from './RampPlot';
@@ -57,13 +56,7 @@ export function TestView({ initial }: { initial: TimelineTestRow }) {
 function Live({ test }: { test: TimelineTestRow }) {
   const { testProgress } = useStatus();
   const progress = testProgress?.trialId === test.id ? testProgress.progress : null;
-  const { busy, error, send } = useSend();
-  const [asked, setAsked] = useState(false);
-  const cancel = useCallback(() => {
-    setAsked(true);
-    void send(`/api/timeline-tests/${test.id}/cancel`, 'POST').then((done) => { if (done === null) setAsked(false); });
-  }, [send, test.id]);
-  useCommands(useMemo(() => [{ id: 'cancel', label: 'Cancel this', group: 'Trial', key: 'Escape', run: cancel }], [cancel]));
+  const { cancel, asked, busy, error } = useCancel(`/api/timeline-tests/${test.id}/cancel`, 'Cancel this');
   return (
     <div className="flex flex-col gap-4">
       <div className="flex items-center gap-2">
@@ -81,13 +74,7 @@ function Result({ test }: { test: TimelineTestRow }) {
   const { result, status, record, load } = test;
   return (
     <>
-      {status !== 'done' && (
-        <section role="alert" className="border-l-4 border-signal bg-surface p-4">
-          <h1>{endTitles[status]}</h1>
-          <p className="mt-1">{test.outcome}</p>
-          {test.detail && <details className="mt-2 text-sm text-muted"><summary>Detail</summary><pre className="mt-1 overflow-auto text-xs">{test.detail}</pre></details>}
-        </section>
-      )}
+      {status !== 'done' && <EndNote of={test} />}
       {status === 'done' && <h1 data-testid="answer">{test.outcome}</h1>}
       <DisturbedNote load={load} />
       {result?.kind === 'scrub' && record && <ScrubFigures summary={result.summary} requests={record.requests} />}

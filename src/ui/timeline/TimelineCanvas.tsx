@@ -4,6 +4,7 @@ import { moveItems, snapPoints, snapShift, trimEnd, trimStart } from '@/core/tim
 import { endOf, lastStartedBy, type Item, type Timeline } from '@/core/timeline/model';
 import { clampRange, zoomRange, type SlotRange } from '../charts/slotAxis';
 import { useCanvas } from '../charts/useCanvas';
+import { useWheel } from '../charts/useWheel';
 import { layout, paintTimeline, timelineHeight, timelineInk, trackAt, type Painted } from './paintTimeline';
 import type { Edit } from './useTimeline';
 
@@ -40,22 +41,15 @@ export function TimelineCanvas(props: TimelineCanvasProps) {
   const { ref } = useCanvas(height, paint);
   const box = useRef<HTMLDivElement>(null);
   const { handlers, drop, cursor } = useDrags(props, box);
-  useEffect(() => {
-    const element = box.current;
-    if (!element) return;
-    const onWheel = (event: WheelEvent) => {
-      event.preventDefault();
-      const span = range.to - range.from;
-      if (event.ctrlKey || event.metaKey) {
-        const { left, width } = element.getBoundingClientRect();
-        onRange(zoomRange(range, Math.exp(-event.deltaY / 300), range.from + ((event.clientX - left) / width) * span, room));
-      } else {
-        const by = ((Math.abs(event.deltaX) > Math.abs(event.deltaY) ? event.deltaX : event.deltaY) / element.clientWidth) * span;
-        onRange(clampRange({ from: range.from + by, to: range.to + by }, room));
-      }
-    };
-    element.addEventListener('wheel', onWheel, { passive: false });
-    return () => element.removeEventListener('wheel', onWheel);
+  useWheel(box, (event, element) => {
+    const span = range.to - range.from;
+    if (event.ctrlKey || event.metaKey) {
+      const { left, width } = element.getBoundingClientRect();
+      onRange(zoomRange(range, Math.exp(-event.deltaY / 300), range.from + ((event.clientX - left) / width) * span, room));
+    } else {
+      const by = ((Math.abs(event.deltaX) > Math.abs(event.deltaY) ? event.deltaX : event.deltaY) / element.clientWidth) * span;
+      onRange(clampRange({ from: range.from + by, to: range.to + by }, room));
+    }
   });
   const at = ((playhead - range.from) / (range.to - range.from)) * 100;
   const slotShare = 100 / (range.to - range.from);

@@ -2,7 +2,7 @@ import { endOf, fadeInSlots, lastStartedBy, type Item, type Timeline, type Track
 import type { SlotRange } from '../charts/slotAxis';
 
 /** Sizes in CSS pixels. */
-export const layout = { ruler: 24, track: 50, gap: 4, head: 0 } as const;
+export const layout = { ruler: 24, track: 50, gap: 4 } as const;
 
 export interface TimelineInk { readonly ground: string; readonly surface: string; readonly raised: string; readonly line: string; readonly edge: string; readonly ink: string; readonly muted: string; readonly signal: string; readonly slot: string; readonly hatch: CanvasPattern | string }
 

@@ -1,9 +1,8 @@
 'use client';
-import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
-import { commit, historyOf, redo, undo, type History } from '@/core/timeline/history';
+import { useCallback, useEffect, useRef, useState } from 'react';
 import type { Timeline } from '@/core/timeline/model';
 import { callApi } from '../api';
-import { useCommands } from '../shell/commands';
+import { useUndo } from '../useUndo';
 
 const saveAfterMs = 500;
 
@@ -14,13 +13,12 @@ export type Edit = (change: (timeline: Timeline) => Timeline, what: string, merg
 
 /** A timeline under edit: with undo and redo, and saved continuously. */
 export function useTimeline(id: string, initial: Timeline, initialRevision: number) {
-  const [history, setHistory] = useState<History<Timeline>>(() => historyOf(initial));
+  const { value: timeline, set, undo, redo, lastEdit, nextEdit } = useUndo(initial, 'Edit');
   const [save, setSave] = useState<SaveState>({ kind: 'saved' });
   const revision = useRef(initialRevision);
   const saved = useRef(initial);
   const newest = useRef(initial);
   const busy = useRef(false);
-  const timeline = history.present;
 
   const store = useCallback(async () => {
     if (busy.current) return;
@@ -53,18 +51,12 @@ export function useTimeline(id: string, initial: Timeline, initialRevision: numb
     return () => { window.removeEventListener('beforeunload', onLeave); if (newest.current !== saved.current) void store(); };
   }, [store]);
 
-  const edit = useCallback<Edit>((change, what, merge) => setHistory((state) => commit(state, change(state.present), what, merge ?? null)), []);
   /** Puts a state in place that the server has saved already. */
   const adopt = useCallback((document: Timeline, nextRevision: number, what: string) => {
     revision.current = nextRevision;
     saved.current = document;
-    setHistory((state) => commit(state, document, what));
-  }, []);
-  const back = useCallback(() => setHistory(undo), []);
-  const forth = useCallback(() => setHistory(redo), []);
-  useCommands(useMemo(() => [
-    { id: 'undo', label: 'Undo', group: 'Edit', key: 'Ctrl+z', run: back },
-    { id: 'redo', label: 'Redo', group: 'Edit', key: 'Ctrl+y', run: forth },
-  ], [back, forth]));
-  return { timeline, edit, adopt, save, storeNow: store, undo: back, redo: forth, lastEdit: history.past.at(-1)?.what ?? null, nextEdit: history.future[0]?.what ?? null };
+    set(() => document, what);
+  }, [set]);
+  const edit: Edit = set;
+  return { timeline, edit, adopt, save, storeNow: store, undo, redo, lastEdit, nextEdit };
 }

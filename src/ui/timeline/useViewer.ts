@@ -4,28 +4,12 @@ import type { Timeline } from '@/core/timeline/model';
 import type { PlaybackScale } from '@/engine/playback/spec';
 import type { ViewerCommand, ViewerState } from '@/engine/timeline/viewerSpec';
 import { callApi } from '../api';
+import { StreamRecords } from '../streamRecords';
 
 /** Splits the viewer's stream into records: [bytes of state][bytes of picture][state as JSON][JPEG]. */
-export class ViewerParser {
-  private pending = new Uint8Array(0);
-
-  /** Takes bytes; returns the records that are whole now. */
-  push(bytes: Uint8Array): { state: ViewerState; jpeg: Uint8Array<ArrayBuffer> | null }[] {
-    const joined = new Uint8Array(this.pending.length + bytes.length);
-    joined.set(this.pending);
-    joined.set(bytes, this.pending.length);
-    const records: { state: ViewerState; jpeg: Uint8Array<ArrayBuffer> | null }[] = [];
-    let at = 0;
-    while (joined.length - at >= 8) {
-      const head = new DataView(joined.buffer, at, 8);
-      const [json, jpeg] = [head.getUint32(0, true), head.getUint32(4, true)];
-      if (joined.length - at - 8 < json + jpeg) break;
-      const picture = at + 8 + json;
-      records.push({ state: JSON.parse(new TextDecoder().decode(joined.subarray(at + 8, picture))) as ViewerState, jpeg: jpeg > 0 ? joined.slice(picture, picture + jpeg) : null });
-      at = picture + jpeg;
-    }
-    this.pending = joined.slice(at);
-    return records;
+export class ViewerParser extends StreamRecords<{ state: ViewerState; jpeg: Uint8Array<ArrayBuffer> | null }> {
+  constructor() {
+    super((json, jpeg) => json + jpeg, (json, jpeg, body) => ({ state: JSON.parse(new TextDecoder().decode(body.subarray(0, json))) as ViewerState, jpeg: jpeg > 0 ? body.slice(json) : null }));
   }
 }
 

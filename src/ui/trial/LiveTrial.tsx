@@ -7,14 +7,14 @@ import { decodeTraceView } from '@/core/playback/traceView';
 import { toNumber } from '@/core/time/rational';
 import { rateOf, slotTimecode } from '@/core/playback/subject';
 import type { TrialListRow } from '@/db/queries/trials';
-import { ApiError, callApi } from '../api';
 import { RibbonLegend } from '../charts/Legend';
 import type { RibbonData } from '../charts/paintRibbon';
 import { SlotChart } from '../charts/SlotChart';
 import { clockTime, count } from '../format';
 import { Button } from '../parts/Button';
 import { Figure, FigureRow } from '../parts/Figure';
-import { useCommands } from '../shell/commands';
+import { FormError } from '../parts/Field';
+import { useCancel } from '../shell/useCancel';
 import { useEvents } from '../shell/events';
 import { useStatus } from '../shell/status';
 import { watchPictures, type LivePicture } from './livePictures';
@@ -30,19 +30,10 @@ function stay(): void {
 /** A trial that waits or runs. Leaving the page does not stop it; coming back finds it. */
 export function LiveTrial({ trial }: { trial: TrialListRow }) {
   const { progress } = useStatus();
-  const [error, setError] = useState<string | null>(null);
-  const [cancelling, setCancelling] = useState(false);
+  const { cancel, asked, error } = useCancel(`/api/trials/${trial.id}/cancel`, 'Cancel this trial');
   const ribbon = useLiveRibbon(trial);
   const counters = progress?.trialId === trial.id ? progress.counters : null;
   const waiting = trial.status === 'queued';
-  const cancel = useCallback(() => {
-    setCancelling(true);
-    callApi(`/api/trials/${trial.id}/cancel`, 'POST').catch((failure: unknown) => {
-      setCancelling(false);
-      setError(failure instanceof ApiError ? failure.message : String(failure));
-    });
-  }, [trial.id]);
-  useCommands(useMemo(() => [{ id: 'cancel', label: 'Cancel this trial', group: 'Trial', key: 'Escape', run: cancel }], [cancel]));
   const timecodeAt = useMemo(() => slotTimecode(trial.subject), [trial]);
   const rate = toNumber(rateOf(trial.subject));
   const at = Math.max(0, (counters?.slot ?? 0) - 1);
@@ -51,9 +42,9 @@ export function LiveTrial({ trial }: { trial: TrialListRow }) {
       <TrialHeader trial={trial} />
       <div className="flex items-center gap-4">
         <h1 aria-live="polite">{waiting ? 'Waiting for its turn' : counters && counters.slot > 0 ? `${count(counters.slot)} of ${count(counters.slotCount)} slots played, ${count(counters.dropped)} dropped` : 'Filling the read-ahead'}</h1>
-        <Button className="ml-auto" onClick={cancel} disabled={cancelling}><Square aria-hidden className="size-4" />{cancelling ? 'Cancelling' : 'Cancel'}</Button>
+        <Button className="ml-auto" onClick={cancel} disabled={asked}><Square aria-hidden className="size-4" />{asked ? 'Cancelling' : 'Cancel'}</Button>
       </div>
-      {error && <p role="alert" className="border-l-4 border-signal pl-3 text-sm">{error}</p>}
+      <FormError message={error?.message} />
       {waiting && <p className="text-sm text-muted">One trial runs at a time on a rig, because two would measure each other. You may leave this page.</p>}
       <div className="grid gap-4 lg:grid-cols-[minmax(0,420px)_1fr]">
         <LiveViewer trialId={trial.id} running={!waiting} timecodeAt={timecodeAt} />

@@ -24,7 +24,7 @@ import { ResultFigures } from './ResultFigures';
 import { SelfCheckReport } from './SelfCheckReport';
 import { SlotReadout } from './SlotReadout';
 import { TrialHeader } from './TrialHeader';
-import { endTitles } from './words';
+import { EndNote } from './EndNote';
 
 /** One result, one page: the answer, the picture of it, the numbers, then what they rest on. */
 export function TrialResult({ trial, samples }: TrialPage) {
@@ -36,13 +36,7 @@ export function TrialResult({ trial, samples }: TrialPage) {
         <TrialHeader trial={trial} />
         <Actions trial={trial} />
       </div>
-      {trial.status !== 'done' && (
-        <section role="alert" className="border-l-4 border-signal bg-surface p-4">
-          <h1>{endTitles[trial.status]}</h1>
-          <p className="mt-1">{trial.outcome}</p>
-          {trial.detail && <details className="mt-2 text-sm text-muted"><summary>Detail</summary><pre className="mt-1 overflow-auto text-xs">{trial.detail}</pre></details>}
-        </section>
-      )}
+      {trial.status !== 'done' && <EndNote of={trial} />}
       {trial.kind === 'self-check' && trial.selfCheck && <SelfCheckReport result={trial.selfCheck} />}
       {summary && (
         <>

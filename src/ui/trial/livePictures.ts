@@ -1,28 +1,14 @@
+import { StreamRecords } from '../streamRecords';
+
 export interface LivePicture {
   readonly frame: number;
   readonly url: string;
 }
 
 /** Splits a stream of [length: uint32][frame: uint32][JPEG] records as bytes arrive. */
-export class PictureParser {
-  private pending = new Uint8Array(0);
-
-  /** Takes bytes; returns the records that are whole now. */
-  push(bytes: Uint8Array): { frame: number; jpeg: Uint8Array<ArrayBuffer> }[] {
-    const joined = new Uint8Array(this.pending.length + bytes.length);
-    joined.set(this.pending);
-    joined.set(bytes, this.pending.length);
-    const records: { frame: number; jpeg: Uint8Array<ArrayBuffer> }[] = [];
-    let at = 0;
-    while (joined.length - at >= 8) {
-      const head = new DataView(joined.buffer, at, 8);
-      const length = head.getUint32(0, true);
-      if (joined.length - at - 8 < length) break;
-      records.push({ frame: head.getUint32(4, true), jpeg: joined.slice(at + 8, at + 8 + length) });
-      at += 8 + length;
-    }
-    this.pending = joined.slice(at);
-    return records;
+export class PictureParser extends StreamRecords<{ frame: number; jpeg: Uint8Array<ArrayBuffer> }> {
+  constructor() {
+    super((length) => length, (_length, frame, jpeg) => ({ frame, jpeg }));
   }
 }
 

@@ -1,0 +1,31 @@
+import { planCourse, type CoursePlan } from '@/core/timeline/course';
+import type { Course } from '@/core/timeline/flatten';
+import type { Timeline } from '@/core/timeline/model';
+import { monotonicUs } from '../clock';
+import { playbackRaster } from '../playback/processor';
+import type { PlaybackSettings } from '../playback/spec';
+import { TraceRecorder } from '../playback/traceRecorder';
+import type { OpenTimeline } from './openTimeline';
+import { SlotProcessor } from './slotProcessor';
+import { expectedFrames, TimelineSource } from './timelineSource';
+
+/** A course over an opened timeline, ready for a player. */
+export interface OpenCourse {
+  readonly plan: CoursePlan;
+  readonly source: TimelineSource;
+  readonly recorder: TraceRecorder;
+  readonly slotUs: number;
+  /** When opening began, behind the planning, on the monotonic clock. */
+  readonly commandUs: number;
+}
+
+/** Plans a course and opens the decoders of its first slots. @throws EngineError when one refuses its clip */
+export async function openCourse(opened: OpenTimeline, timeline: Timeline, course: Course, { scale, threads, policy, processing }: Pick<PlaybackSettings, 'scale' | 'threads' | 'policy' | 'processing'>): Promise<OpenCourse> {
+  const plan = planCourse(timeline, course, opened.tables);
+  const commandUs = monotonicUs();
+  const processor = processing ? new SlotProcessor(playbackRaster(timeline, scale), opened.files, threads) : null;
+  const recorder = new TraceRecorder(plan.slotCount, plan.bytes, expectedFrames(plan));
+  const source = new TimelineSource(plan, opened.media, processor, recorder, threads, policy === 'hold-time');
+  await source.openFirst();
+  return { plan, source, recorder, commandUs, slotUs: (1e6 * timeline.rate.den) / timeline.rate.num };
+}
