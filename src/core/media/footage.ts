@@ -1,3 +1,5 @@
+import { fileName } from './fileName';
+import { groupBy } from '../groups';
 import { equals, type Rational } from '../time/rational';
 import { fingerprintDistance } from './fingerprint';
 
@@ -27,7 +29,7 @@ const renditionWords = /[ _\-.]+(proxy|proxies|px|lowres|low|hires|offline|onlin
 
 /** A file's name without its folder, ending and the words that tell a rendition: what footage is called. */
 export function footageName(path: string): string {
-  let name = (path.split('/').at(-1) ?? path).replace(/\.[^.]+$/, '');
+  let name = fileName(path).replace(/\.[^.]+$/, '');
   for (let shorter = name; ; name = shorter) {
     shorter = name.replace(renditionWords, '');
     // A number alone is part of the name: only words behind it go.
@@ -93,14 +95,7 @@ export function groupFootage(clips: readonly FootageClip[]): FootageGroup[] {
       }
     }
   }
-  const members = new Map<number, number[]>();
-  clips.forEach((_, index) => {
-    const top = root(index);
-    const group = members.get(top);
-    if (group) group.push(index);
-    else members.set(top, [index]);
-  });
-  return [...members].map(([top, indexes]) => {
+  return [...groupBy(clips.keys(), root)].map(([top, indexes]) => {
     const ordered = indexes.map((index) => clips[index]).filter((clip): clip is FootageClip => clip !== undefined).sort(byRank);
     return { clips: ordered.map(({ id }) => id), name: footageName(ordered[0]?.path ?? ''), fixed: fixedOf[top] ?? null };
   });

@@ -3,8 +3,35 @@
  * share of all cores. Our own choice: on four cores it is more than half of one.
  */
 export const disturbingLoad = 0.15;
+/** Bytes a second that others move on disks, or that pass the network, above which a measurement is called disturbed. Our own choice: a fifth of what a portable disk gives. */
+export const disturbingBytesPerSecond = 20e6;
 
-/** True when other processes' mean load over a run was high enough to change its result. */
-export function isDisturbed(load: { readonly othersMean: number } | null): boolean {
-  return load !== null && load.othersMean > disturbingLoad;
+/** What other processes did over a run. Rates in bytes per second, null where the system does not tell. */
+export interface OthersActivity {
+  readonly othersMean: number;
+  readonly othersDiskBytesPerSecond?: number | null;
+  readonly networkBytesPerSecond?: number | null;
+  /** Most busy first: mean share of one core, and bytes a second on disks. */
+  readonly others?: readonly { readonly name: string; readonly share: number; readonly diskBytesPerSecond: number }[];
+}
+
+/** True when other processes did enough over a run to change its result. */
+export function isDisturbed(load: OthersActivity | null): boolean {
+  return disturbanceOf(load) !== null;
+}
+
+/** Why a run counts as disturbed, in words; null when it does not. */
+export function disturbanceOf(load: OthersActivity | null): string | null {
+  if (load === null) return null;
+  const { othersMean, othersDiskBytesPerSecond = null, networkBytesPerSecond = null, others = [] } = load;
+  const reasons: string[] = [];
+  if (othersMean > disturbingLoad) reasons.push(`other processes took ${(othersMean * 100).toFixed(0)} % of all cores${mostBy(others, 'share')}`);
+  if (othersDiskBytesPerSecond !== null && othersDiskBytesPerSecond > disturbingBytesPerSecond) reasons.push(`others moved ${(othersDiskBytesPerSecond / 1e6).toFixed(0)} MB/s on disks${mostBy(others, 'diskBytesPerSecond')}`);
+  if (networkBytesPerSecond !== null && networkBytesPerSecond > disturbingBytesPerSecond) reasons.push(`${(networkBytesPerSecond / 1e6).toFixed(0)} MB/s passed the network`);
+  return reasons.length > 0 ? reasons.join('; ') : null;
+}
+
+function mostBy(others: NonNullable<OthersActivity['others']>, by: 'share' | 'diskBytesPerSecond'): string {
+  const most = others.toSorted((a, b) => b[by] - a[by])[0];
+  return most && most[by] > 0 ? `, most by ${most.name}` : '';
 }

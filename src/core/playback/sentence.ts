@@ -26,7 +26,7 @@ export function lateLabel(charge: number): string {
 }
 
 /** The answer of a playback trial in a sentence. */
-export function answerSentence(summary: PlaybackSummary, rate: number): string {
+export function answerSentence(summary: Pick<PlaybackSummary, 'slots' | 'late' | 'dropped' | 'wrong' | 'achievedRate' | 'timesRealTime'> & { readonly attribution: { readonly countByCharge: Readonly<Record<number, number>> | null } | null }, rate: number): string {
   if (summary.timesRealTime !== null) {
     return `Every frame was shown at ${summary.achievedRate.toFixed(1)} frames per second: ${summary.timesRealTime.toFixed(2)}x the clip's ${Number(rate.toFixed(3))}.`;
   }

@@ -32,6 +32,8 @@ export interface Simulated {
   readonly decisions: Uint8Array;
   /** Service per slot: as given, or recovered from `departures`. */
   readonly services: { readonly read: Float64Array; readonly decode: Float64Array; readonly process: Float64Array };
+  /** When each stage ended, µs from t0; NaN where it never did. */
+  readonly ends: Departures;
 }
 
 /** Times at which items left a bounded buffer; tells when there is room for the next. */
@@ -59,6 +61,7 @@ class Simulation {
   private readonly dropped: Uint8Array;
   private readonly decisions: Uint8Array;
   private readonly services: { read: Float64Array; decode: Float64Array; process: Float64Array };
+  private readonly ends: Departures;
   private readonly readEnd: Float64Array;
   private readonly takenAt: Float64Array;
   private readonly readPositions: Int32Array;
@@ -81,6 +84,8 @@ class Simulation {
     this.decisions = options.decisions ? options.decisions.slice() : new Uint8Array(slotCount);
     this.choosing = !options.decisions && work.policy === 'hold-time';
     this.services = { read: new Float64Array(slotCount), decode: new Float64Array(slotCount), process: new Float64Array(slotCount) };
+    const never = () => new Float64Array(slotCount).fill(Number.NaN);
+    this.ends = { read: never(), decode: never(), process: never() };
     this.readEnd = new Float64Array(slotCount).fill(-Infinity);
     this.takenAt = new Float64Array(slotCount).fill(-Infinity);
     this.readPositions = new Int32Array(slotCount);
@@ -100,8 +105,8 @@ class Simulation {
       if (finishedAt === null) { this.drop(slot); continue; }
       this.presentSlot(slot, finishedAt);
     }
-    const { presentedAt, dropped, droppedCount, decisions, services } = this;
-    return { presentedAt, dropped, droppedCount, decisions, services };
+    const { presentedAt, dropped, droppedCount, decisions, services, ends } = this;
+    return { presentedAt, dropped, droppedCount, decisions, services, ends };
   }
 
   private drop(slot: number): void {
@@ -115,6 +120,7 @@ class Simulation {
     let service = this.options.free?.[stage] ? 0 : (this.work[stage][slot] as number);
     if (measured !== undefined && measured === measured) service = Math.max(0, measured - start);
     this.services[stage][slot] = service;
+    this.ends[stage][slot] = start + service;
     if (this.choosing) this.estimates[stage].add(service);
     return start + service;
   }

@@ -1,3 +1,4 @@
+import { fileName } from '../media/fileName';
 import type { Format } from '../media/format';
 import type { StorageModel } from '../storage/model';
 import type { Rational } from '../time/rational';
@@ -65,7 +66,7 @@ export function slotTimecode(subject: Played): (slot: number) => string {
 
 /** What was played, by its name. */
 export function nameOf(subject: Played): string {
-  return subject.timeline ? subject.timeline.name : (subject.clipPath.split('/').at(-1) ?? subject.clipPath);
+  return subject.timeline ? subject.timeline.name : fileName(subject.clipPath);
 }
 
 /** Names of the volumes that were read, and whether any is simulated. */

@@ -1,5 +1,5 @@
 import { toNumber, type Rational } from '../time/rational';
-import { quantiles } from '../stats/quantiles';
+import { mean, quantiles } from '../stats/quantiles';
 import { attribute, type Attribution } from './attribute';
 import { findCures, type Cure, type ScaleCosts } from './cures';
 import { gradeOf, longestGapSlots, type Grade } from './grade';
@@ -28,6 +28,8 @@ export interface PlaybackSummary {
   readonly pacingMs: { readonly p50: number; readonly p95: number; readonly p99: number } | null;
   /** Median effective service per slot. */
   readonly serviceMs: { readonly read: number; readonly decode: number; readonly process: number };
+  /** Mean of the same, with what given-up frames would have cost; absent in trials from before it was kept. */
+  readonly meanServiceMs?: { readonly read: number; readonly decode: number; readonly process: number };
   readonly attribution: Omit<Attribution, 'charges'> | null;
   readonly cures: readonly Cure[];
   /** Tracks, items and effects of a timeline with the drops each would have removed, most first; absent where they were not measured. */
@@ -70,6 +72,7 @@ export function summarise(input: SummaryInput): { summary: PlaybackSummary; char
     timesRealTime: holdTime ? null : achieved / toNumber(rate),
     pacingMs: holdTime ? pacing(trace, slotUs) : null,
     serviceMs: { read: median(measured.work.read), decode: median(measured.work.decode), process: median(measured.work.process) },
+    meanServiceMs: { read: mean(measured.work.read) / 1000, decode: mean(measured.work.decode) / 1000, process: mean(measured.work.process) / 1000 },
     attribution: attribution && { ...attribution, charges: undefined } as PlaybackSummary['attribution'],
     cures: holdTime ? findCures(measured, trace.bytes, input.scale, input.scaleCosts) : [],
     ...(holdTime && input.chargeParts ? { parts: input.chargeParts(measured, trace.state) } : {}),

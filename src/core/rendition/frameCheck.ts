@@ -1,3 +1,5 @@
+import { median } from '../stats/quantiles';
+
 /** How it was found that frame i of a rendition is frame i of its source. */
 export interface FrameCheck {
   /** `frame code`: numbers read off the pictures. `picture distance`: each frame must be nearest to its own source frame. */
@@ -33,7 +35,8 @@ const tellable = 0.4;
 export function checkFrames(source: FrameNotes, made: FrameNotes): FrameCheck {
   const frames = Math.min(source.signatures.length, made.signatures.length);
   const coded = source.codes.length > 0 && source.codes.every((code) => code >= 0);
-  const judge = coded ? (index: number) => (made.codes[index] === source.codes[index] ? 'same' : 'wrong') as Judgement : (index: number) => nearest(source, made, index);
+  const margin = coded ? 0 : Math.max(tellable, codingNoise(source, made, frames));
+  const judge = coded ? (index: number) => (made.codes[index] === source.codes[index] ? 'same' : 'wrong') as Judgement : (index: number) => nearest(source, made, index, margin);
   const firstWrong: number[] = [];
   const counts = { same: 0, undecided: 0, wrong: 0 };
   for (let index = 0; index < frames; index++) {
@@ -46,18 +49,32 @@ export function checkFrames(source: FrameNotes, made: FrameNotes): FrameCheck {
 
 type Judgement = 'same' | 'undecided' | 'wrong';
 
-/** A frame is right when its own source frame is nearer than that frame's neighbours, by more than noise. */
-function nearest(source: FrameNotes, made: FrameNotes, index: number): Judgement {
+/** Distances of a rendition's frame to its own source frame and to the nearer one of that frame's neighbours. */
+function distances(source: FrameNotes, made: FrameNotes, index: number): { own: number; beside: number } {
   const picture = made.signatures[index];
   const distanceTo = (at: number) => {
     const other = source.signatures[at];
     return picture && other ? pictureDistance(picture, other) : Infinity;
   };
-  const own = distanceTo(index);
-  const beside = Math.min(distanceTo(index - 1), distanceTo(index + 1));
+  return { own: distanceTo(index), beside: Math.min(distanceTo(index - 1), distanceTo(index + 1)) };
+}
+
+/** A frame is right when its own source frame is nearer than that frame's neighbours, by more than noise. */
+function nearest(source: FrameNotes, made: FrameNotes, index: number, margin: number): Judgement {
+  const { own, beside } = distances(source, made, index);
   if (beside === Infinity) return 'undecided';
-  if (own < beside - tellable) return 'same';
-  return own > beside + tellable ? 'wrong' : 'undecided';
+  if (own < beside - margin) return 'same';
+  return own > beside + margin ? 'wrong' : 'undecided';
+}
+
+/**
+ * What scaling and coding alone change in a coarse picture: the median distance to
+ * the source frame that is nearest, whichever it is, so that a rendition that is
+ * shifted as a whole does not pass its shift off as noise.
+ */
+function codingNoise(source: FrameNotes, made: FrameNotes, frames: number): number {
+  const nearestOf = Array.from({ length: frames }, (_, index) => { const { own, beside } = distances(source, made, index); return Math.min(own, beside); });
+  return frames === 0 ? 0 : median(nearestOf);
 }
 
 /** Mean absolute difference of two coarse pictures, in luma steps of 255. */
@@ -67,9 +84,14 @@ export function pictureDistance(a: Uint8Array, b: Uint8Array): number {
   return a.length === 0 ? 0 : sum / a.length;
 }
 
-/** Whether a check proves the rendition: nothing wrong or missing, and something proved. */
-export function checkPassed({ wrong, missing, same }: FrameCheck): boolean {
-  return wrong === 0 && missing === 0 && same > 0;
+/** Whether a check speaks against the rendition: a frame is wrong or missing. Pictures that all look alike prove nothing either way. */
+export function isRefuted({ wrong, missing }: FrameCheck): boolean {
+  return wrong > 0 || missing !== 0;
+}
+
+/** Whether a check proves the rendition: nothing speaks against it, and some frames tell. */
+export function isProved(check: FrameCheck): boolean {
+  return !isRefuted(check) && check.same > 0;
 }
 
 export function checkSentence(check: FrameCheck): string {
@@ -77,6 +99,6 @@ export function checkSentence(check: FrameCheck): string {
   if (check.missing > 0) return `${check.missing} frames at the end are missing.`;
   if (check.missing < 0) return `It has ${-check.missing} frames too many.`;
   if (check.wrong > 0) return `${check.wrong} of ${check.frames} frames are not their source frame, the first at ${check.firstWrong.join(', ')} (${by}).`;
-  if (check.same === 0) return 'All frames look alike: which is which cannot be told.';
+  if (check.same === 0) return `Not proved: the number of frames agrees, but the ${check.frames} pictures look too much alike to tell which is which.`;
   return `Frame i is frame i for ${check.same} of ${check.frames} frames (${by}${check.undecided > 0 ? `; ${check.undecided} look like their neighbours` : ''}).`;
 }

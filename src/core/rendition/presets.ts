@@ -1,3 +1,4 @@
+import { fileName } from '../media/fileName';
 import type { Format } from '../media/format';
 
 /** What a rendition is made with: an encoder, its settings, and the pixel formats it may use. */
@@ -81,6 +82,6 @@ export function settingsKey({ presetId, raster }: RenditionChoice): string {
 
 /** File name of a rendition: the source's with what it is, as MOV. */
 export function renditionName(sourcePath: string, choice: RenditionChoice): string {
-  const name = (sourcePath.split('/').at(-1) ?? sourcePath).replace(/\.[^.]+$/, '');
+  const name = fileName(sourcePath).replace(/\.[^.]+$/, '');
   return `${name}_${presetOf(choice.presetId).suffix}${choice.raster === 'full' ? '' : `_${choice.raster}`}.mov`;
 }

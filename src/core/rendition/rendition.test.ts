@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { bestLanes, limiterOf } from '../tasks/limiter';
-import { checkFrames, checkPassed, checkSentence, type FrameNotes } from './frameCheck';
+import { checkFrames, checkSentence, isProved, isRefuted, type FrameNotes } from './frameCheck';
 import { presetOf, renditionName, renditionPresets, renditionRaster, settingsKey } from './presets';
 
 const picture = (seed: number) => Uint8Array.from({ length: 144 }, (_, at) => (at * 7 + seed * 23) % 200);
@@ -9,11 +9,11 @@ const frames = [0, 1, 2, 3, 4, 5];
 
 test('frame codes prove every frame, and tell a shifted, a doubled and a missing one', () => {
   expect(checkFrames(notes(frames), notes(frames))).toMatchObject({ method: 'frame code', same: 6, wrong: 0, missing: 0 });
-  expect(checkPassed(checkFrames(notes(frames), notes(frames)))).toBe(true);
+  expect(isProved(checkFrames(notes(frames), notes(frames)))).toBe(true);
   const doubled = checkFrames(notes(frames), notes([0, 1, 1, 2, 3, 4]));
   expect(doubled).toMatchObject({ wrong: 4, firstWrong: [2, 3, 4, 5] });
   expect(checkSentence(doubled)).toContain('4 of 6 frames are not their source frame, the first at 2, 3, 4, 5');
-  expect(checkPassed(checkFrames(notes(frames), notes([0, 1, 2, 3, 4])))).toBe(false);
+  expect(isRefuted(checkFrames(notes(frames), notes([0, 1, 2, 3, 4])))).toBe(true);
 });
 
 test('without a code the nearest picture decides; pictures that are all alike decide nothing', () => {
@@ -21,8 +21,29 @@ test('without a code the nearest picture decides; pictures that are all alike de
   expect(checkFrames(notes(frames, false), notes([1, 2, 3, 4, 5, 6], false)).wrong).toBeGreaterThan(3);
   const still = checkFrames(notes([1, 1, 1], false), notes([1, 1, 1], false));
   expect(still).toMatchObject({ undecided: 3, same: 0 });
-  expect(checkPassed(still)).toBe(false);
-  expect(checkSentence(still)).toBe('All frames look alike: which is which cannot be told.');
+  expect(isProved(still)).toBe(false);
+  expect(isRefuted(still)).toBe(false); // a locked-off shot is no fault
+  expect(checkSentence(still)).toBe('Not proved: the number of frames agrees, but the 3 pictures look too much alike to tell which is which.');
+});
+
+describe('pictures that coding has changed', () => {
+  // A bright bar that moves one cell a frame; noise moves every cell by up to so many steps.
+  const bar = (number: number, noise: number, seed: number) => Uint8Array.from({ length: 144 }, (_, at) => 60 + (at % 16 === number % 16 ? 90 : 0) + ((at * 31 + number * 17 + seed * 7) % (2 * noise + 1)));
+  const film = (numbers: readonly number[], noise: number, seed = 0): FrameNotes => ({ codes: numbers.map(() => -1), signatures: numbers.map((number) => bar(number, noise, seed)) });
+  const long = Array.from({ length: 40 }, (_, at) => at);
+
+  test('noise alone makes no frame wrong, however much of it there is', () => {
+    for (const noise of [0, 2, 8, 30]) expect(isRefuted(checkFrames(film(long, noise), film(long, noise, 1)))).toBe(false);
+    expect(isProved(checkFrames(film(long, 2), film(long, 2, 1)))).toBe(true);
+  });
+
+  test('a rendition that is shifted as a whole does not pass its shift off as noise', () => {
+    expect(checkFrames(film(long, 2), film(long.map((at) => at + 1), 2, 1)).wrong).toBeGreaterThan(30);
+  });
+
+  test('one doubled picture among many is found', () => {
+    expect(checkFrames(film(long, 2), film(long.map((at) => (at === 20 ? 19 : at)), 2, 1))).toMatchObject({ wrong: 1, firstWrong: [20] });
+  });
 });
 
 test('presets keep depth where they can and name their files', () => {

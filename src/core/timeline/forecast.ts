@@ -47,7 +47,8 @@ export function forecastTimeline(timeline: Timeline, plan: CoursePlan, known: Kn
   return { slots: plan.slotCount, dropped: played.droppedCount, grade: gradeOf(states), countByCharge, meanMs: { read: mean(work.read), decode: mean(work.decode), process: mean(work.process) } };
 }
 
-function forecastWork({ width, height }: Timeline, plan: CoursePlan, known: KnownRates, scale: PlaybackScale, slotUs: number, buffers: BufferDepths, policy: Policy): Work {
+/** The work of a run by what is known of a rig, as the simulator takes it (see `forecastTimeline`). */
+export function forecastWork({ width, height }: Pick<Timeline, 'width' | 'height'>, plan: CoursePlan, known: KnownRates, scale: PlaybackScale, slotUs: number, buffers: BufferDepths, policy: Policy): Work {
   const zeros = () => new Float64Array(plan.slotCount);
   const work: Work = { graph: plan.graph, slotUs, policy, buffers, startUs: 0, read: zeros(), decode: zeros(), process: zeros(), present: zeros() };
   plan.uses.forEach((used, slot) => {

@@ -30,13 +30,13 @@ function placed(id: string, place: Rect): Effect {
   return { id, on: true, kind: 'transform', crop: wholePicture, place, opacity: 1 };
 }
 
-/** `streams` of one clip side by side, each on a track of its own and read by itself. */
-export function sideBySide(media: NamedMedia, streams: number, seconds: number | null = null): Timeline {
+/** `streams` of one clip side by side, each on a track of its own and read by itself, under `grades` grades each. */
+export function sideBySide(media: NamedMedia, streams: number, seconds: number | null = null, grades = 0): Timeline {
   const { ref } = media;
-  const base = emptyTimeline(`${streams} streams of ${ref.name}`, ref.rate, ref.width, ref.height);
+  const base = emptyTimeline(`${streams} streams of ${ref.name}${grades > 0 ? ` with ${grades} ${grades === 1 ? 'grade' : 'grades'}` : ''}`, ref.rate, ref.width, ref.height);
   const length = limited(slotsOf(media, ref.rate), ref.rate, seconds);
   const places = gridPlaces(streams);
-  return { ...base, media: { [media.id]: ref }, tracks: places.map((place, at) => track(at, [clipItem(`s${at}`, media, 0, length, streams > 1 ? [placed(`t${at}`, place)] : [])])) };
+  return { ...base, media: { [media.id]: ref }, tracks: places.map((place, at) => track(at, [clipItem(`s${at}`, media, 0, length, [...(streams > 1 ? [placed(`t${at}`, place)] : []), ...gradesOf(`g${at}`, grades)])])) };
 }
 
 /** One grade as it is used in practice: balance, three-way, saturation. */
@@ -46,11 +46,15 @@ const gradeEffects: readonly EffectSettings[] = [
   { kind: 'saturation', amount: 1.1 },
 ];
 
+function gradesOf(prefix: string, grades: number): Effect[] {
+  return Array.from({ length: grades }, (_, grade) => gradeEffects.map((settings, at): Effect => ({ id: `${prefix}${grade}-${at}`, on: true, ...settings }))).flat();
+}
+
 /** One clip under `grades` grades, each a balance, a three-way correction and a saturation. */
 export function graded(media: NamedMedia, grades: number, seconds: number | null = null): Timeline {
   const { ref } = media;
-  const effects = Array.from({ length: grades }, (_, grade) => gradeEffects.map((settings, at): Effect => ({ id: `g${grade}-${at}`, on: true, ...settings }))).flat();
-  return { ...emptyTimeline(`${ref.name} with ${grades} grades`, ref.rate, ref.width, ref.height), media: { [media.id]: ref }, tracks: [track(0, [clipItem('s0', media, 0, limited(slotsOf(media, ref.rate), ref.rate, seconds), effects)])] };
+  const effects = gradesOf('g', grades);
+  return { ...emptyTimeline(`${ref.name} with ${grades} ${grades === 1 ? 'grade' : 'grades'}`, ref.rate, ref.width, ref.height), media: { [media.id]: ref }, tracks: [track(0, [clipItem('s0', media, 0, limited(slotsOf(media, ref.rate), ref.rate, seconds), effects)])] };
 }
 
 function limited(slots: number, rate: Rational, seconds: number | null): number {

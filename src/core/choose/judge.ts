@@ -1,0 +1,142 @@
+import { grades, type Grade } from '../playback/grade';
+import { headroom, requiredRate } from '../storage/required';
+import { toNumber } from '../time/rational';
+import type { Format } from '../media/format';
+import type { Brief } from './brief';
+
+/** One form of a camera's footage: a row of the map. */
+export interface FormatRow {
+  readonly id: string;
+  readonly cameraId: string;
+  readonly role: 'original' | 'proxy';
+  readonly name: string;
+  readonly format: Format;
+  readonly meanBitsPerSecond: number;
+  readonly peakBitsPerSecond: number;
+}
+
+/** Cameras that have a proxy among some rows. */
+export function camerasWithProxy(rows: readonly Pick<FormatRow, 'cameraId' | 'role'>[]): ReadonlySet<string> {
+  return new Set(rows.filter(({ role }) => role === 'proxy').map(({ cameraId }) => cameraId));
+}
+
+/** A finished playback trial of a cell's conditions. */
+export interface CellRun {
+  readonly trialId: string;
+  readonly grade: Grade;
+  readonly dropped: number;
+  readonly slots: number;
+  /** Mean time of the slowest stage per slot, ms. */
+  readonly slowestMs: number;
+  /** What would have cured its drops, in words. */
+  readonly cures: readonly string[];
+  readonly disturbed: boolean;
+}
+
+/** A rate with where it comes from. */
+export interface KnownRate {
+  readonly value: number;
+  readonly from: 'measured' | 'model';
+  readonly trialId: string | null;
+}
+
+/** What is known of a cell. */
+export interface CellEvidence {
+  /** Newest first. Excluded ones are not among them. */
+  readonly runs: readonly CellRun[];
+  /** Sustained reading of the volume, bytes per second. */
+  readonly volume: KnownRate | null;
+  /** Decoding of the format on all cores, frames per second. */
+  readonly decode: KnownRate | null;
+  /** Time of the process stage at the brief's scale, ms per slot of one stream; null when never measured. */
+  readonly processMs: number | null;
+}
+
+export type CellBasis = 'measured' | 'arithmetic' | 'unknown';
+
+/** What a cell of the map says. */
+export interface Judgement {
+  readonly basis: CellBasis;
+  readonly grade: Grade | null;
+  /** Capacity over demand, minus one; null while unknown. */
+  readonly headroom: number | null;
+  /** What sets the headroom. */
+  readonly limit: 'volume' | 'decoding' | 'decoding and processing' | 'slowest stage' | null;
+  /** Null while unknown. */
+  readonly meets: boolean | null;
+  /** What would make it meet the brief, in words; null where it does or nothing is known. */
+  readonly cure: string | null;
+  /** What is still to be measured. */
+  readonly missing: readonly ('volume' | 'decoding')[];
+  /** Only disturbed runs are there. */
+  readonly disturbed: boolean;
+}
+
+/** Newest runs that are judged together: the worst of them counts. */
+const runsJudged = 5;
+
+/** Whether a grade is at least as good as another. */
+export function reaches(grade: Grade, wanted: Grade): boolean {
+  return grades.indexOf(grade) <= grades.indexOf(wanted);
+}
+
+/** The worse of two grades. */
+export function worseGrade(a: Grade, b: Grade): Grade {
+  return grades.indexOf(a) >= grades.indexOf(b) ? a : b;
+}
+
+/**
+ * Judges a format on a volume for a brief. Measured runs of just these conditions
+ * come first: the worst grade of the newest ones, undisturbed ones before others,
+ * and the slot's length over the slowest stage's mean time as headroom: it may be
+ * above 0 where slots are uneven and some dropped all the same. Without any, arithmetic: the volume's rate against the required rate (`requiredRate`),
+ * decoding and, where known, processing against the slot's length.
+ */
+export function judgeCell(row: FormatRow, brief: Brief, evidence: CellEvidence): Judgement {
+  return evidence.runs.length > 0 ? judgeRuns(row, brief, evidence.runs) : judgeByArithmetic(row, brief, evidence);
+}
+
+function judgeRuns(row: FormatRow, brief: Brief, all: readonly CellRun[]): Judgement {
+  const quiet = all.filter(({ disturbed }) => !disturbed);
+  const runs = (quiet.length > 0 ? quiet : all).slice(0, runsJudged);
+  const worst = runs.reduce((bad, run) => (grades.indexOf(run.grade) > grades.indexOf(bad.grade) ? run : bad), runs[0] as CellRun);
+  const slotMs = 1000 / toNumber(row.format.rate);
+  const meets = reaches(worst.grade, brief.grade);
+  const slowestMs = Math.max(...runs.map((run) => run.slowestMs));
+  return {
+    basis: 'measured', grade: worst.grade, headroom: slowestMs > 0 ? headroom(slotMs, slowestMs) : null, limit: 'slowest stage', meets,
+    cure: meets ? null : (worst.cures[0] ?? null), missing: [], disturbed: quiet.length === 0,
+  };
+}
+
+function judgeByArithmetic(row: FormatRow, brief: Brief, { volume, decode, processMs }: CellEvidence): Judgement {
+  const need = requiredRate(row, { streams: brief.streams, speed: brief.speed, margin: brief.margin });
+  const rate = toNumber(row.format.rate);
+  const parts: { limit: NonNullable<Judgement['limit']>; withMargin: number; bare: number; cure: string }[] = [];
+  if (volume) parts.push({ limit: 'volume', withMargin: headroom(volume.value, need.required), bare: headroom(volume.value, need.peak), cure: `A volume that sustains ${(need.required / 1e6).toFixed(0)} MB/s would do.` });
+  if (decode) {
+    // A shuttle decodes every frame it passes and processes those it shows.
+    const perSlotMs = brief.streams * ((1000 * brief.speed) / decode.value + (processMs ?? 0));
+    const bare = headroom(1000 / rate, perSlotMs);
+    parts.push({ limit: processMs === null ? 'decoding' : 'decoding and processing', withMargin: (1 + bare) / (1 + brief.margin) - 1, bare, cure: `A rig ${((1 + brief.margin) / (1 + bare)).toFixed(1)}x as fast at ${processMs === null ? 'decoding' : 'decoding and processing'} would do.` });
+  }
+  const missing = [...(volume ? [] : ['volume' as const]), ...(decode ? [] : ['decoding' as const])];
+  const least = parts.reduce<(typeof parts)[number] | null>((low, part) => (low === null || part.withMargin < low.withMargin ? part : low), null);
+  const grade = least === null ? null : expectedGrade(least.withMargin, least.bare);
+  // Known parts can say no for certain; yes needs all of them.
+  if (least === null || grade === null || (missing.length > 0 && reaches(grade, brief.grade))) return { basis: 'unknown', grade: null, headroom: null, limit: null, meets: null, cure: null, missing, disturbed: false };
+  const meets = reaches(grade, brief.grade);
+  return { basis: 'arithmetic', grade, headroom: least.withMargin, limit: least.limit, meets, cure: meets ? null : least.cure, missing, disturbed: false };
+}
+
+/**
+ * The grade that arithmetic expects: solid with the margin kept, workable when
+ * only the margin is missing, and below that the share of slots that capacity
+ * covers as the share shown (with all-intra media a link at half the needed rate
+ * shows every second frame).
+ */
+function expectedGrade(withMargin: number, bare: number): Grade {
+  if (withMargin >= 0) return 'solid';
+  if (bare >= 0) return 'workable';
+  return 1 + bare >= 0.9 ? 'rough' : 'stalled';
+}

@@ -1,0 +1,159 @@
+import type { Grade } from '../playback/grade';
+import { groupDigits } from '../playback/sentence';
+import { bytesPerDay, type Brief, type BriefPlace } from './brief';
+import { camerasWithProxy, worseGrade, type FormatRow, type Judgement } from './judge';
+
+/** Which form each camera is cut in: its originals, its proxies where it has some, or proxies only where originals do not reach the grade. */
+export const setUpForms = ['originals', 'proxies where needed', 'proxies'] as const;
+export type SetUpForm = (typeof setUpForms)[number];
+
+/** What is known of a place besides its cells. Rates in bytes per second. */
+export interface PlaceFacts {
+  readonly place: BriefPlace;
+  readonly name: string;
+  /** Its runs come from a rig that is simulated. */
+  readonly modelled: boolean;
+  readonly usableBytes: number | null;
+  readonly writeBytesPerSecond: number | null;
+  /** Cells of this place by the row's id. */
+  readonly cells: ReadonlyMap<string, Judgement>;
+}
+
+/** Making proxies on a rig: hours of media an hour, by camera id; absent where never measured. */
+export type ProxySpeeds = ReadonlyMap<string, number>;
+
+export interface SetUp {
+  readonly place: BriefPlace;
+  readonly name: string;
+  readonly form: SetUpForm;
+  /** Rows it plays, one for each camera. */
+  readonly rows: readonly string[];
+  readonly grade: Grade | null;
+  readonly headroom: number | null;
+  /** `computed`: every known cell is arithmetic or the model run of a simulated rig. */
+  readonly basis: 'measured' | 'measured and computed' | 'computed' | 'unknown';
+  /** Null while something is unknown that could decide it. */
+  readonly meets: boolean | null;
+  readonly cost: number | null;
+  readonly bytesPerDay: number;
+  readonly jobBytes: number;
+  /** Days that the volume holds; null where its size is not known. */
+  readonly daysHeld: number | null;
+  readonly copySecondsPerDay: number | null;
+  /** 0 without proxies; null where making them was never timed. */
+  readonly proxySecondsPerDay: number | null;
+  /** Why it does not meet the brief. */
+  readonly fails: readonly string[];
+  /** What would make it meet the brief. */
+  readonly cures: readonly string[];
+}
+
+/**
+ * All set-ups of a brief, best first: those that meet it by cost, then originals
+ * before proxies (which have to be made), then by headroom; then those of which something is unknown, then those that fail with
+ * the fewest reasons first.
+ * @param cardBytesPerSecond what cards give; null where not known
+ */
+export function rankSetUps(brief: Brief, rows: readonly FormatRow[], places: readonly PlaceFacts[], proxySpeeds: (place: BriefPlace) => ProxySpeeds, cardBytesPerSecond: number | null): SetUp[] {
+  const withProxy = camerasWithProxy(rows);
+  const setUps = places.flatMap((facts) => {
+    const found = new Map<string, SetUp>();
+    const speeds = proxySpeeds(facts.place);
+    for (const form of setUpForms) {
+      const chosen = rowsOf(brief, rows, facts, form);
+      if (chosen.length < brief.cameras.length) continue;
+      const key = chosen.map(({ id }) => id).join();
+      if (!found.has(key)) found.set(key, setUpOf(brief, facts, form, chosen, withProxy, speeds, cardBytesPerSecond));
+    }
+    return [...found.values()];
+  });
+  const rank = ({ meets }: SetUp) => (meets === true ? 0 : meets === null ? 1 : 2);
+  return setUps.sort((a, b) => rank(a) - rank(b) || a.fails.length - b.fails.length || (a.cost ?? 0) - (b.cost ?? 0) || setUpForms.indexOf(a.form) - setUpForms.indexOf(b.form) || (b.headroom ?? -1) - (a.headroom ?? -1));
+}
+
+function rowsOf({ cameras }: Brief, rows: readonly FormatRow[], { cells }: PlaceFacts, form: SetUpForm): FormatRow[] {
+  return cameras.flatMap((camera) => {
+    const own = rows.filter(({ cameraId }) => cameraId === camera.id);
+    const original = own.find(({ role }) => role === 'original');
+    const proxies = own.filter(({ role }) => role === 'proxy');
+    const best = proxies.toSorted((a, b) => (cells.get(b.id)?.headroom ?? -1) - (cells.get(a.id)?.headroom ?? -1))[0];
+    const wanted = form === 'originals' || !best ? original : form === 'proxies' ? best : cells.get(original?.id ?? '')?.meets === false ? best : original;
+    return wanted ?? [];
+  });
+}
+
+function setUpOf(brief: Brief, facts: PlaceFacts, form: SetUpForm, rows: readonly FormatRow[], withProxy: ReadonlySet<string>, proxySpeeds: ProxySpeeds, cardBytesPerSecond: number | null): SetUp {
+  const cells = rows.map((row) => ({ row, cell: facts.cells.get(row.id) ?? null }));
+  const known = cells.flatMap(({ cell }) => (cell && cell.basis !== 'unknown' ? [cell] : []));
+  const originals = brief.cameras.reduce((sum, camera) => sum + bytesPerDay(camera), 0);
+  const proxied = rows.filter(({ role }) => role === 'proxy');
+  const hoursOf = (cameraId: string) => brief.cameras.find(({ id }) => id === cameraId)?.hoursPerDay ?? 0;
+  const daily = originals + proxied.reduce((sum, row) => sum + bytesPerDay({ hoursPerDay: hoursOf(row.cameraId), meanBitsPerSecond: row.meanBitsPerSecond }), 0);
+  const jobBytes = daily * brief.days;
+  const fails: string[] = [];
+  const cures: string[] = [];
+  for (const { row, cell } of cells) {
+    if (cell?.meets !== false) continue;
+    fails.push(`${row.name} is ${cell.grade ?? 'unknown'}${cell.limit === 'volume' ? ', the volume is too slow' : ''}`);
+    if (cell.cure) cures.push(cell.cure);
+    if (row.role === 'original' && !withProxy.has(row.cameraId)) cures.push(`Of ${row.name} there is no proxy yet; one may play.`);
+  }
+  const { usableBytes } = facts;
+  const { price } = facts.place;
+  if (usableBytes !== null && usableBytes < jobBytes) {
+    const needed = Math.ceil(jobBytes / usableBytes);
+    fails.push(`holds ${(usableBytes / daily).toFixed(1)} of ${brief.days} days`);
+    cures.push(price === null ? `${needed} of them hold the job.` : `${needed} of them hold the job, for ${groupDigits(price * needed)}.`);
+  }
+  if (brief.budget !== null && price !== null && price > brief.budget) {
+    fails.push(`costs ${groupDigits(price)}, the budget is ${groupDigits(brief.budget)}`);
+    cures.push(`A budget of ${groupDigits(price)} would do.`);
+  }
+  const unknown = known.length < cells.length;
+  const measured = facts.modelled ? 0 : known.filter(({ basis }) => basis === 'measured').length;
+  const copyRate = facts.writeBytesPerSecond === null ? null : Math.min(facts.writeBytesPerSecond, cardBytesPerSecond ?? Infinity);
+  return {
+    place: facts.place, name: facts.name, form, rows: rows.map(({ id }) => id),
+    grade: unknown ? null : known.map(({ grade }) => grade as Grade).reduce(worseGrade),
+    headroom: unknown ? null : known.reduce<number | null>((least, { headroom }) => (headroom === null ? least : least === null ? headroom : Math.min(least, headroom)), null),
+    basis: unknown ? 'unknown' : measured === 0 ? 'computed' : measured < known.length ? 'measured and computed' : 'measured',
+    meets: fails.length > 0 ? false : unknown ? null : true,
+    cost: price, bytesPerDay: daily, jobBytes, daysHeld: usableBytes === null ? null : usableBytes / daily,
+    copySecondsPerDay: copyRate === null ? null : originals / copyRate,
+    proxySecondsPerDay: proxied.length === 0 ? 0 : proxySeconds(proxied, hoursOf, proxySpeeds),
+    fails, cures: [...new Set(cures)],
+  };
+}
+
+function proxySeconds(proxied: readonly FormatRow[], hoursOf: (cameraId: string) => number, speeds: ProxySpeeds): number | null {
+  let seconds = 0;
+  for (const { cameraId } of proxied) {
+    const speed = speeds.get(cameraId);
+    if (speed === undefined) return null;
+    seconds += (hoursOf(cameraId) * 3_600) / speed;
+  }
+  return seconds;
+}
+
+/** Headroom as people say it: "35 % to spare", "short by 20 %", "4.1x the need". */
+export function headroomWords(headroom: number): string {
+  const percent = Math.round(Math.abs(headroom) * 100);
+  if (headroom >= 2) return `${(headroom + 1).toFixed(1)}x the need`;
+  return headroom >= 0 ? `${percent} % to spare` : `short by ${percent} %`;
+}
+
+/** The answer of a brief in a sentence. */
+export function choiceSentence(brief: Brief, setUps: readonly SetUp[], unknownCells: number): string {
+  const [first] = setUps;
+  const meeting = setUps.filter(({ meets }) => meets === true);
+  const rest = unknownCells > 0 ? ` ${unknownCells} ${unknownCells === 1 ? 'cell is' : 'cells are'} still unknown.` : '';
+  if (!first) return 'There is nothing to choose from yet: no set-up has a form of every camera.';
+  if (meeting.length === 0) {
+    const open = setUps.filter(({ meets }) => meets === null).length;
+    return open > 0 ? `No set-up is known to meet the brief yet; ${open} may once ${unknownCells === 1 ? 'the unknown cell is' : 'the unknown cells are'} measured.` : `No set-up meets the brief. Nearest: ${first.name} with ${first.form}${first.grade === null ? '' : `, which plays ${first.grade}`}: ${first.fails.join('; ')}.${rest}`;
+  }
+  const best = meeting[0] as SetUp;
+  const price = best.cost === null ? '' : ` for ${groupDigits(best.cost)}`;
+  const room = best.headroom === null ? '' : `, ${headroomWords(best.headroom)}`;
+  return `${best.name} with ${best.form}${price}: ${best.grade} at ${brief.scale} scale${brief.speed === 1 ? '' : ` and ${brief.speed}x`}${room}. ${meeting.length} of ${setUps.length} set-ups meet the brief.${rest}`;
+}

@@ -1,0 +1,128 @@
+import { against, againstSentence, basesOf, bothWays, differences, type Metric, type Side } from './compare';
+import { metricsOf, valuesOf } from './metrics';
+
+const time: Metric = { id: 'time', name: 'Time', unit: 's', better: 'lower', measures: 'time' };
+const side = (name: string, values: readonly number[], conditions: Readonly<Record<string, string>> = {}, excluded: string | null = null): Side => ({
+  id: name, name, simulated: false, conditions, repeats: values.map((value, at) => ({ trialId: `${name}${at}`, href: '', at: '', values: { time: value }, excluded, disturbed: null })),
+});
+const steady = (value: number, count: number) => Array.from({ length: count }, (_, at) => value * (1 + (at % 3) / 1_000));
+
+test('both ways of telling a speed, never one alone', () => {
+  expect(bothWays(305 / 173)).toBe('1.76x as fast, 43 % less time');
+  expect(bothWays(173 / 305, 'the store')).toBe('0.57x as fast as the store, 76 % more time');
+  expect(bothWays(1)).toBe('1.00x as fast, the same time');
+});
+
+test('every difference is named, the one that was asked about is marked, equal conditions are left out', () => {
+  const found = differences([{ conditions: { Volume: 'A', Link: 'x', Scale: 'full', Rig: 'R' } }, { conditions: { Volume: 'B', Link: 'y', Scale: 'half', Rig: 'R', Power: 'mains' } }], 'Volume');
+  expect(found).toEqual([
+    { condition: 'Volume', values: ['A', 'B'], asked: true, comesWith: null }, { condition: 'Link', values: ['x', 'y'], asked: false, comesWith: 'Volume' },
+    { condition: 'Scale', values: ['full', 'half'], asked: false, comesWith: null }, { condition: 'Power', values: ['not told', 'mains'], asked: false, comesWith: null },
+  ]);
+  // Proxies are other files of another format; a format that differs by itself is a difference that was made.
+  expect(differences([{ conditions: { Form: 'originals', Format: 'a', Content: 'x' } }, { conditions: { Form: 'proxies', Format: 'b', Content: 'y' } }], 'Form').map(({ comesWith }) => comesWith)).toEqual([null, 'Form', 'Form']);
+  expect(differences([{ conditions: { Format: 'a' } }, { conditions: { Format: 'b' } }], 'Volume')[0]?.comesWith).toBeNull();
+});
+
+describe('what a side is held against', () => {
+  const sides = (...conditions: Record<string, string>[]) => conditions.map((one) => ({ conditions: one }));
+  const bases = (asked: string | null, ...conditions: Record<string, string>[]) => basesOf(conditions, differences(sides(...conditions), asked));
+  const form = (Form: string, Footage: string) => ({ Form, Footage, Content: `${Footage} ${Form}` });
+
+  test('is its counterpart in what was asked about, alike in all else', () => {
+    expect(bases('Form', form('originals', 'A'), form('proxies', 'A'), form('originals', 'B'), form('proxies', 'B'))).toEqual([null, 0, null, 2]);
+    // Whatever comes first says which value is the base, in whatever order the others stand.
+    expect(bases('Form', form('proxies', 'A'), form('originals', 'A'), form('originals', 'B'), form('proxies', 'B'))).toEqual([null, 0, 3, null]);
+    expect(bases('Footage', form('originals', 'A'), form('proxies', 'A'), form('originals', 'B'), form('proxies', 'B'))).toEqual([null, null, 0, 1]);
+  });
+
+  test('stays its counterpart where something else changed along with what is asked about', () => {
+    const run = (when: string, Content: string, Governor: string) => ({ 'Measured in': when, Content, Governor });
+    expect(bases('Measured in', run('before', 'A', 'powersave'), run('before', 'B', 'powersave'), run('after', 'A', 'performance'), run('after', 'B', 'performance'))).toEqual([null, null, 0, 1]);
+  });
+
+  test('is the first of all where there is no counterpart, or nothing was asked', () => {
+    expect(bases('Form', form('originals', 'A'), form('proxies', 'A'), form('proxies', 'C'))).toEqual([null, 0, 0]);
+    expect(bases('Volume', { Volume: 'x' }, { Volume: 'y' }, { Volume: 'z' })).toEqual([null, 0, 0]);
+    expect(bases(null, { Volume: 'x' }, { Volume: 'x' })).toEqual([null, 0]);
+  });
+
+  test('decides the ratio', () => {
+    const four = [side('a', steady(10, 5)), side('b', steady(5, 5)), side('c', steady(40, 5)), side('d', steady(10, 5))];
+    const found = against(four, time, [null, 0, null, 2]);
+    expect(found.map(({ base, ratio }) => [base, ratio && Math.round(ratio.value)])).toEqual([[null, null], [0, 2], [null, null], [2, 4]]);
+    expect(found.map(({ verdict }) => verdict)).toEqual(['base', 'better', 'base', 'better']);
+  });
+});
+
+describe('a side against the first', () => {
+  test('is better or worse when its interval leaves out 1 and both have enough repeats', () => {
+    const [base, fast, slow] = against([side('a', steady(10, 5)), side('b', steady(5, 5)), side('c', steady(20, 5))], time);
+    expect(base?.verdict).toBe('base');
+    expect([fast?.verdict, slow?.verdict]).toEqual(['better', 'worse']);
+    expect(fast?.ratio?.value).toBeCloseTo(2, 2);
+    const rate: Metric = { ...time, better: 'higher', measures: 'rate' };
+    expect(against([side('a', steady(10, 5)), side('b', steady(20, 5))], rate)[1]?.verdict).toBe('better');
+    const drops: Metric = { ...time, better: 'lower', measures: 'share' };
+    expect(against([side('a', steady(10, 5)), side('b', steady(20, 5))], drops)[1]?.verdict).toBe('worse');
+  });
+
+  test('says in words when there are too few repeats, or when the interval holds 1', () => {
+    const few = against([side('a', steady(10, 3)), side('b', steady(5, 5))], time)[1]!;
+    expect(few.verdict).toBe('too few repeats');
+    expect(againstSentence('b', 'a', time, few, against([side('a', steady(10, 3))], time)[0]!.figures)).toMatch(/2.00x as fast as a, 50 % less time, but too few repeats to tell \(5 and 3 repeats; 5 each/);
+    const alike = against([side('a', [10, 11, 9, 10, 12]), side('b', [11, 10, 9, 12, 10])], time)[1]!;
+    expect(alike.verdict).toBe('no difference shown');
+    expect(againstSentence('b', 'a', time, alike, against([side('a', [10, 11, 9, 10, 12])], time)[0]!.figures)).toMatch(/no difference shown.*holds 1/);
+  });
+
+  test('counts no excluded repeat, and makes no ratio of nothing or of 0', () => {
+    expect(against([side('a', steady(10, 5)), side('b', steady(5, 5), {}, 'the cable was loose')], time)[1]?.verdict).toBe('not comparable');
+    const zero = against([side('a', [0, 0, 0, 0, 0]), side('b', steady(5, 5))], time)[1]!;
+    expect(zero.verdict).toBe('not comparable');
+    expect(againstSentence('b', 'a', time, zero, against([side('a', [0, 0, 0, 0, 0])], time)[0]!.figures)).toMatch(/no ratio can be made of 0/);
+  });
+
+  test('shares are held against each other by their difference, so that 0 % can be told from 38 %', () => {
+    const drops: Metric = { id: 'time', name: 'Dropped slots', unit: '%', better: 'lower', measures: 'share' };
+    const [base, none] = against([side('a', [38, 36, 40, 37, 39]), side('b', [0, 0, 0, 0, 0])], drops);
+    expect(none).toMatchObject({ verdict: 'better', ratio: null, difference: { value: -38 } });
+    expect(againstSentence('b', 'a', drops, none!, base!.figures)).toMatch(/^b: 0 % against 38 % of a, dropped slots \(95 % interval of the difference -40 to -3[67] %, 5 and 5 repeats\)\.$/);
+    expect(against([side('a', [0, 0, 0, 0, 0]), side('b', [0, 0, 0, 0, 0])], drops)[1]?.verdict).toBe('no difference shown');
+  });
+});
+
+test('stage times are per second of media, so that clips of other rates compare; under every frame nothing can drop', () => {
+  const summary = { slots: 100, dropped: 5, grade: 'rough', timesRealTime: null, serviceMs: { read: 1, decode: 10, process: 2 } } as never;
+  expect(valuesOf({ kind: 'playback', summary, rate: 25, startLatencyMs: 80 })).toEqual({ dropped: 5, readTime: 25, decodeTime: 250, processTime: 50, startLatency: 80 });
+  const every = { slots: 100, dropped: 0, grade: null, timesRealTime: 4, serviceMs: { read: 1, decode: 10, process: 2 } } as never;
+  expect(valuesOf({ kind: 'playback', summary: every, rate: 25, startLatencyMs: null })).toMatchObject({ playTime: 0.25 });
+  expect(valuesOf({ kind: 'playback', summary: every, rate: 25, startLatencyMs: null }).dropped).toBeUndefined();
+  expect(metricsOf([{ repeats: [{ values: { decodeTime: 1, dropped: 0 } }] }]).map(({ id }) => id)).toEqual(['dropped', 'decodeTime']);
+});
+
+describe('figures of trials of other kinds', () => {
+  test('scrubbing gives latency and lag; without a picture there is no latency', () => {
+    const summary = { requests: 3, shown: 2, superseded: 1, wrong: 0, proved: true, latencyMs: { p50: 12, p95: 40, max: 55 }, partsMs: null, lagSlots: { mean: 1.5, most: 9 }, seconds: 4 };
+    expect(valuesOf({ kind: 'scrub', summary })).toEqual({ latencyP50: 12, latencyP95: 40, lag: 1.5 });
+    expect(valuesOf({ kind: 'scrub', summary: { ...summary, latencyMs: null } })).toEqual({ lag: 1.5 });
+  });
+
+  test('storage gives sustained rates in MB/s of the directions that were measured, and streams carried', () => {
+    expect(valuesOf({ kind: 'throughput', summary: { repeats: [], read: { sustained: 512e6 }, write: null } as never })).toEqual({ read: 512 });
+    expect(valuesOf({ kind: 'throughput', summary: { repeats: [], read: null, write: { sustained: 80e6 } } as never })).toEqual({ write: 80 });
+    expect(valuesOf({ kind: 'streams', summary: { clean: 3, missed: 4 } as never })).toEqual({ streams: 3 });
+  });
+
+  test('decoding gives ms per second of media on one core and on all; other decode trials give no figure', () => {
+    const result = { kind: 'rate', one: { framesPerSecond: { median: 50 } }, all: { framesPerSecond: { median: 125 } }, firstFrameMs: 30 } as never;
+    expect(valuesOf({ kind: 'decode', rate: 25, result })).toEqual({ decodeOne: 500, decodeAll: 200, firstFrame: 30 });
+    expect(valuesOf({ kind: 'decode', rate: 25, result: { kind: 'rate', one: null, all: null, firstFrameMs: Number.NaN } as never })).toEqual({});
+    expect(valuesOf({ kind: 'decode', rate: 25, result: { kind: 'support' } as never })).toEqual({});
+  });
+
+  test('stand in the order in which they decide, and only where some side has them', () => {
+    expect(metricsOf([{ repeats: [{ values: { lag: 1 } }] }, { repeats: [{ values: { latencyP95: 3, unknown: 1 } }] }]).map(({ id, better }) => [id, better])).toEqual([['latencyP95', 'lower'], ['lag', 'lower']]);
+    expect(metricsOf([{ repeats: [] }])).toEqual([]);
+  });
+});

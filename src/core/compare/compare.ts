@@ -1,0 +1,193 @@
+import { groupBy } from '../groups';
+import { differenceOf, fewestForRatio, ratioOf, resampled, type Interval, type Resampled } from '../stats/bootstrap';
+import { median } from '../stats/quantiles';
+
+/** A figure that repeats of a trial give. */
+export interface Metric {
+  readonly id: string;
+  readonly name: string;
+  readonly unit: string;
+  readonly better: 'lower' | 'higher';
+  /** `time` and `rate` are told as "x as fast" and "% less time"; `share` and `count` as they are. */
+  readonly measures: 'time' | 'rate' | 'share' | 'count';
+}
+
+/** One repeat: its figures by metric; a metric it did not give is absent. */
+export interface Repeat {
+  readonly trialId: string;
+  readonly href: string;
+  readonly at: string;
+  readonly values: Readonly<Record<string, number>>;
+  /** Why it does not count, or null. */
+  readonly excluded: string | null;
+  readonly disturbed: string | null;
+}
+
+/** One of the things compared: repeats under the same conditions. */
+export interface Side {
+  readonly id: string;
+  readonly name: string;
+  readonly simulated: boolean;
+  /** Conditions by name, in words. */
+  readonly conditions: Readonly<Record<string, string>>;
+  readonly repeats: readonly Repeat[];
+}
+
+export interface Difference {
+  readonly condition: string;
+  /** In the order of the sides; "not told" where one does not say. */
+  readonly values: readonly string[];
+  readonly asked: boolean;
+  /** Another difference that this one comes with of itself; null for one that was made. */
+  readonly comesWith: string | null;
+}
+
+/** What changes of itself with a condition: another volume has another model, another form is another file. */
+const comesWith: Readonly<Record<string, readonly string[]>> = {
+  Volume: ['Volume model', 'Link'],
+  Form: ['Content', 'Clip content', 'Format', 'Decoder'],
+  Footage: ['Content', 'Clip content', 'Format', 'Decoder', 'Course', 'Timeline version'],
+  Content: ['Clip content', 'Format', 'Decoder', 'Course', 'Timeline version'],
+  Format: ['Decoder'],
+  Rig: ['Processor', 'Memory', 'Graphics', 'System', 'Navvy', 'Governor', 'Decoder'],
+};
+
+export const notTold = 'not told';
+
+/**
+ * Every condition in which sides differ: the one that was asked about is marked, and
+ * those that come with another one of themselves name it. All that are neither may
+ * be the reason just as well as what was asked about.
+ */
+export function differences(sides: readonly Pick<Side, 'conditions'>[], asked: string | null): Difference[] {
+  const names = [...new Set(sides.flatMap(({ conditions }) => Object.keys(conditions)))];
+  const found = names.map((condition) => ({ condition, values: sides.map(({ conditions }) => conditions[condition] ?? notTold) })).filter(({ values }) => new Set(values).size > 1);
+  const differing = new Set(found.map(({ condition }) => condition));
+  // What was asked about is the root first; then wider conditions before what they bring.
+  const roots = [...(asked === null ? [] : [asked]), ...Object.keys(comesWith)].filter((name) => differing.has(name));
+  return found.map(({ condition, values }) => ({ condition, values, asked: condition === asked, comesWith: condition === asked ? null : (roots.find((root) => root !== condition && comesWith[root]?.includes(condition)) ?? null) }));
+}
+
+/** The repeats of a side that count. */
+export function countedValues({ repeats }: Side, metricId: string): number[] {
+  return repeats.filter(({ excluded }) => excluded === null).flatMap(({ values }) => values[metricId] ?? []);
+}
+
+/** One side's figures of one metric. */
+export interface SideFigures {
+  readonly values: readonly number[];
+  readonly median: number;
+  readonly low: number;
+  readonly high: number;
+}
+
+/** A side against its base. */
+export interface Against {
+  readonly figures: SideFigures;
+  /** The side that it is held against, by its place among the sides; null for a base. */
+  readonly base: number | null;
+  /** Times as fast, for times and rates, above 1 where this side is better; null for a base, for other figures, and where a median is 0. */
+  readonly ratio: Interval | null;
+  /** This less its base, for shares and counts; null for a base and for other figures. */
+  readonly difference: Interval | null;
+  readonly verdict: 'base' | 'better' | 'worse' | 'no difference shown' | 'too few repeats' | 'not comparable';
+}
+
+/** Draws of the bootstrap; half of them where many sides are compared at once. */
+const [fewDraws, manyDraws, manySides] = [1_000, 2_000, 8];
+
+function figuresOf(values: readonly number[]): SideFigures {
+  return { values, median: median(values), low: Math.min(...values), high: Math.max(...values) };
+}
+
+/**
+ * Which side each is held against: one that is alike in all that was made to differ
+ * but what is asked about, so that a matrix of clips by forms holds each clip's proxy
+ * against its own original. Of several, the first that has the first side's value of
+ * what is asked about. A side that has no such counterpart is held against the first of all.
+ * @param found differences of these sides, as `differences` gives them
+ * @returns places among the sides; null for a base
+ */
+export function basesOf(sides: readonly unknown[], found: readonly Difference[]): (number | null)[] {
+  const asked = found.find((difference) => difference.asked);
+  // What goes along with what is asked about, such as a setting that was changed between two measurements, parts no counterparts.
+  const goesAlong = ({ values }: Difference) => asked !== undefined && sides.every((_, at) => values[at] === values[asked.values.indexOf(asked.values[at] as string)]);
+  const others = found.filter((difference) => !difference.asked && difference.comesWith === null && !goesAlong(difference));
+  const groups = groupBy(sides.keys(), (at) => JSON.stringify(others.map(({ values }) => values[at])));
+  const bases = new Array<number | null>(sides.length).fill(null);
+  for (const group of groups.values()) {
+    const base = group.find((at) => asked?.values[at] === asked?.values[0]) ?? group[0] ?? 0;
+    for (const at of group) bases[at] = at !== base ? base : group.length > 1 || at === 0 ? null : 0;
+  }
+  return bases;
+}
+
+/** Every side against the first. */
+const allAgainstFirst = (sides: readonly unknown[]) => sides.map((_, at) => (at === 0 ? null : 0));
+
+/**
+ * Holds every side against its base, with 95 % bootstrap intervals: times and rates
+ * by the ratio of medians, shares and counts (which may be 0) by their difference. A
+ * verdict needs `fewestForRatio` repeats on both sides and an interval that leaves
+ * out "equal".
+ * @param bases see `basesOf`; without them all are held against the first
+ */
+export function against(sides: readonly Side[], { id, better, measures }: Metric, bases: readonly (number | null)[] = allAgainstFirst(sides)): Against[] {
+  const all = sides.map((side) => figuresOf(countedValues(side, id)));
+  const draws = sides.length > manySides ? fewDraws : manyDraws;
+  // A base is drawn once for all that are held against it.
+  const samples = new Map<number, Resampled>();
+  const sampleOf = (at: number) => {
+    const known = samples.get(at) ?? resampled(all[at]?.values ?? [], draws, 2);
+    samples.set(at, known);
+    return known;
+  };
+  return all.map((figures, index): Against => {
+    const at = bases[index] ?? null;
+    const nothing = { figures, base: at, ratio: null, difference: null };
+    const base = at === null ? undefined : all[at];
+    if (at === null || !base) return { ...nothing, verdict: 'base' };
+    if (figures.values.length === 0 || base.values.length === 0) return { ...nothing, verdict: 'not comparable' };
+    const few = Math.min(figures.values.length, base.values.length) < fewestForRatio;
+    if (measures === 'share' || measures === 'count') {
+      const difference = differenceOf(resampled(figures.values, draws, 1), sampleOf(at));
+      return { ...nothing, difference, verdict: few ? 'too few repeats' : verdictOf(difference, 0, better === 'higher') };
+    }
+    if (base.median === 0 || figures.median === 0) return { ...nothing, verdict: 'not comparable' };
+    const sample = resampled(figures.values, draws, 1);
+    const ratio = measures === 'time' ? ratioOf(sampleOf(at), sample) : ratioOf(sample, sampleOf(at));
+    return { ...nothing, ratio, verdict: few ? 'too few repeats' : verdictOf(ratio, 1, true) };
+  });
+}
+
+function verdictOf({ low, high }: Interval, equal: number, upIsBetter: boolean): Against['verdict'] {
+  if (low > equal) return upIsBetter ? 'better' : 'worse';
+  if (high < equal) return upIsBetter ? 'worse' : 'better';
+  return 'no difference shown';
+}
+
+const factor = (value: number) => `${value >= 10 ? value.toFixed(1) : value.toFixed(2)}x`;
+
+/** "1.76x as fast as the store, 43 % less time": always both. @param speed ratio of speeds, above 0 */
+export function bothWays(speed: number, baseName: string | null = null): string {
+  const less = (1 - 1 / speed) * 100;
+  const words = Math.abs(less) < 0.5 ? 'the same time' : less > 0 ? `${less.toFixed(0)} % less time` : `${(-less).toFixed(0)} % more time`;
+  return `${factor(speed)} as fast${baseName === null ? '' : ` as ${baseName}`}, ${words}`;
+}
+
+const figure = (value: number) => String(Number(value.toPrecision(3)));
+
+/** What a comparison says, in words, with how far it can be believed. */
+export function againstSentence(name: string, baseName: string, metric: Metric, { ratio, difference, verdict, figures }: Against, base: SideFigures): string {
+  const what = metric.name.toLowerCase();
+  if (figures.values.length === 0 || base.values.length === 0) return `${name}: no ${what} to hold against ${baseName}.`;
+  const repeats = `${figures.values.length} and ${base.values.length} repeats`;
+  const told = ratio ? bothWays(ratio.value, baseName) : `${figure(figures.median)} ${metric.unit} against ${figure(base.median)} ${metric.unit} of ${baseName}, ${what}`;
+  const interval = ratio ? `${factor(ratio.low)} to ${factor(ratio.high)}` : difference ? `${figure(difference.low)} to ${figure(difference.high)} ${metric.unit}` : null;
+  switch (verdict) {
+    case 'too few repeats': return `${name}: ${told}, but too few repeats to tell (${repeats}; ${fewestForRatio} each make an interval).`;
+    case 'no difference shown': return `${name}: no difference shown. ${told}, and the 95 % interval ${interval} holds ${ratio ? '1' : '0'} (${repeats}).`;
+    case 'not comparable': case 'base': return `${name}: ${told}; no ratio can be made of 0.`;
+    default: return `${name}: ${told} (95 % interval ${ratio ? '' : 'of the difference '}${interval}, ${repeats}).`;
+  }
+}

@@ -1,0 +1,90 @@
+import { seededRandom } from '../stats/random';
+import type { PlaybackScale } from '../playback/slots';
+
+/** What a matrix can measure in each of its cells. */
+export const planTests = ['playback', 'scrub', 'streams', 'decode', 'throughput'] as const;
+export type PlanTest = (typeof planTests)[number];
+
+export const planForms = ['originals', 'proxies'] as const;
+export type PlanForm = (typeof planForms)[number];
+
+/** In which order a matrix takes its repeats. */
+export const planOrders = ['interleaved', 'random'] as const;
+export type PlanOrder = (typeof planOrders)[number];
+
+export interface PlanSubject { readonly kind: 'clip' | 'timeline'; readonly id: string }
+
+/** The values that a matrix is made of. An empty list of volumes reads each subject from where it lies. */
+export interface MatrixChoice {
+  readonly subjects: readonly PlanSubject[];
+  readonly volumeIds: readonly string[];
+  readonly forms: readonly PlanForm[];
+  readonly scales: readonly PlaybackScale[];
+  readonly tests: readonly PlanTest[];
+}
+
+/** One condition of a matrix; null where the test does not depend on it. */
+export interface CellAddress {
+  readonly test: PlanTest;
+  readonly subject: PlanSubject | null;
+  readonly volumeId: string | null;
+  readonly form: PlanForm | null;
+  readonly scale: PlaybackScale | null;
+}
+
+/** What each test depends on besides itself. */
+const dependsOn: Record<PlanTest, { readonly subject: boolean; readonly volume: boolean; readonly scale: boolean }> = {
+  playback: { subject: true, volume: true, scale: true },
+  scrub: { subject: true, volume: true, scale: true },
+  streams: { subject: true, volume: true, scale: false },
+  decode: { subject: true, volume: false, scale: false },
+  throughput: { subject: false, volume: true, scale: false },
+};
+
+/**
+ * All conditions of a matrix, each once: tests by subjects by forms by volumes by
+ * scales, leaving out what a test does not depend on and timelines where a test
+ * takes clips alone.
+ */
+export function expandMatrix({ subjects, volumeIds, forms, scales, tests }: MatrixChoice): CellAddress[] {
+  const volumes: readonly (string | null)[] = volumeIds.length > 0 ? volumeIds : [null];
+  const cells: CellAddress[] = [];
+  for (const test of tests) {
+    const on = dependsOn[test];
+    const takesTimelines = test === 'playback' || test === 'scrub';
+    const whats: readonly (PlanSubject | null)[] = on.subject ? subjects.filter(({ kind }) => kind === 'clip' || takesTimelines) : [null];
+    for (const subject of whats) {
+      for (const form of on.subject ? forms : [null]) {
+        for (const volumeId of on.volume ? volumes : [null]) {
+          if (test === 'throughput' && volumeId === null) continue;
+          for (const scale of on.scale ? scales : [null]) cells.push({ test, subject, volumeId, form, scale });
+        }
+      }
+    }
+  }
+  return cells;
+}
+
+/** One run of a matrix: a cell, and which of its repeats. */
+export interface PlanStep { readonly cell: number; readonly repeat: number }
+
+/**
+ * The order of a matrix's runs. Each round takes every cell once, so that whatever
+ * drifts over the hours touches all alike: interleaved rounds go forth and back
+ * (A B C, C B A), so that a steady drift cancels out between cells; random rounds
+ * are shuffled from the seed (randomised blocks; Fisher 1935, Durstenfeld 1964).
+ */
+export function orderSteps(cells: number, repeats: number, order: PlanOrder, seed: number): PlanStep[] {
+  const random = seededRandom(seed);
+  return Array.from({ length: repeats }, (_, repeat) => {
+    const round = Array.from({ length: cells }, (__, cell) => cell);
+    if (order === 'interleaved' && repeat % 2 === 1) round.reverse();
+    if (order === 'random') {
+      for (let last = cells - 1; last > 0; last--) {
+        const other = Math.floor(random() * (last + 1));
+        [round[last], round[other]] = [round[other] as number, round[last] as number];
+      }
+    }
+    return round.map((cell) => ({ cell, repeat }));
+  }).flat();
+}

@@ -1,0 +1,29 @@
+import { rational } from '../../time/rational';
+import { modelTrace } from '../modelTrace';
+import { disturbanceOf, isDisturbed } from '../disturbance';
+import { simulate } from '../simulate';
+import { defaultBufferDepths } from '../slots';
+import { summarise } from '../summary';
+import { intraGraph, uniformWork } from '../work';
+
+test('the trace of a simulated run is judged as a measured one: same drops, same services, the late stage named', () => {
+  const work = uniformWork(intraGraph(96), rational(24), { read: 100_000, decode: 10_000, process: 5_000 });
+  const played = simulate(work);
+  const trace = modelTrace(work, played, new Float64Array(96).fill(1e6));
+  const { summary } = summarise({ trace, graph: work.graph, rate: rational(24), policy: 'hold-time', buffers: defaultBufferDepths, scale: 'full', scaleCosts: null });
+  expect(summary.dropped).toBe(played.droppedCount);
+  expect(summary.dropped).toBeGreaterThan(12);
+  expect(summary.serviceMs.decode).toBeCloseTo(10, 3);
+  expect(summary.attribution?.agreement).toBeGreaterThan(0.95);
+  expect(summary.attribution?.countByCharge[1]).toBe(summary.dropped);
+});
+
+test('a run is disturbed by processors, disks or network of others, each named with who did most', () => {
+  const quiet = { othersMean: 0.05, othersDiskBytesPerSecond: 1e6, networkBytesPerSecond: 1e3, others: [] };
+  expect(disturbanceOf(quiet)).toBeNull();
+  expect(isDisturbed(null)).toBe(false);
+  expect(disturbanceOf({ ...quiet, othersMean: 0.4, others: [{ name: 'sync', share: 0.2, diskBytesPerSecond: 9e6 }, { name: 'render', share: 0.6, diskBytesPerSecond: 0 }] })).toBe('other processes took 40 % of all cores, most by render');
+  expect(disturbanceOf({ ...quiet, othersDiskBytesPerSecond: 90e6, others: [{ name: 'sync', share: 0.2, diskBytesPerSecond: 80e6 }] })).toBe('others moved 90 MB/s on disks, most by sync');
+  expect(disturbanceOf({ ...quiet, networkBytesPerSecond: 50e6 })).toBe('50 MB/s passed the network');
+  expect(disturbanceOf({ othersMean: 0.1, othersDiskBytesPerSecond: null })).toBeNull();
+});
