@@ -1,3 +1,4 @@
+import { sql } from 'drizzle-orm';
 import { bigint, boolean, doublePrecision, index, integer, jsonb, pgTable, primaryKey, text } from 'drizzle-orm/pg-core';
 import type { Format } from '@/core/media/format';
 import type { DecodePass, DecodeResult, SeekCost, StreamsStep } from '@/core/decode/result';
@@ -5,6 +6,7 @@ import type { FrameStructure } from '@/core/media/frameStructure';
 import type { ClipIdentity } from '@/core/media/identity';
 import type { FrameCheck } from '@/core/rendition/frameCheck';
 import type { RenditionChoice } from '@/core/rendition/presets';
+import type { OthersActivity } from '@/core/playback/disturbance';
 import type { PlaybackSummary } from '@/core/playback/summary';
 import type { StorageModel } from '@/core/storage/model';
 import type { StreamsSummary } from '@/core/storage/streams';
@@ -23,6 +25,7 @@ import { bytea, time } from './columns';
 import type { PlayedClip, TimelineSubject } from '@/core/playback/subject';
 
 export * from './timelineSchema';
+export * from './planSchema';
 
 
 export const rigs = pgTable('rigs', {
@@ -31,8 +34,18 @@ export const rigs = pgTable('rigs', {
   identity: jsonb('identity').$type<RigIdentity>().notNull(),
   /** Decode devices as they were last tried; null before the first time. */
   devices: jsonb('devices').$type<readonly DeviceReport[] | null>(),
+  /** Set for a rig whose results came in as a bundle; null for one that measures into this database. */
+  imported: jsonb('imported').$type<ImportedRig>(),
   createdAt: time('created_at').notNull().defaultNow(),
 });
+
+/** Where a rig's results come from. */
+export interface ImportedRig {
+  /** Computed by a model, not measured. */
+  readonly simulated: boolean;
+  readonly softwareVersion: string;
+  readonly exportedAt: string;
+}
 
 export type VolumeKind = 'internal' | 'external' | 'network' | 'card';
 
@@ -145,6 +158,8 @@ export type TrialStatus = (typeof trialStatuses)[number];
 
 /** The clip that a trial played, kept with the trial so that it stays whole when a clip or volume goes. */
 export interface ClipSubject extends PlayedClip {
+  /** Absent in trials from before it was kept. */
+  readonly volumeId?: string;
   readonly volumeKind: VolumeKind;
   readonly volumeFacts: VolumeFacts;
   readonly contentHash: string | null;
@@ -162,9 +177,8 @@ export interface TrialConditions {
 }
 
 /** Load on the rig over a run, in shares of all cores, 0 to 1. */
-export interface LoadSummary {
+export interface LoadSummary extends OthersActivity {
   readonly trialMean: number;
-  readonly othersMean: number;
   readonly othersPeak: number;
   readonly peakMemoryBytes: number | null;
 }
@@ -201,7 +215,7 @@ export const trials = pgTable('trials', {
   createdAt: time('created_at').notNull().defaultNow(),
   startedAt: time('started_at'),
   endedAt: time('ended_at'),
-}, (table) => [index('trials_created').on(table.createdAt), index('trials_status').on(table.status)]);
+}, (table) => [index('trials_created').on(table.createdAt), index('trials_status').on(table.status), index('trials_rig_kind').on(table.rigId, table.kind, table.createdAt), index('trials_content').on(table.rigId, sql`(${table.subject}->>'contentHash')`, table.createdAt), index('trials_timeline').on(table.rigId, sql`(${table.subject}->'timeline'->>'id')`, table.createdAt)]);
 
 /** A trace in the pieces it was saved in: compressed columns of consecutive slots. */
 export const traceBatches = pgTable('trace_batches', {
@@ -211,13 +225,16 @@ export const traceBatches = pgTable('trace_batches', {
   data: bytea('data').notNull(),
 }, (table) => [primaryKey({ columns: [table.trialId, table.fromSlot] })]);
 
-/** Load on the rig while a trial ran, about twice a second. */
+/** What the rig did while a trial of any kind ran, about twice a second. Rates in bytes per second, null where the system does not tell. */
 export const samples = pgTable('samples', {
-  trialId: text('trial_id').notNull().references(() => trials.id, { onDelete: 'cascade' }),
+  trialId: text('trial_id').notNull(),
   at: time('at').notNull(),
   trialLoad: doublePrecision('trial_load').notNull(),
   othersLoad: doublePrecision('others_load').notNull(),
   freeMemoryBytes: bigint('free_memory_bytes', { mode: 'number' }).notNull(),
+  trialDiskBytesPerSecond: doublePrecision('trial_disk_rate'),
+  othersDiskBytesPerSecond: doublePrecision('others_disk_rate'),
+  networkBytesPerSecond: doublePrecision('network_rate'),
 }, (table) => [index('samples_trial').on(table.trialId)]);
 
 /** The runner of each rig: where it serves live pictures, and that it is alive. */

@@ -4,7 +4,7 @@ import { emptyVolume, newId, scannedClip, storedTrial, onTestDatabase } from '@/
 import { getClip, getPacketTable, listClipsOfVolume, markMissing, saveClip } from '../queries/clips';
 import { removeDemoData } from '../queries/demo';
 import { getRig, getRunner, renameRig, saveRig, saveRunner } from '../queries/rigs';
-import { getTrial, latestTrial, listSamples, listTraceBatches, listTrials, listTrialsByStatus, queueLength, removeTrial, saveSample, saveTraceBatch, updateTrial } from '../queries/trials';
+import { getTrial, latestTrial, listSamples, listTraceBatches, listTrialTable, listTrialsByStatus, queueLength, removeTrial, saveSample, saveTraceBatch, updateTrial } from '../queries/trials';
 import { findVolumeByPath, getVolume, listVolumes, removeVolume, setScan } from '../queries/volumes';
 
 onTestDatabase();
@@ -83,14 +83,14 @@ test('trials are listed newest first, by kind and by status', async () => {
   const older = await storedTrial(clip, { createdAt: new Date(Date.now() + 1_000) });
   const newer = await storedTrial(clip, { createdAt: new Date(Date.now() + 2_000), status: 'done' });
   const check = await storedTrial(clip, { kind: 'self-check', status: 'done' });
-  expect((await listTrials(rigId, 'playback')).slice(0, 2).map(({ id }) => id)).toEqual([newer, older]);
+  expect((await listTrialTable(rigId, 'playback')).slice(0, 2).map(({ id }) => id)).toEqual([newer, older]);
   expect((await latestTrial(rigId, 'self-check'))?.id).toBe(check);
   const waiting = await storedTrial(clip, { kind: 'self-check', createdAt: new Date(Date.now() + 3_000), status: 'cancelled' });
   expect((await latestTrial(rigId, 'self-check'))?.id).toBe(waiting);
   expect((await latestTrial(rigId, 'self-check', ['done']))?.id).toBe(check);
   expect(await queueLength(rigId)).toBe(before + 1);
   expect((await listTrialsByStatus(rigId, ['queued'])).map(({ id }) => id)).toContain(older);
-  expect(Object.keys((await listTrials(rigId, 'playback'))[0]!)).not.toContain('charges'); // a list stays light
+  expect(Object.keys((await listTrialTable(rigId, 'playback'))[0]!)).not.toContain('charges'); // a list stays light
 });
 
 test('pieces of a trace come in order, and one saved twice changes nothing', async () => {

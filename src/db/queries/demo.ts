@@ -1,6 +1,6 @@
-import { eq, inArray, notExists, or, sql } from 'drizzle-orm';
+import { and, eq, inArray, isNotNull, notExists, or, sql } from 'drizzle-orm';
 import { database } from '../client';
-import { clips, decodeTrials, footage, renditionJobs, storageTrials, timelines, timelineTests, timelineVersions, trials, volumes } from '../schema';
+import { briefs, clips, decodeTrials, footage, plans, renditionJobs, rigs, storageTrials, timelines, timelineTests, timelineVersions, trials, volumes } from '../schema';
 
 /** Removes demo volumes, their clips, and the trials made from them. Returns how many went. */
 export async function removeDemoData(): Promise<{ volumes: number; trials: number }> {
@@ -14,8 +14,11 @@ export async function removeDemoData(): Promise<{ volumes: number; trials: numbe
     await transaction.delete(timelineTests).where(or(eq(timelineTests.demo, 1), inArray(timelineTests.timelineId, demoTimelines)));
     await transaction.delete(timelineVersions).where(inArray(timelineVersions.timelineId, demoTimelines));
     await transaction.delete(timelines).where(eq(timelines.demo, 1));
+    await transaction.delete(briefs).where(eq(briefs.demo, 1));
+    await transaction.delete(plans).where(eq(plans.demo, 1));
     const goneVolumes = await transaction.delete(volumes).where(eq(volumes.demo, 1)).returning({ id: volumes.id });
     await transaction.delete(footage).where(notExists(transaction.select({ one: sql`1` }).from(clips).where(eq(clips.footageId, footage.id))));
+    await transaction.delete(rigs).where(and(isNotNull(rigs.imported), notExists(transaction.select({ one: sql`1` }).from(trials).where(eq(trials.rigId, rigs.id))), notExists(transaction.select({ one: sql`1` }).from(volumes).where(eq(volumes.rigId, rigs.id)))));
     return { volumes: goneVolumes.length, trials: goneTrials.length + goneStorageTrials.length + goneDecodeTrials.length };
   });
 }

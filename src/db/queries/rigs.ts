@@ -38,3 +38,8 @@ export async function getRunner(rigId: string): Promise<(RunnerRow & { silentSec
     .from(runners).where(eq(runners.rigId, rigId)).orderBy(desc(runners.seenAt));
   return row ? { ...row.runner, silentSeconds: row.silentSeconds } : null;
 }
+
+/** All rigs: this one, and those whose results came in as bundles. */
+export async function listRigs(): Promise<RigRow[]> {
+  return database().select().from(rigs).orderBy(rigs.createdAt);
+}

@@ -1,4 +1,6 @@
 import { and, asc, count, desc, eq, getTableColumns, inArray, sql } from 'drizzle-orm';
+import type { PlaybackSummary } from '@/core/playback/summary';
+import type { ColdProof } from '@/engine/media/coldFile';
 import { database } from '../client';
 import { samples, traceBatches, trials, type TrialKind, type TrialStatus } from '../schema';
 
@@ -8,6 +10,23 @@ export type TrialListRow = Omit<TrialRow, 'charges'>;
 
 const { charges: _charges, ...listColumns } = getTableColumns(trials);
 
+const { id, createdAt, status, outcome, subject, settings, load } = listColumns;
+/** A trial as a long list shows it: without what only its own page needs. */
+export type TrialTableRow = Pick<TrialRow, 'id' | 'createdAt' | 'status' | 'outcome' | 'subject' | 'settings' | 'load'> & { readonly summary: TableSummary | null; readonly cold: ColdProof['method'] | null };
+export type TableSummary = Pick<PlaybackSummary, 'slots' | 'shown' | 'late' | 'dropped' | 'wrong' | 'grade' | 'achievedRate' | 'timesRealTime' | 'pacingMs'> & { readonly attribution: { readonly countByCharge: Readonly<Record<number, number>> | null } | null };
+
+/** Newest trials that a list shows; what is older is found by its timeline, clip or matrix. */
+export const mostListed = 1_000;
+
+const tableSummary = sql<TableSummary | null>`(${trials.summary} - '{cures,parts,serviceMs,meanServiceMs,attribution}'::text[]) || jsonb_build_object('attribution', jsonb_build_object('countByCharge', ${trials.summary}->'attribution'->'countByCharge'))`;
+
+/** Trials of a rig as a list shows them, newest first. */
+export async function listTrialTable(rigId: string, kind: TrialKind, timelineId: string | null = null): Promise<TrialTableRow[]> {
+  const ofTimeline = timelineId === null ? undefined : sql`${trials.subject}->'timeline'->>'id' = ${timelineId}`;
+  return database().select({ id, createdAt, status, outcome, settings, load, subject: sql<TrialRow['subject']>`${subject} - '{structure,volumeFacts}'::text[]`, summary: tableSummary, cold: sql<TrialTableRow['cold']>`${trials.conditions}->'run'->'cold'->>'method'` })
+    .from(trials).where(and(eq(trials.rigId, rigId), eq(trials.kind, kind), ofTimeline)).orderBy(desc(trials.createdAt)).limit(mostListed);
+}
+
 export async function addTrial(row: typeof trials.$inferInsert): Promise<void> {
   await database().insert(trials).values(row);
 }
@@ -16,9 +35,15 @@ export async function getTrial(id: string): Promise<TrialRow | null> {
   return (await database().select().from(trials).where(eq(trials.id, id)))[0] ?? null;
 }
 
-export async function listTrials(rigId: string, kind: TrialKind, timelineId: string | null = null): Promise<TrialListRow[]> {
-  const ofTimeline = timelineId === null ? undefined : sql`${trials.subject}->'timeline'->>'id' = ${timelineId}`;
-  return database().select(listColumns).from(trials).where(and(eq(trials.rigId, rigId), eq(trials.kind, kind), ofTimeline)).orderBy(desc(trials.createdAt)).limit(2_000);
+/** The newest finished playback trials of a rig, only what names them: light enough for long lists. */
+export async function newestTrials(rigId: string, most: number): Promise<{ id: string; name: string; volume: string; scale: string; simulated: boolean; createdAt: Date }[]> {
+  return database().select({
+    id: trials.id, createdAt: trials.createdAt,
+    name: sql<string>`coalesce(${trials.subject}->'timeline'->>'name', regexp_replace(${trials.subject}->>'clipPath', '^.*/', ''))`,
+    volume: sql<string>`coalesce(${trials.subject}->>'volumeName', (select string_agg(distinct medium.value->>'volumeName', ', ') from jsonb_each(${trials.subject}->'timeline'->'media') medium), '')`,
+    scale: sql<string>`${trials.settings}->>'scale'`,
+    simulated: sql<boolean>`coalesce(jsonb_typeof(${trials.subject}->'standIn') = 'object', false)`,
+  }).from(trials).where(and(eq(trials.rigId, rigId), eq(trials.kind, 'playback'), eq(trials.status, 'done'))).orderBy(desc(trials.createdAt)).limit(most);
 }
 
 /** The newest trial of a kind, or the newest that ended with one of the given statuses. */
@@ -41,8 +66,14 @@ export async function queueLength(rigId: string): Promise<number> {
   return row?.value ?? 0;
 }
 
+/** Finished playback trials of a rig. */
+export async function countFinished(rigId: string): Promise<number> {
+  return database().$count(trials, and(eq(trials.rigId, rigId), eq(trials.kind, 'playback'), eq(trials.status, 'done')));
+}
+
 export async function removeTrial(id: string): Promise<void> {
   await database().delete(trials).where(eq(trials.id, id));
+  await database().delete(samples).where(eq(samples.trialId, id));
 }
 
 /** Appends a piece of a trace. Saving the same piece twice changes nothing. */
