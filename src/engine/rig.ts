@@ -16,6 +16,10 @@ export interface RigIdentity {
   readonly kernel: string;
   /** "physical", or what kind of virtual machine. */
   readonly machine: string;
+  /** Disks with their size and bus; absent where the rig was written down before these were kept. */
+  readonly disks?: readonly string[];
+  /** Network interfaces with their speed. */
+  readonly networks?: readonly string[];
 }
 
 /** What a rig is doing at one moment. */
@@ -27,6 +31,9 @@ export interface RigState {
   readonly freeMemoryBytes: number;
   /** Busiest other processes, by share of one core. */
   readonly busiest: readonly { readonly name: string; readonly share: number }[];
+  /** Null where the system tells none. */
+  readonly temperatureCelsius?: number | null;
+  readonly clockGigahertz?: number | null;
 }
 
 /** An identifier that stays the same for this host over restarts. */
@@ -37,7 +44,7 @@ export async function thisRigId(): Promise<string> {
 
 /** Reads what the system tells of this rig. Parts that cannot be read are named as unknown. */
 export async function readRigIdentity(): Promise<RigIdentity> {
-  const [cpu, graphics, os, machine] = await Promise.all([system.cpu(), system.graphics(), system.osInfo(), system.system()]);
+  const [cpu, graphics, os, machine, disks, networks] = await Promise.all([system.cpu(), system.graphics(), system.osInfo(), system.system(), system.diskLayout().catch(() => []), system.networkInterfaces()]);
   return {
     host: hostname(),
     processor: [cpu.manufacturer, cpu.brand].filter(Boolean).join(' ') || cpus()[0]?.model || 'unknown',
@@ -47,6 +54,8 @@ export async function readRigIdentity(): Promise<RigIdentity> {
     graphics: graphics.controllers.map((controller) => [controller.vendor, controller.model].filter(Boolean).join(' ')).filter(Boolean),
     system: [os.distro, os.release].filter(Boolean).join(' '),
     kernel: os.kernel,
+    disks: disks.map(({ name, type, size, interfaceType }) => [name, type, interfaceType, size > 0 ? `${(size / 1e9).toFixed(0)} GB` : ''].filter(Boolean).join(', ')),
+    networks: (Array.isArray(networks) ? networks : [networks]).filter(({ internal, operstate }) => !internal && operstate !== 'down').map(({ iface, type, speed }) => [iface, type, speed && speed > 0 ? `${speed} Mb/s` : ''].filter(Boolean).join(', ')),
     machine: machine.virtual ? `virtual${machine.virtualHost ? ` (${machine.virtualHost})` : ''}` : 'physical',
   };
 }
@@ -72,7 +81,7 @@ const lookingTool = 'ps';
 
 /** Reads the rig's state of the moment. */
 export async function readRigState(ownPids: ReadonlySet<number>): Promise<RigState> {
-  const [power, processes] = await Promise.all([readPower(), system.processes()]);
+  const [power, processes, temperature, clock] = await Promise.all([readPower(), system.processes(), system.cpuTemperature().catch(() => null), system.cpuCurrentSpeed().catch(() => null)]);
   const busiest = processes.list
     .filter((entry) => !ownPids.has(entry.pid) && !ownPids.has(entry.parentPid) && entry.cpu >= 1 && entry.name !== lookingTool)
     .sort((a, b) => b.cpu - a.cpu).slice(0, 5).map((entry) => ({ name: entry.name, share: (entry.cpu / 100) * availableParallelism() }));
@@ -83,6 +92,8 @@ export async function readRigState(ownPids: ReadonlySet<number>): Promise<RigSta
     loadAverage: loadavg()[0] ?? 0,
     freeMemoryBytes: freemem(),
     busiest,
+    temperatureCelsius: temperature && temperature.main > 0 ? temperature.main : null,
+    clockGigahertz: clock && clock.avg > 0 ? clock.avg : null,
   };
 }
 

@@ -34,6 +34,7 @@ const codecs: readonly (readonly [string, string, TestMedia, object])[] = [
   ['AV1 10-bit', 'mp4', { encoder: 'libsvtav1', pixelFormat: 'yuv420p10le', options: { preset: '12' }, frames: 12 }, { codec: 'AV1', bitDepth: 10, chroma: '4:2:0', intra: false }],
   ['VP9', 'webm', { encoder: 'libvpx-vp9', pixelFormat: 'yuv420p', options: { deadline: 'realtime', 'cpu-used': '8' } }, { codec: 'VP9', container: 'Matroska', bitDepth: 8, chroma: '4:2:0', intra: false }],
   ['MPEG-2 4:2:2 in MXF', 'mxf', { encoder: 'mpeg2video', pixelFormat: 'yuv422p', width: 720, height: 576, gop: 12, bFrames: 2 }, { codec: 'MPEG-2', container: 'MXF', bitDepth: 8, chroma: '4:2:2', intra: false }],
+  ['raw DV, whose mean rate comes out as its clock', 'dv', { encoder: 'dvvideo', pixelFormat: 'yuv420p', width: 720, height: 576, rate: [25, 1] }, { codec: 'DV', bitDepth: 8, chroma: '4:2:0', intra: true, rate: { num: 25, den: 1 } }],
   ['MPEG-4 part 2', 'mp4', { encoder: 'mpeg4', pixelFormat: 'yuv420p', bFrames: 1 }, { codec: 'MPEG-4 Part 2', bitDepth: 8, chroma: '4:2:0', intra: false }],
 ];
 

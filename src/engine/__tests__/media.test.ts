@@ -55,6 +55,9 @@ test('a file that is damaged, cut short or no media says so', async () => {
   const text = join(base, 'notes.mov');
   await writeFile(text, 'no media at all');
   await expect(probeClip(text)).rejects.toThrow('could not be opened as media');
+  await writeFile(text, '');
+  await expect(probeClip(text)).rejects.toThrow('is empty: 0 bytes');
+  await expect(probeClip(`${text}.gone`)).rejects.toThrow('could not be opened as media');
 
   const cut = join(base, 'cut.mov');
   await copyFile(await smallClip(smallIntra), cut);

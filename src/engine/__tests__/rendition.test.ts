@@ -1,6 +1,6 @@
 import { existsSync } from 'node:fs';
 import { join } from 'node:path';
-import { checkPassed } from '@/core/rendition/frameCheck';
+import { isProved } from '@/core/rendition/frameCheck';
 import { presetOf, renditionPresets } from '@/core/rendition/presets';
 import { RenditionHost } from '@/server/runner/renditionHost';
 import { probeClip } from '../media/probe';
@@ -45,7 +45,7 @@ test('half and quarter raster; a picture without a code is checked by its distan
     const { end, outputPath } = await make({ ...rich, uncoded: true }, { raster });
     if (end.kind !== 'done') throw new Error(JSON.stringify(end));
     expect(end.check!.method).toBe('picture distance');
-    expect(checkPassed(end.check!)).toBe(true);
+    expect(isProved(end.check!)).toBe(true);
     expect((await probeClip(outputPath)).format).toMatchObject(raster === 'half' ? { width: 128, height: 72 } : { width: 64, height: 36 });
   }
 });

@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto';
-import { open } from 'node:fs/promises';
+import { open, stat } from 'node:fs/promises';
 import { AVERROR_EOF, AVMEDIA_TYPE_VIDEO, AV_CODEC_ID_NONE, AV_LOG_FATAL, AV_PKT_FLAG_DISCARD, AV_PKT_FLAG_DISPOSABLE, AVSEEK_FLAG_BACKWARD } from 'node-av/constants';
 import { avGetCodecName, Codec, FormatContext, Log, Packet, type Stream } from 'node-av/lib';
 import { bytesPerSlot, dataRate } from '@/core/media/dataRate';
@@ -9,7 +9,7 @@ import { frameStructure, type FrameStructure } from '@/core/media/frameStructure
 import type { ClipIdentity } from '@/core/media/identity';
 import { packetTableFrom, type PacketRow, type PacketTable } from '@/core/media/packetTable';
 import { referenceDepth } from '@/core/media/referenceDepth';
-import { rational, type Rational } from '@/core/time/rational';
+import { rational, toNumber, type Rational } from '@/core/time/rational';
 import { EngineError } from '../errors';
 import { FirstFrame, identityOf, pixelFormatName, readIsoLayout, type IsoLayout } from './identify';
 
@@ -75,6 +75,7 @@ const packetsPerReport = 2_000;
 export async function probeClip(path: string, onProgress: (bytes: number) => void = () => undefined): Promise<ProbedClip> {
   Log.setLevel(AV_LOG_FATAL);
   const input = new FormatContext();
+  if (await stat(path).then(({ size }) => size === 0, () => false)) throw new EngineError(`${path} is empty: 0 bytes. Copy it again from its source.`);
   if ((await input.openInput(path)) < 0) {
     throw new EngineError(`${path} could not be opened as media: it is damaged, cut short, or of a kind that is not known here.`);
   }
@@ -156,10 +157,10 @@ async function describe(path: string, input: FormatContext, stream: Stream, layo
   const { codecpar } = stream;
   const packets = packetTableFrom(rows);
   const codecName = avGetCodecName(codecpar.codecId) ?? 'unknown';
-  const rate = rationalRate(stream);
+  const rate = rateOf(stream, packets);
   const startTimecode = timecodeOf(input);
   const { meanBitsPerSecond, peakBitsPerSecond } = dataRate(bytesPerSlot(packets), rate);
-  const missingFrames = await countMissing(path, stream, packets, layout, brokeOff);
+  const missingFrames = await countMissing(path, stream, packets, rate, layout, brokeOff);
   return {
     format: {
       container: containerLabel(input.iformat?.name ?? 'unknown', path),
@@ -190,9 +191,21 @@ function profileOfLibrary({ codecpar }: Stream): string | null {
   return known?.name ?? null;
 }
 
-function rationalRate(stream: Stream): Rational {
-  const { num, den } = stream.avgFrameRate.num > 0 ? stream.avgFrameRate : stream.rFrameRate;
-  return num > 0 && den > 0 ? rational(num, den) : rational(25);
+/** How far a stated rate may lie from what the time stamps give: their mean carries the rounding of a container's ticks. */
+const rateTolerance = 0.02;
+
+/**
+ * The rate that the container states, unless its own time stamps speak against it and for
+ * another that it states too: of raw DV the mean rate comes out as the clock's.
+ */
+function rateOf(stream: Stream, { pts }: PacketTable): Rational {
+  const stated = [stream.avgFrameRate, stream.rFrameRate, stream.codecpar.frameRate].filter(({ num, den }) => num > 0 && den > 0).map(({ num, den }) => rational(num, den));
+  const times = pts.filter(Number.isFinite);
+  const span = times.length > 1 ? times.reduce((high, time) => Math.max(high, time), -Infinity) - times.reduce((low, time) => Math.min(low, time), Infinity) : 0;
+  const measured = span > 0 ? ((times.length - 1) * stream.timeBase.den) / (span * stream.timeBase.num) : null;
+  const away = (rate: Rational) => (measured === null ? 0 : Math.abs(toNumber(rate) / measured - 1));
+  const [first = rational(25)] = stated;
+  return away(first) <= rateTolerance ? first : (stated.find((rate) => away(rate) <= rateTolerance) ?? first);
 }
 
 function timecodeOf(input: FormatContext): string | null {
@@ -206,12 +219,12 @@ function timecodeOf(input: FormatContext): string | null {
 const mostReorder = 4;
 
 /** Frames that the container promises and that are not in the file. What an edit list leaves out is not missing. */
-async function countMissing(path: string, stream: Stream, packets: PacketTable, layout: IsoLayout, brokeOff: boolean): Promise<number> {
+async function countMissing(path: string, stream: Stream, packets: PacketTable, rate: Rational, layout: IsoLayout, brokeOff: boolean): Promise<number> {
   const handle = await open(path, 'r');
   const { size } = await handle.stat().finally(() => handle.close());
   const beyond = packets.offset.filter((offset, i) => offset + (packets.size[i] ?? 0) > size).length;
   // One edit that skips a few frames' time makes up for frames shown out of coding order and leaves none out.
-  const frameTicks = (stream.timeBase.den * stream.avgFrameRate.den) / Math.max(1, stream.timeBase.num * stream.avgFrameRate.num);
+  const frameTicks = stream.timeBase.den / (stream.timeBase.num * toNumber(rate));
   const edited = layout.edits.length > 1 || layout.edits.some(({ mediaTime }) => mediaTime > mostReorder * frameTicks);
   return edited && !brokeOff ? beyond : Math.max(beyond, Number(stream.nbFrames) - packets.length, 0);
 }

@@ -47,6 +47,8 @@ export interface TrialSpec {
 export interface RunConditions {
   readonly cold: ColdProof;
   readonly startLatencyMs: number;
+  /** Wall-clock time of t0, ms since 1970; absent in trials from before it was kept. */
+  readonly beganAtMs?: number;
   readonly decoder: string;
   readonly decoderThreads: number;
   readonly threadKind: string;

@@ -52,7 +52,7 @@ async function measure(spec: TrialSpec): Promise<void> {
   const { source, graph, recorder, slotUs } = prepared;
   const onStart = (startUs: number) => tell({
     type: 'prepared', slotCount: graph.slotCount,
-    conditions: { cold: prepared.cold, startLatencyMs: (startUs - prepared.commandUs) / 1000, ...prepared.decoder(), codecLibrary: `avcodec ${getFFmpegInfo().libraries.avcodec}`, afterwards: null },
+    conditions: { cold: prepared.cold, startLatencyMs: (startUs - prepared.commandUs) / 1000, beganAtMs: Date.now() + (startUs - monotonicUs()) / 1000, ...prepared.decoder(), codecLibrary: `avcodec ${getFFmpegInfo().libraries.avcodec}`, afterwards: null },
   });
   player = new Player({ source, graph, recorder, viewer, settings: spec.settings, onStart, slotUs, presenterPath: new URL('./presenter.mjs', import.meta.url) });
   if (cancelled) player.stop();

@@ -26,7 +26,9 @@ async function perform(spec: RenditionSpec): Promise<void> {
   try {
     run = new RenditionRun(spec, tell);
     const made = cancelled ? null : await run.run();
-    tell({ type: 'finished', cancelled: made === null, work: made?.work ?? null, check: made?.check ?? null });
+    // One that is cancelled while it is checked is made but not proved: it is not done.
+    if (made === null || cancelled) tell({ type: 'finished', cancelled: true, work: null, check: null });
+    else tell({ type: 'finished', cancelled: false, work: made.work, check: made.check });
   } catch (error) {
     tell(failureOf(error, 'Making this rendition'));
   }

@@ -17,7 +17,7 @@ const mostPlaces = 256;
 
 /** A timeline's media and looks, opened for reading. */
 export class OpenTimeline {
-  private constructor(readonly media: ReadonlyMap<string, OpenMedia>, readonly tables: ReadonlyMap<string, PacketTable>, readonly files: GraphFiles, /** the least cold of the files */ readonly cold: ColdProof, private readonly opened: readonly ColdFile[], private readonly folder: string) {}
+  private constructor(readonly media: ReadonlyMap<string, OpenMedia>, readonly tables: ReadonlyMap<string, PacketTable>, readonly files: GraphFiles, /** the least cold of the files */ readonly cold: ColdProof, private readonly opened: readonly ColdFile[], private readonly folder: string | null) {}
 
   /** @throws EngineError when a file is missing or unreadable */
   static async open({ media: specs, looks }: TimelineSpec, warm: boolean): Promise<OpenTimeline> {
@@ -44,8 +44,9 @@ export class OpenTimeline {
       };
       media.set(id, { setup: spec.setup, rate: spec.rate, packets, intra: packets.length > 0 && packets.flags.every((_, row) => isKey(packets, row)), openReader });
     }
-    const folder = await mkdtemp(join(tmpdir(), 'navvy-looks-'));
-    return new OpenTimeline(media, tables, await writeLooks(looks, folder), leastCold(opened.map(({ proof }) => proof)), opened, folder);
+    // Most timelines have no look, and then nothing is left behind by a process that is killed.
+    const folder = Object.keys(looks).length === 0 ? null : await mkdtemp(join(tmpdir(), 'navvy-looks-'));
+    return new OpenTimeline(media, tables, await writeLooks(looks, folder ?? tmpdir()), leastCold(opened.map(({ proof }) => proof)), opened, folder);
   }
 
   /** Throws EngineError when a path no longer leads to the opened file. */
@@ -55,7 +56,7 @@ export class OpenTimeline {
 
   async close(): Promise<void> {
     await Promise.all(this.opened.map((file) => file.close()));
-    await rm(this.folder, { recursive: true, force: true });
+    if (this.folder !== null) await rm(this.folder, { recursive: true, force: true });
   }
 }
 

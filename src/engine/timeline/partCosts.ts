@@ -1,3 +1,4 @@
+import { groupBy } from '@/core/groups';
 import type { ScaleCosts } from '@/core/playback/cures';
 import { playbackScales } from '@/core/playback/slots';
 import type { CoursePlan } from '@/core/timeline/course';
@@ -23,14 +24,8 @@ const runs = 4;
  * @param budgetMs no new variant is begun after it
  */
 export async function measureParts(timeline: Timeline, plan: CoursePlan, media: ReadonlyMap<string, OpenMedia>, files: GraphFiles, scale: PlaybackScale, threads: number, budgetMs = 6_000): Promise<{ combinations: CombinationCost[]; scaleCosts: ScaleCosts | null }> {
-  const groups = new Map<string, number[]>();
-  plan.contents.forEach((content, slot) => {
-    const key = combinationOf(content);
-    const group = groups.get(key);
-    if (group) group.push(slot);
-    else groups.set(key, [slot]);
-  });
-  const frequent = [...groups].filter(([key]) => key !== '').sort((a, b) => b[1].length - a[1].length).slice(0, mostCombinations);
+  const combined = plan.contents.map(combinationOf);
+  const frequent = [...groupBy(combined.keys(), (slot) => combined[slot] ?? '')].filter(([key]) => key !== '').sort((a, b) => b[1].length - a[1].length).slice(0, mostCombinations);
   const ends = monotonicUs() + budgetMs * 1000;
   const access = new SlotAccess(timeline, media, new SlotProcessor(playbackRaster(timeline, scale), files, threads), threads);
   const combinations: CombinationCost[] = [];

@@ -1,0 +1,58 @@
+import { spawn } from 'node:child_process';
+import { once } from 'node:events';
+import { diskBytes, isBelow, networkBytes, ownName, processDiskBytes, ProcessWatch, systemBytes } from '../activity';
+import { processorTimeOf } from '../rig';
+
+test('bytes of whole disks are summed, partitions and devices made of others are not counted twice', () => {
+  expect(diskBytes([
+    '   8       0 sda 100 0 2000 10 50 0 1000 5 0 10 15', '   8       1 sda1 100 0 2000 10 50 0 1000 5 0 10 15', ' 259       0 nvme0n1 1 0 8 1 1 0 8 1 0 1 1', ' 259       1 nvme0n1p2 1 0 8 1 1 0 8 1 0 1 1',
+    '   7       0 loop0 5 0 99 1 0 0 0 0 0 1 1', ' 253       0 dm-0 5 0 99 1 0 0 0 0 0 1 1', '',
+  ].join('\n'))).toBe((3_000 + 16) * 512);
+});
+
+test('bytes of every interface but the loopback are summed, received and sent', () => {
+  expect(networkBytes('Inter-|   Receive                                                |  Transmit\n face |bytes    packets errs drop fifo frame compressed multicast|bytes    packets\n    lo: 999 1 0 0 0 0 0 0 999 1 0 0 0 0 0 0\n  eth0: 1500 3 0 0 0 0 0 0 700 2 0 0 0 0 0 0\n wlan0: 10 1 0 0 0 0 0 0 5 1 0 0 0 0 0 0\n')).toBe(2_215);
+});
+
+test('this system tells its totals, and nothing of a process that is not there', () => {
+  expect(systemBytes().network).toBeGreaterThanOrEqual(0);
+  expect(processDiskBytes(process.pid)).toBeGreaterThanOrEqual(0);
+  expect(processDiskBytes(2 ** 30)).toBeNull();
+});
+
+test('processes are named with what they took since the first look; own ones are not others', () => {
+  const mine = new ProcessWatch((pid) => pid !== process.pid);
+  const until = performance.now() + 250;
+  while (performance.now() < until) Math.sqrt(until);
+  mine.look();
+  const [busiest] = mine.busiest();
+  expect(busiest?.share).toBeGreaterThan(0.1);
+  expect(busiest?.share).toBeLessThan(2);
+  expect(new ProcessWatch(() => true).busiest()).toEqual([]);
+});
+
+test('what a process took before the watch began is not counted', async () => {
+  const child = spawn(process.execPath, ['-e', 'const until = Date.now() + 1500; while (Date.now() < until); console.log("spent"); setInterval(() => {}, 1e6)'], { stdio: ['ignore', 'pipe', 'ignore'] });
+  try {
+    await once(child.stdout, 'data');
+    const watch = new ProcessWatch((pid) => pid !== process.pid && pid !== child.pid);
+    const until = performance.now() + 250;
+    while (performance.now() < until) Math.sqrt(until);
+    watch.look();
+    expect(processorTimeOf(child.pid!)).toBeGreaterThan(1e6);
+    expect(watch.busiest().reduce((sum, { share }) => sum + share, 0)).toBeLessThan(2); // of this process alone
+  } finally {
+    child.kill();
+  }
+});
+
+test('what one of our own processes started goes by our own name', () => {
+  expect(isBelow(process.pid, new Set([process.pid]))).toBe(true);
+  expect(isBelow(process.pid, new Set([process.ppid]))).toBe(true);
+  expect(isBelow(process.ppid, new Set([process.pid]))).toBe(false);
+  const watch = new ProcessWatch((pid) => pid !== process.pid, new Set([process.ppid]));
+  const until = performance.now() + 250;
+  while (performance.now() < until) Math.sqrt(until);
+  watch.look();
+  expect(watch.busiest().map(({ name }) => name)).toEqual([ownName]);
+});

@@ -1,0 +1,124 @@
+import { readdirSync, readFileSync } from 'node:fs';
+import { processorTimeOf } from './rig';
+
+/**
+ * What a Linux system tells of its disks, network and processes. Read straight
+ * from /proc: it happens twice a second beside a measurement, and a sensor
+ * library starts other programs for each look.
+ */
+const sectorBytes = 512;
+
+/** Bytes that whole disks have read and written since boot. Source: kernel, Documentation/admin-guide/iostats: fields 3 (reads' sectors) and 7 (writes' sectors), always of 512 bytes. @param statistics the text of /proc/diskstats */
+export function diskBytes(statistics: string): number {
+  let sectors = 0;
+  for (const line of statistics.split('\n')) {
+    const fields = line.trim().split(/\s+/);
+    const name = fields[2] ?? '';
+    // Partitions and devices made of others would count twice.
+    if (/^(loop|ram|dm-|md|zram|sr|fd)/.test(name) || /^(sd|vd|xvd|hd)[a-z]+\d+$/.test(name) || /^(nvme\d+n\d+|mmcblk\d+)p\d+$/.test(name)) continue;
+    sectors += (Number(fields[5]) || 0) + (Number(fields[9]) || 0);
+  }
+  return sectors * sectorBytes;
+}
+
+/** Bytes that network interfaces other than the loopback have received and sent since boot. Source: proc(5), /proc/net/dev. @param statistics the text of /proc/net/dev */
+export function networkBytes(statistics: string): number {
+  let bytes = 0;
+  for (const line of statistics.split('\n')) {
+    const [name, figures] = line.split(':');
+    if (!figures || name?.trim() === 'lo') continue;
+    const fields = figures.trim().split(/\s+/);
+    bytes += (Number(fields[0]) || 0) + (Number(fields[8]) || 0);
+  }
+  return bytes;
+}
+
+function textOf(path: string): string | null {
+  try {
+    return readFileSync(path, 'utf8');
+  } catch {
+    return null;
+  }
+}
+
+/** Bytes that a process has read from and written to disks so far; null where the system does not tell. Source: proc(5), /proc/[pid]/io. */
+export function processDiskBytes(pid: number): number | null {
+  const text = textOf(`/proc/${pid}/io`);
+  if (text === null) return null;
+  const figure = (name: string) => Number(new RegExp(`^${name}: (\\d+)`, 'm').exec(text)?.[1] ?? 0);
+  return figure('read_bytes') + figure('write_bytes');
+}
+
+/** Totals since boot; null where the system does not tell. */
+export function systemBytes(): { readonly disk: number | null; readonly network: number | null } {
+  const [disks, network] = [textOf('/proc/diskstats'), textOf('/proc/net/dev')];
+  return { disk: disks === null ? null : diskBytes(disks), network: network === null ? null : networkBytes(network) };
+}
+
+/** What Navvy's own processes besides the runner are called together. */
+export const ownName = 'Navvy itself';
+const mostGenerations = 8;
+
+function parentOf(pid: number): number {
+  // The name in brackets may hold blanks; fields are counted from behind it. Source: proc(5), /proc/[pid]/stat.
+  return Number(textOf(`/proc/${pid}/stat`)?.split(') ').at(-1)?.split(' ')[1] ?? 0);
+}
+
+/** Whether a process is one of some, or was started by one of them, at whatever remove. */
+export function isBelow(pid: number, roots: ReadonlySet<number>): boolean {
+  for (let at = pid, generation = 0; at > 1 && generation < mostGenerations; at = parentOf(at), generation++) if (roots.has(at)) return true;
+  return false;
+}
+
+interface ProcessCounters { readonly name: string; readonly cpuUs: number; readonly diskBytes: number }
+
+/** What other processes did, by name, over the time that it watches. */
+export class ProcessWatch {
+  private readonly first = new Map<number, ProcessCounters>();
+  private readonly last = new Map<number, ProcessCounters>();
+  private looked = false;
+  private readonly beganMs = performance.now();
+
+  /**
+   * @param isMeasuring processes that are not others: the runner and the trial
+   * @param roots processes that with all they started go by one name, `ownName`: server and database are a load that Navvy brings itself
+   */
+  constructor(private readonly isMeasuring: (pid: number) => boolean, private readonly roots: ReadonlySet<number> = new Set()) {
+    this.look();
+  }
+
+  /** Reads the counters of all processes. A process that ends between two looks keeps what it had at the last. */
+  look(): void {
+    for (const entry of readdirSync('/proc')) {
+      const pid = Number(entry);
+      if (!Number.isInteger(pid) || this.isMeasuring(pid)) continue;
+      const cpuUs = processorTimeOf(pid);
+      if (cpuUs === null) continue;
+      const known = this.last.get(pid);
+      // One that has not run since the last look has moved nothing either.
+      if (known && known.cpuUs === cpuUs) continue;
+      const counters = { name: known?.name ?? this.nameOf(pid), cpuUs, diskBytes: processDiskBytes(pid) ?? 0 };
+      // What a process did before the first look is not of this time; one that began later began at 0.
+      if (!this.first.has(pid)) this.first.set(pid, this.looked ? { ...counters, cpuUs: 0, diskBytes: 0 } : counters);
+      this.last.set(pid, counters);
+    }
+    this.looked = true;
+  }
+
+  private nameOf(pid: number): string {
+    return isBelow(pid, this.roots) ? ownName : (textOf(`/proc/${pid}/comm`)?.trim() ?? 'unknown');
+  }
+
+  /** Names with their mean share of one core and bytes a second on disks since the first look, busiest first. */
+  busiest(most = 5): { name: string; share: number; diskBytesPerSecond: number }[] {
+    const seconds = (performance.now() - this.beganMs) / 1000;
+    const byName = new Map<string, { share: number; diskBytesPerSecond: number }>();
+    for (const [pid, { name, cpuUs, diskBytes: bytes }] of this.last) {
+      const from = this.first.get(pid);
+      if (!from || seconds <= 0) continue;
+      const sum = byName.get(name) ?? { share: 0, diskBytesPerSecond: 0 };
+      byName.set(name, { share: sum.share + (cpuUs - from.cpuUs) / 1e6 / seconds, diskBytesPerSecond: sum.diskBytesPerSecond + (bytes - from.diskBytes) / seconds });
+    }
+    return [...byName].map(([name, sums]) => ({ name, ...sums })).filter(({ share, diskBytesPerSecond }) => share >= 0.01 || diskBytesPerSecond >= 1e5).sort((a, b) => b.share - a.share || b.diskBytesPerSecond - a.diskBytesPerSecond).slice(0, most);
+  }
+}
