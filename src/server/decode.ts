@@ -1,13 +1,14 @@
-import { randomBytes } from 'node:crypto';
 import type { InferType } from 'yup';
 import { formatClass } from '@/core/media/format';
 import { getClips, listClips, type ClipWithVolume } from '@/db/queries/clips';
 import { addDecodeTrials, cancelQueuedDecodeTrials, getDecodeTrial, listDecodeTrials, removeDecodeTrial, updateDecodeTrial, type DecodeTrialListRow, type DecodeTrialRow } from '@/db/queries/decodeTrials';
 import { getRig } from '@/db/queries/rigs';
 import type { DeviceReport } from '@/engine/decode/devices';
+import type { PlanTemplate } from '@/db/schema';
 import type { DecodeSettings } from '@/engine/decode/spec';
 import { RequestError } from './errors';
 import { publish } from './events';
+import { newTrialId } from './ids';
 import { sendJob } from './queue';
 import { currentRigId } from './rig';
 import type { decodeRateInput, decodeStreamsInput, decodeSupportInput } from './validation';
@@ -53,15 +54,21 @@ async function playable(ids: readonly string[]): Promise<ClipWithVolume[]> {
   });
 }
 
+/** A decode trial as a row without identity; null when the clip was not read fully. */
+export function decodeTrial(clip: ClipWithVolume, settings: DecodeSettings, device: DeviceReport | null): Extract<PlanTemplate, { kind: 'decode' }>['row'] | null {
+  const { format, structure } = clip;
+  if (!format || !structure) return null;
+  return {
+    clipId: clip.id, kind: settings.kind, formatClass: formatClass(format), deviceId: device?.id ?? null, settings,
+    subject: { clipPath: clip.path, volumeName: clip.volumeName, contentHash: clip.contentHash, format, structure, frames: clip.frames ?? 0, meanBitsPerSecond: clip.meanBitsPerSecond ?? 0, device },
+  };
+}
+
 async function queueAll(wanted: readonly { readonly clip: ClipWithVolume; readonly settings: DecodeSettings; readonly device: DeviceReport | null }[]): Promise<string[]> {
   const rigId = await currentRigId();
   const rows = wanted.flatMap(({ clip, settings, device }) => {
-    const { format, structure } = clip;
-    if (!format || !structure) return [];
-    return [{
-      id: randomBytes(5).toString('hex'), rigId, clipId: clip.id, kind: settings.kind, formatClass: formatClass(format), deviceId: device?.id ?? null, settings, status: 'queued' as const,
-      subject: { clipPath: clip.path, volumeName: clip.volumeName, contentHash: clip.contentHash, format, structure, frames: clip.frames ?? 0, meanBitsPerSecond: clip.meanBitsPerSecond ?? 0, device },
-    }];
+    const row = decodeTrial(clip, settings, device);
+    return row ? [{ ...row, id: newTrialId(), rigId, status: 'queued' as const }] : [];
   });
   await addDecodeTrials(rows);
   for (const { id } of rows) {

@@ -21,11 +21,13 @@ export type NavvyEvent =
   | { readonly type: 'test-status'; readonly trialId: string; readonly status: TrialStatus }
   | { readonly type: 'rendition-progress'; readonly jobId: string; readonly progress: RenditionProgressNote }
   | { readonly type: 'rendition-status'; readonly jobId: string; readonly status: RenditionStatus }
+  /** A series or matrix, or one of its runs, has changed. */
+  | { readonly type: 'plan'; readonly planId: string }
   /** Clips have changed otherwise than by a scan. */
   | { readonly type: 'clips' }
   | { readonly type: 'devices' }
   /** To the runner, not to pages. */
-  | { readonly type: 'cancel' | 'pause'; readonly trialId: string }
+  | { readonly type: 'cancel' | 'pause' | 'skip'; readonly trialId: string }
   | { readonly type: 'load'; readonly othersLoad: number; readonly trialLoad: number; readonly freeMemoryBytes: number }
   | { readonly type: 'volume'; readonly volumeId: string; readonly done: number; readonly total: number; readonly finished: boolean };
 

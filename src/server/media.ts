@@ -1,3 +1,4 @@
+import { groupBy } from '@/core/groups';
 import { createWriteStream } from 'node:fs';
 import { access, mkdir, rename, rm } from 'node:fs/promises';
 import { basename, dirname, extname, join } from 'node:path';
@@ -28,8 +29,7 @@ export async function clipsOfRig() {
   const rigId = await currentRigId();
   const [rows, groups] = await Promise.all([listClips(rigId), listFootage(rigId)]);
   const footageNames = new Map(groups.map(({ id, name }) => [id, name]));
-  const members = new Map<string, ClipWithVolume[]>();
-  for (const row of rows) if (row.footageId !== null) members.set(row.footageId, [...(members.get(row.footageId) ?? []), row]);
+  const members = groupBy(rows.filter(({ footageId }) => footageId !== null), ({ footageId }) => footageId);
   for (const list of members.values()) list.sort(inFamilyOrder);
   return rows.map((row) => listed(row, row.footageId === null ? null : (footageNames.get(row.footageId) ?? null), members.get(row.footageId ?? '') ?? [row]));
 }

@@ -3,7 +3,7 @@ import { databaseUrl } from '@/db/client';
 
 /** Work that must not run beside other work on the same rig, because two measurements measure each other. */
 export type RigJob =
-  | { readonly kind: 'trial' | 'storage' | 'decode' | 'rendition' | 'timelineTest'; readonly trialId: string }
+  | { readonly kind: 'trial' | 'storage' | 'decode' | 'rendition' | 'timelineTest' | 'plan'; readonly trialId: string }
   | { readonly kind: 'scan'; readonly volumeId: string }
   /** Thumbnails and peaks of clips that have none; gives way to everything else. */
   | { readonly kind: 'previews' }
@@ -13,7 +13,7 @@ export function queueName(rigId: string): string {
   return `rig-work-${rigId}`;
 }
 
-const longestJobSeconds = 12 * 3600;
+const longestJobSeconds = 23 * 3600;
 
 /** Connects to the job queue kept in the database. The runner also looks after it; the server only sends. */
 export async function openQueue(rigId: string, role: 'server' | 'runner'): Promise<PgBoss> {

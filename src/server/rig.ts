@@ -1,9 +1,12 @@
+import { fileName } from '@/core/media/fileName';
 import { presetOf } from '@/core/rendition/presets';
 import { listDecodeTrialsByStatus, type DecodeTrialListRow } from '@/db/queries/decodeTrials';
 import { listRenditionJobsByStatus, type RenditionJobRow } from '@/db/queries/renditions';
-import { getRig, getRunner, renameRig } from '@/db/queries/rigs';
-import { latestTrial, listTrialsByStatus, queueLength, type TrialListRow } from '@/db/queries/trials';
+import { getRig, getRunner, listRigs, renameRig } from '@/db/queries/rigs';
+import { countFinished, latestTrial, listTrialsByStatus, queueLength, type TrialListRow } from '@/db/queries/trials';
 import { listStorageTrialsByStatus, type StorageTrialRow } from '@/db/queries/storageTrials';
+import { countBriefs } from '@/db/queries/briefs';
+import { listPlansByStatus } from '@/db/queries/plans';
 import { listVolumes } from '@/db/queries/volumes';
 import { nameOf } from '@/core/playback/subject';
 import { countTimelines, listTimelineTestsByStatus, type TimelineTestListRow } from '@/db/queries/timelines';
@@ -32,6 +35,9 @@ export interface Status {
   readonly volumes: number;
   readonly clips: number;
   readonly timelines: number;
+  /** Finished playback trials. */
+  readonly results: number;
+  readonly briefs: number;
   readonly selfCheck: 'never' | 'trusted' | 'not trusted';
 }
 
@@ -39,8 +45,8 @@ const silentAfterSeconds = 8;
 
 export async function readStatus(): Promise<Status> {
   const id = await currentRigId();
-  const [rig, power, runner, running, queued, storage, decode, renditions, tests, timelines, volumes, selfCheck] = await Promise.all([
-    getRig(id), readPower(), getRunner(id), listTrialsByStatus(id, ['running']), queueLength(id), listStorageTrialsByStatus(id, ['running', 'queued']), listDecodeTrialsByStatus(id, ['running', 'queued']), listRenditionJobsByStatus(id, ['running', 'queued']), listTimelineTestsByStatus(id, ['running', 'queued']), countTimelines(id), listVolumes(id), latestTrial(id, 'self-check', ['done']),
+  const [rig, power, runner, running, queued, storage, decode, renditions, tests, timelines, volumes, selfCheck, results, briefs, plans] = await Promise.all([
+    getRig(id), readPower(), getRunner(id), listTrialsByStatus(id, ['running']), queueLength(id), listStorageTrialsByStatus(id, ['running', 'queued']), listDecodeTrialsByStatus(id, ['running', 'queued']), listRenditionJobsByStatus(id, ['running', 'queued']), listTimelineTestsByStatus(id, ['running', 'queued']), countTimelines(id), listVolumes(id), latestTrial(id, 'self-check', ['done']), countFinished(id), countBriefs(id), listPlansByStatus(id, ['running', 'queued']),
   ]);
   const others = [...storage, ...decode, ...renditions, ...tests];
   return {
@@ -48,10 +54,10 @@ export async function readStatus(): Promise<Status> {
     power,
     runner: runner && runner.silentSeconds < silentAfterSeconds ? 'ready' : 'silent',
     running: runningNow(running[0], storage.find(isRunning), decode.find(isRunning), renditions.find(isRunning), tests.find(isRunning)),
-    queued: queued + others.filter(({ status }) => status === 'queued').length,
+    queued: queued + [...others, ...plans].filter(({ status }) => status === 'queued').length,
     volumes: volumes.length,
     clips: volumes.reduce((sum, volume) => sum + volume.clipCount, 0),
-    timelines,
+    timelines, results, briefs,
     selfCheck: !selfCheck?.selfCheck ? 'never' : selfCheck.selfCheck.trusted ? 'trusted' : 'not trusted',
   };
 }
@@ -67,10 +73,9 @@ function runningNow(trial: TrialListRow | undefined, storage: StorageTrialRow | 
 }
 
 const testWords = { scrub: 'Scrub', ramp: 'Load ramp', costs: 'Calibration' } as const;
-const fileName = (path: string) => path.split('/').at(-1) ?? path;
 
 export async function readRigPage() {
   const id = await currentRigId();
-  const [rig, state, selfCheck] = await Promise.all([getRig(id), readRigState(new Set([process.pid])), latestTrial(id, 'self-check')]);
-  return { rig, state, selfCheck };
+  const [rig, state, selfCheck, rigs] = await Promise.all([getRig(id), readRigState(new Set([process.pid])), latestTrial(id, 'self-check'), listRigs()]);
+  return { rig, state, selfCheck, others: rigs.filter((one) => one.imported !== null) };
 }

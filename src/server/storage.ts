@@ -1,4 +1,3 @@
-import { randomBytes } from 'node:crypto';
 import { normalize } from 'node:path';
 import type { InferType } from 'yup';
 import { windowRates, windowUs } from '@/core/storage/throughput';
@@ -6,7 +5,7 @@ import { filterBlocks } from '@/core/storage/blocks';
 import { getClip, listClipsOfVolume, type ClipWithVolume } from '@/db/queries/clips';
 import { addStorageTrial, getStorageTrial, latestThroughput, listCopyFiles, listStorageTrials, removeStorageTrial, updateStorageTrial, type StorageTrialRow } from '@/db/queries/storageTrials';
 import type { VolumeRow } from '@/db/queries/volumes';
-import type { StorageSubject } from '@/db/schema';
+import type { PlanTemplate, StorageSubject } from '@/db/schema';
 import { assertRoom } from '@/engine/storage/testFile';
 import { testFileBytes, type StorageSettings } from '@/engine/storage/spec';
 import { inspectFolder } from '@/engine/volume';
@@ -16,6 +15,7 @@ import { publish } from './events';
 import { requireVolume, volumesOfRig } from './library';
 import { clipsOfRig } from './media';
 import { plainFolder } from './paths';
+import { newTrialId } from './ids';
 import { sendJob } from './queue';
 import { currentRigId } from './rig';
 import { allowedRoots } from './roots';
@@ -65,13 +65,18 @@ async function clipOf(id: string, volume: VolumeRow | null): Promise<ClipWithVol
   return clip;
 }
 
-async function queue(volume: VolumeRow, settings: StorageSettings, clip: ClipWithVolume | null): Promise<string> {
-  const id = randomBytes(5).toString('hex');
+/** A storage trial as a row without identity. */
+export function storageTrial(volume: VolumeRow, settings: StorageSettings, clip: ClipWithVolume | null): Extract<PlanTemplate, { kind: 'storage' }>['row'] {
   const subject: StorageSubject = {
     volumeName: volume.name, volumeKind: volume.kind, volumePath: volume.path, volumeFacts: volume.facts, link: volume.link, standIn: volume.standIn, cacheBytes: volume.cacheBytes,
     clip: clip?.format ? { path: clip.path, format: clip.format, meanBitsPerSecond: clip.meanBitsPerSecond ?? 0, peakBitsPerSecond: clip.peakBitsPerSecond ?? 0 } : null,
   };
-  await addStorageTrial({ id, rigId: volume.rigId, volumeId: volume.id, kind: settings.kind, subject, settings, status: 'queued', demo: volume.demo });
+  return { volumeId: volume.id, kind: settings.kind, subject, settings, demo: volume.demo };
+}
+
+async function queue(volume: VolumeRow, settings: StorageSettings, clip: ClipWithVolume | null): Promise<string> {
+  const id = newTrialId();
+  await addStorageTrial({ id, rigId: volume.rigId, status: 'queued', ...storageTrial(volume, settings, clip) });
   await send({ id, rigId: volume.rigId, volumeId: volume.id });
   return id;
 }

@@ -2,7 +2,6 @@ import type { InferType } from 'yup';
 import { formatClass, formatLabel } from '@/core/media/format';
 import { decodePacketTable } from '@/core/media/packetTable';
 import { defaultBufferDepths, type PlaybackScale } from '@/core/playback/slots';
-import { expectedRate } from '@/core/storage/model';
 import { planCourse } from '@/core/timeline/course';
 import type { Course } from '@/core/timeline/flatten';
 import { forecastTimeline, type TimelineForecast } from '@/core/timeline/forecast';
@@ -16,8 +15,7 @@ import { filesFor, specFor, usedMedia } from './timelineMedia';
 import { courseOf, requireTimeline } from './timelines';
 import { runsOfTimeline } from './trials';
 import type { timelinePlaybackInput } from './validation';
-
-const blockBytes = 2 ** 20;
+import { sustainedRate } from './volumeRates';
 
 /** A forecast, what it rests on, and what a measured run of the same gave; or what is still to be measured. */
 export interface ForecastAnswer {
@@ -45,8 +43,8 @@ export async function forecastOf(timelineId: string, input: InferType<typeof tim
     if (rate) { perMedia.set(id, rate.framesPerSecond); restsOn.push(`decoding of ${formatLabel(use.format)}: ${rate.framesPerSecond.toFixed(1)} frames per second, ${rate.from}`); }
     else missing.push({ what: `the decode rate of ${use.path}`, href: `/media/clips/${use.clipId}` });
     if (perVolume.has(use.volumeId)) continue;
-    const volume = volumeRate(use, throughput);
-    if (volume) { perVolume.set(use.volumeId, volume.bytesPerSecond); restsOn.push(`${use.volumeName}: ${(volume.bytesPerSecond / 1e6).toFixed(0)} MB/s, ${volume.from}`); }
+    const volume = sustainedRate(use.volumeId, use.standIn, throughput, 'read');
+    if (volume) { perVolume.set(use.volumeId, volume.value); restsOn.push(`${use.volumeName}: ${(volume.value / 1e6).toFixed(0)} MB/s, ${volume.from === 'model' ? 'by its model' : 'measured'}${use.standIn ? ', simulated' : ''}`); }
     else missing.push({ what: `how fast ${use.volumeName} reads`, href: `/storage/volumes/${use.volumeId}` });
   }
   if (calibration?.result?.kind === 'costs') restsOn.push(`effects: calibration at ${calibration.result.costs.width}x${calibration.result.costs.height}`);
@@ -61,18 +59,12 @@ export async function forecastOf(timelineId: string, input: InferType<typeof tim
 }
 
 /** The decode rate on all cores of the same content, or of another clip of the same format. */
-function decodeRate({ contentHash, format }: MediaUse, rates: Awaited<ReturnType<typeof finishedRates>>): { framesPerSecond: number; from: string } | null {
-  const rateOf = (trial: (typeof rates)[number] | undefined) => (trial?.result?.kind === 'rate' ? (trial.result.all?.framesPerSecond.median ?? null) : null);
+export function decodeRate({ contentHash, format }: Pick<MediaUse, 'contentHash' | 'format'>, rates: Awaited<ReturnType<typeof finishedRates>>): { framesPerSecond: number; from: string; trialId: string } | null {
+  const rateOf = (trial: (typeof rates)[number] | undefined) => (trial?.result?.kind === 'rate' && trial.result.all ? { framesPerSecond: trial.result.all.framesPerSecond.median, trialId: trial.id } : null);
   const own = rateOf(rates.find(({ subject }) => contentHash !== null && subject.contentHash === contentHash));
-  if (own !== null) return { framesPerSecond: own, from: 'measured on this clip' };
+  if (own !== null) return { ...own, from: 'measured on this clip' };
   const alike = rateOf(rates.find(({ subject }) => formatClass(subject.format) === formatClass(format) && subject.format.width === format.width && subject.format.height === format.height));
-  return alike === null ? null : { framesPerSecond: alike, from: 'measured on another clip of this format' };
-}
-
-function volumeRate({ volumeId, standIn }: MediaUse, latest: Awaited<ReturnType<typeof latestThroughput>>): { bytesPerSecond: number; from: string } | null {
-  const trial = latest.find((row) => row.volumeId === volumeId && row.settings.kind === 'throughput' && row.settings.test === 'sequential-read');
-  if (trial?.result?.kind === 'throughput' && trial.result.summary.read) return { bytesPerSecond: trial.result.summary.read.sustained, from: standIn ? 'measured, simulated' : 'measured' };
-  return standIn ? { bytesPerSecond: expectedRate(standIn, false, blockBytes).bytesPerSecond, from: 'by its model, simulated' } : null;
+  return alike && { ...alike, from: 'measured on another clip of this format' };
 }
 
 async function twinOf(timelineId: string, scale: PlaybackScale, read: string, course: Course, policy: string): Promise<ForecastAnswer['twin']> {

@@ -1,3 +1,4 @@
+import { fileName } from '@/core/media/fileName';
 import { join } from 'node:path';
 import { decodePacketTable } from '@/core/media/packetTable';
 import { originalFirst, roleOf } from '@/core/media/footage';
@@ -18,12 +19,12 @@ export interface MediaChoice { readonly read: 'originals' | 'proxies'; readonly 
 export function mediaRefOf(clip: ClipWithVolume): MediaRef | null {
   if (!clip.format || clip.frames === null) return null;
   const { width, height, rate } = clip.format;
-  return { clipId: clip.id, name: clip.path.split('/').at(-1) ?? clip.path, reel: reelOf(clip.path), startTimecode: clip.startTimecode, contentHash: clip.contentHash, rate, frames: clip.frames, width, height };
+  return { clipId: clip.id, name: fileName(clip.path), reel: reelOf(clip.path), startTimecode: clip.startTimecode, contentHash: clip.contentHash, rate, frames: clip.frames, width, height };
 }
 
 /** A card's name as edit lists have it: eight letters and digits, the last part of the file's name whole and the part before it as far as there is room. */
 export function reelOf(path: string): string {
-  const parts = (path.split('/').at(-1) ?? path).replace(/\.[^.]+$/, '').toUpperCase().split(/[^A-Z0-9]+/).filter(Boolean);
+  const parts = fileName(path).replace(/\.[^.]+$/, '').toUpperCase().split(/[^A-Z0-9]+/).filter(Boolean);
   const last = (parts.at(-1) ?? 'AX').slice(0, 8);
   return `${(parts.at(-2) ?? '').slice(0, 8 - last.length)}${last}`;
 }
@@ -42,6 +43,12 @@ export async function filesFor(timeline: Timeline, used: ReadonlySet<string>, ch
     else missing.push(ref.name);
   }
   return { media, missing };
+}
+
+/** The file that serves for a clip itself under a choice; null when no form of it can be played. */
+export async function formOf(clip: ClipWithVolume, choice: MediaChoice): Promise<MediaUse | null> {
+  const ref = mediaRefOf(clip);
+  return ref && fileFor(ref, clip, clip.footageId ? await listClipsOfFootage(clip.footageId) : [clip], choice);
 }
 
 /** Which of a footage's clips serves for a medium. */

@@ -1,32 +1,38 @@
-import { randomBytes } from 'node:crypto';
 import type { InferType } from 'yup';
 import { gestureProblem, type Gesture } from '@/core/scrub/gesture';
 import { sideBySide } from '@/core/timeline/loads';
 import { lengthOf, type Timeline } from '@/core/timeline/model';
 import { getClip } from '@/db/queries/clips';
 import { addGesture, clipTimelinePrefix, putTimeline, addTimelineTest, getGesture, getTimelineTest, getTimelineTests, listGestures, listTimelineTests, removeGesture, removeTimelineTest, updateTimelineTest, type TimelineTestRow } from '@/db/queries/timelines';
+import type { PlanTemplate } from '@/db/schema';
 import type { TimelineTestSettings } from '@/engine/scrub/spec';
 import { RequestError } from './errors';
 import { publish } from './events';
+import { newTrialId } from './ids';
 import { sendJob } from './queue';
 import { currentRigId } from './rig';
 import { mediaRefOf, type MediaChoice } from './timelineMedia';
 import { subjectFor } from './timelines';
 import type { costsInput, rampInput, scrubInput } from './validation';
 
-async function queueTest(timelineId: string, settings: TimelineTestSettings, choice: MediaChoice): Promise<string> {
-  const rigId = await currentRigId();
+/** A test of a timeline as a row without identity. */
+export async function timelineTest(timelineId: string, settings: TimelineTestSettings, choice: MediaChoice): Promise<Extract<PlanTemplate, { kind: 'timelineTest' }>['row']> {
   const subject = await subjectFor(timelineId, null, choice);
   if (Object.keys(subject.timeline.media).length === 0) throw new RequestError('None of the timeline\'s media is at hand. Relink them first.', 409);
-  const id = randomBytes(5).toString('hex');
-  await addTimelineTest({ id, rigId, kind: settings.kind, timelineId, subject, settings, status: 'queued' });
+  return { kind: settings.kind, timelineId, subject, settings };
+}
+
+async function queueTest(timelineId: string, settings: TimelineTestSettings, choice: MediaChoice): Promise<string> {
+  const rigId = await currentRigId();
+  const id = newTrialId();
+  await addTimelineTest({ id, rigId, status: 'queued', ...(await timelineTest(timelineId, settings, choice)) });
   await sendJob(rigId, { kind: 'timelineTest', trialId: id });
   await publish({ type: 'test-status', trialId: id, status: 'queued' });
   return id;
 }
 
 /** A clip is tested as a timeline of its own, which is in no list. */
-async function timelineOfClip(clipId: string): Promise<string> {
+export async function timelineOfClip(clipId: string): Promise<string> {
   const clip = await getClip(clipId);
   const ref = clip?.status === 'ready' ? mediaRefOf(clip) : null;
   if (!clip || !ref) throw new RequestError('This clip cannot be played or is gone. Choose another.', 409, 'clipId');
@@ -104,7 +110,7 @@ export async function deleteTest(id: string): Promise<void> {
 export async function saveGesture(name: string, gesture: Gesture): Promise<string> {
   const problem = gestureProblem(gesture);
   if (problem) throw new RequestError(problem);
-  const id = randomBytes(5).toString('hex');
+  const id = newTrialId();
   await addGesture({ id, name, gesture });
   return id;
 }

@@ -1,4 +1,3 @@
-import { randomBytes } from 'node:crypto';
 import type { InferType } from 'yup';
 import { edlLosses, EdlError, parseEdl, writeEdl } from '@/core/formats/edl';
 import { OtioError, otioLosses, parseOtio, writeOtio } from '@/core/formats/otio';
@@ -15,9 +14,12 @@ import { relinkAll, type Candidate, type RelinkReason } from '@/core/timeline/re
 import { getClips, listClips, soundCosts } from '@/db/queries/clips';
 import { addLook, addTimeline, getLooks, getTimeline, getVersion, keepVersion, listLooks, listTimelines, listVersions, removeTimeline, saveTimeline, type TimelineRow } from '@/db/queries/timelines';
 import { addTrial } from '@/db/queries/trials';
+import type { PlanTemplate } from '@/db/schema';
+import type { PlaybackSettings } from '@/engine/playback/spec';
 import type { TimelineSubject } from '@/core/playback/subject';
 import { RequestError } from './errors';
 import { publish } from './events';
+import { newTrialId } from './ids';
 import { sendJob } from './queue';
 import { currentRigId } from './rig';
 import { mediaRefOf, specFor, usedMedia, filesFor, type MediaChoice } from './timelineMedia';
@@ -36,7 +38,7 @@ export async function requireTimeline(id: string): Promise<TimelineRow> {
 /** Adds a timeline under a new id. @throws RequestError when its structure is broken */
 export async function createTimeline(document: Timeline, demo = 0): Promise<string> {
   checkDocument(document);
-  const id = randomBytes(5).toString('hex');
+  const id = newTrialId();
   await addTimeline({ id, rigId: await currentRigId(), name: document.name, document, slots: lengthOf(document), demo });
   return id;
 }
@@ -204,7 +206,7 @@ export async function exportTimeline(id: string, format: 'otio' | 'edl', trackId
 export async function createLook(name: string, text: string): Promise<{ id: string; name: string; dimensions: 1 | 3; size: number }> {
   try {
     const { dimensions, size, title } = parseCube(text);
-    const look = { id: randomBytes(5).toString('hex'), name: name.replace(/\.cube$/i, '') || title || 'Look', dimensions, size };
+    const look = { id: newTrialId(), name: name.replace(/\.cube$/i, '') || title || 'Look', dimensions, size };
     await addLook({ ...look, cube: text });
     return look;
   } catch (error) {
@@ -231,6 +233,11 @@ export async function subjectFor(id: string, course: Course | null, choice: Medi
   return { timeline: { id, version: await keepVersion(id, document, null), name, rate, width, height, slots, course: course ?? { from: 0, slots, speed: 1 }, read: choice.read, media, missing }, startTimecode };
 }
 
+/** A playback trial of a timeline as a row without identity. */
+export function timelineTrial(subject: TimelineSubject, settings: Pick<PlaybackSettings, 'scale' | 'policy' | 'threads' | 'warm'>, demo: number): Extract<PlanTemplate, { kind: 'trial' }>['row'] {
+  return { kind: 'playback', clipId: null, subject, settings: { ...settings, processing: true, buffers: defaultBufferDepths, slotLimit: null, faults: [] }, slotCount: subject.timeline.course.slots, demo };
+}
+
 /** Queues a playback trial of a timeline. Returns its id. */
 export async function startTimelinePlayback(timelineId: string, input: InferType<typeof timelinePlaybackInput>): Promise<string> {
   const rigId = await currentRigId();
@@ -238,8 +245,8 @@ export async function startTimelinePlayback(timelineId: string, input: InferType
   const course = courseOf(input, lengthOf(document));
   const subject = await subjectFor(timelineId, course, input);
   const { scale, policy, threads, warm } = input;
-  const id = randomBytes(5).toString('hex');
-  await addTrial({ id, kind: 'playback', rigId, clipId: null, subject, settings: { scale, policy, threads, warm, processing: true, buffers: defaultBufferDepths, slotLimit: null, faults: [] }, status: 'queued', slotCount: course.slots, demo });
+  const id = newTrialId();
+  await addTrial({ id, rigId, status: 'queued', ...timelineTrial(subject, { scale, policy, threads, warm }, demo) });
   await sendJob(rigId, { kind: 'trial', trialId: id });
   await publish({ type: 'trial-status', trialId: id, status: 'queued' });
   return id;

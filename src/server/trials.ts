@@ -1,4 +1,3 @@
-import { randomBytes } from 'node:crypto';
 import type { InferType } from 'yup';
 import { recoverServices } from '@/core/playback/measuredWork';
 import { rateOf } from '@/core/playback/subject';
@@ -6,13 +5,16 @@ import { defaultBufferDepths } from '@/core/playback/slots';
 import { viewOfTrace, encodeTraceView } from '@/core/playback/traceView';
 import { intraGraph } from '@/core/playback/work';
 import { getClip, listClips, type ClipWithVolume } from '@/db/queries/clips';
-import { addTrial, getTrial, latestTrial, listSamples, listTrials, removeTrial, updateTrial, type TrialListRow, type TrialRow } from '@/db/queries/trials';
+import { addTrial, getTrial, latestTrial, listTrialTable, removeTrial, updateTrial, type TrialRow, type TrialTableRow } from '@/db/queries/trials';
+import { getRig } from '@/db/queries/rigs';
 import { getVolume } from '@/db/queries/volumes';
-import type { ClipSubject, TrialKind } from '@/db/schema';
+import type { ClipSubject, PlanTemplate, TrialKind } from '@/db/schema';
 import type { InjectedFault } from '@/engine/playback/faults';
 import type { PlaybackSettings } from '@/engine/playback/spec';
+import { readAround } from './around';
 import { RequestError } from './errors';
 import { publish } from './events';
+import { newTrialId } from './ids';
 import { sendJob } from './queue';
 import { currentRigId } from './rig';
 import { playedGraph } from './timelineMedia';
@@ -56,16 +58,21 @@ async function playableClip(id: string): Promise<ClipWithVolume> {
   return clip;
 }
 
-async function queueTrial(kind: TrialKind, clip: ClipWithVolume, settings: PlaybackSettings): Promise<string> {
-  const rigId = await currentRigId();
+/** A trial of a clip as a row without identity. */
+export async function clipTrial(kind: TrialKind, clip: ClipWithVolume, settings: PlaybackSettings): Promise<Extract<PlanTemplate, { kind: 'trial' }>['row']> {
   const volume = await getVolume(clip.volumeId);
   if (!volume || !clip.format || !clip.structure || clip.frames === null) throw new RequestError('This clip was not read fully. Scan its volume again.', 409, 'clipId');
   const subject: ClipSubject = {
-    clipPath: clip.path, volumeName: volume.name, volumeKind: volume.kind, volumeFacts: volume.facts, standIn: volume.standIn, contentHash: clip.contentHash,
+    clipPath: clip.path, volumeId: volume.id, volumeName: volume.name, volumeKind: volume.kind, volumeFacts: volume.facts, standIn: volume.standIn, contentHash: clip.contentHash,
     format: clip.format, structure: clip.structure, frames: clip.frames, startTimecode: clip.startTimecode,
   };
-  const id = randomBytes(5).toString('hex');
-  await addTrial({ id, kind, rigId, clipId: clip.id, subject, settings, status: 'queued', slotCount: settings.slotLimit ?? clip.frames, demo: volume.demo });
+  return { kind, clipId: clip.id, subject, settings, slotCount: settings.slotLimit ?? clip.frames, demo: volume.demo };
+}
+
+async function queueTrial(kind: TrialKind, clip: ClipWithVolume, settings: PlaybackSettings): Promise<string> {
+  const rigId = await currentRigId();
+  const id = newTrialId();
+  await addTrial({ id, rigId, status: 'queued', ...(await clipTrial(kind, clip, settings)) });
   await sendJob(rigId, { kind: 'trial', trialId: id });
   await publish({ type: 'trial-status', trialId: id, status: 'queued' });
   return id;
@@ -113,18 +120,19 @@ export async function traceViewOf(id: string): Promise<Uint8Array> {
 }
 
 /** Runs of one timeline, newest first. */
-export async function runsOfTimeline(timelineId: string): Promise<TrialListRow[]> {
-  return listTrials(await currentRigId(), 'playback', timelineId);
+export async function runsOfTimeline(timelineId: string): Promise<TrialTableRow[]> {
+  return listTrialTable(await currentRigId(), 'playback', timelineId);
 }
 
 export async function playbackTrials() {
-  return listTrials(await currentRigId(), 'playback');
+  return listTrialTable(await currentRigId(), 'playback');
 }
 
 /** What a trial's page shows besides its trace. */
 export async function readTrialPage(id: string) {
   const { charges: _charges, ...trial } = await requireTrial(id);
-  return { trial, samples: await listSamples(id) };
+  const [around, rig] = await Promise.all([readAround(id), getRig(trial.rigId)]);
+  return { trial, ...around, rig: { name: rig?.name ?? 'unknown rig', imported: rig?.imported ?? null } };
 }
 
 export type TrialPage = Awaited<ReturnType<typeof readTrialPage>>;

@@ -7,6 +7,8 @@ import { fewestPairs, mostPairs } from '@/core/decode/verdict';
 import { renditionPresets } from '@/core/rendition/presets';
 import { playbackScales } from '@/core/playback/slots';
 import { builtInGestures } from '@/core/scrub/gesture';
+import { planForms, planOrders, planTests } from '@/core/plan/matrix';
+import { grades } from '@/core/playback/grade';
 
 /** Checks of what comes in from pages; shared by routes and forms. Messages say what to do. */
 const atLeastZero = (what: string) => number().typeError(`${what} must be a number.`).min(0, `${what} cannot be negative.`);
@@ -218,4 +220,65 @@ export const gestureInput = object({
   name: string().trim().min(1, 'Give the gesture a name.').max(120, 'At most 120 characters.').required('Give the gesture a name.'),
   slots: number().integer().min(2, 'There is nothing to scrub over.').required(),
   timesMs: array(number().min(0).required()).max(20_000).required(), targets: array(number().integer().min(0).required()).max(20_000).required(),
+}).noUnknown();
+
+const planName = string().trim().max(200, 'A name has at most 200 characters.').default('');
+const repeats = number().typeError('Repeats must be a number.').integer('Repeats come whole.').min(1, 'At least one repeat.').max(100, 'At most 100 repeats.');
+
+export const planInput = object({
+  name: planName,
+  question: string().max(40).default('own'),
+  subjects: array(object({ kind: string().oneOf(['clip', 'timeline'] as const).required(), id: string().required() })).max(500, 'At most 500 clips and timelines.').default([]),
+  volumeIds: array(string().required()).max(50, 'At most 50 volumes.').default([]),
+  forms: array(string().oneOf(planForms, 'Choose originals or proxies.').required()).min(1, 'Choose originals, proxies or both.').required('Choose originals, proxies or both.').default(['originals']),
+  scales: array(scale.required()).min(1, 'Choose at least one playback scale.').required('Choose at least one playback scale.').default(['full']),
+  tests: array(string().oneOf(planTests, 'Choose a test.').required()).min(1, 'Choose at least one test.').required('Choose at least one test.'),
+  repeats: repeats.default(3),
+  order: string().oneOf(planOrders, 'Choose interleaved or random.').default('interleaved'),
+  seed: number().typeError('The seed must be a number.').integer('The seed is a whole number.').min(0).max(4_294_967_295).default(1),
+  warm: boolean().default(false),
+  policy: string().oneOf(['hold-time', 'every-frame'] as const, 'Choose hold time or every frame.').default('hold-time'),
+}).noUnknown();
+
+export const seriesInput = object({
+  kind: string().oneOf(['trial', 'storage', 'decode', 'timelineTest'] as const).required(),
+  trialId: string().required('Choose a trial.'),
+  repeats: repeats.default(5),
+}).noUnknown();
+
+export const planActionInput = object({
+  action: string().oneOf(['pause', 'resume', 'cancel', 'skip', 'skip-cell', 'repeat-disturbed', 'repeat-failed'] as const, 'Say what to do.').required('Say what to do.'),
+  /** Of `skip` (a run) and `skip-cell`. */
+  position: number().integer().min(0).nullable().default(null),
+  cell: number().integer().min(0).nullable().default(null),
+}).noUnknown();
+
+export const annotationInput = object({
+  note: string().trim().max(2_000, 'At most 2000 characters.').default(''),
+  /** Why the result does not count; null counts it. */
+  excluded: string().trim().min(1, 'Say why it does not count.').max(400, 'At most 400 characters.').nullable().default(null),
+}).noUnknown();
+
+export const briefInput = object({
+  name: string().trim().min(1, 'Give the job a name.').max(200, 'A name has at most 200 characters.').required('Give the job a name.'),
+  question: string().trim().max(1_000, 'At most 1000 characters.').default(''),
+  cameras: array(object({
+    clipId: string().required('Choose a clip for the camera.'), name: string().trim().min(1, 'Give the camera a name.').max(80, 'At most 80 characters.').required('Give the camera a name.'),
+    hoursPerDay: number().typeError('Hours must be a number.').moreThan(0, 'A camera brings some of the day.').max(24, 'A day has 24 hours; enter several cameras apart.').required('Give the hours a day.'),
+  })).min(1, 'Choose at least one camera.').max(30, 'At most 30 cameras.').required('Choose at least one camera.'),
+  days: number().typeError('Days must be a number.').min(0.5, 'At least half a day.').max(10_000, 'At most 10 000 days.').required('Give the days.'),
+  streams: number().typeError('Streams must be a number.').integer('Streams come whole.').min(1, 'At least one stream.').max(32, 'At most 32 streams.').default(1),
+  looks: number().typeError('Grades must be a number.').integer('Grades come whole.').min(0, 'Grades cannot be negative.').max(16, 'At most 16 grades.').default(0),
+  scale: scale.default('full'),
+  speed: number().oneOf([1, 2, 4, 8], 'Choose 1, 2, 4 or 8 times.').default(1),
+  margin: number().typeError('The margin must be a number.').min(0, 'The margin cannot be negative.').max(10, 'At most ten times the rate.').default(0.25),
+  grade: string().oneOf(grades, 'Choose a grade.').default('workable'),
+  budget: atLeastZero('The budget').nullable().default(null),
+  places: array(object({ rigId: string().required(), volumeId: string().required('Choose a volume.'), price: atLeastZero('The price').nullable().default(null) })).min(1, 'Choose at least one volume.').max(40, 'At most 40 volumes.').required('Choose at least one volume.'),
+  cardMegabytesPerSecond: number().typeError('The card rate must be a number.').moreThan(0, 'The card rate must be above 0.').nullable().default(null),
+}).noUnknown();
+
+export const measureInput = object({
+  /** Null: every unknown cell of this rig. */
+  cells: array(object({ rowId: string().required(), volumeId: string().required() })).min(1, 'Choose a cell.').max(500, 'At most 500 cells.').nullable().default(null),
 }).noUnknown();

@@ -20,7 +20,7 @@ import { scanVolume } from '../runner/scan';
 export function onTestDatabase(): void {
   beforeAll(async () => {
     process.env.NAVVY_ROOTS = await workFolder();
-    await connection().pool.query('truncate rigs, volumes, clips, packet_tables, trials, trace_batches, samples, runners, storage_trials, block_batches, copy_files, camera_formats, footage, previews, decode_trials, rendition_jobs, rendition_items, timelines, timeline_versions, timeline_tests, looks, gestures cascade');
+    await connection().pool.query('truncate rigs, volumes, clips, packet_tables, trials, trace_batches, samples, runners, storage_trials, block_batches, copy_files, camera_formats, footage, previews, decode_trials, rendition_jobs, rendition_items, timelines, timeline_versions, timeline_tests, looks, gestures, plans, plan_cells, plan_steps, briefs, annotations cascade');
     await saveRig(await thisRigId(), await readRigIdentity(), 'Slipway');
   });
   afterAll(async () => {

@@ -68,7 +68,7 @@ export class DecodeTrialRun {
     }, this.parts.watchdogMs);
     this.host = host;
     if (this.cancelled) host.cancel();
-    return measured(host, this.load, this.parts.onTrialPid);
+    return measured(this.trialId, host, this.load, this.parts.onTrialPid);
   }
 
   private keep(change: Partial<DecodeRecord>): void {

@@ -4,6 +4,7 @@ import { fileURLToPath } from 'node:url';
 import type PgBoss from 'pg-boss';
 import { databaseUrl } from '@/db/client';
 import { getDecodeTrial, listDecodeTrialsByStatus } from '@/db/queries/decodeTrials';
+import { listPlansByStatus } from '@/db/queries/plans';
 import { listRenditionJobsByStatus } from '@/db/queries/renditions';
 import { getRig, saveDevices, saveRig, saveRunner } from '@/db/queries/rigs';
 import { listStorageTrialsByStatus } from '@/db/queries/storageTrials';
@@ -16,8 +17,10 @@ import { publish, subscribe } from '../events';
 import { openQueue, queueName, sendTo, type RigJob } from '../queue';
 import { closeDecodeTrial, DecodeTrialRun } from './decodeTrialRun';
 import { LoadMeter } from './loadMeter';
+import { announceLoad } from './measuring';
 import { MediaReader } from './mediaReader';
 import { persist } from './persist';
+import { PlanRun, reopenPlan } from './planRun';
 import { PictureServer } from './pictureServer';
 import { makePreviews } from './previews';
 import { closeRenditionJob, RenditionJobRun } from './renditionJobRun';
@@ -38,7 +41,8 @@ const processPath = (name: string) => fileURLToPath(new URL(`./${name}.mjs`, imp
 const viewers = new ViewerServer(processPath('viewer'));
 const reader = new MediaReader(processPath('media'), watchdogMs);
 
-type Run = TrialRun | StorageRun | DecodeTrialRun | RenditionJobRun | TimelineTestRun;
+type SingleRun = TrialRun | StorageRun | DecodeTrialRun | RenditionJobRun | TimelineTestRun;
+type Run = SingleRun | PlanRun;
 let current: Run | null = null;
 let trialPid: number | null = null;
 
@@ -68,6 +72,7 @@ async function closeOrphans(rigId: string): Promise<void> {
     const test = await getTimelineTest(row.id);
     if (test) await closeTimelineTest(test, { kind: 'interrupted', message: 'The runner stopped while this ran.' }, row.load);
   }
+  for (const { id } of await listPlansByStatus(rigId, ['running'])) await reopenPlan(id);
   for (const job of await listRenditionJobsByStatus(rigId, ['running'])) await closeRenditionJob(job, null, 'interrupted', job.load, job.workedMs);
   for (const { path } of await listVolumes(rigId)) await removeTestFiles(path);
 }
@@ -82,6 +87,7 @@ async function requeue(boss: PgBoss, rigId: string): Promise<void> {
   for (const row of (await listStorageTrialsByStatus(rigId, ['queued'])).filter(isLost)) await sendTo(boss, rigId, { kind: 'storage', trialId: row.id });
   for (const row of (await listDecodeTrialsByStatus(rigId, ['queued'])).filter(isLost)) await sendTo(boss, rigId, { kind: 'decode', trialId: row.id });
   for (const row of (await listTimelineTestsByStatus(rigId, ['queued'])).filter(isLost)) await sendTo(boss, rigId, { kind: 'timelineTest', trialId: row.id });
+  for (const row of (await listPlansByStatus(rigId, ['queued'])).filter(isLost)) await sendTo(boss, rigId, { kind: 'plan', trialId: row.id });
   for (const row of (await listRenditionJobsByStatus(rigId, ['queued'])).filter(isLost)) await sendTo(boss, rigId, { kind: 'rendition', trialId: row.id });
 }
 
@@ -112,6 +118,15 @@ async function doJob(boss: PgBoss, rigId: string, job: RigJob, pictures: Picture
 }
 
 function runOf({ kind, trialId }: Extract<RigJob, { trialId: string }>, pictures: PictureServer): Run {
+  return kind === 'plan' ? new PlanRun(trialId, (step, id) => singleRun(step, id, pictures)) : singleRun(kind, trialId, pictures);
+}
+
+/** What measures at this moment: the trial that a plan has under way, or the one by itself. */
+function measuringNow(): SingleRun | null {
+  return current instanceof PlanRun ? (current.inner as SingleRun | null) : current;
+}
+
+function singleRun(kind: Exclude<Extract<RigJob, { trialId: string }>['kind'], 'plan'>, trialId: string, pictures: PictureServer): SingleRun {
   const parts = { processPath: processPath(kind), watchdogMs, onTrialPid: (pid: number | null) => { trialPid = pid; } };
   switch (kind) {
     case 'trial': return new TrialRun(trialId, { ...parts, trialPath: parts.processPath, pictures });
@@ -138,11 +153,11 @@ function reportIdleLoad(): () => void {
       return;
     }
     if (!meter) {
-      meter = new LoadMeter();
+      meter = new LoadMeter(false);
       return;
     }
     const sample = meter.sample(viewers.processorTimeUs);
-    if (sample) publish({ type: 'load', ...sample }).catch(() => undefined);
+    if (sample) announceLoad(sample);
   };
 }
 
@@ -154,10 +169,13 @@ async function main(): Promise<void> {
   await persist(() => holdRigLock(rigId));
   await persist(() => closeOrphans(rigId));
   const boss = await persist(() => openQueue(rigId, 'runner'));
-  pictures.onViewersChanged = (trialId, count) => { if (current instanceof TrialRun && current.trialId === trialId) current.setViewers(count); };
+  pictures.onViewersChanged = (trialId, count) => { const now = measuringNow(); if (now instanceof TrialRun && now.trialId === trialId) now.setViewers(count); };
   subscribe((event) => {
-    if (event.type === 'cancel' && current?.trialId === event.trialId) current.cancel();
-    if (event.type === 'pause' && (current instanceof StorageRun || current instanceof RenditionJobRun) && current.trialId === event.trialId) current.pause();
+    if (event.type !== 'cancel' && event.type !== 'pause' && event.type !== 'skip') return;
+    const meant = [current, measuringNow()].find((run) => run?.trialId === event.trialId);
+    if (event.type === 'cancel') meant?.cancel();
+    else if (event.type === 'skip') { if (meant instanceof PlanRun) meant.skip(); }
+    else if (meant instanceof StorageRun || meant instanceof RenditionJobRun || meant instanceof PlanRun) meant.pause();
   });
   const beat = () => saveRunner({ rigId, pid: process.pid, picturePort, trialPid }).catch(() => undefined);
   await beat();

@@ -1,7 +1,8 @@
+import { fileName } from '@/core/media/fileName';
 import { access, mkdir, rename, rm } from 'node:fs/promises';
 import { availableParallelism } from 'node:os';
 import { dirname, join } from 'node:path';
-import { checkPassed, checkSentence, type FrameCheck } from '@/core/rendition/frameCheck';
+import { checkSentence, isRefuted, type FrameCheck } from '@/core/rendition/frameCheck';
 import { limiterOf, bestLanes } from '@/core/tasks/limiter';
 import { TimeLeftEstimator } from '@/core/tasks/timeLeft';
 import { getClip, updateClips, type ClipWithVolume } from '@/db/queries/clips';
@@ -17,7 +18,7 @@ import { regroup } from '../footage';
 import { allowedRoots } from '../roots';
 import { LoadMeter } from './loadMeter';
 import type { MediaReader } from './mediaReader';
-import { conditionsNow, sampleIntervalMs } from './measuring';
+import { announceLoad, conditionsNow, sampleIntervalMs } from './measuring';
 import { persist } from './persist';
 import { RenditionHost, type RenditionEnd } from './renditionHost';
 import { clipId, recordFile } from './scan';
@@ -144,7 +145,7 @@ export class RenditionJobRun {
     const output = join(folder, item.outputPath.slice(job.settings.folder === '' ? 0 : job.settings.folder.length + 1));
     const partial = join(dirname(output), `.${item.id}.partial.mov`);
     await persist(() => updateRenditionItem(item.id, { status: 'running', outcome: null, detail: null }));
-    this.note = item.sourcePath.split('/').at(-1) ?? item.sourcePath;
+    this.note = fileName(item.sourcePath);
     let counted = 0;
     const end = await this.prepareFolder(output).then(() => this.host(specOf(job, item, source, partial, lanes), (frames) => {
       this.framesDone += Math.max(0, frames - counted);
@@ -164,10 +165,9 @@ export class RenditionJobRun {
     if (await access(output).then(() => true, () => false)) throw Object.assign(new Error(output), { code: 'EEXIST' });
   }
 
-  /** A rendition is taken into the library as one of its footage; one that fails its check is kept apart and said so. */
+  /** A rendition is taken into the library as one of its footage; one that its check speaks against is not kept. */
   private async finish(job: RenditionJobRow, item: RenditionItemRow, source: ClipWithVolume, work: RenditionWork, check: FrameCheck | null, partial: string, output: string): Promise<void> {
-    const passed = check !== null && checkPassed(check);
-    if (!passed) {
+    if (check === null || isRefuted(check)) {
       await rm(partial, { force: true });
       await persist(() => updateRenditionItem(item.id, { status: 'failed', outcome: `It was made but not kept: ${check ? checkSentence(check) : 'its frames could not be checked.'}`, work, frameCheck: check }));
       return;
@@ -185,7 +185,7 @@ export class RenditionJobRun {
   private sample(): void {
     const cpuUs = [...this.hosts.keys()].reduce((sum, { pid }) => sum + ((pid === null ? null : processorTimeOf(pid)) ?? 0), 0);
     const sample = this.load.sample(cpuUs);
-    if (sample) announce({ type: 'load', ...sample });
+    if (sample) announceLoad(sample);
     const now = Date.now();
     this.timeLeft.observe(this.framesDone, now);
     const progress: RenditionProgressNote = {

@@ -8,7 +8,6 @@ import { getClip, getPacketTable } from '@/db/queries/clips';
 import { getStorageTrial, latestThroughput, listCopyFiles, saveCopyFile, updateStorageTrial, type StorageTrialRow } from '@/db/queries/storageTrials';
 import { getVolume } from '@/db/queries/volumes';
 import type { StorageConditions, StorageResult, StorageStatus } from '@/db/schema';
-import { processorTimeOf } from '@/engine/rig';
 import { EngineError } from '@/engine/errors';
 import { removePartials } from '@/engine/storage/copyFiles';
 import { removeTestFiles } from '@/engine/storage/testFile';
@@ -19,7 +18,7 @@ import { announce } from '../events';
 import { allowedRoots } from '../roots';
 import { softwareVersion } from '../version';
 import { LoadMeter } from './loadMeter';
-import { conditionsNow, sampleIntervalMs } from './measuring';
+import { conditionsNow, noteLoad, sampleIntervalMs } from './measuring';
 import { persist } from './persist';
 import { StorageHost, type StorageEnd } from './storageHost';
 
@@ -126,10 +125,8 @@ export class StorageRun {
   }
 
   private sampleLoad(): void {
-    const pid = this.host?.pid ?? null;
-    const sample = this.load.sample((pid === null ? null : processorTimeOf(pid)) ?? 0);
+    const sample = noteLoad(this.trialId, this.load, this.host?.pid ?? null);
     if (!sample) return;
-    announce({ type: 'load', ...sample });
     const { progress, conditions } = this;
     if (progress && conditions && sample.othersLoad > disturbingLoad) this.conditions = { ...conditions, disturbedMs: withSpan(conditions.disturbedMs, progress.atMs - sampleIntervalMs, progress.atMs) };
     if (progress) updateStorageTrial(this.trialId, ['running'], { progress }).catch(() => undefined);

@@ -82,7 +82,7 @@ export class TimelineTestRun {
     }, Math.max(this.parts.watchdogMs, spec.settings.kind === 'ramp' ? longestSilenceMs : 0));
     this.host = host;
     if (this.cancelled) host.cancel();
-    return measured(host, this.load, this.parts.onTrialPid);
+    return measured(this.trialId, host, this.load, this.parts.onTrialPid);
   }
 
   private keep(change: Partial<TimelineTestRecord>): void {

@@ -4,7 +4,7 @@ import { decodeTrace } from '@/core/playback/trace';
 import { chargeParts, slotKinds, type PartTimes } from '@/core/timeline/parts';
 import { TimeLeftEstimator } from '@/core/tasks/timeLeft';
 import { getClip, getPacketTable } from '@/db/queries/clips';
-import { getTrial, saveSample, updateTrial, type TrialRow } from '@/db/queries/trials';
+import { getTrial, updateTrial, type TrialRow } from '@/db/queries/trials';
 import type { TrialConditions, TrialStatus } from '@/db/schema';
 import { expectedDrops } from '@/engine/playback/faults';
 import type { LiveCounters, RunConditions, RunFindings, TrialSpec } from '@/engine/playback/spec';
@@ -15,7 +15,7 @@ import { rateOf } from '@/core/playback/subject';
 import { playedGraph, playedSpec } from '../timelineMedia';
 import { loadTrace, storeTraceBatch } from '../traces';
 import { LoadMeter } from './loadMeter';
-import { conditionsNow, sampleIntervalMs } from './measuring';
+import { conditionsNow, noteLoad, sampleIntervalMs } from './measuring';
 import { persist } from './persist';
 import type { PictureServer } from './pictureServer';
 import { TrialHost, type TrialEnd } from './trialHost';
@@ -137,10 +137,7 @@ export class TrialRun {
 
   private sampleLoad(): void {
     const pid = this.host?.pid ?? null;
-    const sample = this.load.sample((pid === null ? null : processorTimeOf(pid)) ?? this.counters?.cpuUs ?? 0);
-    if (!sample) return;
-    saveSample({ trialId: this.trialId, at: new Date(), ...sample }).catch(() => undefined);
-    announce({ type: 'load', ...sample });
+    noteLoad(this.trialId, this.load, pid, (pid === null ? null : processorTimeOf(pid)) ?? this.counters?.cpuUs ?? 0);
   }
 
   private async close(trial: TrialRow, end: TrialEnd): Promise<void> {

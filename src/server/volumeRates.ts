@@ -1,0 +1,18 @@
+import type { KnownRate } from '@/core/choose/judge';
+import { expectedRate, type StorageModel } from '@/core/storage/model';
+import type { StorageTrialRow } from '@/db/queries/storageTrials';
+
+/** Requests that a model's rate is asked for with. */
+const blockBytes = 2 ** 20;
+const tests = { read: 'sequential-read', write: 'sequential-write' } as const;
+
+/**
+ * What a volume sustains: as it was last measured, else by the model of a simulated one; null where neither is known.
+ * @param latest the newest finished throughput trials of its rig
+ */
+export function sustainedRate(volumeId: string, standIn: StorageModel | null, latest: readonly StorageTrialRow[], direction: keyof typeof tests): KnownRate | null {
+  const trial = latest.find((row) => row.volumeId === volumeId && row.settings.kind === 'throughput' && row.settings.test === tests[direction]);
+  const figures = trial?.result?.kind === 'throughput' ? trial.result.summary[direction] : null;
+  if (trial && figures) return { value: figures.sustained, from: 'measured', trialId: trial.id };
+  return standIn && { value: expectedRate(standIn, direction === 'write', blockBytes).bytesPerSecond, from: 'model', trialId: null };
+}
