@@ -61,3 +61,9 @@ export function dateTime(value: Date | string): string {
   const pad = (part: number) => String(part).padStart(2, '0');
   return `${date.getFullYear()}-${pad(date.getMonth() + 1)}-${pad(date.getDate())} ${pad(date.getHours())}:${pad(date.getMinutes())}`;
 }
+
+/** A file's name with those that the same content bears elsewhere, so that it is found by any of them. */
+export function withOtherNames(name: string, also: readonly string[]): string {
+  const shown = also.slice(0, 2);
+  return shown.length === 0 ? name : `${name}, also ${shown.join(', ')}${also.length > shown.length ? ` and ${also.length - shown.length} more` : ''}`;
+}

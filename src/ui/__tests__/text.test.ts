@@ -1,6 +1,6 @@
 import { createTable, getCoreRowModel, type ColumnDef } from '@tanstack/react-table';
 import fc from 'fast-check';
-import { clockTime, dateTime, megabitsPerSecond, memory, milliseconds, percent, size } from '../format';
+import { clockTime, dateTime, megabitsPerSecond, memory, milliseconds, percent, size, withOtherNames } from '../format';
 import { tableText } from '../table/export';
 import { PictureParser } from '../trial/livePictures';
 import { coldWords, endTitles, policyWords, statusWords } from '../trial/words';
@@ -64,4 +64,10 @@ test('live pictures are put together from pieces of any size', () => {
     }
     expect(found).toEqual(pictures);
   }), { numRuns: 50 });
+});
+
+test('a file is named with the names that its content bears elsewhere, two at most', () => {
+  expect(withOtherNames('A.mov', [])).toBe('A.mov');
+  expect(withOtherNames('A.mov', ['B.mov'])).toBe('A.mov, also B.mov');
+  expect(withOtherNames('A.mov', ['B.mov', 'C.mov', 'D.mov', 'E.mov'])).toBe('A.mov, also B.mov, C.mov and 2 more');
 });

@@ -8,7 +8,7 @@ import type { Effect, Timeline } from '@/core/timeline/model';
 import type { PartCharge } from '@/core/timeline/parts';
 import { clipItem, mediaRef, timelineOf } from '@/core/timeline/__tests__/testTimeline';
 import type { TimelineTestRow } from '@/db/queries/timelines';
-import type { TrialListRow } from '@/db/queries/trials';
+import type { TrialListRow, TrialTableRow } from '@/db/queries/trials';
 import type { ForecastAnswer } from '@/server/timelineForecast';
 import { ClipList, type EditorClip } from '../timeline/ClipList';
 import { CompareScrubs } from '../timeline/CompareScrubs';
@@ -115,7 +115,8 @@ test('a dropped slot names what was on screen and what it is laid at', () => {
   expect(say(70, true)).toBe('a gap');
 });
 
-const run = (id: string, change: Partial<TrialListRow> = {}): TrialListRow => ({
+const run = (id: string, change: Partial<TrialListRow> = {}): TrialListRow & Pick<TrialTableRow, 'cold'> => ({
+  cold: 'direct',
   id, kind: 'playback', rigId: 'r', clipId: null, subject: subject(), settings: { scale: 'half', policy: 'hold-time', threads: 0, warm: false, processing: true, buffers: { readAhead: 24, decoded: 3, ready: 4 }, slotLimit: null, faults: [] }, status: 'done', outcome: null, detail: null, slotCount: 140,
   conditions: null, load: null, summary: { slots: 140, shown: 94, late: 0, dropped: 46, wrong: 0, grade: 'stalled', firstDropSlot: 3, longestGapSlots: 4, dropsPerMinute: 9, achievedRate: 16, timesRealTime: null, pacingMs: null, serviceMs: { read: 1, decode: 2, process: 3 }, attribution: null, cures: [] }, selfCheck: null, cancelRequestedAt: null, demo: 0, createdAt: new Date(0), startedAt: null, endedAt: null, ...change,
 });

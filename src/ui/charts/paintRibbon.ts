@@ -49,12 +49,18 @@ export function paintRibbon(pen: CanvasRenderingContext2D, data: RibbonData, ran
   for (let x = 0; x < width; x++) {
     const from = Math.floor(range.from + x / perSlot);
     const to = Math.min(data.slots, Math.max(from + 1, Math.floor(range.from + (x + 1) / perSlot)));
-    let worst = from;
-    for (let slot = from + 1; slot < to; slot++) {
-      if ((severity[data.state[slot] ?? 0] ?? 0) > (severity[data.state[worst] ?? 0] ?? 0)) worst = slot;
-    }
+    const worst = worstSlot(data, from, to);
     if (worst < data.slots) paintCell(pen, data.state[worst] ?? 0, data.charge[worst] ?? 0, x, 1, height, ink);
   }
+}
+
+/** The slot of a stretch that went worst; the first of equals. */
+export function worstSlot(data: Pick<RibbonData, 'state'>, from: number, to: number): number {
+  let worst = from;
+  for (let slot = from + 1; slot < to; slot++) {
+    if ((severity[data.state[slot] ?? 0] ?? 0) > (severity[data.state[worst] ?? 0] ?? 0)) worst = slot;
+  }
+  return worst;
 }
 
 function paintCell(pen: CanvasRenderingContext2D, state: number, charge: number, x: number, width: number, height: number, ink: RibbonInk): void {

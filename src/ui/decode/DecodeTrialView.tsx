@@ -23,6 +23,8 @@ import { useSend } from '../useSend';
 import { RateFigures } from './RateFigures';
 import { DecodeStreamsFigures } from './DecodeStreamsFigures';
 import { SupportFigures } from './SupportFigures';
+import { RepeatSeries } from '../plans/RepeatSeries';
+import { RigDuring } from '../trial/RigDuring';
 import { framesPerSecond, trialWords } from './words';
 
 /** A decode trial on its page: while it waits or runs, and its result. */
@@ -42,7 +44,7 @@ export function DecodeTrialView({ initial }: { initial: DecodeTrialPage }) {
         </div>
         {!isLive && <Actions trial={trial} />}
       </div>
-      {isLive ? <Live trial={trial} /> : <Result trial={trial} />}
+      {isLive ? <Live trial={trial} /> : <><Result trial={trial} /><RigDuring trialId={trial.id} load={trial.load} /></>}
     </div>
   );
 }
@@ -120,6 +122,7 @@ function Actions({ trial }: { trial: DecodeTrialRow }) {
   return (
     <div data-no-print className="ml-auto flex shrink-0 items-start gap-1">
       {clipId && <Button disabled={busy} onClick={() => { void again(); }}><RotateCcw aria-hidden className="size-4" />Repeat</Button>}
+      {clipId && <RepeatSeries kind="decode" trialId={trial.id} />}
       <ConfirmButton label="Remove this trial" title="Remove this trial?" consequence="The result and its record of passes go. This cannot be undone." verb="Remove" act={async () => { await callApi(`/api/decode/trials/${trial.id}`, 'DELETE'); router.push(settings.kind === 'support' ? '/media/support' : '/media/decode'); }}>
         <Trash2 aria-hidden className="size-4" />
       </ConfirmButton>

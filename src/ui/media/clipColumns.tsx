@@ -1,4 +1,5 @@
 'use client';
+import { fileName } from '@/core/media/fileName';
 import { createColumnHelper, type ColumnDef } from '@tanstack/react-table';
 import { Play } from 'lucide-react';
 import Link from 'next/link';
@@ -11,7 +12,6 @@ import { Simulated } from '../parts/Simulated';
 
 const column = createColumnHelper<LibraryClip>();
 const rateOf = ({ format }: LibraryClip) => (format ? format.rate.num / format.rate.den : 0);
-export const fileName = (path: string) => path.split('/').at(-1) ?? path;
 const folderOf = (path: string) => path.split('/').slice(0, -1).join('/');
 const durationMs = (clip: LibraryClip) => (clip.format && clip.frames ? (clip.frames * 1000) / rateOf(clip) : null);
 const yesNo = (value: boolean | null) => (value === null ? '–' : value ? 'yes' : 'no');

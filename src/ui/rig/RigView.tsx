@@ -11,13 +11,14 @@ import { Empty } from '../parts/Empty';
 import { Facts } from '../parts/Figure';
 import { useStatus } from '../shell/status';
 import { useLive } from '../shell/useLive';
+import { Exchange } from './Exchange';
 import { SelfCheckReport } from '../trial/SelfCheckReport';
 
 /** What this machine is, what it is doing, and whether its measurements can be trusted. */
-interface RigData { readonly rig: RigRow | null; readonly state: RigState; readonly selfCheck: TrialListRow | null }
+interface RigData { readonly rig: RigRow | null; readonly state: RigState; readonly selfCheck: TrialListRow | null; readonly others: readonly RigRow[] }
 
 export function RigView({ initial }: { initial: RigData }) {
-  const [{ rig, state, selfCheck }, reload] = useLive(initial, '/api/rig', (event) => event.type === 'trial-status');
+  const [{ rig, state, selfCheck, others }, reload] = useLive(initial, '/api/rig', (event) => event.type === 'trial-status' || event.type === 'devices');
   if (!rig) return <Empty title="This rig is being read">The runner writes down what this machine is when it starts. Load the page again in a moment.</Empty>;
   const { identity } = rig;
   return (
@@ -32,6 +33,8 @@ export function RigView({ initial }: { initial: RigData }) {
             ['Cores', identity.physicalCores === identity.logicalCores ? String(identity.logicalCores) : `${identity.physicalCores}, ${identity.logicalCores} threads`],
             ['Memory', memory(identity.memoryBytes)],
             ['Graphics', identity.graphics.join(', ') || 'none found: decoding and processing run on the processor'],
+            ['Disks', (identity.disks ?? []).join('; ') || 'not told by the system'],
+            ['Networks', (identity.networks ?? []).join('; ') || 'not told by the system'],
             ['System', `${identity.system}, kernel ${identity.kernel}`],
             ['Machine', identity.machine],
             ['Host name', identity.host],
@@ -44,10 +47,13 @@ export function RigView({ initial }: { initial: RigData }) {
             ['Processor governor', state.processorGovernor ?? 'not told by the system'],
             ['Load average, 1 min', state.loadAverage.toFixed(2)],
             ['Free memory', memory(state.freeMemoryBytes)],
+            ['Temperature', state.temperatureCelsius == null ? 'not told by the system' : `${state.temperatureCelsius.toFixed(0)} °C`],
+            ['Clock', state.clockGigahertz == null ? 'not told by the system' : `${state.clockGigahertz.toFixed(2)} GHz`],
             ['Busiest others', state.busiest.map(({ name, share }) => `${name} ${percent(share, 0)} of a core`).join(', ') || 'nothing above 1 %'],
           ]} />
         </section>
       </div>
+      <Exchange others={others} reload={reload} />
     </div>
   );
 }

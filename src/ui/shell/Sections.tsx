@@ -15,6 +15,8 @@ export const sections = [
   { href: '/media', name: 'Media', key: 'Shift+M', state: (status: Status) => (status.clips === 0 ? 'no clips yet' : plural(status.clips, 'clip')), lacks: (status: Status) => status.clips === 0 },
   { href: '/timelines', name: 'Timelines', key: 'Shift+E', state: (status: Status) => (status.timelines === 0 ? 'none yet' : plural(status.timelines, 'timeline')), lacks: () => false },
   { href: '/trials', name: 'Trials', key: 'Shift+T', state: (status: Status) => (status.running ? 'one running' : status.queued > 0 ? `${count(status.queued)} waiting` : 'ready'), lacks: () => false },
+  { href: '/compare', name: 'Compare', key: 'Shift+C', state: (status: Status) => (status.results === 0 ? 'no result yet' : plural(status.results, 'result')), lacks: () => false },
+  { href: '/choose', name: 'Choose', key: 'Shift+D', state: (status: Status) => (status.briefs === 0 ? 'no brief yet' : plural(status.briefs, 'brief')), lacks: () => false },
 ] as const;
 
 function plural(value: number, noun: string): string {

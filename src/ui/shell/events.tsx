@@ -6,19 +6,32 @@ export type ConnectionEvent = { readonly type: 'connection'; readonly connected:
 type Listener = (event: NavvyEvent | ConnectionEvent) => void;
 const EventsContext = createContext<((listener: Listener) => () => void) | null>(null);
 
-/** One event stream per page, shared by all that listen. The browser connects again by itself. */
+/**
+ * One event stream per page, shared by all that listen. The browser connects again by itself.
+ * Who joins while the stream is open hears so at once, as after a break: what happened between
+ * the making of its data and its joining was told to nobody.
+ */
 export function EventsProvider({ children }: { children: ReactNode }) {
   const listeners = useRef(new Set<Listener>());
+  const open = useRef(false);
   useEffect(() => {
     const source = new EventSource('/api/events');
     const tell = (event: NavvyEvent | ConnectionEvent) => { for (const listener of listeners.current) listener(event); };
     source.onmessage = ({ data }) => tell(JSON.parse(data as string) as NavvyEvent);
-    source.onopen = () => tell({ type: 'connection', connected: true });
-    source.onerror = () => tell({ type: 'connection', connected: false });
-    return () => source.close();
+    const tellConnection = (connected: boolean) => {
+      open.current = connected;
+      tell({ type: 'connection', connected });
+    };
+    source.onopen = () => tellConnection(true);
+    source.onerror = () => tellConnection(false);
+    return () => {
+      open.current = false;
+      source.close();
+    };
   }, []);
   const subscribe = useMemo(() => (listener: Listener) => {
     listeners.current.add(listener);
+    if (open.current) listener({ type: 'connection', connected: true });
     return () => { listeners.current.delete(listener); };
   }, []);
   return <EventsContext value={subscribe}>{children}</EventsContext>;

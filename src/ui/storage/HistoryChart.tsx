@@ -46,7 +46,7 @@ export function HistoryChart({ trials }: { trials: readonly StorageTrialRow[] })
       {tests.map((test) => <Verdict key={test} test={test} marks={marks} />)}
       <div ref={ref} className="mt-2 border bg-surface">
         {width > 0 && (
-          <svg role="img" aria-label={`Sustained rates of ${marks.length} trials over time`} width={width} height={height} className="block">
+          <svg role="group" aria-label={`Sustained rates over time, ${marks.length} ${marks.length === 1 ? 'measurement' : 'measurements'}`} width={width} height={height} className="block">
             <g ref={axis} transform={`translate(${margin.left},0)`} />
             <text x={6} y={height - 6} fontSize="12" fill="var(--muted)">MB/s</text>
             <text x={margin.left + 8} y={height - 6} fontSize="12" fill="var(--muted)">{dateTime(first)}</text>

@@ -12,7 +12,9 @@ import { Simulated } from '../parts/Simulated';
 import { DisturbedNote } from '../parts/DisturbedNote';
 import { useFollowedTrial } from '../shell/useFollowedTrial';
 import { useLive } from '../shell/useLive';
+import { RepeatSeries } from '../plans/RepeatSeries';
 import { EndNote } from '../trial/EndNote';
+import { RigDuring } from '../trial/RigDuring';
 import { useSend } from '../useSend';
 import { CopyFigures } from './CopyFigures';
 import { LiveStorageTrial } from './LiveStorageTrial';
@@ -56,6 +58,7 @@ function Result({ page: { trial, files } }: { page: StorageTrialPage }) {
       {result?.kind === 'streams' && <StreamsFigures trial={trial} summary={result.summary} />}
       {trial.settings.kind === 'copy' && <CopyFigures result={result?.kind === 'copy' ? result.summary : null} settings={trial.settings} files={files} />}
       <StorageConditionsList trial={trial} />
+      {trial.kind !== 'copy' && <RigDuring trialId={trial.id} load={load} />}
     </>
   );
 }
@@ -73,6 +76,7 @@ function Actions({ trial }: { trial: StorageTrialRow }) {
     <div data-no-print className="ml-auto flex shrink-0 items-start gap-1">
       {isCopy && trial.status !== 'done' && volumeId && <Button look="main" disabled={busy} onClick={() => { void send(`/api/storage/trials/${trial.id}/resume`, 'POST'); }}><Play aria-hidden className="size-4" />Continue</Button>}
       {!isCopy && volumeId && <Button disabled={busy} onClick={() => { void again(); }}><RotateCcw aria-hidden className="size-4" />Repeat</Button>}
+      {!isCopy && volumeId && <RepeatSeries kind="storage" trialId={trial.id} />}
       {!isCopy && <a href={`/api/storage/trials/${trial.id}/csv`} className="inline-flex h-9 items-center gap-2 px-3 text-sm text-muted hover:bg-raised hover:text-ink"><Download aria-hidden className="size-4" />Raw record</a>}
       <ConfirmButton label="Remove this trial" title="Remove this trial?" consequence={isCopy ? 'The record of this copy goes. The copied files and their hash lists stay.' : 'The result and its record of requests go. This cannot be undone.'} verb="Remove" act={async () => { await callApi(`/api/storage/trials/${trial.id}`, 'DELETE'); router.push(isCopy ? '/storage/copies' : volumeId ? `/storage/volumes/${volumeId}` : '/storage'); }}>
         <Trash2 aria-hidden className="size-4" />

@@ -1,3 +1,4 @@
+import { fileName } from '@/core/media/fileName';
 import { formatDemand } from '@/core/storage/cameraFormats';
 import type { Band, Rung } from '@/core/storage/ladder';
 import type { CameraFormatRow } from '@/db/queries/cameraFormats';
@@ -35,7 +36,7 @@ export function clipRungs({ clips }: LadderPage): Rung[] {
     if (!clip.format || clip.meanBitsPerSecond === null || clip.peakBitsPerSecond === null || seen.has(key)) return [];
     seen.add(key);
     return [{
-      id: clip.id, name: clip.path.split('/').at(-1) ?? clip.path, detail: `${formatLabel(clip.format)}, ${rateLabel(clip.format.rate)} per second`,
+      id: clip.id, name: fileName(clip.path), detail: `${formatLabel(clip.format)}, ${rateLabel(clip.format.rate)} per second`,
       demand: { meanBitsPerSecond: clip.meanBitsPerSecond, peakBitsPerSecond: clip.peakBitsPerSecond },
     }];
   });

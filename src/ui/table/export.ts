@@ -18,10 +18,10 @@ export function tableText<Row>(table: Table<Row>, textOf: CellText<Row>, separat
   return `${lines.map((cells) => cells.join(separator)).join('\n')}\n`;
 }
 
-/** Hands a text to the person as a CSV file. */
-export function saveFile(name: string, text: string): void {
+/** Hands a text to the person as a file. */
+export function saveFile(name: string, text: string, type = 'text/csv'): void {
   const link = document.createElement('a');
-  link.href = URL.createObjectURL(new Blob([text], { type: 'text/csv' }));
+  link.href = URL.createObjectURL(new Blob([text], { type }));
   link.download = name;
   link.click();
   URL.revokeObjectURL(link.href);

@@ -12,6 +12,11 @@ const margin = { top: 12, right: 16, bottom: 34, left: 60 };
 const shapes = [symbolCircle, symbolTriangle, symbolSquare, symbolDiamond, symbolCross, symbolStar];
 const inks = ['var(--ink)', 'var(--cause-process)', 'var(--cause-read)', 'var(--cause-decode)', 'var(--cause-present)', 'var(--muted)'];
 
+/** Colour of a series. */
+export function seriesInk(index: number): string {
+  return inks[index % inks.length] ?? 'var(--ink)';
+}
+
 /** The mark of a series: shape and colour. */
 export function SeriesMark({ index }: { index: number }) {
   return <svg aria-hidden width="12" height="12" viewBox="-6 -6 12 12" className="inline-block"><path d={symbol(shapes[index % shapes.length], 40)() ?? ''} fill={inks[index % inks.length]} /></svg>;

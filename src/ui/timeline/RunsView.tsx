@@ -8,7 +8,7 @@ import { decodeTraceView, type TraceView } from '@/core/playback/traceView';
 import { clipTimecode } from '@/core/time/clipTimecode';
 import { toNumber } from '@/core/time/rational';
 import { courseSlot } from '@/core/timeline/flatten';
-import type { TrialListRow } from '@/db/queries/trials';
+import type { TrialTableRow } from '@/db/queries/trials';
 import { RibbonLegend } from '../charts/Legend';
 import type { RibbonData } from '../charts/paintRibbon';
 import { Axis, Ribbon } from '../charts/SlotChart';
@@ -24,10 +24,10 @@ import { CourseStrip, usePlayedTimeline } from './PlayedTimeline';
 
 const mostShown = 8;
 
-type TimelineRun = TrialListRow & { readonly subject: TimelineSubject };
+type TimelineRun = TrialTableRow & { readonly subject: TimelineSubject };
 
 /** Runs of one timeline with different settings, laid over each other on its own axis. */
-export function RunsView({ name, timelineId, runs }: { name: string; timelineId: string; runs: TrialListRow[] }) {
+export function RunsView({ name, timelineId, runs }: { name: string; timelineId: string; runs: TrialTableRow[] }) {
   const played = useMemo(() => runs.filter((run): run is TimelineRun => run.subject.timeline !== undefined && run.summary !== null), [runs]);
   const versions = [...new Set(played.map(({ subject }) => subject.timeline.version))].sort((a, b) => b - a);
   const [version, setVersion] = useState(versions[0] ?? 0);

@@ -29,6 +29,8 @@ import { coldWords } from '../trial/words';
 import { LagPlot } from './LagPlot';
 import { LatencyPlot } from './LatencyPlot';
 import { RampPlot } from './RampPlot';
+import { RepeatSeries } from '../plans/RepeatSeries';
+import { RigDuring } from '../trial/RigDuring';
 import { testWords } from './testWords';
 
 /** A scrub trial, load ramp or calibration on its page: while it waits or runs, and its result. */
@@ -48,7 +50,7 @@ export function TestView({ initial }: { initial: TimelineTestRow }) {
         </div>
         {!isLive && <Actions test={test} />}
       </div>
-      {isLive ? <Live test={test} /> : <Result test={test} />}
+      {isLive ? <Live test={test} /> : <><Result test={test} /><RigDuring trialId={test.id} load={test.load} /></>}
     </div>
   );
 }
@@ -166,6 +168,7 @@ function Actions({ test }: { test: TimelineTestRow }) {
   const requests = test.record?.requests ?? [];
   return (
     <div data-no-print className="ml-auto flex shrink-0 gap-1">
+      <RepeatSeries kind="timelineTest" trialId={test.id} />
       {requests.length > 0 && <Button look="quiet" onClick={() => saveFile(`navvy-scrub-${test.id}.csv`, [csvColumns.join(','), ...requests.map((request) => csvColumns.map((name) => request[name] ?? '').join(','))].join('\n'))}><Download aria-hidden className="size-4" />Raw requests</Button>}
       <ConfirmButton label="Remove this result" title="Remove this result?" consequence={`${testWords(test)} on ${test.subject.timeline.name} goes with all that was measured. This cannot be undone.`} verb="Remove" act={async () => { await callApi(`/api/timeline-tests/${test.id}`, 'DELETE'); router.push('/timelines/tests'); }}><Trash2 aria-hidden className="size-4" /></ConfirmButton>
     </div>

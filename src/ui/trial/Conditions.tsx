@@ -6,10 +6,12 @@ import { dateTime, memory, milliseconds, percent, size } from '../format';
 import { Facts } from '../parts/Figure';
 import type { TimelineSubject } from '@/core/playback/subject';
 import type { ClipSubject } from '@/db/schema';
+import type { RigState } from '@/engine/rig';
+import { othersWords } from './RigDuring';
 import { coldWords } from './words';
 
 /** Under what the run was made: all that must be the same for another run to compare with it. */
-export function Conditions({ trial, samples }: TrialPage) {
+export function Conditions({ trial, samples }: Pick<TrialPage, 'trial' | 'samples'>) {
   const { subject, settings, conditions, load } = trial;
   const run = conditions?.run;
   const costs = run?.afterwards?.scaleCosts;
@@ -29,14 +31,22 @@ export function Conditions({ trial, samples }: TrialPage) {
           ['Rig', conditions ? `${conditions.rig.processor}, ${conditions.rig.logicalCores} cores, ${memory(conditions.rig.memoryBytes)}` : '–'],
           ['System', conditions ? `${conditions.rig.system}, kernel ${conditions.rig.kernel}` : '–'],
           ['Power', conditions?.rigState.power ?? '–'],
+          ['Temperature and clock', sensorWords(conditions?.rigState)],
           ['Busy at the start', conditions ? (conditions.rigState.busiest.map(({ name, share }) => `${name} ${percent(share, 0)} of a core`).join(', ') || 'nothing else') : '–'],
           ['Load during the run', load ? `trial ${percent(load.trialMean, 0)}, others ${percent(load.othersMean, 0)} (peak ${percent(load.othersPeak, 0)}) of all cores, ${samples.length} samples` : '–'],
+          ['Others during the run', othersWords(load)],
           ['Peak memory', load?.peakMemoryBytes ? memory(load.peakMemoryBytes) : '–'],
           ['When', `${trial.startedAt ? dateTime(trial.startedAt) : 'not begun'}, Navvy ${conditions?.softwareVersion ?? '–'}, ${run?.codecLibrary ?? '–'}`],
         ]} />
       </div>
     </section>
   );
+}
+
+/** What sensors told at the start; many machines tell nothing. */
+function sensorWords(state: RigState | undefined): string {
+  const known = [state?.temperatureCelsius == null ? null : `${state.temperatureCelsius.toFixed(0)} °C`, state?.clockGigahertz == null ? null : `${state.clockGigahertz.toFixed(2)} GHz`].filter(Boolean);
+  return known.join(', ') || 'not told by the system';
 }
 
 function clipRows({ volumeName, volumeKind, volumeFacts, standIn, clipPath, contentHash }: ClipSubject): [string, string][] {

@@ -19,7 +19,10 @@ import { ConfirmButton } from '../parts/Confirm';
 import { GradeMark } from '../parts/GradeMark';
 import { DisturbedNote } from '../parts/DisturbedNote';
 import { CourseStrip, PartTable, SlotParts, usePlayedTimeline } from '../timeline/PlayedTimeline';
+import { RepeatSeries } from '../plans/RepeatSeries';
+import { Annotate } from './Annotate';
 import { Conditions } from './Conditions';
+import { TelemetryLegend, TelemetryStrip } from './TelemetryStrip';
 import { ResultFigures } from './ResultFigures';
 import { SelfCheckReport } from './SelfCheckReport';
 import { SlotReadout } from './SlotReadout';
@@ -27,26 +30,28 @@ import { TrialHeader } from './TrialHeader';
 import { EndNote } from './EndNote';
 
 /** One result, one page: the answer, the picture of it, the numbers, then what they rest on. */
-export function TrialResult({ trial, samples }: TrialPage) {
+export function TrialResult({ trial, samples, plan, annotation, rig }: TrialPage) {
   const { summary } = trial;
   const rate = toNumber(rateOf(trial.subject));
   return (
     <div className="flex flex-col gap-5">
       <div className="flex items-start gap-4">
-        <TrialHeader trial={trial} />
-        <Actions trial={trial} />
+        <TrialHeader trial={trial} plan={plan} />
+        {!rig.imported && <Actions trial={trial} />}
       </div>
+      {rig.imported && <p className="border-l-4 border-signal pl-3 text-sm">From the rig {rig.name}, {rig.imported.simulated ? 'which is simulated: computed by a model, not measured' : 'imported as a bundle'}.</p>}
       {trial.status !== 'done' && <EndNote of={trial} />}
       {trial.kind === 'self-check' && trial.selfCheck && <SelfCheckReport result={trial.selfCheck} />}
       {summary && (
         <>
           <Answer trial={trial} summary={summary} rate={rate} />
-          <Picture trial={trial} />
+          <Picture trial={trial} samples={samples} />
           <ResultFigures trial={trial} summary={summary} />
           {trial.subject.timeline && summary.parts && summary.dropped > 0 && <PartTable subject={trial.subject} parts={summary.parts} />}
         </>
       )}
       <Conditions trial={trial} samples={samples} />
+      <Annotate key={trial.id} trialId={trial.id} annotation={annotation} />
     </div>
   );
 }
@@ -113,7 +118,7 @@ function Actions({ trial }: { trial: TrialListRow }) {
   const { again, error } = useAgain(trial);
   return (
     <div data-no-print className="ml-auto flex shrink-0 gap-1">
-      {canRepeat(trial) && <Button onClick={() => again(trial.settings.scale)}><RotateCcw aria-hidden className="size-4" />Repeat</Button>}
+      {canRepeat(trial) && <><Button onClick={() => again(trial.settings.scale)}><RotateCcw aria-hidden className="size-4" />Repeat</Button><RepeatSeries kind="trial" trialId={trial.id} /></>}
       <a href={`/api/trials/${trial.id}/csv`} className="inline-flex h-9 items-center gap-2 px-3 text-sm text-muted hover:bg-raised hover:text-ink"><Download aria-hidden className="size-4" />Raw trace</a>
       <ConfirmButton label="Remove this trial" title="Remove this trial?" consequence={`The result of ${nameOf(trial.subject)} and its trace of ${trial.slotCount} slots go. This cannot be undone.`} verb="Remove" act={async () => { await callApi(`/api/trials/${trial.id}`, 'DELETE'); router.push('/trials'); }}>
         <Trash2 aria-hidden className="size-4" />
@@ -124,7 +129,8 @@ function Actions({ trial }: { trial: TrialListRow }) {
 }
 
 /** The ribbon and the river, with the slot under the playhead in words. */
-function Picture({ trial }: { trial: TrialListRow }) {
+function Picture({ trial, samples }: Pick<TrialPage, 'trial' | 'samples'>) {
+  const beganAtMs = trial.conditions?.run?.beganAtMs ?? null;
   const [view, setView] = useState<TraceView | null>(null);
   const [failed, setFailed] = useState(false);
   const [playhead, setPlayhead] = useState(trial.summary?.firstDropSlot ?? 0);
@@ -145,9 +151,10 @@ function Picture({ trial }: { trial: TrialListRow }) {
   return (
     <section aria-label="Slots" className="flex flex-col gap-2">
       <SlotChart data={view} view={view} slotMs={slotMs} timecodeAt={timecodeAt} playhead={playhead} onPlayhead={setPlayhead} readout={(slot) => <><SlotReadout view={view} slot={slot} timecodeAt={timecodeAt} />{trial.subject.timeline && played && <SlotParts played={played} subject={trial.subject.timeline} parts={parts} slot={slot} dropped={view.state[slot] === slotState.dropped} />}</>}
-        below={played ? (range) => <CourseStrip strip={played.strip} range={range} timecodeAt={timecodeAt} /> : undefined} />
+        below={(range) => <>{played && <CourseStrip strip={played.strip} range={range} timecodeAt={timecodeAt} />}{beganAtMs !== null && <TelemetryStrip samples={samples} fromMs={beganAtMs + range.from * slotMs} toMs={beganAtMs + range.to * slotMs} />}</>} />
       <RibbonLegend />
       <RiverLegend />
+      {beganAtMs !== null && samples.length > 1 && <TelemetryLegend />}
     </section>
   );
 }

@@ -6,7 +6,7 @@ import { isDisturbed } from '@/core/playback/disturbance';
 import { answerSentence } from '@/core/playback/sentence';
 import { grades } from '@/core/playback/grade';
 import { formatLabel } from '@/core/media/format';
-import type { TrialListRow } from '@/db/queries/trials';
+import type { TrialTableRow } from '@/db/queries/trials';
 import { causeStyles } from '../charts/causes';
 import { dateTime, milliseconds } from '../format';
 import { Empty } from '../parts/Empty';
@@ -19,25 +19,25 @@ import { useLive } from '../shell/useLive';
 import { DataTable } from '../table/DataTable';
 import { policyWords, statusWords } from '../trial/words';
 
-const column = createColumnHelper<TrialListRow>();
-const slotsPerSecond = (trial: TrialListRow) => toNumber(rateOf(trial.subject));
+const column = createColumnHelper<TrialTableRow>();
+const slotsPerSecond = (trial: TrialTableRow) => toNumber(rateOf(trial.subject));
 
 /** What a run of a timeline did besides playing once at its own speed. */
-function courseText({ subject }: TrialListRow): string {
+function courseText({ subject }: TrialTableRow): string {
   if (!subject.timeline) return 'clip';
   const { course, read } = subject.timeline;
   return `${course.speed === 1 ? '1x' : `${course.speed}x`}${course.loop ? ', looped' : ''}, ${read}`;
 }
 
 /** A trial's grade, or under "every frame" its speed, or what became of it. */
-function resultText(trial: TrialListRow): string {
+function resultText(trial: TrialTableRow): string {
   const { summary } = trial;
   if (trial.status !== 'done' || !summary) return statusWords[trial.status];
   return `${summary.grade ?? `${summary.timesRealTime?.toFixed(2)}x real time`}${isDisturbed(trial.load) ? ', disturbed' : ''}`;
 }
 
 /** Stages that drops are charged to, with how many, most first: "process 36", "decode 1". */
-function causesOf({ summary }: TrialListRow): string[] {
+function causesOf({ summary }: TrialTableRow): string[] {
   return chargesByDrops(summary?.attribution?.countByCharge ?? {}).map(({ charge, drops }) => `${stagesOf(charge).map((stage) => causeStyles[stage].word).join('+')} ${drops}`);
 }
 
@@ -61,14 +61,14 @@ const columns = [
   column.accessor((trial) => causesOf(trial).join(', ') || '–', { id: 'cause', header: 'Late', cell: ({ row }) => <Late causes={causesOf(row.original)} /> }),
   column.accessor((trial) => trial.summary?.achievedRate ?? null, { id: 'rate', header: 'Achieved /s', meta: { figures: true }, cell: ({ row }) => row.original.summary?.achievedRate.toFixed(1) ?? '–' }),
   column.accessor((trial) => trial.summary?.pacingMs?.p99 ?? null, { id: 'pacing', header: 'Pacing p99', meta: { figures: true }, cell: ({ getValue }) => milliseconds(getValue()) }),
-  column.accessor((trial) => (trial.conditions?.run ? (trial.conditions.run.cold.method === 'warm' ? 'warm' : 'cold') : '–'), { id: 'cache', header: 'Cache' }),
+  column.accessor((trial) => (trial.cold === null ? '–' : trial.cold === 'warm' ? 'warm' : 'cold'), { id: 'cache', header: 'Cache' }),
   column.accessor((trial) => policyWords[trial.settings.policy], { id: 'policy', header: 'Late frames' }),
   column.accessor((trial) => [...new Set(formatsOf(trial.subject).map(formatLabel))].join('; '), { id: 'format', header: 'Format' }),
   column.accessor((trial) => (trial.summary ? answerSentence(trial.summary, slotsPerSecond(trial)) : (trial.outcome ?? '')), { id: 'answer', header: 'Answer' }),
-] as ColumnDef<TrialListRow, never>[];
+] as ColumnDef<TrialTableRow, never>[];
 
 /** @param timelineId only runs of this timeline */
-export function TrialTable({ trials: initial, timelineId = null }: { trials: TrialListRow[]; timelineId?: string | null }) {
+export function TrialTable({ trials: initial, timelineId = null }: { trials: TrialTableRow[]; timelineId?: string | null }) {
   const [trials] = useLive(initial, timelineId === null ? '/api/trials' : `/api/trials?timeline=${timelineId}`, (event) => event.type === 'trial-status');
   return (
     <DataTable label="Trials" rows={trials} columns={columns} rowId={(trial) => trial.id} initialSort={[{ id: 'started', desc: true }]} hidden={{ answer: false, format: false, policy: false, course: timelineId !== null, clip: timelineId === null }} fileName="navvy-trials"

@@ -1,0 +1,12 @@
+import type { Metadata } from 'next';
+import { volumesOfRig } from '@/server/library';
+import { page } from '@/server/page';
+import { currentRigId } from '@/server/rig';
+import { FirstRun } from '@/ui/choose/FirstRun';
+
+export const metadata: Metadata = { title: 'From a folder to a decision' };
+export const dynamic = 'force-dynamic';
+
+export default async function FirstRunPage() {
+  return page(async () => ({ volumes: await volumesOfRig(), rigId: await currentRigId() }), ({ volumes, rigId }) => <FirstRun volumes={volumes.map(({ id, name }) => ({ id, name }))} rigId={rigId} />);
+}

@@ -1,0 +1,27 @@
+import type { Metadata } from 'next';
+import { readCompareChoices } from '@/server/compareChoices';
+import { compareSides } from '@/server/comparisons';
+import { RequestError } from '@/server/errors';
+import { page } from '@/server/page';
+import { ChooseSides } from '@/ui/compare/ChooseSides';
+import { CompareView } from '@/ui/compare/CompareView';
+
+export const metadata: Metadata = { title: 'Compare' };
+export const dynamic = 'force-dynamic';
+
+export default async function ComparePage({ searchParams }: { searchParams: Promise<{ sides?: string; asked?: string; test?: string }> }) {
+  const { sides = '', asked = null, test = null } = await searchParams;
+  const tokens = sides.split(',').filter(Boolean);
+  return page(async () => {
+    const refusal = { message: null as string | null };
+    const comparison = tokens.length === 0 ? null : await compareSides(tokens, asked, test).catch((error: unknown) => {
+      if (!(error instanceof RequestError)) throw error;
+      refusal.message = error.message;
+      return null;
+    });
+    const shown = comparison && comparison.sides.length > 0 && comparison.rows.length > 0 ? comparison : null;
+    return { comparison: shown, message: refusal.message ?? (comparison && !shown ? 'None of these has a figure yet. Wait until one of their runs has ended, or choose others.' : null), choices: shown ? [] : await readCompareChoices() };
+  }, ({ comparison, message, choices }) => (comparison
+    ? <CompareView key={[sides, asked, test].join()} comparison={comparison} tokens={tokens} />
+    : <div className="flex flex-col gap-5"><h1>What shall stand beside what?</h1>{message && <p role="alert" className="border-l-4 border-signal pl-3 text-sm">{message}</p>}<p className="max-w-2xl text-sm text-muted">Choose at least two. The topmost is what the others are held against at first; every difference in their conditions is named.</p><ChooseSides choices={choices} /></div>));
+}

@@ -1,0 +1,41 @@
+'use client';
+import { useEffect, useState } from 'react';
+import type { OthersActivity } from '@/core/playback/disturbance';
+import type { Around } from '@/server/around';
+import { callApi } from '../api';
+import { clockTime, megabytesPerSecond, percent } from '../format';
+import { Annotate } from './Annotate';
+import { TelemetryLegend, TelemetryStrip } from './TelemetryStrip';
+
+/** What stands around a result, asked for once it is shown. */
+function useAround(trialId: string): Around | null {
+  const [around, setAround] = useState<Around | null>(null);
+  useEffect(() => {
+    let stale = false;
+    callApi<Around>(`/api/samples/${trialId}`, 'GET').then((found) => { if (!stale) setAround(found); }, () => undefined);
+    return () => { stale = true; };
+  }, [trialId]);
+  return around;
+}
+
+/** Names of what else was busy, with what each took. */
+export function othersWords(load: OthersActivity | null): string {
+  return (load?.others ?? []).map(({ name, share, diskBytesPerSecond }) => `${name} ${percent(share, 0)} of a core${diskBytesPerSecond >= 1e6 ? `, ${megabytesPerSecond(diskBytesPerSecond)} on disks` : ''}`).join('; ') || 'nothing above 1 %';
+}
+
+/** What the rig did while a trial ran that has no ribbon to stand under, and what people note of it. */
+export function RigDuring({ trialId, load }: { trialId: string; load: OthersActivity | null }) {
+  const around = useAround(trialId);
+  const samples = around?.samples ?? [];
+  const [first, last] = [samples[0], samples.at(-1)];
+  const [fromMs, toMs] = [first ? new Date(first.at).getTime() : 0, last ? new Date(last.at).getTime() : 0];
+  return (
+    <section aria-label="The rig meanwhile">
+      <h2>The rig meanwhile</h2>
+      {samples.length > 1 && <div className="mt-2 border bg-surface"><TelemetryStrip samples={samples} fromMs={fromMs} toMs={toMs} /><p className="px-1 text-right text-xs text-muted">{clockTime(toMs - fromMs)} in all</p></div>}
+      {samples.length > 1 && <TelemetryLegend />}
+      <p className="mt-1 text-sm"><span className="text-muted">Others: </span>{othersWords(load)}</p>
+      {around && <Annotate trialId={trialId} annotation={around.annotation} />}
+    </section>
+  );
+}

@@ -1,0 +1,9 @@
+'use client';
+import { Tabs } from '../parts/Tabs';
+
+const tabs = [{ href: '/trials', name: 'Single trials' }, { href: '/trials/plans', name: 'Series and matrices' }];
+
+/** The pages of the trials section. */
+export function TrialTabs() {
+  return <Tabs section="Trials" tabs={tabs} />;
+}
