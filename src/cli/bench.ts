@@ -7,6 +7,7 @@ import { median } from '@/core/stats/quantiles';
 import { rational } from '@/core/time/rational';
 import { demoClips } from '@/demo/clips';
 import { buildApp } from './buildApp';
+import { decideRows } from './benchDecide';
 import { libraryRows, mediaRows } from './benchMedia';
 import { nativeRate, threads } from './benchNative';
 import { visitTimes, withPage } from './benchPage';
@@ -97,7 +98,7 @@ async function frameTimes(page: Page): Promise<number[]> {
 }
 
 const parts: Readonly<Record<string, (mediaFolder: string) => Promise<BenchRow[]>>> = {
-  simulator: () => Promise.resolve([simulatorRow()]), storage: storageRows, playback: playbackRows, decode: decodeRows, media: mediaRows, library: libraryRows, timeline: timelineRows, page: resultPageRows,
+  simulator: () => Promise.resolve([simulatorRow()]), storage: storageRows, playback: playbackRows, decode: decodeRows, media: mediaRows, library: libraryRows, timeline: timelineRows, decide: decideRows, page: resultPageRows,
 };
 
 /**

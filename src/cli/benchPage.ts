@@ -16,7 +16,7 @@ export async function withPage<Seeded, Result>(mediaFolder: string, seed: () => 
   await seedDemo(mediaFolder);
   const seeded = await seed();
   await buildApp();
-  const runner = startRunner(cluster.url);
+  const runner = startRunner(cluster);
   const { service, address } = await startServer(cluster.url, 4800);
   const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ['--no-sandbox', '--disable-gpu', '--disable-background-networking'] });
   try {

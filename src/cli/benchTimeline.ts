@@ -1,3 +1,4 @@
+import { fileName } from '@/core/media/fileName';
 import { spawnSync } from 'node:child_process';
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
@@ -43,7 +44,7 @@ async function mediaAt(path: string): Promise<Opened> {
   const probed = await probeClip(path);
   const { width, height, rate } = probed.format;
   return {
-    ref: { clipId: path, name: path.split('/').at(-1) ?? path, reel: null, startTimecode: null, contentHash: null, rate, frames: probed.packets.length, width, height },
+    ref: { clipId: path, name: fileName(path), reel: null, startTimecode: null, contentHash: null, rate, frames: probed.packets.length, width, height },
     spec: { path, volumeId: 'bench', standIn: null, setup: probed.setup, rate, packets: encodePacketTable(probed.packets) },
   };
 }

@@ -61,7 +61,7 @@ async function start(withDemo: boolean): Promise<void> {
       await seedDemo(await generateDemoMedia());
     }
     await buildApp();
-    services.push(startRunner(cluster.url));
+    services.push(startRunner(cluster));
     const { service, address } = await startServer(cluster.url, firstPort);
     services.push(service);
     writeFileSync(paths.running, JSON.stringify({ pid: process.pid, address }));

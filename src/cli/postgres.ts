@@ -11,6 +11,8 @@ const databaseName = 'navvy';
 
 export interface Cluster {
   readonly url: string;
+  /** The process that all others of the database come from. */
+  readonly pid: number;
   /** The address of another database of this cluster, made when it is not there. */
   open(name: string): Promise<string>;
   /** False when it ran before: then it is not ours to stop. */
@@ -89,7 +91,8 @@ export async function startCluster(): Promise<Cluster> {
     await ensureDatabase(url('postgres'), name);
     return url(name);
   };
-  return { url: await open(databaseName), open, started: !running, stop: () => { run(account, control, ['-D', folder, '-m', 'fast', '-w', 'stop']); } };
+  const pid = Number(readFileSync(join(folder, 'postmaster.pid'), 'utf8').split('\n')[0]);
+  return { url: await open(databaseName), open, pid, started: !running, stop: () => { run(account, control, ['-D', folder, '-m', 'fast', '-w', 'stop']); } };
 }
 
 async function ensureDatabase(adminUrl: string, name: string): Promise<void> {

@@ -10,6 +10,7 @@ import { projectRoot } from './bundle';
 import { paths, prepareHome } from './home';
 import { startCluster } from './postgres';
 import { generateDemoMedia, seedDemo } from './seed';
+import { demoBriefId } from './seedBrief';
 import { startRunner, startServer } from './supervise';
 
 const folder = join(projectRoot, 'docs', 'screenshots');
@@ -41,8 +42,6 @@ async function shootStorage(page: Page, address: string, shoot: (name: string) =
   for (const { id } of demoVolumes) await measure(page, address, id, 'Read', 1);
   await measure(page, address, 'volume-demo-shuttle', 'Read', 1);
   await measure(page, address, 'volume-demo-shuttle', 'Write', 2);
-  await page.waitForTimeout(1_000);
-  await shoot('storage-trial');
   await page.goto(`${address}/storage/volumes/volume-demo-shuttle`);
   await page.getByRole('figure', { name: 'History' }).waitFor();
   await page.getByRole('heading', { name: 'Measure it' }).evaluate((heading) => heading.scrollIntoView());
@@ -56,7 +55,6 @@ async function shootStorage(page: Page, address: string, shoot: (name: string) =
   rmSync(copies, { recursive: true, force: true });
   await page.getByRole('button', { name: 'Copy', exact: true }).first().click();
   await page.getByTestId('answer').waitFor({ timeout: 240_000 });
-  await shoot('copy');
   rmSync(copies, { recursive: true, force: true });
   for (const [path, name] of [['', 'storage'], ['/ladder', 'ladder'], ['/planner', 'planner'], ['/copies', 'card-copies']] as const) {
     await page.goto(`${address}/storage${path}`);
@@ -83,7 +81,6 @@ async function shootMedia(page: Page, address: string, shoot: (name: string) => 
   await page.getByRole('button', { name: 'Measure decode rates' }).click();
   await page.getByRole('region', { name: 'Under way' }).waitFor();
   await page.getByRole('region', { name: 'Under way' }).waitFor({ state: 'detached', timeout: 300_000 });
-  await shoot('decode-rates');
   await page.goto(`${address}/media/support`);
   await page.getByRole('button', { name: /^Try \d+ unknown/ }).click();
   await page.getByRole('region', { name: 'Under way' }).waitFor();
@@ -138,16 +135,57 @@ async function shootTimelines(page: Page, address: string, shoot: (name: string)
   await shoot('scrub');
 }
 
-/** All pictures, in the order of work. */
-async function shootAll(page: Page, address: string, shoot: (name: string) => Promise<void>): Promise<void> {
+/** Runs a matrix, compares its cells, and takes the pictures from there to the report. */
+async function shootDecide(page: Page, address: string, shoot: (name: string) => Promise<void>): Promise<void> {
+  await page.goto(`${address}/choose/${demoBriefId}`);
+  await page.getByText('measuring now').first().waitFor({ state: 'detached', timeout: 240_000 });
+  await page.waitForTimeout(1_000);
+  await shoot('decision');
+  await page.goto(`${address}/choose/${demoBriefId}/report`);
+  await page.getByRole('img', { name: /^Slots of / }).first().waitFor();
+  await page.waitForTimeout(1_500);
+  await shoot('report');
+  await page.goto(`${address}/trials/plans`);
+  const form = page.getByRole('form', { name: 'New matrix' });
+  await form.getByLabel('Question').selectOption({ label: 'Which volume?' });
+  const [clips, volumes] = [form.getByRole('group', { name: 'Clips and timelines' }), form.getByRole('group', { name: 'Volumes' })];
+  for (const chosen of await clips.getByRole('checkbox').all()) if (await chosen.isChecked()) await chosen.uncheck();
+  await clips.getByRole('checkbox', { name: /^TW_WALL_0107_proxy/ }).check();
+  for (const chosen of await volumes.getByRole('checkbox').all()) await chosen.uncheck();
+  for (const name of ['Edit room internal', 'Shuttle SSD', 'store, 1 Gb/s']) await volumes.getByRole('checkbox', { name }).check();
+  await form.getByRole('checkbox', { name: 'Throughput' }).uncheck();
+  await form.getByRole('button', { name: 'Start 15 runs' }).click();
+  await page.waitForURL(/\/plans\/[0-9a-f]+$/);
+  await page.getByText('All 15 runs ended').waitFor({ timeout: 400_000 });
+  await shoot('matrix');
+  await page.getByRole('link', { name: 'Compare', exact: true }).last().click();
+  await page.getByLabel('Compared by').selectOption({ label: 'Reading, per second of media' });
+  await page.getByRole('img', { name: /^Slots of / }).last().waitFor();
+  await page.waitForTimeout(1_000);
+  await shoot('compare');
+}
+
+/** Checks the rig and takes its picture. */
+async function shootRig(page: Page, address: string, shoot: (name: string) => Promise<void>): Promise<void> {
   await page.goto(`${address}/rig`);
   await page.getByRole('button', { name: /Run the self-check/ }).click();
   await page.getByRole('button', { name: 'Run the self-check again', disabled: true }).waitFor();
   await page.getByRole('button', { name: 'Run the self-check again', disabled: false }).waitFor({ timeout: 60_000 });
   await shoot('rig');
+}
+
+/** All pictures, in the order of work. */
+async function shootAll(page: Page, address: string, shoot: (name: string) => Promise<void>): Promise<void> {
+  await shootRig(page, address, shoot);
   if (!process.argv.includes('media')) await shootStorage(page, address, shoot);
   await shootMedia(page, address, shoot);
   await shootTimelines(page, address, shoot);
+  await shootDecide(page, address, shoot);
+  await shootTrials(page, address, shoot);
+}
+
+/** Plays clips and takes the pictures of trials. */
+async function shootTrials(page: Page, address: string, shoot: (name: string) => Promise<void>): Promise<void> {
   await startTrial(page, address, 'WALL_0119', 'Half');
   await page.getByTestId('answer').waitFor({ timeout: 60_000 });
   await startTrial(page, address, 'KITE_0031', 'Full');
@@ -159,11 +197,6 @@ async function shootAll(page: Page, address: string, shoot: (name: string) => Pr
   await page.getByTestId('answer').waitFor({ timeout: 60_000 });
   await page.getByTestId('readout').getByText(/slot/).first().waitFor();
   await shoot('trial-result');
-  await page.getByRole('button', { name: 'Light or dark' }).click();
-  await page.getByRole('region', { name: 'Figures' }).scrollIntoViewIfNeeded();
-  await page.waitForTimeout(500);
-  await shoot('trial-result-light');
-  await page.getByRole('button', { name: 'Light or dark' }).click();
   await page.goto(`${address}/trials`);
   await page.getByRole('table', { name: 'Trials' }).waitFor();
   await shoot('trials');
@@ -179,7 +212,7 @@ export async function takeScreenshots(): Promise<void> {
   await migrateDatabase(cluster.url, paths.migrations);
   await seedDemo(media);
   await buildApp();
-  const runner = startRunner(cluster.url);
+  const runner = startRunner(cluster);
   const { service, address } = await startServer(cluster.url, 4900);
   const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ['--no-sandbox', '--disable-gpu', '--disable-background-networking'] });
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
@@ -190,6 +223,8 @@ export async function takeScreenshots(): Promise<void> {
   };
   try {
     if (process.argv.includes('timelines')) await shootTimelines(page, address, shoot);
+    else if (process.argv.includes('decide')) await shootDecide(page, address, shoot);
+    else if (process.argv.includes('trials')) { await shootRig(page, address, shoot); await shootTrials(page, address, shoot); }
     else await shootAll(page, address, shoot);
   } finally {
     await browser.close();

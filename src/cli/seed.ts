@@ -17,6 +17,7 @@ import { scanVolume } from '@/server/runner/scan';
 import { mediaRefOf } from '@/server/timelineMedia';
 import { bundleProcesses } from './bundle';
 import { paths } from './home';
+import { seedBrief } from './seedBrief';
 
 const demoRigName = 'Slipway';
 const mediaFolder = 'edit-room-internal';
@@ -73,6 +74,7 @@ export async function seedDemo(media: string): Promise<void> {
   }
   reader.stop();
   await seedTimeline();
+  await seedBrief();
 }
 
 /** A demo clip of the edit room's volume as timelines name it. @throws Error when it is not there */

@@ -4,6 +4,7 @@ import { join } from 'node:path';
 import { pathToFileURL } from 'node:url';
 import { projectRoot } from './bundle';
 import { home, paths } from './home';
+import type { Cluster } from './postgres';
 import { freePort } from './ports';
 
 export interface Service {
@@ -46,8 +47,8 @@ function keepRunning(name: Service['name'], args: readonly string[], environment
 }
 
 /** Starts the runner of this rig. */
-export function startRunner(databaseUrl: string, environment: Record<string, string> = {}): Service {
-  return keepRunning('runner', ['--enable-source-maps', join(paths.build, 'runner.mjs')], { ...environment, NAVVY_DATABASE_URL: databaseUrl, NODE_ENV: 'production' });
+export function startRunner({ url, pid }: Pick<Cluster, 'url' | 'pid'>, environment: Record<string, string> = {}): Service {
+  return keepRunning('runner', ['--enable-source-maps', join(paths.build, 'runner.mjs')], { ...environment, NAVVY_DATABASE_URL: url, NAVVY_DATABASE_PID: String(pid), NODE_ENV: 'production' });
 }
 
 /** Starts the web server on a free loopback port and waits until it answers. */

@@ -58,7 +58,7 @@ async function endToEndTests(cluster: Cluster, only: readonly string[] = []): Pr
   await buildApp();
   await emptyDatabase(cluster.url);
   await migrateDatabase(cluster.url, paths.migrations);
-  const runner = startRunner(cluster.url, { NAVVY_WATCHDOG_MS: '8000', NAVVY_RIG_NAME: 'Slipway' });
+  const runner = startRunner(cluster, { NAVVY_WATCHDOG_MS: '8000', NAVVY_RIG_NAME: 'Slipway' });
   const { service, address } = await startServer(cluster.url, 4700);
   const report = join(home, 'playwright.json');
   rmSync(report, { force: true });
@@ -94,8 +94,8 @@ export async function runTests(): Promise<void> {
   process.exit(sum.failed === 0 ? 0 : 1);
 }
 
-/** Where tests are that neither measure nor need the database. */
-const unmeasured = ['/src/core/', '/src/ui/'];
+/** Where tests are that neither measure nor need the database, as patterns of their paths. */
+const unmeasured = ['/src/core/', '/src/ui/', '/src/cli/', '/src/demo/', '/src/engine/__tests__/(formats|media|mediaParts|pictureGraph|rig|volume)\\.test', '/src/server/__tests__/(mediaInputs|timelineInputs)\\.test'];
 
 async function runAll(counts: Count[], cluster: Cluster): Promise<void> {
   // These measure nothing, so they may share the cores.
@@ -103,7 +103,7 @@ async function runAll(counts: Count[], cluster: Cluster): Promise<void> {
     check('lint', [tool('eslint/bin/eslint.js'), 'src', 'tests', '--max-warnings', '0']),
     check('types', [tool('typescript/bin/tsc'), '--noEmit', '-p', 'tsconfig.json']),
     check('types of core, without DOM and Node.js', [tool('typescript/bin/tsc'), '--noEmit', '-p', 'tsconfig.core.json']),
-    jest('tests of core and interface', [...unmeasured]),
+    jest('tests that measure nothing', ['--maxWorkers=2', ...unmeasured]),
   ]));
   counts.push(await unitTests(cluster, ['--testPathIgnorePatterns', ...unmeasured]));
   counts.push(await endToEndTests(cluster).catch((error: unknown) => {
