@@ -1,5 +1,5 @@
 import { expect, test, type Page } from '@playwright/test';
-import { ensureVolume, query } from './helpers';
+import { buildTestLoad, ensureVolume, query } from './helpers';
 
 test.beforeEach(async ({ page }) => { await ensureVolume(page); });
 
@@ -124,14 +124,7 @@ test('clips are dragged in and items moved with the mouse; the viewer shows the 
 });
 
 test('a timeline is played and measured: the answer, the timeline under its ribbon, and runs over each other', async ({ page }) => {
-  await page.goto('/timelines');
-  await page.getByRole('radio', { name: 'A test load' }).click();
-  const load = page.getByRole('form', { name: 'Build a test load' });
-  await load.getByLabel('Clip').selectOption({ label: (await load.getByLabel('Clip').locator('option').allTextContents()).find((text) => text.includes('TW_TEST_0001'))! });
-  await load.getByLabel('Streams').fill('2');
-  await load.getByLabel('Length, s').fill('2');
-  await load.getByRole('button', { name: 'Build' }).click();
-  await page.waitForURL(/\/timelines\/[0-9a-f]{10}$/);
+  await buildTestLoad(page, 'TW_TEST_0001', 2);
   const address = page.url();
   const form = page.getByRole('form', { name: 'Play and measure this timeline' });
   await form.getByRole('button', { name: 'Forecast' }).click();

@@ -113,3 +113,15 @@ export async function untilBytesMove(id: string): Promise<number> {
   }, { timeout: 60_000 }).toBe(true);
   return pid!;
 }
+
+/** Builds a test load of two streams of a clip through the interface; its timeline is open afterwards. */
+export async function buildTestLoad(page: Page, clip: string, seconds: number): Promise<void> {
+  await page.goto('/timelines');
+  await page.getByRole('radio', { name: 'A test load' }).click();
+  const load = page.getByRole('form', { name: 'Build a test load' });
+  await load.getByLabel('Clip').selectOption({ label: (await load.getByLabel('Clip').locator('option').allTextContents()).find((text) => text.includes(clip))! });
+  await load.getByLabel('Streams').fill('2');
+  await load.getByLabel('Length, s').fill(String(seconds));
+  await load.getByRole('button', { name: 'Build' }).click();
+  await page.waitForURL(/\/timelines\/[0-9a-f]{10}$/);
+}
