@@ -89,7 +89,6 @@ function useLiveRibbon(trial: TrialListRow): RibbonData {
       show();
     }, () => undefined);
   }, [trial.id, show]);
-  useEffect(fetchSaved, [fetchSaved]);
   useEvents((event) => {
     if (event.type === 'connection' && event.connected) fetchSaved();
     if (event.type !== 'trial-slots' || event.trialId !== trial.id) return;
