@@ -16,7 +16,7 @@ export default tseslint.config(
   ...tseslint.configs.strictTypeChecked.map((config) => ({ ...config, files: ['src/**/*.{ts,tsx}', 'tests/**/*.ts'] })),
   {
     files: ['src/**/*.{ts,tsx}', 'tests/**/*.ts'],
-    languageOptions: { parserOptions: { project: './tsconfig.json', tsconfigRootDir: import.meta.dirname } },
+    languageOptions: { parserOptions: { projectService: true, tsconfigRootDir: import.meta.dirname } },
     plugins: { import: importPlugin, 'react-hooks': reactHooks },
     settings: { 'import/resolver': { typescript: { project: './tsconfig.json' } } },
     rules: {

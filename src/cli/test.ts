@@ -63,7 +63,7 @@ async function endToEndTests(cluster: Cluster, only: readonly string[] = []): Pr
   const report = join(home, 'playwright.json');
   rmSync(report, { force: true });
   try {
-    const succeeded = await runTool('end-to-end tests', [tool('@playwright/test/cli.js'), 'test', ...only], { NAVVY_ADDRESS: address, NAVVY_DATABASE_URL: cluster.url, NAVVY_TEST_MEDIA: media });
+    const succeeded = await runTool('end-to-end tests', [tool('@playwright/test/cli.js'), 'test', ...(only.length > 0 ? ['--no-deps'] : []), ...only], { NAVVY_ADDRESS: address, NAVVY_DATABASE_URL: cluster.url, NAVVY_TEST_MEDIA: media });
     return readReport<{ stats: { expected: number; unexpected: number; flaky: number } }>(report, succeeded, ({ stats }) => ({ passed: stats.expected + stats.flaky, failed: stats.unexpected }));
   } finally {
     await Promise.all([service.stop(), runner.stop()]);

@@ -1,8 +1,11 @@
-import { subscribe } from './events';
+import { subscribe, type NavvyEvent } from './events';
 
 const keepAliveMs = 10_000;
 
-/** A server-sent event stream of all Navvy events, until the page leaves. */
+/** What is said to the runner alone. */
+const toRunner: ReadonlySet<NavvyEvent['type']> = new Set(['cancel', 'pause', 'skip']);
+
+/** A server-sent event stream of all Navvy events that pages may hear, until the page leaves. */
 export function eventStream(signal: AbortSignal): Response {
   const encoder = new TextEncoder();
   let end: () => void = () => undefined;
@@ -15,7 +18,7 @@ export function eventStream(signal: AbortSignal): Response {
           end(); // the page has gone
         }
       };
-      const unsubscribe = subscribe((event) => { if (event.type !== 'cancel' && event.type !== 'pause') send(`data: ${JSON.stringify(event)}\n\n`); });
+      const unsubscribe = subscribe((event) => { if (!toRunner.has(event.type)) send(`data: ${JSON.stringify(event)}\n\n`); });
       const keepAlive = setInterval(() => send(': \n\n'), keepAliveMs);
       end = () => {
         unsubscribe();
