@@ -74,7 +74,8 @@ export function BriefForm({ offer, id, name, brief }: { offer: Offer; id: string
   const { value: draft, set: edit } = useUndo<Draft>(draftOf(offer, name, brief), 'Brief');
   const [error, setError] = useState<ApiError | null>(null);
   const [busy, setBusy] = useState(false);
-  const set = <Key extends keyof Draft>(key: Key, value: Draft[Key]) => edit((now) => ({ ...now, [key]: value }), `Change ${key}`, key);
+  /** @param merge typing in one field is one step back; what is taken out or added is a step of its own */
+  const set = <Key extends keyof Draft>(key: Key, value: Draft[Key], merge: string | null = key) => edit((now) => ({ ...now, [key]: value }), `Change ${key}`, merge);
   const save = () => {
     setBusy(true);
     setError(null);
@@ -87,7 +88,7 @@ export function BriefForm({ offer, id, name, brief }: { offer: Offer; id: string
         <TextField label="Job" value={draft.name} onChange={(value) => set('name', value)} invalid={wrong('name')} className="w-80" />
         <TextField label="What has to be decided" value={draft.question} onChange={(value) => set('question', value)} placeholder="Which format and which volume for this job?" className="min-w-80 flex-1" />
       </div>
-      <Cameras offer={offer} draft={draft} onChange={(cameras) => set('cameras', cameras)} error={error} />
+      <Cameras offer={offer} draft={draft} onChange={(cameras, field) => set('cameras', cameras, field)} error={error} />
       <section aria-label="What it must do" className="flex flex-wrap items-end gap-4">
         <NumberField label="Shooting days" value={draft.days} onChange={(value) => set('days', value)} invalid={wrong('days')} />
         <NumberField label="Cameras at once" value={draft.streams} onChange={(value) => set('streams', value)} invalid={wrong('streams')} />
@@ -99,7 +100,7 @@ export function BriefForm({ offer, id, name, brief }: { offer: Offer; id: string
         <NumberField label="Budget for a volume" value={draft.budget} onChange={(value) => set('budget', value)} invalid={wrong('budget')} placeholder="none" />
         <NumberField label="Card in its reader" unit="MB/s" value={draft.card} onChange={(value) => set('card', value)} invalid={wrong('cardMegabytes')} placeholder="as known" className="w-44" />
       </section>
-      <Places offer={offer} draft={draft} onChange={(places) => set('places', places)} />
+      <Places offer={offer} draft={draft} onChange={(places, field) => set('places', places, field)} />
       <div className="flex items-center gap-4">
         <Button look="main" type="submit" disabled={busy}>{id === null ? 'Draw the map' : 'Save'}</Button>
         <FormError message={error?.message} />
@@ -108,9 +109,9 @@ export function BriefForm({ offer, id, name, brief }: { offer: Offer; id: string
   );
 }
 
-function Cameras({ offer, draft, onChange, error }: { offer: Offer; draft: Draft; onChange: (cameras: readonly CameraDraft[]) => void; error: ApiError | null }) {
+function Cameras({ offer, draft, onChange, error }: { offer: Offer; draft: Draft; onChange: (cameras: readonly CameraDraft[], field: string | null) => void; error: ApiError | null }) {
   const { cameras } = draft;
-  const edit = (at: number, part: Partial<CameraDraft>) => onChange(cameras.map((camera, index) => (index === at ? { ...camera, ...part } : camera)));
+  const edit = (at: number, part: Partial<CameraDraft>) => onChange(cameras.map((camera, index) => (index === at ? { ...camera, ...part } : camera)), `camera ${cameras[at]?.key} ${Object.keys(part).join()}`);
   const unused = offer.clips.find(({ id }) => !cameras.some(({ clipId }) => clipId === id)) ?? offer.clips[0];
   return (
     <section aria-label="Cameras">
@@ -123,22 +124,22 @@ function Cameras({ offer, draft, onChange, error }: { offer: Offer; draft: Draft
               <TextField label="Camera" value={camera.name} onChange={(name) => edit(at, { name })} invalid={error?.field === `cameras[${at}].name`} className="w-48" />
               <SelectField label="A clip that stands for it" value={camera.clipId} onChange={(clipId) => edit(at, { clipId })} invalid={error?.field === `cameras[${at}].clipId`} className="min-w-64 flex-1" options={[...(clip ? [] : [[camera.clipId, 'as written down; its clip has left the library'] as const]), ...offer.clips.map(({ id, path, also, proxy }) => [id, `${withOtherNames(path, also)}${proxy ? ' (proxy)' : ''}`] as const)]} />
               <NumberField label="A day" unit="h" value={camera.hours} onChange={(hours) => edit(at, { hours })} invalid={error?.field === `cameras[${at}].hoursPerDay`} />
-              <Button look="quiet" aria-label={`Take ${camera.name} out`} onClick={() => onChange(cameras.filter((_, index) => index !== at))}><Trash2 aria-hidden className="size-4" /></Button>
+              <Button look="quiet" aria-label={`Take ${camera.name} out`} onClick={() => onChange(cameras.filter((_, index) => index !== at), null)}><Trash2 aria-hidden className="size-4" /></Button>
               {clip?.format && <p className="w-full text-xs text-muted">{formatLabel(clip.format)}, mean {megabitsPerSecond(clip.meanBitsPerSecond)}, peak {megabitsPerSecond(clip.peakBitsPerSecond)}</p>}
             </li>
           );
         })}
       </ul>
-      <Button className="mt-2" disabled={!unused} onClick={() => unused && onChange([...cameras, { key: Math.max(-1, ...cameras.map(({ key }) => key)) + 1, clipId: unused.id, name: suggestedName(unused.path), hours: '1' }])}><Plus aria-hidden className="size-4" />Another camera</Button>
+      <Button className="mt-2" disabled={!unused} onClick={() => unused && onChange([...cameras, { key: Math.max(-1, ...cameras.map(({ key }) => key)) + 1, clipId: unused.id, name: suggestedName(unused.path), hours: '1' }], null)}><Plus aria-hidden className="size-4" />Another camera</Button>
     </section>
   );
 }
 
-function Places({ offer, draft, onChange }: { offer: Offer; draft: Draft; onChange: (places: Draft['places']) => void }) {
+function Places({ offer, draft, onChange }: { offer: Offer; draft: Draft; onChange: (places: Draft['places'], field: string | null) => void }) {
   const rigs = [...new Set(offer.volumes.map(({ rigId }) => rigId))];
   const toggle = (key: string, price: number | null) => {
-    if (key in draft.places) onChange(Object.fromEntries(Object.entries(draft.places).filter(([one]) => one !== key)));
-    else onChange({ ...draft.places, [key]: price === null ? '' : String(price) });
+    if (key in draft.places) onChange(Object.fromEntries(Object.entries(draft.places).filter(([one]) => one !== key)), null);
+    else onChange({ ...draft.places, [key]: price === null ? '' : String(price) }, null);
   };
   return (
     <section aria-label="Volumes">
@@ -156,7 +157,7 @@ function Places({ offer, draft, onChange }: { offer: Offer; draft: Draft; onChan
                 return (
                   <li key={key} className="flex items-center gap-2 text-sm">
                     <label className="flex min-h-8 min-w-0 flex-1 items-center gap-2"><input type="checkbox" checked={key in draft.places} onChange={() => toggle(key, volume.price)} className="size-4 shrink-0 accent-[var(--signal)]" /><span className="min-w-0 shrink"><MiddleName name={volume.name} tail={10} /></span>{volume.simulated && <Simulated />}</label>
-                    <input aria-label={`Price of ${volume.name}`} inputMode="decimal" placeholder="price" disabled={!(key in draft.places)} value={draft.places[key] ?? ''} onChange={(event) => onChange({ ...draft.places, [key]: event.target.value })} className={`${inputLook} figure max-w-24 disabled:opacity-40`} />
+                    <input aria-label={`Price of ${volume.name}`} inputMode="decimal" placeholder="price" disabled={!(key in draft.places)} value={draft.places[key] ?? ''} onChange={(event) => onChange({ ...draft.places, [key]: event.target.value }, `price ${key}`)} className={`${inputLook} figure max-w-24 disabled:opacity-40`} />
                   </li>
                 );
               })}
