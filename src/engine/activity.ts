@@ -41,12 +41,16 @@ function textOf(path: string): string | null {
   }
 }
 
-/** Bytes that a process has read from and written to disks so far; null where the system does not tell. Source: proc(5), /proc/[pid]/io. */
-export function processDiskBytes(pid: number): number | null {
+/**
+ * What a process and its children that have ended have read and written so far; null where the system does not tell.
+ * `diskBytes` went to and from disks. `movedBytes` were asked for and handed on, wherever they came from: also those of
+ * network file systems that count no disk. Source: proc(5), /proc/[pid]/io.
+ */
+export function processBytes(pid: number): { readonly diskBytes: number; readonly movedBytes: number } | null {
   const text = textOf(`/proc/${pid}/io`);
   if (text === null) return null;
   const figure = (name: string) => Number(new RegExp(`^${name}: (\\d+)`, 'm').exec(text)?.[1] ?? 0);
-  return figure('read_bytes') + figure('write_bytes');
+  return { diskBytes: figure('read_bytes') + figure('write_bytes'), movedBytes: figure('rchar') + figure('wchar') };
 }
 
 /** Totals since boot; null where the system does not tell. */
@@ -97,7 +101,7 @@ export class ProcessWatch {
       const known = this.last.get(pid);
       // One that has not run since the last look has moved nothing either.
       if (known && known.cpuUs === cpuUs) continue;
-      const counters = { name: known?.name ?? this.nameOf(pid), cpuUs, diskBytes: processDiskBytes(pid) ?? 0 };
+      const counters = { name: known?.name ?? this.nameOf(pid), cpuUs, diskBytes: processBytes(pid)?.diskBytes ?? 0 };
       // What a process did before the first look is not of this time; one that began later began at 0.
       if (!this.first.has(pid)) this.first.set(pid, this.looked ? { ...counters, cpuUs: 0, diskBytes: 0 } : counters);
       this.last.set(pid, counters);

@@ -100,16 +100,26 @@ export async function readRigState(ownPids: ReadonlySet<number>): Promise<RigSta
 /** Clock ticks a second in which the system counts a process's time (USER_HZ; 100 on every Linux that Node.js runs on). */
 const ticksPerSecond = 100;
 
-/** Processor time of a process with all its threads so far, in µs, to 10 ms; null when it has gone. Source: proc(5), utime and stime. */
-export function processorTimeOf(pid: number): number | null {
+/** Sum of two counters of clock ticks of a process, in µs; null when it has gone. @param at place of the first in /proc/[pid]/stat, counted from behind the name. Source: proc(5) */
+function processTicksUs(pid: number, at: number): number | null {
   try {
     // The name in brackets may hold blanks; fields are counted from behind it.
     const fields = readFileSync(`/proc/${pid}/stat`, 'utf8').split(') ').at(-1)?.split(' ') ?? [];
-    const ticks = Number(fields[11]) + Number(fields[12]);
+    const ticks = Number(fields[at]) + Number(fields[at + 1]);
     return Number.isFinite(ticks) ? (ticks / ticksPerSecond) * 1e6 : null;
   } catch {
     return null;
   }
+}
+
+/** Processor time of a process with all its threads so far, in µs, to 10 ms; null when it has gone. Source: proc(5), utime and stime. */
+export function processorTimeOf(pid: number): number | null {
+  return processTicksUs(pid, 11);
+}
+
+/** Processor time of all processes that this one started and that have ended, in µs, to 10 ms. Source: proc(5), cutime and cstime. */
+export function endedChildrenTime(): number {
+  return processTicksUs(process.pid, 13) ?? 0;
 }
 
 /**

@@ -6,10 +6,22 @@ export const disturbingLoad = 0.15;
 /** Bytes a second that others move on disks, or that pass the network, above which a measurement is called disturbed. Our own choice: a fifth of what a portable disk gives. */
 export const disturbingBytesPerSecond = 20e6;
 
+/** What a network carries besides the bytes that a program asks for: headers, acknowledgements, reading ahead. Our own allowance. */
+const networkOverhead = 0.15;
+
+/**
+ * What passed the network besides what a trial moved over it by itself, bytes per second; null where the system does not tell.
+ * @param own what the trial read and wrote over the network, 0 for one that did not
+ */
+export function networkBesides(all: number | null, own: number | null): number | null {
+  return all === null || own === null ? null : Math.max(0, all - own * (1 + networkOverhead));
+}
+
 /** What other processes did over a run. Rates in bytes per second, null where the system does not tell. */
 export interface OthersActivity {
   readonly othersMean: number;
   readonly othersDiskBytesPerSecond?: number | null;
+  /** Without what the run itself read over the network. */
   readonly networkBytesPerSecond?: number | null;
   /** Most busy first: mean share of one core, and bytes a second on disks. */
   readonly others?: readonly { readonly name: string; readonly share: number; readonly diskBytesPerSecond: number }[];

@@ -1,7 +1,7 @@
 import { spawn } from 'node:child_process';
 import { once } from 'node:events';
-import { diskBytes, isBelow, networkBytes, ownName, processDiskBytes, ProcessWatch, systemBytes } from '../activity';
-import { processorTimeOf } from '../rig';
+import { diskBytes, isBelow, networkBytes, ownName, processBytes, ProcessWatch, systemBytes } from '../activity';
+import { endedChildrenTime, processorTimeOf } from '../rig';
 
 test('bytes of whole disks are summed, partitions and devices made of others are not counted twice', () => {
   expect(diskBytes([
@@ -16,8 +16,17 @@ test('bytes of every interface but the loopback are summed, received and sent', 
 
 test('this system tells its totals, and nothing of a process that is not there', () => {
   expect(systemBytes().network).toBeGreaterThanOrEqual(0);
-  expect(processDiskBytes(process.pid)).toBeGreaterThanOrEqual(0);
-  expect(processDiskBytes(2 ** 30)).toBeNull();
+  expect(processBytes(process.pid)?.diskBytes).toBeGreaterThanOrEqual(0);
+  expect(processBytes(2 ** 30)).toBeNull();
+});
+
+test('what a child did before it ended stands on the account of the process that started it', async () => {
+  const before = { cpuUs: endedChildrenTime(), moved: processBytes(process.pid)!.movedBytes };
+  const child = spawn(process.execPath, ['-e', 'const fs = require("fs"); const zero = fs.openSync("/dev/zero"); fs.readSync(zero, Buffer.alloc(64e6)); const until = Date.now() + 300; while (Date.now() < until);'], { stdio: 'ignore' });
+  await once(child, 'close');
+  expect(processorTimeOf(child.pid!)).toBeNull();
+  expect(endedChildrenTime() - before.cpuUs).toBeGreaterThan(100_000);
+  expect(processBytes(process.pid)!.movedBytes - before.moved).toBeGreaterThan(63e6);
 });
 
 test('processes are named with what they took since the first look; own ones are not others', () => {

@@ -1,4 +1,6 @@
 import { jest } from '@jest/globals';
+import { spawn } from 'node:child_process';
+import { disturbanceOf } from '@/core/playback/disturbance';
 import { isDatabaseDown } from '@/db/client';
 import { EngineError, errorCode, fileErrorMessage } from '@/engine/errors';
 import { RequestError } from '../errors';
@@ -78,16 +80,82 @@ test('file errors say what happened to which file and what to do', () => {
 });
 
 test("the load meter tells the trial's work from that of others", async () => {
-  const meter = new LoadMeter();
-  expect(meter.summary(null)).toBeNull();
-  const until = Date.now() + 400;
-  while (Date.now() < until) Math.sqrt(until); // this process's own work is nobody else's
-  await new Promise((resolve) => { setTimeout(resolve, 50); });
-  const sample = meter.sample(100_000)!;
-  expect(sample.trialLoad).toBeGreaterThan(0);
-  expect(sample.othersLoad).toBeGreaterThanOrEqual(0);
-  expect(sample.trialLoad + sample.othersLoad).toBeLessThanOrEqual(1.5);
-  expect(meter.summary(5)).toMatchObject({ trialMean: sample.trialLoad, othersPeak: sample.othersLoad, peakMemoryBytes: 5 });
+  const child = spawn(process.execPath, ['-e', 'for (;;);'], { stdio: 'ignore' });
+  try {
+    const meter = new LoadMeter(() => [child.pid!]);
+    expect(meter.summary(null)).toBeNull();
+    const until = Date.now() + 400;
+    while (Date.now() < until) Math.sqrt(until); // this process's own work is nobody else's
+    await new Promise((resolve) => { setTimeout(resolve, 50); });
+    const sample = meter.sample()!;
+    expect(sample.trialLoad).toBeGreaterThan(0);
+    expect(sample.othersLoad).toBeGreaterThanOrEqual(0);
+    expect(sample.trialLoad + sample.othersLoad).toBeLessThanOrEqual(1.5);
+    expect(meter.summary(5)).toMatchObject({ trialMean: sample.trialLoad, othersPeak: sample.othersLoad, peakMemoryBytes: 5 });
+  } finally {
+    child.kill();
+  }
+});
+
+describe('the load meter, of what the system counts', () => {
+  const hundred = 100e6;
+  /** A rig of two cores whose counters the test moves; each step is 100 ms of it. */
+  function rig() {
+    const at = { busyMs: 0, totalMs: 0, disk: 0, network: 0, endedUs: 0 };
+    const processes = new Map<number, { cpuUs: number; diskBytes: number; movedBytes: number }>([[process.pid, { cpuUs: 0, diskBytes: 0, movedBytes: 0 }]]);
+    const meter = (pids: () => number[]) => new LoadMeter(pids, false, {
+      processorTimes: () => ({ busyMs: at.busyMs, totalMs: at.totalMs }), systemBytes: () => ({ disk: at.disk, network: at.network }), endedChildrenTime: () => at.endedUs,
+      processorTimeOf: (pid) => processes.get(pid)?.cpuUs ?? null, processBytes: (pid) => processes.get(pid) ?? null,
+    });
+    const step = async (change: Partial<typeof at>, work: Readonly<Record<number, { cpuUs?: number; disk?: number; moved?: number }>> = {}) => {
+      at.totalMs += 200;
+      for (const key of ['busyMs', 'disk', 'network'] as const) at[key] += change[key] ?? 0;
+      for (const [pid, { cpuUs = 0, disk = 0, moved = disk }] of Object.entries(work)) {
+        const known = processes.get(Number(pid)) ?? { cpuUs: 0, diskBytes: 0, movedBytes: 0 };
+        processes.set(Number(pid), { cpuUs: known.cpuUs + cpuUs, diskBytes: known.diskBytes + disk, movedBytes: known.movedBytes + moved });
+      }
+      await new Promise((resolve) => { setTimeout(resolve, 20); });
+    };
+    /** A process ends after some last work, which it takes with it to the runner's account. */
+    const ends = (pid: number, { cpuUs, disk }: { cpuUs: number; disk: number }) => {
+      const { cpuUs: had, diskBytes, movedBytes } = processes.get(pid)!;
+      const runner = processes.get(process.pid)!;
+      at.endedUs += had + cpuUs;
+      processes.set(process.pid, { ...runner, diskBytes: runner.diskBytes + diskBytes + disk, movedBytes: runner.movedBytes + movedBytes + disk });
+      processes.delete(pid);
+    };
+    return { meter, step, ends };
+  }
+
+  test('several processes of a batch are its own, also when they end, and what they read from disks disturbs nothing', async () => {
+    const { meter: make, step, ends } = rig();
+    const pids = [11, 12];
+    const meter = make(() => pids);
+    await step({ busyMs: 160, disk: 2 * hundred }, { 11: { cpuUs: 80_000, disk: hundred }, 12: { cpuUs: 80_000, disk: hundred } });
+    expect(meter.sample()).toMatchObject({ trialLoad: 0.8, othersLoad: 0, othersDiskBytesPerSecond: 0 });
+    ends(11, { cpuUs: 60_000, disk: hundred });
+    pids.shift();
+    await step({ busyMs: 160, disk: 2 * hundred }, { 12: { cpuUs: 100_000, disk: hundred } });
+    expect(meter.sample()).toMatchObject({ trialLoad: 0.8, othersLoad: 0, othersDiskBytesPerSecond: 0 });
+    expect(disturbanceOf(meter.summary(null))).toBeNull();
+    await step({ busyMs: 100, disk: 9 * hundred }, { 12: { cpuUs: 20_000, disk: hundred } });
+    const other = meter.sample()!;
+    expect(other.trialLoad).toBeCloseTo(0.1, 5);
+    expect(other.othersDiskBytesPerSecond! / other.trialDiskBytesPerSecond!).toBeCloseTo(8, 5);
+    expect(disturbanceOf(meter.summary(null))).toMatch(/moved .* MB\/s on disks/);
+  });
+
+  test('what a trial itself reads over the network is no disturbance; what else passes it is', async () => {
+    const { meter: make, step } = rig();
+    const [over, beside, none] = [make(() => [11]), make(() => [11]), make(() => [12])];
+    over.overNetwork = true;
+    await step({ network: 1.08 * hundred }, { 11: { cpuUs: 1_000, moved: hundred }, 12: {} });
+    for (const meter of [over, beside, none]) expect(meter.sample()!.networkBytesPerSecond).toBeGreaterThan(0); // telemetry tells all
+    expect([over, beside, none].map((meter) => disturbanceOf(meter.summary(null)))).toEqual([null, expect.stringContaining('passed the network'), expect.stringContaining('passed the network')]);
+    await step({ network: 5 * hundred }, { 11: { moved: hundred } });
+    over.sample();
+    expect(disturbanceOf(over.summary(null))).toContain('passed the network');
+  });
 });
 
 test('pictures reach all who watch a trial and nobody else', async () => {

@@ -9,7 +9,7 @@ import { EngineError } from '@/engine/errors';
 import { announce } from '../events';
 import { DecodeHost, type DecodeEnd } from './decodeHost';
 import { LoadMeter } from './loadMeter';
-import { conditionsNow, measured } from './measuring';
+import { areOverNetwork, conditionsNow, measured, pidsOf } from './measuring';
 import { persist } from './persist';
 
 export interface DecodeRunParts {
@@ -25,7 +25,7 @@ export class DecodeTrialRun {
   private host: DecodeHost | null = null;
   private cancelled = false;
   private record: DecodeRecord = nothing;
-  private readonly load = new LoadMeter();
+  private readonly load = new LoadMeter(() => pidsOf([this.host]));
   private saving: Promise<void> = Promise.resolve();
 
   constructor(readonly trialId: string, private readonly parts: DecodeRunParts) {}
@@ -47,11 +47,13 @@ export class DecodeTrialRun {
       await closeDecodeTrial(trial, { kind: 'failed', message: source.message, detail: '' }, null);
       return;
     }
+    const { volumeId, ...spec } = source;
+    this.load.overNetwork = await areOverNetwork([volumeId]);
     const conditions: DecodeConditions = await conditionsNow(trial.rigId);
     let end: DecodeEnd = { kind: 'done' };
     const parts: readonly DecodeCores[] = trial.settings.kind === 'streams' ? ['all'] : ['one', 'all'];
     for (const [index, cores] of parts.entries()) {
-      if (end.kind === 'done' && !this.cancelled) end = await this.measure({ ...source, cores }, index, parts.length);
+      if (end.kind === 'done' && !this.cancelled) end = await this.measure({ ...spec, cores }, index, parts.length);
     }
     await this.saving;
     await closeDecodeTrial({ ...trial, conditions, record: this.record }, this.cancelled ? { kind: 'cancelled' } : end, this.load.summary(null));
@@ -86,11 +88,11 @@ export class DecodeTrialRun {
   }
 }
 
-async function sourceOf(trial: DecodeTrialRow): Promise<Omit<DecodeSpec, 'cores'>> {
+async function sourceOf(trial: DecodeTrialRow): Promise<Omit<DecodeSpec, 'cores'> & { readonly volumeId: string }> {
   const { clipId } = trial;
   const [clip, packets] = clipId === null ? [null, null] : await persist(() => Promise.all([getClip(clipId), getPacketTable(clipId)]));
   if (!clip?.format || !clip.setup || !packets || clip.status !== 'ready') throw new EngineError('The clip of this trial is no longer there or no longer playable. Scan its volume and start the trial again.');
-  return { path: join(clip.volumePath, clip.path), setup: clip.setup, format: clip.format, packets, settings: trial.settings };
+  return { path: join(clip.volumePath, clip.path), setup: clip.setup, format: clip.format, packets, settings: trial.settings, volumeId: clip.volumeId };
 }
 
 /** Writes a decode trial's end and judges what was measured. Serves finished runs and, after a restart, orphaned ones. */

@@ -1,6 +1,7 @@
 import { freemem } from 'node:os';
-import { processDiskBytes, ProcessWatch, systemBytes } from '@/engine/activity';
-import { processorTimes } from '@/engine/rig';
+import { networkBesides } from '@/core/playback/disturbance';
+import { processBytes, ProcessWatch, systemBytes } from '@/engine/activity';
+import { endedChildrenTime, processorTimeOf, processorTimes } from '@/engine/rig';
 import type { LoadSummary } from '@/db/schema';
 
 /** Loads in shares of all cores, 0 to 1; rates in bytes per second over all disks and network interfaces, null where the system does not tell. */
@@ -12,6 +13,8 @@ export interface LoadSample {
   readonly othersDiskBytesPerSecond: number | null;
   readonly networkBytesPerSecond: number | null;
 }
+
+const system = { processorTimes, systemBytes, processBytes, processorTimeOf, endedChildrenTime };
 
 /** Looks at single processes are dearer than at totals, and rarer. */
 const samplesPerLook = 4;
@@ -32,62 +35,103 @@ class Mean {
   get value(): number | null { return this.count === 0 ? null : this.sum / this.count; }
 }
 
-/** Tells what a trial does to the rig from what everybody else does, between two looks. The runner's own work is left out. */
+/** What processes have done so far. */
+interface Work { readonly cpuUs: number; readonly diskBytes: number; readonly movedBytes: number }
+const none: Work = { cpuUs: 0, diskBytes: 0, movedBytes: 0 };
+/** Takes two works together, figure by figure. */
+const joined = (a: Work, b: Work, join: (a: number, b: number) => number): Work => ({ cpuUs: join(a.cpuUs, b.cpuUs), diskBytes: join(a.diskBytes, b.diskBytes), movedBytes: join(a.movedBytes, b.movedBytes) });
+const plus = (a: Work, b: Work) => joined(a, b, (x, y) => x + y);
+
+/** Tells what a trial's processes do to the rig from what everybody else does, between two looks. The runner's own work is left out. */
 export class LoadMeter {
-  private last = processorTimes();
-  private lastOwn = process.cpuUsage();
-  private lastTrialUs = 0;
-  private lastBytes = systemBytes();
-  private lastTrialDisk: number | null = null;
+  private last: ReturnType<typeof processorTimes>;
+  private lastRunner = process.cpuUsage();
+  private lastOwn: Work;
+  private lastBytes: ReturnType<typeof systemBytes>;
   private lastAt = performance.now();
   private count = 0;
   private othersPeak = 0;
-  private readonly means = { trial: new Mean(), others: new Mean(), othersDisk: new Mean(), network: new Mean() };
+  private readonly means = { trial: new Mean(), others: new Mean(), othersDisk: new Mean(), networkBesides: new Mean() };
   private readonly watch: ProcessWatch | null;
-  private trialPid: number | null = null;
-
-  /** @param byName also watches who the others are; costs a look at every process each two seconds */
-  constructor(byName = true) {
-    this.watch = byName ? new ProcessWatch((pid) => pid === process.pid || pid === this.trialPid, ownRoots()) : null;
-  }
+  /** The trial's processes at the last look, with what they had done. */
+  private alive: ReadonlyMap<number, Work> = new Map();
+  /** What those had done that have ended since. */
+  private ended = none;
+  /** What the runner had on its account at the last look: its own reading and writing, and all that its ended children did. */
+  private account: Work;
+  private readonly measuring = new Set<number>([process.pid]);
+  /** The trial reads or writes over the network: what it moves itself is no disturbance. */
+  overNetwork = false;
 
   /**
-   * @param trialCpuUs processor time of the trial process so far; 0 when none runs
-   * @param trialPid the trial process, for what it moves on disks
+   * @param pids the trial's processes at this moment
+   * @param byName also watches who the others are; costs a look at every process each two seconds
+   * @param tells what the system counts
    */
-  sample(trialCpuUs: number, trialPid: number | null = null): LoadSample | null {
-    const now = processorTimes();
-    const at = performance.now();
-    const own = process.cpuUsage(this.lastOwn);
+  constructor(private readonly pids: () => readonly number[], byName = true, private readonly tells: typeof system = system) {
+    this.last = tells.processorTimes();
+    this.lastBytes = tells.systemBytes();
+    this.account = this.accountNow();
+    this.lastOwn = this.own();
+    this.watch = byName ? new ProcessWatch((pid) => this.measuring.has(pid), ownRoots()) : null;
+  }
+
+  /** What has happened since the last sample; null where the clocks have not moved. */
+  sample(): LoadSample | null {
+    const now = this.tells.processorTimes();
     const totalMs = now.totalMs - this.last.totalMs;
     if (totalMs <= 0) return null;
-    this.trialPid = trialPid ?? this.trialPid;
-    const trialMs = Math.max(0, trialCpuUs - this.lastTrialUs) / 1000;
-    const othersMs = Math.max(0, now.busyMs - this.last.busyMs - trialMs - (own.user + own.system) / 1000);
+    const own = this.own();
+    const runner = process.cpuUsage(this.lastRunner);
+    const trialMs = Math.max(0, own.cpuUs - this.lastOwn.cpuUs) / 1000;
+    const othersMs = Math.max(0, now.busyMs - this.last.busyMs - trialMs - (runner.user + runner.system) / 1000);
+    const sample = { trialLoad: Math.min(1, trialMs / totalMs), othersLoad: Math.min(1, othersMs / totalMs), freeMemoryBytes: freemem(), ...this.rates(own) };
     this.last = now;
-    this.lastOwn = process.cpuUsage();
-    this.lastTrialUs = trialCpuUs;
-    const sample = { trialLoad: Math.min(1, trialMs / totalMs), othersLoad: Math.min(1, othersMs / totalMs), freeMemoryBytes: freemem(), ...this.rates((at - this.lastAt) / 1000, trialPid) };
-    this.lastAt = at;
+    this.lastRunner = process.cpuUsage();
+    this.lastOwn = own;
     this.count++;
     this.means.trial.add(sample.trialLoad);
     this.means.others.add(sample.othersLoad);
     this.means.othersDisk.add(sample.othersDiskBytesPerSecond);
-    this.means.network.add(sample.networkBytesPerSecond);
     this.othersPeak = Math.max(this.othersPeak, sample.othersLoad);
     if (this.count % samplesPerLook === 0) this.watch?.look();
     return sample;
   }
 
-  private rates(seconds: number, trialPid: number | null): Pick<LoadSample, 'trialDiskBytesPerSecond' | 'othersDiskBytesPerSecond' | 'networkBytesPerSecond'> {
-    const bytes = systemBytes();
-    const trialDisk = trialPid === null ? null : processDiskBytes(trialPid);
+  /**
+   * What the trial's processes have done so far. Of one that has ended the system passes all that it did to the account
+   * of the runner (proc(5): cutime, and io of children that were waited for), so that its last moments are not lost.
+   */
+  private own(): Work {
+    const alive = new Map(this.pids().flatMap((pid): [number, Work][] => {
+      const cpuUs = this.tells.processorTimeOf(pid);
+      return cpuUs === null ? [] : [[pid, { ...(this.tells.processBytes(pid) ?? none), cpuUs }]];
+    }));
+    const account = this.accountNow();
+    const gone = [...this.alive].filter(([pid]) => !alive.has(pid)).map(([, work]) => work);
+    if (gone.length > 0) this.ended = plus(this.ended, joined(gone.reduce(plus), joined(account, this.account, (now, before) => now - before), Math.max));
+    this.alive = alive;
+    this.account = account;
+    for (const pid of alive.keys()) this.measuring.add(pid);
+    return [...alive.values()].reduce(plus, this.ended);
+  }
+
+  private accountNow(): Work {
+    return { ...(this.tells.processBytes(process.pid) ?? none), cpuUs: this.tells.endedChildrenTime() };
+  }
+
+  private rates(own: Work): Pick<LoadSample, 'trialDiskBytesPerSecond' | 'othersDiskBytesPerSecond' | 'networkBytesPerSecond'> {
+    const bytes = this.tells.systemBytes();
+    const at = performance.now();
+    const seconds = (at - this.lastAt) / 1000;
     const per = (now: number | null, before: number | null) => (now === null || before === null || seconds <= 0 ? null : Math.max(0, now - before) / seconds);
     const all = per(bytes.disk, this.lastBytes.disk);
-    const own = trialDisk === null ? null : per(trialDisk, this.lastTrialDisk ?? 0);
-    const rates = { trialDiskBytesPerSecond: own, othersDiskBytesPerSecond: all === null ? null : Math.max(0, all - (own ?? 0)), networkBytesPerSecond: per(bytes.network, this.lastBytes.network) };
+    const told = this.tells.processBytes(process.pid) !== null;
+    const disk = told ? per(own.diskBytes, this.lastOwn.diskBytes) : null;
+    const rates = { trialDiskBytesPerSecond: disk, othersDiskBytesPerSecond: all === null ? null : Math.max(0, all - (disk ?? 0)), networkBytesPerSecond: per(bytes.network, this.lastBytes.network) };
+    this.means.networkBesides.add(networkBesides(rates.networkBytesPerSecond, !this.overNetwork ? 0 : told ? per(own.movedBytes, this.lastOwn.movedBytes) : null));
     this.lastBytes = bytes;
-    this.lastTrialDisk = trialDisk ?? this.lastTrialDisk;
+    this.lastAt = at;
     return rates;
   }
 
@@ -96,6 +140,6 @@ export class LoadMeter {
     const { means, count, othersPeak } = this;
     if (count === 0) return null;
     this.watch?.look();
-    return { trialMean: means.trial.value ?? 0, othersMean: means.others.value ?? 0, othersPeak, peakMemoryBytes, othersDiskBytesPerSecond: means.othersDisk.value, networkBytesPerSecond: means.network.value, others: this.watch?.busiest() ?? [] };
+    return { trialMean: means.trial.value ?? 0, othersMean: means.others.value ?? 0, othersPeak, peakMemoryBytes, othersDiskBytesPerSecond: means.othersDisk.value, networkBytesPerSecond: means.networkBesides.value, others: this.watch?.busiest() ?? [] };
   }
 }

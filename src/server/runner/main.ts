@@ -153,10 +153,10 @@ function reportIdleLoad(): () => void {
       return;
     }
     if (!meter) {
-      meter = new LoadMeter(false);
+      meter = new LoadMeter(() => viewers.pids, false);
       return;
     }
-    const sample = meter.sample(viewers.processorTimeUs);
+    const sample = meter.sample();
     if (sample) announceLoad(sample);
   };
 }

@@ -11,14 +11,13 @@ import { getVolume } from '@/db/queries/volumes';
 import type { LanesMeasured, RenditionProgressNote, RenditionStatus } from '@/db/schema';
 import { EngineError, fileErrorMessage } from '@/engine/errors';
 import type { RenditionSpec, RenditionWork } from '@/engine/rendition/spec';
-import { processorTimeOf } from '@/engine/rig';
 import { assertInside, inspectFolder } from '@/engine/volume';
 import { announce } from '../events';
 import { regroup } from '../footage';
 import { allowedRoots } from '../roots';
 import { LoadMeter } from './loadMeter';
 import type { MediaReader } from './mediaReader';
-import { announceLoad, conditionsNow, sampleIntervalMs } from './measuring';
+import { announceLoad, areOverNetwork, conditionsNow, pidsOf, sampleIntervalMs } from './measuring';
 import { persist } from './persist';
 import { RenditionHost, type RenditionEnd } from './renditionHost';
 import { clipId, recordFile } from './scan';
@@ -36,7 +35,7 @@ const sampleSeconds = 2;
 /** Takes a batch of renditions to its end, several clips at a time. What is made stays; a clip under way at a stop begins again. */
 export class RenditionJobRun {
   private readonly hosts = new Map<RenditionHost, { frames: number }>();
-  private readonly load = new LoadMeter();
+  private readonly load = new LoadMeter(() => pidsOf(this.hosts.keys()));
   private readonly timeLeft = new TimeLeftEstimator(4_000, 20_000);
   private wish: 'cancel' | 'pause' | null = null;
   private framesDone = 0;
@@ -89,6 +88,7 @@ export class RenditionJobRun {
     }
     this.framesTotal = todo.reduce((sum, { item }) => sum + item.sourceFrames, 0);
     if (todo.length === 0) return;
+    this.load.overNetwork = await areOverNetwork([job.settings.volumeId, ...todo.map(({ source }) => source.volumeId)]);
     const lanes = job.settings.lanes ?? (await this.measureLanes(job, todo, folder));
     const waiting = [...todo];
     const work = async () => {
@@ -183,8 +183,7 @@ export class RenditionJobRun {
   }
 
   private sample(): void {
-    const cpuUs = [...this.hosts.keys()].reduce((sum, { pid }) => sum + ((pid === null ? null : processorTimeOf(pid)) ?? 0), 0);
-    const sample = this.load.sample(cpuUs);
+    const sample = this.load.sample();
     if (sample) announceLoad(sample);
     const now = Date.now();
     this.timeLeft.observe(this.framesDone, now);

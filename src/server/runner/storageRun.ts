@@ -18,7 +18,7 @@ import { announce } from '../events';
 import { allowedRoots } from '../roots';
 import { softwareVersion } from '../version';
 import { LoadMeter } from './loadMeter';
-import { conditionsNow, noteLoad, sampleIntervalMs } from './measuring';
+import { areOverNetwork, conditionsNow, noteLoad, pidsOf, sampleIntervalMs } from './measuring';
 import { persist } from './persist';
 import { StorageHost, type StorageEnd } from './storageHost';
 
@@ -37,7 +37,7 @@ export class StorageRun {
   private conditions: StorageConditions | null = null;
   private progress: StorageProgress | null = null;
   private rampStreams: number[] = [];
-  private readonly load = new LoadMeter();
+  private readonly load = new LoadMeter(() => pidsOf([this.host]));
   private readonly timeLeft = new TimeLeftEstimator();
   private saving: Promise<void> = Promise.resolve();
   private wish: 'cancel' | 'pause' | null = null;
@@ -66,6 +66,7 @@ export class StorageRun {
       await closeStorageTrial(trial, { kind: 'failed', message: spec.message, detail: '' }, null, null);
       return;
     }
+    this.load.overNetwork = await areOverNetwork([trial.volumeId, ...(trial.settings.kind === 'copy' ? trial.settings.destinations.map(({ volumeId }) => volumeId) : [])]);
     this.conditions = { ...(await conditionsNow(trial.rigId)), cold: null, writes: null, disturbedMs: [] };
     const end = await this.measure(spec, trial);
     await this.saving;
@@ -125,7 +126,7 @@ export class StorageRun {
   }
 
   private sampleLoad(): void {
-    const sample = noteLoad(this.trialId, this.load, this.host?.pid ?? null);
+    const sample = noteLoad(this.trialId, this.load);
     if (!sample) return;
     const { progress, conditions } = this;
     if (progress && conditions && sample.othersLoad > disturbingLoad) this.conditions = { ...conditions, disturbedMs: withSpan(conditions.disturbedMs, progress.atMs - sampleIntervalMs, progress.atMs) };

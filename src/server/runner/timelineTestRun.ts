@@ -9,7 +9,7 @@ import type { FromTimelineTest, TimelineTestProgress, TimelineTestRecord, Timeli
 import { announce } from '../events';
 import { playedSpec } from '../timelineMedia';
 import { LoadMeter } from './loadMeter';
-import { conditionsNow, measured } from './measuring';
+import { areOverNetwork, conditionsNow, measured, pidsOf } from './measuring';
 import { persist } from './persist';
 import { WatchedProcess, type BadEnd } from './watchedProcess';
 
@@ -50,7 +50,7 @@ export class TimelineTestRun {
   private host: TimelineTestHost | null = null;
   private cancelled = false;
   private record: TimelineTestRecord = nothing;
-  private readonly load = new LoadMeter();
+  private readonly load = new LoadMeter(() => pidsOf([this.host]));
   private saving: Promise<void> = Promise.resolve();
 
   constructor(readonly trialId: string, private readonly parts: TimelineTestParts) {}
@@ -69,6 +69,7 @@ export class TimelineTestRun {
       await closeTimelineTest(test, { kind: 'failed', message: 'The timeline of this trial or its gesture is gone. Start it again from another timeline.', detail: '' }, null);
       return;
     }
+    this.load.overNetwork = await areOverNetwork(Object.values(test.subject.timeline.media).map(({ volumeId }) => volumeId));
     const conditions: DecodeConditions = await conditionsNow(test.rigId);
     const end = await this.measure(spec);
     await this.saving;

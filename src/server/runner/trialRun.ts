@@ -8,14 +8,13 @@ import { getTrial, updateTrial, type TrialRow } from '@/db/queries/trials';
 import type { TrialConditions, TrialStatus } from '@/db/schema';
 import { expectedDrops } from '@/engine/playback/faults';
 import type { LiveCounters, RunConditions, RunFindings, TrialSpec } from '@/engine/playback/spec';
-import { processorTimeOf } from '@/engine/rig';
 import { join } from 'node:path';
 import { announce, stateLetters } from '../events';
 import { rateOf } from '@/core/playback/subject';
 import { playedGraph, playedSpec } from '../timelineMedia';
 import { loadTrace, storeTraceBatch } from '../traces';
 import { LoadMeter } from './loadMeter';
-import { conditionsNow, noteLoad, sampleIntervalMs } from './measuring';
+import { areOverNetwork, conditionsNow, noteLoad, pidsOf, sampleIntervalMs } from './measuring';
 import { persist } from './persist';
 import type { PictureServer } from './pictureServer';
 import { TrialHost, type TrialEnd } from './trialHost';
@@ -33,9 +32,8 @@ export interface TrialRunParts {
 export class TrialRun {
   private host: TrialHost | null = null;
   private conditions: TrialConditions | null = null;
-  private counters: LiveCounters | null = null;
   private partTimes: PartTimes | null = null;
-  private readonly load = new LoadMeter();
+  private readonly load = new LoadMeter(() => pidsOf([this.host]));
   private readonly timeLeft = new TimeLeftEstimator();
   private saving: Promise<void> = Promise.resolve();
   private cancelRequested = false;
@@ -60,6 +58,7 @@ export class TrialRun {
       await this.close(trial, { kind: 'failed', message: `The ${trial.subject.timeline ? 'timeline' : 'clip'} of this trial is no longer in the library. ${trial.subject.timeline ? 'Play another timeline.' : 'Scan its volume and start the trial again.'}`, detail: '' });
       return;
     }
+    this.load.overNetwork = await areOverNetwork(trial.subject.timeline ? Object.values(trial.subject.timeline.media).map(({ volumeId }) => volumeId) : [trial.subject.volumeId]);
     this.conditions = { ...(await conditionsNow(trial.rigId)), run: null };
     const end = await this.measure(spec);
     await this.saving;
@@ -130,14 +129,12 @@ export class TrialRun {
   }
 
   private onCounters(counters: LiveCounters): void {
-    this.counters = counters;
     this.timeLeft.observe(counters.slot, Date.now());
     announce({ type: 'trial-progress', trialId: this.trialId, counters, msLeft: this.timeLeft.remainingMs(counters.slotCount) });
   }
 
   private sampleLoad(): void {
-    const pid = this.host?.pid ?? null;
-    noteLoad(this.trialId, this.load, pid, (pid === null ? null : processorTimeOf(pid)) ?? this.counters?.cpuUs ?? 0);
+    noteLoad(this.trialId, this.load);
   }
 
   private async close(trial: TrialRow, end: TrialEnd): Promise<void> {

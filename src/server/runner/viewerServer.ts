@@ -2,7 +2,6 @@ import { fork, type ChildProcess } from 'node:child_process';
 import type { IncomingMessage, ServerResponse } from 'node:http';
 import type { Timeline } from '@/core/timeline/model';
 import { failureOf } from '@/engine/errors';
-import { processorTimeOf } from '@/engine/rig';
 import type { PlaybackScale } from '@/engine/playback/spec';
 import type { FromViewer, ToViewer, ViewerCommand } from '@/engine/timeline/viewerSpec';
 import { editFor, filesFor, specFor, usedMedia } from '../timelineMedia';
@@ -111,9 +110,9 @@ class ViewerSession {
     child?.kill('SIGKILL');
   }
 
-  /** Processor time of its process so far, µs. */
-  get processorTimeUs(): number {
-    return this.child?.pid === undefined ? 0 : (processorTimeOf(this.child.pid) ?? 0);
+  /** Of its process; null while there is none. */
+  get pid(): number | null {
+    return this.child?.pid ?? null;
   }
 
   close(): void {
@@ -159,9 +158,9 @@ export class ViewerServer {
     }
   }
 
-  /** Processor time of all viewers, µs: Navvy's own work, not that of others. */
-  get processorTimeUs(): number {
-    return [...this.sessions.values()].reduce((sum, session) => sum + session.processorTimeUs, 0);
+  /** Processes of all viewers: Navvy's own work, not that of others. */
+  get pids(): number[] {
+    return [...this.sessions.values()].flatMap(({ pid }) => pid ?? []);
   }
 
   pause(): void {

@@ -1,6 +1,6 @@
 import { rational } from '../../time/rational';
 import { modelTrace } from '../modelTrace';
-import { disturbanceOf, isDisturbed } from '../disturbance';
+import { disturbanceOf, isDisturbed, networkBesides } from '../disturbance';
 import { simulate } from '../simulate';
 import { defaultBufferDepths } from '../slots';
 import { summarise } from '../summary';
@@ -26,4 +26,6 @@ test('a run is disturbed by processors, disks or network of others, each named w
   expect(disturbanceOf({ ...quiet, othersDiskBytesPerSecond: 90e6, others: [{ name: 'sync', share: 0.2, diskBytesPerSecond: 80e6 }] })).toBe('others moved 90 MB/s on disks, most by sync');
   expect(disturbanceOf({ ...quiet, networkBytesPerSecond: 50e6 })).toBe('50 MB/s passed the network');
   expect(disturbanceOf({ othersMean: 0.1, othersDiskBytesPerSecond: null })).toBeNull();
+  // By hand: 115 MB/s with 100 MB/s of one's own is all overhead, 200 MB/s leaves 85.
+  expect([[115e6, 100e6], [200e6, 100e6], [200e6, 0], [null, 0], [200e6, null]].map(([all, own]) => { const besides = networkBesides(all!, own!); return besides && Math.round(besides); })).toEqual([0, 85e6, 200e6, null, null]);
 });
