@@ -5,12 +5,12 @@ import { useState } from 'react';
 import type { Brief } from '@/core/choose/brief';
 import { formatLabel } from '@/core/media/format';
 import { grades, type Grade } from '@/core/playback/grade';
-import { playbackScales, type PlaybackScale } from '@/core/playback/slots';
+import type { PlaybackScale } from '@/core/playback/slots';
 import type { BriefForm as Offer } from '@/server/briefs';
 import { ApiError, callApi } from '../api';
 import { megabitsPerSecond, withOtherNames } from '../format';
 import { Button } from '../parts/Button';
-import { Choice } from '../parts/Choice';
+import { Choice, ScaleChoice } from '../parts/Choice';
 import { FormError, figure, figureOrNull, inputLook, NumberField, SelectField, TextField } from '../parts/Field';
 import { MiddleName } from '../parts/MiddleName';
 import { Simulated } from '../parts/Simulated';
@@ -93,7 +93,7 @@ export function BriefForm({ offer, id, name, brief }: { offer: Offer; id: string
         <NumberField label="Shooting days" value={draft.days} onChange={(value) => set('days', value)} invalid={wrong('days')} />
         <NumberField label="Cameras at once" value={draft.streams} onChange={(value) => set('streams', value)} invalid={wrong('streams')} />
         <NumberField label="Grades on each" value={draft.looks} onChange={(value) => set('looks', value)} invalid={wrong('looks')} />
-        <Choice label="Playback scale" value={draft.scale} onChange={(value) => set('scale', value)} options={playbackScales.map((scale) => [scale, `${(scale[0] ?? '').toUpperCase()}${scale.slice(1)}`] as const)} />
+        <ScaleChoice value={draft.scale} onChange={(value) => set('scale', value)} />
         <Choice label="Speed" value={draft.speed} onChange={(value) => set('speed', value)} options={[['1', '1x'], ['2', '2x'], ['4', '4x'], ['8', '8x']]} />
         <Choice label="Grade required" value={draft.grade} onChange={(value) => set('grade', value)} options={grades.slice(0, 3).map((grade) => [grade, grade] as const)} />
         <NumberField label="Margin" unit="%" value={draft.margin} onChange={(value) => set('margin', value)} invalid={wrong('margin')} />

@@ -6,7 +6,7 @@ import { useMemo } from 'react';
 import type { BriefPage } from '@/server/briefs';
 import { callApi } from '../api';
 import { count, megabytesPerSecond } from '../format';
-import { Button } from '../parts/Button';
+import { Button, LinkButton } from '../parts/Button';
 import { ConfirmButton } from '../parts/Confirm';
 import { FormError } from '../parts/Field';
 import { MiddleName } from '../parts/MiddleName';
@@ -16,7 +16,6 @@ import { useSend } from '../useSend';
 import { DecisionMap } from './DecisionMap';
 import { SetUpTable } from './SetUpTable';
 
-const link = 'inline-flex h-9 items-center gap-2 border border-edge bg-raised px-3 text-sm hover:border-ink';
 const changes = new Set(['plan', 'trial-status', 'storage-status', 'decode-status', 'clips', 'rendition-status', 'devices']);
 
 /** A brief: its answer, the map it is read from, and the set-ups in order. */
@@ -35,8 +34,8 @@ export function BriefView({ initial, rigId }: { initial: BriefPage; rigId: strin
           <p className="flex text-sm text-muted"><Link prefetch={false} href="/choose" className="underline decoration-edge underline-offset-4">Choose</Link><span className="ml-3 flex min-w-0 font-semibold text-ink"><MiddleName name={brief.name} tail={20} /></span></p>
           {document.question && <p className="mt-1 text-muted">{document.question}</p>}
         </div>
-        <Link prefetch={false} href={`/choose/${id}/edit`} className={link}><Pencil aria-hidden className="size-4" />Change the brief</Link>
-        <Link prefetch={false} href={`/choose/${id}/report`} className={link}><FileText aria-hidden className="size-4" />Report</Link>
+        <LinkButton href={`/choose/${id}/edit`}><Pencil aria-hidden className="size-4" />Change the brief</LinkButton>
+        <LinkButton href={`/choose/${id}/report`}><FileText aria-hidden className="size-4" />Report</LinkButton>
         <ConfirmButton label="Remove this brief" title="Remove this brief?" consequence={`The question ${brief.name} goes. The results it rests on stay.`} verb="Remove" act={async () => { await callApi(`/api/briefs/${id}`, 'DELETE'); router.push('/choose'); }}><Trash2 aria-hidden className="size-4" /></ConfirmButton>
       </div>
       <h1 data-testid="answer">{decision.sentence}</h1>

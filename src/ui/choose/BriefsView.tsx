@@ -3,6 +3,7 @@ import { createColumnHelper, type ColumnDef } from '@tanstack/react-table';
 import Link from 'next/link';
 import type { BriefRow } from '@/db/queries/briefs';
 import { dateTime } from '../format';
+import { LinkButton } from '../parts/Button';
 import { Empty } from '../parts/Empty';
 import { MiddleName } from '../parts/MiddleName';
 import { DataTable } from '../table/DataTable';
@@ -15,16 +16,14 @@ const columns = [
   column.accessor(({ document }) => document.places.length, { id: 'places', header: 'Volumes', meta: { figures: true } }),
   column.accessor('updatedAt', { header: 'Changed', meta: { text: ({ updatedAt }) => dateTime(updatedAt) }, cell: ({ getValue }) => <span className="figure">{dateTime(getValue())}</span> }),
 ] as ColumnDef<BriefRow, never>[];
-const main = 'inline-flex h-9 items-center bg-signal px-3 text-sm font-semibold text-signal-ink hover:brightness-110';
-const plain = 'inline-flex h-9 items-center border border-edge bg-raised px-3 text-sm hover:border-ink';
 
 /** All briefs, and the two ways to a new one. */
 export function BriefsView({ initial }: { initial: BriefRow[] }) {
   return (
     <div className="flex flex-col gap-5">
-      <div className="flex flex-wrap items-center gap-2"><h1 className="mr-auto">Which format and which volume?</h1><Link prefetch={false} href="/choose/first" className={plain}>From a folder of clips</Link><Link prefetch={false} href="/choose/new" className={main}>New brief</Link></div>
+      <div className="flex flex-wrap items-center gap-2"><h1 className="mr-auto">Which format and which volume?</h1><LinkButton href="/choose/first">From a folder of clips</LinkButton><LinkButton href="/choose/new" look="main">New brief</LinkButton></div>
       <DataTable label="Briefs" rows={initial} columns={columns} rowId={({ id }) => id} initialSort={[{ id: 'updatedAt', desc: true }]} fileName="navvy-briefs"
-        empty={<Empty title="No brief yet" action={<Link prefetch={false} href="/choose/first" className={main}>From a folder of clips to a decision</Link>}>A brief holds the question: cameras, hours a day, volumes with their prices, the grade that playback must reach. Navvy answers it with a map of formats against volumes and a ranked list of set-ups.</Empty>} />
+        empty={<Empty title="No brief yet" action={<LinkButton href="/choose/first" look="main">From a folder of clips to a decision</LinkButton>}>A brief holds the question: cameras, hours a day, volumes with their prices, the grade that playback must reach. Navvy answers it with a map of formats against volumes and a ranked list of set-ups.</Empty>} />
     </div>
   );
 }

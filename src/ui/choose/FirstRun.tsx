@@ -11,7 +11,7 @@ import type { VolumePage } from '@/server/storage';
 import { callApi } from '../api';
 import { count } from '../format';
 import { Button } from '../parts/Button';
-import { Choice } from '../parts/Choice';
+import { Choice, ScaleChoice } from '../parts/Choice';
 import { figure, FormError, NumberField, TextField } from '../parts/Field';
 import { PickList } from '../parts/PickList';
 import { Progress } from '../parts/Progress';
@@ -129,7 +129,7 @@ function JobStep({ page, rigId, clips }: { page: VolumePage; rigId: string; clip
         <TextField label="Job" value={name} onChange={setName} placeholder={page.volume.name} className="w-56" />
         <NumberField label="Each camera, a day" unit="h" value={hours} onChange={setHours} className="w-36" />
         <NumberField label="Shooting days" value={days} onChange={setDays} />
-        <Choice label="Playback scale" value={scale} onChange={setScale} options={[['full', 'Full'], ['half', 'Half'], ['quarter', 'Quarter']]} />
+        <ScaleChoice value={scale} onChange={setScale} />
         <Choice label="Grade required" value={grade} onChange={setGrade} options={grades.slice(0, 3).map((one) => [one, one] as const)} />
         <Button look="main" type="submit" disabled={busy || clips.length === 0}>Measure {count(clips.length)} {clips.length === 1 ? 'camera' : 'cameras'}</Button>
       </div>

@@ -12,7 +12,7 @@ import { RibbonLegend } from '../charts/Legend';
 import { RibbonSvg } from '../charts/RibbonSvg';
 import { useTraceView } from '../compare/RibbonStack';
 import { count, dateTime, memory } from '../format';
-import { Button } from '../parts/Button';
+import { Button, LinkButton } from '../parts/Button';
 import { GradeMark } from '../parts/GradeMark';
 import { Simulated } from '../parts/Simulated';
 import { saveFile } from '../table/export';
@@ -30,7 +30,7 @@ export function ReportView({ report }: { report: ReportPage }) {
     <article className="mx-auto flex max-w-4xl flex-col gap-6">
       <div data-no-print className="flex items-center gap-2">
         <Link prefetch={false} href={`/choose/${brief.id}`} className="mr-auto text-sm text-muted underline decoration-edge underline-offset-4">Back to the map</Link>
-        <a href="/api/bundles" className="inline-flex h-9 items-center gap-2 px-3 text-sm text-muted hover:bg-raised hover:text-ink"><Download aria-hidden className="size-4" />Results as a bundle</a>
+        <LinkButton href="/api/bundles" look="quiet"><Download aria-hidden className="size-4" />Results as a bundle</LinkButton>
         <Button look="main" onClick={() => window.print()}><Printer aria-hidden className="size-4" />Print</Button>
       </div>
       <header>

@@ -6,7 +6,7 @@ import { useState } from 'react';
 import { againstSentence, bothWays, notTold, type Against, type Metric } from '@/core/compare/compare';
 import type { Comparison } from '@/server/comparisons';
 import { count, dateTime } from '../format';
-import { Button } from '../parts/Button';
+import { Button, LinkButton } from '../parts/Button';
 import { SelectField } from '../parts/Field';
 import { Simulated } from '../parts/Simulated';
 import { quoted, saveFile } from '../table/export';
@@ -51,7 +51,7 @@ export function CompareView({ comparison, tokens }: { comparison: Comparison; /*
         <SelectField label="Compared by" value={row.metric.id} onChange={setMetricId} options={rows.map(({ metric }) => [metric.id, metric.name] as const)} className="w-80" />
         <SelectField label="Against" value={baseValue(base, asked)} onChange={(value) => open([...sides.filter((side) => baseValue(side, asked) === value), ...sides.filter((side) => baseValue(side, asked) !== value)].map(({ id }) => id), asked, null)} options={baseOptions(sides, asked)} className="w-80" />
         <SelectField label="Asked about" value={asked ?? ''} onChange={(name) => open(tokens, name, test)} options={[...new Set([...(asked === null ? [] : [asked]), ...made.map(({ condition }) => condition)])].map((name) => [name, name] as const)} className="w-56" />
-        <Link prefetch={false} href="/compare" className="inline-flex h-9 items-center border border-edge bg-raised px-3 text-sm hover:border-ink">Choose others</Link>
+        <LinkButton href="/compare">Choose others</LinkButton>
         <Button look="quiet" onClick={() => saveFile('navvy-comparison.csv', repeatsCsv(comparison))}><Download aria-hidden className="size-4" />Every repeat as CSV</Button>
       </div>
       <RepeatBars sides={sides} metric={row.metric} rows={row.against} />

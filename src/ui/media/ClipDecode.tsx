@@ -7,7 +7,7 @@ import type { ClipPage } from '@/server/media';
 import { trialAnswer, trialWords } from '../decode/words';
 import { dateTime } from '../format';
 import { Button } from '../parts/Button';
-import { Choice } from '../parts/Choice';
+import { ScaleChoice } from '../parts/Choice';
 import { FormError, figure, NumberField } from '../parts/Field';
 import { useSend } from '../useSend';
 
@@ -37,7 +37,7 @@ export function ClipDecode({ page: { clip, trials } }: { page: ClipPage }) {
         <Button look="main" disabled={busy} onClick={() => { void rateTrial(); }}>Measure decode rate</Button>
         <Button disabled={busy} onClick={() => { void support(); }}>Try every decode device</Button>
         <span className="mx-2 h-9 border-l" />
-        <Choice label="Playback scale" value={scale} onChange={setScale} options={[['full', 'Full'], ['half', 'Half'], ['quarter', 'Quarter']]} />
+        <ScaleChoice value={scale} onChange={setScale} />
         <label><span className="mb-1 block text-xs text-muted">Timeline rate</span><select aria-label="Timeline rate" value={rate} onChange={(event) => setRate(event.target.value)} className="h-9 border border-edge bg-ground px-2 text-sm">{presetRates.map(([value, name]) => <option key={value} value={value}>{name}</option>)}</select></label>
         <NumberField label="Streams at most" value={most} onChange={setMost} invalid={error?.field === 'mostStreams'} />
         <Button disabled={busy} onClick={() => { void streams(); }}>Ramp streams</Button>

@@ -1,11 +1,11 @@
 'use client';
 import { Play } from 'lucide-react';
-import Link from 'next/link';
 import { formatLabel } from '@/core/media/format';
 import { frameStructureLabel } from '@/core/media/frameStructure';
 import { toNumber } from '@/core/time/rational';
 import type { ClipPage } from '@/server/media';
 import { count, megabitsPerSecond } from '../format';
+import { LinkButton } from '../parts/Button';
 import { Simulated } from '../parts/Simulated';
 import { useLive } from '../shell/useLive';
 import { ClipDecode } from './ClipDecode';
@@ -26,7 +26,7 @@ export function ClipView({ initial }: { initial: ClipPage }) {
           <p className="break-all text-sm text-muted"><span className="text-base font-semibold text-ink">{clip.path.split('/').at(-1)}</span> on {clip.volumeName}{clip.simulated && <> <Simulated /></>}, {clip.path}</p>
           <h1 className="mt-1" data-testid="answer">{answer(page)}</h1>
         </div>
-        {clip.status === 'ready' && <Link prefetch={false} href={`/trials?clip=${id}`} className="ml-auto inline-flex h-9 shrink-0 items-center gap-2 border border-edge bg-raised px-3 text-sm hover:border-ink"><Play aria-hidden className="size-4" />Play and measure</Link>}
+        {clip.status === 'ready' && <span className="ml-auto shrink-0"><LinkButton href={`/trials?clip=${id}`}><Play aria-hidden className="size-4" />Play and measure</LinkButton></span>}
       </div>
       {clip.problem && <p role="alert" className="border-l-4 border-signal bg-surface p-3 text-sm">{clip.problem}</p>}
       {warnings.length > 0 && (

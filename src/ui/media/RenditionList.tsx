@@ -4,7 +4,7 @@ import { checkSentence } from '@/core/rendition/frameCheck';
 import { formatLabel } from '@/core/media/format';
 import type { ClipPage } from '@/server/media';
 import { megabits, size } from '../format';
-import { Button } from '../parts/Button';
+import { Button, LinkButton } from '../parts/Button';
 import { FormError } from '../parts/Field';
 import { MiddleName } from '../parts/MiddleName';
 import { Simulated } from '../parts/Simulated';
@@ -18,7 +18,7 @@ export function RenditionList({ page: { clip, footage, renditions, made }, reloa
     <section aria-label="Renditions">
       <div className="mb-2 flex items-center gap-2">
         <h2 className="mr-auto">Footage {footage?.name ?? ''}: {renditions.length === 1 ? 'this clip only' : `${renditions.length} clips`}{footage?.byHand && <span className="ml-2 text-sm font-normal text-muted">grouped by hand</span>}</h2>
-        {clip.status === 'ready' && <Link prefetch={false} href={`/media/renditions?clips=${clip.id}`} className="inline-flex h-9 items-center border border-edge bg-raised px-3 text-sm hover:border-ink">Make a rendition</Link>}
+        {clip.status === 'ready' && <LinkButton href={`/media/renditions?clips=${clip.id}`}>Make a rendition</LinkButton>}
         {renditions.length > 1 && <Button disabled={busy} onClick={() => { void act('take-out'); }}>Take this clip out</Button>}
         {clip.footageHand !== null && <Button look="quiet" disabled={busy} onClick={() => { void act('group-automatically'); }}>Group automatically</Button>}
       </div>

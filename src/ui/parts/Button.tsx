@@ -1,5 +1,6 @@
 import { clsx } from 'clsx';
-import type { ButtonHTMLAttributes, Ref } from 'react';
+import Link from 'next/link';
+import type { ButtonHTMLAttributes, ReactNode, Ref } from 'react';
 
 const looks = {
   plain: 'border border-edge bg-raised hover:border-ink',
@@ -7,11 +8,19 @@ const looks = {
   quiet: 'border border-transparent text-muted hover:text-ink hover:bg-raised',
 };
 
+const shape = 'inline-flex h-9 items-center gap-2 whitespace-nowrap px-3 text-sm';
+
 interface ButtonProps extends ButtonHTMLAttributes<HTMLButtonElement> {
   readonly look?: keyof typeof looks;
   readonly ref?: Ref<HTMLButtonElement>;
 }
 
 export function Button({ look = 'plain', className, type = 'button', ...rest }: ButtonProps) {
-  return <button type={type} className={clsx('inline-flex h-9 items-center gap-2 whitespace-nowrap px-3 text-sm disabled:cursor-not-allowed disabled:opacity-50', looks[look], className)} {...rest} />;
+  return <button type={type} className={clsx(shape, 'disabled:cursor-not-allowed disabled:opacity-50', looks[look], className)} {...rest} />;
+}
+
+/** A way to another page, or to a file that the server sends, with the look of a button. */
+export function LinkButton({ href, look = 'plain', children }: { href: string; look?: keyof typeof looks; children: ReactNode }) {
+  const className = clsx(shape, looks[look]);
+  return href.startsWith('/api/') ? <a href={href} className={className}>{children}</a> : <Link prefetch={false} href={href} className={className}>{children}</Link>;
 }

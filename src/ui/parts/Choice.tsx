@@ -1,5 +1,6 @@
 'use client';
 import { ToggleGroup } from 'radix-ui';
+import type { PlaybackScale } from '@/core/playback/slots';
 
 interface ChoiceProps<Value extends string> {
   readonly label: string;
@@ -20,4 +21,11 @@ export function Choice<Value extends string>({ label, value, options, onChange }
       </ToggleGroup.Root>
     </div>
   );
+}
+
+/** Playback scales with their names. */
+export const scaleOptions = [['full', 'Full'], ['half', 'Half'], ['quarter', 'Quarter']] as const satisfies readonly (readonly [PlaybackScale, string])[];
+
+export function ScaleChoice({ value, onChange }: Pick<ChoiceProps<PlaybackScale>, 'value' | 'onChange'>) {
+  return <Choice label="Playback scale" value={value} onChange={onChange} options={scaleOptions} />;
 }

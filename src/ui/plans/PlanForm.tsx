@@ -5,13 +5,13 @@ import { useEffect, useMemo, useState } from 'react';
 import { formatLabel } from '@/core/media/format';
 import { planForms, planTests, type PlanForm as Form, type PlanOrder, type PlanTest } from '@/core/plan/matrix';
 import { planQuestions } from '@/core/plan/questions';
-import { playbackScales, type PlaybackScale } from '@/core/playback/slots';
+import type { PlaybackScale } from '@/core/playback/slots';
 import type { PlanPreview } from '@/server/plans';
 import type { PlanChoices } from '@/server/planChoices';
 import { ApiError, callApi } from '../api';
 import { clockTime, count, size, withOtherNames } from '../format';
 import { Button } from '../parts/Button';
-import { Choice } from '../parts/Choice';
+import { Choice, scaleOptions } from '../parts/Choice';
 import { FormError, figure, NumberField, TextField } from '../parts/Field';
 import { PickList } from '../parts/PickList';
 import { useSend } from '../useSend';
@@ -82,7 +82,7 @@ export function PlanForm({ choices, wantedClipId }: { choices: PlanChoices; want
       <div className="flex flex-wrap items-end gap-x-5 gap-y-3">
         <Boxes label="Tests" options={planTests.map((test) => [test, testNames[test]] as const)} chosen={draft.tests} onChange={(next) => set('tests', next)} />
         <Boxes label="Forms" options={planForms.map((form) => [form, form === 'originals' ? 'Originals' : 'Proxies'] as const)} chosen={draft.forms} onChange={(next) => set('forms', next)} />
-        <Boxes label="Playback scales" options={playbackScales.map((scale) => [scale, `${(scale[0] ?? '').toUpperCase()}${scale.slice(1)}`] as const)} chosen={draft.scales} onChange={(next) => set('scales', next)} />
+        <Boxes label="Playback scales" options={scaleOptions} chosen={draft.scales} onChange={(next) => set('scales', next)} />
         <NumberField label="Repeats" value={draft.repeats} onChange={(value) => set('repeats', value)} invalid={error?.field === 'repeats'} className="w-20" />
       </div>
       <details>

@@ -15,7 +15,7 @@ import { median } from '@/core/stats/quantiles';
 import type { PlanPage } from '@/server/plans';
 import { callApi } from '../api';
 import { clockTime, count, dateTime } from '../format';
-import { Button } from '../parts/Button';
+import { Button, LinkButton } from '../parts/Button';
 import { ConfirmButton } from '../parts/Confirm';
 import { FormError } from '../parts/Field';
 import { GradeMark } from '../parts/GradeMark';
@@ -81,7 +81,7 @@ export function PlanView({ initial }: { initial: PlanPage }) {
         {plan.status === 'paused' && <Button look="main" disabled={busy} onClick={() => act('resume')}><Play aria-hidden className="size-4" />Continue</Button>}
         {open && <Button disabled={busy} onClick={() => act('cancel')}><Square aria-hidden className="size-4" />Cancel</Button>}
         {!open && <EndedActions id={id} steps={steps} repeats={plan.settings.repeats} act={act} />}
-        {steps.some(counts) && <Link prefetch={false} href={`/compare?sides=p.${id}`} className="inline-flex h-9 items-center gap-2 border border-edge bg-raised px-3 text-sm hover:border-ink"><GitCompareArrows aria-hidden className="size-4" />Compare</Link>}
+        {steps.some(counts) && <LinkButton href={`/compare?sides=p.${id}`}><GitCompareArrows aria-hidden className="size-4" />Compare</LinkButton>}
       </div>
       <FormError message={error?.message} />
       {open && <Progress value={ended} most={steps.length} label="Runs ended" />}

@@ -5,7 +5,7 @@ import { presetOf, renditionName, renditionPresets, renditionRaster, type Raster
 import type { RenditionsPage } from '@/server/renditions';
 import { count } from '../format';
 import { Button } from '../parts/Button';
-import { Choice } from '../parts/Choice';
+import { Choice, scaleOptions } from '../parts/Choice';
 import { figureOrNull, FormError, inputLook, NumberField, SelectField, TextField } from '../parts/Field';
 import { Simulated } from '../parts/Simulated';
 import { useSend } from '../useSend';
@@ -39,7 +39,7 @@ export function RenditionForm({ page: { clips, volumes }, wanted }: { page: Rend
             {(['proxy', 'editing', 'archive'] as const).map((purpose) => <optgroup key={purpose} label={purposes[purpose]}>{renditionPresets.filter((preset) => preset.purpose === purpose).map(({ id, name }) => <option key={id} value={id}>{name}</option>)}</optgroup>)}
           </select>
         </label>
-        <Choice label="Raster" value={raster} onChange={setRaster} options={[['full', 'Full'], ['half', 'Half'], ['quarter', 'Quarter']]} />
+        <Choice label="Raster" value={raster} onChange={setRaster} options={scaleOptions} />
         <SelectField label="To volume" value={volumeId} onChange={setVolumeId} options={volumes.map(({ id, name, simulated: made }) => [id, made ? `${name} (simulated)` : name])} className="w-60" />
         <TextField label="Folder" value={folder} onChange={setFolder} className="w-36" invalid={error?.field === 'folder'} />
         <NumberField label="Clips at a time" value={lanes} onChange={setLanes} placeholder="measure" invalid={error?.field === 'lanes'} />

@@ -5,12 +5,11 @@ import type { RigRow } from '@/db/queries/rigs';
 import type { ImportedBundle } from '@/server/bundles';
 import { callApi } from '../api';
 import { count, dateTime } from '../format';
-import { Button } from '../parts/Button';
+import { Button, LinkButton } from '../parts/Button';
 import { ConfirmButton } from '../parts/Confirm';
 import { FormError } from '../parts/Field';
 import { Simulated } from '../parts/Simulated';
 
-const link = 'inline-flex h-9 items-center gap-2 border border-edge bg-raised px-3 text-sm hover:border-ink';
 
 /** Results out of this rig as a bundle, and those of other rigs in. */
 export function Exchange({ others, reload }: { others: readonly RigRow[]; reload: () => Promise<void> }) {
@@ -34,7 +33,7 @@ export function Exchange({ others, reload }: { others: readonly RigRow[]; reload
     <section aria-label="Exchange" className="flex flex-col gap-3">
       <h2>Results of this rig and of others</h2>
       <div className="flex flex-wrap items-center gap-2">
-        <a href="/api/bundles" className={link}><Download aria-hidden className="size-4" />Results of this rig as a bundle</a>
+        <LinkButton href="/api/bundles"><Download aria-hidden className="size-4" />Results of this rig as a bundle</LinkButton>
         <Button onClick={() => input.current?.click()}><Upload aria-hidden className="size-4" />Take a bundle in</Button>
         <input ref={input} type="file" accept="application/json,.json" aria-label="Bundle to take in" className="sr-only" tabIndex={-1} onChange={(event) => { const [file] = event.target.files ?? []; if (file) void take(file); event.target.value = ''; }} />
         {said && <span role="status" className="text-sm text-muted">{said}</span>}

@@ -5,7 +5,7 @@ import { useRouter } from 'next/navigation';
 import type { StorageTrialRow } from '@/db/queries/storageTrials';
 import type { StorageTrialPage } from '@/server/storage';
 import { callApi } from '../api';
-import { Button } from '../parts/Button';
+import { Button, LinkButton } from '../parts/Button';
 import { ConfirmButton } from '../parts/Confirm';
 import { FormError } from '../parts/Field';
 import { Simulated } from '../parts/Simulated';
@@ -77,7 +77,7 @@ function Actions({ trial }: { trial: StorageTrialRow }) {
       {isCopy && trial.status !== 'done' && volumeId && <Button look="main" disabled={busy} onClick={() => { void send(`/api/storage/trials/${trial.id}/resume`, 'POST'); }}><Play aria-hidden className="size-4" />Continue</Button>}
       {!isCopy && volumeId && <Button disabled={busy} onClick={() => { void again(); }}><RotateCcw aria-hidden className="size-4" />Repeat</Button>}
       {!isCopy && volumeId && <RepeatSeries kind="storage" trialId={trial.id} />}
-      {!isCopy && <a href={`/api/storage/trials/${trial.id}/csv`} className="inline-flex h-9 items-center gap-2 px-3 text-sm text-muted hover:bg-raised hover:text-ink"><Download aria-hidden className="size-4" />Raw record</a>}
+      {!isCopy && <LinkButton href={`/api/storage/trials/${trial.id}/csv`} look="quiet"><Download aria-hidden className="size-4" />Raw record</LinkButton>}
       <ConfirmButton label="Remove this trial" title="Remove this trial?" consequence={isCopy ? 'The record of this copy goes. The copied files and their hash lists stay.' : 'The result and its record of requests go. This cannot be undone.'} verb="Remove" act={async () => { await callApi(`/api/storage/trials/${trial.id}`, 'DELETE'); router.push(isCopy ? '/storage/copies' : volumeId ? `/storage/volumes/${volumeId}` : '/storage'); }}>
         <Trash2 aria-hidden className="size-4" />
       </ConfirmButton>

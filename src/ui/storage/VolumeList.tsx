@@ -6,7 +6,7 @@ import type { VolumeWithCounts } from '@/db/queries/volumes';
 import type { StoragePage } from '@/server/storage';
 import { callApi } from '../api';
 import { count, megabytesPerSecond, size } from '../format';
-import { Button } from '../parts/Button';
+import { Button, LinkButton } from '../parts/Button';
 import { ConfirmButton } from '../parts/Confirm';
 import { Empty } from '../parts/Empty';
 import { FormError } from '../parts/Field';
@@ -61,7 +61,7 @@ function VolumeEntry({ volume, read, write, reload }: EntryProps) {
           <Link prefetch={false} href="/media" className="underline decoration-edge underline-offset-4">{count(volume.clipCount)} {volume.clipCount === 1 ? 'clip' : 'clips'}</Link>
           {volume.problemCount > 0 && <p className="text-signal-text">{count(volume.problemCount)} with a problem</p>}
         </div>
-        <Link prefetch={false} href={`/storage/volumes/${volume.id}#measure`} className="inline-flex h-9 items-center gap-2 border border-edge bg-raised px-3 text-sm hover:border-ink"><Gauge aria-hidden className="size-4" />Measure<span className="sr-only"> {volume.name}</span></Link>
+        <LinkButton href={`/storage/volumes/${volume.id}#measure`}><Gauge aria-hidden className="size-4" />Measure<span className="sr-only"> {volume.name}</span></LinkButton>
         <Button onClick={() => { void send(`/api/volumes/${volume.id}/scan`, 'POST').then(reload); }} disabled={scan !== null}><RefreshCw aria-hidden className="size-4" />Scan</Button>
         <ConfirmButton label={`Remove ${volume.name}`} title={`Remove the volume ${volume.name}?`} consequence={`Navvy forgets it and its ${volume.clipCount} clips. The files and the trials made from them stay.`} verb="Remove" act={async () => { await callApi(`/api/volumes/${volume.id}`, 'DELETE'); await reload(); }}>
           <Trash2 aria-hidden className="size-4" />

@@ -5,7 +5,7 @@ import type { Timeline } from '@/core/timeline/model';
 import { relink, type RelinkReason } from '@/core/timeline/relink';
 import { callApi } from '../api';
 import { dateTime } from '../format';
-import { Button } from '../parts/Button';
+import { Button, LinkButton } from '../parts/Button';
 import { FormError, SelectField, TextField } from '../parts/Field';
 import { useSend } from '../useSend';
 import type { EditorClip } from './ClipList';
@@ -121,7 +121,7 @@ function Export({ id, timeline, storeNow }: InterchangeProps) {
       <div className="mt-1 flex flex-wrap items-end gap-2">
         <SelectField label="Form" value={format} onChange={(value) => setFormat(value as typeof format)} options={[['otio', 'OpenTimelineIO (.otio)'], ['edl', 'CMX 3600 (.edl)']]} className="w-52" />
         {format === 'edl' && <SelectField label="Track" value={track} onChange={setTrack} options={timeline.tracks.map(({ id: trackId, name }) => [trackId, name])} className="w-24" />}
-        <a href={`/api/timelines/${id}/export?${query}`} className="inline-flex h-9 items-center gap-2 border border-edge bg-raised px-3 hover:border-ink"><Download aria-hidden className="size-4" />Save the file</a>
+        <LinkButton href={`/api/timelines/${id}/export?${query}`}><Download aria-hidden className="size-4" />Save the file</LinkButton>
       </div>
       <div className="mt-2 text-xs" role="status">
         {losses === null ? null : losses.length === 0 ? <p className="text-muted">The file carries all of this timeline.</p> : <><p>The file does not carry:</p><ul className="list-disc pl-4">{losses.map((loss) => <li key={loss}>{loss}</li>)}</ul></>}

@@ -5,7 +5,7 @@ import { useState } from 'react';
 import type { Policy, PlaybackScale } from '@/core/playback/slots';
 import { milliseconds } from '../format';
 import { Button } from '../parts/Button';
-import { Choice } from '../parts/Choice';
+import { Choice, ScaleChoice } from '../parts/Choice';
 import { FormError, NumberField, SelectField } from '../parts/Field';
 import type { ForecastAnswer } from '@/server/timelineForecast';
 import { useSend } from '../useSend';
@@ -56,7 +56,7 @@ export function PlayForm({ timelineId, marks, playhead, total, beforeStart, volu
   return (
     <form aria-label="Play and measure this timeline" className="border bg-surface p-3" onSubmit={(event) => { event.preventDefault(); void start(); }}>
       <div className="flex flex-wrap items-end gap-3">
-        <Choice label="Playback scale" value={scale} onChange={setScale} options={[['full', 'Full'], ['half', 'Half'], ['quarter', 'Quarter']]} />
+        <ScaleChoice value={scale} onChange={setScale} />
         <Choice label="Reads" value={read} onChange={setRead} options={[['originals', 'Originals'], ['proxies', 'Proxies']]} />
         <SelectField label="Stretch" value={stretch} onChange={(value) => setStretch(value as typeof stretch)} options={[['all', 'whole run-through'], ['playhead', 'from the playhead'], ['marks', 'from in to out']]} className="w-44" />
         <SelectField label="Speed" value={speed} onChange={setSpeed} options={speeds} className="w-28" />

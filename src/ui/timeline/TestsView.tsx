@@ -10,7 +10,7 @@ import type { TimelineListRow, TimelineTestListRow } from '@/db/queries/timeline
 import type { LibraryClip } from '@/server/media';
 import { dateTime, milliseconds } from '../format';
 import { Button } from '../parts/Button';
-import { Choice } from '../parts/Choice';
+import { Choice, scaleOptions, ScaleChoice } from '../parts/Choice';
 import { Empty } from '../parts/Empty';
 import { figure, FormError, NumberField, SelectField } from '../parts/Field';
 import { MiddleName } from '../parts/MiddleName';
@@ -67,7 +67,6 @@ export function TestsView({ tests: initial, timelines, clips, gestures, wantedTi
   );
 }
 
-const scales = [['full', 'Full'], ['half', 'Half'], ['quarter', 'Quarter']] as const;
 const clipOptions = (clips: readonly LibraryClip[]) => clips.map((clip) => [clip.id, `${clip.path} — ${clip.volumeName}${clip.simulated ? ' (simulated)' : ''}`] as const);
 
 function ScrubForm({ timelines, clips, gestures, wantedTimelineId }: Omit<TestsViewProps, 'tests'>) {
@@ -93,7 +92,7 @@ function ScrubForm({ timelines, clips, gestures, wantedTimelineId }: Omit<TestsV
     <form aria-label="Scrub trial" className="flex flex-col gap-3" onSubmit={(event) => { event.preventDefault(); void start(); }}>
       <div className="flex flex-wrap items-end gap-3">
         <SelectField label="Clip or timeline" value={target} onChange={setTarget} options={[...timelines.map(({ id, name }) => [`t:${id}`, `Timeline: ${name}`] as const), ...clipOptions(clips).map(([id, name]) => [`c:${id}`, name] as const)]} className="min-w-64 flex-1" />
-        <Choice label="Playback scale" value={scale} onChange={setScale} options={scales} />
+        <ScaleChoice value={scale} onChange={setScale} />
         <Choice label="Reads" value={read} onChange={setRead} options={[['originals', 'Originals'], ['proxies', 'Proxies']]} />
         <Button look="main" type="submit" disabled={busy || target === '' || chosen.size === 0}>Scrub and measure</Button>
       </div>
@@ -124,7 +123,7 @@ function RampForm({ clips }: { clips: readonly LibraryClip[] }) {
   const [seconds, setSeconds] = useState('3');
   const [chosen, setChosen] = useState<ReadonlySet<PlaybackScale>>(new Set(['full', 'half', 'quarter']));
   const start = async () => {
-    const begun = await send<{ id: string }>('/api/timeline-tests/ramp', 'POST', { clipId, family, most: figure(most), seconds: figure(seconds), scales: scales.map(([scale]) => scale).filter((scale) => chosen.has(scale)) });
+    const begun = await send<{ id: string }>('/api/timeline-tests/ramp', 'POST', { clipId, family, most: figure(most), seconds: figure(seconds), scales: scaleOptions.map(([scale]) => scale).filter((scale) => chosen.has(scale)) });
     if (begun) router.push(`/timelines/tests/${begun.id}`);
   };
   return (
@@ -133,7 +132,7 @@ function RampForm({ clips }: { clips: readonly LibraryClip[] }) {
       <Choice label="Add" value={family} onChange={setFamily} options={[['streams', 'Streams side by side'], ['grades', 'Grades']]} />
       <NumberField label="At most" value={most} onChange={setMost} invalid={error?.field === 'most'} className="w-20" />
       <NumberField label="Play each" unit="s" value={seconds} onChange={setSeconds} invalid={error?.field === 'seconds'} className="w-20" />
-      <fieldset className="flex gap-3 text-sm"><legend className="mb-1 text-xs text-muted">At scale</legend>{scales.map(([scale, name]) => <label key={scale} className="flex h-9 items-center gap-1.5"><input type="checkbox" checked={chosen.has(scale)} onChange={() => setChosen((before) => { const next = new Set(before); if (!next.delete(scale)) next.add(scale); return next; })} />{name}</label>)}</fieldset>
+      <fieldset className="flex gap-3 text-sm"><legend className="mb-1 text-xs text-muted">At scale</legend>{scaleOptions.map(([scale, name]) => <label key={scale} className="flex h-9 items-center gap-1.5"><input type="checkbox" checked={chosen.has(scale)} onChange={() => setChosen((before) => { const next = new Set(before); if (!next.delete(scale)) next.add(scale); return next; })} />{name}</label>)}</fieldset>
       <Button look="main" type="submit" disabled={busy || clipId === '' || chosen.size === 0}>Find the edge</Button>
       <FormError message={error?.message} />
     </form>

@@ -14,7 +14,7 @@ import type { TrialPage } from '@/server/trials';
 import { callApi } from '../api';
 import { RibbonLegend, RiverLegend } from '../charts/Legend';
 import { SlotChart } from '../charts/SlotChart';
-import { Button } from '../parts/Button';
+import { Button, LinkButton } from '../parts/Button';
 import { ConfirmButton } from '../parts/Confirm';
 import { GradeMark } from '../parts/GradeMark';
 import { DisturbedNote } from '../parts/DisturbedNote';
@@ -119,7 +119,7 @@ function Actions({ trial }: { trial: TrialListRow }) {
   return (
     <div data-no-print className="ml-auto flex shrink-0 gap-1">
       {canRepeat(trial) && <><Button onClick={() => again(trial.settings.scale)}><RotateCcw aria-hidden className="size-4" />Repeat</Button><RepeatSeries kind="trial" trialId={trial.id} /></>}
-      <a href={`/api/trials/${trial.id}/csv`} className="inline-flex h-9 items-center gap-2 px-3 text-sm text-muted hover:bg-raised hover:text-ink"><Download aria-hidden className="size-4" />Raw trace</a>
+      <LinkButton href={`/api/trials/${trial.id}/csv`} look="quiet"><Download aria-hidden className="size-4" />Raw trace</LinkButton>
       <ConfirmButton label="Remove this trial" title="Remove this trial?" consequence={`The result of ${nameOf(trial.subject)} and its trace of ${trial.slotCount} slots go. This cannot be undone.`} verb="Remove" act={async () => { await callApi(`/api/trials/${trial.id}`, 'DELETE'); router.push('/trials'); }}>
         <Trash2 aria-hidden className="size-4" />
       </ConfirmButton>

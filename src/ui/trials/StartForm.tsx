@@ -10,7 +10,7 @@ import type { LibraryClip } from '@/server/media';
 import { ApiError, callApi } from '../api';
 import { clockTime, megabitsPerSecond } from '../format';
 import { Button } from '../parts/Button';
-import { Choice } from '../parts/Choice';
+import { Choice, ScaleChoice } from '../parts/Choice';
 import { useCommands } from '../shell/commands';
 
 /** Choose a clip and a playback scale, and start. `wantedClipId` is chosen at first where it can be played. */
@@ -44,7 +44,7 @@ export function StartForm({ clips, wantedClipId }: { clips: readonly LibraryClip
             {playable.map((candidate) => <option key={candidate.id} value={candidate.id}>{candidate.path} — {candidate.volumeName}{candidate.simulated ? ' (simulated)' : ''}</option>)}
           </select>
         </label>
-        <Choice label="Playback scale" value={scale} onChange={setScale} options={[['full', 'Full'], ['half', 'Half'], ['quarter', 'Quarter']]} />
+        <ScaleChoice value={scale} onChange={setScale} />
         <Button look="main" type="submit" disabled={busy || !clip}><Play aria-hidden className="size-4" />Play and measure</Button>
       </div>
       {clip?.format && (

@@ -8,5 +8,5 @@ export const metadata: Metadata = { title: 'From a folder to a decision' };
 export const dynamic = 'force-dynamic';
 
 export default async function FirstRunPage() {
-  return page(async () => ({ volumes: await volumesOfRig(), rigId: await currentRigId() }), ({ volumes, rigId }) => <FirstRun volumes={volumes.map(({ id, name }) => ({ id, name }))} rigId={rigId} />);
+  return page(async () => ({ volumes: await volumesOfRig(), rigId: await currentRigId() }), ({ volumes, rigId }) => <FirstRun volumes={volumes.map(({ id, name, standIn }) => ({ id, name: standIn ? `${name} (simulated)` : name }))} rigId={rigId} />);
 }
