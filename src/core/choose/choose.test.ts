@@ -19,8 +19,8 @@ describe('a cell', () => {
     // Two streams of 25 MB/s peak with a quarter on top need 62.5 MB/s; two frames of 5 ms fit the slot of 40 ms four times.
     const judged = judgeCell(row, brief, { ...nothing, volume: rate(62.5e6), decode: rate(200) });
     expect(judged).toMatchObject({ basis: 'arithmetic', grade: 'solid', limit: 'volume', meets: true });
-    expect(judged.headroom).toBeCloseTo(0, 9);
-    expect(judgeCell(row, brief, { ...nothing, volume: rate(55e6), decode: rate(200) })).toMatchObject({ grade: 'workable', meets: true });
+    expect(judged.headroom).toBeCloseTo(0.25, 9);
+    expect(judgeCell(row, brief, { ...nothing, volume: rate(55e6), decode: rate(200) })).toMatchObject({ grade: 'workable', meets: true, headroom: expect.closeTo(0.1, 9) as number, underMargin: true });
     expect(judgeCell(row, brief, { ...nothing, volume: rate(46e6), decode: rate(200) })).toMatchObject({ grade: 'rough', meets: false, cure: 'A volume that sustains 63 MB/s would do.' });
     expect(judgeCell(row, brief, { ...nothing, volume: rate(20e6), decode: rate(200) })).toMatchObject({ grade: 'stalled', meets: false });
   });
@@ -49,7 +49,9 @@ describe('a cell', () => {
     expect(judgeCell(row, brief, { ...nothing, runs: [run('solid'), run('stalled', { disturbed: true })] })).toMatchObject({ grade: 'solid', disturbed: false });
     expect(judgeCell(row, brief, { ...nothing, runs: [run('stalled', { disturbed: true })] })).toMatchObject({ grade: 'stalled', disturbed: true });
     expect(judgeCell(row, brief, { ...nothing, runs: [...Array.from({ length: 5 }, () => run('solid')), run('stalled')] }).grade).toBe('solid');
-    expect(judgeCell(row, brief, { ...nothing, runs: [run('solid', { slowestMs: 20 })] }).headroom).toBeCloseTo(1, 9);
+    expect(judgeCell(row, brief, { ...nothing, runs: [run('solid', { slowestMs: 20 })] })).toMatchObject({ headroom: expect.closeTo(1, 9) as number, underMargin: false });
+    // A slot of 40 ms over 36 ms leaves 11 %, less than the quarter that is wanted; it meets the grade all the same.
+    expect(judgeCell(row, brief, { ...nothing, runs: [run('solid', { slowestMs: 36 })] })).toMatchObject({ headroom: expect.closeTo(1 / 9, 9) as number, underMargin: true, meets: true });
   });
 
   test('a faster volume or decoder never makes a worse grade', () => {
@@ -62,8 +64,8 @@ describe('a cell', () => {
   });
 });
 
-const cell = (grade: Grade, headroom: number): Judgement => ({ basis: 'measured', grade, headroom, limit: 'slowest stage', meets: reaches(grade, 'workable'), cure: reaches(grade, 'workable') ? null : 'Half scale would do.', missing: [], disturbed: false });
-const unknown: Judgement = { basis: 'unknown', grade: null, headroom: null, limit: null, meets: null, cure: null, missing: ['decoding'], disturbed: false };
+const cell = (grade: Grade, headroom: number): Judgement => ({ basis: 'measured', grade, headroom, underMargin: false, limit: 'slowest stage', meets: reaches(grade, 'workable'), cure: reaches(grade, 'workable') ? null : 'Half scale would do.', missing: [], disturbed: false });
+const unknown: Judgement = { basis: 'unknown', grade: null, headroom: null, underMargin: false, limit: null, meets: null, cure: null, missing: ['decoding'], disturbed: false };
 const place = (name: string, price: number | null, cells: readonly (readonly [string, Judgement])[], usableBytes: number | null = 100e12): PlaceFacts => ({ place: { rigId: 'r', volumeId: name, price }, name, modelled: false, usableBytes, writeBytesPerSecond: 100e6, cells: new Map(cells) });
 const noSpeeds = () => new Map<string, number>();
 
@@ -112,7 +114,8 @@ describe('set-ups', () => {
   });
 
   test('headroom in words', () => {
-    expect([0.35, -0.2, 3.1].map(headroomWords)).toEqual(['35 % to spare', 'short by 20 %', '4.1x the need']);
+    expect([0.35, -0.2, 3.1].map((value) => headroomWords(value))).toEqual(['35 % to spare', 'short by 20 %', '4.1x the need']);
+    expect(headroomWords(0.08, true)).toBe('8 % to spare, under the margin');
   });
 });
 

@@ -58,8 +58,10 @@ export type CellBasis = 'measured' | 'arithmetic' | 'unknown';
 export interface Judgement {
   readonly basis: CellBasis;
   readonly grade: Grade | null;
-  /** Capacity over demand, minus one; null while unknown. */
+  /** Capacity over demand, minus one, the margin not counted in; null while unknown. */
   readonly headroom: number | null;
+  /** There is headroom, but less than the brief's margin. */
+  readonly underMargin: boolean;
   /** What sets the headroom. */
   readonly limit: 'volume' | 'decoding' | 'decoding and processing' | 'slowest stage' | null;
   /** Null while unknown. */
@@ -103,8 +105,9 @@ function judgeRuns(row: FormatRow, brief: Brief, all: readonly CellRun[]): Judge
   const slotMs = 1000 / toNumber(row.format.rate);
   const meets = reaches(worst.grade, brief.grade);
   const slowestMs = Math.max(...runs.map((run) => run.slowestMs));
+  const spare = slowestMs > 0 ? headroom(slotMs, slowestMs) : null;
   return {
-    basis: 'measured', grade: worst.grade, headroom: slowestMs > 0 ? headroom(slotMs, slowestMs) : null, limit: 'slowest stage', meets,
+    basis: 'measured', grade: worst.grade, headroom: spare, underMargin: isUnder(spare, brief.margin), limit: 'slowest stage', meets,
     cure: meets ? null : (worst.cures[0] ?? null), missing: [], disturbed: quiet.length === 0,
   };
 }
@@ -112,21 +115,21 @@ function judgeRuns(row: FormatRow, brief: Brief, all: readonly CellRun[]): Judge
 function judgeByArithmetic(row: FormatRow, brief: Brief, { volume, decode, processMs }: CellEvidence): Judgement {
   const need = requiredRate(row, { streams: brief.streams, speed: brief.speed, margin: brief.margin });
   const rate = toNumber(row.format.rate);
-  const parts: { limit: NonNullable<Judgement['limit']>; withMargin: number; bare: number; cure: string }[] = [];
-  if (volume) parts.push({ limit: 'volume', withMargin: headroom(volume.value, need.required), bare: headroom(volume.value, need.peak), cure: `A volume that sustains ${(need.required / 1e6).toFixed(0)} MB/s would do.` });
+  const parts: { limit: NonNullable<Judgement['limit']>; spare: number; cure: string }[] = [];
+  if (volume) parts.push({ limit: 'volume', spare: headroom(volume.value, need.peak), cure: `A volume that sustains ${(need.required / 1e6).toFixed(0)} MB/s would do.` });
   if (decode) {
     // A shuttle decodes every frame it passes and processes those it shows.
     const perSlotMs = brief.streams * ((1000 * brief.speed) / decode.value + (processMs ?? 0));
-    const bare = headroom(1000 / rate, perSlotMs);
-    parts.push({ limit: processMs === null ? 'decoding' : 'decoding and processing', withMargin: (1 + bare) / (1 + brief.margin) - 1, bare, cure: `A rig ${((1 + brief.margin) / (1 + bare)).toFixed(1)}x as fast at ${processMs === null ? 'decoding' : 'decoding and processing'} would do.` });
+    const spare = headroom(1000 / rate, perSlotMs);
+    parts.push({ limit: processMs === null ? 'decoding' : 'decoding and processing', spare, cure: `A rig ${((1 + brief.margin) / (1 + spare)).toFixed(1)}x as fast at ${processMs === null ? 'decoding' : 'decoding and processing'} would do.` });
   }
   const missing = [...(volume ? [] : ['volume' as const]), ...(decode ? [] : ['decoding' as const])];
-  const least = parts.reduce<(typeof parts)[number] | null>((low, part) => (low === null || part.withMargin < low.withMargin ? part : low), null);
-  const grade = least === null ? null : expectedGrade(least.withMargin, least.bare);
+  const least = parts.reduce<(typeof parts)[number] | null>((low, part) => (low === null || part.spare < low.spare ? part : low), null);
+  const grade = least === null ? null : expectedGrade(least.spare, brief.margin);
   // Known parts can say no for certain; yes needs all of them.
-  if (least === null || grade === null || (missing.length > 0 && reaches(grade, brief.grade))) return { basis: 'unknown', grade: null, headroom: null, limit: null, meets: null, cure: null, missing, disturbed: false };
+  if (least === null || grade === null || (missing.length > 0 && reaches(grade, brief.grade))) return { basis: 'unknown', grade: null, headroom: null, underMargin: false, limit: null, meets: null, cure: null, missing, disturbed: false };
   const meets = reaches(grade, brief.grade);
-  return { basis: 'arithmetic', grade, headroom: least.withMargin, limit: least.limit, meets, cure: meets ? null : least.cure, missing, disturbed: false };
+  return { basis: 'arithmetic', grade, headroom: least.spare, underMargin: isUnder(least.spare, brief.margin), limit: least.limit, meets, cure: meets ? null : least.cure, missing, disturbed: false };
 }
 
 /**
@@ -135,8 +138,13 @@ function judgeByArithmetic(row: FormatRow, brief: Brief, { volume, decode, proce
  * covers as the share shown (with all-intra media a link at half the needed rate
  * shows every second frame).
  */
-function expectedGrade(withMargin: number, bare: number): Grade {
-  if (withMargin >= 0) return 'solid';
-  if (bare >= 0) return 'workable';
-  return 1 + bare >= 0.9 ? 'rough' : 'stalled';
+function expectedGrade(spare: number, margin: number): Grade {
+  if (spare >= margin) return 'solid';
+  if (spare >= 0) return 'workable';
+  return 1 + spare >= 0.9 ? 'rough' : 'stalled';
+}
+
+/** Whether there is something to spare, and less than is wanted. */
+export function isUnder(spare: number | null, margin: number): boolean {
+  return spare !== null && spare >= 0 && spare < margin;
 }

@@ -1,7 +1,7 @@
 import type { Grade } from '../playback/grade';
 import { groupDigits } from '../playback/sentence';
 import { bytesPerDay, type Brief, type BriefPlace } from './brief';
-import { camerasWithProxy, worseGrade, type FormatRow, type Judgement } from './judge';
+import { camerasWithProxy, isUnder, worseGrade, type FormatRow, type Judgement } from './judge';
 
 /** Which form each camera is cut in: its originals, its proxies where it has some, or proxies only where originals do not reach the grade. */
 export const setUpForms = ['originals', 'proxies where needed', 'proxies'] as const;
@@ -30,6 +30,7 @@ export interface SetUp {
   readonly rows: readonly string[];
   readonly grade: Grade | null;
   readonly headroom: number | null;
+  readonly underMargin: boolean;
   /** `computed`: every known cell is arithmetic or the model run of a simulated rig. */
   readonly basis: 'measured' | 'measured and computed' | 'computed' | 'unknown';
   /** Null while something is unknown that could decide it. */
@@ -111,11 +112,12 @@ function setUpOf(brief: Brief, facts: PlaceFacts, form: SetUpForm, rows: readonl
   }
   const unknown = known.length < cells.length;
   const measured = facts.modelled ? 0 : known.filter(({ basis }) => basis === 'measured').length;
+  const headroom = unknown ? null : known.reduce<number | null>((least, { headroom: spare }) => (spare === null ? least : least === null ? spare : Math.min(least, spare)), null);
   const copyRate = facts.writeBytesPerSecond === null ? null : Math.min(facts.writeBytesPerSecond, cardBytesPerSecond ?? Infinity);
   return {
     place: facts.place, name: facts.name, form, rows: rows.map(({ id }) => id),
     grade: unknown ? null : known.map(({ grade }) => grade as Grade).reduce(worseGrade),
-    headroom: unknown ? null : known.reduce<number | null>((least, { headroom }) => (headroom === null ? least : least === null ? headroom : Math.min(least, headroom)), null),
+    headroom, underMargin: isUnder(headroom, brief.margin),
     basis: unknown ? 'unknown' : measured === 0 ? 'computed' : measured < known.length ? 'measured and computed' : 'measured',
     meets: fails.length > 0 ? false : unknown ? null : true,
     cost: price, bytesPerDay: daily, jobBytes, daysHeld: usableBytes === null ? null : usableBytes / daily,
@@ -135,11 +137,11 @@ function proxySeconds(proxied: readonly FormatRow[], hoursOf: (cameraId: string)
   return seconds;
 }
 
-/** Headroom as people say it: "35 % to spare", "short by 20 %", "4.1x the need". */
-export function headroomWords(headroom: number): string {
+/** Headroom as people say it: "35 % to spare", "short by 20 %", "4.1x the need"; "8 % to spare, under the margin" where more is wanted. */
+export function headroomWords(headroom: number, underMargin = false): string {
   const percent = Math.round(Math.abs(headroom) * 100);
-  if (headroom >= 2) return `${(headroom + 1).toFixed(1)}x the need`;
-  return headroom >= 0 ? `${percent} % to spare` : `short by ${percent} %`;
+  if (headroom >= 2 && !underMargin) return `${(headroom + 1).toFixed(1)}x the need`;
+  return headroom >= 0 ? `${percent} % to spare${underMargin ? ', under the margin' : ''}` : `short by ${percent} %`;
 }
 
 /** The answer of a brief in a sentence. */
@@ -154,6 +156,6 @@ export function choiceSentence(brief: Brief, setUps: readonly SetUp[], unknownCe
   }
   const best = meeting[0] as SetUp;
   const price = best.cost === null ? '' : ` for ${groupDigits(best.cost)}`;
-  const room = best.headroom === null ? '' : `, ${headroomWords(best.headroom)}`;
+  const room = best.headroom === null ? '' : `, ${headroomWords(best.headroom, best.underMargin)}`;
   return `${best.name} with ${best.form}${price}: ${best.grade} at ${brief.scale} scale${brief.speed === 1 ? '' : ` and ${brief.speed}x`}${room}. ${meeting.length} of ${setUps.length} set-ups meet the brief.${rest}`;
 }

@@ -42,7 +42,7 @@ const brief: Brief = {
   question: 'Which volume?', cameras: [{ id: 'c1', name: 'Wall camera', contentHash: 'h1', clipName: 'wall.mov', format, meanBitsPerSecond: 180e6, peakBitsPerSecond: 187e6, hoursPerDay: 2 }],
   days: 10, streams: 1, looks: 0, scale: 'full', speed: 1, margin: 0.25, grade: 'workable', budget: 5_000, places: [{ rigId: 'here', volumeId: 'v1', price: null }, { rigId: 'quoin', volumeId: 'v2', price: 4_200 }], cardBytesPerSecond: 104e6,
 };
-const judged = (change: Partial<Judgement>): Judgement => ({ basis: 'measured', grade: 'solid', headroom: 0.35, limit: 'slowest stage', meets: true, cure: null, missing: [], disturbed: false, ...change });
+const judged = (change: Partial<Judgement>): Judgement => ({ basis: 'measured', grade: 'solid', headroom: 0.35, underMargin: false, limit: 'slowest stage', meets: true, cure: null, missing: [], disturbed: false, ...change });
 const mapCell = (rigId: string, volumeId: string, change: Partial<Judgement>, more: Partial<MapCell> = {}): MapCell => ({ rowId: 'h1', rigId, volumeId, judgement: judged(change), runs: [], decodeTrialId: null, volumeTrialId: null, underWay: null, failed: null, cannot: null, ...more });
 const place = (rigId: string, volumeId: string, name: string, change: Partial<MapPlace> = {}): MapPlace => ({ rigId, rigName: rigId === 'here' ? 'Slipway' : 'Quoin (simulated)', imported: rigId === 'here' ? null : { simulated: true, softwareVersion: 'x', exportedAt: '2026-11-02T09:00:00Z' }, volumeId, name, kind: 'internal', simulated: rigId !== 'here', price: rigId === 'here' ? null : 4_200, rate: null, ...change });
 const row = { id: 'h1', cameraId: 'c1', role: 'original' as const, name: 'Wall camera', format, formatLabel: 'ProRes Standard 10-bit 4:2:2, 1920x1080', meanBitsPerSecond: 180e6, peakBitsPerSecond: 187e6 };
@@ -74,6 +74,8 @@ describe('the decision map', () => {
 
   test('holds with a single cell by arithmetic and with forty columns', () => {
     expect(textOf(<DecisionMap decision={decisionOf([mapCell('quoin', 'v2', { basis: 'arithmetic', headroom: 3.2, limit: 'volume' })])} briefId="b1" />)).toContain('solid 4.2x the need by arithmetic');
+    expect(textOf(<DecisionMap decision={decisionOf([mapCell('quoin', 'v2', { headroom: 0.08, underMargin: true })])} briefId="b1" />)).toContain('solid 8 % to spare, under the margin');
+    expect(textOf(<SetUpTable setUps={decisionOf([mapCell('quoin', 'v2', { headroom: 0.08 })]).setUps} />)).toContain('8 % to spare, under the margin');
     const many = Array.from({ length: 40 }, (_, at) => place('here', `w${at}`, `A very long name of a volume in the edit room, number ${at}`));
     expect(markupOf(<DecisionMap decision={{ ...decision, places: many, cells: [] }} briefId="b1" />).match(/scope="col"/g)).toHaveLength(41);
   });

@@ -175,7 +175,7 @@ const brief: Brief = { question: 'Which volume?', cameras: [{ id: 'c1', name: 'W
 const briefRow = { id: 'b1', rigId: 'here', name: 'Harbour wall', document: brief, demo: 0, createdAt: new Date(0), updatedAt: new Date('2026-11-25T09:00:00Z') };
 
 test('an unknown cell is filled by its one button, says so while it is measured, and opens its evidence', async () => {
-  const cell = (change: Partial<MapCell>): MapCell => ({ rowId: 'h1', rigId: 'here', volumeId: 'v1', judgement: { basis: 'unknown', grade: null, headroom: null, limit: null, meets: null, cure: null, missing: ['volume', 'decoding'], disturbed: false }, runs: [], decodeTrialId: null, volumeTrialId: null, underWay: null, failed: null, cannot: null, ...change });
+  const cell = (change: Partial<MapCell>): MapCell => ({ rowId: 'h1', rigId: 'here', volumeId: 'v1', judgement: { basis: 'unknown', grade: null, headroom: null, underMargin: false, limit: null, meets: null, cure: null, missing: ['volume', 'decoding'], disturbed: false }, runs: [], decodeTrialId: null, volumeTrialId: null, underWay: null, failed: null, cannot: null, ...change });
   const decision = (one: MapCell): Decision => ({
     sentence: 'No set-up is known to meet the brief yet: 1 cell is unknown.', rows: [{ id: 'h1', cameraId: 'c1', role: 'original', name: 'Wall camera', format, formatLabel: 'ProRes Standard', meanBitsPerSecond: 180e6, peakBitsPerSecond: 187e6 }],
     places: [{ rigId: 'here', rigName: 'Slipway', imported: null, volumeId: 'v1', name: 'Edit room', kind: 'internal', simulated: false, price: null, rate: null }], cells: [one], setUps: [], withoutProxy: [], cardBytesPerSecond: null,
@@ -189,7 +189,7 @@ test('an unknown cell is filled by its one button, says so while it is measured,
   await event({ type: 'plan', planId: 'p1' });
   expect(screen.getByRole('link', { name: 'measuring now' }).getAttribute('href')).toBe('/trials/plans/p1');
   expect(screen.queryByRole('button', { name: 'Measure it' })).toBeNull();
-  now = cell({ judgement: { basis: 'measured', grade: 'rough', headroom: -0.2, limit: 'slowest stage', meets: false, cure: 'Half scale would have removed 41 of 46 drops.', missing: [], disturbed: false }, runs: [1, 2].map((at) => ({ trialId: `t${at}`, grade: 'rough' as const, dropped: 46, slots: 192, slowestMs: 52, cures: [], disturbed: at === 2 })) });
+  now = cell({ judgement: { basis: 'measured', grade: 'rough', headroom: -0.2, underMargin: false, limit: 'slowest stage', meets: false, cure: 'Half scale would have removed 41 of 46 drops.', missing: [], disturbed: false }, runs: [1, 2].map((at) => ({ trialId: `t${at}`, grade: 'rough' as const, dropped: 46, slots: 192, slowestMs: 52, cures: [], disturbed: at === 2 })) });
   await event({ type: 'trial-status', trialId: 't2', status: 'done' });
   await press(/^Wall camera from Edit room: rough, measured/);
   const evidence = within(screen.getByRole('dialog'));

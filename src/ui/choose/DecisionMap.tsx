@@ -88,14 +88,14 @@ function Cell({ cell, row, place, onOpen, actions }: { cell: MapCell; row: Row; 
 }
 
 /** A cell in words, for those who do not see it. */
-function cellWords({ failed, judgement: { grade, basis, headroom } }: MapCell): string {
-  return grade === null ? `unknown${failed ? ', its newest run failed' : ''}` : `${grade}, ${basis}${headroom === null ? '' : `, ${headroomWords(headroom)}`}`;
+function cellWords({ failed, judgement: { grade, basis, headroom, underMargin } }: MapCell): string {
+  return grade === null ? `unknown${failed ? ', its newest run failed' : ''}` : `${grade}, ${basis}${headroom === null ? '' : `, ${headroomWords(headroom, underMargin)}`}`;
 }
 
 /** Headroom in words; what is enough on average may still not do slot by slot. */
-function cellHeadroom({ headroom, meets }: MapCell['judgement']): string {
+function cellHeadroom({ headroom, underMargin, meets }: MapCell['judgement']): string {
   if (headroom === null) return '';
-  return headroom >= 0 && meets === false ? 'enough on average only' : headroomWords(headroom);
+  return headroom >= 0 && meets === false ? 'enough on average only' : headroomWords(headroom, underMargin);
 }
 
 /** What stands behind a cell: its trials, the rates, and what would cure it. */
