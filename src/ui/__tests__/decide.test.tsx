@@ -74,8 +74,8 @@ describe('the decision map', () => {
 
   test('holds with a single cell by arithmetic and with forty columns', () => {
     expect(textOf(<DecisionMap decision={decisionOf([mapCell('quoin', 'v2', { basis: 'arithmetic', headroom: 3.2, limit: 'volume' })])} briefId="b1" />)).toContain('solid 4.2x the need by arithmetic');
-    expect(textOf(<DecisionMap decision={decisionOf([mapCell('quoin', 'v2', { headroom: 0.08, underMargin: true })])} briefId="b1" />)).toContain('solid 8 % to spare, under the margin');
-    expect(textOf(<SetUpTable setUps={decisionOf([mapCell('quoin', 'v2', { headroom: 0.08 })]).setUps} />)).toContain('8 % to spare, under the margin');
+    expect(textOf(<DecisionMap decision={decisionOf([mapCell('quoin', 'v2', { headroom: 0.08, underMargin: true })])} briefId="b1" />)).toContain('solid 8 % to spare under the margin');
+    expect(textOf(<SetUpTable setUps={decisionOf([mapCell('quoin', 'v2', { headroom: 0.08 })]).setUps} />)).toContain('8 % to spare under the margin');
     const many = Array.from({ length: 40 }, (_, at) => place('here', `w${at}`, `A very long name of a volume in the edit room, number ${at}`));
     expect(markupOf(<DecisionMap decision={{ ...decision, places: many, cells: [] }} briefId="b1" />).match(/scope="col"/g)).toHaveLength(41);
   });

@@ -76,6 +76,7 @@ function Cell({ cell, row, place, onOpen, actions }: { cell: MapCell; row: Row; 
       <button type="button" onClick={onOpen} aria-label={`${row.name} from ${place.name}: ${cellWords(cell)}. Open the evidence`} className="block w-full px-2.5 py-2 text-left hover:bg-raised">
         {judgement.grade ? <GradeMark grade={judgement.grade} /> : <span className="text-muted">unknown</span>}
         {judgement.headroom !== null && <span className="figure block text-xs">{cellHeadroom(judgement)}</span>}
+        {judgement.underMargin && judgement.meets !== false && <span className="block text-xs text-muted">under the margin</span>}
         <span className="block text-xs text-muted">{judgement.basis === 'measured' ? `${isModelled(place) ? 'model run' : 'measured'}, ${runs.length} ${runs.length === 1 ? 'run' : 'runs'}` : judgement.basis === 'arithmetic' ? 'by arithmetic' : judgement.missing.length > 0 ? `${judgement.missing.join(' and ')} not measured` : ''}</span>
         {failed && <span className="block text-xs text-signal-text">its newest run failed</span>}
         {judgement.disturbed && <span className="block text-xs text-signal-text">disturbed</span>}
@@ -93,9 +94,9 @@ function cellWords({ failed, judgement: { grade, basis, headroom, underMargin } 
 }
 
 /** Headroom in words; what is enough on average may still not do slot by slot. */
-function cellHeadroom({ headroom, underMargin, meets }: MapCell['judgement']): string {
+function cellHeadroom({ headroom, meets }: MapCell['judgement']): string {
   if (headroom === null) return '';
-  return headroom >= 0 && meets === false ? 'enough on average only' : headroomWords(headroom, underMargin);
+  return headroom >= 0 && meets === false ? 'enough on average only' : headroomWords(headroom);
 }
 
 /** What stands behind a cell: its trials, the rates, and what would cure it. */
@@ -106,7 +107,7 @@ function Evidence({ cell, row, place, briefId }: { cell: MapCell; row: Row | und
   return (
     <div className="flex flex-col gap-4">
       <div><Dialog.Title className="text-lg font-semibold">{row.name} from {place.name}</Dialog.Title><p className="text-sm text-muted">{place.rigName}</p></div>
-      <div className="flex items-center gap-4">{judgement.grade ? <GradeMark grade={judgement.grade} large /> : <span className="text-lg">unknown</span>}<span className="figure">{cellHeadroom(judgement)}</span></div>
+      <div className="flex items-center gap-4">{judgement.grade ? <GradeMark grade={judgement.grade} large /> : <span className="text-lg">unknown</span>}<span className="figure">{cellHeadroom(judgement)}</span>{judgement.underMargin && judgement.meets !== false && <span className="text-sm text-muted">under the margin</span>}</div>
       {judgement.cure && <p className="border-l-4 border-signal pl-3 text-sm">{judgement.cure}</p>}
       {cell.failed && <p className="border-l-4 border-signal pl-3 text-sm"><Link prefetch={false} className="underline decoration-edge underline-offset-4" href={`/trials/${cell.failed.trialId}`}>Its newest run failed</Link>: {cell.failed.outcome}</p>}
       <Facts rows={[
