@@ -95,7 +95,7 @@ export async function runTests(): Promise<void> {
 }
 
 /** Where tests are that neither measure nor need the database, as patterns of their paths. */
-const unmeasured = ['/src/core/', '/src/ui/', '/src/cli/', '/src/demo/', '/src/engine/__tests__/(formats|media|mediaParts|pictureGraph|rig|volume)\\.test', '/src/server/__tests__/(mediaInputs|timelineInputs)\\.test'];
+const unmeasured = ['/src/core/', '/src/ui/', '/src/cli/', '/src/demo/', '/src/engine/__tests__/(formats|media|mediaParts|pictureGraph|volume)\\.test', '/src/server/__tests__/(mediaInputs|timelineInputs)\\.test'];
 
 async function runAll(counts: Count[], cluster: Cluster): Promise<void> {
   // These measure nothing, so they may share the cores.

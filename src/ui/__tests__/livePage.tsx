@@ -1,4 +1,4 @@
-import { cleanup, render } from '@testing-library/react';
+import { cleanup, configure, render } from '@testing-library/react';
 import { AppRouterContext } from 'next/dist/shared/lib/app-router-context.shared-runtime';
 import { PathnameContext } from 'next/dist/shared/lib/hooks-client-context.shared-runtime';
 import { act, type ContextType, type ReactElement } from 'react';
@@ -50,6 +50,7 @@ class FakeObserver {
 /** Puts the stand-ins in place for a file's tests. */
 export function inBrowser(): void {
   beforeAll(() => {
+    configure({ asyncUtilTimeout: 30_000 }); // other work may share the cores
     Object.assign(globalThis, { EventSource: FakeSource, ResizeObserver: FakeObserver, fetch: fakeFetch, IS_REACT_ACT_ENVIRONMENT: true });
     Object.defineProperty(HTMLElement.prototype, 'clientWidth', { configurable: true, value: boxWidth });
     HTMLCanvasElement.prototype.getContext = () => null;
