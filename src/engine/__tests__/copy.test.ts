@@ -161,7 +161,8 @@ test.each([
 });
 
 test('a card that is pulled, or a destination that goes away, is named', async () => {
-  const slow = (path: string): VolumeAccess => ({ path, standIn: steadyModel(6) });
+  // Slow enough that a folder is renamed in the midst of it, also where the disk lets that wait.
+  const slow = (path: string): VolumeAccess => ({ path, standIn: steadyModel(2) });
   const pull = (folder: string) => {
     let pulled = false;
     return async ({ phase }: { phase: string }) => {

@@ -61,7 +61,7 @@ describe('the form of a matrix', () => {
     await type('Seed', '77');
     await userEvent.click(box('Reel one timeline'));
     await press('Start 6 runs');
-    expect(requests.at(-1)).toEqual({ method: 'POST', path: '/api/plans', body: { question: 'camera-from-volume', name: '', volumeIds: ['v1'], forms: ['originals'], scales: ['full', 'half'], tests: ['playback', 'scrub'], repeats: 3, order: 'random', seed: 77, warm: false, subjects: [{ kind: 'clip', id: 'k1' }, { kind: 'timeline', id: 'm1' }] } });
+    expect(requests.find(({ path }) => path === '/api/plans')).toEqual({ method: 'POST', path: '/api/plans', body: { question: 'camera-from-volume', name: '', volumeIds: ['v1'], forms: ['originals'], scales: ['full', 'half'], tests: ['playback', 'scrub'], repeats: 3, order: 'random', seed: 77, warm: false, subjects: [{ kind: 'clip', id: 'k1' }, { kind: 'timeline', id: 'm1' }] } });
     expect(pushed).toEqual(['/trials/plans/p1']);
   });
 
