@@ -1,5 +1,5 @@
 import { readdirSync, readFileSync } from 'node:fs';
-import { processorTimeOf } from './rig';
+import { processFields, processorTimeOf } from './rig';
 
 /**
  * What a Linux system tells of its disks, network and processes. Read straight
@@ -49,8 +49,9 @@ function textOf(path: string): string | null {
 export function processBytes(pid: number): { readonly diskBytes: number; readonly movedBytes: number } | null {
   const text = textOf(`/proc/${pid}/io`);
   if (text === null) return null;
-  const figure = (name: string) => Number(new RegExp(`^${name}: (\\d+)`, 'm').exec(text)?.[1] ?? 0);
-  return { diskBytes: figure('read_bytes') + figure('write_bytes'), movedBytes: figure('rchar') + figure('wchar') };
+  const figures = new Map(text.split('\n').map((line) => { const [name = '', figure] = line.split(': '); return [name, Number(figure)] as const; }));
+  const sum = (one: string, other: string) => (figures.get(one) ?? 0) + (figures.get(other) ?? 0);
+  return { diskBytes: sum('read_bytes', 'write_bytes'), movedBytes: sum('rchar', 'wchar') };
 }
 
 /** Totals since boot; null where the system does not tell. */
@@ -64,8 +65,7 @@ export const ownName = 'Navvy itself';
 const mostGenerations = 8;
 
 function parentOf(pid: number): number {
-  // The name in brackets may hold blanks; fields are counted from behind it. Source: proc(5), /proc/[pid]/stat.
-  return Number(textOf(`/proc/${pid}/stat`)?.split(') ').at(-1)?.split(' ')[1] ?? 0);
+  return Number(processFields(pid)?.[1] ?? 0);
 }
 
 /** Whether a process is one of some, or was started by one of them, at whatever remove. */

@@ -100,16 +100,20 @@ export async function readRigState(ownPids: ReadonlySet<number>): Promise<RigSta
 /** Clock ticks a second in which the system counts a process's time (USER_HZ; 100 on every Linux that Node.js runs on). */
 const ticksPerSecond = 100;
 
-/** Sum of two counters of clock ticks of a process, in µs; null when it has gone. @param at place of the first in /proc/[pid]/stat, counted from behind the name. Source: proc(5) */
-function processTicksUs(pid: number, at: number): number | null {
+/** What the system tells of a process behind its name, which may hold blanks; null when it has gone. Source: proc(5), /proc/[pid]/stat: state, parent, ... */
+export function processFields(pid: number): readonly string[] | null {
   try {
-    // The name in brackets may hold blanks; fields are counted from behind it.
-    const fields = readFileSync(`/proc/${pid}/stat`, 'utf8').split(') ').at(-1)?.split(' ') ?? [];
-    const ticks = Number(fields[at]) + Number(fields[at + 1]);
-    return Number.isFinite(ticks) ? (ticks / ticksPerSecond) * 1e6 : null;
+    return readFileSync(`/proc/${pid}/stat`, 'utf8').split(') ').at(-1)?.split(' ') ?? null;
   } catch {
     return null;
   }
+}
+
+/** Sum of two neighbouring counters of clock ticks of a process, in µs; null when it has gone. @param at place of the first among `processFields` */
+function processTicksUs(pid: number, at: number): number | null {
+  const fields = processFields(pid);
+  const ticks = Number(fields?.[at]) + Number(fields?.[at + 1]);
+  return Number.isFinite(ticks) ? (ticks / ticksPerSecond) * 1e6 : null;
 }
 
 /** Processor time of a process with all its threads so far, in µs, to 10 ms; null when it has gone. Source: proc(5), utime and stime. */

@@ -13,7 +13,6 @@ import type { PlanSettings } from '@/db/schema';
 import { listClipChoices } from './clipChoices';
 import { decisionOf, loadTimelineId, rowsOf, type ClipRow } from './decision';
 import { RequestError } from './errors';
-import { publish } from './events';
 import { newTrialId } from './ids';
 import { resolveAddresses } from './planCells';
 import { queuePlan } from './plans';
@@ -107,9 +106,7 @@ export async function measureCells(id: string, wanted: readonly { readonly rowId
   const settings: PlanSettings = { subjects: addresses.flatMap(({ subject }) => subject ?? []), volumeIds: [...new Set(cells.map(({ volumeId }) => volumeId))], forms: ['originals'], scales: [brief.scale], tests: ['playback'], repeats, order: 'interleaved', seed: 1, warm: false, policy: 'hold-time' };
   const { cells: ready, leftOut } = await resolveAddresses(addresses, { ...settings, speed: brief.speed });
   if (ready.length === 0) throw new RequestError([...reasons, ...leftOut.map(({ what, reason }) => `${what}: ${reason}`)].join(' '), 409);
-  const planId = await queuePlan(`${row.name}: ${ready.length} ${ready.length === 1 ? 'cell' : 'cells'}`, `brief:${id}`, settings, ready, row.demo);
-  await publish({ type: 'plan', planId });
-  return planId;
+  return queuePlan(`${row.name}: ${ready.length} ${ready.length === 1 ? 'cell' : 'cells'}`, `brief:${id}`, settings, ready, row.demo);
 }
 
 /** What plays for a cell: the clip itself, or a timeline of its streams and grades, or for a shuttle, that is in no list. */

@@ -1,6 +1,7 @@
 import { against, basesOf, differences, type Difference, type Side, type Against, type Metric } from '@/core/compare/compare';
 import { groupBy } from '@/core/groups';
 import { metricsOf } from '@/core/compare/metrics';
+import { plainName, saysSimulated } from '@/core/simulated';
 import { endedSteps, getPlan, listPlanCells } from '@/db/queries/plans';
 import { getAnnotations, getResults, kindOfTrial, type ResultRef, type ResultRow } from '@/db/queries/results';
 import { listRigs } from '@/db/queries/rigs';
@@ -89,7 +90,7 @@ export async function compareSides(tokens: readonly string[], asked: string | nu
   const all = refs.flatMap(({ results }) => results);
   const [rows, notes, rigs] = await Promise.all([getResults(all), getAnnotations(all.map(({ id }) => id)), listRigs()]);
   const byId = new Map(rows.map((row) => [row.id, row]));
-  const rigNames = new Map(rigs.map(({ id, name, imported }) => [id, `${name}${imported?.simulated ? ' (simulated)' : ''}`]));
+  const rigNames = new Map(rigs.map(({ id, name, imported }) => [id, plainName(name, imported?.simulated ?? false)]));
   // Another form is another file: only its footage tells whether it is the same shot.
   const manyForms = new Set(refs.map(({ form }) => form)).size > 1;
   // The same conditions measured in two matrices: before and after a change.
@@ -122,7 +123,7 @@ function apart<Named extends Side>(sides: readonly Named[]): Named[] {
 }
 
 function isSimulated(conditions: Readonly<Record<string, string>>): boolean {
-  return ['Volume', 'Rig', 'Device'].some((name) => conditions[name]?.includes('(simulated)'));
+  return ['Volume', 'Rig', 'Device'].some((name) => saysSimulated(conditions[name] ?? ''));
 }
 
 /** Conditions of all repeats of a side; where they are not equal among themselves both stand there. */

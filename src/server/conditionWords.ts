@@ -1,6 +1,7 @@
 import { fileName } from '@/core/media/fileName';
 import { formatLabel } from '@/core/media/format';
 import { formatsOf, nameOf, volumesOf, type Played } from '@/core/playback/subject';
+import { plainName } from '@/core/simulated';
 import { modelLabel } from '@/core/storage/standInChoice';
 import { rateLabel } from '@/core/time/rational';
 import type { ResultRow } from '@/db/queries/results';
@@ -30,7 +31,7 @@ function playedConditions(subject: Played): Record<string, string> {
   const { timeline } = subject;
   const models = timeline ? Object.values(timeline.media).map(({ standIn }) => standIn) : [subject.standIn ?? null];
   const shown = {
-    Content: nameOf(subject), Volume: `${names.join(', ')}${simulated ? ' (simulated)' : ''}`,
+    Content: nameOf(subject), Volume: plainName(names.join(', '), simulated),
     Format: [...new Set(formatsOf(subject).map((format) => `${formatLabel(format)}, ${rateLabel(format.rate)}`))].join('; '),
     'Volume model': [...new Set(models.flatMap((model) => (model ? [modelLabel(model)] : [])))].join('; ') || 'none',
   };
@@ -58,7 +59,7 @@ function testConditions(row: ResultRow): Record<string, string> {
     }
     case 'storage': {
       const { settings, subject } = row;
-      const volume = { Volume: `${subject.volumeName}${subject.standIn ? ' (simulated)' : ''}`, 'Volume model': subject.standIn ? modelLabel(subject.standIn) : 'none', Link: subject.link || 'not told' };
+      const volume = { Volume: plainName(subject.volumeName, subject.standIn !== null), 'Volume model': subject.standIn ? modelLabel(subject.standIn) : 'none', Link: subject.link || 'not told' };
       if (settings.kind === 'throughput') return { Test: settings.test.replace('-', ' '), ...volume, Block: `${settings.blockBytes / 1024} kiB`, Reads: settings.clipPath ?? 'a test file', Length: `${settings.bytes / 1e6} MB or ${settings.seconds} s` };
       return { Test: settings.kind, ...volume, ...(subject.clip ? { Content: fileName(subject.clip.path), Format: formatLabel(subject.clip.format) } : {}) };
     }

@@ -5,6 +5,7 @@ import { camerasWithProxy, judgeCell, type CellRun, type FormatRow, type Judgeme
 import { choiceSentence, rankSetUps, type PlaceFacts, type ProxySpeeds, type SetUp } from '@/core/choose/setups';
 import { groupBy } from '@/core/groups';
 import { formatClass, formatLabel } from '@/core/media/format';
+import { plainName } from '@/core/simulated';
 import { arrayFigures } from '@/core/storage/array';
 import { toNumber } from '@/core/time/rational';
 import { madeRenditions, openCellsOf, playbackEvidence, playbackFailures, type BriefRow, type EvidenceRow } from '@/db/queries/briefs';
@@ -126,7 +127,7 @@ export async function decisionOf({ id, document: brief }: Pick<BriefRow, 'id' | 
     if (!rig || !volume) continue;
     const throughput = known.get(place.rigId)?.throughput ?? [];
     const rate = sustainedRate(volume.id, volume.standIn, throughput, 'read');
-    const rigName = `${rig.name}${rig.imported?.simulated ? ' (simulated)' : ''}`;
+    const rigName = plainName(rig.name, rig.imported?.simulated ?? false);
     const judged = new Map<string, Judgement>();
     for (const row of rows) {
       const cell = `${place.rigId}|${keyOf(row)}|${place.volumeId}`;

@@ -59,6 +59,8 @@ export class LoadMeter {
   private ended = none;
   /** What the runner had on its account at the last look: its own reading and writing, and all that its ended children did. */
   private account: Work;
+  /** Whether the system tells what processes read and write. */
+  private readonly told: boolean;
   private readonly measuring = new Set<number>([process.pid]);
   /** The trial reads or writes over the network: what it moves itself is no disturbance. */
   overNetwork = false;
@@ -71,6 +73,7 @@ export class LoadMeter {
   constructor(private readonly pids: () => readonly number[], byName = true, private readonly tells: typeof system = system) {
     this.last = tells.processorTimes();
     this.lastBytes = tells.systemBytes();
+    this.told = tells.processBytes(process.pid) !== null;
     this.account = this.accountNow();
     this.lastOwn = this.own();
     this.watch = byName ? new ProcessWatch((pid) => this.measuring.has(pid), ownRoots()) : null;
@@ -126,10 +129,9 @@ export class LoadMeter {
     const seconds = (at - this.lastAt) / 1000;
     const per = (now: number | null, before: number | null) => (now === null || before === null || seconds <= 0 ? null : Math.max(0, now - before) / seconds);
     const all = per(bytes.disk, this.lastBytes.disk);
-    const told = this.tells.processBytes(process.pid) !== null;
-    const disk = told ? per(own.diskBytes, this.lastOwn.diskBytes) : null;
+    const disk = this.told ? per(own.diskBytes, this.lastOwn.diskBytes) : null;
     const rates = { trialDiskBytesPerSecond: disk, othersDiskBytesPerSecond: all === null ? null : Math.max(0, all - (disk ?? 0)), networkBytesPerSecond: per(bytes.network, this.lastBytes.network) };
-    this.means.networkBesides.add(networkBesides(rates.networkBytesPerSecond, !this.overNetwork ? 0 : told ? per(own.movedBytes, this.lastOwn.movedBytes) : null));
+    this.means.networkBesides.add(networkBesides(rates.networkBytesPerSecond, !this.overNetwork ? 0 : this.told ? per(own.movedBytes, this.lastOwn.movedBytes) : null));
     this.lastBytes = bytes;
     this.lastAt = at;
     return rates;

@@ -17,14 +17,12 @@ import { ChooseSides } from '../compare/ChooseSides';
 import { PlanForm } from '../plans/PlanForm';
 import { PlanView } from '../plans/PlanView';
 import { Exchange } from '../rig/Exchange';
-import { event, inBrowser, pushed, read, Refusal, requests, server, settle, show, status } from './livePage';
+import { event, inBrowser, press, pushed, read, Refusal, requests, server, settle, show, status, type } from './livePage';
 
 inBrowser();
 
 const format = { container: 'MOV', codec: 'ProRes', profile: 'Standard', bitDepth: 10, chroma: '4:2:2', width: 1920, height: 1080, rate: rational(24) };
-const press = async (name: string | RegExp) => { await userEvent.click(screen.getByRole('button', { name })); await settle(); };
 const box = (name: string | RegExp) => screen.getByRole('checkbox', { name });
-const type = async (label: string, text: string) => { const field = screen.getByLabelText(label); await userEvent.clear(field); if (text) await userEvent.type(field, text); };
 
 describe('the form of a matrix', () => {
   const clip = (id: string, name: string, volumeId: string) => ({ id, name, also: [], proxy: false, format, volumeId, volumeName: volumeId });

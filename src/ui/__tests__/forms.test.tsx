@@ -14,7 +14,7 @@ import { MeasureForm, StreamsForm } from '../storage/MeasureForm';
 import { VolumeView } from '../storage/VolumeView';
 import { Annotate } from '../trial/Annotate';
 import { StartForm } from '../trials/StartForm';
-import { connection, inBrowser, pushed, read, Refusal, requests, server, settle, show } from './livePage';
+import { connection, inBrowser, press, pushed, read, Refusal, requests, server, show, type } from './livePage';
 
 inBrowser();
 
@@ -24,9 +24,7 @@ const volume: VolumePage['volume'] = { id: 'v1', rigId: 'r', name: 'Shuttle SSD'
 const format = { container: 'MOV', codec: 'ProRes', profile: 'Standard', bitDepth: 10, chroma: '4:2:2', width: 1920, height: 1080, rate: rational(24) };
 const clip = (id: string, path: string, change: Partial<LibraryClip> = {}) => ({ id, path, volumeId: 'v1', volumeName: 'Shuttle SSD', status: 'ready', format, frames: 192, peakBitsPerSecond: 187e6, sizeBytes: 4e6, simulated: false, ...change }) as LibraryClip;
 const clips = [clip('c1', 'wall/TW_WALL_0107.mov'), clip('c2', 'kite/TW_KITE_0031.mp4', { simulated: true, volumeName: 'Store' }), clip('c3', 'broken.mov', { status: 'unplayable', format: null })];
-const press = async (name: string) => { await userEvent.click(screen.getByRole('button', { name })); await settle(); };
 const choose = async (name: string) => { await userEvent.click(screen.getByRole('radio', { name })); };
-const type = async (label: string, text: string) => { const field = screen.getByLabelText(label); await userEvent.clear(field); if (text) await userEvent.type(field, text); };
 
 describe('a new playback trial', () => {
   test('offers what can be played, says how long it takes, and sends what was chosen', async () => {

@@ -1,4 +1,5 @@
-import { cleanup, configure, render } from '@testing-library/react';
+import { cleanup, configure, render, screen } from '@testing-library/react';
+import userEvent from '@testing-library/user-event';
 import { AppRouterContext } from 'next/dist/shared/lib/app-router-context.shared-runtime';
 import { PathnameContext } from 'next/dist/shared/lib/hooks-client-context.shared-runtime';
 import { act, type ContextType, type ReactElement } from 'react';
@@ -33,7 +34,7 @@ export const status: Status = { rigName: 'Slipway', power: 'mains', runner: 'rea
 function fakeFetch(path: string, { method = 'GET', body = null }: { method?: string; body?: string | null } = {}): Promise<unknown> {
   const request = { method, path, body: body === null ? null : (JSON.parse(body) as unknown) };
   if (method !== 'GET') requests.push(request);
-  const found = path === '/api/status' && answer(request) === undefined ? status : answer(request);
+  const found = answer(request) ?? (path === '/api/status' ? status : undefined);
   return Promise.resolve(found).then((data) => (data instanceof Refusal
     ? { ok: false, json: () => Promise.resolve({ message: data.message, field: data.field }) }
     : { ok: data !== undefined, json: () => Promise.resolve(data ?? { message: 'There is no such page.' }) }));
@@ -97,3 +98,15 @@ export async function event(told: NavvyEvent): Promise<void> {
 
 /** What a person reads of the page, in single spaces. */
 export const read = () => (document.body.textContent ?? '').replace(/[\u2009\u202f\s]+/g, ' ').trim();
+
+export async function press(name: string | RegExp): Promise<void> {
+  await userEvent.click(screen.getByRole('button', { name }));
+  await settle();
+}
+
+/** Types over what a field holds. */
+export async function type(label: string, text: string): Promise<void> {
+  const field = screen.getByLabelText(label);
+  await userEvent.clear(field);
+  if (text) await userEvent.type(field, text);
+}

@@ -19,7 +19,7 @@ import { StorageTrialView } from '../storage/StorageTrialView';
 import { VolumeList } from '../storage/VolumeList';
 import { TrialView } from '../trial/TrialView';
 import { TrialTable } from '../trials/TrialTable';
-import { connection, event, inBrowser, pushed, read, Refusal, requests, server, settle, show, status } from './livePage';
+import { connection, event, inBrowser, press, pushed, read, Refusal, requests, server, settle, show, status } from './livePage';
 
 inBrowser();
 
@@ -48,7 +48,6 @@ const trial = (change: Partial<TrialPage['trial']> = {}): TrialPage['trial'] => 
   load: { trialMean: 0.5, othersMean: 0.01, othersPeak: 0.02, peakMemoryBytes: 1e8 }, summary: late.summary, createdAt: new Date('2026-11-25T08:00:00Z'), startedAt: new Date('2026-11-25T08:00:01Z'), endedAt: new Date('2026-11-25T08:00:04Z'), ...change,
 });
 const page = (change: Partial<TrialPage['trial']> = {}, more: Partial<TrialPage> = {}): TrialPage => ({ trial: trial(change), samples: [], plan: null, annotation: null, rig: { name: 'Slipway', imported: null }, ...more });
-const press = async (name: string | RegExp) => { await userEvent.click(screen.getByRole('button', { name })); await settle(); };
 
 /** Packed traces are no JSON: they come as bytes. */
 function servesTrace(view: Uint8Array): void {

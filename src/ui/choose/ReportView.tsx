@@ -87,7 +87,7 @@ function Method() {
       <ul className="mt-1 list-disc pl-5">
         <li>A run reads the real file cold through the volume, decodes it with the real codec, processes it to the playback scale and presents it against the clock. Every slot is recorded. Grades: solid without a drop; workable at most 1 % dropped and never more than 2 in a row; rough at most 10 %; stalled beyond.</li>
         <li>A measured cell shows the worst grade of its newest five runs, undisturbed ones before others, and the slot&rsquo;s length over the slowest stage&rsquo;s mean time as headroom.</li>
-        <li>A cell by arithmetic sets the volume&rsquo;s sustained rate against the largest one-second window of the format times streams plus the margin, and the time of decoding (and of processing, where it was measured) against the slot&rsquo;s length; the least of them counts.</li>
+        <li>A cell by arithmetic sets the volume&rsquo;s sustained rate against the largest one-second window of the format times streams plus the margin, and the time of decoding (and of processing, where it was measured) against the slot&rsquo;s length; the least of them counts. Headroom is told without the margin.</li>
         <li>Simulated volumes are real files read at the pace of a model; simulated rigs are computed from the same model of playback and were not measured.</li>
         <li>Copying a day takes the slower of card and volume; making proxies takes what the last batch of that format took on the rig.</li>
       </ul>

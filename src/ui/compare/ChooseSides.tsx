@@ -2,6 +2,7 @@
 import { createColumnHelper, type ColumnDef } from '@tanstack/react-table';
 import { GitCompareArrows } from 'lucide-react';
 import { useRouter } from 'next/navigation';
+import { plainName } from '@/core/simulated';
 import type { CompareChoice } from '@/server/compareChoices';
 import { count, dateTime } from '../format';
 import { Button } from '../parts/Button';
@@ -15,7 +16,7 @@ const columns = [
   column.accessor('at', { header: 'When', cell: ({ getValue }) => <span className="figure whitespace-nowrap">{dateTime(getValue())}</span>, meta: { text: ({ at }) => dateTime(at) } }),
   column.accessor('kind', { header: 'Kind' }),
   column.accessor('name', { header: 'Name', cell: ({ getValue }) => <MiddleName name={getValue()} tail={20} />, meta: { rowName: true } }),
-  column.accessor('volume', { header: 'Volume', cell: ({ row: { original } }) => <>{original.volume && <MiddleName name={original.volume} tail={8} />}{original.simulated && <Simulated />}</>, meta: { text: ({ volume, simulated }) => `${volume}${simulated ? ' (simulated)' : ''}` } }),
+  column.accessor('volume', { header: 'Volume', cell: ({ row: { original } }) => <>{original.volume && <MiddleName name={original.volume} tail={8} />}{original.simulated && <Simulated />}</>, meta: { text: ({ volume, simulated }) => plainName(volume, simulated) } }),
   column.accessor('rig', { header: 'Rig' }),
   column.accessor('runs', { header: 'Runs', meta: { figures: true }, cell: ({ getValue }) => count(getValue()) }),
 ] as ColumnDef<CompareChoice, never>[];

@@ -5,6 +5,7 @@ import { Play } from 'lucide-react';
 import Link from 'next/link';
 import { frameStructureLabel } from '@/core/media/frameStructure';
 import { rateLabel, toNumber, type Rational } from '@/core/time/rational';
+import { plainName } from '@/core/simulated';
 import type { LibraryClip } from '@/server/media';
 import { clockTime, count, megabits, size } from '../format';
 import { MiddleName } from '../parts/MiddleName';
@@ -40,7 +41,7 @@ export const clipColumns = [
     cell: ({ row: { original } }) => <Link prefetch={false} href={`/media/clips/${original.id}`} className="block min-w-36 max-w-64"><span className="underline decoration-edge underline-offset-4"><MiddleName name={fileName(original.path)} /></span><span className="flex max-w-64 items-baseline gap-1.5 text-xs text-muted" title={`${original.volumeName}: ${original.path}`}><MiddleName name={original.volumeName} tail={8} />{original.simulated && <Simulated />}{original.renditions > 1 && <span className="whitespace-nowrap">{original.role} of {original.renditions}</span>}</span></Link>,
   }),
   column.accessor((clip) => clip.footageName ?? '–', { id: 'footage', header: 'Footage', cell: ({ row: { original } }) => <>{original.footageName ?? '–'}{original.renditions > 1 && <span className="block text-xs text-muted">{original.role} of {original.renditions}</span>}</>, meta: { text: (clip) => `${clip.footageName ?? ''} ${clip.role}` } }),
-  column.accessor('volumeName', { header: 'Volume, folder', meta: { text: (clip) => `${clip.volumeName}${clip.simulated ? ' (simulated)' : ''} ${folderOf(clip.path)}` }, cell: ({ row }) => <><MiddleName name={row.original.volumeName} tail={8} /> {folderOf(row.original.path)}</> }),
+  column.accessor('volumeName', { header: 'Volume, folder', meta: { text: (clip) => `${plainName(clip.volumeName, clip.simulated)} ${folderOf(clip.path)}` }, cell: ({ row }) => <><MiddleName name={row.original.volumeName} tail={8} /> {folderOf(row.original.path)}</> }),
   column.accessor((clip) => (clip.format ? [clip.format.codec, clip.format.profile].filter(Boolean).join(' ') : '–'), { id: 'codec', header: 'Codec, profile' }),
   column.accessor((clip) => (clip.format ? `${clip.format.bitDepth}-bit ${clip.format.chroma}` : '–'), { id: 'depth', header: 'Depth, chroma', meta: { figures: true } }),
   column.accessor((clip) => (clip.format ? clip.format.width * clip.format.height : 0), { id: 'raster', header: 'Raster', meta: { figures: true, text: (clip) => (clip.format ? `${clip.format.width}x${clip.format.height}` : '') }, cell: ({ row: { original: { format } } }) => (format ? `${format.width}x${format.height}` : '–') }),

@@ -11,6 +11,7 @@ import { runsToMakeUp } from '@/core/plan/makeUp';
 import { questionName } from '@/core/plan/questions';
 import { worseGrade } from '@/core/choose/judge';
 import type { Grade } from '@/core/playback/grade';
+import { plainName } from '@/core/simulated';
 import { median } from '@/core/stats/quantiles';
 import type { PlanPage } from '@/server/plans';
 import { callApi } from '../api';
@@ -141,7 +142,7 @@ function columnsFor(act: (action: string, more: { cell: number }) => void): Colu
   return [
     column.accessor(({ cell }) => testNames[cell.address.test], { id: 'test', header: 'Test' }),
     column.accessor(({ cell }) => cell.labels.what, { id: 'what', header: 'What', cell: ({ getValue }) => <MiddleName name={getValue()} />, meta: { rowName: true } }),
-    column.accessor(({ cell }) => cell.labels.volume ?? '–', { id: 'volume', header: 'Volume', meta: { text: ({ cell: { labels } }) => `${labels.volume ?? ''}${labels.simulated ? ' (simulated)' : ''}` }, cell: ({ row: { original: { cell } } }) => <>{cell.labels.volume ? <MiddleName name={cell.labels.volume} tail={8} /> : '–'}{cell.labels.simulated && <Simulated />}</> }),
+    column.accessor(({ cell }) => cell.labels.volume ?? '–', { id: 'volume', header: 'Volume', meta: { text: ({ cell: { labels } }) => plainName(labels.volume ?? '', labels.simulated) }, cell: ({ row: { original: { cell } } }) => <>{cell.labels.volume ? <MiddleName name={cell.labels.volume} tail={8} /> : '–'}{cell.labels.simulated && <Simulated />}</> }),
     column.accessor(({ cell }) => cell.labels.form ?? '–', { id: 'form', header: 'Form' }),
     column.accessor(({ cell }) => cell.labels.scale ?? '–', { id: 'scale', header: 'Scale' }),
     column.accessor(({ cell }) => cell.labels.format ?? '–', { id: 'format', header: 'Format' }),

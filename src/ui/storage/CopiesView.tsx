@@ -4,6 +4,7 @@ import { Copy } from 'lucide-react';
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
+import { plainName } from '@/core/simulated';
 import type { StorageTrialRow } from '@/db/queries/storageTrials';
 import type { CopiesPage } from '@/server/storage';
 import { dateTime, size } from '../format';
@@ -42,7 +43,7 @@ function CopyForm({ page: { volumes } }: { page: CopiesPage }) {
   const [form, setForm] = useState({ card: cards[0]?.id ?? none, folder: '', first: targets[0]?.id ?? none, firstFolder: 'cards/A001', second: none, secondFolder: 'cards/A001' });
   const [verify, setVerify] = useState<'yes' | 'no'>('yes');
   const set = (key: keyof typeof form) => (text: string) => setForm((current) => ({ ...current, [key]: text }));
-  const optionOf = (volume: CopiesPage['volumes'][number]) => [volume.id, `${volume.name}${volume.standIn ? ' (simulated)' : ''}`] as const;
+  const optionOf = (volume: CopiesPage['volumes'][number]) => [volume.id, plainName(volume.name, volume.standIn !== null)] as const;
   const start = async () => {
     const destinations = [{ volumeId: form.first, folder: form.firstFolder }, ...(form.second === none ? [] : [{ volumeId: form.second, folder: form.secondFolder }])];
     const made = await send<{ id: string }>('/api/storage/copies', 'POST', { volumeId: form.card, folder: form.folder, destinations, verify: verify === 'yes' });

@@ -7,6 +7,7 @@ import { builtInGestures, type BuiltInGesture } from '@/core/scrub/gesture';
 import type { PlaybackScale } from '@/core/playback/slots';
 import { nameOf, volumesOf } from '@/core/playback/subject';
 import type { TimelineListRow, TimelineTestListRow } from '@/db/queries/timelines';
+import { plainName } from '@/core/simulated';
 import type { LibraryClip } from '@/server/media';
 import { dateTime, milliseconds } from '../format';
 import { Button } from '../parts/Button';
@@ -67,7 +68,7 @@ export function TestsView({ tests: initial, timelines, clips, gestures, wantedTi
   );
 }
 
-const clipOptions = (clips: readonly LibraryClip[]) => clips.map((clip) => [clip.id, `${clip.path} — ${clip.volumeName}${clip.simulated ? ' (simulated)' : ''}`] as const);
+const clipOptions = (clips: readonly LibraryClip[]) => clips.map((clip) => [clip.id, `${clip.path} — ${plainName(clip.volumeName, clip.simulated)}`] as const);
 
 function ScrubForm({ timelines, clips, gestures, wantedTimelineId }: Omit<TestsViewProps, 'tests'>) {
   const router = useRouter();

@@ -4,6 +4,7 @@ import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import type { TimelineListRow } from '@/db/queries/timelines';
+import { plainName } from '@/core/simulated';
 import type { LibraryClip } from '@/server/media';
 import type { ImportReport } from '@/server/timelines';
 import { count, dateTime } from '../format';
@@ -92,7 +93,7 @@ function BuildLoad({ clips, timelines }: { clips: LibraryClip[]; timelines: Time
   return (
     <form aria-label="Build a test load" className="flex flex-wrap items-end gap-3" onSubmit={(event) => { event.preventDefault(); void build(); }}>
       <SelectField label="Load" value={kind} onChange={(value) => setKind(value as LoadKind)} options={loads} className="w-64" />
-      {ofClip && <SelectField label="Clip" value={clipId} onChange={setClipId} options={clips.map((clip) => [clip.id, `${clip.path} — ${clip.volumeName}${clip.simulated ? ' (simulated)' : ''}`])} className="min-w-64 flex-1" invalid={error?.field === 'clipIds'} />}
+      {ofClip && <SelectField label="Clip" value={clipId} onChange={setClipId} options={clips.map((clip) => [clip.id, `${clip.path} — ${plainName(clip.volumeName, clip.simulated)}`])} className="min-w-64 flex-1" invalid={error?.field === 'clipIds'} />}
       {ofClip && <NumberField label={kind === 'streams' ? 'Streams' : 'Grades'} value={amount} onChange={setAmount} invalid={error?.field === 'count'} className="w-20" />}
       {(kind === 'conform' || kind === 'worst-minute') && <SelectField label="Timeline" value={timelineId} onChange={setTimelineId} options={timelines.map(({ id, name }) => [id, name])} className="min-w-64 flex-1" invalid={error?.field === 'timelineId'} />}
       {kind === 'conform' && <SelectField label="Slots per second" value={rate} onChange={setRate} options={rateOptions} className="w-28" />}

@@ -3,6 +3,7 @@ import { Play } from 'lucide-react';
 import { useRouter } from 'next/navigation';
 import { useMemo, useState } from 'react';
 import { formatLabel } from '@/core/media/format';
+import { plainName } from '@/core/simulated';
 import { rateLabel } from '@/core/time/rational';
 import type { PlaybackScale } from '@/engine/playback/spec';
 import type { Policy } from '@/core/playback/slots';
@@ -41,7 +42,7 @@ export function StartForm({ clips, wantedClipId }: { clips: readonly LibraryClip
         <label className="min-w-64 flex-1">
           <span className="mb-1 block text-xs text-muted">Clip</span>
           <select aria-label="Clip" value={clipId} onChange={(event) => setClipId(event.target.value)} className="h-9 w-full border border-edge bg-ground px-2 text-sm">
-            {playable.map((candidate) => <option key={candidate.id} value={candidate.id}>{candidate.path} — {candidate.volumeName}{candidate.simulated ? ' (simulated)' : ''}</option>)}
+            {playable.map((candidate) => <option key={candidate.id} value={candidate.id}>{candidate.path} — {plainName(candidate.volumeName, candidate.simulated)}</option>)}
           </select>
         </label>
         <ScaleChoice value={scale} onChange={setScale} />

@@ -12,6 +12,7 @@ import { dateTime, milliseconds } from '../format';
 import { Empty } from '../parts/Empty';
 import { GradeMark } from '../parts/GradeMark';
 import { MiddleName } from '../parts/MiddleName';
+import { plainName } from '@/core/simulated';
 import { toNumber } from '@/core/time/rational';
 import { formatsOf, nameOf, rateOf, volumesOf } from '@/core/playback/subject';
 import { Simulated } from '../parts/Simulated';
@@ -50,7 +51,7 @@ function Late({ causes }: { causes: readonly string[] }) {
 const columns = [
   column.accessor((trial) => trial.createdAt, { id: 'started', header: 'Started', cell: ({ row }) => <Link prefetch={false} className="figure whitespace-nowrap underline decoration-edge underline-offset-4" href={`/trials/${row.original.id}`}>{dateTime(row.original.createdAt)}</Link>, meta: { text: (trial) => dateTime(trial.createdAt) } }),
   column.accessor((trial) => nameOf(trial.subject), { id: 'clip', header: 'Clip or timeline', cell: ({ row }) => <MiddleName name={nameOf(row.original.subject)} /> }),
-  column.accessor((trial) => volumesOf(trial.subject).names.join(', '), { id: 'volume', header: 'Volume', meta: { text: ({ subject }) => `${volumesOf(subject).names.join(', ')}${volumesOf(subject).simulated ? ' (simulated)' : ''}` }, cell: ({ row: { original: { subject } } }) => <><MiddleName name={volumesOf(subject).names.join(', ')} tail={8} />{volumesOf(subject).simulated && <Simulated />}</> }),
+  column.accessor((trial) => volumesOf(trial.subject).names.join(', '), { id: 'volume', header: 'Volume', meta: { text: ({ subject }) => plainName(volumesOf(subject).names.join(', '), volumesOf(subject).simulated) }, cell: ({ row: { original: { subject } } }) => <><MiddleName name={volumesOf(subject).names.join(', ')} tail={8} />{volumesOf(subject).simulated && <Simulated />}</> }),
   column.accessor((trial) => courseText(trial), { id: 'course', header: 'Course' }),
   column.accessor((trial) => trial.settings.scale, { id: 'scale', header: 'Scale' }),
   column.accessor((trial) => (trial.summary?.grade ? grades.indexOf(trial.summary.grade) : 9), {

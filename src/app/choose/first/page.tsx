@@ -1,4 +1,5 @@
 import type { Metadata } from 'next';
+import { plainName } from '@/core/simulated';
 import { volumesOfRig } from '@/server/library';
 import { page } from '@/server/page';
 import { currentRigId } from '@/server/rig';
@@ -8,5 +9,5 @@ export const metadata: Metadata = { title: 'From a folder to a decision' };
 export const dynamic = 'force-dynamic';
 
 export default async function FirstRunPage() {
-  return page(async () => ({ volumes: await volumesOfRig(), rigId: await currentRigId() }), ({ volumes, rigId }) => <FirstRun volumes={volumes.map(({ id, name, standIn }) => ({ id, name: standIn ? `${name} (simulated)` : name }))} rigId={rigId} />);
+  return page(async () => ({ volumes: await volumesOfRig(), rigId: await currentRigId() }), ({ volumes, rigId }) => <FirstRun volumes={volumes.map(({ id, name, standIn }) => ({ id, name: plainName(name, standIn !== null) }))} rigId={rigId} />);
 }
