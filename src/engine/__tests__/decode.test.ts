@@ -1,10 +1,12 @@
 import { mkdir, symlink, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
+import { Codec, CodecContext, Frame } from 'node-av/lib';
 import { encodePacketTable } from '@/core/media/packetTable';
 import { summariseRate, summariseSupport, type DecodePass, type FrameCosts, type SeekCost, type StreamsStep } from '@/core/decode/result';
 import { smallIntra, smallLongGop, smallTenBit } from '@/demo/smallClips';
 import type { DemoClip } from '@/demo/clips';
-import { readGraphics, whatIsMissing } from '../decode/devices';
+import { formatsDecodedBy, freeProofClips, proofClips, type ProofClip } from '../decode/deviceProof';
+import { judgeDevice, listDevices, readGraphics, softwareRenderer, whatIsMissing } from '../decode/devices';
 import type { DecodeSettings } from '../decode/spec';
 import type { DecodeCores } from '@/core/decode/result';
 import { DecodeHost } from '@/server/runner/decodeHost';
@@ -28,7 +30,7 @@ test('a decode rate on one core: one thread, costs by type, and passes as many a
   expect(end).toEqual({ kind: 'done' });
   expect(passes).toHaveLength(2);
   for (const pass of passes) expect(pass).toMatchObject({ cores: 'one', side: 'software', threads: 1, threadKind: 'none', onDevice: 0 });
-  expect(passes[0]!.cpuUs).toBeGreaterThan(passes[0]!.spanUs * 0.3); // it works all the time, on a core that it may share
+  expect(passes[0]!.cpuUs).toBeGreaterThan(passes[0]!.spanUs * 0.1); // it works all the time, on a core that it may share with several
   expect([...new Set(costs!.type)].sort()).toEqual([1, 2, 3]);
   const result = summariseRate({ passes, costs, seeks: [], memoryBytes: null, format: probed.format, meanBitsPerSecond: probed.meanBitsPerSecond });
   expect(result.one!.framesPerSecond.median).toBeGreaterThan(25);
@@ -41,7 +43,8 @@ test('on all cores: memory, and jumps that cost more the further they are from a
   expect(passes[0]!.threads).toBeGreaterThanOrEqual(1);
   expect(memory).toBeGreaterThanOrEqual(0);
   expect(Math.min(...seeks.map(({ distance }) => distance))).toBe(0);
-  const cost = (of: (distance: number) => boolean) => { const found = seeks.filter(({ distance }) => of(distance)); return found.reduce((sum, { us }) => sum + us, 0) / found.length; };
+  expect(Math.max(...seeks.map(({ distance }) => distance))).toBeGreaterThan(16);
+  const cost = (of: (distance: number) => boolean) => Math.min(...seeks.filter(({ distance }) => of(distance)).map(({ us }) => us)); // the least: what others take only adds to it
   expect(cost((distance) => distance > 16)).toBeGreaterThan(cost((distance) => distance < 8));
 });
 
@@ -92,6 +95,43 @@ test.each([smallIntra, smallLongGop])('frames are found by their number, in any 
     frame!.free();
   }
   await reader.close();
+});
+
+function framesInSoftware({ parameters, packets }: ProofClip): number {
+  const codec = Codec.findDecoder(parameters.codecId)!;
+  const context = new CodecContext();
+  context.allocContext3(codec);
+  context.parametersToContext(parameters);
+  context.open2Sync(codec);
+  const frame = new Frame();
+  frame.alloc();
+  let frames = 0;
+  for (const packet of [...packets, null]) {
+    context.sendPacketSync(packet);
+    while (context.receiveFrameSync(frame) >= 0) frames++;
+  }
+  frame.free();
+  context.freeContext();
+  return frames;
+}
+
+test('a decode device is one that gave a decoded frame of its own; what only opens is told apart', async () => {
+  const clips = await proofClips();
+  expect(clips.map(({ format, packets }) => [format, packets.length])).toEqual(['H.264', 'HEVC', 'VP9', 'AV1', 'MPEG-2', 'Motion JPEG'].map((format) => [format, 8]));
+  expect(clips.map(framesInSoftware)).toEqual(clips.map(() => 8));
+  expect(formatsDecodedBy(null, clips)).toEqual([]); // they decode, but on no device
+  freeProofClips(clips);
+  expect(judgeDevice(null, ['H.264', 'AV1'], ['H.264', 'HEVC', 'AV1'])).toEqual({ usable: true, about: 'Decoded a frame of H.264, AV1.' });
+  expect(judgeDevice(null, [], ['H.264', 'HEVC'])).toEqual({ usable: false, about: 'Opens, but decodes nothing: no frame came of H.264, HEVC.' });
+  const said = ['Supported layers:', 'Device 0 selected: softpipe (LLVM 15.0.6, 256 bits) (software) (0x0)'];
+  expect(judgeDevice(softwareRenderer(said), [], ['H.264'])).toEqual({ usable: false, about: 'Software renderer (softpipe): it computes on the processor. Opens, but decodes nothing: no frame came of H.264.' });
+  expect(softwareRenderer(['Device 1 selected: Harbour 9 (discrete) (0x9)'])).toBeNull();
+});
+
+test('every device of this machine, however many it has, says what it decoded or why it is none', async () => {
+  const real = (await listDevices()).filter(({ simulated }) => !simulated);
+  expect(real).not.toHaveLength(0);
+  for (const { usable, about } of real) expect(about).toMatch(usable ? /Decoded a frame of / : /^(No device|No driver|No permission|The device node)|decodes nothing/);
 });
 
 test('what a decode device lacks is named, the first thing first', async () => {

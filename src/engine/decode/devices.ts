@@ -1,8 +1,9 @@
 import { accessSync, constants, existsSync, readdirSync, readFileSync, readlinkSync } from 'node:fs';
 import { basename, join } from 'node:path';
-import type { AVHWDeviceType } from 'node-av/constants';
-import { HardwareDeviceContext } from 'node-av/lib';
+import { AV_LOG_VERBOSE, type AVHWDeviceType } from 'node-av/constants';
+import { HardwareDeviceContext, Log } from 'node-av/lib';
 import { standInDevices } from '@/core/decode/standIns';
+import { formatsDecodedBy, freeProofClips, proofClips, type ProofClip } from './deviceProof';
 
 /** A kind of decode device of this system, or a stand-in. */
 export interface DeviceReport {
@@ -10,26 +11,77 @@ export interface DeviceReport {
   /** As the codec library names the kind, or the stand-in's name. */
   readonly name: string;
   readonly simulated: boolean;
+  /** It has decoded a frame of some format. */
   readonly usable: boolean;
-  /** What it is, or what is missing: device node, driver, permission. */
+  /** What it is and decodes, or what is missing: device node, driver, permission, a decoder. */
   readonly about: string;
 }
 
 /** The decode devices this rig may have, tried out one by one, and the stand-ins. A driver may end the process: call it in one that may end. */
-export function listDevices(): DeviceReport[] {
+export async function listDevices(): Promise<DeviceReport[]> {
   const graphics = readGraphics();
-  const real = HardwareDeviceContext.iterateTypes().map((type) => tryDevice(type, graphics));
+  const clips: ProofClip[] = [];
+  const real: DeviceReport[] = [];
+  for (const type of HardwareDeviceContext.iterateTypes()) {
+    const name = HardwareDeviceContext.getTypeName(type) ?? String(type);
+    real.push({ id: `device-${name}`, name, simulated: false, ...(await tryDevice(type, graphics, clips)) });
+  }
+  freeProofClips(clips);
   const standIns = standInDevices.map(({ id, name, about }) => ({ id, name, simulated: true, usable: true, about }));
   return [...real, ...standIns];
 }
 
-function tryDevice(type: AVHWDeviceType, graphics: Graphics): DeviceReport {
-  const name = HardwareDeviceContext.getTypeName(type) ?? String(type);
-  const context = new HardwareDeviceContext();
-  const code = context.create(type);
-  if (code >= 0) context.free();
-  const usable = code >= 0;
-  return { id: `device-${name}`, name, simulated: false, usable, about: usable ? 'Opens and takes work.' : `${whatIsMissing(graphics)} The codec library answered with code ${code}.` };
+/** @param clips what a device has to decode; made for the first one that opens */
+async function tryDevice(type: AVHWDeviceType, graphics: Graphics, clips: ProofClip[]): Promise<Pick<DeviceReport, 'usable' | 'about'>> {
+  const device = new HardwareDeviceContext();
+  const said: string[] = [];
+  const code = await creating(device, type, said);
+  if (code < 0) return { usable: false, about: `${whatIsMissing(graphics)} The codec library answered with code ${code}.` };
+  try {
+    if (clips.length === 0) clips.push(...await proofClips());
+    return judgeDevice(softwareRenderer(said), formatsDecodedBy(device, clips), clips.map(({ format }) => format));
+  } finally {
+    device.free();
+  }
+}
+
+/** What an open device is worth: only what gave a decoded frame is a decode device. @param renderer the name of the software renderer that it is, or null */
+export function judgeDevice(renderer: string | null, decoded: readonly string[], tried: readonly string[]): Pick<DeviceReport, 'usable' | 'about'> {
+  const what = renderer === null ? '' : `Software renderer (${renderer}): it computes on the processor. `;
+  if (decoded.length === 0) return { usable: false, about: `${what}Opens, but decodes nothing: no frame came of ${tried.join(', ')}.` };
+  return { usable: true, about: `${what}Decoded a frame of ${decoded.join(', ')}.` };
+}
+
+/** The name of a software renderer, from what the codec library says when it chooses a device ("Device 0 selected: NAME (software) (0x0)"); null for hardware. */
+export function softwareRenderer(said: readonly string[]): string | null {
+  const chosen = said.map((line) => /Device \d+ selected: (.+) \(software\)/.exec(line)?.[1]).find((name) => name !== undefined);
+  return chosen?.replace(/ \(.*\)$/, '') ?? null;
+}
+
+const lastWord = 'Navvy: the device was tried.';
+
+/**
+ * Opens a device. @param said receives what the codec library says meanwhile. Its words come from another
+ * thread: the listener stays until the last one has come, because one that comes later would end the process.
+ */
+async function creating(device: HardwareDeviceContext, type: AVHWDeviceType, said: string[]): Promise<number> {
+  const level = Log.getLevel();
+  const heardAll = new Promise<void>((resolve) => {
+    const alive = setInterval(() => undefined, 1_000); // the listener alone does not keep the process waiting
+    Log.setCallback((_level, message) => {
+      if (message.includes(lastWord)) {
+        clearInterval(alive);
+        resolve();
+      } else said.push(message);
+    }, { maxLevel: AV_LOG_VERBOSE });
+  });
+  Log.setLevel(AV_LOG_VERBOSE);
+  const code = device.create(type);
+  Log.log(AV_LOG_VERBOSE, lastWord);
+  Log.setLevel(level);
+  await heardAll;
+  Log.resetCallback();
+  return code;
 }
 
 /** Graphics hardware as the kernel tells: display controllers with their drivers, and render nodes. */

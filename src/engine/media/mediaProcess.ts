@@ -29,6 +29,6 @@ function perform(job: MediaJob, onProgress: () => void): Promise<MediaResults[ke
   switch (job.kind) {
     case 'probe': return probeClip(job.path, onProgress);
     case 'preview': return makePreview(job.source, job.pixelAspect, onProgress);
-    case 'devices': return Promise.resolve(listDevices());
+    case 'devices': return listDevices();
   }
 }

@@ -31,7 +31,7 @@ export function SupportView({ initial }: { initial: SupportPage }) {
     <div className="flex flex-col gap-5">
       <div className="flex items-start gap-3">
         <h1 className="mr-auto" data-testid="answer">{measured === 0 ? 'Which device decodes which format is not measured yet' : `${accelerated} of ${measured} measured pairs of format and device are accelerated${fallbacks > 0 ? `; ${fallbacks} fell back to software without a word` : ''}`}</h1>
-        <Button look="main" disabled={busy || unknown === 0} onClick={() => run([], [])}>{unknown > 0 ? `Try ${unknown} unknown ${unknown === 1 ? 'cell' : 'cells'}` : measured === cells.length ? 'Every cell is measured' : 'All others are under way'}</Button>
+        <Button look="main" disabled={busy || unknown === 0} onClick={() => run([], [])}>{unknown > 0 ? `Try ${unknown} unknown ${unknown === 1 ? 'cell' : 'cells'}` : cells.length === 0 ? 'Nothing to try yet' : measured === cells.length ? 'Every cell is measured' : 'All others are under way'}</Button>
       </div>
       <FormError message={error?.message} />
       <WaitingTrials waiting={waiting} />
@@ -74,6 +74,7 @@ function SupportCell({ cell: { trial, underWay }, busy, onRun, label }: { cell: 
 /** What this system has to decode with, and what it lacks. */
 function Devices({ page: { devices }, onLook, busy }: { page: SupportPage; onLook: () => void; busy: boolean }) {
   const missing = devices.filter(({ usable }) => !usable);
+  const hasReal = devices.some(({ usable, simulated }) => usable && !simulated);
   const reasons = new Set(missing.map(({ about }) => about.split(' The codec library')[0]));
   return (
     <section aria-label="Decode devices">
@@ -83,7 +84,7 @@ function Devices({ page: { devices }, onLook, busy }: { page: SupportPage; onLoo
         {missing.length > 0 && (
           <li className="px-3 py-2">
             <details>
-              <summary>None of the {missing.length} kinds of device that the codec library knows can be used here. <span className="text-muted">{[...reasons].join(' ')}</span></summary>
+              <summary>None of the {hasReal && 'other '}{missing.length} kinds of device that the codec library knows can be used here. <span className="text-muted">{[...reasons].join(' ')}</span></summary>
               <dl className="mt-2 grid grid-cols-[max-content_1fr] gap-x-4 gap-y-1 text-muted">{missing.map(({ id, name, about }) => <div key={id} className="contents"><dt className="figure">{name}</dt><dd>{about}</dd></div>)}</dl>
             </details>
           </li>
