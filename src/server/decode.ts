@@ -80,12 +80,13 @@ async function queueAll(wanted: readonly { readonly clip: ClipWithVolume; readon
 
 /** Takes a waiting trial out of the queue, or stops a running one. */
 export async function cancelDecodeTrial(id: string): Promise<void> {
-  const trial = await requireDecodeTrial(id);
+  await requireDecodeTrial(id);
   if (await updateDecodeTrial(id, ['queued'], { status: 'cancelled', outcome: 'Cancelled before it began.', endedAt: new Date() })) {
     await publish({ type: 'decode-status', trialId: id, status: 'cancelled' });
     return;
   }
-  if (trial.status !== 'running') throw new RequestError('This trial has ended already.', 409);
+  // Asked anew: it may have begun since.
+  if ((await requireDecodeTrial(id)).status !== 'running') throw new RequestError('This trial has ended already.', 409);
   await publish({ type: 'cancel', trialId: id });
 }
 

@@ -128,13 +128,14 @@ export async function actOnPlan(id: string, { action, position, cell }: InferTyp
   return { done };
 }
 
+/** A refusal to touch what waits asks for the status anew: it may have begun since. */
 async function doAction(plan: PlanRow, action: InferType<typeof planActionInput>['action'], position: number | null, cell: number | null): Promise<number> {
   const { id, rigId } = plan;
   const skipped = { status: 'skipped' as const, outcome: 'Skipped by hand.', endedAt: new Date() };
   switch (action) {
     case 'pause':
       if (await updatePlan(id, ['queued'], { status: 'paused' })) return 1;
-      if (plan.status !== 'running') throw new RequestError('It does not run, so there is nothing to pause.', 409);
+      if ((await requirePlan(id)).status !== 'running') throw new RequestError('It does not run, so there is nothing to pause.', 409);
       await publish({ type: 'pause', trialId: id });
       return 1;
     case 'resume':
@@ -145,7 +146,7 @@ async function doAction(plan: PlanRow, action: InferType<typeof planActionInput>
       if (await updatePlan(id, ['queued', 'paused'], { status: 'cancelled', endedAt: new Date() })) {
         return updatePlanSteps(id, { from: ['waiting'] }, { status: 'cancelled', outcome: 'Cancelled before it began.', endedAt: new Date() });
       }
-      if (plan.status !== 'running') throw new RequestError('It has ended already.', 409);
+      if ((await requirePlan(id)).status !== 'running') throw new RequestError('It has ended already.', 409);
       await publish({ type: 'cancel', trialId: id });
       return 1;
     case 'skip': {

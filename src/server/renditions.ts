@@ -50,17 +50,23 @@ async function send(id: string, rigId: string): Promise<void> {
 
 /** Takes a waiting batch out of the queue, or stops a running one; what is made stays. */
 export async function cancelRenditions(id: string): Promise<void> {
-  const job = await requireRenditionJob(id);
+  await requireRenditionJob(id);
   if (await updateRenditionJob(id, ['queued', 'paused'], { status: 'cancelled', outcome: 'Cancelled.', endedAt: new Date() })) {
     await publish({ type: 'rendition-status', jobId: id, status: 'cancelled' });
     return;
   }
-  if (job.status !== 'running') throw new RequestError('This batch has ended already.', 409);
+  // Asked anew: it may have begun since.
+  if ((await requireRenditionJob(id)).status !== 'running') throw new RequestError('This batch has ended already.', 409);
   await publish({ type: 'cancel', trialId: id });
 }
 
-/** Pauses a running batch; the rig is free meanwhile. */
+/** Pauses a running batch, the rig is free meanwhile; or one that waits. */
 export async function pauseRenditions(id: string): Promise<void> {
+  await requireRenditionJob(id);
+  if (await updateRenditionJob(id, ['queued'], { status: 'paused', outcome: 'Paused before it began.' })) {
+    await publish({ type: 'rendition-status', jobId: id, status: 'paused' });
+    return;
+  }
   if ((await requireRenditionJob(id)).status !== 'running') throw new RequestError('This batch does not run.', 409);
   await publish({ type: 'pause', trialId: id });
 }

@@ -93,15 +93,20 @@ export async function cancelStorageTrial(id: string): Promise<void> {
     await publish({ type: 'storage-status', trialId: id, volumeId: trial.volumeId, status: 'cancelled' });
     return;
   }
-  if (trial.status !== 'running') throw new RequestError('This trial has ended already.', 409);
+  // Asked anew: it may have begun since.
+  if ((await requireStorageTrial(id)).status !== 'running') throw new RequestError('This trial has ended already.', 409);
   await publish({ type: 'cancel', trialId: id });
 }
 
-/** Pauses a running copy at its next block; the rig is free meanwhile. */
+/** Pauses a running copy at its next block, the rig is free meanwhile; or one that waits. */
 export async function pauseCopy(id: string): Promise<void> {
-  const trial = await requireStorageTrial(id);
-  if (trial.kind !== 'copy') throw new RequestError('Only copies can be paused.', 409);
-  if (trial.status !== 'running') throw new RequestError('This copy does not run.', 409);
+  const { kind, volumeId } = await requireStorageTrial(id);
+  if (kind !== 'copy') throw new RequestError('Only copies can be paused.', 409);
+  if (await updateStorageTrial(id, ['queued'], { status: 'paused', outcome: 'Paused before it began.' })) {
+    await publish({ type: 'storage-status', trialId: id, volumeId, status: 'paused' });
+    return;
+  }
+  if ((await requireStorageTrial(id)).status !== 'running') throw new RequestError('This copy does not run.', 409);
   await publish({ type: 'pause', trialId: id });
 }
 

@@ -92,12 +92,13 @@ export async function testsByIds(ids: readonly string[]): Promise<TimelineTestRo
 }
 
 export async function cancelTest(id: string): Promise<void> {
-  const test = await requireTest(id);
+  await requireTest(id);
   if (await updateTimelineTest(id, ['queued'], { status: 'cancelled', outcome: 'Cancelled before it began.', endedAt: new Date() })) {
     await publish({ type: 'test-status', trialId: id, status: 'cancelled' });
     return;
   }
-  if (test.status !== 'running') throw new RequestError('This has ended already.', 409);
+  // Asked anew: it may have begun since.
+  if ((await requireTest(id)).status !== 'running') throw new RequestError('This has ended already.', 409);
   await publish({ type: 'cancel', trialId: id });
 }
 

@@ -80,12 +80,13 @@ async function queueTrial(kind: TrialKind, clip: ClipWithVolume, settings: Playb
 
 /** Takes a waiting trial out of the queue, or stops a running one; what it measured is kept. */
 export async function cancelTrial(id: string): Promise<void> {
-  const trial = await requireTrial(id);
+  await requireTrial(id);
   if (await updateTrial(id, ['queued'], { status: 'cancelled', outcome: 'Cancelled before it began.', endedAt: new Date() })) {
     await publish({ type: 'trial-status', trialId: id, status: 'cancelled' });
     return;
   }
-  if (trial.status !== 'running') throw new RequestError('This trial has ended already.', 409);
+  // Asked anew: it may have begun since.
+  if ((await requireTrial(id)).status !== 'running') throw new RequestError('This trial has ended already.', 409);
   await updateTrial(id, ['running'], { cancelRequestedAt: new Date() });
   await publish({ type: 'cancel', trialId: id });
 }

@@ -67,7 +67,7 @@ function Live({ job, items }: { job: RenditionJobRow; items: readonly RenditionI
     <div className="flex flex-col gap-4">
       <div className="flex items-center gap-2">
         <h1 aria-live="polite" className="mr-auto min-w-0 truncate">{waiting ? 'Waiting for its turn' : (progress?.note ?? 'Beginning')}</h1>
-        {!waiting && <Button onClick={() => ask('pause')} disabled={busy || asked !== null}><Pause aria-hidden className="size-4" />{asked === 'pause' ? 'Pausing' : 'Pause'}</Button>}
+        <Button onClick={() => ask('pause')} disabled={busy || asked !== null}><Pause aria-hidden className="size-4" />{asked === 'pause' ? 'Pausing' : 'Pause'}</Button>
         <Button onClick={() => ask('cancel')} disabled={busy || asked === 'cancel'}><Square aria-hidden className="size-4" />{asked === 'cancel' ? 'Cancelling' : 'Cancel'}</Button>
       </div>
       <FormError message={error?.message} />

@@ -35,7 +35,7 @@ export function LiveStorageTrial({ trial }: { trial: StorageTrialRow }) {
     <div className="flex flex-col gap-4">
       <div className="flex items-center gap-2">
         <h1 aria-live="polite" className="mr-auto min-w-0 truncate">{waiting ? 'Waiting for its turn' : headline(trial, progress)}</h1>
-        {trial.kind === 'copy' && !waiting && <Button onClick={() => ask('pause')} disabled={busy || asked !== null}><Pause aria-hidden className="size-4" />{asked === 'pause' ? 'Pausing' : 'Pause'}</Button>}
+        {trial.kind === 'copy' && <Button onClick={() => ask('pause')} disabled={busy || asked !== null}><Pause aria-hidden className="size-4" />{asked === 'pause' ? 'Pausing' : 'Pause'}</Button>}
         <Button onClick={() => ask('cancel')} disabled={busy || asked === 'cancel'}><Square aria-hidden className="size-4" />{asked === 'cancel' ? 'Cancelling' : 'Cancel'}</Button>
       </div>
       <FormError message={error?.message} />
