@@ -2,6 +2,7 @@ import type { Metadata } from 'next';
 import type { ReactNode } from 'react';
 import { ThemeProvider } from 'next-themes';
 import './globals.css';
+import { earlyScript } from '@/ui/shell/earlyInput';
 import { Shell } from '@/ui/shell/Shell';
 import { statusOrNull } from '@/server/page';
 
@@ -12,6 +13,7 @@ export default async function RootLayout({ children }: { children: ReactNode }) 
   return (
     <html lang="en" suppressHydrationWarning>
       <body>
+        <script dangerouslySetInnerHTML={{ __html: earlyScript }} />
         <ThemeProvider attribute="data-theme" defaultTheme="dark" themes={['dark', 'light']} enableSystem={false} disableTransitionOnChange>
           <Shell initialStatus={await statusOrNull()}>{children}</Shell>
         </ThemeProvider>

@@ -4,6 +4,7 @@ import { useRouter } from 'next/navigation';
 import { useMemo, useState, type ReactNode } from 'react';
 import { Tooltip } from 'radix-ui';
 import type { Status } from '@/server/rig';
+import { useArrival } from './comingUp';
 import { CommandsProvider, useCommands } from './commands';
 import { ConditionStrip } from './ConditionStrip';
 import { EventsProvider } from './events';
@@ -38,6 +39,7 @@ function Frame({ children }: { children: ReactNode }) {
     { id: 'theme', label: `Use the ${theme === 'light' ? 'dark' : 'light'} theme`, group: 'Everywhere', run: () => setTheme(theme === 'light' ? 'dark' : 'light') },
   ], [router, theme, setTheme]);
   useCommands(commands);
+  useArrival();
   return (
     <div className="flex h-full min-h-0 flex-col">
       <a href="#content" className="sr-only focus:not-sr-only focus:absolute focus:z-10 focus:bg-surface focus:p-2">Skip to content</a>

@@ -1,5 +1,7 @@
 'use client';
 import { createContext, useCallback, useContext, useLayoutEffect, useRef, useState, type ReactNode } from 'react';
+import { heldKeys, startKeys } from './comingUp';
+import { takeEarlyInput } from './earlyInput';
 
 /** Something a person can do on a screen: by palette, and by key where it has one. */
 export interface Command {
@@ -28,21 +30,36 @@ function isTyping(target: EventTarget | null): boolean {
   return target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName));
 }
 
-/** Holds the commands of all mounted components, newest last, and runs them by key. */
+/** The key that commands may hear of, or null: what is typed in a field or pressed in a dialog is theirs. */
+function commandKey(event: KeyboardEvent): string | null {
+  const key = keyOf(event);
+  const inDialog = event.target instanceof HTMLElement && event.target.closest('[role=dialog],[role=listbox],[role=menu]') !== null;
+  return inDialog || (isTyping(event.target) && !key.startsWith('Ctrl+')) ? null : key;
+}
+
+/** Holds the commands of all mounted components, newest last, and runs them by key. A key pressed while the page comes up is kept for it. */
 export function CommandsProvider({ children }: { children: ReactNode }) {
   // Kept apart from what is drawn: a key finds the commands of a screen as soon as the screen is there.
   const sets = useRef<readonly (readonly Command[])[]>([]);
   const [commands, setCommands] = useState<readonly Command[]>([]);
   useLayoutEffect(() => {
+    const commandOf = (key: string) => sets.current.flat().findLast((candidate) => candidate.key === key);
     const onKey = (event: KeyboardEvent) => {
-      const key = keyOf(event);
-      const inDialog = event.target instanceof HTMLElement && event.target.closest('[role=dialog],[role=listbox],[role=menu]') !== null;
-      if (inDialog || (isTyping(event.target) && !key.startsWith('Ctrl+'))) return;
-      const command = sets.current.flat().findLast((candidate) => candidate.key === key);
-      if (!command) return;
+      const key = commandKey(event);
+      if (key === null) return;
+      const command = commandOf(key);
+      if (!command) {
+        heldKeys.hold(key);
+        return;
+      }
       event.preventDefault();
       command.run();
     };
+    for (const event of takeEarlyInput()) {
+      const key = commandKey(event);
+      if (key !== null) heldKeys.hold(key, event.timeStamp);
+    }
+    startKeys((key) => commandOf(key)?.run());
     window.addEventListener('keydown', onKey);
     return () => window.removeEventListener('keydown', onKey);
   }, []);

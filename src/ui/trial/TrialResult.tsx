@@ -20,6 +20,7 @@ import { GradeMark } from '../parts/GradeMark';
 import { DisturbedNote } from '../parts/DisturbedNote';
 import { CourseStrip, PartTable, SlotParts, usePlayedTimeline } from '../timeline/PlayedTimeline';
 import { RepeatSeries } from '../plans/RepeatSeries';
+import { useComingUp } from '../shell/comingUp';
 import { Annotate } from './Annotate';
 import { Conditions } from './Conditions';
 import { TelemetryLegend, TelemetryStrip } from './TelemetryStrip';
@@ -142,6 +143,7 @@ function Picture({ trial, samples }: Pick<TrialPage, 'trial' | 'samples'>) {
     }).catch(() => { if (!control.signal.aborted) setFailed(true); });
     return () => control.abort();
   }, [trial.id]);
+  useComingUp(view === null && !failed);
   const timecodeAt = useMemo(() => slotTimecode(trial.subject), [trial]);
   const played = usePlayedTimeline(trial.subject.timeline ?? null);
   const parts = trial.summary?.parts ?? [];
