@@ -21,14 +21,17 @@ test('the state names power and the busiest other processes, and leaves our own 
   const busy = spawn(join(folder, 'busywork'), ['-c', 'while :; do :; done'], { stdio: 'ignore' });
   try {
     await readRigState(new Set()); // the first look has nothing to compare with
+    const before = { ms: performance.now(), us: processorTimeOf(busy.pid!)! };
     await new Promise((resolve) => { setTimeout(resolve, 500); });
+    const share = (processorTimeOf(busy.pid!)! - before.us) / 1e3 / (performance.now() - before.ms);
     const seen = await readRigState(new Set());
     expect(['mains', 'battery', 'unknown']).toContain(seen.power);
     expect(seen.power).toBe(await readPower());
     expect(seen.freeMemoryBytes).toBeGreaterThan(0);
     expect(seen.busiest.length).toBeLessThanOrEqual(5);
-    expect(seen.busiest.map(({ name }) => name)).toContain('busywork');
-    const shares = seen.busiest.map(({ share }) => share);
+    const shares = seen.busiest.map((one) => one.share);
+    // Among the five, unless five others were as busy.
+    expect(seen.busiest.some(({ name }) => name === 'busywork') || shares.at(-1)! > share * 0.7).toBe(true);
     expect(shares).toEqual([...shares].sort((a, b) => b - a));
     for (const own of [busy.pid!, process.pid]) expect((await readRigState(new Set([own]))).busiest.map(({ name }) => name)).not.toContain('busywork'); // itself, and what it was started by
   } finally {

@@ -47,8 +47,13 @@ test('random reads jump, and reading while writing does both at once', async () 
   const { read, write } = summariseThroughput(mixed.blocks);
   expect(read!.bytes).toBeGreaterThan(mebi);
   expect(write!.bytes).toBeGreaterThan(mebi);
-  const began = (direction: number) => mixed.blocks.startUs.find((_, row) => mixed.blocks.write[row] === direction)!;
-  expect(Math.abs(began(0) - began(1))).toBeLessThan(1e6);
+  // Each began before the other had ended.
+  const span = (direction: number) => {
+    const rows = [...mixed.blocks.write.keys()].filter((row) => mixed.blocks.write[row] === direction);
+    return { fromUs: Math.min(...rows.map((row) => mixed.blocks.startUs[row]!)), toUs: Math.max(...rows.map((row) => mixed.blocks.endUs[row]!)) };
+  };
+  expect(span(0).fromUs).toBeLessThan(span(1).toUs);
+  expect(span(1).fromUs).toBeLessThan(span(0).toUs);
   expect(await namesIn(folder)).toEqual([]);
 });
 
@@ -61,7 +66,8 @@ test('a time budget ends a repeat that its bytes would not', async () => {
 test('a stand-in gives its rate and not more, from real bytes', async () => {
   const figures = rateFigures((await runStorage(throughputSpec(await newFolder(), { bytes: 40 * mebi }, steadyModel(20)))).blocks)!;
   expect(figures.mean / 20e6).toBeLessThan(1.03); // read-ahead gives 50 ms at the most
-  if (!heldBackByHost(figures)) expect(figures.mean / 20e6).toBeGreaterThan(0.9);
+  // It has its rate, or says that this machine's disk held it back.
+  expect(figures.mean / 20e6 > 0.9 || heldBackByHost(figures)).toBe(true);
 });
 
 test('what is small enough comes from the server’s cache when it is read again: the fooled test', async () => {
@@ -181,5 +187,5 @@ test('a ramp finds how many streams a stand-in carries, and what held it', async
   expect(summary.clean).toBeLessThanOrEqual(3);
   expect(summary.missed).toBe(summary.clean + 1);
   expect(summary.arithmetic!.streams).toBe(Math.floor((3.4 * demand.meanBitsPerSecond) / demand.peakBitsPerSecond));
-  if (summary.clean === 3) expect(summary.limit).toBe('data rate');
+  expect(summary.clean < 3 || summary.limit === 'data rate').toBe(true);
 });

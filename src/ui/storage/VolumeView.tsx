@@ -52,7 +52,7 @@ function VolumeFactsList({ volume }: Pick<VolumePage, 'volume'>) {
         ['Folder', <span key="path" className="figure break-all">{volume.path}</span>],
         ['File system', `${facts.fileSystem} at ${facts.mountPoint}${facts.writable ? '' : ', read-only'}`],
         ['Device', `${facts.network ? `${facts.network.share} of server ${facts.network.server}` : facts.device}${facts.rotational === null ? '' : facts.rotational ? ', rotating' : ', not rotating'}`],
-        ['Mount options', facts.mountOptions?.join(', ') || 'not read yet; scan the volume'],
+        ['Mount options', facts.mountOptions === undefined ? 'not read yet; scan the volume' : facts.mountOptions.join(', ') || 'not told by the system'],
         ['Space', `${size(facts.freeBytes)} free of ${size(facts.sizeBytes)}`],
       ]} />
       <Facts rows={[
