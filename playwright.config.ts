@@ -1,13 +1,10 @@
 import { defineConfig } from '@playwright/test';
 
-/** End-to-end tests against a Navvy that `./navvy test` has started. One at a time, since trials measure; after them, two at a time, those that look at pages. */
+/** One end-to-end spec against the Navvy that `./navvy test` has started for it, a test at a time: they build on each other, and trials measure. */
 export default defineConfig({
   testDir: './tests',
-  workers: 2,
-  projects: [
-    { name: 'paths', testIgnore: '9-access.spec.ts', workers: 1 },
-    { name: 'access', testMatch: '9-access.spec.ts', fullyParallel: true, dependencies: ['paths'] },
-  ],
+  workers: 1,
+  forbidOnly: true,
   timeout: 180_000,
   expect: { timeout: 60_000 },
   reporter: [['list'], ['json', { outputFile: `${process.env.NAVVY_HOME ?? '.navvy-test'}/playwright.json` }]],

@@ -1,5 +1,5 @@
 import { readFileSync } from 'node:fs';
-import { mkdir } from 'node:fs/promises';
+import { copyFile, mkdir, readdir, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { expect, type Page } from '@playwright/test';
 import pg from 'pg';
@@ -42,7 +42,7 @@ export async function startTrial(page: Page, clip: string, scale: 'Full' | 'Half
   await page.getByRole('radio', { name: scale }).click();
   await page.getByRole('button', { name: 'Play and measure' }).click();
   await page.waitForURL(/\/trials\/[0-9a-f]+$/);
-  return page.url().split('/').at(-1)!;
+  return idInAddress(page);
 }
 
 /** Waits until a trial has saved some slots; returns the process id of its trial process. */
@@ -124,4 +124,49 @@ export async function buildTestLoad(page: Page, clip: string, seconds: number): 
   await load.getByLabel('Length, s').fill(String(seconds));
   await load.getByRole('button', { name: 'Build' }).click();
   await page.waitForURL(/\/timelines\/[0-9a-f]{10}$/);
+}
+
+/** The id at the end of the open page's address. */
+export function idInAddress(page: Page): string {
+  return page.url().split('/').at(-1)!;
+}
+
+/** Navvy's own files that lie in a folder. */
+export async function testFilesIn(folder: string): Promise<string[]> {
+  return (await readdir(folder, { recursive: true })).filter((name) => name.includes('.navvy-'));
+}
+
+/** One of the small clips on disk. */
+export function fileOf(name: string): string {
+  return join(media, 'small', name);
+}
+
+/** The newest clip with a path. */
+export async function clipId(path: string): Promise<string> {
+  return (await query<{ id: string }>('select id from clips where path = $1 order by scanned_at desc limit 1', [path]))[0]!.id;
+}
+
+/** A real volume of its own with two whole clips, a damaged one and one of no known kind, scanned through the interface. */
+export async function addMediaVolume(page: Page, name: string): Promise<string> {
+  const folder = await testFolder('media');
+  await mkdir(join(folder, 'day 1'));
+  await copyFile(fileOf('TW_TEST_0001.mov'), join(folder, 'day 1', 'TW_LONG_NAME_OF_A_CLIP_THAT_WAS_NAMED_BY_SOMEBODY_WITH_MUCH_TIME_0001.mov'));
+  await copyFile(fileOf('TW_TEST_0002.mp4'), join(folder, 'TW_TEST_0002.mp4'));
+  await writeFile(join(folder, 'broken.mov'), 'no media at all');
+  await writeFile(join(folder, 'A001.raw9'), Buffer.alloc(1_100_000, 3));
+  await page.goto('/storage');
+  await page.getByRole('button', { name: 'Add a volume' }).click();
+  await page.getByLabel('Name', { exact: true }).fill(name);
+  await page.getByLabel('Folder on this host').fill(folder);
+  await page.getByRole('radio', { name: 'Internal' }).click();
+  await page.getByRole('button', { name: 'Add and scan' }).click();
+  await expect(page.getByRole('article', { name }).getByRole('link', { name: '4 clips' })).toBeVisible();
+  return folder;
+}
+
+/** The next trial must run, whatever happened to the one before. */
+export async function expectNextTrialRuns(page: Page): Promise<void> {
+  const id = await startTrial(page, 'TW_TEST_0003', 'Quarter');
+  await expect(page.getByTestId('answer')).toBeVisible({ timeout: 120_000 });
+  expect(await statusOf(id)).toBe('done');
 }

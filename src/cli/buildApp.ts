@@ -1,4 +1,4 @@
-import { spawnSync } from 'node:child_process';
+import { spawn } from 'node:child_process';
 import { createHash } from 'node:crypto';
 import { existsSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
@@ -24,9 +24,15 @@ export async function buildApp(): Promise<void> {
   const hash = sourceHash();
   if (existsSync(stamp) && readFileSync(stamp, 'utf8') === hash) return;
   process.stdout.write('Building the web application ...\n');
-  const { status, stdout, stderr } = spawnSync(process.execPath, [join(projectRoot, 'node_modules/next/dist/bin/next'), 'build'], {
-    cwd: projectRoot, encoding: 'utf8', env: { ...process.env, NODE_ENV: 'production', NAVVY_DATABASE_URL: 'postgres://build-time-only@127.0.0.1:1/none' },
-  });
-  if (status !== 0) throw new CliError(`The build failed:\n${stdout}${stderr}`);
+  const { status, output } = await run([join(projectRoot, 'node_modules/next/dist/bin/next'), 'build'], { NODE_ENV: 'production', NAVVY_DATABASE_URL: 'postgres://build-time-only@127.0.0.1:1/none' });
+  if (status !== 0) throw new CliError(`The build failed:\n${output}`);
   writeFileSync(stamp, hash);
+}
+
+/** Runs Node.js with its output kept. */
+async function run(args: readonly string[], environment: Record<string, string>): Promise<{ status: number | null; output: string }> {
+  const child = spawn(process.execPath, args, { cwd: projectRoot, env: { ...process.env, ...environment }, stdio: ['ignore', 'pipe', 'pipe'] });
+  let output = '';
+  for (const stream of [child.stdout, child.stderr]) stream.on('data', (part: Buffer) => { output += part.toString(); });
+  return new Promise((resolve) => { child.once('close', (status) => resolve({ status, output })); });
 }

@@ -1,19 +1,17 @@
 import { spawn } from 'node:child_process';
-import { existsSync, readFileSync, rmSync } from 'node:fs';
-import { join } from 'node:path';
-import pg from 'pg';
+import { existsSync, readdirSync, readFileSync, rmSync, statSync } from 'node:fs';
+import { basename, join } from 'node:path';
 import { migrateDatabase } from '@/db/migrate';
-import { smallIntra, smallLongGop, smallTenBit } from '@/demo/smallClips';
-import { encodeDemoClip } from '@/demo/encodeClip';
 import { buildApp } from './buildApp';
 import { projectRoot } from './bundle';
-import { home, paths, prepareHome } from './home';
-import { startCluster, type Cluster } from './postgres';
-import { startRunner, startServer } from './supervise';
-
-interface Count { passed: number; failed: number }
+import { CliError, home, paths, prepareHome } from './home';
+import { startCluster } from './postgres';
+import { makeTestClips } from './testClips';
+import { emptyDatabase } from './testDatabases';
+import { closingWords, isGreen, jestOutcomes, judged, playwrightOutcomes, type JestReport, type PlaywrightReport, type TestOutcome } from './testReport';
 
 const tool = (...path: string[]) => join(projectRoot, 'node_modules', ...path);
+const cores = 2;
 
 /** Runs a Node.js tool with its output shown; this process goes on looking after what it has started. Resolves to whether it succeeded. */
 async function runTool(name: string, args: readonly string[], environment: Record<string, string> = {}): Promise<boolean> {
@@ -21,93 +19,126 @@ async function runTool(name: string, args: readonly string[], environment: Recor
   process.stdout.write(`\n== ${name}\n`);
   const child = spawn(process.execPath, [...args], { cwd: projectRoot, stdio: ['ignore', 'inherit', 'inherit'], env: { ...process.env, ...environment } });
   const status = await new Promise<number | null>((resolve) => { child.once('close', resolve); });
-  process.stdout.write(`== ${name}: ${status === 0 ? 'passed' : 'FAILED'} in ${((Date.now() - begun) / 1000).toFixed(0)} s\n`);
+  process.stdout.write(`== ${name}: ${status === 0 ? 'passed' : 'FAILED'} in ${secondsSince(begun)} s\n`);
   return status === 0;
 }
 
-async function check(name: string, args: readonly string[]): Promise<Count> {
-  return (await runTool(name, args)) ? { passed: 1, failed: 0 } : { passed: 0, failed: 1 };
+const secondsSince = (begunMs: number) => ((Date.now() - begunMs) / 1000).toFixed(0);
+
+/** A tool that is one check by itself. Its time stands in its own line, not among those of tests. */
+async function check(name: string, args: readonly string[]): Promise<readonly TestOutcome[]> {
+  return [{ name, place: basename(args[0] ?? name), seconds: 0, outcome: (await runTool(name, args)) ? 'passed' : 'failed' }];
 }
 
-/** Reads a report's counts; a run that left none counts as one failure. */
-function readReport<Report>(file: string, succeeded: boolean, counts: (report: Report) => Count): Count {
-  if (!existsSync(file)) return { passed: 0, failed: 1 };
-  const found = counts(JSON.parse(readFileSync(file, 'utf8')) as Report);
-  return !succeeded && found.failed === 0 ? { ...found, failed: 1 } : found;
+function readReport(file: string): unknown {
+  return existsSync(file) ? JSON.parse(readFileSync(file, 'utf8')) : null;
 }
 
-/** Unit, engine and server tests, the last against an empty database of their own. */
-async function unitTests(cluster: Cluster, only: readonly string[] = []): Promise<Count> {
-  const url = await cluster.open('navvy_unit');
-  await emptyDatabase(url);
-  await migrateDatabase(url, paths.migrations);
-  return jest('unit and engine tests', only, { NAVVY_DATABASE_URL: url });
-}
-
-async function jest(name: string, args: readonly string[], environment: Record<string, string> = {}): Promise<Count> {
+/** Unit, engine and server tests; those of the server each have a database of their worker's own. */
+async function jest(name: string, args: readonly string[], databaseUrl: string): Promise<readonly TestOutcome[]> {
   const report = join(home, `jest-${name.replaceAll(' ', '-')}.json`);
   rmSync(report, { force: true });
-  const succeeded = await runTool(name, [tool('jest/bin/jest.js'), '--json', `--outputFile=${report}`, ...args], { NODE_OPTIONS: '--experimental-vm-modules --no-warnings', ...environment });
-  return readReport<{ numPassedTests: number; numFailedTests: number; numRuntimeErrorTestSuites: number }>(report, succeeded, (found) => ({ passed: found.numPassedTests, failed: found.numFailedTests + found.numRuntimeErrorTestSuites }));
+  const succeeded = await runTool(name, [tool('jest/bin/jest.js'), '--json', `--outputFile=${report}`, ...args], { NODE_OPTIONS: '--experimental-vm-modules --no-warnings', NAVVY_UNIT_DATABASE_URL: databaseUrl, SVT_LOG: '1' });
+  const found = readReport(report) as JestReport | null;
+  return judged(found ? jestOutcomes(found, projectRoot) : [], name, succeeded);
 }
 
-/** Drives the real interface against a Navvy of its own, on a fresh database with small clips. */
-async function endToEndTests(cluster: Cluster, only: readonly string[] = []): Promise<Count> {
-  const media = join(paths.media, 'bench-folder');
-  for (const clip of [smallIntra, smallLongGop, smallTenBit]) await encodeDemoClip(clip, media);
-  await buildApp();
-  await emptyDatabase(cluster.url);
-  await migrateDatabase(cluster.url, paths.migrations);
-  const runner = startRunner(cluster, { NAVVY_WATCHDOG_MS: '8000', NAVVY_RIG_NAME: 'Slipway' });
-  const { service, address } = await startServer(cluster.url, 4700);
-  const report = join(home, 'playwright.json');
-  rmSync(report, { force: true });
-  try {
-    const succeeded = await runTool('end-to-end tests', [tool('@playwright/test/cli.js'), 'test', ...(only.length > 0 ? ['--no-deps'] : []), ...only], { NAVVY_ADDRESS: address, NAVVY_DATABASE_URL: cluster.url, NAVVY_TEST_MEDIA: media });
-    return readReport<{ stats: { expected: number; unexpected: number; flaky: number } }>(report, succeeded, ({ stats }) => ({ passed: stats.expected + stats.flaky, failed: stats.unexpected }));
-  } finally {
-    await Promise.all([service.stop(), runner.stop()]);
+/** The databases of the workers of `jest`, emptied; the address that they add their number to. */
+async function unitDatabases(): Promise<{ url: string; stop: () => void }> {
+  const cluster = await startCluster();
+  for (let worker = 1; worker <= cores; worker++) {
+    const url = await cluster.open(`navvy_unit_${worker}`);
+    await emptyDatabase(url);
+    await migrateDatabase(url, paths.migrations);
   }
+  return { url: (await cluster.open('navvy_unit_1')).replace(/_1$/, ''), stop: () => cluster.stop() };
 }
 
-async function emptyDatabase(url: string): Promise<void> {
-  const client = new pg.Client({ connectionString: url });
-  await client.connect();
-  await client.query('drop schema if exists drizzle cascade; drop schema if exists pgboss cascade; drop schema public cascade; create schema public');
-  await client.end();
+const specFolder = join(projectRoot, 'tests');
+/** A spec's file; one that is named may have the line of a test behind it. */
+const fileOf = (spec: string) => spec.replace(/:\d+$/, '');
+const allSpecs = () => readdirSync(specFolder).filter((name) => name.endsWith('.spec.ts'));
+
+/** Drives the real interface: each spec against a Navvy of its own, two side by side, the longest first. */
+async function endToEnd(specs: readonly string[], more: readonly string[] = []): Promise<readonly TestOutcome[]> {
+  await buildApp();
+  await makeTestClips();
+  const waiting = specs.toSorted((a, b) => statSync(join(specFolder, fileOf(b))).size - statSync(join(specFolder, fileOf(a))).size);
+  const outcomes: TestOutcome[] = [];
+  const lane = async (number: number) => {
+    for (let spec = waiting.shift(); spec !== undefined; spec = waiting.shift()) outcomes.push(...await endToEndSpec(spec, number, more));
+  };
+  await Promise.all(Array.from({ length: cores }, (_, number) => lane(number)));
+  return outcomes;
+}
+
+async function endToEndSpec(spec: string, lane: number, more: readonly string[]): Promise<readonly TestOutcome[]> {
+  const ownHome = join(home, 'specs', basename(fileOf(spec), '.spec.ts'));
+  const report = join(ownHome, 'playwright.json');
+  rmSync(report, { force: true });
+  const succeeded = await runTool(`end to end: ${spec}`, ['--import', 'tsx', join(projectRoot, 'src/cli/testSpec.ts'), spec, ...more], {
+    NAVVY_HOME: ownHome, NAVVY_PORT: String(4_700 + lane * 100), NAVVY_DATABASE_PORT: String(54_400 + lane * 100), NAVVY_TEST_CLIPS: join(paths.media, 'small'), NAVVY_WATCHDOG_MS: '8000', NAVVY_RIG_NAME: 'Slipway',
+  });
+  const found = readReport(report) as PlaywrightReport | null;
+  return judged(found ? playwrightOutcomes(found) : [], `tests/${spec}`, succeeded);
+}
+
+/** Where tests are that neither measure nor need a rig that stands still, as patterns of their paths. */
+const unmeasured = ['/src/core/', '/src/ui/', '/src/cli/', '/src/demo/', '/src/db/', '/src/engine/__tests__/(damaged|formats|media|mediaParts|pictureGraph|queue|recorder|rendition|volume)\\.test', '/src/server/__tests__/(cancel|decide|library|media|mediaInputs|mediaReader|plans|renditions|timelineInputs|trials)\\.test'];
+
+async function runAll(databaseUrl: string): Promise<readonly TestOutcome[]> {
+  const outcomes: TestOutcome[] = [];
+  // These measure nothing, so they may share the cores.
+  outcomes.push(...(await Promise.all([
+    check('lint', [tool('eslint/bin/eslint.js'), 'src', 'tests', '--max-warnings', '0']),
+    check('types', [tool('typescript-native/bin/tsc'), '--noEmit', '-p', 'tsconfig.json']),
+    buildApp().then(() => [], (error: unknown) => {
+      process.stderr.write(`${error instanceof Error ? error.message : String(error)}\n`);
+      return judged([], 'build', false);
+    }),
+    check('types of core, without DOM and Node.js', [tool('typescript-native/bin/tsc'), '--noEmit', '-p', 'tsconfig.core.json']),
+    jest('tests that measure nothing', [`--maxWorkers=${cores}`, ...unmeasured], databaseUrl),
+  ])).flat());
+  outcomes.push(...await jest('tests that measure', ['--testPathIgnorePatterns', ...unmeasured], databaseUrl));
+  outcomes.push(...await endToEnd(allSpecs()).catch((error: unknown) => {
+    process.stderr.write(`${error instanceof Error ? error.message : String(error)}\n`);
+    return judged([], 'end to end', false);
+  }));
+  return outcomes;
+}
+
+/** The tests that paths name, those of the interface and all others; what is no path goes to both tools. */
+function sortNamed(named: readonly string[]): { specs: string[]; others: string[]; more: string[] } {
+  const specs = new Set<string>();
+  const sorted = { others: [] as string[], more: [] as string[] };
+  for (const argument of named) {
+    const path = join(projectRoot, fileOf(argument));
+    if (!/^(src|tests)\b/.test(argument)) sorted.more.push(argument);
+    else if (!existsSync(path)) throw new CliError(`There is nothing at ${argument}. Name files or folders below src or tests.`);
+    else if (argument.startsWith('src')) sorted.others.push(argument);
+    else if (statSync(path).isDirectory()) allSpecs().forEach((spec) => specs.add(spec));
+    else specs.add(basename(argument));
+  }
+  return { specs: [...specs], ...sorted };
+}
+
+async function runNamed(named: readonly string[], databaseUrl: string): Promise<readonly TestOutcome[]> {
+  const { specs, others, more } = sortNamed(named);
+  return [...(others.length > 0 ? await jest('named tests', [...others, ...more], databaseUrl) : []), ...(specs.length > 0 ? await endToEnd(specs, more) : [])];
 }
 
 /** All that must hold before a change lands; ends with the line CI reads. With paths as arguments only the tests they name run. */
 export async function runTests(): Promise<void> {
   prepareHome();
-  const counts: Count[] = [];
+  const begun = Date.now();
   const named = process.argv.slice(3);
-  const cluster = await startCluster();
+  const { url, stop } = await unitDatabases();
+  let outcomes: readonly TestOutcome[] = [];
   try {
-    if (named.length === 0) await runAll(counts, cluster);
-    else counts.push(await (named[0]?.startsWith('src') ? unitTests(cluster, named) : endToEndTests(cluster, named)));
+    outcomes = named.length === 0 ? await runAll(url) : await runNamed(named, url);
   } finally {
-    cluster.stop();
+    stop();
   }
-  const sum = counts.reduce((total, count) => ({ passed: total.passed + count.passed, failed: total.failed + count.failed }));
-  process.stdout.write(`\n${sum.passed} passed, ${sum.failed} failed\n`);
-  process.exit(sum.failed === 0 ? 0 : 1);
-}
-
-/** Where tests are that neither measure nor need the database, as patterns of their paths. */
-const unmeasured = ['/src/core/', '/src/ui/', '/src/cli/', '/src/demo/', '/src/engine/__tests__/(formats|media|mediaParts|pictureGraph|volume)\\.test', '/src/server/__tests__/(mediaInputs|timelineInputs)\\.test'];
-
-async function runAll(counts: Count[], cluster: Cluster): Promise<void> {
-  // These measure nothing, so they may share the cores.
-  counts.push(...await Promise.all([
-    check('lint', [tool('eslint/bin/eslint.js'), 'src', 'tests', '--max-warnings', '0']),
-    check('types', [tool('typescript/bin/tsc'), '--noEmit', '-p', 'tsconfig.json']),
-    check('types of core, without DOM and Node.js', [tool('typescript/bin/tsc'), '--noEmit', '-p', 'tsconfig.core.json']),
-    jest('tests that measure nothing', ['--maxWorkers=2', ...unmeasured]),
-  ]));
-  counts.push(await unitTests(cluster, ['--testPathIgnorePatterns', ...unmeasured]));
-  counts.push(await endToEndTests(cluster).catch((error: unknown) => {
-    process.stderr.write(`${error instanceof Error ? error.message : String(error)}\n`);
-    return { passed: 0, failed: 1 };
-  }));
+  process.stdout.write(`\nThe whole run took ${secondsSince(begun)} s. ${closingWords(outcomes)}\n`);
+  process.exit(isGreen(outcomes) ? 0 : 1);
 }

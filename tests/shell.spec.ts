@@ -1,4 +1,5 @@
 import { expect, test } from '@playwright/test';
+import { changeTheme, expectAccessible, expectNoFaults } from './access';
 
 test('sections, palette, key help and theme work by keyboard', async ({ page }) => {
   await page.goto('/trials');
@@ -52,4 +53,26 @@ test('requests that make no sense are refused in words', async ({ request }) => 
   expect(await refused('/api/trials', { clipId: 'none', scale: 'huge' })).toEqual([400, 'Choose full, half or quarter.']);
   expect(await refused('/api/volumes', { name: 'X', kind: 'internal', path: 'relative/folder' })).toEqual([400, 'Give the folder as a full path that begins with /.']);
   expect(await refused('/api/trials/none/cancel', {})).toEqual([404, 'There is no trial with this address. It may have been removed.']);
+});
+
+test('key help, palette and empty pages can be read and used by all, in both themes', async ({ page }) => {
+  await expectAccessible(page, ['/trials', '/media', '/timelines', '/compare', '/choose', '/storage']);
+  for (const _theme of ['one', 'the other']) {
+    await changeTheme(page);
+    await page.keyboard.press('?');
+    await expect(page.getByRole('dialog', { name: 'Keys of this screen' })).toBeVisible();
+    await expectNoFaults(page, 'key help');
+    await page.keyboard.press('Escape');
+    await page.keyboard.press('Control+k');
+    await expect(page.getByPlaceholder('Find an action')).toBeVisible();
+    await expectNoFaults(page, 'palette');
+    await page.keyboard.press('Escape');
+  }
+});
+
+test('moving parts stand still for those who ask for it', async ({ page }) => {
+  await page.emulateMedia({ reducedMotion: 'reduce' });
+  await page.goto('/trials');
+  const durations = await page.evaluate(() => [...document.querySelectorAll('*')].map((node) => getComputedStyle(node).transitionDuration).filter((value) => value !== '0s'));
+  expect(durations).toEqual([]);
 });

@@ -1,4 +1,5 @@
 import { expect, test, type Page } from '@playwright/test';
+import { expectAccessible, idOf } from './access';
 import { buildTestLoad, ensureVolume, query } from './helpers';
 
 test.beforeEach(async ({ page }) => { await ensureVolume(page); });
@@ -213,4 +214,9 @@ test('scrub trials are laid over each other, and a ramp finds its edge', async (
   await page.getByRole('radio', { name: 'What effects cost' }).click();
   await page.getByRole('button', { name: 'Measure every effect' }).click();
   await expect(page.getByTestId('answer')).toContainText('the dearest effect is');
+});
+
+test('its pages can be read and used by all, in both themes', async ({ page }) => {
+  await expectAccessible(page, ['/timelines', '/timelines/tests', `/timelines/${await idOf("timelines where name = 'HARBOUR WALL'")}`, `/timelines/${await idOf("timelines where name like '2 streams of%'")}/runs`,
+    ...await Promise.all(['scrub', 'ramp', 'costs'].map(async (kind) => `/timelines/tests/${await idOf(`timeline_tests where kind = '${kind}' and status = 'done'`)}`))]);
 });

@@ -1,4 +1,5 @@
 import { expect, test } from '@playwright/test';
+import { expectAccessible, expectNoFaults } from './access';
 import { ensureVolume, media, query, savedSlots, startTrial } from './helpers';
 
 test('an empty Navvy leads to storage, keeps what was typed when refused, and scans a volume', async ({ page }) => {
@@ -121,16 +122,22 @@ test('a trial that shows every frame gives its speed, and is repeated from its r
   await expect(page.getByRole('table', { name: 'Trials' }).getByText(/x real time/)).toHaveCount(2);
 });
 
+interface Charged { readonly slot: number; readonly cause: string }
+
 test('the self-check injects faults and says whether the rig can be trusted', async ({ page }) => {
   await page.goto('/rig');
   await page.getByRole('button', { name: /Run the self-check/ }).click();
-  await expect(page.getByRole('region', { name: 'Self-check' })).toContainText(/of 12 injected drops were found in the right slot with the right cause/, { timeout: 120_000 });
-  await expect(page.getByRole('region', { name: 'Self-check' })).toContainText(/The timer woke .* at p99/);
+  const region = page.getByRole('region', { name: 'Self-check' });
+  await expect(region).toContainText(/of 12 injected drops were found in the right slot with the right cause/, { timeout: 120_000 });
+  await expect(region).toContainText(/The timer woke .* at p99/);
+  // How many are found depends on how busy the rig is; what is said is what was found.
+  const [row] = await query<{ self_check: { expected: Charged[]; found: Charged[] } }>("select self_check from trials where kind = 'self-check' and status = 'done' order by created_at desc limit 1");
+  const { expected, found: drops } = row!.self_check;
+  const right = expected.filter(({ slot, cause }) => drops.some((drop) => drop.slot === slot && drop.cause === cause)).length;
+  await expect(region).toContainText(`${right} of 12 injected drops`);
   await page.getByRole('link', { name: 'see its slots and conditions' }).click();
   await expect(page.getByRole('table', { name: 'Drops by cause' })).toContainText('read');
   // From drop to drop: each press goes to the next one that was found, in order.
-  const found = await query<{ self_check: { trusted: boolean; found: { slot: number; cause: string }[] } }>("select self_check from trials where kind = 'self-check' and status = 'done' order by created_at desc limit 1");
-  const { trusted, found: drops } = found[0]!.self_check;
   const readout = page.getByTestId('readout');
   await expect(readout).toContainText('slot');
   await page.keyboard.press('Home');
@@ -138,11 +145,6 @@ test('the self-check injects faults and says whether the rig can be trusted', as
   for (const { slot } of drops.filter((drop) => drop.slot > 0).slice(0, 5)) {
     await page.keyboard.press('n');
     await expect(readout).toContainText(`slot ${slot}`);
-  }
-  // On a rig that can be trusted the first faults held reading in slot 36 and in slots 64 to 66.
-  if (trusted) {
-    expect(drops.slice(0, 4)).toEqual([36, 64, 65, 66].map((slot) => ({ slot, cause: 'read' })));
-    await expect(readout).toContainText('decoding was late');
   }
   await page.keyboard.press('p');
   await expect(readout).toContainText('dropped');
@@ -172,4 +174,17 @@ test('two trials wait for each other, and a waiting one can be taken out', async
   await second.getByRole('button', { name: 'Cancel' }).click();
   await expect(second.getByText('Cancelled before it began.')).toBeVisible();
   await expect(page.getByTestId('answer')).toBeVisible();
+});
+
+test('a running trial can be read and used by all', async ({ page }) => {
+  await startTrial(page, 'TW_TEST_0001');
+  await expect(page.getByAltText(/Frame \d+ as presented/)).toBeVisible();
+  await expectNoFaults(page, 'a running trial');
+  await page.keyboard.press('Escape'); // cancels
+  await expect(page.getByRole('heading', { name: 'This trial was cancelled' })).toBeVisible();
+});
+
+test('its pages can be read and used by all, in both themes', async ({ page }) => {
+  const [mostDrops] = await query<{ id: string }>("select id from trials where status = 'done' and kind = 'playback' order by (summary->>'dropped')::int desc limit 1");
+  await expectAccessible(page, [`/trials/${mostDrops!.id}`, '/rig', '/storage', '/media', '/trials', '/nowhere']);
 });

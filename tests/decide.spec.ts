@@ -1,5 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { expect, test, type Page } from '@playwright/test';
+import { expectAccessible, idOf } from './access';
 import { buildTestLoad, ensureVolume, openVolume, query } from './helpers';
 
 const box = (page: Page, list: string, item: RegExp) => page.getByRole('group', { name: list }).getByRole('checkbox', { name: item });
@@ -173,4 +174,10 @@ test('a trial is repeated as a series, annotated, and results go out and come in
   await page.getByRole('button', { name: 'Forget Quoin' }).click();
   await page.getByRole('button', { name: 'Forget', exact: true }).click();
   await expect(page.getByText('No other rig yet')).toBeVisible();
+});
+
+test('its pages can be read and used by all, in both themes', async ({ page }) => {
+  const plan = await idOf("plans where status = 'done'");
+  const brief = await idOf('briefs');
+  await expectAccessible(page, ['/trials/plans', `/trials/plans/${plan}`, '/compare', `/compare?sides=p.${plan}`, '/choose', '/choose/new', '/choose/first', `/choose/${brief}`, `/choose/${brief}/edit`, `/choose/${brief}/report`, '/rig']);
 });

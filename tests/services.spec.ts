@@ -1,0 +1,61 @@
+import { expect, test } from '@playwright/test';
+import { startCluster } from '@/cli/postgres';
+import { ensureVolume, expectNextTrialRuns, pidOf, query, savedSlots, startTrial, statusOf, untilSlotsSaved } from './helpers';
+
+const clip = 'TW_TEST_0001';
+
+test.beforeEach(async ({ page }) => ensureVolume(page));
+
+test('a runner that is killed comes back, closes what it left, and goes on with the queue', async ({ page, context }) => {
+  const id = await startTrial(page, clip);
+  const second = await context.newPage();
+  const waiting = await startTrial(second, 'TW_TEST_0003');
+  await untilSlotsSaved(id);
+  const before = await savedSlots(id);
+  process.kill(pidOf('runner'), 'SIGKILL');
+  await expect(page.getByRole('heading', { name: 'This trial was interrupted' })).toBeVisible({ timeout: 120_000 });
+  const after = await savedSlots(id);
+  expect(after.whole).toBe(true);
+  expect(after.slots).toBeGreaterThanOrEqual(before.slots);
+  await expect(page.getByTestId('answer')).toContainText('Up to where it ended');
+  await expect.poll(() => statusOf(waiting), { timeout: 120_000 }).toBe('done');
+});
+
+test('a server that is killed comes back while the trial goes on, and nothing is lost', async ({ page }) => {
+  const id = await startTrial(page, clip);
+  await untilSlotsSaved(id);
+  process.kill(pidOf('server'), 'SIGKILL');
+  await expect(page.getByText('Navvy does not answer. Trying again.')).toBeVisible();
+  await expect(page.getByTestId('answer')).toContainText('240 slots', { timeout: 120_000 });
+  expect(await savedSlots(id)).toEqual({ slots: 240, whole: true });
+});
+
+test('processes killed at random moments leave whole traces and a queue that goes on', async ({ page }) => {
+  for (const service of ['runner', 'server', 'trial'] as const) {
+    const id = await startTrial(page, clip);
+    await page.waitForTimeout(Math.random() * 6_000);
+    const trialPid = (await query<{ trial_pid: number | null }>('select trial_pid from runners'))[0]?.trial_pid ?? null;
+    const pid = service === 'trial' ? trialPid : pidOf(service);
+    if (pid !== null) process.kill(pid, 'SIGKILL');
+    await expect.poll(() => statusOf(id), { timeout: 120_000 }).toMatch(/done|crashed|interrupted/);
+    expect((await savedSlots(id)).whole).toBe(true);
+    await expect.poll(async () => (await page.request.get('/api/status').catch(() => null))?.ok() ?? false, { timeout: 60_000 }).toBe(true);
+  }
+  await expectNextTrialRuns(page);
+});
+
+test('a stopped database is said on the page; the trial is saved when it is back', async ({ page }) => {
+  const id = await startTrial(page, clip);
+  await untilSlotsSaved(id);
+  (await startCluster()).stop();
+  await expect(page.getByText('The database does not answer. Trying again.')).toBeVisible();
+  const away = await page.context().newPage();
+  await away.goto('/media');
+  await expect(away.getByRole('heading', { name: 'The database is away' })).toBeVisible();
+  await startCluster();
+  await expect(page.getByTestId('answer')).toContainText('240 slots', { timeout: 120_000 });
+  expect(await savedSlots(id)).toEqual({ slots: 240, whole: true });
+  await away.getByRole('button', { name: 'Try again' }).click();
+  await expect(away.getByRole('heading', { name: 'What each clip is' })).toBeVisible();
+  await expectNextTrialRuns(page);
+});
