@@ -68,9 +68,9 @@ function parentOf(pid: number): number {
   return Number(processFields(pid)?.[1] ?? 0);
 }
 
-/** Whether a process is one of some, or was started by one of them, at whatever remove. */
+/** Whether a process is one of some, or was started by one of them, at whatever remove. In a container the first of all may be one of ours. */
 export function isBelow(pid: number, roots: ReadonlySet<number>): boolean {
-  for (let at = pid, generation = 0; at > 1 && generation < mostGenerations; at = parentOf(at), generation++) if (roots.has(at)) return true;
+  for (let at = pid, generation = 0; at > 0 && generation < mostGenerations; at = parentOf(at), generation++) if (roots.has(at)) return true;
   return false;
 }
 

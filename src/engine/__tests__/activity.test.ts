@@ -63,6 +63,7 @@ test('what one of our own processes started goes by our own name', () => {
   expect(isBelow(process.pid, new Set([process.pid]))).toBe(true);
   expect(isBelow(process.pid, new Set([process.ppid]))).toBe(true);
   expect(isBelow(process.ppid, new Set([process.pid]))).toBe(false);
+  expect(isBelow(1, new Set([1]))).toBe(true); // the first process of all may be ours
   const watch = new ProcessWatch((pid) => pid !== process.pid, new Set([process.ppid]));
   workFor(250);
   watch.look();
