@@ -7,6 +7,7 @@ import type { Format } from '@/core/media/format';
 import { monotonicUs } from '../clock';
 import { EngineError } from '../errors';
 import type { CodecSetup } from '../media/probe';
+import { decodeFailure } from '../playback/decodeFailure';
 import { decoderContext, refusedClip } from '../playback/decoder';
 
 /** Something that turns packets into frames, one call at a time on this thread, as a command-line decoder does. */
@@ -50,14 +51,14 @@ export class CodecSource implements FrameSource {
   send(packet: Packet | null): boolean {
     const code = this.context.sendPacketSync(packet);
     if (code === AVERROR_EAGAIN) return false;
-    if (code < 0 && code !== AVERROR_EOF) throw new EngineError(`A frame could not be decoded (code ${code}). The file is damaged there; copy it again from its source.`);
+    if (code < 0 && code !== AVERROR_EOF) throw decodeFailure('A frame', code, this.decoder);
     return true;
   }
 
   receive(): Frame | null {
     const code = this.context.receiveFrameSync(this.frame);
     if (code === AVERROR_EAGAIN || code === AVERROR_EOF) return null;
-    if (code < 0) throw new EngineError(`The decoder failed (code ${code}). The file is damaged; copy it again from its source.`);
+    if (code < 0) throw decodeFailure('A frame', code, this.decoder);
     this.lastOnDevice = this.device !== null && this.frame.isHwFrame();
     return this.frame;
   }

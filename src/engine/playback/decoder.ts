@@ -3,6 +3,7 @@ import { AVERROR_EAGAIN, AVERROR_EOF, AVMEDIA_TYPE_VIDEO, AV_CODEC_CAP_FRAME_THR
 import { Codec, CodecContext, CodecParameters, Frame, Packet, Rational } from 'node-av/lib';
 import { EngineError } from '../errors';
 import type { CodecSetup } from '../media/probe';
+import { decodeFailure } from './decodeFailure';
 
 export interface DecoderOptions {
   /** 0: one per core. */
@@ -38,7 +39,7 @@ export function decoderContext(setup: CodecSetup): { context: CodecContext; code
 
 /** Says that a decoder would not open. */
 export function refusedClip(codec: Codec, code: number): EngineError {
-  return new EngineError(`The decoder ${codec.name} refused this clip (code ${code}). Check that the file is whole.`);
+  return decodeFailure('This clip', code, codec.name ?? 'unknown');
 }
 
 /** A packet with its own copy of a frame's coded bytes, its slot as timestamp. The caller frees it. */
@@ -80,7 +81,7 @@ export class Decoder {
     const code = await this.context.sendPacket(packet);
     if (packet === null) return true;
     if (code === AVERROR_EAGAIN) return false;
-    if (code < 0) throw new EngineError(`The frame of slot ${packet.pts} could not be decoded (code ${code}). The file is damaged there; copy it again from its source.`);
+    if (code < 0) throw decodeFailure(`Frame ${packet.pts}`, code, this.name);
     return true;
   }
 
@@ -94,7 +95,7 @@ export class Decoder {
     if (code >= 0) return frame;
     this.spare = frame;
     if (code === AVERROR_EAGAIN || code === AVERROR_EOF) return null;
-    throw new EngineError(`The decoder failed (code ${code}). The file is damaged; copy it again from its source.`);
+    throw decodeFailure('A frame', code, this.name);
   }
 
   /** True when asking for a frame may wait for one that another thread still works on. */
