@@ -1,10 +1,10 @@
 import { AVERROR_EIO, AVERROR_ENOMEM, AVERROR_EXPERIMENTAL, AVERROR_INVALIDDATA, AVERROR_PATCHWELCOME } from 'node-av/constants';
+import type { Packet } from 'node-av/lib';
 import { readFile } from 'node:fs/promises';
-import type { PacketTable } from '@/core/media/packetTable';
 import { rational } from '@/core/time/rational';
 import { smallTenBit } from '@/demo/smallClips';
 import { CodecSource } from '../decode/frameSource';
-import { probeClip } from '../media/probe';
+import { probeClip, type CodecSetup } from '../media/probe';
 import { decodeFailure, decodeFailureOf } from '../playback/decodeFailure';
 import { Decoder, packetOf } from '../playback/decoder';
 import { smallClip } from './testTrial';
@@ -13,28 +13,42 @@ const frame = 7;
 /** Place of the version in a coded frame of the clip's codec: behind the frame's size, its name and its header's size. */
 const versionAt = 10;
 
-/** The coded bytes of one frame of a clip of our own, with what `change` writes over them. */
-async function frameOf(path: string, packets: PacketTable, change: (bytes: Buffer) => void): Promise<Buffer> {
+/** Hands a decoder one coded frame of a clip of our own, with what `change` writes over its bytes. */
+async function withPacket(change: (bytes: Buffer) => void, decode: (packet: Packet, setup: CodecSetup) => Promise<void>): Promise<void> {
+  const path = await smallClip(smallTenBit);
+  const { packets, setup } = await probeClip(path);
   const row = packets.slot.indexOf(frame);
   const start = packets.offset[row]!;
   const bytes = Buffer.from((await readFile(path)).subarray(start, start + packets.size[row]!));
   change(bytes);
-  return bytes;
+  const packet = packetOf(bytes, frame, true);
+  try {
+    await decode(packet, setup);
+  } finally {
+    packet.free();
+  }
 }
 
-async function decodeWith(change: (bytes: Buffer) => void): Promise<void> {
-  const path = await smallClip(smallTenBit);
-  const { packets, setup } = await probeClip(path);
-  const packet = packetOf(await frameOf(path, packets, change), frame, true);
+const decodeWith = (change: (bytes: Buffer) => void) => withPacket(change, async (packet, setup) => {
   const decoder = await Decoder.open(setup, { threads: 1, lowDelay: true, rate: rational(24) });
   try {
     await decoder.send(packet);
     (await decoder.receive())?.free();
   } finally {
-    packet.free();
     decoder.close();
   }
-}
+});
+
+const measureWith = (change: (bytes: Buffer) => void) => withPacket(change, (packet, setup) => {
+  const source = CodecSource.open(setup, 'one');
+  try {
+    source.send(packet);
+    source.receive();
+  } finally {
+    source.close();
+  }
+  return Promise.resolve();
+});
 
 test('a whole frame decodes, and one whose bytes were written over is called damaged, with what to do', async () => {
   await expect(decodeWith(() => undefined)).resolves.toBeUndefined();
@@ -48,21 +62,8 @@ test('a frame of a later version of its format is no damage: another copy would 
 });
 
 test('decode measurements tell the same apart', async () => {
-  const path = await smallClip(smallTenBit);
-  const { packets, setup } = await probeClip(path);
-  const tryFrame = async (change: (bytes: Buffer) => void) => {
-    const source = CodecSource.open(setup, 'one');
-    const packet = packetOf(await frameOf(path, packets, change), frame, true);
-    try {
-      source.send(packet);
-      source.receive();
-    } finally {
-      packet.free();
-      source.close();
-    }
-  };
-  await expect(tryFrame((bytes) => { bytes.fill(0xa5, 0, 64); })).rejects.toThrow('its data is damaged');
-  await expect(tryFrame((bytes) => { bytes.writeUInt16BE(9, versionAt); })).rejects.toThrow('a feature that the decoder prores does not have');
+  await expect(measureWith((bytes) => { bytes.fill(0xa5, 0, 64); })).rejects.toThrow('its data is damaged');
+  await expect(measureWith((bytes) => { bytes.writeUInt16BE(9, versionAt); })).rejects.toThrow('a feature that the decoder prores does not have');
 });
 
 test('every code says what to do, and one that is not known says what it is', () => {
