@@ -16,7 +16,6 @@ import { planCourse } from '@/core/timeline/course';
 import { flattenSlot } from '@/core/timeline/flatten';
 import { sideBySide } from '@/core/timeline/loads';
 import { emptyTimeline, lengthOf, wholePicture, type Item, type MediaRef, type Timeline } from '@/core/timeline/model';
-import { slotKinds } from '@/core/timeline/parts';
 import { clipTimelinePrefix, putTimeline, removeTimeline } from '@/db/queries/timelines';
 import { demoLook } from '@/demo/timelines';
 import { monotonicUs } from '@/engine/clock';
@@ -62,7 +61,7 @@ async function play(spec: TimelineSpec, policy: 'hold-time' | 'every-frame', vie
   if (end.kind !== 'done') throw new Error(`A bench run of a timeline ended ${end.kind}.`);
   const trace = joinTraces(parts);
   const plan = planCourse(spec.timeline, course, new Map(Object.entries(spec.media).map(([id, { packets }]) => [id, decodePacketTable(packets)])));
-  return summarise({ trace, graph: plan.graph, rate: spec.timeline.rate, policy, buffers: settings.buffers, scale: 'full', scaleCosts: null, kinds: slotKinds(plan) }).summary;
+  return summarise({ trace, graph: plan.graph, rate: spec.timeline.rate, policy, buffers: settings.buffers, scale: 'full', scaleCosts: null }).summary;
 }
 
 const item = (id: string, media: string, length: number, effects: Item['effects']): Item => ({ id, name: id, start: 0, length, source: { kind: 'clip', media, in: 0, speed: rational(1) }, effects });
@@ -133,7 +132,7 @@ async function stepRow(folder: string): Promise<BenchRow> {
       await new Promise((resolve) => { setTimeout(resolve, 110); });
     }
     decoder.close();
-    processor.close();
+    await processor.close();
     await reader.close();
     ratios.push(latency / median(times));
   }

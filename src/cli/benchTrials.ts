@@ -5,7 +5,7 @@ import { summarise, type PlaybackSummary } from '@/core/playback/summary';
 import { simulate } from '@/core/playback/simulate';
 import { slotState } from '@/core/playback/slots';
 import { decodeTrace, emptyTrace, encodeTrace, joinTraces, type Trace } from '@/core/playback/trace';
-import { frameGraph, intraGraph, uniformWork } from '@/core/playback/work';
+import { clipGraph, intraGraph, uniformWork } from '@/core/playback/work';
 import { seededRandom } from '@/core/stats/random';
 import { rational } from '@/core/time/rational';
 import { listClips } from '@/db/queries/clips';
@@ -33,7 +33,7 @@ export async function benchTrial(path: string, change: Partial<PlaybackSettings>
   const end = await host.ended;
   if (end.kind !== 'done') throw new Error(`A bench trial of ${path} ended ${end.kind}.`);
   const trace = joinTraces(parts);
-  const { summary } = summarise({ trace, graph: frameGraph(probed.packets, trace.length), rate: probed.format.rate, policy: used.policy, buffers: used.buffers, scale: used.scale, scaleCosts: null });
+  const { summary } = summarise({ trace, graph: clipGraph(probed.packets, trace.length), rate: probed.format.rate, policy: used.policy, buffers: used.buffers, scale: used.scale, scaleCosts: null });
   return { summary, cpuUs: end.cpuUs, wallUs: end.wallUs };
 }
 

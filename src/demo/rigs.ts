@@ -17,7 +17,6 @@ import type { EffectCosts } from '@/core/timeline/effectCosts';
 import { forecastWork } from '@/core/timeline/forecast';
 import { sideBySide } from '@/core/timeline/loads';
 import { lengthOf, type MediaRef } from '@/core/timeline/model';
-import { slotKinds } from '@/core/timeline/parts';
 import type { RigIdentity } from '@/engine/rig';
 import { demoVolumes, type DemoVolume } from './volumes';
 
@@ -109,16 +108,17 @@ function playbackTrial(rig: MadeUpRig, volume: DemoVolume, clip: RigClip, scale:
   const random = seededRandom(rig.seed + clip.packets.length + volume.id.length);
   const jittered = (values: Float64Array) => values.map((value) => value * (0.94 + 0.12 * random()));
   const work = { ...smooth, read: jittered(smooth.read), decode: jittered(smooth.decode), process: jittered(smooth.process) };
-  const trace = modelTrace(work, simulate(work), plan.bytes);
+  const played = simulate(work);
+  const trace = modelTrace(work, played, plan.graph.bytes);
   const costs = Object.fromEntries(costsOf(rig).scales.map((one) => [one.scale, one.baseUs + one.layerUs * (scenarioStreams - 1)])) as Record<PlaybackScale, number>;
-  const { summary, charges } = summarise({ trace, graph: plan.graph, rate: timeline.rate, policy: 'hold-time', buffers: defaultBufferDepths, scale, scaleCosts: costs, kinds: slotKinds(plan) });
+  const { summary, charges } = summarise({ trace, graph: plan.graph, rate: timeline.rate, policy: 'hold-time', buffers: defaultBufferDepths, scale, scaleCosts: costs });
   const { name, rate, width, height, startTimecode } = timeline;
   const use = { name: clip.ref.name, clipId: '', path: clip.path, volumeId: volume.id, volumeName: volume.name, standIn: volume.standIn, contentHash: clip.contentHash, format: clip.format, role: 'original' };
   return {
     id: idOf(rig, volume.id.replace('volume-demo-', ''), clip.contentHash.slice(0, 8), scale), kind: 'playback', status: 'done', outcome: null, detail: null, createdAt: at, startedAt: at, endedAt: at,
     subject: { timeline: { id: timelineId, version: 1, name, rate, width, height, slots, course, read: 'originals', media: { m1: use }, missing: [] }, startTimecode },
     settings: { scale, policy: 'hold-time', threads: 0, warm: false, processing: true, buffers: defaultBufferDepths, slotLimit: null, faults: [] }, slotCount: slots, load: null, selfCheck: null, summary,
-    conditions: { ...conditions(rig, at), run: { cold: { method: 'direct', residentBefore: 0, residentAtStart: 0 }, startLatencyMs: -work.startUs / 1000, decoder: 'a model', decoderThreads: rig.identity.logicalCores, threadKind: 'none', codecLibrary: 'a model', afterwards: { scaleCosts: costs, frameCode: false } } },
+    conditions: { ...conditions(rig, at), run: { cold: { method: 'direct', residentBefore: 0, residentAtStart: 0 }, startLatencyMs: -played.startUs / 1000, decoder: 'a model', decoderThreads: rig.identity.logicalCores, threadKind: 'none', codecLibrary: 'a model', afterwards: { scaleCosts: costs, frameCode: false } } },
     charges: Buffer.from(charges).toString('base64'), trace: [{ fromSlot: 0, slots, data: gzipSync(encodeTrace(trace)).toString('base64') }],
   };
 }

@@ -2,7 +2,7 @@ import { fileName } from '@/core/media/fileName';
 import { join } from 'node:path';
 import { decodePacketTable } from '@/core/media/packetTable';
 import { originalFirst, roleOf } from '@/core/media/footage';
-import { firstSlots, frameGraph, type FrameGraph } from '@/core/playback/work';
+import { firstSlots, clipGraph, type FrameGraph } from '@/core/playback/work';
 import { planCourse, type CoursePlan } from '@/core/timeline/course';
 import type { MediaRef, Timeline } from '@/core/timeline/model';
 import { getClips, getPacketTable, listClipsOfFootage, type ClipWithVolume } from '@/db/queries/clips';
@@ -132,7 +132,7 @@ export async function playedGraph({ subject, clipId }: Pick<TrialRow, 'subject' 
     return played && { graph: firstSlots(played.plan.graph, slots), played };
   }
   const packets = clipId ? await getPacketTable(clipId) : null;
-  return packets && { graph: frameGraph(decodePacketTable(packets), slots), played: null };
+  return packets && { graph: clipGraph(decodePacketTable(packets), slots), played: null };
 }
 
 /** The course of a trial worked out again; null when its timeline or one of its files is gone. */

@@ -143,10 +143,10 @@ async function heaviestMinute(id: string): Promise<Timeline> {
   const spec = await specFor(document, media);
   const slots = lengthOf(document);
   const plan = planCourse(spec.timeline, { from: 0, slots, speed: 1 }, new Map(Object.entries(spec.media).map(([name, { packets }]) => [name, decodePacketTable(packets)])));
-  const bytes = plan.bytes.reduce((sum, value) => sum + value, 0) || 1;
+  const bytes = plan.graph.bytes.reduce((sum, value) => sum + value, 0) || 1;
   const pieces = Float64Array.from(plan.contents, ({ layers, alongside }) => layers.length + alongside.length + layers.reduce((sum, { effects }) => sum + effects.length, 0));
   const allPieces = pieces.reduce((sum, value) => sum + value, 0) || 1;
-  const { from, slots: length } = worstMinute(plan.bytes.map((value, slot) => value / bytes + (pieces[slot] as number) / allPieces), document.rate);
+  const { from, slots: length } = worstMinute(plan.graph.bytes.map((value, slot) => value / bytes + (pieces[slot] as number) / allPieces), document.rate);
   return { ...excerpt(document, from, length), name: `${document.name}, heaviest minute` };
 }
 

@@ -19,7 +19,7 @@ export async function loadTrace(trialId: string): Promise<Trace> {
   let expected = 0;
   for (const batch of await listTraceBatches(trialId)) {
     if (batch.fromSlot !== expected) break;
-    parts.push(decodeTrace(gunzipSync(batch.data))); // a piece is small: a thread for each would cost more
+    parts.push(decodeTrace(gunzipSync(batch.data), batch.slots)); // a piece is small: a thread for each would cost more
     expected += batch.slots;
   }
   return joinTraces(parts);

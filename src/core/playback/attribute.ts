@@ -4,10 +4,6 @@ import type { Trace } from './trace';
 import type { MeasuredWork } from './measuredWork';
 import type { Work } from './work';
 
-/** The stages that work on a frame; `present` is what stays when all three are free. */
-export const workingStages = ['read', 'decode', 'process'] as const;
-export type WorkingStage = (typeof workingStages)[number];
-
 /** Bits of a charge: the stages a drop is charged to. Several bits: only together. */
 export const stageBit: Record<Stage, number> = { read: 1, decode: 2, process: 4, present: 8 };
 

@@ -1,6 +1,7 @@
-import { bestReplay, type WorkingStage } from './attribute';
+import { bestReplay } from './attribute';
 import type { MeasuredWork } from './measuredWork';
 import { simulate } from './simulate';
+import type { WorkingStage } from './slots';
 import type { Work } from './work';
 
 /** Something that would have removed drops, with how many of them. */

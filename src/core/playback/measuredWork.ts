@@ -1,8 +1,9 @@
+import { partitionPoint } from '../stats/partitionPoint';
 import { median } from '../stats/quantiles';
 import { simulate, type Departures } from './simulate';
 import { skippedAt, slotState, type BufferDepths, type Policy } from './slots';
 import type { Trace } from './trace';
-import { graphFromOrder, type FrameGraph, type Work } from './work';
+import type { FrameGraph, Work } from './work';
 
 export interface MeasuredWork {
   readonly work: Work;
@@ -11,49 +12,36 @@ export interface MeasuredWork {
 }
 
 /**
- * Recovers per-slot services from a trace by inverting Lindley's recursion, and
- * fills in what a skipped frame would have cost from frames of its kind.
- * @param graph of the clip, without decoder delay; cut to the trace's length
- * @param kinds numbers slots alike in what they decode and process; null: key frames differ from others in decoding, nothing else does
+ * Recovers the services of a run's units from its trace by inverting Lindley's recursion, and fills in
+ * what those would have cost that were given up, from units of their kind.
+ * @param graph of what was played, cut to the trace's length
  */
-export function measuredWork(trace: Trace, graph: FrameGraph, slotUs: number, policy: Policy, buffers: BufferDepths, kinds: Uint32Array | null = null): MeasuredWork {
-  const { frame, services, decisions } = recoverServices(trace, graph, slotUs, policy, buffers);
+export function measuredWork(trace: Trace, graph: FrameGraph, slotUs: number, policy: Policy, buffers: BufferDepths): MeasuredWork {
+  const { frame, units, decisions } = recoverServices(trace, graph, slotUs, policy, buffers);
+  const kinds = graph.kinds.map((kind, slot) => kind * 2 + (graph.key[slot] as number));
+  // What the record breaks off at was not measured.
+  const measured = (times: Float64Array, ends: Float64Array) => times.map((time, slot) => (Number.isNaN(ends[slot]) && decisions[slot] === skippedAt.none ? Number.NaN : time));
   return {
     decisions,
     work: {
       ...frame,
-      read: fillByBytes(services.read, trace.readEnd, trace.bytes),
-      decode: fillByKind(services.decode, trace.decodeEnd, kinds ?? graph.key),
-      process: fillByKind(services.process, trace.processEnd, kinds ?? new Uint8Array(trace.length)),
+      read: fillByAmount(measured(units.read, trace.readEnd), graph.bytes, new Uint32Array(trace.length)),
+      decode: fillByAmount(measured(units.decode, trace.decodeEnd), graph.weights, kinds),
+      process: fillByAmount(measured(units.process, trace.processEnd), new Float64Array(trace.length).fill(1), graph.kinds),
     },
   };
 }
 
-/** The services that a trace shows, µs per slot; 0 where a stage never ended. */
+/** What a trace shows of its stages' work: per slot, and per whole unit. */
 export function recoverServices(trace: Trace, graph: FrameGraph, slotUs: number, policy: Policy, buffers: BufferDepths) {
-  const delayed = graphFromOrder(graph.order, graph.key, graph.disposable, decoderDelay(trace, graph));
   const decisions = Uint8Array.from(trace.skipped, (value) => (value === skippedAt.present ? skippedAt.none : value));
-  const unknown = new Float64Array(trace.length).fill(Number.NaN);
-  const present = presentDelays(trace, slotUs);
-  const started = trace.readStart.reduce((least, value) => (value < least ? value : least), 0);
-  const frame: Work = { graph: delayed, slotUs, policy, buffers, startUs: started, read: unknown, decode: unknown, process: unknown, present };
-  const departures: Departures = { read: trace.readEnd, decode: trace.decodeEnd, process: trace.processEnd };
-  const { services } = simulate({ ...frame, read: zeros(trace), decode: zeros(trace), process: zeros(trace) }, { decisions, departures });
-  return { frame, services, decisions };
-}
-
-function zeros(trace: Trace): Float64Array {
-  return new Float64Array(trace.length);
-}
-
-/** Packets the decoder took beyond the needed one before it gave a frame: the least seen. */
-function decoderDelay(trace: Trace, graph: FrameGraph): number {
-  let least = Infinity;
-  for (let slot = 0; slot < trace.length; slot++) {
-    const taken = trace.arrival[slot] as number;
-    if (taken >= 0 && taken < trace.length - 1) least = Math.min(least, taken - (graph.arrival[slot] as number));
-  }
-  return Number.isFinite(least) ? Math.max(0, least) : 0;
+  const zeros = new Float64Array(trace.length);
+  const startUs = trace.readStart.reduce((least, value) => (value < least ? value : least), 0);
+  const frame: Work = { graph, slotUs, policy, buffers, startUs, read: zeros, decode: zeros, process: zeros, present: presentDelays(trace, slotUs) };
+  const departures: Departures = { read: trace.readEnd, decode: trace.decodeEnd, process: trace.processEnd, decodeDone: trace.decodeDone, decodeHeldUs: trace.decodeHeldUs };
+  const { services, units, lagUs } = simulate(frame, { decisions, departures });
+  const usual = median(lagUs) || 0;
+  return { frame: { ...frame, lagUs: lagUs.map((lag) => (Number.isNaN(lag) ? usual : lag)) }, services, units, decisions };
 }
 
 /** How long after it could the presenter acted: timer error for frames in time, wake-up for late ones. */
@@ -71,26 +59,26 @@ function presentDelays(trace: Trace, slotUs: number): Float64Array {
   });
 }
 
-/** Services of skipped reads: bytes times the median time per byte. */
-function fillByBytes(services: Float64Array, ends: Float64Array, bytes: Float64Array): Float64Array {
-  const perByte = median(services.map((value, slot) => (known(ends, slot) && (bytes[slot] as number) > 0 ? value / (bytes[slot] as number) : Number.NaN)));
-  return services.map((value, slot) => (known(ends, slot) ? value : (bytes[slot] as number) * (perByte || 0)));
-}
+/** Measured units of a kind that stand for one of it that was not made. */
+const nearest = 9;
 
-/** Services of skipped frames: the median of the frames of their kind, or of all when there is none. */
-function fillByKind(services: Float64Array, ends: Float64Array, kind: ArrayLike<number>): Float64Array {
+/** What is not known, by the median time per amount of the nearest units of its kind, or of all where there is none. */
+function fillByAmount(services: Float64Array, amounts: Float64Array, kinds: Uint32Array): Float64Array {
+  const rates = services.map((value, slot) => ((amounts[slot] as number) > 0 ? value / (amounts[slot] as number) : Number.NaN));
   const byKind = new Map<number, number[]>();
-  services.forEach((value, slot) => {
-    if (!known(ends, slot)) return;
-    const group = byKind.get(kind[slot] as number) ?? [];
-    byKind.set(kind[slot] as number, group);
-    group.push(value);
+  const all: number[] = [];
+  rates.forEach((rate, slot) => {
+    if (Number.isNaN(rate)) return;
+    all.push(slot);
+    const group = byKind.get(kinds[slot] as number);
+    if (group) group.push(slot);
+    else byKind.set(kinds[slot] as number, [slot]);
   });
-  const typical = new Map([...byKind].map(([number, group]) => [number, median(group)]));
-  const overall = median([...byKind.values()].flat()) || 0;
-  return services.map((value, slot) => (known(ends, slot) ? value : (typical.get(kind[slot] as number) ?? overall)));
-}
-
-function known(ends: Float64Array, slot: number): boolean {
-  return !Number.isNaN(ends[slot]);
+  return services.map((value, slot) => {
+    if (!Number.isNaN(value)) return value;
+    const measured = byKind.get(kinds[slot] as number) ?? all;
+    const at = partitionPoint(measured.length, (index) => (measured[index] as number) < slot);
+    const near = measured.slice(Math.max(0, at - nearest), at + nearest).sort((a, b) => Math.abs(a - slot) - Math.abs(b - slot)).slice(0, nearest);
+    return (amounts[slot] as number) * (median(near.map((one) => rates[one] as number)) || 0);
+  });
 }

@@ -16,6 +16,7 @@ export function modelTrace({ graph, slotUs }: Work, { presentedAt, dropped, deci
       end[slot] = ends[stage][slot] as number;
       start[slot] = (ends[stage][slot] as number) - (services[stage][slot] as number);
     }
+    trace.decodeDone[slot] = ends.decodeDone[slot] as number;
     trace.bytes[slot] = bytes[slot] ?? 0;
     trace.wokeAt[slot] = slot * slotUs;
     trace.presentedAt[slot] = presentedAt[slot] as number;

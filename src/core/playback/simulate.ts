@@ -1,7 +1,7 @@
-import { partitionPoint } from '../stats/partitionPoint';
-import { RecentMedian } from '../stats/recentMedian';
-import { cannotMakeSlot, deadlineUs, dueUs, firstSlotInReach, keyFrameJump } from './policy';
-import { skippedAt, type Stage } from './slots';
+import type { SlotRows } from './backlog';
+import { deadlineUs, dueUs, PlayPolicy, startLeadUs } from './policy';
+import type { Stage } from './slots';
+import { DecoderAtWork, epsilonUs, Line, StageAtWork, UnitServices } from './stagesAtWork';
 import type { Work } from './work';
 
 /** Stages whose work takes no time in a replay. */
@@ -20,9 +20,22 @@ export interface Departures {
   readonly read: Float64Array;
   readonly decode: Float64Array;
   readonly process: Float64Array;
+  /** When the decoder was done with what a slot handed it; its frames may come later. */
+  readonly decodeDone: Float64Array;
+  /** How long the decoder was held up before a slot's frame for lack of room, µs. */
+  readonly decodeHeldUs: ArrayLike<number>;
 }
 
-/** What a simulated run did, per slot in display order; times in µs from t0. */
+type Ends = Omit<Departures, 'decodeHeldUs'>;
+
+/** A duration per slot and stage, µs. */
+export interface StageTimes {
+  readonly read: Float64Array;
+  readonly decode: Float64Array;
+  readonly process: Float64Array;
+}
+
+/** What a simulated run did, per slot; times in µs from t0. */
 export interface Simulated {
   readonly presentedAt: Float64Array;
   /** 1 where the slot's frame was not presented. */
@@ -30,27 +43,23 @@ export interface Simulated {
   readonly droppedCount: number;
   /** Where frames were given up before they were finished: what the player chose. */
   readonly decisions: Uint8Array;
-  /** Service per slot: as given, or recovered from `departures`. */
-  readonly services: { readonly read: Float64Array; readonly decode: Float64Array; readonly process: Float64Array };
+  /** Time that each stage worked for each slot; NaN where it did not. */
+  readonly services: StageTimes;
+  /** Time of each slot's whole unit, as given or recovered from `departures`; NaN where a stage did nothing of it. */
+  readonly units: StageTimes;
+  /** Work of the decoder between a slot's own and the coming of its frame (frame threads), µs; NaN where it did not come. */
+  readonly lagUs: Float64Array;
   /** When each stage ended, µs from t0; NaN where it never did. */
-  readonly ends: Departures;
-}
-
-/** Times at which items left a bounded buffer; tells when there is room for the next. */
-class LeaveTimes {
-  private readonly ring: Float64Array;
-  private count = 0;
-  constructor(depth: number) { this.ring = new Float64Array(depth); }
-  /** When the next item finds room: the leave time of the item `depth` before it. */
-  roomAt(): number { return this.count < this.ring.length ? -Infinity : (this.ring[this.count % this.ring.length] as number); }
-  push(time: number): void { this.ring[this.count++ % this.ring.length] = time; }
+  readonly ends: Ends;
+  /** Time from the first read to t0, µs. */
+  readonly startUs: number;
 }
 
 /**
- * Runs a clip through read, decode, process and present as first-in-first-out
- * servers with bounded buffers: departure = max(previous departure, arrival,
- * room) + service (Lindley 1952, with blocking). One pass in display order;
- * linear in the number of slots.
+ * Runs a clip or timeline through read, decode, process and present as first-in-first-out servers
+ * with bounded buffers between them (departure = latest of previous departure, arrival and room,
+ * plus service: Lindley 1952, with blocking), event by event, under the player's own policy. Linear
+ * in the number of slots.
  */
 export function simulate(work: Work, options: SimulateOptions = {}): Simulated {
   return new Simulation(work, options).run();
@@ -59,182 +68,255 @@ export function simulate(work: Work, options: SimulateOptions = {}): Simulated {
 class Simulation {
   private readonly presentedAt: Float64Array;
   private readonly dropped: Uint8Array;
-  private readonly decisions: Uint8Array;
-  private readonly services: { read: Float64Array; decode: Float64Array; process: Float64Array };
-  private readonly ends: Departures;
-  private readonly readEnd: Float64Array;
-  private readonly takenAt: Float64Array;
-  private readonly readPositions: Int32Array;
-  private readonly decodedLeave: LeaveTimes;
-  private readonly readyLeave: LeaveTimes;
-  private readonly estimates = { read: new RecentMedian(), decode: new RecentMedian(), process: new RecentMedian() };
-  private readonly choosing: boolean;
-  private readFree: number;
-  private decodeFree: number;
-  private processFree: number;
-  private nextPosition = 0;
-  private readCount = 0;
-  private takenCount = 0;
-  private droppedCount = 0;
+  private readonly services: StageTimes;
+  private readonly units: { read: UnitServices; decode: UnitServices };
+  private readonly ends: Ends;
+  private readonly lagUs: Float64Array;
+  private readonly policy: PlayPolicy;
+  private readonly slotCount: number;
+  /** Now, and t0; µs from the first read. */
+  private now = 0;
+  private startUs: number;
+  private readonly reading = new StageAtWork();
+  private readonly processing = new StageAtWork();
+  private allRead = false;
+  private allSent = false;
+  private readonly read = new Line<SlotRows>();
+  /** Slots in the decoder, with how much it had worked when their own work was done; Infinity before. */
+  private readonly inDecoder = new Line<{ rows: SlotRows; doneAt: number }>();
+  private readonly decoded = new Line<SlotRows>();
+  /** When the frames in the ready buffer leave it. */
+  private readonly ready = new Line<number>();
+  private readonly decoder = new DecoderAtWork();
+  private gaveOne = false;
+  /** Slots that were finished while t0 was not known, and when. */
+  private readonly beforeStart: { slot: number; at: number }[] = [];
+  private droppedCount: number;
 
   constructor(private readonly work: Work, private readonly options: SimulateOptions) {
-    const { slotCount } = work.graph;
-    this.presentedAt = new Float64Array(slotCount).fill(Number.NaN);
-    this.dropped = new Uint8Array(slotCount);
-    this.decisions = options.decisions ? options.decisions.slice() : new Uint8Array(slotCount);
-    this.choosing = !options.decisions && work.policy === 'hold-time';
-    this.services = { read: new Float64Array(slotCount), decode: new Float64Array(slotCount), process: new Float64Array(slotCount) };
-    const never = () => new Float64Array(slotCount).fill(Number.NaN);
-    this.ends = { read: never(), decode: never(), process: never() };
-    this.readEnd = new Float64Array(slotCount).fill(-Infinity);
-    this.takenAt = new Float64Array(slotCount).fill(-Infinity);
-    this.readPositions = new Int32Array(slotCount);
-    this.decodedLeave = new LeaveTimes(work.buffers.decoded);
-    this.readyLeave = new LeaveTimes(work.buffers.ready);
-    this.readFree = this.decodeFree = this.processFree = work.startUs;
+    const { graph, startUs } = work;
+    this.slotCount = graph.slotCount;
+    const never = () => new Float64Array(this.slotCount).fill(Number.NaN);
+    this.presentedAt = never();
+    this.services = { read: never(), decode: never(), process: never() };
+    this.dropped = new Uint8Array(this.slotCount).fill(1);
+    this.droppedCount = this.slotCount;
+    this.units = { read: new UnitServices(graph.bytes, 'bytes'), decode: new UnitServices(graph.weights, 'weight') };
+    this.ends = { read: never(), decode: never(), process: never(), decodeDone: never() };
+    this.lagUs = never();
+    this.policy = new PlayPolicy({ graph, slotUs: work.slotUs, policy: work.policy, buffers: work.buffers, decisions: options.decisions ?? null });
+    this.startUs = startUs === null ? Infinity : -startUs;
+    if (startUs !== null) this.policy.begin(this.startUs);
   }
 
   run(): Simulated {
-    const { slotCount } = this.work.graph;
-    for (let slot = 0; slot < slotCount; slot++) {
-      const lastRead = this.readUpTo(slot);
-      if (this.decisions[slot] === skippedAt.read) { this.drop(slot); continue; }
-      const decodedAt = this.decodeSlot(slot, lastRead);
-      if (decodedAt === null) { this.drop(slot); continue; }
-      const finishedAt = this.processSlot(slot, decodedAt);
-      if (finishedAt === null) { this.drop(slot); continue; }
-      this.presentSlot(slot, finishedAt);
+    while (this.step());
+    const { presentedAt, dropped, droppedCount, policy: { decisions }, ends, services, units, lagUs, startUs } = this;
+    const shift = Number.isFinite(startUs) ? startUs : 0;
+    for (const column of [presentedAt, ends.read, ends.decode, ends.process, ends.decodeDone]) for (let slot = 0; slot < column.length; slot++) column[slot] = (column[slot] as number) - shift;
+    return { presentedAt, dropped, droppedCount, decisions, services, units: { read: units.read.whole(), decode: units.decode.whole(), process: services.process }, lagUs, ends, startUs: -shift };
+  }
+
+  /** Begins all that can begin now, then goes on to the next end. False when nothing is under way. */
+  private step(): boolean {
+    let moved = true;
+    while (moved) {
+      // What processing goes on with is known before the next slot is decoded.
+      while (this.tryProcess());
+      const decodes = this.tryDecode();
+      moved = this.tryRead() || decodes;
     }
-    const { presentedAt, dropped, droppedCount, decisions, services, ends } = this;
-    return { presentedAt, dropped, droppedCount, decisions, services, ends };
+    if (this.startUs === Infinity && this.isFilled()) {
+      this.startUs = this.now + startLeadUs;
+      this.policy.begin(this.startUs);
+      for (const { slot, at } of this.beforeStart.splice(0)) this.finish(slot, at);
+    }
+    const { reading, processing } = this;
+    const ready = this.ready.length >= this.work.buffers.ready && processing.rows === null && this.decoded.length > 0 ? (this.ready.head as number) : Infinity;
+    const next = Math.min(reading.endUs, this.nextOfDecoder(), processing.endUs, ready);
+    if (next === Infinity) return false;
+    this.now = Math.max(this.now, next);
+    if (processing.endUs <= this.now) this.endProcess(processing.startUs, processing.endUs);
+    if (this.nextOfDecoder() <= this.now) this.workDecoder();
+    if (reading.endUs <= this.now) this.endRead(reading.startUs, reading.endUs);
+    return true;
   }
 
-  private drop(slot: number): void {
-    this.dropped[slot] = 1;
-    this.droppedCount++;
+  /** True when the player's buffers are full, or hold all there is: the next frames are due then. */
+  private isFilled(): boolean {
+    const { buffers, policy } = this.work;
+    if (policy === 'every-frame') return true;
+    return this.beforeStart.length >= Math.min(buffers.ready, this.slotCount) && (this.allSent || this.decoded.length >= buffers.decoded) && (this.allRead || this.read.length >= buffers.readAhead);
   }
 
-  /** Departure of a stage: the measured one where given (recording its service), else start plus service. */
-  private serve(stage: 'read' | 'decode' | 'process', slot: number, start: number): number {
+  private isFree(stage: Stage): boolean {
+    return this.options.free?.[stage] === true;
+  }
+
+  /** When work begun now ends: by the measured departure where there is one, else by its service. */
+  private endOf(stage: 'read' | 'decodeDone' | 'process', slot: number, serviceUs: number): number {
     const measured = this.options.departures?.[stage][slot];
-    let service = this.options.free?.[stage] ? 0 : (this.work[stage][slot] as number);
-    if (measured !== undefined && measured === measured) service = Math.max(0, measured - start);
-    this.services[stage][slot] = service;
-    this.ends[stage][slot] = start + service;
-    if (this.choosing) this.estimates[stage].add(service);
-    return start + service;
+    if (measured !== undefined && measured === measured) return Math.max(this.now, measured + this.startUs);
+    return this.now + (stage !== 'decodeDone' && this.isFree(stage) ? 0 : serviceUs);
   }
 
-  /** Reads packets in decode order until the slot's frame can leave the decoder. Returns when the last one arrived. */
-  private readUpTo(slot: number): number {
-    const { graph, buffers } = this.work;
-    const until = graph.arrival[slot] as number;
-    while (this.nextPosition <= until) {
-      const packetSlot = graph.order[this.nextPosition] as number;
-      if (this.decisions[packetSlot] === skippedAt.read) { this.nextPosition++; continue; }
-      const blocker = this.readCount - buffers.readAhead;
-      const room = blocker < 0 ? -Infinity : (this.takenAt[blocker] as number);
-      const start = Math.max(this.readFree, room);
-      if (this.choosing && this.skipBeforeRead(slot, packetSlot, start)) continue;
-      this.readFree = this.serve('read', packetSlot, start);
-      this.readEnd[packetSlot] = this.readFree;
-      this.readPositions[this.readCount++] = this.nextPosition++;
+  /** Service of a slot's share of units. */
+  private serviceOf(column: Float64Array, full: Float64Array, amount: 'bytes' | 'weight', { slot, parts }: SlotRows): number {
+    if (parts === null) return column[slot] as number;
+    let [sum, total] = [0, 0];
+    for (const part of parts) {
+      total += part[amount];
+      if (part[amount] > 0) sum += ((column[part.unit] as number) * part[amount]) / (full[part.unit] as number);
     }
-    return this.readFree;
+    return total > 0 ? sum : (column[slot] as number);
   }
 
-  /** Gives up frames before they are read, where that is the cheapest way to catch up. */
-  private skipBeforeRead(nextSlot: number, packetSlot: number, now: number): boolean {
-    const { graph, slotUs } = this.work;
-    const needed = this.estimates.read.value + this.estimates.decode.value + this.estimates.process.value;
-    if (graph.intra) {
-      if (!cannotMakeSlot(packetSlot, now, needed, slotUs)) return false;
-      this.decisions[packetSlot] = skippedAt.read;
-      this.nextPosition++;
+  private tryRead(): boolean {
+    if (this.reading.rows || this.allRead || this.read.length >= this.work.buffers.readAhead) return false;
+    const rows = this.policy.nextToRead(this.now);
+    if (!rows) {
+      this.allRead = true;
       return true;
     }
-    let open = nextSlot;
-    // Frames that are read already are the decoder's business.
-    while (open < graph.slotCount && (this.decisions[open] !== skippedAt.none || (graph.position[open] as number) < this.nextPosition)) open++;
-    if (!cannotMakeSlot(open, now, needed, slotUs)) return false;
-    return this.jump(open, this.nextPosition, now, needed, skippedAt.read);
+    this.reading.begin(rows, this.now, this.endOf('read', rows.slot, this.serviceOf(this.work.read, this.work.graph.bytes, 'bytes', rows)));
+    return false;
   }
 
-  /**
-   * Jumps to a later key frame where that loses least: gives up all frames
-   * before it whose packet lies at `fromPosition` or later. True when it did.
-   */
-  private jump(nextSlot: number, fromPosition: number, now: number, needed: number, where: number): boolean {
-    const { graph, slotUs } = this.work;
-    const { keySlots, position } = graph;
-    const firstKey = firstAtOrAfter(keySlots, position, fromPosition);
-    const pace = Math.max(this.estimates.read.value, this.estimates.decode.value) / slotUs;
-    const target = keyFrameJump(nextSlot, firstSlotInReach(now, needed, slotUs), keySlots, pace, firstKey);
-    if (target === null) return false;
-    let gaveUp = false;
-    for (let skipped = nextSlot; skipped < target; skipped++) {
-      const at = position[skipped] as number;
-      if (at < fromPosition || this.decisions[skipped] !== skippedAt.none) continue;
-      this.decisions[skipped] = at >= this.nextPosition ? skippedAt.read : where;
-      gaveUp = true;
+  private endRead(startUs: number, endUs: number): void {
+    const rows = this.reading.end();
+    this.ends.read[rows.slot] = endUs;
+    this.services.read[rows.slot] = endUs - startUs;
+    this.units.read.add(rows, endUs - startUs);
+    this.policy.hasRead(rows, endUs, endUs - startUs);
+    this.read.push(rows);
+  }
+
+  private tryDecode(): boolean {
+    const { decoder } = this;
+    if (decoder.isHeldUp) return this.workDecoder();
+    if (decoder.rows || this.allSent || this.decoded.length >= this.work.buffers.decoded) return false;
+    if (this.read.length === 0) {
+      if (!this.allRead || this.reading.rows) return false;
+      this.allSent = true;
+      // No more will come: what is still in the decoder comes by itself.
+      decoder.run(this.now, Infinity);
+      return true;
     }
-    return gaveUp;
+    const rows = this.policy.nextToDecode(this.read.shift().slot, this.now);
+    if (!rows) return true;
+    this.inDecoder.push({ rows, doneAt: Infinity });
+    this.gaveOne = false;
+    decoder.begin(rows, this.now, this.endOf('decodeDone', rows.slot, this.isFree('decode') ? 0 : this.serviceOf(this.work.decode, this.work.graph.weights, 'weight', rows)) - this.now);
+    return true;
   }
 
-  /** Marks packets as taken by the decoder at the time it begins on a slot that needs them. */
-  private take(until: number, time: number): void {
-    while (this.takenCount < this.readCount && (this.readPositions[this.takenCount] as number) <= until) {
-      this.takenAt[this.takenCount++] = time;
+  /** When the decoder is done with what it has in hand, or gives a frame. */
+  private nextOfDecoder(): number {
+    const { decoder } = this;
+    if (decoder.isHeldUp) return decoder.heldUntil;
+    if (!decoder.isRunning) return Infinity;
+    const next = this.inDecoder.head;
+    if (next === undefined && this.allSent) return Infinity;
+    return decoder.timeAt(Math.min(decoder.workLeft, next === undefined ? Infinity : this.workUntilFrame(next)));
+  }
+
+  /** Work that is left until a slot's frame comes; Infinity while its own work is not done. */
+  private workUntilFrame({ rows: { slot }, doneAt }: { rows: SlotRows; doneAt: number }): number {
+    if (doneAt === Infinity) return Infinity;
+    const measured = this.measuredFrame(slot);
+    if (measured === measured) return Math.max(0, measured - (this.options.departures?.decodeHeldUs[slot] ?? 0) - this.decoder.since);
+    return Math.max(0, doneAt + (this.isFree('decode') ? 0 : (this.work.lagUs?.[slot] ?? 0)) - this.decoder.worked);
+  }
+
+  /** When a slot's frame came, as measured; NaN where it was not. */
+  private measuredFrame(slot: number): number {
+    return (this.options.departures?.decode[slot] ?? Number.NaN) + this.startUs;
+  }
+
+  /** Brings the decoder up to now: gives the frames that are due, and ends the work in hand. True when something came of it. */
+  private workDecoder(): boolean {
+    const { decoder } = this;
+    decoder.advance(this.now);
+    let moved = this.giveFrames();
+    if (decoder.isHeldUp) return moved;
+    if (decoder.rows && decoder.workLeft <= epsilonUs) {
+      moved = true;
+      this.endWork();
+      if (!this.giveFrames() && decoder.isHeldUp) return true;
+      if (!decoder.isHeldUp) decoder.rest();
     }
+    return moved;
   }
 
-  private decodeSlot(slot: number, lastRead: number): number | null {
-    const { graph, slotUs } = this.work;
-    const until = graph.arrival[slot] as number;
-    // With all-intra media the packet itself is what arrives; later reads do not hold it up.
-    const arrival = graph.intra && until === graph.position[slot] ? (this.readEnd[slot] as number) : lastRead;
-    const start = Math.max(this.decodeFree, arrival, this.decodedLeave.roomAt());
-    this.take(until, start);
-    if (this.choosing && this.decisions[slot] === skippedAt.none) {
-      const needed = this.estimates.decode.value + this.estimates.process.value;
-      if (cannotMakeSlot(slot, start, needed, slotUs)) {
-        if (graph.disposable[slot] === 1) this.decisions[slot] = skippedAt.decode;
-        else if (!graph.intra) this.jump(slot, graph.position[slot] as number, start, needed, skippedAt.decode);
+  private endWork(): void {
+    const { decoder, inDecoder } = this;
+    const rows = decoder.rows as SlotRows;
+    const took = this.now - decoder.beganAt - decoder.heldUpUs;
+    inDecoder.last.doneAt = decoder.worked;
+    this.ends.decodeDone[rows.slot] = this.now;
+    this.units.decode.add(rows, took);
+    this.services.decode[rows.slot] = took;
+    this.policy.hasWorked(rows, this.now, took);
+    decoder.rows = null;
+  }
+
+  /** Gives the frames that are due, as far as there is room; the first has its room from before. True when there was one. */
+  private giveFrames(): boolean {
+    const { decoder } = this;
+    let gave = false;
+    for (let next = this.inDecoder.head; next !== undefined && this.workUntilFrame(next) <= epsilonUs; next = this.inDecoder.head) {
+      const { slot } = next.rows;
+      const measured = this.measuredFrame(slot);
+      const isHeldUp = measured === measured ? measured > this.now + epsilonUs : (this.gaveOne || this.allSent) && this.decoded.length >= this.work.buffers.decoded;
+      if (isHeldUp) {
+        decoder.holdUp(this.now, measured === measured ? measured : Infinity);
+        return gave;
       }
+      decoder.goOn(this.now);
+      this.inDecoder.shift();
+      this.ends.decode[slot] = this.now;
+      this.lagUs[slot] = decoder.worked - next.doneAt;
+      this.policy.hasDecoded(slot, this.now, decoder.worked - next.doneAt);
+      this.decoded.push(next.rows);
+      this.gaveOne = gave = true;
     }
-    if (this.decisions[slot] === skippedAt.decode) return null;
-    this.decodeFree = this.serve('decode', slot, start);
-    return this.decodeFree;
+    decoder.goOn(this.now);
+    return gave;
   }
 
-  private processSlot(slot: number, decodedAt: number): number | null {
-    const start = Math.max(this.processFree, decodedAt, this.readyLeave.roomAt());
-    this.decodedLeave.push(start);
-    if (this.choosing && cannotMakeSlot(slot, start, this.estimates.process.value, this.work.slotUs)) {
-      this.decisions[slot] = skippedAt.process;
-    }
-    if (this.decisions[slot] === skippedAt.process) return null;
-    this.processFree = this.serve('process', slot, start);
-    return this.processFree;
+  private tryProcess(): boolean {
+    if (this.processing.rows || this.decoded.length === 0) return false;
+    while (this.ready.length > 0 && (this.ready.head as number) <= this.now) this.ready.shift();
+    if (this.ready.length + this.beforeStart.length >= this.work.buffers.ready) return false;
+    const rows = this.decoded.shift();
+    const { slot } = rows;
+    if (!this.policy.nextToProcess(slot, this.now)) return true;
+    this.processing.begin(rows, this.now, this.endOf('process', slot, this.work.process[slot] as number));
+    return true;
   }
 
-  private presentSlot(slot: number, finishedAt: number): void {
-    const { slotUs, policy, present } = this.work;
-    if (policy === 'every-frame') {
-      this.presentedAt[slot] = finishedAt;
-      this.readyLeave.push(finishedAt);
-      return;
-    }
-    const delay = this.options.free?.present ? 0 : (present[slot] as number);
-    const deadline = deadlineUs(slot, slotUs);
-    const at = Math.max(dueUs(slot, slotUs), finishedAt) + delay;
-    if (at < deadline) this.presentedAt[slot] = at;
-    else this.drop(slot);
-    this.readyLeave.push(finishedAt < deadline ? Math.min(at, deadline) : finishedAt);
+  private endProcess(startUs: number, endUs: number): void {
+    const { slot } = this.processing.end();
+    this.ends.process[slot] = endUs;
+    this.services.process[slot] = endUs - startUs;
+    this.policy.hasProcessed(slot, endUs, endUs - startUs);
+    if (this.work.policy === 'every-frame') this.show(slot, endUs);
+    else if (this.startUs === Infinity) this.beforeStart.push({ slot, at: endUs });
+    else this.finish(slot, endUs);
+  }
+
+  private show(slot: number, at: number): void {
+    this.presentedAt[slot] = at;
+    this.dropped[slot] = 0;
+    this.droppedCount--;
+  }
+
+  private finish(slot: number, finishedAt: number): void {
+    const { slotUs, present } = this.work;
+    const deadline = this.startUs + deadlineUs(slot, slotUs);
+    const at = Math.max(this.startUs + dueUs(slot, slotUs), finishedAt) + (this.isFree('present') ? 0 : (present[slot] as number));
+    if (at < deadline) this.show(slot, at);
+    if (finishedAt < deadline) this.ready.push(Math.min(at, deadline));
   }
 }
 
-/** Index of the first key frame whose packet lies at a decode-order position or later. Key frames keep their order. */
-function firstAtOrAfter(keySlots: Uint32Array, position: Uint32Array, wanted: number): number {
-  return partitionPoint(keySlots.length, (index) => (position[keySlots[index] as number] as number) < wanted);
-}

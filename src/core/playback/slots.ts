@@ -2,6 +2,9 @@
 export const stages = ['read', 'decode', 'process', 'present'] as const;
 export type Stage = (typeof stages)[number];
 
+/** The stages that work on a frame; `present` is what stays when all three are free. */
+export type WorkingStage = Exclude<Stage, 'present'>;
+
 /** What became of a slot. */
 export const slotStates = ['pending', 'shown', 'late', 'dropped', 'wrong'] as const;
 export type SlotState = (typeof slotStates)[number];
@@ -23,7 +26,7 @@ export interface BufferDepths {
   readonly ready: number;
 }
 
-export const defaultBufferDepths: BufferDepths = { readAhead: 24, decoded: 3, ready: 4 };
+export const defaultBufferDepths: BufferDepths = { readAhead: 24, decoded: 6, ready: 4 };
 
 /** Raster that processing works at, by its share of the timeline's width. */
 export const playbackScales = ['full', 'half', 'quarter'] as const;

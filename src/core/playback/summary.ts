@@ -44,8 +44,6 @@ export interface SummaryInput {
   readonly buffers: BufferDepths;
   readonly scale: 'full' | 'half' | 'quarter';
   readonly scaleCosts: ScaleCosts | null;
-  /** Slots alike in their work (see `measuredWork`). */
-  readonly kinds?: Uint32Array | null;
   /** Charges drops to parts of a timeline. */
   readonly chargeParts?: ((measured: MeasuredWork, states: Uint8Array) => PartCharge[]) | null;
 }
@@ -55,7 +53,7 @@ export function summarise(input: SummaryInput): { summary: PlaybackSummary; char
   const { trace, graph, rate, policy, buffers } = input;
   const slotUs = 1e6 / toNumber(rate);
   const counts = countStates(trace.state);
-  const measured = measuredWork(trace, graph, slotUs, policy, buffers, input.kinds ?? null);
+  const measured = measuredWork(trace, graph, slotUs, policy, buffers);
   const holdTime = policy === 'hold-time';
   const attribution = holdTime ? attribute(trace, measured) : null;
   const firstDrop = trace.state.indexOf(slotState.dropped);

@@ -12,13 +12,15 @@ export interface Trace {
   readonly readEnd: Float64Array;
   readonly decodeStart: Float64Array;
   readonly decodeEnd: Float64Array;
+  /** When the decoder was done with what the slot handed it; its frame may come later (frame threads). */
+  readonly decodeDone: Float64Array;
+  /** How long the decoder was held up before the slot's frame, because there was no room for it, µs. */
+  readonly decodeHeldUs: Int32Array;
   readonly processStart: Float64Array;
   readonly processEnd: Float64Array;
   /** When the presenter looked for this slot's frame: its due time plus the timer's error. */
   readonly wokeAt: Float64Array;
   readonly presentedAt: Float64Array;
-  /** Decode-order position of the last packet that had been sent when this frame left the decoder; -1 unknown. */
-  readonly arrival: Int32Array;
   /** Frame number read from the picture or its timestamp; -1 when nothing was shown. */
   readonly shownFrame: Int32Array;
   /** Values of `slotState`. */
@@ -37,6 +39,14 @@ type ColumnKind = 'f64' | 'i32' | 'u16' | 'u8';
 
 /** Columns in the order in which they are stored; wide ones first, so that all stay aligned. */
 export const traceColumns: readonly (readonly [TraceColumn, ColumnKind])[] = [
+  ['bytes', 'f64'], ['readStart', 'f64'], ['readEnd', 'f64'], ['decodeStart', 'f64'], ['decodeEnd', 'f64'], ['decodeDone', 'f64'],
+  ['processStart', 'f64'], ['processEnd', 'f64'], ['wokeAt', 'f64'], ['presentedAt', 'f64'],
+  ['decodeHeldUs', 'i32'], ['shownFrame', 'i32'],
+  ['readDepth', 'u16'], ['decodedDepth', 'u16'], ['readyDepth', 'u16'], ['state', 'u8'], ['skipped', 'u8'],
+];
+
+/** Before decoders were told apart from their frames: `arrival` counted packets, and there were no `decodeDone` and `decodeHeldUs`. */
+const earlierColumns: readonly (readonly [TraceColumn | 'arrival', ColumnKind])[] = [
   ['bytes', 'f64'], ['readStart', 'f64'], ['readEnd', 'f64'], ['decodeStart', 'f64'], ['decodeEnd', 'f64'],
   ['processStart', 'f64'], ['processEnd', 'f64'], ['wokeAt', 'f64'], ['presentedAt', 'f64'],
   ['arrival', 'i32'], ['shownFrame', 'i32'],
@@ -44,7 +54,9 @@ export const traceColumns: readonly (readonly [TraceColumn, ColumnKind])[] = [
 ];
 
 const widths: Record<ColumnKind, number> = { f64: 8, i32: 4, u16: 2, u8: 1 };
-const bytesPerSlot = traceColumns.reduce((sum, [, kind]) => sum + widths[kind], 0);
+const widthOf = (columns: readonly (readonly [string, ColumnKind])[]) => columns.reduce((sum, [, kind]) => sum + widths[kind], 0);
+const bytesPerSlot = widthOf(traceColumns);
+const earlierBytesPerSlot = widthOf(earlierColumns);
 
 function columnView(kind: ColumnKind, buffer: ArrayBuffer, offset: number, length: number) {
   switch (kind) {
@@ -55,21 +67,26 @@ function columnView(kind: ColumnKind, buffer: ArrayBuffer, offset: number, lengt
   }
 }
 
-function layOut(length: number, buffer: ArrayBuffer): Trace {
+function layOut(length: number, buffer: ArrayBuffer, names: readonly (readonly [string, ColumnKind])[] = traceColumns): Trace {
   let offset = 0;
   const columns: Record<string, unknown> = { length };
-  for (const [name, kind] of traceColumns) {
+  for (const [name, kind] of names) {
     columns[name] = columnView(kind, buffer, offset, length);
     offset += widths[kind] * length;
   }
   return columns as unknown as Trace;
 }
 
+/** A trace that was packed in the earlier layout: its decoders are taken to be done when their frames came. */
+function fromEarlier(length: number, buffer: ArrayBuffer): Trace {
+  const { arrival: _, ...columns } = layOut(length, buffer, earlierColumns) as Trace & { arrival: Int32Array };
+  return { ...columns, decodeDone: columns.decodeEnd.slice(), decodeHeldUs: new Int32Array(length) };
+}
+
 /** A trace of pending slots: times NaN, frames -1. */
 export function emptyTrace(length: number): Trace {
   const trace = layOut(length, new ArrayBuffer(length * bytesPerSlot));
   for (const [name, kind] of traceColumns) if (kind === 'f64' && name !== 'bytes') trace[name].fill(Number.NaN);
-  trace.arrival.fill(-1);
   trace.shownFrame.fill(-1);
   return trace;
 }
@@ -87,15 +104,15 @@ export function encodeTrace(trace: Trace, from = 0, to = trace.length): Uint8Arr
 }
 
 /**
- * Unpacks what `encodeTrace` wrote.
- * @throws RangeError when the size is no whole number of slots
+ * Unpacks what `encodeTrace` wrote, now or in an earlier layout.
+ * @param slots how many there are
+ * @throws RangeError when the size is not theirs
  */
-export function decodeTrace(packed: Uint8Array): Trace {
-  const length = packed.byteLength / bytesPerSlot;
-  if (!Number.isInteger(length)) {
-    throw new RangeError(`A trace has ${bytesPerSlot} bytes per slot, got ${packed.byteLength} bytes`);
-  }
-  return layOut(length, new Uint8Array(packed).buffer);
+export function decodeTrace(packed: Uint8Array, slots = packed.byteLength / bytesPerSlot): Trace {
+  const { buffer } = new Uint8Array(packed);
+  if (Number.isInteger(slots) && packed.byteLength === slots * bytesPerSlot) return layOut(slots, buffer);
+  if (packed.byteLength === slots * earlierBytesPerSlot) return fromEarlier(slots, buffer);
+  throw new RangeError(`A trace has ${bytesPerSlot} bytes per slot, got ${packed.byteLength} bytes`);
 }
 
 /** Joins consecutive pieces of one trace. */

@@ -2,7 +2,9 @@ import fc from 'fast-check';
 import { TimeLeftEstimator } from '../tasks/timeLeft';
 import { mean, median, quantiles } from './quantiles';
 import { seededRandom } from './random';
-import { RecentMedian } from './recentMedian';
+import { RecentCost } from './recentCost';
+import { RecentMean } from './recentMean';
+import { RecentQuantile } from './recentQuantile';
 
 test('quantiles interpolate between order statistics', () => {
   expect(quantiles([4, 1, 3, 2], [0, 0.5, 1, 0.25])).toEqual([1, 2.5, 4, 1.75]);
@@ -19,20 +21,52 @@ test('a quantile never leaves the sample and grows with its probability', () => 
   }));
 });
 
-test('the recent median is the lower median of the last values', () => {
-  fc.assert(fc.property(fc.array(fc.integer({ min: 0, max: 50 }), { minLength: 1, maxLength: 60 }), fc.integer({ min: 1, max: 11 }), (values, size) => {
-    const recent = new RecentMedian(size);
+test('a recent quantile is a remembered value, at its rank among the last ones', () => {
+  fc.assert(fc.property(fc.array(fc.integer({ min: 0, max: 50 }), { minLength: 1, maxLength: 60 }), fc.integer({ min: 1, max: 11 }), fc.constantFrom(0, 0.25, 0.5, 0.75, 1), (values, size, quantile) => {
+    const recent = new RecentQuantile(quantile, size);
     values.forEach((value) => recent.add(value));
     const last = values.slice(-size).sort((a, b) => a - b);
-    return recent.value === last[(last.length - 1) >> 1];
+    return recent.value === last[Math.round(quantile * (last.length - 1))];
   }));
+  expect(new RecentQuantile(0.5).value).toBe(0);
+  expect(() => new RecentQuantile(1.5)).toThrow('between 0 and 1');
 });
 
-test('one stall does not move the recent median', () => {
-  const recent = new RecentMedian(9);
-  for (let i = 0; i < 9; i++) recent.add(10);
-  recent.add(5_000);
-  expect(recent.value).toBe(10);
+test('a recent cost is time over amount of the last pieces', () => {
+  fc.assert(fc.property(fc.array(fc.tuple(fc.integer({ min: 90, max: 110 }), fc.integer({ min: 9, max: 11 })), { minLength: 1, maxLength: 40 }), (pieces) => {
+    const recent = new RecentCost();
+    pieces.forEach(([time, amount]) => recent.add(time, amount));
+    const last = pieces.slice(-9);
+    const sum = (column: 0 | 1) => last.reduce((total, piece) => total + piece[column], 0);
+    return Math.abs(recent.perUnit - sum(0) / sum(1)) < 1e-9;
+  }));
+  expect(new RecentCost().perUnit).toBe(0);
+  expect(() => new RecentCost(0)).toThrow('size of 1 or more');
+});
+
+test('stalls do not move a recent cost, and time without an amount counts with the next piece', () => {
+  const recent = new RecentCost(9);
+  for (let i = 0; i < 9; i++) recent.add(10, 1);
+  recent.add(5_000, 1);
+  recent.add(4_000, 1);
+  expect(recent.perUnit).toBeCloseTo(10);
+  const early = new RecentCost(9);
+  early.add(5_000, 1);
+  early.add(10, 1);
+  early.add(10, 1);
+  expect(early.perUnit).toBeCloseTo(10);
+  const lumpy = new RecentCost(9);
+  for (let i = 0; i < 6; i++) { lumpy.add(6, 0); lumpy.add(4, 2); }
+  expect(lumpy.perUnit).toBeCloseTo(5);
+});
+
+test('a recent mean counts what is not there yet as nothing', () => {
+  const recent = new RecentMean(4);
+  recent.add(1);
+  expect(recent.value).toBe(0.25);
+  for (let i = 0; i < 8; i++) recent.add(0);
+  expect(recent.value).toBe(0);
+  expect(() => new RecentMean(0)).toThrow('size of 1 or more');
 });
 
 test('the same seed gives the same numbers, another seed others', () => {

@@ -1,19 +1,18 @@
 import { frameIndex, type FrameIndex } from '../media/frameIndex';
 import type { PacketTable } from '../media/packetTable';
-import { graphFromOrder, type FrameGraph } from '../playback/work';
-import { planFeed, type FeedPlan } from './decodePlan';
+import { planFeed } from '../playback/feedPlan';
+import { graphOf, type Feed, type FrameGraph } from '../playback/work';
 import { courseSlot, flattenSlot, type Course, type SlotContent } from './flatten';
 import type { Timeline } from './model';
 
-/** One decoder's part in a run: the stretch of an item (or of one angle of it) that is played. */
-export interface Feed {
+/** One decoder's part in a run over a timeline: the stretch of an item (or of one angle of it) that is played. */
+export interface CourseFeed extends Feed {
   readonly itemId: string;
   readonly trackIndex: number;
   readonly media: string;
   /** Slot of the run at which it is first used, and after which it is last. */
   readonly first: number;
   readonly last: number;
-  readonly plan: FeedPlan;
 }
 
 /** A slot's use of a feed. `layer` is the layer it is for; -1 for an angle that is decoded without being seen. */
@@ -23,11 +22,9 @@ export interface FeedUse { readonly feed: number; readonly step: number; readonl
 export interface CoursePlan {
   readonly slotCount: number;
   readonly contents: readonly SlotContent[];
-  readonly feeds: readonly Feed[];
+  readonly feeds: readonly CourseFeed[];
   readonly uses: readonly (readonly FeedUse[])[];
-  /** Bytes read per slot of the run. */
-  readonly bytes: Float64Array;
-  /** How slots hang together: a slot is one unit of reading and decoding, in the run's order. */
+  /** How the run's slots hang together, in the run's order. */
   readonly graph: FrameGraph;
 }
 
@@ -68,31 +65,27 @@ export function planCourse(timeline: Timeline, course: Course, tables: ReadonlyM
     contents.push(content);
     uses.push(used);
   }
-  const feeds = growing.map(({ frames, ...feed }): Feed => {
-    const table = tables.get(feed.media) as PacketTable;
-    const index = indexes.get(feed.media) ?? frameIndex(table);
+  const feeds = growing.map(({ frames, ...feed }): CourseFeed => {
+    const index = indexes.get(feed.media) ?? frameIndex(tables.get(feed.media) as PacketTable);
     indexes.set(feed.media, index);
-    return { ...feed, plan: planFeed(index, Int32Array.from(frames), mostKept) };
+    const { width, height } = timeline.media[feed.media] ?? { width: 1, height: 1 };
+    return { ...feed, plan: planFeed(index, Int32Array.from(frames), mostKept), weight: width * height };
   });
-  return { slotCount: course.slots, contents, feeds, uses, bytes: bytesOf(feeds, uses, tables), graph: graphOf(feeds, uses) };
+  return { slotCount: course.slots, contents, feeds, uses, graph: graphOf(feeds, uses, slotKinds(contents)) };
 }
 
-function bytesOf(feeds: readonly Feed[], uses: readonly (readonly FeedUse[])[], tables: ReadonlyMap<string, PacketTable>): Float64Array {
-  return Float64Array.from(uses, (used) => used.reduce((sum, { feed, step }) => {
-    const { plan, media } = feeds[feed] as Feed;
-    const { size } = tables.get(media) as PacketTable;
-    for (let at = plan.from[step] as number; at < (plan.from[step + 1] as number); at++) sum += size[plan.rows[at] as number] ?? 0;
-    return sum;
-  }, 0));
+/** Which items a slot shows, as a key. */
+export function combinationOf(content: SlotContent): string {
+  return content.layers.map(({ item }) => item.id).join('|');
 }
 
-/**
- * A run may jump to a slot that needs nothing decoded before it on any feed; it may give up a
- * slot alone where its packets serve only itself on every feed.
- */
-function graphOf(feeds: readonly Feed[], uses: readonly (readonly FeedUse[])[]): FrameGraph {
-  const count = uses.length;
-  const key = Uint8Array.from(uses, (used, slot) => (slot === 0 || used.every(({ feed, step }) => (feeds[feed] as Feed).plan.fresh[step] === 1) ? 1 : 0));
-  const disposable = Uint8Array.from(uses, (used) => (used.every(({ feed, step }) => (feeds[feed] as Feed).plan.alone[step] === 1) ? 1 : 0));
-  return graphFromOrder(Uint32Array.from({ length: count }, (_, slot) => slot), key, disposable, 0);
+/** Numbers slots that show the same items alike. */
+function slotKinds(contents: readonly SlotContent[]): Uint32Array {
+  const numbers = new Map<string, number>();
+  return Uint32Array.from(contents, (content) => {
+    const combination = combinationOf(content);
+    const number = numbers.get(combination) ?? numbers.size;
+    numbers.set(combination, number);
+    return number;
+  });
 }

@@ -5,7 +5,7 @@ import { slotState, type BufferDepths, type PlaybackScale, type Policy } from '.
 import { emptyTrace } from '../playback/trace';
 import type { Work } from '../playback/work';
 import { toNumber } from '../time/rational';
-import type { CoursePlan, Feed } from './course';
+import type { CourseFeed, CoursePlan } from './course';
 import { processForecastUs, type EffectCosts } from './effectCosts';
 import type { Timeline } from './model';
 
@@ -50,15 +50,15 @@ export function forecastTimeline(timeline: Timeline, plan: CoursePlan, known: Kn
 /** The work of a run by what is known of a rig, as the simulator takes it (see `forecastTimeline`). */
 export function forecastWork({ width, height }: Pick<Timeline, 'width' | 'height'>, plan: CoursePlan, known: KnownRates, scale: PlaybackScale, slotUs: number, buffers: BufferDepths, policy: Policy): Work {
   const zeros = () => new Float64Array(plan.slotCount);
-  const work: Work = { graph: plan.graph, slotUs, policy, buffers, startUs: 0, read: zeros(), decode: zeros(), process: zeros(), present: zeros() };
+  const work: Work = { graph: plan.graph, slotUs, policy, buffers, startUs: null, read: zeros(), decode: zeros(), process: zeros(), present: zeros() };
   plan.uses.forEach((used, slot) => {
     let readUs = 0;
     let decodeUs = 0;
-    const slotBytes = plan.bytes[slot] as number;
-    const packets = used.reduce((sum, { feed, step }) => sum + packetsOf(plan.feeds[feed] as Feed, step), 0);
+    const slotBytes = plan.graph.bytes[slot] as number;
+    const packets = used.reduce((sum, { feed, step }) => sum + packetsOf(plan.feeds[feed] as CourseFeed, step), 0);
     for (const { feed, step } of used) {
-      const { media } = plan.feeds[feed] as Feed;
-      const own = packetsOf(plan.feeds[feed] as Feed, step);
+      const { media } = plan.feeds[feed] as CourseFeed;
+      const own = packetsOf(plan.feeds[feed] as CourseFeed, step);
       // Bytes are known per slot; among its feeds they are shared by packets.
       if (packets > 0) readUs += (slotBytes * (own / packets) * 1e6) / known.bytesPerSecond(media);
       decodeUs += (own * 1e6) / known.framesPerSecond(media);
@@ -70,10 +70,9 @@ export function forecastWork({ width, height }: Pick<Timeline, 'width' | 'height
     work.decode[slot] = decodeUs * stretch;
     work.process[slot] = processUs * stretch;
   });
-  const slowest = Math.max(...(['read', 'decode', 'process'] as const).map((stage) => work[stage].reduce((sum, value) => sum + value, 0) / Math.max(1, plan.slotCount)));
-  return { ...work, startUs: -buffers.readAhead * slowest };
+  return work;
 }
 
-function packetsOf({ plan }: Feed, step: number): number {
+function packetsOf({ plan }: CourseFeed, step: number): number {
   return (plan.from[step + 1] as number) - (plan.from[step] as number);
 }

@@ -2,7 +2,7 @@ import { bestReplay } from '../playback/attribute';
 import type { MeasuredWork } from '../playback/measuredWork';
 import { countStates } from '../playback/trace';
 import type { Work } from '../playback/work';
-import type { CoursePlan, Feed } from './course';
+import { combinationOf, type CourseFeed, type CoursePlan } from './course';
 import { endOf, type Effect, type Timeline } from './model';
 
 /** A thing on a timeline that costs time: the whole track, one item of it, or one effect of an item. */
@@ -34,11 +34,6 @@ export interface PartTimes {
 
 /** Drops that would not have been without a part. */
 export interface PartCharge extends Part { readonly removes: number; readonly of: number }
-
-/** Which items a slot shows, as a key. */
-export function combinationOf(content: CoursePlan['contents'][number]): string {
-  return content.layers.map(({ item }) => item.id).join('|');
-}
 
 /** Parts tried at most: each takes a replay. */
 const mostParts = 120;
@@ -148,7 +143,7 @@ class Shares {
       const time = times[(this.first[slot] as number) + at] ?? Number.NaN;
       if (!(time > 0)) return;
       all += time;
-      if (belongs(this.plan.feeds[feed] as Feed, part, this.plan.contents[slot]?.layers ?? [])) own += time;
+      if (belongs(this.plan.feeds[feed] as CourseFeed, part, this.plan.contents[slot]?.layers ?? [])) own += time;
     });
     return all > 0 ? own / all : 0;
   }
@@ -173,25 +168,14 @@ class Shares {
   }
 }
 
-function belongs(feed: Feed, part: Part, layers: CoursePlan['contents'][number]['layers']): boolean {
+function belongs(feed: CourseFeed, part: Part, layers: CoursePlan['contents'][number]['layers']): boolean {
   if (part.kind === 'item') return feed.itemId === part.itemId;
   return layers.some((layer) => layer.trackId === part.trackId && layer.trackIndex === feed.trackIndex);
 }
 
 /** Where each slot's uses begin when all slots' uses stand one after the other; one more entry than slots. */
-export function offsetsOfUses(plan: CoursePlan): Uint32Array {
+export function offsetsOfUses(plan: Pick<CoursePlan, 'slotCount' | 'uses'>): Uint32Array {
   const offsets = new Uint32Array(plan.slotCount + 1);
   plan.uses.forEach((used, slot) => { offsets[slot + 1] = (offsets[slot] as number) + used.length; });
   return offsets;
-}
-
-/** Kinds of slots for filling in what a given-up slot would have cost: those that show the same items are alike. */
-export function slotKinds(plan: CoursePlan): Uint32Array {
-  const numbers = new Map<string, number>();
-  return Uint32Array.from(plan.contents, (content, slot) => {
-    const combination = combinationOf(content);
-    const number = numbers.get(combination) ?? numbers.size;
-    numbers.set(combination, number);
-    return number * 2 + (plan.graph.key[slot] ?? 0);
-  });
 }

@@ -40,7 +40,7 @@ test('every reader of a simulated volume takes its share of one link', async () 
 test('side by side every stream is read and decoded by itself, and all are proved', async () => {
   const run = await runTimeline(specOf(streams(intra, 3), { m: intra }), {}, { policy: 'every-frame' });
   expect(run.plan.feeds).toHaveLength(3);
-  expect(run.plan.bytes[0]).toBe(3 * (intra.probed.packets.size[0] as number));
+  expect(run.plan.graph.bytes[0]).toBe(3 * (intra.probed.packets.size[0] as number));
   expect(run.trace.state.every((state) => state === slotState.shown)).toBe(true);
   expect(run.conditions?.decoder).toBe('mjpeg x3');
   expect(run.findings?.parts?.readUs).toHaveLength(3 * 48);

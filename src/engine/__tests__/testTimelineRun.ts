@@ -5,7 +5,7 @@ import { decodeTrace, joinTraces, type Trace } from '@/core/playback/trace';
 import { planCourse, type CoursePlan } from '@/core/timeline/course';
 import { courseLength, type Course } from '@/core/timeline/flatten';
 import { lengthOf, type MediaRef, type Timeline } from '@/core/timeline/model';
-import { chargeParts, slotKinds } from '@/core/timeline/parts';
+import { chargeParts } from '@/core/timeline/parts';
 import { TrialHost, type TrialEnd } from '@/server/runner/trialHost';
 import { probeClip, type ProbedClip } from '../media/probe';
 import type { PlaybackSettings, RunConditions, RunFindings } from '../playback/spec';
@@ -64,7 +64,7 @@ export async function runTimeline(spec: TimelineSpec, change: Partial<Course> = 
 export function judge({ timeline }: TimelineSpec, { trace, plan, findings }: TimelineRun, settings: Partial<PlaybackSettings> = {}) {
   const { policy, buffers, scale } = { ...plainSettings, ...settings };
   return summarise({
-    trace, graph: plan.graph, rate: timeline.rate, policy, buffers, scale, scaleCosts: findings?.scaleCosts ?? null, kinds: slotKinds(plan),
+    trace, graph: plan.graph, rate: timeline.rate, policy, buffers, scale, scaleCosts: findings?.scaleCosts ?? null,
     chargeParts: (measured, states) => (findings?.parts ? chargeParts(timeline, plan, measured, states, findings.parts) : []),
   });
 }

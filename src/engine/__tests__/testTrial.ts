@@ -5,7 +5,7 @@ import { encodePacketTable } from '@/core/media/packetTable';
 import { defaultBufferDepths } from '@/core/playback/slots';
 import { summarise } from '@/core/playback/summary';
 import { decodeTrace, joinTraces, type Trace } from '@/core/playback/trace';
-import { frameGraph } from '@/core/playback/work';
+import { clipGraph } from '@/core/playback/work';
 import type { StorageModel } from '@/core/storage/model';
 import type { Rational } from '@/core/time/rational';
 import type { DemoClip } from '@/demo/clips';
@@ -96,5 +96,5 @@ export async function runTrial(path: string, { settings, watchdogMs = 20_000, vi
 /** Summary and charges of a run. */
 export function analyse({ trace, probed, findings }: TestRun, settings: Partial<PlaybackSettings> = {}) {
   const { policy, buffers, scale } = { ...plainSettings, ...settings };
-  return summarise({ trace, graph: frameGraph(probed.packets, trace.length), rate: probed.format.rate, policy, buffers, scale, scaleCosts: findings?.scaleCosts ?? null });
+  return summarise({ trace, graph: clipGraph(probed.packets, trace.length), rate: probed.format.rate, policy, buffers, scale, scaleCosts: findings?.scaleCosts ?? null });
 }

@@ -1,38 +1,45 @@
-import type { Frame, Packet } from 'node-av/lib';
-import { bytesPerSlot } from '@/core/media/dataRate';
 import { decodePacketTable, type PacketTable } from '@/core/media/packetTable';
 import type { ScaleCosts } from '@/core/playback/cures';
 import { playbackScales } from '@/core/playback/slots';
-import { closedSlotCount, frameGraph } from '@/core/playback/work';
+import { clipGraph, type Feed } from '@/core/playback/work';
 import { median } from '@/core/stats/quantiles';
 import { monotonicUs } from '../clock';
 import { ColdFile } from '../media/coldFile';
 import { pacedReader } from '../storage/standIn';
-import { ClipSource } from './clipSource';
-import { Decoder, packetOf } from './decoder';
+import { ClipFinisher } from './clipFinisher';
+import { Decoder, decodersInWords, packetOf } from './decoder';
+import { clipFeed, FeedSource, type OpenMedia, type SlotFrames } from './feedSource';
 import type { PreparedRun } from './preparedRun';
 import { Processor } from './processor';
 import type { ClipSubject, PlaybackScale, PlaybackSettings } from './spec';
 import { TraceRecorder } from './traceRecorder';
 
 /** Opens a clip for a run. @throws EngineError when it cannot be read or decoded */
-export async function prepareClip(subject: ClipSubject, settings: PlaybackSettings): Promise<PreparedRun<Packet, Frame>> {
+export async function prepareClip(subject: ClipSubject, settings: PlaybackSettings): Promise<PreparedRun<SlotFrames>> {
   const { rate, setup } = subject;
   const packets = decodePacketTable(subject.packets);
-  const graph = frameGraph(packets, closedSlotCount(packets, settings.slotLimit ?? packets.length));
+  const graph = clipGraph(packets, settings.slotLimit ?? packets.length);
   const largest = packets.size.reduce((most, size) => Math.max(most, size), 0);
   const file = await ColdFile.open(subject.path, largest, settings.warm);
   const commandUs = monotonicUs();
-  const decoder = await Decoder.open(setup, { threads: settings.threads, lowDelay: graph.intra && settings.policy === 'hold-time', rate });
+  const recorder = new TraceRecorder(graph.slotCount, graph.bytes);
   const processor = settings.processing ? new Processor(setup.width, setup.height, settings.scale) : null;
-  const recorder = new TraceRecorder(graph.slotCount, bytesPerSlot(packets));
-  const source = new ClipSource(pacedReader(file, subject.standIn), decoder, processor, packets, graph.slotCount, recorder);
+  const paced = pacedReader(file, subject.standIn);
+  const reader = { read: (offset: number, bytes: number) => paced.read(offset, bytes), close: () => Promise.resolve() };
+  const media: OpenMedia = { setup, rate, packets, intra: graph.intra, openReader: () => Promise.resolve(reader) };
+  const source = new FeedSource({ slotCount: graph.slotCount, graph, ...clipFeed(graph.feeds[0] as Feed, graph.slotCount) }, {
+    mediaOf: () => media, finisher: new ClipFinisher(processor, recorder), threads: settings.threads, lowDelay: settings.policy === 'hold-time',
+  });
+  await source.openFirst();
   return {
     source, graph, recorder, commandUs, cold: file.proof, slotUs: (1e6 * rate.den) / rate.num,
-    decoder: () => ({ decoder: decoder.name, decoderThreads: decoder.threads, threadKind: decoder.threadKind }),
+    decoder: () => decodersInWords(source.decoders),
     assertStillThere: () => file.assertStillThere(),
     afterwards: async () => ({ frameCode: source.frameCode, scaleCosts: settings.processing ? await measureScales(file, subject, packets) : null }),
-    close: () => file.close(),
+    close: async () => {
+      await source.close();
+      await file.close();
+    },
   };
 }
 

@@ -114,3 +114,14 @@ export class Decoder {
     this.context.freeContext();
   }
 }
+
+/** "h264 x2, prores". Threads are those of all together. */
+export function decodersInWords(decoders: readonly { name: string; threads: number; threadKind: string }[]): { decoder: string; decoderThreads: number; threadKind: string } {
+  const counts = new Map<string, number>();
+  for (const { name } of decoders) counts.set(name, (counts.get(name) ?? 0) + 1);
+  return {
+    decoder: [...counts].map(([name, count]) => (count > 1 ? `${name} x${count}` : name)).join(', ') || 'none',
+    decoderThreads: decoders.reduce((sum, { threads }) => sum + threads, 0),
+    threadKind: [...new Set(decoders.map(({ threadKind }) => threadKind))].join(', ') || 'none',
+  };
+}

@@ -1,15 +1,18 @@
+import type { FeedRows, SlotRows } from '@/core/playback/backlog';
 import type { ProcessedPicture } from './processor';
 
-/** Where a player's slots come from: one clip, or a timeline of several. `Read` is what reading a slot gives, `Decoded` what decoding it does. */
-export interface PlaySource<Read, Decoded> {
-  /** Reads what a slot adds in the order of decoding. */
-  read(slot: number, position: number): Promise<Read>;
-  /** Gives back what was read, whether it was decoded or not. */
-  discard(read: Read): void;
-  /** Hands it to the decoders; null: no more will come. False when frames must be taken first. */
-  send(read: Read | null): Promise<boolean>;
-  /** The next slot whose frames are all decoded, in display order; null when more must be sent. */
-  receive(): Promise<{ readonly slot: number; readonly decoded: Decoded } | null>;
+/** Where a player's slots come from: one clip, or a timeline of several. `Decoded` is what decoding a slot gives. */
+export interface PlaySource<Decoded> {
+  /** Reads what a slot takes and keeps it until it is decoded or given up. */
+  read(rows: SlotRows): Promise<void>;
+  /** Hands a piece of what was read to the decoders: `slot` is told with its last. */
+  decode(piece: readonly FeedRows[], slot: SlotRows | null): Promise<void>;
+  /** Takes out what the decoders still hold: no more will come. */
+  end(): Promise<void>;
+  /** True when the frames of the next slot, in order, are all there; otherwise more must be handed over. */
+  readonly hasFrame: boolean;
+  /** The next slot's frames; only where they are there. */
+  receive(): Promise<{ readonly slot: number; readonly decoded: Decoded }>;
   /** The slot's picture; null when the run processes nothing. */
   process(slot: number, decoded: Decoded): Promise<ProcessedPicture | null>;
   /** Gives back decoded frames, whether they were processed or not. */

@@ -1,8 +1,9 @@
 import { Worker } from 'node:worker_threads';
-import { cannotMakeSlot, firstSlotInReach, keyFrameJump } from '@/core/playback/policy';
+import { piecesOf, type SlotRows } from '@/core/playback/backlog';
+import { deadlineUs, PlayPolicy, startLeadUs } from '@/core/playback/policy';
+import { RoomTimes } from '@/core/playback/roomTimes';
 import { skippedAt, slotState } from '@/core/playback/slots';
 import type { FrameGraph } from '@/core/playback/work';
-import { RecentMedian } from '@/core/stats/recentMedian';
 import { monotonicUs } from '../clock';
 import { BoundedQueue } from './boundedQueue';
 import { FaultInjector } from './faults';
@@ -13,11 +14,10 @@ import type { PlaybackSettings } from './spec';
 import type { TraceRecorder } from './traceRecorder';
 import type { ViewerTap } from './viewerTap';
 
-interface ReadSlot<Read> { readonly slot: number; readonly position: number; readonly data: Read }
 interface DecodedSlot<Decoded> { readonly slot: number; readonly decoded: Decoded }
 
-export interface PlayerParts<Read, Decoded> {
-  readonly source: PlaySource<Read, Decoded>;
+export interface PlayerParts<Decoded> {
+  readonly source: PlaySource<Decoded>;
   readonly graph: FrameGraph;
   readonly recorder: TraceRecorder;
   readonly viewer: ViewerTap;
@@ -31,36 +31,52 @@ export interface PlayerParts<Read, Decoded> {
 /**
  * Plays a clip or timeline once: read, decode, process and present run concurrently with
  * bounded buffers between them and write the trace. Under hold time the slots
- * follow the clock; under every frame they follow the work.
+ * follow the clock; under every frame they follow the work. What is made and what is
+ * given up is decided by `PlayPolicy`.
  */
-export class Player<Read = unknown, Decoded = unknown> {
-  private readonly read: BoundedQueue<ReadSlot<Read>>;
+export class Player<Decoded = unknown> {
+  private readonly read: BoundedQueue<number>;
   private readonly decoded: BoundedQueue<DecodedSlot<Decoded>>;
   private readonly ready = new Map<number, ProcessedPicture | null>();
-  private readonly estimates = { read: new RecentMedian(), decode: new RecentMedian(), process: new RecentMedian() };
+  private readonly policy: PlayPolicy;
   private readonly shared;
   private readonly views;
   private readonly holdTime: boolean;
   private readonly faults: FaultInjector;
-  /** Where frames were given up before they were begun: values of `skippedAt`. */
-  private readonly givenUp: Uint8Array;
   /** t0 on the monotonic clock; NaN during the read-ahead. */
   private startUs = Number.NaN;
   private stopped = false;
-  private nextSlot = 0;
-  private readPosition = 0;
-  private lastSent = -1;
+  /**
+   * When each stage could go on, by when it was done and when the buffers had something for it and room:
+   * what is decided does not hang on how soon this thread came to it, and a replay decides the same.
+   */
+  private readIdleAt = monotonicUs();
+  private decodeIdleAt = -Infinity;
+  private processIdleAt = -Infinity;
+  private readonly readRoom: RoomTimes;
+  private readonly decodedRoom: RoomTimes;
+  private readonly readyRoom: RoomTimes;
+  /** Time that the decoder had worked before what it has in hand, and since when it works on that; later by what it waited. */
+  private workedUs = 0;
+  private decodingSince = 0;
+  /** By how much this thread came too late to what the decoder has in hand, where it waited for room. */
+  private decodeLateUs = 0;
+  /** For slots in the decoder: how much it had worked when it was done with what they handed it. */
+  private readonly doneAt = new Map<number, number>();
   private presented = 0;
   private wakeReady: (() => void) | null = null;
 
-  constructor(private readonly parts: PlayerParts<Read, Decoded>) {
+  constructor(private readonly parts: PlayerParts<Decoded>) {
     const { settings, graph, slotUs } = parts;
     this.read = new BoundedQueue(settings.buffers.readAhead);
     this.decoded = new BoundedQueue(settings.buffers.decoded);
+    this.readRoom = new RoomTimes(settings.buffers.readAhead);
+    this.decodedRoom = new RoomTimes(settings.buffers.decoded);
+    this.readyRoom = new RoomTimes(settings.buffers.ready);
     this.holdTime = settings.policy === 'hold-time';
     this.shared = createPresenterShared(graph.slotCount, slotUs);
     this.views = presenterViews(this.shared);
-    this.givenUp = new Uint8Array(graph.slotCount);
+    this.policy = new PlayPolicy({ graph, slotUs, policy: settings.policy, buffers: settings.buffers, onGiveUp: (slot, where) => parts.recorder.skip(slot, where) });
     this.faults = new FaultInjector(settings.faults, slotUs, () => this.startUs);
   }
 
@@ -84,6 +100,7 @@ export class Player<Read = unknown, Decoded = unknown> {
    * Runs to the end of the clip or until `stop`. Rejects with the first stage's failure.
    */
   async run(): Promise<void> {
+    this.readIdleAt = monotonicUs();
     const presenting = this.holdTime ? this.startPresenter() : null;
     if (!this.holdTime) this.begin(monotonicUs());
     const stages = [this.readStage(), this.decodeStage(), this.processStage()];
@@ -92,7 +109,7 @@ export class Player<Read = unknown, Decoded = unknown> {
     try {
       if (presenting) {
         await Promise.race([work, Promise.all([this.preRolled(), presenting.up])]);
-        if (!this.stopped) this.begin(monotonicUs() + 20_000);
+        if (!this.stopped) this.begin(monotonicUs() + startLeadUs);
         await Promise.race([presenting.done, work.then(() => presenting.done)]);
         // The clock has passed the last slot: what is still under way can no longer be shown.
         this.stop();
@@ -120,6 +137,7 @@ export class Player<Read = unknown, Decoded = unknown> {
 
   private begin(startUs: number): void {
     this.startUs = startUs;
+    this.policy.begin(startUs);
     this.parts.recorder.setStart(startUs);
     this.parts.onStart(startUs);
     this.views.timing[0] = startUs;
@@ -128,12 +146,13 @@ export class Player<Read = unknown, Decoded = unknown> {
     Atomics.notify(this.views.control, 0);
   }
 
-  /** Resolves when the read-ahead and the ready buffer are full, or all is read. */
+  /** Resolves when all buffers are full, or hold all there is. */
   private async preRolled(): Promise<void> {
     const { slotCount } = this.parts.graph;
     const { ready } = this.parts.settings.buffers;
     while (!this.stopped) {
-      const filled = this.ready.size >= Math.min(ready, slotCount) && (this.read.isFull || this.read.isClosed || this.faults.isHolding);
+      const isFilled = (queue: { isFull: boolean; isClosed: boolean }) => queue.isFull || queue.isClosed || this.faults.isHolding;
+      const filled = this.ready.size >= Math.min(ready, slotCount) && isFilled(this.decoded) && isFilled(this.read);
       if (filled) return;
       await new Promise((resolve) => { setTimeout(resolve, 2); });
     }
@@ -143,142 +162,116 @@ export class Player<Read = unknown, Decoded = unknown> {
     return monotonicUs() - this.startUs;
   }
 
-  /** True when the frame of a slot can no longer be shown in time. Never during the read-ahead. */
-  private tooLate(slot: number, neededUs: number): boolean {
-    return this.holdTime && !Number.isNaN(this.startUs) && cannotMakeSlot(slot, this.sinceStart(), neededUs, this.parts.slotUs);
-  }
-
   private async readStage(): Promise<void> {
-    const { graph, source, recorder } = this.parts;
+    const { source, recorder } = this.parts;
     try {
-      for (let position = 0; position < graph.slotCount && !this.stopped; position++) {
-        const slot = graph.order[position] as number;
+      for (;;) {
         await this.read.room();
         if (this.stopped) return;
-        this.readPosition = position;
-        if (this.givenUp[slot] === skippedAt.none) this.skipBeforeRead(slot, position);
-        if (this.givenUp[slot] !== skippedAt.none) continue;
-        const start = recorder.mark('readStart', slot);
-        const data = await source.read(slot, position);
-        await this.faults.hold('read', slot);
-        this.estimates.read.add(recorder.mark('readEnd', slot) - start);
-        this.read.push({ slot, position, data });
+        const start = Math.max(this.readIdleAt, this.readRoom.since);
+        const rows = this.policy.nextToRead(start);
+        if (!rows) return;
+        recorder.note('readStart', rows.slot, start);
+        await source.read(rows);
+        await this.faults.hold('read', rows.slot);
+        this.readIdleAt = recorder.mark('readEnd', rows.slot);
+        this.policy.hasRead(rows, this.readIdleAt, this.readIdleAt - start);
+        this.readRoom.enter();
+        this.read.push(rows.slot);
       }
     } finally {
       this.read.close();
     }
   }
 
-  /** Marks the frames that a late reader gives up, by the format's cheapest way to catch up. */
-  private skipBeforeRead(packetSlot: number, position: number): void {
-    const needed = this.estimates.read.value + this.estimates.decode.value + this.estimates.process.value;
-    if (this.parts.graph.intra) {
-      if (this.tooLate(packetSlot, needed)) this.giveUp(packetSlot, skippedAt.read);
-    } else if (this.tooLate(this.firstOpenSlot(position), needed)) this.jump(position, needed, skippedAt.read);
-  }
-
-  /** Jumps to a later key frame where that loses least: gives up all frames before it from a decode-order position on. */
-  private jump(fromPosition: number, neededUs: number, where: number): void {
-    const { graph, slotUs } = this.parts;
-    const nextSlot = this.firstOpenSlot(fromPosition);
-    const keys = graph.keySlots.filter((slot) => (graph.position[slot] as number) >= fromPosition);
-    const pace = Math.max(this.estimates.read.value, this.estimates.decode.value) / slotUs;
-    const target = keyFrameJump(nextSlot, firstSlotInReach(this.sinceStart(), neededUs, slotUs), keys, pace);
-    if (target === null) return;
-    for (let slot = nextSlot; slot < target; slot++) {
-      const at = graph.position[slot] as number;
-      if (at >= fromPosition && this.givenUp[slot] === skippedAt.none) this.giveUp(slot, at > this.readPosition ? skippedAt.read : where);
-    }
-  }
-
-  /** The first slot not given up whose packet lies at a decode-order position or later: what is before it is under way. */
-  private firstOpenSlot(fromPosition: number): number {
-    const { position, slotCount } = this.parts.graph;
-    let slot = this.nextSlot;
-    while (slot < slotCount && (this.givenUp[slot] !== skippedAt.none || (position[slot] as number) < fromPosition)) slot++;
-    return slot;
-  }
-
-  private giveUp(slot: number, where: number): void {
-    this.givenUp[slot] = where;
-    this.parts.recorder.skip(slot, where);
-  }
-
-  /** Before a packet is decoded: gives up a frame nothing needs, or jumps, when the frame cannot make its slot. */
-  private skipBeforeDecode({ slot, position }: ReadSlot<Read>): void {
-    const { graph } = this.parts;
-    const needed = this.estimates.decode.value + this.estimates.process.value;
-    if (this.givenUp[slot] !== skippedAt.none) return;
-    if (graph.disposable[slot] === 1) {
-      if (this.tooLate(slot, needed)) this.giveUp(slot, skippedAt.decode);
-    } else if (!graph.intra && this.tooLate(this.firstOpenSlot(position), needed)) this.jump(position, needed, skippedAt.decode);
-  }
-
   private async decodeStage(): Promise<void> {
-    const { source } = this.parts;
+    const { source, recorder } = this.parts;
     try {
       for (;;) {
-        const next = await this.idle(() => this.read.take());
-        if (next === null) break;
-        if (this.stopped) { source.discard(next.data); continue; }
-        this.skipBeforeDecode(next);
-        if (this.givenUp[next.slot] === skippedAt.none) await this.decodeSlot(next);
-        source.discard(next.data);
+        // Room first: nothing is made that has no place.
+        await this.decoded.room();
+        const slot = await this.read.take();
+        if (slot === null) break;
+        if (this.stopped) continue;
+        const start = Math.max(this.decodeIdleAt, recorder.absolute('readEnd', slot), this.decodedRoom.since);
+        this.readRoom.leave(start);
+        // What the other stages have done by now is told first.
+        await new Promise((resolve) => { setImmediate(resolve); });
+        const rows = this.policy.nextToDecode(slot, start);
+        if (!rows) continue;
+        recorder.note('decodeStart', slot, start);
+        this.decodingSince = start;
+        this.decodeLateUs = 0;
+        await this.decodeSlot(rows);
       }
       if (this.stopped) return;
-      await source.send(null);
-      await this.drainDecoder();
+      this.decodeLateUs = 0;
+      this.decodingSince = monotonicUs();
+      await source.end();
+      await this.takeDecoded(true);
     } finally {
       this.decoded.close();
     }
   }
 
-  private async decodeSlot({ slot, position, data }: ReadSlot<Read>): Promise<void> {
-    const { source, recorder } = this.parts;
-    recorder.mark('decodeStart', slot);
-    this.lastSent = position;
-    if (!(await source.send(data))) {
-      await this.drainDecoder();
-      await source.send(data);
-    }
-    await this.drainDecoder();
-  }
-
-  /** End of the last decoded frame, and time since then that the decoder waited for packets or room. */
-  private lastDecodeEnd = -Infinity;
-  private decoderIdleUs = 0;
-
-  private async idle<Result>(wait: () => Promise<Result>): Promise<Result> {
-    const begun = monotonicUs();
-    const result = await wait();
-    this.decoderIdleUs += monotonicUs() - begun;
-    return result;
-  }
-
-  /** What a frame costs the decoder: the time since the frame before, without the waiting. */
-  private noteDecodeTime(slot: number, end: number): void {
-    const since = this.lastDecodeEnd === -Infinity ? this.parts.recorder.absolute('decodeStart', slot) : this.lastDecodeEnd + this.decoderIdleUs;
-    this.estimates.decode.add(Math.max(0, end - since));
-    this.lastDecodeEnd = end;
-    this.decoderIdleUs = 0;
-  }
-
-  /** Takes all frames the decoder has, waiting for room before each. */
-  private async drainDecoder(): Promise<void> {
-    const { source, recorder, graph } = this.parts;
-    for (;;) {
-      await this.idle(() => this.decoded.room());
+  /** Decodes a slot piece by piece, and takes the frames that come in between. */
+  private async decodeSlot(rows: SlotRows): Promise<void> {
+    const { source, graph, recorder } = this.parts;
+    const pieces = piecesOf(graph, rows);
+    // The first frame has its room from before.
+    let tookOne = false;
+    for (const [at, piece] of pieces.entries()) {
+      const isLast = at === pieces.length - 1;
+      await source.decode(piece, isLast ? rows : null);
+      if (isLast) this.doneAt.set(rows.slot, Infinity);
+      tookOne = await this.takeDecoded(tookOne);
       if (this.stopped) return;
-      const next = await source.receive();
-      if (!next) return;
-      const { slot, decoded } = next;
-      if (slot < 0 || slot >= graph.slotCount) { source.drop(decoded); continue; }
-      await this.faults.hold('decode', slot);
-      recorder.setArrival(slot, this.lastSent);
-      const end = recorder.mark('decodeEnd', slot);
-      this.noteDecodeTime(slot, end);
-      this.decoded.push({ slot, decoded });
     }
+    const worked = this.decoderWorkedUs() - this.workedUs;
+    this.workedUs += worked;
+    if (this.doneAt.has(rows.slot)) this.doneAt.set(rows.slot, this.workedUs);
+    this.decodeIdleAt = this.decoderNow();
+    recorder.note('decodeDone', rows.slot, this.decodeIdleAt);
+    this.policy.hasWorked(rows, this.decodeIdleAt, worked);
+  }
+
+  private decoderNow(): number {
+    return monotonicUs() - this.decodeLateUs;
+  }
+
+  /** Time that the decoder has worked, without waiting. */
+  private decoderWorkedUs(): number {
+    return this.workedUs + this.decoderNow() - this.decodingSince;
+  }
+
+  /** Takes all decoded slots that are there; each but the first waits for room. Returns whether there was one. */
+  private async takeDecoded(tookOne: boolean): Promise<boolean> {
+    const { source, recorder } = this.parts;
+    let took = tookOne;
+    while (source.hasFrame && !this.stopped) {
+      let roomAt = Number.NaN;
+      let heldUs = 0;
+      if (took && this.decoded.isFull) {
+        const begun = this.decoderNow();
+        await this.decoded.room();
+        heldUs = Math.max(0, Math.round(this.decodedRoom.since - begun));
+        this.decodingSince += heldUs;
+        roomAt = begun + heldUs;
+        if (this.stopped) return took;
+      }
+      const { slot, decoded } = await source.receive();
+      if (roomAt === roomAt) this.decodeLateUs = monotonicUs() - roomAt;
+      await this.faults.hold('decode', slot);
+      const end = this.decoderNow();
+      recorder.note('decodeEnd', slot, end);
+      recorder.trace.decodeHeldUs[slot] = heldUs;
+      this.policy.hasDecoded(slot, end, Math.max(0, this.decoderWorkedUs() - (this.doneAt.get(slot) as number)));
+      this.doneAt.delete(slot);
+      this.decodedRoom.enter();
+      this.decoded.push({ slot, decoded });
+      took = true;
+    }
+    return took;
   }
 
   private async processStage(): Promise<void> {
@@ -290,19 +283,18 @@ export class Player<Read = unknown, Decoded = unknown> {
       const next = await this.decoded.take();
       if (next === null) return;
       const { slot, decoded } = next;
-      this.nextSlot = Math.max(this.nextSlot, slot + 1);
-      if (this.stopped) { source.drop(decoded); continue; }
-      if (this.tooLate(slot, this.estimates.process.value)) {
+      const start = Math.max(this.processIdleAt, recorder.absolute('decodeEnd', slot), this.readyRoom.since);
+      this.decodedRoom.leave(start);
+      if (this.stopped || !this.policy.nextToProcess(slot, start)) {
         source.drop(decoded);
-        recorder.skip(slot, skippedAt.process);
         continue;
       }
-      const start = recorder.mark('processStart', slot);
+      recorder.note('processStart', slot, start);
       const picture = await source.process(slot, decoded);
       source.drop(decoded);
       await this.faults.hold('process', slot);
-      const end = recorder.mark('processEnd', slot);
-      this.estimates.process.add(end - start);
+      this.processIdleAt = recorder.mark('processEnd', slot);
+      this.policy.hasProcessed(slot, this.processIdleAt, this.processIdleAt - start);
       this.finishSlot(slot, picture);
     }
   }
@@ -316,11 +308,12 @@ export class Player<Read = unknown, Decoded = unknown> {
       this.offerToViewer(slot, picture);
       return;
     }
-    if (this.tooLate(slot, 0)) {
+    if (!Number.isNaN(this.startUs) && this.sinceStart() >= deadlineUs(slot, this.parts.slotUs)) {
       recorder.skip(slot, skippedAt.present);
       if (picture) this.parts.source.release(picture);
       return;
     }
+    this.readyRoom.enter();
     this.ready.set(slot, picture);
     Atomics.store(this.views.ready, slot, 1);
     Atomics.notify(this.views.ready, slot);
@@ -356,6 +349,7 @@ export class Player<Read = unknown, Decoded = unknown> {
     const wasReady = this.ready.has(slot);
     const picture = this.ready.get(slot) ?? null;
     this.ready.delete(slot);
+    if (wasReady) this.readyRoom.leave(this.startUs + (shown ? (presentedAt[slot] as number) : deadlineUs(slot, this.parts.slotUs)));
     if (shown) {
       const at = presentedAt[slot] as number;
       const late = recorder.relative('processEnd', slot) > slot * this.parts.slotUs;

@@ -5,8 +5,8 @@ import type { RunFindings } from './spec';
 import type { TraceRecorder } from './traceRecorder';
 
 /** What is to be played, opened and ready. */
-export interface PreparedRun<Read = unknown, Decoded = unknown> {
-  readonly source: PlaySource<Read, Decoded>;
+export interface PreparedRun<Decoded = unknown> {
+  readonly source: PlaySource<Decoded>;
   readonly graph: FrameGraph;
   readonly recorder: TraceRecorder;
   readonly slotUs: number;

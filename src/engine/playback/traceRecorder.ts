@@ -2,7 +2,7 @@ import { skippedAt, slotState } from '@/core/playback/slots';
 import { emptyTrace, encodeTrace, type Trace } from '@/core/playback/trace';
 import { monotonicUs } from '../clock';
 
-type TimeColumn = 'readStart' | 'readEnd' | 'decodeStart' | 'decodeEnd' | 'processStart' | 'processEnd';
+type TimeColumn = 'readStart' | 'readEnd' | 'decodeStart' | 'decodeEnd' | 'decodeDone' | 'processStart' | 'processEnd';
 
 /**
  * Collects a run's trace. Times are held on the monotonic clock until t0 is
@@ -41,6 +41,11 @@ export class TraceRecorder {
     return now;
   }
 
+  /** Notes a time on the monotonic clock in a column. */
+  note(column: TimeColumn, slot: number, time: number): void {
+    this.trace[column][slot] = time;
+  }
+
   /** A noted time on the monotonic clock, µs. */
   absolute(column: TimeColumn, slot: number): number {
     return this.trace[column][slot] as number;
@@ -49,10 +54,6 @@ export class TraceRecorder {
   /** A noted time from t0, µs. */
   relative(column: TimeColumn, slot: number): number {
     return this.absolute(column, slot) - this.startUs;
-  }
-
-  setArrival(slot: number, position: number): void {
-    this.trace.arrival[slot] = position;
   }
 
   /** The frame that a slot is to show. A frame that is finished after its slot has passed is not shown any more. */
@@ -130,7 +131,7 @@ export class TraceRecorder {
     for (const column of Object.keys(copy) as (keyof Trace)[]) {
       if (column !== 'length') copy[column].set(this.trace[column].subarray(from, to));
     }
-    for (const column of ['readStart', 'readEnd', 'decodeStart', 'decodeEnd', 'processStart', 'processEnd'] as const) {
+    for (const column of ['readStart', 'readEnd', 'decodeStart', 'decodeEnd', 'decodeDone', 'processStart', 'processEnd'] as const) {
       const times = copy[column];
       for (let i = 0; i < times.length; i++) times[i] = (times[i] as number) - this.startUs;
     }

@@ -1,7 +1,6 @@
 import { nextLevel, type RampProbe } from '@/core/timeline/ramp';
 import { graded, sideBySide } from '@/core/timeline/loads';
 import { lengthOf, type Timeline } from '@/core/timeline/model';
-import { slotKinds } from '@/core/timeline/parts';
 import { chargesByDrops } from '@/core/playback/attribute';
 import { defaultBufferDepths } from '@/core/playback/slots';
 import { summarise } from '@/core/playback/summary';
@@ -69,7 +68,7 @@ export class RampRun {
     await this.player.run();
     await source.close();
     const trace = recorder.finished();
-    const { summary } = summarise({ trace, graph: plan.graph, rate: timeline.rate, policy: 'hold-time', buffers: settings.buffers, scale, scaleCosts: null, kinds: slotKinds(plan).subarray(0, trace.length) });
+    const { summary } = summarise({ trace, graph: plan.graph, rate: timeline.rate, policy: 'hold-time', buffers: settings.buffers, scale, scaleCosts: null });
     return { scale, level, slots: trace.length, dropped: summary.dropped, charge: chargesByDrops(summary.attribution?.countByCharge ?? {})[0]?.charge ?? 0 };
   }
 }

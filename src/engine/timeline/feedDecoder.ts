@@ -1,5 +1,5 @@
 import type { Frame, Packet } from 'node-av/lib';
-import type { Feed } from '@/core/timeline/course';
+import type { FeedPlan } from '@/core/playback/feedPlan';
 import { Decoder, type DecoderOptions } from '../playback/decoder';
 import type { CodecSetup } from '../media/probe';
 
@@ -9,10 +9,19 @@ export class FeedDecoder {
   private decoder: Decoder | null = null;
   private opening: Promise<Decoder> | null = null;
   private ended = false;
-  private highest = -1;
+  /** Places of the frames that stand alone in the order in which they were handed over, until they come. */
+  private readonly order = new Map<number, number>();
+  private handed = 0;
+  /** The furthest place that came; of frames that refer to others, the highest number since the last beginning. */
+  private furthest = -1;
+  private lastStep = -1;
+  /** Steps that were handed over before the last beginning: what did not come of them will not come any more. */
+  private settledSteps = -1;
+  /** The first step that has not been taken. */
+  private nextStep = 0;
   finished = false;
 
-  constructor(private readonly feed: Feed, private readonly setup: CodecSetup, private readonly options: DecoderOptions) {}
+  constructor(private readonly plan: FeedPlan, private readonly setup: CodecSetup, private readonly options: DecoderOptions) {}
 
   /** Opens the decoder, once. */
   open(): Promise<Decoder> {
@@ -25,10 +34,12 @@ export class FeedDecoder {
   }
 
   /** Decodes the packets of a step. Frames that come out early or late are kept by their number. */
-  async decode(packets: readonly Packet[], reset: boolean, drain: boolean): Promise<void> {
+  async decode(step: number, packets: readonly Packet[], reset: boolean, drain: boolean): Promise<void> {
     const decoder = await this.open();
-    if (packets.length > 0 && (reset || this.ended)) await this.restart(decoder);
+    if (reset || (packets.length > 0 && this.ended)) await this.restart(decoder);
+    this.lastStep = step;
     for (const packet of packets) {
+      if (this.plan.index.intra) this.order.set(Number(packet.pts), this.handed++);
       while (!(await decoder.send(packet))) await this.takeAll(decoder);
       await this.takeAll(decoder);
     }
@@ -38,8 +49,9 @@ export class FeedDecoder {
   private async restart(decoder: Decoder): Promise<void> {
     await this.drain(decoder);
     decoder.flush();
+    this.settledSteps = this.lastStep;
     this.ended = false;
-    this.highest = -1;
+    if (!this.plan.index.intra) this.furthest = -1;
   }
 
   private async drain(decoder: Decoder): Promise<void> {
@@ -57,25 +69,32 @@ export class FeedDecoder {
   private async takeAll(decoder: Decoder): Promise<void> {
     for (let frame = await decoder.receive(); frame; frame = await decoder.receive()) {
       const number = Number(frame.pts);
-      this.highest = Math.max(this.highest, number);
-      if (!this.feed.plan.lastUse.has(number)) { frame.free(); continue; }
+      this.furthest = Math.max(this.furthest, this.placeOf(number));
+      this.order.delete(number);
+      if (!this.plan.uses.isWanted(number, this.nextStep)) { frame.free(); continue; }
       this.frames.get(number)?.free();
       this.frames.set(number, frame);
     }
   }
 
+  /** The place of a frame in the order in which frames come. */
+  private placeOf(number: number): number {
+    return this.plan.index.intra ? (this.order.get(number) ?? -1) : number;
+  }
+
   /** Whether the frame of a step is there, or will not come any more. */
   isSettled(step: number): boolean {
-    const wanted = this.feed.plan.frames[step] as number;
-    return this.frames.has(wanted) || this.ended || this.highest > wanted;
+    const wanted = this.plan.frames[step] as number;
+    return this.frames.has(wanted) || this.ended || step <= this.settledSteps || this.furthest > this.placeOf(wanted);
   }
 
   /** A reference of its own to the frame of a step, null when the decoder did not give it. Frames of no later use are given up. */
   take(step: number): Frame | null {
-    const { frames: wanted, lastUse } = this.feed.plan;
+    const { frames: wanted, uses } = this.plan;
     const frame = this.frames.get(wanted[step] as number)?.clone() ?? null;
+    this.nextStep = step + 1;
     for (const [number, kept] of this.frames) {
-      if ((lastUse.get(number) ?? -1) > step) continue;
+      if (uses.isWanted(number, this.nextStep)) continue;
       kept.free();
       this.frames.delete(number);
     }

@@ -3,7 +3,7 @@ import { frameIndex, type FrameIndex } from '@/core/media/frameIndex';
 import { isDisposable, isKey } from '@/core/media/packetTable';
 import { monotonicUs } from '../clock';
 import { Decoder, packetOf } from '../playback/decoder';
-import type { OpenMedia } from './timelineSource';
+import type { OpenMedia } from '../playback/feedSource';
 
 /** What fetching frames cost so far. */
 export interface AccessCost { readUs: number; decodeUs: number; bytes: number; /** packets decoded */ packets: number }

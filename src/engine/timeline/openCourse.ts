@@ -2,17 +2,19 @@ import { planCourse, type CoursePlan } from '@/core/timeline/course';
 import type { Course } from '@/core/timeline/flatten';
 import type { Timeline } from '@/core/timeline/model';
 import { monotonicUs } from '../clock';
+import { EngineError } from '../errors';
+import { FeedSource } from '../playback/feedSource';
 import { playbackRaster } from '../playback/processor';
 import type { PlaybackSettings } from '../playback/spec';
 import { TraceRecorder } from '../playback/traceRecorder';
 import type { OpenTimeline } from './openTimeline';
 import { SlotProcessor } from './slotProcessor';
-import { expectedFrames, TimelineSource } from './timelineSource';
+import { expectedFrames, TimelineFinisher } from './timelineFinisher';
 
 /** A course over an opened timeline, ready for a player. */
 export interface OpenCourse {
   readonly plan: CoursePlan;
-  readonly source: TimelineSource;
+  readonly source: FeedSource;
   readonly recorder: TraceRecorder;
   readonly slotUs: number;
   /** When opening began, behind the planning, on the monotonic clock. */
@@ -24,8 +26,15 @@ export async function openCourse(opened: OpenTimeline, timeline: Timeline, cours
   const plan = planCourse(timeline, course, opened.tables);
   const commandUs = monotonicUs();
   const processor = processing ? new SlotProcessor(playbackRaster(timeline, scale), opened.files, threads) : null;
-  const recorder = new TraceRecorder(plan.slotCount, plan.bytes, expectedFrames(plan));
-  const source = new TimelineSource(plan, opened.media, processor, recorder, threads, policy === 'hold-time');
+  const recorder = new TraceRecorder(plan.slotCount, plan.graph.bytes, expectedFrames(plan));
+  const source = new FeedSource(plan, {
+    mediaOf: ({ media }) => {
+      const open = opened.media.get(media);
+      if (!open) throw new EngineError('A clip of this timeline is not at hand. Relink its media and start again.');
+      return open;
+    },
+    finisher: new TimelineFinisher(plan, (media) => opened.media.has(media), processor, recorder), threads, lowDelay: policy === 'hold-time',
+  });
   await source.openFirst();
   return { plan, source, recorder, commandUs, slotUs: (1e6 * timeline.rate.den) / timeline.rate.num };
 }

@@ -9,7 +9,7 @@ import type { StorageModel } from '@/core/storage/model';
 import { StandInGate, type MediaReader } from '../storage/standIn';
 import type { GraphFiles } from './pictureGraph';
 import type { TimelineSpec } from './spec';
-import type { OpenMedia } from './timelineSource';
+import type { OpenMedia } from '../playback/feedSource';
 
 /** Streams that a stand-in tells apart, and places in its address space: each reader counts as footage of its own, so that what a server's cache has of one does not help another. */
 const mostStreams = 64;

@@ -1,9 +1,9 @@
 import { groupBy } from '@/core/groups';
 import type { ScaleCosts } from '@/core/playback/cures';
 import { playbackScales } from '@/core/playback/slots';
-import type { CoursePlan } from '@/core/timeline/course';
+import { combinationOf, type CoursePlan } from '@/core/timeline/course';
 import type { Layer } from '@/core/timeline/flatten';
-import { combinationOf, type CombinationCost } from '@/core/timeline/parts';
+import type { CombinationCost } from '@/core/timeline/parts';
 import type { Timeline } from '@/core/timeline/model';
 import { monotonicUs } from '../clock';
 import { playbackRaster } from '../playback/processor';
@@ -12,7 +12,7 @@ import type { GraphFiles } from './pictureGraph';
 import { processTime } from './processTime';
 import { SlotAccess } from './slotAccess';
 import { SlotProcessor } from './slotProcessor';
-import type { OpenMedia } from './timelineSource';
+import type { OpenMedia } from '../playback/feedSource';
 
 /** Combinations measured at most, and times each variant is run. */
 const mostCombinations = 8;

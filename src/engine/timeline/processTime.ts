@@ -19,7 +19,7 @@ export async function processTime(layers: readonly Layer[], frames: readonly (Fr
       if (run > 0) times.push(monotonicUs() - begun);
     }
   } finally {
-    processor.close();
+    await processor.close();
   }
   return median(times);
 }

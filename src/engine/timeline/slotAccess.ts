@@ -7,7 +7,7 @@ import { lumaReader } from '../media/luma';
 import type { ProcessedPicture } from '../playback/processor';
 import { FrameAccess } from './frameAccess';
 import type { SlotProcessor } from './slotProcessor';
-import type { OpenMedia } from './timelineSource';
+import type { OpenMedia } from '../playback/feedSource';
 
 /** Clips kept open at once. */
 const mostOpen = 16;
@@ -134,6 +134,6 @@ export class SlotAccess {
   async close(): Promise<void> {
     await Promise.all([...this.accesses.values()].map((access) => access.close()));
     this.accesses.clear();
-    this.processor.close();
+    await this.processor.close();
   }
 }

@@ -21,6 +21,7 @@ const mostGraphs = 12;
 /** Makes slots' pictures of their layers' frames by graphs of filters, one for each combination of items. */
 export class SlotProcessor {
   private readonly graphs = new Map<string, BuiltGraph>();
+  private building: { readonly key: string; readonly items: readonly Item[]; readonly built: Promise<BuiltGraph> } | null = null;
   private black: Frame | null = null;
   private pts = 0n;
 
@@ -33,17 +34,15 @@ export class SlotProcessor {
    * @throws EngineError when the graph cannot be built or run
    */
   async process(layers: readonly Layer[], frames: readonly (Frame | null)[]): Promise<ProcessedPicture> {
-    const usable: GraphLayer[] = [];
-    const inputs: Frame[] = [];
-    layers.forEach((layer, at) => {
-      const frame = frames[at] ?? null;
-      if (layer.media !== null && !frame) return; // missing media are left out
-      usable.push({ layer, picture: frame && pictureOf(frame) });
-      if (frame) inputs.push(frame);
-    });
+    const { usable, inputs } = usableLayers(layers, frames);
     const built = await this.graphFor(usable);
     for (const { target, command, value } of graphCommands(usable)) built.graph.sendCommand(target, command, value);
     return this.run(built, inputs);
+  }
+
+  /** Builds the graph of a slot that will be processed soon, beside other work; a failure is told when it is processed. */
+  prepare(layers: readonly Layer[], frames: readonly (Frame | null)[]): void {
+    void this.graphFor(usableLayers(layers, frames).usable).catch(() => undefined);
   }
 
   release(picture: ProcessedPicture): void {
@@ -72,17 +71,31 @@ export class SlotProcessor {
 
   private async graphFor(layers: readonly GraphLayer[]): Promise<BuiltGraph> {
     const key = graphKey(layers);
-    const kept = this.graphs.get(key);
     // The items themselves are compared: an edit makes a new one.
-    if (kept && kept.items.every((item, at) => item === layers[at]?.layer.item)) {
+    const isSame = ({ items }: Pick<BuiltGraph, 'items'>) => items.every((item, at) => item === layers[at]?.layer.item);
+    const known = this.graphs.get(key);
+    if (known && isSame(known)) {
       this.graphs.delete(key);
-      this.graphs.set(key, kept);
-      return kept;
+      this.graphs.set(key, known);
+      return known;
     }
-    if (kept) this.forget(key, kept);
-    for (const [oldest, graph] of this.graphs) if (this.graphs.size >= mostGraphs) this.forget(oldest, graph);
-    const built = await this.build(layers);
-    this.graphs.set(key, built);
+    const { building } = this;
+    if (!building) return this.startBuilding(key, layers);
+    if (building.key === key && isSame(building)) return building.built;
+    // Another one is being built: this one is next.
+    await building.built.catch(() => undefined);
+    return this.graphFor(layers);
+  }
+
+  private startBuilding(key: string, layers: readonly GraphLayer[]): Promise<BuiltGraph> {
+    const built = this.build(layers).then((graph) => {
+      const before = this.graphs.get(key);
+      if (before) this.forget(key, before);
+      for (const [oldest, other] of this.graphs) if (this.graphs.size >= mostGraphs) this.forget(oldest, other);
+      this.graphs.set(key, graph);
+      return graph;
+    }).finally(() => { this.building = null; });
+    this.building = { key, items: layers.map(({ layer }) => layer.item), built };
     return built;
   }
 
@@ -116,11 +129,24 @@ export class SlotProcessor {
     return (this.black = frame);
   }
 
-  close(): void {
+  async close(): Promise<void> {
+    await this.building?.built.catch(() => undefined);
     for (const [key, built] of this.graphs) this.forget(key, built);
     this.black?.free();
     this.black = null;
   }
+}
+
+function usableLayers(layers: readonly Layer[], frames: readonly (Frame | null)[]): { usable: GraphLayer[]; inputs: Frame[] } {
+  const usable: GraphLayer[] = [];
+  const inputs: Frame[] = [];
+  layers.forEach((layer, at) => {
+    const frame = frames[at] ?? null;
+    if (layer.media !== null && !frame) return; // missing media are left out
+    usable.push({ layer, picture: frame && pictureOf(frame) });
+    if (frame) inputs.push(frame);
+  });
+  return { usable, inputs };
 }
 
 function pictureOf(frame: Frame): SourcePicture {

@@ -1,7 +1,7 @@
 import { judgeSelfCheck } from '@/core/playback/selfCheck';
 import { summarise, type SummaryInput } from '@/core/playback/summary';
 import { decodeTrace } from '@/core/playback/trace';
-import { chargeParts, slotKinds, type PartTimes } from '@/core/timeline/parts';
+import { chargeParts, type PartTimes } from '@/core/timeline/parts';
 import { TimeLeftEstimator } from '@/core/tasks/timeLeft';
 import { getClip, getPacketTable } from '@/db/queries/clips';
 import { getTrial, updateTrial, type TrialRow } from '@/db/queries/trials';
@@ -178,9 +178,9 @@ export async function closeTrial(trial: TrialRow, status: TrialStatus, outcome: 
 }
 
 /** What judging a trial needs of what it played, and how its drops are charged to parts; null when that is gone. */
-async function judgedBy(trial: TrialRow, slots: number, partTimes: PartTimes | null): Promise<Pick<SummaryInput, 'graph' | 'kinds' | 'chargeParts'> | null> {
+async function judgedBy(trial: TrialRow, slots: number, partTimes: PartTimes | null): Promise<Pick<SummaryInput, 'graph' | 'chargeParts'> | null> {
   const found = await playedGraph(trial, slots);
   if (!found?.played) return found && { graph: found.graph };
   const { plan, timeline } = found.played;
-  return { graph: found.graph, kinds: slotKinds(plan).subarray(0, slots), chargeParts: partTimes && ((measured, states) => chargeParts(timeline, plan, measured, states, partTimes)) };
+  return { graph: found.graph, chargeParts: partTimes && ((measured, states) => chargeParts(timeline, plan, measured, states, partTimes)) };
 }

@@ -27,7 +27,7 @@ export function longGopGraph(groups: number, interval: number): FrameGraph {
       }
     }
   }
-  return graphFromOrder(Uint32Array.from(order), key, disposable, 0);
+  return graphFromOrder(Uint32Array.from(order), key, disposable);
 }
 
 export interface Durations { read: number; decode: number; process: number; present?: number }
@@ -73,11 +73,11 @@ export function traceOf(work: Work): Trace {
   const leftReady = new Float64Array(slotCount);
   for (let slot = 0; slot < slotCount; slot++) {
     const columns = trace;
-    columns.readStart[slot] = Math.max(work.startUs, at(trace.readEnd, slot - 1), at(trace.decodeStart, slot - readAhead));
+    columns.readStart[slot] = Math.max(work.startUs ?? 0, at(trace.readEnd, slot - 1), at(trace.decodeStart, slot - readAhead));
     columns.readEnd[slot] = at(trace.readStart, slot) + (work.read[slot] as number);
-    columns.decodeStart[slot] = Math.max(work.startUs, at(trace.decodeEnd, slot - 1), at(trace.readEnd, slot), at(trace.processStart, slot - decoded));
+    columns.decodeStart[slot] = Math.max(work.startUs ?? 0, at(trace.decodeEnd, slot - 1), at(trace.readEnd, slot), at(trace.processStart, slot - decoded));
     columns.decodeEnd[slot] = at(trace.decodeStart, slot) + (work.decode[slot] as number);
-    columns.processStart[slot] = Math.max(work.startUs, at(trace.processEnd, slot - 1), at(trace.decodeEnd, slot), at(leftReady, slot - ready));
+    columns.processStart[slot] = Math.max(work.startUs ?? 0, at(trace.processEnd, slot - 1), at(trace.decodeEnd, slot), at(leftReady, slot - ready));
     columns.processEnd[slot] = at(trace.processStart, slot) + (work.process[slot] as number);
     const due = dueUs(slot, work.slotUs);
     const presented = Math.max(due, at(trace.processEnd, slot)) + (work.present[slot] as number);
@@ -85,7 +85,7 @@ export function traceOf(work: Work): Trace {
     columns.wokeAt[slot] = due;
     columns.presentedAt[slot] = shown ? presented : Number.NaN;
     columns.state[slot] = shown ? slotState.shown : slotState.dropped;
-    columns.arrival[slot] = slot;
+    columns.decodeDone[slot] = at(trace.decodeEnd, slot);
     leftReady[slot] = shown ? presented : Math.max(at(trace.processEnd, slot), Math.min(presented, due + work.slotUs));
   }
   return trace;

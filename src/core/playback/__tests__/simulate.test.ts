@@ -1,5 +1,4 @@
 import fc from 'fast-check';
-import { firstSlotInReach, keyFrameJump, slotsToCatchUp, cannotMakeSlot } from '../policy';
 import { simulate } from '../simulate';
 import { skippedAt } from '../slots';
 import { intraGraph } from '../work';
@@ -18,10 +17,11 @@ test('a link at half the needed rate shows about every second frame of all-intra
   expect(run.decisions.filter((where) => where === skippedAt.read).length).toBeGreaterThan(400);
 });
 
-test.each([['decode', skippedAt.decode], ['process', skippedAt.process]] as const)('a %s stage at half speed shows about every second frame and gives up the rest before it', (stage, where) => {
+test.each(['decode', 'process'] as const)('a %s stage at half speed shows about every second frame and gives up the rest before it', (stage) => {
   const run = simulate(steadyWork(intraGraph(1000), { read: 1_000, decode: 1_000, process: 1_000, [stage]: 2 * slotUs }));
   expect(run.droppedCount / 1000).toBeCloseTo(0.5, 1);
-  expect(run.decisions.filter((value) => value === where).length).toBeGreaterThan(400);
+  const before = stage === 'decode' ? [skippedAt.decode] : [skippedAt.decode, skippedAt.process];
+  expect(run.decisions.filter((value) => (before as number[]).includes(value)).length).toBeGreaterThan(400);
 });
 
 test('long-GOP media that decodes too slowly goes on at key frames instead of never catching up', () => {
@@ -74,27 +74,4 @@ test('every frame is shown when nothing may be skipped', () => {
   const run = simulate({ ...steadyWork(intraGraph(50), { read: 1_000, decode: 3 * slotUs, process: 1_000 }), policy: 'every-frame' });
   expect(run.droppedCount).toBe(0);
   expect(run.presentedAt[49]! - run.presentedAt[48]!).toBeCloseTo(3 * slotUs);
-});
-
-test('the policy says what can still be reached', () => {
-  expect(cannotMakeSlot(10, 10 * slotUs, slotUs - 1, slotUs)).toBe(false);
-  expect(cannotMakeSlot(10, 10 * slotUs, slotUs, slotUs)).toBe(true); // at the deadline is too late
-  expect(firstSlotInReach(0, slotUs - 1, slotUs)).toBe(0);
-  expect(firstSlotInReach(10 * slotUs, 1.5 * slotUs, slotUs)).toBe(11);
-  expect(firstSlotInReach(-1e9, 0, slotUs)).toBe(0);
-  fc.assert(fc.property(fc.integer({ min: 0, max: 1e9 }), fc.integer({ min: 0, max: 1e6 }), (now, needed) => {
-    const slot = firstSlotInReach(now, needed, slotUs);
-    return !cannotMakeSlot(slot, now, needed, slotUs) && (slot === 0 || cannotMakeSlot(slot - 1, now, needed, slotUs));
-  }));
-});
-
-test('a late long-GOP player takes the way that loses fewest slots', () => {
-  expect(slotsToCatchUp(10, 0.5)).toBe(10);
-  expect(slotsToCatchUp(0, 2)).toBe(0);
-  expect(slotsToCatchUp(1, 1)).toBe(Infinity);
-  expect(keyFrameJump(10, 10, [24, 48], 2)).toBeNull(); // not late
-  expect(keyFrameJump(10, 30, [24, 48], 0.9)).toBe(48); // 18 slots ahead beat 54 of catching up from 24
-  expect(keyFrameJump(10, 30, [24, 48], 0.5)).toBe(24); // 6 slots of catching up from 24
-  expect(keyFrameJump(10, 12, [24], 0.5)).toBeNull(); // 2 slots to catch up beat 12 ahead
-  expect(keyFrameJump(10, 12, [], 2)).toBeNull();
 });

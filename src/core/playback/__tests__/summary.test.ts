@@ -7,7 +7,7 @@ import { defaultBufferDepths } from '../slots';
 import { summarise } from '../summary';
 import { countStates, decodeTrace, emptyTrace, encodeTrace, joinTraces } from '../trace';
 import { decodeTraceView, encodeTraceView, viewOfTrace } from '../traceView';
-import { closedSlotCount, frameGraph, intraGraph } from '../work';
+import { clipGraph, firstSlots, intraGraph } from '../work';
 import { packetTableFrom } from '../../media/packetTable';
 import { holdStage, slotUs, steadyWork, traceOf } from './made';
 
@@ -63,6 +63,18 @@ test('a trace survives being packed in pieces and joined', () => {
   expect(() => decodeTrace(new Uint8Array(7))).toThrow('bytes per slot');
 });
 
+test('a trace that was packed before decoders were told apart from their frames is read', () => {
+  const { trace } = heldRun();
+  const slots = trace.length;
+  // Its columns in order: `arrival` stood where `decodeHeldUs` stands, and `decodeDone` was not there.
+  const columns = ['bytes', 'readStart', 'readEnd', 'decodeStart', 'decodeEnd', 'processStart', 'processEnd', 'wokeAt', 'presentedAt', 'decodeHeldUs', 'shownFrame', 'readDepth', 'decodedDepth', 'readyDepth', 'state', 'skipped'] as const;
+  const packed = Buffer.concat(columns.map((name) => Buffer.from(trace[name].buffer, trace[name].byteOffset, trace[name].byteLength)));
+  const read = decodeTrace(packed, slots);
+  expect(read).toEqual({ ...trace, decodeDone: trace.decodeEnd });
+  expect(joinTraces([read]).presentedAt).toEqual(trace.presentedAt);
+  expect(() => decodeTrace(packed, slots - 1)).toThrow('bytes per slot');
+});
+
 test('a view holds what the page draws, and survives packing', () => {
   const { trace, charges } = heldRun();
   trace.processEnd[12] = Number.NaN;
@@ -95,10 +107,11 @@ describe('self-check', () => {
   });
 });
 
-test('a clip is cut only where no frame before the cut needs one behind it', () => {
-  const row = (pts: number, key: boolean) => ({ offset: 0, size: 1, pts, dts: 0, key, disposable: false, type: 'P' as const });
+test('a run of some slots of a clip reads what they need, also where that is coded behind the last of them', () => {
+  const row = (pts: number, key: boolean) => ({ offset: 0, size: 10 + pts, pts, dts: 0, key, disposable: pts % 3 !== 0, type: 'P' as const });
   const table = packetTableFrom([row(0, true), row(3, false), row(1, false), row(2, false), row(6, false), row(4, false), row(5, false)]);
-  expect([1, 2, 3, 4, 5, 6, 7, 99].map((limit) => closedSlotCount(table, limit))).toEqual([1, 1, 1, 4, 4, 4, 7, 7]);
-  expect([...frameGraph(table, 4).arrival]).toEqual([0, 2, 3, 3]);
-  expect([...frameGraph(table, 4, 1).arrival]).toEqual([1, 3, 3, 3]);
+  expect([...clipGraph(table, 3).bytes]).toEqual([10, 13 + 11, 12]);
+  expect([...clipGraph(table).bytes]).toEqual([10, 24, 12, 0, 16 + 14, 15, 0]);
+  expect(firstSlots(clipGraph(table), 2)).toMatchObject({ slotCount: 2, intra: false });
+  expect(clipGraph(table, 99).slotCount).toBe(7);
 });

@@ -2,8 +2,8 @@ import { intraGraph, uniformWork } from '@/core/playback/work';
 import { simulate } from '@/core/playback/simulate';
 import { slotState } from '@/core/playback/slots';
 import { rational } from '@/core/time/rational';
-import { planCourse } from '../course';
-import { chargeParts, combinationOf, partOfSlot, slotKinds, offsetsOfUses, type PartTimes } from '../parts';
+import { combinationOf, planCourse } from '../course';
+import { chargeParts, partOfSlot, offsetsOfUses, type PartTimes } from '../parts';
 import type { Effect, Timeline } from '../model';
 import { clipItem, intra, timelineOf } from './testTimeline';
 
@@ -58,7 +58,7 @@ test('a run without drops charges nothing', () => {
 });
 
 test('slots that show the same items are alike', () => {
-  const kinds = slotKinds(plan);
+  const { kinds } = plan.graph;
   expect(kinds[0]).toBe(kinds[49]);
   expect(kinds[50]).not.toBe(kinds[49]);
 });

@@ -1,0 +1,230 @@
+import type { Frame, Packet } from 'node-av/lib';
+import { isKey, type PacketTable } from '@/core/media/packetTable';
+import { wholeUnit, type FeedRows, type SlotRows } from '@/core/playback/backlog';
+import type { CourseFeed, CoursePlan, FeedUse } from '@/core/timeline/course';
+import { offsetsOfUses } from '@/core/timeline/parts';
+import { monotonicUs } from '../clock';
+import type { CodecSetup } from '../media/probe';
+import type { MediaReader } from '../storage/standIn';
+import { FeedDecoder } from '../timeline/feedDecoder';
+import { packetOf } from './decoder';
+import type { PlaySource } from './playSource';
+import type { ProcessedPicture } from './processor';
+
+/** A clip that a run uses, ready to be read. */
+export interface OpenMedia {
+  readonly setup: CodecSetup;
+  readonly rate: { readonly num: number; readonly den: number };
+  readonly packets: PacketTable;
+  readonly intra: boolean;
+  /** A reader for one feed: each reads on its own. */
+  readonly openReader: () => Promise<MediaReader & { close: () => Promise<void> }>;
+}
+
+/** Frames per layer of a slot; null where there is none. */
+export type SlotFrames = readonly (Frame | null)[];
+
+/** What becomes of a slot's decoded frames. */
+export interface SlotFinisher {
+  /** The slot's picture; null when the run processes nothing. */
+  process(slot: number, frames: SlotFrames): Promise<ProcessedPicture | null>;
+  release(picture: ProcessedPicture): void;
+  /** See `PlaySource`. */
+  shownFrame(slot: number, picture: ProcessedPicture | null): number;
+  readonly frameCode: boolean;
+  /** Sets up what the slot will need, beside other work. */
+  prepare(slot: number, frames: SlotFrames): void;
+  close(): Promise<void>;
+}
+
+interface OpenFeed {
+  readonly decoder: FeedDecoder;
+  reader: (MediaReader & { close: () => Promise<void> }) | null;
+  /** Packets that were read and are neither decoded nor given up, by their row. */
+  readonly packets: Map<number, Packet>;
+}
+
+/** Slots before its first use at which a feed's file and decoder are opened. */
+const openAhead = 36;
+
+export interface FeedSourceOptions {
+  readonly mediaOf: (feed: CourseFeed) => OpenMedia;
+  readonly finisher: SlotFinisher;
+  /** Decoder threads; 0: one per core. */
+  readonly threads: number;
+  /** Prefer threads within a frame for media whose frames stand alone. */
+  readonly lowDelay: boolean;
+}
+
+/** A run over one or several clips: every slot reads and decodes what its feeds want. */
+export class FeedSource implements PlaySource<SlotFrames> {
+  private readonly open = new Map<number, OpenFeed>();
+  /** Slots handed to the decoders whose frames have not been taken. */
+  private readonly pending: number[] = [];
+  private readonly byFirst: readonly number[];
+  private nextToOpen = 0;
+  private readonly firstUse: Uint32Array;
+  /** Time of each use of a feed in the order of the plan's uses, µs; NaN where it never came to it. */
+  readonly useTimes: { readonly readUs: Float32Array; readonly decodeUs: Float32Array };
+
+  constructor(private readonly plan: Pick<CoursePlan, 'slotCount' | 'feeds' | 'uses' | 'graph'>, private readonly options: FeedSourceOptions) {
+    this.byFirst = plan.feeds.map((_, index) => index).sort((a, b) => this.feed(a).first - this.feed(b).first);
+    this.firstUse = offsetsOfUses(plan);
+    const uses = this.firstUse[plan.slotCount] ?? 0;
+    this.useTimes = { readUs: new Float32Array(uses).fill(Number.NaN), decodeUs: new Float32Array(uses).fill(Number.NaN) };
+  }
+
+  private feed(index: number): CourseFeed {
+    return this.plan.feeds[index] as CourseFeed;
+  }
+
+  /** Opens feeds that begin soon, without waiting for them. */
+  private openSoon(slot: number): void {
+    for (; this.nextToOpen < this.byFirst.length; this.nextToOpen++) {
+      const index = this.byFirst[this.nextToOpen] as number;
+      if (this.feed(index).first > slot + openAhead) return;
+      void this.openFeed(index).decoder.open().catch(() => undefined);
+    }
+  }
+
+  /** Opens the decoders that the first slots want. @throws EngineError when one refuses its clip */
+  async openFirst(): Promise<void> {
+    await Promise.all(this.byFirst.filter((index) => this.feed(index).first <= openAhead).map((index) => this.openFeed(index).decoder.open()));
+  }
+
+  private openFeed(index: number): OpenFeed {
+    const there = this.open.get(index);
+    if (there) return there;
+    const feed = this.feed(index);
+    const media = this.options.mediaOf(feed);
+    const decoder = new FeedDecoder(feed.plan, media.setup, { threads: this.options.threads, lowDelay: this.options.lowDelay && media.intra, rate: media.rate });
+    const opened: OpenFeed = { decoder, reader: null, packets: new Map() };
+    this.open.set(index, opened);
+    return opened;
+  }
+
+  private rowsOf({ slot, feeds }: SlotRows): readonly FeedRows[] {
+    return feeds ?? wholeUnit(this.plan.graph, slot);
+  }
+
+  async read(rows: SlotRows): Promise<void> {
+    this.openSoon(rows.slot);
+    await Promise.all(this.rowsOf(rows).map(async ({ feed, rows: wanted }, at) => {
+      const begun = monotonicUs();
+      if (wanted.length > 0) await this.readRows(feed, wanted);
+      this.useTimes.readUs[(this.firstUse[rows.slot] as number) + at] = monotonicUs() - begun;
+    }));
+  }
+
+  private async readRows(index: number, rows: readonly number[]): Promise<void> {
+    const opened = this.openFeed(index);
+    const media = this.options.mediaOf(this.feed(index));
+    const { packets } = media;
+    for (const row of rows) {
+      opened.reader ??= await media.openReader();
+      const data = await opened.reader.read(packets.offset[row] as number, packets.size[row] as number);
+      opened.packets.get(row)?.free();
+      opened.packets.set(row, packetOf(data, packets.slot[row] as number, isKey(packets, row)));
+    }
+  }
+
+  /** Decoders of a slot's feeds work side by side. */
+  async decode(piece: readonly FeedRows[], rows: SlotRows | null): Promise<void> {
+    const ending = rows ? [...this.open].filter(([index, { decoder }]) => this.feed(index).last < rows.slot && !decoder.finished) : [];
+    await Promise.all([
+      ...ending.map(([, { decoder }]) => decoder.finish()),
+      ...piece.map(async (one, at) => {
+        const begun = monotonicUs();
+        await this.decodeRows(one);
+        if (rows) this.useTimes.decodeUs[(this.firstUse[rows.slot] as number) + at] = monotonicUs() - begun;
+      }),
+    ]);
+    if (rows) this.pending.push(rows.slot);
+  }
+
+  private async decodeRows({ feed, step, rows, dropped, reset, drain }: FeedRows): Promise<void> {
+    const { decoder, packets } = this.openFeed(feed);
+    for (const row of dropped) {
+      packets.get(row)?.free();
+      packets.delete(row);
+    }
+    const handed = rows.flatMap((row) => packets.get(row) ?? []);
+    for (const row of rows) packets.delete(row);
+    try {
+      await decoder.decode(step, handed, reset, drain);
+    } finally {
+      for (const packet of handed) packet.free();
+    }
+  }
+
+  async end(): Promise<void> {
+    await Promise.all([...this.open.values()].flatMap(({ decoder }) => (decoder.finished ? [] : [decoder.finish()])));
+  }
+
+  get hasFrame(): boolean {
+    const [slot] = this.pending;
+    return slot !== undefined && (this.plan.uses[slot] ?? []).every(({ feed, step }) => this.openFeed(feed).decoder.isSettled(step));
+  }
+
+  async receive(): Promise<{ slot: number; decoded: SlotFrames }> {
+    const slot = this.pending.shift() as number;
+    const uses = this.plan.uses[slot] ?? [];
+    const frames: (Frame | null)[] = [];
+    for (const { feed, step, layer } of uses) {
+      const frame = this.openFeed(feed).decoder.take(step);
+      if (layer >= 0) frames[layer] = frame;
+      else frame?.free();
+    }
+    for (const [index, { decoder }] of this.open) if (this.feed(index).last <= slot && !decoder.finished) await this.closeFeed(index);
+    const decoded = Array.from(frames, (frame) => frame ?? null);
+    this.options.finisher.prepare(slot, decoded);
+    return { slot, decoded };
+  }
+
+  private async closeFeed(index: number): Promise<void> {
+    const opened = this.open.get(index);
+    if (!opened) return;
+    opened.decoder.close();
+    for (const packet of opened.packets.values()) packet.free();
+    opened.packets.clear();
+    await opened.reader?.close();
+    opened.reader = null;
+  }
+
+  process(slot: number, frames: SlotFrames): Promise<ProcessedPicture | null> {
+    return this.options.finisher.process(slot, frames);
+  }
+
+  drop(frames: SlotFrames): void {
+    for (const frame of frames) frame?.free();
+  }
+
+  release(picture: ProcessedPicture): void {
+    this.options.finisher.release(picture);
+  }
+
+  shownFrame(slot: number, picture: ProcessedPicture | null): number {
+    return this.options.finisher.shownFrame(slot, picture);
+  }
+
+  get frameCode(): boolean {
+    return this.options.finisher.frameCode;
+  }
+
+  /** Of the decoders used, in words. */
+  get decoders(): { name: string; threads: number; threadKind: string }[] {
+    return [...this.open.values()].flatMap(({ decoder }) => decoder.threads ?? []);
+  }
+
+  async close(): Promise<void> {
+    // Decoders that are opened ahead may still be on their way.
+    await Promise.all([...this.open.values()].map(({ decoder }) => decoder.open().catch(() => undefined)));
+    await Promise.all([...this.open.keys()].map((index) => this.closeFeed(index)));
+    await this.options.finisher.close();
+  }
+}
+
+/** The feed of a clip played by itself. */
+export function clipFeed(feed: Pick<CourseFeed, 'plan' | 'weight'>, slots: number): { feeds: CourseFeed[]; uses: FeedUse[][] } {
+  return { feeds: [{ itemId: '', trackIndex: 0, media: '', first: 0, last: slots - 1, ...feed }], uses: Array.from({ length: slots }, (_, step) => [{ feed: 0, step, layer: 0 }]) };
+}

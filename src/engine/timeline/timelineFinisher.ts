@@ -1,0 +1,63 @@
+import { readFrameCode } from '@/core/media/frameCode';
+import type { CoursePlan } from '@/core/timeline/course';
+import { lumaReader } from '../media/luma';
+import type { SlotFinisher, SlotFrames } from '../playback/feedSource';
+import type { ProcessedPicture } from '../playback/processor';
+import type { TraceRecorder } from '../playback/traceRecorder';
+import type { SlotProcessor } from './slotProcessor';
+
+/** Makes a timeline's pictures of the frames of their layers, and proves that those are the ones asked for. */
+export class TimelineFinisher implements SlotFinisher {
+  private readonly coded = new Map<string, boolean>();
+  private readonly shown: Int32Array;
+  frameCode = false;
+
+  /** @param processor null: decode only */
+  constructor(private readonly plan: CoursePlan, private readonly hasMedia: (media: string) => boolean, private readonly processor: SlotProcessor | null, private readonly recorder: TraceRecorder) {
+    this.shown = expectedFrames(plan);
+  }
+
+  async process(slot: number, frames: SlotFrames): Promise<ProcessedPicture | null> {
+    this.prove(slot, frames);
+    return this.processor ? this.processor.process(this.plan.contents[slot]?.layers ?? [], frames) : null;
+  }
+
+  prepare(slot: number, frames: SlotFrames): void {
+    this.processor?.prepare(this.plan.contents[slot]?.layers ?? [], frames);
+  }
+
+  /** Compares the number in each layer's picture with the one that was asked for. */
+  private prove(slot: number, frames: SlotFrames): void {
+    const layers = this.plan.contents[slot]?.layers ?? [];
+    layers.forEach(({ media, frame: wanted, item }, at) => {
+      if (media === null || !this.hasMedia(media)) return;
+      const frame = frames[at] ?? null;
+      if (!frame) { this.shown[slot] = -1; return; }
+      if (this.coded.get(media) === false || item.source.kind === 'still') return;
+      const luma = lumaReader(frame);
+      const code = luma && readFrameCode(frame.width, frame.height, luma);
+      if (!this.coded.has(media)) this.coded.set(media, code === wanted);
+      if (!this.coded.get(media)) return;
+      this.frameCode = this.recorder.frameCode = true;
+      if (code !== wanted) this.shown[slot] = code === null ? -1 : code;
+    });
+    if (frames.includes(null) && this.shown[slot] === -1) this.recorder.frameCode = true;
+  }
+
+  release(picture: ProcessedPicture): void {
+    this.processor?.release(picture);
+  }
+
+  shownFrame(slot: number): number {
+    return this.shown[slot] as number;
+  }
+
+  async close(): Promise<void> {
+    await this.processor?.close();
+  }
+}
+
+/** The frame number of each slot's topmost layer with media; -1 where there is none. */
+export function expectedFrames(plan: CoursePlan): Int32Array {
+  return Int32Array.from(plan.contents, ({ layers }) => layers.findLast(({ media }) => media !== null)?.frame ?? -1);
+}
