@@ -11,6 +11,7 @@ import { decideRows } from './benchDecide';
 import { libraryRows, mediaRows } from './benchMedia';
 import { nativeRate, threads } from './benchNative';
 import { visitTimes, withPage } from './benchPage';
+import { overloadRows } from './benchOverload';
 import { storageRows } from './benchStorage';
 import { timelineRows } from './benchTimeline';
 import { benchTrial, removeLongTrial, seedLongTrial } from './benchTrials';
@@ -98,7 +99,7 @@ async function frameTimes(page: Page): Promise<number[]> {
 }
 
 const parts: Readonly<Record<string, (mediaFolder: string) => Promise<BenchRow[]>>> = {
-  simulator: () => Promise.resolve([simulatorRow()]), storage: storageRows, playback: playbackRows, decode: decodeRows, media: mediaRows, library: libraryRows, timeline: timelineRows, decide: decideRows, page: resultPageRows,
+  simulator: () => Promise.resolve([simulatorRow()]), storage: storageRows, playback: playbackRows, decode: decodeRows, media: mediaRows, library: libraryRows, timeline: timelineRows, overload: overloadRows, decide: decideRows, page: resultPageRows,
 };
 
 /**

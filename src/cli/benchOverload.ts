@@ -1,0 +1,169 @@
+import { spawn } from 'node:child_process';
+import { join } from 'node:path';
+import { fileName } from '@/core/media/fileName';
+import { decodePacketTable, encodePacketTable } from '@/core/media/packetTable';
+import { longestGapSlots } from '@/core/playback/grade';
+import { defaultBufferDepths, slotState } from '@/core/playback/slots';
+import { summarise } from '@/core/playback/summary';
+import { decodeTrace, joinTraces, type Trace } from '@/core/playback/trace';
+import { clipGraph, type FrameGraph } from '@/core/playback/work';
+import { allowedSlots } from '@/core/playback/yield';
+import { modelOf } from '@/core/storage/presets';
+import type { StorageModel } from '@/core/storage/model';
+import { toNumber, type Rational } from '@/core/time/rational';
+import { planCourse } from '@/core/timeline/course';
+import { courseLength, type Course } from '@/core/timeline/flatten';
+import { sideBySide } from '@/core/timeline/loads';
+import { lengthOf, type MediaRef, type Timeline } from '@/core/timeline/model';
+import { demoClips, type DemoClip } from '@/demo/clips';
+import { encodeDemoClip } from '@/demo/encodeClip';
+import { demoLook, reelOne } from '@/demo/timelines';
+import { probeClip, type ProbedClip } from '@/engine/media/probe';
+import type { InjectedFault } from '@/engine/playback/faults';
+import type { PlaybackScale, PlaybackSettings, TrialSpec } from '@/engine/playback/spec';
+import type { TimelineSpec } from '@/engine/timeline/spec';
+import { TrialHost } from '@/server/runner/trialHost';
+import type { BenchRow } from './bench';
+import { paths } from './home';
+
+/** Something that overloads this machine, or is fed too slowly. */
+interface Subject {
+  readonly name: string;
+  readonly spec: TrialSpec['subject'];
+  readonly rate: Rational;
+  readonly graph: FrameGraph;
+  readonly scale: PlaybackScale;
+  /** Least share of what it allows that must be shown. */
+  readonly leastYield: number;
+  /** Longest gap that is let pass, in slots. */
+  readonly longestGap: number;
+}
+
+const kite = demoClips.find(({ file }) => file.includes('KITE')) as DemoClip;
+/** A clip without frames that nothing refers to: there is no way to catch up but by key frames. */
+const plainGroups: DemoClip = { ...kite, file: 'bench/plain_groups.mp4', bFrames: 0 };
+/** One that is long enough at eight times the speed. */
+const forShuttle: DemoClip = { ...kite, file: 'bench/shuttle.mp4', frames: 960 };
+
+/** Plays a subject once, as a trial does. */
+async function play({ spec, rate, graph, scale }: Subject, policy: 'hold-time' | 'every-frame', faults: readonly InjectedFault[] = []) {
+  const parts: Trace[] = [];
+  const settings: PlaybackSettings = { scale, policy, threads: 0, warm: true, processing: true, buffers: defaultBufferDepths, slotLimit: null, faults };
+  const host = new TrialHost(join(paths.build, 'trial.mjs'), { trialId: 'bench', subject: spec, settings }, {
+    onPrepared: () => undefined, onFindings: () => undefined, onCounters: () => undefined, onPicture: () => undefined, onBatch: ({ data }) => { parts.push(decodeTrace(data)); },
+  }, 60_000);
+  const end = await host.ended;
+  if (end.kind !== 'done') throw new Error(`A bench run ended ${end.kind}: ${'message' in end ? end.message : ''}`);
+  const trace = joinTraces(parts);
+  return { trace, summary: summarise({ trace, graph, rate, policy, buffers: settings.buffers, scale, scaleCosts: null }).summary };
+}
+
+function reel(media: Readonly<Record<string, ProbedClip & { path: string }>>, speed: number, scale: PlaybackScale): Subject {
+  const ref = (part: string) => refOf(media[part] as ProbedClip & { path: string });
+  const timeline = reelOne({ wall: ref('wall'), uhd: ref('uhd'), marsh: ref('marsh'), kite: ref('kite'), still: ref('still') });
+  return timelineSubject(`demo reel${speed === 1 ? '' : ` at ${speed}x`}, ${scale}`, timeline, media, { [demoLook.id]: demoLook.cube }, speed, scale, 0.9);
+}
+
+function refOf({ path, format: { width, height, rate }, packets }: ProbedClip & { path: string }): MediaRef {
+  return { clipId: path, name: fileName(path), reel: null, startTimecode: null, contentHash: null, rate, frames: packets.length, width, height };
+}
+
+function timelineSubject(name: string, timeline: Timeline, media: Readonly<Record<string, ProbedClip & { path: string }>>, looks: TimelineSpec['looks'], speed: number, scale: PlaybackScale, leastYield: number): Subject {
+  const specs = Object.fromEntries(Object.entries(media).map(([id, { path, setup, format, packets }]) => [id, { path, volumeId: 'bench', standIn: null, setup, rate: format.rate, packets: encodePacketTable(packets) }]));
+  const course: Course = { from: 0, slots: courseLength(lengthOf(timeline), 0, speed), speed };
+  const { graph } = planCourse(timeline, course, new Map(Object.entries(specs).map(([id, { packets }]) => [id, decodePacketTable(packets)])));
+  return { name, spec: { kind: 'timeline', timeline, media: specs, looks, course }, rate: timeline.rate, graph, scale, leastYield, longestGap: Math.max(graph.keyInterval, Math.round(toNumber(timeline.rate))) };
+}
+
+function clipSubject(name: string, { path, setup, format, packets }: ProbedClip & { path: string }, scale: PlaybackScale, leastYield: number, standIn: StorageModel | null = null): Subject {
+  const graph = clipGraph(packets);
+  return {
+    name, rate: format.rate, graph, scale, leastYield, longestGap: graph.intra ? 3 : Math.max(graph.keyInterval, Math.round(toNumber(format.rate))),
+    spec: { kind: 'clip', path, standIn, setup, rate: format.rate, packets: encodePacketTable(packets) },
+  };
+}
+
+/** Four streams of a clip whose key frames fall at different slots. */
+function staggered(clip: ProbedClip & { path: string }, scale: PlaybackScale): Subject {
+  const streams = 4;
+  const shift = 7;
+  const base = sideBySide({ id: 'm', ref: refOf(clip) }, streams);
+  const length = lengthOf(base) - shift * streams;
+  const tracks = base.tracks.map((track, at) => ({ ...track, items: track.items.map((item) => ({ ...item, length, source: item.source.kind === 'clip' ? { ...item.source, in: at * shift } : item.source })) }));
+  return timelineSubject(`four streams, key frames apart, ${scale}`, { ...base, tracks }, { m: clip }, {}, 1, scale, 0.9);
+}
+
+/** A stand-in that gives a share of what a clip needs, and nothing besides. */
+function standInOf({ packets, format }: ProbedClip, share: number): StorageModel {
+  const needs = (packets.size.reduce((sum, size) => sum + size, 0) / packets.length) * toNumber(format.rate);
+  const model = modelOf('usb-10', 'ssd-burst');
+  return { ...model, drive: { ...model.drive, readBytesPerSecond: needs * share, accessUs: 0, burst: null } };
+}
+
+async function subjects(folder: string): Promise<Subject[]> {
+  for (const clip of [plainGroups, forShuttle]) await encodeDemoClip(clip, folder);
+  const at = async (part: string) => {
+    const path = join(folder, [...demoClips, plainGroups, forShuttle].find(({ file }) => file.includes(part))?.file ?? '');
+    return { path, ...(await probeClip(path)) };
+  };
+  const media = { wall: await at('TW_WALL_0107.'), uhd: await at('UHD'), marsh: await at('MARSH'), kite: await at('KITE'), still: await at('CHART') };
+  const [proxy, shuttle, plain] = [await at('proxy'), await at('shuttle'), await at('plain_groups')];
+  return [
+    ...(['quarter', 'half', 'full'] as const).map((scale) => reel(media, 1, scale)),
+    clipSubject('UHD clip, full', media.uhd, 'full', 0.9),
+    staggered(media.kite, 'full'),
+    ...[4, 8].map((speed) => timelineSubject(`long-GOP clip at ${speed}x, full`, sideBySide({ id: 'm', ref: refOf(shuttle) }, 1), { m: shuttle }, {}, speed, 'full', 0.9)),
+    ...[4, 8].map((speed) => reel(media, speed, 'full')),
+    ...[0.5, 0.8, 0.95].map((share) => ({ ...clipSubject(`all-intra from ${share} of its rate`, proxy, 'quarter', 0.9, standInOf(proxy, share)), longestGap: share < 0.8 ? 24 : 3 })),
+    timelineSubject('long-GOP without disposable frames, full', sideBySide({ id: 'm', ref: refOf(plain) }, 3), { m: plain }, {}, 1, 'full', 0.6),
+  ];
+}
+
+/** Plays a subject both ways; what hold time showed of what the machine can. */
+async function yieldRow(subject: Subject, loaded: boolean): Promise<BenchRow> {
+  const every = await play(subject, 'every-frame');
+  const held = await play(subject, 'hold-time');
+  const allowed = allowedSlots(every.trace.presentedAt, subject.rate);
+  const value = held.summary.shown / allowed;
+  const gap = longestGapSlots(held.trace.state);
+  const { agreement = 1, policyAgreement = 1 } = held.summary.attribution ?? {};
+  const met = value >= subject.leastYield && gap <= subject.longestGap && agreement === 1 && policyAgreement >= 0.95;
+  return {
+    name: `yield, ${subject.name}${loaded ? ', beside half a core' : ''}`, value, unit: 'x', target: `at least ${subject.leastYield}`, met,
+    note: `${held.summary.shown} of ${held.summary.slots} shown, every frame ${every.summary.achievedRate.toFixed(1)}/s, longest gap ${gap} (at most ${subject.longestGap}), policy agreement ${policyAgreement.toFixed(3)}, agreement ${agreement.toFixed(3)}`,
+  };
+}
+
+/** Takes half a core from the others until it is ended. */
+function halfACore(): { end: () => void } {
+  const child = spawn(process.execPath, ['-e', 'const wait = new Int32Array(new SharedArrayBuffer(4)); for (;;) { const until = performance.now() + 5; while (performance.now() < until); Atomics.wait(wait, 0, 0, 5); }'], { stdio: 'ignore' });
+  return { end: () => child.kill() };
+}
+
+/** A stage of a light clip held for a second: slots until nothing drops any more. */
+async function recoveryRow(subject: Subject, stage: InjectedFault['stage']): Promise<BenchRow> {
+  const second = Math.round(toNumber(subject.rate));
+  const fault = { stage, slot: 2 * second, slots: second };
+  const { trace, summary } = await play(subject, 'hold-time', [fault]);
+  const last = trace.state.lastIndexOf(slotState.dropped);
+  const value = Math.max(0, last + 1 - (fault.slot + fault.slots));
+  const most = subject.graph.keyInterval + second;
+  return { name: `slots until clean after a second of ${stage}`, value, unit: 'slots', target: `at most ${most}`, met: value <= most && summary.dropped > 0, note: `${summary.dropped} of ${summary.slots} dropped, policy agreement ${summary.attribution?.policyAgreement.toFixed(3)}` };
+}
+
+/** Overload: what a player that recovers must show of what the machine can do. */
+export async function overloadRows(folder: string): Promise<BenchRow[]> {
+  const all = await subjects(folder);
+  const rows: BenchRow[] = [];
+  for (const subject of all) rows.push(await yieldRow(subject, false));
+  const load = halfACore();
+  try {
+    for (const subject of all) rows.push(await yieldRow(subject, true));
+  } finally {
+    load.end();
+  }
+  const path = join(folder, kite.file);
+  const light = clipSubject('light', { path, ...(await probeClip(path)) }, 'quarter', 1);
+  for (const stage of ['read', 'decode', 'process'] as const) rows.push(await recoveryRow(light, stage));
+  return rows;
+}
