@@ -1,11 +1,9 @@
 import { spawn } from 'node:child_process';
 import { join } from 'node:path';
-import { fileName } from '@/core/media/fileName';
-import { decodePacketTable, encodePacketTable } from '@/core/media/packetTable';
+import { bytesPerSlot, dataRate } from '@/core/media/dataRate';
+import { decodePacketTable } from '@/core/media/packetTable';
 import { longestGapSlots } from '@/core/playback/grade';
-import { defaultBufferDepths, slotState } from '@/core/playback/slots';
-import { summarise } from '@/core/playback/summary';
-import { decodeTrace, joinTraces, type Trace } from '@/core/playback/trace';
+import { slotState } from '@/core/playback/slots';
 import { clipGraph, type FrameGraph } from '@/core/playback/work';
 import { allowedSlots } from '@/core/playback/yield';
 import { modelOf } from '@/core/storage/presets';
@@ -14,17 +12,15 @@ import { toNumber, type Rational } from '@/core/time/rational';
 import { planCourse } from '@/core/timeline/course';
 import { courseLength, type Course } from '@/core/timeline/flatten';
 import { sideBySide } from '@/core/timeline/loads';
-import { lengthOf, type MediaRef, type Timeline } from '@/core/timeline/model';
+import { lengthOf, type Timeline } from '@/core/timeline/model';
 import { demoClips, type DemoClip } from '@/demo/clips';
 import { encodeDemoClip } from '@/demo/encodeClip';
 import { demoLook, reelOne } from '@/demo/timelines';
-import { probeClip, type ProbedClip } from '@/engine/media/probe';
 import type { InjectedFault } from '@/engine/playback/faults';
-import type { PlaybackScale, PlaybackSettings, TrialSpec } from '@/engine/playback/spec';
+import type { PlaybackScale, TrialSpec } from '@/engine/playback/spec';
 import type { TimelineSpec } from '@/engine/timeline/spec';
-import { TrialHost } from '@/server/runner/trialHost';
 import type { BenchRow } from './bench';
-import { paths } from './home';
+import { mediaAt, playOnce, type BenchMedia } from './benchTrials';
 
 /** Something that overloads this machine, or is fed too slowly. */
 interface Subject {
@@ -45,77 +41,62 @@ const plainGroups: DemoClip = { ...kite, file: 'bench/plain_groups.mp4', bFrames
 /** One that is long enough at eight times the speed. */
 const forShuttle: DemoClip = { ...kite, file: 'bench/shuttle.mp4', frames: 960 };
 
-/** Plays a subject once, as a trial does. */
-async function play({ spec, rate, graph, scale }: Subject, policy: 'hold-time' | 'every-frame', faults: readonly InjectedFault[] = []) {
-  const parts: Trace[] = [];
-  const settings: PlaybackSettings = { scale, policy, threads: 0, warm: true, processing: true, buffers: defaultBufferDepths, slotLimit: null, faults };
-  const host = new TrialHost(join(paths.build, 'trial.mjs'), { trialId: 'bench', subject: spec, settings }, {
-    onPrepared: () => undefined, onFindings: () => undefined, onCounters: () => undefined, onPicture: () => undefined, onBatch: ({ data }) => { parts.push(decodeTrace(data)); },
-  }, 60_000);
-  const end = await host.ended;
-  if (end.kind !== 'done') throw new Error(`A bench run ended ${end.kind}: ${'message' in end ? end.message : ''}`);
-  const trace = joinTraces(parts);
-  return { trace, summary: summarise({ trace, graph, rate, policy, buffers: settings.buffers, scale, scaleCosts: null }).summary };
+function play(subject: Subject, policy: 'hold-time' | 'every-frame', faults: readonly InjectedFault[] = []) {
+  return playOnce(subject, { scale: subject.scale, policy, warm: true, faults }, 0, 60_000);
 }
 
-function reel(media: Readonly<Record<string, ProbedClip & { path: string }>>, speed: number, scale: PlaybackScale): Subject {
-  const ref = (part: string) => refOf(media[part] as ProbedClip & { path: string });
+function reel(media: Readonly<Record<string, BenchMedia>>, speed: number, scale: PlaybackScale): Subject {
+  const ref = (part: string) => (media[part] as BenchMedia).ref;
   const timeline = reelOne({ wall: ref('wall'), uhd: ref('uhd'), marsh: ref('marsh'), kite: ref('kite'), still: ref('still') });
   return timelineSubject(`demo reel${speed === 1 ? '' : ` at ${speed}x`}, ${scale}`, timeline, media, { [demoLook.id]: demoLook.cube }, speed, scale, 0.9);
 }
 
-function refOf({ path, format: { width, height, rate }, packets }: ProbedClip & { path: string }): MediaRef {
-  return { clipId: path, name: fileName(path), reel: null, startTimecode: null, contentHash: null, rate, frames: packets.length, width, height };
-}
-
-function timelineSubject(name: string, timeline: Timeline, media: Readonly<Record<string, ProbedClip & { path: string }>>, looks: TimelineSpec['looks'], speed: number, scale: PlaybackScale, leastYield: number): Subject {
-  const specs = Object.fromEntries(Object.entries(media).map(([id, { path, setup, format, packets }]) => [id, { path, volumeId: 'bench', standIn: null, setup, rate: format.rate, packets: encodePacketTable(packets) }]));
+function timelineSubject(name: string, timeline: Timeline, media: Readonly<Record<string, BenchMedia>>, looks: TimelineSpec['looks'], speed: number, scale: PlaybackScale, leastYield: number): Subject {
+  const specs = Object.fromEntries(Object.entries(media).map(([id, { spec }]) => [id, spec]));
   const course: Course = { from: 0, slots: courseLength(lengthOf(timeline), 0, speed), speed };
   const { graph } = planCourse(timeline, course, new Map(Object.entries(specs).map(([id, { packets }]) => [id, decodePacketTable(packets)])));
   return { name, spec: { kind: 'timeline', timeline, media: specs, looks, course }, rate: timeline.rate, graph, scale, leastYield, longestGap: Math.max(graph.keyInterval, Math.round(toNumber(timeline.rate))) };
 }
 
-function clipSubject(name: string, { path, setup, format, packets }: ProbedClip & { path: string }, scale: PlaybackScale, leastYield: number, standIn: StorageModel | null = null): Subject {
-  const graph = clipGraph(packets);
+function clipSubject(name: string, { spec }: BenchMedia, scale: PlaybackScale, leastYield: number, standIn: StorageModel | null = null): Subject {
+  const { rate } = spec;
+  const graph = clipGraph(decodePacketTable(spec.packets));
   return {
-    name, rate: format.rate, graph, scale, leastYield, longestGap: graph.intra ? 3 : Math.max(graph.keyInterval, Math.round(toNumber(format.rate))),
-    spec: { kind: 'clip', path, standIn, setup, rate: format.rate, packets: encodePacketTable(packets) },
+    name, rate, graph, scale, leastYield, longestGap: graph.intra ? 3 : Math.max(graph.keyInterval, Math.round(toNumber(rate))),
+    spec: { ...spec, kind: 'clip', standIn },
   };
 }
 
 /** Four streams of a clip whose key frames fall at different slots. */
-function staggered(clip: ProbedClip & { path: string }, scale: PlaybackScale): Subject {
+function staggered(clip: BenchMedia, scale: PlaybackScale): Subject {
   const streams = 4;
   const shift = 7;
-  const base = sideBySide({ id: 'm', ref: refOf(clip) }, streams);
+  const base = sideBySide({ id: 'm', ref: clip.ref }, streams);
   const length = lengthOf(base) - shift * streams;
   const tracks = base.tracks.map((track, at) => ({ ...track, items: track.items.map((item) => ({ ...item, length, source: item.source.kind === 'clip' ? { ...item.source, in: at * shift } : item.source })) }));
   return timelineSubject(`four streams, key frames apart, ${scale}`, { ...base, tracks }, { m: clip }, {}, 1, scale, 0.9);
 }
 
 /** A stand-in that gives a share of what a clip needs, and nothing besides. */
-function standInOf({ packets, format }: ProbedClip, share: number): StorageModel {
-  const needs = (packets.size.reduce((sum, size) => sum + size, 0) / packets.length) * toNumber(format.rate);
+function standInOf({ spec }: BenchMedia, share: number): StorageModel {
+  const needs = dataRate(bytesPerSlot(decodePacketTable(spec.packets)), spec.rate).meanBitsPerSecond / 8;
   const model = modelOf('usb-10', 'ssd-burst');
   return { ...model, drive: { ...model.drive, readBytesPerSecond: needs * share, accessUs: 0, burst: null } };
 }
 
 async function subjects(folder: string): Promise<Subject[]> {
   for (const clip of [plainGroups, forShuttle]) await encodeDemoClip(clip, folder);
-  const at = async (part: string) => {
-    const path = join(folder, [...demoClips, plainGroups, forShuttle].find(({ file }) => file.includes(part))?.file ?? '');
-    return { path, ...(await probeClip(path)) };
-  };
+  const at = (part: string) => mediaAt(join(folder, [...demoClips, plainGroups, forShuttle].find(({ file }) => file.includes(part))?.file ?? ''));
   const media = { wall: await at('TW_WALL_0107.'), uhd: await at('UHD'), marsh: await at('MARSH'), kite: await at('KITE'), still: await at('CHART') };
   const [proxy, shuttle, plain] = [await at('proxy'), await at('shuttle'), await at('plain_groups')];
   return [
     ...(['quarter', 'half', 'full'] as const).map((scale) => reel(media, 1, scale)),
     clipSubject('UHD clip, full', media.uhd, 'full', 0.9),
     staggered(media.kite, 'full'),
-    ...[4, 8].map((speed) => timelineSubject(`long-GOP clip at ${speed}x, full`, sideBySide({ id: 'm', ref: refOf(shuttle) }, 1), { m: shuttle }, {}, speed, 'full', 0.9)),
+    ...[4, 8].map((speed) => timelineSubject(`long-GOP clip at ${speed}x, full`, sideBySide({ id: 'm', ref: shuttle.ref }, 1), { m: shuttle }, {}, speed, 'full', 0.9)),
     ...[4, 8].map((speed) => reel(media, speed, 'full')),
     ...[0.5, 0.8, 0.95].map((share) => ({ ...clipSubject(`all-intra from ${share} of its rate`, proxy, 'quarter', 0.9, standInOf(proxy, share)), longestGap: share < 0.8 ? 24 : 3 })),
-    timelineSubject('long-GOP without disposable frames, full', sideBySide({ id: 'm', ref: refOf(plain) }, 3), { m: plain }, {}, 1, 'full', 0.6),
+    timelineSubject('long-GOP without disposable frames, full', sideBySide({ id: 'm', ref: plain.ref }, 3), { m: plain }, {}, 1, 'full', 0.6),
   ];
 }
 
@@ -162,8 +143,7 @@ export async function overloadRows(folder: string): Promise<BenchRow[]> {
   } finally {
     load.end();
   }
-  const path = join(folder, kite.file);
-  const light = clipSubject('light', { path, ...(await probeClip(path)) }, 'quarter', 1);
+  const light = clipSubject('light', await mediaAt(join(folder, kite.file)), 'quarter', 1);
   for (const stage of ['read', 'decode', 'process'] as const) rows.push(await recoveryRow(light, stage));
   return rows;
 }

@@ -1,4 +1,3 @@
-import { fileName } from '@/core/media/fileName';
 import { spawnSync } from 'node:child_process';
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
@@ -6,20 +5,16 @@ import { join } from 'node:path';
 import type { Page } from '@playwright/test';
 import { AV_LOG_FATAL } from 'node-av/constants';
 import { Log } from 'node-av/lib';
-import { decodePacketTable, encodePacketTable } from '@/core/media/packetTable';
-import { defaultBufferDepths } from '@/core/playback/slots';
-import { decodeTrace, joinTraces, type Trace } from '@/core/playback/trace';
-import { summarise } from '@/core/playback/summary';
+import { decodePacketTable } from '@/core/media/packetTable';
 import { median, quantiles } from '@/core/stats/quantiles';
 import { rational } from '@/core/time/rational';
 import { planCourse } from '@/core/timeline/course';
 import { flattenSlot } from '@/core/timeline/flatten';
 import { sideBySide } from '@/core/timeline/loads';
-import { emptyTimeline, lengthOf, wholePicture, type Item, type MediaRef, type Timeline } from '@/core/timeline/model';
+import { emptyTimeline, lengthOf, wholePicture, type Item, type Timeline } from '@/core/timeline/model';
 import { clipTimelinePrefix, putTimeline, removeTimeline } from '@/db/queries/timelines';
 import { demoLook } from '@/demo/timelines';
 import { monotonicUs } from '@/engine/clock';
-import { probeClip } from '@/engine/media/probe';
 import { Decoder, packetOf } from '@/engine/playback/decoder';
 import { thisRigId } from '@/engine/rig';
 import { ScrubRun } from '@/engine/scrub/scrubRun';
@@ -30,38 +25,18 @@ import { describeGraph, type GraphLayer } from '@/engine/timeline/pictureGraph';
 import { SlotAccess } from '@/engine/timeline/slotAccess';
 import { SlotProcessor } from '@/engine/timeline/slotProcessor';
 import type { TimelineSpec } from '@/engine/timeline/spec';
-import { TrialHost } from '@/server/runner/trialHost';
 import type { BenchRow } from './bench';
 import { visitTimes, withPage } from './benchPage';
+import { mediaAt, playOnce } from './benchTrials';
 import { paths } from './home';
 
 const pairs = 5;
 
-interface Opened { readonly ref: MediaRef; readonly spec: TimelineSpec['media'][string] }
-
-async function mediaAt(path: string): Promise<Opened> {
-  const probed = await probeClip(path);
-  const { width, height, rate } = probed.format;
-  return {
-    ref: { clipId: path, name: fileName(path), reel: null, startTimecode: null, contentHash: null, rate, frames: probed.packets.length, width, height },
-    spec: { path, volumeId: 'bench', standIn: null, setup: probed.setup, rate, packets: encodePacketTable(probed.packets) },
-  };
-}
-
 /** Plays a timeline once in a trial process. */
 async function play(spec: TimelineSpec, policy: 'hold-time' | 'every-frame', viewers = 0) {
   const course = { from: 0, slots: lengthOf(spec.timeline), speed: 1 };
-  const parts: Trace[] = [];
-  const settings = { scale: 'full' as const, policy, threads: 0, warm: true, processing: true, buffers: defaultBufferDepths, slotLimit: null, faults: [] };
-  const host = new TrialHost(join(paths.build, 'trial.mjs'), { trialId: 'bench', subject: { kind: 'timeline', ...spec, course }, settings }, {
-    onPrepared: () => undefined, onFindings: () => undefined, onCounters: () => undefined, onPicture: () => undefined, onBatch: ({ data }) => { parts.push(decodeTrace(data)); },
-  }, 30_000);
-  host.setViewers(viewers);
-  const end = await host.ended;
-  if (end.kind !== 'done') throw new Error(`A bench run of a timeline ended ${end.kind}.`);
-  const trace = joinTraces(parts);
-  const plan = planCourse(spec.timeline, course, new Map(Object.entries(spec.media).map(([id, { packets }]) => [id, decodePacketTable(packets)])));
-  return summarise({ trace, graph: plan.graph, rate: spec.timeline.rate, policy, buffers: settings.buffers, scale: 'full', scaleCosts: null }).summary;
+  const { graph } = planCourse(spec.timeline, course, new Map(Object.entries(spec.media).map(([id, { packets }]) => [id, decodePacketTable(packets)])));
+  return (await playOnce({ spec: { kind: 'timeline', ...spec, course }, graph, rate: spec.timeline.rate }, { policy, warm: true }, viewers)).summary;
 }
 
 const item = (id: string, media: string, length: number, effects: Item['effects']): Item => ({ id, name: id, start: 0, length, source: { kind: 'clip', media, in: 0, speed: rational(1) }, effects });

@@ -1,40 +1,64 @@
 import { join } from 'node:path';
-import { encodePacketTable } from '@/core/media/packetTable';
+import { fileName } from '@/core/media/fileName';
+import { decodePacketTable, encodePacketTable } from '@/core/media/packetTable';
 import { defaultBufferDepths } from '@/core/playback/slots';
 import { summarise, type PlaybackSummary } from '@/core/playback/summary';
 import { simulate } from '@/core/playback/simulate';
 import { slotState } from '@/core/playback/slots';
 import { decodeTrace, emptyTrace, encodeTrace, joinTraces, type Trace } from '@/core/playback/trace';
-import { clipGraph, intraGraph, uniformWork } from '@/core/playback/work';
+import { clipGraph, firstSlots, intraGraph, uniformWork, type FrameGraph } from '@/core/playback/work';
 import { seededRandom } from '@/core/stats/random';
-import { rational } from '@/core/time/rational';
+import { rational, type Rational } from '@/core/time/rational';
+import type { MediaRef } from '@/core/timeline/model';
 import { listClips } from '@/db/queries/clips';
 import { addTrial, removeTrial } from '@/db/queries/trials';
 import { getVolume } from '@/db/queries/volumes';
 import { probeClip } from '@/engine/media/probe';
-import type { PlaybackSettings } from '@/engine/playback/spec';
+import type { PlaybackSettings, TrialSpec } from '@/engine/playback/spec';
 import { thisRigId } from '@/engine/rig';
+import type { TimelineSpec } from '@/engine/timeline/spec';
 import { TrialHost } from '@/server/runner/trialHost';
 import { storeTraceBatch } from '@/server/traces';
 import { paths } from './home';
 
 const settings: PlaybackSettings = { scale: 'full', policy: 'hold-time', threads: 0, warm: false, processing: true, buffers: defaultBufferDepths, slotLimit: null, faults: [] };
 
-/** Runs one trial process by itself, without database or server. */
-export async function benchTrial(path: string, change: Partial<PlaybackSettings>, viewers: number): Promise<{ summary: PlaybackSummary; cpuUs: number; wallUs: number }> {
-  const probed = await probeClip(path);
+/** A clip of the bench: as timelines name it, and as trials read it. */
+export interface BenchMedia { readonly ref: MediaRef; readonly spec: TimelineSpec['media'][string] }
+
+export async function mediaAt(path: string): Promise<BenchMedia> {
+  const { setup, format: { width, height, rate }, packets } = await probeClip(path);
+  return {
+    ref: { clipId: path, name: fileName(path), reel: null, startTimecode: null, contentHash: null, rate, frames: packets.length, width, height },
+    spec: { path, volumeId: 'bench', standIn: null, setup, rate, packets: encodePacketTable(packets) },
+  };
+}
+
+export interface BenchRun { readonly trace: Trace; readonly summary: PlaybackSummary; readonly cpuUs: number; readonly wallUs: number }
+
+/** Runs one trial process by itself, without database or server. @param subject with its graph, cut to what was played, and its rate */
+export async function playOnce(
+  subject: { readonly spec: TrialSpec['subject']; readonly graph: FrameGraph; readonly rate: Rational }, change: Partial<PlaybackSettings>, viewers = 0, silenceMs = 30_000,
+): Promise<BenchRun> {
+  const { spec, graph, rate } = subject;
   const parts: Trace[] = [];
   const used = { ...settings, ...change };
-  const host = new TrialHost(join(paths.build, 'trial.mjs'), { trialId: 'bench', subject: { kind: 'clip', path, standIn: null, setup: probed.setup, rate: probed.format.rate, packets: encodePacketTable(probed.packets) }, settings: used }, {
+  const host = new TrialHost(join(paths.build, 'trial.mjs'), { trialId: 'bench', subject: spec, settings: used }, {
     onPrepared: () => undefined, onFindings: () => undefined, onCounters: () => undefined, onPicture: () => undefined,
     onBatch: ({ data }) => { parts.push(decodeTrace(data)); },
-  }, 30_000);
+  }, silenceMs);
   host.setViewers(viewers);
   const end = await host.ended;
-  if (end.kind !== 'done') throw new Error(`A bench trial of ${path} ended ${end.kind}.`);
+  if (end.kind !== 'done') throw new Error(`A bench run ended ${end.kind}${'message' in end ? `: ${end.message}` : '.'}`);
   const trace = joinTraces(parts);
-  const { summary } = summarise({ trace, graph: clipGraph(probed.packets, trace.length), rate: probed.format.rate, policy: used.policy, buffers: used.buffers, scale: used.scale, scaleCosts: null });
-  return { summary, cpuUs: end.cpuUs, wallUs: end.wallUs };
+  const { summary } = summarise({ trace, graph: firstSlots(graph, trace.length), rate, policy: used.policy, buffers: used.buffers, scale: used.scale, scaleCosts: null });
+  return { trace, summary, cpuUs: end.cpuUs, wallUs: end.wallUs };
+}
+
+/** Plays a clip once (see `playOnce`). */
+export async function benchTrial(path: string, change: Partial<PlaybackSettings>, viewers: number): Promise<BenchRun> {
+  const { spec } = await mediaAt(path);
+  return playOnce({ spec: { ...spec, kind: 'clip' }, graph: clipGraph(decodePacketTable(spec.packets)), rate: spec.rate }, change, viewers);
 }
 
 const longSlots = 100_000;

@@ -28,6 +28,12 @@ export interface SlotRows {
   readonly feeds: readonly FeedRows[] | null;
 }
 
+/** Bytes or decoding weight of what a slot takes. */
+export function amountOf({ bytes, weights }: FrameGraph, { slot, parts }: SlotRows, by: 'bytes' | 'weight'): number {
+  if (parts === null) return (by === 'bytes' ? bytes : weights)[slot] as number;
+  return parts.reduce((sum, part) => sum + part[by], 0);
+}
+
 /** What the feeds of a slot are handed of its own unit. */
 export function wholeUnit({ uses, feeds }: FrameGraph, slot: number): FeedRows[] {
   return (uses[slot] ?? []).map(({ feed, step }) => {

@@ -1,7 +1,7 @@
 import { RecentCost } from '../stats/recentCost';
 import { RecentMean } from '../stats/recentMean';
 import { RecentQuantile } from '../stats/recentQuantile';
-import { Backlog, type SlotRows } from './backlog';
+import { amountOf, Backlog, type SlotRows } from './backlog';
 import { KindCosts } from './kindCosts';
 import { SharedTime } from './sharedTime';
 import { Told, type ToldEvent } from './told';
@@ -116,9 +116,11 @@ export class PlayPolicy {
     this.decisions = decisions ? decisions.slice() : new Uint8Array(graph.slotCount);
     this.chooses = !decisions && policy === 'hold-time';
     this.costs = new KindCosts(graph.kinds);
-    this.sentAt = new Float64Array(graph.slotCount);
-    this.expected = new Float64Array(graph.slotCount).fill(Number.NaN);
-    this.decodedAt = new Float64Array(graph.slotCount).fill(Number.NaN);
+    // Who does not choose learns nothing.
+    const learns = this.chooses ? graph.slotCount : 0;
+    this.sentAt = new Float64Array(learns);
+    this.expected = new Float64Array(learns).fill(Number.NaN);
+    this.decodedAt = new Float64Array(learns).fill(Number.NaN);
     this.reading = new Backlog(graph);
     this.decoding = new Backlog(graph);
     this.lookAhead = Math.max(leastLookAhead, Math.round((lookAheadSeconds * 1e6) / slotUs));
@@ -145,8 +147,8 @@ export class PlayPolicy {
   }
 
   /** Tells when reading ended on the caller's clock, and how long it took, µs. */
-  hasRead({ slot, parts }: SlotRows, endUs: number, tookUs: number): void {
-    if (this.chooses) this.told.add({ kind: 'read', at: endUs, slot, tookUs, amount: parts ? parts.reduce((sum, { bytes }) => sum + bytes, 0) : (this.options.graph.bytes[slot] as number) });
+  hasRead(rows: SlotRows, endUs: number, tookUs: number): void {
+    if (this.chooses) this.told.add({ kind: 'read', at: endUs, slot: rows.slot, tookUs, amount: amountOf(this.options.graph, rows, 'bytes') });
   }
 
   /**
@@ -160,7 +162,6 @@ export class PlayPolicy {
     if (this.decisions[slot] === skippedAt.none && this.mayGiveUp(nowUs)) this.skipBeforeDecode(slot, nowUs);
     this.nextDecoded++;
     if (this.decisions[slot] !== skippedAt.none && this.decisions[slot] !== skippedAt.process) {
-      this.expected[slot] = Number.NaN;
       this.decoding.add(slot);
       return null;
     }
@@ -177,8 +178,8 @@ export class PlayPolicy {
    * @param endUs when, on the caller's clock
    * @param tookUs time it took, without waiting
    */
-  hasWorked({ slot, parts }: SlotRows, endUs: number, tookUs: number): void {
-    if (this.chooses) this.told.add({ kind: 'worked', at: endUs, slot, tookUs, amount: parts ? parts.reduce((sum, part) => sum + part.weight, 0) : (this.options.graph.weights[slot] as number) });
+  hasWorked(rows: SlotRows, endUs: number, tookUs: number): void {
+    if (this.chooses) this.told.add({ kind: 'worked', at: endUs, slot: rows.slot, tookUs, amount: amountOf(this.options.graph, rows, 'weight') });
   }
 
   /**
@@ -214,7 +215,8 @@ export class PlayPolicy {
 
   private learnUntil(nowUs: number): void {
     this.told.takeUntil(nowUs, (event) => this.take(event));
-    for (const { slot, missed } of this.outcomes.splice(0)) if (!this.isOfStall(slot)) this.missed.add(missed ? 1 : 0);
+    for (const { slot, missed } of this.outcomes) if (!this.isOfStall(slot)) this.missed.add(missed ? 1 : 0);
+    this.outcomes.length = 0;
   }
 
   private take({ kind, at, slot, tookUs, amount }: ToldEvent): void {
@@ -284,19 +286,14 @@ export class PlayPolicy {
     return this.costs.of(slot).process.perUnit;
   }
 
-  /** What a slot that is on its way takes to process, known or guessed. */
-  private backlogUs(slot: number): number {
-    return this.costs.perUnit('process', slot);
-  }
-
-  /** Processing that is under way and to come for what was sent to the decoder, µs. */
+  /** Processing that is under way and to come for what was sent to the decoder, µs; of kinds that were not met yet it is guessed. */
   private processBacklogUs(nowUs: number): number {
     let sum = 0;
     if (this.processingSlot >= 0) {
       const since = this.processes.sinceBegin(nowUs) / 2;
-      sum = Math.max(since * overrun, this.backlogUs(this.processingSlot) - since);
+      sum = Math.max(since * overrun, this.costs.perUnit('process', this.processingSlot) - since);
     }
-    for (const waiting of this.underWay) sum += this.backlogUs(waiting);
+    for (const waiting of this.underWay) sum += this.costs.perUnit('process', waiting);
     return sum;
   }
 
