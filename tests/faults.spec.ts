@@ -2,7 +2,8 @@ import { copyFile, mkdir, rename, rm, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { expect, test } from '@playwright/test';
 import { expectAccessible, idOf } from './access';
-import { ensureVolume, expectNextTrialRuns, home, media, savedSlots, startTrial, untilSlotsSaved } from './helpers';
+import { writeOver } from '@/demo/writeOver';
+import { clipId, ensureVolume, expectNextTrialRuns, home, media, query, savedSlots, startTrial, statusOf, untilSlotsSaved } from './helpers';
 
 const clip = 'TW_TEST_0001';
 
@@ -23,6 +24,44 @@ test('a trial process that hangs is ended by the watchdog', async ({ page }) => 
   await expect(page.getByRole('heading', { name: 'The trial process hung and was ended' })).toBeVisible();
   await expect(page.getByText('No frame moved for')).toBeVisible();
   await expectNextTrialRuns(page);
+});
+
+test('a failing card: what cannot be decoded drops by itself, is named with its places, and Media warns of it', async ({ page }) => {
+  const folder = join(home, 'media', 'failing-card');
+  await rm(folder, { recursive: true, force: true });
+  await mkdir(folder, { recursive: true });
+  const path = join(folder, 'FAILING_0003.mov');
+  await copyFile(join(media, 'small/TW_TEST_0003.mov'), path);
+  await writeOver(path, [7, 20, 21]);
+  await page.goto('/storage');
+  await page.getByRole('button', { name: 'Add a volume' }).click();
+  await page.getByLabel('Name').fill('Failing card');
+  await page.getByLabel('Folder on this host').fill(folder);
+  await page.getByRole('button', { name: 'Add and scan' }).click();
+  const card = page.getByRole('article', { name: 'Failing card' });
+  await expect(card.getByRole('link', { name: '1 clip' })).toBeVisible();
+
+  const id = await startTrial(page, 'FAILING_0003', 'Quarter');
+  await expect(page.getByTestId('answer')).toContainText('the media could not be decoded for 3', { timeout: 60_000 });
+  expect(await statusOf(id)).toBe('done');
+  await expect(page.getByRole('table', { name: 'Drops by cause' }).getByRole('row').filter({ hasText: 'media' })).toContainText('the decoder made no picture of them');
+  const note = page.getByRole('region', { name: 'Frames that are not whole' });
+  await expect(note).toContainText('At 03:00:00:07, 03:00:00:20 to 03:00:00:21: 3 frames are damaged and cannot be decoded. Copy the file again from its source');
+  await expect(page.getByRole('list', { name: 'Legend of the ribbon' })).toContainText('dropped, media');
+  await expectAccessible(page, [`/trials/${id}`]);
+
+  await page.goto(`/media/clips/${await clipId('FAILING_0003.mov')}`);
+  await expect(page.getByRole('list', { name: 'Warnings' })).toContainText('3 damaged. At 03:00:00:07, 03:00:00:20 to 03:00:00:21');
+  await page.goto('/media');
+  await expect(page.getByRole('row').filter({ hasText: 'FAILING_0003.mov' })).toContainText('3 damaged');
+
+  // The clip copied again from its source: what was known of the old one holds no more.
+  await copyFile(join(media, 'small/TW_TEST_0003.mov'), path);
+  await page.goto('/storage');
+  await card.getByRole('button', { name: 'Scan' }).click();
+  await expect.poll(async () => (await query<{ faults: unknown }>('select faults from clips where path = $1', ['FAILING_0003.mov']))[0]?.faults).toBeNull();
+  await page.goto('/media');
+  await expect(page.getByRole('row').filter({ hasText: 'FAILING_0003.mov' })).not.toContainText('damaged');
 });
 
 test('a clip that vanishes mid-run, a damaged file and a missing one are named', async ({ page }) => {

@@ -53,7 +53,7 @@ async function decodeTrialRate(path: string): Promise<number> {
   let pass: DecodePass | null = null;
   const nothing = () => undefined;
   const host = new DecodeHost(join(paths.build, 'decode.mjs'), { path, setup: probed.setup, format: probed.format, packets: encodePacketTable(probed.packets), cores: 'all', settings: { kind: 'rate', passSeconds: 4, passes: 1 } }, {
-    onProgress: nothing, onPass: (told) => { pass = told; }, onCosts: nothing, onSeeks: nothing, onMemory: nothing, onStreams: nothing,
+    onProgress: nothing, onPass: (told) => { pass = told; }, onCosts: nothing, onSeeks: nothing, onMemory: nothing, onFaults: nothing, onStreams: nothing,
   }, 30_000);
   await host.ended;
   const { frames = 0, firstFrameUs = 0, spanUs = Infinity } = (pass as DecodePass | null) ?? {};

@@ -44,7 +44,7 @@ export async function playOnce(
   const parts: Trace[] = [];
   const used = { ...settings, ...change };
   const host = new TrialHost(join(paths.build, 'trial.mjs'), { trialId: 'bench', subject: spec, settings: used }, {
-    onPrepared: () => undefined, onFindings: () => undefined, onCounters: () => undefined, onPicture: () => undefined,
+    onPrepared: () => undefined, onFaults: () => undefined, onFindings: () => undefined, onCounters: () => undefined, onPicture: () => undefined,
     onBatch: ({ data }) => { parts.push(decodeTrace(data)); },
   }, silenceMs);
   host.setViewers(viewers);

@@ -5,10 +5,11 @@ import { lengthOf, type MediaRef } from '@/core/timeline/model';
 import { listClips } from '@/db/queries/clips';
 import { addLook, addTimeline, timelineExists } from '@/db/queries/timelines';
 import { addVolume, getVolume } from '@/db/queries/volumes';
-import { demoClips } from '@/demo/clips';
+import { demoClips, failingCardClip, lostFrames } from '@/demo/clips';
 import { encodeDemoClip } from '@/demo/encodeClip';
 import { demoLook, demoTimelineId, reelOne } from '@/demo/timelines';
 import { demoVolumes, type DemoVolume } from '@/demo/volumes';
+import { writeOver } from '@/demo/writeOver';
 import { errorCode } from '@/engine/errors';
 import { readRigIdentity, thisRigId } from '@/engine/rig';
 import { inspectFolder } from '@/engine/volume';
@@ -25,18 +26,25 @@ const mediaFolder = 'edit-room-internal';
 /** Clips encoded at the same time: while one waits for its painter, the other keeps the cores busy. */
 const lanes = 2;
 
+const allClips = [...demoClips, failingCardClip];
+
+async function loseFrames(path: string): Promise<void> {
+  await writeOver(path, lostFrames.beginning, 'beginning');
+  await writeOver(path, lostFrames.middle, 'middle');
+}
+
 /** Makes the media of the demo scenario that is not there yet and says how long it took. */
 export async function generateDemoMedia(): Promise<string> {
   const folder = join(paths.media, mediaFolder);
   await mkdir(folder, { recursive: true });
   const begun = Date.now();
   const secondsSince = (start: number) => ((Date.now() - start) / 1000).toFixed(1);
-  const waiting = [...demoClips];
+  const waiting = [...allClips];
   let made = 0;
   const work = async () => {
     for (let clip = waiting.shift(); clip; clip = waiting.shift()) {
       const clipBegun = Date.now();
-      if (!(await encodeDemoClip(clip, folder))) continue;
+      if (!(await encodeDemoClip(clip, folder, clip === failingCardClip ? loseFrames : undefined))) continue;
       made++;
       process.stdout.write(`  ${clip.file}  ${clip.frames} frames in ${secondsSince(clipBegun)} s\n`);
     }
@@ -49,7 +57,7 @@ export async function generateDemoMedia(): Promise<string> {
 /** Puts the clips of a demo volume into its folder: the same bytes under another name where the file system can, else a copy. */
 async function fillFolder(media: string, { folder, holds }: DemoVolume): Promise<string> {
   const target = join(paths.media, folder);
-  for (const { file } of demoClips.filter((clip) => holds.some((start) => clip.file.startsWith(start)))) {
+  for (const { file } of allClips.filter((clip) => holds.some((start) => clip.file.startsWith(start)))) {
     const path = join(target, file);
     await mkdir(dirname(path), { recursive: true });
     await link(join(media, file), path).catch(async (error: unknown) => {
@@ -96,7 +104,7 @@ async function seedTimeline(): Promise<void> {
     const clip = clips.find(({ path }) => path.includes(part));
     return clip ? mediaRefOf(clip) : null;
   };
-  const [wall, uhd, marsh, kite] = ['TW_WALL_0107.', 'TW_WALL_0119', 'TW_MARSH', 'TW_KITE'].map(find);
+  const [wall, uhd, marsh, kite] = ['TW_WALL_0107.', 'TW_WALL_0119', 'TW_MARSH', 'TW_KITE_0031'].map(find);
   if (!wall || !uhd || !marsh || !kite) return;
   const document = reelOne({ wall, uhd, marsh, kite, still: find('TW_CHART') });
   await addTimeline({ id: demoTimelineId, rigId, name: document.name, document, slots: lengthOf(document), demo: 1 });

@@ -6,6 +6,7 @@ import { decodePacketTable } from '@/core/media/packetTable';
 import { addBrief, getBrief } from '@/db/queries/briefs';
 import { getPacketTable, listClips, type ClipWithVolume } from '@/db/queries/clips';
 import { getRig } from '@/db/queries/rigs';
+import { failingCardClip } from '@/demo/clips';
 import { madeUpBundles, madeUpRigIds, scenarioStreams, type RigClip } from '@/demo/rigs';
 import { demoVolumes } from '@/demo/volumes';
 import { thisRigId } from '@/engine/rig';
@@ -19,13 +20,13 @@ import { paths } from './home';
 export const demoBriefId = 'tidewrack';
 
 /** What the scenario's cameras bring in a day. */
-const cameraHours: readonly (readonly [string, string, number])[] = [['TW_WALL_0107.', 'Wall camera', 2.5], ['TW_MARSH', 'Marsh camera', 1.5], ['TW_KITE', 'Kite camera', 0.75]];
+const cameraHours: readonly (readonly [string, string, number])[] = [['TW_WALL_0107.', 'Wall camera', 2.5], ['TW_MARSH', 'Marsh camera', 1.5], ['TW_KITE_0031', 'Kite camera', 0.75]];
 const homeId = demoVolumes[0]?.id ?? '';
 
 /** The scenario's brief with the results of its made-up rigs, and the first runs on this one. Does nothing when the brief is there. */
 export async function seedBrief(): Promise<void> {
   const rigId = await thisRigId();
-  const clips = (await listClips(rigId)).filter(({ volumeId, status, format, contentHash, frames }) => volumeId === homeId && status === 'ready' && format && contentHash !== null && (frames ?? 0) > 1);
+  const clips = (await listClips(rigId)).filter(({ volumeId, path, status, format, contentHash, frames }) => volumeId === homeId && path !== failingCardClip.file && status === 'ready' && format && contentHash !== null && (frames ?? 0) > 1);
   // Computed once: at every later start they are there.
   if (!(await Promise.all(madeUpRigIds.map(getRig))).every(Boolean)) await importMadeUpRigs(clips);
   if (await getBrief(demoBriefId)) return;

@@ -2,6 +2,7 @@ import { sql } from 'drizzle-orm';
 import { bigint, boolean, doublePrecision, index, integer, jsonb, pgTable, primaryKey, text } from 'drizzle-orm/pg-core';
 import type { Format } from '@/core/media/format';
 import type { DecodePass, DecodeResult, SeekCost, StreamsStep } from '@/core/decode/result';
+import type { ClipFaults } from '@/core/media/faults';
 import type { FrameStructure } from '@/core/media/frameStructure';
 import type { ClipIdentity } from '@/core/media/identity';
 import type { FrameCheck } from '@/core/rendition/frameCheck';
@@ -121,6 +122,8 @@ export const clips = pgTable('clips', {
   frames: integer('frames'),
   meanBitsPerSecond: doublePrecision('mean_bits_per_second'),
   peakBitsPerSecond: doublePrecision('peak_bits_per_second'),
+  /** Frames that are not whole, as far as runs met them; null: none is known. */
+  faults: jsonb('faults').$type<ClipFaults>(),
   footageId: text('footage_id').references(() => footage.id, { onDelete: 'set null' }),
   /** Whether a person put it where it is: `grouped` into its footage, or `alone`; null leaves it to the automatic grouping. */
   footageHand: text('footage_hand').$type<'grouped' | 'alone'>(),
@@ -358,6 +361,8 @@ export interface DecodeRecord {
   readonly seeks: readonly SeekCost[];
   readonly memoryBytes: number | null;
   readonly steps: readonly StreamsStep[];
+  /** Frames that are not whole; absent: none was met. */
+  readonly faults?: ClipFaults;
 }
 
 /** Trials of decoding alone: rates, decode support, streams. */

@@ -25,6 +25,19 @@ export interface DemoClip {
 
 const fullHd = { width: 1920, height: 1080 };
 
+/**
+ * A clip of the kite camera from a card that began to fail: frames of it were written over (see `writeOver`).
+ * It stands beside the others, since what is measured with them is measured with whole media.
+ */
+export const failingCardClip: DemoClip = {
+  file: 'kite-camera/TW_KITE_0038.mp4', label: 'KITE', startTimecode: '10:02:11:00', rate: rational(24), frames: 96,
+  picture: { width: 1280, height: 720, bitDepth: 8, chromaShiftX: 1, chromaShiftY: 1 }, pixelFormat: 'yuv420p',
+  encoder: 'libx264', encoderOptions: { preset: 'superfast', crf: '24', 'x264-params': 'log-level=error:scenecut=0' }, keyInterval: 24, bFrames: 2, seed: 38, texture: 12, spray: 8,
+};
+
+/** Frames of it that the card lost, and those of which it lost a part. */
+export const lostFrames = { beginning: [40, 41], middle: [75] } as const;
+
 /** The clips of the demo, those that take longest to encode first. */
 export const demoClips: readonly DemoClip[] = [
   {

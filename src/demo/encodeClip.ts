@@ -11,10 +11,11 @@ import { DemoSound } from './sound';
 /**
  * Draws and encodes one demo clip into `folder`, unless the file is there.
  * Written beside its place and renamed when whole, so a killed run leaves no half clip.
+ * @param finish done to the file before it takes its place
  * @returns true when the clip was made now
  * @throws Error naming the clip when the encoder refuses it
  */
-export async function encodeDemoClip(clip: DemoClip, folder: string): Promise<boolean> {
+export async function encodeDemoClip(clip: DemoClip, folder: string, finish: (path: string) => Promise<void> = () => Promise.resolve()): Promise<boolean> {
   Log.setLevel(AV_LOG_ERROR);
   const path = join(folder, clip.file);
   if (existsSync(path)) return false;
@@ -22,6 +23,7 @@ export async function encodeDemoClip(clip: DemoClip, folder: string): Promise<bo
   const partial = path.replace(/(\.[^.]+)$/, '.partial$1');
   await rm(partial, { force: true });
   await writeClip(clip, partial);
+  await finish(partial);
   await rename(partial, path);
   return true;
 }

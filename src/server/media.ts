@@ -7,10 +7,12 @@ import { pipeline } from 'node:stream/promises';
 import type { ReadableStream } from 'node:stream/web';
 import { bytesPerSlot } from '@/core/media/dataRate';
 import { originalFirst, roleOf } from '@/core/media/footage';
+import { faultWords } from '@/core/media/faults';
 import { noDecoder } from '@/core/media/identity';
 import { decodePacketTable, frameTypes, isKey } from '@/core/media/packetTable';
 import { clipUses } from '@/core/media/uses';
-import { clipWarnings } from '@/core/media/warnings';
+import { clipWarnings, type ClipWarning } from '@/core/media/warnings';
+import { clipTimecode } from '@/core/time/clipTimecode';
 import { getClip, getPacketTable, getPreview, listClips, listClipsOfFootage, removeMissingClips, type ClipWithVolume } from '@/db/queries/clips';
 import { listDecodeTrials } from '@/db/queries/decodeTrials';
 import { getFootage, listFootage } from '@/db/queries/footage';
@@ -40,9 +42,14 @@ function inFamilyOrder(a: ClipWithVolume, b: ClipWithVolume): number {
   return originalFirst(rankOf(a), rankOf(b)) || Number(a.volumeStandIn !== null) - Number(b.volumeStandIn !== null) || a.path.localeCompare(b.path);
 }
 
+function warningsOf({ format, structure, frames, identity, faults, startTimecode }: ClipWithVolume): ClipWarning[] {
+  if (!format || !structure || frames === null || !identity) return [];
+  return clipWarnings(format, structure, frames, identity, faults ? faultWords(faults, clipTimecode(startTimecode, format.rate)) : []);
+}
+
 function listed(row: ClipWithVolume, footageName: string | null, members: readonly ClipWithVolume[]) {
-  const { setup: _setup, timeBase: _timeBase, identity, volumeStandIn, modifiedAt: _modifiedAt, scannedAt: _scannedAt, volumePath: _volumePath, indexMs: _indexMs, ...clip } = row;
-  const warnings = row.format && row.structure && row.frames !== null && identity ? clipWarnings(row.format, row.structure, row.frames, identity) : [];
+  const { setup: _setup, timeBase: _timeBase, faults: _faults, identity, volumeStandIn, modifiedAt: _modifiedAt, scannedAt: _scannedAt, volumePath: _volumePath, indexMs: _indexMs, ...clip } = row;
+  const warnings = warningsOf(row);
   return {
     ...clip, simulated: volumeStandIn !== null, footageName, renditions: members.length, role: roleOf(row, members),
     scan: identity?.scan ?? null, constantRate: identity?.timing.constant ?? null, transfer: identity?.colour.transfer ?? null, audioTracks: identity?.audio.length ?? null, alpha: identity?.alpha ?? null, warnings: warnings.map(({ short }) => short),
@@ -59,7 +66,7 @@ export async function readClipPage(id: string) {
   const members = [...family].sort(inFamilyOrder);
   return {
     clip: { ...clip, simulated: row.volumeStandIn !== null },
-    warnings: row.format && row.structure && row.frames !== null && row.identity ? clipWarnings(row.format, row.structure, row.frames, row.identity) : [],
+    warnings: warningsOf(row),
     uses: clipUses({ status: row.status, hasPackets: row.frames !== null, hasDecoder: setup !== null && row.identity?.decodeProblem !== noDecoder }),
     preview: preview && { tiles: preview.tiles, tileWidth: preview.tileWidth, tileHeight: preview.tileHeight, stripMs: preview.stripMs, audioMs: preview.audioMs, problem: preview.problem, hasStrip: preview.strip !== null, peaks: preview.peaks && [...preview.peaks] },
     footage: footage && { id: footage.id, name: footage.name, byHand: footage.byHand },

@@ -117,7 +117,7 @@ export async function traceViewOf(id: string): Promise<Uint8Array> {
   // Without the clip's packet table (its volume was removed) the order of decoding is not known any more.
   const graph = (await playedGraph(trial, trace.length))?.graph ?? intraGraph(trace.length);
   const { services } = recoverServices(trace, graph, slotUsOf(trial), policy, buffers);
-  return encodeTraceView(viewOfTrace(trace, trial.charges, slotUsOf(trial), services));
+  return encodeTraceView(viewOfTrace(trace, trial.charges, slotUsOf(trial), services, trial.conditions?.run?.faults?.doubtful));
 }
 
 /** Runs of one timeline, newest first. */

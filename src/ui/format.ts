@@ -1,4 +1,4 @@
-import { groupDigits } from '@/core/playback/sentence';
+import { groupDigits } from '@/core/digits';
 
 /** Figures as the interface writes them: a number, a narrow space, a unit. */
 const gap = '\u202f';

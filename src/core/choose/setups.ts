@@ -1,5 +1,5 @@
 import type { Grade } from '../playback/grade';
-import { groupDigits } from '../playback/sentence';
+import { groupDigits } from '../digits';
 import { bytesPerDay, type Brief, type BriefPlace } from './brief';
 import { camerasWithProxy, isUnder, worseGrade, type FormatRow, type Judgement } from './judge';
 

@@ -22,6 +22,8 @@ export interface DecodePass {
   readonly cpuUs: number;
   /** Frames that lay on a surface of the device. */
   readonly onDevice: number;
+  /** Packets that the decoder refused; absent in passes from before they were counted. */
+  readonly refused?: number;
   readonly decoder: string;
   readonly threads: number;
   readonly threadKind: string;
@@ -184,6 +186,8 @@ export interface StreamsStep {
   readonly streams: number;
   readonly frames: number;
   readonly missed: number;
+  /** Frames that could not be decoded; absent in steps from before they were counted. */
+  readonly refused?: number;
   readonly clean: boolean;
   /** The least time to spare before a due moment, µs; negative when missed. */
   readonly leastSpareUs: number;

@@ -1,11 +1,12 @@
 import { toNumber } from '../time/rational';
+import type { ClipFaultKind, FaultWords } from './faults';
 import type { Format } from './format';
 import type { FrameStructure } from './frameStructure';
 import type { ClipIdentity } from './identity';
 
 /** Something about a clip that matters when it is played. */
 export interface ClipWarning {
-  readonly kind: 'variable-rate' | 'sparse-keys' | 'odd-raster' | 'missing-times' | 'duplicate-times' | 'index-at-end' | 'truncated' | 'edit-list' | 'open-gop' | 'not-square' | 'rotated';
+  readonly kind: 'variable-rate' | 'sparse-keys' | 'odd-raster' | 'missing-times' | 'duplicate-times' | 'index-at-end' | 'truncated' | 'edit-list' | 'open-gop' | 'not-square' | 'rotated' | `faulty-${ClipFaultKind}`;
   /** A few words for tables. */
   readonly short: string;
   /** What it means and what to do. */
@@ -15,12 +16,16 @@ export interface ClipWarning {
 /** Key frames further apart than this make every jump dear. */
 const sparseSeconds = 2;
 
-/** What to know before playing or cutting a clip, the gravest first. */
-export function clipWarnings(format: Format, structure: FrameStructure, frames: number, identity: ClipIdentity): ClipWarning[] {
+/**
+ * What to know before playing or cutting a clip, the gravest first.
+ * @param faulty frames that are not whole, in words; see `faultWords`
+ */
+export function clipWarnings(format: Format, structure: FrameStructure, frames: number, identity: ClipIdentity, faulty: readonly FaultWords[] = []): ClipWarning[] {
   const { timing } = identity;
   const found: ClipWarning[] = [];
   const add = (kind: ClipWarning['kind'], short: string, text: string) => found.push({ kind, short, text });
   if (identity.missingFrames > 0) add('truncated', 'cut short', `The last ${identity.missingFrames} frames that the container promises are not in the file. Copy it again from its source.`);
+  for (const { kind, short, text } of faulty) add(`faulty-${kind}`, short, text);
   if (timing.missing > 0) add('missing-times', 'times missing', `${timing.missing} frames have no presentation time, so their order is a guess. Rewrap the clip.`);
   if (timing.duplicate > 0) add('duplicate-times', 'times twice', `${timing.duplicate} frames share their presentation time with another: a player shows only one of each.`);
   if (!timing.constant) add('variable-rate', 'variable rate', `Frames last ${timing.shortestMs.toFixed(1)} to ${timing.longestMs.toFixed(1)} ms. On a timeline some are repeated or left out, and sound may drift. Convert it to a constant rate before cutting.`);

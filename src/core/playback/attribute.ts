@@ -1,15 +1,15 @@
 import { simulate, type FreeStages, type Simulated } from './simulate';
-import { slotState, type Stage } from './slots';
+import { causes, slotState, type Cause } from './slots';
 import type { Trace } from './trace';
 import type { MeasuredWork } from './measuredWork';
 import type { Work } from './work';
 
-/** Bits of a charge: the stages a drop is charged to. Several bits: only together. */
-export const stageBit: Record<Stage, number> = { read: 1, decode: 2, process: 4, present: 8 };
+/** Bits of a charge: the causes of a drop. Several bits: only together. */
+export const causeBit: Record<Cause, number> = { read: 1, decode: 2, process: 4, present: 8, media: 16 };
 
-/** The stages of a charge, in order of work. */
-export function stagesOf(charge: number): Stage[] {
-  return (['read', 'decode', 'process', 'present'] as const).filter((stage) => charge & stageBit[stage]);
+/** The causes of a charge, in order of work. */
+export function causesOf(charge: number): Cause[] {
+  return causes.filter((cause) => charge & causeBit[cause]);
 }
 
 /** Charges as bits with their drops, most drops first. */
@@ -18,7 +18,7 @@ export function chargesByDrops(countByCharge: Attribution['countByCharge']): { c
 }
 
 export interface Attribution {
-  /** Bits of `stageBit` per slot; 0 where nothing was dropped. */
+  /** Bits of `causeBit` per slot; 0 where nothing was dropped. */
   readonly charges: Uint8Array;
   /** Number of drops per charge, as bits; sums to `dropped`. */
   readonly countByCharge: Readonly<Record<number, number>>;
@@ -37,7 +37,7 @@ export interface Attribution {
  * For every set the player may choose anew or keep the choices of any smaller
  * set, whichever drops less: with kept choices all times can only become
  * earlier (the recursion is monotone in its services), so freeing a stage never
- * adds drops.
+ * adds drops. What the decoder made no picture of is charged to the media: no stage would cure it.
  */
 export function attribute(trace: Trace, measured: MeasuredWork): Attribution {
   const { work, decisions } = measured;
@@ -91,11 +91,12 @@ function chargeDrops(trace: Trace, work: Work, replays: Map<number, Simulated>):
   let lastShown = -1;
   for (let slot = 0; slot < trace.length; slot++) {
     if (trace.state[slot] !== slotState.dropped) { lastShown = slot; continue; }
+    if (work.refused?.[slot]) { charges[slot] = causeBit.media; continue; }
     const single = [1, 2, 4].filter((bits) => cures(bits, slot));
     const pair = [3, 5, 6].filter((bits) => cures(bits, slot));
     if (single.length > 0) charges[slot] = busiest(work, single, lastShown + 1, slot);
     else if (pair.length > 0) charges[slot] = busiest(work, pair, lastShown + 1, slot);
-    else charges[slot] = cures(7, slot) ? 7 : stageBit.present;
+    else charges[slot] = cures(7, slot) ? 7 : causeBit.present;
   }
   return charges;
 }

@@ -34,10 +34,11 @@ export function measuredWork(trace: Trace, graph: FrameGraph, slotUs: number, po
 
 /** What a trace shows of its stages' work: per slot, and per whole unit. */
 export function recoverServices(trace: Trace, graph: FrameGraph, slotUs: number, policy: Policy, buffers: BufferDepths) {
-  const decisions = Uint8Array.from(trace.skipped, (value) => (value === skippedAt.present ? skippedAt.none : value));
+  const decisions = Uint8Array.from(trace.skipped, (value) => (value === skippedAt.present || value === skippedAt.media ? skippedAt.none : value));
+  const refused = trace.skipped.includes(skippedAt.media) ? trace.skipped.map((value) => (value === skippedAt.media ? 1 : 0)) : null;
   const zeros = new Float64Array(trace.length);
   const startUs = trace.readStart.reduce((least, value) => (value < least ? value : least), 0);
-  const frame: Work = { graph, slotUs, policy, buffers, startUs, read: zeros, decode: zeros, process: zeros, present: presentDelays(trace, slotUs) };
+  const frame: Work = { graph, slotUs, policy, buffers, startUs, read: zeros, decode: zeros, process: zeros, present: presentDelays(trace, slotUs), refused };
   const departures: Departures = { read: trace.readEnd, decode: trace.decodeEnd, process: trace.processEnd, decodeDone: trace.decodeDone, decodeHeldUs: trace.decodeHeldUs };
   const { services, units, lagUs } = simulate(frame, { decisions, departures });
   const usual = median(lagUs) || 0;

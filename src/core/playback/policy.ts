@@ -5,18 +5,8 @@ import { amountOf, Backlog, type SlotRows } from './backlog';
 import { KindCosts } from './kindCosts';
 import { SharedTime } from './sharedTime';
 import { Told, type ToldEvent } from './told';
-import { skippedAt, type BufferDepths, type Policy } from './slots';
+import { deadlineUs, skippedAt, type BufferDepths, type Policy } from './slots';
 import type { FrameGraph } from './work';
-
-/** Start of a slot in µs after t0. */
-export function dueUs(slot: number, slotUs: number): number {
-  return slot * slotUs;
-}
-
-/** End of a slot in µs after t0: a frame presented at or after it has missed. */
-export function deadlineUs(slot: number, slotUs: number): number {
-  return (slot + 1) * slotUs;
-}
 
 /** From its buffers being full to t0, µs: time to tell all threads when t0 is. */
 export const startLeadUs = 20_000;
@@ -201,6 +191,11 @@ export class PlayPolicy {
     return isProcessed;
   }
 
+  /** Comes to a slot of which the decoder made no picture: nothing is to be processed, and nobody was late. */
+  passRefused(slot: number, nowUs: number): void {
+    if (this.chooses) this.told.add({ kind: 'refused', at: nowUs, slot, tookUs: 0, amount: 0 });
+  }
+
   /** Tells when processing ended on the caller's clock, and how long it took, µs. */
   hasProcessed(slot: number, endUs: number, tookUs: number): void {
     if (!this.chooses) return;
@@ -227,7 +222,8 @@ export class PlayPolicy {
     else if (kind === 'decoded') {
       this.decodedAt[slot] = at;
       this.lag.add(tookUs);
-    } else if (kind === 'taken' || kind === 'passed') {
+    } else if (kind === 'refused') this.underWay.shift();
+    else if (kind === 'taken' || kind === 'passed') {
       this.underWay.shift();
       this.learnDelay(slot);
       if (kind === 'passed') { this.outcomes.push({ slot, missed: true }); return; }

@@ -1,5 +1,5 @@
 import { quantiles } from '../stats/quantiles';
-import { stagesOf } from './attribute';
+import { causesOf } from './attribute';
 import type { Stage } from './slots';
 import { slotState } from './slots';
 import type { Trace } from './trace';
@@ -31,7 +31,7 @@ export const greatestTrustedJitterMs = 5;
 export function judgeSelfCheck(trace: Trace, charges: Uint8Array, expected: ReadonlyMap<number, Stage>, slotUs: number, agreement: number): SelfCheckVerdict {
   const found: ChargedSlot[] = [];
   for (let slot = 0; slot < trace.length; slot++) {
-    if (trace.state[slot] === slotState.dropped) found.push({ slot, cause: stagesOf(charges[slot] as number).join('+') });
+    if (trace.state[slot] === slotState.dropped) found.push({ slot, cause: causesOf(charges[slot] as number).join('+') });
   }
   const jitter = trace.wokeAt.map((woke, slot) => Math.max(0, woke - slot * slotUs) / 1000);
   const [p50, p95, p99, max] = quantiles(jitter, [0.5, 0.95, 0.99, 1]) as [number, number, number, number];

@@ -1,14 +1,11 @@
-import { chargesByDrops, stagesOf } from './attribute';
+import { groupDigits } from '../digits';
+import { doubtfulNote } from '../media/faults';
+import { causeBit, causesOf, chargesByDrops } from './attribute';
 import type { Cure } from './cures';
-import type { Stage } from './slots';
+import type { Cause } from './slots';
 import type { PlaybackSummary } from './summary';
 
-const subjects: Record<Stage, string> = { read: 'the volume', decode: 'decoding', process: 'processing', present: 'the presenter' };
-
-/** Groups digits by threes with a thin space: 1 200. */
-export function groupDigits(value: number): string {
-  return String(Math.round(value)).replace(/\B(?=(\d{3})+(?!\d))/g, '\u2009');
-}
+const subjects: Record<Cause, string> = { read: 'the volume', decode: 'decoding', process: 'processing', present: 'the presenter', media: 'the media' };
 
 function slots(count: number): string {
   return `${groupDigits(count)} ${count === 1 ? 'slot' : 'slots'}`;
@@ -16,24 +13,29 @@ function slots(count: number): string {
 
 /** A charge in words: "decoding", "the volume and processing together". */
 export function chargeLabel(charge: number): string {
-  const names = stagesOf(charge).map((stage) => subjects[stage]);
+  const names = causesOf(charge).map((stage) => subjects[stage]);
   return names.length > 1 ? `${names.slice(0, -1).join(', ')} and ${names.at(-1)} together` : (names[0] ?? 'nothing');
 }
 
-/** Who was late, in words: "decoding was late", "the volume and processing together were late". */
-export function lateLabel(charge: number): string {
-  return `${chargeLabel(charge)} ${stagesOf(charge).length > 1 ? 'were' : 'was'} late`;
+/** Why slots dropped, in words: "decoding was late", "the volume and processing together were late", "the media could not be decoded". */
+export function causeLabel(charge: number): string {
+  if (charge === causeBit.media) return `${chargeLabel(charge)} could not be decoded`;
+  return `${chargeLabel(charge)} ${causesOf(charge).length > 1 ? 'were' : 'was'} late`;
 }
 
 /** The answer of a playback trial in a sentence. */
-export function answerSentence(summary: Pick<PlaybackSummary, 'slots' | 'late' | 'dropped' | 'wrong' | 'achievedRate' | 'timesRealTime'> & { readonly attribution: { readonly countByCharge: Readonly<Record<number, number>> | null } | null }, rate: number): string {
+export function answerSentence(summary: Pick<PlaybackSummary, 'slots' | 'late' | 'dropped' | 'wrong' | 'doubtful' | 'doubtfulWrong' | 'achievedRate' | 'timesRealTime'> & { readonly attribution: { readonly countByCharge: Readonly<Record<number, number>> | null } | null }, rate: number): string {
+  const { doubtfulWrong = 0 } = summary;
+  const doubtful = doubtfulNote(summary.doubtful ?? 0, doubtfulWrong);
   if (summary.timesRealTime !== null) {
-    return `Every frame was shown at ${summary.achievedRate.toFixed(1)} frames per second: ${summary.timesRealTime.toFixed(2)}x the clip's ${Number(rate.toFixed(3))}.`;
+    const undecoded = summary.dropped > 0 ? `; ${groupDigits(summary.dropped)} of ${slots(summary.slots)} could not be decoded` : '';
+    return `${summary.dropped > 0 ? 'Every frame that decodes' : 'Every frame'} was shown at ${summary.achievedRate.toFixed(1)} frames per second: ${summary.timesRealTime.toFixed(2)}x the clip's ${Number(rate.toFixed(3))}${undecoded}.${doubtful}`;
   }
-  const wrong = summary.wrong > 0 ? ` ${slots(summary.wrong)} showed a wrong frame.` : '';
-  if (summary.dropped === 0) return `All ${slots(summary.slots)} were shown${summary.late > 0 ? `, ${groupDigits(summary.late)} of them late` : ''}.${wrong}`;
-  const blame = chargesByDrops(summary.attribution?.countByCharge ?? {}).map(({ charge, drops }) => `${lateLabel(charge)} for ${groupDigits(drops)}`).join(', ');
-  return `${groupDigits(summary.dropped)} of ${slots(summary.slots)} dropped; ${blame}.${wrong}`;
+  const wrongElse = summary.wrong - doubtfulWrong;
+  const wrong = wrongElse > 0 ? ` ${slots(wrongElse)} showed a wrong frame.` : '';
+  if (summary.dropped === 0) return `All ${slots(summary.slots)} were shown${summary.late > 0 ? `, ${groupDigits(summary.late)} of them late` : ''}.${wrong}${doubtful}`;
+  const blame = chargesByDrops(summary.attribution?.countByCharge ?? {}).map(({ charge, drops }) => `${causeLabel(charge)} for ${groupDigits(drops)}`).join(', ');
+  return `${groupDigits(summary.dropped)} of ${slots(summary.slots)} dropped; ${blame}.${wrong}${doubtful}`;
 }
 
 /** A factor to three figures, rounded up so that it still suffices: 1.84x, 12.7x. */

@@ -1,6 +1,6 @@
 import type { SlotRows } from './backlog';
-import { deadlineUs, dueUs, PlayPolicy, startLeadUs } from './policy';
-import type { Stage } from './slots';
+import { PlayPolicy, startLeadUs } from './policy';
+import { deadlineUs, dueUs, type Stage } from './slots';
 import { DecoderAtWork, epsilonUs, Line, StageAtWork, UnitServices } from './stagesAtWork';
 import type { Work } from './work';
 
@@ -146,6 +146,7 @@ class Simulation {
   private isFilled(): boolean {
     const { buffers, policy } = this.work;
     if (policy === 'every-frame') return true;
+    if (this.allSent && this.inDecoder.length + this.decoded.length === 0 && !this.processing.rows) return true;
     return this.beforeStart.length >= Math.min(buffers.ready, this.slotCount) && (this.allSent || this.decoded.length >= buffers.decoded) && (this.allRead || this.read.length >= buffers.readAhead);
   }
 
@@ -290,6 +291,10 @@ class Simulation {
     if (this.ready.length + this.beforeStart.length >= this.work.buffers.ready) return false;
     const rows = this.decoded.shift();
     const { slot } = rows;
+    if (this.work.refused?.[slot]) {
+      this.policy.passRefused(slot, this.now);
+      return true;
+    }
     if (!this.policy.nextToProcess(slot, this.now)) return true;
     this.processing.begin(rows, this.now, this.endOf('process', slot, this.work.process[slot] as number));
     return true;

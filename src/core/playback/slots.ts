@@ -2,6 +2,10 @@
 export const stages = ['read', 'decode', 'process', 'present'] as const;
 export type Stage = (typeof stages)[number];
 
+/** What a drop is charged to: a stage that was late, or the media, of which the decoder makes no picture. */
+export const causes = [...stages, 'media'] as const;
+export type Cause = (typeof causes)[number];
+
 /** The stages that work on a frame; `present` is what stays when all three are free. */
 export type WorkingStage = Exclude<Stage, 'present'>;
 
@@ -10,8 +14,18 @@ export const slotStates = ['pending', 'shown', 'late', 'dropped', 'wrong'] as co
 export type SlotState = (typeof slotStates)[number];
 export const slotState = { pending: 0, shown: 1, late: 2, dropped: 3, wrong: 4 } as const;
 
-/** Where a frame was given up: 0 nowhere, else before or in that stage; `present` means finished too late. */
-export const skippedAt = { none: 0, read: 1, decode: 2, process: 3, present: 4 } as const;
+/** Where a frame was given up: 0 nowhere, else before or in that stage; `present` means finished too late, `media` that it cannot be decoded. */
+export const skippedAt = { none: 0, read: 1, decode: 2, process: 3, present: 4, media: 5 } as const;
+
+/** Start of a slot in µs after t0. */
+export function dueUs(slot: number, slotUs: number): number {
+  return slot * slotUs;
+}
+
+/** End of a slot in µs after t0: a frame presented at or after it has missed. */
+export function deadlineUs(slot: number, slotUs: number): number {
+  return (slot + 1) * slotUs;
+}
 
 /** How playback treats frames that cannot make their slot. */
 export type Policy = 'hold-time' | 'every-frame';

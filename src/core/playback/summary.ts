@@ -1,11 +1,12 @@
+import type { Range } from '../media/faults';
 import { toNumber, type Rational } from '../time/rational';
 import { mean, quantiles } from '../stats/quantiles';
-import { attribute, type Attribution } from './attribute';
+import { attribute, causeBit, type Attribution } from './attribute';
 import { findCures, type Cure, type ScaleCosts } from './cures';
 import { gradeOf, longestGapSlots, type Grade } from './grade';
 import type { PartCharge } from '../timeline/parts';
 import { measuredWork, type MeasuredWork } from './measuredWork';
-import { slotState, type BufferDepths, type Policy } from './slots';
+import { skippedAt, slotState, type BufferDepths, type Policy } from './slots';
 import { countStates, type Trace } from './trace';
 import type { FrameGraph } from './work';
 
@@ -16,6 +17,10 @@ export interface PlaybackSummary {
   readonly late: number;
   readonly dropped: number;
   readonly wrong: number;
+  /** Shown slots whose pictures the decoder concealed errors in, or that are built on such; absent in trials from before they were counted. */
+  readonly doubtful?: number;
+  /** Of those: proved to be another frame than the one they stand for. */
+  readonly doubtfulWrong?: number;
   /** Null under "show every frame", where the achieved rate is the result. */
   readonly grade: Grade | null;
   readonly firstDropSlot: number | null;
@@ -44,6 +49,8 @@ export interface SummaryInput {
   readonly buffers: BufferDepths;
   readonly scale: 'full' | 'half' | 'quarter';
   readonly scaleCosts: ScaleCosts | null;
+  /** Slots whose pictures are concealed, or built on such. */
+  readonly doubtful?: readonly Range[];
   /** Charges drops to parts of a timeline. */
   readonly chargeParts?: ((measured: MeasuredWork, states: Uint8Array) => PartCharge[]) | null;
 }
@@ -61,7 +68,7 @@ export function summarise(input: SummaryInput): { summary: PlaybackSummary; char
   const achieved = achievedRate(trace, counts, slotUs, holdTime);
   const median = (values: Float64Array) => (quantiles(values, [0.5])[0] ?? 0) / 1000;
   const summary: PlaybackSummary = {
-    slots: trace.length, ...pick(counts),
+    slots: trace.length, ...pick(counts), ...countDoubtful(trace, input.doubtful),
     grade: holdTime ? gradeOf(trace.state) : null,
     firstDropSlot: firstDrop < 0 ? null : firstDrop,
     longestGapSlots: longestGapSlots(trace.state),
@@ -75,7 +82,18 @@ export function summarise(input: SummaryInput): { summary: PlaybackSummary; char
     cures: holdTime ? findCures(measured, trace.bytes, input.scale, input.scaleCosts) : [],
     ...(holdTime && input.chargeParts ? { parts: input.chargeParts(measured, trace.state) } : {}),
   };
-  return { summary, charges: attribution?.charges ?? new Uint8Array(trace.length) };
+  return { summary, charges: attribution?.charges ?? chargesOfMedia(trace) };
+}
+
+/** Under every frame nothing is late: what was not shown could not be decoded. */
+function chargesOfMedia({ skipped }: Trace): Uint8Array {
+  return skipped.map((where) => (where === skippedAt.media ? causeBit.media : 0));
+}
+
+function countDoubtful({ state }: Trace, ranges: readonly Range[] = []): { doubtful: number; doubtfulWrong: number } {
+  const counts = ranges.map(([first, last]) => countStates(state.subarray(first, last + 1)));
+  const doubtfulWrong = counts.reduce((sum, { wrong }) => sum + wrong, 0);
+  return { doubtful: counts.reduce((sum, { shown, late }) => sum + shown + late, doubtfulWrong), doubtfulWrong };
 }
 
 function pick({ shown, late, dropped, wrong }: ReturnType<typeof countStates>) {
@@ -86,9 +104,9 @@ function pick({ shown, late, dropped, wrong }: ReturnType<typeof countStates>) {
 function achievedRate(trace: Trace, counts: ReturnType<typeof countStates>, slotUs: number, holdTime: boolean): number {
   if (trace.length === 0) return 0;
   if (holdTime) return (counts.shown + counts.late) / ((trace.length * slotUs) / 1e6);
-  const first = trace.presentedAt[0] ?? Number.NaN;
-  const last = trace.presentedAt[trace.length - 1] ?? Number.NaN;
-  return trace.length > 1 && last > first ? ((trace.length - 1) * 1e6) / (last - first) : 0;
+  const times = trace.presentedAt.filter((at) => !Number.isNaN(at));
+  const [first = Number.NaN, last = Number.NaN] = [times[0], times.at(-1)];
+  return last > first ? ((times.length - 1) * 1e6) / (last - first) : 0;
 }
 
 function pacing(trace: Trace, slotUs: number): PlaybackSummary['pacingMs'] {

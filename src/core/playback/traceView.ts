@@ -1,3 +1,4 @@
+import type { Range } from '../media/faults';
 import type { Trace } from './trace';
 import type { Work } from './work';
 
@@ -6,10 +7,12 @@ export interface TraceView {
   readonly slots: number;
   /** Values of `slotState`. */
   readonly state: Uint8Array;
-  /** Bits of `stageBit`. */
+  /** Bits of `causeBit`. */
   readonly charge: Uint8Array;
   /** Values of `skippedAt`. */
   readonly skipped: Uint8Array;
+  /** 1 where the picture shown is concealed, or built on one that is. */
+  readonly doubtful: Uint8Array;
   readonly readDepth: Uint8Array;
   readonly decodedDepth: Uint8Array;
   readonly readyDepth: Uint8Array;
@@ -22,14 +25,15 @@ export interface TraceView {
 }
 
 const wide = ['readMs', 'decodeMs', 'processMs', 'errorMs', 'bytes'] as const;
-const narrow = ['state', 'charge', 'skipped', 'readDepth', 'decodedDepth', 'readyDepth'] as const;
+const narrow = ['state', 'charge', 'skipped', 'doubtful', 'readDepth', 'decodedDepth', 'readyDepth'] as const;
 const bytesPerSlot = wide.length * 4 + narrow.length;
 
 /**
  * What a page draws of a trace.
+ * @param doubtful slots whose pictures are concealed, or built on such
  * @param services effective time of each stage per slot in µs, without waiting (see `measuredWork`); a stage that never ended counts as none
  */
-export function viewOfTrace(trace: Trace, charges: Uint8Array | null, slotUs: number, services: Pick<Work, 'read' | 'decode' | 'process'>): TraceView {
+export function viewOfTrace(trace: Trace, charges: Uint8Array | null, slotUs: number, services: Pick<Work, 'read' | 'decode' | 'process'>, doubtful: readonly Range[] = []): TraceView {
   const view = emptyView(trace.length);
   for (let slot = 0; slot < trace.length; slot++) {
     const at = (column: Float64Array) => column[slot] as number;
@@ -41,6 +45,7 @@ export function viewOfTrace(trace: Trace, charges: Uint8Array | null, slotUs: nu
   }
   view.state.set(trace.state);
   view.skipped.set(trace.skipped);
+  for (const [first, last] of doubtful) view.doubtful.fill(1, first, last + 1);
   if (charges) view.charge.set(charges.subarray(0, trace.length));
   for (const depth of ['readDepth', 'decodedDepth', 'readyDepth'] as const) view[depth].set(trace[depth]);
   return view;

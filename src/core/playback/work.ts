@@ -50,6 +50,8 @@ export interface Work {
   readonly present: Float64Array;
   /** Work that a decoder does beyond a slot's own before it gives the slot's frame (frame threads), µs; null: none. */
   readonly lagUs?: Float64Array | null;
+  /** 1 where the decoder makes no picture of what it is handed, as measured; null: everywhere it does. */
+  readonly refused?: Uint8Array | null;
 }
 
 /** Builds the graph of a run from its feeds and their uses. @param kinds null: all slots are alike */

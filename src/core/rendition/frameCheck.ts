@@ -28,15 +28,22 @@ export interface FrameNotes {
 }
 
 const mostListed = 5;
+/** Share of pictures with a number from which on a source counts as numbered. */
+const mostlyCoded = 0.5;
 /** Mean differences in luma steps below which two coarse pictures cannot be told apart. */
 const tellable = 0.4;
 
 /** Holds a rendition's frames against those of its source. */
 export function checkFrames(source: FrameNotes, made: FrameNotes): FrameCheck {
   const frames = Math.min(source.signatures.length, made.signatures.length);
-  const coded = source.codes.length > 0 && source.codes.every((code) => code >= 0);
-  const margin = coded ? 0 : Math.max(tellable, codingNoise(source, made, frames));
-  const judge = coded ? (index: number) => (made.codes[index] === source.codes[index] ? 'same' : 'wrong') as Judgement : (index: number) => nearest(source, made, index, margin);
+  const withCode = source.codes.filter((code) => code >= 0).length;
+  const coded = withCode > 0 && withCode >= source.codes.length * mostlyCoded;
+  const margin = coded && withCode === source.codes.length ? 0 : Math.max(tellable, codingNoise(source, made, frames));
+  const judge = (index: number): Judgement => {
+    // A damaged picture may have lost its number.
+    if (!coded || (source.codes[index] as number) < 0) return nearest(source, made, index, margin);
+    return made.codes[index] === source.codes[index] ? 'same' : 'wrong';
+  };
   const firstWrong: number[] = [];
   const counts = { same: 0, undecided: 0, wrong: 0 };
   for (let index = 0; index < frames; index++) {

@@ -16,6 +16,14 @@ test('frame codes prove every frame, and tell a shifted, a doubled and a missing
   expect(isRefuted(checkFrames(notes(frames), notes([0, 1, 2, 3, 4])))).toBe(true);
 });
 
+test('a damaged picture that lost its number is judged by its looks, the others by theirs', () => {
+  const withHole = (numbers: readonly number[]): FrameNotes => ({ ...notes(numbers), codes: numbers.map((number, at) => (at === 3 ? -1 : number)) });
+  expect(checkFrames(withHole(frames), withHole(frames))).toMatchObject({ method: 'frame code', same: 6, wrong: 0 });
+  expect(checkFrames(withHole(frames), withHole([0, 1, 2, 4, 5, 5]))).toMatchObject({ wrong: 2, firstWrong: [3, 4] });
+  const mostlyWithout = { ...notes(frames), codes: [0, -1, -1, -1, -1, 5] };
+  expect(checkFrames(mostlyWithout, mostlyWithout).method).toBe('picture distance');
+});
+
 test('without a code the nearest picture decides; pictures that are all alike decide nothing', () => {
   expect(checkFrames(notes(frames, false), notes(frames, false))).toMatchObject({ method: 'picture distance', same: 6, wrong: 0 });
   expect(checkFrames(notes(frames, false), notes([1, 2, 3, 4, 5, 6], false)).wrong).toBeGreaterThan(3);

@@ -1,8 +1,9 @@
+import { doubtfulNote } from '../media/faults';
 import { partitionPoint } from '../stats/partitionPoint';
 import { quantiles } from '../stats/quantiles';
 
-/** Where a request went. */
-export type RequestEnd = 'shown' | 'superseded' | 'failed';
+/** Where a request went; refused: the decoder makes no picture of it. */
+export type RequestEnd = 'shown' | 'superseded' | 'refused';
 
 /** One request of a scrub trial. Times in ms from the gesture's start; NaN (null in JSON) where it never came there. */
 export interface ScrubRequest {
@@ -21,6 +22,8 @@ export interface ScrubRequest {
   /** Frame of the media that was due and the one that its picture proved; null where pictures carry no number. */
   readonly wanted: number;
   readonly proved: number | null;
+  /** The picture is concealed by the decoder, or built on a frame that is missing. */
+  readonly doubtful?: boolean;
 }
 
 /** The figures of a scrub trial. Latency is from request to picture, of requests that were shown. */
@@ -28,6 +31,11 @@ export interface ScrubSummary {
   readonly requests: number;
   readonly shown: number;
   readonly superseded: number;
+  /** Positions of which the decoder makes no picture; absent in trials from before they were counted. */
+  readonly refused?: number;
+  /** Shown pictures that are concealed, or built on a frame that is missing, and those of them that are provably another frame; absent in trials from before. */
+  readonly doubtful?: number;
+  readonly doubtfulWrong?: number;
   readonly wrong: number;
   /** Whether pictures proved their frame. */
   readonly proved: boolean;
@@ -54,13 +62,14 @@ export function pictureLine(requests: readonly ScrubRequest[]): LagLine {
 /** Computes a scrub trial's figures. */
 export function summariseScrub(requests: readonly ScrubRequest[]): ScrubSummary {
   const shown = requests.filter((request): request is ScrubRequest & { shownMs: number } => request.end === 'shown' && request.shownMs !== null);
+  const wrong = shown.filter(({ proved, wanted }) => proved !== null && proved !== wanted);
   const latencies = shown.map(({ atMs, shownMs }) => shownMs - atMs);
   const [p50, p95, max] = quantiles(latencies, [0.5, 0.95, 1]) as [number, number, number];
   const median = (values: number[]) => quantiles(values, [0.5])[0] as number;
   const last = shown.reduce((latest, { shownMs }) => Math.max(latest, shownMs), requests.at(-1)?.atMs ?? 0);
   return {
-    requests: requests.length, shown: shown.length, superseded: requests.filter(({ end }) => end === 'superseded').length,
-    wrong: shown.filter(({ proved, wanted }) => proved !== null && proved !== wanted).length,
+    requests: requests.length, shown: shown.length, superseded: requests.filter(({ end }) => end === 'superseded').length, refused: requests.filter(({ end }) => end === 'refused').length,
+    doubtful: shown.filter(({ doubtful }) => doubtful).length, doubtfulWrong: wrong.filter(({ doubtful }) => doubtful).length, wrong: wrong.length,
     proved: shown.some(({ proved }) => proved !== null),
     latencyMs: latencies.length > 0 ? { p50, p95, max } : null,
     partsMs: shown.length > 0 ? {
@@ -95,8 +104,9 @@ export function valueAt({ timesMs, slots }: LagLine, timeMs: number): number {
 }
 
 /** The answer of a scrub trial in a sentence. */
-export function scrubSentence({ shown, requests, superseded, latencyMs, wrong, lagSlots }: ScrubSummary): string {
-  if (!latencyMs) return `None of ${requests} positions was shown.`;
-  const exact = wrong > 0 ? ` ${wrong} showed a wrong frame.` : '';
-  return `A position was on screen after ${latencyMs.p50.toFixed(0)} ms (p95 ${latencyMs.p95.toFixed(0)} ms); ${shown} of ${requests} were shown${superseded > 0 ? `, ${superseded} ${superseded === 1 ? 'was' : 'were'} overtaken by newer ones` : ''}, and the picture was ${lagSlots.mean.toFixed(1)} slots behind on average.${exact}`;
+export function scrubSentence({ shown, requests, superseded, refused = 0, doubtful = 0, doubtfulWrong = 0, latencyMs, wrong, lagSlots }: ScrubSummary): string {
+  const undecoded = refused > 0 ? ` ${refused} could not be decoded.` : '';
+  if (!latencyMs) return `None of ${requests} positions was shown.${undecoded}`;
+  const exact = wrong > doubtfulWrong ? ` ${wrong - doubtfulWrong} showed a wrong frame.` : '';
+  return `A position was on screen after ${latencyMs.p50.toFixed(0)} ms (p95 ${latencyMs.p95.toFixed(0)} ms); ${shown} of ${requests} were shown${superseded > 0 ? `, ${superseded} ${superseded === 1 ? 'was' : 'were'} overtaken by newer ones` : ''}, and the picture was ${lagSlots.mean.toFixed(1)} slots behind on average.${undecoded}${exact}${doubtfulNote(doubtful, doubtfulWrong)}`;
 }

@@ -1,4 +1,4 @@
-import { groupDigits } from '../playback/sentence';
+import { groupDigits } from '../digits';
 import type { CombinedFigures, ThroughputSummary } from './throughput';
 
 /** MB/s as sentences write it: whole numbers from 100 on. */

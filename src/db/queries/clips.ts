@@ -1,4 +1,5 @@
 import { and, asc, eq, getTableColumns, inArray, isNotNull, isNull, ne, or, sql } from 'drizzle-orm';
+import type { ClipFaults } from '@/core/media/faults';
 import type { StorageModel } from '@/core/storage/model';
 import { database } from '../client';
 import { clips, packetTables, previews, volumes } from '../schema';
@@ -42,11 +43,19 @@ export async function getPacketTable(clipId: string): Promise<Buffer | null> {
   return (await database().select().from(packetTables).where(eq(packetTables.clipId, clipId)))[0]?.data ?? null;
 }
 
-/** Saves what a scan found of a file together with its packet table, or neither. */
+/** Changes what is known of a clip's frames that are not whole. Does nothing where the clip is gone. */
+export async function changeFaults(id: string, change: (known: ClipFaults | null) => ClipFaults): Promise<void> {
+  await database().transaction(async (transaction) => {
+    const [row] = await transaction.select({ faults: clips.faults }).from(clips).where(eq(clips.id, id)).for('update');
+    if (row) await transaction.update(clips).set({ faults: change(row.faults) }).where(eq(clips.id, id));
+  });
+}
+
+/** Saves what a scan found of a file together with its packet table, or neither. It was read anew: what was known of its frames holds no more. */
 export async function saveClip(row: typeof clips.$inferInsert, packets: Uint8Array | null): Promise<void> {
   await database().transaction(async (transaction) => {
     const { id, ...change } = row;
-    await transaction.insert(clips).values(row).onConflictDoUpdate({ target: clips.id, set: { ...change, scannedAt: new Date() } });
+    await transaction.insert(clips).values(row).onConflictDoUpdate({ target: clips.id, set: { ...change, scannedAt: new Date(), faults: null } });
     await transaction.delete(packetTables).where(eq(packetTables.clipId, id));
     if (packets) await transaction.insert(packetTables).values({ clipId: id, data: Buffer.from(packets) });
   });

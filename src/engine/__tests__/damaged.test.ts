@@ -85,7 +85,7 @@ async function outcomeOf(reader: MediaReader, path: string, decodeToo: boolean):
 /** A decode trial of a file that passed for whole ends, one way or another, with words where it fails. */
 async function decodes(spec: DecodeSpec): Promise<void> {
   const nothing = () => undefined;
-  const host = new DecodeHost(join(await workFolder(), 'build', 'decode.mjs'), spec, { onProgress: nothing, onPass: nothing, onCosts: nothing, onSeeks: nothing, onMemory: nothing, onStreams: nothing }, watchdogMs);
+  const host = new DecodeHost(join(await workFolder(), 'build', 'decode.mjs'), spec, { onProgress: nothing, onPass: nothing, onCosts: nothing, onSeeks: nothing, onMemory: nothing, onFaults: nothing, onStreams: nothing }, watchdogMs);
   const end = await host.ended;
   if (end.kind !== 'done') throw new EngineError('message' in end ? end.message : 'The decode trial was cancelled by itself.');
 }

@@ -4,6 +4,7 @@ import { Codec, CodecContext, Frame } from 'node-av/lib';
 import { encodePacketTable } from '@/core/media/packetTable';
 import { summariseRate, summariseSupport, type DecodePass, type FrameCosts, type SeekCost, type StreamsStep } from '@/core/decode/result';
 import { smallIntra, smallLongGop, smallTenBit } from '@/demo/smallClips';
+import type { ClipFaults } from '@/core/media/faults';
 import type { DemoClip } from '@/demo/clips';
 import { formatsDecodedBy, freeProofClips, proofClips, type ProofClip } from '../decode/deviceProof';
 import { judgeDevice, listDevices, readGraphics, softwareRenderer, whatIsMissing } from '../decode/devices';
@@ -18,9 +19,9 @@ import { smallClip, workFolder } from './testTrial';
 async function run(clip: DemoClip, settings: DecodeSettings, cores: DecodeCores, during?: (host: DecodeHost) => void) {
   const path = await smallClip(clip);
   const probed = await probeClip(path);
-  const told = { passes: [] as DecodePass[], costs: null as FrameCosts | null, seeks: [] as SeekCost[], memory: null as number | null, steps: [] as StreamsStep[] };
+  const told = { passes: [] as DecodePass[], costs: null as FrameCosts | null, seeks: [] as SeekCost[], memory: null as number | null, steps: [] as StreamsStep[], faults: null as ClipFaults | null };
   const host = new DecodeHost(join(await workFolder(), 'build', 'decode.mjs'), { path, setup: probed.setup, format: probed.format, packets: encodePacketTable(probed.packets), settings, cores }, {
-    onProgress: () => undefined, onPass: (pass) => { told.passes.push(pass); during?.(host); }, onCosts: (costs) => { told.costs = costs; }, onSeeks: (seeks) => { told.seeks.push(...seeks); }, onMemory: (bytes) => { told.memory = bytes; }, onStreams: (step) => { told.steps.push(step); },
+    onProgress: () => undefined, onPass: (pass) => { told.passes.push(pass); during?.(host); }, onCosts: (costs) => { told.costs = costs; }, onSeeks: (seeks) => { told.seeks.push(...seeks); }, onMemory: (bytes) => { told.memory = bytes; }, onFaults: (faults) => { told.faults = faults; }, onStreams: (step) => { told.steps.push(step); },
   }, 20_000);
   return { end: await host.ended, probed, ...told };
 }

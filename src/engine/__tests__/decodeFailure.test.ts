@@ -1,6 +1,7 @@
 import { AVERROR_EIO, AVERROR_ENOMEM, AVERROR_EXPERIMENTAL, AVERROR_INVALIDDATA, AVERROR_PATCHWELCOME } from 'node-av/constants';
 import type { Packet } from 'node-av/lib';
 import { readFile } from 'node:fs/promises';
+import type { Refusal } from '@/core/media/faults';
 import { rational } from '@/core/time/rational';
 import { smallTenBit } from '@/demo/smallClips';
 import { CodecSource } from '../decode/frameSource';
@@ -29,41 +30,52 @@ async function withPacket(change: (bytes: Buffer) => void, decode: (packet: Pack
   }
 }
 
-const decodeWith = (change: (bytes: Buffer) => void) => withPacket(change, async (packet, setup) => {
-  const decoder = await Decoder.open(setup, { threads: 1, lowDelay: true, rate: rational(24) });
-  try {
+/** What a player's decoder makes of one coded frame, and why it refuses it. */
+async function decodeWith(change: (bytes: Buffer) => void) {
+  let told = { frame: false, refusal: null as Refusal | null, message: '' };
+  await withPacket(change, async (packet, setup) => {
+    const decoder = await Decoder.open(setup, { threads: 1, lowDelay: true, rate: rational(24), clipName: 'TW_WALL_0107.mov' });
     await decoder.send(packet);
-    (await decoder.receive())?.free();
-  } finally {
+    const frame = await decoder.receive();
+    told = { frame: frame !== null, refusal: decoder.takeRefusal(), message: decoder.failure?.message ?? '' };
+    frame?.free();
     decoder.close();
-  }
-});
+  });
+  return told;
+}
 
-const measureWith = (change: (bytes: Buffer) => void) => withPacket(change, (packet, setup) => {
-  const source = CodecSource.open(setup, 'one');
-  try {
+/** The same of the decoder that measures decoding alone. */
+async function measureWith(change: (bytes: Buffer) => void) {
+  let told = { frame: false, refusals: [] as readonly Refusal[], message: '' };
+  await withPacket(change, (packet, setup) => {
+    const source = CodecSource.open(setup, 'one');
     source.send(packet);
-    source.receive();
-  } finally {
+    told = { frame: source.receive() !== null, refusals: source.refusals, message: source.failure?.message ?? '' };
     source.close();
-  }
-  return Promise.resolve();
-});
+    return Promise.resolve();
+  });
+  return told;
+}
 
-test('a whole frame decodes, and one whose bytes were written over is called damaged, with what to do', async () => {
-  await expect(decodeWith(() => undefined)).resolves.toBeUndefined();
-  await expect(decodeWith((bytes) => { bytes.fill(0xa5, 0, 64); })).rejects.toThrow(/^Frame 7 could not be decoded: its data is damaged\. Copy the file again/);
+const damage = (bytes: Buffer) => { bytes.fill(0xa5, 0, 64); };
+const laterVersion = (bytes: Buffer) => { bytes.writeUInt16BE(9, versionAt); };
+
+test('a whole frame decodes; one whose bytes were written over is refused as damaged, with what to do, and nothing is thrown', async () => {
+  expect(await decodeWith(() => undefined)).toEqual({ frame: true, refusal: null, message: '' });
+  expect(await decodeWith(damage)).toEqual({ frame: false, refusal: 'damage', message: expect.stringMatching(/^TW_WALL_0107\.mov could not be decoded: its data is damaged\. Copy the file again/) as string });
 });
 
 test('a frame of a later version of its format is no damage: another copy would not help', async () => {
-  const later = decodeWith((bytes) => { bytes.writeUInt16BE(9, versionAt); });
-  await expect(later).rejects.toThrow(/^Frame 7 could not be decoded: it uses a feature that the decoder prores does not have\. Another copy will not help/);
-  await expect(later).rejects.not.toThrow(/damaged/);
+  const { frame, refusal, message } = await decodeWith(laterVersion);
+  expect([frame, refusal]).toEqual([false, 'feature']);
+  expect(message).toMatch(/it uses a feature that the decoder prores does not have\. Another copy will not help/);
+  expect(message).not.toContain('damaged');
 });
 
 test('decode measurements tell the same apart', async () => {
-  await expect(measureWith((bytes) => { bytes.fill(0xa5, 0, 64); })).rejects.toThrow('its data is damaged');
-  await expect(measureWith((bytes) => { bytes.writeUInt16BE(9, versionAt); })).rejects.toThrow('a feature that the decoder prores does not have');
+  expect(await measureWith(() => undefined)).toEqual({ frame: true, refusals: [], message: '' });
+  expect(await measureWith(damage)).toMatchObject({ frame: false, refusals: ['damage'], message: expect.stringContaining('its data is damaged') as string });
+  expect(await measureWith(laterVersion)).toMatchObject({ frame: false, refusals: ['feature'] });
 });
 
 test('every code says what to do, and one that is not known says what it is', () => {

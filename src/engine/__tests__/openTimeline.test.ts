@@ -1,6 +1,6 @@
 import { access } from 'node:fs/promises';
 import { bytesPerSlot, dataRate } from '@/core/media/dataRate';
-import { stageBit } from '@/core/playback/attribute';
+import { causeBit } from '@/core/playback/attribute';
 import { slotState } from '@/core/playback/slots';
 import { excerpt } from '@/core/timeline/edits';
 import { sideBySide } from '@/core/timeline/loads';
@@ -33,7 +33,7 @@ test('every reader of a simulated volume takes its share of one link', async () 
   };
   const six = await drops(6);
   expect(six.dropped).toBeGreaterThan(8);
-  const byRead = Object.entries(six.attribution!.countByCharge).filter(([charge]) => (Number(charge) & stageBit.read) !== 0).reduce((sum, [, count]) => sum + count, 0);
+  const byRead = Object.entries(six.attribution!.countByCharge).filter(([charge]) => (Number(charge) & causeBit.read) !== 0).reduce((sum, [, count]) => sum + count, 0);
   expect(byRead).toBeGreaterThan(six.dropped / 2);
 });
 

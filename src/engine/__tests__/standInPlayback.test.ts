@@ -1,5 +1,5 @@
 import { bytesPerSlot, dataRate } from '@/core/media/dataRate';
-import { stageBit } from '@/core/playback/attribute';
+import { causeBit } from '@/core/playback/attribute';
 import { smallIntra } from '@/demo/smallClips';
 import { probeClip } from '../media/probe';
 import { steadyModel } from './testStorage';
@@ -13,6 +13,6 @@ test('played from a stand-in that is too slow, a clip drops frames and reading i
   expect(run.end.kind).toBe('done');
   const { summary } = analyse(run, { processing: false });
   expect(summary.dropped).toBeGreaterThan(40);
-  const byRead = Object.entries(summary.attribution!.countByCharge).filter(([charge]) => (Number(charge) & stageBit.read) !== 0).reduce((sum, [, drops]) => sum + drops, 0);
+  const byRead = Object.entries(summary.attribution!.countByCharge).filter(([charge]) => (Number(charge) & causeBit.read) !== 0).reduce((sum, [, drops]) => sum + drops, 0);
   expect(byRead).toBeGreaterThan(summary.dropped / 2);
 });

@@ -1,4 +1,5 @@
 import { join } from 'node:path';
+import type { RunFaults } from '@/core/media/faults';
 import { decodePacketTable as decode, encodePacketTable } from '@/core/media/packetTable';
 import { summarise } from '@/core/playback/summary';
 import { decodeTrace, joinTraces, type Trace } from '@/core/playback/trace';
@@ -33,7 +34,7 @@ export function specOf(timeline: Timeline, media: Readonly<Record<string, TestMe
 }
 
 export interface TimelineRun {
-  readonly end: TrialEnd; readonly trace: Trace; readonly plan: CoursePlan; readonly course: Course; readonly findings: RunFindings | null; readonly conditions: RunConditions | null;
+  readonly end: TrialEnd; readonly trace: Trace; readonly plan: CoursePlan; readonly course: Course; readonly findings: RunFindings | null; readonly faults: RunFaults | null; readonly conditions: RunConditions | null;
   readonly pictures: readonly { frame: number; jpeg: Uint8Array }[];
 }
 
@@ -46,9 +47,11 @@ export async function runTimeline(spec: TimelineSpec, change: Partial<Course> = 
   const parts: Trace[] = [];
   const pictures: TimelineRun['pictures'][number][] = [];
   let findings: RunFindings | null = null;
+  let faults: RunFaults | null = null;
   let conditions: RunConditions | null = null;
   const host = new TrialHost(join(await workFolder(), 'build', 'trial.mjs'), { trialId: 'test', subject: { kind: 'timeline', ...spec, course }, settings: { ...plainSettings, ...settings } }, {
     onPrepared: (told) => { conditions = told; },
+    onFaults: (told) => { faults = told; },
     onFindings: (told) => { findings = told; },
     onCounters: () => undefined,
     onPicture: (frame, jpeg) => pictures.push({ frame, jpeg }),
@@ -57,7 +60,7 @@ export async function runTimeline(spec: TimelineSpec, change: Partial<Course> = 
   host.setViewers(viewers);
   const end = await host.ended;
   const tables = new Map(Object.entries(spec.media).map(([id, { packets }]) => [id, packets]));
-  return { end, trace: joinTraces(parts), course, findings, conditions, pictures, plan: planCourse(spec.timeline, course, new Map([...tables].map(([id, packed]) => [id, decode(packed)]))) };
+  return { end, trace: joinTraces(parts), course, findings, faults, conditions, pictures, plan: planCourse(spec.timeline, course, new Map([...tables].map(([id, packed]) => [id, decode(packed)]))) };
 }
 
 /** Summary of a run with its charges to parts. */

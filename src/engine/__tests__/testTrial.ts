@@ -1,6 +1,7 @@
 import { mkdtemp, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import { bundleProcesses, projectRoot } from '@/cli/bundle';
+import type { RunFaults } from '@/core/media/faults';
 import { encodePacketTable } from '@/core/media/packetTable';
 import { defaultBufferDepths } from '@/core/playback/slots';
 import { summarise } from '@/core/playback/summary';
@@ -45,6 +46,7 @@ export interface TestRun {
   readonly trace: Trace;
   readonly conditions: RunConditions | null;
   readonly findings: RunFindings | null;
+  readonly faults: RunFaults | null;
   readonly probed: ProbedClip;
   readonly counters: readonly LiveCounters[];
   readonly pictures: readonly { frame: number; jpeg: Uint8Array }[];
@@ -73,11 +75,13 @@ export async function runTrial(path: string, { settings, watchdogMs = 20_000, vi
   const pictures: { frame: number; jpeg: Uint8Array }[] = [];
   let conditions: RunConditions | null = null;
   let findings: RunFindings | null = null;
+  let faults: RunFaults | null = null;
   let begun = false;
   const host = new TrialHost(join(base, 'build', 'trial.mjs'), {
     trialId: 'test', subject: { kind: 'clip', path: readFrom ?? path, standIn, setup: probed.setup, rate: probed.format.rate, packets: encodePacketTable(probed.packets) }, settings: { ...plainSettings, ...settings },
   }, {
     onPrepared: (told) => { conditions = told; },
+    onFaults: (told) => { faults = told; },
     onFindings: (told) => { findings = told; },
     onCounters: (told) => counters.push(told),
     onPicture: (frame, jpeg) => pictures.push({ frame, jpeg }),
@@ -90,11 +94,11 @@ export async function runTrial(path: string, { settings, watchdogMs = 20_000, vi
   }, watchdogMs);
   host.setViewers(viewers);
   const end = await host.ended;
-  return { end, trace: joinTraces(parts), conditions, findings, probed, counters, pictures };
+  return { end, trace: joinTraces(parts), conditions, findings, faults, probed, counters, pictures };
 }
 
 /** Summary and charges of a run. */
-export function analyse({ trace, probed, findings }: TestRun, settings: Partial<PlaybackSettings> = {}) {
+export function analyse({ trace, probed, findings, faults }: TestRun, settings: Partial<PlaybackSettings> = {}) {
   const { policy, buffers, scale } = { ...plainSettings, ...settings };
-  return summarise({ trace, graph: clipGraph(probed.packets, trace.length), rate: probed.format.rate, policy, buffers, scale, scaleCosts: findings?.scaleCosts ?? null });
+  return summarise({ trace, graph: clipGraph(probed.packets, trace.length), rate: probed.format.rate, policy, buffers, scale, scaleCosts: findings?.scaleCosts ?? null, doubtful: faults?.doubtful ?? [] });
 }

@@ -1,6 +1,6 @@
 import { copyFile, rename, truncate } from 'node:fs/promises';
 import { join } from 'node:path';
-import { stagesOf } from '@/core/playback/attribute';
+import { causesOf } from '@/core/playback/attribute';
 import { rational } from '@/core/time/rational';
 import { slotState } from '@/core/playback/slots';
 import { smallIntra, smallLongGop, smallTenBit } from '@/demo/smallClips';
@@ -10,7 +10,7 @@ import { analyse, runTrial, smallClip, workFolder, type TestRun } from './testTr
 /** Causes of the drops of a run, by slot. */
 function found(run: TestRun): Map<number, string> {
   const { charges } = analyse(run);
-  return new Map([...run.trace.state].flatMap((state, slot): [number, string][] => (state === slotState.dropped ? [[slot, stagesOf(charges[slot]!).join('+')]] : [])));
+  return new Map([...run.trace.state].flatMap((state, slot): [number, string][] => (state === slotState.dropped ? [[slot, causesOf(charges[slot]!).join('+')]] : [])));
 }
 
 const faults: InjectedFault[] = [

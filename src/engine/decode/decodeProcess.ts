@@ -26,6 +26,11 @@ process.on('message', (message: ToDecode) => {
 });
 process.on('disconnect', () => process.exit(0));
 
+function tellFaults(): void {
+  const faults = run instanceof DecodeRun ? run.clipFaults : null;
+  if (faults) tell({ type: 'faults', faults });
+}
+
 async function perform(spec: DecodeSpec): Promise<void> {
   Log.setLevel(AV_LOG_FATAL);
   try {
@@ -39,8 +44,10 @@ async function perform(spec: DecodeSpec): Promise<void> {
       run = decode;
       if (!cancelled) await (settings.kind === 'rate' ? decode.rate(settings) : decode.support(settings));
     }
+    tellFaults();
     tell({ type: 'finished', cancelled: run.stopped || cancelled });
   } catch (error) {
+    tellFaults();
     tell(failureOf(error));
   }
   process.disconnect?.();

@@ -2,10 +2,12 @@ import { freemem } from 'node:os';
 import type { Frame } from 'node-av/lib';
 import { pairsOf, passRate, type DecodePass, type DecodeSide, type SeekCost } from '@/core/decode/result';
 import { fewestPairs, wantsAnotherPair } from '@/core/decode/verdict';
+import type { ClipFaults } from '@/core/media/faults';
 import { frameIndex } from '@/core/media/frameIndex';
 import { decodePacketTable, isKey } from '@/core/media/packetTable';
 import { TimeLeftEstimator } from '@/core/tasks/timeLeft';
 import { monotonicUs } from '../clock';
+import { FaultLog, isConcealed } from '../playback/faultLog';
 import { CodecSource, StandInSource, type FrameSource } from './frameSource';
 import type { DecodeSpec, FromDecode, RateSettings, SupportSettings } from './spec';
 import { freeWindow, loadWindow, frameBytes, shorten, type PacketWindow } from './window';
@@ -18,6 +20,42 @@ const mostDecodedBytes = 1.5 * 2 ** 30;
 const mostSeeks = 16;
 const seekBudgetUs = 4e6;
 
+/** What one pass gave. */
+class Taken {
+  frames = 0;
+  onDevice = 0;
+  firstUs = Number.NaN;
+  lastUs = Number.NaN;
+  private readonly came: Uint8Array;
+  private readonly concealed = new Set<number>();
+
+  constructor(private readonly source: FrameSource, private readonly window: PacketWindow) {
+    this.came = new Uint8Array(window.period);
+  }
+
+  take(): void {
+    for (let frame = this.source.receive(); frame; frame = this.source.receive()) {
+      this.lastUs = monotonicUs();
+      if (this.frames++ === 0) this.firstUs = this.lastUs;
+      if (this.source.lastOnDevice) this.onDevice++;
+      const number = Number(frame.pts) % this.window.period;
+      this.came[number] = 1;
+      if (isConcealed(frame)) this.concealed.add(number);
+    }
+  }
+
+  /** Notes the frames that did not come of what was sent, and those that were concealed. */
+  noteFaults(faults: FaultLog, sent: number): void {
+    const { table, packets } = this.window;
+    const reasons = [...this.source.refusals];
+    for (let row = 0; row < Math.min(sent, packets.length); row++) {
+      const frame = table.slot[row] ?? 0;
+      if (this.came[frame] === 0) faults.note(frame, reasons.shift() ?? 'no-picture');
+    }
+    for (const frame of this.concealed) faults.note(frame, 'concealed');
+  }
+}
+
 /** Measures decoding alone, from memory. The loop runs on this thread alone, as a command-line decoder's does; it looks up now and then. */
 export class DecodeRun {
   private stopping = false;
@@ -28,8 +66,16 @@ export class DecodeRun {
   private planned = 1;
   private done = 0;
   private readonly timeLeft = new TimeLeftEstimator(4_000, 15_000);
+  private readonly faults: FaultLog;
 
-  constructor(private readonly spec: DecodeSpec, private readonly tell: (message: FromDecode) => void) {}
+  constructor(private readonly spec: DecodeSpec, private readonly tell: (message: FromDecode) => void) {
+    this.faults = new FaultLog(decodePacketTable(spec.packets));
+  }
+
+  /** What was met of frames that are not whole; null: nothing. */
+  get clipFaults(): ClipFaults | null {
+    return this.faults.faults;
+  }
 
   stop(): void {
     this.stopping = true;
@@ -100,17 +146,7 @@ export class DecodeRun {
     const begunUs = monotonicUs();
     const source = this.open(side, window, decoded, deviceId);
     const costs = wantCosts ? new Float64Array(window.packets.length) : null;
-    let frames = 0;
-    let onDevice = 0;
-    let firstUs = Number.NaN;
-    let lastUs = Number.NaN;
-    const take = () => {
-      while (source.receive()) {
-        lastUs = monotonicUs();
-        if (frames++ === 0) firstUs = lastUs;
-        if (source.lastOnDevice) onDevice++;
-      }
-    };
+    const taken = new Taken(source, window);
     const wantedUs = seconds * 1e6 * (wholeRounds ? 0.9 : 1);
     let sent = 0;
     try {
@@ -118,26 +154,30 @@ export class DecodeRun {
         const at = sent % window.packets.length;
         const nowUs = monotonicUs();
         if (at === 0 || !wholeRounds) {
-          const enough = frames >= fewestFrames || sent >= 4 * window.packets.length;
+          const enough = taken.frames >= fewestFrames || sent >= 4 * window.packets.length;
           if (sent > 0 && enough && nowUs - begunUs >= wantedUs) break;
         }
         const packet = window.packets[at];
         if (!packet) break;
         packet.pts = packet.dts = BigInt(Math.floor(sent / window.packets.length) * window.period + (window.table.slot[at] ?? 0));
-        while (!source.send(packet)) take();
-        take();
+        while (!source.send(packet)) taken.take();
+        taken.take();
         if (costs && sent < costs.length) costs[sent] = monotonicUs() - nowUs;
-        if (nowUs - this.lastReportUs > reportUs) await this.report(nowUs, frames, side);
+        if (nowUs - this.lastReportUs > reportUs) await this.report(nowUs, taken.frames, side);
       }
       source.send(null);
-      take();
+      taken.take();
     } finally {
       source.close();
     }
+    const { frames, onDevice, firstUs, lastUs } = taken;
+    if (frames === 0 && source.failure && !this.stopping) throw source.failure;
+    // What a device refuses says nothing of the clip.
+    if (side === 'software') taken.noteFaults(this.faults, sent);
     this.frames += frames;
     const used = process.cpuUsage(cpu);
     if (costs) this.tell({ type: 'costs', costs: { type: window.table.type.slice(0, Math.min(sent, costs.length)), costUs: costs.subarray(0, sent) } });
-    return { cores: this.spec.cores, side, frames, firstFrameUs: firstUs - begunUs, spanUs: lastUs - firstUs, cpuUs: used.user + used.system, onDevice, decoder: source.decoder, threads: source.threads, threadKind: source.threadKind };
+    return { cores: this.spec.cores, side, frames, firstFrameUs: firstUs - begunUs, spanUs: lastUs - firstUs, cpuUs: used.user + used.system, onDevice, refused: source.refusals.length, decoder: source.decoder, threads: source.threads, threadKind: source.threadKind };
   }
 
   private async report(nowUs: number, framesOfPass: number, side: DecodeSide): Promise<void> {

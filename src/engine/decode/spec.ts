@@ -1,4 +1,5 @@
 import type { DecodeCores, DecodePass, FrameCosts, SeekCost, StreamsStep } from '@/core/decode/result';
+import type { ClipFaults } from '@/core/media/faults';
 import type { Format } from '@/core/media/format';
 import type { Rational } from '@/core/time/rational';
 import type { CodecSetup } from '../media/probe';
@@ -60,6 +61,7 @@ export type FromDecode =
   | { readonly type: 'seeks'; readonly seeks: readonly SeekCost[] }
   | { readonly type: 'memory'; readonly bytes: number }
   | { readonly type: 'streams'; readonly step: StreamsStep }
+  | { readonly type: 'faults'; readonly faults: ClipFaults }
   | { readonly type: 'finished'; readonly cancelled: boolean }
   | { readonly type: 'failed'; readonly message: string; readonly detail: string };
 

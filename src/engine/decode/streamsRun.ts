@@ -4,6 +4,7 @@ import { decodePacketTable } from '@/core/media/packetTable';
 import { nextStreams } from '@/core/storage/ramp';
 import { toNumber } from '@/core/time/rational';
 import { monotonicUs, sleepUs } from '../clock';
+import { EngineError } from '../errors';
 import { Decoder } from '../playback/decoder';
 import { Processor } from '../playback/processor';
 import { mostRampSteps } from '../storage/limits';
@@ -63,7 +64,8 @@ export class StreamsRun {
       clearInterval(reporter);
       for (const stream of playing) stream.close();
     }
-    return { streams, frames: clock.frames, missed: clock.missed, clean: clock.missed === 0, leastSpareUs: Math.round(clock.leastSpareUs) };
+    const refused = playing.reduce((sum, stream) => sum + stream.refused, 0);
+    return { streams, frames: clock.frames, missed: clock.missed, refused, clean: clock.missed === 0, leastSpareUs: Math.round(clock.leastSpareUs) };
   }
 }
 
@@ -73,6 +75,8 @@ interface Clock { startUs: number; missed: number; leastSpareUs: number; frames:
 class Stream {
   private sent = 0;
   private made = 0;
+  /** Frames that could not be decoded. */
+  refused = 0;
 
   private constructor(private readonly decoder: Decoder, private readonly processor: Processor, private readonly window: PacketWindow, private readonly slotUs: number) {}
 
@@ -103,14 +107,20 @@ class Stream {
     }
   }
 
+  /** Makes the next frame. One that is refused has its turn too: it says nothing of how fast the others come. */
   private async makeOne(): Promise<void> {
     const { packets } = this.window;
-    for (;;) {
+    for (let sent = 0; sent <= packets.length + depth; sent++) {
       const frame = await this.decoder.receive();
       if (frame) {
         this.processor.release(await this.processor.process(frame));
         frame.free();
         this.made++;
+        return;
+      }
+      if (this.decoder.takeRefusal() !== null) {
+        this.made++;
+        this.refused++;
         return;
       }
       const at = this.sent % packets.length;
@@ -121,6 +131,7 @@ class Stream {
       packet.free();
       this.sent++;
     }
+    throw this.decoder.failure ?? new EngineError('The decoder gave no picture of this clip. Choose another clip.');
   }
 
   close(): void {

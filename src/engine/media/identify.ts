@@ -8,6 +8,7 @@ import type { PacketTable } from '@/core/media/packetTable';
 import { isDropFrameText } from '@/core/time/timecode';
 import { rational, type Rational } from '@/core/time/rational';
 import { timingOf } from '@/core/media/timing';
+import { decodeFailure } from '../playback/decodeFailure';
 
 /** Packets given to the decoder before it is taken to have nothing to show. */
 const mostPackets = 64;
@@ -20,8 +21,11 @@ export class FirstFrame {
   pixelFormat: AVPixelFormat | null = null;
   problem: string | null = null;
 
+  private readonly decoderName: string;
+
   constructor(stream: Stream) {
     const codec = Codec.findDecoder(stream.codecpar.codecId);
+    this.decoderName = codec?.name ?? 'unknown';
     if (!codec) {
       this.problem = noDecoder;
       return;
@@ -32,7 +36,7 @@ export class FirstFrame {
     context.threadCount = 1;
     const code = context.open2Sync(codec);
     if (code < 0) {
-      this.problem = `The decoder ${codec.name} refuses the stream (code ${code}).`;
+      this.problem = decodeFailure('This clip', code, codec.name ?? 'unknown').message;
       context.freeContext();
     } else this.context = context;
   }
@@ -45,7 +49,7 @@ export class FirstFrame {
   feed(packet: Packet | null): void {
     if (!this.context) return;
     const code = this.context.sendPacketSync(packet);
-    if (code < 0 && code !== AVERROR_EOF) this.problem = `The decoder refuses its frames (code ${code}).`;
+    if (code < 0 && code !== AVERROR_EOF) this.problem = decodeFailure('This clip', code, this.decoderName).message;
     const frame = new Frame();
     frame.alloc();
     const received = this.context.receiveFrameSync(frame) >= 0;
@@ -59,7 +63,7 @@ export class FirstFrame {
   }
 
   close(): void {
-    if (this.context && this.pixelFormat === null) this.problem ??= 'The decoder gave no picture.';
+    if (this.context && this.pixelFormat === null) this.problem ??= 'The decoder gave no picture. The file is damaged or of a kind this codec library does not know. Copy it again from its source.';
     this.context?.freeContext();
     this.context = null;
   }

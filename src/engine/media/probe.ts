@@ -237,7 +237,7 @@ async function findProblem(path: string, input: FormatContext, stream: Stream, p
       : `No decoder for ${codecLabel(codecName)} here. Its rates can be planned with; it cannot be played.`;
   }
   if (missingFrames > 0) return `Cut short: the last ${missingFrames} frames lie beyond the end of the file. Copy it again from its source.`;
-  if (first.problem !== null) return `${first.problem} The file is damaged or of a kind this codec library does not know. Copy it again from its source.`;
+  if (first.problem !== null) return first.problem;
   if (packets.offset.some((offset) => offset < 0)) return 'The container does not say where its packets lie, so they cannot be read by byte range.';
   const shift = await packetShift(path, input, stream);
   if (shift === null) return 'The container splits its packets, so they cannot be read by byte range. Rewrap it to MOV or MP4 to measure it.';

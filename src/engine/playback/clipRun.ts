@@ -8,6 +8,7 @@ import { ColdFile } from '../media/coldFile';
 import { pacedReader } from '../storage/standIn';
 import { ClipFinisher } from './clipFinisher';
 import { Decoder, decodersInWords, packetOf } from './decoder';
+import { FaultLog } from './faultLog';
 import { clipFeed, FeedSource, type OpenMedia, type SlotFrames } from './feedSource';
 import type { PreparedRun } from './preparedRun';
 import { Processor } from './processor';
@@ -26,7 +27,7 @@ export async function prepareClip(subject: ClipSubject, settings: PlaybackSettin
   const processor = settings.processing ? new Processor(setup.width, setup.height, settings.scale) : null;
   const paced = pacedReader(file, subject.standIn);
   const reader = { read: (offset: number, bytes: number) => paced.read(offset, bytes), close: () => Promise.resolve() };
-  const media: OpenMedia = { setup, rate, packets, intra: graph.intra, openReader: () => Promise.resolve(reader) };
+  const media: OpenMedia = { setup, rate, packets, intra: graph.intra, faults: new FaultLog(packets), openReader: () => Promise.resolve(reader) };
   const source = new FeedSource({ slotCount: graph.slotCount, graph, ...clipFeed(graph.feeds[0] as Feed, graph.slotCount) }, {
     mediaOf: () => media, finisher: new ClipFinisher(processor, recorder), threads: settings.threads, lowDelay: settings.policy === 'hold-time',
   });

@@ -1,9 +1,10 @@
 import { AVERROR_ENOMEM, AVERROR_EXPERIMENTAL, AVERROR_INVALIDDATA, AVERROR_PATCHWELCOME } from 'node-av/constants';
 import { FFmpegError } from 'node-av/lib';
+import { faultAdvice, type Refusal } from '@/core/media/faults';
 import { EngineError } from '../errors';
 
-/** Why a decoder refused: what to do about it differs. */
-export type DecodeFailure = 'damage' | 'feature' | 'memory' | 'unknown';
+/** Why a decoder refused. */
+export type DecodeFailure = Exclude<Refusal, 'no-picture'>;
 
 /** The system's code for a function that is not there (ENOSYS), by which decoders refuse what they do not do. */
 const notImplemented = -38;
@@ -18,19 +19,27 @@ export function decodeFailureOf(code: number): DecodeFailure {
   }
 }
 
+/** Nothing could be decoded, for a reason. */
+export class DecodeError extends EngineError {
+  constructor(message: string, readonly refusal: DecodeFailure) {
+    super(message);
+  }
+}
+
 /**
  * Says why something could not be decoded, and what to do.
- * @param what was to be decoded, as the beginning of a sentence: "Frame 17", "This clip"
+ * @param what was to be decoded, as the beginning of a sentence: "This clip"
  */
-export function decodeFailure(what: string, code: number, decoder: string): EngineError {
-  return new EngineError(`${what} could not be decoded${reasonOf(code, decoder)}`);
+export function decodeFailure(what: string, code: number, decoder: string): DecodeError {
+  return new DecodeError(`${what} could not be decoded${reasonOf(code, decoder)}`, decodeFailureOf(code));
 }
 
 function reasonOf(code: number, decoder: string): string {
-  switch (decodeFailureOf(code)) {
-    case 'damage': return ': its data is damaged. Copy the file again from its source and compare the two.';
-    case 'feature': return `: it uses a feature that the decoder ${decoder} does not have. Another copy will not help; choose another clip, or a rendition of it made elsewhere.`;
-    case 'memory': return ': there was not enough memory. Close other programs, or choose fewer streams or a smaller clip, then start again.';
-    case 'unknown': return ` by ${decoder} (${FFmpegError.strerror(code)}, code ${code}). Try another copy of the file, then another clip of its kind, to learn which of them it is.`;
+  const failure = decodeFailureOf(code);
+  switch (failure) {
+    case 'damage': return `: its data is damaged. ${faultAdvice[failure]}`;
+    case 'feature': return `: it uses a feature that the decoder ${decoder} does not have. ${faultAdvice[failure]}`;
+    case 'memory': return `: there was not enough memory. ${faultAdvice[failure]}`;
+    case 'unknown': return ` by ${decoder} (${FFmpegError.strerror(code)}, code ${code}). ${faultAdvice[failure]}`;
   }
 }

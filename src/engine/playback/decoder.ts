@@ -1,9 +1,9 @@
 import { availableParallelism } from 'node:os';
 import { AVERROR_EAGAIN, AVERROR_EOF, AVMEDIA_TYPE_VIDEO, AV_CODEC_CAP_FRAME_THREADS, AV_CODEC_CAP_SLICE_THREADS, FF_THREAD_FRAME, FF_THREAD_SLICE, type AVCodecID, type AVPixelFormat, type AVProfile, type AVThreadType } from 'node-av/constants';
 import { Codec, CodecContext, CodecParameters, Frame, Packet, Rational } from 'node-av/lib';
-import { EngineError } from '../errors';
 import type { CodecSetup } from '../media/probe';
-import { decodeFailure } from './decodeFailure';
+import type { Refusal } from '@/core/media/faults';
+import { DecodeError, decodeFailure, decodeFailureOf } from './decodeFailure';
 
 export interface DecoderOptions {
   /** 0: one per core. */
@@ -11,18 +11,24 @@ export interface DecoderOptions {
   /** Prefer threads within a frame, so that a frame does not wait for the next packet. */
   readonly lowDelay: boolean;
   readonly rate: { readonly num: number; readonly den: number };
+  /** As messages name the clip at the beginning of a sentence; absent: "This clip". */
+  readonly clipName?: string | undefined;
 }
+
+const thisClip = 'This clip';
+/** Errors that a decoder may give one after the other in place of a frame. */
+export const mostErrorsInRow = 64;
 
 /** How a decoder's threads share the work. */
 const threadKinds = { frames: 'frame by frame', slices: 'within a frame', none: 'none' } as const;
 
 /**
  * A decoder's context set up for a clip, not opened yet.
- * @throws EngineError when there is no decoder
+ * @throws DecodeError when there is no decoder
  */
-export function decoderContext(setup: CodecSetup): { context: CodecContext; codec: Codec } {
+export function decoderContext(setup: CodecSetup, clipName = 'this clip'): { context: CodecContext; codec: Codec } {
   const codec = Codec.findDecoder(setup.codecId as AVCodecID);
-  if (!codec) throw new EngineError('There is no decoder for this clip on this rig. Choose another clip, or a rendition of it.');
+  if (!codec) throw new DecodeError(`There is no decoder for ${clipName} on this rig. Choose another clip, or a rendition of it.`, 'feature');
   const parameters = new CodecParameters();
   parameters.alloc();
   Object.assign(parameters, {
@@ -38,8 +44,8 @@ export function decoderContext(setup: CodecSetup): { context: CodecContext; code
 }
 
 /** Says that a decoder would not open. */
-export function refusedClip(codec: Codec, code: number): EngineError {
-  return decodeFailure('This clip', code, codec.name ?? 'unknown');
+export function refusedClip(codec: Codec, code: number, clipName = thisClip): DecodeError {
+  return decodeFailure(clipName, code, codec.name ?? 'unknown');
 }
 
 /** A packet with its own copy of a frame's coded bytes, its slot as timestamp. The caller frees it. */
@@ -52,36 +58,41 @@ export function packetOf(data: Buffer, slot: number, key: boolean): Packet {
   return packet;
 }
 
-/** A decoder fed with bytes from memory. Frames carry their slot as timestamp. */
+/**
+ * A decoder fed with bytes from memory. Frames carry their slot as timestamp. What it refuses it is done
+ * without: why is told by `takeRefusal`, with frame threads one packet later.
+ */
 export class Decoder {
   private spare: Frame | null = null;
+  private readonly refusals: Refusal[] = [];
+  /** Why it refused the last time; null where it never did. */
+  failure: DecodeError | null = null;
 
-  private constructor(private readonly context: CodecContext, readonly name: string, readonly threads: number, readonly threadKind: string) {}
+  private constructor(private readonly context: CodecContext, readonly name: string, readonly threads: number, readonly threadKind: string, private readonly clipName: string) {}
 
   /** @throws EngineError when there is no decoder or it refuses the stream */
   static async open(setup: CodecSetup, options: DecoderOptions): Promise<Decoder> {
-    const { context, codec } = decoderContext(setup);
+    const { context, codec } = decoderContext(setup, options.clipName);
     context.pktTimebase = new Rational(options.rate.den, options.rate.num);
     context.threadCount = options.threads || availableParallelism();
     const slices = codec.hasCapabilities(AV_CODEC_CAP_SLICE_THREADS);
     const frames = codec.hasCapabilities(AV_CODEC_CAP_FRAME_THREADS);
     context.threadType = (options.lowDelay && slices ? FF_THREAD_SLICE : FF_THREAD_FRAME | FF_THREAD_SLICE) as AVThreadType;
     const code = await context.open2(codec);
-    if (code < 0) throw refusedClip(codec, code);
+    if (code < 0) throw refusedClip(codec, code, options.clipName);
     const kind = options.lowDelay && slices ? threadKinds.slices : frames ? threadKinds.frames : slices ? threadKinds.slices : threadKinds.none;
-    return new Decoder(context, codec.name ?? 'unknown', context.threadCount, kind);
+    return new Decoder(context, codec.name ?? 'unknown', context.threadCount, kind, options.clipName ?? thisClip);
   }
 
   /**
    * Hands over one packet (null: no more will come), which stays the caller's.
    * Returns false when the decoder has frames to give first.
-   * @throws EngineError when the data cannot be decoded
    */
   async send(packet: Packet | null): Promise<boolean> {
     const code = await this.context.sendPacket(packet);
     if (packet === null) return true;
     if (code === AVERROR_EAGAIN) return false;
-    if (code < 0) throw decodeFailure(`Frame ${packet.pts}`, code, this.name);
+    if (code < 0) this.noteRefusal(code);
     return true;
   }
 
@@ -90,17 +101,35 @@ export class Decoder {
     const frame = this.spare ?? new Frame();
     if (!this.spare) frame.alloc();
     this.spare = null;
-    // Without frame threads the work was done when the packet was sent and this only hands the frame over: a trip to another thread would cost more.
-    const code = this.mayWait ? await this.context.receiveFrame(frame) : this.context.receiveFrameSync(frame);
-    if (code >= 0) return frame;
+    for (let errors = 0; errors < mostErrorsInRow; errors++) {
+      // Without frame threads the work was done when the packet was sent and this only hands the frame over: a trip to another thread would cost more.
+      const code = this.mayWait ? await this.context.receiveFrame(frame) : this.context.receiveFrameSync(frame);
+      if (code >= 0) return frame;
+      if (code === AVERROR_EAGAIN || code === AVERROR_EOF) break;
+      this.noteRefusal(code);
+    }
     this.spare = frame;
-    if (code === AVERROR_EAGAIN || code === AVERROR_EOF) return null;
-    throw decodeFailure('A frame', code, this.name);
+    return null;
+  }
+
+  private noteRefusal(code: number): void {
+    this.failure = decodeFailure(this.clipName, code, this.name);
+    this.refusals.push(decodeFailureOf(code));
+  }
+
+  /** Why something was refused that was not asked for yet, in order; null without. */
+  takeRefusal(): Refusal | null {
+    return this.refusals.shift() ?? null;
   }
 
   /** True when asking for a frame may wait for one that another thread still works on. */
   private get mayWait(): boolean {
     return this.threadKind === threadKinds.frames && this.threads > 1;
+  }
+
+  /** Leaves all that was refused so far behind. */
+  forgetRefusals(): void {
+    this.refusals.length = 0;
   }
 
   /** Forgets what it holds: what follows begins anew, at a key frame. */

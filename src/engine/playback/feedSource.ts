@@ -1,4 +1,5 @@
 import type { Frame, Packet } from 'node-av/lib';
+import { isDoubtful, rangesOf, type RunFaults } from '@/core/media/faults';
 import { isKey, type PacketTable } from '@/core/media/packetTable';
 import { wholeUnit, type FeedRows, type SlotRows } from '@/core/playback/backlog';
 import type { CourseFeed, CoursePlan, FeedUse } from '@/core/timeline/course';
@@ -8,6 +9,7 @@ import type { CodecSetup } from '../media/probe';
 import type { MediaReader } from '../storage/standIn';
 import { FeedDecoder } from '../timeline/feedDecoder';
 import { packetOf } from './decoder';
+import type { FaultLog } from './faultLog';
 import type { PlaySource } from './playSource';
 import type { ProcessedPicture } from './processor';
 
@@ -17,6 +19,10 @@ export interface OpenMedia {
   readonly rate: { readonly num: number; readonly den: number };
   readonly packets: PacketTable;
   readonly intra: boolean;
+  /** What decoders tell of its frames that are not whole. */
+  readonly faults: FaultLog;
+  /** As messages name it at the beginning of a sentence; absent: "This clip". */
+  readonly name?: string | undefined;
   /** A reader for one feed: each reads on its own. */
   readonly openReader: () => Promise<MediaReader & { close: () => Promise<void> }>;
 }
@@ -63,6 +69,7 @@ export class FeedSource implements PlaySource<SlotFrames> {
   private readonly pending: number[] = [];
   private readonly byFirst: readonly number[];
   private nextToOpen = 0;
+  private hasDecoded = false;
   private readonly firstUse: Uint32Array;
   /** Time of each use of a feed in the order of the plan's uses, µs; NaN where it never came to it. */
   readonly useTimes: { readonly readUs: Float32Array; readonly decodeUs: Float32Array };
@@ -87,9 +94,13 @@ export class FeedSource implements PlaySource<SlotFrames> {
     }
   }
 
-  /** Opens the decoders that the first slots want. @throws EngineError when one refuses its clip */
+  /** Opens the decoders that the first slots want. @throws EngineError when none of the run opens: nothing at all can be decoded */
   async openFirst(): Promise<void> {
-    await Promise.all(this.byFirst.filter((index) => this.feed(index).first <= openAhead).map((index) => this.openFeed(index).decoder.open()));
+    const first = this.byFirst.filter((index) => this.feed(index).first <= openAhead);
+    const outcomes = await Promise.allSettled(first.map((index) => this.openFeed(index).decoder.open()));
+    const refused = outcomes.filter((outcome) => outcome.status === 'rejected');
+    const [why] = refused;
+    if (why && refused.length === this.plan.feeds.length) throw why.reason;
   }
 
   private openFeed(index: number): OpenFeed {
@@ -97,7 +108,7 @@ export class FeedSource implements PlaySource<SlotFrames> {
     if (there) return there;
     const feed = this.feed(index);
     const media = this.options.mediaOf(feed);
-    const decoder = new FeedDecoder(feed.plan, media.setup, { threads: this.options.threads, lowDelay: this.options.lowDelay && media.intra, rate: media.rate });
+    const decoder = new FeedDecoder(feed.plan, media.setup, media.faults, { threads: this.options.threads, lowDelay: this.options.lowDelay && media.intra, rate: media.rate, clipName: media.name });
     const opened: OpenFeed = { decoder, reader: null, packets: new Map() };
     this.open.set(index, opened);
     return opened;
@@ -166,19 +177,41 @@ export class FeedSource implements PlaySource<SlotFrames> {
     return slot !== undefined && (this.plan.uses[slot] ?? []).every(({ feed, step }) => this.openFeed(feed).decoder.isSettled(step));
   }
 
-  async receive(): Promise<{ slot: number; decoded: SlotFrames }> {
+  async receive(): Promise<{ slot: number; decoded: SlotFrames; isRefused: boolean }> {
     const slot = this.pending.shift() as number;
     const uses = this.plan.uses[slot] ?? [];
     const frames: (Frame | null)[] = [];
+    let isRefused = false;
     for (const { feed, step, layer } of uses) {
       const frame = this.openFeed(feed).decoder.take(step);
-      if (layer >= 0) frames[layer] = frame;
-      else frame?.free();
+      if (frame) this.hasDecoded = true;
+      if (layer >= 0) {
+        frames[layer] = frame;
+        isRefused ||= frame === null;
+      } else frame?.free();
     }
     for (const [index, { decoder }] of this.open) if (this.feed(index).last <= slot && !decoder.finished) await this.closeFeed(index);
     const decoded = Array.from(frames, (frame) => frame ?? null);
-    this.options.finisher.prepare(slot, decoded);
-    return { slot, decoded };
+    if (!isRefused) this.options.finisher.prepare(slot, decoded);
+    return { slot, decoded, isRefused };
+  }
+
+  get failure(): Error | null {
+    if (this.hasDecoded) return null;
+    for (const { decoder } of this.open.values()) if (decoder.failure) return decoder.failure;
+    return null;
+  }
+
+  get faults(): RunFaults | null {
+    const byMedia = new Map(this.plan.feeds.filter((_, index) => this.open.has(index)).map((feed) => [feed.media, this.options.mediaOf(feed)]));
+    const clips = [...byMedia].flatMap(([media, { faults: { faults }, name = '' }]) => (faults ? [{ media, name, faults }] : []));
+    if (clips.length === 0) return null;
+    const isDoubtfulUse = ({ feed, step, layer }: FeedUse) => {
+      const { media, plan: { frames } } = this.feed(feed);
+      const found = clips.find((clip) => clip.media === media);
+      return layer >= 0 && found !== undefined && isDoubtful(found.faults, frames[step] as number);
+    };
+    return { clips, doubtful: rangesOf(this.plan.uses.flatMap((uses, slot) => (uses.some(isDoubtfulUse) ? [slot] : []))) };
   }
 
   private async closeFeed(index: number): Promise<void> {

@@ -1,3 +1,4 @@
+import type { RunFaults } from '@/core/media/faults';
 import type { FeedRows, SlotRows } from '@/core/playback/backlog';
 import type { ProcessedPicture } from './processor';
 
@@ -11,8 +12,8 @@ export interface PlaySource<Decoded> {
   end(): Promise<void>;
   /** True when the frames of the next slot, in order, are all there; otherwise more must be handed over. */
   readonly hasFrame: boolean;
-  /** The next slot's frames; only where they are there. */
-  receive(): Promise<{ readonly slot: number; readonly decoded: Decoded }>;
+  /** The next slot's frames; only where they are there. Refused: the decoder made no picture of one that shows. */
+  receive(): Promise<{ readonly slot: number; readonly decoded: Decoded; readonly isRefused: boolean }>;
   /** The slot's picture; null when the run processes nothing. */
   process(slot: number, decoded: Decoded): Promise<ProcessedPicture | null>;
   /** Gives back decoded frames, whether they were processed or not. */
@@ -21,6 +22,10 @@ export interface PlaySource<Decoded> {
   release(picture: ProcessedPicture): void;
   /** The frame number that the picture proves, or the one that was asked for where it cannot tell; -1: another than any that was asked for. */
   shownFrame(slot: number, picture: ProcessedPicture | null): number;
+  /** What was met of frames that are not whole; null: nothing. */
+  readonly faults: RunFaults | null;
+  /** Why nothing at all could be decoded; null where something was, or nothing was tried. */
+  readonly failure: Error | null;
   /** True when pictures carry their frame number and it was read. */
   readonly frameCode: boolean;
   close(): Promise<void>;

@@ -1,8 +1,8 @@
 import { Worker } from 'node:worker_threads';
 import { piecesOf, type SlotRows } from '@/core/playback/backlog';
-import { deadlineUs, PlayPolicy, startLeadUs } from '@/core/playback/policy';
+import { PlayPolicy, startLeadUs } from '@/core/playback/policy';
 import { RoomTimes } from '@/core/playback/roomTimes';
-import { skippedAt, slotState } from '@/core/playback/slots';
+import { deadlineUs, skippedAt, slotState } from '@/core/playback/slots';
 import type { FrameGraph } from '@/core/playback/work';
 import { monotonicUs } from '../clock';
 import { BoundedQueue } from './boundedQueue';
@@ -14,7 +14,7 @@ import type { PlaybackSettings } from './spec';
 import type { TraceRecorder } from './traceRecorder';
 import type { ViewerTap } from './viewerTap';
 
-interface DecodedSlot<Decoded> { readonly slot: number; readonly decoded: Decoded }
+interface DecodedSlot<Decoded> { readonly slot: number; readonly decoded: Decoded; readonly isRefused: boolean }
 
 export interface PlayerParts<Decoded> {
   readonly source: PlaySource<Decoded>;
@@ -259,7 +259,7 @@ export class Player<Decoded = unknown> {
         roomAt = begun + heldUs;
         if (this.stopped) return took;
       }
-      const { slot, decoded } = await source.receive();
+      const { slot, decoded, isRefused } = await source.receive();
       if (roomAt === roomAt) this.decodeLateUs = monotonicUs() - roomAt;
       await this.faults.hold('decode', slot);
       const end = this.decoderNow();
@@ -268,7 +268,7 @@ export class Player<Decoded = unknown> {
       this.policy.hasDecoded(slot, end, Math.max(0, this.decoderWorkedUs() - (this.doneAt.get(slot) as number)));
       this.doneAt.delete(slot);
       this.decodedRoom.enter();
-      this.decoded.push({ slot, decoded });
+      this.decoded.push({ slot, decoded, isRefused });
       took = true;
     }
     return took;
@@ -282,10 +282,11 @@ export class Player<Decoded = unknown> {
       }
       const next = await this.decoded.take();
       if (next === null) return;
-      const { slot, decoded } = next;
+      const { slot, decoded, isRefused } = next;
       const start = Math.max(this.processIdleAt, recorder.absolute('decodeEnd', slot), this.readyRoom.since);
       this.decodedRoom.leave(start);
-      if (this.stopped || !this.policy.nextToProcess(slot, start)) {
+      if (isRefused) this.passRefused(slot, start);
+      if (isRefused || this.stopped || !this.policy.nextToProcess(slot, start)) {
         source.drop(decoded);
         continue;
       }
@@ -297,6 +298,16 @@ export class Player<Decoded = unknown> {
       this.policy.hasProcessed(slot, this.processIdleAt, this.processIdleAt - start);
       this.finishSlot(slot, picture);
     }
+  }
+
+  /** A slot of which the decoder made no picture is dropped, and the run goes on. */
+  private passRefused(slot: number, nowUs: number): void {
+    const { recorder } = this.parts;
+    this.policy.passRefused(slot, nowUs);
+    recorder.skip(slot, skippedAt.media);
+    if (this.holdTime) return;
+    recorder.present(slot, Number.NaN, slotState.dropped, this.depths);
+    this.presented++;
   }
 
   private finishSlot(slot: number, picture: ProcessedPicture | null): void {

@@ -1,3 +1,4 @@
+import type { RunFaults } from '@/core/media/faults';
 import type { BufferDepths, PlaybackScale, Policy } from '@/core/playback/slots';
 import type { ScaleCosts } from '@/core/playback/cures';
 import type { CodecSetup } from '../media/probe';
@@ -53,6 +54,8 @@ export interface RunConditions {
   readonly decoderThreads: number;
   readonly threadKind: string;
   readonly codecLibrary: string;
+  /** What was met of frames that are not whole; absent: nothing. */
+  readonly faults?: RunFaults;
   /** Measured after the run, so that it costs the run nothing; null when it ended before. */
   readonly afterwards: RunFindings | null;
 }
@@ -81,6 +84,7 @@ export interface LiveCounters {
 
 export type FromTrial =
   | { readonly type: 'prepared'; readonly conditions: RunConditions; readonly slotCount: number }
+  | { readonly type: 'faults'; readonly faults: RunFaults }
   | { readonly type: 'findings'; readonly findings: RunFindings }
   | { readonly type: 'batch'; readonly from: number; readonly count: number; readonly data: Uint8Array }
   | { readonly type: 'counters'; readonly counters: LiveCounters }

@@ -56,7 +56,9 @@ async function measure(spec: TrialSpec): Promise<void> {
   });
   player = new Player({ source, graph, recorder, viewer, settings: spec.settings, onStart, slotUs, presenterPath: new URL('./presenter.mjs', import.meta.url) });
   if (cancelled) player.stop();
-  const finalWord = await report(prepared, player, recorder);
+  const finalWord = await report(prepared, player, recorder).finally(() => {
+    if (source.faults) tell({ type: 'faults', faults: source.faults });
+  });
   if (!cancelled) tell({ type: 'findings', findings: await prepared.afterwards() });
   tell(finalWord);
   await prepared.close();
@@ -70,6 +72,7 @@ async function report(prepared: PreparedRun, running: Player, recorder: TraceRec
   const watchPath = watch(prepared);
   try {
     await Promise.race([running.run(), watchPath.failed]);
+    if (!cancelled && prepared.source.failure) throw prepared.source.failure;
   } finally {
     watchPath.end();
     reporting.end();

@@ -1,24 +1,26 @@
 import { stat } from 'node:fs/promises';
 import {
-  AVERROR_EAGAIN, AVERROR_EOF, AVFMT_GLOBALHEADER, AVMEDIA_TYPE_AUDIO, AVMEDIA_TYPE_VIDEO, AV_CODEC_FLAG_GLOBAL_HEADER, AV_CODEC_FLAG_INTERLACED_DCT, AV_PICTURE_TYPE_NONE, AV_PKT_DATA_DISPLAYMATRIX, FF_THREAD_FRAME, FF_THREAD_SLICE, SWS_BICUBIC,
-  type AVPixelFormat, type AVThreadType, type FFEncoderCodec,
+  AVERROR_EAGAIN, AVERROR_EOF, AVFMT_GLOBALHEADER, AVMEDIA_TYPE_AUDIO, AV_PKT_FLAG_DISCARD, AV_CODEC_FLAG_GLOBAL_HEADER, AV_CODEC_FLAG_INTERLACED_DCT, AV_PICTURE_TYPE_NONE, AV_PKT_DATA_DISPLAYMATRIX, SWS_BICUBIC,
+  type AVPixelFormat, type FFEncoderCodec,
 } from 'node-av/constants';
 import { avcodecFindBestPixFmtOfList, avGetPixFmtFromName, avGetPixFmtName, Codec, CodecContext, Dictionary, FormatContext, Frame, Packet, Rational, SoftwareScaleContext, type Stream } from 'node-av/lib';
+import { addFault, faultsByKind, type FrameFault, type Refusal } from '@/core/media/faults';
 import { checkFrames, type FrameCheck, type FrameNotes } from '@/core/rendition/frameCheck';
 import { presetOf, renditionRaster, type RenditionPreset } from '@/core/rendition/presets';
 import { monotonicUs } from '../clock';
 import { EngineError } from '../errors';
+import { decodeFailure, decodeFailureOf } from '../playback/decodeFailure';
+import { mostErrorsInRow } from '../playback/decoder';
+import { isConcealed } from '../playback/faultLog';
+import { FrameGaps, type FilledFrame } from './gaps';
 import { noteFrame } from './notes';
 import { StageQueue } from './queue';
+import { check, Source } from './source';
 import type { FromRendition, RenditionSpec, RenditionStage, RenditionWork } from './spec';
 
 const reportMs = 250;
 /** Frames between two stages. */
 const room = 6;
-
-function check(code: number, step: string): void {
-  if (code < 0) throw new EngineError(`${step} failed (code ${code}).`);
-}
 
 /** Makes one rendition: reads, decodes, scales, encodes and writes at the same time, then holds every frame against its source. */
 export class RenditionRun {
@@ -28,6 +30,12 @@ export class RenditionRun {
   private readonly stageUs: Record<RenditionStage, number> = { decode: 0, scale: 0, encode: 0, write: 0 };
   private readonly codes: number[] = [];
   private readonly signatures: Uint8Array[] = [];
+  /** Frames handed on so far. */
+  private given = 0;
+  /** What the decoder told of the source's frames, and why it refused some that no gap was found for yet. */
+  private readonly faults = new Map<number, FrameFault>();
+  private readonly refusals: Refusal[] = [];
+  private decodeError: Error | null = null;
   private readonly preset: RenditionPreset;
 
   constructor(private readonly spec: RenditionSpec, private readonly tell: (message: FromRendition) => void) {
@@ -96,37 +104,35 @@ export class RenditionRun {
     await target.close(failure === undefined);
     await source.close();
     if (failure) throw failure.reason;
+    if (this.frames === 0 && this.decodeError && !this.stopping) throw this.decodeError;
     const { size } = await stat(this.spec.outputPath);
     return {
       frames: this.frames, wallUs: monotonicUs() - begun, stageUs: { ...this.stageUs }, bytes: size, width: target.width, height: target.height,
       pixelFormat: avGetPixFmtName(target.pixelFormat) ?? 'unknown', decoder: source.decoderName, encoder: this.preset.encoder, audioTracks: target.audio.size,
+      ...(this.faults.size > 0 ? { faults: faultsByKind(this.faults) } : {}),
     };
   }
 
   private async decode(source: Source, target: Target, decoded: StageQueue<Frame>, written: StageQueue<Packet>): Promise<void> {
     const packet = new Packet();
     packet.alloc();
-    let given = 0;
     const wanted = this.spec.sampleFrames ?? Infinity;
-    const drain = () => this.drain('decode', 'Decoding', () => new Frame(), (frame) => source.decoder.receiveFrame(frame), async (frame) => {
-      if (given++ >= wanted || this.stopping) {
-        frame.free();
-        return;
-      }
-      if (this.spec.sampleFrames === null) {
-        const { code: number, signature } = await noteFrame(frame);
-        this.codes.push(number);
-        this.signatures.push(signature);
-      }
-      await decoded.put(frame);
-    });
-    while (!this.stopping && given < wanted) {
+    const { missing, duplicate } = this.spec.identity.timing;
+    const gaps = missing + duplicate === 0 ? new FrameGaps() : null;
+    const take = async (frame: Frame) => {
+      for (const made of gaps?.came(frame) ?? [{ frame, isRepeated: false }]) await this.give(made, decoded, wanted);
+    };
+    const drain = () => this.drain('decode', () => new Frame(), (frame) => source.decoder.receiveFrame(frame), take, (code) => this.noteRefusal(code, source));
+    while (!this.stopping && this.given < wanted) {
       const code = await this.timed('decode', source.input.readFrame(packet));
       if (code === AVERROR_EOF) break;
       check(code, 'Reading the source');
       if (packet.streamIndex === source.stream.index) {
-        // Packets that are refused are damaged: what follows may still be whole, and the check will tell.
-        while ((await this.timed('decode', source.decoder.sendPacket(packet))) === AVERROR_EAGAIN) await drain();
+        if (!(packet.flags & AV_PKT_FLAG_DISCARD)) gaps?.sent(packet.pts);
+        // What is refused is done without: the frame before is repeated in its place, so that frame i stays frame i.
+        let sent = await this.timed('decode', source.decoder.sendPacket(packet));
+        for (; sent === AVERROR_EAGAIN; sent = await this.timed('decode', source.decoder.sendPacket(packet))) await drain();
+        if (sent < 0) this.noteRefusal(sent, source);
         await drain();
       } else if (target.audio.has(packet.streamIndex)) {
         const copy = packet.clone();
@@ -137,19 +143,45 @@ export class RenditionRun {
     packet.free();
     await source.decoder.sendPacket(null);
     await drain();
+    for (const made of gaps?.rest() ?? []) await this.give(made, decoded, wanted);
+  }
+
+  private noteRefusal(code: number, { decoderName }: Source): void {
+    this.decodeError = decodeFailure('This clip', code, decoderName);
+    this.refusals.push(decodeFailureOf(code));
+  }
+
+  /** Hands a frame on, with what is wrong with it. */
+  private async give({ frame, isRepeated }: FilledFrame, decoded: StageQueue<Frame>, wanted: number): Promise<void> {
+    const number = this.given++;
+    if (number >= wanted || this.stopping) {
+      frame.free();
+      return;
+    }
+    if (isRepeated) addFault(this.faults, number, this.refusals.shift() ?? 'no-picture');
+    else if (isConcealed(frame)) addFault(this.faults, number, 'concealed');
+    if (this.spec.sampleFrames === null) {
+      const { code, signature } = await noteFrame(frame);
+      this.codes.push(code);
+      this.signatures.push(signature);
+    }
+    await decoded.put(frame);
   }
 
   /** Takes all that a codec has to give just now; the receiver owns each piece. */
-  private async drain<Piece extends Frame | Packet>(stage: RenditionStage, doing: string, make: () => Piece, receive: (piece: Piece) => Promise<number>, take: (piece: Piece) => void | Promise<void>): Promise<void> {
-    for (;;) {
+  private async drain<Piece extends Frame | Packet>(stage: RenditionStage, make: () => Piece, receive: (piece: Piece) => Promise<number>, take: (piece: Piece) => void | Promise<void>, refuse: (code: number) => void): Promise<void> {
+    for (let errors = 0; errors < mostErrorsInRow;) {
       const piece = make();
       piece.alloc();
       const code = await this.timed(stage, receive(piece));
       if (code < 0) {
         piece.free();
         if (code === AVERROR_EAGAIN || code === AVERROR_EOF) return;
-        check(code, doing);
+        refuse(code);
+        errors++;
+        continue;
       }
+      errors = 0;
       await take(piece);
     }
   }
@@ -163,7 +195,7 @@ export class RenditionRun {
   }
 
   private async encode(target: Target, scaled: StageQueue<Frame>, written: StageQueue<Packet>): Promise<void> {
-    const drain = () => this.drain('encode', 'Encoding', () => new Packet(), (packet) => target.encoder.receivePacket(packet), (packet) => written.put(target.stamped(packet)));
+    const drain = () => this.drain('encode', () => new Packet(), (packet) => target.encoder.receivePacket(packet), (packet) => written.put(target.stamped(packet)), (code) => check(code, 'Encoding'));
     for (let frame = await scaled.take(); frame; frame = await scaled.take()) {
       target.number(frame, this.frames++);
       check(await this.timed('encode', target.encoder.sendFrame(frame)), 'Encoding');
@@ -213,33 +245,6 @@ export class RenditionRun {
     packet.free();
     await source.close();
     return this.stopping ? null : checkFrames({ codes: this.codes, signatures: this.signatures } satisfies FrameNotes, made);
-  }
-}
-
-/** The file a rendition is made from, open for decoding. */
-class Source {
-  private constructor(readonly input: FormatContext, readonly stream: Stream, readonly decoder: CodecContext, readonly decoderName: string) {}
-
-  static async open({ sourcePath, threads }: Pick<RenditionSpec, 'sourcePath' | 'threads'>): Promise<Source> {
-    const input = new FormatContext();
-    if ((await input.openInput(sourcePath)) < 0) throw new EngineError(`${sourcePath} could not be opened. Check that its volume is connected, then go on.`);
-    await input.findStreamInfo();
-    const stream = input.streams[input.findBestStream(AVMEDIA_TYPE_VIDEO)];
-    const codec = stream && Codec.findDecoder(stream.codecpar.codecId);
-    if (!stream || !codec) throw new EngineError(`${sourcePath} holds no picture that can be decoded here.`);
-    const decoder = new CodecContext();
-    decoder.allocContext3(codec);
-    decoder.parametersToContext(stream.codecpar);
-    decoder.pktTimebase = stream.timeBase;
-    decoder.threadCount = threads;
-    decoder.threadType = (FF_THREAD_FRAME | FF_THREAD_SLICE) as AVThreadType;
-    check(await decoder.open2(codec), 'Opening the decoder');
-    return new Source(input, stream, decoder, codec.name ?? 'unknown');
-  }
-
-  async close(): Promise<void> {
-    this.decoder.freeContext();
-    await this.input.closeInput();
   }
 }
 

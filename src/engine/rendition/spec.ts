@@ -1,3 +1,4 @@
+import type { ClipFaults } from '@/core/media/faults';
 import type { RasterFraction } from '@/core/rendition/presets';
 import type { FrameCheck } from '@/core/rendition/frameCheck';
 import type { ClipIdentity } from '@/core/media/identity';
@@ -34,6 +35,8 @@ export interface RenditionWork {
   readonly decoder: string;
   readonly encoder: string;
   readonly audioTracks: number;
+  /** Frames of the source that are not whole; where the decoder made no picture, the one before was repeated. Absent: none. */
+  readonly faults?: ClipFaults;
 }
 
 export interface RenditionProgress {

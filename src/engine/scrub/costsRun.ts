@@ -21,6 +21,7 @@ export async function measureEffects(opened: OpenTimeline, timeline: Timeline, t
   const access = new SlotAccess(timeline, opened.media, new SlotProcessor(playbackRaster(timeline, 'quarter'), opened.files, threads), threads);
   const { frames } = await access.frames(content);
   const frame = frames[0] ?? null;
+  if (!frame) throw access.failure ?? new EngineError('The first frame of the clip for the calibration cannot be decoded. Choose another clip.');
   const scales: EffectCosts['scales'][number][] = [];
   const variants = playbackScales.length * (calibratedEffects.length + 2);
   let done = 0;

@@ -1,7 +1,7 @@
 import { nextLevel, type RampProbe } from '@/core/timeline/ramp';
 import { graded, sideBySide } from '@/core/timeline/loads';
 import { lengthOf, type Timeline } from '@/core/timeline/model';
-import { chargesByDrops } from '@/core/playback/attribute';
+import { causeBit, chargesByDrops } from '@/core/playback/attribute';
 import { defaultBufferDepths } from '@/core/playback/slots';
 import { summarise } from '@/core/playback/summary';
 import { toNumber } from '@/core/time/rational';
@@ -66,9 +66,13 @@ export class RampRun {
     });
     if (this.stopped) this.player.stop();
     await this.player.run();
+    const { failure } = source;
     await source.close();
+    if (failure && !this.stopped) throw failure;
     const trace = recorder.finished();
     const { summary } = summarise({ trace, graph: plan.graph, rate: timeline.rate, policy: 'hold-time', buffers: settings.buffers, scale, scaleCosts: null });
-    return { scale, level, slots: trace.length, dropped: summary.dropped, charge: chargesByDrops(summary.attribution?.countByCharge ?? {})[0]?.charge ?? 0 };
+    // What cannot be decoded drops at every level: it says nothing of how much the rig carries.
+    const { [causeBit.media]: refused = 0, ...late } = summary.attribution?.countByCharge ?? {};
+    return { scale, level, slots: trace.length, dropped: summary.dropped - refused, charge: chargesByDrops(late)[0]?.charge ?? 0 };
   }
 }

@@ -81,6 +81,7 @@ export class ScrubRun {
     });
     this.access.release(fetched.picture);
     if (isStale()) { request.stoppedAfter = 'process'; return; }
+    if (fetched.isRefused) { request.end = 'refused'; return; }
     request.shownMs = this.sinceStartMs();
     request.end = 'shown';
     request.stoppedAfter = null;

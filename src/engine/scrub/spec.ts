@@ -1,3 +1,4 @@
+import type { RunFaults } from '@/core/media/faults';
 import type { ScrubRequest, ScrubSummary } from '@/core/scrub/analyse';
 import type { BuiltInGesture, Gesture } from '@/core/scrub/gesture';
 import type { EffectCosts } from '@/core/timeline/effectCosts';
@@ -44,6 +45,8 @@ export interface TimelineTestRecord {
   readonly gesture: Gesture | null;
   readonly probes: readonly RampProbe[];
   readonly costs: EffectCosts | null;
+  /** What was met of frames that are not whole; absent: nothing. */
+  readonly faults?: RunFaults;
 }
 
 export type TimelineTestResult =

@@ -1,5 +1,9 @@
 import { AV_LOG_FATAL } from 'node-av/constants';
 import { Log } from 'node-av/lib';
+import { isDoubtful } from '@/core/media/faults';
+import type { ScrubRequest } from '@/core/scrub/analyse';
+import { flattenSlot } from '@/core/timeline/flatten';
+import type { Timeline } from '@/core/timeline/model';
 import { failureOf } from '../errors';
 import { OpenTimeline } from '../timeline/openTimeline';
 import { playbackRaster } from '../playback/processor';
@@ -43,20 +47,38 @@ async function measure({ source, settings, gesture }: TimelineTestSpec): Promise
   const opened = await OpenTimeline.open({ ...source, looks }, settings.warm);
   tell({ type: 'record', record: { cold: opened.cold } });
   const progress = (told: Extract<FromTimelineTest, { type: 'progress' }>['progress']) => tell({ type: 'progress', progress: told });
-  switch (settings.kind) {
-    case 'scrub': await scrub(opened, source, settings, gesture); break;
-    case 'ramp': {
-      const ramp = new RampRun(opened, source.timeline, settings, (probes) => tell({ type: 'record', record: { probes } }), progress);
-      stop = () => ramp.stop();
-      if (!cancelled) await ramp.run();
-      break;
+  try {
+    switch (settings.kind) {
+      case 'scrub': await scrub(opened, source, settings, gesture); break;
+      case 'ramp': {
+        const ramp = new RampRun(opened, source.timeline, settings, (probes) => tell({ type: 'record', record: { probes } }), progress);
+        stop = () => ramp.stop();
+        if (!cancelled) await ramp.run();
+        break;
+      }
+      case 'costs': {
+        const costs = await measureEffects(opened, source.timeline, settings.threads, () => cancelled, progress);
+        if (costs) tell({ type: 'record', record: { costs } });
+      }
     }
-    case 'costs': {
-      const costs = await measureEffects(opened, source.timeline, settings.threads, () => cancelled, progress);
-      if (costs) tell({ type: 'record', record: { costs } });
-    }
+  } finally {
+    tellFaults(opened);
+    await opened.close();
   }
-  await opened.close();
+}
+
+/** What was met of frames that are not whole. */
+function tellFaults({ media }: OpenTimeline): void {
+  const clips = [...media].flatMap(([id, { faults: { faults }, name = '' }]) => (faults ? [{ media: id, name, faults }] : []));
+  if (clips.length > 0) tell({ type: 'record', record: { faults: { clips, doubtful: [] } } });
+}
+
+/** Marks the requests whose pictures are concealed, or built on a frame that is missing: known once all are played. */
+function withDoubts(requests: readonly ScrubRequest[], timeline: Timeline, { media }: OpenTimeline): readonly ScrubRequest[] {
+  const faults = new Map([...media].map(([id, { faults: log }]) => [id, log.faults]));
+  if (![...faults.values()].some(Boolean)) return requests;
+  const isDoubted = (slot: number) => flattenSlot(timeline, slot).layers.some(({ media: of, frame }) => isDoubtful((of !== null && faults.get(of)) || {}, frame));
+  return requests.map((request) => (isDoubted(request.target) ? { ...request, doubtful: true } : request));
 }
 
 async function scrub(opened: OpenTimeline, { timeline }: TimelineTestSpec['source'], { scale, threads }: ScrubSettings, gesture: TimelineTestSpec['gesture']): Promise<void> {
@@ -70,7 +92,9 @@ async function scrub(opened: OpenTimeline, { timeline }: TimelineTestSpec['sourc
     tell({ type: 'progress', progress: { share, note: 'the gesture is played', msLeft: endMs * (1 - share) } });
   });
   stop = () => run.stop();
-  const requests = await run.run();
+  const requests = withDoubts(await run.run(), timeline, opened);
   tell({ type: 'record', record: { requests, gesture } });
+  const { failure } = access;
   await access.close();
+  if (failure && !cancelled && !requests.some(({ end }) => end === 'shown')) throw failure;
 }

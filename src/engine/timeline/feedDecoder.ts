@@ -1,6 +1,9 @@
 import type { Frame, Packet } from 'node-av/lib';
 import type { FeedPlan } from '@/core/playback/feedPlan';
+import { DecodeError } from '../playback/decodeFailure';
 import { Decoder, type DecoderOptions } from '../playback/decoder';
+import type { FaultLog } from '../playback/faultLog';
+import { LossWatch } from '../playback/lossWatch';
 import type { CodecSetup } from '../media/probe';
 
 /** The decoder of one feed: takes the packets of its steps and keeps the frames until their last use. */
@@ -20,13 +23,37 @@ export class FeedDecoder {
   /** The first step that has not been taken. */
   private nextStep = 0;
   finished = false;
+  /** Why the decoder would not open; null where it did, or was not asked to. */
+  private refusal: DecodeError | null = null;
+  /** Why it refused the last time, once it is closed. */
+  private lastFailure: DecodeError | null = null;
 
-  constructor(private readonly plan: FeedPlan, private readonly setup: CodecSetup, private readonly options: DecoderOptions) {}
+  private readonly losses: LossWatch;
+
+  constructor(private readonly plan: FeedPlan, private readonly setup: CodecSetup, private readonly faults: FaultLog, private readonly options: DecoderOptions) {
+    this.losses = new LossWatch(faults, plan.index.intra);
+  }
 
   /** Opens the decoder, once. */
   open(): Promise<Decoder> {
     this.opening ??= Decoder.open(this.setup, this.options).then((decoder) => (this.decoder = decoder));
     return this.opening;
+  }
+
+  /** The decoder once it is open; null where it refuses the clip. */
+  private async opened(): Promise<Decoder | null> {
+    try {
+      return await this.open();
+    } catch (error) {
+      if (!(error instanceof DecodeError)) throw error;
+      this.refusal = error;
+      return null;
+    }
+  }
+
+  /** Why something was not decoded; null where nothing was refused. */
+  get failure(): Error | null {
+    return this.refusal ?? this.decoder?.failure ?? this.lastFailure;
   }
 
   get threads(): { name: string; threads: number; threadKind: string } | null {
@@ -35,11 +62,16 @@ export class FeedDecoder {
 
   /** Decodes the packets of a step. Frames that come out early or late are kept by their number. */
   async decode(step: number, packets: readonly Packet[], reset: boolean, drain: boolean): Promise<void> {
-    const decoder = await this.open();
+    const decoder = await this.opened();
+    if (!decoder) {
+      this.settledSteps = step;
+      return;
+    }
     if (reset || (packets.length > 0 && this.ended)) await this.restart(decoder);
     this.lastStep = step;
     for (const packet of packets) {
       if (this.plan.index.intra) this.order.set(Number(packet.pts), this.handed++);
+      this.losses.sent(Number(packet.pts));
       while (!(await decoder.send(packet))) await this.takeAll(decoder);
       await this.takeAll(decoder);
     }
@@ -49,6 +81,7 @@ export class FeedDecoder {
   private async restart(decoder: Decoder): Promise<void> {
     await this.drain(decoder);
     decoder.flush();
+    this.losses.beganAnew();
     this.settledSteps = this.lastStep;
     this.ended = false;
     if (!this.plan.index.intra) this.furthest = -1;
@@ -58,6 +91,7 @@ export class FeedDecoder {
     if (this.ended) return;
     await decoder.send(null);
     await this.takeAll(decoder);
+    this.losses.ended(decoder);
     this.ended = true;
   }
 
@@ -71,6 +105,7 @@ export class FeedDecoder {
       const number = Number(frame.pts);
       this.furthest = Math.max(this.furthest, this.placeOf(number));
       this.order.delete(number);
+      this.losses.came(frame, decoder);
       if (!this.plan.uses.isWanted(number, this.nextStep)) { frame.free(); continue; }
       this.frames.get(number)?.free();
       this.frames.set(number, frame);
@@ -91,7 +126,9 @@ export class FeedDecoder {
   /** A reference of its own to the frame of a step, null when the decoder did not give it. Frames of no later use are given up. */
   take(step: number): Frame | null {
     const { frames: wanted, uses } = this.plan;
-    const frame = this.frames.get(wanted[step] as number)?.clone() ?? null;
+    const number = wanted[step] as number;
+    const frame = this.frames.get(number)?.clone() ?? null;
+    if (this.refusal) this.faults.note(number, this.refusal.refusal);
     this.nextStep = step + 1;
     for (const [number, kept] of this.frames) {
       if (uses.isWanted(number, this.nextStep)) continue;
@@ -104,6 +141,7 @@ export class FeedDecoder {
   close(): void {
     for (const frame of this.frames.values()) frame.free();
     this.frames.clear();
+    this.lastFailure = this.decoder?.failure ?? null;
     this.decoder?.close();
     this.decoder = null;
     this.finished = true;

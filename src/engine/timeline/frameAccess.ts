@@ -2,7 +2,9 @@ import type { Frame, Packet } from 'node-av/lib';
 import { frameIndex, type FrameIndex } from '@/core/media/frameIndex';
 import { isDisposable, isKey } from '@/core/media/packetTable';
 import { monotonicUs } from '../clock';
+import { DecodeError } from '../playback/decodeFailure';
 import { Decoder, packetOf } from '../playback/decoder';
+import { LossWatch } from '../playback/lossWatch';
 import type { OpenMedia } from '../playback/feedSource';
 
 /** What fetching frames cost so far. */
@@ -31,10 +33,14 @@ export class FrameAccess {
   private highest = -1;
   private ended = false;
   private last = -1;
+  private readonly losses: LossWatch;
+  /** Why a frame was not decoded, the last time. */
+  failure: Error | null = null;
   readonly cost: AccessCost = { readUs: 0, decodeUs: 0, bytes: 0, packets: 0 };
 
   constructor(private readonly media: OpenMedia, private readonly threads: number) {
     this.index = frameIndex(media.packets);
+    this.losses = new LossWatch(media.faults, this.index.intra);
     const frameBytes = media.setup.width * media.setup.height * 4;
     this.mostKept = Math.max(2, Math.min(mostKeptFrames, Math.floor(mostKeptBytes / frameBytes)));
   }
@@ -46,17 +52,25 @@ export class FrameAccess {
 
   /**
    * One frame; the caller frees it. Null when `isStale` said so on the way, or the decoder did not give it.
-   * @throws EngineError when the clip cannot be read or decoded
+   * @throws EngineError when the clip cannot be read
    */
   async frame(wanted: number, isStale: () => boolean): Promise<Frame | null> {
     const backward = wanted < this.last;
     this.last = wanted;
     const there = this.kept.get(wanted);
     if (there) return there.clone();
-    const decoder = await (this.decoder ??= Decoder.open(this.media.setup, { threads: this.threads, lowDelay: true, rate: this.media.rate }));
+    const decoder = await this.opened();
+    if (!decoder) {
+      if (this.failure instanceof DecodeError) this.media.faults.note(wanted, this.failure.refusal);
+      return null;
+    }
     const { keyRow, table } = this.index;
     if (!this.goesOn(wanted)) {
-      if (this.cursor >= 0) decoder.flush();
+      if (this.cursor >= 0) {
+        decoder.flush();
+        decoder.forgetRefusals();
+        this.losses.beganAnew();
+      }
       this.cursor = this.begun = keyRow[wanted] as number;
       this.highest = -1;
       this.ended = false;
@@ -78,7 +92,21 @@ export class FrameAccess {
       packet.free();
     }
     this.forgetFar(wanted);
-    return this.kept.get(wanted)?.clone() ?? null;
+    const frame = this.kept.get(wanted)?.clone() ?? null;
+    if (!frame) this.failure = decoder.failure ?? this.failure;
+    return frame;
+  }
+
+  /** The decoder; null where it refuses the clip. */
+  private async opened(): Promise<Decoder | null> {
+    this.decoder ??= Decoder.open(this.media.setup, { threads: this.threads, lowDelay: true, rate: this.media.rate, clipName: this.media.name });
+    try {
+      return await this.decoder;
+    } catch (error) {
+      if (!(error instanceof DecodeError)) throw error;
+      this.failure = error;
+      return null;
+    }
   }
 
   /** True when the decoder need only go on to reach the frame. */
@@ -103,6 +131,7 @@ export class FrameAccess {
 
   private async decode(decoder: Decoder, packet: Packet, firstKept: number): Promise<void> {
     const begun = monotonicUs();
+    this.losses.sent(Number(packet.pts));
     while (!(await decoder.send(packet))) await this.takeAll(decoder, firstKept);
     await this.takeAll(decoder, firstKept);
     this.cost.decodeUs += monotonicUs() - begun;
@@ -113,6 +142,7 @@ export class FrameAccess {
     const begun = monotonicUs();
     await decoder.send(null);
     await this.takeAll(decoder, Math.min(firstKept, wanted));
+    this.losses.ended(decoder);
     this.cost.decodeUs += monotonicUs() - begun;
     this.ended = true;
   }
@@ -121,6 +151,7 @@ export class FrameAccess {
     for (let frame = await decoder.receive(); frame; frame = await decoder.receive()) {
       const number = Number(frame.pts);
       this.highest = Math.max(this.highest, number);
+      this.losses.came(frame, decoder);
       if (number < firstKept) { frame.free(); continue; }
       this.kept.get(number)?.free();
       this.kept.set(number, frame);

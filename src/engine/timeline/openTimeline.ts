@@ -9,6 +9,7 @@ import type { StorageModel } from '@/core/storage/model';
 import { StandInGate, type MediaReader } from '../storage/standIn';
 import type { GraphFiles } from './pictureGraph';
 import type { TimelineSpec } from './spec';
+import { FaultLog } from '../playback/faultLog';
 import type { OpenMedia } from '../playback/feedSource';
 
 /** Streams that a stand-in tells apart, and places in its address space: each reader counts as footage of its own, so that what a server's cache has of one does not help another. */
@@ -20,7 +21,7 @@ export class OpenTimeline {
   private constructor(readonly media: ReadonlyMap<string, OpenMedia>, readonly tables: ReadonlyMap<string, PacketTable>, readonly files: GraphFiles, /** the least cold of the files */ readonly cold: ColdProof, private readonly opened: readonly ColdFile[], private readonly folder: string | null) {}
 
   /** @throws EngineError when a file is missing or unreadable */
-  static async open({ media: specs, looks }: TimelineSpec, warm: boolean): Promise<OpenTimeline> {
+  static async open({ timeline, media: specs, looks }: TimelineSpec, warm: boolean): Promise<OpenTimeline> {
     const gates = new Map<string, { gate: StandInGate; readers: number; spacing: number }>();
     const media = new Map<string, OpenMedia>();
     const tables = new Map<string, PacketTable>();
@@ -42,7 +43,7 @@ export class OpenTimeline {
         const reader: MediaReader = { read: (offset, bytes) => known.gate.pace(stream, base + offset, bytes, false, () => own.read(offset, bytes)) };
         return { ...reader, close };
       };
-      media.set(id, { setup: spec.setup, rate: spec.rate, packets, intra: packets.length > 0 && packets.flags.every((_, row) => isKey(packets, row)), openReader });
+      media.set(id, { setup: spec.setup, rate: spec.rate, packets, intra: packets.length > 0 && packets.flags.every((_, row) => isKey(packets, row)), faults: new FaultLog(packets), name: timeline.media[id]?.name, openReader });
     }
     // Most timelines have no look, and then nothing is left behind by a process that is killed.
     const folder = Object.keys(looks).length === 0 ? null : await mkdtemp(join(tmpdir(), 'navvy-looks-'));

@@ -15,6 +15,8 @@ const mostOpen = 16;
 /** A slot's picture with what it took. Times in µs. */
 export interface FetchedSlot {
   readonly picture: ProcessedPicture;
+  /** The decoder made no picture of a frame that shows: the slot's picture lacks it. */
+  readonly isRefused: boolean;
   /** Frame of the topmost layer with media that was asked for; -1 where there is none. */
   readonly wanted: number;
   /** The number that its picture proves; null where it carries none. */
@@ -44,7 +46,7 @@ export class SlotAccess {
   /**
    * Fetches, decodes and processes one slot. Null when it went stale at a stage boundary.
    * @param onStage told the stage that was reached last
-   * @throws EngineError when something cannot be read, decoded or processed
+   * @throws EngineError when something cannot be read or processed
    */
   async fetch(slot: number, isStale: () => boolean = () => false, onStage: (stage: 'read' | 'decode' | 'process') => void = () => undefined): Promise<FetchedSlot | null> {
     const content = flattenSlot(this.timeline, slot);
@@ -56,7 +58,7 @@ export class SlotAccess {
       const begun = monotonicUs();
       const picture = await this.processor.process(content.layers, got.frames);
       const { wanted, proved } = this.prove(content, got.frames);
-      return { picture, wanted, proved, ...got.cost, processUs: monotonicUs() - begun };
+      return { picture, isRefused: got.isRefused, wanted, proved, ...got.cost, processUs: monotonicUs() - begun };
     } finally {
       for (const frame of got.frames) frame?.free();
     }
@@ -82,13 +84,20 @@ export class SlotAccess {
       Promise.all(alongside.map(({ item, media, angle, frame }) => get(`${item.id}:${media}:${angle}`, media, frame))),
     ]);
     for (const frame of unseen) frame?.free();
+    const isRefused = !isStale() && layers.some(({ media }, at) => media !== null && this.media.has(media) && !frames[at]);
     const after = this.total();
     // Layers work side by side; their times are laid out in the wall time they took together.
     const wallUs = monotonicUs() - begun;
     const readUs = after.readUs - before.readUs;
     const decodeUs = after.decodeUs - before.decodeUs;
     const share = readUs + decodeUs > 0 ? readUs / (readUs + decodeUs) : 0;
-    return { frames, cost: { readUs: wallUs * share, decodeUs: wallUs * (1 - share), bytes: after.bytes - before.bytes, packets: after.packets - before.packets, fromKey } };
+    return { frames, isRefused, cost: { readUs: wallUs * share, decodeUs: wallUs * (1 - share), bytes: after.bytes - before.bytes, packets: after.packets - before.packets, fromKey } };
+  }
+
+  /** Why a frame was not decoded, the last time; null where none was refused. */
+  get failure(): Error | null {
+    for (const { failure } of this.accesses.values()) if (failure) return failure;
+    return null;
   }
 
   private total() {

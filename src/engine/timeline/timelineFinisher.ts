@@ -31,9 +31,8 @@ export class TimelineFinisher implements SlotFinisher {
     const layers = this.plan.contents[slot]?.layers ?? [];
     layers.forEach(({ media, frame: wanted, item }, at) => {
       if (media === null || !this.hasMedia(media)) return;
-      const frame = frames[at] ?? null;
-      if (!frame) { this.shown[slot] = -1; return; }
-      if (this.coded.get(media) === false || item.source.kind === 'still') return;
+      const frame = frames[at];
+      if (!frame || this.coded.get(media) === false || item.source.kind === 'still') return;
       const luma = lumaReader(frame);
       const code = luma && readFrameCode(frame.width, frame.height, luma);
       if (!this.coded.has(media)) this.coded.set(media, code === wanted);
@@ -41,7 +40,6 @@ export class TimelineFinisher implements SlotFinisher {
       this.frameCode = this.recorder.frameCode = true;
       if (code !== wanted) this.shown[slot] = code === null ? -1 : code;
     });
-    if (frames.includes(null) && this.shown[slot] === -1) this.recorder.frameCode = true;
   }
 
   release(picture: ProcessedPicture): void {

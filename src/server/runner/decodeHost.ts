@@ -1,4 +1,5 @@
 import type { DecodePass, FrameCosts, SeekCost, StreamsStep } from '@/core/decode/result';
+import type { ClipFaults } from '@/core/media/faults';
 import type { DecodeProgress, DecodeSpec, FromDecode, ToDecode } from '@/engine/decode/spec';
 import { WatchedProcess, type BadEnd } from './watchedProcess';
 
@@ -10,6 +11,7 @@ export interface DecodeListener {
   onCosts(costs: FrameCosts): void;
   onSeeks(seeks: readonly SeekCost[]): void;
   onMemory(bytes: number): void;
+  onFaults(faults: ClipFaults): void;
   onStreams(step: StreamsStep): void;
 }
 
@@ -37,6 +39,7 @@ export class DecodeHost extends WatchedProcess<FromDecode, ToDecode, DecodeEnd> 
       case 'costs': this.listener.onCosts(message.costs); break;
       case 'seeks': this.listener.onSeeks(message.seeks); break;
       case 'memory': this.listener.onMemory(message.bytes); break;
+      case 'faults': this.listener.onFaults(message.faults); break;
       case 'streams': this.listener.onStreams(message.step); break;
       case 'failed': this.end = { kind: 'failed', message: message.message, detail: message.detail }; break;
       case 'finished': this.end = message.cancelled ? { kind: 'cancelled' } : { kind: 'done' }; break;

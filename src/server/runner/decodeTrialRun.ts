@@ -1,11 +1,13 @@
 import { join } from 'node:path';
 import { decodeSentence } from '@/core/decode/sentence';
 import { decodeStreams, summariseRate, summariseSupport, type DecodeCores, type DecodeResult } from '@/core/decode/result';
+import { refusedNote, type ClipFaults } from '@/core/media/faults';
 import { getClip, getPacketTable } from '@/db/queries/clips';
 import { finishedRates, getDecodeTrial, updateDecodeTrial, type DecodeTrialListRow, type DecodeTrialRow } from '@/db/queries/decodeTrials';
 import type { DecodeConditions, DecodeRecord, TrialStatus } from '@/db/schema';
 import type { DecodeProgress, DecodeSpec } from '@/engine/decode/spec';
 import { EngineError } from '@/engine/errors';
+import { noteClipFaults } from '../clipFaults';
 import { announce } from '../events';
 import { DecodeHost, type DecodeEnd } from './decodeHost';
 import { LoadMeter } from './loadMeter';
@@ -27,6 +29,7 @@ export class DecodeTrialRun {
   private record: DecodeRecord = nothing;
   private readonly load = new LoadMeter(() => pidsOf([this.host]));
   private saving: Promise<void> = Promise.resolve();
+  private clipId: string | null = null;
 
   constructor(readonly trialId: string, private readonly parts: DecodeRunParts) {}
 
@@ -39,6 +42,7 @@ export class DecodeTrialRun {
     const trial = await persist(() => getDecodeTrial(this.trialId));
     if (!trial || !(await persist(() => updateDecodeTrial(trial.id, ['queued'], { status: 'running', startedAt: new Date() })))) return;
     announce({ type: 'decode-status', trialId: trial.id, status: 'running' });
+    this.clipId = trial.clipId;
     const source = await sourceOf(trial).catch((error: unknown) => {
       if (error instanceof EngineError) return error;
       throw error;
@@ -66,11 +70,17 @@ export class DecodeTrialRun {
       onCosts: ({ type, costUs }) => this.keep({ costs: { type: [...type], costUs: [...costUs].map(Math.round) } }),
       onSeeks: (seeks) => this.keep({ seeks }),
       onMemory: (memoryBytes) => this.keep({ memoryBytes }),
+      onFaults: (faults) => this.onFaults(faults),
       onStreams: (step) => this.keep({ steps: [...this.record.steps, step] }),
     }, this.parts.watchdogMs);
     this.host = host;
     if (this.cancelled) host.cancel();
     return measured(this.trialId, host, this.load, this.parts.onTrialPid);
+  }
+
+  private onFaults(faults: ClipFaults): void {
+    this.keep({ faults });
+    this.saving = this.saving.then(() => persist(() => noteClipFaults(this.clipId, faults)));
   }
 
   private keep(change: Partial<DecodeRecord>): void {
@@ -99,7 +109,7 @@ async function sourceOf(trial: DecodeTrialRow): Promise<Omit<DecodeSpec, 'cores'
 export async function closeDecodeTrial(trial: DecodeTrialRow, end: DecodeEnd | { readonly kind: 'interrupted'; readonly message: string }, load: DecodeTrialRow['load']): Promise<void> {
   const result = await judge(trial);
   const status: TrialStatus = end.kind;
-  const answer = result === null ? null : decodeSentence(result, rateOf(trial), trial.subject.device?.name ?? null);
+  const answer = result === null ? null : decodeSentence(result, rateOf(trial), trial.subject.device?.name ?? null) + refusedNote(trial.record?.faults);
   const outcome = 'message' in end ? end.message : end.kind === 'cancelled' ? 'Cancelled.' : answer;
   const reached = await persist(() => updateDecodeTrial(trial.id, ['queued', 'running'], {
     status, outcome, detail: 'detail' in end ? end.detail : null, load, result, conditions: trial.conditions, record: trial.record, progress: null, endedAt: new Date(),

@@ -12,6 +12,7 @@ import type { LanesMeasured, RenditionProgressNote, RenditionStatus } from '@/db
 import { EngineError, fileErrorMessage } from '@/engine/errors';
 import type { RenditionSpec, RenditionWork } from '@/engine/rendition/spec';
 import { assertInside, inspectFolder } from '@/engine/volume';
+import { noteClipFaults } from '../clipFaults';
 import { announce } from '../events';
 import { regroup } from '../footage';
 import { allowedRoots } from '../roots';
@@ -167,6 +168,8 @@ export class RenditionJobRun {
 
   /** A rendition is taken into the library as one of its footage; one that its check speaks against is not kept. */
   private async finish(job: RenditionJobRow, item: RenditionItemRow, source: ClipWithVolume, work: RenditionWork, check: FrameCheck | null, partial: string, output: string): Promise<void> {
+    const { faults } = work;
+    if (faults) await persist(() => noteClipFaults(source.id, faults));
     if (check === null || isRefuted(check)) {
       await rm(partial, { force: true });
       await persist(() => updateRenditionItem(item.id, { status: 'failed', outcome: `It was made but not kept: ${check ? checkSentence(check) : 'its frames could not be checked.'}`, work, frameCheck: check }));

@@ -80,7 +80,7 @@ class Scan {
       return;
     }
     const hash = size > 0 ? await contentHash(full) : null;
-    if (known && known.sizeBytes === size && known.contentHash !== null && known.contentHash === hash && known.identity !== null && known.problem === null) {
+    if (known && known.sizeBytes === size && known.contentHash !== null && known.contentHash === hash && known.identity !== null && known.problem === null && known.faults === null) {
       await updateClips([known.id], { modifiedAt: mtime });
       this.counts.same++;
       return;

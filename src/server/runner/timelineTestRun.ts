@@ -1,4 +1,5 @@
-import { lateLabel } from '@/core/playback/sentence';
+import { causeLabel } from '@/core/playback/sentence';
+import type { TimelineSubject } from '@/core/playback/subject';
 import { scrubSentence, summariseScrub } from '@/core/scrub/analyse';
 import { builtInGesture, fitted, type Gesture } from '@/core/scrub/gesture';
 import { costsSentence } from '@/core/timeline/effectCosts';
@@ -6,6 +7,7 @@ import { rampResult, rampSentence } from '@/core/timeline/ramp';
 import { getGesture, getTimelineTest, updateTimelineTest, type TimelineTestRow } from '@/db/queries/timelines';
 import type { DecodeConditions } from '@/db/schema';
 import type { FromTimelineTest, TimelineTestProgress, TimelineTestRecord, TimelineTestResult, TimelineTestSpec, ToTimelineTest } from '@/engine/scrub/spec';
+import { noteRunFaults } from '../clipFaults';
 import { announce } from '../events';
 import { playedSpec } from '../timelineMedia';
 import { LoadMeter } from './loadMeter';
@@ -50,6 +52,7 @@ export class TimelineTestRun {
   private host: TimelineTestHost | null = null;
   private cancelled = false;
   private record: TimelineTestRecord = nothing;
+  private subject: TimelineSubject | null = null;
   private readonly load = new LoadMeter(() => pidsOf([this.host]));
   private saving: Promise<void> = Promise.resolve();
 
@@ -64,6 +67,7 @@ export class TimelineTestRun {
     const test = await persist(() => getTimelineTest(this.trialId));
     if (!test || !(await persist(() => updateTimelineTest(test.id, ['queued'], { status: 'running', startedAt: new Date() })))) return;
     announce({ type: 'test-status', trialId: test.id, status: 'running' });
+    this.subject = test.subject;
     const spec = await persist(() => specOf(test));
     if (!spec) {
       await closeTimelineTest(test, { kind: 'failed', message: 'The timeline of this trial or its gesture is gone. Start it again from another timeline.', detail: '' }, null);
@@ -88,7 +92,9 @@ export class TimelineTestRun {
 
   private keep(change: Partial<TimelineTestRecord>): void {
     this.record = { ...this.record, ...change };
-    const { record } = this;
+    const { record, subject } = this;
+    const { faults } = change;
+    if (faults && subject) this.saving = this.saving.then(() => persist(() => noteRunFaults({ subject, clipId: null }, faults)));
     this.saving = this.saving.then(() => persist(() => updateTimelineTest(this.trialId, ['running'], { record }))).then(() => undefined);
     this.saving.catch(() => this.host?.cancel());
   }
@@ -131,7 +137,7 @@ function judge({ settings, record }: TimelineTestRow): TimelineTestResult | null
 function sentenceOf(result: TimelineTestResult | null): string | null {
   switch (result?.kind) {
     case 'scrub': return scrubSentence(result.summary);
-    case 'ramp': return rampSentence(result.ramp, lateLabel);
+    case 'ramp': return rampSentence(result.ramp, causeLabel);
     case 'costs': return costsSentence(result.costs);
     case undefined: return null;
   }

@@ -1,3 +1,4 @@
+import type { RunFaults } from '@/core/media/faults';
 import type { FromTrial, LiveCounters, RunConditions, RunFindings, ToTrial, TrialSpec } from '@/engine/playback/spec';
 import { WatchedProcess, type BadEnd } from './watchedProcess';
 
@@ -6,6 +7,8 @@ export type TrialEnd = { readonly kind: 'done'; readonly cpuUs: number; readonly
 
 export interface TrialListener {
   onPrepared(conditions: RunConditions, slotCount: number): void;
+  /** What was met of frames that are not whole. */
+  onFaults(faults: RunFaults): void;
   /** What was measured after the run. */
   onFindings(findings: RunFindings): void;
   onBatch(batch: { from: number; count: number; data: Uint8Array }): void;
@@ -33,6 +36,7 @@ export class TrialHost extends WatchedProcess<FromTrial, ToTrial, TrialEnd> {
   protected onMessage(message: FromTrial): void {
     switch (message.type) {
       case 'prepared': this.progressed(); this.listener.onPrepared(message.conditions, message.slotCount); break;
+      case 'faults': this.listener.onFaults(message.faults); break;
       case 'findings': this.progressed(); this.listener.onFindings(message.findings); break;
       case 'batch': this.progressed(); this.listener.onBatch(message); break;
       case 'counters':

@@ -1,3 +1,4 @@
+import type { RunFaults } from '@/core/media/faults';
 import { judgeSelfCheck } from '@/core/playback/selfCheck';
 import { summarise, type SummaryInput } from '@/core/playback/summary';
 import { decodeTrace } from '@/core/playback/trace';
@@ -9,6 +10,7 @@ import type { TrialConditions, TrialStatus } from '@/db/schema';
 import { expectedDrops } from '@/engine/playback/faults';
 import type { LiveCounters, RunConditions, RunFindings, TrialSpec } from '@/engine/playback/spec';
 import { join } from 'node:path';
+import { noteRunFaults } from '../clipFaults';
 import { announce, stateLetters } from '../events';
 import { rateOf } from '@/core/playback/subject';
 import { playedGraph, playedSpec } from '../timelineMedia';
@@ -32,6 +34,7 @@ export interface TrialRunParts {
 export class TrialRun {
   private host: TrialHost | null = null;
   private conditions: TrialConditions | null = null;
+  private trial: TrialRow | null = null;
   private partTimes: PartTimes | null = null;
   private readonly load = new LoadMeter(() => pidsOf([this.host]));
   private readonly timeLeft = new TimeLeftEstimator();
@@ -53,6 +56,7 @@ export class TrialRun {
     const trial = await persist(() => getTrial(this.trialId));
     if (!trial || !(await persist(() => updateTrial(trial.id, ['queued'], { status: 'running', startedAt: new Date() })))) return;
     announce({ type: 'trial-status', trialId: trial.id, status: 'running' });
+    this.trial = trial;
     const spec = await persist(() => this.buildSpec(trial));
     if (!spec) {
       await this.close(trial, { kind: 'failed', message: `The ${trial.subject.timeline ? 'timeline' : 'clip'} of this trial is no longer in the library. ${trial.subject.timeline ? 'Play another timeline.' : 'Scan its volume and start the trial again.'}`, detail: '' });
@@ -80,6 +84,7 @@ export class TrialRun {
     const { pictures, trialPath, watchdogMs, onTrialPid } = this.parts;
     const host = new TrialHost(trialPath, spec, {
       onPrepared: (run, slotCount) => this.onPrepared(run, slotCount),
+      onFaults: (faults) => this.onFaults(faults),
       onFindings: (findings) => this.onFindings(findings),
       onBatch: ({ from, count, data }) => this.saveBatch(from, count, data),
       onCounters: (counters) => this.onCounters(counters),
@@ -104,6 +109,13 @@ export class TrialRun {
     const conditions = { ...this.conditions, run };
     this.conditions = conditions;
     this.queueSave(() => updateTrial(this.trialId, ['running'], { conditions, slotCount }));
+  }
+
+  /** Saved with the trial's end; what lies in the clips is told in Media from then on. */
+  private onFaults(faults: RunFaults): void {
+    const { trial } = this;
+    if (this.conditions?.run) this.conditions = { ...this.conditions, run: { ...this.conditions.run, faults } };
+    if (trial) this.queueSave(() => noteRunFaults(trial, faults));
   }
 
   /** Saved with the trial's end; the times of a timeline's parts serve to judge it and are not kept. */
@@ -169,7 +181,7 @@ export async function closeTrial(trial: TrialRow, status: TrialStatus, outcome: 
   const rate = rateOf(subject);
   const { summary, charges } = summarise({
     trace, ...played, rate, policy: settings.policy, buffers: settings.buffers, scale: settings.scale,
-    scaleCosts: trial.conditions?.run?.afterwards?.scaleCosts ?? null,
+    scaleCosts: trial.conditions?.run?.afterwards?.scaleCosts ?? null, doubtful: trial.conditions?.run?.faults?.doubtful ?? [],
   });
   const selfCheck = trial.kind === 'self-check' && status === 'done'
     ? judgeSelfCheck(trace, charges, expectedDrops(settings.faults), (1e6 * rate.den) / rate.num, summary.attribution?.agreement ?? 0)

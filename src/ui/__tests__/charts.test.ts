@@ -20,7 +20,7 @@ function recordingPen(): { pen: CanvasRenderingContext2D; rects: Rect[]; outline
   return { pen: pen as unknown as CanvasRenderingContext2D, rects, outlines };
 }
 
-const ribbonInk: RibbonInk = { slot: 'slot', late: 'late', empty: 'empty', ground: 'ground', ink: 'ink', unknown: 'unknown', causes: { read: 'read', decode: 'decode', process: 'process', present: 'present' } };
+const ribbonInk: RibbonInk = { slot: 'slot', late: 'late', empty: 'empty', ground: 'ground', ink: 'ink', unknown: 'unknown', causes: { read: 'read', decode: 'decode', process: 'process', present: 'present', media: 'media' } };
 
 function ribbon(slots: number, change: (data: RibbonData) => void = () => undefined): RibbonData {
   const data = { slots, state: new Uint8Array(slots).fill(slotState.shown), charge: new Uint8Array(slots) };
@@ -52,6 +52,20 @@ describe('ribbon', () => {
     expect(outlines).toHaveLength(1);
   });
 
+  test('a picture that is not to be trusted wears a cap, and is found among many', () => {
+    const { pen, rects } = recordingPen();
+    const doubtful = Uint8Array.of(1, 0, 1);
+    paintRibbon(pen, { ...ribbon(3, ({ state }) => { state[2] = slotState.dropped; }), doubtful }, { from: 0, to: 3 }, 30, 100, ribbonInk);
+    expect(rects.map(({ ink }) => ink)).toEqual(['slot', 'media', 'slot', 'unknown']);
+    expect(rects[1]!.y + rects[1]!.height).toBeCloseTo(rects[0]!.y);
+    const wrong = recordingPen();
+    paintRibbon(wrong.pen, { ...ribbon(1, ({ state }) => { state[0] = slotState.wrong; }), doubtful: Uint8Array.of(1) }, { from: 0, to: 1 }, 10, 100, ribbonInk);
+    expect(wrong.rects.map(({ ink, y }) => [ink, y])).toEqual([['ink', 0], ['media', 0]]);
+    const many = recordingPen();
+    paintRibbon(many.pen, { ...ribbon(1_000), doubtful: new Uint8Array(1_000).fill(1, 555, 556) }, { from: 0, to: 1_000 }, 100, 100, ribbonInk);
+    expect(many.rects.filter(({ ink }) => ink === 'media').map(({ x }) => x)).toEqual([55]);
+  });
+
   test('a pixel over many slots shows the worst of them, wherever it stands', () => {
     fc.assert(fc.property(fc.integer({ min: 0, max: 99_999 }), (drop) => {
       const { pen, rects } = recordingPen();
@@ -74,7 +88,7 @@ describe('stage river', () => {
   function view(slots: number): TraceView {
     const wide = () => new Float32Array(slots);
     const narrow = () => new Uint8Array(slots);
-    return { slots, state: narrow(), charge: narrow(), skipped: narrow(), readDepth: narrow(), decodedDepth: narrow(), readyDepth: narrow(), readMs: wide().fill(10), decodeMs: wide().fill(20), processMs: wide().fill(5), errorMs: wide(), bytes: wide() };
+    return { slots, state: narrow(), charge: narrow(), skipped: narrow(), doubtful: narrow(), readDepth: narrow(), decodedDepth: narrow(), readyDepth: narrow(), readMs: wide().fill(10), decodeMs: wide().fill(20), processMs: wide().fill(5), errorMs: wide(), bytes: wide() };
   }
 
   test('stages stand on each other in the order of work, to scale', () => {

@@ -6,7 +6,7 @@ import type { Judgement } from '@/core/choose/judge';
 import { rankSetUps } from '@/core/choose/setups';
 import { against, basesOf, differences, type Side } from '@/core/compare/compare';
 import { metrics } from '@/core/compare/metrics';
-import { stageBit } from '@/core/playback/attribute';
+import { causeBit } from '@/core/playback/attribute';
 import { slotState } from '@/core/playback/slots';
 import { rational } from '@/core/time/rational';
 import type { BriefForm as Offer } from '@/server/briefs';
@@ -174,12 +174,12 @@ test('telemetry stands in lanes; those the system tells nothing of are left out'
 
 test('a ribbon that prints shows each drop by its cause and joins what is alike', () => {
   const state = Uint8Array.from({ length: 20 }, (_, slot) => (slot === 5 || slot === 6 ? slotState.dropped : slotState.shown));
-  const charge = Uint8Array.from({ length: 20 }, (_, slot) => (slot === 5 ? stageBit.read : slot === 6 ? stageBit.decode | stageBit.process : 0));
+  const charge = Uint8Array.from({ length: 20 }, (_, slot) => (slot === 5 ? causeBit.read : slot === 6 ? causeBit.decode | causeBit.process : 0));
   const markup = markupOf(<RibbonSvg data={{ slots: 20, state, charge }} most={20} label="Slots" />);
   expect(markup.match(/fill="var\(--slot\)"/g)).toHaveLength(2);
   expect(markup.match(/fill="url\(#[^)]*-(read|decode|process)\)"/g)).toHaveLength(3);
   expect(markup).toContain('aria-label="Slots"');
-  const long = { slots: 100_000, state: new Uint8Array(100_000).fill(slotState.dropped), charge: new Uint8Array(100_000).fill(stageBit.read) };
+  const long = { slots: 100_000, state: new Uint8Array(100_000).fill(slotState.dropped), charge: new Uint8Array(100_000).fill(causeBit.read) };
   expect(markupOf(<RibbonSvg data={long} most={100_000} label="Hour" />).match(/<rect/g)!.length).toBeLessThan(520);
 });
 

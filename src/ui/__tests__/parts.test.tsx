@@ -1,7 +1,7 @@
 import type { ColumnDef } from '@tanstack/react-table';
 import type { ReactElement } from 'react';
 import { renderToStaticMarkup } from 'react-dom/server';
-import { stageBit } from '@/core/playback/attribute';
+import { causeBit } from '@/core/playback/attribute';
 import { skippedAt, slotState } from '@/core/playback/slots';
 import type { PlaybackSummary } from '@/core/playback/summary';
 import type { TraceView } from '@/core/playback/traceView';
@@ -39,14 +39,14 @@ test('a long name gives way in the middle and is whole for a screen reader', () 
 
 describe('a slot in words', () => {
   const view: TraceView = {
-    slots: 5, state: Uint8Array.of(slotState.shown, slotState.late, slotState.dropped, slotState.wrong, slotState.pending), charge: Uint8Array.of(0, 0, stageBit.decode | stageBit.process, 0, 0),
-    skipped: Uint8Array.of(0, 0, skippedAt.decode, 0, 0), readDepth: new Uint8Array(5).fill(24), decodedDepth: new Uint8Array(5).fill(3), readyDepth: new Uint8Array(5).fill(4),
+    slots: 5, state: Uint8Array.of(slotState.shown, slotState.late, slotState.dropped, slotState.wrong, slotState.pending), charge: Uint8Array.of(0, 0, causeBit.decode | causeBit.process, 0, 0),
+    skipped: Uint8Array.of(0, 0, skippedAt.decode, 0, 0), doubtful: Uint8Array.of(1, 0, 1, 0, 0), readDepth: new Uint8Array(5).fill(24), decodedDepth: new Uint8Array(5).fill(3), readyDepth: new Uint8Array(5).fill(4),
     readMs: new Float32Array(5).fill(1.5), decodeMs: Float32Array.of(9, 9, Number.NaN, 9, 9), processMs: Float32Array.of(4, 4, Number.NaN, 4, 4), errorMs: Float32Array.of(0.2, 12, Number.NaN, 0.2, Number.NaN), bytes: new Float32Array(5).fill(962_000),
   };
   const read = (slot: number) => textOf(<SlotReadout view={view} slot={slot} timecodeAt={(at) => `07:12:40:0${at}`} />);
 
   test.each([
-    [0, '07:12:40:00 slot 0 shown read 1.50 ms decode 9.00 ms process 4.00 ms against due 0.20 ms size 962 kB buffers 24 read, 3 decoded, 4 ready'],
+    [0, '07:12:40:00 slot 0 shown; its picture is concealed by the decoder, or built on a frame that is missing read 1.50 ms decode 9.00 ms process 4.00 ms against due 0.20 ms size 962 kB buffers 24 read, 3 decoded, 4 ready'],
     [1, '07:12:40:01 slot 1 shown late'],
     [2, '07:12:40:02 slot 2 dropped; decoding and processing together were late; given up before decode read 1.50 ms decode – process – against due –'],
     [3, '07:12:40:03 slot 3 showed a wrong frame'],
@@ -102,9 +102,13 @@ test('conditions say how cold, on what, and how it is known', () => {
 });
 
 test('legends name every mark that the charts draw', () => {
-  for (const words of ['shown', 'shown late', 'dropped, read', 'dropped, decode', 'dropped, process', 'dropped, present', 'two in one cell: late only together']) expect(textOf(<RibbonLegend />)).toContain(words);
+  for (const words of ['shown', 'shown late', 'dropped, read', 'dropped, decode', 'dropped, process', 'dropped, present', 'dropped, media', 'two in one cell: late only together']) expect(textOf(<RibbonLegend />)).toContain(words);
   expect(textOf(<RibbonLegend causes={false} />)).toContain('cause named at the end');
+  expect(textOf(<RibbonLegend />)).not.toContain('concealed');
+  expect(textOf(<RibbonLegend doubtful />)).toContain('on top: concealed, or built on a missing frame');
+  expect(textOf(<RibbonLegend wrong />)).toContain('showed another frame');
   expect(textOf(<RiverLegend />)).toContain('present (past due)');
+  expect(textOf(<RiverLegend />)).not.toContain('media'); // no stage works on what cannot be decoded
 });
 
 test('small parts say what they are given', () => {

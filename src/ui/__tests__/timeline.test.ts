@@ -97,7 +97,7 @@ test('every control of every effect changes what it says and nothing else', () =
 const subject = (course: object): TimelineSubject => ({ startTimecode: null, timeline: { id: 't', version: 1, name: 'Reel', rate: rational(24), width: 1, height: 1, slots: 10, read: 'originals', missing: [], media: {}, course: { from: 0, slots: 10, speed: 1, ...course } } });
 
 test('a run’s slots lie at their places on the timeline, the worst of several', () => {
-  const view = (states: number[]) => ({ slots: states.length, state: Uint8Array.from(states), charge: Uint8Array.from(states, (state) => (state === slotState.dropped ? 4 : 0)) });
+  const view = (states: number[]) => ({ slots: states.length, state: Uint8Array.from(states), charge: Uint8Array.from(states, (state) => (state === slotState.dropped ? 4 : 0)), doubtful: new Uint8Array(states.length) });
   const { shown, dropped, pending } = slotState;
   expect([...onTimeline(view([shown, dropped]), subject({ from: 3 })).state]).toEqual([pending, pending, pending, shown, dropped, pending, pending, pending, pending, pending]);
   expect([...onTimeline(view([shown, dropped, shown]), subject({ from: 9, speed: -2 })).state].slice(5)).toEqual([shown, pending, dropped, pending, shown]);

@@ -1,18 +1,18 @@
 import { useId } from 'react';
-import { stagesOf } from '@/core/playback/attribute';
-import type { Stage } from '@/core/playback/slots';
+import { causesOf } from '@/core/playback/attribute';
+import type { Cause } from '@/core/playback/slots';
 import { slotState } from '@/core/playback/slots';
-import { causeStyles } from './causes';
-import { worstSlot, type RibbonData } from './paintRibbon';
+import { causeStyles, type Hatch } from './causes';
+import { doubtfulCap, worstSlot, type RibbonData } from './paintRibbon';
 
 const width = 1_000;
 const height = 40;
 const shares: Record<number, number> = { [slotState.pending]: 0.06, [slotState.shown]: 0.3, [slotState.late]: 0.55, [slotState.dropped]: 1, [slotState.wrong]: 1 };
 
 /** Lines of a cause's hatching in a tile of 6 units. */
-const hatches: Record<(typeof causeStyles)[Stage]['hatch'], string> = { level: 'M0 2H6M0 5H6', rising: 'M0 6L6 0M-1 1L1 -1M5 7L7 5', crossed: 'M0 0L6 6M0 6L6 0', dots: 'M1.5 1.5h1.6v1.6h-1.6zM4.5 4.5h1.6v1.6h-1.6z' };
+const hatches: Record<Hatch, string> = { broken: 'M0 4.5L3 1.5L6 4.5', level: 'M0 2H6M0 5H6', rising: 'M0 6L6 0M-1 1L1 -1M5 7L7 5', crossed: 'M0 0L6 6M0 6L6 0', dots: 'M1.5 1.5h1.6v1.6h-1.6zM4.5 4.5h1.6v1.6h-1.6z' };
 
-interface Run { readonly from: number; readonly to: number; readonly state: number; readonly charge: number }
+interface Run { readonly from: number; readonly to: number; readonly state: number; readonly charge: number; readonly isDoubtful: boolean }
 
 /** Neighbouring columns of equal state and charge joined, each column the worst of its slots: some hundreds of marks at most. */
 function runsOf(data: RibbonData, most: number): Run[] {
@@ -21,11 +21,11 @@ function runsOf(data: RibbonData, most: number): Run[] {
   for (let column = 0; column < columns; column++) {
     const [from, to] = [Math.floor((column * data.slots) / columns), Math.max(1, Math.floor(((column + 1) * data.slots) / columns))];
     const worst = worstSlot(data, from, to);
-    const [state, charge] = [data.state[worst] ?? 0, data.charge[worst] ?? 0];
+    const [state, charge, isDoubtful] = [data.state[worst] ?? 0, data.charge[worst] ?? 0, data.doubtful?.[worst] === 1];
     const last = runs.at(-1);
     const end = (to / most) * width;
-    if (last?.state === state && last.charge === charge && state !== slotState.dropped) runs[runs.length - 1] = { ...last, to: end };
-    else runs.push({ from: (from / most) * width, to: end, state, charge });
+    if (last?.state === state && last.charge === charge && last.isDoubtful === isDoubtful && state !== slotState.dropped) runs[runs.length - 1] = { ...last, to: end };
+    else runs.push({ from: (from / most) * width, to: end, state, charge, isDoubtful });
   }
   return runs;
 }
@@ -35,13 +35,14 @@ export function RibbonSvg({ data, most, label }: { data: RibbonData; most: numbe
   const id = useId();
   return (
     <svg role="img" aria-label={label} viewBox={`0 0 ${width} ${height}`} preserveAspectRatio="none" className="block h-10 w-full border bg-surface">
-      <defs>{(Object.entries(causeStyles) as [Stage, (typeof causeStyles)[Stage]][]).map(([stage, { hatch, variable }]) => (
+      <defs>{(Object.entries(causeStyles) as [Cause, (typeof causeStyles)[Cause]][]).map(([stage, { hatch, variable }]) => (
         <pattern key={stage} id={`${id}-${stage}`} width={6} height={6} patternUnits="userSpaceOnUse"><rect width={6} height={6} fill={`var(${variable})`} /><path d={hatches[hatch]} stroke="var(--surface)" strokeWidth={1.2} fill={hatch === 'dots' ? 'var(--surface)' : 'none'} /></pattern>
       ))}</defs>
-      {runsOf(data, Math.max(1, most)).map(({ from, to, state, charge }) => {
+      {runsOf(data, Math.max(1, most)).map(({ from, to, state, charge, isDoubtful }) => {
         const tall = height * (shares[state] ?? 0);
-        const causes = state === slotState.dropped ? stagesOf(charge) : [];
-        if (causes.length === 0) return <rect key={from} x={from} y={height - tall} width={to - from} height={tall} fill={state === slotState.dropped ? 'var(--signal-text)' : state === slotState.wrong ? 'var(--ink)' : state === slotState.late ? 'var(--muted)' : state === slotState.pending ? 'var(--line)' : 'var(--slot)'} />;
+        const causes = state === slotState.dropped ? causesOf(charge) : [];
+        const cap = isDoubtful && state !== slotState.dropped && state !== slotState.pending && <rect x={from} y={Math.max(0, height - tall - height * doubtfulCap)} width={to - from} height={height * doubtfulCap} fill={`url(#${id}-media)`} />;
+        if (causes.length === 0) return <g key={from}><rect x={from} y={height - tall} width={to - from} height={tall} fill={state === slotState.dropped ? 'var(--signal-text)' : state === slotState.wrong ? 'var(--ink)' : state === slotState.late ? 'var(--muted)' : state === slotState.pending ? 'var(--line)' : 'var(--slot)'} />{cap}</g>;
         return <g key={from}>{causes.map((cause, at) => <rect key={cause} x={from} y={height - tall + (at * tall) / causes.length} width={to - from} height={tall / causes.length} fill={`url(#${id}-${cause})`} />)}</g>;
       })}
     </svg>

@@ -1,4 +1,4 @@
-import { stagesOf } from '@/core/playback/attribute';
+import { causesOf } from '@/core/playback/attribute';
 import { slotState } from '@/core/playback/slots';
 import { causeStyles, hatchTile } from './causes';
 import type { SlotRange } from './slotAxis';
@@ -7,6 +7,8 @@ export interface RibbonData {
   readonly slots: number;
   readonly state: Uint8Array;
   readonly charge: Uint8Array;
+  /** 1 where the picture shown is concealed, or built on one that is; absent where it is not known. */
+  readonly doubtful?: Uint8Array;
 }
 
 /** Colours and patterns of the present theme, made once per theme. */
@@ -42,7 +44,7 @@ export function paintRibbon(pen: CanvasRenderingContext2D, data: RibbonData, ran
   if (perSlot >= 1.5) {
     const gap = perSlot > 5 ? 1 : 0;
     for (let slot = Math.floor(range.from); slot < Math.min(data.slots, Math.ceil(range.to)); slot++) {
-      paintCell(pen, data.state[slot] ?? 0, data.charge[slot] ?? 0, (slot - range.from) * perSlot, Math.max(1, perSlot - gap), height, ink);
+      paintSlot(pen, data, slot, (slot - range.from) * perSlot, Math.max(1, perSlot - gap), height, ink);
     }
     return;
   }
@@ -50,17 +52,27 @@ export function paintRibbon(pen: CanvasRenderingContext2D, data: RibbonData, ran
     const from = Math.floor(range.from + x / perSlot);
     const to = Math.min(data.slots, Math.max(from + 1, Math.floor(range.from + (x + 1) / perSlot)));
     const worst = worstSlot(data, from, to);
-    if (worst < data.slots) paintCell(pen, data.state[worst] ?? 0, data.charge[worst] ?? 0, x, 1, height, ink);
+    if (worst < data.slots) paintSlot(pen, data, worst, x, 1, height, ink);
   }
 }
 
 /** The slot of a stretch that went worst; the first of equals. */
-export function worstSlot(data: Pick<RibbonData, 'state'>, from: number, to: number): number {
+export function worstSlot({ state, doubtful }: Pick<RibbonData, 'state' | 'doubtful'>, from: number, to: number): number {
+  const gravity = (slot: number) => (severity[state[slot] ?? 0] ?? 0) + (doubtful?.[slot] ? 0.5 : 0);
   let worst = from;
-  for (let slot = from + 1; slot < to; slot++) {
-    if ((severity[data.state[slot] ?? 0] ?? 0) > (severity[data.state[worst] ?? 0] ?? 0)) worst = slot;
-  }
+  for (let slot = from + 1; slot < to; slot++) if (gravity(slot) > gravity(worst)) worst = slot;
   return worst;
+}
+
+/** Height of the cap on a slot whose picture is not to be trusted. */
+export const doubtfulCap = 0.2;
+
+function paintSlot(pen: CanvasRenderingContext2D, { state, charge, doubtful }: RibbonData, slot: number, x: number, width: number, height: number, ink: RibbonInk): void {
+  const is = state[slot] ?? 0;
+  paintCell(pen, is, charge[slot] ?? 0, x, width, height, ink);
+  if (!doubtful?.[slot] || is === slotState.dropped || is === slotState.pending) return;
+  pen.fillStyle = ink.causes.media ?? ink.unknown;
+  pen.fillRect(x, height * Math.max(0, 1 - (heights[is] ?? 0) - doubtfulCap), width, height * doubtfulCap);
 }
 
 function paintCell(pen: CanvasRenderingContext2D, state: number, charge: number, x: number, width: number, height: number, ink: RibbonInk): void {
@@ -68,7 +80,7 @@ function paintCell(pen: CanvasRenderingContext2D, state: number, charge: number,
   const top = height - cellHeight;
   if (state === slotState.dropped && charge !== 0) {
     // Causes that only together made a drop share its cell, one above the other.
-    const causes = stagesOf(charge);
+    const causes = causesOf(charge);
     const share = cellHeight / causes.length;
     causes.forEach((cause, index) => {
       pen.fillStyle = ink.causes[cause] ?? ink.unknown;

@@ -20,7 +20,7 @@ export function DecodeStreamsFigures({ result: { clean, missed, steps, arithmeti
               <td className="figure px-3 py-1.5">{step.streams}</td>
               <td className="w-1/3 px-3 py-1.5"><svg aria-hidden width="100%" height="12" preserveAspectRatio="none"><rect width={`${(100 * step.streams) / most}%`} height="12" fill={step.clean ? 'var(--slot)' : 'none'} stroke={step.clean ? 'var(--slot)' : 'var(--signal-text)'} strokeDasharray={step.clean ? undefined : '3 2'} /></svg></td>
               <td className="figure px-3 py-1.5">{count(step.frames)}</td>
-              <td className="figure px-3 py-1.5">{step.missed === 0 ? 'none' : `stopped at the first${step.missed > 1 ? `, ${step.missed} at once` : ''}`}</td>
+              <td className="figure px-3 py-1.5">{step.missed === 0 ? 'none' : `stopped at the first${step.missed > 1 ? `, ${step.missed} at once` : ''}`}{step.refused ? <span className="text-muted">; {count(step.refused)} could not be decoded</span> : null}</td>
               <td className="figure px-3 py-1.5">{step.leastSpareUs < 0 ? `${milliseconds(-step.leastSpareUs / 1000)} late` : milliseconds(step.leastSpareUs / 1000)}</td>
             </tr>
           ))}

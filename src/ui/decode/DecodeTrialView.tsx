@@ -10,6 +10,7 @@ import { clockTime, count, dateTime, memory, percent } from '../format';
 import { Button } from '../parts/Button';
 import { ConfirmButton } from '../parts/Confirm';
 import { Facts, Figure, FigureRow } from '../parts/Figure';
+import { FaultsNote } from '../parts/FaultsNote';
 import { FormError } from '../parts/Field';
 import { Progress } from '../parts/Progress';
 import { Simulated } from '../parts/Simulated';
@@ -73,7 +74,7 @@ function Live({ trial }: { trial: DecodeTrialRow }) {
 }
 
 function Result({ trial }: { trial: DecodeTrialRow }) {
-  const { result, status, load } = trial;
+  const { result, status, load, record } = trial;
   const whole = status === 'done';
   return (
     <>
@@ -83,6 +84,7 @@ function Result({ trial }: { trial: DecodeTrialRow }) {
       {result?.kind === 'rate' && <RateFigures result={result} subject={trial.subject} />}
       {result?.kind === 'support' && <SupportFigures result={result} device={trial.subject.device} />}
       {result?.kind === 'streams' && <DecodeStreamsFigures result={result} />}
+      {record?.faults && <FaultsNote faults={{ clips: [{ media: '', name: '', faults: record.faults }], doubtful: [] }} />}
       <Conditions trial={trial} />
     </>
   );

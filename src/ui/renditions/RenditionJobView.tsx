@@ -4,6 +4,7 @@ import { Pause, Play, Square, Trash2 } from 'lucide-react';
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { useCallback, useMemo, useState } from 'react';
+import { repeatedNote } from '@/core/media/faults';
 import { checkSentence, isProved } from '@/core/rendition/frameCheck';
 import { presetOf } from '@/core/rendition/presets';
 import { limiterOf } from '@/core/tasks/limiter';
@@ -137,7 +138,7 @@ function ItemRow({ item: { sourcePath, sourceClipId, outputClipId, outputPath, s
       <td className="figure whitespace-nowrap px-3 py-1.5">{factor === null ? '–' : `${factor.toFixed(2)}x`}{work && <span className="block text-xs text-muted">{(work.wallUs / 1e6).toFixed(1)} s</span>}</td>
       <td className="px-3 py-1.5">{limiter ? <>{stageWords[limiter.stage]}<span className="figure block text-xs text-muted">{percent(limiter.share, 0)} of the time</span></> : '–'}</td>
       <td className="figure whitespace-nowrap px-3 py-1.5">{work ? size(work.bytes) : '–'}{work && <span className="block text-xs text-muted">{percent(work.bytes / sourceBytes, 0)}</span>}</td>
-      <td className={clsx('max-w-72 px-3 py-1.5 text-xs', frameCheck && !isProved(frameCheck) && 'text-signal-text')}>{frameCheck ? checkSentence(frameCheck) : '–'}</td>
+      <td className={clsx('max-w-72 px-3 py-1.5 text-xs', frameCheck && !isProved(frameCheck) && 'text-signal-text')}>{frameCheck ? checkSentence(frameCheck) : '–'}{repeatedNote(work?.faults)}</td>
     </tr>
   );
 }

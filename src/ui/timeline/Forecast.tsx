@@ -1,6 +1,6 @@
 import Link from 'next/link';
 import { chargesByDrops } from '@/core/playback/attribute';
-import { lateLabel } from '@/core/playback/sentence';
+import { causeLabel } from '@/core/playback/sentence';
 import type { ForecastAnswer } from '@/server/timelineForecast';
 import { count, milliseconds } from '../format';
 import { GradeMark } from '../parts/GradeMark';
@@ -12,7 +12,7 @@ export function Forecast({ answer: { forecast, restsOn, missing, twin } }: { ans
       {forecast ? (
         <>
           <p className="flex flex-wrap items-center gap-3"><span className="text-xs text-muted">Forecast</span>{forecast.grade && <GradeMark grade={forecast.grade} />}
-            <strong className="font-semibold">{forecast.dropped === 0 ? `all ${count(forecast.slots)} slots would be shown` : `${count(forecast.dropped)} of ${count(forecast.slots)} slots would drop; ${chargesByDrops(forecast.countByCharge).map(({ charge, drops }) => `${lateLabel(charge)} for ${count(drops)}`).join(', ')}`}</strong>
+            <strong className="font-semibold">{forecast.dropped === 0 ? `all ${count(forecast.slots)} slots would be shown` : `${count(forecast.dropped)} of ${count(forecast.slots)} slots would drop; ${chargesByDrops(forecast.countByCharge).map(({ charge, drops }) => `${causeLabel(charge)} for ${count(drops)}`).join(', ')}`}</strong>
           </p>
           <p className="text-xs text-muted">Mean work per slot: read {milliseconds(forecast.meanMs.read)}, decode {milliseconds(forecast.meanMs.decode)}, process {milliseconds(forecast.meanMs.process)}; decoding and processing share the processor.</p>
         </>

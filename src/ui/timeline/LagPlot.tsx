@@ -1,5 +1,5 @@
 'use client';
-import { curveStepAfter, line, scaleLinear } from 'd3';
+import { curveStepAfter, line, scaleLinear, symbol, symbolTimes } from 'd3';
 import { useMemo } from 'react';
 import { pictureLine, playheadLine, type LagLine, type ScrubRequest } from '@/core/scrub/analyse';
 import { useAxes } from '../charts/useAxes';
@@ -7,6 +7,9 @@ import { useWidth } from '../charts/useWidth';
 
 const height = 260;
 const margin = { top: 12, right: 76, bottom: 34, left: 60 };
+
+/** The mark of a position of which the decoder makes no picture. */
+const cross = symbol(symbolTimes, 60)() ?? '';
 
 /** Playhead and picture over a gesture, and the gap between them. */
 export function LagPlot({ requests, label }: { requests: readonly ScrubRequest[]; label: string }) {
@@ -37,6 +40,7 @@ export function LagPlot({ requests, label }: { requests: readonly ScrubRequest[]
           <path d={gap} stroke="var(--signal-text)" strokeWidth="1" opacity="0.55" />
           <path d={stepped(points(playhead)) ?? ''} fill="none" stroke="var(--muted)" strokeWidth="1.2" strokeDasharray="4 2" />
           <path d={stepped(points(picture)) ?? ''} fill="none" stroke="var(--ink)" strokeWidth="1.8" />
+          {requests.filter(({ end: became }) => became === 'refused').map(({ atMs, target }, at) => <path key={at} transform={`translate(${x(atMs / 1000)},${y(target)})`} d={cross} fill="var(--cause-media)"><title>{`slot ${target}: could not be decoded`}</title></path>)}
           <text x={width - margin.right + 6} y={end(playhead) + (end(playhead) < end(picture) ? -2 : 12)} fontSize="12" fill="var(--muted)">playhead</text>
           <text x={width - margin.right + 6} y={end(picture) + (end(playhead) < end(picture) ? 12 : -2)} fontSize="12" fill="var(--ink)">picture</text>
         </svg>

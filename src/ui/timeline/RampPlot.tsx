@@ -1,7 +1,7 @@
 'use client';
 import { scaleLinear, scalePoint, select } from 'd3';
 import { useEffect, useMemo, useRef } from 'react';
-import { stagesOf } from '@/core/playback/attribute';
+import { causesOf } from '@/core/playback/attribute';
 import type { RampProbe, RampResult } from '@/core/timeline/ramp';
 import { drawValueAxis } from '../charts/axes';
 import { causeStyles } from '../charts/causes';
@@ -41,7 +41,7 @@ export function RampPlot({ ramp, probes }: { ramp: RampResult; probes: readonly 
           {ramp.edges.map(({ scale, charge, drops, plays }) => (
             <g key={scale}>
               <text x={x(scale)} y={height - 8} textAnchor="middle" fontSize="13" fill="var(--ink)">{scale} scale</text>
-              <text x={(x(scale) ?? 0) + 12} y={y(drops === null ? plays : (plays + drops) / 2) - 8} fontSize="12" fill="var(--muted)">{drops === null ? 'no edge up to here' : charge === 0 ? '' : `late: ${stagesOf(charge).map((stage) => causeStyles[stage].word).join(' and ')}`}</text>
+              <text x={(x(scale) ?? 0) + 12} y={y(drops === null ? plays : (plays + drops) / 2) - 8} fontSize="12" fill="var(--muted)">{drops === null ? 'no edge up to here' : charge === 0 ? '' : `late: ${causesOf(charge).map((stage) => causeStyles[stage].word).join(' and ')}`}</text>
             </g>
           ))}
         </svg>

@@ -95,9 +95,10 @@ function moved(range: SlotRange, share: number, slots: number): SlotRange {
 }
 
 /** A run's slots at their places on the timeline: the worse where it passed a place more than once, pending where it never came. */
-export function onTimeline(view: Pick<TraceView, 'slots' | 'state' | 'charge'>, { timeline: { course, slots } }: TimelineSubject): RibbonData {
+export function onTimeline(view: Pick<TraceView, 'slots' | 'state' | 'charge' | 'doubtful'>, { timeline: { course, slots } }: TimelineSubject): RibbonData {
   const state = new Uint8Array(slots);
   const charge = new Uint8Array(slots);
+  const doubtful = new Uint8Array(slots);
   for (let slot = 0; slot < view.slots; slot++) {
     const at = courseSlot(course, slot);
     if (at < 0 || at >= slots) continue;
@@ -105,8 +106,9 @@ export function onTimeline(view: Pick<TraceView, 'slots' | 'state' | 'charge'>, 
     if (now < (state[at] as number)) continue;
     state[at] = now;
     charge[at] = view.charge[slot] ?? 0;
+    doubtful[at] = view.doubtful[slot] ?? 0;
   }
-  return { slots, state, charge };
+  return { slots, state, charge, doubtful };
 }
 
 function useTraces(runs: readonly TimelineRun[]): ReadonlyMap<string, TraceView> {

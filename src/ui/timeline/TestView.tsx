@@ -2,7 +2,7 @@
 import { Download, Square, Trash2 } from 'lucide-react';
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
-import { lateLabel } from '@/core/playback/sentence';
+import { causeLabel } from '@/core/playback/sentence';
 import { volumesOf } from '@/core/playback/subject';
 import type { ScrubRequest, ScrubSummary } from '@/core/scrub/analyse';
 import { effectName } from '@/core/timeline/parts';
@@ -15,6 +15,7 @@ import { clockTime, count, dateTime, memory, milliseconds, percent } from '../fo
 import { Button } from '../parts/Button';
 import { ConfirmButton } from '../parts/Confirm';
 import { DisturbedNote } from '../parts/DisturbedNote';
+import { FaultsNote } from '../parts/FaultsNote';
 import { FormError } from '../parts/Field';
 import { Facts, Figure, FigureRow } from '../parts/Figure';
 import { Progress } from '../parts/Progress';
@@ -82,6 +83,7 @@ function Result({ test }: { test: TimelineTestRow }) {
       {result?.kind === 'scrub' && record && <ScrubFigures summary={result.summary} requests={record.requests} />}
       {result?.kind === 'ramp' && record && <RampFigures ramp={result.ramp} probes={record.probes} />}
       {result?.kind === 'costs' && <CostsTable costs={result.costs} rate={test.subject.timeline.rate.num / test.subject.timeline.rate.den} />}
+      <FaultsNote faults={record?.faults} />
       <Conditions test={test} />
     </>
   );
@@ -99,6 +101,7 @@ function ScrubFigures({ summary, requests }: { summary: ScrubSummary; requests: 
         <Figure name="Most">{milliseconds(latencyMs?.max)}</Figure>
         <Figure name="Shown" note={`of ${count(summary.requests)} positions`}>{count(summary.shown)}</Figure>
         <Figure name="Overtaken" note="by a newer position">{count(summary.superseded)}</Figure>
+        {(summary.refused ?? 0) > 0 && <Figure name="Not decoded" note="the decoder made no picture">{count(summary.refused ?? 0)}</Figure>}
         <Figure name="Behind, mean" note={`most ${count(summary.lagSlots.most)} slots`}>{summary.lagSlots.mean.toFixed(1)} slots</Figure>
       </FigureRow>
       <FigureRow>
@@ -117,9 +120,9 @@ function RampFigures({ ramp, probes }: { ramp: RampResult; probes: readonly Ramp
     <>
       <section aria-label="Edge" className="flex flex-col gap-1"><h2>Where it begins to drop</h2><RampPlot ramp={ramp} probes={probes} /></section>
       <table aria-label="Levels played" className="w-full max-w-3xl border-collapse border bg-surface text-sm">
-        <thead><tr className="border-b text-left text-xs text-muted">{['Scale', 'Level', 'Slots', 'Dropped', 'Late'].map((name) => <th key={name} scope="col" className="px-3 py-1.5 font-normal">{name}</th>)}</tr></thead>
+        <thead><tr className="border-b text-left text-xs text-muted">{['Scale', 'Level', 'Slots', 'Dropped', 'Cause'].map((name) => <th key={name} scope="col" className="px-3 py-1.5 font-normal">{name}</th>)}</tr></thead>
         <tbody>{probes.map(({ scale, level, slots, dropped, charge }) => (
-          <tr key={`${scale}-${level}`} className="border-b last:border-b-0"><td className="px-3 py-1.5">{scale}</td><td className="px-3 py-1.5">{levelLabel(ramp.family, level)}</td><td className="figure px-3 py-1.5">{count(slots)}</td><td className="figure px-3 py-1.5">{count(dropped)} <span className="text-muted">{percent(dropped / Math.max(1, slots))}</span></td><td className="px-3 py-1.5 text-muted">{charge > 0 ? lateLabel(charge) : 'nothing was late'}</td></tr>
+          <tr key={`${scale}-${level}`} className="border-b last:border-b-0"><td className="px-3 py-1.5">{scale}</td><td className="px-3 py-1.5">{levelLabel(ramp.family, level)}</td><td className="figure px-3 py-1.5">{count(slots)}</td><td className="figure px-3 py-1.5">{count(dropped)} <span className="text-muted">{percent(dropped / Math.max(1, slots))}</span></td><td className="px-3 py-1.5 text-muted">{charge > 0 ? causeLabel(charge) : 'nothing was late'}</td></tr>
         ))}</tbody>
       </table>
     </>

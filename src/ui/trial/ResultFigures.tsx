@@ -1,4 +1,4 @@
-import { chargesByDrops, stagesOf } from '@/core/playback/attribute';
+import { causeBit, causesOf, chargesByDrops } from '@/core/playback/attribute';
 import { chargeLabel } from '@/core/playback/sentence';
 import type { PlaybackSummary } from '@/core/playback/summary';
 import { toNumber } from '@/core/time/rational';
@@ -50,9 +50,9 @@ function CauseTable({ summary }: { summary: PlaybackSummary }) {
         <tbody>
           {chargesByDrops(attribution.countByCharge).map(({ charge, drops }) => (
             <tr key={charge} className="border-b last:border-b-0">
-              <td className="whitespace-nowrap px-3 py-1.5">{stagesOf(charge).map((stage) => <span key={stage} className="mr-2"><CauseSwatch stage={stage} /> {causeStyles[stage].word}</span>)}</td>
+              <td className="whitespace-nowrap px-3 py-1.5">{causesOf(charge).map((stage) => <span key={stage} className="mr-2"><CauseSwatch stage={stage} /> {causeStyles[stage].word}</span>)}</td>
               <td className="figure px-3 py-1.5 text-right">{count(drops)}</td>
-              <td className="px-3 py-1.5 text-muted">{charge === 8 ? 'stay dropped with reading, decoding and processing free' : `vanish when ${chargeLabel(charge)} ${stagesOf(charge).length > 1 ? 'take' : 'takes'} no time; ${count(attribution.droppedWhenFree[charge] ?? 0)} of all drops are left then`}</td>
+              <td className="px-3 py-1.5 text-muted">{charge === causeBit.media ? 'the decoder made no picture of them: no faster stage would have shown them' : charge === causeBit.present ? 'stay dropped with reading, decoding and processing free' : `vanish when ${chargeLabel(charge)} ${causesOf(charge).length > 1 ? 'take' : 'takes'} no time; ${count(attribution.droppedWhenFree[charge] ?? 0)} of all drops are left then`}</td>
             </tr>
           ))}
         </tbody>

@@ -1,6 +1,6 @@
-import { stagesOf } from '@/core/playback/attribute';
-import { lateLabel } from '@/core/playback/sentence';
-import { slotState, stages } from '@/core/playback/slots';
+import { causesOf } from '@/core/playback/attribute';
+import { causeLabel } from '@/core/playback/sentence';
+import { skippedAt, slotState, stages } from '@/core/playback/slots';
 import type { TraceView } from '@/core/playback/traceView';
 import { count, milliseconds, size } from '../format';
 
@@ -10,8 +10,9 @@ export function SlotReadout({ view, slot, timecodeAt }: { view: TraceView; slot:
   const charge = view.charge[slot] ?? 0;
   const skipped = view.skipped[slot] ?? 0;
   const fate = state === slotState.dropped
-    ? `dropped; ${stagesOf(charge).length > 0 ? lateLabel(charge) : 'no cause found'}; ${skipped === 0 || skipped === 4 ? 'finished too late' : `given up before ${stages[skipped - 1]}`}`
+    ? `dropped; ${causesOf(charge).length > 0 ? causeLabel(charge) : 'no cause found'}; ${skipped === skippedAt.media ? 'the decoder made no picture' : skipped === skippedAt.none || skipped === skippedAt.present ? 'finished too late' : `given up before ${stages[skipped - 1]}`}`
     : state === slotState.late ? 'shown late' : state === slotState.wrong ? 'showed a wrong frame' : state === slotState.shown ? 'shown' : 'not reached';
+  const isDoubtful = view.doubtful[slot] === 1 && state !== slotState.dropped;
   const parts: readonly (readonly [string, string])[] = [
     ['read', milliseconds(view.readMs[slot])], ['decode', milliseconds(view.decodeMs[slot])], ['process', milliseconds(view.processMs[slot])],
     ['against due', milliseconds(view.errorMs[slot])], ['size', size(view.bytes[slot] ?? 0)],
@@ -19,7 +20,7 @@ export function SlotReadout({ view, slot, timecodeAt }: { view: TraceView; slot:
   ];
   return (
     <>
-      <p><span className="figure">{timecodeAt(slot)}</span> <span className="text-muted">slot {count(slot)}</span> <strong className="font-semibold">{fate}</strong></p>
+      <p><span className="figure">{timecodeAt(slot)}</span> <span className="text-muted">slot {count(slot)}</span> <strong className="font-semibold">{fate}{isDoubtful && '; its picture is concealed by the decoder, or built on a frame that is missing'}</strong></p>
       <p className="flex flex-wrap gap-x-4 text-muted">{parts.map(([name, value]) => <span key={name}>{name} <span className="figure text-ink">{value}</span></span>)}</p>
     </>
   );

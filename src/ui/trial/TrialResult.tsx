@@ -28,6 +28,7 @@ import { ResultFigures } from './ResultFigures';
 import { SelfCheckReport } from './SelfCheckReport';
 import { SlotReadout } from './SlotReadout';
 import { TrialHeader } from './TrialHeader';
+import { FaultsNote } from '../parts/FaultsNote';
 import { EndNote } from './EndNote';
 
 /** One result, one page: the answer, the picture of it, the numbers, then what they rest on. */
@@ -47,6 +48,7 @@ export function TrialResult({ trial, samples, plan, annotation, rig }: TrialPage
         <>
           <Answer trial={trial} summary={summary} rate={rate} />
           <Picture trial={trial} samples={samples} />
+          <FaultsNote faults={trial.conditions?.run?.faults} placeOf={trial.subject.timeline ? undefined : slotTimecode(trial.subject)} />
           <ResultFigures trial={trial} summary={summary} />
           {trial.subject.timeline && summary.parts && summary.dropped > 0 && <PartTable subject={trial.subject} parts={summary.parts} />}
         </>
@@ -154,7 +156,7 @@ function Picture({ trial, samples }: Pick<TrialPage, 'trial' | 'samples'>) {
     <section aria-label="Slots" className="flex flex-col gap-2">
       <SlotChart data={view} view={view} slotMs={slotMs} timecodeAt={timecodeAt} playhead={playhead} onPlayhead={setPlayhead} readout={(slot) => <><SlotReadout view={view} slot={slot} timecodeAt={timecodeAt} />{trial.subject.timeline && played && <SlotParts played={played} subject={trial.subject.timeline} parts={parts} slot={slot} dropped={view.state[slot] === slotState.dropped} />}</>}
         below={(range) => <>{played && <CourseStrip strip={played.strip} range={range} timecodeAt={timecodeAt} />}{beganAtMs !== null && <TelemetryStrip samples={samples} fromMs={beganAtMs + range.from * slotMs} toMs={beganAtMs + range.to * slotMs} />}</>} />
-      <RibbonLegend />
+      <RibbonLegend doubtful={view.doubtful.includes(1)} wrong={view.state.includes(slotState.wrong)} />
       <RiverLegend />
       {beganAtMs !== null && samples.length > 1 && <TelemetryLegend />}
     </section>

@@ -1,7 +1,7 @@
 'use client';
 import { createColumnHelper, type ColumnDef } from '@tanstack/react-table';
 import Link from 'next/link';
-import { chargesByDrops, stagesOf } from '@/core/playback/attribute';
+import { chargesByDrops, causesOf } from '@/core/playback/attribute';
 import { isDisturbed } from '@/core/playback/disturbance';
 import { answerSentence } from '@/core/playback/sentence';
 import { grades } from '@/core/playback/grade';
@@ -38,8 +38,8 @@ function resultText(trial: TrialTableRow): string {
 }
 
 /** Stages that drops are charged to, with how many, most first: "process 36", "decode 1". */
-function causesOf({ summary }: TrialTableRow): string[] {
-  return chargesByDrops(summary?.attribution?.countByCharge ?? {}).map(({ charge, drops }) => `${stagesOf(charge).map((stage) => causeStyles[stage].word).join('+')} ${drops}`);
+function chargesInWords({ summary }: TrialTableRow): string[] {
+  return chargesByDrops(summary?.attribution?.countByCharge ?? {}).map(({ charge, drops }) => `${causesOf(charge).map((stage) => causeStyles[stage].word).join('+')} ${drops}`);
 }
 
 /** The stage that most drops are charged to; all of them on pointing. */
@@ -59,7 +59,7 @@ const columns = [
     cell: ({ row: { original } }) => (original.status === 'done' && original.summary?.grade ? <><GradeMark grade={original.summary.grade} />{isDisturbed(original.load) && <span className="block text-xs text-signal-text">disturbed</span>}</> : <span className={original.status === 'done' ? '' : 'text-muted'}>{resultText(original)}</span>),
   }),
   column.accessor((trial) => trial.summary?.dropped ?? null, { id: 'dropped', header: 'Dropped', meta: { figures: true }, cell: ({ row: { original } }) => (original.summary ? `${original.summary.dropped} / ${original.summary.slots}` : '–') }),
-  column.accessor((trial) => causesOf(trial).join(', ') || '–', { id: 'cause', header: 'Late', cell: ({ row }) => <Late causes={causesOf(row.original)} /> }),
+  column.accessor((trial) => chargesInWords(trial).join(', ') || '–', { id: 'cause', header: 'Dropped by', cell: ({ row }) => <Late causes={chargesInWords(row.original)} /> }),
   column.accessor((trial) => trial.summary?.achievedRate ?? null, { id: 'rate', header: 'Achieved /s', meta: { figures: true }, cell: ({ row }) => row.original.summary?.achievedRate.toFixed(1) ?? '–' }),
   column.accessor((trial) => trial.summary?.pacingMs?.p99 ?? null, { id: 'pacing', header: 'Pacing p99', meta: { figures: true }, cell: ({ getValue }) => milliseconds(getValue()) }),
   column.accessor((trial) => (trial.cold === null ? '–' : trial.cold === 'warm' ? 'warm' : 'cold'), { id: 'cache', header: 'Cache' }),

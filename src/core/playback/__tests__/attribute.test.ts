@@ -1,10 +1,10 @@
 import fc from 'fast-check';
-import { attribute, stageBit, stagesOf } from '../attribute';
+import { attribute, causeBit, causesOf } from '../attribute';
 import { findCures } from '../cures';
 import { measuredWork, type MeasuredWork } from '../measuredWork';
 import { simulate } from '../simulate';
-import { defaultBufferDepths } from '../slots';
-import { intraGraph } from '../work';
+import { defaultBufferDepths, skippedAt } from '../slots';
+import { intraGraph, type Work } from '../work';
 import { holdStage, longGopGraph, randomWork, slotUs, steadyWork, traceOf, traceOfSimulated } from './made';
 
 const light = { read: 3_000, decode: 6_000, process: 4_000 };
@@ -48,10 +48,46 @@ test.each(['read', 'decode', 'process'] as const)('faults held in %s are recover
   holdStage(work, stage, 120, 3);
   const trace = traceOf(work);
   const { charges, dropped, agreement } = attribute(trace, measuredWork(trace, work.graph, slotUs, 'hold-time', defaultBufferDepths));
-  const found = [...charges].flatMap((charge, slot) => (charge ? [[slot, stagesOf(charge).join('+')]] : []));
+  const found = [...charges].flatMap((charge, slot) => (charge ? [[slot, causesOf(charge).join('+')]] : []));
   expect(found).toEqual([[60, stage], [120, stage], [121, stage], [122, stage]]);
   expect(dropped).toBe(4);
   expect(agreement).toBe(1);
+});
+
+/** Work of which the decoder makes no picture in some slots. */
+const refusing = (work: Work, ...slots: number[]): Work => ({ ...work, refused: Uint8Array.from({ length: work.graph.slotCount }, (_, slot) => (slots.includes(slot) ? 1 : 0)) });
+
+test('what the decoder makes no picture of is charged to the media, and every stage keeps its own', () => {
+  const work = refusing(steadyWork(intraGraph(240), light), 30, 61, 62);
+  holdStage(work, 'process', 120, 2);
+  const trace = traceOf(work);
+  expect([30, 61, 62].map((slot) => trace.skipped[slot])).toEqual([skippedAt.media, skippedAt.media, skippedAt.media]);
+  const measured = measuredWork(trace, work.graph, slotUs, 'hold-time', defaultBufferDepths);
+  const { charges, dropped, agreement, policyAgreement, droppedWhenFree } = attribute(trace, measured);
+  expect([...charges].flatMap((charge, slot) => (charge ? [[slot, causesOf(charge).join('+')]] : []))).toEqual([[30, 'media'], [61, 'media'], [62, 'media'], [120, 'process'], [121, 'process']]);
+  expect([dropped, agreement, policyAgreement, droppedWhenFree[7]]).toEqual([5, 1, 1, 3]);
+  for (const cure of findCures(measured, trace.bytes, 'full', null)) expect(cure.removes).toBeLessThanOrEqual(2);
+});
+
+test('frames that cannot be decoded drop alone, whatever else a rig is late with', () => {
+  fc.assert(fc.property(fc.integer(), fc.boolean(), fc.uniqueArray(fc.integer({ min: 0, max: 239 }), { minLength: 1, maxLength: 30 }), (seed, intra, slots) => {
+    const work = refusing(randomWork(seed, 240, intra, { read: 20_000, decode: 30_000, process: 26_000, present: 400 }), ...slots);
+    const run = simulate(work);
+    for (const slot of slots) expect(run.dropped[slot]).toBe(1);
+    const trace = traceOfSimulated(work, run);
+    const { charges, countByCharge, dropped, agreement } = attribute(trace, { work, decisions: run.decisions });
+    expect(Object.values(countByCharge).reduce((sum, count) => sum + count, 0)).toBe(dropped);
+    charges.forEach((charge, slot) => { expect(charge === causeBit.media).toBe(slots.includes(slot)); });
+    expect(agreement).toBe(1);
+  }), { numRuns: 30 });
+});
+
+test('a rig with time to spare loses what cannot be decoded and nothing else, and a clip of which nothing can ends', () => {
+  const work = steadyWork(longGopGraph(20, 12), light);
+  const some = simulate({ ...refusing(work, 0, 5, 100), startUs: null });
+  expect([...some.dropped].flatMap((dropped, slot) => (dropped ? [slot] : []))).toEqual([0, 5, 100]);
+  const none = simulate({ ...refusing(work, ...Array.from({ length: 240 }, (_, slot) => slot)), startUs: null });
+  expect(none.droppedCount).toBe(240);
 });
 
 test('a presenter that oversleeps is charged itself', () => {
@@ -59,15 +95,15 @@ test('a presenter that oversleeps is charged itself', () => {
   work.present[50] = slotUs + 500;
   const trace = traceOf(work);
   const { countByCharge } = attribute(trace, measuredWork(trace, work.graph, slotUs, 'hold-time', defaultBufferDepths));
-  expect(countByCharge).toEqual({ [stageBit.present]: 1 });
+  expect(countByCharge).toEqual({ [causeBit.present]: 1 });
 });
 
 test('two stages that are both too slow are charged jointly where neither alone would cure', () => {
   const work = steadyWork(intraGraph(400), { read: 2_000, decode: 1.3 * slotUs, process: 1.3 * slotUs });
   const run = simulate(work);
   const { charges, countByCharge } = attribute(traceOfSimulated(work, run), { work, decisions: run.decisions });
-  expect(countByCharge[stageBit.decode | stageBit.process]!).toBeGreaterThan(0);
-  expect([...charges].every((charge) => (charge & stageBit.read) === 0)).toBe(true);
+  expect(countByCharge[causeBit.decode | causeBit.process]!).toBeGreaterThan(0);
+  expect([...charges].every((charge) => (charge & causeBit.read) === 0)).toBe(true);
 });
 
 test('services recovered from a trace are those that made it', () => {

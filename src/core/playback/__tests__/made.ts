@@ -1,8 +1,7 @@
 import { seededRandom } from '../../stats/random';
 import { rational } from '../../time/rational';
-import { dueUs } from '../policy';
 import { simulate, type Simulated } from '../simulate';
-import { slotState, type Stage } from '../slots';
+import { dueUs, skippedAt, slotState, type Stage } from '../slots';
 import { emptyTrace, type Trace } from '../trace';
 import { graphFromOrder, intraGraph, uniformWork, type FrameGraph, type Work } from '../work';
 
@@ -71,21 +70,33 @@ export function traceOf(work: Work): Trace {
   trace.bytes.fill(100_000);
   const at = (column: Float64Array, slot: number) => (slot < 0 ? -Infinity : (column[slot] as number));
   const leftReady = new Float64Array(slotCount);
+  const leftDecoded = new Float64Array(slotCount);
+  const processDone = new Float64Array(slotCount);
+  /** Slots that came into the ready buffer. */
+  const entered: number[] = [];
   for (let slot = 0; slot < slotCount; slot++) {
     const columns = trace;
     columns.readStart[slot] = Math.max(work.startUs ?? 0, at(trace.readEnd, slot - 1), at(trace.decodeStart, slot - readAhead));
     columns.readEnd[slot] = at(trace.readStart, slot) + (work.read[slot] as number);
-    columns.decodeStart[slot] = Math.max(work.startUs ?? 0, at(trace.decodeEnd, slot - 1), at(trace.readEnd, slot), at(trace.processStart, slot - decoded));
+    columns.decodeStart[slot] = Math.max(work.startUs ?? 0, at(trace.decodeEnd, slot - 1), at(trace.readEnd, slot), at(leftDecoded, slot - decoded));
     columns.decodeEnd[slot] = at(trace.decodeStart, slot) + (work.decode[slot] as number);
-    columns.processStart[slot] = Math.max(work.startUs ?? 0, at(trace.processEnd, slot - 1), at(trace.decodeEnd, slot), at(leftReady, slot - ready));
-    columns.processEnd[slot] = at(trace.processStart, slot) + (work.process[slot] as number);
+    columns.decodeDone[slot] = at(trace.decodeEnd, slot);
+    const begins = leftDecoded[slot] = Math.max(work.startUs ?? 0, at(processDone, slot - 1), at(trace.decodeEnd, slot), at(leftReady, entered.at(-ready) ?? -1));
+    columns.wokeAt[slot] = dueUs(slot, work.slotUs);
+    if (work.refused?.[slot]) {
+      processDone[slot] = begins;
+      columns.state[slot] = slotState.dropped;
+      columns.skipped[slot] = skippedAt.media;
+      continue;
+    }
+    entered.push(slot);
+    columns.processStart[slot] = begins;
+    columns.processEnd[slot] = processDone[slot] = begins + (work.process[slot] as number);
     const due = dueUs(slot, work.slotUs);
     const presented = Math.max(due, at(trace.processEnd, slot)) + (work.present[slot] as number);
     const shown = presented < due + work.slotUs;
-    columns.wokeAt[slot] = due;
     columns.presentedAt[slot] = shown ? presented : Number.NaN;
     columns.state[slot] = shown ? slotState.shown : slotState.dropped;
-    columns.decodeDone[slot] = at(trace.decodeEnd, slot);
     leftReady[slot] = shown ? presented : Math.max(at(trace.processEnd, slot), Math.min(presented, due + work.slotUs));
   }
   return trace;

@@ -1,7 +1,7 @@
 import { seededRandom } from '../../stats/random';
-import { deadlineUs, PlayPolicy, startLeadUs } from '../policy';
+import { PlayPolicy, startLeadUs } from '../policy';
 import type { SlotRows } from '../backlog';
-import { defaultBufferDepths, skippedAt, slotState, type Policy } from '../slots';
+import { deadlineUs, defaultBufferDepths, skippedAt, slotState, type Policy } from '../slots';
 import { emptyTrace, type Trace } from '../trace';
 import type { FrameGraph } from '../work';
 

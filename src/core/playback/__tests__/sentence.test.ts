@@ -1,6 +1,7 @@
-import { stageBit } from '../attribute';
+import { causeBit } from '../attribute';
 import { isDisturbed, disturbingLoad } from '../disturbance';
-import { answerSentence, chargeLabel, cureSentence, groupDigits, lateLabel } from '../sentence';
+import { groupDigits } from '../../digits';
+import { answerSentence, causeLabel, chargeLabel, cureSentence } from '../sentence';
 import type { PlaybackSummary } from '../summary';
 
 const plain = (text: string) => text.replaceAll('\u2009', ' ');
@@ -16,9 +17,12 @@ function summary(change: Partial<PlaybackSummary> & { charges?: Record<number, n
 test.each([
   [summary(), 'All 1 200 slots were shown.'],
   [summary({ late: 3 }), 'All 1 200 slots were shown, 3 of them late.'],
-  [summary({ dropped: 46, charges: { [stageBit.read]: 44, [stageBit.decode]: 2 } }), '46 of 1 200 slots dropped; the volume was late for 44, decoding was late for 2.'],
-  [summary({ dropped: 1, slots: 24, charges: { [stageBit.present]: 1 } }), '1 of 24 slots dropped; the presenter was late for 1.'],
-  [summary({ dropped: 5, charges: { [stageBit.decode | stageBit.process]: 5 } }), '5 of 1 200 slots dropped; decoding and processing together were late for 5.'],
+  [summary({ dropped: 46, charges: { [causeBit.read]: 44, [causeBit.decode]: 2 } }), '46 of 1 200 slots dropped; the volume was late for 44, decoding was late for 2.'],
+  [summary({ dropped: 1, slots: 24, charges: { [causeBit.present]: 1 } }), '1 of 24 slots dropped; the presenter was late for 1.'],
+  [summary({ dropped: 5, charges: { [causeBit.decode | causeBit.process]: 5 } }), '5 of 1 200 slots dropped; decoding and processing together were late for 5.'],
+  [summary({ dropped: 5, charges: { [causeBit.media]: 2, [causeBit.process]: 3 } }), '5 of 1 200 slots dropped; processing was late for 3, the media could not be decoded for 2.'],
+  [summary({ doubtful: 1 }), 'All 1 200 slots were shown. 1 picture is concealed or built on a frame that is missing.'],
+  [summary({ wrong: 5, doubtful: 6, doubtfulWrong: 4 }), 'All 1 200 slots were shown. 1 slot showed a wrong frame. 6 pictures are concealed or built on a frame that is missing, 4 of them provably another frame.'],
   [summary({ wrong: 2 }), 'All 1 200 slots were shown. 2 slots showed a wrong frame.'],
   [summary({ timesRealTime: 3.456, achievedRate: 82.94 }), "Every frame was shown at 82.9 frames per second: 3.46x the clip's 24."],
 ])('the answer is one sentence (%#)', (given, sentence) => {
@@ -26,8 +30,8 @@ test.each([
 });
 
 test('charges name who was late, alone or together', () => {
-  expect(chargeLabel(stageBit.read)).toBe('the volume');
-  expect(lateLabel(stageBit.read | stageBit.decode | stageBit.process)).toBe('the volume, decoding and processing together were late');
+  expect(chargeLabel(causeBit.read)).toBe('the volume');
+  expect(causeLabel(causeBit.read | causeBit.decode | causeBit.process)).toBe('the volume, decoding and processing together were late');
   expect(chargeLabel(0)).toBe('nothing');
 });
 

@@ -46,6 +46,13 @@ test('latency counts from the request to the picture, of pictures that came', ()
   expect(scrubSentence(summary)).toBe('A position was on screen after 20 ms (p95 38 ms); 3 of 4 were shown, 1 was overtaken by newer ones, and the picture was 2.5 slots behind on average. 1 showed a wrong frame.');
 });
 
+test('what could not be decoded has no latency, and what is not to be trusted is told apart from a wrong frame', () => {
+  const requests = [request(0, 10, 20), request(30, 12, null, { end: 'refused' }), request(60, 14, 80, { proved: 12, doubtful: true }), request(90, 16, 110, { doubtful: true })];
+  const summary = summariseScrub(requests);
+  expect(summary).toMatchObject({ requests: 4, shown: 3, superseded: 0, refused: 1, wrong: 1, doubtful: 2, doubtfulWrong: 1 });
+  expect(scrubSentence(summary)).toMatch(/behind on average\. 1 could not be decoded\. 2 pictures are concealed or built on a frame that is missing, 1 of them provably another frame\.$/);
+});
+
 test('the lag is the distance between playhead and picture over time', () => {
   // From the first picture at 10 ms: picture 0 until 60 ms while the playhead stands at 10 from 20 ms on.
   const { lagSlots } = summariseScrub([request(0, 0, 10), request(20, 10, 60)]);
@@ -57,4 +64,5 @@ test('the lag is the distance between playhead and picture over time', () => {
 
 test('nothing shown says so', () => {
   expect(scrubSentence(summariseScrub([request(0, 1, null)]))).toBe('None of 1 positions was shown.');
+  expect(scrubSentence(summariseScrub([request(0, 1, null, { end: 'refused' })]))).toBe('None of 1 positions was shown. 1 could not be decoded.');
 });

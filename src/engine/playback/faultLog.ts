@@ -1,0 +1,26 @@
+import type { Frame } from 'node-av/lib';
+import { AV_FRAME_FLAG_CORRUPT } from 'node-av/constants';
+import { addFault, clipFaults, type ClipFaults, type FrameFault } from '@/core/media/faults';
+import { frameIndex } from '@/core/media/frameIndex';
+import type { PacketTable } from '@/core/media/packetTable';
+
+/** True for frames that a decoder marks as corrupt, or says that it concealed errors in. */
+export function isConcealed(frame: Frame): boolean {
+  return frame.decodeErrorFlags !== 0 || frame.hasFlags(AV_FRAME_FLAG_CORRUPT);
+}
+
+/** What decoders told of a clip's frames that are not whole. */
+export class FaultLog {
+  private readonly told = new Map<number, FrameFault>();
+
+  constructor(private readonly packets: PacketTable) {}
+
+  note(frame: number, fault: FrameFault): void {
+    addFault(this.told, frame, fault);
+  }
+
+  /** All faults so far; null without any. */
+  get faults(): ClipFaults | null {
+    return this.told.size > 0 ? clipFaults(frameIndex(this.packets), this.told) : null;
+  }
+}

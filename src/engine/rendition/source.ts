@@ -1,0 +1,36 @@
+import { AVMEDIA_TYPE_VIDEO, FF_THREAD_FRAME, FF_THREAD_SLICE, type AVThreadType } from 'node-av/constants';
+import { Codec, CodecContext, FormatContext, type Stream } from 'node-av/lib';
+import { EngineError } from '../errors';
+import type { RenditionSpec } from './spec';
+
+/** @throws EngineError naming the step when its code is an error's */
+export function check(code: number, step: string): void {
+  if (code < 0) throw new EngineError(`${step} failed (code ${code}).`);
+}
+
+/** The file a rendition is made from, open for decoding. */
+export class Source {
+  private constructor(readonly input: FormatContext, readonly stream: Stream, readonly decoder: CodecContext, readonly decoderName: string) {}
+
+  static async open({ sourcePath, threads }: Pick<RenditionSpec, 'sourcePath' | 'threads'>): Promise<Source> {
+    const input = new FormatContext();
+    if ((await input.openInput(sourcePath)) < 0) throw new EngineError(`${sourcePath} could not be opened. Check that its volume is connected, then go on.`);
+    await input.findStreamInfo();
+    const stream = input.streams[input.findBestStream(AVMEDIA_TYPE_VIDEO)];
+    const codec = stream && Codec.findDecoder(stream.codecpar.codecId);
+    if (!stream || !codec) throw new EngineError(`${sourcePath} holds no picture that can be decoded here.`);
+    const decoder = new CodecContext();
+    decoder.allocContext3(codec);
+    decoder.parametersToContext(stream.codecpar);
+    decoder.pktTimebase = stream.timeBase;
+    decoder.threadCount = threads;
+    decoder.threadType = (FF_THREAD_FRAME | FF_THREAD_SLICE) as AVThreadType;
+    check(await decoder.open2(codec), 'Opening the decoder');
+    return new Source(input, stream, decoder, codec.name ?? 'unknown');
+  }
+
+  async close(): Promise<void> {
+    this.decoder.freeContext();
+    await this.input.closeInput();
+  }
+}
