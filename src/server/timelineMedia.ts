@@ -90,7 +90,7 @@ export async function specFor(timeline: Timeline, uses: Readonly<Record<string, 
     const clip = clips.get(clipId);
     const packets = clip && (await getPacketTable(clipId));
     if (!clip?.setup || !clip.format || !packets) continue;
-    media[id] = { path: join(clip.volumePath, clip.path), volumeId: clip.volumeId, standIn: clip.volumeStandIn, setup: clip.setup, rate: clip.format.rate, packets };
+    media[id] = { path: join(clip.volumePath, clip.path), volumeId: clip.volumeId, standIn: clip.volumeStandIn, setup: clip.setup, rate: clip.format.rate, packets, knownFaults: clip.faults ?? undefined };
   }
   return { timeline: withForms(timeline, clips, uses), media, looks: await looksOf(timeline) };
 }

@@ -96,6 +96,13 @@ test('frames that the decoder conceals are shown, counted and marked', async () 
   expect(analyse(run, { policy: 'every-frame' }).summary.doubtful).toBe(2);
 });
 
+test('what earlier runs met of a clip marks its slots, and is not told as met again', async () => {
+  const knownFaults: ClipFaults = { damage: [[3, 3]], concealed: [[5, 6]], 'built-on': [[8, 9]] };
+  const run = await runTrial(await smallClip(smallTenBit), { settings: { policy: 'every-frame' }, knownFaults });
+  expect(run.faults).toEqual({ clips: [], doubtful: [[5, 6], [8, 9]] });
+  expect(analyse(run, { policy: 'every-frame' }).summary).toMatchObject({ dropped: 0, doubtful: 4, doubtfulWrong: 0 });
+});
+
 test('a trial fails only when nothing at all can be decoded, and says why', async () => {
   const all = Array.from({ length: smallTenBit.frames }, (_, frame) => frame);
   // The library would not offer such a file: it is looked at whole, and read damaged.

@@ -1,7 +1,7 @@
 import { mkdtemp, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import { bundleProcesses, projectRoot } from '@/cli/bundle';
-import type { RunFaults } from '@/core/media/faults';
+import type { ClipFaults, RunFaults } from '@/core/media/faults';
 import { encodePacketTable } from '@/core/media/packetTable';
 import { defaultBufferDepths } from '@/core/playback/slots';
 import { summarise } from '@/core/playback/summary';
@@ -62,11 +62,13 @@ export interface RunOptions {
   readonly readFrom?: string;
   /** Reads through this model. */
   readonly standIn?: StorageModel | null;
+  /** What earlier runs met of the clip. */
+  readonly knownFaults?: ClipFaults;
   /** Plays at this rate instead of the clip's own. */
   readonly rate?: Rational;
 }
 
-export async function runTrial(path: string, { settings, watchdogMs = 20_000, viewers = 0, during, readFrom, rate, standIn = null }: RunOptions = {}): Promise<TestRun> {
+export async function runTrial(path: string, { settings, watchdogMs = 20_000, viewers = 0, during, readFrom, rate, knownFaults, standIn = null }: RunOptions = {}): Promise<TestRun> {
   const base = await workFolder();
   const found = await probeClip(path);
   const probed = rate ? { ...found, format: { ...found.format, rate } } : found;
@@ -78,7 +80,7 @@ export async function runTrial(path: string, { settings, watchdogMs = 20_000, vi
   let faults: RunFaults | null = null;
   let begun = false;
   const host = new TrialHost(join(base, 'build', 'trial.mjs'), {
-    trialId: 'test', subject: { kind: 'clip', path: readFrom ?? path, standIn, setup: probed.setup, rate: probed.format.rate, packets: encodePacketTable(probed.packets) }, settings: { ...plainSettings, ...settings },
+    trialId: 'test', subject: { kind: 'clip', path: readFrom ?? path, standIn, setup: probed.setup, rate: probed.format.rate, packets: encodePacketTable(probed.packets), knownFaults }, settings: { ...plainSettings, ...settings },
   }, {
     onPrepared: (told) => { conditions = told; },
     onFaults: (told) => { faults = told; },

@@ -27,7 +27,7 @@ export async function prepareClip(subject: ClipSubject, settings: PlaybackSettin
   const processor = settings.processing ? new Processor(setup.width, setup.height, settings.scale) : null;
   const paced = pacedReader(file, subject.standIn);
   const reader = { read: (offset: number, bytes: number) => paced.read(offset, bytes), close: () => Promise.resolve() };
-  const media: OpenMedia = { setup, rate, packets, intra: graph.intra, faults: new FaultLog(packets), openReader: () => Promise.resolve(reader) };
+  const media: OpenMedia = { setup, rate, packets, intra: graph.intra, faults: new FaultLog(packets, subject.knownFaults), openReader: () => Promise.resolve(reader) };
   const source = new FeedSource({ slotCount: graph.slotCount, graph, ...clipFeed(graph.feeds[0] as Feed, graph.slotCount) }, {
     mediaOf: () => media, finisher: new ClipFinisher(processor, recorder), threads: settings.threads, lowDelay: settings.policy === 'hold-time',
   });

@@ -1,6 +1,6 @@
 import type { Frame } from 'node-av/lib';
 import { AV_FRAME_FLAG_CORRUPT } from 'node-av/constants';
-import { addFault, clipFaults, type ClipFaults, type FrameFault } from '@/core/media/faults';
+import { addFault, clipFaults, isDoubtful, type ClipFaults, type FrameFault } from '@/core/media/faults';
 import { frameIndex } from '@/core/media/frameIndex';
 import type { PacketTable } from '@/core/media/packetTable';
 
@@ -13,7 +13,8 @@ export function isConcealed(frame: Frame): boolean {
 export class FaultLog {
   private readonly told = new Map<number, FrameFault>();
 
-  constructor(private readonly packets: PacketTable) {}
+  /** @param known faults that earlier runs met: they tell of pictures that are not to be trusted, and are not told again */
+  constructor(private readonly packets: PacketTable, private readonly known: ClipFaults = {}) {}
 
   note(frame: number, fault: FrameFault): void {
     addFault(this.told, frame, fault);
@@ -22,5 +23,11 @@ export class FaultLog {
   /** All faults so far; null without any. */
   get faults(): ClipFaults | null {
     return this.told.size > 0 ? clipFaults(frameIndex(this.packets), this.told) : null;
+  }
+
+  /** Frames whose pictures are guessed in parts, or built on such or on a missing one: by what was met here or before. */
+  doubtful(): (frame: number) => boolean {
+    const { faults, known } = this;
+    return (frame) => isDoubtful(known, frame) || (faults !== null && isDoubtful(faults, frame));
   }
 }

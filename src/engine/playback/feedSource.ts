@@ -1,5 +1,5 @@
 import type { Frame, Packet } from 'node-av/lib';
-import { isDoubtful, rangesOf, type RunFaults } from '@/core/media/faults';
+import { rangesOf, type RunFaults } from '@/core/media/faults';
 import { isKey, type PacketTable } from '@/core/media/packetTable';
 import { wholeUnit, type FeedRows, type SlotRows } from '@/core/playback/backlog';
 import type { CourseFeed, CoursePlan, FeedUse } from '@/core/timeline/course';
@@ -205,13 +205,13 @@ export class FeedSource implements PlaySource<SlotFrames> {
   get faults(): RunFaults | null {
     const byMedia = new Map(this.plan.feeds.filter((_, index) => this.open.has(index)).map((feed) => [feed.media, this.options.mediaOf(feed)]));
     const clips = [...byMedia].flatMap(([media, { faults: { faults }, name = '' }]) => (faults ? [{ media, name, faults }] : []));
-    if (clips.length === 0) return null;
+    const isDoubtful = new Map([...byMedia].map(([media, { faults }]) => [media, faults.doubtful()]));
     const isDoubtfulUse = ({ feed, step, layer }: FeedUse) => {
       const { media, plan: { frames } } = this.feed(feed);
-      const found = clips.find((clip) => clip.media === media);
-      return layer >= 0 && found !== undefined && isDoubtful(found.faults, frames[step] as number);
+      return layer >= 0 && isDoubtful.get(media)?.(frames[step] as number) === true;
     };
-    return { clips, doubtful: rangesOf(this.plan.uses.flatMap((uses, slot) => (uses.some(isDoubtfulUse) ? [slot] : []))) };
+    const doubtful = rangesOf(this.plan.uses.flatMap((uses, slot) => (uses.some(isDoubtfulUse) ? [slot] : [])));
+    return clips.length > 0 || doubtful.length > 0 ? { clips, doubtful } : null;
   }
 
   private async closeFeed(index: number): Promise<void> {

@@ -1,4 +1,4 @@
-import type { RunFaults } from '@/core/media/faults';
+import type { ClipFaults, RunFaults } from '@/core/media/faults';
 import type { BufferDepths, PlaybackScale, Policy } from '@/core/playback/slots';
 import type { ScaleCosts } from '@/core/playback/cures';
 import type { CodecSetup } from '../media/probe';
@@ -35,6 +35,8 @@ export interface ClipSubject {
   readonly rate: { readonly num: number; readonly den: number };
   /** Packed packet table. */
   readonly packets: Uint8Array;
+  /** Frames that are not whole, as earlier runs met them; absent: none is known. */
+  readonly knownFaults?: ClipFaults | undefined;
 }
 
 /** All that a trial process needs; it never asks the database. */

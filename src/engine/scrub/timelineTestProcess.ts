@@ -1,6 +1,5 @@
 import { AV_LOG_FATAL } from 'node-av/constants';
 import { Log } from 'node-av/lib';
-import { isDoubtful } from '@/core/media/faults';
 import type { ScrubRequest } from '@/core/scrub/analyse';
 import { flattenSlot } from '@/core/timeline/flatten';
 import type { Timeline } from '@/core/timeline/model';
@@ -75,9 +74,8 @@ function tellFaults({ media }: OpenTimeline): void {
 
 /** Marks the requests whose pictures are concealed, or built on a frame that is missing: known once all are played. */
 function withDoubts(requests: readonly ScrubRequest[], timeline: Timeline, { media }: OpenTimeline): readonly ScrubRequest[] {
-  const faults = new Map([...media].map(([id, { faults: log }]) => [id, log.faults]));
-  if (![...faults.values()].some(Boolean)) return requests;
-  const isDoubted = (slot: number) => flattenSlot(timeline, slot).layers.some(({ media: of, frame }) => isDoubtful((of !== null && faults.get(of)) || {}, frame));
+  const isDoubtful = new Map([...media].map(([id, { faults }]) => [id, faults.doubtful()]));
+  const isDoubted = (slot: number) => flattenSlot(timeline, slot).layers.some(({ media: of, frame }) => of !== null && isDoubtful.get(of)?.(frame));
   return requests.map((request) => (isDoubted(request.target) ? { ...request, doubtful: true } : request));
 }
 

@@ -43,7 +43,7 @@ export class OpenTimeline {
         const reader: MediaReader = { read: (offset, bytes) => known.gate.pace(stream, base + offset, bytes, false, () => own.read(offset, bytes)) };
         return { ...reader, close };
       };
-      media.set(id, { setup: spec.setup, rate: spec.rate, packets, intra: packets.length > 0 && packets.flags.every((_, row) => isKey(packets, row)), faults: new FaultLog(packets), name: timeline.media[id]?.name, openReader });
+      media.set(id, { setup: spec.setup, rate: spec.rate, packets, intra: packets.length > 0 && packets.flags.every((_, row) => isKey(packets, row)), faults: new FaultLog(packets, spec.knownFaults), name: timeline.media[id]?.name, openReader });
     }
     // Most timelines have no look, and then nothing is left behind by a process that is killed.
     const folder = Object.keys(looks).length === 0 ? null : await mkdtemp(join(tmpdir(), 'navvy-looks-'));

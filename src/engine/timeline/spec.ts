@@ -1,3 +1,4 @@
+import type { ClipFaults } from '@/core/media/faults';
 import type { Course } from '@/core/timeline/flatten';
 import type { Timeline } from '@/core/timeline/model';
 import type { StorageModel } from '@/core/storage/model';
@@ -13,6 +14,8 @@ export interface TimelineMediaSpec {
   readonly rate: { readonly num: number; readonly den: number };
   /** Packed packet table. */
   readonly packets: Uint8Array;
+  /** Frames that are not whole, as earlier runs met them; absent: none is known. */
+  readonly knownFaults?: ClipFaults | undefined;
 }
 
 /** All that a process needs to show a timeline; it never asks the database. */

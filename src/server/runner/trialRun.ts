@@ -77,7 +77,7 @@ export class TrialRun {
     const clip = trial.clipId ? await getClip(trial.clipId) : null;
     const packets = clip ? await getPacketTable(clip.id) : null;
     if (!clip?.setup || !clip.format || !packets) return null;
-    return { trialId: trial.id, subject: { kind: 'clip', path: join(clip.volumePath, clip.path), standIn: clip.volumeStandIn, setup: clip.setup, rate: clip.format.rate, packets }, settings: trial.settings };
+    return { trialId: trial.id, subject: { kind: 'clip', path: join(clip.volumePath, clip.path), standIn: clip.volumeStandIn, setup: clip.setup, rate: clip.format.rate, packets, knownFaults: clip.faults ?? undefined }, settings: trial.settings };
   }
 
   private async measure(spec: TrialSpec): Promise<TrialEnd> {

@@ -40,7 +40,7 @@ export function LagPlot({ requests, label }: { requests: readonly ScrubRequest[]
           <path d={gap} stroke="var(--signal-text)" strokeWidth="1" opacity="0.55" />
           <path d={stepped(points(playhead)) ?? ''} fill="none" stroke="var(--muted)" strokeWidth="1.2" strokeDasharray="4 2" />
           <path d={stepped(points(picture)) ?? ''} fill="none" stroke="var(--ink)" strokeWidth="1.8" />
-          {requests.filter(({ end: became }) => became === 'refused').map(({ atMs, target }, at) => <path key={at} transform={`translate(${x(atMs / 1000)},${y(target)})`} d={cross} fill="var(--cause-media)"><title>{`slot ${target}: could not be decoded`}</title></path>)}
+          {requests.filter(({ end: became }) => became === 'refused').map(({ atMs, target }, at) => <path key={at} transform={`translate(${x(atMs / 1000)},${y(target)})`} d={cross} stroke="var(--cause-media)" strokeWidth="2" fill="none"><title>{`slot ${target}: could not be decoded`}</title></path>)}
           <text x={width - margin.right + 6} y={end(playhead) + (end(playhead) < end(picture) ? -2 : 12)} fontSize="12" fill="var(--muted)">playhead</text>
           <text x={width - margin.right + 6} y={end(picture) + (end(playhead) < end(picture) ? 12 : -2)} fontSize="12" fill="var(--ink)">picture</text>
         </svg>
