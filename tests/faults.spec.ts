@@ -1,11 +1,21 @@
 import { copyFile, mkdir, rename, rm, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import { expect, test } from '@playwright/test';
+import { expect, test, type Locator, type Page } from '@playwright/test';
 import { expectAccessible, idOf } from './access';
 import { writeOver } from '@/demo/writeOver';
 import { clipId, ensureVolume, expectNextTrialRuns, home, media, query, savedSlots, startTrial, statusOf, untilSlotsSaved } from './helpers';
 
 const clip = 'TW_TEST_0001';
+
+/** Adds a folder as a volume and scans it, through the interface. */
+async function addCard(page: Page, name: string, folder: string): Promise<Locator> {
+  await page.goto('/storage');
+  await page.getByRole('button', { name: 'Add a volume' }).click();
+  await page.getByLabel('Name').fill(name);
+  await page.getByLabel('Folder on this host').fill(folder);
+  await page.getByRole('button', { name: 'Add and scan' }).click();
+  return page.getByRole('article', { name });
+}
 
 test.beforeEach(async ({ page }) => ensureVolume(page));
 
@@ -33,12 +43,7 @@ test('a failing card: what cannot be decoded drops by itself, is named with its 
   const path = join(folder, 'FAILING_0003.mov');
   await copyFile(join(media, 'small/TW_TEST_0003.mov'), path);
   await writeOver(path, [7, 20, 21]);
-  await page.goto('/storage');
-  await page.getByRole('button', { name: 'Add a volume' }).click();
-  await page.getByLabel('Name').fill('Failing card');
-  await page.getByLabel('Folder on this host').fill(folder);
-  await page.getByRole('button', { name: 'Add and scan' }).click();
-  const card = page.getByRole('article', { name: 'Failing card' });
+  const card = await addCard(page, 'Failing card', folder);
   await expect(card.getByRole('link', { name: '1 clip' })).toBeVisible();
 
   const id = await startTrial(page, 'FAILING_0003', 'Quarter');
@@ -70,12 +75,7 @@ test('a clip that vanishes mid-run, a damaged file and a missing one are named',
   await mkdir(folder, { recursive: true });
   await copyFile(join(media, 'small/TW_TEST_0001.mov'), join(folder, 'vanishing.mov'));
   await writeFile(join(folder, 'not-media.mov'), 'a text with the wrong ending');
-  await page.goto('/storage');
-  await page.getByRole('button', { name: 'Add a volume' }).click();
-  await page.getByLabel('Name').fill('Card A');
-  await page.getByLabel('Folder on this host').fill(folder);
-  await page.getByRole('button', { name: 'Add and scan' }).click();
-  const card = page.getByRole('article', { name: 'Card A' });
+  const card = await addCard(page, 'Card A', folder);
   await expect(card.getByText('1 with a problem')).toBeVisible();
   await page.goto('/media');
   await expect(page.getByRole('row').filter({ hasText: 'not-media.mov' })).toContainText('could not be opened as media');

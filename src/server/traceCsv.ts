@@ -1,4 +1,3 @@
-import { isIn } from '@/core/media/faults';
 import { causesOf } from '@/core/playback/attribute';
 import { causes, slotStates } from '@/core/playback/slots';
 import { slotTimecode } from '@/core/playback/subject';
@@ -11,16 +10,17 @@ const timeColumns = ['readStart', 'readEnd', 'decodeStart', 'decodeEnd', 'proces
 export async function traceCsv(id: string): Promise<string> {
   const trial = await requireTrial(id);
   const trace = await loadTrace(id);
-  const doubtful = trial.conditions?.run?.faults?.doubtful;
+  const doubtful = new Uint8Array(trace.length);
+  for (const [first, last] of trial.conditions?.run?.faults?.doubtful ?? []) doubtful.fill(1, first, last + 1);
   const timecodeAt = slotTimecode(trial.subject);
-  const lines = [['slot', 'timecode', 'state', 'cause', 'given_up_at', 'doubtful', 'shown_frame', 'bytes', ...timeColumns.map((name) => `${name}_us`), 'read_depth', 'decoded_depth', 'ready_depth'].join(',')];
+  const lines = [['slot', 'timecode', 'state', 'cause', 'given_up_at', 'shown_frame', 'bytes', ...timeColumns.map((name) => `${name}_us`), 'read_depth', 'decoded_depth', 'ready_depth', 'doubtful'].join(',')];
   for (let slot = 0; slot < trace.length; slot++) {
     const skipped = trace.skipped[slot] ?? 0;
     lines.push([
       slot, timecodeAt(slot), slotStates[trace.state[slot] ?? 0], causesOf(trial.charges?.[slot] ?? 0).join('+'),
-      skipped === 0 ? '' : causes[skipped - 1], isIn(doubtful, slot) ? 1 : 0, trace.shownFrame[slot], trace.bytes[slot],
+      skipped === 0 ? '' : causes[skipped - 1], trace.shownFrame[slot], trace.bytes[slot],
       ...timeColumns.map((name) => { const value = trace[name][slot] ?? Number.NaN; return Number.isNaN(value) ? '' : value.toFixed(1); }),
-      trace.readDepth[slot], trace.decodedDepth[slot], trace.readyDepth[slot],
+      trace.readDepth[slot], trace.decodedDepth[slot], trace.readyDepth[slot], doubtful[slot],
     ].join(','));
   }
   return `${lines.join('\n')}\n`;

@@ -1,7 +1,7 @@
 import { groupDigits } from '../digits';
 import { groupBy } from '../groups';
 import type { FrameIndex } from './frameIndex';
-import { isDisposable, isKey } from './packetTable';
+import { isDisposable } from './packetTable';
 
 /** Why a decoder makes no picture of a frame: what to do about it differs. `no-picture`: it gives none, and no reason. */
 export const refusals = ['damage', 'feature', 'memory', 'unknown', 'no-picture'] as const;
@@ -36,18 +36,14 @@ export function countIn(ranges: readonly Range[] = []): number {
   return ranges.reduce((sum, [first, last]) => sum + last - first + 1, 0);
 }
 
-export function isIn(ranges: readonly Range[] = [], number: number): boolean {
-  return ranges.some(([first, last]) => first <= number && number <= last);
-}
-
 /** Frames of which a decoder made no picture. */
 export function refusedIn(faults: ClipFaults): number {
   return refusals.reduce((sum, kind) => sum + countIn(faults[kind]), 0);
 }
 
-/** Whether the picture of a frame is guessed in parts, or built on one that is. */
-export function isDoubtful(faults: ClipFaults, frame: number): boolean {
-  return isIn(faults.concealed, frame) || isIn(faults['built-on'], frame);
+/** Frames whose pictures are guessed in parts, or built on one that is or is missing. */
+export function doubtfulFrames(faults: ClipFaults): Set<number> {
+  return new Set([...(faults.concealed ?? []), ...(faults['built-on'] ?? [])].flatMap(framesOf));
 }
 
 /** Adds what a decoder tells of a frame to what was told before: one that was refused once counts as refused, and a reason stays. */
@@ -82,19 +78,17 @@ function framesOf([first, last]: Range): number[] {
 }
 
 /** Frames that may refer to one of some frames, itself or by others: coded after it, and decoded from a key frame at or before it. */
-function framesBuiltOn({ table, intra, row, keyRow }: FrameIndex, sources: Iterable<number>): number[] {
-  const found = new Set<number>();
+function framesBuiltOn({ table, intra, keyRow }: FrameIndex, sources: Iterable<number>): number[] {
+  const found: number[] = [];
   const of = new Set(sources);
-  for (const source of intra ? [] : of) {
-    const lost = row[source] as number;
-    if (isDisposable(table, lost)) continue;
-    for (let at = lost + 1, keys = 0; at < table.length && keys < 2; at++) {
-      const frame = table.slot[at] as number;
-      if (isKey(table, at)) keys++;
-      if ((keyRow[frame] as number) <= lost && !of.has(frame)) found.add(frame);
-    }
+  let lost = -1;
+  for (let at = 0; !intra && at < table.length; at++) {
+    const frame = table.slot[at] as number;
+    if (of.has(frame)) {
+      if (!isDisposable(table, at)) lost = at;
+    } else if (lost >= (keyRow[frame] as number)) found.push(frame);
   }
-  return [...found];
+  return found;
 }
 
 const frames = (count: number) => `${count} ${count === 1 ? 'frame' : 'frames'}`;

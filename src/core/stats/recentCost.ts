@@ -20,6 +20,8 @@ export class RecentCost {
   private amount = 0;
   /** Pieces to come until none that looked like a stall is remembered any more. */
   private suspects = 0;
+  /** Time per amount without stalls, as of the last piece; NaN until it is asked for. */
+  private known = Number.NaN;
 
   /** @param size how many pieces are remembered */
   constructor(size = 9) {
@@ -34,6 +36,7 @@ export class RecentCost {
       this.besides += time;
       return;
     }
+    this.known = Number.NaN;
     const { times, amounts, next } = this;
     this.time += time + this.besides - (times[next] as number);
     this.amount += amount - (amounts[next] as number);
@@ -53,8 +56,8 @@ export class RecentCost {
 
   /** Time per amount; 0 before the first piece. */
   get perUnit(): number {
-    if (this.suspects > 0) return this.withoutStalls();
-    return this.amount > 0 ? this.time / this.amount : 0;
+    if (Number.isNaN(this.known)) this.known = this.suspects > 0 ? this.withoutStalls() : this.amount > 0 ? this.time / this.amount : 0;
+    return this.known;
   }
 
   private withoutStalls(): number {

@@ -1,6 +1,6 @@
 import { copyFile, readFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import { countIn, isDoubtful, type ClipFaults } from '@/core/media/faults';
+import { countIn, doubtfulFrames, type ClipFaults } from '@/core/media/faults';
 import { encodePacketTable, isDisposable, isKey } from '@/core/media/packetTable';
 import { causeBit } from '@/core/playback/attribute';
 import { skippedAt, slotState } from '@/core/playback/slots';
@@ -111,6 +111,13 @@ test('a trial fails only when nothing at all can be decoded, and says why', asyn
   expect(run.end).toMatchObject({ kind: 'failed', message: expect.stringMatching(/^This clip could not be decoded: its data is damaged\. Copy the file again/) as string });
   const later = await runTrial(whole, { readFrom: await damaged(smallTenBit, all, laterVersion) });
   expect(later.end).toMatchObject({ kind: 'failed', message: expect.stringContaining('Another copy will not help') as string });
+  // Some decoders say nothing at all.
+  const silent = join(await workFolder(), 'silent.mxf');
+  await writeTestMedia(silent, { encoder: 'mpeg2video', pixelFormat: 'yuv422p', width: 720, height: 576, gop: 1, frames: 12 });
+  const emptied = join(await workFolder(), 'emptied.mxf');
+  await copyFile(silent, emptied);
+  await writeOver(emptied, Array.from({ length: 12 }, (_, frame) => frame));
+  expect((await runTrial(silent, { settings: { policy: 'every-frame' }, readFrom: emptied })).end).toMatchObject({ kind: 'failed', message: expect.stringMatching(/gave no picture at all|could not be decoded/) as string });
   const oneLeft = await runTrial(whole, { settings: { policy: 'every-frame' }, readFrom: await damaged(smallTenBit, all.slice(0, -1)) });
   expect([oneLeft.end.kind, oneLeft.trace.state.at(-1), oneLeft.trace.length]).toEqual(['done', slotState.shown, 48]);
 });
@@ -161,7 +168,7 @@ test('a scrub over a lost reference says which pictures are built on it', async 
   expect(record.requests?.map(({ end: became }) => became)).toEqual(['shown', 'shown', 'refused', 'shown', 'shown', 'shown', 'shown']);
   const faults = record.faults?.clips[0]?.faults ?? {};
   expect(faults.damage).toEqual([[reference, reference]]);
-  expect(record.requests?.map(({ target, doubtful = false }) => [target, doubtful])).toEqual(targets.map((target) => [target, isDoubtful(faults, target)]));
+  expect(record.requests?.map(({ target, doubtful = false }) => [target, doubtful])).toEqual(targets.map((target) => [target, doubtfulFrames(faults).has(target)]));
   expect(record.requests?.find(({ target }) => target === keyFrame - 1)).toMatchObject({ doubtful: true });
   expect(record.requests?.find(({ target }) => target === keyFrame)).not.toHaveProperty('doubtful');
 });

@@ -1,6 +1,6 @@
 import type { Frame } from 'node-av/lib';
 import { AV_FRAME_FLAG_CORRUPT } from 'node-av/constants';
-import { addFault, clipFaults, isDoubtful, type ClipFaults, type FrameFault } from '@/core/media/faults';
+import { addFault, clipFaults, doubtfulFrames, type ClipFaults, type FrameFault } from '@/core/media/faults';
 import { frameIndex } from '@/core/media/frameIndex';
 import type { PacketTable } from '@/core/media/packetTable';
 
@@ -25,9 +25,8 @@ export class FaultLog {
     return this.told.size > 0 ? clipFaults(frameIndex(this.packets), this.told) : null;
   }
 
-  /** Frames whose pictures are guessed in parts, or built on such or on a missing one: by what was met here or before. */
-  doubtful(): (frame: number) => boolean {
-    const { faults, known } = this;
-    return (frame) => isDoubtful(known, frame) || (faults !== null && isDoubtful(faults, frame));
+  /** Frames whose pictures are not to be trusted, by what was met here or before. */
+  get doubtful(): ReadonlySet<number> {
+    return new Set([...doubtfulFrames(this.known), ...doubtfulFrames(this.faults ?? {})]);
   }
 }

@@ -5,6 +5,7 @@ import { wholeUnit, type FeedRows, type SlotRows } from '@/core/playback/backlog
 import type { CourseFeed, CoursePlan, FeedUse } from '@/core/timeline/course';
 import { offsetsOfUses } from '@/core/timeline/parts';
 import { monotonicUs } from '../clock';
+import { EngineError } from '../errors';
 import type { CodecSetup } from '../media/probe';
 import type { MediaReader } from '../storage/standIn';
 import { FeedDecoder } from '../timeline/feedDecoder';
@@ -70,6 +71,7 @@ export class FeedSource implements PlaySource<SlotFrames> {
   private readonly byFirst: readonly number[];
   private nextToOpen = 0;
   private hasDecoded = false;
+  private hasRefused = false;
   private readonly firstUse: Uint32Array;
   /** Time of each use of a feed in the order of the plan's uses, µs; NaN where it never came to it. */
   readonly useTimes: { readonly readUs: Float32Array; readonly decodeUs: Float32Array };
@@ -187,7 +189,7 @@ export class FeedSource implements PlaySource<SlotFrames> {
       if (frame) this.hasDecoded = true;
       if (layer >= 0) {
         frames[layer] = frame;
-        isRefused ||= frame === null;
+        if (frame === null) this.hasRefused = isRefused = true;
       } else frame?.free();
     }
     for (const [index, { decoder }] of this.open) if (this.feed(index).last <= slot && !decoder.finished) await this.closeFeed(index);
@@ -197,18 +199,18 @@ export class FeedSource implements PlaySource<SlotFrames> {
   }
 
   get failure(): Error | null {
-    if (this.hasDecoded) return null;
+    if (this.hasDecoded || !this.hasRefused) return null;
     for (const { decoder } of this.open.values()) if (decoder.failure) return decoder.failure;
-    return null;
+    return new EngineError('The decoder gave no picture at all, and no reason. Try another copy of the file, then another clip of its kind, to learn which of them it is.');
   }
 
   get faults(): RunFaults | null {
     const byMedia = new Map(this.plan.feeds.filter((_, index) => this.open.has(index)).map((feed) => [feed.media, this.options.mediaOf(feed)]));
     const clips = [...byMedia].flatMap(([media, { faults: { faults }, name = '' }]) => (faults ? [{ media, name, faults }] : []));
-    const isDoubtful = new Map([...byMedia].map(([media, { faults }]) => [media, faults.doubtful()]));
+    const doubtfulOf = new Map([...byMedia].map(([media, { faults }]) => [media, faults.doubtful]));
     const isDoubtfulUse = ({ feed, step, layer }: FeedUse) => {
       const { media, plan: { frames } } = this.feed(feed);
-      return layer >= 0 && isDoubtful.get(media)?.(frames[step] as number) === true;
+      return layer >= 0 && doubtfulOf.get(media)?.has(frames[step] as number) === true;
     };
     const doubtful = rangesOf(this.plan.uses.flatMap((uses, slot) => (uses.some(isDoubtfulUse) ? [slot] : [])));
     return clips.length > 0 || doubtful.length > 0 ? { clips, doubtful } : null;

@@ -74,8 +74,8 @@ function tellFaults({ media }: OpenTimeline): void {
 
 /** Marks the requests whose pictures are concealed, or built on a frame that is missing: known once all are played. */
 function withDoubts(requests: readonly ScrubRequest[], timeline: Timeline, { media }: OpenTimeline): readonly ScrubRequest[] {
-  const isDoubtful = new Map([...media].map(([id, { faults }]) => [id, faults.doubtful()]));
-  const isDoubted = (slot: number) => flattenSlot(timeline, slot).layers.some(({ media: of, frame }) => of !== null && isDoubtful.get(of)?.(frame));
+  const doubtful = new Map([...media].map(([id, { faults }]) => [id, faults.doubtful]));
+  const isDoubted = (slot: number) => flattenSlot(timeline, slot).layers.some(({ media: of, frame }) => of !== null && doubtful.get(of)?.has(frame));
   return requests.map((request) => (isDoubted(request.target) ? { ...request, doubtful: true } : request));
 }
 

@@ -104,7 +104,7 @@ test('an ended trial gets its summary, charges and view from what was saved', as
 
   const lines = (await traceCsv(id)).trim().split('\n');
   expect(lines).toHaveLength(49);
-  expect(lines[0]).toMatch(/^slot,timecode,state,cause,given_up_at,shown_frame,bytes,readStart_us/);
+  expect(lines[0]).toMatch(/^slot,timecode,state,cause,given_up_at,shown_frame,bytes,readStart_us.*,ready_depth,doubtful$/);
   expect(lines[21]).toMatch(/^20,03:00:00:20,dropped,process,,-1,100000,/);
   expect(lines[1]).toMatch(/^0,03:00:00:00,shown,,,0,100000,/);
 });
