@@ -85,7 +85,7 @@ export function summarise(input: SummaryInput): { summary: PlaybackSummary; char
   return { summary, charges: attribution?.charges ?? chargesOfMedia(trace) };
 }
 
-/** Under every frame nothing is late: what was not shown could not be decoded. */
+/** The charges of a run under every frame. */
 function chargesOfMedia({ skipped }: Trace): Uint8Array {
   return skipped.map((where) => (where === skippedAt.media ? causeBit.media : 0));
 }
@@ -94,6 +94,11 @@ function countDoubtful({ state }: Trace, ranges: readonly Range[] = []): { doubt
   const counts = ranges.map(([first, last]) => countStates(state.subarray(first, last + 1)));
   const doubtfulWrong = counts.reduce((sum, { wrong }) => sum + wrong, 0);
   return { doubtful: counts.reduce((sum, { shown, late }) => sum + shown + late, doubtfulWrong), doubtfulWrong };
+}
+
+/** A run's drops by charge. Under every frame nothing is late: what was not shown could not be decoded. */
+export function dropsByCharge({ attribution, dropped }: { readonly attribution: { readonly countByCharge: Attribution['countByCharge'] | null } | null; readonly dropped: number }): Attribution['countByCharge'] {
+  return attribution?.countByCharge ?? (dropped > 0 ? { [causeBit.media]: dropped } : {});
 }
 
 function pick({ shown, late, dropped, wrong }: ReturnType<typeof countStates>) {

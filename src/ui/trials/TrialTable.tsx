@@ -1,7 +1,8 @@
 'use client';
 import { createColumnHelper, type ColumnDef } from '@tanstack/react-table';
 import Link from 'next/link';
-import { chargesByDrops, causesOf } from '@/core/playback/attribute';
+import { causesOf, chargesByDrops } from '@/core/playback/attribute';
+import { dropsByCharge } from '@/core/playback/summary';
 import { isDisturbed } from '@/core/playback/disturbance';
 import { answerSentence } from '@/core/playback/sentence';
 import { grades } from '@/core/playback/grade';
@@ -37,13 +38,13 @@ function resultText(trial: TrialTableRow): string {
   return `${summary.grade ?? `${summary.timesRealTime?.toFixed(2)}x real time`}${isDisturbed(trial.load) ? ', disturbed' : ''}`;
 }
 
-/** Stages that drops are charged to, with how many, most first: "process 36", "decode 1". */
+/** Causes that drops are charged to, with how many, most first: "process 36", "decode 1". */
 function chargesInWords({ summary }: TrialTableRow): string[] {
-  return chargesByDrops(summary?.attribution?.countByCharge ?? {}).map(({ charge, drops }) => `${causesOf(charge).map((stage) => causeStyles[stage].word).join('+')} ${drops}`);
+  return chargesByDrops(summary ? dropsByCharge(summary) : {}).map(({ charge, drops }) => `${causesOf(charge).map((stage) => causeStyles[stage].word).join('+')} ${drops}`);
 }
 
-/** The stage that most drops are charged to; all of them on pointing. */
-function Late({ causes }: { causes: readonly string[] }) {
+/** The cause that most drops are charged to; all of them on pointing. */
+function MostCharged({ causes }: { causes: readonly string[] }) {
   const [most = '–', ...others] = causes;
   return <span className="block min-w-20" title={causes.join(', ')}>{most}{others.length > 0 && <span className="block text-xs text-muted">and {others.length} more</span>}</span>;
 }
@@ -59,7 +60,7 @@ const columns = [
     cell: ({ row: { original } }) => (original.status === 'done' && original.summary?.grade ? <><GradeMark grade={original.summary.grade} />{isDisturbed(original.load) && <span className="block text-xs text-signal-text">disturbed</span>}</> : <span className={original.status === 'done' ? '' : 'text-muted'}>{resultText(original)}</span>),
   }),
   column.accessor((trial) => trial.summary?.dropped ?? null, { id: 'dropped', header: 'Dropped', meta: { figures: true }, cell: ({ row: { original } }) => (original.summary ? `${original.summary.dropped} / ${original.summary.slots}` : '–') }),
-  column.accessor((trial) => chargesInWords(trial).join(', ') || '–', { id: 'cause', header: 'Dropped by', cell: ({ row }) => <Late causes={chargesInWords(row.original)} /> }),
+  column.accessor((trial) => chargesInWords(trial).join(', ') || '–', { id: 'cause', header: 'Dropped by', cell: ({ row }) => <MostCharged causes={chargesInWords(row.original)} /> }),
   column.accessor((trial) => trial.summary?.achievedRate ?? null, { id: 'rate', header: 'Achieved /s', meta: { figures: true }, cell: ({ row }) => row.original.summary?.achievedRate.toFixed(1) ?? '–' }),
   column.accessor((trial) => trial.summary?.pacingMs?.p99 ?? null, { id: 'pacing', header: 'Pacing p99', meta: { figures: true }, cell: ({ getValue }) => milliseconds(getValue()) }),
   column.accessor((trial) => (trial.cold === null ? '–' : trial.cold === 'warm' ? 'warm' : 'cold'), { id: 'cache', header: 'Cache' }),

@@ -5,7 +5,7 @@ import { judgeSelfCheck } from '../selfCheck';
 import { groupDigits } from '../../digits';
 import { answerSentence, cureSentence } from '../sentence';
 import { defaultBufferDepths } from '../slots';
-import { summarise } from '../summary';
+import { dropsByCharge, summarise } from '../summary';
 import { countStates, decodeTrace, emptyTrace, encodeTrace, joinTraces } from '../trace';
 import { decodeTraceView, encodeTraceView, viewOfTrace } from '../traceView';
 import { clipGraph, firstSlots, intraGraph } from '../work';
@@ -107,6 +107,12 @@ describe('self-check', () => {
     expect(verdict.trusted).toBe(false);
     expect(verdict.reasons.join(' ')).toMatch(/1 of 3 injected drops were not seen.*1 slot dropped that no fault explains.*1 drop was charged to the wrong stage.*90.0 %.*9.0 ms late/s);
   });
+});
+
+test('drops are told by their charges; under every frame they are the media’s', () => {
+  expect(dropsByCharge({ attribution: { countByCharge: { 1: 4, 16: 2 } }, dropped: 6 })).toEqual({ 1: 4, 16: 2 });
+  expect(dropsByCharge({ attribution: null, dropped: 3 })).toEqual({ 16: 3 });
+  expect(dropsByCharge({ attribution: null, dropped: 0 })).toEqual({});
 });
 
 test('a run of some slots of a clip reads what they need, also where that is coded behind the last of them', () => {
