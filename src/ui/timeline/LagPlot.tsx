@@ -30,6 +30,7 @@ export function LagPlot({ requests, label }: { requests: readonly ScrubRequest[]
   const points = ({ timesMs, slots }: LagLine) => timesMs.map((ms, at) => [ms, slots[at] as number] as const);
   const gap = gapOf(playhead, picture).map(([ms, a, b]) => `M${x(ms / 1000)},${y(a)}V${y(b)}`).join('');
   const end = (of: LagLine) => y(of.slots.at(-1) ?? 0);
+  const refused = requests.filter(({ end: became }) => became === 'refused');
   return (
     <div ref={ref} className="border bg-surface">
       {width > 0 && (
@@ -40,11 +41,12 @@ export function LagPlot({ requests, label }: { requests: readonly ScrubRequest[]
           <path d={gap} stroke="var(--signal-text)" strokeWidth="1" opacity="0.55" />
           <path d={stepped(points(playhead)) ?? ''} fill="none" stroke="var(--muted)" strokeWidth="1.2" strokeDasharray="4 2" />
           <path d={stepped(points(picture)) ?? ''} fill="none" stroke="var(--ink)" strokeWidth="1.8" />
-          {requests.filter(({ end: became }) => became === 'refused').map(({ atMs, target }, at) => <path key={at} transform={`translate(${x(atMs / 1000)},${y(target)})`} d={cross} stroke="var(--cause-media)" strokeWidth="2" fill="none"><title>{`slot ${target}: could not be decoded`}</title></path>)}
+          {refused.map(({ atMs, target }, at) => <path key={at} transform={`translate(${x(atMs / 1000)},${y(target)})`} d={cross} stroke="var(--cause-media)" strokeWidth="2" fill="none"><title>{`slot ${target}: could not be decoded`}</title></path>)}
           <text x={width - margin.right + 6} y={end(playhead) + (end(playhead) < end(picture) ? -2 : 12)} fontSize="12" fill="var(--muted)">playhead</text>
           <text x={width - margin.right + 6} y={end(picture) + (end(playhead) < end(picture) ? 12 : -2)} fontSize="12" fill="var(--ink)">picture</text>
         </svg>
       )}
+      {refused.length > 0 && <p className="px-2 pb-1 text-xs text-muted"><svg aria-hidden width="12" height="12" viewBox="-6 -6 12 12" className="inline-block"><path d={cross} stroke="var(--cause-media)" strokeWidth="2" fill="none" /></svg> could not be decoded</p>}
     </div>
   );
 }
