@@ -1,3 +1,4 @@
+import { marksOf } from '@/core/media/faults';
 import { causesOf } from '@/core/playback/attribute';
 import { causes, slotStates } from '@/core/playback/slots';
 import { slotTimecode } from '@/core/playback/subject';
@@ -10,8 +11,7 @@ const timeColumns = ['readStart', 'readEnd', 'decodeStart', 'decodeEnd', 'proces
 export async function traceCsv(id: string): Promise<string> {
   const trial = await requireTrial(id);
   const trace = await loadTrace(id);
-  const doubtful = new Uint8Array(trace.length);
-  for (const [first, last] of trial.conditions?.run?.faults?.doubtful ?? []) doubtful.fill(1, first, last + 1);
+  const doubtful = marksOf(trial.conditions?.run?.faults?.doubtful, trace.length);
   const timecodeAt = slotTimecode(trial.subject);
   const lines = [['slot', 'timecode', 'state', 'cause', 'given_up_at', 'shown_frame', 'bytes', ...timeColumns.map((name) => `${name}_us`), 'read_depth', 'decoded_depth', 'ready_depth', 'doubtful'].join(',')];
   for (let slot = 0; slot < trace.length; slot++) {

@@ -36,6 +36,13 @@ export function countIn(ranges: readonly Range[] = []): number {
   return ranges.reduce((sum, [first, last]) => sum + last - first + 1, 0);
 }
 
+/** 1 where some ranges hold a number from 0 to before `length`. */
+export function marksOf(ranges: readonly Range[] = [], length: number): Uint8Array {
+  const marks = new Uint8Array(length);
+  for (const [first, last] of ranges) marks.fill(1, first, last + 1);
+  return marks;
+}
+
 /** Frames of which a decoder made no picture. */
 export function refusedIn(faults: ClipFaults): number {
   return refusals.reduce((sum, kind) => sum + countIn(faults[kind]), 0);

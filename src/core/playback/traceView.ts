@@ -1,4 +1,4 @@
-import type { Range } from '../media/faults';
+import { marksOf, type Range } from '../media/faults';
 import type { Trace } from './trace';
 import type { Work } from './work';
 
@@ -45,7 +45,7 @@ export function viewOfTrace(trace: Trace, charges: Uint8Array | null, slotUs: nu
   }
   view.state.set(trace.state);
   view.skipped.set(trace.skipped);
-  for (const [first, last] of doubtful) view.doubtful.fill(1, first, last + 1);
+  view.doubtful.set(marksOf(doubtful, trace.length));
   if (charges) view.charge.set(charges.subarray(0, trace.length));
   for (const depth of ['readDepth', 'decodedDepth', 'readyDepth'] as const) view[depth].set(trace[depth]);
   return view;

@@ -8,6 +8,7 @@ import { CodecSource } from '../decode/frameSource';
 import { probeClip, type CodecSetup } from '../media/probe';
 import { decodeFailure, decodeFailureOf } from '../playback/decodeFailure';
 import { Decoder, packetOf } from '../playback/decoder';
+import type { Refusals } from '../playback/refusals';
 import { smallClip } from './testTrial';
 
 const frame = 7;
@@ -37,11 +38,17 @@ async function decodeWith(change: (bytes: Buffer) => void) {
     const decoder = await Decoder.open(setup, { threads: 1, lowDelay: true, rate: rational(24), clipName: 'TW_WALL_0107.mov' });
     await decoder.send(packet);
     const frame = await decoder.receive();
-    told = { frame: frame !== null, refusal: decoder.takeRefusal(), message: decoder.failure?.message ?? '' };
+    told = { frame: frame !== null, refusal: decoder.refusals.take(), message: decoder.refusals.failure?.message ?? '' };
     frame?.free();
     decoder.close();
   });
   return told;
+}
+
+function allOf(refusals: Refusals): Refusal[] {
+  const all: Refusal[] = [];
+  for (let one = refusals.take(); one !== null; one = refusals.take()) all.push(one);
+  return all;
 }
 
 /** The same of the decoder that measures decoding alone. */
@@ -50,7 +57,8 @@ async function measureWith(change: (bytes: Buffer) => void) {
   await withPacket(change, (packet, setup) => {
     const source = CodecSource.open(setup, 'one');
     source.send(packet);
-    told = { frame: source.receive() !== null, refusals: source.refusals, message: source.failure?.message ?? '' };
+    const frame = source.receive();
+    told = { frame: frame !== null, refusals: allOf(source.refusals), message: source.refusals.failure?.message ?? '' };
     source.close();
     return Promise.resolve();
   });

@@ -74,7 +74,7 @@ test('data that is no frame is done without and what follows decodes; an unknown
   const bytes = await readFile(path);
   const decoder = await Decoder.open(setup, { threads: 1, lowDelay: true, rate: rational(25) });
   expect(await decoder.send(packetOf(Buffer.alloc(400, 7), 17, true))).toBe(true);
-  expect([decoder.takeRefusal(), decoder.takeRefusal(), await decoder.receive()]).toEqual(['damage', null, null]);
+  expect([decoder.refusals.take(), decoder.refusals.take(), await decoder.receive()]).toEqual(['damage', null, null]);
   await decoder.send(packetOf(bytes.subarray(packets.offset[0], packets.offset[0]! + packets.size[0]!), 18, true));
   await decoder.send(null);
   const frame = await decoder.receive();

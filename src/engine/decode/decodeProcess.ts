@@ -26,11 +26,6 @@ process.on('message', (message: ToDecode) => {
 });
 process.on('disconnect', () => process.exit(0));
 
-function tellFaults(): void {
-  const faults = run instanceof DecodeRun ? run.clipFaults : null;
-  if (faults) tell({ type: 'faults', faults });
-}
-
 async function perform(spec: DecodeSpec): Promise<void> {
   Log.setLevel(AV_LOG_FATAL);
   try {
@@ -42,12 +37,13 @@ async function perform(spec: DecodeSpec): Promise<void> {
     } else {
       const decode = new DecodeRun(spec, tell);
       run = decode;
-      if (!cancelled) await (settings.kind === 'rate' ? decode.rate(settings) : decode.support(settings));
+      if (!cancelled) await (settings.kind === 'rate' ? decode.rate(settings) : decode.support(settings)).finally(() => {
+        const { clipFaults: faults } = decode;
+        if (faults) tell({ type: 'faults', faults });
+      });
     }
-    tellFaults();
     tell({ type: 'finished', cancelled: run.stopped || cancelled });
   } catch (error) {
-    tellFaults();
     tell(failureOf(error));
   }
   process.disconnect?.();

@@ -4,7 +4,7 @@ import { pairsOf, passRate, type DecodePass, type DecodeSide, type SeekCost } fr
 import { fewestPairs, wantsAnotherPair } from '@/core/decode/verdict';
 import type { ClipFaults } from '@/core/media/faults';
 import { frameIndex } from '@/core/media/frameIndex';
-import { decodePacketTable, isKey } from '@/core/media/packetTable';
+import { decodePacketTable, isKey, type PacketTable } from '@/core/media/packetTable';
 import { TimeLeftEstimator } from '@/core/tasks/timeLeft';
 import { monotonicUs } from '../clock';
 import { FaultLog, isConcealed } from '../playback/faultLog';
@@ -47,10 +47,9 @@ class Taken {
   /** Notes the frames that did not come of what was sent, and those that were concealed. */
   noteFaults(faults: FaultLog, sent: number): void {
     const { table, packets } = this.window;
-    const reasons = [...this.source.refusals];
     for (let row = 0; row < Math.min(sent, packets.length); row++) {
       const frame = table.slot[row] ?? 0;
-      if (this.came[frame] === 0) faults.note(frame, reasons.shift() ?? 'no-picture');
+      if (this.came[frame] === 0) faults.note(frame, this.source.refusals.take() ?? 'no-picture');
     }
     for (const frame of this.concealed) faults.note(frame, 'concealed');
   }
@@ -66,10 +65,12 @@ export class DecodeRun {
   private planned = 1;
   private done = 0;
   private readonly timeLeft = new TimeLeftEstimator(4_000, 15_000);
+  private readonly table: PacketTable;
   private readonly faults: FaultLog;
 
   constructor(private readonly spec: DecodeSpec, private readonly tell: (message: FromDecode) => void) {
-    this.faults = new FaultLog(decodePacketTable(spec.packets));
+    this.table = decodePacketTable(spec.packets);
+    this.faults = new FaultLog(this.table);
   }
 
   /** What was met of frames that are not whole; null: nothing. */
@@ -86,8 +87,7 @@ export class DecodeRun {
   }
 
   async rate(settings: RateSettings): Promise<void> {
-    const table = decodePacketTable(this.spec.packets);
-    const window = await loadWindow(this.spec.path, table, table.length);
+    const window = await loadWindow(this.spec.path, this.table, this.table.length);
     const before = process.memoryUsage.rss();
     this.planned = settings.passes;
     try {
@@ -106,10 +106,9 @@ export class DecodeRun {
   }
 
   async support(settings: SupportSettings): Promise<void> {
-    const table = decodePacketTable(this.spec.packets);
     const budget = Math.min(mostDecodedBytes, freemem() / 4);
     const most = Math.max(2, Math.min(mostRoundFrames, Math.floor(budget / frameBytes(this.spec.format))));
-    const whole = await loadWindow(this.spec.path, table, most);
+    const whole = await loadWindow(this.spec.path, this.table, most);
     const passes: DecodePass[] = [];
     let decoded: ReadonlyMap<number, Frame> = new Map();
     this.planned = 2 * fewestPairs;
@@ -171,13 +170,13 @@ export class DecodeRun {
       source.close();
     }
     const { frames, onDevice, firstUs, lastUs } = taken;
-    if (frames === 0 && source.failure && !this.stopping) throw source.failure;
+    if (frames === 0 && source.refusals.failure && !this.stopping) throw source.refusals.failure;
     // What a device refuses says nothing of the clip.
     if (side === 'software') taken.noteFaults(this.faults, sent);
     this.frames += frames;
     const used = process.cpuUsage(cpu);
     if (costs) this.tell({ type: 'costs', costs: { type: window.table.type.slice(0, Math.min(sent, costs.length)), costUs: costs.subarray(0, sent) } });
-    return { cores: this.spec.cores, side, frames, firstFrameUs: firstUs - begunUs, spanUs: lastUs - firstUs, cpuUs: used.user + used.system, onDevice, refused: source.refusals.length, decoder: source.decoder, threads: source.threads, threadKind: source.threadKind };
+    return { cores: this.spec.cores, side, frames, firstFrameUs: firstUs - begunUs, spanUs: lastUs - firstUs, cpuUs: used.user + used.system, onDevice, refused: source.refusals.count, decoder: source.decoder, threads: source.threads, threadKind: source.threadKind };
   }
 
   private async report(nowUs: number, framesOfPass: number, side: DecodeSide): Promise<void> {

@@ -3,13 +3,12 @@ import { AV_CODEC_CAP_FRAME_THREADS, AV_CODEC_CAP_SLICE_THREADS, AVERROR_EAGAIN,
 import { Frame, HardwareDeviceContext, type CodecContext, type Packet } from 'node-av/lib';
 import { frameTimeUs, standInDevices, supportFor, type StandInDevice, type SupportRow } from '@/core/decode/standIns';
 import type { DecodeCores } from '@/core/decode/result';
-import type { Refusal } from '@/core/media/faults';
 import type { Format } from '@/core/media/format';
 import { monotonicUs } from '../clock';
 import { EngineError } from '../errors';
 import type { CodecSetup } from '../media/probe';
-import { decodeFailure, decodeFailureOf } from '../playback/decodeFailure';
-import { decoderContext, mostErrorsInRow, refusedClip } from '../playback/decoder';
+import { decoderContext, refusedClip } from '../playback/decoder';
+import { mostErrorsInRow, Refusals } from '../playback/refusals';
 
 /** Something that turns packets into frames, one call at a time on this thread, as a command-line decoder does. */
 export interface FrameSource {
@@ -22,10 +21,7 @@ export interface FrameSource {
   receive(): Frame | null;
   /** Whether the last frame lay on a surface of a device. */
   readonly lastOnDevice: boolean;
-  /** Why packets were refused, in order; what is refused is done without. */
-  readonly refusals: readonly Refusal[];
-  /** Why it refused the last time; null where it never did. */
-  readonly failure: Error | null;
+  readonly refusals: Refusals;
   flush(): void;
   close(): void;
 }
@@ -34,11 +30,11 @@ export interface FrameSource {
 export class CodecSource implements FrameSource {
   private readonly frame = new Frame();
   lastOnDevice = false;
-  readonly refusals: Refusal[] = [];
-  failure: Error | null = null;
+  readonly refusals: Refusals;
 
   private constructor(private readonly context: CodecContext, private readonly device: HardwareDeviceContext | null, readonly decoder: string, readonly threads: number, readonly threadKind: string) {
     this.frame.alloc();
+    this.refusals = new Refusals(decoder);
   }
 
   /** @throws EngineError when there is no decoder, or it or the device refuses */
@@ -58,25 +54,21 @@ export class CodecSource implements FrameSource {
   send(packet: Packet | null): boolean {
     const code = this.context.sendPacketSync(packet);
     if (code === AVERROR_EAGAIN) return false;
-    if (code < 0 && code !== AVERROR_EOF) this.noteRefusal(code);
+    if (code < 0 && code !== AVERROR_EOF) this.refusals.note(code);
     return true;
   }
 
   receive(): Frame | null {
-    let code = this.context.receiveFrameSync(this.frame);
-    for (let errors = 1; code < 0; errors++) {
-      if (code === AVERROR_EAGAIN || code === AVERROR_EOF) return null;
-      this.noteRefusal(code);
-      if (errors >= mostErrorsInRow) return null;
-      code = this.context.receiveFrameSync(this.frame);
+    for (let errors = 0; errors < mostErrorsInRow; errors++) {
+      const code = this.context.receiveFrameSync(this.frame);
+      if (code >= 0) {
+        this.lastOnDevice = this.device !== null && this.frame.isHwFrame();
+        return this.frame;
+      }
+      if (code === AVERROR_EAGAIN || code === AVERROR_EOF) break;
+      this.refusals.note(code);
     }
-    this.lastOnDevice = this.device !== null && this.frame.isHwFrame();
-    return this.frame;
-  }
-
-  private noteRefusal(code: number): void {
-    this.failure = decodeFailure('This clip', code, this.decoder);
-    this.refusals.push(decodeFailureOf(code));
+    return null;
   }
 
   flush(): void {
@@ -105,8 +97,7 @@ function openDevice(name: string): HardwareDeviceContext {
  */
 export class StandInSource implements FrameSource {
   readonly lastOnDevice = true;
-  readonly refusals = [];
-  readonly failure = null;
+  readonly refusals: Refusals;
   readonly threads = 1;
   readonly threadKind = 'none';
   readonly decoder: string;
@@ -116,6 +107,7 @@ export class StandInSource implements FrameSource {
 
   private constructor(private readonly device: StandInDevice, private readonly timeUs: number, private readonly decoded: ReadonlyMap<number, Frame>, private readonly period: number) {
     this.decoder = device.name;
+    this.refusals = new Refusals(device.name);
   }
 
   /** @param decoded frames of the window by slot @param period slots after which the window begins again */

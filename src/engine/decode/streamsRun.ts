@@ -118,7 +118,7 @@ class Stream {
         this.made++;
         return;
       }
-      if (this.decoder.takeRefusal() !== null) {
+      if (this.decoder.refusals.take() !== null) {
         this.made++;
         this.refused++;
         return;
@@ -131,7 +131,7 @@ class Stream {
       packet.free();
       this.sent++;
     }
-    throw this.decoder.failure ?? new EngineError('The decoder gave no picture of this clip. Choose another clip.');
+    throw this.decoder.refusals.failure ?? new EngineError('The decoder gave no picture of this clip. Choose another clip.');
   }
 
   close(): void {

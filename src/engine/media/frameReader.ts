@@ -87,12 +87,8 @@ export class FrameReader {
       const data = Buffer.alloc(packets.size[this.next] ?? 0);
       await this.file.read(data, 0, data.length, packets.offset[this.next]);
       const packet = packetOf(data, packets.slot[this.next] ?? 0, isKey(packets, this.next));
-      try {
-        // One that is refused is done without: what follows may still be whole.
-        await decoder.send(packet).catch(() => true);
-      } finally {
-        packet.free();
-      }
+      await decoder.send(packet);
+      packet.free();
       this.next++;
     }
     for (let frame = await decoder.receive(); frame; frame = await decoder.receive()) {

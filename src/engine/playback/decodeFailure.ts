@@ -19,6 +19,9 @@ export function decodeFailureOf(code: number): DecodeFailure {
   }
 }
 
+/** As messages name a clip that has no name of its own there. */
+export const thisClip = 'This clip';
+
 /** Nothing could be decoded, for a reason. */
 export class DecodeError extends EngineError {
   constructor(message: string, readonly refusal: DecodeFailure) {

@@ -2,8 +2,8 @@ import { availableParallelism } from 'node:os';
 import { AVERROR_EAGAIN, AVERROR_EOF, AVMEDIA_TYPE_VIDEO, AV_CODEC_CAP_FRAME_THREADS, AV_CODEC_CAP_SLICE_THREADS, FF_THREAD_FRAME, FF_THREAD_SLICE, type AVCodecID, type AVPixelFormat, type AVProfile, type AVThreadType } from 'node-av/constants';
 import { Codec, CodecContext, CodecParameters, Frame, Packet, Rational } from 'node-av/lib';
 import type { CodecSetup } from '../media/probe';
-import type { Refusal } from '@/core/media/faults';
-import { DecodeError, decodeFailure, decodeFailureOf } from './decodeFailure';
+import { DecodeError, decodeFailure, thisClip } from './decodeFailure';
+import { mostErrorsInRow, Refusals } from './refusals';
 
 export interface DecoderOptions {
   /** 0: one per core. */
@@ -14,10 +14,6 @@ export interface DecoderOptions {
   /** As messages name the clip at the beginning of a sentence; absent: "This clip". */
   readonly clipName?: string | undefined;
 }
-
-const thisClip = 'This clip';
-/** Errors that a decoder may give one after the other in place of a frame. */
-export const mostErrorsInRow = 64;
 
 /** How a decoder's threads share the work. */
 const threadKinds = { frames: 'frame by frame', slices: 'within a frame', none: 'none' } as const;
@@ -58,17 +54,14 @@ export function packetOf(data: Buffer, slot: number, key: boolean): Packet {
   return packet;
 }
 
-/**
- * A decoder fed with bytes from memory. Frames carry their slot as timestamp. What it refuses it is done
- * without: why is told by `takeRefusal`, with frame threads one packet later.
- */
+/** A decoder fed with bytes from memory. Frames carry their slot as timestamp. What it refuses is done without. */
 export class Decoder {
   private spare: Frame | null = null;
-  private readonly refusals: Refusal[] = [];
-  /** Why it refused the last time; null where it never did. */
-  failure: DecodeError | null = null;
+  readonly refusals: Refusals;
 
-  private constructor(private readonly context: CodecContext, readonly name: string, readonly threads: number, readonly threadKind: string, private readonly clipName: string) {}
+  private constructor(private readonly context: CodecContext, readonly name: string, readonly threads: number, readonly threadKind: string, clipName: string | undefined) {
+    this.refusals = new Refusals(name, clipName);
+  }
 
   /** @throws EngineError when there is no decoder or it refuses the stream */
   static async open(setup: CodecSetup, options: DecoderOptions): Promise<Decoder> {
@@ -81,7 +74,7 @@ export class Decoder {
     const code = await context.open2(codec);
     if (code < 0) throw refusedClip(codec, code, options.clipName);
     const kind = options.lowDelay && slices ? threadKinds.slices : frames ? threadKinds.frames : slices ? threadKinds.slices : threadKinds.none;
-    return new Decoder(context, codec.name ?? 'unknown', context.threadCount, kind, options.clipName ?? thisClip);
+    return new Decoder(context, codec.name ?? 'unknown', context.threadCount, kind, options.clipName);
   }
 
   /**
@@ -92,7 +85,7 @@ export class Decoder {
     const code = await this.context.sendPacket(packet);
     if (packet === null) return true;
     if (code === AVERROR_EAGAIN) return false;
-    if (code < 0) this.noteRefusal(code);
+    if (code < 0) this.refusals.note(code);
     return true;
   }
 
@@ -106,30 +99,15 @@ export class Decoder {
       const code = this.mayWait ? await this.context.receiveFrame(frame) : this.context.receiveFrameSync(frame);
       if (code >= 0) return frame;
       if (code === AVERROR_EAGAIN || code === AVERROR_EOF) break;
-      this.noteRefusal(code);
+      this.refusals.note(code);
     }
     this.spare = frame;
     return null;
   }
 
-  private noteRefusal(code: number): void {
-    this.failure = decodeFailure(this.clipName, code, this.name);
-    this.refusals.push(decodeFailureOf(code));
-  }
-
-  /** Why something was refused that was not asked for yet, in order; null without. */
-  takeRefusal(): Refusal | null {
-    return this.refusals.shift() ?? null;
-  }
-
   /** True when asking for a frame may wait for one that another thread still works on. */
   private get mayWait(): boolean {
     return this.threadKind === threadKinds.frames && this.threads > 1;
-  }
-
-  /** Leaves all that was refused so far behind. */
-  forgetRefusals(): void {
-    this.refusals.length = 0;
   }
 
   /** Forgets what it holds: what follows begins anew, at a key frame. */

@@ -12,17 +12,21 @@ export function isConcealed(frame: Frame): boolean {
 /** What decoders told of a clip's frames that are not whole. */
 export class FaultLog {
   private readonly told = new Map<number, FrameFault>();
+  /** Worked out of what was told, once it was asked for. */
+  private found: ClipFaults | null = null;
 
   /** @param known faults that earlier runs met: they tell of pictures that are not to be trusted, and are not told again */
   constructor(private readonly packets: PacketTable, private readonly known: ClipFaults = {}) {}
 
   note(frame: number, fault: FrameFault): void {
     addFault(this.told, frame, fault);
+    this.found = null;
   }
 
   /** All faults so far; null without any. */
   get faults(): ClipFaults | null {
-    return this.told.size > 0 ? clipFaults(frameIndex(this.packets), this.told) : null;
+    if (this.told.size > 0) this.found ??= clipFaults(frameIndex(this.packets), this.told);
+    return this.found;
   }
 
   /** Frames whose pictures are not to be trusted, by what was met here or before. */

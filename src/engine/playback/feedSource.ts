@@ -155,7 +155,7 @@ export class FeedSource implements PlaySource<SlotFrames> {
     if (rows) this.pending.push(rows.slot);
   }
 
-  private async decodeRows({ feed, step, rows, dropped, reset, drain }: FeedRows): Promise<void> {
+  private async decodeRows({ feed, rows, dropped, reset, drain }: FeedRows): Promise<void> {
     const { decoder, packets } = this.openFeed(feed);
     for (const row of dropped) {
       packets.get(row)?.free();
@@ -164,7 +164,7 @@ export class FeedSource implements PlaySource<SlotFrames> {
     const handed = rows.flatMap((row) => packets.get(row) ?? []);
     for (const row of rows) packets.delete(row);
     try {
-      await decoder.decode(step, handed, reset, drain);
+      await decoder.decode(handed, reset, drain);
     } finally {
       for (const packet of handed) packet.free();
     }

@@ -26,7 +26,13 @@ export class LossWatch {
     const place = this.awaited.get(number);
     this.awaited.delete(number);
     if (isConcealed(frame) && this.isWhole(number)) this.faults.note(number, 'concealed');
-    for (const [other, at] of this.awaited) if (place !== undefined && at < place) this.noteLost(other, decoder);
+    if (place === undefined) return;
+    for (const [other, at] of this.awaited) if (at < place) this.noteLost(other, decoder);
+  }
+
+  /** True for a frame that was handed over and may still come. */
+  isAwaited(frame: number): boolean {
+    return this.awaited.has(frame);
   }
 
   /** Nothing more comes of what was handed over. */
@@ -48,7 +54,7 @@ export class LossWatch {
   /** Without a word of the decoder's, only a frame that was come to from the first on is known to be the clip's fault. */
   private noteLost(frame: number, decoder: Decoder): void {
     this.awaited.delete(frame);
-    const reason = decoder.takeRefusal() ?? (this.hasBegunAnew ? null : 'no-picture');
+    const reason = decoder.refusals.take() ?? (this.hasBegunAnew ? null : 'no-picture');
     if (reason !== null && this.isWhole(frame)) this.faults.note(frame, reason);
   }
 }

@@ -57,7 +57,8 @@ async function measure(spec: TrialSpec): Promise<void> {
   player = new Player({ source, graph, recorder, viewer, settings: spec.settings, onStart, slotUs, presenterPath: new URL('./presenter.mjs', import.meta.url) });
   if (cancelled) player.stop();
   const finalWord = await report(prepared, player, recorder).finally(() => {
-    if (source.faults) tell({ type: 'faults', faults: source.faults });
+    const { faults } = source;
+    if (faults) tell({ type: 'faults', faults });
   });
   if (!cancelled) tell({ type: 'findings', findings: await prepared.afterwards() });
   tell(finalWord);

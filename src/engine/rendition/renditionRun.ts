@@ -4,14 +4,13 @@ import {
   type AVPixelFormat, type FFEncoderCodec,
 } from 'node-av/constants';
 import { avcodecFindBestPixFmtOfList, avGetPixFmtFromName, avGetPixFmtName, Codec, CodecContext, Dictionary, FormatContext, Frame, Packet, Rational, SoftwareScaleContext, type Stream } from 'node-av/lib';
-import { addFault, faultsByKind, type FrameFault, type Refusal } from '@/core/media/faults';
+import { addFault, faultsByKind, type FrameFault } from '@/core/media/faults';
 import { checkFrames, type FrameCheck, type FrameNotes } from '@/core/rendition/frameCheck';
 import { presetOf, renditionRaster, type RenditionPreset } from '@/core/rendition/presets';
 import { monotonicUs } from '../clock';
 import { EngineError } from '../errors';
-import { decodeFailure, decodeFailureOf } from '../playback/decodeFailure';
-import { mostErrorsInRow } from '../playback/decoder';
 import { isConcealed } from '../playback/faultLog';
+import { mostErrorsInRow } from '../playback/refusals';
 import { FrameGaps, type FilledFrame } from './gaps';
 import { noteFrame } from './notes';
 import { StageQueue } from './queue';
@@ -32,10 +31,8 @@ export class RenditionRun {
   private readonly signatures: Uint8Array[] = [];
   /** Frames handed on so far. */
   private given = 0;
-  /** What the decoder told of the source's frames, and why it refused some that no gap was found for yet. */
+  /** What the decoder told of the source's frames. */
   private readonly faults = new Map<number, FrameFault>();
-  private readonly refusals: Refusal[] = [];
-  private decodeError: Error | null = null;
   private readonly preset: RenditionPreset;
 
   constructor(private readonly spec: RenditionSpec, private readonly tell: (message: FromRendition) => void) {
@@ -104,7 +101,7 @@ export class RenditionRun {
     await target.close(failure === undefined);
     await source.close();
     if (failure) throw failure.reason;
-    if (this.frames === 0 && this.decodeError && !this.stopping) throw this.decodeError;
+    if (this.frames === 0 && source.refusals.failure && !this.stopping) throw source.refusals.failure;
     const { size } = await stat(this.spec.outputPath);
     return {
       frames: this.frames, wallUs: monotonicUs() - begun, stageUs: { ...this.stageUs }, bytes: size, width: target.width, height: target.height,
@@ -120,9 +117,9 @@ export class RenditionRun {
     const { missing, duplicate } = this.spec.identity.timing;
     const gaps = missing + duplicate === 0 ? new FrameGaps() : null;
     const take = async (frame: Frame) => {
-      for (const made of gaps?.came(frame) ?? [{ frame, isRepeated: false }]) await this.give(made, decoded, wanted);
+      for (const made of gaps?.came(frame) ?? [{ frame, isRepeated: false }]) await this.give(made, source, decoded, wanted);
     };
-    const drain = () => this.drain('decode', () => new Frame(), (frame) => source.decoder.receiveFrame(frame), take, (code) => this.noteRefusal(code, source));
+    const drain = () => this.drain('decode', () => new Frame(), (frame) => source.decoder.receiveFrame(frame), take, (code) => source.refusals.note(code));
     while (!this.stopping && this.given < wanted) {
       const code = await this.timed('decode', source.input.readFrame(packet));
       if (code === AVERROR_EOF) break;
@@ -132,7 +129,7 @@ export class RenditionRun {
         // What is refused is done without: the frame before is repeated in its place, so that frame i stays frame i.
         let sent = await this.timed('decode', source.decoder.sendPacket(packet));
         for (; sent === AVERROR_EAGAIN; sent = await this.timed('decode', source.decoder.sendPacket(packet))) await drain();
-        if (sent < 0) this.noteRefusal(sent, source);
+        if (sent < 0) source.refusals.note(sent);
         await drain();
       } else if (target.audio.has(packet.streamIndex)) {
         const copy = packet.clone();
@@ -143,22 +140,17 @@ export class RenditionRun {
     packet.free();
     await source.decoder.sendPacket(null);
     await drain();
-    for (const made of gaps?.rest() ?? []) await this.give(made, decoded, wanted);
-  }
-
-  private noteRefusal(code: number, { decoderName }: Source): void {
-    this.decodeError = decodeFailure('This clip', code, decoderName);
-    this.refusals.push(decodeFailureOf(code));
+    for (const made of gaps?.rest() ?? []) await this.give(made, source, decoded, wanted);
   }
 
   /** Hands a frame on, with what is wrong with it. */
-  private async give({ frame, isRepeated }: FilledFrame, decoded: StageQueue<Frame>, wanted: number): Promise<void> {
+  private async give({ frame, isRepeated }: FilledFrame, { refusals }: Source, decoded: StageQueue<Frame>, wanted: number): Promise<void> {
     const number = this.given++;
     if (number >= wanted || this.stopping) {
       frame.free();
       return;
     }
-    if (isRepeated) addFault(this.faults, number, this.refusals.shift() ?? 'no-picture');
+    if (isRepeated) addFault(this.faults, number, refusals.take() ?? 'no-picture');
     else if (isConcealed(frame)) addFault(this.faults, number, 'concealed');
     if (this.spec.sampleFrames === null) {
       const { code, signature } = await noteFrame(frame);

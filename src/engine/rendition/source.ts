@@ -1,6 +1,7 @@
 import { AVMEDIA_TYPE_VIDEO, FF_THREAD_FRAME, FF_THREAD_SLICE, type AVThreadType } from 'node-av/constants';
 import { Codec, CodecContext, FormatContext, type Stream } from 'node-av/lib';
 import { EngineError } from '../errors';
+import { Refusals } from '../playback/refusals';
 import type { RenditionSpec } from './spec';
 
 /** @throws EngineError naming the step when its code is an error's */
@@ -10,7 +11,11 @@ export function check(code: number, step: string): void {
 
 /** The file a rendition is made from, open for decoding. */
 export class Source {
-  private constructor(readonly input: FormatContext, readonly stream: Stream, readonly decoder: CodecContext, readonly decoderName: string) {}
+  readonly refusals: Refusals;
+
+  private constructor(readonly input: FormatContext, readonly stream: Stream, readonly decoder: CodecContext, readonly decoderName: string) {
+    this.refusals = new Refusals(decoderName);
+  }
 
   static async open({ sourcePath, threads }: Pick<RenditionSpec, 'sourcePath' | 'threads'>): Promise<Source> {
     const input = new FormatContext();

@@ -12,14 +12,6 @@ export class FeedDecoder {
   private decoder: Decoder | null = null;
   private opening: Promise<Decoder> | null = null;
   private ended = false;
-  /** Places of the frames that stand alone in the order in which they were handed over, until they come. */
-  private readonly order = new Map<number, number>();
-  private handed = 0;
-  /** The furthest place that came; of frames that refer to others, the highest number since the last beginning. */
-  private furthest = -1;
-  private lastStep = -1;
-  /** Steps that were handed over before the last beginning: what did not come of them will not come any more. */
-  private settledSteps = -1;
   /** The first step that has not been taken. */
   private nextStep = 0;
   finished = false;
@@ -27,7 +19,6 @@ export class FeedDecoder {
   private refusal: DecodeError | null = null;
   /** Why it refused the last time, once it is closed. */
   private lastFailure: DecodeError | null = null;
-
   private readonly losses: LossWatch;
 
   constructor(private readonly plan: FeedPlan, private readonly setup: CodecSetup, private readonly faults: FaultLog, private readonly options: DecoderOptions) {
@@ -53,24 +44,19 @@ export class FeedDecoder {
 
   /** Why something was not decoded; null where nothing was refused. */
   get failure(): Error | null {
-    return this.refusal ?? this.decoder?.failure ?? this.lastFailure;
+    return this.refusal ?? this.decoder?.refusals.failure ?? this.lastFailure;
   }
 
   get threads(): { name: string; threads: number; threadKind: string } | null {
     return this.decoder;
   }
 
-  /** Decodes the packets of a step. Frames that come out early or late are kept by their number. */
-  async decode(step: number, packets: readonly Packet[], reset: boolean, drain: boolean): Promise<void> {
+  /** Decodes packets of a step. Frames that come out early or late are kept by their number. */
+  async decode(packets: readonly Packet[], reset: boolean, drain: boolean): Promise<void> {
     const decoder = await this.opened();
-    if (!decoder) {
-      this.settledSteps = step;
-      return;
-    }
+    if (!decoder) return;
     if (reset || (packets.length > 0 && this.ended)) await this.restart(decoder);
-    this.lastStep = step;
     for (const packet of packets) {
-      if (this.plan.index.intra) this.order.set(Number(packet.pts), this.handed++);
       this.losses.sent(Number(packet.pts));
       while (!(await decoder.send(packet))) await this.takeAll(decoder);
       await this.takeAll(decoder);
@@ -82,9 +68,7 @@ export class FeedDecoder {
     await this.drain(decoder);
     decoder.flush();
     this.losses.beganAnew();
-    this.settledSteps = this.lastStep;
     this.ended = false;
-    if (!this.plan.index.intra) this.furthest = -1;
   }
 
   private async drain(decoder: Decoder): Promise<void> {
@@ -103,8 +87,6 @@ export class FeedDecoder {
   private async takeAll(decoder: Decoder): Promise<void> {
     for (let frame = await decoder.receive(); frame; frame = await decoder.receive()) {
       const number = Number(frame.pts);
-      this.furthest = Math.max(this.furthest, this.placeOf(number));
-      this.order.delete(number);
       this.losses.came(frame, decoder);
       if (!this.plan.uses.isWanted(number, this.nextStep)) { frame.free(); continue; }
       this.frames.get(number)?.free();
@@ -112,15 +94,10 @@ export class FeedDecoder {
     }
   }
 
-  /** The place of a frame in the order in which frames come. */
-  private placeOf(number: number): number {
-    return this.plan.index.intra ? (this.order.get(number) ?? -1) : number;
-  }
-
-  /** Whether the frame of a step is there, or will not come any more. */
+  /** Whether the frame of a step that was handed over is there, or will not come any more. */
   isSettled(step: number): boolean {
     const wanted = this.plan.frames[step] as number;
-    return this.frames.has(wanted) || this.ended || step <= this.settledSteps || this.furthest > this.placeOf(wanted);
+    return this.frames.has(wanted) || !this.losses.isAwaited(wanted);
   }
 
   /** A reference of its own to the frame of a step, null when the decoder did not give it. Frames of no later use are given up. */
@@ -141,7 +118,7 @@ export class FeedDecoder {
   close(): void {
     for (const frame of this.frames.values()) frame.free();
     this.frames.clear();
-    this.lastFailure = this.decoder?.failure ?? null;
+    this.lastFailure = this.decoder?.refusals.failure ?? null;
     this.decoder?.close();
     this.decoder = null;
     this.finished = true;

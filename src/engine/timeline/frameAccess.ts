@@ -68,7 +68,7 @@ export class FrameAccess {
     if (!this.goesOn(wanted)) {
       if (this.cursor >= 0) {
         decoder.flush();
-        decoder.forgetRefusals();
+        decoder.refusals.forget();
         this.losses.beganAnew();
       }
       this.cursor = this.begun = keyRow[wanted] as number;
@@ -93,7 +93,7 @@ export class FrameAccess {
     }
     this.forgetFar(wanted);
     const frame = this.kept.get(wanted)?.clone() ?? null;
-    if (!frame) this.failure = decoder.failure ?? this.failure;
+    if (!frame) this.failure = decoder.refusals.failure ?? this.failure;
     return frame;
   }
 

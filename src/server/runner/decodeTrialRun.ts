@@ -1,7 +1,7 @@
 import { join } from 'node:path';
 import { decodeSentence } from '@/core/decode/sentence';
 import { decodeStreams, summariseRate, summariseSupport, type DecodeCores, type DecodeResult } from '@/core/decode/result';
-import { refusedNote, type ClipFaults } from '@/core/media/faults';
+import { refusedNote } from '@/core/media/faults';
 import { getClip, getPacketTable } from '@/db/queries/clips';
 import { finishedRates, getDecodeTrial, updateDecodeTrial, type DecodeTrialListRow, type DecodeTrialRow } from '@/db/queries/decodeTrials';
 import type { DecodeConditions, DecodeRecord, TrialStatus } from '@/db/schema';
@@ -29,7 +29,6 @@ export class DecodeTrialRun {
   private record: DecodeRecord = nothing;
   private readonly load = new LoadMeter(() => pidsOf([this.host]));
   private saving: Promise<void> = Promise.resolve();
-  private clipId: string | null = null;
 
   constructor(readonly trialId: string, private readonly parts: DecodeRunParts) {}
 
@@ -42,7 +41,6 @@ export class DecodeTrialRun {
     const trial = await persist(() => getDecodeTrial(this.trialId));
     if (!trial || !(await persist(() => updateDecodeTrial(trial.id, ['queued'], { status: 'running', startedAt: new Date() })))) return;
     announce({ type: 'decode-status', trialId: trial.id, status: 'running' });
-    this.clipId = trial.clipId;
     const source = await sourceOf(trial).catch((error: unknown) => {
       if (error instanceof EngineError) return error;
       throw error;
@@ -57,20 +55,23 @@ export class DecodeTrialRun {
     let end: DecodeEnd = { kind: 'done' };
     const parts: readonly DecodeCores[] = trial.settings.kind === 'streams' ? ['all'] : ['one', 'all'];
     for (const [index, cores] of parts.entries()) {
-      if (end.kind === 'done' && !this.cancelled) end = await this.measure({ ...spec, cores }, index, parts.length);
+      if (end.kind === 'done' && !this.cancelled) end = await this.measure(trial.clipId, { ...spec, cores }, index, parts.length);
     }
     await this.saving;
     await closeDecodeTrial({ ...trial, conditions, record: this.record }, this.cancelled ? { kind: 'cancelled' } : end, this.load.summary(null));
   }
 
-  private async measure(spec: DecodeSpec, part: number, parts: number): Promise<DecodeEnd> {
+  private async measure(clipId: string | null, spec: DecodeSpec, part: number, parts: number): Promise<DecodeEnd> {
     const host = new DecodeHost(this.parts.processPath, spec, {
       onProgress: (progress) => this.onProgress(progress, part, parts),
       onPass: (pass) => this.keep({ passes: [...this.record.passes, pass] }),
       onCosts: ({ type, costUs }) => this.keep({ costs: { type: [...type], costUs: [...costUs].map(Math.round) } }),
       onSeeks: (seeks) => this.keep({ seeks }),
       onMemory: (memoryBytes) => this.keep({ memoryBytes }),
-      onFaults: (faults) => this.onFaults(faults),
+      onFaults: (faults) => {
+        this.keep({ faults });
+        this.save(() => noteClipFaults(clipId, faults));
+      },
       onStreams: (step) => this.keep({ steps: [...this.record.steps, step] }),
     }, this.parts.watchdogMs);
     this.host = host;
@@ -78,15 +79,14 @@ export class DecodeTrialRun {
     return measured(this.trialId, host, this.load, this.parts.onTrialPid);
   }
 
-  private onFaults(faults: ClipFaults): void {
-    this.keep({ faults });
-    this.saving = this.saving.then(() => persist(() => noteClipFaults(this.clipId, faults)));
-  }
-
   private keep(change: Partial<DecodeRecord>): void {
     this.record = { ...this.record, ...change };
     const { record } = this;
-    this.saving = this.saving.then(() => persist(() => updateDecodeTrial(this.trialId, ['running'], { record }))).then(() => undefined);
+    this.save(() => updateDecodeTrial(this.trialId, ['running'], { record }));
+  }
+
+  private save(step: () => Promise<unknown>): void {
+    this.saving = this.saving.then(() => persist(step)).then(() => undefined);
     this.saving.catch(() => this.host?.cancel());
   }
 

@@ -1,5 +1,4 @@
 import { causeLabel } from '@/core/playback/sentence';
-import type { TimelineSubject } from '@/core/playback/subject';
 import { scrubSentence, summariseScrub } from '@/core/scrub/analyse';
 import { builtInGesture, fitted, type Gesture } from '@/core/scrub/gesture';
 import { costsSentence } from '@/core/timeline/effectCosts';
@@ -52,7 +51,6 @@ export class TimelineTestRun {
   private host: TimelineTestHost | null = null;
   private cancelled = false;
   private record: TimelineTestRecord = nothing;
-  private subject: TimelineSubject | null = null;
   private readonly load = new LoadMeter(() => pidsOf([this.host]));
   private saving: Promise<void> = Promise.resolve();
 
@@ -67,7 +65,6 @@ export class TimelineTestRun {
     const test = await persist(() => getTimelineTest(this.trialId));
     if (!test || !(await persist(() => updateTimelineTest(test.id, ['queued'], { status: 'running', startedAt: new Date() })))) return;
     announce({ type: 'test-status', trialId: test.id, status: 'running' });
-    this.subject = test.subject;
     const spec = await persist(() => specOf(test));
     if (!spec) {
       await closeTimelineTest(test, { kind: 'failed', message: 'The timeline of this trial or its gesture is gone. Start it again from another timeline.', detail: '' }, null);
@@ -75,15 +72,19 @@ export class TimelineTestRun {
     }
     this.load.overNetwork = await areOverNetwork(Object.values(test.subject.timeline.media).map(({ volumeId }) => volumeId));
     const conditions: DecodeConditions = await conditionsNow(test.rigId);
-    const end = await this.measure(spec);
+    const end = await this.measure(test, spec);
     await this.saving;
     await closeTimelineTest({ ...test, conditions, record: this.record }, this.cancelled ? { kind: 'cancelled' } : end, this.load.summary(null));
   }
 
-  private async measure(spec: TimelineTestSpec): Promise<TimelineTestEnd> {
+  private async measure({ subject }: TimelineTestRow, spec: TimelineTestSpec): Promise<TimelineTestEnd> {
     const host = new TimelineTestHost(this.parts.processPath, spec, {
       onProgress: (progress) => announce({ type: 'test-progress', trialId: this.trialId, progress }),
-      onRecord: (change) => this.keep(change),
+      onRecord: (change) => {
+        this.keep(change);
+        const { faults } = change;
+        if (faults) this.save(() => noteRunFaults({ subject, clipId: null }, faults));
+      },
     }, Math.max(this.parts.watchdogMs, spec.settings.kind === 'ramp' ? longestSilenceMs : 0));
     this.host = host;
     if (this.cancelled) host.cancel();
@@ -92,10 +93,12 @@ export class TimelineTestRun {
 
   private keep(change: Partial<TimelineTestRecord>): void {
     this.record = { ...this.record, ...change };
-    const { record, subject } = this;
-    const { faults } = change;
-    if (faults && subject) this.saving = this.saving.then(() => persist(() => noteRunFaults({ subject, clipId: null }, faults)));
-    this.saving = this.saving.then(() => persist(() => updateTimelineTest(this.trialId, ['running'], { record }))).then(() => undefined);
+    const { record } = this;
+    this.save(() => updateTimelineTest(this.trialId, ['running'], { record }));
+  }
+
+  private save(step: () => Promise<unknown>): void {
+    this.saving = this.saving.then(() => persist(step)).then(() => undefined);
     this.saving.catch(() => this.host?.cancel());
   }
 }

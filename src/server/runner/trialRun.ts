@@ -34,7 +34,6 @@ export interface TrialRunParts {
 export class TrialRun {
   private host: TrialHost | null = null;
   private conditions: TrialConditions | null = null;
-  private trial: TrialRow | null = null;
   private partTimes: PartTimes | null = null;
   private readonly load = new LoadMeter(() => pidsOf([this.host]));
   private readonly timeLeft = new TimeLeftEstimator();
@@ -56,7 +55,6 @@ export class TrialRun {
     const trial = await persist(() => getTrial(this.trialId));
     if (!trial || !(await persist(() => updateTrial(trial.id, ['queued'], { status: 'running', startedAt: new Date() })))) return;
     announce({ type: 'trial-status', trialId: trial.id, status: 'running' });
-    this.trial = trial;
     const spec = await persist(() => this.buildSpec(trial));
     if (!spec) {
       await this.close(trial, { kind: 'failed', message: `The ${trial.subject.timeline ? 'timeline' : 'clip'} of this trial is no longer in the library. ${trial.subject.timeline ? 'Play another timeline.' : 'Scan its volume and start the trial again.'}`, detail: '' });
@@ -64,7 +62,7 @@ export class TrialRun {
     }
     this.load.overNetwork = await areOverNetwork(trial.subject.timeline ? Object.values(trial.subject.timeline.media).map(({ volumeId }) => volumeId) : [trial.subject.volumeId]);
     this.conditions = { ...(await conditionsNow(trial.rigId)), run: null };
-    const end = await this.measure(spec);
+    const end = await this.measure(trial, spec);
     await this.saving;
     await this.close(trial, end);
   }
@@ -80,11 +78,11 @@ export class TrialRun {
     return { trialId: trial.id, subject: { kind: 'clip', path: join(clip.volumePath, clip.path), standIn: clip.volumeStandIn, setup: clip.setup, rate: clip.format.rate, packets, knownFaults: clip.faults ?? undefined }, settings: trial.settings };
   }
 
-  private async measure(spec: TrialSpec): Promise<TrialEnd> {
+  private async measure(trial: TrialRow, spec: TrialSpec): Promise<TrialEnd> {
     const { pictures, trialPath, watchdogMs, onTrialPid } = this.parts;
     const host = new TrialHost(trialPath, spec, {
       onPrepared: (run, slotCount) => this.onPrepared(run, slotCount),
-      onFaults: (faults) => this.onFaults(faults),
+      onFaults: (faults) => this.onFaults(trial, faults),
       onFindings: (findings) => this.onFindings(findings),
       onBatch: ({ from, count, data }) => this.saveBatch(from, count, data),
       onCounters: (counters) => this.onCounters(counters),
@@ -112,10 +110,9 @@ export class TrialRun {
   }
 
   /** Saved with the trial's end; what lies in the clips is told in Media from then on. */
-  private onFaults(faults: RunFaults): void {
-    const { trial } = this;
+  private onFaults(trial: TrialRow, faults: RunFaults): void {
     if (this.conditions?.run) this.conditions = { ...this.conditions, run: { ...this.conditions.run, faults } };
-    if (trial) this.queueSave(() => noteRunFaults(trial, faults));
+    this.queueSave(() => noteRunFaults(trial, faults));
   }
 
   /** Saved with the trial's end; the times of a timeline's parts serve to judge it and are not kept. */

@@ -3,11 +3,10 @@ import { causesOf } from '@/core/playback/attribute';
 import type { Cause } from '@/core/playback/slots';
 import { slotState } from '@/core/playback/slots';
 import { causeStyles, type Hatch } from './causes';
-import { doubtfulCap, worstSlot, type RibbonData } from './paintRibbon';
+import { capTop, doubtfulCap, heights, worstSlot, type RibbonData } from './paintRibbon';
 
 const width = 1_000;
 const height = 40;
-const shares: Record<number, number> = { [slotState.pending]: 0.06, [slotState.shown]: 0.3, [slotState.late]: 0.55, [slotState.dropped]: 1, [slotState.wrong]: 1 };
 
 /** Lines of a cause's hatching in a tile of 6 units. */
 const hatches: Record<Hatch, string> = { broken: 'M0 4.5L3 1.5L6 4.5', level: 'M0 2H6M0 5H6', rising: 'M0 6L6 0M-1 1L1 -1M5 7L7 5', crossed: 'M0 0L6 6M0 6L6 0', dots: 'M1.5 1.5h1.6v1.6h-1.6zM4.5 4.5h1.6v1.6h-1.6z' };
@@ -39,9 +38,10 @@ export function RibbonSvg({ data, most, label }: { data: RibbonData; most: numbe
         <pattern key={stage} id={`${id}-${stage}`} width={6} height={6} patternUnits="userSpaceOnUse"><rect width={6} height={6} fill={`var(${variable})`} /><path d={hatches[hatch]} stroke="var(--surface)" strokeWidth={1.2} fill={hatch === 'dots' ? 'var(--surface)' : 'none'} /></pattern>
       ))}</defs>
       {runsOf(data, Math.max(1, most)).map(({ from, to, state, charge, isDoubtful }) => {
-        const tall = height * (shares[state] ?? 0);
+        const tall = height * (heights[state] ?? 0);
+        const top = isDoubtful ? capTop(state) : null;
         const causes = state === slotState.dropped ? causesOf(charge) : [];
-        const cap = isDoubtful && state !== slotState.dropped && state !== slotState.pending && <rect x={from} y={Math.max(0, height - tall - height * doubtfulCap)} width={to - from} height={height * doubtfulCap} fill={`url(#${id}-media)`} />;
+        const cap = top !== null && <rect x={from} y={height * top} width={to - from} height={height * doubtfulCap} fill={`url(#${id}-media)`} />;
         if (causes.length === 0) return <g key={from}><rect x={from} y={height - tall} width={to - from} height={tall} fill={state === slotState.dropped ? 'var(--signal-text)' : state === slotState.wrong ? 'var(--ink)' : state === slotState.late ? 'var(--muted)' : state === slotState.pending ? 'var(--line)' : 'var(--slot)'} />{cap}</g>;
         return <g key={from}>{causes.map((cause, at) => <rect key={cause} x={from} y={height - tall + (at * tall) / causes.length} width={to - from} height={tall / causes.length} fill={`url(#${id}-${cause})`} />)}</g>;
       })}

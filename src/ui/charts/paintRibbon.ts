@@ -35,7 +35,7 @@ export function ribbonInk(pen: CanvasRenderingContext2D, scale: number): RibbonI
 const severity: Record<number, number> = { [slotState.pending]: 0, [slotState.shown]: 1, [slotState.late]: 2, [slotState.dropped]: 3, [slotState.wrong]: 4 };
 
 /** Share of the ribbon's height per state: what is worse stands taller. */
-const heights: Record<number, number> = { [slotState.pending]: 0.06, [slotState.shown]: 0.3, [slotState.late]: 0.55, [slotState.dropped]: 1, [slotState.wrong]: 1 };
+export const heights: Record<number, number> = { [slotState.pending]: 0.06, [slotState.shown]: 0.3, [slotState.late]: 0.55, [slotState.dropped]: 1, [slotState.wrong]: 1 };
 
 /** Paints one cell per slot, or per pixel where slots are narrower than that. Linear in the width and the slots in sight. */
 export function paintRibbon(pen: CanvasRenderingContext2D, data: RibbonData, range: SlotRange, width: number, height: number, ink: RibbonInk): void {
@@ -64,15 +64,21 @@ export function worstSlot({ state, doubtful }: Pick<RibbonData, 'state' | 'doubt
   return worst;
 }
 
-/** Height of the cap on a slot whose picture is not to be trusted. */
+/** Height of the cap on a slot whose picture is not to be trusted, as a share of the ribbon's. */
 export const doubtfulCap = 0.2;
+
+/** Where it begins from the top; null for slots that show nothing. */
+export function capTop(state: number): number | null {
+  return state === slotState.dropped || state === slotState.pending ? null : Math.max(0, 1 - (heights[state] ?? 0) - doubtfulCap);
+}
 
 function paintSlot(pen: CanvasRenderingContext2D, { state, charge, doubtful }: RibbonData, slot: number, x: number, width: number, height: number, ink: RibbonInk): void {
   const is = state[slot] ?? 0;
   paintCell(pen, is, charge[slot] ?? 0, x, width, height, ink);
-  if (!doubtful?.[slot] || is === slotState.dropped || is === slotState.pending) return;
+  const top = doubtful?.[slot] ? capTop(is) : null;
+  if (top === null) return;
   pen.fillStyle = ink.causes.media ?? ink.unknown;
-  pen.fillRect(x, height * Math.max(0, 1 - (heights[is] ?? 0) - doubtfulCap), width, height * doubtfulCap);
+  pen.fillRect(x, height * top, width, height * doubtfulCap);
 }
 
 function paintCell(pen: CanvasRenderingContext2D, state: number, charge: number, x: number, width: number, height: number, ink: RibbonInk): void {
