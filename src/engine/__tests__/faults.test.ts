@@ -144,7 +144,7 @@ test('on a timeline the slot of a damaged layer drops, the clip is named, and a 
 
 async function scrub(source: Parameters<typeof specOf>[0], media: Parameters<typeof specOf>[1], settings: TimelineTestSettings, targets: number[]) {
   let record: Partial<TimelineTestRecord> = {};
-  const gesture = { kind: 'recorded' as const, slots: 48, timesMs: targets.map((_, at) => at * 200), targets };
+  const gesture = { kind: 'recorded' as const, slots: 48, timesMs: targets.map((_, at) => at * 500), targets };
   const host = new TimelineTestHost(join(await workFolder(), 'build', 'timelineTest.mjs'), { source: specOf(source, media), settings, gesture }, { onProgress: () => undefined, onRecord: (change) => { record = { ...record, ...change }; } }, 60_000);
   return { end: await host.ended, record };
 }

@@ -41,7 +41,7 @@ async function scrub(spec: TimelineSpec, gesture: Gesture) {
   return requests;
 }
 
-const unhurried = (targets: number[]): Gesture => ({ kind: 'recorded', slots: 48, timesMs: targets.map((_, at) => at * 150), targets });
+const unhurried = (targets: number[]): Gesture => ({ kind: 'recorded', slots: 48, timesMs: targets.map((_, at) => at * 500), targets });
 
 test.each(['long', 'intra'] as const)('an unhurried hand sees every position, exactly: %s', async (name) => {
   const targets = [0, 1, 2, 30, 29, 28, 5, 40];

@@ -24,6 +24,7 @@ process.on('message', ({ turn, job }: ToMedia) => {
 process.on('disconnect', () => process.exit(0));
 
 Log.setLevel(AV_LOG_FATAL);
+tell({ turn: 0, type: 'up' });
 
 function perform(job: MediaJob, onProgress: () => void): Promise<MediaResults[keyof MediaResults]> {
   switch (job.kind) {

@@ -19,6 +19,8 @@ export interface MediaResults {
 export type ToMedia = { readonly turn: number; readonly job: MediaJob };
 
 export type FromMedia =
+  /** The process has come up: from now on it works on what it is asked. */
+  | { readonly turn: 0; readonly type: 'up' }
   | { readonly turn: number; readonly type: 'progress' }
   | { readonly turn: number; readonly type: 'done'; readonly result: MediaResults[keyof MediaResults] }
   /** `expected`: the file is at fault and the message says so. */

@@ -18,6 +18,7 @@ process.on('message', ({ turn, job }) => {
   else process.send({ turn, type: 'done', result: { pid: process.pid, name } });
 });
 process.on('disconnect', () => process.exit(0));
+process.send({ turn: 0, type: 'up' });
 `;
 
 let reader: MediaReader;
@@ -36,6 +37,18 @@ test('one process reads many files', async () => {
   const [first, second] = await Promise.all([ask('a'), ask('b')]);
   expect(first.name).toBe('a');
   expect(second).toEqual({ pid: first.pid, name: 'b' });
+});
+
+test('a process that is slow to come up is no fault of the file', async () => {
+  const late = join(await workFolder(), 'reader', 'late.mjs');
+  await writeFile(late, `const until = Date.now() + 1_500; while (Date.now() < until);\n${script}`);
+  const patient = new MediaReader(late, 300);
+  try {
+    expect(await patient.ask({ kind: 'probe', path: '/files/a' })).toMatchObject({ name: 'a' });
+    await expect(patient.ask({ kind: 'probe', path: '/files/hang' })).rejects.toThrow('nothing moved');
+  } finally {
+    patient.stop();
+  }
 });
 
 test.each([

@@ -4,9 +4,13 @@ import type { FromMedia, MediaJob, MediaResults, ToMedia } from '@/engine/media/
 
 type Kind = MediaJob['kind'];
 
+/** A process that has to come up first may take so long before a file is to blame: a busy machine is slow to start one. */
+const startUpMs = 20_000;
+
 /** Asks a process of its own to read media, and starts another when a file has ended or stopped it. One job at a time. */
 export class MediaReader {
   private child: ChildProcess | null = null;
+  private isUp = false;
   private turn = 0;
   private queue: Promise<unknown> = Promise.resolve();
 
@@ -35,12 +39,12 @@ export class MediaReader {
       };
       const watchdog = setInterval(() => {
         const idleMs = Date.now() - lastMs;
-        if (idleMs < this.watchdogMs) return;
+        if (idleMs < (this.isUp ? this.watchdogMs : Math.max(startUpMs, this.watchdogMs))) return;
         this.stop();
         settle(() => reject(new EngineError(`Reading it came to no end: nothing moved for ${(idleMs / 1000).toFixed(0)} s, so the reading process was ended. The file is damaged, or its volume does not answer.`)));
       }, Math.min(500, this.watchdogMs / 4));
       const onMessage = (message: FromMedia) => {
-        if (message.turn !== turn) return;
+        if (message.turn !== turn && message.type !== 'up') return;
         lastMs = Date.now();
         if (message.type === 'done') settle(() => resolve(message.result));
         if (message.type === 'failed') settle(() => reject(message.expected ? new EngineError(message.message) : new Error(message.message)));
@@ -58,6 +62,8 @@ export class MediaReader {
     if (this.child?.connected && this.child.exitCode === null && this.child.signalCode === null) return this.child;
     const child = fork(this.processPath, [], { serialization: 'advanced', stdio: ['ignore', 'ignore', 'inherit', 'ipc'] });
     child.on('error', () => undefined); // `close` tells
+    this.isUp = false;
+    child.on('message', ({ type }: FromMedia) => { if (type === 'up') this.isUp = true; });
     child.unref();
     this.child = child;
     return child;
