@@ -13,6 +13,20 @@ function heldKeys(run?: (key: string, held: HeldKeys) => void) {
   return { held, done, clock, settle: () => { while (later.length > 0) later.shift()?.(); } };
 }
 
+test('a key pressed when the last part has come does not overtake those that are kept', () => {
+  const { held, done, settle } = heldKeys();
+  held.begin('trace');
+  held.hold('Home');
+  expect(held.areDue).toBe(false);
+  held.end('trace');
+  // The chart is there and would take it: Home is to come first.
+  expect(held.areDue).toBe(true);
+  held.follow('ArrowRight');
+  settle();
+  expect(done).toEqual(['Home', 'ArrowRight']);
+  expect(held.areDue).toBe(false);
+});
+
 test('keys are kept until the last part of a page has come, and run in their order', () => {
   const { held, done, settle } = heldKeys();
   held.hold('a');

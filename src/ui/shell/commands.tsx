@@ -53,7 +53,8 @@ export function CommandsProvider({ children }: { children: ReactNode }) {
         return;
       }
       event.preventDefault();
-      command.run();
+      if (heldKeys.areDue) heldKeys.follow(key);
+      else command.run();
     };
     for (const event of takeEarlyInput()) {
       const key = commandKey(event);

@@ -30,6 +30,16 @@ export class HeldKeys {
     this.begin(part);
   }
 
+  /** True while the page is whole and kept keys have not run yet: what is pressed now must not overtake them. */
+  get areDue(): boolean {
+    return this.missing.size === 0 && this.keys.length > 0;
+  }
+
+  /** Lets a key run behind those that are due. */
+  follow(key: string): void {
+    this.keys.push({ key, atMs: this.nowMs() });
+  }
+
   /** Keeps a key that no command took, if the page is still coming up. @param atMs when it was pressed */
   hold(key: string, atMs = this.nowMs()): void {
     if (this.missing.size > 0) this.keys.push({ key, atMs });
