@@ -5,11 +5,13 @@ import { join } from 'node:path';
 import { encodePacketTable, packetTableFrom } from '@/core/media/packetTable';
 import { rational } from '@/core/time/rational';
 import { dataRate, bytesPerSlot } from '@/core/media/dataRate';
+import { nextStreams } from '@/core/storage/ramp';
 import { summariseStreams } from '@/core/storage/streams';
 import { heldBackByHost, rateFigures, summariseThroughput } from '@/core/storage/throughput';
 import { smallTenBit } from '@/demo/smallClips';
 import { probeClip } from '../media/probe';
 import { removeTestFiles, testFilePath } from '../storage/testFile';
+import { mostRampSteps } from '../storage/limits';
 import { namesIn, newFolder, runStorage, steadyModel, throughputSpec } from './testStorage';
 import { smallClip } from './testTrial';
 
@@ -182,8 +184,9 @@ test('a ramp finds how many streams a stand-in carries, and what held it', async
   const standIn = steadyModel((one * 3.4) / 1e6);
   const run = await runStorage({ kind: 'streams', trialId: 'ramp', volume: { path: source.path.slice(0, source.path.lastIndexOf('/')), standIn }, settings: { kind: 'streams', clipId: 'x', clipPath: 'x', seconds: 4, mostStreams: 8 }, source });
   expect(run.end.kind).toBe('done');
-  expect(run.steps.slice(0, 2)).toEqual([1, 2]);
   const summary = summariseStreams(run.blocks, run.steps, demand, 1e6 / rate, 8, { bytesPerSecond: one * 3.4, from: 'model', limit: 'link' });
+  run.steps.forEach((streams, step) => { expect(nextStreams(summary.steps.slice(0, step), 8, mostRampSteps)).toBe(streams); });
+  expect(nextStreams(summary.steps, 8, mostRampSteps)).toBeNull();
   expect(summary.clean).toBeLessThanOrEqual(3);
   expect(summary.missed).toBe(summary.clean + 1);
   expect(summary.arithmetic!.streams).toBe(Math.floor((3.4 * demand.meanBitsPerSecond) / demand.peakBitsPerSecond));
