@@ -4,6 +4,7 @@ import { RecentQuantile } from '../stats/recentQuantile';
 import { amountOf, Backlog, type SlotRows } from './backlog';
 import { KindCosts } from './kindCosts';
 import { SharedTime } from './sharedTime';
+import { targetFrom, type TargetSearch } from './target';
 import { Told, type ToldEvent } from './told';
 import { deadlineUs, skippedAt, type BufferDepths, type Policy } from './slots';
 import type { FrameGraph } from './work';
@@ -31,14 +32,6 @@ const stallSlots = 1;
 /** Slots ahead among which a late player looks for one that it can make, at least and in seconds. */
 const leastLookAhead = 64;
 const lookAheadSeconds = 10;
-/** Slots that may be lost beyond those that must be, to allow for delays: at least, and for each slot of delay. */
-const leastDetour = 2;
-const detour = 4;
-/** How much more work a farther target must save for each slot it loses. */
-const clearlyMore = 1.4;
-/** Where none can be made: slots that are passed at once towards the one that is least late. */
-const longestBlindStep = 12;
-
 /** Processing that takes longer than it should goes on for this share of what it took so far. */
 const overrun = 0.5;
 
@@ -301,16 +294,20 @@ export class PlayPolicy {
     // The common case, without looking at any packet.
     if (this.reading.isEmpty && this.makes(first, nowUs + this.costs.perUnit('read', first) * (bytes[first] as number) + rest(first, weights[first] as number))) return;
     const ahead = this.reading.ahead();
-    this.skipTo(first, (slot) => {
-      const amount = ahead.to(slot);
-      return nowUs + this.costs.perUnit('read', slot) * amount.bytes + rest(slot, amount.weight);
-    }, 0, (slot) => this.costs.perUnit('read', slot) * (bytes[slot] as number));
+    const unitUs = (slot: number) => this.costs.perUnit('read', slot) * (bytes[slot] as number);
+    this.skipTo(first, 0, {
+      finishUs: (slot) => {
+        const amount = ahead.to(slot);
+        return nowUs + this.costs.perUnit('read', slot) * amount.bytes + rest(slot, amount.weight);
+      },
+      unitUs, passUs: () => 0,
+    });
   }
 
   private skipBeforeDecode(slot: number, nowUs: number): void {
     const behind = this.lag.value * this.decodeShare.perUnit;
     const backlog = this.processBacklogUs(nowUs);
-    const { bytes, weights } = this.options.graph;
+    const { bytes, weights, referred } = this.options.graph;
     const delay = Math.max(0, Math.min(this.delays.value, mostDelaySlots * this.options.slotUs));
     const from = nowUs + behind + backlog;
     if (this.decoding.isEmpty) {
@@ -326,7 +323,11 @@ export class PlayPolicy {
       return reached + this.processUs(candidate);
     };
     const ahead = this.decoding.ahead();
-    this.skipTo(slot, (candidate) => finish(candidate, ahead.to(candidate).weight), delay, (candidate) => this.costs.perUnit('decode', candidate) * (weights[candidate] as number) + this.processUs(candidate));
+    this.skipTo(slot, delay, {
+      finishUs: (candidate) => finish(candidate, ahead.to(candidate).weight),
+      unitUs: (candidate) => this.costs.perUnit('decode', candidate) * (weights[candidate] as number) + this.processUs(candidate),
+      passUs: (candidate) => this.costs.perUnit('decode', candidate) * (referred[candidate] as number),
+    });
   }
 
   private makes(slot: number, finishUs: number): boolean {
@@ -338,10 +339,14 @@ export class PlayPolicy {
    * Gives up slots from one on until the target.
    * @param finishUs when a slot would be finished if all before it were given up; asked for in order
    * @param delayUs by how much that was too early lately
-   * @param unitUs what a slot takes when all are made
+   * @param unitUs what a slot takes when all are made @param passUs what it takes when it is passed
    */
-  private skipTo(from: number, finishUs: (slot: number) => number, delayUs: number, unitUs: (slot: number) => number): void {
-    const target = this.targetFrom(from, finishUs, delayUs, unitUs);
+  private skipTo(from: number, delayUs: number, { finishUs, unitUs, passUs }: Pick<TargetSearch, 'finishUs' | 'unitUs' | 'passUs'>): void {
+    const { graph: { slotCount, keyInterval }, slotUs, buffers } = this.options;
+    const target = targetFrom({
+      from, end: Math.min(slotCount, from + this.lookAhead), slotUs, keyInterval, bufferUs: (buffers.ready + buffers.decoded) * slotUs, delayUs, finishUs, unitUs, passUs,
+      isGivenUp: (slot) => this.decisions[slot] !== skippedAt.none, deadlineOf: (slot) => this.deadlineOf(slot), makes: (slot, finish) => this.makes(slot, finish),
+    });
     for (let slot = from; slot < target; slot++) {
       if (this.decisions[slot] === skippedAt.none) this.giveUp(slot, slot >= this.nextSlot ? skippedAt.read : skippedAt.decode);
     }
@@ -350,45 +355,5 @@ export class PlayPolicy {
   private giveUp(slot: number, where: number): void {
     this.decisions[slot] = where;
     this.options.onGiveUp?.(slot, where);
-  }
-
-  /**
-   * The slot to go on at: the first that can be made. Where making every slot takes longer than the
-   * slots last, a later one is better if it saves clearly more work for each slot it loses, as it does
-   * where several feeds come to their key frames; as far as the buffers can hold what is saved. Without
-   * a slot that can be made: a few on, towards the one that is least late.
-   */
-  private targetFrom(from: number, finishUs: (slot: number) => number, delayUs: number, unitUs: (slot: number) => number): number {
-    const { graph: { slotCount, keyInterval }, slotUs, buffers } = this.options;
-    const end = Math.min(slotCount, from + this.lookAhead);
-    const leastLate = { slot: from, late: Infinity };
-    const best = { slot: -1, perSlot: 0 };
-    let inOrder = 0;
-    let before = 0;
-    let last = end;
-    let hopeful = -1;
-    for (let slot = from; slot < last; slot++) {
-      const finish = finishUs(slot);
-      inOrder = slot === from ? finish : inOrder + unitUs(slot);
-      if (slot === from) before = finish;
-      if (this.decisions[slot] !== skippedAt.none) continue;
-      const late = finish - this.deadlineOf(slot);
-      if (late < leastLate.late) Object.assign(leastLate, { slot, late });
-      if (hopeful < 0 && this.makes(slot, finish)) hopeful = slot;
-      if (!this.makes(slot, finish + delayUs)) continue;
-      if (slot === from) return from;
-      // What is only expected from what went before is no reason to lose many slots.
-      if (best.slot < 0 && hopeful >= 0 && slot - hopeful > Math.max(leastDetour, (detour * delayUs) / slotUs)) return hopeful;
-      const unusable = Math.max(0, -late - (buffers.ready + buffers.decoded) * slotUs);
-      const perSlot = (inOrder - finish - unusable) / (slot - from);
-      if (best.slot < 0) {
-        const pace = (inOrder - before) / (slot - from);
-        Object.assign(best, { slot, perSlot });
-        if (pace <= slotUs) return slot;
-        last = Math.min(end, from + Math.max(Math.round(1e6 / slotUs), keyInterval) + 1);
-      } else if (perSlot > clearlyMore * best.perSlot) Object.assign(best, { slot, perSlot });
-    }
-    if (best.slot >= 0) return best.slot;
-    return hopeful >= 0 ? hopeful : Math.min(leastLate.slot, from + longestBlindStep);
   }
 }

@@ -1,5 +1,5 @@
 import { frameIndex } from '../media/frameIndex';
-import { isKey, packetFlags, type PacketTable } from '../media/packetTable';
+import { isDisposable, isKey, packetFlags, type PacketTable } from '../media/packetTable';
 import { toNumber, type Rational } from '../time/rational';
 import { planFeed, type FeedPlan } from './feedPlan';
 import { defaultBufferDepths, type BufferDepths, type Policy } from './slots';
@@ -34,6 +34,8 @@ export interface FrameGraph {
   readonly bytes: Float64Array;
   /** Weight of each unit in decoding. */
   readonly weights: Float64Array;
+  /** The same of its packets that others refer to: what passing it takes. */
+  readonly referred: Float64Array;
 }
 
 /** What a run had to do and with what: the input of the simulator. Durations are µs per slot, those of reading and decoding are its unit's. */
@@ -60,6 +62,7 @@ export function graphOf(feeds: readonly Feed[], uses: readonly (readonly FeedUse
   const key = new Uint8Array(slotCount);
   const bytes = new Float64Array(slotCount);
   const weights = new Float64Array(slotCount);
+  const referred = new Float64Array(slotCount);
   const lastKey = feeds.map(() => -1);
   let keyInterval = 1;
   uses.forEach((used, slot) => {
@@ -69,6 +72,7 @@ export function graphOf(feeds: readonly Feed[], uses: readonly (readonly FeedUse
         const row = rows[at] as number;
         bytes[slot] = (bytes[slot] as number) + (table.size[row] as number);
         weights[slot] = (weights[slot] as number) + weight;
+        if (!intra && !isDisposable(table, row)) referred[slot] = (referred[slot] as number) + weight;
         if (intra || !isKey(table, row)) continue;
         key[slot] = 1;
         const before = lastKey[feed] as number;
@@ -77,7 +81,7 @@ export function graphOf(feeds: readonly Feed[], uses: readonly (readonly FeedUse
       }
     }
   });
-  return { slotCount, feeds, uses, intra: feeds.every(({ plan }) => plan.index.intra), kinds: kinds ?? new Uint32Array(slotCount), key, keyInterval, bytes, weights };
+  return { slotCount, feeds, uses, intra: feeds.every(({ plan }) => plan.index.intra), kinds: kinds ?? new Uint32Array(slotCount), key, keyInterval, bytes, weights, referred };
 }
 
 /** The graph of a clip played from its first frame on, for `slotCount` slots. */
@@ -119,6 +123,6 @@ export function uniformWork(graph: FrameGraph, rate: Rational, durations: { read
 /** The graph of a run that ended after `slots` slots. */
 export function firstSlots(graph: FrameGraph, slots: number): FrameGraph {
   if (slots >= graph.slotCount) return graph;
-  const { uses, kinds, key, bytes, weights } = graph;
-  return { ...graph, slotCount: slots, uses: uses.slice(0, slots), kinds: kinds.subarray(0, slots), key: key.subarray(0, slots), bytes: bytes.subarray(0, slots), weights: weights.subarray(0, slots) };
+  const { uses, kinds, key, bytes, weights, referred } = graph;
+  return { ...graph, slotCount: slots, uses: uses.slice(0, slots), kinds: kinds.subarray(0, slots), key: key.subarray(0, slots), bytes: bytes.subarray(0, slots), weights: weights.subarray(0, slots), referred: referred.subarray(0, slots) };
 }
