@@ -51,7 +51,7 @@ export interface Simulated {
   readonly lagUs: Float64Array;
   /** When each stage ended, µs from t0; NaN where it never did. */
   readonly ends: Ends;
-  /** Time from the first read to t0, µs. */
+  /** When reading began, µs from t0. */
   readonly startUs: number;
 }
 

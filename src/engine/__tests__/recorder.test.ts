@@ -7,7 +7,7 @@ import { TraceRecorder } from '../playback/traceRecorder';
 const depths = { read: 3, decoded: 2, ready: 1 };
 
 function finish(recorder: TraceRecorder, slot: number, state: number = slotState.shown): void {
-  for (const column of ['readStart', 'readEnd', 'decodeStart', 'decodeEnd', 'processStart', 'processEnd'] as const) recorder.mark(column, slot);
+  for (const column of ['readStart', 'readEnd', 'decodeStart', 'decodeEnd', 'processStart', 'processEnd'] as const) recorder.note(column, slot, monotonicUs());
   recorder.setShownFrame(slot, slot);
   recorder.present(slot, slot * 1000, state, depths);
 }
@@ -35,10 +35,10 @@ test('batches follow each other without gap and hold only settled slots', () => 
 
 test('times are given out from t0, also those of the read-ahead', () => {
   const recorder = new TraceRecorder(1, new Float64Array(1));
-  const marked = recorder.mark('readStart', 0);
+  const marked = recorder.note('readStart', 0, monotonicUs());
   recorder.setStart(marked + 5_000);
   finish(recorder, 0);
-  recorder.mark('readStart', 0);
+  recorder.note('readStart', 0, monotonicUs());
   const trace = decodeTrace(recorder.takeBatch()!.data);
   expect(trace.readEnd[0]).toBeLessThan(0);
   expect(recorder.relative('processEnd', 0)).toBeCloseTo(trace.processEnd[0]!, 3);
@@ -68,8 +68,8 @@ test('what is under way at the end is given up where it was', () => {
   recorder.setStart(0);
   const reached: (readonly ('readEnd' | 'decodeEnd' | 'processEnd')[])[] = [[], ['readEnd'], ['readEnd', 'decodeEnd'], ['readEnd', 'decodeEnd', 'processEnd']];
   reached.forEach((columns, slot) => {
-    recorder.mark('readStart', slot);
-    columns.forEach((column) => recorder.mark(column, slot));
+    recorder.note('readStart', slot, monotonicUs());
+    columns.forEach((column) => recorder.note(column, slot, monotonicUs()));
     recorder.present(slot, Number.NaN, slotState.dropped, depths);
   });
   recorder.closePending(); // slot 4 was never passed: it stays open

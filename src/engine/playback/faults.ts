@@ -1,4 +1,4 @@
-import { monotonicUs, sleepUs } from '../clock';
+import { hostClock, type Clock } from '../clock';
 
 /** A stage held back on purpose: `stage` of `slot` ends only when `slots` slots from it have passed. */
 export interface InjectedFault {
@@ -24,7 +24,7 @@ export class FaultInjector {
   /** True while a stage is being held. */
   isHolding = false;
 
-  constructor(private readonly faults: readonly InjectedFault[], private readonly slotUs: number, private readonly startUs: () => number) {}
+  constructor(private readonly faults: readonly InjectedFault[], private readonly slotUs: number, private readonly startUs: () => number, private readonly clock: Clock = hostClock) {}
 
   /** Waits out the fault of this stage and slot, if there is one. */
   async hold(stage: InjectedFault['stage'], slot: number): Promise<void> {
@@ -40,10 +40,10 @@ export class FaultInjector {
       const start = this.startUs();
       if (Number.isFinite(start)) {
         const until = start + (slot + fault.slots) * this.slotUs + pastDeadlineUs;
-        const left = until - monotonicUs();
+        const left = until - this.clock.now();
         if (left <= 0) return;
-        await sleepUs(left);
-      } else await sleepUs(2_000);
+        await this.clock.sleep(left);
+      } else await this.clock.sleep(2_000);
     }
   }
 }

@@ -1,18 +1,20 @@
-import { Worker } from 'node:worker_threads';
 import { piecesOf, type SlotRows } from '@/core/playback/backlog';
 import { PlayPolicy, startLeadUs } from '@/core/playback/policy';
 import { RoomTimes } from '@/core/playback/roomTimes';
 import { deadlineUs, skippedAt, slotState } from '@/core/playback/slots';
 import type { FrameGraph } from '@/core/playback/work';
-import { monotonicUs } from '../clock';
+import { hostClock, type Clock } from '../clock';
 import { BoundedQueue } from './boundedQueue';
 import { FaultInjector } from './faults';
-import { createPresenterShared, presenterIsUp, presenterState, presenterViews, type PresenterMessage } from './presenterShared';
 import type { PlaySource } from './playSource';
+import type { OpenPresenter, PassedSlot, Presenter } from './presenter';
 import type { ProcessedPicture } from './processor';
 import type { PlaybackSettings } from './spec';
 import type { TraceRecorder } from './traceRecorder';
 import type { ViewerTap } from './viewerTap';
+
+/** How often it is looked whether the buffers are full, µs. */
+const fillCheckUs = 2_000;
 
 interface DecodedSlot<Decoded> { readonly slot: number; readonly decoded: Decoded; readonly isRefused: boolean }
 
@@ -21,11 +23,13 @@ export interface PlayerParts<Decoded> {
   readonly graph: FrameGraph;
   readonly recorder: TraceRecorder;
   readonly viewer: ViewerTap;
-  readonly presenterPath: URL;
+  readonly openPresenter: OpenPresenter;
   readonly slotUs: number;
   readonly settings: PlaybackSettings;
   /** Called once t0 is known. */
   readonly onStart: (startUs: number) => void;
+  /** Whose time it is; the host's by default. */
+  readonly clock?: Clock;
 }
 
 /**
@@ -39,8 +43,9 @@ export class Player<Decoded = unknown> {
   private readonly decoded: BoundedQueue<DecodedSlot<Decoded>>;
   private readonly ready = new Map<number, ProcessedPicture | null>();
   private readonly policy: PlayPolicy;
-  private readonly shared;
-  private readonly views;
+  private readonly clock: Clock;
+  /** Shows the slots under hold time; null before the run, and under every frame. */
+  private presenter: Presenter | null = null;
   private readonly holdTime: boolean;
   private readonly faults: FaultInjector;
   /** t0 on the monotonic clock; NaN during the read-ahead. */
@@ -50,7 +55,7 @@ export class Player<Decoded = unknown> {
    * When each stage could go on, by when it was done and when the buffers had something for it and room:
    * what is decided does not hang on how soon this thread came to it, and a replay decides the same.
    */
-  private readIdleAt = monotonicUs();
+  private readIdleAt = -Infinity;
   private decodeIdleAt = -Infinity;
   private processIdleAt = -Infinity;
   private readonly readRoom: RoomTimes;
@@ -74,10 +79,9 @@ export class Player<Decoded = unknown> {
     this.decodedRoom = new RoomTimes(settings.buffers.decoded);
     this.readyRoom = new RoomTimes(settings.buffers.ready);
     this.holdTime = settings.policy === 'hold-time';
-    this.shared = createPresenterShared(graph.slotCount, slotUs);
-    this.views = presenterViews(this.shared);
+    this.clock = parts.clock ?? hostClock;
     this.policy = new PlayPolicy({ graph, slotUs, policy: settings.policy, buffers: settings.buffers, onGiveUp: (slot, where) => parts.recorder.skip(slot, where) });
-    this.faults = new FaultInjector(settings.faults, slotUs, () => this.startUs);
+    this.faults = new FaultInjector(settings.faults, slotUs, () => this.startUs, this.clock);
   }
 
   /** Depths of the buffers now, in slots. */
@@ -100,24 +104,26 @@ export class Player<Decoded = unknown> {
    * Runs to the end of the clip or until `stop`. Rejects with the first stage's failure.
    */
   async run(): Promise<void> {
-    this.readIdleAt = monotonicUs();
-    const presenting = this.holdTime ? this.startPresenter() : null;
-    if (!this.holdTime) this.begin(monotonicUs());
+    this.readIdleAt = this.clock.now();
+    const { graph: { slotCount }, slotUs, openPresenter } = this.parts;
+    const presenter = this.holdTime ? openPresenter({ slotCount, slotUs, onPassed: (passed) => this.onPassed(passed) }) : null;
+    this.presenter = presenter;
+    if (!this.holdTime) this.begin(this.clock.now());
     const stages = [this.readStage(), this.decodeStage(), this.processStage()];
     const work = Promise.all(stages);
     work.catch(() => this.stop());
     try {
-      if (presenting) {
-        await Promise.race([work, Promise.all([this.preRolled(), presenting.up])]);
-        if (!this.stopped) this.begin(monotonicUs() + startLeadUs);
-        await Promise.race([presenting.done, work.then(() => presenting.done)]);
+      if (presenter) {
+        await Promise.race([work, Promise.all([this.preRolled(), presenter.up])]);
+        if (!this.stopped) this.begin(this.clock.now() + startLeadUs);
+        await Promise.race([presenter.done, work.then(() => presenter.done)]);
         // The clock has passed the last slot: what is still under way can no longer be shown.
         this.stop();
       }
       await work;
     } finally {
       this.stop();
-      await presenting?.end();
+      await presenter?.end();
       this.parts.recorder.closePending();
       // Pictures that were ready and will not be shown any more.
       for (const picture of this.ready.values()) if (picture) this.parts.source.release(picture);
@@ -131,8 +137,7 @@ export class Player<Decoded = unknown> {
     this.read.close();
     this.decoded.close();
     this.wakeReady?.();
-    Atomics.store(this.views.control, 0, presenterState.stopped);
-    Atomics.notify(this.views.control, 0);
+    this.presenter?.stop();
   }
 
   private begin(startUs: number): void {
@@ -140,10 +145,7 @@ export class Player<Decoded = unknown> {
     this.policy.begin(startUs);
     this.parts.recorder.setStart(startUs);
     this.parts.onStart(startUs);
-    this.views.timing[0] = startUs;
-    if (!this.holdTime) return;
-    Atomics.store(this.views.control, 0, presenterState.running);
-    Atomics.notify(this.views.control, 0);
+    this.presenter?.begin(startUs);
   }
 
   /** Resolves when all buffers are full, or hold all there is. */
@@ -154,12 +156,12 @@ export class Player<Decoded = unknown> {
       const isFilled = (queue: { isFull: boolean; isClosed: boolean }) => queue.isFull || queue.isClosed || this.faults.isHolding;
       const filled = this.ready.size >= Math.min(ready, slotCount) && isFilled(this.decoded) && isFilled(this.read);
       if (filled) return;
-      await new Promise((resolve) => { setTimeout(resolve, 2); });
+      await this.clock.sleep(fillCheckUs);
     }
   }
 
   private sinceStart(): number {
-    return monotonicUs() - this.startUs;
+    return this.clock.now() - this.startUs;
   }
 
   private async readStage(): Promise<void> {
@@ -167,6 +169,9 @@ export class Player<Decoded = unknown> {
     try {
       for (;;) {
         await this.read.room();
+        // Decoding, a turn after it took a slot, decides first: what it gives up is not read any more.
+        await this.clock.turn();
+        await this.clock.turn();
         if (this.stopped) return;
         const start = Math.max(this.readIdleAt, this.readRoom.since);
         const rows = this.policy.nextToRead(start);
@@ -174,7 +179,7 @@ export class Player<Decoded = unknown> {
         recorder.note('readStart', rows.slot, start);
         await source.read(rows);
         await this.faults.hold('read', rows.slot);
-        this.readIdleAt = recorder.mark('readEnd', rows.slot);
+        this.readIdleAt = recorder.note('readEnd', rows.slot, this.clock.now());
         this.policy.hasRead(rows, this.readIdleAt, this.readIdleAt - start);
         this.readRoom.enter();
         this.read.push(rows.slot);
@@ -196,7 +201,7 @@ export class Player<Decoded = unknown> {
         const start = Math.max(this.decodeIdleAt, recorder.absolute('readEnd', slot), this.decodedRoom.since);
         this.readRoom.leave(start);
         // What the other stages have done by now is told first.
-        await new Promise((resolve) => { setImmediate(resolve); });
+        await this.clock.turn();
         const rows = this.policy.nextToDecode(slot, start);
         if (!rows) continue;
         recorder.note('decodeStart', slot, start);
@@ -206,7 +211,7 @@ export class Player<Decoded = unknown> {
       }
       if (this.stopped) return;
       this.decodeLateUs = 0;
-      this.decodingSince = monotonicUs();
+      this.decodingSince = this.clock.now();
       await source.end();
       await this.takeDecoded(true);
     } finally {
@@ -236,7 +241,7 @@ export class Player<Decoded = unknown> {
   }
 
   private decoderNow(): number {
-    return monotonicUs() - this.decodeLateUs;
+    return this.clock.now() - this.decodeLateUs;
   }
 
   /** Time that the decoder has worked, without waiting. */
@@ -260,7 +265,7 @@ export class Player<Decoded = unknown> {
         if (this.stopped) return took;
       }
       const { slot, decoded, isRefused } = await source.receive();
-      if (roomAt === roomAt) this.decodeLateUs = monotonicUs() - roomAt;
+      if (roomAt === roomAt) this.decodeLateUs = this.clock.now() - roomAt;
       await this.faults.hold('decode', slot);
       const end = this.decoderNow();
       recorder.note('decodeEnd', slot, end);
@@ -294,7 +299,7 @@ export class Player<Decoded = unknown> {
       const picture = await source.process(slot, decoded);
       source.drop(decoded);
       await this.faults.hold('process', slot);
-      this.processIdleAt = recorder.mark('processEnd', slot);
+      this.processIdleAt = recorder.note('processEnd', slot, this.clock.now());
       this.policy.hasProcessed(slot, this.processIdleAt, this.processIdleAt - start);
       this.finishSlot(slot, picture);
     }
@@ -326,45 +331,25 @@ export class Player<Decoded = unknown> {
     }
     this.readyRoom.enter();
     this.ready.set(slot, picture);
-    Atomics.store(this.views.ready, slot, 1);
-    Atomics.notify(this.views.ready, slot);
+    this.presenter?.offer(slot);
   }
 
   private offerToViewer(slot: number, picture: ProcessedPicture | null): void {
     if (picture) this.parts.viewer.offer(picture, slot, () => this.parts.source.release(picture));
   }
 
-  private startPresenter() {
-    const worker = new Worker(this.parts.presenterPath, { workerData: this.shared });
-    let finish: () => void = () => undefined;
-    let isUp: () => void = () => undefined;
-    const up = new Promise<void>((resolve) => { isUp = resolve; });
-    const done = new Promise<void>((resolve, reject) => {
-      finish = resolve;
-      worker.on('message', (message: PresenterMessage) => {
-        if (message.slot === presenterIsUp) isUp();
-        else this.onPresented(message);
-      });
-      worker.once('error', reject);
-      worker.once('exit', () => resolve());
-    });
-    const exited = new Promise<void>((resolve) => { worker.once('exit', () => resolve()); });
-    return { done, up, end: () => { finish(); return exited; } };
-  }
-
-  private onPresented({ slot, shown }: PresenterMessage): void {
+  private onPassed({ slot, presentedAt, wokeAt }: PassedSlot): void {
     const { recorder } = this.parts;
-    const { presentedAt, wokeAt } = this.views;
+    const shown = !Number.isNaN(presentedAt);
     this.presented = slot + 1;
-    recorder.setWoke(slot, wokeAt[slot] as number);
+    recorder.setWoke(slot, wokeAt);
     const wasReady = this.ready.has(slot);
     const picture = this.ready.get(slot) ?? null;
     this.ready.delete(slot);
-    if (wasReady) this.readyRoom.leave(this.startUs + (shown ? (presentedAt[slot] as number) : deadlineUs(slot, this.parts.slotUs)));
+    if (wasReady) this.readyRoom.leave(this.startUs + (shown ? presentedAt : deadlineUs(slot, this.parts.slotUs)));
     if (shown) {
-      const at = presentedAt[slot] as number;
       const late = recorder.relative('processEnd', slot) > slot * this.parts.slotUs;
-      recorder.present(slot, at, late ? slotState.late : slotState.shown, this.depths);
+      recorder.present(slot, presentedAt, late ? slotState.late : slotState.shown, this.depths);
       this.offerToViewer(slot, picture);
     } else {
       recorder.present(slot, Number.NaN, slotState.dropped, this.depths);

@@ -1,6 +1,5 @@
 import { skippedAt, slotState } from '@/core/playback/slots';
 import { emptyTrace, encodeTrace, type Trace } from '@/core/playback/trace';
-import { monotonicUs } from '../clock';
 
 type TimeColumn = 'readStart' | 'readEnd' | 'decodeStart' | 'decodeEnd' | 'decodeDone' | 'processStart' | 'processEnd';
 
@@ -34,16 +33,10 @@ export class TraceRecorder {
     this.startUs = startUs;
   }
 
-  /** Notes the present time in a column; returns it on the monotonic clock. */
-  mark(column: TimeColumn, slot: number): number {
-    const now = monotonicUs();
-    this.trace[column][slot] = now;
-    return now;
-  }
-
-  /** Notes a time on the monotonic clock in a column. */
-  note(column: TimeColumn, slot: number, time: number): void {
+  /** Notes a time on the monotonic clock in a column; returns it. */
+  note(column: TimeColumn, slot: number, time: number): number {
     this.trace[column][slot] = time;
+    return time;
   }
 
   /** A noted time on the monotonic clock, µs. */

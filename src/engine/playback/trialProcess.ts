@@ -5,6 +5,7 @@ import { failureOf } from '../errors';
 import { prepareTimeline } from '../timeline/timelineRun';
 import { prepareClip } from './clipRun';
 import { Player } from './player';
+import { presenterThread } from './presenter';
 import type { PreparedRun } from './preparedRun';
 import type { FromTrial, ToTrial, TrialSpec } from './spec';
 import type { TraceRecorder } from './traceRecorder';
@@ -54,7 +55,7 @@ async function measure(spec: TrialSpec): Promise<void> {
     type: 'prepared', slotCount: graph.slotCount,
     conditions: { cold: prepared.cold, startLatencyMs: (startUs - prepared.commandUs) / 1000, beganAtMs: Date.now() + (startUs - monotonicUs()) / 1000, ...prepared.decoder(), codecLibrary: `avcodec ${getFFmpegInfo().libraries.avcodec}`, afterwards: null },
   });
-  player = new Player({ source, graph, recorder, viewer, settings: spec.settings, onStart, slotUs, presenterPath: new URL('./presenter.mjs', import.meta.url) });
+  player = new Player({ source, graph, recorder, viewer, settings: spec.settings, onStart, slotUs, openPresenter: presenterThread(new URL('./presenter.mjs', import.meta.url)) });
   if (cancelled) player.stop();
   const finalWord = await report(prepared, player, recorder).finally(() => {
     const { faults } = source;

@@ -7,6 +7,7 @@ import { summarise } from '@/core/playback/summary';
 import { toNumber } from '@/core/time/rational';
 import { EngineError } from '../errors';
 import { Player } from '../playback/player';
+import { presenterThread } from '../playback/presenter';
 import type { PlaybackSettings, PlaybackScale } from '../playback/spec';
 import { ViewerTap } from '../playback/viewerTap';
 import type { OpenTimeline } from '../timeline/openTimeline';
@@ -62,7 +63,7 @@ export class RampRun {
     const settings: PlaybackSettings = { scale, policy: 'hold-time', threads: this.settings.threads, warm: this.settings.warm, processing: true, buffers: defaultBufferDepths, slotLimit: null, faults: [] };
     const { plan, source, recorder, slotUs } = await openCourse(this.opened, timeline, course, settings);
     this.player = new Player({
-      source, graph: plan.graph, recorder, settings, viewer: new ViewerTap(() => undefined), onStart: () => undefined, slotUs, presenterPath: new URL('./presenter.mjs', import.meta.url),
+      source, graph: plan.graph, recorder, settings, viewer: new ViewerTap(() => undefined), onStart: () => undefined, slotUs, openPresenter: presenterThread(new URL('./presenter.mjs', import.meta.url)),
     });
     if (this.stopped) this.player.stop();
     await this.player.run();

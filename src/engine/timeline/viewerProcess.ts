@@ -5,6 +5,7 @@ import { lengthOf } from '@/core/timeline/model';
 import { defaultBufferDepths } from '@/core/playback/slots';
 import { failureOf } from '../errors';
 import { Player } from '../playback/player';
+import { presenterThread } from '../playback/presenter';
 import { playbackRaster } from '../playback/processor';
 import type { PlaybackScale, PlaybackSettings } from '../playback/spec';
 import { ViewerTap } from '../playback/viewerTap';
@@ -152,7 +153,7 @@ class Viewer {
     const timer = setInterval(() => state(null), stateIntervalMs);
     try {
       if (isStale()) return;
-      this.player = new Player({ source, graph: plan.graph, recorder, viewer, settings, onStart: () => undefined, slotUs, presenterPath: new URL('./presenter.mjs', import.meta.url) });
+      this.player = new Player({ source, graph: plan.graph, recorder, viewer, settings, onStart: () => undefined, slotUs, openPresenter: presenterThread(new URL('./presenter.mjs', import.meta.url)) });
       await this.player.run();
     } finally {
       clearInterval(timer);

@@ -1,15 +1,16 @@
+import type { PacketTable } from '../../media/packetTable';
 import { seededRandom } from '../../stats/random';
 import { rational } from '../../time/rational';
 import { simulate, type Simulated } from '../simulate';
 import { dueUs, skippedAt, slotState, type Stage } from '../slots';
 import { emptyTrace, type Trace } from '../trace';
-import { graphFromOrder, intraGraph, uniformWork, type FrameGraph, type Work } from '../work';
+import { clipGraph, intraGraph, madeUpTable, uniformWork, type FrameGraph, type Work } from '../work';
 
 /** Helpers of the playback tests: made-up work, and traces as an engine with exactly those services would leave them. */
 export const slotUs = 40_000;
 
-/** Groups of I P B B P B B … with a key frame every `interval` slots; `slots` is cut to whole groups plus one. */
-export function longGopGraph(groups: number, interval: number): FrameGraph {
+/** A clip of groups of I P B B P B B …, `interval` frames each. */
+export function groupsOf(groups: number, interval: number): PacketTable {
   const order: number[] = [];
   const slots = groups * interval;
   const disposable = new Uint8Array(slots);
@@ -26,7 +27,12 @@ export function longGopGraph(groups: number, interval: number): FrameGraph {
       }
     }
   }
-  return graphFromOrder(Uint32Array.from(order), key, disposable);
+  return madeUpTable(Uint32Array.from(order), key, disposable);
+}
+
+/** Such a clip, played from its first frame. */
+export function longGopGraph(groups: number, interval: number): FrameGraph {
+  return clipGraph(groupsOf(groups, interval));
 }
 
 export interface Durations { read: number; decode: number; process: number; present?: number }
@@ -35,10 +41,14 @@ export function steadyWork(graph: FrameGraph, durations: Durations): Work {
   return { ...uniformWork(graph, rational(25), durations), startUs: -24 * slotUs };
 }
 
-/** Work of random services round given means (µs), with rare stalls; the same seed gives the same work. */
+/** Work of a clip of random services round given means (µs), with rare stalls; the same seed gives the same work. */
 export function randomWork(seed: number, slots: number, intra: boolean, means: Durations): Work {
+  return randomWorkOf(intra ? intraGraph(slots) : longGopGraph(Math.ceil(slots / 12), 12), seed, means);
+}
+
+/** The same of any graph. */
+export function randomWorkOf(graph: FrameGraph, seed: number, means: Durations): Work {
   const random = seededRandom(seed);
-  const graph = intra ? intraGraph(slots) : longGopGraph(Math.ceil(slots / 12), 12);
   const work = steadyWork(graph, means);
   for (const stage of ['read', 'decode', 'process', 'present'] as const) {
     const column = work[stage];
