@@ -60,6 +60,20 @@ test('a failing card: what cannot be decoded drops by itself, is named with its 
   await page.goto('/media');
   await expect(page.getByRole('row').filter({ hasText: 'FAILING_0003.mov' })).toContainText('3 damaged');
 
+  // The editor's viewer says so at such a frame, and nowhere else.
+  await page.goto('/timelines');
+  await page.getByRole('form', { name: 'New timeline' }).getByLabel('Name').fill('From the failing card');
+  await page.getByRole('button', { name: 'Begin' }).click();
+  await page.getByRole('checkbox', { name: /Choose .*FAILING_0003/ }).check();
+  await page.getByRole('button', { name: 'Put in at the playhead' }).click();
+  const viewer = page.getByRole('region', { name: 'Viewer' });
+  for (const [slot, isWhole] of [[5, true], [7, false], [8, true]] as const) {
+    await page.getByLabel('Timecode of the playhead').fill(String(slot));
+    await page.keyboard.press('Enter');
+    await expect(viewer.getByRole('img', { name: `Slot ${slot}`, exact: true })).toBeVisible();
+    await expect(viewer.getByText('The decoder makes no picture of a frame that is due here')).toHaveCount(isWhole ? 0 : 1);
+  }
+
   // The clip copied again from its source: what was known of the old one holds no more.
   await copyFile(join(media, 'small/TW_TEST_0003.mov'), path);
   await page.goto('/storage');

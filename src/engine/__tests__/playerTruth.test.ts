@@ -114,15 +114,16 @@ test.each<Policy>(['hold-time', 'every-frame'])('played under %s, random work gi
   expect(dropped).toBeLessThan(runs * 200);
 });
 
-/** Streams of one medium side by side, each from a frame of its own and at a speed. */
+/** Streams of one medium side by side, each from a frame of its own and at a speed; backwards below 0. */
 function streams(begins: readonly number[], speed: number, slots: number): FrameGraph {
-  const table = groupsOf(Math.ceil((slots * speed + 40) / 12), 12);
-  const feeds = begins.map((begin) => ({ plan: planFeed(frameIndex(table), Int32Array.from({ length: slots }, (_, slot) => begin + slot * speed)), weight: 1 }));
+  const last = slots * Math.abs(speed);
+  const table = groupsOf(Math.ceil((last + 40) / 12), 12);
+  const feeds = begins.map((begin) => ({ plan: planFeed(frameIndex(table), Int32Array.from({ length: slots }, (_, slot) => begin + (speed > 0 ? 0 : last) + slot * speed)), weight: 1 }));
   return graphOf(feeds, Array.from({ length: slots }, () => feeds).map((all, slot) => all.map((_, feed) => ({ feed, step: slot }))));
 }
 
-test('streams whose key frames fall apart, at speed too, catch up in the player as in the simulator', async () => {
-  await fc.assert(fc.asyncProperty(fc.integer(), fc.uniqueArray(fc.integer({ min: 0, max: 30 }), { minLength: 1, maxLength: 4 }), fc.constantFrom(1, 3, 4), load, async (seed, begins, speed, means) => {
+test('streams whose key frames fall apart, at speed and backwards too, catch up in the player as in the simulator', async () => {
+  await fc.assert(fc.asyncProperty(fc.integer(), fc.uniqueArray(fc.integer({ min: 0, max: 30 }), { minLength: 1, maxLength: 4 }), fc.constantFrom(1, 3, 4, -1, -4), load, async (seed, begins, speed, means) => {
     const graph = streams(begins, speed, 160);
     // A unit's packets share its time.
     const perPacket = { ...means, decode: means.decode / begins.length };

@@ -24,7 +24,9 @@ const tap = { width: 800, leastIntervalMs: 0, quality: 5 };
 /** Slots planned at once; a longer run goes on in pieces. */
 const mostPlanned = 3_000;
 const stateIntervalMs = 120;
-const idle = { playing: false, speed: 0, shown: 0, dropped: 0, achievedRate: 0, buffers: { read: 0, decoded: 0, ready: 0 }, tookMs: null, problem: null };
+/** Said beside a picture that lacks what could not be decoded. */
+const refusedHere = 'The decoder makes no picture of a frame that is due here: this picture lacks it. Play a trial to learn of all such frames and why; Media then lists them with the clip.';
+const idle = { playing: false, speed: 0, shown: 0, dropped: 0, achievedRate: 0, buffers: { read: 0, decoded: 0, ready: 0 }, tookMs: null, problem: null, remark: null };
 
 function tell(message: FromViewer): void {
   if (process.connected) process.send?.(message);
@@ -124,7 +126,7 @@ class Viewer {
     const jpeg = await this.stillTap.encode(fetched.picture);
     this.access.release(fetched.picture);
     if (isStale()) return;
-    tell({ type: 'state', jpeg, state: { ...idle, run: this.run, slot, tookMs: { read: fetched.readUs / 1000, decode: fetched.decodeUs / 1000, process: fetched.processUs / 1000 } } });
+    tell({ type: 'state', jpeg, state: { ...idle, run: this.run, slot, tookMs: { read: fetched.readUs / 1000, decode: fetched.decodeUs / 1000, process: fetched.processUs / 1000 }, remark: fetched.isRefused ? refusedHere : null } });
   }
 
   private async playOn(first: number, speed: number, loop: { from: number; to: number } | null, isStale: () => boolean): Promise<void> {

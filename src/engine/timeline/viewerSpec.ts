@@ -34,6 +34,8 @@ export interface ViewerState {
   readonly tookMs: { readonly read: number; readonly decode: number; readonly process: number } | null;
   /** Why there is no picture. */
   readonly problem: string | null;
+  /** What the picture lacks. */
+  readonly remark: string | null;
 }
 
 export type FromViewer = { readonly type: 'state'; readonly state: ViewerState; readonly jpeg: Uint8Array | null };

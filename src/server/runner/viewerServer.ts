@@ -88,7 +88,7 @@ class ViewerSession {
   }
 
   tellProblem(problem: string): void {
-    this.emit({ jpeg: null, state: { slot: this.lastSlot, playing: false, run: 0, speed: 0, shown: 0, dropped: 0, achievedRate: 0, buffers: { read: 0, decoded: 0, ready: 0 }, tookMs: null, problem } });
+    this.emit({ jpeg: null, state: { slot: this.lastSlot, playing: false, run: 0, speed: 0, shown: 0, dropped: 0, achievedRate: 0, buffers: { read: 0, decoded: 0, ready: 0 }, tookMs: null, problem, remark: null } });
   }
 
   /** Ends the process; the next request, or `resume`, begins a new one. */

@@ -36,6 +36,7 @@ export function Viewer({ timeline, viewer, playhead, timecodeAt, scale, onScale,
     { id: 'full-screen', label: 'Full screen on or off', group: 'Viewer', key: 'f', run: fullScreen },
   ], [fullScreen]));
   const { picture, problem } = viewer;
+  const remark = viewer.state?.remark;
   const { width, height } = timeline;
   return (
     <section aria-label="Viewer" className="flex min-w-0 flex-col gap-1.5">
@@ -43,7 +44,7 @@ export function Viewer({ timeline, viewer, playhead, timecodeAt, scale, onScale,
         {picture && <img src={picture.url} alt={`Slot ${picture.slot}`} data-slot={picture.slot} className="h-full w-full object-contain" />}
         {guides && <SafeAreas />}
         {playhead.speed !== 0 && <PlayState viewer={viewer} speed={playhead.speed} rate={timeline.rate.num / timeline.rate.den} />}
-        {problem && <p role="alert" className="absolute inset-x-0 bottom-0 bg-surface/90 px-3 py-1.5 text-sm">{problem}</p>}
+        {(problem ?? remark) && <p role={problem ? 'alert' : 'status'} className="absolute inset-x-0 bottom-0 bg-surface/90 px-3 py-1.5 text-sm">{problem ?? remark}</p>}
         {playhead.total === 0 && <p className="absolute text-sm text-white/70">Nothing on the timeline yet</p>}
       </div>
       <div className="flex flex-wrap items-center gap-1">
