@@ -1,14 +1,12 @@
 import fc from 'fast-check';
-import { frameIndex } from '@/core/media/frameIndex';
-import { groupsOf, randomWork, randomWorkOf, slotUs } from '@/core/playback/__tests__/made';
+import { feedsOf, groupsOf, randomWork, randomWorkOf, slotUs } from '@/core/playback/__tests__/made';
 import { attribute } from '@/core/playback/attribute';
 import type { FeedRows, SlotRows } from '@/core/playback/backlog';
-import { planFeed } from '@/core/playback/feedPlan';
 import { measuredWork } from '@/core/playback/measuredWork';
 import { simulate, type Simulated } from '@/core/playback/simulate';
 import { defaultBufferDepths, skippedAt, slotState, type Policy } from '@/core/playback/slots';
 import type { Trace } from '@/core/playback/trace';
-import { graphOf, type FrameGraph, type Work } from '@/core/playback/work';
+import type { FrameGraph, Work } from '@/core/playback/work';
 import { seededRandom } from '@/core/stats/random';
 import type { PlaySource } from '../playback/playSource';
 import { Player } from '../playback/player';
@@ -114,17 +112,11 @@ test.each<Policy>(['hold-time', 'every-frame'])('played under %s, random work gi
   expect(dropped).toBeLessThan(runs * 200);
 });
 
-/** Streams of one medium side by side, each from a frame of its own and at a speed; backwards below 0. */
-function streams(begins: readonly number[], speed: number, slots: number): FrameGraph {
-  const last = slots * Math.abs(speed);
-  const table = groupsOf(Math.ceil((last + 40) / 12), 12);
-  const feeds = begins.map((begin) => ({ plan: planFeed(frameIndex(table), Int32Array.from({ length: slots }, (_, slot) => begin + (speed > 0 ? 0 : last) + slot * speed)), weight: 1 }));
-  return graphOf(feeds, Array.from({ length: slots }, () => feeds).map((all, slot) => all.map((_, feed) => ({ feed, step: slot }))));
-}
-
 test('streams whose key frames fall apart, at speed and backwards too, catch up in the player as in the simulator', async () => {
   await fc.assert(fc.asyncProperty(fc.integer(), fc.uniqueArray(fc.integer({ min: 0, max: 30 }), { minLength: 1, maxLength: 4 }), fc.constantFrom(1, 3, 4, -1, -4), load, async (seed, begins, speed, means) => {
-    const graph = streams(begins, speed, 160);
+    const frames = 160 * Math.abs(speed);
+    const first = speed > 0 ? 0 : frames;
+    const graph = feedsOf(groupsOf(Math.ceil((frames + 40) / 12), 12), 160, begins.map((begin) => begin + first), speed);
     // A unit's packets share its time.
     const perPacket = { ...means, decode: means.decode / begins.length };
     await compare(onTime(randomWorkOf(graph, seed, perPacket)), 'hold-time');

@@ -1,16 +1,18 @@
+import { frameIndex } from '../../media/frameIndex';
 import type { PacketTable } from '../../media/packetTable';
 import { seededRandom } from '../../stats/random';
 import { rational } from '../../time/rational';
+import { planFeed } from '../feedPlan';
 import { simulate, type Simulated } from '../simulate';
 import { dueUs, skippedAt, slotState, type Stage } from '../slots';
 import { emptyTrace, type Trace } from '../trace';
-import { clipGraph, intraGraph, madeUpTable, uniformWork, type FrameGraph, type Work } from '../work';
+import { clipGraph, graphOf, intraGraph, madeUpTable, uniformWork, type FrameGraph, type Work } from '../work';
 
 /** Helpers of the playback tests: made-up work, and traces as an engine with exactly those services would leave them. */
 export const slotUs = 40_000;
 
-/** A clip of groups of I P B B P B B …, `interval` frames each. */
-export function groupsOf(groups: number, interval: number): PacketTable {
+/** A clip of groups of pictures, `interval` frames each, with `between` frames between those that others refer to; nothing refers to them. */
+export function groupsOf(groups: number, interval: number, between = 2): PacketTable {
   const order: number[] = [];
   const slots = groups * interval;
   const disposable = new Uint8Array(slots);
@@ -18,19 +20,25 @@ export function groupsOf(groups: number, interval: number): PacketTable {
   for (let start = 0; start < slots; start += interval) {
     key[start] = 1;
     order.push(start);
-    for (let at = start + 1; at < start + interval; at += 3) {
-      const reference = Math.min(at + 2, start + interval - 1);
+    for (let at = start + 1; at < start + interval; at += between + 1) {
+      const reference = Math.min(at + between, start + interval - 1);
       order.push(reference);
-      for (let b = at; b < reference; b++) {
-        order.push(b);
-        disposable[b] = 1;
+      for (let frame = at; frame < reference; frame++) {
+        order.push(frame);
+        disposable[frame] = 1;
       }
     }
   }
   return madeUpTable(Uint32Array.from(order), key, disposable);
 }
 
-/** Such a clip, played from its first frame. */
+/** Feeds of one clip side by side, each begun at a frame of its own and played at a speed, backwards below 0. */
+export function feedsOf(table: PacketTable, slots: number, begins: readonly number[], speed = 1): FrameGraph {
+  const feeds = begins.map((begin) => ({ plan: planFeed(frameIndex(table), Int32Array.from({ length: slots }, (_, slot) => begin + slot * speed)), weight: 1 }));
+  return graphOf(feeds, Array.from({ length: slots }, (_, slot) => feeds.map((_, feed) => ({ feed, step: slot }))));
+}
+
+/** Groups of I P B B P B B …, played from the first frame. */
 export function longGopGraph(groups: number, interval: number): FrameGraph {
   return clipGraph(groupsOf(groups, interval));
 }

@@ -1,43 +1,19 @@
 import fc from 'fast-check';
-import { frameIndex } from '../../media/frameIndex';
 import { rational } from '../../time/rational';
 import { attribute } from '../attribute';
-import { planFeed } from '../feedPlan';
 import { longestGapSlots } from '../grade';
 import { measuredWork } from '../measuredWork';
 import { simulate } from '../simulate';
 import { defaultBufferDepths, skippedAt, slotState } from '../slots';
 import { countStates } from '../trace';
-import { graphOf, intraGraph, madeUpTable, uniformWork, type FrameGraph, type Work } from '../work';
+import { intraGraph, uniformWork, type Work } from '../work';
 import { allowedSlots } from '../yield';
+import { feedsOf, groupsOf } from './made';
 import { Rig, type RigSpec } from './rig';
 
 const rate = rational(24);
 const slotUs = 1e6 / 24;
 const second = 24;
-
-/** Groups of pictures with `between` frames between those that others refer to; nothing refers to them. */
-function groups(count: number, interval: number, between: number) {
-  const order: number[] = [];
-  const key = new Uint8Array(count * interval);
-  const disposable = new Uint8Array(count * interval);
-  for (let start = 0; start < count * interval; start += interval) {
-    key[start] = 1;
-    order.push(start);
-    for (let at = start + 1; at < start + interval; at += between + 1) {
-      const reference = Math.min(at + between, start + interval - 1);
-      order.push(reference);
-      for (let frame = at; frame < reference; frame++) { order.push(frame); disposable[frame] = 1; }
-    }
-  }
-  return madeUpTable(Uint32Array.from(order), key, disposable);
-}
-
-/** Feeds of one medium, each begun at a frame of its own and played at a speed. */
-function feeds(table: ReturnType<typeof groups>, slots: number, begins: readonly number[], speed = 1): FrameGraph {
-  const all = begins.map((begin) => ({ plan: planFeed(frameIndex(table), Int32Array.from({ length: slots }, (_, slot) => begin + slot * speed)), weight: 1 }));
-  return graphOf(all, Array.from({ length: slots }, (_, slot) => all.map((_, feed) => ({ feed, step: slot }))));
-}
 
 function yieldOf(work: Work): { share: number; gap: number } {
   const run = simulate(work);
@@ -64,7 +40,7 @@ test.each(['read', 'decode', 'process'] as const)('steady overload in %s is met 
 
 test('whatever is overloaded, of media whose frames can be left out nearly all is shown that can be', () => {
   fc.assert(fc.property(fc.constantFrom('read', 'decode', 'process' as const), fc.double({ min: 1.05, max: 2, noNaN: true }), fc.constantFrom(1, 2), fc.constantFrom(12, 24), fc.constantFrom(1, 4), (stage, load, between, interval, speed) => {
-    const graph = feeds(groups(Math.ceil((480 * speed) / interval), interval, between), 480, [0], speed);
+    const graph = feedsOf(groupsOf(Math.ceil((480 * speed) / interval), interval, between), 480, [0], speed);
     const perUnit = stage === 'process' ? 1 : graph.weights.reduce((sum, weight) => sum + weight, 0) / 480;
     const { share, gap } = yieldOf(uniformWork(graph, rate, { ...light, decode: 1_000 / perUnit, [stage]: (load * slotUs) / perUnit }));
     expect(share).toBeGreaterThanOrEqual(0.9);
@@ -74,7 +50,7 @@ test('whatever is overloaded, of media whose frames can be left out nearly all i
 
 test('of media whose frames all refer to others, key frames carry on', () => {
   fc.assert(fc.property(fc.double({ min: 1.05, max: 2.5, noNaN: true }), fc.constantFrom(12, 24), (load, interval) => {
-    const graph = feeds(groups(480 / interval, interval, 0), 480, [0]);
+    const graph = feedsOf(groupsOf(480 / interval, interval, 0), 480, [0]);
     const { share, gap } = yieldOf(uniformWork(graph, rate, { ...light, decode: load * slotUs }));
     expect(share).toBeGreaterThanOrEqual(0.6);
     expect(gap).toBeLessThanOrEqual(Math.max(interval, second));
@@ -82,7 +58,7 @@ test('of media whose frames all refer to others, key frames carry on', () => {
 });
 
 test('streams whose key frames do not coincide catch up each by itself', () => {
-  const graph = feeds(groups(30, 24, 2), 480, [0, 6, 12, 18]);
+  const graph = feedsOf(groupsOf(30, 24, 2), 480, [0, 6, 12, 18]);
   const { share, gap } = yieldOf(uniformWork(graph, rate, { ...light, decode: (1.25 * slotUs) / 4 }));
   expect(share).toBeGreaterThanOrEqual(0.9);
   expect(gap).toBeLessThanOrEqual(second);
@@ -90,7 +66,7 @@ test('streams whose key frames do not coincide catch up each by itself', () => {
 
 test('after a second of stall in any stage all is clean within a key interval and a second', () => {
   fc.assert(fc.property(fc.constantFrom('read', 'decode', 'process' as const), fc.integer({ min: 60, max: 200 }), fc.constantFrom(0, 2), fc.constantFrom(12, 24, 36), fc.constantFrom(0, 1, 2), (stage, at, between, interval, held) => {
-    const graph = feeds(groups(Math.ceil(360 / interval), interval, between), 360, [0]);
+    const graph = feedsOf(groupsOf(Math.ceil(360 / interval), interval, between), 360, [0]);
     const work = uniformWork(graph, rate, { read: 0.2 * slotUs, decode: 0.5 * slotUs, process: 0.4 * slotUs });
     work[stage][at] = (work[stage][at] as number) + 1e6;
     const { dropped } = simulate({ ...work, lagUs: new Float64Array(360).fill(held * 0.5 * slotUs) });
@@ -126,8 +102,8 @@ test('two frames that were slow to process do not make the player give up those 
 
 test('nothing is given up before the start: buffers are filled first, whatever that takes', () => {
   // An item that begins at frame 47 of a group of 49: its first slot decodes 48 frames.
-  const table = groups(8, 49, 2);
-  const work = uniformWork(feeds(table, 120, [47]), rate, { read: 300, decode: 0.6 * slotUs, process: 0.5 * slotUs });
+  const table = groupsOf(8, 49, 2);
+  const work = uniformWork(feedsOf(table, 120, [47]), rate, { read: 300, decode: 0.6 * slotUs, process: 0.5 * slotUs });
   const run = simulate(work);
   expect(run.droppedCount).toBe(0);
   expect(-run.startUs).toBeGreaterThan(20 * 0.6 * slotUs);
@@ -139,9 +115,9 @@ test('nothing is given up before the start: buffers are filled first, whatever t
 /** Rigs whose stages share two cores, as real ones do. */
 const rigs: readonly (readonly [string, RigSpec, number])[] = [
   ['all-intra', { graph: intraGraph(360), cores: 2, decodeUs: 40_000, decodeParallel: 2, held: 0, processUs: () => 70_000, processParallel: 2, readUs: 1_500, noise: 0.3 }, 0.85],
-  ['long-GOP at four times the speed', { graph: feeds(groups(70, 24, 2), 360, [0], 4), cores: 2, decodeUs: 18_000, decodeParallel: 2, held: 1, processUs: () => 60_000, processParallel: 2, readUs: 1_500, noise: 0.3 }, 0.85],
-  ['two streams, key frames apart', { graph: feeds(groups(20, 24, 2), 360, [0, 9]), cores: 2, decodeUs: 16_000, decodeParallel: 4, held: 3, processUs: () => 70_000, processParallel: 2, readUs: 1_500, noise: 0.3 }, 0.8],
-  ['long-GOP, every frame referred to', { graph: feeds(groups(14, 30, 0), 360, [0]), cores: 2, decodeUs: 31_000, decodeParallel: 2, held: 1, processUs: () => 50_000, processParallel: 1, readUs: 1_500, noise: 0.3 }, 0.75],
+  ['long-GOP at four times the speed', { graph: feedsOf(groupsOf(70, 24, 2), 360, [0], 4), cores: 2, decodeUs: 18_000, decodeParallel: 2, held: 1, processUs: () => 60_000, processParallel: 2, readUs: 1_500, noise: 0.3 }, 0.85],
+  ['two streams, key frames apart', { graph: feedsOf(groupsOf(20, 24, 2), 360, [0, 9]), cores: 2, decodeUs: 16_000, decodeParallel: 4, held: 3, processUs: () => 70_000, processParallel: 2, readUs: 1_500, noise: 0.3 }, 0.8],
+  ['long-GOP, every frame referred to', { graph: feedsOf(groupsOf(14, 30, 0), 360, [0]), cores: 2, decodeUs: 31_000, decodeParallel: 2, held: 1, processUs: () => 50_000, processParallel: 1, readUs: 1_500, noise: 0.3 }, 0.75],
 ];
 
 describe.each(rigs)('on a rig whose stages share its cores, %s', (_, spec, least) => {
