@@ -7,6 +7,7 @@ import type { Gesture } from '@/core/scrub/gesture';
 import { sideBySide } from '@/core/timeline/loads';
 import { smallIntra, smallLongGop } from '@/demo/smallClips';
 import { TimelineTestHost, type TimelineTestEnd } from '@/server/runner/timelineTestRun';
+import { hostClock, type Clock } from '../clock';
 import { ScrubRun } from '../scrub/scrubRun';
 import type { TimelineTestRecord, TimelineTestSettings } from '../scrub/spec';
 import { OpenTimeline } from '../timeline/openTimeline';
@@ -32,10 +33,28 @@ beforeAll(async () => {
   intra = await spec(await smallClip(smallIntra));
 });
 
-async function scrub(spec: TimelineSpec, gesture: Gesture) {
+/** A hand that moves on when it has seen the picture, however long that took: its time is that of the gesture. */
+class PatientHand implements Clock {
+  private time = 0;
+  private see: () => void = () => undefined;
+
+  now = () => this.time;
+  turn = () => hostClock.turn();
+
+  async sleep(us: number): Promise<void> {
+    await new Promise<void>((resolve) => { this.see = resolve; });
+    this.time += us;
+  }
+
+  saw(): void {
+    this.see();
+  }
+}
+
+async function scrub(spec: TimelineSpec, gesture: Gesture, hand?: PatientHand) {
   const opened = await OpenTimeline.open(spec, true);
   const access = new SlotAccess(spec.timeline, opened.media, new SlotProcessor(playbackRaster(spec.timeline, 'full'), opened.files), 1);
-  const requests = await new ScrubRun(access, gesture, () => undefined).run();
+  const requests = await new ScrubRun(access, gesture, () => hand?.saw(), hand).run();
   await access.close();
   await opened.close();
   return requests;
@@ -45,7 +64,7 @@ const unhurried = (targets: number[]): Gesture => ({ kind: 'recorded', slots: 48
 
 test.each(['long', 'intra'] as const)('an unhurried hand sees every position, exactly: %s', async (name) => {
   const targets = [0, 1, 2, 30, 29, 28, 5, 40];
-  const requests = await scrub(name === 'long' ? long : intra, unhurried(targets));
+  const requests = await scrub(name === 'long' ? long : intra, unhurried(targets), new PatientHand());
   expect(requests.map(({ target }) => target)).toEqual(targets);
   const summary = summariseScrub(requests);
   expect(summary).toMatchObject({ requests: 8, shown: 8, superseded: 0, wrong: 0, proved: true });

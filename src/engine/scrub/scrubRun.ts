@@ -1,6 +1,6 @@
 import type { ScrubRequest } from '@/core/scrub/analyse';
 import type { Gesture } from '@/core/scrub/gesture';
-import { monotonicUs, sleepUs } from '../clock';
+import { hostClock, type Clock } from '../clock';
 import type { SlotAccess } from '../timeline/slotAccess';
 
 type Open = { -readonly [Key in keyof ScrubRequest]: ScrubRequest[Key] };
@@ -16,7 +16,12 @@ export class ScrubRun {
   private stopped = false;
   private startUs = 0;
 
-  constructor(private readonly access: SlotAccess, private readonly gesture: Gesture, private readonly onProgress: (share: number) => void) {
+  constructor(
+    private readonly access: Pick<SlotAccess, 'fetch' | 'release'>,
+    private readonly gesture: Gesture,
+    private readonly onProgress: (share: number) => void,
+    private readonly clock: Clock = hostClock,
+  ) {
     this.requests = gesture.targets.map((target, at): Open => ({
       atMs: gesture.timesMs[at] as number, target, end: 'superseded', stoppedAfter: 'waiting', shownMs: null, readMs: 0, decodeMs: 0, processMs: 0, bytes: 0, packets: 0, fromKey: 0, wanted: -1, proved: null,
     }));
@@ -28,7 +33,7 @@ export class ScrubRun {
 
   /** @returns the requests that were made, with what became of each */
   async run(): Promise<ScrubRequest[]> {
-    this.startUs = monotonicUs();
+    this.startUs = this.clock.now();
     const asking = this.ask();
     let served = -1;
     while (!this.stopped) {
@@ -52,14 +57,14 @@ export class ScrubRun {
   }
 
   private sinceStartMs(): number {
-    return (monotonicUs() - this.startUs) / 1000;
+    return (this.clock.now() - this.startUs) / 1000;
   }
 
   /** Makes each request at its time. */
   private async ask(): Promise<void> {
     for (let at = 0; at < this.requests.length && !this.stopped; at++) {
       const wait = (this.gesture.timesMs[at] as number) - this.sinceStartMs();
-      if (wait > 0) await sleepUs(wait * 1000);
+      if (wait > 0) await this.clock.sleep(wait * 1000);
       this.newest = at;
       const request = this.requests[at];
       // What a timer is late by is not the player's: latency counts from when the request was really made.
