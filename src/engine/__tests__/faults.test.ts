@@ -18,7 +18,11 @@ import { TimelineTestHost } from '@/server/runner/timelineTestRun';
 import { probeClip } from '../media/probe';
 import { Decoder, packetOf } from '../playback/decoder';
 import { noteFrame } from '../rendition/notes';
-import type { TimelineTestRecord, TimelineTestSettings } from '../scrub/spec';
+import { faultsMet, scrubTimeline } from '../scrub/scrubTimeline';
+import type { TimelineTestRecord } from '../scrub/spec';
+import { OpenTimeline } from '../timeline/openTimeline';
+import { playAtLeisure } from './leisure';
+import { PatientHand } from './patientHand';
 import { writeTestMedia } from './testMedia';
 import { runTimeline, specOf, testMedia } from './testTimelineRun';
 import { analyse, runTrial, smallClip, workFolder } from './testTrial';
@@ -42,8 +46,7 @@ const mediaCharges = (charges: Uint8Array) => [...charges].flatMap((charge, slot
 test('frames that cannot be decoded drop their slots, each for its reason, and the run goes on to its end', async () => {
   const path = await damaged(smallTenBit, [7, 20, 21]);
   await writeOver(path, [30], laterVersion);
-  const run = await runTrial(path);
-  expect(run.end.kind).toBe('done');
+  const run = await playAtLeisure(path);
   expect(run.trace.length).toBe(48);
   expect(slotsWith(run.trace, skippedAt.media)).toEqual([7, 20, 21, 30]);
   expect([7, 20, 21, 30].map((slot) => run.trace.state[slot])).toEqual([slotState.dropped, slotState.dropped, slotState.dropped, slotState.dropped]);
@@ -67,13 +70,12 @@ test('every frame: what cannot be decoded is left out, and the rate counts what 
 /** Frames of the long-GOP clip: a reference, and the key frame after it. */
 const [reference, keyFrame] = [27, 48] as const;
 
-test.each([['hold-time', 1], ['hold-time', 2], ['every-frame', 2]] as const)('a lost reference is told from one that nothing refers to, with frame threads too: %s, %i threads', async (policy, threads) => {
+test.each([['hold-time', 1, playAtLeisure], ['hold-time', 2, playAtLeisure], ['every-frame', 2, runTrial]] as const)('a lost reference is told from one that nothing refers to, with frame threads too: %s, %i threads', async (policy, threads, play) => {
   // Known whole, and damaged since: what refers to what is told by frames that are not damaged.
   const whole = await smallClip(smallLongGop);
   const { packets } = await probeClip(whole);
   const alone = packets.slot.find((frame, row) => frame > 72 && isDisposable(packets, row))!;
-  const run = await runTrial(whole, { settings: { policy, threads }, readFrom: await damaged(smallLongGop, [reference, alone]) });
-  expect(run.end.kind).toBe('done');
+  const run = await play(whole, { settings: { policy, threads }, readFrom: await damaged(smallLongGop, [reference, alone]) });
   const faults = run.faults?.clips[0]?.faults ?? {};
   expect(faults.damage).toEqual([[reference, reference], [alone, alone]]);
   expect(slotsWith(run.trace, skippedAt.media)).toEqual([reference, alone]);
@@ -142,35 +144,49 @@ test('on a timeline the slot of a damaged layer drops, the clip is named, and a 
   expect(alone.end).toMatchObject({ kind: 'failed', message: expect.stringMatching(/There is no decoder for .*closed\.mp4 on this rig/) as string });
 });
 
-async function scrub(source: Parameters<typeof specOf>[0], media: Parameters<typeof specOf>[1], settings: TimelineTestSettings, targets: number[]) {
-  let record: Partial<TimelineTestRecord> = {};
-  const gesture = { kind: 'recorded' as const, slots: 48, timesMs: targets.map((_, at) => at * 500), targets };
-  const host = new TimelineTestHost(join(await workFolder(), 'build', 'timelineTest.mjs'), { source: specOf(source, media), settings, gesture }, { onProgress: () => undefined, onRecord: (change) => { record = { ...record, ...change }; } }, 60_000);
-  return { end: await host.ended, record };
+const scrubOf = (bad: Awaited<ReturnType<typeof testMedia>>, threads: number, targets: number[]) => ({
+  source: specOf(sideBySide({ id: 'm', ref: bad.ref }, 1), { m: bad }),
+  settings: { kind: 'scrub', scale: 'half', threads, warm: true, gesture: { kind: 'recorded', gestureId: '', name: '' } } as const,
+  gesture: { kind: 'recorded' as const, slots: 48, timesMs: targets.map((_, at) => at), targets },
+});
+
+async function scrub(bad: Awaited<ReturnType<typeof testMedia>>, threads: number, targets: number[]) {
+  const { source, settings, gesture } = scrubOf(bad, threads, targets);
+  const opened = await OpenTimeline.open(source, true);
+  const hand = new PatientHand();
+  const { requests, failure } = await scrubTimeline(opened, source.timeline, settings, gesture, { onProgress: () => hand.saw(), clock: hand });
+  const [faults] = faultsMet(opened);
+  await opened.close();
+  return { requests, failure, faults: faults?.faults ?? {} };
 }
 
 test('a scrub goes on over what cannot be decoded and tells which positions those were', async () => {
   const bad = await testMedia(await damaged(smallTenBit, [12, 30]));
-  const settings: TimelineTestSettings = { kind: 'scrub', scale: 'half', threads: 0, warm: true, gesture: { kind: 'jumps', seed: 1, speed: 4 } };
-  const { end, record } = await scrub(sideBySide({ id: 'm', ref: bad.ref }, 1), { m: bad }, settings, [3, 12, 13, 30, 5]);
-  expect(end.kind).toBe('done');
-  expect(record.requests?.map(({ target, end: became }) => [target, became])).toEqual([[3, 'shown'], [12, 'refused'], [13, 'shown'], [30, 'refused'], [5, 'shown']]);
-  expect(record.faults?.clips.map(({ faults }) => faults)).toEqual([{ damage: [[12, 12], [30, 30]] }]);
+  const { requests, failure, faults } = await scrub(bad, 0, [3, 12, 13, 30, 5]);
+  expect(failure).toBeNull();
+  expect(requests.map(({ target, end }) => [target, end])).toEqual([[3, 'shown'], [12, 'refused'], [13, 'shown'], [30, 'refused'], [5, 'shown']]);
+  expect(faults).toEqual({ damage: [[12, 12], [30, 30]] });
+});
+
+test('a scrub trial none of whose positions has a picture fails with the reason, and tells what it met', async () => {
+  const bad = await testMedia(await damaged(smallTenBit, [12]));
+  let record: Partial<TimelineTestRecord> = {};
+  const host = new TimelineTestHost(join(await workFolder(), 'build', 'timelineTest.mjs'), scrubOf(bad, 0, [12]), { onProgress: () => undefined, onRecord: (change) => { record = { ...record, ...change }; } }, 60_000);
+  expect(await host.ended).toMatchObject({ kind: 'failed', message: expect.stringMatching(/decode/) as string });
+  expect(record.requests?.map(({ target, end }) => [target, end])).toEqual([[12, 'refused']]);
+  expect(record.faults?.clips.map(({ faults }) => faults)).toEqual([{ damage: [[12, 12]] }]);
 });
 
 test('a scrub over a lost reference says which pictures are built on it', async () => {
   const whole = await testMedia(await smallClip(smallLongGop));
   const bad = { ...whole, spec: { ...whole.spec, path: await damaged(smallLongGop, [reference]) } };
-  const settings: TimelineTestSettings = { kind: 'scrub', scale: 'half', threads: 1, warm: true, gesture: { kind: 'jumps', seed: 1, speed: 4 } };
   const targets = [reference - 5, reference - 1, reference, reference + 1, keyFrame - 1, keyFrame, 3];
-  const { end, record } = await scrub(sideBySide({ id: 'm', ref: bad.ref }, 1), { m: bad }, settings, targets);
-  expect(end.kind).toBe('done');
-  expect(record.requests?.map(({ end: became }) => became)).toEqual(['shown', 'shown', 'refused', 'shown', 'shown', 'shown', 'shown']);
-  const faults = record.faults?.clips[0]?.faults ?? {};
+  const { requests, faults } = await scrub(bad, 1, targets);
+  expect(requests.map(({ end }) => end)).toEqual(['shown', 'shown', 'refused', 'shown', 'shown', 'shown', 'shown']);
   expect(faults.damage).toEqual([[reference, reference]]);
-  expect(record.requests?.map(({ target, doubtful = false }) => [target, doubtful])).toEqual(targets.map((target) => [target, doubtfulFrames(faults).has(target)]));
-  expect(record.requests?.find(({ target }) => target === keyFrame - 1)).toMatchObject({ doubtful: true });
-  expect(record.requests?.find(({ target }) => target === keyFrame)).not.toHaveProperty('doubtful');
+  expect(requests.map(({ target, doubtful = false }) => [target, doubtful])).toEqual(targets.map((target) => [target, doubtfulFrames(faults).has(target)]));
+  expect(requests.find(({ target }) => target === keyFrame - 1)).toMatchObject({ doubtful: true });
+  expect(requests.find(({ target }) => target === keyFrame)).not.toHaveProperty('doubtful');
 });
 
 async function decode(path: string) {

@@ -7,15 +7,12 @@ import type { Gesture } from '@/core/scrub/gesture';
 import { sideBySide } from '@/core/timeline/loads';
 import { smallIntra, smallLongGop } from '@/demo/smallClips';
 import { TimelineTestHost, type TimelineTestEnd } from '@/server/runner/timelineTestRun';
-import { hostClock, type Clock } from '../clock';
-import { ScrubRun } from '../scrub/scrubRun';
+import { scrubTimeline } from '../scrub/scrubTimeline';
 import type { TimelineTestRecord, TimelineTestSettings } from '../scrub/spec';
 import { OpenTimeline } from '../timeline/openTimeline';
-import { playbackRaster } from '../playback/processor';
-import { SlotAccess } from '../timeline/slotAccess';
-import { SlotProcessor } from '../timeline/slotProcessor';
 import type { TimelineSpec } from '../timeline/spec';
 import type { FromViewer, ToViewer } from '../timeline/viewerSpec';
+import { PatientHand } from './patientHand';
 import { smallClip, workFolder } from './testTrial';
 import { specOf, testMedia } from './testTimelineRun';
 
@@ -33,29 +30,10 @@ beforeAll(async () => {
   intra = await spec(await smallClip(smallIntra));
 });
 
-/** A hand that moves on when it has seen the picture, however long that took: its time is that of the gesture. */
-class PatientHand implements Clock {
-  private time = 0;
-  private see: () => void = () => undefined;
-
-  now = () => this.time;
-  turn = () => hostClock.turn();
-
-  async sleep(us: number): Promise<void> {
-    await new Promise<void>((resolve) => { this.see = resolve; });
-    this.time += us;
-  }
-
-  saw(): void {
-    this.see();
-  }
-}
-
 async function scrub(spec: TimelineSpec, gesture: Gesture, hand?: PatientHand) {
   const opened = await OpenTimeline.open(spec, true);
-  const access = new SlotAccess(spec.timeline, opened.media, new SlotProcessor(playbackRaster(spec.timeline, 'full'), opened.files), 1);
-  const requests = await new ScrubRun(access, gesture, () => hand?.saw(), hand).run();
-  await access.close();
+  const settings = { kind: 'scrub', scale: 'full', threads: 1, warm: true, gesture: { kind: 'recorded', gestureId: '', name: '' } } as const;
+  const { requests } = await scrubTimeline(opened, spec.timeline, settings, gesture, { onProgress: () => hand?.saw(), clock: hand });
   await opened.close();
   return requests;
 }

@@ -100,7 +100,7 @@ export async function runTrial(path: string, { settings, watchdogMs = 20_000, vi
 }
 
 /** Summary and charges of a run. */
-export function analyse({ trace, probed, findings, faults }: TestRun, settings: Partial<PlaybackSettings> = {}) {
+export function analyse({ trace, probed, findings, faults }: Pick<TestRun, 'trace' | 'probed' | 'findings' | 'faults'>, settings: Partial<PlaybackSettings> = {}) {
   const { policy, buffers, scale } = { ...plainSettings, ...settings };
   return summarise({ trace, graph: clipGraph(probed.packets, trace.length), rate: probed.format.rate, policy, buffers, scale, scaleCosts: findings?.scaleCosts ?? null, doubtful: faults?.doubtful ?? [] });
 }

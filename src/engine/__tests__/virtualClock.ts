@@ -4,7 +4,8 @@ import type { OpenPresenter } from '../playback/presenter';
 /** Time that goes on only when nothing is left to do now: what runs by it is exact, and alike on every machine. */
 export class VirtualClock implements Clock {
   private time = 0;
-  private turns = 0;
+  /** What is being seen to now: turns, and work that takes none of this clock's time. */
+  private underWay = 0;
   /** In order of time; of one time in order of asking. */
   private readonly sleepers: { readonly until: number; readonly wake: () => void }[] = [];
 
@@ -24,8 +25,13 @@ export class VirtualClock implements Clock {
   }
 
   turn(): Promise<void> {
-    this.turns++;
-    return new Promise((resolve) => { setImmediate(() => { this.turns--; resolve(); }); });
+    return this.during(new Promise((resolve) => { setImmediate(resolve); }));
+  }
+
+  /** Lets no time pass while a piece of real work is done, however long that takes. */
+  during<Result>(work: Promise<Result>): Promise<Result> {
+    this.underWay++;
+    return work.finally(() => { this.underWay--; });
   }
 
   /** Lets time go on until a piece of work has ended. */
@@ -35,7 +41,7 @@ export class VirtualClock implements Clock {
     work.then(end, end);
     for (;;) {
       do await new Promise((resolve) => { setImmediate(resolve); });
-      while (this.turns > 0);
+      while (this.underWay > 0);
       if (isDone) return work;
       const next = this.sleepers.shift();
       if (!next) throw new Error('Nothing is under way any more, and the work has not ended.');
