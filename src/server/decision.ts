@@ -1,4 +1,5 @@
 import { cureSentence } from '@/core/playback/sentence';
+import { slotTimecode } from '@/core/playback/subject';
 import { isDisturbed } from '@/core/playback/disturbance';
 import type { Brief } from '@/core/choose/brief';
 import { camerasWithProxy, judgeCell, type CellRun, type FormatRow, type Judgement, type KnownRate } from '@/core/choose/judge';
@@ -164,10 +165,10 @@ function byCell<Run extends Pick<EvidenceRow, 'rigId' | 'subject' | 'settings' |
 }
 
 /** A run as a cell is judged by it; nothing for one that was not graded. */
-function judgedRun({ id, load, summary }: EvidenceRow): CellRun[] {
+function judgedRun({ id, load, summary, subject }: EvidenceRow): CellRun[] {
   if (!summary?.grade) return [];
   return [{
-    trialId: id, grade: summary.grade, dropped: summary.dropped, slots: summary.slots, cures: summary.cures.map(cureSentence), disturbed: isDisturbed(load),
+    trialId: id, grade: summary.grade, dropped: summary.dropped, slots: summary.slots, cures: summary.cures.map((cure) => cureSentence(cure, slotTimecode(subject))), disturbed: isDisturbed(load),
     slowestMs: slowestStage(summary.meanServiceMs ?? summary.serviceMs),
   }];
 }

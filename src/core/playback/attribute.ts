@@ -37,7 +37,9 @@ export interface Attribution {
  * For every set the player may choose anew or keep the choices of any smaller
  * set, whichever drops less: with kept choices all times can only become
  * earlier (the recursion is monotone in its services), so freeing a stage never
- * adds drops. What the decoder made no picture of is charged to the media: no stage would cure it.
+ * adds drops. A drop that only moves to another slot is not cured: to a set of stages, with all sets within
+ * it, never more drops are charged than freeing it removes on balance; the rest is charged to more stages
+ * together. What the decoder made no picture of is charged to the media: no stage would cure it.
  */
 export function attribute(trace: Trace, measured: MeasuredWork): Attribution {
   const { work, decisions } = measured;
@@ -87,23 +89,72 @@ function agreement(trace: Trace, replay: Simulated): number {
 
 function chargeDrops(trace: Trace, work: Work, replays: Map<number, Simulated>): Uint8Array {
   const charges = new Uint8Array(trace.length);
-  const cures = (bits: number, slot: number) => replays.get(bits)?.dropped[slot] === 0;
+  const isRefused = (slot: number) => work.refused?.[slot] === 1;
+  const cured = new Map(sets.map((bits) => [bits, curedOnBalance(trace, (replays.get(bits) as Simulated).dropped, isRefused)]));
+  const room = new Map([...cured].map(([bits, { count }]) => [bits, count]));
+  const holds = (bits: number) => sets.every((set) => (set & bits) !== bits || (room.get(set) as number) > 0);
+  const charge = (slot: number, bits: number) => {
+    charges[slot] = bits;
+    for (const set of sets) if ((set & bits) === bits) room.set(set, (room.get(set) as number) - 1);
+  };
   let lastShown = -1;
+  const left: number[] = [];
   for (let slot = 0; slot < trace.length; slot++) {
     if (trace.state[slot] !== slotState.dropped) { lastShown = slot; continue; }
-    if (work.refused?.[slot]) { charges[slot] = causeBit.media; continue; }
-    const single = [1, 2, 4].filter((bits) => cures(bits, slot));
-    const pair = [3, 5, 6].filter((bits) => cures(bits, slot));
-    if (single.length > 0) charges[slot] = busiest(work, single, lastShown + 1, slot);
-    else if (pair.length > 0) charges[slot] = busiest(work, pair, lastShown + 1, slot);
-    else charges[slot] = cures(7, slot) ? 7 : causeBit.present;
+    if (isRefused(slot)) { charges[slot] = causeBit.media; continue; }
+    const would = ofEachSize.map((some) => some.filter((bits) => cured.get(bits)?.slots[slot] === 1 && holds(bits)));
+    const fewest = would.find((some) => some.length > 0);
+    if (fewest) charge(slot, busiest(work, fewest, lastShown + 1, slot));
+    else left.push(slot);
+  }
+  // What moved from slot to slot with fewer stages free, and what nothing cures.
+  for (const slot of left) {
+    if (holds(7)) charge(slot, 7);
+    else charges[slot] = causeBit.present;
   }
   return charges;
 }
 
+/** Sets of stages as bits, by how many they hold. */
+const ofEachSize = [[1, 2, 4], [3, 5, 6], [7]] as const;
+const sets = ofEachSize.flat();
+
+/**
+ * Slots dropped in a run and shown in a replay, less one for each slot that drops in the replay instead: of them those
+ * nearest to such a slot.
+ */
+function curedOnBalance(trace: Trace, replayed: Uint8Array, isRefused: (slot: number) => boolean): { slots: Uint8Array; count: number } {
+  const slots = new Uint8Array(trace.length);
+  const changed: Changed[] = [];
+  for (let slot = 0; slot < trace.length; slot++) {
+    const wasDropped = trace.state[slot] === slotState.dropped;
+    if (isRefused(slot) || wasDropped === (replayed[slot] === 1)) continue;
+    slots[slot] = wasDropped ? 1 : 0;
+    changed.push({ slot, isCured: wasDropped });
+  }
+  let rest = changed;
+  for (let within = 1; rest.length > 1 && within < 2 * trace.length; within *= 2) rest = withoutMoved(rest, within);
+  const isKept = new Set(rest.map(({ slot }) => slot));
+  for (const { slot } of changed) if (!isKept.has(slot)) slots[slot] = 0;
+  return { slots, count: rest.reduce((sum, { isCured }) => sum + (isCured ? 1 : 0), 0) };
+}
+
+interface Changed { readonly slot: number; readonly isCured: boolean }
+
+/** Leaves out pairs of a cured slot and one that drops instead, at most so many slots apart. */
+function withoutMoved(changed: readonly Changed[], within: number): Changed[] {
+  const rest: Changed[] = [];
+  for (const one of changed) {
+    const last = rest.at(-1);
+    if (last && last.isCured !== one.isCured && one.slot - last.slot <= within) rest.pop();
+    else rest.push(one);
+  }
+  return rest;
+}
+
 /** Where several sets would have cured a drop alone: the one that worked longest since the last shown frame. */
-function busiest(work: Work, sets: readonly number[], from: number, to: number): number {
-  if (sets.length === 1) return sets[0] as number;
+function busiest(work: Work, some: readonly number[], from: number, to: number): number {
+  if (some.length === 1) return some[0] as number;
   const timeOf = (bits: number) => {
     let sum = 0;
     for (let slot = from; slot <= to; slot++) {
@@ -113,5 +164,5 @@ function busiest(work: Work, sets: readonly number[], from: number, to: number):
     }
     return sum;
   };
-  return sets.reduce((best, bits) => (timeOf(bits) > timeOf(best) ? bits : best));
+  return some.reduce((best, bits) => (timeOf(bits) > timeOf(best) ? bits : best));
 }

@@ -1,52 +1,55 @@
-import { bestReplay } from './attribute';
-import type { MeasuredWork } from './measuredWork';
+import { usualTimes, type MeasuredWork } from './measuredWork';
 import { simulate } from './simulate';
 import type { WorkingStage } from './slots';
 import type { Work } from './work';
+
+/** A time at which a volume did not answer. */
+export interface Stall { readonly slot: number; /** beyond what its bytes usually take there */ readonly us: number }
 
 /** Something that would have removed drops, with how many of them. */
 export type Cure =
   | { readonly kind: 'scale'; readonly scale: 'full' | 'half' | 'quarter'; readonly removes: number; readonly of: number }
   | { readonly kind: 'processor'; /** decoding and processing, times as fast */ readonly factor: number; readonly removes: number; readonly of: number }
   | { readonly kind: 'faster'; readonly stage: WorkingStage; /** times as fast */ readonly factor: number; readonly removes: number; readonly of: number }
-  | { readonly kind: 'volume'; /** sustained */ readonly bytesPerSecond: number; readonly removes: number; readonly of: number };
+  | { readonly kind: 'volume'; /** sustained */ readonly bytesPerSecond: number; readonly removes: number; readonly of: number }
+  | { readonly kind: 'stalls'; /** longest first */ readonly stalls: readonly Stall[]; readonly removes: number; readonly of: number };
 
 /** Measured time of the process stage at each playback scale, in µs per frame. */
 export type ScaleCosts = Readonly<Record<'full' | 'half' | 'quarter', number>>;
 
 /**
- * Finds what would have cured a run, by replaying it with changed resources. A
- * cure counts only for what it removes beyond the replay without any change.
+ * Finds what would have cured a run, by simulating it anew with changed resources: the player chooses as it then would.
+ * A cure counts only for what it removes beyond the simulation without any change, and only as far as a resource
+ * that is a little better still removes as much.
  * @param bytes per slot
  * @param scaleCosts process times measured in the run's own warm-up, null when the run processed nothing
  */
-export function findCures(measured: MeasuredWork, bytes: Float64Array, scale: 'full' | 'half' | 'quarter', scaleCosts: ScaleCosts | null): Cure[] {
-  const { work, decisions } = measured;
-  const run: Run = { work, decisions, of: simulate(work, { decisions }).droppedCount, unchanged: dropsOf(work, decisions) };
+export function findCures({ work, decisions }: MeasuredWork, bytes: Float64Array, scale: 'full' | 'half' | 'quarter', scaleCosts: ScaleCosts | null): Cure[] {
+  const run: Run = { work, of: simulate(work, { decisions }).droppedCount, unchanged: dropsOf(work) };
   if (run.of === 0) return [];
   const cures: (Cure | null)[] = [];
   for (const smaller of ['half', 'quarter'] as const) {
     if (!scaleCosts || smaller === scale || scale === 'quarter') continue;
     const ratio = Math.min(1, scaleCosts[smaller] / scaleCosts[scale]);
-    const left = dropsOf(scaled(work, 'process', ratio), decisions);
-    if (left < run.unchanged) cures.push({ kind: 'scale', scale: smaller, removes: run.of - left, of: run.of });
+    const left = surely((better) => dropsOf(scaled(work, 'process', ratio / better)));
+    cures.push({ kind: 'scale', scale: smaller, removes: run.of - left, of: run.of });
   }
   const single = [leastSpeedUp(run, 'decode'), leastSpeedUp(run, 'process')].filter((cure) => cure !== null);
-  cures.push(leastVolumeRate(run, bytes), ...single, leastProcessor(run, single));
-  const worthwhile = cures.filter((cure) => cure !== null && cure.removes >= run.of * leastWorthwhile) as Cure[];
-  return worthwhile.sort((a, b) => b.removes - a.removes);
+  const usual = usualTimes(work.read, bytes);
+  cures.push(withoutStalls(run, usual), leastVolumeRate(run, bytes, usual), ...single, leastProcessor(run, single));
+  const least = Math.max(run.of - run.unchanged, 0) + run.of * leastWorthwhile;
+  return cures.filter((cure) => cure !== null && cure.removes > least).sort((a, b) => (b as Cure).removes - (a as Cure).removes) as Cure[];
 }
 
-/** A measured run: its drops, and those of the best replay with nothing changed. */
+/** A measured run: its drops, and those of its simulation with nothing changed. */
 interface Run {
   readonly work: Work;
-  readonly decisions: Uint8Array;
   readonly of: number;
   readonly unchanged: number;
 }
 
-function dropsOf(work: Work, decisions: Uint8Array): number {
-  return bestReplay(work, {}, [decisions]).droppedCount;
+function dropsOf(work: Work): number {
+  return simulate(work).droppedCount;
 }
 
 function scaled(work: Work, stage: WorkingStage, ratio: number): Work {
@@ -59,6 +62,13 @@ const greatestSpeedUp = 16;
 const leastWorthwhile = 0.1;
 /** A cure is the least change that removes this share of what the greatest one would. */
 const enough = 0.9;
+/** By how much better resources than those of a cure are, that must do as well: a lucky fit is no cure. */
+const betterStill = [1, 1.03, 1.06] as const;
+
+/** The most drops that a resource and slightly better ones leave. */
+function surely(drops: (better: number) => number): number {
+  return betterStill.reduce((most, better) => Math.max(most, drops(better)), 0);
+}
 
 /**
  * The least factor in [1, greatest] that removes nearly all that the greatest
@@ -75,28 +85,50 @@ function leastFactor(run: Run, drops: (factor: number) => number): { factor: num
     if (drops(middle) <= target) high = middle;
     else low = middle;
   }
-  return { factor: high, removes: run.of - drops(high) };
+  return { factor: high, removes: run.of - surely((better) => drops(high * better)) };
 }
 
 type SpeedUp = Extract<Cure, { kind: 'faster' }>;
 
 function leastSpeedUp(run: Run, stage: WorkingStage): SpeedUp | null {
-  const least = leastFactor(run, (factor) => dropsOf(scaled(run.work, stage, 1 / factor), run.decisions));
+  const least = leastFactor(run, (factor) => dropsOf(scaled(run.work, stage, 1 / factor)));
   return least && { kind: 'faster', stage, ...least, of: run.of };
 }
 
 /** A processor that does both decoding and processing faster; null where it removes no more, and needs to be hardly less fast, than one of them alone. */
 function leastProcessor(run: Run, single: readonly SpeedUp[]): Cure | null {
-  const least = leastFactor(run, (factor) => dropsOf(scaled(scaled(run.work, 'decode', 1 / factor), 'process', 1 / factor), run.decisions));
+  const least = leastFactor(run, (factor) => dropsOf(scaled(scaled(run.work, 'decode', 1 / factor), 'process', 1 / factor)));
   if (!least || single.some((cure) => cure.removes >= least.removes && cure.factor * 0.8 <= least.factor)) return null;
   return { kind: 'processor', ...least, of: run.of };
 }
 
-/** The least sustained volume rate that removes what a volume can remove: each read takes its bytes over the rate. */
-function leastVolumeRate(run: Run, bytes: Float64Array): Cure | null {
+/** A read that takes longer than its bytes usually do there by this, and by this many times: the volume did not answer. */
+const leastStallUs = 150_000;
+const leastStallTimes = 3;
+
+function isStall(us: number, usualUs: number): boolean {
+  return us - usualUs >= Math.max(leastStallUs, usualUs * leastStallTimes);
+}
+
+/** What would have been if the volume had answered as it usually does; null where it did. */
+function withoutStalls(run: Run, usual: Float64Array): Cure | null {
+  const { read } = run.work;
+  const stalls = [...read].flatMap((us, slot) => (isStall(us, usual[slot] as number) ? [{ slot, us: us - (usual[slot] as number) }] : []));
+  if (stalls.length === 0) return null;
+  const left = dropsOf({ ...run.work, read: read.map((us, slot) => (isStall(us, usual[slot] as number) ? (usual[slot] as number) : us)) });
+  return { kind: 'stalls', stalls: stalls.sort((a, b) => b.us - a.us), removes: run.of - left, of: run.of };
+}
+
+/**
+ * The least sustained volume rate that removes what a volume's rate can remove: each read takes its bytes over the rate.
+ * Times without an answer stay: they are not a matter of rate.
+ */
+function leastVolumeRate(run: Run, bytes: Float64Array, usual: Float64Array): Cure | null {
+  const { read, graph: { slotCount }, slotUs } = run.work;
   const total = bytes.reduce((sum, value) => sum + value, 0);
-  const demand = total / ((run.work.graph.slotCount * run.work.slotUs) / 1e6);
+  const demand = total / ((slotCount * slotUs) / 1e6);
   if (!(demand > 0)) return null;
-  const least = leastFactor(run, (factor) => dropsOf({ ...run.work, read: bytes.map((size) => (size / (demand * factor)) * 1e6) }, run.decisions));
+  const unanswered = read.map((us, slot) => (isStall(us, usual[slot] as number) ? us - (usual[slot] as number) : 0));
+  const least = leastFactor(run, (factor) => dropsOf({ ...run.work, read: bytes.map((size, slot) => (size / (demand * factor)) * 1e6 + (unanswered[slot] as number)) }));
   return least && { kind: 'volume', bytesPerSecond: demand * least.factor, removes: least.removes, of: run.of };
 }

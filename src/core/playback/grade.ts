@@ -5,10 +5,16 @@ export type Grade = (typeof grades)[number];
 
 /** Longest run of slots in which no frame was presented. */
 export function longestGapSlots(state: Uint8Array): number {
+  return longestRun(state, (value) => value === slotState.dropped);
+}
+
+const isLost = (value: number) => value === slotState.dropped || value === slotState.wrong;
+
+function longestRun(state: Uint8Array, counts: (value: number) => boolean): number {
   let longest = 0;
   let current = 0;
   for (const value of state) {
-    current = value === slotState.dropped ? current + 1 : 0;
+    current = counts(value) ? current + 1 : 0;
     if (current > longest) longest = current;
   }
   return longest;
@@ -26,11 +32,11 @@ export function gradeOf(state: Uint8Array): Grade | null {
   for (const value of state) {
     if (value === slotState.pending) continue;
     finished++;
-    if (value === slotState.dropped || value === slotState.wrong) dropped++;
+    if (isLost(value)) dropped++;
   }
   if (finished === 0) return null;
   if (dropped === 0) return 'solid';
   const share = dropped / finished;
-  if (share <= 0.01 && longestGapSlots(state) <= 2) return 'workable';
+  if (share <= 0.01 && longestRun(state, isLost) <= 2) return 'workable';
   return share <= 0.1 ? 'rough' : 'stalled';
 }

@@ -65,6 +65,18 @@ const nearest = 9;
 
 /** What is not known, by the median time per amount of the nearest units of its kind, or of all where there is none. */
 function fillByAmount(services: Float64Array, amounts: Float64Array, kinds: Uint32Array): Float64Array {
+  const usual = usualOf(services, amounts, kinds);
+  return services.map((value, slot) => (Number.isNaN(value) ? usual(slot) : value));
+}
+
+/** What each slot's bytes take to be read at the median time per byte of the nearest measured slots, µs. */
+export function usualTimes(read: Float64Array, bytes: Float64Array): Float64Array {
+  const usual = usualOf(read, bytes, new Uint32Array(read.length));
+  return read.map((_, slot) => usual(slot));
+}
+
+/** What a slot takes at the median time per amount of the nearest measured units of its kind. */
+function usualOf(services: Float64Array, amounts: Float64Array, kinds: Uint32Array): (slot: number) => number {
   const rates = services.map((value, slot) => ((amounts[slot] as number) > 0 ? value / (amounts[slot] as number) : Number.NaN));
   const byKind = new Map<number, number[]>();
   const all: number[] = [];
@@ -75,11 +87,10 @@ function fillByAmount(services: Float64Array, amounts: Float64Array, kinds: Uint
     if (group) group.push(slot);
     else byKind.set(kinds[slot] as number, [slot]);
   });
-  return services.map((value, slot) => {
-    if (!Number.isNaN(value)) return value;
+  return (slot) => {
     const measured = byKind.get(kinds[slot] as number) ?? all;
     const at = partitionPoint(measured.length, (index) => (measured[index] as number) < slot);
     const near = measured.slice(Math.max(0, at - nearest), at + nearest).sort((a, b) => Math.abs(a - slot) - Math.abs(b - slot)).slice(0, nearest);
     return (amounts[slot] as number) * (median(near.map((one) => rates[one] as number)) || 0);
-  });
+  };
 }

@@ -1,7 +1,7 @@
 import { groupDigits } from '../digits';
 import { doubtfulNote } from '../media/faults';
 import { causeBit, causesOf, chargesByDrops } from './attribute';
-import type { Cure } from './cures';
+import type { Cure, Stall } from './cures';
 import type { Cause } from './slots';
 import type { PlaybackSummary } from './summary';
 
@@ -44,8 +44,21 @@ function times(factor: number): string {
   return `${(Math.ceil(factor * step) / step).toFixed(factor < 10 ? 2 : 1)}x`;
 }
 
-/** A cure as a sentence. */
-export function cureSentence(cure: Cure): string {
+/** How many times without an answer are told with their places. */
+const stallsTold = 3;
+
+function stallWords(stalls: readonly Stall[], placeOf: (slot: number) => string): string {
+  const seconds = (us: number) => `${(us / 1e6).toFixed(us < 1e6 ? 2 : 1)} s`;
+  const told = stalls.slice(0, stallsTold).map(({ slot, us }) => `for ${seconds(us)} at ${placeOf(slot)}`).join(', ');
+  const rest = stalls.length - stallsTold;
+  return `The volume did not answer ${told}${rest > 0 ? ` and ${rest} more ${rest === 1 ? 'time' : 'times'}` : ''}`;
+}
+
+/**
+ * A cure as a sentence.
+ * @param placeOf a slot's timecode; without it slots are told by their number
+ */
+export function cureSentence(cure: Cure, placeOf: (slot: number) => string = (slot) => `slot ${slot}`): string {
   const effect = cure.removes === cure.of ? `all ${groupDigits(cure.of)}` : `${groupDigits(cure.removes)} of ${groupDigits(cure.of)}`;
   const verb = `would have removed ${effect} ${cure.of === 1 ? 'drop' : 'drops'}`;
   switch (cure.kind) {
@@ -53,5 +66,6 @@ export function cureSentence(cure: Cure): string {
     case 'volume': return `A volume that sustains ${(cure.bytesPerSecond / 1e6).toFixed(1)} MB/s ${verb}.`;
     case 'processor': return `A processor that decodes and processes ${times(cure.factor)} as fast ${verb}.`;
     case 'faster': return `${cure.stage === 'decode' ? 'Decoding' : cure.stage === 'process' ? 'Processing' : 'Reading'} ${times(cure.factor)} as fast ${verb}.`;
+    case 'stalls': return `${stallWords(cure.stalls, placeOf)}; answers as at other times ${verb}.`;
   }
 }

@@ -45,6 +45,33 @@ test.each([
   fc.assert(fc.property(fc.integer({ min: 0, max: framesPerDay - 1 }), (frame) => parseTimecode(formatTimecode(frame, counting), counting) === frame));
 });
 
+const framesOf = (base: number) => rational(base * 1000, 1001);
+
+test('above 100 frames a second frames have three digits, and the reader takes them', () => {
+  const counting = countingFor(rational(120));
+  expect(formatTimecode(120 * 60 + 7, counting)).toBe('00:01:00:007');
+  expect(parseTimecode('00:01:00:007', counting)).toBe(7207);
+  expect(formatTimecode(99, countingFor(rational(100)))).toBe('00:00:00:99');
+  // Dropped labels keep step with the clock: ten minutes of it.
+  expect(formatTimecode(71_928, countingFor(framesOf(120), true))).toBe('00:10:00;000');
+  expect(formatTimecode(7_200, countingFor(framesOf(120), true))).toBe('00:01:00;008');
+});
+
+test('whatever rate and timecode a file has, its slots have a timecode that can be read again, or a number', () => {
+  expect(clipTimecode('01:00:00;00', framesOf(120))(8)).toBe('01:00:00;008');
+  expect(clipTimecode('01:00:00;00', framesOf(90))(6)).toBe('01:00:00;06');
+  expect(clipTimecode('01:00:00:00', rational(25, 2))(6)).toBe('frame 6');
+  expect(clipTimecode(null, rational(0))(3)).toBe('frame 3');
+  const text = fc.oneof(fc.string(), fc.constantFrom(null, '01:00:00;00', '23:59:59:29', '00:01:00;00', '10:00:00.12'));
+  fc.assert(fc.property(text, fc.integer({ min: 0, max: 2_000_000 }), fc.constantFrom(1, 1000, 1001, 7), fc.integer({ min: 0, max: 1e6 }), (start, num, den, slot) => {
+    const rate = rational(num, den);
+    const told = clipTimecode(start, rate)(slot);
+    if (told.startsWith('frame ')) return;
+    const counting = countingFor(rate, told.includes(';'));
+    expect(formatTimecode(parseTimecode(told, counting), counting)).toBe(told);
+  }), { numRuns: 1000 });
+});
+
 test("a clip's timecode counts on from its start, or from zero when its track cannot be read", () => {
   expect(clipTimecode('07:41:18:00', rational(25))(26)).toBe('07:41:19:01');
   expect(clipTimecode('00:00:59;29', ntsc)(1)).toBe('00:01:00;02');

@@ -60,7 +60,8 @@ export function TrialResult({ trial, samples, plan, annotation, rig }: TrialPage
 }
 
 function Answer({ trial, summary, rate }: { trial: TrialListRow; summary: PlaybackSummary; rate: number }) {
-  const { load, status } = trial;
+  const { load, status, subject } = trial;
+  const placeOf = useMemo(() => slotTimecode(subject), [subject]);
   return (
     <section aria-label="Answer">
       <div className="flex flex-wrap items-center gap-x-6 gap-y-2">
@@ -71,7 +72,7 @@ function Answer({ trial, summary, rate }: { trial: TrialListRow; summary: Playba
       {summary.cures.length > 0 && (
         <ul aria-label="Cures" className="mt-2 list-disc pl-5 text-muted">
           {summary.cures.map((cure) => (
-            <li key={cureSentence(cure)}>{cureSentence(cure)}{cure.kind === 'scale' && canRepeat(trial) && <> <PlayAgain trial={trial} scale={cure.scale} /></>}</li>
+            <li key={cureSentence(cure, placeOf)}>{cureSentence(cure, placeOf)}{cure.kind === 'scale' && canRepeat(trial) && <> <PlayAgain trial={trial} scale={cure.scale} /></>}</li>
           ))}
         </ul>
       )}

@@ -1,9 +1,13 @@
 import fc from 'fast-check';
 import { attribute, causeBit, causesOf } from '../attribute';
-import { findCures } from '../cures';
+import { mean } from '../../stats/quantiles';
+import { seededRandom } from '../../stats/random';
+import { findCures, type Cure } from '../cures';
 import { measuredWork, type MeasuredWork } from '../measuredWork';
+import { modelTrace } from '../modelTrace';
+import { cureSentence } from '../sentence';
 import { simulate } from '../simulate';
-import { defaultBufferDepths, skippedAt } from '../slots';
+import { defaultBufferDepths, skippedAt, slotState } from '../slots';
 import { intraGraph, type Work } from '../work';
 import { holdStage, longGopGraph, randomWork, slotUs, steadyWork, traceOf, traceOfSimulated } from './made';
 
@@ -106,6 +110,65 @@ test('two stages that are both too slow are charged jointly where neither alone 
   expect([...charges].every((charge) => (charge & causeBit.read) === 0)).toBe(true);
 });
 
+/** What of the drops is charged to sets of stages within a set. */
+const within = (countByCharge: Readonly<Record<number, number>>, set: number) => Object.entries(countByCharge).reduce((sum, [bits, count]) => sum + ((Number(bits) & ~set) === 0 ? count : 0), 0);
+
+test('a drop that only moves is not charged: three stages that are all too slow are late together', () => {
+  const work = steadyWork(intraGraph(750), { read: 1.3 * slotUs, decode: 1.3 * slotUs, process: 1.3 * slotUs });
+  const run = simulate(work);
+  const { countByCharge, dropped, droppedWhenFree } = attribute(traceOfSimulated(work, run), { work, decisions: run.decisions });
+  expect(dropped).toBeGreaterThan(150);
+  for (const set of [1, 2, 4, 3, 5, 6]) expect(within(countByCharge, set)).toBeLessThanOrEqual(dropped - droppedWhenFree[set]!);
+  expect(within(countByCharge, 7)).toBe(dropped);
+  expect(countByCharge[7]!).toBeGreaterThan(dropped / 2);
+});
+
+test('to no set of stages more is charged than freeing it removes, and to all of them just that', () => {
+  let [charged, alone] = [0, 0];
+  fc.assert(fc.property(fc.integer(), fc.boolean(), fc.record({ read: fc.integer({ min: 4_000, max: 56_000 }), decode: fc.integer({ min: 4_000, max: 56_000 }), process: fc.integer({ min: 4_000, max: 56_000 }) }), (seed, intra, means) => {
+    const work = randomWork(seed, 240, intra, { ...means, present: 400 });
+    const run = simulate(work);
+    const { countByCharge, dropped, droppedWhenFree } = attribute(traceOfSimulated(work, run), { work, decisions: run.decisions });
+    for (const set of [1, 2, 4, 3, 5, 6]) expect(within(countByCharge, set)).toBeLessThanOrEqual(dropped - droppedWhenFree[set]!);
+    expect(within(countByCharge, 7)).toBe(dropped - droppedWhenFree[7]!);
+    charged += dropped;
+    alone += [1, 2, 4].reduce((sum, bits) => sum + (countByCharge[bits] ?? 0), 0);
+  }), { numRuns: 60 });
+  // Neither are all drops told as joint.
+  expect(alone / charged).toBeGreaterThan(0.5);
+});
+
+test('stalls at random places are charged as an independent model without them says', () => {
+  const random = seededRandom(11);
+  let [same, all] = [0, 0];
+  for (let round = 0; round < 12; round++) {
+    const quiet = steadyWork(intraGraph(600), { read: 12_000, decode: 16_000, process: 14_000 });
+    const work = steadyWork(intraGraph(600), { read: 12_000, decode: 16_000, process: 14_000 });
+    for (let stall = 0; stall < 10; stall++) {
+      const column = work[(['read', 'decode', 'process'] as const)[Math.floor(random() * 3)]!];
+      column[30 + stall * 55 + Math.floor(random() * 20)]! += (4 + random() * 12) * slotUs;
+    }
+    const trace = traceOf(work);
+    const { charges } = attribute(trace, measuredWork(trace, work.graph, slotUs, 'hold-time', defaultBufferDepths));
+    const cured = (['read', 'decode', 'process'] as const).map((stage) => traceOf({ ...work, [stage]: quiet[stage] }).state);
+    trace.state.forEach((state, slot) => {
+      if (state !== slotState.dropped) return;
+      all++;
+      if (cured.some((states, bit) => charges[slot] === 1 << bit && states[slot] !== slotState.dropped)) same++;
+    });
+  }
+  expect(all).toBeGreaterThan(300);
+  expect(same / all).toBeGreaterThan(0.99);
+});
+
+test.each(['read', 'decode', 'process'] as const)('one overloaded stage, %s, has all the drops', (stage) => {
+  const work = steadyWork(intraGraph(400), { ...light, [stage]: 1.3 * slotUs });
+  const run = simulate(work);
+  const { countByCharge, dropped } = attribute(traceOfSimulated(work, run), { work, decisions: run.decisions });
+  expect(dropped).toBeGreaterThan(50);
+  expect(countByCharge).toEqual({ [causeBit[stage]]: dropped });
+});
+
 test('services recovered from a trace are those that made it', () => {
   fc.assert(fc.property(fc.integer(), (seed) => {
     const work = randomWork(seed, 120, true, { read: 9_000, decode: 20_000, process: 12_000, present: 200 });
@@ -163,6 +226,67 @@ describe('cures', () => {
     const work = steadyWork(intraGraph(300), { read: 2_000, decode: 1.5 * slotUs, process: 5_000 });
     const { decisions } = simulate(work);
     expect(findCures({ work, decisions }, bytes(300, 1e5), 'full', null).map(({ kind }) => kind)).toEqual(['faster']);
+  });
+
+  /** What is left when a cure is there and the player plays anew. */
+  function leftWith(work: Work, cure: Cure): number {
+    if (cure.kind === 'faster') return simulate({ ...work, [cure.stage]: work[cure.stage].map((us) => us / cure.factor) }).droppedCount;
+    if (cure.kind === 'processor') return simulate({ ...work, decode: work.decode.map((us) => us / cure.factor), process: work.process.map((us) => us / cure.factor) }).droppedCount;
+    throw new Error(`${cure.kind} is not simulated here`);
+  }
+
+  /** A run as it is recorded: of what was given up nothing is known. */
+  function recorded(work: Work): { measured: MeasuredWork; dropped: number } {
+    const run = simulate(work);
+    const trace = modelTrace(work, run, bytes(work.graph.slotCount, 1e5));
+    return { measured: measuredWork(trace, work.graph, slotUs, 'hold-time', defaultBufferDepths), dropped: run.droppedCount };
+  }
+
+  test('what was not measured costs what it does near by: a stretch that decodes ten times slower is not cured by a little', () => {
+    const work = steadyWork(intraGraph(400), { read: 2_000, decode: 9_000, process: 7_000 });
+    work.decode.fill(90_000, 100, 200);
+    const { measured, dropped } = recorded(work);
+    expect(dropped).toBeGreaterThan(40);
+    const [cure] = findCures(measured, bytes(400, 1e5), 'full', null);
+    expect(cure).toMatchObject({ kind: 'faster', stage: 'decode' });
+    expect(Math.abs(leftWith(work, cure!) - (cure!.of - cure!.removes))).toBeLessThanOrEqual(4);
+    // Nor is the mean, which headroom rests on, that of the light part: 29.25 ms.
+    expect(mean(measured.work.decode) / 1000).toBeCloseTo(29.25, 0);
+  });
+
+  test('what a cure promises, playing anew with it gives', () => {
+    let cures = 0;
+    fc.assert(fc.property(fc.integer(), fc.record({ read: fc.integer({ min: 2_000, max: 20_000 }), decode: fc.integer({ min: 9_000, max: 60_000 }), process: fc.integer({ min: 9_000, max: 60_000 }) }), (seed, means) => {
+      const work = randomWork(seed, 400, true, means);
+      const { measured } = recorded(work);
+      for (const cure of findCures(measured, bytes(400, 1e5), 'full', null)) {
+        if (cure.kind !== 'faster' && cure.kind !== 'processor') continue;
+        cures++;
+        expect(leftWith(measured.work, cure)).toBeLessThanOrEqual(cure.of - cure.removes);
+        expect(Math.abs(leftWith(work, cure) - (cure.of - cure.removes))).toBeLessThanOrEqual(20); // of 400 slots: what was given up cost about what its neighbours did
+      }
+    }), { numRuns: 40 });
+    expect(cures).toBeGreaterThan(20);
+  });
+
+  test('a volume that did not answer is told as that, with its place, and no rate is to be bought', () => {
+    const work = steadyWork(intraGraph(500), light);
+    work.read[250]! += 2.1e6;
+    const { measured, dropped } = recorded(work);
+    expect(dropped).toBeGreaterThan(15);
+    const cures = findCures(measured, bytes(500, 1e6), 'full', null);
+    expect(cures).toEqual([{ kind: 'stalls', stalls: [{ slot: 250, us: expect.closeTo(2.1e6, -3) as number }], removes: dropped, of: dropped }]);
+    expect(cureSentence(cures[0]!, (slot) => `01:00:${slot / 25}:00`)).toBe(`The volume did not answer for 2.1 s at 01:00:10:00; answers as at other times would have removed all ${dropped} drops.`);
+  });
+
+  test('a volume that is slow besides keeps its rate to buy, for what a rate removes', () => {
+    const work = steadyWork(intraGraph(500), { ...light, read: 1.5 * slotUs });
+    work.read[250]! += 2.1e6;
+    const { measured, dropped } = recorded(work);
+    const volume = findCures(measured, bytes(500, 1e6), 'full', null).find(({ kind }) => kind === 'volume');
+    expect(volume?.kind === 'volume' && volume.bytesPerSecond / 25e6).toBeGreaterThan(0.95);
+    expect(volume!.removes).toBeLessThan(dropped - 15); // what dropped while there was no answer
+    expect(volume!.removes).toBeGreaterThan(dropped * 0.5);
   });
 
   test('a run without drops has no cures, and a scale already small is not offered', () => {

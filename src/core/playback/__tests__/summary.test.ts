@@ -25,6 +25,11 @@ test('grades follow the share of drops and the longest gap', () => {
   expect(gradeOf(states(100, 1, 3, 5))).toBe('rough'); // 3 %
   expect(gradeOf(states(100, ...Array.from({ length: 11 }, (_, i) => i * 2)))).toBe('stalled');
   expect(gradeOf(new Uint8Array(5))).toBeNull();
+  // Wrong frames count as dropped, also between such: four in a row that were not right.
+  const wrong = states(1000, 10, 12);
+  wrong[11] = wrong[13] = 4;
+  expect(gradeOf(wrong)).toBe('rough');
+  expect(longestGapSlots(wrong)).toBe(1);
   expect(longestGapSlots(states(20, 3, 4, 5, 9))).toBe(3);
 });
 
