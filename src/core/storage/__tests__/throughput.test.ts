@@ -72,6 +72,39 @@ test('noise and a single drop-out are no change of level', () => {
   expect(fallPoint([9, 9, 1, 1])).toBeNull(); // too short to tell
 });
 
+test('a dip at the end is no lower level, and a fall that lasts is one', () => {
+  // 10 s at 100 MB/s, half a second at 20.
+  const dip = rateFigures(row([...steady(1000, 1e6, 10_000), ...steady(10, 1e6, 50_000)]))!;
+  expect(dip.burst).toBeNull();
+  expect(dip.sustained / 1e6).toBeCloseTo(100, 1);
+  const fall = rateFigures(row([...steady(1000, 1e6, 10_000), ...steady(60, 1e6, 50_000)]))!;
+  expect(fall.burst).toMatchObject({ seconds: 10 });
+  expect(fall.sustained / 1e6).toBeCloseTo(20, 1);
+});
+
+/** Values round 100 whose neighbours are alike: a first-order autoregression of a standard deviation. */
+function alike(random: () => number, count: number, correlation: number, deviation: number): number[] {
+  const normal = () => Math.sqrt(-2 * Math.log(1 - random())) * Math.cos(2 * Math.PI * random());
+  let last = deviation * normal();
+  return Array.from({ length: count }, () => {
+    const value = 100 * (1 + last);
+    last = correlation * last + deviation * Math.sqrt(1 - correlation ** 2) * normal();
+    return value;
+  });
+}
+
+test.each([[120, 0.9], [120, 0.5], [60, 0.9], [240, 0.95]])('noise of %i windows whose neighbours are alike (%f) makes no steps', (count, correlation) => {
+  const random = seededRandom(21);
+  const made = Array.from({ length: 600 }, () => fallPoint(alike(random, count, correlation, 0.2))).filter((at) => at !== null);
+  expect(made.length / 600).toBeLessThanOrEqual(0.05);
+});
+
+test.each([[120, 60, 0.6, 0.5, 0.1], [120, 20, 0.6, 0.5, 0.1], [120, 60, 0.6, 0, 0.2], [40, 12, 0.6, 0, 0.05], [24, 12, 0.5, 0.3, 0.02]])('of %i windows a fall at %i to %f is found in noise (%f, %f)', (count, at, share, correlation, deviation) => {
+  const random = seededRandom(22);
+  const found = Array.from({ length: 200 }, () => fallPoint(alike(random, count, correlation, deviation).map((value, index) => (index < at ? value : value * share)))).filter((place) => place !== null && Math.abs(place - at) <= 2);
+  expect(found.length / 200).toBeGreaterThan(0.9);
+});
+
 test('repeats are judged one by one and together, directions apart', () => {
   const blocks = row([100, 90, 110].flatMap((rate, repeat) => [...steady(60, rate * 1e4, 10_000, { repeat }), ...steady(60, 5e5, 10_000, { repeat, write: true })]));
   const { read, write, repeats } = summariseThroughput(blocks);
