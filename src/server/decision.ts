@@ -127,7 +127,7 @@ export async function decisionOf({ id, document: brief }: Pick<BriefRow, 'id' | 
     const volume = known.get(place.rigId)?.volumes.find((one) => one.id === place.volumeId);
     if (!rig || !volume) continue;
     const throughput = known.get(place.rigId)?.throughput ?? [];
-    const rate = sustainedRate(volume.id, volume.standIn, throughput, 'read');
+    const rate = sustainedRate(volume.id, volume.standIn, throughput, 'read', brief.streams);
     const rigName = plainName(rig.name, rig.imported?.simulated ?? false);
     const judged = new Map<string, Judgement>();
     for (const row of rows) {

@@ -31,6 +31,11 @@ describe('a cell', () => {
     expect(judgeCell(row, brief, { ...known, processMs: 15 })).toMatchObject({ limit: 'decoding and processing', meets: false });
   });
 
+  test('what no rig can do is told as that, not as a factor', () => {
+    expect(judgeCell(row, brief, { ...nothing, volume: rate(1e9), decode: rate(20) }).cure).toBe('A rig 3.1x as fast at decoding would do.');
+    for (const none of [0, 0.01]) expect(judgeCell(row, brief, { ...nothing, volume: rate(1e9), decode: rate(none) })).toMatchObject({ meets: false, cure: "It needs more than 50x this rig's decoding: proxies or another format would do, no rig." });
+  });
+
   test('a shuttle asks for its speed\'s rate and decodes every frame it passes', () => {
     const known = { ...nothing, volume: rate(125e6), decode: rate(200) };
     expect(judgeCell(row, { ...brief, speed: 2 }, known)).toMatchObject({ grade: 'solid', limit: 'volume', meets: true });

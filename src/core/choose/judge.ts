@@ -38,6 +38,8 @@ export interface KnownRate {
   readonly value: number;
   readonly from: 'measured' | 'model';
   readonly trialId: string | null;
+  /** Streams that it is for, all together; absent: one. */
+  readonly streams?: number;
 }
 
 /** What is known of a cell. */
@@ -112,6 +114,13 @@ function judgeRuns(row: FormatRow, brief: Brief, all: readonly CellRun[]): Judge
   };
 }
 
+/** Beyond this no rig is to be had. */
+const fastestRig = 50;
+
+function rigCure(factor: number, work: string): string {
+  return factor < fastestRig ? `A rig ${factor.toFixed(1)}x as fast at ${work} would do.` : `It needs more than ${fastestRig}x this rig's ${work}: proxies or another format would do, no rig.`;
+}
+
 function judgeByArithmetic(row: FormatRow, brief: Brief, { volume, decode, processMs }: CellEvidence): Judgement {
   const need = requiredRate(row, { streams: brief.streams, speed: brief.speed, margin: brief.margin });
   const rate = toNumber(row.format.rate);
@@ -121,7 +130,7 @@ function judgeByArithmetic(row: FormatRow, brief: Brief, { volume, decode, proce
     // A shuttle decodes every frame it passes and processes those it shows.
     const perSlotMs = brief.streams * ((1000 * brief.speed) / decode.value + (processMs ?? 0));
     const spare = headroom(1000 / rate, perSlotMs);
-    parts.push({ limit: processMs === null ? 'decoding' : 'decoding and processing', spare, cure: `A rig ${((1 + brief.margin) / (1 + spare)).toFixed(1)}x as fast at ${processMs === null ? 'decoding' : 'decoding and processing'} would do.` });
+    parts.push({ limit: processMs === null ? 'decoding' : 'decoding and processing', spare, cure: rigCure((1 + brief.margin) / (1 + spare), processMs === null ? 'decoding' : 'decoding and processing') });
   }
   const missing = [...(volume ? [] : ['volume' as const]), ...(decode ? [] : ['decoding' as const])];
   const least = parts.reduce<(typeof parts)[number] | null>((low, part) => (low === null || part.spare < low.spare ? part : low), null);

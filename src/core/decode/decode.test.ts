@@ -1,5 +1,7 @@
 import fc from 'fast-check';
 import { bootstrapMedian } from '../stats/bootstrap';
+import { meanInterval } from '../stats/meanInterval';
+import { seededRandom } from '../stats/random';
 import { decodeSentence } from './sentence';
 import { decodeStreams, pairsOf, passRate, summariseRate, summariseSupport, type DecodePass } from './result';
 import { frameTimeUs, standInDevices, supportFor } from './standIns';
@@ -26,12 +28,44 @@ test('pairs go on until the verdict stands, at least three and at most as many a
   expect(wantsAnotherPair(pairs(1.05, 1.3, 1.2), 3)).toBe(false);
 });
 
+/** A trial of a device that is truly so many times as fast, each pass with its own noise. */
+function verdictAt(random: () => number, truly: number, noise: number, most?: number) {
+  const normal = () => Math.sqrt(-2 * Math.log(1 - random())) * Math.cos(2 * Math.PI * random());
+  const rate = () => 100 * Math.max(0.05, 1 + noise * normal());
+  const pairs: { software: number; device: number }[] = [];
+  while (wantsAnotherPair(pairs, most)) pairs.push({ software: rate(), device: truly * rate() });
+  return { verdict: verdictOf(pairRatio(pairs)), pairs: pairs.length };
+}
+
+test.each([[1, 15], [1.1, 15], [1, 30], [1.1, 30]])('where a device is truly %f times as fast, at most 2 %% of verdicts of up to %i pairs are wrong, at any noise up to 15 %%', (truly, most) => {
+  for (const noise of [0.02, 0.08, 0.15]) {
+    const random = seededRandom(9);
+    const verdicts = Array.from({ length: 2_000 }, () => verdictAt(random, truly, noise, most).verdict);
+    expect(verdicts.filter((verdict) => verdict !== 'not accelerated' && verdict !== 'undecided').length / 2_000).toBeLessThanOrEqual(0.02);
+  }
+});
+
+test.each([[2, 0.15, 'accelerated', 7], [1.5, 0.05, 'accelerated', 5], [0.5, 0.1, 'slower on the device', 7], [1, 0.03, 'not accelerated', 7]] as const)('a device %f times as fast is found to be so at a noise of %f', (truly, noise, wanted, fewPairs) => {
+  const random = seededRandom(10);
+  const trials = Array.from({ length: 500 }, () => verdictAt(random, truly, noise));
+  expect(trials.filter(({ verdict }) => verdict === wanted).length / 500).toBeGreaterThan(0.98);
+  expect(trials.reduce((sum, { pairs }) => sum + pairs, 0) / 500).toBeLessThan(fewPairs);
+});
+
+test('the 99 % interval of a mean by hand', () => {
+  // 1, 2, 3: mean 2, deviation 1, over the root of three, times 9.925
+  expect(meanInterval([1, 2, 3])).toEqual({ value: 2, low: expect.closeTo(2 - 5.7302, 3) as number, high: expect.closeTo(2 + 5.7302, 3) as number });
+  expect(meanInterval([4])).toEqual({ value: 4, low: -Infinity, high: Infinity });
+  const many = meanInterval(Array.from({ length: 41 }, (_, at) => at));
+  expect(many.high - many.value).toBeCloseTo(2.7045 * (11.9791 / Math.sqrt(41)), 1); // t of 40
+});
+
 test('the interval holds the median and lies within what was measured, and the same seed gives the same', () => {
   fc.assert(fc.property(fc.array(fc.double({ min: 0.1, max: 10, noNaN: true }), { minLength: 3, maxLength: 9 }), (values) => {
     const { value, low, high } = bootstrapMedian(values);
     return low <= value && value <= high && low >= Math.min(...values) && high <= Math.max(...values) && bootstrapMedian(values).low === low;
   }), { numRuns: 30 });
-  expect(pairRatio([{ software: 50, device: 100 }, { software: 50, device: 100 }, { software: 50, device: 100 }])).toEqual({ value: 2, low: 2, high: 2 });
+  expect(pairRatio([{ software: 50, device: 100 }, { software: 50, device: 100 }, { software: 50, device: 100 }])).toEqual({ value: expect.closeTo(2) as number, low: expect.closeTo(2) as number, high: expect.closeTo(2) as number });
 });
 
 test('what the decoder reports is held against what was measured', () => {

@@ -157,7 +157,7 @@ export interface SupportResult {
   readonly decoder: string;
 }
 
-/** @returns null while there is no whole pair on one core */
+/** @returns null while there are no two pairs: one makes no interval */
 export function summariseSupport(passes: readonly DecodePass[]): SupportResult | null {
   const parts = (['one', 'all'] as const).map((cores) => supportPart(passes, cores)).filter((part): part is SupportPart => part !== null);
   const [head] = parts;
@@ -175,7 +175,7 @@ export function pairsOf(passes: readonly DecodePass[], cores: DecodeCores): Deco
 
 function supportPart(passes: readonly DecodePass[], cores: DecodeCores): SupportPart | null {
   const pairs = pairsOf(passes, cores);
-  if (pairs.length === 0) return null;
+  if (pairs.length < 2) return null;
   const ratio = pairRatio(pairs);
   const cost = (side: DecodeSide) => mean(passes.filter((pass) => pass.cores === cores && pass.side === side).map(({ cpuUs, frames }) => cpuUs / frames));
   return { cores, pairs, ratio, verdict: verdictOf(ratio), cpuUsPerFrame: { software: cost('software'), device: cost('device') } };

@@ -20,24 +20,40 @@ export interface ArrayLayout {
 
 interface LevelRule {
   readonly fewest: number;
-  /** Drives' worth of data in n drives: usable capacity, streaming read, streaming write. */
+  /** Drives' worth of data in n drives: usable capacity, and streaming write. */
   readonly capacity: (drives: number) => number;
-  readonly read: (drives: number) => number;
   readonly write: (drives: number) => number;
+  /** Whole copies of the data, each of which serves clients by itself. */
+  readonly copies: (drives: number) => number;
   /** Drives that may fail, whichever they are. */
   readonly mayFail: (drives: number) => number;
-  /** Drive accesses for one small write. */
-  readonly smallWrite: (drives: number) => number;
+  /** One small write: drives it touches, and accesses of each of them. */
+  readonly smallWrite: (drives: number) => { readonly drives: number; readonly accesses: number };
 }
 
-/** Patterson, Gibson and Katz 1988 for levels 1 and 5; two independent parities for 6. Streaming writes fill whole stripes, so they pay no parity read. */
+/** Patterson, Gibson and Katz 1988 for levels 1 and 5; two independent parities for 6. Streaming writes fill whole stripes, so they pay no parity read; small ones read data and parity before they write them. */
 const rules: Record<ArrayLevel, LevelRule> = {
-  0: { fewest: 1, capacity: (n) => n, read: (n) => n, write: (n) => n, mayFail: () => 0, smallWrite: () => 1 },
-  1: { fewest: 2, capacity: () => 1, read: (n) => n, write: () => 1, mayFail: (n) => n - 1, smallWrite: (n) => n },
-  5: { fewest: 3, capacity: (n) => n - 1, read: (n) => n - 1, write: (n) => n - 1, mayFail: () => 1, smallWrite: () => 4 },
-  6: { fewest: 4, capacity: (n) => n - 2, read: (n) => n - 2, write: (n) => n - 2, mayFail: () => 2, smallWrite: () => 6 },
-  10: { fewest: 4, capacity: (n) => n / 2, read: (n) => n, write: (n) => n / 2, mayFail: () => 1, smallWrite: () => 2 },
+  0: { fewest: 1, capacity: (n) => n, write: (n) => n, copies: () => 1, mayFail: () => 0, smallWrite: () => ({ drives: 1, accesses: 1 }) },
+  1: { fewest: 2, capacity: () => 1, write: () => 1, copies: (n) => n, mayFail: (n) => n - 1, smallWrite: (n) => ({ drives: n, accesses: 1 }) },
+  5: { fewest: 3, capacity: (n) => n - 1, write: (n) => n - 1, copies: () => 1, mayFail: () => 1, smallWrite: () => ({ drives: 2, accesses: 2 }) },
+  6: { fewest: 4, capacity: (n) => n - 2, write: (n) => n - 2, copies: () => 1, mayFail: () => 2, smallWrite: () => ({ drives: 3, accesses: 2 }) },
+  10: { fewest: 4, capacity: (n) => n / 2, write: (n) => n / 2, copies: () => 2, mayFail: () => 1, smallWrite: () => ({ drives: 2, accesses: 1 }) },
 };
+
+/** How the drives of a layout share work. */
+export interface ArrayShape {
+  readonly copies: number;
+  /** Drives of one copy, and drives' worth of data in it. */
+  readonly drivesOfCopy: number;
+  readonly width: number;
+  readonly smallWrite: { readonly drives: number; readonly accesses: number };
+}
+
+export function arrayShape({ level, drives }: ArrayLayout): ArrayShape {
+  const rule = rules[level];
+  const copies = rule.copies(drives);
+  return { copies, drivesOfCopy: drives / copies, width: rule.capacity(drives), smallWrite: rule.smallWrite(drives) };
+}
 
 /** What is wrong with a layout, in words; null when nothing is. */
 export function layoutProblem({ level, drives }: ArrayLayout): string | null {
@@ -47,17 +63,17 @@ export function layoutProblem({ level, drives }: ArrayLayout): string | null {
   return null;
 }
 
-/** What an array of equal drives offers. Bytes and bytes per second. */
+/** What an array of equal drives offers to one client that reads or writes on and on. Bytes and bytes per second. */
 export interface ArrayFigures {
   readonly usableBytes: number;
+  /** One client reads one copy. */
   readonly readBytesPerSecond: number;
   readonly writeBytesPerSecond: number;
   readonly mayFail: number;
-  readonly smallWriteAccesses: number;
 }
 
 /**
- * @param slowestShare rate of the slowest drive as a share of the others': a stripe waits for it, a mirror's reads do not
+ * @param slowestShare rate of the slowest drive as a share of the others': a stripe waits for it, a mirror's reader takes another copy
  * @throws RangeError when the layout cannot be
  */
 export function arrayFigures(layout: ArrayLayout, drive: Drive, slowestShare = 1): ArrayFigures {
@@ -65,14 +81,30 @@ export function arrayFigures(layout: ArrayLayout, drive: Drive, slowestShare = 1
   if (problem) throw new RangeError(problem);
   const { level, drives } = layout;
   const rule = rules[level];
-  const readers = level === 1 ? drives - 1 + slowestShare : rule.read(drives) * slowestShare;
+  const { copies, width } = arrayShape(layout);
   return {
     usableBytes: rule.capacity(drives) * drive.bytes,
-    readBytesPerSecond: readers * drive.readBytesPerSecond,
+    readBytesPerSecond: width * (copies > 1 ? 1 : slowestShare) * drive.readBytesPerSecond,
     writeBytesPerSecond: rule.write(drives) * drive.writeBytesPerSecond * slowestShare,
     mayFail: rule.mayFail(drives),
-    smallWriteAccesses: rule.smallWrite(drives),
   };
+}
+
+/** Bytes that a drive reads or writes for one stream before it turns to another. */
+export const turnBytes = 2 ** 20;
+
+/**
+ * Bytes per second that the drives give to streams side by side, all together where each gets alike: a copy that
+ * serves one stream gives its full rate; where it has several, its drives get to another place after each turn.
+ */
+export function streamsRate(layout: ArrayLayout, drive: Drive, write: boolean, streams: number): number {
+  const { copies, width } = arrayShape(layout);
+  const rate = write ? drive.writeBytesPerSecond : drive.readBytesPerSecond;
+  // Writes go to all copies.
+  const most = write ? writeWidth(layout) : width;
+  const ofCopy = Math.max(1, Math.ceil(streams / (write ? 1 : copies)));
+  const given = ofCopy === 1 ? rate : turnBytes / (drive.accessUs / 1e6 + turnBytes / rate);
+  return (Math.max(1, streams) * most * given) / ofCopy;
 }
 
 /** Drives whose burst caches take a streaming write side by side. */

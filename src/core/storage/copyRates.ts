@@ -46,17 +46,23 @@ export interface DayTime {
 
 /**
  * Time for all cards of a day. Readers work side by side and share the machine
- * and the destinations; each card is copied, then read back from its destination.
+ * and the destinations; where cards are left over for some of the readers, those
+ * share among fewer. Each card is copied, then read back from its destination.
  */
 export function dayTime(day: ShootingDay): DayTime {
   const sideBySide = Math.min(day.readers, day.cards);
-  const rates: Record<DayPart, number> = { card: day.card, reader: day.reader, machine: day.machine / sideBySide, destination: day.destination / sideBySide };
-  const limit = dayParts.reduce((lowest, part) => (rates[part] < rates[lowest] ? part : lowest));
-  const perReader = day.cardBytes * Math.ceil(day.cards / sideBySide);
-  const copySeconds = perReader / rates[limit];
-  // Each destination is read back beside the other; the machine hashes them all.
-  const verifySeconds = day.verify ? perReader / Math.min(rates.destination, rates.machine / day.destinations) : 0;
-  return { seconds: copySeconds + verifySeconds, copySeconds, verifySeconds, limit };
+  const left = day.cards % sideBySide;
+  const rounds = [{ cards: sideBySide, times: Math.floor(day.cards / sideBySide) }, ...(left > 0 ? [{ cards: left, times: 1 }] : [])];
+  const copying = rounds.map(({ cards, times }) => {
+    const rates: Record<DayPart, number> = { card: day.card, reader: day.reader, machine: day.machine / cards, destination: day.destination / cards };
+    const limit = dayParts.reduce((lowest, part) => (rates[part] < rates[lowest] ? part : lowest));
+    // Each destination is read back beside the other; the machine hashes them all.
+    return { limit, copySeconds: (times * day.cardBytes) / rates[limit], verifySeconds: day.verify ? (times * day.cardBytes) / Math.min(rates.destination, rates.machine / day.destinations) : 0 };
+  });
+  const copySeconds = copying.reduce((sum, round) => sum + round.copySeconds, 0);
+  const verifySeconds = copying.reduce((sum, round) => sum + round.verifySeconds, 0);
+  const longest = copying.reduce((most, round) => (round.copySeconds > most.copySeconds ? round : most));
+  return { seconds: copySeconds + verifySeconds, copySeconds, verifySeconds, limit: longest.limit };
 }
 
 /** Seconds that making one part faster by a factor saves over a day. */

@@ -12,15 +12,18 @@ export interface Link {
   readonly requestBytes: number;
 }
 
+const headerBytes = 52;
+
 /**
  * Share of an Ethernet line rate that carries TCP payload over IPv4: a frame of
- * `mtu` bytes holds 40 bytes of IP and TCP headers and takes 38 more on the
- * line (preamble 8, header 14, check sequence 4, gap 12; IEEE 802.3).
+ * `mtu` bytes holds 52 bytes of IP and TCP headers (20 and 20, and 12 for the
+ * timestamps that systems send; RFC 7323) and takes 38 more on the line
+ * (preamble 8, header 14, check sequence 4, gap 12; IEEE 802.3).
  * @param mtu bytes of a frame's payload: 1500, or 9000 for jumbo frames
  */
 export function ethernetPayloadShare(mtu: number): number {
-  if (!(mtu > 40)) throw new RangeError(`A frame carries more than 40 bytes, got ${mtu}`);
-  return (mtu - 40) / (mtu + 38);
+  if (!(mtu > headerBytes)) throw new RangeError(`A frame carries more than ${headerBytes} bytes, got ${mtu}`);
+  return (mtu - headerBytes) / (mtu + 38);
 }
 
 /** Bytes per second of file data that the line carries at most. */

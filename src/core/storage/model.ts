@@ -1,4 +1,4 @@
-import { arrayFigures, writeWidth, type ArrayLayout, type Drive } from './array';
+import { streamsRate, writeWidth, type ArrayLayout, type Drive } from './array';
 import { depthLimitedRate, lineRate, type Link } from './link';
 
 /** Something that goes wrong at a known moment of a run. Times in seconds from the first request. */
@@ -39,16 +39,37 @@ export interface ExpectedRate {
  * The rate that a model gives to one client that reads or writes on and on.
  * @param blockBytes size of the client's requests
  * @param sustained false counts a write into the drives' burst cache
+ * @param streams files that it reads or writes side by side; the rate is that of all together
  */
-export function expectedRate(model: StorageModel, write: boolean, blockBytes: number, sustained = true): ExpectedRate {
-  const figures = arrayFigures(model, model.drive);
+export function expectedRate(model: StorageModel, write: boolean, blockBytes: number, sustained = true, streams = 1): ExpectedRate {
   const line = lineRate(model.link);
   const left = leftByOthers(line, model.othersBytesPerSecond);
-  const drives = write ? writeRate(model, figures.writeBytesPerSecond, !sustained) : figures.readBytesPerSecond;
+  const alone = streamsRate(model, model.drive, write, streams);
+  const drives = write ? writeRate(model, alone, !sustained) : alone;
   const parts: [LimitingPart, number][] = [['drives', drives], ['requests under way', depthLimitedRate(model.link, blockBytes)], [left < line ? 'other clients' : 'link', left]];
   const [limit, bytesPerSecond] = parts.reduce((lowest, part) => (part[1] < lowest[1] ? part : lowest));
   return { bytesPerSecond, limit };
 }
+
+/**
+ * The most streams that a rate carries, where the rate depends on their number.
+ * @param rateOf bytes per second that so many streams get all together @param one bytes per second that one needs
+ */
+export function carriedStreams(rateOf: (streams: number) => number, one: number): number {
+  if (!(one > 0)) return 0;
+  let [carried, most] = [0, 0];
+  for (let streams = 1; streams <= mostCounted; streams++) {
+    const rate = rateOf(streams) * (1 + 1e-9);
+    most = Math.max(most, rate);
+    if (streams * one <= rate) carried = streams;
+    else if (streams > mostCopies && streams * one > most) break;
+  }
+  return carried;
+}
+
+/** Copies of one layout's data at the most: with more streams than these no number of them gets more. */
+const mostCopies = 64;
+const mostCounted = 100_000;
 
 const leastShareLeft = 0.05;
 

@@ -1,5 +1,5 @@
 import { randomAt } from '../stats/random';
-import { arrayFigures } from './array';
+import { arrayFigures, arrayShape, turnBytes, type ArrayShape } from './array';
 import { depthLimitedRate, lineRate } from './link';
 import { burstBytes, leftByOthers, writeRate, type StorageModel } from './model';
 
@@ -20,15 +20,19 @@ export class Refusal extends Error {
   }
 }
 
-/** Bytes that the server's cache keeps or does not keep together, and that drives read ahead at once for a reader that goes on. */
+/** Bytes that the server's cache keeps or does not keep together. */
 const granule = 2 ** 20;
+/** Bytes that lie on one drive before the next one's: what a jump reads of each. */
+const chunkBytes = 2 ** 18;
 /** A read-ahead goes on for so long at most while its client is busy; longer pauses are lost. */
 const longestReadAheadUs = 50_000;
 const othersChangeUs = 200_000;
 /** A pause after which the drives have had time to empty their burst caches. */
 const idleUs = 1_000_000;
 
-const cell = { start: 0, arrayFree: 1, readFree: 2, writeFree: 3, cacheFree: 4, head: 5, burstUsed: 6, lastWrite: 7, written: 8, cached: 9, requests: 10, streams: 11 } as const;
+const cell = { start: 0, readFree: 1, writeFree: 2, cacheFree: 3, burstUsed: 4, lastWrite: 5, written: 6, cached: 7, requests: 8, drives: 9 } as const;
+/** Of each drive: when it is free, and where its last request ended, with one added. */
+const cellsOfDrive = 2;
 
 /** Memory of a pacer: may be shared between threads that take turns. */
 export interface PacerState {
@@ -36,25 +40,35 @@ export interface PacerState {
   readonly cacheMap: Uint8Array;
 }
 
-/** Bytes of memory that `pacerState` needs for so many streams and so large an address space. */
-export function pacerStateBytes(streams: number, addressBytes: number): number {
-  return 8 * (cell.streams + streams) + Math.ceil(addressBytes / granule);
+/** Bytes of memory that `pacerState` needs for so many drives and streams and so large an address space. */
+export function pacerStateBytes(drives: number, streams: number, addressBytes: number): number {
+  return 8 * cellCount(drives, streams) + Math.ceil(addressBytes / granule);
+}
+
+function cellCount(drives: number, streams: number): number {
+  return cell.drives + cellsOfDrive * drives + streams;
 }
 
 /** Lays a pacer's state into zeroed memory, or over a state that is already there. */
-export function pacerState(buffer: ArrayBufferLike, streams: number): PacerState {
-  const cells = new Float64Array(buffer, 0, cell.streams + streams);
+export function pacerState(buffer: ArrayBufferLike, drives: number, streams: number): PacerState {
+  const cells = new Float64Array(buffer, 0, cellCount(drives, streams));
   return { cells, cacheMap: new Uint8Array(buffer, cells.byteLength) };
 }
 
 /**
- * Decides when a simulated volume would have answered. Drives and link are
- * first-in-first-out servers in a row; bytes pass through the link while the
- * drives still read on. A request that follows the one before in its stream has
- * been read ahead; a jump pays a round trip and a drive access.
+ * Decides when a simulated volume would have answered. Each drive is a first-in-first-out server, the link another
+ * one behind them; bytes pass through the link while the drives still read on. A request that follows the one
+ * before in its stream is read ahead on all drives of a copy, which turn to another stream after `turnBytes` each;
+ * a jump pays a round trip and a drive access, on the drives that hold its bytes.
  */
 export class Pacer {
-  constructor(private readonly model: StorageModel, private readonly state: PacerState) {}
+  private readonly shape: ArrayShape;
+  private readonly streams: number;
+
+  constructor(private readonly model: StorageModel, private readonly state: PacerState) {
+    this.shape = arrayShape(model);
+    this.streams = cell.drives + cellsOfDrive * model.drives;
+  }
 
   /**
    * @param nowUs any monotonic clock
@@ -65,7 +79,7 @@ export class Pacer {
     const { cells } = this.state;
     const { stream, address, bytes, write } = request;
     // Cells are zero at first: ends of streams are kept with one added, so that zero means none.
-    const sequential = cells[cell.streams + stream] === address + 1;
+    const sequential = cells[this.streams + stream] === address + 1;
     if (this.at(cell.requests) === 0) cells[cell.start] = nowUs;
     const elapsedUs = nowUs - this.at(cell.start);
     this.refuse(request, elapsedUs);
@@ -76,8 +90,9 @@ export class Pacer {
     const began = Math.max(arrival, this.at(free));
     const overLink = began + (bytes * 1e6) / this.linkRateAt(bytes, elapsedUs);
     const finished = this.past(began, Math.max(fromDrives, overLink));
-    cells[free] = finished;
-    cells[cell.streams + stream] = address + bytes + 1;
+    // The link waits for no drive: meanwhile it carries what others have ready.
+    cells[free] = finished > Math.max(fromDrives, overLink) ? finished : overLink;
+    cells[this.streams + stream] = address + bytes + 1;
     cells[cell.requests] = this.at(cell.requests) + 1;
     if (write) cells[cell.written] = this.at(cell.written) + bytes;
     this.keep(address, bytes);
@@ -112,16 +127,47 @@ export class Pacer {
     return finished;
   }
 
-  private serveDrives({ address, bytes, write }: PacedRequest, arrival: number, sequential: boolean, nowUs: number, elapsedUs: number): number {
-    const { model, state: { cells } } = this;
+  private serveDrives(request: PacedRequest, arrival: number, sequential: boolean, nowUs: number, elapsedUs: number): number {
+    const { address, bytes, write } = request;
+    const { model, shape } = this;
+    const share = this.shareOf(request, sequential);
+    const isOneTurn = sequential && Math.floor(address / (turnBytes * shape.width)) === Math.floor((address + bytes) / (turnBytes * shape.width));
+    const { writeBytesPerSecond } = arrayFigures(model, model.drive);
+    const writing = write ? writeRate(model, writeBytesPerSecond, this.useBurst(bytes, nowUs, writeBytesPerSecond)) / (writeBytesPerSecond / model.drive.writeBytesPerSecond) : 0;
     const { fault } = model;
-    const slowest = fault?.kind === 'slow-drive' && elapsedUs >= fault.atSeconds * 1e6 ? fault.share : 1;
-    const figures = arrayFigures(model, model.drive, slowest);
-    const readAhead = sequential && Math.floor(address / granule) === Math.floor((address + bytes) / granule);
-    const access = readAhead || this.at(cell.head) === address + 1 ? 0 : model.drive.accessUs * (write && !sequential ? figures.smallWriteAccesses : 1);
-    cells[cell.head] = address + bytes + 1;
-    const rate = write ? writeRate(model, figures.writeBytesPerSecond, this.useBurst(bytes, nowUs, figures.writeBytesPerSecond)) : figures.readBytesPerSecond;
-    return this.serve(cell.arrayFree, arrival, access + (bytes * 1e6) / rate);
+    let finished = arrival;
+    for (let at = 0; at < share.drives; at++) {
+      const drive = share.copy * shape.drivesOfCopy + ((share.first + at) % (write ? model.drives : shape.drivesOfCopy));
+      const slowed = fault?.kind === 'slow-drive' && drive === 0 && elapsedUs >= fault.atSeconds * 1e6 ? fault.share : 1;
+      const access = isOneTurn || this.at(this.headOf(drive)) === address + 1 ? 0 : model.drive.accessUs;
+      const rate = (write ? writing : model.drive.readBytesPerSecond) * slowed;
+      this.state.cells[this.headOf(drive)] = address + bytes + 1;
+      finished = Math.max(finished, this.serve(this.freeOf(drive), arrival, share.times * (access + (share.bytes * 1e6) / rate)));
+    }
+    return finished;
+  }
+
+  private freeOf(drive: number): number {
+    return cell.drives + cellsOfDrive * drive;
+  }
+
+  private headOf(drive: number): number {
+    return cell.drives + cellsOfDrive * drive + 1;
+  }
+
+  /** The drives that have to do with a request, how often each, and the bytes that each then reads or writes. */
+  private shareOf({ stream, address, bytes, write }: PacedRequest, sequential: boolean): { copy: number; first: number; drives: number; times: number; bytes: number } {
+    const { copies, drivesOfCopy, width, smallWrite } = this.shape;
+    const chunk = Math.floor(address / chunkBytes);
+    if (write) {
+      if (sequential || bytes >= chunkBytes * width) return { copy: 0, first: 0, drives: this.model.drives, times: 1, bytes: bytes / width };
+      return { copy: 0, first: chunk % this.model.drives, drives: smallWrite.drives, times: smallWrite.accesses, bytes };
+    }
+    // The first client takes the last copy: a slow drive is the first of the first one.
+    const copy = copies - 1 - (stream % copies);
+    if (sequential) return { copy, first: 0, drives: drivesOfCopy, times: 1, bytes: bytes / width };
+    const drives = Math.min(drivesOfCopy, Math.max(1, Math.ceil(bytes / chunkBytes)));
+    return { copy, first: chunk % drivesOfCopy, drives, times: 1, bytes: bytes / Math.min(drives, width) };
   }
 
   /** Whether the drives' burst caches still take a write; they empty at the sustained rate while nothing is written. */

@@ -1,7 +1,7 @@
-import { arrayFigures, layoutProblem, rebuildExposure, type ArrayLevel, type RebuildExposure } from './array';
+import { arrayFigures, layoutProblem, rebuildExposure, streamsRate, type ArrayLevel, type RebuildExposure } from './array';
 import { formatDemand, type CameraFormat } from './cameraFormats';
 import { ethernetPayloadShare, type Link } from './link';
-import { expectedRate, type LimitingPart, type StorageModel } from './model';
+import { carriedStreams, expectedRate, type LimitingPart, type StorageModel } from './model';
 import { drivePreset, linkPreset } from './presets';
 import { requiredRate } from './required';
 
@@ -30,7 +30,9 @@ export interface StorePlan {
 export interface StoreForecast {
   readonly usableBytes: number;
   readonly mayFail: number;
+  /** For each client, where all read the planned number of streams. */
   readonly readBytesPerSecond: number;
+  /** For each client, where all write one file. */
   readonly writeBytesPerSecond: number;
   /** What holds reading down, per client. */
   readonly limit: LimitingPart | 'server link';
@@ -72,8 +74,8 @@ export function planProblem(plan: StorePlan): string | null {
 }
 
 /**
- * Forecasts a store from its parts: each client has one link, all share the
- * drives and the uplinks evenly.
+ * Forecasts a store from its parts, by the model that stand-ins are paced by: each client has one link, all share the
+ * drives and the uplinks evenly, and drives get to another place whenever they turn to another stream.
  * @param formats the formats that play, in equal shares
  * @throws RangeError for a plan with a problem
  */
@@ -82,22 +84,22 @@ export function forecastStore(plan: StorePlan, formats: readonly CameraFormat[])
   if (problem) throw new RangeError(problem);
   const model = planModel(plan);
   const { usableBytes, mayFail } = arrayFigures(model, model.drive);
-  const alone = expectedRate(model, false, blockBytes);
   const writing = expectedRate(model, true, blockBytes);
-  const line = expectedRate({ ...model, drive: { ...model.drive, readBytesPerSecond: Infinity } }, false, blockBytes).bytesPerSecond;
-  const drivesShare = arrayFigures(model, model.drive).readBytesPerSecond / plan.clients;
-  const uplinkShare = (line * plan.uplinks) / plan.clients;
-  const perClient = Math.min(alone.bytesPerSecond, drivesShare, uplinkShare);
-  const limit = perClient === drivesShare ? 'drives' as const : perClient === uplinkShare && plan.clients > plan.uplinks ? 'server link' as const : alone.limit;
+  const line = expectedRate({ ...model, drive: { ...model.drive, readBytesPerSecond: Infinity, accessUs: 0 } }, false, blockBytes);
+  const drivesShare = (write: boolean, streams: number) => streamsRate(model, model.drive, write, streams * plan.clients) / plan.clients;
+  const uplinkShare = (line.bytesPerSecond * plan.uplinks) / plan.clients;
+  const reading = (streams: number) => Math.min(line.bytesPerSecond, drivesShare(false, streams), uplinkShare);
+  const perClient = reading(plan.streamsPerClient);
+  const limit = perClient === drivesShare(false, plan.streamsPerClient) ? 'drives' as const : perClient === uplinkShare && plan.clients > plan.uplinks ? 'server link' as const : line.limit;
   const mix = mixedDemand(formats);
   const one = requiredRate(mix, { streams: 1, speed: 1, margin: plan.margin }).required;
-  const streams = one > 0 ? Math.floor(perClient / one + 1e-9) : 0;
+  const streams = carriedStreams(reading, one);
   const price = plan.drives * plan.drivePrice + plan.chassisPrice;
   return {
     usableBytes, mayFail, limit, price,
     readBytesPerSecond: perClient,
-    writeBytesPerSecond: Math.min(writing.bytesPerSecond, arrayFigures(model, model.drive).writeBytesPerSecond / plan.clients, uplinkShare),
-    cachedReadBytesPerSecond: plan.cacheGigabytes > 0 ? Math.min(line, uplinkShare, cacheBytesPerSecond / plan.clients) : 0,
+    writeBytesPerSecond: Math.min(writing.bytesPerSecond, drivesShare(true, 1), uplinkShare),
+    cachedReadBytesPerSecond: plan.cacheGigabytes > 0 ? Math.min(line.bytesPerSecond, uplinkShare, cacheBytesPerSecond / plan.clients) : 0,
     streamsPerClient: streams, enough: streams >= plan.streamsPerClient,
     hours: mix.meanBitsPerSecond > 0 ? (usableBytes * 8) / mix.meanBitsPerSecond / 3_600 : 0,
     rebuild: rebuildExposure(model, model.drive),

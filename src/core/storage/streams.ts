@@ -33,9 +33,9 @@ const nearlyAll = 0.85;
  * Judges a ramp.
  * @param blocks its requests; `repeat` numbers the steps
  * @param streamsOfStep streams of each step
- * @param rate the volume's data rate by measurement or model, or null
+ * @param rate the volume's data rate for one stream by measurement or model, and the streams it carries where a model knows; or null
  */
-export function summariseStreams(blocks: Blocks, streamsOfStep: readonly number[], demand: FormatDemand, slotUs: number, mostStreams: number, rate: Pick<StreamsArithmetic, 'bytesPerSecond' | 'from' | 'limit'> | null): StreamsSummary {
+export function summariseStreams(blocks: Blocks, streamsOfStep: readonly number[], demand: FormatDemand, slotUs: number, mostStreams: number, rate: (Pick<StreamsArithmetic, 'bytesPerSecond' | 'from' | 'limit'> & { readonly streams?: number | undefined }) | null): StreamsSummary {
   const steps = streamsOfStep.flatMap((streams, step) => {
     const part = filterBlocks(blocks, (row) => blocks.repeat[row] === step);
     const figures = rateFigures(part);
@@ -43,7 +43,7 @@ export function summariseStreams(blocks: Blocks, streamsOfStep: readonly number[
     return part.length === 0 ? [] : [{ streams, frames: part.length, missed, behind, clean: missed === 0 && !behind, bytesPerSecond: figures?.mean ?? 0, latencyP99Ms: figures?.latencyMs.p99 ?? 0, hostLateShare: figures?.hostLateShare ?? 0 }];
   });
   const { clean, missed } = rampBounds(steps);
-  const arithmetic = rate && { ...rate, streams: streamsByArithmetic(rate.bytesPerSecond, demand, { speed: 1, margin: 0 }) };
+  const arithmetic = rate && { ...rate, streams: rate.streams ?? streamsByArithmetic(rate.bytesPerSecond, demand, { speed: 1, margin: 0 }) };
   const failing = steps.find((step) => step.streams === missed);
   const wanted = failing ? (failing.streams * demand.meanBitsPerSecond) / 8 : 0;
   const heldBack = failing !== undefined && heldBackByHost(failing);

@@ -15,7 +15,7 @@ import { fillTestBlock } from './testFile';
 const { actor, shared, control, ring: ringBuffer } = workerData as WorkerStart;
 const { state, lock, start } = controlViews(control);
 const ring = new RecordRing(ringBuffer);
-const pacer = shared && new Pacer(shared.model, pacerState(shared.state, shared.streams));
+const pacer = shared && new Pacer(shared.model, pacerState(shared.state, shared.model.drives, shared.streams));
 const buffer = alignedBuffer(largestRequest(actor.pattern));
 const shortestWaitUs = 50;
 /** A host that is later than the model by more than this holds it back; less is its timer. */

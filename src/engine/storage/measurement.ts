@@ -83,7 +83,7 @@ export class Measurement {
     const readable = !reads ? null : source ? await this.openSource(source) : await this.makeTestFile(testFilePath(volume.path, trialId, 'read'), bytes);
     const writeBase = wholePages(readable?.bytes ?? 0);
     const shared = shareModel(volume, settings.streams + 1, writeBase + bytes);
-    if (shared && !source && readable) new Pacer(shared.model, pacerState(shared.state, shared.streams)).noteWritten(0, readable.bytes);
+    if (shared && !source && readable) new Pacer(shared.model, pacerState(shared.state, shared.model.drives, shared.streams)).noteWritten(0, readable.bytes);
     for (let repeat = 0; repeat < repeats && !this.stopping; repeat++) {
       const actors: Actor[] = [];
       if (readable) actors.push(...readActors(settings, readable, repeat));
@@ -224,7 +224,7 @@ async function whyGone(path: string): Promise<unknown> {
 }
 
 function shareModel({ standIn }: VolumeAccess, streams: number, addressBytes: number): SharedModel | null {
-  return standIn && { model: standIn, streams, state: new SharedArrayBuffer(Math.ceil(pacerStateBytes(streams, addressBytes) / 8) * 8) };
+  return standIn && { model: standIn, streams, state: new SharedArrayBuffer(Math.ceil(pacerStateBytes(standIn.drives, streams, addressBytes) / 8) * 8) };
 }
 
 function readActors(settings: ThroughputSettings, readable: Readable, repeat: number): Actor[] {

@@ -12,7 +12,7 @@ export class StandInGate {
 
   /** @param streams readers and writers that ask; @param addressBytes all files of the run, end to end */
   constructor(model: StorageModel, streams: number, addressBytes: number) {
-    this.pacer = new Pacer(model, pacerState(new ArrayBuffer(pacerStateBytes(streams, addressBytes)), streams));
+    this.pacer = new Pacer(model, pacerState(new ArrayBuffer(pacerStateBytes(model.drives, streams, addressBytes)), model.drives, streams));
   }
 
   /**

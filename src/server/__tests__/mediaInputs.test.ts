@@ -25,7 +25,7 @@ test.each(refused)('%s is refused in words', async (_what, validate, message) =>
 
 test('what is left out is filled in as the method says', async () => {
   expect(await decodeRateInput.validate({ clipIds: ['a'] })).toEqual({ clipIds: ['a'], passSeconds: 2, passes: 3 });
-  expect(await decodeSupportInput.validate({})).toEqual({ clipIds: [], deviceIds: [], passSeconds: 1, mostPairs: 9 });
+  expect(await decodeSupportInput.validate({})).toEqual({ clipIds: [], deviceIds: [], passSeconds: 1, mostPairs: 15 });
   expect(await decodeStreamsInput.validate({ clipId: 'a' })).toEqual({ clipId: 'a', scale: 'full', rate: null, seconds: 4, mostStreams: 16 });
   expect(await renditionInput.validate({ clipIds: ['a'], volumeId: 'v', presetId: 'mjpeg' })).toEqual({ clipIds: ['a'], volumeId: 'v', presetId: 'mjpeg', raster: 'full', folder: 'proxies', lanes: null });
 });

@@ -1,7 +1,8 @@
 import { join } from 'node:path';
 import { disturbingLoad } from '@/core/playback/disturbance';
 import { streamsSentence, summariseStreams } from '@/core/storage/streams';
-import { expectedRate } from '@/core/storage/model';
+import { carriedStreams, expectedRate } from '@/core/storage/model';
+import { requiredRate } from '@/core/storage/required';
 import { summariseThroughput } from '@/core/storage/throughput';
 import { TimeLeftEstimator } from '@/core/tasks/timeLeft';
 import { getClip, getPacketTable } from '@/db/queries/clips';
@@ -200,11 +201,13 @@ async function judge(trial: StorageTrialRow, copy: CopyResult | null): Promise<S
 }
 
 /** The rate that arithmetic uses: the volume's last measured sequential read, else its stand-in's model. */
-async function rateBeside({ rigId, volumeId, subject: { standIn } }: StorageTrialRow) {
+async function rateBeside({ rigId, volumeId, subject: { standIn, clip } }: StorageTrialRow) {
   const measured = (await persist(() => latestThroughput(rigId)))
     .find((row) => row.volumeId === volumeId && row.settings.kind === 'throughput' && row.settings.test === 'sequential-read');
   const model = standIn && expectedRate(standIn, false, 2 ** 20);
   const sustained = measured?.result?.kind === 'throughput' ? measured.result.summary.read?.sustained : undefined;
   if (sustained !== undefined) return { bytesPerSecond: sustained, from: 'measured' as const, limit: model?.limit ?? null };
-  return model && { ...model, from: 'model' as const };
+  if (!standIn || !model || !clip) return null;
+  const { required } = requiredRate(clip, { streams: 1, speed: 1, margin: 0 });
+  return { ...model, from: 'model' as const, streams: carriedStreams((streams) => expectedRate(standIn, false, 2 ** 20, true, streams).bytesPerSecond, required) };
 }

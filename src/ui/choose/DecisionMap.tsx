@@ -11,6 +11,7 @@ import { Facts } from '../parts/Figure';
 import { GradeMark } from '../parts/GradeMark';
 import { Simulated } from '../parts/Simulated';
 import { useSend } from '../useSend';
+import type { KnownRate } from '@/core/choose/judge';
 import { headroomWords } from '@/core/choose/setups';
 import { isModelled } from './words';
 
@@ -35,7 +36,7 @@ export function DecisionMap({ decision, briefId, actions = null }: { decision: D
             <th key={`${place.rigId} ${place.volumeId}`} scope="col" className="min-w-32 max-w-44 border-l px-3 py-2 text-left font-semibold">
               {manyRigs && <span className="block text-xs font-normal text-muted">{place.rigName}</span>}
               {place.name}
-              <span className="block text-xs font-normal text-muted">{place.rate ? `${megabytesPerSecond(place.rate.value)} ${place.rate.from === 'model' ? 'by model' : 'measured'}` : 'rate not measured'}</span>{place.price !== null && <span className="block text-xs font-normal text-muted">costs {count(place.price)}</span>}
+              <span className="block text-xs font-normal text-muted">{place.rate ? `${megabytesPerSecond(place.rate.value)} ${place.rate.from === 'model' ? `by model${forStreams(place.rate)}` : 'measured'}` : 'rate not measured'}</span>{place.price !== null && <span className="block text-xs font-normal text-muted">costs {count(place.price)}</span>}
               {place.simulated && <Simulated />}
             </th>
           ))}</tr></thead>
@@ -112,7 +113,7 @@ function Evidence({ cell, row, place, briefId }: { cell: MapCell; row: Row | und
       {cell.failed && <p className="border-l-4 border-signal pl-3 text-sm"><Link prefetch={false} className="underline decoration-edge underline-offset-4" href={`/trials/${cell.failed.trialId}`}>Its newest run failed</Link>: {cell.failed.outcome}</p>}
       <Facts rows={[
         ['Rests on', judgement.basis === 'measured' ? `${runs.length} ${isModelled(place) ? 'runs of a model' : 'measured runs'}; the worst of the newest five counts` : judgement.basis === 'arithmetic' ? `arithmetic; held by ${judgement.limit ?? 'nothing'}` : `nothing yet: ${judgement.missing.join(' and ')} not measured`],
-        ['Volume', place.rate ? <>{megabytesPerSecond(place.rate.value)}, {place.rate.from === 'model' ? 'by its model' : cell.volumeTrialId ? <Link prefetch={false} className="underline" href={`/storage/trials/${cell.volumeTrialId}`}>measured</Link> : 'measured'}</> : 'not measured'],
+        ['Volume', place.rate ? <>{megabytesPerSecond(place.rate.value)}, {place.rate.from === 'model' ? `by its model${forStreams(place.rate)}` : cell.volumeTrialId ? <Link prefetch={false} className="underline" href={`/storage/trials/${cell.volumeTrialId}`}>measured</Link> : 'measured'}</> : 'not measured'],
         ['Decoding', cell.decodeTrialId ? <Link prefetch={false} className="underline" href={`/media/decode/${cell.decodeTrialId}`}>measured on all cores</Link> : 'not measured'],
       ]} />
       {runs.length > 0 && (
@@ -131,3 +132,5 @@ function Evidence({ cell, row, place, briefId }: { cell: MapCell; row: Row | und
     </div>
   );
 }
+
+const forStreams = ({ streams }: KnownRate) => (streams === undefined ? '' : ` for ${streams} streams`);

@@ -15,7 +15,7 @@ export function SupportFigures({ result, device }: { result: SupportResult; devi
     <section aria-label="Decode support" className="flex flex-col gap-4">
       <p role={odd ? 'alert' : 'note'} className={odd ? 'border-l-4 border-signal bg-surface p-3 text-sm' : 'text-sm text-muted'}>{crossCheckSentence(result.check)} {percent(result.onDevice, 0)} of the frames lay on the device’s surfaces.</p>
       <FigureRow>
-        {result.parts.map((part) => <Figure key={part.cores} name={partWords[part.cores]} note={`${part.ratio.low.toFixed(2)} to ${part.ratio.high.toFixed(2)}, 95 % of ${part.pairs.length} pairs`}>{verdictSigns[part.verdict]} {verdictWords[part.verdict]}, {part.ratio.value.toFixed(2)}x</Figure>)}
+        {result.parts.map((part) => <Figure key={part.cores} name={partWords[part.cores]} note={`${part.ratio.low.toFixed(2)} to ${part.ratio.high.toFixed(2)}, 99 % interval of ${part.pairs.length} pairs`}>{verdictSigns[part.verdict]} {verdictWords[part.verdict]}, {part.ratio.value.toFixed(2)}x</Figure>)}
         {result.parts.slice(0, 1).map(({ cpuUsPerFrame: { software, device: onDevice } }) => <Figure key="cpu" name="Processor time, a frame" note={`software ${milliseconds(software / 1000)}`}>{milliseconds(onDevice / 1000)}</Figure>)}
         <Figure name="Software decoder" note={device ? `against ${device.name}${device.simulated ? ', simulated' : ''}` : undefined}>{result.decoder}</Figure>
       </FigureRow>
@@ -26,11 +26,13 @@ export function SupportFigures({ result, device }: { result: SupportResult; devi
 }
 
 const box = { width: 760, row: 44, left: 120, right: 20 };
+/** Ratios that the axis shows at the most: two pairs make an interval of many powers of ten. */
+const widest = { low: 0.1, high: 100 };
 
 /** Ratio of device to software with its interval, on a ratio axis with the two limits. */
 function IntervalChart({ parts }: { parts: readonly SupportPart[] }) {
   const ratios = parts.flatMap(({ ratio: { low, high } }) => [low, high]).filter((value) => value > 0);
-  const x = scaleLog([Math.min(0.5, ...ratios), Math.max(2, ...ratios)], [box.left, box.width - box.right]).nice();
+  const x = scaleLog([Math.max(widest.low, Math.min(0.5, ...ratios)), Math.min(widest.high, Math.max(2, ...ratios))], [box.left, box.width - box.right]).nice().clamp(true);
   const height = parts.length * box.row + 44;
   const inside = ([low, high]: readonly [number, number]) => ({ x: x(low), width: x(high) - x(low) });
   return (
@@ -53,7 +55,7 @@ function IntervalChart({ parts }: { parts: readonly SupportPart[] }) {
         })}
         {x.ticks(6).filter((tick) => [0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 50, 100].includes(tick)).map((tick) => <text key={tick} x={x(tick)} y={height - 8} textAnchor="middle" fontSize="12" fill="var(--muted)" className="figure">{tick}x</text>)}
       </svg>
-      <figcaption className="mt-1 text-xs text-muted">Diamond: median of the pairs’ ratios. Bar: 95 % bootstrap interval. The verdict is that of one pinned core, where only a device that does the work can help.</figcaption>
+      <figcaption className="mt-1 text-xs text-muted">Diamond: mean of the pairs’ ratios. Bar: 99 % interval, cut off at the chart’s ends. The verdict is that of one pinned core, where only a device that does the work can help.</figcaption>
     </figure>
   );
 }

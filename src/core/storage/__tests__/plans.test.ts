@@ -2,10 +2,13 @@ import fc from 'fast-check';
 import { emptyBlocks } from '../blocks';
 import { bytesPerFrame, formatDemand, generalFormats } from '../cameraFormats';
 import { copyLimit, dayTime, savedBy, stageRate, type ShootingDay } from '../copyRates';
+import type { StorageModel } from '../model';
+import { Pacer, pacerState, pacerStateBytes } from '../pacer';
 import { forecastStore, planProblem, type StorePlan } from '../planner';
 import { nextStreams, rampBounds, rampVerdict, type RampStep } from '../ramp';
 import { fitOf, headroom, requiredRate, streamsByArithmetic } from '../required';
 import { writableBytes } from '../reserve';
+import { standInModel } from '../standInChoice';
 
 test('required rate is the peak times streams, speed and margin; by hand', () => {
   const demand = { meanBitsPerSecond: 400e6, peakBitsPerSecond: 480e6 };
@@ -66,11 +69,15 @@ test('a planned store by hand', () => {
   const forecast = forecastStore(plan, [uhd]);
   expect(forecast.usableBytes).toBe(6 * 18e12);
   expect(forecast.mayFail).toBe(2);
-  // 10 Gb/s x 1460/1538 / 8 = 1 186.6 MB/s shared by four: 296.6 MB/s each; the drives would give 375 each
-  expect(forecast.readBytesPerSecond / 1e6).toBeCloseTo(296.65, 1);
-  expect(forecast.limit).toBe('server link');
-  expect(forecast.streamsPerClient).toBe(2); // 125 MB/s each with margin
-  expect(forecast.enough).toBe(true);
+  // Eight streams turn the drives for each MiB: six give 1.048576 / (0.012 + 1.048576 / 250) MB/s each, shared by four
+  expect(forecast.readBytesPerSecond / 1e6).toBeCloseTo(97.12, 1);
+  expect(forecast.limit).toBe('drives');
+  expect(forecast.streamsPerClient).toBe(0); // 125 MB/s each with margin
+  expect(forecast.enough).toBe(false);
+  // From SSDs the link of the store holds: 10 Gb/s x 1448/1538 / 8 = 1 176.9 MB/s shared by four
+  const quick = forecastStore({ ...plan, drive: 'ssd' }, [uhd]);
+  expect(quick.readBytesPerSecond / 1e6).toBeCloseTo(294.21, 1);
+  expect(quick).toMatchObject({ limit: 'server link', streamsPerClient: 2, enough: true });
   expect(forecast.hours).toBeCloseTo((108e12 * 8) / 800e6 / 3_600, 6);
   expect(forecast.price).toBe(5_000);
   expect(forecast.pricePerUsableTerabyte).toBeCloseTo(46.3, 1);
@@ -78,6 +85,39 @@ test('a planned store by hand', () => {
   expect(forecastStore({ ...plan, clients: 1, link: 'ethernet-1', mtu: 9_000 }, [uhd])).toMatchObject({ limit: 'link', streamsPerClient: 0, enough: false });
   expect(forecastStore(plan, [])).toMatchObject({ hours: 0, streamsPerClient: 0 });
 });
+
+test('the planner promises the streams that a stand-in of the same layout carries', () => {
+  const layouts = fc.constantFrom<Pick<StorePlan, 'level' | 'drives'>>({ level: 0, drives: 1 }, { level: 0, drives: 4 }, { level: 1, drives: 2 }, { level: 5, drives: 5 }, { level: 6, drives: 8 }, { level: 10, drives: 4 });
+  let told = 0;
+  fc.assert(fc.property(layouts, fc.constantFrom('disk', 'disk-portable', 'ssd'), fc.constantFrom('ethernet-1', 'ethernet-10', 'ethernet-25'), fc.integer({ min: 40, max: 900 }), (layout, drive, link, megabits) => {
+    const format = { ...uhd, bytesPerFrame: bytesPerFrame(megabits, 25) };
+    const one = { ...plan, ...layout, drive, link, clients: 1, margin: 0, streamsPerClient: 1 };
+    const { streamsPerClient: promised } = forecastStore(one, [format]);
+    if (promised > 40) return;
+    told += promised;
+    const model = standInModel({ link, drive, ...layout, cacheGigabytes: 0, roundTripMs: null, depth: null, jitterMs: 0, othersMegabytesPerSecond: 0, fault: null, seed: 1 });
+    const fewer = Math.floor(promised * 0.9 - 0.5);
+    if (fewer > 0) expect(carries(model, fewer, format.bytesPerFrame)).toBe(true);
+    expect(carries(model, Math.ceil(promised * 1.1 + 1.5), format.bytesPerFrame)).toBe(false);
+  }), { numRuns: 60 });
+  expect(told).toBeGreaterThan(100);
+});
+
+/** Whether a stand-in gives streams of frames, 25 a second and read twelve ahead, every frame in time for a minute. */
+function carries(model: StorageModel, streams: number, frameBytes: number): boolean {
+  const addressBytes = streams * 1_600 * frameBytes;
+  const pacer = new Pacer(model, pacerState(new ArrayBuffer(pacerStateBytes(model.drives, streams, addressBytes)), model.drives, streams));
+  const readers = Array.from({ length: streams }, (_, stream) => ({ stream, at: stream * 1_000, frame: 0 }));
+  const start = 1e6;
+  for (;;) {
+    const one = readers.reduce((first, other) => (other.at < first.at ? other : first));
+    if (one.frame >= 1_500) return true;
+    one.at = pacer.admit({ stream: one.stream, address: one.stream * 1_600 * frameBytes + one.frame * frameBytes, bytes: frameBytes, write: false }, one.at);
+    if (one.at > start + one.frame * 40_000) return false;
+    one.frame++;
+    one.at = Math.max(one.at, start + (one.frame - 12) * 40_000);
+  }
+}
 
 test('plans that cannot be say why', () => {
   expect(planProblem(plan)).toBeNull();
@@ -98,6 +138,20 @@ test('a shooting day by hand: the reader, not the machine, costs the hours', () 
   expect(savedBy(day, 'reader', 3)).toBeCloseTo(6 * (256_000 / 104 - 256_000 / 280), 6); // then the card holds it down
   expect(dayTime({ ...day, readers: 3, reader: 312e6 })).toMatchObject({ limit: 'destination' }); // 140 MB/s for each of three
   expect(dayTime({ ...day, verify: false }).seconds).toBe(time.copySeconds);
+});
+
+test('a card that is left over for one of two readers has the destination for itself; by hand', () => {
+  const three: ShootingDay = { ...day, cards: 3, readers: 2, reader: 1_000e6, card: 1_000e6, destination: 200e6, verify: false };
+  expect(dayTime(three)).toMatchObject({ copySeconds: (3 * 256e9) / 200e6, limit: 'destination' });
+  // Two at 100 MB/s each, which the destination gives; then one at 104, which its reader gives.
+  expect(dayTime({ ...three, reader: 104e6 }).copySeconds).toBeCloseTo(256e9 / 100e6 + 256e9 / 104e6, 6);
+  fc.assert(fc.property(fc.integer({ min: 1, max: 12 }), fc.integer({ min: 1, max: 6 }), fc.integer({ min: 50, max: 2_000 }), (cards, readers, megabytes) => {
+    const { copySeconds } = dayTime({ ...three, cards, readers, destination: megabytes * 1e6 });
+    // Never faster than the destination takes the bytes, nor slower than whole rounds.
+    expect(copySeconds).toBeGreaterThanOrEqual((cards * 256e9) / (megabytes * 1e6) - 1e-6);
+    const atOnce = Math.min(cards, readers);
+    expect(copySeconds).toBeLessThanOrEqual((Math.ceil(cards / atOnce) * 256e9) / Math.min(1_000e6, (megabytes * 1e6) / atOnce) + 1e-6);
+  }));
 });
 
 test('the stage that worked longest held a copy down', () => {
