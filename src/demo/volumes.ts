@@ -22,7 +22,7 @@ const shuttleDrive = { ...drivePreset('ssd-burst'), label: 'Portable SSD, small 
 
 /** The scenario's volumes; the first holds the media itself. */
 export const demoVolumes: readonly DemoVolume[] = [
-  { id: 'volume-demo-edit-room', name: 'Edit room internal', kind: 'internal', folder: 'edit-room-internal', holds: everything, standIn: null, notes: '', price: null },
+  { id: 'volume-demo-edit-room', name: 'Edit room internal', kind: 'internal', folder: 'edit-room-internal', holds: everything, standIn: null, notes: '', price: 0 },
   { id: 'volume-demo-shuttle', name: 'Shuttle SSD', kind: 'external', folder: 'shuttle-ssd', holds: everything, standIn: { ...modelOf('usb-10', 'ssd-burst'), drive: shuttleDrive }, notes: 'Travels between harbour and edit room', price: 180 },
   { id: 'volume-demo-field-pair', name: 'Field disk pair', kind: 'external', folder: 'field-pair', holds: originals, standIn: modelOf('usb-5', 'disk-portable', { level: 1, drives: 2 }), notes: 'Mirrored, in the field case', price: 260 },
   ...[1, 5, 10].map((gigabits): DemoVolume => ({ id: `volume-demo-store-${gigabits}`, name: `Harbour-office store, ${gigabits} Gb/s`, kind: 'network', folder: 'harbour-store', holds: everything, standIn: store(`ethernet-${gigabits}`), notes: 'Shared with the office', price: 4_200 })),

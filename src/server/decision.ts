@@ -146,7 +146,7 @@ export async function decisionOf({ id, document: brief }: Pick<BriefRow, 'id' | 
       });
     }
     places.push({ rigId: rig.id, rigName, imported: rig.imported, volumeId: volume.id, name: volume.name, kind: volume.kind, simulated: volume.standIn !== null, price: place.price, rate });
-    facts.push({ place, name: rigIds.length > 1 ? `${volume.name} at ${rigName}` : volume.name, modelled: rig.imported?.simulated ?? false, usableBytes: usableBytes(volume), writeBytesPerSecond: sustainedRate(volume.id, volume.standIn, throughput, 'write')?.value ?? null, cells: judged });
+    facts.push({ place, name: rigIds.length > 1 ? `${volume.name} at ${rigName}` : volume.name, modelled: rig.imported?.simulated ?? false, freeBytes: freeBytes(volume), writeBytesPerSecond: sustainedRate(volume.id, volume.standIn, throughput, 'write')?.value ?? null, cells: judged });
   }
   const cards = brief.cardBytesPerSecond ?? slowestCard(known.get(here) ?? perRig[0]);
   const setUps = rankSetUps(brief, rows, facts, (place) => proxySpeeds(brief, made.filter(({ rigId }) => rigId === place.rigId)), cards);
@@ -187,9 +187,10 @@ function processMs(evidence: readonly EvidenceRow[], rigId: string, contentHash:
   return found?.scaleCosts ? found.scaleCosts[scale] / 1000 : null;
 }
 
-function usableBytes({ standIn, facts }: VolumeRow): number | null {
+/** What is free on a volume; all of a modelled one. */
+function freeBytes({ standIn, facts }: VolumeRow): number | null {
   if (standIn) return arrayFigures(standIn, standIn.drive).usableBytes;
-  return facts.sizeBytes > 0 ? facts.sizeBytes : null;
+  return facts.sizeBytes > 0 ? facts.freeBytes : null;
 }
 
 function slowestCard(known: { readonly volumes: readonly VolumeRow[]; readonly throughput: readonly StorageTrialRow[] } | undefined): number | null {

@@ -71,7 +71,7 @@ describe('a cell', () => {
 
 const cell = (grade: Grade, headroom: number): Judgement => ({ basis: 'measured', grade, headroom, underMargin: false, limit: 'slowest stage', meets: reaches(grade, 'workable'), cure: reaches(grade, 'workable') ? null : 'Half scale would do.', missing: [], disturbed: false });
 const unknown: Judgement = { basis: 'unknown', grade: null, headroom: null, underMargin: false, limit: null, meets: null, cure: null, missing: ['decoding'], disturbed: false };
-const place = (name: string, price: number | null, cells: readonly (readonly [string, Judgement])[], usableBytes: number | null = 100e12): PlaceFacts => ({ place: { rigId: 'r', volumeId: name, price }, name, modelled: false, usableBytes, writeBytesPerSecond: 100e6, cells: new Map(cells) });
+const place = (name: string, price: number | null, cells: readonly (readonly [string, Judgement])[], freeBytes: number | null = 100e12): PlaceFacts => ({ place: { rigId: 'r', volumeId: name, price }, name, modelled: false, freeBytes, writeBytesPerSecond: 100e6, cells: new Map(cells) });
 const noSpeeds = () => new Map<string, number>();
 
 describe('set-ups', () => {
@@ -96,8 +96,8 @@ describe('set-ups', () => {
     expect(only?.daysHeld).toBeCloseTo(6.313, 2);
     expect(only?.copySecondsPerDay).toBe(144e9 / 80e6);
     expect(only?.proxySecondsPerDay).toBe(7_200 / 4);
-    expect(only?.fails).toEqual(['holds 6.3 of 10 days']);
-    expect(only?.cures).toEqual(['2 of them hold the job, for 400.']);
+    expect(only?.fails).toEqual(['has room for 6.3 of 10 days']);
+    expect(only?.cures).toEqual(['2 with as much room hold the job, for 400.']);
   });
 
   test('the answer names the best, or the nearest with why, or what is still open', () => {
@@ -110,6 +110,21 @@ describe('set-ups', () => {
     expect(having.flatMap(({ cures }) => cures).join()).not.toContain('no proxy yet');
     expect(choiceSentence(brief, rankSetUps(brief, [row], [place('Store', 1, [['h1', unknown]])], noSpeeds, null), 1)).toMatch(/No set-up is known to meet the brief yet; 1 may once the unknown cell is measured/);
     expect(choiceSentence(brief, [], 0)).toMatch(/nothing to choose from/);
+  });
+
+  test('an unknown is neither enough nor free: it is named, and comes after what is known', () => {
+    const good = [['h1', cell('solid', 1)]] as const;
+    const ranked = rankSetUps(brief, [row], [place('nameless', null, good), place('sealed', 10, good, null), place('dear', 900, good)], noSpeeds, null);
+    expect(ranked.map(({ name, meets, unknown: wanted }) => [name, meets, wanted])).toEqual([['dear', true, []], ['sealed', null, ['how much is free on sealed']], ['nameless', null, ['what nameless costs']]]);
+    expect(choiceSentence(brief, ranked.slice(1), 0)).toBe('No set-up is known to meet the brief yet; 2 may once it is told how much is free on sealed, what nameless costs.');
+    // Without a budget a price only ranks: a set-up without one meets the brief, behind those that have one.
+    const free = rankSetUps({ ...brief, budget: null }, [row], [place('nameless', null, good), place('dear', 900, good)], noSpeeds, null);
+    expect(free.map(({ name, meets, unknown: wanted }) => [name, meets, wanted])).toEqual([['dear', true, []], ['nameless', true, ['what nameless costs']]]);
+    // Where no price is told at all, none is missed.
+    const untold = { ...brief, budget: null, places: [{ rigId: 'r', volumeId: 'v', price: null }] };
+    expect(rankSetUps(untold, [row], [place('nameless', null, good)], noSpeeds, null)[0]).toMatchObject({ meets: true, unknown: [] });
+    // A full volume holds nothing, however many there are.
+    expect(rankSetUps(brief, [row], [place('full', 1, good, 0)], noSpeeds, null)[0]).toMatchObject({ meets: false, fails: ['has room for 0.0 of 10 days'], cures: [] });
   });
 
   test('what rests on a simulated rig is never called measured', () => {

@@ -13,7 +13,8 @@ export interface PlaceFacts {
   readonly name: string;
   /** Its runs come from a rig that is simulated. */
   readonly modelled: boolean;
-  readonly usableBytes: number | null;
+  /** What is free on it; null where that is not known. */
+  readonly freeBytes: number | null;
   readonly writeBytesPerSecond: number | null;
   /** Cells of this place by the row's id. */
   readonly cells: ReadonlyMap<string, Judgement>;
@@ -38,21 +39,23 @@ export interface SetUp {
   readonly cost: number | null;
   readonly bytesPerDay: number;
   readonly jobBytes: number;
-  /** Days that the volume holds; null where its size is not known. */
+  /** Days that what is free on the volume holds; null where that is not known. */
   readonly daysHeld: number | null;
   readonly copySecondsPerDay: number | null;
   /** 0 without proxies; null where making them was never timed. */
   readonly proxySecondsPerDay: number | null;
   /** Why it does not meet the brief. */
   readonly fails: readonly string[];
+  /** What is not known of it and counts, in words: "how much is free on the store". */
+  readonly unknown: readonly string[];
   /** What would make it meet the brief. */
   readonly cures: readonly string[];
 }
 
 /**
- * All set-ups of a brief, best first: those that meet it by cost, then originals
- * before proxies (which have to be made), then by headroom; then those of which something is unknown, then those that fail with
- * the fewest reasons first.
+ * All set-ups of a brief, best first: those that meet it by cost, one of unknown cost last, then originals
+ * before proxies (which have to be made), then by headroom; then those of which something is unknown that could
+ * decide it, then those that fail with the fewest reasons first.
  * @param cardBytesPerSecond what cards give; null where not known
  */
 export function rankSetUps(brief: Brief, rows: readonly FormatRow[], places: readonly PlaceFacts[], proxySpeeds: (place: BriefPlace) => ProxySpeeds, cardBytesPerSecond: number | null): SetUp[] {
@@ -69,7 +72,13 @@ export function rankSetUps(brief: Brief, rows: readonly FormatRow[], places: rea
     return [...found.values()];
   });
   const rank = ({ meets }: SetUp) => (meets === true ? 0 : meets === null ? 1 : 2);
-  return setUps.sort((a, b) => rank(a) - rank(b) || a.fails.length - b.fails.length || (a.cost ?? 0) - (b.cost ?? 0) || setUpForms.indexOf(a.form) - setUpForms.indexOf(b.form) || (b.headroom ?? -1) - (a.headroom ?? -1));
+  return setUps.sort((a, b) => rank(a) - rank(b) || a.fails.length - b.fails.length || byCost(a, b) || setUpForms.indexOf(a.form) - setUpForms.indexOf(b.form) || (b.headroom ?? -1) - (a.headroom ?? -1));
+}
+
+/** An unknown cost is no small one. */
+function byCost(a: SetUp, b: SetUp): number {
+  if (a.cost === null || b.cost === null) return Number(a.cost === null) - Number(b.cost === null);
+  return a.cost - b.cost;
 }
 
 function rowsOf({ cameras }: Brief, rows: readonly FormatRow[], { cells }: PlaceFacts, form: SetUpForm): FormatRow[] {
@@ -99,18 +108,24 @@ function setUpOf(brief: Brief, facts: PlaceFacts, form: SetUpForm, rows: readonl
     if (cell.cure) cures.push(cell.cure);
     if (row.role === 'original' && !withProxy.has(row.cameraId)) cures.push(`Of ${row.name} there is no proxy yet; one may play.`);
   }
-  const { usableBytes } = facts;
+  const { freeBytes } = facts;
   const { price } = facts.place;
-  if (usableBytes !== null && usableBytes < jobBytes) {
-    const needed = Math.ceil(jobBytes / usableBytes);
-    fails.push(`holds ${(usableBytes / daily).toFixed(1)} of ${brief.days} days`);
-    cures.push(price === null ? `${needed} of them hold the job.` : `${needed} of them hold the job, for ${groupDigits(price * needed)}.`);
+  if (freeBytes !== null && freeBytes < jobBytes) {
+    const needed = Math.ceil(jobBytes / freeBytes);
+    fails.push(`has room for ${(freeBytes / daily).toFixed(1)} of ${brief.days} days`);
+    cures.push(...(Number.isFinite(needed) ? [price === null ? `${needed} with as much room hold the job.` : `${needed} with as much room hold the job, for ${groupDigits(price * needed)}.`] : []));
   }
   if (brief.budget !== null && price !== null && price > brief.budget) {
     fails.push(`costs ${groupDigits(price)}, the budget is ${groupDigits(brief.budget)}`);
     cures.push(`A budget of ${groupDigits(price)} would do.`);
   }
   const unknown = known.length < cells.length;
+  const missing = [
+    ...cells.flatMap(({ row, cell }) => (cell && cell.basis !== 'unknown' ? [] : [`how ${row.name} plays from ${facts.name}`])),
+    ...(freeBytes === null ? [`how much is free on ${facts.name}`] : []),
+    ...(price === null && counts(brief) ? [`what ${facts.name} costs`] : []),
+  ];
+  const isOpen = unknown || freeBytes === null || (brief.budget !== null && price === null);
   const measured = facts.modelled ? 0 : known.filter(({ basis }) => basis === 'measured').length;
   const headroom = unknown ? null : known.reduce<number | null>((least, { headroom: spare }) => (spare === null ? least : least === null ? spare : Math.min(least, spare)), null);
   const copyRate = facts.writeBytesPerSecond === null ? null : Math.min(facts.writeBytesPerSecond, cardBytesPerSecond ?? Infinity);
@@ -119,12 +134,17 @@ function setUpOf(brief: Brief, facts: PlaceFacts, form: SetUpForm, rows: readonl
     grade: unknown ? null : known.map(({ grade }) => grade as Grade).reduce(worseGrade),
     headroom, underMargin: isUnder(headroom, brief.margin),
     basis: unknown ? 'unknown' : measured === 0 ? 'computed' : measured < known.length ? 'measured and computed' : 'measured',
-    meets: fails.length > 0 ? false : unknown ? null : true,
-    cost: price, bytesPerDay: daily, jobBytes, daysHeld: usableBytes === null ? null : usableBytes / daily,
+    meets: fails.length > 0 ? false : isOpen ? null : true,
+    cost: price, bytesPerDay: daily, jobBytes, daysHeld: freeBytes === null ? null : freeBytes / daily,
     copySecondsPerDay: copyRate === null ? null : originals / copyRate,
     proxySecondsPerDay: proxied.length === 0 ? 0 : proxySeconds(proxied, hoursOf, proxySpeeds),
-    fails, cures: [...new Set(cures)],
+    fails, unknown: missing, cures: [...new Set(cures)],
   };
+}
+
+/** Whether prices count: there is a budget, or some are told, so that set-ups are ranked by them. */
+function counts({ budget, places }: Brief): boolean {
+  return budget !== null || places.some(({ price }) => price !== null);
 }
 
 function proxySeconds(proxied: readonly FormatRow[], hoursOf: (cameraId: string) => number, speeds: ProxySpeeds): number | null {
@@ -151,11 +171,22 @@ export function choiceSentence(brief: Brief, setUps: readonly SetUp[], unknownCe
   const rest = unknownCells > 0 ? ` ${unknownCells} ${unknownCells === 1 ? 'cell is' : 'cells are'} still unknown.` : '';
   if (!first) return 'There is nothing to choose from yet: no set-up has a form of every camera.';
   if (meeting.length === 0) {
-    const open = setUps.filter(({ meets }) => meets === null).length;
-    return open > 0 ? `No set-up is known to meet the brief yet; ${open} may once ${unknownCells === 1 ? 'the unknown cell is' : 'the unknown cells are'} measured.` : `No set-up meets the brief. Nearest: ${first.name} with ${first.form}${first.grade === null ? '' : `, which plays ${first.grade}`}: ${first.fails.join('; ')}.${rest}`;
+    const open = setUps.filter(({ meets }) => meets === null);
+    return open.length > 0 ? `No set-up is known to meet the brief yet; ${open.length} may once ${stillToKnow(open)}.` : `No set-up meets the brief. Nearest: ${first.name} with ${first.form}${first.grade === null ? '' : `, which plays ${first.grade}`}: ${first.fails.join('; ')}.${rest}`;
   }
   const best = meeting[0] as SetUp;
   const price = best.cost === null ? '' : ` for ${groupDigits(best.cost)}`;
   const room = best.headroom === null ? '' : `, ${headroomWords(best.headroom, best.underMargin)}`;
   return `${best.name} with ${best.form}${price}: ${best.grade} at ${brief.scale} scale${brief.speed === 1 ? '' : ` and ${brief.speed}x`}${room}. ${meeting.length} of ${setUps.length} set-ups meet the brief.${rest}`;
+}
+
+/** "the unknown cells are measured and it is told how much is free on the store". */
+function stillToKnow(open: readonly SetUp[]): string {
+  const wanted = [...new Set(open.flatMap(({ unknown }) => unknown))];
+  const cells = wanted.filter((one) => one.startsWith('how ') && !one.startsWith('how much'));
+  const told = wanted.filter((one) => !cells.includes(one));
+  return [
+    ...(cells.length > 0 ? [cells.length === 1 ? 'the unknown cell is measured' : 'the unknown cells are measured'] : []),
+    ...(told.length > 0 ? [`it is told ${told.join(', ')}`] : []),
+  ].join(' and ');
 }

@@ -50,7 +50,7 @@ const run = { trialId: 't1', grade: 'solid' as const, dropped: 0, slots: 192, sl
 
 function decisionOf(cells: readonly MapCell[]): Decision {
   const places = [place('here', 'v1', 'Edit room internal'), place('quoin', 'v2', 'Store', { rate: { value: 115e6, from: 'model', trialId: null } })];
-  const facts = places.map((one) => ({ place: { rigId: one.rigId, volumeId: one.volumeId, price: one.price }, name: one.name, modelled: one.imported !== null, usableBytes: 20e12, writeBytesPerSecond: 100e6, cells: new Map(cells.filter(({ volumeId }) => volumeId === one.volumeId).map(({ rowId, judgement }) => [rowId, judgement])) }));
+  const facts = places.map((one) => ({ place: { rigId: one.rigId, volumeId: one.volumeId, price: one.price }, name: one.name, modelled: one.imported !== null, freeBytes: 20e12, writeBytesPerSecond: 100e6, cells: new Map(cells.filter(({ volumeId }) => volumeId === one.volumeId).map(({ rowId, judgement }) => [rowId, judgement])) }));
   return { sentence: 'Store with originals for 4 200: solid at full scale.', rows: [row], places, cells, setUps: rankSetUps(brief, [row], facts, () => new Map(), 104e6), withoutProxy: [{ name: 'Wall camera', clipId: 'k1' }], cardBytesPerSecond: 104e6 };
 }
 const decision = decisionOf([mapCell('here', 'v1', { basis: 'unknown', grade: null, headroom: null, meets: null, missing: ['volume', 'decoding'] }), mapCell('quoin', 'v2', {}, { runs: [run], cannot: 'It can be measured only on Quoin.' })]);
@@ -85,7 +85,7 @@ test('a brief answers first, then tells its question, its map and its set-ups', 
   const text = textOf(<BriefView initial={page} rigId="here" />);
   for (const part of ['Which volume?', 'Store with originals for 4 200', 'Wall camera 2 h a day for 10 days; one stream must be workable or better at full scale, 25 % margin, budget 5 000; cards give 104 MB/s', 'Without a proxy: Wall camera. Make one to have it in the map.', 'Set-ups, best first']) expect(text).toContain(part);
   const setUps = textOf(<SetUpTable setUps={decision.setUps} />);
-  for (const part of ['1 Store originals meets the brief solid computed 35 % to spare 4 200 1.6 TB holds 123.5 days', 'not known yet', '27 min none']) expect(setUps).toContain(part);
+  for (const part of ['1 Store originals meets the brief solid computed 35 % to spare 4 200 1.6 TB room for 123.5 days', 'not known yet', '27 min none', 'Not known: how Wall camera plays from Edit room internal; what Edit room internal costs.']) expect(setUps).toContain(part);
   expect([daySpan(null), daySpan(95), daySpan(8_100)]).toEqual(['not known', '2 min', '2 h 15 min']);
 });
 

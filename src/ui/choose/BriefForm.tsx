@@ -144,7 +144,7 @@ function Places({ offer, draft, onChange }: { offer: Offer; draft: Draft; onChan
   return (
     <section aria-label="Volumes">
       <h2>Volumes to choose from, with their prices</h2>
-      <p className="text-sm text-muted">No price: nothing has to be bought.</p>
+      <p className="text-sm text-muted">0: nothing has to be bought. Left empty, a price is not known, and what is not known does not come first.</p>
       {rigs.map((rigId) => {
         const volumes = offer.volumes.filter((volume) => volume.rigId === rigId);
         const [first] = volumes;

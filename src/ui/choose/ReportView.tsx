@@ -39,7 +39,7 @@ export function ReportView({ report }: { report: ReportPage }) {
         <BriefLine page={{ brief, decision }} />
       </header>
       <section aria-label="Answer"><h2>Answer</h2><p className="mt-1 text-lg">{decision.sentence}</p>
-        {meeting.length > 0 && <ol className="mt-2 list-decimal pl-6 text-sm">{meeting.slice(0, 5).map((setUp) => <li key={`${setUp.name} ${setUp.form}`}>{setUp.name} with {setUp.form}: {setUp.grade}, {setUp.headroom === null ? 'headroom not known' : headroomWords(setUp.headroom, setUp.underMargin)} ({setUp.basis}), {setUp.cost === null ? 'nothing to buy' : `cost ${count(setUp.cost)}`}; copying a day {daySpan(setUp.copySecondsPerDay)}, proxies a day {setUp.proxySecondsPerDay === 0 ? 'none' : daySpan(setUp.proxySecondsPerDay)}</li>)}</ol>}
+        {meeting.length > 0 && <ol className="mt-2 list-decimal pl-6 text-sm">{meeting.slice(0, 5).map((setUp) => <li key={`${setUp.name} ${setUp.form}`}>{setUp.name} with {setUp.form}: {setUp.grade}, {setUp.headroom === null ? 'headroom not known' : headroomWords(setUp.headroom, setUp.underMargin)} ({setUp.basis}), {setUp.cost === null ? 'cost not known' : setUp.cost === 0 ? 'nothing to buy' : `cost ${count(setUp.cost)}`}; copying a day {daySpan(setUp.copySecondsPerDay)}, proxies a day {setUp.proxySecondsPerDay === 0 ? 'none' : daySpan(setUp.proxySecondsPerDay)}</li>)}</ol>}
         {meeting.length === 0 && decision.setUps[0] && decision.setUps[0].cures.length > 0 && <ul className="mt-2 list-disc pl-6 text-sm">{decision.setUps[0].cures.map((cure) => <li key={cure}>{cure}</li>)}</ul>}
       </section>
       <section aria-label="Evidence"><h2 className="mb-2">Evidence</h2><DecisionMap decision={decision} briefId={brief.id} />
