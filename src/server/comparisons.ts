@@ -1,4 +1,4 @@
-import { against, basesOf, differences, type Difference, type Side, type Against, type Metric } from '@/core/compare/compare';
+import { basesOf, compareAll, differences, leastThatMatters, type Difference, type MetricRow, type Side } from '@/core/compare/compare';
 import { groupBy } from '@/core/groups';
 import { metricsOf } from '@/core/compare/metrics';
 import { plainName, saysSimulated } from '@/core/simulated';
@@ -32,7 +32,9 @@ export interface Comparison {
   /** Tests among the sides that were asked for; one of them is shown. */
   readonly tests: readonly string[];
   readonly test: string;
-  readonly rows: readonly { readonly metric: Metric; readonly against: readonly Against[] }[];
+  readonly rows: readonly MetricRow[];
+  /** The least difference that matters, as a share. */
+  readonly least: number;
   /** Names of sides that were asked for and hold no result. */
   readonly empty: readonly string[];
 }
@@ -83,9 +85,10 @@ function footageNames(cells: Awaited<ReturnType<typeof listPlanCells>>): Readonl
  * Lays sides beside each other: what differs besides what is asked about, every repeat, and each side against its base.
  * @param asked the condition that the comparison is about; null takes the likeliest of those that differ
  * @param test which of their tests is compared, where sides are of several; null takes the first
+ * @param least difference that matters, as a share
  * @throws RequestError when nothing can be compared
  */
-export async function compareSides(tokens: readonly string[], asked: string | null, test: string | null = null): Promise<Comparison> {
+export async function compareSides(tokens: readonly string[], asked: string | null, test: string | null = null, least = leastThatMatters): Promise<Comparison> {
   const refs = await sidesOf(tokens);
   const all = refs.flatMap(({ results }) => results);
   const [rows, notes, rigs] = await Promise.all([getResults(all), getAnnotations(all.map(({ id }) => id)), listRigs()]);
@@ -113,7 +116,7 @@ export async function compareSides(tokens: readonly string[], asked: string | nu
   const found = differences(sides, chosen);
   const named = apart(sides.map((side) => ({ ...side, name: nameOfSide(side, found.filter(({ comesWith }) => comesWith === null), chosen) })));
   const bases = basesOf(named, found);
-  return { sides: named, differences: found, asked: chosen, tests, test: shown, rows: metricsOf(named).map((metric) => ({ metric, against: against(named, metric, bases) })), empty };
+  return { sides: named, differences: found, asked: chosen, tests, test: shown, rows: compareAll(named, metricsOf(named), bases, least), least, empty };
 }
 
 /** Sides that nothing tells apart, such as the same matrix before and after a change, are told apart by when they ran. */

@@ -1,4 +1,6 @@
-import { against, againstSentence, basesOf, bothWays, differences, type Metric, type Side } from './compare';
+import { seededRandom } from '../stats/random';
+import { holm, rankSumChance } from '../stats/rankSum';
+import { against, againstSentence, basesOf, bothWays, compareAll, differences, type Metric, type Side } from './compare';
 import { metricsOf, valuesOf } from './metrics';
 
 const time: Metric = { id: 'time', name: 'Time', unit: 's', better: 'lower', measures: 'time' };
@@ -89,6 +91,59 @@ describe('a side against the first', () => {
     expect(none).toMatchObject({ verdict: 'better', ratio: null, difference: { value: -38 } });
     expect(againstSentence('b', 'a', drops, none!, base!.figures)).toMatch(/^b: 0 % against 38 % of a, dropped slots \(95 % interval of the difference -40 to -3[67] %, 5 and 5 repeats\)\.$/);
     expect(against([side('a', [0, 0, 0, 0, 0]), side('b', [0, 0, 0, 0, 0])], drops)[1]?.verdict).toBe('no difference shown');
+  });
+});
+
+describe('a difference that matters, and is no chance', () => {
+  const about = (value: number) => steady(value, 5);
+
+  test('a tenth of a per mille is shown and does not matter; what matters is for the user to say', () => {
+    const sides = [side('a', about(100)), side('b', about(100.1).map((value) => value + 0.3))];
+    const small = against(sides, time)[1]!;
+    expect(small.verdict).toBe('too small to matter');
+    expect(againstSentence('b', 'a', time, small, against(sides, time)[0]!.figures)).toMatch(/^b: 1.00x as fast as a, the same time .*less than what matters\.$/);
+    expect(against(sides, time, undefined, 0)[1]?.verdict).toBe('worse');
+    expect(against([side('a', about(100)), side('b', about(110))], time)[1]?.verdict).toBe('worse');
+    expect(against([side('a', about(100)), side('b', about(110))], time, undefined, 0.2)[1]?.verdict).toBe('too small to matter');
+    // 0 against anything always matters.
+    const drops: Metric = { ...time, better: 'lower', measures: 'share' };
+    expect(against([side('a', [0, 0, 0, 0, 0]), side('b', about(0.1))], drops, undefined, 0.5)[1]?.verdict).toBe('worse');
+  });
+
+  /** Two sides that are alike in so many figures, or in all but the first. */
+  function alike(random: () => number, figures: number, repeats: number, firstBetterBy = 1) {
+    const normal = () => Math.sqrt(-2 * Math.log(1 - random())) * Math.cos(2 * Math.PI * random());
+    const metrics = Array.from({ length: figures }, (_, at): Metric => ({ ...time, id: `m${at}` }));
+    const of = (name: string, factor: number): Side => ({ ...side(name, []), repeats: Array.from({ length: repeats }, (_, at) => ({ trialId: `${name}${at}`, href: '', at: '', excluded: null, disturbed: null, values: Object.fromEntries(metrics.map(({ id }, metric) => [id, 100 * (1 + 0.1 * normal()) * (metric === 0 ? factor : 1)])) })) });
+    return compareAll([of('a', 1), of('b', firstBetterBy)], metrics).map(({ against: all }) => all[1]!.verdict);
+  }
+
+  test.each([[5, 15], [8, 15], [12, 15], [8, 5]])('of things that are alike, with %i repeats and %i figures at once, at most 5 %% of comparisons show a difference', (repeats, figures) => {
+    const random = seededRandom(31);
+    const wrong = Array.from({ length: 150 }, () => alike(random, figures, repeats).some((verdict) => verdict === 'better' || verdict === 'worse'));
+    expect(wrong.filter(Boolean).length / 150).toBeLessThanOrEqual(0.08); // 5 %, and chance over 150 of them; without the correction about half do
+  });
+
+  test('a real difference among fifteen figures is still found, and one that may be chance is told as such', () => {
+    const random = seededRandom(32);
+    expect(Array.from({ length: 40 }, () => alike(random, 15, 10, 1.4)[0]).filter((verdict) => verdict === 'worse').length).toBeGreaterThan(36);
+    const barely = alike(seededRandom(33), 15, 5, 1.6)[0];
+    expect(barely).toBe('may be chance'); // five repeats each cannot tell among fifteen
+    expect(alike(seededRandom(33), 5, 5, 1.6)[0]).toBe('worse');
+  });
+
+  test('the rank-sum chance and its correction by hand', () => {
+    expect(rankSumChance([1, 2, 3, 4, 5], [6, 7, 8, 9, 10])).toBeCloseTo(2 / 252, 12);
+    expect(rankSumChance([1, 2], [3, 4])).toBeCloseTo(2 / 6, 12);
+    expect(rankSumChance([1, 1, 1], [1, 1, 1])).toBe(1);
+    expect(rankSumChance([1, 2, 2], [2, 3, 3])).toBeCloseTo(0.3, 12); // of 20 ways 3 have the least sum, 7, and 3 the greatest: 2, 2 and 2 share a rank
+    expect(rankSumChance([], [1])).toBe(1);
+    // Beyond what is counted out, the normal distribution goes on where counting ends.
+    const many = (count: number) => rankSumChance(Array.from({ length: count }, (_, at) => at), Array.from({ length: count }, (_, at) => at + count * 0.3));
+    expect(many(31) / many(30)).toBeGreaterThan(0.6);
+    expect(many(31) / many(30)).toBeLessThan(1.2);
+    expect(holm([0.01, 0.04, 0.03, 0.005])).toEqual([0.03, 0.06, 0.06, 0.02].map((value) => expect.closeTo(value, 12) as number));
+    expect(holm([0.9, 0.6])).toEqual([1, 1]);
   });
 });
 

@@ -1,6 +1,7 @@
 import { groupBy } from '../groups';
 import { differenceOf, fewestForRatio, ratioOf, resampled, type Interval, type Resampled } from '../stats/bootstrap';
 import { median } from '../stats/quantiles';
+import { holm, rankSumChance } from '../stats/rankSum';
 
 /** A figure that repeats of a trial give. */
 export interface Metric {
@@ -90,8 +91,21 @@ export interface Against {
   readonly ratio: Interval | null;
   /** This less its base, for shares and counts; null for a base and for other figures. */
   readonly difference: Interval | null;
-  readonly verdict: 'base' | 'better' | 'worse' | 'no difference shown' | 'too few repeats' | 'not comparable';
+  /** Chance of a difference as large where there is none, corrected for all figures that are compared at once; null where nothing was tested. */
+  readonly chance: number | null;
+  readonly verdict: Verdict;
 }
+
+/** `too small to matter`: shown, and smaller than the least difference that matters. `may be chance`: shown by itself, but not among so many figures. */
+export type Verdict = 'base' | 'better' | 'worse' | 'no difference shown' | 'too small to matter' | 'may be chance' | 'too few repeats' | 'not comparable';
+
+/** The least difference that matters, as a share, unless another one is chosen. */
+export const leastThatMatters = 0.02;
+/** A verdict is wrong in at most this share of comparisons of things that are alike. */
+const level = 0.05;
+
+/** A figure with every side held against its base. */
+export interface MetricRow { readonly metric: Metric; readonly against: readonly Against[] }
 
 /** Draws of the bootstrap; half of them where many sides are compared at once. */
 const [fewDraws, manyDraws, manySides] = [1_000, 2_000, 8];
@@ -126,13 +140,36 @@ export function basesOf(sides: readonly unknown[], found: readonly Difference[])
 const allAgainstFirst = (sides: readonly unknown[]) => sides.map((_, at) => (at === 0 ? null : 0));
 
 /**
- * Holds every side against its base, with 95 % bootstrap intervals: times and rates
+ * Holds every side against its base in several figures at once, with 95 % bootstrap intervals: times and rates
  * by the ratio of medians, shares and counts (which may be 0) by their difference. A
- * verdict needs `fewestForRatio` repeats on both sides and an interval that leaves
- * out "equal".
+ * verdict needs `fewestForRatio` repeats on both sides, an interval that leaves out "equal", a difference that
+ * matters, and one that is no chance among all figures of its side (rank-sum tests, corrected by Holm's method).
  * @param bases see `basesOf`; without them all are held against the first
+ * @param least difference that matters, as a share
  */
-export function against(sides: readonly Side[], { id, better, measures }: Metric, bases: readonly (number | null)[] = allAgainstFirst(sides)): Against[] {
+export function compareAll(sides: readonly Side[], metrics: readonly Metric[], bases: readonly (number | null)[] = allAgainstFirst(sides), least = leastThatMatters): MetricRow[] {
+  const rows = metrics.map((metric) => ({ metric, against: heldAgainst(sides, metric, bases, least) }));
+  const tested = sides.map((_, side) => rows.map(({ against: all }) => all[side]?.chance ?? null));
+  const corrected = tested.map((chances) => {
+    const held = holm(chances.filter((chance) => chance !== null));
+    return chances.map((chance) => (chance === null ? null : (held.shift() ?? 1)));
+  });
+  return rows.map(({ metric, against: all }, row) => ({
+    metric,
+    against: all.map((one, side): Against => {
+      const chance = corrected[side]?.[row] ?? null;
+      const isTold = one.verdict === 'better' || one.verdict === 'worse';
+      return { ...one, chance, verdict: isTold && chance !== null && chance > level ? 'may be chance' : one.verdict };
+    }),
+  }));
+}
+
+/** The same in one figure alone. */
+export function against(sides: readonly Side[], metric: Metric, bases?: readonly (number | null)[], least?: number): readonly Against[] {
+  return compareAll(sides, [metric], bases, least)[0]?.against ?? [];
+}
+
+function heldAgainst(sides: readonly Side[], { id, better, measures }: Metric, bases: readonly (number | null)[], least: number): Against[] {
   const all = sides.map((side) => figuresOf(countedValues(side, id)));
   const draws = sides.length > manySides ? fewDraws : manyDraws;
   // A base is drawn once for all that are held against it.
@@ -144,23 +181,26 @@ export function against(sides: readonly Side[], { id, better, measures }: Metric
   };
   return all.map((figures, index): Against => {
     const at = bases[index] ?? null;
-    const nothing = { figures, base: at, ratio: null, difference: null };
+    const nothing = { figures, base: at, ratio: null, difference: null, chance: null };
     const base = at === null ? undefined : all[at];
     if (at === null || !base) return { ...nothing, verdict: 'base' };
     if (figures.values.length === 0 || base.values.length === 0) return { ...nothing, verdict: 'not comparable' };
     const few = Math.min(figures.values.length, base.values.length) < fewestForRatio;
+    const chance = few ? null : rankSumChance(figures.values, base.values);
+    const isSmall = Math.abs(figures.median - base.median) < least * Math.max(Math.abs(figures.median), Math.abs(base.median)) * (1 - 1e-9);
+    const told = (verdict: Verdict): Verdict => (few ? 'too few repeats' : isSmall && (verdict === 'better' || verdict === 'worse') ? 'too small to matter' : verdict);
     if (measures === 'share' || measures === 'count') {
       const difference = differenceOf(resampled(figures.values, draws, 1), sampleOf(at));
-      return { ...nothing, difference, verdict: few ? 'too few repeats' : verdictOf(difference, 0, better === 'higher') };
+      return { ...nothing, chance, difference, verdict: told(verdictOf(difference, 0, better === 'higher')) };
     }
     if (base.median === 0 || figures.median === 0) return { ...nothing, verdict: 'not comparable' };
     const sample = resampled(figures.values, draws, 1);
     const ratio = measures === 'time' ? ratioOf(sampleOf(at), sample) : ratioOf(sample, sampleOf(at));
-    return { ...nothing, ratio, verdict: few ? 'too few repeats' : verdictOf(ratio, 1, true) };
+    return { ...nothing, chance, ratio, verdict: told(verdictOf(ratio, 1, true)) };
   });
 }
 
-function verdictOf({ low, high }: Interval, equal: number, upIsBetter: boolean): Against['verdict'] {
+function verdictOf({ low, high }: Interval, equal: number, upIsBetter: boolean): Verdict {
   if (low > equal) return upIsBetter ? 'better' : 'worse';
   if (high < equal) return upIsBetter ? 'worse' : 'better';
   return 'no difference shown';
@@ -187,6 +227,8 @@ export function againstSentence(name: string, baseName: string, metric: Metric, 
   switch (verdict) {
     case 'too few repeats': return `${name}: ${told}, but too few repeats to tell (${repeats}; ${fewestForRatio} each make an interval).`;
     case 'no difference shown': return `${name}: no difference shown. ${told}, and the 95 % interval ${interval} holds ${ratio ? '1' : '0'} (${repeats}).`;
+    case 'too small to matter': return `${name}: ${told} (95 % interval ${interval}, ${repeats}): less than what matters.`;
+    case 'may be chance': return `${name}: no difference shown. ${told} (95 % interval ${interval}, ${repeats}), but among as many figures as are compared here one as far apart may be there by chance.`;
     case 'not comparable': case 'base': return `${name}: ${told}; no ratio can be made of 0.`;
     default: return `${name}: ${told} (95 % interval ${ratio ? '' : 'of the difference '}${interval}, ${repeats}).`;
   }

@@ -4,7 +4,7 @@ import { renderToStaticMarkup } from 'react-dom/server';
 import type { Brief } from '@/core/choose/brief';
 import type { Judgement } from '@/core/choose/judge';
 import { rankSetUps } from '@/core/choose/setups';
-import { against, basesOf, differences, type Side } from '@/core/compare/compare';
+import { basesOf, compareAll, differences, type Side } from '@/core/compare/compare';
 import { metrics } from '@/core/compare/metrics';
 import { causeBit } from '@/core/playback/attribute';
 import { slotState } from '@/core/playback/slots';
@@ -106,7 +106,7 @@ const side = (name: string, values: readonly number[], more: Readonly<Record<str
 
 function comparisonOf(sides: Comparison['sides'], asked: string): Comparison {
   const metric = metrics.find(({ id }) => id === 'decodeTime')!;
-  return { sides, differences: differences(sides, asked), asked, tests: ['playback', 'scrub'], test: 'playback', rows: [{ metric, against: against(sides, metric) }], empty: ['Kite matrix'] };
+  return { sides, differences: differences(sides, asked), asked, tests: ['playback', 'scrub'], test: 'playback', rows: compareAll(sides, [metric]), least: 0.02, empty: ['Kite matrix'] };
 }
 
 test('a comparison tells the answer both ways, warns of what else differs, and lists every repeat', () => {
@@ -123,7 +123,7 @@ test('a comparison of pairs names each base, and says what decides where the fir
   const form = (Form: string, Footage: string, decode: number) => ({ ...side(`${Form} ${Footage}`, [1, 2, 3, 4, 5].map((at) => decode + at / 10), { Volume: 'Store', Form, Footage }), simulated: false });
   const sides = [form('originals', 'Wall', 100), form('proxies', 'Wall', 20), form('originals', 'Kite', 60), form('proxies', 'Kite', 30)].map((one) => ({ ...one, repeats: one.repeats.map((repeat) => ({ ...repeat, values: { ...repeat.values, dropped: 0 } })) }));
   const found = differences(sides, 'Form');
-  const rows = ['dropped', 'decodeTime'].map((id) => { const metric = metrics.find((one) => one.id === id)!; return { metric, against: against(sides, metric, basesOf(sides, found)) }; });
+  const rows = compareAll(sides, ['dropped', 'decodeTime'].map((id) => metrics.find((one) => one.id === id)!), basesOf(sides, found));
   const text = textOf(<CompareView comparison={{ ...comparisonOf(sides, 'Form'), differences: found, rows }} tokens={['p.1']} />);
   for (const part of ['proxies Wall: no difference shown. 0 % against 0 % of originals Wall', 'They do differ in decoding, per second of media', 'Besides form they differ in 1 more thing: footage', 'Held against each other are sides that differ in form alone.', 'proxies Kite against originals Kite', 'originals Kite base']) expect(text).toContain(part);
   expect(text).not.toContain('proxies Kite against originals Wall');

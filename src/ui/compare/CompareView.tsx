@@ -3,11 +3,11 @@ import { Download } from 'lucide-react';
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
-import { againstSentence, bothWays, notTold, type Against, type Metric } from '@/core/compare/compare';
+import { againstSentence, bothWays, leastThatMatters, notTold, type Against, type Metric, type Verdict } from '@/core/compare/compare';
 import type { Comparison } from '@/server/comparisons';
 import { count, dateTime } from '../format';
 import { Button, LinkButton } from '../parts/Button';
-import { SelectField } from '../parts/Field';
+import { NumberField, SelectField } from '../parts/Field';
 import { Simulated } from '../parts/Simulated';
 import { quoted, saveFile } from '../table/export';
 import { LagOverlay } from './LagOverlay';
@@ -17,9 +17,12 @@ import { RibbonStack } from './RibbonStack';
 const signed = (value: number | undefined) => (value === undefined ? '–' : `${value > 0 ? '+' : value < 0 ? '−' : ''}${Number(Math.abs(value).toPrecision(3))}`);
 const figure = (value: number) => (Number.isNaN(value) ? '–' : String(Number(value.toPrecision(3))));
 
-/** An address of the same comparison with another base, question or test. */
-function addressOf(sides: readonly string[], asked: string | null, test: string | null): string {
-  return `/compare?sides=${sides.join(',')}${asked === null ? '' : `&asked=${encodeURIComponent(asked)}`}${test === null ? '' : `&test=${encodeURIComponent(test)}`}`;
+interface Asking { readonly sides: readonly string[]; readonly asked: string | null; readonly test: string | null; readonly least: number }
+
+/** An address of the same comparison with another base, question, test or least difference. */
+function addressOf({ sides, asked, test, least }: Asking): string {
+  const more = [asked === null ? '' : `&asked=${encodeURIComponent(asked)}`, test === null ? '' : `&test=${encodeURIComponent(test)}`, least === leastThatMatters ? '' : `&least=${Number((least * 100).toPrecision(6))}`];
+  return `/compare?sides=${sides.join(',')}${more.join('')}`;
 }
 
 /** What a side is chosen as a base by: its value of what is asked about, or itself where nothing is. */
@@ -35,11 +38,11 @@ const isPaired = ({ rows }: Comparison) => new Set(rows[0]?.against.flatMap(({ b
 /** Sides beside each other: what differs, what came of it, how sure it is, and the pictures over each other. */
 export function CompareView({ comparison, tokens }: { comparison: Comparison; /** What was asked for, as in the address. */ tokens: readonly string[] }) {
   const router = useRouter();
-  const { sides, asked, rows, tests, test } = comparison;
+  const { sides, asked, rows, tests, test, least } = comparison;
   const [metricId, setMetricId] = useState(rows[0]?.metric.id ?? '');
   const row = rows.find(({ metric }) => metric.id === metricId) ?? rows[0];
   const base = sides[0];
-  const open = (next: readonly string[], about: string | null, of: string | null) => router.push(addressOf(next, about, of));
+  const open = (change: Partial<Asking>) => router.push(addressOf({ sides: tokens, asked, test, least, ...change }));
   const made = comparison.differences.filter(({ comesWith }) => comesWith === null);
   if (!base || !row) return null;
   return (
@@ -47,10 +50,11 @@ export function CompareView({ comparison, tokens }: { comparison: Comparison; /*
       <Answers comparison={comparison} metric={row.metric} onMetric={setMetricId} />
       <Differences comparison={comparison} />
       <div data-no-print className="flex flex-wrap items-end gap-4">
-        {tests.length > 1 && <SelectField label="Test" value={test} onChange={(name) => open(tokens, null, name)} options={tests.map((name) => [name, name] as const)} className="w-44" />}
+        {tests.length > 1 && <SelectField label="Test" value={test} onChange={(name) => open({ asked: null, test: name })} options={tests.map((name) => [name, name] as const)} className="w-44" />}
         <SelectField label="Compared by" value={row.metric.id} onChange={setMetricId} options={rows.map(({ metric }) => [metric.id, metric.name] as const)} className="w-80" />
-        <SelectField label="Against" value={baseValue(base, asked)} onChange={(value) => open([...sides.filter((side) => baseValue(side, asked) === value), ...sides.filter((side) => baseValue(side, asked) !== value)].map(({ id }) => id), asked, null)} options={baseOptions(sides, asked)} className="w-80" />
-        <SelectField label="Asked about" value={asked ?? ''} onChange={(name) => open(tokens, name, test)} options={[...new Set([...(asked === null ? [] : [asked]), ...made.map(({ condition }) => condition)])].map((name) => [name, name] as const)} className="w-56" />
+        <SelectField label="Against" value={baseValue(base, asked)} onChange={(value) => open({ test: null, sides: [...sides.filter((side) => baseValue(side, asked) === value), ...sides.filter((side) => baseValue(side, asked) !== value)].map(({ id }) => id) })} options={baseOptions(sides, asked)} className="w-80" />
+        <SelectField label="Asked about" value={asked ?? ''} onChange={(name) => open({ asked: name })} options={[...new Set([...(asked === null ? [] : [asked]), ...made.map(({ condition }) => condition)])].map((name) => [name, name] as const)} className="w-56" />
+        <LeastField least={least} onChange={(share) => open({ least: share })} />
         <LinkButton href="/compare">Choose others</LinkButton>
         <Button look="quiet" onClick={() => saveFile('navvy-comparison.csv', repeatsCsv(comparison))}><Download aria-hidden className="size-4" />Every repeat as CSV</Button>
       </div>
@@ -61,6 +65,15 @@ export function CompareView({ comparison, tokens }: { comparison: Comparison; /*
       <Repeats comparison={comparison} metric={row.metric} />
     </div>
   );
+}
+
+/** The least difference that matters, taken over when it is left or Enter is pressed. */
+function LeastField({ least, onChange }: { least: number; onChange: (share: number) => void }) {
+  const [text, setText] = useState(String(Number((least * 100).toPrecision(6))));
+  const share = Number(text.replace(',', '.')) / 100;
+  const isWrong = text.trim() === '' || !(share >= 0 && share <= 1);
+  const take = () => { if (!isWrong && share !== least) onChange(share); };
+  return <form onSubmit={(event) => { event.preventDefault(); take(); }} onBlur={take}><NumberField label="Least that matters" value={text} onChange={setText} invalid={isWrong} unit="%" className="w-36" /></form>;
 }
 
 /** The answer first: each side against the base in a sentence, the one that differs most as the heading. */
@@ -115,7 +128,7 @@ function Differences({ comparison }: { comparison: Comparison }) {
   );
 }
 
-const verdictWords = { base: 'base', better: 'better', worse: 'worse', 'no difference shown': 'no difference shown', 'too few repeats': 'too few repeats', 'not comparable': '–' } as const;
+const verdictWords: Readonly<Record<Verdict, string>> = { base: 'base', better: 'better', worse: 'worse', 'no difference shown': 'no difference shown', 'too small to matter': 'too small to matter', 'may be chance': 'may be chance among so many', 'too few repeats': 'too few repeats', 'not comparable': '–' };
 
 /** All figures: medians with their range, and the ratio with its interval. */
 function FiguresTable({ comparison }: { comparison: Comparison }) {
