@@ -65,7 +65,7 @@ test('a shooting day shows where its hours go and what saves them', async ({ pag
   await expect(day).toContainText(/held by the cards\. (A destination twice as fast saves|Cards twice as fast save) /); // which of them depends on what this machine's disk gave
   await expect(page.getByRole('table', { name: 'Readers compared' })).toContainText('UHS-I bus');
   await page.getByLabel('Destination', { exact: true }).selectOption({ label: 'Day store (forecast, simulated)' });
-  await expect(page.getByLabel('takes, MB/s')).toHaveValue('1187');
+  await expect(page.getByLabel('takes, MB/s')).toHaveValue('1177');
   await page.getByLabel('Cards').fill('none');
   await expect(page.getByText('Give every figure as a number above 0')).toBeVisible();
 });
