@@ -28,7 +28,7 @@ test('a stand-in is added with its model, labelled simulated, and changed', asyn
   await addStandIn(page, 'Harbour store', await testFolder('store'), '1 Gb/s Ethernet, normal frames');
   const entry = page.getByRole('article', { name: 'Harbour store' });
   await expect(entry).toContainText('forecast by its model');
-  await expect(entry).toContainText('119 MB/s');
+  await expect(entry).toContainText('118 MB/s');
   await openVolume(page, 'Harbour store');
   await page.getByRole('button', { name: 'Edit notes' }).click();
   await page.getByLabel('Array and drives').fill('two drives are old');

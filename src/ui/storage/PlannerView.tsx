@@ -74,7 +74,7 @@ export function PlannerView({ formats }: { formats: readonly CameraFormatRow[] }
           </tbody>
         </table>
       </div>
-      <p className="text-xs text-muted">A forecast from arithmetic, not a measurement: links and drives as their presets state them; each client has one link of its own, all share the drives and the uplinks evenly. Failure chances take 1.5 % of drives to fail in a year, independently, and one unreadable bit in 10^15. It is kept in this browser.</p>
+      <p className="text-xs text-muted">A forecast from arithmetic, not a measurement: links and drives as their presets state them; each client has one link of its own, all share the drives and the uplinks evenly, and drives get to another place after each MiB where streams share them. Stand-ins are paced by the same model. Failure chances take 1.5 % of drives to fail in a year, independently, and one unreadable bit in 10^15. It is kept in this browser.</p>
     </div>
   );
 }
