@@ -73,7 +73,7 @@ function LeastField({ least, onChange }: { least: number; onChange: (share: numb
   const share = Number(text.replace(',', '.')) / 100;
   const isWrong = text.trim() === '' || !(share >= 0 && share <= 1);
   const take = () => { if (!isWrong && share !== least) onChange(share); };
-  return <form onSubmit={(event) => { event.preventDefault(); take(); }} onBlur={take}><NumberField label="Least that matters" value={text} onChange={setText} invalid={isWrong} unit="%" className="w-36" /></form>;
+  return <form className="flex" onSubmit={(event) => { event.preventDefault(); take(); }} onBlur={take}><NumberField label="Least that matters" value={text} onChange={setText} invalid={isWrong} unit="%" className="w-36" /></form>;
 }
 
 /** The answer first: each side against the base in a sentence, the one that differs most as the heading. */

@@ -10,8 +10,9 @@ const right = 90;
 /** One bar for each side's median, every repeat as a dot on it, and in words which way is better. */
 export function RepeatBars({ sides, metric, rows }: { sides: readonly Side[]; metric: Metric; /** Of each side. */ rows: readonly Against[] }) {
   const { ref, width } = useWidth();
-  const most = Math.max(1e-9, ...rows.flatMap(({ figures }) => [...figures.values]));
-  const x = scaleLinear([0, most], [0, Math.max(10, width - labelWidth - right)]).nice();
+  const most = Math.max(0, ...rows.flatMap(({ figures }) => [...figures.values]));
+  // Where all are 0 an axis of any length says so.
+  const x = scaleLinear([0, most > 0 ? most : 1], [0, Math.max(10, width - labelWidth - right)]).nice();
   const height = sides.length * barHeight + 44;
   return (
     <figure className="m-0 border bg-surface" aria-label={`${metric.name} by side`}>
