@@ -96,14 +96,16 @@ export const turnBytes = 2 ** 20;
 /**
  * Bytes per second that the drives give to streams side by side, all together where each gets alike: a copy that
  * serves one stream gives its full rate; where it has several, its drives get to another place after each turn.
+ * @param requestBytes of one request: a large one is read in one go
  */
-export function streamsRate(layout: ArrayLayout, drive: Drive, write: boolean, streams: number): number {
+export function streamsRate(layout: ArrayLayout, drive: Drive, write: boolean, streams: number, requestBytes = 0): number {
   const { copies, width } = arrayShape(layout);
   const rate = write ? drive.writeBytesPerSecond : drive.readBytesPerSecond;
   // Writes go to all copies.
   const most = write ? writeWidth(layout) : width;
   const ofCopy = Math.max(1, Math.ceil(streams / (write ? 1 : copies)));
-  const given = ofCopy === 1 ? rate : turnBytes / (drive.accessUs / 1e6 + turnBytes / rate);
+  const turn = Math.max(turnBytes, requestBytes / most);
+  const given = ofCopy === 1 ? rate : turn / (drive.accessUs / 1e6 + turn / rate);
   return (Math.max(1, streams) * most * given) / ofCopy;
 }
 

@@ -44,7 +44,7 @@ export interface ExpectedRate {
 export function expectedRate(model: StorageModel, write: boolean, blockBytes: number, sustained = true, streams = 1): ExpectedRate {
   const line = lineRate(model.link);
   const left = leftByOthers(line, model.othersBytesPerSecond);
-  const alone = streamsRate(model, model.drive, write, streams);
+  const alone = streamsRate(model, model.drive, write, streams, blockBytes);
   const drives = write ? writeRate(model, alone, !sustained) : alone;
   const parts: [LimitingPart, number][] = [['drives', drives], ['requests under way', depthLimitedRate(model.link, blockBytes)], [left < line ? 'other clients' : 'link', left]];
   const [limit, bytesPerSecond] = parts.reduce((lowest, part) => (part[1] < lowest[1] ? part : lowest));

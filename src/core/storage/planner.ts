@@ -86,7 +86,8 @@ export function forecastStore(plan: StorePlan, formats: readonly CameraFormat[])
   const { usableBytes, mayFail } = arrayFigures(model, model.drive);
   const writing = expectedRate(model, true, blockBytes);
   const line = expectedRate({ ...model, drive: { ...model.drive, readBytesPerSecond: Infinity, accessUs: 0 } }, false, blockBytes);
-  const drivesShare = (write: boolean, streams: number) => streamsRate(model, model.drive, write, streams * plan.clients) / plan.clients;
+  const frameBytes = formats.reduce((sum, format) => sum + format.bytesPerFrame / formats.length, 0);
+  const drivesShare = (write: boolean, streams: number) => streamsRate(model, model.drive, write, streams * plan.clients, frameBytes) / plan.clients;
   const uplinkShare = (line.bytesPerSecond * plan.uplinks) / plan.clients;
   const reading = (streams: number) => Math.min(line.bytesPerSecond, drivesShare(false, streams), uplinkShare);
   const perClient = reading(plan.streamsPerClient);

@@ -36,6 +36,7 @@ test('streams side by side: each copy serves one without a turn, then drives get
   expect([1, 2, 25].map((streams) => rate(5, 5, streams))).toEqual([800e6, 4 * turn, 4 * turn].map((value) => expect.closeTo(value, 0) as number));
   expect([1, 2, 3].map((streams) => rate(1, 2, streams))).toEqual([200e6, 400e6, 1.5 * turn].map((value) => expect.closeTo(value, 0) as number)); // of three, two share a copy
   expect([1, 2, 4].map((streams) => rate(10, 6, streams))).toEqual([600e6, 1_200e6, 6 * turn].map((value) => expect.closeTo(value, 0) as number));
+  expect(streamsRate({ level: 0, drives: 2 }, drive, false, 2, 8 * 2 ** 20)).toBeCloseTo((2 * 4 * 2 ** 20) / (0.01 + (4 * 2 ** 20) / 200e6), 6); // 4 MiB of each drive in one go
   expect(streamsRate({ level: 1, drives: 2 }, drive, true, 2)).toBeCloseTo(2 ** 20 / (0.01 + 2 ** 20 / 150e6), 6); // both copies are written
 });
 
