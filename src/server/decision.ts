@@ -167,8 +167,9 @@ function byCell<Run extends Pick<EvidenceRow, 'rigId' | 'subject' | 'settings' |
 /** A run as a cell is judged by it; nothing for one that was not graded. */
 function judgedRun({ id, load, summary, subject }: EvidenceRow): CellRun[] {
   if (!summary?.grade) return [];
+  const placeOf = slotTimecode(subject);
   return [{
-    trialId: id, grade: summary.grade, dropped: summary.dropped, slots: summary.slots, cures: summary.cures.map((cure) => cureSentence(cure, slotTimecode(subject))), disturbed: isDisturbed(load),
+    trialId: id, grade: summary.grade, dropped: summary.dropped, slots: summary.slots, cures: summary.cures.map((cure) => cureSentence(cure, placeOf)), disturbed: isDisturbed(load),
     slowestMs: slowestStage(summary.meanServiceMs ?? summary.serviceMs),
   }];
 }

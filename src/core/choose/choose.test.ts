@@ -123,6 +123,9 @@ describe('set-ups', () => {
     // Where no price is told at all, none is missed.
     const untold = { ...brief, budget: null, places: [{ rigId: 'r', volumeId: 'v', price: null }] };
     expect(rankSetUps(untold, [row], [place('nameless', null, good)], noSpeeds, null)[0]).toMatchObject({ meets: true, unknown: [] });
+    // What is there already costs nothing, and of more of it no price is known.
+    expect(choiceSentence(brief, rankSetUps(brief, [row], [place('own', 0, good)], noSpeeds, null), 0)).toBe('own with originals: solid at full scale, 100 % to spare. 1 of 1 set-ups meet the brief.');
+    expect(rankSetUps(brief, [row], [place('own', 0, good, 1e12)], noSpeeds, null)[0]?.cures).toEqual(['2 with as much room hold the job.']);
     // A full volume holds nothing, however many there are.
     expect(rankSetUps(brief, [row], [place('full', 1, good, 0)], noSpeeds, null)[0]).toMatchObject({ meets: false, fails: ['has room for 0.0 of 10 days'], cures: [] });
   });

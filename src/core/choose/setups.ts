@@ -46,7 +46,9 @@ export interface SetUp {
   readonly proxySecondsPerDay: number | null;
   /** Why it does not meet the brief. */
   readonly fails: readonly string[];
-  /** What is not known of it and counts, in words: "how much is free on the store". */
+  /** Names of the rows of which it is not known how they play from it. */
+  readonly unplayed: readonly string[];
+  /** What else is not known of it and counts, in words: "how much is free on the store". */
   readonly unknown: readonly string[];
   /** What would make it meet the brief. */
   readonly cures: readonly string[];
@@ -111,34 +113,34 @@ function setUpOf(brief: Brief, facts: PlaceFacts, form: SetUpForm, rows: readonl
   const { freeBytes } = facts;
   const { price } = facts.place;
   if (freeBytes !== null && freeBytes < jobBytes) {
-    const needed = Math.ceil(jobBytes / freeBytes);
     fails.push(`has room for ${(freeBytes / daily).toFixed(1)} of ${brief.days} days`);
-    cures.push(...(Number.isFinite(needed) ? [price === null ? `${needed} with as much room hold the job.` : `${needed} with as much room hold the job, for ${groupDigits(price * needed)}.`] : []));
+    const needed = Math.ceil(jobBytes / freeBytes);
+    // What is there already costs nothing; more of it does.
+    if (freeBytes > 0) cures.push(`${needed} with as much room hold the job${price ? `, for ${groupDigits(price * needed)}` : ''}.`);
   }
   if (brief.budget !== null && price !== null && price > brief.budget) {
     fails.push(`costs ${groupDigits(price)}, the budget is ${groupDigits(brief.budget)}`);
     cures.push(`A budget of ${groupDigits(price)} would do.`);
   }
-  const unknown = known.length < cells.length;
-  const missing = [
-    ...cells.flatMap(({ row, cell }) => (cell && cell.basis !== 'unknown' ? [] : [`how ${row.name} plays from ${facts.name}`])),
+  const unplayed = cells.flatMap(({ row, cell }) => (cell && cell.basis !== 'unknown' ? [] : [row.name]));
+  const unknown = [
     ...(freeBytes === null ? [`how much is free on ${facts.name}`] : []),
     ...(price === null && counts(brief) ? [`what ${facts.name} costs`] : []),
   ];
-  const isOpen = unknown || freeBytes === null || (brief.budget !== null && price === null);
+  const isOpen = unplayed.length > 0 || freeBytes === null || (brief.budget !== null && price === null);
   const measured = facts.modelled ? 0 : known.filter(({ basis }) => basis === 'measured').length;
-  const headroom = unknown ? null : known.reduce<number | null>((least, { headroom: spare }) => (spare === null ? least : least === null ? spare : Math.min(least, spare)), null);
+  const headroom = unplayed.length > 0 ? null : known.reduce<number | null>((least, { headroom: spare }) => (spare === null ? least : least === null ? spare : Math.min(least, spare)), null);
   const copyRate = facts.writeBytesPerSecond === null ? null : Math.min(facts.writeBytesPerSecond, cardBytesPerSecond ?? Infinity);
   return {
     place: facts.place, name: facts.name, form, rows: rows.map(({ id }) => id),
-    grade: unknown ? null : known.map(({ grade }) => grade as Grade).reduce(worseGrade),
+    grade: unplayed.length > 0 ? null : known.map(({ grade }) => grade as Grade).reduce(worseGrade),
     headroom, underMargin: isUnder(headroom, brief.margin),
-    basis: unknown ? 'unknown' : measured === 0 ? 'computed' : measured < known.length ? 'measured and computed' : 'measured',
+    basis: unplayed.length > 0 ? 'unknown' : measured === 0 ? 'computed' : measured < known.length ? 'measured and computed' : 'measured',
     meets: fails.length > 0 ? false : isOpen ? null : true,
     cost: price, bytesPerDay: daily, jobBytes, daysHeld: freeBytes === null ? null : freeBytes / daily,
     copySecondsPerDay: copyRate === null ? null : originals / copyRate,
     proxySecondsPerDay: proxied.length === 0 ? 0 : proxySeconds(proxied, hoursOf, proxySpeeds),
-    fails, unknown: missing, cures: [...new Set(cures)],
+    fails, unplayed, unknown, cures: [...new Set(cures)],
   };
 }
 
@@ -175,18 +177,22 @@ export function choiceSentence(brief: Brief, setUps: readonly SetUp[], unknownCe
     return open.length > 0 ? `No set-up is known to meet the brief yet; ${open.length} may once ${stillToKnow(open)}.` : `No set-up meets the brief. Nearest: ${first.name} with ${first.form}${first.grade === null ? '' : `, which plays ${first.grade}`}: ${first.fails.join('; ')}.${rest}`;
   }
   const best = meeting[0] as SetUp;
-  const price = best.cost === null ? '' : ` for ${groupDigits(best.cost)}`;
+  const price = best.cost === null || best.cost === 0 ? '' : ` for ${groupDigits(best.cost)}`;
   const room = best.headroom === null ? '' : `, ${headroomWords(best.headroom, best.underMargin)}`;
   return `${best.name} with ${best.form}${price}: ${best.grade} at ${brief.scale} scale${brief.speed === 1 ? '' : ` and ${brief.speed}x`}${room}. ${meeting.length} of ${setUps.length} set-ups meet the brief.${rest}`;
 }
 
+/** All that is not known of a set-up, in words. */
+export function unknownWords({ name, unplayed, unknown }: SetUp): string[] {
+  return [...unplayed.map((row) => `how ${row} plays from ${name}`), ...unknown];
+}
+
 /** "the unknown cells are measured and it is told how much is free on the store". */
 function stillToKnow(open: readonly SetUp[]): string {
-  const wanted = [...new Set(open.flatMap(({ unknown }) => unknown))];
-  const cells = wanted.filter((one) => one.startsWith('how ') && !one.startsWith('how much'));
-  const told = wanted.filter((one) => !cells.includes(one));
+  const cells = new Set(open.flatMap(({ name, unplayed }) => unplayed.map((row) => `${row} ${name}`))).size;
+  const told = [...new Set(open.flatMap(({ unknown }) => unknown))];
   return [
-    ...(cells.length > 0 ? [cells.length === 1 ? 'the unknown cell is measured' : 'the unknown cells are measured'] : []),
+    ...(cells > 0 ? [cells === 1 ? 'the unknown cell is measured' : 'the unknown cells are measured'] : []),
     ...(told.length > 0 ? [`it is told ${told.join(', ')}`] : []),
   ].join(' and ');
 }

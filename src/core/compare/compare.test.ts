@@ -1,3 +1,4 @@
+import { normal } from '../stats/__tests__/noise';
 import { seededRandom } from '../stats/random';
 import { holm, rankSumChance } from '../stats/rankSum';
 import { against, againstSentence, basesOf, bothWays, compareAll, differences, type Metric, type Side } from './compare';
@@ -112,9 +113,8 @@ describe('a difference that matters, and is no chance', () => {
 
   /** Two sides that are alike in so many figures, or in all but the first. */
   function alike(random: () => number, figures: number, repeats: number, firstBetterBy = 1) {
-    const normal = () => Math.sqrt(-2 * Math.log(1 - random())) * Math.cos(2 * Math.PI * random());
     const metrics = Array.from({ length: figures }, (_, at): Metric => ({ ...time, id: `m${at}` }));
-    const of = (name: string, factor: number): Side => ({ ...side(name, []), repeats: Array.from({ length: repeats }, (_, at) => ({ trialId: `${name}${at}`, href: '', at: '', excluded: null, disturbed: null, values: Object.fromEntries(metrics.map(({ id }, metric) => [id, 100 * (1 + 0.1 * normal()) * (metric === 0 ? factor : 1)])) })) });
+    const of = (name: string, factor: number): Side => ({ ...side(name, []), repeats: Array.from({ length: repeats }, (_, at) => ({ trialId: `${name}${at}`, href: '', at: '', excluded: null, disturbed: null, values: Object.fromEntries(metrics.map(({ id }, metric) => [id, 100 * (1 + 0.1 * normal(random)) * (metric === 0 ? factor : 1)])) })) });
     return compareAll([of('a', 1), of('b', firstBetterBy)], metrics).map(({ against: all }) => all[1]!.verdict);
   }
 
@@ -142,8 +142,15 @@ describe('a difference that matters, and is no chance', () => {
     const many = (count: number) => rankSumChance(Array.from({ length: count }, (_, at) => at), Array.from({ length: count }, (_, at) => at + count * 0.3));
     expect(many(31) / many(30)).toBeGreaterThan(0.6);
     expect(many(31) / many(30)).toBeLessThan(1.2);
+    // Two times 16 values, as counted out: nearly the same, and in the tail on the safe side.
+    const apart = (by: number) => rankSumChance(Array.from({ length: 16 }, (_, at) => at), Array.from({ length: 16 }, (_, at) => at + by + 0.5));
+    expect(apart(2) / 0.171256).toBeCloseTo(1, 1);
+    expect(apart(4) / 0.018931).toBeCloseTo(1.08, 1);
+    expect(apart(6)).toBeGreaterThan(0.001238);
+    expect(apart(6)).toBeLessThan(0.002);
     expect(holm([0.01, 0.04, 0.03, 0.005])).toEqual([0.03, 0.06, 0.06, 0.02].map((value) => expect.closeTo(value, 12) as number));
     expect(holm([0.9, 0.6])).toEqual([1, 1]);
+    expect(holm([null, 0.02, null, 0.03])).toEqual([null, 0.04, null, 0.04]); // of two that were tested
   });
 });
 

@@ -149,11 +149,7 @@ const allAgainstFirst = (sides: readonly unknown[]) => sides.map((_, at) => (at 
  */
 export function compareAll(sides: readonly Side[], metrics: readonly Metric[], bases: readonly (number | null)[] = allAgainstFirst(sides), least = leastThatMatters): MetricRow[] {
   const rows = metrics.map((metric) => ({ metric, against: heldAgainst(sides, metric, bases, least) }));
-  const tested = sides.map((_, side) => rows.map(({ against: all }) => all[side]?.chance ?? null));
-  const corrected = tested.map((chances) => {
-    const held = holm(chances.filter((chance) => chance !== null));
-    return chances.map((chance) => (chance === null ? null : (held.shift() ?? 1)));
-  });
+  const corrected = sides.map((_, side) => holm(rows.map(({ against: all }) => all[side]?.chance ?? null)));
   return rows.map(({ metric, against: all }, row) => ({
     metric,
     against: all.map((one, side): Against => {

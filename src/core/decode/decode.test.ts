@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { bootstrapMedian } from '../stats/bootstrap';
+import { normal } from '../stats/__tests__/noise';
 import { meanInterval } from '../stats/meanInterval';
 import { seededRandom } from '../stats/random';
 import { decodeSentence } from './sentence';
@@ -30,8 +31,7 @@ test('pairs go on until the verdict stands, at least three and at most as many a
 
 /** A trial of a device that is truly so many times as fast, each pass with its own noise. */
 function verdictAt(random: () => number, truly: number, noise: number, most?: number) {
-  const normal = () => Math.sqrt(-2 * Math.log(1 - random())) * Math.cos(2 * Math.PI * random());
-  const rate = () => 100 * Math.max(0.05, 1 + noise * normal());
+  const rate = () => 100 * Math.max(0.05, 1 + noise * normal(random));
   const pairs: { software: number; device: number }[] = [];
   while (wantsAnotherPair(pairs, most)) pairs.push({ software: rate(), device: truly * rate() });
   return { verdict: verdictOf(pairRatio(pairs)), pairs: pairs.length };

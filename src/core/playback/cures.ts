@@ -35,8 +35,8 @@ export function findCures({ work, decisions }: MeasuredWork, bytes: Float64Array
     cures.push({ kind: 'scale', scale: smaller, removes: run.of - left, of: run.of });
   }
   const single = [leastSpeedUp(run, 'decode'), leastSpeedUp(run, 'process')].filter((cure) => cure !== null);
-  const usual = usualTimes(work.read, bytes);
-  cures.push(withoutStalls(run, usual), leastVolumeRate(run, bytes, usual), ...single, leastProcessor(run, single));
+  const unanswered = unansweredTimes(work.read, bytes);
+  cures.push(withoutStalls(run, unanswered), leastVolumeRate(run, bytes, unanswered), ...single, leastProcessor(run, single));
   const least = Math.max(run.of - run.unchanged, 0) + run.of * leastWorthwhile;
   return cures.filter((cure) => cure !== null && cure.removes > least).sort((a, b) => (b as Cure).removes - (a as Cure).removes) as Cure[];
 }
@@ -106,16 +106,20 @@ function leastProcessor(run: Run, single: readonly SpeedUp[]): Cure | null {
 const leastStallUs = 150_000;
 const leastStallTimes = 3;
 
-function isStall(us: number, usualUs: number): boolean {
-  return us - usualUs >= Math.max(leastStallUs, usualUs * leastStallTimes);
+/** For how long the volume did not answer in each slot's read, µs: what that took beyond the usual; 0 where it answered. */
+function unansweredTimes(read: Float64Array, bytes: Float64Array): Float64Array {
+  const usual = usualTimes(read, bytes);
+  return read.map((us, slot) => {
+    const usualUs = usual[slot] as number;
+    return us - usualUs >= Math.max(leastStallUs, usualUs * leastStallTimes) ? us - usualUs : 0;
+  });
 }
 
 /** What would have been if the volume had answered as it usually does; null where it did. */
-function withoutStalls(run: Run, usual: Float64Array): Cure | null {
-  const { read } = run.work;
-  const stalls = [...read].flatMap((us, slot) => (isStall(us, usual[slot] as number) ? [{ slot, us: us - (usual[slot] as number) }] : []));
+function withoutStalls(run: Run, unanswered: Float64Array): Cure | null {
+  const stalls = [...unanswered].flatMap((us, slot) => (us > 0 ? [{ slot, us }] : []));
   if (stalls.length === 0) return null;
-  const left = dropsOf({ ...run.work, read: read.map((us, slot) => (isStall(us, usual[slot] as number) ? (usual[slot] as number) : us)) });
+  const left = dropsOf({ ...run.work, read: run.work.read.map((us, slot) => us - (unanswered[slot] as number)) });
   return { kind: 'stalls', stalls: stalls.sort((a, b) => b.us - a.us), removes: run.of - left, of: run.of };
 }
 
@@ -123,12 +127,11 @@ function withoutStalls(run: Run, usual: Float64Array): Cure | null {
  * The least sustained volume rate that removes what a volume's rate can remove: each read takes its bytes over the rate.
  * Times without an answer stay: they are not a matter of rate.
  */
-function leastVolumeRate(run: Run, bytes: Float64Array, usual: Float64Array): Cure | null {
-  const { read, graph: { slotCount }, slotUs } = run.work;
+function leastVolumeRate(run: Run, bytes: Float64Array, unanswered: Float64Array): Cure | null {
+  const { graph: { slotCount }, slotUs } = run.work;
   const total = bytes.reduce((sum, value) => sum + value, 0);
   const demand = total / ((slotCount * slotUs) / 1e6);
   if (!(demand > 0)) return null;
-  const unanswered = read.map((us, slot) => (isStall(us, usual[slot] as number) ? us - (usual[slot] as number) : 0));
   const least = leastFactor(run, (factor) => dropsOf({ ...run.work, read: bytes.map((size, slot) => (size / (demand * factor)) * 1e6 + (unanswered[slot] as number)) }));
   return least && { kind: 'volume', bytesPerSecond: demand * least.factor, removes: least.removes, of: run.of };
 }

@@ -1,14 +1,10 @@
 import fc from 'fast-check';
 import { bootstrapMedian, fewestForRatio, ratioOf, resampled } from './bootstrap';
+import { normal } from './__tests__/noise';
 import { seededRandom } from './random';
 
 /** The ratio of two samples, each drawn by itself. */
 const bootstrapRatio = (a: readonly number[], b: readonly number[], share = 0.95, draws = 2_000, seed = 1) => ratioOf(resampled(a, draws, seed), resampled(b, draws, seed + 1), share);
-
-/** Normal deviates from a seed (Box and Muller 1958). */
-function normal(random: () => number): number {
-  return Math.sqrt(-2 * Math.log(1 - random())) * Math.cos(2 * Math.PI * random());
-}
 
 const shapes: Readonly<Record<string, { readonly draw: (random: () => number) => number; readonly median: number }>> = {
   'lognormal, 10 %': { draw: (random) => Math.exp(0.1 * normal(random)), median: 1 },

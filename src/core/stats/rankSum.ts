@@ -1,5 +1,5 @@
-/** Values in both samples together up to which the distribution is counted out; beyond, it is as good as normal. */
-const mostCounted = 60;
+/** Values in both samples together up to which the distribution is counted out; beyond, it is as good as normal, and counting takes long. */
+const mostCounted = 30;
 
 /** Ranks of values from 1, twice as large so that those of equal values, which share the mean of their places, are whole. */
 function doubledRanks(values: readonly number[]): number[] {
@@ -16,10 +16,12 @@ function doubledRanks(values: readonly number[]): number[] {
 
 /** How many ways there are to choose `size` of some ranks with each sum. */
 function waysBySum(ranks: readonly number[], size: number): Float64Array {
-  const most = ranks.reduce((sum, rank) => sum + rank, 0);
-  const ways = Array.from({ length: size + 1 }, () => new Float64Array(most + 1));
+  const all = ranks.reduce((sum, rank) => sum + rank, 0);
+  const ways = Array.from({ length: size + 1 }, () => new Float64Array(all + 1));
   (ways[0] as Float64Array)[0] = 1;
+  let most = 0;
   ranks.forEach((rank, seen) => {
+    most += rank;
     for (let chosen = Math.min(size, seen + 1); chosen > 0; chosen--) {
       const [into, from] = [ways[chosen] as Float64Array, ways[chosen - 1] as Float64Array];
       for (let sum = most; sum >= rank; sum--) into[sum] = (into[sum] as number) + (from[sum - rank] as number);
@@ -60,13 +62,13 @@ export function rankSumChance(a: readonly number[], b: readonly number[]): numbe
   return spread === 0 ? 1 : Math.min(1, 2 * normalTail(Math.max(0, off - 1) / spread));
 }
 
-/** Chances corrected for being several at once (Holm 1979), in their order: of all that are below a level, one is there by chance no more often than the level says. */
-export function holm(chances: readonly number[]): number[] {
-  const order = chances.map((_, at) => at).sort((a, b) => (chances[a] as number) - (chances[b] as number));
-  const corrected = new Array<number>(chances.length);
+/** Chances corrected for being several at once (Holm 1979), in their order: of all that are below a level, one is there by chance no more often than the level says. Null, where nothing was tested, stays. */
+export function holm(chances: readonly (number | null)[]): (number | null)[] {
+  const tested = chances.flatMap((chance, at) => (chance === null ? [] : [{ chance, at }])).sort((a, b) => a.chance - b.chance);
+  const corrected = new Array<number | null>(chances.length).fill(null);
   let most = 0;
-  order.forEach((at, place) => {
-    most = Math.max(most, Math.min(1, (chances[at] as number) * (chances.length - place)));
+  tested.forEach(({ chance, at }, place) => {
+    most = Math.max(most, Math.min(1, chance * (tested.length - place)));
     corrected[at] = most;
   });
   return corrected;

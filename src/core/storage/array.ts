@@ -20,9 +20,8 @@ export interface ArrayLayout {
 
 interface LevelRule {
   readonly fewest: number;
-  /** Drives' worth of data in n drives: usable capacity, and streaming write. */
+  /** Drives' worth of data in all of n drives: usable capacity, and what a stream is written to side by side. */
   readonly capacity: (drives: number) => number;
-  readonly write: (drives: number) => number;
   /** Whole copies of the data, each of which serves clients by itself. */
   readonly copies: (drives: number) => number;
   /** Drives that may fail, whichever they are. */
@@ -33,11 +32,11 @@ interface LevelRule {
 
 /** Patterson, Gibson and Katz 1988 for levels 1 and 5; two independent parities for 6. Streaming writes fill whole stripes, so they pay no parity read; small ones read data and parity before they write them. */
 const rules: Record<ArrayLevel, LevelRule> = {
-  0: { fewest: 1, capacity: (n) => n, write: (n) => n, copies: () => 1, mayFail: () => 0, smallWrite: () => ({ drives: 1, accesses: 1 }) },
-  1: { fewest: 2, capacity: () => 1, write: () => 1, copies: (n) => n, mayFail: (n) => n - 1, smallWrite: (n) => ({ drives: n, accesses: 1 }) },
-  5: { fewest: 3, capacity: (n) => n - 1, write: (n) => n - 1, copies: () => 1, mayFail: () => 1, smallWrite: () => ({ drives: 2, accesses: 2 }) },
-  6: { fewest: 4, capacity: (n) => n - 2, write: (n) => n - 2, copies: () => 1, mayFail: () => 2, smallWrite: () => ({ drives: 3, accesses: 2 }) },
-  10: { fewest: 4, capacity: (n) => n / 2, write: (n) => n / 2, copies: () => 2, mayFail: () => 1, smallWrite: () => ({ drives: 2, accesses: 1 }) },
+  0: { fewest: 1, capacity: (n) => n, copies: () => 1, mayFail: () => 0, smallWrite: () => ({ drives: 1, accesses: 1 }) },
+  1: { fewest: 2, capacity: () => 1, copies: (n) => n, mayFail: (n) => n - 1, smallWrite: (n) => ({ drives: n, accesses: 1 }) },
+  5: { fewest: 3, capacity: (n) => n - 1, copies: () => 1, mayFail: () => 1, smallWrite: () => ({ drives: 2, accesses: 2 }) },
+  6: { fewest: 4, capacity: (n) => n - 2, copies: () => 1, mayFail: () => 2, smallWrite: () => ({ drives: 3, accesses: 2 }) },
+  10: { fewest: 4, capacity: (n) => n / 2, copies: () => 2, mayFail: () => 1, smallWrite: () => ({ drives: 2, accesses: 1 }) },
 };
 
 /** How the drives of a layout share work. */
@@ -72,21 +71,16 @@ export interface ArrayFigures {
   readonly mayFail: number;
 }
 
-/**
- * @param slowestShare rate of the slowest drive as a share of the others': a stripe waits for it, a mirror's reader takes another copy
- * @throws RangeError when the layout cannot be
- */
-export function arrayFigures(layout: ArrayLayout, drive: Drive, slowestShare = 1): ArrayFigures {
+/** @throws RangeError when the layout cannot be */
+export function arrayFigures(layout: ArrayLayout, drive: Drive): ArrayFigures {
   const problem = layoutProblem(layout);
   if (problem) throw new RangeError(problem);
-  const { level, drives } = layout;
-  const rule = rules[level];
-  const { copies, width } = arrayShape(layout);
+  const { width } = arrayShape(layout);
   return {
-    usableBytes: rule.capacity(drives) * drive.bytes,
-    readBytesPerSecond: width * (copies > 1 ? 1 : slowestShare) * drive.readBytesPerSecond,
-    writeBytesPerSecond: rule.write(drives) * drive.writeBytesPerSecond * slowestShare,
-    mayFail: rule.mayFail(drives),
+    usableBytes: width * drive.bytes,
+    readBytesPerSecond: width * drive.readBytesPerSecond,
+    writeBytesPerSecond: width * drive.writeBytesPerSecond,
+    mayFail: rules[layout.level].mayFail(layout.drives),
   };
 }
 
@@ -102,16 +96,10 @@ export function streamsRate(layout: ArrayLayout, drive: Drive, write: boolean, s
   const { copies, width } = arrayShape(layout);
   const rate = write ? drive.writeBytesPerSecond : drive.readBytesPerSecond;
   // Writes go to all copies.
-  const most = write ? writeWidth(layout) : width;
   const ofCopy = Math.max(1, Math.ceil(streams / (write ? 1 : copies)));
-  const turn = Math.max(turnBytes, requestBytes / most);
+  const turn = Math.max(turnBytes, requestBytes / width);
   const given = ofCopy === 1 ? rate : turn / (drive.accessUs / 1e6 + turn / rate);
-  return (Math.max(1, streams) * most * given) / ofCopy;
-}
-
-/** Drives whose burst caches take a streaming write side by side. */
-export function writeWidth({ level, drives }: ArrayLayout): number {
-  return rules[level].write(drives);
+  return (Math.max(1, streams) * width * given) / ofCopy;
 }
 
 /** What may go wrong while one failed drive is rebuilt. */

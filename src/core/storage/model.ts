@@ -1,4 +1,4 @@
-import { streamsRate, writeWidth, type ArrayLayout, type Drive } from './array';
+import { arrayShape, streamsRate, type ArrayLayout, type Drive } from './array';
 import { depthLimitedRate, lineRate, type Link } from './link';
 
 /** Something that goes wrong at a known moment of a run. Times in seconds from the first request. */
@@ -81,10 +81,10 @@ export function leftByOthers(bytesPerSecond: number, othersBytesPerSecond: numbe
 /** Write rate of an array, within or beyond its drives' burst caches. */
 export function writeRate(model: StorageModel, sustainedBytesPerSecond: number, inBurst: boolean): number {
   const { burst } = model.drive;
-  return burst && inBurst ? Math.max(sustainedBytesPerSecond, burst.bytesPerSecond * writeWidth(model)) : sustainedBytesPerSecond;
+  return burst && inBurst ? Math.max(sustainedBytesPerSecond, burst.bytesPerSecond * arrayShape(model).width) : sustainedBytesPerSecond;
 }
 
 /** Bytes that the burst caches of an array take together; 0 without any. */
 export function burstBytes(model: StorageModel): number {
-  return (model.drive.burst?.bytes ?? 0) * writeWidth(model);
+  return (model.drive.burst?.bytes ?? 0) * arrayShape(model).width;
 }

@@ -1,5 +1,5 @@
 import { randomAt } from '../stats/random';
-import { arrayFigures, arrayShape, turnBytes, type ArrayShape } from './array';
+import { arrayShape, turnBytes, type ArrayShape } from './array';
 import { depthLimitedRate, lineRate } from './link';
 import { burstBytes, leftByOthers, writeRate, type StorageModel } from './model';
 
@@ -129,20 +129,19 @@ export class Pacer {
 
   private serveDrives(request: PacedRequest, arrival: number, sequential: boolean, nowUs: number, elapsedUs: number): number {
     const { address, bytes, write } = request;
-    const { model, shape } = this;
+    const { model, model: { drive: { accessUs, readBytesPerSecond, writeBytesPerSecond }, fault }, shape } = this;
     const share = this.shareOf(request, sequential);
-    const isOneTurn = sequential && Math.floor(address / (turnBytes * shape.width)) === Math.floor((address + bytes) / (turnBytes * shape.width));
-    const { writeBytesPerSecond } = arrayFigures(model, model.drive);
-    const writing = write ? writeRate(model, writeBytesPerSecond, this.useBurst(bytes, nowUs, writeBytesPerSecond)) / (writeBytesPerSecond / model.drive.writeBytesPerSecond) : 0;
-    const { fault } = model;
+    const turnOfAll = turnBytes * shape.width;
+    const isOneTurn = sequential && Math.floor(address / turnOfAll) === Math.floor((address + bytes) / turnOfAll);
+    const written = writeBytesPerSecond * shape.width;
+    const rateOfDrive = write ? writeRate(model, written, this.useBurst(bytes, nowUs, written)) / shape.width : readBytesPerSecond;
     let finished = arrival;
     for (let at = 0; at < share.drives; at++) {
       const drive = share.copy * shape.drivesOfCopy + ((share.first + at) % (write ? model.drives : shape.drivesOfCopy));
       const slowed = fault?.kind === 'slow-drive' && drive === 0 && elapsedUs >= fault.atSeconds * 1e6 ? fault.share : 1;
-      const access = isOneTurn || this.at(this.headOf(drive)) === address + 1 ? 0 : model.drive.accessUs;
-      const rate = (write ? writing : model.drive.readBytesPerSecond) * slowed;
+      const access = isOneTurn || this.at(this.headOf(drive)) === address + 1 ? 0 : accessUs;
       this.state.cells[this.headOf(drive)] = address + bytes + 1;
-      finished = Math.max(finished, this.serve(this.freeOf(drive), arrival, share.times * (access + (share.bytes * 1e6) / rate)));
+      finished = Math.max(finished, this.serve(this.freeOf(drive), arrival, share.times * (access + (share.bytes * 1e6) / (rateOfDrive * slowed))));
     }
     return finished;
   }

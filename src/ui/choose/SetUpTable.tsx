@@ -1,6 +1,6 @@
 'use client';
 import { createColumnHelper, type ColumnDef } from '@tanstack/react-table';
-import { headroomWords, type SetUp } from '@/core/choose/setups';
+import { headroomWords, unknownWords, type SetUp } from '@/core/choose/setups';
 import { count, percent, size } from '../format';
 import { Empty } from '../parts/Empty';
 import { GradeMark } from '../parts/GradeMark';
@@ -23,7 +23,7 @@ const columns = [
   column.accessor('jobBytes', { header: 'Job takes', meta: { figures: true, text: ({ jobBytes }) => size(jobBytes) }, cell: ({ row: { original } }) => <>{size(original.jobBytes)}<span className="block text-xs text-muted">{original.daysHeld === null ? 'room not known' : `room for ${original.daysHeld >= 1_000 ? 'over 1 000' : original.daysHeld.toFixed(1)} days`}</span></> }),
   column.accessor('copySecondsPerDay', { header: 'Copying a day', meta: { figures: true, text: ({ copySecondsPerDay }) => daySpan(copySecondsPerDay) }, cell: ({ getValue }) => daySpan(getValue()) }),
   column.accessor('proxySecondsPerDay', { header: 'Proxies a day', meta: { figures: true, text: ({ proxySecondsPerDay }) => daySpan(proxySecondsPerDay) }, cell: ({ getValue }) => (getValue() === 0 ? 'none' : daySpan(getValue())) }),
-  column.accessor(({ fails, unknown, cures }) => [...fails, ...unknown, ...cures].join('; '), { id: 'why', header: 'Why not, and what would do', cell: ({ row: { original } }) => <Why setUp={original} /> }),
+  column.accessor((setUp) => [...setUp.fails, ...unknownWords(setUp), ...setUp.cures].join('; '), { id: 'why', header: 'Why not, and what would do', cell: ({ row: { original } }) => <Why setUp={original} /> }),
 ] as ColumnDef<Ranked, never>[];
 
 /** Set-ups, those that meet the brief first; those that fail say why and what would cure it. */
@@ -34,7 +34,9 @@ export function SetUpTable({ setUps }: { setUps: readonly SetUp[] }) {
   );
 }
 
-function Why({ setUp: { fails, unknown, cures } }: { setUp: SetUp }) {
+function Why({ setUp }: { setUp: SetUp }) {
+  const { fails, cures } = setUp;
+  const unknown = unknownWords(setUp);
   if (fails.length === 0 && unknown.length === 0) return null;
   return (
     <span className="block min-w-56 text-xs">

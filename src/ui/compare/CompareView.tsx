@@ -7,7 +7,7 @@ import { againstSentence, bothWays, leastThatMatters, notTold, type Against, typ
 import type { Comparison } from '@/server/comparisons';
 import { count, dateTime } from '../format';
 import { Button, LinkButton } from '../parts/Button';
-import { NumberField, SelectField } from '../parts/Field';
+import { figure as typed, NumberField, SelectField } from '../parts/Field';
 import { Simulated } from '../parts/Simulated';
 import { quoted, saveFile } from '../table/export';
 import { LagOverlay } from './LagOverlay';
@@ -70,8 +70,9 @@ export function CompareView({ comparison, tokens }: { comparison: Comparison; /*
 /** The least difference that matters, taken over when it is left or Enter is pressed. */
 function LeastField({ least, onChange }: { least: number; onChange: (share: number) => void }) {
   const [text, setText] = useState(String(Number((least * 100).toPrecision(6))));
-  const share = Number(text.replace(',', '.')) / 100;
-  const isWrong = text.trim() === '' || !(share >= 0 && share <= 1);
+  const percent = typed(text);
+  const share = typeof percent === 'number' ? percent / 100 : Number.NaN;
+  const isWrong = !(share >= 0 && share <= 1);
   const take = () => { if (!isWrong && share !== least) onChange(share); };
   return <form className="flex" onSubmit={(event) => { event.preventDefault(); take(); }} onBlur={take}><NumberField label="Least that matters" value={text} onChange={setText} invalid={isWrong} unit="%" className="w-36" /></form>;
 }

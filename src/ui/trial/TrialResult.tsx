@@ -71,9 +71,10 @@ function Answer({ trial, summary, rate }: { trial: TrialListRow; summary: Playba
       <DisturbedNote load={load} className="mt-2" />
       {summary.cures.length > 0 && (
         <ul aria-label="Cures" className="mt-2 list-disc pl-5 text-muted">
-          {summary.cures.map((cure) => (
-            <li key={cureSentence(cure, placeOf)}>{cureSentence(cure, placeOf)}{cure.kind === 'scale' && canRepeat(trial) && <> <PlayAgain trial={trial} scale={cure.scale} /></>}</li>
-          ))}
+          {summary.cures.map((cure) => {
+            const sentence = cureSentence(cure, placeOf);
+            return <li key={sentence}>{sentence}{cure.kind === 'scale' && canRepeat(trial) && <> <PlayAgain trial={trial} scale={cure.scale} /></>}</li>;
+          })}
         </ul>
       )}
     </section>

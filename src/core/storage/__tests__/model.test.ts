@@ -47,11 +47,6 @@ test('the streams that a rate carries, where it depends on their number', () => 
   expect([carriedStreams(() => 100, 101), carriedStreams(() => 100, 0), carriedStreams(() => 5e5, 1)]).toEqual([0, 0, 100_000]);
 });
 
-test('a slow drive holds a stripe to its rate; a mirror goes on reading from the other', () => {
-  expect(arrayFigures({ level: 5, drives: 5 }, drive, 0.25).readBytesPerSecond).toBe(4 * 50e6);
-  expect(arrayFigures({ level: 1, drives: 2 }, drive, 0.25)).toMatchObject({ readBytesPerSecond: 200e6, writeBytesPerSecond: 37.5e6 });
-});
-
 test('layouts that cannot be are refused with the reason', () => {
   expect(layoutProblem({ level: 5, drives: 2 })).toBe('Level 5 needs at least 3 drives.');
   expect(layoutProblem({ level: 10, drives: 5 })).toBe('Level 10 needs an even number of drives.');

@@ -169,6 +169,16 @@ test('scripted faults: drop-out, slow drive, lower link', () => {
   expect(rateOf(500 * 2 ** 20, lowered.endUs) / 1e6).toBeCloseTo(117.7, 0);
 });
 
+test('a slow drive holds a stripe to its rate; a mirror goes on reading from the other', () => {
+  const rate = (level: ArrayLayout['level'], drives: number, write: boolean) => {
+    const { endUs } = walk(make(modelOf('ethernet-25', 'disk', { level, drives }, { fault: { kind: 'slow-drive', atSeconds: 0, share: 0.25 } })), { bytes: 500 * 2 ** 20, write });
+    return rateOf(500 * 2 ** 20, endUs) / 1e6;
+  };
+  expect(rate(5, 5, false)).toBeCloseTo(4 * 62.5, -1);
+  expect(rate(1, 2, false)).toBeCloseTo(250, -1);
+  expect(rate(1, 2, true)).toBeCloseTo(0.25 * 245, -1);
+});
+
 test('a stand-in that is full, read-only or broken refuses as a real volume does', () => {
   const refusal = (fault: ScriptedFault, write: boolean) => {
     try {

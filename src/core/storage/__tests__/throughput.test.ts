@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { fallPoint } from '../../stats/changePoint';
+import { normal } from '../../stats/__tests__/noise';
 import { seededRandom } from '../../stats/random';
 import { decodeBlocks, emptyBlocks, encodeBlocks, filterBlocks, joinBlocks, type Blocks } from '../blocks';
 import { throughputSentence } from '../sentence';
@@ -84,11 +85,10 @@ test('a dip at the end is no lower level, and a fall that lasts is one', () => {
 
 /** Values round 100 whose neighbours are alike: a first-order autoregression of a standard deviation. */
 function alike(random: () => number, count: number, correlation: number, deviation: number): number[] {
-  const normal = () => Math.sqrt(-2 * Math.log(1 - random())) * Math.cos(2 * Math.PI * random());
-  let last = deviation * normal();
+  let last = deviation * normal(random);
   return Array.from({ length: count }, () => {
     const value = 100 * (1 + last);
-    last = correlation * last + deviation * Math.sqrt(1 - correlation ** 2) * normal();
+    last = correlation * last + deviation * Math.sqrt(1 - correlation ** 2) * normal(random);
     return value;
   });
 }
