@@ -17,13 +17,13 @@ const columns = [
   column.accessor('rank', { header: '#', meta: { figures: true } }),
   column.accessor('name', { header: 'Set-up', cell: ({ row: { original } }) => <span className="block min-w-40"><span className="block font-semibold">{original.name}</span><span className="text-muted">{original.form}</span></span>, meta: { rowName: true, text: ({ name, form }) => `${name}, ${form}` } }),
   column.accessor(meetsWords, { id: 'meets', header: 'Brief', cell: ({ row: { original } }) => <span className={original.meets === true ? 'font-semibold' : original.meets === null ? 'text-muted' : 'text-signal-text'}>{meetsWords(original)}</span> }),
+  column.accessor((setUp) => [...setUp.fails, ...unknownWords(setUp), ...setUp.cures].join('; '), { id: 'why', header: 'Why not, and what would do', cell: ({ row: { original } }) => <Why setUp={original} /> }),
   column.accessor(({ grade }) => grade ?? '–', { id: 'grade', header: 'Grade', cell: ({ row: { original } }) => (original.grade ? <><GradeMark grade={original.grade} /><span className="block text-xs text-muted">{original.basis}</span></> : '–') }),
   column.accessor('headroom', { header: 'Headroom', meta: { figures: true, text: ({ headroom }) => percent(headroom, 0) }, cell: ({ row: { original: { headroom, underMargin } } }) => (headroom === null ? '–' : <>{headroomWords(headroom)}{underMargin && <span className="block text-xs text-muted">under the margin</span>}</>) }),
   column.accessor(({ cost }) => cost ?? Infinity, { id: 'cost', header: 'Cost', meta: { figures: true, text: costWords }, cell: ({ row: { original } }) => costWords(original) }),
   column.accessor('jobBytes', { header: 'Job takes', meta: { figures: true, text: ({ jobBytes }) => size(jobBytes) }, cell: ({ row: { original } }) => <>{size(original.jobBytes)}<span className="block text-xs text-muted">{original.daysHeld === null ? 'room not known' : `room for ${original.daysHeld >= 1_000 ? 'over 1 000' : original.daysHeld.toFixed(1)} days`}</span></> }),
   column.accessor('copySecondsPerDay', { header: 'Copying a day', meta: { figures: true, text: ({ copySecondsPerDay }) => daySpan(copySecondsPerDay) }, cell: ({ getValue }) => daySpan(getValue()) }),
   column.accessor('proxySecondsPerDay', { header: 'Proxies a day', meta: { figures: true, text: ({ proxySecondsPerDay }) => daySpan(proxySecondsPerDay) }, cell: ({ getValue }) => (getValue() === 0 ? 'none' : daySpan(getValue())) }),
-  column.accessor((setUp) => [...setUp.fails, ...unknownWords(setUp), ...setUp.cures].join('; '), { id: 'why', header: 'Why not, and what would do', cell: ({ row: { original } }) => <Why setUp={original} /> }),
 ] as ColumnDef<Ranked, never>[];
 
 /** Set-ups, those that meet the brief first; those that fail say why and what would cure it. */
