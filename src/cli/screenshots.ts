@@ -86,7 +86,7 @@ async function shootMedia(page: Page, address: string, shoot: (name: string) => 
   await page.getByRole('region', { name: 'Under way' }).waitFor();
   await page.getByRole('region', { name: 'Under way' }).waitFor({ state: 'detached', timeout: 600_000 });
   await shoot('decode-support');
-  await page.getByRole('link', { name: /H\.264 8-bit .* on Neap/ }).click();
+  await page.getByRole('link', { name: /H\.264 8-bit .*HD 1080 on Neap/ }).click();
   await page.getByTestId('answer').waitFor();
   await page.waitForTimeout(500);
   await page.goto(`${address}/media`);

@@ -35,11 +35,11 @@ export async function seedBrief(): Promise<void> {
     return clip?.format && clip.contentHash !== null ? [{ id: `c${index + 1}`, name, hoursPerDay, contentHash: clip.contentHash, clipName: fileName(clip.path), format: clip.format, meanBitsPerSecond: clip.meanBitsPerSecond ?? 0, peakBitsPerSecond: clip.peakBitsPerSecond ?? 0 }] : [];
   });
   if (cameras.length < cameraHours.length) return;
-  const at = (rig: string, volume: string, price: number | null) => ({ rigId: rig, volumeId: `${rig}:volume-demo-${volume}`, price });
+  const at = (rig: string, volume: string, price: number) => ({ rigId: rig, volumeId: `${rig}:volume-demo-${volume}`, price });
   const [quoin = '', bollard = ''] = madeUpRigIds;
   const document: Brief = {
     question: 'Four angles at once, at full scale: from which volume, and do we need proxies?', cameras, days: 24, streams: scenarioStreams, looks: 0, scale: 'full', speed: 1, margin: 0.25, grade: 'workable', budget: 5_000, cardBytesPerSecond: null,
-    places: [at(quoin, 'shuttle', 180), at(quoin, 'store-1', 4_200), at(quoin, 'store-5', 4_200), at(bollard, 'shuttle', 180), at(bollard, 'store-5', 4_200), { rigId, volumeId: homeId, price: null }],
+    places: [at(quoin, 'shuttle', 180), at(quoin, 'store-1', 4_200), at(quoin, 'store-5', 4_200), at(bollard, 'shuttle', 180), at(bollard, 'store-5', 4_200), { rigId, volumeId: homeId, price: 0 }],
   };
   await addBrief({ id: demoBriefId, rigId, name: 'Tidewrack, the harbour wall', document, demo: 1 });
   // One cell is left for the newcomer to fill.

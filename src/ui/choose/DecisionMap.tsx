@@ -36,7 +36,7 @@ export function DecisionMap({ decision, briefId, actions = null }: { decision: D
             <th key={`${place.rigId} ${place.volumeId}`} scope="col" className="min-w-32 max-w-44 border-l px-3 py-2 text-left font-semibold">
               {manyRigs && <span className="block text-xs font-normal text-muted">{place.rigName}</span>}
               {place.name}
-              <span className="block text-xs font-normal text-muted">{place.rate ? `${megabytesPerSecond(place.rate.value)} ${place.rate.from === 'model' ? `by model${forStreams(place.rate)}` : 'measured'}` : 'rate not measured'}</span>{place.price !== null && <span className="block text-xs font-normal text-muted">costs {count(place.price)}</span>}
+              <span className="block text-xs font-normal text-muted">{place.rate ? `${megabytesPerSecond(place.rate.value)} ${place.rate.from === 'model' ? `by model${forStreams(place.rate)}` : 'measured'}` : 'rate not measured'}</span>{place.price !== null && place.price > 0 && <span className="block text-xs font-normal text-muted">costs {count(place.price)}</span>}
               {place.simulated && <Simulated />}
             </th>
           ))}</tr></thead>
