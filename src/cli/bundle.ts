@@ -11,6 +11,7 @@ export async function bundleProcesses(outdir: string): Promise<void> {
     entryPoints: {
       trial: 'src/engine/playback/trialProcess.ts',
       presenter: 'src/engine/playback/presenterWorker.ts',
+      pulse: 'src/engine/pulse/pulseWorker.ts',
       runner: 'src/server/runner/main.ts',
       storage: 'src/engine/storage/storageProcess.ts',
       storageWorker: 'src/engine/storage/blockWorker.ts',

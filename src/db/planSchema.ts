@@ -14,6 +14,8 @@ export interface PlanSettings extends MatrixChoice {
   readonly order: PlanOrder;
   readonly seed: number;
   readonly warm: boolean;
+  /** Runs that each cell may be given by itself for those in doubt. Absent in plans from before it was kept: none. */
+  readonly mostMadeUp?: number;
   readonly policy: 'hold-time' | 'every-frame';
 }
 
@@ -72,7 +74,8 @@ export const planSteps = pgTable('plan_steps', {
   /** How often it was begun: a run that takes the runner down with it is not tried for ever. */
   attempts: integer('attempts').notNull().default(0),
   outcome: text('outcome'),
-  disturbed: boolean('disturbed').notNull().default(false),
+  /** Others disturbed it, or the machine was unsteady. */
+  inDoubt: boolean('disturbed').notNull().default(false),
   startedAt: time('started_at'),
   endedAt: time('ended_at'),
 }, (table) => [primaryKey({ columns: [table.planId, table.position] }), index('plan_steps_trial').on(table.trialId)]);

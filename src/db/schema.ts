@@ -7,7 +7,7 @@ import type { FrameStructure } from '@/core/media/frameStructure';
 import type { ClipIdentity } from '@/core/media/identity';
 import type { FrameCheck } from '@/core/rendition/frameCheck';
 import type { RenditionChoice } from '@/core/rendition/presets';
-import type { OthersActivity } from '@/core/playback/disturbance';
+import type { RigMeanwhile } from '@/core/rig/doubt';
 import type { PlaybackSummary } from '@/core/playback/summary';
 import type { StorageModel } from '@/core/storage/model';
 import type { StreamsSummary } from '@/core/storage/streams';
@@ -37,8 +37,13 @@ export const rigs = pgTable('rigs', {
   devices: jsonb('devices').$type<readonly DeviceReport[] | null>(),
   /** Set for a rig whose results came in as a bundle; null for one that measures into this database. */
   imported: jsonb('imported').$type<ImportedRig>(),
+  /** The least pulse that a self-check has found; null before the first. */
+  bestPulse: jsonb('best_pulse').$type<BestPulse | null>(),
   createdAt: time('created_at').notNull().defaultNow(),
 });
+
+/** A pulse with when and where it was found. */
+export interface BestPulse { readonly us: number; readonly at: string; readonly trialId: string }
 
 /** Where a rig's results come from. */
 export interface ImportedRig {
@@ -180,7 +185,7 @@ export interface TrialConditions {
 }
 
 /** Load on the rig over a run, in shares of all cores, 0 to 1. */
-export interface LoadSummary extends OthersActivity {
+export interface LoadSummary extends RigMeanwhile {
   readonly trialMean: number;
   readonly othersPeak: number;
   readonly peakMemoryBytes: number | null;
@@ -238,6 +243,10 @@ export const samples = pgTable('samples', {
   trialDiskBytesPerSecond: doublePrecision('trial_disk_rate'),
   othersDiskBytesPerSecond: doublePrecision('others_disk_rate'),
   networkBytesPerSecond: doublePrecision('network_rate'),
+  /** Of the processor time that the trial's processes wanted, what they did not get because of others, 0 to 1; null where it was not kept. */
+  lostShare: doublePrecision('lost_share'),
+  /** Processor time of the pulse's fixed work, µs; null where none was told. */
+  pulseUs: doublePrecision('pulse_us'),
 }, (table) => [index('samples_trial').on(table.trialId)]);
 
 /** The runner of each rig: where it serves live pictures, and that it is alive. */

@@ -60,6 +60,45 @@ export function systemBytes(): { readonly disk: number | null; readonly network:
   return { disk: disks === null ? null : diskBytes(disks), network: network === null ? null : networkBytes(network) };
 }
 
+/** For how long each thread of a process was ready to run and waited for a core so far, µs, by thread. Source: kernel, Documentation/scheduler/sched-stats: the second figure of /proc/[pid]/schedstat. */
+export function waitedTimes(pid: number): ReadonlyMap<number, number> {
+  const waited = new Map<number, number>();
+  for (const thread of entriesOf(`/proc/${pid}/task`)) {
+    const ns = Number(textOf(`/proc/${pid}/task/${thread}/schedstat`)?.split(' ')[1]);
+    if (Number.isFinite(ns)) waited.set(Number(thread), ns / 1e3);
+  }
+  return waited;
+}
+
+function entriesOf(folder: string): string[] {
+  try {
+    return readdirSync(folder);
+  } catch {
+    return [];
+  }
+}
+
+/** @param statistics the text of a group's cpu.stat @returns µs */
+export function heldOf(statistics: string): number {
+  const figure = (name: string) => Number(new RegExp(`^${name} (\\d+)$`, 'm').exec(statistics)?.[1] ?? 0);
+  return Math.max(figure('throttled_usec'), figure('throttled_time') / 1e3);
+}
+
+/**
+ * For how long the system has held the group of a process to its share of the cores so far, µs over all cores; 0 where it has
+ * no such share. Source: kernel, Documentation/admin-guide/cgroup-v2 (`throttled_usec`), and scheduler/sched-bwc for the older one (`throttled_time`, ns).
+ */
+export function heldTime(pid: number): number {
+  const groups = textOf(`/proc/${pid}/cgroup`) ?? '';
+  let held = 0;
+  for (const [, controllers = '', path = ''] of groups.matchAll(/^\d+:([^:]*):(.*)$/gm)) {
+    if (controllers !== '' && !controllers.split(',').includes('cpu')) continue;
+    const statistics = [controllers, 'cpu', ''].map((folder) => textOf(`/sys/fs/cgroup/${folder}${path}/cpu.stat`)).find((text) => text !== null) ?? '';
+    held = Math.max(held, heldOf(statistics));
+  }
+  return held;
+}
+
 /** What Navvy's own processes besides the runner are called together. */
 export const ownName = 'Navvy itself';
 const mostGenerations = 8;

@@ -1,6 +1,6 @@
 import { availableParallelism, cpus, freemem, hostname, loadavg, totalmem } from 'node:os';
 import { createHash } from 'node:crypto';
-import { readFileSync } from 'node:fs';
+import { existsSync, readFileSync } from 'node:fs';
 import { readFile } from 'node:fs/promises';
 import system from 'systeminformation';
 
@@ -126,15 +126,30 @@ export function endedChildrenTime(): number {
   return processTicksUs(process.pid, 13) ?? 0;
 }
 
+/** Processor time since boot, ms. */
+export interface ProcessorTimes { readonly busyMs: number; readonly totalMs: number; /** of the busy time: the host of a virtual machine gave to others */ readonly stolenMs: number }
+
 /**
- * Processor time of the whole rig since boot, in ms over all cores. Time that a
+ * Processor time of the whole rig since boot over all cores, and of each core by its number. Time that a
  * virtual machine's host gave to others counts as busy: the rig could not use it.
- * @param statistics the text of /proc/stat. Source: proc(5), the line "cpu": user, nice, system, idle, iowait, irq, softirq, steal.
+ * @param statistics the text of /proc/stat. Source: proc(5), the lines "cpu" and "cpu0" ...: user, nice, system, idle, iowait, irq, softirq, steal.
  */
-export function processorTimes(statistics = readFileSync('/proc/stat', 'utf8')): { busyMs: number; totalMs: number } {
-  const ticks = /^cpu +(.*)$/m.exec(statistics)?.[1]?.split(' ').map(Number).slice(0, 8) ?? [];
-  const total = ticks.reduce((sum, value) => sum + value, 0);
-  const idle = (ticks[3] ?? 0) + (ticks[4] ?? 0);
-  const toMs = 1000 / ticksPerSecond;
-  return { busyMs: (total - idle) * toMs, totalMs: total * toMs };
+export function processorTimes(statistics = readFileSync('/proc/stat', 'utf8')): ProcessorTimes & { readonly cores: ReadonlyMap<number, ProcessorTimes> } {
+  const cores = new Map<number, ProcessorTimes>();
+  let all: ProcessorTimes = { busyMs: 0, totalMs: 0, stolenMs: 0 };
+  for (const [, core, fields = ''] of statistics.matchAll(/^cpu(\d*) +(.*)$/gm)) {
+    const ticks = fields.split(' ').map(Number).slice(0, 8);
+    const total = ticks.reduce((sum, value) => sum + value, 0);
+    const idle = (ticks[3] ?? 0) + (ticks[4] ?? 0);
+    const toMs = 1000 / ticksPerSecond;
+    const times = { busyMs: (total - idle) * toMs, totalMs: total * toMs, stolenMs: (ticks[7] ?? 0) * toMs };
+    if (core) cores.set(Number(core), times);
+    else all = times;
+  }
+  return { ...all, cores };
+}
+
+/** Whether cores clock lower when they have little to do, so that work on an idle one says nothing of the machine. */
+export function clocksFollowLoad(): boolean {
+  return existsSync('/sys/devices/system/cpu/cpu0/cpufreq');
 }

@@ -5,6 +5,7 @@ import { plainName, saysSimulated } from '@/core/simulated';
 import { endedSteps, getPlan, listPlanCells } from '@/db/queries/plans';
 import { getAnnotations, getResults, kindOfTrial, type ResultRef, type ResultRow } from '@/db/queries/results';
 import { listRigs } from '@/db/queries/rigs';
+import { pulseConditions } from '@/core/rig/pulse';
 import { conditionOrder, conditionsOf } from './conditionWords';
 import { RequestError } from './errors';
 import { repeatOf } from './findings';
@@ -107,9 +108,11 @@ export async function compareSides(tokens: readonly string[], asked: string | nu
     if (!first || !conditions[0]) { empty.push(ref.name ?? ref.id); continue; }
     everySide.push({ id: ref.id, kind: first.kind, name: '', simulated: isSimulated(conditions[0]), conditions: { ...joined(conditions), ...(manyForms && ref.footage !== null ? { Footage: ref.footage } : {}), ...(again && ref.plan ? { 'Measured in': ref.plan.name } : {}) }, repeats: own.map((row) => repeatOf(row, notes.get(row.id))) });
   }
-  const tests = [...new Set(everySide.map(({ conditions }) => conditions.Test ?? ''))];
+  const pulses = pulseConditions(everySide.map(({ repeats }) => repeats.flatMap(({ trialId, excluded }) => (excluded === null ? (byId.get(trialId)?.load?.pulse?.medianUs ?? []) : []))));
+  const told = everySide.map((side, at): (typeof everySide)[number] => ({ ...side, conditions: { ...side.conditions, ...(pulses[at] == null ? {} : { 'Machine pulse': pulses[at] }) } }));
+  const tests = [...new Set(told.map(({ conditions }) => conditions.Test ?? ''))];
   const shown = test !== null && tests.includes(test) ? test : (tests[0] ?? '');
-  const sides = everySide.filter(({ conditions }) => conditions.Test === shown);
+  const sides = told.filter(({ conditions }) => conditions.Test === shown);
   if (sides.length > mostSides) throw new RequestError(`That makes ${sides.length} sides; at most ${mostSides} are readable. Choose fewer.`);
   const made = differences(sides, asked).filter(({ comesWith }) => comesWith === null);
   const chosen = asked ?? conditionOrder.find((name) => made.some(({ condition }) => condition === name)) ?? made[0]?.condition ?? null;

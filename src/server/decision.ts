@@ -1,6 +1,6 @@
 import { cureSentence } from '@/core/playback/sentence';
 import { slotTimecode } from '@/core/playback/subject';
-import { isDisturbed } from '@/core/playback/disturbance';
+import { doubtOf } from '@/core/rig/doubt';
 import type { Brief } from '@/core/choose/brief';
 import { camerasWithProxy, judgeCell, type CellRun, type FormatRow, type Judgement, type KnownRate } from '@/core/choose/judge';
 import { choiceSentence, rankSetUps, type PlaceFacts, type ProxySpeeds, type SetUp } from '@/core/choose/setups';
@@ -169,7 +169,7 @@ function judgedRun({ id, load, summary, subject }: EvidenceRow): CellRun[] {
   if (!summary?.grade) return [];
   const placeOf = slotTimecode(subject);
   return [{
-    trialId: id, grade: summary.grade, dropped: summary.dropped, slots: summary.slots, cures: summary.cures.map((cure) => cureSentence(cure, placeOf)), disturbed: isDisturbed(load),
+    trialId: id, grade: summary.grade, dropped: summary.dropped, slots: summary.slots, cures: summary.cures.map((cure) => cureSentence(cure, placeOf)), doubt: doubtOf(load)?.word ?? null,
     slowestMs: slowestStage(summary.meanServiceMs ?? summary.serviceMs),
   }];
 }

@@ -1,5 +1,6 @@
 import type { InferType } from 'yup';
 import { formatClass } from '@/core/media/format';
+import { doubtOf } from '@/core/rig/doubt';
 import { getClips, listClips, type ClipWithVolume } from '@/db/queries/clips';
 import { addDecodeTrials, cancelQueuedDecodeTrials, getDecodeTrial, listDecodeTrials, removeDecodeTrial, updateDecodeTrial, type DecodeTrialListRow, type DecodeTrialRow } from '@/db/queries/decodeTrials';
 import { getRig } from '@/db/queries/rigs';
@@ -144,7 +145,7 @@ async function readMatrix() {
 function cellOf(trial: DecodeTrialListRow | undefined) {
   if (trial?.result?.kind !== 'support') return null;
   const { verdict, parts, check, onDevice } = trial.result;
-  return { id: trial.id, verdict, check, onDevice, ratio: parts[0]?.ratio ?? null, pairs: parts[0]?.pairs.length ?? 0, allRatio: parts.find(({ cores }) => cores === 'all')?.ratio ?? null, othersMean: trial.load?.othersMean ?? 0 };
+  return { id: trial.id, verdict, check, onDevice, ratio: parts[0]?.ratio ?? null, pairs: parts[0]?.pairs.length ?? 0, allRatio: parts.find(({ cores }) => cores === 'all')?.ratio ?? null, doubt: doubtOf(trial.load)?.word ?? null };
 }
 
 export const readSupportPage = readMatrix;

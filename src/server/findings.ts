@@ -1,5 +1,5 @@
 import { LRUCache } from 'lru-cache';
-import { disturbanceOf } from '@/core/playback/disturbance';
+import { doubtOf, type Doubt } from '@/core/rig/doubt';
 import type { Repeat } from '@/core/compare/compare';
 import { valuesOf, type Finding } from '@/core/compare/metrics';
 import { decodeSentence } from '@/core/decode/sentence';
@@ -29,7 +29,7 @@ export function findingOf(row: FindingRow): Finding | null {
 }
 
 /** A result in a line: its grade where it has one, and its answer. */
-export interface Headline { readonly href: string; readonly grade: Grade | null; readonly text: string; readonly values: Readonly<Record<string, number>>; readonly excluded: string | null; readonly disturbed: string | null }
+export interface Headline { readonly href: string; readonly grade: Grade | null; readonly text: string; readonly values: Readonly<Record<string, number>>; readonly excluded: string | null; readonly doubt: Doubt | null }
 
 function headlineText(row: FindingRow, finding: Finding | null): string {
   if (!finding) return row.outcome ?? row.status;
@@ -47,7 +47,7 @@ type Found = Omit<Headline, 'excluded'>;
 
 function foundIn(row: FindingRow): Found {
   const finding = findingOf(row);
-  return { href: resultHref(row), grade: finding?.kind === 'playback' ? finding.summary.grade : null, text: headlineText(row, finding), values: finding ? valuesOf(finding) : {}, disturbed: disturbanceOf(row.load) };
+  return { href: resultHref(row), grade: finding?.kind === 'playback' ? finding.summary.grade : null, text: headlineText(row, finding), values: finding ? valuesOf(finding) : {}, doubt: doubtOf(row.load) };
 }
 
 /** Of ended trials, by id. The page of a running matrix asks for all its runs whenever one ends. */
@@ -66,6 +66,6 @@ export async function headlines(refs: readonly ResultRef[]): Promise<ReadonlyMap
 
 /** A result as one repeat of a comparison. */
 export function repeatOf(row: FindingRow, annotation: AnnotationRow | undefined): Repeat {
-  const { href, values, disturbed } = foundIn(row);
-  return { trialId: row.id, href, at: (row.startedAt ?? row.createdAt).toISOString(), values, excluded: annotation?.excluded ?? (row.status === 'done' ? null : `it ended as ${row.status}`), disturbed };
+  const { href, values, doubt } = foundIn(row);
+  return { trialId: row.id, href, at: (row.startedAt ?? row.createdAt).toISOString(), values, excluded: annotation?.excluded ?? (row.status === 'done' ? null : `it ended as ${row.status}`), doubt };
 }

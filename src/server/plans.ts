@@ -1,16 +1,16 @@
 import type { InferType } from 'yup';
 import { orderSteps, type PlanTest } from '@/core/plan/matrix';
-import { runsToMakeUp, type MakeUp } from '@/core/plan/makeUp';
+import type { MakeUp } from '@/core/plan/makeUp';
 import { questionName } from '@/core/plan/questions';
 import { overheadMs, planMsLeft } from '@/core/plan/timeLeft';
-import { addPlan, addPlanSteps, getPlan, listPlanCells, listPlans, listPlanSteps, removePlan, updatePlan, updatePlanSteps, type PlanRow } from '@/db/queries/plans';
-import { getAnnotations } from '@/db/queries/results';
+import { addPlan, getPlan, listPlanCells, listPlans, listPlanSteps, removePlan, updatePlan, updatePlanSteps, type PlanRow } from '@/db/queries/plans';
 import type { PlanSettings, PlanTemplate } from '@/db/schema';
 import { requireDecodeTrial } from './decode';
 import { RequestError } from './errors';
 import { publish } from './events';
 import { headlines } from './findings';
 import { newTrialId } from './ids';
+import { addMadeUpRuns } from './madeUpRuns';
 import { repeatCell, resolveCells, throughputBytes, type LeftOut, type ReadyCell } from './planCells';
 import { sendJob } from './queue';
 import { currentRigId } from './rig';
@@ -57,10 +57,10 @@ export async function startPlan(input: InferType<typeof planInput>, demo = 0): P
 }
 
 /** Repeats a trial of any kind under the same conditions. Returns the series' id. */
-export async function startSeries({ kind, trialId, repeats }: InferType<typeof seriesInput>): Promise<string> {
+export async function startSeries({ kind, trialId, repeats, mostMadeUp }: InferType<typeof seriesInput>): Promise<string> {
   const { template, test, tookMs } = await templateOf(kind, trialId);
   const cell = repeatCell(template, test, tookMs ?? overheadMs[test] * 3);
-  const settings: PlanSettings = { subjects: [], volumeIds: [], forms: ['originals'], scales: [], tests: [test], repeats, order: 'interleaved', seed: 1, warm: false, policy: 'hold-time' };
+  const settings: PlanSettings = { subjects: [], volumeIds: [], forms: ['originals'], scales: [], tests: [test], repeats, mostMadeUp, order: 'interleaved', seed: 1, warm: false, policy: 'hold-time' };
   return queuePlan(`${cell.labels.what}, ${repeats} times`, 'series', settings, [cell], 0);
 }
 
@@ -120,7 +120,7 @@ export async function requirePlan(id: string): Promise<PlanRow> {
   return plan;
 }
 
-/** Pauses, continues, cancels a plan; skips a run or a cell; adds runs for those that were disturbed or failed. Returns how many runs it touched. */
+/** Pauses, continues, cancels a plan; skips a run or a cell; adds runs for those in doubt or that failed. Returns how many runs it touched. */
 export async function actOnPlan(id: string, { action, position, cell }: InferType<typeof planActionInput>): Promise<{ done: number }> {
   const plan = await requirePlan(id);
   const done = await doAction(plan, action, position, cell);
@@ -162,26 +162,17 @@ async function doAction(plan: PlanRow, action: InferType<typeof planActionInput>
       if (cell === null) throw new RequestError('Say which condition to skip.', 400, 'cell');
       return updatePlanSteps(id, { cell, from: ['waiting'] }, skipped);
     }
-    case 'repeat-disturbed': return makeUp(plan, 'disturbed');
+    case 'repeat-doubtful': return makeUp(plan, 'in-doubt');
     case 'repeat-failed': return makeUp(plan, 'missing');
   }
 }
 
-/** Adds runs at the plan's end for those that were disturbed or are missing. What they left stays. */
+/** Adds runs at the plan's end for those that are in doubt or missing. What they left stays. */
 async function makeUp(plan: PlanRow, what: MakeUp): Promise<number> {
-  const steps = await listPlanSteps(plan.id);
-  const notes = await getAnnotations(steps.flatMap(({ trialId }) => trialId ?? []));
-  const cells = runsToMakeUp(steps.map((step) => ({ ...step, excluded: (notes.get(step.trialId ?? '')?.excluded ?? null) !== null })), plan.settings.repeats, what);
-  if (cells.length === 0) throw new RequestError(what === 'disturbed' ? 'No run was disturbed, or all that were have been repeated.' : 'No run failed or was left out, or does not count, or all have been made up for.', 409);
-  const repeats = new Map<number, number>();
-  for (const { cell } of steps) repeats.set(cell, (repeats.get(cell) ?? 0) + 1);
-  await addPlanSteps(cells.map((cell, index) => {
-    const repeat = repeats.get(cell) ?? 0;
-    repeats.set(cell, repeat + 1);
-    return { planId: plan.id, position: steps.length + index, status: 'waiting' as const, cell, repeat };
-  }));
+  const added = await addMadeUpRuns(plan, what);
+  if (added === 0) throw new RequestError(what === 'in-doubt' ? 'No run is in doubt, or all that were have been repeated.' : 'No run failed or was left out, or does not count, or all have been made up for.', 409);
   if (await updatePlan(plan.id, ['done', 'cancelled'], { status: 'queued', endedAt: null })) await sendPlan(plan.rigId, plan.id);
-  return cells.length;
+  return added;
 }
 
 export async function deletePlan(id: string): Promise<void> {

@@ -224,6 +224,7 @@ export const gestureInput = object({
 
 const planName = string().trim().max(200, 'A name has at most 200 characters.').default('');
 const repeats = number().typeError('Repeats must be a number.').integer('Repeats come whole.').min(1, 'At least one repeat.').max(100, 'At most 100 repeats.');
+const mostMadeUp = number().typeError('Runs for those in doubt must be a number.').integer('Runs come whole.').min(0, 'Runs for those in doubt are 0 or more.').max(20, 'At most 20 more runs.').default(0);
 
 export const planInput = object({
   name: planName,
@@ -234,6 +235,7 @@ export const planInput = object({
   scales: array(scale.required()).min(1, 'Choose at least one playback scale.').required('Choose at least one playback scale.').default(['full']),
   tests: array(string().oneOf(planTests, 'Choose a test.').required()).min(1, 'Choose at least one test.').required('Choose at least one test.'),
   repeats: repeats.default(3),
+  mostMadeUp,
   order: string().oneOf(planOrders, 'Choose interleaved or random.').default('interleaved'),
   seed: number().typeError('The seed must be a number.').integer('The seed is a whole number.').min(0).max(4_294_967_295).default(1),
   warm: boolean().default(false),
@@ -244,10 +246,11 @@ export const seriesInput = object({
   kind: string().oneOf(['trial', 'storage', 'decode', 'timelineTest'] as const).required(),
   trialId: string().required('Choose a trial.'),
   repeats: repeats.default(5),
+  mostMadeUp,
 }).noUnknown();
 
 export const planActionInput = object({
-  action: string().oneOf(['pause', 'resume', 'cancel', 'skip', 'skip-cell', 'repeat-disturbed', 'repeat-failed'] as const, 'Say what to do.').required('Say what to do.'),
+  action: string().oneOf(['pause', 'resume', 'cancel', 'skip', 'skip-cell', 'repeat-doubtful', 'repeat-failed'] as const, 'Say what to do.').required('Say what to do.'),
   /** Of `skip` (a run) and `skip-cell`. */
   position: number().integer().min(0).nullable().default(null),
   cell: number().integer().min(0).nullable().default(null),

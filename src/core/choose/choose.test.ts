@@ -12,7 +12,7 @@ const row: FormatRow = { id: 'h1', cameraId: 'c1', role: 'original', name: 'Wall
 const proxy: FormatRow = { ...row, id: 'p1', role: 'proxy', name: 'Wall proxy', meanBitsPerSecond: 16e6, peakBitsPerSecond: 20e6 };
 const nothing: CellEvidence = { runs: [], volume: null, decode: null, processMs: null };
 const rate = (value: number) => ({ value, from: 'measured' as const, trialId: null });
-const run = (grade: Grade, more: Partial<CellRun> = {}): CellRun => ({ trialId: grade, grade, dropped: 0, slots: 100, slowestMs: 20, cures: ['Half scale would do.'], disturbed: false, ...more });
+const run = (grade: Grade, more: Partial<CellRun> = {}): CellRun => ({ trialId: grade, grade, dropped: 0, slots: 100, slowestMs: 20, cures: ['Half scale would do.'], doubt: null, ...more });
 
 describe('a cell', () => {
   test('by arithmetic: peak times streams with the margin against the volume, decoding against the slot', () => {
@@ -49,10 +49,10 @@ describe('a cell', () => {
     expect(judgeCell(row, brief, { ...nothing, volume: rate(10e6) })).toMatchObject({ basis: 'arithmetic', meets: false });
   });
 
-  test('measured: the worst of the newest runs counts, quiet ones before disturbed ones', () => {
+  test('measured: the worst of the newest runs counts, steady ones before those in doubt', () => {
     expect(judgeCell(row, brief, { ...nothing, volume: rate(1), runs: [run('solid'), run('rough')] })).toMatchObject({ basis: 'measured', grade: 'rough', meets: false, cure: 'Half scale would do.' });
-    expect(judgeCell(row, brief, { ...nothing, runs: [run('solid'), run('stalled', { disturbed: true })] })).toMatchObject({ grade: 'solid', disturbed: false });
-    expect(judgeCell(row, brief, { ...nothing, runs: [run('stalled', { disturbed: true })] })).toMatchObject({ grade: 'stalled', disturbed: true });
+    expect(judgeCell(row, brief, { ...nothing, runs: [run('solid'), run('stalled', { doubt: 'unsteady' })] })).toMatchObject({ grade: 'solid', isDoubtful: false });
+    expect(judgeCell(row, brief, { ...nothing, runs: [run('stalled', { doubt: 'disturbed' })] })).toMatchObject({ grade: 'stalled', isDoubtful: true });
     expect(judgeCell(row, brief, { ...nothing, runs: [...Array.from({ length: 5 }, () => run('solid')), run('stalled')] }).grade).toBe('solid');
     expect(judgeCell(row, brief, { ...nothing, runs: [run('solid', { slowestMs: 20 })] })).toMatchObject({ headroom: expect.closeTo(1, 9) as number, underMargin: false });
     // A slot of 40 ms over 36 ms leaves 11 %, less than the quarter that is wanted; it meets the grade all the same.
@@ -69,8 +69,8 @@ describe('a cell', () => {
   });
 });
 
-const cell = (grade: Grade, headroom: number): Judgement => ({ basis: 'measured', grade, headroom, underMargin: false, limit: 'slowest stage', meets: reaches(grade, 'workable'), cure: reaches(grade, 'workable') ? null : 'Half scale would do.', missing: [], disturbed: false });
-const unknown: Judgement = { basis: 'unknown', grade: null, headroom: null, underMargin: false, limit: null, meets: null, cure: null, missing: ['decoding'], disturbed: false };
+const cell = (grade: Grade, headroom: number): Judgement => ({ basis: 'measured', grade, headroom, underMargin: false, limit: 'slowest stage', meets: reaches(grade, 'workable'), cure: reaches(grade, 'workable') ? null : 'Half scale would do.', missing: [], isDoubtful: false });
+const unknown: Judgement = { basis: 'unknown', grade: null, headroom: null, underMargin: false, limit: null, meets: null, cure: null, missing: ['decoding'], isDoubtful: false };
 const place = (name: string, price: number | null, cells: readonly (readonly [string, Judgement])[], freeBytes: number | null = 100e12): PlaceFacts => ({ place: { rigId: 'r', volumeId: name, price }, name, modelled: false, freeBytes, writeBytesPerSecond: 100e6, cells: new Map(cells) });
 const noSpeeds = () => new Map<string, number>();
 

@@ -1,6 +1,7 @@
 import { grades, type Grade } from '../playback/grade';
 import { headroom, requiredRate } from '../storage/required';
 import { toNumber } from '../time/rational';
+import type { Doubt } from '../rig/doubt';
 import type { Format } from '../media/format';
 import type { Brief } from './brief';
 
@@ -30,7 +31,7 @@ export interface CellRun {
   readonly slowestMs: number;
   /** What would have cured its drops, in words. */
   readonly cures: readonly string[];
-  readonly disturbed: boolean;
+  readonly doubt: Doubt['word'] | null;
 }
 
 /** A rate with where it comes from. */
@@ -72,8 +73,8 @@ export interface Judgement {
   readonly cure: string | null;
   /** What is still to be measured. */
   readonly missing: readonly ('volume' | 'decoding')[];
-  /** Only disturbed runs are there. */
-  readonly disturbed: boolean;
+  /** Only runs in doubt are there. */
+  readonly isDoubtful: boolean;
 }
 
 /** Newest runs that are judged together: the worst of them counts. */
@@ -91,7 +92,7 @@ export function worseGrade(a: Grade, b: Grade): Grade {
 
 /**
  * Judges a format on a volume for a brief. Measured runs of just these conditions
- * come first: the worst grade of the newest ones, undisturbed ones before others,
+ * come first: the worst grade of the newest ones, steady and undisturbed ones before others,
  * and the slot's length over the slowest stage's mean time as headroom: it may be
  * above 0 where slots are uneven and some dropped all the same. Without any, arithmetic: the volume's rate against the required rate (`requiredRate`),
  * decoding and, where known, processing against the slot's length.
@@ -101,7 +102,7 @@ export function judgeCell(row: FormatRow, brief: Brief, evidence: CellEvidence):
 }
 
 function judgeRuns(row: FormatRow, brief: Brief, all: readonly CellRun[]): Judgement {
-  const quiet = all.filter(({ disturbed }) => !disturbed);
+  const quiet = all.filter(({ doubt }) => doubt === null);
   const runs = (quiet.length > 0 ? quiet : all).slice(0, runsJudged);
   const worst = runs.reduce((bad, run) => (grades.indexOf(run.grade) > grades.indexOf(bad.grade) ? run : bad), runs[0] as CellRun);
   const slotMs = 1000 / toNumber(row.format.rate);
@@ -110,7 +111,7 @@ function judgeRuns(row: FormatRow, brief: Brief, all: readonly CellRun[]): Judge
   const spare = slowestMs > 0 ? headroom(slotMs, slowestMs) : null;
   return {
     basis: 'measured', grade: worst.grade, headroom: spare, underMargin: isUnder(spare, brief.margin), limit: 'slowest stage', meets,
-    cure: meets ? null : (worst.cures[0] ?? null), missing: [], disturbed: quiet.length === 0,
+    cure: meets ? null : (worst.cures[0] ?? null), missing: [], isDoubtful: quiet.length === 0,
   };
 }
 
@@ -136,9 +137,9 @@ function judgeByArithmetic(row: FormatRow, brief: Brief, { volume, decode, proce
   const least = parts.reduce<(typeof parts)[number] | null>((low, part) => (low === null || part.spare < low.spare ? part : low), null);
   const grade = least === null ? null : expectedGrade(least.spare, brief.margin);
   // Known parts can say no for certain; yes needs all of them.
-  if (least === null || grade === null || (missing.length > 0 && reaches(grade, brief.grade))) return { basis: 'unknown', grade: null, headroom: null, underMargin: false, limit: null, meets: null, cure: null, missing, disturbed: false };
+  if (least === null || grade === null || (missing.length > 0 && reaches(grade, brief.grade))) return { basis: 'unknown', grade: null, headroom: null, underMargin: false, limit: null, meets: null, cure: null, missing, isDoubtful: false };
   const meets = reaches(grade, brief.grade);
-  return { basis: 'arithmetic', grade, headroom: least.spare, underMargin: isUnder(least.spare, brief.margin), limit: least.limit, meets, cure: meets ? null : least.cure, missing, disturbed: false };
+  return { basis: 'arithmetic', grade, headroom: least.spare, underMargin: isUnder(least.spare, brief.margin), limit: least.limit, meets, cure: meets ? null : least.cure, missing, isDoubtful: false };
 }
 
 /**

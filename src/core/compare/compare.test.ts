@@ -6,7 +6,7 @@ import { metricsOf, valuesOf } from './metrics';
 
 const time: Metric = { id: 'time', name: 'Time', unit: 's', better: 'lower', measures: 'time' };
 const side = (name: string, values: readonly number[], conditions: Readonly<Record<string, string>> = {}, excluded: string | null = null): Side => ({
-  id: name, name, simulated: false, conditions, repeats: values.map((value, at) => ({ trialId: `${name}${at}`, href: '', at: '', values: { time: value }, excluded, disturbed: null })),
+  id: name, name, simulated: false, conditions, repeats: values.map((value, at) => ({ trialId: `${name}${at}`, href: '', at: '', values: { time: value }, excluded, doubt: null })),
 });
 const steady = (value: number, count: number) => Array.from({ length: count }, (_, at) => value * (1 + (at % 3) / 1_000));
 
@@ -114,7 +114,7 @@ describe('a difference that matters, and is no chance', () => {
   /** Two sides that are alike in so many figures, or in all but the first. */
   function alike(random: () => number, figures: number, repeats: number, firstBetterBy = 1) {
     const metrics = Array.from({ length: figures }, (_, at): Metric => ({ ...time, id: `m${at}` }));
-    const of = (name: string, factor: number): Side => ({ ...side(name, []), repeats: Array.from({ length: repeats }, (_, at) => ({ trialId: `${name}${at}`, href: '', at: '', excluded: null, disturbed: null, values: Object.fromEntries(metrics.map(({ id }, metric) => [id, 100 * (1 + 0.1 * normal(random)) * (metric === 0 ? factor : 1)])) })) });
+    const of = (name: string, factor: number): Side => ({ ...side(name, []), repeats: Array.from({ length: repeats }, (_, at) => ({ trialId: `${name}${at}`, href: '', at: '', excluded: null, doubt: null, values: Object.fromEntries(metrics.map(({ id }, metric) => [id, 100 * (1 + 0.1 * normal(random)) * (metric === 0 ? factor : 1)])) })) });
     return compareAll([of('a', 1), of('b', firstBetterBy)], metrics).map(({ against: all }) => all[1]!.verdict);
   }
 

@@ -1,4 +1,5 @@
 import { groupBy } from '../groups';
+import type { Doubt } from '../rig/doubt';
 import { differenceOf, fewestForRatio, ratioOf, resampled, type Interval, type Resampled } from '../stats/bootstrap';
 import { median } from '../stats/quantiles';
 import { holm, rankSumChance } from '../stats/rankSum';
@@ -21,7 +22,7 @@ export interface Repeat {
   readonly values: Readonly<Record<string, number>>;
   /** Why it does not count, or null. */
   readonly excluded: string | null;
-  readonly disturbed: string | null;
+  readonly doubt: Doubt | null;
 }
 
 /** One of the things compared: repeats under the same conditions. */
@@ -50,7 +51,7 @@ const comesWith: Readonly<Record<string, readonly string[]>> = {
   Footage: ['Content', 'Clip content', 'Format', 'Decoder', 'Course', 'Timeline version'],
   Content: ['Clip content', 'Format', 'Decoder', 'Course', 'Timeline version'],
   Format: ['Decoder'],
-  Rig: ['Processor', 'Memory', 'Graphics', 'System', 'Navvy', 'Governor', 'Decoder'],
+  Rig: ['Processor', 'Memory', 'Graphics', 'System', 'Navvy', 'Governor', 'Decoder', 'Machine pulse'],
 };
 
 export const notTold = 'not told';
@@ -69,9 +70,11 @@ export function differences(sides: readonly Pick<Side, 'conditions'>[], asked: s
   return found.map(({ condition, values }) => ({ condition, values, asked: condition === asked, comesWith: condition === asked ? null : (roots.find((root) => root !== condition && comesWith[root]?.includes(condition)) ?? null) }));
 }
 
-/** The repeats of a side that count. */
+/** The repeats of a side that count: those in doubt only where there are not enough others. */
 export function countedValues({ repeats }: Side, metricId: string): number[] {
-  return repeats.filter(({ excluded }) => excluded === null).flatMap(({ values }) => values[metricId] ?? []);
+  const told = repeats.filter(({ excluded, values }) => excluded === null && values[metricId] !== undefined);
+  const sure = told.filter(({ doubt }) => doubt === null);
+  return (sure.length >= fewestForRatio ? sure : told).flatMap(({ values }) => values[metricId] ?? []);
 }
 
 /** One side's figures of one metric. */

@@ -68,7 +68,7 @@ function freeOf(bits: number): FreeStages {
 }
 
 /** The replay with the fewest drops among the player's own choices and the given ones. */
-export function bestReplay(work: Work, free: FreeStages, choices: readonly Uint8Array[]): Simulated {
+function bestReplay(work: Work, free: FreeStages, choices: readonly Uint8Array[]): Simulated {
   let best = simulate(work, { free });
   for (const decisions of choices) {
     if (best.droppedCount === 0) break;

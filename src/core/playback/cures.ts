@@ -1,4 +1,5 @@
 import { usualTimes, type MeasuredWork } from './measuredWork';
+import type { RigReason } from './rigSpans';
 import { simulate } from './simulate';
 import type { WorkingStage } from './slots';
 import type { Work } from './work';
@@ -6,16 +7,23 @@ import type { Work } from './work';
 /** A time at which a volume did not answer. */
 export interface Stall { readonly slot: number; /** beyond what its bytes usually take there */ readonly us: number }
 
+/** On a rig that others leave alone and that stays as fast as it was: what the cure removes beyond that. */
+type Besides = true;
+
 /** Something that would have removed drops, with how many of them. */
 export type Cure =
   | { readonly kind: 'scale'; readonly scale: 'full' | 'half' | 'quarter'; readonly removes: number; readonly of: number }
-  | { readonly kind: 'processor'; /** decoding and processing, times as fast */ readonly factor: number; readonly removes: number; readonly of: number }
-  | { readonly kind: 'faster'; readonly stage: WorkingStage; /** times as fast */ readonly factor: number; readonly removes: number; readonly of: number }
-  | { readonly kind: 'volume'; /** sustained */ readonly bytesPerSecond: number; readonly removes: number; readonly of: number }
+  | { readonly kind: 'processor'; readonly besides?: Besides; /** decoding and processing, times as fast */ readonly factor: number; readonly removes: number; readonly of: number }
+  | { readonly kind: 'faster'; readonly besides?: Besides; readonly stage: WorkingStage; /** times as fast */ readonly factor: number; readonly removes: number; readonly of: number }
+  | { readonly kind: 'volume'; readonly besides?: Besides; /** sustained */ readonly bytesPerSecond: number; readonly removes: number; readonly of: number }
+  | { readonly kind: 'quiet'; /** what the rig did besides */ readonly reason: RigReason; readonly removes: number; readonly of: number }
   | { readonly kind: 'stalls'; /** longest first */ readonly stalls: readonly Stall[]; readonly removes: number; readonly of: number };
 
 /** Measured time of the process stage at each playback scale, in µs per frame. */
 export type ScaleCosts = Readonly<Record<'full' | 'half' | 'quarter', number>>;
+
+/** A run's work on a rig without some of what disturbed it. */
+export type WorkWithout = (reasons: readonly RigReason[]) => Work;
 
 /**
  * Finds what would have cured a run, by simulating it anew with changed resources: the player chooses as it then would.
@@ -23,10 +31,14 @@ export type ScaleCosts = Readonly<Record<'full' | 'half' | 'quarter', number>>;
  * that is a little better still removes as much.
  * @param bytes per slot
  * @param scaleCosts process times measured in the run's own warm-up, null when the run processed nothing
+ * @param without the run's work on a quiet and steady rig, null where nothing is known of the rig. Where that alone would have removed drops,
+ * hardware is asked for only as far as it removes others.
  */
-export function findCures({ work, decisions }: MeasuredWork, bytes: Float64Array, scale: 'full' | 'half' | 'quarter', scaleCosts: ScaleCosts | null): Cure[] {
+export function findCures({ work, decisions }: MeasuredWork, bytes: Float64Array, scale: 'full' | 'half' | 'quarter', scaleCosts: ScaleCosts | null, without: WorkWithout | null = null): Cure[] {
   const run: Run = { work, of: simulate(work, { decisions }).droppedCount, unchanged: dropsOf(work) };
   if (run.of === 0) return [];
+  const quiet = without ? quietCures(run, without) : [];
+  const hardware: Run = quiet.length > 0 && without ? asBesides(run, without(['others', 'slowness'])) : run;
   const cures: (Cure | null)[] = [];
   for (const smaller of ['half', 'quarter'] as const) {
     if (!scaleCosts || smaller === scale || scale === 'quarter') continue;
@@ -34,11 +46,11 @@ export function findCures({ work, decisions }: MeasuredWork, bytes: Float64Array
     const left = surely((better) => dropsOf(scaled(work, 'process', ratio / better)));
     cures.push({ kind: 'scale', scale: smaller, removes: run.of - left, of: run.of });
   }
-  const single = [leastSpeedUp(run, 'decode'), leastSpeedUp(run, 'process')].filter((cure) => cure !== null);
+  const single = [leastSpeedUp(hardware, 'decode'), leastSpeedUp(hardware, 'process')].filter((cure) => cure !== null);
   const unanswered = unansweredTimes(work.read, bytes);
-  cures.push(withoutStalls(run, unanswered), leastVolumeRate(run, bytes, unanswered), ...single, leastProcessor(run, single));
-  const least = Math.max(run.of - run.unchanged, 0) + run.of * leastWorthwhile;
-  return cures.filter((cure) => cure !== null && cure.removes > least).sort((a, b) => (b as Cure).removes - (a as Cure).removes) as Cure[];
+  cures.push(withoutStalls(run, unanswered), ...asked(hardware, [leastVolumeRate(hardware, bytes, unanswered), ...single, leastProcessor(hardware, single)]));
+  const worthwhile = cures.filter((cure): cure is Cure => cure !== null && cure.removes > leastRemoved(run));
+  return [...quiet, ...worthwhile.sort((a, b) => b.removes - a.removes)];
 }
 
 /** A measured run: its drops, and those of its simulation with nothing changed. */
@@ -46,6 +58,31 @@ interface Run {
   readonly work: Work;
   readonly of: number;
   readonly unchanged: number;
+  /** Drops of the run as it was, where this one is as it would have been on a quiet rig. */
+  readonly besidesOf?: number;
+}
+
+/** What a cure must remove at least: more than a simulation without any change, and by a share that is worth naming. */
+function leastRemoved(run: Run): number {
+  return Math.max(run.of - run.unchanged, 0) + run.of * leastWorthwhile;
+}
+
+/** What the rig itself did to the run: others that had the cores, and a machine that had become slower. */
+function quietCures(run: Run, without: WorkWithout): Cure[] {
+  return (['others', 'slowness'] as const).map((reason): Cure => ({ kind: 'quiet', reason, removes: run.of - dropsOf(without([reason])), of: run.of }))
+    .filter(({ removes }) => removes > leastRemoved(run)).sort((a, b) => b.removes - a.removes);
+}
+
+/** A run as it would have been on a quiet and steady rig: cures count what they remove beyond that. */
+function asBesides(run: Run, work: Work): Run {
+  const unchanged = dropsOf(work);
+  return { work, of: unchanged, unchanged, besidesOf: run.of };
+}
+
+/** Cures of hardware, told against all drops of the run. Of a quiet rig's remaining drops they must remove as large a share of the run's as any other. */
+function asked(run: Run, cures: readonly (Cure | null)[]): (Cure | null)[] {
+  const { besidesOf } = run;
+  return besidesOf === undefined ? [...cures] : cures.map((cure) => (cure && cure.removes > 0 ? { ...cure, of: besidesOf, besides: true as const } : null));
 }
 
 function dropsOf(work: Work): number {

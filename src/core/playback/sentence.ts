@@ -2,7 +2,7 @@ import { groupDigits } from '../digits';
 import { doubtfulNote } from '../media/faults';
 import { causeBit, causesOf, chargesByDrops } from './attribute';
 import type { Cure, Stall } from './cures';
-import type { Cause } from './slots';
+import type { Cause, WorkingStage } from './slots';
 import type { PlaybackSummary } from './summary';
 
 const subjects: Record<Cause, string> = { read: 'the volume', decode: 'decoding', process: 'processing', present: 'the presenter', media: 'the media' };
@@ -23,8 +23,14 @@ export function causeLabel(charge: number): string {
   return `${chargeLabel(charge)} ${causesOf(charge).length > 1 ? 'were' : 'was'} late`;
 }
 
+/** What of the drops the rig itself made, in words: others that had the cores, or a machine that had become slower. */
+function rigWords(cures: readonly Cure[]): string {
+  const reasons = cures.flatMap((cure) => (cure.kind === 'quiet' ? [`${cure.removes === cure.of ? 'all' : groupDigits(cure.removes)} because ${cure.reason === 'others' ? 'others had the cores' : 'the machine itself had become slower'}`] : []));
+  return reasons.length > 0 ? `: ${reasons.join(', ')}` : '';
+}
+
 /** The answer of a playback trial in a sentence. */
-export function answerSentence(summary: Pick<PlaybackSummary, 'slots' | 'late' | 'dropped' | 'wrong' | 'doubtful' | 'doubtfulWrong' | 'achievedRate' | 'timesRealTime'> & { readonly attribution: { readonly countByCharge: Readonly<Record<number, number>> | null } | null }, rate: number): string {
+export function answerSentence(summary: Pick<PlaybackSummary, 'slots' | 'late' | 'dropped' | 'wrong' | 'doubtful' | 'doubtfulWrong' | 'achievedRate' | 'timesRealTime'> & { readonly cures?: readonly Cure[] } & { readonly attribution: { readonly countByCharge: Readonly<Record<number, number>> | null } | null }, rate: number): string {
   const { doubtfulWrong = 0 } = summary;
   const doubtful = doubtfulNote(summary.doubtful ?? 0, doubtfulWrong);
   if (summary.timesRealTime !== null) {
@@ -35,7 +41,7 @@ export function answerSentence(summary: Pick<PlaybackSummary, 'slots' | 'late' |
   const wrong = wrongElse > 0 ? ` ${slots(wrongElse)} showed a wrong frame.` : '';
   if (summary.dropped === 0) return `All ${slots(summary.slots)} were shown${summary.late > 0 ? `, ${groupDigits(summary.late)} of them late` : ''}.${wrong}${doubtful}`;
   const blame = chargesByDrops(summary.attribution?.countByCharge ?? {}).map(({ charge, drops }) => `${causeLabel(charge)} for ${groupDigits(drops)}`).join(', ');
-  return `${groupDigits(summary.dropped)} of ${slots(summary.slots)} dropped; ${blame}.${wrong}${doubtful}`;
+  return `${groupDigits(summary.dropped)} of ${slots(summary.slots)} dropped; ${blame}${rigWords(summary.cures ?? [])}.${wrong}${doubtful}`;
 }
 
 /** A factor to three figures, rounded up so that it still suffices: 1.84x, 12.7x. */
@@ -43,6 +49,10 @@ function times(factor: number): string {
   const step = factor < 10 ? 100 : 10;
   return `${(Math.ceil(factor * step) / step).toFixed(factor < 10 ? 2 : 1)}x`;
 }
+
+const stageWords: Record<WorkingStage, string> = { read: 'reading', decode: 'decoding', process: 'processing' };
+
+const capital = (word: string) => word.charAt(0).toUpperCase() + word.slice(1);
 
 /** How many times without an answer are told with their places. */
 const stallsTold = 3;
@@ -60,12 +70,15 @@ function stallWords(stalls: readonly Stall[], placeOf: (slot: number) => string)
  */
 export function cureSentence(cure: Cure, placeOf: (slot: number) => string = (slot) => `slot ${slot}`): string {
   const effect = cure.removes === cure.of ? `all ${groupDigits(cure.of)}` : `${groupDigits(cure.removes)} of ${groupDigits(cure.of)}`;
-  const verb = `would have removed ${effect} ${cure.of === 1 ? 'drop' : 'drops'}`;
+  const besides = 'besides' in cure && cure.besides === true;
+  const [on, a] = besides ? ['On a quiet and steady rig ', 'a'] : ['', 'A'];
+  const verb = `would have removed ${besides ? `another ${groupDigits(cure.removes)} of ${groupDigits(cure.of)}` : effect} ${cure.of === 1 ? 'drop' : 'drops'}`;
   switch (cure.kind) {
     case 'scale': return `${cure.scale === 'half' ? 'Half' : 'Quarter'} scale ${verb}.`;
-    case 'volume': return `A volume that sustains ${(cure.bytesPerSecond / 1e6).toFixed(1)} MB/s ${verb}.`;
-    case 'processor': return `A processor that decodes and processes ${times(cure.factor)} as fast ${verb}.`;
-    case 'faster': return `${cure.stage === 'decode' ? 'Decoding' : cure.stage === 'process' ? 'Processing' : 'Reading'} ${times(cure.factor)} as fast ${verb}.`;
+    case 'volume': return `${on}${a} volume that sustains ${(cure.bytesPerSecond / 1e6).toFixed(1)} MB/s ${verb}.`;
+    case 'processor': return `${on}${a} processor that decodes and processes ${times(cure.factor)} as fast ${verb}.`;
+    case 'faster': return `${on}${on ? stageWords[cure.stage] : capital(stageWords[cure.stage])} ${times(cure.factor)} as fast ${verb}.`;
+    case 'quiet': return cure.reason === 'others' ? `Other processes had the cores for part of the time; a quiet rig ${verb}.` : `The machine itself had become slower; at its pace from before the run it ${verb}.`;
     case 'stalls': return `${stallWords(cure.stalls, placeOf)}; answers as at other times ${verb}.`;
   }
 }

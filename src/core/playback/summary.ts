@@ -6,6 +6,7 @@ import { findCures, type Cure, type ScaleCosts } from './cures';
 import { gradeOf, longestGapSlots, type Grade } from './grade';
 import type { PartCharge } from '../timeline/parts';
 import { measuredWork, type MeasuredWork } from './measuredWork';
+import { clearSpans, lostMs, workWithout, type RigSpan } from './rigSpans';
 import { skippedAt, slotState, type BufferDepths, type Policy } from './slots';
 import { countStates, type Trace } from './trace';
 import type { FrameGraph } from './work';
@@ -35,6 +36,8 @@ export interface PlaybackSummary {
   readonly serviceMs: { readonly read: number; readonly decode: number; readonly process: number };
   /** Mean of the same, with what given-up frames would have cost; absent in trials from before it was kept. */
   readonly meanServiceMs?: { readonly read: number; readonly decode: number; readonly process: number };
+  /** Time that stages wanted the processor and did not get it because of others; absent where it is not known. */
+  readonly lostMs?: { readonly decode: number; readonly process: number };
   readonly attribution: Omit<Attribution, 'charges'> | null;
   readonly cures: readonly Cure[];
   /** Tracks, items and effects of a timeline with the drops each would have removed, most first; absent where they were not measured. */
@@ -51,6 +54,8 @@ export interface SummaryInput {
   readonly scaleCosts: ScaleCosts | null;
   /** Slots whose pictures are concealed, or built on such. */
   readonly doubtful?: readonly Range[];
+  /** How the rig was over the run; null where that is not known. */
+  readonly spans?: readonly RigSpan[] | null;
   /** Charges drops to parts of a timeline. */
   readonly chargeParts?: ((measured: MeasuredWork, states: Uint8Array) => PartCharge[]) | null;
 }
@@ -62,6 +67,7 @@ export function summarise(input: SummaryInput): { summary: PlaybackSummary; char
   const counts = countStates(trace.state);
   const measured = measuredWork(trace, graph, slotUs, policy, buffers);
   const holdTime = policy === 'hold-time';
+  const spans = input.spans && input.spans.length > 0 ? clearSpans(input.spans) : null;
   const attribution = holdTime ? attribute(trace, measured) : null;
   const firstDrop = trace.state.indexOf(slotState.dropped);
   const minutes = (trace.length * slotUs) / 60e6;
@@ -79,7 +85,8 @@ export function summarise(input: SummaryInput): { summary: PlaybackSummary; char
     serviceMs: { read: median(measured.work.read), decode: median(measured.work.decode), process: median(measured.work.process) },
     meanServiceMs: { read: mean(measured.work.read) / 1000, decode: mean(measured.work.decode) / 1000, process: mean(measured.work.process) / 1000 },
     attribution: attribution && { ...attribution, charges: undefined } as PlaybackSummary['attribution'],
-    cures: holdTime ? findCures(measured, trace.bytes, input.scale, input.scaleCosts) : [],
+    cures: holdTime ? findCures(measured, trace.bytes, input.scale, input.scaleCosts, spans && ((reasons) => workWithout(reasons, measured, trace, spans))) : [],
+    ...(spans ? { lostMs: lostMs(measured, trace, spans) } : {}),
     ...(holdTime && input.chargeParts ? { parts: input.chargeParts(measured, trace.state) } : {}),
   };
   return { summary, charges: attribution?.charges ?? chargesOfMedia(trace) };

@@ -1,4 +1,4 @@
-import { bestReplay } from '../playback/attribute';
+import { simulate } from '../playback/simulate';
 import type { MeasuredWork } from '../playback/measuredWork';
 import { countStates } from '../playback/trace';
 import type { Work } from '../playback/work';
@@ -40,20 +40,24 @@ const mostParts = 120;
 
 /**
  * Charges a run's drops to tracks, items and effects by the method that charges them to stages: the
- * measured work is replayed without the part's share of reading, decoding and processing, and the
+ * measured work is simulated anew, as for cures, without the part's share of reading, decoding and processing, and the
  * drops that vanish are its. A part's share of reading and decoding is its share of the time
  * measured per decoder; of processing, the difference measured with and without it after the run.
  * @param trace states of the slots
  * @returns parts with what they would have removed, most first; those that remove nothing are left out
  */
 export function chargeParts(timeline: Timeline, plan: CoursePlan, measured: MeasuredWork, states: Uint8Array, times: PartTimes): PartCharge[] {
-  const { work, decisions } = measured;
+  const { work } = measured;
   const slots = states.length;
   const { dropped } = countStates(states);
   if (dropped === 0) return [];
-  const unchanged = bestReplay(work, {}, [decisions]).droppedCount;
+  // What the player chooses anew without any part less is no part's.
+  const gained = Math.max(0, dropped - simulate(work).droppedCount);
   const shares = new Shares(plan, times, slots);
-  const removes = (part: Part) => Math.max(0, Math.min(dropped, unchanged - bestReplay(shares.without(work, part), {}, [decisions]).droppedCount));
+  const removes = (part: Part) => {
+    const less = dropped - simulate(shares.without(work, part)).droppedCount;
+    return less > gained ? less : 0;
+  };
   const charges: PartCharge[] = [];
   let tried = 0;
   for (const part of partsOf(timeline, plan, slots)) {

@@ -1,8 +1,8 @@
-import { desc, eq, sql } from 'drizzle-orm';
+import { and, desc, eq, gt, isNull, or, sql } from 'drizzle-orm';
 import type { DeviceReport } from '@/engine/decode/devices';
 import type { RigIdentity } from '@/engine/rig';
 import { database } from '../client';
-import { rigs, runners } from '../schema';
+import { rigs, runners, type BestPulse } from '../schema';
 
 export type RigRow = typeof rigs.$inferSelect;
 export type RunnerRow = typeof runners.$inferSelect;
@@ -23,6 +23,11 @@ export async function getRig(id: string): Promise<RigRow | null> {
 /** Notes the decode devices of a rig as they were tried out. */
 export async function saveDevices(id: string, devices: readonly DeviceReport[]): Promise<void> {
   await database().update(rigs).set({ devices }).where(eq(rigs.id, id));
+}
+
+/** Notes a rig's pulse where it is its best so far. */
+export async function saveBestPulse(id: string, best: BestPulse): Promise<void> {
+  await database().update(rigs).set({ bestPulse: best }).where(and(eq(rigs.id, id), or(isNull(rigs.bestPulse), gt(sql`(${rigs.bestPulse}->>'us')::float`, best.us))));
 }
 
 /** Notes that a rig's runner is alive and where it serves pictures. */

@@ -41,7 +41,7 @@ test('the state names power and the busiest other processes, and leaves our own 
 });
 
 test('the rig is busy with whatever it could not use, also what a host took from a virtual machine', () => {
-  expect(processorTimes('cpu  100 20 30 800 50 5 5 90 0 0\ncpu0 1 1 1 1 1 1 1 1 0 0\n')).toEqual({ busyMs: 2_500, totalMs: 11_000 });
+  expect(processorTimes('cpu  100 20 30 800 50 5 5 90 0 0\ncpu0 1 1 1 1 1 1 1 1 0 0\n')).toEqual({ busyMs: 2_500, totalMs: 11_000, stolenMs: 900, cores: new Map([[0, { busyMs: 60, totalMs: 80, stolenMs: 10 }]]) });
 });
 
 test("a process's own time grows with its work, and is unknown when it has gone", async () => {

@@ -149,11 +149,24 @@ test('failed and disturbed runs are told, and made up for without touching what 
   expect(await actOnPlan(id, { action: 'repeat-failed', position: null, cell: null })).toEqual({ done: 2 });
   await new PlanRun(id, endsWith('done', [], undefined, { ...quiet, othersMean: 0.5, others: [{ name: 'sync', share: 0.5, diskBytesPerSecond: 0 }] })).run();
   const page = await readPlanPage(id);
-  expect(page.steps.slice(2).map(({ disturbed, headline }) => [disturbed, headline?.disturbed])).toEqual([[true, expect.stringContaining('most by sync')], [true, expect.stringContaining('most by sync')]]);
-  expect(await actOnPlan(id, { action: 'repeat-disturbed', position: null, cell: null })).toEqual({ done: 2 });
+  expect(page.steps.slice(2).map(({ inDoubt, headline }) => [inDoubt, headline?.doubt?.reason])).toEqual([[true, expect.stringContaining('most by sync')], [true, expect.stringContaining('most by sync')]]);
+  expect(await actOnPlan(id, { action: 'repeat-doubtful', position: null, cell: null })).toEqual({ done: 2 });
   await new PlanRun(id, endsWith('done', [])).run();
-  await expect(actOnPlan(id, { action: 'repeat-disturbed', position: null, cell: null })).rejects.toThrow('No run was disturbed');
+  await expect(actOnPlan(id, { action: 'repeat-doubtful', position: null, cell: null })).rejects.toThrow('No run is in doubt');
   expect(await statuses(id)).toHaveLength(6);
+});
+
+test('runs in doubt are repeated by themselves, as often as the plan says', async () => {
+  const id = await startPlan(await input({ scales: ['full'], repeats: 2, mostMadeUp: 2 }));
+  const unsteady = { ...quiet, pulse: { referenceUs: 100, medianUs: 140, p90Us: 150, bestUs: null } };
+  await new PlanRun(id, endsWith('done', [], undefined, unsteady)).run();
+  expect(await statuses(id)).toEqual(['done', 'done', 'done', 'done']);
+  expect((await getPlan(id))?.status).toBe('done');
+  const { steps } = await readPlanPage(id);
+  expect(steps.map(({ repeat, headline }) => [repeat, headline?.doubt?.word])).toEqual([0, 1, 2, 3].map((repeat) => [repeat, 'unsteady']));
+  const steady = await startPlan(await input({ scales: ['full'], repeats: 2, mostMadeUp: 2 }));
+  await new PlanRun(steady, endsWith('done', [])).run();
+  expect(await statuses(steady)).toEqual(['done', 'done']);
 });
 
 test('headlines of ended trials are kept in memory, and still follow notes and removals', async () => {
@@ -165,7 +178,7 @@ test('headlines of ended trials are kept in memory, and still follow notes and r
   await updateTrial(running, ['running'], { status: 'cancelled', outcome: 'Cancelled.', endedAt: new Date() });
   await annotate(ended, { note: '', excluded: 'the cable was loose' });
   expect(await texts()).toEqual([[running, 'Cancelled.', null], [ended, 'The volume went away.', 'the cable was loose']]);
-  expect((await headlines(refs)).get(ended)?.disturbed).toMatch(/^other processes took 50 %/);
+  expect((await headlines(refs)).get(ended)?.doubt?.reason).toMatch(/^other processes took 50 %/);
   await removeTrial(ended);
   expect(await texts()).toEqual([[running, 'Cancelled.', null]]);
   await removeTrial(running);
@@ -174,9 +187,9 @@ test('headlines of ended trials are kept in memory, and still follow notes and r
 test('any trial is repeated as a series, just as it was', async () => {
   const settings = { scale: 'quarter' as const, policy: 'hold-time' as const, threads: 2, warm: true, processing: true, buffers: { readAhead: 5, decoded: 2, ready: 2 }, slotLimit: 12, faults: [] };
   const trialId = await storedTrial(clip, { status: 'done', settings, slotCount: 12, startedAt: new Date(1_000), endedAt: new Date(4_000) });
-  const id = await startSeries({ kind: 'trial', trialId, repeats: 3 });
+  const id = await startSeries({ kind: 'trial', trialId, repeats: 3, mostMadeUp: 0 });
   expect(await getPlan(id)).toMatchObject({ question: 'series', name: `${clip.path}, 3 times` });
   expect((await listPlanCells(id))[0]).toMatchObject({ expectedMs: 3_000, template: { kind: 'trial', row: { settings, slotCount: 12, clipId: clip.id } } });
-  await expect(startSeries({ kind: 'storage', trialId, repeats: 3 })).rejects.toMatchObject({ status: 404 });
+  await expect(startSeries({ kind: 'storage', trialId, repeats: 3, mostMadeUp: 0 })).rejects.toMatchObject({ status: 404 });
   await removePlan(id);
 });

@@ -1,11 +1,13 @@
 import { jest } from '@jest/globals';
 import { spawn } from 'node:child_process';
-import { disturbanceOf } from '@/core/playback/disturbance';
+import { disturbanceOf } from '@/core/rig/disturbance';
 import { isDatabaseDown } from '@/db/client';
 import { EngineError, errorCode, fileErrorMessage } from '@/engine/errors';
 import { RequestError } from '../errors';
 import { answer, readBody } from '../http';
 import { LoadMeter } from '../runner/loadMeter';
+import type { MeasuredPulse } from '../runner/measuredPulse';
+import { PulseReference } from '../runner/pulseReference';
 import { persist } from '../runner/persist';
 import { PictureServer } from '../runner/pictureServer';
 import { playbackInput, rigInput, volumeInput } from '../validation';
@@ -101,12 +103,14 @@ describe('the load meter, of what the system counts', () => {
   const hundred = 100e6;
   /** A rig of two cores whose counters the test moves; each step is 100 ms of it. */
   function rig() {
-    const at = { busyMs: 0, totalMs: 0, disk: 0, network: 0, endedUs: 0 };
+    const at = { busyMs: 0, totalMs: 0, stolenMs: 0, disk: 0, network: 0, endedUs: 0, heldUs: 0, clocksFollowLoad: false };
+    const waits = new Map<number, Map<number, number>>();
+    const cores = new Map([[0, { busyMs: 0, totalMs: 0, stolenMs: 0 }], [1, { busyMs: 0, totalMs: 0, stolenMs: 0 }]]);
     const processes = new Map<number, { cpuUs: number; diskBytes: number; movedBytes: number }>([[process.pid, { cpuUs: 0, diskBytes: 0, movedBytes: 0 }]]);
-    const meter = (pids: () => number[]) => new LoadMeter(pids, false, {
-      processorTimes: () => ({ busyMs: at.busyMs, totalMs: at.totalMs }), systemBytes: () => ({ disk: at.disk, network: at.network }), endedChildrenTime: () => at.endedUs,
+    const meter = (pids: () => number[], pulse: MeasuredPulse | null = null) => new LoadMeter(pids, { byName: false, pulse, tells: {
+      runnerTime: () => 0, processorTimes: () => ({ busyMs: at.busyMs, totalMs: at.totalMs, stolenMs: at.stolenMs, cores: new Map(cores) }), waitedTimes: (pid) => new Map(waits.get(pid)), heldTime: () => at.heldUs, clocksFollowLoad: () => at.clocksFollowLoad, systemBytes: () => ({ disk: at.disk, network: at.network }), endedChildrenTime: () => at.endedUs,
       processorTimeOf: (pid) => processes.get(pid)?.cpuUs ?? null, processBytes: (pid) => processes.get(pid) ?? null,
-    });
+    } });
     const step = async (change: Partial<typeof at>, work: Readonly<Record<number, { cpuUs?: number; disk?: number; moved?: number }>> = {}) => {
       at.totalMs += 200;
       for (const key of ['busyMs', 'disk', 'network'] as const) at[key] += change[key] ?? 0;
@@ -124,7 +128,7 @@ describe('the load meter, of what the system counts', () => {
       processes.set(process.pid, { ...runner, diskBytes: runner.diskBytes + diskBytes + disk, movedBytes: runner.movedBytes + movedBytes + disk });
       processes.delete(pid);
     };
-    return { meter, step, ends };
+    return { meter, step, ends, at, waits, cores };
   }
 
   test('several processes of a batch are its own, also when they end, and what they read from disks disturbs nothing', async () => {
@@ -155,6 +159,76 @@ describe('the load meter, of what the system counts', () => {
     await step({ network: 5 * hundred }, { 11: { moved: hundred } });
     over.sample();
     expect(disturbanceOf(over.summary(null))).toContain('passed the network');
+  });
+
+  test('clocks that tell of the trial first and of the rig later make no work of others', async () => {
+    const { meter: make, step } = rig();
+    const meter = make(() => [11]);
+    const told: number[] = [];
+    for (const busyMs of [60, 100, 70, 90]) {
+      await step({ busyMs }, { 11: { cpuUs: 80_000 } });
+      told.push(meter.sample()!.othersLoad);
+    }
+    expect(told).toEqual([0, 0, 0, 0]);
+    await step({ busyMs: 120 }, { 11: { cpuUs: 80_000 } });
+    expect(meter.sample()!.othersLoad).toBeCloseTo(0.2, 6);
+  });
+
+  test('time that the trial wanted and others had is told, from the first thread to the last', async () => {
+    const { meter: make, step, at, waits } = rig();
+    const meter = make(() => [11]);
+    waits.set(11, new Map([[11, 0], [12, 50_000]])); // its second thread began since
+    await step({ busyMs: 120 }, { 11: { cpuUs: 80_000 } });
+    // Others ran for 40 ms, so only so much of 50 ms of waiting is theirs.
+    expect(meter.sample()!.lostShare).toBeCloseTo(40 / 120, 6);
+    waits.set(11, new Map([[12, 500_000]]));
+    await step({ busyMs: 80 }, { 11: { cpuUs: 80_000 } });
+    expect(meter.sample()!.lostShare).toBe(0); // all waited for one another
+    at.heldUs += 20_000;
+    waits.set(11, new Map([[12, 900_000]]));
+    await step({ busyMs: 80 }, { 11: { cpuUs: 80_000 } });
+    expect(meter.sample()!.lostShare).toBeCloseTo(20 / 100, 6);
+    at.stolenMs += 40;
+    await step({ busyMs: 120 }, { 11: { cpuUs: 80_000 } });
+    expect(meter.sample()!.lostShare).toBeCloseTo(40 / 120, 6); // the host's, all of it the trial's loss
+    expect(meter.summary(null)?.lostShare).toBeCloseTo(100 / 420, 6);
+    expect(disturbanceOf(meter.summary(null))).toContain('did not get 24 % of the processor time');
+  });
+
+  test('the pulse beats from the first moment to the summary, and idle cores that clock lower do not count', async () => {
+    const { meter: make, step, at, cores } = rig();
+    const told: string[] = [];
+    let beats = [{ us: 100, core: 0 }, { us: 110, core: 1 }];
+    const source = { beat: () => { told.push('beat'); }, rest: () => { told.push('rest'); }, take: () => beats };
+    const steady = make(() => [11], { source, referenceUs: 100, bestUs: 90 });
+    at.clocksFollowLoad = true;
+    const picky = make(() => [11], { source, referenceUs: 100, bestUs: 90 });
+    const go = async (us: number) => {
+      beats = [{ us, core: 0 }, { us: 400, core: 1 }];
+      for (const [core, busy] of [[0, 90], [1, 10]] as const) cores.set(core, { busyMs: cores.get(core)!.busyMs + busy, totalMs: cores.get(core)!.totalMs + 100, stolenMs: 0 });
+      await step({ busyMs: 100 }, { 11: { cpuUs: 80_000 } });
+      return [steady, picky].map((meter) => meter.sample()!.pulseUs);
+    };
+    expect(await go(100)).toEqual([250, 100]);
+    for (const us of [104, 102, 150, 103]) await go(us);
+    expect(told).toEqual(['beat', 'beat']);
+    expect(picky.summary(null)?.pulse).toMatchObject({ referenceUs: 100, medianUs: 103, bestUs: 90 });
+    expect(picky.summary(null)?.pulse?.p90Us).toBeCloseTo(131.6, 6);
+    expect(told.at(-1)).toBe('rest');
+    expect(make(() => [11]).summary(null)).toBeNull();
+  });
+
+  test('a run is held against what the pulse was before the last few, not against a moment of luck', async () => {
+    const all = [100, 140, 102, 98, 101, 300, 99];
+    let nowMs = 0;
+    const pulse = { before: () => Promise.resolve(all.shift() ?? null), beat: () => undefined, rest: () => undefined, take: () => [] };
+    const reference = new PulseReference(pulse, () => nowMs);
+    const next = async () => (await reference.before(95))?.referenceUs;
+    expect([await next(), await next(), await next(), await next(), await next(), await next()]).toEqual([100, 120, 102, 101, 101, 102]);
+    nowMs += 31 * 60_000;
+    expect(await next()).toBe(99); // what was half an hour ago says nothing any more
+    expect(await next()).toBe(99);
+    expect(await new PulseReference(null).before(null)).toBeNull();
   });
 });
 

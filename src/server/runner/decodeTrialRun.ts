@@ -4,14 +4,14 @@ import { decodeStreams, summariseRate, summariseSupport, type DecodeCores, type 
 import { refusedNote } from '@/core/media/faults';
 import { getClip, getPacketTable } from '@/db/queries/clips';
 import { finishedRates, getDecodeTrial, updateDecodeTrial, type DecodeTrialListRow, type DecodeTrialRow } from '@/db/queries/decodeTrials';
-import type { DecodeConditions, DecodeRecord, TrialStatus } from '@/db/schema';
+import type { DecodeRecord, TrialStatus } from '@/db/schema';
 import type { DecodeProgress, DecodeSpec } from '@/engine/decode/spec';
 import { EngineError } from '@/engine/errors';
 import { noteClipFaults } from '../clipFaults';
 import { announce } from '../events';
 import { DecodeHost, type DecodeEnd } from './decodeHost';
-import { LoadMeter } from './loadMeter';
-import { areOverNetwork, conditionsNow, measured, pidsOf } from './measuring';
+import { beginMeasuring, measured, pidsOf } from './measuring';
+import type { LoadMeter } from './loadMeter';
 import { persist } from './persist';
 
 export interface DecodeRunParts {
@@ -27,7 +27,6 @@ export class DecodeTrialRun {
   private host: DecodeHost | null = null;
   private cancelled = false;
   private record: DecodeRecord = nothing;
-  private readonly load = new LoadMeter(() => pidsOf([this.host]));
   private saving: Promise<void> = Promise.resolve();
 
   constructor(readonly trialId: string, private readonly parts: DecodeRunParts) {}
@@ -50,18 +49,17 @@ export class DecodeTrialRun {
       return;
     }
     const { volumeId, ...spec } = source;
-    this.load.overNetwork = await areOverNetwork([volumeId]);
-    const conditions: DecodeConditions = await conditionsNow(trial.rigId);
+    const { conditions, load } = await beginMeasuring(trial.rigId, () => pidsOf([this.host]), [volumeId]);
     let end: DecodeEnd = { kind: 'done' };
     const parts: readonly DecodeCores[] = trial.settings.kind === 'streams' ? ['all'] : ['one', 'all'];
     for (const [index, cores] of parts.entries()) {
-      if (end.kind === 'done' && !this.cancelled) end = await this.measure(trial.clipId, { ...spec, cores }, index, parts.length);
+      if (end.kind === 'done' && !this.cancelled) end = await this.measure(trial.clipId, { ...spec, cores }, index, parts.length, load);
     }
     await this.saving;
-    await closeDecodeTrial({ ...trial, conditions, record: this.record }, this.cancelled ? { kind: 'cancelled' } : end, this.load.summary(null));
+    await closeDecodeTrial({ ...trial, conditions, record: this.record }, this.cancelled ? { kind: 'cancelled' } : end, load.summary(null));
   }
 
-  private async measure(clipId: string | null, spec: DecodeSpec, part: number, parts: number): Promise<DecodeEnd> {
+  private async measure(clipId: string | null, spec: DecodeSpec, part: number, parts: number, load: LoadMeter): Promise<DecodeEnd> {
     const host = new DecodeHost(this.parts.processPath, spec, {
       onProgress: (progress) => this.onProgress(progress, part, parts),
       onPass: (pass) => this.keep({ passes: [...this.record.passes, pass] }),
@@ -76,7 +74,7 @@ export class DecodeTrialRun {
     }, this.parts.watchdogMs);
     this.host = host;
     if (this.cancelled) host.cancel();
-    return measured(this.trialId, host, this.load, this.parts.onTrialPid);
+    return measured(this.trialId, host, load, this.parts.onTrialPid);
   }
 
   private keep(change: Partial<DecodeRecord>): void {

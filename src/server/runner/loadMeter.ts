@@ -1,10 +1,17 @@
 import { freemem } from 'node:os';
-import { networkBesides } from '@/core/playback/disturbance';
-import { processBytes, ProcessWatch, systemBytes } from '@/engine/activity';
-import { endedChildrenTime, processorTimeOf, processorTimes } from '@/engine/rig';
+import { networkBesides } from '@/core/rig/disturbance';
+import { lostShare } from '@/core/rig/lostTime';
+import { summarisePulse } from '@/core/rig/pulse';
+import { heldTime, processBytes, ProcessWatch, systemBytes, waitedTimes } from '@/engine/activity';
+import { clocksFollowLoad, endedChildrenTime, processorTimeOf, processorTimes } from '@/engine/rig';
 import type { LoadSummary } from '@/db/schema';
+import { BusyCores, type MeasuredPulse } from './measuredPulse';
+import { Grown } from './grown';
 
-/** Loads in shares of all cores, 0 to 1; rates in bytes per second over all disks and network interfaces, null where the system does not tell. */
+/**
+ * Loads in shares of all cores, 0 to 1; rates in bytes per second over all disks and network interfaces, null where the system does not tell.
+ * `lostShare`: of the processor time that the trial's processes wanted, what they did not get because of others. `pulseUs`: see `Pulse`.
+ */
 export interface LoadSample {
   readonly trialLoad: number;
   readonly othersLoad: number;
@@ -12,9 +19,17 @@ export interface LoadSample {
   readonly trialDiskBytesPerSecond: number | null;
   readonly othersDiskBytesPerSecond: number | null;
   readonly networkBytesPerSecond: number | null;
+  readonly lostShare: number;
+  readonly pulseUs: number | null;
 }
 
-const system = { processorTimes, systemBytes, processBytes, processorTimeOf, endedChildrenTime };
+/** Processor time of this process, the runner, so far, µs. */
+function runnerTime(): number {
+  const { user, system: kernel } = process.cpuUsage();
+  return user + kernel;
+}
+
+const system = { runnerTime, processorTimes, systemBytes, processBytes, processorTimeOf, endedChildrenTime, waitedTimes, heldTime, clocksFollowLoad };
 
 /** Looks at single processes are dearer than at totals, and rarer. */
 const samplesPerLook = 4;
@@ -45,14 +60,26 @@ const plus = (a: Work, b: Work) => joined(a, b, (x, y) => x + y);
 /** Tells what a trial's processes do to the rig from what everybody else does, between two looks. The runner's own work is left out. */
 export class LoadMeter {
   private last: ReturnType<typeof processorTimes>;
-  private lastRunner = process.cpuUsage();
+  private lastRunnerUs: number;
+  /** By how much more the system's coarse clocks have told of this side than of all: what they give back is nobody else's work. */
+  private owedMs = 0;
   private lastOwn: Work;
   private lastBytes: ReturnType<typeof systemBytes>;
   private lastAt = performance.now();
   private count = 0;
   private othersPeak = 0;
   private readonly means = { trial: new Mean(), others: new Mean(), othersDisk: new Mean(), networkBesides: new Mean() };
+  /** Times that threads of the trial waited for a core, and that its processes were held back, µs. */
+  private readonly waited = new Grown(true);
+  private readonly held = new Grown(false);
+  private readonly busyCores: BusyCores;
+  private readonly pulses: number[] = [];
+  /** Processor time of the trial over all samples, and what it wanted besides and did not get, µs. */
+  private trialUs = 0;
+  private lostUs = 0;
   private readonly watch: ProcessWatch | null;
+  private readonly tells: typeof system;
+  private readonly pulse: MeasuredPulse | null;
   /** The trial's processes at the last look, with what they had done. */
   private alive: ReadonlyMap<number, Work> = new Map();
   /** What those had done that have ended since. */
@@ -68,10 +95,17 @@ export class LoadMeter {
   /**
    * @param pids the trial's processes at this moment
    * @param byName also watches who the others are; costs a look at every process each two seconds
+   * @param pulse the rig's pulse, taken before; it beats from now to the summary
    * @param tells what the system counts
    */
-  constructor(private readonly pids: () => readonly number[], byName = true, private readonly tells: typeof system = system) {
+  constructor(private readonly pids: () => readonly number[], { byName = true, pulse = null, tells = system }: { readonly byName?: boolean; readonly pulse?: MeasuredPulse | null; readonly tells?: typeof system } = {}) {
+    this.tells = tells;
+    this.pulse = pulse;
     this.last = tells.processorTimes();
+    this.lastRunnerUs = tells.runnerTime();
+    this.busyCores = new BusyCores(this.last.cores, tells.clocksFollowLoad());
+    this.lookAtWaits();
+    pulse?.source.beat();
     this.lastBytes = tells.systemBytes();
     this.told = tells.processBytes(process.pid) !== null;
     this.account = this.accountNow();
@@ -85,12 +119,18 @@ export class LoadMeter {
     const totalMs = now.totalMs - this.last.totalMs;
     if (totalMs <= 0) return null;
     const own = this.own();
-    const runner = process.cpuUsage(this.lastRunner);
+    const runnerUs = this.tells.runnerTime();
     const trialMs = Math.max(0, own.cpuUs - this.lastOwn.cpuUs) / 1000;
-    const othersMs = Math.max(0, now.busyMs - this.last.busyMs - trialMs - (runner.user + runner.system) / 1000);
-    const sample = { trialLoad: Math.min(1, trialMs / totalMs), othersLoad: Math.min(1, othersMs / totalMs), freeMemoryBytes: freemem(), ...this.rates(own) };
+    const restMs = now.busyMs - this.last.busyMs - trialMs - (runnerUs - this.lastRunnerUs) / 1000 - this.owedMs;
+    const othersMs = Math.max(0, restMs);
+    this.owedMs = othersMs - restMs;
+    const stolenMs = Math.min(othersMs, Math.max(0, now.stolenMs - this.last.stolenMs));
+    const lost = lostShare({ trialUs: trialMs * 1000, othersUs: (othersMs - stolenMs) * 1000, stolenUs: stolenMs * 1000, ...this.lookAtWaits() });
+    this.trialUs += trialMs * 1000;
+    this.lostUs += lost < 1 ? (trialMs * 1000 * lost) / (1 - lost) : 0;
+    const sample = { trialLoad: Math.min(1, trialMs / totalMs), othersLoad: Math.min(1, othersMs / totalMs), freeMemoryBytes: freemem(), ...this.rates(own), lostShare: lost, pulseUs: this.pulseNow(now.cores) };
     this.last = now;
-    this.lastRunner = process.cpuUsage();
+    this.lastRunnerUs = runnerUs;
     this.lastOwn = own;
     this.count++;
     this.means.trial.add(sample.trialLoad);
@@ -119,6 +159,20 @@ export class LoadMeter {
     return [...alive.values()].reduce(plus, this.ended);
   }
 
+  private lookAtWaits(): { waitedUs: number; heldUs: number } {
+    const pids = this.pids();
+    const waits = new Map(pids.flatMap((pid) => [...this.tells.waitedTimes(pid)]));
+    // Processes of one group are held back together.
+    const held = new Map(pids.slice(0, 1).map((pid) => [pid, this.tells.heldTime(pid)]));
+    return { waitedUs: this.waited.by(waits), heldUs: this.held.by(held) };
+  }
+
+  private pulseNow(cores: ReturnType<typeof processorTimes>['cores']): number | null {
+    const pulseUs = this.busyCores.pulseOf(this.pulse?.source.take() ?? [], cores);
+    if (pulseUs !== null) this.pulses.push(pulseUs);
+    return pulseUs;
+  }
+
   private accountNow(): Work {
     return { ...(this.tells.processBytes(process.pid) ?? none), cpuUs: this.tells.endedChildrenTime() };
   }
@@ -139,9 +193,14 @@ export class LoadMeter {
 
   /** Means and peaks over all samples so far, or null without any. */
   summary(peakMemoryBytes: number | null): LoadSummary | null {
-    const { means, count, othersPeak } = this;
+    const { means, count, othersPeak, pulse } = this;
+    pulse?.source.rest();
     if (count === 0) return null;
     this.watch?.look();
-    return { trialMean: means.trial.value ?? 0, othersMean: means.others.value ?? 0, othersPeak, peakMemoryBytes, othersDiskBytesPerSecond: means.othersDisk.value, networkBytesPerSecond: means.networkBesides.value, others: this.watch?.busiest() ?? [] };
+    return {
+      trialMean: means.trial.value ?? 0, othersMean: means.others.value ?? 0, othersPeak, peakMemoryBytes,
+      othersDiskBytesPerSecond: means.othersDisk.value, networkBytesPerSecond: means.networkBesides.value, others: this.watch?.busiest() ?? [],
+      lostShare: this.lostUs > 0 ? this.lostUs / (this.lostUs + this.trialUs) : 0, pulse: pulse && summarisePulse(this.pulses, pulse.referenceUs, pulse.bestUs),
+    };
   }
 }

@@ -153,7 +153,7 @@ function reportIdleLoad(): () => void {
       return;
     }
     if (!meter) {
-      meter = new LoadMeter(() => viewers.pids, false);
+      meter = new LoadMeter(() => viewers.pids, { byName: false });
       return;
     }
     const sample = meter.sample();

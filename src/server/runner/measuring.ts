@@ -2,17 +2,32 @@ import { getRig } from '@/db/queries/rigs';
 import { getVolume } from '@/db/queries/volumes';
 import { readRigIdentity, readRigState, type RigIdentity, type RigState } from '@/engine/rig';
 import { saveSample } from '@/db/queries/trials';
+import { Pulse } from '@/engine/pulse/pulse';
 import { announce } from '../events';
 import { softwareVersion } from '../version';
-import type { LoadMeter, LoadSample } from './loadMeter';
+import { LoadMeter, type LoadSample } from './loadMeter';
+import { PulseReference } from './pulseReference';
 import { persist } from './persist';
 
 export const sampleIntervalMs = 500;
 
-/** Under what a measurement begins. What the rig is was written down when this runner began; only its state changes. */
-export async function conditionsNow(rigId: string): Promise<{ rig: RigIdentity; rigState: RigState; softwareVersion: string }> {
-  const [rig, rigState] = await Promise.all([persist(() => getRig(rigId)), readRigState(new Set([process.pid, process.ppid]))]);
-  return { rig: rig?.identity ?? (await readRigIdentity()), rigState, softwareVersion: softwareVersion() };
+interface NowConditions { readonly rig: RigIdentity; readonly rigState: RigState; readonly softwareVersion: string }
+
+/** One for all runs of this runner; it rests between them. Null where it is not bundled beside it. */
+const pulse = new PulseReference(Pulse.open(new URL('./pulse.mjs', import.meta.url)));
+
+/**
+ * Begins a measurement of any kind: under what it begins, with the rig's pulse before it, and a meter of the load from now on.
+ * What the rig is was written down when this runner began; only its state changes.
+ * @param pids the measuring processes at each moment
+ * @param volumeIds what it reads from and writes to
+ */
+export async function beginMeasuring(rigId: string, pids: () => readonly number[], volumeIds: readonly (string | null | undefined)[]): Promise<{ conditions: NowConditions; load: LoadMeter }> {
+  const [rig, rigState, overNetwork] = await Promise.all([persist(() => getRig(rigId)), readRigState(new Set([process.pid, process.ppid])), areOverNetwork(volumeIds)]);
+  const conditions = { rig: rig?.identity ?? (await readRigIdentity()), rigState, softwareVersion: softwareVersion() };
+  const load = new LoadMeter(pids, { pulse: await pulse.before(rig?.bestPulse?.us ?? null) });
+  load.overNetwork = overNetwork;
+  return { conditions, load };
 }
 
 /** Tells the load of the moment to pages and keeps it with the trial. */

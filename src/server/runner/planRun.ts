@@ -1,7 +1,8 @@
-import { disturbanceOf } from '@/core/playback/disturbance';
+import { doubtOf } from '@/core/rig/doubt';
 import { addFromTemplate, getPlan, getPlanCell, nextPlanStep, trialEnd, updatePlan, updatePlanSteps, type PlanCellRow, type PlanStepRow } from '@/db/queries/plans';
 import { newTrialId } from '../ids';
 import { announce } from '../events';
+import { addMadeUpRuns } from '../madeUpRuns';
 import { persist } from './persist';
 
 /** A piece of work that the runner does, as a plan sees it. */
@@ -54,7 +55,11 @@ export class PlanRun {
     this.tell();
     while (this.wish === null) {
       const step = await persist(() => nextPlanStep(plan.id));
-      if (!step) break;
+      if (!step) {
+        // What is in doubt is repeated by itself, as far as the plan says.
+        if ((await persist(() => addMadeUpRuns(plan, 'in-doubt', plan.settings.mostMadeUp ?? 0))) > 0) continue;
+        break;
+      }
       await this.take(plan.rigId, step);
       this.tell();
     }
@@ -70,7 +75,7 @@ export class PlanRun {
       return;
     }
     const trialId = newTrialId();
-    if ((await change('waiting', { status: 'running', trialId, attempts: step.attempts + 1, startedAt: new Date(), endedAt: null, outcome: null, disturbed: false })) === 0) return; // skipped meanwhile
+    if ((await change('waiting', { status: 'running', trialId, attempts: step.attempts + 1, startedAt: new Date(), endedAt: null, outcome: null, inDoubt: false })) === 0) return; // skipped meanwhile
     await persist(() => addFromTemplate(cell.template, trialId, rigId));
     this.skipping = false;
     const run = this.begin(cell.template.kind, trialId);
@@ -88,7 +93,7 @@ export class PlanRun {
     const end = await persist(() => trialEnd(cell.template.kind, trialId));
     const outcome = end?.outcome ?? null;
     if (end?.status === 'done') {
-      await change('running', { status: 'done', endedAt: end.endedAt ?? new Date(), outcome, disturbed: disturbanceOf(end.load) !== null });
+      await change('running', { status: 'done', endedAt: end.endedAt ?? new Date(), outcome, inDoubt: doubtOf(end.load) !== null });
     } else if (end?.status === 'cancelled' && this.wish === 'pause') {
       await change('running', { status: 'waiting', trialId: null, attempts: 0, startedAt: null });
     } else {

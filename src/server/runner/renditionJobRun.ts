@@ -16,9 +16,9 @@ import { noteClipFaults } from '../clipFaults';
 import { announce } from '../events';
 import { regroup } from '../footage';
 import { allowedRoots } from '../roots';
-import { LoadMeter } from './loadMeter';
+import type { LoadMeter } from './loadMeter';
 import type { MediaReader } from './mediaReader';
-import { announceLoad, areOverNetwork, conditionsNow, pidsOf, sampleIntervalMs } from './measuring';
+import { areOverNetwork, beginMeasuring, noteLoad, pidsOf, sampleIntervalMs } from './measuring';
 import { persist } from './persist';
 import { RenditionHost, type RenditionEnd } from './renditionHost';
 import { clipId, recordFile } from './scan';
@@ -36,7 +36,7 @@ const sampleSeconds = 2;
 /** Takes a batch of renditions to its end, several clips at a time. What is made stays; a clip under way at a stop begins again. */
 export class RenditionJobRun {
   private readonly hosts = new Map<RenditionHost, { frames: number }>();
-  private readonly load = new LoadMeter(() => pidsOf(this.hosts.keys()));
+  private load: LoadMeter | null = null;
   private readonly timeLeft = new TimeLeftEstimator(4_000, 20_000);
   private wish: 'cancel' | 'pause' | null = null;
   private framesDone = 0;
@@ -62,7 +62,8 @@ export class RenditionJobRun {
     if (!job || !(await persist(() => updateRenditionJob(job.id, ['queued'], { status: 'running', startedAt: job.startedAt ?? new Date(), outcome: null })))) return;
     announce({ type: 'rendition-status', jobId: job.id, status: 'running' });
     const begun = Date.now();
-    const conditions = await conditionsNow(job.rigId);
+    const { conditions, load } = await beginMeasuring(job.rigId, () => pidsOf(this.hosts.keys()), []);
+    this.load = load;
     await persist(() => updateRenditionJob(job.id, ['running'], { conditions }));
     const sampler = setInterval(() => this.sample(), sampleIntervalMs);
     let problem: string | null = null;
@@ -76,7 +77,7 @@ export class RenditionJobRun {
       this.parts.onTrialPid(null);
     }
     await persist(() => regroup(job.rigId));
-    await closeRenditionJob(job, problem, this.wish, this.load.summary(null), job.workedMs + Date.now() - begun);
+    await closeRenditionJob(job, problem, this.wish, load.summary(null), job.workedMs + Date.now() - begun);
   }
 
   private async makeAll(job: RenditionJobRow): Promise<void> {
@@ -89,7 +90,7 @@ export class RenditionJobRun {
     }
     this.framesTotal = todo.reduce((sum, { item }) => sum + item.sourceFrames, 0);
     if (todo.length === 0) return;
-    this.load.overNetwork = await areOverNetwork([job.settings.volumeId, ...todo.map(({ source }) => source.volumeId)]);
+    if (this.load) this.load.overNetwork = await areOverNetwork([job.settings.volumeId, ...todo.map(({ source }) => source.volumeId)]);
     const lanes = job.settings.lanes ?? (await this.measureLanes(job, todo, folder));
     const waiting = [...todo];
     const work = async () => {
@@ -186,8 +187,7 @@ export class RenditionJobRun {
   }
 
   private sample(): void {
-    const sample = this.load.sample();
-    if (sample) announceLoad(sample);
+    if (this.load) noteLoad(this.trialId, this.load);
     const now = Date.now();
     this.timeLeft.observe(this.framesDone, now);
     const progress: RenditionProgressNote = {

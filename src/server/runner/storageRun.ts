@@ -1,5 +1,5 @@
 import { join } from 'node:path';
-import { disturbingLoad } from '@/core/playback/disturbance';
+import { disturbingLoad } from '@/core/rig/disturbance';
 import { streamsSentence, summariseStreams } from '@/core/storage/streams';
 import { carriedStreams, expectedRate } from '@/core/storage/model';
 import { requiredRate } from '@/core/storage/required';
@@ -18,8 +18,8 @@ import { loadBlocks, storeBlockBatch } from '../blocks';
 import { announce } from '../events';
 import { allowedRoots } from '../roots';
 import { softwareVersion } from '../version';
-import { LoadMeter } from './loadMeter';
-import { areOverNetwork, conditionsNow, noteLoad, pidsOf, sampleIntervalMs } from './measuring';
+import type { LoadMeter } from './loadMeter';
+import { beginMeasuring, noteLoad, pidsOf, sampleIntervalMs } from './measuring';
 import { persist } from './persist';
 import { StorageHost, type StorageEnd } from './storageHost';
 
@@ -38,7 +38,7 @@ export class StorageRun {
   private conditions: StorageConditions | null = null;
   private progress: StorageProgress | null = null;
   private rampStreams: number[] = [];
-  private readonly load = new LoadMeter(() => pidsOf([this.host]));
+  private load: LoadMeter | null = null;
   private readonly timeLeft = new TimeLeftEstimator();
   private saving: Promise<void> = Promise.resolve();
   private wish: 'cancel' | 'pause' | null = null;
@@ -67,11 +67,12 @@ export class StorageRun {
       await closeStorageTrial(trial, { kind: 'failed', message: spec.message, detail: '' }, null, null);
       return;
     }
-    this.load.overNetwork = await areOverNetwork([trial.volumeId, ...(trial.settings.kind === 'copy' ? trial.settings.destinations.map(({ volumeId }) => volumeId) : [])]);
-    this.conditions = { ...(await conditionsNow(trial.rigId)), cold: null, writes: null, disturbedMs: [] };
+    const { conditions, load } = await beginMeasuring(trial.rigId, () => pidsOf([this.host]), [trial.volumeId, ...(trial.settings.kind === 'copy' ? trial.settings.destinations.map(({ volumeId }) => volumeId) : [])]);
+    this.conditions = { ...conditions, cold: null, writes: null, disturbedMs: [] };
+    this.load = load;
     const end = await this.measure(spec, trial);
     await this.saving;
-    await closeStorageTrial({ ...trial, conditions: this.conditions, rampStreams: this.rampStreams, progress: this.progress }, end, this.load.summary(null), this.host?.partOfCopy ?? null);
+    await closeStorageTrial({ ...trial, conditions: this.conditions, rampStreams: this.rampStreams, progress: this.progress }, end, load.summary(null), this.host?.partOfCopy ?? null);
   }
 
   /** @throws EngineError when the volume or clip is not there any more, or may not be used */
@@ -127,7 +128,7 @@ export class StorageRun {
   }
 
   private sampleLoad(): void {
-    const sample = noteLoad(this.trialId, this.load);
+    const sample = this.load && noteLoad(this.trialId, this.load);
     if (!sample) return;
     const { progress, conditions } = this;
     if (progress && conditions && sample.othersLoad > disturbingLoad) this.conditions = { ...conditions, disturbedMs: withSpan(conditions.disturbedMs, progress.atMs - sampleIntervalMs, progress.atMs) };

@@ -4,13 +4,12 @@ import { builtInGesture, fitted, type Gesture } from '@/core/scrub/gesture';
 import { costsSentence } from '@/core/timeline/effectCosts';
 import { rampResult, rampSentence } from '@/core/timeline/ramp';
 import { getGesture, getTimelineTest, updateTimelineTest, type TimelineTestRow } from '@/db/queries/timelines';
-import type { DecodeConditions } from '@/db/schema';
 import type { FromTimelineTest, TimelineTestProgress, TimelineTestRecord, TimelineTestResult, TimelineTestSpec, ToTimelineTest } from '@/engine/scrub/spec';
 import { noteRunFaults } from '../clipFaults';
 import { announce } from '../events';
 import { playedSpec } from '../timelineMedia';
-import { LoadMeter } from './loadMeter';
-import { areOverNetwork, conditionsNow, measured, pidsOf } from './measuring';
+import type { LoadMeter } from './loadMeter';
+import { beginMeasuring, measured, pidsOf } from './measuring';
 import { persist } from './persist';
 import { WatchedProcess, type BadEnd } from './watchedProcess';
 
@@ -51,7 +50,6 @@ export class TimelineTestRun {
   private host: TimelineTestHost | null = null;
   private cancelled = false;
   private record: TimelineTestRecord = nothing;
-  private readonly load = new LoadMeter(() => pidsOf([this.host]));
   private saving: Promise<void> = Promise.resolve();
 
   constructor(readonly trialId: string, private readonly parts: TimelineTestParts) {}
@@ -70,14 +68,13 @@ export class TimelineTestRun {
       await closeTimelineTest(test, { kind: 'failed', message: 'The timeline of this trial or its gesture is gone. Start it again from another timeline.', detail: '' }, null);
       return;
     }
-    this.load.overNetwork = await areOverNetwork(Object.values(test.subject.timeline.media).map(({ volumeId }) => volumeId));
-    const conditions: DecodeConditions = await conditionsNow(test.rigId);
-    const end = await this.measure(test, spec);
+    const { conditions, load } = await beginMeasuring(test.rigId, () => pidsOf([this.host]), Object.values(test.subject.timeline.media).map(({ volumeId }) => volumeId));
+    const end = await this.measure(test, spec, load);
     await this.saving;
-    await closeTimelineTest({ ...test, conditions, record: this.record }, this.cancelled ? { kind: 'cancelled' } : end, this.load.summary(null));
+    await closeTimelineTest({ ...test, conditions, record: this.record }, this.cancelled ? { kind: 'cancelled' } : end, load.summary(null));
   }
 
-  private async measure({ subject }: TimelineTestRow, spec: TimelineTestSpec): Promise<TimelineTestEnd> {
+  private async measure({ subject }: TimelineTestRow, spec: TimelineTestSpec, load: LoadMeter): Promise<TimelineTestEnd> {
     const host = new TimelineTestHost(this.parts.processPath, spec, {
       onProgress: (progress) => announce({ type: 'test-progress', trialId: this.trialId, progress }),
       onRecord: (change) => {
@@ -88,7 +85,7 @@ export class TimelineTestRun {
     }, Math.max(this.parts.watchdogMs, spec.settings.kind === 'ramp' ? longestSilenceMs : 0));
     this.host = host;
     if (this.cancelled) host.cancel();
-    return measured(this.trialId, host, this.load, this.parts.onTrialPid);
+    return measured(this.trialId, host, load, this.parts.onTrialPid);
   }
 
   private keep(change: Partial<TimelineTestRecord>): void {

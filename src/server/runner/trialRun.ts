@@ -1,11 +1,13 @@
 import type { RunFaults } from '@/core/media/faults';
 import { judgeSelfCheck } from '@/core/playback/selfCheck';
+import type { RigSpan } from '@/core/playback/rigSpans';
 import { summarise, type SummaryInput } from '@/core/playback/summary';
 import { decodeTrace } from '@/core/playback/trace';
 import { chargeParts, type PartTimes } from '@/core/timeline/parts';
 import { TimeLeftEstimator } from '@/core/tasks/timeLeft';
 import { getClip, getPacketTable } from '@/db/queries/clips';
-import { getTrial, updateTrial, type TrialRow } from '@/db/queries/trials';
+import { saveBestPulse } from '@/db/queries/rigs';
+import { getTrial, listSamples, updateTrial, type TrialRow } from '@/db/queries/trials';
 import type { TrialConditions, TrialStatus } from '@/db/schema';
 import { expectedDrops } from '@/engine/playback/faults';
 import type { LiveCounters, RunConditions, RunFindings, TrialSpec } from '@/engine/playback/spec';
@@ -15,8 +17,8 @@ import { announce, stateLetters } from '../events';
 import { rateOf } from '@/core/playback/subject';
 import { playedGraph, playedSpec } from '../timelineMedia';
 import { loadTrace, storeTraceBatch } from '../traces';
-import { LoadMeter } from './loadMeter';
-import { areOverNetwork, conditionsNow, noteLoad, pidsOf, sampleIntervalMs } from './measuring';
+import type { LoadMeter } from './loadMeter';
+import { beginMeasuring, noteLoad, pidsOf, sampleIntervalMs } from './measuring';
 import { persist } from './persist';
 import type { PictureServer } from './pictureServer';
 import { TrialHost, type TrialEnd } from './trialHost';
@@ -35,7 +37,7 @@ export class TrialRun {
   private host: TrialHost | null = null;
   private conditions: TrialConditions | null = null;
   private partTimes: PartTimes | null = null;
-  private readonly load = new LoadMeter(() => pidsOf([this.host]));
+  private load: LoadMeter | null = null;
   private readonly timeLeft = new TimeLeftEstimator();
   private saving: Promise<void> = Promise.resolve();
   private cancelRequested = false;
@@ -60,8 +62,10 @@ export class TrialRun {
       await this.close(trial, { kind: 'failed', message: `The ${trial.subject.timeline ? 'timeline' : 'clip'} of this trial is no longer in the library. ${trial.subject.timeline ? 'Play another timeline.' : 'Scan its volume and start the trial again.'}`, detail: '' });
       return;
     }
-    this.load.overNetwork = await areOverNetwork(trial.subject.timeline ? Object.values(trial.subject.timeline.media).map(({ volumeId }) => volumeId) : [trial.subject.volumeId]);
-    this.conditions = { ...(await conditionsNow(trial.rigId)), run: null };
+    const volumeIds = trial.subject.timeline ? Object.values(trial.subject.timeline.media).map(({ volumeId }) => volumeId) : [trial.subject.volumeId];
+    const { conditions, load } = await beginMeasuring(trial.rigId, () => pidsOf([this.host]), volumeIds);
+    this.conditions = { ...conditions, run: null };
+    this.load = load;
     const end = await this.measure(trial, spec);
     await this.saving;
     await this.close(trial, end);
@@ -143,11 +147,11 @@ export class TrialRun {
   }
 
   private sampleLoad(): void {
-    noteLoad(this.trialId, this.load);
+    if (this.load) noteLoad(this.trialId, this.load);
   }
 
   private async close(trial: TrialRow, end: TrialEnd): Promise<void> {
-    const reached = await closeTrial({ ...trial, conditions: this.conditions }, statusOf(end), describeEnd(end), 'detail' in end ? end.detail : null, this.load.summary(end.kind === 'done' ? end.peakMemoryBytes : null), this.partTimes);
+    const reached = await closeTrial({ ...trial, conditions: this.conditions }, statusOf(end), describeEnd(end), 'detail' in end ? end.detail : null, this.load?.summary(end.kind === 'done' ? end.peakMemoryBytes : null) ?? null, this.partTimes);
     if (reached) announce({ type: 'trial-status', trialId: trial.id, status: statusOf(end) });
   }
 }
@@ -178,12 +182,22 @@ export async function closeTrial(trial: TrialRow, status: TrialStatus, outcome: 
   const rate = rateOf(subject);
   const { summary, charges } = summarise({
     trace, ...played, rate, policy: settings.policy, buffers: settings.buffers, scale: settings.scale,
+    spans: await persist(() => rigSpansOf(trial, load)),
     scaleCosts: trial.conditions?.run?.afterwards?.scaleCosts ?? null, doubtful: trial.conditions?.run?.faults?.doubtful ?? [],
   });
   const selfCheck = trial.kind === 'self-check' && status === 'done'
     ? judgeSelfCheck(trace, charges, expectedDrops(settings.faults), (1e6 * rate.den) / rate.num, summary.attribution?.agreement ?? 0)
     : null;
+  if (selfCheck && load?.pulse) await persist(() => saveBestPulse(trial.rigId, { us: load.pulse?.medianUs ?? 0, at: new Date().toISOString(), trialId: trial.id }));
   return persist(() => updateTrial(trial.id, ['queued', 'running'], { ...base, summary, charges: Buffer.from(charges), selfCheck }));
+}
+
+/** How the rig was over a run, by the samples of its load; null where that is not known. */
+async function rigSpansOf({ id, conditions }: TrialRow, load: TrialRow['load']): Promise<RigSpan[] | null> {
+  const beganAtMs = conditions?.run?.beganAtMs;
+  if (beganAtMs === undefined) return null;
+  const referenceUs = load?.pulse?.referenceUs ?? null;
+  return (await listSamples(id)).map(({ at, lostShare, pulseUs }) => ({ toUs: (at.getTime() - beganAtMs) * 1000, lostShare: lostShare ?? 0, slowness: pulseUs === null || referenceUs === null ? 1 : pulseUs / referenceUs }));
 }
 
 /** What judging a trial needs of what it played, and how its drops are charged to parts; null when that is gone. */

@@ -22,7 +22,7 @@ import { ReportView } from '../choose/ReportView';
 import { SetUpTable } from '../choose/SetUpTable';
 import { daySpan } from '../choose/words';
 import { CompareView } from '../compare/CompareView';
-import { DisturbedNote } from '../parts/DisturbedNote';
+import { DoubtNote } from '../parts/DoubtNote';
 import { PickList } from '../parts/PickList';
 import { PlanForm } from '../plans/PlanForm';
 import { PlansView } from '../plans/PlansView';
@@ -42,11 +42,11 @@ const brief: Brief = {
   question: 'Which volume?', cameras: [{ id: 'c1', name: 'Wall camera', contentHash: 'h1', clipName: 'wall.mov', format, meanBitsPerSecond: 180e6, peakBitsPerSecond: 187e6, hoursPerDay: 2 }],
   days: 10, streams: 1, looks: 0, scale: 'full', speed: 1, margin: 0.25, grade: 'workable', budget: 5_000, places: [{ rigId: 'here', volumeId: 'v1', price: null }, { rigId: 'quoin', volumeId: 'v2', price: 4_200 }], cardBytesPerSecond: 104e6,
 };
-const judged = (change: Partial<Judgement>): Judgement => ({ basis: 'measured', grade: 'solid', headroom: 0.35, underMargin: false, limit: 'slowest stage', meets: true, cure: null, missing: [], disturbed: false, ...change });
+const judged = (change: Partial<Judgement>): Judgement => ({ basis: 'measured', grade: 'solid', headroom: 0.35, underMargin: false, limit: 'slowest stage', meets: true, cure: null, missing: [], isDoubtful: false, ...change });
 const mapCell = (rigId: string, volumeId: string, change: Partial<Judgement>, more: Partial<MapCell> = {}): MapCell => ({ rowId: 'h1', rigId, volumeId, judgement: judged(change), runs: [], decodeTrialId: null, volumeTrialId: null, underWay: null, failed: null, cannot: null, ...more });
 const place = (rigId: string, volumeId: string, name: string, change: Partial<MapPlace> = {}): MapPlace => ({ rigId, rigName: rigId === 'here' ? 'Slipway' : 'Quoin (simulated)', imported: rigId === 'here' ? null : { simulated: true, softwareVersion: 'x', exportedAt: '2026-11-02T09:00:00Z' }, volumeId, name, kind: 'internal', simulated: rigId !== 'here', price: rigId === 'here' ? null : 4_200, rate: null, ...change });
 const row = { id: 'h1', cameraId: 'c1', role: 'original' as const, name: 'Wall camera', format, formatLabel: 'ProRes Standard 10-bit 4:2:2, 1920x1080', meanBitsPerSecond: 180e6, peakBitsPerSecond: 187e6 };
-const run = { trialId: 't1', grade: 'solid' as const, dropped: 0, slots: 192, slowestMs: 30, cures: [], disturbed: false };
+const run = { trialId: 't1', grade: 'solid' as const, dropped: 0, slots: 192, slowestMs: 30, cures: [], doubt: null };
 
 function decisionOf(cells: readonly MapCell[]): Decision {
   const places = [place('here', 'v1', 'Edit room internal'), place('quoin', 'v2', 'Store', { rate: { value: 115e6, from: 'model', trialId: null } })];
@@ -64,11 +64,11 @@ describe('the decision map', () => {
   });
 
   test('a modelled run has a broken edge, a measured one a full edge, and failing or waiting cells say so', () => {
-    const cells = [mapCell('here', 'v1', { grade: 'stalled', headroom: 0.1, meets: false, disturbed: true }, { runs: [run], underWay: 'p1' }), mapCell('quoin', 'v2', {}, { failed: { trialId: 't9', outcome: 'The decoder failed.' } })];
+    const cells = [mapCell('here', 'v1', { grade: 'stalled', headroom: 0.1, meets: false, isDoubtful: true }, { runs: [run], underWay: 'p1' }), mapCell('quoin', 'v2', {}, { failed: { trialId: 't9', outcome: 'The decoder failed.' } })];
     const markup = markupOf(<DecisionMap decision={decisionOf(cells)} briefId="b1" />);
     expect(markup.match(/border-dashed border-l-slot/g)).toHaveLength(1);
     const text = textOf(<DecisionMap decision={decisionOf(cells)} briefId="b1" />);
-    for (const part of ['stalled enough on average only measured, 1 run disturbed does not meet the brief measuring now', 'its newest run failed']) expect(text).toContain(part);
+    for (const part of ['stalled enough on average only measured, 1 run in doubt does not meet the brief measuring now', 'its newest run failed']) expect(text).toContain(part);
     expect(markup).toContain('aria-label="Wall camera from Edit room internal: stalled, measured, 10 % to spare. Open the evidence"');
   });
 
@@ -102,7 +102,7 @@ test('a report holds question, answer, evidence, conditions and method', () => {
   for (const part of ['Which volume?', 'Answer Store with originals', 'Slipway, this rig: Two-core processor, 2 cores, 8.0 GiB', 'Quoin, imported, simulated: computed by a model, not measured', 'Grades: solid without a drop']) expect(text).toContain(part);
 });
 
-const side = (name: string, values: readonly number[], more: Readonly<Record<string, string>> = {}): Comparison['sides'][number] => ({ id: `t.${name}`, kind: 'trial', name, simulated: name === 'Store', conditions: { Test: 'playback', Volume: name, ...more }, repeats: values.map((value, at): Side['repeats'][number] => ({ trialId: `${name}${at}`, href: `/trials/${name}${at}`, at: new Date(0).toISOString(), values: { decodeTime: value }, excluded: null, disturbed: at === 0 ? 'others moved 40 MB/s on disks' : null })) });
+const side = (name: string, values: readonly number[], more: Readonly<Record<string, string>> = {}): Comparison['sides'][number] => ({ id: `t.${name}`, kind: 'trial', name, simulated: name === 'Store', conditions: { Test: 'playback', Volume: name, ...more }, repeats: values.map((value, at): Side['repeats'][number] => ({ trialId: `${name}${at}`, href: `/trials/${name}${at}`, at: new Date(0).toISOString(), values: { decodeTime: value }, excluded: null, doubt: at === 0 ? { word: 'disturbed' as const, reason: 'others moved 40 MB/s on disks' } : null })) });
 
 function comparisonOf(sides: Comparison['sides'], asked: string): Comparison {
   const metric = metrics.find(({ id }) => id === 'decodeTime')!;
@@ -129,7 +129,7 @@ test('a comparison of pairs names each base, and says what decides where the fir
   expect(text).not.toContain('proxies Kite against originals Wall');
 });
 
-const step = (position: number, change: Partial<PlanPage['steps'][number]>): PlanPage['steps'][number] => ({ planId: 'p1', position, cell: 0, repeat: position, status: 'done', trialId: `t${position}`, attempts: 1, outcome: null, disturbed: false, startedAt: null, endedAt: null, headline: { href: `/trials/t${position}`, grade: 'solid', text: 'All 192 slots were shown.', values: { dropped: 0 }, excluded: null, disturbed: null }, ...change });
+const step = (position: number, change: Partial<PlanPage['steps'][number]>): PlanPage['steps'][number] => ({ planId: 'p1', position, cell: 0, repeat: position, status: 'done', trialId: `t${position}`, attempts: 1, outcome: null, inDoubt: false, startedAt: null, endedAt: null, headline: { href: `/trials/t${position}`, grade: 'solid', text: 'All 192 slots were shown.', values: { dropped: 0 }, excluded: null, doubt: null }, ...change });
 const planPage = (status: PlanPage['plan']['status'], steps: PlanPage['steps']): PlanPage => ({
   plan: { id: 'p1', rigId: 'here', name: 'Originals or proxies', question: 'original-or-proxy', settings: { subjects: [], volumeIds: [], forms: ['originals'], scales: ['full'], tests: ['playback'], repeats: 3, order: 'random', seed: 7, warm: false, policy: 'hold-time' }, status, demo: 0, createdAt: new Date(0), startedAt: null, endedAt: null },
   msLeft: 65_000, steps,
@@ -143,10 +143,10 @@ describe('a matrix', () => {
   });
 
   test('ended: the worst grade of what counts, disturbed and missing runs to be made up for', () => {
-    const bad = { href: '/trials/t1', grade: 'rough' as const, text: '12 of 192 slots dropped', values: { dropped: 6.2 }, excluded: null, disturbed: 'others' };
-    const markup = markupOf(<PlanView initial={planPage('done', [step(0, {}), step(1, { disturbed: true, headline: bad }), step(2, { status: 'failed', headline: { ...bad, grade: null, values: {}, text: 'The volume went away.' } }), step(3, { headline: { ...bad, grade: 'stalled', excluded: 'the cable was loose' } })])} />);
+    const bad = { href: '/trials/t1', grade: 'rough' as const, text: '12 of 192 slots dropped', values: { dropped: 6.2 }, excluded: null, doubt: { word: 'disturbed' as const, reason: 'others' } };
+    const markup = markupOf(<PlanView initial={planPage('done', [step(0, {}), step(1, { inDoubt: true, headline: bad }), step(2, { status: 'failed', headline: { ...bad, grade: null, values: {}, text: 'The volume went away.' } }), step(3, { headline: { ...bad, grade: 'stalled', excluded: 'the cable was loose' } })])} />);
     const text = markup.replace(/<[^>]+>/g, ' ').replace(/[\u2009\u202f\s]+/g, ' ');
-    for (const part of ['All 4 runs ended', 'Repeat 1 disturbed', 'Make up 1 missing', 'Run it all again', 'rough 3.1 % Dropped slots, 2 runs']) expect(text).toContain(part);
+    for (const part of ['All 4 runs ended', 'Repeat 1 in doubt', 'Make up 1 missing', 'Run it all again', 'rough 3.1 % Dropped slots, 2 runs']) expect(text).toContain(part);
     expect(markup).toContain('aria-label="Repeat 3: failed. The volume went away."');
     expect(textOf(<PlanView initial={planPage('paused', [step(0, { status: 'waiting', trialId: null, headline: null })])} />)).toContain('Paused after 0 of 1 runs; about 1:05 left');
   });
@@ -164,12 +164,15 @@ describe('a matrix', () => {
 });
 
 test('telemetry stands in lanes; those the system tells nothing of are left out', () => {
-  const sample = (at: number, change: Partial<Sample> = {}): Sample => ({ trialId: 't', at: new Date(at), trialLoad: 0.4, othersLoad: 0.2, freeMemoryBytes: 1, trialDiskBytesPerSecond: 20e6, othersDiskBytesPerSecond: 60e6, networkBytesPerSecond: null, ...change });
-  const text = textOf(<TelemetryStrip samples={[sample(0), sample(500), sample(1_000)]} fromMs={0} toMs={1_000} />);
+  const sample = (at: number, change: Partial<Sample> = {}): Sample => ({ trialId: 't', at: new Date(at), trialLoad: 0.4, othersLoad: 0.2, freeMemoryBytes: 1, trialDiskBytesPerSecond: 20e6, othersDiskBytesPerSecond: 60e6, networkBytesPerSecond: null, lostShare: 0, pulseUs: null, ...change });
+  const text = textOf(<TelemetryStrip samples={[sample(0), sample(500), sample(1_000)]} referenceUs={100} fromMs={0} toMs={1_000} />);
   expect(text).toBe('processor 100 % disks 80.0 MB/s');
-  expect(markupOf(<TelemetryStrip samples={[sample(0)]} fromMs={0} toMs={1_000} />)).toBe('');
+  expect(markupOf(<TelemetryStrip samples={[sample(0)]} referenceUs={null} fromMs={0} toMs={1_000} />)).toBe('');
   expect(othersWords({ othersMean: 0, others: [{ name: 'sync', share: 0.31, diskBytesPerSecond: 40e6 }, { name: 'shell', share: 0.02, diskBytesPerSecond: 0 }] })).toMatch(/^sync 31.% of a core, 40.0.MB\/s on disks; shell 2.% of a core$/);
-  expect(textOf(<DisturbedNote load={{ othersMean: 0.4, others: [{ name: 'sync', share: 0.8, diskBytesPerSecond: 0 }] }} />)).toMatch(/^Disturbed: other processes took 40 % of all cores, most by sync, on average/);
+  expect(textOf(<DoubtNote load={{ othersMean: 0.4, others: [{ name: 'sync', share: 0.8, diskBytesPerSecond: 0 }] }} />)).toMatch(/^Disturbed: other processes took 40 % of all cores, most by sync\. Repeat it/);
+  const slow = markupOf(<TelemetryStrip samples={[100, 104, 150, 170, 99].map((pulseUs, at) => sample(at * 500, { pulseUs }))} referenceUs={100} fromMs={0} toMs={2_000} />);
+  expect(slow).toContain('up to 1.70x as long. 1 slow stretch.');
+  expect(slow.match(/data-testid="slow-stretch" x="250" width="500"/)).not.toBeNull();
 });
 
 test('a ribbon that prints shows each drop by its cause and joins what is alike', () => {

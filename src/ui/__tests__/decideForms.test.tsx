@@ -59,7 +59,7 @@ describe('the form of a matrix', () => {
     await type('Seed', '77');
     await userEvent.click(box('Reel one timeline'));
     await press('Start 6 runs');
-    expect(requests.find(({ path }) => path === '/api/plans')).toEqual({ method: 'POST', path: '/api/plans', body: { question: 'camera-from-volume', name: '', volumeIds: ['v1'], forms: ['originals'], scales: ['full', 'half'], tests: ['playback', 'scrub'], repeats: 3, order: 'random', seed: 77, warm: false, subjects: [{ kind: 'clip', id: 'k1' }, { kind: 'timeline', id: 'm1' }] } });
+    expect(requests.find(({ path }) => path === '/api/plans')).toEqual({ method: 'POST', path: '/api/plans', body: { question: 'camera-from-volume', name: '', volumeIds: ['v1'], forms: ['originals'], scales: ['full', 'half'], tests: ['playback', 'scrub'], repeats: 3, mostMadeUp: 2, order: 'random', seed: 77, warm: false, subjects: [{ kind: 'clip', id: 'k1' }, { kind: 'timeline', id: 'm1' }] } });
     expect(pushed).toEqual(['/trials/plans/p1']);
   });
 
@@ -74,7 +74,7 @@ describe('the form of a matrix', () => {
 });
 
 test('a matrix under way is paused, skipped and told by its keys and buttons', async () => {
-  const step = (position: number, change: Partial<PlanPage['steps'][number]>): PlanPage['steps'][number] => ({ planId: 'p1', position, cell: 0, repeat: position, status: 'waiting', trialId: null, attempts: 1, outcome: null, disturbed: false, startedAt: null, endedAt: null, headline: null, ...change });
+  const step = (position: number, change: Partial<PlanPage['steps'][number]>): PlanPage['steps'][number] => ({ planId: 'p1', position, cell: 0, repeat: position, status: 'waiting', trialId: null, attempts: 1, outcome: null, inDoubt: false, startedAt: null, endedAt: null, headline: null, ...change });
   const at = (state: PlanPage['plan']['status'], steps: PlanPage['steps']): PlanPage => ({
     plan: { id: 'p1', rigId: 'here', name: 'Which volume?', question: 'which-volume', settings: { subjects: [], volumeIds: [], forms: ['originals'], scales: ['full'], tests: ['playback'], repeats: 2, order: 'interleaved', seed: 1, warm: false, policy: 'hold-time' }, status: state, demo: 0, createdAt: new Date(0), startedAt: null, endedAt: null },
     msLeft: 20_000, steps, cells: [{ planId: 'p1', cell: 0, address: { test: 'playback', subject: null, volumeId: null, form: 'originals', scale: 'full' }, labels: { what: 'TW_WALL_0107.mov', volume: 'Store', simulated: false, form: 'originals', scale: 'full', format: null }, expectedMs: 10_000, kind: 'trial' }],
@@ -173,7 +173,7 @@ const brief: Brief = { question: 'Which volume?', cameras: [{ id: 'c1', name: 'W
 const briefRow = { id: 'b1', rigId: 'here', name: 'Harbour wall', document: brief, demo: 0, createdAt: new Date(0), updatedAt: new Date('2026-11-25T09:00:00Z') };
 
 test('an unknown cell is filled by its one button, says so while it is measured, and opens its evidence', async () => {
-  const cell = (change: Partial<MapCell>): MapCell => ({ rowId: 'h1', rigId: 'here', volumeId: 'v1', judgement: { basis: 'unknown', grade: null, headroom: null, underMargin: false, limit: null, meets: null, cure: null, missing: ['volume', 'decoding'], disturbed: false }, runs: [], decodeTrialId: null, volumeTrialId: null, underWay: null, failed: null, cannot: null, ...change });
+  const cell = (change: Partial<MapCell>): MapCell => ({ rowId: 'h1', rigId: 'here', volumeId: 'v1', judgement: { basis: 'unknown', grade: null, headroom: null, underMargin: false, limit: null, meets: null, cure: null, missing: ['volume', 'decoding'], isDoubtful: false }, runs: [], decodeTrialId: null, volumeTrialId: null, underWay: null, failed: null, cannot: null, ...change });
   const decision = (one: MapCell): Decision => ({
     sentence: 'No set-up is known to meet the brief yet: 1 cell is unknown.', rows: [{ id: 'h1', cameraId: 'c1', role: 'original', name: 'Wall camera', format, formatLabel: 'ProRes Standard', meanBitsPerSecond: 180e6, peakBitsPerSecond: 187e6 }],
     places: [{ rigId: 'here', rigName: 'Slipway', imported: null, volumeId: 'v1', name: 'Edit room', kind: 'internal', simulated: false, price: null, rate: null }], cells: [one], setUps: [], withoutProxy: [], cardBytesPerSecond: null,
@@ -187,7 +187,7 @@ test('an unknown cell is filled by its one button, says so while it is measured,
   await event({ type: 'plan', planId: 'p1' });
   expect(screen.getByRole('link', { name: 'measuring now' }).getAttribute('href')).toBe('/trials/plans/p1');
   expect(screen.queryByRole('button', { name: 'Measure it' })).toBeNull();
-  now = cell({ judgement: { basis: 'measured', grade: 'rough', headroom: -0.2, underMargin: false, limit: 'slowest stage', meets: false, cure: 'Half scale would have removed 41 of 46 drops.', missing: [], disturbed: false }, runs: [1, 2].map((at) => ({ trialId: `t${at}`, grade: 'rough' as const, dropped: 46, slots: 192, slowestMs: 52, cures: [], disturbed: at === 2 })) });
+  now = cell({ judgement: { basis: 'measured', grade: 'rough', headroom: -0.2, underMargin: false, limit: 'slowest stage', meets: false, cure: 'Half scale would have removed 41 of 46 drops.', missing: [], isDoubtful: false }, runs: [1, 2].map((at) => ({ trialId: `t${at}`, grade: 'rough' as const, dropped: 46, slots: 192, slowestMs: 52, cures: [], doubt: at === 2 ? 'disturbed' as const : null })) });
   await event({ type: 'trial-status', trialId: 't2', status: 'done' });
   await press(/^Wall camera from Edit room: rough, measured/);
   const evidence = within(screen.getByRole('dialog'));

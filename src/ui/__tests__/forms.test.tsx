@@ -209,7 +209,7 @@ describe('results and the rig', () => {
     server(({ path }) => (path === '/api/plans/series' ? { id: 'p1' } : undefined));
     await show(<RepeatSeries kind="decode" trialId="d1" />);
     await press('Series of');
-    expect(requests).toEqual([{ method: 'POST', path: '/api/plans/series', body: { kind: 'decode', trialId: 'd1', repeats: 5 } }]);
+    expect(requests).toEqual([{ method: 'POST', path: '/api/plans/series', body: { kind: 'decode', trialId: 'd1', repeats: 5, mostMadeUp: 2 } }]);
     expect(pushed).toEqual(['/trials/plans/p1']);
   });
 

@@ -123,12 +123,12 @@ test('formats stand on one chart, each content once, cheapest first', () => {
 });
 
 test('the matrix tells verdicts by sign and word, offers what is unknown, and names what a device lacks', () => {
-  const cell = { id: 't', verdict: 'accelerated' as const, check: 'agrees' as const, onDevice: 1, ratio: { value: 3.62, low: 3.5, high: 3.7 }, pairs: 3, allRatio: null, othersMean: 0 };
+  const cell = { id: 't', verdict: 'accelerated' as const, check: 'agrees' as const, onDevice: 1, ratio: { value: 3.62, low: 3.5, high: 3.7 }, pairs: 3, allRatio: null, doubt: null };
   const matrix: SupportPage = {
     devices: [device, { id: 'device-x', name: 'x', simulated: false, usable: false, about: 'No device: nothing here. The codec library answered with code -1.' }], columns: [device], waiting: 0,
     rows: [
       { formatClass: 'H.264 8-bit 4:2:0, HD 1080', clipId: 'c1', clipPath: 'a', cells: [{ deviceId: device.id, trial: cell, underWay: null }] },
-      { formatClass: 'ProRes 10-bit 4:2:2, HD 1080', clipId: 'c2', clipPath: 'b', cells: [{ deviceId: device.id, trial: { ...cell, verdict: 'not accelerated', check: 'silent fallback', othersMean: 0.4 }, underWay: null }] },
+      { formatClass: 'ProRes 10-bit 4:2:2, HD 1080', clipId: 'c2', clipPath: 'b', cells: [{ deviceId: device.id, trial: { ...cell, verdict: 'not accelerated', check: 'silent fallback', doubt: 'disturbed' as const }, underWay: null }] },
       { formatClass: 'HEVC', clipId: 'c3', clipPath: 'c', cells: [{ deviceId: device.id, trial: null, underWay: null }] },
       { formatClass: 'VP9', clipId: 'c4', clipPath: 'd', cells: [{ deviceId: device.id, trial: null, underWay: 'queued' }] },
     ],

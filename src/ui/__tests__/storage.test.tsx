@@ -44,10 +44,10 @@ const trial: StorageTrialRow = {
 };
 
 test('a volume’s rates are the newest measured ones, else its model’s, else unknown', () => {
-  expect(ratesOf(volume, [trial], 'sequential-read')).toEqual({ p5: 150e6, p95: 300e6, sustained: 190e6, from: 'measured', disturbed: false, trialId: 't1' });
+  expect(ratesOf(volume, [trial], 'sequential-read')).toEqual({ p5: 150e6, p95: 300e6, sustained: 190e6, from: 'measured', doubt: null, trialId: 't1' });
   expect(ratesOf(volume, [trial], 'sequential-write')).toBeNull();
   expect(ratesOf({ ...volume, standIn: model }, [], 'sequential-read')).toMatchObject({ from: 'forecast', trialId: null });
-  expect(ratesOf(volume, [{ ...trial, load: { trialMean: 0.1, othersMean: 0.6, othersPeak: 0.9, peakMemoryBytes: null } }], 'sequential-read')!.disturbed).toBe(true);
+  expect(ratesOf(volume, [{ ...trial, load: { trialMean: 0.1, othersMean: 0.6, othersPeak: 0.9, peakMemoryBytes: null } }], 'sequential-read')!.doubt).toBe('disturbed');
 });
 
 test('a stand-in’s form gives back the model it was made from, and sends text that is no number as text', () => {

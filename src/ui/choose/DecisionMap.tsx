@@ -80,7 +80,7 @@ function Cell({ cell, row, place, onOpen, actions }: { cell: MapCell; row: Row; 
         {judgement.underMargin && judgement.meets !== false && <span className="block text-xs text-muted">under the margin</span>}
         <span className="block text-xs text-muted">{judgement.basis === 'measured' ? `${isModelled(place) ? 'model run' : 'measured'}, ${runs.length} ${runs.length === 1 ? 'run' : 'runs'}` : judgement.basis === 'arithmetic' ? 'by arithmetic' : judgement.missing.length > 0 ? `${judgement.missing.join(' and ')} not measured` : ''}</span>
         {failed && <span className="block text-xs text-signal-text">its newest run failed</span>}
-        {judgement.disturbed && <span className="block text-xs text-signal-text">disturbed</span>}
+        {judgement.isDoubtful && <span className="block text-xs text-signal-text">in doubt</span>}
         {judgement.meets === false && <span className="block text-xs text-signal-text">does not meet the brief</span>}
       </button>
       {underWay !== null && <Link prefetch={false} href={`/trials/plans/${underWay}`} className="block px-2.5 pb-2 text-xs underline decoration-edge underline-offset-4">measuring now</Link>}
@@ -118,7 +118,7 @@ function Evidence({ cell, row, place, briefId }: { cell: MapCell; row: Row | und
       ]} />
       {runs.length > 0 && (
         <section aria-label="Runs"><h3 className="text-sm font-semibold">Runs, newest first</h3>
-          <ul className="mt-1 text-sm">{runs.map(({ trialId, grade, dropped, slots, slowestMs, disturbed }) => <li key={trialId} className="flex flex-wrap items-center gap-x-3 border-b py-1 last:border-b-0"><GradeMark grade={grade} /><Link prefetch={false} href={`/trials/${trialId}`} className="underline decoration-edge underline-offset-4">{dropped} of {slots} dropped</Link><span className="text-muted">slowest stage {milliseconds(slowestMs)}</span>{disturbed && <span className="text-signal-text">disturbed</span>}</li>)}</ul>
+          <ul className="mt-1 text-sm">{runs.map(({ trialId, grade, dropped, slots, slowestMs, doubt }) => <li key={trialId} className="flex flex-wrap items-center gap-x-3 border-b py-1 last:border-b-0"><GradeMark grade={grade} /><Link prefetch={false} href={`/trials/${trialId}`} className="underline decoration-edge underline-offset-4">{dropped} of {slots} dropped</Link><span className="text-muted">slowest stage {milliseconds(slowestMs)}</span>{doubt && <span className="text-signal-text">{doubt}</span>}</li>)}</ul>
           {runs.length > 1 && <Link prefetch={false} href={`/compare?sides=${runs.slice(0, 8).map(({ trialId }) => `t.${trialId}`).join(',')}`} className="mt-2 inline-block text-sm underline">Lay them beside each other</Link>}
         </section>
       )}

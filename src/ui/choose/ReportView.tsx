@@ -3,7 +3,7 @@ import { Download, Printer } from 'lucide-react';
 import Link from 'next/link';
 import { useRef } from 'react';
 import { headroomWords } from '@/core/choose/setups';
-import { disturbanceOf } from '@/core/playback/disturbance';
+import { doubtOf } from '@/core/rig/doubt';
 import { answerSentence } from '@/core/playback/sentence';
 import { nameOf, rateOf, volumesOf } from '@/core/playback/subject';
 import { toNumber } from '@/core/time/rational';
@@ -48,7 +48,7 @@ export function ReportView({ report }: { report: ReportPage }) {
       {evidence.length > 0 && <section aria-label="Runs"><h2>Runs that the measured cells rest on</h2>{evidence.map((run) => <EvidenceRun key={run.id} run={run} rigName={rigs.find(({ id }) => id === run.rigId)?.name ?? ''} simulatedRig={rigs.find(({ id }) => id === run.rigId)?.imported?.simulated ?? false} />)}<div className="mt-2"><RibbonLegend /></div></section>}
       <section aria-label="Conditions"><h2>Conditions</h2>
         <ul className="mt-1 list-disc pl-5 text-sm">{rigs.map(({ id, name, imported, identity }) => <li key={id}>{name}{imported ? `, imported${imported.simulated ? ', simulated: computed by a model, not measured' : ''}` : ', this rig'}: {identity.processor}, {identity.logicalCores} cores, {memory(identity.memoryBytes)}, {identity.system}</li>)}</ul>
-        <p className="mt-1 text-sm text-muted">Each run names its own conditions on its page; runs that other processes disturbed say so above.</p>
+        <p className="mt-1 text-sm text-muted">Each run names its own conditions on its page; runs that are in doubt, because others disturbed them or the machine was unsteady, say so above.</p>
       </section>
       <Method />
     </article>
@@ -58,11 +58,11 @@ export function ReportView({ report }: { report: ReportPage }) {
 function EvidenceRun({ run, rigName, simulatedRig }: { run: ReportPage['evidence'][number]; rigName: string; simulatedRig: boolean }) {
   const view = useTraceView(run.id);
   const { names, simulated } = volumesOf(run.subject);
-  const disturbed = disturbanceOf(run.load);
+  const doubt = doubtOf(run.load);
   return (
     <div className="mt-3 break-inside-avoid">
       <div className="flex flex-wrap items-center gap-x-3 text-sm">{run.summary?.grade && <GradeMark grade={run.summary.grade} />}<Link prefetch={false} href={`/trials/${run.id}`} className="font-semibold underline decoration-edge underline-offset-4">{nameOf(run.subject)}</Link><span>from {names.join(', ')}{rigName && ` at ${rigName}`}, {run.settings.scale} scale</span>{(simulated || simulatedRig) && <Simulated />}</div>
-      <p className="text-xs text-muted">{run.summary && answerSentence(run.summary, toNumber(rateOf(run.subject)))} {run.conditions?.run && coldWords(run.conditions.run.cold)}{disturbed && ` Disturbed: ${disturbed}.`}</p>
+      <p className="text-xs text-muted">{run.summary && answerSentence(run.summary, toNumber(rateOf(run.subject)))} {run.conditions?.run && coldWords(run.conditions.run.cold)}{doubt && ` In doubt, ${doubt.word}: ${doubt.reason}.`}</p>
       {view ? <RibbonSvg data={view} most={view.slots} label={`Slots of ${nameOf(run.subject)} from ${names.join(', ')}: ${count(view.slots)}`} /> : <div className="h-10 border bg-surface" />}
     </div>
   );
@@ -86,7 +86,7 @@ function Method() {
     <section aria-label="Method" className="text-sm"><h2>Method</h2>
       <ul className="mt-1 list-disc pl-5">
         <li>A run reads the real file cold through the volume, decodes it with the real codec, processes it to the playback scale and presents it against the clock. Every slot is recorded. Grades: solid without a drop; workable at most 1 % dropped and never more than 2 in a row; rough at most 10 %; stalled beyond.</li>
-        <li>A measured cell shows the worst grade of its newest five runs, undisturbed ones before others, and the slot&rsquo;s length over the slowest stage&rsquo;s mean time as headroom.</li>
+        <li>A measured cell shows the worst grade of its newest five runs, those in doubt only where there is no other, and the slot&rsquo;s length over the slowest stage&rsquo;s mean time as headroom.</li>
         <li>A cell by arithmetic sets the volume&rsquo;s sustained rate against the largest one-second window of the format times streams plus the margin, and the time of decoding (and of processing, where it was measured) against the slot&rsquo;s length; the least of them counts. Headroom is told without the margin.</li>
         <li>Simulated volumes are real files read at the pace of a model; simulated rigs are computed from the same model of playback and were not measured.</li>
         <li>Copying a day takes the slower of card and volume; making proxies takes what the last batch of that format took on the rig.</li>

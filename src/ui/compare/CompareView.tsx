@@ -169,8 +169,8 @@ function Repeats({ comparison: { sides }, metric }: { comparison: Comparison; me
       {sides.map(({ id, name, repeats }) => (
         <section key={id} className="mt-3" aria-label={name}>
           <h2 className="text-sm">{name}</h2>
-          <ul className="text-sm">{repeats.map(({ trialId, href, at, values, excluded, disturbed }) => (
-            <li key={trialId}><Link prefetch={false} href={href} className="underline decoration-edge underline-offset-4">{dateTime(at)}</Link> <span className="figure">{values[metric.id] === undefined ? '–' : `${figure(values[metric.id] ?? Number.NaN)} ${metric.unit}`}</span>{excluded && <span className="text-signal-text"> does not count: {excluded}</span>}{disturbed && <span className="text-signal-text"> disturbed: {disturbed}</span>}</li>
+          <ul className="text-sm">{repeats.map(({ trialId, href, at, values, excluded, doubt }) => (
+            <li key={trialId}><Link prefetch={false} href={href} className="underline decoration-edge underline-offset-4">{dateTime(at)}</Link> <span className="figure">{values[metric.id] === undefined ? '–' : `${figure(values[metric.id] ?? Number.NaN)} ${metric.unit}`}</span>{excluded && <span className="text-signal-text"> does not count: {excluded}</span>}{doubt && <span className="text-signal-text"> {doubt.word}: {doubt.reason}</span>}</li>
           ))}</ul>
         </section>
       ))}
@@ -180,7 +180,7 @@ function Repeats({ comparison: { sides }, metric }: { comparison: Comparison; me
 
 /** Every repeat and every figure of a comparison, one line a repeat. */
 function repeatsCsv({ sides, rows }: Comparison): string {
-  const head = ['side', 'trial', 'at', 'counts', 'disturbed', ...rows.map(({ metric }) => `${metric.name} (${metric.unit})`)];
-  const lines = sides.flatMap(({ name, repeats }) => repeats.map(({ trialId, at, excluded, disturbed, values }) => [name, trialId, at, excluded === null ? 'yes' : `no: ${excluded}`, disturbed ?? '', ...rows.map(({ metric }) => (values[metric.id] === undefined ? '' : String(values[metric.id])))]));
+  const head = ['side', 'trial', 'at', 'counts', 'in doubt', ...rows.map(({ metric }) => `${metric.name} (${metric.unit})`)];
+  const lines = sides.flatMap(({ name, repeats }) => repeats.map(({ trialId, at, excluded, doubt, values }) => [name, trialId, at, excluded === null ? 'yes' : `no: ${excluded}`, doubt ? `${doubt.word}: ${doubt.reason}` : '', ...rows.map(({ metric }) => (values[metric.id] === undefined ? '' : String(values[metric.id])))]));
   return [head, ...lines].map((line) => line.map((text) => quoted(text, ',')).join(',')).join('\n') + '\n';
 }

@@ -14,7 +14,7 @@ import { FaultsNote } from '../parts/FaultsNote';
 import { FormError } from '../parts/Field';
 import { Progress } from '../parts/Progress';
 import { Simulated } from '../parts/Simulated';
-import { DisturbedNote } from '../parts/DisturbedNote';
+import { DoubtNote } from '../parts/DoubtNote';
 import { useCancel } from '../shell/useCancel';
 import { useStatus } from '../shell/status';
 import { useFollowedTrial } from '../shell/useFollowedTrial';
@@ -80,7 +80,7 @@ function Result({ trial }: { trial: DecodeTrialRow }) {
     <>
       {!whole && <EndNote of={trial} />}
       {whole && <h1 data-testid="answer">{trial.outcome}</h1>}
-      <DisturbedNote load={load} />
+      <DoubtNote load={load} />
       {result?.kind === 'rate' && <RateFigures result={result} subject={trial.subject} />}
       {result?.kind === 'support' && <SupportFigures result={result} device={trial.subject.device} />}
       {result?.kind === 'streams' && <DecodeStreamsFigures result={result} />}

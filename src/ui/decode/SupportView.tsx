@@ -1,7 +1,6 @@
 'use client';
 import Link from 'next/link';
 import { useMemo } from 'react';
-import { isDisturbed } from '@/core/playback/disturbance';
 import type { SupportPage } from '@/server/decode';
 import { Button } from '../parts/Button';
 import { Empty } from '../parts/Empty';
@@ -66,7 +65,7 @@ function SupportCell({ cell: { trial, underWay }, busy, onRun, label }: { cell: 
       <span className={trial.verdict === 'accelerated' ? 'font-semibold' : ''}><span aria-hidden className="mr-1.5 inline-block w-4 text-center">{verdictSigns[trial.verdict]}</span>{verdictWords[trial.verdict]}</span>
       <span className="figure block pl-[22px] text-xs text-muted">{trial.ratio && `${trial.ratio.value.toFixed(2)}x (${trial.ratio.low.toFixed(2)}–${trial.ratio.high.toFixed(2)}), ${trial.pairs} pairs`}{trial.allRatio && <span className="block">all cores {trial.allRatio.value.toFixed(2)}x</span>}</span>
       {odd && <span className="block pl-[22px] text-xs text-signal-text">{checkWords[trial.check]}</span>}
-      {isDisturbed({ othersMean: trial.othersMean }) && <span className="block pl-[22px] text-xs text-signal-text">disturbed</span>}
+      {trial.doubt && <span className="block pl-[22px] text-xs text-signal-text">{trial.doubt}</span>}
     </Link>
   );
 }

@@ -16,7 +16,7 @@ import { FormError, figure, NumberField, TextField } from '../parts/Field';
 import { PickList } from '../parts/PickList';
 import { useSend } from '../useSend';
 import { useUndo } from '../useUndo';
-import { testNames } from './words';
+import { testNames, usualMostMadeUp } from './words';
 
 interface Draft {
   readonly question: string;
@@ -27,15 +27,16 @@ interface Draft {
   readonly scales: ReadonlySet<PlaybackScale>;
   readonly tests: ReadonlySet<PlanTest>;
   readonly repeats: string;
+  readonly mostMadeUp: string;
   readonly order: PlanOrder;
   readonly seed: string;
   readonly cache: 'cold' | 'warm';
 }
 
 /** A draft as the server takes it. */
-function requestOf({ question, name, subjects, volumes, forms, scales, tests, repeats, order, seed, cache }: Draft) {
+function requestOf({ question, name, subjects, volumes, forms, scales, tests, repeats, mostMadeUp, order, seed, cache }: Draft) {
   return {
-    question, name, volumeIds: [...volumes], forms: [...forms], scales: [...scales], tests: [...tests], repeats: figure(repeats), order, seed: figure(seed), warm: cache === 'warm',
+    question, name, volumeIds: [...volumes], forms: [...forms], scales: [...scales], tests: [...tests], repeats: figure(repeats), mostMadeUp: figure(mostMadeUp), order, seed: figure(seed), warm: cache === 'warm',
     subjects: [...subjects].map((key) => { const [kind, ...id] = key.split(':'); return { kind, id: id.join(':') }; }),
   };
 }
@@ -48,7 +49,7 @@ function draftFor(questionId: string, choices: PlanChoices, before: Draft | null
   const volumes = question?.volumes === 'all' ? choices.volumes.map(({ id }) => id) : question?.volumes === 'one' && home ? [home] : [];
   return {
     question: questionId, name: '', subjects, volumes: new Set(question ? volumes : (before?.volumes ?? [])), forms: new Set(question?.forms ?? before?.forms ?? ['originals']), scales: new Set(question?.scales ?? before?.scales ?? ['full']), tests: new Set(question?.tests ?? before?.tests ?? ['playback']),
-    repeats: String(question?.repeats ?? before?.repeats ?? 3), order: before?.order ?? 'interleaved', seed: before?.seed ?? '1', cache: before?.cache ?? 'cold',
+    repeats: String(question?.repeats ?? before?.repeats ?? 3), mostMadeUp: before?.mostMadeUp ?? String(usualMostMadeUp), order: before?.order ?? 'interleaved', seed: before?.seed ?? '1', cache: before?.cache ?? 'cold',
   };
 }
 
@@ -84,6 +85,7 @@ export function PlanForm({ choices, wantedClipId }: { choices: PlanChoices; want
         <Boxes label="Forms" options={planForms.map((form) => [form, form === 'originals' ? 'Originals' : 'Proxies'] as const)} chosen={draft.forms} onChange={(next) => set('forms', next)} />
         <Boxes label="Playback scales" options={scaleOptions} chosen={draft.scales} onChange={(next) => set('scales', next)} />
         <NumberField label="Repeats" value={draft.repeats} onChange={(value) => set('repeats', value)} invalid={error?.field === 'repeats'} className="w-20" />
+        <NumberField label="Most runs for those in doubt" value={draft.mostMadeUp} onChange={(value) => set('mostMadeUp', value)} invalid={error?.field === 'mostMadeUp'} className="w-20" />
       </div>
       <details>
         <summary className="w-fit text-sm text-muted hover:text-ink">Name, order and cache</summary>

@@ -88,7 +88,7 @@ export function PlanView({ initial }: { initial: PlanPage }) {
       {open && <Progress value={ended} most={steps.length} label="Runs ended" />}
       {open && <Now steps={steps} cells={cells} onSkip={(position) => act('skip', { position })} />}
       <DataTable label="Conditions" rows={rows} columns={columns} rowId={({ cell }) => String(cell.cell)} fileName="navvy-matrix" empty={null} hidden={{ format: false }} />
-      <p className="text-xs text-muted">Runs: {Object.values(stepMarks).map(({ mark, word }) => `${mark} ${word}`).filter((text, at, all) => all.indexOf(text) === at).join('   ')}   underlined: disturbed. A run opens its result.</p>
+      <p className="text-xs text-muted">Runs: {Object.values(stepMarks).map(({ mark, word }) => `${mark} ${word}`).filter((text, at, all) => all.indexOf(text) === at).join('   ')}   underlined: in doubt, disturbed or unsteady. A run opens its result.</p>
     </div>
   );
 }
@@ -123,11 +123,11 @@ function EndedActions({ id, steps, repeats, act }: { id: string; steps: readonly
   const router = useRouter();
   const { send, error } = useSend();
   const ended = steps.map((step) => ({ ...step, excluded: (step.headline?.excluded ?? null) !== null }));
-  const disturbed = runsToMakeUp(ended, repeats, 'disturbed').length;
+  const doubtful = runsToMakeUp(ended, repeats, 'in-doubt').length;
   const unfinished = runsToMakeUp(ended, repeats, 'missing').length;
   return (
     <>
-      {disturbed > 0 && <Button onClick={() => act('repeat-disturbed')}><RotateCcw aria-hidden className="size-4" />Repeat {count(disturbed)} disturbed</Button>}
+      {doubtful > 0 && <Button onClick={() => act('repeat-doubtful')}><RotateCcw aria-hidden className="size-4" />Repeat {count(doubtful)} in doubt</Button>}
       {unfinished > 0 && <Button onClick={() => act('repeat-failed')}><RotateCcw aria-hidden className="size-4" />Make up {count(unfinished)} missing</Button>}
       <Button onClick={() => { void send<{ id: string }>(`/api/plans/${id}/repeat`, 'POST').then((made) => { if (made) router.push(`/trials/plans/${made.id}`); }); }}><RotateCcw aria-hidden className="size-4" />Run it all again</Button>
       <ConfirmButton label="Remove it" title="Remove this series or matrix?" consequence="The list of its runs goes. The results themselves stay under Trials, Storage and Media." verb="Remove" act={async () => { await callApi(`/api/plans/${id}`, 'DELETE'); router.push('/trials/plans'); }}><Trash2 aria-hidden className="size-4" /></ConfirmButton>
@@ -146,16 +146,16 @@ function columnsFor(act: (action: string, more: { cell: number }) => void): Colu
     column.accessor(({ cell }) => cell.labels.form ?? '–', { id: 'form', header: 'Form' }),
     column.accessor(({ cell }) => cell.labels.scale ?? '–', { id: 'scale', header: 'Scale' }),
     column.accessor(({ cell }) => cell.labels.format ?? '–', { id: 'format', header: 'Format' }),
-    column.display({ id: 'runs', header: 'Runs', meta: { text: ({ steps }) => steps.map(({ status, disturbed }) => `${stepMarks[status].word}${disturbed ? ' (disturbed)' : ''}`).join('; ') }, cell: ({ row: { original } }) => <span className="figure flex flex-wrap gap-0.5">{original.steps.map((step) => <StepMark key={step.position} step={step} />)}</span> }),
+    column.display({ id: 'runs', header: 'Runs', meta: { text: ({ steps }) => steps.map(({ status, inDoubt, headline }) => `${stepMarks[status].word}${inDoubt ? ` (${headline?.doubt?.word ?? 'in doubt'})` : ''}`).join('; ') }, cell: ({ row: { original } }) => <span className="figure flex flex-wrap gap-0.5">{original.steps.map((step) => <StepMark key={step.position} step={step} />)}</span> }),
     column.accessor(({ grade }) => grade ?? '', { id: 'grade', header: 'Worst grade', cell: ({ row: { original: { grade } } }) => (grade ? <GradeMark grade={grade} /> : '–') }),
     column.accessor(({ figure }) => figure?.value ?? null, { id: 'figure', header: 'Median', meta: { figures: true, text: ({ figure }) => (figure ? `${figure.name}: ${figure.value.toPrecision(4)} ${figure.unit}` : '') }, cell: ({ row: { original: { figure } } }) => (figure ? <span title={figure.name}>{Number(figure.value.toPrecision(3))} {figure.unit}<span className="block whitespace-normal text-xs text-muted">{figure.name}, {figure.runs} {figure.runs === 1 ? 'run' : 'runs'}</span></span> : '–') }),
     column.display({ id: 'skip', header: '', enableHiding: false, cell: ({ row: { original: { cell, steps } } }) => (steps.some(({ status }) => status === 'waiting') ? <Button look="quiet" className="h-7 px-2 text-xs" aria-label={`Skip what waits of ${cell.labels.what}`} onClick={() => act('skip-cell', { cell: cell.cell })}>Skip</Button> : null) }),
   ] as ColumnDef<Row, never>[];
 }
 
-function StepMark({ step: { status, headline, repeat, disturbed, outcome } }: { step: Step }) {
+function StepMark({ step: { status, headline, repeat, inDoubt, outcome } }: { step: Step }) {
   const { mark, word } = stepMarks[status];
-  const says = `Repeat ${repeat + 1}: ${word}${disturbed ? `, disturbed${headline?.disturbed ? ` (${headline.disturbed})` : ''}` : ''}${headline ? `. ${headline.text}` : outcome ? `. ${outcome}` : ''}`;
-  const look = clsx('inline-flex size-6 items-center justify-center', disturbed && 'underline decoration-signal-text decoration-2 underline-offset-2', status === 'waiting' ? 'text-muted' : status === 'failed' || status === 'running' ? 'text-signal-text' : '');
+  const says = `Repeat ${repeat + 1}: ${word}${inDoubt ? `, ${headline?.doubt ? `${headline.doubt.word} (${headline.doubt.reason})` : 'in doubt'}` : ''}${headline ? `. ${headline.text}` : outcome ? `. ${outcome}` : ''}`;
+  const look = clsx('inline-flex size-6 items-center justify-center', inDoubt && 'underline decoration-signal-text decoration-2 underline-offset-2', status === 'waiting' ? 'text-muted' : status === 'failed' || status === 'running' ? 'text-signal-text' : '');
   return headline ? <Link prefetch={false} href={headline.href} title={says} aria-label={says} className={look}>{mark}</Link> : <span title={says} role="img" aria-label={says} className={look}>{mark}</span>;
 }

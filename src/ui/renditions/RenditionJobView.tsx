@@ -20,7 +20,7 @@ import { FormError } from '../parts/Field';
 import { MiddleName } from '../parts/MiddleName';
 import { Progress } from '../parts/Progress';
 import { Simulated } from '../parts/Simulated';
-import { DisturbedNote } from '../parts/DisturbedNote';
+import { DoubtNote } from '../parts/DoubtNote';
 import { useCommands } from '../shell/commands';
 import { useStatus } from '../shell/status';
 import { useFollowedTrial } from '../shell/useFollowedTrial';
@@ -101,7 +101,7 @@ function Summary({ page: { job, items } }: { page: RenditionPage }) {
   return (
     <>
       {job.status !== 'done' ? <section role="alert" className="border-l-4 border-signal bg-surface p-4"><h1>{job.status === 'paused' ? 'This batch is paused' : endTitles[job.status].replace('trial', 'batch')}</h1><p className="mt-1">{job.outcome}</p></section> : <h1 data-testid="answer">{job.outcome}{made > 0 && ` ${media.toFixed(1)} s of media in ${seconds.toFixed(1)} s: ${(media / seconds).toFixed(2)}x real time.`}</h1>}
-      <DisturbedNote load={job.load} decides={false} />
+      <DoubtNote load={job.load} decides={false} />
       {made > 0 && (
         <FigureRow>
           <Figure name="Made">{made} of {items.length}</Figure>

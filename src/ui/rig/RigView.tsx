@@ -8,6 +8,7 @@ import { ApiError, callApi } from '../api';
 import { clockTime, dateTime, memory, percent } from '../format';
 import { Button } from '../parts/Button';
 import { Empty } from '../parts/Empty';
+import { DoubtNote } from '../parts/DoubtNote';
 import { Facts } from '../parts/Figure';
 import { useStatus } from '../shell/status';
 import { useLive } from '../shell/useLive';
@@ -37,6 +38,7 @@ export function RigView({ initial }: { initial: RigData }) {
             ['Networks', (identity.networks ?? []).join('; ') || 'not told by the system'],
             ['System', `${identity.system}, kernel ${identity.kernel}`],
             ['Machine', identity.machine],
+            ['Best pulse', rig.bestPulse ? `${(rig.bestPulse.us / 1000).toFixed(3)} ms for the same small piece of work, in the self-check of ${dateTime(rig.bestPulse.at)}` : 'not taken yet: the self-check takes it'],
             ['Host name', identity.host],
           ]} />
         </section>
@@ -97,6 +99,7 @@ function SelfCheckSection({ selfCheck, reload }: { selfCheck: TrialListRow | nul
       {error && <p role="alert" className="border-l-4 border-signal pl-3 text-sm">{error}</p>}
       {!selfCheck && <p className="max-w-2xl text-sm text-muted">The self-check plays a light clip for some seconds and holds reading, decoding and processing back on purpose in known slots. It must find exactly those drops with exactly those causes, and it measures how late this rig&rsquo;s timer wakes.</p>}
       {selfCheck?.selfCheck && <SelfCheckReport result={selfCheck.selfCheck} />}
+      {selfCheck && !underWay && <DoubtNote load={selfCheck.load} decides={false} />}
       {selfCheck && !underWay && !selfCheck.selfCheck && <p role="alert" className="border-l-4 border-signal pl-3 text-sm">The last self-check gave no verdict: {selfCheck.outcome ?? selfCheck.status}</p>}
       {selfCheck && !underWay && <p className="text-sm text-muted">{selfCheck.endedAt && `${dateTime(selfCheck.endedAt)}, `}<Link prefetch={false} href={`/trials/${selfCheck.id}`} className="underline decoration-edge underline-offset-4">see its slots and conditions</Link></p>}
     </section>

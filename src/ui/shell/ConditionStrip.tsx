@@ -2,7 +2,7 @@
 import { clsx } from 'clsx';
 import Link from 'next/link';
 import type { ReactNode } from 'react';
-import { disturbingLoad } from '@/core/playback/disturbance';
+import { disturbingLoad } from '@/core/rig/disturbance';
 import { count, percent, clockTime } from '../format';
 import { useStatus } from './status';
 

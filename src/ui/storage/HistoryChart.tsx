@@ -1,7 +1,7 @@
 'use client';
 import { extent, max, scaleLinear, scaleTime, select } from 'd3';
 import { useEffect, useMemo, useRef } from 'react';
-import { isDisturbed } from '@/core/playback/disturbance';
+import { doubtOf } from '@/core/rig/doubt';
 import { slowing } from '@/core/storage/history';
 import type { StorageTrialRow } from '@/db/queries/storageTrials';
 import { dateTime, megabytesPerSecond } from '../format';
@@ -15,18 +15,18 @@ const margin = { top: 14, right: 16, bottom: 26, left: 56 };
 const tests = ['sequential-read', 'sequential-write'] as const;
 type Test = (typeof tests)[number];
 
-interface Mark { readonly id: string; readonly test: Test; readonly at: Date; readonly sustained: number; readonly p5: number; readonly p95: number; readonly disturbed: boolean }
+interface Mark { readonly id: string; readonly test: Test; readonly at: Date; readonly sustained: number; readonly p5: number; readonly p95: number; readonly inDoubt: boolean }
 
 function marksOf(trials: readonly StorageTrialRow[]): Mark[] {
   return trials.flatMap((trial) => {
     const { settings, status, load } = trial;
     const test = settings.kind === 'throughput' ? tests.find((candidate) => candidate === settings.test) : undefined;
     const figures = test && status === 'done' ? figuresOf(trial, test) : null;
-    return test && figures ? [{ id: trial.id, test, at: new Date(trial.createdAt), sustained: figures.sustained, p5: figures.p5, p95: figures.p95, disturbed: load !== null && isDisturbed(load) }] : [];
+    return test && figures ? [{ id: trial.id, test, at: new Date(trial.createdAt), sustained: figures.sustained, p5: figures.p5, p95: figures.p95, inDoubt: doubtOf(load) !== null }] : [];
   }).sort((a, b) => a.at.getTime() - b.at.getTime());
 }
 
-/** Sustained rates over time: reading as discs, writing as squares, with p5 to p95; disturbed ones hollow. */
+/** Sustained rates over time: reading as discs, writing as squares, with p5 to p95; those in doubt hollow. */
 export function HistoryChart({ trials }: { trials: readonly StorageTrialRow[] }) {
   const { ref, width } = useWidth();
   const axis = useRef<SVGGElement>(null);
@@ -55,13 +55,13 @@ export function HistoryChart({ trials }: { trials: readonly StorageTrialRow[] })
           </svg>
         )}
       </div>
-      <figcaption className="mt-1 text-xs text-muted">Disc: read. Square: write. Hollow: disturbed. The line spans p5 to p95 of 250 ms windows.</figcaption>
+      <figcaption className="mt-1 text-xs text-muted">Disc: read. Square: write. Hollow: in doubt. The line spans p5 to p95 of 250 ms windows.</figcaption>
     </figure>
   );
 }
 
-function HistoryMark({ mark: { id, test, at, sustained, p5, p95, disturbed }, x, y }: { mark: Mark; x: number; y: (rate: number) => number }) {
-  const look = { fill: disturbed ? 'var(--surface)' : 'var(--ink)', stroke: 'var(--ink)', strokeWidth: 1.5 };
+function HistoryMark({ mark: { id, test, at, sustained, p5, p95, inDoubt }, x, y }: { mark: Mark; x: number; y: (rate: number) => number }) {
+  const look = { fill: inDoubt ? 'var(--surface)' : 'var(--ink)', stroke: 'var(--ink)', strokeWidth: 1.5 };
   return (
     <a href={`/storage/trials/${id}`} aria-label={`${testWords[test]} of ${dateTime(at)}: ${megabytesPerSecond(sustained)} sustained`}>
       <line x1={x} x2={x} y1={y(p5)} y2={y(p95)} stroke="var(--slot)" strokeWidth={2} />
@@ -70,9 +70,9 @@ function HistoryMark({ mark: { id, test, at, sustained, p5, p95, disturbed }, x,
   );
 }
 
-/** Whether the newest undisturbed measurement is slower than those before it. */
+/** Whether the newest measurement that is not in doubt is slower than those before it. */
 function Verdict({ test, marks }: { test: Test; marks: readonly Mark[] }) {
-  const verdict = slowing(marks.filter((mark) => mark.test === test && !mark.disturbed));
+  const verdict = slowing(marks.filter((mark) => mark.test === test && !mark.inDoubt));
   if (!verdict) return null;
   const text = `${testWords[test]}: the newest is ${verdict.ratio.toFixed(2)}x as fast as the median before it`;
   return verdict.slower ? <p role="note" className="border-l-4 border-signal pl-3 text-sm">{text}. It has slowed; check drive, link and free space.</p> : <p className="text-sm text-muted">{text}.</p>;

@@ -1,7 +1,7 @@
 'use client';
 import { createColumnHelper, type ColumnDef } from '@tanstack/react-table';
 import Link from 'next/link';
-import { isDisturbed } from '@/core/playback/disturbance';
+import { doubtOf } from '@/core/rig/doubt';
 import type { StorageTrialRow } from '@/db/queries/storageTrials';
 import { dateTime, megabytesPerSecond, milliseconds, percent } from '../format';
 import { Empty } from '../parts/Empty';
@@ -14,7 +14,7 @@ import { settingsWords, storageAnswer, testWords } from './words';
 const column = createColumnHelper<StorageTrialRow>();
 const figures = (trial: StorageTrialRow) => (trial.settings.kind === 'throughput' ? figuresOf(trial, trial.settings.test) : null);
 const kindWords = ({ settings }: StorageTrialRow) => (settings.kind === 'throughput' ? testWords[settings.test] : settings.kind === 'streams' ? 'Streams carried' : 'Copy');
-const stateWords = ({ status, load }: StorageTrialRow) => `${statusWords[status]}${load && isDisturbed(load) ? ', disturbed' : ''}`;
+const stateWords = ({ status, load }: StorageTrialRow) => [statusWords[status], doubtOf(load)?.word].filter(Boolean).join(', ');
 
 const columns = [
   column.accessor((trial) => trial.createdAt, { id: 'started', header: 'Started', meta: { text: (trial) => dateTime(trial.createdAt) }, cell: ({ row: { original } }) => <Link prefetch={false} className="figure whitespace-nowrap underline decoration-edge underline-offset-4" href={`/storage/trials/${original.id}`}>{dateTime(original.createdAt)}</Link> }),

@@ -97,7 +97,7 @@ function Rests({ rung, band, usage }: { rung: Rung; band: VolumeBand; usage: Usa
   return (
     <p className="-mt-2 min-h-[2.9em] text-sm text-muted">
       {rung.detail}. Needs {megabytesPerSecond(rate.mean)} on average, {megabytesPerSecond(rate.peak)} in its largest second, {megabytesPerSecond(rate.required)} with the margin.
-      {' '}{band.name} {band.from === 'measured' ? 'was measured to sustain' : 'is forecast by its model to sustain'} {megabytesPerSecond(band.sustained)}{band.disturbed && ', disturbed'}. {band.simulated && <Simulated />}
+      {' '}{band.name} {band.from === 'measured' ? 'was measured to sustain' : 'is forecast by its model to sustain'} {megabytesPerSecond(band.sustained)}{band.doubt && `, ${band.doubt}`}. {band.simulated && <Simulated />}
     </p>
   );
 }

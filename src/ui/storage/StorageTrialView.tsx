@@ -9,7 +9,7 @@ import { Button, LinkButton } from '../parts/Button';
 import { ConfirmButton } from '../parts/Confirm';
 import { FormError } from '../parts/Field';
 import { Simulated } from '../parts/Simulated';
-import { DisturbedNote } from '../parts/DisturbedNote';
+import { DoubtNote } from '../parts/DoubtNote';
 import { useFollowedTrial } from '../shell/useFollowedTrial';
 import { useLive } from '../shell/useLive';
 import { RepeatSeries } from '../plans/RepeatSeries';
@@ -53,7 +53,7 @@ function Result({ page: { trial, files } }: { page: StorageTrialPage }) {
     <>
       {status !== 'done' && <EndNote of={trial} title={trial.kind === 'copy' && status === 'paused' ? 'This copy is paused' : undefined} further={trial.kind === 'copy' ? ' Files that are whole stay where they are; half-written ones were removed.' : ''} />}
       {answer && <h1 data-testid="answer">{status !== 'done' && 'Up to where it ended: '}{answer}</h1>}
-      <DisturbedNote load={load} />
+      <DoubtNote load={load} />
       {result?.kind === 'throughput' && trial.settings.kind === 'throughput' && <ThroughputFigures trial={trial} settings={trial.settings} summary={result.summary} />}
       {result?.kind === 'streams' && <StreamsFigures trial={trial} summary={result.summary} />}
       {trial.settings.kind === 'copy' && <CopyFigures result={result?.kind === 'copy' ? result.summary : null} settings={trial.settings} files={files} />}

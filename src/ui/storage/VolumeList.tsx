@@ -99,7 +99,7 @@ function Rate({ name, rates }: { name: string; rates: VolumeRates | null }) {
     <dl className="w-32">
       <dt className="text-xs text-muted">{name}, sustained</dt>
       <dd className="figure text-base leading-snug">{rates ? megabytesPerSecond(rates.sustained) : <span className="text-muted">–</span>}</dd>
-      <dd className="text-xs text-muted">{!rates ? 'not measured' : rates.from === 'forecast' ? 'forecast by its model' : rates.disturbed ? <span className="text-signal-text">measured, disturbed</span> : 'measured'}</dd>
+      <dd className="text-xs text-muted">{!rates ? 'not measured' : rates.from === 'forecast' ? 'forecast by its model' : rates.doubt ? <span className="text-signal-text">measured, {rates.doubt}</span> : 'measured'}</dd>
     </dl>
   );
 }

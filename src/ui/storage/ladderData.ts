@@ -12,7 +12,7 @@ export type LadderPage = Awaited<ReturnType<typeof readLadder>>;
 /** A volume's band, with what its rates rest on. */
 export interface VolumeBand extends Band {
   readonly from: VolumeRates['from'];
-  readonly disturbed: boolean;
+  readonly doubt: VolumeRates['doubt'];
   readonly simulated: boolean;
 }
 
@@ -23,7 +23,7 @@ export function bandsOf({ volumes, latest }: LadderPage): { bands: VolumeBand[];
   for (const volume of volumes) {
     const rates = ratesOf(volume, latest, 'sequential-read');
     if (!rates) unknown.push(volume.name);
-    else bands.push({ id: volume.id, name: volume.name, p5: rates.p5, p95: rates.p95, sustained: rates.sustained, from: rates.from, disturbed: rates.disturbed, simulated: volume.standIn !== null });
+    else bands.push({ id: volume.id, name: volume.name, p5: rates.p5, p95: rates.p95, sustained: rates.sustained, from: rates.from, doubt: rates.doubt, simulated: volume.standIn !== null });
   }
   return { bands, unknown };
 }

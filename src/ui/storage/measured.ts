@@ -1,6 +1,6 @@
 import { arrayFigures } from '@/core/storage/array';
 import { expectedRate } from '@/core/storage/model';
-import { isDisturbed } from '@/core/playback/disturbance';
+import { doubtOf, type Doubt } from '@/core/rig/doubt';
 import type { CombinedFigures } from '@/core/storage/throughput';
 import type { StorageTrialRow } from '@/db/queries/storageTrials';
 import type { VolumeRow } from '@/db/queries/volumes';
@@ -12,7 +12,7 @@ export interface VolumeRates {
   readonly p95: number;
   readonly sustained: number;
   readonly from: 'measured' | 'forecast';
-  readonly disturbed: boolean;
+  readonly doubt: Doubt['word'] | null;
   readonly trialId: string | null;
 }
 
@@ -22,10 +22,10 @@ const blockBytes = 2 ** 20;
 export function ratesOf(volume: Pick<VolumeRow, 'id' | 'standIn'>, latest: readonly StorageTrialRow[], test: Extract<ThroughputTest, 'sequential-read' | 'sequential-write'>): VolumeRates | null {
   const trial = latest.find((row) => row.volumeId === volume.id && row.settings.kind === 'throughput' && row.settings.test === test);
   const figures = trial && figuresOf(trial, test);
-  if (trial && figures) return { p5: figures.p5, p95: figures.p95, sustained: figures.sustained, from: 'measured', disturbed: trial.load !== null && isDisturbed(trial.load), trialId: trial.id };
+  if (trial && figures) return { p5: figures.p5, p95: figures.p95, sustained: figures.sustained, from: 'measured', doubt: doubtOf(trial.load)?.word ?? null, trialId: trial.id };
   if (!volume.standIn) return null;
   const { bytesPerSecond } = expectedRate(volume.standIn, test === 'sequential-write', blockBytes);
-  return { p5: bytesPerSecond, p95: bytesPerSecond, sustained: bytesPerSecond, from: 'forecast', disturbed: false, trialId: null };
+  return { p5: bytesPerSecond, p95: bytesPerSecond, sustained: bytesPerSecond, from: 'forecast', doubt: null, trialId: null };
 }
 
 /** The figures that a test is about: writing for a write test, else reading. */

@@ -14,7 +14,7 @@ import { callApi } from '../api';
 import { clockTime, count, dateTime, memory, milliseconds, percent } from '../format';
 import { Button } from '../parts/Button';
 import { ConfirmButton } from '../parts/Confirm';
-import { DisturbedNote } from '../parts/DisturbedNote';
+import { DoubtNote } from '../parts/DoubtNote';
 import { FaultsNote } from '../parts/FaultsNote';
 import { FormError } from '../parts/Field';
 import { Facts, Figure, FigureRow } from '../parts/Figure';
@@ -79,7 +79,7 @@ function Result({ test }: { test: TimelineTestRow }) {
     <>
       {status !== 'done' && <EndNote of={test} />}
       {status === 'done' && <h1 data-testid="answer">{test.outcome}</h1>}
-      <DisturbedNote load={load} />
+      <DoubtNote load={load} />
       {result?.kind === 'scrub' && record && <ScrubFigures summary={result.summary} requests={record.requests} />}
       {result?.kind === 'ramp' && record && <RampFigures ramp={result.ramp} probes={record.probes} />}
       {result?.kind === 'costs' && <CostsTable costs={result.costs} rate={test.subject.timeline.rate.num / test.subject.timeline.rate.den} />}

@@ -1,4 +1,5 @@
 'use client';
+import { pulseSentence } from '@/core/rig/pulse';
 import { formatLabel } from '@/core/media/format';
 import { modelLabel } from '@/core/storage/standInChoice';
 import type { TrialPage } from '@/server/trials';
@@ -34,6 +35,8 @@ export function Conditions({ trial, samples }: Pick<TrialPage, 'trial' | 'sample
           ['Temperature and clock', sensorWords(conditions?.rigState)],
           ['Busy at the start', conditions ? (conditions.rigState.busiest.map(({ name, share }) => `${name} ${percent(share, 0)} of a core`).join(', ') || 'nothing else') : '–'],
           ['Load during the run', load ? `trial ${percent(load.trialMean, 0)}, others ${percent(load.othersMean, 0)} (peak ${percent(load.othersPeak, 0)}) of all cores, ${samples.length} samples` : '–'],
+          ['Processor time not got', load?.lostShare == null ? '–' : `${percent(load.lostShare, 1)} of what the trial wanted, because others had it`],
+          ['Pulse of the machine', load?.pulse ? pulseSentence(load.pulse) : 'not taken'],
           ['Others during the run', othersWords(load)],
           ['Peak memory', load?.peakMemoryBytes ? memory(load.peakMemoryBytes) : '–'],
           ['When', `${trial.startedAt ? dateTime(trial.startedAt) : 'not begun'}, Navvy ${conditions?.softwareVersion ?? '–'}, ${run?.codecLibrary ?? '–'}`],

@@ -1,6 +1,7 @@
 'use client';
 import { useEffect, useState } from 'react';
-import type { OthersActivity } from '@/core/playback/disturbance';
+import type { RigMeanwhile } from '@/core/rig/doubt';
+import { pulseSentence } from '@/core/rig/pulse';
 import type { Around } from '@/server/around';
 import { callApi } from '../api';
 import { clockTime, megabytesPerSecond, percent } from '../format';
@@ -19,12 +20,12 @@ function useAround(trialId: string): Around | null {
 }
 
 /** Names of what else was busy, with what each took. */
-export function othersWords(load: OthersActivity | null): string {
+export function othersWords(load: RigMeanwhile | null): string {
   return (load?.others ?? []).map(({ name, share, diskBytesPerSecond }) => `${name} ${percent(share, 0)} of a core${diskBytesPerSecond >= 1e6 ? `, ${megabytesPerSecond(diskBytesPerSecond)} on disks` : ''}`).join('; ') || 'nothing above 1 %';
 }
 
 /** What the rig did while a trial ran that has no ribbon to stand under, and what people note of it. */
-export function RigDuring({ trialId, load }: { trialId: string; load: OthersActivity | null }) {
+export function RigDuring({ trialId, load }: { trialId: string; load: RigMeanwhile | null }) {
   const around = useAround(trialId);
   const samples = around?.samples ?? [];
   const [first, last] = [samples[0], samples.at(-1)];
@@ -32,9 +33,10 @@ export function RigDuring({ trialId, load }: { trialId: string; load: OthersActi
   return (
     <section aria-label="The rig meanwhile">
       <h2>The rig meanwhile</h2>
-      {samples.length > 1 && <div className="mt-2 border bg-surface"><TelemetryStrip samples={samples} fromMs={fromMs} toMs={toMs} /><p className="px-1 text-right text-xs text-muted">{clockTime(toMs - fromMs)} in all</p></div>}
+      {samples.length > 1 && <div className="mt-2 border bg-surface"><TelemetryStrip samples={samples} fromMs={fromMs} toMs={toMs} referenceUs={load?.pulse?.referenceUs ?? null} /><p className="px-1 text-right text-xs text-muted">{clockTime(toMs - fromMs)} in all</p></div>}
       {samples.length > 1 && <TelemetryLegend />}
       <p className="mt-1 text-sm"><span className="text-muted">Others: </span>{othersWords(load)}</p>
+      {load?.pulse && <p className="text-sm"><span className="text-muted">Pulse of the machine: </span>{pulseSentence(load.pulse)}</p>}
       {around && <Annotate trialId={trialId} annotation={around.annotation} />}
     </section>
   );

@@ -17,7 +17,7 @@ import { SlotChart } from '../charts/SlotChart';
 import { Button, LinkButton } from '../parts/Button';
 import { ConfirmButton } from '../parts/Confirm';
 import { GradeMark } from '../parts/GradeMark';
-import { DisturbedNote } from '../parts/DisturbedNote';
+import { DoubtNote } from '../parts/DoubtNote';
 import { CourseStrip, PartTable, SlotParts, usePlayedTimeline } from '../timeline/PlayedTimeline';
 import { RepeatSeries } from '../plans/RepeatSeries';
 import { useComingUp } from '../shell/comingUp';
@@ -68,7 +68,7 @@ function Answer({ trial, summary, rate }: { trial: TrialListRow; summary: Playba
         {summary.grade && <GradeMark grade={summary.grade} large />}
         <h1 data-testid="answer">{status !== 'done' && 'Up to where it ended: '}{answerSentence(summary, rate)}</h1>
       </div>
-      <DisturbedNote load={load} className="mt-2" />
+      <DoubtNote load={load} className="mt-2" />
       {summary.cures.length > 0 && (
         <ul aria-label="Cures" className="mt-2 list-disc pl-5 text-muted">
           {summary.cures.map((cure) => {
@@ -157,7 +157,7 @@ function Picture({ trial, samples }: Pick<TrialPage, 'trial' | 'samples'>) {
   return (
     <section aria-label="Slots" className="flex flex-col gap-2">
       <SlotChart data={view} view={view} slotMs={slotMs} timecodeAt={timecodeAt} playhead={playhead} onPlayhead={setPlayhead} readout={(slot) => <><SlotReadout view={view} slot={slot} timecodeAt={timecodeAt} />{trial.subject.timeline && played && <SlotParts played={played} subject={trial.subject.timeline} parts={parts} slot={slot} dropped={view.state[slot] === slotState.dropped} />}</>}
-        below={(range) => <>{played && <CourseStrip strip={played.strip} range={range} timecodeAt={timecodeAt} />}{beganAtMs !== null && <TelemetryStrip samples={samples} fromMs={beganAtMs + range.from * slotMs} toMs={beganAtMs + range.to * slotMs} />}</>} />
+        below={(range) => <>{played && <CourseStrip strip={played.strip} range={range} timecodeAt={timecodeAt} />}{beganAtMs !== null && <TelemetryStrip samples={samples} referenceUs={trial.load?.pulse?.referenceUs ?? null} fromMs={beganAtMs + range.from * slotMs} toMs={beganAtMs + range.to * slotMs} />}</>} />
       <RibbonLegend doubtful={view.doubtful.includes(1)} wrong={view.state.includes(slotState.wrong)} />
       <RiverLegend />
       {beganAtMs !== null && samples.length > 1 && <TelemetryLegend />}

@@ -3,7 +3,7 @@ import { createColumnHelper, type ColumnDef } from '@tanstack/react-table';
 import Link from 'next/link';
 import { causesOf, chargesByDrops } from '@/core/playback/attribute';
 import { dropsByCharge } from '@/core/playback/summary';
-import { isDisturbed } from '@/core/playback/disturbance';
+import { doubtOf } from '@/core/rig/doubt';
 import { answerSentence } from '@/core/playback/sentence';
 import { grades } from '@/core/playback/grade';
 import { formatLabel } from '@/core/media/format';
@@ -35,7 +35,7 @@ function courseText({ subject }: TrialTableRow): string {
 function resultText(trial: TrialTableRow): string {
   const { summary } = trial;
   if (trial.status !== 'done' || !summary) return statusWords[trial.status];
-  return `${summary.grade ?? `${summary.timesRealTime?.toFixed(2)}x real time`}${isDisturbed(trial.load) ? ', disturbed' : ''}`;
+  return [summary.grade ?? `${summary.timesRealTime?.toFixed(2)}x real time`, doubtOf(trial.load)?.word].filter(Boolean).join(', ');
 }
 
 /** Causes that drops are charged to, with how many, most first: "process 36", "decode 1". */
@@ -57,7 +57,7 @@ const columns = [
   column.accessor((trial) => trial.settings.scale, { id: 'scale', header: 'Scale' }),
   column.accessor((trial) => (trial.summary?.grade ? grades.indexOf(trial.summary.grade) : 9), {
     id: 'result', header: 'Result', meta: { text: resultText },
-    cell: ({ row: { original } }) => (original.status === 'done' && original.summary?.grade ? <><GradeMark grade={original.summary.grade} />{isDisturbed(original.load) && <span className="block text-xs text-signal-text">disturbed</span>}</> : <span className={original.status === 'done' ? '' : 'text-muted'}>{resultText(original)}</span>),
+    cell: ({ row: { original } }) => (original.status === 'done' && original.summary?.grade ? <><GradeMark grade={original.summary.grade} /><span className="block text-xs text-signal-text">{doubtOf(original.load)?.word}</span></> : <span className={original.status === 'done' ? '' : 'text-muted'}>{resultText(original)}</span>),
   }),
   column.accessor((trial) => trial.summary?.dropped ?? null, { id: 'dropped', header: 'Dropped', meta: { figures: true }, cell: ({ row: { original } }) => (original.summary ? `${original.summary.dropped} / ${original.summary.slots}` : '–') }),
   column.accessor((trial) => chargesInWords(trial).join(', ') || '–', { id: 'cause', header: 'Dropped by', cell: ({ row }) => <MostCharged causes={chargesInWords(row.original)} /> }),

@@ -17,27 +17,28 @@ export function networkBesides(all: number | null, own: number | null): number |
   return all === null || own === null ? null : Math.max(0, all - own * (1 + networkOverhead));
 }
 
+/** Share of the processor time that a trial wanted and did not get because of others from which a measurement is called disturbed. Our own choice. */
+export const disturbingLoss = 0.1;
+
 /** What other processes did over a run. Rates in bytes per second, null where the system does not tell. */
 export interface OthersActivity {
   readonly othersMean: number;
   readonly othersDiskBytesPerSecond?: number | null;
   /** Without what the run itself read over the network. */
   readonly networkBytesPerSecond?: number | null;
+  /** Of the processor time that the trial's processes wanted, what they did not get because of others, 0 to 1. Absent: not kept. */
+  readonly lostShare?: number | null;
   /** Most busy first: mean share of one core, and bytes a second on disks. */
   readonly others?: readonly { readonly name: string; readonly share: number; readonly diskBytesPerSecond: number }[];
-}
-
-/** True when other processes did enough over a run to change its result. */
-export function isDisturbed(load: OthersActivity | null): boolean {
-  return disturbanceOf(load) !== null;
 }
 
 /** Why a run counts as disturbed, in words; null when it does not. */
 export function disturbanceOf(load: OthersActivity | null): string | null {
   if (load === null) return null;
-  const { othersMean, othersDiskBytesPerSecond = null, networkBytesPerSecond = null, others = [] } = load;
+  const { othersMean, othersDiskBytesPerSecond = null, networkBytesPerSecond = null, lostShare = null, others = [] } = load;
   const reasons: string[] = [];
   if (othersMean > disturbingLoad) reasons.push(`other processes took ${(othersMean * 100).toFixed(0)} % of all cores${mostBy(others, 'share')}`);
+  if (lostShare !== null && lostShare > disturbingLoss) reasons.push(`the trial did not get ${(lostShare * 100).toFixed(0)} % of the processor time that it wanted, because others had it`);
   if (othersDiskBytesPerSecond !== null && othersDiskBytesPerSecond > disturbingBytesPerSecond) reasons.push(`others moved ${(othersDiskBytesPerSecond / 1e6).toFixed(0)} MB/s on disks${mostBy(others, 'diskBytesPerSecond')}`);
   if (networkBytesPerSecond !== null && networkBytesPerSecond > disturbingBytesPerSecond) reasons.push(`${(networkBytesPerSecond / 1e6).toFixed(0)} MB/s passed the network`);
   return reasons.length > 0 ? reasons.join('; ') : null;

@@ -1,0 +1,81 @@
+import fc from 'fast-check';
+import { doubtOf } from '../doubt';
+import { lostShare } from '../lostTime';
+import { belowBest, pulseConditions, pulseSentence, slowStretches, summarisePulse, unsteadinessOf, type PulseSummary } from '../pulse';
+
+const pulse = (change: Partial<PulseSummary> = {}): PulseSummary => ({ referenceUs: 100, medianUs: 100, p90Us: 110, bestUs: null, ...change });
+const sample = (ms: number, pulseUs: number | null) => ({ at: new Date(ms), pulseUs });
+
+describe('pulse', () => {
+  test('a tenth slower at the median or a quarter at p90 is unsteady; less, and faster than before, is not', () => {
+    expect(unsteadinessOf(pulse({ medianUs: 109, p90Us: 124 }))).toBeNull();
+    expect(unsteadinessOf(pulse({ medianUs: 60, p90Us: 80 }))).toBeNull();
+    expect(unsteadinessOf(pulse({ medianUs: 112 }))).toContain('1.12 times as long (median)');
+    expect(unsteadinessOf(pulse({ p90Us: 130 }))).toContain('at least 1.30 times as long');
+    expect(unsteadinessOf(null)).toBeNull();
+  });
+
+  test('is summed up against before, and not at all where too little was told', () => {
+    expect(summarisePulse([100, 100, 100, 150, 100], 100, 90)).toMatchObject({ referenceUs: 100, medianUs: 100, bestUs: 90 });
+    expect(summarisePulse([100, 100, 100, 150, 100], 100, 90)?.p90Us).toBeCloseTo(130, 6);
+    expect(summarisePulse([100, 100, 100], 100, null)).toBeNull();
+    expect(summarisePulse([100, 100, 100, 100], null, null)).toBeNull();
+    expect(pulseSentence(pulse({ medianUs: 142, p90Us: 160, referenceUs: 140, bestUs: 120 }))).toBe("0.142 ms for the pulse's work (p90 0.160), 0.140 before, 0.120 at its best");
+  });
+
+  test('slow stretches are joined, and each says how slow it was', () => {
+    const samples = [sample(0, 200), sample(500, 130), sample(1_000, 170), sample(1_500, 100), sample(2_000, null), sample(2_500, 140)];
+    expect(slowStretches(samples, 100)).toEqual([{ fromMs: 0, toMs: 1_000, times: 1.5 }, { fromMs: 2_000, toMs: 2_500, times: 1.4 }]);
+  });
+
+  test('whatever was slow lies in exactly one stretch, and what was not in none', () => {
+    fc.assert(fc.property(fc.array(fc.integer({ min: 80, max: 180 }), { minLength: 2, maxLength: 40 }), (all) => {
+      const stretches = slowStretches(all.map((us, at) => sample(at * 500, us)), 100);
+      all.slice(1).forEach((us, index) => expect(stretches.filter(({ fromMs, toMs }) => fromMs <= index * 500 && (index + 1) * 500 <= toMs)).toHaveLength(us > 125 ? 1 : 0));
+    }));
+  });
+
+  test('a rig that no longer reaches its best says by how much', () => {
+    expect(belowBest(pulse({ bestUs: 80 }))).toBeCloseTo(1.25, 6);
+    expect(belowBest(pulse({ bestUs: 95 }))).toBeNull();
+    expect(belowBest(pulse())).toBeNull();
+  });
+
+  test('is a condition of sides only where they differ by more than a tenth', () => {
+    expect(pulseConditions([[100, 104, 98], [108], []])).toEqual([null, null, null]);
+    expect(pulseConditions([[100], [130, 128], []])).toEqual(["0.100 ms for the pulse's work", "0.129 ms for the pulse's work", null]);
+  });
+});
+
+describe('processor time that others had', () => {
+  const use = { trialUs: 800, waitedUs: 0, othersUs: 0, stolenUs: 0, heldUs: 0 };
+
+  test('waiting for one another is nobody else\'s, waiting for others is', () => {
+    expect(lostShare({ ...use, waitedUs: 5_000 })).toBe(0);
+    expect(lostShare({ ...use, waitedUs: 5_000, othersUs: 200 })).toBeCloseTo(0.2, 6);
+    expect(lostShare({ ...use, waitedUs: 200, othersUs: 5_000 })).toBeCloseTo(0.2, 6);
+  });
+
+  test('what the host took counts by the trial\'s part of what ran, what the system held back in full', () => {
+    expect(lostShare({ ...use, othersUs: 800, stolenUs: 400 })).toBeCloseTo(0.2, 6);
+    expect(lostShare({ ...use, waitedUs: 400, heldUs: 200 })).toBeCloseTo(0.2, 6);
+  });
+
+  test('a share, whatever happened', () => {
+    const us = fc.integer({ min: 0, max: 1e7 });
+    fc.assert(fc.property(fc.record({ trialUs: us, waitedUs: us, othersUs: us, stolenUs: us, heldUs: us }), (all) => {
+      const share = lostShare(all);
+      expect(share).toBeGreaterThanOrEqual(0);
+      expect(share).toBeLessThanOrEqual(1);
+    }));
+  });
+});
+
+test('a run is in doubt where others disturbed it, where the machine was unsteady, or both', () => {
+  expect(doubtOf(null)).toBeNull();
+  expect(doubtOf({ othersMean: 0, lostShare: 0.05, pulse: pulse() })).toBeNull();
+  expect(doubtOf({ othersMean: 0.4 })?.word).toBe('disturbed');
+  expect(doubtOf({ othersMean: 0, lostShare: 0.12 })).toEqual({ word: 'disturbed', reason: 'the trial did not get 12 % of the processor time that it wanted, because others had it' });
+  expect(doubtOf({ othersMean: 0, pulse: pulse({ medianUs: 140 }) })?.word).toBe('unsteady');
+  expect(doubtOf({ othersMean: 0.4, pulse: pulse({ medianUs: 140 }) })?.word).toBe('disturbed and unsteady');
+});
