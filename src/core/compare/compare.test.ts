@@ -1,7 +1,7 @@
 import { normal } from '../stats/__tests__/noise';
 import { seededRandom } from '../stats/random';
 import { holm, rankSumChance } from '../stats/rankSum';
-import { against, againstSentence, basesOf, bothWays, compareAll, differences, type Metric, type Side } from './compare';
+import { against, countedValues, againstSentence, basesOf, bothWays, compareAll, differences, type Metric, type Side } from './compare';
 import { metricsOf, valuesOf } from './metrics';
 
 const time: Metric = { id: 'time', name: 'Time', unit: 's', better: 'lower', measures: 'time' };
@@ -77,6 +77,14 @@ describe('a side against the first', () => {
     const alike = against([side('a', [10, 11, 9, 10, 12]), side('b', [11, 10, 9, 12, 10])], time)[1]!;
     expect(alike.verdict).toBe('no difference shown');
     expect(againstSentence('b', 'a', time, alike, against([side('a', [10, 11, 9, 10, 12])], time)[0]!.figures)).toMatch(/no difference shown.*holds 1/);
+  });
+
+  test('repeats in doubt count only where there are not enough others', () => {
+    const five = side('a', [1, 2, 3, 4, 5, 90, 91]);
+    const doubtful = (from: number): Side => ({ ...five, repeats: five.repeats.map((repeat, at) => (at < from ? repeat : { ...repeat, doubt: { word: 'unsteady', reason: 'slow' } })) });
+    expect(countedValues(doubtful(5), 'time')).toEqual([1, 2, 3, 4, 5]);
+    expect(countedValues(doubtful(4), 'time')).toEqual([1, 2, 3, 4, 5, 90, 91]);
+    expect(countedValues(doubtful(7), 'time')).toEqual([1, 2, 3, 4, 5, 90, 91]);
   });
 
   test('counts no excluded repeat, and makes no ratio of nothing or of 0', () => {

@@ -71,10 +71,15 @@ export function differences(sides: readonly Pick<Side, 'conditions'>[], asked: s
 }
 
 /** The repeats of a side that count: those in doubt only where there are not enough others. */
-export function countedValues({ repeats }: Side, metricId: string): number[] {
+export function countedRepeats({ repeats }: Side, metricId: string): readonly Repeat[] {
   const told = repeats.filter(({ excluded, values }) => excluded === null && values[metricId] !== undefined);
   const sure = told.filter(({ doubt }) => doubt === null);
-  return (sure.length >= fewestForRatio ? sure : told).flatMap(({ values }) => values[metricId] ?? []);
+  return sure.length >= fewestForRatio ? sure : told;
+}
+
+/** Their figures of one metric. */
+export function countedValues(side: Side, metricId: string): number[] {
+  return countedRepeats(side, metricId).flatMap(({ values }) => values[metricId] ?? []);
 }
 
 /** One side's figures of one metric. */

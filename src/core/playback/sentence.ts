@@ -25,8 +25,8 @@ export function causeLabel(charge: number): string {
 
 /** What of the drops the rig itself made, in words: others that had the cores, or a machine that had become slower. */
 function rigWords(cures: readonly Cure[]): string {
-  const reasons = cures.flatMap((cure) => (cure.kind === 'quiet' ? [`${cure.removes === cure.of ? 'all' : groupDigits(cure.removes)} because ${cure.reason === 'others' ? 'others had the cores' : 'the machine itself had become slower'}`] : []));
-  return reasons.length > 0 ? `: ${reasons.join(', ')}` : '';
+  const reasons = cures.flatMap((cure) => (cure.kind === 'quiet' ? [`${cure.removes === cure.of ? 'all' : groupDigits(cure.removes)} of them because ${cure.reason === 'others' ? 'others had the cores' : 'the machine itself had become slower'}`] : []));
+  return reasons.map((reason) => `, ${reason}`).join('');
 }
 
 /** The answer of a playback trial in a sentence. */
@@ -41,7 +41,7 @@ export function answerSentence(summary: Pick<PlaybackSummary, 'slots' | 'late' |
   const wrong = wrongElse > 0 ? ` ${slots(wrongElse)} showed a wrong frame.` : '';
   if (summary.dropped === 0) return `All ${slots(summary.slots)} were shown${summary.late > 0 ? `, ${groupDigits(summary.late)} of them late` : ''}.${wrong}${doubtful}`;
   const blame = chargesByDrops(summary.attribution?.countByCharge ?? {}).map(({ charge, drops }) => `${causeLabel(charge)} for ${groupDigits(drops)}`).join(', ');
-  return `${groupDigits(summary.dropped)} of ${slots(summary.slots)} dropped; ${blame}${rigWords(summary.cures ?? [])}.${wrong}${doubtful}`;
+  return `${groupDigits(summary.dropped)} of ${slots(summary.slots)} dropped${rigWords(summary.cures ?? [])}; ${blame}.${wrong}${doubtful}`;
 }
 
 /** A factor to three figures, rounded up so that it still suffices: 1.84x, 12.7x. */

@@ -4,7 +4,7 @@ import { threadCalls } from './thread';
 import { pulseWork, warmPulse } from './work';
 
 /** From beat to beat beside a run: together under half a per cent of a core. */
-const restMs = 80;
+const restMs = 125;
 const restBeforeMs = 12;
 /** Until the work runs as compiled code. */
 const warmUps = 60;

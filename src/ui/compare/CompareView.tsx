@@ -3,7 +3,7 @@ import { Download } from 'lucide-react';
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
-import { againstSentence, bothWays, leastThatMatters, notTold, type Against, type Metric, type Verdict } from '@/core/compare/compare';
+import { againstSentence, bothWays, countedRepeats, leastThatMatters, notTold, type Against, type Metric, type Verdict } from '@/core/compare/compare';
 import type { Comparison } from '@/server/comparisons';
 import { count, dateTime } from '../format';
 import { Button, LinkButton } from '../parts/Button';
@@ -163,6 +163,7 @@ function baseOf({ sides, rows }: Comparison, at: number): string {
 
 /** Each repeat with what it gave and whether it counts. */
 function Repeats({ comparison: { sides }, metric }: { comparison: Comparison; metric: Metric }) {
+  const counted = new Set(sides.flatMap((side) => countedRepeats(side, metric.id).map(({ trialId }) => trialId)));
   return (
     <details>
       <summary className="w-fit text-sm text-muted hover:text-ink">Each of {count(sides.reduce((sum, { repeats }) => sum + repeats.length, 0))} repeats</summary>
@@ -170,7 +171,7 @@ function Repeats({ comparison: { sides }, metric }: { comparison: Comparison; me
         <section key={id} className="mt-3" aria-label={name}>
           <h2 className="text-sm">{name}</h2>
           <ul className="text-sm">{repeats.map(({ trialId, href, at, values, excluded, doubt }) => (
-            <li key={trialId}><Link prefetch={false} href={href} className="underline decoration-edge underline-offset-4">{dateTime(at)}</Link> <span className="figure">{values[metric.id] === undefined ? '–' : `${figure(values[metric.id] ?? Number.NaN)} ${metric.unit}`}</span>{excluded && <span className="text-signal-text"> does not count: {excluded}</span>}{doubt && <span className="text-signal-text"> {doubt.word}: {doubt.reason}</span>}</li>
+            <li key={trialId}><Link prefetch={false} href={href} className="underline decoration-edge underline-offset-4">{dateTime(at)}</Link> <span className="figure">{values[metric.id] === undefined ? '–' : `${figure(values[metric.id] ?? Number.NaN)} ${metric.unit}`}</span>{excluded && <span className="text-signal-text"> does not count: {excluded}</span>}{doubt && <span className="text-signal-text"> {doubt.word}{!excluded && !counted.has(trialId) && ', left out beside enough others'}: {doubt.reason}</span>}</li>
           ))}</ul>
         </section>
       ))}

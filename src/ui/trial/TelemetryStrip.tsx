@@ -1,5 +1,5 @@
 'use client';
-import { area, curveStepAfter, curveStepBefore, line, scaleLinear } from 'd3';
+import { area, curveStepBefore, line, scaleLinear } from 'd3';
 import { slowStretches, unsteadyTimes } from '@/core/rig/pulse';
 import type { Around } from '@/server/around';
 import { megabytesPerSecond, percent } from '../format';
@@ -70,8 +70,8 @@ export function TelemetryStrip({ samples, fromMs, toMs, referenceUs }: { samples
       {lanes.map(({ name, top, topWords, own, others }) => {
         const y = scaleLinear([0, top], [laneHeight - 1, 2]).clamp(true);
         const sum = (sample: Sample) => (own(sample) ?? 0) + (others(sample) ?? 0);
-        const filled = area<Sample>().x(at).y0(laneHeight - 1).y1((sample) => y(own(sample) ?? 0)).curve(curveStepAfter);
-        const outline = line<Sample>().x(at).y((sample) => y(sum(sample))).curve(curveStepAfter);
+        const filled = area<Sample>().x(at).y0(laneHeight - 1).y1((sample) => y(own(sample) ?? 0)).curve(curveStepBefore);
+        const outline = line<Sample>().x(at).y((sample) => y(sum(sample))).curve(curveStepBefore);
         return (
           <div key={name} className="relative border-b last:border-b-0">
             <svg role="img" aria-label={`Load of the ${name}: trial and others over the run, up to ${topWords}`} viewBox={`0 0 ${width} ${laneHeight}`} preserveAspectRatio="none" className="block w-full" style={{ height: laneHeight }}>
