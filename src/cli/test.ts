@@ -84,7 +84,7 @@ async function endToEndSpec(spec: string, lane: number, more: readonly string[])
 }
 
 /** Where tests are that neither measure nor need a rig that stands still, as patterns of their paths. */
-const unmeasured = ['/src/core/', '/src/ui/', '/src/cli/', '/src/demo/', '/src/db/', '/src/engine/__tests__/(damaged|decodeFailure|formats|media|mediaParts|pictureGraph|playerTruth|queue|recorder|rendition|scrubTruth|volume)\\.test', '/src/server/__tests__/(cancel|decide|library|media|mediaInputs|mediaReader|plans|renditions|settingConditions|timelineInputs|trials)\\.test'];
+const unmeasured = ['/src/core/', '/src/ui/', '/src/cli/', '/src/demo/', '/src/db/', '/src/engine/__tests__/(damaged|decodeFailure|formats|media|mediaParts|pictureGraph|playerTruth|queue|recorder|rendition|scrubTruth|volume)\\.test', '/src/server/__tests__/(cancel|decide|library|media|mediaInputs|mediaReader|plans|renditions|rigChoices|settingConditions|timelineInputs|trials)\\.test'];
 
 async function runAll(databaseUrl: string): Promise<readonly TestOutcome[]> {
   const outcomes: TestOutcome[] = [];

@@ -16,11 +16,32 @@ export type Cure =
   | { readonly kind: 'processor'; readonly besides?: Besides; /** decoding and processing, times as fast */ readonly factor: number; readonly removes: number; readonly of: number }
   | { readonly kind: 'faster'; readonly besides?: Besides; readonly stage: WorkingStage; /** times as fast */ readonly factor: number; readonly removes: number; readonly of: number }
   | { readonly kind: 'volume'; readonly besides?: Besides; /** sustained */ readonly bytesPerSecond: number; readonly removes: number; readonly of: number }
+  | { readonly kind: 'proxies'; /** the proxy of a clip; null for those of a timeline */ readonly clipId: string | null; readonly removes: number; readonly of: number }
+  | { readonly kind: 'streams'; /** the lower tracks that are kept */ readonly streams: number; /** tracks of the run */ readonly most: number; readonly removes: number; readonly of: number }
+  | { readonly kind: 'device'; readonly besides?: Besides; readonly name: string; /** as fast as decoding by software, as measured */ readonly times: number; readonly removes: number; readonly of: number }
   | { readonly kind: 'quiet'; /** what the rig did besides */ readonly reason: RigReason; readonly removes: number; readonly of: number }
   | { readonly kind: 'stalls'; /** longest first */ readonly stalls: readonly Stall[]; readonly removes: number; readonly of: number };
 
 /** Measured time of the process stage at each playback scale, in µs per frame. */
 export type ScaleCosts = Readonly<Record<'full' | 'half' | 'quarter', number>>;
+
+/** What could be played instead, or with, on the rig as it is; every figure measured there. */
+export interface RigChoices {
+  /** The lightest forms of what was played: bytes and decode times against it. Null where there are none, or one was not measured. */
+  readonly proxies: { readonly clipId: string | null; readonly read: number; readonly decode: number } | null;
+  /** Devices that were proved to decode the format, as fast as the software. */
+  readonly devices: readonly { readonly name: string; readonly times: number }[];
+}
+
+/** What cures rest on besides the run's work. */
+export interface CureGrounds {
+  readonly scale: 'full' | 'half' | 'quarter';
+  /** Process times measured in the run's own warm-up, null when the run processed nothing. */
+  readonly scaleCosts: ScaleCosts | null;
+  /** The run's work on a quiet and steady rig; absent where nothing is known of the rig. Where that alone would have removed drops, hardware is asked for only as far as it removes others. */
+  readonly without?: WorkWithout | null;
+  readonly choices?: RigChoices | null;
+}
 
 /** A run's work on a rig without some of what disturbed it. */
 export type WorkWithout = (reasons: readonly RigReason[]) => Work;
@@ -30,11 +51,8 @@ export type WorkWithout = (reasons: readonly RigReason[]) => Work;
  * A cure counts only for what it removes beyond the simulation without any change, and only as far as a resource
  * that is a little better still removes as much.
  * @param bytes per slot
- * @param scaleCosts process times measured in the run's own warm-up, null when the run processed nothing
- * @param without the run's work on a quiet and steady rig, null where nothing is known of the rig. Where that alone would have removed drops,
- * hardware is asked for only as far as it removes others.
  */
-export function findCures({ work, decisions }: MeasuredWork, bytes: Float64Array, scale: 'full' | 'half' | 'quarter', scaleCosts: ScaleCosts | null, without: WorkWithout | null = null): Cure[] {
+export function findCures({ work, decisions }: MeasuredWork, bytes: Float64Array, { scale, scaleCosts, without = null, choices = null }: CureGrounds): Cure[] {
   const run: Run = { work, of: simulate(work, { decisions }).droppedCount, unchanged: dropsOf(work) };
   if (run.of === 0) return [];
   const quiet = without ? quietCures(run, without) : [];
@@ -46,11 +64,35 @@ export function findCures({ work, decisions }: MeasuredWork, bytes: Float64Array
     const left = surely((better) => dropsOf(scaled(work, 'process', ratio / better)));
     cures.push({ kind: 'scale', scale: smaller, removes: run.of - left, of: run.of });
   }
+  cures.push(ofProxies(run, choices));
   const single = [leastSpeedUp(hardware, 'decode'), leastSpeedUp(hardware, 'process')].filter((cure) => cure !== null);
   const unanswered = unansweredTimes(work.read, bytes);
-  cures.push(withoutStalls(run, unanswered), ...asked(hardware, [leastVolumeRate(hardware, bytes, unanswered), ...single, leastProcessor(hardware, single)]));
+  cures.push(withoutStalls(run, unanswered), ...asked(hardware, [leastVolumeRate(hardware, bytes, unanswered), ...single, leastProcessor(hardware, single), ofDevice(hardware, choices)]));
   const worthwhile = cures.filter((cure): cure is Cure => cure !== null && cure.removes > leastRemoved(run));
-  return [...quiet, ...worthwhile.sort((a, b) => b.removes - a.removes)];
+  return inOrder([...quiet, ...worthwhile]);
+}
+
+/** What the rig itself did first, then by how much each removes. */
+export function inOrder(cures: readonly Cure[]): Cure[] {
+  return cures.toSorted((a, b) => Number(b.kind === 'quiet') - Number(a.kind === 'quiet') || b.removes - a.removes);
+}
+
+/** Whether so many drops are worth a cure's name. */
+export function isWorthwhile({ work, decisions }: MeasuredWork, removes: number): boolean {
+  return removes > leastRemoved({ work, of: simulate(work, { decisions }).droppedCount, unchanged: dropsOf(work) });
+}
+
+function ofProxies(run: Run, choices: RigChoices | null): Cure | null {
+  const proxies = choices?.proxies;
+  if (!proxies) return null;
+  const left = surely((better) => dropsOf(scaled(scaled(run.work, 'read', Math.min(1, proxies.read)), 'decode', proxies.decode / better)));
+  return { kind: 'proxies', clipId: proxies.clipId, removes: run.of - left, of: run.of };
+}
+
+/** The fastest device that decodes the format. */
+function ofDevice(run: Run, choices: RigChoices | null): Cure | null {
+  const [fastest] = (choices?.devices ?? []).toSorted((a, b) => b.times - a.times);
+  return fastest ? { kind: 'device', ...fastest, removes: run.of - surely((better) => dropsOf(scaled(run.work, 'decode', 1 / (fastest.times * better)))), of: run.of } : null;
 }
 
 /** A measured run: its drops, and those of its simulation with nothing changed. */

@@ -78,6 +78,9 @@ export function cureSentence(cure: Cure, placeOf: (slot: number) => string = (sl
     case 'volume': return `${on}${a} volume that sustains ${(cure.bytesPerSecond / 1e6).toFixed(1)} MB/s ${verb}.`;
     case 'processor': return `${on}${a} processor that decodes and processes ${times(cure.factor)} as fast ${verb}.`;
     case 'faster': return `${on}${on ? stageWords[cure.stage] : capital(stageWords[cure.stage])} ${times(cure.factor)} as fast ${verb}.`;
+    case 'proxies': return `${cure.clipId === null ? 'Its proxies' : 'Its proxy'} ${verb}.`;
+    case 'streams': return `${cure.streams} ${cure.streams === 1 ? 'stream' : 'streams'}, not ${cure.most} (its lower ${cure.streams === 1 ? 'track' : 'tracks'}), ${verb}.`;
+    case 'device': return `${on}${on ? 'decoding' : 'Decoding'} on ${cure.name}, measured to be ${cure.times.toFixed(2)}x as fast, ${verb}.`;
     case 'quiet': return cure.reason === 'others' ? `Other processes had the cores for part of the time; a quiet rig ${verb}.` : `The machine itself had become slower; at its pace from before the run it ${verb}.`;
     case 'stalls': return `${stallWords(cure.stalls, placeOf)}; answers as at other times ${verb}.`;
   }

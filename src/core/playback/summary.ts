@@ -2,7 +2,7 @@ import type { Range } from '../media/faults';
 import { toNumber, type Rational } from '../time/rational';
 import { mean, quantiles } from '../stats/quantiles';
 import { attribute, causeBit, type Attribution } from './attribute';
-import { findCures, type Cure, type ScaleCosts } from './cures';
+import { findCures, inOrder, isWorthwhile, type Cure, type RigChoices, type ScaleCosts } from './cures';
 import { gradeOf, longestGapSlots, type Grade } from './grade';
 import type { PartCharge } from '../timeline/parts';
 import { measuredWork, type MeasuredWork } from './measuredWork';
@@ -56,6 +56,10 @@ export interface SummaryInput {
   readonly doubtful?: readonly Range[];
   /** How the rig was over the run; null where that is not known. */
   readonly spans?: readonly RigSpan[] | null;
+  /** What could be played instead, or with, on this rig. */
+  readonly choices?: RigChoices | null;
+  /** What fewer streams at once would have removed, for a timeline of several. */
+  readonly fewerStreams?: ((measured: MeasuredWork, states: Uint8Array) => Cure | null) | null;
   /** Charges drops to parts of a timeline. */
   readonly chargeParts?: ((measured: MeasuredWork, states: Uint8Array) => PartCharge[]) | null;
 }
@@ -85,11 +89,17 @@ export function summarise(input: SummaryInput): { summary: PlaybackSummary; char
     serviceMs: { read: median(measured.work.read), decode: median(measured.work.decode), process: median(measured.work.process) },
     meanServiceMs: { read: mean(measured.work.read) / 1000, decode: mean(measured.work.decode) / 1000, process: mean(measured.work.process) / 1000 },
     attribution: attribution && { ...attribution, charges: undefined } as PlaybackSummary['attribution'],
-    cures: holdTime ? findCures(measured, trace.bytes, input.scale, input.scaleCosts, spans && ((reasons) => workWithout(reasons, measured, trace, spans))) : [],
+    cures: holdTime ? curesOf(input, measured, spans) : [],
     ...(spans ? { lostMs: lostMs(measured, trace, spans) } : {}),
     ...(holdTime && input.chargeParts ? { parts: input.chargeParts(measured, trace.state) } : {}),
   };
   return { summary, charges: attribution?.charges ?? chargesOfMedia(trace) };
+}
+
+function curesOf({ trace, scale, scaleCosts, choices, fewerStreams }: SummaryInput, measured: MeasuredWork, spans: readonly RigSpan[] | null): Cure[] {
+  const cures = findCures(measured, trace.bytes, { scale, scaleCosts, choices, without: spans && ((reasons) => workWithout(reasons, measured, trace, spans)) });
+  const fewer = fewerStreams?.(measured, trace.state) ?? null;
+  return fewer && isWorthwhile(measured, fewer.removes) ? inOrder([...cures, fewer]) : cures;
 }
 
 /** The charges of a run under every frame. */

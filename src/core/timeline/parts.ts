@@ -1,4 +1,5 @@
 import { simulate } from '../playback/simulate';
+import type { Cure } from '../playback/cures';
 import type { MeasuredWork } from '../playback/measuredWork';
 import { countStates } from '../playback/trace';
 import type { Work } from '../playback/work';
@@ -35,6 +36,8 @@ export interface PartTimes {
 /** Drops that would not have been without a part. */
 export interface PartCharge extends Part { readonly removes: number; readonly of: number }
 
+/** Streams are as few as remove this share of what one alone would. */
+const enough = 0.9;
 /** Parts tried at most: each takes a replay. */
 const mostParts = 120;
 
@@ -70,6 +73,29 @@ export function chargeParts(timeline: Timeline, plan: CoursePlan, measured: Meas
     if (count > 0) charges.push({ ...part, removes: count, of: dropped });
   }
   return charges.sort((a, b) => b.removes - a.removes);
+}
+
+/**
+ * The most streams at once with which nearly all drops vanish that vanish with one: upper tracks are left out first, with their share of
+ * the work. Null where no slot shows more than one, or one alone drops as many.
+ * @param states of the run's slots
+ */
+export function fewerStreams(timeline: Timeline, plan: CoursePlan, { work }: MeasuredWork, states: Uint8Array, times: PartTimes): Cure | null {
+  const { dropped } = countStates(states);
+  const shown = new Set(plan.contents.slice(0, states.length).flatMap(({ layers }) => layers.map(({ trackId }) => trackId)));
+  const tracks = timeline.tracks.filter(({ id }) => shown.has(id)).map(({ id }) => id);
+  if (dropped === 0 || tracks.length < 2) return null;
+  const shares = new Shares(plan, times, states.length);
+  const removed = (streams: number) => {
+    const upper = tracks.slice(streams).map((trackId): Less => ({ kind: 'track', trackId, itemId: null, effectId: null }));
+    return dropped - simulate(shares.without(work, ...upper)).droppedCount;
+  };
+  const ofOne = removed(1);
+  for (let streams = tracks.length - 1; streams >= 1; streams--) {
+    const removes = streams === 1 ? ofOne : removed(streams);
+    if (removes > 0 && removes >= enough * ofOne) return { kind: 'streams', streams, most: tracks.length, removes, of: dropped };
+  }
+  return null;
 }
 
 /** Tracks, then items, then effects that a run's slots show; heaviest items first is not known yet, so in time's order. */
@@ -114,7 +140,10 @@ export function partOfSlot(timeline: Timeline, charges: readonly PartCharge[], t
   return effect && effect.removes >= 0.8 * item.removes ? effect : item;
 }
 
-/** How much of each slot's work a part has. */
+/** A part as far as its share of the work goes. */
+type Less = Pick<Part, 'kind' | 'trackId' | 'itemId' | 'effectId'>;
+
+/** How much of each slot's work parts have. */
 class Shares {
   /** Where each slot's uses begin in the columns of times. */
   private readonly first: Uint32Array;
@@ -125,35 +154,36 @@ class Shares {
     this.costs = new Map(times.combinations.map((cost) => [cost.combination, cost]));
   }
 
-  /** The work as it would have been without a part. */
-  without(work: Work, part: Part): Work {
+  /** The work as it would have been without some parts. */
+  without(work: Work, ...parts: readonly Less[]): Work {
+    const media = parts.filter(({ kind }) => kind !== 'effect');
     const read = work.read.slice();
     const decode = work.decode.slice();
     const process = work.process.slice();
     for (let slot = 0; slot < this.slots; slot++) {
-      if (part.kind !== 'effect') {
-        read[slot] = (read[slot] as number) * (1 - this.share(slot, part, this.times.readUs));
-        decode[slot] = (decode[slot] as number) * (1 - this.share(slot, part, this.times.decodeUs));
+      if (media.length > 0) {
+        read[slot] = (read[slot] as number) * (1 - this.share(slot, media, this.times.readUs));
+        decode[slot] = (decode[slot] as number) * (1 - this.share(slot, media, this.times.decodeUs));
       }
-      process[slot] = (process[slot] as number) * this.processLeft(slot, part);
+      process[slot] = (process[slot] as number) * Math.max(0, 1 - parts.reduce((gone, part) => gone + 1 - this.processLeft(slot, part), 0));
     }
     return { ...work, read, decode, process };
   }
 
-  private share(slot: number, part: Part, times: Float32Array): number {
+  private share(slot: number, parts: readonly Less[], times: Float32Array): number {
     let own = 0;
     let all = 0;
     (this.plan.uses[slot] ?? []).forEach(({ feed }, at) => {
       const time = times[(this.first[slot] as number) + at] ?? Number.NaN;
       if (!(time > 0)) return;
       all += time;
-      if (belongs(this.plan.feeds[feed] as CourseFeed, part, this.plan.contents[slot]?.layers ?? [])) own += time;
+      if (parts.some((part) => belongs(this.plan.feeds[feed] as CourseFeed, part, this.plan.contents[slot]?.layers ?? []))) own += time;
     });
     return all > 0 ? own / all : 0;
   }
 
   /** Share of the slot's processing that stays without the part. */
-  private processLeft(slot: number, part: Part): number {
+  private processLeft(slot: number, part: Less): number {
     const content = this.plan.contents[slot];
     const cost = content && this.costs.get(combinationOf(content));
     if (!content || !cost || !(cost.totalUs > 0)) return 1;
@@ -172,7 +202,7 @@ class Shares {
   }
 }
 
-function belongs(feed: CourseFeed, part: Part, layers: CoursePlan['contents'][number]['layers']): boolean {
+function belongs(feed: CourseFeed, part: Less, layers: CoursePlan['contents'][number]['layers']): boolean {
   if (part.kind === 'item') return feed.itemId === part.itemId;
   return layers.some((layer) => layer.trackId === part.trackId && layer.trackIndex === feed.trackIndex);
 }

@@ -3,7 +3,7 @@ import { judgeSelfCheck } from '@/core/playback/selfCheck';
 import type { RigSpan } from '@/core/playback/rigSpans';
 import { summarise, type SummaryInput } from '@/core/playback/summary';
 import { decodeTrace } from '@/core/playback/trace';
-import { chargeParts, type PartTimes } from '@/core/timeline/parts';
+import { chargeParts, fewerStreams, type PartTimes } from '@/core/timeline/parts';
 import { TimeLeftEstimator } from '@/core/tasks/timeLeft';
 import { getClip, getPacketTable } from '@/db/queries/clips';
 import { saveBestPulse } from '@/db/queries/rigs';
@@ -15,6 +15,7 @@ import { join } from 'node:path';
 import { noteRunFaults } from '../clipFaults';
 import { announce, stateLetters } from '../events';
 import { rateOf } from '@/core/playback/subject';
+import { rigChoicesOf } from '../rigChoices';
 import { playedGraph, playedSpec } from '../timelineMedia';
 import { loadTrace, storeTraceBatch } from '../traces';
 import type { LoadMeter } from './loadMeter';
@@ -182,7 +183,7 @@ export async function closeTrial(trial: TrialRow, status: TrialStatus, outcome: 
   const rate = rateOf(subject);
   const { summary, charges } = summarise({
     trace, ...played, rate, policy: settings.policy, buffers: settings.buffers, scale: settings.scale,
-    spans: await persist(() => rigSpansOf(trial, load)),
+    spans: await persist(() => rigSpansOf(trial, load)), choices: await persist(() => rigChoicesOf(trial)),
     scaleCosts: trial.conditions?.run?.afterwards?.scaleCosts ?? null, doubtful: trial.conditions?.run?.faults?.doubtful ?? [],
   });
   const selfCheck = trial.kind === 'self-check' && status === 'done'
@@ -201,9 +202,13 @@ async function rigSpansOf({ id, conditions }: TrialRow, load: TrialRow['load']):
 }
 
 /** What judging a trial needs of what it played, and how its drops are charged to parts; null when that is gone. */
-async function judgedBy(trial: TrialRow, slots: number, partTimes: PartTimes | null): Promise<Pick<SummaryInput, 'graph' | 'chargeParts'> | null> {
+async function judgedBy(trial: TrialRow, slots: number, partTimes: PartTimes | null): Promise<Pick<SummaryInput, 'graph' | 'chargeParts' | 'fewerStreams'> | null> {
   const found = await playedGraph(trial, slots);
   if (!found?.played) return found && { graph: found.graph };
   const { plan, timeline } = found.played;
-  return { graph: found.graph, chargeParts: partTimes && ((measured, states) => chargeParts(timeline, plan, measured, states, partTimes)) };
+  if (!partTimes) return { graph: found.graph };
+  return {
+    graph: found.graph, chargeParts: (measured, states) => chargeParts(timeline, plan, measured, states, partTimes),
+    fewerStreams: (measured, states) => fewerStreams(timeline, plan, measured, states, partTimes),
+  };
 }

@@ -2,6 +2,7 @@
 import { Download, RotateCcw, Trash2 } from 'lucide-react';
 import { useRouter } from 'next/navigation';
 import { useCallback, useEffect, useMemo, useState } from 'react';
+import type { Cure } from '@/core/playback/cures';
 import { answerSentence, cureSentence } from '@/core/playback/sentence';
 import { decodeTraceView, type TraceView } from '@/core/playback/traceView';
 import type { PlaybackSummary } from '@/core/playback/summary';
@@ -73,7 +74,7 @@ function Answer({ trial, summary, rate }: { trial: TrialListRow; summary: Playba
         <ul aria-label="Cures" className="mt-2 list-disc pl-5 text-muted">
           {summary.cures.map((cure) => {
             const sentence = cureSentence(cure, placeOf);
-            return <li key={sentence}>{sentence}{cure.kind === 'scale' && canRepeat(trial) && <> <PlayAgain trial={trial} scale={cure.scale} /></>}</li>;
+            return <li key={sentence}>{sentence}{canRepeat(trial) && <TryCure trial={trial} cure={cure} />}</li>;
           })}
         </ul>
       )}
@@ -81,15 +82,18 @@ function Answer({ trial, summary, rate }: { trial: TrialListRow; summary: Playba
   );
 }
 
-/** Queues the same trial again at a playback scale and goes to it. */
+/** What is changed for the same trial again. */
+interface Change { readonly scale?: PlaybackScale; /** the proxy of a clip; null for those of a timeline */ readonly proxies?: string | null }
+
+/** Queues the same trial again, or with a change, and goes to it. */
 function useAgain(trial: TrialListRow) {
   const router = useRouter();
   const [error, setError] = useState<string | null>(null);
-  const again = useCallback((scale: PlaybackScale) => {
+  const again = useCallback(({ scale = trial.settings.scale, proxies }: Change) => {
     const { policy, threads, warm } = trial.settings;
     setError(null);
     const { timeline } = trial.subject;
-    const [path, subject] = timeline ? [`/api/timelines/${timeline.id}/play`, repeatOf(timeline)] as const : ['/api/trials', { clipId: trial.clipId }] as const;
+    const [path, subject] = timeline ? [`/api/timelines/${timeline.id}/play`, { ...repeatOf(timeline), ...(proxies === undefined ? {} : { read: 'proxies' }) }] as const : ['/api/trials', { clipId: proxies ?? trial.clipId }] as const;
     callApi<{ id: string }>(path, 'POST', { ...subject, scale, policy, threads, warm })
       .then(({ id }) => router.push(`/trials/${id}`), (failure: unknown) => setError(failure instanceof Error ? failure.message : String(failure)));
   }, [trial, router]);
@@ -107,12 +111,21 @@ function repeatOf({ course, read, slots }: TimelineSubject['timeline']) {
   return speed > 0 ? { read, speed, from: course.from, to: Math.min(slots, course.from + course.slots * speed) } : { read, speed, from: Math.max(0, course.from + 1 - course.slots * -speed), to: course.from + 1 };
 }
 
+/** How a cure is put to the test here, with the words for it; null where it cannot be. */
+function changeOf(cure: Cure): { readonly change: Change; readonly words: string } | null {
+  if (cure.kind === 'scale') return { change: { scale: cure.scale }, words: `Play it at ${cure.scale} scale` };
+  if (cure.kind === 'proxies') return { change: { proxies: cure.clipId }, words: cure.clipId === null ? 'Play its proxies' : 'Play its proxy' };
+  return cure.kind === 'quiet' ? { change: {}, words: 'Play it again' } : null;
+}
+
 /** Puts a forecast cure to the test. */
-function PlayAgain({ trial, scale }: { trial: TrialListRow; scale: PlaybackScale }) {
+function TryCure({ trial, cure }: { trial: TrialListRow; cure: Cure }) {
   const { again, error } = useAgain(trial);
+  const tried = changeOf(cure);
+  if (!tried) return null;
   return (
     <>
-      <button type="button" data-no-print className="text-ink underline decoration-edge underline-offset-4" onClick={() => again(scale)}>Play it at {scale} scale</button>
+      {' '}<button type="button" data-no-print className="text-ink underline decoration-edge underline-offset-4" onClick={() => again(tried.change)}>{tried.words}</button>
       {error && <span role="alert" className="ml-2 text-signal-text">{error}</span>}
     </>
   );
@@ -123,7 +136,7 @@ function Actions({ trial }: { trial: TrialListRow }) {
   const { again, error } = useAgain(trial);
   return (
     <div data-no-print className="ml-auto flex shrink-0 gap-1">
-      {canRepeat(trial) && <><Button onClick={() => again(trial.settings.scale)}><RotateCcw aria-hidden className="size-4" />Repeat</Button><RepeatSeries kind="trial" trialId={trial.id} /></>}
+      {canRepeat(trial) && <><Button onClick={() => again({})}><RotateCcw aria-hidden className="size-4" />Repeat</Button><RepeatSeries kind="trial" trialId={trial.id} /></>}
       <LinkButton href={`/api/trials/${trial.id}/csv`} look="quiet"><Download aria-hidden className="size-4" />Raw trace</LinkButton>
       <ConfirmButton label="Remove this trial" title="Remove this trial?" consequence={`The result of ${nameOf(trial.subject)} and its trace of ${trial.slotCount} slots go. This cannot be undone.`} verb="Remove" act={async () => { await callApi(`/api/trials/${trial.id}`, 'DELETE'); router.push('/trials'); }}>
         <Trash2 aria-hidden className="size-4" />

@@ -70,7 +70,7 @@ test('what the decoder makes no picture of is charged to the media, and every st
   const { charges, dropped, agreement, policyAgreement, droppedWhenFree } = attribute(trace, measured);
   expect([...charges].flatMap((charge, slot) => (charge ? [[slot, causesOf(charge).join('+')]] : []))).toEqual([[30, 'media'], [61, 'media'], [62, 'media'], [120, 'process'], [121, 'process']]);
   expect([dropped, agreement, policyAgreement, droppedWhenFree[7]]).toEqual([5, 1, 1, 3]);
-  for (const cure of findCures(measured, trace.bytes, 'full', null)) expect(cure.removes).toBeLessThanOrEqual(2);
+  for (const cure of findCures(measured, trace.bytes, { scale: 'full', scaleCosts: null })) expect(cure.removes).toBeLessThanOrEqual(2);
 });
 
 test('frames that cannot be decoded drop alone, whatever else a rig is late with', () => {
@@ -192,7 +192,7 @@ describe('cures', () => {
   test('a slow volume is cured by the rate the media needs', () => {
     const work = steadyWork(intraGraph(300), { read: 1.5 * slotUs, decode: 5_000, process: 5_000 });
     const { decisions, droppedCount } = simulate(work);
-    const [cure] = findCures({ work, decisions }, bytes(300, 1e6), 'full', null);
+    const [cure] = findCures({ work, decisions }, bytes(300, 1e6), { scale: 'full', scaleCosts: null });
     expect(cure).toMatchObject({ kind: 'volume', of: droppedCount });
     // 1 MB per 40 ms is 25 MB/s: less cannot do, and the read-ahead lets hardly less suffice.
     expect(cure?.kind === 'volume' && cure.bytesPerSecond / 25e6).toBeGreaterThan(0.95);
@@ -202,7 +202,7 @@ describe('cures', () => {
   test('slow processing is cured by half scale in proportion to its measured cost', () => {
     const work = steadyWork(intraGraph(300), { read: 2_000, decode: 5_000, process: 1.5 * slotUs });
     const { decisions, droppedCount } = simulate(work);
-    const cures = findCures({ work, decisions }, bytes(300, 1e5), 'full', { full: 60_000, half: 20_000, quarter: 10_000 });
+    const cures = findCures({ work, decisions }, bytes(300, 1e5), { scale: 'full', scaleCosts: { full: 60_000, half: 20_000, quarter: 10_000 } });
     expect(cures).toContainEqual({ kind: 'scale', scale: 'half', removes: droppedCount, of: droppedCount });
     const faster = cures.find((cure) => cure.kind === 'faster');
     expect(faster).toMatchObject({ stage: 'process' });
@@ -213,7 +213,7 @@ describe('cures', () => {
   test('two slow stages are cured by a processor that does both, where neither alone is enough', () => {
     const work = steadyWork(intraGraph(300), { read: 2_000, decode: 1.4 * slotUs, process: 1.4 * slotUs });
     const { decisions, droppedCount } = simulate(work);
-    const cures = findCures({ work, decisions }, bytes(300, 1e5), 'full', null);
+    const cures = findCures({ work, decisions }, bytes(300, 1e5), { scale: 'full', scaleCosts: null });
     const [best] = cures;
     expect(best?.kind).toBe('processor');
     expect(best?.kind === 'processor' && best.factor).toBeGreaterThan(1.2);
@@ -225,7 +225,7 @@ describe('cures', () => {
   test('one slow stage is not dressed up as a need for a faster processor', () => {
     const work = steadyWork(intraGraph(300), { read: 2_000, decode: 1.5 * slotUs, process: 5_000 });
     const { decisions } = simulate(work);
-    expect(findCures({ work, decisions }, bytes(300, 1e5), 'full', null).map(({ kind }) => kind)).toEqual(['faster']);
+    expect(findCures({ work, decisions }, bytes(300, 1e5), { scale: 'full', scaleCosts: null }).map(({ kind }) => kind)).toEqual(['faster']);
   });
 
   /** What is left when a cure is there and the player plays anew. */
@@ -247,7 +247,7 @@ describe('cures', () => {
     work.decode.fill(90_000, 100, 200);
     const { measured, dropped } = recorded(work);
     expect(dropped).toBeGreaterThan(40);
-    const [cure] = findCures(measured, bytes(400, 1e5), 'full', null);
+    const [cure] = findCures(measured, bytes(400, 1e5), { scale: 'full', scaleCosts: null });
     expect(cure).toMatchObject({ kind: 'faster', stage: 'decode' });
     expect(Math.abs(leftWith(work, cure!) - (cure!.of - cure!.removes))).toBeLessThanOrEqual(4);
     // Nor is the mean, which headroom rests on, that of the light part: 29.25 ms.
@@ -259,7 +259,7 @@ describe('cures', () => {
     fc.assert(fc.property(fc.integer(), fc.record({ read: fc.integer({ min: 2_000, max: 20_000 }), decode: fc.integer({ min: 9_000, max: 60_000 }), process: fc.integer({ min: 9_000, max: 60_000 }) }), (seed, means) => {
       const work = randomWork(seed, 400, true, means);
       const { measured } = recorded(work);
-      for (const cure of findCures(measured, bytes(400, 1e5), 'full', null)) {
+      for (const cure of findCures(measured, bytes(400, 1e5), { scale: 'full', scaleCosts: null })) {
         if (cure.kind !== 'faster' && cure.kind !== 'processor') continue;
         expect(leftWith(measured.work, cure)).toBeLessThanOrEqual(cure.of - cure.removes);
         off.push(Math.abs(leftWith(work, cure) - (cure.of - cure.removes)));
@@ -275,7 +275,7 @@ describe('cures', () => {
     work.read[250]! += 2.1e6;
     const { measured, dropped } = recorded(work);
     expect(dropped).toBeGreaterThan(15);
-    const cures = findCures(measured, bytes(500, 1e6), 'full', null);
+    const cures = findCures(measured, bytes(500, 1e6), { scale: 'full', scaleCosts: null });
     expect(cures).toEqual([{ kind: 'stalls', stalls: [{ slot: 250, us: expect.closeTo(2.1e6, -3) as number }], removes: dropped, of: dropped }]);
     expect(cureSentence(cures[0]!, (slot) => `01:00:${slot / 25}:00`)).toBe(`The volume did not answer for 2.1 s at 01:00:10:00; answers as at other times would have removed all ${dropped} drops.`);
   });
@@ -284,7 +284,7 @@ describe('cures', () => {
     const work = steadyWork(intraGraph(500), { ...light, read: 1.5 * slotUs });
     work.read[250]! += 2.1e6;
     const { measured, dropped } = recorded(work);
-    const volume = findCures(measured, bytes(500, 1e6), 'full', null).find(({ kind }) => kind === 'volume');
+    const volume = findCures(measured, bytes(500, 1e6), { scale: 'full', scaleCosts: null }).find(({ kind }) => kind === 'volume');
     expect(volume?.kind === 'volume' && volume.bytesPerSecond / 25e6).toBeGreaterThan(0.95);
     expect(volume!.removes).toBeLessThan(dropped - 15); // what dropped while there was no answer
     expect(volume!.removes).toBeGreaterThan(dropped * 0.5);
@@ -292,10 +292,10 @@ describe('cures', () => {
 
   test('a run without drops has no cures, and a scale already small is not offered', () => {
     const good = steadyWork(intraGraph(100), light);
-    expect(findCures({ work: good, decisions: new Uint8Array(100) }, bytes(100, 1), 'full', null)).toEqual([]);
+    expect(findCures({ work: good, decisions: new Uint8Array(100) }, bytes(100, 1), { scale: 'full', scaleCosts: null })).toEqual([]);
     const work = steadyWork(longGopGraph(8, 25), { read: 1_000, decode: 1_000, process: 2 * slotUs });
     const { decisions } = simulate(work);
-    const kinds = findCures({ work, decisions }, bytes(200, 1), 'quarter', { full: 80_000, half: 20_000, quarter: 80_000 }).map((cure) => cure.kind);
+    const kinds = findCures({ work, decisions }, bytes(200, 1), { scale: 'quarter', scaleCosts: { full: 80_000, half: 20_000, quarter: 80_000 } }).map((cure) => cure.kind);
     expect(kinds).not.toContain('scale');
   });
 });

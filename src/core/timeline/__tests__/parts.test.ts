@@ -3,7 +3,7 @@ import { simulate } from '@/core/playback/simulate';
 import { slotState } from '@/core/playback/slots';
 import { rational } from '@/core/time/rational';
 import { combinationOf, planCourse } from '../course';
-import { chargeParts, partOfSlot, offsetsOfUses, type PartTimes } from '../parts';
+import { chargeParts, fewerStreams, partOfSlot, offsetsOfUses, type PartTimes } from '../parts';
 import type { Effect, Timeline } from '../model';
 import { clipItem, intra, timelineOf } from './testTimeline';
 
@@ -50,6 +50,28 @@ test('slow decoding is charged to the item that took its time', () => {
   expect(charges.some(({ label }) => label === 'light')).toBe(true);
   expect(charges.find(({ label }) => label === 'light')?.removes).toBeLessThan(charges[0]?.of as number);
   expect(charges.some(({ kind }) => kind === 'effect')).toBe(false);
+});
+
+test('of streams that decoding cannot carry, so many are named as it can', () => {
+  const lanes = ['V1', 'V2', 'V3', 'V4'];
+  const four: Timeline = { ...base, tracks: lanes.map((name) => ({ id: name, name, on: true, items: [clipItem(`of ${name}`, 0, 100)] })) };
+  const course = planCourse(four, { from: 0, slots: 100, speed: 1 }, new Map([['m', intra(200)]]));
+  const uses = offsetsOfUses(course)[100] as number;
+  const even = new Float32Array(uses).fill(1_000);
+  const shared: PartTimes = { readUs: even, decodeUs: even, combinations: [] };
+  const of = (decode: number) => {
+    const { measured, states } = run({ read: 5_000, decode, process: 5_000 });
+    return fewerStreams(four, course, measured, states, shared);
+  };
+  const slot = 1e6 / 24;
+  // Each of the four takes a quarter of decoding: three of them fit at 1.25, two at 1.8, one at 3.5.
+  expect(of(1.25 * slot)).toMatchObject({ kind: 'streams', streams: 3, most: 4 });
+  expect(of(1.8 * slot)).toMatchObject({ streams: 2, most: 4 });
+  expect(of(3.5 * slot)).toMatchObject({ streams: 1, most: 4 });
+  expect(of(0.5 * slot)).toBeNull();
+  // A single track cannot be fewer.
+  const { measured, states } = run({ read: 5_000, decode: 1.5 * slot, process: 5_000 });
+  expect(fewerStreams(base, planCourse(base, { from: 0, slots: 100, speed: 1 }, new Map([['m', intra(200)]])), measured, states, shared)).toBeNull();
 });
 
 test('a run without drops charges nothing', () => {
