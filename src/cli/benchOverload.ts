@@ -23,7 +23,7 @@ import type { BenchRow } from './bench';
 import { mediaAt, playOnce, type BenchMedia } from './benchTrials';
 
 /** Something that overloads this machine, or is fed too slowly. */
-interface Subject {
+export interface Subject {
   readonly name: string;
   readonly spec: TrialSpec['subject'];
   readonly rate: Rational;
@@ -45,7 +45,7 @@ function play(subject: Subject, policy: 'hold-time' | 'every-frame', faults: rea
   return playOnce(subject, { scale: subject.scale, policy, warm: true, faults }, 0, 60_000);
 }
 
-function reel(media: Readonly<Record<string, BenchMedia>>, speed: number, scale: PlaybackScale): Subject {
+export function reel(media: Readonly<Record<string, BenchMedia>>, speed: number, scale: PlaybackScale): Subject {
   const ref = (part: string) => (media[part] as BenchMedia).ref;
   const timeline = reelOne({ wall: ref('wall'), uhd: ref('uhd'), marsh: ref('marsh'), kite: ref('kite'), still: ref('still') });
   return timelineSubject(`demo reel${speed === 1 ? '' : ` at ${speed}x`}, ${scale}`, timeline, media, { [demoLook.id]: demoLook.cube }, speed, scale, 0.9);
@@ -58,7 +58,7 @@ function timelineSubject(name: string, timeline: Timeline, media: Readonly<Recor
   return { name, spec: { kind: 'timeline', timeline, media: specs, looks, course }, rate: timeline.rate, graph, scale, leastYield, longestGap: Math.max(graph.keyInterval, Math.round(toNumber(timeline.rate))) };
 }
 
-function clipSubject(name: string, { spec }: BenchMedia, scale: PlaybackScale, leastYield: number, standIn: StorageModel | null = null): Subject {
+export function clipSubject(name: string, { spec }: BenchMedia, scale: PlaybackScale, leastYield: number, standIn: StorageModel | null = null): Subject {
   const { rate } = spec;
   const graph = clipGraph(decodePacketTable(spec.packets));
   return {
@@ -68,7 +68,7 @@ function clipSubject(name: string, { spec }: BenchMedia, scale: PlaybackScale, l
 }
 
 /** Four streams of a clip whose key frames fall at different slots. */
-function staggered(clip: BenchMedia, scale: PlaybackScale): Subject {
+export function staggered(clip: BenchMedia, scale: PlaybackScale): Subject {
   const streams = 4;
   const shift = 7;
   const base = sideBySide({ id: 'm', ref: clip.ref }, streams);
@@ -78,17 +78,22 @@ function staggered(clip: BenchMedia, scale: PlaybackScale): Subject {
 }
 
 /** A stand-in that gives a share of what a clip needs, and nothing besides. */
-function standInOf({ spec }: BenchMedia, share: number): StorageModel {
+export function standInOf({ spec }: BenchMedia, share: number): StorageModel {
   const needs = dataRate(bytesPerSlot(decodePacketTable(spec.packets)), spec.rate).meanBitsPerSecond / 8;
   const model = modelOf('usb-10', 'ssd-burst');
   return { ...model, drive: { ...model.drive, readBytesPerSecond: needs * share, accessUs: 0, burst: null } };
 }
 
-async function subjects(folder: string): Promise<Subject[]> {
+/** The demo's media, with two clips of the bench's own. */
+export async function benchMedia(folder: string) {
   for (const clip of [plainGroups, forShuttle]) await encodeDemoClip(clip, folder);
   const at = (part: string) => mediaAt(join(folder, [...demoClips, plainGroups, forShuttle].find(({ file }) => file.includes(part))?.file ?? ''));
   const media = { wall: await at('TW_WALL_0107.'), uhd: await at('UHD'), marsh: await at('MARSH'), kite: await at('KITE'), still: await at('CHART') };
-  const [proxy, shuttle, plain] = [await at('proxy'), await at('shuttle'), await at('plain_groups')];
+  return { media, proxy: await at('proxy'), shuttle: await at('shuttle'), plain: await at('plain_groups') };
+}
+
+async function subjects(folder: string): Promise<Subject[]> {
+  const { media, proxy, shuttle, plain } = await benchMedia(folder);
   return [
     ...(['quarter', 'half', 'full'] as const).map((scale) => reel(media, 1, scale)),
     clipSubject('UHD clip, full', media.uhd, 'full', 0.9),

@@ -1,26 +1,38 @@
+import { gradeOf, type Grade } from './grade';
 import { usualTimes, type MeasuredWork } from './measuredWork';
 import type { RigReason } from './rigSpans';
-import { simulate } from './simulate';
-import type { WorkingStage } from './slots';
+import { simulate, type Simulated } from './simulate';
+import { slotState, type WorkingStage } from './slots';
 import type { Work } from './work';
 
 /** A time at which a volume did not answer. */
 export interface Stall { readonly slot: number; /** beyond what its bytes usually take there */ readonly us: number }
 
-/** On a rig that others leave alone and that stays as fast as it was: what the cure removes beyond that. */
-type Besides = true;
+/** What is changed to remove drops. */
+export type Remedy =
+  | { readonly kind: 'scale'; readonly scale: 'full' | 'half' | 'quarter' }
+  | { readonly kind: 'processor'; /** decoding and processing, times as fast */ readonly factor: number }
+  | { readonly kind: 'faster'; readonly stage: WorkingStage; /** times as fast */ readonly factor: number }
+  | { readonly kind: 'volume'; /** sustained */ readonly bytesPerSecond: number }
+  | { readonly kind: 'proxies'; /** the proxy of a clip; null for those of a timeline */ readonly clipId: string | null }
+  | { readonly kind: 'streams'; /** the lower tracks that are kept */ readonly streams: number; /** tracks of the run */ readonly most: number }
+  | { readonly kind: 'device'; readonly name: string; /** as fast as decoding by software, as measured */ readonly times: number }
+  | { readonly kind: 'quiet'; /** what the rig did besides */ readonly reason: RigReason }
+  | { readonly kind: 'stalls'; /** longest first */ readonly stalls: readonly Stall[] };
+
+/** What a remedy would have done to a run. */
+export interface Promised {
+  readonly removes: number;
+  /** Drops of the run. */
+  readonly of: number;
+  /** The grade that is left; absent in results from before it was kept. */
+  readonly grade?: Grade;
+  /** On a rig that others leave alone and that stays as fast as it was: what is removed beyond what that alone removes. */
+  readonly besides?: true;
+}
 
 /** Something that would have removed drops, with how many of them. */
-export type Cure =
-  | { readonly kind: 'scale'; readonly scale: 'full' | 'half' | 'quarter'; readonly removes: number; readonly of: number }
-  | { readonly kind: 'processor'; readonly besides?: Besides; /** decoding and processing, times as fast */ readonly factor: number; readonly removes: number; readonly of: number }
-  | { readonly kind: 'faster'; readonly besides?: Besides; readonly stage: WorkingStage; /** times as fast */ readonly factor: number; readonly removes: number; readonly of: number }
-  | { readonly kind: 'volume'; readonly besides?: Besides; /** sustained */ readonly bytesPerSecond: number; readonly removes: number; readonly of: number }
-  | { readonly kind: 'proxies'; /** the proxy of a clip; null for those of a timeline */ readonly clipId: string | null; readonly removes: number; readonly of: number }
-  | { readonly kind: 'streams'; /** the lower tracks that are kept */ readonly streams: number; /** tracks of the run */ readonly most: number; readonly removes: number; readonly of: number }
-  | { readonly kind: 'device'; readonly besides?: Besides; readonly name: string; /** as fast as decoding by software, as measured */ readonly times: number; readonly removes: number; readonly of: number }
-  | { readonly kind: 'quiet'; /** what the rig did besides */ readonly reason: RigReason; readonly removes: number; readonly of: number }
-  | { readonly kind: 'stalls'; /** longest first */ readonly stalls: readonly Stall[]; readonly removes: number; readonly of: number };
+export type Cure = Remedy & Promised;
 
 /** Measured time of the process stage at each playback scale, in µs per frame. */
 export type ScaleCosts = Readonly<Record<'full' | 'half' | 'quarter', number>>;
@@ -61,8 +73,7 @@ export function findCures({ work, decisions }: MeasuredWork, bytes: Float64Array
   for (const smaller of ['half', 'quarter'] as const) {
     if (!scaleCosts || smaller === scale || scale === 'quarter') continue;
     const ratio = Math.min(1, scaleCosts[smaller] / scaleCosts[scale]);
-    const left = surely((better) => dropsOf(scaled(work, 'process', ratio / better)));
-    cures.push({ kind: 'scale', scale: smaller, removes: run.of - left, of: run.of });
+    cures.push({ kind: 'scale', scale: smaller, ...promised(run, (better) => scaled(work, ratio / better, 'process')) });
   }
   cures.push(ofProxies(run, choices));
   const single = [leastSpeedUp(hardware, 'decode'), leastSpeedUp(hardware, 'process')].filter((cure) => cure !== null);
@@ -82,17 +93,20 @@ export function isWorthwhile({ work, decisions }: MeasuredWork, removes: number)
   return removes > leastRemoved({ work, of: simulate(work, { decisions }).droppedCount, unchanged: dropsOf(work) });
 }
 
+/** The grade of a simulated run. */
+export function gradeOfRun({ dropped }: Pick<Simulated, 'dropped'>): Grade | undefined {
+  return gradeOf(dropped.map((is) => (is ? slotState.dropped : slotState.shown))) ?? undefined;
+}
+
 function ofProxies(run: Run, choices: RigChoices | null): Cure | null {
   const proxies = choices?.proxies;
-  if (!proxies) return null;
-  const left = surely((better) => dropsOf(scaled(scaled(run.work, 'read', Math.min(1, proxies.read)), 'decode', proxies.decode / better)));
-  return { kind: 'proxies', clipId: proxies.clipId, removes: run.of - left, of: run.of };
+  return proxies ? { kind: 'proxies', clipId: proxies.clipId, ...promised(run, (better) => scaled(scaled(run.work, Math.min(1, proxies.read), 'read'), proxies.decode / better, 'decode')) } : null;
 }
 
 /** The fastest device that decodes the format. */
 function ofDevice(run: Run, choices: RigChoices | null): Cure | null {
   const [fastest] = (choices?.devices ?? []).toSorted((a, b) => b.times - a.times);
-  return fastest ? { kind: 'device', ...fastest, removes: run.of - surely((better) => dropsOf(scaled(run.work, 'decode', 1 / (fastest.times * better)))), of: run.of } : null;
+  return fastest ? { kind: 'device', ...fastest, ...promised(run, (better) => scaled(run.work, 1 / (fastest.times * better), 'decode')) } : null;
 }
 
 /** A measured run: its drops, and those of its simulation with nothing changed. */
@@ -111,7 +125,7 @@ function leastRemoved(run: Run): number {
 
 /** What the rig itself did to the run: others that had the cores, and a machine that had become slower. */
 function quietCures(run: Run, without: WorkWithout): Cure[] {
-  return (['others', 'slowness'] as const).map((reason): Cure => ({ kind: 'quiet', reason, removes: run.of - dropsOf(without([reason])), of: run.of }))
+  return (['others', 'slowness'] as const).map((reason): Cure => ({ kind: 'quiet', reason, ...promised(run, () => without([reason]), [1]) }))
     .filter(({ removes }) => removes > leastRemoved(run)).sort((a, b) => b.removes - a.removes);
 }
 
@@ -131,8 +145,8 @@ function dropsOf(work: Work): number {
   return simulate(work).droppedCount;
 }
 
-function scaled(work: Work, stage: WorkingStage, ratio: number): Work {
-  return { ...work, [stage]: work[stage].map((value) => value * ratio) };
+function scaled(work: Work, ratio: number, ...stages: readonly WorkingStage[]): Work {
+  return { ...work, ...Object.fromEntries(stages.map((stage) => [stage, work[stage].map((value) => value * ratio)])) };
 }
 
 /** Beyond this a speed-up is no purchase any more. */
@@ -144,16 +158,18 @@ const enough = 0.9;
 /** By how much better resources than those of a cure are, that must do as well: a lucky fit is no cure. */
 const betterStill = [1, 1.03, 1.06] as const;
 
-/** The most drops that a resource and slightly better ones leave. */
-function surely(drops: (better: number) => number): number {
-  return betterStill.reduce((most, better) => Math.max(most, drops(better)), 0);
+/** What a remedy leaves at worst, with a resource and with slightly better ones. @param workWith the run's work with a resource so many times better than the remedy's */
+function promised(run: Run, workWith: (better: number) => Work, better: readonly number[] = betterStill): Promised {
+  const worst = better.map((one) => simulate(workWith(one))).reduce((a, b) => (b.droppedCount > a.droppedCount ? b : a));
+  return { removes: run.of - worst.droppedCount, of: run.of, grade: gradeOfRun(worst) };
 }
 
 /**
  * The least factor in [1, greatest] that removes nearly all that the greatest
  * one removes, by bisection on a logarithmic axis; null when that one removes nothing.
  */
-function leastFactor(run: Run, drops: (factor: number) => number): { factor: number; removes: number } | null {
+function leastFactor(run: Run, workWith: (factor: number) => Work): ({ readonly factor: number } & Promised) | null {
+  const drops = (factor: number) => dropsOf(workWith(factor));
   const fewest = drops(greatestSpeedUp);
   if (fewest >= run.unchanged) return null;
   const target = fewest + Math.floor((run.unchanged - fewest) * (1 - enough));
@@ -164,21 +180,21 @@ function leastFactor(run: Run, drops: (factor: number) => number): { factor: num
     if (drops(middle) <= target) high = middle;
     else low = middle;
   }
-  return { factor: high, removes: run.of - surely((better) => drops(high * better)) };
+  return { factor: high, ...promised(run, (better) => workWith(high * better)) };
 }
 
 type SpeedUp = Extract<Cure, { kind: 'faster' }>;
 
 function leastSpeedUp(run: Run, stage: WorkingStage): SpeedUp | null {
-  const least = leastFactor(run, (factor) => dropsOf(scaled(run.work, stage, 1 / factor)));
-  return least && { kind: 'faster', stage, ...least, of: run.of };
+  const least = leastFactor(run, (factor) => scaled(run.work, 1 / factor, stage));
+  return least && { kind: 'faster', stage, ...least };
 }
 
 /** A processor that does both decoding and processing faster; null where it removes no more, and needs to be hardly less fast, than one of them alone. */
 function leastProcessor(run: Run, single: readonly SpeedUp[]): Cure | null {
-  const least = leastFactor(run, (factor) => dropsOf(scaled(scaled(run.work, 'decode', 1 / factor), 'process', 1 / factor)));
+  const least = leastFactor(run, (factor) => scaled(run.work, 1 / factor, 'decode', 'process'));
   if (!least || single.some((cure) => cure.removes >= least.removes && cure.factor * 0.8 <= least.factor)) return null;
-  return { kind: 'processor', ...least, of: run.of };
+  return { kind: 'processor', ...least };
 }
 
 /** A read that takes longer than its bytes usually do there by this, and by this many times: the volume did not answer. */
@@ -198,8 +214,8 @@ function unansweredTimes(read: Float64Array, bytes: Float64Array): Float64Array 
 function withoutStalls(run: Run, unanswered: Float64Array): Cure | null {
   const stalls = [...unanswered].flatMap((us, slot) => (us > 0 ? [{ slot, us }] : []));
   if (stalls.length === 0) return null;
-  const left = dropsOf({ ...run.work, read: run.work.read.map((us, slot) => us - (unanswered[slot] as number)) });
-  return { kind: 'stalls', stalls: stalls.sort((a, b) => b.us - a.us), removes: run.of - left, of: run.of };
+  const answered = { ...run.work, read: run.work.read.map((us, slot) => us - (unanswered[slot] as number)) };
+  return { kind: 'stalls', stalls: stalls.sort((a, b) => b.us - a.us), ...promised(run, () => answered, [1]) };
 }
 
 /**
@@ -211,6 +227,8 @@ function leastVolumeRate(run: Run, bytes: Float64Array, unanswered: Float64Array
   const total = bytes.reduce((sum, value) => sum + value, 0);
   const demand = total / ((slotCount * slotUs) / 1e6);
   if (!(demand > 0)) return null;
-  const least = leastFactor(run, (factor) => dropsOf({ ...run.work, read: bytes.map((size, slot) => (size / (demand * factor)) * 1e6 + (unanswered[slot] as number)) }));
-  return least && { kind: 'volume', bytesPerSecond: demand * least.factor, removes: least.removes, of: run.of };
+  const least = leastFactor(run, (times) => ({ ...run.work, read: bytes.map((size, slot) => (size / (demand * times)) * 1e6 + (unanswered[slot] as number)) }));
+  if (!least) return null;
+  const { factor, ...promise } = least;
+  return { kind: 'volume', bytesPerSecond: demand * factor, ...promise };
 }

@@ -70,9 +70,9 @@ function stallWords(stalls: readonly Stall[], placeOf: (slot: number) => string)
  */
 export function cureSentence(cure: Cure, placeOf: (slot: number) => string = (slot) => `slot ${slot}`): string {
   const effect = cure.removes === cure.of ? `all ${groupDigits(cure.of)}` : `${groupDigits(cure.removes)} of ${groupDigits(cure.of)}`;
-  const besides = 'besides' in cure && cure.besides === true;
+  const besides = cure.besides === true;
   const [on, a] = besides ? ['On a quiet and steady rig ', 'a'] : ['', 'A'];
-  const verb = `would have removed ${besides ? `another ${groupDigits(cure.removes)} of ${groupDigits(cure.of)}` : effect} ${cure.of === 1 ? 'drop' : 'drops'}`;
+  const verb = `would have removed ${besides ? `another ${groupDigits(cure.removes)} of ${groupDigits(cure.of)}` : effect} ${cure.of === 1 ? 'drop' : 'drops'}${cure.grade ? ` (${cure.grade})` : ''}`;
   switch (cure.kind) {
     case 'scale': return `${cure.scale === 'half' ? 'Half' : 'Quarter'} scale ${verb}.`;
     case 'volume': return `${on}${a} volume that sustains ${(cure.bytesPerSecond / 1e6).toFixed(1)} MB/s ${verb}.`;

@@ -1,5 +1,5 @@
 import { simulate } from '../playback/simulate';
-import type { Cure } from '../playback/cures';
+import { gradeOfRun, type Cure } from '../playback/cures';
 import type { MeasuredWork } from '../playback/measuredWork';
 import { countStates } from '../playback/trace';
 import type { Work } from '../playback/work';
@@ -86,14 +86,15 @@ export function fewerStreams(timeline: Timeline, plan: CoursePlan, { work }: Mea
   const tracks = timeline.tracks.filter(({ id }) => shown.has(id)).map(({ id }) => id);
   if (dropped === 0 || tracks.length < 2) return null;
   const shares = new Shares(plan, times, states.length);
-  const removed = (streams: number) => {
+  const runWith = (streams: number) => {
     const upper = tracks.slice(streams).map((trackId): Less => ({ kind: 'track', trackId, itemId: null, effectId: null }));
-    return dropped - simulate(shares.without(work, ...upper)).droppedCount;
+    return simulate(shares.without(work, ...upper));
   };
-  const ofOne = removed(1);
+  const ofOne = runWith(1);
   for (let streams = tracks.length - 1; streams >= 1; streams--) {
-    const removes = streams === 1 ? ofOne : removed(streams);
-    if (removes > 0 && removes >= enough * ofOne) return { kind: 'streams', streams, most: tracks.length, removes, of: dropped };
+    const left = streams === 1 ? ofOne : runWith(streams);
+    const removes = dropped - left.droppedCount;
+    if (removes > 0 && removes >= enough * (dropped - ofOne.droppedCount)) return { kind: 'streams', streams, most: tracks.length, removes, of: dropped, grade: gradeOfRun(left) };
   }
   return null;
 }

@@ -1,90 +1,25 @@
 import fc from 'fast-check';
-import { feedsOf, groupsOf, randomWork, randomWorkOf, slotUs } from '@/core/playback/__tests__/made';
-import { attribute } from '@/core/playback/attribute';
-import type { FeedRows, SlotRows } from '@/core/playback/backlog';
+import { feedsOf, groupsOf, randomWork, randomWorkOf, slotUs, steadyWork } from '@/core/playback/__tests__/made';
+import { attribute, causeBit } from '@/core/playback/attribute';
 import { measuredWork } from '@/core/playback/measuredWork';
 import { simulate, type Simulated } from '@/core/playback/simulate';
 import { defaultBufferDepths, skippedAt, slotState, type Policy } from '@/core/playback/slots';
 import type { Trace } from '@/core/playback/trace';
-import type { FrameGraph, Work } from '@/core/playback/work';
+import { intraGraph, type Work } from '@/core/playback/work';
 import { seededRandom } from '@/core/stats/random';
-import type { PlaySource } from '../playback/playSource';
-import { Player } from '../playback/player';
-import { TraceRecorder } from '../playback/traceRecorder';
-import { ViewerTap } from '../playback/viewerTap';
-import { plainSettings } from './testTrial';
-import { VirtualClock, virtualPresenter } from './virtualClock';
+import { expectedDrops, type InjectedFault } from '../playback/faults';
+import { jointFaults, playTimed } from './timedPlayer';
 
 /*
  * The player itself, with stages of known length on a clock that passes only when nothing is left to do:
  * what it reads, decodes, processes, shows and gives up is to be what the simulator says of the same work.
  */
 
-/** A source whose stages take the times of given work, and nothing else. */
-class TimedSource implements PlaySource<number> {
-  readonly faults = null;
-  readonly failure = null;
-  readonly frameCode = false;
-  private readonly decoded: number[] = [];
-
-  constructor(private readonly work: Work, private readonly clock: VirtualClock) {}
-
-  private get graph(): FrameGraph { return this.work.graph; }
-
-  /** A unit's time goes with its bytes; what a slot needs nothing for takes its own. */
-  read({ slot, parts }: SlotRows): Promise<void> {
-    const { read } = this.work;
-    const bytes = parts?.reduce((sum, part) => sum + part.bytes, 0) ?? 0;
-    if (!parts || bytes === 0) return this.clock.sleep(read[slot]!);
-    return this.clock.sleep(parts.reduce((sum, part) => sum + (part.bytes > 0 ? (read[part.unit]! * part.bytes) / this.graph.bytes[part.unit]! : 0), 0));
-  }
-
-  /** A unit's time goes with its packets, all of one weight. */
-  async decode(piece: readonly FeedRows[], slot: SlotRows | null): Promise<void> {
-    const { decode } = this.work;
-    const units = piece.flatMap((one) => one.units);
-    const isEmpty = slot !== null && (slot.parts === null || slot.parts.every(({ weight }) => weight === 0));
-    await this.clock.sleep(isEmpty ? decode[slot.slot]! : units.reduce((sum, unit) => sum + decode[unit]! / this.graph.weights[unit]!, 0));
-    if (slot) this.decoded.push(slot.slot);
-  }
-
-  get hasFrame(): boolean { return this.decoded.length > 0; }
-
-  receive(): Promise<{ slot: number; decoded: number; isRefused: boolean }> {
-    const slot = this.decoded.shift()!;
-    return Promise.resolve({ slot, decoded: slot, isRefused: this.work.refused?.[slot] === 1 });
-  }
-
-  async process(slot: number): Promise<null> {
-    await this.clock.sleep(this.work.process[slot]!);
-    return null;
-  }
-
-  end(): Promise<void> { return Promise.resolve(); }
-  drop(): void { /* nothing is held */ }
-  release(): void { /* nothing is held */ }
-  shownFrame(slot: number): number { return slot; }
-  close(): Promise<void> { return Promise.resolve(); }
-}
-
-/** Plays work with the player; the trace, and when t0 was after the first read, µs. */
-async function play(work: Work, policy: Policy): Promise<{ trace: Trace; startUs: number }> {
-  const clock = new VirtualClock();
-  const recorder = new TraceRecorder(work.graph.slotCount, work.graph.bytes);
-  let startUs = Number.NaN;
-  const player = new Player({
-    source: new TimedSource(work, clock), graph: work.graph, recorder, viewer: new ViewerTap(() => undefined), slotUs: work.slotUs, clock,
-    openPresenter: virtualPresenter(clock), settings: { ...plainSettings, policy, buffers: work.buffers }, onStart: (at) => { startUs = at; },
-  });
-  await clock.run(player.run());
-  return { trace: recorder.finished(), startUs };
-}
-
 const outcomes = (trace: Trace) => Array.from(trace.state, (state) => (state === slotState.dropped ? 'dropped' : 'shown')).join(' ');
 const outcomesOf = ({ dropped }: Simulated) => Array.from(dropped, (isDropped) => (isDropped ? 'dropped' : 'shown')).join(' ');
 
 async function compare(made: Work, policy: Policy): Promise<{ trace: Trace; simulated: Simulated }> {
-  const { trace, startUs } = await play(made, policy);
+  const { trace, startUs } = await playTimed(made, policy);
   const work: Work = { ...made, policy, startUs: -startUs };
   const simulated = simulate(work);
   expect(trace.length).toBe(work.graph.slotCount);
@@ -137,7 +72,7 @@ test('the buffers are filled before t0, by the player as by the simulator', asyn
   const random = seededRandom(3);
   for (let round = 0; round < 10; round++) {
     const work = onTime(randomWork(Math.floor(random() * 1e9), 240, round % 2 === 0, { read: 9_000, decode: 50_000, process: 12_000 }));
-    const { startUs } = await play(work, 'hold-time');
+    const { startUs } = await playTimed(work, 'hold-time');
     const filled = -simulate({ ...work, startUs: null }).startUs;
     // It looks every two milliseconds whether they are full.
     expect(startUs).toBeGreaterThanOrEqual(filled);
@@ -148,7 +83,7 @@ test('the buffers are filled before t0, by the player as by the simulator', asyn
 test('of its own record a run is told again: services that it had, choices that it made, all drops charged', async () => {
   await fc.assert(fc.asyncProperty(fc.integer(), fc.boolean(), load, async (seed, intra, means) => {
     const work = onTime(randomWork(seed, 240, intra, means));
-    const { trace } = await play(work, 'hold-time');
+    const { trace } = await playTimed(work, 'hold-time');
     const measured = measuredWork(trace, work.graph, slotUs, 'hold-time', defaultBufferDepths);
     const { agreement, policyAgreement, dropped, countByCharge } = attribute(trace, measured);
     expect(agreement).toBe(1);
@@ -157,4 +92,24 @@ test('of its own record a run is told again: services that it had, choices that 
     expect(Object.values(countByCharge).reduce((sum, count) => sum + count, 0)).toBe(dropped);
     for (let slot = 0; slot < trace.length; slot++) if (trace.state[slot] !== slotState.dropped) expect(measured.work.process[slot]).toBeCloseTo(work.process[slot]!, 1);
   }), { numRuns: 20 });
+});
+
+test('injected faults are found exactly, of one stage and of two together', async () => {
+  const stage = fc.constantFrom('read', 'decode', 'process' as const);
+  const pair = fc.constantFrom(['read', 'decode'] as const, ['read', 'process'] as const, ['decode', 'process'] as const);
+  const injected = fc.record({ held: stage, joint: pair, slots: fc.integer({ min: 2, max: 5 }), at: fc.integer({ min: 50, max: 90 }), apart: fc.integer({ min: 60, max: 90 }) });
+  await fc.assert(fc.asyncProperty(injected, async ({ held, joint: [earlier, later], slots, at, apart }) => {
+    const work = steadyWork(intraGraph(240), { read: 3_000, decode: 6_000, process: 5_000 });
+    const alone: InjectedFault[] = [{ stage: held, slot: at, slots }];
+    const both = jointFaults(earlier, later, at + apart, slots);
+    const { trace } = await playTimed(onTime(work), 'hold-time', [...alone, ...both]);
+    const { charges } = attribute(trace, measuredWork(trace, work.graph, slotUs, 'hold-time', defaultBufferDepths));
+    const found = new Map([...charges].flatMap((charge, slot) => (charge === 0 ? [] : [[slot, charge] as const])));
+    const end = at + apart + slots;
+    // Having caught up with both, the player may give up a slot or two more: their fault as well.
+    for (const slot of [end, end + 1]) if (found.has(slot)) { expect(found.get(slot)! & ~(causeBit[earlier] | causeBit[later])).toBe(0); found.delete(slot); }
+    const expected = new Map([...expectedDrops(alone)].map(([slot, of]) => [slot, causeBit[of]]));
+    for (let slot = at + apart; slot < end; slot++) expected.set(slot, slot === at + apart ? causeBit[later] : causeBit[earlier] | causeBit[later]);
+    expect([...found]).toEqual([...expected]);
+  }), { numRuns: 30 });
 });

@@ -203,7 +203,7 @@ describe('cures', () => {
     const work = steadyWork(intraGraph(300), { read: 2_000, decode: 5_000, process: 1.5 * slotUs });
     const { decisions, droppedCount } = simulate(work);
     const cures = findCures({ work, decisions }, bytes(300, 1e5), { scale: 'full', scaleCosts: { full: 60_000, half: 20_000, quarter: 10_000 } });
-    expect(cures).toContainEqual({ kind: 'scale', scale: 'half', removes: droppedCount, of: droppedCount });
+    expect(cures).toContainEqual({ kind: 'scale', scale: 'half', removes: droppedCount, of: droppedCount, grade: 'solid' });
     const faster = cures.find((cure) => cure.kind === 'faster');
     expect(faster).toMatchObject({ stage: 'process' });
     expect(faster?.kind === 'faster' && faster.factor).toBeGreaterThan(1.3);
@@ -276,8 +276,8 @@ describe('cures', () => {
     const { measured, dropped } = recorded(work);
     expect(dropped).toBeGreaterThan(15);
     const cures = findCures(measured, bytes(500, 1e6), { scale: 'full', scaleCosts: null });
-    expect(cures).toEqual([{ kind: 'stalls', stalls: [{ slot: 250, us: expect.closeTo(2.1e6, -3) as number }], removes: dropped, of: dropped }]);
-    expect(cureSentence(cures[0]!, (slot) => `01:00:${slot / 25}:00`)).toBe(`The volume did not answer for 2.1 s at 01:00:10:00; answers as at other times would have removed all ${dropped} drops.`);
+    expect(cures).toEqual([{ kind: 'stalls', stalls: [{ slot: 250, us: expect.closeTo(2.1e6, -3) as number }], removes: dropped, of: dropped, grade: 'solid' }]);
+    expect(cureSentence(cures[0]!, (slot) => `01:00:${slot / 25}:00`)).toBe(`The volume did not answer for 2.1 s at 01:00:10:00; answers as at other times would have removed all ${dropped} drops (solid).`);
   });
 
   test('a volume that is slow besides keeps its rate to buy, for what a rate removes', () => {

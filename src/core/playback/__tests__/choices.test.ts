@@ -29,7 +29,7 @@ test('a device is named by its name and what was measured of it; of several the 
   const slow = steadyWork(longGopGraph(34, 12), { read: 2_000, decode: 1.3 * slotUs, process: 5_000 });
   const [cure] = findCures({ work: slow, decisions: simulate(slow).decisions }, new Float64Array(408).fill(1e6), { scale: 'full', scaleCosts: null, choices: { ...none, devices: [{ name: 'Block one', times: 1.05 }, { name: 'Block two (simulated)', times: 3.6 }] } });
   expect(cure).toMatchObject({ kind: 'device', name: 'Block two (simulated)', times: 3.6 });
-  expect(cureSentence(cure as Cure)).toMatch(/^Decoding on Block two \(simulated\), measured to be 3\.60x as fast, would have removed all \d+ drops\.$/);
+  expect(cureSentence(cure as Cure)).toMatch(/^Decoding on Block two \(simulated\), measured to be 3\.60x as fast, would have removed all \d+ drops \(solid\)\.$/);
 });
 
 test('whatever proxies and devices promise, a run with them keeps', () => {
