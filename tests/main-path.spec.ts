@@ -130,9 +130,10 @@ test('the self-check injects faults and says whether the rig can be trusted', as
   const region = page.getByRole('region', { name: 'Self-check' });
   await expect(region).toContainText(/of 12 injected drops were found in the right slot with the right cause/, { timeout: 120_000 });
   await expect(region).toContainText(/The timer woke .* at p99/);
-  // How many are found depends on how busy the rig is; what is said is what was found.
+  // A held slot cannot be shown, on whatever machine; only what was given up before is not held. Causes are as sure as the rig is quiet: what is said is what was found.
   const [row] = await query<{ self_check: { expected: Charged[]; found: Charged[] } }>("select self_check from trials where kind = 'self-check' and status = 'done' order by created_at desc limit 1");
   const { expected, found: drops } = row!.self_check;
+  expect(expected.filter(({ slot }) => drops.some((drop) => drop.slot === slot)).length).toBeGreaterThanOrEqual(6);
   const right = expected.filter(({ slot, cause }) => drops.some((drop) => drop.slot === slot && drop.cause === cause)).length;
   await expect(region).toContainText(`${right} of 12 injected drops`);
   await page.getByRole('link', { name: 'see its slots and conditions' }).click();

@@ -13,6 +13,7 @@ import { nativeRate, threads } from './benchNative';
 import { visitTimes, withPage } from './benchPage';
 import { overloadRows } from './benchOverload';
 import { storageRows } from './benchStorage';
+import { truthRows } from './benchTruth';
 import { timelineRows } from './benchTimeline';
 import { benchTrial, removeLongTrial, seedLongTrial } from './benchTrials';
 import { CliError, home, paths, prepareHome } from './home';
@@ -99,7 +100,7 @@ async function frameTimes(page: Page): Promise<number[]> {
 }
 
 const parts: Readonly<Record<string, (mediaFolder: string) => Promise<BenchRow[]>>> = {
-  simulator: () => Promise.resolve([simulatorRow()]), storage: storageRows, playback: playbackRows, decode: decodeRows, media: mediaRows, library: libraryRows, timeline: timelineRows, overload: overloadRows, decide: decideRows, page: resultPageRows,
+  simulator: () => Promise.resolve([simulatorRow()]), storage: storageRows, playback: playbackRows, decode: decodeRows, media: mediaRows, library: libraryRows, timeline: timelineRows, overload: overloadRows, decide: decideRows, truth: truthRows, page: resultPageRows,
 };
 
 /**

@@ -2,6 +2,8 @@ import { join } from 'node:path';
 import { fileName } from '@/core/media/fileName';
 import { decodePacketTable, encodePacketTable } from '@/core/media/packetTable';
 import { defaultBufferDepths } from '@/core/playback/slots';
+import type { RigChoices, ScaleCosts } from '@/core/playback/cures';
+import type { RigSpan } from '@/core/playback/rigSpans';
 import { summarise, type PlaybackSummary } from '@/core/playback/summary';
 import { simulate } from '@/core/playback/simulate';
 import { slotState } from '@/core/playback/slots';
@@ -17,6 +19,9 @@ import { probeClip } from '@/engine/media/probe';
 import type { PlaybackSettings, TrialSpec } from '@/engine/playback/spec';
 import { thisRigId } from '@/engine/rig';
 import type { TimelineSpec } from '@/engine/timeline/spec';
+import type { LoadSummary } from '@/db/schema';
+import { LoadMeter } from '@/server/runner/loadMeter';
+import type { PulseReference } from '@/server/runner/pulseReference';
 import { TrialHost } from '@/server/runner/trialHost';
 import { storeTraceBatch } from '@/server/traces';
 import { paths } from './home';
@@ -53,6 +58,42 @@ export async function playOnce(
   const trace = joinTraces(parts);
   const { summary } = summarise({ trace, graph: firstSlots(graph, trace.length), rate, policy: used.policy, buffers: used.buffers, scale: used.scale, scaleCosts: null });
   return { trace, summary, cpuUs: end.cpuUs, wallUs: end.wallUs };
+}
+
+export interface WatchedRun { readonly trace: Trace; readonly summary: PlaybackSummary; readonly load: LoadSummary | null }
+
+const sampleIntervalMs = 500;
+
+/**
+ * The same as a runner measures it: with what the rig did meanwhile, its pulse, and cures.
+ * @param pulse null to play without one
+ * @param onProcess told the process that plays
+ */
+export async function playWatched(
+  subject: { readonly spec: TrialSpec['subject']; readonly graph: FrameGraph; readonly rate: Rational }, change: Partial<PlaybackSettings>, pulse: PulseReference | null, choices: RigChoices | null, onProcess: (pid: number) => void = () => undefined,
+): Promise<WatchedRun> {
+  const { spec, graph, rate } = subject;
+  const used = { ...settings, ...change };
+  const measured = pulse && (await pulse.before(null));
+  const parts: Trace[] = [];
+  const samples: RigSpan[] = [];
+  let [beganAtMs, scaleCosts]: [number, ScaleCosts | null] = [Number.NaN, null];
+  const host = new TrialHost(join(paths.build, 'trial.mjs'), { trialId: 'bench', subject: spec, settings: used }, {
+    onPrepared: (conditions) => { beganAtMs = conditions.beganAtMs ?? Number.NaN; }, onFaults: () => undefined, onFindings: (findings) => { scaleCosts = findings.scaleCosts; }, onCounters: () => undefined, onPicture: () => undefined,
+    onBatch: ({ data }) => { parts.push(decodeTrace(data)); },
+  }, 60_000);
+  if (host.pid !== null) onProcess(host.pid);
+  const load = new LoadMeter(() => (host.pid === null ? [] : [host.pid]), { pulse: measured });
+  const sampler = setInterval(() => {
+    const sample = load.sample();
+    if (sample) samples.push({ toUs: Date.now() * 1000, lostShare: sample.lostShare, slowness: sample.pulseUs === null || !measured?.referenceUs ? 1 : sample.pulseUs / measured.referenceUs });
+  }, sampleIntervalMs);
+  const end = await host.ended.finally(() => clearInterval(sampler));
+  if (end.kind !== 'done') throw new Error(`A bench run ended ${end.kind}${'message' in end ? `: ${end.message}` : '.'}`);
+  const trace = joinTraces(parts);
+  const spans = samples.map((span) => ({ ...span, toUs: span.toUs - beganAtMs * 1000 }));
+  const { summary } = summarise({ trace, graph: firstSlots(graph, trace.length), rate, policy: used.policy, buffers: used.buffers, scale: used.scale, scaleCosts, spans, choices });
+  return { trace, summary, load: load.summary(null) };
 }
 
 /** Plays a clip once (see `playOnce`). */

@@ -243,7 +243,7 @@ export const samples = pgTable('samples', {
   trialDiskBytesPerSecond: doublePrecision('trial_disk_rate'),
   othersDiskBytesPerSecond: doublePrecision('others_disk_rate'),
   networkBytesPerSecond: doublePrecision('network_rate'),
-  /** Of the processor time that the trial's processes wanted, what they did not get because of others, 0 to 1; null where it was not kept. */
+  /** Of the time in which the trial's threads were ready to run, that in which others had their core, 0 to 1; null where it was not kept. */
   lostShare: doublePrecision('lost_share'),
   /** Processor time of the pulse's fixed work, µs; null where none was told. */
   pulseUs: doublePrecision('pulse_us'),

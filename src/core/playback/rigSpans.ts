@@ -7,7 +7,7 @@ import type { Work } from './work';
 /** How the rig was over a stretch of a run: from the one before to `toUs`, µs from t0. */
 export interface RigSpan {
   readonly toUs: number;
-  /** Of the processor time that the trial wanted, what it did not get because of others, 0 to 1. */
+  /** Of the time in which the trial's threads were ready to run, that in which others had their core, 0 to 1. */
   readonly lostShare: number;
   /** Pulse against before the run; 1 where none was told. */
   readonly slowness: number;
@@ -48,7 +48,7 @@ export function workWithout(reasons: readonly RigReason[], { work }: MeasuredWor
   };
 }
 
-/** Time that stages wanted the processor and did not get it because of others, over all slots, ms. */
+/** Time of stages in which others had the cores that they were ready for, over all slots, ms. */
 export function lostMs({ work }: MeasuredWork, trace: Trace, spans: readonly RigSpan[]): { readonly decode: number; readonly process: number } {
   const sum = (times: Float64Array, from: Float64Array, to: Float64Array) => times.reduce((all, us, slot) => (Number.isNaN(to[slot]) ? all : all + us * spanOf(slot, from, to, work.slotUs, spans).lostShare), 0) / 1000;
   return { decode: sum(work.decode, trace.decodeStart, trace.decodeEnd), process: sum(work.process, trace.processStart, trace.processEnd) };

@@ -36,7 +36,7 @@ export interface PlaybackSummary {
   readonly serviceMs: { readonly read: number; readonly decode: number; readonly process: number };
   /** Mean of the same, with what given-up frames would have cost; absent in trials from before it was kept. */
   readonly meanServiceMs?: { readonly read: number; readonly decode: number; readonly process: number };
-  /** Time that stages wanted the processor and did not get it because of others; absent where it is not known. */
+  /** Time of stages in which others had the cores that they were ready for; absent where it is not known. */
   readonly lostMs?: { readonly decode: number; readonly process: number };
   readonly attribution: Omit<Attribution, 'charges'> | null;
   readonly cures: readonly Cure[];

@@ -17,7 +17,7 @@ export function networkBesides(all: number | null, own: number | null): number |
   return all === null || own === null ? null : Math.max(0, all - own * (1 + networkOverhead));
 }
 
-/** Share of the processor time that a trial wanted and did not get because of others from which a measurement is called disturbed. Our own choice. */
+/** Share of the time in which a trial was ready to run and others had its cores from which a measurement is called disturbed. Our own choice. */
 export const disturbingLoss = 0.1;
 
 /** What other processes did over a run. Rates in bytes per second, null where the system does not tell. */
@@ -26,7 +26,7 @@ export interface OthersActivity {
   readonly othersDiskBytesPerSecond?: number | null;
   /** Without what the run itself read over the network. */
   readonly networkBytesPerSecond?: number | null;
-  /** Of the processor time that the trial's processes wanted, what they did not get because of others, 0 to 1. Absent: not kept. */
+  /** Of the time in which the trial's threads were ready to run, that in which others had their core, 0 to 1. Absent: not kept. */
   readonly lostShare?: number | null;
   /** Most busy first: mean share of one core, and bytes a second on disks. */
   readonly others?: readonly { readonly name: string; readonly share: number; readonly diskBytesPerSecond: number }[];
@@ -38,7 +38,7 @@ export function disturbanceOf(load: OthersActivity | null): string | null {
   const { othersMean, othersDiskBytesPerSecond = null, networkBytesPerSecond = null, lostShare = null, others = [] } = load;
   const reasons: string[] = [];
   if (othersMean > disturbingLoad) reasons.push(`other processes took ${(othersMean * 100).toFixed(0)} % of all cores${mostBy(others, 'share')}`);
-  if (lostShare !== null && lostShare > disturbingLoss) reasons.push(`the trial did not get ${(lostShare * 100).toFixed(0)} % of the processor time that it wanted, because others had it`);
+  if (lostShare !== null && lostShare > disturbingLoss) reasons.push(`for ${(lostShare * 100).toFixed(0)} % of the time in which the trial was ready to run, others had its cores`);
   if (othersDiskBytesPerSecond !== null && othersDiskBytesPerSecond > disturbingBytesPerSecond) reasons.push(`others moved ${(othersDiskBytesPerSecond / 1e6).toFixed(0)} MB/s on disks${mostBy(others, 'diskBytesPerSecond')}`);
   if (networkBytesPerSecond !== null && networkBytesPerSecond > disturbingBytesPerSecond) reasons.push(`${(networkBytesPerSecond / 1e6).toFixed(0)} MB/s passed the network`);
   return reasons.length > 0 ? reasons.join('; ') : null;

@@ -13,12 +13,19 @@ export interface ProcessorUse {
 }
 
 /**
- * Of the processor time that a trial's processes wanted, the share that they did not get because of others, 0 to 1. Threads
- * also wait for each other: of their waiting only as much counts as others ran, or as they were held back. Of what the host
- * took they had their part.
+ * Of the time in which a trial's threads were ready to run, that in which others had their core, µs. Threads also wait for
+ * each other: a core that one waits for is another process's by the share of others in all that runs. What the system held
+ * back is lost in full; of what the host took the trial had its part.
  */
-export function lostShare({ trialUs, waitedUs, othersUs, stolenUs, heldUs }: ProcessorUse): number {
-  const stolen = trialUs + othersUs > 0 ? (stolenUs * trialUs) / (trialUs + othersUs) : 0;
-  const lost = Math.min(waitedUs, othersUs + heldUs) + stolen;
-  return lost > 0 ? lost / (lost + trialUs) : 0;
+export function lostTime({ trialUs, waitedUs, othersUs, stolenUs, heldUs }: ProcessorUse): { readonly lostUs: number; readonly readyUs: number } {
+  const ofOthers = trialUs + othersUs > 0 ? othersUs / (trialUs + othersUs) : 0;
+  const held = Math.min(waitedUs, heldUs);
+  const stolen = stolenUs * (1 - ofOthers);
+  return { lostUs: held + (waitedUs - held) * ofOthers + stolen, readyUs: trialUs + waitedUs + stolen };
+}
+
+/** The same as a share, 0 to 1. */
+export function lostShare(use: ProcessorUse): number {
+  const { lostUs, readyUs } = lostTime(use);
+  return readyUs > 0 ? lostUs / readyUs : 0;
 }

@@ -1,6 +1,7 @@
 import { jest } from '@jest/globals';
 import { spawn } from 'node:child_process';
 import { disturbanceOf } from '@/core/rig/disturbance';
+import { doubtOf } from '@/core/rig/doubt';
 import { isDatabaseDown } from '@/db/client';
 import { EngineError, errorCode, fileErrorMessage } from '@/engine/errors';
 import { RequestError } from '../errors';
@@ -177,22 +178,22 @@ describe('the load meter, of what the system counts', () => {
   test('time that the trial wanted and others had is told, from the first thread to the last', async () => {
     const { meter: make, step, at, waits } = rig();
     const meter = make(() => [11]);
-    waits.set(11, new Map([[11, 0], [12, 50_000]])); // its second thread began since
+    waits.set(11, new Map([[11, 0], [12, 60_000]])); // its second thread began since
     await step({ busyMs: 120 }, { 11: { cpuUs: 80_000 } });
-    // Others ran for 40 ms, so only so much of 50 ms of waiting is theirs.
-    expect(meter.sample()!.lostShare).toBeCloseTo(40 / 120, 6);
+    // A third of what ran was others', so a third of 60 ms of waiting is theirs, of 140 ms in which it was ready.
+    expect(meter.sample()!.lostShare).toBeCloseTo(20 / 140, 6);
     waits.set(11, new Map([[12, 500_000]]));
     await step({ busyMs: 80 }, { 11: { cpuUs: 80_000 } });
     expect(meter.sample()!.lostShare).toBe(0); // all waited for one another
     at.heldUs += 20_000;
-    waits.set(11, new Map([[12, 900_000]]));
+    waits.set(11, new Map([[12, 520_000]]));
     await step({ busyMs: 80 }, { 11: { cpuUs: 80_000 } });
     expect(meter.sample()!.lostShare).toBeCloseTo(20 / 100, 6);
     at.stolenMs += 40;
     await step({ busyMs: 120 }, { 11: { cpuUs: 80_000 } });
     expect(meter.sample()!.lostShare).toBeCloseTo(40 / 120, 6); // the host's, all of it the trial's loss
-    expect(meter.summary(null)?.lostShare).toBeCloseTo(100 / 420, 6);
-    expect(disturbanceOf(meter.summary(null))).toContain('did not get 24 % of the processor time');
+    expect(meter.summary(null)?.lostShare).toBeCloseTo(80 / (140 + 520 + 100 + 120), 6);
+    expect(doubtOf({ ...meter.summary(null)!, lostShare: 0.24 })?.reason).toContain('for 24 % of the time in which the trial was ready to run, others had its cores');
   });
 
   test('the pulse beats from the first moment to the summary, and idle cores that clock lower do not count', async () => {

@@ -1,6 +1,6 @@
 import { freemem } from 'node:os';
 import { networkBesides } from '@/core/rig/disturbance';
-import { lostShare } from '@/core/rig/lostTime';
+import { lostTime } from '@/core/rig/lostTime';
 import { summarisePulse } from '@/core/rig/pulse';
 import { heldTime, processBytes, ProcessWatch, systemBytes, waitedTimes } from '@/engine/activity';
 import { clocksFollowLoad, endedChildrenTime, processorTimeOf, processorTimes } from '@/engine/rig';
@@ -10,7 +10,7 @@ import { Grown } from './grown';
 
 /**
  * Loads in shares of all cores, 0 to 1; rates in bytes per second over all disks and network interfaces, null where the system does not tell.
- * `lostShare`: of the processor time that the trial's processes wanted, what they did not get because of others. `pulseUs`: see `Pulse`.
+ * `lostShare`: of the time in which the trial's threads were ready to run, that in which others had their core. `pulseUs`: see `Pulse`.
  */
 export interface LoadSample {
   readonly trialLoad: number;
@@ -74,8 +74,8 @@ export class LoadMeter {
   private readonly held = new Grown(false);
   private readonly busyCores: BusyCores;
   private readonly pulses: number[] = [];
-  /** Processor time of the trial over all samples, and what it wanted besides and did not get, µs. */
-  private trialUs = 0;
+  /** Time in which threads of the trial were ready to run over all samples, and in which others had their core, µs. */
+  private readyUs = 0;
   private lostUs = 0;
   private readonly watch: ProcessWatch | null;
   private readonly tells: typeof system;
@@ -125,10 +125,10 @@ export class LoadMeter {
     const othersMs = Math.max(0, restMs);
     this.owedMs = othersMs - restMs;
     const stolenMs = Math.min(othersMs, Math.max(0, now.stolenMs - this.last.stolenMs));
-    const lost = lostShare({ trialUs: trialMs * 1000, othersUs: (othersMs - stolenMs) * 1000, stolenUs: stolenMs * 1000, ...this.lookAtWaits() });
-    this.trialUs += trialMs * 1000;
-    this.lostUs += lost < 1 ? (trialMs * 1000 * lost) / (1 - lost) : 0;
-    const sample = { trialLoad: Math.min(1, trialMs / totalMs), othersLoad: Math.min(1, othersMs / totalMs), freeMemoryBytes: freemem(), ...this.rates(own), lostShare: lost, pulseUs: this.pulseNow(now.cores) };
+    const { lostUs, readyUs } = lostTime({ trialUs: trialMs * 1000, othersUs: (othersMs - stolenMs) * 1000, stolenUs: stolenMs * 1000, ...this.lookAtWaits() });
+    this.readyUs += readyUs;
+    this.lostUs += lostUs;
+    const sample = { trialLoad: Math.min(1, trialMs / totalMs), othersLoad: Math.min(1, othersMs / totalMs), freeMemoryBytes: freemem(), ...this.rates(own), lostShare: readyUs > 0 ? lostUs / readyUs : 0, pulseUs: this.pulseNow(now.cores) };
     this.last = now;
     this.lastRunnerUs = runnerUs;
     this.lastOwn = own;
@@ -200,7 +200,7 @@ export class LoadMeter {
     return {
       trialMean: means.trial.value ?? 0, othersMean: means.others.value ?? 0, othersPeak, peakMemoryBytes,
       othersDiskBytesPerSecond: means.othersDisk.value, networkBytesPerSecond: means.networkBesides.value, others: this.watch?.busiest() ?? [],
-      lostShare: this.lostUs > 0 ? this.lostUs / (this.lostUs + this.trialUs) : 0, pulse: pulse && summarisePulse(this.pulses, pulse.referenceUs, pulse.bestUs),
+      lostShare: this.readyUs > 0 ? this.lostUs / this.readyUs : 0, pulse: pulse && summarisePulse(this.pulses, pulse.referenceUs, pulse.bestUs),
     };
   }
 }

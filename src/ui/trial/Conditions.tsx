@@ -35,7 +35,7 @@ export function Conditions({ trial, samples }: Pick<TrialPage, 'trial' | 'sample
           ['Temperature and clock', sensorWords(conditions?.rigState)],
           ['Busy at the start', conditions ? (conditions.rigState.busiest.map(({ name, share }) => `${name} ${percent(share, 0)} of a core`).join(', ') || 'nothing else') : '–'],
           ['Load during the run', load ? `trial ${percent(load.trialMean, 0)}, others ${percent(load.othersMean, 0)} (peak ${percent(load.othersPeak, 0)}) of all cores, ${samples.length} samples` : '–'],
-          ['Processor time not got', load?.lostShare == null ? '–' : `${percent(load.lostShare, 1)} of what the trial wanted, because others had it`],
+          ['Others had its cores', load?.lostShare == null ? '–' : `${percent(load.lostShare, 1)} of the time in which the trial was ready to run`],
           ['Pulse of the machine', load?.pulse ? pulseSentence(load.pulse) : 'not taken'],
           ['Others during the run', othersWords(load)],
           ['Peak memory', load?.peakMemoryBytes ? memory(load.peakMemoryBytes) : '–'],

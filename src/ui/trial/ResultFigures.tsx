@@ -9,9 +9,9 @@ import { CauseSwatch } from '../charts/Legend';
 import { count, milliseconds, percent } from '../format';
 import { Figure, FigureRow } from '../parts/Figure';
 
-/** Time that a stage wanted the processor and did not get it, where it is more than a moment. */
-function notGot(lostMs: number | undefined): string | undefined {
-  return lostMs !== undefined && lostMs >= 1 ? `${milliseconds(lostMs)} in all not got, because others had the cores` : undefined;
+/** Time of a stage in which others had the cores that it was ready for, where it is more than a moment. */
+function othersHad(lostMs: number | undefined): string | undefined {
+  return lostMs !== undefined && lostMs >= 1 ? `others had its cores for ${milliseconds(lostMs)} in all` : undefined;
 }
 
 /** The numbers of a result, each with what it means. */
@@ -35,8 +35,8 @@ export function ResultFigures({ trial, summary }: { trial: TrialListRow; summary
         <Figure name="p95">{milliseconds(pacingMs?.p95)}</Figure>
         <Figure name="p99">{milliseconds(pacingMs?.p99)}</Figure>
         <Figure name="Read, median" note={`slot is ${milliseconds(slotMs)}`}>{milliseconds(serviceMs.read)}</Figure>
-        <Figure name="Decode, median" note={notGot(summary.lostMs?.decode)}>{milliseconds(serviceMs.decode)}</Figure>
-        <Figure name="Process, median" note={notGot(summary.lostMs?.process)}>{milliseconds(serviceMs.process)}</Figure>
+        <Figure name="Decode, median" note={othersHad(summary.lostMs?.decode)}>{milliseconds(serviceMs.decode)}</Figure>
+        <Figure name="Process, median" note={othersHad(summary.lostMs?.process)}>{milliseconds(serviceMs.process)}</Figure>
       </FigureRow>
       {summary.attribution && summary.dropped > 0 && <CauseTable summary={summary} />}
     </section>

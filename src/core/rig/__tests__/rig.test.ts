@@ -50,15 +50,17 @@ describe('pulse', () => {
 describe('processor time that others had', () => {
   const use = { trialUs: 800, waitedUs: 0, othersUs: 0, stolenUs: 0, heldUs: 0 };
 
-  test('waiting for one another is nobody else\'s, waiting for others is', () => {
+  test('waiting for one another is nobody else\'s, waiting for others is, by their share of what runs', () => {
     expect(lostShare({ ...use, waitedUs: 5_000 })).toBe(0);
-    expect(lostShare({ ...use, waitedUs: 5_000, othersUs: 200 })).toBeCloseTo(0.2, 6);
-    expect(lostShare({ ...use, waitedUs: 200, othersUs: 5_000 })).toBeCloseTo(0.2, 6);
+    expect(lostShare({ ...use, waitedUs: 200, othersUs: 800 })).toBeCloseTo(100 / 1_000, 6);
+    // Many wait: what a quiet rig would have given them is what others ran.
+    expect(lostShare({ ...use, waitedUs: 1e9, othersUs: 200 })).toBeCloseTo(0.2, 3);
   });
 
   test('what the host took counts by the trial\'s part of what ran, what the system held back in full', () => {
-    expect(lostShare({ ...use, othersUs: 800, stolenUs: 400 })).toBeCloseTo(0.2, 6);
-    expect(lostShare({ ...use, waitedUs: 400, heldUs: 200 })).toBeCloseTo(0.2, 6);
+    expect(lostShare({ ...use, othersUs: 800, stolenUs: 400 })).toBeCloseTo(200 / 1_000, 6);
+    expect(lostShare({ ...use, waitedUs: 200, heldUs: 200 })).toBeCloseTo(0.2, 6);
+    expect(lostShare({ ...use, waitedUs: 200, heldUs: 9_000 })).toBeCloseTo(0.2, 6);
   });
 
   test('a share, whatever happened', () => {
@@ -75,7 +77,7 @@ test('a run is in doubt where others disturbed it, where the machine was unstead
   expect(doubtOf(null)).toBeNull();
   expect(doubtOf({ othersMean: 0, lostShare: 0.05, pulse: pulse() })).toBeNull();
   expect(doubtOf({ othersMean: 0.4 })?.word).toBe('disturbed');
-  expect(doubtOf({ othersMean: 0, lostShare: 0.12 })).toEqual({ word: 'disturbed', reason: 'the trial did not get 12 % of the processor time that it wanted, because others had it' });
+  expect(doubtOf({ othersMean: 0, lostShare: 0.12 })).toEqual({ word: 'disturbed', reason: 'for 12 % of the time in which the trial was ready to run, others had its cores' });
   expect(doubtOf({ othersMean: 0, pulse: pulse({ medianUs: 140 }) })?.word).toBe('unsteady');
   expect(doubtOf({ othersMean: 0.4, pulse: pulse({ medianUs: 140 }) })?.word).toBe('disturbed and unsteady');
 });
