@@ -68,7 +68,7 @@ export function clipSubject(name: string, { spec }: BenchMedia, scale: PlaybackS
 }
 
 /** Four streams of a clip whose key frames fall at different slots. */
-export function staggered(clip: BenchMedia, scale: PlaybackScale): Subject {
+function staggered(clip: BenchMedia, scale: PlaybackScale): Subject {
   const streams = 4;
   const shift = 7;
   const base = sideBySide({ id: 'm', ref: clip.ref }, streams);

@@ -1,5 +1,5 @@
+import { smoothed } from '../rig/pulse';
 import { partitionPoint } from '../stats/partitionPoint';
-import { median } from '../stats/quantiles';
 import type { MeasuredWork } from './measuredWork';
 import type { Trace } from './trace';
 import type { Work } from './work';
@@ -19,14 +19,12 @@ export type RigReason = 'others' | 'slowness';
 /** Less than this is the meter's noise: a share, and times as slow. */
 const leastLost = 0.02;
 const leastSlowness = 1.15;
-/** Spans whose median tells the slowness of the middle one: a single beat may have had bad luck. */
-const smoothed = 3;
 
 /** Spans with the noise taken out, one after the other. */
 export function clearSpans(spans: readonly RigSpan[]): RigSpan[] {
-  const reach = (smoothed - 1) / 2;
+  const pulses = smoothed(spans.map(({ slowness }) => slowness));
   return spans.map((span, at) => {
-    const slowness = median(spans.slice(Math.max(0, at - reach), at + reach + 1).map((one) => one.slowness));
+    const slowness = pulses[at] as number;
     return { toUs: span.toUs, lostShare: span.lostShare < leastLost ? 0 : span.lostShare, slowness: slowness < leastSlowness ? 1 : slowness };
   });
 }

@@ -28,6 +28,8 @@ export interface OthersActivity {
   readonly networkBytesPerSecond?: number | null;
   /** Of the time in which the trial's threads were ready to run, that in which others had their core, 0 to 1. Absent: not kept. */
   readonly lostShare?: number | null;
+  /** Of the same, what the system held the trial back, because a share of the cores was set for it. */
+  readonly heldShare?: number | null;
   /** Most busy first: mean share of one core, and bytes a second on disks. */
   readonly others?: readonly { readonly name: string; readonly share: number; readonly diskBytesPerSecond: number }[];
 }
@@ -35,10 +37,12 @@ export interface OthersActivity {
 /** Why a run counts as disturbed, in words; null when it does not. */
 export function disturbanceOf(load: OthersActivity | null): string | null {
   if (load === null) return null;
-  const { othersMean, othersDiskBytesPerSecond = null, networkBytesPerSecond = null, lostShare = null, others = [] } = load;
+  const { othersMean, othersDiskBytesPerSecond = null, networkBytesPerSecond = null, lostShare = null, heldShare = null, others = [] } = load;
   const reasons: string[] = [];
   if (othersMean > disturbingLoad) reasons.push(`other processes took ${(othersMean * 100).toFixed(0)} % of all cores${mostBy(others, 'share')}`);
-  if (lostShare !== null && lostShare > disturbingLoss) reasons.push(`for ${(lostShare * 100).toFixed(0)} % of the time in which the trial was ready to run, others had its cores`);
+  if (heldShare !== null && heldShare > disturbingLoss) reasons.push(`the system held the trial back for ${(heldShare * 100).toFixed(0)} % of the time in which it was ready to run: a share of the cores is set for it`);
+  // A light run waits as long as it runs, beside next to nothing: that changes no result.
+  else if (lostShare !== null && lostShare > disturbingLoss && othersMean > disturbingLoad / 2) reasons.push(`for ${(lostShare * 100).toFixed(0)} % of the time in which the trial was ready to run, others had its cores`);
   if (othersDiskBytesPerSecond !== null && othersDiskBytesPerSecond > disturbingBytesPerSecond) reasons.push(`others moved ${(othersDiskBytesPerSecond / 1e6).toFixed(0)} MB/s on disks${mostBy(others, 'diskBytesPerSecond')}`);
   if (networkBytesPerSecond !== null && networkBytesPerSecond > disturbingBytesPerSecond) reasons.push(`${(networkBytesPerSecond / 1e6).toFixed(0)} MB/s passed the network`);
   return reasons.length > 0 ? reasons.join('; ') : null;

@@ -12,16 +12,26 @@ export interface ProcessorUse {
   readonly heldUs: number;
 }
 
+/** Time of a trial's threads, µs over all of them. */
+export interface LostTime {
+  /** Others had the core, or the system held the trial back. */
+  readonly lostUs: number;
+  /** Of that, the system held it back. */
+  readonly heldUs: number;
+  /** Ready to run, running or not. */
+  readonly readyUs: number;
+}
+
 /**
  * Of the time in which a trial's threads were ready to run, that in which others had their core, µs. Threads also wait for
  * each other: a core that one waits for is another process's by the share of others in all that runs. What the system held
  * back is lost in full; of what the host took the trial had its part.
  */
-export function lostTime({ trialUs, waitedUs, othersUs, stolenUs, heldUs }: ProcessorUse): { readonly lostUs: number; readonly readyUs: number } {
+export function lostTime({ trialUs, waitedUs, othersUs, stolenUs, heldUs }: ProcessorUse): LostTime {
   const ofOthers = trialUs + othersUs > 0 ? othersUs / (trialUs + othersUs) : 0;
   const held = Math.min(waitedUs, heldUs);
   const stolen = stolenUs * (1 - ofOthers);
-  return { lostUs: held + (waitedUs - held) * ofOthers + stolen, readyUs: trialUs + waitedUs + stolen };
+  return { lostUs: held + (waitedUs - held) * ofOthers + stolen, heldUs: held, readyUs: trialUs + waitedUs + stolen };
 }
 
 /** The same as a share, 0 to 1. */

@@ -6,6 +6,7 @@ export interface PulseSummary {
   readonly referenceUs: number;
   /** Over half-second medians of the run. */
   readonly medianUs: number;
+  /** Over the same, smoothed. */
   readonly p90Us: number;
   /** The rig's best so far, as its self-checks found it; null before the first. */
   readonly bestUs: number | null;
@@ -23,11 +24,22 @@ export const unsteadyTimes = { median: 1.1, p90: 1.25 } as const;
 /** Fewest half seconds that a verdict rests on. */
 const leastSamples = 4;
 
+/** Values of which the median tells each: a single half second has few beats. */
+const smoothedOver = 3;
+
+/** Each value as the median of it and its nearest neighbours. */
+export function smoothed(values: readonly number[]): number[] {
+  return values.map((_, at) => {
+    const from = Math.max(0, Math.min(at - (smoothedOver - 1) / 2, values.length - smoothedOver));
+    return median(values.slice(from, from + smoothedOver));
+  });
+}
+
 /** @param pulses half-second medians, µs @returns null where too little was told */
 export function summarisePulse(pulses: readonly number[], referenceUs: number | null, bestUs: number | null): PulseSummary | null {
   if (referenceUs === null || pulses.length < leastSamples) return null;
-  const [medianUs, p90Us] = quantiles(pulses, [0.5, 0.9]) as [number, number];
-  return { referenceUs, medianUs, p90Us, bestUs };
+  const [p90Us = Number.NaN] = quantiles(smoothed(pulses), [0.9]);
+  return { referenceUs, medianUs: median(pulses), p90Us, bestUs };
 }
 
 const timesWords = (times: number) => `${times.toFixed(2)} times as long`;
@@ -76,9 +88,11 @@ export function pulseConditions(sides: readonly (readonly number[])[]): (string 
 /** Stretches in which the machine was slower than the greater of `unsteadyTimes` against before, one after the other. @param samples in order of time */
 export function slowStretches(samples: readonly PulseSample[], referenceUs: number): SlowStretch[] {
   const stretches: { fromMs: number; toMs: number; all: number[] }[] = [];
-  samples.forEach(({ at, pulseUs }, index) => {
-    const before = samples[index - 1];
-    const times = (pulseUs ?? 0) / referenceUs;
+  const told = samples.filter(({ pulseUs }) => pulseUs !== null);
+  const pulses = smoothed(told.map(({ pulseUs }) => pulseUs ?? 0));
+  told.forEach(({ at }, index) => {
+    const before = told[index - 1];
+    const times = (pulses[index] ?? 0) / referenceUs;
     if (!before || times <= unsteadyTimes.p90) return;
     const [fromMs, toMs] = [new Date(before.at).getTime(), new Date(at).getTime()];
     const last = stretches.at(-1);

@@ -1,6 +1,6 @@
 import { freemem } from 'node:os';
 import { networkBesides } from '@/core/rig/disturbance';
-import { lostTime } from '@/core/rig/lostTime';
+import { lostTime, type LostTime } from '@/core/rig/lostTime';
 import { summarisePulse } from '@/core/rig/pulse';
 import { heldTime, processBytes, ProcessWatch, systemBytes, waitedTimes } from '@/engine/activity';
 import { clocksFollowLoad, endedChildrenTime, processorTimeOf, processorTimes } from '@/engine/rig';
@@ -39,6 +39,10 @@ function ownRoots(): ReadonlySet<number> {
   return new Set([process.ppid, Number(process.env.NAVVY_DATABASE_PID)].filter((pid) => pid > 1));
 }
 
+function shareOf(us: number, { readyUs }: LostTime): number {
+  return readyUs > 0 ? us / readyUs : 0;
+}
+
 class Mean {
   private sum = 0;
   private count = 0;
@@ -74,9 +78,8 @@ export class LoadMeter {
   private readonly held = new Grown(false);
   private readonly busyCores: BusyCores;
   private readonly pulses: number[] = [];
-  /** Time in which threads of the trial were ready to run over all samples, and in which others had their core, µs. */
-  private readyUs = 0;
-  private lostUs = 0;
+  /** Over all samples. */
+  private lost: LostTime = { lostUs: 0, heldUs: 0, readyUs: 0 };
   private readonly watch: ProcessWatch | null;
   private readonly tells: typeof system;
   private readonly pulse: MeasuredPulse | null;
@@ -125,10 +128,9 @@ export class LoadMeter {
     const othersMs = Math.max(0, restMs);
     this.owedMs = othersMs - restMs;
     const stolenMs = Math.min(othersMs, Math.max(0, now.stolenMs - this.last.stolenMs));
-    const { lostUs, readyUs } = lostTime({ trialUs: trialMs * 1000, othersUs: (othersMs - stolenMs) * 1000, stolenUs: stolenMs * 1000, ...this.lookAtWaits() });
-    this.readyUs += readyUs;
-    this.lostUs += lostUs;
-    const sample = { trialLoad: Math.min(1, trialMs / totalMs), othersLoad: Math.min(1, othersMs / totalMs), freeMemoryBytes: freemem(), ...this.rates(own), lostShare: readyUs > 0 ? lostUs / readyUs : 0, pulseUs: this.pulseNow(now.cores) };
+    const lost = lostTime({ trialUs: trialMs * 1000, othersUs: (othersMs - stolenMs) * 1000, stolenUs: stolenMs * 1000, ...this.lookAtWaits() });
+    this.lost = { lostUs: this.lost.lostUs + lost.lostUs, heldUs: this.lost.heldUs + lost.heldUs, readyUs: this.lost.readyUs + lost.readyUs };
+    const sample = { trialLoad: Math.min(1, trialMs / totalMs), othersLoad: Math.min(1, othersMs / totalMs), freeMemoryBytes: freemem(), ...this.rates(own), lostShare: shareOf(lost.lostUs, lost), pulseUs: this.pulseNow(now.cores) };
     this.last = now;
     this.lastRunnerUs = runnerUs;
     this.lastOwn = own;
@@ -200,7 +202,7 @@ export class LoadMeter {
     return {
       trialMean: means.trial.value ?? 0, othersMean: means.others.value ?? 0, othersPeak, peakMemoryBytes,
       othersDiskBytesPerSecond: means.othersDisk.value, networkBytesPerSecond: means.networkBesides.value, others: this.watch?.busiest() ?? [],
-      lostShare: this.readyUs > 0 ? this.lostUs / this.readyUs : 0, pulse: pulse && summarisePulse(this.pulses, pulse.referenceUs, pulse.bestUs),
+      lostShare: shareOf(this.lost.lostUs, this.lost), heldShare: shareOf(this.lost.heldUs, this.lost), pulse: pulse && summarisePulse(this.pulses, pulse.referenceUs, pulse.bestUs),
     };
   }
 }
