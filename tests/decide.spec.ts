@@ -17,7 +17,7 @@ async function ownMatrix(page: Page, clip: RegExp, repeats: number): Promise<voi
   for (const scale of ['Full', 'Half']) await form.getByRole('group', { name: 'Playback scales' }).getByRole('checkbox', { name: scale }).uncheck();
   await form.getByRole('group', { name: 'Playback scales' }).getByRole('checkbox', { name: 'Quarter' }).check();
   await form.getByLabel('Repeats').fill(String(repeats));
-  await form.getByLabel('Most runs for those in doubt').fill('0');
+  await form.getByLabel('More for runs in doubt').fill('0');
 }
 
 test('the whole way: rig, storage, media, timeline, matrix, compare, decide, report', async ({ page }) => {
@@ -149,7 +149,7 @@ test('a trial is repeated as a series, annotated, and results go out and come in
   await expect(page.getByText('does not count: the cable was loose')).toBeAttached();
   await page.goto(`/trials/${trial!.id}`);
   await page.getByLabel('Repeats of the series').fill('2');
-  await page.getByLabel('Most runs for those in doubt').fill('0');
+  await page.getByLabel('More for runs in doubt').fill('0');
   await page.getByRole('button', { name: 'Series of' }).click();
   await page.waitForURL(/\/trials\/plans\/[0-9a-f]+$/);
   await expect(page.getByTestId('plan-state')).toContainText('All 2 runs ended', { timeout: 120_000 });

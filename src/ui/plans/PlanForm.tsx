@@ -85,7 +85,7 @@ export function PlanForm({ choices, wantedClipId }: { choices: PlanChoices; want
         <Boxes label="Forms" options={planForms.map((form) => [form, form === 'originals' ? 'Originals' : 'Proxies'] as const)} chosen={draft.forms} onChange={(next) => set('forms', next)} />
         <Boxes label="Playback scales" options={scaleOptions} chosen={draft.scales} onChange={(next) => set('scales', next)} />
         <NumberField label="Repeats" value={draft.repeats} onChange={(value) => set('repeats', value)} invalid={error?.field === 'repeats'} className="w-20" />
-        <NumberField label="Most runs for those in doubt" value={draft.mostMadeUp} onChange={(value) => set('mostMadeUp', value)} invalid={error?.field === 'mostMadeUp'} className="w-20" />
+        <NumberField label="More for runs in doubt" value={draft.mostMadeUp} onChange={(value) => set('mostMadeUp', value)} invalid={error?.field === 'mostMadeUp'} className="w-20" />
       </div>
       <details>
         <summary className="w-fit text-sm text-muted hover:text-ink">Name, order and cache</summary>
