@@ -33,9 +33,3 @@ export function lostTime({ trialUs, waitedUs, othersUs, stolenUs, heldUs }: Proc
   const stolen = stolenUs * (1 - ofOthers);
   return { lostUs: held + (waitedUs - held) * ofOthers + stolen, heldUs: held, readyUs: trialUs + waitedUs + stolen };
 }
-
-/** The same as a share, 0 to 1. */
-export function lostShare(use: ProcessorUse): number {
-  const { lostUs, readyUs } = lostTime(use);
-  return readyUs > 0 ? lostUs / readyUs : 0;
-}

@@ -111,5 +111,5 @@ test('injected faults are found exactly, of one stage and of two together', asyn
     const expected = new Map([...expectedDrops(alone)].map(([slot, of]) => [slot, causeBit[of]]));
     for (let slot = at + apart; slot < end; slot++) expected.set(slot, slot === at + apart ? causeBit[later] : causeBit[earlier] | causeBit[later]);
     expect([...found]).toEqual([...expected]);
-  }), { numRuns: 30 });
+  }), { numRuns: 15 });
 });

@@ -11,7 +11,7 @@ import { coresOf } from './thread';
 export interface Beat { readonly us: number; readonly core: number }
 
 /** For how long the pulse is taken before a run. */
-const beforeUs = 600_000;
+const beforeUs = 400_000;
 
 /**
  * The rig's pulse: fixed work that a thread of its own times in its own processor time, so that it tells how fast the

@@ -1,7 +1,12 @@
 import fc from 'fast-check';
 import { doubtOf } from '../doubt';
-import { lostShare } from '../lostTime';
+import { lostTime, type ProcessorUse } from '../lostTime';
 import { belowBest, pulseConditions, pulseSentence, slowStretches, summarisePulse, unsteadinessOf, type PulseSummary } from '../pulse';
+
+function lostShare(use: ProcessorUse): number {
+  const { lostUs, readyUs } = lostTime(use);
+  return readyUs > 0 ? lostUs / readyUs : 0;
+}
 
 const pulse = (change: Partial<PulseSummary> = {}): PulseSummary => ({ referenceUs: 100, medianUs: 100, p90Us: 110, bestUs: null, ...change });
 const sample = (ms: number, pulseUs: number | null) => ({ at: new Date(ms), pulseUs });
