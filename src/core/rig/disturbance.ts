@@ -23,6 +23,8 @@ export const disturbingLoss = 0.1;
 /** What other processes did over a run. Rates in bytes per second, null where the system does not tell. */
 export interface OthersActivity {
   readonly othersMean: number;
+  /** Of that, what the host of a virtual machine took, as a share of all cores. Absent: not kept. */
+  readonly stolenMean?: number;
   readonly othersDiskBytesPerSecond?: number | null;
   /** Without what the run itself read over the network. */
   readonly networkBytesPerSecond?: number | null;
@@ -37,9 +39,9 @@ export interface OthersActivity {
 /** Why a run counts as disturbed, in words; null when it does not. */
 export function disturbanceOf(load: OthersActivity | null): string | null {
   if (load === null) return null;
-  const { othersMean, othersDiskBytesPerSecond = null, networkBytesPerSecond = null, lostShare = null, heldShare = null, others = [] } = load;
+  const { othersMean, othersDiskBytesPerSecond = null, networkBytesPerSecond = null, lostShare = null, heldShare = null, stolenMean = 0, others = [] } = load;
   const reasons: string[] = [];
-  if (othersMean > disturbingLoad) reasons.push(`other processes took ${(othersMean * 100).toFixed(0)} % of all cores${mostBy(others, 'share')}`);
+  if (othersMean > disturbingLoad) reasons.push(`other processes took ${(othersMean * 100).toFixed(0)} % of all cores${stolenMean > othersMean / 2 ? ', most by the host of this virtual machine' : mostBy(others, 'share')}`);
   if (heldShare !== null && heldShare > disturbingLoss) reasons.push(`the system held the trial back for ${(heldShare * 100).toFixed(0)} % of the time in which it was ready to run: a share of the cores is set for it`);
   // A light run waits as long as it runs, beside next to nothing: that changes no result.
   else if (lostShare !== null && lostShare > disturbingLoss && othersMean > disturbingLoad / 2) reasons.push(`for ${(lostShare * 100).toFixed(0)} % of the time in which the trial was ready to run, others had its cores`);

@@ -193,6 +193,7 @@ describe('the load meter, of what the system counts', () => {
     await step({ busyMs: 120 }, { 11: { cpuUs: 80_000 } });
     expect(meter.sample()!.lostShare).toBeCloseTo(40 / 120, 6); // the host's, all of it the trial's loss
     expect(meter.summary(null)?.lostShare).toBeCloseTo(80 / (140 + 520 + 100 + 120), 6);
+    expect(meter.summary(null)?.stolenMean).toBeCloseTo(40 / 800, 6);
     expect(meter.summary(null)?.heldShare).toBeCloseTo(20 / (140 + 520 + 100 + 120), 6);
     expect(doubtOf({ ...meter.summary(null)!, othersMean: 0.1, lostShare: 0.24, heldShare: 0 })?.reason).toContain('for 24 % of the time in which the trial was ready to run, others had its cores');
   });

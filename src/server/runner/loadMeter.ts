@@ -72,7 +72,7 @@ export class LoadMeter {
   private lastAt = performance.now();
   private count = 0;
   private othersPeak = 0;
-  private readonly means = { trial: new Mean(), others: new Mean(), othersDisk: new Mean(), networkBesides: new Mean() };
+  private readonly means = { trial: new Mean(), others: new Mean(), stolen: new Mean(), othersDisk: new Mean(), networkBesides: new Mean() };
   /** Times that threads of the trial waited for a core, and that its processes were held back, µs. */
   private readonly waited = new Grown(true);
   private readonly held = new Grown(false);
@@ -137,6 +137,7 @@ export class LoadMeter {
     this.count++;
     this.means.trial.add(sample.trialLoad);
     this.means.others.add(sample.othersLoad);
+    this.means.stolen.add(stolenMs / totalMs);
     this.means.othersDisk.add(sample.othersDiskBytesPerSecond);
     this.othersPeak = Math.max(this.othersPeak, sample.othersLoad);
     if (this.count % samplesPerLook === 0) this.watch?.look();
@@ -200,7 +201,7 @@ export class LoadMeter {
     if (count === 0) return null;
     this.watch?.look();
     return {
-      trialMean: means.trial.value ?? 0, othersMean: means.others.value ?? 0, othersPeak, peakMemoryBytes,
+      trialMean: means.trial.value ?? 0, othersMean: means.others.value ?? 0, stolenMean: means.stolen.value ?? 0, othersPeak, peakMemoryBytes,
       othersDiskBytesPerSecond: means.othersDisk.value, networkBytesPerSecond: means.networkBesides.value, others: this.watch?.busiest() ?? [],
       lostShare: shareOf(this.lost.lostUs, this.lost), heldShare: shareOf(this.lost.heldUs, this.lost), pulse: pulse && summarisePulse(this.pulses, pulse.referenceUs, pulse.bestUs),
     };

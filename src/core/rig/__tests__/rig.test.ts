@@ -86,6 +86,7 @@ test('a run is in doubt where others disturbed it, where the machine was unstead
   expect(doubtOf(null)).toBeNull();
   expect(doubtOf({ othersMean: 0, lostShare: 0.05, pulse: pulse() })).toBeNull();
   expect(doubtOf({ othersMean: 0.4 })?.word).toBe('disturbed');
+  expect(doubtOf({ othersMean: 0.4, stolenMean: 0.35, others: [{ name: 'sync', share: 0.02, diskBytesPerSecond: 0 }] })?.reason).toBe('other processes took 40 % of all cores, most by the host of this virtual machine');
   expect(doubtOf({ othersMean: 0.04, lostShare: 0.12 })).toBeNull();
   expect(doubtOf({ othersMean: 0, lostShare: 0.4, heldShare: 0.4 })?.reason).toContain('held the trial back for 40 %');
   expect(doubtOf({ othersMean: 0.08, lostShare: 0.12 })).toEqual({ word: 'disturbed', reason: 'for 12 % of the time in which the trial was ready to run, others had its cores' });
