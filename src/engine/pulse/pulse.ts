@@ -12,6 +12,10 @@ export interface Beat { readonly us: number; readonly core: number }
 
 /** For how long the pulse is taken before a run. */
 const beforeUs = 400_000;
+/** Beats that it needs, and for how long it waits for them beyond that. */
+const leastBefore = 8;
+const longestBeforeUs = 5_000_000;
+const checkUs = 20_000;
 
 /**
  * The rig's pulse: fixed work that a thread of its own times in its own processor time, so that it tells how fast the
@@ -46,6 +50,8 @@ export class Pulse {
     try {
       this.begin(pulseMode.before);
       await sleepUs(beforeUs);
+      // Its thread may only just have begun.
+      for (let waited = 0; this.isAble && this.beatsSince < leastBefore && waited < longestBeforeUs; waited += checkUs) await sleepUs(checkUs);
     } finally {
       this.rest();
       for (const process of company) process.kill('SIGKILL');
@@ -78,6 +84,14 @@ export class Pulse {
     await this.worker.terminate();
   }
 
+  private get isAble(): boolean {
+    return Atomics.load(this.views.control, 0) !== pulseMode.unable;
+  }
+
+  private get beatsSince(): number {
+    return Atomics.load(this.views.control, 1) - this.read;
+  }
+
   private begin(mode: number): void {
     this.take();
     this.set(mode);
@@ -85,7 +99,7 @@ export class Pulse {
 
   private set(mode: number): void {
     const { control } = this.views;
-    if (Atomics.load(control, 0) === pulseMode.unable) return;
+    if (!this.isAble) return;
     Atomics.store(control, 0, mode);
     Atomics.notify(control, 0);
   }
