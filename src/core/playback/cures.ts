@@ -53,18 +53,20 @@ export interface CureGrounds {
   /** The run's work on a quiet and steady rig; absent where nothing is known of the rig. Where that alone would have removed drops, hardware is asked for only as far as it removes others. */
   readonly without?: WorkWithout | null;
   readonly choices?: RigChoices | null;
+  /** What fewer streams at once would have removed, for a timeline of several. */
+  readonly fewerStreams?: Cure | null;
 }
 
 /** A run's work on a rig without some of what disturbed it. */
 export type WorkWithout = (reasons: readonly RigReason[]) => Work;
 
 /**
- * Finds what would have cured a run, by simulating it anew with changed resources: the player chooses as it then would.
+ * Finds what would have cured a run, what the rig itself did first and then by how much each removes, by simulating it anew with changed resources: the player chooses as it then would.
  * A cure counts only for what it removes beyond the simulation without any change, and only as far as a resource
  * that is a little better still removes as much.
  * @param bytes per slot
  */
-export function findCures({ work, decisions }: MeasuredWork, bytes: Float64Array, { scale, scaleCosts, without = null, choices = null }: CureGrounds): Cure[] {
+export function findCures({ work, decisions }: MeasuredWork, bytes: Float64Array, { scale, scaleCosts, without = null, choices = null, fewerStreams = null }: CureGrounds): Cure[] {
   const run: Run = { work, of: simulate(work, { decisions }).droppedCount, unchanged: dropsOf(work) };
   if (run.of === 0) return [];
   const quiet = without ? quietCures(run, without) : [];
@@ -75,22 +77,13 @@ export function findCures({ work, decisions }: MeasuredWork, bytes: Float64Array
     const ratio = Math.min(1, scaleCosts[smaller] / scaleCosts[scale]);
     cures.push({ kind: 'scale', scale: smaller, ...promised(run, (better) => scaled(work, ratio / better, 'process')) });
   }
-  cures.push(ofProxies(run, choices));
+  cures.push(ofProxies(run, choices), fewerStreams);
   const single = [leastSpeedUp(hardware, 'decode'), leastSpeedUp(hardware, 'process')].filter((cure) => cure !== null);
   const unanswered = unansweredTimes(work.read, bytes);
   cures.push(withoutStalls(run, unanswered), ...asked(hardware, [leastVolumeRate(hardware, bytes, unanswered), ...single, leastProcessor(hardware, single), ofDevice(hardware, choices)]));
   const worthwhile = cures.filter((cure): cure is Cure => cure !== null && cure.removes > leastRemoved(run));
-  return inOrder([...quiet, ...worthwhile]);
-}
-
-/** What the rig itself did first, then by how much each removes. */
-export function inOrder(cures: readonly Cure[]): Cure[] {
-  return cures.toSorted((a, b) => Number(b.kind === 'quiet') - Number(a.kind === 'quiet') || b.removes - a.removes);
-}
-
-/** Whether so many drops are worth a cure's name. */
-export function isWorthwhile({ work, decisions }: MeasuredWork, removes: number): boolean {
-  return removes > leastRemoved({ work, of: simulate(work, { decisions }).droppedCount, unchanged: dropsOf(work) });
+  const byRemoved = (some: readonly Cure[]) => some.toSorted((a, b) => b.removes - a.removes);
+  return [...byRemoved(quiet), ...byRemoved(worthwhile)];
 }
 
 /** The grade of a simulated run. */
@@ -126,7 +119,7 @@ function leastRemoved(run: Run): number {
 /** What the rig itself did to the run: others that had the cores, and a machine that had become slower. */
 function quietCures(run: Run, without: WorkWithout): Cure[] {
   return (['others', 'slowness'] as const).map((reason): Cure => ({ kind: 'quiet', reason, ...promised(run, () => without([reason]), [1]) }))
-    .filter(({ removes }) => removes > leastRemoved(run)).sort((a, b) => b.removes - a.removes);
+    .filter(({ removes }) => removes > leastRemoved(run));
 }
 
 /** A run as it would have been on a quiet and steady rig: cures count what they remove beyond that. */

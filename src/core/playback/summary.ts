@@ -2,11 +2,11 @@ import type { Range } from '../media/faults';
 import { toNumber, type Rational } from '../time/rational';
 import { mean, quantiles } from '../stats/quantiles';
 import { attribute, causeBit, type Attribution } from './attribute';
-import { findCures, inOrder, isWorthwhile, type Cure, type RigChoices, type ScaleCosts } from './cures';
+import { findCures, type Cure, type RigChoices, type ScaleCosts } from './cures';
 import { gradeOf, longestGapSlots, type Grade } from './grade';
 import type { PartCharge } from '../timeline/parts';
 import { measuredWork, type MeasuredWork } from './measuredWork';
-import { clearSpans, lostMs, workWithout, type RigSpan } from './rigSpans';
+import { clearSpans, lostMs, workWithout, type RigReason, type RigSpan } from './rigSpans';
 import { skippedAt, slotState, type BufferDepths, type Policy } from './slots';
 import { countStates, type Trace } from './trace';
 import type { FrameGraph } from './work';
@@ -97,9 +97,8 @@ export function summarise(input: SummaryInput): { summary: PlaybackSummary; char
 }
 
 function curesOf({ trace, scale, scaleCosts, choices, fewerStreams }: SummaryInput, measured: MeasuredWork, spans: readonly RigSpan[] | null): Cure[] {
-  const cures = findCures(measured, trace.bytes, { scale, scaleCosts, choices, without: spans && ((reasons) => workWithout(reasons, measured, trace, spans)) });
-  const fewer = fewerStreams?.(measured, trace.state) ?? null;
-  return fewer && isWorthwhile(measured, fewer.removes) ? inOrder([...cures, fewer]) : cures;
+  const without = spans && ((reasons: readonly RigReason[]) => workWithout(reasons, measured, trace, spans));
+  return findCures(measured, trace.bytes, { scale, scaleCosts, choices, without, fewerStreams: fewerStreams?.(measured, trace.state) });
 }
 
 /** The charges of a run under every frame. */

@@ -1,6 +1,7 @@
 import type { RunFaults } from '@/core/media/faults';
 import { judgeSelfCheck } from '@/core/playback/selfCheck';
 import type { RigSpan } from '@/core/playback/rigSpans';
+import { slotState } from '@/core/playback/slots';
 import { summarise, type SummaryInput } from '@/core/playback/summary';
 import { decodeTrace } from '@/core/playback/trace';
 import { chargeParts, fewerStreams, type PartTimes } from '@/core/timeline/parts';
@@ -183,7 +184,7 @@ export async function closeTrial(trial: TrialRow, status: TrialStatus, outcome: 
   const rate = rateOf(subject);
   const { summary, charges } = summarise({
     trace, ...played, rate, policy: settings.policy, buffers: settings.buffers, scale: settings.scale,
-    spans: await persist(() => rigSpansOf(trial, load)), choices: await persist(() => rigChoicesOf(trial)),
+    spans: await persist(() => rigSpansOf(trial, load)), choices: trace.state.includes(slotState.dropped) ? await persist(() => rigChoicesOf(trial)) : null,
     scaleCosts: trial.conditions?.run?.afterwards?.scaleCosts ?? null, doubtful: trial.conditions?.run?.faults?.doubtful ?? [],
   });
   const selfCheck = trial.kind === 'self-check' && status === 'done'
