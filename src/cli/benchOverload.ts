@@ -67,6 +67,11 @@ export function clipSubject(name: string, { spec }: BenchMedia, scale: PlaybackS
   };
 }
 
+/** Streams of a clip side by side, all from its first frame. */
+export function streams(name: string, clip: BenchMedia, count: number, scale: PlaybackScale): Subject {
+  return timelineSubject(`${count} streams of ${name}, ${scale}`, sideBySide({ id: 'm', ref: clip.ref }, count), { m: clip }, {}, 1, scale, 0);
+}
+
 /** Four streams of a clip whose key frames fall at different slots. */
 function staggered(clip: BenchMedia, scale: PlaybackScale): Subject {
   const streams = 4;

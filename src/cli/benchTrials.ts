@@ -1,9 +1,10 @@
+import { availableParallelism } from 'node:os';
 import { join } from 'node:path';
 import { fileName } from '@/core/media/fileName';
 import { decodePacketTable, encodePacketTable } from '@/core/media/packetTable';
 import { defaultBufferDepths } from '@/core/playback/slots';
-import type { RigChoices, ScaleCosts } from '@/core/playback/cures';
-import type { RigSpan } from '@/core/playback/rigSpans';
+import type { RigChoices } from '@/core/playback/cures';
+import { rigSpan, type RigSpan } from '@/core/playback/rigSpans';
 import { summarise, type PlaybackSummary } from '@/core/playback/summary';
 import { simulate } from '@/core/playback/simulate';
 import { slotState } from '@/core/playback/slots';
@@ -16,7 +17,7 @@ import { listClips } from '@/db/queries/clips';
 import { addTrial, removeTrial } from '@/db/queries/trials';
 import { getVolume } from '@/db/queries/volumes';
 import { probeClip } from '@/engine/media/probe';
-import type { PlaybackSettings, TrialSpec } from '@/engine/playback/spec';
+import type { PlaybackSettings, RunFindings, TrialSpec } from '@/engine/playback/spec';
 import { thisRigId } from '@/engine/rig';
 import type { TimelineSpec } from '@/engine/timeline/spec';
 import type { LoadSummary } from '@/db/schema';
@@ -77,22 +78,23 @@ export async function playWatched(
   const measured = pulse && (await pulse.before(null));
   const parts: Trace[] = [];
   const samples: RigSpan[] = [];
-  let [beganAtMs, scaleCosts]: [number, ScaleCosts | null] = [Number.NaN, null];
+  let beganAtMs = Number.NaN;
+  let costs: Pick<RunFindings, 'scaleCosts' | 'coreCosts'> = { scaleCosts: null };
   const host = new TrialHost(join(paths.build, 'trial.mjs'), { trialId: 'bench', subject: spec, settings: used }, {
-    onPrepared: (conditions) => { beganAtMs = conditions.beganAtMs ?? Number.NaN; }, onFaults: () => undefined, onFindings: (findings) => { scaleCosts = findings.scaleCosts; }, onCounters: () => undefined, onPicture: () => undefined,
+    onPrepared: (conditions) => { beganAtMs = conditions.beganAtMs ?? Number.NaN; }, onFaults: () => undefined, onFindings: (findings) => { costs = findings; }, onCounters: () => undefined, onPicture: () => undefined,
     onBatch: ({ data }) => { parts.push(decodeTrace(data)); },
   }, 60_000);
   if (host.pid !== null) onProcess(host.pid);
   const load = new LoadMeter(() => (host.pid === null ? [] : [host.pid]), { pulse: measured });
   const sampler = setInterval(() => {
     const sample = load.sample();
-    if (sample) samples.push({ toUs: Date.now() * 1000, lostShare: sample.lostShare, slowness: sample.pulseUs === null || !measured?.referenceUs ? 1 : sample.pulseUs / measured.referenceUs });
+    if (sample) samples.push(rigSpan(Date.now() * 1000, sample, { cores: availableParallelism(), referenceUs: measured?.referenceUs ?? null }));
   }, sampleIntervalMs);
   const end = await host.ended.finally(() => clearInterval(sampler));
   if (end.kind !== 'done') throw new Error(`A bench run ended ${end.kind}${'message' in end ? `: ${end.message}` : '.'}`);
   const trace = joinTraces(parts);
   const spans = samples.map((span) => ({ ...span, toUs: span.toUs - beganAtMs * 1000 }));
-  const { summary } = summarise({ trace, graph: firstSlots(graph, trace.length), rate, policy: used.policy, buffers: used.buffers, scale: used.scale, scaleCosts, spans, choices });
+  const { summary } = summarise({ trace, graph: firstSlots(graph, trace.length), rate, policy: used.policy, buffers: used.buffers, scale: used.scale, scaleCosts: costs.scaleCosts, coreCosts: costs.coreCosts ?? null, spans, choices });
   return { trace, summary, load: load.summary(null) };
 }
 

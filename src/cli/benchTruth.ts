@@ -20,7 +20,7 @@ import { Pulse } from '@/engine/pulse/pulse';
 import { sleepUs } from '@/engine/clock';
 import { PulseReference } from '@/server/runner/pulseReference';
 import type { BenchRow } from './bench';
-import { benchMedia, clipSubject, reel, standInOf, type Subject } from './benchOverload';
+import { benchMedia, clipSubject, reel, standInOf, streams, type Subject } from './benchOverload';
 import { playWatched, type BenchMedia, type WatchedRun } from './benchTrials';
 import { paths } from './home';
 
@@ -124,12 +124,15 @@ async function curables(media: Readonly<Record<string, BenchMedia>>, proxy: Benc
   const lightWall = await proxyOf(part('wall'), proxy);
   return [
     clip('UHD clip', part('uhd'), 'full', null),
+    { scale: 'full', proxy: null, subject: (at) => streams('UHD clip', part('uhd'), 2, at) },
     clip('all-intra from 0.5 of its rate', proxy, 'quarter', 0.5),
     { scale: 'full', proxy: null, subject: (at) => reel(media, 1, at) },
     clip('all-intra from 0.7 of its rate', proxy, 'quarter', 0.7),
     clip('all-intra from 0.6 of its rate', proxy, 'quarter', 0.6),
     clip('original from half its rate, with a proxy', part('wall'), 'quarter', 0.5, lightWall),
     clip('original from 0.6 of its rate', part('wall'), 'quarter', 0.6),
+    { scale: 'full', proxy: null, subject: (at) => streams('intra clip', part('wall'), 3, at) },
+    { scale: 'full', proxy: null, subject: (at) => streams('long-GOP clip', part('kite'), 4, at) },
     { scale: 'full', proxy: null, subject: (at) => reel(media, 4, at) },
     clip('original from 0.7 of its rate', part('wall'), 'quarter', 0.7),
   ];

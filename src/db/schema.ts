@@ -245,6 +245,8 @@ export const samples = pgTable('samples', {
   networkBytesPerSecond: doublePrecision('network_rate'),
   /** Of the time in which the trial's threads were ready to run, that in which others had their core, 0 to 1; null where it was not kept. */
   lostShare: doublePrecision('lost_share'),
+  /** Of the same time, that in which they waited for each other. */
+  siblingShare: doublePrecision('sibling_share'),
   /** Processor time of the pulse's fixed work, µs; null where none was told. */
   pulseUs: doublePrecision('pulse_us'),
 }, (table) => [index('samples_trial').on(table.trialId)]);

@@ -1,7 +1,7 @@
 import { simulate, type FreeStages, type Simulated } from './simulate';
 import { causes, slotState, type Cause } from './slots';
 import type { Trace } from './trace';
-import type { MeasuredWork } from './measuredWork';
+import type { ChosenWork } from './measuredWork';
 import type { Work } from './work';
 
 /** Bits of a charge: the causes of a drop. Several bits: only together. */
@@ -41,7 +41,7 @@ export interface Attribution {
  * it, never more drops are charged than freeing it removes on balance; the rest is charged to more stages
  * together. What the decoder made no picture of is charged to the media: no stage would cure it.
  */
-export function attribute(trace: Trace, measured: MeasuredWork): Attribution {
+export function attribute(trace: Trace, measured: ChosenWork): Attribution {
   const { work, decisions } = measured;
   const recorded = simulate(work, { decisions });
   const chosen = simulate(work);

@@ -1,5 +1,6 @@
+import type { DecodeBeside } from './coreTime';
 import { gradeOf, type Grade } from './grade';
-import { usualTimes, type MeasuredWork } from './measuredWork';
+import { usualTimes, type ChosenWork } from './measuredWork';
 import type { RigReason } from './rigSpans';
 import { simulate, type Simulated } from './simulate';
 import { slotState, type WorkingStage } from './slots';
@@ -50,6 +51,8 @@ export interface CureGrounds {
   readonly scale: 'full' | 'half' | 'quarter';
   /** Process times measured in the run's own warm-up, null when the run processed nothing. */
   readonly scaleCosts: ScaleCosts | null;
+  /** Processor times of the same, and how decode times hang on them; null where the rig did not tell. */
+  readonly cores?: { readonly costs: ScaleCosts; readonly decodeBeside: DecodeBeside } | null;
   /** The run's work on a quiet and steady rig; absent where nothing is known of the rig. Where that alone would have removed drops, hardware is asked for only as far as it removes others. */
   readonly without?: WorkWithout | null;
   readonly choices?: RigChoices | null;
@@ -66,8 +69,9 @@ export type WorkWithout = (reasons: readonly RigReason[]) => Work;
  * that is a little better still removes as much.
  * @param bytes per slot
  */
-export function findCures({ work, decisions }: MeasuredWork, bytes: Float64Array, { scale, scaleCosts, without = null, choices = null, fewerStreams = null }: CureGrounds): Cure[] {
-  const run: Run = { work, of: simulate(work, { decisions }).droppedCount, unchanged: dropsOf(work) };
+export function findCures({ work, decisions }: ChosenWork, bytes: Float64Array, { scale, scaleCosts, cores = null, without = null, choices = null, fewerStreams = null }: CureGrounds): Cure[] {
+  const beside = cores?.decodeBeside ?? null;
+  const run: Run = { work, beside, of: simulate(work, { decisions }).droppedCount, unchanged: dropsOf(work) };
   if (run.of === 0) return [];
   const quiet = without ? quietCures(run, without) : [];
   const hardware: Run = quiet.length > 0 && without ? asBesides(run, without(['others', 'slowness'])) : run;
@@ -75,7 +79,8 @@ export function findCures({ work, decisions }: MeasuredWork, bytes: Float64Array
   for (const smaller of ['half', 'quarter'] as const) {
     if (!scaleCosts || smaller === scale || scale === 'quarter') continue;
     const ratio = Math.min(1, scaleCosts[smaller] / scaleCosts[scale]);
-    cures.push({ kind: 'scale', scale: smaller, ...promised(run, (better) => scaled(work, ratio / better, 'process')) });
+    const coreRatio = cores ? Math.min(1, cores.costs[smaller] / cores.costs[scale]) : ratio;
+    cures.push({ kind: 'scale', scale: smaller, ...promised(run, (better) => processedIn(run, ratio / better, coreRatio / better)) });
   }
   cures.push(ofProxies(run, choices), fewerStreams);
   const single = [leastSpeedUp(hardware, 'decode'), leastSpeedUp(hardware, 'process')].filter((cure) => cure !== null);
@@ -93,7 +98,7 @@ export function gradeOfRun({ dropped }: Pick<Simulated, 'dropped'>): Grade | und
 
 function ofProxies(run: Run, choices: RigChoices | null): Cure | null {
   const proxies = choices?.proxies;
-  return proxies ? { kind: 'proxies', clipId: proxies.clipId, ...promised(run, (better) => scaled(scaled(run.work, Math.min(1, proxies.read), 'read'), proxies.decode / better, 'decode')) } : null;
+  return proxies ? { kind: 'proxies', clipId: proxies.clipId, ...promised(run, (better) => scaled(decodedIn(run, proxies.decode / better), Math.min(1, proxies.read), 'read')) } : null;
 }
 
 /** The fastest device that decodes the format. */
@@ -105,6 +110,7 @@ function ofDevice(run: Run, choices: RigChoices | null): Cure | null {
 /** A measured run: its drops, and those of its simulation with nothing changed. */
 interface Run {
   readonly work: Work;
+  readonly beside: DecodeBeside | null;
   readonly of: number;
   readonly unchanged: number;
   /** Drops of the run as it was, where this one is as it would have been on a quiet rig. */
@@ -125,7 +131,7 @@ function quietCures(run: Run, without: WorkWithout): Cure[] {
 /** A run as it would have been on a quiet and steady rig: cures count what they remove beyond that. */
 function asBesides(run: Run, work: Work): Run {
   const unchanged = dropsOf(work);
-  return { work, of: unchanged, unchanged, besidesOf: run.of };
+  return { work, beside: run.beside, of: unchanged, unchanged, besidesOf: run.of };
 }
 
 /** Cures of hardware, told against all drops of the run. Of a quiet rig's remaining drops they must remove as large a share of the run's as any other. */
@@ -140,6 +146,17 @@ function dropsOf(work: Work): number {
 
 function scaled(work: Work, ratio: number, ...stages: readonly WorkingStage[]): Work {
   return { ...work, ...Object.fromEntries(stages.map((stage) => [stage, work[stage].map((value) => value * ratio)])) };
+}
+
+/** A run whose process stage takes a share of its time, and of its processor time. */
+function processedIn({ work, beside }: Run, ratio: number, coreRatio: number): Work {
+  const decode = beside?.(work.decode, { process: coreRatio, decode: 1 }) ?? work.decode;
+  return { ...scaled(work, ratio, 'process'), decode };
+}
+
+/** A run whose decoder takes a share of its time, on the cores. */
+function decodedIn({ work, beside }: Run, ratio: number): Work {
+  return beside ? { ...work, decode: beside(work.decode, { process: 1, decode: ratio }) } : scaled(work, ratio, 'decode');
 }
 
 /** Beyond this a speed-up is no purchase any more. */
@@ -178,8 +195,8 @@ function leastFactor(run: Run, workWith: (factor: number) => Work): ({ readonly 
 
 type SpeedUp = Extract<Cure, { kind: 'faster' }>;
 
-function leastSpeedUp(run: Run, stage: WorkingStage): SpeedUp | null {
-  const least = leastFactor(run, (factor) => scaled(run.work, 1 / factor, stage));
+function leastSpeedUp(run: Run, stage: 'decode' | 'process'): SpeedUp | null {
+  const least = leastFactor(run, (factor) => (stage === 'decode' ? decodedIn(run, 1 / factor) : processedIn(run, 1 / factor, 1 / factor)));
   return least && { kind: 'faster', stage, ...least };
 }
 

@@ -5,10 +5,17 @@ import { skippedAt, slotState, type BufferDepths, type Policy } from './slots';
 import type { Trace } from './trace';
 import type { FrameGraph, Work } from './work';
 
-export interface MeasuredWork {
+/** A run's work, with what its player chose. */
+export interface ChosenWork {
   readonly work: Work;
-  /** Where the player gave frames up, as recorded. */
+  /** Where the player gave frames up. */
   readonly decisions: Uint8Array;
+}
+
+/** A run's work as its trace shows it. */
+export interface MeasuredWork extends ChosenWork {
+  /** Weight of each slot's unit that was decoded. */
+  readonly decodedWeights: Float64Array;
 }
 
 /**
@@ -17,12 +24,13 @@ export interface MeasuredWork {
  * @param graph of what was played, cut to the trace's length
  */
 export function measuredWork(trace: Trace, graph: FrameGraph, slotUs: number, policy: Policy, buffers: BufferDepths): MeasuredWork {
-  const { frame, units, decisions } = recoverServices(trace, graph, slotUs, policy, buffers);
+  const { frame, units, decodedWeights, decisions } = recoverServices(trace, graph, slotUs, policy, buffers);
   const kinds = graph.kinds.map((kind, slot) => kind * 2 + (graph.key[slot] as number));
   // What the record breaks off at was not measured.
   const measured = (times: Float64Array, ends: Float64Array) => times.map((time, slot) => (Number.isNaN(ends[slot]) && decisions[slot] === skippedAt.none ? Number.NaN : time));
   return {
     decisions,
+    decodedWeights,
     work: {
       ...frame,
       read: fillByAmount(measured(units.read, trace.readEnd), graph.bytes, new Uint32Array(trace.length)),
@@ -40,9 +48,9 @@ export function recoverServices(trace: Trace, graph: FrameGraph, slotUs: number,
   const startUs = trace.readStart.reduce((least, value) => (value < least ? value : least), 0);
   const frame: Work = { graph, slotUs, policy, buffers, startUs, read: zeros, decode: zeros, process: zeros, present: presentDelays(trace, slotUs), refused };
   const departures: Departures = { read: trace.readEnd, decode: trace.decodeEnd, process: trace.processEnd, decodeDone: trace.decodeDone, decodeHeldUs: trace.decodeHeldUs };
-  const { services, units, lagUs } = simulate(frame, { decisions, departures });
+  const { services, units, decodedWeights, lagUs } = simulate(frame, { decisions, departures });
   const usual = median(lagUs) || 0;
-  return { frame: { ...frame, lagUs: lagUs.map((lag) => (Number.isNaN(lag) ? usual : lag)) }, services, units, decisions };
+  return { frame: { ...frame, lagUs: lagUs.map((lag) => (Number.isNaN(lag) ? usual : lag)) }, services, units, decodedWeights, decisions };
 }
 
 /** How long after it could the presenter acted: timer error for frames in time, wake-up for late ones. */

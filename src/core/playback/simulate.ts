@@ -47,6 +47,8 @@ export interface Simulated {
   readonly services: StageTimes;
   /** Time of each slot's whole unit, as given or recovered from `departures`; NaN where a stage did nothing of it. */
   readonly units: StageTimes;
+  /** Weight of each slot's unit that was decoded. */
+  readonly decodedWeights: Float64Array;
   /** Work of the decoder between a slot's own and the coming of its frame (frame threads), µs; NaN where it did not come. */
   readonly lagUs: Float64Array;
   /** When each stage ended, µs from t0; NaN where it never did. */
@@ -114,7 +116,7 @@ class Simulation {
     const { presentedAt, dropped, droppedCount, policy: { decisions }, ends, services, units, lagUs, startUs } = this;
     const shift = Number.isFinite(startUs) ? startUs : 0;
     for (const column of [presentedAt, ends.read, ends.decode, ends.process, ends.decodeDone]) for (let slot = 0; slot < column.length; slot++) column[slot] = (column[slot] as number) - shift;
-    return { presentedAt, dropped, droppedCount, decisions, services, units: { read: units.read.whole(), decode: units.decode.whole(), process: services.process }, lagUs, ends, startUs: -shift };
+    return { presentedAt, dropped, droppedCount, decisions, services, units: { read: units.read.whole(), decode: units.decode.whole(), process: services.process }, decodedWeights: units.decode.amount, lagUs, ends, startUs: -shift };
   }
 
   /** Begins all that can begin now, then goes on to the next end. False when nothing is under way. */

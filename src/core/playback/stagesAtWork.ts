@@ -107,7 +107,8 @@ export class Line<Item> {
 /** Services of units, where a stage works on parts of several at once. */
 export class UnitServices {
   private readonly time: Float64Array;
-  private readonly amount: Float64Array;
+  /** How much of each unit was worked on: bytes or weight. */
+  readonly amount: Float64Array;
 
   constructor(private readonly full: Float64Array, private readonly by: 'bytes' | 'weight') {
     this.time = new Float64Array(full.length).fill(Number.NaN);

@@ -1,6 +1,7 @@
 import type { Range } from '../media/faults';
 import { toNumber, type Rational } from '../time/rational';
 import { mean, quantiles } from '../stats/quantiles';
+import { decodeBeside } from './coreTime';
 import { attribute, causeBit, type Attribution } from './attribute';
 import { findCures, type Cure, type RigChoices, type ScaleCosts } from './cures';
 import { gradeOf, longestGapSlots, type Grade } from './grade';
@@ -52,6 +53,8 @@ export interface SummaryInput {
   readonly buffers: BufferDepths;
   readonly scale: 'full' | 'half' | 'quarter';
   readonly scaleCosts: ScaleCosts | null;
+  /** Processor times of the same; absent where they were not measured. */
+  readonly coreCosts?: ScaleCosts | null;
   /** Slots whose pictures are concealed, or built on such. */
   readonly doubtful?: readonly Range[];
   /** How the rig was over the run; null where that is not known. */
@@ -96,9 +99,10 @@ export function summarise(input: SummaryInput): { summary: PlaybackSummary; char
   return { summary, charges: attribution?.charges ?? chargesOfMedia(trace) };
 }
 
-function curesOf({ trace, scale, scaleCosts, choices, fewerStreams }: SummaryInput, measured: MeasuredWork, spans: readonly RigSpan[] | null): Cure[] {
+function curesOf({ trace, scale, scaleCosts, coreCosts, choices, fewerStreams }: SummaryInput, measured: MeasuredWork, spans: readonly RigSpan[] | null): Cure[] {
   const without = spans && ((reasons: readonly RigReason[]) => workWithout(reasons, measured, trace, spans));
-  return findCures(measured, trace.bytes, { scale, scaleCosts, choices, without, fewerStreams: fewerStreams?.(measured, trace.state) });
+  const beside = spans && coreCosts ? decodeBeside(measured, trace, spans, coreCosts[scale]) : null;
+  return findCures(measured, trace.bytes, { scale, scaleCosts, cores: beside && coreCosts ? { costs: coreCosts, decodeBeside: beside } : null, choices, without, fewerStreams: fewerStreams?.(measured, trace.state) });
 }
 
 /** The charges of a run under every frame. */

@@ -18,6 +18,8 @@ export interface LostTime {
   readonly lostUs: number;
   /** Of that, the system held it back. */
   readonly heldUs: number;
+  /** They waited for each other. */
+  readonly siblingUs: number;
   /** Ready to run, running or not. */
   readonly readyUs: number;
 }
@@ -31,5 +33,5 @@ export function lostTime({ trialUs, waitedUs, othersUs, stolenUs, heldUs }: Proc
   const ofOthers = trialUs + othersUs > 0 ? othersUs / (trialUs + othersUs) : 0;
   const held = Math.min(waitedUs, heldUs);
   const stolen = stolenUs * (1 - ofOthers);
-  return { lostUs: held + (waitedUs - held) * ofOthers + stolen, heldUs: held, readyUs: trialUs + waitedUs + stolen };
+  return { lostUs: held + (waitedUs - held) * ofOthers + stolen, heldUs: held, siblingUs: (waitedUs - held) * (1 - ofOthers), readyUs: trialUs + waitedUs + stolen };
 }

@@ -1,6 +1,6 @@
 import { simulate } from '../playback/simulate';
 import { gradeOfRun, type Cure } from '../playback/cures';
-import type { MeasuredWork } from '../playback/measuredWork';
+import type { ChosenWork } from '../playback/measuredWork';
 import { countStates } from '../playback/trace';
 import type { Work } from '../playback/work';
 import { combinationOf, type CourseFeed, type CoursePlan } from './course';
@@ -49,7 +49,7 @@ const mostParts = 120;
  * @param trace states of the slots
  * @returns parts with what they would have removed, most first; those that remove nothing are left out
  */
-export function chargeParts(timeline: Timeline, plan: CoursePlan, measured: MeasuredWork, states: Uint8Array, times: PartTimes): PartCharge[] {
+export function chargeParts(timeline: Timeline, plan: CoursePlan, measured: ChosenWork, states: Uint8Array, times: PartTimes): PartCharge[] {
   const { work } = measured;
   const slots = states.length;
   const { dropped } = countStates(states);
@@ -80,7 +80,7 @@ export function chargeParts(timeline: Timeline, plan: CoursePlan, measured: Meas
  * the work. Null where no slot shows more than one, or one alone drops as many.
  * @param states of the run's slots
  */
-export function fewerStreams(timeline: Timeline, plan: CoursePlan, { work }: MeasuredWork, states: Uint8Array, times: PartTimes): Cure | null {
+export function fewerStreams(timeline: Timeline, plan: CoursePlan, { work }: ChosenWork, states: Uint8Array, times: PartTimes): Cure | null {
   const { dropped } = countStates(states);
   const shown = new Set(plan.contents.slice(0, states.length).flatMap(({ layers }) => layers.map(({ trackId }) => trackId)));
   const tracks = timeline.tracks.filter(({ id }) => shown.has(id)).map(({ id }) => id);

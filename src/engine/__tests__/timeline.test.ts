@@ -82,6 +82,7 @@ test('what is late is given up, and what is shown stays exact; the parts that co
   const without = (itemId: string, effectId: string | null) => combination?.withoutUs.find((one) => one.itemId === itemId && one.effectId === effectId)?.us;
   expect(without('a', 'blur')).toBeLessThan(combination?.totalUs as number);
   expect(without('a', null)).toBeLessThan(combination?.totalUs as number);
+  expect(run.findings?.coreCosts?.quarter).toBeLessThan(run.findings?.coreCosts?.full as number);
   expect(run.findings?.scaleCosts?.quarter).toBeLessThan(run.findings?.scaleCosts?.full as number);
   const { summary } = judge(spec, run);
   expect(summary.attribution?.agreement).toBeGreaterThan(0.9);

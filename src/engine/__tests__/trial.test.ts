@@ -57,6 +57,7 @@ test('a light clip is shown whole, and the number in each picture proves it', as
   expect(run.findings).toMatchObject({ frameCode: true });
   expect(run.conditions!.startLatencyMs).toBeGreaterThan(0);
   expect(run.findings!.scaleCosts!.full).toBeGreaterThan(0);
+  expect(run.findings!.coreCosts!.full).toBeGreaterThan(0);
   const { summary } = analyse(run);
   expect(summary.slots).toBe(48);
   expect(summary.wrong).toBe(0);

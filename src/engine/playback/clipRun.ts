@@ -3,7 +3,7 @@ import type { ScaleCosts } from '@/core/playback/cures';
 import { playbackScales } from '@/core/playback/slots';
 import { clipGraph, type Feed } from '@/core/playback/work';
 import { median } from '@/core/stats/quantiles';
-import { monotonicUs } from '../clock';
+import { monotonicUs, timed, type CoreTimed } from '../clock';
 import { ColdFile } from '../media/coldFile';
 import { pacedReader } from '../storage/standIn';
 import { ClipFinisher } from './clipFinisher';
@@ -36,7 +36,7 @@ export async function prepareClip(subject: ClipSubject, settings: PlaybackSettin
     source, graph, recorder, commandUs, cold: file.proof, slotUs: (1e6 * rate.den) / rate.num,
     decoder: () => decodersInWords(source.decoders),
     assertStillThere: () => file.assertStillThere(),
-    afterwards: async () => ({ frameCode: source.frameCode, scaleCosts: settings.processing ? await measureScales(file, subject, packets) : null }),
+    afterwards: async () => ({ frameCode: source.frameCode, ...(settings.processing ? await measureScales(file, subject, packets) : { scaleCosts: null }) }),
     close: async () => {
       await source.close();
       await file.close();
@@ -49,13 +49,13 @@ const timedFrames = 8;
 
 /**
  * Decodes the first frames and times the process stage at every scale, so that
- * the result can say what a smaller raster would have saved on this rig.
+ * the result can say what a smaller raster would have saved on this rig: time, and processor time.
  */
-async function measureScales(file: ColdFile, spec: ClipSubject, packets: PacketTable): Promise<ScaleCosts | null> {
+async function measureScales(file: ColdFile, spec: ClipSubject, packets: PacketTable): Promise<{ scaleCosts: ScaleCosts | null; coreCosts: ScaleCosts | null }> {
   const decoder = await Decoder.open(spec.setup, { threads: 1, lowDelay: true, rate: spec.rate });
   const { width, height } = spec.setup;
   const processors = playbackScales.map((scale) => new Processor(width, height, scale));
-  const times: Record<PlaybackScale, number[]> = { full: [], half: [], quarter: [] };
+  const times: Record<PlaybackScale, CoreTimed[]> = { full: [], half: [], quarter: [] };
   let frames = 0;
   for (let row = 0; row < packets.length && frames < timedFrames; row++) {
     const packet = packetOf(await file.read(packets.offset[row] as number, packets.size[row] as number), packets.slot[row] as number, row === 0);
@@ -64,9 +64,8 @@ async function measureScales(file: ColdFile, spec: ClipSubject, packets: PacketT
     for (let frame = await decoder.receive(); frame && frames < timedFrames; frame = await decoder.receive()) {
       for (const [index, scale] of playbackScales.entries()) {
         const processor = processors[index] as Processor;
-        const begun = monotonicUs();
-        const picture = await processor.process(frame);
-        if (frames > 0) times[scale].push(monotonicUs() - begun);
+        const { value: picture, ...took } = await timed(() => processor.process(frame));
+        if (frames > 0) times[scale].push(took);
         processor.release(picture);
       }
       frame.free();
@@ -76,6 +75,7 @@ async function measureScales(file: ColdFile, spec: ClipSubject, packets: PacketT
   }
   decoder.close();
   processors.forEach((processor) => processor.close());
-  const costs = { full: median(times.full), half: median(times.half), quarter: median(times.quarter) };
-  return Number.isNaN(costs.full) ? null : costs;
+  if (times.full.length === 0) return { scaleCosts: null, coreCosts: null };
+  const costs = (of: (took: CoreTimed) => number) => ({ full: median(times.full.map(of)), half: median(times.half.map(of)), quarter: median(times.quarter.map(of)) });
+  return { scaleCosts: costs(({ us }) => us), coreCosts: costs(({ coreUs }) => coreUs) };
 }

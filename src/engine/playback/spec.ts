@@ -65,6 +65,8 @@ export interface RunConditions {
 export interface RunFindings {
   /** Process times at each playback scale; null when the run processed nothing. */
   readonly scaleCosts: ScaleCosts | null;
+  /** Processor times of the same; absent in trials from before they were measured. */
+  readonly coreCosts?: ScaleCosts | null;
   /** The picture carries a frame code, and shown frames are proved by it. */
   readonly frameCode: boolean;
   /** Times of a timeline's parts; absent for a clip. Kept until the run is judged, not stored. */

@@ -28,7 +28,7 @@ export async function measureEffects(opened: OpenTimeline, timeline: Timeline, t
   const told = (note: string) => onProgress({ share: done++ / variants, note, msLeft: null });
   for (const scale of playbackScales) {
     const raster = playbackRaster(timeline, scale);
-    const time = (layers: readonly Layer[]) => processTime(layers, layers.map(() => frame), { raster, files: opened.files, threads, runs });
+    const time = async (layers: readonly Layer[]) => (await processTime(layers, layers.map(() => frame), { raster, files: opened.files, threads, runs })).us;
     if (isStopped()) break;
     told(`${scale} scale, no effect`);
     const baseUs = await time([plain]);

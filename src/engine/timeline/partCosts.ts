@@ -35,13 +35,13 @@ async function decodable(access: SlotAccess, plan: CoursePlan, slots: readonly n
  * and at every scale. Done after the run, so that it costs it nothing.
  * @param budgetMs no new variant is begun after it
  */
-export async function measureParts(timeline: Timeline, plan: CoursePlan, media: ReadonlyMap<string, OpenMedia>, files: GraphFiles, scale: PlaybackScale, threads: number, budgetMs = 6_000): Promise<{ combinations: CombinationCost[]; scaleCosts: ScaleCosts | null }> {
+export async function measureParts(timeline: Timeline, plan: CoursePlan, media: ReadonlyMap<string, OpenMedia>, files: GraphFiles, scale: PlaybackScale, threads: number, budgetMs = 6_000): Promise<{ combinations: CombinationCost[]; scaleCosts: ScaleCosts | null; coreCosts: ScaleCosts | null }> {
   const combined = plan.contents.map(combinationOf);
   const frequent = [...groupBy(combined.keys(), (slot) => combined[slot] ?? '')].filter(([key]) => key !== '').sort((a, b) => b[1].length - a[1].length).slice(0, mostCombinations);
   const ends = monotonicUs() + budgetMs * 1000;
   const access = new SlotAccess(timeline, media, new SlotProcessor(playbackRaster(timeline, scale), files, threads), threads);
   const combinations: CombinationCost[] = [];
-  const sums: Record<PlaybackScale, number> = { full: 0, half: 0, quarter: 0 };
+  const sums = { us: { full: 0, half: 0, quarter: 0 }, coreUs: { full: 0, half: 0, quarter: 0 } };
   let weight = 0;
   for (const [combination, slots] of frequent) {
     if (monotonicUs() > ends) break;
@@ -50,21 +50,26 @@ export async function measureParts(timeline: Timeline, plan: CoursePlan, media: 
     const { content, frames } = found;
     const frameOf = ({ item }: Layer) => frames[content.layers.findIndex((other) => other.item.id === item.id)] ?? null;
     const time = (layers: readonly Layer[], at: PlaybackScale) => processTime(layers, layers.map(frameOf), { raster: playbackRaster(timeline, at), files, threads, runs });
-    const totalUs = await time(content.layers, scale);
+    const total = await time(content.layers, scale);
     const withoutUs: CombinationCost['withoutUs'][number][] = [];
     for (const layer of content.layers) {
       if (monotonicUs() > ends) break;
-      withoutUs.push({ itemId: layer.item.id, effectId: null, us: await time(content.layers.filter((other) => other !== layer), scale) });
+      withoutUs.push({ itemId: layer.item.id, effectId: null, us: (await time(content.layers.filter((other) => other !== layer), scale)).us });
       for (const effect of layer.effects) {
         const without = content.layers.map((other) => (other === layer ? { ...layer, effects: layer.effects.filter((one) => one !== effect) } : other));
-        withoutUs.push({ itemId: layer.item.id, effectId: effect.id, us: await time(without, scale) });
+        withoutUs.push({ itemId: layer.item.id, effectId: effect.id, us: (await time(without, scale)).us });
       }
     }
-    combinations.push({ combination, totalUs, withoutUs });
-    for (const other of playbackScales) sums[other] += slots.length * (other === scale ? totalUs : await time(content.layers, other));
+    combinations.push({ combination, totalUs: total.us, withoutUs });
+    for (const other of playbackScales) {
+      const took = other === scale ? total : await time(content.layers, other);
+      sums.us[other] += slots.length * took.us;
+      sums.coreUs[other] += slots.length * took.coreUs;
+    }
     weight += slots.length;
     for (const frame of frames) frame?.free();
   }
   await access.close();
-  return { combinations, scaleCosts: weight > 0 ? { full: sums.full / weight, half: sums.half / weight, quarter: sums.quarter / weight } : null };
+  const costs = ({ full, half, quarter }: Record<PlaybackScale, number>): ScaleCosts | null => (weight > 0 ? { full: full / weight, half: half / weight, quarter: quarter / weight } : null);
+  return { combinations, scaleCosts: costs(sums.us), coreCosts: costs(sums.coreUs) };
 }

@@ -19,8 +19,8 @@ export async function prepareTimeline(spec: CourseSpec, settings: PlaybackSettin
     afterwards: async () => {
       await source.close();
       if (!settings.processing) return { frameCode: source.frameCode, scaleCosts: null, parts: { ...source.useTimes, combinations: [] } };
-      const { combinations, scaleCosts } = await measureParts(timeline, plan, opened.media, opened.files, settings.scale, settings.threads);
-      return { frameCode: source.frameCode, scaleCosts, parts: { ...source.useTimes, combinations } };
+      const { combinations, scaleCosts, coreCosts } = await measureParts(timeline, plan, opened.media, opened.files, settings.scale, settings.threads);
+      return { frameCode: source.frameCode, scaleCosts, coreCosts, parts: { ...source.useTimes, combinations } };
     },
     close: () => opened.close(),
   };

@@ -184,7 +184,9 @@ describe('the load meter, of what the system counts', () => {
     expect(meter.sample()!.lostShare).toBeCloseTo(20 / 140, 6);
     waits.set(11, new Map([[12, 500_000]]));
     await step({ busyMs: 80 }, { 11: { cpuUs: 80_000 } });
-    expect(meter.sample()!.lostShare).toBe(0); // all waited for one another
+    const alone = meter.sample()!; // all waited for one another
+    expect(alone.lostShare).toBe(0);
+    expect(alone.siblingShare).toBeCloseTo(440 / 520, 6);
     at.heldUs += 20_000;
     waits.set(11, new Map([[12, 520_000]]));
     await step({ busyMs: 80 }, { 11: { cpuUs: 80_000 } });

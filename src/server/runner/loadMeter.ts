@@ -10,7 +10,7 @@ import { Grown } from './grown';
 
 /**
  * Loads in shares of all cores, 0 to 1; rates in bytes per second over all disks and network interfaces, null where the system does not tell.
- * `lostShare`: of the time in which the trial's threads were ready to run, that in which others had their core. `pulseUs`: see `Pulse`.
+ * `lostShare`: of the time in which the trial's threads were ready to run, that in which others had their core; `siblingShare`: in which they waited for each other. `pulseUs`: see `Pulse`.
  */
 export interface LoadSample {
   readonly trialLoad: number;
@@ -20,6 +20,7 @@ export interface LoadSample {
   readonly othersDiskBytesPerSecond: number | null;
   readonly networkBytesPerSecond: number | null;
   readonly lostShare: number;
+  readonly siblingShare: number;
   readonly pulseUs: number | null;
 }
 
@@ -79,7 +80,7 @@ export class LoadMeter {
   private readonly busyCores: BusyCores;
   private readonly pulses: number[] = [];
   /** Over all samples. */
-  private lost: LostTime = { lostUs: 0, heldUs: 0, readyUs: 0 };
+  private lost: LostTime = { lostUs: 0, heldUs: 0, siblingUs: 0, readyUs: 0 };
   private readonly watch: ProcessWatch | null;
   private readonly tells: typeof system;
   private readonly pulse: MeasuredPulse | null;
@@ -129,8 +130,8 @@ export class LoadMeter {
     this.owedMs = othersMs - restMs;
     const stolenMs = Math.min(othersMs, Math.max(0, now.stolenMs - this.last.stolenMs));
     const lost = lostTime({ trialUs: trialMs * 1000, othersUs: (othersMs - stolenMs) * 1000, stolenUs: stolenMs * 1000, ...this.lookAtWaits() });
-    this.lost = { lostUs: this.lost.lostUs + lost.lostUs, heldUs: this.lost.heldUs + lost.heldUs, readyUs: this.lost.readyUs + lost.readyUs };
-    const sample = { trialLoad: Math.min(1, trialMs / totalMs), othersLoad: Math.min(1, othersMs / totalMs), freeMemoryBytes: freemem(), ...this.rates(own), lostShare: shareOf(lost.lostUs, lost), pulseUs: this.pulseNow(now.cores) };
+    this.lost = { lostUs: this.lost.lostUs + lost.lostUs, heldUs: this.lost.heldUs + lost.heldUs, siblingUs: this.lost.siblingUs + lost.siblingUs, readyUs: this.lost.readyUs + lost.readyUs };
+    const sample = { trialLoad: Math.min(1, trialMs / totalMs), othersLoad: Math.min(1, othersMs / totalMs), freeMemoryBytes: freemem(), ...this.rates(own), lostShare: shareOf(lost.lostUs, lost), siblingShare: shareOf(lost.siblingUs, lost), pulseUs: this.pulseNow(now.cores) };
     this.last = now;
     this.lastRunnerUs = runnerUs;
     this.lastOwn = own;

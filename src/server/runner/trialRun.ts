@@ -1,6 +1,6 @@
 import type { RunFaults } from '@/core/media/faults';
 import { judgeSelfCheck } from '@/core/playback/selfCheck';
-import type { RigSpan } from '@/core/playback/rigSpans';
+import { rigSpan, type RigSpan } from '@/core/playback/rigSpans';
 import { slotState } from '@/core/playback/slots';
 import { summarise, type SummaryInput } from '@/core/playback/summary';
 import { decodeTrace } from '@/core/playback/trace';
@@ -185,7 +185,7 @@ export async function closeTrial(trial: TrialRow, status: TrialStatus, outcome: 
   const { summary, charges } = summarise({
     trace, ...played, rate, policy: settings.policy, buffers: settings.buffers, scale: settings.scale,
     spans: await persist(() => rigSpansOf(trial, load)), choices: trace.state.includes(slotState.dropped) ? await persist(() => rigChoicesOf(trial)) : null,
-    scaleCosts: trial.conditions?.run?.afterwards?.scaleCosts ?? null, doubtful: trial.conditions?.run?.faults?.doubtful ?? [],
+    scaleCosts: trial.conditions?.run?.afterwards?.scaleCosts ?? null, coreCosts: trial.conditions?.run?.afterwards?.coreCosts ?? null, doubtful: trial.conditions?.run?.faults?.doubtful ?? [],
   });
   const selfCheck = trial.kind === 'self-check' && status === 'done'
     ? judgeSelfCheck(trace, charges, expectedDrops(settings.faults), (1e6 * rate.den) / rate.num, summary.attribution?.agreement ?? 0)
@@ -199,7 +199,8 @@ async function rigSpansOf({ id, conditions }: TrialRow, load: TrialRow['load']):
   const beganAtMs = conditions?.run?.beganAtMs;
   if (beganAtMs === undefined) return null;
   const referenceUs = load?.pulse?.referenceUs ?? null;
-  return (await listSamples(id)).map(({ at, lostShare, pulseUs }) => ({ toUs: (at.getTime() - beganAtMs) * 1000, lostShare: lostShare ?? 0, slowness: pulseUs === null || referenceUs === null ? 1 : pulseUs / referenceUs }));
+  const cores = conditions?.rig.logicalCores ?? 1;
+  return (await listSamples(id)).map((sample) => rigSpan((sample.at.getTime() - beganAtMs) * 1000, sample, { cores, referenceUs }));
 }
 
 /** What judging a trial needs of what it played, and how its drops are charged to parts; null when that is gone. */

@@ -164,7 +164,7 @@ describe('a matrix', () => {
 });
 
 test('telemetry stands in lanes; those the system tells nothing of are left out', () => {
-  const sample = (at: number, change: Partial<Sample> = {}): Sample => ({ trialId: 't', at: new Date(at), trialLoad: 0.4, othersLoad: 0.2, freeMemoryBytes: 1, trialDiskBytesPerSecond: 20e6, othersDiskBytesPerSecond: 60e6, networkBytesPerSecond: null, lostShare: 0, pulseUs: null, ...change });
+  const sample = (at: number, change: Partial<Sample> = {}): Sample => ({ trialId: 't', at: new Date(at), trialLoad: 0.4, othersLoad: 0.2, freeMemoryBytes: 1, trialDiskBytesPerSecond: 20e6, othersDiskBytesPerSecond: 60e6, networkBytesPerSecond: null, lostShare: 0, siblingShare: 0, pulseUs: null, ...change });
   const text = textOf(<TelemetryStrip samples={[sample(0), sample(500), sample(1_000)]} referenceUs={100} fromMs={0} toMs={1_000} />);
   expect(text).toBe('processor 100 % disks 80.0 MB/s');
   expect(markupOf(<TelemetryStrip samples={[sample(0)]} referenceUs={null} fromMs={0} toMs={1_000} />)).toBe('');

@@ -3,7 +3,7 @@ import { attribute, causeBit, causesOf } from '../attribute';
 import { mean } from '../../stats/quantiles';
 import { seededRandom } from '../../stats/random';
 import { findCures, type Cure } from '../cures';
-import { measuredWork, type MeasuredWork } from '../measuredWork';
+import { measuredWork, type ChosenWork } from '../measuredWork';
 import { modelTrace } from '../modelTrace';
 import { cureSentence } from '../sentence';
 import { simulate } from '../simulate';
@@ -14,7 +14,7 @@ import { holdStage, longGopGraph, randomWork, slotUs, steadyWork, traceOf, trace
 const light = { read: 3_000, decode: 6_000, process: 4_000 };
 
 /** A random run as measured: its own choices and services. */
-function measuredRun(seed: number, intra: boolean): { measured: MeasuredWork; trace: ReturnType<typeof traceOfSimulated> } {
+function measuredRun(seed: number, intra: boolean): { measured: ChosenWork; trace: ReturnType<typeof traceOfSimulated> } {
   const work = randomWork(seed, 240, intra, { read: 24_000, decode: 36_000, process: 30_000, present: 400 });
   const run = simulate(work);
   return { measured: { work, decisions: run.decisions }, trace: traceOfSimulated(work, run) };
@@ -236,7 +236,7 @@ describe('cures', () => {
   }
 
   /** A run as it is recorded: of what was given up nothing is known. */
-  function recorded(work: Work): { measured: MeasuredWork; dropped: number } {
+  function recorded(work: Work): { measured: ChosenWork; dropped: number } {
     const run = simulate(work);
     const trace = modelTrace(work, run, bytes(work.graph.slotCount, 1e5));
     return { measured: measuredWork(trace, work.graph, slotUs, 'hold-time', defaultBufferDepths), dropped: run.droppedCount };

@@ -5,7 +5,7 @@ import { modelTrace } from '../modelTrace';
 import { answerSentence, cureSentence } from '../sentence';
 import { simulate } from '../simulate';
 import { summarise } from '../summary';
-import { clearSpans, type RigSpan } from '../rigSpans';
+import { clearSpans, rigSpan, type RigSpan } from '../rigSpans';
 import { intraGraph, type Work } from '../work';
 import { slotUs, steadyWork } from './made';
 
@@ -98,4 +98,16 @@ test('of any slow stretch the drops are found to be the machine\'s, but for some
     expect(cure).toMatchObject({ kind: 'quiet', reason: 'slowness' });
     expect(Math.abs(summary.dropped - (cure?.removes ?? 0))).toBeLessThanOrEqual(0.02 * slots);
   }), { numRuns: 12, seed: 15 });
+});
+
+test('a span says what a sample told, and nothing of what it did not', () => {
+  const sample = { trialLoad: 0.7, othersLoad: 0.2, lostShare: 0.1, siblingShare: 0.3, pulseUs: 180 };
+  const on = { cores: 4, referenceUs: 120 };
+  const { use, ...span } = rigSpan(5, sample, on);
+  expect(span).toEqual({ toUs: 5, lostShare: 0.1, slowness: 1.5 });
+  expect(use?.siblingShare).toBe(0.3);
+  expect(use?.trialCores).toBeCloseTo(2.8, 6);
+  expect(use?.freeCores).toBeCloseTo(3.2, 6);
+  expect(rigSpan(5, { ...sample, lostShare: null, siblingShare: null, pulseUs: null }, on)).toEqual({ toUs: 5, lostShare: 0, slowness: 1, use: null });
+  expect(rigSpan(5, sample, { cores: 4, referenceUs: null }).slowness).toBe(1);
 });

@@ -1,0 +1,1 @@
+ALTER TABLE "samples" ADD COLUMN "sibling_share" double precision;
