@@ -6,7 +6,20 @@ export default {
   testMatch: ['**/*.test.ts', '**/*.test.tsx'],
   extensionsToTreatAsEsm: ['.ts', '.tsx'],
   moduleNameMapper: { '^@/(.*)$': '<rootDir>/src/$1' },
-  transform: { '^.+\\.tsx?$': ['<rootDir>/jest.transform.mjs', { jsc: { parser: { syntax: 'typescript', tsx: true }, target: 'es2022', transform: { react: { runtime: 'automatic' } }, experimental: { keepImportAttributes: true } }, module: { type: 'es6' } }] },
+  transform: {
+    '^.+\\.tsx?$': [
+      '<rootDir>/jest.transform.mjs',
+      {
+        jsc: {
+          parser: { syntax: 'typescript', tsx: true },
+          target: 'es2022',
+          transform: { react: { runtime: 'automatic' } },
+          experimental: { keepImportAttributes: true },
+        },
+        module: { type: 'es6' },
+      },
+    ],
+  },
   // Engine tests measure: two at once would measure each other.
   maxWorkers: 1,
   testTimeout: 60_000,

@@ -16,7 +16,11 @@ export default {
       ...inner,
       process: (source, path, about) => bind(inner.process(source, path, about)),
       processAsync: async (source, path, about) => bind(await inner.processAsync(source, path, about)),
-      getCacheKey: (source, path, about) => createHash('sha1').update(inner.getCacheKey(source, path, about)).update(bound).digest('hex'),
+      getCacheKey: (source, path, about) =>
+        createHash('sha1')
+          .update(inner.getCacheKey(source, path, about))
+          .update(bound)
+          .digest('hex'),
     };
   },
 };

@@ -7,14 +7,24 @@ export default defineConfig({
   forbidOnly: true,
   timeout: 180_000,
   expect: { timeout: 60_000 },
-  reporter: [['list'], ['json', { outputFile: `${process.env.NAVVY_HOME ?? '.navvy-test'}/playwright.json` }]],
+  reporter: [
+    ['list'],
+    ['json', { outputFile: `${process.env.NAVVY_HOME ?? '.navvy-test'}/playwright.json` }],
+  ],
   outputDir: `${process.env.NAVVY_HOME ?? '.navvy-test'}/playwright`,
   use: {
     baseURL: process.env.NAVVY_ADDRESS ?? 'http://127.0.0.1:4600',
     viewport: { width: 1280, height: 800 },
     launchOptions: {
       executablePath: '/usr/bin/chromium',
-      args: ['--no-sandbox', '--disable-gpu', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync'],
+      args: [
+        '--no-sandbox',
+        '--disable-gpu',
+        '--no-first-run',
+        '--disable-background-networking',
+        '--disable-component-update',
+        '--disable-sync',
+      ],
     },
   },
 });

@@ -9,8 +9,17 @@ import { query } from './helpers';
  */
 async function faults(page: Page, colours: boolean): Promise<string[]> {
   const builder = new AxeBuilder({ page }).setLegacyMode(true);
-  const { violations } = await (colours ? builder.withRules(['color-contrast', 'link-in-text-block']) : builder.withTags(['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'])).analyze();
-  return violations.flatMap(({ id, nodes }) => nodes.map(({ html, failureSummary }) => `${id}: ${html.slice(0, 160)} ${failureSummary?.split('\n').at(1)?.trim() ?? ''}`));
+  const { violations } = await (
+    colours
+      ? builder.withRules(['color-contrast', 'link-in-text-block'])
+      : builder.withTags(['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'])
+  ).analyze();
+  return violations.flatMap(({ id, nodes }) =>
+    nodes.map(
+      ({ html, failureSummary }) =>
+        `${id}: ${html.slice(0, 160)} ${failureSummary?.split('\n').at(1)?.trim() ?? ''}`,
+    ),
+  );
 }
 
 /** What the page shows now has no fault, in the theme it is in. */

@@ -14,21 +14,40 @@ test.beforeAll(async () => {
   home = await mkdtemp(join(process.cwd(), '.navvy-commands-'));
   await chmod(home, 0o755); // open to the database's account, so that all of it lies and goes with this folder
 });
-test.afterAll(async () => { await rm(home, { recursive: true, force: true }); });
+test.afterAll(async () => {
+  await rm(home, { recursive: true, force: true });
+});
 
-function start(...args: string[]): { child: ChildProcess; output: () => string; ended: Promise<number | null> } {
+function start(...args: string[]): {
+  child: ChildProcess;
+  output: () => string;
+  ended: Promise<number | null>;
+} {
   const child = spawn(script, args, { env: environment(), stdio: ['ignore', 'pipe', 'pipe'] });
   let text = '';
-  for (const stream of [child.stdout, child.stderr]) stream.on('data', (part: Buffer) => { text += part.toString(); });
-  return { child, output: () => text, ended: new Promise((resolve) => { child.once('close', resolve); }) };
+  for (const stream of [child.stdout, child.stderr])
+    stream.on('data', (part: Buffer) => {
+      text += part.toString();
+    });
+  return {
+    child,
+    output: () => text,
+    ended: new Promise((resolve) => {
+      child.once('close', resolve);
+    }),
+  };
 }
 
-const runs = (pid: number) => existsSync(`/proc/${pid}`) && !/^\d+ \(.*\) Z/.test(readFileSync(`/proc/${pid}/stat`, 'utf8'));
-const pidsOf = () => ['server', 'runner'].map((name) => Number(readFileSync(join(home, `${name}.pid`), 'utf8')));
+const runs = (pid: number) =>
+  existsSync(`/proc/${pid}`) && !/^\d+ \(.*\) Z/.test(readFileSync(`/proc/${pid}/stat`, 'utf8'));
+const pidsOf = () =>
+  ['server', 'runner'].map((name) => Number(readFileSync(join(home, `${name}.pid`), 'utf8')));
 /** The database's process: its data lie in the home, or beside the system's temporary data where the database's account cannot reach the project. */
 const postgresPid = () => {
   const key = createHash('sha256').update(home).digest('hex').slice(0, 10);
-  const file = [home, join('/var/tmp', `navvy-${key}`)].map((folder) => join(folder, 'postgres', 'postmaster.pid')).find((path) => existsSync(path))!;
+  const file = [home, join('/var/tmp', `navvy-${key}`)]
+    .map((folder) => join(folder, 'postgres', 'postmaster.pid'))
+    .find((path) => existsSync(path))!;
   return Number(readFileSync(file, 'utf8').split('\n')[0]);
 };
 
@@ -73,7 +92,8 @@ test('start, a second start, Ctrl-C, and a kill: nothing stays behind', async ({
 });
 
 test('reset asks first and says what goes', () => {
-  const answered = (answer: string) => spawnSync(script, ['reset'], { env: environment(), input: `${answer}\n`, encoding: 'utf8' });
+  const answered = (answer: string) =>
+    spawnSync(script, ['reset'], { env: environment(), input: `${answer}\n`, encoding: 'utf8' });
   const kept = answered('no');
   expect(kept.stdout).toContain('This removes the demo volume with its clips');
   expect(kept.stdout).toContain('Nothing was removed.');

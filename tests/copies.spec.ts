@@ -4,7 +4,8 @@ import { expect, test, type Page } from '@playwright/test';
 import { expectAccessible, idOf } from './access';
 import { addStandIn, ensureVolume, idInAddress, query, testFilesIn, testFolder } from './helpers';
 
-const storageStatus = async (id: string) => (await query<{ status: string }>('select status from storage_trials where id = $1', [id]))[0]?.status;
+const storageStatus = async (id: string) =>
+  (await query<{ status: string }>('select status from storage_trials where id = $1', [id]))[0]?.status;
 
 test.beforeEach(async ({ page }) => ensureVolume(page));
 
@@ -28,7 +29,9 @@ async function startCopy(page: Page, card: string, to: string, folder: string): 
   return idInAddress(page);
 }
 
-test('a card is copied with a pause and a kill in between, verified, and never overwrites', async ({ page }) => {
+test('a card is copied with a pause and a kill in between, verified, and never overwrites', async ({
+  page,
+}) => {
   const target = await testFolder('target');
   await addStandIn(page, 'Edit room', target, 'PCIe inside, 4 lanes', 'External');
   await addCard(page, 'Card B001');
@@ -40,12 +43,22 @@ test('a card is copied with a pause and a kill in between, verified, and never o
   await page.getByRole('button', { name: 'Continue' }).click();
   await expect(page.getByRole('heading', { name: /file 2 of 2/ })).toBeVisible();
   process.kill((await query<{ pid: number }>('select pid from runners'))[0]!.pid, 'SIGKILL');
-  await expect(page.getByRole('heading', { name: 'This trial was interrupted' })).toBeVisible({ timeout: 120_000 });
+  await expect(page.getByRole('heading', { name: 'This trial was interrupted' })).toBeVisible({
+    timeout: 120_000,
+  });
   expect(await testFilesIn(target)).toEqual([]);
   await page.getByRole('button', { name: 'Continue' }).click();
-  await expect(page.getByTestId('answer')).toContainText(/^2 of 2 files, 330\.0\sMB in all, copied and verified\./, { timeout: 120_000 });
+  await expect(page.getByTestId('answer')).toContainText(
+    /^2 of 2 files, 330\.0\sMB in all, copied and verified\./,
+    { timeout: 120_000 },
+  );
   expect(await storageStatus(id)).toBe('done');
-  await expect(page.getByRole('table', { name: 'Files of this copy' }).getByRole('row').filter({ hasText: 'clips/b.mov' })).toContainText('copied');
+  await expect(
+    page
+      .getByRole('table', { name: 'Files of this copy' })
+      .getByRole('row')
+      .filter({ hasText: 'clips/b.mov' }),
+  ).toContainText('copied');
   await expect(page.getByText(/0001_B001_.*\.mhl/)).toBeVisible();
   await expect(page.getByText('reading the card')).toBeVisible();
 
@@ -62,14 +75,21 @@ test('a shooting day shows where its hours go and what saves them', async ({ pag
   const day = page.getByTestId('day');
   await expect(day).toContainText(/held by the reader\. A reader twice as fast saves \d:\d\d:\d\d\./);
   await page.getByLabel('Reader and link').selectOption({ label: 'Card reader, UHS-II bus' });
-  await expect(day).toContainText(/held by the cards\. (A destination twice as fast saves|Cards twice as fast save) /); // which of them depends on what this machine's disk gave
+  await expect(day).toContainText(
+    /held by the cards\. (A destination twice as fast saves|Cards twice as fast save) /,
+  ); // which of them depends on what this machine's disk gave
   await expect(page.getByRole('table', { name: 'Readers compared' })).toContainText('UHS-I bus');
-  await page.getByLabel('Destination', { exact: true }).selectOption({ label: 'Day store (forecast, simulated)' });
+  await page
+    .getByLabel('Destination', { exact: true })
+    .selectOption({ label: 'Day store (forecast, simulated)' });
   await expect(page.getByLabel('takes, MB/s')).toHaveValue('1177');
   await page.getByLabel('Cards').fill('none');
   await expect(page.getByText('Give every figure as a number above 0')).toBeVisible();
 });
 
 test('its pages can be read and used by all, in both themes', async ({ page }) => {
-  await expectAccessible(page, ['/storage/copies', `/storage/trials/${await idOf("storage_trials where kind = 'copy' and status = 'done'")}`]);
+  await expectAccessible(page, [
+    '/storage/copies',
+    `/storage/trials/${await idOf("storage_trials where kind = 'copy' and status = 'done'")}`,
+  ]);
 });

@@ -3,19 +3,29 @@ import { expect, test, type Page } from '@playwright/test';
 import { expectAccessible, idOf } from './access';
 import { buildTestLoad, ensureVolume, openVolume, query } from './helpers';
 
-const box = (page: Page, list: string, item: RegExp) => page.getByRole('group', { name: list }).getByRole('checkbox', { name: item });
+const box = (page: Page, list: string, item: RegExp) =>
+  page.getByRole('group', { name: list }).getByRole('checkbox', { name: item });
 
 /** Fills the matrix form with one clip at quarter scale, read from the test volume: other tests leave the same clip on others. */
 async function ownMatrix(page: Page, clip: RegExp, repeats: number): Promise<void> {
   await page.goto('/trials/plans');
   const form = page.getByRole('form', { name: 'New matrix' });
   await form.getByLabel('Question').selectOption({ label: 'A matrix of my own' });
-  for (const list of ['Clips and timelines', 'Volumes']) for (const chosen of await form.getByRole('group', { name: list }).getByRole('checkbox').all()) await chosen.uncheck();
+  for (const list of ['Clips and timelines', 'Volumes'])
+    for (const chosen of await form.getByRole('group', { name: list }).getByRole('checkbox').all())
+      await chosen.uncheck();
   await box(page, 'Clips and timelines', clip).check();
   await box(page, 'Volumes', /^Shuttle SSD$/).check();
   await form.getByRole('group', { name: 'Tests' }).getByRole('checkbox', { name: 'Scrub' }).uncheck();
-  for (const scale of ['Full', 'Half']) await form.getByRole('group', { name: 'Playback scales' }).getByRole('checkbox', { name: scale }).uncheck();
-  await form.getByRole('group', { name: 'Playback scales' }).getByRole('checkbox', { name: 'Quarter' }).check();
+  for (const scale of ['Full', 'Half'])
+    await form
+      .getByRole('group', { name: 'Playback scales' })
+      .getByRole('checkbox', { name: scale })
+      .uncheck();
+  await form
+    .getByRole('group', { name: 'Playback scales' })
+    .getByRole('checkbox', { name: 'Quarter' })
+    .check();
   await form.getByLabel('Repeats').fill(String(repeats));
   await form.getByLabel('More for runs in doubt').fill('0');
 }
@@ -32,19 +42,25 @@ test('the whole way: rig, storage, media, timeline, matrix, compare, decide, rep
   await page.getByRole('form', { name: 'Measure' }).getByRole('button', { name: 'Measure' }).click();
   await page.waitForURL(/\/storage\/trials\/[0-9a-f]+$/);
   await expect(page.getByTestId('answer')).toBeVisible({ timeout: 120_000 });
-  await expect(page.getByRole('region', { name: 'The rig meanwhile' }).getByTestId('telemetry')).toBeVisible();
+  await expect(
+    page.getByRole('region', { name: 'The rig meanwhile' }).getByTestId('telemetry'),
+  ).toBeVisible();
   // Media, and a timeline of two streams of a clip.
   await page.goto('/media');
   await expect(page.getByRole('table', { name: 'Clips' })).toContainText('TW_TEST_0002.mp4');
   await buildTestLoad(page, 'TW_TEST_0002', 1);
   // A matrix of the clip and the timeline.
   await ownMatrix(page, /TW_TEST_0002\.mp4.*H\.264/, 2);
-  await box(page, 'Clips and timelines', /2 streams of TW_TEST_0002/).first().check();
+  await box(page, 'Clips and timelines', /2 streams of TW_TEST_0002/)
+    .first()
+    .check();
   await expect(page.getByRole('status').filter({ hasText: '2 conditions, 4 runs, about' })).toBeVisible();
   await page.getByRole('button', { name: 'Start 4 runs' }).click();
   await page.waitForURL(/\/trials\/plans\/[0-9a-f]+$/);
   await expect(page.getByTestId('plan-state')).toContainText('All 4 runs ended', { timeout: 180_000 });
-  await expect(page.getByRole('table', { name: 'Conditions' }).getByRole('link', { name: /Repeat 1: done/ })).toHaveCount(2);
+  await expect(
+    page.getByRole('table', { name: 'Conditions' }).getByRole('link', { name: /Repeat 1: done/ }),
+  ).toHaveCount(2);
   // Compare.
   await page.getByRole('link', { name: 'Compare', exact: true }).last().click();
   await page.waitForURL(/\/compare\?sides=p\./);
@@ -55,12 +71,20 @@ test('the whole way: rig, storage, media, timeline, matrix, compare, decide, rep
   await expect(page.getByRole('figure', { name: /Decoding, per second of media by side/ })).toBeVisible();
   const csv = page.waitForEvent('download');
   await page.getByRole('button', { name: 'Every repeat as CSV' }).click();
-  expect(readFileSync(await (await csv).path(), 'utf8').trim().split('\n')).toHaveLength(5);
+  expect(
+    readFileSync(await (await csv).path(), 'utf8')
+      .trim()
+      .split('\n'),
+  ).toHaveLength(5);
   // Decide.
   await page.goto('/choose/new');
   const brief = page.getByRole('form', { name: 'Brief' });
   await brief.getByLabel('Job').fill('Harbour wall');
-  await brief.getByLabel('A clip that stands for it').selectOption({ label: (await brief.getByLabel('A clip that stands for it').locator('option').allTextContents()).find((text) => text.includes('TW_TEST_0002.mp4'))! });
+  await brief.getByLabel('A clip that stands for it').selectOption({
+    label: (await brief.getByLabel('A clip that stands for it').locator('option').allTextContents()).find(
+      (text) => text.includes('TW_TEST_0002.mp4'),
+    )!,
+  });
   await brief.getByLabel('Camera', { exact: true }).fill('Kite camera');
   await brief.getByLabel('A day, h').fill('0');
   await brief.getByRole('radio', { name: 'Quarter' }).click();
@@ -75,34 +99,53 @@ test('the whole way: rig, storage, media, timeline, matrix, compare, decide, rep
   await expect(cell).toContainText('measured, 2 runs');
   await cell.click();
   await expect(page.getByRole('dialog')).toContainText('2 measured runs');
-  await page.getByRole('dialog').getByRole('link', { name: /dropped/ }).first().click();
+  await page
+    .getByRole('dialog')
+    .getByRole('link', { name: /dropped/ })
+    .first()
+    .click();
   await expect(page.getByTestId('answer')).toContainText('slots');
   await expect(page.getByTestId('telemetry')).toBeVisible();
   await page.goBack();
   await expect(page.getByRole('table', { name: 'Set-ups' })).toContainText('Shuttle SSD');
   // Report.
   await page.getByRole('link', { name: 'Report' }).click();
-  for (const name of ['Answer', 'Evidence', 'Runs', 'Conditions', 'Method']) await expect(page.getByRole('region', { name, exact: true })).toBeVisible();
+  for (const name of ['Answer', 'Evidence', 'Runs', 'Conditions', 'Method'])
+    await expect(page.getByRole('region', { name, exact: true })).toBeVisible();
   await expect(page.getByRole('img', { name: /^Slots of / })).toBeVisible();
   const svg = page.waitForEvent('download');
   await page.getByRole('button', { name: 'Save as SVG' }).click();
   expect(readFileSync(await (await svg).path(), 'utf8')).toMatch(/^<svg[^]*Kite camera/);
 });
 
-test('a matrix is paused, goes on after its runner was killed, and a run of it is skipped', async ({ page }) => {
+test('a matrix is paused, goes on after its runner was killed, and a run of it is skipped', async ({
+  page,
+}) => {
   test.setTimeout(300_000);
   await ensureVolume(page);
   await ownMatrix(page, /TW_TEST_0001\.mov.*Motion JPEG/, 2);
   // The page arrives late: what the runner told meanwhile reached nobody, and the page must find out by itself.
   await page.route(/\/trials\/plans\/[0-9a-f]+\?.*_rsc=/, async (route) => {
     const response = await route.fetch();
-    await expect.poll(async () => (await query<{ status: string }>("select s.status from plan_steps s join plans p on p.id = s.plan_id where p.status = 'running' and s.status = 'running'")).length, { timeout: 60_000 }).toBe(1);
+    await expect
+      .poll(
+        async () =>
+          (
+            await query<{ status: string }>(
+              "select s.status from plan_steps s join plans p on p.id = s.plan_id where p.status = 'running' and s.status = 'running'",
+            )
+          ).length,
+        { timeout: 60_000 },
+      )
+      .toBe(1);
     await route.fulfill({ response });
   });
   await page.getByRole('button', { name: 'Start 2 runs' }).click();
   await page.waitForURL(/\/trials\/plans\/[0-9a-f]+$/);
   const id = page.url().split('/').at(-1)!;
-  await expect(page.getByText(/^Now: Playback, TW_TEST_0001\.mov from Shuttle SSD, repeat 1/)).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByText(/^Now: Playback, TW_TEST_0001\.mov from Shuttle SSD, repeat 1/)).toBeVisible({
+    timeout: 60_000,
+  });
   await page.getByRole('button', { name: 'Pause' }).click();
   await expect(page.getByTestId('plan-state')).toContainText('Paused after 0 of 2 runs');
   await page.getByRole('button', { name: 'Continue' }).click();
@@ -112,7 +155,13 @@ test('a matrix is paused, goes on after its runner was killed, and a run of it i
   const [runner] = await query<{ pid: number }>('select pid from runners');
   process.kill(runner!.pid, 'SIGKILL');
   await expect(page.getByTestId('plan-state')).toContainText('All 2 runs ended', { timeout: 180_000 });
-  expect((await query<{ status: string }>('select status from plan_steps where plan_id = $1 order by position', [id])).map(({ status }) => status)).toEqual(['skipped', 'done']);
+  expect(
+    (
+      await query<{ status: string }>('select status from plan_steps where plan_id = $1 order by position', [
+        id,
+      ])
+    ).map(({ status }) => status),
+  ).toEqual(['skipped', 'done']);
   await page.getByRole('button', { name: 'Make up 1 missing' }).click();
   await expect(page.getByTestId('plan-state')).toContainText('All 3 runs ended', { timeout: 120_000 });
 });
@@ -125,20 +174,31 @@ test('from a folder to an own map in five steps, measuring what is unknown', asy
   const list = page.getByRole('group', { name: 'One clip for each camera' });
   await expect(list.getByRole('checkbox', { checked: true }).first()).toBeVisible();
   await list.getByRole('button', { name: 'None' }).click();
-  await list.getByRole('checkbox', { name: /TW_TEST_0003/ }).first().check();
+  await list
+    .getByRole('checkbox', { name: /TW_TEST_0003/ })
+    .first()
+    .check();
   const job = page.getByRole('form', { name: 'Job' });
   await job.getByLabel('Job').fill('Own footage');
   await job.getByRole('radio', { name: 'Half' }).click();
   await job.getByRole('button', { name: 'Measure 1 camera' }).click();
   await page.waitForURL(/\/choose\/[0-9a-f]+$/);
-  await expect(page.getByRole('table', { name: 'Decision map' }).getByRole('button', { name: /TW_TEST_0003 from Shuttle SSD/ })).toContainText('measured, 3 runs', { timeout: 120_000 });
+  await expect(
+    page
+      .getByRole('table', { name: 'Decision map' })
+      .getByRole('button', { name: /TW_TEST_0003 from Shuttle SSD/ }),
+  ).toContainText('measured, 3 runs', { timeout: 120_000 });
   await expect(page.getByTestId('answer')).not.toContainText('unknown');
 });
 
-test('a trial is repeated as a series, annotated, and results go out and come in as another rig', async ({ page }) => {
+test('a trial is repeated as a series, annotated, and results go out and come in as another rig', async ({
+  page,
+}) => {
   test.setTimeout(300_000);
   await ensureVolume(page);
-  const [trial] = await query<{ id: string }>("select id from trials where status = 'done' and kind = 'playback' and slot_count < 200 and rig_id in (select rig_id from runners) and clip_id is not null order by created_at desc limit 1");
+  const [trial] = await query<{ id: string }>(
+    "select id from trials where status = 'done' and kind = 'playback' and slot_count < 200 and rig_id in (select rig_id from runners) and clip_id is not null order by created_at desc limit 1",
+  );
   await page.goto(`/trials/${trial!.id}`);
   await page.getByText('Note, or leave out of comparisons').click();
   await page.getByRole('checkbox', { name: 'Does not count' }).check();
@@ -157,17 +217,41 @@ test('a trial is repeated as a series, annotated, and results go out and come in
   await page.goto('/rig');
   const out = page.waitForEvent('download');
   await page.getByRole('link', { name: 'Results of this rig as a bundle' }).click();
-  const bundle = JSON.parse(readFileSync(await (await out).path(), 'utf8')) as { rig: { id: string; name: string }; playback: { id: string }[]; storage: { id: string }[]; decode: { id: string }[]; timelineTests: { id: string }[] };
-  const renamed = <Row extends { id: string }>(rows: Row[]) => rows.map((row) => ({ ...row, id: `q${row.id}` }));
-  const foreign = { ...bundle, rig: { ...bundle.rig, id: 'rig-foreign', name: 'Quoin' }, playback: renamed(bundle.playback), storage: renamed(bundle.storage), decode: renamed(bundle.decode), timelineTests: renamed(bundle.timelineTests) };
-  const file = { name: 'quoin.json', mimeType: 'application/json', buffer: Buffer.from(JSON.stringify(foreign)) };
+  const bundle = JSON.parse(readFileSync(await (await out).path(), 'utf8')) as {
+    rig: { id: string; name: string };
+    playback: { id: string }[];
+    storage: { id: string }[];
+    decode: { id: string }[];
+    timelineTests: { id: string }[];
+  };
+  const renamed = <Row extends { id: string }>(rows: Row[]) =>
+    rows.map((row) => ({ ...row, id: `q${row.id}` }));
+  const foreign = {
+    ...bundle,
+    rig: { ...bundle.rig, id: 'rig-foreign', name: 'Quoin' },
+    playback: renamed(bundle.playback),
+    storage: renamed(bundle.storage),
+    decode: renamed(bundle.decode),
+    timelineTests: renamed(bundle.timelineTests),
+  };
+  const file = {
+    name: 'quoin.json',
+    mimeType: 'application/json',
+    buffer: Buffer.from(JSON.stringify(foreign)),
+  };
   const input = page.getByLabel('Bundle to take in');
   await input.setInputFiles(file);
   await expect(page.getByText(/Quoin: \d+ results? added\./)).toBeVisible();
   await input.setInputFiles(file);
   await expect(page.getByText(/Quoin: 0 results added, \d+ were here already/)).toBeVisible();
-  await input.setInputFiles({ name: 'notes.json', mimeType: 'application/json', buffer: Buffer.from('{"format":"notes"}') });
-  await expect(page.getByRole('alert').filter({ hasText: 'notes.json: The file is not a result bundle' })).toBeVisible();
+  await input.setInputFiles({
+    name: 'notes.json',
+    mimeType: 'application/json',
+    buffer: Buffer.from('{"format":"notes"}'),
+  });
+  await expect(
+    page.getByRole('alert').filter({ hasText: 'notes.json: The file is not a result bundle' }),
+  ).toBeVisible();
   await page.goto(`/trials/q${bundle.playback[0]!.id}`);
   await expect(page.getByText('From the rig Quoin, imported as a bundle.')).toBeVisible();
   await page.goto(`/compare?sides=t.${bundle.playback[0]!.id},t.q${bundle.playback[0]!.id}`);
@@ -181,5 +265,17 @@ test('a trial is repeated as a series, annotated, and results go out and come in
 test('its pages can be read and used by all, in both themes', async ({ page }) => {
   const plan = await idOf("plans where status = 'done'");
   const brief = await idOf('briefs');
-  await expectAccessible(page, ['/trials/plans', `/trials/plans/${plan}`, '/compare', `/compare?sides=p.${plan}`, '/choose', '/choose/new', '/choose/first', `/choose/${brief}`, `/choose/${brief}/edit`, `/choose/${brief}/report`, '/rig']);
+  await expectAccessible(page, [
+    '/trials/plans',
+    `/trials/plans/${plan}`,
+    '/compare',
+    `/compare?sides=p.${plan}`,
+    '/choose',
+    '/choose/new',
+    '/choose/first',
+    `/choose/${brief}`,
+    `/choose/${brief}/edit`,
+    `/choose/${brief}/report`,
+    '/rig',
+  ]);
 });

@@ -2,7 +2,9 @@ import { expect, test } from '@playwright/test';
 import { expectAccessible, idOf } from './access';
 import { clipId, ensureVolume, query } from './helpers';
 
-test.beforeEach(async ({ page }) => { await ensureVolume(page); });
+test.beforeEach(async ({ page }) => {
+  await ensureVolume(page);
+});
 
 test('decode rates: started from the library, on one chart, each with its evidence', async ({ page }) => {
   await page.goto('/media');
@@ -15,8 +17,12 @@ test('decode rates: started from the library, on one chart, each with its eviden
   await expect(compared).toContainText(/ms/);
   await compared.getByRole('link', { name: /H\.264/ }).click();
   await expect(page.getByTestId('answer')).toContainText(/^Decodes [\d.]+ frames\/s on all cores/);
-  await expect(page.getByRole('table', { name: 'Cost of a frame by type' }).locator('tbody tr')).toHaveCount(3);
-  await expect(page.getByRole('figure', { name: 'Cost of a jump' })).toContainText('more for every frame from the key frame');
+  await expect(page.getByRole('table', { name: 'Cost of a frame by type' }).locator('tbody tr')).toHaveCount(
+    3,
+  );
+  await expect(page.getByRole('figure', { name: 'Cost of a jump' })).toContainText(
+    'more for every frame from the key frame',
+  );
   await expect(page.getByRole('region', { name: 'Conditions' })).toContainText('pinned to the first core');
 
   await page.getByRole('link', { name: 'small/TW_TEST_0002.mp4' }).click();
@@ -27,24 +33,39 @@ test('decode rates: started from the library, on one chart, each with its eviden
   await expect(page.getByRole('region', { name: 'Streams decoded' })).toContainText('Arithmetic');
 });
 
-test('decode support: the matrix fills, shows the silent fallback, and opens its evidence', async ({ page }) => {
+test('decode support: the matrix fills, shows the silent fallback, and opens its evidence', async ({
+  page,
+}) => {
   await page.goto('/media/support');
   const table = page.getByRole('table', { name: 'Decode support' });
   await table.getByRole('button', { name: /Try ProRes .* on Neap/ }).click();
-  await expect(table.getByRole('row', { name: /^ProRes/ })).toContainText(/silent fallback|gain without device frames/, { timeout: 90_000 });
+  await expect(table.getByRole('row', { name: /^ProRes/ })).toContainText(
+    /silent fallback|gain without device frames/,
+    { timeout: 90_000 },
+  );
   await expect(table.getByRole('button', { name: /Try ProRes .* on Spring/ })).toBeVisible(); // unknown cells offer the run
   await table.getByRole('link', { name: /ProRes .* on Neap/ }).click();
   await expect(page.getByTestId('answer')).toContainText('Neap');
-  await expect(page.getByRole('region', { name: 'Decode support' }).getByRole('alert')).toContainText(/Silent fallback|came from software/);
+  await expect(page.getByRole('region', { name: 'Decode support' }).getByRole('alert')).toContainText(
+    /Silent fallback|came from software/,
+  );
   await expect(page.getByRole('figure', { name: 'Interval against the limits' })).toBeVisible();
-  await expect(page.getByRole('table', { name: 'Pairs, one pinned core' }).locator('tbody tr')).not.toHaveCount(0);
+  await expect(
+    page.getByRole('table', { name: 'Pairs, one pinned core' }).locator('tbody tr'),
+  ).not.toHaveCount(0);
   await page.goto('/media/support');
   // What this machine has and lacks stands below the matrix, each kind of device by its name.
-  const [rig] = await query<{ devices: { name: string; usable: boolean }[] }>('select devices from rigs where devices is not null');
-  expect(rig!.devices.filter(({ usable }) => usable).map(({ name }) => name)).toEqual(expect.arrayContaining(['Neap', 'Spring']));
+  const [rig] = await query<{ devices: { name: string; usable: boolean }[] }>(
+    'select devices from rigs where devices is not null',
+  );
+  expect(rig!.devices.filter(({ usable }) => usable).map(({ name }) => name)).toEqual(
+    expect.arrayContaining(['Neap', 'Spring']),
+  );
   const devices = page.getByRole('region', { name: 'Decode devices' });
   for (const { name } of rig!.devices) await expect(devices).toContainText(name);
-  await expect(table.getByRole('columnheader')).toHaveCount(1 + rig!.devices.filter(({ usable }) => usable).length);
+  await expect(table.getByRole('columnheader')).toHaveCount(
+    1 + rig!.devices.filter(({ usable }) => usable).length,
+  );
 });
 
 test('a trial is cancelled by a key pressed as soon as its page has its address', async ({ page }) => {
@@ -56,5 +77,14 @@ test('a trial is cancelled by a key pressed as soon as its page has its address'
 });
 
 test('its pages can be read and used by all, in both themes', async ({ page }) => {
-  await expectAccessible(page, ['/media/decode', '/media/support', ...await Promise.all(['rate', 'support', 'streams'].map(async (kind) => `/media/decode/${await idOf(`decode_trials where kind = '${kind}' and status = 'done'`)}`))]);
+  await expectAccessible(page, [
+    '/media/decode',
+    '/media/support',
+    ...(await Promise.all(
+      ['rate', 'support', 'streams'].map(
+        async (kind) =>
+          `/media/decode/${await idOf(`decode_trials where kind = '${kind}' and status = 'done'`)}`,
+      ),
+    )),
+  ]);
 });

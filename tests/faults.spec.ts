@@ -3,7 +3,18 @@ import { join } from 'node:path';
 import { expect, test, type Locator, type Page } from '@playwright/test';
 import { expectAccessible, idOf } from './access';
 import { writeOver } from '@/demo/writeOver';
-import { clipId, ensureVolume, expectNextTrialRuns, home, media, query, savedSlots, startTrial, statusOf, untilSlotsSaved } from './helpers';
+import {
+  clipId,
+  ensureVolume,
+  expectNextTrialRuns,
+  home,
+  media,
+  query,
+  savedSlots,
+  startTrial,
+  statusOf,
+  untilSlotsSaved,
+} from './helpers';
 
 const clip = 'TW_TEST_0001';
 
@@ -36,7 +47,9 @@ test('a trial process that hangs is ended by the watchdog', async ({ page }) => 
   await expectNextTrialRuns(page);
 });
 
-test('a failing card: what cannot be decoded drops by itself, is named with its places, and Media warns of it', async ({ page }) => {
+test('a failing card: what cannot be decoded drops by itself, is named with its places, and Media warns of it', async ({
+  page,
+}) => {
   const folder = join(home, 'media', 'failing-card');
   await rm(folder, { recursive: true, force: true });
   await mkdir(folder, { recursive: true });
@@ -47,16 +60,24 @@ test('a failing card: what cannot be decoded drops by itself, is named with its 
   await expect(card.getByRole('link', { name: '1 clip' })).toBeVisible();
 
   const id = await startTrial(page, 'FAILING_0003', 'Quarter');
-  await expect(page.getByTestId('answer')).toContainText('the media could not be decoded for 3', { timeout: 60_000 });
+  await expect(page.getByTestId('answer')).toContainText('the media could not be decoded for 3', {
+    timeout: 60_000,
+  });
   expect(await statusOf(id)).toBe('done');
-  await expect(page.getByRole('table', { name: 'Drops by cause' }).getByRole('row').filter({ hasText: 'media' })).toContainText('the decoder made no picture of them');
+  await expect(
+    page.getByRole('table', { name: 'Drops by cause' }).getByRole('row').filter({ hasText: 'media' }),
+  ).toContainText('the decoder made no picture of them');
   const note = page.getByRole('region', { name: 'Frames that are not whole' });
-  await expect(note).toContainText('At 03:00:00:07, 03:00:00:20 to 03:00:00:21: 3 frames are damaged and cannot be decoded. Copy the file again from its source');
+  await expect(note).toContainText(
+    'At 03:00:00:07, 03:00:00:20 to 03:00:00:21: 3 frames are damaged and cannot be decoded. Copy the file again from its source',
+  );
   await expect(page.getByRole('list', { name: 'Legend of the ribbon' })).toContainText('dropped, media');
   await expectAccessible(page, [`/trials/${id}`]);
 
   await page.goto(`/media/clips/${await clipId('FAILING_0003.mov')}`);
-  await expect(page.getByRole('list', { name: 'Warnings' })).toContainText('3 damaged. At 03:00:00:07, 03:00:00:20 to 03:00:00:21');
+  await expect(page.getByRole('list', { name: 'Warnings' })).toContainText(
+    '3 damaged. At 03:00:00:07, 03:00:00:20 to 03:00:00:21',
+  );
   await page.goto('/media');
   await expect(page.getByRole('row').filter({ hasText: 'FAILING_0003.mov' })).toContainText('3 damaged');
 
@@ -67,18 +88,31 @@ test('a failing card: what cannot be decoded drops by itself, is named with its 
   await page.getByRole('checkbox', { name: /Choose .*FAILING_0003/ }).check();
   await page.getByRole('button', { name: 'Put in at the playhead' }).click();
   const viewer = page.getByRole('region', { name: 'Viewer' });
-  for (const [slot, isWhole] of [[5, true], [7, false], [8, true]] as const) {
+  for (const [slot, isWhole] of [
+    [5, true],
+    [7, false],
+    [8, true],
+  ] as const) {
     await page.getByLabel('Timecode of the playhead').fill(String(slot));
     await page.keyboard.press('Enter');
     await expect(viewer.getByRole('img', { name: `Slot ${slot}`, exact: true })).toBeVisible();
-    await expect(viewer.getByText('The decoder makes no picture of a frame that is due here')).toHaveCount(isWhole ? 0 : 1);
+    await expect(viewer.getByText('The decoder makes no picture of a frame that is due here')).toHaveCount(
+      isWhole ? 0 : 1,
+    );
   }
 
   // The clip copied again from its source: what was known of the old one holds no more.
   await copyFile(join(media, 'small/TW_TEST_0003.mov'), path);
   await page.goto('/storage');
   await card.getByRole('button', { name: 'Scan' }).click();
-  await expect.poll(async () => (await query<{ faults: unknown }>('select faults from clips where path = $1', ['FAILING_0003.mov']))[0]?.faults).toBeNull();
+  await expect
+    .poll(
+      async () =>
+        (
+          await query<{ faults: unknown }>('select faults from clips where path = $1', ['FAILING_0003.mov'])
+        )[0]?.faults,
+    )
+    .toBeNull();
   await page.goto('/media');
   await expect(page.getByRole('row').filter({ hasText: 'FAILING_0003.mov' })).not.toContainText('damaged');
 });
@@ -92,13 +126,17 @@ test('a clip that vanishes mid-run, a damaged file and a missing one are named',
   const card = await addCard(page, 'Card A', folder);
   await expect(card.getByText('1 with a problem')).toBeVisible();
   await page.goto('/media');
-  await expect(page.getByRole('row').filter({ hasText: 'not-media.mov' })).toContainText('could not be opened as media');
+  await expect(page.getByRole('row').filter({ hasText: 'not-media.mov' })).toContainText(
+    'could not be opened as media',
+  );
 
   const id = await startTrial(page, 'vanishing');
   await untilSlotsSaved(id);
   await rename(join(folder, 'vanishing.mov'), join(folder, 'elsewhere.bak'));
   await expect(page.getByRole('heading', { name: 'This trial failed' })).toBeVisible();
-  await expect(page.getByText(/vanishing\.mov is not there\. Check that the volume is connected/)).toBeVisible();
+  await expect(
+    page.getByText(/vanishing\.mov is not there\. Check that the volume is connected/),
+  ).toBeVisible();
 
   await page.goto('/storage');
   await card.getByRole('button', { name: 'Scan' }).click();
@@ -113,5 +151,12 @@ test('a clip that vanishes mid-run, a damaged file and a missing one are named',
 });
 
 test('its pages can be read and used by all, in both themes', async ({ page }) => {
-  await expectAccessible(page, await Promise.all(['crashed', 'hung', 'failed'].map(async (status) => `/trials/${await idOf(`trials where status = '${status}'`)}`)));
+  await expectAccessible(
+    page,
+    await Promise.all(
+      ['crashed', 'hung', 'failed'].map(
+        async (status) => `/trials/${await idOf(`trials where status = '${status}'`)}`,
+      ),
+    ),
+  );
 });

@@ -12,7 +12,10 @@ export function pidOf(service: 'server' | 'runner'): number {
   return Number(readFileSync(join(home, `${service}.pid`), 'utf8'));
 }
 
-export async function query<Row extends pg.QueryResultRow>(text: string, values: unknown[] = []): Promise<Row[]> {
+export async function query<Row extends pg.QueryResultRow>(
+  text: string,
+  values: unknown[] = [],
+): Promise<Row[]> {
   const client = new pg.Client({ connectionString: process.env.NAVVY_DATABASE_URL! });
   await client.connect();
   try {
@@ -30,11 +33,17 @@ export async function ensureVolume(page: Page): Promise<void> {
   await page.getByLabel('Folder on this host').fill(media);
   await page.getByRole('radio', { name: 'External' }).click();
   await page.getByRole('button', { name: 'Add and scan' }).click();
-  await expect(page.getByRole('article', { name: 'Shuttle SSD' }).getByRole('link', { name: '3 clips' })).toBeVisible();
+  await expect(
+    page.getByRole('article', { name: 'Shuttle SSD' }).getByRole('link', { name: '3 clips' }),
+  ).toBeVisible();
 }
 
 /** Starts a playback trial through the interface; returns its id. */
-export async function startTrial(page: Page, clip: string, scale: 'Full' | 'Half' | 'Quarter' = 'Full'): Promise<string> {
+export async function startTrial(
+  page: Page,
+  clip: string,
+  scale: 'Full' | 'Half' | 'Quarter' = 'Full',
+): Promise<string> {
   await page.goto('/trials');
   const list = page.getByLabel('Clip', { exact: true });
   const label = (await list.locator('option').allTextContents()).find((text) => text.includes(clip));
@@ -47,21 +56,43 @@ export async function startTrial(page: Page, clip: string, scale: 'Full' | 'Half
 
 /** Waits until a trial has saved some slots; returns the process id of its trial process. */
 export async function untilSlotsSaved(id: string): Promise<number> {
-  await expect.poll(async () => (await query('select 1 from trace_batches where trial_id = $1', [id])).length, { timeout: 60_000 }).toBeGreaterThan(0);
+  await expect
+    .poll(async () => (await query('select 1 from trace_batches where trial_id = $1', [id])).length, {
+      timeout: 60_000,
+    })
+    .toBeGreaterThan(0);
   let pid: number | null = null;
-  await expect.poll(async () => { pid = (await query<{ trial_pid: number | null }>('select trial_pid from runners'))[0]?.trial_pid ?? null; return pid; }, { timeout: 60_000 }).not.toBeNull();
+  await expect
+    .poll(
+      async () => {
+        pid =
+          (await query<{ trial_pid: number | null }>('select trial_pid from runners'))[0]?.trial_pid ?? null;
+        return pid;
+      },
+      { timeout: 60_000 },
+    )
+    .not.toBeNull();
   return pid!;
 }
 
 export async function statusOf(id: string): Promise<string> {
-  return (await query<{ status: string }>('select status from trials where id = $1', [id]))[0]?.status ?? 'gone';
+  return (
+    (await query<{ status: string }>('select status from trials where id = $1', [id]))[0]?.status ?? 'gone'
+  );
 }
 
 /** Slots of a trial that are saved, and whether they follow each other without a gap. */
 export async function savedSlots(id: string): Promise<{ slots: number; whole: boolean }> {
-  const rows = await query<{ from_slot: number; slots: number }>('select from_slot, slots from trace_batches where trial_id = $1 order by from_slot', [id]);
+  const rows = await query<{ from_slot: number; slots: number }>(
+    'select from_slot, slots from trace_batches where trial_id = $1 order by from_slot',
+    [id],
+  );
   let next = 0;
-  const whole = rows.every(({ from_slot, slots }) => { const follows = from_slot === next; next += slots; return follows; });
+  const whole = rows.every(({ from_slot, slots }) => {
+    const follows = from_slot === next;
+    next += slots;
+    return follows;
+  });
   return { slots: next, whole };
 }
 
@@ -73,7 +104,13 @@ export async function testFolder(name: string): Promise<string> {
 }
 
 /** Adds a stand-in through the interface: a folder behind a link and one fast drive. */
-export async function addStandIn(page: Page, name: string, folder: string, link: string, kind: 'Network' | 'External' | 'Card' = 'Network'): Promise<void> {
+export async function addStandIn(
+  page: Page,
+  name: string,
+  folder: string,
+  link: string,
+  kind: 'Network' | 'External' | 'Card' = 'Network',
+): Promise<void> {
   await page.goto('/storage');
   await page.getByRole('button', { name: 'Add a volume' }).click();
   await page.getByLabel('Name', { exact: true }).fill(name);
@@ -105,12 +142,29 @@ function isStorageProcess(pid: number): boolean {
 
 /** Waits until a storage trial has moved bytes; returns its process. */
 export async function untilBytesMove(id: string): Promise<number> {
-  await expect.poll(async () => (await query<{ phase: string | null }>("select progress->>'phase' as phase from storage_trials where id = $1", [id]))[0]?.phase ?? '', { timeout: 60_000 }).toMatch(/measuring|copying|verifying/);
+  await expect
+    .poll(
+      async () =>
+        (
+          await query<{ phase: string | null }>(
+            "select progress->>'phase' as phase from storage_trials where id = $1",
+            [id],
+          )
+        )[0]?.phase ?? '',
+      { timeout: 60_000 },
+    )
+    .toMatch(/measuring|copying|verifying/);
   let pid: number | null = null;
-  await expect.poll(async () => {
-    pid = (await query<{ trial_pid: number | null }>('select trial_pid from runners'))[0]?.trial_pid ?? null;
-    return pid !== null && isStorageProcess(pid); // the runner tells now and then: it may still name the one before
-  }, { timeout: 60_000 }).toBe(true);
+  await expect
+    .poll(
+      async () => {
+        pid =
+          (await query<{ trial_pid: number | null }>('select trial_pid from runners'))[0]?.trial_pid ?? null;
+        return pid !== null && isStorageProcess(pid); // the runner tells now and then: it may still name the one before
+      },
+      { timeout: 60_000 },
+    )
+    .toBe(true);
   return pid!;
 }
 
@@ -119,7 +173,11 @@ export async function buildTestLoad(page: Page, clip: string, seconds: number): 
   await page.goto('/timelines');
   await page.getByRole('radio', { name: 'A test load' }).click();
   const load = page.getByRole('form', { name: 'Build a test load' });
-  await load.getByLabel('Clip').selectOption({ label: (await load.getByLabel('Clip').locator('option').allTextContents()).find((text) => text.includes(clip))! });
+  await load.getByLabel('Clip').selectOption({
+    label: (await load.getByLabel('Clip').locator('option').allTextContents()).find((text) =>
+      text.includes(clip),
+    )!,
+  });
   await load.getByLabel('Streams').fill('2');
   await load.getByLabel('Length, s').fill(String(seconds));
   await load.getByRole('button', { name: 'Build' }).click();
@@ -143,14 +201,21 @@ export function fileOf(name: string): string {
 
 /** The newest clip with a path. */
 export async function clipId(path: string): Promise<string> {
-  return (await query<{ id: string }>('select id from clips where path = $1 order by scanned_at desc limit 1', [path]))[0]!.id;
+  return (
+    await query<{ id: string }>('select id from clips where path = $1 order by scanned_at desc limit 1', [
+      path,
+    ])
+  )[0]!.id;
 }
 
 /** A real volume of its own with two whole clips, a damaged one and one of no known kind, scanned through the interface. */
 export async function addMediaVolume(page: Page, name: string): Promise<string> {
   const folder = await testFolder('media');
   await mkdir(join(folder, 'day 1'));
-  await copyFile(fileOf('TW_TEST_0001.mov'), join(folder, 'day 1', 'TW_LONG_NAME_OF_A_CLIP_THAT_WAS_NAMED_BY_SOMEBODY_WITH_MUCH_TIME_0001.mov'));
+  await copyFile(
+    fileOf('TW_TEST_0001.mov'),
+    join(folder, 'day 1', 'TW_LONG_NAME_OF_A_CLIP_THAT_WAS_NAMED_BY_SOMEBODY_WITH_MUCH_TIME_0001.mov'),
+  );
   await copyFile(fileOf('TW_TEST_0002.mp4'), join(folder, 'TW_TEST_0002.mp4'));
   await writeFile(join(folder, 'broken.mov'), 'no media at all');
   await writeFile(join(folder, 'A001.raw9'), Buffer.alloc(1_100_000, 3));

@@ -6,7 +6,9 @@ test.beforeEach(async ({ page }) => ensureVolume(page));
 /** Holds back what a page asks for until it is let go. */
 async function holdBack(page: Page, what: RegExp): Promise<() => void> {
   let letGo!: () => void;
-  const gone = new Promise<void>((resolve) => { letGo = resolve; });
+  const gone = new Promise<void>((resolve) => {
+    letGo = resolve;
+  });
   await page.route(what, async (route) => {
     await gone;
     await route.continue();
@@ -33,8 +35,29 @@ test('on every page a key pressed before its script runs acts once it does', asy
   await expect(page.getByTestId('answer')).toBeVisible({ timeout: 120_000 });
   const [volume] = await query<{ id: string }>('select id from volumes');
   const paths = [
-    '/rig', '/storage', `/storage/volumes/${volume!.id}`, '/storage/ladder', '/storage/planner', '/storage/copies', '/media', `/media/clips/${await clipId('small/TW_TEST_0001.mov')}`, '/media/decode', '/media/support', '/media/renditions',
-    '/timelines', `/timelines/${timeline}`, `/timelines/${timeline}/runs`, '/timelines/tests', '/trials', `/trials/${trial}`, '/trials/plans', '/compare', '/choose', '/choose/new', '/choose/first', '/nowhere',
+    '/rig',
+    '/storage',
+    `/storage/volumes/${volume!.id}`,
+    '/storage/ladder',
+    '/storage/planner',
+    '/storage/copies',
+    '/media',
+    `/media/clips/${await clipId('small/TW_TEST_0001.mov')}`,
+    '/media/decode',
+    '/media/support',
+    '/media/renditions',
+    '/timelines',
+    `/timelines/${timeline}`,
+    `/timelines/${timeline}/runs`,
+    '/timelines/tests',
+    '/trials',
+    `/trials/${trial}`,
+    '/trials/plans',
+    '/compare',
+    '/choose',
+    '/choose/new',
+    '/choose/first',
+    '/nowhere',
   ];
   for (const path of paths) {
     await pressBeforeAlive(page, path, '?');
@@ -56,7 +79,9 @@ test('keys, clicks and what was typed before a page is alive are not lost', asyn
   await page.goto('/trials', { waitUntil: 'commit' });
   await page.getByRole('radio', { name: 'Half' }).click();
   const clip = page.getByLabel('Clip', { exact: true });
-  await clip.selectOption({ label: (await clip.locator('option').allTextContents()).find((text) => text.includes('TW_TEST_0003'))! });
+  await clip.selectOption({
+    label: (await clip.locator('option').allTextContents()).find((text) => text.includes('TW_TEST_0003'))!,
+  });
   releaseAgain();
   await expect(page.getByRole('radio', { name: 'Half' })).toHaveAttribute('aria-checked', 'true');
   await expect(clip.locator('option:checked')).toContainText('TW_TEST_0003');
@@ -110,7 +135,8 @@ test('a trial is started, watched and read by keyboard alone', async ({ page }) 
   await page.getByLabel('Clip', { exact: true }).focus();
   await page.keyboard.press('End');
   const start = page.getByRole('button', { name: 'Play and measure' });
-  for (let tab = 0; tab < 8 && !(await start.evaluate((node) => node === document.activeElement)); tab++) await page.keyboard.press('Tab');
+  for (let tab = 0; tab < 8 && !(await start.evaluate((node) => node === document.activeElement)); tab++)
+    await page.keyboard.press('Tab');
   await page.keyboard.press('Enter');
   await expect(page.getByTestId('answer')).toContainText('slots', { timeout: 120_000 });
   const readout = page.getByTestId('readout');

@@ -2,14 +2,18 @@ import { expect, test } from '@playwright/test';
 import { expectAccessible, expectNoFaults } from './access';
 import { ensureVolume, media, query, savedSlots, startTrial } from './helpers';
 
-test('an empty Navvy leads to storage, keeps what was typed when refused, and scans a volume', async ({ page }) => {
+test('an empty Navvy leads to storage, keeps what was typed when refused, and scans a volume', async ({
+  page,
+}) => {
   await page.goto('/');
   await expect(page).toHaveURL(/\/storage$/);
   await expect(page.getByRole('heading', { name: 'No volume yet' })).toBeVisible();
   await page.getByLabel('Name').fill('Shuttle SSD');
   await page.getByLabel('Folder on this host').fill('/etc');
   await page.getByRole('button', { name: 'Add and scan' }).click();
-  await expect(page.getByRole('alert').filter({ hasText: '/etc lies outside the folders that Navvy may use' })).toBeVisible();
+  await expect(
+    page.getByRole('alert').filter({ hasText: '/etc lies outside the folders that Navvy may use' }),
+  ).toBeVisible();
   await page.getByLabel('Folder on this host').fill(`${media}/nothing`);
   await page.getByRole('button', { name: 'Add and scan' }).click();
   await expect(page.getByRole('alert').filter({ hasText: 'nothing is not there' })).toBeVisible();
@@ -19,7 +23,9 @@ test('an empty Navvy leads to storage, keeps what was typed when refused, and sc
   await page.getByLabel('Name').fill('Twice');
   await page.getByLabel('Folder on this host').fill(media);
   await page.getByRole('button', { name: 'Add and scan' }).click();
-  await expect(page.getByRole('alert').filter({ hasText: 'is the volume "Shuttle SSD" already' })).toBeVisible();
+  await expect(
+    page.getByRole('alert').filter({ hasText: 'is the volume "Shuttle SSD" already' }),
+  ).toBeVisible();
 });
 
 test('the media table says what each clip is, and filters, sorts and exports', async ({ page }) => {
@@ -27,17 +33,29 @@ test('the media table says what each clip is, and filters, sorts and exports', a
   const table = page.getByRole('table', { name: 'Clips' });
   await expect(table.getByRole('row')).toHaveCount(4);
   const tenBit = table.getByRole('row').filter({ hasText: 'TW_TEST_0003.mov' });
-  for (const text of ['ProRes', 'Standard', '10-bit', '4:2:2', '480x270', 'Intra']) await expect(tenBit).toContainText(text);
-  await expect(table.getByRole('row').filter({ hasText: 'TW_TEST_0002.mp4' })).toContainText('Long-GOP, key every 24, B-frames');
+  for (const text of ['ProRes', 'Standard', '10-bit', '4:2:2', '480x270', 'Intra'])
+    await expect(tenBit).toContainText(text);
+  await expect(table.getByRole('row').filter({ hasText: 'TW_TEST_0002.mp4' })).toContainText(
+    'Long-GOP, key every 24, B-frames',
+  );
   await page.getByLabel('Filter Clips').fill('h.264');
   await expect(table.getByRole('row')).toHaveCount(2);
   await page.getByLabel('Filter Clips').fill('nothing like this');
   await expect(page.getByText('No row has these words')).toBeVisible();
   await page.getByLabel('Filter Clips').fill('');
   await table.getByRole('button', { name: 'Frames depend' }).click();
-  await expect(table.getByRole('columnheader', { name: 'Frames depend' })).toHaveAttribute('aria-sort', 'ascending');
-  await table.getByRole('row').filter({ hasText: 'TW_TEST_0002.mp4' }).getByRole('link', { name: /Try/ }).click();
-  await expect(page.getByLabel('Clip', { exact: true }).locator('option:checked')).toContainText('TW_TEST_0002.mp4');
+  await expect(table.getByRole('columnheader', { name: 'Frames depend' })).toHaveAttribute(
+    'aria-sort',
+    'ascending',
+  );
+  await table
+    .getByRole('row')
+    .filter({ hasText: 'TW_TEST_0002.mp4' })
+    .getByRole('link', { name: /Try/ })
+    .click();
+  await expect(page.getByLabel('Clip', { exact: true }).locator('option:checked')).toContainText(
+    'TW_TEST_0002.mp4',
+  );
   await page.goBack();
   const download = page.waitForEvent('download');
   await page.getByRole('button', { name: 'CSV' }).click();
@@ -76,7 +94,9 @@ test('a clip is played, watched live, and its result read by mouse and keyboard'
 });
 
 test('the ribbon is zoomed, panned and hovered, and says the slot under the pointer', async ({ page }) => {
-  const [trial] = await query<{ id: string }>("select id from trials where status = 'done' and slot_count = 240 limit 1");
+  const [trial] = await query<{ id: string }>(
+    "select id from trials where status = 'done' and slot_count = 240 limit 1",
+  );
   await page.goto(`/trials/${trial!.id}`);
   const ribbon = page.getByRole('slider', { name: 'Ribbon of slots' });
   const readout = page.getByTestId('readout');
@@ -97,20 +117,25 @@ test('the ribbon is zoomed, panned and hovered, and says the slot under the poin
   await expect.poll(() => hover(0.25)).toBe(180); // dragged along
   await page.getByRole('button', { name: 'All', exact: true }).click();
   await expect.poll(() => hover(0.5)).toBe(120);
-  for (const name of ['p50', 'p95', 'p99']) await expect(page.getByRole('region', { name: 'Figures' })).toContainText(name);
+  for (const name of ['p50', 'p95', 'p99'])
+    await expect(page.getByRole('region', { name: 'Figures' })).toContainText(name);
 });
 
 test('a trial that shows every frame gives its speed, and is repeated from its result', async ({ page }) => {
   await page.goto('/trials');
   const list = page.getByLabel('Clip', { exact: true });
-  const label = (await list.locator('option').allTextContents()).find((text) => text.includes('TW_TEST_0003'));
+  const label = (await list.locator('option').allTextContents()).find((text) =>
+    text.includes('TW_TEST_0003'),
+  );
   await list.selectOption({ label: label! });
   await page.getByText('Further conditions').click();
   await page.getByRole('radio', { name: 'Show every frame' }).click();
   await page.getByRole('radio', { name: 'Warm, on purpose' }).click();
   await page.getByLabel('Decoder threads').fill('1');
   await page.getByRole('button', { name: 'Play and measure' }).click();
-  await expect(page.getByTestId('answer')).toContainText(/Every frame was shown at [\d.]+ frames per second: [\d.]+x the clip's 24/);
+  await expect(page.getByTestId('answer')).toContainText(
+    /Every frame was shown at [\d.]+ frames per second: [\d.]+x the clip's 24/,
+  );
   await expect(page.getByText(/^Warm: reads may have come from memory/)).toBeVisible();
   await expect(page.getByText('prores, 1 thread')).toBeVisible();
   const first = page.url();
@@ -122,19 +147,31 @@ test('a trial that shows every frame gives its speed, and is repeated from its r
   await expect(page.getByRole('table', { name: 'Trials' }).getByText(/x real time/)).toHaveCount(2);
 });
 
-interface Charged { readonly slot: number; readonly cause: string }
+interface Charged {
+  readonly slot: number;
+  readonly cause: string;
+}
 
 test('the self-check injects faults and says whether the rig can be trusted', async ({ page }) => {
   await page.goto('/rig');
   await page.getByRole('button', { name: /Run the self-check/ }).click();
   const region = page.getByRole('region', { name: 'Self-check' });
-  await expect(region).toContainText(/of 12 injected drops were found in the right slot with the right cause/, { timeout: 120_000 });
+  await expect(region).toContainText(
+    /of 12 injected drops were found in the right slot with the right cause/,
+    { timeout: 120_000 },
+  );
   await expect(region).toContainText(/The timer woke .* at p99/);
   // A held slot cannot be shown, on whatever machine; only what was given up before is not held. Causes are as sure as the rig is quiet: what is said is what was found.
-  const [row] = await query<{ self_check: { expected: Charged[]; found: Charged[] } }>("select self_check from trials where kind = 'self-check' and status = 'done' order by created_at desc limit 1");
+  const [row] = await query<{ self_check: { expected: Charged[]; found: Charged[] } }>(
+    "select self_check from trials where kind = 'self-check' and status = 'done' order by created_at desc limit 1",
+  );
   const { expected, found: drops } = row!.self_check;
-  expect(expected.filter(({ slot }) => drops.some((drop) => drop.slot === slot)).length).toBeGreaterThanOrEqual(6);
-  const right = expected.filter(({ slot, cause }) => drops.some((drop) => drop.slot === slot && drop.cause === cause)).length;
+  expect(
+    expected.filter(({ slot }) => drops.some((drop) => drop.slot === slot)).length,
+  ).toBeGreaterThanOrEqual(6);
+  const right = expected.filter(({ slot, cause }) =>
+    drops.some((drop) => drop.slot === slot && drop.cause === cause),
+  ).length;
   await expect(region).toContainText(`${right} of 12 injected drops`);
   await page.getByRole('link', { name: 'see its slots and conditions' }).click();
   await expect(page.getByRole('table', { name: 'Drops by cause' })).toContainText('read');
@@ -186,6 +223,15 @@ test('a running trial can be read and used by all', async ({ page }) => {
 });
 
 test('its pages can be read and used by all, in both themes', async ({ page }) => {
-  const [mostDrops] = await query<{ id: string }>("select id from trials where status = 'done' and kind = 'playback' order by (summary->>'dropped')::int desc limit 1");
-  await expectAccessible(page, [`/trials/${mostDrops!.id}`, '/rig', '/storage', '/media', '/trials', '/nowhere']);
+  const [mostDrops] = await query<{ id: string }>(
+    "select id from trials where status = 'done' and kind = 'playback' order by (summary->>'dropped')::int desc limit 1",
+  );
+  await expectAccessible(page, [
+    `/trials/${mostDrops!.id}`,
+    '/rig',
+    '/storage',
+    '/media',
+    '/trials',
+    '/nowhere',
+  ]);
 });

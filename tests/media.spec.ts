@@ -6,9 +6,13 @@ import { addMediaVolume, clipId, ensureVolume, fileOf, query } from './helpers';
 
 const rows = (page: Page) => page.getByRole('table', { name: 'Clips', exact: true }).locator('tbody tr');
 
-test.beforeEach(async ({ page }) => { await ensureVolume(page); });
+test.beforeEach(async ({ page }) => {
+  await ensureVolume(page);
+});
 
-test('the library: what each clip is, what cannot be decoded, chosen and grouped by hand', async ({ page }) => {
+test('the library: what each clip is, what cannot be decoded, chosen and grouped by hand', async ({
+  page,
+}) => {
   await addMediaVolume(page, 'Media one');
   await page.goto('/media');
   await page.getByLabel('Volume').selectOption({ label: 'Media one' });
@@ -37,7 +41,9 @@ test('the library: what each clip is, what cannot be decoded, chosen and grouped
 test('a clip’s page: the answer, warnings, pictures, and its frames by keyboard', async ({ page }) => {
   const id = await clipId('small/TW_TEST_0002.mp4');
   await page.goto(`/media/clips/${id}`);
-  await expect(page.getByTestId('answer')).toContainText('H.264 Main 8-bit 4:2:0, 480x270, 25 per second: Long-GOP, key every 24');
+  await expect(page.getByTestId('answer')).toContainText(
+    'H.264 Main 8-bit 4:2:0, 480x270, 25 per second: Long-GOP, key every 24',
+  );
   await expect(page.getByRole('img', { name: '12 pictures over the clip' })).toBeVisible({ timeout: 30_000 });
   const chart = page.getByRole('slider', { name: 'Frames of the clip' });
   await chart.focus();
@@ -57,7 +63,9 @@ test('an upload lands on its volume and in the library', async ({ page }) => {
   await page.goto('/media');
   await page.keyboard.press('u');
   const form = page.getByRole('form', { name: 'Upload a clip' });
-  await form.getByLabel('File').setInputFiles({ name: 'notes.txt', mimeType: 'text/plain', buffer: Buffer.from('no clip') });
+  await form
+    .getByLabel('File')
+    .setInputFiles({ name: 'notes.txt', mimeType: 'text/plain', buffer: Buffer.from('no clip') });
   await form.getByLabel('To volume').selectOption({ label: 'Media two' });
   await form.getByRole('button', { name: 'Upload' }).click();
   await expect(form.getByRole('alert')).toContainText('notes.txt does not end like a media file');
@@ -65,20 +73,28 @@ test('an upload lands on its volume and in the library', async ({ page }) => {
   await form.getByRole('button', { name: 'Upload' }).click();
   await expect(form).toBeHidden();
   await page.getByLabel('Filter Clips').fill('Media two');
-  await expect(rows(page).filter({ hasText: 'TW_TEST_0003.mov' }).filter({ hasText: 'Media two' })).toContainText('ProRes Standard');
+  await expect(
+    rows(page).filter({ hasText: 'TW_TEST_0003.mov' }).filter({ hasText: 'Media two' }),
+  ).toContainText('ProRes Standard');
 });
 
-test('a clip that moves keeps its place in the library; one that goes is missing and can be forgotten', async ({ page }) => {
+test('a clip that moves keeps its place in the library; one that goes is missing and can be forgotten', async ({
+  page,
+}) => {
   const folder = await addMediaVolume(page, 'Media five');
   await mkdir(join(folder, 'moved'));
   await rename(join(folder, 'TW_TEST_0002.mp4'), join(folder, 'moved', 'TW_TEST_0002.mp4'));
   await rm(join(folder, 'broken.mov'));
-  const before = await query<{ id: string }>("select c.id from clips c join volumes v on v.id = c.volume_id where v.name = 'Media five' and c.path = 'TW_TEST_0002.mp4'");
+  const before = await query<{ id: string }>(
+    "select c.id from clips c join volumes v on v.id = c.volume_id where v.name = 'Media five' and c.path = 'TW_TEST_0002.mp4'",
+  );
   await page.goto('/media');
   await page.getByRole('button', { name: 'Scan all volumes' }).click();
   await page.getByLabel('Volume').selectOption({ label: 'Media five' });
   await expect(rows(page).filter({ hasText: 'broken.mov' })).toContainText('missing', { timeout: 60_000 });
-  const after = await query<{ id: string }>("select c.id from clips c join volumes v on v.id = c.volume_id where v.name = 'Media five' and c.path = 'moved/TW_TEST_0002.mp4'");
+  const after = await query<{ id: string }>(
+    "select c.id from clips c join volumes v on v.id = c.volume_id where v.name = 'Media five' and c.path = 'moved/TW_TEST_0002.mp4'",
+  );
   expect(after).toEqual(before);
   await page.getByRole('checkbox', { name: 'Choose broken.mov' }).check();
   await page.getByRole('button', { name: 'Forget missing' }).click();
@@ -86,5 +102,12 @@ test('a clip that moves keeps its place in the library; one that goes is missing
 });
 
 test('its pages can be read and used by all, in both themes', async ({ page }) => {
-  await expectAccessible(page, ['/media', ...await Promise.all(['ready', 'unplayable'].map(async (status) => `/media/clips/${await idOf(`clips where status = '${status}'`)}`))]);
+  await expectAccessible(page, [
+    '/media',
+    ...(await Promise.all(
+      ['ready', 'unplayable'].map(
+        async (status) => `/media/clips/${await idOf(`clips where status = '${status}'`)}`,
+      ),
+    )),
+  ]);
 });

@@ -4,7 +4,9 @@ import { addStandIn, ensureVolume, testFolder } from './helpers';
 
 test.beforeEach(async ({ page }) => ensureVolume(page));
 
-test('the ladder is read by keyboard and as a table, and formats are added and taken back', async ({ page }) => {
+test('the ladder is read by keyboard and as a table, and formats are added and taken back', async ({
+  page,
+}) => {
   await addStandIn(page, 'Ladder store', await testFolder('ladder'), '2.5 Gb/s Ethernet, jumbo frames');
   await page.goto('/storage/ladder');
   const answer = page.getByTestId('answer');
@@ -16,7 +18,11 @@ test('the ladder is read by keyboard and as a table, and formats are added and t
   await page.keyboard.press('ArrowDown');
   await page.keyboard.press('ArrowUp'); // faster than the page draws: neither may be lost
   await expect(answer).toContainText('UHD uncompressed from');
-  for (let text = await answer.textContent(); !text!.includes('Ladder store'); text = await answer.textContent()) {
+  for (
+    let text = await answer.textContent();
+    !text!.includes('Ladder store');
+    text = await answer.textContent()
+  ) {
     await page.keyboard.press('ArrowRight');
     await expect(answer).not.toHaveText(text!);
   }
@@ -24,7 +30,9 @@ test('the ladder is read by keyboard and as a table, and formats are added and t
   await page.getByLabel('Streams', { exact: true }).fill('2');
   await expect(answer).toContainText('2 streams of UHD uncompressed');
   await page.getByText('The same as a table').click();
-  await expect(page.getByRole('table', { name: 'Ladder' }).getByRole('row').filter({ hasText: 'UHD uncompressed' })).toContainText('too slow');
+  await expect(
+    page.getByRole('table', { name: 'Ladder' }).getByRole('row').filter({ hasText: 'UHD uncompressed' }),
+  ).toContainText('too slow');
 
   await page.getByRole('button', { name: 'Add a format' }).click();
   const form = page.getByRole('form', { name: 'New camera format' });
@@ -47,7 +55,8 @@ test('the ladder is read by keyboard and as a table, and formats are added and t
 test('the planner compares alternatives, refuses what cannot be, and takes edits back', async ({ page }) => {
   await page.goto('/storage/planner');
   const table = page.getByRole('table', { name: 'Alternatives' });
-  const row = (name: string) => table.getByRole('row').filter({ has: page.getByRole('rowheader', { name, exact: true }) });
+  const row = (name: string) =>
+    table.getByRole('row').filter({ has: page.getByRole('rowheader', { name, exact: true }) });
   await expect(row('Usable capacity')).toContainText('108.0 TB');
   await page.getByLabel('Drives of Store A').fill('10');
   await expect(row('Usable capacity')).toContainText('144.0 TB');

@@ -2,7 +2,9 @@ import { expect, test } from '@playwright/test';
 import { expectAccessible, idOf } from './access';
 import { addMediaVolume, clipId, ensureVolume } from './helpers';
 
-test.beforeEach(async ({ page }) => { await ensureVolume(page); });
+test.beforeEach(async ({ page }) => {
+  await ensureVolume(page);
+});
 
 test('renditions: made, proved frame by frame, in their footage, and not made twice', async ({ page }) => {
   await addMediaVolume(page, 'Media three');
@@ -17,7 +19,9 @@ test('renditions: made, proved frame by frame, in their footage, and not made tw
   await expect(page.getByTestId('answer')).toContainText('1 of 1 made.', { timeout: 60_000 });
   await expect(page.getByTestId('answer')).toContainText('x real time');
   const table = page.getByRole('table', { name: 'Renditions of this batch' });
-  await expect(table).toContainText('Frame i is frame i for 120 of 120 frames (by the frame code in the picture).');
+  await expect(table).toContainText(
+    'Frame i is frame i for 120 of 120 frames (by the frame code in the picture).',
+  );
   await expect(table).toContainText(/decoding|scaling|encoding|writing/);
   await table.getByRole('link', { name: /proxies\/TW_TEST_0002_mjpeg_half\.mov/ }).click();
   await expect(page.getByRole('region', { name: 'Renditions' })).toContainText('Made by Navvy');
@@ -34,7 +38,11 @@ test('a batch is paused, left and found again, continued', async ({ page }) => {
   await page.goto('/media/renditions');
   const form = page.getByRole('form', { name: 'Make renditions' });
   await form.getByLabel('Find clips').fill('Media four');
-  for (const box of await form.getByRole('group', { name: 'Clips to choose from' }).getByRole('checkbox').all()) await box.check();
+  for (const box of await form
+    .getByRole('group', { name: 'Clips to choose from' })
+    .getByRole('checkbox')
+    .all())
+    await box.check();
   await form.getByLabel('Preset').selectOption({ label: 'FFV1 lossless' });
   await form.getByRole('radio', { name: 'Full' }).click();
   await form.getByLabel('To volume').selectOption({ label: 'Media four' });
@@ -58,5 +66,8 @@ test('a batch is paused, left and found again, continued', async ({ page }) => {
 });
 
 test('its pages can be read and used by all, in both themes', async ({ page }) => {
-  await expectAccessible(page, ['/media/renditions', `/media/renditions/${await idOf("rendition_jobs where status = 'done'")}`]);
+  await expectAccessible(page, [
+    '/media/renditions',
+    `/media/renditions/${await idOf("rendition_jobs where status = 'done'")}`,
+  ]);
 });

@@ -1,20 +1,33 @@
 import { expect, test } from '@playwright/test';
 import { startCluster } from '@/cli/postgres';
 import { seededRandom } from '@/core/stats/random';
-import { ensureVolume, expectNextTrialRuns, pidOf, savedSlots, startTrial, statusOf, untilSlotsSaved } from './helpers';
+import {
+  ensureVolume,
+  expectNextTrialRuns,
+  pidOf,
+  savedSlots,
+  startTrial,
+  statusOf,
+  untilSlotsSaved,
+} from './helpers';
 
 const clip = 'TW_TEST_0001';
 
 test.beforeEach(async ({ page }) => ensureVolume(page));
 
-test('a runner that is killed comes back, closes what it left, and goes on with the queue', async ({ page, context }) => {
+test('a runner that is killed comes back, closes what it left, and goes on with the queue', async ({
+  page,
+  context,
+}) => {
   const id = await startTrial(page, clip);
   const second = await context.newPage();
   const waiting = await startTrial(second, 'TW_TEST_0003');
   await untilSlotsSaved(id);
   const before = await savedSlots(id);
   process.kill(pidOf('runner'), 'SIGKILL');
-  await expect(page.getByRole('heading', { name: 'This trial was interrupted' })).toBeVisible({ timeout: 120_000 });
+  await expect(page.getByRole('heading', { name: 'This trial was interrupted' })).toBeVisible({
+    timeout: 120_000,
+  });
   const after = await savedSlots(id);
   expect(after.whole).toBe(true);
   expect(after.slots).toBeGreaterThanOrEqual(before.slots);
@@ -33,16 +46,26 @@ test('a server that is killed comes back while the trial goes on, and nothing is
 
 test('processes killed at any moment leave whole traces and a queue that goes on', async ({ page }) => {
   const random = seededRandom(41);
-  for (const [service, end] of [['runner', 'interrupted'], ['server', 'done'], ['trial', 'crashed']] as const) {
+  for (const [service, end] of [
+    ['runner', 'interrupted'],
+    ['server', 'done'],
+    ['trial', 'crashed'],
+  ] as const) {
     const id = await startTrial(page, clip);
     // A moment of the run, told by what is saved: any machine has time left after it.
     const moment = Math.floor(random() * 120);
     const trial = await untilSlotsSaved(id);
-    await expect.poll(async () => (await savedSlots(id)).slots, { timeout: 60_000, intervals: [100] }).toBeGreaterThan(moment);
+    await expect
+      .poll(async () => (await savedSlots(id)).slots, { timeout: 60_000, intervals: [100] })
+      .toBeGreaterThan(moment);
     process.kill(service === 'trial' ? trial : pidOf(service), 'SIGKILL');
     await expect.poll(() => statusOf(id), { timeout: 120_000 }).toBe(end);
     expect((await savedSlots(id)).whole).toBe(true);
-    await expect.poll(async () => (await page.request.get('/api/status').catch(() => null))?.ok() ?? false, { timeout: 60_000 }).toBe(true);
+    await expect
+      .poll(async () => (await page.request.get('/api/status').catch(() => null))?.ok() ?? false, {
+        timeout: 60_000,
+      })
+      .toBe(true);
   }
   await expectNextTrialRuns(page);
 });

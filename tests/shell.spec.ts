@@ -23,9 +23,20 @@ test('sections, palette, key help and theme work by keyboard', async ({ page }) 
 test('nothing is loaded from outside, and pages log no error', async ({ page, baseURL }) => {
   const outside: string[] = [];
   const errors: string[] = [];
-  page.on('request', (request) => { if (!/^(data|blob):/.test(request.url()) && !request.url().startsWith(baseURL!)) outside.push(request.url()); });
+  page.on('request', (request) => {
+    if (!/^(data|blob):/.test(request.url()) && !request.url().startsWith(baseURL!))
+      outside.push(request.url());
+  });
   page.on('pageerror', (error) => errors.push(error.message));
-  for (const path of ['/rig', '/storage', '/storage/ladder', '/storage/planner', '/storage/copies', '/media', '/trials']) {
+  for (const path of [
+    '/rig',
+    '/storage',
+    '/storage/ladder',
+    '/storage/planner',
+    '/storage/copies',
+    '/media',
+    '/trials',
+  ]) {
     await page.goto(path);
     await expect(page.getByRole('heading', { level: 1 })).toBeVisible();
   }
@@ -49,10 +60,22 @@ test('requests that make no sense are refused in words', async ({ request }) => 
     const response = await request.post(path, { data: data as object });
     return [response.status(), ((await response.json()) as { message: string }).message];
   };
-  expect(await refused('/api/trials', { clipId: 'none', scale: 'full' })).toEqual([404, 'This clip is no longer in the library. Choose another.']);
-  expect(await refused('/api/trials', { clipId: 'none', scale: 'huge' })).toEqual([400, 'Choose full, half or quarter.']);
-  expect(await refused('/api/volumes', { name: 'X', kind: 'internal', path: 'relative/folder' })).toEqual([400, 'Give the folder as a full path that begins with /.']);
-  expect(await refused('/api/trials/none/cancel', {})).toEqual([404, 'There is no trial with this address. It may have been removed.']);
+  expect(await refused('/api/trials', { clipId: 'none', scale: 'full' })).toEqual([
+    404,
+    'This clip is no longer in the library. Choose another.',
+  ]);
+  expect(await refused('/api/trials', { clipId: 'none', scale: 'huge' })).toEqual([
+    400,
+    'Choose full, half or quarter.',
+  ]);
+  expect(await refused('/api/volumes', { name: 'X', kind: 'internal', path: 'relative/folder' })).toEqual([
+    400,
+    'Give the folder as a full path that begins with /.',
+  ]);
+  expect(await refused('/api/trials/none/cancel', {})).toEqual([
+    404,
+    'There is no trial with this address. It may have been removed.',
+  ]);
 });
 
 test('key help, palette and empty pages can be read and used by all, in both themes', async ({ page }) => {
@@ -73,6 +96,10 @@ test('key help, palette and empty pages can be read and used by all, in both the
 test('moving parts stand still for those who ask for it', async ({ page }) => {
   await page.emulateMedia({ reducedMotion: 'reduce' });
   await page.goto('/trials');
-  const durations = await page.evaluate(() => [...document.querySelectorAll('*')].map((node) => getComputedStyle(node).transitionDuration).filter((value) => value !== '0s'));
+  const durations = await page.evaluate(() =>
+    [...document.querySelectorAll('*')]
+      .map((node) => getComputedStyle(node).transitionDuration)
+      .filter((value) => value !== '0s'),
+  );
   expect(durations).toEqual([]);
 });

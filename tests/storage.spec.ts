@@ -2,10 +2,26 @@ import { copyFile, mkdir, rename } from 'node:fs/promises';
 import { join } from 'node:path';
 import { expect, test, type Page } from '@playwright/test';
 import { expectAccessible, idOf } from './access';
-import { addStandIn, ensureVolume, idInAddress, media, openVolume, query, testFilesIn, testFolder, untilBytesMove } from './helpers';
+import {
+  addStandIn,
+  ensureVolume,
+  idInAddress,
+  media,
+  openVolume,
+  query,
+  testFilesIn,
+  testFolder,
+  untilBytesMove,
+} from './helpers';
 
 /** Fills the measuring form of the open volume page and starts. */
-async function measure(page: Page, test: string, megabytes: number, repeats: number, seconds = 20): Promise<string> {
+async function measure(
+  page: Page,
+  test: string,
+  megabytes: number,
+  repeats: number,
+  seconds = 20,
+): Promise<string> {
   await page.getByRole('radio', { name: test, exact: true }).click();
   await page.getByLabel('Each repeat moves, MB').fill(String(megabytes));
   await page.getByLabel('or takes at most, s').fill(String(seconds));
@@ -35,7 +51,9 @@ test('a stand-in is added with its model, labelled simulated, and changed', asyn
   await page.getByText('Round trip, other clients, scripted fault').click();
   await page.getByLabel('Others take, MB/s').fill('lots');
   await page.getByRole('button', { name: 'Save' }).click();
-  await expect(page.getByRole('alert').filter({ hasText: 'What others take must be a number.' })).toBeVisible();
+  await expect(
+    page.getByRole('alert').filter({ hasText: 'What others take must be a number.' }),
+  ).toBeVisible();
   await expect(page.getByLabel('Array and drives')).toHaveValue('two drives are old');
   await page.getByLabel('Others take, MB/s').fill('60');
   await page.getByRole('button', { name: 'Save' }).click();
@@ -43,17 +61,23 @@ test('a stand-in is added with its model, labelled simulated, and changed', asyn
   await expect(page.getByText('other clients take 60 MB/s')).toBeVisible();
 });
 
-test('a volume is measured: the plan before, the curve during, the answer and its proof after', async ({ page }) => {
+test('a volume is measured: the plan before, the curve during, the answer and its proof after', async ({
+  page,
+}) => {
   const folder = await testFolder('reader');
   await addStandIn(page, 'Reader A', folder, 'Card reader, UHS-I bus', 'Card');
   await openVolume(page, 'Reader A');
   await expect(page.getByText('Not measured yet')).toBeVisible();
-  await expect(page.getByText(/Writes 1\.0\sGB of test files into .*reader.*leaves at least .* and removes them/)).toBeVisible();
+  await expect(
+    page.getByText(/Writes 1\.0\sGB of test files into .*reader.*leaves at least .* and removes them/),
+  ).toBeVisible();
   await measure(page, 'Read', 200, 2);
   await expect(page.getByRole('heading', { name: /Repeat 1 of 2/ })).toBeVisible();
   await expect(page.getByRole('progressbar', { name: 'Progress' })).toBeVisible();
   await expect(page.getByLabel('Conditions').first()).toContainText('Reader A');
-  await expect(page.getByTestId('answer')).toContainText(/^Reads [\d.]+ MB\/s sustained/, { timeout: 120_000 });
+  await expect(page.getByTestId('answer')).toContainText(/^Reads [\d.]+ MB\/s sustained/, {
+    timeout: 120_000,
+  });
   await expect(page.getByText('simulated', { exact: true })).toBeVisible();
   await expect(page.getByText(/^Cold: /)).toBeVisible();
   await expect(page.getByRole('img', { name: 'Throughput of 2 repeats over time' })).toBeVisible();
@@ -67,7 +91,9 @@ test('a volume is measured: the plan before, the curve during, the answer and it
   await expect(page.getByRole('article', { name: 'Reader A' })).toContainText('measured');
 });
 
-test('a write test is cancelled, killed, and pulled away from: each says so and leaves nothing', async ({ page }) => {
+test('a write test is cancelled, killed, and pulled away from: each says so and leaves nothing', async ({
+  page,
+}) => {
   const folder = await testFolder('shuttle');
   await addStandIn(page, 'Slow shuttle', folder, 'Card reader, UHS-I bus', 'External');
   await openVolume(page, 'Slow shuttle');
@@ -96,17 +122,23 @@ test('a write test is cancelled, killed, and pulled away from: each says so and 
   await page.getByLabel('Each repeat moves, MB').fill('9000000');
   await expect(page.getByText(/There is room for .* of test files/)).toBeVisible();
   await page.getByRole('form', { name: 'Measure' }).getByRole('button', { name: 'Measure' }).click();
-  await expect(page.getByRole('alert').filter({ hasText: 'would leave less than the reserve' })).toBeVisible();
+  await expect(
+    page.getByRole('alert').filter({ hasText: 'would leave less than the reserve' }),
+  ).toBeVisible();
 });
 
-test('a runner killed in a write test comes back, closes the trial and removes its files', async ({ page }) => {
+test('a runner killed in a write test comes back, closes the trial and removes its files', async ({
+  page,
+}) => {
   const folder = await testFolder('disk');
   await addStandIn(page, 'Field disk', folder, 'Card reader, UHS-I bus', 'External');
   await openVolume(page, 'Field disk');
   const id = await measure(page, 'Write', 3_000, 1, 60);
   await untilBytesMove(id);
   process.kill((await query<{ pid: number }>('select pid from runners'))[0]!.pid, 'SIGKILL');
-  await expect(page.getByRole('heading', { name: 'This trial was interrupted' })).toBeVisible({ timeout: 120_000 });
+  await expect(page.getByRole('heading', { name: 'This trial was interrupted' })).toBeVisible({
+    timeout: 120_000,
+  });
   expect(await testFilesIn(folder)).toEqual([]);
 });
 
@@ -115,7 +147,9 @@ test('streams carried are found and set beside the arithmetic', async ({ page })
   await mkdir(folder, { recursive: true });
   await copyFile(join(media, 'small/TW_TEST_0003.mov'), join(folder, 'TW_TEST_0003.mov'));
   await addStandIn(page, 'Office store', folder, '1 Gb/s Ethernet, normal frames');
-  await expect(page.getByRole('article', { name: 'Office store' }).getByRole('link', { name: '1 clip' })).toBeVisible();
+  await expect(
+    page.getByRole('article', { name: 'Office store' }).getByRole('link', { name: '1 clip' }),
+  ).toBeVisible();
   await openVolume(page, 'Office store');
   await page.getByLabel('Each number for, s').fill('2');
   await page.getByLabel('Try at most, streams').fill('2');
@@ -128,10 +162,14 @@ test('a clip played from a simulated volume says so wherever its result shows', 
   const folder = await testFolder('sim');
   await copyFile(join(media, 'small/TW_TEST_0003.mov'), join(folder, 'TW_SIM_0003.mov'));
   await addStandIn(page, 'Far store', folder, '1 Gb/s Ethernet, normal frames');
-  await expect(page.getByRole('article', { name: 'Far store' }).getByRole('link', { name: '1 clip' })).toBeVisible();
+  await expect(
+    page.getByRole('article', { name: 'Far store' }).getByRole('link', { name: '1 clip' }),
+  ).toBeVisible();
   await page.goto('/trials');
   const list = page.getByLabel('Clip', { exact: true });
-  const label = (await list.locator('option').allTextContents()).find((text) => text.includes('TW_SIM_0003'))!;
+  const label = (await list.locator('option').allTextContents()).find((text) =>
+    text.includes('TW_SIM_0003'),
+  )!;
   expect(label).toContain('(simulated)');
   await list.selectOption({ label });
   await page.getByRole('button', { name: 'Play and measure' }).click();
@@ -139,10 +177,22 @@ test('a clip played from a simulated volume says so wherever its result shows', 
   await expect(page.getByText('simulated', { exact: true })).toBeVisible();
   await expect(page.getByText(/simulated: 1 Gb\/s Ethernet/)).toBeVisible();
   await page.goto('/trials');
-  await expect(page.getByRole('table', { name: 'Trials' }).getByRole('row').filter({ hasText: 'TW_SIM_0003' })).toContainText('simulated');
+  await expect(
+    page.getByRole('table', { name: 'Trials' }).getByRole('row').filter({ hasText: 'TW_SIM_0003' }),
+  ).toContainText('simulated');
 });
 
 test('its pages can be read and used by all, in both themes', async ({ page }) => {
-  await expectAccessible(page, ['/storage', `/storage/volumes/${await idOf("volumes where name = 'Harbour store'")}`,
-    ...await Promise.all([`kind = 'throughput' and status = 'done'`, `kind = 'streams' and status = 'done'`, `status = 'cancelled'`, `status = 'crashed'`].map(async (which) => `/storage/trials/${await idOf(`storage_trials where ${which}`)}`))]);
+  await expectAccessible(page, [
+    '/storage',
+    `/storage/volumes/${await idOf("volumes where name = 'Harbour store'")}`,
+    ...(await Promise.all(
+      [
+        `kind = 'throughput' and status = 'done'`,
+        `kind = 'streams' and status = 'done'`,
+        `status = 'cancelled'`,
+        `status = 'crashed'`,
+      ].map(async (which) => `/storage/trials/${await idOf(`storage_trials where ${which}`)}`),
+    )),
+  ]);
 });

@@ -2,15 +2,26 @@ import { expect, test, type Page } from '@playwright/test';
 import { expectAccessible, idOf } from './access';
 import { buildTestLoad, ensureVolume, query } from './helpers';
 
-test.beforeEach(async ({ page }) => { await ensureVolume(page); });
+test.beforeEach(async ({ page }) => {
+  await ensureVolume(page);
+});
 
 /** The saved document of the newest timeline of a name. */
 async function documentOf(name: string) {
-  const [row] = await query<{ id: string; document: { tracks: { items: { start: number; length: number; name: string; effects: { kind: string }[] }[] }[]; markers: { at: number }[] } }>('select id, document from timelines where name = $1 order by created_at desc limit 1', [name]);
+  const [row] = await query<{
+    id: string;
+    document: {
+      tracks: { items: { start: number; length: number; name: string; effects: { kind: string }[] }[] }[];
+      markers: { at: number }[];
+    };
+  }>('select id, document from timelines where name = $1 order by created_at desc limit 1', [name]);
   return row!;
 }
 
-const shape = async (name: string) => (await documentOf(name)).document.tracks.map(({ items }) => items.map(({ start, length }) => [start, length]));
+const shape = async (name: string) =>
+  (await documentOf(name)).document.tracks.map(({ items }) =>
+    items.map(({ start, length }) => [start, length]),
+  );
 const saved = (page: Page) => expect(page.getByText('Saved', { exact: true })).toBeVisible();
 
 async function newTimeline(page: Page, name: string): Promise<void> {
@@ -28,12 +39,21 @@ async function putIn(page: Page, clip: string): Promise<void> {
   await page.getByRole('application', { name: /^Timeline/ }).focus();
 }
 
-test('a timeline is cut by keyboard, undone, worked on, and is there again after loading', async ({ page }) => {
+test('a timeline is cut by keyboard, undone, worked on, and is there again after loading', async ({
+  page,
+}) => {
   await newTimeline(page, 'Cut by keys');
   await putIn(page, 'TW_TEST_0001');
   await putIn(page, 'TW_TEST_0003');
   await saved(page);
-  await expect.poll(() => shape('Cut by keys')).toEqual([[[0, 240], [240, 48]]]);
+  await expect
+    .poll(() => shape('Cut by keys'))
+    .toEqual([
+      [
+        [0, 240],
+        [240, 48],
+      ],
+    ]);
 
   // To slot 100 by its number, split there, remove the second half and close up; then take that back.
   await page.keyboard.press('Escape');
@@ -41,11 +61,34 @@ test('a timeline is cut by keyboard, undone, worked on, and is there again after
   await page.getByLabel('Timecode of the playhead').fill('100');
   await page.keyboard.press('Enter');
   await page.keyboard.press('s');
-  await expect.poll(() => shape('Cut by keys')).toEqual([[[0, 100], [100, 140], [240, 48]]]);
+  await expect
+    .poll(() => shape('Cut by keys'))
+    .toEqual([
+      [
+        [0, 100],
+        [100, 140],
+        [240, 48],
+      ],
+    ]);
   await page.keyboard.press('Shift+Delete');
-  await expect.poll(() => shape('Cut by keys')).toEqual([[[0, 100], [100, 48]]]);
+  await expect
+    .poll(() => shape('Cut by keys'))
+    .toEqual([
+      [
+        [0, 100],
+        [100, 48],
+      ],
+    ]);
   await page.keyboard.press('Control+z');
-  await expect.poll(() => shape('Cut by keys')).toEqual([[[0, 100], [100, 140], [240, 48]]]);
+  await expect
+    .poll(() => shape('Cut by keys'))
+    .toEqual([
+      [
+        [0, 100],
+        [100, 140],
+        [240, 48],
+      ],
+    ]);
   await page.keyboard.press('Control+y');
 
   // A cross-fade, a marker, another track with the second item on it.
@@ -63,9 +106,17 @@ test('a timeline is cut by keyboard, undone, worked on, and is there again after
   const panel = page.getByRole('region', { name: 'Chosen item' });
   await panel.getByLabel('Add an effect').selectOption({ label: 'blur' });
   await panel.getByLabel('Add an effect').selectOption({ label: 'LUT' });
-  await panel.getByLabel('Load a .cube file').setInputFiles({ name: 'wrong.cube', mimeType: 'text/plain', buffer: Buffer.from('LUT_1D_SIZE 2\n0 0 0\n1 1\n') });
+  await panel.getByLabel('Load a .cube file').setInputFiles({
+    name: 'wrong.cube',
+    mimeType: 'text/plain',
+    buffer: Buffer.from('LUT_1D_SIZE 2\n0 0 0\n1 1\n'),
+  });
   await expect(panel.getByRole('alert')).toContainText('wrong.cube cannot be read. Line 3');
-  await panel.getByLabel('Load a .cube file').setInputFiles({ name: 'dusk.cube', mimeType: 'text/plain', buffer: Buffer.from('LUT_1D_SIZE 2\n0 0 0\n1 0.9 0.8\n') });
+  await panel.getByLabel('Load a .cube file').setInputFiles({
+    name: 'dusk.cube',
+    mimeType: 'text/plain',
+    buffer: Buffer.from('LUT_1D_SIZE 2\n0 0 0\n1 0.9 0.8\n'),
+  });
   await expect(panel.getByLabel('Look', { exact: true })).toContainText('dusk (1D, 2)');
   await panel.getByLabel('Speed, %').fill('50');
   await page.keyboard.press('Enter');
@@ -76,10 +127,17 @@ test('a timeline is cut by keyboard, undone, worked on, and is there again after
   expect(document.tracks[0]!.items[0]!.effects.map(({ kind }) => kind)).toEqual(['blur', 'lut']);
 });
 
-test('clips are dragged in and items moved with the mouse; the viewer shows the slot and plays', async ({ page }) => {
+test('clips are dragged in and items moved with the mouse; the viewer shows the slot and plays', async ({
+  page,
+}) => {
   await newTimeline(page, 'By mouse');
   const tracks = page.getByRole('application', { name: /^Timeline/ });
-  await page.getByRole('region', { name: 'Clips' }).getByRole('listitem').filter({ hasText: 'TW_TEST_0001.mov' }).first().dragTo(tracks, { targetPosition: { x: 3, y: 45 } });
+  await page
+    .getByRole('region', { name: 'Clips' })
+    .getByRole('listitem')
+    .filter({ hasText: 'TW_TEST_0001.mov' })
+    .first()
+    .dragTo(tracks, { targetPosition: { x: 3, y: 45 } });
   await expect.poll(() => shape('By mouse')).toEqual([[[0, 240]]]);
   const picture = page.getByRole('img', { name: /^Slot \d+$/ });
   await page.keyboard.press('Home');
@@ -124,13 +182,20 @@ test('clips are dragged in and items moved with the mouse; the viewer shows the 
   await expect(page.getByLabel('recorded: over the wall')).toBeVisible();
 });
 
-test('a timeline is played and measured: the answer, the timeline under its ribbon, and runs over each other', async ({ page }) => {
+test('a timeline is played and measured: the answer, the timeline under its ribbon, and runs over each other', async ({
+  page,
+}) => {
   await buildTestLoad(page, 'TW_TEST_0001', 2);
   const address = page.url();
   const form = page.getByRole('form', { name: 'Play and measure this timeline' });
   await form.getByRole('button', { name: 'Forecast' }).click();
-  await expect(page.getByRole('status', { name: 'Forecast' })).toContainText(/Still to be measured|slots would/);
-  for (const [scale, speed] of [['Quarter', '1'], ['Half', '-2']] as const) {
+  await expect(page.getByRole('status', { name: 'Forecast' })).toContainText(
+    /Still to be measured|slots would/,
+  );
+  for (const [scale, speed] of [
+    ['Quarter', '1'],
+    ['Half', '-2'],
+  ] as const) {
     await page.goto(address);
     await form.getByRole('radio', { name: scale }).click();
     await form.getByLabel('Speed').selectOption(speed);
@@ -140,19 +205,32 @@ test('a timeline is played and measured: the answer, the timeline under its ribb
   }
   await expect(page.getByRole('img', { name: 'The timeline that was played' })).toBeVisible();
   await expect(page.getByTestId('readout')).toContainText(/TW_TEST_0001\.mov frame \d+/);
-  await expect(page.getByRole('region', { name: 'Conditions' })).toContainText(/TW_TEST_0001\.mov \((original|rendition), Motion JPEG/); // other tests make its footage grow
+  await expect(page.getByRole('region', { name: 'Conditions' })).toContainText(
+    /TW_TEST_0001\.mov \((original|rendition), Motion JPEG/,
+  ); // other tests make its footage grow
   await page.goto(`${address}/runs`);
   await expect(page.getByRole('heading', { name: '2 runs of version 1, one above the other' })).toBeVisible();
-  await expect(page.getByRole('region', { name: 'Runs over the timeline' })).toContainText('half scale, 2x backwards, originals');
+  await expect(page.getByRole('region', { name: 'Runs over the timeline' })).toContainText(
+    'half scale, 2x backwards, originals',
+  );
 });
 
-test('interchange files come in with their media linked, and go out with what they cannot carry', async ({ page }) => {
+test('interchange files come in with their media linked, and go out with what they cannot carry', async ({
+  page,
+}) => {
   await page.goto('/timelines');
   await page.getByRole('radio', { name: 'An interchange file' }).click();
   const file = page.getByLabel('Interchange file');
-  await file.setInputFiles({ name: 'broken.edl', mimeType: 'text/plain', buffer: Buffer.from('TITLE: X\n001  A V C 01:00:00:00\n') });
-  await expect(page.getByRole('region', { name: 'Begin a timeline' }).getByRole('alert')).toContainText('broken.edl cannot be read. Line 2');
-  const list = 'TITLE: HARBOUR WALL\nFCM: NON-DROP FRAME\n\n001  WALL0001 V     C        01:00:00:00 01:00:02:00 01:00:00:00 01:00:02:00\n* FROM CLIP NAME: TW_TEST_0001.mov\n002  NOBODY   V     C        05:00:00:00 05:00:02:00 01:00:02:00 01:00:04:00\n* FROM CLIP NAME: TW_NOBODY_0001.mov\n';
+  await file.setInputFiles({
+    name: 'broken.edl',
+    mimeType: 'text/plain',
+    buffer: Buffer.from('TITLE: X\n001  A V C 01:00:00:00\n'),
+  });
+  await expect(page.getByRole('region', { name: 'Begin a timeline' }).getByRole('alert')).toContainText(
+    'broken.edl cannot be read. Line 2',
+  );
+  const list =
+    'TITLE: HARBOUR WALL\nFCM: NON-DROP FRAME\n\n001  WALL0001 V     C        01:00:00:00 01:00:02:00 01:00:00:00 01:00:02:00\n* FROM CLIP NAME: TW_TEST_0001.mov\n002  NOBODY   V     C        05:00:00:00 05:00:02:00 01:00:02:00 01:00:04:00\n* FROM CLIP NAME: TW_NOBODY_0001.mov\n';
   await file.setInputFiles({ name: 'harbour.edl', mimeType: 'text/plain', buffer: Buffer.from(list) });
   await expect(page.getByText('TW_TEST_0001.mov: linked by name and timecode')).toBeVisible();
   await expect(page.getByText('TW_NOBODY_0001.mov: not in the library')).toBeVisible();
@@ -161,9 +239,13 @@ test('interchange files come in with their media linked, and go out with what th
   await expect(page.getByText('48 slots').or(page.getByText('96 slots'))).toBeVisible();
   await page.getByText('Versions, missing media, export').click();
   await page.getByRole('button', { name: 'Look for missing media' }).click();
-  await expect(page.getByRole('region', { name: 'Media', exact: true })).toContainText('TW_NOBODY_0001.mov: not found');
+  await expect(page.getByRole('region', { name: 'Media', exact: true })).toContainText(
+    'TW_NOBODY_0001.mov: not found',
+  );
   const byHand = page.getByLabel('TW_NOBODY_0001.mov is');
-  await byHand.selectOption({ label: (await byHand.locator('option').allTextContents()).find((text) => text.includes('TW_TEST_0002'))! });
+  await byHand.selectOption({
+    label: (await byHand.locator('option').allTextContents()).find((text) => text.includes('TW_TEST_0002'))!,
+  });
   await expect(page.getByText('All 2 media are linked')).toBeVisible();
   await page.getByLabel('Name for the present state').fill('as it came');
   await page.getByRole('button', { name: 'Keep', exact: true }).click();
@@ -183,7 +265,11 @@ test('scrub trials are laid over each other, and a ramp finds its edge', async (
   await page.goto('/timelines/tests');
   const form = page.getByRole('form', { name: 'Scrub trial' });
   const target = form.getByLabel('Clip or timeline');
-  await target.selectOption({ label: (await target.locator('option').allTextContents()).find((text) => text.includes('TW_TEST_0002') && !text.startsWith('Timeline'))! });
+  await target.selectOption({
+    label: (await target.locator('option').allTextContents()).find(
+      (text) => text.includes('TW_TEST_0002') && !text.startsWith('Timeline'),
+    )!,
+  });
   await form.getByLabel('jumps to random places').check();
   await form.getByRole('radio', { name: 'Half' }).click();
   await form.getByRole('button', { name: 'Scrub and measure' }).click();
@@ -199,7 +285,11 @@ test('scrub trials are laid over each other, and a ramp finds its edge', async (
   await page.goto('/timelines/tests');
   await page.getByRole('radio', { name: 'Load until it drops' }).click();
   const ramp = page.getByRole('form', { name: 'Load ramp' });
-  await ramp.getByLabel('Clip').selectOption({ label: (await ramp.getByLabel('Clip').locator('option').allTextContents()).find((text) => text.includes('TW_TEST_0001'))! });
+  await ramp.getByLabel('Clip').selectOption({
+    label: (await ramp.getByLabel('Clip').locator('option').allTextContents()).find((text) =>
+      text.includes('TW_TEST_0001'),
+    )!,
+  });
   await ramp.getByLabel('At most').fill('99');
   await ramp.getByRole('button', { name: 'Find the edge' }).click();
   await expect(ramp.getByRole('alert')).toContainText('At most 64');
@@ -217,6 +307,16 @@ test('scrub trials are laid over each other, and a ramp finds its edge', async (
 });
 
 test('its pages can be read and used by all, in both themes', async ({ page }) => {
-  await expectAccessible(page, ['/timelines', '/timelines/tests', `/timelines/${await idOf("timelines where name = 'HARBOUR WALL'")}`, `/timelines/${await idOf("timelines where name like '2 streams of%'")}/runs`,
-    ...await Promise.all(['scrub', 'ramp', 'costs'].map(async (kind) => `/timelines/tests/${await idOf(`timeline_tests where kind = '${kind}' and status = 'done'`)}`))]);
+  await expectAccessible(page, [
+    '/timelines',
+    '/timelines/tests',
+    `/timelines/${await idOf("timelines where name = 'HARBOUR WALL'")}`,
+    `/timelines/${await idOf("timelines where name like '2 streams of%'")}/runs`,
+    ...(await Promise.all(
+      ['scrub', 'ramp', 'costs'].map(
+        async (kind) =>
+          `/timelines/tests/${await idOf(`timeline_tests where kind = '${kind}' and status = 'done'`)}`,
+      ),
+    )),
+  ]);
 });

@@ -6,5 +6,13 @@ import { statusOrNull } from '@/server/page';
 export default async function Home() {
   const status = await statusOrNull();
   const [brief] = status && status.briefs > 0 ? await briefsOfRig() : [];
-  redirect(status && status.volumes === 0 ? '/storage' : status && status.clips === 0 ? '/media' : brief ? `/choose/${brief.id}` : '/trials');
+  redirect(
+    status && status.volumes === 0
+      ? '/storage'
+      : status && status.clips === 0
+        ? '/media'
+        : brief
+          ? `/choose/${brief.id}`
+          : '/trials',
+  );
 }

@@ -20,7 +20,14 @@ import { CliError, home, paths, prepareHome } from './home';
 import { generateDemoMedia } from './seed';
 
 /** One measured figure against what it should be. */
-export interface BenchRow { readonly name: string; readonly value: number; readonly unit: string; readonly target: string; readonly met: boolean; readonly note: string }
+export interface BenchRow {
+  readonly name: string;
+  readonly value: number;
+  readonly unit: string;
+  readonly target: string;
+  readonly met: boolean;
+  readonly note: string;
+}
 
 const repeats = 5;
 
@@ -31,12 +38,23 @@ async function decodeRows(folder: string): Promise<BenchRow[]> {
     const path = join(folder, clip.file);
     const ratios: number[] = [];
     for (let pair = 0; pair < repeats; pair++) {
-      const { summary, wallUs } = await benchTrial(path, { policy: 'every-frame', processing: false, threads, warm: true }, 0);
+      const { summary, wallUs } = await benchTrial(
+        path,
+        { policy: 'every-frame', processing: false, threads, warm: true },
+        0,
+      );
       const engine = summary.slots / (wallUs / 1e6);
       ratios.push(engine / nativeRate(path, clip.frames));
     }
     const ratio = median(ratios);
-    rows.push({ name: `decode rate, engine over native: ${clip.file.split('/').at(-1)}`, value: ratio, unit: 'x', target: 'at least 0.9', met: ratio >= 0.9, note: `${repeats} pairs, ${threads} threads, ${Math.min(...ratios).toFixed(2)} to ${Math.max(...ratios).toFixed(2)}` });
+    rows.push({
+      name: `decode rate, engine over native: ${clip.file.split('/').at(-1)}`,
+      value: ratio,
+      unit: 'x',
+      target: 'at least 0.9',
+      met: ratio >= 0.9,
+      note: `${repeats} pairs, ${threads} threads, ${Math.min(...ratios).toFixed(2)} to ${Math.max(...ratios).toFixed(2)}`,
+    });
   }
   return rows;
 }
@@ -55,9 +73,30 @@ async function playbackRows(folder: string): Promise<BenchRow[]> {
   const drops = (runs: typeof off) => median(runs.map(({ summary }) => summary.dropped));
   const share = load(on) - load(off);
   return [
-    { name: 'pacing error p99, light clip', value: p99, unit: 'ms', target: 'at most 2', met: p99 <= 2, note: `${repeats} runs of ${off[0]?.summary.slots} slots` },
-    { name: 'drops, live view on minus off', value: drops(on) - drops(off), unit: 'slots', target: '0', met: drops(on) === drops(off), note: `${repeats} pairs` },
-    { name: 'processor load, live view on minus off', value: share * 100, unit: '% of a core', target: 'at most 3', met: share <= 0.03, note: `${(load(off) * 100).toFixed(1)} % off, ${(load(on) * 100).toFixed(1)} % on` },
+    {
+      name: 'pacing error p99, light clip',
+      value: p99,
+      unit: 'ms',
+      target: 'at most 2',
+      met: p99 <= 2,
+      note: `${repeats} runs of ${off[0]?.summary.slots} slots`,
+    },
+    {
+      name: 'drops, live view on minus off',
+      value: drops(on) - drops(off),
+      unit: 'slots',
+      target: '0',
+      met: drops(on) === drops(off),
+      note: `${repeats} pairs`,
+    },
+    {
+      name: 'processor load, live view on minus off',
+      value: share * 100,
+      unit: '% of a core',
+      target: 'at most 3',
+      met: share <= 0.03,
+      note: `${(load(off) * 100).toFixed(1)} % off, ${(load(on) * 100).toFixed(1)} % on`,
+    },
   ];
 }
 
@@ -69,20 +108,51 @@ function simulatorRow(): BenchRow {
     return performance.now() - begun;
   });
   const ms = median(times);
-  return { name: 'simulator, one hour at 24 per second', value: ms, unit: 'ms', target: 'under 100', met: ms < 100, note: 'median of 7' };
+  return {
+    name: 'simulator, one hour at 24 per second',
+    value: ms,
+    unit: 'ms',
+    target: 'under 100',
+    met: ms < 100,
+    note: 'median of 7',
+  };
 }
 
 /** Opens a result of 100 000 slots in a browser; times its first drawing, and every frame while it zooms and pans. */
 function resultPageRows(): Promise<BenchRow[]> {
-  return withPage(join(paths.media, 'edit-room-internal'), seedLongTrial, ({ id }) => removeLongTrial(id), async ({ seeded: { id, slots }, page, address }) => {
-    const opened = await visitTimes(page, `${address}/trials/${id}`, () => page.getByTestId('readout').getByText(/slot/).first().waitFor(), repeats);
-    const frames = await frameTimes(page);
-    const worst = Math.max(...frames);
-    return [
-      { name: `result page of ${slots} slots, usable after`, value: median(opened), unit: 'ms', target: 'under 1000', met: median(opened) < 1000, note: `median of ${repeats} visits` },
-      { name: 'slowest frame while zooming and panning', value: worst, unit: 'ms', target: 'at most 50', met: worst <= 50, note: `${frames.length} frames` },
-    ];
-  });
+  return withPage(
+    join(paths.media, 'edit-room-internal'),
+    seedLongTrial,
+    ({ id }) => removeLongTrial(id),
+    async ({ seeded: { id, slots }, page, address }) => {
+      const opened = await visitTimes(
+        page,
+        `${address}/trials/${id}`,
+        () => page.getByTestId('readout').getByText(/slot/).first().waitFor(),
+        repeats,
+      );
+      const frames = await frameTimes(page);
+      const worst = Math.max(...frames);
+      return [
+        {
+          name: `result page of ${slots} slots, usable after`,
+          value: median(opened),
+          unit: 'ms',
+          target: 'under 1000',
+          met: median(opened) < 1000,
+          note: `median of ${repeats} visits`,
+        },
+        {
+          name: 'slowest frame while zooming and panning',
+          value: worst,
+          unit: 'ms',
+          target: 'at most 50',
+          met: worst <= 50,
+          note: `${frames.length} frames`,
+        },
+      ];
+    },
+  );
 }
 
 /** Times between animation frames while the wheel zooms in and out and the pointer pans. */
@@ -90,17 +160,30 @@ async function frameTimes(page: Page): Promise<number[]> {
   const box = await page.getByRole('slider', { name: 'Ribbon of slots' }).boundingBox();
   if (!box) throw new Error('The ribbon is not on the page.');
   // As text: the script loader's helpers do not exist in the page.
-  await page.evaluate('window.frames_ = []; { let last = performance.now(); requestAnimationFrame(function tick(now) { window.frames_.push(now - last); last = now; requestAnimationFrame(tick); }); }');
+  await page.evaluate(
+    'window.frames_ = []; { let last = performance.now(); requestAnimationFrame(function tick(now) { window.frames_.push(now - last); last = now; requestAnimationFrame(tick); }); }',
+  );
   await page.mouse.move(box.x + box.width / 2, box.y + 40);
   for (let step = 0; step < 40; step++) await page.mouse.wheel(0, step < 20 ? -150 : 150);
   await page.mouse.down();
-  for (let step = 0; step < 40; step++) await page.mouse.move(box.x + box.width / 2 + Math.sin(step / 4) * 300, box.y + 40);
+  for (let step = 0; step < 40; step++)
+    await page.mouse.move(box.x + box.width / 2 + Math.sin(step / 4) * 300, box.y + 40);
   await page.mouse.up();
   return page.evaluate<number[]>('window.frames_.slice(2)');
 }
 
 const parts: Readonly<Record<string, (mediaFolder: string) => Promise<BenchRow[]>>> = {
-  simulator: () => Promise.resolve([simulatorRow()]), storage: storageRows, playback: playbackRows, decode: decodeRows, media: mediaRows, library: libraryRows, timeline: timelineRows, overload: overloadRows, decide: decideRows, truth: truthRows, page: resultPageRows,
+  simulator: () => Promise.resolve([simulatorRow()]),
+  storage: storageRows,
+  playback: playbackRows,
+  decode: decodeRows,
+  media: mediaRows,
+  library: libraryRows,
+  timeline: timelineRows,
+  overload: overloadRows,
+  decide: decideRows,
+  truth: truthRows,
+  page: resultPageRows,
 };
 
 /**
@@ -110,7 +193,10 @@ const parts: Readonly<Record<string, (mediaFolder: string) => Promise<BenchRow[]
 export async function runBench(): Promise<void> {
   const named = process.argv.slice(3);
   const unknown = named.find((name) => !Object.hasOwn(parts, name));
-  if (unknown !== undefined) throw new CliError(`There is no bench part "${unknown}". Name some of: ${Object.keys(parts).join(', ')}.`);
+  if (unknown !== undefined)
+    throw new CliError(
+      `There is no bench part "${unknown}". Name some of: ${Object.keys(parts).join(', ')}.`,
+    );
   prepareHome();
   const folder = await generateDemoMedia();
   await buildApp();
@@ -129,6 +215,8 @@ export async function runBench(): Promise<void> {
 
 function printRows(rows: readonly BenchRow[]): void {
   for (const { name, value, unit, target, met, note } of rows) {
-    process.stdout.write(`${name.padEnd(62)}  ${value.toFixed(2).padStart(8)} ${unit.padEnd(11)}  ${target.padEnd(12)}  ${met ? 'met' : 'MISSED'}  ${note}\n`);
+    process.stdout.write(
+      `${name.padEnd(62)}  ${value.toFixed(2).padStart(8)} ${unit.padEnd(11)}  ${target.padEnd(12)}  ${met ? 'met' : 'MISSED'}  ${note}\n`,
+    );
   }
 }

@@ -42,11 +42,17 @@ async function timesOf(work: () => Promise<unknown>): Promise<number[]> {
 async function model(address: string): Promise<{ rigId: string; trialId: string }> {
   const rigId = await thisRigId();
   const clip = (await listClips(rigId)).find(({ path }) => path.includes('proxy'));
-  const response = await fetch(`${address}/api/trials`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ clipId: clip?.id, scale: 'quarter' }) });
+  const response = await fetch(`${address}/api/trials`, {
+    method: 'POST',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify({ clipId: clip?.id, scale: 'quarter' }),
+  });
   const { id } = (await response.json()) as { id: string };
   for (;;) {
     if ((await getTrial(id))?.status === 'done') return { rigId, trialId: id };
-    await new Promise((resolve) => { setTimeout(resolve, 300); });
+    await new Promise((resolve) => {
+      setTimeout(resolve, 300);
+    });
   }
 }
 
@@ -55,14 +61,84 @@ async function seed(rigId: string, trialId: string): Promise<string> {
   const trial = await getTrial(trialId);
   if (!trial) throw new Error('The trial to copy is gone.');
   const planId = randomBytes(5).toString('hex');
-  const settings: PlanSettings = { subjects: [], volumeIds: [], forms: ['originals'], scales: ['quarter'], tests: ['playback'], repeats: inMatrix / cells, order: 'interleaved', seed: 1, warm: false, policy: 'hold-time' };
-  await database().insert(plans).values({ id: planId, rigId, name: 'Bench', question: 'own', settings, status: 'done' });
-  const template = { kind: 'trial' as const, row: { kind: trial.kind, clipId: trial.clipId, subject: trial.subject, settings: trial.settings, slotCount: trial.slotCount } };
-  await database().insert(planCells).values(Array.from({ length: cells }, (_, cell) => ({ planId, cell, expectedMs: 1, template, address: { test: 'playback' as const, subject: null, volumeId: null, form: null, scale: 'quarter' as const }, labels: { what: `Clip ${cell}`, volume: 'Bench', simulated: false, form: null, scale: 'quarter', format: null } })));
+  const settings: PlanSettings = {
+    subjects: [],
+    volumeIds: [],
+    forms: ['originals'],
+    scales: ['quarter'],
+    tests: ['playback'],
+    repeats: inMatrix / cells,
+    order: 'interleaved',
+    seed: 1,
+    warm: false,
+    policy: 'hold-time',
+  };
+  await database()
+    .insert(plans)
+    .values({ id: planId, rigId, name: 'Bench', question: 'own', settings, status: 'done' });
+  const template = {
+    kind: 'trial' as const,
+    row: {
+      kind: trial.kind,
+      clipId: trial.clipId,
+      subject: trial.subject,
+      settings: trial.settings,
+      slotCount: trial.slotCount,
+    },
+  };
+  await database()
+    .insert(planCells)
+    .values(
+      Array.from({ length: cells }, (_, cell) => ({
+        planId,
+        cell,
+        expectedMs: 1,
+        template,
+        address: {
+          test: 'playback' as const,
+          subject: null,
+          volumeId: null,
+          form: null,
+          scale: 'quarter' as const,
+        },
+        labels: {
+          what: `Clip ${cell}`,
+          volume: 'Bench',
+          simulated: false,
+          form: null,
+          scale: 'quarter',
+          format: null,
+        },
+      })),
+    );
   const ids = Array.from({ length: seeded }, () => randomBytes(5).toString('hex'));
   for (let at = 0; at < seeded; at += 500) {
-    await database().insert(trials).values(ids.slice(at, at + 500).map((id, index) => ({ ...trial, id, outcome: benchMark, createdAt: new Date(trial.createdAt.getTime() - (at + index) * 1_000), summary: trial.summary && { ...trial.summary, dropped: index % 5 } })));
-    if (at < inMatrix) await database().insert(planSteps).values(ids.slice(at, at + 500).map((id, index) => ({ planId, position: at + index, cell: (at + index) % cells, repeat: Math.floor((at + index) / cells), status: 'done' as const, trialId: id, startedAt: new Date(), endedAt: new Date() })));
+    await database()
+      .insert(trials)
+      .values(
+        ids.slice(at, at + 500).map((id, index) => ({
+          ...trial,
+          id,
+          outcome: benchMark,
+          createdAt: new Date(trial.createdAt.getTime() - (at + index) * 1_000),
+          summary: trial.summary && { ...trial.summary, dropped: index % 5 },
+        })),
+      );
+    if (at < inMatrix)
+      await database()
+        .insert(planSteps)
+        .values(
+          ids.slice(at, at + 500).map((id, index) => ({
+            planId,
+            position: at + index,
+            cell: (at + index) % cells,
+            repeat: Math.floor((at + index) / cells),
+            status: 'done' as const,
+            trialId: id,
+            startedAt: new Date(),
+            endedAt: new Date(),
+          })),
+        );
   }
   await connection().pool.query('analyze');
   return planId;
@@ -70,28 +146,50 @@ async function seed(rigId: string, trialId: string): Promise<string> {
 
 /** Lists, comparisons and decisions over many trials; what passes between a matrix's runs; what telemetry costs. */
 export async function decideRows(mediaFolder: string): Promise<BenchRow[]> {
-  return withPage(mediaFolder, () => Promise.resolve({}), () => Promise.resolve(), async ({ address }) => {
-    const { rigId, trialId } = await model(address);
-    const overhead = await overheads(address, rigId);
-    const planId = await seed(rigId, trialId);
-    const rows: BenchRow[] = [];
-    const within = (name: string, times: readonly number[]) => rows.push({ name, value: median(times), unit: 'ms', target: 'at most 300', met: median(times) <= 300, note: `median of ${times.length}, slowest ${Math.max(...times).toFixed(0)}` });
-    const fetched = (path: string) => timesOf(async () => { await (await fetch(`${address}${path}`)).arrayBuffer(); });
-    within(`list of trials, ${seeded} kept, at the server`, await timesOf(playbackTrials));
-    within('the same through the route, to the last byte', await fetched('/api/trials'));
-    within('what can be compared', await timesOf(readCompareChoices));
-    const pair = `p.${planId}.0,p.${planId}.1`;
-    within(`comparison of 2 cells with ${inMatrix / cells} repeats each`, await timesOf(() => compareSides(pair.split(','), null)));
-    const many = Array.from({ length: 16 }, (_, cell) => `p.${planId}.${cell}`);
-    within(`comparison of 16 cells with ${inMatrix / cells} repeats each`, await timesOf(() => compareSides(many, null)));
-    within(`page of a matrix of ${inMatrix} runs`, await timesOf(() => readPlanPage(planId)));
-    within('decision map', await timesOf(async () => decisionOf(await briefOf(rigId))));
-    rows.push(...overhead, await telemetryRow());
-    await connection().pool.query('delete from trials where outcome = $1', [benchMark]);
-    await removePlan(planId);
-    await Promise.all([closeQueue(), closeEvents(), closeConnection()]);
-    return rows;
-  });
+  return withPage(
+    mediaFolder,
+    () => Promise.resolve({}),
+    () => Promise.resolve(),
+    async ({ address }) => {
+      const { rigId, trialId } = await model(address);
+      const overhead = await overheads(address, rigId);
+      const planId = await seed(rigId, trialId);
+      const rows: BenchRow[] = [];
+      const within = (name: string, times: readonly number[]) =>
+        rows.push({
+          name,
+          value: median(times),
+          unit: 'ms',
+          target: 'at most 300',
+          met: median(times) <= 300,
+          note: `median of ${times.length}, slowest ${Math.max(...times).toFixed(0)}`,
+        });
+      const fetched = (path: string) =>
+        timesOf(async () => {
+          await (await fetch(`${address}${path}`)).arrayBuffer();
+        });
+      within(`list of trials, ${seeded} kept, at the server`, await timesOf(playbackTrials));
+      within('the same through the route, to the last byte', await fetched('/api/trials'));
+      within('what can be compared', await timesOf(readCompareChoices));
+      const pair = `p.${planId}.0,p.${planId}.1`;
+      within(
+        `comparison of 2 cells with ${inMatrix / cells} repeats each`,
+        await timesOf(() => compareSides(pair.split(','), null)),
+      );
+      const many = Array.from({ length: 16 }, (_, cell) => `p.${planId}.${cell}`);
+      within(
+        `comparison of 16 cells with ${inMatrix / cells} repeats each`,
+        await timesOf(() => compareSides(many, null)),
+      );
+      within(`page of a matrix of ${inMatrix} runs`, await timesOf(() => readPlanPage(planId)));
+      within('decision map', await timesOf(async () => decisionOf(await briefOf(rigId))));
+      rows.push(...overhead, await telemetryRow());
+      await connection().pool.query('delete from trials where outcome = $1', [benchMark]);
+      await removePlan(planId);
+      await Promise.all([closeQueue(), closeEvents(), closeConnection()]);
+      return rows;
+    },
+  );
 }
 
 /** The demo's cameras on the demo's first volume. */
@@ -106,17 +204,40 @@ const shortRuns = 6;
 /** Time from the end of one run of a matrix to the beginning of the next. */
 async function overheads(address: string, rigId: string): Promise<BenchRow[]> {
   const clip = (await listClips(rigId)).find(({ path }) => path.includes('UHD'));
-  const response = await fetch(`${address}/api/plans`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ tests: ['playback'], subjects: [{ kind: 'clip', id: clip?.id }], scales: ['quarter'], repeats: shortRuns }) });
+  const response = await fetch(`${address}/api/plans`, {
+    method: 'POST',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify({
+      tests: ['playback'],
+      subjects: [{ kind: 'clip', id: clip?.id }],
+      scales: ['quarter'],
+      repeats: shortRuns,
+    }),
+  });
   const { id } = (await response.json()) as { id: string };
   for (;;) {
     const steps = await listPlanSteps(id);
     if (steps.length > 0 && steps.every(({ status }) => status === 'done')) break;
-    await new Promise((resolve) => { setTimeout(resolve, 300); });
+    await new Promise((resolve) => {
+      setTimeout(resolve, 300);
+    });
   }
   const ran = await Promise.all((await listPlanSteps(id)).map(({ trialId }) => getTrial(trialId ?? '')));
-  const gaps = ran.slice(1).flatMap((trial, index) => { const before = ran[index]?.endedAt; return trial?.startedAt && before ? [trial.startedAt.getTime() - before.getTime()] : []; });
+  const gaps = ran.slice(1).flatMap((trial, index) => {
+    const before = ran[index]?.endedAt;
+    return trial?.startedAt && before ? [trial.startedAt.getTime() - before.getTime()] : [];
+  });
   await removePlan(id);
-  return [{ name: 'from one run of a matrix to the next', value: median(gaps), unit: 'ms', target: 'under 300', met: median(gaps) < 300, note: `${gaps.length} gaps, longest ${Math.max(...gaps)}` }];
+  return [
+    {
+      name: 'from one run of a matrix to the next',
+      value: median(gaps),
+      unit: 'ms',
+      target: 'under 300',
+      met: median(gaps) < 300,
+      note: `${gaps.length} gaps, longest ${Math.max(...gaps)}`,
+    },
+  ];
 }
 
 const telemetrySamples = 120;
@@ -127,10 +248,19 @@ async function telemetryRow(): Promise<BenchRow> {
   const before = process.cpuUsage();
   for (let sample = 0; sample < telemetrySamples; sample++) {
     // The system counts time in hundredths of a second: two samples within one are none.
-    await new Promise((resolve) => { setTimeout(resolve, 25); });
+    await new Promise((resolve) => {
+      setTimeout(resolve, 25);
+    });
     meter.sample();
   }
   const { user, system } = process.cpuUsage(before);
   const share = ((user + system) / telemetrySamples / 1e6) * (1000 / sampleIntervalMs) * 100;
-  return { name: 'telemetry, two samples a second', value: share, unit: '% of a core', target: 'under 1', met: share < 1, note: `${telemetrySamples} samples` };
+  return {
+    name: 'telemetry, two samples a second',
+    value: share,
+    unit: '% of a core',
+    target: 'under 1',
+    met: share < 1,
+    note: `${telemetrySamples} samples`,
+  };
 }

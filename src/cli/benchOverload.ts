@@ -45,31 +45,88 @@ function play(subject: Subject, policy: 'hold-time' | 'every-frame', faults: rea
   return playOnce(subject, { scale: subject.scale, policy, warm: true, faults }, 0, 60_000);
 }
 
-export function reel(media: Readonly<Record<string, BenchMedia>>, speed: number, scale: PlaybackScale): Subject {
+export function reel(
+  media: Readonly<Record<string, BenchMedia>>,
+  speed: number,
+  scale: PlaybackScale,
+): Subject {
   const ref = (part: string) => (media[part] as BenchMedia).ref;
-  const timeline = reelOne({ wall: ref('wall'), uhd: ref('uhd'), marsh: ref('marsh'), kite: ref('kite'), still: ref('still') });
-  return timelineSubject(`demo reel${speed === 1 ? '' : ` at ${speed}x`}, ${scale}`, timeline, media, { [demoLook.id]: demoLook.cube }, speed, scale, 0.9);
+  const timeline = reelOne({
+    wall: ref('wall'),
+    uhd: ref('uhd'),
+    marsh: ref('marsh'),
+    kite: ref('kite'),
+    still: ref('still'),
+  });
+  return timelineSubject(
+    `demo reel${speed === 1 ? '' : ` at ${speed}x`}, ${scale}`,
+    timeline,
+    media,
+    { [demoLook.id]: demoLook.cube },
+    speed,
+    scale,
+    0.9,
+  );
 }
 
-function timelineSubject(name: string, timeline: Timeline, media: Readonly<Record<string, BenchMedia>>, looks: TimelineSpec['looks'], speed: number, scale: PlaybackScale, leastYield: number): Subject {
+function timelineSubject(
+  name: string,
+  timeline: Timeline,
+  media: Readonly<Record<string, BenchMedia>>,
+  looks: TimelineSpec['looks'],
+  speed: number,
+  scale: PlaybackScale,
+  leastYield: number,
+): Subject {
   const specs = Object.fromEntries(Object.entries(media).map(([id, { spec }]) => [id, spec]));
   const course: Course = { from: 0, slots: courseLength(lengthOf(timeline), 0, speed), speed };
-  const { graph } = planCourse(timeline, course, new Map(Object.entries(specs).map(([id, { packets }]) => [id, decodePacketTable(packets)])));
-  return { name, spec: { kind: 'timeline', timeline, media: specs, looks, course }, rate: timeline.rate, graph, scale, leastYield, longestGap: Math.max(graph.keyInterval, Math.round(toNumber(timeline.rate))) };
+  const { graph } = planCourse(
+    timeline,
+    course,
+    new Map(Object.entries(specs).map(([id, { packets }]) => [id, decodePacketTable(packets)])),
+  );
+  return {
+    name,
+    spec: { kind: 'timeline', timeline, media: specs, looks, course },
+    rate: timeline.rate,
+    graph,
+    scale,
+    leastYield,
+    longestGap: Math.max(graph.keyInterval, Math.round(toNumber(timeline.rate))),
+  };
 }
 
-export function clipSubject(name: string, { spec }: BenchMedia, scale: PlaybackScale, leastYield: number, standIn: StorageModel | null = null): Subject {
+export function clipSubject(
+  name: string,
+  { spec }: BenchMedia,
+  scale: PlaybackScale,
+  leastYield: number,
+  standIn: StorageModel | null = null,
+): Subject {
   const { rate } = spec;
   const graph = clipGraph(decodePacketTable(spec.packets));
   return {
-    name, rate, graph, scale, leastYield, longestGap: graph.intra ? 3 : Math.max(graph.keyInterval, Math.round(toNumber(rate))),
+    name,
+    rate,
+    graph,
+    scale,
+    leastYield,
+    longestGap: graph.intra ? 3 : Math.max(graph.keyInterval, Math.round(toNumber(rate))),
     spec: { ...spec, kind: 'clip', standIn },
   };
 }
 
 /** Streams of a clip side by side, all from its first frame. */
 export function streams(name: string, clip: BenchMedia, count: number, scale: PlaybackScale): Subject {
-  return timelineSubject(`${count} streams of ${name}, ${scale}`, sideBySide({ id: 'm', ref: clip.ref }, count), { m: clip }, {}, 1, scale, 0);
+  return timelineSubject(
+    `${count} streams of ${name}, ${scale}`,
+    sideBySide({ id: 'm', ref: clip.ref }, count),
+    { m: clip },
+    {},
+    1,
+    scale,
+    0,
+  );
 }
 
 /** Four streams of a clip whose key frames fall at different slots. */
@@ -78,8 +135,23 @@ function staggered(clip: BenchMedia, scale: PlaybackScale): Subject {
   const shift = 7;
   const base = sideBySide({ id: 'm', ref: clip.ref }, streams);
   const length = lengthOf(base) - shift * streams;
-  const tracks = base.tracks.map((track, at) => ({ ...track, items: track.items.map((item) => ({ ...item, length, source: item.source.kind === 'clip' ? { ...item.source, in: at * shift } : item.source })) }));
-  return timelineSubject(`four streams, key frames apart, ${scale}`, { ...base, tracks }, { m: clip }, {}, 1, scale, 0.9);
+  const tracks = base.tracks.map((track, at) => ({
+    ...track,
+    items: track.items.map((item) => ({
+      ...item,
+      length,
+      source: item.source.kind === 'clip' ? { ...item.source, in: at * shift } : item.source,
+    })),
+  }));
+  return timelineSubject(
+    `four streams, key frames apart, ${scale}`,
+    { ...base, tracks },
+    { m: clip },
+    {},
+    1,
+    scale,
+    0.9,
+  );
 }
 
 /** A stand-in that gives a share of what a clip needs, and nothing besides. */
@@ -92,8 +164,20 @@ export function standInOf({ spec }: BenchMedia, share: number): StorageModel {
 /** The demo's media, with two clips of the bench's own. */
 export async function benchMedia(folder: string) {
   for (const clip of [plainGroups, forShuttle]) await encodeDemoClip(clip, folder);
-  const at = (part: string) => mediaAt(join(folder, [...demoClips, plainGroups, forShuttle].find(({ file }) => file.includes(part))?.file ?? ''));
-  const media = { wall: await at('TW_WALL_0107.'), uhd: await at('UHD'), marsh: await at('MARSH'), kite: await at('KITE'), still: await at('CHART') };
+  const at = (part: string) =>
+    mediaAt(
+      join(
+        folder,
+        [...demoClips, plainGroups, forShuttle].find(({ file }) => file.includes(part))?.file ?? '',
+      ),
+    );
+  const media = {
+    wall: await at('TW_WALL_0107.'),
+    uhd: await at('UHD'),
+    marsh: await at('MARSH'),
+    kite: await at('KITE'),
+    still: await at('CHART'),
+  };
   return { media, proxy: await at('proxy'), shuttle: await at('shuttle'), plain: await at('plain_groups') };
 }
 
@@ -103,10 +187,31 @@ async function subjects(folder: string): Promise<Subject[]> {
     ...(['quarter', 'half', 'full'] as const).map((scale) => reel(media, 1, scale)),
     clipSubject('UHD clip, full', media.uhd, 'full', 0.9),
     staggered(media.kite, 'full'),
-    ...[4, 8].map((speed) => timelineSubject(`long-GOP clip at ${speed}x, full`, sideBySide({ id: 'm', ref: shuttle.ref }, 1), { m: shuttle }, {}, speed, 'full', 0.9)),
+    ...[4, 8].map((speed) =>
+      timelineSubject(
+        `long-GOP clip at ${speed}x, full`,
+        sideBySide({ id: 'm', ref: shuttle.ref }, 1),
+        { m: shuttle },
+        {},
+        speed,
+        'full',
+        0.9,
+      ),
+    ),
     ...[4, 8].map((speed) => reel(media, speed, 'full')),
-    ...[0.5, 0.8, 0.95].map((share) => ({ ...clipSubject(`all-intra from ${share} of its rate`, proxy, 'quarter', 0.9, standInOf(proxy, share)), longestGap: share < 0.8 ? 24 : 3 })),
-    timelineSubject('long-GOP without disposable frames, full', sideBySide({ id: 'm', ref: plain.ref }, 3), { m: plain }, {}, 1, 'full', 0.6),
+    ...[0.5, 0.8, 0.95].map((share) => ({
+      ...clipSubject(`all-intra from ${share} of its rate`, proxy, 'quarter', 0.9, standInOf(proxy, share)),
+      longestGap: share < 0.8 ? 24 : 3,
+    })),
+    timelineSubject(
+      'long-GOP without disposable frames, full',
+      sideBySide({ id: 'm', ref: plain.ref }, 3),
+      { m: plain },
+      {},
+      1,
+      'full',
+      0.6,
+    ),
   ];
 }
 
@@ -118,16 +223,28 @@ async function yieldRow(subject: Subject, loaded: boolean): Promise<BenchRow> {
   const value = held.summary.shown / allowed;
   const gap = longestGapSlots(held.trace.state);
   const { agreement = 1, policyAgreement = 1 } = held.summary.attribution ?? {};
-  const met = value >= subject.leastYield && gap <= subject.longestGap && agreement === 1 && policyAgreement >= 0.95;
+  const met =
+    value >= subject.leastYield && gap <= subject.longestGap && agreement === 1 && policyAgreement >= 0.95;
   return {
-    name: `yield, ${subject.name}${loaded ? ', beside half a core' : ''}`, value, unit: 'x', target: `at least ${subject.leastYield}`, met,
+    name: `yield, ${subject.name}${loaded ? ', beside half a core' : ''}`,
+    value,
+    unit: 'x',
+    target: `at least ${subject.leastYield}`,
+    met,
     note: `${held.summary.shown} of ${held.summary.slots} shown, every frame ${every.summary.achievedRate.toFixed(1)}/s, longest gap ${gap} (at most ${subject.longestGap}), policy agreement ${policyAgreement.toFixed(3)}, agreement ${agreement.toFixed(3)}`,
   };
 }
 
 /** Takes half a core from the others until it is ended. */
 function halfACore(): { end: () => void } {
-  const child = spawn(process.execPath, ['-e', 'const wait = new Int32Array(new SharedArrayBuffer(4)); for (;;) { const until = performance.now() + 5; while (performance.now() < until); Atomics.wait(wait, 0, 0, 5); }'], { stdio: 'ignore' });
+  const child = spawn(
+    process.execPath,
+    [
+      '-e',
+      'const wait = new Int32Array(new SharedArrayBuffer(4)); for (;;) { const until = performance.now() + 5; while (performance.now() < until); Atomics.wait(wait, 0, 0, 5); }',
+    ],
+    { stdio: 'ignore' },
+  );
   return { end: () => child.kill() };
 }
 
@@ -139,7 +256,14 @@ async function recoveryRow(subject: Subject, stage: InjectedFault['stage']): Pro
   const last = trace.state.lastIndexOf(slotState.dropped);
   const value = Math.max(0, last + 1 - (fault.slot + fault.slots));
   const most = subject.graph.keyInterval + second;
-  return { name: `slots until clean after a second of ${stage}`, value, unit: 'slots', target: `at most ${most}`, met: value <= most && summary.dropped > 0, note: `${summary.dropped} of ${summary.slots} dropped, policy agreement ${summary.attribution?.policyAgreement.toFixed(3)}` };
+  return {
+    name: `slots until clean after a second of ${stage}`,
+    value,
+    unit: 'slots',
+    target: `at most ${most}`,
+    met: value <= most && summary.dropped > 0,
+    note: `${summary.dropped} of ${summary.slots} dropped, policy agreement ${summary.attribution?.policyAgreement.toFixed(3)}`,
+  };
 }
 
 /** Overload: what a player that recovers must show of what the machine can do. */

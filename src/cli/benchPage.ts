@@ -6,10 +6,19 @@ import { startCluster } from './postgres';
 import { seedDemo } from './seed';
 import { startRunner, startServer } from './supervise';
 
-interface Rows<Seeded> { readonly seeded: Seeded; readonly page: Page; readonly address: string }
+interface Rows<Seeded> {
+  readonly seeded: Seeded;
+  readonly page: Page;
+  readonly address: string;
+}
 
 /** Measures in a browser against a Navvy of its own with the demo's clips; `seed` adds rows before it starts, `clear` takes them out again. */
-export async function withPage<Seeded, Result>(mediaFolder: string, seed: () => Promise<Seeded>, clear: (seeded: Seeded) => Promise<void>, measure: (rows: Rows<Seeded>) => Promise<Result>): Promise<Result> {
+export async function withPage<Seeded, Result>(
+  mediaFolder: string,
+  seed: () => Promise<Seeded>,
+  clear: (seeded: Seeded) => Promise<void>,
+  measure: (rows: Rows<Seeded>) => Promise<Result>,
+): Promise<Result> {
   const cluster = await startCluster();
   process.env.NAVVY_DATABASE_URL = cluster.url;
   await migrateDatabase(cluster.url, paths.migrations);
@@ -18,9 +27,16 @@ export async function withPage<Seeded, Result>(mediaFolder: string, seed: () => 
   await buildApp();
   const runner = startRunner(cluster);
   const { service, address } = await startServer(cluster.url, 4800);
-  const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ['--no-sandbox', '--disable-gpu', '--disable-background-networking'] });
+  const browser = await chromium.launch({
+    executablePath: '/usr/bin/chromium',
+    args: ['--no-sandbox', '--disable-gpu', '--disable-background-networking'],
+  });
   try {
-    return await measure({ seeded, page: await browser.newPage({ viewport: { width: 1280, height: 800 } }), address });
+    return await measure({
+      seeded,
+      page: await browser.newPage({ viewport: { width: 1280, height: 800 } }),
+      address,
+    });
   } finally {
     await browser.close();
     await clear(seeded);
@@ -30,7 +46,12 @@ export async function withPage<Seeded, Result>(mediaFolder: string, seed: () => 
 }
 
 /** Milliseconds from asking for an address until `usable`, on each of some visits. */
-export async function visitTimes(page: Page, url: string, usable: (page: Page) => Promise<void>, visits: number): Promise<number[]> {
+export async function visitTimes(
+  page: Page,
+  url: string,
+  usable: (page: Page) => Promise<void>,
+  visits: number,
+): Promise<number[]> {
   const times: number[] = [];
   for (let visit = 0; visit < visits; visit++) {
     const begun = performance.now();

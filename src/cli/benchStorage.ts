@@ -24,37 +24,79 @@ const pairs = 31;
 /** Whether a request's answer arrives on the processor that waits for it matters more than anything compared here: all wait on this one. */
 const waitingCore = '0';
 
-interface StorageRun { readonly blocks: Blocks; readonly cpuUs: number; readonly seconds: number }
+interface StorageRun {
+  readonly blocks: Blocks;
+  readonly cpuUs: number;
+  readonly seconds: number;
+}
 
 /** Runs one throughput trial by itself, without database or server. */
-async function benchThroughput(folder: string, standIn: StorageModel | null, change: Partial<ThroughputSettings>, sourcePath: string | null = null): Promise<StorageRun> {
+async function benchThroughput(
+  folder: string,
+  standIn: StorageModel | null,
+  change: Partial<ThroughputSettings>,
+  sourcePath: string | null = null,
+): Promise<StorageRun> {
   const parts: Blocks[] = [];
   let cpuBegan: number | null = null;
   let cpuUs = 0;
-  const settings: ThroughputSettings = { kind: 'throughput', test: 'sequential-read', blockBytes, bytes: fileBytes, seconds: 60, repeats: 1, streams: 1, clipId: null, clipPath: null, ...change };
+  const settings: ThroughputSettings = {
+    kind: 'throughput',
+    test: 'sequential-read',
+    blockBytes,
+    bytes: fileBytes,
+    seconds: 60,
+    repeats: 1,
+    streams: 1,
+    clipId: null,
+    clipPath: null,
+    ...change,
+  };
   const pin = (cores: string) => spawnSync('taskset', ['-cp', cores, String(host.pid)]);
-  const host: StorageHost = new StorageHost(join(paths.build, 'storage.mjs'), { kind: 'throughput', trialId: 'bench', volume: { path: folder, standIn }, settings, source: sourcePath === null ? null : { path: sourcePath, packets: encodePacketTable(packetTableFrom([])), rate: rational(1) } }, {
-    onPrepared: () => undefined, onStep: () => undefined, onCopied: () => undefined,
-    onBlocks: ({ data }) => { parts.push(decodeBlocks(data)); },
-    onProgress: ({ phase }) => {
-      if (phase !== 'measuring' || host.pid === null) return;
-      if (cpuBegan === null) pin(`0-${availableParallelism() - 1}`); // its thread that reads or writes stays where it began
-      const now = processorTimeOf(host.pid);
-      if (now === null) return;
-      cpuBegan ??= now;
-      cpuUs = now - cpuBegan;
+  const host: StorageHost = new StorageHost(
+    join(paths.build, 'storage.mjs'),
+    {
+      kind: 'throughput',
+      trialId: 'bench',
+      volume: { path: folder, standIn },
+      settings,
+      source:
+        sourcePath === null
+          ? null
+          : { path: sourcePath, packets: encodePacketTable(packetTableFrom([])), rate: rational(1) },
     },
-  }, 60_000);
+    {
+      onPrepared: () => undefined,
+      onStep: () => undefined,
+      onCopied: () => undefined,
+      onBlocks: ({ data }) => {
+        parts.push(decodeBlocks(data));
+      },
+      onProgress: ({ phase }) => {
+        if (phase !== 'measuring' || host.pid === null) return;
+        if (cpuBegan === null) pin(`0-${availableParallelism() - 1}`); // its thread that reads or writes stays where it began
+        const now = processorTimeOf(host.pid);
+        if (now === null) return;
+        cpuBegan ??= now;
+        cpuUs = now - cpuBegan;
+      },
+    },
+    60_000,
+  );
   pin(waitingCore);
   const end = await host.ended;
-  if (end.kind !== 'done') throw new Error(`A bench trial ended ${end.kind}: ${'message' in end ? end.message : ''}`);
+  if (end.kind !== 'done')
+    throw new Error(`A bench trial ended ${end.kind}: ${'message' in end ? end.message : ''}`);
   const blocks = joinBlocks(parts);
   return { blocks, cpuUs, seconds: rateFigures(blocks)?.seconds ?? 0 };
 }
 
 /** Bytes and seconds that dd states for a copy. */
 function dd(args: readonly string[]): { bytes: number; seconds: number } {
-  const { stderr, status } = spawnSync('taskset', ['-c', waitingCore, 'dd', ...args, `bs=${blockBytes}`], { encoding: 'utf8', env: { ...process.env, LC_ALL: 'C' } });
+  const { stderr, status } = spawnSync('taskset', ['-c', waitingCore, 'dd', ...args, `bs=${blockBytes}`], {
+    encoding: 'utf8',
+    env: { ...process.env, LC_ALL: 'C' },
+  });
   const [, bytes, seconds] = /(\d+) bytes.* copied, ([\d.e-]+) s/.exec(stderr) ?? [];
   if (status !== 0 || !bytes || !seconds) throw new Error(`dd failed: ${stderr}`);
   return { bytes: Number(bytes), seconds: Number(seconds) };
@@ -85,7 +127,11 @@ function writeFile(path: string): void {
 }
 
 /** Does two things one after the other, and in the other order every second time, so that neither is always the second. */
-async function inTurn(turn: number, one: () => Promise<number>, other: () => number): Promise<[number, number]> {
+async function inTurn(
+  turn: number,
+  one: () => Promise<number>,
+  other: () => number,
+): Promise<[number, number]> {
   if (turn % 2 === 0) {
     const first = await one();
     return [first, other()];
@@ -96,15 +142,23 @@ async function inTurn(turn: number, one: () => Promise<number>, other: () => num
 
 /** Lower quartile, median and upper quartile in MB/s. */
 function span(bytesPerSecond: readonly number[]): string {
-  return quantiles(bytesPerSecond, [0.25, 0.5, 0.75]).map((rate) => (rate / 1e6).toFixed(0)).join(' ');
+  return quantiles(bytesPerSecond, [0.25, 0.5, 0.75])
+    .map((rate) => (rate / 1e6).toFixed(0))
+    .join(' ');
 }
 
 /** Navvy against dd, interleaved A B A B in the same folder with the same block size. */
 async function againstDd(folder: string): Promise<{ rows: BenchRow[]; readRate: number }> {
   const file = join(folder, 'reference.bin');
   writeFile(file);
-  const rates = { read: { ours: [] as number[], theirs: [] as number[] }, write: { ours: [] as number[], theirs: [] as number[] } };
-  const ours = { read: async () => meanRate(await benchThroughput(folder, null, {}, file)), write: async () => meanRate(await benchThroughput(folder, null, { test: 'sequential-write' })) };
+  const rates = {
+    read: { ours: [] as number[], theirs: [] as number[] },
+    write: { ours: [] as number[], theirs: [] as number[] },
+  };
+  const ours = {
+    read: async () => meanRate(await benchThroughput(folder, null, {}, file)),
+    write: async () => meanRate(await benchThroughput(folder, null, { test: 'sequential-write' })),
+  };
   const theirs = { read: () => ddReadRate(file), write: () => ddWriteRate(join(folder, 'dd.bin')) };
   for (let pair = 0; pair < pairs; pair++) {
     for (const way of ['read', 'write'] as const) {
@@ -116,7 +170,14 @@ async function againstDd(folder: string): Promise<{ rows: BenchRow[]; readRate: 
   // A device has slow and fast spells: a pair may meet both, so the medians are compared and not the pairs.
   const row = (way: 'read' | 'write', within: number): BenchRow => {
     const value = median(rates[way].ours) / median(rates[way].theirs);
-    return { name: `sequential ${way}, Navvy over dd ${way === 'read' ? 'iflag' : 'oflag'}=direct`, value, unit: 'x', target: `within ${within * 100} %`, met: Math.abs(value - 1) <= within, note: `${pairs} pairs; quartiles in MB/s ${span(rates[way].ours)} and ${span(rates[way].theirs)}` };
+    return {
+      name: `sequential ${way}, Navvy over dd ${way === 'read' ? 'iflag' : 'oflag'}=direct`,
+      value,
+      unit: 'x',
+      target: `within ${within * 100} %`,
+      met: Math.abs(value - 1) <= within,
+      note: `${pairs} pairs; quartiles in MB/s ${span(rates[way].ours)} and ${span(rates[way].theirs)}`,
+    };
   };
   return { rows: [row('read', 0.03), row('write', 0.05)], readRate: median(rates.read.ours) };
 }
@@ -140,7 +201,13 @@ function linkOf(bytesPerSecond: number): StorageModel {
   const fast = Math.max(1, bytesPerSecond * 4);
   return {
     ...model,
-    link: { ...model.link, lineBitsPerSecond: bytesPerSecond * 8, payloadShare: 1, roundTripUs: 100, depth: 1_000 },
+    link: {
+      ...model.link,
+      lineBitsPerSecond: bytesPerSecond * 8,
+      payloadShare: 1,
+      roundTripUs: 100,
+      depth: 1_000,
+    },
     drive: { ...model.drive, readBytesPerSecond: fast, writeBytesPerSecond: fast },
   };
 }
@@ -150,12 +217,30 @@ async function standInRows(folder: string, machine: number): Promise<BenchRow[]>
   const rows: BenchRow[] = [];
   for (const rate of [1e6, 20e6, 120e6, 400e6, machine * 0.8]) {
     const seconds = 6;
-    const run = await benchThroughput(folder, linkOf(rate), { bytes: Math.max(8 * 2 ** 20, Math.min(2 ** 30, Math.round(rate * seconds))), seconds: seconds * 1.5, blockBytes: rate < 10e6 ? 65_536 : 2 ** 20 });
+    const run = await benchThroughput(folder, linkOf(rate), {
+      bytes: Math.max(8 * 2 ** 20, Math.min(2 ** 30, Math.round(rate * seconds))),
+      seconds: seconds * 1.5,
+      blockBytes: rate < 10e6 ? 65_536 : 2 ** 20,
+    });
     const value = meanRate(run) / rate;
-    rows.push({ name: `stand-in of ${(rate / 1e6).toFixed(0)} MB/s, delivered over modelled`, value, unit: 'x', target: 'within 2 %', met: Math.abs(value - 1) <= 0.02, note: `${run.seconds.toFixed(1)} s` });
+    rows.push({
+      name: `stand-in of ${(rate / 1e6).toFixed(0)} MB/s, delivered over modelled`,
+      value,
+      unit: 'x',
+      target: 'within 2 %',
+      met: Math.abs(value - 1) <= 0.02,
+      note: `${run.seconds.toFixed(1)} s`,
+    });
     if (rate <= 20e6) {
       const share = run.cpuUs / 1e6 / run.seconds;
-      rows.push({ name: `  its process while it waits`, value: share * 100, unit: '% of a core', target: 'under 5', met: share < 0.05, note: 'the whole process, reading and reporting included' });
+      rows.push({
+        name: `  its process while it waits`,
+        value: share * 100,
+        unit: '% of a core',
+        target: 'under 5',
+        met: share < 0.05,
+        note: 'the whole process, reading and reporting included',
+      });
     }
   }
   return rows;

@@ -27,41 +27,99 @@ import { TrialHost } from '@/server/runner/trialHost';
 import { storeTraceBatch } from '@/server/traces';
 import { paths } from './home';
 
-const settings: PlaybackSettings = { scale: 'full', policy: 'hold-time', threads: 0, warm: false, processing: true, buffers: defaultBufferDepths, slotLimit: null, faults: [] };
+const settings: PlaybackSettings = {
+  scale: 'full',
+  policy: 'hold-time',
+  threads: 0,
+  warm: false,
+  processing: true,
+  buffers: defaultBufferDepths,
+  slotLimit: null,
+  faults: [],
+};
 
 /** A clip of the bench: as timelines name it, and as trials read it. */
-export interface BenchMedia { readonly ref: MediaRef; readonly spec: TimelineSpec['media'][string] }
+export interface BenchMedia {
+  readonly ref: MediaRef;
+  readonly spec: TimelineSpec['media'][string];
+}
 
 export async function mediaAt(path: string): Promise<BenchMedia> {
-  const { setup, format: { width, height, rate }, packets } = await probeClip(path);
+  const {
+    setup,
+    format: { width, height, rate },
+    packets,
+  } = await probeClip(path);
   return {
-    ref: { clipId: path, name: fileName(path), reel: null, startTimecode: null, contentHash: null, rate, frames: packets.length, width, height },
+    ref: {
+      clipId: path,
+      name: fileName(path),
+      reel: null,
+      startTimecode: null,
+      contentHash: null,
+      rate,
+      frames: packets.length,
+      width,
+      height,
+    },
     spec: { path, volumeId: 'bench', standIn: null, setup, rate, packets: encodePacketTable(packets) },
   };
 }
 
-export interface BenchRun { readonly trace: Trace; readonly summary: PlaybackSummary; readonly cpuUs: number; readonly wallUs: number }
+export interface BenchRun {
+  readonly trace: Trace;
+  readonly summary: PlaybackSummary;
+  readonly cpuUs: number;
+  readonly wallUs: number;
+}
 
 /** Runs one trial process by itself, without database or server. @param subject with its graph, cut to what was played, and its rate */
 export async function playOnce(
-  subject: { readonly spec: TrialSpec['subject']; readonly graph: FrameGraph; readonly rate: Rational }, change: Partial<PlaybackSettings>, viewers = 0, silenceMs = 30_000,
+  subject: { readonly spec: TrialSpec['subject']; readonly graph: FrameGraph; readonly rate: Rational },
+  change: Partial<PlaybackSettings>,
+  viewers = 0,
+  silenceMs = 30_000,
 ): Promise<BenchRun> {
   const { spec, graph, rate } = subject;
   const parts: Trace[] = [];
   const used = { ...settings, ...change };
-  const host = new TrialHost(join(paths.build, 'trial.mjs'), { trialId: 'bench', subject: spec, settings: used }, {
-    onPrepared: () => undefined, onFaults: () => undefined, onFindings: () => undefined, onCounters: () => undefined, onPicture: () => undefined,
-    onBatch: ({ data }) => { parts.push(decodeTrace(data)); },
-  }, silenceMs);
+  const host = new TrialHost(
+    join(paths.build, 'trial.mjs'),
+    { trialId: 'bench', subject: spec, settings: used },
+    {
+      onPrepared: () => undefined,
+      onFaults: () => undefined,
+      onFindings: () => undefined,
+      onCounters: () => undefined,
+      onPicture: () => undefined,
+      onBatch: ({ data }) => {
+        parts.push(decodeTrace(data));
+      },
+    },
+    silenceMs,
+  );
   host.setViewers(viewers);
   const end = await host.ended;
-  if (end.kind !== 'done') throw new Error(`A bench run ended ${end.kind}${'message' in end ? `: ${end.message}` : '.'}`);
+  if (end.kind !== 'done')
+    throw new Error(`A bench run ended ${end.kind}${'message' in end ? `: ${end.message}` : '.'}`);
   const trace = joinTraces(parts);
-  const { summary } = summarise({ trace, graph: firstSlots(graph, trace.length), rate, policy: used.policy, buffers: used.buffers, scale: used.scale, scaleCosts: null });
+  const { summary } = summarise({
+    trace,
+    graph: firstSlots(graph, trace.length),
+    rate,
+    policy: used.policy,
+    buffers: used.buffers,
+    scale: used.scale,
+    scaleCosts: null,
+  });
   return { trace, summary, cpuUs: end.cpuUs, wallUs: end.wallUs };
 }
 
-export interface WatchedRun { readonly trace: Trace; readonly summary: PlaybackSummary; readonly load: LoadSummary | null }
+export interface WatchedRun {
+  readonly trace: Trace;
+  readonly summary: PlaybackSummary;
+  readonly load: LoadSummary | null;
+}
 
 const sampleIntervalMs = 500;
 
@@ -71,7 +129,11 @@ const sampleIntervalMs = 500;
  * @param onProcess told the process that plays
  */
 export async function playWatched(
-  subject: { readonly spec: TrialSpec['subject']; readonly graph: FrameGraph; readonly rate: Rational }, change: Partial<PlaybackSettings>, pulse: PulseReference | null, choices: RigChoices | null, onProcess: (pid: number) => void = () => undefined,
+  subject: { readonly spec: TrialSpec['subject']; readonly graph: FrameGraph; readonly rate: Rational },
+  change: Partial<PlaybackSettings>,
+  pulse: PulseReference | null,
+  choices: RigChoices | null,
+  onProcess: (pid: number) => void = () => undefined,
 ): Promise<WatchedRun> {
   const { spec, graph, rate } = subject;
   const used = { ...settings, ...change };
@@ -80,28 +142,69 @@ export async function playWatched(
   const samples: RigSpan[] = [];
   let beganAtMs = Number.NaN;
   let costs: Pick<RunFindings, 'scaleCosts' | 'coreCosts'> = { scaleCosts: null };
-  const host = new TrialHost(join(paths.build, 'trial.mjs'), { trialId: 'bench', subject: spec, settings: used }, {
-    onPrepared: (conditions) => { beganAtMs = conditions.beganAtMs ?? Number.NaN; }, onFaults: () => undefined, onFindings: (findings) => { costs = findings; }, onCounters: () => undefined, onPicture: () => undefined,
-    onBatch: ({ data }) => { parts.push(decodeTrace(data)); },
-  }, 60_000);
+  const host = new TrialHost(
+    join(paths.build, 'trial.mjs'),
+    { trialId: 'bench', subject: spec, settings: used },
+    {
+      onPrepared: (conditions) => {
+        beganAtMs = conditions.beganAtMs ?? Number.NaN;
+      },
+      onFaults: () => undefined,
+      onFindings: (findings) => {
+        costs = findings;
+      },
+      onCounters: () => undefined,
+      onPicture: () => undefined,
+      onBatch: ({ data }) => {
+        parts.push(decodeTrace(data));
+      },
+    },
+    60_000,
+  );
   if (host.pid !== null) onProcess(host.pid);
   const load = new LoadMeter(() => (host.pid === null ? [] : [host.pid]), { pulse: measured });
   const sampler = setInterval(() => {
     const sample = load.sample();
-    if (sample) samples.push(rigSpan(Date.now() * 1000, sample, { cores: availableParallelism(), referenceUs: measured?.referenceUs ?? null }));
+    if (sample)
+      samples.push(
+        rigSpan(Date.now() * 1000, sample, {
+          cores: availableParallelism(),
+          referenceUs: measured?.referenceUs ?? null,
+        }),
+      );
   }, sampleIntervalMs);
   const end = await host.ended.finally(() => clearInterval(sampler));
-  if (end.kind !== 'done') throw new Error(`A bench run ended ${end.kind}${'message' in end ? `: ${end.message}` : '.'}`);
+  if (end.kind !== 'done')
+    throw new Error(`A bench run ended ${end.kind}${'message' in end ? `: ${end.message}` : '.'}`);
   const trace = joinTraces(parts);
   const spans = samples.map((span) => ({ ...span, toUs: span.toUs - beganAtMs * 1000 }));
-  const { summary } = summarise({ trace, graph: firstSlots(graph, trace.length), rate, policy: used.policy, buffers: used.buffers, scale: used.scale, scaleCosts: costs.scaleCosts, coreCosts: costs.coreCosts ?? null, spans, choices });
+  const { summary } = summarise({
+    trace,
+    graph: firstSlots(graph, trace.length),
+    rate,
+    policy: used.policy,
+    buffers: used.buffers,
+    scale: used.scale,
+    scaleCosts: costs.scaleCosts,
+    coreCosts: costs.coreCosts ?? null,
+    spans,
+    choices,
+  });
   return { trace, summary, load: load.summary(null) };
 }
 
 /** Plays a clip once (see `playOnce`). */
-export async function benchTrial(path: string, change: Partial<PlaybackSettings>, viewers: number): Promise<BenchRun> {
+export async function benchTrial(
+  path: string,
+  change: Partial<PlaybackSettings>,
+  viewers: number,
+): Promise<BenchRun> {
   const { spec } = await mediaAt(path);
-  return playOnce({ spec: { ...spec, kind: 'clip' }, graph: clipGraph(decodePacketTable(spec.packets)), rate: spec.rate }, change, viewers);
+  return playOnce(
+    { spec: { ...spec, kind: 'clip' }, graph: clipGraph(decodePacketTable(spec.packets)), rate: spec.rate },
+    change,
+    viewers,
+  );
 }
 
 const longSlots = 100_000;
@@ -109,19 +212,44 @@ const longSlots = 100_000;
 /** Stores a simulated result of 100 000 slots; only the page's speed is measured on it. */
 export async function seedLongTrial(): Promise<{ id: string; slots: number }> {
   const rigId = await thisRigId();
-  const clip = (await listClips(rigId)).find(({ structure, status }) => status === 'ready' && structure?.intra);
+  const clip = (await listClips(rigId)).find(
+    ({ structure, status }) => status === 'ready' && structure?.intra,
+  );
   const volume = clip && (await getVolume(clip.volumeId));
   if (!clip?.format || !clip.structure || !volume) throw new Error('The bench needs the demo clips.');
   const random = seededRandom(5);
   const graph = intraGraph(longSlots);
   const work = uniformWork(graph, rational(24), { read: 8_000, decode: 22_000, process: 12_000 });
-  for (const column of [work.read, work.decode, work.process]) column.forEach((value, slot) => { column[slot] = value * (0.6 + random() * 0.8) + (random() < 0.002 ? 400_000 : 0); });
+  for (const column of [work.read, work.decode, work.process])
+    column.forEach((value, slot) => {
+      column[slot] = value * (0.6 + random() * 0.8) + (random() < 0.002 ? 400_000 : 0);
+    });
   const { trace, charges, summary } = simulatedResult(work, simulate(work));
   const id = 'bench100000';
   await removeTrial(id);
   await addTrial({
-    id, kind: 'playback', rigId, clipId: clip.id, settings, status: 'done', slotCount: longSlots, demo: 1, summary, charges: Buffer.from(charges), outcome: 'simulated',
-    subject: { clipPath: clip.path, volumeName: volume.name, volumeKind: volume.kind, volumeFacts: volume.facts, contentHash: clip.contentHash, format: clip.format, structure: clip.structure, frames: longSlots, startTimecode: clip.startTimecode },
+    id,
+    kind: 'playback',
+    rigId,
+    clipId: clip.id,
+    settings,
+    status: 'done',
+    slotCount: longSlots,
+    demo: 1,
+    summary,
+    charges: Buffer.from(charges),
+    outcome: 'simulated',
+    subject: {
+      clipPath: clip.path,
+      volumeName: volume.name,
+      volumeKind: volume.kind,
+      volumeFacts: volume.facts,
+      contentHash: clip.contentHash,
+      format: clip.format,
+      structure: clip.structure,
+      frames: longSlots,
+      startTimecode: clip.startTimecode,
+    },
   });
   const batch = 240;
   for (let from = 0; from < longSlots; from += batch) {
@@ -152,5 +280,16 @@ function simulatedResult(work: ReturnType<typeof uniformWork>, run: ReturnType<t
     trace.state[slot] = run.dropped[slot] ? slotState.dropped : slotState.shown;
     trace.skipped[slot] = run.decisions[slot] ?? 0;
   }
-  return { trace, ...summarise({ trace, graph: work.graph, rate: rational(24), policy: 'hold-time', buffers: work.buffers, scale: 'full', scaleCosts: null }) };
+  return {
+    trace,
+    ...summarise({
+      trace,
+      graph: work.graph,
+      rate: rational(24),
+      policy: 'hold-time',
+      buffers: work.buffers,
+      scale: 'full',
+      scaleCosts: null,
+    }),
+  };
 }

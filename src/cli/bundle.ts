@@ -22,6 +22,14 @@ export async function bundleProcesses(outdir: string): Promise<void> {
       viewer: 'src/engine/timeline/viewerProcess.ts',
       leash: 'src/server/leash.ts',
     },
-    outdir, outExtension: { '.js': '.mjs' }, bundle: true, platform: 'node', format: 'esm', target: 'node20', packages: 'external', sourcemap: true, logLevel: 'error',
+    outdir,
+    outExtension: { '.js': '.mjs' },
+    bundle: true,
+    platform: 'node',
+    format: 'esm',
+    target: 'node20',
+    packages: 'external',
+    sourcemap: true,
+    logLevel: 'error',
   });
 }

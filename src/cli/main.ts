@@ -20,7 +20,10 @@ const firstPort = Number(process.env.NAVVY_PORT ?? 4600);
 /** The address of a Navvy already running from this home, or null. */
 function runningAddress(): string | null {
   if (!existsSync(paths.running)) return null;
-  const { pid, address } = JSON.parse(readFileSync(paths.running, 'utf8')) as { pid: number; address: string };
+  const { pid, address } = JSON.parse(readFileSync(paths.running, 'utf8')) as {
+    pid: number;
+    address: string;
+  };
   try {
     process.kill(pid, 0);
     return address;
@@ -65,7 +68,9 @@ async function start(withDemo: boolean): Promise<void> {
     const { service, address } = await startServer(cluster.url, firstPort);
     services.push(service);
     writeFileSync(paths.running, JSON.stringify({ pid: process.pid, address }));
-    process.stdout.write(`\nNavvy is ready at ${address}  (${((Date.now() - begun) / 1000).toFixed(1)} s)\nCtrl-C stops it.\n`);
+    process.stdout.write(
+      `\nNavvy is ready at ${address}  (${((Date.now() - begun) / 1000).toFixed(1)} s)\nCtrl-C stops it.\n`,
+    );
   } catch (error) {
     await stop();
     throw error;
@@ -74,10 +79,17 @@ async function start(withDemo: boolean): Promise<void> {
 
 async function reset(): Promise<void> {
   prepareHome();
-  if (runningAddress()) throw new CliError('Navvy is running. Stop it with Ctrl-C where it was started, then run ./navvy reset again.');
+  if (runningAddress())
+    throw new CliError(
+      'Navvy is running. Stop it with Ctrl-C where it was started, then run ./navvy reset again.',
+    );
   const assumeYes = process.argv.includes('--yes');
   const prompt = createInterface({ input: process.stdin, output: process.stdout });
-  const answer = assumeYes ? 'yes' : await prompt.question(`This removes the demo volume with its clips, all trials made from them, and the media in ${paths.media}.\nYour own volumes and trials stay. Type yes to go on: `);
+  const answer = assumeYes
+    ? 'yes'
+    : await prompt.question(
+        `This removes the demo volume with its clips, all trials made from them, and the media in ${paths.media}.\nYour own volumes and trials stay. Type yes to go on: `,
+      );
   prompt.close();
   if (answer.trim().toLowerCase() !== 'yes') {
     process.stdout.write('Nothing was removed.\n');
@@ -112,7 +124,9 @@ if (!command) {
   process.exitCode = process.argv[2] && process.argv[2] !== 'help' ? 2 : 0;
 } else {
   await command().catch((error: unknown) => {
-    process.stderr.write(`\n${error instanceof CliError ? error.message : error instanceof Error ? error.stack : String(error)}\n`);
+    process.stderr.write(
+      `\n${error instanceof CliError ? error.message : error instanceof Error ? error.stack : String(error)}\n`,
+    );
     process.stderr.write(`Data and logs are in ${home}.\n`);
     process.exit(1);
   });

@@ -1,6 +1,15 @@
 import { execFileSync, spawnSync } from 'node:child_process';
 import { randomBytes } from 'node:crypto';
-import { chmodSync, chownSync, existsSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import {
+  chmodSync,
+  chownSync,
+  existsSync,
+  mkdirSync,
+  readdirSync,
+  readFileSync,
+  rmSync,
+  writeFileSync,
+} from 'node:fs';
 import { join } from 'node:path';
 import pg from 'pg';
 import { CliError, home, homeKey, paths } from './home';
@@ -20,7 +29,10 @@ export interface Cluster {
   stop(): void;
 }
 
-interface Account { readonly uid: number; readonly gid: number }
+interface Account {
+  readonly uid: number;
+  readonly gid: number;
+}
 
 /** PostgreSQL refuses to run as root: then the package's own account is used. */
 function serverAccount(): Account | null {
@@ -29,21 +41,36 @@ function serverAccount(): Account | null {
   try {
     return { uid: id('-u'), gid: id('-g') };
   } catch {
-    throw new CliError('There is no account "postgres" to run the database under. Install the package with: apt-get install postgresql');
+    throw new CliError(
+      'There is no account "postgres" to run the database under. Install the package with: apt-get install postgresql',
+    );
   }
 }
 
 function binary(name: string): string {
   const base = '/usr/lib/postgresql';
-  const versions = existsSync(base) ? readdirSync(base).filter((version) => existsSync(join(base, version, 'bin', name))) : [];
+  const versions = existsSync(base)
+    ? readdirSync(base).filter((version) => existsSync(join(base, version, 'bin', name)))
+    : [];
   const newest = versions.sort((a, b) => Number(b) - Number(a))[0];
-  if (!newest) throw new CliError('PostgreSQL is not installed. Install it with: sudo apt-get install postgresql');
+  if (!newest)
+    throw new CliError('PostgreSQL is not installed. Install it with: sudo apt-get install postgresql');
   return join(base, newest, 'bin', name);
 }
 
-function run(account: Account | null, command: string, args: readonly string[]): { status: number | null; output: string } {
-  const wrapped = account ? ['setpriv', `--reuid=${account.uid}`, `--regid=${account.gid}`, '--clear-groups', command, ...args] : [command, ...args];
-  const result = spawnSync(wrapped[0] as string, wrapped.slice(1), { encoding: 'utf8', cwd: '/', stdio: ['ignore', 'pipe', 'pipe'] });
+function run(
+  account: Account | null,
+  command: string,
+  args: readonly string[],
+): { status: number | null; output: string } {
+  const wrapped = account
+    ? ['setpriv', `--reuid=${account.uid}`, `--regid=${account.gid}`, '--clear-groups', command, ...args]
+    : [command, ...args];
+  const result = spawnSync(wrapped[0] as string, wrapped.slice(1), {
+    encoding: 'utf8',
+    cwd: '/',
+    stdio: ['ignore', 'pipe', 'pipe'],
+  });
   return { status: result.status, output: `${result.stdout ?? ''}${result.stderr ?? ''}` };
 }
 
@@ -62,10 +89,23 @@ function initialise(account: Account | null, folder: string): void {
   const passwordFile = `${folder}.password`;
   writeFileSync(passwordFile, password, { mode: 0o600 });
   if (account) chownSync(passwordFile, account.uid, account.gid);
-  const { status, output } = run(account, binary('initdb'), ['-D', folder, '-U', superuser, '-A', 'scram-sha-256', `--pwfile=${passwordFile}`, '-E', 'UTF8', '--locale=C.UTF-8']);
+  const { status, output } = run(account, binary('initdb'), [
+    '-D',
+    folder,
+    '-U',
+    superuser,
+    '-A',
+    'scram-sha-256',
+    `--pwfile=${passwordFile}`,
+    '-E',
+    'UTF8',
+    '--locale=C.UTF-8',
+  ]);
   if (status !== 0) {
     rmSync(folder, { recursive: true, force: true });
-    throw new CliError(`The database could not be made in ${folder}:\n${output.trim()}\nFree the folder or its file system and run this again.`);
+    throw new CliError(
+      `The database could not be made in ${folder}:\n${output.trim()}\nFree the folder or its file system and run this again.`,
+    );
   }
 }
 
@@ -81,8 +121,20 @@ export async function startCluster(): Promise<Cluster> {
   if (!running) {
     const port = await freePort(existsSync(portFile) ? Number(readFileSync(portFile, 'utf8')) : 54_320);
     const log = join(folder, 'server.log');
-    const { status } = run(account, control, ['-D', folder, '-l', log, '-w', '-t', '60', '-o', `-p ${port} -c listen_addresses=127.0.0.1 -c unix_socket_directories=''`, 'start']);
-    if (status !== 0) throw new CliError(`The database did not start. Its last words, from ${log}:\n${lastLines(log)}`);
+    const { status } = run(account, control, [
+      '-D',
+      folder,
+      '-l',
+      log,
+      '-w',
+      '-t',
+      '60',
+      '-o',
+      `-p ${port} -c listen_addresses=127.0.0.1 -c unix_socket_directories=''`,
+      'start',
+    ]);
+    if (status !== 0)
+      throw new CliError(`The database did not start. Its last words, from ${log}:\n${lastLines(log)}`);
     writeFileSync(portFile, String(port));
   }
   const port = Number(readFileSync(portFile, 'utf8'));
@@ -92,7 +144,15 @@ export async function startCluster(): Promise<Cluster> {
     return url(name);
   };
   const pid = Number(readFileSync(join(folder, 'postmaster.pid'), 'utf8').split('\n')[0]);
-  return { url: await open(databaseName), open, pid, started: !running, stop: () => { run(account, control, ['-D', folder, '-m', 'fast', '-w', 'stop']); } };
+  return {
+    url: await open(databaseName),
+    open,
+    pid,
+    started: !running,
+    stop: () => {
+      run(account, control, ['-D', folder, '-m', 'fast', '-w', 'stop']);
+    },
+  };
 }
 
 async function ensureDatabase(adminUrl: string, name: string): Promise<void> {
@@ -107,5 +167,7 @@ async function ensureDatabase(adminUrl: string, name: string): Promise<void> {
 }
 
 function lastLines(file: string): string {
-  return existsSync(file) ? readFileSync(file, 'utf8').trim().split('\n').slice(-5).join('\n') : `(nothing in ${paths.log})`;
+  return existsSync(file)
+    ? readFileSync(file, 'utf8').trim().split('\n').slice(-5).join('\n')
+    : `(nothing in ${paths.log})`;
 }

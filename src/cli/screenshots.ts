@@ -19,7 +19,10 @@ const folder = join(projectRoot, 'docs', 'screenshots');
 async function startTrial(page: Page, address: string, clip: string, scale: string): Promise<void> {
   await page.goto(`${address}/trials`);
   const list = page.getByLabel('Clip', { exact: true });
-  const label = (await list.locator('option').allTextContents()).find((text) => text.includes(clip) && text.includes('Edit room')) ?? '';
+  const label =
+    (await list.locator('option').allTextContents()).find(
+      (text) => text.includes(clip) && text.includes('Edit room'),
+    ) ?? '';
   await list.selectOption({ label });
   await page.getByRole('radio', { name: scale }).click();
   await page.getByRole('button', { name: 'Play and measure' }).click();
@@ -27,7 +30,14 @@ async function startTrial(page: Page, address: string, clip: string, scale: stri
 }
 
 /** Measures a volume through the interface and leaves the page on the result. */
-async function measure(page: Page, address: string, volumeId: string, test: 'Read' | 'Write', repeats: number, during?: () => Promise<void>): Promise<void> {
+async function measure(
+  page: Page,
+  address: string,
+  volumeId: string,
+  test: 'Read' | 'Write',
+  repeats: number,
+  during?: () => Promise<void>,
+): Promise<void> {
   await page.goto(`${address}/storage/volumes/${volumeId}`);
   await page.getByRole('radio', { name: test, exact: true }).click();
   await page.getByLabel('Repeats').fill(String(repeats));
@@ -38,7 +48,11 @@ async function measure(page: Page, address: string, volumeId: string, test: 'Rea
 }
 
 /** Measures the demo's volumes, copies a card, and takes the pictures of the storage section. */
-async function shootStorage(page: Page, address: string, shoot: (name: string) => Promise<void>): Promise<void> {
+async function shootStorage(
+  page: Page,
+  address: string,
+  shoot: (name: string) => Promise<void>,
+): Promise<void> {
   for (const { id } of demoVolumes) await measure(page, address, id, 'Read', 1);
   await measure(page, address, 'volume-demo-shuttle', 'Read', 1);
   await measure(page, address, 'volume-demo-shuttle', 'Write', 2);
@@ -56,17 +70,27 @@ async function shootStorage(page: Page, address: string, shoot: (name: string) =
   await page.getByRole('button', { name: 'Copy', exact: true }).first().click();
   await page.getByTestId('answer').waitFor({ timeout: 240_000 });
   rmSync(copies, { recursive: true, force: true });
-  for (const [path, name] of [['', 'storage'], ['/ladder', 'ladder'], ['/planner', 'planner'], ['/copies', 'card-copies']] as const) {
+  for (const [path, name] of [
+    ['', 'storage'],
+    ['/ladder', 'ladder'],
+    ['/planner', 'planner'],
+    ['/copies', 'card-copies'],
+  ] as const) {
     await page.goto(`${address}/storage${path}`);
     await page.getByRole('heading', { level: 1 }).waitFor();
     await page.waitForTimeout(1_000);
-    if (name === 'ladder') for (const key of ['ArrowDown', 'ArrowDown', 'ArrowRight']) await page.keyboard.press(key);
+    if (name === 'ladder')
+      for (const key of ['ArrowDown', 'ArrowDown', 'ArrowRight']) await page.keyboard.press(key);
     if (name !== 'card-copies') await shoot(name);
   }
 }
 
 /** Measures decoding, makes a batch of proxies, and takes the pictures of the media section. */
-async function shootMedia(page: Page, address: string, shoot: (name: string) => Promise<void>): Promise<void> {
+async function shootMedia(
+  page: Page,
+  address: string,
+  shoot: (name: string) => Promise<void>,
+): Promise<void> {
   await page.goto(`${address}/media/renditions`);
   const form = page.getByRole('form', { name: 'Make renditions' });
   await form.getByLabel('Find clips').fill('Edit room');
@@ -98,7 +122,11 @@ async function shootMedia(page: Page, address: string, shoot: (name: string) => 
 }
 
 /** Plays and scrubs the demo's timeline and takes the pictures of the timelines section. */
-async function shootTimelines(page: Page, address: string, shoot: (name: string) => Promise<void>): Promise<void> {
+async function shootTimelines(
+  page: Page,
+  address: string,
+  shoot: (name: string) => Promise<void>,
+): Promise<void> {
   await page.goto(`${address}/timelines/${demoTimelineId}`);
   await page.locator('img[data-slot]').waitFor();
   for (const key of ['ArrowDown', 'ArrowDown', 'n']) await page.keyboard.press(key);
@@ -116,10 +144,18 @@ async function shootTimelines(page: Page, address: string, shoot: (name: string)
   await page.goto(`${address}/timelines/tests`);
   const scrub = page.getByRole('form', { name: 'Scrub trial' });
   const target = scrub.getByLabel('Clip or timeline');
-  const rows = page.getByRole('table', { name: 'Scrub trials and ramps' }).locator('tbody tr').filter({ hasText: 'p50' });
+  const rows = page
+    .getByRole('table', { name: 'Scrub trials and ramps' })
+    .locator('tbody tr')
+    .filter({ hasText: 'p50' });
   for (const form of ['Originals', 'Proxies']) {
     await page.goto(`${address}/timelines/tests`);
-    await target.selectOption({ label: (await target.locator('option').allTextContents()).find((text) => text.includes('TW_WALL_0107.mov') && text.includes('Edit room')) ?? '' });
+    await target.selectOption({
+      label:
+        (await target.locator('option').allTextContents()).find(
+          (text) => text.includes('TW_WALL_0107.mov') && text.includes('Edit room'),
+        ) ?? '',
+    });
     await scrub.getByLabel('slow drag').uncheck();
     await scrub.getByLabel('fast drag').check();
     await scrub.getByRole('radio', { name: form }).click();
@@ -136,23 +172,35 @@ async function shootTimelines(page: Page, address: string, shoot: (name: string)
 }
 
 /** Runs a matrix, compares its cells, and takes the pictures from there to the report. */
-async function shootDecide(page: Page, address: string, shoot: (name: string) => Promise<void>): Promise<void> {
+async function shootDecide(
+  page: Page,
+  address: string,
+  shoot: (name: string) => Promise<void>,
+): Promise<void> {
   await page.goto(`${address}/choose/${demoBriefId}`);
   await page.getByText('measuring now').first().waitFor({ state: 'detached', timeout: 240_000 });
   await page.waitForTimeout(1_000);
   await shoot('decision');
   await page.goto(`${address}/choose/${demoBriefId}/report`);
-  await page.getByRole('img', { name: /^Slots of / }).first().waitFor();
+  await page
+    .getByRole('img', { name: /^Slots of / })
+    .first()
+    .waitFor();
   await page.waitForTimeout(1_500);
   await shoot('report');
   await page.goto(`${address}/trials/plans`);
   const form = page.getByRole('form', { name: 'New matrix' });
   await form.getByLabel('Question').selectOption({ label: 'Which volume?' });
-  const [clips, volumes] = [form.getByRole('group', { name: 'Clips and timelines' }), form.getByRole('group', { name: 'Volumes' })];
-  for (const chosen of await clips.getByRole('checkbox').all()) if (await chosen.isChecked()) await chosen.uncheck();
+  const [clips, volumes] = [
+    form.getByRole('group', { name: 'Clips and timelines' }),
+    form.getByRole('group', { name: 'Volumes' }),
+  ];
+  for (const chosen of await clips.getByRole('checkbox').all())
+    if (await chosen.isChecked()) await chosen.uncheck();
   await clips.getByRole('checkbox', { name: /^TW_WALL_0107_proxy/ }).check();
   for (const chosen of await volumes.getByRole('checkbox').all()) await chosen.uncheck();
-  for (const name of ['Edit room internal', 'Shuttle SSD', 'store, 1 Gb/s']) await volumes.getByRole('checkbox', { name }).check();
+  for (const name of ['Edit room internal', 'Shuttle SSD', 'store, 1 Gb/s'])
+    await volumes.getByRole('checkbox', { name }).check();
   await form.getByRole('checkbox', { name: 'Throughput' }).uncheck();
   await form.getByRole('button', { name: 'Start 15 runs' }).click();
   await page.waitForURL(/\/plans\/[0-9a-f]+$/);
@@ -160,7 +208,10 @@ async function shootDecide(page: Page, address: string, shoot: (name: string) =>
   await shoot('matrix');
   await page.getByRole('link', { name: 'Compare', exact: true }).last().click();
   await page.getByLabel('Compared by').selectOption({ label: 'Reading, per second of media' });
-  await page.getByRole('img', { name: /^Slots of / }).last().waitFor();
+  await page
+    .getByRole('img', { name: /^Slots of / })
+    .last()
+    .waitFor();
   await page.waitForTimeout(1_000);
   await shoot('compare');
 }
@@ -170,7 +221,9 @@ async function shootRig(page: Page, address: string, shoot: (name: string) => Pr
   await page.goto(`${address}/rig`);
   await page.getByRole('button', { name: /Run the self-check/ }).click();
   await page.getByRole('button', { name: 'Run the self-check again', disabled: true }).waitFor();
-  await page.getByRole('button', { name: 'Run the self-check again', disabled: false }).waitFor({ timeout: 60_000 });
+  await page
+    .getByRole('button', { name: 'Run the self-check again', disabled: false })
+    .waitFor({ timeout: 60_000 });
   await shoot('rig');
 }
 
@@ -185,7 +238,11 @@ async function shootAll(page: Page, address: string, shoot: (name: string) => Pr
 }
 
 /** Plays clips and takes the pictures of trials. */
-async function shootTrials(page: Page, address: string, shoot: (name: string) => Promise<void>): Promise<void> {
+async function shootTrials(
+  page: Page,
+  address: string,
+  shoot: (name: string) => Promise<void>,
+): Promise<void> {
   await startTrial(page, address, 'WALL_0119', 'Half');
   await page.getByTestId('answer').waitFor({ timeout: 60_000 });
   await startTrial(page, address, 'KITE_0031', 'Full');
@@ -214,7 +271,10 @@ export async function takeScreenshots(): Promise<void> {
   await buildApp();
   const runner = startRunner(cluster);
   const { service, address } = await startServer(cluster.url, 4900);
-  const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ['--no-sandbox', '--disable-gpu', '--disable-background-networking'] });
+  const browser = await chromium.launch({
+    executablePath: '/usr/bin/chromium',
+    args: ['--no-sandbox', '--disable-gpu', '--disable-background-networking'],
+  });
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
   const names = await namesToReplace();
   const shoot = async (name: string) => {
@@ -224,8 +284,10 @@ export async function takeScreenshots(): Promise<void> {
   try {
     if (process.argv.includes('timelines')) await shootTimelines(page, address, shoot);
     else if (process.argv.includes('decide')) await shootDecide(page, address, shoot);
-    else if (process.argv.includes('trials')) { await shootRig(page, address, shoot); await shootTrials(page, address, shoot); }
-    else await shootAll(page, address, shoot);
+    else if (process.argv.includes('trials')) {
+      await shootRig(page, address, shoot);
+      await shootTrials(page, address, shoot);
+    } else await shootAll(page, address, shoot);
   } finally {
     await browser.close();
     await Promise.all([service.stop(), runner.stop()]);
@@ -238,7 +300,13 @@ export async function takeScreenshots(): Promise<void> {
 /** What tells of the machine the pictures are taken on, and what stands in its place: the scenario's own. */
 async function namesToReplace(): Promise<[string, string][]> {
   const { processor, kernel, host, machine } = await readRigIdentity();
-  return [[paths.media, '/srv/tidewrack'], [processor, 'Two-core server processor'], [`kernel ${kernel}`, 'kernel 6.1'], [machine, 'virtual'], [host, 'slipway']];
+  return [
+    [paths.media, '/srv/tidewrack'],
+    [processor, 'Two-core server processor'],
+    [`kernel ${kernel}`, 'kernel 6.1'],
+    [machine, 'virtual'],
+    [host, 'slipway'],
+  ];
 }
 
 /** As text, run in the page: replaces names in what is written, and the list of busy processes, which are the viewer's own. */

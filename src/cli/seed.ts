@@ -77,7 +77,21 @@ export async function seedDemo(media: string): Promise<void> {
   for (const volume of demoVolumes) {
     const { path, facts } = await inspectFolder(await fillFolder(media, volume));
     const { id, name, kind, standIn, notes, price } = volume;
-    if (!(await getVolume(id))) await addVolume({ id, rigId, name, kind, path, facts, demo: 1, standIn, notes, price, link: standIn?.link.label ?? '', cacheBytes: standIn?.cache.bytes ?? 0 });
+    if (!(await getVolume(id)))
+      await addVolume({
+        id,
+        rigId,
+        name,
+        kind,
+        path,
+        facts,
+        demo: 1,
+        standIn,
+        notes,
+        price,
+        link: standIn?.link.label ?? '',
+        cacheBytes: standIn?.cache.bytes ?? 0,
+      });
     await scanVolume(id, reader);
   }
   reader.stop();
@@ -87,7 +101,9 @@ export async function seedDemo(media: string): Promise<void> {
 
 /** A demo clip of the edit room's volume as timelines name it. @throws Error when it is not there */
 export async function reelClip(part: string): Promise<MediaRef> {
-  const clip = (await listClips(await thisRigId())).find(({ volumeId, path }) => volumeId === demoVolumes[0]?.id && path.includes(part));
+  const clip = (await listClips(await thisRigId())).find(
+    ({ volumeId, path }) => volumeId === demoVolumes[0]?.id && path.includes(part),
+  );
   const ref = clip && mediaRefOf(clip);
   if (!ref) throw new Error(`The demo clip ${part} is not in the library.`);
   return ref;
@@ -107,5 +123,12 @@ async function seedTimeline(): Promise<void> {
   const [wall, uhd, marsh, kite] = ['TW_WALL_0107.', 'TW_WALL_0119', 'TW_MARSH', 'TW_KITE_0031'].map(find);
   if (!wall || !uhd || !marsh || !kite) return;
   const document = reelOne({ wall, uhd, marsh, kite, still: find('TW_CHART') });
-  await addTimeline({ id: demoTimelineId, rigId, name: document.name, document, slots: lengthOf(document), demo: 1 });
+  await addTimeline({
+    id: demoTimelineId,
+    rigId,
+    name: document.name,
+    document,
+    slots: lengthOf(document),
+    demo: 1,
+  });
 }

@@ -8,17 +8,36 @@ import { CliError, home, paths, prepareHome } from './home';
 import { startCluster } from './postgres';
 import { makeTestClips } from './testClips';
 import { emptyDatabase } from './testDatabases';
-import { closingWords, isGreen, jestOutcomes, judged, playwrightOutcomes, type JestReport, type PlaywrightReport, type TestOutcome } from './testReport';
+import {
+  closingWords,
+  isGreen,
+  jestOutcomes,
+  judged,
+  playwrightOutcomes,
+  type JestReport,
+  type PlaywrightReport,
+  type TestOutcome,
+} from './testReport';
 
 const tool = (...path: string[]) => join(projectRoot, 'node_modules', ...path);
 const cores = 2;
 
 /** Runs a Node.js tool with its output shown; this process goes on looking after what it has started. Resolves to whether it succeeded. */
-async function runTool(name: string, args: readonly string[], environment: Record<string, string> = {}): Promise<boolean> {
+async function runTool(
+  name: string,
+  args: readonly string[],
+  environment: Record<string, string> = {},
+): Promise<boolean> {
   const begun = Date.now();
   process.stdout.write(`\n== ${name}\n`);
-  const child = spawn(process.execPath, [...args], { cwd: projectRoot, stdio: ['ignore', 'inherit', 'inherit'], env: { ...process.env, ...environment } });
-  const status = await new Promise<number | null>((resolve) => { child.once('close', resolve); });
+  const child = spawn(process.execPath, [...args], {
+    cwd: projectRoot,
+    stdio: ['ignore', 'inherit', 'inherit'],
+    env: { ...process.env, ...environment },
+  });
+  const status = await new Promise<number | null>((resolve) => {
+    child.once('close', resolve);
+  });
   process.stdout.write(`== ${name}: ${status === 0 ? 'passed' : 'FAILED'} in ${secondsSince(begun)} s\n`);
   return status === 0;
 }
@@ -27,7 +46,14 @@ const secondsSince = (begunMs: number) => ((Date.now() - begunMs) / 1000).toFixe
 
 /** A tool that is one check by itself. Its time stands in its own line, not among those of tests. */
 async function check(name: string, args: readonly string[]): Promise<readonly TestOutcome[]> {
-  return [{ name, place: basename(args[0] ?? name), seconds: 0, outcome: (await runTool(name, args)) ? 'passed' : 'failed' }];
+  return [
+    {
+      name,
+      place: basename(args[0] ?? name),
+      seconds: 0,
+      outcome: (await runTool(name, args)) ? 'passed' : 'failed',
+    },
+  ];
 }
 
 function readReport(file: string): unknown {
@@ -35,10 +61,22 @@ function readReport(file: string): unknown {
 }
 
 /** Unit, engine and server tests; those of the server each have a database of their worker's own. */
-async function jest(name: string, args: readonly string[], databaseUrl: string): Promise<readonly TestOutcome[]> {
+async function jest(
+  name: string,
+  args: readonly string[],
+  databaseUrl: string,
+): Promise<readonly TestOutcome[]> {
   const report = join(home, `jest-${name.replaceAll(' ', '-')}.json`);
   rmSync(report, { force: true });
-  const succeeded = await runTool(name, [tool('jest/bin/jest.js'), '--json', `--outputFile=${report}`, ...args], { NODE_OPTIONS: '--experimental-vm-modules --no-warnings', NAVVY_UNIT_DATABASE_URL: databaseUrl, SVT_LOG: '1' });
+  const succeeded = await runTool(
+    name,
+    [tool('jest/bin/jest.js'), '--json', `--outputFile=${report}`, ...args],
+    {
+      NODE_OPTIONS: '--experimental-vm-modules --no-warnings',
+      NAVVY_UNIT_DATABASE_URL: databaseUrl,
+      SVT_LOG: '1',
+    },
+  );
   const found = readReport(report) as JestReport | null;
   return judged(found ? jestOutcomes(found, projectRoot) : [], name, succeeded);
 }
@@ -60,50 +98,93 @@ const fileOf = (spec: string) => spec.replace(/:\d+$/, '');
 const allSpecs = () => readdirSync(specFolder).filter((name) => name.endsWith('.spec.ts'));
 
 /** Drives the real interface: each spec against a Navvy of its own, two side by side, the longest first. */
-async function endToEnd(specs: readonly string[], more: readonly string[] = []): Promise<readonly TestOutcome[]> {
+async function endToEnd(
+  specs: readonly string[],
+  more: readonly string[] = [],
+): Promise<readonly TestOutcome[]> {
   await buildApp();
   await makeTestClips();
-  const waiting = specs.toSorted((a, b) => statSync(join(specFolder, fileOf(b))).size - statSync(join(specFolder, fileOf(a))).size);
+  const waiting = specs.toSorted(
+    (a, b) => statSync(join(specFolder, fileOf(b))).size - statSync(join(specFolder, fileOf(a))).size,
+  );
   const outcomes: TestOutcome[] = [];
   const lane = async (number: number) => {
-    for (let spec = waiting.shift(); spec !== undefined; spec = waiting.shift()) outcomes.push(...await endToEndSpec(spec, number, more));
+    for (let spec = waiting.shift(); spec !== undefined; spec = waiting.shift())
+      outcomes.push(...(await endToEndSpec(spec, number, more)));
   };
   await Promise.all(Array.from({ length: cores }, (_, number) => lane(number)));
   return outcomes;
 }
 
-async function endToEndSpec(spec: string, lane: number, more: readonly string[]): Promise<readonly TestOutcome[]> {
+async function endToEndSpec(
+  spec: string,
+  lane: number,
+  more: readonly string[],
+): Promise<readonly TestOutcome[]> {
   const ownHome = join(home, 'specs', basename(fileOf(spec), '.spec.ts'));
   const report = join(ownHome, 'playwright.json');
   rmSync(report, { force: true });
-  const succeeded = await runTool(`end to end: ${spec}`, ['--import', 'tsx', join(projectRoot, 'src/cli/testSpec.ts'), spec, ...more], {
-    NAVVY_HOME: ownHome, NAVVY_PORT: String(4_700 + lane * 100), NAVVY_DATABASE_PORT: String(54_400 + lane * 100), NAVVY_TEST_CLIPS: join(paths.media, 'small'), NAVVY_WATCHDOG_MS: '8000', NAVVY_RIG_NAME: 'Slipway',
-  });
+  const succeeded = await runTool(
+    `end to end: ${spec}`,
+    ['--import', 'tsx', join(projectRoot, 'src/cli/testSpec.ts'), spec, ...more],
+    {
+      NAVVY_HOME: ownHome,
+      NAVVY_PORT: String(4_700 + lane * 100),
+      NAVVY_DATABASE_PORT: String(54_400 + lane * 100),
+      NAVVY_TEST_CLIPS: join(paths.media, 'small'),
+      NAVVY_WATCHDOG_MS: '8000',
+      NAVVY_RIG_NAME: 'Slipway',
+    },
+  );
   const found = readReport(report) as PlaywrightReport | null;
   return judged(found ? playwrightOutcomes(found) : [], `tests/${spec}`, succeeded);
 }
 
 /** Where tests are that neither measure nor need a rig that stands still, as patterns of their paths. */
-const unmeasured = ['/src/core/', '/src/ui/', '/src/cli/', '/src/demo/', '/src/db/', '/src/engine/__tests__/(damaged|decodeFailure|formats|media|mediaParts|pictureGraph|playerTruth|queue|recorder|rendition|scrubTruth|volume)\\.test', '/src/server/__tests__/(cancel|decide|library|media|mediaInputs|mediaReader|plans|renditions|rigChoices|settingConditions|timelineInputs|trials)\\.test'];
+const unmeasured = [
+  '/src/core/',
+  '/src/ui/',
+  '/src/cli/',
+  '/src/demo/',
+  '/src/db/',
+  '/src/engine/__tests__/(damaged|decodeFailure|formats|media|mediaParts|pictureGraph|playerTruth|queue|recorder|rendition|scrubTruth|volume)\\.test',
+  '/src/server/__tests__/(cancel|decide|library|media|mediaInputs|mediaReader|plans|renditions|rigChoices|settingConditions|timelineInputs|trials)\\.test',
+];
 
 async function runAll(databaseUrl: string): Promise<readonly TestOutcome[]> {
   const outcomes: TestOutcome[] = [];
   // These measure nothing, so they may share the cores.
-  outcomes.push(...(await Promise.all([
-    check('lint', [tool('eslint/bin/eslint.js'), 'src', 'tests', '--max-warnings', '0']),
-    check('types', [tool('typescript-native/bin/tsc'), '--noEmit', '-p', 'tsconfig.json']),
-    buildApp().then(() => [], (error: unknown) => {
+  outcomes.push(
+    ...(
+      await Promise.all([
+        check('lint', [tool('eslint/bin/eslint.js'), 'src', 'tests', '--max-warnings', '0']),
+        check('types', [tool('typescript-native/bin/tsc'), '--noEmit', '-p', 'tsconfig.json']),
+        buildApp().then(
+          () => [],
+          (error: unknown) => {
+            process.stderr.write(`${error instanceof Error ? error.message : String(error)}\n`);
+            return judged([], 'build', false);
+          },
+        ),
+        check('types of core, without DOM and Node.js', [
+          tool('typescript-native/bin/tsc'),
+          '--noEmit',
+          '-p',
+          'tsconfig.core.json',
+        ]),
+        jest('tests that measure nothing', [`--maxWorkers=${cores}`, ...unmeasured], databaseUrl),
+      ])
+    ).flat(),
+  );
+  outcomes.push(
+    ...(await jest('tests that measure', ['--testPathIgnorePatterns', ...unmeasured], databaseUrl)),
+  );
+  outcomes.push(
+    ...(await endToEnd(allSpecs()).catch((error: unknown) => {
       process.stderr.write(`${error instanceof Error ? error.message : String(error)}\n`);
-      return judged([], 'build', false);
-    }),
-    check('types of core, without DOM and Node.js', [tool('typescript-native/bin/tsc'), '--noEmit', '-p', 'tsconfig.core.json']),
-    jest('tests that measure nothing', [`--maxWorkers=${cores}`, ...unmeasured], databaseUrl),
-  ])).flat());
-  outcomes.push(...await jest('tests that measure', ['--testPathIgnorePatterns', ...unmeasured], databaseUrl));
-  outcomes.push(...await endToEnd(allSpecs()).catch((error: unknown) => {
-    process.stderr.write(`${error instanceof Error ? error.message : String(error)}\n`);
-    return judged([], 'end to end', false);
-  }));
+      return judged([], 'end to end', false);
+    })),
+  );
   return outcomes;
 }
 
@@ -114,7 +195,8 @@ function sortNamed(named: readonly string[]): { specs: string[]; others: string[
   for (const argument of named) {
     const path = join(projectRoot, fileOf(argument));
     if (!/^(src|tests)\b/.test(argument)) sorted.more.push(argument);
-    else if (!existsSync(path)) throw new CliError(`There is nothing at ${argument}. Name files or folders below src or tests.`);
+    else if (!existsSync(path))
+      throw new CliError(`There is nothing at ${argument}. Name files or folders below src or tests.`);
     else if (argument.startsWith('src')) sorted.others.push(argument);
     else if (statSync(path).isDirectory()) allSpecs().forEach((spec) => specs.add(spec));
     else specs.add(basename(argument));
@@ -124,7 +206,10 @@ function sortNamed(named: readonly string[]): { specs: string[]; others: string[
 
 async function runNamed(named: readonly string[], databaseUrl: string): Promise<readonly TestOutcome[]> {
   const { specs, others, more } = sortNamed(named);
-  return [...(others.length > 0 ? await jest('named tests', [...others, ...more], databaseUrl) : []), ...(specs.length > 0 ? await endToEnd(specs, more) : [])];
+  return [
+    ...(others.length > 0 ? await jest('named tests', [...others, ...more], databaseUrl) : []),
+    ...(specs.length > 0 ? await endToEnd(specs, more) : []),
+  ];
 }
 
 /** All that must hold before a change lands; ends with the line CI reads. With paths as arguments only the tests they name run. */

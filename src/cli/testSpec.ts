@@ -27,12 +27,20 @@ await buildApp();
 const media = await copyTestClips(process.env.NAVVY_TEST_CLIPS ?? '');
 const runner = startRunner(cluster);
 const { service, address } = await startServer(cluster.url, Number(process.env.NAVVY_PORT));
-const child = spawn(process.execPath, [join(projectRoot, 'node_modules/@playwright/test/cli.js'), 'test', join('tests', spec), ...more], {
-  cwd: projectRoot, stdio: ['ignore', 'inherit', 'inherit'], env: { ...process.env, NAVVY_ADDRESS: address, NAVVY_DATABASE_URL: cluster.url, NAVVY_TEST_MEDIA: media },
-});
+const child = spawn(
+  process.execPath,
+  [join(projectRoot, 'node_modules/@playwright/test/cli.js'), 'test', join('tests', spec), ...more],
+  {
+    cwd: projectRoot,
+    stdio: ['ignore', 'inherit', 'inherit'],
+    env: { ...process.env, NAVVY_ADDRESS: address, NAVVY_DATABASE_URL: cluster.url, NAVVY_TEST_MEDIA: media },
+  },
+);
 // Asked to end, it ends the tests first: what follows stops the rest.
 for (const signal of ['SIGINT', 'SIGTERM'] as const) process.on(signal, () => child.kill('SIGTERM'));
-const status = await new Promise<number | null>((resolve) => { child.once('close', resolve); });
+const status = await new Promise<number | null>((resolve) => {
+  child.once('close', resolve);
+});
 await Promise.all([service.stop(), runner.stop()]);
 cluster.stop();
 process.exit(status ?? 1);

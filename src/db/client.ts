@@ -11,7 +11,10 @@ export function databaseUrl(): string {
   return url;
 }
 
-interface Connection { readonly pool: pg.Pool; readonly db: Database }
+interface Connection {
+  readonly pool: pg.Pool;
+  readonly db: Database;
+}
 const holder = globalThis as typeof globalThis & { navvyConnection?: Connection | undefined };
 
 /** The process's connection pool. Idle connections that break are dropped quietly; the next query tells. */
@@ -38,9 +41,19 @@ export function database(): Database {
 /** True for errors that mean the database cannot be reached, as against a wrong query. */
 export function isDatabaseDown(error: unknown): boolean {
   for (let current: unknown = error, depth = 0; current && depth < 5; depth++) {
-    const { code, message, cause, errors } = current as { code?: string; message?: string; cause?: unknown; errors?: unknown[] };
-    if (code && /^(ECONNREFUSED|ECONNRESET|EPIPE|ENOTFOUND|ETIMEDOUT|57P0[123]|08\d{3})$/.test(code)) return true;
-    if (message && /Connection terminated|timeout exceeded when trying to connect|connection timeout/i.test(message)) return true;
+    const { code, message, cause, errors } = current as {
+      code?: string;
+      message?: string;
+      cause?: unknown;
+      errors?: unknown[];
+    };
+    if (code && /^(ECONNREFUSED|ECONNRESET|EPIPE|ENOTFOUND|ETIMEDOUT|57P0[123]|08\d{3})$/.test(code))
+      return true;
+    if (
+      message &&
+      /Connection terminated|timeout exceeded when trying to connect|connection timeout/i.test(message)
+    )
+      return true;
     current = cause ?? errors?.[0];
   }
   return false;

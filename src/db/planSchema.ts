@@ -1,4 +1,13 @@
-import { boolean, doublePrecision, index, integer, jsonb, pgTable, primaryKey, text } from 'drizzle-orm/pg-core';
+import {
+  boolean,
+  doublePrecision,
+  index,
+  integer,
+  jsonb,
+  pgTable,
+  primaryKey,
+  text,
+} from 'drizzle-orm/pg-core';
 import type { Brief } from '@/core/choose/brief';
 import type { CellAddress, MatrixChoice, PlanOrder } from '@/core/plan/matrix';
 import type { StepStatus } from '@/core/plan/timeLeft';
@@ -19,7 +28,10 @@ export interface PlanSettings extends MatrixChoice {
   readonly policy: 'hold-time' | 'every-frame';
 }
 
-type Template<Table extends { $inferInsert: object }> = Omit<Table['$inferInsert'], 'id' | 'rigId' | 'status'>;
+type Template<Table extends { $inferInsert: object }> = Omit<
+  Table['$inferInsert'],
+  'id' | 'rigId' | 'status'
+>;
 
 /** A trial ready to be made, again and again: its row without identity. */
 export type PlanTemplate =
@@ -39,57 +51,84 @@ export interface CellLabels {
 }
 
 /** Series and matrices: batches of trials that are taken one after the other. */
-export const plans = pgTable('plans', {
-  id: text('id').primaryKey(),
-  rigId: text('rig_id').notNull().references(() => rigs.id),
-  name: text('name').notNull(),
-  /** Which ready-made question it answers, `own`, or `series` for repeats of one trial. */
-  question: text('question').notNull(),
-  settings: jsonb('settings').$type<PlanSettings>().notNull(),
-  status: text('status').$type<PlanStatus>().notNull(),
-  demo: integer('demo').notNull().default(0),
-  createdAt: time('created_at').notNull().defaultNow(),
-  startedAt: time('started_at'),
-  endedAt: time('ended_at'),
-}, (table) => [index('plans_rig').on(table.rigId, table.createdAt), index('plans_status').on(table.status)]);
+export const plans = pgTable(
+  'plans',
+  {
+    id: text('id').primaryKey(),
+    rigId: text('rig_id')
+      .notNull()
+      .references(() => rigs.id),
+    name: text('name').notNull(),
+    /** Which ready-made question it answers, `own`, or `series` for repeats of one trial. */
+    question: text('question').notNull(),
+    settings: jsonb('settings').$type<PlanSettings>().notNull(),
+    status: text('status').$type<PlanStatus>().notNull(),
+    demo: integer('demo').notNull().default(0),
+    createdAt: time('created_at').notNull().defaultNow(),
+    startedAt: time('started_at'),
+    endedAt: time('ended_at'),
+  },
+  (table) => [index('plans_rig').on(table.rigId, table.createdAt), index('plans_status').on(table.status)],
+);
 
-export const planCells = pgTable('plan_cells', {
-  planId: text('plan_id').notNull().references(() => plans.id, { onDelete: 'cascade' }),
-  cell: integer('cell').notNull(),
-  address: jsonb('address').$type<CellAddress>().notNull(),
-  labels: jsonb('labels').$type<CellLabels>().notNull(),
-  template: jsonb('template').$type<PlanTemplate>().notNull(),
-  expectedMs: doublePrecision('expected_ms').notNull(),
-}, (table) => [primaryKey({ columns: [table.planId, table.cell] })]);
+export const planCells = pgTable(
+  'plan_cells',
+  {
+    planId: text('plan_id')
+      .notNull()
+      .references(() => plans.id, { onDelete: 'cascade' }),
+    cell: integer('cell').notNull(),
+    address: jsonb('address').$type<CellAddress>().notNull(),
+    labels: jsonb('labels').$type<CellLabels>().notNull(),
+    template: jsonb('template').$type<PlanTemplate>().notNull(),
+    expectedMs: doublePrecision('expected_ms').notNull(),
+  },
+  (table) => [primaryKey({ columns: [table.planId, table.cell] })],
+);
 
 /** Runs of a plan in the order in which they are taken. */
-export const planSteps = pgTable('plan_steps', {
-  planId: text('plan_id').notNull().references(() => plans.id, { onDelete: 'cascade' }),
-  position: integer('position').notNull(),
-  cell: integer('cell').notNull(),
-  repeat: integer('repeat').notNull(),
-  status: text('status').$type<StepStatus>().notNull(),
-  /** The trial that it made, in the table of the cell's kind. */
-  trialId: text('trial_id'),
-  /** How often it was begun: a run that takes the runner down with it is not tried for ever. */
-  attempts: integer('attempts').notNull().default(0),
-  outcome: text('outcome'),
-  /** Others disturbed it, or the machine was unsteady. */
-  inDoubt: boolean('disturbed').notNull().default(false),
-  startedAt: time('started_at'),
-  endedAt: time('ended_at'),
-}, (table) => [primaryKey({ columns: [table.planId, table.position] }), index('plan_steps_trial').on(table.trialId)]);
+export const planSteps = pgTable(
+  'plan_steps',
+  {
+    planId: text('plan_id')
+      .notNull()
+      .references(() => plans.id, { onDelete: 'cascade' }),
+    position: integer('position').notNull(),
+    cell: integer('cell').notNull(),
+    repeat: integer('repeat').notNull(),
+    status: text('status').$type<StepStatus>().notNull(),
+    /** The trial that it made, in the table of the cell's kind. */
+    trialId: text('trial_id'),
+    /** How often it was begun: a run that takes the runner down with it is not tried for ever. */
+    attempts: integer('attempts').notNull().default(0),
+    outcome: text('outcome'),
+    /** Others disturbed it, or the machine was unsteady. */
+    inDoubt: boolean('disturbed').notNull().default(false),
+    startedAt: time('started_at'),
+    endedAt: time('ended_at'),
+  },
+  (table) => [
+    primaryKey({ columns: [table.planId, table.position] }),
+    index('plan_steps_trial').on(table.trialId),
+  ],
+);
 
 /** Questions that are to be decided. */
-export const briefs = pgTable('briefs', {
-  id: text('id').primaryKey(),
-  rigId: text('rig_id').notNull().references(() => rigs.id),
-  name: text('name').notNull(),
-  document: jsonb('document').$type<Brief>().notNull(),
-  demo: integer('demo').notNull().default(0),
-  createdAt: time('created_at').notNull().defaultNow(),
-  updatedAt: time('updated_at').notNull().defaultNow(),
-}, (table) => [index('briefs_rig').on(table.rigId)]);
+export const briefs = pgTable(
+  'briefs',
+  {
+    id: text('id').primaryKey(),
+    rigId: text('rig_id')
+      .notNull()
+      .references(() => rigs.id),
+    name: text('name').notNull(),
+    document: jsonb('document').$type<Brief>().notNull(),
+    demo: integer('demo').notNull().default(0),
+    createdAt: time('created_at').notNull().defaultNow(),
+    updatedAt: time('updated_at').notNull().defaultNow(),
+  },
+  (table) => [index('briefs_rig').on(table.rigId)],
+);
 
 /** What a person says of a result; results themselves are never changed. */
 export const annotations = pgTable('annotations', {

@@ -1,5 +1,15 @@
 import { sql } from 'drizzle-orm';
-import { bigint, boolean, doublePrecision, index, integer, jsonb, pgTable, primaryKey, text } from 'drizzle-orm/pg-core';
+import {
+  bigint,
+  boolean,
+  doublePrecision,
+  index,
+  integer,
+  jsonb,
+  pgTable,
+  primaryKey,
+  text,
+} from 'drizzle-orm/pg-core';
 import type { Format } from '@/core/media/format';
 import type { DecodePass, DecodeResult, SeekCost, StreamsStep } from '@/core/decode/result';
 import type { ClipFaults } from '@/core/media/faults';
@@ -20,14 +30,19 @@ import type { DeviceReport } from '@/engine/decode/devices';
 import type { DecodeProgress, DecodeSettings } from '@/engine/decode/spec';
 import type { RenditionWork } from '@/engine/rendition/spec';
 import type { RigIdentity, RigState } from '@/engine/rig';
-import type { CopiedFile, CopyResult, StorageProgress, StorageSettings, WriteWay } from '@/engine/storage/spec';
+import type {
+  CopiedFile,
+  CopyResult,
+  StorageProgress,
+  StorageSettings,
+  WriteWay,
+} from '@/engine/storage/spec';
 import type { VolumeFacts } from '@/engine/volume';
 import { bytea, time } from './columns';
 import type { PlayedClip, TimelineSubject } from '@/core/playback/subject';
 
 export * from './timelineSchema';
 export * from './planSchema';
-
 
 export const rigs = pgTable('rigs', {
   id: text('id').primaryKey(),
@@ -43,7 +58,11 @@ export const rigs = pgTable('rigs', {
 });
 
 /** A pulse with when and where it was found. */
-export interface BestPulse { readonly us: number; readonly at: string; readonly trialId: string }
+export interface BestPulse {
+  readonly us: number;
+  readonly at: string;
+  readonly trialId: string;
+}
 
 /** Where a rig's results come from. */
 export interface ImportedRig {
@@ -57,7 +76,9 @@ export type VolumeKind = 'internal' | 'external' | 'network' | 'card';
 
 export const volumes = pgTable('volumes', {
   id: text('id').primaryKey(),
-  rigId: text('rig_id').notNull().references(() => rigs.id),
+  rigId: text('rig_id')
+    .notNull()
+    .references(() => rigs.id),
   name: text('name').notNull(),
   kind: text('kind').$type<VolumeKind>().notNull(),
   path: text('path').notNull(),
@@ -101,45 +122,59 @@ export interface ScanProgress {
 /** The same content in one or several forms. */
 export const footage = pgTable('footage', {
   id: text('id').primaryKey(),
-  rigId: text('rig_id').notNull().references(() => rigs.id),
+  rigId: text('rig_id')
+    .notNull()
+    .references(() => rigs.id),
   name: text('name').notNull(),
   /** Put together by hand: automatic grouping adds to it and takes nothing away. */
   byHand: boolean('by_hand').notNull().default(false),
 });
 
 /** What a scan found of one media file. Columns after `problem` are null when the file could not be read. */
-export const clips = pgTable('clips', {
-  id: text('id').primaryKey(),
-  volumeId: text('volume_id').notNull().references(() => volumes.id, { onDelete: 'cascade' }),
-  /** Path below the volume's folder. */
-  path: text('path').notNull(),
-  sizeBytes: bigint('size_bytes', { mode: 'number' }).notNull(),
-  modifiedAt: time('modified_at').notNull(),
-  status: text('status').$type<'ready' | 'unplayable' | 'missing'>().notNull(),
-  problem: text('problem'),
-  contentHash: text('content_hash'),
-  format: jsonb('format').$type<Format>(),
-  structure: jsonb('structure').$type<FrameStructure>(),
-  identity: jsonb('identity').$type<ClipIdentity>(),
-  timeBase: jsonb('time_base').$type<Rational>(),
-  setup: jsonb('setup').$type<CodecSetup>(),
-  startTimecode: text('start_timecode'),
-  frames: integer('frames'),
-  meanBitsPerSecond: doublePrecision('mean_bits_per_second'),
-  peakBitsPerSecond: doublePrecision('peak_bits_per_second'),
-  /** Frames that are not whole, as far as runs met them; null: none is known. */
-  faults: jsonb('faults').$type<ClipFaults>(),
-  footageId: text('footage_id').references(() => footage.id, { onDelete: 'set null' }),
-  /** Whether a person put it where it is: `grouped` into its footage, or `alone`; null leaves it to the automatic grouping. */
-  footageHand: text('footage_hand').$type<'grouped' | 'alone'>(),
-  /** How long reading and indexing it took, ms. */
-  indexMs: doublePrecision('index_ms'),
-  scannedAt: time('scanned_at').notNull().defaultNow(),
-}, (table) => [index('clips_volume').on(table.volumeId), index('clips_footage').on(table.footageId), index('clips_content').on(table.contentHash)]);
+export const clips = pgTable(
+  'clips',
+  {
+    id: text('id').primaryKey(),
+    volumeId: text('volume_id')
+      .notNull()
+      .references(() => volumes.id, { onDelete: 'cascade' }),
+    /** Path below the volume's folder. */
+    path: text('path').notNull(),
+    sizeBytes: bigint('size_bytes', { mode: 'number' }).notNull(),
+    modifiedAt: time('modified_at').notNull(),
+    status: text('status').$type<'ready' | 'unplayable' | 'missing'>().notNull(),
+    problem: text('problem'),
+    contentHash: text('content_hash'),
+    format: jsonb('format').$type<Format>(),
+    structure: jsonb('structure').$type<FrameStructure>(),
+    identity: jsonb('identity').$type<ClipIdentity>(),
+    timeBase: jsonb('time_base').$type<Rational>(),
+    setup: jsonb('setup').$type<CodecSetup>(),
+    startTimecode: text('start_timecode'),
+    frames: integer('frames'),
+    meanBitsPerSecond: doublePrecision('mean_bits_per_second'),
+    peakBitsPerSecond: doublePrecision('peak_bits_per_second'),
+    /** Frames that are not whole, as far as runs met them; null: none is known. */
+    faults: jsonb('faults').$type<ClipFaults>(),
+    footageId: text('footage_id').references(() => footage.id, { onDelete: 'set null' }),
+    /** Whether a person put it where it is: `grouped` into its footage, or `alone`; null leaves it to the automatic grouping. */
+    footageHand: text('footage_hand').$type<'grouped' | 'alone'>(),
+    /** How long reading and indexing it took, ms. */
+    indexMs: doublePrecision('index_ms'),
+    scannedAt: time('scanned_at').notNull().defaultNow(),
+  },
+  (table) => [
+    index('clips_volume').on(table.volumeId),
+    index('clips_footage').on(table.footageId),
+    index('clips_content').on(table.contentHash),
+  ],
+);
 
 /** What was made of a clip in the background for looking at it. */
 export const previews = pgTable('previews', {
-  clipId: text('clip_id').primaryKey().references(() => clips.id, { onDelete: 'cascade' }),
+  clipId: text('clip_id')
+    .primaryKey()
+    .references(() => clips.id, { onDelete: 'cascade' }),
   /** The content it was made of. */
   contentHash: text('content_hash').notNull(),
   /** Thumbnails side by side, as one JPEG; null when none could be made. */
@@ -156,12 +191,23 @@ export const previews = pgTable('previews', {
 
 /** The packed packet table of a clip, apart from the clip so that lists stay light. */
 export const packetTables = pgTable('packet_tables', {
-  clipId: text('clip_id').primaryKey().references(() => clips.id, { onDelete: 'cascade' }),
+  clipId: text('clip_id')
+    .primaryKey()
+    .references(() => clips.id, { onDelete: 'cascade' }),
   data: bytea('data').notNull(),
 });
 
 export type TrialKind = 'playback' | 'self-check';
-export const trialStatuses = ['queued', 'running', 'done', 'cancelled', 'failed', 'crashed', 'hung', 'interrupted'] as const;
+export const trialStatuses = [
+  'queued',
+  'running',
+  'done',
+  'cancelled',
+  'failed',
+  'crashed',
+  'hung',
+  'interrupted',
+] as const;
 export type TrialStatus = (typeof trialStatuses)[number];
 
 /** The clip that a trial played, kept with the trial so that it stays whole when a clip or volume goes. */
@@ -196,64 +242,93 @@ export interface SelfCheckResult {
   readonly reasons: readonly string[];
   readonly expected: readonly { slot: number; cause: string }[];
   readonly found: readonly { slot: number; cause: string }[];
-  readonly jitterMs: { readonly p50: number; readonly p95: number; readonly p99: number; readonly max: number };
+  readonly jitterMs: {
+    readonly p50: number;
+    readonly p95: number;
+    readonly p99: number;
+    readonly max: number;
+  };
 }
 
-export const trials = pgTable('trials', {
-  id: text('id').primaryKey(),
-  kind: text('kind').$type<TrialKind>().notNull(),
-  rigId: text('rig_id').notNull().references(() => rigs.id),
-  clipId: text('clip_id').references(() => clips.id, { onDelete: 'set null' }),
-  subject: jsonb('subject').$type<TrialSubject>().notNull(),
-  settings: jsonb('settings').$type<PlaybackSettings>().notNull(),
-  status: text('status').$type<TrialStatus>().notNull(),
-  /** Why it ended, for every end but `done`. */
-  outcome: text('outcome'),
-  detail: text('detail'),
-  slotCount: integer('slot_count').notNull(),
-  conditions: jsonb('conditions').$type<TrialConditions>(),
-  load: jsonb('load').$type<LoadSummary>(),
-  summary: jsonb('summary').$type<PlaybackSummary>(),
-  /** Bits of stages per slot to which a drop is charged. */
-  charges: bytea('charges'),
-  selfCheck: jsonb('self_check').$type<SelfCheckResult>(),
-  /** Set to ask the runner to stop this trial. */
-  cancelRequestedAt: time('cancel_requested_at'),
-  demo: integer('demo').notNull().default(0),
-  createdAt: time('created_at').notNull().defaultNow(),
-  startedAt: time('started_at'),
-  endedAt: time('ended_at'),
-}, (table) => [index('trials_created').on(table.createdAt), index('trials_status').on(table.status), index('trials_rig_kind').on(table.rigId, table.kind, table.createdAt), index('trials_content').on(table.rigId, sql`(${table.subject}->>'contentHash')`, table.createdAt), index('trials_timeline').on(table.rigId, sql`(${table.subject}->'timeline'->>'id')`, table.createdAt)]);
+export const trials = pgTable(
+  'trials',
+  {
+    id: text('id').primaryKey(),
+    kind: text('kind').$type<TrialKind>().notNull(),
+    rigId: text('rig_id')
+      .notNull()
+      .references(() => rigs.id),
+    clipId: text('clip_id').references(() => clips.id, { onDelete: 'set null' }),
+    subject: jsonb('subject').$type<TrialSubject>().notNull(),
+    settings: jsonb('settings').$type<PlaybackSettings>().notNull(),
+    status: text('status').$type<TrialStatus>().notNull(),
+    /** Why it ended, for every end but `done`. */
+    outcome: text('outcome'),
+    detail: text('detail'),
+    slotCount: integer('slot_count').notNull(),
+    conditions: jsonb('conditions').$type<TrialConditions>(),
+    load: jsonb('load').$type<LoadSummary>(),
+    summary: jsonb('summary').$type<PlaybackSummary>(),
+    /** Bits of stages per slot to which a drop is charged. */
+    charges: bytea('charges'),
+    selfCheck: jsonb('self_check').$type<SelfCheckResult>(),
+    /** Set to ask the runner to stop this trial. */
+    cancelRequestedAt: time('cancel_requested_at'),
+    demo: integer('demo').notNull().default(0),
+    createdAt: time('created_at').notNull().defaultNow(),
+    startedAt: time('started_at'),
+    endedAt: time('ended_at'),
+  },
+  (table) => [
+    index('trials_created').on(table.createdAt),
+    index('trials_status').on(table.status),
+    index('trials_rig_kind').on(table.rigId, table.kind, table.createdAt),
+    index('trials_content').on(table.rigId, sql`(${table.subject}->>'contentHash')`, table.createdAt),
+    index('trials_timeline').on(table.rigId, sql`(${table.subject}->'timeline'->>'id')`, table.createdAt),
+  ],
+);
 
 /** A trace in the pieces it was saved in: compressed columns of consecutive slots. */
-export const traceBatches = pgTable('trace_batches', {
-  trialId: text('trial_id').notNull().references(() => trials.id, { onDelete: 'cascade' }),
-  fromSlot: integer('from_slot').notNull(),
-  slots: integer('slots').notNull(),
-  data: bytea('data').notNull(),
-}, (table) => [primaryKey({ columns: [table.trialId, table.fromSlot] })]);
+export const traceBatches = pgTable(
+  'trace_batches',
+  {
+    trialId: text('trial_id')
+      .notNull()
+      .references(() => trials.id, { onDelete: 'cascade' }),
+    fromSlot: integer('from_slot').notNull(),
+    slots: integer('slots').notNull(),
+    data: bytea('data').notNull(),
+  },
+  (table) => [primaryKey({ columns: [table.trialId, table.fromSlot] })],
+);
 
 /** What the rig did while a trial of any kind ran, about twice a second. Rates in bytes per second, null where the system does not tell. */
-export const samples = pgTable('samples', {
-  trialId: text('trial_id').notNull(),
-  at: time('at').notNull(),
-  trialLoad: doublePrecision('trial_load').notNull(),
-  othersLoad: doublePrecision('others_load').notNull(),
-  freeMemoryBytes: bigint('free_memory_bytes', { mode: 'number' }).notNull(),
-  trialDiskBytesPerSecond: doublePrecision('trial_disk_rate'),
-  othersDiskBytesPerSecond: doublePrecision('others_disk_rate'),
-  networkBytesPerSecond: doublePrecision('network_rate'),
-  /** Of the time in which the trial's threads were ready to run, that in which others had their core, 0 to 1; null where it was not kept. */
-  lostShare: doublePrecision('lost_share'),
-  /** Of the same time, that in which they waited for each other. */
-  siblingShare: doublePrecision('sibling_share'),
-  /** Processor time of the pulse's fixed work, µs; null where none was told. */
-  pulseUs: doublePrecision('pulse_us'),
-}, (table) => [index('samples_trial').on(table.trialId)]);
+export const samples = pgTable(
+  'samples',
+  {
+    trialId: text('trial_id').notNull(),
+    at: time('at').notNull(),
+    trialLoad: doublePrecision('trial_load').notNull(),
+    othersLoad: doublePrecision('others_load').notNull(),
+    freeMemoryBytes: bigint('free_memory_bytes', { mode: 'number' }).notNull(),
+    trialDiskBytesPerSecond: doublePrecision('trial_disk_rate'),
+    othersDiskBytesPerSecond: doublePrecision('others_disk_rate'),
+    networkBytesPerSecond: doublePrecision('network_rate'),
+    /** Of the time in which the trial's threads were ready to run, that in which others had their core, 0 to 1; null where it was not kept. */
+    lostShare: doublePrecision('lost_share'),
+    /** Of the same time, that in which they waited for each other. */
+    siblingShare: doublePrecision('sibling_share'),
+    /** Processor time of the pulse's fixed work, µs; null where none was told. */
+    pulseUs: doublePrecision('pulse_us'),
+  },
+  (table) => [index('samples_trial').on(table.trialId)],
+);
 
 /** The runner of each rig: where it serves live pictures, and that it is alive. */
 export const runners = pgTable('runners', {
-  rigId: text('rig_id').primaryKey().references(() => rigs.id),
+  rigId: text('rig_id')
+    .primaryKey()
+    .references(() => rigs.id),
   pid: integer('pid').notNull(),
   picturePort: integer('picture_port').notNull(),
   trialPid: integer('trial_pid'),
@@ -283,7 +358,12 @@ export interface StorageSubject {
   readonly link: string;
   readonly standIn: StorageModel | null;
   readonly cacheBytes: number;
-  readonly clip: { readonly path: string; readonly format: Format; readonly meanBitsPerSecond: number; readonly peakBitsPerSecond: number } | null;
+  readonly clip: {
+    readonly path: string;
+    readonly format: Format;
+    readonly meanBitsPerSecond: number;
+    readonly peakBitsPerSecond: number;
+  } | null;
 }
 
 export interface StorageConditions {
@@ -302,48 +382,69 @@ export type StorageResult =
   | { readonly kind: 'copy'; readonly summary: CopyResult };
 
 /** Trials of a volume itself: throughput, streams carried, card copies. */
-export const storageTrials = pgTable('storage_trials', {
-  id: text('id').primaryKey(),
-  rigId: text('rig_id').notNull().references(() => rigs.id),
-  volumeId: text('volume_id').references(() => volumes.id, { onDelete: 'set null' }),
-  kind: text('kind').$type<StorageSettings['kind']>().notNull(),
-  subject: jsonb('subject').$type<StorageSubject>().notNull(),
-  settings: jsonb('settings').$type<StorageSettings>().notNull(),
-  status: text('status').$type<StorageStatus>().notNull(),
-  outcome: text('outcome'),
-  detail: text('detail'),
-  conditions: jsonb('conditions').$type<StorageConditions>(),
-  load: jsonb('load').$type<LoadSummary>(),
-  /** Numbers of streams that a ramp has tried, in order. */
-  rampStreams: jsonb('ramp_streams').$type<number[]>().notNull().default([]),
-  /** The last word on how far it is, for pages that come back. */
-  progress: jsonb('progress').$type<StorageProgress>(),
-  result: jsonb('result').$type<StorageResult>(),
-  demo: integer('demo').notNull().default(0),
-  createdAt: time('created_at').notNull().defaultNow(),
-  startedAt: time('started_at'),
-  endedAt: time('ended_at'),
-}, (table) => [index('storage_trials_volume').on(table.volumeId, table.createdAt), index('storage_trials_status').on(table.status)]);
+export const storageTrials = pgTable(
+  'storage_trials',
+  {
+    id: text('id').primaryKey(),
+    rigId: text('rig_id')
+      .notNull()
+      .references(() => rigs.id),
+    volumeId: text('volume_id').references(() => volumes.id, { onDelete: 'set null' }),
+    kind: text('kind').$type<StorageSettings['kind']>().notNull(),
+    subject: jsonb('subject').$type<StorageSubject>().notNull(),
+    settings: jsonb('settings').$type<StorageSettings>().notNull(),
+    status: text('status').$type<StorageStatus>().notNull(),
+    outcome: text('outcome'),
+    detail: text('detail'),
+    conditions: jsonb('conditions').$type<StorageConditions>(),
+    load: jsonb('load').$type<LoadSummary>(),
+    /** Numbers of streams that a ramp has tried, in order. */
+    rampStreams: jsonb('ramp_streams').$type<number[]>().notNull().default([]),
+    /** The last word on how far it is, for pages that come back. */
+    progress: jsonb('progress').$type<StorageProgress>(),
+    result: jsonb('result').$type<StorageResult>(),
+    demo: integer('demo').notNull().default(0),
+    createdAt: time('created_at').notNull().defaultNow(),
+    startedAt: time('started_at'),
+    endedAt: time('ended_at'),
+  },
+  (table) => [
+    index('storage_trials_volume').on(table.volumeId, table.createdAt),
+    index('storage_trials_status').on(table.status),
+  ],
+);
 
 /** Requests of a storage trial in the pieces they were saved in: compressed columns. */
-export const blockBatches = pgTable('block_batches', {
-  trialId: text('trial_id').notNull().references(() => storageTrials.id, { onDelete: 'cascade' }),
-  fromBlock: integer('from_block').notNull(),
-  blocks: integer('blocks').notNull(),
-  data: bytea('data').notNull(),
-}, (table) => [primaryKey({ columns: [table.trialId, table.fromBlock] })]);
+export const blockBatches = pgTable(
+  'block_batches',
+  {
+    trialId: text('trial_id')
+      .notNull()
+      .references(() => storageTrials.id, { onDelete: 'cascade' }),
+    fromBlock: integer('from_block').notNull(),
+    blocks: integer('blocks').notNull(),
+    data: bytea('data').notNull(),
+  },
+  (table) => [primaryKey({ columns: [table.trialId, table.fromBlock] })],
+);
 
 /** Files that a copy has finished. */
-export const copyFiles = pgTable('copy_files', {
-  trialId: text('trial_id').notNull().references(() => storageTrials.id, { onDelete: 'cascade' }),
-  path: text('path').notNull(),
-  bytes: bigint('bytes', { mode: 'number' }).notNull(),
-  modifiedMs: bigint('modified_ms', { mode: 'number' }).notNull(),
-  outcome: text('outcome').$type<CopiedFile['outcome']>().notNull(),
-  xxh64: text('xxh64'),
-  hashedMs: bigint('hashed_ms', { mode: 'number' }).notNull(),
-  problem: text('problem'),
-}, (table) => [primaryKey({ columns: [table.trialId, table.path] })]);
+export const copyFiles = pgTable(
+  'copy_files',
+  {
+    trialId: text('trial_id')
+      .notNull()
+      .references(() => storageTrials.id, { onDelete: 'cascade' }),
+    path: text('path').notNull(),
+    bytes: bigint('bytes', { mode: 'number' }).notNull(),
+    modifiedMs: bigint('modified_ms', { mode: 'number' }).notNull(),
+    outcome: text('outcome').$type<CopiedFile['outcome']>().notNull(),
+    xxh64: text('xxh64'),
+    hashedMs: bigint('hashed_ms', { mode: 'number' }).notNull(),
+    problem: text('problem'),
+  },
+  (table) => [primaryKey({ columns: [table.trialId, table.path] })],
+);
 
 /** What a decode trial was made on, kept with it so that it stays whole when a clip goes. */
 export interface DecodeSubject {
@@ -377,29 +478,39 @@ export interface DecodeRecord {
 }
 
 /** Trials of decoding alone: rates, decode support, streams. */
-export const decodeTrials = pgTable('decode_trials', {
-  id: text('id').primaryKey(),
-  rigId: text('rig_id').notNull().references(() => rigs.id),
-  clipId: text('clip_id').references(() => clips.id, { onDelete: 'set null' }),
-  kind: text('kind').$type<DecodeSettings['kind']>().notNull(),
-  /** Format class and device that a support trial is about: a cell of the matrix. */
-  formatClass: text('format_class').notNull(),
-  deviceId: text('device_id'),
-  subject: jsonb('subject').$type<DecodeSubject>().notNull(),
-  settings: jsonb('settings').$type<DecodeSettings>().notNull(),
-  status: text('status').$type<TrialStatus>().notNull(),
-  outcome: text('outcome'),
-  detail: text('detail'),
-  conditions: jsonb('conditions').$type<DecodeConditions>(),
-  load: jsonb('load').$type<LoadSummary>(),
-  progress: jsonb('progress').$type<DecodeProgress>(),
-  record: jsonb('record').$type<DecodeRecord>(),
-  result: jsonb('result').$type<DecodeResult>(),
-  demo: integer('demo').notNull().default(0),
-  createdAt: time('created_at').notNull().defaultNow(),
-  startedAt: time('started_at'),
-  endedAt: time('ended_at'),
-}, (table) => [index('decode_trials_clip').on(table.clipId), index('decode_trials_status').on(table.status), index('decode_trials_cell').on(table.formatClass, table.deviceId)]);
+export const decodeTrials = pgTable(
+  'decode_trials',
+  {
+    id: text('id').primaryKey(),
+    rigId: text('rig_id')
+      .notNull()
+      .references(() => rigs.id),
+    clipId: text('clip_id').references(() => clips.id, { onDelete: 'set null' }),
+    kind: text('kind').$type<DecodeSettings['kind']>().notNull(),
+    /** Format class and device that a support trial is about: a cell of the matrix. */
+    formatClass: text('format_class').notNull(),
+    deviceId: text('device_id'),
+    subject: jsonb('subject').$type<DecodeSubject>().notNull(),
+    settings: jsonb('settings').$type<DecodeSettings>().notNull(),
+    status: text('status').$type<TrialStatus>().notNull(),
+    outcome: text('outcome'),
+    detail: text('detail'),
+    conditions: jsonb('conditions').$type<DecodeConditions>(),
+    load: jsonb('load').$type<LoadSummary>(),
+    progress: jsonb('progress').$type<DecodeProgress>(),
+    record: jsonb('record').$type<DecodeRecord>(),
+    result: jsonb('result').$type<DecodeResult>(),
+    demo: integer('demo').notNull().default(0),
+    createdAt: time('created_at').notNull().defaultNow(),
+    startedAt: time('started_at'),
+    endedAt: time('ended_at'),
+  },
+  (table) => [
+    index('decode_trials_clip').on(table.clipId),
+    index('decode_trials_status').on(table.status),
+    index('decode_trials_cell').on(table.formatClass, table.deviceId),
+  ],
+);
 
 export type RenditionStatus = TrialStatus | 'paused';
 
@@ -429,45 +540,60 @@ export interface LanesMeasured {
 }
 
 /** Batches of renditions. */
-export const renditionJobs = pgTable('rendition_jobs', {
-  id: text('id').primaryKey(),
-  rigId: text('rig_id').notNull().references(() => rigs.id),
-  settings: jsonb('settings').$type<RenditionSettings>().notNull(),
-  status: text('status').$type<RenditionStatus>().notNull(),
-  outcome: text('outcome'),
-  conditions: jsonb('conditions').$type<DecodeConditions>(),
-  load: jsonb('load').$type<LoadSummary>(),
-  lanes: jsonb('lanes').$type<LanesMeasured>(),
-  progress: jsonb('progress').$type<RenditionProgressNote>(),
-  /** Time at work over all parts of the batch, ms. */
-  workedMs: doublePrecision('worked_ms').notNull().default(0),
-  demo: integer('demo').notNull().default(0),
-  createdAt: time('created_at').notNull().defaultNow(),
-  startedAt: time('started_at'),
-  endedAt: time('ended_at'),
-}, (table) => [index('rendition_jobs_status').on(table.status)]);
+export const renditionJobs = pgTable(
+  'rendition_jobs',
+  {
+    id: text('id').primaryKey(),
+    rigId: text('rig_id')
+      .notNull()
+      .references(() => rigs.id),
+    settings: jsonb('settings').$type<RenditionSettings>().notNull(),
+    status: text('status').$type<RenditionStatus>().notNull(),
+    outcome: text('outcome'),
+    conditions: jsonb('conditions').$type<DecodeConditions>(),
+    load: jsonb('load').$type<LoadSummary>(),
+    lanes: jsonb('lanes').$type<LanesMeasured>(),
+    progress: jsonb('progress').$type<RenditionProgressNote>(),
+    /** Time at work over all parts of the batch, ms. */
+    workedMs: doublePrecision('worked_ms').notNull().default(0),
+    demo: integer('demo').notNull().default(0),
+    createdAt: time('created_at').notNull().defaultNow(),
+    startedAt: time('started_at'),
+    endedAt: time('ended_at'),
+  },
+  (table) => [index('rendition_jobs_status').on(table.status)],
+);
 
 export type RenditionItemStatus = 'waiting' | 'running' | 'made' | 'present' | 'failed';
 
 /** One rendition of a batch. */
-export const renditionItems = pgTable('rendition_items', {
-  id: text('id').primaryKey(),
-  jobId: text('job_id').notNull().references(() => renditionJobs.id, { onDelete: 'cascade' }),
-  position: integer('position').notNull(),
-  sourceClipId: text('source_clip_id').references(() => clips.id, { onDelete: 'set null' }),
-  sourcePath: text('source_path').notNull(),
-  sourceHash: text('source_hash'),
-  sourceFormat: jsonb('source_format').$type<Format>().notNull(),
-  sourceFrames: integer('source_frames').notNull(),
-  sourceBytes: bigint('source_bytes', { mode: 'number' }).notNull(),
-  /** Encoder and settings, so that the same is never made twice. */
-  settingsKey: text('settings_key').notNull(),
-  status: text('status').$type<RenditionItemStatus>().notNull(),
-  outcome: text('outcome'),
-  detail: text('detail'),
-  /** Path below the volume's folder. */
-  outputPath: text('output_path').notNull(),
-  outputClipId: text('output_clip_id').references(() => clips.id, { onDelete: 'set null' }),
-  work: jsonb('work').$type<RenditionWork>(),
-  frameCheck: jsonb('frame_check').$type<FrameCheck>(),
-}, (table) => [index('rendition_items_job').on(table.jobId, table.position), index('rendition_items_made').on(table.sourceHash, table.settingsKey)]);
+export const renditionItems = pgTable(
+  'rendition_items',
+  {
+    id: text('id').primaryKey(),
+    jobId: text('job_id')
+      .notNull()
+      .references(() => renditionJobs.id, { onDelete: 'cascade' }),
+    position: integer('position').notNull(),
+    sourceClipId: text('source_clip_id').references(() => clips.id, { onDelete: 'set null' }),
+    sourcePath: text('source_path').notNull(),
+    sourceHash: text('source_hash'),
+    sourceFormat: jsonb('source_format').$type<Format>().notNull(),
+    sourceFrames: integer('source_frames').notNull(),
+    sourceBytes: bigint('source_bytes', { mode: 'number' }).notNull(),
+    /** Encoder and settings, so that the same is never made twice. */
+    settingsKey: text('settings_key').notNull(),
+    status: text('status').$type<RenditionItemStatus>().notNull(),
+    outcome: text('outcome'),
+    detail: text('detail'),
+    /** Path below the volume's folder. */
+    outputPath: text('output_path').notNull(),
+    outputClipId: text('output_clip_id').references(() => clips.id, { onDelete: 'set null' }),
+    work: jsonb('work').$type<RenditionWork>(),
+    frameCheck: jsonb('frame_check').$type<FrameCheck>(),
+  },
+  (table) => [
+    index('rendition_items_job').on(table.jobId, table.position),
+    index('rendition_items_made').on(table.sourceHash, table.settingsKey),
+  ],
+);

@@ -1,35 +1,52 @@
 import { index, integer, jsonb, pgTable, primaryKey, text } from 'drizzle-orm/pg-core';
 import type { Gesture } from '@/core/scrub/gesture';
 import type { Timeline } from '@/core/timeline/model';
-import type { TimelineTestProgress, TimelineTestRecord, TimelineTestResult, TimelineTestSettings } from '@/engine/scrub/spec';
+import type {
+  TimelineTestProgress,
+  TimelineTestRecord,
+  TimelineTestResult,
+  TimelineTestSettings,
+} from '@/engine/scrub/spec';
 import { time } from './columns';
 import { rigs, type DecodeConditions, type LoadSummary, type TrialStatus } from './schema';
 import type { TimelineSubject } from '@/core/playback/subject';
 
 /** Timelines as they are edited; trials play versions of them. */
-export const timelines = pgTable('timelines', {
-  id: text('id').primaryKey(),
-  rigId: text('rig_id').notNull().references(() => rigs.id),
-  name: text('name').notNull(),
-  document: jsonb('document').$type<Timeline>().notNull(),
-  /** Grows with every save: tells two editors apart. */
-  revision: integer('revision').notNull().default(1),
-  slots: integer('slots').notNull().default(0),
-  demo: integer('demo').notNull().default(0),
-  createdAt: time('created_at').notNull().defaultNow(),
-  updatedAt: time('updated_at').notNull().defaultNow(),
-  /** Removed from the list; its versions stay with the trials that played them. */
-  removedAt: time('removed_at'),
-}, (table) => [index('timelines_rig').on(table.rigId)]);
+export const timelines = pgTable(
+  'timelines',
+  {
+    id: text('id').primaryKey(),
+    rigId: text('rig_id')
+      .notNull()
+      .references(() => rigs.id),
+    name: text('name').notNull(),
+    document: jsonb('document').$type<Timeline>().notNull(),
+    /** Grows with every save: tells two editors apart. */
+    revision: integer('revision').notNull().default(1),
+    slots: integer('slots').notNull().default(0),
+    demo: integer('demo').notNull().default(0),
+    createdAt: time('created_at').notNull().defaultNow(),
+    updatedAt: time('updated_at').notNull().defaultNow(),
+    /** Removed from the list; its versions stay with the trials that played them. */
+    removedAt: time('removed_at'),
+  },
+  (table) => [index('timelines_rig').on(table.rigId)],
+);
 
 /** States of a timeline that were named or played; never changed. */
-export const timelineVersions = pgTable('timeline_versions', {
-  timelineId: text('timeline_id').notNull().references(() => timelines.id),
-  number: integer('number').notNull(),
-  name: text('name'),
-  document: jsonb('document').$type<Timeline>().notNull(),
-  createdAt: time('created_at').notNull().defaultNow(),
-}, (table) => [primaryKey({ columns: [table.timelineId, table.number] })]);
+export const timelineVersions = pgTable(
+  'timeline_versions',
+  {
+    timelineId: text('timeline_id')
+      .notNull()
+      .references(() => timelines.id),
+    number: integer('number').notNull(),
+    name: text('name'),
+    document: jsonb('document').$type<Timeline>().notNull(),
+    createdAt: time('created_at').notNull().defaultNow(),
+  },
+  (table) => [primaryKey({ columns: [table.timelineId, table.number] })],
+);
 
 /** Colour tables as `.cube` text; never changed, since timelines refer to them. */
 export const looks = pgTable('looks', {
@@ -50,23 +67,32 @@ export const gestures = pgTable('gestures', {
 });
 
 /** Scrub trials, load ramps and calibrations of effects. */
-export const timelineTests = pgTable('timeline_tests', {
-  id: text('id').primaryKey(),
-  rigId: text('rig_id').notNull().references(() => rigs.id),
-  kind: text('kind').$type<TimelineTestSettings['kind']>().notNull(),
-  timelineId: text('timeline_id'),
-  subject: jsonb('subject').$type<TimelineSubject>().notNull(),
-  settings: jsonb('settings').$type<TimelineTestSettings>().notNull(),
-  status: text('status').$type<TrialStatus>().notNull(),
-  outcome: text('outcome'),
-  detail: text('detail'),
-  conditions: jsonb('conditions').$type<DecodeConditions>(),
-  load: jsonb('load').$type<LoadSummary>(),
-  progress: jsonb('progress').$type<TimelineTestProgress>(),
-  record: jsonb('record').$type<TimelineTestRecord>(),
-  result: jsonb('result').$type<TimelineTestResult>(),
-  demo: integer('demo').notNull().default(0),
-  createdAt: time('created_at').notNull().defaultNow(),
-  startedAt: time('started_at'),
-  endedAt: time('ended_at'),
-}, (table) => [index('timeline_tests_kind').on(table.kind, table.createdAt), index('timeline_tests_status').on(table.status)]);
+export const timelineTests = pgTable(
+  'timeline_tests',
+  {
+    id: text('id').primaryKey(),
+    rigId: text('rig_id')
+      .notNull()
+      .references(() => rigs.id),
+    kind: text('kind').$type<TimelineTestSettings['kind']>().notNull(),
+    timelineId: text('timeline_id'),
+    subject: jsonb('subject').$type<TimelineSubject>().notNull(),
+    settings: jsonb('settings').$type<TimelineTestSettings>().notNull(),
+    status: text('status').$type<TrialStatus>().notNull(),
+    outcome: text('outcome'),
+    detail: text('detail'),
+    conditions: jsonb('conditions').$type<DecodeConditions>(),
+    load: jsonb('load').$type<LoadSummary>(),
+    progress: jsonb('progress').$type<TimelineTestProgress>(),
+    record: jsonb('record').$type<TimelineTestRecord>(),
+    result: jsonb('result').$type<TimelineTestResult>(),
+    demo: integer('demo').notNull().default(0),
+    createdAt: time('created_at').notNull().defaultNow(),
+    startedAt: time('started_at'),
+    endedAt: time('ended_at'),
+  },
+  (table) => [
+    index('timeline_tests_kind').on(table.kind, table.createdAt),
+    index('timeline_tests_status').on(table.status),
+  ],
+);

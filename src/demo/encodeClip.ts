@@ -1,8 +1,26 @@
 import { existsSync } from 'node:fs';
 import { mkdir, rename, rm } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
-import { AVERROR_EAGAIN, AVERROR_EOF, AV_CODEC_FLAG_GLOBAL_HEADER, AVFMT_GLOBALHEADER, AV_LOG_ERROR, AV_PICTURE_TYPE_NONE, type FFEncoderCodec } from 'node-av/constants';
-import { avGetPixFmtFromName, Codec, CodecContext, Dictionary, FormatContext, Frame, Log, Packet, Rational } from 'node-av/lib';
+import {
+  AVERROR_EAGAIN,
+  AVERROR_EOF,
+  AV_CODEC_FLAG_GLOBAL_HEADER,
+  AVFMT_GLOBALHEADER,
+  AV_LOG_ERROR,
+  AV_PICTURE_TYPE_NONE,
+  type FFEncoderCodec,
+} from 'node-av/constants';
+import {
+  avGetPixFmtFromName,
+  Codec,
+  CodecContext,
+  Dictionary,
+  FormatContext,
+  Frame,
+  Log,
+  Packet,
+  Rational,
+} from 'node-av/lib';
 import { countingFor, formatTimecode, parseTimecode } from '@/core/time/timecode';
 import type { DemoClip } from './clips';
 import { SceneryPainter } from './picture';
@@ -15,7 +33,11 @@ import { DemoSound } from './sound';
  * @returns true when the clip was made now
  * @throws Error naming the clip when the encoder refuses it
  */
-export async function encodeDemoClip(clip: DemoClip, folder: string, finish: (path: string) => Promise<void> = () => Promise.resolve()): Promise<boolean> {
+export async function encodeDemoClip(
+  clip: DemoClip,
+  folder: string,
+  finish: (path: string) => Promise<void> = () => Promise.resolve(),
+): Promise<boolean> {
   Log.setLevel(AV_LOG_ERROR);
   const path = join(folder, clip.file);
   if (existsSync(path)) return false;
@@ -65,7 +87,8 @@ function newFrame(clip: DemoClip, encoder: CodecContext, painted: Buffer): Frame
     const rowBytes = (index === 0 ? width : width >> chromaShiftX) * (bitDepth === 8 ? 1 : 2);
     const rows = index === 0 ? height : height >> chromaShiftY;
     const stride = frame.linesize[index] ?? rowBytes;
-    for (let row = 0; row < rows; row++, from += rowBytes) painted.copy(plane, row * stride, from, from + rowBytes);
+    for (let row = 0; row < rows; row++, from += rowBytes)
+      painted.copy(plane, row * stride, from, from + rowBytes);
   });
   return frame;
 }
@@ -82,7 +105,11 @@ async function writeClip(clip: DemoClip, path: string): Promise<void> {
   stream.metadata = Dictionary.fromObject({ timecode: clip.startTimecode });
   const sound = clip.sound ? await DemoSound.add(output, clip.sound, clip.seed) : null;
   check(await output.openOutput(), 'opening the file', clip);
-  check(await output.writeHeader(Dictionary.fromObject({ movflags: '+faststart' })), 'writing the header', clip);
+  check(
+    await output.writeHeader(Dictionary.fromObject({ movflags: '+faststart' })),
+    'writing the header',
+    clip,
+  );
 
   const packet = new Packet();
   packet.alloc();
@@ -101,7 +128,11 @@ async function writeClip(clip: DemoClip, path: string): Promise<void> {
   const counting = countingFor(clip.rate);
   const first = parseTimecode(clip.startTimecode, counting);
   for (let frameNumber = 0; frameNumber < clip.frames; frameNumber++) {
-    const frame = newFrame(clip, encoder, painter.paint(frameNumber, formatTimecode(first + frameNumber, counting)));
+    const frame = newFrame(
+      clip,
+      encoder,
+      painter.paint(frameNumber, formatTimecode(first + frameNumber, counting)),
+    );
     frame.pts = BigInt(frameNumber);
     frame.pictType = AV_PICTURE_TYPE_NONE;
     check(await encoder.sendFrame(frame), 'encoding', clip);

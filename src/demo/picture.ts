@@ -81,18 +81,28 @@ export class SceneryPainter {
   private readonly sprayTile: Int16Array;
 
   /** @param texture and spray strength of the still and the changing grain, which set how much data an encoder needs */
-  constructor(private readonly format: PictureFormat, private readonly label: string, seed: number, texture: number, private readonly spray: number) {
+  constructor(
+    private readonly format: PictureFormat,
+    private readonly label: string,
+    seed: number,
+    texture: number,
+    private readonly spray: number,
+  ) {
     this.full = format.bitDepth === 8 ? 1 : 4;
     const random = seededRandom(seed ^ 0x5eed);
-    this.sprayTile = Int16Array.from({ length: sprayTileSize }, () => (random() - 0.5) * 2 * spray * this.full);
+    this.sprayTile = Int16Array.from(
+      { length: sprayTileSize },
+      () => (random() - 0.5) * 2 * spray * this.full,
+    );
     this.scene = this.planes();
     this.frame = this.planes();
     this.bytes = Buffer.alloc(this.frame.reduce((sum, plane) => sum + plane.samples.byteLength, 0));
     let at = 0;
     this.frame = this.frame.map((plane) => {
-      const view = format.bitDepth === 8
-        ? new Uint8Array(this.bytes.buffer, this.bytes.byteOffset + at, plane.samples.length)
-        : new Uint16Array(this.bytes.buffer, this.bytes.byteOffset + at, plane.samples.length);
+      const view =
+        format.bitDepth === 8
+          ? new Uint8Array(this.bytes.buffer, this.bytes.byteOffset + at, plane.samples.length)
+          : new Uint16Array(this.bytes.buffer, this.bytes.byteOffset + at, plane.samples.length);
       at += plane.samples.byteLength;
       return { ...plane, samples: view };
     }) as unknown as readonly [Plane, Plane, Plane];
@@ -103,7 +113,12 @@ export class SceneryPainter {
     const make = (shiftX: number, shiftY: number): Plane => {
       const width = this.format.width >> shiftX;
       const height = this.format.height >> shiftY;
-      return { width, height, samples: this.format.bitDepth === 8 ? new Uint8Array(width * height) : new Uint16Array(width * height) };
+      return {
+        width,
+        height,
+        samples:
+          this.format.bitDepth === 8 ? new Uint8Array(width * height) : new Uint16Array(width * height),
+      };
     };
     const { chromaShiftX: x, chromaShiftY: y } = this.format;
     return [make(0, 0), make(x, y), make(x, y)];
@@ -115,7 +130,9 @@ export class SceneryPainter {
     const within = (value: number) => Math.min(235, Math.max(16, value)) * this.full;
     for (let row = 0, at = 0; row < luma.height; row++) {
       for (let column = 0; column < luma.width; column++, at++) {
-        luma.samples[at] = within(sceneryLuma(column / luma.width, row / luma.height, (random() - 0.5) * texture));
+        luma.samples[at] = within(
+          sceneryLuma(column / luma.width, row / luma.height, (random() - 0.5) * texture),
+        );
       }
     }
     for (let row = 0, at = 0; row < blue.height; row++) {
@@ -149,16 +166,31 @@ export class SceneryPainter {
     return this.bytes;
   }
 
-  private paintRectangle(left: number, top: number, width: number, height: number, luma: number, neutral = true): void {
+  private paintRectangle(
+    left: number,
+    top: number,
+    width: number,
+    height: number,
+    luma: number,
+    neutral = true,
+  ): void {
     const [lumaPlane, ...chroma] = this.frame;
     for (let row = top; row < top + height; row++) {
-      lumaPlane.samples.fill(luma * this.full, row * lumaPlane.width + left, row * lumaPlane.width + left + width);
+      lumaPlane.samples.fill(
+        luma * this.full,
+        row * lumaPlane.width + left,
+        row * lumaPlane.width + left + width,
+      );
     }
     if (!neutral) return;
     for (const plane of chroma) {
       const { chromaShiftX, chromaShiftY } = this.format;
       for (let row = top >> chromaShiftY; row < (top + height) >> chromaShiftY; row++) {
-        plane.samples.fill(128 * this.full, row * plane.width + (left >> chromaShiftX), row * plane.width + ((left + width) >> chromaShiftX));
+        plane.samples.fill(
+          128 * this.full,
+          row * plane.width + (left >> chromaShiftX),
+          row * plane.width + ((left + width) >> chromaShiftX),
+        );
       }
     }
   }
@@ -195,7 +227,8 @@ export class SceneryPainter {
     Array.from(text).forEach((character, index) => {
       for (let row = 0; row < 7; row++) {
         for (let column = 0; column < 5; column++) {
-          if (glyphDot(character, column, row)) this.paintRectangle(left + (index * 6 + column) * dot, top + row * dot, dot, dot, 225, false);
+          if (glyphDot(character, column, row))
+            this.paintRectangle(left + (index * 6 + column) * dot, top + row * dot, dot, dot, 225, false);
         }
       }
     });
@@ -207,6 +240,8 @@ export class SceneryPainter {
     const edge = (blocks: number) => Math.round(left + blocks * block);
     const [upper, size] = [Math.round(top), Math.round(block)];
     this.paintRectangle(edge(-1), upper - size, edge(bits.length + 1) - edge(-1), size * 3, 60);
-    bits.forEach((bit, index) => this.paintRectangle(edge(index), upper, edge(index + 1) - edge(index), size, bit ? 235 : 16));
+    bits.forEach((bit, index) =>
+      this.paintRectangle(edge(index), upper, edge(index + 1) - edge(index), size, bit ? 235 : 16),
+    );
   }
 }

@@ -1,5 +1,22 @@
-import { AVERROR_EAGAIN, AVERROR_EOF, AVFMT_GLOBALHEADER, AV_CODEC_FLAG_GLOBAL_HEADER, AV_SAMPLE_FMT_FLTP, AV_SAMPLE_FMT_S16, type FFEncoderCodec } from 'node-av/constants';
-import { avChannelLayoutDefault, Codec, CodecContext, Frame, Packet, Rational, type FormatContext, type Stream } from 'node-av/lib';
+import {
+  AVERROR_EAGAIN,
+  AVERROR_EOF,
+  AVFMT_GLOBALHEADER,
+  AV_CODEC_FLAG_GLOBAL_HEADER,
+  AV_SAMPLE_FMT_FLTP,
+  AV_SAMPLE_FMT_S16,
+  type FFEncoderCodec,
+} from 'node-av/constants';
+import {
+  avChannelLayoutDefault,
+  Codec,
+  CodecContext,
+  Frame,
+  Packet,
+  Rational,
+  type FormatContext,
+  type Stream,
+} from 'node-av/lib';
 import { toNumber, type Rational as Rate } from '@/core/time/rational';
 
 const samplesPerSecond = 48_000;
@@ -7,9 +24,15 @@ const channels = 2;
 
 /** Sound of the scene at a moment: swell that comes and goes, and a gull now and then. -1 to 1. */
 export function sceneSound(seconds: number, seed: number): number {
-  const swell = 0.22 * (0.6 + 0.4 * Math.sin((2 * Math.PI * (seconds + seed)) / 3.1)) * Math.sin(2 * Math.PI * 61 * seconds + 7 * Math.sin(2 * Math.PI * 23 * seconds));
+  const swell =
+    0.22 *
+    (0.6 + 0.4 * Math.sin((2 * Math.PI * (seconds + seed)) / 3.1)) *
+    Math.sin(2 * Math.PI * 61 * seconds + 7 * Math.sin(2 * Math.PI * 23 * seconds));
   const call = (seconds * 0.7 + (seed % 7) / 7) % 1;
-  const gull = call < 0.18 ? 0.35 * Math.sin((Math.PI * call) / 0.18) * Math.sin(2 * Math.PI * (1_150 - 900 * call) * seconds) : 0;
+  const gull =
+    call < 0.18
+      ? 0.35 * Math.sin((Math.PI * call) / 0.18) * Math.sin(2 * Math.PI * (1_150 - 900 * call) * seconds)
+      : 0;
   return swell + gull;
 }
 
@@ -17,7 +40,13 @@ export function sceneSound(seconds: number, seed: number): number {
 export class DemoSound {
   private written = 0;
 
-  private constructor(private readonly output: FormatContext, private readonly encoder: CodecContext, private readonly stream: Stream, private readonly planar: boolean, private readonly seed: number) {}
+  private constructor(
+    private readonly output: FormatContext,
+    private readonly encoder: CodecContext,
+    private readonly stream: Stream,
+    private readonly planar: boolean,
+    private readonly seed: number,
+  ) {}
 
   /** Adds the track before the header is written. @throws Error when the encoder refuses */
   static async add(output: FormatContext, kind: 'pcm' | 'aac', seed: number): Promise<DemoSound> {
@@ -69,7 +98,13 @@ export class DemoSound {
         else bytes.writeInt16LE(Math.round(level * 32_000), (i * channels + channel) * 2);
       }
     }
-    const frame = Frame.fromAudioBuffer(bytes, { nbSamples: samples, format: this.encoder.sampleFormat, sampleRate: samplesPerSecond, channelLayout: this.encoder.channelLayout, timeBase: { num: 1, den: samplesPerSecond } });
+    const frame = Frame.fromAudioBuffer(bytes, {
+      nbSamples: samples,
+      format: this.encoder.sampleFormat,
+      sampleRate: samplesPerSecond,
+      channelLayout: this.encoder.channelLayout,
+      timeBase: { num: 1, den: samplesPerSecond },
+    });
     frame.pts = BigInt(this.written);
     return frame;
   }

@@ -6,7 +6,11 @@ import { probeClip } from '@/engine/media/probe';
  * @param part the beginning, without which a frame cannot be decoded; a stretch in the middle; or the bytes given, from a place on
  * @throws EngineError when the clip cannot be read
  */
-export async function writeOver(path: string, frames: readonly number[], part: 'beginning' | 'middle' | { readonly at: number; readonly bytes: Uint8Array } = 'beginning'): Promise<void> {
+export async function writeOver(
+  path: string,
+  frames: readonly number[],
+  part: 'beginning' | 'middle' | { readonly at: number; readonly bytes: Uint8Array } = 'beginning',
+): Promise<void> {
   const { packets } = await probeClip(path);
   const file = await open(path, 'r+');
   try {
@@ -14,7 +18,8 @@ export async function writeOver(path: string, frames: readonly number[], part: '
       const row = packets.slot.indexOf(frame);
       const [start, size] = [packets.offset[row] ?? 0, packets.size[row] ?? 0];
       if (typeof part === 'object') await file.write(part.bytes, 0, part.bytes.length, start + part.at);
-      else if (part === 'beginning') await file.write(Buffer.alloc(Math.min(size, 64), 0xa5), 0, Math.min(size, 64), start);
+      else if (part === 'beginning')
+        await file.write(Buffer.alloc(Math.min(size, 64), 0xa5), 0, Math.min(size, 64), start);
       else await file.write(Buffer.alloc(size >> 2, 0xa5), 0, size >> 2, start + (size >> 1));
     }
   } finally {

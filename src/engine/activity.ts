@@ -15,7 +15,12 @@ export function diskBytes(statistics: string): number {
     const fields = line.trim().split(/\s+/);
     const name = fields[2] ?? '';
     // Partitions and devices made of others would count twice.
-    if (/^(loop|ram|dm-|md|zram|sr|fd)/.test(name) || /^(sd|vd|xvd|hd)[a-z]+\d+$/.test(name) || /^(nvme\d+n\d+|mmcblk\d+)p\d+$/.test(name)) continue;
+    if (
+      /^(loop|ram|dm-|md|zram|sr|fd)/.test(name) ||
+      /^(sd|vd|xvd|hd)[a-z]+\d+$/.test(name) ||
+      /^(nvme\d+n\d+|mmcblk\d+)p\d+$/.test(name)
+    )
+      continue;
     sectors += (Number(fields[5]) || 0) + (Number(fields[9]) || 0);
   }
   return sectors * sectorBytes;
@@ -46,10 +51,17 @@ function textOf(path: string): string | null {
  * `diskBytes` went to and from disks. `movedBytes` were asked for and handed on, wherever they came from: also those of
  * network file systems that count no disk. Source: proc(5), /proc/[pid]/io.
  */
-export function processBytes(pid: number): { readonly diskBytes: number; readonly movedBytes: number } | null {
+export function processBytes(
+  pid: number,
+): { readonly diskBytes: number; readonly movedBytes: number } | null {
   const text = textOf(`/proc/${pid}/io`);
   if (text === null) return null;
-  const figures = new Map(text.split('\n').map((line) => { const [name = '', figure] = line.split(': '); return [name, Number(figure)] as const; }));
+  const figures = new Map(
+    text.split('\n').map((line) => {
+      const [name = '', figure] = line.split(': ');
+      return [name, Number(figure)] as const;
+    }),
+  );
   const sum = (one: string, other: string) => (figures.get(one) ?? 0) + (figures.get(other) ?? 0);
   return { diskBytes: sum('read_bytes', 'write_bytes'), movedBytes: sum('rchar', 'wchar') };
 }
@@ -57,7 +69,10 @@ export function processBytes(pid: number): { readonly diskBytes: number; readonl
 /** Totals since boot; null where the system does not tell. */
 export function systemBytes(): { readonly disk: number | null; readonly network: number | null } {
   const [disks, network] = [textOf('/proc/diskstats'), textOf('/proc/net/dev')];
-  return { disk: disks === null ? null : diskBytes(disks), network: network === null ? null : networkBytes(network) };
+  return {
+    disk: disks === null ? null : diskBytes(disks),
+    network: network === null ? null : networkBytes(network),
+  };
 }
 
 /** For how long each thread of a process was ready to run and waited for a core so far, µs, by thread. Source: kernel, Documentation/scheduler/sched-stats: the second figure of /proc/[pid]/schedstat. */
@@ -93,7 +108,10 @@ export function heldTime(pid: number): number {
   let held = 0;
   for (const [, controllers = '', path = ''] of groups.matchAll(/^\d+:([^:]*):(.*)$/gm)) {
     if (controllers !== '' && !controllers.split(',').includes('cpu')) continue;
-    const statistics = [controllers, 'cpu', ''].map((folder) => textOf(`/sys/fs/cgroup/${folder}${path}/cpu.stat`)).find((text) => text !== null) ?? '';
+    const statistics =
+      [controllers, 'cpu', '']
+        .map((folder) => textOf(`/sys/fs/cgroup/${folder}${path}/cpu.stat`))
+        .find((text) => text !== null) ?? '';
     held = Math.max(held, heldOf(statistics));
   }
   return held;
@@ -109,11 +127,16 @@ function parentOf(pid: number): number {
 
 /** Whether a process is one of some, or was started by one of them, at whatever remove. In a container the first of all may be one of ours. */
 export function isBelow(pid: number, roots: ReadonlySet<number>): boolean {
-  for (let at = pid, generation = 0; at > 0 && generation < mostGenerations; at = parentOf(at), generation++) if (roots.has(at)) return true;
+  for (let at = pid, generation = 0; at > 0 && generation < mostGenerations; at = parentOf(at), generation++)
+    if (roots.has(at)) return true;
   return false;
 }
 
-interface ProcessCounters { readonly name: string; readonly cpuUs: number; readonly diskBytes: number }
+interface ProcessCounters {
+  readonly name: string;
+  readonly cpuUs: number;
+  readonly diskBytes: number;
+}
 
 /** What other processes did, by name, over the time that it watches. */
 export class ProcessWatch {
@@ -126,7 +149,10 @@ export class ProcessWatch {
    * @param isMeasuring processes that are not others: the runner and the trial
    * @param roots processes that with all they started go by one name, `ownName`: server and database are a load that Navvy brings itself
    */
-  constructor(private readonly isMeasuring: (pid: number) => boolean, private readonly roots: ReadonlySet<number> = new Set()) {
+  constructor(
+    private readonly isMeasuring: (pid: number) => boolean,
+    private readonly roots: ReadonlySet<number> = new Set(),
+  ) {
     this.look();
   }
 
@@ -140,9 +166,14 @@ export class ProcessWatch {
       const known = this.last.get(pid);
       // One that has not run since the last look has moved nothing either.
       if (known && known.cpuUs === cpuUs) continue;
-      const counters = { name: known?.name ?? this.nameOf(pid), cpuUs, diskBytes: processBytes(pid)?.diskBytes ?? 0 };
+      const counters = {
+        name: known?.name ?? this.nameOf(pid),
+        cpuUs,
+        diskBytes: processBytes(pid)?.diskBytes ?? 0,
+      };
       // What a process did before the first look is not of this time; one that began later began at 0.
-      if (!this.first.has(pid)) this.first.set(pid, this.looked ? { ...counters, cpuUs: 0, diskBytes: 0 } : counters);
+      if (!this.first.has(pid))
+        this.first.set(pid, this.looked ? { ...counters, cpuUs: 0, diskBytes: 0 } : counters);
       this.last.set(pid, counters);
     }
     this.looked = true;
@@ -160,8 +191,15 @@ export class ProcessWatch {
       const from = this.first.get(pid);
       if (!from || seconds <= 0) continue;
       const sum = byName.get(name) ?? { share: 0, diskBytesPerSecond: 0 };
-      byName.set(name, { share: sum.share + (cpuUs - from.cpuUs) / 1e6 / seconds, diskBytesPerSecond: sum.diskBytesPerSecond + (bytes - from.diskBytes) / seconds });
+      byName.set(name, {
+        share: sum.share + (cpuUs - from.cpuUs) / 1e6 / seconds,
+        diskBytesPerSecond: sum.diskBytesPerSecond + (bytes - from.diskBytes) / seconds,
+      });
     }
-    return [...byName].map(([name, sums]) => ({ name, ...sums })).filter(({ share, diskBytesPerSecond }) => share >= 0.01 || diskBytesPerSecond >= 1e5).sort((a, b) => b.share - a.share || b.diskBytesPerSecond - a.diskBytesPerSecond).slice(0, most);
+    return [...byName]
+      .map(([name, sums]) => ({ name, ...sums }))
+      .filter(({ share, diskBytesPerSecond }) => share >= 0.01 || diskBytesPerSecond >= 1e5)
+      .sort((a, b) => b.share - a.share || b.diskBytesPerSecond - a.diskBytesPerSecond)
+      .slice(0, most);
   }
 }

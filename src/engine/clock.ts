@@ -4,10 +4,15 @@ export function monotonicUs(): number {
 }
 
 /** What some work took, µs: time, and processor time of all threads of this process meanwhile. */
-export interface CoreTimed { readonly us: number; readonly coreUs: number }
+export interface CoreTimed {
+  readonly us: number;
+  readonly coreUs: number;
+}
 
 /** Does some work and times it. What else this process does meanwhile is counted as processor time too. */
-export async function timed<Value>(work: () => Promise<Value>): Promise<{ readonly value: Value } & CoreTimed> {
+export async function timed<Value>(
+  work: () => Promise<Value>,
+): Promise<{ readonly value: Value } & CoreTimed> {
   const [cpu, begun] = [process.cpuUsage(), monotonicUs()];
   const value = await work();
   const us = monotonicUs() - begun;
@@ -17,7 +22,11 @@ export async function timed<Value>(work: () => Promise<Value>): Promise<{ readon
 
 /** Resolves after at least `us` microseconds; at once when that is past. */
 export function sleepUs(us: number): Promise<void> {
-  return us <= 0 ? Promise.resolve() : new Promise((resolve) => { setTimeout(resolve, Math.ceil(us / 1000)); });
+  return us <= 0
+    ? Promise.resolve()
+    : new Promise((resolve) => {
+        setTimeout(resolve, Math.ceil(us / 1000));
+      });
 }
 
 /** Time as a player sees it. */
@@ -31,4 +40,11 @@ export interface Clock {
 }
 
 /** The host's monotonic clock. */
-export const hostClock: Clock = { now: monotonicUs, sleep: sleepUs, turn: () => new Promise((resolve) => { setImmediate(resolve); }) };
+export const hostClock: Clock = {
+  now: monotonicUs,
+  sleep: sleepUs,
+  turn: () =>
+    new Promise((resolve) => {
+      setImmediate(resolve);
+    }),
+};

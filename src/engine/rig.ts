@@ -39,24 +39,44 @@ export interface RigState {
 /** An identifier that stays the same for this host over restarts. */
 export async function thisRigId(): Promise<string> {
   const machineId = await readFile('/etc/machine-id', 'utf8').catch(() => '');
-  return `rig-${createHash('sha256').update(machineId.trim() || hostname()).digest('hex').slice(0, 12)}`;
+  return `rig-${createHash('sha256')
+    .update(machineId.trim() || hostname())
+    .digest('hex')
+    .slice(0, 12)}`;
 }
 
 /** Reads what the system tells of this rig. Parts that cannot be read are named as unknown. */
 export async function readRigIdentity(): Promise<RigIdentity> {
-  const [cpu, graphics, os, machine, disks, networks] = await Promise.all([system.cpu(), system.graphics(), system.osInfo(), system.system(), system.diskLayout().catch(() => []), system.networkInterfaces()]);
+  const [cpu, graphics, os, machine, disks, networks] = await Promise.all([
+    system.cpu(),
+    system.graphics(),
+    system.osInfo(),
+    system.system(),
+    system.diskLayout().catch(() => []),
+    system.networkInterfaces(),
+  ]);
   return {
     host: hostname(),
     processor: [cpu.manufacturer, cpu.brand].filter(Boolean).join(' ') || cpus()[0]?.model || 'unknown',
     physicalCores: cpu.physicalCores || availableParallelism(),
     logicalCores: availableParallelism(),
     memoryBytes: totalmem(),
-    graphics: graphics.controllers.map((controller) => [controller.vendor, controller.model].filter(Boolean).join(' ')).filter(Boolean),
+    graphics: graphics.controllers
+      .map((controller) => [controller.vendor, controller.model].filter(Boolean).join(' '))
+      .filter(Boolean),
     system: [os.distro, os.release].filter(Boolean).join(' '),
     kernel: os.kernel,
-    disks: disks.map(({ name, type, size, interfaceType }) => [name, type, interfaceType, size > 0 ? `${(size / 1e9).toFixed(0)} GB` : ''].filter(Boolean).join(', ')),
-    networks: (Array.isArray(networks) ? networks : [networks]).filter(({ internal, operstate }) => !internal && operstate !== 'down').map(({ iface, type, speed }) => [iface, type, speed && speed > 0 ? `${speed} Mb/s` : ''].filter(Boolean).join(', ')),
-    machine: machine.virtual ? `virtual${machine.virtualHost ? ` (${machine.virtualHost})` : ''}` : 'physical',
+    disks: disks.map(({ name, type, size, interfaceType }) =>
+      [name, type, interfaceType, size > 0 ? `${(size / 1e9).toFixed(0)} GB` : ''].filter(Boolean).join(', '),
+    ),
+    networks: (Array.isArray(networks) ? networks : [networks])
+      .filter(({ internal, operstate }) => !internal && operstate !== 'down')
+      .map(({ iface, type, speed }) =>
+        [iface, type, speed && speed > 0 ? `${speed} Mb/s` : ''].filter(Boolean).join(', '),
+      ),
+    machine: machine.virtual
+      ? `virtual${machine.virtualHost ? ` (${machine.virtualHost})` : ''}`
+      : 'physical',
   };
 }
 
@@ -81,14 +101,30 @@ const lookingTool = 'ps';
 
 /** Reads the rig's state of the moment. */
 export async function readRigState(ownPids: ReadonlySet<number>): Promise<RigState> {
-  const [power, processes, temperature, clock] = await Promise.all([readPower(), system.processes(), system.cpuTemperature().catch(() => null), system.cpuCurrentSpeed().catch(() => null)]);
+  const [power, processes, temperature, clock] = await Promise.all([
+    readPower(),
+    system.processes(),
+    system.cpuTemperature().catch(() => null),
+    system.cpuCurrentSpeed().catch(() => null),
+  ]);
   const busiest = processes.list
-    .filter((entry) => !ownPids.has(entry.pid) && !ownPids.has(entry.parentPid) && entry.cpu >= 1 && entry.name !== lookingTool)
-    .sort((a, b) => b.cpu - a.cpu).slice(0, 5).map((entry) => ({ name: entry.name, share: (entry.cpu / 100) * availableParallelism() }));
+    .filter(
+      (entry) =>
+        !ownPids.has(entry.pid) &&
+        !ownPids.has(entry.parentPid) &&
+        entry.cpu >= 1 &&
+        entry.name !== lookingTool,
+    )
+    .sort((a, b) => b.cpu - a.cpu)
+    .slice(0, 5)
+    .map((entry) => ({ name: entry.name, share: (entry.cpu / 100) * availableParallelism() }));
   return {
     at: new Date().toISOString(),
     power,
-    processorGovernor: (await readFile('/sys/devices/system/cpu/cpu0/cpufreq/scaling_governor', 'utf8').catch(() => '')).trim() || null,
+    processorGovernor:
+      (
+        await readFile('/sys/devices/system/cpu/cpu0/cpufreq/scaling_governor', 'utf8').catch(() => '')
+      ).trim() || null,
     loadAverage: loadavg()[0] ?? 0,
     freeMemoryBytes: freemem(),
     busiest,
@@ -127,14 +163,20 @@ export function endedChildrenTime(): number {
 }
 
 /** Processor time since boot, ms. */
-export interface ProcessorTimes { readonly busyMs: number; readonly totalMs: number; /** of the busy time: the host of a virtual machine gave to others */ readonly stolenMs: number }
+export interface ProcessorTimes {
+  readonly busyMs: number;
+  readonly totalMs: number;
+  /** of the busy time: the host of a virtual machine gave to others */ readonly stolenMs: number;
+}
 
 /**
  * Processor time of the whole rig since boot over all cores, and of each core by its number. Time that a
  * virtual machine's host gave to others counts as busy: the rig could not use it.
  * @param statistics the text of /proc/stat. Source: proc(5), the lines "cpu" and "cpu0" ...: user, nice, system, idle, iowait, irq, softirq, steal.
  */
-export function processorTimes(statistics = readFileSync('/proc/stat', 'utf8')): ProcessorTimes & { readonly cores: ReadonlyMap<number, ProcessorTimes> } {
+export function processorTimes(
+  statistics = readFileSync('/proc/stat', 'utf8'),
+): ProcessorTimes & { readonly cores: ReadonlyMap<number, ProcessorTimes> } {
   const cores = new Map<number, ProcessorTimes>();
   let all: ProcessorTimes = { busyMs: 0, totalMs: 0, stolenMs: 0 };
   for (const [, core, fields = ''] of statistics.matchAll(/^cpu(\d*) +(.*)$/gm)) {

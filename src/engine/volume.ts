@@ -19,10 +19,82 @@ export interface VolumeFacts {
 }
 
 /** Endings of files in open media containers. */
-export const mediaEndings: ReadonlySet<string> = new Set(['.mov', '.mp4', '.m4v', '.mxf', '.mkv', '.avi', '.mts', '.m2ts', '.ts', '.webm', '.mpg', '.mpeg', '.vob', '.dv', '.ivf', '.nut', '.y4m']);
+export const mediaEndings: ReadonlySet<string> = new Set([
+  '.mov',
+  '.mp4',
+  '.m4v',
+  '.mxf',
+  '.mkv',
+  '.avi',
+  '.mts',
+  '.m2ts',
+  '.ts',
+  '.webm',
+  '.mpg',
+  '.mpeg',
+  '.vob',
+  '.dv',
+  '.ivf',
+  '.nut',
+  '.y4m',
+]);
 
 /** Endings of files that lie beside media and are none. */
-const otherEndings = new Set(['.txt', '.xml', '.mhl', '.json', '.csv', '.pdf', '.md', '.jpg', '.jpeg', '.png', '.tif', '.tiff', '.bmp', '.gif', '.svg', '.ico', '.cube', '.edl', '.otio', '.zip', '.gz', '.tar', '.7z', '.iso', '.img', '.dmg', '.log', '.db', '.sqlite', '.exe', '.sh', '.html', '.css', '.js', '.ts', '.wav', '.bwf', '.aif', '.aiff', '.mp3', '.flac', '.ogg', '.doc', '.docx', '.xls', '.xlsx', '.rtf', '.srt', '.bin', '.tmp', '.bak', '.idx', '.dat']);
+const otherEndings = new Set([
+  '.txt',
+  '.xml',
+  '.mhl',
+  '.json',
+  '.csv',
+  '.pdf',
+  '.md',
+  '.jpg',
+  '.jpeg',
+  '.png',
+  '.tif',
+  '.tiff',
+  '.bmp',
+  '.gif',
+  '.svg',
+  '.ico',
+  '.cube',
+  '.edl',
+  '.otio',
+  '.zip',
+  '.gz',
+  '.tar',
+  '.7z',
+  '.iso',
+  '.img',
+  '.dmg',
+  '.log',
+  '.db',
+  '.sqlite',
+  '.exe',
+  '.sh',
+  '.html',
+  '.css',
+  '.js',
+  '.ts',
+  '.wav',
+  '.bwf',
+  '.aif',
+  '.aiff',
+  '.mp3',
+  '.flac',
+  '.ogg',
+  '.doc',
+  '.docx',
+  '.xls',
+  '.xlsx',
+  '.rtf',
+  '.srt',
+  '.bin',
+  '.tmp',
+  '.bak',
+  '.idx',
+  '.dat',
+]);
 
 /** Files at least so large with an ending that says nothing may be camera files of a closed form: they are listed with what is known. */
 const leastUnknownBytes = 1_000_000;
@@ -33,22 +105,37 @@ const leastUnknownBytes = 1_000_000;
  * @returns the folder's real path and its facts
  * @throws EngineError saying what is wrong with the folder
  */
-export async function inspectFolder(path: string, roots: readonly string[] | null = null): Promise<{ path: string; facts: VolumeFacts }> {
+export async function inspectFolder(
+  path: string,
+  roots: readonly string[] | null = null,
+): Promise<{ path: string; facts: VolumeFacts }> {
   const typed = normalize(path);
-  if (roots && !isWithin(typed, roots)) throw new EngineError(`${path} lies outside the folders that Navvy may use: ${roots.join(', ')}. Choose a folder below one of them, or add its root to NAVVY_ROOTS and start Navvy again.`);
+  if (roots && !isWithin(typed, roots))
+    throw new EngineError(
+      `${path} lies outside the folders that Navvy may use: ${roots.join(', ')}. Choose a folder below one of them, or add its root to NAVVY_ROOTS and start Navvy again.`,
+    );
   try {
     const real = await realpath(typed);
-    if (roots && !isWithin(real, await realRoots(roots))) throw new EngineError(`${path} leads by a link to ${real}, which lies outside the folders that Navvy may use: ${roots.join(', ')}. Name the real folder in NAVVY_ROOTS if it is meant.`);
-    if (!(await stat(real)).isDirectory()) throw new EngineError(`${path} is a file. Choose the folder that holds the media.`);
+    if (roots && !isWithin(real, await realRoots(roots)))
+      throw new EngineError(
+        `${path} leads by a link to ${real}, which lies outside the folders that Navvy may use: ${roots.join(', ')}. Name the real folder in NAVVY_ROOTS if it is meant.`,
+      );
+    if (!(await stat(real)).isDirectory())
+      throw new EngineError(`${path} is a file. Choose the folder that holds the media.`);
     await access(real, constants.R_OK | constants.X_OK);
     const mount = await mountOf(real);
     const { blocks, bsize, bavail } = await statfs(real);
     return {
       path: real,
       facts: {
-        ...mount, sizeBytes: blocks * bsize, freeBytes: bavail * bsize,
+        ...mount,
+        sizeBytes: blocks * bsize,
+        freeBytes: bavail * bsize,
         rotational: await isRotational(mount.device),
-        writable: await access(real, constants.W_OK).then(() => true, () => false),
+        writable: await access(real, constants.W_OK).then(
+          () => true,
+          () => false,
+        ),
       },
     };
   } catch (error) {
@@ -76,7 +163,10 @@ export async function assertInside(root: string, path: string): Promise<void> {
     there = dirname(there);
     real = await realpath(there).catch(() => null);
   }
-  if (real === null || !isWithin(real, await realRoots([root]))) throw new EngineError(`${path} leads by a link out of ${root}. Nothing was written there. Choose a folder that lies in the volume itself.`);
+  if (real === null || !isWithin(real, await realRoots([root])))
+    throw new EngineError(
+      `${path} leads by a link out of ${root}. Nothing was written there. Choose a folder that lies in the volume itself.`,
+    );
 }
 
 /** Roots with their links followed; one that is not there stays as it is written. */
@@ -94,15 +184,27 @@ async function mountOf(path: string): Promise<MountFacts> {
 export function findMount(table: string, path: string): MountFacts {
   let found: readonly string[] = [];
   for (const line of table.split('\n')) {
-    const fields = line.split(' ').map((field) => field.replace(/\\([0-7]{3})/g, (_, octal: string) => String.fromCharCode(Number.parseInt(octal, 8))));
+    const fields = line
+      .split(' ')
+      .map((field) =>
+        field.replace(/\\([0-7]{3})/g, (_, octal: string) => String.fromCharCode(Number.parseInt(octal, 8))),
+      );
     const point = fields[1];
-    if (fields.length > 3 && point && isWithin(path, [point]) && point.length >= (found[1]?.length ?? 0)) found = fields;
+    if (fields.length > 3 && point && isWithin(path, [point]) && point.length >= (found[1]?.length ?? 0))
+      found = fields;
   }
   const [device = 'unknown', mountPoint = '/', fileSystem = 'unknown', options = ''] = found;
-  return { device, mountPoint, fileSystem, mountOptions: options.split(',').filter(Boolean), network: networkShare(fileSystem, device) };
+  return {
+    device,
+    mountPoint,
+    fileSystem,
+    mountOptions: options.split(',').filter(Boolean),
+    network: networkShare(fileSystem, device),
+  };
 }
 
-const networkFileSystems = /^(nfs\d?|cifs|smb\d?|smbfs|afpfs|ceph|fuse\.(sshfs|glusterfs|ceph)|9p|lustre|beegfs)$/;
+const networkFileSystems =
+  /^(nfs\d?|cifs|smb\d?|smbfs|afpfs|ceph|fuse\.(sshfs|glusterfs|ceph)|9p|lustre|beegfs)$/;
 
 /** Server and share of a network mount: "server:/share" or "//server/share". */
 function networkShare(fileSystem: string, device: string): { server: string; share: string } | null {
@@ -115,7 +217,9 @@ function networkShare(fileSystem: string, device: string): { server: string; sha
 async function isRotational(device: string): Promise<boolean | null> {
   const name = basename(await realpath(device).catch(() => device));
   for (const place of ['', '/..']) {
-    const flag = await readFile(`/sys/class/block/${name}${place}/queue/rotational`, 'utf8').catch(() => null);
+    const flag = await readFile(`/sys/class/block/${name}${place}/queue/rotational`, 'utf8').catch(
+      () => null,
+    );
     if (flag !== null) return flag.trim() === '1';
   }
   return null;
@@ -132,7 +236,8 @@ export async function findMedia(folder: string): Promise<string[]> {
       if (entry.name.startsWith('.')) continue;
       const path = join(current, entry.name);
       if (entry.isDirectory()) await visit(path);
-      else if (entry.isFile() && !entry.name.includes('.partial.') && (await mayBeMedia(path))) found.push(relative(folder, path));
+      else if (entry.isFile() && !entry.name.includes('.partial.') && (await mayBeMedia(path)))
+        found.push(relative(folder, path));
     }
   };
   try {

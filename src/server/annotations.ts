@@ -4,7 +4,11 @@ import { RequestError } from './errors';
 import type { annotationInput } from './validation';
 
 /** Notes what a person says of a result, and whether it counts. */
-export async function annotate(trialId: string, { note, excluded }: InferType<typeof annotationInput>): Promise<void> {
-  if (!(await kindOfTrial(trialId))) throw new RequestError('There is no result with this address. It may have been removed.', 404);
+export async function annotate(
+  trialId: string,
+  { note, excluded }: InferType<typeof annotationInput>,
+): Promise<void> {
+  if (!(await kindOfTrial(trialId)))
+    throw new RequestError('There is no result with this address. It may have been removed.', 404);
   await saveAnnotation(trialId, note, excluded);
 }

@@ -6,7 +6,12 @@ import { listBlockBatches, saveBlockBatch } from '@/db/queries/storageTrials';
 const compress = promisify(gzip);
 
 /** Saves packed requests, compressed lightly: it happens while a trial runs. */
-export async function storeBlockBatch(trialId: string, from: number, count: number, packed: Uint8Array): Promise<void> {
+export async function storeBlockBatch(
+  trialId: string,
+  from: number,
+  count: number,
+  packed: Uint8Array,
+): Promise<void> {
   await saveBlockBatch(trialId, from, count, await compress(packed, { level: 1 }));
 }
 

@@ -1,7 +1,13 @@
 import { randomUUID } from 'node:crypto';
 import type { InferType } from 'yup';
 import { generalFormats, type CameraFormat } from '@/core/storage/cameraFormats';
-import { listCameraFormats, removeCameraFormat, replaceCameraFormats, saveCameraFormat, type CameraFormatRow } from '@/db/queries/cameraFormats';
+import {
+  listCameraFormats,
+  removeCameraFormat,
+  replaceCameraFormats,
+  saveCameraFormat,
+  type CameraFormatRow,
+} from '@/db/queries/cameraFormats';
 import type { cameraFormatInput } from './validation';
 
 /** The table of camera formats; an empty one is filled with the general ones. */
@@ -12,12 +18,21 @@ export async function cameraFormats(): Promise<CameraFormatRow[]> {
 
 /** Puts the general formats in the place of what is there. */
 export async function resetCameraFormats(): Promise<CameraFormatRow[]> {
-  await replaceCameraFormats(generalFormats.map((format: CameraFormat, position) => ({ id: `general-${position}`, position, ...format })));
+  await replaceCameraFormats(
+    generalFormats.map((format: CameraFormat, position) => ({
+      id: `general-${position}`,
+      position,
+      ...format,
+    })),
+  );
   return listCameraFormats();
 }
 
 /** Adds a format at the end, or changes the one with this id. Returns its id. */
-export async function putCameraFormat(input: InferType<typeof cameraFormatInput>, id: string | null): Promise<string> {
+export async function putCameraFormat(
+  input: InferType<typeof cameraFormatInput>,
+  id: string | null,
+): Promise<string> {
   const rows = await listCameraFormats();
   const known = rows.find((row) => row.id === id);
   const row = { id: id ?? `format-${randomUUID()}`, position: known?.position ?? rows.length, ...input };

@@ -16,6 +16,10 @@ export async function noteClipFaults(clipId: string | null, faults: ClipFaults):
 }
 
 /** The same for all clips of a run. */
-export async function noteRunFaults({ subject: { timeline }, clipId }: Pick<TrialRow, 'subject' | 'clipId'>, { clips }: RunFaults): Promise<void> {
-  for (const { media, faults } of clips) await noteClipFaults(timeline ? (timeline.media[media]?.clipId ?? null) : clipId, faults);
+export async function noteRunFaults(
+  { subject: { timeline }, clipId }: Pick<TrialRow, 'subject' | 'clipId'>,
+  { clips }: RunFaults,
+): Promise<void> {
+  for (const { media, faults } of clips)
+    await noteClipFaults(timeline ? (timeline.media[media]?.clipId ?? null) : clipId, faults);
 }

@@ -1,9 +1,23 @@
-import { basesOf, compareAll, differences, leastThatMatters, type Difference, type MetricRow, type Side } from '@/core/compare/compare';
+import {
+  basesOf,
+  compareAll,
+  differences,
+  leastThatMatters,
+  type Difference,
+  type MetricRow,
+  type Side,
+} from '@/core/compare/compare';
 import { groupBy } from '@/core/groups';
 import { metricsOf } from '@/core/compare/metrics';
 import { plainName, saysSimulated } from '@/core/simulated';
 import { endedSteps, getPlan, listPlanCells } from '@/db/queries/plans';
-import { getAnnotations, getResults, kindOfTrial, type ResultRef, type ResultRow } from '@/db/queries/results';
+import {
+  getAnnotations,
+  getResults,
+  kindOfTrial,
+  type ResultRef,
+  type ResultRow,
+} from '@/db/queries/results';
 import { listRigs } from '@/db/queries/rigs';
 import { pulseConditions } from '@/core/rig/pulse';
 import { conditionOrder, conditionsOf } from './conditionWords';
@@ -45,30 +59,75 @@ export interface Comparison {
  * @throws RequestError for a token that names nothing
  */
 async function sidesOf(tokens: readonly string[]): Promise<SideRef[]> {
-  const parts = tokens.map((token) => { const [what = '', id = '', cell] = token.split('.'); return { token, what, id, cell: cell === undefined ? null : Number(cell) }; });
+  const parts = tokens.map((token) => {
+    const [what = '', id = '', cell] = token.split('.');
+    return { token, what, id, cell: cell === undefined ? null : Number(cell) };
+  });
   const wrong = parts.find(({ what }) => what !== 't' && what !== 'p');
-  if (wrong) throw new RequestError(`"${wrong.token}" names neither a trial nor a series. Choose what to compare again.`, 404);
+  if (wrong)
+    throw new RequestError(
+      `"${wrong.token}" names neither a trial nor a series. Choose what to compare again.`,
+      404,
+    );
   // Many cells of one plan are asked for together.
   const planIds = [...new Set(parts.filter(({ what }) => what === 'p').map(({ id }) => id))];
-  const ofPlans = new Map(await Promise.all(planIds.map(async (id) => [id, await cellsOf(id, parts.filter((part) => part.id === id).map(({ cell }) => cell))] as const)));
-  const sides = await Promise.all(parts.map(async ({ token, what, id, cell }): Promise<SideRef[]> => {
-    if (what === 'p') return (ofPlans.get(id) ?? []).filter((side) => cell === null || side.cell === cell);
-    const kind = await kindOfTrial(id);
-    if (!kind) throw new RequestError(`There is no trial ${id} any more. Take it out of the comparison.`, 404);
-    return [{ id: token, name: null, form: null, footage: null, plan: null, results: [{ kind, id }] }];
-  }));
+  const ofPlans = new Map(
+    await Promise.all(
+      planIds.map(
+        async (id) =>
+          [
+            id,
+            await cellsOf(
+              id,
+              parts.filter((part) => part.id === id).map(({ cell }) => cell),
+            ),
+          ] as const,
+      ),
+    ),
+  );
+  const sides = await Promise.all(
+    parts.map(async ({ token, what, id, cell }): Promise<SideRef[]> => {
+      if (what === 'p') return (ofPlans.get(id) ?? []).filter((side) => cell === null || side.cell === cell);
+      const kind = await kindOfTrial(id);
+      if (!kind)
+        throw new RequestError(`There is no trial ${id} any more. Take it out of the comparison.`, 404);
+      return [{ id: token, name: null, form: null, footage: null, plan: null, results: [{ kind, id }] }];
+    }),
+  );
   return sides.flat();
 }
 
-async function cellsOf(planId: string, wanted: readonly (number | null)[]): Promise<(SideRef & { readonly cell: number })[]> {
+async function cellsOf(
+  planId: string,
+  wanted: readonly (number | null)[],
+): Promise<(SideRef & { readonly cell: number })[]> {
   const plan = await getPlan(planId);
-  if (!plan) throw new RequestError(`There is no series or matrix ${planId} any more. Choose what to compare again.`, 404);
+  if (!plan)
+    throw new RequestError(
+      `There is no series or matrix ${planId} any more. Choose what to compare again.`,
+      404,
+    );
   const some = wanted.flatMap((cell) => cell ?? []);
-  const [cells, steps] = await Promise.all([listPlanCells(planId), endedSteps(planId, some.length < wanted.length ? null : some)]);
+  const [cells, steps] = await Promise.all([
+    listPlanCells(planId),
+    endedSteps(planId, some.length < wanted.length ? null : some),
+  ]);
   const trials = groupBy(steps, ({ cell }) => cell);
   const footage = footageNames(cells);
-  return cells.filter(({ cell }) => some.length < wanted.length || some.includes(cell))
-    .map(({ cell, labels, template, address }) => ({ cell, id: `p.${planId}.${cell}`, name: plan.name, form: labels.form, footage: address.subject && (footage.get(address.subject.id) ?? null), plan: { name: `${plan.name} of ${minuteOf(plan.createdAt.toISOString())}`, address: JSON.stringify(address) }, results: (trials.get(cell) ?? []).map(({ trialId }) => ({ kind: template.kind, id: trialId })) }));
+  return cells
+    .filter(({ cell }) => some.length < wanted.length || some.includes(cell))
+    .map(({ cell, labels, template, address }) => ({
+      cell,
+      id: `p.${planId}.${cell}`,
+      name: plan.name,
+      form: labels.form,
+      footage: address.subject && (footage.get(address.subject.id) ?? null),
+      plan: {
+        name: `${plan.name} of ${minuteOf(plan.createdAt.toISOString())}`,
+        address: JSON.stringify(address),
+      },
+      results: (trials.get(cell) ?? []).map(({ trialId }) => ({ kind: template.kind, id: trialId })),
+    }));
 }
 
 /** "2026-11-24 14:05 UTC" of a moment in ISO 8601. */
@@ -77,9 +136,19 @@ const minuteOf = (at: string) => `${at.slice(0, 16).replace('T', ' ')} UTC`;
 /** Names of what cells play, whatever their form, by the clip or timeline that was chosen: its original's name, with a part of its id where another bears the same. */
 function footageNames(cells: Awaited<ReturnType<typeof listPlanCells>>): ReadonlyMap<string, string> {
   const names = new Map<string, string>();
-  for (const { address: { subject }, labels } of cells) if (subject && (labels.form === 'originals' || !names.has(subject.id))) names.set(subject.id, labels.what);
+  for (const {
+    address: { subject },
+    labels,
+  } of cells)
+    if (subject && (labels.form === 'originals' || !names.has(subject.id)))
+      names.set(subject.id, labels.what);
   const borne = [...names.values()];
-  return new Map([...names].map(([id, name]) => [id, borne.filter((other) => other === name).length > 1 ? `${name} (${id.slice(-4)})` : name]));
+  return new Map(
+    [...names].map(([id, name]) => [
+      id,
+      borne.filter((other) => other === name).length > 1 ? `${name} (${id.slice(-4)})` : name,
+    ]),
+  );
 }
 
 /**
@@ -89,43 +158,114 @@ function footageNames(cells: Awaited<ReturnType<typeof listPlanCells>>): Readonl
  * @param least difference that matters, as a share
  * @throws RequestError when nothing can be compared
  */
-export async function compareSides(tokens: readonly string[], asked: string | null, test: string | null = null, least = leastThatMatters): Promise<Comparison> {
+export async function compareSides(
+  tokens: readonly string[],
+  asked: string | null,
+  test: string | null = null,
+  least = leastThatMatters,
+): Promise<Comparison> {
   const refs = await sidesOf(tokens);
   const all = refs.flatMap(({ results }) => results);
-  const [rows, notes, rigs] = await Promise.all([getResults(all), getAnnotations(all.map(({ id }) => id)), listRigs()]);
+  const [rows, notes, rigs] = await Promise.all([
+    getResults(all),
+    getAnnotations(all.map(({ id }) => id)),
+    listRigs(),
+  ]);
   const byId = new Map(rows.map((row) => [row.id, row]));
-  const rigNames = new Map(rigs.map(({ id, name, imported }) => [id, plainName(name, imported?.simulated ?? false)]));
+  const rigNames = new Map(
+    rigs.map(({ id, name, imported }) => [id, plainName(name, imported?.simulated ?? false)]),
+  );
   // Another form is another file: only its footage tells whether it is the same shot.
   const manyForms = new Set(refs.map(({ form }) => form)).size > 1;
   // The same conditions measured in two matrices: before and after a change.
-  const again = [...groupBy(refs.flatMap(({ plan }) => plan ?? []), ({ address }) => address).values()].some((plans) => plans.some(({ name }) => name !== plans[0]?.name));
+  const again = [
+    ...groupBy(
+      refs.flatMap(({ plan }) => plan ?? []),
+      ({ address }) => address,
+    ).values(),
+  ].some((plans) => plans.some(({ name }) => name !== plans[0]?.name));
   const everySide: Comparison['sides'][number][] = [];
   const empty: string[] = [];
   for (const ref of refs) {
     const own = ref.results.flatMap(({ id }) => byId.get(id) ?? []);
-    const conditions = own.map((row) => ({ ...conditionsOf(row, rigNames.get(row.rigId) ?? 'unknown rig'), ...(ref.form === null ? {} : { Form: ref.form }) }));
+    const conditions = own.map((row) => ({
+      ...conditionsOf(row, rigNames.get(row.rigId) ?? 'unknown rig'),
+      ...(ref.form === null ? {} : { Form: ref.form }),
+    }));
     const [first] = own;
-    if (!first || !conditions[0]) { empty.push(ref.name ?? ref.id); continue; }
-    everySide.push({ id: ref.id, kind: first.kind, name: '', simulated: isSimulated(conditions[0]), conditions: { ...joined(conditions), ...(manyForms && ref.footage !== null ? { Footage: ref.footage } : {}), ...(again && ref.plan ? { 'Measured in': ref.plan.name } : {}) }, repeats: own.map((row) => repeatOf(row, notes.get(row.id))) });
+    if (!first || !conditions[0]) {
+      empty.push(ref.name ?? ref.id);
+      continue;
+    }
+    everySide.push({
+      id: ref.id,
+      kind: first.kind,
+      name: '',
+      simulated: isSimulated(conditions[0]),
+      conditions: {
+        ...joined(conditions),
+        ...(manyForms && ref.footage !== null ? { Footage: ref.footage } : {}),
+        ...(again && ref.plan ? { 'Measured in': ref.plan.name } : {}),
+      },
+      repeats: own.map((row) => repeatOf(row, notes.get(row.id))),
+    });
   }
-  const pulses = pulseConditions(everySide.map(({ repeats }) => repeats.flatMap(({ trialId, excluded }) => (excluded === null ? (byId.get(trialId)?.load?.pulse?.medianUs ?? []) : []))));
-  const told = everySide.map((side, at): (typeof everySide)[number] => ({ ...side, conditions: { ...side.conditions, ...(pulses[at] == null ? {} : { 'Machine pulse': pulses[at] }) } }));
+  const pulses = pulseConditions(
+    everySide.map(({ repeats }) =>
+      repeats.flatMap(({ trialId, excluded }) =>
+        excluded === null ? (byId.get(trialId)?.load?.pulse?.medianUs ?? []) : [],
+      ),
+    ),
+  );
+  const told = everySide.map((side, at): (typeof everySide)[number] => ({
+    ...side,
+    conditions: { ...side.conditions, ...(pulses[at] == null ? {} : { 'Machine pulse': pulses[at] }) },
+  }));
   const tests = [...new Set(told.map(({ conditions }) => conditions.Test ?? ''))];
   const shown = test !== null && tests.includes(test) ? test : (tests[0] ?? '');
   const sides = told.filter(({ conditions }) => conditions.Test === shown);
-  if (sides.length > mostSides) throw new RequestError(`That makes ${sides.length} sides; at most ${mostSides} are readable. Choose fewer.`);
+  if (sides.length > mostSides)
+    throw new RequestError(
+      `That makes ${sides.length} sides; at most ${mostSides} are readable. Choose fewer.`,
+    );
   const made = differences(sides, asked).filter(({ comesWith }) => comesWith === null);
-  const chosen = asked ?? conditionOrder.find((name) => made.some(({ condition }) => condition === name)) ?? made[0]?.condition ?? null;
+  const chosen =
+    asked ??
+    conditionOrder.find((name) => made.some(({ condition }) => condition === name)) ??
+    made[0]?.condition ??
+    null;
   const found = differences(sides, chosen);
-  const named = apart(sides.map((side) => ({ ...side, name: nameOfSide(side, found.filter(({ comesWith }) => comesWith === null), chosen) })));
+  const named = apart(
+    sides.map((side) => ({
+      ...side,
+      name: nameOfSide(
+        side,
+        found.filter(({ comesWith }) => comesWith === null),
+        chosen,
+      ),
+    })),
+  );
   const bases = basesOf(named, found);
-  return { sides: named, differences: found, asked: chosen, tests, test: shown, rows: compareAll(named, metricsOf(named), bases, least), least, empty };
+  return {
+    sides: named,
+    differences: found,
+    asked: chosen,
+    tests,
+    test: shown,
+    rows: compareAll(named, metricsOf(named), bases, least),
+    least,
+    empty,
+  };
 }
 
 /** Sides that nothing tells apart, such as the same matrix before and after a change, are told apart by when they ran. */
 function apart<Named extends Side>(sides: readonly Named[]): Named[] {
   const names = sides.map(({ name }) => name);
-  return sides.map((side, at) => (names.indexOf(side.name) === at && names.lastIndexOf(side.name) === at ? side : { ...side, name: `${side.name}, ${minuteOf(side.repeats[0]?.at ?? '')}` }));
+  return sides.map((side, at) =>
+    names.indexOf(side.name) === at && names.lastIndexOf(side.name) === at
+      ? side
+      : { ...side, name: `${side.name}, ${minuteOf(side.repeats[0]?.at ?? '')}` },
+  );
 }
 
 function isSimulated(conditions: Readonly<Record<string, string>>): boolean {
@@ -135,11 +275,28 @@ function isSimulated(conditions: Readonly<Record<string, string>>): boolean {
 /** Conditions of all repeats of a side; where they are not equal among themselves both stand there. */
 function joined(conditions: readonly Readonly<Record<string, string>>[]): Record<string, string> {
   const names = [...new Set(conditions.flatMap((one) => Object.keys(one)))];
-  return Object.fromEntries(names.map((name) => [name, [...new Set(conditions.flatMap((one) => one[name] ?? []))].join(' / ')]));
+  return Object.fromEntries(
+    names.map((name) => [name, [...new Set(conditions.flatMap((one) => one[name] ?? []))].join(' / ')]),
+  );
 }
 
 /** What tells a side from the others: what is asked about, then the other great differences. */
-function nameOfSide({ conditions }: Pick<Side, 'conditions'>, found: readonly Difference[], asked: string | null): string {
-  const telling = [...(asked === null ? [] : [asked]), ...conditionOrder.filter((name) => name !== asked && name !== 'Format')].filter((name) => found.some(({ condition }) => condition === name));
-  return telling.map((name) => conditions[name] ?? '').filter(Boolean).join(', ') || conditions.Content || conditions.Volume || 'side';
+function nameOfSide(
+  { conditions }: Pick<Side, 'conditions'>,
+  found: readonly Difference[],
+  asked: string | null,
+): string {
+  const telling = [
+    ...(asked === null ? [] : [asked]),
+    ...conditionOrder.filter((name) => name !== asked && name !== 'Format'),
+  ].filter((name) => found.some(({ condition }) => condition === name));
+  return (
+    telling
+      .map((name) => conditions[name] ?? '')
+      .filter(Boolean)
+      .join(', ') ||
+    conditions.Content ||
+    conditions.Volume ||
+    'side'
+  );
 }

@@ -2,14 +2,34 @@ import { cureSentence } from '@/core/playback/sentence';
 import { slotTimecode } from '@/core/playback/subject';
 import { doubtOf } from '@/core/rig/doubt';
 import type { Brief } from '@/core/choose/brief';
-import { camerasWithProxy, judgeCell, type CellRun, type FormatRow, type Judgement, type KnownRate } from '@/core/choose/judge';
-import { choiceSentence, rankSetUps, type PlaceFacts, type ProxySpeeds, type SetUp } from '@/core/choose/setups';
+import {
+  camerasWithProxy,
+  judgeCell,
+  type CellRun,
+  type FormatRow,
+  type Judgement,
+  type KnownRate,
+} from '@/core/choose/judge';
+import {
+  choiceSentence,
+  rankSetUps,
+  type PlaceFacts,
+  type ProxySpeeds,
+  type SetUp,
+} from '@/core/choose/setups';
 import { groupBy } from '@/core/groups';
 import { formatClass, formatLabel } from '@/core/media/format';
 import { plainName } from '@/core/simulated';
 import { arrayFigures } from '@/core/storage/array';
 import { toNumber } from '@/core/time/rational';
-import { madeRenditions, openCellsOf, playbackEvidence, playbackFailures, type BriefRow, type EvidenceRow } from '@/db/queries/briefs';
+import {
+  madeRenditions,
+  openCellsOf,
+  playbackEvidence,
+  playbackFailures,
+  type BriefRow,
+  type EvidenceRow,
+} from '@/db/queries/briefs';
 import { listClips, type ClipWithVolume } from '@/db/queries/clips';
 import { finishedRates } from '@/db/queries/decodeTrials';
 import { listRigs, type RigRow } from '@/db/queries/rigs';
@@ -26,7 +46,10 @@ import { sustainedRate } from './volumeRates';
 export type ClipRow = ClipWithVolume;
 
 /** A row of the map with the clips that hold it, one for each volume. */
-export interface MapRow extends FormatRow { readonly clips: readonly ClipRow[]; readonly formatLabel: string }
+export interface MapRow extends FormatRow {
+  readonly clips: readonly ClipRow[];
+  readonly formatLabel: string;
+}
 
 /** A column of the map. */
 export interface MapPlace {
@@ -79,20 +102,57 @@ export function loadTimelineId(contentHash: string, streams: number, looks: numb
 
 /** Rows of a brief's map: each camera's original and the proxies that the library has of it. */
 export async function rowsOf(brief: Brief): Promise<MapRow[]> {
-  const library = (await listClips(await currentRigId())).filter((clip) => clip.status === 'ready' && clip.format && clip.contentHash !== null);
+  const library = (await listClips(await currentRigId())).filter(
+    (clip) => clip.status === 'ready' && clip.format && clip.contentHash !== null,
+  );
   return brief.cameras.flatMap((camera): MapRow[] => {
     const named = library.filter(({ contentHash }) => contentHash === camera.contentHash);
     const footage = new Set(named.flatMap(({ footageId }) => footageId ?? []));
     const frames = named[0]?.frames ?? null;
-    const others = library.filter((clip) => clip.footageId !== null && footage.has(clip.footageId) && clip.contentHash !== camera.contentHash && Math.abs((clip.frames ?? 0) - (frames ?? 0)) <= 1);
-    const own: MapRow = { id: camera.contentHash, cameraId: camera.id, role: 'original', name: camera.name, format: camera.format, formatLabel: formatLabel(camera.format), meanBitsPerSecond: camera.meanBitsPerSecond, peakBitsPerSecond: camera.peakBitsPerSecond, clips: named };
-    const hashes = [...new Set(others.toSorted((a, b) => originalFirst(rankOf(a), rankOf(b))).map(({ contentHash }) => contentHash as string))];
-    return [own, ...hashes.map((hash, at): MapRow => {
-      const clips = others.filter(({ contentHash }) => contentHash === hash);
-      const { format, meanBitsPerSecond, peakBitsPerSecond } = clips[0] as ClipRow;
-      const stands = format as NonNullable<typeof format>;
-      return { id: hash, cameraId: camera.id, role: 'proxy', name: `${camera.name} proxy${hashes.length > 1 ? ` ${at + 1}` : ''}`, format: stands, formatLabel: formatLabel(stands), meanBitsPerSecond: meanBitsPerSecond ?? 0, peakBitsPerSecond: peakBitsPerSecond ?? 0, clips };
-    })];
+    const others = library.filter(
+      (clip) =>
+        clip.footageId !== null &&
+        footage.has(clip.footageId) &&
+        clip.contentHash !== camera.contentHash &&
+        Math.abs((clip.frames ?? 0) - (frames ?? 0)) <= 1,
+    );
+    const own: MapRow = {
+      id: camera.contentHash,
+      cameraId: camera.id,
+      role: 'original',
+      name: camera.name,
+      format: camera.format,
+      formatLabel: formatLabel(camera.format),
+      meanBitsPerSecond: camera.meanBitsPerSecond,
+      peakBitsPerSecond: camera.peakBitsPerSecond,
+      clips: named,
+    };
+    const hashes = [
+      ...new Set(
+        others
+          .toSorted((a, b) => originalFirst(rankOf(a), rankOf(b)))
+          .map(({ contentHash }) => contentHash as string),
+      ),
+    ];
+    return [
+      own,
+      ...hashes.map((hash, at): MapRow => {
+        const clips = others.filter(({ contentHash }) => contentHash === hash);
+        const { format, meanBitsPerSecond, peakBitsPerSecond } = clips[0] as ClipRow;
+        const stands = format as NonNullable<typeof format>;
+        return {
+          id: hash,
+          cameraId: camera.id,
+          role: 'proxy',
+          name: `${camera.name} proxy${hashes.length > 1 ? ` ${at + 1}` : ''}`,
+          format: stands,
+          formatLabel: formatLabel(stands),
+          meanBitsPerSecond: meanBitsPerSecond ?? 0,
+          peakBitsPerSecond: peakBitsPerSecond ?? 0,
+          clips,
+        };
+      }),
+    ];
   });
 }
 
@@ -100,11 +160,16 @@ export async function rowsOf(brief: Brief): Promise<MapRow[]> {
 function cellKey(subject: TrialSubject, clipVolumeId: string | null): string | null {
   if (!subject.timeline) return `${subject.contentHash}|${subject.volumeId ?? clipVolumeId}`;
   const volumes = new Set(Object.values(subject.timeline.media).map(({ volumeId }) => volumeId));
-  return volumes.size === 1 ? `${subject.timeline.id}@${subject.timeline.course.speed}|${[...volumes][0]}` : null;
+  return volumes.size === 1
+    ? `${subject.timeline.id}@${subject.timeline.course.speed}|${[...volumes][0]}`
+    : null;
 }
 
 /** Works out a brief's map and its set-ups from all that is known of its rigs. */
-export async function decisionOf({ id, document: brief }: Pick<BriefRow, 'id' | 'document'>): Promise<Decision> {
+export async function decisionOf({
+  id,
+  document: brief,
+}: Pick<BriefRow, 'id' | 'document'>): Promise<Decision> {
   const here = await currentRigId();
   const rigIds = [...new Set(brief.places.map(({ rigId }) => rigId))];
   const rows = await rowsOf(brief);
@@ -113,12 +178,26 @@ export async function decisionOf({ id, document: brief }: Pick<BriefRow, 'id' | 
   const keyOf = (row: FormatRow) => (plain ? row.id : `${loadOf(row)}@${brief.speed}`);
   const subjects = [rows.map((row) => row.id), plain ? [] : rows.map(loadOf)] as const;
   const [rigs, evidence, failures, open, made, ...perRig] = await Promise.all([
-    listRigs(), playbackEvidence(rigIds, ...subjects), playbackFailures(rigIds, ...subjects), openCellsOf(`brief:${id}`), madeRenditions(rigIds),
-    ...rigIds.map(async (rigId) => ({ rigId, volumes: await listVolumes(rigId), throughput: await latestThroughput(rigId), rates: await finishedRates(rigId) })),
+    listRigs(),
+    playbackEvidence(rigIds, ...subjects),
+    playbackFailures(rigIds, ...subjects),
+    openCellsOf(`brief:${id}`),
+    madeRenditions(rigIds),
+    ...rigIds.map(async (rigId) => ({
+      rigId,
+      volumes: await listVolumes(rigId),
+      throughput: await latestThroughput(rigId),
+      rates: await finishedRates(rigId),
+    })),
   ]);
   const known = new Map(perRig.map((one) => [one.rigId, one]));
   const [ended, failed] = [byCell(evidence, brief), byCell(failures, brief)];
-  const waiting = new Map(open.flatMap(({ template, planId }) => { const key = template.kind === 'trial' ? cellKey(template.row.subject, null) : null; return key === null ? [] : [[key, planId] as const]; }));
+  const waiting = new Map(
+    open.flatMap(({ template, planId }) => {
+      const key = template.kind === 'trial' ? cellKey(template.row.subject, null) : null;
+      return key === null ? [] : [[key, planId] as const];
+    }),
+  );
   const places: MapPlace[] = [];
   const cells: MapCell[] = [];
   const facts: PlaceFacts[] = [];
@@ -134,57 +213,151 @@ export async function decisionOf({ id, document: brief }: Pick<BriefRow, 'id' | 
       const cell = `${place.rigId}|${keyOf(row)}|${place.volumeId}`;
       const endedHere = ended.get(cell) ?? [];
       const own = endedHere.flatMap(judgedRun);
-      const decode = decodeRate({ contentHash: row.id, format: row.format }, known.get(place.rigId)?.rates ?? []);
-      const judgement = judgeCell(row, brief, { runs: own, volume: rate, decode: decode && { value: decode.framesPerSecond, from: 'measured', trialId: decode.trialId }, processMs: processMs(evidence, place.rigId, row.id, brief) });
+      const decode = decodeRate(
+        { contentHash: row.id, format: row.format },
+        known.get(place.rigId)?.rates ?? [],
+      );
+      const judgement = judgeCell(row, brief, {
+        runs: own,
+        volume: rate,
+        decode: decode && { value: decode.framesPerSecond, from: 'measured', trialId: decode.trialId },
+        processMs: processMs(evidence, place.rigId, row.id, brief),
+      });
       judged.set(row.id, judgement);
       const lies = row.clips.some(({ volumeId }) => volumeId === place.volumeId);
       cells.push({
-        rowId: row.id, rigId: place.rigId, volumeId: place.volumeId, judgement, runs: own, decodeTrialId: decode?.trialId ?? null, volumeTrialId: rate?.trialId ?? null,
+        rowId: row.id,
+        rigId: place.rigId,
+        volumeId: place.volumeId,
+        judgement,
+        runs: own,
+        decodeTrialId: decode?.trialId ?? null,
+        volumeTrialId: rate?.trialId ?? null,
         failed: openFailure(failed.get(cell) ?? [], endedHere),
         underWay: place.rigId === here ? (waiting.get(`${keyOf(row)}|${place.volumeId}`) ?? null) : null,
-        cannot: place.rigId !== here ? `It can be measured only on ${rig.name}.` : lies ? null : `${row.name} does not lie on ${volume.name}. Copy its clip there and scan the volume.`,
+        cannot:
+          place.rigId !== here
+            ? `It can be measured only on ${rig.name}.`
+            : lies
+              ? null
+              : `${row.name} does not lie on ${volume.name}. Copy its clip there and scan the volume.`,
       });
     }
-    places.push({ rigId: rig.id, rigName, imported: rig.imported, volumeId: volume.id, name: volume.name, kind: volume.kind, simulated: volume.standIn !== null, price: place.price, rate });
-    facts.push({ place, name: rigIds.length > 1 ? `${volume.name} at ${rigName}` : volume.name, modelled: rig.imported?.simulated ?? false, freeBytes: freeBytes(volume), writeBytesPerSecond: sustainedRate(volume.id, volume.standIn, throughput, 'write')?.value ?? null, cells: judged });
+    places.push({
+      rigId: rig.id,
+      rigName,
+      imported: rig.imported,
+      volumeId: volume.id,
+      name: volume.name,
+      kind: volume.kind,
+      simulated: volume.standIn !== null,
+      price: place.price,
+      rate,
+    });
+    facts.push({
+      place,
+      name: rigIds.length > 1 ? `${volume.name} at ${rigName}` : volume.name,
+      modelled: rig.imported?.simulated ?? false,
+      freeBytes: freeBytes(volume),
+      writeBytesPerSecond: sustainedRate(volume.id, volume.standIn, throughput, 'write')?.value ?? null,
+      cells: judged,
+    });
   }
   const cards = brief.cardBytesPerSecond ?? slowestCard(known.get(here) ?? perRig[0]);
-  const setUps = rankSetUps(brief, rows, facts, (place) => proxySpeeds(brief, made.filter(({ rigId }) => rigId === place.rigId)), cards);
+  const setUps = rankSetUps(
+    brief,
+    rows,
+    facts,
+    (place) =>
+      proxySpeeds(
+        brief,
+        made.filter(({ rigId }) => rigId === place.rigId),
+      ),
+    cards,
+  );
   const unknown = cells.filter(({ judgement }) => judgement.basis === 'unknown').length;
-  return { sentence: choiceSentence(brief, setUps, unknown), rows: rows.map(({ clips: _clips, ...row }) => row), places, cells, setUps, withoutProxy: withoutProxy(rows), cardBytesPerSecond: cards };
+  return {
+    sentence: choiceSentence(brief, setUps, unknown),
+    rows: rows.map(({ clips: _clips, ...row }) => row),
+    places,
+    cells,
+    setUps,
+    withoutProxy: withoutProxy(rows),
+    cardBytesPerSecond: cards,
+  };
 }
 
 function withoutProxy(rows: readonly MapRow[]): Decision['withoutProxy'] {
   const having = camerasWithProxy(rows);
-  return rows.flatMap(({ cameraId, name, clips: [clip] }) => (clip && !having.has(cameraId) ? [{ name, clipId: clip.id }] : []));
+  return rows.flatMap(({ cameraId, name, clips: [clip] }) =>
+    clip && !having.has(cameraId) ? [{ name, clipId: clip.id }] : [],
+  );
 }
 
 /** Runs at the brief's scale by the cell they are of: rig, content or load, and volume. Those of no cell are left out. */
-function byCell<Run extends Pick<EvidenceRow, 'rigId' | 'subject' | 'settings' | 'clipVolumeId'>>(runs: readonly Run[], { scale }: Brief): ReadonlyMap<string | null, readonly Run[]> {
-  return groupBy(runs.filter(({ settings }) => settings.scale === scale), ({ rigId, subject, clipVolumeId }) => { const key = cellKey(subject, clipVolumeId); return key === null ? null : `${rigId}|${key}`; });
+function byCell<Run extends Pick<EvidenceRow, 'rigId' | 'subject' | 'settings' | 'clipVolumeId'>>(
+  runs: readonly Run[],
+  { scale }: Brief,
+): ReadonlyMap<string | null, readonly Run[]> {
+  return groupBy(
+    runs.filter(({ settings }) => settings.scale === scale),
+    ({ rigId, subject, clipVolumeId }) => {
+      const key = cellKey(subject, clipVolumeId);
+      return key === null ? null : `${rigId}|${key}`;
+    },
+  );
 }
 
 /** A run as a cell is judged by it; nothing for one that was not graded. */
 function judgedRun({ id, load, summary, subject }: EvidenceRow): CellRun[] {
   if (!summary?.grade) return [];
   const placeOf = slotTimecode(subject);
-  return [{
-    trialId: id, grade: summary.grade, dropped: summary.dropped, slots: summary.slots, cures: summary.cures.map((cure) => cureSentence(cure, placeOf)), doubt: doubtOf(load)?.word ?? null,
-    slowestMs: slowestStage(summary.meanServiceMs ?? summary.serviceMs),
-  }];
+  return [
+    {
+      trialId: id,
+      grade: summary.grade,
+      dropped: summary.dropped,
+      slots: summary.slots,
+      cures: summary.cures.map((cure) => cureSentence(cure, placeOf)),
+      doubt: doubtOf(load)?.word ?? null,
+      slowestMs: slowestStage(summary.meanServiceMs ?? summary.serviceMs),
+    },
+  ];
 }
 
 /** A cell's newest failure, where no finished run has followed it. @param failures of the cell, newest first */
-function openFailure([failure]: readonly Awaited<ReturnType<typeof playbackFailures>>[number][], ended: readonly EvidenceRow[]): MapCell['failed'] {
+function openFailure(
+  [failure]: readonly Awaited<ReturnType<typeof playbackFailures>>[number][],
+  ended: readonly EvidenceRow[],
+): MapCell['failed'] {
   if (!failure || ended.some(({ createdAt }) => createdAt > failure.createdAt)) return null;
   return { trialId: failure.id, outcome: failure.outcome ?? 'It left no result.' };
 }
 
-const slowestStage = ({ read, decode, process }: { readonly read: number; readonly decode: number; readonly process: number }) => Math.max(read, decode, process);
+const slowestStage = ({
+  read,
+  decode,
+  process,
+}: {
+  readonly read: number;
+  readonly decode: number;
+  readonly process: number;
+}) => Math.max(read, decode, process);
 
 /** Time of the process stage for a content at the brief's scale, as measured in the newest run on any volume of the rig, ms. */
-function processMs(evidence: readonly EvidenceRow[], rigId: string, contentHash: string, { scale }: Brief): number | null {
-  const found = evidence.find((row) => row.rigId === rigId && !row.subject.timeline && row.subject.contentHash === contentHash && row.scaleCosts);
+function processMs(
+  evidence: readonly EvidenceRow[],
+  rigId: string,
+  contentHash: string,
+  { scale }: Brief,
+): number | null {
+  const found = evidence.find(
+    (row) =>
+      row.rigId === rigId &&
+      !row.subject.timeline &&
+      row.subject.contentHash === contentHash &&
+      row.scaleCosts,
+  );
   return found?.scaleCosts ? found.scaleCosts[scale] / 1000 : null;
 }
 
@@ -194,17 +367,32 @@ function freeBytes({ standIn, facts }: VolumeRow): number | null {
   return facts.sizeBytes > 0 ? facts.freeBytes : null;
 }
 
-function slowestCard(known: { readonly volumes: readonly VolumeRow[]; readonly throughput: readonly StorageTrialRow[] } | undefined): number | null {
-  const rates = (known?.volumes ?? []).filter(({ kind }) => kind === 'card').flatMap((volume) => sustainedRate(volume.id, volume.standIn, known?.throughput ?? [], 'read')?.value ?? []);
+function slowestCard(
+  known:
+    { readonly volumes: readonly VolumeRow[]; readonly throughput: readonly StorageTrialRow[] } | undefined,
+): number | null {
+  const rates = (known?.volumes ?? [])
+    .filter(({ kind }) => kind === 'card')
+    .flatMap(
+      (volume) => sustainedRate(volume.id, volume.standIn, known?.throughput ?? [], 'read')?.value ?? [],
+    );
   return rates.length > 0 ? Math.min(...rates) : null;
 }
 
 /** How many times real time proxies of each camera were made, from the newest batch of its content, or of its format class. Clips made side by side count together. */
 function proxySpeeds(brief: Brief, made: Awaited<ReturnType<typeof madeRenditions>>): ProxySpeeds {
-  return new Map(brief.cameras.flatMap((camera): [string, number][] => {
-    const found = made.find(({ sourceHash, work }) => work && sourceHash === camera.contentHash) ?? made.find(({ sourceFormat, work }) => work && formatClass(sourceFormat) === formatClass(camera.format));
-    if (!found?.work || found.work.wallUs <= 0) return [];
-    const lanes = found.settings.lanes ?? found.lanes?.chosen ?? 1;
-    return [[camera.id, (found.work.frames / toNumber(camera.format.rate) / (found.work.wallUs / 1e6)) * lanes]];
-  }));
+  return new Map(
+    brief.cameras.flatMap((camera): [string, number][] => {
+      const found =
+        made.find(({ sourceHash, work }) => work && sourceHash === camera.contentHash) ??
+        made.find(
+          ({ sourceFormat, work }) => work && formatClass(sourceFormat) === formatClass(camera.format),
+        );
+      if (!found?.work || found.work.wallUs <= 0) return [];
+      const lanes = found.settings.lanes ?? found.lanes?.chosen ?? 1;
+      return [
+        [camera.id, (found.work.frames / toNumber(camera.format.rate) / (found.work.wallUs / 1e6)) * lanes],
+      ];
+    }),
+  );
 }

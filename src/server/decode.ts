@@ -2,7 +2,16 @@ import type { InferType } from 'yup';
 import { formatClass } from '@/core/media/format';
 import { doubtOf } from '@/core/rig/doubt';
 import { getClips, listClips, type ClipWithVolume } from '@/db/queries/clips';
-import { addDecodeTrials, cancelQueuedDecodeTrials, getDecodeTrial, listDecodeTrials, removeDecodeTrial, updateDecodeTrial, type DecodeTrialListRow, type DecodeTrialRow } from '@/db/queries/decodeTrials';
+import {
+  addDecodeTrials,
+  cancelQueuedDecodeTrials,
+  getDecodeTrial,
+  listDecodeTrials,
+  removeDecodeTrial,
+  updateDecodeTrial,
+  type DecodeTrialListRow,
+  type DecodeTrialRow,
+} from '@/db/queries/decodeTrials';
 import { getRig } from '@/db/queries/rigs';
 import type { DeviceReport } from '@/engine/decode/devices';
 import type { PlanTemplate } from '@/db/schema';
@@ -15,33 +24,81 @@ import { currentRigId } from './rig';
 import type { decodeRateInput, decodeStreamsInput, decodeSupportInput } from './validation';
 
 /** Queues a decode rate for each clip. Returns the trials' ids in the clips' order. */
-export async function startDecodeRates({ clipIds, passSeconds, passes }: InferType<typeof decodeRateInput>): Promise<string[]> {
-  return queueAll((await playable(clipIds)).map((clip) => ({ clip, settings: { kind: 'rate', passSeconds, passes }, device: null })));
+export async function startDecodeRates({
+  clipIds,
+  passSeconds,
+  passes,
+}: InferType<typeof decodeRateInput>): Promise<string[]> {
+  return queueAll(
+    (await playable(clipIds)).map((clip) => ({
+      clip,
+      settings: { kind: 'rate', passSeconds, passes },
+      device: null,
+    })),
+  );
 }
 
 /** Queues a decode-support trial for each clip and device. Without clips: one clip of every format class that has no verdict yet on a device. */
-export async function startDecodeSupport({ clipIds, deviceIds, passSeconds, mostPairs }: InferType<typeof decodeSupportInput>): Promise<string[]> {
+export async function startDecodeSupport({
+  clipIds,
+  deviceIds,
+  passSeconds,
+  mostPairs,
+}: InferType<typeof decodeSupportInput>): Promise<string[]> {
   const usable = (await devicesOfRig()).filter(({ usable: works }) => works);
-  const devices = deviceIds.length > 0 ? deviceIds.map((id) => usable.find((device) => device.id === id)) : usable;
-  if (devices.length === 0) throw new RequestError('No decode device can be used here. Decode support names what is missing.', 409, 'deviceIds');
+  const devices =
+    deviceIds.length > 0 ? deviceIds.map((id) => usable.find((device) => device.id === id)) : usable;
+  if (devices.length === 0)
+    throw new RequestError(
+      'No decode device can be used here. Decode support names what is missing.',
+      409,
+      'deviceIds',
+    );
   const pairs: { clip: ClipWithVolume; device: DeviceReport }[] = [];
   const cells = clipIds.length > 0 ? null : await readMatrix();
-  const clips = clipIds.length > 0 ? await playable(clipIds) : await playable(cells?.rows.map(({ clipId }) => clipId) ?? []);
+  const clips =
+    clipIds.length > 0
+      ? await playable(clipIds)
+      : await playable(cells?.rows.map(({ clipId }) => clipId) ?? []);
   for (const clip of clips) {
     for (const device of devices) {
-      if (!device) throw new RequestError('This decode device cannot be used here. Load the page again.', 409, 'deviceIds');
+      if (!device)
+        throw new RequestError(
+          'This decode device cannot be used here. Load the page again.',
+          409,
+          'deviceIds',
+        );
       const row = cells?.rows.find(({ clipId }) => clipId === clip.id);
-      if (!row || !row.cells.some((cell) => cell.deviceId === device.id && (cell.trial !== null || cell.underWay !== null))) pairs.push({ clip, device });
+      if (
+        !row ||
+        !row.cells.some(
+          (cell) => cell.deviceId === device.id && (cell.trial !== null || cell.underWay !== null),
+        )
+      )
+        pairs.push({ clip, device });
     }
   }
-  return queueAll(pairs.map(({ clip, device }) => ({ clip, device, settings: { kind: 'support', deviceId: device.id, passSeconds, mostPairs } })));
+  return queueAll(
+    pairs.map(({ clip, device }) => ({
+      clip,
+      device,
+      settings: { kind: 'support', deviceId: device.id, passSeconds, mostPairs },
+    })),
+  );
 }
 
 /** Queues a ramp of decoded streams. Returns its id. */
-export async function startDecodeStreams({ clipId, rate, ...figures }: InferType<typeof decodeStreamsInput>): Promise<string> {
+export async function startDecodeStreams({
+  clipId,
+  rate,
+  ...figures
+}: InferType<typeof decodeStreamsInput>): Promise<string> {
   const [clip] = await playable([clipId]);
-  if (!clip?.format) throw new RequestError('This clip is no longer in the library. Choose another.', 404, 'clipId');
-  const [id = ''] = await queueAll([{ clip, device: null, settings: { kind: 'streams', rate: rate ?? clip.format.rate, ...figures } }]);
+  if (!clip?.format)
+    throw new RequestError('This clip is no longer in the library. Choose another.', 404, 'clipId');
+  const [id = ''] = await queueAll([
+    { clip, device: null, settings: { kind: 'streams', rate: rate ?? clip.format.rate, ...figures } },
+  ]);
   return id;
 }
 
@@ -49,23 +106,56 @@ async function playable(ids: readonly string[]): Promise<ClipWithVolume[]> {
   const found = await getClips(ids);
   const ordered = ids.map((id) => found.find((clip) => clip.id === id));
   return ordered.map((clip) => {
-    if (!clip) throw new RequestError('Some of these clips are no longer in the library. Load the page again.', 404, 'clipIds');
-    if (clip.status !== 'ready' || !clip.format) throw new RequestError(`${clip.path}: ${clip.problem ?? 'it was not read fully. Scan its volume again.'}`, 409, 'clipIds');
+    if (!clip)
+      throw new RequestError(
+        'Some of these clips are no longer in the library. Load the page again.',
+        404,
+        'clipIds',
+      );
+    if (clip.status !== 'ready' || !clip.format)
+      throw new RequestError(
+        `${clip.path}: ${clip.problem ?? 'it was not read fully. Scan its volume again.'}`,
+        409,
+        'clipIds',
+      );
     return clip;
   });
 }
 
 /** A decode trial as a row without identity; null when the clip was not read fully. */
-export function decodeTrial(clip: ClipWithVolume, settings: DecodeSettings, device: DeviceReport | null): Extract<PlanTemplate, { kind: 'decode' }>['row'] | null {
+export function decodeTrial(
+  clip: ClipWithVolume,
+  settings: DecodeSettings,
+  device: DeviceReport | null,
+): Extract<PlanTemplate, { kind: 'decode' }>['row'] | null {
   const { format, structure } = clip;
   if (!format || !structure) return null;
   return {
-    clipId: clip.id, kind: settings.kind, formatClass: formatClass(format), deviceId: device?.id ?? null, settings,
-    subject: { clipPath: clip.path, volumeName: clip.volumeName, contentHash: clip.contentHash, format, structure, frames: clip.frames ?? 0, meanBitsPerSecond: clip.meanBitsPerSecond ?? 0, device },
+    clipId: clip.id,
+    kind: settings.kind,
+    formatClass: formatClass(format),
+    deviceId: device?.id ?? null,
+    settings,
+    subject: {
+      clipPath: clip.path,
+      volumeName: clip.volumeName,
+      contentHash: clip.contentHash,
+      format,
+      structure,
+      frames: clip.frames ?? 0,
+      meanBitsPerSecond: clip.meanBitsPerSecond ?? 0,
+      device,
+    },
   };
 }
 
-async function queueAll(wanted: readonly { readonly clip: ClipWithVolume; readonly settings: DecodeSettings; readonly device: DeviceReport | null }[]): Promise<string[]> {
+async function queueAll(
+  wanted: readonly {
+    readonly clip: ClipWithVolume;
+    readonly settings: DecodeSettings;
+    readonly device: DeviceReport | null;
+  }[],
+): Promise<string[]> {
   const rigId = await currentRigId();
   const rows = wanted.flatMap(({ clip, settings, device }) => {
     const row = decodeTrial(clip, settings, device);
@@ -82,12 +172,19 @@ async function queueAll(wanted: readonly { readonly clip: ClipWithVolume; readon
 /** Takes a waiting trial out of the queue, or stops a running one. */
 export async function cancelDecodeTrial(id: string): Promise<void> {
   await requireDecodeTrial(id);
-  if (await updateDecodeTrial(id, ['queued'], { status: 'cancelled', outcome: 'Cancelled before it began.', endedAt: new Date() })) {
+  if (
+    await updateDecodeTrial(id, ['queued'], {
+      status: 'cancelled',
+      outcome: 'Cancelled before it began.',
+      endedAt: new Date(),
+    })
+  ) {
     await publish({ type: 'decode-status', trialId: id, status: 'cancelled' });
     return;
   }
   // Asked anew: it may have begun since.
-  if ((await requireDecodeTrial(id)).status !== 'running') throw new RequestError('This trial has ended already.', 409);
+  if ((await requireDecodeTrial(id)).status !== 'running')
+    throw new RequestError('This trial has ended already.', 409);
   await publish({ type: 'cancel', trialId: id });
 }
 
@@ -100,13 +197,15 @@ export async function cancelWaitingDecodeTrials(): Promise<{ done: number }> {
 
 export async function deleteDecodeTrial(id: string): Promise<void> {
   const trial = await requireDecodeTrial(id);
-  if (trial.status === 'running' || trial.status === 'queued') throw new RequestError('Cancel the trial first, then remove it.', 409);
+  if (trial.status === 'running' || trial.status === 'queued')
+    throw new RequestError('Cancel the trial first, then remove it.', 409);
   await removeDecodeTrial(id);
 }
 
 export async function requireDecodeTrial(id: string): Promise<DecodeTrialRow> {
   const trial = await getDecodeTrial(id);
-  if (!trial) throw new RequestError('There is no decode trial with this address. It may have been removed.', 404);
+  if (!trial)
+    throw new RequestError('There is no decode trial with this address. It may have been removed.', 404);
   return trial;
 }
 
@@ -122,7 +221,11 @@ export async function lookAtDevices(): Promise<void> {
 /** Formats by devices: the newest verdict of each, and what is under way. */
 async function readMatrix() {
   const rigId = await currentRigId();
-  const [clips, trials, devices] = await Promise.all([listClips(rigId), listDecodeTrials(rigId, ['support']), devicesOfRig()]);
+  const [clips, trials, devices] = await Promise.all([
+    listClips(rigId),
+    listDecodeTrials(rigId, ['support']),
+    devicesOfRig(),
+  ]);
   const columns = devices.filter(({ usable }) => usable);
   const classes = new Map<string, ClipWithVolume>();
   for (const clip of clips) {
@@ -132,20 +235,42 @@ async function readMatrix() {
     const known = classes.get(name);
     if (!known || (known.volumeStandIn !== null && clip.volumeStandIn === null)) classes.set(name, clip);
   }
-  const rows = [...classes].map(([name, clip]) => ({
-    formatClass: name, clipId: clip.id, clipPath: clip.path,
-    cells: columns.map(({ id }) => {
-      const of = trials.filter((trial) => trial.formatClass === name && trial.deviceId === id);
-      return { deviceId: id, trial: cellOf(of.find(({ status, result }) => status === 'done' && result?.kind === 'support')), underWay: of.find(({ status }) => status === 'queued' || status === 'running')?.status ?? null };
-    }),
-  })).sort((a, b) => a.formatClass.localeCompare(b.formatClass));
-  return { devices, columns, rows, waiting: trials.filter(({ status }) => status === 'queued' || status === 'running').length };
+  const rows = [...classes]
+    .map(([name, clip]) => ({
+      formatClass: name,
+      clipId: clip.id,
+      clipPath: clip.path,
+      cells: columns.map(({ id }) => {
+        const of = trials.filter((trial) => trial.formatClass === name && trial.deviceId === id);
+        return {
+          deviceId: id,
+          trial: cellOf(of.find(({ status, result }) => status === 'done' && result?.kind === 'support')),
+          underWay: of.find(({ status }) => status === 'queued' || status === 'running')?.status ?? null,
+        };
+      }),
+    }))
+    .sort((a, b) => a.formatClass.localeCompare(b.formatClass));
+  return {
+    devices,
+    columns,
+    rows,
+    waiting: trials.filter(({ status }) => status === 'queued' || status === 'running').length,
+  };
 }
 
 function cellOf(trial: DecodeTrialListRow | undefined) {
   if (trial?.result?.kind !== 'support') return null;
   const { verdict, parts, check, onDevice } = trial.result;
-  return { id: trial.id, verdict, check, onDevice, ratio: parts[0]?.ratio ?? null, pairs: parts[0]?.pairs.length ?? 0, allRatio: parts.find(({ cores }) => cores === 'all')?.ratio ?? null, doubt: doubtOf(trial.load)?.word ?? null };
+  return {
+    id: trial.id,
+    verdict,
+    check,
+    onDevice,
+    ratio: parts[0]?.ratio ?? null,
+    pairs: parts[0]?.pairs.length ?? 0,
+    allRatio: parts.find(({ cores }) => cores === 'all')?.ratio ?? null,
+    doubt: doubtOf(trial.load)?.word ?? null,
+  };
 }
 
 export const readSupportPage = readMatrix;

@@ -18,7 +18,9 @@ export function eventStream(signal: AbortSignal): Response {
           end(); // the page has gone
         }
       };
-      const unsubscribe = subscribe((event) => { if (!toRunner.has(event.type)) send(`data: ${JSON.stringify(event)}\n\n`); });
+      const unsubscribe = subscribe((event) => {
+        if (!toRunner.has(event.type)) send(`data: ${JSON.stringify(event)}\n\n`);
+      });
       const keepAlive = setInterval(() => send(': \n\n'), keepAliveMs);
       end = () => {
         unsubscribe();
@@ -29,5 +31,11 @@ export function eventStream(signal: AbortSignal): Response {
     },
     cancel: () => end(),
   });
-  return new Response(body, { headers: { 'content-type': 'text/event-stream', 'cache-control': 'no-store, no-transform', 'x-accel-buffering': 'no' } });
+  return new Response(body, {
+    headers: {
+      'content-type': 'text/event-stream',
+      'cache-control': 'no-store, no-transform',
+      'x-accel-buffering': 'no',
+    },
+  });
 }

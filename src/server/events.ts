@@ -8,13 +8,23 @@ import type { StorageProgress } from '@/engine/storage/spec';
 
 /** What the runner tells the pages as it happens. Kept small: one event fits a database notification. */
 export type NavvyEvent =
-  | { readonly type: 'trial-progress'; readonly trialId: string; readonly counters: LiveCounters; readonly msLeft: number | null }
+  | {
+      readonly type: 'trial-progress';
+      readonly trialId: string;
+      readonly counters: LiveCounters;
+      readonly msLeft: number | null;
+    }
   /** Newly saved slots: one letter each, see `stateLetters`. */
   | { readonly type: 'trial-slots'; readonly trialId: string; readonly from: number; readonly states: string }
   | { readonly type: 'trial-status'; readonly trialId: string; readonly status: TrialStatus }
   | { readonly type: 'trial-note'; readonly trialId: string; readonly note: string | null }
   | { readonly type: 'storage-progress'; readonly trialId: string; readonly progress: StorageProgress }
-  | { readonly type: 'storage-status'; readonly trialId: string; readonly volumeId: string | null; readonly status: StorageStatus }
+  | {
+      readonly type: 'storage-status';
+      readonly trialId: string;
+      readonly volumeId: string | null;
+      readonly status: StorageStatus;
+    }
   | { readonly type: 'decode-progress'; readonly trialId: string; readonly progress: DecodeProgress }
   | { readonly type: 'decode-status'; readonly trialId: string; readonly status: TrialStatus }
   | { readonly type: 'test-progress'; readonly trialId: string; readonly progress: TimelineTestProgress }
@@ -28,8 +38,19 @@ export type NavvyEvent =
   | { readonly type: 'devices' }
   /** To the runner, not to pages. */
   | { readonly type: 'cancel' | 'pause' | 'skip'; readonly trialId: string }
-  | { readonly type: 'load'; readonly othersLoad: number; readonly trialLoad: number; readonly freeMemoryBytes: number }
-  | { readonly type: 'volume'; readonly volumeId: string; readonly done: number; readonly total: number; readonly finished: boolean };
+  | {
+      readonly type: 'load';
+      readonly othersLoad: number;
+      readonly trialLoad: number;
+      readonly freeMemoryBytes: number;
+    }
+  | {
+      readonly type: 'volume';
+      readonly volumeId: string;
+      readonly done: number;
+      readonly total: number;
+      readonly finished: boolean;
+    };
 
 /** Letters of `slotState` values in `trial-slots` events. */
 export const stateLetters = 'psldw';
@@ -57,7 +78,9 @@ class EventHub {
   subscribe(listener: Listener): () => void {
     this.listeners.add(listener);
     void this.connect();
-    return () => { this.listeners.delete(listener); };
+    return () => {
+      this.listeners.delete(listener);
+    };
   }
 
   async close(): Promise<void> {

@@ -8,11 +8,20 @@ import { RequestError } from './errors';
 export async function regroup(rigId: string): Promise<void> {
   const rows = await clipsForGrouping(rigId);
   const present = new Map(rows.map(({ id, footageId }) => [id, footageId]));
-  const groups = groupFootage(rows.map((row): FootageClip => ({
-    id: row.id, path: row.path, contentHash: row.contentHash, startTimecode: row.startTimecode, frames: row.frames, rate: row.format?.rate ?? null,
-    ...rankOf(row),
-    fingerprint: row.fingerprint && row.fingerprint.length > 0 ? row.fingerprint : null, fixedFootage: row.footageHand === 'grouped' ? row.footageId : null, alone: row.footageHand === 'alone',
-  })));
+  const groups = groupFootage(
+    rows.map((row): FootageClip => ({
+      id: row.id,
+      path: row.path,
+      contentHash: row.contentHash,
+      startTimecode: row.startTimecode,
+      frames: row.frames,
+      rate: row.format?.rate ?? null,
+      ...rankOf(row),
+      fingerprint: row.fingerprint && row.fingerprint.length > 0 ? row.fingerprint : null,
+      fixedFootage: row.footageHand === 'grouped' ? row.footageId : null,
+      alone: row.footageHand === 'alone',
+    })),
+  );
   const taken = new Set<string>();
   const changes: GroupChange[] = groups.map(({ clips, name, fixed }) => {
     // A group keeps the footage that most of its clips have already.
@@ -25,12 +34,22 @@ export async function regroup(rigId: string): Promise<void> {
     taken.add(footageId);
     return { footageId, name, joining: clips.filter((id) => present.get(id) !== footageId) };
   });
-  await saveGroups(rigId, changes.filter(({ joining }) => joining.length > 0));
+  await saveGroups(
+    rigId,
+    changes.filter(({ joining }) => joining.length > 0),
+  );
 }
 
 /** What tells the original among the forms of its footage. */
-export function rankOf({ format, meanBitsPerSecond }: Pick<ClipWithVolume, 'format' | 'meanBitsPerSecond'>): FootageRank {
-  return { pixels: format ? format.width * format.height : 0, bitDepth: format?.bitDepth ?? 0, meanBitsPerSecond: meanBitsPerSecond ?? 0 };
+export function rankOf({
+  format,
+  meanBitsPerSecond,
+}: Pick<ClipWithVolume, 'format' | 'meanBitsPerSecond'>): FootageRank {
+  return {
+    pixels: format ? format.width * format.height : 0,
+    bitDepth: format?.bitDepth ?? 0,
+    meanBitsPerSecond: meanBitsPerSecond ?? 0,
+  };
 }
 
 const newFootageId = () => `footage-${randomUUID()}`;
@@ -38,28 +57,44 @@ const newFootageId = () => `footage-${randomUUID()}`;
 /** Puts clips together as one footage, by hand. @throws RequestError when one is gone */
 export async function groupByHand(rigId: string, clipIds: readonly string[]): Promise<void> {
   const clips = await requireClips(clipIds);
-  if (clips.length < 2) throw new RequestError('Choose at least two clips that show the same footage.', 400, 'clipIds');
+  if (clips.length < 2)
+    throw new RequestError('Choose at least two clips that show the same footage.', 400, 'clipIds');
   const known = clips.find(({ footageHand }) => footageHand === 'grouped')?.footageId ?? newFootageId();
-  await saveGroups(rigId, [{ footageId: known, name: footageName(clips[0]?.path ?? ''), joining: clips.map(({ id }) => id) }], true);
+  await saveGroups(
+    rigId,
+    [{ footageId: known, name: footageName(clips[0]?.path ?? ''), joining: clips.map(({ id }) => id) }],
+    true,
+  );
   await regroup(rigId);
 }
 
 /** Takes clips out of their footage; the automatic grouping leaves them alone from then on. */
 export async function takeOut(rigId: string, clipIds: readonly string[]): Promise<void> {
   const clips = await requireClips(clipIds);
-  await updateClips(clips.map(({ id }) => id), { footageId: null, footageHand: 'alone' });
+  await updateClips(
+    clips.map(({ id }) => id),
+    { footageId: null, footageHand: 'alone' },
+  );
   await regroup(rigId);
 }
 
 /** Leaves clips to the automatic grouping again. */
 export async function groupAutomatically(rigId: string, clipIds: readonly string[]): Promise<void> {
   const clips = await requireClips(clipIds);
-  await updateClips(clips.map(({ id }) => id), { footageHand: null });
+  await updateClips(
+    clips.map(({ id }) => id),
+    { footageHand: null },
+  );
   await regroup(rigId);
 }
 
 async function requireClips(ids: readonly string[]) {
   const clips = await getClips(ids);
-  if (clips.length < new Set(ids).size) throw new RequestError('Some of these clips are no longer in the library. Load the page again.', 404, 'clipIds');
+  if (clips.length < new Set(ids).size)
+    throw new RequestError(
+      'Some of these clips are no longer in the library. Load the page again.',
+      404,
+      'clipIds',
+    );
   return clips;
 }

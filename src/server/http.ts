@@ -4,8 +4,13 @@ import { EngineError } from '@/engine/errors';
 import { databaseDownMessage, RequestError } from './errors';
 
 /** Reads and checks a JSON body. @throws RequestError with the field at fault */
-export async function readBody<Schema extends ObjectSchema<AnyObject>>(request: Request, schema: Schema): Promise<InferType<Schema>> {
-  const body: unknown = await request.json().catch(() => { throw new RequestError('The request is not JSON.'); });
+export async function readBody<Schema extends ObjectSchema<AnyObject>>(
+  request: Request,
+  schema: Schema,
+): Promise<InferType<Schema>> {
+  const body: unknown = await request.json().catch(() => {
+    throw new RequestError('The request is not JSON.');
+  });
   try {
     return await schema.validate(body, { stripUnknown: true });
   } catch (error) {
@@ -20,10 +25,16 @@ export async function answer(work: () => Promise<Response | object | void>): Pro
     const result = await work();
     return result instanceof Response ? result : Response.json(result ?? { ok: true });
   } catch (error) {
-    if (error instanceof RequestError) return Response.json({ message: error.message, field: error.field }, { status: error.status });
-    if (error instanceof EngineError) return Response.json({ message: error.message, field: null }, { status: 400 });
-    if (isDatabaseDown(error)) return Response.json({ message: databaseDownMessage, field: null }, { status: 503 });
+    if (error instanceof RequestError)
+      return Response.json({ message: error.message, field: error.field }, { status: error.status });
+    if (error instanceof EngineError)
+      return Response.json({ message: error.message, field: null }, { status: 400 });
+    if (isDatabaseDown(error))
+      return Response.json({ message: databaseDownMessage, field: null }, { status: 503 });
     console.error(error);
-    return Response.json({ message: 'Something failed inside Navvy. The server log has the detail.', field: null }, { status: 500 });
+    return Response.json(
+      { message: 'Something failed inside Navvy. The server log has the detail.', field: null },
+      { status: 500 },
+    );
   }
 }

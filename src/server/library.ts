@@ -2,7 +2,16 @@ import { randomUUID } from 'node:crypto';
 import type { InferType } from 'yup';
 import type { StorageModel } from '@/core/storage/model';
 import { standInModel, standInProblem } from '@/core/storage/standInChoice';
-import { addVolume, findVolumeByPath, getVolume, listVolumes, removeVolume, setScan, updateVolume, type VolumeRow } from '@/db/queries/volumes';
+import {
+  addVolume,
+  findVolumeByPath,
+  getVolume,
+  listVolumes,
+  removeVolume,
+  setScan,
+  updateVolume,
+  type VolumeRow,
+} from '@/db/queries/volumes';
 import { inspectFolder } from '@/engine/volume';
 import { RequestError } from './errors';
 import { sendJob } from './queue';
@@ -17,7 +26,12 @@ export async function createVolume(input: InferType<typeof volumeInput>): Promis
   const { path, facts } = await inspectFolder(input.path, allowedRoots());
   // Several stand-ins may share a folder: the same store over different links.
   const known = standIn ? null : await findVolumeByPath(rigId, path);
-  if (known) throw new RequestError(`${path} is the volume "${known.name}" already. Scan it again, or choose another folder.`, 409, 'path');
+  if (known)
+    throw new RequestError(
+      `${path} is the volume "${known.name}" already. Scan it again, or choose another folder.`,
+      409,
+      'path',
+    );
   const id = `volume-${randomUUID()}`;
   await addVolume({ id, rigId, kind: input.kind, path, facts, ...described(input, standIn) });
   await requestScan(id);
@@ -27,12 +41,27 @@ export async function createVolume(input: InferType<typeof volumeInput>): Promis
 /** Changes what a person has noted of a volume, and a stand-in's model. Trials keep what they were made under. */
 export async function changeVolume(id: string, input: InferType<typeof volumeChange>): Promise<void> {
   const volume = await requireVolume(id);
-  if (Boolean(volume.standIn) !== Boolean(input.standIn)) throw new RequestError('A real volume does not become a simulated one, nor the other way round. Add another volume.', 409, 'standIn');
+  if (Boolean(volume.standIn) !== Boolean(input.standIn))
+    throw new RequestError(
+      'A real volume does not become a simulated one, nor the other way round. Add another volume.',
+      409,
+      'standIn',
+    );
   await updateVolume(id, described(input, modelFrom(input.standIn)));
 }
 
-function described({ name, link, notes, price, cacheGigabytes }: InferType<typeof volumeChange>, standIn: StorageModel | null) {
-  return { name, notes, price, standIn, link: standIn ? standIn.link.label : link, cacheBytes: standIn ? standIn.cache.bytes : cacheGigabytes * 1e9 };
+function described(
+  { name, link, notes, price, cacheGigabytes }: InferType<typeof volumeChange>,
+  standIn: StorageModel | null,
+) {
+  return {
+    name,
+    notes,
+    price,
+    standIn,
+    link: standIn ? standIn.link.label : link,
+    cacheBytes: standIn ? standIn.cache.bytes : cacheGigabytes * 1e9,
+  };
 }
 
 function modelFrom(choice: InferType<typeof volumeChange>['standIn']): StorageModel | null {

@@ -13,7 +13,15 @@ import { decodePacketTable, frameTypes, isKey } from '@/core/media/packetTable';
 import { clipUses } from '@/core/media/uses';
 import { clipWarnings, type ClipWarning } from '@/core/media/warnings';
 import { clipTimecode } from '@/core/time/clipTimecode';
-import { getClip, getPacketTable, getPreview, listClips, listClipsOfFootage, removeMissingClips, type ClipWithVolume } from '@/db/queries/clips';
+import {
+  getClip,
+  getPacketTable,
+  getPreview,
+  listClips,
+  listClipsOfFootage,
+  removeMissingClips,
+  type ClipWithVolume,
+} from '@/db/queries/clips';
 import { listDecodeTrials } from '@/db/queries/decodeTrials';
 import { getFootage, listFootage } from '@/db/queries/footage';
 import { renditionOf } from '@/db/queries/renditions';
@@ -31,28 +39,74 @@ export async function clipsOfRig() {
   const rigId = await currentRigId();
   const [rows, groups] = await Promise.all([listClips(rigId), listFootage(rigId)]);
   const footageNames = new Map(groups.map(({ id, name }) => [id, name]));
-  const members = groupBy(rows.filter(({ footageId }) => footageId !== null), ({ footageId }) => footageId);
+  const members = groupBy(
+    rows.filter(({ footageId }) => footageId !== null),
+    ({ footageId }) => footageId,
+  );
   for (const list of members.values()) list.sort(inFamilyOrder);
-  return rows.map((row) => listed(row, row.footageId === null ? null : (footageNames.get(row.footageId) ?? null), members.get(row.footageId ?? '') ?? [row]));
+  return rows.map((row) =>
+    listed(
+      row,
+      row.footageId === null ? null : (footageNames.get(row.footageId) ?? null),
+      members.get(row.footageId ?? '') ?? [row],
+    ),
+  );
 }
 export type LibraryClip = Awaited<ReturnType<typeof clipsOfRig>>[number];
 
 /** The original first; of equals one on a real volume. */
 function inFamilyOrder(a: ClipWithVolume, b: ClipWithVolume): number {
-  return originalFirst(rankOf(a), rankOf(b)) || Number(a.volumeStandIn !== null) - Number(b.volumeStandIn !== null) || a.path.localeCompare(b.path);
+  return (
+    originalFirst(rankOf(a), rankOf(b)) ||
+    Number(a.volumeStandIn !== null) - Number(b.volumeStandIn !== null) ||
+    a.path.localeCompare(b.path)
+  );
 }
 
-function warningsOf({ format, structure, frames, identity, faults, startTimecode }: ClipWithVolume): ClipWarning[] {
+function warningsOf({
+  format,
+  structure,
+  frames,
+  identity,
+  faults,
+  startTimecode,
+}: ClipWithVolume): ClipWarning[] {
   if (!format || !structure || frames === null || !identity) return [];
-  return clipWarnings(format, structure, frames, identity, faults ? faultWords(faults, clipTimecode(startTimecode, format.rate)) : []);
+  return clipWarnings(
+    format,
+    structure,
+    frames,
+    identity,
+    faults ? faultWords(faults, clipTimecode(startTimecode, format.rate)) : [],
+  );
 }
 
 function listed(row: ClipWithVolume, footageName: string | null, members: readonly ClipWithVolume[]) {
-  const { setup: _setup, timeBase: _timeBase, faults: _faults, identity, volumeStandIn, modifiedAt: _modifiedAt, scannedAt: _scannedAt, volumePath: _volumePath, indexMs: _indexMs, ...clip } = row;
+  const {
+    setup: _setup,
+    timeBase: _timeBase,
+    faults: _faults,
+    identity,
+    volumeStandIn,
+    modifiedAt: _modifiedAt,
+    scannedAt: _scannedAt,
+    volumePath: _volumePath,
+    indexMs: _indexMs,
+    ...clip
+  } = row;
   const warnings = warningsOf(row);
   return {
-    ...clip, simulated: volumeStandIn !== null, footageName, renditions: members.length, role: roleOf(row, members),
-    scan: identity?.scan ?? null, constantRate: identity?.timing.constant ?? null, transfer: identity?.colour.transfer ?? null, audioTracks: identity?.audio.length ?? null, alpha: identity?.alpha ?? null, warnings: warnings.map(({ short }) => short),
+    ...clip,
+    simulated: volumeStandIn !== null,
+    footageName,
+    renditions: members.length,
+    role: roleOf(row, members),
+    scan: identity?.scan ?? null,
+    constantRate: identity?.timing.constant ?? null,
+    transfer: identity?.colour.transfer ?? null,
+    audioTracks: identity?.audio.length ?? null,
+    alpha: identity?.alpha ?? null,
+    warnings: warnings.map(({ short }) => short),
   };
 }
 
@@ -60,17 +114,46 @@ function listed(row: ClipWithVolume, footageName: string | null, members: readon
 export async function readClipPage(id: string) {
   const rigId = await currentRigId();
   const row = await requireClip(id);
-  const [preview, family, footage, made] = await Promise.all([getPreview(id), row.footageId === null ? [row] : listClipsOfFootage(row.footageId), row.footageId === null ? null : getFootage(row.footageId), renditionOf(id)]);
+  const [preview, family, footage, made] = await Promise.all([
+    getPreview(id),
+    row.footageId === null ? [row] : listClipsOfFootage(row.footageId),
+    row.footageId === null ? null : getFootage(row.footageId),
+    renditionOf(id),
+  ]);
   const trials = await listDecodeTrials(rigId, ['rate', 'support', 'streams'], [id]);
   const { setup, ...clip } = row;
   const members = [...family].sort(inFamilyOrder);
   return {
     clip: { ...clip, simulated: row.volumeStandIn !== null },
     warnings: warningsOf(row),
-    uses: clipUses({ status: row.status, hasPackets: row.frames !== null, hasDecoder: setup !== null && row.identity?.decodeProblem !== noDecoder }),
-    preview: preview && { tiles: preview.tiles, tileWidth: preview.tileWidth, tileHeight: preview.tileHeight, stripMs: preview.stripMs, audioMs: preview.audioMs, problem: preview.problem, hasStrip: preview.strip !== null, peaks: preview.peaks && [...preview.peaks] },
+    uses: clipUses({
+      status: row.status,
+      hasPackets: row.frames !== null,
+      hasDecoder: setup !== null && row.identity?.decodeProblem !== noDecoder,
+    }),
+    preview: preview && {
+      tiles: preview.tiles,
+      tileWidth: preview.tileWidth,
+      tileHeight: preview.tileHeight,
+      stripMs: preview.stripMs,
+      audioMs: preview.audioMs,
+      problem: preview.problem,
+      hasStrip: preview.strip !== null,
+      peaks: preview.peaks && [...preview.peaks],
+    },
     footage: footage && { id: footage.id, name: footage.name, byHand: footage.byHand },
-    renditions: members.map((member) => ({ id: member.id, path: member.path, volumeName: member.volumeName, simulated: member.volumeStandIn !== null, format: member.format, meanBitsPerSecond: member.meanBitsPerSecond, sizeBytes: member.sizeBytes, status: member.status, role: roleOf(member, members), footageHand: member.footageHand })),
+    renditions: members.map((member) => ({
+      id: member.id,
+      path: member.path,
+      volumeName: member.volumeName,
+      simulated: member.volumeStandIn !== null,
+      format: member.format,
+      meanBitsPerSecond: member.meanBitsPerSecond,
+      sizeBytes: member.sizeBytes,
+      status: member.status,
+      role: roleOf(member, members),
+      footageHand: member.footageHand,
+    })),
     made: made && { jobId: made.jobId, frameCheck: made.frameCheck },
     trials,
   };
@@ -79,7 +162,11 @@ export type ClipPage = Awaited<ReturnType<typeof readClipPage>>;
 
 export async function requireClip(id: string): Promise<ClipWithVolume> {
   const clip = await getClip(id);
-  if (!clip) throw new RequestError('This clip is no longer in the library. It may have been removed with its volume.', 404);
+  if (!clip)
+    throw new RequestError(
+      'This clip is no longer in the library. It may have been removed with its volume.',
+      404,
+    );
   return clip;
 }
 
@@ -101,10 +188,16 @@ export async function framesOf(id: string): Promise<{ bytes: number[]; types: st
 export async function stripOf(id: string): Promise<Response> {
   const preview = await getPreview(id);
   if (!preview?.strip) throw new RequestError('There are no thumbnails of this clip yet.', 404);
-  return new Response(new Uint8Array(preview.strip), { headers: { 'content-type': 'image/jpeg', 'cache-control': 'no-cache' } });
+  return new Response(new Uint8Array(preview.strip), {
+    headers: { 'content-type': 'image/jpeg', 'cache-control': 'no-cache' },
+  });
 }
 
-const clipActions = { group: groupByHand, 'take-out': takeOut, 'group-automatically': groupAutomatically } as const;
+const clipActions = {
+  group: groupByHand,
+  'take-out': takeOut,
+  'group-automatically': groupAutomatically,
+} as const;
 export type ClipAction = keyof typeof clipActions | 'forget';
 
 /** Does one thing to several clips. Returns what it did. */
@@ -125,17 +218,39 @@ export async function actOnClips(action: ClipAction, clipIds: readonly string[])
  * beside its place and renamed when whole.
  * @throws RequestError when the name is no media file's, or is taken
  */
-export async function uploadClip(volumeId: string, fileName: string, folder: string, body: ReadableStream<Uint8Array> | null): Promise<{ path: string }> {
+export async function uploadClip(
+  volumeId: string,
+  fileName: string,
+  folder: string,
+  body: ReadableStream<Uint8Array> | null,
+): Promise<{ path: string }> {
   const volume = await requireVolume(volumeId);
   const name = basename(fileName);
-  if (!mediaEndings.has(extname(name).toLowerCase())) throw new RequestError(`${name} does not end like a media file (${[...mediaEndings].join(', ')}). Choose a clip.`, 400, 'file');
-  if (folder.split('/').includes('..')) throw new RequestError('Name a folder below the volume, without "..".', 400, 'folder');
+  if (!mediaEndings.has(extname(name).toLowerCase()))
+    throw new RequestError(
+      `${name} does not end like a media file (${[...mediaEndings].join(', ')}). Choose a clip.`,
+      400,
+      'file',
+    );
+  if (folder.split('/').includes('..'))
+    throw new RequestError('Name a folder below the volume, without "..".', 400, 'folder');
   if (!body) throw new RequestError('Nothing was sent. Choose a clip.', 400, 'file');
   const { path: root, facts } = await inspectFolder(volume.path, allowedRoots());
-  if (!facts.writable) throw new RequestError(`${volume.name} is read-only. Choose another volume.`, 409, 'volumeId');
+  if (!facts.writable)
+    throw new RequestError(`${volume.name} is read-only. Choose another volume.`, 409, 'volumeId');
   const path = join(root, folder, name);
   await assertInside(root, path);
-  if (await access(path).then(() => true, () => false)) throw new RequestError(`${name} is on ${volume.name} already. Rename the file, or remove the one that is there.`, 409, 'file');
+  if (
+    await access(path).then(
+      () => true,
+      () => false,
+    )
+  )
+    throw new RequestError(
+      `${name} is on ${volume.name} already. Rename the file, or remove the one that is there.`,
+      409,
+      'file',
+    );
   const partial = join(dirname(path), `.upload-${process.pid}-${Date.now()}.partial${extname(name)}`);
   try {
     await mkdir(dirname(path), { recursive: true });

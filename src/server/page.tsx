@@ -14,13 +14,17 @@ export async function statusOrNull(): Promise<Status | null> {
 }
 
 /** Loads a page's data and draws it; a database that is away or a thing that is gone becomes a message. */
-export async function page<Data>(load: () => Promise<Data>, draw: (data: Data) => ReactNode): Promise<ReactNode> {
+export async function page<Data>(
+  load: () => Promise<Data>,
+  draw: (data: Data) => ReactNode,
+): Promise<ReactNode> {
   let data: Data;
   try {
     data = await load();
   } catch (error) {
     if (error instanceof RequestError && error.status === 404) notFound();
-    if (isDatabaseDown(error)) return <Problem title="The database is away" message={databaseDownMessage} retry />;
+    if (isDatabaseDown(error))
+      return <Problem title="The database is away" message={databaseDownMessage} retry />;
     throw error;
   }
   return draw(data);

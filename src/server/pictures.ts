@@ -7,25 +7,48 @@ import { requireTrial } from './trials';
 export async function livePictures(trialId: string, signal: AbortSignal): Promise<Response> {
   const trial = await requireTrial(trialId);
   const runner = await getRunner(trial.rigId);
-  if (!runner || (trial.status !== 'running' && trial.status !== 'queued')) throw new RequestError('This trial is not running.', 409);
-  const upstream = await fetch(`http://127.0.0.1:${runner.picturePort}/pictures/${trial.id}`, { signal }).catch(() => null);
-  if (!upstream?.body) throw new RequestError('The runner does not answer; it is started again by itself.', 503);
-  return new Response(upstream.body, { headers: { 'content-type': 'application/octet-stream', 'cache-control': 'no-store' } });
+  if (!runner || (trial.status !== 'running' && trial.status !== 'queued'))
+    throw new RequestError('This trial is not running.', 409);
+  const upstream = await fetch(`http://127.0.0.1:${runner.picturePort}/pictures/${trial.id}`, {
+    signal,
+  }).catch(() => null);
+  if (!upstream?.body)
+    throw new RequestError('The runner does not answer; it is started again by itself.', 503);
+  return new Response(upstream.body, {
+    headers: { 'content-type': 'application/octet-stream', 'cache-control': 'no-store' },
+  });
 }
 
 /** Passes a request on to the runner's viewer of a page. */
-export async function viewerOf(id: string, method: 'GET' | 'POST', body: string | null, signal: AbortSignal): Promise<Response> {
+export async function viewerOf(
+  id: string,
+  method: 'GET' | 'POST',
+  body: string | null,
+  signal: AbortSignal,
+): Promise<Response> {
   if (!/^[\w-]{1,64}$/.test(id)) throw new RequestError('There is no viewer with this address.', 404);
   const runner = await runnerOfRig();
-  const upstream = runner && (await fetch(`http://127.0.0.1:${runner.picturePort}/viewers/${id}`, { method, body, signal }).catch(() => null));
-  if (!upstream?.body) throw new RequestError('The runner does not answer; it is started again by itself.', 503);
-  return new Response(upstream.body, { status: upstream.status, headers: { 'content-type': upstream.headers.get('content-type') ?? 'application/octet-stream', 'cache-control': 'no-store' } });
+  const upstream =
+    runner &&
+    (await fetch(`http://127.0.0.1:${runner.picturePort}/viewers/${id}`, { method, body, signal }).catch(
+      () => null,
+    ));
+  if (!upstream?.body)
+    throw new RequestError('The runner does not answer; it is started again by itself.', 503);
+  return new Response(upstream.body, {
+    status: upstream.status,
+    headers: {
+      'content-type': upstream.headers.get('content-type') ?? 'application/octet-stream',
+      'cache-control': 'no-store',
+    },
+  });
 }
 
 let known: { runner: Awaited<ReturnType<typeof getRunner>>; atMs: number } | null = null;
 
 /** The runner of this rig; asked for once a second at most, since keys come faster. */
 async function runnerOfRig() {
-  if (!known || Date.now() - known.atMs > 1_000) known = { runner: await getRunner(await currentRigId()), atMs: Date.now() };
+  if (!known || Date.now() - known.atMs > 1_000)
+    known = { runner: await getRunner(await currentRigId()), atMs: Date.now() };
   return known.runner;
 }

@@ -28,10 +28,17 @@ export interface ReadyCell {
 }
 
 /** A cell that cannot be run, with why. */
-export interface LeftOut { readonly what: string; readonly reason: string }
+export interface LeftOut {
+  readonly what: string;
+  readonly reason: string;
+}
 
 /** How all cells of a plan are run. */
-export interface CellSettings { readonly warm: boolean; readonly policy: 'hold-time' | 'every-frame'; /** Times real time, of timelines. */ readonly speed?: number }
+export interface CellSettings {
+  readonly warm: boolean;
+  readonly policy: 'hold-time' | 'every-frame';
+  /** Times real time, of timelines. */ readonly speed?: number;
+}
 
 /** Lengths of runs that a matrix makes for itself, seconds. */
 const rampSeconds = 4;
@@ -45,12 +52,18 @@ const mostStreams = 16;
 const scrubGesture = { kind: 'jump-play', seed: 1, speed: 4 } as const;
 
 /** Works out every cell of a matrix: a trial ready to be made, or the reason why there is none. */
-export function resolveCells(choice: MatrixChoice, settings: CellSettings): Promise<{ cells: ReadyCell[]; leftOut: LeftOut[] }> {
+export function resolveCells(
+  choice: MatrixChoice,
+  settings: CellSettings,
+): Promise<{ cells: ReadyCell[]; leftOut: LeftOut[] }> {
   return resolveAddresses(expandMatrix(choice), settings);
 }
 
 /** Works out single conditions, each a trial ready to be made or the reason why there is none. */
-export async function resolveAddresses(addresses: readonly CellAddress[], settings: CellSettings): Promise<{ cells: ReadyCell[]; leftOut: LeftOut[] }> {
+export async function resolveAddresses(
+  addresses: readonly CellAddress[],
+  settings: CellSettings,
+): Promise<{ cells: ReadyCell[]; leftOut: LeftOut[] }> {
   const cells: ReadyCell[] = [];
   const leftOut: LeftOut[] = [];
   const seen = new Set<string>();
@@ -71,15 +84,26 @@ export async function resolveAddresses(addresses: readonly CellAddress[], settin
 
 function nameAndFiles({ template, address }: ReadyCell): unknown {
   const { row } = template;
-  const subject = row.subject as { readonly timeline?: { readonly id: string; readonly media: unknown }; readonly clipPath?: string };
-  return [subject.timeline?.id, subject.timeline?.media, 'clipId' in row ? row.clipId : null, 'volumeId' in row ? row.volumeId : null, address.test === 'throughput' ? address.volumeId : null];
+  const subject = row.subject as {
+    readonly timeline?: { readonly id: string; readonly media: unknown };
+    readonly clipPath?: string;
+  };
+  return [
+    subject.timeline?.id,
+    subject.timeline?.media,
+    'clipId' in row ? row.clipId : null,
+    'volumeId' in row ? row.volumeId : null,
+    address.test === 'throughput' ? address.volumeId : null,
+  ];
 }
 
 async function resolveCell(address: CellAddress, settings: CellSettings): Promise<ReadyCell> {
   if (address.test === 'throughput') return throughputCell(address);
   const { subject } = address;
   if (!subject) throw new RequestError('This test needs a clip.');
-  return subject.kind === 'timeline' ? timelineCell(address, subject.id, settings) : clipCell(address, await formClip(address, subject.id), settings);
+  return subject.kind === 'timeline'
+    ? timelineCell(address, subject.id, settings)
+    : clipCell(address, await formClip(address, subject.id), settings);
 }
 
 /** The file of a clip's footage that a cell reads. @throws RequestError that says why there is none */
@@ -88,103 +112,248 @@ async function formClip({ form, volumeId }: CellAddress, clipId: string): Promis
   if (!named) throw new RequestError('The clip is no longer in the library.');
   if (named.status !== 'ready') throw new RequestError(named.problem ?? 'The clip cannot be played.');
   const use = await formOf(named, { read: form ?? 'originals', volumeId });
-  if (form === 'proxies' && use?.role !== 'rendition') throw new RequestError('It has no proxy. Make one under Media, Renditions.');
-  if (!use || (volumeId !== null && use.volumeId !== volumeId)) throw new RequestError(`${form === 'proxies' ? 'Its proxy' : 'It'} does not lie on this volume. Copy it there and scan the volume.`);
+  if (form === 'proxies' && use?.role !== 'rendition')
+    throw new RequestError('It has no proxy. Make one under Media, Renditions.');
+  if (!use || (volumeId !== null && use.volumeId !== volumeId))
+    throw new RequestError(
+      `${form === 'proxies' ? 'Its proxy' : 'It'} does not lie on this volume. Copy it there and scan the volume.`,
+    );
   const [clip] = await getClips([use.clipId]);
-  if (!clip?.format || clip.frames === null) throw new RequestError('The clip was not read fully. Scan its volume again.');
+  if (!clip?.format || clip.frames === null)
+    throw new RequestError('The clip was not read fully. Scan its volume again.');
   return clip;
 }
 
-async function clipCell(address: CellAddress, clip: ClipWithVolume, { warm, policy }: CellSettings): Promise<ReadyCell> {
+async function clipCell(
+  address: CellAddress,
+  clip: ClipWithVolume,
+  { warm, policy }: CellSettings,
+): Promise<ReadyCell> {
   const scale = address.scale ?? 'full';
-  const media = { seconds: clip.format && clip.frames !== null ? clip.frames / toNumber(clip.format.rate) : 0 };
+  const media = {
+    seconds: clip.format && clip.frames !== null ? clip.frames / toNumber(clip.format.rate) : 0,
+  };
   switch (address.test) {
     case 'playback': {
-      const row = await clipTrial('playback', clip, { scale, policy, threads: 0, warm, processing: true, buffers: defaultBufferDepths, slotLimit: null, faults: [] });
+      const row = await clipTrial('playback', clip, {
+        scale,
+        policy,
+        threads: 0,
+        warm,
+        processing: true,
+        buffers: defaultBufferDepths,
+        slotLimit: null,
+        faults: [],
+      });
       return ready(address, { kind: 'trial', row }, row.subject, media.seconds);
     }
     case 'scrub': {
-      const row = await timelineTest(await timelineOfClip(clip.id), { kind: 'scrub', scale, threads: 0, warm, gesture: scrubGesture }, { read: 'originals', volumeId: clip.volumeId });
-      return ready(address, { kind: 'timelineTest', row }, row.subject, gestureSeconds(clip.frames ?? 0, clip.format?.rate ?? rational(25)));
+      const row = await timelineTest(
+        await timelineOfClip(clip.id),
+        { kind: 'scrub', scale, threads: 0, warm, gesture: scrubGesture },
+        { read: 'originals', volumeId: clip.volumeId },
+      );
+      return ready(
+        address,
+        { kind: 'timelineTest', row },
+        row.subject,
+        gestureSeconds(clip.frames ?? 0, clip.format?.rate ?? rational(25)),
+      );
     }
     case 'streams': {
       const volume = await getVolume(clip.volumeId);
       if (!volume) throw new RequestError('Its volume is no longer in the list.');
-      const row = storageTrial(volume, { kind: 'streams', clipId: clip.id, clipPath: clip.path, seconds: rampSeconds, mostStreams }, clip);
+      const row = storageTrial(
+        volume,
+        { kind: 'streams', clipId: clip.id, clipPath: clip.path, seconds: rampSeconds, mostStreams },
+        clip,
+      );
       return ready(address, { kind: 'storage', row }, plainSubject(clip), rampSeconds * mostRampSteps);
     }
     case 'decode': {
-      const row = decodeTrial(clip, { kind: 'rate', passSeconds: decodePassSeconds, passes: decodePasses }, null);
+      const row = decodeTrial(
+        clip,
+        { kind: 'rate', passSeconds: decodePassSeconds, passes: decodePasses },
+        null,
+      );
       if (!row) throw new RequestError('The clip was not read fully. Scan its volume again.');
-      return ready(address, { kind: 'decode', row }, plainSubject(clip), decodePassSeconds * decodePasses * 2);
+      return ready(
+        address,
+        { kind: 'decode', row },
+        plainSubject(clip),
+        decodePassSeconds * decodePasses * 2,
+      );
     }
-    case 'throughput': throw new RequestError('Throughput is measured on a volume, not on a clip.');
+    case 'throughput':
+      throw new RequestError('Throughput is measured on a volume, not on a clip.');
   }
 }
 
-const plainSubject = ({ path, volumeName, volumeStandIn, format, startTimecode }: ClipWithVolume): Played => ({ clipPath: path, volumeName, standIn: volumeStandIn, format: format as NonNullable<typeof format>, startTimecode });
+const plainSubject = ({
+  path,
+  volumeName,
+  volumeStandIn,
+  format,
+  startTimecode,
+}: ClipWithVolume): Played => ({
+  clipPath: path,
+  volumeName,
+  standIn: volumeStandIn,
+  format: format as NonNullable<typeof format>,
+  startTimecode,
+});
 
 function gestureSeconds(slots: number, rate: Rational): number {
-  return (builtInGesture(scrubGesture.kind, slots, rate, scrubGesture.seed, scrubGesture.speed).timesMs.at(-1) ?? 0) / 1000;
+  return (
+    (builtInGesture(scrubGesture.kind, slots, rate, scrubGesture.seed, scrubGesture.speed).timesMs.at(-1) ??
+      0) / 1000
+  );
 }
 
-async function timelineCell(address: CellAddress, timelineId: string, { warm, policy, speed = 1 }: CellSettings): Promise<ReadyCell> {
+async function timelineCell(
+  address: CellAddress,
+  timelineId: string,
+  { warm, policy, speed = 1 }: CellSettings,
+): Promise<ReadyCell> {
   const timeline = await getTimeline(timelineId);
   if (!timeline) throw new RequestError('The timeline is no longer there.');
   const course = speed === 1 ? null : { from: 0, slots: courseLength(timeline.slots, 0, speed), speed };
-  const subject = await subjectFor(timelineId, course, { read: address.form ?? 'originals', volumeId: address.volumeId });
+  const subject = await subjectFor(timelineId, course, {
+    read: address.form ?? 'originals',
+    volumeId: address.volumeId,
+  });
   const uses = Object.values(subject.timeline.media);
   const elsewhere = uses.filter(({ volumeId }) => address.volumeId !== null && volumeId !== address.volumeId);
-  if (elsewhere.length > 0) throw new RequestError(`${elsewhere.length} of its ${uses.length} media do not lie on this volume, ${elsewhere[0]?.name ?? ''} for one. Copy them there and scan the volume.`);
-  if (address.form === 'proxies' && !uses.some(({ role }) => role === 'rendition')) throw new RequestError('None of its media has a proxy. Make some under Media, Renditions.');
+  if (elsewhere.length > 0)
+    throw new RequestError(
+      `${elsewhere.length} of its ${uses.length} media do not lie on this volume, ${elsewhere[0]?.name ?? ''} for one. Copy them there and scan the volume.`,
+    );
+  if (address.form === 'proxies' && !uses.some(({ role }) => role === 'rendition'))
+    throw new RequestError('None of its media has a proxy. Make some under Media, Renditions.');
   const scale = address.scale ?? 'full';
   if (address.test === 'scrub') {
-    const row = await timelineTest(timelineId, { kind: 'scrub', scale, threads: 0, warm, gesture: scrubGesture }, { read: address.form ?? 'originals', volumeId: address.volumeId });
-    return ready(address, { kind: 'timelineTest', row }, subject, gestureSeconds(subject.timeline.slots, subject.timeline.rate));
+    const row = await timelineTest(
+      timelineId,
+      { kind: 'scrub', scale, threads: 0, warm, gesture: scrubGesture },
+      { read: address.form ?? 'originals', volumeId: address.volumeId },
+    );
+    return ready(
+      address,
+      { kind: 'timelineTest', row },
+      subject,
+      gestureSeconds(subject.timeline.slots, subject.timeline.rate),
+    );
   }
   const row = timelineTrial(subject, { scale, policy, threads: 0, warm }, timeline.demo);
-  return ready(address, { kind: 'trial', row }, subject, subject.timeline.course.slots / toNumber(subject.timeline.rate));
+  return ready(
+    address,
+    { kind: 'trial', row },
+    subject,
+    subject.timeline.course.slots / toNumber(subject.timeline.rate),
+  );
 }
 
 async function throughputCell(address: CellAddress): Promise<ReadyCell> {
   const volume = address.volumeId === null ? null : await getVolume(address.volumeId);
   if (!volume) throw new RequestError('The volume is no longer in the list.');
-  if (!volume.facts.writable) throw new RequestError('It is read-only, and a read test writes its file first. Measure one of its clips on the volume\'s page.');
-  const row = storageTrial(volume, { kind: 'throughput', test: 'sequential-read', blockBytes: 4 * 2 ** 20, bytes: throughputBytes, seconds: throughputSeconds, repeats: 1, streams: 1, clipId: null, clipPath: null }, null);
+  if (!volume.facts.writable)
+    throw new RequestError(
+      "It is read-only, and a read test writes its file first. Measure one of its clips on the volume's page.",
+    );
+  const row = storageTrial(
+    volume,
+    {
+      kind: 'throughput',
+      test: 'sequential-read',
+      blockBytes: 4 * 2 ** 20,
+      bytes: throughputBytes,
+      seconds: throughputSeconds,
+      repeats: 1,
+      streams: 1,
+      clipId: null,
+      clipPath: null,
+    },
+    null,
+  );
   return {
-    address, template: { kind: 'storage', row }, expectedMs: throughputSeconds * 2_000 + overheadMs.throughput,
-    labels: { what: 'Sequential read', volume: volume.name, simulated: volume.standIn !== null, form: null, scale: null, format: null },
+    address,
+    template: { kind: 'storage', row },
+    expectedMs: throughputSeconds * 2_000 + overheadMs.throughput,
+    labels: {
+      what: 'Sequential read',
+      volume: volume.name,
+      simulated: volume.standIn !== null,
+      form: null,
+      scale: null,
+      format: null,
+    },
   };
 }
 
 function ready(address: CellAddress, template: PlanTemplate, subject: Played, seconds: number): ReadyCell {
   const { names, simulated } = volumesOf(subject);
   return {
-    address, template, expectedMs: seconds * 1000 + overheadMs[address.test],
-    labels: { what: nameOf(subject), volume: address.test === 'decode' ? null : names.join(', '), simulated, form: address.form, scale: address.scale, format: [...new Set(formatsOf(subject).map(formatLabel))].join('; ') || null },
+    address,
+    template,
+    expectedMs: seconds * 1000 + overheadMs[address.test],
+    labels: {
+      what: nameOf(subject),
+      volume: address.test === 'decode' ? null : names.join(', '),
+      simulated,
+      form: address.form,
+      scale: address.scale,
+      format: [...new Set(formatsOf(subject).map(formatLabel))].join('; ') || null,
+    },
   };
 }
 
 /** The only cell of a series: a trial made again just as it was. */
 export function repeatCell(template: PlanTemplate, test: PlanTest, expectedMs: number): ReadyCell {
   const { subject } = template.row;
-  const played = 'timeline' in subject || ('clipPath' in subject && 'standIn' in subject) ? (subject as Played) : null;
-  const volumeName = 'volumeName' in subject && typeof subject.volumeName === 'string' ? subject.volumeName : null;
+  const played =
+    'timeline' in subject || ('clipPath' in subject && 'standIn' in subject) ? (subject as Played) : null;
+  const volumeName =
+    'volumeName' in subject && typeof subject.volumeName === 'string' ? subject.volumeName : null;
   const standIn = 'standIn' in subject ? subject.standIn : null;
   const { settings } = template.row;
   return {
-    address: { test, subject: null, volumeId: null, form: null, scale: 'scale' in settings ? settings.scale : null }, template, expectedMs,
+    address: {
+      test,
+      subject: null,
+      volumeId: null,
+      form: null,
+      scale: 'scale' in settings ? settings.scale : null,
+    },
+    template,
+    expectedMs,
     labels: {
-      what: played ? nameOf(played) : 'clipPath' in subject && typeof subject.clipPath === 'string' ? fileName(subject.clipPath) : (volumeName ?? 'volume'),
-      volume: played ? volumesOf(played).names.join(', ') : volumeName, simulated: played ? volumesOf(played).simulated : Boolean(standIn), form: null,
-      scale: 'scale' in settings ? settings.scale : null, format: played ? [...new Set(formatsOf(played).map(formatLabel))].join('; ') : 'format' in subject && subject.format ? formatLabel(subject.format) : null,
+      what: played
+        ? nameOf(played)
+        : 'clipPath' in subject && typeof subject.clipPath === 'string'
+          ? fileName(subject.clipPath)
+          : (volumeName ?? 'volume'),
+      volume: played ? volumesOf(played).names.join(', ') : volumeName,
+      simulated: played ? volumesOf(played).simulated : Boolean(standIn),
+      form: null,
+      scale: 'scale' in settings ? settings.scale : null,
+      format: played
+        ? [...new Set(formatsOf(played).map(formatLabel))].join('; ')
+        : 'format' in subject && subject.format
+          ? formatLabel(subject.format)
+          : null,
     },
   };
 }
 
 async function addressWords({ test, subject, volumeId, form, scale }: CellAddress): Promise<string> {
-  const what = subject?.kind === 'timeline' ? (await getTimeline(subject.id))?.name : subject ? (await getClip(subject.id))?.path.split('/').at(-1) : null;
+  const what =
+    subject?.kind === 'timeline'
+      ? (await getTimeline(subject.id))?.name
+      : subject
+        ? (await getClip(subject.id))?.path.split('/').at(-1)
+        : null;
   const volume = volumeId === null ? null : (await getVolume(volumeId))?.name;
-  return [test, what, form, volume && `from ${volume}`, scale && `at ${scale} scale`].filter(Boolean).join(', ');
+  return [test, what, form, volume && `from ${volume}`, scale && `at ${scale} scale`]
+    .filter(Boolean)
+    .join(', ');
 }
-

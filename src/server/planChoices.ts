@@ -7,9 +7,21 @@ import { timelinesOfRig } from './timelines';
 /** What a matrix can be built of: clips, each content once, timelines and volumes. The wanted clip is among them where it can be played. */
 export async function readPlanChoices(wantedClipId: string | null = null) {
   const rigId = await currentRigId();
-  const [clips, volumes, timelines] = await Promise.all([listClipChoices(rigId, wantedClipId), listVolumes(rigId), timelinesOfRig()]);
+  const [clips, volumes, timelines] = await Promise.all([
+    listClipChoices(rigId, wantedClipId),
+    listVolumes(rigId),
+    timelinesOfRig(),
+  ]);
   return {
-    clips: clips.map(({ clip: { id, path, format, volumeId, volumeName }, also, proxy }) => ({ id, name: fileName(path), also, proxy, format, volumeId, volumeName })),
+    clips: clips.map(({ clip: { id, path, format, volumeId, volumeName }, also, proxy }) => ({
+      id,
+      name: fileName(path),
+      also,
+      proxy,
+      format,
+      volumeId,
+      volumeName,
+    })),
     timelines: timelines.filter(({ slots }) => slots > 0).map(({ id, name }) => ({ id, name })),
     volumes: volumes.map(({ id, name, standIn }) => ({ id, name, simulated: standIn !== null })),
   };

@@ -3,7 +3,17 @@ import { orderSteps, type PlanTest } from '@/core/plan/matrix';
 import type { MakeUp } from '@/core/plan/makeUp';
 import { questionName } from '@/core/plan/questions';
 import { overheadMs, planMsLeft } from '@/core/plan/timeLeft';
-import { addPlan, getPlan, listPlanCells, listPlans, listPlanSteps, removePlan, updatePlan, updatePlanSteps, type PlanRow } from '@/db/queries/plans';
+import {
+  addPlan,
+  getPlan,
+  listPlanCells,
+  listPlans,
+  listPlanSteps,
+  removePlan,
+  updatePlan,
+  updatePlanSteps,
+  type PlanRow,
+} from '@/db/queries/plans';
 import type { PlanSettings, PlanTemplate } from '@/db/schema';
 import { requireDecodeTrial } from './decode';
 import { RequestError } from './errors';
@@ -21,7 +31,11 @@ import type { planActionInput, planInput, seriesInput } from './validation';
 
 /** What a matrix would do, before it starts. */
 export interface PlanPreview {
-  readonly cells: readonly { readonly labels: ReadyCell['labels']; readonly test: PlanTest; readonly expectedMs: number }[];
+  readonly cells: readonly {
+    readonly labels: ReadyCell['labels'];
+    readonly test: PlanTest;
+    readonly expectedMs: number;
+  }[];
   readonly leftOut: readonly LeftOut[];
   readonly runs: number;
   readonly expectedMs: number;
@@ -31,80 +45,170 @@ export interface PlanPreview {
 
 const mostRuns = 5_000;
 
-async function cellsFor(input: InferType<typeof planInput>): Promise<{ cells: ReadyCell[]; leftOut: LeftOut[] }> {
-  if (input.tests.some((test) => test !== 'throughput') && input.subjects.length === 0) throw new RequestError('Choose at least one clip or timeline.', 400, 'subjects');
-  if (input.tests.includes('throughput') && input.volumeIds.length === 0) throw new RequestError('Throughput is measured on volumes. Choose at least one, or leave that test out.', 400, 'volumeIds');
+async function cellsFor(
+  input: InferType<typeof planInput>,
+): Promise<{ cells: ReadyCell[]; leftOut: LeftOut[] }> {
+  if (input.tests.some((test) => test !== 'throughput') && input.subjects.length === 0)
+    throw new RequestError('Choose at least one clip or timeline.', 400, 'subjects');
+  if (input.tests.includes('throughput') && input.volumeIds.length === 0)
+    throw new RequestError(
+      'Throughput is measured on volumes. Choose at least one, or leave that test out.',
+      400,
+      'volumeIds',
+    );
   return resolveCells(input, input);
 }
 
 /** Counts a matrix's runs and how long they take, and names what is left out, without starting it. */
 export async function previewPlan(input: InferType<typeof planInput>): Promise<PlanPreview> {
   const { cells, leftOut } = await cellsFor(input);
-  const writes = [...new Set(cells.filter(({ address }) => address.test === 'throughput').map(({ labels }) => labels.volume ?? ''))];
+  const writes = [
+    ...new Set(
+      cells.filter(({ address }) => address.test === 'throughput').map(({ labels }) => labels.volume ?? ''),
+    ),
+  ];
   return {
-    cells: cells.map(({ labels, address, expectedMs }) => ({ labels, test: address.test, expectedMs })), leftOut, runs: cells.length * input.repeats,
-    expectedMs: cells.reduce((sum, { expectedMs }) => sum + expectedMs, 0) * input.repeats, writes: writes.length > 0 ? { volumes: writes, bytes: throughputBytes } : null,
+    cells: cells.map(({ labels, address, expectedMs }) => ({ labels, test: address.test, expectedMs })),
+    leftOut,
+    runs: cells.length * input.repeats,
+    expectedMs: cells.reduce((sum, { expectedMs }) => sum + expectedMs, 0) * input.repeats,
+    writes: writes.length > 0 ? { volumes: writes, bytes: throughputBytes } : null,
   };
 }
 
 /** Queues a matrix. Returns its id. @throws RequestError when none of its cells can be run */
 export async function startPlan(input: InferType<typeof planInput>, demo = 0): Promise<string> {
   const { cells, leftOut } = await cellsFor(input);
-  if (cells.length === 0) throw new RequestError(`There is nothing to run. ${leftOut[0] ? `${leftOut[0].what}: ${leftOut[0].reason}` : 'Choose clips and volumes.'}`, 409, 'subjects');
-  if (cells.length * input.repeats > mostRuns) throw new RequestError(`That makes ${cells.length * input.repeats} runs; at most ${mostRuns} go into one matrix. Choose fewer conditions or repeats.`, 400, 'repeats');
+  if (cells.length === 0)
+    throw new RequestError(
+      `There is nothing to run. ${leftOut[0] ? `${leftOut[0].what}: ${leftOut[0].reason}` : 'Choose clips and volumes.'}`,
+      409,
+      'subjects',
+    );
+  if (cells.length * input.repeats > mostRuns)
+    throw new RequestError(
+      `That makes ${cells.length * input.repeats} runs; at most ${mostRuns} go into one matrix. Choose fewer conditions or repeats.`,
+      400,
+      'repeats',
+    );
   const { name, question, ...settings } = input;
   return queuePlan(name || questionName(question), question, settings, cells, demo);
 }
 
 /** Repeats a trial of any kind under the same conditions. Returns the series' id. */
-export async function startSeries({ kind, trialId, repeats, mostMadeUp }: InferType<typeof seriesInput>): Promise<string> {
+export async function startSeries({
+  kind,
+  trialId,
+  repeats,
+  mostMadeUp,
+}: InferType<typeof seriesInput>): Promise<string> {
   const { template, test, tookMs } = await templateOf(kind, trialId);
   const cell = repeatCell(template, test, tookMs ?? overheadMs[test] * 3);
-  const settings: PlanSettings = { subjects: [], volumeIds: [], forms: ['originals'], scales: [], tests: [test], repeats, mostMadeUp, order: 'interleaved', seed: 1, warm: false, policy: 'hold-time' };
+  const settings: PlanSettings = {
+    subjects: [],
+    volumeIds: [],
+    forms: ['originals'],
+    scales: [],
+    tests: [test],
+    repeats,
+    mostMadeUp,
+    order: 'interleaved',
+    seed: 1,
+    warm: false,
+    policy: 'hold-time',
+  };
   return queuePlan(`${cell.labels.what}, ${repeats} times`, 'series', settings, [cell], 0);
 }
 
 /** A trial that was made, as a template for more of the same. */
-async function templateOf(kind: PlanTemplate['kind'], trialId: string): Promise<{ template: PlanTemplate; test: PlanTest; tookMs: number | null }> {
-  const took = ({ startedAt, endedAt, status }: { startedAt: Date | null; endedAt: Date | null; status: string }) => (status === 'done' && startedAt && endedAt ? endedAt.getTime() - startedAt.getTime() : null);
-  const own = async (rigId: string) => { if (rigId !== await currentRigId()) throw new RequestError('This result comes from another rig. It can be repeated only there.', 409); };
+async function templateOf(
+  kind: PlanTemplate['kind'],
+  trialId: string,
+): Promise<{ template: PlanTemplate; test: PlanTest; tookMs: number | null }> {
+  const took = ({
+    startedAt,
+    endedAt,
+    status,
+  }: {
+    startedAt: Date | null;
+    endedAt: Date | null;
+    status: string;
+  }) => (status === 'done' && startedAt && endedAt ? endedAt.getTime() - startedAt.getTime() : null);
+  const own = async (rigId: string) => {
+    if (rigId !== (await currentRigId()))
+      throw new RequestError('This result comes from another rig. It can be repeated only there.', 409);
+  };
   switch (kind) {
     case 'trial': {
       const trial = await requireTrial(trialId);
       await own(trial.rigId);
       if (trial.kind !== 'playback') throw new RequestError('A self-check is repeated on the Rig page.', 409);
       const { clipId, subject, settings, slotCount, demo } = trial;
-      if (!subject.timeline && clipId === null) throw new RequestError('The clip of this trial is no longer in the library. Scan its volume, then play it again.', 409);
-      return { template: { kind, row: { kind: trial.kind, clipId, subject, settings, slotCount, demo } }, test: 'playback', tookMs: took(trial) };
+      if (!subject.timeline && clipId === null)
+        throw new RequestError(
+          'The clip of this trial is no longer in the library. Scan its volume, then play it again.',
+          409,
+        );
+      return {
+        template: { kind, row: { kind: trial.kind, clipId, subject, settings, slotCount, demo } },
+        test: 'playback',
+        tookMs: took(trial),
+      };
     }
     case 'storage': {
       const trial = await requireStorageTrial(trialId);
       await own(trial.rigId);
-      if (trial.kind === 'copy') throw new RequestError('A card copy is not repeated: its files are there already. Copy into another folder instead.', 409);
+      if (trial.kind === 'copy')
+        throw new RequestError(
+          'A card copy is not repeated: its files are there already. Copy into another folder instead.',
+          409,
+        );
       const { volumeId, subject, settings, demo } = trial;
-      return { template: { kind, row: { volumeId, kind: trial.kind, subject, settings, demo } }, test: trial.kind === 'streams' ? 'streams' : 'throughput', tookMs: took(trial) };
+      return {
+        template: { kind, row: { volumeId, kind: trial.kind, subject, settings, demo } },
+        test: trial.kind === 'streams' ? 'streams' : 'throughput',
+        tookMs: took(trial),
+      };
     }
     case 'decode': {
       const trial = await requireDecodeTrial(trialId);
       await own(trial.rigId);
       const { clipId, formatClass, deviceId, subject, settings, demo } = trial;
-      return { template: { kind, row: { clipId, kind: trial.kind, formatClass, deviceId, subject, settings, demo } }, test: 'decode', tookMs: took(trial) };
+      return {
+        template: { kind, row: { clipId, kind: trial.kind, formatClass, deviceId, subject, settings, demo } },
+        test: 'decode',
+        tookMs: took(trial),
+      };
     }
     case 'timelineTest': {
       const test = await requireTest(trialId);
       await own(test.rigId);
       const { timelineId, subject, settings, demo } = test;
-      return { template: { kind, row: { kind: test.kind, timelineId, subject, settings, demo } }, test: 'scrub', tookMs: took(test) };
+      return {
+        template: { kind, row: { kind: test.kind, timelineId, subject, settings, demo } },
+        test: 'scrub',
+        tookMs: took(test),
+      };
     }
   }
 }
 
-export async function queuePlan(name: string, question: string, settings: PlanSettings, cells: readonly ReadyCell[], demo: number): Promise<string> {
+export async function queuePlan(
+  name: string,
+  question: string,
+  settings: PlanSettings,
+  cells: readonly ReadyCell[],
+  demo: number,
+): Promise<string> {
   const rigId = await currentRigId();
   const id = newTrialId();
-  await addPlan({ id, rigId, name, question, settings, status: 'queued', demo },
+  await addPlan(
+    { id, rigId, name, question, settings, status: 'queued', demo },
     cells.map((cell, index) => ({ planId: id, cell: index, ...cell })),
-    orderSteps(cells.length, settings.repeats, settings.order, settings.seed).map(({ cell, repeat }, position) => ({ planId: id, position, cell, repeat, status: 'waiting' as const })));
+    orderSteps(cells.length, settings.repeats, settings.order, settings.seed).map(
+      ({ cell, repeat }, position) => ({ planId: id, position, cell, repeat, status: 'waiting' as const }),
+    ),
+  );
   await sendPlan(rigId, id);
   return id;
 }
@@ -116,12 +220,16 @@ async function sendPlan(rigId: string, id: string): Promise<void> {
 
 export async function requirePlan(id: string): Promise<PlanRow> {
   const plan = await getPlan(id);
-  if (!plan) throw new RequestError('There is no series or matrix with this address. It may have been removed.', 404);
+  if (!plan)
+    throw new RequestError('There is no series or matrix with this address. It may have been removed.', 404);
   return plan;
 }
 
 /** Pauses, continues, cancels a plan; skips a run or a cell; adds runs for those in doubt or that failed. Returns how many runs it touched. */
-export async function actOnPlan(id: string, { action, position, cell }: InferType<typeof planActionInput>): Promise<{ done: number }> {
+export async function actOnPlan(
+  id: string,
+  { action, position, cell }: InferType<typeof planActionInput>,
+): Promise<{ done: number }> {
   const plan = await requirePlan(id);
   const done = await doAction(plan, action, position, cell);
   await publish({ type: 'plan', planId: id });
@@ -129,22 +237,33 @@ export async function actOnPlan(id: string, { action, position, cell }: InferTyp
 }
 
 /** A refusal to touch what waits asks for the status anew: it may have begun since. */
-async function doAction(plan: PlanRow, action: InferType<typeof planActionInput>['action'], position: number | null, cell: number | null): Promise<number> {
+async function doAction(
+  plan: PlanRow,
+  action: InferType<typeof planActionInput>['action'],
+  position: number | null,
+  cell: number | null,
+): Promise<number> {
   const { id, rigId } = plan;
   const skipped = { status: 'skipped' as const, outcome: 'Skipped by hand.', endedAt: new Date() };
   switch (action) {
     case 'pause':
       if (await updatePlan(id, ['queued'], { status: 'paused' })) return 1;
-      if ((await requirePlan(id)).status !== 'running') throw new RequestError('It does not run, so there is nothing to pause.', 409);
+      if ((await requirePlan(id)).status !== 'running')
+        throw new RequestError('It does not run, so there is nothing to pause.', 409);
       await publish({ type: 'pause', trialId: id });
       return 1;
     case 'resume':
-      if (!(await updatePlan(id, ['paused'], { status: 'queued' }))) throw new RequestError('It is not paused.', 409);
+      if (!(await updatePlan(id, ['paused'], { status: 'queued' })))
+        throw new RequestError('It is not paused.', 409);
       await sendPlan(rigId, id);
       return 1;
     case 'cancel':
       if (await updatePlan(id, ['queued', 'paused'], { status: 'cancelled', endedAt: new Date() })) {
-        return updatePlanSteps(id, { from: ['waiting'] }, { status: 'cancelled', outcome: 'Cancelled before it began.', endedAt: new Date() });
+        return updatePlanSteps(
+          id,
+          { from: ['waiting'] },
+          { status: 'cancelled', outcome: 'Cancelled before it began.', endedAt: new Date() },
+        );
       }
       if ((await requirePlan(id)).status !== 'running') throw new RequestError('It has ended already.', 409);
       await publish({ type: 'cancel', trialId: id });
@@ -153,7 +272,8 @@ async function doAction(plan: PlanRow, action: InferType<typeof planActionInput>
       if (position === null) throw new RequestError('Say which run to skip.', 400, 'position');
       const waiting = await updatePlanSteps(id, { position, from: ['waiting'] }, skipped);
       if (waiting > 0) return waiting;
-      const running = (await listPlanSteps(id)).find((step) => step.position === position)?.status === 'running';
+      const running =
+        (await listPlanSteps(id)).find((step) => step.position === position)?.status === 'running';
       if (!running) throw new RequestError('This run has ended already.', 409);
       await publish({ type: 'skip', trialId: id });
       return 1;
@@ -162,22 +282,32 @@ async function doAction(plan: PlanRow, action: InferType<typeof planActionInput>
       if (cell === null) throw new RequestError('Say which condition to skip.', 400, 'cell');
       return updatePlanSteps(id, { cell, from: ['waiting'] }, skipped);
     }
-    case 'repeat-doubtful': return makeUp(plan, 'in-doubt');
-    case 'repeat-failed': return makeUp(plan, 'missing');
+    case 'repeat-doubtful':
+      return makeUp(plan, 'in-doubt');
+    case 'repeat-failed':
+      return makeUp(plan, 'missing');
   }
 }
 
 /** Adds runs at the plan's end for those that are in doubt or missing. What they left stays. */
 async function makeUp(plan: PlanRow, what: MakeUp): Promise<number> {
   const added = await addMadeUpRuns(plan, what);
-  if (added === 0) throw new RequestError(what === 'in-doubt' ? 'No run is in doubt, or all that were have been repeated.' : 'No run failed or was left out, or does not count, or all have been made up for.', 409);
-  if (await updatePlan(plan.id, ['done', 'cancelled'], { status: 'queued', endedAt: null })) await sendPlan(plan.rigId, plan.id);
+  if (added === 0)
+    throw new RequestError(
+      what === 'in-doubt'
+        ? 'No run is in doubt, or all that were have been repeated.'
+        : 'No run failed or was left out, or does not count, or all have been made up for.',
+      409,
+    );
+  if (await updatePlan(plan.id, ['done', 'cancelled'], { status: 'queued', endedAt: null }))
+    await sendPlan(plan.rigId, plan.id);
   return added;
 }
 
 export async function deletePlan(id: string): Promise<void> {
   const { status } = await requirePlan(id);
-  if (status === 'running' || status === 'queued') throw new RequestError('Cancel it first, then remove it.', 409);
+  if (status === 'running' || status === 'queued')
+    throw new RequestError('Cancel it first, then remove it.', 409);
   await removePlan(id);
   await publish({ type: 'plan', planId: id });
 }
@@ -188,7 +318,8 @@ export async function repeatPlan(id: string): Promise<string> {
   const cells = await listPlanCells(id);
   if (plan.question === 'series') return queuePlan(plan.name, plan.question, plan.settings, cells, 0);
   const { cells: now } = await resolveCells(plan.settings, plan.settings);
-  if (now.length === 0) throw new RequestError('None of its clips and timelines is there any more. Build a new matrix.', 409);
+  if (now.length === 0)
+    throw new RequestError('None of its clips and timelines is there any more. Build a new matrix.', 409);
   return queuePlan(plan.name, plan.question, plan.settings, now, 0);
 }
 
@@ -201,14 +332,28 @@ export async function readPlanPage(id: string) {
   const plan = await requirePlan(id);
   const [cells, steps] = await Promise.all([listPlanCells(id), listPlanSteps(id)]);
   const kinds = new Map(cells.map(({ cell, template }) => [cell, template.kind]));
-  const found = await headlines(steps.flatMap(({ cell, trialId }) => (trialId === null ? [] : [{ kind: kinds.get(cell) ?? 'trial', id: trialId }])));
+  const found = await headlines(
+    steps.flatMap(({ cell, trialId }) =>
+      trialId === null ? [] : [{ kind: kinds.get(cell) ?? 'trial', id: trialId }],
+    ),
+  );
   const expected = new Map(cells.map(({ cell, expectedMs }) => [cell, expectedMs]));
   const now = Date.now();
   return {
-    plan, msLeft: planMsLeft(steps.map(({ status, cell, startedAt, endedAt }) => ({ status, expectedMs: expected.get(cell) ?? 0, tookMs: startedAt && endedAt ? endedAt.getTime() - startedAt.getTime() : null, runningMs: status === 'running' && startedAt ? now - startedAt.getTime() : null }))),
+    plan,
+    msLeft: planMsLeft(
+      steps.map(({ status, cell, startedAt, endedAt }) => ({
+        status,
+        expectedMs: expected.get(cell) ?? 0,
+        tookMs: startedAt && endedAt ? endedAt.getTime() - startedAt.getTime() : null,
+        runningMs: status === 'running' && startedAt ? now - startedAt.getTime() : null,
+      })),
+    ),
     cells: cells.map(({ template, ...cell }) => ({ ...cell, kind: template.kind })),
-    steps: steps.map((step) => ({ ...step, headline: step.trialId === null ? null : (found.get(step.trialId) ?? null) })),
+    steps: steps.map((step) => ({
+      ...step,
+      headline: step.trialId === null ? null : (found.get(step.trialId) ?? null),
+    })),
   };
 }
 export type PlanPage = Awaited<ReturnType<typeof readPlanPage>>;
-

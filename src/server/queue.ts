@@ -3,7 +3,10 @@ import { databaseUrl } from '@/db/client';
 
 /** Work that must not run beside other work on the same rig, because two measurements measure each other. */
 export type RigJob =
-  | { readonly kind: 'trial' | 'storage' | 'decode' | 'rendition' | 'timelineTest' | 'plan'; readonly trialId: string }
+  | {
+      readonly kind: 'trial' | 'storage' | 'decode' | 'rendition' | 'timelineTest' | 'plan';
+      readonly trialId: string;
+    }
   | { readonly kind: 'scan'; readonly volumeId: string }
   /** Thumbnails and peaks of clips that have none; gives way to everything else. */
   | { readonly kind: 'previews' }
@@ -44,5 +47,9 @@ export async function closeQueue(): Promise<void> {
 }
 
 export async function sendTo(boss: PgBoss, rigId: string, job: RigJob): Promise<void> {
-  await boss.send(queueName(rigId), job, { retryLimit: 0, expireInSeconds: longestJobSeconds, priority: job.kind === 'previews' ? 0 : 1 });
+  await boss.send(queueName(rigId), job, {
+    retryLimit: 0,
+    expireInSeconds: longestJobSeconds,
+    priority: job.kind === 'previews' ? 0 : 1,
+  });
 }

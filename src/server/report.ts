@@ -9,12 +9,21 @@ const mostRibbons = 24;
 export async function readReport(id: string) {
   const { brief, decision } = await readBriefPage(id);
   const ids = decision.cells.flatMap(({ runs }) => runs[0]?.trialId ?? []).slice(0, mostRibbons);
-  const [rows, rigs] = await Promise.all([getResults(ids.map((trialId) => ({ kind: 'trial' as const, id: trialId }))), listRigs()]);
+  const [rows, rigs] = await Promise.all([
+    getResults(ids.map((trialId) => ({ kind: 'trial' as const, id: trialId }))),
+    listRigs(),
+  ]);
   const wanted = new Set(brief.document.places.map(({ rigId }) => rigId));
   return {
-    brief, decision, printedAt: new Date().toISOString(),
-    evidence: ids.flatMap((trialId) => rows.flatMap((row) => (row.id === trialId && row.kind === 'trial' ? [row] : []))),
-    rigs: rigs.filter((rig) => wanted.has(rig.id)).map(({ id: rigId, name, imported, identity }) => ({ id: rigId, name, imported, identity })),
+    brief,
+    decision,
+    printedAt: new Date().toISOString(),
+    evidence: ids.flatMap((trialId) =>
+      rows.flatMap((row) => (row.id === trialId && row.kind === 'trial' ? [row] : [])),
+    ),
+    rigs: rigs
+      .filter((rig) => wanted.has(rig.id))
+      .map(({ id: rigId, name, imported, identity }) => ({ id: rigId, name, imported, identity })),
   };
 }
 export type ReportPage = Awaited<ReturnType<typeof readReport>>;

@@ -11,26 +11,42 @@ import { filesFor, formOf } from './timelineMedia';
 import { decodeRate } from './timelineForecast';
 
 /** What could be played instead of what a trial played, or with, as far as it was measured on its rig. */
-export async function rigChoicesOf(trial: Pick<TrialRow, 'rigId' | 'clipId' | 'subject'>): Promise<RigChoices> {
+export async function rigChoicesOf(
+  trial: Pick<TrialRow, 'rigId' | 'clipId' | 'subject'>,
+): Promise<RigChoices> {
   const pairs = await formsOf(trial);
   const rates = await finishedRates(trial.rigId);
-  return { proxies: pairs && (await proxiesOf(pairs, rates, trial.subject.timeline !== undefined)), devices: await devicesOf(trial) };
+  return {
+    proxies: pairs && (await proxiesOf(pairs, rates, trial.subject.timeline !== undefined)),
+    devices: await devicesOf(trial),
+  };
 }
 
 /** A medium as it was read, with its lightest form. */
-interface Pair { readonly read: Pick<MediaUse, 'clipId' | 'contentHash' | 'format'>; readonly proxy: MediaUse }
+interface Pair {
+  readonly read: Pick<MediaUse, 'clipId' | 'contentHash' | 'format'>;
+  readonly proxy: MediaUse;
+}
 
 /** Every medium of a trial with its proxy; null where one has none, or was a proxy already. */
-async function formsOf({ clipId, subject }: Pick<TrialRow, 'clipId' | 'subject'>): Promise<readonly Pair[] | null> {
+async function formsOf({
+  clipId,
+  subject,
+}: Pick<TrialRow, 'clipId' | 'subject'>): Promise<readonly Pair[] | null> {
   if (!subject.timeline) {
     const [clip] = clipId === null ? [] : await getClips([clipId]);
     const proxy = clip && (await formOf(clip, { read: 'proxies', volumeId: null }));
-    return clip?.format && proxy && proxy.role === 'rendition' && proxy.clipId !== clip.id ? [{ read: { clipId: clip.id, contentHash: clip.contentHash, format: clip.format }, proxy }] : null;
+    return clip?.format && proxy && proxy.role === 'rendition' && proxy.clipId !== clip.id
+      ? [{ read: { clipId: clip.id, contentHash: clip.contentHash, format: clip.format }, proxy }]
+      : null;
   }
   const { id, version, media } = subject.timeline;
   const document = await getVersion(id, version);
   if (!document) return null;
-  const { media: proxies } = await filesFor(document.document, new Set(Object.keys(media)), { read: 'proxies', volumeId: null });
+  const { media: proxies } = await filesFor(document.document, new Set(Object.keys(media)), {
+    read: 'proxies',
+    volumeId: null,
+  });
   const pairs = Object.entries(media).flatMap(([medium, read]) => {
     const proxy = proxies[medium];
     return proxy && proxy.role === 'rendition' && proxy.clipId !== read.clipId ? [{ read, proxy }] : [];
@@ -39,30 +55,63 @@ async function formsOf({ clipId, subject }: Pick<TrialRow, 'clipId' | 'subject'>
 }
 
 /** The greatest share of bytes and of decode time that any proxy takes of what it stands for. */
-async function proxiesOf(pairs: readonly Pair[], rates: Awaited<ReturnType<typeof finishedRates>>, isTimeline: boolean): Promise<RigChoices['proxies']> {
-  const clips = new Map((await getClips(pairs.flatMap(({ read, proxy }) => [read.clipId, proxy.clipId]))).map((clip) => [clip.id, clip]));
+async function proxiesOf(
+  pairs: readonly Pair[],
+  rates: Awaited<ReturnType<typeof finishedRates>>,
+  isTimeline: boolean,
+): Promise<RigChoices['proxies']> {
+  const clips = new Map(
+    (await getClips(pairs.flatMap(({ read, proxy }) => [read.clipId, proxy.clipId]))).map((clip) => [
+      clip.id,
+      clip,
+    ]),
+  );
   const shares = pairs.map(({ read, proxy }) => {
     const [whole, light] = [decodeRate(read, rates), decodeRate(proxy, rates)];
-    const [wholeBits, lightBits] = [clips.get(read.clipId)?.meanBitsPerSecond, clips.get(proxy.clipId)?.meanBitsPerSecond];
-    return whole && light && wholeBits && lightBits ? { read: lightBits / wholeBits, decode: whole.framesPerSecond / light.framesPerSecond } : null;
+    const [wholeBits, lightBits] = [
+      clips.get(read.clipId)?.meanBitsPerSecond,
+      clips.get(proxy.clipId)?.meanBitsPerSecond,
+    ];
+    return whole && light && wholeBits && lightBits
+      ? { read: lightBits / wholeBits, decode: whole.framesPerSecond / light.framesPerSecond }
+      : null;
   });
   const told = shares.filter((share) => share !== null);
   if (told.length < shares.length) return null;
   const [only] = pairs;
-  return { clipId: isTimeline ? null : (only?.proxy.clipId ?? null), read: Math.max(...told.map(({ read }) => read)), decode: Math.max(...told.map(({ decode }) => decode)) };
+  return {
+    clipId: isTimeline ? null : (only?.proxy.clipId ?? null),
+    read: Math.max(...told.map(({ read }) => read)),
+    decode: Math.max(...told.map(({ decode }) => decode)),
+  };
 }
 
 /** Devices that were proved to decode every format of a trial, as fast against software on all cores as the surest of their figures says. */
-async function devicesOf({ rigId, subject }: Pick<TrialRow, 'rigId' | 'subject'>): Promise<RigChoices['devices']> {
-  const classes = new Set(subject.timeline ? Object.values(subject.timeline.media).map(({ format }) => formatClass(format)) : [formatClass(subject.format)]);
+async function devicesOf({
+  rigId,
+  subject,
+}: Pick<TrialRow, 'rigId' | 'subject'>): Promise<RigChoices['devices']> {
+  const classes = new Set(
+    subject.timeline
+      ? Object.values(subject.timeline.media).map(({ format }) => formatClass(format))
+      : [formatClass(subject.format)],
+  );
   const [trials, rig] = await Promise.all([listDecodeTrials(rigId, ['support']), getRig(rigId)]);
-  return (rig?.devices ?? []).filter(({ usable }) => usable).flatMap(({ id, name, simulated }) => {
-    const times = [...classes].map((wanted) => {
-      const newest = trials.find((trial) => trial.formatClass === wanted && trial.deviceId === id && trial.status === 'done');
-      if (newest?.result?.kind !== 'support' || newest.result.verdict !== 'accelerated') return null;
-      const { parts } = newest.result;
-      return (parts.find(({ cores }) => cores === 'all') ?? parts[0])?.ratio?.low ?? null;
-    }).filter((ratio) => ratio !== null);
-    return times.length === classes.size && Math.min(...times) > 1 ? [{ name: plainName(name, simulated), times: Math.min(...times) }] : [];
-  });
+  return (rig?.devices ?? [])
+    .filter(({ usable }) => usable)
+    .flatMap(({ id, name, simulated }) => {
+      const times = [...classes]
+        .map((wanted) => {
+          const newest = trials.find(
+            (trial) => trial.formatClass === wanted && trial.deviceId === id && trial.status === 'done',
+          );
+          if (newest?.result?.kind !== 'support' || newest.result.verdict !== 'accelerated') return null;
+          const { parts } = newest.result;
+          return (parts.find(({ cores }) => cores === 'all') ?? parts[0])?.ratio?.low ?? null;
+        })
+        .filter((ratio) => ratio !== null);
+      return times.length === classes.size && Math.min(...times) > 1
+        ? [{ name: plainName(name, simulated), times: Math.min(...times) }]
+        : [];
+    });
 }

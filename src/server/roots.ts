@@ -9,7 +9,12 @@ const usualRoots = [homedir(), '/media', '/mnt', '/run/media', '/srv', '/data'];
  * the usual ones; and always the folder of Navvy's own demo media.
  */
 export function allowedRoots(): string[] {
-  const named = process.env.NAVVY_ROOTS?.split(':').map((root) => root.trim()).filter(Boolean);
+  const named = process.env.NAVVY_ROOTS?.split(':')
+    .map((root) => root.trim())
+    .filter(Boolean);
   const own = process.env.NAVVY_MEDIA;
-  return [...(named && named.length > 0 ? named.map((root) => resolve(root)) : usualRoots), ...(own ? [own] : [])];
+  return [
+    ...(named && named.length > 0 ? named.map((root) => resolve(root)) : usualRoots),
+    ...(own ? [own] : []),
+  ];
 }

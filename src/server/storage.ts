@@ -3,7 +3,16 @@ import type { InferType } from 'yup';
 import { windowRates, windowUs } from '@/core/storage/throughput';
 import { filterBlocks } from '@/core/storage/blocks';
 import { getClip, listClipsOfVolume, type ClipWithVolume } from '@/db/queries/clips';
-import { addStorageTrial, getStorageTrial, latestThroughput, listCopyFiles, listStorageTrials, removeStorageTrial, updateStorageTrial, type StorageTrialRow } from '@/db/queries/storageTrials';
+import {
+  addStorageTrial,
+  getStorageTrial,
+  latestThroughput,
+  listCopyFiles,
+  listStorageTrials,
+  removeStorageTrial,
+  updateStorageTrial,
+  type StorageTrialRow,
+} from '@/db/queries/storageTrials';
 import type { VolumeRow } from '@/db/queries/volumes';
 import type { PlanTemplate, StorageSubject } from '@/db/schema';
 import { assertRoom } from '@/engine/storage/testFile';
@@ -26,62 +35,149 @@ export async function startThroughput(input: InferType<typeof throughputInput>):
   const { volumeId, clipId, ...figures } = input;
   const volume = await requireVolume(volumeId);
   const clip = clipId === null ? null : await clipOf(clipId, volume);
-  const settings = { kind: 'throughput' as const, ...figures, streams: input.test === 'frame-paced' ? input.streams : 1, clipId, clipPath: clip?.path ?? null };
-  if (settings.test === 'frame-paced' && !clip) throw new RequestError('A frame-paced test reads a clip. Choose one of this volume.', 400, 'clipId');
-  if (settings.test === 'sequential-write' && clip) throw new RequestError('A write test writes a file of its own. Leave the clip out.', 400, 'clipId');
+  const settings = {
+    kind: 'throughput' as const,
+    ...figures,
+    streams: input.test === 'frame-paced' ? input.streams : 1,
+    clipId,
+    clipPath: clip?.path ?? null,
+  };
+  if (settings.test === 'frame-paced' && !clip)
+    throw new RequestError('A frame-paced test reads a clip. Choose one of this volume.', 400, 'clipId');
+  if (settings.test === 'sequential-write' && clip)
+    throw new RequestError('A write test writes a file of its own. Leave the clip out.', 400, 'clipId');
   const { path, facts } = await inspectFolder(volume.path, allowedRoots());
   const written = testFileBytes(settings);
-  if (written > 0 && !facts.writable) throw new RequestError(`${path} is read-only. Read one of its clips instead, or mount it for writing.`, 409, 'test');
+  if (written > 0 && !facts.writable)
+    throw new RequestError(
+      `${path} is read-only. Read one of its clips instead, or mount it for writing.`,
+      409,
+      'test',
+    );
   if (written > 0) await assertRoom(path, written);
   return queue(volume, settings, clip);
 }
 
 /** Queues a search for the number of streams of a clip that its volume carries. Returns its id. */
-export async function startStreams({ clipId, seconds, mostStreams }: InferType<typeof streamsInput>): Promise<string> {
+export async function startStreams({
+  clipId,
+  seconds,
+  mostStreams,
+}: InferType<typeof streamsInput>): Promise<string> {
   const clip = await clipOf(clipId, null);
-  return queue(await requireVolume(clip.volumeId), { kind: 'streams', clipId, clipPath: clip.path, seconds, mostStreams }, clip);
+  return queue(
+    await requireVolume(clip.volumeId),
+    { kind: 'streams', clipId, clipPath: clip.path, seconds, mostStreams },
+    clip,
+  );
 }
 
 /** Queues a copy of a card's folder. Returns its id. */
-export async function startCopy({ volumeId, folder, destinations, verify }: InferType<typeof copyInput>): Promise<string> {
+export async function startCopy({
+  volumeId,
+  folder,
+  destinations,
+  verify,
+}: InferType<typeof copyInput>): Promise<string> {
   const source = await requireVolume(volumeId);
   const from = plainFolder(folder, 'folder');
-  const targets = await Promise.all(destinations.map(async (target, index) => {
-    const volume = await requireVolume(target.volumeId);
-    if (!volume.facts.writable) throw new RequestError(`${volume.name} is read-only. Choose another destination.`, 409, `destinations[${index}].volumeId`);
-    return { path: `${volume.path}/${plainFolder(target.folder, `destinations[${index}].folder`)}`, settings: { volumeId: volume.id, volumeName: volume.name, folder: plainFolder(target.folder, `destinations[${index}].folder`), simulated: volume.standIn !== null } };
-  }));
-  const paths = [`${source.path}/${from}`, ...targets.map(({ path }) => path)].map((path) => `${normalize(path).replace(/\/$/, '')}/`);
+  const targets = await Promise.all(
+    destinations.map(async (target, index) => {
+      const volume = await requireVolume(target.volumeId);
+      if (!volume.facts.writable)
+        throw new RequestError(
+          `${volume.name} is read-only. Choose another destination.`,
+          409,
+          `destinations[${index}].volumeId`,
+        );
+      return {
+        path: `${volume.path}/${plainFolder(target.folder, `destinations[${index}].folder`)}`,
+        settings: {
+          volumeId: volume.id,
+          volumeName: volume.name,
+          folder: plainFolder(target.folder, `destinations[${index}].folder`),
+          simulated: volume.standIn !== null,
+        },
+      };
+    }),
+  );
+  const paths = [`${source.path}/${from}`, ...targets.map(({ path }) => path)].map(
+    (path) => `${normalize(path).replace(/\/$/, '')}/`,
+  );
   if (paths.some((path, index) => paths.some((other, at) => at !== index && path.startsWith(other)))) {
-    throw new RequestError('A copy cannot go into its own source, nor twice into one folder. Choose different folders.', 400, 'destinations');
+    throw new RequestError(
+      'A copy cannot go into its own source, nor twice into one folder. Choose different folders.',
+      400,
+      'destinations',
+    );
   }
-  return queue(source, { kind: 'copy', folder: from, destinations: targets.map(({ settings }) => settings), verify }, null);
+  return queue(
+    source,
+    { kind: 'copy', folder: from, destinations: targets.map(({ settings }) => settings), verify },
+    null,
+  );
 }
 
 async function clipOf(id: string, volume: VolumeRow | null): Promise<ClipWithVolume> {
   const clip = await getClip(id);
-  if (!clip || (volume && clip.volumeId !== volume.id)) throw new RequestError('This clip is not on the volume any more. Choose another.', 404, 'clipId');
-  if (!clip.format || clip.status !== 'ready') throw new RequestError(clip.problem ?? 'This clip was not read fully. Scan its volume again.', 409, 'clipId');
+  if (!clip || (volume && clip.volumeId !== volume.id))
+    throw new RequestError('This clip is not on the volume any more. Choose another.', 404, 'clipId');
+  if (!clip.format || clip.status !== 'ready')
+    throw new RequestError(
+      clip.problem ?? 'This clip was not read fully. Scan its volume again.',
+      409,
+      'clipId',
+    );
   return clip;
 }
 
 /** A storage trial as a row without identity. */
-export function storageTrial(volume: VolumeRow, settings: StorageSettings, clip: ClipWithVolume | null): Extract<PlanTemplate, { kind: 'storage' }>['row'] {
+export function storageTrial(
+  volume: VolumeRow,
+  settings: StorageSettings,
+  clip: ClipWithVolume | null,
+): Extract<PlanTemplate, { kind: 'storage' }>['row'] {
   const subject: StorageSubject = {
-    volumeName: volume.name, volumeKind: volume.kind, volumePath: volume.path, volumeFacts: volume.facts, link: volume.link, standIn: volume.standIn, cacheBytes: volume.cacheBytes,
-    clip: clip?.format ? { path: clip.path, format: clip.format, meanBitsPerSecond: clip.meanBitsPerSecond ?? 0, peakBitsPerSecond: clip.peakBitsPerSecond ?? 0 } : null,
+    volumeName: volume.name,
+    volumeKind: volume.kind,
+    volumePath: volume.path,
+    volumeFacts: volume.facts,
+    link: volume.link,
+    standIn: volume.standIn,
+    cacheBytes: volume.cacheBytes,
+    clip: clip?.format
+      ? {
+          path: clip.path,
+          format: clip.format,
+          meanBitsPerSecond: clip.meanBitsPerSecond ?? 0,
+          peakBitsPerSecond: clip.peakBitsPerSecond ?? 0,
+        }
+      : null,
   };
   return { volumeId: volume.id, kind: settings.kind, subject, settings, demo: volume.demo };
 }
 
-async function queue(volume: VolumeRow, settings: StorageSettings, clip: ClipWithVolume | null): Promise<string> {
+async function queue(
+  volume: VolumeRow,
+  settings: StorageSettings,
+  clip: ClipWithVolume | null,
+): Promise<string> {
   const id = newTrialId();
-  await addStorageTrial({ id, rigId: volume.rigId, status: 'queued', ...storageTrial(volume, settings, clip) });
+  await addStorageTrial({
+    id,
+    rigId: volume.rigId,
+    status: 'queued',
+    ...storageTrial(volume, settings, clip),
+  });
   await send({ id, rigId: volume.rigId, volumeId: volume.id });
   return id;
 }
 
-async function send({ id, rigId, volumeId }: Pick<StorageTrialRow, 'id' | 'rigId' | 'volumeId'>): Promise<void> {
+async function send({
+  id,
+  rigId,
+  volumeId,
+}: Pick<StorageTrialRow, 'id' | 'rigId' | 'volumeId'>): Promise<void> {
   await sendJob(rigId, { kind: 'storage', trialId: id });
   await publish({ type: 'storage-status', trialId: id, volumeId, status: 'queued' });
 }
@@ -89,12 +185,19 @@ async function send({ id, rigId, volumeId }: Pick<StorageTrialRow, 'id' | 'rigId
 /** Takes a waiting trial out of the queue, or stops a running one. */
 export async function cancelStorageTrial(id: string): Promise<void> {
   const trial = await requireStorageTrial(id);
-  if (await updateStorageTrial(id, ['queued', 'paused'], { status: 'cancelled', outcome: trial.status === 'paused' ? 'Cancelled while it was paused.' : 'Cancelled before it began.', endedAt: new Date() })) {
+  if (
+    await updateStorageTrial(id, ['queued', 'paused'], {
+      status: 'cancelled',
+      outcome: trial.status === 'paused' ? 'Cancelled while it was paused.' : 'Cancelled before it began.',
+      endedAt: new Date(),
+    })
+  ) {
     await publish({ type: 'storage-status', trialId: id, volumeId: trial.volumeId, status: 'cancelled' });
     return;
   }
   // Asked anew: it may have begun since.
-  if ((await requireStorageTrial(id)).status !== 'running') throw new RequestError('This trial has ended already.', 409);
+  if ((await requireStorageTrial(id)).status !== 'running')
+    throw new RequestError('This trial has ended already.', 409);
   await publish({ type: 'cancel', trialId: id });
 }
 
@@ -106,7 +209,8 @@ export async function pauseCopy(id: string): Promise<void> {
     await publish({ type: 'storage-status', trialId: id, volumeId, status: 'paused' });
     return;
   }
-  if ((await requireStorageTrial(id)).status !== 'running') throw new RequestError('This copy does not run.', 409);
+  if ((await requireStorageTrial(id)).status !== 'running')
+    throw new RequestError('This copy does not run.', 409);
   await publish({ type: 'pause', trialId: id });
 }
 
@@ -115,19 +219,30 @@ const resumable = ['paused', 'interrupted', 'crashed', 'hung', 'failed', 'cancel
 /** Queues a copy that stopped before its end: what is whole stays, the file under way begins again. */
 export async function resumeCopy(id: string): Promise<void> {
   const trial = await requireStorageTrial(id);
-  if (trial.kind !== 'copy' || !(await updateStorageTrial(id, resumable, { status: 'queued', outcome: null, detail: null, endedAt: null }))) throw new RequestError('This copy has nothing left to do.', 409);
+  if (
+    trial.kind !== 'copy' ||
+    !(await updateStorageTrial(id, resumable, {
+      status: 'queued',
+      outcome: null,
+      detail: null,
+      endedAt: null,
+    }))
+  )
+    throw new RequestError('This copy has nothing left to do.', 409);
   await send(trial);
 }
 
 export async function deleteStorageTrial(id: string): Promise<void> {
   const trial = await requireStorageTrial(id);
-  if (trial.status === 'running' || trial.status === 'queued') throw new RequestError('Cancel the trial first, then remove it.', 409);
+  if (trial.status === 'running' || trial.status === 'queued')
+    throw new RequestError('Cancel the trial first, then remove it.', 409);
   await removeStorageTrial(id);
 }
 
 export async function requireStorageTrial(id: string): Promise<StorageTrialRow> {
   const trial = await getStorageTrial(id);
-  if (!trial) throw new RequestError('There is no storage trial with this address. It may have been removed.', 404);
+  if (!trial)
+    throw new RequestError('There is no storage trial with this address. It may have been removed.', 404);
   return trial;
 }
 
@@ -148,11 +263,27 @@ const mostSeries = 20;
 export async function seriesOf(id: string): Promise<{ windowMs: number; series: RateSeries[] }> {
   await requireStorageTrial(id);
   const blocks = await loadBlocks(id);
-  const repeats = Math.min(mostSeries, blocks.repeat.reduce((most, repeat) => Math.max(most, repeat + 1), 0));
-  const series = Array.from({ length: repeats }, (_, repeat) => [false, true].map((write) => {
-    const part = filterBlocks(blocks, (row) => blocks.repeat[row] === repeat && blocks.write[row] === (write ? 1 : 0) && blocks.skipped[row] === 0);
-    return { repeat, write, beganMs: part.startUs.reduce((least, start) => Math.min(least, start), Infinity) / 1000, rates: [...windowRates(part)] };
-  })).flat().filter(({ rates }) => rates.length > 0);
+  const repeats = Math.min(
+    mostSeries,
+    blocks.repeat.reduce((most, repeat) => Math.max(most, repeat + 1), 0),
+  );
+  const series = Array.from({ length: repeats }, (_, repeat) =>
+    [false, true].map((write) => {
+      const part = filterBlocks(
+        blocks,
+        (row) =>
+          blocks.repeat[row] === repeat && blocks.write[row] === (write ? 1 : 0) && blocks.skipped[row] === 0,
+      );
+      return {
+        repeat,
+        write,
+        beganMs: part.startUs.reduce((least, start) => Math.min(least, start), Infinity) / 1000,
+        rates: [...windowRates(part)],
+      };
+    }),
+  )
+    .flat()
+    .filter(({ rates }) => rates.length > 0);
   return { windowMs: windowUs / 1000, series };
 }
 
@@ -163,7 +294,18 @@ export async function blocksCsv(id: string): Promise<string> {
   const lines = ['repeat,stream,direction,start_us,end_us,bytes,due_us,skipped'];
   for (let row = 0; row < blocks.length; row++) {
     const due = blocks.dueUs[row] as number;
-    lines.push([blocks.repeat[row], blocks.stream[row], blocks.write[row] === 1 ? 'write' : 'read', blocks.startUs[row]?.toFixed(1), blocks.endUs[row]?.toFixed(1), blocks.bytes[row], Number.isNaN(due) ? '' : due.toFixed(1), blocks.skipped[row]].join(','));
+    lines.push(
+      [
+        blocks.repeat[row],
+        blocks.stream[row],
+        blocks.write[row] === 1 ? 'write' : 'read',
+        blocks.startUs[row]?.toFixed(1),
+        blocks.endUs[row]?.toFixed(1),
+        blocks.bytes[row],
+        Number.isNaN(due) ? '' : due.toFixed(1),
+        blocks.skipped[row],
+      ].join(','),
+    );
   }
   return `${lines.join('\n')}\n`;
 }
@@ -178,8 +320,15 @@ export type StorageTrialPage = Awaited<ReturnType<typeof readStorageTrialPage>>;
 /** What a volume's page shows: its notes, the trials made on it, and its clips. */
 export async function readVolumePage(id: string) {
   const volume = await requireVolume(id);
-  const [trials, clips] = await Promise.all([listStorageTrials(volume.rigId, ['throughput', 'streams', 'copy'], id), listClipsOfVolume(id)]);
-  return { volume, trials, clips: clips.filter((clip) => clip.status === 'ready').map(({ setup: _setup, ...clip }) => clip) };
+  const [trials, clips] = await Promise.all([
+    listStorageTrials(volume.rigId, ['throughput', 'streams', 'copy'], id),
+    listClipsOfVolume(id),
+  ]);
+  return {
+    volume,
+    trials,
+    clips: clips.filter((clip) => clip.status === 'ready').map(({ setup: _setup, ...clip }) => clip),
+  };
 }
 export type VolumePage = Awaited<ReturnType<typeof readVolumePage>>;
 

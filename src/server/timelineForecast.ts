@@ -27,12 +27,20 @@ export interface ForecastAnswer {
 }
 
 /** Forecasts a run of a timeline from what was measured of this rig. */
-export async function forecastOf(timelineId: string, input: InferType<typeof timelinePlaybackInput>): Promise<ForecastAnswer> {
+export async function forecastOf(
+  timelineId: string,
+  input: InferType<typeof timelinePlaybackInput>,
+): Promise<ForecastAnswer> {
   const rigId = await currentRigId();
   const { document } = await requireTimeline(timelineId);
   const course = courseOf(input, lengthOf(document));
   const { media } = await filesFor(document, usedMedia(document), input);
-  const [spec, rates, throughput, calibrations] = await Promise.all([specFor(document, media), finishedRates(rigId), latestThroughput(rigId), listTimelineTests(rigId, ['costs'])]);
+  const [spec, rates, throughput, calibrations] = await Promise.all([
+    specFor(document, media),
+    finishedRates(rigId),
+    latestThroughput(rigId),
+    listTimelineTests(rigId, ['costs']),
+  ]);
   const calibration = calibrations.find(({ result }) => result?.kind === 'costs');
   const restsOn: string[] = [];
   const missing: ForecastAnswer['missing'][number][] = [];
@@ -40,40 +48,102 @@ export async function forecastOf(timelineId: string, input: InferType<typeof tim
   const perMedia = new Map<string, number>();
   for (const [id, use] of Object.entries(media)) {
     const rate = decodeRate(use, rates);
-    if (rate) { perMedia.set(id, rate.framesPerSecond); restsOn.push(`decoding of ${formatLabel(use.format)}: ${rate.framesPerSecond.toFixed(1)} frames per second, ${rate.from}`); }
-    else missing.push({ what: `the decode rate of ${use.path}`, href: `/media/clips/${use.clipId}` });
+    if (rate) {
+      perMedia.set(id, rate.framesPerSecond);
+      restsOn.push(
+        `decoding of ${formatLabel(use.format)}: ${rate.framesPerSecond.toFixed(1)} frames per second, ${rate.from}`,
+      );
+    } else missing.push({ what: `the decode rate of ${use.path}`, href: `/media/clips/${use.clipId}` });
     if (perVolume.has(use.volumeId)) continue;
     const volume = sustainedRate(use.volumeId, use.standIn, throughput, 'read');
-    if (volume) { perVolume.set(use.volumeId, volume.value); restsOn.push(`${use.volumeName}: ${(volume.value / 1e6).toFixed(0)} MB/s, ${volume.from === 'model' ? 'by its model' : 'measured'}${use.standIn ? ', simulated' : ''}`); }
-    else missing.push({ what: `how fast ${use.volumeName} reads`, href: `/storage/volumes/${use.volumeId}` });
+    if (volume) {
+      perVolume.set(use.volumeId, volume.value);
+      restsOn.push(
+        `${use.volumeName}: ${(volume.value / 1e6).toFixed(0)} MB/s, ${volume.from === 'model' ? 'by its model' : 'measured'}${use.standIn ? ', simulated' : ''}`,
+      );
+    } else
+      missing.push({ what: `how fast ${use.volumeName} reads`, href: `/storage/volumes/${use.volumeId}` });
   }
-  if (calibration?.result?.kind === 'costs') restsOn.push(`effects: calibration at ${calibration.result.costs.width}x${calibration.result.costs.height}`);
+  if (calibration?.result?.kind === 'costs')
+    restsOn.push(
+      `effects: calibration at ${calibration.result.costs.width}x${calibration.result.costs.height}`,
+    );
   else missing.push({ what: 'what effects cost on this rig', href: '/timelines/tests' });
   const twin = await twinOf(timelineId, input.scale, input.read, course, input.policy);
-  if (missing.length > 0 || calibration?.result?.kind !== 'costs') return { forecast: null, restsOn: [...new Set(restsOn)], missing, twin };
-  const plan = planCourse(spec.timeline, course, new Map(Object.entries(spec.media).map(([id, { packets }]) => [id, decodePacketTable(packets)])));
-  const forecast = forecastTimeline(spec.timeline, plan, {
-    costs: calibration.result.costs, framesPerSecond: (id) => perMedia.get(id) ?? Infinity, bytesPerSecond: (id) => perVolume.get(media[id]?.volumeId ?? '') ?? Infinity,
-  }, input.scale, defaultBufferDepths, input.policy);
+  if (missing.length > 0 || calibration?.result?.kind !== 'costs')
+    return { forecast: null, restsOn: [...new Set(restsOn)], missing, twin };
+  const plan = planCourse(
+    spec.timeline,
+    course,
+    new Map(Object.entries(spec.media).map(([id, { packets }]) => [id, decodePacketTable(packets)])),
+  );
+  const forecast = forecastTimeline(
+    spec.timeline,
+    plan,
+    {
+      costs: calibration.result.costs,
+      framesPerSecond: (id) => perMedia.get(id) ?? Infinity,
+      bytesPerSecond: (id) => perVolume.get(media[id]?.volumeId ?? '') ?? Infinity,
+    },
+    input.scale,
+    defaultBufferDepths,
+    input.policy,
+  );
   return { forecast, restsOn: [...new Set(restsOn)], missing, twin };
 }
 
 /** The decode rate on all cores of the same content, or of another clip of the same format. */
-export function decodeRate({ contentHash, format }: Pick<MediaUse, 'contentHash' | 'format'>, rates: Awaited<ReturnType<typeof finishedRates>>): { framesPerSecond: number; from: string; trialId: string } | null {
-  const rateOf = (trial: (typeof rates)[number] | undefined) => (trial?.result?.kind === 'rate' && trial.result.all ? { framesPerSecond: trial.result.all.framesPerSecond.median, trialId: trial.id } : null);
-  const own = rateOf(rates.find(({ subject }) => contentHash !== null && subject.contentHash === contentHash));
+export function decodeRate(
+  { contentHash, format }: Pick<MediaUse, 'contentHash' | 'format'>,
+  rates: Awaited<ReturnType<typeof finishedRates>>,
+): { framesPerSecond: number; from: string; trialId: string } | null {
+  const rateOf = (trial: (typeof rates)[number] | undefined) =>
+    trial?.result?.kind === 'rate' && trial.result.all
+      ? { framesPerSecond: trial.result.all.framesPerSecond.median, trialId: trial.id }
+      : null;
+  const own = rateOf(
+    rates.find(({ subject }) => contentHash !== null && subject.contentHash === contentHash),
+  );
   if (own !== null) return { ...own, from: 'measured on this clip' };
-  const alike = rateOf(rates.find(({ subject }) => formatClass(subject.format) === formatClass(format) && subject.format.width === format.width && subject.format.height === format.height));
+  const alike = rateOf(
+    rates.find(
+      ({ subject }) =>
+        formatClass(subject.format) === formatClass(format) &&
+        subject.format.width === format.width &&
+        subject.format.height === format.height,
+    ),
+  );
   return alike && { ...alike, from: 'measured on another clip of this format' };
 }
 
-async function twinOf(timelineId: string, scale: PlaybackScale, read: string, course: Course, policy: string): Promise<ForecastAnswer['twin']> {
+async function twinOf(
+  timelineId: string,
+  scale: PlaybackScale,
+  read: string,
+  course: Course,
+  policy: string,
+): Promise<ForecastAnswer['twin']> {
   const runs = await runsOfTimeline(timelineId);
   const newest = Math.max(0, ...runs.map(({ subject }) => subject.timeline?.version ?? 0));
-  const twin = runs.find(({ subject, settings, status, summary }) => status === 'done' && summary && subject.timeline?.version === newest && subject.timeline.read === read && settings.scale === scale && settings.policy === policy && isSame(subject.timeline.course, course));
+  const twin = runs.find(
+    ({ subject, settings, status, summary }) =>
+      status === 'done' &&
+      summary &&
+      subject.timeline?.version === newest &&
+      subject.timeline.read === read &&
+      settings.scale === scale &&
+      settings.policy === policy &&
+      isSame(subject.timeline.course, course),
+  );
   return twin?.summary ? { id: twin.id, dropped: twin.summary.dropped, slots: twin.summary.slots } : null;
 }
 
 function isSame(a: Course, b: Course): boolean {
-  return a.from === b.from && a.slots === b.slots && a.speed === b.speed && a.loop?.from === b.loop?.from && a.loop?.to === b.loop?.to;
+  return (
+    a.from === b.from &&
+    a.slots === b.slots &&
+    a.speed === b.speed &&
+    a.loop?.from === b.loop?.from &&
+    a.loop?.to === b.loop?.to
+  );
 }

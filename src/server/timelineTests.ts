@@ -3,7 +3,21 @@ import { gestureProblem, type Gesture } from '@/core/scrub/gesture';
 import { sideBySide } from '@/core/timeline/loads';
 import { lengthOf, type Timeline } from '@/core/timeline/model';
 import { getClip } from '@/db/queries/clips';
-import { addGesture, clipTimelinePrefix, putTimeline, addTimelineTest, getGesture, getTimelineTest, getTimelineTests, listGestures, listTimelineTests, removeGesture, removeTimelineTest, updateTimelineTest, type TimelineTestRow } from '@/db/queries/timelines';
+import {
+  addGesture,
+  clipTimelinePrefix,
+  putTimeline,
+  addTimelineTest,
+  getGesture,
+  getTimelineTest,
+  getTimelineTests,
+  listGestures,
+  listTimelineTests,
+  removeGesture,
+  removeTimelineTest,
+  updateTimelineTest,
+  type TimelineTestRow,
+} from '@/db/queries/timelines';
 import type { PlanTemplate } from '@/db/schema';
 import type { TimelineTestSettings } from '@/engine/scrub/spec';
 import { RequestError } from './errors';
@@ -16,16 +30,30 @@ import { subjectFor } from './timelines';
 import type { costsInput, rampInput, scrubInput } from './validation';
 
 /** A test of a timeline as a row without identity. */
-export async function timelineTest(timelineId: string, settings: TimelineTestSettings, choice: MediaChoice): Promise<Extract<PlanTemplate, { kind: 'timelineTest' }>['row']> {
+export async function timelineTest(
+  timelineId: string,
+  settings: TimelineTestSettings,
+  choice: MediaChoice,
+): Promise<Extract<PlanTemplate, { kind: 'timelineTest' }>['row']> {
   const subject = await subjectFor(timelineId, null, choice);
-  if (Object.keys(subject.timeline.media).length === 0) throw new RequestError('None of the timeline\'s media is at hand. Relink them first.', 409);
+  if (Object.keys(subject.timeline.media).length === 0)
+    throw new RequestError("None of the timeline's media is at hand. Relink them first.", 409);
   return { kind: settings.kind, timelineId, subject, settings };
 }
 
-async function queueTest(timelineId: string, settings: TimelineTestSettings, choice: MediaChoice): Promise<string> {
+async function queueTest(
+  timelineId: string,
+  settings: TimelineTestSettings,
+  choice: MediaChoice,
+): Promise<string> {
   const rigId = await currentRigId();
   const id = newTrialId();
-  await addTimelineTest({ id, rigId, status: 'queued', ...(await timelineTest(timelineId, settings, choice)) });
+  await addTimelineTest({
+    id,
+    rigId,
+    status: 'queued',
+    ...(await timelineTest(timelineId, settings, choice)),
+  });
   await sendJob(rigId, { kind: 'timelineTest', trialId: id });
   await publish({ type: 'test-status', trialId: id, status: 'queued' });
   return id;
@@ -35,14 +63,27 @@ async function queueTest(timelineId: string, settings: TimelineTestSettings, cho
 export async function timelineOfClip(clipId: string): Promise<string> {
   const clip = await getClip(clipId);
   const ref = clip?.status === 'ready' ? mediaRefOf(clip) : null;
-  if (!clip || !ref) throw new RequestError('This clip cannot be played or is gone. Choose another.', 409, 'clipId');
+  if (!clip || !ref)
+    throw new RequestError('This clip cannot be played or is gone. Choose another.', 409, 'clipId');
   const document: Timeline = { ...sideBySide({ id: 'm1', ref }, 1), name: ref.name };
   const id = `${clipTimelinePrefix}${clipId}`;
-  await putTimeline({ id, rigId: await currentRigId(), name: document.name, document, slots: lengthOf(document) });
+  await putTimeline({
+    id,
+    rigId: await currentRigId(),
+    name: document.name,
+    document,
+    slots: lengthOf(document),
+  });
   return id;
 }
 
-async function targetOf({ timelineId, clipId }: { timelineId?: string | null | undefined; clipId?: string | null | undefined }): Promise<string> {
+async function targetOf({
+  timelineId,
+  clipId,
+}: {
+  timelineId?: string | null | undefined;
+  clipId?: string | null | undefined;
+}): Promise<string> {
   if (timelineId) return timelineId;
   if (clipId) return timelineOfClip(clipId);
   throw new RequestError('Choose a timeline or a clip.', 400, 'timelineId');
@@ -54,7 +95,8 @@ export async function startScrub(input: InferType<typeof scrubInput>): Promise<s
   const { scale, threads, warm, seed, speed } = input;
   const ids: string[] = [];
   for (const kind of input.gestures) {
-    const gesture: Extract<TimelineTestSettings, { kind: 'scrub' }>['gesture'] = kind === 'recorded' ? await recordedGesture(input.gestureId ?? '') : { kind, seed, speed };
+    const gesture: Extract<TimelineTestSettings, { kind: 'scrub' }>['gesture'] =
+      kind === 'recorded' ? await recordedGesture(input.gestureId ?? '') : { kind, seed, speed };
     ids.push(await queueTest(timelineId, { kind: 'scrub', scale, threads, warm, gesture }, input));
   }
   return ids;
@@ -62,17 +104,30 @@ export async function startScrub(input: InferType<typeof scrubInput>): Promise<s
 
 async function recordedGesture(gestureId: string) {
   const row = await getGesture(gestureId);
-  if (!row) throw new RequestError('This recorded gesture is gone. Record another in a timeline\'s viewer.', 404, 'gestureId');
+  if (!row)
+    throw new RequestError(
+      "This recorded gesture is gone. Record another in a timeline's viewer.",
+      404,
+      'gestureId',
+    );
   return { kind: 'recorded' as const, gestureId: row.id, name: row.name };
 }
 
 export async function startRamp(input: InferType<typeof rampInput>): Promise<string> {
   const { family, most, seconds, scales, threads, warm } = input;
-  return queueTest(await targetOf(input), { kind: 'ramp', family, most, seconds, scales, threads, warm }, input);
+  return queueTest(
+    await targetOf(input),
+    { kind: 'ramp', family, most, seconds, scales, threads, warm },
+    input,
+  );
 }
 
 export async function startCosts(input: InferType<typeof costsInput>): Promise<string> {
-  return queueTest(await targetOf(input), { kind: 'costs', threads: input.threads, warm: true }, { read: 'originals', volumeId: null });
+  return queueTest(
+    await targetOf(input),
+    { kind: 'costs', threads: input.threads, warm: true },
+    { read: 'originals', volumeId: null },
+  );
 }
 
 export async function requireTest(id: string): Promise<TimelineTestRow> {
@@ -81,7 +136,9 @@ export async function requireTest(id: string): Promise<TimelineTestRow> {
   return test;
 }
 
-export async function testsOfRig(kinds: readonly TimelineTestSettings['kind'][] = ['scrub', 'ramp', 'costs']) {
+export async function testsOfRig(
+  kinds: readonly TimelineTestSettings['kind'][] = ['scrub', 'ramp', 'costs'],
+) {
   return listTimelineTests(await currentRigId(), kinds);
 }
 
@@ -93,7 +150,13 @@ export async function testsByIds(ids: readonly string[]): Promise<TimelineTestRo
 
 export async function cancelTest(id: string): Promise<void> {
   await requireTest(id);
-  if (await updateTimelineTest(id, ['queued'], { status: 'cancelled', outcome: 'Cancelled before it began.', endedAt: new Date() })) {
+  if (
+    await updateTimelineTest(id, ['queued'], {
+      status: 'cancelled',
+      outcome: 'Cancelled before it began.',
+      endedAt: new Date(),
+    })
+  ) {
     await publish({ type: 'test-status', trialId: id, status: 'cancelled' });
     return;
   }
@@ -104,7 +167,8 @@ export async function cancelTest(id: string): Promise<void> {
 
 export async function deleteTest(id: string): Promise<void> {
   const { status } = await requireTest(id);
-  if (status === 'running' || status === 'queued') throw new RequestError('Cancel it first, then remove it.', 409);
+  if (status === 'running' || status === 'queued')
+    throw new RequestError('Cancel it first, then remove it.', 409);
   await removeTimelineTest(id);
 }
 

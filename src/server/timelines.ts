@@ -9,10 +9,29 @@ import { planCourse } from '@/core/timeline/course';
 import { excerpt } from '@/core/timeline/edits';
 import { courseLength, type Course } from '@/core/timeline/flatten';
 import { conformed, graded, runThrough, sideBySide, worstMinute } from '@/core/timeline/loads';
-import { emptyTimeline, lengthOf, structureProblem, type MediaRef, type Timeline } from '@/core/timeline/model';
+import {
+  emptyTimeline,
+  lengthOf,
+  structureProblem,
+  type MediaRef,
+  type Timeline,
+} from '@/core/timeline/model';
 import { relinkAll, type Candidate, type RelinkReason } from '@/core/timeline/relink';
 import { getClips, listClips, soundCosts } from '@/db/queries/clips';
-import { addLook, addTimeline, getLooks, getTimeline, getVersion, keepVersion, listLooks, listTimelines, listVersions, removeTimeline, saveTimeline, type TimelineRow } from '@/db/queries/timelines';
+import {
+  addLook,
+  addTimeline,
+  getLooks,
+  getTimeline,
+  getVersion,
+  keepVersion,
+  listLooks,
+  listTimelines,
+  listVersions,
+  removeTimeline,
+  saveTimeline,
+  type TimelineRow,
+} from '@/db/queries/timelines';
 import { addTrial } from '@/db/queries/trials';
 import type { PlanTemplate } from '@/db/schema';
 import type { PlaybackSettings } from '@/engine/playback/spec';
@@ -31,7 +50,8 @@ export async function timelinesOfRig() {
 
 export async function requireTimeline(id: string): Promise<TimelineRow> {
   const timeline = await getTimeline(id);
-  if (!timeline) throw new RequestError('There is no timeline with this address. It may have been removed.', 404);
+  if (!timeline)
+    throw new RequestError('There is no timeline with this address. It may have been removed.', 404);
   return timeline;
 }
 
@@ -39,7 +59,14 @@ export async function requireTimeline(id: string): Promise<TimelineRow> {
 export async function createTimeline(document: Timeline, demo = 0): Promise<string> {
   checkDocument(document);
   const id = newTrialId();
-  await addTimeline({ id, rigId: await currentRigId(), name: document.name, document, slots: lengthOf(document), demo });
+  await addTimeline({
+    id,
+    rigId: await currentRigId(),
+    name: document.name,
+    document,
+    slots: lengthOf(document),
+    demo,
+  });
   return id;
 }
 
@@ -49,18 +76,29 @@ function checkDocument(document: Timeline): void {
 }
 
 /** An empty timeline; its rate and raster are those of the first clip that is dragged in, or the given ones. */
-export async function createEmpty(name: string, rate: Rational, width: number, height: number): Promise<string> {
+export async function createEmpty(
+  name: string,
+  rate: Rational,
+  width: number,
+  height: number,
+): Promise<string> {
   return createTimeline(emptyTimeline(name, rate, width, height));
 }
 
 /** Saves an edited document. @throws RequestError 409 when another page saved meanwhile */
-export async function saveDocument(id: string, { revision, document }: InferType<typeof timelineSaveInput>): Promise<{ revision: number }> {
+export async function saveDocument(
+  id: string,
+  { revision, document }: InferType<typeof timelineSaveInput>,
+): Promise<{ revision: number }> {
   const timeline = document as unknown as Timeline;
   checkDocument(timeline);
   const saved = await saveTimeline(id, revision, timeline, lengthOf(timeline));
   if (saved !== null) return { revision: saved };
   await requireTimeline(id);
-  throw new RequestError('This timeline was changed in another window. Load the page again to see its state; what you changed here since is lost then, so save it as a new timeline first.', 409);
+  throw new RequestError(
+    'This timeline was changed in another window. Load the page again to see its state; what you changed here since is lost then, so save it as a new timeline first.',
+    409,
+  );
 }
 
 export async function deleteTimeline(id: string): Promise<void> {
@@ -92,11 +130,30 @@ export async function versionDocument(id: string, number: number): Promise<Timel
 /** What the editor's page needs besides the timeline: clips to drag in and looks. */
 export async function readEditor(id: string) {
   const rigId = await currentRigId();
-  const [row, clips, looks, sound] = await Promise.all([requireTimeline(id), listClips(rigId), listLooks(), soundCosts(rigId)]);
-  const media = clips.filter(({ status }) => status === 'ready').flatMap((clip) => {
-    const ref = mediaRefOf(clip);
-    return ref ? [{ ref, path: clip.path, volumeId: clip.volumeId, volumeName: clip.volumeName, simulated: clip.volumeStandIn !== null, format: clip.format, soundMsPerSecond: soundOf(sound.get(clip.id), ref) }] : [];
-  });
+  const [row, clips, looks, sound] = await Promise.all([
+    requireTimeline(id),
+    listClips(rigId),
+    listLooks(),
+    soundCosts(rigId),
+  ]);
+  const media = clips
+    .filter(({ status }) => status === 'ready')
+    .flatMap((clip) => {
+      const ref = mediaRefOf(clip);
+      return ref
+        ? [
+            {
+              ref,
+              path: clip.path,
+              volumeId: clip.volumeId,
+              volumeName: clip.volumeName,
+              simulated: clip.volumeStandIn !== null,
+              format: clip.format,
+              soundMsPerSecond: soundOf(sound.get(clip.id), ref),
+            },
+          ]
+        : [];
+    });
   return { row, media, looks };
 }
 
@@ -113,7 +170,12 @@ async function namedMedia(clipIds: readonly string[]): Promise<{ id: string; ref
   return clipIds.map((id, at) => {
     const clip = clips.get(id);
     const ref = clip && clip.status === 'ready' ? mediaRefOf(clip) : null;
-    if (!ref) throw new RequestError(`${clip?.path ?? 'A clip'} cannot be played or is gone. Choose other clips.`, 409, 'clipIds');
+    if (!ref)
+      throw new RequestError(
+        `${clip?.path ?? 'A clip'} cannot be played or is gone. Choose other clips.`,
+        409,
+        'clipIds',
+      );
     return { id: `m${at + 1}`, ref };
   });
 }
@@ -121,18 +183,30 @@ async function namedMedia(clipIds: readonly string[]): Promise<{ id: string; ref
 /** Builds a timeline that loads the rig in a known way. Returns its id. */
 export async function createLoad(input: InferType<typeof loadInput>): Promise<string> {
   switch (input.kind) {
-    case 'streams': case 'grades': {
+    case 'streams':
+    case 'grades': {
       const [media] = await namedMedia(input.clipIds.slice(0, 1));
       if (!media) throw new RequestError('Choose a clip.', 400, 'clipIds');
-      return createTimeline(input.kind === 'streams' ? sideBySide(media, input.count, input.seconds) : graded(media, input.count, input.seconds));
+      return createTimeline(
+        input.kind === 'streams'
+          ? sideBySide(media, input.count, input.seconds)
+          : graded(media, input.count, input.seconds),
+      );
     }
     case 'run-through': {
       const media = await namedMedia(input.clipIds);
-      const widest = media.reduce((best, { ref }) => (ref.width > best.width ? ref : best), (media[0] as { ref: MediaRef }).ref);
+      const widest = media.reduce(
+        (best, { ref }) => (ref.width > best.width ? ref : best),
+        (media[0] as { ref: MediaRef }).ref,
+      );
       return createTimeline(runThrough(media, input.rate ?? widest.rate, widest, input.seconds ?? 3));
     }
-    case 'conform': return createTimeline(conformed((await requireTimeline(input.timelineId ?? '')).document, input.rate ?? rational(25)));
-    case 'worst-minute': return createTimeline(await heaviestMinute(input.timelineId ?? ''));
+    case 'conform':
+      return createTimeline(
+        conformed((await requireTimeline(input.timelineId ?? '')).document, input.rate ?? rational(25)),
+      );
+    case 'worst-minute':
+      return createTimeline(await heaviestMinute(input.timelineId ?? ''));
   }
 }
 
@@ -142,15 +216,31 @@ async function heaviestMinute(id: string): Promise<Timeline> {
   const { media } = await filesFor(document, usedMedia(document), { read: 'originals', volumeId: null });
   const spec = await specFor(document, media);
   const slots = lengthOf(document);
-  const plan = planCourse(spec.timeline, { from: 0, slots, speed: 1 }, new Map(Object.entries(spec.media).map(([name, { packets }]) => [name, decodePacketTable(packets)])));
+  const plan = planCourse(
+    spec.timeline,
+    { from: 0, slots, speed: 1 },
+    new Map(Object.entries(spec.media).map(([name, { packets }]) => [name, decodePacketTable(packets)])),
+  );
   const bytes = plan.graph.bytes.reduce((sum, value) => sum + value, 0) || 1;
-  const pieces = Float64Array.from(plan.contents, ({ layers, alongside }) => layers.length + alongside.length + layers.reduce((sum, { effects }) => sum + effects.length, 0));
+  const pieces = Float64Array.from(
+    plan.contents,
+    ({ layers, alongside }) =>
+      layers.length + alongside.length + layers.reduce((sum, { effects }) => sum + effects.length, 0),
+  );
   const allPieces = pieces.reduce((sum, value) => sum + value, 0) || 1;
-  const { from, slots: length } = worstMinute(plan.graph.bytes.map((value, slot) => value / bytes + (pieces[slot] as number) / allPieces), document.rate);
+  const { from, slots: length } = worstMinute(
+    plan.graph.bytes.map((value, slot) => value / bytes + (pieces[slot] as number) / allPieces),
+    document.rate,
+  );
   return { ...excerpt(document, from, length), name: `${document.name}, heaviest minute` };
 }
 
-export interface ImportReport { readonly id: string; readonly notes: readonly string[]; readonly found: readonly { readonly name: string; readonly by: RelinkReason }[]; readonly missing: readonly string[] }
+export interface ImportReport {
+  readonly id: string;
+  readonly notes: readonly string[];
+  readonly found: readonly { readonly name: string; readonly by: RelinkReason }[];
+  readonly missing: readonly string[];
+}
 
 /** Reads an interchange file into a new timeline and relinks its media from the library. @throws RequestError with the place that is wrong */
 export async function importTimeline(fileName: string, text: string, rate: Rational): Promise<ImportReport> {
@@ -161,39 +251,72 @@ export async function importTimeline(fileName: string, text: string, rate: Ratio
 }
 
 /** What relinking found and missed, by the names of the media. */
-function byName({ media }: Timeline, found: ReadonlyMap<string, RelinkReason>, missing: readonly string[]): { found: { name: string; by: RelinkReason }[]; missing: string[] } {
+function byName(
+  { media }: Timeline,
+  found: ReadonlyMap<string, RelinkReason>,
+  missing: readonly string[],
+): { found: { name: string; by: RelinkReason }[]; missing: string[] } {
   const nameOf = (id: string) => media[id]?.name ?? id;
   return { found: [...found].map(([id, by]) => ({ name: nameOf(id), by })), missing: missing.map(nameOf) };
 }
 
 function parseInterchange(fileName: string, text: string, rate: Rational) {
   try {
-    return /\.edl$/i.test(fileName) || !text.trimStart().startsWith('{') ? parseEdl(text, rate) : parseOtio(text);
+    return /\.edl$/i.test(fileName) || !text.trimStart().startsWith('{')
+      ? parseEdl(text, rate)
+      : parseOtio(text);
   } catch (error) {
-    if (error instanceof EdlError || error instanceof OtioError) throw new RequestError(`${fileName} cannot be read. ${error.message}`);
+    if (error instanceof EdlError || error instanceof OtioError)
+      throw new RequestError(`${fileName} cannot be read. ${error.message}`);
     throw error;
   }
 }
 
 async function candidates(): Promise<Candidate[]> {
-  return (await listClips(await currentRigId())).filter(({ status }) => status === 'ready').flatMap((clip) => {
-    const ref = mediaRefOf(clip);
-    return ref ? [{ ...ref, clipId: clip.id }] : [];
-  });
+  return (await listClips(await currentRigId()))
+    .filter(({ status }) => status === 'ready')
+    .flatMap((clip) => {
+      const ref = mediaRefOf(clip);
+      return ref ? [{ ...ref, clipId: clip.id }] : [];
+    });
 }
 
 /** Looks for a timeline's missing media again. Saves what was found. */
-export async function relinkTimeline(id: string): Promise<{ revision: number; document: Timeline; found: { name: string; by: RelinkReason }[]; missing: string[] }> {
+export async function relinkTimeline(id: string): Promise<{
+  revision: number;
+  document: Timeline;
+  found: { name: string; by: RelinkReason }[];
+  missing: string[];
+}> {
   const { document, revision } = await requireTimeline(id);
-  const present = new Set((await getClips(Object.values(document.media).flatMap(({ clipId }) => clipId ?? []))).filter(({ status }) => status === 'ready').map((clip) => clip.id));
-  const asMissing: Timeline = { ...document, media: Object.fromEntries(Object.entries(document.media).map(([media, ref]) => [media, ref.clipId !== null && present.has(ref.clipId) ? ref : { ...ref, clipId: null }])) };
+  const present = new Set(
+    (await getClips(Object.values(document.media).flatMap(({ clipId }) => clipId ?? [])))
+      .filter(({ status }) => status === 'ready')
+      .map((clip) => clip.id),
+  );
+  const asMissing: Timeline = {
+    ...document,
+    media: Object.fromEntries(
+      Object.entries(document.media).map(([media, ref]) => [
+        media,
+        ref.clipId !== null && present.has(ref.clipId) ? ref : { ...ref, clipId: null },
+      ]),
+    ),
+  };
   const { timeline, found, missing } = relinkAll(asMissing, await candidates());
-  const saved = await saveDocument(id, { revision, document: timeline as unknown as Record<string, unknown> });
+  const saved = await saveDocument(id, {
+    revision,
+    document: timeline as unknown as Record<string, unknown>,
+  });
   return { ...saved, document: timeline, ...byName(document, found, missing) };
 }
 
 /** An interchange file of a timeline, with what it cannot carry. @param trackId of an edit list: the track it holds */
-export async function exportTimeline(id: string, format: 'otio' | 'edl', trackId: string | null): Promise<{ text: string; fileName: string; losses: readonly string[] }> {
+export async function exportTimeline(
+  id: string,
+  format: 'otio' | 'edl',
+  trackId: string | null,
+): Promise<{ text: string; fileName: string; losses: readonly string[] }> {
   const { document } = await requireTimeline(id);
   const fileName = `${document.name.replace(/[^\w.-]+/g, '_').slice(0, 80)}.${format}`;
   if (format === 'otio') return { text: writeOtio(document), fileName, losses: otioLosses(document) };
@@ -203,10 +326,18 @@ export async function exportTimeline(id: string, format: 'otio' | 'edl', trackId
 }
 
 /** Takes a `.cube` table in. @throws RequestError with the line that is wrong */
-export async function createLook(name: string, text: string): Promise<{ id: string; name: string; dimensions: 1 | 3; size: number }> {
+export async function createLook(
+  name: string,
+  text: string,
+): Promise<{ id: string; name: string; dimensions: 1 | 3; size: number }> {
   try {
     const { dimensions, size, title } = parseCube(text);
-    const look = { id: newTrialId(), name: name.replace(/\.cube$/i, '') || title || 'Look', dimensions, size };
+    const look = {
+      id: newTrialId(),
+      name: name.replace(/\.cube$/i, '') || title || 'Look',
+      dimensions,
+      size,
+    };
     await addLook({ ...look, cube: text });
     return look;
   } catch (error) {
@@ -224,40 +355,84 @@ export async function lookText(id: string): Promise<{ name: string; cube: string
 }
 
 /** What a trial of a timeline records: the version that is played and the files that will be read. */
-export async function subjectFor(id: string, course: Course | null, choice: MediaChoice): Promise<TimelineSubject> {
+export async function subjectFor(
+  id: string,
+  course: Course | null,
+  choice: MediaChoice,
+): Promise<TimelineSubject> {
   const { document } = await requireTimeline(id);
   const slots = lengthOf(document);
   if (slots === 0) throw new RequestError('This timeline is empty. Drag a clip into it first.', 409);
   const { media, missing } = await filesFor(document, usedMedia(document), choice);
   const { name, rate, width, height, startTimecode } = document;
-  return { timeline: { id, version: await keepVersion(id, document, null), name, rate, width, height, slots, course: course ?? { from: 0, slots, speed: 1 }, read: choice.read, media, missing }, startTimecode };
+  return {
+    timeline: {
+      id,
+      version: await keepVersion(id, document, null),
+      name,
+      rate,
+      width,
+      height,
+      slots,
+      course: course ?? { from: 0, slots, speed: 1 },
+      read: choice.read,
+      media,
+      missing,
+    },
+    startTimecode,
+  };
 }
 
 /** A playback trial of a timeline as a row without identity. */
-export function timelineTrial(subject: TimelineSubject, settings: Pick<PlaybackSettings, 'scale' | 'policy' | 'threads' | 'warm'>, demo: number): Extract<PlanTemplate, { kind: 'trial' }>['row'] {
-  return { kind: 'playback', clipId: null, subject, settings: { ...settings, processing: true, buffers: defaultBufferDepths, slotLimit: null, faults: [] }, slotCount: subject.timeline.course.slots, demo };
+export function timelineTrial(
+  subject: TimelineSubject,
+  settings: Pick<PlaybackSettings, 'scale' | 'policy' | 'threads' | 'warm'>,
+  demo: number,
+): Extract<PlanTemplate, { kind: 'trial' }>['row'] {
+  return {
+    kind: 'playback',
+    clipId: null,
+    subject,
+    settings: { ...settings, processing: true, buffers: defaultBufferDepths, slotLimit: null, faults: [] },
+    slotCount: subject.timeline.course.slots,
+    demo,
+  };
 }
 
 /** Queues a playback trial of a timeline. Returns its id. */
-export async function startTimelinePlayback(timelineId: string, input: InferType<typeof timelinePlaybackInput>): Promise<string> {
+export async function startTimelinePlayback(
+  timelineId: string,
+  input: InferType<typeof timelinePlaybackInput>,
+): Promise<string> {
   const rigId = await currentRigId();
   const { document, demo } = await requireTimeline(timelineId);
   const course = courseOf(input, lengthOf(document));
   const subject = await subjectFor(timelineId, course, input);
   const { scale, policy, threads, warm } = input;
   const id = newTrialId();
-  await addTrial({ id, rigId, status: 'queued', ...timelineTrial(subject, { scale, policy, threads, warm }, demo) });
+  await addTrial({
+    id,
+    rigId,
+    status: 'queued',
+    ...timelineTrial(subject, { scale, policy, threads, warm }, demo),
+  });
   await sendJob(rigId, { kind: 'trial', trialId: id });
   await publish({ type: 'trial-status', trialId: id, status: 'queued' });
   return id;
 }
 
 /** From a place to the end (or to the beginning, backwards), or round in a stretch. @throws RequestError when it lies outside */
-export function courseOf({ from, to, speed, loops }: InferType<typeof timelinePlaybackInput>, slots: number): Course {
+export function courseOf(
+  { from, to, speed, loops }: InferType<typeof timelinePlaybackInput>,
+  slots: number,
+): Course {
   if (slots === 0) throw new RequestError('This timeline is empty. Drag a clip into it first.', 409);
   const end = Math.min(slots, to ?? slots);
-  if (from >= end) throw new RequestError(`The run would begin at slot ${from}, but ends at ${end}.`, 400, 'from');
+  if (from >= end)
+    throw new RequestError(`The run would begin at slot ${from}, but ends at ${end}.`, 400, 'from');
   const start = speed < 0 ? end - 1 : from;
   const once = courseLength(end - from, speed < 0 ? end - from - 1 : 0, speed);
-  return loops > 1 ? { from: start, slots: once * loops, speed, loop: { from, to: end } } : { from: start, slots: once, speed, loop: null };
+  return loops > 1
+    ? { from: start, slots: once * loops, speed, loop: { from, to: end } }
+    : { from: start, slots: once, speed, loop: null };
 }

@@ -5,7 +5,16 @@ import { slotTimecode } from '@/core/playback/subject';
 import { loadTrace } from './traces';
 import { requireTrial } from './trials';
 
-const timeColumns = ['readStart', 'readEnd', 'decodeStart', 'decodeEnd', 'processStart', 'processEnd', 'wokeAt', 'presentedAt'] as const;
+const timeColumns = [
+  'readStart',
+  'readEnd',
+  'decodeStart',
+  'decodeEnd',
+  'processStart',
+  'processEnd',
+  'wokeAt',
+  'presentedAt',
+] as const;
 
 /** A trial's trace as CSV: one line per slot, times in µs from t0, empty where a stage never ran. */
 export async function traceCsv(id: string): Promise<string> {
@@ -13,15 +22,43 @@ export async function traceCsv(id: string): Promise<string> {
   const trace = await loadTrace(id);
   const doubtful = marksOf(trial.conditions?.run?.faults?.doubtful, trace.length);
   const timecodeAt = slotTimecode(trial.subject);
-  const lines = [['slot', 'timecode', 'state', 'cause', 'given_up_at', 'shown_frame', 'bytes', ...timeColumns.map((name) => `${name}_us`), 'read_depth', 'decoded_depth', 'ready_depth', 'doubtful'].join(',')];
+  const lines = [
+    [
+      'slot',
+      'timecode',
+      'state',
+      'cause',
+      'given_up_at',
+      'shown_frame',
+      'bytes',
+      ...timeColumns.map((name) => `${name}_us`),
+      'read_depth',
+      'decoded_depth',
+      'ready_depth',
+      'doubtful',
+    ].join(','),
+  ];
   for (let slot = 0; slot < trace.length; slot++) {
     const skipped = trace.skipped[slot] ?? 0;
-    lines.push([
-      slot, timecodeAt(slot), slotStates[trace.state[slot] ?? 0], causesOf(trial.charges?.[slot] ?? 0).join('+'),
-      skipped === 0 ? '' : causes[skipped - 1], trace.shownFrame[slot], trace.bytes[slot],
-      ...timeColumns.map((name) => { const value = trace[name][slot] ?? Number.NaN; return Number.isNaN(value) ? '' : value.toFixed(1); }),
-      trace.readDepth[slot], trace.decodedDepth[slot], trace.readyDepth[slot], doubtful[slot],
-    ].join(','));
+    lines.push(
+      [
+        slot,
+        timecodeAt(slot),
+        slotStates[trace.state[slot] ?? 0],
+        causesOf(trial.charges?.[slot] ?? 0).join('+'),
+        skipped === 0 ? '' : causes[skipped - 1],
+        trace.shownFrame[slot],
+        trace.bytes[slot],
+        ...timeColumns.map((name) => {
+          const value = trace[name][slot] ?? Number.NaN;
+          return Number.isNaN(value) ? '' : value.toFixed(1);
+        }),
+        trace.readDepth[slot],
+        trace.decodedDepth[slot],
+        trace.readyDepth[slot],
+        doubtful[slot],
+      ].join(','),
+    );
   }
   return `${lines.join('\n')}\n`;
 }

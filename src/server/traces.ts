@@ -6,7 +6,12 @@ import { listTraceBatches, saveTraceBatch } from '@/db/queries/trials';
 const compress = promisify(gzip);
 
 /** Saves a packed piece of a trace, compressed lightly: it happens while a trial runs. */
-export async function storeTraceBatch(trialId: string, from: number, count: number, packed: Uint8Array): Promise<void> {
+export async function storeTraceBatch(
+  trialId: string,
+  from: number,
+  count: number,
+  packed: Uint8Array,
+): Promise<void> {
   await saveTraceBatch(trialId, from, count, await compress(packed, { level: 1 }));
 }
 

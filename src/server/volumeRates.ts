@@ -11,9 +11,27 @@ const tests = { read: 'sequential-read', write: 'sequential-write' } as const;
  * @param latest the newest finished throughput trials of its rig
  * @param streams files that are read or written side by side; a model says what all get together, a measurement is of one
  */
-export function sustainedRate(volumeId: string, standIn: StorageModel | null, latest: readonly StorageTrialRow[], direction: keyof typeof tests, streams = 1): KnownRate | null {
-  const trial = latest.find((row) => row.volumeId === volumeId && row.settings.kind === 'throughput' && row.settings.test === tests[direction]);
+export function sustainedRate(
+  volumeId: string,
+  standIn: StorageModel | null,
+  latest: readonly StorageTrialRow[],
+  direction: keyof typeof tests,
+  streams = 1,
+): KnownRate | null {
+  const trial = latest.find(
+    (row) =>
+      row.volumeId === volumeId &&
+      row.settings.kind === 'throughput' &&
+      row.settings.test === tests[direction],
+  );
   const figures = trial?.result?.kind === 'throughput' ? trial.result.summary[direction] : null;
   if (trial && figures) return { value: figures.sustained, from: 'measured', trialId: trial.id };
-  return standIn && { value: expectedRate(standIn, direction === 'write', blockBytes, true, streams).bytesPerSecond, from: 'model', trialId: null, ...(streams > 1 ? { streams } : {}) };
+  return (
+    standIn && {
+      value: expectedRate(standIn, direction === 'write', blockBytes, true, streams).bytesPerSecond,
+      from: 'model',
+      trialId: null,
+      ...(streams > 1 ? { streams } : {}),
+    }
+  );
 }

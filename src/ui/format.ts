@@ -40,7 +40,9 @@ export function memory(bytes: number): string {
 }
 
 export function percent(share: number | null | undefined, digits = 1): string {
-  return share === null || share === undefined || Number.isNaN(share) ? '–' : `${(share * 100).toFixed(digits)}${gap}%`;
+  return share === null || share === undefined || Number.isNaN(share)
+    ? '–'
+    : `${(share * 100).toFixed(digits)}${gap}%`;
 }
 
 export function count(value: number): string {
@@ -65,5 +67,7 @@ export function dateTime(value: Date | string): string {
 /** A file's name with those that the same content bears elsewhere, so that it is found by any of them. */
 export function withOtherNames(name: string, also: readonly string[]): string {
   const shown = also.slice(0, 2);
-  return shown.length === 0 ? name : `${name}, also ${shown.join(', ')}${also.length > shown.length ? ` and ${also.length - shown.length} more` : ''}`;
+  return shown.length === 0
+    ? name
+    : `${name}, also ${shown.join(', ')}${also.length > shown.length ? ` and ${also.length - shown.length} more` : ''}`;
 }

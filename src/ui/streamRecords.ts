@@ -3,7 +3,10 @@ export class StreamRecords<Record> {
   private pending = new Uint8Array(0);
 
   /** @param bodyBytes length of the body that a head announces @param read makes a record of a head and its body */
-  constructor(private readonly bodyBytes: (first: number, second: number) => number, private readonly read: (first: number, second: number, body: Uint8Array<ArrayBuffer>) => Record) {}
+  constructor(
+    private readonly bodyBytes: (first: number, second: number) => number,
+    private readonly read: (first: number, second: number, body: Uint8Array<ArrayBuffer>) => Record,
+  ) {}
 
   /** Takes bytes; returns the records that are whole now. */
   push(bytes: Uint8Array): Record[] {

@@ -8,7 +8,18 @@ export const metadata: Metadata = { title: 'Media' };
 export const dynamic = 'force-dynamic';
 
 export default function MediaPage() {
-  return page(() => Promise.all([clipsOfRig(), volumesOfRig()]), ([clips, volumes]) => (
-    <LibraryView clips={clips} volumes={volumes.map(({ id, name, standIn, facts }) => ({ id, name, simulated: standIn !== null, writable: facts.writable }))} />
-  ));
+  return page(
+    () => Promise.all([clipsOfRig(), volumesOfRig()]),
+    ([clips, volumes]) => (
+      <LibraryView
+        clips={clips}
+        volumes={volumes.map(({ id, name, standIn, facts }) => ({
+          id,
+          name,
+          simulated: standIn !== null,
+          writable: facts.writable,
+        }))}
+      />
+    ),
+  );
 }

@@ -8,5 +8,10 @@ export const metadata: Metadata = { title: 'Timelines' };
 export const dynamic = 'force-dynamic';
 
 export default async function TimelinesPage() {
-  return page(() => Promise.all([timelinesOfRig(), clipsOfRig()]), ([timelines, clips]) => <TimelinesView timelines={timelines} clips={clips.filter(({ status }) => status === 'ready')} />);
+  return page(
+    () => Promise.all([timelinesOfRig(), clipsOfRig()]),
+    ([timelines, clips]) => (
+      <TimelinesView timelines={timelines} clips={clips.filter(({ status }) => status === 'ready')} />
+    ),
+  );
 }

@@ -17,9 +17,20 @@ export default async function TrialsPage({ searchParams }: { searchParams: Promi
     ([clips, trials]) => (
       <div className="flex flex-col gap-5">
         <h1>Does it play?</h1>
-        {clips.some((clip) => clip.status === 'ready')
-          ? <StartForm clips={clips} wantedClipId={wantedClipId} />
-          : <Empty title="There is no clip to play" action={<Link prefetch={false} className="underline" href="/storage">Add a volume with media</Link>}>A trial plays one clip from one volume and records every slot of it.</Empty>}
+        {clips.some((clip) => clip.status === 'ready') ? (
+          <StartForm clips={clips} wantedClipId={wantedClipId} />
+        ) : (
+          <Empty
+            title="There is no clip to play"
+            action={
+              <Link prefetch={false} className="underline" href="/storage">
+                Add a volume with media
+              </Link>
+            }
+          >
+            A trial plays one clip from one volume and records every slot of it.
+          </Empty>
+        )}
         <TrialTable trials={trials} />
       </div>
     ),

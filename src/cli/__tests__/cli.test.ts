@@ -8,22 +8,37 @@ import { freePort } from '../ports';
 test('a taken port is passed over', async () => {
   const wanted = await freePort(47_000);
   const server = createServer();
-  await new Promise<void>((resolve) => { server.listen(wanted, '127.0.0.1', resolve); });
+  await new Promise<void>((resolve) => {
+    server.listen(wanted, '127.0.0.1', resolve);
+  });
   const next = await freePort(wanted);
   expect(next).toBeGreaterThan(wanted);
-  await new Promise((resolve) => { server.close(resolve); });
+  await new Promise((resolve) => {
+    server.close(resolve);
+  });
   expect(await freePort(wanted)).toBe(wanted);
 });
 
 test('the script lists its commands, and refuses others', () => {
-  const run = (...args: string[]) => spawnSync(join(projectRoot, 'navvy'), args, { encoding: 'utf8', env: { ...process.env, NODE_OPTIONS: '' } });
+  const run = (...args: string[]) =>
+    spawnSync(join(projectRoot, 'navvy'), args, {
+      encoding: 'utf8',
+      env: { ...process.env, NODE_OPTIONS: '' },
+    });
   const help = run('help');
   expect(help.status).toBe(0);
-  for (const command of ['demo', 'start', 'test', 'bench', 'screenshots', 'reset']) expect(help.stdout).toContain(`./navvy ${command}`);
+  for (const command of ['demo', 'start', 'test', 'bench', 'screenshots', 'reset'])
+    expect(help.stdout).toContain(`./navvy ${command}`);
   expect(run('dance').status).toBe(2);
 });
 
 test('data of one home lies in that home', () => {
   expect(homeKey()).toMatch(/^[0-9a-f]{10}$/);
-  expect(new Set([paths.log, paths.build, paths.media].map((path) => path.startsWith(process.env.NAVVY_HOME ?? join(projectRoot, '.navvy'))))).toEqual(new Set([true]));
+  expect(
+    new Set(
+      [paths.log, paths.build, paths.media].map((path) =>
+        path.startsWith(process.env.NAVVY_HOME ?? join(projectRoot, '.navvy')),
+      ),
+    ),
+  ).toEqual(new Set([true]));
 });

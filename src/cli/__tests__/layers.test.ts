@@ -4,14 +4,18 @@ import tseslint from 'typescript-eslint';
 import { projectRoot } from '../bundle';
 
 /** The linter is asked about lines that break a layer rule, as if they stood in an existing file. */
-const linter = new ESLint({ cwd: projectRoot, overrideConfig: tseslint.configs.disableTypeChecked as ESLint.Options['overrideConfig'] });
+const linter = new ESLint({
+  cwd: projectRoot,
+  overrideConfig: tseslint.configs.disableTypeChecked as ESLint.Options['overrideConfig'],
+});
 
 async function rulesBroken(file: string, text: string): Promise<string[]> {
   const [result] = await linter.lintText(text, { filePath: join(projectRoot, file) });
   return [...new Set(result!.messages.map(({ ruleId }) => ruleId ?? 'parse error'))];
 }
 
-const uses = (path: string, name = 'value') => `import { ${name} } from '${path}';\nexport const used = ${name};\n`;
+const uses = (path: string, name = 'value') =>
+  `import { ${name} } from '${path}';\nexport const used = ${name};\n`;
 
 test.each([
   ['src/core/stats/random.ts', uses('@/engine/clock', 'monotonicUs'), 'import/no-restricted-paths'],
@@ -26,11 +30,20 @@ test.each([
   ['src/app/page.tsx', uses('@/engine/clock', 'monotonicUs'), '@typescript-eslint/no-restricted-imports'],
   ['src/ui/format.ts', uses('@/db/client', 'database'), '@typescript-eslint/no-restricted-imports'],
   ['src/ui/format.ts', uses('@/server/events', 'publish'), '@typescript-eslint/no-restricted-imports'],
-])('%s may not say what breaks %#', async (file, text, rule) => {
-  expect(await rulesBroken(file, text)).toContain(rule);
-}, 120_000);
+])(
+  '%s may not say what breaks %#',
+  async (file, text, rule) => {
+    expect(await rulesBroken(file, text)).toContain(rule);
+  },
+  120_000,
+);
 
 test('core may use core, and pages may use types of lower layers', async () => {
   expect(await rulesBroken('src/core/stats/random.ts', uses('../time/rational', 'rational'))).toEqual([]);
-  expect(await rulesBroken('src/ui/format.ts', "import type { TrialStatus } from '@/db/schema';\nexport const used: TrialStatus = 'done';\n")).toEqual([]);
+  expect(
+    await rulesBroken(
+      'src/ui/format.ts',
+      "import type { TrialStatus } from '@/db/schema';\nexport const used: TrialStatus = 'done';\n",
+    ),
+  ).toEqual([]);
 }, 120_000);

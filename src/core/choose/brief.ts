@@ -48,14 +48,23 @@ export interface Brief {
 }
 
 /** Bytes that a camera brings in a day. */
-export function bytesPerDay({ hoursPerDay, meanBitsPerSecond }: Pick<BriefCamera, 'hoursPerDay' | 'meanBitsPerSecond'>): number {
+export function bytesPerDay({
+  hoursPerDay,
+  meanBitsPerSecond,
+}: Pick<BriefCamera, 'hoursPerDay' | 'meanBitsPerSecond'>): number {
   return (hoursPerDay * 3_600 * meanBitsPerSecond) / 8;
 }
 
 /** What is wrong with a brief, in words and with the field at fault; null when nothing is. */
 export function briefProblem(brief: Brief): { readonly message: string; readonly field: string } | null {
-  if (brief.cameras.length === 0) return { message: 'Choose at least one camera: a clip that stands for it.', field: 'cameras' };
-  if (new Set(brief.cameras.map(({ contentHash }) => contentHash)).size < brief.cameras.length) return { message: 'Two cameras stand for the same clip. Keep one of them and add up their hours.', field: 'cameras' };
-  if (brief.places.length === 0) return { message: 'Choose at least one volume to compare.', field: 'places' };
+  if (brief.cameras.length === 0)
+    return { message: 'Choose at least one camera: a clip that stands for it.', field: 'cameras' };
+  if (new Set(brief.cameras.map(({ contentHash }) => contentHash)).size < brief.cameras.length)
+    return {
+      message: 'Two cameras stand for the same clip. Keep one of them and add up their hours.',
+      field: 'cameras',
+    };
+  if (brief.places.length === 0)
+    return { message: 'Choose at least one volume to compare.', field: 'places' };
   return null;
 }

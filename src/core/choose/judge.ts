@@ -98,20 +98,32 @@ export function worseGrade(a: Grade, b: Grade): Grade {
  * decoding and, where known, processing against the slot's length.
  */
 export function judgeCell(row: FormatRow, brief: Brief, evidence: CellEvidence): Judgement {
-  return evidence.runs.length > 0 ? judgeRuns(row, brief, evidence.runs) : judgeByArithmetic(row, brief, evidence);
+  return evidence.runs.length > 0
+    ? judgeRuns(row, brief, evidence.runs)
+    : judgeByArithmetic(row, brief, evidence);
 }
 
 function judgeRuns(row: FormatRow, brief: Brief, all: readonly CellRun[]): Judgement {
   const quiet = all.filter(({ doubt }) => doubt === null);
   const runs = (quiet.length > 0 ? quiet : all).slice(0, runsJudged);
-  const worst = runs.reduce((bad, run) => (grades.indexOf(run.grade) > grades.indexOf(bad.grade) ? run : bad), runs[0] as CellRun);
+  const worst = runs.reduce(
+    (bad, run) => (grades.indexOf(run.grade) > grades.indexOf(bad.grade) ? run : bad),
+    runs[0] as CellRun,
+  );
   const slotMs = 1000 / toNumber(row.format.rate);
   const meets = reaches(worst.grade, brief.grade);
   const slowestMs = Math.max(...runs.map((run) => run.slowestMs));
   const spare = slowestMs > 0 ? headroom(slotMs, slowestMs) : null;
   return {
-    basis: 'measured', grade: worst.grade, headroom: spare, underMargin: isUnder(spare, brief.margin), limit: 'slowest stage', meets,
-    cure: meets ? null : (worst.cures[0] ?? null), missing: [], isDoubtful: quiet.length === 0,
+    basis: 'measured',
+    grade: worst.grade,
+    headroom: spare,
+    underMargin: isUnder(spare, brief.margin),
+    limit: 'slowest stage',
+    meets,
+    cure: meets ? null : (worst.cures[0] ?? null),
+    missing: [],
+    isDoubtful: quiet.length === 0,
   };
 }
 
@@ -119,27 +131,69 @@ function judgeRuns(row: FormatRow, brief: Brief, all: readonly CellRun[]): Judge
 const fastestRig = 50;
 
 function rigCure(factor: number, work: string): string {
-  return factor < fastestRig ? `A rig ${factor.toFixed(1)}x as fast at ${work} would do.` : `It needs more than ${fastestRig}x this rig's ${work}: proxies or another format would do, no rig.`;
+  return factor < fastestRig
+    ? `A rig ${factor.toFixed(1)}x as fast at ${work} would do.`
+    : `It needs more than ${fastestRig}x this rig's ${work}: proxies or another format would do, no rig.`;
 }
 
-function judgeByArithmetic(row: FormatRow, brief: Brief, { volume, decode, processMs }: CellEvidence): Judgement {
+function judgeByArithmetic(
+  row: FormatRow,
+  brief: Brief,
+  { volume, decode, processMs }: CellEvidence,
+): Judgement {
   const need = requiredRate(row, { streams: brief.streams, speed: brief.speed, margin: brief.margin });
   const rate = toNumber(row.format.rate);
   const parts: { limit: NonNullable<Judgement['limit']>; spare: number; cure: string }[] = [];
-  if (volume) parts.push({ limit: 'volume', spare: headroom(volume.value, need.peak), cure: `A volume that sustains ${(need.required / 1e6).toFixed(0)} MB/s would do.` });
+  if (volume)
+    parts.push({
+      limit: 'volume',
+      spare: headroom(volume.value, need.peak),
+      cure: `A volume that sustains ${(need.required / 1e6).toFixed(0)} MB/s would do.`,
+    });
   if (decode) {
     // A shuttle decodes every frame it passes and processes those it shows.
     const perSlotMs = brief.streams * ((1000 * brief.speed) / decode.value + (processMs ?? 0));
     const spare = headroom(1000 / rate, perSlotMs);
-    parts.push({ limit: processMs === null ? 'decoding' : 'decoding and processing', spare, cure: rigCure((1 + brief.margin) / (1 + spare), processMs === null ? 'decoding' : 'decoding and processing') });
+    parts.push({
+      limit: processMs === null ? 'decoding' : 'decoding and processing',
+      spare,
+      cure: rigCure(
+        (1 + brief.margin) / (1 + spare),
+        processMs === null ? 'decoding' : 'decoding and processing',
+      ),
+    });
   }
   const missing = [...(volume ? [] : ['volume' as const]), ...(decode ? [] : ['decoding' as const])];
-  const least = parts.reduce<(typeof parts)[number] | null>((low, part) => (low === null || part.spare < low.spare ? part : low), null);
+  const least = parts.reduce<(typeof parts)[number] | null>(
+    (low, part) => (low === null || part.spare < low.spare ? part : low),
+    null,
+  );
   const grade = least === null ? null : expectedGrade(least.spare, brief.margin);
   // Known parts can say no for certain; yes needs all of them.
-  if (least === null || grade === null || (missing.length > 0 && reaches(grade, brief.grade))) return { basis: 'unknown', grade: null, headroom: null, underMargin: false, limit: null, meets: null, cure: null, missing, isDoubtful: false };
+  if (least === null || grade === null || (missing.length > 0 && reaches(grade, brief.grade)))
+    return {
+      basis: 'unknown',
+      grade: null,
+      headroom: null,
+      underMargin: false,
+      limit: null,
+      meets: null,
+      cure: null,
+      missing,
+      isDoubtful: false,
+    };
   const meets = reaches(grade, brief.grade);
-  return { basis: 'arithmetic', grade, headroom: least.spare, underMargin: isUnder(least.spare, brief.margin), limit: least.limit, meets, cure: meets ? null : least.cure, missing, isDoubtful: false };
+  return {
+    basis: 'arithmetic',
+    grade,
+    headroom: least.spare,
+    underMargin: isUnder(least.spare, brief.margin),
+    limit: least.limit,
+    meets,
+    cure: meets ? null : least.cure,
+    missing,
+    isDoubtful: false,
+  };
 }
 
 /**

@@ -60,7 +60,13 @@ export interface SetUp {
  * decide it, then those that fail with the fewest reasons first.
  * @param cardBytesPerSecond what cards give; null where not known
  */
-export function rankSetUps(brief: Brief, rows: readonly FormatRow[], places: readonly PlaceFacts[], proxySpeeds: (place: BriefPlace) => ProxySpeeds, cardBytesPerSecond: number | null): SetUp[] {
+export function rankSetUps(
+  brief: Brief,
+  rows: readonly FormatRow[],
+  places: readonly PlaceFacts[],
+  proxySpeeds: (place: BriefPlace) => ProxySpeeds,
+  cardBytesPerSecond: number | null,
+): SetUp[] {
   const withProxy = camerasWithProxy(rows);
   const setUps = places.flatMap((facts) => {
     const found = new Map<string, SetUp>();
@@ -69,12 +75,20 @@ export function rankSetUps(brief: Brief, rows: readonly FormatRow[], places: rea
       const chosen = rowsOf(brief, rows, facts, form);
       if (chosen.length < brief.cameras.length) continue;
       const key = chosen.map(({ id }) => id).join();
-      if (!found.has(key)) found.set(key, setUpOf(brief, facts, form, chosen, withProxy, speeds, cardBytesPerSecond));
+      if (!found.has(key))
+        found.set(key, setUpOf(brief, facts, form, chosen, withProxy, speeds, cardBytesPerSecond));
     }
     return [...found.values()];
   });
   const rank = ({ meets }: SetUp) => (meets === true ? 0 : meets === null ? 1 : 2);
-  return setUps.sort((a, b) => rank(a) - rank(b) || a.fails.length - b.fails.length || byCost(a, b) || setUpForms.indexOf(a.form) - setUpForms.indexOf(b.form) || (b.headroom ?? -1) - (a.headroom ?? -1));
+  return setUps.sort(
+    (a, b) =>
+      rank(a) - rank(b) ||
+      a.fails.length - b.fails.length ||
+      byCost(a, b) ||
+      setUpForms.indexOf(a.form) - setUpForms.indexOf(b.form) ||
+      (b.headroom ?? -1) - (a.headroom ?? -1),
+  );
 }
 
 /** An unknown cost is no small one. */
@@ -83,32 +97,63 @@ function byCost(a: SetUp, b: SetUp): number {
   return a.cost - b.cost;
 }
 
-function rowsOf({ cameras }: Brief, rows: readonly FormatRow[], { cells }: PlaceFacts, form: SetUpForm): FormatRow[] {
+function rowsOf(
+  { cameras }: Brief,
+  rows: readonly FormatRow[],
+  { cells }: PlaceFacts,
+  form: SetUpForm,
+): FormatRow[] {
   return cameras.flatMap((camera) => {
     const own = rows.filter(({ cameraId }) => cameraId === camera.id);
     const original = own.find(({ role }) => role === 'original');
     const proxies = own.filter(({ role }) => role === 'proxy');
-    const best = proxies.toSorted((a, b) => (cells.get(b.id)?.headroom ?? -1) - (cells.get(a.id)?.headroom ?? -1))[0];
-    const wanted = form === 'originals' || !best ? original : form === 'proxies' ? best : cells.get(original?.id ?? '')?.meets === false ? best : original;
+    const best = proxies.toSorted(
+      (a, b) => (cells.get(b.id)?.headroom ?? -1) - (cells.get(a.id)?.headroom ?? -1),
+    )[0];
+    const wanted =
+      form === 'originals' || !best
+        ? original
+        : form === 'proxies'
+          ? best
+          : cells.get(original?.id ?? '')?.meets === false
+            ? best
+            : original;
     return wanted ?? [];
   });
 }
 
-function setUpOf(brief: Brief, facts: PlaceFacts, form: SetUpForm, rows: readonly FormatRow[], withProxy: ReadonlySet<string>, proxySpeeds: ProxySpeeds, cardBytesPerSecond: number | null): SetUp {
+function setUpOf(
+  brief: Brief,
+  facts: PlaceFacts,
+  form: SetUpForm,
+  rows: readonly FormatRow[],
+  withProxy: ReadonlySet<string>,
+  proxySpeeds: ProxySpeeds,
+  cardBytesPerSecond: number | null,
+): SetUp {
   const cells = rows.map((row) => ({ row, cell: facts.cells.get(row.id) ?? null }));
   const known = cells.flatMap(({ cell }) => (cell && cell.basis !== 'unknown' ? [cell] : []));
   const originals = brief.cameras.reduce((sum, camera) => sum + bytesPerDay(camera), 0);
   const proxied = rows.filter(({ role }) => role === 'proxy');
   const hoursOf = (cameraId: string) => brief.cameras.find(({ id }) => id === cameraId)?.hoursPerDay ?? 0;
-  const daily = originals + proxied.reduce((sum, row) => sum + bytesPerDay({ hoursPerDay: hoursOf(row.cameraId), meanBitsPerSecond: row.meanBitsPerSecond }), 0);
+  const daily =
+    originals +
+    proxied.reduce(
+      (sum, row) =>
+        sum + bytesPerDay({ hoursPerDay: hoursOf(row.cameraId), meanBitsPerSecond: row.meanBitsPerSecond }),
+      0,
+    );
   const jobBytes = daily * brief.days;
   const fails: string[] = [];
   const cures: string[] = [];
   for (const { row, cell } of cells) {
     if (cell?.meets !== false) continue;
-    fails.push(`${row.name} is ${cell.grade ?? 'unknown'}${cell.limit === 'volume' ? ', the volume is too slow' : ''}`);
+    fails.push(
+      `${row.name} is ${cell.grade ?? 'unknown'}${cell.limit === 'volume' ? ', the volume is too slow' : ''}`,
+    );
     if (cell.cure) cures.push(cell.cure);
-    if (row.role === 'original' && !withProxy.has(row.cameraId)) cures.push(`Of ${row.name} there is no proxy yet; one may play.`);
+    if (row.role === 'original' && !withProxy.has(row.cameraId))
+      cures.push(`Of ${row.name} there is no proxy yet; one may play.`);
   }
   const { freeBytes } = facts;
   const { price } = facts.place;
@@ -116,7 +161,10 @@ function setUpOf(brief: Brief, facts: PlaceFacts, form: SetUpForm, rows: readonl
     fails.push(`has room for ${(freeBytes / daily).toFixed(1)} of ${brief.days} days`);
     const needed = Math.ceil(jobBytes / freeBytes);
     // What is there already costs nothing; more of it does.
-    if (freeBytes > 0) cures.push(`${needed} with as much room hold the job${price ? `, for ${groupDigits(price * needed)}` : ''}.`);
+    if (freeBytes > 0)
+      cures.push(
+        `${needed} with as much room hold the job${price ? `, for ${groupDigits(price * needed)}` : ''}.`,
+      );
   }
   if (brief.budget !== null && price !== null && price > brief.budget) {
     fails.push(`costs ${groupDigits(price)}, the budget is ${groupDigits(brief.budget)}`);
@@ -129,18 +177,45 @@ function setUpOf(brief: Brief, facts: PlaceFacts, form: SetUpForm, rows: readonl
   ];
   const isOpen = unplayed.length > 0 || freeBytes === null || (brief.budget !== null && price === null);
   const measured = facts.modelled ? 0 : known.filter(({ basis }) => basis === 'measured').length;
-  const headroom = unplayed.length > 0 ? null : known.reduce<number | null>((least, { headroom: spare }) => (spare === null ? least : least === null ? spare : Math.min(least, spare)), null);
-  const copyRate = facts.writeBytesPerSecond === null ? null : Math.min(facts.writeBytesPerSecond, cardBytesPerSecond ?? Infinity);
+  const headroom =
+    unplayed.length > 0
+      ? null
+      : known.reduce<number | null>(
+          (least, { headroom: spare }) =>
+            spare === null ? least : least === null ? spare : Math.min(least, spare),
+          null,
+        );
+  const copyRate =
+    facts.writeBytesPerSecond === null
+      ? null
+      : Math.min(facts.writeBytesPerSecond, cardBytesPerSecond ?? Infinity);
   return {
-    place: facts.place, name: facts.name, form, rows: rows.map(({ id }) => id),
+    place: facts.place,
+    name: facts.name,
+    form,
+    rows: rows.map(({ id }) => id),
     grade: unplayed.length > 0 ? null : known.map(({ grade }) => grade as Grade).reduce(worseGrade),
-    headroom, underMargin: isUnder(headroom, brief.margin),
-    basis: unplayed.length > 0 ? 'unknown' : measured === 0 ? 'computed' : measured < known.length ? 'measured and computed' : 'measured',
+    headroom,
+    underMargin: isUnder(headroom, brief.margin),
+    basis:
+      unplayed.length > 0
+        ? 'unknown'
+        : measured === 0
+          ? 'computed'
+          : measured < known.length
+            ? 'measured and computed'
+            : 'measured',
     meets: fails.length > 0 ? false : isOpen ? null : true,
-    cost: price, bytesPerDay: daily, jobBytes, daysHeld: freeBytes === null ? null : freeBytes / daily,
+    cost: price,
+    bytesPerDay: daily,
+    jobBytes,
+    daysHeld: freeBytes === null ? null : freeBytes / daily,
     copySecondsPerDay: copyRate === null ? null : originals / copyRate,
     proxySecondsPerDay: proxied.length === 0 ? 0 : proxySeconds(proxied, hoursOf, proxySpeeds),
-    fails, unplayed, unknown, cures: [...new Set(cures)],
+    fails,
+    unplayed,
+    unknown,
+    cures: [...new Set(cures)],
   };
 }
 
@@ -149,7 +224,11 @@ function counts({ budget, places }: Brief): boolean {
   return budget !== null || places.some(({ price }) => price !== null);
 }
 
-function proxySeconds(proxied: readonly FormatRow[], hoursOf: (cameraId: string) => number, speeds: ProxySpeeds): number | null {
+function proxySeconds(
+  proxied: readonly FormatRow[],
+  hoursOf: (cameraId: string) => number,
+  speeds: ProxySpeeds,
+): number | null {
   let seconds = 0;
   for (const { cameraId } of proxied) {
     const speed = speeds.get(cameraId);
@@ -163,18 +242,23 @@ function proxySeconds(proxied: readonly FormatRow[], hoursOf: (cameraId: string)
 export function headroomWords(headroom: number, underMargin = false): string {
   const percent = Math.round(Math.abs(headroom) * 100);
   if (headroom >= 2 && !underMargin) return `${(headroom + 1).toFixed(1)}x the need`;
-  return headroom >= 0 ? `${percent} % to spare${underMargin ? ', under the margin' : ''}` : `short by ${percent} %`;
+  return headroom >= 0
+    ? `${percent} % to spare${underMargin ? ', under the margin' : ''}`
+    : `short by ${percent} %`;
 }
 
 /** The answer of a brief in a sentence. */
 export function choiceSentence(brief: Brief, setUps: readonly SetUp[], unknownCells: number): string {
   const [first] = setUps;
   const meeting = setUps.filter(({ meets }) => meets === true);
-  const rest = unknownCells > 0 ? ` ${unknownCells} ${unknownCells === 1 ? 'cell is' : 'cells are'} still unknown.` : '';
+  const rest =
+    unknownCells > 0 ? ` ${unknownCells} ${unknownCells === 1 ? 'cell is' : 'cells are'} still unknown.` : '';
   if (!first) return 'There is nothing to choose from yet: no set-up has a form of every camera.';
   if (meeting.length === 0) {
     const open = setUps.filter(({ meets }) => meets === null);
-    return open.length > 0 ? `No set-up is known to meet the brief yet; ${open.length} may once ${stillToKnow(open)}.` : `No set-up meets the brief. Nearest: ${first.name} with ${first.form}${first.grade === null ? '' : `, which plays ${first.grade}`}: ${first.fails.join('; ')}.${rest}`;
+    return open.length > 0
+      ? `No set-up is known to meet the brief yet; ${open.length} may once ${stillToKnow(open)}.`
+      : `No set-up meets the brief. Nearest: ${first.name} with ${first.form}${first.grade === null ? '' : `, which plays ${first.grade}`}: ${first.fails.join('; ')}.${rest}`;
   }
   const best = meeting[0] as SetUp;
   const price = best.cost === null || best.cost === 0 ? '' : ` for ${groupDigits(best.cost)}`;

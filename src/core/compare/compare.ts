@@ -1,6 +1,13 @@
 import { groupBy } from '../groups';
 import type { Doubt } from '../rig/doubt';
-import { differenceOf, fewestForRatio, ratioOf, resampled, type Interval, type Resampled } from '../stats/bootstrap';
+import {
+  differenceOf,
+  fewestForRatio,
+  ratioOf,
+  resampled,
+  type Interval,
+  type Resampled,
+} from '../stats/bootstrap';
 import { median } from '../stats/quantiles';
 import { holm, rankSumChance } from '../stats/rankSum';
 
@@ -63,11 +70,26 @@ export const notTold = 'not told';
  */
 export function differences(sides: readonly Pick<Side, 'conditions'>[], asked: string | null): Difference[] {
   const names = [...new Set(sides.flatMap(({ conditions }) => Object.keys(conditions)))];
-  const found = names.map((condition) => ({ condition, values: sides.map(({ conditions }) => conditions[condition] ?? notTold) })).filter(({ values }) => new Set(values).size > 1);
+  const found = names
+    .map((condition) => ({
+      condition,
+      values: sides.map(({ conditions }) => conditions[condition] ?? notTold),
+    }))
+    .filter(({ values }) => new Set(values).size > 1);
   const differing = new Set(found.map(({ condition }) => condition));
   // What was asked about is the root first; then wider conditions before what they bring.
-  const roots = [...(asked === null ? [] : [asked]), ...Object.keys(comesWith)].filter((name) => differing.has(name));
-  return found.map(({ condition, values }) => ({ condition, values, asked: condition === asked, comesWith: condition === asked ? null : (roots.find((root) => root !== condition && comesWith[root]?.includes(condition)) ?? null) }));
+  const roots = [...(asked === null ? [] : [asked]), ...Object.keys(comesWith)].filter((name) =>
+    differing.has(name),
+  );
+  return found.map(({ condition, values }) => ({
+    condition,
+    values,
+    asked: condition === asked,
+    comesWith:
+      condition === asked
+        ? null
+        : (roots.find((root) => root !== condition && comesWith[root]?.includes(condition)) ?? null),
+  }));
 }
 
 /** The repeats of a side that count: those in doubt only where there are not enough others. */
@@ -105,7 +127,15 @@ export interface Against {
 }
 
 /** `too small to matter`: shown, and smaller than the least difference that matters. `may be chance`: shown by itself, but not among so many figures. */
-export type Verdict = 'base' | 'better' | 'worse' | 'no difference shown' | 'too small to matter' | 'may be chance' | 'too few repeats' | 'not comparable';
+export type Verdict =
+  | 'base'
+  | 'better'
+  | 'worse'
+  | 'no difference shown'
+  | 'too small to matter'
+  | 'may be chance'
+  | 'too few repeats'
+  | 'not comparable';
 
 /** The least difference that matters, as a share, unless another one is chosen. */
 export const leastThatMatters = 0.02;
@@ -113,7 +143,10 @@ export const leastThatMatters = 0.02;
 const level = 0.05;
 
 /** A figure with every side held against its base. */
-export interface MetricRow { readonly metric: Metric; readonly against: readonly Against[] }
+export interface MetricRow {
+  readonly metric: Metric;
+  readonly against: readonly Against[];
+}
 
 /** Draws of the bootstrap; half of them where many sides are compared at once. */
 const [fewDraws, manyDraws, manySides] = [1_000, 2_000, 8];
@@ -133,8 +166,12 @@ function figuresOf(values: readonly number[]): SideFigures {
 export function basesOf(sides: readonly unknown[], found: readonly Difference[]): (number | null)[] {
   const asked = found.find((difference) => difference.asked);
   // What goes along with what is asked about, such as a setting that was changed between two measurements, parts no counterparts.
-  const goesAlong = ({ values }: Difference) => asked !== undefined && sides.every((_, at) => values[at] === values[asked.values.indexOf(asked.values[at] as string)]);
-  const others = found.filter((difference) => !difference.asked && difference.comesWith === null && !goesAlong(difference));
+  const goesAlong = ({ values }: Difference) =>
+    asked !== undefined &&
+    sides.every((_, at) => values[at] === values[asked.values.indexOf(asked.values[at] as string)]);
+  const others = found.filter(
+    (difference) => !difference.asked && difference.comesWith === null && !goesAlong(difference),
+  );
   const groups = groupBy(sides.keys(), (at) => JSON.stringify(others.map(({ values }) => values[at])));
   const bases = new Array<number | null>(sides.length).fill(null);
   for (const group of groups.values()) {
@@ -155,7 +192,12 @@ const allAgainstFirst = (sides: readonly unknown[]) => sides.map((_, at) => (at 
  * @param bases see `basesOf`; without them all are held against the first
  * @param least difference that matters, as a share
  */
-export function compareAll(sides: readonly Side[], metrics: readonly Metric[], bases: readonly (number | null)[] = allAgainstFirst(sides), least = leastThatMatters): MetricRow[] {
+export function compareAll(
+  sides: readonly Side[],
+  metrics: readonly Metric[],
+  bases: readonly (number | null)[] = allAgainstFirst(sides),
+  least = leastThatMatters,
+): MetricRow[] {
   const rows = metrics.map((metric) => ({ metric, against: heldAgainst(sides, metric, bases, least) }));
   const corrected = sides.map((_, side) => holm(rows.map(({ against: all }) => all[side]?.chance ?? null)));
   return rows.map(({ metric, against: all }, row) => ({
@@ -163,17 +205,31 @@ export function compareAll(sides: readonly Side[], metrics: readonly Metric[], b
     against: all.map((one, side): Against => {
       const chance = corrected[side]?.[row] ?? null;
       const isTold = one.verdict === 'better' || one.verdict === 'worse';
-      return { ...one, chance, verdict: isTold && chance !== null && chance > level ? 'may be chance' : one.verdict };
+      return {
+        ...one,
+        chance,
+        verdict: isTold && chance !== null && chance > level ? 'may be chance' : one.verdict,
+      };
     }),
   }));
 }
 
 /** The same in one figure alone. */
-export function against(sides: readonly Side[], metric: Metric, bases?: readonly (number | null)[], least?: number): readonly Against[] {
+export function against(
+  sides: readonly Side[],
+  metric: Metric,
+  bases?: readonly (number | null)[],
+  least?: number,
+): readonly Against[] {
   return compareAll(sides, [metric], bases, least)[0]?.against ?? [];
 }
 
-function heldAgainst(sides: readonly Side[], { id, better, measures }: Metric, bases: readonly (number | null)[], least: number): Against[] {
+function heldAgainst(
+  sides: readonly Side[],
+  { id, better, measures }: Metric,
+  bases: readonly (number | null)[],
+  least: number,
+): Against[] {
   const all = sides.map((side) => figuresOf(countedValues(side, id)));
   const draws = sides.length > manySides ? fewDraws : manyDraws;
   // A base is drawn once for all that are held against it.
@@ -188,11 +244,19 @@ function heldAgainst(sides: readonly Side[], { id, better, measures }: Metric, b
     const nothing = { figures, base: at, ratio: null, difference: null, chance: null };
     const base = at === null ? undefined : all[at];
     if (at === null || !base) return { ...nothing, verdict: 'base' };
-    if (figures.values.length === 0 || base.values.length === 0) return { ...nothing, verdict: 'not comparable' };
+    if (figures.values.length === 0 || base.values.length === 0)
+      return { ...nothing, verdict: 'not comparable' };
     const few = Math.min(figures.values.length, base.values.length) < fewestForRatio;
     const chance = few ? null : rankSumChance(figures.values, base.values);
-    const isSmall = Math.abs(figures.median - base.median) < least * Math.max(Math.abs(figures.median), Math.abs(base.median)) * (1 - 1e-9);
-    const told = (verdict: Verdict): Verdict => (few ? 'too few repeats' : isSmall && (verdict === 'better' || verdict === 'worse') ? 'too small to matter' : verdict);
+    const isSmall =
+      Math.abs(figures.median - base.median) <
+      least * Math.max(Math.abs(figures.median), Math.abs(base.median)) * (1 - 1e-9);
+    const told = (verdict: Verdict): Verdict =>
+      few
+        ? 'too few repeats'
+        : isSmall && (verdict === 'better' || verdict === 'worse')
+          ? 'too small to matter'
+          : verdict;
     if (measures === 'share' || measures === 'count') {
       const difference = differenceOf(resampled(figures.values, draws, 1), sampleOf(at));
       return { ...nothing, chance, difference, verdict: told(verdictOf(difference, 0, better === 'higher')) };
@@ -215,25 +279,50 @@ const factor = (value: number) => `${value >= 10 ? value.toFixed(1) : value.toFi
 /** "1.76x as fast as the store, 43 % less time": always both. @param speed ratio of speeds, above 0 */
 export function bothWays(speed: number, baseName: string | null = null): string {
   const less = (1 - 1 / speed) * 100;
-  const words = Math.abs(less) < 0.5 ? 'the same time' : less > 0 ? `${less.toFixed(0)} % less time` : `${(-less).toFixed(0)} % more time`;
+  const words =
+    Math.abs(less) < 0.5
+      ? 'the same time'
+      : less > 0
+        ? `${less.toFixed(0)} % less time`
+        : `${(-less).toFixed(0)} % more time`;
   return `${factor(speed)} as fast${baseName === null ? '' : ` as ${baseName}`}, ${words}`;
 }
 
 const figure = (value: number) => String(Number(value.toPrecision(3)));
 
 /** What a comparison says, in words, with how far it can be believed. */
-export function againstSentence(name: string, baseName: string, metric: Metric, { ratio, difference, verdict, figures }: Against, base: SideFigures): string {
+export function againstSentence(
+  name: string,
+  baseName: string,
+  metric: Metric,
+  { ratio, difference, verdict, figures }: Against,
+  base: SideFigures,
+): string {
   const what = metric.name.toLowerCase();
-  if (figures.values.length === 0 || base.values.length === 0) return `${name}: no ${what} to hold against ${baseName}.`;
+  if (figures.values.length === 0 || base.values.length === 0)
+    return `${name}: no ${what} to hold against ${baseName}.`;
   const repeats = `${figures.values.length} and ${base.values.length} repeats`;
-  const told = ratio ? bothWays(ratio.value, baseName) : `${figure(figures.median)} ${metric.unit} against ${figure(base.median)} ${metric.unit} of ${baseName}, ${what}`;
-  const interval = ratio ? `${factor(ratio.low)} to ${factor(ratio.high)}` : difference ? `${figure(difference.low)} to ${figure(difference.high)} ${metric.unit}` : null;
+  const told = ratio
+    ? bothWays(ratio.value, baseName)
+    : `${figure(figures.median)} ${metric.unit} against ${figure(base.median)} ${metric.unit} of ${baseName}, ${what}`;
+  const interval = ratio
+    ? `${factor(ratio.low)} to ${factor(ratio.high)}`
+    : difference
+      ? `${figure(difference.low)} to ${figure(difference.high)} ${metric.unit}`
+      : null;
   switch (verdict) {
-    case 'too few repeats': return `${name}: ${told}, but too few repeats to tell (${repeats}; ${fewestForRatio} each make an interval).`;
-    case 'no difference shown': return `${name}: no difference shown. ${told}, and the 95 % interval ${interval} holds ${ratio ? '1' : '0'} (${repeats}).`;
-    case 'too small to matter': return `${name}: ${told} (95 % interval ${interval}, ${repeats}): less than what matters.`;
-    case 'may be chance': return `${name}: no difference shown. ${told} (95 % interval ${interval}, ${repeats}), but among as many figures as are compared here one as far apart may be there by chance.`;
-    case 'not comparable': case 'base': return `${name}: ${told}; no ratio can be made of 0.`;
-    default: return `${name}: ${told} (95 % interval ${ratio ? '' : 'of the difference '}${interval}, ${repeats}).`;
+    case 'too few repeats':
+      return `${name}: ${told}, but too few repeats to tell (${repeats}; ${fewestForRatio} each make an interval).`;
+    case 'no difference shown':
+      return `${name}: no difference shown. ${told}, and the 95 % interval ${interval} holds ${ratio ? '1' : '0'} (${repeats}).`;
+    case 'too small to matter':
+      return `${name}: ${told} (95 % interval ${interval}, ${repeats}): less than what matters.`;
+    case 'may be chance':
+      return `${name}: no difference shown. ${told} (95 % interval ${interval}, ${repeats}), but among as many figures as are compared here one as far apart may be there by chance.`;
+    case 'not comparable':
+    case 'base':
+      return `${name}: ${told}; no ratio can be made of 0.`;
+    default:
+      return `${name}: ${told} (95 % interval ${ratio ? '' : 'of the difference '}${interval}, ${repeats}).`;
   }
 }

@@ -7,14 +7,35 @@ import type { Metric } from './compare';
 
 /** What a trial of any kind found, as far as comparisons use it. */
 export type Finding =
-  | { readonly kind: 'playback'; readonly summary: Pick<PlaybackSummary, 'slots' | 'dropped' | 'grade' | 'timesRealTime' | 'serviceMs'>; /** slots per second */ readonly rate: number; readonly startLatencyMs: number | null }
+  | {
+      readonly kind: 'playback';
+      readonly summary: Pick<PlaybackSummary, 'slots' | 'dropped' | 'grade' | 'timesRealTime' | 'serviceMs'>;
+      /** slots per second */ readonly rate: number;
+      readonly startLatencyMs: number | null;
+    }
   | { readonly kind: 'scrub'; readonly summary: ScrubSummary }
   | { readonly kind: 'throughput'; readonly summary: ThroughputSummary }
   | { readonly kind: 'streams'; readonly summary: StreamsSummary }
-  | { readonly kind: 'decode'; readonly result: DecodeResult; /** frames per second of the media */ readonly rate: number };
+  | {
+      readonly kind: 'decode';
+      readonly result: DecodeResult;
+      /** frames per second of the media */ readonly rate: number;
+    };
 
-const time = (id: string, name: string, unit: string): Metric => ({ id, name, unit, better: 'lower', measures: 'time' });
-const rate = (id: string, name: string, unit: string): Metric => ({ id, name, unit, better: 'higher', measures: 'rate' });
+const time = (id: string, name: string, unit: string): Metric => ({
+  id,
+  name,
+  unit,
+  better: 'lower',
+  measures: 'time',
+});
+const rate = (id: string, name: string, unit: string): Metric => ({
+  id,
+  name,
+  unit,
+  better: 'higher',
+  measures: 'rate',
+});
 
 /** Figures that repeats are compared by, the one that decides first. Times of stages are per second of media, so that clips of different length and rate compare. */
 export const metrics: readonly Metric[] = [
@@ -44,7 +65,8 @@ export function valuesOf(finding: Finding): Record<string, number> {
       // Under "every frame" nothing can drop; the time it took is the result.
       values.dropped = summary.grade === null ? null : (summary.dropped / Math.max(1, summary.slots)) * 100;
       values.playTime = summary.timesRealTime ? 1 / summary.timesRealTime : null;
-      for (const stage of ['read', 'decode', 'process'] as const) values[`${stage}Time`] = summary.serviceMs[stage] * finding.rate;
+      for (const stage of ['read', 'decode', 'process'] as const)
+        values[`${stage}Time`] = summary.serviceMs[stage] * finding.rate;
       values.startLatency = finding.startLatencyMs;
       break;
     }
@@ -69,11 +91,19 @@ export function valuesOf(finding: Finding): Record<string, number> {
       break;
     }
   }
-  return Object.fromEntries(Object.entries(values).filter((entry): entry is [string, number] => typeof entry[1] === 'number' && Number.isFinite(entry[1])));
+  return Object.fromEntries(
+    Object.entries(values).filter(
+      (entry): entry is [string, number] => typeof entry[1] === 'number' && Number.isFinite(entry[1]),
+    ),
+  );
 }
 
 /** Metrics of which at least one side has a value, in their order. */
-export function metricsOf(sides: readonly { readonly repeats: readonly { readonly values: Readonly<Record<string, number>> }[] }[]): Metric[] {
-  const present = new Set(sides.flatMap(({ repeats }) => repeats.flatMap(({ values }) => Object.keys(values))));
+export function metricsOf(
+  sides: readonly { readonly repeats: readonly { readonly values: Readonly<Record<string, number>> }[] }[],
+): Metric[] {
+  const present = new Set(
+    sides.flatMap(({ repeats }) => repeats.flatMap(({ values }) => Object.keys(values))),
+  );
   return metrics.filter(({ id }) => present.has(id));
 }

@@ -2,7 +2,14 @@ import { frameTypes } from '../media/packetTable';
 import { rampBounds } from '../storage/ramp';
 import { mean, median, quantiles } from '../stats/quantiles';
 import { toNumber, type Rational } from '../time/rational';
-import { crossCheck, pairRatio, verdictOf, type CrossCheck, type DecodePair, type SupportVerdict } from './verdict';
+import {
+  crossCheck,
+  pairRatio,
+  verdictOf,
+  type CrossCheck,
+  type DecodePair,
+  type SupportVerdict,
+} from './verdict';
 import type { Interval } from '../stats/bootstrap';
 
 /** On one core: the process is pinned to it and decodes with one thread. */
@@ -73,7 +80,12 @@ export interface RateResult {
   readonly all: CoresFigures | null;
   readonly firstFrameMs: number;
   /** Cost of a frame on one core by its type, ms. */
-  readonly byType: readonly { readonly type: string; readonly frames: number; readonly p50Ms: number; readonly p95Ms: number }[];
+  readonly byType: readonly {
+    readonly type: string;
+    readonly frames: number;
+    readonly p50Ms: number;
+    readonly p95Ms: number;
+  }[];
   readonly seeks: readonly SeekCost[];
   /** A jump's cost as a line over the distance from the key frame; null for intra formats. */
   readonly seekLine: { readonly baseMs: number; readonly perFrameMs: number } | null;
@@ -92,17 +104,29 @@ interface RateParts {
   readonly meanBitsPerSecond: number;
 }
 
-export function summariseRate({ passes, costs, seeks, memoryBytes, format, meanBitsPerSecond }: RateParts): RateResult {
+export function summariseRate({
+  passes,
+  costs,
+  seeks,
+  memoryBytes,
+  format,
+  meanBitsPerSecond,
+}: RateParts): RateResult {
   const one = coresFigures(passes, 'one');
   const msPerFrame = one ? 1000 / one.framesPerSecond.median : null;
   const megabitsPerFrame = meanBitsPerSecond / toNumber(format.rate) / 1e6;
   return {
     kind: 'rate',
     decoder: passes[0]?.decoder ?? 'unknown',
-    one, all: coresFigures(passes, 'all'),
-    firstFrameMs: median(passes.filter(({ cores }) => cores === 'all').map(({ firstFrameUs }) => firstFrameUs / 1000)),
+    one,
+    all: coresFigures(passes, 'all'),
+    firstFrameMs: median(
+      passes.filter(({ cores }) => cores === 'all').map(({ firstFrameUs }) => firstFrameUs / 1000),
+    ),
     byType: costs ? costsByType(costs) : [],
-    seeks, seekLine: seekLine(seeks), memoryBytes,
+    seeks,
+    seekLine: seekLine(seeks),
+    memoryBytes,
     msPerMegapixel: msPerFrame === null ? null : msPerFrame / ((format.width * format.height) / 1e6),
     msPerMegabit: msPerFrame === null || megabitsPerFrame <= 0 ? null : msPerFrame / megabitsPerFrame,
   };
@@ -113,17 +137,22 @@ function coresFigures(all: readonly DecodePass[], cores: DecodeCores): CoresFigu
   const [first] = passes;
   if (!first) return null;
   return {
-    framesPerSecond: spreadOf(passes.map(passRate)), cpuUsPerFrame: mean(passes.map(({ cpuUs, frames }) => cpuUs / frames)),
-    passes: passes.length, threads: first.threads, threadKind: first.threadKind,
+    framesPerSecond: spreadOf(passes.map(passRate)),
+    cpuUsPerFrame: mean(passes.map(({ cpuUs, frames }) => cpuUs / frames)),
+    passes: passes.length,
+    threads: first.threads,
+    threadKind: first.threadKind,
   };
 }
 
 function costsByType({ type, costUs }: FrameCosts): RateResult['byType'] {
-  return frameTypes.map((name, index) => {
-    const found = costUs.filter((_, row) => type[row] === index);
-    const [p50Ms = Number.NaN, p95Ms = Number.NaN] = quantiles(found, [0.5, 0.95]).map((us) => us / 1000);
-    return { type: name, frames: found.length, p50Ms, p95Ms };
-  }).filter(({ frames }) => frames > 0);
+  return frameTypes
+    .map((name, index) => {
+      const found = costUs.filter((_, row) => type[row] === index);
+      const [p50Ms = Number.NaN, p95Ms = Number.NaN] = quantiles(found, [0.5, 0.95]).map((us) => us / 1000);
+      return { type: name, frames: found.length, p50Ms, p95Ms };
+    })
+    .filter(({ frames }) => frames > 0);
 }
 
 /** Least-squares line of cost over distance; null with fewer than two distances. */
@@ -159,17 +188,33 @@ export interface SupportResult {
 
 /** @returns null while there are no two pairs: one makes no interval */
 export function summariseSupport(passes: readonly DecodePass[]): SupportResult | null {
-  const parts = (['one', 'all'] as const).map((cores) => supportPart(passes, cores)).filter((part): part is SupportPart => part !== null);
+  const parts = (['one', 'all'] as const)
+    .map((cores) => supportPart(passes, cores))
+    .filter((part): part is SupportPart => part !== null);
   const [head] = parts;
   if (!head) return null;
   const device = passes.filter(({ side }) => side === 'device');
-  const onDevice = device.reduce((sum, pass) => sum + pass.onDevice, 0) / Math.max(1, device.reduce((sum, pass) => sum + pass.frames, 0));
-  return { kind: 'support', verdict: head.verdict, parts, onDevice, check: crossCheck(head.verdict, onDevice), decoder: passes[0]?.decoder ?? 'unknown' };
+  const onDevice =
+    device.reduce((sum, pass) => sum + pass.onDevice, 0) /
+    Math.max(
+      1,
+      device.reduce((sum, pass) => sum + pass.frames, 0),
+    );
+  return {
+    kind: 'support',
+    verdict: head.verdict,
+    parts,
+    onDevice,
+    check: crossCheck(head.verdict, onDevice),
+    decoder: passes[0]?.decoder ?? 'unknown',
+  };
 }
 
 /** The pairs among passes that alternate software and device. */
 export function pairsOf(passes: readonly DecodePass[], cores: DecodeCores): DecodePair[] {
-  const [software, device] = (['software', 'device'] as const).map((side) => passes.filter((pass) => pass.cores === cores && pass.side === side).map(passRate));
+  const [software, device] = (['software', 'device'] as const).map((side) =>
+    passes.filter((pass) => pass.cores === cores && pass.side === side).map(passRate),
+  );
   return (device ?? []).map((rate, index) => ({ software: software?.[index] ?? Number.NaN, device: rate }));
 }
 
@@ -177,8 +222,19 @@ function supportPart(passes: readonly DecodePass[], cores: DecodeCores): Support
   const pairs = pairsOf(passes, cores);
   if (pairs.length < 2) return null;
   const ratio = pairRatio(pairs);
-  const cost = (side: DecodeSide) => mean(passes.filter((pass) => pass.cores === cores && pass.side === side).map(({ cpuUs, frames }) => cpuUs / frames));
-  return { cores, pairs, ratio, verdict: verdictOf(ratio), cpuUsPerFrame: { software: cost('software'), device: cost('device') } };
+  const cost = (side: DecodeSide) =>
+    mean(
+      passes
+        .filter((pass) => pass.cores === cores && pass.side === side)
+        .map(({ cpuUs, frames }) => cpuUs / frames),
+    );
+  return {
+    cores,
+    pairs,
+    ratio,
+    verdict: verdictOf(ratio),
+    cpuUsPerFrame: { software: cost('software'), device: cost('device') },
+  };
 }
 
 /** One number of streams that was decoded side by side. */
@@ -204,8 +260,20 @@ export interface DecodeStreamsResult {
   readonly arithmetic: { readonly streams: number; readonly framesPerSecond: number } | null;
 }
 
-export function decodeStreams(steps: readonly StreamsStep[], framesPerSecond: number | null, rate: Rational): DecodeStreamsResult {
-  return { kind: 'streams', ...rampBounds(steps), steps, arithmetic: framesPerSecond === null ? null : { streams: Math.floor(framesPerSecond / toNumber(rate)), framesPerSecond } };
+export function decodeStreams(
+  steps: readonly StreamsStep[],
+  framesPerSecond: number | null,
+  rate: Rational,
+): DecodeStreamsResult {
+  return {
+    kind: 'streams',
+    ...rampBounds(steps),
+    steps,
+    arithmetic:
+      framesPerSecond === null
+        ? null
+        : { streams: Math.floor(framesPerSecond / toNumber(rate)), framesPerSecond },
+  };
 }
 
 export type DecodeResult = RateResult | SupportResult | DecodeStreamsResult;

@@ -16,10 +16,19 @@ export function decodeSentence(result: DecodeResult, rate: Rational, device: str
       const [part] = result.parts;
       const { value, low, high } = part?.ratio ?? { value: Number.NaN, low: Number.NaN, high: Number.NaN };
       const found = `${value.toFixed(2)}x the rate of software on one core (${low.toFixed(2)} to ${high.toFixed(2)}, ${part?.pairs.length ?? 0} pairs)`;
-      const words = { accelerated: 'accelerates this format', 'not accelerated': 'does not accelerate this format', 'slower on the device': 'is slower than software', undecided: 'is not decided yet: run more pairs' };
+      const words = {
+        accelerated: 'accelerates this format',
+        'not accelerated': 'does not accelerate this format',
+        'slower on the device': 'is slower than software',
+        undecided: 'is not decided yet: run more pairs',
+      };
       return `${device ?? 'The device'} ${words[result.verdict]}: ${found}.`;
     }
     case 'streams':
-      return result.missed === null ? `Decodes ${streamsWord(result.clean)} without a drop; more were not tried.` : result.clean === 0 ? 'Not even one stream decodes without a drop.' : `Decodes ${streamsWord(result.clean)} without a drop; ${result.missed} dropped.`;
+      return result.missed === null
+        ? `Decodes ${streamsWord(result.clean)} without a drop; more were not tried.`
+        : result.clean === 0
+          ? 'Not even one stream decodes without a drop.'
+          : `Decodes ${streamsWord(result.clean)} without a drop; ${result.missed} dropped.`;
   }
 }

@@ -26,13 +26,24 @@ export interface SupportRow {
   readonly megapixelsPerSecond: number;
 }
 
-const row = (codec: string, bitDepths: readonly number[], chromas: readonly string[], maxWidth: number, maxHeight: number, megapixelsPerSecond: number, profiles: readonly string[] | null = null): SupportRow =>
-  ({ codec, profiles, bitDepths, chromas, maxWidth, maxHeight, megapixelsPerSecond });
+const row = (
+  codec: string,
+  bitDepths: readonly number[],
+  chromas: readonly string[],
+  maxWidth: number,
+  maxHeight: number,
+  megapixelsPerSecond: number,
+  profiles: readonly string[] | null = null,
+): SupportRow => ({ codec, profiles, bitDepths, chromas, maxWidth, maxHeight, megapixelsPerSecond });
 
 /** The stand-in accelerators: an older and a newer one. Both are made up. */
 export const standInDevices: readonly StandInDevice[] = [
   {
-    id: 'stand-in-neap', name: 'Neap', about: 'Older made-up accelerator: 8-bit 4:2:0 only, up to 4096x2304.', startUs: 28_000, perFrameUs: 900,
+    id: 'stand-in-neap',
+    name: 'Neap',
+    about: 'Older made-up accelerator: 8-bit 4:2:0 only, up to 4096x2304.',
+    startUs: 28_000,
+    perFrameUs: 900,
     supports: [
       row('H.264', [8], ['4:2:0'], 4096, 2304, 420),
       row('HEVC', [8], ['4:2:0'], 4096, 2304, 380),
@@ -41,7 +52,11 @@ export const standInDevices: readonly StandInDevice[] = [
     ],
   },
   {
-    id: 'stand-in-spring', name: 'Spring', about: 'Newer made-up accelerator: 10-bit and 4:2:2 too, up to 8192x4320.', startUs: 16_000, perFrameUs: 350,
+    id: 'stand-in-spring',
+    name: 'Spring',
+    about: 'Newer made-up accelerator: 10-bit and 4:2:2 too, up to 8192x4320.',
+    startUs: 16_000,
+    perFrameUs: 350,
     supports: [
       row('H.264', [8, 10], ['4:2:0', '4:2:2'], 8192, 4320, 1_500),
       row('HEVC', [8, 10, 12], ['4:2:0', '4:2:2', '4:4:4'], 8192, 4320, 1_900),
@@ -54,13 +69,24 @@ export const standInDevices: readonly StandInDevice[] = [
 
 /** The line of a device's support table that takes a format, or null: then it falls back to software, unannounced. */
 export function supportFor(device: StandInDevice, format: Format): SupportRow | null {
-  return device.supports.find((line) => line.codec === format.codec
-    && (line.profiles === null || (format.profile !== null && line.profiles.includes(format.profile)))
-    && line.bitDepths.includes(format.bitDepth) && line.chromas.includes(format.chroma)
-    && format.width <= line.maxWidth && format.height <= line.maxHeight) ?? null;
+  return (
+    device.supports.find(
+      (line) =>
+        line.codec === format.codec &&
+        (line.profiles === null || (format.profile !== null && line.profiles.includes(format.profile))) &&
+        line.bitDepths.includes(format.bitDepth) &&
+        line.chromas.includes(format.chroma) &&
+        format.width <= line.maxWidth &&
+        format.height <= line.maxHeight,
+    ) ?? null
+  );
 }
 
 /** Time that a device takes for a frame of a format, µs. */
-export function frameTimeUs(device: StandInDevice, line: SupportRow, { width, height }: Pick<Format, 'width' | 'height'>): number {
+export function frameTimeUs(
+  device: StandInDevice,
+  line: SupportRow,
+  { width, height }: Pick<Format, 'width' | 'height'>,
+): number {
   return device.perFrameUs + (width * height) / line.megapixelsPerSecond;
 }

@@ -42,7 +42,8 @@ export function wantsAnotherPair(pairs: readonly DecodePair[], most = mostPairs)
 }
 
 /** What the decoder reports of its frames, held against what was measured. */
-export type CrossCheck = 'agrees' | 'silent fallback' | 'device frames, no gain' | 'gain without device frames';
+export type CrossCheck =
+  'agrees' | 'silent fallback' | 'device frames, no gain' | 'gain without device frames';
 
 /** @param onDevice share of frames that lay on the device's surfaces, 0 to 1 */
 export function crossCheck(verdict: SupportVerdict, onDevice: number): CrossCheck {
@@ -52,9 +53,12 @@ export function crossCheck(verdict: SupportVerdict, onDevice: number): CrossChec
 
 const checkSentences: Record<CrossCheck, string> = {
   agrees: 'The decoder reports its frames on the device, and the times agree.',
-  'silent fallback': 'Silent fallback: the device was asked for and opened without an error, but the frames came from software.',
-  'device frames, no gain': 'The decoder reports its frames on the device, but they come no faster than from software.',
-  'gain without device frames': 'The frames came from software, yet faster in the passes that asked for the device: something else differed. Repeat on a quiet rig.',
+  'silent fallback':
+    'Silent fallback: the device was asked for and opened without an error, but the frames came from software.',
+  'device frames, no gain':
+    'The decoder reports its frames on the device, but they come no faster than from software.',
+  'gain without device frames':
+    'The frames came from software, yet faster in the passes that asked for the device: something else differed. Repeat on a quiet rig.',
 };
 
 export function crossCheckSentence(check: CrossCheck): string {

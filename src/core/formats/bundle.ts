@@ -14,7 +14,11 @@ export interface BundleRig {
 }
 
 /** A piece of a playback trace: gzip of packed columns, base64. */
-export interface BundleTracePiece { readonly fromSlot: number; readonly slots: number; readonly data: string }
+export interface BundleTracePiece {
+  readonly fromSlot: number;
+  readonly slots: number;
+  readonly data: string;
+}
 
 /** A trial of any kind, as it was recorded. */
 export interface BundleTrial extends JsonRecord {
@@ -32,8 +36,15 @@ export interface ResultBundle {
   readonly exportedAt: string;
   readonly softwareVersion: string;
   readonly rig: BundleRig;
-  readonly volumes: readonly (JsonRecord & { readonly id: string; readonly name: string; readonly kind: string })[];
-  readonly playback: readonly (BundleTrial & { readonly slotCount: number; readonly trace: readonly BundleTracePiece[] })[];
+  readonly volumes: readonly (JsonRecord & {
+    readonly id: string;
+    readonly name: string;
+    readonly kind: string;
+  })[];
+  readonly playback: readonly (BundleTrial & {
+    readonly slotCount: number;
+    readonly trace: readonly BundleTracePiece[];
+  })[];
   readonly storage: readonly BundleTrial[];
   readonly decode: readonly BundleTrial[];
   readonly timelineTests: readonly BundleTrial[];
@@ -42,17 +53,22 @@ export interface ResultBundle {
 /** A bundle that cannot be read, with the place and what to do. */
 export class BundleError extends Error {}
 
-const isRecord = (value: unknown): value is Record<string, unknown> => typeof value === 'object' && value !== null && !Array.isArray(value);
+const isRecord = (value: unknown): value is Record<string, unknown> =>
+  typeof value === 'object' && value !== null && !Array.isArray(value);
 
 function textAt(record: Record<string, unknown>, field: string, place: string): string {
   const value = record[field];
-  if (typeof value !== 'string' || value === '') throw new BundleError(`${place}.${field} must be text that is not empty. The file may be cut off; export it again.`);
+  if (typeof value !== 'string' || value === '')
+    throw new BundleError(
+      `${place}.${field} must be text that is not empty. The file may be cut off; export it again.`,
+    );
   return value;
 }
 
 function recordAt(record: Record<string, unknown>, field: string, place: string): Record<string, unknown> {
   const value = record[field];
-  if (!isRecord(value)) throw new BundleError(`${place}.${field} must be an object. The file may be cut off; export it again.`);
+  if (!isRecord(value))
+    throw new BundleError(`${place}.${field} must be an object. The file may be cut off; export it again.`);
   return value;
 }
 
@@ -60,14 +76,17 @@ function recordAt(record: Record<string, unknown>, field: string, place: string)
 function listAt(record: Record<string, unknown>, field: string): Record<string, unknown>[] {
   const value = record[field] ?? [];
   if (!Array.isArray(value)) throw new BundleError(`${field} must be a list.`);
-  value.forEach((entry, index) => { if (!isRecord(entry)) throw new BundleError(`${field}[${index}] must be an object.`); });
+  value.forEach((entry, index) => {
+    if (!isRecord(entry)) throw new BundleError(`${field}[${index}] must be an object.`);
+  });
   return value as Record<string, unknown>[];
 }
 
 function assertTrial(trial: Record<string, unknown>, place: string): void {
   for (const field of ['id', 'kind', 'status', 'createdAt']) textAt(trial, field, place);
   for (const field of ['subject', 'settings']) recordAt(trial, field, place);
-  if (Number.isNaN(Date.parse(trial.createdAt as string))) throw new BundleError(`${place}.createdAt must be a time such as 2026-01-31T10:00:00Z.`);
+  if (Number.isNaN(Date.parse(trial.createdAt as string)))
+    throw new BundleError(`${place}.createdAt must be a time such as 2026-01-31T10:00:00Z.`);
 }
 
 /**
@@ -81,24 +100,53 @@ export function parseBundle(text: string): ResultBundle {
   } catch {
     throw new BundleError('The file is not JSON. Choose a result bundle that Navvy exported.');
   }
-  if (!isRecord(root) || root.format !== bundleFormat) throw new BundleError(`The file is not a result bundle: its "format" is not "${bundleFormat}".`);
-  if (typeof root.version !== 'number' || !Number.isInteger(root.version) || root.version < 1) throw new BundleError('The bundle does not say its version as a whole number.');
-  if (root.version > bundleVersion) throw new BundleError(`The bundle is of version ${root.version}; this Navvy reads up to version ${bundleVersion}. Update Navvy, or export it from there in the older version.`);
+  if (!isRecord(root) || root.format !== bundleFormat)
+    throw new BundleError(`The file is not a result bundle: its "format" is not "${bundleFormat}".`);
+  if (typeof root.version !== 'number' || !Number.isInteger(root.version) || root.version < 1)
+    throw new BundleError('The bundle does not say its version as a whole number.');
+  if (root.version > bundleVersion)
+    throw new BundleError(
+      `The bundle is of version ${root.version}; this Navvy reads up to version ${bundleVersion}. Update Navvy, or export it from there in the older version.`,
+    );
   textAt(root, 'exportedAt', 'bundle');
   const rig = recordAt(root, 'rig', 'bundle');
   for (const field of ['id', 'name']) textAt(rig, field, 'rig');
   recordAt(rig, 'identity', 'rig');
-  listAt(root, 'volumes').forEach((volume, index) => { for (const field of ['id', 'name', 'kind']) textAt(volume, field, `volumes[${index}]`); });
-  for (const list of ['playback', 'storage', 'decode', 'timelineTests']) listAt(root, list).forEach((trial, index) => assertTrial(trial, `${list}[${index}]`));
+  listAt(root, 'volumes').forEach((volume, index) => {
+    for (const field of ['id', 'name', 'kind']) textAt(volume, field, `volumes[${index}]`);
+  });
+  for (const list of ['playback', 'storage', 'decode', 'timelineTests'])
+    listAt(root, list).forEach((trial, index) => assertTrial(trial, `${list}[${index}]`));
   listAt(root, 'playback').forEach((trial, index) => {
-    if (typeof trial.slotCount !== 'number') throw new BundleError(`playback[${index}].slotCount must be a number.`);
-    listAt(trial, 'trace').forEach((piece, at) => { if (typeof piece.data !== 'string' || typeof piece.fromSlot !== 'number' || typeof piece.slots !== 'number') throw new BundleError(`playback[${index}].trace[${at}] must have fromSlot, slots and data.`); });
+    if (typeof trial.slotCount !== 'number')
+      throw new BundleError(`playback[${index}].slotCount must be a number.`);
+    listAt(trial, 'trace').forEach((piece, at) => {
+      if (
+        typeof piece.data !== 'string' ||
+        typeof piece.fromSlot !== 'number' ||
+        typeof piece.slots !== 'number'
+      )
+        throw new BundleError(`playback[${index}].trace[${at}] must have fromSlot, slots and data.`);
+    });
   });
   return {
-    format: bundleFormat, version: root.version, exportedAt: root.exportedAt as string, softwareVersion: typeof root.softwareVersion === 'string' ? root.softwareVersion : 'unknown',
-    rig: { id: rig.id as string, name: rig.name as string, identity: rig.identity as JsonRecord, simulated: rig.simulated === true },
+    format: bundleFormat,
+    version: root.version,
+    exportedAt: root.exportedAt as string,
+    softwareVersion: typeof root.softwareVersion === 'string' ? root.softwareVersion : 'unknown',
+    rig: {
+      id: rig.id as string,
+      name: rig.name as string,
+      identity: rig.identity as JsonRecord,
+      simulated: rig.simulated === true,
+    },
     volumes: listAt(root, 'volumes') as unknown as ResultBundle['volumes'],
-    playback: listAt(root, 'playback').map((trial) => ({ ...trial, trace: listAt(trial, 'trace') })) as unknown as ResultBundle['playback'],
-    storage: listAt(root, 'storage') as unknown as ResultBundle['storage'], decode: listAt(root, 'decode') as unknown as ResultBundle['decode'], timelineTests: listAt(root, 'timelineTests') as unknown as ResultBundle['timelineTests'],
+    playback: listAt(root, 'playback').map((trial) => ({
+      ...trial,
+      trace: listAt(trial, 'trace'),
+    })) as unknown as ResultBundle['playback'],
+    storage: listAt(root, 'storage') as unknown as ResultBundle['storage'],
+    decode: listAt(root, 'decode') as unknown as ResultBundle['decode'],
+    timelineTests: listAt(root, 'timelineTests') as unknown as ResultBundle['timelineTests'],
   };
 }

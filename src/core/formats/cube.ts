@@ -13,7 +13,10 @@ export interface Cube {
 /** What is wrong in a `.cube` file, and where. `line` counts from 1; 0 when it concerns the whole file. */
 export class CubeError extends Error {
   override name = 'CubeError';
-  constructor(readonly line: number, reason: string) {
+  constructor(
+    readonly line: number,
+    reason: string,
+  ) {
     super(line > 0 ? `Line ${line}: ${reason}` : reason);
   }
 }
@@ -42,7 +45,8 @@ export function parseCube(text: string): Cube {
     if (content === '' || content.startsWith('#')) return;
     const [word = '', ...rest] = content.split(/\s+/);
     if (/^[A-Za-z_]/.test(word) && !/^(nan|inf)/i.test(word)) {
-      if (entries > 0) throw new CubeError(line, `the keyword ${word} stands behind table entries. Keywords come first.`);
+      if (entries > 0)
+        throw new CubeError(line, `the keyword ${word} stands behind table entries. Keywords come first.`);
       switch (word) {
         case 'TITLE': {
           const quoted = /^TITLE\s+"([^"]*)"$/.exec(content);
@@ -50,36 +54,60 @@ export function parseCube(text: string): Cube {
           title = quoted[1] ?? '';
           return;
         }
-        case 'LUT_1D_SIZE': case 'LUT_3D_SIZE': {
-          if (dimensions !== null) throw new CubeError(line, `the size was given on line ${sizeLine} already. A file holds one table.`);
+        case 'LUT_1D_SIZE':
+        case 'LUT_3D_SIZE': {
+          if (dimensions !== null)
+            throw new CubeError(
+              line,
+              `the size was given on line ${sizeLine} already. A file holds one table.`,
+            );
           dimensions = word === 'LUT_1D_SIZE' ? 1 : 3;
           size = wholeNumber(rest, line, word, limits[dimensions]);
           sizeLine = line;
           values = new Float64Array(3 * (dimensions === 1 ? size : size ** 3));
           return;
         }
-        case 'DOMAIN_MIN': domainMin = triple(rest, line, word); return;
-        case 'DOMAIN_MAX': domainMax = triple(rest, line, word); return;
-        case 'LUT_1D_INPUT_RANGE': case 'LUT_3D_INPUT_RANGE': {
+        case 'DOMAIN_MIN':
+          domainMin = triple(rest, line, word);
+          return;
+        case 'DOMAIN_MAX':
+          domainMax = triple(rest, line, word);
+          return;
+        case 'LUT_1D_INPUT_RANGE':
+        case 'LUT_3D_INPUT_RANGE': {
           const [low, high, ...more] = rest.map((part) => finite(part, line));
-          if (low === undefined || high === undefined || more.length > 0) throw new CubeError(line, `${word} takes two numbers.`);
+          if (low === undefined || high === undefined || more.length > 0)
+            throw new CubeError(line, `${word} takes two numbers.`);
           domainMin = [low, low, low];
           domainMax = [high, high, high];
           return;
         }
-        default: throw new CubeError(line, `the keyword ${word} is not known in .cube files.`);
+        default:
+          throw new CubeError(line, `the keyword ${word} is not known in .cube files.`);
       }
     }
     if (values === null) throw new CubeError(line, 'table entries stand before LUT_1D_SIZE or LUT_3D_SIZE.');
     const entry = triple([word, ...rest], line, 'a table entry');
-    if (entries * 3 >= values.length) throw new CubeError(line, `there are more entries than the ${values.length / 3} that the size on line ${sizeLine} asks for.`);
+    if (entries * 3 >= values.length)
+      throw new CubeError(
+        line,
+        `there are more entries than the ${values.length / 3} that the size on line ${sizeLine} asks for.`,
+      );
     values.set(entry, entries * 3);
     entries++;
   });
-  if (dimensions === null || values === null) throw new CubeError(0, 'There is no LUT_1D_SIZE or LUT_3D_SIZE. This is no .cube file.');
+  if (dimensions === null || values === null)
+    throw new CubeError(0, 'There is no LUT_1D_SIZE or LUT_3D_SIZE. This is no .cube file.');
   const expected = (values as Float64Array).length / 3;
-  if (entries < expected) throw new CubeError(lines.length, `the file ends after ${entries} of ${expected} entries. It may be cut short.`);
-  domainMin.forEach((low, channel) => { if (!(low < (domainMax[channel] as number))) throw new CubeError(0, `DOMAIN_MIN is not below DOMAIN_MAX for channel ${channel + 1}.`); });
+  if (entries < expected)
+    throw new CubeError(
+      lines.length,
+      `the file ends after ${entries} of ${expected} entries. It may be cut short.`,
+    );
+  domainMin.forEach((low, channel) => {
+    if (!(low < (domainMax[channel] as number)))
+      throw new CubeError(0, `DOMAIN_MIN is not below DOMAIN_MAX for channel ${channel + 1}.`);
+  });
   return { title, dimensions, size, domainMin, domainMax, values };
 }
 
@@ -95,10 +123,17 @@ function triple(parts: readonly string[], line: number, what: string): [number, 
   return parts.map((part) => finite(part, line)) as [number, number, number];
 }
 
-function wholeNumber(parts: readonly string[], line: number, word: string, { least, most }: { least: number; most: number }): number {
+function wholeNumber(
+  parts: readonly string[],
+  line: number,
+  word: string,
+  { least, most }: { least: number; most: number },
+): number {
   const value = Number(parts[0]);
-  if (parts.length !== 1 || !Number.isInteger(value)) throw new CubeError(line, `${word} takes one whole number.`);
-  if (value < least || value > most) throw new CubeError(line, `${word} is ${value}; it may be ${least} to ${most}.`);
+  if (parts.length !== 1 || !Number.isInteger(value))
+    throw new CubeError(line, `${word} takes one whole number.`);
+  if (value < least || value > most)
+    throw new CubeError(line, `${word} is ${value}; it may be ${least} to ${most}.`);
   return value;
 }
 
@@ -109,7 +144,8 @@ export function writeCube(cube: Cube): string {
   lines.push(`LUT_${cube.dimensions}D_SIZE ${cube.size}`);
   if (cube.domainMin.some((value) => value !== 0)) lines.push(`DOMAIN_MIN ${cube.domainMin.join(' ')}`);
   if (cube.domainMax.some((value) => value !== 1)) lines.push(`DOMAIN_MAX ${cube.domainMax.join(' ')}`);
-  for (let at = 0; at < cube.values.length; at += 3) lines.push([0, 1, 2].map((channel) => decimal(cube.values[at + channel] as number)).join(' '));
+  for (let at = 0; at < cube.values.length; at += 3)
+    lines.push([0, 1, 2].map((channel) => decimal(cube.values[at + channel] as number)).join(' '));
   return `${lines.join('\n')}\n`;
 }
 

@@ -1,12 +1,32 @@
 import { rational, toNumber, type Rational } from '../time/rational';
-import { countingFor, formatTimecode, isDropFrameText, parseTimecode, type TimecodeCounting } from '../time/timecode';
+import {
+  countingFor,
+  formatTimecode,
+  isDropFrameText,
+  parseTimecode,
+  type TimecodeCounting,
+} from '../time/timecode';
 import { sourceFrameAt } from '../timeline/flatten';
-import { emptyTimeline, endOf, fadeInSlots, type Item, type MediaRef, type Source, type Timeline, type Track } from '../timeline/model';
+import {
+  emptyTimeline,
+  endOf,
+  fadeInSlots,
+  type Item,
+  type MediaRef,
+  type Source,
+  type Timeline,
+  type Track,
+} from '../timeline/model';
 
 /** What is wrong in an edit list, and where. `line` counts from 1. */
 export class EdlError extends Error {
   override name = 'EdlError';
-  constructor(readonly line: number, reason: string) { super(`Line ${line}: ${reason}`); }
+  constructor(
+    readonly line: number,
+    reason: string,
+  ) {
+    super(`Line ${line}: ${reason}`);
+  }
 }
 
 interface EdlEvent {
@@ -22,9 +42,13 @@ interface EdlEvent {
 }
 
 /** A timeline read from an edit list, with what was read but cannot be kept. */
-export interface EdlImport { readonly timeline: Timeline; readonly notes: readonly string[] }
+export interface EdlImport {
+  readonly timeline: Timeline;
+  readonly notes: readonly string[];
+}
 
-const eventPattern = /^(\d{1,6})\s+(\S+)\s+(\S+)\s+(C|D|W\d{1,3}|KB?|K\s?O|KO)(?:\s+(\d{1,4}))?\s+(\d\d[:;.]\d\d[:;.]\d\d[:;.]\d\d)\s+(\d\d[:;.]\d\d[:;.]\d\d[:;.]\d\d)\s+(\d\d[:;.]\d\d[:;.]\d\d[:;.]\d\d)\s+(\d\d[:;.]\d\d[:;.]\d\d[:;.]\d\d)\s*$/;
+const eventPattern =
+  /^(\d{1,6})\s+(\S+)\s+(\S+)\s+(C|D|W\d{1,3}|KB?|K\s?O|KO)(?:\s+(\d{1,4}))?\s+(\d\d[:;.]\d\d[:;.]\d\d[:;.]\d\d)\s+(\d\d[:;.]\d\d[:;.]\d\d[:;.]\d\d)\s+(\d\d[:;.]\d\d[:;.]\d\d[:;.]\d\d)\s+(\d\d[:;.]\d\d[:;.]\d\d[:;.]\d\d)\s*$/;
 
 /**
  * Reads a CMX 3600 edit list: video events with cuts and dissolves, drop-frame
@@ -39,40 +63,76 @@ export function parseEdl(text: string, rate: Rational, raster = { width: 1920, h
   let title = 'Edit list';
   let dropFrame = false;
   let last: EdlEvent | null = null;
-  text.replace(/^\uFEFF/, '').split(/\r\n|\n|\r/).forEach((raw, index) => {
-    const line = index + 1;
-    const content = raw.trim();
-    if (content === '' || /^(>>>|SPLIT:)/.test(content)) return;
-    const named = /^TITLE:\s*(.*)$/i.exec(content);
-    if (named) { title = named[1]?.trim() || title; return; }
-    const fcm = /^FCM:\s*(.*)$/i.exec(content);
-    if (fcm) {
-      if (!/^(NON[- ]DROP[- ]FRAME|DROP[- ]FRAME)$/i.test(fcm[1]?.trim() ?? '')) throw new EdlError(line, `"${content}": after FCM: stands DROP FRAME or NON-DROP FRAME.`);
-      dropFrame = !/^NON/i.test(fcm[1] ?? '');
-      return;
-    }
-    const motion = /^M2\s+(\S+)\s+([+-]?\d+(?:\.\d+)?)\s+\d\d[:;.]\d\d[:;.]\d\d[:;.]\d\d\s*$/.exec(content);
-    if (motion) {
-      const of = events.findLast((event) => event.reel === motion[1]) ?? last;
-      if (!of) throw new EdlError(line, 'a motion effect (M2) stands before any event.');
-      of.speed = speedOf(motion[2] as string, rate);
-      return;
-    }
-    if (content.startsWith('*')) { if (last) noteClipName(content, last); return; }
-    const found = eventPattern.exec(content);
-    if (!found) {
-      if (/^\d/.test(content)) throw new EdlError(line, `"${content.slice(0, 60)}" is no event: expected number, reel, track, transition and four timecodes.`);
-      if (!/^(M1|AUD|EFFECTS NAME|B_W|FOCUS|MASTER)/i.test(content)) notes.push(`Line ${line}: "${content.slice(0, 60)}" is not known and was left out.`);
-      return;
-    }
-    const [, number = '', reel = '', tracks = '', kind = '', frames, ...times] = found;
-    if (!/^(V|VA\d*|B|AA?\/V|V\d*)$/i.test(tracks)) { notes.push(`Line ${line}: event ${number} is for ${tracks}, not for the picture, and was left out.`); return; }
-    if (kind.startsWith('K')) { notes.push(`Line ${line}: event ${number} is a key, which was left out.`); return; }
-    if (kind !== 'C' && frames === undefined) throw new EdlError(line, `event ${number} is a ${kind === 'D' ? 'dissolve' : 'wipe'} without a length in frames.`);
-    if (kind.startsWith('W')) notes.push(`Line ${line}: the wipe of event ${number} became a dissolve of the same length.`);
-    last = { line, number, reel, kind, transitionFrames: kind === 'C' ? 0 : Number(frames), times: times as unknown as EdlEvent['times'], speed: null, fromClip: null, toClip: null };
-    events.push(last);
-  });
+  text
+    .replace(/^\uFEFF/, '')
+    .split(/\r\n|\n|\r/)
+    .forEach((raw, index) => {
+      const line = index + 1;
+      const content = raw.trim();
+      if (content === '' || /^(>>>|SPLIT:)/.test(content)) return;
+      const named = /^TITLE:\s*(.*)$/i.exec(content);
+      if (named) {
+        title = named[1]?.trim() || title;
+        return;
+      }
+      const fcm = /^FCM:\s*(.*)$/i.exec(content);
+      if (fcm) {
+        if (!/^(NON[- ]DROP[- ]FRAME|DROP[- ]FRAME)$/i.test(fcm[1]?.trim() ?? ''))
+          throw new EdlError(line, `"${content}": after FCM: stands DROP FRAME or NON-DROP FRAME.`);
+        dropFrame = !/^NON/i.test(fcm[1] ?? '');
+        return;
+      }
+      const motion = /^M2\s+(\S+)\s+([+-]?\d+(?:\.\d+)?)\s+\d\d[:;.]\d\d[:;.]\d\d[:;.]\d\d\s*$/.exec(content);
+      if (motion) {
+        const of = events.findLast((event) => event.reel === motion[1]) ?? last;
+        if (!of) throw new EdlError(line, 'a motion effect (M2) stands before any event.');
+        of.speed = speedOf(motion[2] as string, rate);
+        return;
+      }
+      if (content.startsWith('*')) {
+        if (last) noteClipName(content, last);
+        return;
+      }
+      const found = eventPattern.exec(content);
+      if (!found) {
+        if (/^\d/.test(content))
+          throw new EdlError(
+            line,
+            `"${content.slice(0, 60)}" is no event: expected number, reel, track, transition and four timecodes.`,
+          );
+        if (!/^(M1|AUD|EFFECTS NAME|B_W|FOCUS|MASTER)/i.test(content))
+          notes.push(`Line ${line}: "${content.slice(0, 60)}" is not known and was left out.`);
+        return;
+      }
+      const [, number = '', reel = '', tracks = '', kind = '', frames, ...times] = found;
+      if (!/^(V|VA\d*|B|AA?\/V|V\d*)$/i.test(tracks)) {
+        notes.push(`Line ${line}: event ${number} is for ${tracks}, not for the picture, and was left out.`);
+        return;
+      }
+      if (kind.startsWith('K')) {
+        notes.push(`Line ${line}: event ${number} is a key, which was left out.`);
+        return;
+      }
+      if (kind !== 'C' && frames === undefined)
+        throw new EdlError(
+          line,
+          `event ${number} is a ${kind === 'D' ? 'dissolve' : 'wipe'} without a length in frames.`,
+        );
+      if (kind.startsWith('W'))
+        notes.push(`Line ${line}: the wipe of event ${number} became a dissolve of the same length.`);
+      last = {
+        line,
+        number,
+        reel,
+        kind,
+        transitionFrames: kind === 'C' ? 0 : Number(frames),
+        times: times as unknown as EdlEvent['times'],
+        speed: null,
+        fromClip: null,
+        toClip: null,
+      };
+      events.push(last);
+    });
   return { timeline: timelineFrom(title, events, rate, dropFrame, raster, notes), notes };
 }
 
@@ -89,8 +149,19 @@ function speedOf(text: string, rate: Rational): Rational {
   return rational(Math.round(Number(text) * scale), scale * Math.round(toNumber(rate)));
 }
 
-function timelineFrom(title: string, events: readonly EdlEvent[], rate: Rational, dropFrame: boolean, raster: { width: number; height: number }, notes: string[]): Timeline {
-  const counting = countingOf(rate, dropFrame || events.some(({ times }) => isDropFrameText(times[2])), events[0]?.line ?? 1);
+function timelineFrom(
+  title: string,
+  events: readonly EdlEvent[],
+  rate: Rational,
+  dropFrame: boolean,
+  raster: { width: number; height: number },
+  notes: string[],
+): Timeline {
+  const counting = countingOf(
+    rate,
+    dropFrame || events.some(({ times }) => isDropFrameText(times[2])),
+    events[0]?.line ?? 1,
+  );
   const read = (text: string, line: number) => {
     try {
       return parseTimecode(text.replace(/\./g, ':'), counting);
@@ -99,62 +170,133 @@ function timelineFrom(title: string, events: readonly EdlEvent[], rate: Rational
     }
   };
   const first = events.length > 0 ? Math.min(...events.map(({ times, line }) => read(times[2], line))) : 0;
-  const start = events.length > 0 ? Math.floor(first / (counting.framesPerSecond * 3600)) * counting.framesPerSecond * 3600 : counting.framesPerSecond * 3600;
-  const origin = counting.dropFrame ? parseTimecode(`${String(Math.floor(Number(formatTimecode(first, counting).slice(0, 2)))).padStart(2, '0')}:00:00;00`, counting) : start;
+  const start =
+    events.length > 0
+      ? Math.floor(first / (counting.framesPerSecond * 3600)) * counting.framesPerSecond * 3600
+      : counting.framesPerSecond * 3600;
+  const origin = counting.dropFrame
+    ? parseTimecode(
+        `${String(Math.floor(Number(formatTimecode(first, counting).slice(0, 2)))).padStart(2, '0')}:00:00;00`,
+        counting,
+      )
+    : start;
   const items: Item[] = [];
   const clipOf = new Map<string, { name: string; reel: string }>();
   for (const event of events) {
-    const [sourceIn, sourceOut, recordIn, recordOut] = event.times.map((time) => read(time, event.line)) as [number, number, number, number];
+    const [sourceIn, sourceOut, recordIn, recordOut] = event.times.map((time) => read(time, event.line)) as [
+      number,
+      number,
+      number,
+      number,
+    ];
     const length = recordOut - recordIn;
-    if (length < 0 || sourceOut < sourceIn) throw new EdlError(event.line, `event ${event.number} ends before it begins.`);
+    if (length < 0 || sourceOut < sourceIn)
+      throw new EdlError(event.line, `event ${event.number} ends before it begins.`);
     if (length === 0) continue; // the outgoing side of a dissolve
     const at = recordIn - origin;
     if (/^(BL|BLACK|BLK)$/i.test(event.reel)) {
-      if (event.transitionFrames > 0) notes.push(`Line ${event.line}: event ${event.number} dissolves to black; the fade was left out.`);
+      if (event.transitionFrames > 0)
+        notes.push(`Line ${event.line}: event ${event.number} dissolves to black; the fade was left out.`);
       continue;
     }
     const previous = items.at(-1);
-    if (previous && endOf(previous) > at) throw new EdlError(event.line, `event ${event.number} begins before the one before it has ended. Sort the list by record time.`);
+    if (previous && endOf(previous) > at)
+      throw new EdlError(
+        event.line,
+        `event ${event.number} begins before the one before it has ended. Sort the list by record time.`,
+      );
     if (event.transitionFrames > 0 && previous && endOf(previous) === at) {
-      if (event.transitionFrames > length) throw new EdlError(event.line, `the dissolve of event ${event.number} is longer than the event.`);
+      if (event.transitionFrames > length)
+        throw new EdlError(event.line, `the dissolve of event ${event.number} is longer than the event.`);
       // The outgoing side plays on below the incoming one.
       items[items.length - 1] = { ...previous, length: previous.length + event.transitionFrames };
-    } else if (event.transitionFrames > 0) notes.push(`Line ${event.line}: event ${event.number} dissolves from black; the fade was left out.`);
+    } else if (event.transitionFrames > 0)
+      notes.push(`Line ${event.line}: event ${event.number} dissolves from black; the fade was left out.`);
     const speed = event.speed ?? rational(1);
     // Of a dissolve the names of both sides stand behind it: TO is this event's.
     const name = event.toClip ?? (event.transitionFrames > 0 ? null : event.fromClip) ?? event.reel;
     const key = `${event.reel}/${name}`;
     clipOf.set(key, { name, reel: event.reel });
-    items.push({ id: `e${items.length + 1}`, name, start: at, length, source: { kind: 'clip', media: key, in: speed.num < 0 ? sourceOut - 1 : sourceIn, speed }, effects: [] });
+    items.push({
+      id: `e${items.length + 1}`,
+      name,
+      start: at,
+      length,
+      source: { kind: 'clip', media: key, in: speed.num < 0 ? sourceOut - 1 : sourceIn, speed },
+      effects: [],
+    });
   }
   // Until now sources counted from midnight; they count from their media's start.
   const media = mediaUsed(items, clipOf, rate, counting, raster);
-  const rebased = items.map((item) => (item.source.kind === 'clip' ? { ...item, source: { ...item.source, in: item.source.in - parseTimecode(media[item.source.media]?.startTimecode ?? '00:00:00:00', counting) } } : item));
-  return { ...emptyTimeline(title, rate, raster.width, raster.height), startTimecode: formatTimecode(origin, counting), media, tracks: [{ id: 'v1', name: 'V1', on: true, items: rebased }] };
+  const rebased = items.map((item) =>
+    item.source.kind === 'clip'
+      ? {
+          ...item,
+          source: {
+            ...item.source,
+            in:
+              item.source.in -
+              parseTimecode(media[item.source.media]?.startTimecode ?? '00:00:00:00', counting),
+          },
+        }
+      : item,
+  );
+  return {
+    ...emptyTimeline(title, rate, raster.width, raster.height),
+    startTimecode: formatTimecode(origin, counting),
+    media,
+    tracks: [{ id: 'v1', name: 'V1', on: true, items: rebased }],
+  };
 }
 
 /** The media that a list's events name, each as long as the events reach in it. */
-function mediaUsed(items: readonly Item[], clips: ReadonlyMap<string, { name: string; reel: string }>, rate: Rational, counting: TimecodeCounting, raster: { width: number; height: number }): Record<string, MediaRef> {
+function mediaUsed(
+  items: readonly Item[],
+  clips: ReadonlyMap<string, { name: string; reel: string }>,
+  rate: Rational,
+  counting: TimecodeCounting,
+  raster: { width: number; height: number },
+): Record<string, MediaRef> {
   const reach = new Map<string, { low: number; high: number }>();
   for (const { source, length } of items) {
     if (source.kind !== 'clip') continue;
     const last = sourceFrameAt(source.in, length - 1, source.speed, rate, rate);
     const known = reach.get(source.media) ?? { low: Infinity, high: -Infinity };
-    reach.set(source.media, { low: Math.min(known.low, source.in, last), high: Math.max(known.high, source.in, last) });
+    reach.set(source.media, {
+      low: Math.min(known.low, source.in, last),
+      high: Math.max(known.high, source.in, last),
+    });
   }
-  return Object.fromEntries([...reach].map(([key, { low, high }]) => {
-    const { name = key, reel = null } = clips.get(key) ?? {};
-    // A clip played backwards over its first frame would begin before midnight.
-    const first = Math.max(0, low);
-    return [key, { clipId: null, name, reel, startTimecode: formatTimecode(first, counting), contentHash: null, rate, frames: high - first + 1, ...raster }];
-  }));
+  return Object.fromEntries(
+    [...reach].map(([key, { low, high }]) => {
+      const { name = key, reel = null } = clips.get(key) ?? {};
+      // A clip played backwards over its first frame would begin before midnight.
+      const first = Math.max(0, low);
+      return [
+        key,
+        {
+          clipId: null,
+          name,
+          reel,
+          startTimecode: formatTimecode(first, counting),
+          contentHash: null,
+          rate,
+          frames: high - first + 1,
+          ...raster,
+        },
+      ];
+    }),
+  );
 }
 
 function countingOf(rate: Rational, dropFrame: boolean, line: number): TimecodeCounting {
   try {
     return countingFor(rate, dropFrame);
   } catch {
-    throw new EdlError(line, `the list counts drop-frame timecode, which ${rate.num}/${rate.den} frames per second cannot have. Choose the rate 30000/1001 or 60000/1001.`);
+    throw new EdlError(
+      line,
+      `the list counts drop-frame timecode, which ${rate.num}/${rate.den} frames per second cannot have. Choose the rate 30000/1001 or 60000/1001.`,
+    );
   }
 }
 
@@ -162,18 +304,35 @@ function countingOf(rate: Rational, dropFrame: boolean, line: number): TimecodeC
 export function edlLosses(timeline: Timeline, track: Track): string[] {
   const losses: string[] = [];
   const others = timeline.tracks.filter((other) => other !== track && other.items.length > 0).length;
-  if (others > 0) losses.push(`${others} other ${others === 1 ? 'track' : 'tracks'}: an edit list holds one picture track.`);
+  if (others > 0)
+    losses.push(
+      `${others} other ${others === 1 ? 'track' : 'tracks'}: an edit list holds one picture track.`,
+    );
   const count = (what: string, matches: (item: Item) => boolean, why: string) => {
     const found = track.items.filter(matches).length;
     if (found > 0) losses.push(`${found} ${found === 1 ? 'item' : 'items'} ${what}: ${why}`);
   };
   count('with effects', (item) => item.effects.length > 0, 'effects are not carried.');
-  count('of several angles', (item) => item.source.kind === 'angles', 'each stretch becomes an event of its chosen angle.');
+  count(
+    'of several angles',
+    (item) => item.source.kind === 'angles',
+    'each stretch becomes an event of its chosen angle.',
+  );
   count('that are titles', (item) => item.source.kind === 'title', 'left out.');
   count('that are moving stills', (item) => item.source.kind === 'still', 'the movement is not carried.');
-  if (timeline.markers.length > 0) losses.push(`${timeline.markers.length} ${timeline.markers.length === 1 ? 'marker' : 'markers'}: not carried.`);
-  const otherRates = new Set(track.items.flatMap((item) => (item.source.kind === 'clip' ? [timeline.media[item.source.media]] : [])).filter((ref) => ref && toNumber(ref.rate) !== toNumber(timeline.rate)));
-  if (otherRates.size > 0) losses.push(`${otherRates.size} ${otherRates.size === 1 ? 'clip' : 'clips'} at another rate: source timecode is written in the list's rate, with a motion effect.`);
+  if (timeline.markers.length > 0)
+    losses.push(
+      `${timeline.markers.length} ${timeline.markers.length === 1 ? 'marker' : 'markers'}: not carried.`,
+    );
+  const otherRates = new Set(
+    track.items
+      .flatMap((item) => (item.source.kind === 'clip' ? [timeline.media[item.source.media]] : []))
+      .filter((ref) => ref && toNumber(ref.rate) !== toNumber(timeline.rate)),
+  );
+  if (otherRates.size > 0)
+    losses.push(
+      `${otherRates.size} ${otherRates.size === 1 ? 'clip' : 'clips'} at another rate: source timecode is written in the list's rate, with a motion effect.`,
+    );
   return losses;
 }
 
@@ -183,27 +342,56 @@ export function writeEdl(timeline: Timeline, track: Track): string {
   const counting = countingFor(timeline.rate, dropFrame);
   const origin = parseTimecode(timeline.startTimecode, counting);
   const tc = (frames: number) => formatTimecode(frames, counting);
-  const lines = [`TITLE: ${timeline.name.slice(0, 70)}`, `FCM: ${dropFrame ? 'DROP FRAME' : 'NON-DROP FRAME'}`, ''];
-  const flat = track.items.flatMap((item, index) => stretchesOf(item, fadeInSlots(track.items, index), nextStart(track, index)));
+  const lines = [
+    `TITLE: ${timeline.name.slice(0, 70)}`,
+    `FCM: ${dropFrame ? 'DROP FRAME' : 'NON-DROP FRAME'}`,
+    '',
+  ];
+  const flat = track.items.flatMap((item, index) =>
+    stretchesOf(item, fadeInSlots(track.items, index), nextStart(track, index)),
+  );
   let outgoing: Written | null = null;
   flat.forEach(({ item, source, start, length, fade }, index) => {
     const number = String(index + 1).padStart(3, '0');
     const written = sourceTimes(timeline, source, length, counting);
     const record = `${tc(origin + start)} ${tc(origin + start + length)}`;
     if (fade > 0 && outgoing) {
-      lines.push(`${number}  ${reelField(outgoing.reel)} V     C        ${tc(outgoing.end)} ${tc(outgoing.end)} ${tc(origin + start)} ${tc(origin + start)}`);
-      lines.push(`${number}  ${reelField(written.reel)} V     D    ${String(fade).padStart(3, '0')} ${tc(written.start)} ${tc(written.end)} ${record}`);
-    } else lines.push(`${number}  ${reelField(written.reel)} V     C        ${tc(written.start)} ${tc(written.end)} ${record}`);
-    if (written.framesPerSecond !== null) lines.push(`M2   ${reelField(written.reel)} ${written.framesPerSecond}                ${tc(written.start)}`);
-    if (fade > 0 && outgoing) lines.push(`* FROM CLIP NAME: ${outgoing.name}`, `* TO CLIP NAME: ${written.name || item.name}`);
+      lines.push(
+        `${number}  ${reelField(outgoing.reel)} V     C        ${tc(outgoing.end)} ${tc(outgoing.end)} ${tc(origin + start)} ${tc(origin + start)}`,
+      );
+      lines.push(
+        `${number}  ${reelField(written.reel)} V     D    ${String(fade).padStart(3, '0')} ${tc(written.start)} ${tc(written.end)} ${record}`,
+      );
+    } else
+      lines.push(
+        `${number}  ${reelField(written.reel)} V     C        ${tc(written.start)} ${tc(written.end)} ${record}`,
+      );
+    if (written.framesPerSecond !== null)
+      lines.push(
+        `M2   ${reelField(written.reel)} ${written.framesPerSecond}                ${tc(written.start)}`,
+      );
+    if (fade > 0 && outgoing)
+      lines.push(`* FROM CLIP NAME: ${outgoing.name}`, `* TO CLIP NAME: ${written.name || item.name}`);
     else lines.push(`* FROM CLIP NAME: ${written.name || item.name}`);
     outgoing = written;
   });
   return `${lines.join('\n')}\n`;
 }
 
-interface Written { readonly reel: string; readonly name: string; readonly start: number; readonly end: number; readonly framesPerSecond: string | null }
-interface Stretch { readonly item: Item; readonly source: Source; readonly start: number; readonly length: number; readonly fade: number }
+interface Written {
+  readonly reel: string;
+  readonly name: string;
+  readonly start: number;
+  readonly end: number;
+  readonly framesPerSecond: string | null;
+}
+interface Stretch {
+  readonly item: Item;
+  readonly source: Source;
+  readonly start: number;
+  readonly length: number;
+  readonly fade: number;
+}
 
 function nextStart(track: Track, index: number): number {
   return track.items[index + 1]?.start ?? Infinity;
@@ -215,25 +403,42 @@ function stretchesOf(item: Item, fade: number, until: number): Stretch[] {
   const { source } = item;
   if (source.kind === 'title' || length < 1) return [];
   if (source.kind !== 'angles') return [{ item, source, start: item.start, length, fade }];
-  return source.switches.filter(({ at }) => at < length).map(({ at, angle }, index, all): Stretch => {
-    const chosen = source.angles[angle] ?? source.angles[0];
-    const end = Math.min(length, all[index + 1]?.at ?? length);
-    return { item, source: { kind: 'clip', media: chosen?.media ?? '', in: (chosen?.in ?? 0) + at, speed: rational(1) }, start: item.start + at, length: end - at, fade: index === 0 ? fade : 0 };
-  });
+  return source.switches
+    .filter(({ at }) => at < length)
+    .map(({ at, angle }, index, all): Stretch => {
+      const chosen = source.angles[angle] ?? source.angles[0];
+      const end = Math.min(length, all[index + 1]?.at ?? length);
+      return {
+        item,
+        source: { kind: 'clip', media: chosen?.media ?? '', in: (chosen?.in ?? 0) + at, speed: rational(1) },
+        start: item.start + at,
+        length: end - at,
+        fade: index === 0 ? fade : 0,
+      };
+    });
 }
 
-function sourceTimes(timeline: Timeline, source: Source, length: number, counting: TimecodeCounting): Written {
+function sourceTimes(
+  timeline: Timeline,
+  source: Source,
+  length: number,
+  counting: TimecodeCounting,
+): Written {
   const key = source.kind === 'clip' || source.kind === 'still' ? source.media : '';
   const ref = timeline.media[key];
   const base = ref?.startTimecode ? safeTimecode(ref.startTimecode, counting) : 0;
   const speed = source.kind === 'clip' ? source.speed : rational(source.kind === 'still' ? 0 : 1);
   // Source time in the list's rate: frames of another rate are converted by time.
-  const first = source.kind === 'clip' && ref ? sourceFrameAt(0, source.in, rational(1), timeline.rate, ref.rate) : 0;
+  const first =
+    source.kind === 'clip' && ref ? sourceFrameAt(0, source.in, rational(1), timeline.rate, ref.rate) : 0;
   const span = Math.ceil(length * Math.abs(toNumber(speed)));
   const start = base + (speed.num < 0 ? first - span + 1 : first);
   const plain = speed.num === speed.den;
   return {
-    reel: ref?.reel ?? 'AX', name: ref?.name ?? '', start, end: start + (speed.num === 0 ? 1 : span),
+    reel: ref?.reel ?? 'AX',
+    name: ref?.name ?? '',
+    start,
+    end: start + (speed.num === 0 ? 1 : span),
     framesPerSecond: plain ? null : signed(toNumber(speed) * counting.framesPerSecond),
   };
 }

@@ -21,7 +21,13 @@ export interface HashList {
 
 const namespace = 'urn:ASC:MHL:v2.0';
 const head = '<?xml version="1.0" encoding="UTF-8"?>\n';
-const builder = new XMLBuilder({ ignoreAttributes: false, attributeNamePrefix: '@', format: true, indentBy: '  ', suppressEmptyNode: true });
+const builder = new XMLBuilder({
+  ignoreAttributes: false,
+  attributeNamePrefix: '@',
+  format: true,
+  indentBy: '  ',
+  suppressEmptyNode: true,
+});
 
 /** Time as XML states it, without fractions: 2026-11-25T09:15:00Z. */
 function xmlTime(time: Date): string {
@@ -30,19 +36,27 @@ function xmlTime(time: Date): string {
 
 /** A manifest of the Media Hash List, version 2.0, for files that were transferred. */
 export function hashListXml({ createdAt, host, toolVersion, files }: HashList): string {
-  return head + builder.build({
-    hashlist: {
-      '@version': '2.0', '@xmlns': namespace,
-      creatorinfo: { creationdate: xmlTime(createdAt), hostname: host, tool: { '@version': toolVersion, '#text': 'Navvy' } },
-      processinfo: { process: 'transfer', ignore: { pattern: ['ascmhl', 'ascmhl/'] } },
-      hashes: {
-        hash: files.map(({ path, bytes, modifiedAt, xxh64, hashedAt }) => ({
-          path: { '@size': String(bytes), '@lastmodificationdate': xmlTime(modifiedAt), '#text': path },
-          xxh64: { '@action': 'original', '@hashdate': xmlTime(hashedAt), '#text': xxh64 },
-        })),
+  return (
+    head +
+    builder.build({
+      hashlist: {
+        '@version': '2.0',
+        '@xmlns': namespace,
+        creatorinfo: {
+          creationdate: xmlTime(createdAt),
+          hostname: host,
+          tool: { '@version': toolVersion, '#text': 'Navvy' },
+        },
+        processinfo: { process: 'transfer', ignore: { pattern: ['ascmhl', 'ascmhl/'] } },
+        hashes: {
+          hash: files.map(({ path, bytes, modifiedAt, xxh64, hashedAt }) => ({
+            path: { '@size': String(bytes), '@lastmodificationdate': xmlTime(modifiedAt), '#text': path },
+            xxh64: { '@action': 'original', '@hashdate': xmlTime(hashedAt), '#text': xxh64 },
+          })),
+        },
       },
-    },
-  });
+    })
+  );
 }
 
 /** One generation in the chain of a folder's hash lists. */
@@ -56,22 +70,41 @@ export interface ChainEntry {
 
 /** The chain file that names all manifests of a folder. */
 export function chainXml(entries: readonly ChainEntry[]): string {
-  return head + builder.build({
-    ascmhldirectory: { '@xmlns': 'urn:ASC:MHL:DIRECTORY:v2.0', hashlist: entries.map(({ sequence, path, c4 }) => ({ '@sequencenr': String(sequence), path, c4 })) },
-  });
+  return (
+    head +
+    builder.build({
+      ascmhldirectory: {
+        '@xmlns': 'urn:ASC:MHL:DIRECTORY:v2.0',
+        hashlist: entries.map(({ sequence, path, c4 }) => ({ '@sequencenr': String(sequence), path, c4 })),
+      },
+    })
+  );
 }
 
-const parser = new XMLParser({ ignoreAttributes: false, attributeNamePrefix: '@', parseTagValue: false, isArray: (name) => name === 'hash' || name === 'hashlist' });
+const parser = new XMLParser({
+  ignoreAttributes: false,
+  attributeNamePrefix: '@',
+  parseTagValue: false,
+  isArray: (name) => name === 'hash' || name === 'hashlist',
+});
 
 /**
  * Paths and hashes of a manifest.
  * @throws SyntaxError when the text is no hash list
  */
 export function readHashList(xml: string): { path: string; bytes: number; xxh64: string | null }[] {
-  const document = parser.parse(xml) as { hashlist?: { hashes?: { hash?: { path: { '#text': string; '@size'?: string }; xxh64?: { '#text': string } }[] } }[] };
+  const document = parser.parse(xml) as {
+    hashlist?: {
+      hashes?: { hash?: { path: { '#text': string; '@size'?: string }; xxh64?: { '#text': string } }[] };
+    }[];
+  };
   const list = document.hashlist?.[0];
   if (!list) throw new SyntaxError('This is no media hash list: its first element is not hashlist.');
-  return (list.hashes?.hash ?? []).map(({ path, xxh64 }) => ({ path: path['#text'], bytes: Number(path['@size']), xxh64: xxh64?.['#text'] ?? null }));
+  return (list.hashes?.hash ?? []).map(({ path, xxh64 }) => ({
+    path: path['#text'],
+    bytes: Number(path['@size']),
+    xxh64: xxh64?.['#text'] ?? null,
+  }));
 }
 
 /**
@@ -79,9 +112,16 @@ export function readHashList(xml: string): { path: string; bytes: number; xxh64:
  * @throws SyntaxError when the text is no chain
  */
 export function readChain(xml: string): ChainEntry[] {
-  const document = parser.parse(xml) as { ascmhldirectory?: { hashlist?: { '@sequencenr': string; path: string; c4: string }[] } };
-  if (!document.ascmhldirectory) throw new SyntaxError('This is no chain of media hash lists: its first element is not ascmhldirectory.');
-  return (document.ascmhldirectory.hashlist ?? []).map((entry) => ({ sequence: Number(entry['@sequencenr']), path: entry.path, c4: entry.c4 }));
+  const document = parser.parse(xml) as {
+    ascmhldirectory?: { hashlist?: { '@sequencenr': string; path: string; c4: string }[] };
+  };
+  if (!document.ascmhldirectory)
+    throw new SyntaxError('This is no chain of media hash lists: its first element is not ascmhldirectory.');
+  return (document.ascmhldirectory.hashlist ?? []).map((entry) => ({
+    sequence: Number(entry['@sequencenr']),
+    path: entry.path,
+    c4: entry.c4,
+  }));
 }
 
 const c4Digits = '123456789ABCDEFGHJKLMNPQRSTUVWXYZabcdefghijkmnopqrstuvwxyz';

@@ -62,14 +62,19 @@ export function addFault(told: Map<number, FrameFault>, frame: number, fault: Fr
 
 /** What decoders told of a clip's frames, with the frames that are built on those. */
 export function clipFaults(index: FrameIndex, told: ReadonlyMap<number, FrameFault>): ClipFaults {
-  return faultsByKind([...framesBuiltOn(index, told.keys()).map((frame): [number, ClipFaultKind] => [frame, 'built-on']), ...told]);
+  return faultsByKind([
+    ...framesBuiltOn(index, told.keys()).map((frame): [number, ClipFaultKind] => [frame, 'built-on']),
+    ...told,
+  ]);
 }
 
 /** Faults of two looks at a clip. */
 export function mergeFaults(index: FrameIndex, earlier: ClipFaults, later: ClipFaults): ClipFaults {
   const told = new Map<number, FrameFault>();
   for (const faults of [earlier, later]) {
-    for (const kind of [...refusals, 'concealed'] as const) for (const range of faults[kind] ?? []) for (const frame of framesOf(range)) addFault(told, frame, kind);
+    for (const kind of [...refusals, 'concealed'] as const)
+      for (const range of faults[kind] ?? [])
+        for (const frame of framesOf(range)) addFault(told, frame, kind);
   }
   return clipFaults(index, told);
 }
@@ -77,7 +82,12 @@ export function mergeFaults(index: FrameIndex, earlier: ClipFaults, later: ClipF
 /** Groups frames by their fault; of several of one frame the last counts. */
 export function faultsByKind(faults: Iterable<readonly [number, ClipFaultKind]>): ClipFaults {
   const byKind = groupBy(new Map(faults), ([, kind]) => kind);
-  return Object.fromEntries(clipFaultKinds.flatMap((kind) => { const found = byKind.get(kind); return found ? [[kind, rangesOf(found.map(([frame]) => frame))]] : []; }));
+  return Object.fromEntries(
+    clipFaultKinds.flatMap((kind) => {
+      const found = byKind.get(kind);
+      return found ? [[kind, rangesOf(found.map(([frame]) => frame))]] : [];
+    }),
+  );
 }
 
 function framesOf([first, last]: Range): number[] {
@@ -116,7 +126,13 @@ export const faultAdvice: Record<ClipFaultKind, string> = {
 
 /** A fault in a few words, for tables. */
 const shortWords: Record<ClipFaultKind, string> = {
-  damage: 'damaged', feature: 'beyond the decoder', memory: 'without memory', unknown: 'refused', 'no-picture': 'without a picture', concealed: 'concealed', 'built-on': 'built on those',
+  damage: 'damaged',
+  feature: 'beyond the decoder',
+  memory: 'without memory',
+  unknown: 'refused',
+  'no-picture': 'without a picture',
+  concealed: 'concealed',
+  'built-on': 'built on those',
 };
 
 const sentences: Record<ClipFaultKind, (count: number) => string> = {
@@ -124,9 +140,12 @@ const sentences: Record<ClipFaultKind, (count: number) => string> = {
   feature: (count) => `${subject(count, 'uses', 'use')} a feature that the decoder does not have`,
   memory: (count) => `${subject(count, 'was', 'were')} not decoded for want of memory`,
   unknown: (count) => `${subject(count, 'was', 'were')} refused by the decoder`,
-  'no-picture': (count) => `the decoder gave no picture for ${frames(count)}, and no reason; they are damaged, or refer to one that is missing`,
-  concealed: (count) => `${subject(count, 'is', 'are')} damaged and concealed by the decoder, which guessed parts of the picture`,
-  'built-on': (count) => `${frames(count)} may refer to one that is missing or concealed; do not trust the picture`,
+  'no-picture': (count) =>
+    `the decoder gave no picture for ${frames(count)}, and no reason; they are damaged, or refer to one that is missing`,
+  concealed: (count) =>
+    `${subject(count, 'is', 'are')} damaged and concealed by the decoder, which guessed parts of the picture`,
+  'built-on': (count) =>
+    `${frames(count)} may refer to one that is missing or concealed; do not trust the picture`,
 };
 
 /** One kind of fault of a clip in words. */
@@ -146,9 +165,21 @@ export function faultWords(faults: ClipFaults, placeOf: (frame: number) => strin
     const ranges = faults[kind] ?? [];
     const count = countIn(ranges);
     if (count === 0) return [];
-    const places = ranges.slice(0, mostPlaces).map(([first, last]) => (first === last ? placeOf(first) : `${placeOf(first)} to ${placeOf(last)}`));
-    const more = ranges.length > mostPlaces ? ` and ${ranges.length - mostPlaces} more ${ranges.length === mostPlaces + 1 ? 'place' : 'places'}` : '';
-    return [{ kind, count, short: `${count} ${shortWords[kind]}`, text: `At ${places.join(', ')}${more}: ${sentences[kind](count)}. ${faultAdvice[kind]}` }];
+    const places = ranges
+      .slice(0, mostPlaces)
+      .map(([first, last]) => (first === last ? placeOf(first) : `${placeOf(first)} to ${placeOf(last)}`));
+    const more =
+      ranges.length > mostPlaces
+        ? ` and ${ranges.length - mostPlaces} more ${ranges.length === mostPlaces + 1 ? 'place' : 'places'}`
+        : '';
+    return [
+      {
+        kind,
+        count,
+        short: `${count} ${shortWords[kind]}`,
+        text: `At ${places.join(', ')}${more}: ${sentences[kind](count)}. ${faultAdvice[kind]}`,
+      },
+    ];
   });
 }
 
@@ -168,7 +199,9 @@ export function doubtfulNote(count: number, wrong: number): string {
 /** What a rendition holds in place of frames that could not be decoded; empty without any. */
 export function repeatedNote(faults: ClipFaults | undefined): string {
   const count = faults ? refusedIn(faults) : 0;
-  return count === 0 ? '' : ` ${frames(count)} of the source could not be decoded; the one before is repeated there.`;
+  return count === 0
+    ? ''
+    : ` ${frames(count)} of the source could not be decoded; the one before is repeated there.`;
 }
 
 /** What of a clip's faults lies in the clip: memory is the rig's. */
@@ -178,7 +211,11 @@ export function faultsOfClip({ memory: _, ...faults }: ClipFaults): ClipFaults {
 
 /** What a run met of frames that are not whole. */
 export interface RunFaults {
-  readonly clips: readonly { /** as the run calls it: its place in a timeline's media; empty where the clip is played by itself */ readonly media: string; readonly name: string; readonly faults: ClipFaults }[];
+  readonly clips: readonly {
+    /** as the run calls it: its place in a timeline's media; empty where the clip is played by itself */ readonly media: string;
+    readonly name: string;
+    readonly faults: ClipFaults;
+  }[];
   /** Slots whose pictures show frames that are concealed, or built on such. */
   readonly doubtful: readonly Range[];
 }

@@ -1,5 +1,8 @@
 /** Places over a clip's duration at which its picture is looked at, as shares of it. */
-export const fingerprintPlaces: readonly number[] = Array.from({ length: 12 }, (_, index) => (index + 0.5) / 12);
+export const fingerprintPlaces: readonly number[] = Array.from(
+  { length: 12 },
+  (_, index) => (index + 0.5) / 12,
+);
 
 /** Raster of the small grey picture that a hash is made from: nine columns give eight steps a line. */
 export const hashRaster = { width: 9, height: 8 } as const;

@@ -25,7 +25,8 @@ export interface FootageClip {
 export const fingerprintLimits = { same: 0.15, foreign: 0.3 } as const;
 
 /** Words in file names that tell a rendition, not footage. */
-const renditionWords = /[ _\-.]+(proxy|proxies|px|lowres|low|hires|offline|online|edit|intermediate|mezzanine|transcode|copy|uhd|hd|2k|4k|full|half|quarter|\d+x\d+|\d{3,4}p|prores[a-z0-9]*|dnx[a-z0-9]*|h264|h265|hevc|mjpeg|cineform|\d+)$/i;
+const renditionWords =
+  /[ _\-.]+(proxy|proxies|px|lowres|low|hires|offline|online|edit|intermediate|mezzanine|transcode|copy|uhd|hd|2k|4k|full|half|quarter|\d+x\d+|\d{3,4}p|prores[a-z0-9]*|dnx[a-z0-9]*|h264|h265|hevc|mjpeg|cineform|\d+)$/i;
 
 /** A file's name without its folder, ending and the words that tell a rendition: what footage is called. */
 export function footageName(path: string): string {
@@ -91,13 +92,28 @@ export function groupFootage(clips: readonly FootageClip[]): FootageGroup[] {
     for (let i = 0; i < bucket.length; i++) {
       for (let j = i + 1; j < bucket.length; j++) {
         const [a, b] = [clips[bucket[i] ?? 0], clips[bucket[j] ?? 0]];
-        if (a && b && !a.alone && !b.alone && root(bucket[i] ?? 0) !== root(bucket[j] ?? 0) && sameFootage(a, b)) join(bucket[i] ?? 0, bucket[j] ?? 0);
+        if (
+          a &&
+          b &&
+          !a.alone &&
+          !b.alone &&
+          root(bucket[i] ?? 0) !== root(bucket[j] ?? 0) &&
+          sameFootage(a, b)
+        )
+          join(bucket[i] ?? 0, bucket[j] ?? 0);
       }
     }
   }
   return [...groupBy(clips.keys(), root)].map(([top, indexes]) => {
-    const ordered = indexes.map((index) => clips[index]).filter((clip): clip is FootageClip => clip !== undefined).sort(byRank);
-    return { clips: ordered.map(({ id }) => id), name: footageName(ordered[0]?.path ?? ''), fixed: fixedOf[top] ?? null };
+    const ordered = indexes
+      .map((index) => clips[index])
+      .filter((clip): clip is FootageClip => clip !== undefined)
+      .sort(byRank);
+    return {
+      clips: ordered.map(({ id }) => id),
+      name: footageName(ordered[0]?.path ?? ''),
+      fixed: fixedOf[top] ?? null,
+    };
   });
 }
 
@@ -134,7 +150,10 @@ function byRank(a: FootageClip, b: FootageClip): number {
 export type RenditionRole = 'original' | 'copy' | 'rendition';
 
 /** What a clip is within its footage. @param ordered clips of one group, the original first */
-export function roleOf(clip: Pick<FootageClip, 'id' | 'contentHash'>, ordered: readonly Pick<FootageClip, 'id' | 'contentHash'>[]): RenditionRole {
+export function roleOf(
+  clip: Pick<FootageClip, 'id' | 'contentHash'>,
+  ordered: readonly Pick<FootageClip, 'id' | 'contentHash'>[],
+): RenditionRole {
   const [original] = ordered;
   if (!original || original.id === clip.id) return 'original';
   const twin = ordered.find((other) => other.contentHash !== null && other.contentHash === clip.contentHash);

@@ -15,9 +15,36 @@ export interface Format {
 }
 
 const codecLabels: Record<string, string> = {
-  h264: 'H.264', hevc: 'HEVC', prores: 'ProRes', dnxhd: 'DNxHD/HR', mjpeg: 'Motion JPEG', av1: 'AV1', vp9: 'VP9',
-  cfhd: 'CineForm', mpeg2video: 'MPEG-2', mpeg4: 'MPEG-4 Part 2', jpeg2000: 'JPEG 2000', ffv1: 'FFV1', v210: 'Uncompressed v210',
-  rawvideo: 'Uncompressed', dvvideo: 'DV', vvc: 'VVC', vp8: 'VP8', huffyuv: 'HuffYUV', utvideo: 'Ut Video', r210: 'Uncompressed r210', v410: 'Uncompressed v410', mpeg1video: 'MPEG-1', png: 'PNG', tiff: 'TIFF', aac: 'AAC', mp2: 'MPEG Layer 2', mp3: 'MPEG Layer 3', flac: 'FLAC', opus: 'Opus', ac3: 'AC-3',
+  h264: 'H.264',
+  hevc: 'HEVC',
+  prores: 'ProRes',
+  dnxhd: 'DNxHD/HR',
+  mjpeg: 'Motion JPEG',
+  av1: 'AV1',
+  vp9: 'VP9',
+  cfhd: 'CineForm',
+  mpeg2video: 'MPEG-2',
+  mpeg4: 'MPEG-4 Part 2',
+  jpeg2000: 'JPEG 2000',
+  ffv1: 'FFV1',
+  v210: 'Uncompressed v210',
+  rawvideo: 'Uncompressed',
+  dvvideo: 'DV',
+  vvc: 'VVC',
+  vp8: 'VP8',
+  huffyuv: 'HuffYUV',
+  utvideo: 'Ut Video',
+  r210: 'Uncompressed r210',
+  v410: 'Uncompressed v410',
+  mpeg1video: 'MPEG-1',
+  png: 'PNG',
+  tiff: 'TIFF',
+  aac: 'AAC',
+  mp2: 'MPEG Layer 2',
+  mp3: 'MPEG Layer 3',
+  flac: 'FLAC',
+  opus: 'Opus',
+  ac3: 'AC-3',
 };
 
 /** The trade's name of a codec id as the codec library spells it; the id itself when unknown. */
@@ -26,7 +53,13 @@ export function codecLabel(codecId: string): string {
 }
 
 const containerLabels: readonly (readonly [RegExp, string])[] = [
-  [/mov|mp4/, 'MOV/MP4'], [/matroska|webm/, 'Matroska'], [/mxf/, 'MXF'], [/mpegts/, 'MPEG-TS'], [/^mpeg$|^vob/, 'MPEG-PS'], [/avi/, 'AVI'], [/^dv$/, 'DV'],
+  [/mov|mp4/, 'MOV/MP4'],
+  [/matroska|webm/, 'Matroska'],
+  [/mxf/, 'MXF'],
+  [/mpegts/, 'MPEG-TS'],
+  [/^mpeg$|^vob/, 'MPEG-PS'],
+  [/avi/, 'AVI'],
+  [/^dv$/, 'DV'],
 ];
 
 /** The container's name for a file: by the demultiplexer's name and the file's ending. */
@@ -35,11 +68,36 @@ export function containerLabel(demuxerName: string, path: string): string {
   return containerLabels.find(([pattern]) => pattern.test(demuxerName))?.[1] ?? demuxerName;
 }
 
-const h264Profiles: Record<number, string> = { 66: 'Baseline', 77: 'Main', 88: 'Extended', 100: 'High', 110: 'High 10', 122: 'High 4:2:2', 244: 'High 4:4:4 Predictive' };
-const hevcProfiles: Record<number, string> = { 1: 'Main', 2: 'Main 10', 3: 'Main Still', 4: 'Range Extensions' };
-const proresProfiles: Record<number, string> = { 0: 'Proxy', 1: 'LT', 2: 'Standard', 3: 'HQ', 4: '4444', 5: '4444 XQ' };
+const h264Profiles: Record<number, string> = {
+  66: 'Baseline',
+  77: 'Main',
+  88: 'Extended',
+  100: 'High',
+  110: 'High 10',
+  122: 'High 4:2:2',
+  244: 'High 4:4:4 Predictive',
+};
+const hevcProfiles: Record<number, string> = {
+  1: 'Main',
+  2: 'Main 10',
+  3: 'Main Still',
+  4: 'Range Extensions',
+};
+const proresProfiles: Record<number, string> = {
+  0: 'Proxy',
+  1: 'LT',
+  2: 'Standard',
+  3: 'HQ',
+  4: '4444',
+  5: '4444 XQ',
+};
 const mpeg2Profiles: Record<number, string> = { 0: '4:2:2', 1: 'High', 4: 'Main', 5: 'Simple' };
-const profilesOf: Record<string, Record<number, string>> = { h264: h264Profiles, hevc: hevcProfiles, prores: proresProfiles, mpeg2video: mpeg2Profiles };
+const profilesOf: Record<string, Record<number, string>> = {
+  h264: h264Profiles,
+  hevc: hevcProfiles,
+  prores: proresProfiles,
+  mpeg2video: mpeg2Profiles,
+};
 
 /** Name of a profile number, or null when the codec has none or it is not known. Constraint bits of H.264 are ignored. */
 export function profileLabel(codecId: string, profile: number): string | null {
@@ -54,7 +112,17 @@ export function profileLabel(codecId: string, profile: number): string | null {
 export function pixelFormatFacts(name: string): { bitDepth: number; chroma: string } {
   const depth = /(?:p|gray|rgb|gbrp|gbrap|xyz|y210|v210|p0)(9|10|12|14|16)(?:le|be)?$/.exec(name)?.[1];
   const sampling = /(420|422|444|440|411|410)/.exec(name)?.[1];
-  const chroma = sampling ? sampling.split('').join(':') : /^(nv12|nv21|p0)/.test(name) ? '4:2:0' : /rgb|gbr|bgr|^0?rgb/.test(name) ? 'RGB' : /^xyz/.test(name) ? 'XYZ' : /gray/.test(name) ? 'none' : 'unknown';
+  const chroma = sampling
+    ? sampling.split('').join(':')
+    : /^(nv12|nv21|p0)/.test(name)
+      ? '4:2:0'
+      : /rgb|gbr|bgr|^0?rgb/.test(name)
+        ? 'RGB'
+        : /^xyz/.test(name)
+          ? 'XYZ'
+          : /gray/.test(name)
+            ? 'none'
+            : 'unknown';
   return { bitDepth: depth ? Number(depth) : 8, chroma };
 }
 
@@ -64,7 +132,15 @@ export function hasAlpha(pixelFormat: string): boolean {
 }
 
 /** Raster classes by the number of pixels, as the trade calls them. */
-const rasterClasses: readonly (readonly [number, string])[] = [[640 * 400, 'below SD'], [1024 * 576, 'SD'], [1440 * 810, '720'], [2048 * 1152, 'HD 1080'], [3200 * 1800, '2.7K'], [4100 * 2304, 'UHD'], [6200 * 3500, '6K']];
+const rasterClasses: readonly (readonly [number, string])[] = [
+  [640 * 400, 'below SD'],
+  [1024 * 576, 'SD'],
+  [1440 * 810, '720'],
+  [2048 * 1152, 'HD 1080'],
+  [3200 * 1800, '2.7K'],
+  [4100 * 2304, 'UHD'],
+  [6200 * 3500, '6K'],
+];
 
 /** The class of raster that decode support is told by: "HD 1080", "UHD". */
 export function rasterClass({ width, height }: Pick<Format, 'width' | 'height'>): string {

@@ -40,11 +40,18 @@ export function encodeFrameCode(frameNumber: number): boolean[] {
  * Reads the frame number off a picture, or null when there is no valid code.
  * @param luma brightness 0 to 255 at pixel (x, y)
  */
-export function readFrameCode(width: number, height: number, luma: (x: number, y: number) => number): number | null {
+export function readFrameCode(
+  width: number,
+  height: number,
+  luma: (x: number, y: number) => number,
+): number | null {
   const { left, top, block } = frameCodeLayout(width, height);
   let word = 0;
   for (let bit = 0; bit < frameCodeBits; bit++) {
-    word = ((word << 1) | (luma(Math.floor(left + (bit + 0.5) * block), Math.floor(top + block / 2)) > 128 ? 1 : 0)) >>> 0;
+    word =
+      ((word << 1) |
+        (luma(Math.floor(left + (bit + 0.5) * block), Math.floor(top + block / 2)) > 128 ? 1 : 0)) >>>
+      0;
   }
   const frameNumber = word >>> 8;
   return (word & 0xff) === checkByte(frameNumber) ? frameNumber : null;

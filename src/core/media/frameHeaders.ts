@@ -27,9 +27,13 @@ export function headerReader(codecId: string, extradata: Uint8Array): HeaderRead
       const extraBits = hevcExtraSliceBits(units);
       return (packet) => hevcHeader(packet, lengthSize, extraBits);
     }
-    case 'mpeg2video': case 'mpeg1video': return mpeg2Header;
-    case 'mpeg4': return mpeg4Header;
-    default: return null;
+    case 'mpeg2video':
+    case 'mpeg1video':
+      return mpeg2Header;
+    case 'mpeg4':
+      return mpeg4Header;
+    default:
+      return null;
   }
 }
 
@@ -51,7 +55,11 @@ function h264Header(packet: Uint8Array, lengthSize: NalLengthSize): FrameHeader 
 const hevcTypes: readonly FrameType[] = ['B', 'P', 'I'];
 
 /** First slice of an HEVC frame (ITU-T H.265, 7.3.6.1 and table 7-1): even unit types below 16 are not referred to within their sub-layer. */
-function hevcHeader(packet: Uint8Array, lengthSize: NalLengthSize, extraSliceBits: number): FrameHeader | null {
+function hevcHeader(
+  packet: Uint8Array,
+  lengthSize: NalLengthSize,
+  extraSliceBits: number,
+): FrameHeader | null {
   for (const unit of nalUnits(packet, lengthSize)) {
     const unitType = ((unit[0] ?? 0) >> 1) & 63;
     if (unitType > 31) continue;

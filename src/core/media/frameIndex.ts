@@ -26,6 +26,7 @@ export function frameIndex(table: PacketTable): FrameIndex {
   }
   const lastRow = new Uint32Array(length);
   let furthest = 0;
-  for (let frame = 0; frame < length; frame++) lastRow[frame] = furthest = Math.max(furthest, row[frame] as number);
+  for (let frame = 0; frame < length; frame++)
+    lastRow[frame] = furthest = Math.max(furthest, row[frame] as number);
   return { table, intra: keys.length === length, row, lastRow, keyRow };
 }

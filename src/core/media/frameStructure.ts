@@ -39,11 +39,14 @@ export function frameStructure(table: PacketTable, referenceDepth: number | null
   const bIndex = frameTypes.indexOf('B');
   return {
     intra,
-    keyInterval: intra || intervals.length === 0 ? null : {
-      min: intervals.reduce((least, value) => Math.min(least, value), Infinity),
-      mean: intervals.reduce((sum, value) => sum + value, 0) / intervals.length,
-      max: intervals.reduce((most, value) => Math.max(most, value), 0),
-    },
+    keyInterval:
+      intra || intervals.length === 0
+        ? null
+        : {
+            min: intervals.reduce((least, value) => Math.min(least, value), Infinity),
+            mean: intervals.reduce((sum, value) => sum + value, 0) / intervals.length,
+            max: intervals.reduce((most, value) => Math.max(most, value), 0),
+          },
     hasBFrames: reorderDepth > 0 || table.type.includes(bIndex),
     reorderDepth,
     openGop: !intra && openGop,

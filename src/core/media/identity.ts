@@ -54,13 +54,57 @@ export interface ClipIdentity {
   readonly decodeProblem: string | null;
 }
 
-const primariesNames: Record<number, string> = { 1: 'BT.709', 4: 'BT.470 M', 5: 'BT.601 625', 6: 'BT.601 525', 7: 'SMPTE 240M', 8: 'Generic film', 9: 'BT.2020', 10: 'CIE XYZ', 11: 'DCI P3', 12: 'Display P3', 22: 'EBU 3213' };
-const transferNames: Record<number, string> = { 1: 'BT.709', 4: 'Gamma 2.2', 5: 'Gamma 2.8', 6: 'BT.601', 7: 'SMPTE 240M', 8: 'Linear', 9: 'Log 100:1', 10: 'Log 316:1', 11: 'xvYCC', 13: 'sRGB', 14: 'BT.2020 10-bit', 15: 'BT.2020 12-bit', 16: 'PQ (ST 2084)', 17: 'ST 428', 18: 'HLG (ARIB B67)' };
-const matrixNames: Record<number, string> = { 0: 'RGB', 1: 'BT.709', 4: 'FCC', 5: 'BT.601 625', 6: 'BT.601 525', 7: 'SMPTE 240M', 8: 'YCgCo', 9: 'BT.2020', 10: 'BT.2020 constant', 14: 'ICtCp' };
+const primariesNames: Record<number, string> = {
+  1: 'BT.709',
+  4: 'BT.470 M',
+  5: 'BT.601 625',
+  6: 'BT.601 525',
+  7: 'SMPTE 240M',
+  8: 'Generic film',
+  9: 'BT.2020',
+  10: 'CIE XYZ',
+  11: 'DCI P3',
+  12: 'Display P3',
+  22: 'EBU 3213',
+};
+const transferNames: Record<number, string> = {
+  1: 'BT.709',
+  4: 'Gamma 2.2',
+  5: 'Gamma 2.8',
+  6: 'BT.601',
+  7: 'SMPTE 240M',
+  8: 'Linear',
+  9: 'Log 100:1',
+  10: 'Log 316:1',
+  11: 'xvYCC',
+  13: 'sRGB',
+  14: 'BT.2020 10-bit',
+  15: 'BT.2020 12-bit',
+  16: 'PQ (ST 2084)',
+  17: 'ST 428',
+  18: 'HLG (ARIB B67)',
+};
+const matrixNames: Record<number, string> = {
+  0: 'RGB',
+  1: 'BT.709',
+  4: 'FCC',
+  5: 'BT.601 625',
+  6: 'BT.601 525',
+  7: 'SMPTE 240M',
+  8: 'YCgCo',
+  9: 'BT.2020',
+  10: 'BT.2020 constant',
+  14: 'ICtCp',
+};
 
 /** Colour tags from the code points of ITU-T H.273. Values that are unspecified or unknown become null. @param range 1 limited, 2 full, as the codec library counts */
 export function colourTags(primaries: number, transfer: number, matrix: number, range: number): ColourTags {
-  return { primaries: primariesNames[primaries] ?? null, transfer: transferNames[transfer] ?? null, matrix: matrixNames[matrix] ?? null, range: range === 1 ? 'limited' : range === 2 ? 'full' : null };
+  return {
+    primaries: primariesNames[primaries] ?? null,
+    transfer: transferNames[transfer] ?? null,
+    matrix: matrixNames[matrix] ?? null,
+    range: range === 1 ? 'limited' : range === 2 ? 'full' : null,
+  };
 }
 
 /** Level of H.264 ("4.1") and HEVC ("5.1"); null for codecs without. Source: ITU-T H.264 A.3, H.265 A.4 (30 times the level). */
@@ -68,7 +112,8 @@ export function levelLabel(codecId: string, level: number): string | null {
   if (level <= 0) return null;
   if (codecId === 'h264') return level === 9 ? '1b' : (level / 10).toFixed(1);
   if (codecId === 'hevc') return (level / 30).toFixed(1);
-  if (codecId === 'mpeg2video') return ({ 4: 'High', 6: 'High 1440', 8: 'Main', 10: 'Low' } as Record<number, string>)[level] ?? null;
+  if (codecId === 'mpeg2video')
+    return ({ 4: 'High', 6: 'High 1440', 8: 'Main', 10: 'Low' } as Record<number, string>)[level] ?? null;
   return null;
 }
 
@@ -81,16 +126,21 @@ export function rotationOf(matrix: Uint8Array | null): number {
   const view = new DataView(matrix.buffer, matrix.byteOffset, matrix.byteLength);
   const at = (index: number) => view.getInt32(index * 4, true) / 65_536;
   const degrees = (Math.atan2(at(1), at(0)) * 180) / Math.PI;
-  return ((Math.round(degrees / 90) * 90) % 360 + 360) % 360;
+  return (((Math.round(degrees / 90) * 90) % 360) + 360) % 360;
 }
 
 /** "29.97 (30000/1001), constant" */
 export function timingLabel(rate: Rational, { constant, shortestMs, longestMs }: Timing): string {
-  return constant ? `${rateLabel(rate)}, constant` : `${rateLabel(rate)} on average, variable: frames of ${shortestMs.toFixed(1)} to ${longestMs.toFixed(1)} ms`;
+  return constant
+    ? `${rateLabel(rate)}, constant`
+    : `${rateLabel(rate)} on average, variable: frames of ${shortestMs.toFixed(1)} to ${longestMs.toFixed(1)} ms`;
 }
 
 /** "1920x1080", or with the shape of its pixels and the raster it is shown at: "720x576, pixels 16:15, shown 768x576". */
-export function rasterLabel({ width, height }: Format, { pixelAspect, rotation }: Pick<ClipIdentity, 'pixelAspect' | 'rotation'>): string {
+export function rasterLabel(
+  { width, height }: Format,
+  { pixelAspect, rotation }: Pick<ClipIdentity, 'pixelAspect' | 'rotation'>,
+): string {
   const { num, den } = pixelAspect;
   const square = num === den || num <= 0;
   const turned = rotation === 0 ? '' : `, turned ${rotation}° when shown`;

@@ -14,7 +14,11 @@ export function readBox(bytes: Uint8Array, at: number, end: number): IsoBox | nu
   const type = String.fromCharCode(...bytes.subarray(at + 4, at + 8));
   const short = view.getUint32(at);
   const long = short === 1 && at + 16 <= bytes.length;
-  const size = long ? view.getUint32(at + 8) * 2 ** 32 + view.getUint32(at + 12) : short === 0 ? end - at : short;
+  const size = long
+    ? view.getUint32(at + 8) * 2 ** 32 + view.getUint32(at + 12)
+    : short === 0
+      ? end - at
+      : short;
   const header = long ? 16 : 8;
   return size < header ? null : { type, start: at, body: at + header, end: at + size };
 }
@@ -49,14 +53,17 @@ export function editList(moov: Uint8Array): Edit[] {
 }
 
 function find(bytes: Uint8Array, parent: IsoBox, type: string): IsoBox | null {
-  for (const box of boxesIn(bytes, parent.body, Math.min(parent.end, bytes.length))) if (box.type === type) return box;
+  for (const box of boxesIn(bytes, parent.body, Math.min(parent.end, bytes.length)))
+    if (box.type === type) return box;
   return null;
 }
 
 function isPictureTrack(moov: Uint8Array, track: IsoBox): boolean {
   const media = find(moov, track, 'mdia');
   const handler = media && find(moov, media, 'hdlr');
-  return handler !== null && String.fromCharCode(...moov.subarray(handler.body + 8, handler.body + 12)) === 'vide';
+  return (
+    handler !== null && String.fromCharCode(...moov.subarray(handler.body + 8, handler.body + 12)) === 'vide'
+  );
 }
 
 const mostEdits = 100_000;
@@ -69,10 +76,20 @@ function readEdits(moov: Uint8Array, { body, end }: IsoBox): Edit[] {
   const size = wide ? 20 : 12;
   const edits: Edit[] = [];
   let at = body + 8;
-  for (let left = Math.min(mostEdits, view.getUint32(body + 4)); left > 0 && at + size <= last; left--, at += size) {
+  for (
+    let left = Math.min(mostEdits, view.getUint32(body + 4));
+    left > 0 && at + size <= last;
+    left--, at += size
+  ) {
     const duration = wide ? view.getUint32(at) * 2 ** 32 + view.getUint32(at + 4) : view.getUint32(at);
-    const mediaTime = wide ? view.getInt32(at + 8) * 2 ** 32 + view.getUint32(at + 12) : view.getInt32(at + 4);
-    edits.push({ duration, mediaTime, rate: view.getInt16(at + size - 4) + view.getUint16(at + size - 2) / 65_536 });
+    const mediaTime = wide
+      ? view.getInt32(at + 8) * 2 ** 32 + view.getUint32(at + 12)
+      : view.getInt32(at + 4);
+    edits.push({
+      duration,
+      mediaTime,
+      rate: view.getInt16(at + size - 4) + view.getUint16(at + size - 2) / 65_536,
+    });
   }
   return edits;
 }

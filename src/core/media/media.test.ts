@@ -2,13 +2,36 @@ import fc from 'fast-check';
 import { rational } from '../time/rational';
 import { bytesPerSlot, dataRate } from './dataRate';
 import { codecLabel, containerLabel, formatLabel, pixelFormatFacts, profileLabel } from './format';
-import { encodeFrameCode, frameCodeBits, frameCodeLayout, highestFrameNumber, readFrameCode } from './frameCode';
+import {
+  encodeFrameCode,
+  frameCodeBits,
+  frameCodeLayout,
+  highestFrameNumber,
+  readFrameCode,
+} from './frameCode';
 import { frameStructure, frameStructureLabel } from './frameStructure';
 import { decodePacketTable, encodePacketTable, packetTableFrom, type PacketRow } from './packetTable';
 
-const row = (pts: number, key = false, type: PacketRow['type'] = 'P'): PacketRow => ({ offset: pts * 100, size: 10 + pts, pts, dts: pts, key, disposable: type === 'B', type });
+const row = (pts: number, key = false, type: PacketRow['type'] = 'P'): PacketRow => ({
+  offset: pts * 100,
+  size: 10 + pts,
+  pts,
+  dts: pts,
+  key,
+  disposable: type === 'B',
+  type,
+});
 /** Decode order I P B B P B B I of display order 0..7. */
-const longGop = packetTableFrom([row(0, true, 'I'), row(3), row(1, false, 'B'), row(2, false, 'B'), row(6), row(4, false, 'B'), row(5, false, 'B'), row(7, true, 'I')]);
+const longGop = packetTableFrom([
+  row(0, true, 'I'),
+  row(3),
+  row(1, false, 'B'),
+  row(2, false, 'B'),
+  row(6),
+  row(4, false, 'B'),
+  row(5, false, 'B'),
+  row(7, true, 'I'),
+]);
 
 test('slots are the rank of presentation times', () => {
   expect([...longGop.slot]).toEqual([0, 3, 1, 2, 6, 4, 5, 7]);
@@ -25,10 +48,21 @@ test('a packet table survives packing, also from a view into a larger buffer', (
 });
 
 test('the frame structure is read off the table', () => {
-  expect(frameStructure(longGop)).toEqual({ intra: false, keyInterval: { min: 7, mean: 7, max: 7 }, hasBFrames: true, reorderDepth: 1, openGop: false, referenceDepth: null });
+  expect(frameStructure(longGop)).toEqual({
+    intra: false,
+    keyInterval: { min: 7, mean: 7, max: 7 },
+    hasBFrames: true,
+    reorderDepth: 1,
+    openGop: false,
+    referenceDepth: null,
+  });
   expect(frameStructureLabel(frameStructure(longGop))).toBe('Long-GOP, key every 7, B-frames');
-  expect(frameStructureLabel(frameStructure(packetTableFrom([row(0, true, 'I'), row(1, true, 'I')])))).toBe('Intra');
-  expect(frameStructureLabel(frameStructure(packetTableFrom([row(0, true, 'I'), row(1)])))).toBe('Long-GOP, one key frame');
+  expect(frameStructureLabel(frameStructure(packetTableFrom([row(0, true, 'I'), row(1, true, 'I')])))).toBe(
+    'Intra',
+  );
+  expect(frameStructureLabel(frameStructure(packetTableFrom([row(0, true, 'I'), row(1)])))).toBe(
+    'Long-GOP, one key frame',
+  );
 });
 
 test('peak is the largest second, mean the whole', () => {
@@ -41,10 +75,12 @@ test('peak is the largest second, mean the whole', () => {
 });
 
 test('the peak is never below the mean', () => {
-  fc.assert(fc.property(fc.array(fc.integer({ min: 1, max: 1e6 }), { minLength: 1, maxLength: 200 }), (sizes) => {
-    const { meanBitsPerSecond, peakBitsPerSecond } = dataRate(Float64Array.from(sizes), rational(24));
-    return peakBitsPerSecond >= meanBitsPerSecond * (1 - 1e-9) || sizes.length > 24;
-  }));
+  fc.assert(
+    fc.property(fc.array(fc.integer({ min: 1, max: 1e6 }), { minLength: 1, maxLength: 200 }), (sizes) => {
+      const { meanBitsPerSecond, peakBitsPerSecond } = dataRate(Float64Array.from(sizes), rational(24));
+      return peakBitsPerSecond >= meanBitsPerSecond * (1 - 1e-9) || sizes.length > 24;
+    }),
+  );
 });
 
 test('formats are named in the words of the trade', () => {
@@ -59,23 +95,47 @@ test('formats are named in the words of the trade', () => {
   expect(pixelFormatFacts('nv12')).toEqual({ bitDepth: 8, chroma: '4:2:0' });
   expect(containerLabel('mov,mp4,m4a,3gp,3g2,mj2', 'a/b.MP4')).toBe('MP4');
   expect(containerLabel('mxf', 'a.mxf')).toBe('MXF');
-  expect(formatLabel({ container: 'MOV', codec: 'ProRes', profile: 'Standard', bitDepth: 10, chroma: '4:2:2', width: 1920, height: 1080, rate: rational(24) })).toBe('ProRes Standard 10-bit 4:2:2, 1920x1080');
+  expect(
+    formatLabel({
+      container: 'MOV',
+      codec: 'ProRes',
+      profile: 'Standard',
+      bitDepth: 10,
+      chroma: '4:2:2',
+      width: 1920,
+      height: 1080,
+      rate: rational(24),
+    }),
+  ).toBe('ProRes Standard 10-bit 4:2:2, 1920x1080');
 });
 
 function draw(frameNumber: number, width: number, height: number): Uint8Array {
   const picture = new Uint8Array(width * height).fill(90);
   const { left, top, block } = frameCodeLayout(width, height);
   encodeFrameCode(frameNumber).forEach((bit, index) => {
-    for (let y = Math.round(top); y < Math.round(top + block); y++) picture.fill(bit ? 235 : 16, y * width + Math.round(left + index * block), y * width + Math.round(left + (index + 1) * block));
+    for (let y = Math.round(top); y < Math.round(top + block); y++)
+      picture.fill(
+        bit ? 235 : 16,
+        y * width + Math.round(left + index * block),
+        y * width + Math.round(left + (index + 1) * block),
+      );
   });
   return picture;
 }
 
-test.each([[1920, 1080], [1280, 720], [640, 360], [480, 270]])('a frame code is read back from %d by %d', (width, height) => {
-  fc.assert(fc.property(fc.integer({ min: 0, max: highestFrameNumber }), (frameNumber) => {
-    const picture = draw(frameNumber, width, height);
-    return readFrameCode(width, height, (x, y) => picture[y * width + x]!) === frameNumber;
-  }), { numRuns: 20 });
+test.each([
+  [1920, 1080],
+  [1280, 720],
+  [640, 360],
+  [480, 270],
+])('a frame code is read back from %d by %d', (width, height) => {
+  fc.assert(
+    fc.property(fc.integer({ min: 0, max: highestFrameNumber }), (frameNumber) => {
+      const picture = draw(frameNumber, width, height);
+      return readFrameCode(width, height, (x, y) => picture[y * width + x]!) === frameNumber;
+    }),
+    { numRuns: 20 },
+  );
 });
 
 test('a picture without a code, or with a torn one, gives no frame number', () => {

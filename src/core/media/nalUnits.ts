@@ -29,7 +29,10 @@ function startCode(bytes: Uint8Array, from: number): number {
 }
 
 /** What a stream's set-up data tells of its NAL units: how their sizes are written, and the parameter sets in it. */
-export function parameterSets(codec: 'h264' | 'hevc', extradata: Uint8Array): { readonly lengthSize: NalLengthSize; readonly units: readonly Uint8Array[] } {
+export function parameterSets(
+  codec: 'h264' | 'hevc',
+  extradata: Uint8Array,
+): { readonly lengthSize: NalLengthSize; readonly units: readonly Uint8Array[] } {
   if (extradata[0] !== 1) return { lengthSize: 0, units: [...nalUnits(extradata, 0)] };
   return codec === 'h264' ? avcConfiguration(extradata) : hevcConfiguration(extradata);
 }

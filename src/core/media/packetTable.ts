@@ -43,17 +43,26 @@ export interface PacketRow {
  */
 export function packetTableFrom(rows: readonly PacketRow[]): PacketTable {
   let last = 0;
-  const times = rows.map(({ pts, dts }) => (last = Number.isFinite(pts) ? pts : Number.isFinite(dts) ? dts : last));
-  const displayOrder = rows.map((_, index) => index).sort((a, b) => (times[a] ?? 0) - (times[b] ?? 0) || a - b);
+  const times = rows.map(
+    ({ pts, dts }) => (last = Number.isFinite(pts) ? pts : Number.isFinite(dts) ? dts : last),
+  );
+  const displayOrder = rows
+    .map((_, index) => index)
+    .sort((a, b) => (times[a] ?? 0) - (times[b] ?? 0) || a - b);
   const slot = new Uint32Array(rows.length);
-  displayOrder.forEach((decodeIndex, rank) => { slot[decodeIndex] = rank; });
+  displayOrder.forEach((decodeIndex, rank) => {
+    slot[decodeIndex] = rank;
+  });
   return {
     length: rows.length,
     offset: Float64Array.from(rows, (row) => row.offset),
     size: Uint32Array.from(rows, (row) => row.size),
     pts: Float64Array.from(rows, (row) => row.pts),
     dts: Float64Array.from(rows, (row) => row.dts),
-    flags: Uint8Array.from(rows, (row) => (row.key ? packetFlags.key : 0) | (row.disposable ? packetFlags.disposable : 0)),
+    flags: Uint8Array.from(
+      rows,
+      (row) => (row.key ? packetFlags.key : 0) | (row.disposable ? packetFlags.disposable : 0),
+    ),
     type: Uint8Array.from(rows, (row) => Math.max(0, frameTypes.indexOf(row.type))),
     slot,
   };
@@ -69,7 +78,15 @@ export function encodePacketTable(table: PacketTable): Uint8Array {
   const bytes = new Uint8Array(8 + table.length * bytesPerPacket);
   new DataView(bytes.buffer).setUint32(0, table.length, true);
   let at = 8;
-  for (const column of [table.offset, table.pts, table.dts, table.size, table.slot, table.flags, table.type]) {
+  for (const column of [
+    table.offset,
+    table.pts,
+    table.dts,
+    table.size,
+    table.slot,
+    table.flags,
+    table.type,
+  ]) {
     bytes.set(new Uint8Array(column.buffer, column.byteOffset, column.byteLength), at);
     at += column.byteLength;
   }
@@ -84,7 +101,9 @@ export function decodePacketTable(packed: Uint8Array): PacketTable {
   const bytes = new Uint8Array(packed); // own, aligned buffer for the typed arrays below (a copy even of a Buffer)
   const length = bytes.byteLength < 8 ? 0 : new DataView(bytes.buffer).getUint32(0, true);
   if (bytes.byteLength !== 8 + length * bytesPerPacket) {
-    throw new RangeError(`A packet table of ${length} packets has ${8 + length * bytesPerPacket} bytes, got ${bytes.byteLength}`);
+    throw new RangeError(
+      `A packet table of ${length} packets has ${8 + length * bytesPerPacket} bytes, got ${bytes.byteLength}`,
+    );
   }
   let at = 8;
   const take = (size: number) => {

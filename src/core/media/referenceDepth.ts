@@ -9,7 +9,9 @@ import { parameterSets } from './nalUnits';
 export function referenceDepth(codecId: string, extradata: Uint8Array): number | null {
   if (codecId !== 'h264' && codecId !== 'hevc') return null;
   const { units } = parameterSets(codecId, extradata);
-  const set = units.find((unit) => (codecId === 'h264' ? ((unit[0] ?? 0) & 31) === 7 : (((unit[0] ?? 0) >> 1) & 63) === 33));
+  const set = units.find((unit) =>
+    codecId === 'h264' ? ((unit[0] ?? 0) & 31) === 7 : (((unit[0] ?? 0) >> 1) & 63) === 33,
+  );
   if (!set) return null;
   const bits = new BitReader(withoutEmulation(set.subarray(codecId === 'h264' ? 1 : 2)));
   const depth = codecId === 'h264' ? h264Depth(bits) : hevcDepth(bits);
@@ -29,7 +31,9 @@ function h264Depth(bits: BitReader): number {
     bits.ue();
     bits.ue();
     bits.skip(1);
-    if (bits.bit()) for (let list = 0; list < (chroma === 3 ? 12 : 8); list++) if (bits.bit()) skipScalingList(bits, list < 6 ? 16 : 64);
+    if (bits.bit())
+      for (let list = 0; list < (chroma === 3 ? 12 : 8); list++)
+        if (bits.bit()) skipScalingList(bits, list < 6 ? 16 : 64);
   }
   bits.ue();
   const orderType = bits.ue();

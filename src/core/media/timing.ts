@@ -41,5 +41,11 @@ export function timingOf(table: PacketTable, timeBase: Rational): Timing {
     longest = Math.max(longest, length);
   }
   if (longest === 0) return { constant: true, shortestMs: 0, longestMs: 0, missing, duplicate };
-  return { constant: longest - shortest <= Math.max(1, longest * 0.01), shortestMs: shortest * toMs, longestMs: longest * toMs, missing, duplicate };
+  return {
+    constant: longest - shortest <= Math.max(1, longest * 0.01),
+    shortestMs: shortest * toMs,
+    longestMs: longest * toMs,
+    missing,
+    duplicate,
+  };
 }

@@ -6,7 +6,19 @@ import type { ClipIdentity } from './identity';
 
 /** Something about a clip that matters when it is played. */
 export interface ClipWarning {
-  readonly kind: 'variable-rate' | 'sparse-keys' | 'odd-raster' | 'missing-times' | 'duplicate-times' | 'index-at-end' | 'truncated' | 'edit-list' | 'open-gop' | 'not-square' | 'rotated' | `faulty-${ClipFaultKind}`;
+  readonly kind:
+    | 'variable-rate'
+    | 'sparse-keys'
+    | 'odd-raster'
+    | 'missing-times'
+    | 'duplicate-times'
+    | 'index-at-end'
+    | 'truncated'
+    | 'edit-list'
+    | 'open-gop'
+    | 'not-square'
+    | 'rotated'
+    | `faulty-${ClipFaultKind}`;
   /** A few words for tables. */
   readonly short: string;
   /** What it means and what to do. */
@@ -20,23 +32,80 @@ const sparseSeconds = 2;
  * What to know before playing or cutting a clip, the gravest first.
  * @param faulty frames that are not whole, in words; see `faultWords`
  */
-export function clipWarnings(format: Format, structure: FrameStructure, frames: number, identity: ClipIdentity, faulty: readonly FaultWords[] = []): ClipWarning[] {
+export function clipWarnings(
+  format: Format,
+  structure: FrameStructure,
+  frames: number,
+  identity: ClipIdentity,
+  faulty: readonly FaultWords[] = [],
+): ClipWarning[] {
   const { timing } = identity;
   const found: ClipWarning[] = [];
   const add = (kind: ClipWarning['kind'], short: string, text: string) => found.push({ kind, short, text });
-  if (identity.missingFrames > 0) add('truncated', 'cut short', `The last ${identity.missingFrames} frames that the container promises are not in the file. Copy it again from its source.`);
+  if (identity.missingFrames > 0)
+    add(
+      'truncated',
+      'cut short',
+      `The last ${identity.missingFrames} frames that the container promises are not in the file. Copy it again from its source.`,
+    );
   for (const { kind, short, text } of faulty) add(`faulty-${kind}`, short, text);
-  if (timing.missing > 0) add('missing-times', 'times missing', `${timing.missing} frames have no presentation time, so their order is a guess. Rewrap the clip.`);
-  if (timing.duplicate > 0) add('duplicate-times', 'times twice', `${timing.duplicate} frames share their presentation time with another: a player shows only one of each.`);
-  if (!timing.constant) add('variable-rate', 'variable rate', `Frames last ${timing.shortestMs.toFixed(1)} to ${timing.longestMs.toFixed(1)} ms. On a timeline some are repeated or left out, and sound may drift. Convert it to a constant rate before cutting.`);
+  if (timing.missing > 0)
+    add(
+      'missing-times',
+      'times missing',
+      `${timing.missing} frames have no presentation time, so their order is a guess. Rewrap the clip.`,
+    );
+  if (timing.duplicate > 0)
+    add(
+      'duplicate-times',
+      'times twice',
+      `${timing.duplicate} frames share their presentation time with another: a player shows only one of each.`,
+    );
+  if (!timing.constant)
+    add(
+      'variable-rate',
+      'variable rate',
+      `Frames last ${timing.shortestMs.toFixed(1)} to ${timing.longestMs.toFixed(1)} ms. On a timeline some are repeated or left out, and sound may drift. Convert it to a constant rate before cutting.`,
+    );
   const longest = structure.intra ? 0 : (structure.keyInterval?.max ?? frames);
   const seconds = longest / toNumber(format.rate);
-  if (seconds > sparseSeconds) add('sparse-keys', 'sparse key frames', `Up to ${longest} frames (${seconds.toFixed(1)} s) lie between key frames: a jump may have to decode all of them. Scrub it from an intra rendition.`);
-  if (structure.openGop) add('open-gop', 'open GOP', 'Some frames before a key frame refer across it: a cut or jump there needs the group before it too.');
-  if (identity.edits !== null) add('edit-list', 'edit list', `${identity.edits} Programs that ignore edit lists show other frames.`);
-  if (format.width % 2 !== 0 || format.height % 2 !== 0) add('odd-raster', 'odd raster', `${format.width}x${format.height} has an odd side: chroma does not divide evenly, and many encoders and devices refuse it.`);
-  if (identity.pixelAspect.num !== identity.pixelAspect.den && identity.pixelAspect.num > 0) add('not-square', 'pixels not square', `Its pixels are ${identity.pixelAspect.num}:${identity.pixelAspect.den}: it must be stretched when shown.`);
-  if (identity.rotation !== 0) add('rotated', `turned ${identity.rotation}°`, `The file asks to be turned by ${identity.rotation}° when shown. Programs differ in whether they do.`);
-  if (identity.indexAtEnd) add('index-at-end', 'index at end', 'The index lies behind the media: over a network, opening the clip costs a jump to its end before the first frame.');
+  if (seconds > sparseSeconds)
+    add(
+      'sparse-keys',
+      'sparse key frames',
+      `Up to ${longest} frames (${seconds.toFixed(1)} s) lie between key frames: a jump may have to decode all of them. Scrub it from an intra rendition.`,
+    );
+  if (structure.openGop)
+    add(
+      'open-gop',
+      'open GOP',
+      'Some frames before a key frame refer across it: a cut or jump there needs the group before it too.',
+    );
+  if (identity.edits !== null)
+    add('edit-list', 'edit list', `${identity.edits} Programs that ignore edit lists show other frames.`);
+  if (format.width % 2 !== 0 || format.height % 2 !== 0)
+    add(
+      'odd-raster',
+      'odd raster',
+      `${format.width}x${format.height} has an odd side: chroma does not divide evenly, and many encoders and devices refuse it.`,
+    );
+  if (identity.pixelAspect.num !== identity.pixelAspect.den && identity.pixelAspect.num > 0)
+    add(
+      'not-square',
+      'pixels not square',
+      `Its pixels are ${identity.pixelAspect.num}:${identity.pixelAspect.den}: it must be stretched when shown.`,
+    );
+  if (identity.rotation !== 0)
+    add(
+      'rotated',
+      `turned ${identity.rotation}°`,
+      `The file asks to be turned by ${identity.rotation}° when shown. Programs differ in whether they do.`,
+    );
+  if (identity.indexAtEnd)
+    add(
+      'index-at-end',
+      'index at end',
+      'The index lies behind the media: over a network, opening the clip costs a jump to its end before the first frame.',
+    );
   return found;
 }

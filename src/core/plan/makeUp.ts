@@ -14,7 +14,8 @@ export interface EndedStep {
 export type MakeUp = 'in-doubt' | 'missing';
 
 const isOpen = ({ status }: EndedStep) => status === 'waiting' || status === 'running';
-const isMissing = ({ status, excluded }: EndedStep) => status === 'failed' || status === 'cancelled' || status === 'skipped' || (status === 'done' && excluded);
+const isMissing = ({ status, excluded }: EndedStep) =>
+  status === 'failed' || status === 'cancelled' || status === 'skipped' || (status === 'done' && excluded);
 const isInDoubt = ({ status, inDoubt, excluded }: EndedStep) => status === 'done' && inDoubt && !excluded;
 
 /**
@@ -24,10 +25,29 @@ const isInDoubt = ({ status, inDoubt, excluded }: EndedStep) => status === 'done
  * @param repeats runs that each cell was to have
  * @param most runs that a cell may have beyond these
  */
-export function runsToMakeUp(steps: readonly EndedStep[], repeats: number, what: MakeUp, most = Infinity): number[] {
-  return [...groupBy(steps, ({ cell }) => cell)].sort(([a], [b]) => a - b).flatMap(([cell, own]) => {
-    const bad = own.filter(what === 'missing' ? isMissing : isInDoubt).length;
-    const serving = own.filter((step) => isOpen(step) || (step.status === 'done' && !step.excluded && (what === 'missing' || !step.inDoubt))).length;
-    return Array.from({ length: Math.min(bad, Math.max(0, repeats - serving), Math.max(0, most - Math.max(0, own.length - repeats))) }, () => cell);
-  });
+export function runsToMakeUp(
+  steps: readonly EndedStep[],
+  repeats: number,
+  what: MakeUp,
+  most = Infinity,
+): number[] {
+  return [...groupBy(steps, ({ cell }) => cell)]
+    .sort(([a], [b]) => a - b)
+    .flatMap(([cell, own]) => {
+      const bad = own.filter(what === 'missing' ? isMissing : isInDoubt).length;
+      const serving = own.filter(
+        (step) =>
+          isOpen(step) || (step.status === 'done' && !step.excluded && (what === 'missing' || !step.inDoubt)),
+      ).length;
+      return Array.from(
+        {
+          length: Math.min(
+            bad,
+            Math.max(0, repeats - serving),
+            Math.max(0, most - Math.max(0, own.length - repeats)),
+          ),
+        },
+        () => cell,
+      );
+    });
 }

@@ -12,7 +12,10 @@ export type PlanForm = (typeof planForms)[number];
 export const planOrders = ['interleaved', 'random'] as const;
 export type PlanOrder = (typeof planOrders)[number];
 
-export interface PlanSubject { readonly kind: 'clip' | 'timeline'; readonly id: string }
+export interface PlanSubject {
+  readonly kind: 'clip' | 'timeline';
+  readonly id: string;
+}
 
 /** The values that a matrix is made of. An empty list of volumes reads each subject from where it lies. */
 export interface MatrixChoice {
@@ -33,7 +36,10 @@ export interface CellAddress {
 }
 
 /** What each test depends on besides itself. */
-const dependsOn: Record<PlanTest, { readonly subject: boolean; readonly volume: boolean; readonly scale: boolean }> = {
+const dependsOn: Record<
+  PlanTest,
+  { readonly subject: boolean; readonly volume: boolean; readonly scale: boolean }
+> = {
   playback: { subject: true, volume: true, scale: true },
   scrub: { subject: true, volume: true, scale: true },
   streams: { subject: true, volume: true, scale: false },
@@ -52,12 +58,15 @@ export function expandMatrix({ subjects, volumeIds, forms, scales, tests }: Matr
   for (const test of tests) {
     const on = dependsOn[test];
     const takesTimelines = test === 'playback' || test === 'scrub';
-    const whats: readonly (PlanSubject | null)[] = on.subject ? subjects.filter(({ kind }) => kind === 'clip' || takesTimelines) : [null];
+    const whats: readonly (PlanSubject | null)[] = on.subject
+      ? subjects.filter(({ kind }) => kind === 'clip' || takesTimelines)
+      : [null];
     for (const subject of whats) {
       for (const form of on.subject ? forms : [null]) {
         for (const volumeId of on.volume ? volumes : [null]) {
           if (test === 'throughput' && volumeId === null) continue;
-          for (const scale of on.scale ? scales : [null]) cells.push({ test, subject, volumeId, form, scale });
+          for (const scale of on.scale ? scales : [null])
+            cells.push({ test, subject, volumeId, form, scale });
         }
       }
     }
@@ -66,7 +75,10 @@ export function expandMatrix({ subjects, volumeIds, forms, scales, tests }: Matr
 }
 
 /** One run of a matrix: a cell, and which of its repeats. */
-export interface PlanStep { readonly cell: number; readonly repeat: number }
+export interface PlanStep {
+  readonly cell: number;
+  readonly repeat: number;
+}
 
 /**
  * The order of a matrix's runs. Each round takes every cell once, so that whatever

@@ -16,13 +16,60 @@ export interface PlanQuestion {
 }
 
 export const planQuestions = [
-  { id: 'camera-from-volume', name: 'Can I cut this camera\'s files from this volume?', says: 'Plays and scrubs the clips from one volume at full and half scale.', tests: ['playback', 'scrub'], forms: ['originals'], scales: ['full', 'half'], volumes: 'one', repeats: 3 },
-  { id: 'original-or-proxy', name: 'Original or proxy?', says: 'Plays and scrubs the originals and their proxies from the same volume.', tests: ['playback', 'scrub'], forms: ['originals', 'proxies'], scales: ['full'], volumes: 'one', repeats: 5 },
-  { id: 'which-volume', name: 'Which volume?', says: 'Plays the same clips from every volume that holds them, and measures what each volume sustains.', tests: ['playback', 'throughput'], forms: ['originals'], scales: ['full'], volumes: 'all', repeats: 5 },
-  { id: 'how-many-cameras', name: 'How many cameras at once?', says: 'Finds how many streams each volume carries and how fast the clips decode.', tests: ['streams', 'decode'], forms: ['originals'], scales: ['full'], volumes: 'all', repeats: 3 },
-  { id: 'before-and-after', name: 'Before and after a change', says: 'A fixed set of runs. Repeat it after the change, then lay the two over each other under Compare.', tests: ['playback', 'scrub', 'decode'], forms: ['originals'], scales: ['full'], volumes: 'none', repeats: 5 },
+  {
+    id: 'camera-from-volume',
+    name: "Can I cut this camera's files from this volume?",
+    says: 'Plays and scrubs the clips from one volume at full and half scale.',
+    tests: ['playback', 'scrub'],
+    forms: ['originals'],
+    scales: ['full', 'half'],
+    volumes: 'one',
+    repeats: 3,
+  },
+  {
+    id: 'original-or-proxy',
+    name: 'Original or proxy?',
+    says: 'Plays and scrubs the originals and their proxies from the same volume.',
+    tests: ['playback', 'scrub'],
+    forms: ['originals', 'proxies'],
+    scales: ['full'],
+    volumes: 'one',
+    repeats: 5,
+  },
+  {
+    id: 'which-volume',
+    name: 'Which volume?',
+    says: 'Plays the same clips from every volume that holds them, and measures what each volume sustains.',
+    tests: ['playback', 'throughput'],
+    forms: ['originals'],
+    scales: ['full'],
+    volumes: 'all',
+    repeats: 5,
+  },
+  {
+    id: 'how-many-cameras',
+    name: 'How many cameras at once?',
+    says: 'Finds how many streams each volume carries and how fast the clips decode.',
+    tests: ['streams', 'decode'],
+    forms: ['originals'],
+    scales: ['full'],
+    volumes: 'all',
+    repeats: 3,
+  },
+  {
+    id: 'before-and-after',
+    name: 'Before and after a change',
+    says: 'A fixed set of runs. Repeat it after the change, then lay the two over each other under Compare.',
+    tests: ['playback', 'scrub', 'decode'],
+    forms: ['originals'],
+    scales: ['full'],
+    volumes: 'none',
+    repeats: 5,
+  },
 ] as const satisfies readonly PlanQuestion[];
 
 export function questionName(id: string): string {
-  return planQuestions.find((question) => question.id === id)?.name ?? (id === 'series' ? 'Series' : 'Own matrix');
+  return (
+    planQuestions.find((question) => question.id === id)?.name ?? (id === 'series' ? 'Series' : 'Own matrix')
+  );
 }

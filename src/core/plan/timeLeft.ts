@@ -14,7 +14,13 @@ export interface TimedStep {
 }
 
 /** What a run takes besides its media: a process that starts, a cold file, a look at the rig, judging. From runs on small machines; the first runs of a plan correct it. */
-export const overheadMs: Record<PlanTest, number> = { playback: 2_500, scrub: 2_500, streams: 2_000, decode: 3_000, throughput: 2_000 };
+export const overheadMs: Record<PlanTest, number> = {
+  playback: 2_500,
+  scrub: 2_500,
+  streams: 2_000,
+  decode: 3_000,
+  throughput: 2_000,
+};
 
 /**
  * Time a plan still needs: what its waiting runs were expected to take, corrected
@@ -22,7 +28,9 @@ export const overheadMs: Record<PlanTest, number> = { playback: 2_500, scrub: 2_
  * one odd run from making the figure jump; ended runs count, not the clock.
  */
 export function planMsLeft(steps: readonly TimedStep[]): number {
-  const ratios = steps.flatMap(({ status, tookMs, expectedMs }) => (status === 'done' && tookMs !== null && expectedMs > 0 ? [tookMs / expectedMs] : []));
+  const ratios = steps.flatMap(({ status, tookMs, expectedMs }) =>
+    status === 'done' && tookMs !== null && expectedMs > 0 ? [tookMs / expectedMs] : [],
+  );
   const correction = ratios.length > 0 ? median(ratios) : 1;
   let left = 0;
   for (const { status, expectedMs, runningMs } of steps) {

@@ -13,8 +13,12 @@ export function causesOf(charge: number): Cause[] {
 }
 
 /** Charges as bits with their drops, most drops first. */
-export function chargesByDrops(countByCharge: Attribution['countByCharge']): { charge: number; drops: number }[] {
-  return Object.entries(countByCharge).map(([charge, drops]) => ({ charge: Number(charge), drops })).sort((a, b) => b.drops - a.drops);
+export function chargesByDrops(
+  countByCharge: Attribution['countByCharge'],
+): { charge: number; drops: number }[] {
+  return Object.entries(countByCharge)
+    .map(([charge, drops]) => ({ charge: Number(charge), drops }))
+    .sort((a, b) => b.drops - a.drops);
 }
 
 export interface Attribution {
@@ -48,7 +52,14 @@ export function attribute(trace: Trace, measured: ChosenWork): Attribution {
   const replays = new Map<number, Simulated>([[0, recorded]]);
   for (const bits of [1, 2, 4, 3, 5, 6, 7]) {
     const smaller = [0, ...[1, 2, 4, 3, 5, 6].filter((set) => set !== bits && (set & bits) === set)];
-    replays.set(bits, bestReplay(work, freeOf(bits), smaller.map((set) => (replays.get(set) as Simulated).decisions)));
+    replays.set(
+      bits,
+      bestReplay(
+        work,
+        freeOf(bits),
+        smaller.map((set) => (replays.get(set) as Simulated).decisions),
+      ),
+    );
   }
   const charges = chargeDrops(trace, work, replays);
   const countByCharge: Record<number, number> = {};
@@ -60,7 +71,14 @@ export function attribute(trace: Trace, measured: ChosenWork): Attribution {
   }
   const droppedWhenFree: Record<number, number> = {};
   for (const [bits, replay] of replays) droppedWhenFree[bits] = replay.droppedCount;
-  return { charges, countByCharge, dropped, droppedWhenFree, agreement: agreement(trace, recorded), policyAgreement: agreement(trace, chosen) };
+  return {
+    charges,
+    countByCharge,
+    dropped,
+    droppedWhenFree,
+    agreement: agreement(trace, recorded),
+    policyAgreement: agreement(trace, chosen),
+  };
 }
 
 function freeOf(bits: number): FreeStages {
@@ -90,7 +108,9 @@ function agreement(trace: Trace, replay: Simulated): number {
 function chargeDrops(trace: Trace, work: Work, replays: Map<number, Simulated>): Uint8Array {
   const charges = new Uint8Array(trace.length);
   const isRefused = (slot: number) => work.refused?.[slot] === 1;
-  const cured = new Map(sets.map((bits) => [bits, curedOnBalance(trace, (replays.get(bits) as Simulated).dropped, isRefused)]));
+  const cured = new Map(
+    sets.map((bits) => [bits, curedOnBalance(trace, (replays.get(bits) as Simulated).dropped, isRefused)]),
+  );
   const room = new Map([...cured].map(([bits, { count }]) => [bits, count]));
   const holds = (bits: number) => sets.every((set) => (set & bits) !== bits || (room.get(set) as number) > 0);
   const charge = (slot: number, bits: number) => {
@@ -100,9 +120,17 @@ function chargeDrops(trace: Trace, work: Work, replays: Map<number, Simulated>):
   let lastShown = -1;
   const left: number[] = [];
   for (let slot = 0; slot < trace.length; slot++) {
-    if (trace.state[slot] !== slotState.dropped) { lastShown = slot; continue; }
-    if (isRefused(slot)) { charges[slot] = causeBit.media; continue; }
-    const would = ofEachSize.map((some) => some.filter((bits) => cured.get(bits)?.slots[slot] === 1 && holds(bits)));
+    if (trace.state[slot] !== slotState.dropped) {
+      lastShown = slot;
+      continue;
+    }
+    if (isRefused(slot)) {
+      charges[slot] = causeBit.media;
+      continue;
+    }
+    const would = ofEachSize.map((some) =>
+      some.filter((bits) => cured.get(bits)?.slots[slot] === 1 && holds(bits)),
+    );
     const fewest = would.find((some) => some.length > 0);
     if (fewest) charge(slot, busiest(work, fewest, lastShown + 1, slot));
     else left.push(slot);
@@ -123,7 +151,11 @@ const sets = ofEachSize.flat();
  * Slots dropped in a run and shown in a replay, less one for each slot that drops in the replay instead: of them those
  * nearest to such a slot.
  */
-function curedOnBalance(trace: Trace, replayed: Uint8Array, isRefused: (slot: number) => boolean): { slots: Uint8Array; count: number } {
+function curedOnBalance(
+  trace: Trace,
+  replayed: Uint8Array,
+  isRefused: (slot: number) => boolean,
+): { slots: Uint8Array; count: number } {
   const slots = new Uint8Array(trace.length);
   const changed: Changed[] = [];
   for (let slot = 0; slot < trace.length; slot++) {
@@ -133,13 +165,17 @@ function curedOnBalance(trace: Trace, replayed: Uint8Array, isRefused: (slot: nu
     changed.push({ slot, isCured: wasDropped });
   }
   let rest = changed;
-  for (let within = 1; rest.length > 1 && within < 2 * trace.length; within *= 2) rest = withoutMoved(rest, within);
+  for (let within = 1; rest.length > 1 && within < 2 * trace.length; within *= 2)
+    rest = withoutMoved(rest, within);
   const isKept = new Set(rest.map(({ slot }) => slot));
   for (const { slot } of changed) if (!isKept.has(slot)) slots[slot] = 0;
   return { slots, count: rest.reduce((sum, { isCured }) => sum + (isCured ? 1 : 0), 0) };
 }
 
-interface Changed { readonly slot: number; readonly isCured: boolean }
+interface Changed {
+  readonly slot: number;
+  readonly isCured: boolean;
+}
 
 /** Leaves out pairs of a cured slot and one that drops instead, at most so many slots apart. */
 function withoutMoved(changed: readonly Changed[], within: number): Changed[] {

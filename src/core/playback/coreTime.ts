@@ -4,7 +4,10 @@ import { spanAt, spanIndex, type RigSpan } from './rigSpans';
 import type { Trace } from './trace';
 
 /** What decoding takes where processing takes `process` times its processor time, and decoding `decode` times its own: given decode times of the run's slots, changed. */
-export type DecodeBeside = (times: Float64Array, change: { readonly process: number; readonly decode: number }) => Float64Array;
+export type DecodeBeside = (
+  times: Float64Array,
+  change: { readonly process: number; readonly decode: number },
+) => Float64Array;
 
 /** Of the cores that a trial has to itself, the share that its stages together get to use: they wait for each other now and then. */
 const usable = 0.95;
@@ -31,10 +34,20 @@ interface Stretch {
  * @param coreUs processor time of processing a slot at the run's scale, as measured after it
  * @returns null where the rig did not tell
  */
-export function decodeBeside(measured: MeasuredWork, trace: Trace, spans: readonly RigSpan[], coreUs: number): DecodeBeside | null {
-  const { work, work: { graph } } = measured;
+export function decodeBeside(
+  measured: MeasuredWork,
+  trace: Trace,
+  spans: readonly RigSpan[],
+  coreUs: number,
+): DecodeBeside | null {
+  const {
+    work,
+    work: { graph },
+  } = measured;
   if (spans.length < 2 || spans.some(({ use }) => !use)) return null;
-  const at = work.decode.map((_, slot) => spanIndex(slot, trace.decodeStart, trace.decodeEnd, work.slotUs, spans));
+  const at = work.decode.map((_, slot) =>
+    spanIndex(slot, trace.decodeStart, trace.decodeEnd, work.slotUs, spans),
+  );
   const stretches = stretchesOf(measured, at, trace, spans, coreUs / mean(work.process));
   return (times, { process, decode }) => {
     const changes = stretches.map((stretch) => {
@@ -43,7 +56,10 @@ export function decodeBeside(measured: MeasuredWork, trace: Trace, spans: readon
       const least = (decode * decodeCoreUs + process * processCoreUs) / (cores * usable);
       const hidden = Math.max(0, least - decode * decodeUs);
       const gained = decode * (1 - siblingShare * Math.max(0, 1 - process));
-      return { factor: hidden > 0 || decodeUs === 0 ? decode : Math.max(gained, least / decodeUs), hiddenPerWeight: weight > 0 ? hidden / weight : 0 };
+      return {
+        factor: hidden > 0 || decodeUs === 0 ? decode : Math.max(gained, least / decodeUs),
+        hiddenPerWeight: weight > 0 ? hidden / weight : 0,
+      };
     });
     return times.map((us, slot) => {
       const { factor, hiddenPerWeight } = changes[at[slot] as number] as (typeof changes)[number];
@@ -53,17 +69,41 @@ export function decodeBeside(measured: MeasuredWork, trace: Trace, spans: readon
 }
 
 /** What happened in one span: sums over it, times in µs. */
-interface SpanSums { readonly coreUs: number; readonly cores: number; readonly siblingShare: number; processedUs: number; slots: number; decodeUs: number; processUs: number; weight: number; decodedWeight: number }
+interface SpanSums {
+  readonly coreUs: number;
+  readonly cores: number;
+  readonly siblingShare: number;
+  processedUs: number;
+  slots: number;
+  decodeUs: number;
+  processUs: number;
+  weight: number;
+  decodedWeight: number;
+}
 
 /** @param at each slot's span @param processShare processor time of processing for the time that it takes */
-function stretchesOf({ work, work: { graph }, decodedWeights }: MeasuredWork, at: Float64Array, trace: Trace, spans: readonly RigSpan[], processShare: number): (Stretch | null)[] {
+function stretchesOf(
+  { work, work: { graph }, decodedWeights }: MeasuredWork,
+  at: Float64Array,
+  trace: Trace,
+  spans: readonly RigSpan[],
+  processShare: number,
+): (Stretch | null)[] {
   const sums = spans.map(({ toUs, use }, index): SpanSums => ({
-    coreUs: index === 0 ? 0 : (use?.trialCores ?? 0) * (toUs - (spans[index - 1] as RigSpan).toUs), cores: use?.freeCores ?? 0, siblingShare: use?.siblingShare ?? 0,
-    processedUs: 0, slots: 0, decodeUs: 0, processUs: 0, weight: 0, decodedWeight: 0,
+    coreUs: index === 0 ? 0 : (use?.trialCores ?? 0) * (toUs - (spans[index - 1] as RigSpan).toUs),
+    cores: use?.freeCores ?? 0,
+    siblingShare: use?.siblingShare ?? 0,
+    processedUs: 0,
+    slots: 0,
+    decodeUs: 0,
+    processUs: 0,
+    weight: 0,
+    decodedWeight: 0,
   }));
   for (let slot = 0; slot < trace.length; slot++) {
     const processed = trace.processEnd[slot] as number;
-    if (processed === processed) (sums[spanAt(processed, spans)] as SpanSums).processedUs += work.process[slot] as number;
+    if (processed === processed)
+      (sums[spanAt(processed, spans)] as SpanSums).processedUs += work.process[slot] as number;
     const own = sums[at[slot] as number] as SpanSums;
     own.slots++;
     own.decodeUs += work.decode[slot] as number;
@@ -72,16 +112,27 @@ function stretchesOf({ work, work: { graph }, decodedWeights }: MeasuredWork, at
     own.decodedWeight += decodedWeights[slot] as number;
   }
   // What the trial took before the first sample is not known.
-  return sums.map((_, index) => (index === 0 ? null : stretchAround(sums.slice(Math.max(1, index - around), index + around + 1), processShare)));
+  return sums.map((_, index) =>
+    index === 0
+      ? null
+      : stretchAround(sums.slice(Math.max(1, index - around), index + around + 1), processShare),
+  );
 }
 
 function stretchAround(near: readonly SpanSums[], processShare: number): Stretch {
   const total = (of: (sum: SpanSums) => number) => near.reduce((all, sum) => all + of(sum), 0);
-  const slots = Math.max(1, total((sum) => sum.slots));
+  const slots = Math.max(
+    1,
+    total((sum) => sum.slots),
+  );
   const [weight, decodedWeight] = [total((sum) => sum.weight), total((sum) => sum.decodedWeight)];
   const decodeCore = Math.max(0, total((sum) => sum.coreUs) - total((sum) => sum.processedUs) * processShare);
   return {
-    decodeUs: total((sum) => sum.decodeUs) / slots, weight: weight / slots, decodeCoreUs: decodedWeight > 0 ? (decodeCore * weight) / decodedWeight / slots : 0, processCoreUs: (total((sum) => sum.processUs) / slots) * processShare,
-    cores: total(({ cores }) => cores) / near.length, siblingShare: total((sum) => sum.siblingShare) / near.length,
+    decodeUs: total((sum) => sum.decodeUs) / slots,
+    weight: weight / slots,
+    decodeCoreUs: decodedWeight > 0 ? (decodeCore * weight) / decodedWeight / slots : 0,
+    processCoreUs: (total((sum) => sum.processUs) / slots) * processShare,
+    cores: total(({ cores }) => cores) / near.length,
+    siblingShare: total((sum) => sum.siblingShare) / near.length,
   };
 }

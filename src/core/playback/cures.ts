@@ -7,7 +7,10 @@ import { slotState, type WorkingStage } from './slots';
 import type { Work } from './work';
 
 /** A time at which a volume did not answer. */
-export interface Stall { readonly slot: number; /** beyond what its bytes usually take there */ readonly us: number }
+export interface Stall {
+  readonly slot: number;
+  /** beyond what its bytes usually take there */ readonly us: number;
+}
 
 /** What is changed to remove drops. */
 export type Remedy =
@@ -15,9 +18,20 @@ export type Remedy =
   | { readonly kind: 'processor'; /** decoding and processing, times as fast */ readonly factor: number }
   | { readonly kind: 'faster'; readonly stage: WorkingStage; /** times as fast */ readonly factor: number }
   | { readonly kind: 'volume'; /** sustained */ readonly bytesPerSecond: number }
-  | { readonly kind: 'proxies'; /** the proxy of a clip; null for those of a timeline */ readonly clipId: string | null }
-  | { readonly kind: 'streams'; /** the lower tracks that are kept */ readonly streams: number; /** tracks of the run */ readonly most: number }
-  | { readonly kind: 'device'; readonly name: string; /** as fast as decoding by software, as measured */ readonly times: number }
+  | {
+      readonly kind: 'proxies';
+      /** the proxy of a clip; null for those of a timeline */ readonly clipId: string | null;
+    }
+  | {
+      readonly kind: 'streams';
+      /** the lower tracks that are kept */ readonly streams: number;
+      /** tracks of the run */ readonly most: number;
+    }
+  | {
+      readonly kind: 'device';
+      readonly name: string;
+      /** as fast as decoding by software, as measured */ readonly times: number;
+    }
   | { readonly kind: 'quiet'; /** what the rig did besides */ readonly reason: RigReason }
   | { readonly kind: 'stalls'; /** longest first */ readonly stalls: readonly Stall[] };
 
@@ -69,7 +83,11 @@ export type WorkWithout = (reasons: readonly RigReason[]) => Work;
  * that is a little better still removes as much.
  * @param bytes per slot
  */
-export function findCures({ work, decisions }: ChosenWork, bytes: Float64Array, { scale, scaleCosts, cores = null, without = null, choices = null, fewerStreams = null }: CureGrounds): Cure[] {
+export function findCures(
+  { work, decisions }: ChosenWork,
+  bytes: Float64Array,
+  { scale, scaleCosts, cores = null, without = null, choices = null, fewerStreams = null }: CureGrounds,
+): Cure[] {
   const beside = cores?.decodeBeside ?? null;
   const run: Run = { work, beside, of: simulate(work, { decisions }).droppedCount, unchanged: dropsOf(work) };
   if (run.of === 0) return [];
@@ -80,12 +98,26 @@ export function findCures({ work, decisions }: ChosenWork, bytes: Float64Array, 
     if (!scaleCosts || smaller === scale || scale === 'quarter') continue;
     const ratio = Math.min(1, scaleCosts[smaller] / scaleCosts[scale]);
     const coreRatio = cores ? Math.min(1, cores.costs[smaller] / cores.costs[scale]) : ratio;
-    cures.push({ kind: 'scale', scale: smaller, ...promised(run, (better) => processedIn(run, ratio / better, coreRatio / better)) });
+    cures.push({
+      kind: 'scale',
+      scale: smaller,
+      ...promised(run, (better) => processedIn(run, ratio / better, coreRatio / better)),
+    });
   }
   cures.push(ofProxies(run, choices), fewerStreams);
-  const single = [leastSpeedUp(hardware, 'decode'), leastSpeedUp(hardware, 'process')].filter((cure) => cure !== null);
+  const single = [leastSpeedUp(hardware, 'decode'), leastSpeedUp(hardware, 'process')].filter(
+    (cure) => cure !== null,
+  );
   const unanswered = unansweredTimes(work.read, bytes);
-  cures.push(withoutStalls(run, unanswered), ...asked(hardware, [leastVolumeRate(hardware, bytes, unanswered), ...single, leastProcessor(hardware, single), ofDevice(hardware, choices)]));
+  cures.push(
+    withoutStalls(run, unanswered),
+    ...asked(hardware, [
+      leastVolumeRate(hardware, bytes, unanswered),
+      ...single,
+      leastProcessor(hardware, single),
+      ofDevice(hardware, choices),
+    ]),
+  );
   const worthwhile = cures.filter((cure): cure is Cure => cure !== null && cure.removes > leastRemoved(run));
   const byRemoved = (some: readonly Cure[]) => some.toSorted((a, b) => b.removes - a.removes);
   return [...byRemoved(quiet), ...byRemoved(worthwhile)];
@@ -98,13 +130,27 @@ export function gradeOfRun({ dropped }: Pick<Simulated, 'dropped'>): Grade | und
 
 function ofProxies(run: Run, choices: RigChoices | null): Cure | null {
   const proxies = choices?.proxies;
-  return proxies ? { kind: 'proxies', clipId: proxies.clipId, ...promised(run, (better) => scaled(decodedIn(run, proxies.decode / better), Math.min(1, proxies.read), 'read')) } : null;
+  return proxies
+    ? {
+        kind: 'proxies',
+        clipId: proxies.clipId,
+        ...promised(run, (better) =>
+          scaled(decodedIn(run, proxies.decode / better), Math.min(1, proxies.read), 'read'),
+        ),
+      }
+    : null;
 }
 
 /** The fastest device that decodes the format. */
 function ofDevice(run: Run, choices: RigChoices | null): Cure | null {
   const [fastest] = (choices?.devices ?? []).toSorted((a, b) => b.times - a.times);
-  return fastest ? { kind: 'device', ...fastest, ...promised(run, (better) => scaled(run.work, 1 / (fastest.times * better), 'decode')) } : null;
+  return fastest
+    ? {
+        kind: 'device',
+        ...fastest,
+        ...promised(run, (better) => scaled(run.work, 1 / (fastest.times * better), 'decode')),
+      }
+    : null;
 }
 
 /** A measured run: its drops, and those of its simulation with nothing changed. */
@@ -124,7 +170,8 @@ function leastRemoved(run: Run): number {
 
 /** What the rig itself did to the run: others that had the cores, and a machine that had become slower. */
 function quietCures(run: Run, without: WorkWithout): Cure[] {
-  return (['others', 'slowness'] as const).map((reason): Cure => ({ kind: 'quiet', reason, ...promised(run, () => without([reason]), [1]) }))
+  return (['others', 'slowness'] as const)
+    .map((reason): Cure => ({ kind: 'quiet', reason, ...promised(run, () => without([reason]), [1]) }))
     .filter(({ removes }) => removes > leastRemoved(run));
 }
 
@@ -137,7 +184,11 @@ function asBesides(run: Run, work: Work): Run {
 /** Cures of hardware, told against all drops of the run. Of a quiet rig's remaining drops they must remove as large a share of the run's as any other. */
 function asked(run: Run, cures: readonly (Cure | null)[]): (Cure | null)[] {
   const { besidesOf } = run;
-  return besidesOf === undefined ? [...cures] : cures.map((cure) => (cure && cure.removes > 0 ? { ...cure, of: besidesOf, besides: true as const } : null));
+  return besidesOf === undefined
+    ? [...cures]
+    : cures.map((cure) =>
+        cure && cure.removes > 0 ? { ...cure, of: besidesOf, besides: true as const } : null,
+      );
 }
 
 function dropsOf(work: Work): number {
@@ -145,7 +196,10 @@ function dropsOf(work: Work): number {
 }
 
 function scaled(work: Work, ratio: number, ...stages: readonly WorkingStage[]): Work {
-  return { ...work, ...Object.fromEntries(stages.map((stage) => [stage, work[stage].map((value) => value * ratio)])) };
+  return {
+    ...work,
+    ...Object.fromEntries(stages.map((stage) => [stage, work[stage].map((value) => value * ratio)])),
+  };
 }
 
 /** A run whose process stage takes a share of its time, and of its processor time. */
@@ -156,7 +210,9 @@ function processedIn({ work, beside }: Run, ratio: number, coreRatio: number): W
 
 /** A run whose decoder takes a share of its time, on the cores. */
 function decodedIn({ work, beside }: Run, ratio: number): Work {
-  return beside ? { ...work, decode: beside(work.decode, { process: 1, decode: ratio }) } : scaled(work, ratio, 'decode');
+  return beside
+    ? { ...work, decode: beside(work.decode, { process: 1, decode: ratio }) }
+    : scaled(work, ratio, 'decode');
 }
 
 /** Beyond this a speed-up is no purchase any more. */
@@ -169,8 +225,14 @@ const enough = 0.9;
 const betterStill = [1, 1.03, 1.06] as const;
 
 /** What a remedy leaves at worst, with a resource and with slightly better ones. @param workWith the run's work with a resource so many times better than the remedy's */
-function promised(run: Run, workWith: (better: number) => Work, better: readonly number[] = betterStill): Promised {
-  const worst = better.map((one) => simulate(workWith(one))).reduce((a, b) => (b.droppedCount > a.droppedCount ? b : a));
+function promised(
+  run: Run,
+  workWith: (better: number) => Work,
+  better: readonly number[] = betterStill,
+): Promised {
+  const worst = better
+    .map((one) => simulate(workWith(one)))
+    .reduce((a, b) => (b.droppedCount > a.droppedCount ? b : a));
   return { removes: run.of - worst.droppedCount, of: run.of, grade: gradeOfRun(worst) };
 }
 
@@ -178,7 +240,10 @@ function promised(run: Run, workWith: (better: number) => Work, better: readonly
  * The least factor in [1, greatest] that removes nearly all that the greatest
  * one removes, by bisection on a logarithmic axis; null when that one removes nothing.
  */
-function leastFactor(run: Run, workWith: (factor: number) => Work): ({ readonly factor: number } & Promised) | null {
+function leastFactor(
+  run: Run,
+  workWith: (factor: number) => Work,
+): ({ readonly factor: number } & Promised) | null {
   const drops = (factor: number) => dropsOf(workWith(factor));
   const fewest = drops(greatestSpeedUp);
   if (fewest >= run.unchanged) return null;
@@ -196,14 +261,17 @@ function leastFactor(run: Run, workWith: (factor: number) => Work): ({ readonly 
 type SpeedUp = Extract<Cure, { kind: 'faster' }>;
 
 function leastSpeedUp(run: Run, stage: 'decode' | 'process'): SpeedUp | null {
-  const least = leastFactor(run, (factor) => (stage === 'decode' ? decodedIn(run, 1 / factor) : processedIn(run, 1 / factor, 1 / factor)));
+  const least = leastFactor(run, (factor) =>
+    stage === 'decode' ? decodedIn(run, 1 / factor) : processedIn(run, 1 / factor, 1 / factor),
+  );
   return least && { kind: 'faster', stage, ...least };
 }
 
 /** A processor that does both decoding and processing faster; null where it removes no more, and needs to be hardly less fast, than one of them alone. */
 function leastProcessor(run: Run, single: readonly SpeedUp[]): Cure | null {
   const least = leastFactor(run, (factor) => scaled(run.work, 1 / factor, 'decode', 'process'));
-  if (!least || single.some((cure) => cure.removes >= least.removes && cure.factor * 0.8 <= least.factor)) return null;
+  if (!least || single.some((cure) => cure.removes >= least.removes && cure.factor * 0.8 <= least.factor))
+    return null;
   return { kind: 'processor', ...least };
 }
 
@@ -225,7 +293,11 @@ function withoutStalls(run: Run, unanswered: Float64Array): Cure | null {
   const stalls = [...unanswered].flatMap((us, slot) => (us > 0 ? [{ slot, us }] : []));
   if (stalls.length === 0) return null;
   const answered = { ...run.work, read: run.work.read.map((us, slot) => us - (unanswered[slot] as number)) };
-  return { kind: 'stalls', stalls: stalls.sort((a, b) => b.us - a.us), ...promised(run, () => answered, [1]) };
+  return {
+    kind: 'stalls',
+    stalls: stalls.sort((a, b) => b.us - a.us),
+    ...promised(run, () => answered, [1]),
+  };
 }
 
 /**
@@ -233,11 +305,17 @@ function withoutStalls(run: Run, unanswered: Float64Array): Cure | null {
  * Times without an answer stay: they are not a matter of rate.
  */
 function leastVolumeRate(run: Run, bytes: Float64Array, unanswered: Float64Array): Cure | null {
-  const { graph: { slotCount }, slotUs } = run.work;
+  const {
+    graph: { slotCount },
+    slotUs,
+  } = run.work;
   const total = bytes.reduce((sum, value) => sum + value, 0);
   const demand = total / ((slotCount * slotUs) / 1e6);
   if (!(demand > 0)) return null;
-  const least = leastFactor(run, (times) => ({ ...run.work, read: bytes.map((size, slot) => (size / (demand * times)) * 1e6 + (unanswered[slot] as number)) }));
+  const least = leastFactor(run, (times) => ({
+    ...run.work,
+    read: bytes.map((size, slot) => (size / (demand * times)) * 1e6 + (unanswered[slot] as number)),
+  }));
   if (!least) return null;
   const { factor, ...promise } = least;
   return { kind: 'volume', bytesPerSecond: demand * factor, ...promise };

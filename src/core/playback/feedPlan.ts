@@ -25,7 +25,10 @@ export class FrameUses {
   private readonly steps = new Map<number, number | number[]>();
 
   /** @param reach steps for which a decoded frame is kept for its next use */
-  constructor(frames: Int32Array, private readonly reach: number) {
+  constructor(
+    frames: Int32Array,
+    private readonly reach: number,
+  ) {
     frames.forEach((frame, step) => {
       const known = this.steps.get(frame);
       if (known === undefined) this.steps.set(frame, step);

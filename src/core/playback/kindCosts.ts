@@ -6,10 +6,20 @@ import type { WorkingStage } from './slots';
 const slowQuantile = 0.9;
 
 /** What slots of a kind take. `processWall`: of the slower ones, as the clock saw it. */
-export interface Costs { readonly read: RecentCost; readonly decode: RecentCost; readonly process: RecentCost; readonly processWall: RecentQuantile }
+export interface Costs {
+  readonly read: RecentCost;
+  readonly decode: RecentCost;
+  readonly process: RecentCost;
+  readonly processWall: RecentQuantile;
+}
 
 function newCosts(): Costs {
-  return { read: new RecentCost(), decode: new RecentCost(), process: new RecentCost(), processWall: new RecentQuantile(slowQuantile) };
+  return {
+    read: new RecentCost(),
+    decode: new RecentCost(),
+    process: new RecentCost(),
+    processWall: new RecentQuantile(slowQuantile),
+  };
 }
 
 /** What slots of each kind took lately, and what slots of any kind did. */

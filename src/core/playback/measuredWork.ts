@@ -23,11 +23,20 @@ export interface MeasuredWork extends ChosenWork {
  * what those would have cost that were given up, from units of their kind.
  * @param graph of what was played, cut to the trace's length
  */
-export function measuredWork(trace: Trace, graph: FrameGraph, slotUs: number, policy: Policy, buffers: BufferDepths): MeasuredWork {
+export function measuredWork(
+  trace: Trace,
+  graph: FrameGraph,
+  slotUs: number,
+  policy: Policy,
+  buffers: BufferDepths,
+): MeasuredWork {
   const { frame, units, decodedWeights, decisions } = recoverServices(trace, graph, slotUs, policy, buffers);
   const kinds = graph.kinds.map((kind, slot) => kind * 2 + (graph.key[slot] as number));
   // What the record breaks off at was not measured.
-  const measured = (times: Float64Array, ends: Float64Array) => times.map((time, slot) => (Number.isNaN(ends[slot]) && decisions[slot] === skippedAt.none ? Number.NaN : time));
+  const measured = (times: Float64Array, ends: Float64Array) =>
+    times.map((time, slot) =>
+      Number.isNaN(ends[slot]) && decisions[slot] === skippedAt.none ? Number.NaN : time,
+    );
   return {
     decisions,
     decodedWeights,
@@ -35,22 +44,59 @@ export function measuredWork(trace: Trace, graph: FrameGraph, slotUs: number, po
       ...frame,
       read: fillByAmount(measured(units.read, trace.readEnd), graph.bytes, new Uint32Array(trace.length)),
       decode: fillByAmount(measured(units.decode, trace.decodeEnd), graph.weights, kinds),
-      process: fillByAmount(measured(units.process, trace.processEnd), new Float64Array(trace.length).fill(1), graph.kinds),
+      process: fillByAmount(
+        measured(units.process, trace.processEnd),
+        new Float64Array(trace.length).fill(1),
+        graph.kinds,
+      ),
     },
   };
 }
 
 /** What a trace shows of its stages' work: per slot, and per whole unit. */
-export function recoverServices(trace: Trace, graph: FrameGraph, slotUs: number, policy: Policy, buffers: BufferDepths) {
-  const decisions = Uint8Array.from(trace.skipped, (value) => (value === skippedAt.present || value === skippedAt.media ? skippedAt.none : value));
-  const refused = trace.skipped.includes(skippedAt.media) ? trace.skipped.map((value) => (value === skippedAt.media ? 1 : 0)) : null;
+export function recoverServices(
+  trace: Trace,
+  graph: FrameGraph,
+  slotUs: number,
+  policy: Policy,
+  buffers: BufferDepths,
+) {
+  const decisions = Uint8Array.from(trace.skipped, (value) =>
+    value === skippedAt.present || value === skippedAt.media ? skippedAt.none : value,
+  );
+  const refused = trace.skipped.includes(skippedAt.media)
+    ? trace.skipped.map((value) => (value === skippedAt.media ? 1 : 0))
+    : null;
   const zeros = new Float64Array(trace.length);
   const startUs = trace.readStart.reduce((least, value) => (value < least ? value : least), 0);
-  const frame: Work = { graph, slotUs, policy, buffers, startUs, read: zeros, decode: zeros, process: zeros, present: presentDelays(trace, slotUs), refused };
-  const departures: Departures = { read: trace.readEnd, decode: trace.decodeEnd, process: trace.processEnd, decodeDone: trace.decodeDone, decodeHeldUs: trace.decodeHeldUs };
+  const frame: Work = {
+    graph,
+    slotUs,
+    policy,
+    buffers,
+    startUs,
+    read: zeros,
+    decode: zeros,
+    process: zeros,
+    present: presentDelays(trace, slotUs),
+    refused,
+  };
+  const departures: Departures = {
+    read: trace.readEnd,
+    decode: trace.decodeEnd,
+    process: trace.processEnd,
+    decodeDone: trace.decodeDone,
+    decodeHeldUs: trace.decodeHeldUs,
+  };
   const { services, units, decodedWeights, lagUs } = simulate(frame, { decisions, departures });
   const usual = median(lagUs) || 0;
-  return { frame: { ...frame, lagUs: lagUs.map((lag) => (Number.isNaN(lag) ? usual : lag)) }, services, units, decodedWeights, decisions };
+  return {
+    frame: { ...frame, lagUs: lagUs.map((lag) => (Number.isNaN(lag) ? usual : lag)) },
+    services,
+    units,
+    decodedWeights,
+    decisions,
+  };
 }
 
 /** How long after it could the presenter acted: timer error for frames in time, wake-up for late ones. */
@@ -84,8 +130,14 @@ export function usualTimes(read: Float64Array, bytes: Float64Array): Float64Arra
 }
 
 /** What a slot takes at the median time per amount of the nearest measured units of its kind. */
-function usualOf(services: Float64Array, amounts: Float64Array, kinds: Uint32Array): (slot: number) => number {
-  const rates = services.map((value, slot) => ((amounts[slot] as number) > 0 ? value / (amounts[slot] as number) : Number.NaN));
+function usualOf(
+  services: Float64Array,
+  amounts: Float64Array,
+  kinds: Uint32Array,
+): (slot: number) => number {
+  const rates = services.map((value, slot) =>
+    (amounts[slot] as number) > 0 ? value / (amounts[slot] as number) : Number.NaN,
+  );
   const byKind = new Map<number, number[]>();
   const all: number[] = [];
   rates.forEach((rate, slot) => {
@@ -98,7 +150,10 @@ function usualOf(services: Float64Array, amounts: Float64Array, kinds: Uint32Arr
   return (slot) => {
     const measured = byKind.get(kinds[slot] as number) ?? all;
     const at = partitionPoint(measured.length, (index) => (measured[index] as number) < slot);
-    const near = measured.slice(Math.max(0, at - nearest), at + nearest).sort((a, b) => Math.abs(a - slot) - Math.abs(b - slot)).slice(0, nearest);
+    const near = measured
+      .slice(Math.max(0, at - nearest), at + nearest)
+      .sort((a, b) => Math.abs(a - slot) - Math.abs(b - slot))
+      .slice(0, nearest);
     return (amounts[slot] as number) * (median(near.map((one) => rates[one] as number)) || 0);
   };
 }

@@ -8,9 +8,17 @@ import type { Work } from './work';
  * Buffer depths are not modelled and stay 0.
  * @param bytes per slot
  */
-export function modelTrace({ graph, slotUs, refused = null }: Work, { presentedAt, dropped, decisions, services, ends }: Simulated, bytes: ArrayLike<number>): Trace {
+export function modelTrace(
+  { graph, slotUs, refused = null }: Work,
+  { presentedAt, dropped, decisions, services, ends }: Simulated,
+  bytes: ArrayLike<number>,
+): Trace {
   const trace = emptyTrace(graph.slotCount);
-  const stages = [['read', trace.readStart, trace.readEnd], ['decode', trace.decodeStart, trace.decodeEnd], ['process', trace.processStart, trace.processEnd]] as const;
+  const stages = [
+    ['read', trace.readStart, trace.readEnd],
+    ['decode', trace.decodeStart, trace.decodeEnd],
+    ['process', trace.processStart, trace.processEnd],
+  ] as const;
   for (let slot = 0; slot < graph.slotCount; slot++) {
     for (const [stage, start, end] of stages) {
       end[slot] = ends[stage][slot] as number;
@@ -24,7 +32,8 @@ export function modelTrace({ graph, slotUs, refused = null }: Work, { presentedA
     trace.state[slot] = shown ? slotState.shown : slotState.dropped;
     trace.shownFrame[slot] = shown ? slot : -1;
     const givenUp = decisions[slot] ?? skippedAt.none;
-    trace.skipped[slot] = shown || givenUp !== skippedAt.none ? givenUp : refused?.[slot] ? skippedAt.media : skippedAt.present;
+    trace.skipped[slot] =
+      shown || givenUp !== skippedAt.none ? givenUp : refused?.[slot] ? skippedAt.media : skippedAt.present;
   }
   return trace;
 }

@@ -126,12 +126,20 @@ export class PlayPolicy {
   }
 
   private passGivenUp(): void {
-    while (this.nextSlot < this.options.graph.slotCount && this.decisions[this.nextSlot] === skippedAt.read) this.reading.add(this.nextSlot++);
+    while (this.nextSlot < this.options.graph.slotCount && this.decisions[this.nextSlot] === skippedAt.read)
+      this.reading.add(this.nextSlot++);
   }
 
   /** Tells when reading ended on the caller's clock, and how long it took, µs. */
   hasRead(rows: SlotRows, endUs: number, tookUs: number): void {
-    if (this.chooses) this.told.add({ kind: 'read', at: endUs, slot: rows.slot, tookUs, amount: amountOf(this.options.graph, rows, 'bytes') });
+    if (this.chooses)
+      this.told.add({
+        kind: 'read',
+        at: endUs,
+        slot: rows.slot,
+        tookUs,
+        amount: amountOf(this.options.graph, rows, 'bytes'),
+      });
   }
 
   /**
@@ -162,7 +170,14 @@ export class PlayPolicy {
    * @param tookUs time it took, without waiting
    */
   hasWorked(rows: SlotRows, endUs: number, tookUs: number): void {
-    if (this.chooses) this.told.add({ kind: 'worked', at: endUs, slot: rows.slot, tookUs, amount: amountOf(this.options.graph, rows, 'weight') });
+    if (this.chooses)
+      this.told.add({
+        kind: 'worked',
+        at: endUs,
+        slot: rows.slot,
+        tookUs,
+        amount: amountOf(this.options.graph, rows, 'weight'),
+      });
   }
 
   /**
@@ -177,10 +192,12 @@ export class PlayPolicy {
   nextToProcess(slot: number, nowUs: number): boolean {
     // What processing takes is only learned by processing.
     const usualUs = this.passedInRow < mostPassed ? this.costs.of(slot).processWall.value : 0;
-    if (this.mayGiveUp(nowUs) && nowUs + usualUs >= this.deadlineOf(slot)) this.giveUp(slot, skippedAt.process);
+    if (this.mayGiveUp(nowUs) && nowUs + usualUs >= this.deadlineOf(slot))
+      this.giveUp(slot, skippedAt.process);
     const isProcessed = this.decisions[slot] !== skippedAt.process;
     this.passedInRow = isProcessed ? 0 : this.passedInRow + 1;
-    if (this.chooses) this.told.add({ kind: isProcessed ? 'taken' : 'passed', at: nowUs, slot, tookUs: 0, amount: 0 });
+    if (this.chooses)
+      this.told.add({ kind: isProcessed ? 'taken' : 'passed', at: nowUs, slot, tookUs: 0, amount: 0 });
     return isProcessed;
   }
 
@@ -196,7 +213,13 @@ export class PlayPolicy {
     const kind = this.options.graph.kinds[slot] as number;
     const isFirst = !this.seenKinds.has(kind);
     const { processWall } = this.costs.of(slot);
-    this.told.add({ kind: isFirst ? 'first processed' : 'processed', at: endUs, slot, tookUs, amount: isFirst ? 0 : processWall.value });
+    this.told.add({
+      kind: isFirst ? 'first processed' : 'processed',
+      at: endUs,
+      slot,
+      tookUs,
+      amount: isFirst ? 0 : processWall.value,
+    });
     if (!isFirst && endUs >= this.startUs) processWall.add(tookUs);
     this.seenKinds.add(kind);
   }
@@ -219,7 +242,10 @@ export class PlayPolicy {
     else if (kind === 'taken' || kind === 'passed') {
       this.underWay.shift();
       this.learnDelay(slot);
-      if (kind === 'passed') { this.outcomes.push({ slot, missed: true }); return; }
+      if (kind === 'passed') {
+        this.outcomes.push({ slot, missed: true });
+        return;
+      }
       this.processingSlot = slot;
       this.processes.begin(at, this.decodes);
     } else this.takeProcessed(slot, at, tookUs, amount, kind === 'first processed');
@@ -234,7 +260,13 @@ export class PlayPolicy {
     this.decodeShare.add(ownUs, tookUs);
   }
 
-  private takeProcessed(slot: number, endUs: number, tookUs: number, usualUs: number, isFirst: boolean): void {
+  private takeProcessed(
+    slot: number,
+    endUs: number,
+    tookUs: number,
+    usualUs: number,
+    isFirst: boolean,
+  ): void {
     this.noteStall(endUs, tookUs, usualUs);
     const ownUs = this.processes.end(endUs, tookUs, this.decodes);
     if (!isFirst && endUs >= this.startUs) this.costs.add('process', slot, ownUs, 1);
@@ -289,10 +321,20 @@ export class PlayPolicy {
   /** Gives slots up where reading alone makes them late; what decoding and processing are behind is decided there. */
   private skipBeforeRead(nowUs: number): void {
     const { weights, bytes } = this.options.graph;
-    const rest = (slot: number, weight: number) => this.costs.perUnit('decode', slot) * weight + this.processUs(slot);
+    const rest = (slot: number, weight: number) =>
+      this.costs.perUnit('decode', slot) * weight + this.processUs(slot);
     const first = this.nextSlot;
     // The common case, without looking at any packet.
-    if (this.reading.isEmpty && this.makes(first, nowUs + this.costs.perUnit('read', first) * (bytes[first] as number) + rest(first, weights[first] as number))) return;
+    if (
+      this.reading.isEmpty &&
+      this.makes(
+        first,
+        nowUs +
+          this.costs.perUnit('read', first) * (bytes[first] as number) +
+          rest(first, weights[first] as number),
+      )
+    )
+      return;
     const ahead = this.reading.ahead();
     const unitUs = (slot: number) => this.costs.perUnit('read', slot) * (bytes[slot] as number);
     this.skipTo(first, 0, {
@@ -300,7 +342,8 @@ export class PlayPolicy {
         const amount = ahead.to(slot);
         return nowUs + this.costs.perUnit('read', slot) * amount.bytes + rest(slot, amount.weight);
       },
-      unitUs, passUs: () => 0,
+      unitUs,
+      passUs: () => 0,
     });
   }
 
@@ -317,7 +360,8 @@ export class PlayPolicy {
     }
     const finish = (candidate: number, weight: number) => {
       // What is not read yet comes on top.
-      const readUs = candidate >= this.nextSlot ? this.costs.perUnit('read', candidate) * (bytes[candidate] as number) : 0;
+      const readUs =
+        candidate >= this.nextSlot ? this.costs.perUnit('read', candidate) * (bytes[candidate] as number) : 0;
       const reached = from + readUs + this.costs.perUnit('decode', candidate) * weight;
       if (candidate === slot) this.expected[slot] = reached;
       return reached + this.processUs(candidate);
@@ -325,13 +369,15 @@ export class PlayPolicy {
     const ahead = this.decoding.ahead();
     this.skipTo(slot, delay, {
       finishUs: (candidate) => finish(candidate, ahead.to(candidate).weight),
-      unitUs: (candidate) => this.costs.perUnit('decode', candidate) * (weights[candidate] as number) + this.processUs(candidate),
+      unitUs: (candidate) =>
+        this.costs.perUnit('decode', candidate) * (weights[candidate] as number) + this.processUs(candidate),
       passUs: (candidate) => this.costs.perUnit('decode', candidate) * (referred[candidate] as number),
     });
   }
 
   private makes(slot: number, finishUs: number): boolean {
-    const safety = leastSafety + (mostSafety - leastSafety) * Math.min(1, (this.missed.value * remembered) / manyMissed);
+    const safety =
+      leastSafety + (mostSafety - leastSafety) * Math.min(1, (this.missed.value * remembered) / manyMissed);
     return finishUs + safety * this.options.slotUs < this.deadlineOf(slot);
   }
 
@@ -341,14 +387,33 @@ export class PlayPolicy {
    * @param delayUs by how much that was too early lately
    * @param unitUs what a slot takes when all are made @param passUs what it takes when it is passed
    */
-  private skipTo(from: number, delayUs: number, { finishUs, unitUs, passUs }: Pick<TargetSearch, 'finishUs' | 'unitUs' | 'passUs'>): void {
-    const { graph: { slotCount, keyInterval }, slotUs, buffers } = this.options;
+  private skipTo(
+    from: number,
+    delayUs: number,
+    { finishUs, unitUs, passUs }: Pick<TargetSearch, 'finishUs' | 'unitUs' | 'passUs'>,
+  ): void {
+    const {
+      graph: { slotCount, keyInterval },
+      slotUs,
+      buffers,
+    } = this.options;
     const target = targetFrom({
-      from, end: Math.min(slotCount, from + this.lookAhead), slotUs, keyInterval, bufferUs: (buffers.ready + buffers.decoded) * slotUs, delayUs, finishUs, unitUs, passUs,
-      isGivenUp: (slot) => this.decisions[slot] !== skippedAt.none, deadlineOf: (slot) => this.deadlineOf(slot), makes: (slot, finish) => this.makes(slot, finish),
+      from,
+      end: Math.min(slotCount, from + this.lookAhead),
+      slotUs,
+      keyInterval,
+      bufferUs: (buffers.ready + buffers.decoded) * slotUs,
+      delayUs,
+      finishUs,
+      unitUs,
+      passUs,
+      isGivenUp: (slot) => this.decisions[slot] !== skippedAt.none,
+      deadlineOf: (slot) => this.deadlineOf(slot),
+      makes: (slot, finish) => this.makes(slot, finish),
     });
     for (let slot = from; slot < target; slot++) {
-      if (this.decisions[slot] === skippedAt.none) this.giveUp(slot, slot >= this.nextSlot ? skippedAt.read : skippedAt.decode);
+      if (this.decisions[slot] === skippedAt.none)
+        this.giveUp(slot, slot >= this.nextSlot ? skippedAt.read : skippedAt.decode);
     }
   }
 

@@ -16,16 +16,39 @@ export interface RigSpan {
 }
 
 /** Cores that a trial used and that others left to it, means over a stretch; and of the time in which its threads were ready to run, that in which they waited for each other, 0 to 1. */
-export interface CoreUse { readonly trialCores: number; readonly freeCores: number; readonly siblingShare: number }
+export interface CoreUse {
+  readonly trialCores: number;
+  readonly freeCores: number;
+  readonly siblingShare: number;
+}
 
 /** What of a rig's load a span is made of (see `LoadSample`); null where it was not told. */
-interface SpanSample { readonly trialLoad: number; readonly othersLoad: number; readonly lostShare: number | null; readonly siblingShare: number | null; readonly pulseUs: number | null }
+interface SpanSample {
+  readonly trialLoad: number;
+  readonly othersLoad: number;
+  readonly lostShare: number | null;
+  readonly siblingShare: number | null;
+  readonly pulseUs: number | null;
+}
 
 /** The span of a run that ends at a sample of the rig's load, µs from t0. @param referenceUs the pulse before the run, null where there was none */
-export function rigSpan(toUs: number, { trialLoad, othersLoad, lostShare, siblingShare, pulseUs }: SpanSample, { cores, referenceUs }: { readonly cores: number; readonly referenceUs: number | null }): RigSpan {
+export function rigSpan(
+  toUs: number,
+  { trialLoad, othersLoad, lostShare, siblingShare, pulseUs }: SpanSample,
+  { cores, referenceUs }: { readonly cores: number; readonly referenceUs: number | null },
+): RigSpan {
   return {
-    toUs, lostShare: lostShare ?? 0, slowness: pulseUs === null || referenceUs === null ? 1 : pulseUs / referenceUs,
-    use: siblingShare === null ? null : { trialCores: trialLoad * cores, freeCores: Math.max(trialLoad, 1 - othersLoad) * cores, siblingShare },
+    toUs,
+    lostShare: lostShare ?? 0,
+    slowness: pulseUs === null || referenceUs === null ? 1 : pulseUs / referenceUs,
+    use:
+      siblingShare === null
+        ? null
+        : {
+            trialCores: trialLoad * cores,
+            freeCores: Math.max(trialLoad, 1 - othersLoad) * cores,
+            siblingShare,
+          },
   };
 }
 
@@ -41,7 +64,11 @@ export function clearSpans(spans: readonly RigSpan[]): RigSpan[] {
   const pulses = smoothed(spans.map(({ slowness }) => slowness));
   return spans.map((span, at) => {
     const slowness = pulses[at] as number;
-    return { ...span, lostShare: span.lostShare < leastLost ? 0 : span.lostShare, slowness: slowness < leastSlowness ? 1 : slowness };
+    return {
+      ...span,
+      lostShare: span.lostShare < leastLost ? 0 : span.lostShare,
+      slowness: slowness < leastSlowness ? 1 : slowness,
+    };
   });
 }
 
@@ -50,7 +77,12 @@ export function clearSpans(spans: readonly RigSpan[]): RigSpan[] {
  * processing take what is left of their measured times; reading stays, for it waits for its volume.
  * @param spans as `clearSpans` gives them
  */
-export function workWithout(reasons: readonly RigReason[], { work }: ChosenWork, trace: Trace, spans: readonly RigSpan[]): Work {
+export function workWithout(
+  reasons: readonly RigReason[],
+  { work }: ChosenWork,
+  trace: Trace,
+  spans: readonly RigSpan[],
+): Work {
   const left = (slot: number, from: Float64Array, to: Float64Array) => {
     const { lostShare, slowness } = spanOf(slot, from, to, work.slotUs, spans);
     return (reasons.includes('others') ? 1 - lostShare : 1) / (reasons.includes('slowness') ? slowness : 1);
@@ -63,9 +95,21 @@ export function workWithout(reasons: readonly RigReason[], { work }: ChosenWork,
 }
 
 /** Time of stages in which others had the cores that they were ready for, over all slots, ms. */
-export function lostMs({ work }: ChosenWork, trace: Trace, spans: readonly RigSpan[]): { readonly decode: number; readonly process: number } {
-  const sum = (times: Float64Array, from: Float64Array, to: Float64Array) => times.reduce((all, us, slot) => (Number.isNaN(to[slot]) ? all : all + us * spanOf(slot, from, to, work.slotUs, spans).lostShare), 0) / 1000;
-  return { decode: sum(work.decode, trace.decodeStart, trace.decodeEnd), process: sum(work.process, trace.processStart, trace.processEnd) };
+export function lostMs(
+  { work }: ChosenWork,
+  trace: Trace,
+  spans: readonly RigSpan[],
+): { readonly decode: number; readonly process: number } {
+  const sum = (times: Float64Array, from: Float64Array, to: Float64Array) =>
+    times.reduce(
+      (all, us, slot) =>
+        Number.isNaN(to[slot]) ? all : all + us * spanOf(slot, from, to, work.slotUs, spans).lostShare,
+      0,
+    ) / 1000;
+  return {
+    decode: sum(work.decode, trace.decodeStart, trace.decodeEnd),
+    process: sum(work.process, trace.processStart, trace.processEnd),
+  };
 }
 
 const quiet: RigSpan = { toUs: Infinity, lostShare: 0, slowness: 1 };
@@ -75,12 +119,21 @@ function spanOf(...at: Parameters<typeof spanIndex>): RigSpan {
 }
 
 /** The number of the span in the middle of a slot's stage; where that never happened, at the slot's due time. */
-export function spanIndex(slot: number, from: Float64Array, to: Float64Array, slotUs: number, spans: readonly RigSpan[]): number {
+export function spanIndex(
+  slot: number,
+  from: Float64Array,
+  to: Float64Array,
+  slotUs: number,
+  spans: readonly RigSpan[],
+): number {
   const middle = ((from[slot] as number) + (to[slot] as number)) / 2;
   return spanAt(Number.isNaN(middle) ? slot * slotUs : middle, spans);
 }
 
 /** The number of the span at a time, µs from t0; what comes after the last belongs to it. */
 export function spanAt(us: number, spans: readonly RigSpan[]): number {
-  return Math.min(spans.length - 1, partitionPoint(spans.length, (index) => (spans[index] as RigSpan).toUs < us));
+  return Math.min(
+    spans.length - 1,
+    partitionPoint(spans.length, (index) => (spans[index] as RigSpan).toUs < us),
+  );
 }

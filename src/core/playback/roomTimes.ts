@@ -21,6 +21,8 @@ export class RoomTimes {
   /** Since when there is room for the next; -Infinity where there always was. */
   get since(): number {
     const { entered, leaves } = this;
-    return entered < leaves.length ? -Infinity : (leaves[(entered - leaves.length) % leaves.length] as number);
+    return entered < leaves.length
+      ? -Infinity
+      : (leaves[(entered - leaves.length) % leaves.length] as number);
   }
 }

@@ -5,7 +5,13 @@ import type { Cure, Stall } from './cures';
 import type { Cause, WorkingStage } from './slots';
 import type { PlaybackSummary } from './summary';
 
-const subjects: Record<Cause, string> = { read: 'the volume', decode: 'decoding', process: 'processing', present: 'the presenter', media: 'the media' };
+const subjects: Record<Cause, string> = {
+  read: 'the volume',
+  decode: 'decoding',
+  process: 'processing',
+  present: 'the presenter',
+  media: 'the media',
+};
 
 function slots(count: number): string {
   return `${groupDigits(count)} ${count === 1 ? 'slot' : 'slots'}`;
@@ -14,7 +20,9 @@ function slots(count: number): string {
 /** A charge in words: "decoding", "the volume and processing together". */
 export function chargeLabel(charge: number): string {
   const names = causesOf(charge).map((stage) => subjects[stage]);
-  return names.length > 1 ? `${names.slice(0, -1).join(', ')} and ${names.at(-1)} together` : (names[0] ?? 'nothing');
+  return names.length > 1
+    ? `${names.slice(0, -1).join(', ')} and ${names.at(-1)} together`
+    : (names[0] ?? 'nothing');
 }
 
 /** Why slots dropped, in words: "decoding was late", "the volume and processing together were late", "the media could not be decoded". */
@@ -25,22 +33,42 @@ export function causeLabel(charge: number): string {
 
 /** What of the drops the rig itself made, in words: others that had the cores, or a machine that had become slower. */
 function rigWords(cures: readonly Cure[]): string {
-  const reasons = cures.flatMap((cure) => (cure.kind === 'quiet' ? [`${cure.removes === cure.of ? 'all' : groupDigits(cure.removes)} of them because ${cure.reason === 'others' ? 'others had the cores' : 'the machine itself had become slower'}`] : []));
+  const reasons = cures.flatMap((cure) =>
+    cure.kind === 'quiet'
+      ? [
+          `${cure.removes === cure.of ? 'all' : groupDigits(cure.removes)} of them because ${cure.reason === 'others' ? 'others had the cores' : 'the machine itself had become slower'}`,
+        ]
+      : [],
+  );
   return reasons.map((reason) => `, ${reason}`).join('');
 }
 
 /** The answer of a playback trial in a sentence. */
-export function answerSentence(summary: Pick<PlaybackSummary, 'slots' | 'late' | 'dropped' | 'wrong' | 'doubtful' | 'doubtfulWrong' | 'achievedRate' | 'timesRealTime'> & { readonly cures?: readonly Cure[] } & { readonly attribution: { readonly countByCharge: Readonly<Record<number, number>> | null } | null }, rate: number): string {
+export function answerSentence(
+  summary: Pick<
+    PlaybackSummary,
+    'slots' | 'late' | 'dropped' | 'wrong' | 'doubtful' | 'doubtfulWrong' | 'achievedRate' | 'timesRealTime'
+  > & { readonly cures?: readonly Cure[] } & {
+    readonly attribution: { readonly countByCharge: Readonly<Record<number, number>> | null } | null;
+  },
+  rate: number,
+): string {
   const { doubtfulWrong = 0 } = summary;
   const doubtful = doubtfulNote(summary.doubtful ?? 0, doubtfulWrong);
   if (summary.timesRealTime !== null) {
-    const undecoded = summary.dropped > 0 ? `; ${groupDigits(summary.dropped)} of ${slots(summary.slots)} could not be decoded` : '';
+    const undecoded =
+      summary.dropped > 0
+        ? `; ${groupDigits(summary.dropped)} of ${slots(summary.slots)} could not be decoded`
+        : '';
     return `${summary.dropped > 0 ? 'Every frame that decodes' : 'Every frame'} was shown at ${summary.achievedRate.toFixed(1)} frames per second: ${summary.timesRealTime.toFixed(2)}x the clip's ${Number(rate.toFixed(3))}${undecoded}.${doubtful}`;
   }
   const wrongElse = summary.wrong - doubtfulWrong;
   const wrong = wrongElse > 0 ? ` ${slots(wrongElse)} showed a wrong frame.` : '';
-  if (summary.dropped === 0) return `All ${slots(summary.slots)} were shown${summary.late > 0 ? `, ${groupDigits(summary.late)} of them late` : ''}.${wrong}${doubtful}`;
-  const blame = chargesByDrops(summary.attribution?.countByCharge ?? {}).map(({ charge, drops }) => `${causeLabel(charge)} for ${groupDigits(drops)}`).join(', ');
+  if (summary.dropped === 0)
+    return `All ${slots(summary.slots)} were shown${summary.late > 0 ? `, ${groupDigits(summary.late)} of them late` : ''}.${wrong}${doubtful}`;
+  const blame = chargesByDrops(summary.attribution?.countByCharge ?? {})
+    .map(({ charge, drops }) => `${causeLabel(charge)} for ${groupDigits(drops)}`)
+    .join(', ');
   return `${groupDigits(summary.dropped)} of ${slots(summary.slots)} dropped${rigWords(summary.cures ?? [])}; ${blame}.${wrong}${doubtful}`;
 }
 
@@ -50,7 +78,11 @@ function times(factor: number): string {
   return `${(Math.ceil(factor * step) / step).toFixed(factor < 10 ? 2 : 1)}x`;
 }
 
-const stageWords: Record<WorkingStage, string> = { read: 'reading', decode: 'decoding', process: 'processing' };
+const stageWords: Record<WorkingStage, string> = {
+  read: 'reading',
+  decode: 'decoding',
+  process: 'processing',
+};
 
 const capital = (word: string) => word.charAt(0).toUpperCase() + word.slice(1);
 
@@ -59,7 +91,10 @@ const stallsTold = 3;
 
 function stallWords(stalls: readonly Stall[], placeOf: (slot: number) => string): string {
   const seconds = (us: number) => `${(us / 1e6).toFixed(us < 1e6 ? 2 : 1)} s`;
-  const told = stalls.slice(0, stallsTold).map(({ slot, us }) => `for ${seconds(us)} at ${placeOf(slot)}`).join(', ');
+  const told = stalls
+    .slice(0, stallsTold)
+    .map(({ slot, us }) => `for ${seconds(us)} at ${placeOf(slot)}`)
+    .join(', ');
   const rest = stalls.length - stallsTold;
   return `The volume did not answer ${told}${rest > 0 ? ` and ${rest} more ${rest === 1 ? 'time' : 'times'}` : ''}`;
 }
@@ -68,20 +103,37 @@ function stallWords(stalls: readonly Stall[], placeOf: (slot: number) => string)
  * A cure as a sentence.
  * @param placeOf a slot's timecode; without it slots are told by their number
  */
-export function cureSentence(cure: Cure, placeOf: (slot: number) => string = (slot) => `slot ${slot}`): string {
-  const effect = cure.removes === cure.of ? `all ${groupDigits(cure.of)}` : `${groupDigits(cure.removes)} of ${groupDigits(cure.of)}`;
+export function cureSentence(
+  cure: Cure,
+  placeOf: (slot: number) => string = (slot) => `slot ${slot}`,
+): string {
+  const effect =
+    cure.removes === cure.of
+      ? `all ${groupDigits(cure.of)}`
+      : `${groupDigits(cure.removes)} of ${groupDigits(cure.of)}`;
   const besides = cure.besides === true;
   const [on, a] = besides ? ['On a quiet and steady rig ', 'a'] : ['', 'A'];
   const verb = `would have removed ${besides ? `another ${groupDigits(cure.removes)} of ${groupDigits(cure.of)}` : effect} ${cure.of === 1 ? 'drop' : 'drops'}${cure.grade ? ` (${cure.grade})` : ''}`;
   switch (cure.kind) {
-    case 'scale': return `${cure.scale === 'half' ? 'Half' : 'Quarter'} scale ${verb}.`;
-    case 'volume': return `${on}${a} volume that sustains ${(cure.bytesPerSecond / 1e6).toFixed(1)} MB/s ${verb}.`;
-    case 'processor': return `${on}${a} processor that decodes and processes ${times(cure.factor)} as fast ${verb}.`;
-    case 'faster': return `${on}${on ? stageWords[cure.stage] : capital(stageWords[cure.stage])} ${times(cure.factor)} as fast ${verb}.`;
-    case 'proxies': return `${cure.clipId === null ? 'Its proxies' : 'Its proxy'} ${verb}.`;
-    case 'streams': return `${cure.streams} ${cure.streams === 1 ? 'stream' : 'streams'}, not ${cure.most} (its lower ${cure.streams === 1 ? 'track' : 'tracks'}), ${verb}.`;
-    case 'device': return `${on}${on ? 'decoding' : 'Decoding'} on ${cure.name}, measured to be ${cure.times.toFixed(2)}x as fast, ${verb}.`;
-    case 'quiet': return cure.reason === 'others' ? `Other processes had the cores for part of the time; a quiet rig ${verb}.` : `The machine itself had become slower; at its pace from before the run it ${verb}.`;
-    case 'stalls': return `${stallWords(cure.stalls, placeOf)}; answers as at other times ${verb}.`;
+    case 'scale':
+      return `${cure.scale === 'half' ? 'Half' : 'Quarter'} scale ${verb}.`;
+    case 'volume':
+      return `${on}${a} volume that sustains ${(cure.bytesPerSecond / 1e6).toFixed(1)} MB/s ${verb}.`;
+    case 'processor':
+      return `${on}${a} processor that decodes and processes ${times(cure.factor)} as fast ${verb}.`;
+    case 'faster':
+      return `${on}${on ? stageWords[cure.stage] : capital(stageWords[cure.stage])} ${times(cure.factor)} as fast ${verb}.`;
+    case 'proxies':
+      return `${cure.clipId === null ? 'Its proxies' : 'Its proxy'} ${verb}.`;
+    case 'streams':
+      return `${cure.streams} ${cure.streams === 1 ? 'stream' : 'streams'}, not ${cure.most} (its lower ${cure.streams === 1 ? 'track' : 'tracks'}), ${verb}.`;
+    case 'device':
+      return `${on}${on ? 'decoding' : 'Decoding'} on ${cure.name}, measured to be ${cure.times.toFixed(2)}x as fast, ${verb}.`;
+    case 'quiet':
+      return cure.reason === 'others'
+        ? `Other processes had the cores for part of the time; a quiet rig ${verb}.`
+        : `The machine itself had become slower; at its pace from before the run it ${verb}.`;
+    case 'stalls':
+      return `${stallWords(cure.stalls, placeOf)}; answers as at other times ${verb}.`;
   }
 }

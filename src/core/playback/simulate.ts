@@ -95,7 +95,10 @@ class Simulation {
   private readonly beforeStart: { slot: number; at: number }[] = [];
   private droppedCount: number;
 
-  constructor(private readonly work: Work, private readonly options: SimulateOptions) {
+  constructor(
+    private readonly work: Work,
+    private readonly options: SimulateOptions,
+  ) {
     const { graph, startUs } = work;
     this.slotCount = graph.slotCount;
     const never = () => new Float64Array(this.slotCount).fill(Number.NaN);
@@ -103,20 +106,51 @@ class Simulation {
     this.services = { read: never(), decode: never(), process: never() };
     this.dropped = new Uint8Array(this.slotCount).fill(1);
     this.droppedCount = this.slotCount;
-    this.units = { read: new UnitServices(graph.bytes, 'bytes'), decode: new UnitServices(graph.weights, 'weight') };
+    this.units = {
+      read: new UnitServices(graph.bytes, 'bytes'),
+      decode: new UnitServices(graph.weights, 'weight'),
+    };
     this.ends = { read: never(), decode: never(), process: never(), decodeDone: never() };
     this.lagUs = never();
-    this.policy = new PlayPolicy({ graph, slotUs: work.slotUs, policy: work.policy, buffers: work.buffers, decisions: options.decisions ?? null });
+    this.policy = new PlayPolicy({
+      graph,
+      slotUs: work.slotUs,
+      policy: work.policy,
+      buffers: work.buffers,
+      decisions: options.decisions ?? null,
+    });
     this.startUs = startUs === null ? Infinity : -startUs;
     if (startUs !== null) this.policy.begin(this.startUs);
   }
 
   run(): Simulated {
     while (this.step());
-    const { presentedAt, dropped, droppedCount, policy: { decisions }, ends, services, units, lagUs, startUs } = this;
+    const {
+      presentedAt,
+      dropped,
+      droppedCount,
+      policy: { decisions },
+      ends,
+      services,
+      units,
+      lagUs,
+      startUs,
+    } = this;
     const shift = Number.isFinite(startUs) ? startUs : 0;
-    for (const column of [presentedAt, ends.read, ends.decode, ends.process, ends.decodeDone]) for (let slot = 0; slot < column.length; slot++) column[slot] = (column[slot] as number) - shift;
-    return { presentedAt, dropped, droppedCount, decisions, services, units: { read: units.read.whole(), decode: units.decode.whole(), process: services.process }, decodedWeights: units.decode.amount, lagUs, ends, startUs: -shift };
+    for (const column of [presentedAt, ends.read, ends.decode, ends.process, ends.decodeDone])
+      for (let slot = 0; slot < column.length; slot++) column[slot] = (column[slot] as number) - shift;
+    return {
+      presentedAt,
+      dropped,
+      droppedCount,
+      decisions,
+      services,
+      units: { read: units.read.whole(), decode: units.decode.whole(), process: services.process },
+      decodedWeights: units.decode.amount,
+      lagUs,
+      ends,
+      startUs: -shift,
+    };
   }
 
   /** Begins all that can begin now, then goes on to the next end. False when nothing is under way. */
@@ -134,7 +168,10 @@ class Simulation {
       for (const { slot, at } of this.beforeStart.splice(0)) this.finish(slot, at);
     }
     const { reading, processing } = this;
-    const ready = this.ready.length >= this.work.buffers.ready && processing.rows === null && this.decoded.length > 0 ? (this.ready.head as number) : Infinity;
+    const ready =
+      this.ready.length >= this.work.buffers.ready && processing.rows === null && this.decoded.length > 0
+        ? (this.ready.head as number)
+        : Infinity;
     const next = Math.min(reading.endUs, this.nextOfDecoder(), processing.endUs, ready);
     if (next === Infinity) return false;
     this.now = Math.max(this.now, next);
@@ -148,8 +185,13 @@ class Simulation {
   private isFilled(): boolean {
     const { buffers, policy } = this.work;
     if (policy === 'every-frame') return true;
-    if (this.allSent && this.inDecoder.length + this.decoded.length === 0 && !this.processing.rows) return true;
-    return this.beforeStart.length >= Math.min(buffers.ready, this.slotCount) && (this.allSent || this.decoded.length >= buffers.decoded) && (this.allRead || this.read.length >= buffers.readAhead);
+    if (this.allSent && this.inDecoder.length + this.decoded.length === 0 && !this.processing.rows)
+      return true;
+    return (
+      this.beforeStart.length >= Math.min(buffers.ready, this.slotCount) &&
+      (this.allSent || this.decoded.length >= buffers.decoded) &&
+      (this.allRead || this.read.length >= buffers.readAhead)
+    );
   }
 
   private isFree(stage: Stage): boolean {
@@ -164,12 +206,18 @@ class Simulation {
   }
 
   /** Service of a slot's share of units. */
-  private serviceOf(column: Float64Array, full: Float64Array, amount: 'bytes' | 'weight', { slot, parts }: SlotRows): number {
+  private serviceOf(
+    column: Float64Array,
+    full: Float64Array,
+    amount: 'bytes' | 'weight',
+    { slot, parts }: SlotRows,
+  ): number {
     if (parts === null) return column[slot] as number;
     let [sum, total] = [0, 0];
     for (const part of parts) {
       total += part[amount];
-      if (part[amount] > 0) sum += ((column[part.unit] as number) * part[amount]) / (full[part.unit] as number);
+      if (part[amount] > 0)
+        sum += ((column[part.unit] as number) * part[amount]) / (full[part.unit] as number);
     }
     return total > 0 ? sum : (column[slot] as number);
   }
@@ -181,7 +229,11 @@ class Simulation {
       this.allRead = true;
       return true;
     }
-    this.reading.begin(rows, this.now, this.endOf('read', rows.slot, this.serviceOf(this.work.read, this.work.graph.bytes, 'bytes', rows)));
+    this.reading.begin(
+      rows,
+      this.now,
+      this.endOf('read', rows.slot, this.serviceOf(this.work.read, this.work.graph.bytes, 'bytes', rows)),
+    );
     return false;
   }
 
@@ -209,7 +261,15 @@ class Simulation {
     if (!rows) return true;
     this.inDecoder.push({ rows, doneAt: Infinity });
     this.gaveOne = false;
-    decoder.begin(rows, this.now, this.endOf('decodeDone', rows.slot, this.isFree('decode') ? 0 : this.serviceOf(this.work.decode, this.work.graph.weights, 'weight', rows)) - this.now);
+    decoder.begin(
+      rows,
+      this.now,
+      this.endOf(
+        'decodeDone',
+        rows.slot,
+        this.isFree('decode') ? 0 : this.serviceOf(this.work.decode, this.work.graph.weights, 'weight', rows),
+      ) - this.now,
+    );
     return true;
   }
 
@@ -220,15 +280,21 @@ class Simulation {
     if (!decoder.isRunning) return Infinity;
     const next = this.inDecoder.head;
     if (next === undefined && this.allSent) return Infinity;
-    return decoder.timeAt(Math.min(decoder.workLeft, next === undefined ? Infinity : this.workUntilFrame(next)));
+    return decoder.timeAt(
+      Math.min(decoder.workLeft, next === undefined ? Infinity : this.workUntilFrame(next)),
+    );
   }
 
   /** Work that is left until a slot's frame comes; Infinity while its own work is not done. */
   private workUntilFrame({ rows: { slot }, doneAt }: { rows: SlotRows; doneAt: number }): number {
     if (doneAt === Infinity) return Infinity;
     const measured = this.measuredFrame(slot);
-    if (measured === measured) return Math.max(0, measured - (this.options.departures?.decodeHeldUs[slot] ?? 0) - this.decoder.since);
-    return Math.max(0, doneAt + (this.isFree('decode') ? 0 : (this.work.lagUs?.[slot] ?? 0)) - this.decoder.worked);
+    if (measured === measured)
+      return Math.max(0, measured - (this.options.departures?.decodeHeldUs[slot] ?? 0) - this.decoder.since);
+    return Math.max(
+      0,
+      doneAt + (this.isFree('decode') ? 0 : (this.work.lagUs?.[slot] ?? 0)) - this.decoder.worked,
+    );
   }
 
   /** When a slot's frame came, as measured; NaN where it was not. */
@@ -267,10 +333,17 @@ class Simulation {
   private giveFrames(): boolean {
     const { decoder } = this;
     let gave = false;
-    for (let next = this.inDecoder.head; next !== undefined && this.workUntilFrame(next) <= epsilonUs; next = this.inDecoder.head) {
+    for (
+      let next = this.inDecoder.head;
+      next !== undefined && this.workUntilFrame(next) <= epsilonUs;
+      next = this.inDecoder.head
+    ) {
       const { slot } = next.rows;
       const measured = this.measuredFrame(slot);
-      const isHeldUp = measured === measured ? measured > this.now + epsilonUs : (this.gaveOne || this.allSent) && this.decoded.length >= this.work.buffers.decoded;
+      const isHeldUp =
+        measured === measured
+          ? measured > this.now + epsilonUs
+          : (this.gaveOne || this.allSent) && this.decoded.length >= this.work.buffers.decoded;
       if (isHeldUp) {
         decoder.holdUp(this.now, measured === measured ? measured : Infinity);
         return gave;
@@ -321,9 +394,10 @@ class Simulation {
   private finish(slot: number, finishedAt: number): void {
     const { slotUs, present } = this.work;
     const deadline = this.startUs + deadlineUs(slot, slotUs);
-    const at = Math.max(this.startUs + dueUs(slot, slotUs), finishedAt) + (this.isFree('present') ? 0 : (present[slot] as number));
+    const at =
+      Math.max(this.startUs + dueUs(slot, slotUs), finishedAt) +
+      (this.isFree('present') ? 0 : (present[slot] as number));
     if (at < deadline) this.show(slot, at);
     if (finishedAt < deadline) this.ready.push(Math.min(at, deadline));
   }
 }
-

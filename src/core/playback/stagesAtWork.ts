@@ -90,10 +90,18 @@ export class DecoderAtWork {
 export class Line<Item> {
   private items: Item[] = [];
   private first = 0;
-  get length(): number { return this.items.length - this.first; }
-  get head(): Item | undefined { return this.items[this.first]; }
-  get last(): Item { return this.items[this.items.length - 1] as Item; }
-  push(item: Item): void { this.items.push(item); }
+  get length(): number {
+    return this.items.length - this.first;
+  }
+  get head(): Item | undefined {
+    return this.items[this.first];
+  }
+  get last(): Item {
+    return this.items[this.items.length - 1] as Item;
+  }
+  push(item: Item): void {
+    this.items.push(item);
+  }
   shift(): Item {
     const item = this.items[this.first++] as Item;
     if (this.first > 64 && this.first * 2 > this.items.length) {
@@ -110,14 +118,20 @@ export class UnitServices {
   /** How much of each unit was worked on: bytes or weight. */
   readonly amount: Float64Array;
 
-  constructor(private readonly full: Float64Array, private readonly by: 'bytes' | 'weight') {
+  constructor(
+    private readonly full: Float64Array,
+    private readonly by: 'bytes' | 'weight',
+  ) {
     this.time = new Float64Array(full.length).fill(Number.NaN);
     this.amount = new Float64Array(full.length);
   }
 
   /** Adds a piece of work that took `tookUs`, shared among the units that have a part in it. */
   add({ slot, parts }: SlotRows, tookUs: number): void {
-    if (parts === null) { this.put(slot, tookUs, this.full[slot] as number); return; }
+    if (parts === null) {
+      this.put(slot, tookUs, this.full[slot] as number);
+      return;
+    }
     let total = 0;
     for (const part of parts) total += part[this.by];
     if (!(total > 0)) this.put(slot, tookUs, 0);

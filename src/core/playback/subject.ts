@@ -70,13 +70,21 @@ export function nameOf(subject: Played): string {
 }
 
 /** Names of the volumes that were read, and whether any is simulated. */
-export function volumesOf(subject: Played): { readonly names: readonly string[]; readonly simulated: boolean } {
+export function volumesOf(subject: Played): {
+  readonly names: readonly string[];
+  readonly simulated: boolean;
+} {
   if (!subject.timeline) return { names: [subject.volumeName], simulated: subject.standIn != null };
   const uses = Object.values(subject.timeline.media);
-  return { names: [...new Set(uses.map(({ volumeName }) => volumeName))], simulated: uses.some(({ standIn }) => standIn !== null) };
+  return {
+    names: [...new Set(uses.map(({ volumeName }) => volumeName))],
+    simulated: uses.some(({ standIn }) => standIn !== null),
+  };
 }
 
 /** Formats that were read, one of each. */
 export function formatsOf(subject: Played): readonly Format[] {
-  return subject.timeline ? Object.values(subject.timeline.media).map(({ format }) => format) : [subject.format];
+  return subject.timeline
+    ? Object.values(subject.timeline.media).map(({ format }) => format)
+    : [subject.format];
 }

@@ -81,7 +81,9 @@ export function summarise(input: SummaryInput): { summary: PlaybackSummary; char
   const achieved = achievedRate(trace, counts, slotUs, holdTime);
   const median = (values: Float64Array) => (quantiles(values, [0.5])[0] ?? 0) / 1000;
   const summary: PlaybackSummary = {
-    slots: trace.length, ...pick(counts), ...countDoubtful(trace, input.doubtful),
+    slots: trace.length,
+    ...pick(counts),
+    ...countDoubtful(trace, input.doubtful),
     grade: holdTime ? gradeOf(trace.state) : null,
     firstDropSlot: firstDrop < 0 ? null : firstDrop,
     longestGapSlots: longestGapSlots(trace.state),
@@ -89,9 +91,17 @@ export function summarise(input: SummaryInput): { summary: PlaybackSummary; char
     achievedRate: achieved,
     timesRealTime: holdTime ? null : achieved / toNumber(rate),
     pacingMs: holdTime ? pacing(trace, slotUs) : null,
-    serviceMs: { read: median(measured.work.read), decode: median(measured.work.decode), process: median(measured.work.process) },
-    meanServiceMs: { read: mean(measured.work.read) / 1000, decode: mean(measured.work.decode) / 1000, process: mean(measured.work.process) / 1000 },
-    attribution: attribution && { ...attribution, charges: undefined } as PlaybackSummary['attribution'],
+    serviceMs: {
+      read: median(measured.work.read),
+      decode: median(measured.work.decode),
+      process: median(measured.work.process),
+    },
+    meanServiceMs: {
+      read: mean(measured.work.read) / 1000,
+      decode: mean(measured.work.decode) / 1000,
+      process: mean(measured.work.process) / 1000,
+    },
+    attribution: attribution && ({ ...attribution, charges: undefined } as PlaybackSummary['attribution']),
     cures: holdTime ? curesOf(input, measured, spans) : [],
     ...(spans ? { lostMs: lostMs(measured, trace, spans) } : {}),
     ...(holdTime && input.chargeParts ? { parts: input.chargeParts(measured, trace.state) } : {}),
@@ -99,10 +109,21 @@ export function summarise(input: SummaryInput): { summary: PlaybackSummary; char
   return { summary, charges: attribution?.charges ?? chargesOfMedia(trace) };
 }
 
-function curesOf({ trace, scale, scaleCosts, coreCosts, choices, fewerStreams }: SummaryInput, measured: MeasuredWork, spans: readonly RigSpan[] | null): Cure[] {
+function curesOf(
+  { trace, scale, scaleCosts, coreCosts, choices, fewerStreams }: SummaryInput,
+  measured: MeasuredWork,
+  spans: readonly RigSpan[] | null,
+): Cure[] {
   const without = spans && ((reasons: readonly RigReason[]) => workWithout(reasons, measured, trace, spans));
   const beside = spans && coreCosts ? decodeBeside(measured, trace, spans, coreCosts[scale]) : null;
-  return findCures(measured, trace.bytes, { scale, scaleCosts, cores: beside && coreCosts ? { costs: coreCosts, decodeBeside: beside } : null, choices, without, fewerStreams: fewerStreams?.(measured, trace.state) });
+  return findCures(measured, trace.bytes, {
+    scale,
+    scaleCosts,
+    cores: beside && coreCosts ? { costs: coreCosts, decodeBeside: beside } : null,
+    choices,
+    without,
+    fewerStreams: fewerStreams?.(measured, trace.state),
+  });
 }
 
 /** The charges of a run under every frame. */
@@ -110,14 +131,26 @@ function chargesOfMedia({ skipped }: Trace): Uint8Array {
   return skipped.map((where) => (where === skippedAt.media ? causeBit.media : 0));
 }
 
-function countDoubtful({ state }: Trace, ranges: readonly Range[] = []): { doubtful: number; doubtfulWrong: number } {
+function countDoubtful(
+  { state }: Trace,
+  ranges: readonly Range[] = [],
+): { doubtful: number; doubtfulWrong: number } {
   const counts = ranges.map(([first, last]) => countStates(state.subarray(first, last + 1)));
   const doubtfulWrong = counts.reduce((sum, { wrong }) => sum + wrong, 0);
-  return { doubtful: counts.reduce((sum, { shown, late }) => sum + shown + late, doubtfulWrong), doubtfulWrong };
+  return {
+    doubtful: counts.reduce((sum, { shown, late }) => sum + shown + late, doubtfulWrong),
+    doubtfulWrong,
+  };
 }
 
 /** A run's drops by charge. Under every frame nothing is late: what was not shown could not be decoded. */
-export function dropsByCharge({ attribution, dropped }: { readonly attribution: { readonly countByCharge: Attribution['countByCharge'] | null } | null; readonly dropped: number }): Attribution['countByCharge'] {
+export function dropsByCharge({
+  attribution,
+  dropped,
+}: {
+  readonly attribution: { readonly countByCharge: Attribution['countByCharge'] | null } | null;
+  readonly dropped: number;
+}): Attribution['countByCharge'] {
   return attribution?.countByCharge ?? (dropped > 0 ? { [causeBit.media]: dropped } : {});
 }
 
@@ -126,7 +159,12 @@ function pick({ shown, late, dropped, wrong }: ReturnType<typeof countStates>) {
 }
 
 /** Hold time: frames shown over the slots' time. Every frame: frames over the time from first to last presentation. */
-function achievedRate(trace: Trace, counts: ReturnType<typeof countStates>, slotUs: number, holdTime: boolean): number {
+function achievedRate(
+  trace: Trace,
+  counts: ReturnType<typeof countStates>,
+  slotUs: number,
+  holdTime: boolean,
+): number {
   if (trace.length === 0) return 0;
   if (holdTime) return (counts.shown + counts.late) / ((trace.length * slotUs) / 1e6);
   const times = trace.presentedAt.filter((at) => !Number.isNaN(at));

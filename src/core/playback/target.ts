@@ -37,7 +37,11 @@ const lateArrival = 3;
 const worthALeap = 1.15;
 const asGood = 1.1;
 
-interface Found { readonly slot: number; /** What it would be finished before its deadline, µs. */ readonly leadUs: number; /** Work saved for each slot lost, µs. */ readonly savedUs: number }
+interface Found {
+  readonly slot: number;
+  /** What it would be finished before its deadline, µs. */ readonly leadUs: number;
+  /** Work saved for each slot lost, µs. */ readonly savedUs: number;
+}
 
 /**
  * The slot to go on at: the first that can be made. Where making every slot takes longer than the slots
@@ -48,7 +52,20 @@ interface Found { readonly slot: number; /** What it would be finished before it
  * there until that lead is used up. Without a slot that can be made: a few on, towards the one that is least late.
  */
 export function targetFrom(search: TargetSearch): number {
-  const { from, end, slotUs, keyInterval, bufferUs, delayUs, isGivenUp, finishUs, deadlineOf, makes, unitUs, passUs } = search;
+  const {
+    from,
+    end,
+    slotUs,
+    keyInterval,
+    bufferUs,
+    delayUs,
+    isGivenUp,
+    finishUs,
+    deadlineOf,
+    makes,
+    unitUs,
+    passUs,
+  } = search;
   const leastLate = { slot: from, late: Infinity };
   const found: Found[] = [];
   let [inOrder, passing, before, last, hopeful] = [0, 0, 0, end, -1];
@@ -72,7 +89,11 @@ export function targetFrom(search: TargetSearch): number {
       last = Math.min(end, from + Math.max(Math.round(1e6 / slotUs), keyInterval) + 1);
     }
     const unusable = Math.max(0, -late - bufferUs);
-    found.push({ slot, leadUs: Math.min(-late, bufferUs), savedUs: (inOrder - finish - unusable) / (slot - from) });
+    found.push({
+      slot,
+      leadUs: Math.min(-late, bufferUs),
+      savedUs: (inOrder - finish - unusable) / (slot - from),
+    });
   }
   if (found.length === 0) return hopeful >= 0 ? hopeful : Math.min(leastLate.slot, from + longestBlindStep);
   const passed = Math.max(1, last - 1 - from);
@@ -88,7 +109,12 @@ function thriftiest(found: readonly Found[]): number {
  * A target from which more slots are shown until the player is late again than by passing slots in order; null where there is none.
  * @param paceUs what a slot takes when all are made, more than it lasts @param passUs what one takes that is passed
  */
-function leap({ from, slotUs, delayUs }: TargetSearch, found: readonly Found[], paceUs: number, passUs: number): number | null {
+function leap(
+  { from, slotUs, delayUs }: TargetSearch,
+  found: readonly Found[],
+  paceUs: number,
+  passUs: number,
+): number | null {
   // Of slots in order so many can be shown: each takes its whole work, each other what is passed.
   const inOrder = paceUs > passUs ? (slotUs - passUs) / (paceUs - passUs) : 1;
   const over = Math.max(1, paceUs - slotUs);

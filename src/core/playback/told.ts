@@ -1,6 +1,7 @@
 /** Something that the policy is told: it happened at a time on the caller's clock, µs, and took some. */
 export interface ToldEvent {
-  readonly kind: 'read' | 'worked' | 'decoded' | 'taken' | 'passed' | 'refused' | 'first processed' | 'processed';
+  readonly kind:
+    'read' | 'worked' | 'decoded' | 'taken' | 'passed' | 'refused' | 'first processed' | 'processed';
   readonly at: number;
   readonly slot: number;
   readonly tookUs: number;
@@ -27,7 +28,8 @@ export class Told {
   takeUntil(nowUs: number, take: (event: ToldEvent) => void): void {
     const { events } = this;
     let count = 0;
-    for (; count < events.length && (events[count] as ToldEvent).at <= nowUs; count++) take(events[count] as ToldEvent);
+    for (; count < events.length && (events[count] as ToldEvent).at <= nowUs; count++)
+      take(events[count] as ToldEvent);
     if (count === events.length) events.length = 0;
     else if (count > 0) events.splice(0, count);
   }

@@ -39,35 +39,69 @@ type ColumnKind = 'f64' | 'i32' | 'u16' | 'u8';
 
 /** Columns in the order in which they are stored; wide ones first, so that all stay aligned. */
 export const traceColumns: readonly (readonly [TraceColumn, ColumnKind])[] = [
-  ['bytes', 'f64'], ['readStart', 'f64'], ['readEnd', 'f64'], ['decodeStart', 'f64'], ['decodeEnd', 'f64'], ['decodeDone', 'f64'],
-  ['processStart', 'f64'], ['processEnd', 'f64'], ['wokeAt', 'f64'], ['presentedAt', 'f64'],
-  ['decodeHeldUs', 'i32'], ['shownFrame', 'i32'],
-  ['readDepth', 'u16'], ['decodedDepth', 'u16'], ['readyDepth', 'u16'], ['state', 'u8'], ['skipped', 'u8'],
+  ['bytes', 'f64'],
+  ['readStart', 'f64'],
+  ['readEnd', 'f64'],
+  ['decodeStart', 'f64'],
+  ['decodeEnd', 'f64'],
+  ['decodeDone', 'f64'],
+  ['processStart', 'f64'],
+  ['processEnd', 'f64'],
+  ['wokeAt', 'f64'],
+  ['presentedAt', 'f64'],
+  ['decodeHeldUs', 'i32'],
+  ['shownFrame', 'i32'],
+  ['readDepth', 'u16'],
+  ['decodedDepth', 'u16'],
+  ['readyDepth', 'u16'],
+  ['state', 'u8'],
+  ['skipped', 'u8'],
 ];
 
 /** Before decoders were told apart from their frames: `arrival` counted packets, and there were no `decodeDone` and `decodeHeldUs`. */
 const earlierColumns: readonly (readonly [TraceColumn | 'arrival', ColumnKind])[] = [
-  ['bytes', 'f64'], ['readStart', 'f64'], ['readEnd', 'f64'], ['decodeStart', 'f64'], ['decodeEnd', 'f64'],
-  ['processStart', 'f64'], ['processEnd', 'f64'], ['wokeAt', 'f64'], ['presentedAt', 'f64'],
-  ['arrival', 'i32'], ['shownFrame', 'i32'],
-  ['readDepth', 'u16'], ['decodedDepth', 'u16'], ['readyDepth', 'u16'], ['state', 'u8'], ['skipped', 'u8'],
+  ['bytes', 'f64'],
+  ['readStart', 'f64'],
+  ['readEnd', 'f64'],
+  ['decodeStart', 'f64'],
+  ['decodeEnd', 'f64'],
+  ['processStart', 'f64'],
+  ['processEnd', 'f64'],
+  ['wokeAt', 'f64'],
+  ['presentedAt', 'f64'],
+  ['arrival', 'i32'],
+  ['shownFrame', 'i32'],
+  ['readDepth', 'u16'],
+  ['decodedDepth', 'u16'],
+  ['readyDepth', 'u16'],
+  ['state', 'u8'],
+  ['skipped', 'u8'],
 ];
 
 const widths: Record<ColumnKind, number> = { f64: 8, i32: 4, u16: 2, u8: 1 };
-const widthOf = (columns: readonly (readonly [string, ColumnKind])[]) => columns.reduce((sum, [, kind]) => sum + widths[kind], 0);
+const widthOf = (columns: readonly (readonly [string, ColumnKind])[]) =>
+  columns.reduce((sum, [, kind]) => sum + widths[kind], 0);
 const bytesPerSlot = widthOf(traceColumns);
 const earlierBytesPerSlot = widthOf(earlierColumns);
 
 function columnView(kind: ColumnKind, buffer: ArrayBuffer, offset: number, length: number) {
   switch (kind) {
-    case 'f64': return new Float64Array(buffer, offset, length);
-    case 'i32': return new Int32Array(buffer, offset, length);
-    case 'u16': return new Uint16Array(buffer, offset, length);
-    case 'u8': return new Uint8Array(buffer, offset, length);
+    case 'f64':
+      return new Float64Array(buffer, offset, length);
+    case 'i32':
+      return new Int32Array(buffer, offset, length);
+    case 'u16':
+      return new Uint16Array(buffer, offset, length);
+    case 'u8':
+      return new Uint8Array(buffer, offset, length);
   }
 }
 
-function layOut(length: number, buffer: ArrayBuffer, names: readonly (readonly [string, ColumnKind])[] = traceColumns): Trace {
+function layOut(
+  length: number,
+  buffer: ArrayBuffer,
+  names: readonly (readonly [string, ColumnKind])[] = traceColumns,
+): Trace {
   let offset = 0;
   const columns: Record<string, unknown> = { length };
   for (const [name, kind] of names) {
@@ -79,14 +113,17 @@ function layOut(length: number, buffer: ArrayBuffer, names: readonly (readonly [
 
 /** A trace that was packed in the earlier layout: its decoders are taken to be done when their frames came. */
 function fromEarlier(length: number, buffer: ArrayBuffer): Trace {
-  const { arrival: _, ...columns } = layOut(length, buffer, earlierColumns) as Trace & { arrival: Int32Array };
+  const { arrival: _, ...columns } = layOut(length, buffer, earlierColumns) as Trace & {
+    arrival: Int32Array;
+  };
   return { ...columns, decodeDone: columns.decodeEnd.slice(), decodeHeldUs: new Int32Array(length) };
 }
 
 /** A trace of pending slots: times NaN, frames -1. */
 export function emptyTrace(length: number): Trace {
   const trace = layOut(length, new ArrayBuffer(length * bytesPerSlot));
-  for (const [name, kind] of traceColumns) if (kind === 'f64' && name !== 'bytes') trace[name].fill(Number.NaN);
+  for (const [name, kind] of traceColumns)
+    if (kind === 'f64' && name !== 'bytes') trace[name].fill(Number.NaN);
   trace.shownFrame.fill(-1);
   return trace;
 }
@@ -127,12 +164,21 @@ export function joinTraces(parts: readonly Trace[]): Trace {
 }
 
 /** Counts slots by what became of them. */
-export function countStates(state: Uint8Array): { shown: number; late: number; dropped: number; wrong: number; finished: number } {
+export function countStates(state: Uint8Array): {
+  shown: number;
+  late: number;
+  dropped: number;
+  wrong: number;
+  finished: number;
+} {
   const counts = new Float64Array(5);
   for (const value of state) counts[value] = (counts[value] ?? 0) + 1;
   const at = (index: number) => counts[index] ?? 0;
   return {
-    shown: at(slotState.shown), late: at(slotState.late), dropped: at(slotState.dropped), wrong: at(slotState.wrong),
+    shown: at(slotState.shown),
+    late: at(slotState.late),
+    dropped: at(slotState.dropped),
+    wrong: at(slotState.wrong),
     finished: state.length - at(slotState.pending),
   };
 }

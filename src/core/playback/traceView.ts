@@ -33,7 +33,13 @@ const bytesPerSlot = wide.length * 4 + narrow.length;
  * @param doubtful slots whose pictures are concealed, or built on such
  * @param services effective time of each stage per slot in µs, without waiting (see `measuredWork`); a stage that never ended counts as none
  */
-export function viewOfTrace(trace: Trace, charges: Uint8Array | null, slotUs: number, services: Pick<Work, 'read' | 'decode' | 'process'>, doubtful: readonly Range[] = []): TraceView {
+export function viewOfTrace(
+  trace: Trace,
+  charges: Uint8Array | null,
+  slotUs: number,
+  services: Pick<Work, 'read' | 'decode' | 'process'>,
+  doubtful: readonly Range[] = [],
+): TraceView {
   const view = emptyView(trace.length);
   for (let slot = 0; slot < trace.length; slot++) {
     const at = (column: Float64Array) => column[slot] as number;
@@ -78,6 +84,7 @@ export function encodeTraceView(view: TraceView): Uint8Array {
  */
 export function decodeTraceView(buffer: ArrayBuffer): TraceView {
   const slots = buffer.byteLength / bytesPerSlot;
-  if (!Number.isInteger(slots)) throw new RangeError(`A trace view has ${bytesPerSlot} bytes per slot, got ${buffer.byteLength} bytes`);
+  if (!Number.isInteger(slots))
+    throw new RangeError(`A trace view has ${bytesPerSlot} bytes per slot, got ${buffer.byteLength} bytes`);
   return emptyView(slots, buffer);
 }

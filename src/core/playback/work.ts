@@ -12,7 +12,10 @@ export interface Feed {
 }
 
 /** A slot's use of a feed. */
-export interface FeedUse { readonly feed: number; readonly step: number }
+export interface FeedUse {
+  readonly feed: number;
+  readonly step: number;
+}
 
 /**
  * How the slots of a run hang together. A slot's *unit* is what it adds to what the slots before it
@@ -57,7 +60,11 @@ export interface Work {
 }
 
 /** Builds the graph of a run from its feeds and their uses. @param kinds null: all slots are alike */
-export function graphOf(feeds: readonly Feed[], uses: readonly (readonly FeedUse[])[], kinds: Uint32Array | null = null): FrameGraph {
+export function graphOf(
+  feeds: readonly Feed[],
+  uses: readonly (readonly FeedUse[])[],
+  kinds: Uint32Array | null = null,
+): FrameGraph {
   const slotCount = uses.length;
   const key = new Uint8Array(slotCount);
   const bytes = new Float64Array(slotCount);
@@ -67,7 +74,14 @@ export function graphOf(feeds: readonly Feed[], uses: readonly (readonly FeedUse
   let keyInterval = 1;
   uses.forEach((used, slot) => {
     for (const { feed, step } of used) {
-      const { plan: { rows, from, index: { table, intra } }, weight } = feeds[feed] as Feed;
+      const {
+        plan: {
+          rows,
+          from,
+          index: { table, intra },
+        },
+        weight,
+      } = feeds[feed] as Feed;
       for (let at = from[step] as number; at < (from[step + 1] as number); at++) {
         const row = rows[at] as number;
         bytes[slot] = (bytes[slot] as number) + (table.size[row] as number);
@@ -81,14 +95,31 @@ export function graphOf(feeds: readonly Feed[], uses: readonly (readonly FeedUse
       }
     }
   });
-  return { slotCount, feeds, uses, intra: feeds.every(({ plan }) => plan.index.intra), kinds: kinds ?? new Uint32Array(slotCount), key, keyInterval, bytes, weights, referred };
+  return {
+    slotCount,
+    feeds,
+    uses,
+    intra: feeds.every(({ plan }) => plan.index.intra),
+    kinds: kinds ?? new Uint32Array(slotCount),
+    key,
+    keyInterval,
+    bytes,
+    weights,
+    referred,
+  };
 }
 
 /** The graph of a clip played from its first frame on, for `slotCount` slots. */
 export function clipGraph(table: PacketTable, slotCount = table.length): FrameGraph {
   const slots = Math.min(slotCount, table.length);
-  const plan = planFeed(frameIndex(table), Int32Array.from({ length: slots }, (_, slot) => slot));
-  return graphOf([{ plan, weight: 1 }], Array.from({ length: slots }, (_, step) => [{ feed: 0, step }]));
+  const plan = planFeed(
+    frameIndex(table),
+    Int32Array.from({ length: slots }, (_, slot) => slot),
+  );
+  return graphOf(
+    [{ plan, weight: 1 }],
+    Array.from({ length: slots }, (_, step) => [{ feed: 0, step }]),
+  );
 }
 
 /** The graph of a made-up clip: its slots in decode order, and flags per slot. Every packet has one byte. */
@@ -100,23 +131,52 @@ export function graphFromOrder(order: Uint32Array, key: Uint8Array, disposable: 
 export function madeUpTable(order: Uint32Array, key: Uint8Array, disposable: Uint8Array): PacketTable {
   const { length } = order;
   const none = new Float64Array(length);
-  const flags = Uint8Array.from(order, (slot) => (key[slot] ? packetFlags.key : 0) | (disposable[slot] ? packetFlags.disposable : 0));
-  return { length, offset: none, size: new Uint32Array(length).fill(1), pts: none, dts: none, flags, type: new Uint8Array(length), slot: order };
+  const flags = Uint8Array.from(
+    order,
+    (slot) => (key[slot] ? packetFlags.key : 0) | (disposable[slot] ? packetFlags.disposable : 0),
+  );
+  return {
+    length,
+    offset: none,
+    size: new Uint32Array(length).fill(1),
+    pts: none,
+    dts: none,
+    flags,
+    type: new Uint8Array(length),
+    slot: order,
+  };
 }
 
 /** A frame graph of `slotCount` intra frames. */
 export function intraGraph(slotCount: number): FrameGraph {
   const ones = new Uint8Array(slotCount).fill(1);
-  return graphFromOrder(Uint32Array.from({ length: slotCount }, (_, slot) => slot), ones, ones);
+  return graphFromOrder(
+    Uint32Array.from({ length: slotCount }, (_, slot) => slot),
+    ones,
+    ones,
+  );
 }
 
 /** Work of equal slots, for forecasts and tests: a unit takes its share of packets of the given times. Durations in µs. */
-export function uniformWork(graph: FrameGraph, rate: Rational, durations: { read: number; decode: number; process: number; present?: number }, buffers = defaultBufferDepths, policy: Policy = 'hold-time'): Work {
+export function uniformWork(
+  graph: FrameGraph,
+  rate: Rational,
+  durations: { read: number; decode: number; process: number; present?: number },
+  buffers = defaultBufferDepths,
+  policy: Policy = 'hold-time',
+): Work {
   const fill = (value: number) => new Float64Array(graph.slotCount).fill(value);
   const perUnit = (amounts: Float64Array, value: number) => amounts.map((amount) => amount * value);
   return {
-    graph, slotUs: 1e6 / toNumber(rate), policy, buffers, startUs: null,
-    read: perUnit(graph.bytes, durations.read), decode: perUnit(graph.weights, durations.decode), process: fill(durations.process), present: fill(durations.present ?? 0),
+    graph,
+    slotUs: 1e6 / toNumber(rate),
+    policy,
+    buffers,
+    startUs: null,
+    read: perUnit(graph.bytes, durations.read),
+    decode: perUnit(graph.weights, durations.decode),
+    process: fill(durations.process),
+    present: fill(durations.present ?? 0),
   };
 }
 
@@ -124,5 +184,14 @@ export function uniformWork(graph: FrameGraph, rate: Rational, durations: { read
 export function firstSlots(graph: FrameGraph, slots: number): FrameGraph {
   if (slots >= graph.slotCount) return graph;
   const { uses, kinds, key, bytes, weights, referred } = graph;
-  return { ...graph, slotCount: slots, uses: uses.slice(0, slots), kinds: kinds.subarray(0, slots), key: key.subarray(0, slots), bytes: bytes.subarray(0, slots), weights: weights.subarray(0, slots), referred: referred.subarray(0, slots) };
+  return {
+    ...graph,
+    slotCount: slots,
+    uses: uses.slice(0, slots),
+    kinds: kinds.subarray(0, slots),
+    key: key.subarray(0, slots),
+    bytes: bytes.subarray(0, slots),
+    weights: weights.subarray(0, slots),
+    referred: referred.subarray(0, slots),
+  };
 }

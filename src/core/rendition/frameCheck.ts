@@ -38,7 +38,8 @@ export function checkFrames(source: FrameNotes, made: FrameNotes): FrameCheck {
   const frames = Math.min(source.signatures.length, made.signatures.length);
   const withCode = source.codes.filter((code) => code >= 0).length;
   const coded = withCode > 0 && withCode >= source.codes.length * mostlyCoded;
-  const margin = coded && withCode === source.codes.length ? 0 : Math.max(tellable, codingNoise(source, made, frames));
+  const margin =
+    coded && withCode === source.codes.length ? 0 : Math.max(tellable, codingNoise(source, made, frames));
   const judge = (index: number): Judgement => {
     // A damaged picture may have lost its number.
     if (!coded || (source.codes[index] as number) < 0) return nearest(source, made, index, margin);
@@ -51,7 +52,13 @@ export function checkFrames(source: FrameNotes, made: FrameNotes): FrameCheck {
     counts[found]++;
     if (found === 'wrong' && firstWrong.length < mostListed) firstWrong.push(index);
   }
-  return { method: coded ? 'frame code' : 'picture distance', frames, ...counts, firstWrong, missing: source.signatures.length - made.signatures.length };
+  return {
+    method: coded ? 'frame code' : 'picture distance',
+    frames,
+    ...counts,
+    firstWrong,
+    missing: source.signatures.length - made.signatures.length,
+  };
 }
 
 type Judgement = 'same' | 'undecided' | 'wrong';
@@ -80,7 +87,10 @@ function nearest(source: FrameNotes, made: FrameNotes, index: number, margin: nu
  * shifted as a whole does not pass its shift off as noise.
  */
 function codingNoise(source: FrameNotes, made: FrameNotes, frames: number): number {
-  const nearestOf = Array.from({ length: frames }, (_, index) => { const { own, beside } = distances(source, made, index); return Math.min(own, beside); });
+  const nearestOf = Array.from({ length: frames }, (_, index) => {
+    const { own, beside } = distances(source, made, index);
+    return Math.min(own, beside);
+  });
   return frames === 0 ? 0 : median(nearestOf);
 }
 
@@ -105,7 +115,9 @@ export function checkSentence(check: FrameCheck): string {
   const by = check.method === 'frame code' ? 'by the frame code in the picture' : 'by picture distance';
   if (check.missing > 0) return `${check.missing} frames at the end are missing.`;
   if (check.missing < 0) return `It has ${-check.missing} frames too many.`;
-  if (check.wrong > 0) return `${check.wrong} of ${check.frames} frames are not their source frame, the first at ${check.firstWrong.join(', ')} (${by}).`;
-  if (check.same === 0) return `Not proved: the number of frames agrees, but the ${check.frames} pictures look too much alike to tell which is which.`;
+  if (check.wrong > 0)
+    return `${check.wrong} of ${check.frames} frames are not their source frame, the first at ${check.firstWrong.join(', ')} (${by}).`;
+  if (check.same === 0)
+    return `Not proved: the number of frames agrees, but the ${check.frames} pictures look too much alike to tell which is which.`;
   return `Frame i is frame i for ${check.same} of ${check.frames} frames (${by}${check.undecided > 0 ? `; ${check.undecided} look like their neighbours` : ''}).`;
 }

@@ -23,8 +23,29 @@ export interface RenditionPreset {
   readonly widthMultiple: number;
 }
 
-const preset = (id: string, family: string, name: string, purpose: RenditionPreset['purpose'], encoder: string, pixelFormats: readonly string[], options: Readonly<Record<string, string>>, change: Partial<RenditionPreset> = {}): RenditionPreset =>
-  ({ id, family, name, purpose, encoder, pixelFormats, options, keyInterval: 1, suffix: id.replaceAll('-', ''), needsConstantRate: false, widthMultiple: 2, ...change });
+const preset = (
+  id: string,
+  family: string,
+  name: string,
+  purpose: RenditionPreset['purpose'],
+  encoder: string,
+  pixelFormats: readonly string[],
+  options: Readonly<Record<string, string>>,
+  change: Partial<RenditionPreset> = {},
+): RenditionPreset => ({
+  id,
+  family,
+  name,
+  purpose,
+  encoder,
+  pixelFormats,
+  options,
+  keyInterval: 1,
+  suffix: id.replaceAll('-', ''),
+  needsConstantRate: false,
+  widthMultiple: 2,
+  ...change,
+});
 
 const tenBit422 = ['yuv422p10le'];
 const kept = ['yuv420p', 'yuv422p', 'yuv420p10le', 'yuv422p10le'];
@@ -38,13 +59,74 @@ export const renditionPresets: readonly RenditionPreset[] = [
   preset('dnxhr-lb', 'DNxHR', 'DNxHR LB', 'proxy', 'dnxhd', ['yuv422p'], { profile: 'dnxhr_lb' }),
   preset('dnxhr-sq', 'DNxHR', 'DNxHR SQ', 'editing', 'dnxhd', ['yuv422p'], { profile: 'dnxhr_sq' }),
   preset('dnxhr-hqx', 'DNxHR', 'DNxHR HQX', 'editing', 'dnxhd', tenBit422, { profile: 'dnxhr_hqx' }),
-  preset('mjpeg', 'Motion JPEG', 'Motion JPEG', 'proxy', 'mjpeg', ['yuvj420p', 'yuvj422p'], { qmin: '4', qmax: '4' }),
-  preset('h264-intra', 'H.264', 'H.264 intra', 'editing', 'libx264', kept, { preset: 'veryfast', crf: '20', 'x264-params': 'log-level=error' }),
-  preset('h264-long', 'H.264', 'H.264 long-GOP', 'proxy', 'libx264', ['yuv420p'], { preset: 'veryfast', crf: '24', 'x264-params': 'log-level=error' }, { keyInterval: null }),
-  preset('hevc-long', 'HEVC', 'HEVC long-GOP', 'proxy', 'libx265', ['yuv420p', 'yuv420p10le', 'yuv422p10le'], { preset: 'ultrafast', crf: '24', 'x265-params': 'log-level=error' }, { keyInterval: null }),
-  preset('cineform', 'CineForm', 'CineForm', 'editing', 'cfhd', tenBit422, { quality: 'medium+' }, { widthMultiple: 32 }),
-  preset('mpeg2-intra', 'MPEG-2', 'MPEG-2 4:2:2 intra', 'editing', 'mpeg2video', ['yuv422p'], { qmin: '2', qmax: '5' }, { needsConstantRate: true }),
-  preset('ffv1', 'FFV1', 'FFV1 lossless', 'archive', 'ffv1', ['yuv420p', 'yuv422p', 'yuv444p', 'yuv420p10le', 'yuv422p10le', 'yuv444p10le', 'yuv444p12le', 'yuva444p10le', 'gbrp12le'], { level: '3', slices: '4', slicecrc: '1' }),
+  preset('mjpeg', 'Motion JPEG', 'Motion JPEG', 'proxy', 'mjpeg', ['yuvj420p', 'yuvj422p'], {
+    qmin: '4',
+    qmax: '4',
+  }),
+  preset('h264-intra', 'H.264', 'H.264 intra', 'editing', 'libx264', kept, {
+    preset: 'veryfast',
+    crf: '20',
+    'x264-params': 'log-level=error',
+  }),
+  preset(
+    'h264-long',
+    'H.264',
+    'H.264 long-GOP',
+    'proxy',
+    'libx264',
+    ['yuv420p'],
+    { preset: 'veryfast', crf: '24', 'x264-params': 'log-level=error' },
+    { keyInterval: null },
+  ),
+  preset(
+    'hevc-long',
+    'HEVC',
+    'HEVC long-GOP',
+    'proxy',
+    'libx265',
+    ['yuv420p', 'yuv420p10le', 'yuv422p10le'],
+    { preset: 'ultrafast', crf: '24', 'x265-params': 'log-level=error' },
+    { keyInterval: null },
+  ),
+  preset(
+    'cineform',
+    'CineForm',
+    'CineForm',
+    'editing',
+    'cfhd',
+    tenBit422,
+    { quality: 'medium+' },
+    { widthMultiple: 32 },
+  ),
+  preset(
+    'mpeg2-intra',
+    'MPEG-2',
+    'MPEG-2 4:2:2 intra',
+    'editing',
+    'mpeg2video',
+    ['yuv422p'],
+    { qmin: '2', qmax: '5' },
+    { needsConstantRate: true },
+  ),
+  preset(
+    'ffv1',
+    'FFV1',
+    'FFV1 lossless',
+    'archive',
+    'ffv1',
+    [
+      'yuv420p',
+      'yuv422p',
+      'yuv444p',
+      'yuv420p10le',
+      'yuv422p10le',
+      'yuv444p10le',
+      'yuv444p12le',
+      'yuva444p10le',
+      'gbrp12le',
+    ],
+    { level: '3', slices: '4', slicecrc: '1' },
+  ),
 ];
 
 /** Part of the source's raster on each side. */
@@ -64,9 +146,13 @@ export function presetOf(id: string): RenditionPreset {
 }
 
 /** Raster of a rendition: whole even sides, at least 16 pixels; the width as the codec takes it. A full raster stays as it is. */
-export function renditionRaster({ width, height }: Pick<Format, 'width' | 'height'>, { presetId, raster }: RenditionChoice): { width: number; height: number } {
+export function renditionRaster(
+  { width, height }: Pick<Format, 'width' | 'height'>,
+  { presetId, raster }: RenditionChoice,
+): { width: number; height: number } {
   if (raster === 'full') return { width, height };
-  const side = (pixels: number, multiple: number) => Math.max(16, Math.round(pixels / rasterFractions[raster] / multiple) * multiple);
+  const side = (pixels: number, multiple: number) =>
+    Math.max(16, Math.round(pixels / rasterFractions[raster] / multiple) * multiple);
   return { width: side(width, presetOf(presetId).widthMultiple), height: side(height, 2) };
 }
 
@@ -76,7 +162,9 @@ export function renditionRaster({ width, height }: Pick<Format, 'width' | 'heigh
  */
 export function settingsKey({ presetId, raster }: RenditionChoice): string {
   const { encoder, pixelFormats, options, keyInterval } = presetOf(presetId);
-  const sorted = Object.entries(options).sort(([a], [b]) => a.localeCompare(b)).map(([name, value]) => `${name}=${value}`);
+  const sorted = Object.entries(options)
+    .sort(([a], [b]) => a.localeCompare(b))
+    .map(([name, value]) => `${name}=${value}`);
   return [encoder, raster, keyInterval === 1 ? 'intra' : 'long', pixelFormats.join('+'), ...sorted].join(' ');
 }
 

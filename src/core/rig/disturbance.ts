@@ -33,20 +33,45 @@ export interface OthersActivity {
   /** Of the same, what the system held the trial back, because a share of the cores was set for it. */
   readonly heldShare?: number | null;
   /** Most busy first: mean share of one core, and bytes a second on disks. */
-  readonly others?: readonly { readonly name: string; readonly share: number; readonly diskBytesPerSecond: number }[];
+  readonly others?: readonly {
+    readonly name: string;
+    readonly share: number;
+    readonly diskBytesPerSecond: number;
+  }[];
 }
 
 /** Why a run counts as disturbed, in words; null when it does not. */
 export function disturbanceOf(load: OthersActivity | null): string | null {
   if (load === null) return null;
-  const { othersMean, othersDiskBytesPerSecond = null, networkBytesPerSecond = null, lostShare = null, heldShare = null, stolenMean = 0, others = [] } = load;
+  const {
+    othersMean,
+    othersDiskBytesPerSecond = null,
+    networkBytesPerSecond = null,
+    lostShare = null,
+    heldShare = null,
+    stolenMean = 0,
+    others = [],
+  } = load;
   const reasons: string[] = [];
-  if (othersMean > disturbingLoad) reasons.push(`other processes took ${(othersMean * 100).toFixed(0)} % of all cores${stolenMean > othersMean / 2 ? ', most by the host of this virtual machine' : mostBy(others, 'share')}`);
-  if (heldShare !== null && heldShare > disturbingLoss) reasons.push(`the system held the trial back for ${(heldShare * 100).toFixed(0)} % of the time in which it was ready to run: a share of the cores is set for it`);
+  if (othersMean > disturbingLoad)
+    reasons.push(
+      `other processes took ${(othersMean * 100).toFixed(0)} % of all cores${stolenMean > othersMean / 2 ? ', most by the host of this virtual machine' : mostBy(others, 'share')}`,
+    );
+  if (heldShare !== null && heldShare > disturbingLoss)
+    reasons.push(
+      `the system held the trial back for ${(heldShare * 100).toFixed(0)} % of the time in which it was ready to run: a share of the cores is set for it`,
+    );
   // A light run waits as long as it runs, beside next to nothing: that changes no result.
-  else if (lostShare !== null && lostShare > disturbingLoss && othersMean > disturbingLoad / 2) reasons.push(`for ${(lostShare * 100).toFixed(0)} % of the time in which the trial was ready to run, others had its cores`);
-  if (othersDiskBytesPerSecond !== null && othersDiskBytesPerSecond > disturbingBytesPerSecond) reasons.push(`others moved ${(othersDiskBytesPerSecond / 1e6).toFixed(0)} MB/s on disks${mostBy(others, 'diskBytesPerSecond')}`);
-  if (networkBytesPerSecond !== null && networkBytesPerSecond > disturbingBytesPerSecond) reasons.push(`${(networkBytesPerSecond / 1e6).toFixed(0)} MB/s passed the network`);
+  else if (lostShare !== null && lostShare > disturbingLoss && othersMean > disturbingLoad / 2)
+    reasons.push(
+      `for ${(lostShare * 100).toFixed(0)} % of the time in which the trial was ready to run, others had its cores`,
+    );
+  if (othersDiskBytesPerSecond !== null && othersDiskBytesPerSecond > disturbingBytesPerSecond)
+    reasons.push(
+      `others moved ${(othersDiskBytesPerSecond / 1e6).toFixed(0)} MB/s on disks${mostBy(others, 'diskBytesPerSecond')}`,
+    );
+  if (networkBytesPerSecond !== null && networkBytesPerSecond > disturbingBytesPerSecond)
+    reasons.push(`${(networkBytesPerSecond / 1e6).toFixed(0)} MB/s passed the network`);
   return reasons.length > 0 ? reasons.join('; ') : null;
 }
 

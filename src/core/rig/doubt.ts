@@ -17,7 +17,8 @@ export interface Doubt {
 export function doubtOf(load: RigMeanwhile | null): Doubt | null {
   const disturbance = disturbanceOf(load);
   const unsteadiness = unsteadinessOf(load?.pulse);
-  if (disturbance !== null && unsteadiness !== null) return { word: 'disturbed and unsteady', reason: `${disturbance}; ${unsteadiness}` };
+  if (disturbance !== null && unsteadiness !== null)
+    return { word: 'disturbed and unsteady', reason: `${disturbance}; ${unsteadiness}` };
   if (disturbance !== null) return { word: 'disturbed', reason: disturbance };
   return unsteadiness === null ? null : { word: 'unsteady', reason: unsteadiness };
 }

@@ -33,5 +33,10 @@ export function lostTime({ trialUs, waitedUs, othersUs, stolenUs, heldUs }: Proc
   const ofOthers = trialUs + othersUs > 0 ? othersUs / (trialUs + othersUs) : 0;
   const held = Math.min(waitedUs, heldUs);
   const stolen = stolenUs * (1 - ofOthers);
-  return { lostUs: held + (waitedUs - held) * ofOthers + stolen, heldUs: held, siblingUs: (waitedUs - held) * (1 - ofOthers), readyUs: trialUs + waitedUs + stolen };
+  return {
+    lostUs: held + (waitedUs - held) * ofOthers + stolen,
+    heldUs: held,
+    siblingUs: (waitedUs - held) * (1 - ofOthers),
+    readyUs: trialUs + waitedUs + stolen,
+  };
 }

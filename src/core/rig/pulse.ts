@@ -13,10 +13,17 @@ export interface PulseSummary {
 }
 
 /** The pulse of a stretch of time, µs; null where none was told. */
-export interface PulseSample { readonly at: Date | string; readonly pulseUs: number | null }
+export interface PulseSample {
+  readonly at: Date | string;
+  readonly pulseUs: number | null;
+}
 
 /** A stretch of a run in which the machine was slower than before it. Wall-clock ms. */
-export interface SlowStretch { readonly fromMs: number; readonly toMs: number; /** as slow as before the run */ readonly times: number }
+export interface SlowStretch {
+  readonly fromMs: number;
+  readonly toMs: number;
+  /** as slow as before the run */ readonly times: number;
+}
 
 /** As slow as before, at the median and at the ninetieth percentile of half seconds, beyond which a run counts as unsteady. */
 export const unsteadyTimes = { median: 1.1, p90: 1.25 } as const;
@@ -36,7 +43,11 @@ export function smoothed(values: readonly number[]): number[] {
 }
 
 /** @param pulses half-second medians, µs @returns null where too little was told */
-export function summarisePulse(pulses: readonly number[], referenceUs: number | null, bestUs: number | null): PulseSummary | null {
+export function summarisePulse(
+  pulses: readonly number[],
+  referenceUs: number | null,
+  bestUs: number | null,
+): PulseSummary | null {
   if (referenceUs === null || pulses.length < leastSamples) return null;
   const [p90Us = Number.NaN] = quantiles(smoothed(pulses), [0.9]);
   return { referenceUs, medianUs: median(pulses), p90Us, bestUs };
@@ -48,8 +59,11 @@ const timesWords = (times: number) => `${times.toFixed(2)} times as long`;
 export function unsteadinessOf(pulse: PulseSummary | null | undefined): string | null {
   if (!pulse) return null;
   const { referenceUs, medianUs, p90Us } = pulse;
-  if (medianUs / referenceUs > unsteadyTimes.median) return `the machine itself was slower than before the run: the same work took it ${timesWords(medianUs / referenceUs)} (median)`;
-  return p90Us / referenceUs > unsteadyTimes.p90 ? `the machine itself slowed down for a while: in a tenth of the time the same work took it at least ${timesWords(p90Us / referenceUs)}` : null;
+  if (medianUs / referenceUs > unsteadyTimes.median)
+    return `the machine itself was slower than before the run: the same work took it ${timesWords(medianUs / referenceUs)} (median)`;
+  return p90Us / referenceUs > unsteadyTimes.p90
+    ? `the machine itself slowed down for a while: in a tenth of the time the same work took it at least ${timesWords(p90Us / referenceUs)}`
+    : null;
 }
 
 /** By how much slower than at its best a rig is no longer at its best. */

@@ -41,41 +41,68 @@ export interface ScrubSummary {
   readonly proved: boolean;
   readonly latencyMs: { readonly p50: number; readonly p95: number; readonly max: number } | null;
   /** Median parts of the latency. */
-  readonly partsMs: { readonly waiting: number; readonly read: number; readonly decode: number; readonly process: number } | null;
+  readonly partsMs: {
+    readonly waiting: number;
+    readonly read: number;
+    readonly decode: number;
+    readonly process: number;
+  } | null;
   /** Slots between playhead and picture over the gesture's time: mean and most. */
   readonly lagSlots: { readonly mean: number; readonly most: number };
   readonly seconds: number;
 }
 
 /** Times and positions of the playhead and of the picture: steps, each holding until the next. */
-export interface LagLine { readonly timesMs: readonly number[]; readonly slots: readonly number[] }
+export interface LagLine {
+  readonly timesMs: readonly number[];
+  readonly slots: readonly number[];
+}
 
 export function playheadLine(requests: readonly ScrubRequest[]): LagLine {
   return { timesMs: requests.map(({ atMs }) => atMs), slots: requests.map(({ target }) => target) };
 }
 
 export function pictureLine(requests: readonly ScrubRequest[]): LagLine {
-  const shown = requests.filter((request): request is ScrubRequest & { shownMs: number } => request.shownMs !== null).sort((a, b) => a.shownMs - b.shownMs);
+  const shown = requests
+    .filter((request): request is ScrubRequest & { shownMs: number } => request.shownMs !== null)
+    .sort((a, b) => a.shownMs - b.shownMs);
   return { timesMs: shown.map(({ shownMs }) => shownMs), slots: shown.map(({ target }) => target) };
 }
 
 /** Computes a scrub trial's figures. */
 export function summariseScrub(requests: readonly ScrubRequest[]): ScrubSummary {
-  const shown = requests.filter((request): request is ScrubRequest & { shownMs: number } => request.end === 'shown' && request.shownMs !== null);
+  const shown = requests.filter(
+    (request): request is ScrubRequest & { shownMs: number } =>
+      request.end === 'shown' && request.shownMs !== null,
+  );
   const wrong = shown.filter(({ proved, wanted }) => proved !== null && proved !== wanted);
   const latencies = shown.map(({ atMs, shownMs }) => shownMs - atMs);
   const [p50, p95, max] = quantiles(latencies, [0.5, 0.95, 1]) as [number, number, number];
   const median = (values: number[]) => quantiles(values, [0.5])[0] as number;
   const last = shown.reduce((latest, { shownMs }) => Math.max(latest, shownMs), requests.at(-1)?.atMs ?? 0);
   return {
-    requests: requests.length, shown: shown.length, superseded: requests.filter(({ end }) => end === 'superseded').length, refused: requests.filter(({ end }) => end === 'refused').length,
-    doubtful: shown.filter(({ doubtful }) => doubtful).length, doubtfulWrong: wrong.filter(({ doubtful }) => doubtful).length, wrong: wrong.length,
+    requests: requests.length,
+    shown: shown.length,
+    superseded: requests.filter(({ end }) => end === 'superseded').length,
+    refused: requests.filter(({ end }) => end === 'refused').length,
+    doubtful: shown.filter(({ doubtful }) => doubtful).length,
+    doubtfulWrong: wrong.filter(({ doubtful }) => doubtful).length,
+    wrong: wrong.length,
     proved: shown.some(({ proved }) => proved !== null),
     latencyMs: latencies.length > 0 ? { p50, p95, max } : null,
-    partsMs: shown.length > 0 ? {
-      waiting: median(shown.map(({ atMs, shownMs, readMs, decodeMs, processMs }) => Math.max(0, shownMs - atMs - readMs - decodeMs - processMs))),
-      read: median(shown.map(({ readMs }) => readMs)), decode: median(shown.map(({ decodeMs }) => decodeMs)), process: median(shown.map(({ processMs }) => processMs)),
-    } : null,
+    partsMs:
+      shown.length > 0
+        ? {
+            waiting: median(
+              shown.map(({ atMs, shownMs, readMs, decodeMs, processMs }) =>
+                Math.max(0, shownMs - atMs - readMs - decodeMs - processMs),
+              ),
+            ),
+            read: median(shown.map(({ readMs }) => readMs)),
+            decode: median(shown.map(({ decodeMs }) => decodeMs)),
+            process: median(shown.map(({ processMs }) => processMs)),
+          }
+        : null,
     lagSlots: lagBetween(playheadLine(requests), pictureLine(requests), last),
     seconds: last / 1000,
   };
@@ -83,7 +110,9 @@ export function summariseScrub(requests: readonly ScrubRequest[]): ScrubSummary 
 
 /** Mean (over time) and greatest distance between two stepped lines, from the first picture on. */
 function lagBetween(playhead: LagLine, picture: LagLine, endMs: number): { mean: number; most: number } {
-  const times = [...new Set([...playhead.timesMs, ...picture.timesMs])].filter((time) => time >= (picture.timesMs[0] ?? Infinity) && time <= endMs).sort((a, b) => a - b);
+  const times = [...new Set([...playhead.timesMs, ...picture.timesMs])]
+    .filter((time) => time >= (picture.timesMs[0] ?? Infinity) && time <= endMs)
+    .sort((a, b) => a - b);
   let area = 0;
   let most = 0;
   let total = 0;
@@ -104,7 +133,17 @@ export function valueAt({ timesMs, slots }: LagLine, timeMs: number): number {
 }
 
 /** The answer of a scrub trial in a sentence. */
-export function scrubSentence({ shown, requests, superseded, refused = 0, doubtful = 0, doubtfulWrong = 0, latencyMs, wrong, lagSlots }: ScrubSummary): string {
+export function scrubSentence({
+  shown,
+  requests,
+  superseded,
+  refused = 0,
+  doubtful = 0,
+  doubtfulWrong = 0,
+  latencyMs,
+  wrong,
+  lagSlots,
+}: ScrubSummary): string {
   const undecoded = refused > 0 ? ` ${refused} could not be decoded.` : '';
   if (!latencyMs) return `None of ${requests} positions was shown.${undecoded}`;
   const exact = wrong > doubtfulWrong ? ` ${wrong - doubtfulWrong} showed a wrong frame.` : '';

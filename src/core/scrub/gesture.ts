@@ -1,7 +1,15 @@
 import { seededRandom } from '../stats/random';
 import { toNumber, type Rational } from '../time/rational';
 
-export const builtInGestures = ['slow-drag', 'fast-drag', 'jump-play', 'step-forward', 'step-backward', 'shuttle', 'jumps'] as const;
+export const builtInGestures = [
+  'slow-drag',
+  'fast-drag',
+  'jump-play',
+  'step-forward',
+  'step-backward',
+  'shuttle',
+  'jumps',
+] as const;
 export type BuiltInGesture = (typeof builtInGestures)[number];
 
 /** A movement of the playhead: at each time (ms from its start, ascending) a slot is asked for. */
@@ -17,7 +25,13 @@ export interface Gesture {
 const handHz = 60;
 
 /** Keeps one request per new position: a hand that stands still asks for nothing. */
-function fromPath(kind: BuiltInGesture, slots: number, seconds: number, position: (second: number) => number, hz = handHz): Gesture {
+function fromPath(
+  kind: BuiltInGesture,
+  slots: number,
+  seconds: number,
+  position: (second: number) => number,
+  hz = handHz,
+): Gesture {
   const timesMs: number[] = [];
   const targets: number[] = [];
   for (let at = 0; at <= seconds * hz; at++) {
@@ -33,7 +47,13 @@ function fromPath(kind: BuiltInGesture, slots: number, seconds: number, position
  * A built-in gesture for something of `slots` slots.
  * @param speed of `shuttle`: times real time, negative backwards
  */
-export function builtInGesture(kind: BuiltInGesture, slots: number, rate: Rational, seed: number, speed = 4): Gesture {
+export function builtInGesture(
+  kind: BuiltInGesture,
+  slots: number,
+  rate: Rational,
+  seed: number,
+  speed = 4,
+): Gesture {
   const random = seededRandom(seed);
   const perSecond = toNumber(rate);
   const last = slots - 1;
@@ -41,7 +61,12 @@ export function builtInGesture(kind: BuiltInGesture, slots: number, rate: Ration
     case 'slow-drag': {
       // A hand that looks for a cut: half real time with a slight tremble, for six seconds.
       const start = random() * Math.max(0, last - 3 * perSecond);
-      return fromPath(kind, slots, 6, (second) => start + second * perSecond * 0.5 + Math.sin(second * 9) * 1.2);
+      return fromPath(
+        kind,
+        slots,
+        6,
+        (second) => start + second * perSecond * 0.5 + Math.sin(second * 9) * 1.2,
+      );
     }
     case 'fast-drag': {
       const middle = last / 2;
@@ -51,14 +76,26 @@ export function builtInGesture(kind: BuiltInGesture, slots: number, rate: Ration
     case 'jump-play': {
       // A jump, then a second at real time, four times.
       const starts = Array.from({ length: 4 }, () => random() * Math.max(0, last - perSecond));
-      return fromPath(kind, slots, 6, (second) => { const part = Math.min(3, Math.floor(second / 1.5)); return (starts[part] as number) + Math.min(1, second - part * 1.5) * perSecond; });
+      return fromPath(kind, slots, 6, (second) => {
+        const part = Math.min(3, Math.floor(second / 1.5));
+        return (starts[part] as number) + Math.min(1, second - part * 1.5) * perSecond;
+      });
     }
-    case 'step-forward': case 'step-backward': {
+    case 'step-forward':
+    case 'step-backward': {
       // A key held down repeats about twelve times a second.
       const count = Math.min(last, 60);
       const direction = kind === 'step-forward' ? 1 : -1;
-      const start = direction > 0 ? Math.floor(random() * Math.max(1, last - count)) : last - Math.floor(random() * Math.max(1, last - count));
-      return { kind, slots, timesMs: Array.from({ length: count }, (_, at) => (at * 1000) / 12), targets: Array.from({ length: count }, (_, at) => start + direction * at) };
+      const start =
+        direction > 0
+          ? Math.floor(random() * Math.max(1, last - count))
+          : last - Math.floor(random() * Math.max(1, last - count));
+      return {
+        kind,
+        slots,
+        timesMs: Array.from({ length: count }, (_, at) => (at * 1000) / 12),
+        targets: Array.from({ length: count }, (_, at) => start + direction * at),
+      };
     }
     case 'shuttle': {
       const seconds = Math.min(6, last / (perSecond * Math.abs(speed)));
@@ -67,7 +104,12 @@ export function builtInGesture(kind: BuiltInGesture, slots: number, rate: Ration
     case 'jumps': {
       // N random places, one every half second: the start latency at each.
       const count = 24;
-      return { kind, slots, timesMs: Array.from({ length: count }, (_, at) => at * 500), targets: Array.from({ length: count }, () => Math.floor(random() * slots)) };
+      return {
+        kind,
+        slots,
+        timesMs: Array.from({ length: count }, (_, at) => at * 500),
+        targets: Array.from({ length: count }, () => Math.floor(random() * slots)),
+      };
     }
   }
 }
@@ -76,14 +118,21 @@ export function builtInGesture(kind: BuiltInGesture, slots: number, rate: Ration
 export function fitted(gesture: Gesture, slots: number): Gesture {
   if (gesture.slots === slots || gesture.slots < 2) return gesture;
   const scale = (slots - 1) / (gesture.slots - 1);
-  return { ...gesture, slots, targets: gesture.targets.map((target) => Math.min(slots - 1, Math.max(0, Math.round(target * scale)))) };
+  return {
+    ...gesture,
+    slots,
+    targets: gesture.targets.map((target) => Math.min(slots - 1, Math.max(0, Math.round(target * scale)))),
+  };
 }
 
 /** What is wrong with a gesture that comes from outside, or null. */
 export function gestureProblem({ slots, timesMs, targets }: Gesture): string | null {
-  if (timesMs.length < 2 || timesMs.length !== targets.length) return 'A gesture has at least two positions, each with its time.';
+  if (timesMs.length < 2 || timesMs.length !== targets.length)
+    return 'A gesture has at least two positions, each with its time.';
   if (timesMs.length > 20_000) return 'A gesture has at most 20 000 positions.';
-  if (timesMs.some((time, at) => !Number.isFinite(time) || time < (timesMs[at - 1] ?? 0))) return 'The times of a gesture ascend.';
-  if (targets.some((target) => !Number.isInteger(target) || target < 0 || target >= slots)) return `A position lies outside the ${slots} slots of the timeline.`;
+  if (timesMs.some((time, at) => !Number.isFinite(time) || time < (timesMs[at - 1] ?? 0)))
+    return 'The times of a gesture ascend.';
+  if (targets.some((target) => !Number.isInteger(target) || target < 0 || target >= slots))
+    return `A position lies outside the ${slots} slots of the timeline.`;
   return null;
 }

@@ -4,11 +4,17 @@ import { normal } from './__tests__/noise';
 import { seededRandom } from './random';
 
 /** The ratio of two samples, each drawn by itself. */
-const bootstrapRatio = (a: readonly number[], b: readonly number[], share = 0.95, draws = 2_000, seed = 1) => ratioOf(resampled(a, draws, seed), resampled(b, draws, seed + 1), share);
+const bootstrapRatio = (a: readonly number[], b: readonly number[], share = 0.95, draws = 2_000, seed = 1) =>
+  ratioOf(resampled(a, draws, seed), resampled(b, draws, seed + 1), share);
 
-const shapes: Readonly<Record<string, { readonly draw: (random: () => number) => number; readonly median: number }>> = {
+const shapes: Readonly<
+  Record<string, { readonly draw: (random: () => number) => number; readonly median: number }>
+> = {
   'lognormal, 10 %': { draw: (random) => Math.exp(0.1 * normal(random)), median: 1 },
-  'skewed, a floor with a tail': { draw: (random) => 1 + 0.1 * -Math.log(1 - random()), median: 1 + 0.1 * Math.log(2) },
+  'skewed, a floor with a tail': {
+    draw: (random) => 1 + 0.1 * -Math.log(1 - random()),
+    median: 1 + 0.1 * Math.log(2),
+  },
 };
 const samples = 250;
 /** Three standard errors of a share of 0.95 over so many samples. */
@@ -28,7 +34,11 @@ function coverage(draw: (random: () => number) => number, repeats: number, truth
 }
 
 describe('the interval of a ratio', () => {
-  test.each(Object.entries(shapes).flatMap(([name, { draw }]) => [fewestForRatio, 8, 15].map((repeats) => [name, repeats, draw] as const)))('covers what it states: %s, %i repeats', (_, repeats, draw) => {
+  test.each(
+    Object.entries(shapes).flatMap(([name, { draw }]) =>
+      [fewestForRatio, 8, 15].map((repeats) => [name, repeats, draw] as const),
+    ),
+  )('covers what it states: %s, %i repeats', (_, repeats, draw) => {
     const covered = coverage(draw, repeats, 1.4);
     expect(covered).toBeGreaterThanOrEqual(0.95 - simulationError);
     expect(covered).toBeLessThanOrEqual(0.99 + simulationError);
@@ -47,13 +57,20 @@ describe('the interval of a ratio', () => {
   });
 
   test('turns round when the samples change places, and keeps its value within', () => {
-    fc.assert(fc.property(fc.array(fc.double({ min: 0.5, max: 2, noNaN: true }), { minLength: 3, maxLength: 9 }), fc.array(fc.double({ min: 0.5, max: 2, noNaN: true }), { minLength: 3, maxLength: 9 }), (a, b) => {
-      const there = bootstrapRatio(a, b, 0.95, 200);
-      const back = bootstrapRatio(b, a, 0.95, 200);
-      expect(there.value).toBeCloseTo(1 / back.value, 9);
-      expect(there.low).toBeLessThanOrEqual(there.value + 1e-9);
-      expect(there.high).toBeGreaterThanOrEqual(there.value - 1e-9);
-    }), { numRuns: 40 });
+    fc.assert(
+      fc.property(
+        fc.array(fc.double({ min: 0.5, max: 2, noNaN: true }), { minLength: 3, maxLength: 9 }),
+        fc.array(fc.double({ min: 0.5, max: 2, noNaN: true }), { minLength: 3, maxLength: 9 }),
+        (a, b) => {
+          const there = bootstrapRatio(a, b, 0.95, 200);
+          const back = bootstrapRatio(b, a, 0.95, 200);
+          expect(there.value).toBeCloseTo(1 / back.value, 9);
+          expect(there.low).toBeLessThanOrEqual(there.value + 1e-9);
+          expect(there.high).toBeGreaterThanOrEqual(there.value - 1e-9);
+        },
+      ),
+      { numRuns: 40 },
+    );
   });
 
   test('says nothing of an empty sample', () => {
@@ -66,7 +83,12 @@ test('the interval of a median covers what it states from five values on, and th
     const random = seededRandom(3 + repeats);
     let held = 0;
     for (let sample = 0; sample < samples; sample++) {
-      const { low, high } = bootstrapMedian(Array.from({ length: repeats }, () => normal(random)), 0.95, 250, sample + 1);
+      const { low, high } = bootstrapMedian(
+        Array.from({ length: repeats }, () => normal(random)),
+        0.95,
+        250,
+        sample + 1,
+      );
       if (low <= 0 && 0 <= high) held++;
     }
     return held / samples;

@@ -17,7 +17,10 @@ function medianDrawer(values: readonly number[], random: () => number): () => nu
   return () => {
     if (n === 0) return Number.NaN;
     counts.fill(0);
-    for (let draw = 0; draw < n; draw++) { const at = Math.floor(random() * n); counts[at] = (counts[at] as number) + 1; }
+    for (let draw = 0; draw < n; draw++) {
+      const at = Math.floor(random() * n);
+      counts[at] = (counts[at] as number) + 1;
+    }
     let at = 0;
     let passed = counts[0] as number;
     while (passed <= lower) passed += counts[++at] as number;
@@ -78,7 +81,15 @@ export function differenceOf(a: Resampled, b: Resampled, share = 0.95): Interval
   return intervalOf(a, b, (above, below) => above - below, share);
 }
 
-function intervalOf(a: Resampled, b: Resampled, of: (a: number, b: number) => number, share: number): Interval {
-  const [low = Number.NaN, high = Number.NaN] = quantiles(a.drawn.map((value, draw) => of(value, b.drawn[draw] as number)), [(1 - share) / 2, (1 + share) / 2]);
+function intervalOf(
+  a: Resampled,
+  b: Resampled,
+  of: (a: number, b: number) => number,
+  share: number,
+): Interval {
+  const [low = Number.NaN, high = Number.NaN] = quantiles(
+    a.drawn.map((value, draw) => of(value, b.drawn[draw] as number)),
+    [(1 - share) / 2, (1 + share) / 2],
+  );
   return { value: of(a.median, b.median), low, high };
 }

@@ -1,14 +1,21 @@
 import { median } from './quantiles';
 
 /** A split of a row of values into two levels. */
-interface Split { /** first index of the second */ readonly at: number; /** squared deviations that it explains */ readonly gain: number; /** and those that stay */ readonly rest: number }
+interface Split {
+  /** first index of the second */ readonly at: number;
+  /** squared deviations that it explains */ readonly gain: number;
+  /** and those that stay */ readonly rest: number;
+}
 
 /** The split that explains most of the squared deviation (least-squares change point; Bai 1994); null where both sides cannot have their least lengths. */
 function bestSplit(values: Float64Array, leastBefore: number, leastAfter: number): Split | null {
   const n = values.length;
   if (n < leastBefore + leastAfter) return null;
   let [total, squares] = [0, 0];
-  for (const value of values) { total += value; squares += value * value; }
+  for (const value of values) {
+    total += value;
+    squares += value * value;
+  }
   const whole = squares - (total * total) / n;
   let best = { at: 0, rest: Infinity };
   let sum = 0;
@@ -36,7 +43,10 @@ function longRunVariance(values: Float64Array, first: Split, leastRun: number): 
   const parts = [values.subarray(0, first.at), values.subarray(first.at)];
   while (parts.length < levels) {
     const splits = parts.map((part) => bestSplit(part, leastRun, leastRun));
-    const most = splits.reduce((best, split, at) => ((split?.gain ?? 0) > (splits[best]?.gain ?? 0) ? at : best), 0);
+    const most = splits.reduce(
+      (best, split, at) => ((split?.gain ?? 0) > (splits[best]?.gain ?? 0) ? at : best),
+      0,
+    );
     const split = splits[most];
     if (!split) break;
     const part = parts[most] as Float64Array;
@@ -54,7 +64,10 @@ function longRunVariance(values: Float64Array, first: Split, leastRun: number): 
   const n = values.length;
   const found = squares > 0 ? products / squares : 0;
   const room = n - bias.under * changes;
-  const correlation = room > 0 ? Math.min(greatestCorrelation, Math.max(0, (n * found + bias.over * changes) / room)) : greatestCorrelation;
+  const correlation =
+    room > 0
+      ? Math.min(greatestCorrelation, Math.max(0, (n * found + bias.over * changes) / room))
+      : greatestCorrelation;
   return ((squares / Math.max(1, n - parts.length)) * (1 + correlation)) / (1 - correlation);
 }
 
@@ -71,5 +84,7 @@ export function fallPoint(values: ArrayLike<number>, leastFall = 0.15, leastRun 
   const split = bestSplit(row, leastRun, Math.max(leastRun, Math.ceil(row.length / 10)));
   if (!split) return null;
   const gains = split.gain > 3 * longRunVariance(row, split, leastRun) * Math.log(row.length);
-  return gains && median(row.subarray(split.at)) < median(row.subarray(0, split.at)) * (1 - leastFall) ? split.at : null;
+  return gains && median(row.subarray(split.at)) < median(row.subarray(0, split.at)) * (1 - leastFall)
+    ? split.at
+    : null;
 }

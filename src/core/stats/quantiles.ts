@@ -6,9 +6,12 @@
  * @returns one value per probability, in the unit of the sample; NaN when the sample is empty
  */
 export function quantiles(values: ArrayLike<number>, probabilities: readonly number[]): number[] {
-  const sorted = Float64Array.from(values).filter((value) => !Number.isNaN(value)).sort();
+  const sorted = Float64Array.from(values)
+    .filter((value) => !Number.isNaN(value))
+    .sort();
   return probabilities.map((probability) => {
-    if (probability < 0 || probability > 1) throw new RangeError(`A quantile lies between 0 and 1, got ${probability}`);
+    if (probability < 0 || probability > 1)
+      throw new RangeError(`A quantile lies between 0 and 1, got ${probability}`);
     if (sorted.length === 0) return Number.NaN;
     const position = (sorted.length - 1) * probability;
     const below = Math.floor(position);

@@ -24,7 +24,8 @@ function waysBySum(ranks: readonly number[], size: number): Float64Array {
     most += rank;
     for (let chosen = Math.min(size, seen + 1); chosen > 0; chosen--) {
       const [into, from] = [ways[chosen] as Float64Array, ways[chosen - 1] as Float64Array];
-      for (let sum = most; sum >= rank; sum--) into[sum] = (into[sum] as number) + (from[sum - rank] as number);
+      for (let sum = most; sum >= rank; sum--)
+        into[sum] = (into[sum] as number) + (from[sum - rank] as number);
     }
   });
   return ways[size] as Float64Array;
@@ -33,7 +34,8 @@ function waysBySum(ranks: readonly number[], size: number): Float64Array {
 /** Upper tail of the normal distribution (Abramowitz and Stegun 26.2.17). */
 function normalTail(z: number): number {
   const t = 1 / (1 + 0.2316419 * z);
-  const poly = t * (0.31938153 + t * (-0.356563782 + t * (1.781477937 + t * (-1.821255978 + t * 1.330274429))));
+  const poly =
+    t * (0.31938153 + t * (-0.356563782 + t * (1.781477937 + t * (-1.821255978 + t * 1.330274429))));
   return (Math.exp((-z * z) / 2) / Math.sqrt(2 * Math.PI)) * poly;
 }
 
@@ -58,13 +60,18 @@ export function rankSumChance(a: readonly number[], b: readonly number[]): numbe
     return apart / all;
   }
   const meanRank = n + 1;
-  const spread = Math.sqrt(((a.length * b.length) / (n * (n - 1))) * ranks.reduce((total, rank) => total + (rank - meanRank) ** 2, 0));
+  const spread = Math.sqrt(
+    ((a.length * b.length) / (n * (n - 1))) *
+      ranks.reduce((total, rank) => total + (rank - meanRank) ** 2, 0),
+  );
   return spread === 0 ? 1 : Math.min(1, 2 * normalTail(Math.max(0, off - 1) / spread));
 }
 
 /** Chances corrected for being several at once (Holm 1979), in their order: of all that are below a level, one is there by chance no more often than the level says. Null, where nothing was tested, stays. */
 export function holm(chances: readonly (number | null)[]): (number | null)[] {
-  const tested = chances.flatMap((chance, at) => (chance === null ? [] : [{ chance, at }])).sort((a, b) => a.chance - b.chance);
+  const tested = chances
+    .flatMap((chance, at) => (chance === null ? [] : [{ chance, at }]))
+    .sort((a, b) => a.chance - b.chance);
   const corrected = new Array<number | null>(chances.length).fill(null);
   let most = 0;
   tested.forEach(({ chance, at }, place) => {

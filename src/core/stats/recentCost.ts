@@ -25,7 +25,8 @@ export class RecentCost {
 
   /** @param size how many pieces are remembered */
   constructor(size = 9) {
-    if (!Number.isInteger(size) || size < 1) throw new RangeError(`RecentCost needs a size of 1 or more, got ${size}`);
+    if (!Number.isInteger(size) || size < 1)
+      throw new RangeError(`RecentCost needs a size of 1 or more, got ${size}`);
     this.times = new Float64Array(size);
     this.amounts = new Float64Array(size);
   }
@@ -46,7 +47,7 @@ export class RecentCost {
     this.next = (next + 1) % times.length;
     this.count = Math.min(times.length, this.count + 1);
     // While few are known, one may turn out to have been a stall.
-    const maybe = this.count < times.length || (times[next]) * this.amount > maybeStall * this.time * amount;
+    const maybe = this.count < times.length || times[next] * this.amount > maybeStall * this.time * amount;
     this.suspects = maybe ? times.length : this.suspects - 1;
   }
 
@@ -56,7 +57,8 @@ export class RecentCost {
 
   /** Time per amount; 0 before the first piece. */
   get perUnit(): number {
-    if (Number.isNaN(this.known)) this.known = this.suspects > 0 ? this.withoutStalls() : this.amount > 0 ? this.time / this.amount : 0;
+    if (Number.isNaN(this.known))
+      this.known = this.suspects > 0 ? this.withoutStalls() : this.amount > 0 ? this.time / this.amount : 0;
     return this.known;
   }
 
@@ -72,7 +74,13 @@ export class RecentCost {
       // The slowest for what it is: compared by time over amount, without dividing.
       found = -1;
       for (let at = 0; at < count; at++) {
-        if (at !== before && (found < 0 || (times[at] as number) * (amounts[found] as number) > (times[found] as number) * (amounts[at] as number))) found = at;
+        if (
+          at !== before &&
+          (found < 0 ||
+            (times[at] as number) * (amounts[found] as number) >
+              (times[found] as number) * (amounts[at] as number))
+        )
+          found = at;
       }
       const [own, share] = [times[found] as number, amounts[found] as number];
       if (own * (amount - share) <= stall * (time - own) * share) break;

@@ -6,7 +6,8 @@ export class RecentMean {
 
   /** @param size how many values are remembered */
   constructor(size: number) {
-    if (!Number.isInteger(size) || size < 1) throw new RangeError(`RecentMean needs a size of 1 or more, got ${size}`);
+    if (!Number.isInteger(size) || size < 1)
+      throw new RangeError(`RecentMean needs a size of 1 or more, got ${size}`);
     this.ring = new Float64Array(size);
   }
 

@@ -6,9 +6,14 @@ export class RecentQuantile {
   private next = 0;
 
   /** @param quantile 0 to 1 @param size how many values are remembered */
-  constructor(private readonly quantile: number, size = 9) {
-    if (!(quantile >= 0 && quantile <= 1)) throw new RangeError(`A quantile lies between 0 and 1, got ${quantile}`);
-    if (!Number.isInteger(size) || size < 1) throw new RangeError(`RecentQuantile needs a size of 1 or more, got ${size}`);
+  constructor(
+    private readonly quantile: number,
+    size = 9,
+  ) {
+    if (!(quantile >= 0 && quantile <= 1))
+      throw new RangeError(`A quantile lies between 0 and 1, got ${quantile}`);
+    if (!Number.isInteger(size) || size < 1)
+      throw new RangeError(`RecentQuantile needs a size of 1 or more, got ${size}`);
     this.ring = new Float64Array(size);
     this.sorted = new Float64Array(size);
   }

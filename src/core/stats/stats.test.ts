@@ -15,31 +15,53 @@ test('quantiles interpolate between order statistics', () => {
 });
 
 test('a quantile never leaves the sample and grows with its probability', () => {
-  fc.assert(fc.property(fc.array(fc.double({ noNaN: true, min: -1e9, max: 1e9 }), { minLength: 1 }), fc.double({ min: 0, max: 1, noNaN: true }), fc.double({ min: 0, max: 1, noNaN: true }), (sample, a, b) => {
-    const [low, high] = quantiles(sample, [Math.min(a, b), Math.max(a, b)]) as [number, number];
-    return low <= high + 1e-6 && low >= Math.min(...sample) - 1e-6 && high <= Math.max(...sample) + 1e-6;
-  }));
+  fc.assert(
+    fc.property(
+      fc.array(fc.double({ noNaN: true, min: -1e9, max: 1e9 }), { minLength: 1 }),
+      fc.double({ min: 0, max: 1, noNaN: true }),
+      fc.double({ min: 0, max: 1, noNaN: true }),
+      (sample, a, b) => {
+        const [low, high] = quantiles(sample, [Math.min(a, b), Math.max(a, b)]) as [number, number];
+        return low <= high + 1e-6 && low >= Math.min(...sample) - 1e-6 && high <= Math.max(...sample) + 1e-6;
+      },
+    ),
+  );
 });
 
 test('a recent quantile is a remembered value, at its rank among the last ones', () => {
-  fc.assert(fc.property(fc.array(fc.integer({ min: 0, max: 50 }), { minLength: 1, maxLength: 60 }), fc.integer({ min: 1, max: 11 }), fc.constantFrom(0, 0.25, 0.5, 0.75, 1), (values, size, quantile) => {
-    const recent = new RecentQuantile(quantile, size);
-    values.forEach((value) => recent.add(value));
-    const last = values.slice(-size).sort((a, b) => a - b);
-    return recent.value === last[Math.round(quantile * (last.length - 1))];
-  }));
+  fc.assert(
+    fc.property(
+      fc.array(fc.integer({ min: 0, max: 50 }), { minLength: 1, maxLength: 60 }),
+      fc.integer({ min: 1, max: 11 }),
+      fc.constantFrom(0, 0.25, 0.5, 0.75, 1),
+      (values, size, quantile) => {
+        const recent = new RecentQuantile(quantile, size);
+        values.forEach((value) => recent.add(value));
+        const last = values.slice(-size).sort((a, b) => a - b);
+        return recent.value === last[Math.round(quantile * (last.length - 1))];
+      },
+    ),
+  );
   expect(new RecentQuantile(0.5).value).toBe(0);
   expect(() => new RecentQuantile(1.5)).toThrow('between 0 and 1');
 });
 
 test('a recent cost is time over amount of the last pieces', () => {
-  fc.assert(fc.property(fc.array(fc.tuple(fc.integer({ min: 90, max: 110 }), fc.integer({ min: 9, max: 11 })), { minLength: 1, maxLength: 40 }), (pieces) => {
-    const recent = new RecentCost();
-    pieces.forEach(([time, amount]) => recent.add(time, amount));
-    const last = pieces.slice(-9);
-    const sum = (column: 0 | 1) => last.reduce((total, piece) => total + piece[column], 0);
-    return Math.abs(recent.perUnit - sum(0) / sum(1)) < 1e-9;
-  }));
+  fc.assert(
+    fc.property(
+      fc.array(fc.tuple(fc.integer({ min: 90, max: 110 }), fc.integer({ min: 9, max: 11 })), {
+        minLength: 1,
+        maxLength: 40,
+      }),
+      (pieces) => {
+        const recent = new RecentCost();
+        pieces.forEach(([time, amount]) => recent.add(time, amount));
+        const last = pieces.slice(-9);
+        const sum = (column: 0 | 1) => last.reduce((total, piece) => total + piece[column], 0);
+        return Math.abs(recent.perUnit - sum(0) / sum(1)) < 1e-9;
+      },
+    ),
+  );
   expect(new RecentCost().perUnit).toBe(0);
   expect(() => new RecentCost(0)).toThrow('size of 1 or more');
 });
@@ -56,7 +78,10 @@ test('stalls do not move a recent cost, and time without an amount counts with t
   early.add(10, 1);
   expect(early.perUnit).toBeCloseTo(10);
   const lumpy = new RecentCost(9);
-  for (let i = 0; i < 6; i++) { lumpy.add(6, 0); lumpy.add(4, 2); }
+  for (let i = 0; i < 6; i++) {
+    lumpy.add(6, 0);
+    lumpy.add(4, 2);
+  }
   expect(lumpy.perUnit).toBeCloseTo(5);
 });
 

@@ -32,11 +32,41 @@ interface LevelRule {
 
 /** Patterson, Gibson and Katz 1988 for levels 1 and 5; two independent parities for 6. Streaming writes fill whole stripes, so they pay no parity read; small ones read data and parity before they write them. */
 const rules: Record<ArrayLevel, LevelRule> = {
-  0: { fewest: 1, capacity: (n) => n, copies: () => 1, mayFail: () => 0, smallWrite: () => ({ drives: 1, accesses: 1 }) },
-  1: { fewest: 2, capacity: () => 1, copies: (n) => n, mayFail: (n) => n - 1, smallWrite: (n) => ({ drives: n, accesses: 1 }) },
-  5: { fewest: 3, capacity: (n) => n - 1, copies: () => 1, mayFail: () => 1, smallWrite: () => ({ drives: 2, accesses: 2 }) },
-  6: { fewest: 4, capacity: (n) => n - 2, copies: () => 1, mayFail: () => 2, smallWrite: () => ({ drives: 3, accesses: 2 }) },
-  10: { fewest: 4, capacity: (n) => n / 2, copies: () => 2, mayFail: () => 1, smallWrite: () => ({ drives: 2, accesses: 1 }) },
+  0: {
+    fewest: 1,
+    capacity: (n) => n,
+    copies: () => 1,
+    mayFail: () => 0,
+    smallWrite: () => ({ drives: 1, accesses: 1 }),
+  },
+  1: {
+    fewest: 2,
+    capacity: () => 1,
+    copies: (n) => n,
+    mayFail: (n) => n - 1,
+    smallWrite: (n) => ({ drives: n, accesses: 1 }),
+  },
+  5: {
+    fewest: 3,
+    capacity: (n) => n - 1,
+    copies: () => 1,
+    mayFail: () => 1,
+    smallWrite: () => ({ drives: 2, accesses: 2 }),
+  },
+  6: {
+    fewest: 4,
+    capacity: (n) => n - 2,
+    copies: () => 1,
+    mayFail: () => 2,
+    smallWrite: () => ({ drives: 3, accesses: 2 }),
+  },
+  10: {
+    fewest: 4,
+    capacity: (n) => n / 2,
+    copies: () => 2,
+    mayFail: () => 1,
+    smallWrite: () => ({ drives: 2, accesses: 1 }),
+  },
 };
 
 /** How the drives of a layout share work. */
@@ -51,13 +81,19 @@ export interface ArrayShape {
 export function arrayShape({ level, drives }: ArrayLayout): ArrayShape {
   const rule = rules[level];
   const copies = rule.copies(drives);
-  return { copies, drivesOfCopy: drives / copies, width: rule.capacity(drives), smallWrite: rule.smallWrite(drives) };
+  return {
+    copies,
+    drivesOfCopy: drives / copies,
+    width: rule.capacity(drives),
+    smallWrite: rule.smallWrite(drives),
+  };
 }
 
 /** What is wrong with a layout, in words; null when nothing is. */
 export function layoutProblem({ level, drives }: ArrayLayout): string | null {
   const { fewest } = rules[level];
-  if (!Number.isInteger(drives) || drives < fewest) return `Level ${level} needs at least ${fewest} ${fewest === 1 ? 'drive' : 'drives'}.`;
+  if (!Number.isInteger(drives) || drives < fewest)
+    return `Level ${level} needs at least ${fewest} ${fewest === 1 ? 'drive' : 'drives'}.`;
   if (level === 10 && drives % 2 === 1) return 'Level 10 needs an even number of drives.';
   return null;
 }
@@ -92,7 +128,13 @@ export const turnBytes = 2 ** 20;
  * serves one stream gives its full rate; where it has several, its drives get to another place after each turn.
  * @param requestBytes of one request: a large one is read in one go
  */
-export function streamsRate(layout: ArrayLayout, drive: Drive, write: boolean, streams: number, requestBytes = 0): number {
+export function streamsRate(
+  layout: ArrayLayout,
+  drive: Drive,
+  write: boolean,
+  streams: number,
+  requestBytes = 0,
+): number {
   const { copies, width } = arrayShape(layout);
   const rate = write ? drive.writeBytesPerSecond : drive.readBytesPerSecond;
   // Writes go to all copies.
@@ -123,17 +165,29 @@ const hoursPerYear = 8_766;
  * @param rebuildShare share of a drive's rate that a rebuild gets while the array is used
  * @returns null for a layout that cannot rebuild
  */
-export function rebuildExposure(layout: ArrayLayout, drive: Drive, annualFailure = 0.015, errorsPerBit = 1e-15, rebuildShare = 0.5): RebuildExposure | null {
+export function rebuildExposure(
+  layout: ArrayLayout,
+  drive: Drive,
+  annualFailure = 0.015,
+  errorsPerBit = 1e-15,
+  rebuildShare = 0.5,
+): RebuildExposure | null {
   const { level, drives } = layout;
   const { mayFail } = arrayFigures(layout, drive);
   if (mayFail === 0) return null;
-  const hours = drive.bytes / (Math.min(drive.readBytesPerSecond, drive.writeBytesPerSecond) * rebuildShare) / 3_600;
+  const hours =
+    drive.bytes / (Math.min(drive.readBytesPerSecond, drive.writeBytesPerSecond) * rebuildShare) / 3_600;
   const oneFails = 1 - (1 - annualFailure) ** (hours / hoursPerYear);
   const survives = mayFail - 1;
   // In a mirror of pairs only the partner matters; elsewhere any of the others.
   const others = level === 10 ? 1 : drives - 1;
   const bits = 8 * drive.bytes * (level === 1 || level === 10 ? 1 : drives - 1);
-  return { hours, survives, lossChance: atLeast(survives + 1, others, oneFails), unreadableChance: survives === 0 ? 1 - Math.exp(-bits * errorsPerBit) : 0 };
+  return {
+    hours,
+    survives,
+    lossChance: atLeast(survives + 1, others, oneFails),
+    unreadableChance: survives === 0 ? 1 - Math.exp(-bits * errorsPerBit) : 0,
+  };
 }
 
 /** Chance of at least `wanted` successes in `trials` (binomial). */

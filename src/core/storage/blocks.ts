@@ -65,7 +65,8 @@ export function encodeBlocks(blocks: Blocks, from = 0, to = blocks.length): Uint
  */
 export function decodeBlocks(packed: Uint8Array): Blocks {
   const length = packed.byteLength / bytesPerBlock;
-  if (!Number.isInteger(length)) throw new RangeError(`A block record has ${bytesPerBlock} bytes per row, got ${packed.byteLength} bytes`);
+  if (!Number.isInteger(length))
+    throw new RangeError(`A block record has ${bytesPerBlock} bytes per row, got ${packed.byteLength} bytes`);
   return layOut(length, new Uint8Array(packed).buffer);
 }
 
@@ -85,6 +86,9 @@ export function filterBlocks(blocks: Blocks, keep: (row: number) => boolean): Bl
   const rows: number[] = [];
   for (let row = 0; row < blocks.length; row++) if (keep(row)) rows.push(row);
   const part = emptyBlocks(rows.length);
-  for (const name of columnNames) rows.forEach((row, at) => { part[name][at] = blocks[name][row] as number; });
+  for (const name of columnNames)
+    rows.forEach((row, at) => {
+      part[name][at] = blocks[name][row] as number;
+    });
   return part;
 }

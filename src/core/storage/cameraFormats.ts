@@ -12,7 +12,11 @@ export interface CameraFormat {
 }
 
 /** Rates of a format, bits per second. */
-export function formatDemand({ bytesPerFrame, framesPerSecond, peakOverMean }: Pick<CameraFormat, 'bytesPerFrame' | 'framesPerSecond' | 'peakOverMean'>) {
+export function formatDemand({
+  bytesPerFrame,
+  framesPerSecond,
+  peakOverMean,
+}: Pick<CameraFormat, 'bytesPerFrame' | 'framesPerSecond' | 'peakOverMean'>) {
   const meanBitsPerSecond = bytesPerFrame * 8 * framesPerSecond;
   return { meanBitsPerSecond, peakBitsPerSecond: meanBitsPerSecond * peakOverMean };
 }
@@ -22,8 +26,21 @@ export function bytesPerFrame(megabits: number, framesPerSecond: number): number
   return Math.round((megabits * 1e6) / 8 / framesPerSecond);
 }
 
-const format = (name: string, raster: string, framesPerSecond: number, codecClass: string, megabits: number, peakOverMean = 1): CameraFormat =>
-  ({ name, raster, framesPerSecond, codecClass, bytesPerFrame: bytesPerFrame(megabits, framesPerSecond), peakOverMean });
+const format = (
+  name: string,
+  raster: string,
+  framesPerSecond: number,
+  codecClass: string,
+  megabits: number,
+  peakOverMean = 1,
+): CameraFormat => ({
+  name,
+  raster,
+  framesPerSecond,
+  codecClass,
+  bytesPerFrame: bytesPerFrame(megabits, framesPerSecond),
+  peakOverMean,
+});
 
 /** What the table begins with: classes of formats that cameras commonly write, with round rates. */
 export const generalFormats: readonly CameraFormat[] = [

@@ -52,12 +52,26 @@ export interface DayTime {
 export function dayTime(day: ShootingDay): DayTime {
   const sideBySide = Math.min(day.readers, day.cards);
   const left = day.cards % sideBySide;
-  const rounds = [{ cards: sideBySide, times: Math.floor(day.cards / sideBySide) }, ...(left > 0 ? [{ cards: left, times: 1 }] : [])];
+  const rounds = [
+    { cards: sideBySide, times: Math.floor(day.cards / sideBySide) },
+    ...(left > 0 ? [{ cards: left, times: 1 }] : []),
+  ];
   const copying = rounds.map(({ cards, times }) => {
-    const rates: Record<DayPart, number> = { card: day.card, reader: day.reader, machine: day.machine / cards, destination: day.destination / cards };
+    const rates: Record<DayPart, number> = {
+      card: day.card,
+      reader: day.reader,
+      machine: day.machine / cards,
+      destination: day.destination / cards,
+    };
     const limit = dayParts.reduce((lowest, part) => (rates[part] < rates[lowest] ? part : lowest));
     // Each destination is read back beside the other; the machine hashes them all.
-    return { limit, copySeconds: (times * day.cardBytes) / rates[limit], verifySeconds: day.verify ? (times * day.cardBytes) / Math.min(rates.destination, rates.machine / day.destinations) : 0 };
+    return {
+      limit,
+      copySeconds: (times * day.cardBytes) / rates[limit],
+      verifySeconds: day.verify
+        ? (times * day.cardBytes) / Math.min(rates.destination, rates.machine / day.destinations)
+        : 0,
+    };
   });
   const copySeconds = copying.reduce((sum, round) => sum + round.copySeconds, 0);
   const verifySeconds = copying.reduce((sum, round) => sum + round.verifySeconds, 0);

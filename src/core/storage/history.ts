@@ -1,7 +1,9 @@
 import { median } from '../stats/quantiles';
 
 /** One undisturbed measurement of a volume, in order of time. */
-export interface HistoryPoint { readonly sustained: number }
+export interface HistoryPoint {
+  readonly sustained: number;
+}
 
 const slowerBy = 0.15;
 

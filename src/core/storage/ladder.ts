@@ -1,4 +1,13 @@
-import { fitOf, headroom, requiredRate, streamsByArithmetic, type Fit, type FormatDemand, type RequiredRate, type Usage } from './required';
+import {
+  fitOf,
+  headroom,
+  requiredRate,
+  streamsByArithmetic,
+  type Fit,
+  type FormatDemand,
+  type RequiredRate,
+  type Usage,
+} from './required';
 
 /** A format on the ladder. */
 export interface Rung {
@@ -28,14 +37,25 @@ export interface LadderCell {
   readonly streams: number;
 }
 
-export function ladderCell({ demand }: Rung, { sustained }: Pick<Band, 'sustained'>, usage: Usage): LadderCell {
+export function ladderCell(
+  { demand }: Rung,
+  { sustained }: Pick<Band, 'sustained'>,
+  usage: Usage,
+): LadderCell {
   const rate = requiredRate(demand, usage);
-  return { fit: fitOf(sustained, rate), headroom: headroom(sustained, rate.peak), streams: streamsByArithmetic(sustained, demand, usage) };
+  return {
+    fit: fitOf(sustained, rate),
+    headroom: headroom(sustained, rate.peak),
+    streams: streamsByArithmetic(sustained, demand, usage),
+  };
 }
 
 /** Lowest and highest rate that a ladder shows, bytes per second, with room around; a decade when there is nothing to show. */
 export function ladderDomain(rates: readonly RequiredRate[], bands: readonly Band[]): [number, number] {
-  const values = [...rates.flatMap(({ mean, required }) => [mean, required]), ...bands.flatMap(({ p5, p95, sustained }) => [p5, p95, sustained])].filter((value) => value > 0);
+  const values = [
+    ...rates.flatMap(({ mean, required }) => [mean, required]),
+    ...bands.flatMap(({ p5, p95, sustained }) => [p5, p95, sustained]),
+  ].filter((value) => value > 0);
   if (values.length === 0) return [10e6, 100e6];
   return [Math.min(...values) / 1.3, Math.max(...values) * 1.3];
 }
@@ -48,27 +68,46 @@ export function ladderDomain(rates: readonly RequiredRate[], bands: readonly Ban
  */
 export function spreadLabels(wanted: readonly number[], gap: number, from: number, to: number): number[] {
   const groups: { sum: number; count: number }[] = [];
-  const startOf = ({ sum, count }: { sum: number; count: number }) => Math.min(Math.max(sum / count, from), to - (count - 1) * gap);
+  const startOf = ({ sum, count }: { sum: number; count: number }) =>
+    Math.min(Math.max(sum / count, from), to - (count - 1) * gap);
   for (const place of wanted) {
     // Each label is noted as the place its group's first would have.
     let group = { sum: place, count: 1 };
-    for (let before = groups.at(-1); before && startOf(before) + before.count * gap > startOf(group); before = groups.at(-1)) {
+    for (
+      let before = groups.at(-1);
+      before && startOf(before) + before.count * gap > startOf(group);
+      before = groups.at(-1)
+    ) {
       groups.pop();
-      group = { sum: before.sum + group.sum - group.count * before.count * gap, count: before.count + group.count };
+      group = {
+        sum: before.sum + group.sum - group.count * before.count * gap,
+        count: before.count + group.count,
+      };
     }
     groups.push(group);
   }
-  return groups.flatMap((group) => Array.from({ length: group.count }, (_, index) => startOf(group) + index * gap));
+  return groups.flatMap((group) =>
+    Array.from({ length: group.count }, (_, index) => startOf(group) + index * gap),
+  );
 }
 
 /** A meeting of rung and band in a sentence. */
-export function ladderSentence(name: string, volume: string, { fit, headroom: room, streams }: LadderCell, streamsWanted: number): string {
+export function ladderSentence(
+  name: string,
+  volume: string,
+  { fit, headroom: room, streams }: LadderCell,
+  streamsWanted: number,
+): string {
   const percent = Math.round(Math.abs(room) * 100);
-  const count = streams === 1 ? 'one stream fits' : streams === 0 ? 'not one stream fits' : `${streams} streams fit`;
+  const count =
+    streams === 1 ? 'one stream fits' : streams === 0 ? 'not one stream fits' : `${streams} streams fit`;
   const what = streamsWanted === 1 ? name : `${streamsWanted} streams of ${name}`;
   switch (fit) {
-    case 'plays': return `${what} from ${volume}: plays with ${percent} % headroom; ${count} with the margin.`;
-    case 'without margin': return `${what} from ${volume}: plays, but inside the margin, with ${percent} % headroom; ${count} with the margin.`;
-    case 'too slow': return `${what} from ${volume}: too slow by ${percent} %; ${count} with the margin.`;
+    case 'plays':
+      return `${what} from ${volume}: plays with ${percent} % headroom; ${count} with the margin.`;
+    case 'without margin':
+      return `${what} from ${volume}: plays, but inside the margin, with ${percent} % headroom; ${count} with the margin.`;
+    case 'too slow':
+      return `${what} from ${volume}: too slow by ${percent} %; ${count} with the margin.`;
   }
 }

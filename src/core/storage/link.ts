@@ -22,7 +22,8 @@ const headerBytes = 52;
  * @param mtu bytes of a frame's payload: 1500, or 9000 for jumbo frames
  */
 export function ethernetPayloadShare(mtu: number): number {
-  if (!(mtu > headerBytes)) throw new RangeError(`A frame carries more than ${headerBytes} bytes, got ${mtu}`);
+  if (!(mtu > headerBytes))
+    throw new RangeError(`A frame carries more than ${headerBytes} bytes, got ${mtu}`);
   return (mtu - headerBytes) / (mtu + 38);
 }
 
@@ -33,7 +34,9 @@ export function lineRate(link: Pick<Link, 'lineBitsPerSecond' | 'payloadShare'>)
 
 /** Bytes per second that `depth` requests under way can fetch: depth x block / round trip. Infinite without a round trip. */
 export function depthLimitedRate(link: Link, blockBytes: number): number {
-  return link.roundTripUs > 0 ? (link.depth * Math.min(blockBytes, link.requestBytes) * 1e6) / link.roundTripUs : Infinity;
+  return link.roundTripUs > 0
+    ? (link.depth * Math.min(blockBytes, link.requestBytes) * 1e6) / link.roundTripUs
+    : Infinity;
 }
 
 /** The lower of line rate and depth-limited rate, in bytes per second. */

@@ -41,12 +41,22 @@ export interface ExpectedRate {
  * @param sustained false counts a write into the drives' burst cache
  * @param streams files that it reads or writes side by side; the rate is that of all together
  */
-export function expectedRate(model: StorageModel, write: boolean, blockBytes: number, sustained = true, streams = 1): ExpectedRate {
+export function expectedRate(
+  model: StorageModel,
+  write: boolean,
+  blockBytes: number,
+  sustained = true,
+  streams = 1,
+): ExpectedRate {
   const line = lineRate(model.link);
   const left = leftByOthers(line, model.othersBytesPerSecond);
   const alone = streamsRate(model, model.drive, write, streams, blockBytes);
   const drives = write ? writeRate(model, alone, !sustained) : alone;
-  const parts: [LimitingPart, number][] = [['drives', drives], ['requests under way', depthLimitedRate(model.link, blockBytes)], [left < line ? 'other clients' : 'link', left]];
+  const parts: [LimitingPart, number][] = [
+    ['drives', drives],
+    ['requests under way', depthLimitedRate(model.link, blockBytes)],
+    [left < line ? 'other clients' : 'link', left],
+  ];
   const [limit, bytesPerSecond] = parts.reduce((lowest, part) => (part[1] < lowest[1] ? part : lowest));
   return { bytesPerSecond, limit };
 }
@@ -81,7 +91,9 @@ export function leftByOthers(bytesPerSecond: number, othersBytesPerSecond: numbe
 /** Write rate of an array, within or beyond its drives' burst caches. */
 export function writeRate(model: StorageModel, sustainedBytesPerSecond: number, inBurst: boolean): number {
   const { burst } = model.drive;
-  return burst && inBurst ? Math.max(sustainedBytesPerSecond, burst.bytesPerSecond * arrayShape(model).width) : sustainedBytesPerSecond;
+  return burst && inBurst
+    ? Math.max(sustainedBytesPerSecond, burst.bytesPerSecond * arrayShape(model).width)
+    : sustainedBytesPerSecond;
 }
 
 /** Bytes that the burst caches of an array take together; 0 without any. */

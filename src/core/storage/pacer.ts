@@ -30,7 +30,18 @@ const othersChangeUs = 200_000;
 /** A pause after which the drives have had time to empty their burst caches. */
 const idleUs = 1_000_000;
 
-const cell = { start: 0, readFree: 1, writeFree: 2, cacheFree: 3, burstUsed: 4, lastWrite: 5, written: 6, cached: 7, requests: 8, drives: 9 } as const;
+const cell = {
+  start: 0,
+  readFree: 1,
+  writeFree: 2,
+  cacheFree: 3,
+  burstUsed: 4,
+  lastWrite: 5,
+  written: 6,
+  cached: 7,
+  requests: 8,
+  drives: 9,
+} as const;
 /** Of each drive: when it is free, and where its last request ended, with one added. */
 const cellsOfDrive = 2;
 
@@ -65,7 +76,10 @@ export class Pacer {
   private readonly shape: ArrayShape;
   private readonly streams: number;
 
-  constructor(private readonly model: StorageModel, private readonly state: PacerState) {
+  constructor(
+    private readonly model: StorageModel,
+    private readonly state: PacerState,
+  ) {
     this.shape = arrayShape(model);
     this.streams = cell.drives + cellsOfDrive * model.drives;
   }
@@ -85,7 +99,9 @@ export class Pacer {
     this.refuse(request, elapsedUs);
     const arrival = sequential ? nowUs - this.readAheadUs() : nowUs + this.model.link.roundTripUs;
     const cached = !write && this.isCached(address, bytes);
-    const fromDrives = cached ? this.serve(cell.cacheFree, arrival, (bytes * 1e6) / this.model.cache.bytesPerSecond) : this.serveDrives(request, arrival, sequential, nowUs, elapsedUs);
+    const fromDrives = cached
+      ? this.serve(cell.cacheFree, arrival, (bytes * 1e6) / this.model.cache.bytesPerSecond)
+      : this.serveDrives(request, arrival, sequential, nowUs, elapsedUs);
     const free = write ? cell.writeFree : cell.readFree;
     const began = Math.max(arrival, this.at(free));
     const overLink = began + (bytes * 1e6) / this.linkRateAt(bytes, elapsedUs);
@@ -117,8 +133,10 @@ export class Pacer {
   private refuse({ bytes, write }: PacedRequest, elapsedUs: number): void {
     const { fault } = this.model;
     if (fault?.kind === 'read-only' && write) throw new Refusal('EROFS');
-    if (fault?.kind === 'full' && write && this.at(cell.written) + bytes > fault.afterBytes) throw new Refusal('ENOSPC');
-    if (fault?.kind === 'read-error' && !write && elapsedUs >= fault.atSeconds * 1e6) throw new Refusal('EIO');
+    if (fault?.kind === 'full' && write && this.at(cell.written) + bytes > fault.afterBytes)
+      throw new Refusal('ENOSPC');
+    if (fault?.kind === 'read-error' && !write && elapsedUs >= fault.atSeconds * 1e6)
+      throw new Refusal('EIO');
   }
 
   private serve(free: number, arrival: number, serviceUs: number): number {
@@ -127,21 +145,46 @@ export class Pacer {
     return finished;
   }
 
-  private serveDrives(request: PacedRequest, arrival: number, sequential: boolean, nowUs: number, elapsedUs: number): number {
+  private serveDrives(
+    request: PacedRequest,
+    arrival: number,
+    sequential: boolean,
+    nowUs: number,
+    elapsedUs: number,
+  ): number {
     const { address, bytes, write } = request;
-    const { model, model: { drive: { accessUs, readBytesPerSecond, writeBytesPerSecond }, fault }, shape } = this;
+    const {
+      model,
+      model: {
+        drive: { accessUs, readBytesPerSecond, writeBytesPerSecond },
+        fault,
+      },
+      shape,
+    } = this;
     const share = this.shareOf(request, sequential);
     const turnOfAll = turnBytes * shape.width;
-    const isOneTurn = sequential && Math.floor(address / turnOfAll) === Math.floor((address + bytes) / turnOfAll);
+    const isOneTurn =
+      sequential && Math.floor(address / turnOfAll) === Math.floor((address + bytes) / turnOfAll);
     const written = writeBytesPerSecond * shape.width;
-    const rateOfDrive = write ? writeRate(model, written, this.useBurst(bytes, nowUs, written)) / shape.width : readBytesPerSecond;
+    const rateOfDrive = write
+      ? writeRate(model, written, this.useBurst(bytes, nowUs, written)) / shape.width
+      : readBytesPerSecond;
     let finished = arrival;
     for (let at = 0; at < share.drives; at++) {
-      const drive = share.copy * shape.drivesOfCopy + ((share.first + at) % (write ? model.drives : shape.drivesOfCopy));
-      const slowed = fault?.kind === 'slow-drive' && drive === 0 && elapsedUs >= fault.atSeconds * 1e6 ? fault.share : 1;
+      const drive =
+        share.copy * shape.drivesOfCopy + ((share.first + at) % (write ? model.drives : shape.drivesOfCopy));
+      const slowed =
+        fault?.kind === 'slow-drive' && drive === 0 && elapsedUs >= fault.atSeconds * 1e6 ? fault.share : 1;
       const access = isOneTurn || this.at(this.headOf(drive)) === address + 1 ? 0 : accessUs;
       this.state.cells[this.headOf(drive)] = address + bytes + 1;
-      finished = Math.max(finished, this.serve(this.freeOf(drive), arrival, share.times * (access + (share.bytes * 1e6) / (rateOfDrive * slowed))));
+      finished = Math.max(
+        finished,
+        this.serve(
+          this.freeOf(drive),
+          arrival,
+          share.times * (access + (share.bytes * 1e6) / (rateOfDrive * slowed)),
+        ),
+      );
     }
     return finished;
   }
@@ -155,12 +198,22 @@ export class Pacer {
   }
 
   /** The drives that have to do with a request, how often each, and the bytes that each then reads or writes. */
-  private shareOf({ stream, address, bytes, write }: PacedRequest, sequential: boolean): { copy: number; first: number; drives: number; times: number; bytes: number } {
+  private shareOf(
+    { stream, address, bytes, write }: PacedRequest,
+    sequential: boolean,
+  ): { copy: number; first: number; drives: number; times: number; bytes: number } {
     const { copies, drivesOfCopy, width, smallWrite } = this.shape;
     const chunk = Math.floor(address / chunkBytes);
     if (write) {
-      if (sequential || bytes >= chunkBytes * width) return { copy: 0, first: 0, drives: this.model.drives, times: 1, bytes: bytes / width };
-      return { copy: 0, first: chunk % this.model.drives, drives: smallWrite.drives, times: smallWrite.accesses, bytes };
+      if (sequential || bytes >= chunkBytes * width)
+        return { copy: 0, first: 0, drives: this.model.drives, times: 1, bytes: bytes / width };
+      return {
+        copy: 0,
+        first: chunk % this.model.drives,
+        drives: smallWrite.drives,
+        times: smallWrite.accesses,
+        bytes,
+      };
     }
     // The first client takes the last copy: a slow drive is the first of the first one.
     const copy = copies - 1 - (stream % copies);
@@ -173,7 +226,8 @@ export class Pacer {
   private useBurst(bytes: number, nowUs: number, sustained: number): boolean {
     const { cells } = this.state;
     const pause = nowUs - this.at(cell.lastWrite);
-    if (pause > idleUs) cells[cell.burstUsed] = Math.max(0, this.at(cell.burstUsed) - (pause / 1e6) * sustained);
+    if (pause > idleUs)
+      cells[cell.burstUsed] = Math.max(0, this.at(cell.burstUsed) - (pause / 1e6) * sustained);
     cells[cell.lastWrite] = nowUs;
     const room = this.at(cell.burstUsed) + bytes <= burstBytes(this.model);
     if (room) cells[cell.burstUsed] = this.at(cell.burstUsed) + bytes;
@@ -185,7 +239,8 @@ export class Pacer {
     const { link, fault, othersBytesPerSecond, seed } = this.model;
     const lowered = fault?.kind === 'lower-link' && elapsedUs >= fault.atSeconds * 1e6;
     const line = lineRate(lowered ? { ...link, lineBitsPerSecond: fault.lineBitsPerSecond } : link);
-    const share = othersBytesPerSecond === 0 ? 0 : 0.5 + randomAt(seed, Math.floor(elapsedUs / othersChangeUs));
+    const share =
+      othersBytesPerSecond === 0 ? 0 : 0.5 + randomAt(seed, Math.floor(elapsedUs / othersChangeUs));
     return Math.min(leftByOthers(line, othersBytesPerSecond * share), depthLimitedRate(link, blockBytes));
   }
 
@@ -205,7 +260,8 @@ export class Pacer {
 
   private isCached(address: number, bytes: number): boolean {
     if (this.model.cache.bytes === 0) return false;
-    for (let index = Math.floor(address / granule); index * granule < address + bytes; index++) if (this.state.cacheMap[index] !== 1) return false;
+    for (let index = Math.floor(address / granule); index * granule < address + bytes; index++)
+      if (this.state.cacheMap[index] !== 1) return false;
     return true;
   }
 
@@ -213,7 +269,11 @@ export class Pacer {
   private keep(address: number, bytes: number): void {
     const { cacheMap, cells } = this.state;
     const most = Math.floor(this.model.cache.bytes / granule);
-    for (let index = Math.floor(address / granule); (index + 1) * granule <= address + bytes && this.at(cell.cached) < most; index++) {
+    for (
+      let index = Math.floor(address / granule);
+      (index + 1) * granule <= address + bytes && this.at(cell.cached) < most;
+      index++
+    ) {
       if (cacheMap[index] !== 0) continue; // kept already, or beyond the address space
       cacheMap[index] = 1;
       cells[cell.cached] = this.at(cell.cached) + 1;

@@ -1,4 +1,11 @@
-import { arrayFigures, layoutProblem, rebuildExposure, streamsRate, type ArrayLevel, type RebuildExposure } from './array';
+import {
+  arrayFigures,
+  layoutProblem,
+  rebuildExposure,
+  streamsRate,
+  type ArrayLevel,
+  type RebuildExposure,
+} from './array';
 import { formatDemand, type CameraFormat } from './cameraFormats';
 import { ethernetPayloadShare, type Link } from './link';
 import { carriedStreams, expectedRate, type LimitingPart, type StorageModel } from './model';
@@ -57,19 +64,31 @@ export function planLink({ link, mtu }: Pick<StorePlan, 'link' | 'mtu'>): Link {
 
 function planModel(plan: StorePlan): StorageModel {
   return {
-    link: planLink(plan), drive: { ...drivePreset(plan.drive), bytes: plan.driveTerabytes * 1e12 }, level: plan.level, drives: plan.drives,
-    cache: { bytes: plan.cacheGigabytes * 1e9, bytesPerSecond: cacheBytesPerSecond }, jitterUs: 0, othersBytesPerSecond: 0, fault: null, seed: 1,
+    link: planLink(plan),
+    drive: { ...drivePreset(plan.drive), bytes: plan.driveTerabytes * 1e12 },
+    level: plan.level,
+    drives: plan.drives,
+    cache: { bytes: plan.cacheGigabytes * 1e9, bytesPerSecond: cacheBytesPerSecond },
+    jitterUs: 0,
+    othersBytesPerSecond: 0,
+    fault: null,
+    seed: 1,
   };
 }
 
 /** What is wrong with a plan, in words; null when nothing is. */
 export function planProblem(plan: StorePlan): string | null {
-  const wholes: readonly (readonly [string, number])[] = [['Clients', plan.clients], ['Uplinks', plan.uplinks], ['Streams for each client', plan.streamsPerClient]];
+  const wholes: readonly (readonly [string, number])[] = [
+    ['Clients', plan.clients],
+    ['Uplinks', plan.uplinks],
+    ['Streams for each client', plan.streamsPerClient],
+  ];
   const wrong = wholes.find(([, value]) => !Number.isInteger(value) || value < 1);
   if (wrong) return `${wrong[0]} must be 1 or more.`;
   if (!(plan.driveTerabytes > 0)) return 'A drive needs a size.';
   if (!(plan.mtu >= 576 && plan.mtu <= 9_600)) return 'A frame carries 576 to 9 600 bytes.';
-  if (!(plan.margin >= 0 && plan.cacheGigabytes >= 0 && plan.drivePrice >= 0 && plan.chassisPrice >= 0)) return 'Margin, cache and prices cannot be negative.';
+  if (!(plan.margin >= 0 && plan.cacheGigabytes >= 0 && plan.drivePrice >= 0 && plan.chassisPrice >= 0))
+    return 'Margin, cache and prices cannot be negative.';
   return layoutProblem(plan);
 }
 
@@ -85,23 +104,41 @@ export function forecastStore(plan: StorePlan, formats: readonly CameraFormat[])
   const model = planModel(plan);
   const { usableBytes, mayFail } = arrayFigures(model, model.drive);
   const writing = expectedRate(model, true, blockBytes);
-  const line = expectedRate({ ...model, drive: { ...model.drive, readBytesPerSecond: Infinity, accessUs: 0 } }, false, blockBytes);
+  const line = expectedRate(
+    { ...model, drive: { ...model.drive, readBytesPerSecond: Infinity, accessUs: 0 } },
+    false,
+    blockBytes,
+  );
   const frameBytes = formats.reduce((sum, format) => sum + format.bytesPerFrame / formats.length, 0);
-  const drivesShare = (write: boolean, streams: number) => streamsRate(model, model.drive, write, streams * plan.clients, frameBytes) / plan.clients;
+  const drivesShare = (write: boolean, streams: number) =>
+    streamsRate(model, model.drive, write, streams * plan.clients, frameBytes) / plan.clients;
   const uplinkShare = (line.bytesPerSecond * plan.uplinks) / plan.clients;
-  const reading = (streams: number) => Math.min(line.bytesPerSecond, drivesShare(false, streams), uplinkShare);
+  const reading = (streams: number) =>
+    Math.min(line.bytesPerSecond, drivesShare(false, streams), uplinkShare);
   const perClient = reading(plan.streamsPerClient);
-  const limit = perClient === drivesShare(false, plan.streamsPerClient) ? 'drives' as const : perClient === uplinkShare && plan.clients > plan.uplinks ? 'server link' as const : line.limit;
+  const limit =
+    perClient === drivesShare(false, plan.streamsPerClient)
+      ? ('drives' as const)
+      : perClient === uplinkShare && plan.clients > plan.uplinks
+        ? ('server link' as const)
+        : line.limit;
   const mix = mixedDemand(formats);
   const one = requiredRate(mix, { streams: 1, speed: 1, margin: plan.margin }).required;
   const streams = carriedStreams(reading, one);
   const price = plan.drives * plan.drivePrice + plan.chassisPrice;
   return {
-    usableBytes, mayFail, limit, price,
+    usableBytes,
+    mayFail,
+    limit,
+    price,
     readBytesPerSecond: perClient,
     writeBytesPerSecond: Math.min(writing.bytesPerSecond, drivesShare(true, 1), uplinkShare),
-    cachedReadBytesPerSecond: plan.cacheGigabytes > 0 ? Math.min(line.bytesPerSecond, uplinkShare, cacheBytesPerSecond / plan.clients) : 0,
-    streamsPerClient: streams, enough: streams >= plan.streamsPerClient,
+    cachedReadBytesPerSecond:
+      plan.cacheGigabytes > 0
+        ? Math.min(line.bytesPerSecond, uplinkShare, cacheBytesPerSecond / plan.clients)
+        : 0,
+    streamsPerClient: streams,
+    enough: streams >= plan.streamsPerClient,
     hours: mix.meanBitsPerSecond > 0 ? (usableBytes * 8) / mix.meanBitsPerSecond / 3_600 : 0,
     rebuild: rebuildExposure(model, model.drive),
     pricePerUsableTerabyte: price / (usableBytes / 1e12),
@@ -111,6 +148,10 @@ export function forecastStore(plan: StorePlan, formats: readonly CameraFormat[])
 /** Mean over the chosen formats; all zero without any. */
 function mixedDemand(formats: readonly CameraFormat[]) {
   const demands = formats.map(formatDemand);
-  const average = (pick: (demand: ReturnType<typeof formatDemand>) => number) => (demands.length === 0 ? 0 : demands.reduce((sum, demand) => sum + pick(demand), 0) / demands.length);
-  return { meanBitsPerSecond: average((demand) => demand.meanBitsPerSecond), peakBitsPerSecond: average((demand) => demand.peakBitsPerSecond) };
+  const average = (pick: (demand: ReturnType<typeof formatDemand>) => number) =>
+    demands.length === 0 ? 0 : demands.reduce((sum, demand) => sum + pick(demand), 0) / demands.length;
+  return {
+    meanBitsPerSecond: average((demand) => demand.meanBitsPerSecond),
+    peakBitsPerSecond: average((demand) => demand.peakBitsPerSecond),
+  };
 }

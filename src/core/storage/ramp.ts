@@ -2,7 +2,10 @@ import { median } from '../stats/quantiles';
 import { isMissed, type Blocks } from './blocks';
 
 /** One tried number of streams: clean when it missed no slot and did not fall behind. */
-export interface RampStep { readonly streams: number; readonly clean: boolean }
+export interface RampStep {
+  readonly streams: number;
+  readonly clean: boolean;
+}
 
 /** A run that loses more than this share of the time that passes falls behind: it would miss slots if it went on. */
 const leastLoss = 0.03;
@@ -24,7 +27,17 @@ export function rampVerdict(blocks: Blocks, slotUs: number): { missed: number; b
     last = Math.max(last, dueUs[row] as number);
   }
   const quarter = (last - first) / 4;
-  const spare = (from: number) => median([...dueUs.keys()].filter((row) => skipped[row] === 0 && (dueUs[row] as number) >= first + from * quarter && (dueUs[row] as number) < first + (from + 1) * quarter).map((row) => (dueUs[row] as number) - (endUs[row] as number)));
+  const spare = (from: number) =>
+    median(
+      [...dueUs.keys()]
+        .filter(
+          (row) =>
+            skipped[row] === 0 &&
+            (dueUs[row] as number) >= first + from * quarter &&
+            (dueUs[row] as number) < first + (from + 1) * quarter,
+        )
+        .map((row) => (dueUs[row] as number) - (endUs[row] as number)),
+    );
   const lost = spare(1) - spare(3);
   return { missed, behind: lost > Math.max(leastLossSlots * slotUs, leastLoss * 2 * quarter) };
 }
@@ -34,7 +47,11 @@ export function rampVerdict(blocks: Blocks, slotUs: number): { missed: number; b
  * halving the gap between the largest clean and the smallest that is not.
  * Null when it is found, or after `mostSteps`.
  */
-export function nextStreams(steps: readonly RampStep[], mostStreams: number, mostSteps: number): number | null {
+export function nextStreams(
+  steps: readonly RampStep[],
+  mostStreams: number,
+  mostSteps: number,
+): number | null {
   if (steps.length >= mostSteps) return null;
   const { clean, missed } = rampBounds(steps);
   if (missed === null) return clean >= mostStreams ? null : Math.min(mostStreams, Math.max(1, clean * 2));
@@ -43,7 +60,11 @@ export function nextStreams(steps: readonly RampStep[], mostStreams: number, mos
 
 /** The largest clean number below the smallest that was not; 0 when even one stream was not clean. */
 export function rampBounds(steps: readonly RampStep[]): { clean: number; missed: number | null } {
-  const missed = steps.filter((step) => !step.clean).reduce<number | null>((least, { streams }) => Math.min(least ?? Infinity, streams), null);
-  const clean = steps.filter((step) => step.clean && (missed === null || step.streams < missed)).reduce((most, { streams }) => Math.max(most, streams), 0);
+  const missed = steps
+    .filter((step) => !step.clean)
+    .reduce<number | null>((least, { streams }) => Math.min(least ?? Infinity, streams), null);
+  const clean = steps
+    .filter((step) => step.clean && (missed === null || step.streams < missed))
+    .reduce((most, { streams }) => Math.max(most, streams), 0);
   return { clean, missed };
 }

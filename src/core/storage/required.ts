@@ -23,7 +23,10 @@ export interface RequiredRate {
 }
 
 /** Required rate: the peak over one second, times streams, times speed, plus the margin. */
-export function requiredRate({ meanBitsPerSecond, peakBitsPerSecond }: FormatDemand, { streams, speed, margin }: Usage): RequiredRate {
+export function requiredRate(
+  { meanBitsPerSecond, peakBitsPerSecond }: FormatDemand,
+  { streams, speed, margin }: Usage,
+): RequiredRate {
   const factor = (streams * Math.abs(speed)) / 8;
   const peak = peakBitsPerSecond * factor;
   return { mean: meanBitsPerSecond * factor, peak, required: peak * (1 + margin) };
@@ -35,7 +38,11 @@ export function headroom(capacity: number, demand: number): number {
 }
 
 /** Streams that a rate carries by arithmetic: whole streams of peak and margin. */
-export function streamsByArithmetic(bytesPerSecond: number, demand: FormatDemand, usage: Omit<Usage, 'streams'>): number {
+export function streamsByArithmetic(
+  bytesPerSecond: number,
+  demand: FormatDemand,
+  usage: Omit<Usage, 'streams'>,
+): number {
   return Math.floor(bytesPerSecond / requiredRate(demand, { ...usage, streams: 1 }).required + 1e-9);
 }
 
@@ -44,5 +51,9 @@ export type Fit = (typeof fits)[number];
 
 /** Whether a usage stands below a band's foot: with its margin, without it, or not. */
 export function fitOf(sustainedBytesPerSecond: number, { peak, required }: RequiredRate): Fit {
-  return required <= sustainedBytesPerSecond ? 'plays' : peak <= sustainedBytesPerSecond ? 'without margin' : 'too slow';
+  return required <= sustainedBytesPerSecond
+    ? 'plays'
+    : peak <= sustainedBytesPerSecond
+      ? 'without margin'
+      : 'too slow';
 }

@@ -33,28 +33,55 @@ export function standInModel(choice: StandInChoice): StorageModel {
   if (problem) throw new RangeError(problem);
   const link = linkPreset(choice.link);
   return {
-    link: { ...link, roundTripUs: choice.roundTripMs === null ? link.roundTripUs : choice.roundTripMs * 1000, depth: choice.depth ?? link.depth },
-    drive: drivePreset(choice.drive), level: choice.level, drives: choice.drives,
+    link: {
+      ...link,
+      roundTripUs: choice.roundTripMs === null ? link.roundTripUs : choice.roundTripMs * 1000,
+      depth: choice.depth ?? link.depth,
+    },
+    drive: drivePreset(choice.drive),
+    level: choice.level,
+    drives: choice.drives,
     cache: { bytes: choice.cacheGigabytes * 1e9, bytesPerSecond: cacheBytesPerSecond },
-    jitterUs: choice.jitterMs * 1000, othersBytesPerSecond: choice.othersMegabytesPerSecond * 1e6, fault: choice.fault, seed: choice.seed,
+    jitterUs: choice.jitterMs * 1000,
+    othersBytesPerSecond: choice.othersMegabytesPerSecond * 1e6,
+    fault: choice.fault,
+    seed: choice.seed,
   };
 }
 
 /** A model in a line: "10 Gb/s Ethernet, normal frames; 8 drives at level 6, Rotating disk, 18 TB". */
-export function modelLabel({ link, drive, level, drives, cache, othersBytesPerSecond, fault }: StorageModel): string {
+export function modelLabel({
+  link,
+  drive,
+  level,
+  drives,
+  cache,
+  othersBytesPerSecond,
+  fault,
+}: StorageModel): string {
   const array = drives === 1 ? drive.label : `${drives} drives at level ${level}, ${drive.label}`;
-  const more = [cache.bytes > 0 && `server cache ${cache.bytes / 1e9} GB`, othersBytesPerSecond > 0 && `other clients take ${othersBytesPerSecond / 1e6} MB/s`, fault && faultLabel(fault)].filter((part) => typeof part === 'string');
+  const more = [
+    cache.bytes > 0 && `server cache ${cache.bytes / 1e9} GB`,
+    othersBytesPerSecond > 0 && `other clients take ${othersBytesPerSecond / 1e6} MB/s`,
+    fault && faultLabel(fault),
+  ].filter((part) => typeof part === 'string');
   return [link.label, array, ...more].join('; ');
 }
 
 /** A scripted fault in words. */
 export function faultLabel(fault: ScriptedFault): string {
   switch (fault.kind) {
-    case 'drop-out': return `drops out for ${fault.seconds} s after ${fault.atSeconds} s`;
-    case 'slow-drive': return `one drive falls to ${Math.round(fault.share * 100)} % after ${fault.atSeconds} s`;
-    case 'lower-link': return `link falls to ${fault.lineBitsPerSecond / 1e9} Gb/s after ${fault.atSeconds} s`;
-    case 'read-error': return `read errors after ${fault.atSeconds} s`;
-    case 'full': return `full after ${fault.afterBytes / 1e6} MB written`;
-    case 'read-only': return 'read-only';
+    case 'drop-out':
+      return `drops out for ${fault.seconds} s after ${fault.atSeconds} s`;
+    case 'slow-drive':
+      return `one drive falls to ${Math.round(fault.share * 100)} % after ${fault.atSeconds} s`;
+    case 'lower-link':
+      return `link falls to ${fault.lineBitsPerSecond / 1e9} Gb/s after ${fault.atSeconds} s`;
+    case 'read-error':
+      return `read errors after ${fault.atSeconds} s`;
+    case 'full':
+      return `full after ${fault.afterBytes / 1e6} MB written`;
+    case 'read-only':
+      return 'read-only';
   }
 }

@@ -33,7 +33,12 @@ export function windowRates(blocks: Blocks, lengthUs = windowUs): Float64Array {
   return rates;
 }
 
-export interface LatencyFigures { readonly p50: number; readonly p95: number; readonly p99: number; readonly max: number }
+export interface LatencyFigures {
+  readonly p50: number;
+  readonly p95: number;
+  readonly p99: number;
+  readonly max: number;
+}
 
 /** What one direction of one repeat reached. Rates in bytes per second of 250 ms windows. */
 export interface RateFigures {
@@ -71,12 +76,26 @@ export function rateFigures(blocks: Blocks): RateFigures | null {
   const missed = blocks.bytes.reduce((sum, _, row) => sum + (isMissed(blocks, row) ? 1 : 0), 0);
   const isPaced = !Number.isNaN(done.dueUs[0]);
   return {
-    bytes, blocks: done.length, seconds: (end - start) / 1e6, mean: (bytes * 1e6) / Math.max(1, end - start), median: middle, p5, p95,
+    bytes,
+    blocks: done.length,
+    seconds: (end - start) / 1e6,
+    mean: (bytes * 1e6) / Math.max(1, end - start),
+    median: middle,
+    p5,
+    p95,
     sustained: fall === null ? middle : median(rates.subarray(fall)),
-    burst: fall === null ? null : { seconds: (fall * windowUs) / 1e6, bytes: rates.subarray(0, fall).reduce((sum, rate) => sum + (rate * windowUs) / 1e6, 0), median: median(rates.subarray(0, fall)) },
+    burst:
+      fall === null
+        ? null
+        : {
+            seconds: (fall * windowUs) / 1e6,
+            bytes: rates.subarray(0, fall).reduce((sum, rate) => sum + (rate * windowUs) / 1e6, 0),
+            median: median(rates.subarray(0, fall)),
+          },
     latencyMs: latencies(done),
     missed,
-    hostLateShare: done.hostLate.reduce((sum, late) => sum + late, 0) / (isPaced ? Math.max(1, missed) : done.length),
+    hostLateShare:
+      done.hostLate.reduce((sum, late) => sum + late, 0) / (isPaced ? Math.max(1, missed) : done.length),
   };
 }
 
@@ -93,7 +112,9 @@ function lastFall(rates: Float64Array): number | null {
 function latencies(blocks: Blocks): LatencyFigures {
   const ms = blocks.endUs.map((end, row) => (end - (blocks.startUs[row] as number)) / 1000);
   const [p50, p95, p99, max] = quantiles(ms, [0.5, 0.95, 0.99, 1]);
-  return p50 === undefined || p95 === undefined || p99 === undefined || max === undefined ? noLatency : { p50, p95, p99, max };
+  return p50 === undefined || p95 === undefined || p99 === undefined || max === undefined
+    ? noLatency
+    : { p50, p95, p99, max };
 }
 
 /** A stand-in whose host is late so often shows its host and not its model. */
@@ -121,10 +142,14 @@ export interface CombinedFigures extends RateFigures {
 export function summariseThroughput(blocks: Blocks): ThroughputSummary {
   const count = blocks.repeat.reduce((most, repeat) => Math.max(most, repeat + 1), 0);
   const repeats = Array.from({ length: count }, (_, repeat) => {
-    const side = (write: number) => rateFigures(filterBlocks(blocks, (row) => blocks.repeat[row] === repeat && blocks.write[row] === write));
+    const side = (write: number) =>
+      rateFigures(
+        filterBlocks(blocks, (row) => blocks.repeat[row] === repeat && blocks.write[row] === write),
+      );
     return { read: side(0), write: side(1) };
   });
-  const together = (side: 'read' | 'write') => combine(repeats.map((repeat) => repeat[side]).filter((figures) => figures !== null));
+  const together = (side: 'read' | 'write') =>
+    combine(repeats.map((repeat) => repeat[side]).filter((figures) => figures !== null));
   return { repeats, read: together('read'), write: together('write') };
 }
 
@@ -133,14 +158,35 @@ function combine(repeats: readonly RateFigures[]): CombinedFigures | null {
   const middle = (pick: (figures: RateFigures) => number) => median(repeats.map(pick));
   const sustained = repeats.map((figures) => figures.sustained);
   const bursts = repeats.map((figures) => figures.burst).filter((burst) => burst !== null);
-  const latencyMs = { p50: middle((f) => f.latencyMs.p50), p95: middle((f) => f.latencyMs.p95), p99: middle((f) => f.latencyMs.p99), max: Math.max(...repeats.map((f) => f.latencyMs.max)) };
+  const latencyMs = {
+    p50: middle((f) => f.latencyMs.p50),
+    p95: middle((f) => f.latencyMs.p95),
+    p99: middle((f) => f.latencyMs.p99),
+    max: Math.max(...repeats.map((f) => f.latencyMs.max)),
+  };
   return {
-    bytes: repeats.reduce((sum, { bytes }) => sum + bytes, 0), seconds: repeats.reduce((sum, { seconds }) => sum + seconds, 0), blocks: repeats.reduce((sum, f) => sum + f.blocks, 0),
-    mean: middle((f) => f.mean), median: middle((f) => f.median), p5: middle((f) => f.p5), p95: middle((f) => f.p95), sustained: median(sustained), latencyMs,
+    bytes: repeats.reduce((sum, { bytes }) => sum + bytes, 0),
+    seconds: repeats.reduce((sum, { seconds }) => sum + seconds, 0),
+    blocks: repeats.reduce((sum, f) => sum + f.blocks, 0),
+    mean: middle((f) => f.mean),
+    median: middle((f) => f.median),
+    p5: middle((f) => f.p5),
+    p95: middle((f) => f.p95),
+    sustained: median(sustained),
+    latencyMs,
     missed: repeats.reduce((sum, { missed }) => sum + missed, 0),
     hostLateShare: middle((f) => f.hostLateShare),
     // A burst of the first repeat is the volume's, rested; one that most show too. One of a few is a disturbance.
-    burst: repeats[0]?.burst && bursts.length * 2 <= repeats.length ? repeats[0].burst : bursts.length * 2 > repeats.length ? { seconds: median(bursts.map(({ seconds }) => seconds)), bytes: median(bursts.map(({ bytes }) => bytes)), median: median(bursts.map((burst) => burst.median)) } : null,
+    burst:
+      repeats[0]?.burst && bursts.length * 2 <= repeats.length
+        ? repeats[0].burst
+        : bursts.length * 2 > repeats.length
+          ? {
+              seconds: median(bursts.map(({ seconds }) => seconds)),
+              bytes: median(bursts.map(({ bytes }) => bytes)),
+              median: median(bursts.map((burst) => burst.median)),
+            }
+          : null,
     spread: repeats.length < 2 ? null : (Math.max(...sustained) - Math.min(...sustained)) / median(sustained),
   };
 }

@@ -13,7 +13,10 @@ export interface Limiter<Stage extends string> {
  * for most of the time, since the others wait for it.
  * @param wallUs duration of the whole
  */
-export function limiterOf<Stage extends string>(times: StageTimes<Stage>, wallUs: number): Limiter<Stage> | null {
+export function limiterOf<Stage extends string>(
+  times: StageTimes<Stage>,
+  wallUs: number,
+): Limiter<Stage> | null {
   const [first] = (Object.entries(times) as [Stage, number][]).sort(([, a], [, b]) => b - a);
   return first && wallUs > 0 ? { stage: first[0], share: Math.min(1, first[1] / wallUs) } : null;
 }
@@ -25,6 +28,8 @@ export function limiterOf<Stage extends string>(times: StageTimes<Stage>, wallUs
  */
 export function bestLanes(rates: readonly number[], leastGain = 0.03): number {
   let best = 0;
-  rates.forEach((rate, index) => { if (rate > (rates[best] ?? 0) * (1 + leastGain)) best = index; });
+  rates.forEach((rate, index) => {
+    if (rate > (rates[best] ?? 0) * (1 + leastGain)) best = index;
+  });
   return best + 1;
 }

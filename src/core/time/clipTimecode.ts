@@ -1,5 +1,12 @@
 import type { Rational } from './rational';
-import { canDropFrames, countingFor, formatTimecode, hasTimecode, isDropFrameText, parseTimecode } from './timecode';
+import {
+  canDropFrames,
+  countingFor,
+  formatTimecode,
+  hasTimecode,
+  isDropFrameText,
+  parseTimecode,
+} from './timecode';
 
 /**
  * A function that gives a clip's timecode at a slot. Counts from zero where the

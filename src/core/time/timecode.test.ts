@@ -39,10 +39,18 @@ test('labels that do not exist are refused with the reason', () => {
 });
 
 test.each([
-  [countingFor(rational(24)), 24 * 86400], [countingFor(rational(25)), 25 * 86400],
-  [countingFor(ntsc, true), 2589408], [countingFor(rational(60000, 1001), true), 5178816], [countingFor(ntsc), 30 * 86400],
+  [countingFor(rational(24)), 24 * 86400],
+  [countingFor(rational(25)), 25 * 86400],
+  [countingFor(ntsc, true), 2589408],
+  [countingFor(rational(60000, 1001), true), 5178816],
+  [countingFor(ntsc), 30 * 86400],
 ])('timecode round-trips at %o', (counting, framesPerDay) => {
-  fc.assert(fc.property(fc.integer({ min: 0, max: framesPerDay - 1 }), (frame) => parseTimecode(formatTimecode(frame, counting), counting) === frame));
+  fc.assert(
+    fc.property(
+      fc.integer({ min: 0, max: framesPerDay - 1 }),
+      (frame) => parseTimecode(formatTimecode(frame, counting), counting) === frame,
+    ),
+  );
 });
 
 const framesOf = (base: number) => rational(base * 1000, 1001);
@@ -62,14 +70,26 @@ test('whatever rate and timecode a file has, its slots have a timecode that can 
   expect(clipTimecode('01:00:00;00', framesOf(90))(6)).toBe('01:00:00;06');
   expect(clipTimecode('01:00:00:00', rational(25, 2))(6)).toBe('frame 6');
   expect(clipTimecode(null, rational(0))(3)).toBe('frame 3');
-  const text = fc.oneof(fc.string(), fc.constantFrom(null, '01:00:00;00', '23:59:59:29', '00:01:00;00', '10:00:00.12'));
-  fc.assert(fc.property(text, fc.integer({ min: 0, max: 2_000_000 }), fc.constantFrom(1, 1000, 1001, 7), fc.integer({ min: 0, max: 1e6 }), (start, num, den, slot) => {
-    const rate = rational(num, den);
-    const told = clipTimecode(start, rate)(slot);
-    if (told.startsWith('frame ')) return;
-    const counting = countingFor(rate, told.includes(';'));
-    expect(formatTimecode(parseTimecode(told, counting), counting)).toBe(told);
-  }), { numRuns: 1000 });
+  const text = fc.oneof(
+    fc.string(),
+    fc.constantFrom(null, '01:00:00;00', '23:59:59:29', '00:01:00;00', '10:00:00.12'),
+  );
+  fc.assert(
+    fc.property(
+      text,
+      fc.integer({ min: 0, max: 2_000_000 }),
+      fc.constantFrom(1, 1000, 1001, 7),
+      fc.integer({ min: 0, max: 1e6 }),
+      (start, num, den, slot) => {
+        const rate = rational(num, den);
+        const told = clipTimecode(start, rate)(slot);
+        if (told.startsWith('frame ')) return;
+        const counting = countingFor(rate, told.includes(';'));
+        expect(formatTimecode(parseTimecode(told, counting), counting)).toBe(told);
+      },
+    ),
+    { numRuns: 1000 },
+  );
 });
 
 test("a clip's timecode counts on from its start, or from zero when its track cannot be read", () => {

@@ -32,7 +32,9 @@ export function hasTimecode(rate: Rational): boolean {
 export function countingFor(rate: Rational, dropFrame = false): TimecodeCounting {
   const framesPerSecond = Math.max(1, Math.round(rate.num / rate.den) || 1);
   if (dropFrame && !canDropFrames(rate)) {
-    throw new RangeError(`Drop-frame timecode exists only at 29.97 and its multiples, not at ${rate.num}/${rate.den}`);
+    throw new RangeError(
+      `Drop-frame timecode exists only at 29.97 and its multiples, not at ${rate.num}/${rate.den}`,
+    );
   }
   return { framesPerSecond, dropFrame };
 }

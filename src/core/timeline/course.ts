@@ -16,7 +16,11 @@ export interface CourseFeed extends Feed {
 }
 
 /** A slot's use of a feed. `layer` is the layer it is for; -1 for an angle that is decoded without being seen. */
-export interface FeedUse { readonly feed: number; readonly step: number; readonly layer: number }
+export interface FeedUse {
+  readonly feed: number;
+  readonly step: number;
+  readonly layer: number;
+}
 
 /** A run over a timeline, worked out to packets. */
 export interface CoursePlan {
@@ -28,14 +32,26 @@ export interface CoursePlan {
   readonly graph: FrameGraph;
 }
 
-interface Growing { itemId: string; trackIndex: number; media: string; first: number; last: number; frames: number[] }
+interface Growing {
+  itemId: string;
+  trackIndex: number;
+  media: string;
+  first: number;
+  last: number;
+  frames: number[];
+}
 
 /**
  * Works out what a run over a timeline reads and decodes in each of its slots.
  * @param tables packet tables by media id; media without one are left out
  * @param mostKept frames of one clip that may be kept for going backwards
  */
-export function planCourse(timeline: Timeline, course: Course, tables: ReadonlyMap<string, PacketTable>, mostKept = 48): CoursePlan {
+export function planCourse(
+  timeline: Timeline,
+  course: Course,
+  tables: ReadonlyMap<string, PacketTable>,
+  mostKept = 48,
+): CoursePlan {
   const indexes = new Map<string, FrameIndex>();
   const growing: Growing[] = [];
   const open = new Map<string, number>();
@@ -44,7 +60,14 @@ export function planCourse(timeline: Timeline, course: Course, tables: ReadonlyM
   for (let slot = 0; slot < course.slots; slot++) {
     const content = flattenSlot(timeline, courseSlot(course, slot));
     const used: FeedUse[] = [];
-    const use = (key: string, itemId: string, trackIndex: number, media: string, frame: number, layer: number) => {
+    const use = (
+      key: string,
+      itemId: string,
+      trackIndex: number,
+      media: string,
+      frame: number,
+      layer: number,
+    ) => {
       if (!tables.has(media)) return;
       let feed = open.get(key);
       if (feed === undefined) {
@@ -57,7 +80,17 @@ export function planCourse(timeline: Timeline, course: Course, tables: ReadonlyM
       grown.frames.push(frame);
       grown.last = slot;
     };
-    content.layers.forEach((layer, at) => { if (layer.media !== null) use(`${layer.item.id}:${layer.media}:${layer.angle}`, layer.item.id, layer.trackIndex, layer.media, layer.frame, at); });
+    content.layers.forEach((layer, at) => {
+      if (layer.media !== null)
+        use(
+          `${layer.item.id}:${layer.media}:${layer.angle}`,
+          layer.item.id,
+          layer.trackIndex,
+          layer.media,
+          layer.frame,
+          at,
+        );
+    });
     content.alongside.forEach(({ item, media, angle, frame }) => {
       const trackIndex = content.layers.find((layer) => layer.item.id === item.id)?.trackIndex ?? 0;
       use(`${item.id}:${media}:${angle}`, item.id, trackIndex, media, frame, -1);

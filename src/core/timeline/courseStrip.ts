@@ -7,12 +7,19 @@ import { endOf, lastStartedBy, type Item, type Timeline } from './model';
  */
 export function courseStrip(timeline: Timeline, course: Course): Timeline {
   return {
-    ...timeline, markers: [],
+    ...timeline,
+    markers: [],
     tracks: timeline.tracks.map((track) => {
       const items: Item[] = [];
       let open: { item: Item; from: number } | null = null;
       const close = (until: number) => {
-        if (open) items.push({ ...open.item, id: `${open.item.id}@${open.from}`, start: open.from, length: until - open.from });
+        if (open)
+          items.push({
+            ...open.item,
+            id: `${open.item.id}@${open.from}`,
+            start: open.from,
+            length: until - open.from,
+          });
         open = null;
       };
       for (let slot = 0; slot < course.slots; slot++) {

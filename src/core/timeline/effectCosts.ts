@@ -8,7 +8,12 @@ export const calibratedEffects: readonly EffectSettings[] = [
   { kind: 'lift-gamma-gain', lift: [0.01, 0, -0.01], gamma: [1.05, 1, 0.98], gain: [0.98, 1, 1.02] },
   { kind: 'saturation', amount: 1.1 },
   { kind: 'lut', lookId: 'calibration', name: 'calibration' },
-  { kind: 'transform', crop: { x: 0, y: 0, width: 1, height: 1 }, place: { x: 0.25, y: 0.25, width: 0.5, height: 0.5 }, opacity: 0.8 },
+  {
+    kind: 'transform',
+    crop: { x: 0, y: 0, width: 1, height: 1 },
+    place: { x: 0.25, y: 0.25, width: 0.5, height: 0.5 },
+    opacity: 0.8,
+  },
   { kind: 'title', text: 'Tidewrack', size: 0.1, x: 0.5, y: 0.5 },
   { kind: 'blur', radius: 0.01 },
 ];
@@ -29,11 +34,19 @@ export interface EffectCosts {
 }
 
 /** µs that a slot's processing takes by calibrated costs: layers in their number, and their effects. Rasters of another size are scaled by their pixels. */
-export function processForecastUs(costs: EffectCosts, scale: PlaybackScale, pixels: number, layers: readonly { readonly effects: readonly { readonly kind: EffectKind }[] }[]): number {
+export function processForecastUs(
+  costs: EffectCosts,
+  scale: PlaybackScale,
+  pixels: number,
+  layers: readonly { readonly effects: readonly { readonly kind: EffectKind }[] }[],
+): number {
   const at = costs.scales.find((one) => one.scale === scale);
   if (!at || layers.length === 0) return 0;
   const size = pixels / (costs.width * costs.height);
-  const effects = layers.reduce((sum, layer) => sum + layer.effects.reduce((own, { kind }) => own + (at.effects[kind] ?? 0), 0), 0);
+  const effects = layers.reduce(
+    (sum, layer) => sum + layer.effects.reduce((own, { kind }) => own + (at.effects[kind] ?? 0), 0),
+    0,
+  );
   return Math.max(0, (at.baseUs + (layers.length - 1) * at.layerUs + effects) * size);
 }
 
@@ -41,7 +54,10 @@ export function processForecastUs(costs: EffectCosts, scale: PlaybackScale, pixe
 export function calibrationCube(): string {
   const size = 17;
   const lines = [`LUT_3D_SIZE ${size}`];
-  for (let b = 0; b < size; b++) for (let g = 0; g < size; g++) for (let r = 0; r < size; r++) lines.push([r, g, b].map((value) => ((value / (size - 1)) ** 0.95).toFixed(6)).join(' '));
+  for (let b = 0; b < size; b++)
+    for (let g = 0; g < size; g++)
+      for (let r = 0; r < size; r++)
+        lines.push([r, g, b].map((value) => ((value / (size - 1)) ** 0.95).toFixed(6)).join(' '));
   return `${lines.join('\n')}\n`;
 }
 

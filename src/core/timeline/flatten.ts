@@ -1,5 +1,15 @@
 import { rational, type Rational } from '../time/rational';
-import { endOf, lastStartedBy, wholePicture, type Effect, type Item, type Rect, type Source, type Timeline, type Track } from './model';
+import {
+  endOf,
+  lastStartedBy,
+  wholePicture,
+  type Effect,
+  type Item,
+  type Rect,
+  type Source,
+  type Timeline,
+  type Track,
+} from './model';
 
 /** One picture that a slot shows: which frame of which media, how it is worked on, and how much of it is seen. */
 export interface Layer {
@@ -23,14 +33,25 @@ export interface Layer {
 /** What a slot needs: layers from the bottom up, and frames that are decoded without being seen (angles not chosen). */
 export interface SlotContent {
   readonly layers: readonly Layer[];
-  readonly alongside: readonly { readonly item: Item; readonly angle: number; readonly media: string; readonly frame: number }[];
+  readonly alongside: readonly {
+    readonly item: Item;
+    readonly angle: number;
+    readonly media: string;
+    readonly frame: number;
+  }[];
 }
 
 /**
  * The source frame at `slots` after an item's start: the one whose time holds
  * the slot's start. Exact: frames per slot = speed x media rate / timeline rate.
  */
-export function sourceFrameAt(first: number, slots: number, speed: Rational, mediaRate: Rational, rate: Rational): number {
+export function sourceFrameAt(
+  first: number,
+  slots: number,
+  speed: Rational,
+  mediaRate: Rational,
+  rate: Rational,
+): number {
   const num = BigInt(slots) * BigInt(speed.num) * BigInt(mediaRate.num) * BigInt(rate.den);
   const den = BigInt(speed.den) * BigInt(mediaRate.den) * BigInt(rate.num);
   // BigInt division truncates towards zero, which mirrors a reverse speed.
@@ -40,11 +61,19 @@ export function sourceFrameAt(first: number, slots: number, speed: Rational, med
 /** Slots that an item can show from its source frame on, at its speed; Infinity where it holds a picture. */
 export function slotsAvailable(source: Source, timeline: Pick<Timeline, 'rate' | 'media'>): number {
   if (source.kind === 'title' || source.kind === 'still') return Infinity;
-  if (source.kind === 'angles') return Math.min(...source.angles.map(({ media, in: first }) => slotsFrom(first, rational(1), media, timeline)));
+  if (source.kind === 'angles')
+    return Math.min(
+      ...source.angles.map(({ media, in: first }) => slotsFrom(first, rational(1), media, timeline)),
+    );
   return slotsFrom(source.in, source.speed, source.media, timeline);
 }
 
-function slotsFrom(first: number, speed: Rational, media: string, { rate, media: list }: Pick<Timeline, 'rate' | 'media'>): number {
+function slotsFrom(
+  first: number,
+  speed: Rational,
+  media: string,
+  { rate, media: list }: Pick<Timeline, 'rate' | 'media'>,
+): number {
   const ref = list[media];
   if (!ref || speed.num === 0) return Infinity;
   const frames = speed.num > 0 ? ref.frames - first : first + 1;
@@ -66,7 +95,13 @@ export function flattenSlot(timeline: Timeline, slot: number): SlotContent {
       if (item.source.kind !== 'angles') continue;
       const shown = angleAt(item.source.switches, slot - item.start);
       item.source.angles.forEach(({ media, in: first }, angle) => {
-        if (angle !== shown) alongside.push({ item, angle, media, frame: frameOf(timeline, media, first, slot - item.start, rational(1)) });
+        if (angle !== shown)
+          alongside.push({
+            item,
+            angle,
+            media,
+            frame: frameOf(timeline, media, first, slot - item.start, rational(1)),
+          });
       });
     }
   });
@@ -83,22 +118,54 @@ function itemsAt({ items }: Track, slot: number): { item: Item; fade: number }[]
   if (item && slot < endOf(item)) {
     // Half-slot offsets: a fade over n slots shows neither end fully, as a dissolve of n frames does.
     const overlap = before ? endOf(before) - item.start : 0;
-    found.push({ item, fade: overlap > 0 && slot < item.start + overlap ? (slot - item.start + 0.5) / overlap : 1 });
+    found.push({
+      item,
+      fade: overlap > 0 && slot < item.start + overlap ? (slot - item.start + 0.5) / overlap : 1,
+    });
   }
   return found;
 }
 
-function layerOf(timeline: Timeline, item: Item, trackId: string, trackIndex: number, slots: number, fade: number): Layer {
+function layerOf(
+  timeline: Timeline,
+  item: Item,
+  trackId: string,
+  trackIndex: number,
+  slots: number,
+  fade: number,
+): Layer {
   const { source } = item;
-  const base = { trackIndex, trackId, item, angle: -1, fade, effects: item.effects.filter(({ on }) => on), view: wholePicture };
+  const base = {
+    trackIndex,
+    trackId,
+    item,
+    angle: -1,
+    fade,
+    effects: item.effects.filter(({ on }) => on),
+    view: wholePicture,
+  };
   switch (source.kind) {
-    case 'title': return { ...base, media: null, frame: 0 };
-    case 'still': return { ...base, media: source.media, frame: 0, view: viewOfStill(source, slots, item.length) };
-    case 'clip': return { ...base, media: source.media, frame: frameOf(timeline, source.media, source.in, slots, source.speed) };
+    case 'title':
+      return { ...base, media: null, frame: 0 };
+    case 'still':
+      return { ...base, media: source.media, frame: 0, view: viewOfStill(source, slots, item.length) };
+    case 'clip':
+      return {
+        ...base,
+        media: source.media,
+        frame: frameOf(timeline, source.media, source.in, slots, source.speed),
+      };
     case 'angles': {
       const chosen = source.angles[angleAt(source.switches, slots)] ? angleAt(source.switches, slots) : 0;
       const angle = source.angles[chosen];
-      return angle ? { ...base, angle: chosen, media: angle.media, frame: frameOf(timeline, angle.media, angle.in, slots, rational(1)) } : { ...base, media: null, frame: 0 };
+      return angle
+        ? {
+            ...base,
+            angle: chosen,
+            media: angle.media,
+            frame: frameOf(timeline, angle.media, angle.in, slots, rational(1)),
+          }
+        : { ...base, media: null, frame: 0 };
     }
   }
 }
@@ -117,7 +184,11 @@ function frameOf(timeline: Timeline, media: string, first: number, slots: number
 }
 
 /** The part of a still that is seen `slots` slots after the start of its item. */
-export function viewOfStill({ from, to }: Extract<Source, { kind: 'still' }>, slots: number, length: number): Rect {
+export function viewOfStill(
+  { from, to }: Extract<Source, { kind: 'still' }>,
+  slots: number,
+  length: number,
+): Rect {
   const share = length > 1 ? slots / (length - 1) : 0;
   const mix = (key: keyof Rect) => from[key] + (to[key] - from[key]) * share;
   return { x: mix('x'), y: mix('y'), width: mix('width'), height: mix('height') };

@@ -35,27 +35,64 @@ export interface TimelineForecast {
  * Decoding and processing both use all cores: where they take long together, each is stretched by
  * their sum over the longer of the two, so that the pair never does more than the processor can.
  */
-export function forecastTimeline(timeline: Timeline, plan: CoursePlan, known: KnownRates, scale: PlaybackScale, buffers: BufferDepths, policy: Policy = 'hold-time'): TimelineForecast {
+export function forecastTimeline(
+  timeline: Timeline,
+  plan: CoursePlan,
+  known: KnownRates,
+  scale: PlaybackScale,
+  buffers: BufferDepths,
+  policy: Policy = 'hold-time',
+): TimelineForecast {
   const slotUs = 1e6 / toNumber(timeline.rate);
   const work = forecastWork(timeline, plan, known, scale, slotUs, buffers, policy);
   const played = simulate(work);
-  const states = Uint8Array.from(played.dropped, (dropped) => (dropped ? slotState.dropped : slotState.shown));
+  const states = Uint8Array.from(played.dropped, (dropped) =>
+    dropped ? slotState.dropped : slotState.shown,
+  );
   const trace = emptyTrace(plan.slotCount);
   trace.state.set(states);
   const { countByCharge } = attribute(trace, { work, decisions: played.decisions });
-  const mean = (column: Float64Array) => column.reduce((sum, value) => sum + value, 0) / Math.max(1, column.length) / 1000;
-  return { slots: plan.slotCount, dropped: played.droppedCount, grade: gradeOf(states), countByCharge, meanMs: { read: mean(work.read), decode: mean(work.decode), process: mean(work.process) } };
+  const mean = (column: Float64Array) =>
+    column.reduce((sum, value) => sum + value, 0) / Math.max(1, column.length) / 1000;
+  return {
+    slots: plan.slotCount,
+    dropped: played.droppedCount,
+    grade: gradeOf(states),
+    countByCharge,
+    meanMs: { read: mean(work.read), decode: mean(work.decode), process: mean(work.process) },
+  };
 }
 
 /** The work of a run by what is known of a rig, as the simulator takes it (see `forecastTimeline`). */
-export function forecastWork({ width, height }: Pick<Timeline, 'width' | 'height'>, plan: CoursePlan, known: KnownRates, scale: PlaybackScale, slotUs: number, buffers: BufferDepths, policy: Policy): Work {
+export function forecastWork(
+  { width, height }: Pick<Timeline, 'width' | 'height'>,
+  plan: CoursePlan,
+  known: KnownRates,
+  scale: PlaybackScale,
+  slotUs: number,
+  buffers: BufferDepths,
+  policy: Policy,
+): Work {
   const zeros = () => new Float64Array(plan.slotCount);
-  const work: Work = { graph: plan.graph, slotUs, policy, buffers, startUs: null, read: zeros(), decode: zeros(), process: zeros(), present: zeros() };
+  const work: Work = {
+    graph: plan.graph,
+    slotUs,
+    policy,
+    buffers,
+    startUs: null,
+    read: zeros(),
+    decode: zeros(),
+    process: zeros(),
+    present: zeros(),
+  };
   plan.uses.forEach((used, slot) => {
     let readUs = 0;
     let decodeUs = 0;
     const slotBytes = plan.graph.bytes[slot] as number;
-    const packets = used.reduce((sum, { feed, step }) => sum + packetsOf(plan.feeds[feed] as CourseFeed, step), 0);
+    const packets = used.reduce(
+      (sum, { feed, step }) => sum + packetsOf(plan.feeds[feed] as CourseFeed, step),
+      0,
+    );
     for (const { feed, step } of used) {
       const { media } = plan.feeds[feed] as CourseFeed;
       const own = packetsOf(plan.feeds[feed] as CourseFeed, step);
@@ -63,7 +100,12 @@ export function forecastWork({ width, height }: Pick<Timeline, 'width' | 'height
       if (packets > 0) readUs += (slotBytes * (own / packets) * 1e6) / known.bytesPerSecond(media);
       decodeUs += (own * 1e6) / known.framesPerSecond(media);
     }
-    const processUs = processForecastUs(known.costs, scale, width * height, plan.contents[slot]?.layers.filter(({ media }) => media !== null) ?? []);
+    const processUs = processForecastUs(
+      known.costs,
+      scale,
+      width * height,
+      plan.contents[slot]?.layers.filter(({ media }) => media !== null) ?? [],
+    );
     const longer = Math.max(decodeUs, processUs);
     const stretch = longer > 0 && decodeUs + processUs > slotUs ? (decodeUs + processUs) / longer : 1;
     work.read[slot] = readUs;

@@ -19,19 +19,44 @@ export interface MediaRef {
 }
 
 /** A rectangle in fractions of a picture: 0 0 1 1 is all of it. */
-export interface Rect { readonly x: number; readonly y: number; readonly width: number; readonly height: number }
+export interface Rect {
+  readonly x: number;
+  readonly y: number;
+  readonly width: number;
+  readonly height: number;
+}
 
 export const wholePicture: Rect = { x: 0, y: 0, width: 1, height: 1 };
 
 /** Where an item's pictures come from. `in` is the source frame of its first slot. */
 export type Source =
-  | { readonly kind: 'clip'; readonly media: string; readonly in: number; /** 1 plays as shot, 2 twice as fast, -1 backwards, 0 holds */ readonly speed: Rational }
-  | { readonly kind: 'still'; readonly media: string; /** part of the still seen in the first slot, and in the last */ readonly from: Rect; readonly to: Rect }
-  | { readonly kind: 'angles'; readonly angles: readonly Angle[]; /** ascending slots from the item's start; the first is at 0 */ readonly switches: readonly AngleSwitch[] }
+  | {
+      readonly kind: 'clip';
+      readonly media: string;
+      readonly in: number;
+      /** 1 plays as shot, 2 twice as fast, -1 backwards, 0 holds */ readonly speed: Rational;
+    }
+  | {
+      readonly kind: 'still';
+      readonly media: string;
+      /** part of the still seen in the first slot, and in the last */ readonly from: Rect;
+      readonly to: Rect;
+    }
+  | {
+      readonly kind: 'angles';
+      readonly angles: readonly Angle[];
+      /** ascending slots from the item's start; the first is at 0 */ readonly switches: readonly AngleSwitch[];
+    }
   | { readonly kind: 'title' };
 
-export interface Angle { readonly media: string; readonly in: number }
-export interface AngleSwitch { readonly at: number; readonly angle: number }
+export interface Angle {
+  readonly media: string;
+  readonly in: number;
+}
+export interface AngleSwitch {
+  readonly at: number;
+  readonly angle: number;
+}
 
 type Triple = readonly [red: number, green: number, blue: number];
 
@@ -43,8 +68,19 @@ export type EffectSettings =
   | { readonly kind: 'lift-gamma-gain'; readonly lift: Triple; readonly gamma: Triple; readonly gain: Triple }
   | { readonly kind: 'saturation'; /** 0 grey, 1 as is */ readonly amount: number }
   | { readonly kind: 'lut'; readonly lookId: string | null; readonly name: string }
-  | { readonly kind: 'transform'; readonly crop: Rect; /** where the cropped picture lies in the timeline's picture */ readonly place: Rect; readonly opacity: number }
-  | { readonly kind: 'title'; readonly text: string; /** letter height over picture height */ readonly size: number; readonly x: number; readonly y: number }
+  | {
+      readonly kind: 'transform';
+      readonly crop: Rect;
+      /** where the cropped picture lies in the timeline's picture */ readonly place: Rect;
+      readonly opacity: number;
+    }
+  | {
+      readonly kind: 'title';
+      readonly text: string;
+      /** letter height over picture height */ readonly size: number;
+      readonly x: number;
+      readonly y: number;
+    }
   | { readonly kind: 'blur'; /** radius over picture height */ readonly radius: number };
 
 export type EffectKind = Effect['kind'];
@@ -70,7 +106,11 @@ export interface Track {
   readonly items: readonly Item[];
 }
 
-export interface Marker { readonly id: string; readonly at: number; readonly name: string }
+export interface Marker {
+  readonly id: string;
+  readonly at: number;
+  readonly name: string;
+}
 
 /** A timeline as it is kept and edited; never changed in place. Tracks lie from the bottom up. */
 export interface Timeline {
@@ -91,7 +131,10 @@ export function endOf(item: Pick<Item, 'start' | 'length'>): number {
 
 /** Slots from 0 to the end of the last item. */
 export function lengthOf(timeline: Timeline): number {
-  return timeline.tracks.reduce((most, { items }) => Math.max(most, items.length > 0 ? endOf(items[items.length - 1] as Item) : 0), 0);
+  return timeline.tracks.reduce(
+    (most, { items }) => Math.max(most, items.length > 0 ? endOf(items[items.length - 1] as Item) : 0),
+    0,
+  );
 }
 
 /** An item with its track, or null. */
@@ -118,15 +161,28 @@ export function fadeInSlots(items: readonly Item[], index: number): number {
 /** Media that a source reads from. */
 export function mediaOf(source: Source): string[] {
   switch (source.kind) {
-    case 'clip': case 'still': return [source.media];
-    case 'angles': return [...new Set(source.angles.map(({ media }) => media))];
-    case 'title': return [];
+    case 'clip':
+    case 'still':
+      return [source.media];
+    case 'angles':
+      return [...new Set(source.angles.map(({ media }) => media))];
+    case 'title':
+      return [];
   }
 }
 
 /** An empty timeline with one track. */
 export function emptyTimeline(name: string, rate: Rational, width: number, height: number): Timeline {
-  return { name, rate, width, height, startTimecode: '01:00:00:00', tracks: [{ id: 'v1', name: 'V1', on: true, items: [] }], markers: [], media: {} };
+  return {
+    name,
+    rate,
+    width,
+    height,
+    startTimecode: '01:00:00:00',
+    tracks: [{ id: 'v1', name: 'V1', on: true, items: [] }],
+    markers: [],
+    media: {},
+  };
 }
 
 /**
@@ -139,12 +195,21 @@ export function structureProblem(timeline: Timeline): string | null {
       const where = `${item.name || item.id} on ${track.name}`;
       if (ids.has(item.id)) return `${where}: its id stands twice.`;
       ids.add(item.id);
-      if (!Number.isSafeInteger(item.start) || item.start < 0 || !Number.isSafeInteger(item.length) || item.length < 1) return `${where}: start and length must be whole slots, at least 0 and 1.`;
-      for (const media of mediaOf(item.source)) if (!timeline.media[media]) return `${where}: its media ${media} is not in the timeline's list.`;
+      if (
+        !Number.isSafeInteger(item.start) ||
+        item.start < 0 ||
+        !Number.isSafeInteger(item.length) ||
+        item.length < 1
+      )
+        return `${where}: start and length must be whole slots, at least 0 and 1.`;
+      for (const media of mediaOf(item.source))
+        if (!timeline.media[media]) return `${where}: its media ${media} is not in the timeline's list.`;
       const next = track.items[index + 1];
-      if (next && (next.start < item.start || endOf(next) < endOf(item))) return `${where}: ${next.name || next.id} lies inside it.`;
+      if (next && (next.start < item.start || endOf(next) < endOf(item)))
+        return `${where}: ${next.name || next.id} lies inside it.`;
       const afterNext = track.items[index + 2];
-      if (afterNext && afterNext.start < endOf(item)) return `${where}: it overlaps more than the item next to it.`;
+      if (afterNext && afterNext.start < endOf(item))
+        return `${where}: it overlaps more than the item next to it.`;
     }
   }
   return null;

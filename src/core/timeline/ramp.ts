@@ -23,28 +23,43 @@ export interface RampEdge {
   readonly charge: number;
 }
 
-export interface RampResult { readonly family: RampFamily; readonly edges: readonly RampEdge[] }
+export interface RampResult {
+  readonly family: RampFamily;
+  readonly edges: readonly RampEdge[];
+}
 
 /**
  * The next level to play at a scale, or null when the edge is found: doubles until something drops,
  * then halves the gap. An edge between n and n + 1 takes about 2 log2(n) steps.
  */
-export function nextLevel(probes: readonly Pick<RampProbe, 'level' | 'dropped'>[], most: number): number | null {
+export function nextLevel(
+  probes: readonly Pick<RampProbe, 'level' | 'dropped'>[],
+  most: number,
+): number | null {
   const { plays, drops } = edgeOf(probes);
   if (drops === null) return plays >= most ? null : Math.min(most, Math.max(1, plays * 2));
   return drops - plays <= 1 ? null : Math.floor((plays + drops) / 2);
 }
 
-function edgeOf(probes: readonly Pick<RampProbe, 'level' | 'dropped'>[]): { plays: number; drops: number | null } {
+function edgeOf(probes: readonly Pick<RampProbe, 'level' | 'dropped'>[]): {
+  plays: number;
+  drops: number | null;
+} {
   const dropping = probes.filter(({ dropped }) => dropped > 0).map(({ level }) => level);
   const drops = dropping.length > 0 ? Math.min(...dropping) : null;
   // A level above one that dropped proves nothing.
-  const playing = probes.filter(({ dropped, level }) => dropped === 0 && (drops === null || level < drops)).map(({ level }) => level);
+  const playing = probes
+    .filter(({ dropped, level }) => dropped === 0 && (drops === null || level < drops))
+    .map(({ level }) => level);
   return { plays: Math.max(0, ...playing), drops };
 }
 
 /** The edges that the probes found, in the order of the scales. */
-export function rampResult(family: RampFamily, scales: readonly PlaybackScale[], probes: readonly RampProbe[]): RampResult {
+export function rampResult(
+  family: RampFamily,
+  scales: readonly PlaybackScale[],
+  probes: readonly RampProbe[],
+): RampResult {
   return {
     family,
     edges: scales.flatMap((scale) => {
@@ -56,7 +71,10 @@ export function rampResult(family: RampFamily, scales: readonly PlaybackScale[],
   };
 }
 
-const nouns: Record<RampFamily, [string, string]> = { streams: ['stream', 'streams'], grades: ['grade', 'grades'] };
+const nouns: Record<RampFamily, [string, string]> = {
+  streams: ['stream', 'streams'],
+  grades: ['grade', 'grades'],
+};
 
 export function levelLabel(family: RampFamily, level: number): string {
   return `${level} ${nouns[family][level === 1 ? 0 : 1]}`;
@@ -64,10 +82,12 @@ export function levelLabel(family: RampFamily, level: number): string {
 
 /** The answer of a ramp in a sentence. @param late who was late, in words, by the bits of a charge */
 export function rampSentence({ family, edges }: RampResult, late: (charge: number) => string): string {
-  return edges.map(({ scale, plays, drops, charge }) => {
-    const name = `${scale[0]?.toUpperCase()}${scale.slice(1)} scale`;
-    if (drops === null) return `${name} plays ${levelLabel(family, plays)}, the most that was tried.`;
-    if (plays === 0) return `${name} does not play ${levelLabel(family, 1)}; ${late(charge)}.`;
-    return `${name} plays ${levelLabel(family, plays)}; at ${drops} ${late(charge)}.`;
-  }).join(' ');
+  return edges
+    .map(({ scale, plays, drops, charge }) => {
+      const name = `${scale[0]?.toUpperCase()}${scale.slice(1)} scale`;
+      if (drops === null) return `${name} plays ${levelLabel(family, plays)}, the most that was tried.`;
+      if (plays === 0) return `${name} does not play ${levelLabel(family, 1)}; ${late(charge)}.`;
+      return `${name} plays ${levelLabel(family, plays)}; at ${drops} ${late(charge)}.`;
+    })
+    .join(' ');
 }

@@ -4,15 +4,48 @@ import { startDecodeRates } from '@/server/decode';
 import { startRenditions } from '@/server/renditions';
 import { decodeRateInput, renditionInput } from '@/server/validation';
 import { emptyVolume, onTestDatabase, scannedClip } from '@/server/__tests__/testDatabase';
-import { clipsForGrouping, clipsWithoutPreview, getClip, getClips, getPreview, listClipsOfFootage, previewOfContent, savePreview, updateClips } from '../queries/clips';
-import { cancelQueuedDecodeTrials, getDecodeTrial, listDecodeTrials, listDecodeTrialsByStatus, updateDecodeTrial } from '../queries/decodeTrials';
+import {
+  clipsForGrouping,
+  clipsWithoutPreview,
+  getClip,
+  getClips,
+  getPreview,
+  listClipsOfFootage,
+  previewOfContent,
+  savePreview,
+  updateClips,
+} from '../queries/clips';
+import {
+  cancelQueuedDecodeTrials,
+  getDecodeTrial,
+  listDecodeTrials,
+  listDecodeTrialsByStatus,
+  updateDecodeTrial,
+} from '../queries/decodeTrials';
 import { removeDemoData } from '../queries/demo';
 import { getFootage, listFootage, saveGroups } from '../queries/footage';
-import { findMadeRendition, getRenditionJob, listRenditionItems, listRenditionJobs, updateRenditionItem, updateRenditionJob } from '../queries/renditions';
+import {
+  findMadeRendition,
+  getRenditionJob,
+  listRenditionItems,
+  listRenditionJobs,
+  updateRenditionItem,
+  updateRenditionJob,
+} from '../queries/renditions';
 
 onTestDatabase();
 
-const strip = { strip: Buffer.from([0xff, 0xd8]), tiles: 12, tileWidth: 160, tileHeight: 90, stripMs: 5, audioMs: 0, peaks: null, fingerprint: Buffer.alloc(96, 1), problem: null };
+const strip = {
+  strip: Buffer.from([0xff, 0xd8]),
+  tiles: 12,
+  tileWidth: 160,
+  tileHeight: 90,
+  stripMs: 5,
+  audioMs: 0,
+  peaks: null,
+  fingerprint: Buffer.alloc(96, 1),
+  problem: null,
+};
 
 test('a preview belongs to a content: a changed clip asks for another, a twin takes the one there is', async () => {
   const clip = await scannedClip(smallTenBit);
@@ -39,7 +72,10 @@ test('groups are made, kept by hand, and go with their last clip', async () => {
   await saveGroups(rigId, [{ footageId: 'f-one', name: 'Renamed', joining: [clip.id] }], true);
   expect(await getFootage('f-one')).toMatchObject({ name: 'One', byHand: true });
   expect((await getClip(clip.id))!.footageHand).toBe('grouped');
-  expect((await clipsForGrouping(rigId)).find(({ id }) => id === clip.id)).toMatchObject({ footageId: 'f-one', footageHand: 'grouped' });
+  expect((await clipsForGrouping(rigId)).find(({ id }) => id === clip.id)).toMatchObject({
+    footageId: 'f-one',
+    footageHand: 'grouped',
+  });
   await saveGroups(rigId, [{ footageId: 'f-two', name: 'Two', joining: [clip.id] }]);
   expect((await listFootage(rigId)).map(({ id }) => id)).not.toContain('f-one');
 });
@@ -54,19 +90,23 @@ test('decode trials change only from the status they have, and wait in the order
   const clip = await scannedClip(smallTenBit);
   const rigId = await thisRigId();
   const ids = await startDecodeRates(await decodeRateInput.validate({ clipIds: [clip.id, clip.id] }));
-  expect((await listDecodeTrialsByStatus(rigId, ['queued'])).map(({ id }) => id)).toEqual(expect.arrayContaining(ids));
+  expect((await listDecodeTrialsByStatus(rigId, ['queued'])).map(({ id }) => id)).toEqual(
+    expect.arrayContaining(ids),
+  );
   expect(await updateDecodeTrial(ids[0]!, ['running'], { status: 'done' })).toBe(false);
   expect(await updateDecodeTrial(ids[0]!, ['queued'], { status: 'running' })).toBe(true);
   expect(await cancelQueuedDecodeTrials(rigId)).toEqual([ids[1]]); // the one that runs goes on
   expect(await listDecodeTrials(rigId, ['support'])).toEqual([]);
-  expect((await listDecodeTrials(rigId, ['rate'], [clip.id]))).toHaveLength(2);
+  expect(await listDecodeTrials(rigId, ['rate'], [clip.id])).toHaveLength(2);
   expect(Object.keys((await listDecodeTrials(rigId, ['rate']))[0]!)).not.toContain('record'); // lists stay light
 });
 
 test('a rendition counts as made only while its clip is there and whole', async () => {
   const clip = await scannedClip(smallTenBit);
   const { id: volumeId } = await emptyVolume();
-  const job = await startRenditions(await renditionInput.validate({ clipIds: [clip.id], presetId: 'mjpeg', volumeId }));
+  const job = await startRenditions(
+    await renditionInput.validate({ clipIds: [clip.id], presetId: 'mjpeg', volumeId }),
+  );
   const [item] = await listRenditionItems(job);
   const made = () => findMadeRendition(clip.contentHash!, item!.settingsKey);
   expect(await made()).toBeNull();
@@ -75,18 +115,31 @@ test('a rendition counts as made only while its clip is there and whole', async 
   expect(await findMadeRendition(clip.contentHash!, 'other settings')).toBeNull();
   await updateClips([clip.id], { status: 'missing' });
   expect(await made()).toBeNull();
-  expect((await listRenditionJobs(await thisRigId())).find(({ id }) => id === job)).toMatchObject({ items: 1, finished: 1, failed: 0 });
+  expect((await listRenditionJobs(await thisRigId())).find(({ id }) => id === job)).toMatchObject({
+    items: 1,
+    finished: 1,
+    failed: 0,
+  });
   expect(await updateRenditionJob(job, ['running'], { status: 'done' })).toBe(false);
 });
 
 test('reset takes the demo’s decode trials, batches and groups, and leaves a person’s own', async () => {
   const rigId = await thisRigId();
   const [demo, own] = [await scannedClip(smallTenBit, 1), await scannedClip(smallIntra)];
-  const [demoTrial, ownTrial] = await startDecodeRates(await decodeRateInput.validate({ clipIds: [demo.id, own.id] }));
+  const [demoTrial, ownTrial] = await startDecodeRates(
+    await decodeRateInput.validate({ clipIds: [demo.id, own.id] }),
+  );
   const into = await emptyVolume(1);
-  const demoJob = await startRenditions(await renditionInput.validate({ clipIds: [demo.id], presetId: 'mjpeg', volumeId: into.id }));
-  const ownJob = await startRenditions(await renditionInput.validate({ clipIds: [own.id], presetId: 'mjpeg', volumeId: own.volumeId }));
-  await saveGroups(rigId, [{ footageId: 'f-demo', name: 'Demo', joining: [demo.id] }, { footageId: 'f-own', name: 'Own', joining: [own.id] }]);
+  const demoJob = await startRenditions(
+    await renditionInput.validate({ clipIds: [demo.id], presetId: 'mjpeg', volumeId: into.id }),
+  );
+  const ownJob = await startRenditions(
+    await renditionInput.validate({ clipIds: [own.id], presetId: 'mjpeg', volumeId: own.volumeId }),
+  );
+  await saveGroups(rigId, [
+    { footageId: 'f-demo', name: 'Demo', joining: [demo.id] },
+    { footageId: 'f-own', name: 'Own', joining: [own.id] },
+  ]);
   await removeDemoData();
   expect(await getDecodeTrial(demoTrial!)).toBeNull();
   expect(await getDecodeTrial(ownTrial!)).not.toBeNull();

@@ -1,15 +1,38 @@
 import { smallIntra, smallTenBit } from '@/demo/smallClips';
 import { thisRigId } from '@/engine/rig';
-import { emptyVolume, newId, scannedClip, storedTrial, onTestDatabase } from '@/server/__tests__/testDatabase';
+import {
+  emptyVolume,
+  newId,
+  scannedClip,
+  storedTrial,
+  onTestDatabase,
+} from '@/server/__tests__/testDatabase';
 import { getClip, getPacketTable, listClipsOfVolume, markMissing, saveClip } from '../queries/clips';
 import { removeDemoData } from '../queries/demo';
 import { getRig, getRunner, renameRig, saveRig, saveRunner } from '../queries/rigs';
-import { getTrial, latestTrial, listSamples, listTraceBatches, listTrialTable, listTrialsByStatus, queueLength, removeTrial, saveSample, saveTraceBatch, updateTrial } from '../queries/trials';
+import {
+  getTrial,
+  latestTrial,
+  listSamples,
+  listTraceBatches,
+  listTrialTable,
+  listTrialsByStatus,
+  queueLength,
+  removeTrial,
+  saveSample,
+  saveTraceBatch,
+  updateTrial,
+} from '../queries/trials';
 import { findVolumeByPath, getVolume, listVolumes, removeVolume, setScan } from '../queries/volumes';
 
 onTestDatabase();
 
-const unreadable = { sizeBytes: 10, modifiedAt: new Date(5), status: 'unplayable', problem: 'no media' } as const;
+const unreadable = {
+  sizeBytes: 10,
+  modifiedAt: new Date(5),
+  status: 'unplayable',
+  problem: 'no media',
+} as const;
 
 test('a rig that is read again keeps the name it was given', async () => {
   const id = await thisRigId();
@@ -34,7 +57,10 @@ test('a clip and its packet table are replaced together, and go with their volum
   const volume = await emptyVolume();
   const id = newId('clip');
   await saveClip({ id, volumeId: volume.id, path: 'a.mov', ...unreadable }, Uint8Array.from([1, 2, 3]));
-  await saveClip({ id, volumeId: volume.id, path: 'a.mov', ...unreadable, problem: 'still none' }, Uint8Array.from([4]));
+  await saveClip(
+    { id, volumeId: volume.id, path: 'a.mov', ...unreadable, problem: 'still none' },
+    Uint8Array.from([4]),
+  );
   expect(await getClip(id)).toMatchObject({ problem: 'still none', volumePath: volume.folder });
   expect([...(await getPacketTable(id))!]).toEqual([4]);
   await saveClip({ id, volumeId: volume.id, path: 'a.mov', ...unreadable }, null);
@@ -45,10 +71,17 @@ test('a clip and its packet table are replaced together, and go with their volum
 
 test('clips that a scan did not find are marked, all others left alone', async () => {
   const [volume, other] = [await emptyVolume(), await emptyVolume()];
-  for (const [volumeId, path] of [[volume.id, 'here.mov'], [volume.id, 'gone.mov'], [other.id, 'gone.mov']] as const) await saveClip({ id: newId('clip'), volumeId, path, ...unreadable }, null);
-  const idsOf = async (id: string, paths: readonly string[]) => (await listClipsOfVolume(id)).filter(({ path }) => paths.includes(path)).map((clip) => clip.id);
+  for (const [volumeId, path] of [
+    [volume.id, 'here.mov'],
+    [volume.id, 'gone.mov'],
+    [other.id, 'gone.mov'],
+  ] as const)
+    await saveClip({ id: newId('clip'), volumeId, path, ...unreadable }, null);
+  const idsOf = async (id: string, paths: readonly string[]) =>
+    (await listClipsOfVolume(id)).filter(({ path }) => paths.includes(path)).map((clip) => clip.id);
   await markMissing(await idsOf(volume.id, ['gone.mov']));
-  const statuses = async (id: string) => Object.fromEntries((await listClipsOfVolume(id)).map(({ path, status }) => [path, status]));
+  const statuses = async (id: string) =>
+    Object.fromEntries((await listClipsOfVolume(id)).map(({ path, status }) => [path, status]));
   expect(await statuses(volume.id)).toEqual({ 'here.mov': 'unplayable', 'gone.mov': 'missing' });
   expect(await statuses(other.id)).toEqual({ 'gone.mov': 'unplayable' });
   await markMissing(await idsOf(volume.id, ['here.mov', 'gone.mov']));
@@ -85,7 +118,11 @@ test('trials are listed newest first, by kind and by status', async () => {
   const check = await storedTrial(clip, { kind: 'self-check', status: 'done' });
   expect((await listTrialTable(rigId, 'playback')).slice(0, 2).map(({ id }) => id)).toEqual([newer, older]);
   expect((await latestTrial(rigId, 'self-check'))?.id).toBe(check);
-  const waiting = await storedTrial(clip, { kind: 'self-check', createdAt: new Date(Date.now() + 3_000), status: 'cancelled' });
+  const waiting = await storedTrial(clip, {
+    kind: 'self-check',
+    createdAt: new Date(Date.now() + 3_000),
+    status: 'cancelled',
+  });
   expect((await latestTrial(rigId, 'self-check'))?.id).toBe(waiting);
   expect((await latestTrial(rigId, 'self-check', ['done']))?.id).toBe(check);
   expect(await queueLength(rigId)).toBe(before + 1);
@@ -95,8 +132,18 @@ test('trials are listed newest first, by kind and by status', async () => {
 
 test('pieces of a trace come in order, and one saved twice changes nothing', async () => {
   const id = await storedTrial(await scannedClip(smallTenBit));
-  for (const [from, slots, byte] of [[10, 5, 2], [0, 10, 1], [10, 5, 9]] as const) await saveTraceBatch(id, from, slots, Buffer.from([byte]));
-  expect((await listTraceBatches(id)).map(({ fromSlot, slots, data }) => [fromSlot, slots, data[0]])).toEqual([[0, 10, 1], [10, 5, 2]]);
+  for (const [from, slots, byte] of [
+    [10, 5, 2],
+    [0, 10, 1],
+    [10, 5, 9],
+  ] as const)
+    await saveTraceBatch(id, from, slots, Buffer.from([byte]));
+  expect((await listTraceBatches(id)).map(({ fromSlot, slots, data }) => [fromSlot, slots, data[0]])).toEqual(
+    [
+      [0, 10, 1],
+      [10, 5, 2],
+    ],
+  );
   expect((await listTraceBatches(id, 10)).map(({ fromSlot }) => fromSlot)).toEqual([10]);
   await saveSample({ trialId: id, at: new Date(2), trialLoad: 0.5, othersLoad: 0.1, freeMemoryBytes: 7e9 });
   await saveSample({ trialId: id, at: new Date(1), trialLoad: 0.4, othersLoad: 0.1, freeMemoryBytes: 7e9 });
@@ -109,7 +156,11 @@ test('resetting the demo removes what the demo made and nothing else', async () 
   const [mine, demo] = [await scannedClip(smallTenBit), await scannedClip(smallIntra, 1)];
   const [myTrial, demoTrial] = [await storedTrial(mine), await storedTrial(demo)];
   expect(await removeDemoData()).toEqual({ volumes: 1, trials: 1 });
-  expect([await getTrial(demoTrial), await getVolume(demo.volumeId), await getClip(demo.id)]).toEqual([null, null, null]);
+  expect([await getTrial(demoTrial), await getVolume(demo.volumeId), await getClip(demo.id)]).toEqual([
+    null,
+    null,
+    null,
+  ]);
   expect((await getTrial(myTrial))?.clipId).toBe(mine.id);
   await removeVolume(mine.volumeId);
   expect(await getTrial(myTrial)).toMatchObject({ clipId: null, subject: { clipPath: mine.path } }); // the result stays whole

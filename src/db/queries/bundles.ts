@@ -1,6 +1,15 @@
 import { and, asc, desc, eq, inArray } from 'drizzle-orm';
 import { database } from '../client';
-import { annotations, decodeTrials, rigs, storageTrials, timelineTests, traceBatches, trials, volumes } from '../schema';
+import {
+  annotations,
+  decodeTrials,
+  rigs,
+  storageTrials,
+  timelineTests,
+  traceBatches,
+  trials,
+  volumes,
+} from '../schema';
 
 type Insert<Table extends { $inferInsert: object }> = Table['$inferInsert'];
 
@@ -23,21 +32,57 @@ const inPieces = 200;
 export async function resultRows(rigId: string) {
   const ended = ['done', 'cancelled', 'failed', 'crashed', 'hung', 'interrupted'] as const;
   const [playback, storage, decode, tests, places] = await Promise.all([
-    database().select().from(trials).where(and(eq(trials.rigId, rigId), inArray(trials.status, [...ended]))).orderBy(desc(trials.createdAt)).limit(mostBundled),
-    database().select().from(storageTrials).where(and(eq(storageTrials.rigId, rigId), inArray(storageTrials.status, [...ended]))).orderBy(desc(storageTrials.createdAt)).limit(mostBundled),
-    database().select().from(decodeTrials).where(and(eq(decodeTrials.rigId, rigId), inArray(decodeTrials.status, [...ended]))).orderBy(desc(decodeTrials.createdAt)).limit(mostBundled),
-    database().select().from(timelineTests).where(and(eq(timelineTests.rigId, rigId), inArray(timelineTests.status, [...ended]))).orderBy(desc(timelineTests.createdAt)).limit(mostBundled),
+    database()
+      .select()
+      .from(trials)
+      .where(and(eq(trials.rigId, rigId), inArray(trials.status, [...ended])))
+      .orderBy(desc(trials.createdAt))
+      .limit(mostBundled),
+    database()
+      .select()
+      .from(storageTrials)
+      .where(and(eq(storageTrials.rigId, rigId), inArray(storageTrials.status, [...ended])))
+      .orderBy(desc(storageTrials.createdAt))
+      .limit(mostBundled),
+    database()
+      .select()
+      .from(decodeTrials)
+      .where(and(eq(decodeTrials.rigId, rigId), inArray(decodeTrials.status, [...ended])))
+      .orderBy(desc(decodeTrials.createdAt))
+      .limit(mostBundled),
+    database()
+      .select()
+      .from(timelineTests)
+      .where(and(eq(timelineTests.rigId, rigId), inArray(timelineTests.status, [...ended])))
+      .orderBy(desc(timelineTests.createdAt))
+      .limit(mostBundled),
     database().select().from(volumes).where(eq(volumes.rigId, rigId)),
   ]);
   const notes = await database().select().from(annotations);
   const traces: (typeof traceBatches.$inferSelect)[] = [];
-  for (let at = 0; at < playback.length; at += inPieces) traces.push(...await database().select().from(traceBatches).where(inArray(traceBatches.trialId, playback.slice(at, at + inPieces).map(({ id }) => id))).orderBy(asc(traceBatches.trialId), asc(traceBatches.fromSlot)));
+  for (let at = 0; at < playback.length; at += inPieces)
+    traces.push(
+      ...(await database()
+        .select()
+        .from(traceBatches)
+        .where(
+          inArray(
+            traceBatches.trialId,
+            playback.slice(at, at + inPieces).map(({ id }) => id),
+          ),
+        )
+        .orderBy(asc(traceBatches.trialId), asc(traceBatches.fromSlot))),
+    );
   return { playback, storage, decode, timelineTests: tests, volumes: places, traces, notes };
 }
 
-async function insertAll<Row>(rows: readonly Row[], insert: (piece: Row[]) => Promise<unknown[]>): Promise<number> {
+async function insertAll<Row>(
+  rows: readonly Row[],
+  insert: (piece: Row[]) => Promise<unknown[]>,
+): Promise<number> {
   let added = 0;
-  for (let at = 0; at < rows.length; at += inPieces) added += (await insert(rows.slice(at, at + inPieces))).length;
+  for (let at = 0; at < rows.length; at += inPieces)
+    added += (await insert(rows.slice(at, at + inPieces))).length;
   return added;
 }
 
@@ -45,13 +90,45 @@ async function insertAll<Row>(rows: readonly Row[], insert: (piece: Row[]) => Pr
 export async function addResultRows(rows: ResultRows, isThisRig: boolean): Promise<number> {
   return database().transaction(async (transaction) => {
     const { rig } = rows;
-    if (!isThisRig) await transaction.insert(rigs).values(rig).onConflictDoUpdate({ target: rigs.id, set: { name: rig.name, identity: rig.identity, imported: rig.imported } });
-    if (!isThisRig) await insertAll(rows.volumes, (piece) => transaction.insert(volumes).values(piece).onConflictDoNothing().returning({ id: volumes.id }));
-    const playback = await insertAll(rows.playback, (piece) => transaction.insert(trials).values(piece).onConflictDoNothing().returning({ id: trials.id }));
-    await insertAll(rows.traces, (piece) => transaction.insert(traceBatches).values(piece).onConflictDoNothing().returning({ id: traceBatches.trialId }));
-    const storage = await insertAll(rows.storage, (piece) => transaction.insert(storageTrials).values(piece).onConflictDoNothing().returning({ id: storageTrials.id }));
-    const decode = await insertAll(rows.decode, (piece) => transaction.insert(decodeTrials).values(piece).onConflictDoNothing().returning({ id: decodeTrials.id }));
-    const tests = await insertAll(rows.timelineTests, (piece) => transaction.insert(timelineTests).values(piece).onConflictDoNothing().returning({ id: timelineTests.id }));
+    if (!isThisRig)
+      await transaction
+        .insert(rigs)
+        .values(rig)
+        .onConflictDoUpdate({
+          target: rigs.id,
+          set: { name: rig.name, identity: rig.identity, imported: rig.imported },
+        });
+    if (!isThisRig)
+      await insertAll(rows.volumes, (piece) =>
+        transaction.insert(volumes).values(piece).onConflictDoNothing().returning({ id: volumes.id }),
+      );
+    const playback = await insertAll(rows.playback, (piece) =>
+      transaction.insert(trials).values(piece).onConflictDoNothing().returning({ id: trials.id }),
+    );
+    await insertAll(rows.traces, (piece) =>
+      transaction
+        .insert(traceBatches)
+        .values(piece)
+        .onConflictDoNothing()
+        .returning({ id: traceBatches.trialId }),
+    );
+    const storage = await insertAll(rows.storage, (piece) =>
+      transaction
+        .insert(storageTrials)
+        .values(piece)
+        .onConflictDoNothing()
+        .returning({ id: storageTrials.id }),
+    );
+    const decode = await insertAll(rows.decode, (piece) =>
+      transaction.insert(decodeTrials).values(piece).onConflictDoNothing().returning({ id: decodeTrials.id }),
+    );
+    const tests = await insertAll(rows.timelineTests, (piece) =>
+      transaction
+        .insert(timelineTests)
+        .values(piece)
+        .onConflictDoNothing()
+        .returning({ id: timelineTests.id }),
+    );
     return playback + storage + decode + tests;
   });
 }

@@ -11,7 +11,10 @@ export async function listCameraFormats(): Promise<CameraFormatRow[]> {
 /** Adds a format, or changes the one with its id. */
 export async function saveCameraFormat(row: typeof cameraFormats.$inferInsert): Promise<void> {
   const { id: _id, ...change } = row;
-  await database().insert(cameraFormats).values(row).onConflictDoUpdate({ target: cameraFormats.id, set: change });
+  await database()
+    .insert(cameraFormats)
+    .values(row)
+    .onConflictDoUpdate({ target: cameraFormats.id, set: change });
 }
 
 export async function removeCameraFormat(id: string): Promise<void> {
@@ -19,7 +22,9 @@ export async function removeCameraFormat(id: string): Promise<void> {
 }
 
 /** Puts a whole table in the place of what is there, or nothing of it. */
-export async function replaceCameraFormats(rows: readonly (typeof cameraFormats.$inferInsert)[]): Promise<void> {
+export async function replaceCameraFormats(
+  rows: readonly (typeof cameraFormats.$inferInsert)[],
+): Promise<void> {
   await database().transaction(async (transaction) => {
     await transaction.delete(cameraFormats);
     if (rows.length > 0) await transaction.insert(cameraFormats).values([...rows]);

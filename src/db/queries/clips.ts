@@ -11,11 +11,20 @@ export interface ClipWithVolume extends ClipRow {
   readonly volumeStandIn: StorageModel | null;
 }
 
-const withVolume = { clip: clips, volumeName: volumes.name, volumePath: volumes.path, volumeStandIn: volumes.standIn };
+const withVolume = {
+  clip: clips,
+  volumeName: volumes.name,
+  volumePath: volumes.path,
+  volumeStandIn: volumes.standIn,
+};
 
 export async function listClips(rigId: string): Promise<ClipWithVolume[]> {
-  const rows = await database().select(withVolume).from(clips)
-    .innerJoin(volumes, eq(clips.volumeId, volumes.id)).where(eq(volumes.rigId, rigId)).orderBy(asc(clips.path));
+  const rows = await database()
+    .select(withVolume)
+    .from(clips)
+    .innerJoin(volumes, eq(clips.volumeId, volumes.id))
+    .where(eq(volumes.rigId, rigId))
+    .orderBy(asc(clips.path));
   return rows.map(({ clip, ...volume }) => ({ ...clip, ...volume }));
 }
 
@@ -25,7 +34,11 @@ export async function listClipsOfVolume(volumeId: string): Promise<ClipRow[]> {
 
 /** Clips by id, in no certain order; ids that are gone are left out. */
 export async function getClips(ids: readonly string[]): Promise<ClipWithVolume[]> {
-  const rows = await database().select(withVolume).from(clips).innerJoin(volumes, eq(clips.volumeId, volumes.id)).where(inArray(clips.id, [...ids]));
+  const rows = await database()
+    .select(withVolume)
+    .from(clips)
+    .innerJoin(volumes, eq(clips.volumeId, volumes.id))
+    .where(inArray(clips.id, [...ids]));
   return rows.map(({ clip, ...volume }) => ({ ...clip, ...volume }));
 }
 
@@ -35,19 +48,37 @@ export async function getClip(id: string): Promise<ClipWithVolume | null> {
 
 /** Clips of one footage or several. */
 export async function listClipsOfFootage(...footageIds: string[]): Promise<ClipWithVolume[]> {
-  const rows = await database().select(withVolume).from(clips).innerJoin(volumes, eq(clips.volumeId, volumes.id)).where(inArray(clips.footageId, footageIds)).orderBy(asc(clips.path));
+  const rows = await database()
+    .select(withVolume)
+    .from(clips)
+    .innerJoin(volumes, eq(clips.volumeId, volumes.id))
+    .where(inArray(clips.footageId, footageIds))
+    .orderBy(asc(clips.path));
   return rows.map(({ clip, ...volume }) => ({ ...clip, ...volume }));
 }
 
 export async function getPacketTable(clipId: string): Promise<Buffer | null> {
-  return (await database().select().from(packetTables).where(eq(packetTables.clipId, clipId)))[0]?.data ?? null;
+  return (
+    (await database().select().from(packetTables).where(eq(packetTables.clipId, clipId)))[0]?.data ?? null
+  );
 }
 
 /** Changes what is known of a clip's frames that are not whole. Does nothing where the clip is gone. */
-export async function changeFaults(id: string, change: (known: ClipFaults | null) => ClipFaults): Promise<void> {
+export async function changeFaults(
+  id: string,
+  change: (known: ClipFaults | null) => ClipFaults,
+): Promise<void> {
   await database().transaction(async (transaction) => {
-    const [row] = await transaction.select({ faults: clips.faults }).from(clips).where(eq(clips.id, id)).for('update');
-    if (row) await transaction.update(clips).set({ faults: change(row.faults) }).where(eq(clips.id, id));
+    const [row] = await transaction
+      .select({ faults: clips.faults })
+      .from(clips)
+      .where(eq(clips.id, id))
+      .for('update');
+    if (row)
+      await transaction
+        .update(clips)
+        .set({ faults: change(row.faults) })
+        .where(eq(clips.id, id));
   });
 }
 
@@ -55,32 +86,60 @@ export async function changeFaults(id: string, change: (known: ClipFaults | null
 export async function saveClip(row: typeof clips.$inferInsert, packets: Uint8Array | null): Promise<void> {
   await database().transaction(async (transaction) => {
     const { id, ...change } = row;
-    await transaction.insert(clips).values(row).onConflictDoUpdate({ target: clips.id, set: { ...change, scannedAt: new Date(), faults: null } });
+    await transaction
+      .insert(clips)
+      .values(row)
+      .onConflictDoUpdate({ target: clips.id, set: { ...change, scannedAt: new Date(), faults: null } });
     await transaction.delete(packetTables).where(eq(packetTables.clipId, id));
     if (packets) await transaction.insert(packetTables).values({ clipId: id, data: Buffer.from(packets) });
   });
 }
 
-export async function updateClips(ids: readonly string[], change: Partial<typeof clips.$inferInsert>): Promise<void> {
-  if (ids.length > 0) await database().update(clips).set(change).where(inArray(clips.id, [...ids]));
+export async function updateClips(
+  ids: readonly string[],
+  change: Partial<typeof clips.$inferInsert>,
+): Promise<void> {
+  if (ids.length > 0)
+    await database()
+      .update(clips)
+      .set(change)
+      .where(inArray(clips.id, [...ids]));
 }
 
 /** Marks clips that a scan no longer found. */
 export async function markMissing(ids: readonly string[]): Promise<void> {
-  await updateClips(ids, { status: 'missing', problem: 'The last scan did not find this file. Put it back or scan again after moving it.' });
+  await updateClips(ids, {
+    status: 'missing',
+    problem: 'The last scan did not find this file. Put it back or scan again after moving it.',
+  });
 }
 
 /** Forgets clips whose files are missing. Trials stay, with the conditions they recorded. Returns how many went. */
 export async function removeMissingClips(ids: readonly string[]): Promise<number> {
-  return (await database().delete(clips).where(and(inArray(clips.id, [...ids]), eq(clips.status, 'missing'))).returning({ id: clips.id })).length;
+  return (
+    await database()
+      .delete(clips)
+      .where(and(inArray(clips.id, [...ids]), eq(clips.status, 'missing')))
+      .returning({ id: clips.id })
+  ).length;
 }
 
 /** Clips of a rig of which no preview was made yet, or one of other content. */
 export async function clipsWithoutPreview(rigId: string, limit: number): Promise<ClipWithVolume[]> {
-  const rows = await database().select(withVolume).from(clips)
-    .innerJoin(volumes, eq(clips.volumeId, volumes.id)).leftJoin(previews, eq(previews.clipId, clips.id))
-    .where(and(eq(volumes.rigId, rigId), eq(clips.status, 'ready'), or(isNull(previews.clipId), ne(previews.contentHash, sql`coalesce(${clips.contentHash}, '')`))))
-    .orderBy(asc(clips.scannedAt)).limit(limit);
+  const rows = await database()
+    .select(withVolume)
+    .from(clips)
+    .innerJoin(volumes, eq(clips.volumeId, volumes.id))
+    .leftJoin(previews, eq(previews.clipId, clips.id))
+    .where(
+      and(
+        eq(volumes.rigId, rigId),
+        eq(clips.status, 'ready'),
+        or(isNull(previews.clipId), ne(previews.contentHash, sql`coalesce(${clips.contentHash}, '')`)),
+      ),
+    )
+    .orderBy(asc(clips.scannedAt))
+    .limit(limit);
   return rows.map(({ clip, ...volume }) => ({ ...clip, ...volume }));
 }
 
@@ -97,18 +156,48 @@ export async function getPreview(clipId: string): Promise<PreviewRow | null> {
 
 /** How long decoding a clip's sound took when its peaks were made, ms; only of clips that have sound. */
 export async function soundCosts(rigId: string): Promise<ReadonlyMap<string, number>> {
-  const rows = await database().select({ clipId: previews.clipId, audioMs: previews.audioMs }).from(previews).innerJoin(clips, eq(previews.clipId, clips.id)).innerJoin(volumes, eq(clips.volumeId, volumes.id)).where(and(eq(volumes.rigId, rigId), isNotNull(previews.peaks)));
+  const rows = await database()
+    .select({ clipId: previews.clipId, audioMs: previews.audioMs })
+    .from(previews)
+    .innerJoin(clips, eq(previews.clipId, clips.id))
+    .innerJoin(volumes, eq(clips.volumeId, volumes.id))
+    .where(and(eq(volumes.rigId, rigId), isNotNull(previews.peaks)));
   return new Map(rows.map(({ clipId, audioMs }) => [clipId, audioMs]));
 }
 
 /** A finished preview of the same content, whichever clip it was made of. */
 export async function previewOfContent(contentHash: string): Promise<PreviewRow | null> {
-  return (await database().select().from(previews).where(and(eq(previews.contentHash, contentHash), isNull(previews.problem))).limit(1))[0] ?? null;
+  return (
+    (
+      await database()
+        .select()
+        .from(previews)
+        .where(and(eq(previews.contentHash, contentHash), isNull(previews.problem)))
+        .limit(1)
+    )[0] ?? null
+  );
 }
 
 /** What the automatic grouping looks at, of every clip of a rig. */
 export async function clipsForGrouping(rigId: string) {
-  const { id, path, contentHash, startTimecode, frames, format, meanBitsPerSecond, footageId, footageHand } = getTableColumns(clips);
-  return database().select({ id, path, contentHash, startTimecode, frames, format, meanBitsPerSecond, footageId, footageHand, fingerprint: previews.fingerprint })
-    .from(clips).innerJoin(volumes, eq(clips.volumeId, volumes.id)).leftJoin(previews, eq(previews.clipId, clips.id)).where(eq(volumes.rigId, rigId)).orderBy(asc(clips.id));
+  const { id, path, contentHash, startTimecode, frames, format, meanBitsPerSecond, footageId, footageHand } =
+    getTableColumns(clips);
+  return database()
+    .select({
+      id,
+      path,
+      contentHash,
+      startTimecode,
+      frames,
+      format,
+      meanBitsPerSecond,
+      footageId,
+      footageHand,
+      fingerprint: previews.fingerprint,
+    })
+    .from(clips)
+    .innerJoin(volumes, eq(clips.volumeId, volumes.id))
+    .leftJoin(previews, eq(previews.clipId, clips.id))
+    .where(eq(volumes.rigId, rigId))
+    .orderBy(asc(clips.id));
 }

@@ -9,7 +9,10 @@ export type RunnerRow = typeof runners.$inferSelect;
 
 /** Makes or refreshes a rig; a name given before is kept. */
 export async function saveRig(id: string, identity: RigIdentity, name: string): Promise<void> {
-  await database().insert(rigs).values({ id, name, identity }).onConflictDoUpdate({ target: rigs.id, set: { identity } });
+  await database()
+    .insert(rigs)
+    .values({ id, name, identity })
+    .onConflictDoUpdate({ target: rigs.id, set: { identity } });
 }
 
 export async function renameRig(id: string, name: string): Promise<void> {
@@ -27,7 +30,12 @@ export async function saveDevices(id: string, devices: readonly DeviceReport[]):
 
 /** Notes a rig's pulse where it is its best so far. */
 export async function saveBestPulse(id: string, best: BestPulse): Promise<void> {
-  await database().update(rigs).set({ bestPulse: best }).where(and(eq(rigs.id, id), or(isNull(rigs.bestPulse), gt(sql`(${rigs.bestPulse}->>'us')::float`, best.us))));
+  await database()
+    .update(rigs)
+    .set({ bestPulse: best })
+    .where(
+      and(eq(rigs.id, id), or(isNull(rigs.bestPulse), gt(sql`(${rigs.bestPulse}->>'us')::float`, best.us))),
+    );
 }
 
 /** Notes that a rig's runner is alive and where it serves pictures. */
@@ -39,8 +47,13 @@ export async function saveRunner(row: Omit<RunnerRow, 'seenAt'>): Promise<void> 
 /** The runner of a rig with the seconds since it was last heard of, or null when none ever ran. */
 export async function getRunner(rigId: string): Promise<(RunnerRow & { silentSeconds: number }) | null> {
   const [row] = await database()
-    .select({ runner: runners, silentSeconds: sql<number>`extract(epoch from now() - ${runners.seenAt})::float` })
-    .from(runners).where(eq(runners.rigId, rigId)).orderBy(desc(runners.seenAt));
+    .select({
+      runner: runners,
+      silentSeconds: sql<number>`extract(epoch from now() - ${runners.seenAt})::float`,
+    })
+    .from(runners)
+    .where(eq(runners.rigId, rigId))
+    .orderBy(desc(runners.seenAt));
   return row ? { ...row.runner, silentSeconds: row.silentSeconds } : null;
 }
 

@@ -23,16 +23,27 @@ export const clipTimelinePrefix = 'clip-';
 /** Puts a timeline in under its id, whatever was there. */
 export async function putTimeline(row: typeof timelines.$inferInsert): Promise<void> {
   const { name, document, slots } = row;
-  await database().insert(timelines).values(row).onConflictDoUpdate({ target: timelines.id, set: { name, document, slots, removedAt: null } });
+  await database()
+    .insert(timelines)
+    .values(row)
+    .onConflictDoUpdate({ target: timelines.id, set: { name, document, slots, removedAt: null } });
 }
 
 function listed(rigId: string) {
-  return and(eq(timelines.rigId, rigId), isNull(timelines.removedAt), notLike(timelines.id, `${clipTimelinePrefix}%`));
+  return and(
+    eq(timelines.rigId, rigId),
+    isNull(timelines.removedAt),
+    notLike(timelines.id, `${clipTimelinePrefix}%`),
+  );
 }
 
 /** Timelines of a rig that were not removed, last edited first. */
 export async function listTimelines(rigId: string): Promise<TimelineListRow[]> {
-  return database().select(listColumns).from(timelines).where(listed(rigId)).orderBy(desc(timelines.updatedAt));
+  return database()
+    .select(listColumns)
+    .from(timelines)
+    .where(listed(rigId))
+    .orderBy(desc(timelines.updatedAt));
 }
 
 /** How many timelines the list would show. */
@@ -41,18 +52,35 @@ export async function countTimelines(rigId: string): Promise<number> {
 }
 
 export async function getTimeline(id: string): Promise<TimelineRow | null> {
-  return (await database().select().from(timelines).where(and(eq(timelines.id, id), isNull(timelines.removedAt))))[0] ?? null;
+  return (
+    (
+      await database()
+        .select()
+        .from(timelines)
+        .where(and(eq(timelines.id, id), isNull(timelines.removedAt)))
+    )[0] ?? null
+  );
 }
 
 /** Whether a timeline was ever made, removed ones included. */
 export async function timelineExists(id: string): Promise<boolean> {
-  return (await database().select({ id: timelines.id }).from(timelines).where(eq(timelines.id, id))).length > 0;
+  return (
+    (await database().select({ id: timelines.id }).from(timelines).where(eq(timelines.id, id))).length > 0
+  );
 }
 
 /** Saves a document over the given revision. Returns the new revision; null when another one was saved meanwhile. */
-export async function saveTimeline(id: string, revision: number, document: Timeline, slots: number): Promise<number | null> {
-  const rows = await database().update(timelines).set({ document, slots, name: document.name, revision: revision + 1, updatedAt: new Date() })
-    .where(and(eq(timelines.id, id), eq(timelines.revision, revision), isNull(timelines.removedAt))).returning({ revision: timelines.revision });
+export async function saveTimeline(
+  id: string,
+  revision: number,
+  document: Timeline,
+  slots: number,
+): Promise<number | null> {
+  const rows = await database()
+    .update(timelines)
+    .set({ document, slots, name: document.name, revision: revision + 1, updatedAt: new Date() })
+    .where(and(eq(timelines.id, id), eq(timelines.revision, revision), isNull(timelines.removedAt)))
+    .returning({ revision: timelines.revision });
   return rows[0]?.revision ?? null;
 }
 
@@ -61,13 +89,28 @@ export async function removeTimeline(id: string): Promise<void> {
 }
 
 /** Keeps a document as a version; the newest version is given back when it is the same. Returns its number. */
-export async function keepVersion(timelineId: string, document: Timeline, name: string | null): Promise<number> {
+export async function keepVersion(
+  timelineId: string,
+  document: Timeline,
+  name: string | null,
+): Promise<number> {
   return database().transaction(async (transaction) => {
     // One writer at a time per timeline, so that numbers follow each other.
     await transaction.execute(sql`select 1 from timelines where id = ${timelineId} for update`);
-    const [newest] = await transaction.select().from(timelineVersions).where(eq(timelineVersions.timelineId, timelineId)).orderBy(desc(timelineVersions.number)).limit(1);
+    const [newest] = await transaction
+      .select()
+      .from(timelineVersions)
+      .where(eq(timelineVersions.timelineId, timelineId))
+      .orderBy(desc(timelineVersions.number))
+      .limit(1);
     if (newest && JSON.stringify(sorted(newest.document)) === JSON.stringify(sorted(document))) {
-      if (name !== null) await transaction.update(timelineVersions).set({ name }).where(and(eq(timelineVersions.timelineId, timelineId), eq(timelineVersions.number, newest.number)));
+      if (name !== null)
+        await transaction
+          .update(timelineVersions)
+          .set({ name })
+          .where(
+            and(eq(timelineVersions.timelineId, timelineId), eq(timelineVersions.number, newest.number)),
+          );
       return newest.number;
     }
     const number = (newest?.number ?? 0) + 1;
@@ -80,16 +123,31 @@ export async function keepVersion(timelineId: string, document: Timeline, name: 
 function sorted(value: unknown): unknown {
   if (Array.isArray(value)) return value.map(sorted);
   if (typeof value !== 'object' || value === null) return value;
-  return Object.fromEntries(Object.entries(value).sort(([a], [b]) => (a < b ? -1 : 1)).map(([key, part]) => [key, sorted(part)]));
+  return Object.fromEntries(
+    Object.entries(value)
+      .sort(([a], [b]) => (a < b ? -1 : 1))
+      .map(([key, part]) => [key, sorted(part)]),
+  );
 }
 
 export async function listVersions(timelineId: string): Promise<Omit<TimelineVersionRow, 'document'>[]> {
   const { timelineId: id, number, name, createdAt } = timelineVersions;
-  return database().select({ timelineId: id, number, name, createdAt }).from(timelineVersions).where(eq(id, timelineId)).orderBy(desc(number));
+  return database()
+    .select({ timelineId: id, number, name, createdAt })
+    .from(timelineVersions)
+    .where(eq(id, timelineId))
+    .orderBy(desc(number));
 }
 
 export async function getVersion(timelineId: string, number: number): Promise<TimelineVersionRow | null> {
-  return (await database().select().from(timelineVersions).where(and(eq(timelineVersions.timelineId, timelineId), eq(timelineVersions.number, number))))[0] ?? null;
+  return (
+    (
+      await database()
+        .select()
+        .from(timelineVersions)
+        .where(and(eq(timelineVersions.timelineId, timelineId), eq(timelineVersions.number, number)))
+    )[0] ?? null
+  );
 }
 
 export async function addLook(row: typeof looks.$inferInsert): Promise<void> {
@@ -102,7 +160,12 @@ export async function listLooks(): Promise<Omit<LookRow, 'cube'>[]> {
 }
 
 export async function getLooks(ids: readonly string[]): Promise<LookRow[]> {
-  return ids.length === 0 ? [] : database().select().from(looks).where(inArray(looks.id, [...ids]));
+  return ids.length === 0
+    ? []
+    : database()
+        .select()
+        .from(looks)
+        .where(inArray(looks.id, [...ids]));
 }
 
 export async function addGesture(row: typeof gestures.$inferInsert): Promise<void> {
@@ -134,21 +197,53 @@ export async function getTimelineTest(id: string): Promise<TimelineTestRow | nul
 }
 
 export async function getTimelineTests(ids: readonly string[]): Promise<TimelineTestRow[]> {
-  return ids.length === 0 ? [] : database().select().from(timelineTests).where(inArray(timelineTests.id, [...ids]));
+  return ids.length === 0
+    ? []
+    : database()
+        .select()
+        .from(timelineTests)
+        .where(inArray(timelineTests.id, [...ids]));
 }
 
 /** Tests of some kinds, newest first. */
-export async function listTimelineTests(rigId: string, kinds: readonly TimelineTestSettings['kind'][]): Promise<TimelineTestListRow[]> {
-  return database().select(testListColumns).from(timelineTests).where(and(eq(timelineTests.rigId, rigId), inArray(timelineTests.kind, [...kinds]))).orderBy(desc(timelineTests.createdAt)).limit(1_000);
+export async function listTimelineTests(
+  rigId: string,
+  kinds: readonly TimelineTestSettings['kind'][],
+): Promise<TimelineTestListRow[]> {
+  return database()
+    .select(testListColumns)
+    .from(timelineTests)
+    .where(and(eq(timelineTests.rigId, rigId), inArray(timelineTests.kind, [...kinds])))
+    .orderBy(desc(timelineTests.createdAt))
+    .limit(1_000);
 }
 
-export async function listTimelineTestsByStatus(rigId: string, statuses: readonly TrialStatus[]): Promise<TimelineTestListRow[]> {
-  return database().select(testListColumns).from(timelineTests).where(and(eq(timelineTests.rigId, rigId), inArray(timelineTests.status, [...statuses]))).orderBy(asc(timelineTests.createdAt));
+export async function listTimelineTestsByStatus(
+  rigId: string,
+  statuses: readonly TrialStatus[],
+): Promise<TimelineTestListRow[]> {
+  return database()
+    .select(testListColumns)
+    .from(timelineTests)
+    .where(and(eq(timelineTests.rigId, rigId), inArray(timelineTests.status, [...statuses])))
+    .orderBy(asc(timelineTests.createdAt));
 }
 
 /** Changes a test if it still has one of the given statuses. Returns whether it did. */
-export async function updateTimelineTest(id: string, from: readonly TrialStatus[], change: Partial<typeof timelineTests.$inferInsert>): Promise<boolean> {
-  return (await database().update(timelineTests).set(change).where(and(eq(timelineTests.id, id), inArray(timelineTests.status, [...from]))).returning({ id: timelineTests.id })).length > 0;
+export async function updateTimelineTest(
+  id: string,
+  from: readonly TrialStatus[],
+  change: Partial<typeof timelineTests.$inferInsert>,
+): Promise<boolean> {
+  return (
+    (
+      await database()
+        .update(timelineTests)
+        .set(change)
+        .where(and(eq(timelineTests.id, id), inArray(timelineTests.status, [...from])))
+        .returning({ id: timelineTests.id })
+    ).length > 0
+  );
 }
 
 export async function removeTimelineTest(id: string): Promise<void> {

@@ -20,8 +20,11 @@ export async function listVolumes(rigId: string): Promise<VolumeWithCounts[]> {
       clipCount: sql<number>`count(${clips.id})::int`,
       problemCount: sql<number>`count(${clips.id}) filter (where ${clips.status} <> 'ready')::int`,
     })
-    .from(volumes).leftJoin(clips, eq(clips.volumeId, volumes.id))
-    .where(eq(volumes.rigId, rigId)).groupBy(volumes.id).orderBy(asc(volumes.createdAt));
+    .from(volumes)
+    .leftJoin(clips, eq(clips.volumeId, volumes.id))
+    .where(eq(volumes.rigId, rigId))
+    .groupBy(volumes.id)
+    .orderBy(asc(volumes.createdAt));
   return rows.map(({ volume, ...counts }) => ({ ...volume, ...counts }));
 }
 
@@ -30,7 +33,14 @@ export async function getVolume(id: string): Promise<VolumeRow | null> {
 }
 
 export async function findVolumeByPath(rigId: string, path: string): Promise<VolumeRow | null> {
-  return (await database().select().from(volumes).where(and(eq(volumes.rigId, rigId), eq(volumes.path, path))))[0] ?? null;
+  return (
+    (
+      await database()
+        .select()
+        .from(volumes)
+        .where(and(eq(volumes.rigId, rigId), eq(volumes.path, path)))
+    )[0] ?? null
+  );
 }
 
 export async function updateVolume(id: string, change: Partial<typeof volumes.$inferInsert>): Promise<void> {
@@ -38,7 +48,10 @@ export async function updateVolume(id: string, change: Partial<typeof volumes.$i
 }
 
 export async function setScan(id: string, scan: ScanProgress | null, finished = false): Promise<void> {
-  await database().update(volumes).set({ scan, ...(finished ? { scannedAt: new Date() } : {}) }).where(eq(volumes.id, id));
+  await database()
+    .update(volumes)
+    .set({ scan, ...(finished ? { scannedAt: new Date() } : {}) })
+    .where(eq(volumes.id, id));
 }
 
 /** Forgets a volume and its clips. Trials stay, with the conditions they recorded. */

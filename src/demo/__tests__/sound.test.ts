@@ -17,13 +17,21 @@ test('the scene’s sound stays within bounds, follows its seed, and is no const
 test.each([
   [smallIntra, 'pcm', { codec: 'PCM', bitDepth: 16 }],
   [smallLongGop, 'aac', { codec: 'AAC', bitDepth: null }],
-] as const)('a clip with sound is whole, its pictures are where they were, and its peaks show it', async (clip, sound, track) => {
-  const file = `sound/${sound}${clip.file.slice(-4)}`;
-  await encodeDemoClip({ ...clip, file, frames: 50, sound }, await workFolder());
-  const path = join(await workFolder(), file);
-  const probed = await probeClip(path);
-  expect(probed).toMatchObject({ frames: 50, problem: null, startTimecode: clip.startTimecode });
-  expect(probed.identity.audio).toEqual([expect.objectContaining({ ...track, channels: 2, samplesPerSecond: 48_000 })]);
-  const { peaks } = await makePreview({ path, setup: probed.setup, rate: probed.format.rate, packets: probed.packets }, 1);
-  expect(Math.max(...peaks!)).toBeGreaterThan(20);
-});
+] as const)(
+  'a clip with sound is whole, its pictures are where they were, and its peaks show it',
+  async (clip, sound, track) => {
+    const file = `sound/${sound}${clip.file.slice(-4)}`;
+    await encodeDemoClip({ ...clip, file, frames: 50, sound }, await workFolder());
+    const path = join(await workFolder(), file);
+    const probed = await probeClip(path);
+    expect(probed).toMatchObject({ frames: 50, problem: null, startTimecode: clip.startTimecode });
+    expect(probed.identity.audio).toEqual([
+      expect.objectContaining({ ...track, channels: 2, samplesPerSecond: 48_000 }),
+    ]);
+    const { peaks } = await makePreview(
+      { path, setup: probed.setup, rate: probed.format.rate, packets: probed.packets },
+      1,
+    );
+    expect(Math.max(...peaks!)).toBeGreaterThan(20);
+  },
+);

@@ -1,6 +1,14 @@
 import { spawn } from 'node:child_process';
 import { once } from 'node:events';
-import { diskBytes, isBelow, networkBytes, ownName, processBytes, ProcessWatch, systemBytes } from '../activity';
+import {
+  diskBytes,
+  isBelow,
+  networkBytes,
+  ownName,
+  processBytes,
+  ProcessWatch,
+  systemBytes,
+} from '../activity';
 import { endedChildrenTime, processorTimeOf } from '../rig';
 
 /** Keeps this process's thread busy until it has had so much processor time, however long that takes. */
@@ -10,14 +18,27 @@ function workFor(ms: number): void {
 }
 
 test('bytes of whole disks are summed, partitions and devices made of others are not counted twice', () => {
-  expect(diskBytes([
-    '   8       0 sda 100 0 2000 10 50 0 1000 5 0 10 15', '   8       1 sda1 100 0 2000 10 50 0 1000 5 0 10 15', ' 259       0 nvme0n1 1 0 8 1 1 0 8 1 0 1 1', ' 259       1 nvme0n1p2 1 0 8 1 1 0 8 1 0 1 1',
-    '   7       0 loop0 5 0 99 1 0 0 0 0 0 1 1', ' 253       0 dm-0 5 0 99 1 0 0 0 0 0 1 1', '',
-  ].join('\n'))).toBe((3_000 + 16) * 512);
+  expect(
+    diskBytes(
+      [
+        '   8       0 sda 100 0 2000 10 50 0 1000 5 0 10 15',
+        '   8       1 sda1 100 0 2000 10 50 0 1000 5 0 10 15',
+        ' 259       0 nvme0n1 1 0 8 1 1 0 8 1 0 1 1',
+        ' 259       1 nvme0n1p2 1 0 8 1 1 0 8 1 0 1 1',
+        '   7       0 loop0 5 0 99 1 0 0 0 0 0 1 1',
+        ' 253       0 dm-0 5 0 99 1 0 0 0 0 0 1 1',
+        '',
+      ].join('\n'),
+    ),
+  ).toBe((3_000 + 16) * 512);
 });
 
 test('bytes of every interface but the loopback are summed, received and sent', () => {
-  expect(networkBytes('Inter-|   Receive                                                |  Transmit\n face |bytes    packets errs drop fifo frame compressed multicast|bytes    packets\n    lo: 999 1 0 0 0 0 0 0 999 1 0 0 0 0 0 0\n  eth0: 1500 3 0 0 0 0 0 0 700 2 0 0 0 0 0 0\n wlan0: 10 1 0 0 0 0 0 0 5 1 0 0 0 0 0 0\n')).toBe(2_215);
+  expect(
+    networkBytes(
+      'Inter-|   Receive                                                |  Transmit\n face |bytes    packets errs drop fifo frame compressed multicast|bytes    packets\n    lo: 999 1 0 0 0 0 0 0 999 1 0 0 0 0 0 0\n  eth0: 1500 3 0 0 0 0 0 0 700 2 0 0 0 0 0 0\n wlan0: 10 1 0 0 0 0 0 0 5 1 0 0 0 0 0 0\n',
+    ),
+  ).toBe(2_215);
 });
 
 test('this system tells its totals, and nothing of a process that is not there', () => {
@@ -28,7 +49,14 @@ test('this system tells its totals, and nothing of a process that is not there',
 
 test('what a child did before it ended stands on the account of the process that started it', async () => {
   const before = { cpuUs: endedChildrenTime(), moved: processBytes(process.pid)!.movedBytes };
-  const child = spawn(process.execPath, ['-e', 'const fs = require("fs"); const zero = fs.openSync("/dev/zero"); fs.readSync(zero, Buffer.alloc(64e6)); while (process.cpuUsage().user < 300_000);'], { stdio: 'ignore' });
+  const child = spawn(
+    process.execPath,
+    [
+      '-e',
+      'const fs = require("fs"); const zero = fs.openSync("/dev/zero"); fs.readSync(zero, Buffer.alloc(64e6)); while (process.cpuUsage().user < 300_000);',
+    ],
+    { stdio: 'ignore' },
+  );
   await once(child, 'close');
   expect(processorTimeOf(child.pid!)).toBeNull();
   expect(endedChildrenTime() - before.cpuUs).toBeGreaterThan(100_000);
@@ -46,7 +74,11 @@ test('processes are named with what they took since the first look; own ones are
 });
 
 test('what a process took before the watch began is not counted', async () => {
-  const child = spawn(process.execPath, ['-e', 'while (process.cpuUsage().user < 1_500_000); console.log("spent"); setInterval(() => {}, 1e6)'], { stdio: ['ignore', 'pipe', 'ignore'] });
+  const child = spawn(
+    process.execPath,
+    ['-e', 'while (process.cpuUsage().user < 1_500_000); console.log("spent"); setInterval(() => {}, 1e6)'],
+    { stdio: ['ignore', 'pipe', 'ignore'] },
+  );
   try {
     await once(child.stdout, 'data');
     const watch = new ProcessWatch((pid) => pid !== process.pid && pid !== child.pid);

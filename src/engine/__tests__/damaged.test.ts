@@ -12,9 +12,29 @@ import { workFolder } from './testTrial';
 /** Whole files that damage is done to: an intra and a long-GOP codec, with the index before and behind the media, in two containers. */
 const whole: readonly (readonly [string, TestMedia])[] = [
   ['intra.mov', { encoder: 'prores_aw', pixelFormat: 'yuv422p10le' }],
-  ['long.mp4', { encoder: 'libx264', pixelFormat: 'yuv420p', bFrames: 2, audio: false, options: { preset: 'ultrafast' }, muxOptions: { movflags: '+faststart' } }],
-  ['hevc.mp4', { encoder: 'libx265', pixelFormat: 'yuv420p10le', options: { preset: 'ultrafast', 'x265-params': 'log-level=none' } }],
-  ['mpeg2.mxf', { encoder: 'mpeg2video', pixelFormat: 'yuv422p', width: 352, height: 288, gop: 12, bFrames: 2 }],
+  [
+    'long.mp4',
+    {
+      encoder: 'libx264',
+      pixelFormat: 'yuv420p',
+      bFrames: 2,
+      audio: false,
+      options: { preset: 'ultrafast' },
+      muxOptions: { movflags: '+faststart' },
+    },
+  ],
+  [
+    'hevc.mp4',
+    {
+      encoder: 'libx265',
+      pixelFormat: 'yuv420p10le',
+      options: { preset: 'ultrafast', 'x265-params': 'log-level=none' },
+    },
+  ],
+  [
+    'mpeg2.mxf',
+    { encoder: 'mpeg2video', pixelFormat: 'yuv422p', width: 352, height: 288, gop: 12, bFrames: 2 },
+  ],
 ];
 
 const watchdogMs = 6_000;
@@ -26,10 +46,13 @@ const lies = ['stsz', 'stco', 'stts', 'stsc', 'mvhd', 'tkhd', 'mdat', 'moov', 's
 
 function damagedVariants(bytes: Buffer, seed: number): Buffer[] {
   const random = seededRandom(seed);
-  const cuts = [0, 1, 7, 40, 500, 0.1, 0.5, 0.9, 0.99].map((at) => bytes.subarray(0, at < 1 && at > 0 ? Math.floor(bytes.length * at) : Math.min(bytes.length - 1, at)));
+  const cuts = [0, 1, 7, 40, 500, 0.1, 0.5, 0.9, 0.99].map((at) =>
+    bytes.subarray(0, at < 1 && at > 0 ? Math.floor(bytes.length * at) : Math.min(bytes.length - 1, at)),
+  );
   const flipped = Array.from({ length: 10 }, (_, round) => {
     const copy = Buffer.from(bytes);
-    for (let flips = 0; flips < 1 + round * 8; flips++) copy[Math.floor(random() * copy.length)]! ^= 1 << Math.floor(random() * 8);
+    for (let flips = 0; flips < 1 + round * 8; flips++)
+      copy[Math.floor(random() * copy.length)]! ^= 1 << Math.floor(random() * 8);
     return copy;
   });
   const lying = lies.flatMap((name) => {
@@ -72,8 +95,20 @@ async function outcomeOf(reader: MediaReader, path: string, decodeToo: boolean):
   try {
     const clip = await reader.ask({ kind: 'probe', path });
     if (clip.problem !== null) return clip.problem.length > 20 ? 'problem named' : 'unclear';
-    await reader.ask({ kind: 'preview', source: { path, setup: clip.setup, rate: clip.format.rate, packets: clip.packets }, pixelAspect: 1 });
-    if (decodeToo) await decodes({ path, setup: clip.setup, format: clip.format, packets: encodePacketTable(clip.packets), settings: { kind: 'rate', passSeconds: 0.2, passes: 1 }, cores: 'all' });
+    await reader.ask({
+      kind: 'preview',
+      source: { path, setup: clip.setup, rate: clip.format.rate, packets: clip.packets },
+      pixelAspect: 1,
+    });
+    if (decodeToo)
+      await decodes({
+        path,
+        setup: clip.setup,
+        format: clip.format,
+        packets: encodePacketTable(clip.packets),
+        settings: { kind: 'rate', passSeconds: 0.2, passes: 1 },
+        cores: 'all',
+      });
     return 'ready';
   } catch (error) {
     return error instanceof EngineError && error.message.length > 20 ? 'refused' : 'unclear';
@@ -85,7 +120,21 @@ async function outcomeOf(reader: MediaReader, path: string, decodeToo: boolean):
 /** A decode trial of a file that passed for whole ends, one way or another, with words where it fails. */
 async function decodes(spec: DecodeSpec): Promise<void> {
   const nothing = () => undefined;
-  const host = new DecodeHost(join(await workFolder(), 'build', 'decode.mjs'), spec, { onProgress: nothing, onPass: nothing, onCosts: nothing, onSeeks: nothing, onMemory: nothing, onFaults: nothing, onStreams: nothing }, watchdogMs);
+  const host = new DecodeHost(
+    join(await workFolder(), 'build', 'decode.mjs'),
+    spec,
+    {
+      onProgress: nothing,
+      onPass: nothing,
+      onCosts: nothing,
+      onSeeks: nothing,
+      onMemory: nothing,
+      onFaults: nothing,
+      onStreams: nothing,
+    },
+    watchdogMs,
+  );
   const end = await host.ended;
-  if (end.kind !== 'done') throw new EngineError('message' in end ? end.message : 'The decode trial was cancelled by itself.');
+  if (end.kind !== 'done')
+    throw new EngineError('message' in end ? end.message : 'The decode trial was cancelled by itself.');
 }

@@ -9,11 +9,20 @@ import { smallClip, workFolder } from './testTrial';
 
 test('a clip is known for what it is', async () => {
   const intra = await probeClip(await smallClip(smallIntra));
-  expect(intra).toMatchObject({ frames: 240, startTimecode: '01:00:00:00', problem: null, structure: { intra: true } });
+  expect(intra).toMatchObject({
+    frames: 240,
+    startTimecode: '01:00:00:00',
+    problem: null,
+    structure: { intra: true },
+  });
   expect(formatLabel(intra.format)).toBe('Motion JPEG Baseline 8-bit 4:2:2, 480x270');
 
   const longGop = await probeClip(await smallClip(smallLongGop));
-  expect(longGop.structure).toMatchObject({ intra: false, hasBFrames: true, keyInterval: { min: 24, max: 24 } });
+  expect(longGop.structure).toMatchObject({
+    intra: false,
+    hasBFrames: true,
+    keyInterval: { min: 24, max: 24 },
+  });
   expect(longGop.format).toMatchObject({ codec: 'H.264', rate: { num: 25, den: 1 }, container: 'MP4' });
   expect(longGop.packets.flags.some((flags) => (flags & 2) !== 0)).toBe(true); // frames nothing refers to
 
@@ -80,7 +89,8 @@ test('the content hash follows the content and not the name or time', async () =
 test('a volume is a readable folder; media in it is found, hidden and half-written files are not', async () => {
   const base = join(await workFolder(), 'volume');
   await mkdir(join(base, 'day 1'), { recursive: true });
-  for (const name of ['b.MOV', 'day 1/a.mp4', '.hidden.mov', 'c.partial.mov', 'notes.txt']) await writeFile(join(base, name), '');
+  for (const name of ['b.MOV', 'day 1/a.mp4', '.hidden.mov', 'c.partial.mov', 'notes.txt'])
+    await writeFile(join(base, name), '');
   await symlink(base, `${base}-link`);
   expect(await findMedia(base)).toEqual(['b.MOV', 'day 1/a.mp4']);
   const { path, facts } = await inspectFolder(`${base}-link`);

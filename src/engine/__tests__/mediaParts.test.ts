@@ -9,15 +9,37 @@ import { StageQueue } from '../rendition/queue';
 import { smallClip } from './testTrial';
 
 const timeBase = { num: 1, den: 12_800 };
-const row = (pts: number, key = false): PacketRow => ({ offset: pts * 10, size: 10, pts, dts: pts, key, disposable: false, type: key ? 'I' : 'P' });
+const row = (pts: number, key = false): PacketRow => ({
+  offset: pts * 10,
+  size: 10,
+  pts,
+  dts: pts,
+  key,
+  disposable: false,
+  type: key ? 'I' : 'P',
+});
 const table = packetTableFrom([row(0, true), row(2), row(1), row(5, true), row(3), row(4), row(6)]);
 
 test('edit lists are told in words only where they change what is shown', () => {
-  const words = (edits: Parameters<typeof editsInWords>[0], cut = 0) => editsInWords(edits, table, timeBase, cut);
+  const words = (edits: Parameters<typeof editsInWords>[0], cut = 0) =>
+    editsInWords(edits, table, timeBase, cut);
   expect(words([{ duration: 100, mediaTime: 1024, rate: 1 }])).toBeNull(); // the delay of reordered frames
   expect(words([])).toBeNull();
-  expect(words([{ duration: 50, mediaTime: -1, rate: 1 }, { duration: 100, mediaTime: 0, rate: 1 }])).toBe('An edit list begins with a gap.');
-  expect(words([{ duration: 50, mediaTime: 0, rate: 1 }, { duration: 100, mediaTime: 500, rate: 0.5 }], 3)).toBe('An edit list joins 2 pieces, changes speed, hides 3 coded frames.');
+  expect(
+    words([
+      { duration: 50, mediaTime: -1, rate: 1 },
+      { duration: 100, mediaTime: 0, rate: 1 },
+    ]),
+  ).toBe('An edit list begins with a gap.');
+  expect(
+    words(
+      [
+        { duration: 50, mediaTime: 0, rate: 1 },
+        { duration: 100, mediaTime: 500, rate: 0.5 },
+      ],
+      3,
+    ),
+  ).toBe('An edit list joins 2 pieces, changes speed, hides 3 coded frames.');
 });
 
 test('the key frame before a frame is coded and shown no later', () => {
@@ -29,10 +51,15 @@ test('the key frame before a frame is coded and shown no later', () => {
 });
 
 test('every slot is found at the packet that shows it', () => {
-  fc.assert(fc.property(fc.uniqueArray(fc.integer({ min: 0, max: 500 }), { minLength: 1, maxLength: 60 }), (times) => {
-    const any = packetTableFrom(times.map((time) => row(time)));
-    return [...frameIndex(any).row].every((at, slot) => any.slot[at] === slot);
-  }));
+  fc.assert(
+    fc.property(
+      fc.uniqueArray(fc.integer({ min: 0, max: 500 }), { minLength: 1, maxLength: 60 }),
+      (times) => {
+        const any = packetTableFrom(times.map((time) => row(time)));
+        return [...frameIndex(any).row].every((at, slot) => any.slot[at] === slot);
+      },
+    ),
+  );
 });
 
 test('a window ends before a key frame, may be shortened, and begins again without a gap', async () => {
@@ -49,7 +76,12 @@ test('a window ends before a key frame, may be shortened, and begins again witho
   await expect(loadWindow(`${path}.none`, packets, 5)).rejects.toThrow('is not there');
 });
 
-test.each([['4:2:0', 8, 1.5], ['4:2:2', 10, 4], ['4:4:4', 12, 6], ['none', 8, 1]])('a decoded frame of %s at %i bits takes %f bytes a pixel', (chroma, bitDepth, bytes) => {
+test.each([
+  ['4:2:0', 8, 1.5],
+  ['4:2:2', 10, 4],
+  ['4:4:4', 12, 6],
+  ['none', 8, 1],
+])('a decoded frame of %s at %i bits takes %f bytes a pixel', (chroma, bitDepth, bytes) => {
   expect(frameBytes({ width: 100, height: 10, bitDepth, chroma })).toBe(1000 * bytes);
 });
 

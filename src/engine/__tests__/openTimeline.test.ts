@@ -12,7 +12,9 @@ import { smallClip } from './testTrial';
 import { judge, runTimeline, specOf, testMedia, type TestMedia } from './testTimelineRun';
 
 let intra: TestMedia;
-beforeAll(async () => { intra = await testMedia(await smallClip(smallIntra)); });
+beforeAll(async () => {
+  intra = await testMedia(await smallClip(smallIntra));
+});
 
 /** Some seconds of some streams of one clip. */
 function streams(media: TestMedia, count: number, slots = 48): Timeline {
@@ -23,7 +25,9 @@ test('every reader of a simulated volume takes its share of one link', async () 
   const { packets, format } = intra.probed;
   const needs = dataRate(bytesPerSlot(packets), format.rate).meanBitsPerSecond / 8e6;
   // Enough for one stream and a half; the run is longer than the read-ahead can hide.
-  const model = steadyModel(needs * 1.5, { drive: { ...steadyModel(1).drive, readBytesPerSecond: needs * 1.5e6 } });
+  const model = steadyModel(needs * 1.5, {
+    drive: { ...steadyModel(1).drive, readBytesPerSecond: needs * 1.5e6 },
+  });
   const media = { ...intra, spec: { ...intra.spec, standIn: model } };
   const drops = async (count: number) => {
     const run = await runTimeline(specOf(streams(media, count, 96), { m: media }), {}, { scale: 'quarter' });
@@ -33,7 +37,9 @@ test('every reader of a simulated volume takes its share of one link', async () 
   };
   const six = await drops(6);
   expect(six.dropped).toBeGreaterThan(8);
-  const byRead = Object.entries(six.attribution!.countByCharge).filter(([charge]) => (Number(charge) & causeBit.read) !== 0).reduce((sum, [, count]) => sum + count, 0);
+  const byRead = Object.entries(six.attribution!.countByCharge)
+    .filter(([charge]) => (Number(charge) & causeBit.read) !== 0)
+    .reduce((sum, [, count]) => sum + count, 0);
   expect(byRead).toBeGreaterThan(six.dropped / 2);
 });
 
@@ -50,16 +56,56 @@ test('side by side every stream is read and decoded by itself, and all are prove
 test('two angles of one clip are read apart', async () => {
   const long = await testMedia(await smallClip(smallLongGop));
   const base = sideBySide({ id: 'm', ref: long.ref }, 1);
-  const timeline: Timeline = { ...base, tracks: [{ ...base.tracks[0]!, items: [{ id: 'a', name: 'a', start: 0, length: 40, effects: [], source: { kind: 'angles', angles: [{ media: 'm', in: 0 }, { media: 'm', in: 50 }], switches: [{ at: 0, angle: 0 }, { at: 20, angle: 1 }] } }] }] };
-  const { trace, plan, end } = await runTimeline(specOf(timeline, { m: long }), {}, { policy: 'every-frame' });
+  const timeline: Timeline = {
+    ...base,
+    tracks: [
+      {
+        ...base.tracks[0]!,
+        items: [
+          {
+            id: 'a',
+            name: 'a',
+            start: 0,
+            length: 40,
+            effects: [],
+            source: {
+              kind: 'angles',
+              angles: [
+                { media: 'm', in: 0 },
+                { media: 'm', in: 50 },
+              ],
+              switches: [
+                { at: 0, angle: 0 },
+                { at: 20, angle: 1 },
+              ],
+            },
+          },
+        ],
+      },
+    ],
+  };
+  const { trace, plan, end } = await runTimeline(
+    specOf(timeline, { m: long }),
+    {},
+    { policy: 'every-frame' },
+  );
   expect(end.kind).toBe('done');
-  expect([...trace.shownFrame]).toEqual(Array.from({ length: 40 }, (_, slot) => (slot < 20 ? slot : slot + 50)));
+  expect([...trace.shownFrame]).toEqual(
+    Array.from({ length: 40 }, (_, slot) => (slot < 20 ? slot : slot + 50)),
+  );
   // Both are decoded throughout, each once.
   expect(plan.feeds.map((feed) => feed.plan.frames.length)).toEqual([40, 40]);
 });
 
 test('looks lie in files while a timeline is open, and go with it', async () => {
-  const opened = await OpenTimeline.open(specOf(streams(intra, 1), { m: intra }, { dusk: 'LUT_1D_SIZE 2\n0 0 0\n1 1 1\n', cube: `LUT_3D_SIZE 2\n${'0 0 0\n'.repeat(8)}` }), true);
+  const opened = await OpenTimeline.open(
+    specOf(
+      streams(intra, 1),
+      { m: intra },
+      { dusk: 'LUT_1D_SIZE 2\n0 0 0\n1 1 1\n', cube: `LUT_3D_SIZE 2\n${'0 0 0\n'.repeat(8)}` },
+    ),
+    true,
+  );
   const [dusk, cube] = [opened.files.look('dusk')!, opened.files.look('cube')!];
   expect([dusk.dimensions, cube.dimensions, opened.files.look('none')]).toEqual([1, 3, null]);
   await access(dusk.path);
@@ -71,7 +117,12 @@ test('looks lie in files while a timeline is open, and go with it', async () => 
 
 test('a file that is gone or replaced is named', async () => {
   const gone = { ...intra, spec: { ...intra.spec, path: '/nowhere/TW_WALL_0107.mov' } };
-  await expect(OpenTimeline.open(specOf(streams(gone, 1), { m: gone }), false)).rejects.toThrow('/nowhere/TW_WALL_0107.mov');
+  await expect(OpenTimeline.open(specOf(streams(gone, 1), { m: gone }), false)).rejects.toThrow(
+    '/nowhere/TW_WALL_0107.mov',
+  );
   const { end } = await runTimeline(specOf(streams(gone, 1), { m: gone }));
-  expect(end).toMatchObject({ kind: 'failed', message: expect.stringContaining('/nowhere/TW_WALL_0107.mov') as string });
+  expect(end).toMatchObject({
+    kind: 'failed',
+    message: expect.stringContaining('/nowhere/TW_WALL_0107.mov') as string,
+  });
 });

@@ -9,7 +9,9 @@ export class PatientHand implements Clock {
   turn = () => hostClock.turn();
 
   async sleep(us: number): Promise<void> {
-    await new Promise<void>((resolve) => { this.see = resolve; });
+    await new Promise<void>((resolve) => {
+      this.see = resolve;
+    });
     this.time += us;
   }
 

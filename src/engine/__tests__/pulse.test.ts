@@ -7,7 +7,10 @@ import { Pulse } from '../pulse/pulse';
 import { coresOf } from '../pulse/thread';
 import { workFolder } from './testTrial';
 
-const pause = (ms: number) => new Promise((resolve) => { setTimeout(resolve, ms); });
+const pause = (ms: number) =>
+  new Promise((resolve) => {
+    setTimeout(resolve, ms);
+  });
 
 async function until(holds: () => boolean): Promise<void> {
   while (!holds()) await pause(20);
@@ -48,7 +51,10 @@ describe('the pulse', () => {
     await expectRest();
     pulse.beat();
     const beats: { us: number; core: number }[] = [];
-    await until(() => { beats.push(...pulse.take()); return beats.length >= 8; });
+    await until(() => {
+      beats.push(...pulse.take());
+      return beats.length >= 8;
+    });
     pulse.rest();
     const cores = [...new Set(beats.map(({ core }) => core))];
     expect(cores).not.toContain(-1);
@@ -63,7 +69,8 @@ describe('the pulse', () => {
 });
 
 test('who shares a core waits for it about as long as it has it; who has one alone hardly does', async () => {
-  const spin = () => spawn('taskset', ['--cpu-list', '0', process.execPath, '-e', 'for(;;);'], { stdio: 'ignore' });
+  const spin = () =>
+    spawn('taskset', ['--cpu-list', '0', process.execPath, '-e', 'for(;;);'], { stdio: 'ignore' });
   const [one, other] = [spin(), spin()];
   try {
     const waitedOf = (pid: number) => [...waitedTimes(pid).values()].reduce((sum, us) => sum + us, 0);

@@ -7,7 +7,9 @@ test('a producer waits for room and a consumer for items', async () => {
   queue.push(2);
   expect(queue.isFull).toBe(true);
   let roomy = false;
-  const room = queue.room().then(() => { roomy = true; });
+  const room = queue.room().then(() => {
+    roomy = true;
+  });
   await Promise.resolve();
   expect(roomy).toBe(false);
   expect(await queue.take()).toBe(1);
@@ -35,5 +37,7 @@ test('shared presenter memory does not overlap', () => {
   views.wokeAt.fill(2);
   views.ready.fill(3);
   views.timing[0] = 4;
-  expect([...views.presentedAt, ...views.wokeAt, ...views.ready, ...views.timing, ...views.control]).toEqual([1, 1, 1, 1, 1, 2, 2, 2, 2, 2, 3, 3, 3, 3, 3, 4, 0, 0]);
+  expect([...views.presentedAt, ...views.wokeAt, ...views.ready, ...views.timing, ...views.control]).toEqual([
+    1, 1, 1, 1, 1, 2, 2, 2, 2, 2, 3, 3, 3, 3, 3, 4, 0, 0,
+  ]);
 });

@@ -7,7 +7,15 @@ import { TraceRecorder } from '../playback/traceRecorder';
 const depths = { read: 3, decoded: 2, ready: 1 };
 
 function finish(recorder: TraceRecorder, slot: number, state: number = slotState.shown): void {
-  for (const column of ['readStart', 'readEnd', 'decodeStart', 'decodeEnd', 'processStart', 'processEnd'] as const) recorder.note(column, slot, monotonicUs());
+  for (const column of [
+    'readStart',
+    'readEnd',
+    'decodeStart',
+    'decodeEnd',
+    'processStart',
+    'processEnd',
+  ] as const)
+    recorder.note(column, slot, monotonicUs());
   recorder.setShownFrame(slot, slot);
   recorder.present(slot, slot * 1000, state, depths);
 }
@@ -45,7 +53,10 @@ test('times are given out from t0, also those of the read-ahead', () => {
 });
 
 test('a frame number that is not the slot is a wrong frame where pictures carry one, and only there', () => {
-  for (const [coded, state] of [[true, slotState.wrong], [false, slotState.shown]] as const) {
+  for (const [coded, state] of [
+    [true, slotState.wrong],
+    [false, slotState.shown],
+  ] as const) {
     const recorder = new TraceRecorder(1, new Float64Array(1));
     recorder.frameCode = coded;
     recorder.setStart(0);
@@ -66,30 +77,51 @@ test('a frame finished after its slot was passed does not count as shown', () =>
 test('what is under way at the end is given up where it was', () => {
   const recorder = new TraceRecorder(5, new Float64Array(5));
   recorder.setStart(0);
-  const reached: (readonly ('readEnd' | 'decodeEnd' | 'processEnd')[])[] = [[], ['readEnd'], ['readEnd', 'decodeEnd'], ['readEnd', 'decodeEnd', 'processEnd']];
+  const reached: (readonly ('readEnd' | 'decodeEnd' | 'processEnd')[])[] = [
+    [],
+    ['readEnd'],
+    ['readEnd', 'decodeEnd'],
+    ['readEnd', 'decodeEnd', 'processEnd'],
+  ];
   reached.forEach((columns, slot) => {
     recorder.note('readStart', slot, monotonicUs());
     columns.forEach((column) => recorder.note(column, slot, monotonicUs()));
     recorder.present(slot, Number.NaN, slotState.dropped, depths);
   });
   recorder.closePending(); // slot 4 was never passed: it stays open
-  expect([...recorder.trace.skipped]).toEqual([skippedAt.read, skippedAt.decode, skippedAt.process, skippedAt.present, skippedAt.none]);
+  expect([...recorder.trace.skipped]).toEqual([
+    skippedAt.read,
+    skippedAt.decode,
+    skippedAt.process,
+    skippedAt.present,
+    skippedAt.none,
+  ]);
   expect(recorder.takeBatch()).toMatchObject({ from: 0, count: 4 });
   expect([recorder.shown, recorder.dropped, recorder.settled]).toEqual([0, 4, 4]);
 });
 
 describe('injected faults', () => {
-  const faults = [{ stage: 'read', slot: 3, slots: 2 }, { stage: 'process', slot: 9, slots: 1 }] as const;
+  const faults = [
+    { stage: 'read', slot: 3, slots: 2 },
+    { stage: 'process', slot: 9, slots: 1 },
+  ] as const;
 
   test('name the slots that must drop, with their cause', () => {
-    expect([...expectedDrops(faults)]).toEqual([[3, 'read'], [4, 'read'], [9, 'process']]);
+    expect([...expectedDrops(faults)]).toEqual([
+      [3, 'read'],
+      [4, 'read'],
+      [9, 'process'],
+    ]);
   });
 
   test('hold their stage until the last slot has passed, and leave all others alone', async () => {
     const start = monotonicUs();
     const injector = new FaultInjector(faults, 20_000, () => start);
     let passed = 0;
-    for (const other of [injector.hold('decode', 3), injector.hold('read', 4)]) void other.then(() => { passed++; });
+    for (const other of [injector.hold('decode', 3), injector.hold('read', 4)])
+      void other.then(() => {
+        passed++;
+      });
     await Promise.resolve(); // without any waiting
     await Promise.resolve();
     expect(passed).toBe(2);
@@ -104,8 +136,12 @@ describe('injected faults', () => {
     let start = Number.NaN;
     const injector = new FaultInjector([{ stage: 'read', slot: 0, slots: 1 }], 1_000, () => start);
     let over = false;
-    const holding = injector.hold('read', 0).then(() => { over = true; });
-    await new Promise((resolve) => { setTimeout(resolve, 30); });
+    const holding = injector.hold('read', 0).then(() => {
+      over = true;
+    });
+    await new Promise((resolve) => {
+      setTimeout(resolve, 30);
+    });
     expect(over).toBe(false);
     start = monotonicUs();
     await holding;

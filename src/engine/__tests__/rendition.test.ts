@@ -10,35 +10,83 @@ import { workFolder } from './testTrial';
 
 let made = 0;
 
-async function make(media: TestMedia, change: Partial<RenditionSpec> = {}, during?: (host: RenditionHost) => void) {
+async function make(
+  media: TestMedia,
+  change: Partial<RenditionSpec> = {},
+  during?: (host: RenditionHost) => void,
+) {
   const base = join(await workFolder(), 'renditions');
   const sourcePath = join(base, `source-${made++}.mov`);
   await writeTestMedia(sourcePath, media);
   const source = await probeClip(sourcePath);
   const outputPath = join(base, `made-${made}.mov`);
-  const host = new RenditionHost(join(await workFolder(), 'build', 'rendition.mjs'), {
-    sourcePath, outputPath, presetId: 'prores-proxy', raster: 'full', rate: source.format.rate, frames: source.frames, identity: source.identity, startTimecode: source.startTimecode, threads: 0, sampleFrames: null, ...change,
-  }, () => during?.(host), 20_000);
+  const host = new RenditionHost(
+    join(await workFolder(), 'build', 'rendition.mjs'),
+    {
+      sourcePath,
+      outputPath,
+      presetId: 'prores-proxy',
+      raster: 'full',
+      rate: source.format.rate,
+      frames: source.frames,
+      identity: source.identity,
+      startTimecode: source.startTimecode,
+      threads: 0,
+      sampleFrames: null,
+      ...change,
+    },
+    () => during?.(host),
+    20_000,
+  );
   return { end: await host.ended, source, outputPath };
 }
 
 const rich: TestMedia = {
-  encoder: 'libx264', pixelFormat: 'yuv422p10le', width: 256, height: 144, rate: [30_000, 1001], frames: 40, bFrames: 2, options: { preset: 'ultrafast' }, timecode: '10:00:00;02', audio: true, rotation: 180,
+  encoder: 'libx264',
+  pixelFormat: 'yuv422p10le',
+  width: 256,
+  height: 144,
+  rate: [30_000, 1001],
+  frames: 40,
+  bFrames: 2,
+  options: { preset: 'ultrafast' },
+  timecode: '10:00:00;02',
+  audio: true,
+  rotation: 180,
   colour: { primaries: 9, transfer: 18, matrix: 9 },
 };
 
-test.each(renditionPresets.map(({ id }) => [id]))('%s: frame i is frame i, and rate, timecode, sound, colour and rotation are kept', async (presetId) => {
-  const { end, source, outputPath } = await make(rich, { presetId });
-  if (end.kind !== 'done') throw new Error(JSON.stringify(end));
-  expect(end.check).toMatchObject({ method: 'frame code', same: 40, wrong: 0, missing: 0 });
-  const copy = await probeClip(outputPath);
-  expect(copy).toMatchObject({ frames: 40, startTimecode: '10:00:00;02', problem: null, format: { rate: source.format.rate, width: 256, height: 144 } });
-  expect(copy.identity).toMatchObject({ rotation: 180, dropFrame: true, timing: { constant: true }, audio: source.identity.audio });
-  if (!['mjpeg', 'ffv1'].includes(presetId)) expect(copy.identity.colour).toMatchObject({ primaries: 'BT.2020', transfer: 'HLG (ARIB B67)', matrix: 'BT.2020' });
-  if (presetOf(presetId).pixelFormats.includes('yuv422p10le')) expect(copy.format).toMatchObject({ bitDepth: 10, chroma: '4:2:2' }); // kept where the codec can
-  expect(end.work.stageUs.encode).toBeGreaterThan(0);
-  expect(end.work.audioTracks).toBe(1);
-});
+test.each(renditionPresets.map(({ id }) => [id]))(
+  '%s: frame i is frame i, and rate, timecode, sound, colour and rotation are kept',
+  async (presetId) => {
+    const { end, source, outputPath } = await make(rich, { presetId });
+    if (end.kind !== 'done') throw new Error(JSON.stringify(end));
+    expect(end.check).toMatchObject({ method: 'frame code', same: 40, wrong: 0, missing: 0 });
+    const copy = await probeClip(outputPath);
+    expect(copy).toMatchObject({
+      frames: 40,
+      startTimecode: '10:00:00;02',
+      problem: null,
+      format: { rate: source.format.rate, width: 256, height: 144 },
+    });
+    expect(copy.identity).toMatchObject({
+      rotation: 180,
+      dropFrame: true,
+      timing: { constant: true },
+      audio: source.identity.audio,
+    });
+    if (!['mjpeg', 'ffv1'].includes(presetId))
+      expect(copy.identity.colour).toMatchObject({
+        primaries: 'BT.2020',
+        transfer: 'HLG (ARIB B67)',
+        matrix: 'BT.2020',
+      });
+    if (presetOf(presetId).pixelFormats.includes('yuv422p10le'))
+      expect(copy.format).toMatchObject({ bitDepth: 10, chroma: '4:2:2' }); // kept where the codec can
+    expect(end.work.stageUs.encode).toBeGreaterThan(0);
+    expect(end.work.audioTracks).toBe(1);
+  },
+);
 
 test('half and quarter raster; a picture without a code is checked by its distance', async () => {
   for (const raster of ['half', 'quarter'] as const) {
@@ -46,18 +94,29 @@ test('half and quarter raster; a picture without a code is checked by its distan
     if (end.kind !== 'done') throw new Error(JSON.stringify(end));
     expect(end.check!.method).toBe('picture distance');
     expect(isProved(end.check!)).toBe(true);
-    expect((await probeClip(outputPath)).format).toMatchObject(raster === 'half' ? { width: 128, height: 72 } : { width: 64, height: 36 });
+    expect((await probeClip(outputPath)).format).toMatchObject(
+      raster === 'half' ? { width: 128, height: 72 } : { width: 64, height: 36 },
+    );
   }
 });
 
 test('a variable rate is kept where the codec can, and refused where it cannot', async () => {
-  const media: TestMedia = { encoder: 'mjpeg', pixelFormat: 'yuvj420p', width: 256, height: 144, ptsMs: (index) => index * 40 + (index % 2) * 15 };
+  const media: TestMedia = {
+    encoder: 'mjpeg',
+    pixelFormat: 'yuvj420p',
+    width: 256,
+    height: 144,
+    ptsMs: (index) => index * 40 + (index % 2) * 15,
+  };
   const { end, source, outputPath } = await make(media, { presetId: 'h264-intra' });
   expect(end.kind).toBe('done');
   const copy = await probeClip(outputPath);
   expect(copy.identity.timing).toMatchObject({ constant: false });
   expect(copy.identity.timing.longestMs).toBeCloseTo(source.identity.timing.longestMs, 0);
-  expect((await make(media, { presetId: 'mpeg2-intra' })).end).toMatchObject({ kind: 'failed', message: expect.stringContaining('needs a constant rate') as string });
+  expect((await make(media, { presetId: 'mpeg2-intra' })).end).toMatchObject({
+    kind: 'failed',
+    message: expect.stringContaining('needs a constant rate') as string,
+  });
 });
 
 test('a rendition that is cancelled ends at once; a sample makes only its frames', async () => {
@@ -69,6 +128,9 @@ test('a rendition that is cancelled ends at once; a sample makes only its frames
 
 test('a source that is gone is said so, and leaves nothing behind', async () => {
   const { end, outputPath } = await make(rich, { sourcePath: '/nowhere/clip.mov' });
-  expect(end).toMatchObject({ kind: 'failed', message: expect.stringContaining('/nowhere/clip.mov could not be opened') as string });
+  expect(end).toMatchObject({
+    kind: 'failed',
+    message: expect.stringContaining('/nowhere/clip.mov could not be opened') as string,
+  });
   expect(existsSync(outputPath)).toBe(false);
 });

@@ -32,13 +32,27 @@ beforeAll(async () => {
 
 async function scrub(spec: TimelineSpec, gesture: Gesture, hand?: PatientHand) {
   const opened = await OpenTimeline.open(spec, true);
-  const settings = { kind: 'scrub', scale: 'full', threads: 1, warm: true, gesture: { kind: 'recorded', gestureId: '', name: '' } } as const;
-  const { requests } = await scrubTimeline(opened, spec.timeline, settings, gesture, { onProgress: () => hand?.saw(), clock: hand });
+  const settings = {
+    kind: 'scrub',
+    scale: 'full',
+    threads: 1,
+    warm: true,
+    gesture: { kind: 'recorded', gestureId: '', name: '' },
+  } as const;
+  const { requests } = await scrubTimeline(opened, spec.timeline, settings, gesture, {
+    onProgress: () => hand?.saw(),
+    clock: hand,
+  });
   await opened.close();
   return requests;
 }
 
-const unhurried = (targets: number[]): Gesture => ({ kind: 'recorded', slots: 48, timesMs: targets.map((_, at) => at * 500), targets });
+const unhurried = (targets: number[]): Gesture => ({
+  kind: 'recorded',
+  slots: 48,
+  timesMs: targets.map((_, at) => at * 500),
+  targets,
+});
 
 test.each(['long', 'intra'] as const)('an unhurried hand sees every position, exactly: %s', async (name) => {
   const targets = [0, 1, 2, 30, 29, 28, 5, 40];
@@ -53,7 +67,12 @@ test.each(['long', 'intra'] as const)('an unhurried hand sees every position, ex
 
 test('a hand faster than the pictures gets the newest: what is overtaken is given up, what is shown is exact', async () => {
   const targets = Array.from({ length: 200 }, (_, at) => (at * 29) % 48);
-  const requests = await scrub(long, { kind: 'recorded', slots: 48, timesMs: targets.map((_, at) => at), targets });
+  const requests = await scrub(long, {
+    kind: 'recorded',
+    slots: 48,
+    timesMs: targets.map((_, at) => at),
+    targets,
+  });
   const summary = summariseScrub(requests);
   expect(summary.superseded).toBeGreaterThan(0);
   expect(summary.shown + summary.superseded).toBe(200);
@@ -62,26 +81,53 @@ test('a hand faster than the pictures gets the newest: what is overtaken is give
   for (const { end, stoppedAfter } of requests) expect(stoppedAfter === null).toBe(end === 'shown');
 });
 
-async function runTest(source: TimelineSpec, settings: TimelineTestSettings, gesture: Gesture | null = null, during?: (host: TimelineTestHost) => void) {
+async function runTest(
+  source: TimelineSpec,
+  settings: TimelineTestSettings,
+  gesture: Gesture | null = null,
+  during?: (host: TimelineTestHost) => void,
+) {
   let record: Partial<TimelineTestRecord> = {};
   const notes: string[] = [];
-  const host: TimelineTestHost = new TimelineTestHost(join(await workFolder(), 'build', 'timelineTest.mjs'), { source, settings, gesture }, {
-    onProgress: ({ note }) => { notes.push(note); during?.(host); },
-    onRecord: (change) => { record = { ...record, ...change }; },
-  }, 60_000);
+  const host: TimelineTestHost = new TimelineTestHost(
+    join(await workFolder(), 'build', 'timelineTest.mjs'),
+    { source, settings, gesture },
+    {
+      onProgress: ({ note }) => {
+        notes.push(note);
+        during?.(host);
+      },
+      onRecord: (change) => {
+        record = { ...record, ...change };
+      },
+    },
+    60_000,
+  );
   const end: TimelineTestEnd = await host.ended;
   return { end, record, notes };
 }
 
 test('a scrub trial in its own process leaves its requests and how cold they were read', async () => {
-  const { end, record } = await runTest(intra, { kind: 'scrub', scale: 'half', threads: 0, warm: false, gesture: { kind: 'jumps', seed: 1, speed: 4 } }, unhurried([3, 40, 7]));
+  const { end, record } = await runTest(
+    intra,
+    { kind: 'scrub', scale: 'half', threads: 0, warm: false, gesture: { kind: 'jumps', seed: 1, speed: 4 } },
+    unhurried([3, 40, 7]),
+  );
   expect(end).toEqual({ kind: 'done' });
   expect(record.requests).toHaveLength(3);
   expect(record.cold?.method).toMatch(/direct|evicted/);
 });
 
 test('a ramp plays more and more until it drops or reaches its most', async () => {
-  const { end, record } = await runTest(intra, { kind: 'ramp', family: 'streams', most: 2, seconds: 1, scales: ['quarter', 'full'], threads: 1, warm: true });
+  const { end, record } = await runTest(intra, {
+    kind: 'ramp',
+    family: 'streams',
+    most: 2,
+    seconds: 1,
+    scales: ['quarter', 'full'],
+    threads: 1,
+    warm: true,
+  });
   expect(end).toEqual({ kind: 'done' });
   const probes = record.probes ?? [];
   expect(probes.map(({ scale }) => scale)).toEqual(expect.arrayContaining(['quarter', 'full']));
@@ -103,29 +149,53 @@ test('a calibration times every effect at every scale', async () => {
 });
 
 test('a cancelled test ends at once', async () => {
-  const { end } = await runTest(intra, { kind: 'ramp', family: 'grades', most: 64, seconds: 30, scales: ['full'], threads: 0, warm: true }, null, (host) => host.cancel());
+  const { end } = await runTest(
+    intra,
+    { kind: 'ramp', family: 'grades', most: 64, seconds: 30, scales: ['full'], threads: 0, warm: true },
+    null,
+    (host) => host.cancel(),
+  );
   expect(end).toEqual({ kind: 'cancelled' });
 });
 
 describe('the viewer of a page', () => {
-  async function view(spec: TimelineSpec, talk: (say: (message: ToViewer) => void, next: (matches: (told: FromViewer) => boolean) => Promise<FromViewer>) => Promise<void>) {
+  async function view(
+    spec: TimelineSpec,
+    talk: (
+      say: (message: ToViewer) => void,
+      next: (matches: (told: FromViewer) => boolean) => Promise<FromViewer>,
+    ) => Promise<void>,
+  ) {
     const child = fork(join(await workFolder(), 'build', 'viewer.mjs'), [], { serialization: 'advanced' });
     const told: FromViewer[] = [];
     let wake: () => void = () => undefined;
-    child.on('message', (message: FromViewer) => { told.push(message); wake(); });
+    child.on('message', (message: FromViewer) => {
+      told.push(message);
+      wake();
+    });
     let from = 0;
     const next = async (matches: (message: FromViewer) => boolean): Promise<FromViewer> => {
       for (;;) {
         const found = told.slice(from).findIndex(matches);
-        if (found >= 0) { from += found + 1; return told[from - 1] as FromViewer; }
-        await new Promise<void>((resolve) => { wake = resolve; });
+        if (found >= 0) {
+          from += found + 1;
+          return told[from - 1] as FromViewer;
+        }
+        await new Promise<void>((resolve) => {
+          wake = resolve;
+        });
       }
     };
     child.send({ type: 'open', spec, scale: 'half' } satisfies ToViewer);
-    await talk((message) => { child.send(message); }, next);
+    await talk((message) => {
+      child.send(message);
+    }, next);
     child.kill('SIGKILL');
   }
-  const still = (slot: number) => ({ state, jpeg }: FromViewer) => state.slot === slot && !state.playing && jpeg !== null;
+  const still =
+    (slot: number) =>
+    ({ state, jpeg }: FromViewer) =>
+      state.slot === slot && !state.playing && jpeg !== null;
 
   test('shows the slot that was asked for last, plays on from there both ways, and stops', async () => {
     await view(long, async (say, next) => {
@@ -138,7 +208,10 @@ describe('the viewer of a page', () => {
       const playing = await next(({ state, jpeg }) => state.playing && jpeg !== null && state.slot > 22);
       expect(playing.state.speed).toBe(1);
       say({ type: 'play', run: 2, from: 30, speed: -2, loop: null });
-      await next(({ state, jpeg }) => state.playing && state.run === 2 && state.speed === -2 && jpeg !== null && state.slot < 28);
+      await next(
+        ({ state, jpeg }) =>
+          state.playing && state.run === 2 && state.speed === -2 && jpeg !== null && state.slot < 28,
+      );
       say({ type: 'stop' });
       await next(({ state }) => !state.playing && state.tookMs !== null);
     });
@@ -150,14 +223,29 @@ describe('the viewer of a page', () => {
       say({ type: 'show', slot: 5 });
       const before = await next(still(5));
       const [track] = intra.timeline.tracks;
-      const edited = { ...intra.timeline, tracks: [{ ...track!, items: track!.items.map((item) => ({ ...item, effects: [{ id: 'e', on: true, kind: 'blur' as const, radius: 0.1 }] })) }] };
+      const edited = {
+        ...intra.timeline,
+        tracks: [
+          {
+            ...track!,
+            items: track!.items.map((item) => ({
+              ...item,
+              effects: [{ id: 'e', on: true, kind: 'blur' as const, radius: 0.1 }],
+            })),
+          },
+        ],
+      };
       say({ type: 'edit', timeline: edited, looks: {} });
       const after = await next(still(5));
       expect(Buffer.from(after.jpeg!).equals(Buffer.from(before.jpeg!))).toBe(false);
       say({ type: 'scale', scale: 'quarter' });
       const small = await next(still(5));
       expect(small.jpeg!.length).toBeLessThan(before.jpeg!.length);
-      say({ type: 'open', spec: { ...intra, media: { m: { ...intra.media.m!, path: '/gone.mov' } } }, scale: 'half' });
+      say({
+        type: 'open',
+        spec: { ...intra, media: { m: { ...intra.media.m!, path: '/gone.mov' } } },
+        scale: 'half',
+      });
       const told = await next(({ state }) => state.problem !== null);
       expect(told.state.problem).toContain('/gone.mov');
     });

@@ -9,7 +9,12 @@ import { Processor } from '../playback/processor';
 import type { PlaybackScale } from '../playback/spec';
 import { smallClip } from './testTrial';
 
-async function decodeAll(path: string, threads: number, lowDelay: boolean, onFrame: (slot: number, frame: Awaited<ReturnType<Decoder['receive']>>) => Promise<void> | void): Promise<number[]> {
+async function decodeAll(
+  path: string,
+  threads: number,
+  lowDelay: boolean,
+  onFrame: (slot: number, frame: Awaited<ReturnType<Decoder['receive']>>) => Promise<void> | void,
+): Promise<number[]> {
   const { packets, setup } = await probeClip(path);
   const file = await ColdFile.open(path, Math.max(...packets.size));
   const decoder = await Decoder.open(setup, { threads, lowDelay, rate: rational(24) });
@@ -22,7 +27,11 @@ async function decodeAll(path: string, threads: number, lowDelay: boolean, onFra
     }
   };
   for (let row = 0; row < packets.length; row++) {
-    const packet = packetOf(await file.read(packets.offset[row]!, packets.size[row]!), packets.slot[row]!, row === 0);
+    const packet = packetOf(
+      await file.read(packets.offset[row]!, packets.size[row]!),
+      packets.slot[row]!,
+      row === 0,
+    );
     await decoder.send(packet);
     packet.free();
     await drain();
@@ -34,20 +43,37 @@ async function decodeAll(path: string, threads: number, lowDelay: boolean, onFra
   return slots;
 }
 
-test.each([[1, true], [2, false]])('frames of long-GOP media leave the decoder in display order under their slots (%i threads)', async (threads, lowDelay) => {
-  const slots = await decodeAll(await smallClip(smallLongGop), threads, lowDelay, () => undefined);
-  expect(slots).toEqual(Array.from({ length: smallLongGop.frames }, (_, slot) => slot));
-});
+test.each([
+  [1, true],
+  [2, false],
+])(
+  'frames of long-GOP media leave the decoder in display order under their slots (%i threads)',
+  async (threads, lowDelay) => {
+    const slots = await decodeAll(await smallClip(smallLongGop), threads, lowDelay, () => undefined);
+    expect(slots).toEqual(Array.from({ length: smallLongGop.frames }, (_, slot) => slot));
+  },
+);
 
 test('pictures have the raster of their scale, and their frame number can be read at each', async () => {
-  const processors = { full: new Processor(480, 270, 'full'), half: new Processor(480, 270, 'half'), quarter: new Processor(480, 270, 'quarter') };
+  const processors = {
+    full: new Processor(480, 270, 'full'),
+    half: new Processor(480, 270, 'half'),
+    quarter: new Processor(480, 270, 'quarter'),
+  };
   const seen: string[] = [];
   await decodeAll(await smallClip(smallIntra), 1, true, async (slot, frame) => {
     if (slot % 60 !== 0 || !frame) return;
     for (const scale of Object.keys(processors) as PlaybackScale[]) {
       const picture = await processors[scale].process(frame);
       seen.push(`${scale} ${picture.width}x${picture.height}`);
-      if (scale !== 'quarter') expect(readFrameCode(picture.width, picture.height, (x, y) => picture.pixels[y * picture.stride + x * 4 + 1]!)).toBe(slot);
+      if (scale !== 'quarter')
+        expect(
+          readFrameCode(
+            picture.width,
+            picture.height,
+            (x, y) => picture.pixels[y * picture.stride + x * 4 + 1]!,
+          ),
+        ).toBe(slot);
       processors[scale].release(picture);
     }
   });
@@ -74,12 +100,20 @@ test('data that is no frame is done without and what follows decodes; an unknown
   const bytes = await readFile(path);
   const decoder = await Decoder.open(setup, { threads: 1, lowDelay: true, rate: rational(25) });
   expect(await decoder.send(packetOf(Buffer.alloc(400, 7), 17, true))).toBe(true);
-  expect([decoder.refusals.take(), decoder.refusals.take(), await decoder.receive()]).toEqual(['damage', null, null]);
-  await decoder.send(packetOf(bytes.subarray(packets.offset[0], packets.offset[0]! + packets.size[0]!), 18, true));
+  expect([decoder.refusals.take(), decoder.refusals.take(), await decoder.receive()]).toEqual([
+    'damage',
+    null,
+    null,
+  ]);
+  await decoder.send(
+    packetOf(bytes.subarray(packets.offset[0], packets.offset[0]! + packets.size[0]!), 18, true),
+  );
   await decoder.send(null);
   const frame = await decoder.receive();
   expect(frame?.pts).toBe(18n);
   frame?.free();
   decoder.close();
-  await expect(Decoder.open({ ...setup, codecId: 0 }, { threads: 1, lowDelay: true, rate: rational(25) })).rejects.toThrow('no decoder for this clip');
+  await expect(
+    Decoder.open({ ...setup, codecId: 0 }, { threads: 1, lowDelay: true, rate: rational(25) }),
+  ).rejects.toThrow('no decoder for this clip');
 });

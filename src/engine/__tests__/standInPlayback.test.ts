@@ -9,10 +9,17 @@ test('played from a stand-in that is too slow, a clip drops frames and reading i
   const path = await smallClip(smallIntra);
   const { packets, format } = await probeClip(path);
   const needs = dataRate(bytesPerSlot(packets), format.rate).meanBitsPerSecond / 8e6;
-  const run = await runTrial(path, { settings: { processing: false }, standIn: steadyModel(needs / 3, { drive: { ...steadyModel(1).drive, readBytesPerSecond: (needs * 1e6) / 3 } }) });
+  const run = await runTrial(path, {
+    settings: { processing: false },
+    standIn: steadyModel(needs / 3, {
+      drive: { ...steadyModel(1).drive, readBytesPerSecond: (needs * 1e6) / 3 },
+    }),
+  });
   expect(run.end.kind).toBe('done');
   const { summary } = analyse(run, { processing: false });
   expect(summary.dropped).toBeGreaterThan(40);
-  const byRead = Object.entries(summary.attribution!.countByCharge).filter(([charge]) => (Number(charge) & causeBit.read) !== 0).reduce((sum, [, drops]) => sum + drops, 0);
+  const byRead = Object.entries(summary.attribution!.countByCharge)
+    .filter(([charge]) => (Number(charge) & causeBit.read) !== 0)
+    .reduce((sum, [, drops]) => sum + drops, 0);
   expect(byRead).toBeGreaterThan(summary.dropped / 2);
 });

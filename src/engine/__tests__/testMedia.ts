@@ -1,10 +1,38 @@
 import { mkdir } from 'node:fs/promises';
 import { dirname } from 'node:path';
 import {
-  AVERROR_EAGAIN, AVERROR_EOF, AVFMT_GLOBALHEADER, AV_CODEC_FLAG_CLOSED_GOP, AV_CODEC_FLAG_GLOBAL_HEADER, AV_CODEC_FLAG_INTERLACED_DCT, AV_CODEC_FLAG_INTERLACED_ME, AV_FRAME_FLAG_INTERLACED, AV_FRAME_FLAG_TOP_FIELD_FIRST, AV_PICTURE_TYPE_NONE, AV_PIX_FMT_GRAY8, AV_PKT_DATA_DISPLAYMATRIX,
-  AV_SAMPLE_FMT_S16, SWS_BILINEAR, type AVColorPrimaries, type AVColorSpace, type AVColorTransferCharacteristic, type FFEncoderCodec,
+  AVERROR_EAGAIN,
+  AVERROR_EOF,
+  AVFMT_GLOBALHEADER,
+  AV_CODEC_FLAG_CLOSED_GOP,
+  AV_CODEC_FLAG_GLOBAL_HEADER,
+  AV_CODEC_FLAG_INTERLACED_DCT,
+  AV_CODEC_FLAG_INTERLACED_ME,
+  AV_FRAME_FLAG_INTERLACED,
+  AV_FRAME_FLAG_TOP_FIELD_FIRST,
+  AV_PICTURE_TYPE_NONE,
+  AV_PIX_FMT_GRAY8,
+  AV_PKT_DATA_DISPLAYMATRIX,
+  AV_SAMPLE_FMT_S16,
+  SWS_BILINEAR,
+  type AVColorPrimaries,
+  type AVColorSpace,
+  type AVColorTransferCharacteristic,
+  type FFEncoderCodec,
 } from 'node-av/constants';
-import { avChannelLayoutDefault, avGetPixFmtFromName, Codec, CodecContext, Dictionary, FormatContext, Frame, Packet, Rational, SoftwareScaleContext, type Stream } from 'node-av/lib';
+import {
+  avChannelLayoutDefault,
+  avGetPixFmtFromName,
+  Codec,
+  CodecContext,
+  Dictionary,
+  FormatContext,
+  Frame,
+  Packet,
+  Rational,
+  SoftwareScaleContext,
+  type Stream,
+} from 'node-av/lib';
 import { encodeFrameCode, frameCodeLayout } from '@/core/media/frameCode';
 
 /** A small generated clip for tests: moving stripes with the frame code in the picture. */
@@ -48,7 +76,8 @@ export async function writeTestMedia(path: string, media: TestMedia): Promise<vo
   video.codecpar.fromContext(encoder);
   video.timeBase = encoder.timeBase;
   video.avgFrameRate = encoder.framerate;
-  if (media.rotation) video.codecpar.addCodedSideData(AV_PKT_DATA_DISPLAYMATRIX, displayMatrix(media.rotation));
+  if (media.rotation)
+    video.codecpar.addCodedSideData(AV_PKT_DATA_DISPLAYMATRIX, displayMatrix(media.rotation));
   if (media.timecode) video.metadata = Dictionary.fromObject({ timecode: media.timecode });
   const sound = media.audio ? addSound(output) : null;
   must(await output.openOutput(), 'opening the file');
@@ -71,7 +100,13 @@ export async function writeTestMedia(path: string, media: TestMedia): Promise<vo
   output.freeContext();
 }
 
-async function openEncoder(media: TestMedia, width: number, height: number, [num, den]: readonly [number, number], output: FormatContext): Promise<CodecContext> {
+async function openEncoder(
+  media: TestMedia,
+  width: number,
+  height: number,
+  [num, den]: readonly [number, number],
+  output: FormatContext,
+): Promise<CodecContext> {
   const codec = Codec.findEncoderByName(media.encoder as FFEncoderCodec);
   if (!codec) throw new Error(`The codec library has no encoder ${media.encoder}`);
   const context = new CodecContext();
@@ -97,25 +132,46 @@ async function openEncoder(media: TestMedia, width: number, height: number, [num
   return context;
 }
 
-async function paint(media: TestMedia, index: number, width: number, height: number, encoder: CodecContext, scaler: SoftwareScaleContext): Promise<Frame> {
+async function paint(
+  media: TestMedia,
+  index: number,
+  width: number,
+  height: number,
+  encoder: CodecContext,
+  scaler: SoftwareScaleContext,
+): Promise<Frame> {
   const grey = newFrame(width, height, AV_PIX_FMT_GRAY8);
   const [plane] = grey.data!;
   const stride = grey.linesize[0]!;
-  for (let y = 0; y < height; y++) for (let x = 0; x < width; x++) plane![y * stride + x] = 60 + ((x * 2 + y + index * 9) % 140);
-  if (!media.uncoded) drawCode(index, width, height, (x, y, value) => { plane![y * stride + x] = value; });
+  for (let y = 0; y < height; y++)
+    for (let x = 0; x < width; x++) plane![y * stride + x] = 60 + ((x * 2 + y + index * 9) % 140);
+  if (!media.uncoded)
+    drawCode(index, width, height, (x, y, value) => {
+      plane![y * stride + x] = value;
+    });
   const frame = newFrame(width, height, encoder.pixelFormat);
   must(await scaler.scaleFrame(frame, grey), 'converting');
   grey.free();
   frame.pts = BigInt(media.ptsMs ? media.ptsMs(index) : index);
   frame.pictType = AV_PICTURE_TYPE_NONE;
-  if (media.interlaced) frame.setFlags(AV_FRAME_FLAG_INTERLACED, ...(media.interlaced === 'top' ? [AV_FRAME_FLAG_TOP_FIELD_FIRST] : []));
+  if (media.interlaced)
+    frame.setFlags(
+      AV_FRAME_FLAG_INTERLACED,
+      ...(media.interlaced === 'top' ? [AV_FRAME_FLAG_TOP_FIELD_FIRST] : []),
+    );
   return frame;
 }
 
-function drawCode(index: number, width: number, height: number, put: (x: number, y: number, value: number) => void): void {
+function drawCode(
+  index: number,
+  width: number,
+  height: number,
+  put: (x: number, y: number, value: number) => void,
+): void {
   const { left, top, block } = frameCodeLayout(width, height);
   encodeFrameCode(index).forEach((bit, at) => {
-    for (let y = Math.floor(top); y < top + block; y++) for (let x = Math.floor(left + at * block); x < left + (at + 1) * block; x++) put(x, y, bit ? 235 : 16);
+    for (let y = Math.floor(top); y < top + block; y++)
+      for (let x = Math.floor(left + at * block); x < left + (at + 1) * block; x++) put(x, y, bit ? 235 : 16);
   });
 }
 
@@ -129,7 +185,12 @@ function newFrame(width: number, height: number, format: Frame['format']): Frame
   return frame;
 }
 
-async function drain(encoder: CodecContext, stream: Stream, output: FormatContext, constant: boolean): Promise<void> {
+async function drain(
+  encoder: CodecContext,
+  stream: Stream,
+  output: FormatContext,
+  constant: boolean,
+): Promise<void> {
   const packet = new Packet();
   packet.alloc();
   for (;;) {
@@ -174,7 +235,10 @@ function addSound(output: FormatContext) {
       const samples = Math.round(((index + 1) * den * samplesPerSecond) / num) - first;
       const data = Buffer.alloc(samples * 4);
       for (let i = 0; i < samples; i++) {
-        const level = (first + i) % samplesPerSecond < samplesPerSecond / 2 ? Math.round(16_000 * Math.sin(((first + i) / samplesPerSecond) * 440 * 2 * Math.PI)) : 0;
+        const level =
+          (first + i) % samplesPerSecond < samplesPerSecond / 2
+            ? Math.round(16_000 * Math.sin(((first + i) / samplesPerSecond) * 440 * 2 * Math.PI))
+            : 0;
         data.writeInt16LE(level, i * 4);
         data.writeInt16LE(level, i * 4 + 2);
       }

@@ -22,22 +22,34 @@ export interface StorageRun {
 /** Called with each report and the running host. */
 type During = (progress: StorageProgress, host: StorageHost) => void | Promise<void>;
 
-export async function runStorage(spec: StorageSpec, during?: During, watchdogMs = 20_000): Promise<StorageRun> {
+export async function runStorage(
+  spec: StorageSpec,
+  during?: During,
+  watchdogMs = 20_000,
+): Promise<StorageRun> {
   const parts: Blocks[] = [];
   const files: CopiedFile[] = [];
   const steps: number[] = [];
   let cold: ColdProof | null = null;
   let writes: WriteWay | null = null;
-  const host: StorageHost = new StorageHost(join(await workFolder(), 'build', 'storage.mjs'), spec, {
-    onPrepared: (toldCold, toldWrites) => { cold = toldCold; writes = toldWrites; },
-    onBlocks: ({ from, data }) => {
-      expect(from).toBe(parts.reduce((sum, part) => sum + part.length, 0));
-      parts.push(decodeBlocks(data));
+  const host: StorageHost = new StorageHost(
+    join(await workFolder(), 'build', 'storage.mjs'),
+    spec,
+    {
+      onPrepared: (toldCold, toldWrites) => {
+        cold = toldCold;
+        writes = toldWrites;
+      },
+      onBlocks: ({ from, data }) => {
+        expect(from).toBe(parts.reduce((sum, part) => sum + part.length, 0));
+        parts.push(decodeBlocks(data));
+      },
+      onStep: (streams) => steps.push(streams),
+      onCopied: (file) => files.push(file),
+      onProgress: (progress) => void during?.(progress, host),
     },
-    onStep: (streams) => steps.push(streams),
-    onCopied: (file) => files.push(file),
-    onProgress: (progress) => void during?.(progress, host),
-  }, watchdogMs);
+    watchdogMs,
+  );
   const end = await host.ended;
   return { end, blocks: joinBlocks(parts), files, steps, cold, writes };
 }
@@ -55,17 +67,51 @@ export async function namesIn(folder: string): Promise<string[]> {
 
 const mebi = 2 ** 20;
 
-export const shortTest: ThroughputSettings = { kind: 'throughput', test: 'sequential-read', blockBytes: mebi, bytes: 24 * mebi, seconds: 20, repeats: 1, streams: 1, clipId: null, clipPath: null };
+export const shortTest: ThroughputSettings = {
+  kind: 'throughput',
+  test: 'sequential-read',
+  blockBytes: mebi,
+  bytes: 24 * mebi,
+  seconds: 20,
+  repeats: 1,
+  streams: 1,
+  clipId: null,
+  clipPath: null,
+};
 
-export function throughputSpec(path: string, change: Partial<ThroughputSettings> = {}, standIn: StorageModel | null = null): Extract<StorageSpec, { kind: 'throughput' }> {
-  return { kind: 'throughput', trialId: 'test', volume: { path, standIn }, settings: { ...shortTest, ...change }, source: null };
+export function throughputSpec(
+  path: string,
+  change: Partial<ThroughputSettings> = {},
+  standIn: StorageModel | null = null,
+): Extract<StorageSpec, { kind: 'throughput' }> {
+  return {
+    kind: 'throughput',
+    trialId: 'test',
+    volume: { path, standIn },
+    settings: { ...shortTest, ...change },
+    source: null,
+  };
 }
 
 /** A stand-in that gives so many MB/s each way and answers within a tenth of a millisecond. */
 export function steadyModel(megabytes: number, change: Partial<StorageModel> = {}): StorageModel {
   const model = modelOf('ethernet-1', 'nvme');
   return {
-    ...model, link: { ...model.link, lineBitsPerSecond: megabytes * 8e6, payloadShare: 1, roundTripUs: 100, depth: 1_000 },
-    drive: { ...model.drive, readBytesPerSecond: megabytes * 4e6, writeBytesPerSecond: megabytes * 4e6, burst: null, accessUs: 10 }, ...change,
+    ...model,
+    link: {
+      ...model.link,
+      lineBitsPerSecond: megabytes * 8e6,
+      payloadShare: 1,
+      roundTripUs: 100,
+      depth: 1_000,
+    },
+    drive: {
+      ...model.drive,
+      readBytesPerSecond: megabytes * 4e6,
+      writeBytesPerSecond: megabytes * 4e6,
+      burst: null,
+      accessUs: 10,
+    },
+    ...change,
   };
 }

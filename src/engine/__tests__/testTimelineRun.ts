@@ -14,32 +14,75 @@ import type { TimelineMediaSpec, TimelineSpec } from '../timeline/spec';
 import { plainSettings, workFolder } from './testTrial';
 
 /** A generated clip as a timeline uses it. */
-export interface TestMedia { readonly ref: MediaRef; readonly spec: TimelineMediaSpec; readonly probed: ProbedClip }
+export interface TestMedia {
+  readonly ref: MediaRef;
+  readonly spec: TimelineMediaSpec;
+  readonly probed: ProbedClip;
+}
 
-export async function testMedia(path: string, standIn: TimelineMediaSpec['standIn'] = null): Promise<TestMedia> {
+export async function testMedia(
+  path: string,
+  standIn: TimelineMediaSpec['standIn'] = null,
+): Promise<TestMedia> {
   const probed = await probeClip(path);
   const { width, height, rate } = probed.format;
   return {
     probed,
-    ref: { clipId: path, name: path.split('/').at(-1) as string, reel: null, startTimecode: null, contentHash: null, rate, frames: probed.packets.length, width, height },
-    spec: { path, volumeId: 'v', standIn, setup: probed.setup, rate, packets: encodePacketTable(probed.packets) },
+    ref: {
+      clipId: path,
+      name: path.split('/').at(-1) as string,
+      reel: null,
+      startTimecode: null,
+      contentHash: null,
+      rate,
+      frames: probed.packets.length,
+      width,
+      height,
+    },
+    spec: {
+      path,
+      volumeId: 'v',
+      standIn,
+      setup: probed.setup,
+      rate,
+      packets: encodePacketTable(probed.packets),
+    },
   };
 }
 
-export function specOf(timeline: Timeline, media: Readonly<Record<string, TestMedia>>, looks: TimelineSpec['looks'] = {}): TimelineSpec {
+export function specOf(
+  timeline: Timeline,
+  media: Readonly<Record<string, TestMedia>>,
+  looks: TimelineSpec['looks'] = {},
+): TimelineSpec {
   return {
-    timeline: { ...timeline, media: Object.fromEntries(Object.entries(media).map(([id, { ref }]) => [id, ref])) },
-    media: Object.fromEntries(Object.entries(media).map(([id, { spec }]) => [id, spec])), looks,
+    timeline: {
+      ...timeline,
+      media: Object.fromEntries(Object.entries(media).map(([id, { ref }]) => [id, ref])),
+    },
+    media: Object.fromEntries(Object.entries(media).map(([id, { spec }]) => [id, spec])),
+    looks,
   };
 }
 
 export interface TimelineRun {
-  readonly end: TrialEnd; readonly trace: Trace; readonly plan: CoursePlan; readonly course: Course; readonly findings: RunFindings | null; readonly faults: RunFaults | null; readonly conditions: RunConditions | null;
+  readonly end: TrialEnd;
+  readonly trace: Trace;
+  readonly plan: CoursePlan;
+  readonly course: Course;
+  readonly findings: RunFindings | null;
+  readonly faults: RunFaults | null;
+  readonly conditions: RunConditions | null;
   readonly pictures: readonly { frame: number; jpeg: Uint8Array }[];
 }
 
 /** Plays a timeline in a trial process. */
-export async function runTimeline(spec: TimelineSpec, change: Partial<Course> = {}, settings: Partial<PlaybackSettings> = {}, viewers = 0): Promise<TimelineRun> {
+export async function runTimeline(
+  spec: TimelineSpec,
+  change: Partial<Course> = {},
+  settings: Partial<PlaybackSettings> = {},
+  viewers = 0,
+): Promise<TimelineRun> {
   const total = lengthOf(spec.timeline);
   const speed = change.speed ?? 1;
   const from = change.from ?? (speed < 0 ? total - 1 : 0);
@@ -49,26 +92,62 @@ export async function runTimeline(spec: TimelineSpec, change: Partial<Course> = 
   let findings: RunFindings | null = null;
   let faults: RunFaults | null = null;
   let conditions: RunConditions | null = null;
-  const host = new TrialHost(join(await workFolder(), 'build', 'trial.mjs'), { trialId: 'test', subject: { kind: 'timeline', ...spec, course }, settings: { ...plainSettings, ...settings } }, {
-    onPrepared: (told) => { conditions = told; },
-    onFaults: (told) => { faults = told; },
-    onFindings: (told) => { findings = told; },
-    onCounters: () => undefined,
-    onPicture: (frame, jpeg) => pictures.push({ frame, jpeg }),
-    onBatch: (batch) => { parts.push(decodeTrace(batch.data)); },
-  }, 20_000);
+  const host = new TrialHost(
+    join(await workFolder(), 'build', 'trial.mjs'),
+    {
+      trialId: 'test',
+      subject: { kind: 'timeline', ...spec, course },
+      settings: { ...plainSettings, ...settings },
+    },
+    {
+      onPrepared: (told) => {
+        conditions = told;
+      },
+      onFaults: (told) => {
+        faults = told;
+      },
+      onFindings: (told) => {
+        findings = told;
+      },
+      onCounters: () => undefined,
+      onPicture: (frame, jpeg) => pictures.push({ frame, jpeg }),
+      onBatch: (batch) => {
+        parts.push(decodeTrace(batch.data));
+      },
+    },
+    20_000,
+  );
   host.setViewers(viewers);
   const end = await host.ended;
   const tables = new Map(Object.entries(spec.media).map(([id, { packets }]) => [id, packets]));
-  return { end, trace: joinTraces(parts), course, findings, faults, conditions, pictures, plan: planCourse(spec.timeline, course, new Map([...tables].map(([id, packed]) => [id, decode(packed)]))) };
+  return {
+    end,
+    trace: joinTraces(parts),
+    course,
+    findings,
+    faults,
+    conditions,
+    pictures,
+    plan: planCourse(spec.timeline, course, new Map([...tables].map(([id, packed]) => [id, decode(packed)]))),
+  };
 }
 
 /** Summary of a run with its charges to parts. */
-export function judge({ timeline }: TimelineSpec, { trace, plan, findings }: TimelineRun, settings: Partial<PlaybackSettings> = {}) {
+export function judge(
+  { timeline }: TimelineSpec,
+  { trace, plan, findings }: TimelineRun,
+  settings: Partial<PlaybackSettings> = {},
+) {
   const { policy, buffers, scale } = { ...plainSettings, ...settings };
   return summarise({
-    trace, graph: plan.graph, rate: timeline.rate, policy, buffers, scale, scaleCosts: findings?.scaleCosts ?? null,
-    chargeParts: (measured, states) => (findings?.parts ? chargeParts(timeline, plan, measured, states, findings.parts) : []),
+    trace,
+    graph: plan.graph,
+    rate: timeline.rate,
+    policy,
+    buffers,
+    scale,
+    scaleCosts: findings?.scaleCosts ?? null,
+    chargeParts: (measured, states) =>
+      findings?.parts ? chargeParts(timeline, plan, measured, states, findings.parts) : [],
   });
 }
-

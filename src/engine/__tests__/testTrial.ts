@@ -38,7 +38,14 @@ export async function smallClip(clip: DemoClip): Promise<string> {
 }
 
 export const plainSettings: PlaybackSettings = {
-  scale: 'full', policy: 'hold-time', threads: 0, warm: false, processing: true, buffers: defaultBufferDepths, slotLimit: null, faults: [],
+  scale: 'full',
+  policy: 'hold-time',
+  threads: 0,
+  warm: false,
+  processing: true,
+  buffers: defaultBufferDepths,
+  slotLimit: null,
+  faults: [],
 };
 
 export interface TestRun {
@@ -68,7 +75,19 @@ export interface RunOptions {
   readonly rate?: Rational;
 }
 
-export async function runTrial(path: string, { settings, watchdogMs = 20_000, viewers = 0, during, readFrom, rate, knownFaults, standIn = null }: RunOptions = {}): Promise<TestRun> {
+export async function runTrial(
+  path: string,
+  {
+    settings,
+    watchdogMs = 20_000,
+    viewers = 0,
+    during,
+    readFrom,
+    rate,
+    knownFaults,
+    standIn = null,
+  }: RunOptions = {},
+): Promise<TestRun> {
   const base = await workFolder();
   const found = await probeClip(path);
   const probed = rate ? { ...found, format: { ...found.format, rate } } : found;
@@ -79,28 +98,61 @@ export async function runTrial(path: string, { settings, watchdogMs = 20_000, vi
   let findings: RunFindings | null = null;
   let faults: RunFaults | null = null;
   let begun = false;
-  const host = new TrialHost(join(base, 'build', 'trial.mjs'), {
-    trialId: 'test', subject: { kind: 'clip', path: readFrom ?? path, standIn, setup: probed.setup, rate: probed.format.rate, packets: encodePacketTable(probed.packets), knownFaults }, settings: { ...plainSettings, ...settings },
-  }, {
-    onPrepared: (told) => { conditions = told; },
-    onFaults: (told) => { faults = told; },
-    onFindings: (told) => { findings = told; },
-    onCounters: (told) => counters.push(told),
-    onPicture: (frame, jpeg) => pictures.push({ frame, jpeg }),
-    onBatch: (batch) => {
-      expect(batch.from).toBe(parts.reduce((sum, part) => sum + part.length, 0));
-      parts.push(decodeTrace(batch.data));
-      if (!begun) void during?.(host);
-      begun = true;
+  const host = new TrialHost(
+    join(base, 'build', 'trial.mjs'),
+    {
+      trialId: 'test',
+      subject: {
+        kind: 'clip',
+        path: readFrom ?? path,
+        standIn,
+        setup: probed.setup,
+        rate: probed.format.rate,
+        packets: encodePacketTable(probed.packets),
+        knownFaults,
+      },
+      settings: { ...plainSettings, ...settings },
     },
-  }, watchdogMs);
+    {
+      onPrepared: (told) => {
+        conditions = told;
+      },
+      onFaults: (told) => {
+        faults = told;
+      },
+      onFindings: (told) => {
+        findings = told;
+      },
+      onCounters: (told) => counters.push(told),
+      onPicture: (frame, jpeg) => pictures.push({ frame, jpeg }),
+      onBatch: (batch) => {
+        expect(batch.from).toBe(parts.reduce((sum, part) => sum + part.length, 0));
+        parts.push(decodeTrace(batch.data));
+        if (!begun) void during?.(host);
+        begun = true;
+      },
+    },
+    watchdogMs,
+  );
   host.setViewers(viewers);
   const end = await host.ended;
   return { end, trace: joinTraces(parts), conditions, findings, faults, probed, counters, pictures };
 }
 
 /** Summary and charges of a run. */
-export function analyse({ trace, probed, findings, faults }: Pick<TestRun, 'trace' | 'probed' | 'findings' | 'faults'>, settings: Partial<PlaybackSettings> = {}) {
+export function analyse(
+  { trace, probed, findings, faults }: Pick<TestRun, 'trace' | 'probed' | 'findings' | 'faults'>,
+  settings: Partial<PlaybackSettings> = {},
+) {
   const { policy, buffers, scale } = { ...plainSettings, ...settings };
-  return summarise({ trace, graph: clipGraph(probed.packets, trace.length), rate: probed.format.rate, policy, buffers, scale, scaleCosts: findings?.scaleCosts ?? null, doubtful: faults?.doubtful ?? [] });
+  return summarise({
+    trace,
+    graph: clipGraph(probed.packets, trace.length),
+    rate: probed.format.rate,
+    policy,
+    buffers,
+    scale,
+    scaleCosts: findings?.scaleCosts ?? null,
+    doubtful: faults?.doubtful ?? [],
+  });
 }

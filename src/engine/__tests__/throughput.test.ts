@@ -24,7 +24,8 @@ test('a read test makes its file, reads it cold block by block, repeats, and rem
   expect(blocks.length).toBe(48);
   expect(new Set(blocks.bytes)).toEqual(new Set([mebi]));
   expect([...new Set(blocks.repeat)]).toEqual([0, 1]);
-  for (let row = 0; row < blocks.length; row++) expect(blocks.endUs[row]!).toBeGreaterThan(blocks.startUs[row]!);
+  for (let row = 0; row < blocks.length; row++)
+    expect(blocks.endUs[row]!).toBeGreaterThan(blocks.startUs[row]!);
   expect(cold!.method).toMatch(/direct|evicted/);
   expect(cold!.residentAtStart ?? 0).toBeLessThan(0.01);
   expect(writes).toBeNull();
@@ -33,7 +34,9 @@ test('a read test makes its file, reads it cold block by block, repeats, and rem
 
 test('a write test writes its bytes, says how, and leaves nothing', async () => {
   const folder = await newFolder();
-  const { end, blocks, writes } = await runStorage(throughputSpec(folder, { test: 'sequential-write', repeats: 2 }));
+  const { end, blocks, writes } = await runStorage(
+    throughputSpec(folder, { test: 'sequential-write', repeats: 2 }),
+  );
   expect(end.kind).toBe('done');
   expect(writes).toMatch(/direct|synchronous/);
   expect([...blocks.write].every((write) => write === 1)).toBe(true);
@@ -43,7 +46,9 @@ test('a write test writes its bytes, says how, and leaves nothing', async () => 
 
 test('random reads jump, and reading while writing does both at once', async () => {
   const folder = await newFolder();
-  const random = await runStorage(throughputSpec(folder, { test: 'random-read', blockBytes: 4_096, bytes: 2 * mebi }));
+  const random = await runStorage(
+    throughputSpec(folder, { test: 'random-read', blockBytes: 4_096, bytes: 2 * mebi }),
+  );
   expect(random.blocks.length).toBe(512);
   const mixed = await runStorage(throughputSpec(folder, { test: 'mixed', seconds: 3 }, steadyModel(60)));
   const { read, write } = summariseThroughput(mixed.blocks);
@@ -52,7 +57,10 @@ test('random reads jump, and reading while writing does both at once', async () 
   // Each began before the other had ended.
   const span = (direction: number) => {
     const rows = [...mixed.blocks.write.keys()].filter((row) => mixed.blocks.write[row] === direction);
-    return { fromUs: Math.min(...rows.map((row) => mixed.blocks.startUs[row]!)), toUs: Math.max(...rows.map((row) => mixed.blocks.endUs[row]!)) };
+    return {
+      fromUs: Math.min(...rows.map((row) => mixed.blocks.startUs[row]!)),
+      toUs: Math.max(...rows.map((row) => mixed.blocks.endUs[row]!)),
+    };
   };
   expect(span(0).fromUs).toBeLessThan(span(1).toUs);
   expect(span(1).fromUs).toBeLessThan(span(0).toUs);
@@ -60,13 +68,17 @@ test('random reads jump, and reading while writing does both at once', async () 
 });
 
 test('a time budget ends a repeat that its bytes would not', async () => {
-  const { end, blocks } = await runStorage(throughputSpec(await newFolder(), { bytes: 64 * mebi, seconds: 1 }, steadyModel(10)));
+  const { end, blocks } = await runStorage(
+    throughputSpec(await newFolder(), { bytes: 64 * mebi, seconds: 1 }, steadyModel(10)),
+  );
   expect(end.kind).toBe('done');
   expect(blocks.length).toBeLessThan(16);
 });
 
 test('a stand-in gives its rate and not more, from real bytes', async () => {
-  const figures = rateFigures((await runStorage(throughputSpec(await newFolder(), { bytes: 40 * mebi }, steadyModel(20)))).blocks)!;
+  const figures = rateFigures(
+    (await runStorage(throughputSpec(await newFolder(), { bytes: 40 * mebi }, steadyModel(20)))).blocks,
+  )!;
   expect(figures.mean / 20e6).toBeLessThan(1.03); // read-ahead gives 50 ms at the most
   // It has its rate, or says that this machine's disk held it back.
   expect(figures.mean / 20e6 > 0.9 || heldBackByHost(figures)).toBe(true);
@@ -80,11 +92,20 @@ test('what is small enough comes from the server’s cache when it is read again
   const clip = join(folder, 'card.mov');
   await writeFile(clip, Buffer.alloc(8 * mebi, 7));
   // A file of the volume: the first repeat comes from the drives, the second from the cache.
-  const { blocks } = await runStorage({ ...throughputSpec(folder, { clipId: 'x', bytes: 8 * mebi, repeats: 2 }, slowDrives), source: { path: clip, packets: encodePacketTable(packetTableFrom([])), rate: rational(1) } });
+  const { blocks } = await runStorage({
+    ...throughputSpec(folder, { clipId: 'x', bytes: 8 * mebi, repeats: 2 }, slowDrives),
+    source: { path: clip, packets: encodePacketTable(packetTableFrom([])), rate: rational(1) },
+  });
   const [first, second] = summariseThroughput(blocks).repeats;
   expect(second!.read!.mean).toBeGreaterThan(first!.read!.mean * 2);
   // A test file larger than the cache: its beginning was written through the server and comes from there, the rest does not.
-  const larger = await runStorage(throughputSpec(folder, { bytes: 8 * mebi }, { ...slowDrives, cache: { bytes: 4 * mebi, bytesPerSecond: 1e9 } }));
+  const larger = await runStorage(
+    throughputSpec(
+      folder,
+      { bytes: 8 * mebi },
+      { ...slowDrives, cache: { bytes: 4 * mebi, bytesPerSecond: 1e9 } },
+    ),
+  );
   const time = (from: number, to: number) => larger.blocks.endUs[to - 1]! - larger.blocks.startUs[from]!;
   expect(time(0, 3)).toBeLessThan(time(5, 8) / 2);
 });
@@ -92,16 +113,30 @@ test('what is small enough comes from the server’s cache when it is read again
 test.each([
   ['full', { kind: 'full', afterBytes: 8 * mebi }, 'sequential-write', /the volume is full\. Free space/],
   ['read-only', { kind: 'read-only' }, 'sequential-write', /the volume is read-only/],
-  ['read errors', { kind: 'read-error', atSeconds: 0 }, 'sequential-read', /gave a read error from the device/],
-] as const)('a stand-in that is %s ends the trial with what to do, and nothing is left', async (_, fault, test, message) => {
-  const folder = await newFolder();
-  const { end } = await runStorage(throughputSpec(folder, { test }, steadyModel(100, { fault })));
-  expect(end).toMatchObject({ kind: 'failed', message: expect.stringMatching(message) as string });
-  expect(await namesIn(folder)).toEqual([]);
-});
+  [
+    'read errors',
+    { kind: 'read-error', atSeconds: 0 },
+    'sequential-read',
+    /gave a read error from the device/,
+  ],
+] as const)(
+  'a stand-in that is %s ends the trial with what to do, and nothing is left',
+  async (_, fault, test, message) => {
+    const folder = await newFolder();
+    const { end } = await runStorage(throughputSpec(folder, { test }, steadyModel(100, { fault })));
+    expect(end).toMatchObject({ kind: 'failed', message: expect.stringMatching(message) as string });
+    expect(await namesIn(folder)).toEqual([]);
+  },
+);
 
 test('a drop-out stands in the record as one long answer', async () => {
-  const { end, blocks } = await runStorage(throughputSpec(await newFolder(), { bytes: 40 * mebi }, steadyModel(20, { fault: { kind: 'drop-out', atSeconds: 0.5, seconds: 2 } })));
+  const { end, blocks } = await runStorage(
+    throughputSpec(
+      await newFolder(),
+      { bytes: 40 * mebi },
+      steadyModel(20, { fault: { kind: 'drop-out', atSeconds: 0.5, seconds: 2 } }),
+    ),
+  );
   expect(end.kind).toBe('done');
   expect(rateFigures(blocks)!.latencyMs.max).toBeGreaterThan(1_900);
 });
@@ -111,8 +146,13 @@ test('a really full file system ends the trial with its reserve untouched or a c
   const mounted = spawnSync('mount', ['-t', 'tmpfs', '-o', 'size=16m', 'tmpfs', folder]).status === 0;
   try {
     // With or without the right to mount: the volume, or the wish, is too large for the reserve.
-    const { end } = await runStorage(throughputSpec(folder, { test: 'sequential-write', bytes: mounted ? 8 * mebi : 1e15 }));
-    expect(end).toMatchObject({ kind: 'failed', message: expect.stringMatching(/would leave less than the reserve of/) as string });
+    const { end } = await runStorage(
+      throughputSpec(folder, { test: 'sequential-write', bytes: mounted ? 8 * mebi : 1e15 }),
+    );
+    expect(end).toMatchObject({
+      kind: 'failed',
+      message: expect.stringMatching(/would leave less than the reserve of/) as string,
+    });
     expect(await namesIn(folder)).toEqual([]);
   } finally {
     if (mounted) spawnSync('umount', [folder]);
@@ -122,7 +162,12 @@ test('a really full file system ends the trial with its reserve untouched or a c
 
 test('cancelling ends at once and removes what was written, also while the file is still being made', async () => {
   const folder = await newFolder();
-  const running = await runStorage(throughputSpec(folder, { test: 'sequential-write', bytes: 512 * mebi, seconds: 60 }, steadyModel(10)), ({ phase }, host) => { if (phase === 'measuring') host.cancel(); });
+  const running = await runStorage(
+    throughputSpec(folder, { test: 'sequential-write', bytes: 512 * mebi, seconds: 60 }, steadyModel(10)),
+    ({ phase }, host) => {
+      if (phase === 'measuring') host.cancel();
+    },
+  );
   expect(running.end.kind).toBe('cancelled');
   expect(await namesIn(folder)).toEqual([]);
   const preparing = await runStorage(throughputSpec(folder, { bytes: 3e9 }), (_, host) => host.cancel());
@@ -133,18 +178,35 @@ test('cancelling ends at once and removes what was written, also while the file 
 test('a folder that is pulled away mid-run is named, and nothing is left in it', async () => {
   const folder = await newFolder();
   let pulled = false;
-  const { end } = await runStorage(throughputSpec(folder, { bytes: 64 * mebi, seconds: 30 }, steadyModel(10)), async ({ phase }) => {
-    if (phase !== 'measuring' || pulled) return;
-    pulled = true;
-    await rename(folder, `${folder}-pulled`);
+  const { end } = await runStorage(
+    throughputSpec(folder, { bytes: 64 * mebi, seconds: 30 }, steadyModel(10)),
+    async ({ phase }) => {
+      if (phase !== 'measuring' || pulled) return;
+      pulled = true;
+      await rename(folder, `${folder}-pulled`);
+    },
+  );
+  expect(end).toMatchObject({
+    kind: 'failed',
+    message: expect.stringContaining(`${folder} is not there. Check that the volume is connected`) as string,
   });
-  expect(end).toMatchObject({ kind: 'failed', message: expect.stringContaining(`${folder} is not there. Check that the volume is connected`) as string });
   expect(await namesIn(`${folder}-pulled`)).toEqual([]);
 });
 
 test('a folder that stands still is a hang, ended by the watchdog', async () => {
-  const { end } = await runStorage(throughputSpec(await newFolder(), {}, steadyModel(50, { fault: { kind: 'drop-out', atSeconds: 0, seconds: 60 } })), undefined, 2_500);
-  expect(end).toMatchObject({ kind: 'hung', message: expect.stringMatching(/No block moved for \d+ s/) as string });
+  const { end } = await runStorage(
+    throughputSpec(
+      await newFolder(),
+      {},
+      steadyModel(50, { fault: { kind: 'drop-out', atSeconds: 0, seconds: 60 } }),
+    ),
+    undefined,
+    2_500,
+  );
+  expect(end).toMatchObject({
+    kind: 'hung',
+    message: expect.stringMatching(/No block moved for \d+ s/) as string,
+  });
 });
 
 test('leftovers are known by their marker: other files stay, whatever they are called', async () => {
@@ -163,16 +225,30 @@ async function clipSource() {
   const path = await smallClip(smallTenBit);
   const { packets, format } = await probeClip(path);
   const demand = dataRate(bytesPerSlot(packets), format.rate);
-  return { source: { path, packets: encodePacketTable(packets), rate: format.rate }, demand, rate: format.rate.num / format.rate.den };
+  return {
+    source: { path, packets: encodePacketTable(packets), rate: format.rate },
+    demand,
+    rate: format.rate.num / format.rate.den,
+  };
 }
 
 test('frame-paced streams keep the clip’s pace, and a volume that is too slow misses frames', async () => {
   const { source, demand, rate } = await clipSource();
-  const run = (megabytes: number) => runStorage({ ...throughputSpec(source.path, { test: 'frame-paced', streams: 2, seconds: 3, clipId: 'x' }, steadyModel(megabytes)), source, volume: { path: source.path.slice(0, source.path.lastIndexOf('/')), standIn: steadyModel(megabytes) } });
+  const run = (megabytes: number) =>
+    runStorage({
+      ...throughputSpec(
+        source.path,
+        { test: 'frame-paced', streams: 2, seconds: 3, clipId: 'x' },
+        steadyModel(megabytes),
+      ),
+      source,
+      volume: { path: source.path.slice(0, source.path.lastIndexOf('/')), standIn: steadyModel(megabytes) },
+    });
   const enough = await run(200);
   expect(enough.end.kind).toBe('done');
   expect(enough.blocks.length).toBe(2 * Math.floor(3 * rate));
-  for (const stream of [0, 1]) expect(enough.blocks.stream.filter((value) => value === stream)).toHaveLength(Math.floor(3 * rate));
+  for (const stream of [0, 1])
+    expect(enough.blocks.stream.filter((value) => value === stream)).toHaveLength(Math.floor(3 * rate));
   const slow = rateFigures((await run((demand.meanBitsPerSecond / 8e6) * 0.8)).blocks)!; // four fifths of one stream, for two
   expect(slow.missed).toBeGreaterThan(20);
   expect(slow.missed).toBeGreaterThan(rateFigures(enough.blocks)!.missed);
@@ -182,15 +258,29 @@ test('a ramp finds how many streams a stand-in carries, and what held it', async
   const { source, demand, rate } = await clipSource();
   const one = demand.meanBitsPerSecond / 8;
   const standIn = steadyModel((one * 3.4) / 1e6);
-  const run = await runStorage({ kind: 'streams', trialId: 'ramp', volume: { path: source.path.slice(0, source.path.lastIndexOf('/')), standIn }, settings: { kind: 'streams', clipId: 'x', clipPath: 'x', seconds: 4, mostStreams: 8 }, source });
+  const run = await runStorage({
+    kind: 'streams',
+    trialId: 'ramp',
+    volume: { path: source.path.slice(0, source.path.lastIndexOf('/')), standIn },
+    settings: { kind: 'streams', clipId: 'x', clipPath: 'x', seconds: 4, mostStreams: 8 },
+    source,
+  });
   expect(run.end.kind).toBe('done');
-  const summary = summariseStreams(run.blocks, run.steps, demand, 1e6 / rate, 8, { bytesPerSecond: one * 3.4, from: 'model', limit: 'link' });
-  run.steps.forEach((streams, step) => { expect(nextStreams(summary.steps.slice(0, step), 8, mostRampSteps)).toBe(streams); });
+  const summary = summariseStreams(run.blocks, run.steps, demand, 1e6 / rate, 8, {
+    bytesPerSecond: one * 3.4,
+    from: 'model',
+    limit: 'link',
+  });
+  run.steps.forEach((streams, step) => {
+    expect(nextStreams(summary.steps.slice(0, step), 8, mostRampSteps)).toBe(streams);
+  });
   expect(nextStreams(summary.steps, 8, mostRampSteps)).toBeNull();
   expect(summary.clean).toBeLessThanOrEqual(3);
   // It carries what the model gives, or says that this machine did not.
   expect(summary.clean > 0 || summary.limit === 'this machine').toBe(true);
   expect(summary.missed).toBe(summary.clean + 1);
-  expect(summary.arithmetic!.streams).toBe(Math.floor((3.4 * demand.meanBitsPerSecond) / demand.peakBitsPerSecond));
+  expect(summary.arithmetic!.streams).toBe(
+    Math.floor((3.4 * demand.meanBitsPerSecond) / demand.peakBitsPerSecond),
+  );
   expect(summary.clean < 3 || summary.limit === 'data rate').toBe(true);
 });

@@ -25,22 +25,33 @@ export class VirtualClock implements Clock {
   }
 
   turn(): Promise<void> {
-    return this.during(new Promise((resolve) => { setImmediate(resolve); }));
+    return this.during(
+      new Promise((resolve) => {
+        setImmediate(resolve);
+      }),
+    );
   }
 
   /** Lets no time pass while a piece of real work is done, however long that takes. */
   during<Result>(work: Promise<Result>): Promise<Result> {
     this.underWay++;
-    return work.finally(() => { this.underWay--; });
+    return work.finally(() => {
+      this.underWay--;
+    });
   }
 
   /** Lets time go on until a piece of work has ended. */
   async run<Result>(work: Promise<Result>): Promise<Result> {
     let isDone = false;
-    const end = () => { isDone = true; };
+    const end = () => {
+      isDone = true;
+    };
     work.then(end, end);
     for (;;) {
-      do await new Promise((resolve) => { setImmediate(resolve); });
+      do
+        await new Promise((resolve) => {
+          setImmediate(resolve);
+        });
       while (this.underWay > 0);
       if (isDone) return work;
       const next = this.sleepers.shift();
@@ -54,7 +65,9 @@ export class VirtualClock implements Clock {
 /** Something to wait for. */
 function gate<Value = void>() {
   let open: (value: Value) => void = () => undefined;
-  const opened = new Promise<Value>((resolve) => { open = resolve; });
+  const opened = new Promise<Value>((resolve) => {
+    open = resolve;
+  });
   return { open, opened };
 }
 
@@ -72,7 +85,11 @@ export function virtualPresenter(clock: VirtualClock): OpenPresenter {
         const deadline = clock.until(due + slotUs);
         for (let isOver = false; !offered.has(slot) && !isOver && !isStopped;) {
           came = gate();
-          isOver = await Promise.race([deadline.then(() => true), came.opened.then(() => false), stopped.opened.then(() => true)]);
+          isOver = await Promise.race([
+            deadline.then(() => true),
+            came.opened.then(() => false),
+            stopped.opened.then(() => true),
+          ]);
         }
         if (isStopped) return;
         const isShown = offered.has(slot) && clock.now() < due + slotUs;
@@ -83,8 +100,14 @@ export function virtualPresenter(clock: VirtualClock): OpenPresenter {
       up: Promise.resolve(),
       done: Promise.race([stopped.opened, start.opened.then(pass)]),
       begin: start.open,
-      offer: (slot) => { offered.add(slot); came.open(); },
-      stop: () => { isStopped = true; stopped.open(); },
+      offer: (slot) => {
+        offered.add(slot);
+        came.open();
+      },
+      stop: () => {
+        isStopped = true;
+        stopped.open();
+      },
       end: () => Promise.resolve(),
     };
   };

@@ -12,15 +12,37 @@ const table = [
 ].join('\n');
 
 test('the mount that covers a path is found, the nearest and the last one', () => {
-  expect(findMount(table, '/home/assistant')).toEqual({ fileSystem: 'ext4', device: '/dev/vda1', mountPoint: '/', mountOptions: ['rw', 'relatime'], network: null });
-  expect(findMount(table, '/mnt/shuttle/day 3')).toMatchObject({ fileSystem: 'tmpfs', mountPoint: '/mnt/shuttle' });
+  expect(findMount(table, '/home/assistant')).toEqual({
+    fileSystem: 'ext4',
+    device: '/dev/vda1',
+    mountPoint: '/',
+    mountOptions: ['rw', 'relatime'],
+    network: null,
+  });
+  expect(findMount(table, '/mnt/shuttle/day 3')).toMatchObject({
+    fileSystem: 'tmpfs',
+    mountPoint: '/mnt/shuttle',
+  });
   expect(findMount(table, '/mnt/shuttle-two')).toMatchObject({ mountPoint: '/' });
-  expect(findMount('', '/x')).toEqual({ fileSystem: 'unknown', device: 'unknown', mountPoint: '/', mountOptions: [], network: null });
+  expect(findMount('', '/x')).toEqual({
+    fileSystem: 'unknown',
+    device: 'unknown',
+    mountPoint: '/',
+    mountOptions: [],
+    network: null,
+  });
 });
 
 test('network mounts name their server and share', () => {
-  expect(findMount(table, '/mnt/store/cards')).toMatchObject({ network: { server: 'store.local', share: '/export/tidewrack' }, mountOptions: ['rw', 'vers=4.2', 'rsize=1048576', 'hard'] });
-  expect(findMount(table, '/mnt/office scans')).toMatchObject({ fileSystem: 'cifs', mountPoint: '/mnt/office scans', network: { server: 'office', share: '/scans' } });
+  expect(findMount(table, '/mnt/store/cards')).toMatchObject({
+    network: { server: 'store.local', share: '/export/tidewrack' },
+    mountOptions: ['rw', 'vers=4.2', 'rsize=1048576', 'hard'],
+  });
+  expect(findMount(table, '/mnt/office scans')).toMatchObject({
+    fileSystem: 'cifs',
+    mountPoint: '/mnt/office scans',
+    network: { server: 'office', share: '/scans' },
+  });
 });
 
 test('a real folder tells what the system knows', async () => {
@@ -29,7 +51,10 @@ test('a real folder tells what the system knows', async () => {
   expect(path).toBe(folder);
   expect(facts.sizeBytes).toBeGreaterThan(facts.freeBytes);
   // As its mount table has it, which is empty for a folder below a changed root.
-  expect(facts).toMatchObject({ writable: true, ...findMount(await readFile('/proc/self/mounts', 'utf8'), folder) });
+  expect(facts).toMatchObject({
+    writable: true,
+    ...findMount(await readFile('/proc/self/mounts', 'utf8'), folder),
+  });
 });
 
 test('a folder whose name begins with dots lies within its root, the one above does not', async () => {

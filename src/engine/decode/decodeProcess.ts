@@ -37,10 +37,11 @@ async function perform(spec: DecodeSpec): Promise<void> {
     } else {
       const decode = new DecodeRun(spec, tell);
       run = decode;
-      if (!cancelled) await (settings.kind === 'rate' ? decode.rate(settings) : decode.support(settings)).finally(() => {
-        const { clipFaults: faults } = decode;
-        if (faults) tell({ type: 'faults', faults });
-      });
+      if (!cancelled)
+        await (settings.kind === 'rate' ? decode.rate(settings) : decode.support(settings)).finally(() => {
+          const { clipFaults: faults } = decode;
+          if (faults) tell({ type: 'faults', faults });
+        });
     }
     tell({ type: 'finished', cancelled: run.stopped || cancelled });
   } catch (error) {

@@ -29,7 +29,10 @@ class Taken {
   private readonly came: Uint8Array;
   private readonly concealed = new Set<number>();
 
-  constructor(private readonly source: FrameSource, private readonly window: PacketWindow) {
+  constructor(
+    private readonly source: FrameSource,
+    private readonly window: PacketWindow,
+  ) {
     this.came = new Uint8Array(window.period);
   }
 
@@ -68,7 +71,10 @@ export class DecodeRun {
   private readonly table: PacketTable;
   private readonly faults: FaultLog;
 
-  constructor(private readonly spec: DecodeSpec, private readonly tell: (message: FromDecode) => void) {
+  constructor(
+    private readonly spec: DecodeSpec,
+    private readonly tell: (message: FromDecode) => void,
+  ) {
     this.table = decodePacketTable(spec.packets);
     this.faults = new FaultLog(this.table);
   }
@@ -92,7 +98,13 @@ export class DecodeRun {
     this.planned = settings.passes;
     try {
       for (let pass = 0; pass < settings.passes && !this.stopping; pass++) {
-        const measured = await this.pass('software', window, settings.passSeconds, false, this.spec.cores === 'one' && pass === 0);
+        const measured = await this.pass(
+          'software',
+          window,
+          settings.passSeconds,
+          false,
+          this.spec.cores === 'one' && pass === 0,
+        );
         this.tell({ type: 'pass', pass: measured });
         this.done = pass + 1;
       }
@@ -115,11 +127,22 @@ export class DecodeRun {
     try {
       // A round takes about one pass, so that both sides decode the same frames the same number of times.
       const trial = await this.pass('software', whole, settings.passSeconds, false, false);
-      const window = shorten(whole, Math.max(fewestFrames, Math.round(passRate(trial) * settings.passSeconds)));
+      const window = shorten(
+        whole,
+        Math.max(fewestFrames, Math.round(passRate(trial) * settings.passSeconds)),
+      );
       decoded = settings.deviceId.startsWith('stand-in') ? await this.decodeAll(window) : decoded;
       while (!this.stopping && wantsAnotherPair(pairsOf(passes, this.spec.cores), settings.mostPairs)) {
         for (const side of ['software', 'device'] as const) {
-          const measured = await this.pass(side, window, settings.passSeconds, true, false, decoded, settings.deviceId);
+          const measured = await this.pass(
+            side,
+            window,
+            settings.passSeconds,
+            true,
+            false,
+            decoded,
+            settings.deviceId,
+          );
           if (this.stopping) return;
           passes.push(measured);
           this.tell({ type: 'pass', pass: measured });
@@ -133,14 +156,29 @@ export class DecodeRun {
     }
   }
 
-  private open(side: DecodeSide, window: PacketWindow, decoded: ReadonlyMap<number, Frame>, deviceId: string): FrameSource {
+  private open(
+    side: DecodeSide,
+    window: PacketWindow,
+    decoded: ReadonlyMap<number, Frame>,
+    deviceId: string,
+  ): FrameSource {
     const { setup, format, cores } = this.spec;
     if (side === 'software') return CodecSource.open(setup, cores);
-    return deviceId.startsWith('stand-in') ? StandInSource.open(deviceId, setup, format, cores, decoded, window.period) : CodecSource.open(setup, cores, deviceId.replace(/^device-/, ''));
+    return deviceId.startsWith('stand-in')
+      ? StandInSource.open(deviceId, setup, format, cores, decoded, window.period)
+      : CodecSource.open(setup, cores, deviceId.replace(/^device-/, ''));
   }
 
   /** One pass, round after round over the window. @param wholeRounds ends only with a round @param wantCosts note what each packet of the first round costs */
-  private async pass(side: DecodeSide, window: PacketWindow, seconds: number, wholeRounds: boolean, wantCosts: boolean, decoded: ReadonlyMap<number, Frame> = new Map(), deviceId = ''): Promise<DecodePass> {
+  private async pass(
+    side: DecodeSide,
+    window: PacketWindow,
+    seconds: number,
+    wholeRounds: boolean,
+    wantCosts: boolean,
+    decoded: ReadonlyMap<number, Frame> = new Map(),
+    deviceId = '',
+  ): Promise<DecodePass> {
     const cpu = process.cpuUsage();
     const begunUs = monotonicUs();
     const source = this.open(side, window, decoded, deviceId);
@@ -158,7 +196,9 @@ export class DecodeRun {
         }
         const packet = window.packets[at];
         if (!packet) break;
-        packet.pts = packet.dts = BigInt(Math.floor(sent / window.packets.length) * window.period + (window.table.slot[at] ?? 0));
+        packet.pts = packet.dts = BigInt(
+          Math.floor(sent / window.packets.length) * window.period + (window.table.slot[at] ?? 0),
+        );
         while (!source.send(packet)) taken.take();
         taken.take();
         if (costs && sent < costs.length) costs[sent] = monotonicUs() - nowUs;
@@ -175,19 +215,50 @@ export class DecodeRun {
     if (side === 'software') taken.noteFaults(this.faults, sent);
     this.frames += frames;
     const used = process.cpuUsage(cpu);
-    if (costs) this.tell({ type: 'costs', costs: { type: window.table.type.slice(0, Math.min(sent, costs.length)), costUs: costs.subarray(0, sent) } });
-    return { cores: this.spec.cores, side, frames, firstFrameUs: firstUs - begunUs, spanUs: lastUs - firstUs, cpuUs: used.user + used.system, onDevice, refused: source.refusals.count, decoder: source.decoder, threads: source.threads, threadKind: source.threadKind };
+    if (costs)
+      this.tell({
+        type: 'costs',
+        costs: {
+          type: window.table.type.slice(0, Math.min(sent, costs.length)),
+          costUs: costs.subarray(0, sent),
+        },
+      });
+    return {
+      cores: this.spec.cores,
+      side,
+      frames,
+      firstFrameUs: firstUs - begunUs,
+      spanUs: lastUs - firstUs,
+      cpuUs: used.user + used.system,
+      onDevice,
+      refused: source.refusals.count,
+      decoder: source.decoder,
+      threads: source.threads,
+      threadKind: source.threadKind,
+    };
   }
 
   private async report(nowUs: number, framesOfPass: number, side: DecodeSide): Promise<void> {
     const frames = this.frames + framesOfPass;
-    const framesPerSecond = this.lastReportUs === 0 ? 0 : Math.max(0, ((frames - this.lastReportFrames) / (nowUs - this.lastReportUs)) * 1e6);
+    const framesPerSecond =
+      this.lastReportUs === 0
+        ? 0
+        : Math.max(0, ((frames - this.lastReportFrames) / (nowUs - this.lastReportUs)) * 1e6);
     this.lastReportUs = nowUs;
     this.lastReportFrames = frames;
     this.peakBytes = Math.max(this.peakBytes, process.memoryUsage.rss());
     this.timeLeft.observe(this.done, nowUs / 1000);
     const cores = this.spec.cores === 'one' ? 'on one core' : 'on all cores';
-    this.tell({ type: 'progress', progress: { note: `${side === 'software' ? 'Software' : 'Device'} ${cores}`, share: Math.min(1, this.done / this.planned), frames, framesPerSecond, msLeft: this.timeLeft.remainingMs(this.planned) } });
+    this.tell({
+      type: 'progress',
+      progress: {
+        note: `${side === 'software' ? 'Software' : 'Device'} ${cores}`,
+        share: Math.min(1, this.done / this.planned),
+        frames,
+        framesPerSecond,
+        msLeft: this.timeLeft.remainingMs(this.planned),
+      },
+    });
     await new Promise(setImmediate);
   }
 
@@ -205,7 +276,8 @@ export class DecodeRun {
       packet.pts = packet.dts = BigInt(window.table.slot[row] ?? 0);
       while (!source.send(packet)) take();
       take();
-      if (monotonicUs() - this.lastReportUs > reportUs) await this.report(monotonicUs(), frames.size, 'software');
+      if (monotonicUs() - this.lastReportUs > reportUs)
+        await this.report(monotonicUs(), frames.size, 'software');
     }
     source.send(null);
     take();
@@ -218,7 +290,10 @@ export class DecodeRun {
     const { table, packets } = window;
     const { keyRow } = frameIndex(table);
     const keyOf = (row: number) => keyRow[table.slot[row] ?? 0] ?? 0;
-    const rows = seekTargets(packets.map((_, row) => row - keyOf(row)), packets.map((_, row) => isKey(table, row)));
+    const rows = seekTargets(
+      packets.map((_, row) => row - keyOf(row)),
+      packets.map((_, row) => isKey(table, row)),
+    );
     const source = CodecSource.open(this.spec.setup, 'all');
     const found: SeekCost[] = [];
     const begunUs = monotonicUs();
@@ -240,7 +315,8 @@ export class DecodeRun {
     const begunUs = monotonicUs();
     let shown = false;
     const take = () => {
-      for (let frame = source.receive(); frame; frame = source.receive()) if (frame.pts >= wanted) shown = true;
+      for (let frame = source.receive(); frame; frame = source.receive())
+        if (frame.pts >= wanted) shown = true;
     };
     for (let at = key; at < packets.length && !shown; at++) {
       const packet = packets[at];
@@ -261,11 +337,18 @@ export class DecodeRun {
 function seekTargets(distances: readonly number[], keys: readonly boolean[]): number[] {
   const longest = distances.reduce((most, distance) => Math.max(most, distance), 0);
   const first = keys.indexOf(true);
-  if (longest === 0) return Array.from({ length: mostSeeks / 2 }, (_, index) => Math.floor(((index + 0.5) / (mostSeeks / 2)) * distances.length));
+  if (longest === 0)
+    return Array.from({ length: mostSeeks / 2 }, (_, index) =>
+      Math.floor(((index + 0.5) / (mostSeeks / 2)) * distances.length),
+    );
   const rows: number[] = [];
   for (let step = 0; step < mostSeeks; step++) {
     const wanted = Math.round((step / (mostSeeks - 1)) * longest);
-    const near = distances.reduce((best, distance, row) => (Math.abs(distance - wanted) < Math.abs((distances[best] ?? 0) - wanted) ? row : best), Math.max(0, first));
+    const near = distances.reduce(
+      (best, distance, row) =>
+        Math.abs(distance - wanted) < Math.abs((distances[best] ?? 0) - wanted) ? row : best,
+      Math.max(0, first),
+    );
     if (!rows.includes(near)) rows.push(near);
   }
   return rows;

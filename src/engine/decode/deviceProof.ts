@@ -1,5 +1,19 @@
-import { AV_CODEC_FLAG_GLOBAL_HEADER, AV_PIX_FMT_YUV420P, AVERROR_EAGAIN, type FFEncoderCodec } from 'node-av/constants';
-import { Codec, CodecContext, CodecParameters, Dictionary, Frame, Packet, Rational, type HardwareDeviceContext } from 'node-av/lib';
+import {
+  AV_CODEC_FLAG_GLOBAL_HEADER,
+  AV_PIX_FMT_YUV420P,
+  AVERROR_EAGAIN,
+  type FFEncoderCodec,
+} from 'node-av/constants';
+import {
+  Codec,
+  CodecContext,
+  CodecParameters,
+  Dictionary,
+  Frame,
+  Packet,
+  Rational,
+  type HardwareDeviceContext,
+} from 'node-av/lib';
 
 /** A few coded frames of one format, as a decoder takes them. */
 export interface ProofClip {
@@ -40,20 +54,37 @@ export function freeProofClips(clips: readonly ProofClip[]): void {
 }
 
 /** The formats of which a device gave a frame that lay on a surface of its own. What the codec library quietly decodes in software does not count. @param device null for none: then nothing counts */
-export function formatsDecodedBy(device: HardwareDeviceContext | null, clips: readonly ProofClip[]): string[] {
+export function formatsDecodedBy(
+  device: HardwareDeviceContext | null,
+  clips: readonly ProofClip[],
+): string[] {
   return clips.filter((clip) => givesDeviceFrame(device, clip)).map(({ format }) => format);
 }
 
-async function encode(format: string, encoder: string, options: Record<string, string>): Promise<ProofClip | null> {
+async function encode(
+  format: string,
+  encoder: string,
+  options: Record<string, string>,
+): Promise<ProofClip | null> {
   const codec = Codec.findEncoderByName(encoder as FFEncoderCodec);
   if (!codec) return null;
   const context = new CodecContext();
   context.allocContext3(codec);
-  Object.assign(context, { width, height, pixelFormat: AV_PIX_FMT_YUV420P, timeBase: new Rational(1, 25), framerate: new Rational(25, 1), gopSize: frames, maxBFrames: 0, threadCount: 1 });
+  Object.assign(context, {
+    width,
+    height,
+    pixelFormat: AV_PIX_FMT_YUV420P,
+    timeBase: new Rational(1, 25),
+    framerate: new Rational(25, 1),
+    gopSize: frames,
+    maxBFrames: 0,
+    threadCount: 1,
+  });
   context.setFlags(AV_CODEC_FLAG_GLOBAL_HEADER);
   try {
     // Not open2Sync: it frees the options, and so does their owner.
-    if ((await context.open2(codec, Dictionary.fromObject({ ...options, strict: 'unofficial' }))) < 0) return null;
+    if ((await context.open2(codec, Dictionary.fromObject({ ...options, strict: 'unofficial' }))) < 0)
+      return null;
     const packets: Packet[] = [];
     for (let index = 0; index <= frames; index++) {
       const frame = index < frames ? rampFrame(index) : null;
@@ -85,7 +116,13 @@ function takePackets(context: CodecContext, packets: Packet[]): void {
 function rampFrame(index: number): Frame {
   const frame = new Frame();
   frame.alloc();
-  Object.assign(frame, { width, height, format: AV_PIX_FMT_YUV420P, timeBase: new Rational(1, 25), pts: BigInt(index) });
+  Object.assign(frame, {
+    width,
+    height,
+    format: AV_PIX_FMT_YUV420P,
+    timeBase: new Rational(1, 25),
+    pts: BigInt(index),
+  });
   frame.getBuffer();
   (frame.data ?? []).slice(0, 3).forEach((plane, place) => {
     if (place > 0) {

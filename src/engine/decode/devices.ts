@@ -27,34 +27,62 @@ export async function listDevices(): Promise<DeviceReport[]> {
     real.push({ id: `device-${name}`, name, simulated: false, ...(await tryDevice(type, graphics, clips)) });
   }
   freeProofClips(clips);
-  const standIns = standInDevices.map(({ id, name, about }) => ({ id, name, simulated: true, usable: true, about }));
+  const standIns = standInDevices.map(({ id, name, about }) => ({
+    id,
+    name,
+    simulated: true,
+    usable: true,
+    about,
+  }));
   return [...real, ...standIns];
 }
 
 /** @param clips what a device has to decode; made for the first one that opens */
-async function tryDevice(type: AVHWDeviceType, graphics: Graphics, clips: ProofClip[]): Promise<Pick<DeviceReport, 'usable' | 'about'>> {
+async function tryDevice(
+  type: AVHWDeviceType,
+  graphics: Graphics,
+  clips: ProofClip[],
+): Promise<Pick<DeviceReport, 'usable' | 'about'>> {
   const device = new HardwareDeviceContext();
   const said: string[] = [];
   const code = await creating(device, type, said);
-  if (code < 0) return { usable: false, about: `${whatIsMissing(graphics)} The codec library answered with code ${code}.` };
+  if (code < 0)
+    return {
+      usable: false,
+      about: `${whatIsMissing(graphics)} The codec library answered with code ${code}.`,
+    };
   try {
-    if (clips.length === 0) clips.push(...await proofClips());
-    return judgeDevice(softwareRenderer(said), formatsDecodedBy(device, clips), clips.map(({ format }) => format));
+    if (clips.length === 0) clips.push(...(await proofClips()));
+    return judgeDevice(
+      softwareRenderer(said),
+      formatsDecodedBy(device, clips),
+      clips.map(({ format }) => format),
+    );
   } finally {
     device.free();
   }
 }
 
 /** What an open device is worth: only what gave a decoded frame is a decode device. @param renderer the name of the software renderer that it is, or null */
-export function judgeDevice(renderer: string | null, decoded: readonly string[], tried: readonly string[]): Pick<DeviceReport, 'usable' | 'about'> {
+export function judgeDevice(
+  renderer: string | null,
+  decoded: readonly string[],
+  tried: readonly string[],
+): Pick<DeviceReport, 'usable' | 'about'> {
   const what = renderer === null ? '' : `Software renderer (${renderer}): it computes on the processor. `;
-  if (decoded.length === 0) return { usable: false, about: `${what}Opens, but decodes nothing: no frame came of ${tried.join(', ')}.` };
+  if (decoded.length === 0)
+    return {
+      usable: false,
+      about: `${what}Opens, but decodes nothing: no frame came of ${tried.join(', ')}.`,
+    };
   return { usable: true, about: `${what}Decoded a frame of ${decoded.join(', ')}.` };
 }
 
 /** The name of a software renderer, from what the codec library says when it chooses a device ("Device 0 selected: NAME (software) (0x0)"); null for hardware. */
 export function softwareRenderer(said: readonly string[]): string | null {
-  const chosen = said.map((line) => /Device \d+ selected: (.+) \(software\)/.exec(line)?.[1]).find((name) => name !== undefined);
+  const chosen = said
+    .map((line) => /Device \d+ selected: (.+) \(software\)/.exec(line)?.[1])
+    .find((name) => name !== undefined);
   return chosen?.replace(/ \(.*\)$/, '') ?? null;
 }
 
@@ -64,16 +92,23 @@ const lastWord = 'Navvy: the device was tried.';
  * Opens a device. @param said receives what the codec library says meanwhile. Its words come from another
  * thread: the listener stays until the last one has come, because one that comes later would end the process.
  */
-async function creating(device: HardwareDeviceContext, type: AVHWDeviceType, said: string[]): Promise<number> {
+async function creating(
+  device: HardwareDeviceContext,
+  type: AVHWDeviceType,
+  said: string[],
+): Promise<number> {
   const level = Log.getLevel();
   const heardAll = new Promise<void>((resolve) => {
     const alive = setInterval(() => undefined, 1_000); // the listener alone does not keep the process waiting
-    Log.setCallback((_level, message) => {
-      if (message.includes(lastWord)) {
-        clearInterval(alive);
-        resolve();
-      } else said.push(message);
-    }, { maxLevel: AV_LOG_VERBOSE });
+    Log.setCallback(
+      (_level, message) => {
+        if (message.includes(lastWord)) {
+          clearInterval(alive);
+          resolve();
+        } else said.push(message);
+      },
+      { maxLevel: AV_LOG_VERBOSE },
+    );
   });
   Log.setLevel(AV_LOG_VERBOSE);
   const code = device.create(type);
@@ -96,8 +131,12 @@ export function readGraphics(root = '/'): Graphics {
   const nodes = join(root, 'dev/dri');
   const list = (folder: string) => (existsSync(folder) ? readdirSync(folder) : []);
   return {
-    controllers: list(devices).filter((address) => readText(join(devices, address, 'class')).startsWith('0x03')).map((address) => ({ address, driver: linkName(join(devices, address, 'driver')) })),
-    nodes: list(nodes).filter((name) => name.startsWith('renderD')).map((name) => ({ path: join(nodes, name), allowed: mayUse(join(nodes, name)) })),
+    controllers: list(devices)
+      .filter((address) => readText(join(devices, address, 'class')).startsWith('0x03'))
+      .map((address) => ({ address, driver: linkName(join(devices, address, 'driver')) })),
+    nodes: list(nodes)
+      .filter((name) => name.startsWith('renderD'))
+      .map((name) => ({ path: join(nodes, name), allowed: mayUse(join(nodes, name)) })),
   };
 }
 
@@ -105,10 +144,14 @@ export function readGraphics(root = '/'): Graphics {
 export function whatIsMissing({ controllers, nodes }: Graphics): string {
   const [controller] = controllers;
   const [node] = nodes;
-  if (!controller && !node) return 'No device: the system shows no display controller and no device node in /dev/dri.';
-  if (controller && controllers.every(({ driver }) => driver === null)) return `No driver: no kernel driver is bound to the display controller ${controller.address}. Install its driver.`;
-  if (!node) return 'No device node: a driver is there, but /dev/dri has no render node. Load the driver’s rendering part, or hand the node into this container.';
-  if (nodes.every(({ allowed }) => !allowed)) return `No permission: this user may not use ${node.path}. Add the user to the group that owns it.`;
+  if (!controller && !node)
+    return 'No device: the system shows no display controller and no device node in /dev/dri.';
+  if (controller && controllers.every(({ driver }) => driver === null))
+    return `No driver: no kernel driver is bound to the display controller ${controller.address}. Install its driver.`;
+  if (!node)
+    return 'No device node: a driver is there, but /dev/dri has no render node. Load the driver’s rendering part, or hand the node into this container.';
+  if (nodes.every(({ allowed }) => !allowed))
+    return `No permission: this user may not use ${node.path}. Add the user to the group that owns it.`;
   return 'The device node is there and may be used; the decode library of its driver is missing or refuses this kind.';
 }
 

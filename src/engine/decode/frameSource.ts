@@ -1,7 +1,22 @@
 import { availableParallelism } from 'node:os';
-import { AV_CODEC_CAP_FRAME_THREADS, AV_CODEC_CAP_SLICE_THREADS, AVERROR_EAGAIN, AVERROR_EOF, FF_THREAD_FRAME, FF_THREAD_SLICE, type AVHWDeviceType, type AVThreadType } from 'node-av/constants';
+import {
+  AV_CODEC_CAP_FRAME_THREADS,
+  AV_CODEC_CAP_SLICE_THREADS,
+  AVERROR_EAGAIN,
+  AVERROR_EOF,
+  FF_THREAD_FRAME,
+  FF_THREAD_SLICE,
+  type AVHWDeviceType,
+  type AVThreadType,
+} from 'node-av/constants';
 import { Frame, HardwareDeviceContext, type CodecContext, type Packet } from 'node-av/lib';
-import { frameTimeUs, standInDevices, supportFor, type StandInDevice, type SupportRow } from '@/core/decode/standIns';
+import {
+  frameTimeUs,
+  standInDevices,
+  supportFor,
+  type StandInDevice,
+  type SupportRow,
+} from '@/core/decode/standIns';
 import type { DecodeCores } from '@/core/decode/result';
 import type { Format } from '@/core/media/format';
 import { monotonicUs } from '../clock';
@@ -32,7 +47,13 @@ export class CodecSource implements FrameSource {
   lastOnDevice = false;
   readonly refusals: Refusals;
 
-  private constructor(private readonly context: CodecContext, private readonly device: HardwareDeviceContext | null, readonly decoder: string, readonly threads: number, readonly threadKind: string) {
+  private constructor(
+    private readonly context: CodecContext,
+    private readonly device: HardwareDeviceContext | null,
+    readonly decoder: string,
+    readonly threads: number,
+    readonly threadKind: string,
+  ) {
     this.frame.alloc();
     this.refusals = new Refusals(decoder);
   }
@@ -47,7 +68,14 @@ export class CodecSource implements FrameSource {
     if (device) context.hwDeviceCtx = device;
     const code = context.open2Sync(codec);
     if (code < 0) throw refusedClip(codec, code);
-    const kind = threads === 1 ? 'none' : codec.hasCapabilities(AV_CODEC_CAP_FRAME_THREADS) ? 'frame by frame' : codec.hasCapabilities(AV_CODEC_CAP_SLICE_THREADS) ? 'within a frame' : 'none';
+    const kind =
+      threads === 1
+        ? 'none'
+        : codec.hasCapabilities(AV_CODEC_CAP_FRAME_THREADS)
+          ? 'frame by frame'
+          : codec.hasCapabilities(AV_CODEC_CAP_SLICE_THREADS)
+            ? 'within a frame'
+            : 'none';
     return new CodecSource(context, device, codec.name ?? 'unknown', threads, kind);
   }
 
@@ -83,10 +111,15 @@ export class CodecSource implements FrameSource {
 }
 
 function openDevice(name: string): HardwareDeviceContext {
-  const type = HardwareDeviceContext.iterateTypes().find((known: AVHWDeviceType) => HardwareDeviceContext.getTypeName(known) === name);
+  const type = HardwareDeviceContext.iterateTypes().find(
+    (known: AVHWDeviceType) => HardwareDeviceContext.getTypeName(known) === name,
+  );
   const device = new HardwareDeviceContext();
   const code = type === undefined ? -1 : device.create(type);
-  if (code < 0) throw new EngineError(`The decode device ${name} cannot be opened (code ${code}). Look at Decode support for what is missing.`);
+  if (code < 0)
+    throw new EngineError(
+      `The decode device ${name} cannot be opened (code ${code}). Look at Decode support for what is missing.`,
+    );
   return device;
 }
 
@@ -105,17 +138,31 @@ export class StandInSource implements FrameSource {
   private readyUs = Number.NaN;
   private ended = false;
 
-  private constructor(private readonly device: StandInDevice, private readonly timeUs: number, private readonly decoded: ReadonlyMap<number, Frame>, private readonly period: number) {
+  private constructor(
+    private readonly device: StandInDevice,
+    private readonly timeUs: number,
+    private readonly decoded: ReadonlyMap<number, Frame>,
+    private readonly period: number,
+  ) {
     this.decoder = device.name;
     this.refusals = new Refusals(device.name);
   }
 
   /** @param decoded frames of the window by slot @param period slots after which the window begins again */
-  static open(deviceId: string, setup: CodecSetup, format: Format, cores: DecodeCores, decoded: ReadonlyMap<number, Frame>, period: number): FrameSource {
+  static open(
+    deviceId: string,
+    setup: CodecSetup,
+    format: Format,
+    cores: DecodeCores,
+    decoded: ReadonlyMap<number, Frame>,
+    period: number,
+  ): FrameSource {
     const device = standInDevices.find(({ id }) => id === deviceId);
     if (!device) throw new EngineError('This stand-in is not known any more. Choose another device.');
     const line: SupportRow | null = supportFor(device, format);
-    return line === null ? CodecSource.open(setup, cores) : new StandInSource(device, frameTimeUs(device, line, format), decoded, period);
+    return line === null
+      ? CodecSource.open(setup, cores)
+      : new StandInSource(device, frameTimeUs(device, line, format), decoded, period);
   }
 
   send(packet: Packet | null): boolean {

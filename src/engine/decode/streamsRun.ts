@@ -24,7 +24,11 @@ export class StreamsRun {
   private stopping = false;
   private frames = 0;
 
-  constructor(private readonly spec: DecodeSpec, private readonly settings: DecodeStreamsSettings, private readonly tell: (message: FromDecode) => void) {}
+  constructor(
+    private readonly spec: DecodeSpec,
+    private readonly settings: DecodeStreamsSettings,
+    private readonly tell: (message: FromDecode) => void,
+  ) {}
 
   stop(): void {
     this.stopping = true;
@@ -36,10 +40,18 @@ export class StreamsRun {
 
   async run(): Promise<void> {
     const table = decodePacketTable(this.spec.packets);
-    const window = await loadWindow(this.spec.path, table, Math.ceil(toNumber(this.settings.rate) * this.settings.seconds) + depth);
+    const window = await loadWindow(
+      this.spec.path,
+      table,
+      Math.ceil(toNumber(this.settings.rate) * this.settings.seconds) + depth,
+    );
     const done: StreamsStep[] = [];
     try {
-      for (let next = nextStreams(done, this.settings.mostStreams, mostRampSteps); next !== null && !this.stopping; next = nextStreams(done, this.settings.mostStreams, mostRampSteps)) {
+      for (
+        let next = nextStreams(done, this.settings.mostStreams, mostRampSteps);
+        next !== null && !this.stopping;
+        next = nextStreams(done, this.settings.mostStreams, mostRampSteps)
+      ) {
         const step = await this.step(next, window, done.length);
         if (this.stopping) return;
         done.push(step);
@@ -53,23 +65,63 @@ export class StreamsRun {
   private async step(streams: number, window: PacketWindow, index: number): Promise<StreamsStep> {
     const clock = { startUs: Number.NaN, missed: 0, leastSpareUs: Infinity, frames: 0 };
     const threads = Math.max(1, Math.floor(availableParallelism() / streams));
-    const playing = await Promise.all(Array.from({ length: streams }, () => Stream.open(this.spec, this.settings, window, threads)));
-    const reporter = setInterval(() => this.tell({ type: 'progress', progress: { note: `${streams} ${streams === 1 ? 'stream' : 'streams'}`, share: (index + 0.5) / mostRampSteps, frames: this.frames, framesPerSecond: 0, msLeft: null } }), reportMs);
+    const playing = await Promise.all(
+      Array.from({ length: streams }, () => Stream.open(this.spec, this.settings, window, threads)),
+    );
+    const reporter = setInterval(
+      () =>
+        this.tell({
+          type: 'progress',
+          progress: {
+            note: `${streams} ${streams === 1 ? 'stream' : 'streams'}`,
+            share: (index + 0.5) / mostRampSteps,
+            frames: this.frames,
+            framesPerSecond: 0,
+            msLeft: null,
+          },
+        }),
+      reportMs,
+    );
     try {
       const total = Math.ceil(toNumber(this.settings.rate) * this.settings.seconds);
-      await Promise.all(playing.map((stream) => stream.fill(depth, () => { this.frames++; })));
+      await Promise.all(
+        playing.map((stream) =>
+          stream.fill(depth, () => {
+            this.frames++;
+          }),
+        ),
+      );
       clock.startUs = monotonicUs();
-      await Promise.all(playing.map((stream) => stream.play(clock, total, depth, () => { this.frames++; return this.stopping || clock.missed > 0; })));
+      await Promise.all(
+        playing.map((stream) =>
+          stream.play(clock, total, depth, () => {
+            this.frames++;
+            return this.stopping || clock.missed > 0;
+          }),
+        ),
+      );
     } finally {
       clearInterval(reporter);
       for (const stream of playing) stream.close();
     }
     const refused = playing.reduce((sum, stream) => sum + stream.refused, 0);
-    return { streams, frames: clock.frames, missed: clock.missed, refused, clean: clock.missed === 0, leastSpareUs: Math.round(clock.leastSpareUs) };
+    return {
+      streams,
+      frames: clock.frames,
+      missed: clock.missed,
+      refused,
+      clean: clock.missed === 0,
+      leastSpareUs: Math.round(clock.leastSpareUs),
+    };
   }
 }
 
-interface Clock { startUs: number; missed: number; leastSpareUs: number; frames: number }
+interface Clock {
+  startUs: number;
+  missed: number;
+  leastSpareUs: number;
+  frames: number;
+}
 
 /** One stream: its decoder, its place in the window, and how many frames it has ready. */
 class Stream {
@@ -78,11 +130,26 @@ class Stream {
   /** Frames that could not be decoded. */
   refused = 0;
 
-  private constructor(private readonly decoder: Decoder, private readonly processor: Processor, private readonly window: PacketWindow, private readonly slotUs: number) {}
+  private constructor(
+    private readonly decoder: Decoder,
+    private readonly processor: Processor,
+    private readonly window: PacketWindow,
+    private readonly slotUs: number,
+  ) {}
 
-  static async open({ setup }: DecodeSpec, { rate, scale }: DecodeStreamsSettings, window: PacketWindow, threads: number): Promise<Stream> {
+  static async open(
+    { setup }: DecodeSpec,
+    { rate, scale }: DecodeStreamsSettings,
+    window: PacketWindow,
+    threads: number,
+  ): Promise<Stream> {
     const decoder = await Decoder.open(setup, { threads, lowDelay: false, rate });
-    return new Stream(decoder, new Processor(setup.width, setup.height, scale), window, (1e6 * rate.den) / rate.num);
+    return new Stream(
+      decoder,
+      new Processor(setup.width, setup.height, scale),
+      window,
+      (1e6 * rate.den) / rate.num,
+    );
   }
 
   /** Makes frames until `count` are ready. */
@@ -126,12 +193,17 @@ class Stream {
       const at = this.sent % packets.length;
       const packet = packets[at]?.clone();
       if (!packet) return;
-      packet.pts = packet.dts = BigInt(Math.floor(this.sent / packets.length) * this.window.period + (this.window.table.slot[at] ?? 0));
+      packet.pts = packet.dts = BigInt(
+        Math.floor(this.sent / packets.length) * this.window.period + (this.window.table.slot[at] ?? 0),
+      );
       await this.decoder.send(packet);
       packet.free();
       this.sent++;
     }
-    throw this.decoder.refusals.failure ?? new EngineError('The decoder gave no picture of this clip. Choose another clip.');
+    throw (
+      this.decoder.refusals.failure ??
+      new EngineError('The decoder gave no picture of this clip. Choose another clip.')
+    );
   }
 
   close(): void {

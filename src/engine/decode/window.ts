@@ -17,8 +17,14 @@ export interface PacketWindow {
 const mostBytes = 2 ** 30;
 
 /** Bytes of one decoded frame, about: two bytes a sample beyond 8 bits. */
-export function frameBytes({ width, height, bitDepth, chroma }: Pick<Format, 'width' | 'height' | 'bitDepth' | 'chroma'>): number {
-  const samples = chroma === '4:2:0' || chroma === '4:1:1' ? 1.5 : chroma === '4:2:2' ? 2 : chroma === 'none' ? 1 : 3;
+export function frameBytes({
+  width,
+  height,
+  bitDepth,
+  chroma,
+}: Pick<Format, 'width' | 'height' | 'bitDepth' | 'chroma'>): number {
+  const samples =
+    chroma === '4:2:0' || chroma === '4:1:1' ? 1.5 : chroma === '4:2:2' ? 2 : chroma === 'none' ? 1 : 3;
   return width * height * samples * (bitDepth > 8 ? 2 : 1);
 }
 
@@ -27,15 +33,24 @@ export function frameBytes({ width, height, bitDepth, chroma }: Pick<Format, 'wi
  * @param mostFrames frames at most
  * @throws EngineError when the file cannot be read
  */
-export async function loadWindow(path: string, table: PacketTable, mostFrames: number): Promise<PacketWindow> {
-  const file = await open(path, 'r').catch((error: unknown) => { throw new EngineError(fileErrorMessage(error, path), { cause: error }); });
+export async function loadWindow(
+  path: string,
+  table: PacketTable,
+  mostFrames: number,
+): Promise<PacketWindow> {
+  const file = await open(path, 'r').catch((error: unknown) => {
+    throw new EngineError(fileErrorMessage(error, path), { cause: error });
+  });
   const packets: Packet[] = [];
   try {
     const length = windowLength(table, mostFrames);
     for (let row = 0; row < length; row++) {
       const data = Buffer.alloc(table.size[row] ?? 0);
       const { bytesRead } = await file.read(data, 0, data.length, table.offset[row]);
-      if (bytesRead < data.length) throw new EngineError(`${path} ends before frame ${row}. The file is cut short; copy it again from its source.`);
+      if (bytesRead < data.length)
+        throw new EngineError(
+          `${path} ends before frame ${row}. The file is cut short; copy it again from its source.`,
+        );
       packets.push(packetOf(data, table.slot[row] ?? 0, isKey(table, row)));
     }
     return windowOf(packets, table);
@@ -58,7 +73,11 @@ function windowOf(packets: readonly Packet[], table: PacketTable): PacketWindow 
 function windowLength(table: PacketTable, mostFrames: number): number {
   let bytes = 0;
   let length = 0;
-  while (length < Math.min(table.length, mostFrames) && (length === 0 || bytes + (table.size[length] ?? 0) <= mostBytes)) bytes += table.size[length++] ?? 0;
+  while (
+    length < Math.min(table.length, mostFrames) &&
+    (length === 0 || bytes + (table.size[length] ?? 0) <= mostBytes)
+  )
+    bytes += table.size[length++] ?? 0;
   if (length === table.length) return length;
   for (let at = length; at > length / 2; at--) if (isKey(table, at)) return at;
   return length;

@@ -13,7 +13,9 @@ export const alignment = 4096;
  * does. It is touched here, or the first read into it would be late.
  */
 export function alignedBuffer(bytes: number): Buffer {
-  return Buffer.from(new WebAssembly.Memory({ initial: Math.max(1, Math.ceil(bytes / 65_536)) }).buffer).fill(0);
+  return Buffer.from(new WebAssembly.Memory({ initial: Math.max(1, Math.ceil(bytes / 65_536)) }).buffer).fill(
+    0,
+  );
 }
 
 /** The least whole number of pages that holds `bytes`, in bytes. */
@@ -85,8 +87,20 @@ export class ColdFile {
       const residentAtStart = warm ? residentBefore : await residentShare(path);
       const handle = directHandle ?? (await open(path, constants.O_RDONLY));
       const { size, ino } = await handle.stat();
-      const method = directHandle ? 'direct' : !warm && residentAtStart !== null && residentAtStart < 0.01 ? 'evicted' : 'warm';
-      return new ColdFile(path, handle, size, ino, directHandle !== null, { method, residentBefore, residentAtStart }, largestRead);
+      const method = directHandle
+        ? 'direct'
+        : !warm && residentAtStart !== null && residentAtStart < 0.01
+          ? 'evicted'
+          : 'warm';
+      return new ColdFile(
+        path,
+        handle,
+        size,
+        ino,
+        directHandle !== null,
+        { method, residentBefore, residentAtStart },
+        largestRead,
+      );
     } catch (error) {
       throw new EngineError(fileErrorMessage(error, path), { cause: error });
     }
@@ -96,7 +110,15 @@ export class ColdFile {
   async another(): Promise<ColdFile> {
     try {
       const flags = this.direct ? constants.O_RDONLY | constants.O_DIRECT : constants.O_RDONLY;
-      return new ColdFile(this.path, await open(this.path, flags), this.size, this.inode, this.direct, this.proof, this.largestRead);
+      return new ColdFile(
+        this.path,
+        await open(this.path, flags),
+        this.size,
+        this.inode,
+        this.direct,
+        this.proof,
+        this.largestRead,
+      );
     } catch (error) {
       throw new EngineError(fileErrorMessage(error, this.path), { cause: error });
     }
@@ -122,7 +144,9 @@ export class ColdFile {
       throw new EngineError(fileErrorMessage(error, this.path), { cause: error });
     }
     if (got < wanted) {
-      throw new EngineError(`${this.path} ends at byte ${start + got}, but a frame reaches to byte ${offset + size}. The file is cut short; copy it again from its source.`);
+      throw new EngineError(
+        `${this.path} ends at byte ${start + got}, but a frame reaches to byte ${offset + size}. The file is cut short; copy it again from its source.`,
+      );
     }
     return this.memory.subarray(offset - start, offset - start + size);
   }
@@ -133,7 +157,9 @@ export class ColdFile {
       throw new EngineError(fileErrorMessage(error, this.path), { cause: error });
     });
     if (now.ino !== this.inode || now.size !== this.size) {
-      throw new EngineError(`${this.path} was changed or replaced while it was read. Scan the volume again and repeat the trial.`);
+      throw new EngineError(
+        `${this.path} was changed or replaced while it was read. Scan the volume again and repeat the trial.`,
+      );
     }
   }
 

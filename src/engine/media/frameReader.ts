@@ -25,13 +25,18 @@ export class FrameReader {
   private passed = -1;
   private readonly ahead = new Map<number, Frame>();
 
-  private constructor(private readonly source: ClipSource, private readonly file: FileHandle) {
+  private constructor(
+    private readonly source: ClipSource,
+    private readonly file: FileHandle,
+  ) {
     this.index = frameIndex(source.packets);
   }
 
   /** @throws EngineError when the file cannot be opened */
   static async open(source: ClipSource): Promise<FrameReader> {
-    const file = await open(source.path, 'r').catch((error: unknown) => { throw new EngineError(fileErrorMessage(error, source.path), { cause: error }); });
+    const file = await open(source.path, 'r').catch((error: unknown) => {
+      throw new EngineError(fileErrorMessage(error, source.path), { cause: error });
+    });
     return new FrameReader(source, file);
   }
 
@@ -71,7 +76,11 @@ export class FrameReader {
 
   private async begin(key: number): Promise<void> {
     this.clear();
-    this.decoder = await Decoder.open(this.source.setup, { threads: 0, lowDelay: true, rate: this.source.rate });
+    this.decoder = await Decoder.open(this.source.setup, {
+      threads: 0,
+      lowDelay: true,
+      rate: this.source.rate,
+    });
     this.next = key;
     this.ended = false;
   }

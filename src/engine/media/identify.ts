@@ -1,8 +1,34 @@
 import { open } from 'node:fs/promises';
-import { AVERROR_EOF, AVMEDIA_TYPE_AUDIO, AV_FRAME_FLAG_INTERLACED, AV_FRAME_FLAG_TOP_FIELD_FIRST, AV_PKT_DATA_DISPLAYMATRIX, AV_PIX_FMT_NONE, type AVPixelFormat } from 'node-av/constants';
-import { avGetBytesPerSample, avGetCodecName, avGetPixFmtName, Codec, CodecContext, Frame, type FormatContext, type Packet, type Stream } from 'node-av/lib';
+import {
+  AVERROR_EOF,
+  AVMEDIA_TYPE_AUDIO,
+  AV_FRAME_FLAG_INTERLACED,
+  AV_FRAME_FLAG_TOP_FIELD_FIRST,
+  AV_PKT_DATA_DISPLAYMATRIX,
+  AV_PIX_FMT_NONE,
+  type AVPixelFormat,
+} from 'node-av/constants';
+import {
+  avGetBytesPerSample,
+  avGetCodecName,
+  avGetPixFmtName,
+  Codec,
+  CodecContext,
+  Frame,
+  type FormatContext,
+  type Packet,
+  type Stream,
+} from 'node-av/lib';
 import { codecLabel, hasAlpha } from '@/core/media/format';
-import { colourTags, levelLabel, noDecoder, rotationOf, type AudioTrack, type ClipIdentity, type Scan } from '@/core/media/identity';
+import {
+  colourTags,
+  levelLabel,
+  noDecoder,
+  rotationOf,
+  type AudioTrack,
+  type ClipIdentity,
+  type Scan,
+} from '@/core/media/identity';
 import { boxesIn, editList, readBox, type Edit } from '@/core/media/isoBoxes';
 import type { PacketTable } from '@/core/media/packetTable';
 import { isDropFrameText } from '@/core/time/timecode';
@@ -49,21 +75,28 @@ export class FirstFrame {
   feed(packet: Packet | null): void {
     if (!this.context) return;
     const code = this.context.sendPacketSync(packet);
-    if (code < 0 && code !== AVERROR_EOF) this.problem = decodeFailure('This clip', code, this.decoderName).message;
+    if (code < 0 && code !== AVERROR_EOF)
+      this.problem = decodeFailure('This clip', code, this.decoderName).message;
     const frame = new Frame();
     frame.alloc();
     const received = this.context.receiveFrameSync(frame) >= 0;
     if (received) {
       this.problem = null;
       this.pixelFormat = frame.format as AVPixelFormat;
-      this.scan = frame.hasFlags(AV_FRAME_FLAG_INTERLACED) ? (frame.hasFlags(AV_FRAME_FLAG_TOP_FIELD_FIRST) ? 'top field first' : 'bottom field first') : 'progressive';
+      this.scan = frame.hasFlags(AV_FRAME_FLAG_INTERLACED)
+        ? frame.hasFlags(AV_FRAME_FLAG_TOP_FIELD_FIRST)
+          ? 'top field first'
+          : 'bottom field first'
+        : 'progressive';
     }
     frame.free();
     if (received || packet === null || ++this.fed >= mostPackets) this.close();
   }
 
   close(): void {
-    if (this.context && this.pixelFormat === null) this.problem ??= 'The decoder gave no picture. The file is damaged or of a kind this codec library does not know. Copy it again from its source.';
+    if (this.context && this.pixelFormat === null)
+      this.problem ??=
+        'The decoder gave no picture. The file is damaged or of a kind this codec library does not know. Copy it again from its source.';
     this.context?.freeContext();
     this.context = null;
   }
@@ -92,7 +125,10 @@ export async function readIsoLayout(path: string): Promise<IsoLayout> {
       if (box.type === 'moov') {
         const moov = Buffer.alloc(Math.min(box.end, size - at, mostIndexBytes));
         await handle.read(moov, 0, moov.length, at);
-        return { indexAtEnd: mediaSeen, edits: [...boxesIn(moov, 0, moov.length)].length > 0 ? editList(moov) : [] };
+        return {
+          indexAtEnd: mediaSeen,
+          edits: [...boxesIn(moov, 0, moov.length)].length > 0 ? editList(moov) : [],
+        };
       }
       at += box.end;
     }
@@ -107,7 +143,12 @@ export async function readIsoLayout(path: string): Promise<IsoLayout> {
  * words. One edit that begins at the first frame's own time is how frames shown out of
  * coding order are written, and says nothing.
  */
-export function editsInWords(edits: readonly Edit[], packets: PacketTable, timeBase: Rational, framesCut: number): string | null {
+export function editsInWords(
+  edits: readonly Edit[],
+  packets: PacketTable,
+  timeBase: Rational,
+  framesCut: number,
+): string | null {
   const shown = edits.filter(({ mediaTime }) => mediaTime >= 0);
   const parts: string[] = [];
   const empty = edits.find(({ mediaTime }) => mediaTime < 0);
@@ -115,7 +156,9 @@ export function editsInWords(edits: readonly Edit[], packets: PacketTable, timeB
   if (shown.length > 1) parts.push(`joins ${shown.length} pieces`);
   if (edits.some(({ rate }) => rate !== 1)) parts.push('changes speed');
   if (framesCut > 0) parts.push(`hides ${framesCut} coded frames`);
-  return parts.length === 0 || packets.length === 0 || timeBase.num === 0 ? null : `An edit list ${parts.join(', ')}.`;
+  return parts.length === 0 || packets.length === 0 || timeBase.num === 0
+    ? null
+    : `An edit list ${parts.join(', ')}.`;
 }
 
 interface Found {
@@ -130,12 +173,23 @@ interface Found {
 }
 
 /** Everything about a clip besides its format. */
-export function identityOf({ input, stream, packets, first, layout, framesCut, missingFrames, startTimecode }: Found): ClipIdentity {
+export function identityOf({
+  input,
+  stream,
+  packets,
+  first,
+  layout,
+  framesCut,
+  missingFrames,
+  startTimecode,
+}: Found): ClipIdentity {
   const { codecpar } = stream;
   const codecName = avGetCodecName(codecpar.codecId) ?? 'unknown';
   const timeBase = rational(stream.timeBase.num, stream.timeBase.den || 1);
   const pixelFormat = pixelFormatName(stream, first);
-  const aspect = [stream.sampleAspectRatio, codecpar.sampleAspectRatio].find(({ num, den }) => num > 0 && den > 0);
+  const aspect = [stream.sampleAspectRatio, codecpar.sampleAspectRatio].find(
+    ({ num, den }) => num > 0 && den > 0,
+  );
   return {
     codecString: codecpar.getCodecString(),
     pixelFormat,
@@ -164,8 +218,17 @@ export function pixelFormatName(stream: Stream, first: FirstFrame): string {
 function audioTrack({ codecpar }: Stream): AudioTrack {
   const name = avGetCodecName(codecpar.codecId) ?? 'unknown';
   const stored = /^(pcm|flac|alac)/.test(name);
-  const bits = codecpar.bitsPerRawSample || codecpar.bitsPerCodedSample || avGetBytesPerSample(codecpar.format as Parameters<typeof avGetBytesPerSample>[0]) * 8;
+  const bits =
+    codecpar.bitsPerRawSample ||
+    codecpar.bitsPerCodedSample ||
+    avGetBytesPerSample(codecpar.format as Parameters<typeof avGetBytesPerSample>[0]) * 8;
   const { nbChannels } = codecpar.channelLayout;
   const layouts: Record<number, string> = { 1: 'mono', 2: 'stereo', 6: '5.1', 8: '7.1' };
-  return { codec: codecLabel(name), channels: nbChannels, layout: layouts[nbChannels] ?? null, samplesPerSecond: codecpar.sampleRate, bitDepth: stored && bits > 0 ? bits : null };
+  return {
+    codec: codecLabel(name),
+    channels: nbChannels,
+    layout: layouts[nbChannels] ?? null,
+    samplesPerSecond: codecpar.sampleRate,
+    bitDepth: stored && bits > 0 ? bits : null,
+  };
 }

@@ -15,7 +15,11 @@ export function jpegFrame(width: number, height: number): Frame {
 }
 
 /** An encoder of JPEG pictures. @param quantiser 1 (best) to 31 @throws EngineError when it does not open */
-export async function openJpegEncoder(width: number, height: number, quantiser: number): Promise<CodecContext> {
+export async function openJpegEncoder(
+  width: number,
+  height: number,
+  quantiser: number,
+): Promise<CodecContext> {
   const codec = Codec.findEncoderByName(FF_ENCODER_MJPEG);
   const encoder = new CodecContext();
   encoder.allocContext3(codec);
@@ -25,7 +29,8 @@ export async function openJpegEncoder(width: number, height: number, quantiser: 
   encoder.timeBase = new Rational(1, 25);
   encoder.threadCount = 1;
   encoder.qMin = encoder.qMax = quantiser;
-  if ((await encoder.open2(codec)) < 0) throw new EngineError('The encoder for JPEG pictures could not be opened.');
+  if ((await encoder.open2(codec)) < 0)
+    throw new EngineError('The encoder for JPEG pictures could not be opened.');
   return encoder;
 }
 
@@ -35,7 +40,8 @@ export async function encodeJpeg(frame: Frame): Promise<Uint8Array> {
   const packet = new Packet();
   packet.alloc();
   try {
-    if ((await encoder.sendFrame(frame)) < 0 || (await encoder.receivePacket(packet)) < 0 || !packet.data) throw new EngineError('The thumbnails could not be written as JPEG.');
+    if ((await encoder.sendFrame(frame)) < 0 || (await encoder.receivePacket(packet)) < 0 || !packet.data)
+      throw new EngineError('The thumbnails could not be written as JPEG.');
     return new Uint8Array(packet.data);
   } finally {
     packet.free();

@@ -18,7 +18,13 @@ function tell(message: FromMedia): void {
 process.on('message', ({ turn, job }: ToMedia) => {
   perform(job, () => tell({ turn, type: 'progress' })).then(
     (result) => tell({ turn, type: 'done', result }),
-    (error: unknown) => tell({ turn, type: 'failed', expected: error instanceof EngineError, message: error instanceof Error ? error.message : String(error) }),
+    (error: unknown) =>
+      tell({
+        turn,
+        type: 'failed',
+        expected: error instanceof EngineError,
+        message: error instanceof Error ? error.message : String(error),
+      }),
   );
 });
 process.on('disconnect', () => process.exit(0));
@@ -28,8 +34,11 @@ tell({ turn: 0, type: 'up' });
 
 function perform(job: MediaJob, onProgress: () => void): Promise<MediaResults[keyof MediaResults]> {
   switch (job.kind) {
-    case 'probe': return probeClip(job.path, onProgress);
-    case 'preview': return makePreview(job.source, job.pixelAspect, onProgress);
-    case 'devices': return listDevices();
+    case 'probe':
+      return probeClip(job.path, onProgress);
+    case 'preview':
+      return makePreview(job.source, job.pixelAspect, onProgress);
+    case 'devices':
+      return listDevices();
   }
 }

@@ -1,5 +1,20 @@
-import { AVDISCARD_ALL, AVMEDIA_TYPE_AUDIO, AV_PIX_FMT_GRAY8, AV_PIX_FMT_YUVJ420P, SWS_AREA, type AVPixelFormat } from 'node-av/constants';
-import { avGetSampleFmtName, Codec, CodecContext, FormatContext, Frame, Packet, SoftwareScaleContext } from 'node-av/lib';
+import {
+  AVDISCARD_ALL,
+  AVMEDIA_TYPE_AUDIO,
+  AV_PIX_FMT_GRAY8,
+  AV_PIX_FMT_YUVJ420P,
+  SWS_AREA,
+  type AVPixelFormat,
+} from 'node-av/constants';
+import {
+  avGetSampleFmtName,
+  Codec,
+  CodecContext,
+  FormatContext,
+  Frame,
+  Packet,
+  SoftwareScaleContext,
+} from 'node-av/lib';
 import { fingerprintPlaces, hashBytes, hashRaster, pictureHash } from '@/core/media/fingerprint';
 import { toNumber } from '@/core/time/rational';
 import { monotonicUs } from '../clock';
@@ -24,7 +39,11 @@ const tileWidth = 160;
 const peakBins = 800;
 
 /** Makes a clip's thumbnails, fingerprint and audio peaks. @param pixelAspect shape of its pixels */
-export async function makePreview(source: ClipSource, pixelAspect: number, onProgress: () => void = () => undefined): Promise<Preview> {
+export async function makePreview(
+  source: ClipSource,
+  pixelAspect: number,
+  onProgress: () => void = () => undefined,
+): Promise<Preview> {
   const begun = monotonicUs();
   const pictures = await makeStrip(source, pixelAspect, onProgress);
   const drawn = monotonicUs();
@@ -72,7 +91,15 @@ async function scaled(source: Frame, width: number, height: number, format: AVPi
   target.format = format;
   target.getBuffer();
   const context = new SoftwareScaleContext();
-  context.getContext(source.width, source.height, source.format as AVPixelFormat, width, height, format, SWS_AREA);
+  context.getContext(
+    source.width,
+    source.height,
+    source.format as AVPixelFormat,
+    width,
+    height,
+    format,
+    SWS_AREA,
+  );
   await context.scaleFrame(target, source);
   context.freeContext();
   return target;
@@ -89,7 +116,8 @@ export async function greyAt(frame: Frame, width: number, height: number): Promi
   const luma = new Uint8Array(width * height);
   const [plane] = small.data ?? [];
   const stride = small.linesize[0] ?? width;
-  for (let line = 0; line < height; line++) plane?.copy(luma, line * width, line * stride, line * stride + width);
+  for (let line = 0; line < height; line++)
+    plane?.copy(luma, line * width, line * stride, line * stride + width);
   small.free();
   return luma;
 }
@@ -102,7 +130,12 @@ async function drawTile(strip: Frame, frame: Frame, left: number, height: number
     const [lines, bytes] = [height >> shift, tileWidth >> shift];
     for (let line = 0; line < lines; line++) {
       const at = line * (tile.linesize[index] ?? bytes);
-      from.copy(planes[index] ?? Buffer.alloc(0), line * (strip.linesize[index] ?? 0) + (left >> shift), at, at + bytes);
+      from.copy(
+        planes[index] ?? Buffer.alloc(0),
+        line * (strip.linesize[index] ?? 0) + (left >> shift),
+        at,
+        at + bytes,
+      );
     }
   });
   tile.free();
@@ -126,7 +159,10 @@ async function audioPeaks(path: string, onProgress: () => void): Promise<Uint8Ar
     context.allocContext3(codec);
     context.parametersToContext(stream.codecpar);
     if ((await context.open2(codec)) < 0) return null;
-    const seconds = stream.duration > 0n ? Number(stream.duration) * toNumber(stream.timeBase) : Number(input.duration) / 1e6;
+    const seconds =
+      stream.duration > 0n
+        ? Number(stream.duration) * toNumber(stream.timeBase)
+        : Number(input.duration) / 1e6;
     const peaks = new PeakBins(Math.max(1, seconds * stream.codecpar.sampleRate));
     for (let count = 1; ; count++) {
       const code = input.readFrameSync(packet);
@@ -165,7 +201,8 @@ class PeakBins {
     const name = avGetSampleFmtName(frame.format as Parameters<typeof avGetSampleFmtName>[0]) ?? '';
     const planar = name.endsWith('p');
     const channels = planar ? 1 : frame.channels;
-    for (const plane of (frame.data ?? []).slice(0, planar ? frame.channels : 1)) this.addPlane(plane, name, frame.nbSamples * channels, channels);
+    for (const plane of (frame.data ?? []).slice(0, planar ? frame.channels : 1))
+      this.addPlane(plane, name, frame.nbSamples * channels, channels);
     this.at += frame.nbSamples;
   }
 
@@ -188,4 +225,3 @@ function sampleReader(plane: Buffer, name: string): (index: number) => number {
   if (name.startsWith('u8')) return (i) => ((plane[i] ?? 128) - 128) / 128;
   return () => 0;
 }
-

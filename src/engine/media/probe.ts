@@ -1,6 +1,14 @@
 import { createHash } from 'node:crypto';
 import { open, stat } from 'node:fs/promises';
-import { AVERROR_EOF, AVMEDIA_TYPE_VIDEO, AV_CODEC_ID_NONE, AV_LOG_FATAL, AV_PKT_FLAG_DISCARD, AV_PKT_FLAG_DISPOSABLE, AVSEEK_FLAG_BACKWARD } from 'node-av/constants';
+import {
+  AVERROR_EOF,
+  AVMEDIA_TYPE_VIDEO,
+  AV_CODEC_ID_NONE,
+  AV_LOG_FATAL,
+  AV_PKT_FLAG_DISCARD,
+  AV_PKT_FLAG_DISPOSABLE,
+  AVSEEK_FLAG_BACKWARD,
+} from 'node-av/constants';
 import { avGetCodecName, Codec, FormatContext, Log, Packet, type Stream } from 'node-av/lib';
 import { bytesPerSlot, dataRate } from '@/core/media/dataRate';
 import { codecLabel, containerLabel, pixelFormatFacts, profileLabel, type Format } from '@/core/media/format';
@@ -72,12 +80,23 @@ const packetsPerReport = 2_000;
  * @param onProgress called now and then with the bytes passed so far
  * @throws EngineError when the file is no media file, is damaged, or has no moving picture
  */
-export async function probeClip(path: string, onProgress: (bytes: number) => void = () => undefined): Promise<ProbedClip> {
+export async function probeClip(
+  path: string,
+  onProgress: (bytes: number) => void = () => undefined,
+): Promise<ProbedClip> {
   Log.setLevel(AV_LOG_FATAL);
   const input = new FormatContext();
-  if (await stat(path).then(({ size }) => size === 0, () => false)) throw new EngineError(`${path} is empty: 0 bytes. Copy it again from its source.`);
+  if (
+    await stat(path).then(
+      ({ size }) => size === 0,
+      () => false,
+    )
+  )
+    throw new EngineError(`${path} is empty: 0 bytes. Copy it again from its source.`);
   if ((await input.openInput(path)) < 0) {
-    throw new EngineError(`${path} could not be opened as media: it is damaged, cut short, or of a kind that is not known here.`);
+    throw new EngineError(
+      `${path} could not be opened as media: it is damaged, cut short, or of a kind that is not known here.`,
+    );
   }
   try {
     await input.findStreamInfo();
@@ -107,9 +126,16 @@ interface Indexed {
   readonly brokeOff: boolean;
 }
 
-async function indexPackets(input: FormatContext, stream: Stream, onProgress: (bytes: number) => void): Promise<Indexed> {
+async function indexPackets(
+  input: FormatContext,
+  stream: Stream,
+  onProgress: (bytes: number) => void,
+): Promise<Indexed> {
   const { index: wanted, codecpar } = stream;
-  const header = headerReader(avGetCodecName(codecpar.codecId) ?? '', codecpar.extradata ?? new Uint8Array(0));
+  const header = headerReader(
+    avGetCodecName(codecpar.codecId) ?? '',
+    codecpar.extradata ?? new Uint8Array(0),
+  );
   const rows: PacketRow[] = [];
   const first = new FirstFrame(stream);
   const packet = new Packet();
@@ -148,12 +174,23 @@ function rowOf(packet: Packet, header: HeaderReader | null): PacketRow {
   const disposable = packet.hasFlags(AV_PKT_FLAG_DISPOSABLE) || (found?.disposable ?? false);
   const guess = packet.isKeyframe ? 'I' : disposable || packet.pts < packet.dts ? 'B' : 'P';
   return {
-    offset: Number(packet.pos), size: packet.size, pts: timeOf(packet.pts), dts: timeOf(packet.dts),
-    key: packet.isKeyframe, disposable, type: found && found.type !== '?' ? found.type : guess,
+    offset: Number(packet.pos),
+    size: packet.size,
+    pts: timeOf(packet.pts),
+    dts: timeOf(packet.dts),
+    key: packet.isKeyframe,
+    disposable,
+    type: found && found.type !== '?' ? found.type : guess,
   };
 }
 
-async function describe(path: string, input: FormatContext, stream: Stream, layout: IsoLayout, { rows, first, framesCut, brokeOff }: Indexed): Promise<ProbedClip> {
+async function describe(
+  path: string,
+  input: FormatContext,
+  stream: Stream,
+  layout: IsoLayout,
+  { rows, first, framesCut, brokeOff }: Indexed,
+): Promise<ProbedClip> {
   const { codecpar } = stream;
   const packets = packetTableFrom(rows);
   const codecName = avGetCodecName(codecpar.codecId) ?? 'unknown';
@@ -164,19 +201,32 @@ async function describe(path: string, input: FormatContext, stream: Stream, layo
   return {
     format: {
       container: containerLabel(input.iformat?.name ?? 'unknown', path),
-      codec: codecpar.codecId === AV_CODEC_ID_NONE ? `unknown codec "${codecpar.codecTagString ?? '?'}"` : codecLabel(codecName),
+      codec:
+        codecpar.codecId === AV_CODEC_ID_NONE
+          ? `unknown codec "${codecpar.codecTagString ?? '?'}"`
+          : codecLabel(codecName),
       profile: profileLabel(codecName, codecpar.profile) ?? profileOfLibrary(stream),
-      ...pixelFormatFacts(pixelFormatName(stream, first)), width: codecpar.width, height: codecpar.height, rate,
+      ...pixelFormatFacts(pixelFormatName(stream, first)),
+      width: codecpar.width,
+      height: codecpar.height,
+      rate,
     },
     structure: frameStructure(packets, referenceDepth(codecName, codecpar.extradata ?? new Uint8Array(0))),
     identity: identityOf({ input, stream, packets, first, layout, framesCut, missingFrames, startTimecode }),
     frames: packets.length,
     timeBase: rational(stream.timeBase.num, stream.timeBase.den),
     startTimecode,
-    meanBitsPerSecond, peakBitsPerSecond,
+    meanBitsPerSecond,
+    peakBitsPerSecond,
     setup: {
-      codecId: codecpar.codecId, codecTag: codecpar.codecTag, pixelFormat: first.pixelFormat ?? codecpar.format, width: codecpar.width, height: codecpar.height,
-      profile: codecpar.profile, level: codecpar.level, bitsPerCodedSample: codecpar.bitsPerCodedSample,
+      codecId: codecpar.codecId,
+      codecTag: codecpar.codecTag,
+      pixelFormat: first.pixelFormat ?? codecpar.format,
+      width: codecpar.width,
+      height: codecpar.height,
+      profile: codecpar.profile,
+      level: codecpar.level,
+      bitsPerCodedSample: codecpar.bitsPerCodedSample,
       extradata: codecpar.extradata?.toString('base64') ?? null,
     },
     packets,
@@ -187,7 +237,9 @@ async function describe(path: string, input: FormatContext, stream: Stream, layo
 
 /** The codec library's own name of a profile. */
 function profileOfLibrary({ codecpar }: Stream): string | null {
-  const known = Codec.findDecoder(codecpar.codecId)?.profiles?.find(({ profile }) => profile === codecpar.profile) as { name?: string } | undefined;
+  const known = Codec.findDecoder(codecpar.codecId)?.profiles?.find(
+    ({ profile }) => profile === codecpar.profile,
+  ) as { name?: string } | undefined;
   return known?.name ?? null;
 }
 
@@ -199,10 +251,17 @@ const rateTolerance = 0.02;
  * another that it states too: of raw DV the mean rate comes out as the clock's.
  */
 function rateOf(stream: Stream, { pts }: PacketTable): Rational {
-  const stated = [stream.avgFrameRate, stream.rFrameRate, stream.codecpar.frameRate].filter(({ num, den }) => num > 0 && den > 0).map(({ num, den }) => rational(num, den));
+  const stated = [stream.avgFrameRate, stream.rFrameRate, stream.codecpar.frameRate]
+    .filter(({ num, den }) => num > 0 && den > 0)
+    .map(({ num, den }) => rational(num, den));
   const times = pts.filter(Number.isFinite);
-  const span = times.length > 1 ? times.reduce((high, time) => Math.max(high, time), -Infinity) - times.reduce((low, time) => Math.min(low, time), Infinity) : 0;
-  const measured = span > 0 ? ((times.length - 1) * stream.timeBase.den) / (span * stream.timeBase.num) : null;
+  const span =
+    times.length > 1
+      ? times.reduce((high, time) => Math.max(high, time), -Infinity) -
+        times.reduce((low, time) => Math.min(low, time), Infinity)
+      : 0;
+  const measured =
+    span > 0 ? ((times.length - 1) * stream.timeBase.den) / (span * stream.timeBase.num) : null;
   const away = (rate: Rational) => (measured === null ? 0 : Math.abs(toNumber(rate) / measured - 1));
   const [first = rational(25)] = stated;
   return away(first) <= rateTolerance ? first : (stated.find((rate) => away(rate) <= rateTolerance) ?? first);
@@ -219,29 +278,49 @@ function timecodeOf(input: FormatContext): string | null {
 const mostReorder = 4;
 
 /** Frames that the container promises and that are not in the file. What an edit list leaves out is not missing. */
-async function countMissing(path: string, stream: Stream, packets: PacketTable, rate: Rational, layout: IsoLayout, brokeOff: boolean): Promise<number> {
+async function countMissing(
+  path: string,
+  stream: Stream,
+  packets: PacketTable,
+  rate: Rational,
+  layout: IsoLayout,
+  brokeOff: boolean,
+): Promise<number> {
   const handle = await open(path, 'r');
   const { size } = await handle.stat().finally(() => handle.close());
   const beyond = packets.offset.filter((offset, i) => offset + (packets.size[i] ?? 0) > size).length;
   // One edit that skips a few frames' time makes up for frames shown out of coding order and leaves none out.
   const frameTicks = stream.timeBase.den / (stream.timeBase.num * toNumber(rate));
-  const edited = layout.edits.length > 1 || layout.edits.some(({ mediaTime }) => mediaTime > mostReorder * frameTicks);
+  const edited =
+    layout.edits.length > 1 || layout.edits.some(({ mediaTime }) => mediaTime > mostReorder * frameTicks);
   return edited && !brokeOff ? beyond : Math.max(beyond, Number(stream.nbFrames) - packets.length, 0);
 }
 
-async function findProblem(path: string, input: FormatContext, stream: Stream, packets: PacketTable, first: FirstFrame, missingFrames: number): Promise<string | null> {
+async function findProblem(
+  path: string,
+  input: FormatContext,
+  stream: Stream,
+  packets: PacketTable,
+  first: FirstFrame,
+  missingFrames: number,
+): Promise<string | null> {
   const codecName = avGetCodecName(stream.codecpar.codecId) ?? 'unknown';
   if (!Codec.findDecoder(stream.codecpar.codecId)) {
     return stream.codecpar.codecId === AV_CODEC_ID_NONE
       ? `Its codec "${stream.codecpar.codecTagString ?? '?'}" is not known here: a closed camera raw form, or something newer than this codec library. Convert it with its maker’s software.`
       : `No decoder for ${codecLabel(codecName)} here. Its rates can be planned with; it cannot be played.`;
   }
-  if (missingFrames > 0) return `Cut short: the last ${missingFrames} frames lie beyond the end of the file. Copy it again from its source.`;
+  if (missingFrames > 0)
+    return `Cut short: the last ${missingFrames} frames lie beyond the end of the file. Copy it again from its source.`;
   if (first.problem !== null) return first.problem;
-  if (packets.offset.some((offset) => offset < 0)) return 'The container does not say where its packets lie, so they cannot be read by byte range.';
+  if (packets.offset.some((offset) => offset < 0))
+    return 'The container does not say where its packets lie, so they cannot be read by byte range.';
   const shift = await packetShift(path, input, stream);
-  if (shift === null) return 'The container splits its packets, so they cannot be read by byte range. Rewrap it to MOV or MP4 to measure it.';
-  packets.offset.forEach((offset, row) => { packets.offset[row] = offset + shift; });
+  if (shift === null)
+    return 'The container splits its packets, so they cannot be read by byte range. Rewrap it to MOV or MP4 to measure it.';
+  packets.offset.forEach((offset, row) => {
+    packets.offset[row] = offset + shift;
+  });
   return null;
 }
 
@@ -266,7 +345,9 @@ async function packetShift(path: string, input: FormatContext, stream: Stream): 
       if (packet.streamIndex === stream.index && packet.data) {
         const bytes = Buffer.alloc(packet.size + mostShift);
         await handle.read(bytes, 0, bytes.length, Number(packet.pos));
-        const at: number = shift ?? bytes.subarray(0, mostShift + comparedBytes).indexOf(packet.data.subarray(0, comparedBytes));
+        const at: number =
+          shift ??
+          bytes.subarray(0, mostShift + comparedBytes).indexOf(packet.data.subarray(0, comparedBytes));
         if (at < 0 || !bytes.subarray(at, at + packet.size).equals(packet.data)) return null;
         shift = at;
         compared++;

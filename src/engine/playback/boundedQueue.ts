@@ -10,13 +10,22 @@ export class BoundedQueue<Item> {
 
   constructor(readonly capacity: number) {}
 
-  get depth(): number { return this.items.length; }
-  get isFull(): boolean { return this.items.length >= this.capacity; }
-  get isClosed(): boolean { return this.closed; }
+  get depth(): number {
+    return this.items.length;
+  }
+  get isFull(): boolean {
+    return this.items.length >= this.capacity;
+  }
+  get isClosed(): boolean {
+    return this.closed;
+  }
 
   /** Resolves when there is room or the queue is closed. One waiter. */
   async room(): Promise<void> {
-    while (this.isFull && !this.closed) await new Promise<void>((resolve) => { this.waitingForRoom = resolve; });
+    while (this.isFull && !this.closed)
+      await new Promise<void>((resolve) => {
+        this.waitingForRoom = resolve;
+      });
   }
 
   push(item: Item): void {
@@ -30,7 +39,9 @@ export class BoundedQueue<Item> {
   async take(): Promise<Item | null> {
     while (this.items.length === 0) {
       if (this.closed) return null;
-      await new Promise<void>((resolve) => { this.waitingForItem = resolve; });
+      await new Promise<void>((resolve) => {
+        this.waitingForItem = resolve;
+      });
     }
     const item = this.items.shift() as Item;
     const wake = this.waitingForRoom;

@@ -8,7 +8,10 @@ export class ClipFinisher implements SlotFinisher {
   private coded: boolean | null = null;
 
   /** @param processor null: decode only */
-  constructor(private readonly processor: Processor | null, private readonly recorder: TraceRecorder) {}
+  constructor(
+    private readonly processor: Processor | null,
+    private readonly recorder: TraceRecorder,
+  ) {}
 
   async process(_slot: number, [frame]: SlotFrames): Promise<ProcessedPicture | null> {
     return this.processor && frame ? this.processor.process(frame) : null;
@@ -21,7 +24,11 @@ export class ClipFinisher implements SlotFinisher {
   /** The number in the picture's block code where the clip carries one, else the timestamp's. */
   shownFrame(slot: number, picture: ProcessedPicture | null): number {
     if (!picture || this.coded === false) return slot;
-    const code = readFrameCode(picture.width, picture.height, (x, y) => picture.pixels[y * picture.stride + x * 4 + 1] ?? 0);
+    const code = readFrameCode(
+      picture.width,
+      picture.height,
+      (x, y) => picture.pixels[y * picture.stride + x * 4 + 1] ?? 0,
+    );
     this.coded ??= this.recorder.frameCode = code === slot;
     return this.coded ? (code ?? -1) : slot;
   }

@@ -16,7 +16,10 @@ import type { ClipSubject, PlaybackScale, PlaybackSettings } from './spec';
 import { TraceRecorder } from './traceRecorder';
 
 /** Opens a clip for a run. @throws EngineError when it cannot be read or decoded */
-export async function prepareClip(subject: ClipSubject, settings: PlaybackSettings): Promise<PreparedRun<SlotFrames>> {
+export async function prepareClip(
+  subject: ClipSubject,
+  settings: PlaybackSettings,
+): Promise<PreparedRun<SlotFrames>> {
   const { rate, setup } = subject;
   const packets = decodePacketTable(subject.packets);
   const graph = clipGraph(packets, settings.slotLimit ?? packets.length);
@@ -26,17 +29,41 @@ export async function prepareClip(subject: ClipSubject, settings: PlaybackSettin
   const recorder = new TraceRecorder(graph.slotCount, graph.bytes);
   const processor = settings.processing ? new Processor(setup.width, setup.height, settings.scale) : null;
   const paced = pacedReader(file, subject.standIn);
-  const reader = { read: (offset: number, bytes: number) => paced.read(offset, bytes), close: () => Promise.resolve() };
-  const media: OpenMedia = { setup, rate, packets, intra: graph.intra, faults: new FaultLog(packets, subject.knownFaults), openReader: () => Promise.resolve(reader) };
-  const source = new FeedSource({ slotCount: graph.slotCount, graph, ...clipFeed(graph.feeds[0] as Feed, graph.slotCount) }, {
-    mediaOf: () => media, finisher: new ClipFinisher(processor, recorder), threads: settings.threads, lowDelay: settings.policy === 'hold-time',
-  });
+  const reader = {
+    read: (offset: number, bytes: number) => paced.read(offset, bytes),
+    close: () => Promise.resolve(),
+  };
+  const media: OpenMedia = {
+    setup,
+    rate,
+    packets,
+    intra: graph.intra,
+    faults: new FaultLog(packets, subject.knownFaults),
+    openReader: () => Promise.resolve(reader),
+  };
+  const source = new FeedSource(
+    { slotCount: graph.slotCount, graph, ...clipFeed(graph.feeds[0] as Feed, graph.slotCount) },
+    {
+      mediaOf: () => media,
+      finisher: new ClipFinisher(processor, recorder),
+      threads: settings.threads,
+      lowDelay: settings.policy === 'hold-time',
+    },
+  );
   await source.openFirst();
   return {
-    source, graph, recorder, commandUs, cold: file.proof, slotUs: (1e6 * rate.den) / rate.num,
+    source,
+    graph,
+    recorder,
+    commandUs,
+    cold: file.proof,
+    slotUs: (1e6 * rate.den) / rate.num,
     decoder: () => decodersInWords(source.decoders),
     assertStillThere: () => file.assertStillThere(),
-    afterwards: async () => ({ frameCode: source.frameCode, ...(settings.processing ? await measureScales(file, subject, packets) : { scaleCosts: null }) }),
+    afterwards: async () => ({
+      frameCode: source.frameCode,
+      ...(settings.processing ? await measureScales(file, subject, packets) : { scaleCosts: null }),
+    }),
     close: async () => {
       await source.close();
       await file.close();
@@ -51,17 +78,29 @@ const timedFrames = 8;
  * Decodes the first frames and times the process stage at every scale, so that
  * the result can say what a smaller raster would have saved on this rig: time, and processor time.
  */
-async function measureScales(file: ColdFile, spec: ClipSubject, packets: PacketTable): Promise<{ scaleCosts: ScaleCosts | null; coreCosts: ScaleCosts | null }> {
+async function measureScales(
+  file: ColdFile,
+  spec: ClipSubject,
+  packets: PacketTable,
+): Promise<{ scaleCosts: ScaleCosts | null; coreCosts: ScaleCosts | null }> {
   const decoder = await Decoder.open(spec.setup, { threads: 1, lowDelay: true, rate: spec.rate });
   const { width, height } = spec.setup;
   const processors = playbackScales.map((scale) => new Processor(width, height, scale));
   const times: Record<PlaybackScale, CoreTimed[]> = { full: [], half: [], quarter: [] };
   let frames = 0;
   for (let row = 0; row < packets.length && frames < timedFrames; row++) {
-    const packet = packetOf(await file.read(packets.offset[row] as number, packets.size[row] as number), packets.slot[row] as number, row === 0);
+    const packet = packetOf(
+      await file.read(packets.offset[row] as number, packets.size[row] as number),
+      packets.slot[row] as number,
+      row === 0,
+    );
     await decoder.send(packet);
     packet.free();
-    for (let frame = await decoder.receive(); frame && frames < timedFrames; frame = await decoder.receive()) {
+    for (
+      let frame = await decoder.receive();
+      frame && frames < timedFrames;
+      frame = await decoder.receive()
+    ) {
       for (const [index, scale] of playbackScales.entries()) {
         const processor = processors[index] as Processor;
         const { value: picture, ...took } = await timed(() => processor.process(frame));
@@ -76,6 +115,10 @@ async function measureScales(file: ColdFile, spec: ClipSubject, packets: PacketT
   decoder.close();
   processors.forEach((processor) => processor.close());
   if (times.full.length === 0) return { scaleCosts: null, coreCosts: null };
-  const costs = (of: (took: CoreTimed) => number) => ({ full: median(times.full.map(of)), half: median(times.half.map(of)), quarter: median(times.quarter.map(of)) });
+  const costs = (of: (took: CoreTimed) => number) => ({
+    full: median(times.full.map(of)),
+    half: median(times.half.map(of)),
+    quarter: median(times.quarter.map(of)),
+  });
   return { scaleCosts: costs(({ us }) => us), coreCosts: costs(({ coreUs }) => coreUs) };
 }

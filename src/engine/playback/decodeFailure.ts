@@ -1,4 +1,9 @@
-import { AVERROR_ENOMEM, AVERROR_EXPERIMENTAL, AVERROR_INVALIDDATA, AVERROR_PATCHWELCOME } from 'node-av/constants';
+import {
+  AVERROR_ENOMEM,
+  AVERROR_EXPERIMENTAL,
+  AVERROR_INVALIDDATA,
+  AVERROR_PATCHWELCOME,
+} from 'node-av/constants';
 import { FFmpegError } from 'node-av/lib';
 import { faultAdvice, type Refusal } from '@/core/media/faults';
 import { EngineError } from '../errors';
@@ -12,10 +17,16 @@ const notImplemented = -38;
 /** Sorts a decoder's code. Invalid data is what a decoder calls bits that break its format's rules. */
 export function decodeFailureOf(code: number): DecodeFailure {
   switch (code) {
-    case AVERROR_INVALIDDATA: return 'damage';
-    case AVERROR_PATCHWELCOME: case AVERROR_EXPERIMENTAL: case notImplemented: return 'feature';
-    case AVERROR_ENOMEM: return 'memory';
-    default: return 'unknown';
+    case AVERROR_INVALIDDATA:
+      return 'damage';
+    case AVERROR_PATCHWELCOME:
+    case AVERROR_EXPERIMENTAL:
+    case notImplemented:
+      return 'feature';
+    case AVERROR_ENOMEM:
+      return 'memory';
+    default:
+      return 'unknown';
   }
 }
 
@@ -24,7 +35,10 @@ export const thisClip = 'This clip';
 
 /** Nothing could be decoded, for a reason. */
 export class DecodeError extends EngineError {
-  constructor(message: string, readonly refusal: DecodeFailure) {
+  constructor(
+    message: string,
+    readonly refusal: DecodeFailure,
+  ) {
     super(message);
   }
 }
@@ -40,9 +54,13 @@ export function decodeFailure(what: string, code: number, decoder: string): Deco
 function reasonOf(code: number, decoder: string): string {
   const failure = decodeFailureOf(code);
   switch (failure) {
-    case 'damage': return `: its data is damaged. ${faultAdvice[failure]}`;
-    case 'feature': return `: it uses a feature that the decoder ${decoder} does not have. ${faultAdvice[failure]}`;
-    case 'memory': return `: there was not enough memory. ${faultAdvice[failure]}`;
-    case 'unknown': return ` by ${decoder} (${FFmpegError.strerror(code)}, code ${code}). ${faultAdvice[failure]}`;
+    case 'damage':
+      return `: its data is damaged. ${faultAdvice[failure]}`;
+    case 'feature':
+      return `: it uses a feature that the decoder ${decoder} does not have. ${faultAdvice[failure]}`;
+    case 'memory':
+      return `: there was not enough memory. ${faultAdvice[failure]}`;
+    case 'unknown':
+      return ` by ${decoder} (${FFmpegError.strerror(code)}, code ${code}). ${faultAdvice[failure]}`;
   }
 }

@@ -1,5 +1,17 @@
 import { availableParallelism } from 'node:os';
-import { AVERROR_EAGAIN, AVERROR_EOF, AVMEDIA_TYPE_VIDEO, AV_CODEC_CAP_FRAME_THREADS, AV_CODEC_CAP_SLICE_THREADS, FF_THREAD_FRAME, FF_THREAD_SLICE, type AVCodecID, type AVPixelFormat, type AVProfile, type AVThreadType } from 'node-av/constants';
+import {
+  AVERROR_EAGAIN,
+  AVERROR_EOF,
+  AVMEDIA_TYPE_VIDEO,
+  AV_CODEC_CAP_FRAME_THREADS,
+  AV_CODEC_CAP_SLICE_THREADS,
+  FF_THREAD_FRAME,
+  FF_THREAD_SLICE,
+  type AVCodecID,
+  type AVPixelFormat,
+  type AVProfile,
+  type AVThreadType,
+} from 'node-av/constants';
 import { Codec, CodecContext, CodecParameters, Frame, Packet, Rational } from 'node-av/lib';
 import type { CodecSetup } from '../media/probe';
 import { DecodeError, decodeFailure, thisClip } from './decodeFailure';
@@ -22,14 +34,28 @@ const threadKinds = { frames: 'frame by frame', slices: 'within a frame', none: 
  * A decoder's context set up for a clip, not opened yet.
  * @throws DecodeError when there is no decoder
  */
-export function decoderContext(setup: CodecSetup, clipName = 'this clip'): { context: CodecContext; codec: Codec } {
+export function decoderContext(
+  setup: CodecSetup,
+  clipName = 'this clip',
+): { context: CodecContext; codec: Codec } {
   const codec = Codec.findDecoder(setup.codecId as AVCodecID);
-  if (!codec) throw new DecodeError(`There is no decoder for ${clipName} on this rig. Choose another clip, or a rendition of it.`, 'feature');
+  if (!codec)
+    throw new DecodeError(
+      `There is no decoder for ${clipName} on this rig. Choose another clip, or a rendition of it.`,
+      'feature',
+    );
   const parameters = new CodecParameters();
   parameters.alloc();
   Object.assign(parameters, {
-    codecType: AVMEDIA_TYPE_VIDEO, codecId: setup.codecId, codecTag: setup.codecTag, width: setup.width, height: setup.height,
-    format: setup.pixelFormat as AVPixelFormat, profile: setup.profile as AVProfile, level: setup.level, bitsPerCodedSample: setup.bitsPerCodedSample,
+    codecType: AVMEDIA_TYPE_VIDEO,
+    codecId: setup.codecId,
+    codecTag: setup.codecTag,
+    width: setup.width,
+    height: setup.height,
+    format: setup.pixelFormat as AVPixelFormat,
+    profile: setup.profile as AVProfile,
+    level: setup.level,
+    bitsPerCodedSample: setup.bitsPerCodedSample,
     extradata: setup.extradata ? Buffer.from(setup.extradata, 'base64') : null,
   });
   const context = new CodecContext();
@@ -59,7 +85,13 @@ export class Decoder {
   private spare: Frame | null = null;
   readonly refusals: Refusals;
 
-  private constructor(private readonly context: CodecContext, readonly name: string, readonly threads: number, readonly threadKind: string, clipName: string | undefined) {
+  private constructor(
+    private readonly context: CodecContext,
+    readonly name: string,
+    readonly threads: number,
+    readonly threadKind: string,
+    clipName: string | undefined,
+  ) {
     this.refusals = new Refusals(name, clipName);
   }
 
@@ -70,10 +102,19 @@ export class Decoder {
     context.threadCount = options.threads || availableParallelism();
     const slices = codec.hasCapabilities(AV_CODEC_CAP_SLICE_THREADS);
     const frames = codec.hasCapabilities(AV_CODEC_CAP_FRAME_THREADS);
-    context.threadType = (options.lowDelay && slices ? FF_THREAD_SLICE : FF_THREAD_FRAME | FF_THREAD_SLICE) as AVThreadType;
+    context.threadType = (
+      options.lowDelay && slices ? FF_THREAD_SLICE : FF_THREAD_FRAME | FF_THREAD_SLICE
+    ) as AVThreadType;
     const code = await context.open2(codec);
     if (code < 0) throw refusedClip(codec, code, options.clipName);
-    const kind = options.lowDelay && slices ? threadKinds.slices : frames ? threadKinds.frames : slices ? threadKinds.slices : threadKinds.none;
+    const kind =
+      options.lowDelay && slices
+        ? threadKinds.slices
+        : frames
+          ? threadKinds.frames
+          : slices
+            ? threadKinds.slices
+            : threadKinds.none;
     return new Decoder(context, codec.name ?? 'unknown', context.threadCount, kind, options.clipName);
   }
 
@@ -96,7 +137,9 @@ export class Decoder {
     this.spare = null;
     for (let errors = 0; errors < mostErrorsInRow; errors++) {
       // Without frame threads the work was done when the packet was sent and this only hands the frame over: a trip to another thread would cost more.
-      const code = this.mayWait ? await this.context.receiveFrame(frame) : this.context.receiveFrameSync(frame);
+      const code = this.mayWait
+        ? await this.context.receiveFrame(frame)
+        : this.context.receiveFrameSync(frame);
       if (code >= 0) return frame;
       if (code === AVERROR_EAGAIN || code === AVERROR_EOF) break;
       this.refusals.note(code);
@@ -123,11 +166,16 @@ export class Decoder {
 }
 
 /** "h264 x2, prores". Threads are those of all together. */
-export function decodersInWords(decoders: readonly { name: string; threads: number; threadKind: string }[]): { decoder: string; decoderThreads: number; threadKind: string } {
+export function decodersInWords(decoders: readonly { name: string; threads: number; threadKind: string }[]): {
+  decoder: string;
+  decoderThreads: number;
+  threadKind: string;
+} {
   const counts = new Map<string, number>();
   for (const { name } of decoders) counts.set(name, (counts.get(name) ?? 0) + 1);
   return {
-    decoder: [...counts].map(([name, count]) => (count > 1 ? `${name} x${count}` : name)).join(', ') || 'none',
+    decoder:
+      [...counts].map(([name, count]) => (count > 1 ? `${name} x${count}` : name)).join(', ') || 'none',
     decoderThreads: decoders.reduce((sum, { threads }) => sum + threads, 0),
     threadKind: [...new Set(decoders.map(({ threadKind }) => threadKind))].join(', ') || 'none',
   };

@@ -16,7 +16,10 @@ export class FaultLog {
   private found: ClipFaults | null = null;
 
   /** @param known faults that earlier runs met: they tell of pictures that are not to be trusted, and are not told again */
-  constructor(private readonly packets: PacketTable, private readonly known: ClipFaults = {}) {}
+  constructor(
+    private readonly packets: PacketTable,
+    private readonly known: ClipFaults = {},
+  ) {}
 
   note(frame: number, fault: FrameFault): void {
     addFault(this.told, frame, fault);

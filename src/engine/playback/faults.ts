@@ -24,7 +24,12 @@ export class FaultInjector {
   /** True while a stage is being held. */
   isHolding = false;
 
-  constructor(private readonly faults: readonly InjectedFault[], private readonly slotUs: number, private readonly startUs: () => number, private readonly clock: Clock = hostClock) {}
+  constructor(
+    private readonly faults: readonly InjectedFault[],
+    private readonly slotUs: number,
+    private readonly startUs: () => number,
+    private readonly clock: Clock = hostClock,
+  ) {}
 
   /** Waits out the fault of this stage and slot, if there is one. */
   async hold(stage: InjectedFault['stage'], slot: number): Promise<void> {

@@ -76,11 +76,19 @@ export class FeedSource implements PlaySource<SlotFrames> {
   /** Time of each use of a feed in the order of the plan's uses, µs; NaN where it never came to it. */
   readonly useTimes: { readonly readUs: Float32Array; readonly decodeUs: Float32Array };
 
-  constructor(private readonly plan: Pick<CoursePlan, 'slotCount' | 'feeds' | 'uses' | 'graph'>, private readonly options: FeedSourceOptions) {
-    this.byFirst = plan.feeds.map((_, index) => index).sort((a, b) => this.feed(a).first - this.feed(b).first);
+  constructor(
+    private readonly plan: Pick<CoursePlan, 'slotCount' | 'feeds' | 'uses' | 'graph'>,
+    private readonly options: FeedSourceOptions,
+  ) {
+    this.byFirst = plan.feeds
+      .map((_, index) => index)
+      .sort((a, b) => this.feed(a).first - this.feed(b).first);
     this.firstUse = offsetsOfUses(plan);
     const uses = this.firstUse[plan.slotCount] ?? 0;
-    this.useTimes = { readUs: new Float32Array(uses).fill(Number.NaN), decodeUs: new Float32Array(uses).fill(Number.NaN) };
+    this.useTimes = {
+      readUs: new Float32Array(uses).fill(Number.NaN),
+      decodeUs: new Float32Array(uses).fill(Number.NaN),
+    };
   }
 
   private feed(index: number): CourseFeed {
@@ -92,7 +100,9 @@ export class FeedSource implements PlaySource<SlotFrames> {
     for (; this.nextToOpen < this.byFirst.length; this.nextToOpen++) {
       const index = this.byFirst[this.nextToOpen] as number;
       if (this.feed(index).first > slot + openAhead) return;
-      void this.openFeed(index).decoder.open().catch(() => undefined);
+      void this.openFeed(index)
+        .decoder.open()
+        .catch(() => undefined);
     }
   }
 
@@ -110,7 +120,12 @@ export class FeedSource implements PlaySource<SlotFrames> {
     if (there) return there;
     const feed = this.feed(index);
     const media = this.options.mediaOf(feed);
-    const decoder = new FeedDecoder(feed.plan, media.setup, media.faults, { threads: this.options.threads, lowDelay: this.options.lowDelay && media.intra, rate: media.rate, clipName: media.name });
+    const decoder = new FeedDecoder(feed.plan, media.setup, media.faults, {
+      threads: this.options.threads,
+      lowDelay: this.options.lowDelay && media.intra,
+      rate: media.rate,
+      clipName: media.name,
+    });
     const opened: OpenFeed = { decoder, reader: null, packets: new Map() };
     this.open.set(index, opened);
     return opened;
@@ -122,11 +137,13 @@ export class FeedSource implements PlaySource<SlotFrames> {
 
   async read(rows: SlotRows): Promise<void> {
     this.openSoon(rows.slot);
-    await Promise.all(this.rowsOf(rows).map(async ({ feed, rows: wanted }, at) => {
-      const begun = monotonicUs();
-      if (wanted.length > 0) await this.readRows(feed, wanted);
-      this.useTimes.readUs[(this.firstUse[rows.slot] as number) + at] = monotonicUs() - begun;
-    }));
+    await Promise.all(
+      this.rowsOf(rows).map(async ({ feed, rows: wanted }, at) => {
+        const begun = monotonicUs();
+        if (wanted.length > 0) await this.readRows(feed, wanted);
+        this.useTimes.readUs[(this.firstUse[rows.slot] as number) + at] = monotonicUs() - begun;
+      }),
+    );
   }
 
   private async readRows(index: number, rows: readonly number[]): Promise<void> {
@@ -143,7 +160,11 @@ export class FeedSource implements PlaySource<SlotFrames> {
 
   /** Decoders of a slot's feeds work side by side. */
   async decode(piece: readonly FeedRows[], rows: SlotRows | null): Promise<void> {
-    const ending = rows ? [...this.open].filter(([index, { decoder }]) => this.feed(index).last < rows.slot && !decoder.finished) : [];
+    const ending = rows
+      ? [...this.open].filter(
+          ([index, { decoder }]) => this.feed(index).last < rows.slot && !decoder.finished,
+        )
+      : [];
     await Promise.all([
       ...ending.map(([, { decoder }]) => decoder.finish()),
       ...piece.map(async (one, at) => {
@@ -171,12 +192,17 @@ export class FeedSource implements PlaySource<SlotFrames> {
   }
 
   async end(): Promise<void> {
-    await Promise.all([...this.open.values()].flatMap(({ decoder }) => (decoder.finished ? [] : [decoder.finish()])));
+    await Promise.all(
+      [...this.open.values()].flatMap(({ decoder }) => (decoder.finished ? [] : [decoder.finish()])),
+    );
   }
 
   get hasFrame(): boolean {
     const [slot] = this.pending;
-    return slot !== undefined && (this.plan.uses[slot] ?? []).every(({ feed, step }) => this.openFeed(feed).decoder.isSettled(step));
+    return (
+      slot !== undefined &&
+      (this.plan.uses[slot] ?? []).every(({ feed, step }) => this.openFeed(feed).decoder.isSettled(step))
+    );
   }
 
   async receive(): Promise<{ slot: number; decoded: SlotFrames; isRefused: boolean }> {
@@ -192,7 +218,8 @@ export class FeedSource implements PlaySource<SlotFrames> {
         if (frame === null) this.hasRefused = isRefused = true;
       } else frame?.free();
     }
-    for (const [index, { decoder }] of this.open) if (this.feed(index).last <= slot && !decoder.finished) await this.closeFeed(index);
+    for (const [index, { decoder }] of this.open)
+      if (this.feed(index).last <= slot && !decoder.finished) await this.closeFeed(index);
     const decoded = Array.from(frames, (frame) => frame ?? null);
     if (!isRefused) this.options.finisher.prepare(slot, decoded);
     return { slot, decoded, isRefused };
@@ -201,18 +228,37 @@ export class FeedSource implements PlaySource<SlotFrames> {
   get failure(): Error | null {
     if (this.hasDecoded || !this.hasRefused) return null;
     for (const { decoder } of this.open.values()) if (decoder.failure) return decoder.failure;
-    return new EngineError('The decoder gave no picture at all, and no reason. Try another copy of the file, then another clip of its kind, to learn which of them it is.');
+    return new EngineError(
+      'The decoder gave no picture at all, and no reason. Try another copy of the file, then another clip of its kind, to learn which of them it is.',
+    );
   }
 
   get faults(): RunFaults | null {
-    const byMedia = new Map(this.plan.feeds.filter((_, index) => this.open.has(index)).map((feed) => [feed.media, this.options.mediaOf(feed)]));
-    const clips = [...byMedia].flatMap(([media, { faults: { faults }, name = '' }]) => (faults ? [{ media, name, faults }] : []));
+    const byMedia = new Map(
+      this.plan.feeds
+        .filter((_, index) => this.open.has(index))
+        .map((feed) => [feed.media, this.options.mediaOf(feed)]),
+    );
+    const clips = [...byMedia].flatMap(
+      ([
+        media,
+        {
+          faults: { faults },
+          name = '',
+        },
+      ]) => (faults ? [{ media, name, faults }] : []),
+    );
     const doubtfulOf = new Map([...byMedia].map(([media, { faults }]) => [media, faults.doubtful]));
     const isDoubtfulUse = ({ feed, step, layer }: FeedUse) => {
-      const { media, plan: { frames } } = this.feed(feed);
+      const {
+        media,
+        plan: { frames },
+      } = this.feed(feed);
       return layer >= 0 && doubtfulOf.get(media)?.has(frames[step] as number) === true;
     };
-    const doubtful = rangesOf(this.plan.uses.flatMap((uses, slot) => (uses.some(isDoubtfulUse) ? [slot] : [])));
+    const doubtful = rangesOf(
+      this.plan.uses.flatMap((uses, slot) => (uses.some(isDoubtfulUse) ? [slot] : [])),
+    );
     return clips.length > 0 || doubtful.length > 0 ? { clips, doubtful } : null;
   }
 
@@ -260,6 +306,12 @@ export class FeedSource implements PlaySource<SlotFrames> {
 }
 
 /** The feed of a clip played by itself. */
-export function clipFeed(feed: Pick<CourseFeed, 'plan' | 'weight'>, slots: number): { feeds: CourseFeed[]; uses: FeedUse[][] } {
-  return { feeds: [{ itemId: '', trackIndex: 0, media: '', first: 0, last: slots - 1, ...feed }], uses: Array.from({ length: slots }, (_, step) => [{ feed: 0, step, layer: 0 }]) };
+export function clipFeed(
+  feed: Pick<CourseFeed, 'plan' | 'weight'>,
+  slots: number,
+): { feeds: CourseFeed[]; uses: FeedUse[][] } {
+  return {
+    feeds: [{ itemId: '', trackIndex: 0, media: '', first: 0, last: slots - 1, ...feed }],
+    uses: Array.from({ length: slots }, (_, step) => [{ feed: 0, step, layer: 0 }]),
+  };
 }

@@ -14,7 +14,10 @@ export class LossWatch {
   private first = -1;
   private hasBegunAnew = false;
 
-  constructor(private readonly faults: FaultLog, private readonly intra: boolean) {}
+  constructor(
+    private readonly faults: FaultLog,
+    private readonly intra: boolean,
+  ) {}
 
   sent(frame: number): void {
     if (this.first < 0) this.first = frame;

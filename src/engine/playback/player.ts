@@ -16,7 +16,11 @@ import type { ViewerTap } from './viewerTap';
 /** How often it is looked whether the buffers are full, µs. */
 const fillCheckUs = 2_000;
 
-interface DecodedSlot<Decoded> { readonly slot: number; readonly decoded: Decoded; readonly isRefused: boolean }
+interface DecodedSlot<Decoded> {
+  readonly slot: number;
+  readonly decoded: Decoded;
+  readonly isRefused: boolean;
+}
 
 export interface PlayerParts<Decoded> {
   readonly source: PlaySource<Decoded>;
@@ -80,7 +84,13 @@ export class Player<Decoded = unknown> {
     this.readyRoom = new RoomTimes(settings.buffers.ready);
     this.holdTime = settings.policy === 'hold-time';
     this.clock = parts.clock ?? hostClock;
-    this.policy = new PlayPolicy({ graph, slotUs, policy: settings.policy, buffers: settings.buffers, onGiveUp: (slot, where) => parts.recorder.skip(slot, where) });
+    this.policy = new PlayPolicy({
+      graph,
+      slotUs,
+      policy: settings.policy,
+      buffers: settings.buffers,
+      onGiveUp: (slot, where) => parts.recorder.skip(slot, where),
+    });
     this.faults = new FaultInjector(settings.faults, slotUs, () => this.startUs, this.clock);
   }
 
@@ -105,8 +115,14 @@ export class Player<Decoded = unknown> {
    */
   async run(): Promise<void> {
     this.readIdleAt = this.clock.now();
-    const { graph: { slotCount }, slotUs, openPresenter } = this.parts;
-    const presenter = this.holdTime ? openPresenter({ slotCount, slotUs, onPassed: (passed) => this.onPassed(passed) }) : null;
+    const {
+      graph: { slotCount },
+      slotUs,
+      openPresenter,
+    } = this.parts;
+    const presenter = this.holdTime
+      ? openPresenter({ slotCount, slotUs, onPassed: (passed) => this.onPassed(passed) })
+      : null;
     this.presenter = presenter;
     if (!this.holdTime) this.begin(this.clock.now());
     const stages = [this.readStage(), this.decodeStage(), this.processStage()];
@@ -153,8 +169,10 @@ export class Player<Decoded = unknown> {
     const { slotCount } = this.parts.graph;
     const { ready } = this.parts.settings.buffers;
     while (!this.stopped) {
-      const isFilled = (queue: { isFull: boolean; isClosed: boolean }) => queue.isFull || queue.isClosed || this.faults.isHolding;
-      const filled = this.ready.size >= Math.min(ready, slotCount) && isFilled(this.decoded) && isFilled(this.read);
+      const isFilled = (queue: { isFull: boolean; isClosed: boolean }) =>
+        queue.isFull || queue.isClosed || this.faults.isHolding;
+      const filled =
+        this.ready.size >= Math.min(ready, slotCount) && isFilled(this.decoded) && isFilled(this.read);
       if (filled) return;
       await this.clock.sleep(fillCheckUs);
     }
@@ -270,7 +288,11 @@ export class Player<Decoded = unknown> {
       const end = this.decoderNow();
       recorder.note('decodeEnd', slot, end);
       recorder.trace.decodeHeldUs[slot] = heldUs;
-      this.policy.hasDecoded(slot, end, Math.max(0, this.decoderWorkedUs() - (this.doneAt.get(slot) as number)));
+      this.policy.hasDecoded(
+        slot,
+        end,
+        Math.max(0, this.decoderWorkedUs() - (this.doneAt.get(slot) as number)),
+      );
       this.doneAt.delete(slot);
       this.decodedRoom.enter();
       this.decoded.push({ slot, decoded, isRefused });
@@ -283,7 +305,9 @@ export class Player<Decoded = unknown> {
     const { recorder, source } = this.parts;
     for (;;) {
       while (this.ready.size >= this.parts.settings.buffers.ready && !this.stopped) {
-        await new Promise<void>((resolve) => { this.wakeReady = resolve; });
+        await new Promise<void>((resolve) => {
+          this.wakeReady = resolve;
+        });
       }
       const next = await this.decoded.take();
       if (next === null) return;
@@ -346,7 +370,8 @@ export class Player<Decoded = unknown> {
     const wasReady = this.ready.has(slot);
     const picture = this.ready.get(slot) ?? null;
     this.ready.delete(slot);
-    if (wasReady) this.readyRoom.leave(this.startUs + (shown ? presentedAt : deadlineUs(slot, this.parts.slotUs)));
+    if (wasReady)
+      this.readyRoom.leave(this.startUs + (shown ? presentedAt : deadlineUs(slot, this.parts.slotUs)));
     if (shown) {
       const late = recorder.relative('processEnd', slot) > slot * this.parts.slotUs;
       recorder.present(slot, presentedAt, late ? slotState.late : slotState.shown, this.depths);

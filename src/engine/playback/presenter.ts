@@ -1,5 +1,11 @@
 import { Worker } from 'node:worker_threads';
-import { createPresenterShared, presenterIsUp, presenterState, presenterViews, type PresenterMessage } from './presenterShared';
+import {
+  createPresenterShared,
+  presenterIsUp,
+  presenterState,
+  presenterViews,
+  type PresenterMessage,
+} from './presenterShared';
 
 /** Passes slots at their due times and shows those whose frames are there. */
 export interface Presenter {
@@ -18,7 +24,11 @@ export interface Presenter {
 }
 
 /** What became of a slot: `presentedAt` is NaN where it was not shown; µs from t0. */
-export interface PassedSlot { readonly slot: number; readonly presentedAt: number; readonly wokeAt: number }
+export interface PassedSlot {
+  readonly slot: number;
+  readonly presentedAt: number;
+  readonly wokeAt: number;
+}
 
 export interface PresenterOptions {
   readonly slotCount: number;
@@ -39,7 +49,12 @@ export function presenterThread(path: URL): OpenPresenter {
       worker.once('error', reject);
       worker.on('message', ({ slot, shown }: PresenterMessage) => {
         if (slot === presenterIsUp) resolve();
-        else onPassed({ slot, presentedAt: shown ? (presentedAt[slot] as number) : Number.NaN, wokeAt: wokeAt[slot] as number });
+        else
+          onPassed({
+            slot,
+            presentedAt: shown ? (presentedAt[slot] as number) : Number.NaN,
+            wokeAt: wokeAt[slot] as number,
+          });
       });
     });
     let finish: () => void = () => undefined;
@@ -48,7 +63,9 @@ export function presenterThread(path: URL): OpenPresenter {
       worker.once('error', reject);
       worker.once('exit', () => resolve());
     });
-    const exited = new Promise<void>((resolve) => { worker.once('exit', () => resolve()); });
+    const exited = new Promise<void>((resolve) => {
+      worker.once('exit', () => resolve());
+    });
     // Whoever awaits them is told; nobody may be awaiting yet.
     for (const promise of [up, done]) promise.catch(() => undefined);
     const tell = (state: number) => {

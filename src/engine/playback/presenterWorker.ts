@@ -3,7 +3,13 @@ import { setPriority } from 'node:os';
 import { basename } from 'node:path';
 import { parentPort, workerData } from 'node:worker_threads';
 import { monotonicUs } from '../clock';
-import { presenterIsUp, presenterViews, presenterState, type PresenterMessage, type PresenterShared } from './presenterShared';
+import {
+  presenterIsUp,
+  presenterViews,
+  presenterState,
+  type PresenterMessage,
+  type PresenterShared,
+} from './presenterShared';
 
 /**
  * The presenter's thread: sleeps to each slot's due time and looks whether the

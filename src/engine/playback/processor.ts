@@ -6,9 +6,15 @@ import type { PlaybackScale } from './spec';
 export const scaleDivisors: Record<PlaybackScale, number> = { full: 1, half: 2, quarter: 4 };
 
 /** The raster that processing works at: a picture's own at a playback scale. */
-export function playbackRaster({ width, height }: { readonly width: number; readonly height: number }, scale: PlaybackScale): { width: number; height: number } {
+export function playbackRaster(
+  { width, height }: { readonly width: number; readonly height: number },
+  scale: PlaybackScale,
+): { width: number; height: number } {
   const divisor = scaleDivisors[scale];
-  return { width: Math.max(2, Math.round(width / divisor)), height: Math.max(2, Math.round(height / divisor)) };
+  return {
+    width: Math.max(2, Math.round(width / divisor)),
+    height: Math.max(2, Math.round(height / divisor)),
+  };
 }
 
 /** A processed picture: 8-bit RGBA at the playback raster. */
@@ -27,8 +33,15 @@ export class Processor {
   private readonly width: number;
   private readonly height: number;
 
-  constructor(private readonly sourceWidth: number, private readonly sourceHeight: number, scale: PlaybackScale) {
-    ({ width: this.width, height: this.height } = playbackRaster({ width: sourceWidth, height: sourceHeight }, scale));
+  constructor(
+    private readonly sourceWidth: number,
+    private readonly sourceHeight: number,
+    scale: PlaybackScale,
+  ) {
+    ({ width: this.width, height: this.height } = playbackRaster(
+      { width: sourceWidth, height: sourceHeight },
+      scale,
+    ));
   }
 
   /** @throws EngineError when the picture cannot be converted */
@@ -36,7 +49,8 @@ export class Processor {
     this.context ??= this.open(source.format as AVPixelFormat);
     const picture = this.pool.pop() ?? this.allocate();
     const code = await this.context.scaleFrame(picture.frame, source);
-    if (code < 0) throw new EngineError(`A frame could not be scaled to ${this.width}x${this.height} (code ${code}).`);
+    if (code < 0)
+      throw new EngineError(`A frame could not be scaled to ${this.width}x${this.height} (code ${code}).`);
     return picture;
   }
 
@@ -47,7 +61,15 @@ export class Processor {
 
   private open(sourceFormat: AVPixelFormat): SoftwareScaleContext {
     const context = new SoftwareScaleContext();
-    context.getContext(this.sourceWidth, this.sourceHeight, sourceFormat, this.width, this.height, AV_PIX_FMT_RGBA, SWS_BILINEAR);
+    context.getContext(
+      this.sourceWidth,
+      this.sourceHeight,
+      sourceFormat,
+      this.width,
+      this.height,
+      AV_PIX_FMT_RGBA,
+      SWS_BILINEAR,
+    );
     return context;
   }
 
@@ -59,8 +81,15 @@ export class Processor {
     frame.format = AV_PIX_FMT_RGBA;
     frame.getBuffer();
     const pixels = frame.data?.[0];
-    if (!pixels) throw new EngineError(`There is not enough memory for pictures of ${this.width}x${this.height}.`);
-    return { frame, pixels, stride: frame.linesize[0] ?? this.width * 4, width: this.width, height: this.height };
+    if (!pixels)
+      throw new EngineError(`There is not enough memory for pictures of ${this.width}x${this.height}.`);
+    return {
+      frame,
+      pixels,
+      stride: frame.linesize[0] ?? this.width * 4,
+      width: this.width,
+      height: this.height,
+    };
   }
 
   close(): void {

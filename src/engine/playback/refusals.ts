@@ -12,7 +12,10 @@ export class Refusals {
   failure: DecodeError | null = null;
 
   /** @param clipName as messages name the clip at the beginning of a sentence */
-  constructor(private readonly decoder: string, private readonly clipName = thisClip) {}
+  constructor(
+    private readonly decoder: string,
+    private readonly clipName = thisClip,
+  ) {}
 
   /** Notes the code of an error. */
   note(code: number): void {

@@ -93,7 +93,13 @@ export type FromTrial =
   | { readonly type: 'batch'; readonly from: number; readonly count: number; readonly data: Uint8Array }
   | { readonly type: 'counters'; readonly counters: LiveCounters }
   | { readonly type: 'picture'; readonly frame: number; readonly jpeg: Uint8Array }
-  | { readonly type: 'finished'; readonly cancelled: boolean; readonly cpuUs: number; readonly wallUs: number; readonly peakMemoryBytes: number }
+  | {
+      readonly type: 'finished';
+      readonly cancelled: boolean;
+      readonly cpuUs: number;
+      readonly wallUs: number;
+      readonly peakMemoryBytes: number;
+    }
   | { readonly type: 'failed'; readonly message: string; readonly detail: string };
 
 export type ToTrial =

@@ -1,7 +1,8 @@
 import { skippedAt, slotState } from '@/core/playback/slots';
 import { emptyTrace, encodeTrace, type Trace } from '@/core/playback/trace';
 
-type TimeColumn = 'readStart' | 'readEnd' | 'decodeStart' | 'decodeEnd' | 'decodeDone' | 'processStart' | 'processEnd';
+type TimeColumn =
+  'readStart' | 'readEnd' | 'decodeStart' | 'decodeEnd' | 'decodeDone' | 'processStart' | 'processEnd';
 
 /**
  * Collects a run's trace. Times are held on the monotonic clock until t0 is
@@ -22,7 +23,11 @@ export class TraceRecorder {
   frameCode = false;
 
   /** @param expected frame that each slot is to show; null: the slot's own number */
-  constructor(readonly slotCount: number, bytesPerSlot: Float64Array, private readonly expected: Int32Array | null = null) {
+  constructor(
+    readonly slotCount: number,
+    bytesPerSlot: Float64Array,
+    private readonly expected: Int32Array | null = null,
+  ) {
     this.trace = emptyTrace(slotCount);
     this.trace.bytes.set(bytesPerSlot.subarray(0, slotCount));
     this.pipelineDone = new Uint8Array(slotCount);
@@ -65,14 +70,20 @@ export class TraceRecorder {
   }
 
   /** The presenter passed a slot at `atUs` from t0 (NaN: nothing to show). */
-  present(slot: number, atUs: number, state: number, depths: { read: number; decoded: number; ready: number }): void {
+  present(
+    slot: number,
+    atUs: number,
+    state: number,
+    depths: { read: number; decoded: number; ready: number },
+  ): void {
     const { trace } = this;
     trace.presentedAt[slot] = atUs;
     trace.readDepth[slot] = depths.read;
     trace.decodedDepth[slot] = depths.decoded;
     trace.readyDepth[slot] = depths.ready;
     const isShown = state === slotState.shown || state === slotState.late;
-    const wrong = isShown && this.frameCode && trace.shownFrame[slot] !== (this.expected ? this.expected[slot] : slot);
+    const wrong =
+      isShown && this.frameCode && trace.shownFrame[slot] !== (this.expected ? this.expected[slot] : slot);
     trace.state[slot] = wrong ? slotState.wrong : state;
     if (isShown) this.shown++;
     else {
@@ -95,7 +106,13 @@ export class TraceRecorder {
     for (let slot = 0; slot < this.slotCount; slot++) {
       if (this.passed[slot] === 0 || this.pipelineDone[slot] === 1) continue;
       const known = (column: TimeColumn) => !Number.isNaN(trace[column][slot]);
-      trace.skipped[slot] = known('processEnd') ? skippedAt.present : known('decodeEnd') ? skippedAt.process : known('readEnd') ? skippedAt.decode : skippedAt.read;
+      trace.skipped[slot] = known('processEnd')
+        ? skippedAt.present
+        : known('decodeEnd')
+          ? skippedAt.process
+          : known('readEnd')
+            ? skippedAt.decode
+            : skippedAt.read;
       if (trace.skipped[slot] === skippedAt.read) trace.readStart[slot] = Number.NaN;
       this.settlePipeline(slot);
     }
@@ -124,7 +141,15 @@ export class TraceRecorder {
     for (const column of Object.keys(copy) as (keyof Trace)[]) {
       if (column !== 'length') copy[column].set(this.trace[column].subarray(from, to));
     }
-    for (const column of ['readStart', 'readEnd', 'decodeStart', 'decodeEnd', 'decodeDone', 'processStart', 'processEnd'] as const) {
+    for (const column of [
+      'readStart',
+      'readEnd',
+      'decodeStart',
+      'decodeEnd',
+      'decodeDone',
+      'processStart',
+      'processEnd',
+    ] as const) {
       const times = copy[column];
       for (let i = 0; i < times.length; i++) times[i] = (times[i] as number) - this.startUs;
     }

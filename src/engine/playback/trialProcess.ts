@@ -49,13 +49,33 @@ async function runTrial(spec: TrialSpec): Promise<void> {
 
 async function measure(spec: TrialSpec): Promise<void> {
   Log.setLevel(AV_LOG_FATAL);
-  const prepared: PreparedRun = await (spec.subject.kind === 'clip' ? prepareClip(spec.subject, spec.settings) : prepareTimeline(spec.subject, spec.settings));
+  const prepared: PreparedRun = await (spec.subject.kind === 'clip'
+    ? prepareClip(spec.subject, spec.settings)
+    : prepareTimeline(spec.subject, spec.settings));
   const { source, graph, recorder, slotUs } = prepared;
-  const onStart = (startUs: number) => tell({
-    type: 'prepared', slotCount: graph.slotCount,
-    conditions: { cold: prepared.cold, startLatencyMs: (startUs - prepared.commandUs) / 1000, beganAtMs: Date.now() + (startUs - monotonicUs()) / 1000, ...prepared.decoder(), codecLibrary: `avcodec ${getFFmpegInfo().libraries.avcodec}`, afterwards: null },
+  const onStart = (startUs: number) =>
+    tell({
+      type: 'prepared',
+      slotCount: graph.slotCount,
+      conditions: {
+        cold: prepared.cold,
+        startLatencyMs: (startUs - prepared.commandUs) / 1000,
+        beganAtMs: Date.now() + (startUs - monotonicUs()) / 1000,
+        ...prepared.decoder(),
+        codecLibrary: `avcodec ${getFFmpegInfo().libraries.avcodec}`,
+        afterwards: null,
+      },
+    });
+  player = new Player({
+    source,
+    graph,
+    recorder,
+    viewer,
+    settings: spec.settings,
+    onStart,
+    slotUs,
+    openPresenter: presenterThread(new URL('./presenter.mjs', import.meta.url)),
   });
-  player = new Player({ source, graph, recorder, viewer, settings: spec.settings, onStart, slotUs, openPresenter: presenterThread(new URL('./presenter.mjs', import.meta.url)) });
   if (cancelled) player.stop();
   const finalWord = await report(prepared, player, recorder).finally(() => {
     const { faults } = source;
@@ -81,7 +101,13 @@ async function report(prepared: PreparedRun, running: Player, recorder: TraceRec
     flush(recorder);
   }
   const cpu = process.cpuUsage(cpuBefore);
-  return { type: 'finished', cancelled, cpuUs: cpu.user + cpu.system, wallUs: monotonicUs() - beganUs, peakMemoryBytes: process.resourceUsage().maxRSS * 1024 };
+  return {
+    type: 'finished',
+    cancelled,
+    cpuUs: cpu.user + cpu.system,
+    wallUs: monotonicUs() - beganUs,
+    peakMemoryBytes: process.resourceUsage().maxRSS * 1024,
+  };
 }
 
 function flush(recorder: TraceRecorder): void {
@@ -96,12 +122,21 @@ function startReporting(running: Player, recorder: TraceRecorder, cpuBefore: Nod
     tell({
       type: 'counters',
       counters: {
-        slot: running.position, slotCount: recorder.slotCount, shown: recorder.shown, dropped: recorder.dropped, settled: recorder.settled,
-        achievedRate: running.achievedRate, depths: running.depths, cpuUs: cpu.user + cpu.system,
+        slot: running.position,
+        slotCount: recorder.slotCount,
+        shown: recorder.shown,
+        dropped: recorder.dropped,
+        settled: recorder.settled,
+        achievedRate: running.achievedRate,
+        depths: running.depths,
+        cpuUs: cpu.user + cpu.system,
       },
     });
   };
-  const timers = [setInterval(() => flush(recorder), batchIntervalMs), setInterval(counters, countersIntervalMs)];
+  const timers = [
+    setInterval(() => flush(recorder), batchIntervalMs),
+    setInterval(counters, countersIntervalMs),
+  ];
   return { end: () => timers.forEach(clearInterval) };
 }
 
@@ -109,11 +144,20 @@ function startReporting(running: Player, recorder: TraceRecorder, cpuBefore: Nod
 function watch(prepared: PreparedRun) {
   let timer: NodeJS.Timeout | null = null;
   const failed = new Promise<never>((_, reject) => {
-    timer = setInterval(() => prepared.assertStillThere().catch((error: unknown) => {
-      player?.stop();
-      reject(error instanceof Error ? error : new Error(String(error)));
-    }), pathCheckIntervalMs);
+    timer = setInterval(
+      () =>
+        prepared.assertStillThere().catch((error: unknown) => {
+          player?.stop();
+          reject(error instanceof Error ? error : new Error(String(error)));
+        }),
+      pathCheckIntervalMs,
+    );
   });
   failed.catch(() => undefined);
-  return { failed, end: () => { if (timer) clearInterval(timer); } };
+  return {
+    failed,
+    end: () => {
+      if (timer) clearInterval(timer);
+    },
+  };
 }

@@ -4,7 +4,11 @@ import { jpegFrame, openJpegEncoder } from '../media/jpeg';
 import type { ProcessedPicture } from './processor';
 
 /** How large and how often pictures are made for a page. */
-export interface TapSettings { readonly width: number; readonly leastIntervalMs: number; readonly quality: number }
+export interface TapSettings {
+  readonly width: number;
+  readonly leastIntervalMs: number;
+  readonly quality: number;
+}
 
 /** Beside a measurement: small and seldom. */
 const besideTrial: TapSettings = { width: 480, leastIntervalMs: 250, quality: 6 };
@@ -23,7 +27,10 @@ export class ViewerTap {
   private encoder: CodecContext | null = null;
   private target: Frame | null = null;
 
-  constructor(private readonly send: (frame: number, jpeg: Uint8Array) => void, private readonly settings: TapSettings = besideTrial) {}
+  constructor(
+    private readonly send: (frame: number, jpeg: Uint8Array) => void,
+    private readonly settings: TapSettings = besideTrial,
+  ) {}
 
   setViewers(count: number): void {
     this.viewers = count;
@@ -39,9 +46,16 @@ export class ViewerTap {
     this.busy = true;
     this.lastMs = now;
     this.encoding = this.encode(picture)
-      .then((jpeg) => { if (jpeg) this.send(frameNumber, jpeg); })
-      .catch(() => { this.viewers = 0; }) // a viewer that cannot be served must not touch the measurement
-      .finally(() => { this.busy = false; release(); });
+      .then((jpeg) => {
+        if (jpeg) this.send(frameNumber, jpeg);
+      })
+      .catch(() => {
+        this.viewers = 0;
+      }) // a viewer that cannot be served must not touch the measurement
+      .finally(() => {
+        this.busy = false;
+        release();
+      });
   }
 
   /** A picture as JPEG. @throws EngineError when it cannot be encoded */
@@ -69,11 +83,20 @@ export class ViewerTap {
   }
 
   private async open(picture: ProcessedPicture) {
-    if (this.scaler && this.encoder && this.target) return { scaler: this.scaler, encoder: this.encoder, target: this.target };
+    if (this.scaler && this.encoder && this.target)
+      return { scaler: this.scaler, encoder: this.encoder, target: this.target };
     const width = Math.min(this.settings.width, picture.width) & ~1;
     const height = Math.round((width * picture.height) / picture.width) & ~1;
     const scaler = new SoftwareScaleContext();
-    scaler.getContext(picture.width, picture.height, AV_PIX_FMT_RGBA, width, height, AV_PIX_FMT_YUVJ420P, SWS_POINT);
+    scaler.getContext(
+      picture.width,
+      picture.height,
+      AV_PIX_FMT_RGBA,
+      width,
+      height,
+      AV_PIX_FMT_YUVJ420P,
+      SWS_POINT,
+    );
     const encoder = await openJpegEncoder(width, height, this.settings.quality);
     const target = jpegFrame(width, height);
     this.scaler = scaler;

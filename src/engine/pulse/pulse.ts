@@ -8,7 +8,10 @@ import { beatsKept, createPulseShared, pulseMode, pulseViews } from './shared';
 import { coresOf } from './thread';
 
 /** One beat: the processor time that the fixed work took, µs, and the core it ran on; -1 where that is not known. */
-export interface Beat { readonly us: number; readonly core: number }
+export interface Beat {
+  readonly us: number;
+  readonly core: number;
+}
 
 /** For how long the pulse is taken before a run. */
 const beforeUs = 400_000;
@@ -26,7 +29,10 @@ export class Pulse {
   private read: number;
   private readonly worker: Worker;
 
-  private constructor(path: URL, private readonly cores: readonly number[]) {
+  private constructor(
+    path: URL,
+    private readonly cores: readonly number[],
+  ) {
     const shared = createPulseShared(cores);
     this.views = pulseViews(shared);
     this.read = 0;
@@ -46,12 +52,19 @@ export class Pulse {
    * processor that clocks lower when all its cores work is no slower than it should be. Null where the system tells no times.
    */
   async before(): Promise<number | null> {
-    const company = this.cores.map(() => spawn('nice', ['-n', '19', 'sh', '-c', busyLoop], { stdio: 'ignore' }).on('error', () => undefined));
+    const company = this.cores.map(() =>
+      spawn('nice', ['-n', '19', 'sh', '-c', busyLoop], { stdio: 'ignore' }).on('error', () => undefined),
+    );
     try {
       this.begin(pulseMode.before);
       await sleepUs(beforeUs);
       // Its thread may only just have begun.
-      for (let waited = 0; this.isAble && this.beatsSince < leastBefore && waited < longestBeforeUs; waited += checkUs) await sleepUs(checkUs);
+      for (
+        let waited = 0;
+        this.isAble && this.beatsSince < leastBefore && waited < longestBeforeUs;
+        waited += checkUs
+      )
+        await sleepUs(checkUs);
     } finally {
       this.rest();
       for (const process of company) process.kill('SIGKILL');

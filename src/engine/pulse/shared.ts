@@ -16,5 +16,9 @@ export function createPulseShared(cores: readonly number[]): PulseShared {
 
 /** `control[0]`: the mode. `control[1]`: how many beats there have been. Of each beat: its processor time, µs, and its core. */
 export function pulseViews({ buffer }: PulseShared) {
-  return { control: new Int32Array(buffer, 0, 2), us: new Float64Array(buffer, 8, beatsKept), core: new Int32Array(buffer, 8 + beatsKept * 8, beatsKept) };
+  return {
+    control: new Int32Array(buffer, 0, 2),
+    us: new Float64Array(buffer, 8, beatsKept),
+    core: new Int32Array(buffer, 8 + beatsKept * 8, beatsKept),
+  };
 }

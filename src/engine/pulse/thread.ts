@@ -17,8 +17,15 @@ const threadProcessorClock = 3;
 export function threadCalls(): ThreadCalls | null {
   try {
     const library = koffi.load('libc.so.6');
-    const setAffinity = library.func('int sched_setaffinity(int pid, size_t size, const uint8_t *mask)') as (pid: number, size: number, mask: Uint8Array) => number;
-    const getTime = library.func('int clock_gettime(int clock, _Out_ int64_t *time)') as (clock: number, time: BigInt64Array) => number;
+    const setAffinity = library.func('int sched_setaffinity(int pid, size_t size, const uint8_t *mask)') as (
+      pid: number,
+      size: number,
+      mask: Uint8Array,
+    ) => number;
+    const getTime = library.func('int clock_gettime(int clock, _Out_ int64_t *time)') as (
+      clock: number,
+      time: BigInt64Array,
+    ) => number;
     const time = new BigInt64Array(2);
     return {
       keepOn: (core) => {
@@ -38,8 +45,12 @@ export function threadCalls(): ThreadCalls | null {
 
 /** The cores that a list names, as the system writes them: "0-3,8". Source: proc_pid_status(5), `Cpus_allowed_list`. */
 export function coresOf(list: string): number[] {
-  return list.trim().split(',').filter(Boolean).flatMap((range) => {
-    const [from = 0, to = from] = range.split('-').map(Number);
-    return Array.from({ length: to - from + 1 }, (_, index) => from + index);
-  });
+  return list
+    .trim()
+    .split(',')
+    .filter(Boolean)
+    .flatMap((range) => {
+      const [from = 0, to = from] = range.split('-').map(Number);
+      return Array.from({ length: to - from + 1 }, (_, index) => from + index);
+    });
 }

@@ -1,7 +1,10 @@
 import type { Frame } from 'node-av/lib';
 
 /** A frame in its place; repeated: of the source's own frame there the decoder made no picture. */
-export interface FilledFrame { readonly frame: Frame; readonly isRepeated: boolean }
+export interface FilledFrame {
+  readonly frame: Frame;
+  readonly isRepeated: boolean;
+}
 
 /**
  * Fills the places of frames that a decoder leaves out with the frame before, or after where there is none:
@@ -22,7 +25,10 @@ export class FrameGaps {
   came(frame: Frame): FilledFrame[] {
     this.isTold &&= this.waiting.delete(frame.pts);
     if (!this.isTold) this.waiting.clear();
-    const filled = this.fill([...this.waiting].filter((time) => time < frame.pts), this.last ?? frame);
+    const filled = this.fill(
+      [...this.waiting].filter((time) => time < frame.pts),
+      this.last ?? frame,
+    );
     this.last?.free();
     this.last = frame.clone();
     return [...filled, { frame, isRepeated: false }];
@@ -37,12 +43,14 @@ export class FrameGaps {
   }
 
   private fill(times: bigint[], by: Frame): FilledFrame[] {
-    return times.sort((a, b) => Number(a - b)).flatMap((time) => {
-      this.waiting.delete(time);
-      const frame = by.clone();
-      if (!frame) return [];
-      frame.pts = frame.bestEffortTimestamp = time;
-      return [{ frame, isRepeated: true }];
-    });
+    return times
+      .sort((a, b) => Number(a - b))
+      .flatMap((time) => {
+        this.waiting.delete(time);
+        const frame = by.clone();
+        if (!frame) return [];
+        frame.pts = frame.bestEffortTimestamp = time;
+        return [{ frame, isRepeated: true }];
+      });
   }
 }

@@ -10,7 +10,8 @@ const samples = 6;
 /** Notes what a frame shows: its number where the picture carries one (else -1), and a coarse picture. */
 export async function noteFrame(frame: Frame): Promise<{ code: number; signature: Uint8Array }> {
   const luma = lumaReader(frame);
-  if (!luma) return { code: -1, signature: await greyAt(frame, signatureRaster.width, signatureRaster.height) };
+  if (!luma)
+    return { code: -1, signature: await greyAt(frame, signatureRaster.width, signatureRaster.height) };
   const { width, height } = frame;
   const signature = new Uint8Array(signatureRaster.width * signatureRaster.height);
   for (let row = 0; row < signatureRaster.height; row++) {
@@ -18,7 +19,10 @@ export async function noteFrame(frame: Frame): Promise<{ code: number; signature
       let sum = 0;
       for (let y = 0; y < samples; y++) {
         for (let x = 0; x < samples; x++) {
-          sum += luma(Math.floor(((column + (x + 0.5) / samples) / signatureRaster.width) * width), Math.floor(((row + (y + 0.5) / samples) / signatureRaster.height) * height));
+          sum += luma(
+            Math.floor(((column + (x + 0.5) / samples) / signatureRaster.width) * width),
+            Math.floor(((row + (y + 0.5) / samples) / signatureRaster.height) * height),
+          );
         }
       }
       signature[row * signatureRaster.width + column] = Math.round(sum / (samples * samples));

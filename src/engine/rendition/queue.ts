@@ -26,7 +26,9 @@ export class StageQueue<Item> {
   }
 
   private change(): Promise<void> {
-    return new Promise((resolve) => { this.wake.push(resolve); });
+    return new Promise((resolve) => {
+      this.wake.push(resolve);
+    });
   }
 
   private tell(): void {

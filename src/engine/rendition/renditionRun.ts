@@ -1,9 +1,32 @@
 import { stat } from 'node:fs/promises';
 import {
-  AVERROR_EAGAIN, AVERROR_EOF, AVFMT_GLOBALHEADER, AVMEDIA_TYPE_AUDIO, AV_PKT_FLAG_DISCARD, AV_CODEC_FLAG_GLOBAL_HEADER, AV_CODEC_FLAG_INTERLACED_DCT, AV_PICTURE_TYPE_NONE, AV_PKT_DATA_DISPLAYMATRIX, SWS_BICUBIC,
-  type AVPixelFormat, type FFEncoderCodec,
+  AVERROR_EAGAIN,
+  AVERROR_EOF,
+  AVFMT_GLOBALHEADER,
+  AVMEDIA_TYPE_AUDIO,
+  AV_PKT_FLAG_DISCARD,
+  AV_CODEC_FLAG_GLOBAL_HEADER,
+  AV_CODEC_FLAG_INTERLACED_DCT,
+  AV_PICTURE_TYPE_NONE,
+  AV_PKT_DATA_DISPLAYMATRIX,
+  SWS_BICUBIC,
+  type AVPixelFormat,
+  type FFEncoderCodec,
 } from 'node-av/constants';
-import { avcodecFindBestPixFmtOfList, avGetPixFmtFromName, avGetPixFmtName, Codec, CodecContext, Dictionary, FormatContext, Frame, Packet, Rational, SoftwareScaleContext, type Stream } from 'node-av/lib';
+import {
+  avcodecFindBestPixFmtOfList,
+  avGetPixFmtFromName,
+  avGetPixFmtName,
+  Codec,
+  CodecContext,
+  Dictionary,
+  FormatContext,
+  Frame,
+  Packet,
+  Rational,
+  SoftwareScaleContext,
+  type Stream,
+} from 'node-av/lib';
 import { addFault, faultsByKind, type FrameFault } from '@/core/media/faults';
 import { checkFrames, type FrameCheck, type FrameNotes } from '@/core/rendition/frameCheck';
 import { presetOf, renditionRaster, type RenditionPreset } from '@/core/rendition/presets';
@@ -35,7 +58,10 @@ export class RenditionRun {
   private readonly faults = new Map<number, FrameFault>();
   private readonly preset: RenditionPreset;
 
-  constructor(private readonly spec: RenditionSpec, private readonly tell: (message: FromRendition) => void) {
+  constructor(
+    private readonly spec: RenditionSpec,
+    private readonly tell: (message: FromRendition) => void,
+  ) {
     this.preset = presetOf(spec.presetId);
   }
 
@@ -49,7 +75,10 @@ export class RenditionRun {
 
   /** @returns null when it was stopped. @throws EngineError saying what refused what */
   async run(): Promise<{ work: RenditionWork; check: FrameCheck | null } | null> {
-    if (this.preset.needsConstantRate && !this.spec.identity.timing.constant) throw new EngineError(`${this.preset.name} needs a constant rate, and this clip has frames of different lengths. Choose another preset.`);
+    if (this.preset.needsConstantRate && !this.spec.identity.timing.constant)
+      throw new EngineError(
+        `${this.preset.name} needs a constant rate, and this clip has frames of different lengths. Choose another preset.`,
+      );
     const reporter = setInterval(() => this.report(), reportMs);
     try {
       const work = await this.make();
@@ -62,7 +91,10 @@ export class RenditionRun {
   }
 
   private report(): void {
-    this.tell({ type: 'progress', progress: { phase: this.phase, frames: this.frames, total: this.spec.sampleFrames ?? this.spec.frames } });
+    this.tell({
+      type: 'progress',
+      progress: { phase: this.phase, frames: this.frames, total: this.spec.sampleFrames ?? this.spec.frames },
+    });
   }
 
   /** Adds the time that a step takes to its stage. */
@@ -89,11 +121,13 @@ export class RenditionRun {
       this.write(target, written),
     ];
     // One that fails must not leave the others waiting for it.
-    const guarded = stages.map((stage) => stage.catch((error: unknown) => {
-      this.stopping = true;
-      for (const queue of [decoded, scaled, written]) queue.end();
-      throw error;
-    }));
+    const guarded = stages.map((stage) =>
+      stage.catch((error: unknown) => {
+        this.stopping = true;
+        for (const queue of [decoded, scaled, written]) queue.end();
+        throw error;
+      }),
+    );
     await Promise.allSettled(guarded.slice(0, 3));
     written.end();
     const outcomes = await Promise.allSettled(guarded);
@@ -104,22 +138,43 @@ export class RenditionRun {
     if (this.frames === 0 && source.refusals.failure && !this.stopping) throw source.refusals.failure;
     const { size } = await stat(this.spec.outputPath);
     return {
-      frames: this.frames, wallUs: monotonicUs() - begun, stageUs: { ...this.stageUs }, bytes: size, width: target.width, height: target.height,
-      pixelFormat: avGetPixFmtName(target.pixelFormat) ?? 'unknown', decoder: source.decoderName, encoder: this.preset.encoder, audioTracks: target.audio.size,
+      frames: this.frames,
+      wallUs: monotonicUs() - begun,
+      stageUs: { ...this.stageUs },
+      bytes: size,
+      width: target.width,
+      height: target.height,
+      pixelFormat: avGetPixFmtName(target.pixelFormat) ?? 'unknown',
+      decoder: source.decoderName,
+      encoder: this.preset.encoder,
+      audioTracks: target.audio.size,
       ...(this.faults.size > 0 ? { faults: faultsByKind(this.faults) } : {}),
     };
   }
 
-  private async decode(source: Source, target: Target, decoded: StageQueue<Frame>, written: StageQueue<Packet>): Promise<void> {
+  private async decode(
+    source: Source,
+    target: Target,
+    decoded: StageQueue<Frame>,
+    written: StageQueue<Packet>,
+  ): Promise<void> {
     const packet = new Packet();
     packet.alloc();
     const wanted = this.spec.sampleFrames ?? Infinity;
     const { missing, duplicate } = this.spec.identity.timing;
     const gaps = missing + duplicate === 0 ? new FrameGaps() : null;
     const take = async (frame: Frame) => {
-      for (const made of gaps?.came(frame) ?? [{ frame, isRepeated: false }]) await this.give(made, source, decoded, wanted);
+      for (const made of gaps?.came(frame) ?? [{ frame, isRepeated: false }])
+        await this.give(made, source, decoded, wanted);
     };
-    const drain = () => this.drain('decode', () => new Frame(), (frame) => source.decoder.receiveFrame(frame), take, (code) => source.refusals.note(code));
+    const drain = () =>
+      this.drain(
+        'decode',
+        () => new Frame(),
+        (frame) => source.decoder.receiveFrame(frame),
+        take,
+        (code) => source.refusals.note(code),
+      );
     while (!this.stopping && this.given < wanted) {
       const code = await this.timed('decode', source.input.readFrame(packet));
       if (code === AVERROR_EOF) break;
@@ -128,7 +183,8 @@ export class RenditionRun {
         if (!(packet.flags & AV_PKT_FLAG_DISCARD)) gaps?.sent(packet.pts);
         // What is refused is done without: the frame before is repeated in its place, so that frame i stays frame i.
         let sent = await this.timed('decode', source.decoder.sendPacket(packet));
-        for (; sent === AVERROR_EAGAIN; sent = await this.timed('decode', source.decoder.sendPacket(packet))) await drain();
+        for (; sent === AVERROR_EAGAIN; sent = await this.timed('decode', source.decoder.sendPacket(packet)))
+          await drain();
         if (sent < 0) source.refusals.note(sent);
         await drain();
       } else if (target.audio.has(packet.streamIndex)) {
@@ -144,7 +200,12 @@ export class RenditionRun {
   }
 
   /** Hands a frame on, with what is wrong with it. */
-  private async give({ frame, isRepeated }: FilledFrame, { refusals }: Source, decoded: StageQueue<Frame>, wanted: number): Promise<void> {
+  private async give(
+    { frame, isRepeated }: FilledFrame,
+    { refusals }: Source,
+    decoded: StageQueue<Frame>,
+    wanted: number,
+  ): Promise<void> {
     const number = this.given++;
     if (number >= wanted || this.stopping) {
       frame.free();
@@ -161,7 +222,13 @@ export class RenditionRun {
   }
 
   /** Takes all that a codec has to give just now; the receiver owns each piece. */
-  private async drain<Piece extends Frame | Packet>(stage: RenditionStage, make: () => Piece, receive: (piece: Piece) => Promise<number>, take: (piece: Piece) => void | Promise<void>, refuse: (code: number) => void): Promise<void> {
+  private async drain<Piece extends Frame | Packet>(
+    stage: RenditionStage,
+    make: () => Piece,
+    receive: (piece: Piece) => Promise<number>,
+    take: (piece: Piece) => void | Promise<void>,
+    refuse: (code: number) => void,
+  ): Promise<void> {
     for (let errors = 0; errors < mostErrorsInRow;) {
       const piece = make();
       piece.alloc();
@@ -186,8 +253,19 @@ export class RenditionRun {
     }
   }
 
-  private async encode(target: Target, scaled: StageQueue<Frame>, written: StageQueue<Packet>): Promise<void> {
-    const drain = () => this.drain('encode', () => new Packet(), (packet) => target.encoder.receivePacket(packet), (packet) => written.put(target.stamped(packet)), (code) => check(code, 'Encoding'));
+  private async encode(
+    target: Target,
+    scaled: StageQueue<Frame>,
+    written: StageQueue<Packet>,
+  ): Promise<void> {
+    const drain = () =>
+      this.drain(
+        'encode',
+        () => new Packet(),
+        (packet) => target.encoder.receivePacket(packet),
+        (packet) => written.put(target.stamped(packet)),
+        (code) => check(code, 'Encoding'),
+      );
     for (let frame = await scaled.take(); frame; frame = await scaled.take()) {
       target.number(frame, this.frames++);
       check(await this.timed('encode', target.encoder.sendFrame(frame)), 'Encoding');
@@ -236,7 +314,9 @@ export class RenditionRun {
     frame.free();
     packet.free();
     await source.close();
-    return this.stopping ? null : checkFrames({ codes: this.codes, signatures: this.signatures } satisfies FrameNotes, made);
+    return this.stopping
+      ? null
+      : checkFrames({ codes: this.codes, signatures: this.signatures } satisfies FrameNotes, made);
   }
 }
 
@@ -247,13 +327,24 @@ class Target {
   private readonly pool: Frame[] = [];
   private firstPts: bigint | null = null;
 
-  private constructor(readonly output: FormatContext, readonly encoder: CodecContext, private readonly video: Stream, readonly pixelFormat: AVPixelFormat, readonly width: number, readonly height: number, private readonly constant: boolean) {}
+  private constructor(
+    readonly output: FormatContext,
+    readonly encoder: CodecContext,
+    private readonly video: Stream,
+    readonly pixelFormat: AVPixelFormat,
+    readonly width: number,
+    readonly height: number,
+    private readonly constant: boolean,
+  ) {}
 
   static async open(spec: RenditionSpec, preset: RenditionPreset, source: Source): Promise<Target> {
     const output = new FormatContext();
     check(output.allocOutputContext2(null, 'mov', spec.outputPath), 'Choosing the container');
     const encoder = openContext(spec, preset, source, output);
-    check(await encoder.context.open2(encoder.codec, Dictionary.fromObject(preset.options)), `Opening the encoder ${preset.encoder}`);
+    check(
+      await encoder.context.open2(encoder.codec, Dictionary.fromObject(preset.options)),
+      `Opening the encoder ${preset.encoder}`,
+    );
     const video = output.newStream(null);
     video.codecpar.fromContext(encoder.context);
     if (preset.encoder === 'libx265') video.codecpar.codecTag = 'hvc1';
@@ -263,8 +354,17 @@ class Target {
     const turned = source.stream.codecpar.getCodedSideData(AV_PKT_DATA_DISPLAYMATRIX);
     if (turned) video.codecpar.addCodedSideData(AV_PKT_DATA_DISPLAYMATRIX, turned);
     if (spec.startTimecode !== null) video.metadata = Dictionary.fromObject({ timecode: spec.startTimecode });
-    const target = new Target(output, encoder.context, video, encoder.context.pixelFormat, encoder.context.width, encoder.context.height, spec.identity.timing.constant);
-    for (const stream of source.input.streams) if (stream.codecpar.codecType === AVMEDIA_TYPE_AUDIO) target.addAudio(stream);
+    const target = new Target(
+      output,
+      encoder.context,
+      video,
+      encoder.context.pixelFormat,
+      encoder.context.width,
+      encoder.context.height,
+      spec.identity.timing.constant,
+    );
+    for (const stream of source.input.streams)
+      if (stream.codecpar.codecType === AVMEDIA_TYPE_AUDIO) target.addAudio(stream);
     check(await output.openOutput(), 'Opening the file to write');
     check(await output.writeHeader(Dictionary.fromObject({ movflags: '+faststart' })), 'Writing the header');
     return target;
@@ -280,10 +380,19 @@ class Target {
 
   /** A frame in the rendition's raster and pixel format: the same one where nothing changes. */
   async fit(frame: Frame): Promise<Frame> {
-    if (frame.width === this.width && frame.height === this.height && frame.format === this.pixelFormat) return frame;
+    if (frame.width === this.width && frame.height === this.height && frame.format === this.pixelFormat)
+      return frame;
     if (!this.scaler) {
       this.scaler = new SoftwareScaleContext();
-      this.scaler.getContext(frame.width, frame.height, frame.format as AVPixelFormat, this.width, this.height, this.pixelFormat, SWS_BICUBIC);
+      this.scaler.getContext(
+        frame.width,
+        frame.height,
+        frame.format as AVPixelFormat,
+        this.width,
+        this.height,
+        this.pixelFormat,
+        SWS_BICUBIC,
+      );
     }
     const target = this.freeFrame();
     const { pts } = frame;
@@ -314,7 +423,10 @@ class Target {
 
   /** Gives a frame its time: its number at a constant rate, else its own time from the first frame on. */
   number(frame: Frame, index: number): void {
-    const own = frame.bestEffortTimestamp > -(2n ** 62n) && frame.bestEffortTimestamp !== 0n ? frame.bestEffortTimestamp : frame.pts;
+    const own =
+      frame.bestEffortTimestamp > -(2n ** 62n) && frame.bestEffortTimestamp !== 0n
+        ? frame.bestEffortTimestamp
+        : frame.pts;
     this.firstPts ??= own;
     frame.pts = this.constant ? BigInt(index) : own - this.firstPts;
     frame.duration = this.constant ? 1n : frame.duration;
@@ -349,9 +461,15 @@ class Target {
 }
 
 /** An encoder's context, not opened yet: raster, nearest pixel format, time base and colour of the source. */
-function openContext(spec: RenditionSpec, preset: RenditionPreset, { stream, decoder }: Source, output: FormatContext): { context: CodecContext; codec: Codec } {
+function openContext(
+  spec: RenditionSpec,
+  preset: RenditionPreset,
+  { stream, decoder }: Source,
+  output: FormatContext,
+): { context: CodecContext; codec: Codec } {
   const codec = Codec.findEncoderByName(preset.encoder as FFEncoderCodec);
-  if (!codec) throw new EngineError(`The codec library has no encoder ${preset.encoder} here. Choose another preset.`);
+  if (!codec)
+    throw new EngineError(`The codec library has no encoder ${preset.encoder} here. Choose another preset.`);
   const context = new CodecContext();
   context.allocContext3(codec);
   const { width, height } = renditionRaster(stream.codecpar, spec);
@@ -362,7 +480,8 @@ function openContext(spec: RenditionSpec, preset: RenditionPreset, { stream, dec
   const { constant } = spec.identity.timing;
   context.timeBase = constant ? new Rational(spec.rate.den, spec.rate.num) : stream.timeBase;
   context.framerate = new Rational(spec.rate.num, spec.rate.den);
-  context.sampleAspectRatio = stream.sampleAspectRatio.num > 0 ? stream.sampleAspectRatio : stream.codecpar.sampleAspectRatio;
+  context.sampleAspectRatio =
+    stream.sampleAspectRatio.num > 0 ? stream.sampleAspectRatio : stream.codecpar.sampleAspectRatio;
   context.colorPrimaries = stream.codecpar.colorPrimaries;
   context.colorTrc = stream.codecpar.colorTrc;
   context.colorSpace = stream.codecpar.colorSpace;
@@ -371,7 +490,8 @@ function openContext(spec: RenditionSpec, preset: RenditionPreset, { stream, dec
   context.threadCount = spec.threads;
   context.gopSize = preset.keyInterval ?? Math.max(1, Math.round(spec.rate.num / spec.rate.den));
   if (preset.keyInterval === 1) context.maxBFrames = 0;
-  if (spec.identity.scan !== null && spec.identity.scan !== 'progressive' && spec.raster === 'full') context.setFlags(AV_CODEC_FLAG_INTERLACED_DCT);
+  if (spec.identity.scan !== null && spec.identity.scan !== 'progressive' && spec.raster === 'full')
+    context.setFlags(AV_CODEC_FLAG_INTERLACED_DCT);
   if (output.oformat?.hasFlags(AVFMT_GLOBALHEADER)) context.setFlags(AV_CODEC_FLAG_GLOBAL_HEADER);
   return { context, codec };
 }

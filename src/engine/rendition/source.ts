@@ -13,13 +13,21 @@ export function check(code: number, step: string): void {
 export class Source {
   readonly refusals: Refusals;
 
-  private constructor(readonly input: FormatContext, readonly stream: Stream, readonly decoder: CodecContext, readonly decoderName: string) {
+  private constructor(
+    readonly input: FormatContext,
+    readonly stream: Stream,
+    readonly decoder: CodecContext,
+    readonly decoderName: string,
+  ) {
     this.refusals = new Refusals(decoderName);
   }
 
   static async open({ sourcePath, threads }: Pick<RenditionSpec, 'sourcePath' | 'threads'>): Promise<Source> {
     const input = new FormatContext();
-    if ((await input.openInput(sourcePath)) < 0) throw new EngineError(`${sourcePath} could not be opened. Check that its volume is connected, then go on.`);
+    if ((await input.openInput(sourcePath)) < 0)
+      throw new EngineError(
+        `${sourcePath} could not be opened. Check that its volume is connected, then go on.`,
+      );
     await input.findStreamInfo();
     const stream = input.streams[input.findBestStream(AVMEDIA_TYPE_VIDEO)];
     const codec = stream && Codec.findDecoder(stream.codecpar.codecId);

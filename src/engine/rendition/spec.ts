@@ -47,7 +47,13 @@ export interface RenditionProgress {
 
 export type FromRendition =
   | { readonly type: 'progress'; readonly progress: RenditionProgress }
-  | { readonly type: 'finished'; readonly cancelled: boolean; readonly work: RenditionWork | null; readonly check: FrameCheck | null }
+  | {
+      readonly type: 'finished';
+      readonly cancelled: boolean;
+      readonly work: RenditionWork | null;
+      readonly check: FrameCheck | null;
+    }
   | { readonly type: 'failed'; readonly message: string; readonly detail: string };
 
-export type ToRendition = { readonly type: 'start'; readonly spec: RenditionSpec } | { readonly type: 'cancel' };
+export type ToRendition =
+  { readonly type: 'start'; readonly spec: RenditionSpec } | { readonly type: 'cancel' };

@@ -14,21 +14,48 @@ import type { TimelineTestProgress } from './spec';
 const runs = 8;
 
 /** Times what each effect costs at each playback scale on this rig, on a real frame of a clip. */
-export async function measureEffects(opened: OpenTimeline, timeline: Timeline, threads: number, isStopped: () => boolean, onProgress: (progress: TimelineTestProgress) => void): Promise<EffectCosts | null> {
+export async function measureEffects(
+  opened: OpenTimeline,
+  timeline: Timeline,
+  threads: number,
+  isStopped: () => boolean,
+  onProgress: (progress: TimelineTestProgress) => void,
+): Promise<EffectCosts | null> {
   const content = flattenSlot(timeline, 0);
   const [plain] = content.layers;
-  if (!plain) throw new EngineError('The clip for the calibration shows nothing in its first slot. Choose another clip.');
-  const access = new SlotAccess(timeline, opened.media, new SlotProcessor(playbackRaster(timeline, 'quarter'), opened.files, threads), threads);
+  if (!plain)
+    throw new EngineError(
+      'The clip for the calibration shows nothing in its first slot. Choose another clip.',
+    );
+  const access = new SlotAccess(
+    timeline,
+    opened.media,
+    new SlotProcessor(playbackRaster(timeline, 'quarter'), opened.files, threads),
+    threads,
+  );
   const { frames } = await access.frames(content);
   const frame = frames[0] ?? null;
-  if (!frame) throw access.failure ?? new EngineError('The first frame of the clip for the calibration cannot be decoded. Choose another clip.');
+  if (!frame)
+    throw (
+      access.failure ??
+      new EngineError(
+        'The first frame of the clip for the calibration cannot be decoded. Choose another clip.',
+      )
+    );
   const scales: EffectCosts['scales'][number][] = [];
   const variants = playbackScales.length * (calibratedEffects.length + 2);
   let done = 0;
   const told = (note: string) => onProgress({ share: done++ / variants, note, msLeft: null });
   for (const scale of playbackScales) {
     const raster = playbackRaster(timeline, scale);
-    const time = async (layers: readonly Layer[]) => (await processTime(layers, layers.map(() => frame), { raster, files: opened.files, threads, runs })).us;
+    const time = async (layers: readonly Layer[]) =>
+      (
+        await processTime(
+          layers,
+          layers.map(() => frame),
+          { raster, files: opened.files, threads, runs },
+        )
+      ).us;
     if (isStopped()) break;
     told(`${scale} scale, no effect`);
     const baseUs = await time([plain]);

@@ -19,7 +19,13 @@ export class RampRun {
   private player: Player | null = null;
   private stopped = false;
 
-  constructor(private readonly opened: OpenTimeline, private readonly timeline: Timeline, private readonly settings: RampSettings, private readonly onProbe: (probes: readonly RampProbe[]) => void, private readonly onProgress: (progress: TimelineTestProgress) => void) {}
+  constructor(
+    private readonly opened: OpenTimeline,
+    private readonly timeline: Timeline,
+    private readonly settings: RampSettings,
+    private readonly onProbe: (probes: readonly RampProbe[]) => void,
+    private readonly onProgress: (progress: TimelineTestProgress) => void,
+  ) {}
 
   stop(): void {
     this.stopped = true;
@@ -37,7 +43,11 @@ export class RampRun {
         const level = nextLevel(own, most);
         if (level === null || this.stopped) break;
         const share = Math.min(0.98, probes.length / expected);
-        this.onProgress({ share, note: `${scale} scale, ${level} ${this.settings.family}`, msLeft: (expected - probes.length) * (seconds * 1000 + 400) });
+        this.onProgress({
+          share,
+          note: `${scale} scale, ${level} ${this.settings.family}`,
+          msLeft: (expected - probes.length) * (seconds * 1000 + 400),
+        });
         const probe = await this.probe(scale, level);
         if (this.stopped) break;
         probes.push(probe);
@@ -60,10 +70,26 @@ export class RampRun {
     const slots = Math.max(2, Math.round(this.settings.seconds * toNumber(timeline.rate)));
     // A short clip goes round: its seam is a jump of every stream, as a loop has it.
     const course = { from: 0, speed: 1, slots, loop: slots > length ? { from: 0, to: length } : null };
-    const settings: PlaybackSettings = { scale, policy: 'hold-time', threads: this.settings.threads, warm: this.settings.warm, processing: true, buffers: defaultBufferDepths, slotLimit: null, faults: [] };
+    const settings: PlaybackSettings = {
+      scale,
+      policy: 'hold-time',
+      threads: this.settings.threads,
+      warm: this.settings.warm,
+      processing: true,
+      buffers: defaultBufferDepths,
+      slotLimit: null,
+      faults: [],
+    };
     const { plan, source, recorder, slotUs } = await openCourse(this.opened, timeline, course, settings);
     this.player = new Player({
-      source, graph: plan.graph, recorder, settings, viewer: new ViewerTap(() => undefined), onStart: () => undefined, slotUs, openPresenter: presenterThread(new URL('./presenter.mjs', import.meta.url)),
+      source,
+      graph: plan.graph,
+      recorder,
+      settings,
+      viewer: new ViewerTap(() => undefined),
+      onStart: () => undefined,
+      slotUs,
+      openPresenter: presenterThread(new URL('./presenter.mjs', import.meta.url)),
     });
     if (this.stopped) this.player.stop();
     await this.player.run();
@@ -71,9 +97,23 @@ export class RampRun {
     await source.close();
     if (failure && !this.stopped) throw failure;
     const trace = recorder.finished();
-    const { summary } = summarise({ trace, graph: plan.graph, rate: timeline.rate, policy: 'hold-time', buffers: settings.buffers, scale, scaleCosts: null });
+    const { summary } = summarise({
+      trace,
+      graph: plan.graph,
+      rate: timeline.rate,
+      policy: 'hold-time',
+      buffers: settings.buffers,
+      scale,
+      scaleCosts: null,
+    });
     // What cannot be decoded drops at every level: it says nothing of how much the rig carries.
     const { [causeBit.media]: refused = 0, ...late } = summary.attribution?.countByCharge ?? {};
-    return { scale, level, slots: trace.length, dropped: summary.dropped - refused, charge: chargesByDrops(late)[0]?.charge ?? 0 };
+    return {
+      scale,
+      level,
+      slots: trace.length,
+      dropped: summary.dropped - refused,
+      charge: chargesByDrops(late)[0]?.charge ?? 0,
+    };
   }
 }

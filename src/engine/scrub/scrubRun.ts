@@ -23,7 +23,19 @@ export class ScrubRun {
     private readonly clock: Clock = hostClock,
   ) {
     this.requests = gesture.targets.map((target, at): Open => ({
-      atMs: gesture.timesMs[at] as number, target, end: 'superseded', stoppedAfter: 'waiting', shownMs: null, readMs: 0, decodeMs: 0, processMs: 0, bytes: 0, packets: 0, fromKey: 0, wanted: -1, proved: null,
+      atMs: gesture.timesMs[at] as number,
+      target,
+      end: 'superseded',
+      stoppedAfter: 'waiting',
+      shownMs: null,
+      readMs: 0,
+      decodeMs: 0,
+      processMs: 0,
+      bytes: 0,
+      packets: 0,
+      fromKey: 0,
+      wanted: -1,
+      proved: null,
     }));
   }
 
@@ -53,7 +65,9 @@ export class ScrubRun {
   private wake: (() => void) | null = null;
 
   private nextAsked(): Promise<void> {
-    return new Promise((resolve) => { this.wake = resolve; });
+    return new Promise((resolve) => {
+      this.wake = resolve;
+    });
   }
 
   private sinceStartMs(): number {
@@ -78,15 +92,29 @@ export class ScrubRun {
   private async serve(number: number): Promise<void> {
     const request = this.requests[number] as Open;
     const isStale = () => this.newest > number || this.stopped;
-    const fetched = await this.access.fetch(request.target, isStale, (stage) => { request.stoppedAfter = stage; });
+    const fetched = await this.access.fetch(request.target, isStale, (stage) => {
+      request.stoppedAfter = stage;
+    });
     if (!fetched) return;
     Object.assign(request, {
-      readMs: fetched.readUs / 1000, decodeMs: fetched.decodeUs / 1000, processMs: fetched.processUs / 1000,
-      bytes: fetched.bytes, packets: fetched.packets, fromKey: fetched.fromKey, wanted: fetched.wanted, proved: fetched.proved,
+      readMs: fetched.readUs / 1000,
+      decodeMs: fetched.decodeUs / 1000,
+      processMs: fetched.processUs / 1000,
+      bytes: fetched.bytes,
+      packets: fetched.packets,
+      fromKey: fetched.fromKey,
+      wanted: fetched.wanted,
+      proved: fetched.proved,
     });
     this.access.release(fetched.picture);
-    if (isStale()) { request.stoppedAfter = 'process'; return; }
-    if (fetched.isRefused) { request.end = 'refused'; return; }
+    if (isStale()) {
+      request.stoppedAfter = 'process';
+      return;
+    }
+    if (fetched.isRefused) {
+      request.end = 'refused';
+      return;
+    }
     request.shownMs = this.sinceStartMs();
     request.end = 'shown';
     request.stoppedAfter = null;

@@ -22,8 +22,19 @@ export interface ScrubWatch {
  * Plays a gesture over an open timeline.
  * @returns the requests that were made, with what became of each, and why no picture of them was shown where the media is at fault
  */
-export async function scrubTimeline(opened: OpenTimeline, timeline: Timeline, { scale, threads }: ScrubSettings, gesture: Gesture, { onProgress, onBegin, clock = hostClock }: ScrubWatch): Promise<{ requests: readonly ScrubRequest[]; failure: Error | null }> {
-  const access = new SlotAccess(timeline, opened.media, new SlotProcessor(playbackRaster(timeline, scale), opened.files, threads), threads);
+export async function scrubTimeline(
+  opened: OpenTimeline,
+  timeline: Timeline,
+  { scale, threads }: ScrubSettings,
+  gesture: Gesture,
+  { onProgress, onBegin, clock = hostClock }: ScrubWatch,
+): Promise<{ requests: readonly ScrubRequest[]; failure: Error | null }> {
+  const access = new SlotAccess(
+    timeline,
+    opened.media,
+    new SlotProcessor(playbackRaster(timeline, scale), opened.files, threads),
+    threads,
+  );
   const run = new ScrubRun(access, gesture, onProgress, clock);
   onBegin?.(() => run.stop());
   const requests = withDoubts(await run.run(), timeline, opened);
@@ -33,13 +44,28 @@ export async function scrubTimeline(opened: OpenTimeline, timeline: Timeline, { 
 }
 
 /** Marks the requests whose pictures are concealed, or built on a frame that is missing: known once all are played. */
-function withDoubts(requests: readonly ScrubRequest[], timeline: Timeline, { media }: OpenTimeline): readonly ScrubRequest[] {
+function withDoubts(
+  requests: readonly ScrubRequest[],
+  timeline: Timeline,
+  { media }: OpenTimeline,
+): readonly ScrubRequest[] {
   const doubtful = new Map([...media].map(([id, { faults }]) => [id, faults.doubtful]));
-  const isDoubted = (slot: number) => flattenSlot(timeline, slot).layers.some(({ media: of, frame }) => of !== null && doubtful.get(of)?.has(frame));
+  const isDoubted = (slot: number) =>
+    flattenSlot(timeline, slot).layers.some(
+      ({ media: of, frame }) => of !== null && doubtful.get(of)?.has(frame),
+    );
   return requests.map((request) => (isDoubted(request.target) ? { ...request, doubtful: true } : request));
 }
 
 /** What was met of frames that are not whole, per clip that has any. */
 export function faultsMet({ media }: OpenTimeline): RunFaults['clips'] {
-  return [...media].flatMap(([id, { faults: { faults }, name = '' }]) => (faults ? [{ media: id, name, faults }] : []));
+  return [...media].flatMap(
+    ([
+      id,
+      {
+        faults: { faults },
+        name = '',
+      },
+    ]) => (faults ? [{ media: id, name, faults }] : []),
+  );
 }

@@ -7,12 +7,17 @@ import type { ColdProof } from '../media/coldFile';
 import type { PlaybackScale } from '../playback/spec';
 import type { TimelineSpec } from '../timeline/spec';
 
-interface Common { readonly threads: number; readonly warm: boolean }
+interface Common {
+  readonly threads: number;
+  readonly warm: boolean;
+}
 
 export interface ScrubSettings extends Common {
   readonly kind: 'scrub';
   readonly scale: PlaybackScale;
-  readonly gesture: { readonly kind: BuiltInGesture; readonly seed: number; readonly speed: number } | { readonly kind: 'recorded'; readonly gestureId: string; readonly name: string };
+  readonly gesture:
+    | { readonly kind: BuiltInGesture; readonly seed: number; readonly speed: number }
+    | { readonly kind: 'recorded'; readonly gestureId: string; readonly name: string };
 }
 
 export interface RampSettings extends Common {
@@ -24,7 +29,9 @@ export interface RampSettings extends Common {
   readonly scales: readonly PlaybackScale[];
 }
 
-export interface CostsSettings extends Common { readonly kind: 'costs' }
+export interface CostsSettings extends Common {
+  readonly kind: 'costs';
+}
 
 export type TimelineTestSettings = ScrubSettings | RampSettings | CostsSettings;
 
@@ -36,7 +43,11 @@ export interface TimelineTestSpec {
   readonly gesture: Gesture | null;
 }
 
-export interface TimelineTestProgress { readonly share: number; readonly note: string; readonly msLeft: number | null }
+export interface TimelineTestProgress {
+  readonly share: number;
+  readonly note: string;
+  readonly msLeft: number | null;
+}
 
 /** What was measured, piece by piece. */
 export interface TimelineTestRecord {
@@ -60,4 +71,5 @@ export type FromTimelineTest =
   | { readonly type: 'finished'; readonly cancelled: boolean }
   | { readonly type: 'failed'; readonly message: string; readonly detail: string };
 
-export type ToTimelineTest = { readonly type: 'start'; readonly spec: TimelineTestSpec } | { readonly type: 'cancel' };
+export type ToTimelineTest =
+  { readonly type: 'start'; readonly spec: TimelineTestSpec } | { readonly type: 'cancel' };

@@ -39,18 +39,33 @@ async function measure({ source, settings, gesture }: TimelineTestSpec): Promise
   const looks = settings.kind === 'costs' ? { ...source.looks, ...calibrationLooks } : source.looks;
   const opened = await OpenTimeline.open({ ...source, looks }, settings.warm);
   tell({ type: 'record', record: { cold: opened.cold } });
-  const progress = (told: Extract<FromTimelineTest, { type: 'progress' }>['progress']) => tell({ type: 'progress', progress: told });
+  const progress = (told: Extract<FromTimelineTest, { type: 'progress' }>['progress']) =>
+    tell({ type: 'progress', progress: told });
   try {
     switch (settings.kind) {
-      case 'scrub': await scrub(opened, source, settings, gesture); break;
+      case 'scrub':
+        await scrub(opened, source, settings, gesture);
+        break;
       case 'ramp': {
-        const ramp = new RampRun(opened, source.timeline, settings, (probes) => tell({ type: 'record', record: { probes } }), progress);
+        const ramp = new RampRun(
+          opened,
+          source.timeline,
+          settings,
+          (probes) => tell({ type: 'record', record: { probes } }),
+          progress,
+        );
         stop = () => ramp.stop();
         if (!cancelled) await ramp.run();
         break;
       }
       case 'costs': {
-        const costs = await measureEffects(opened, source.timeline, settings.threads, () => cancelled, progress);
+        const costs = await measureEffects(
+          opened,
+          source.timeline,
+          settings.threads,
+          () => cancelled,
+          progress,
+        );
         if (costs) tell({ type: 'record', record: { costs } });
       }
     }
@@ -65,7 +80,12 @@ function tellFaults(opened: OpenTimeline): void {
   if (clips.length > 0) tell({ type: 'record', record: { faults: { clips, doubtful: [] } } });
 }
 
-async function scrub(opened: OpenTimeline, { timeline }: TimelineTestSpec['source'], settings: ScrubSettings, gesture: TimelineTestSpec['gesture']): Promise<void> {
+async function scrub(
+  opened: OpenTimeline,
+  { timeline }: TimelineTestSpec['source'],
+  settings: ScrubSettings,
+  gesture: TimelineTestSpec['gesture'],
+): Promise<void> {
   if (!gesture || cancelled) return;
   const endMs = gesture.timesMs.at(-1) ?? 0;
   let toldMs = 0;
@@ -73,9 +93,14 @@ async function scrub(opened: OpenTimeline, { timeline }: TimelineTestSpec['sourc
     onProgress: (share) => {
       if (Date.now() - toldMs < 200) return;
       toldMs = Date.now();
-      tell({ type: 'progress', progress: { share, note: 'the gesture is played', msLeft: endMs * (1 - share) } });
+      tell({
+        type: 'progress',
+        progress: { share, note: 'the gesture is played', msLeft: endMs * (1 - share) },
+      });
     },
-    onBegin: (stopRun) => { stop = stopRun; },
+    onBegin: (stopRun) => {
+      stop = stopRun;
+    },
   });
   tell({ type: 'record', record: { requests, gesture } });
   if (failure && !cancelled) throw failure;

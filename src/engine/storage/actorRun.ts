@@ -1,7 +1,17 @@
 import { Worker } from 'node:worker_threads';
 import { monotonicUs } from '../clock';
 import { EngineError, fileErrorMessage } from '../errors';
-import { controlViews, createControl, RecordRing, runState, type Actor, type BlockRecord, type FromWorker, type SharedModel, type WorkerStart } from './blockShared';
+import {
+  controlViews,
+  createControl,
+  RecordRing,
+  runState,
+  type Actor,
+  type BlockRecord,
+  type FromWorker,
+  type SharedModel,
+  type WorkerStart,
+} from './blockShared';
 
 const drainMs = 50;
 
@@ -15,7 +25,13 @@ export class ActorRun {
    * @param onRecord told every request, with its actor, in bundles some 50 ms apart
    * @param onStart told t0 on the monotonic clock
    */
-  constructor(private readonly actors: readonly Actor[], private readonly shared: SharedModel | null, private readonly workerPath: URL, private readonly onRecord: (actor: Actor, record: BlockRecord) => void, private readonly onStart: (startUs: number) => void) {}
+  constructor(
+    private readonly actors: readonly Actor[],
+    private readonly shared: SharedModel | null,
+    private readonly workerPath: URL,
+    private readonly onRecord: (actor: Actor, record: BlockRecord) => void,
+    private readonly onStart: (startUs: number) => void,
+  ) {}
 
   /** Ends the run at each actor's next block. */
   stop(): void {
@@ -27,9 +43,12 @@ export class ActorRun {
   async run(): Promise<void> {
     const rings = this.actors.map(() => RecordRing.create());
     const readers = rings.map((ring) => new RecordRing(ring));
-    const drain = () => this.actors.forEach((actor, index) => readers[index]?.drain((record) => this.onRecord(actor, record)));
+    const drain = () =>
+      this.actors.forEach((actor, index) => readers[index]?.drain((record) => this.onRecord(actor, record)));
     const timer = setInterval(drain, drainMs);
-    const workers = this.actors.map((actor, index) => this.startWorker(actor, rings[index] as SharedArrayBuffer));
+    const workers = this.actors.map((actor, index) =>
+      this.startWorker(actor, rings[index] as SharedArrayBuffer),
+    );
     const ended = Promise.all(workers.map((worker) => worker.ended));
     ended.catch(() => this.stop());
     try {
@@ -53,13 +72,22 @@ export class ActorRun {
   }
 
   private startWorker(actor: Actor, ring: SharedArrayBuffer) {
-    const worker = new Worker(this.workerPath, { workerData: { actor, shared: this.shared, control: this.control, ring } satisfies WorkerStart });
+    const worker = new Worker(this.workerPath, {
+      workerData: { actor, shared: this.shared, control: this.control, ring } satisfies WorkerStart,
+    });
     let isUp: () => void = () => undefined;
-    const up = new Promise<void>((resolve) => { isUp = resolve; });
+    const up = new Promise<void>((resolve) => {
+      isUp = resolve;
+    });
     const ended = new Promise<void>((resolve, reject) => {
       worker.on('message', (message: FromWorker) => {
         if (message.type === 'up') isUp();
-        else reject(new EngineError(fileErrorMessage(Object.assign(new Error(message.message), { code: message.code }), actor.path)));
+        else
+          reject(
+            new EngineError(
+              fileErrorMessage(Object.assign(new Error(message.message), { code: message.code }), actor.path),
+            ),
+          );
       });
       worker.once('error', reject);
       worker.once('exit', () => resolve());

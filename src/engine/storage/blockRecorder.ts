@@ -50,7 +50,9 @@ export class BlockRecorder {
     const { read, write } = this.moved;
     this.lookedUs = nowUs;
     this.moved = { read: 0, write: 0 };
-    return seconds > 0 ? { readRate: read / seconds, writeRate: write / seconds } : { readRate: 0, writeRate: 0 };
+    return seconds > 0
+      ? { readRate: read / seconds, writeRate: write / seconds }
+      : { readRate: 0, writeRate: 0 };
   }
 
   /** What has been recorded since the last batch, or null. */

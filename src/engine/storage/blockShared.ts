@@ -19,9 +19,22 @@ export interface Actor {
 export type Pattern =
   /** Block after block from the file's start; reading begins again at the end. */
   | { readonly kind: 'sequential'; readonly blockBytes: number; readonly fileBytes: number }
-  | { readonly kind: 'random'; readonly blockBytes: number; readonly fileBytes: number; readonly seed: number }
+  | {
+      readonly kind: 'random';
+      readonly blockBytes: number;
+      readonly fileBytes: number;
+      readonly seed: number;
+    }
   /** A clip's packets at its rate, a read-ahead early; round and round. */
-  | { readonly kind: 'frames'; readonly offsets: Float64Array; readonly sizes: Uint32Array; readonly fileBytes: number; readonly slotUs: number; readonly firstSlot: number; readonly readAhead: number };
+  | {
+      readonly kind: 'frames';
+      readonly offsets: Float64Array;
+      readonly sizes: Uint32Array;
+      readonly fileBytes: number;
+      readonly slotUs: number;
+      readonly firstSlot: number;
+      readonly readAhead: number;
+    };
 
 /** A stand-in's model with memory that all runs of a trial share, so that its cache stays filled between them. */
 export interface SharedModel {
@@ -40,13 +53,19 @@ export interface WorkerStart {
   readonly ring: SharedArrayBuffer;
 }
 
-export type FromWorker = { readonly type: 'up' } | { readonly type: 'failed'; readonly code: string | null; readonly message: string };
+export type FromWorker =
+  | { readonly type: 'up' }
+  | { readonly type: 'failed'; readonly code: string | null; readonly message: string };
 
 export const runState = { waiting: 0, running: 1, stopped: 2 } as const;
 
 /** `state`: a value of `runState`. `lock`: 1 while an actor has the pacer. */
 export function controlViews(buffer: SharedArrayBuffer) {
-  return { state: new Int32Array(buffer, 0, 1), lock: new Int32Array(buffer, 4, 1), start: new Float64Array(buffer, 8, 1) };
+  return {
+    state: new Int32Array(buffer, 0, 1),
+    lock: new Int32Array(buffer, 4, 1),
+    start: new Float64Array(buffer, 8, 1),
+  };
 }
 
 export function createControl(): SharedArrayBuffer {
@@ -85,7 +104,12 @@ export class RecordRing {
   /** Waits, without working, while the ring is full. */
   push({ startUs, endUs, bytes, dueUs, hostLate }: BlockRecord): void {
     const written = this.counts[0] as number;
-    for (let taken = Atomics.load(this.counts, 1); written - taken >= ringRows; taken = Atomics.load(this.counts, 1)) Atomics.wait(this.counts, 1, taken, 1_000);
+    for (
+      let taken = Atomics.load(this.counts, 1);
+      written - taken >= ringRows;
+      taken = Atomics.load(this.counts, 1)
+    )
+      Atomics.wait(this.counts, 1, taken, 1_000);
     const at = (written % ringRows) * ringFields;
     this.rows[at] = startUs;
     this.rows[at + 1] = endUs;
@@ -100,7 +124,13 @@ export class RecordRing {
     const written = Atomics.load(this.counts, 0);
     for (let row = this.counts[1] as number; row < written; row++) {
       const at = (row % ringRows) * ringFields;
-      take({ startUs: this.rows[at] as number, endUs: this.rows[at + 1] as number, bytes: this.rows[at + 2] as number, dueUs: this.rows[at + 3] as number, hostLate: this.rows[at + 4] === 1 });
+      take({
+        startUs: this.rows[at] as number,
+        endUs: this.rows[at + 1] as number,
+        bytes: this.rows[at + 2] as number,
+        dueUs: this.rows[at + 3] as number,
+        hostLate: this.rows[at + 4] === 1,
+      });
     }
     Atomics.store(this.counts, 1, written);
     Atomics.notify(this.counts, 1);

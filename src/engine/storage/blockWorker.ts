@@ -5,7 +5,14 @@ import { seededRandom } from '@/core/stats/random';
 import { monotonicUs } from '../clock';
 import { errorCode } from '../errors';
 import { alignedBuffer, alignment, wholePages } from '../media/coldFile';
-import { controlViews, RecordRing, runState, type FromWorker, type Pattern, type WorkerStart } from './blockShared';
+import {
+  controlViews,
+  RecordRing,
+  runState,
+  type FromWorker,
+  type Pattern,
+  type WorkerStart,
+} from './blockShared';
 import { fillTestBlock } from './testFile';
 
 /**
@@ -15,7 +22,8 @@ import { fillTestBlock } from './testFile';
 const { actor, shared, control, ring: ringBuffer } = workerData as WorkerStart;
 const { state, lock, start } = controlViews(control);
 const ring = new RecordRing(ringBuffer);
-const pacer = shared && new Pacer(shared.model, pacerState(shared.state, shared.model.drives, shared.streams));
+const pacer =
+  shared && new Pacer(shared.model, pacerState(shared.state, shared.model.drives, shared.streams));
 const buffer = alignedBuffer(largestRequest(actor.pattern));
 const shortestWaitUs = 50;
 /** A host that is later than the model by more than this holds it back; less is its timer. */
@@ -26,7 +34,10 @@ function tell(message: FromWorker): void {
 }
 
 function largestRequest(pattern: Pattern): number {
-  const largest = pattern.kind === 'frames' ? pattern.sizes.reduce((most, size) => Math.max(most, size), 0) : pattern.blockBytes;
+  const largest =
+    pattern.kind === 'frames'
+      ? pattern.sizes.reduce((most, size) => Math.max(most, size), 0)
+      : pattern.blockBytes;
   return wholePages(largest) + 2 * alignment;
 }
 
@@ -35,7 +46,8 @@ const stopped = () => Atomics.load(state, 0) === runState.stopped;
 
 /** Sleeps to a time from t0, or until the run is stopped. */
 function sleepUntil(us: number): void {
-  for (let left = us - now(); left >= shortestWaitUs && !stopped(); left = us - now()) Atomics.wait(state, 0, runState.running, left / 1000);
+  for (let left = us - now(); left >= shortestWaitUs && !stopped(); left = us - now())
+    Atomics.wait(state, 0, runState.running, left / 1000);
 }
 
 /** Asks the model, one actor at a time, when it would have answered: µs from t0. */
@@ -45,7 +57,12 @@ function admit(address: number, bytes: number): number {
   while (Atomics.compareExchange(lock, 0, 0, 1) !== 0) Atomics.wait(lock, 0, 1, 1);
   try {
     // The model outlives a run, so its clock is not the run's.
-    return pacer.admit({ stream: actor.stream, address: actor.addressBase + address, bytes, write: actor.write }, monotonicUs()) - startUs;
+    return (
+      pacer.admit(
+        { stream: actor.stream, address: actor.addressBase + address, bytes, write: actor.write },
+        monotonicUs(),
+      ) - startUs
+    );
   } finally {
     Atomics.store(lock, 0, 0);
     Atomics.notify(lock, 0, 1);
@@ -53,12 +70,19 @@ function admit(address: number, bytes: number): number {
 }
 
 /** Reads or writes bytes of the file, and has the model agree. Addresses may run beyond the file where it is read again as if it were more. */
-function transfer(file: number, offset: number, bytes: number, address: number): { endUs: number; hostLate: boolean } {
+function transfer(
+  file: number,
+  offset: number,
+  bytes: number,
+  address: number,
+): { endUs: number; hostLate: boolean } {
   const due = admit(address, bytes);
   const from = actor.direct ? Math.floor(offset / alignment) * alignment : offset;
   const length = actor.direct ? wholePages(offset + bytes - from) : bytes;
   for (let done = 0; done < length;) {
-    const moved = actor.write ? writeSync(file, buffer, done, length - done, from + done) : readSync(file, buffer, done, length - done, from + done);
+    const moved = actor.write
+      ? writeSync(file, buffer, done, length - done, from + done)
+      : readSync(file, buffer, done, length - done, from + done);
     if (moved === 0) break; // the file ends within its last page
     done += moved;
     if (actor.direct && done % alignment !== 0) break;
@@ -74,7 +98,8 @@ function runBlocks(file: number, pattern: Exclude<Pattern, { kind: 'frames' }>):
   const blocks = Math.max(1, Math.floor(fileBytes / blockBytes));
   const untilUs = actor.seconds * 1e6;
   for (let moved = 0, index = 0; moved < actor.bytes && now() < untilUs && !stopped(); index++) {
-    const offset = (random ? Math.floor(random() * blocks) : actor.write ? index : index % blocks) * blockBytes;
+    const offset =
+      (random ? Math.floor(random() * blocks) : actor.write ? index : index % blocks) * blockBytes;
     const bytes = actor.write ? blockBytes : Math.min(blockBytes, fileBytes - offset);
     const begun = now();
     const done = transfer(file, offset, bytes, offset);
@@ -95,13 +120,31 @@ function runFrames(file: number, pattern: Extract<Pattern, { kind: 'frames' }>):
     const row = place % offsets.length;
     const begun = now();
     if (begun > due) {
-      ring.push({ startUs: begun, endUs: -Infinity, bytes: sizes[row] as number, dueUs: due, hostLate: false });
+      ring.push({
+        startUs: begun,
+        endUs: -Infinity,
+        bytes: sizes[row] as number,
+        dueUs: due,
+        hostLate: false,
+      });
       continue;
     }
     const offset = offsets[row] as number;
-    const done = transfer(file, offset, sizes[row] as number, Math.floor(place / offsets.length) * fileBytes + offset);
+    const done = transfer(
+      file,
+      offset,
+      sizes[row] as number,
+      Math.floor(place / offsets.length) * fileBytes + offset,
+    );
     // A host that is late within the slot holds nothing back.
-    if (!stopped()) ring.push({ startUs: begun, bytes: sizes[row] as number, dueUs: due, endUs: done.endUs, hostLate: done.hostLate && done.endUs > due });
+    if (!stopped())
+      ring.push({
+        startUs: begun,
+        bytes: sizes[row] as number,
+        dueUs: due,
+        endUs: done.endUs,
+        hostLate: done.hostLate && done.endUs > due,
+      });
   }
 }
 
@@ -123,5 +166,9 @@ function run(): void {
 try {
   run();
 } catch (error) {
-  tell({ type: 'failed', code: errorCode(error), message: error instanceof Error ? error.message : String(error) });
+  tell({
+    type: 'failed',
+    code: errorCode(error),
+    message: error instanceof Error ? error.message : String(error),
+  });
 }

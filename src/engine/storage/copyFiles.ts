@@ -6,7 +6,11 @@ import { c4Id, chainXml, hashListXml, readChain, type HashedFile } from '@/core/
 import { EngineError, errorCode, fileErrorMessage } from '../errors';
 
 /** A file that a copy takes, with its path below the source folder. */
-export interface SourceFile { readonly path: string; readonly bytes: number; readonly modifiedMs: number }
+export interface SourceFile {
+  readonly path: string;
+  readonly bytes: number;
+  readonly modifiedMs: number;
+}
 
 const listFolder = 'ascmhl';
 const chainName = 'ascmhl_chain.xml';
@@ -69,14 +73,26 @@ export async function settle(partial: string, target: string): Promise<void> {
 }
 
 /** Writes a hash list beside the copy and adds it to the folder's chain. Returns its path. */
-export async function writeHashList(folder: string, sourceFolder: string, files: readonly HashedFile[], toolVersion: string, now: Date): Promise<string> {
+export async function writeHashList(
+  folder: string,
+  sourceFolder: string,
+  files: readonly HashedFile[],
+  toolVersion: string,
+  now: Date,
+): Promise<string> {
   const lists = join(folder, listFolder);
   await mkdir(lists, { recursive: true });
   const chainPath = join(lists, chainName);
-  const chainText = await readFile(chainPath, 'utf8').catch(() => readFile(join(sourceFolder, listFolder, chainName), 'utf8')).catch(() => null);
+  const chainText = await readFile(chainPath, 'utf8')
+    .catch(() => readFile(join(sourceFolder, listFolder, chainName), 'utf8'))
+    .catch(() => null);
   const chain = chainText === null ? [] : readChain(chainText);
   const sequence = chain.reduce((most, entry) => Math.max(most, entry.sequence), 0) + 1;
-  const stamp = now.toISOString().replace(/\.\d+Z$/, 'Z').replace('T', '_').replaceAll(':', '');
+  const stamp = now
+    .toISOString()
+    .replace(/\.\d+Z$/, 'Z')
+    .replace('T', '_')
+    .replaceAll(':', '');
   const name = `${String(sequence).padStart(4, '0')}_${basename(folder)}_${stamp}.mhl`;
   const xml = hashListXml({ createdAt: now, host: hostname(), toolVersion, files });
   await writeFile(join(lists, name), xml, { flag: 'wx' });

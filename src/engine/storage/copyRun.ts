@@ -21,12 +21,21 @@ const reportMs = 250;
 type CopySpec = Extract<StorageSpec, { kind: 'copy' }>;
 
 /** A volume's side of a copy: its folder, and its model where it is a stand-in. Files lie end to end in the model's address space. */
-interface Side { readonly path: string; readonly gate: StandInGate | null; base: number }
+interface Side {
+  readonly path: string;
+  readonly gate: StandInGate | null;
+  base: number;
+}
 
 /** Copies a folder to one or more others, file by file: read once, written to all, read back and compared. */
 export class CopyRun {
   private stopping = false;
-  private readonly work: Record<CopyStage, { bytes: number; us: number }> = { read: { bytes: 0, us: 0 }, hash: { bytes: 0, us: 0 }, write: { bytes: 0, us: 0 }, verify: { bytes: 0, us: 0 } };
+  private readonly work: Record<CopyStage, { bytes: number; us: number }> = {
+    read: { bytes: 0, us: 0 },
+    hash: { bytes: 0, us: 0 },
+    write: { bytes: 0, us: 0 },
+    verify: { bytes: 0, us: 0 },
+  };
   private readonly buffers = [alignedBuffer(chunkBytes), alignedBuffer(chunkBytes)] as const;
   private readonly done: CopiedFile[] = [];
   private hasher: XXHashAPI | null = null;
@@ -39,7 +48,10 @@ export class CopyRun {
   private lastReport = { atUs: monotonicUs(), read: 0, write: 0, copy: 0, verify: 0 };
   private readonly beganUs = monotonicUs();
 
-  constructor(private readonly spec: CopySpec, private readonly tell: (message: FromStorage) => void) {}
+  constructor(
+    private readonly spec: CopySpec,
+    private readonly tell: (message: FromStorage) => void,
+  ) {}
 
   stop(): void {
     this.stopping = true;
@@ -54,7 +66,8 @@ export class CopyRun {
     this.hasher = await xxhash();
     const { source, destinations, trialId, finished } = this.spec;
     const { files, leftOut } = await listFiles(source.path);
-    if (files.length === 0) throw new EngineError(`${source.path} holds no files. Choose the card's folder that has the media.`);
+    if (files.length === 0)
+      throw new EngineError(`${source.path} holds no files. Choose the card's folder that has the media.`);
     this.files = files;
     const total = files.reduce((sum, { bytes }) => sum + bytes, 0);
     this.left = new PhasedTimeLeft({ copy: total, verify: this.spec.verify ? total : 0 });
@@ -64,7 +77,12 @@ export class CopyRun {
       folders.push(await HeldFolder.open(path));
       await removePartials(path, trialId);
       await this.refuseConflicts(path, finished);
-      await assertRoom(path, files.filter((file) => !finished.some((had) => had.path === file.path)).reduce((sum, { bytes }) => sum + bytes, 0));
+      await assertRoom(
+        path,
+        files
+          .filter((file) => !finished.some((had) => had.path === file.path))
+          .reduce((sum, { bytes }) => sum + bytes, 0),
+      );
     }
     const from = side(source, total);
     const to = destinations.map((destination) => side(destination, total));
@@ -95,15 +113,27 @@ export class CopyRun {
       if (there && (!there.isFile() || there.size !== bytes)) conflicts.push(path);
     }
     if (conflicts.length > 0) {
-      throw new EngineError(`${folder} has other files under the names of ${conflicts.length} of ${this.files.length} (${conflicts.slice(0, 3).join(', ')}${conflicts.length > 3 ? ', …' : ''}). Nothing was written. Choose another folder, or move them away.`);
+      throw new EngineError(
+        `${folder} has other files under the names of ${conflicts.length} of ${this.files.length} (${conflicts.slice(0, 3).join(', ')}${conflicts.length > 3 ? ', …' : ''}). Nothing was written. Choose another folder, or move them away.`,
+      );
     }
   }
 
-  private async takeFile(file: SourceFile, from: Side, to: readonly Side[], had: CopiedFile | null): Promise<void> {
+  private async takeFile(
+    file: SourceFile,
+    from: Side,
+    to: readonly Side[],
+    had: CopiedFile | null,
+  ): Promise<void> {
     this.fileNumber++;
     this.note = file.path;
     try {
-      const whole = had && had.bytes === file.bytes && (await Promise.all(to.map((side) => sizeOf(join(side.path, file.path))))).every((size) => size === file.bytes);
+      const whole =
+        had &&
+        had.bytes === file.bytes &&
+        (await Promise.all(to.map((side) => sizeOf(join(side.path, file.path))))).every(
+          (size) => size === file.bytes,
+        );
       if (whole) {
         this.done.push(had);
         this.units.copy += file.bytes;
@@ -111,7 +141,9 @@ export class CopyRun {
       } else await this.copyFile(file, from, to);
     } catch (error) {
       if (error instanceof Stopped) return;
-      throw error instanceof EngineError ? error : new EngineError(fileErrorMessage(error, file.path), { cause: error });
+      throw error instanceof EngineError
+        ? error
+        : new EngineError(fileErrorMessage(error, file.path), { cause: error });
     } finally {
       from.base += file.bytes;
       for (const side of to) side.base += file.bytes;
@@ -120,7 +152,11 @@ export class CopyRun {
 
   private async copyFile(file: SourceFile, from: Side, to: readonly Side[]): Promise<void> {
     this.phase = 'copying';
-    const targets = to.map((side) => ({ side, target: join(side.path, file.path), partial: partialPath(join(side.path, file.path), this.spec.trialId) }));
+    const targets = to.map((side) => ({
+      side,
+      target: join(side.path, file.path),
+      partial: partialPath(join(side.path, file.path), this.spec.trialId),
+    }));
     const there = await Promise.all(targets.map(async ({ target }) => (await sizeOf(target)) !== null));
     const open = targets.filter((_, index) => !there[index]);
     const hash = await this.transfer(file, from, open);
@@ -134,17 +170,39 @@ export class CopyRun {
     for (const [index, { target, side }] of targets.entries()) {
       if (!this.spec.verify && !there[index]) continue;
       const back = await this.hashBack(target, file.bytes, side, targets.length);
-      if (back !== hash) problems.push(there[index] ? `${target} was there with other content and was left as it is` : `${target} reads back differently`);
+      if (back !== hash)
+        problems.push(
+          there[index]
+            ? `${target} was there with other content and was left as it is`
+            : `${target} reads back differently`,
+        );
     }
     if (this.spec.verify) this.units.verify = before + file.bytes;
-    const outcome = problems.length === 0 ? (there.every(Boolean) ? 'present' : 'copied') : there.some(Boolean) ? 'conflict' : 'damaged';
-    const result: CopiedFile = { ...file, outcome, xxh64: hash, hashedMs: Date.now(), problem: problems.length === 0 ? null : `${problems.join('; ')}.` };
+    const outcome =
+      problems.length === 0
+        ? there.every(Boolean)
+          ? 'present'
+          : 'copied'
+        : there.some(Boolean)
+          ? 'conflict'
+          : 'damaged';
+    const result: CopiedFile = {
+      ...file,
+      outcome,
+      xxh64: hash,
+      hashedMs: Date.now(),
+      problem: problems.length === 0 ? null : `${problems.join('; ')}.`,
+    };
     this.done.push(result);
     this.tell({ type: 'copied', file: result });
   }
 
   /** Reads a file once, hashes it, and writes it to all targets; the next chunk is read while one is written. */
-  private async transfer(file: SourceFile, from: Side, targets: readonly { side: Side; target: string; partial: string }[]): Promise<string> {
+  private async transfer(
+    file: SourceFile,
+    from: Side,
+    targets: readonly { side: Side; target: string; partial: string }[],
+  ): Promise<string> {
     const reader = await openCold(join(from.path, file.path));
     const writers: FileHandle[] = [];
     let next: Promise<Buffer> | null = null;
@@ -161,14 +219,23 @@ export class CopyRun {
         this.assertGoing();
         const length = Math.min(chunk.length, file.bytes - at);
         const following = at + length;
-        next = following < file.bytes ? this.readChunk(reader, from, file, following, turn + 1) : Promise.resolve(chunk);
+        next =
+          following < file.bytes
+            ? this.readChunk(reader, from, file, following, turn + 1)
+            : Promise.resolve(chunk);
         next.catch(() => undefined);
         const data = chunk.subarray(0, length);
-        this.timed('hash', length, () => { hash.update(data); });
+        this.timed('hash', length, () => {
+          hash.update(data);
+        });
         unsynced += length;
         const sync = unsynced >= syncBytes || following >= file.bytes;
         const begun = monotonicUs();
-        await Promise.all(writers.map((writer, index) => writeChunk(writer, (targets[index] as { side: Side }).side, data, at, sync)));
+        await Promise.all(
+          writers.map((writer, index) =>
+            writeChunk(writer, (targets[index] as { side: Side }).side, data, at, sync),
+          ),
+        );
         if (writers.length > 0) this.noteWork('write', length, begun); // destinations are written side by side: the slowest counts
         if (sync) unsynced = 0;
         at = following;
@@ -176,36 +243,57 @@ export class CopyRun {
       }
       return hash.digest().toString(16).padStart(16, '0');
     } catch (error) {
-      throw errorCode(error) === null || error instanceof EngineError ? error : new EngineError(fileErrorMessage(error, targets.length > 0 ? (targets[0]?.target ?? file.path) : file.path), { cause: error });
+      throw errorCode(error) === null || error instanceof EngineError
+        ? error
+        : new EngineError(
+            fileErrorMessage(error, targets.length > 0 ? (targets[0]?.target ?? file.path) : file.path),
+            { cause: error },
+          );
     } finally {
       await next?.catch(() => undefined); // its memory is used again
       await Promise.all([reader, ...writers].map((handle) => handle.close()));
     }
   }
 
-  private async readChunk(reader: FileHandle, { gate, base, path }: Side, file: SourceFile, at: number, turn = 0): Promise<Buffer> {
+  private async readChunk(
+    reader: FileHandle,
+    { gate, base, path }: Side,
+    file: SourceFile,
+    at: number,
+    turn = 0,
+  ): Promise<Buffer> {
     const buffer = this.buffers[turn % 2] as Buffer;
     const begun = monotonicUs();
     const read = async () => {
       const { bytesRead } = await reader.read(buffer, 0, buffer.length, at);
-      if (bytesRead < Math.min(buffer.length, file.bytes - at)) throw new EngineError(`${join(path, file.path)} ended before its ${file.bytes} bytes. It was changed while it was copied, or the card was pulled; check it and copy again.`);
+      if (bytesRead < Math.min(buffer.length, file.bytes - at))
+        throw new EngineError(
+          `${join(path, file.path)} ended before its ${file.bytes} bytes. It was changed while it was copied, or the card was pulled; check it and copy again.`,
+        );
       return bytesRead;
     };
     const bytes = Math.min(buffer.length, file.bytes - at);
     await (gate ? gate.pace(0, base + at, bytes, false, read) : read()).catch((error: unknown) => {
-      throw error instanceof EngineError ? error : new EngineError(fileErrorMessage(error, join(path, file.path)), { cause: error });
+      throw error instanceof EngineError
+        ? error
+        : new EngineError(fileErrorMessage(error, join(path, file.path)), { cause: error });
     });
     this.noteWork('read', bytes, begun);
     return buffer.subarray(0, bytes);
   }
 
   /** Reads a written file back from its device, to its end, and hashes it. */
-  private async hashBack(path: string, expectedBytes: number, { gate, base }: Side, sides: number): Promise<string> {
+  private async hashBack(
+    path: string,
+    expectedBytes: number,
+    { gate, base }: Side,
+    sides: number,
+  ): Promise<string> {
     const reader = await openCold(path);
     const hash = this.requireHasher().create64();
     const buffer = this.buffers[0];
     try {
-      for (let at = 0; ; ) {
+      for (let at = 0; ;) {
         this.assertGoing();
         const begun = monotonicUs();
         const expected = Math.min(buffer.length, Math.max(0, expectedBytes - at));
@@ -249,13 +337,31 @@ export class CopyRun {
     const complete = !this.stopping && good.length > 0;
     const hashLists: string[] = [];
     if (complete) {
-      const files = good.map(({ path, bytes, modifiedMs, xxh64, hashedMs }) => ({ path, bytes, modifiedAt: new Date(modifiedMs), xxh64: xxh64 ?? '', hashedAt: new Date(hashedMs) }));
-      for (const { path } of this.spec.destinations) hashLists.push(await writeHashList(path, this.spec.source.path, files, this.spec.softwareVersion, new Date()));
+      const files = good.map(({ path, bytes, modifiedMs, xxh64, hashedMs }) => ({
+        path,
+        bytes,
+        modifiedAt: new Date(modifiedMs),
+        xxh64: xxh64 ?? '',
+        hashedAt: new Date(hashedMs),
+      }));
+      for (const { path } of this.spec.destinations)
+        hashLists.push(
+          await writeHashList(path, this.spec.source.path, files, this.spec.softwareVersion, new Date()),
+        );
     }
-    const count = (outcome: CopiedFile['outcome']) => this.done.filter((file) => file.outcome === outcome).length;
+    const count = (outcome: CopiedFile['outcome']) =>
+      this.done.filter((file) => file.outcome === outcome).length;
     return {
-      work: structuredClone(this.work), files: this.files.length, bytes: total, seconds: (monotonicUs() - this.beganUs) / 1e6,
-      copied: count('copied'), present: count('present'), conflicts: count('conflict'), damaged: count('damaged'), leftOut, hashLists,
+      work: structuredClone(this.work),
+      files: this.files.length,
+      bytes: total,
+      seconds: (monotonicUs() - this.beganUs) / 1e6,
+      copied: count('copied'),
+      present: count('present'),
+      conflicts: count('conflict'),
+      damaged: count('damaged'),
+      leftOut,
+      hashLists,
     };
   }
 
@@ -271,8 +377,17 @@ export class CopyRun {
     this.tell({
       type: 'progress',
       progress: {
-        phase: this.phase, step: Math.max(0, this.fileNumber - 1), steps: this.files.length, share: total > 0 ? (units.copy + units.verify) / total : 1, bytes: work.read.bytes, moved: readBytes + work.write.bytes,
-        readRate: (readBytes - last.read) / seconds, writeRate: (work.write.bytes - last.write) / seconds, atMs: (atUs - this.beganUs) / 1000, msLeft: left?.remainingMs ?? null, note: this.note,
+        phase: this.phase,
+        step: Math.max(0, this.fileNumber - 1),
+        steps: this.files.length,
+        share: total > 0 ? (units.copy + units.verify) / total : 1,
+        bytes: work.read.bytes,
+        moved: readBytes + work.write.bytes,
+        readRate: (readBytes - last.read) / seconds,
+        writeRate: (work.write.bytes - last.write) / seconds,
+        atMs: (atUs - this.beganUs) / 1000,
+        msLeft: left?.remainingMs ?? null,
+        note: this.note,
       },
     });
     this.lastReport = { atUs, read: readBytes, write: work.write.bytes, ...units };
@@ -282,16 +397,25 @@ export class CopyRun {
 /** Thrown to leave a file under way when the copy is paused or cancelled. */
 class Stopped extends Error {}
 
-async function writeChunk(writer: FileHandle, { gate, base }: Side, data: Buffer, at: number, sync: boolean): Promise<void> {
+async function writeChunk(
+  writer: FileHandle,
+  { gate, base }: Side,
+  data: Buffer,
+  at: number,
+  sync: boolean,
+): Promise<void> {
   const write = async () => {
-    for (let done = 0; done < data.length;) done += (await writer.write(data, done, data.length - done, at + done)).bytesWritten;
+    for (let done = 0; done < data.length;)
+      done += (await writer.write(data, done, data.length - done, at + done)).bytesWritten;
     if (sync) await writer.datasync();
   };
   await (gate ? gate.pace(1, base + at, data.length, true, write) : write());
 }
 
 async function make(folder: string): Promise<void> {
-  await mkdir(folder, { recursive: true }).catch((error: unknown) => { throw new EngineError(fileErrorMessage(error, folder), { cause: error }); });
+  await mkdir(folder, { recursive: true }).catch((error: unknown) => {
+    throw new EngineError(fileErrorMessage(error, folder), { cause: error });
+  });
 }
 
 function side({ path, standIn }: VolumeAccess, bytes: number): Side {
@@ -299,7 +423,10 @@ function side({ path, standIn }: VolumeAccess, bytes: number): Side {
 }
 
 async function sizeOf(path: string): Promise<number | null> {
-  return stat(path).then(({ size }) => size, () => null);
+  return stat(path).then(
+    ({ size }) => size,
+    () => null,
+  );
 }
 
 /** Opens past the system's cache, or after dropping the file from it. */

@@ -8,7 +8,11 @@ export class HeldFolder {
 
   /** @throws EngineError when it is not there */
   static async open(path: string): Promise<HeldFolder> {
-    return new HeldFolder(await open(path, constants.O_RDONLY | constants.O_DIRECTORY).catch((error: unknown) => { throw new EngineError(fileErrorMessage(error, path), { cause: error }); }));
+    return new HeldFolder(
+      await open(path, constants.O_RDONLY | constants.O_DIRECTORY).catch((error: unknown) => {
+        throw new EngineError(fileErrorMessage(error, path), { cause: error });
+      }),
+    );
   }
 
   /** A path that leads to the folder wherever it is now (proc(5), fd). */

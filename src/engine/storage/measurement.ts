@@ -12,7 +12,14 @@ import { BlockRecorder } from './blockRecorder';
 import type { Actor, Pattern, SharedModel } from './blockShared';
 import { HeldFolder } from './heldFolder';
 import { mostRampSteps } from './limits';
-import type { FromStorage, ReadSource, StorageProgress, StorageSpec, ThroughputSettings, VolumeAccess } from './spec';
+import type {
+  FromStorage,
+  ReadSource,
+  StorageProgress,
+  StorageSpec,
+  ThroughputSettings,
+  VolumeAccess,
+} from './spec';
 import { assertRoom, createTestFile, fillTestBlock, testFilePath } from './testFile';
 
 const preparationBlock = 4 * 2 ** 20;
@@ -20,7 +27,13 @@ const reportMs = 250;
 const roomCheckMs = 500;
 
 /** A file that is read, with what was found of it before the run. */
-interface Readable { readonly path: string; readonly bytes: number; readonly packets: PacketTable | null; readonly slotUs: number; readonly proof: ColdProof }
+interface Readable {
+  readonly path: string;
+  readonly bytes: number;
+  readonly packets: PacketTable | null;
+  readonly slotUs: number;
+  readonly proof: ColdProof;
+}
 
 /** Measures one throughput or streams trial on a volume and removes what it wrote. */
 export class Measurement {
@@ -39,7 +52,11 @@ export class Measurement {
   private stepBytes = 0;
   private stepBeganUs = Number.NaN;
 
-  constructor(private readonly spec: Extract<StorageSpec, { kind: 'throughput' | 'streams' }>, private readonly tell: (message: FromStorage) => void, private readonly workerPath: URL) {}
+  constructor(
+    private readonly spec: Extract<StorageSpec, { kind: 'throughput' | 'streams' }>,
+    private readonly tell: (message: FromStorage) => void,
+    private readonly workerPath: URL,
+  ) {}
 
   stop(): void {
     this.stopping = true;
@@ -55,7 +72,10 @@ export class Measurement {
     const reporter = setInterval(() => this.report(), reportMs);
     const watch = this.watchVolume();
     try {
-      await Promise.race([this.spec.kind === 'throughput' ? this.throughput(this.spec) : this.streams(this.spec), watch.failed]);
+      await Promise.race([
+        this.spec.kind === 'throughput' ? this.throughput(this.spec) : this.streams(this.spec),
+        watch.failed,
+      ]);
     } finally {
       this.stop();
       clearInterval(reporter);
@@ -74,37 +94,74 @@ export class Measurement {
     }
   }
 
-  private async throughput({ trialId, volume, settings, source }: Extract<StorageSpec, { kind: 'throughput' }>): Promise<void> {
+  private async throughput({
+    trialId,
+    volume,
+    settings,
+    source,
+  }: Extract<StorageSpec, { kind: 'throughput' }>): Promise<void> {
     const { test, repeats, bytes } = settings;
     this.steps = repeats;
     const reads = test !== 'sequential-write';
     const writes = test === 'sequential-write' || test === 'mixed';
     await assertRoom(volume.path, (reads && !source ? bytes : 0) + (writes ? bytes : 0));
-    const readable = !reads ? null : source ? await this.openSource(source) : await this.makeTestFile(testFilePath(volume.path, trialId, 'read'), bytes);
+    const readable = !reads
+      ? null
+      : source
+        ? await this.openSource(source)
+        : await this.makeTestFile(testFilePath(volume.path, trialId, 'read'), bytes);
     const writeBase = wholePages(readable?.bytes ?? 0);
     const shared = shareModel(volume, settings.streams + 1, writeBase + bytes);
-    if (shared && !source && readable) new Pacer(shared.model, pacerState(shared.state, shared.model.drives, shared.streams)).noteWritten(0, readable.bytes);
+    if (shared && !source && readable)
+      new Pacer(shared.model, pacerState(shared.state, shared.model.drives, shared.streams)).noteWritten(
+        0,
+        readable.bytes,
+      );
     for (let repeat = 0; repeat < repeats && !this.stopping; repeat++) {
       const actors: Actor[] = [];
       if (readable) actors.push(...readActors(settings, readable, repeat));
-      const writer = writes ? await this.writeActor(testFilePath(volume.path, trialId, `write-${repeat}`), settings, actors.length, writeBase) : null;
+      const writer = writes
+        ? await this.writeActor(
+            testFilePath(volume.path, trialId, `write-${repeat}`),
+            settings,
+            actors.length,
+            writeBase,
+          )
+        : null;
       if (writer) actors.push(writer);
-      if (repeat === 0) this.tell({ type: 'prepared', cold: readable?.proof ?? null, writes: writer && (writer.direct ? 'direct' : 'synchronous') });
+      if (repeat === 0)
+        this.tell({
+          type: 'prepared',
+          cold: readable?.proof ?? null,
+          writes: writer && (writer.direct ? 'direct' : 'synchronous'),
+        });
       await this.perform(actors, shared, repeat);
       if (writes) await this.clear(readable?.path ?? null);
     }
   }
 
-  private async streams({ volume, settings, source }: Extract<StorageSpec, { kind: 'streams' }>): Promise<void> {
+  private async streams({
+    volume,
+    settings,
+    source,
+  }: Extract<StorageSpec, { kind: 'streams' }>): Promise<void> {
     const readable = await this.openSource(source);
     this.steps = mostRampSteps;
     this.tell({ type: 'prepared', cold: readable.proof, writes: null });
     const done: RampStep[] = [];
-    for (let next = nextStreams(done, settings.mostStreams, mostRampSteps); next !== null && !this.stopping; next = nextStreams(done, settings.mostStreams, mostRampSteps)) {
+    for (
+      let next = nextStreams(done, settings.mostStreams, mostRampSteps);
+      next !== null && !this.stopping;
+      next = nextStreams(done, settings.mostStreams, mostRampSteps)
+    ) {
       this.tell({ type: 'step', streams: next });
       // Every stream counts as footage of its own: what a server's cache has of one does not help another.
-      const footage = readable.bytes * (Math.ceil((settings.seconds * 1e6) / ((readable.packets?.length ?? 1) * readable.slotUs)) + 2);
-      const actors = Array.from({ length: next }, (_, stream) => frameActor(readable, stream, next, settings.seconds, stream * footage));
+      const footage =
+        readable.bytes *
+        (Math.ceil((settings.seconds * 1e6) / ((readable.packets?.length ?? 1) * readable.slotUs)) + 2);
+      const actors = Array.from({ length: next }, (_, stream) =>
+        frameActor(readable, stream, next, settings.seconds, stream * footage),
+      );
       await this.perform(actors, shareModel(volume, next, footage * next), done.length);
       const { missed, behind } = rampVerdict(this.recorder.blocksOf(done.length), readable.slotUs);
       done.push({ streams: next, clean: missed === 0 && !behind });
@@ -115,17 +172,23 @@ export class Measurement {
     if (this.stopping) return;
     this.step = step;
     this.stepBytes = 0;
-    this.run = new ActorRun(actors, shared, this.workerPath, (actor, record) => {
-      this.recorder.add(actor, record);
-      if (record.endUs === -Infinity) return;
-      this.bytes += record.bytes;
-      this.stepBytes += record.bytes;
-    }, (startUs) => {
-      if (Number.isNaN(this.beganUs)) this.beganUs = startUs;
-      this.recorder.beginRun(step, startUs, this.beganUs);
-      this.stepBeganUs = startUs;
-      this.phase = 'measuring';
-    });
+    this.run = new ActorRun(
+      actors,
+      shared,
+      this.workerPath,
+      (actor, record) => {
+        this.recorder.add(actor, record);
+        if (record.endUs === -Infinity) return;
+        this.bytes += record.bytes;
+        this.stepBytes += record.bytes;
+      },
+      (startUs) => {
+        if (Number.isNaN(this.beganUs)) this.beganUs = startUs;
+        this.recorder.beginRun(step, startUs, this.beganUs);
+        this.stepBeganUs = startUs;
+        this.phase = 'measuring';
+      },
+    );
     await this.run.run();
     this.run = null;
     this.phase = 'preparing';
@@ -134,7 +197,13 @@ export class Measurement {
   private async openSource({ path, packets, rate }: ReadSource): Promise<Readable> {
     const file = await ColdFile.open(path, 1);
     await file.close();
-    return { path, bytes: file.size, packets: decodePacketTable(packets), slotUs: (1e6 * rate.den) / rate.num, proof: file.proof };
+    return {
+      path,
+      bytes: file.size,
+      packets: decodePacketTable(packets),
+      slotUs: (1e6 * rate.den) / rate.num,
+      proof: file.proof,
+    };
   }
 
   /** Writes the file that will be read, as fast as it goes and without being measured. */
@@ -159,7 +228,9 @@ export class Measurement {
       await file.close();
       return { path, bytes: file.size, packets: null, slotUs: 0, proof: file.proof };
     } catch (error) {
-      throw error instanceof EngineError ? error : new EngineError(fileErrorMessage(error, path), { cause: error });
+      throw error instanceof EngineError
+        ? error
+        : new EngineError(fileErrorMessage(error, path), { cause: error });
     }
   }
 
@@ -168,11 +239,25 @@ export class Measurement {
     this.made.push(path); // from here on it is watched
   }
 
-  private async writeActor(path: string, { blockBytes, bytes, seconds }: ThroughputSettings, stream: number, addressBase: number): Promise<Actor> {
+  private async writeActor(
+    path: string,
+    { blockBytes, bytes, seconds }: ThroughputSettings,
+    stream: number,
+    addressBase: number,
+  ): Promise<Actor> {
     await this.create(path);
     const probe = await openDirect(path);
     await probe?.close();
-    return { path, direct: probe !== null, write: true, stream, addressBase, bytes, seconds, pattern: { kind: 'sequential', blockBytes, fileBytes: bytes } };
+    return {
+      path,
+      direct: probe !== null,
+      write: true,
+      stream,
+      addressBase,
+      bytes,
+      seconds,
+      pattern: { kind: 'sequential', blockBytes, fileBytes: bytes },
+    };
   }
 
   /** A volume that goes away or fills up ends the trial: an open file alone would not tell. */
@@ -185,14 +270,26 @@ export class Measurement {
           const why = await whyGone(file);
           if (why === null || (file !== path && !this.made.includes(file))) continue; // a file may have been removed meanwhile, by us
           const whyFolder = await whyGone(path); // when the folder went with its file, the folder is to be named
-          throw new EngineError(fileErrorMessage(whyFolder ?? why, whyFolder === null ? file : path), { cause: why });
+          throw new EngineError(fileErrorMessage(whyFolder ?? why, whyFolder === null ? file : path), {
+            cause: why,
+          });
         }
         if (this.made.length > 0) await assertRoom(path, 0);
       };
-      timer = setInterval(() => { check().catch((error: unknown) => { this.stop(); reject(error instanceof Error ? error : new Error(String(error))); }); }, roomCheckMs);
+      timer = setInterval(() => {
+        check().catch((error: unknown) => {
+          this.stop();
+          reject(error instanceof Error ? error : new Error(String(error)));
+        });
+      }, roomCheckMs);
     });
     failed.catch(() => undefined);
-    return { failed, end: () => { if (timer) clearInterval(timer); } };
+    return {
+      failed,
+      end: () => {
+        if (timer) clearInterval(timer);
+      },
+    };
   }
 
   private report(): void {
@@ -203,8 +300,23 @@ export class Measurement {
     this.tell({
       type: 'progress',
       progress: {
-        phase: this.phase, step: this.step, steps: this.steps, share: began ? this.shareDone(now) : 0, bytes: this.bytes, moved: this.bytes + this.preparedBytes, ...this.recorder.takeRates(now),
-        atMs: began ? (now - this.beganUs) / 1000 : 0, msLeft: null, note: this.phase === 'measuring' ? '' : began ? 'Making ready for the next repeat' : this.preparedShare > 0 ? `Writing the test file, ${Math.round(this.preparedShare * 100)} %` : 'Making ready',
+        phase: this.phase,
+        step: this.step,
+        steps: this.steps,
+        share: began ? this.shareDone(now) : 0,
+        bytes: this.bytes,
+        moved: this.bytes + this.preparedBytes,
+        ...this.recorder.takeRates(now),
+        atMs: began ? (now - this.beganUs) / 1000 : 0,
+        msLeft: null,
+        note:
+          this.phase === 'measuring'
+            ? ''
+            : began
+              ? 'Making ready for the next repeat'
+              : this.preparedShare > 0
+                ? `Writing the test file, ${Math.round(this.preparedShare * 100)} %`
+                : 'Making ready',
       },
     });
   }
@@ -220,25 +332,69 @@ export class Measurement {
 
 /** Why a file or folder can no longer be opened, or null when it can. */
 async function whyGone(path: string): Promise<unknown> {
-  return open(path, 'r').then((handle) => handle.close().then(() => null), (error: unknown) => error);
+  return open(path, 'r').then(
+    (handle) => handle.close().then(() => null),
+    (error: unknown) => error,
+  );
 }
 
 function shareModel({ standIn }: VolumeAccess, streams: number, addressBytes: number): SharedModel | null {
-  return standIn && { model: standIn, streams, state: new SharedArrayBuffer(Math.ceil(pacerStateBytes(standIn.drives, streams, addressBytes) / 8) * 8) };
+  return (
+    standIn && {
+      model: standIn,
+      streams,
+      state: new SharedArrayBuffer(Math.ceil(pacerStateBytes(standIn.drives, streams, addressBytes) / 8) * 8),
+    }
+  );
 }
 
 function readActors(settings: ThroughputSettings, readable: Readable, repeat: number): Actor[] {
   const { test, blockBytes, bytes, seconds, streams } = settings;
-  if (test === 'frame-paced') return Array.from({ length: streams }, (_, stream) => frameActor(readable, stream, streams, seconds, 0));
-  const pattern: Pattern = test === 'random-read' ? { kind: 'random', blockBytes, fileBytes: readable.bytes, seed: 1_009 + repeat } : { kind: 'sequential', blockBytes, fileBytes: readable.bytes };
-  return [{ path: readable.path, direct: readable.proof.method === 'direct', write: false, stream: 0, addressBase: 0, bytes, seconds, pattern }];
+  if (test === 'frame-paced')
+    return Array.from({ length: streams }, (_, stream) => frameActor(readable, stream, streams, seconds, 0));
+  const pattern: Pattern =
+    test === 'random-read'
+      ? { kind: 'random', blockBytes, fileBytes: readable.bytes, seed: 1_009 + repeat }
+      : { kind: 'sequential', blockBytes, fileBytes: readable.bytes };
+  return [
+    {
+      path: readable.path,
+      direct: readable.proof.method === 'direct',
+      write: false,
+      stream: 0,
+      addressBase: 0,
+      bytes,
+      seconds,
+      pattern,
+    },
+  ];
 }
 
 /** One stream of a clip; streams begin at places spread over it. */
-function frameActor({ path, bytes: fileBytes, packets, slotUs, proof }: Readable, stream: number, streams: number, seconds: number, addressBase: number): Actor {
+function frameActor(
+  { path, bytes: fileBytes, packets, slotUs, proof }: Readable,
+  stream: number,
+  streams: number,
+  seconds: number,
+  addressBase: number,
+): Actor {
   if (!packets) throw new EngineError('A frame-paced test reads a clip. Choose one of this volume.');
   return {
-    path, direct: proof.method === 'direct', write: false, stream, addressBase, bytes: Infinity, seconds,
-    pattern: { kind: 'frames', offsets: packets.offset, sizes: packets.size, fileBytes, slotUs, firstSlot: Math.floor((stream * packets.length) / streams), readAhead: defaultBufferDepths.readAhead },
+    path,
+    direct: proof.method === 'direct',
+    write: false,
+    stream,
+    addressBase,
+    bytes: Infinity,
+    seconds,
+    pattern: {
+      kind: 'frames',
+      offsets: packets.offset,
+      sizes: packets.size,
+      fileBytes,
+      slotUs,
+      firstSlot: Math.floor((stream * packets.length) / streams),
+      readAhead: defaultBufferDepths.readAhead,
+    },
   };
 }

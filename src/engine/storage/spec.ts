@@ -3,7 +3,13 @@ import type { CopyWork } from '@/core/storage/copyRates';
 import type { Rational } from '@/core/time/rational';
 import type { ColdProof } from '../media/coldFile';
 
-export const throughputTests = ['sequential-read', 'sequential-write', 'frame-paced', 'random-read', 'mixed'] as const;
+export const throughputTests = [
+  'sequential-read',
+  'sequential-write',
+  'frame-paced',
+  'random-read',
+  'mixed',
+] as const;
 export type ThroughputTest = (typeof throughputTests)[number];
 
 export interface ThroughputSettings {
@@ -34,7 +40,12 @@ export interface CopySettings {
   readonly kind: 'copy';
   /** Folder below the source volume; empty for all of it. */
   readonly folder: string;
-  readonly destinations: readonly { readonly volumeId: string; readonly volumeName: string; readonly folder: string; readonly simulated: boolean }[];
+  readonly destinations: readonly {
+    readonly volumeId: string;
+    readonly volumeName: string;
+    readonly folder: string;
+    readonly simulated: boolean;
+  }[];
   readonly verify: boolean;
 }
 
@@ -46,8 +57,15 @@ export function writesTestFiles({ test, clipId }: Pick<ThroughputSettings, 'test
 }
 
 /** Bytes a test has on the volume at most. */
-export function testFileBytes({ test, clipId, bytes }: Pick<ThroughputSettings, 'test' | 'clipId' | 'bytes'>): number {
-  return (test === 'sequential-write' || clipId !== null ? 0 : bytes) + (test === 'sequential-write' || test === 'mixed' ? bytes : 0);
+export function testFileBytes({
+  test,
+  clipId,
+  bytes,
+}: Pick<ThroughputSettings, 'test' | 'clipId' | 'bytes'>): number {
+  return (
+    (test === 'sequential-write' || clipId !== null ? 0 : bytes) +
+    (test === 'sequential-write' || test === 'mixed' ? bytes : 0)
+  );
 }
 
 /** A place to read from or write to. */
@@ -76,14 +94,30 @@ export interface CopiedFile {
 
 /** All that a storage process needs; it never asks the database. */
 export type StorageSpec =
-  | { readonly kind: 'throughput'; readonly trialId: string; readonly volume: VolumeAccess; readonly settings: ThroughputSettings; readonly source: ReadSource | null }
-  | { readonly kind: 'streams'; readonly trialId: string; readonly volume: VolumeAccess; readonly settings: StreamsSettings; readonly source: ReadSource }
   | {
-    readonly kind: 'copy'; readonly trialId: string; readonly source: VolumeAccess; readonly destinations: readonly VolumeAccess[];
-    readonly verify: boolean; readonly softwareVersion: string;
-    /** Files that an earlier part of this copy finished. */
-    readonly finished: readonly CopiedFile[];
-  };
+      readonly kind: 'throughput';
+      readonly trialId: string;
+      readonly volume: VolumeAccess;
+      readonly settings: ThroughputSettings;
+      readonly source: ReadSource | null;
+    }
+  | {
+      readonly kind: 'streams';
+      readonly trialId: string;
+      readonly volume: VolumeAccess;
+      readonly settings: StreamsSettings;
+      readonly source: ReadSource;
+    }
+  | {
+      readonly kind: 'copy';
+      readonly trialId: string;
+      readonly source: VolumeAccess;
+      readonly destinations: readonly VolumeAccess[];
+      readonly verify: boolean;
+      readonly softwareVersion: string;
+      /** Files that an earlier part of this copy finished. */
+      readonly finished: readonly CopiedFile[];
+    };
 
 /** How far a storage trial is. */
 export interface StorageProgress {
@@ -131,7 +165,11 @@ export type FromStorage =
   | { readonly type: 'step'; readonly streams: number }
   | { readonly type: 'copied'; readonly file: CopiedFile }
   | { readonly type: 'progress'; readonly progress: StorageProgress }
-  | { readonly type: 'finished'; readonly stopped: 'cancelled' | 'paused' | null; readonly copy: CopyResult | null }
+  | {
+      readonly type: 'finished';
+      readonly stopped: 'cancelled' | 'paused' | null;
+      readonly copy: CopyResult | null;
+    }
   | { readonly type: 'failed'; readonly message: string; readonly detail: string };
 
 export type ToStorage =

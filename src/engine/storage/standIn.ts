@@ -12,14 +12,27 @@ export class StandInGate {
 
   /** @param streams readers and writers that ask; @param addressBytes all files of the run, end to end */
   constructor(model: StorageModel, streams: number, addressBytes: number) {
-    this.pacer = new Pacer(model, pacerState(new ArrayBuffer(pacerStateBytes(model.drives, streams, addressBytes)), model.drives, streams));
+    this.pacer = new Pacer(
+      model,
+      pacerState(
+        new ArrayBuffer(pacerStateBytes(model.drives, streams, addressBytes)),
+        model.drives,
+        streams,
+      ),
+    );
   }
 
   /**
    * Does the real work of a request, then waits until the model would have answered.
    * @throws Refusal where the model says so
    */
-  async pace<Result>(stream: number, address: number, bytes: number, write: boolean, work: () => Promise<Result>): Promise<Result> {
+  async pace<Result>(
+    stream: number,
+    address: number,
+    bytes: number,
+    write: boolean,
+    work: () => Promise<Result>,
+  ): Promise<Result> {
     const due = this.pacer.admit({ stream, address, bytes, write }, monotonicUs());
     const result = await work();
     const left = due - monotonicUs();

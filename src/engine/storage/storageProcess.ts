@@ -7,7 +7,10 @@ import type { FromStorage, StorageSpec, ToStorage } from './spec';
  * The process that does one storage trial or copy, alone. It is told what to do
  * over IPC, sends its record in batches and ends. It knows neither database nor server.
  */
-interface Running { readonly stopped: boolean; stop(): void }
+interface Running {
+  readonly stopped: boolean;
+  stop(): void;
+}
 
 let running: Running | null = null;
 let stopped: 'cancelled' | 'paused' | null = null;

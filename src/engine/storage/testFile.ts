@@ -40,7 +40,8 @@ export async function createTestFile(path: string): Promise<void> {
 export async function removeTestFiles(folder: string, trialId: string | null = null): Promise<number> {
   let removed = 0;
   for (const name of await readdir(folder).catch(() => [])) {
-    if (!namePattern.test(name) || (trialId !== null && !name.startsWith(`.navvy-test-${trialId}-`))) continue;
+    if (!namePattern.test(name) || (trialId !== null && !name.startsWith(`.navvy-test-${trialId}-`)))
+      continue;
     if (await hasMarker(join(folder, name))) {
       await rm(join(folder, name), { force: true }).catch(() => undefined);
       removed++;
@@ -63,10 +64,14 @@ async function hasMarker(path: string): Promise<boolean> {
 
 /** @throws EngineError when writing so much more would touch the volume's reserve */
 export async function assertRoom(folder: string, bytes: number): Promise<void> {
-  const { bsize, bavail, blocks } = await statfs(folder).catch((error: unknown) => { throw new EngineError(fileErrorMessage(error, folder), { cause: error }); });
+  const { bsize, bavail, blocks } = await statfs(folder).catch((error: unknown) => {
+    throw new EngineError(fileErrorMessage(error, folder), { cause: error });
+  });
   const free = bsize * bavail;
   const reserve = writeReserve(bsize * blocks);
   if (free - bytes < reserve) {
-    throw new EngineError(`${folder} has ${size(free)} free. Writing ${size(bytes)} would leave less than the reserve of ${size(reserve)}. Free space or choose a smaller test.`);
+    throw new EngineError(
+      `${folder} has ${size(free)} free. Writing ${size(bytes)} would leave less than the reserve of ${size(reserve)}. Free space or choose a smaller test.`,
+    );
   }
 }

@@ -21,7 +21,12 @@ export class FeedDecoder {
   private lastFailure: DecodeError | null = null;
   private readonly losses: LossWatch;
 
-  constructor(private readonly plan: FeedPlan, private readonly setup: CodecSetup, private readonly faults: FaultLog, private readonly options: DecoderOptions) {
+  constructor(
+    private readonly plan: FeedPlan,
+    private readonly setup: CodecSetup,
+    private readonly faults: FaultLog,
+    private readonly options: DecoderOptions,
+  ) {
     this.losses = new LossWatch(faults, plan.index.intra);
   }
 
@@ -88,7 +93,10 @@ export class FeedDecoder {
     for (let frame = await decoder.receive(); frame; frame = await decoder.receive()) {
       const number = Number(frame.pts);
       this.losses.came(frame, decoder);
-      if (!this.plan.uses.isWanted(number, this.nextStep)) { frame.free(); continue; }
+      if (!this.plan.uses.isWanted(number, this.nextStep)) {
+        frame.free();
+        continue;
+      }
       this.frames.get(number)?.free();
       this.frames.set(number, frame);
     }

@@ -8,7 +8,12 @@ import { LossWatch } from '../playback/lossWatch';
 import type { OpenMedia } from '../playback/feedSource';
 
 /** What fetching frames cost so far. */
-export interface AccessCost { readUs: number; decodeUs: number; bytes: number; /** packets decoded */ packets: number }
+export interface AccessCost {
+  readUs: number;
+  decodeUs: number;
+  bytes: number;
+  /** packets decoded */ packets: number;
+}
 
 /** Bytes of decoded frames that one clip may keep for stepping and going backwards. */
 const mostKeptBytes = 192e6;
@@ -38,7 +43,10 @@ export class FrameAccess {
   failure: Error | null = null;
   readonly cost: AccessCost = { readUs: 0, decodeUs: 0, bytes: 0, packets: 0 };
 
-  constructor(private readonly media: OpenMedia, private readonly threads: number) {
+  constructor(
+    private readonly media: OpenMedia,
+    private readonly threads: number,
+  ) {
     this.index = frameIndex(media.packets);
     this.losses = new LossWatch(media.faults, this.index.intra);
     const frameBytes = media.setup.width * media.setup.height * 4;
@@ -79,7 +87,10 @@ export class FrameAccess {
     const firstKept = backward ? wanted - this.mostKept + 1 : wanted;
     while (!this.kept.has(wanted) && this.highest < wanted && !this.ended) {
       if (isStale()) return null;
-      if (this.cursor >= table.length) { await this.drain(decoder, firstKept, wanted); break; }
+      if (this.cursor >= table.length) {
+        await this.drain(decoder, firstKept, wanted);
+        break;
+      }
       const at = this.cursor++;
       const shown = table.slot[at] as number;
       // What nothing refers to and nobody asked for need not be decoded; what comes after the wanted frame is kept for the next step.
@@ -99,7 +110,12 @@ export class FrameAccess {
 
   /** The decoder; null where it refuses the clip. */
   private async opened(): Promise<Decoder | null> {
-    this.decoder ??= Decoder.open(this.media.setup, { threads: this.threads, lowDelay: true, rate: this.media.rate, clipName: this.media.name });
+    this.decoder ??= Decoder.open(this.media.setup, {
+      threads: this.threads,
+      lowDelay: true,
+      rate: this.media.rate,
+      clipName: this.media.name,
+    });
     try {
       return await this.decoder;
     } catch (error) {
@@ -152,7 +168,10 @@ export class FrameAccess {
       const number = Number(frame.pts);
       this.highest = Math.max(this.highest, number);
       this.losses.came(frame, decoder);
-      if (number < firstKept) { frame.free(); continue; }
+      if (number < firstKept) {
+        frame.free();
+        continue;
+      }
       this.kept.get(number)?.free();
       this.kept.set(number, frame);
     }

@@ -22,18 +22,33 @@ export interface OpenCourse {
 }
 
 /** Plans a course and opens the decoders of its first slots. @throws EngineError when one refuses its clip */
-export async function openCourse(opened: OpenTimeline, timeline: Timeline, course: Course, { scale, threads, policy, processing }: Pick<PlaybackSettings, 'scale' | 'threads' | 'policy' | 'processing'>): Promise<OpenCourse> {
+export async function openCourse(
+  opened: OpenTimeline,
+  timeline: Timeline,
+  course: Course,
+  {
+    scale,
+    threads,
+    policy,
+    processing,
+  }: Pick<PlaybackSettings, 'scale' | 'threads' | 'policy' | 'processing'>,
+): Promise<OpenCourse> {
   const plan = planCourse(timeline, course, opened.tables);
   const commandUs = monotonicUs();
-  const processor = processing ? new SlotProcessor(playbackRaster(timeline, scale), opened.files, threads) : null;
+  const processor = processing
+    ? new SlotProcessor(playbackRaster(timeline, scale), opened.files, threads)
+    : null;
   const recorder = new TraceRecorder(plan.slotCount, plan.graph.bytes, expectedFrames(plan));
   const source = new FeedSource(plan, {
     mediaOf: ({ media }) => {
       const open = opened.media.get(media);
-      if (!open) throw new EngineError('A clip of this timeline is not at hand. Relink its media and start again.');
+      if (!open)
+        throw new EngineError('A clip of this timeline is not at hand. Relink its media and start again.');
       return open;
     },
-    finisher: new TimelineFinisher(plan, (media) => opened.media.has(media), processor, recorder), threads, lowDelay: policy === 'hold-time',
+    finisher: new TimelineFinisher(plan, (media) => opened.media.has(media), processor, recorder),
+    threads,
+    lowDelay: policy === 'hold-time',
   });
   await source.openFirst();
   return { plan, source, recorder, commandUs, slotUs: (1e6 * timeline.rate.den) / timeline.rate.num };

@@ -18,7 +18,14 @@ const mostPlaces = 256;
 
 /** A timeline's media and looks, opened for reading. */
 export class OpenTimeline {
-  private constructor(readonly media: ReadonlyMap<string, OpenMedia>, readonly tables: ReadonlyMap<string, PacketTable>, readonly files: GraphFiles, /** the least cold of the files */ readonly cold: ColdProof, private readonly opened: readonly ColdFile[], private readonly folder: string | null) {}
+  private constructor(
+    readonly media: ReadonlyMap<string, OpenMedia>,
+    readonly tables: ReadonlyMap<string, PacketTable>,
+    readonly files: GraphFiles,
+    /** the least cold of the files */ readonly cold: ColdProof,
+    private readonly opened: readonly ColdFile[],
+    private readonly folder: string | null,
+  ) {}
 
   /** @throws EngineError when a file is missing or unreadable */
   static async open({ timeline, media: specs, looks }: TimelineSpec, warm: boolean): Promise<OpenTimeline> {
@@ -40,14 +47,32 @@ export class OpenTimeline {
         gates.set(spec.volumeId, known);
         const stream = known.readers % mostStreams;
         const base = (known.readers++ % mostPlaces) * known.spacing;
-        const reader: MediaReader = { read: (offset, bytes) => known.gate.pace(stream, base + offset, bytes, false, () => own.read(offset, bytes)) };
+        const reader: MediaReader = {
+          read: (offset, bytes) =>
+            known.gate.pace(stream, base + offset, bytes, false, () => own.read(offset, bytes)),
+        };
         return { ...reader, close };
       };
-      media.set(id, { setup: spec.setup, rate: spec.rate, packets, intra: packets.length > 0 && packets.flags.every((_, row) => isKey(packets, row)), faults: new FaultLog(packets, spec.knownFaults), name: timeline.media[id]?.name, openReader });
+      media.set(id, {
+        setup: spec.setup,
+        rate: spec.rate,
+        packets,
+        intra: packets.length > 0 && packets.flags.every((_, row) => isKey(packets, row)),
+        faults: new FaultLog(packets, spec.knownFaults),
+        name: timeline.media[id]?.name,
+        openReader,
+      });
     }
     // Most timelines have no look, and then nothing is left behind by a process that is killed.
     const folder = Object.keys(looks).length === 0 ? null : await mkdtemp(join(tmpdir(), 'navvy-looks-'));
-    return new OpenTimeline(media, tables, await writeLooks(looks, folder ?? tmpdir()), leastCold(opened.map(({ proof }) => proof)), opened, folder);
+    return new OpenTimeline(
+      media,
+      tables,
+      await writeLooks(looks, folder ?? tmpdir()),
+      leastCold(opened.map(({ proof }) => proof)),
+      opened,
+      folder,
+    );
   }
 
   /** Throws EngineError when a path no longer leads to the opened file. */
@@ -62,10 +87,22 @@ export class OpenTimeline {
 }
 
 /** The gate of a simulated volume, with room for its largest file at every place. */
-function openGate({ volumeId, standIn }: TimelineSpec['media'][string], specs: TimelineSpec['media'], opened: readonly ColdFile[]): { gate: StandInGate; readers: number; spacing: number } {
-  const paths = new Set(Object.values(specs).filter((spec) => spec.volumeId === volumeId).map(({ path }) => path));
+function openGate(
+  { volumeId, standIn }: TimelineSpec['media'][string],
+  specs: TimelineSpec['media'],
+  opened: readonly ColdFile[],
+): { gate: StandInGate; readers: number; spacing: number } {
+  const paths = new Set(
+    Object.values(specs)
+      .filter((spec) => spec.volumeId === volumeId)
+      .map(({ path }) => path),
+  );
   const spacing = opened.reduce((most, { path, size }) => (paths.has(path) ? Math.max(most, size) : most), 1);
-  return { gate: new StandInGate(standIn as StorageModel, mostStreams, spacing * mostPlaces), readers: 0, spacing };
+  return {
+    gate: new StandInGate(standIn as StorageModel, mostStreams, spacing * mostPlaces),
+    readers: 0,
+    spacing,
+  };
 }
 
 /** Filters read their tables from files. */
@@ -76,10 +113,21 @@ async function writeLooks(looks: Readonly<Record<string, string>>, folder: strin
     await writeFile(path, text);
     found.set(id, { path, dimensions: parseCube(text).dimensions });
   }
-  return { font: createRequire(import.meta.url).resolve('@fontsource-variable/atkinson-hyperlegible-next/files/atkinson-hyperlegible-next-latin-wght-normal.woff2'), look: (id) => found.get(id) ?? null };
+  return {
+    font: createRequire(import.meta.url).resolve(
+      '@fontsource-variable/atkinson-hyperlegible-next/files/atkinson-hyperlegible-next-latin-wght-normal.woff2',
+    ),
+    look: (id) => found.get(id) ?? null,
+  };
 }
 
 function leastCold(proofs: readonly ColdProof[]): ColdProof {
   const rank = { direct: 0, evicted: 1, warm: 2 } as const;
-  return proofs.reduce<ColdProof>((worst, proof) => (rank[proof.method] > rank[worst.method] || (proof.residentAtStart ?? 0) > (worst.residentAtStart ?? 0) ? proof : worst), proofs[0] ?? { method: 'warm', residentBefore: null, residentAtStart: null });
+  return proofs.reduce<ColdProof>(
+    (worst, proof) =>
+      rank[proof.method] > rank[worst.method] || (proof.residentAtStart ?? 0) > (worst.residentAtStart ?? 0)
+        ? proof
+        : worst,
+    proofs[0] ?? { method: 'warm', residentBefore: null, residentAtStart: null },
+  );
 }

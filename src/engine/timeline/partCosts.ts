@@ -35,11 +35,27 @@ async function decodable(access: SlotAccess, plan: CoursePlan, slots: readonly n
  * and at every scale. Done after the run, so that it costs it nothing.
  * @param budgetMs no new variant is begun after it
  */
-export async function measureParts(timeline: Timeline, plan: CoursePlan, media: ReadonlyMap<string, OpenMedia>, files: GraphFiles, scale: PlaybackScale, threads: number, budgetMs = 6_000): Promise<{ combinations: CombinationCost[]; scaleCosts: ScaleCosts | null; coreCosts: ScaleCosts | null }> {
+export async function measureParts(
+  timeline: Timeline,
+  plan: CoursePlan,
+  media: ReadonlyMap<string, OpenMedia>,
+  files: GraphFiles,
+  scale: PlaybackScale,
+  threads: number,
+  budgetMs = 6_000,
+): Promise<{ combinations: CombinationCost[]; scaleCosts: ScaleCosts | null; coreCosts: ScaleCosts | null }> {
   const combined = plan.contents.map(combinationOf);
-  const frequent = [...groupBy(combined.keys(), (slot) => combined[slot] ?? '')].filter(([key]) => key !== '').sort((a, b) => b[1].length - a[1].length).slice(0, mostCombinations);
+  const frequent = [...groupBy(combined.keys(), (slot) => combined[slot] ?? '')]
+    .filter(([key]) => key !== '')
+    .sort((a, b) => b[1].length - a[1].length)
+    .slice(0, mostCombinations);
   const ends = monotonicUs() + budgetMs * 1000;
-  const access = new SlotAccess(timeline, media, new SlotProcessor(playbackRaster(timeline, scale), files, threads), threads);
+  const access = new SlotAccess(
+    timeline,
+    media,
+    new SlotProcessor(playbackRaster(timeline, scale), files, threads),
+    threads,
+  );
   const combinations: CombinationCost[] = [];
   const sums = { us: { full: 0, half: 0, quarter: 0 }, coreUs: { full: 0, half: 0, quarter: 0 } };
   let weight = 0;
@@ -48,15 +64,33 @@ export async function measureParts(timeline: Timeline, plan: CoursePlan, media: 
     const found = await decodable(access, plan, slots);
     if (!found) continue;
     const { content, frames } = found;
-    const frameOf = ({ item }: Layer) => frames[content.layers.findIndex((other) => other.item.id === item.id)] ?? null;
-    const time = (layers: readonly Layer[], at: PlaybackScale) => processTime(layers, layers.map(frameOf), { raster: playbackRaster(timeline, at), files, threads, runs });
+    const frameOf = ({ item }: Layer) =>
+      frames[content.layers.findIndex((other) => other.item.id === item.id)] ?? null;
+    const time = (layers: readonly Layer[], at: PlaybackScale) =>
+      processTime(layers, layers.map(frameOf), {
+        raster: playbackRaster(timeline, at),
+        files,
+        threads,
+        runs,
+      });
     const total = await time(content.layers, scale);
     const withoutUs: CombinationCost['withoutUs'][number][] = [];
     for (const layer of content.layers) {
       if (monotonicUs() > ends) break;
-      withoutUs.push({ itemId: layer.item.id, effectId: null, us: (await time(content.layers.filter((other) => other !== layer), scale)).us });
+      withoutUs.push({
+        itemId: layer.item.id,
+        effectId: null,
+        us: (
+          await time(
+            content.layers.filter((other) => other !== layer),
+            scale,
+          )
+        ).us,
+      });
       for (const effect of layer.effects) {
-        const without = content.layers.map((other) => (other === layer ? { ...layer, effects: layer.effects.filter((one) => one !== effect) } : other));
+        const without = content.layers.map((other) =>
+          other === layer ? { ...layer, effects: layer.effects.filter((one) => one !== effect) } : other,
+        );
         withoutUs.push({ itemId: layer.item.id, effectId: effect.id, us: (await time(without, scale)).us });
       }
     }
@@ -70,6 +104,7 @@ export async function measureParts(timeline: Timeline, plan: CoursePlan, media: 
     for (const frame of frames) frame?.free();
   }
   await access.close();
-  const costs = ({ full, half, quarter }: Record<PlaybackScale, number>): ScaleCosts | null => (weight > 0 ? { full: full / weight, half: half / weight, quarter: quarter / weight } : null);
+  const costs = ({ full, half, quarter }: Record<PlaybackScale, number>): ScaleCosts | null =>
+    weight > 0 ? { full: full / weight, half: half / weight, quarter: quarter / weight } : null;
   return { combinations, scaleCosts: costs(sums.us), coreCosts: costs(sums.coreUs) };
 }

@@ -3,7 +3,12 @@ import { wholePicture } from '@/core/timeline/model';
 import type { Layer } from '@/core/timeline/flatten';
 
 /** The picture a layer is made of, as the decoder gives it. */
-export interface SourcePicture { readonly width: number; readonly height: number; readonly format: number; readonly pixelAspect: { readonly num: number; readonly den: number } }
+export interface SourcePicture {
+  readonly width: number;
+  readonly height: number;
+  readonly format: number;
+  readonly pixelAspect: { readonly num: number; readonly den: number };
+}
 
 /** Where files lie that the graph's filters read. */
 export interface GraphFiles {
@@ -12,7 +17,10 @@ export interface GraphFiles {
   readonly look: (id: string) => { readonly path: string; readonly dimensions: 1 | 3 } | null;
 }
 
-export interface Raster { readonly width: number; readonly height: number }
+export interface Raster {
+  readonly width: number;
+  readonly height: number;
+}
 
 /** Text of an option's value: once for the filter, once for the graph. */
 function escaped(text: string): string {
@@ -23,22 +31,42 @@ const number = (value: number) => String(Math.round(value * 1e6) / 1e6);
 const evenly = (value: number) => Math.max(2, Math.round(value));
 
 /** The pixels of a picture that a rectangle in fractions means. */
-export function pixelsOf(rect: Rect, { width, height }: Raster): { x: number; y: number; width: number; height: number } {
+export function pixelsOf(
+  rect: Rect,
+  { width, height }: Raster,
+): { x: number; y: number; width: number; height: number } {
   const w = Math.min(width, evenly(rect.width * width));
   const h = Math.min(height, evenly(rect.height * height));
-  return { x: Math.min(width - w, Math.max(0, Math.round(rect.x * width))), y: Math.min(height - h, Math.max(0, Math.round(rect.y * height))), width: w, height: h };
+  return {
+    x: Math.min(width - w, Math.max(0, Math.round(rect.x * width))),
+    y: Math.min(height - h, Math.max(0, Math.round(rect.y * height))),
+    width: w,
+    height: h,
+  };
 }
 
 type Transform = Extract<Effect, { kind: 'transform' }>;
 
 /** Where a layer's picture comes to lie: the largest place within `place` that keeps its shape. */
-export function placeOf(picture: { width: number; height: number; pixelAspect: { num: number; den: number } }, place: Rect, raster: Raster): { x: number; y: number; width: number; height: number } {
-  const aspect = picture.pixelAspect.num > 0 && picture.pixelAspect.den > 0 ? picture.pixelAspect.num / picture.pixelAspect.den : 1;
+export function placeOf(
+  picture: { width: number; height: number; pixelAspect: { num: number; den: number } },
+  place: Rect,
+  raster: Raster,
+): { x: number; y: number; width: number; height: number } {
+  const aspect =
+    picture.pixelAspect.num > 0 && picture.pixelAspect.den > 0
+      ? picture.pixelAspect.num / picture.pixelAspect.den
+      : 1;
   const shape = (picture.width * aspect) / picture.height;
   const [boxWidth, boxHeight] = [place.width * raster.width, place.height * raster.height];
   const width = Math.min(boxWidth, boxHeight * shape);
   const height = width / shape;
-  return { x: Math.round(place.x * raster.width + (boxWidth - width) / 2), y: Math.round(place.y * raster.height + (boxHeight - height) / 2), width: evenly(width), height: evenly(height) };
+  return {
+    x: Math.round(place.x * raster.width + (boxWidth - width) / 2),
+    y: Math.round(place.y * raster.height + (boxHeight - height) / 2),
+    width: evenly(width),
+    height: evenly(height),
+  };
 }
 
 /**
@@ -54,7 +82,8 @@ export function filterOf(effect: Effect, raster: Raster, files: GraphFiles): str
       return `colorchannelmixer=rr=${number(red)}:gg=${number(green)}:bb=${number(blue)}`;
     }
     case 'lift-gamma-gain': {
-      const channel = (at: 0 | 1 | 2) => `'255*pow(clip(${number(effect.gain[at])}*(val/255+${number(effect.lift[at])}*(1-val/255)),0,1),${number(1 / Math.max(0.01, effect.gamma[at]))})'`;
+      const channel = (at: 0 | 1 | 2) =>
+        `'255*pow(clip(${number(effect.gain[at])}*(val/255+${number(effect.lift[at])}*(1-val/255)),0,1),${number(1 / Math.max(0.01, effect.gamma[at]))})'`;
       return `lutrgb=r=${channel(0)}:g=${channel(1)}:b=${channel(2)}`;
     }
     case 'saturation': {
@@ -64,15 +93,26 @@ export function filterOf(effect: Effect, raster: Raster, files: GraphFiles): str
     }
     case 'lut': {
       const look = effect.lookId === null ? null : files.look(effect.lookId);
-      return look && `lut${look.dimensions}d=file=${escaped(look.path)}:interp=${look.dimensions === 3 ? 'tetrahedral' : 'linear'}`;
+      return (
+        look &&
+        `lut${look.dimensions}d=file=${escaped(look.path)}:interp=${look.dimensions === 3 ? 'tetrahedral' : 'linear'}`
+      );
     }
-    case 'title': return titleFilter(effect, raster, files, 1);
-    case 'blur': return effect.radius > 0 ? `gblur=sigma=${number(Math.max(0.1, effect.radius * raster.height))}` : null;
-    case 'transform': return null; // done by the layer's own crop, scale and place
+    case 'title':
+      return titleFilter(effect, raster, files, 1);
+    case 'blur':
+      return effect.radius > 0 ? `gblur=sigma=${number(Math.max(0.1, effect.radius * raster.height))}` : null;
+    case 'transform':
+      return null; // done by the layer's own crop, scale and place
   }
 }
 
-function titleFilter({ text, size, x, y }: Extract<Effect, { kind: 'title' }>, { width, height }: Raster, { font }: GraphFiles, alpha: number): string | null {
+function titleFilter(
+  { text, size, x, y }: Extract<Effect, { kind: 'title' }>,
+  { width, height }: Raster,
+  { font }: GraphFiles,
+  alpha: number,
+): string | null {
   if (text.trim() === '') return null;
   return `drawtext=fontfile=${escaped(font)}:expansion=none:text=${escaped(text)}:fontsize=${Math.max(4, Math.round(size * height))}:fontcolor=white@${number(alpha)}:x=${Math.round(x * width)}-tw/2:y=${Math.round(y * height)}-th/2`;
 }
@@ -91,28 +131,51 @@ export interface GraphLayer {
  * in the order of the layers with a picture; `buffer@base` is the black ground
  * where the lowest layer does not cover it.
  */
-export function describeGraph(layers: readonly GraphLayer[], raster: Raster, files: GraphFiles): { text: string; base: boolean } {
+export function describeGraph(
+  layers: readonly GraphLayer[],
+  raster: Raster,
+  files: GraphFiles,
+): { text: string; base: boolean } {
   const parts: string[] = [];
   const base = needsBase(layers, raster);
   let below = base ? 'base' : '';
-  if (base) parts.push(`${bufferOf('base', { ...raster, format: 'gbrp', pixelAspect: { num: 1, den: 1 } })}[base]`);
+  if (base)
+    parts.push(`${bufferOf('base', { ...raster, format: 'gbrp', pixelAspect: { num: 1, den: 1 } })}[base]`);
   layers.forEach(({ layer, picture }, at) => {
     const transform = layer.effects.find((effect): effect is Transform => effect.kind === 'transform');
     if (!picture) {
-      const titles = layer.effects.flatMap((effect) => (effect.kind === 'title' ? (titleFilter(effect, raster, files, layer.fade * (transform?.opacity ?? 1)) ?? []) : []));
-      if (titles.length > 0) { parts.push(`[${below}]${titles.join(',')}[titled${at}]`); below = `titled${at}`; }
+      const titles = layer.effects.flatMap((effect) =>
+        effect.kind === 'title'
+          ? (titleFilter(effect, raster, files, layer.fade * (transform?.opacity ?? 1)) ?? [])
+          : [],
+      );
+      if (titles.length > 0) {
+        parts.push(`[${below}]${titles.join(',')}[titled${at}]`);
+        below = `titled${at}`;
+      }
       return;
     }
     const { place, filters } = layerFilters(layer, picture, transform, at, raster, files);
     const name = `layer${at}`;
     parts.push(`${bufferOf(String(at), picture)},${filters.join(',')}[${name}]`);
     if (below === '') below = name;
-    else { parts.push(`[${below}][${name}]overlay=x=${place.x}:y=${place.y}:format=gbrp[over${at}]`); below = `over${at}`; }
+    else {
+      parts.push(`[${below}][${name}]overlay=x=${place.x}:y=${place.y}:format=gbrp[over${at}]`);
+      below = `over${at}`;
+    }
   });
   return { text: `${parts.join(';')};[${below}]format=rgba,buffersink@out`, base };
 }
 
-function bufferOf(name: string, { width, height, format, pixelAspect }: { width: number; height: number; format: number | string; pixelAspect: { num: number; den: number } }): string {
+function bufferOf(
+  name: string,
+  {
+    width,
+    height,
+    format,
+    pixelAspect,
+  }: { width: number; height: number; format: number | string; pixelAspect: { num: number; den: number } },
+): string {
   return `buffer@${name}=video_size=${width}x${height}:pix_fmt=${format}:time_base=1/25:pixel_aspect=${Math.max(0, pixelAspect.num)}/${Math.max(1, pixelAspect.den)}`;
 }
 
@@ -120,8 +183,19 @@ function needsBase(layers: readonly GraphLayer[], raster: Raster): boolean {
   const lowest = layers[0];
   if (!lowest?.picture) return true;
   const transform = lowest.layer.effects.find((effect): effect is Transform => effect.kind === 'transform');
-  const place = placeOf(croppedSize(lowest.picture, lowest.layer.view, transform), transform?.place ?? wholePicture, raster);
-  return lowest.layer.fade < 1 || (transform?.opacity ?? 1) < 1 || place.x !== 0 || place.y !== 0 || place.width !== raster.width || place.height !== raster.height;
+  const place = placeOf(
+    croppedSize(lowest.picture, lowest.layer.view, transform),
+    transform?.place ?? wholePicture,
+    raster,
+  );
+  return (
+    lowest.layer.fade < 1 ||
+    (transform?.opacity ?? 1) < 1 ||
+    place.x !== 0 ||
+    place.y !== 0 ||
+    place.width !== raster.width ||
+    place.height !== raster.height
+  );
 }
 
 function croppedSize(picture: SourcePicture, view: Rect, transform: Transform | undefined): SourcePicture {
@@ -131,21 +205,41 @@ function croppedSize(picture: SourcePicture, view: Rect, transform: Transform | 
 
 /** A part of a part. */
 function within(outer: Rect, inner: Rect): Rect {
-  return { x: outer.x + inner.x * outer.width, y: outer.y + inner.y * outer.height, width: outer.width * inner.width, height: outer.height * inner.height };
+  return {
+    x: outer.x + inner.x * outer.width,
+    y: outer.y + inner.y * outer.height,
+    width: outer.width * inner.width,
+    height: outer.height * inner.height,
+  };
 }
 
-function layerFilters(layer: Layer, picture: SourcePicture, transform: Transform | undefined, at: number, raster: Raster, files: GraphFiles) {
+function layerFilters(
+  layer: Layer,
+  picture: SourcePicture,
+  transform: Transform | undefined,
+  at: number,
+  raster: Raster,
+  files: GraphFiles,
+) {
   const crop = within(layer.view, transform?.crop ?? wholePicture);
   const part = pixelsOf(crop, picture);
-  const place = placeOf({ ...part, pixelAspect: picture.pixelAspect }, transform?.place ?? wholePicture, raster);
+  const place = placeOf(
+    { ...part, pixelAspect: picture.pixelAspect },
+    transform?.place ?? wholePicture,
+    raster,
+  );
   const moving = layer.item.source.kind === 'still';
   const whole = part.width === picture.width && part.height === picture.height;
   const clear = layer.fade < 1 || (transform?.opacity ?? 1) < 1;
   return {
     place,
     filters: [
-      ...(whole && !moving ? [] : [`crop@view${at}=w=${part.width}:h=${part.height}:x=${part.x}:y=${part.y}:exact=1`]),
-      `scale=${place.width}:${place.height}:flags=bilinear`, `format=${clear ? 'gbrap' : 'gbrp'}`, 'setsar=1',
+      ...(whole && !moving
+        ? []
+        : [`crop@view${at}=w=${part.width}:h=${part.height}:x=${part.x}:y=${part.y}:exact=1`]),
+      `scale=${place.width}:${place.height}:flags=bilinear`,
+      `format=${clear ? 'gbrap' : 'gbrp'}`,
+      'setsar=1',
       ...layer.effects.map((effect) => filterOf(effect, place, files)).filter((filter) => filter !== null),
       ...(clear ? [`colorchannelmixer@fade${at}=aa=${number(layer.fade * (transform?.opacity ?? 1))}`] : []),
     ],
@@ -153,7 +247,9 @@ function layerFilters(layer: Layer, picture: SourcePicture, transform: Transform
 }
 
 /** What changes in a graph from one slot to the next: commands for its named filters. */
-export function graphCommands(layers: readonly GraphLayer[]): { target: string; command: string; value: string }[] {
+export function graphCommands(
+  layers: readonly GraphLayer[],
+): { target: string; command: string; value: string }[] {
   return layers.flatMap(({ layer, picture }, at) => {
     if (!picture) return [];
     const transform = layer.effects.find((effect): effect is Transform => effect.kind === 'transform');
@@ -161,17 +257,32 @@ export function graphCommands(layers: readonly GraphLayer[]): { target: string; 
     if (layer.item.source.kind === 'still') {
       const part = pixelsOf(within(layer.view, transform?.crop ?? wholePicture), picture);
       // Position is checked against the size, so the size goes first where it shrinks; the filter takes any order that fits.
-      for (const [command, value] of [['x', 0], ['y', 0], ['w', part.width], ['h', part.height], ['x', part.x], ['y', part.y]] as const) commands.push({ target: `crop@view${at}`, command, value: String(value) });
+      for (const [command, value] of [
+        ['x', 0],
+        ['y', 0],
+        ['w', part.width],
+        ['h', part.height],
+        ['x', part.x],
+        ['y', part.y],
+      ] as const)
+        commands.push({ target: `crop@view${at}`, command, value: String(value) });
     }
-    if (layer.fade < 1) commands.push({ target: `colorchannelmixer@fade${at}`, command: 'aa', value: number(layer.fade * (transform?.opacity ?? 1)) });
+    if (layer.fade < 1)
+      commands.push({
+        target: `colorchannelmixer@fade${at}`,
+        command: 'aa',
+        value: number(layer.fade * (transform?.opacity ?? 1)),
+      });
     return commands;
   });
 }
 
 /** Two slots with the same key can be made by the same graph, given the commands. */
 export function graphKey(layers: readonly GraphLayer[]): string {
-  return layers.map(({ layer, picture }) => {
-    const drawn = !picture && layer.fade < 1 ? `@${layer.fade}` : ''; // a title's fade is built in
-    return `${layer.item.id}/${layer.media ?? ''}/${layer.fade < 1 ? 'fading' : 'whole'}${drawn}/${picture ? `${picture.width}x${picture.height}:${picture.format}` : ''}`;
-  }).join('|');
+  return layers
+    .map(({ layer, picture }) => {
+      const drawn = !picture && layer.fade < 1 ? `@${layer.fade}` : ''; // a title's fade is built in
+      return `${layer.item.id}/${layer.media ?? ''}/${layer.fade < 1 ? 'fading' : 'whole'}${drawn}/${picture ? `${picture.width}x${picture.height}:${picture.format}` : ''}`;
+    })
+    .join('|');
 }

@@ -6,10 +6,19 @@ import type { GraphFiles, Raster } from './pictureGraph';
 import { SlotProcessor } from './slotProcessor';
 
 /** What the process stage works with. */
-export interface ProcessSetup { readonly raster: Raster; readonly files: GraphFiles; readonly threads: number; /** times it is run; the first builds the graph and is not counted */ readonly runs: number }
+export interface ProcessSetup {
+  readonly raster: Raster;
+  readonly files: GraphFiles;
+  readonly threads: number;
+  /** times it is run; the first builds the graph and is not counted */ readonly runs: number;
+}
 
 /** Median time, and processor time, of processing some layers over and over. @param frames per layer */
-export async function processTime(layers: readonly Layer[], frames: readonly (Frame | null)[], { raster, files, threads, runs }: ProcessSetup): Promise<CoreTimed> {
+export async function processTime(
+  layers: readonly Layer[],
+  frames: readonly (Frame | null)[],
+  { raster, files, threads, runs }: ProcessSetup,
+): Promise<CoreTimed> {
   const processor = new SlotProcessor(raster, files, threads);
   const times: CoreTimed[] = [];
   try {

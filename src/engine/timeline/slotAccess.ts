@@ -36,7 +36,12 @@ export class SlotAccess {
   private readonly accesses = new Map<string, FrameAccess>();
   private readonly coded = new Map<string, boolean>();
 
-  constructor(private timeline: Timeline, private readonly media: ReadonlyMap<string, OpenMedia>, private readonly processor: SlotProcessor, private readonly threads: number) {}
+  constructor(
+    private timeline: Timeline,
+    private readonly media: ReadonlyMap<string, OpenMedia>,
+    private readonly processor: SlotProcessor,
+    private readonly threads: number,
+  ) {}
 
   /** Goes on with an edited timeline; what is decoded of its media stays. */
   setTimeline(timeline: Timeline): void {
@@ -48,7 +53,11 @@ export class SlotAccess {
    * @param onStage told the stage that was reached last
    * @throws EngineError when something cannot be read or processed
    */
-  async fetch(slot: number, isStale: () => boolean = () => false, onStage: (stage: 'read' | 'decode' | 'process') => void = () => undefined): Promise<FetchedSlot | null> {
+  async fetch(
+    slot: number,
+    isStale: () => boolean = () => false,
+    onStage: (stage: 'read' | 'decode' | 'process') => void = () => undefined,
+  ): Promise<FetchedSlot | null> {
     const content = flattenSlot(this.timeline, slot);
     onStage('read');
     const got = await this.frames(content, isStale);
@@ -58,7 +67,14 @@ export class SlotAccess {
       const begun = monotonicUs();
       const picture = await this.processor.process(content.layers, got.frames);
       const { wanted, proved } = this.prove(content, got.frames);
-      return { picture, isRefused: got.isRefused, wanted, proved, ...got.cost, processUs: monotonicUs() - begun };
+      return {
+        picture,
+        isRefused: got.isRefused,
+        wanted,
+        proved,
+        ...got.cost,
+        processUs: monotonicUs() - begun,
+      };
     } finally {
       for (const frame of got.frames) frame?.free();
     }
@@ -80,18 +96,37 @@ export class SlotAccess {
       return access.frame(frame, isStale);
     };
     const [frames, unseen] = await Promise.all([
-      Promise.all(layers.map((layer) => (layer.media === null ? Promise.resolve(null) : get(`${layer.item.id}:${layer.media}:${layer.angle}`, layer.media, layer.frame)))),
-      Promise.all(alongside.map(({ item, media, angle, frame }) => get(`${item.id}:${media}:${angle}`, media, frame))),
+      Promise.all(
+        layers.map((layer) =>
+          layer.media === null
+            ? Promise.resolve(null)
+            : get(`${layer.item.id}:${layer.media}:${layer.angle}`, layer.media, layer.frame),
+        ),
+      ),
+      Promise.all(
+        alongside.map(({ item, media, angle, frame }) => get(`${item.id}:${media}:${angle}`, media, frame)),
+      ),
     ]);
     for (const frame of unseen) frame?.free();
-    const isRefused = !isStale() && layers.some(({ media }, at) => media !== null && this.media.has(media) && !frames[at]);
+    const isRefused =
+      !isStale() && layers.some(({ media }, at) => media !== null && this.media.has(media) && !frames[at]);
     const after = this.total();
     // Layers work side by side; their times are laid out in the wall time they took together.
     const wallUs = monotonicUs() - begun;
     const readUs = after.readUs - before.readUs;
     const decodeUs = after.decodeUs - before.decodeUs;
     const share = readUs + decodeUs > 0 ? readUs / (readUs + decodeUs) : 0;
-    return { frames, isRefused, cost: { readUs: wallUs * share, decodeUs: wallUs * (1 - share), bytes: after.bytes - before.bytes, packets: after.packets - before.packets, fromKey } };
+    return {
+      frames,
+      isRefused,
+      cost: {
+        readUs: wallUs * share,
+        decodeUs: wallUs * (1 - share),
+        bytes: after.bytes - before.bytes,
+        packets: after.packets - before.packets,
+        fromKey,
+      },
+    };
   }
 
   /** Why a frame was not decoded, the last time; null where none was refused. */
@@ -102,8 +137,18 @@ export class SlotAccess {
 
   private total() {
     let [readUs, decodeUs, bytes, packets] = [0, 0, 0, 0];
-    for (const { cost } of this.accesses.values()) { readUs += cost.readUs; decodeUs += cost.decodeUs; bytes += cost.bytes; packets += cost.packets; }
-    return { readUs: readUs + this.closedCost.readUs, decodeUs: decodeUs + this.closedCost.decodeUs, bytes: bytes + this.closedCost.bytes, packets: packets + this.closedCost.packets };
+    for (const { cost } of this.accesses.values()) {
+      readUs += cost.readUs;
+      decodeUs += cost.decodeUs;
+      bytes += cost.bytes;
+      packets += cost.packets;
+    }
+    return {
+      readUs: readUs + this.closedCost.readUs,
+      decodeUs: decodeUs + this.closedCost.decodeUs,
+      bytes: bytes + this.closedCost.bytes,
+      packets: packets + this.closedCost.packets,
+    };
   }
 
   private readonly closedCost = { readUs: 0, decodeUs: 0, bytes: 0, packets: 0 };
@@ -120,7 +165,8 @@ export class SlotAccess {
     for (const [oldest, access] of this.accesses) {
       if (this.accesses.size < mostOpen) break;
       this.accesses.delete(oldest);
-      for (const column of ['readUs', 'decodeUs', 'bytes', 'packets'] as const) this.closedCost[column] += access.cost[column];
+      for (const column of ['readUs', 'decodeUs', 'bytes', 'packets'] as const)
+        this.closedCost[column] += access.cost[column];
       void access.close();
     }
     const access = new FrameAccess(open, this.threads);
@@ -128,7 +174,10 @@ export class SlotAccess {
     return access;
   }
 
-  private prove({ layers }: SlotContent, frames: readonly (Frame | null)[]): { wanted: number; proved: number | null } {
+  private prove(
+    { layers }: SlotContent,
+    frames: readonly (Frame | null)[],
+  ): { wanted: number; proved: number | null } {
     const at = layers.findLastIndex(({ media }) => media !== null && this.media.has(media));
     const layer = layers[at];
     const frame = frames[at];

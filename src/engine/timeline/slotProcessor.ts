@@ -3,7 +3,15 @@ import { FilterGraph, Frame, type FilterContext } from 'node-av/lib';
 import type { Item } from '@/core/timeline/model';
 import { EngineError } from '../errors';
 import type { ProcessedPicture } from '../playback/processor';
-import { describeGraph, graphCommands, graphKey, type GraphFiles, type GraphLayer, type Raster, type SourcePicture } from './pictureGraph';
+import {
+  describeGraph,
+  graphCommands,
+  graphKey,
+  type GraphFiles,
+  type GraphLayer,
+  type Raster,
+  type SourcePicture,
+} from './pictureGraph';
 import type { Layer } from '@/core/timeline/flatten';
 
 interface BuiltGraph {
@@ -21,12 +29,20 @@ const mostGraphs = 12;
 /** Makes slots' pictures of their layers' frames by graphs of filters, one for each combination of items. */
 export class SlotProcessor {
   private readonly graphs = new Map<string, BuiltGraph>();
-  private building: { readonly key: string; readonly items: readonly Item[]; readonly built: Promise<BuiltGraph> } | null = null;
+  private building: {
+    readonly key: string;
+    readonly items: readonly Item[];
+    readonly built: Promise<BuiltGraph>;
+  } | null = null;
   private black: Frame | null = null;
   private pts = 0n;
 
   /** @param raster playback raster in pixels */
-  constructor(private readonly raster: Raster, private readonly files: GraphFiles, private readonly threads = 0) {}
+  constructor(
+    private readonly raster: Raster,
+    private readonly files: GraphFiles,
+    private readonly threads = 0,
+  ) {}
 
   /**
    * One slot's picture: 8-bit RGBA at the playback raster. The frames stay the caller's; the picture is the caller's to release.
@@ -36,7 +52,8 @@ export class SlotProcessor {
   async process(layers: readonly Layer[], frames: readonly (Frame | null)[]): Promise<ProcessedPicture> {
     const { usable, inputs } = usableLayers(layers, frames);
     const built = await this.graphFor(usable);
-    for (const { target, command, value } of graphCommands(usable)) built.graph.sendCommand(target, command, value);
+    for (const { target, command, value } of graphCommands(usable))
+      built.graph.sendCommand(target, command, value);
     return this.run(built, inputs);
   }
 
@@ -58,8 +75,19 @@ export class SlotProcessor {
     frame.alloc();
     const code = await built.out.buffersinkGetFrame(frame);
     const pixels = code >= 0 ? frame.data?.[0] : undefined;
-    if (!pixels) { frame.free(); throw new EngineError(`The effects of a slot could not be computed (code ${code}). Switch its effects off one by one to find which.`); }
-    return { frame, pixels, stride: frame.linesize[0] ?? frame.width * 4, width: frame.width, height: frame.height };
+    if (!pixels) {
+      frame.free();
+      throw new EngineError(
+        `The effects of a slot could not be computed (code ${code}). Switch its effects off one by one to find which.`,
+      );
+    }
+    return {
+      frame,
+      pixels,
+      stride: frame.linesize[0] ?? frame.width * 4,
+      width: frame.width,
+      height: frame.height,
+    };
   }
 
   /** Inputs take what they are given without working on it; the work is done when the picture is asked for. */
@@ -72,7 +100,8 @@ export class SlotProcessor {
   private async graphFor(layers: readonly GraphLayer[]): Promise<BuiltGraph> {
     const key = graphKey(layers);
     // The items themselves are compared: an edit makes a new one.
-    const isSame = ({ items }: Pick<BuiltGraph, 'items'>) => items.every((item, at) => item === layers[at]?.layer.item);
+    const isSame = ({ items }: Pick<BuiltGraph, 'items'>) =>
+      items.every((item, at) => item === layers[at]?.layer.item);
     const known = this.graphs.get(key);
     if (known && isSame(known)) {
       this.graphs.delete(key);
@@ -88,13 +117,18 @@ export class SlotProcessor {
   }
 
   private startBuilding(key: string, layers: readonly GraphLayer[]): Promise<BuiltGraph> {
-    const built = this.build(layers).then((graph) => {
-      const before = this.graphs.get(key);
-      if (before) this.forget(key, before);
-      for (const [oldest, other] of this.graphs) if (this.graphs.size >= mostGraphs) this.forget(oldest, other);
-      this.graphs.set(key, graph);
-      return graph;
-    }).finally(() => { this.building = null; });
+    const built = this.build(layers)
+      .then((graph) => {
+        const before = this.graphs.get(key);
+        if (before) this.forget(key, before);
+        for (const [oldest, other] of this.graphs)
+          if (this.graphs.size >= mostGraphs) this.forget(oldest, other);
+        this.graphs.set(key, graph);
+        return graph;
+      })
+      .finally(() => {
+        this.building = null;
+      });
     this.building = { key, items: layers.map(({ layer }) => layer.item), built };
     return built;
   }
@@ -111,9 +145,20 @@ export class SlotProcessor {
     const { text, base } = describeGraph(layers, this.raster, this.files);
     const code = graph.parsePtr(text);
     const configured = code < 0 ? code : await graph.config();
-    if (configured < 0) { graph.free(); throw new EngineError(`The effects of ${layers.map(({ layer }) => layer.item.name).join(', ')} could not be set up (code ${configured}). Check their values.`); }
+    if (configured < 0) {
+      graph.free();
+      throw new EngineError(
+        `The effects of ${layers.map(({ layer }) => layer.item.name).join(', ')} could not be set up (code ${configured}). Check their values.`,
+      );
+    }
     const find = (name: string) => graph.getFilter(name) as FilterContext;
-    return { graph, items: layers.map(({ layer }) => layer.item), inputs: layers.map(({ picture }, at) => (picture ? find(`buffer@${at}`) : null)), base: base ? find('buffer@base') : null, out: find('buffersink@out') };
+    return {
+      graph,
+      items: layers.map(({ layer }) => layer.item),
+      inputs: layers.map(({ picture }, at) => (picture ? find(`buffer@${at}`) : null)),
+      base: base ? find('buffer@base') : null,
+      out: find('buffersink@out'),
+    };
   }
 
   /** The black picture that lies below what does not cover the raster. */
@@ -137,7 +182,10 @@ export class SlotProcessor {
   }
 }
 
-function usableLayers(layers: readonly Layer[], frames: readonly (Frame | null)[]): { usable: GraphLayer[]; inputs: Frame[] } {
+function usableLayers(
+  layers: readonly Layer[],
+  frames: readonly (Frame | null)[],
+): { usable: GraphLayer[]; inputs: Frame[] } {
   const usable: GraphLayer[] = [];
   const inputs: Frame[] = [];
   layers.forEach((layer, at) => {
@@ -151,5 +199,10 @@ function usableLayers(layers: readonly Layer[], frames: readonly (Frame | null)[
 
 function pictureOf(frame: Frame): SourcePicture {
   const { num, den } = frame.sampleAspectRatio;
-  return { width: frame.width, height: frame.height, format: frame.format, pixelAspect: num > 0 ? { num, den } : { num: 1, den: 1 } };
+  return {
+    width: frame.width,
+    height: frame.height,
+    format: frame.format,
+    pixelAspect: num > 0 ? { num, den } : { num: 1, den: 1 },
+  };
 }

@@ -27,4 +27,6 @@ export interface TimelineSpec {
   readonly looks: Readonly<Record<string, string>>;
 }
 
-export interface CourseSpec extends TimelineSpec { readonly course: Course }
+export interface CourseSpec extends TimelineSpec {
+  readonly course: Course;
+}

@@ -13,7 +13,12 @@ export class TimelineFinisher implements SlotFinisher {
   frameCode = false;
 
   /** @param processor null: decode only */
-  constructor(private readonly plan: CoursePlan, private readonly hasMedia: (media: string) => boolean, private readonly processor: SlotProcessor | null, private readonly recorder: TraceRecorder) {
+  constructor(
+    private readonly plan: CoursePlan,
+    private readonly hasMedia: (media: string) => boolean,
+    private readonly processor: SlotProcessor | null,
+    private readonly recorder: TraceRecorder,
+  ) {
     this.shown = expectedFrames(plan);
   }
 
@@ -57,5 +62,8 @@ export class TimelineFinisher implements SlotFinisher {
 
 /** The frame number of each slot's topmost layer with media; -1 where there is none. */
 export function expectedFrames(plan: CoursePlan): Int32Array {
-  return Int32Array.from(plan.contents, ({ layers }) => layers.findLast(({ media }) => media !== null)?.frame ?? -1);
+  return Int32Array.from(
+    plan.contents,
+    ({ layers }) => layers.findLast(({ media }) => media !== null)?.frame ?? -1,
+  );
 }

@@ -8,19 +8,44 @@ import { measureParts } from './partCosts';
 import type { CourseSpec } from './spec';
 
 /** Opens a timeline for a run over a course of it. @throws EngineError when media cannot be read or decoded */
-export async function prepareTimeline(spec: CourseSpec, settings: PlaybackSettings): Promise<PreparedRun<SlotFrames>> {
+export async function prepareTimeline(
+  spec: CourseSpec,
+  settings: PlaybackSettings,
+): Promise<PreparedRun<SlotFrames>> {
   const { timeline, course } = spec;
   const opened = await OpenTimeline.open(spec, settings.warm);
   const { plan, source, recorder, slotUs, commandUs } = await openCourse(opened, timeline, course, settings);
   return {
-    source, recorder, commandUs, slotUs, graph: plan.graph, cold: opened.cold,
+    source,
+    recorder,
+    commandUs,
+    slotUs,
+    graph: plan.graph,
+    cold: opened.cold,
     decoder: () => decodersInWords(source.decoders),
     assertStillThere: () => opened.assertStillThere(),
     afterwards: async () => {
       await source.close();
-      if (!settings.processing) return { frameCode: source.frameCode, scaleCosts: null, parts: { ...source.useTimes, combinations: [] } };
-      const { combinations, scaleCosts, coreCosts } = await measureParts(timeline, plan, opened.media, opened.files, settings.scale, settings.threads);
-      return { frameCode: source.frameCode, scaleCosts, coreCosts, parts: { ...source.useTimes, combinations } };
+      if (!settings.processing)
+        return {
+          frameCode: source.frameCode,
+          scaleCosts: null,
+          parts: { ...source.useTimes, combinations: [] },
+        };
+      const { combinations, scaleCosts, coreCosts } = await measureParts(
+        timeline,
+        plan,
+        opened.media,
+        opened.files,
+        settings.scale,
+        settings.threads,
+      );
+      return {
+        frameCode: source.frameCode,
+        scaleCosts,
+        coreCosts,
+        parts: { ...source.useTimes, combinations },
+      };
     },
     close: () => opened.close(),
   };

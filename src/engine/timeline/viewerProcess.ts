@@ -25,8 +25,19 @@ const tap = { width: 800, leastIntervalMs: 0, quality: 5 };
 const mostPlanned = 3_000;
 const stateIntervalMs = 120;
 /** Said beside a picture that lacks what could not be decoded. */
-const refusedHere = 'The decoder makes no picture of a frame that is due here: this picture lacks it. Play a trial to learn of all such frames and why; Media then lists them with the clip.';
-const idle = { playing: false, speed: 0, shown: 0, dropped: 0, achievedRate: 0, buffers: { read: 0, decoded: 0, ready: 0 }, tookMs: null, problem: null, remark: null };
+const refusedHere =
+  'The decoder makes no picture of a frame that is due here: this picture lacks it. Play a trial to learn of all such frames and why; Media then lists them with the clip.';
+const idle = {
+  playing: false,
+  speed: 0,
+  shown: 0,
+  dropped: 0,
+  achievedRate: 0,
+  buffers: { read: 0, decoded: 0, ready: 0 },
+  tookMs: null,
+  problem: null,
+  remark: null,
+};
 
 function tell(message: FromViewer): void {
   if (process.connected) process.send?.(message);
@@ -44,13 +55,18 @@ class Viewer {
   private turn: Promise<void> = Promise.resolve();
   private readonly stillTap = new ViewerTap(() => undefined, tap);
 
-  constructor(private spec: TimelineSpec, private scale: PlaybackScale) {}
+  constructor(
+    private spec: TimelineSpec,
+    private scale: PlaybackScale,
+  ) {}
 
   /** Makes all earlier requests stale and does this one when they have let go. */
   private inTurn(work: (isStale: () => boolean) => Promise<void>): void {
     const request = ++this.newest;
     this.player?.stop();
-    this.turn = this.turn.then(() => work(() => this.newest !== request)).catch((error: unknown) => this.fail(error));
+    this.turn = this.turn
+      .then(() => work(() => this.newest !== request))
+      .catch((error: unknown) => this.fail(error));
   }
 
   show(slot: number): void {
@@ -126,10 +142,29 @@ class Viewer {
     const jpeg = await this.stillTap.encode(fetched.picture);
     this.access.release(fetched.picture);
     if (isStale()) return;
-    tell({ type: 'state', jpeg, state: { ...idle, run: this.run, slot, tookMs: { read: fetched.readUs / 1000, decode: fetched.decodeUs / 1000, process: fetched.processUs / 1000 }, remark: fetched.isRefused ? refusedHere : null } });
+    tell({
+      type: 'state',
+      jpeg,
+      state: {
+        ...idle,
+        run: this.run,
+        slot,
+        tookMs: {
+          read: fetched.readUs / 1000,
+          decode: fetched.decodeUs / 1000,
+          process: fetched.processUs / 1000,
+        },
+        remark: fetched.isRefused ? refusedHere : null,
+      },
+    });
   }
 
-  private async playOn(first: number, speed: number, loop: { from: number; to: number } | null, isStale: () => boolean): Promise<void> {
+  private async playOn(
+    first: number,
+    speed: number,
+    loop: { from: number; to: number } | null,
+    isStale: () => boolean,
+  ): Promise<void> {
     const total = lengthOf(this.spec.timeline);
     let from = first;
     while (!isStale()) {
@@ -143,19 +178,60 @@ class Viewer {
   }
 
   private async playPiece(course: Course, isStale: () => boolean): Promise<void> {
-    const settings: PlaybackSettings = { scale: this.scale, policy: 'hold-time', threads: 0, warm: true, processing: true, buffers: defaultBufferDepths, slotLimit: null, faults: [] };
-    const { plan, source, recorder, slotUs } = await openCourse(await this.open(), this.spec.timeline, course, settings);
+    const settings: PlaybackSettings = {
+      scale: this.scale,
+      policy: 'hold-time',
+      threads: 0,
+      warm: true,
+      processing: true,
+      buffers: defaultBufferDepths,
+      slotLimit: null,
+      faults: [],
+    };
+    const { plan, source, recorder, slotUs } = await openCourse(
+      await this.open(),
+      this.spec.timeline,
+      course,
+      settings,
+    );
     const state = (jpeg: Uint8Array | null): void => {
       const { player } = this;
       if (!player || isStale()) return;
-      tell({ type: 'state', jpeg, state: { ...idle, run: this.run, slot: this.slot, playing: true, speed: course.speed, shown: recorder.shown, dropped: recorder.dropped, achievedRate: player.achievedRate, buffers: player.depths } });
+      tell({
+        type: 'state',
+        jpeg,
+        state: {
+          ...idle,
+          run: this.run,
+          slot: this.slot,
+          playing: true,
+          speed: course.speed,
+          shown: recorder.shown,
+          dropped: recorder.dropped,
+          achievedRate: player.achievedRate,
+          buffers: player.depths,
+        },
+      });
     };
-    const viewer = new ViewerTap((slot, jpeg) => { if (isStale()) return; this.slot = courseSlot(course, slot); state(jpeg); }, tap);
+    const viewer = new ViewerTap((slot, jpeg) => {
+      if (isStale()) return;
+      this.slot = courseSlot(course, slot);
+      state(jpeg);
+    }, tap);
     viewer.setViewers(1);
     const timer = setInterval(() => state(null), stateIntervalMs);
     try {
       if (isStale()) return;
-      this.player = new Player({ source, graph: plan.graph, recorder, viewer, settings, onStart: () => undefined, slotUs, openPresenter: presenterThread(new URL('./presenter.mjs', import.meta.url)) });
+      this.player = new Player({
+        source,
+        graph: plan.graph,
+        recorder,
+        viewer,
+        settings,
+        onStart: () => undefined,
+        slotUs,
+        openPresenter: presenterThread(new URL('./presenter.mjs', import.meta.url)),
+      });
       await this.player.run();
     } finally {
       clearInterval(timer);
@@ -194,11 +270,21 @@ function obey(message: ToViewer): void {
     return;
   }
   switch (message.type) {
-    case 'edit': viewer?.edit(message.timeline, message.looks); break;
-    case 'show': viewer?.show(message.slot); break;
-    case 'play': viewer?.play(message.run, message.from, message.speed, message.loop); break;
-    case 'stop': viewer?.stop(); break;
-    case 'scale': viewer?.changeScale(message.scale); break;
+    case 'edit':
+      viewer?.edit(message.timeline, message.looks);
+      break;
+    case 'show':
+      viewer?.show(message.slot);
+      break;
+    case 'play':
+      viewer?.play(message.run, message.from, message.speed, message.loop);
+      break;
+    case 'stop':
+      viewer?.stop();
+      break;
+    case 'scale':
+      viewer?.changeScale(message.scale);
+      break;
   }
 }
 

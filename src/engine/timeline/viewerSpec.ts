@@ -5,7 +5,13 @@ import type { TimelineSpec } from './spec';
 /** What a page asks of its viewer. */
 export type ViewerCommand =
   | { readonly type: 'show'; readonly slot: number }
-  | { readonly type: 'play'; /** number of the run, told again with its states */ readonly run: number; readonly from: number; readonly speed: number; readonly loop: { readonly from: number; readonly to: number } | null }
+  | {
+      readonly type: 'play';
+      /** number of the run, told again with its states */ readonly run: number;
+      readonly from: number;
+      readonly speed: number;
+      readonly loop: { readonly from: number; readonly to: number } | null;
+    }
   | { readonly type: 'stop' }
   | { readonly type: 'scale'; readonly scale: PlaybackScale };
 
@@ -38,4 +44,8 @@ export interface ViewerState {
   readonly remark: string | null;
 }
 
-export type FromViewer = { readonly type: 'state'; readonly state: ViewerState; readonly jpeg: Uint8Array | null };
+export type FromViewer = {
+  readonly type: 'state';
+  readonly state: ViewerState;
+  readonly jpeg: Uint8Array | null;
+};

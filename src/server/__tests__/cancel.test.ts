@@ -4,8 +4,21 @@ import { smallIntra } from '@/demo/smallClips';
 import { cancelDecodeTrial, startDecodeRates } from '../decode';
 import { subscribe, type NavvyEvent } from '../events';
 import { actOnPlan, startPlan } from '../plans';
-import { cancelRenditions, pauseRenditions, requireRenditionJob, resumeRenditions, startRenditions } from '../renditions';
-import { cancelStorageTrial, pauseCopy, requireStorageTrial, resumeCopy, startCopy, startThroughput } from '../storage';
+import {
+  cancelRenditions,
+  pauseRenditions,
+  requireRenditionJob,
+  resumeRenditions,
+  startRenditions,
+} from '../renditions';
+import {
+  cancelStorageTrial,
+  pauseCopy,
+  requireStorageTrial,
+  resumeCopy,
+  startCopy,
+  startThroughput,
+} from '../storage';
 import { cancelTest, startCosts } from '../timelineTests';
 import { cancelTrial, startPlayback } from '../trials';
 import { copyInput, decodeRateInput, planInput, renditionInput, throughputInput } from '../validation';
@@ -23,7 +36,9 @@ beforeAll(async () => {
 async function until(holds: () => Promise<boolean> | boolean): Promise<void> {
   for (let tries = 0; !(await holds()); tries++) {
     if (tries > 500) throw new Error('It did not come.');
-    await new Promise((resolve) => { setTimeout(resolve, 20); });
+    await new Promise((resolve) => {
+      setTimeout(resolve, 20);
+    });
   }
 }
 
@@ -34,7 +49,14 @@ async function asItBegins(table: string, id: string, act: () => Promise<unknown>
     await runner.query('begin');
     await runner.query(`select 1 from ${table} where id = $1 for update`, [id]);
     const acting = act();
-    await until(async () => (await connection().pool.query("select 1 from pg_stat_activity where datname = current_database() and wait_event_type = 'Lock'")).rowCount === 1);
+    await until(
+      async () =>
+        (
+          await connection().pool.query(
+            "select 1 from pg_stat_activity where datname = current_database() and wait_event_type = 'Lock'",
+          )
+        ).rowCount === 1,
+    );
     await runner.query(`update ${table} set status = 'running' where id = $1`, [id]);
     await runner.query('commit');
     await acting;
@@ -44,36 +66,98 @@ async function asItBegins(table: string, id: string, act: () => Promise<unknown>
 }
 
 const playback = { scale: 'half', policy: 'hold-time', threads: 0, warm: false } as const;
-const throughput = async () => startThroughput(await throughputInput.validate({ volumeId: (await emptyVolume()).id, test: 'sequential-read', blockBytes: 2 ** 20, bytes: 2 ** 24, seconds: 20, repeats: 1 }));
-const copy = async () => startCopy(await copyInput.validate({ volumeId: clip.volumeId, destinations: [{ volumeId: (await emptyVolume()).id, folder: 'card' }] }));
-const renditions = async () => startRenditions(await renditionInput.validate({ clipIds: [clip.id], presetId: 'mjpeg', raster: 'half', volumeId: (await emptyVolume()).id, folder: 'proxies' }));
-const plan = async () => startPlan(await planInput.validate({ subjects: [{ kind: 'clip', id: clip.id }], volumeIds: [clip.volumeId], tests: ['playback'], scales: ['full'], repeats: 2 }));
+const throughput = async () =>
+  startThroughput(
+    await throughputInput.validate({
+      volumeId: (await emptyVolume()).id,
+      test: 'sequential-read',
+      blockBytes: 2 ** 20,
+      bytes: 2 ** 24,
+      seconds: 20,
+      repeats: 1,
+    }),
+  );
+const copy = async () =>
+  startCopy(
+    await copyInput.validate({
+      volumeId: clip.volumeId,
+      destinations: [{ volumeId: (await emptyVolume()).id, folder: 'card' }],
+    }),
+  );
+const renditions = async () =>
+  startRenditions(
+    await renditionInput.validate({
+      clipIds: [clip.id],
+      presetId: 'mjpeg',
+      raster: 'half',
+      volumeId: (await emptyVolume()).id,
+      folder: 'proxies',
+    }),
+  );
+const plan = async () =>
+  startPlan(
+    await planInput.validate({
+      subjects: [{ kind: 'clip', id: clip.id }],
+      volumeIds: [clip.volumeId],
+      tests: ['playback'],
+      scales: ['full'],
+      repeats: 2,
+    }),
+  );
 
 describe('what begins while it is cancelled is stopped, and not said to have ended', () => {
   test.each<readonly [string, string, () => Promise<string>, (id: string) => Promise<unknown>]>([
     ['playback', 'trials', () => startPlayback({ clipId: clip.id, ...playback }), cancelTrial],
-    ['decoding', 'decode_trials', async () => (await startDecodeRates(await decodeRateInput.validate({ clipIds: [clip.id], passSeconds: 0.2, passes: 1 })))[0]!, cancelDecodeTrial],
+    [
+      'decoding',
+      'decode_trials',
+      async () =>
+        (
+          await startDecodeRates(
+            await decodeRateInput.validate({ clipIds: [clip.id], passSeconds: 0.2, passes: 1 }),
+          )
+        )[0]!,
+      cancelDecodeTrial,
+    ],
     ['throughput', 'storage_trials', throughput, cancelStorageTrial],
     ['renditions', 'rendition_jobs', renditions, cancelRenditions],
-    ['effect costs', 'timeline_tests', () => startCosts({ clipId: clip.id, timelineId: null, threads: 0 }), cancelTest],
+    [
+      'effect costs',
+      'timeline_tests',
+      () => startCosts({ clipId: clip.id, timelineId: null, threads: 0 }),
+      cancelTest,
+    ],
     ['a matrix', 'plans', plan, (id) => actOnPlan(id, { action: 'cancel', position: null, cell: null })],
-    ['a matrix, paused', 'plans', plan, (id) => actOnPlan(id, { action: 'pause', position: null, cell: null })],
+    [
+      'a matrix, paused',
+      'plans',
+      plan,
+      (id) => actOnPlan(id, { action: 'pause', position: null, cell: null }),
+    ],
   ])('%s', async (_name, table, start, cancel) => {
     const id = await start();
     await asItBegins(table, id, () => cancel(id));
-    await until(() => heard.some((event) => (event.type === 'cancel' || event.type === 'pause') && event.trialId === id));
+    await until(() =>
+      heard.some((event) => (event.type === 'cancel' || event.type === 'pause') && event.trialId === id),
+    );
   });
 });
 
 test('what waits is paused before it begins, and goes on', async () => {
   const copied = await copy();
   await pauseCopy(copied);
-  expect(await requireStorageTrial(copied)).toMatchObject({ status: 'paused', outcome: 'Paused before it began.' });
+  expect(await requireStorageTrial(copied)).toMatchObject({
+    status: 'paused',
+    outcome: 'Paused before it began.',
+  });
   await resumeCopy(copied);
   expect((await requireStorageTrial(copied)).status).toBe('queued');
   const batch = await renditions();
   await pauseRenditions(batch);
-  expect(await requireRenditionJob(batch)).toMatchObject({ status: 'paused', outcome: 'Paused before it began.' });
+  expect(await requireRenditionJob(batch)).toMatchObject({
+    status: 'paused',
+    outcome: 'Paused before it began.',
+  });
   await resumeRenditions(batch);
   expect((await requireRenditionJob(batch)).status).toBe('queued');
 });
@@ -81,6 +165,9 @@ test('what waits is paused before it begins, and goes on', async () => {
 test('what has ended is refused in words', async () => {
   const id = await startPlayback({ clipId: clip.id, ...playback });
   await cancelTrial(id);
-  await expect(cancelTrial(id)).rejects.toMatchObject({ status: 409, message: 'This trial has ended already.' });
+  await expect(cancelTrial(id)).rejects.toMatchObject({
+    status: 409,
+    message: 'This trial has ended already.',
+  });
   await expect(pauseRenditions('none')).rejects.toMatchObject({ status: 404 });
 });

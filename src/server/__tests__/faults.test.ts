@@ -29,24 +29,65 @@ async function damagedClip(frames: readonly number[]) {
   return { clip: (await getClip(row!.id))!, volumeId, path, whole };
 }
 
-const warningsOf = async (id: string) => (await readClipPage(id)).warnings.map(({ kind, short, text }) => ({ kind, short, text }));
+const warningsOf = async (id: string) =>
+  (await readClipPage(id)).warnings.map(({ kind, short, text }) => ({ kind, short, text }));
 
 test('a trial’s drops for the media are told with it, kept with the clip, and warned of in Media until the file is another', async () => {
   const { clip, volumeId, path, whole } = await damagedClip([7, 20, 21]);
   expect(await warningsOf(clip.id)).toEqual([]);
   const id = await storedTrial(clip);
-  await new TrialRun(id, { trialPath: join(await workFolder(), 'build', 'trial.mjs'), pictures: new PictureServer(), watchdogMs: 20_000, onTrialPid: () => undefined }).run();
+  await new TrialRun(id, {
+    trialPath: join(await workFolder(), 'build', 'trial.mjs'),
+    pictures: new PictureServer(),
+    watchdogMs: 20_000,
+    onTrialPid: () => undefined,
+  }).run();
 
   const trial = (await getTrial(id))!;
-  expect(trial).toMatchObject({ status: 'done', conditions: { run: { faults: { clips: [{ media: '', faults: { damage: [[7, 7], [20, 21]] } }], doubtful: [] } } } });
+  expect(trial).toMatchObject({
+    status: 'done',
+    conditions: {
+      run: {
+        faults: {
+          clips: [
+            {
+              media: '',
+              faults: {
+                damage: [
+                  [7, 7],
+                  [20, 21],
+                ],
+              },
+            },
+          ],
+          doubtful: [],
+        },
+      },
+    },
+  });
   expect(trial.summary!.attribution!.countByCharge[causeBit.media]).toBe(3);
   const lines = (await traceCsv(id)).split('\n');
   const [cause, givenUp] = ['cause', 'given_up_at'].map((name) => lines[0]!.split(',').indexOf(name));
-  expect([7, 20, 21].map((slot) => lines[slot + 1]!.split(',')).map((cells) => [cells[cause!], cells[givenUp!]])).toEqual([['media', 'media'], ['media', 'media'], ['media', 'media']]);
+  expect(
+    [7, 20, 21].map((slot) => lines[slot + 1]!.split(',')).map((cells) => [cells[cause!], cells[givenUp!]]),
+  ).toEqual([
+    ['media', 'media'],
+    ['media', 'media'],
+    ['media', 'media'],
+  ]);
 
-  expect((await getClip(clip.id))!.faults).toEqual({ damage: [[7, 7], [20, 21]] });
+  expect((await getClip(clip.id))!.faults).toEqual({
+    damage: [
+      [7, 7],
+      [20, 21],
+    ],
+  });
   const [warning] = await warningsOf(clip.id);
-  expect(warning).toEqual({ kind: 'faulty-damage', short: '3 damaged', text: 'At 03:00:00:07, 03:00:00:20 to 03:00:00:21: 3 frames are damaged and cannot be decoded. Copy the file again from its source and compare the two.' });
+  expect(warning).toEqual({
+    kind: 'faulty-damage',
+    short: '3 damaged',
+    text: 'At 03:00:00:07, 03:00:00:20 to 03:00:00:21: 3 frames are damaged and cannot be decoded. Copy the file again from its source and compare the two.',
+  });
   expect((await clipsOfRig()).find((row) => row.id === clip.id)!.warnings).toContain('3 damaged');
 
   await scanVolume(volumeId, await testReader());

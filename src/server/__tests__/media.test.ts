@@ -15,8 +15,12 @@ import { emptyVolume, newId, onTestDatabase, testReader } from './testDatabase';
 
 onTestDatabase();
 
-const clipAt = async (volumeId: string, path: string) => (await listClipsOfVolume(volumeId)).find((clip) => clip.path === path)!;
-const scan = async (id: string) => { await scanVolume(id, await testReader()); return (await getVolume(id))!.lastScan!; };
+const clipAt = async (volumeId: string, path: string) =>
+  (await listClipsOfVolume(volumeId)).find((clip) => clip.path === path)!;
+const scan = async (id: string) => {
+  await scanVolume(id, await testReader());
+  return (await getVolume(id))!.lastScan!;
+};
 
 test('a scan tells added, moved, changed, touched and missing files apart by their content', async () => {
   const { id, folder } = await emptyVolume();
@@ -48,7 +52,9 @@ test('thumbnails, fingerprint and grouping come in the background; hands may gro
   await scan(id);
   const rigId = await thisRigId();
   while (await makePreviews(rigId, await testReader()));
-  const [original, copy, other] = await Promise.all(['TW_TEST_0003.mov', 'TW_TEST_0003_copy.mov', 'TW_TEST_0002.mp4'].map((path) => clipAt(id, path)));
+  const [original, copy, other] = await Promise.all(
+    ['TW_TEST_0003.mov', 'TW_TEST_0003_copy.mov', 'TW_TEST_0002.mp4'].map((path) => clipAt(id, path)),
+  );
   const preview = (await getPreview(original!.id))!;
   expect(preview).toMatchObject({ tiles: 12, problem: null });
   expect(preview.stripMs).toBeGreaterThan(0);
@@ -58,7 +64,9 @@ test('thumbnails, fingerprint and grouping come in the background; hands may gro
   expect(other!.footageId).not.toBe(original!.footageId);
 
   await actOnClips('group', [original!.id, other!.id]);
-  expect((await readClipPage(other!.id)).renditions.map((member) => member.id)).toEqual(expect.arrayContaining([original!.id, copy!.id, other!.id]));
+  expect((await readClipPage(other!.id)).renditions.map((member) => member.id)).toEqual(
+    expect.arrayContaining([original!.id, copy!.id, other!.id]),
+  );
   await actOnClips('take-out', [other!.id]);
   await scan(id);
   expect((await readClipPage(other!.id)).renditions).toHaveLength(1);
@@ -69,7 +77,14 @@ test('thumbnails, fingerprint and grouping come in the background; hands may gro
 
 test('a clip’s page says what it is, what to know, and what it serves for', async () => {
   const { id, folder } = await emptyVolume();
-  await writeTestMedia(join(folder, 'odd.mov'), { encoder: 'libx264', pixelFormat: 'yuv420p', frames: 80, gop: 200, options: { preset: 'ultrafast' }, pixelAspect: [4, 3] });
+  await writeTestMedia(join(folder, 'odd.mov'), {
+    encoder: 'libx264',
+    pixelFormat: 'yuv420p',
+    frames: 80,
+    gop: 200,
+    options: { preset: 'ultrafast' },
+    pixelAspect: [4, 3],
+  });
   await writeFile(join(folder, 'camera.raw9'), Buffer.alloc(1_200_000, 7));
   await writeFile(join(folder, 'readme.txt'), Buffer.alloc(1_200_000, 7));
   await scan(id);
@@ -81,8 +96,13 @@ test('a clip’s page says what it is, what to know, and what it serves for', as
   expect(frames.bytes).toHaveLength(80);
   expect(frames.types).toMatch(/^i[PB]{79}$/);
   const raw = await readClipPage((await clipAt(id, 'camera.raw9')).id);
-  expect(raw.clip).toMatchObject({ status: 'unplayable', problem: expect.stringContaining('could not be opened as media') as string });
-  expect(raw.uses.filter(({ possible }) => possible).map(({ use }) => use)).toEqual(['Copies and throughput']);
+  expect(raw.clip).toMatchObject({
+    status: 'unplayable',
+    problem: expect.stringContaining('could not be opened as media') as string,
+  });
+  expect(raw.uses.filter(({ possible }) => possible).map(({ use }) => use)).toEqual([
+    'Copies and throughput',
+  ]);
   await expect(framesOf(raw.clip.id)).rejects.toMatchObject({ status: 404 });
   await expect(readClipPage('gone')).rejects.toMatchObject({ status: 404 });
 });
@@ -90,16 +110,30 @@ test('a clip’s page says what it is, what to know, and what it serves for', as
 test('an upload lands whole under its name, or not at all', async () => {
   const { id, folder } = await emptyVolume();
   const bytes = await readFile(await smallClip(smallTenBit));
-  const body = () => Readable.toWeb(Readable.from([bytes.subarray(0, 1000), bytes.subarray(1000)])) as ReadableStream<Uint8Array>;
+  const body = () =>
+    Readable.toWeb(
+      Readable.from([bytes.subarray(0, 1000), bytes.subarray(1000)]),
+    ) as ReadableStream<Uint8Array>;
   expect(await uploadClip(id, 'new.mov', 'uploads', body())).toEqual({ path: 'uploads/new.mov' });
   expect(bytes.equals(await readFile(join(folder, 'uploads/new.mov')))).toBe(true); // Jest compares number by number: seconds, a minute on a busy machine
   expect((await getVolume(id))!.scan).not.toBeNull(); // asked for
-  await expect(uploadClip(id, 'new.mov', 'uploads', body())).rejects.toMatchObject({ status: 409, field: 'file' });
+  await expect(uploadClip(id, 'new.mov', 'uploads', body())).rejects.toMatchObject({
+    status: 409,
+    field: 'file',
+  });
   await expect(uploadClip(id, 'notes.txt', '', body())).rejects.toThrow('does not end like a media file');
   await expect(uploadClip(id, 'x.mov', '../out', body())).rejects.toThrow('without ".."');
-  const broken = Readable.toWeb(Readable.from((async function* () { yield bytes.subarray(0, 10); await Promise.resolve(); throw new Error('the browser went away'); })())) as ReadableStream<Uint8Array>;
+  const broken = Readable.toWeb(
+    Readable.from(
+      (async function* () {
+        yield bytes.subarray(0, 10);
+        await Promise.resolve();
+        throw new Error('the browser went away');
+      })(),
+    ),
+  ) as ReadableStream<Uint8Array>;
   await expect(uploadClip(id, 'half.mov', '', broken)).rejects.toThrow('half.mov could not be used');
-  expect((await readFile(join(folder, 'half.mov')).catch(() => null))).toBeNull();
+  expect(await readFile(join(folder, 'half.mov')).catch(() => null)).toBeNull();
 });
 
 test('missing clips can be forgotten, others cannot', async () => {
@@ -109,5 +143,7 @@ test('missing clips can be forgotten, others cannot', async () => {
   await saveClip({ ...row, id: gone, path: 'gone.mov', status: 'missing' }, null);
   await saveClip({ ...row, id: here, path: 'here.mov', status: 'unplayable' }, null);
   expect(await actOnClips('forget', [gone, here])).toEqual({ done: 1 });
-  expect((await clipsOfRig()).filter(({ volumeId }) => volumeId === id).map((clip) => clip.id)).toEqual([here]);
+  expect((await clipsOfRig()).filter(({ volumeId }) => volumeId === id).map((clip) => clip.id)).toEqual([
+    here,
+  ]);
 });

@@ -31,7 +31,8 @@ beforeAll(async () => {
 });
 afterAll(() => reader.stop());
 
-const ask = (name: string) => reader.ask({ kind: 'probe', path: `/files/${name}` }) as unknown as Promise<{ pid: number; name: string }>;
+const ask = (name: string) =>
+  reader.ask({ kind: 'probe', path: `/files/${name}` }) as unknown as Promise<{ pid: number; name: string }>;
 
 test('one process reads many files', async () => {
   const [first, second] = await Promise.all([ask('a'), ask('b')]);
@@ -52,15 +53,20 @@ test('a process that is slow to come up is no fault of the file', async () => {
 });
 
 test.each([
-  ['crash', 'Reading it ended the reading process (signal SIGSEGV)'], ['exit', 'Reading it ended the reading process (exit code 3)'],
-  ['hang', 'Reading it came to no end: nothing moved for 1 s'], ['busy', 'Reading it came to no end: nothing moved for 1 s'],
-])('a file at which the process does "%s" is said so, and the next is read by another process', async (name, message) => {
-  const before = await ask('before');
-  await expect(ask(name)).rejects.toThrow(message);
-  await expect(ask(name)).rejects.toBeInstanceOf(EngineError);
-  const after = await ask('after');
-  expect(after.pid).not.toBe(before.pid);
-});
+  ['crash', 'Reading it ended the reading process (signal SIGSEGV)'],
+  ['exit', 'Reading it ended the reading process (exit code 3)'],
+  ['hang', 'Reading it came to no end: nothing moved for 1 s'],
+  ['busy', 'Reading it came to no end: nothing moved for 1 s'],
+])(
+  'a file at which the process does "%s" is said so, and the next is read by another process',
+  async (name, message) => {
+    const before = await ask('before');
+    await expect(ask(name)).rejects.toThrow(message);
+    await expect(ask(name)).rejects.toBeInstanceOf(EngineError);
+    const after = await ask('after');
+    expect(after.pid).not.toBe(before.pid);
+  },
+);
 
 test('a long file is no hang as long as it moves', async () => {
   expect(await ask('slow')).toEqual({ slow: true });

@@ -9,7 +9,15 @@ import { originalFirst } from '@/core/media/footage';
 import { smallIntra, smallLongGop } from '@/demo/smallClips';
 import { thisRigId } from '@/engine/rig';
 import { planInput } from '../validation';
-import { actOnPlan, deletePlan, previewPlan, readPlanPage, repeatPlan, startPlan, startSeries } from '../plans';
+import {
+  actOnPlan,
+  deletePlan,
+  previewPlan,
+  readPlanPage,
+  repeatPlan,
+  startPlan,
+  startSeries,
+} from '../plans';
 import { annotate } from '../annotations';
 import { headlines } from '../findings';
 import { groupByHand, rankOf } from '../footage';
@@ -21,22 +29,51 @@ import { emptyVolume, onTestDatabase, scannedClip, storedTrial, testReader } fro
 onTestDatabase();
 
 let clip: ClipWithVolume;
-beforeAll(async () => { clip = await scannedClip(smallIntra); });
+beforeAll(async () => {
+  clip = await scannedClip(smallIntra);
+});
 
-const input = (change: object = {}) => planInput.validate({ subjects: [{ kind: 'clip', id: clip.id }], volumeIds: [clip.volumeId], tests: ['playback'], scales: ['full', 'half'], repeats: 2, ...change });
+const input = (change: object = {}) =>
+  planInput.validate({
+    subjects: [{ kind: 'clip', id: clip.id }],
+    volumeIds: [clip.volumeId],
+    tests: ['playback'],
+    scales: ['full', 'half'],
+    repeats: 2,
+    ...change,
+  });
 const quiet = { trialMean: 0.4, othersMean: 0.01, othersPeak: 0.02, peakMemoryBytes: null };
 
 /** Ends trials as a runner does, without measuring: what a plan does with ends is looked at here. */
-function endsWith(end: 'done' | 'failed', seen: string[], during?: (trialId: string, run: StepRun) => void, load: object = quiet) {
+function endsWith(
+  end: 'done' | 'failed',
+  seen: string[],
+  during?: (trialId: string, run: StepRun) => void,
+  load: object = quiet,
+) {
   return (_kind: string, trialId: string): StepRun => {
     let cancelled = false;
     const run: StepRun = {
-      trialId, cancel: () => { cancelled = true; },
+      trialId,
+      cancel: () => {
+        cancelled = true;
+      },
       run: async () => {
         seen.push(trialId);
         await updateTrial(trialId, ['queued'], { status: 'running', startedAt: new Date() });
         during?.(trialId, run);
-        await updateTrial(trialId, ['running'], cancelled ? { status: 'cancelled', outcome: 'Cancelled.', endedAt: new Date() } : { status: end, endedAt: new Date(), load: load as typeof quiet, ...(end === 'failed' ? { outcome: 'The volume went away.' } : {}) });
+        await updateTrial(
+          trialId,
+          ['running'],
+          cancelled
+            ? { status: 'cancelled', outcome: 'Cancelled.', endedAt: new Date() }
+            : {
+                status: end,
+                endedAt: new Date(),
+                load: load as typeof quiet,
+                ...(end === 'failed' ? { outcome: 'The volume went away.' } : {}),
+              },
+        );
       },
     };
     return run;
@@ -46,13 +83,34 @@ const statuses = async (id: string) => (await listPlanSteps(id)).map(({ status }
 
 test('a matrix says what it would do, what it leaves out and why, and what it writes, before it starts', async () => {
   const other = await emptyVolume();
-  const preview = await previewPlan(await input({ volumeIds: [clip.volumeId, other.id], forms: ['originals', 'proxies'], tests: ['playback', 'decode', 'throughput'] }));
-  expect(preview.cells.map(({ test, labels }) => `${test} ${labels.volume ?? '-'} ${labels.scale ?? '-'}`)).toEqual([`playback Shuttle SSD full`, `playback Shuttle SSD half`, 'decode - -', 'throughput Shuttle SSD -', `throughput Card ${other.id} -`]);
+  const preview = await previewPlan(
+    await input({
+      volumeIds: [clip.volumeId, other.id],
+      forms: ['originals', 'proxies'],
+      tests: ['playback', 'decode', 'throughput'],
+    }),
+  );
+  expect(
+    preview.cells.map(({ test, labels }) => `${test} ${labels.volume ?? '-'} ${labels.scale ?? '-'}`),
+  ).toEqual([
+    `playback Shuttle SSD full`,
+    `playback Shuttle SSD half`,
+    'decode - -',
+    'throughput Shuttle SSD -',
+    `throughput Card ${other.id} -`,
+  ]);
   expect(preview.runs).toBe(10);
   expect(preview.expectedMs).toBeGreaterThan(2 * 2 * (smallIntra.frames / 24) * 1_000);
   expect(preview.writes?.volumes).toHaveLength(2);
-  expect(preview.leftOut.map(({ reason }) => reason)).toEqual(expect.arrayContaining([expect.stringContaining('does not lie on this volume'), expect.stringContaining('has no proxy')]));
-  await expect(startPlan(await input({ forms: ['proxies'] }))).rejects.toThrow(/There is nothing to run.*has no proxy/);
+  expect(preview.leftOut.map(({ reason }) => reason)).toEqual(
+    expect.arrayContaining([
+      expect.stringContaining('does not lie on this volume'),
+      expect.stringContaining('has no proxy'),
+    ]),
+  );
+  await expect(startPlan(await input({ forms: ['proxies'] }))).rejects.toThrow(
+    /There is nothing to run.*has no proxy/,
+  );
   await expect(startPlan(await input({ subjects: [] }))).rejects.toMatchObject({ field: 'subjects' });
   await removeVolume(other.id);
 });
@@ -63,8 +121,12 @@ test('a content that lies in several files is offered once, under the file that 
   await scanVolume(other.id, await testReader());
   const [copy] = await listClipsOfVolume(other.id);
   const name = clip.path.split('/').at(-1)!;
-  expect((await readPlanChoices()).clips).toMatchObject([{ id: copy!.id, name: 'AAA_FIRST.mov', also: [name] }]);
-  expect((await readPlanChoices(clip.id)).clips).toMatchObject([{ id: clip.id, name, also: ['AAA_FIRST.mov'] }]);
+  expect((await readPlanChoices()).clips).toMatchObject([
+    { id: copy!.id, name: 'AAA_FIRST.mov', also: [name] },
+  ]);
+  expect((await readPlanChoices(clip.id)).clips).toMatchObject([
+    { id: clip.id, name, also: ['AAA_FIRST.mov'] },
+  ]);
   await updateVolume(other.id, { standIn: modelOf('ethernet-1', 'disk') });
   expect((await readPlanChoices()).clips).toMatchObject([{ id: clip.id, name }]); // a simulated volume stands back
   await removeVolume(other.id);
@@ -81,15 +143,25 @@ test('originals are offered before their proxies, which are called so', async ()
   expect((await readPlanChoices()).clips).toMatchObject([{ id: clip.id, proxy: false }]);
 });
 
-test('runs are taken in the plan\'s order, each a trial of its own under the cell\'s conditions', async () => {
+test("runs are taken in the plan's order, each a trial of its own under the cell's conditions", async () => {
   const id = await startPlan(await input());
   const seen: string[] = [];
   await new PlanRun(id, endsWith('done', seen)).run();
   expect(await getPlan(id)).toMatchObject({ status: 'done', name: 'Own matrix' });
   const steps = await listPlanSteps(id);
-  expect(steps.map(({ cell, repeat, status }) => [cell, repeat, status])).toEqual([[0, 0, 'done'], [1, 0, 'done'], [1, 1, 'done'], [0, 1, 'done']]);
+  expect(steps.map(({ cell, repeat, status }) => [cell, repeat, status])).toEqual([
+    [0, 0, 'done'],
+    [1, 0, 'done'],
+    [1, 1, 'done'],
+    [0, 1, 'done'],
+  ]);
   expect(steps.map(({ trialId }) => trialId)).toEqual(seen);
-  expect((await Promise.all(seen.map(getTrial))).map((trial) => trial?.settings.scale)).toEqual(['full', 'half', 'half', 'full']);
+  expect((await Promise.all(seen.map(getTrial))).map((trial) => trial?.settings.scale)).toEqual([
+    'full',
+    'half',
+    'half',
+    'full',
+  ]);
   expect(await planOfTrial(seen[3]!)).toMatchObject({ planId: id, cell: 0, repeat: 1 });
   expect((await readPlanPage(id)).steps[0]?.headline?.href).toBe(`/trials/${seen[0]}`);
   const again = await repeatPlan(id);
@@ -102,7 +174,12 @@ test('runs are taken in the plan\'s order, each a trial of its own under the cel
 test('a pause stops the run under way, which begins again when it goes on; single runs and conditions are skipped', async () => {
   const id = await startPlan(await input());
   const seen: string[] = [];
-  const run: PlanRun = new PlanRun(id, endsWith('done', seen, () => { if (seen.length === 2) run.pause(); }));
+  const run: PlanRun = new PlanRun(
+    id,
+    endsWith('done', seen, () => {
+      if (seen.length === 2) run.pause();
+    }),
+  );
   await run.run();
   expect(await getPlan(id)).toMatchObject({ status: 'paused' });
   expect(await statuses(id)).toEqual(['done', 'waiting', 'waiting', 'waiting']);
@@ -115,17 +192,33 @@ test('a pause stops the run under way, which begins again when it goes on; singl
   expect(await actOnPlan(other, { action: 'skip-cell', position: null, cell: 1 })).toEqual({ done: 1 });
   await actOnPlan(other, { action: 'resume', position: null, cell: null });
   const kept: string[] = [];
-  const skipping: PlanRun = new PlanRun(other, endsWith('done', kept, () => { if (kept.length === 1) skipping.skip(); }));
+  const skipping: PlanRun = new PlanRun(
+    other,
+    endsWith('done', kept, () => {
+      if (kept.length === 1) skipping.skip();
+    }),
+  );
   await skipping.run();
   expect(await statuses(other)).toEqual(['skipped', 'skipped', 'skipped', 'done']);
-  await expect(actOnPlan(other, { action: 'pause', position: null, cell: null })).rejects.toThrow('nothing to pause');
+  await expect(actOnPlan(other, { action: 'pause', position: null, cell: null })).rejects.toThrow(
+    'nothing to pause',
+  );
 });
 
 test('after a restart it goes on where it was, and a run that took the runner down twice is not begun again', async () => {
   const id = await startPlan(await input({ scales: ['full'] }));
   for (const attempt of [1, 2]) {
     // A runner that dies leaves its step open: this one never comes back.
-    await new Promise<void>((begun) => { void new PlanRun(id, () => ({ trialId: 'x', cancel: () => undefined, run: () => { begun(); return new Promise(() => undefined); } })).run(); });
+    await new Promise<void>((begun) => {
+      void new PlanRun(id, () => ({
+        trialId: 'x',
+        cancel: () => undefined,
+        run: () => {
+          begun();
+          return new Promise(() => undefined);
+        },
+      })).run();
+    });
     expect((await listPlanSteps(id))[0]).toMatchObject({ status: 'running', attempts: attempt });
     expect(await reopenPlan(id)).toBe(true);
   }
@@ -137,22 +230,44 @@ test('after a restart it goes on where it was, and a run that took the runner do
 
 test('a run that fails unforeseen is a failed run; the plan goes on', async () => {
   const id = await startPlan(await input({ scales: ['full'] }));
-  await new PlanRun(id, () => ({ trialId: 'x', cancel: () => undefined, run: () => Promise.reject(new Error('out of handles')) })).run();
-  expect((await listPlanSteps(id)).map(({ status, outcome }) => [status, outcome])).toEqual([['failed', 'out of handles'], ['failed', 'out of handles']]);
+  await new PlanRun(id, () => ({
+    trialId: 'x',
+    cancel: () => undefined,
+    run: () => Promise.reject(new Error('out of handles')),
+  })).run();
+  expect((await listPlanSteps(id)).map(({ status, outcome }) => [status, outcome])).toEqual([
+    ['failed', 'out of handles'],
+    ['failed', 'out of handles'],
+  ]);
   expect(await getPlan(id)).toMatchObject({ status: 'done' });
 });
 
 test('failed and disturbed runs are told, and made up for without touching what they left', async () => {
   const id = await startPlan(await input({ scales: ['full'] }));
   await new PlanRun(id, endsWith('failed', [])).run();
-  expect((await listPlanSteps(id)).map(({ status, outcome }) => [status, outcome])).toEqual([['failed', 'The volume went away.'], ['failed', 'The volume went away.']]);
+  expect((await listPlanSteps(id)).map(({ status, outcome }) => [status, outcome])).toEqual([
+    ['failed', 'The volume went away.'],
+    ['failed', 'The volume went away.'],
+  ]);
   expect(await actOnPlan(id, { action: 'repeat-failed', position: null, cell: null })).toEqual({ done: 2 });
-  await new PlanRun(id, endsWith('done', [], undefined, { ...quiet, othersMean: 0.5, others: [{ name: 'sync', share: 0.5, diskBytesPerSecond: 0 }] })).run();
+  await new PlanRun(
+    id,
+    endsWith('done', [], undefined, {
+      ...quiet,
+      othersMean: 0.5,
+      others: [{ name: 'sync', share: 0.5, diskBytesPerSecond: 0 }],
+    }),
+  ).run();
   const page = await readPlanPage(id);
-  expect(page.steps.slice(2).map(({ inDoubt, headline }) => [inDoubt, headline?.doubt?.reason])).toEqual([[true, expect.stringContaining('most by sync')], [true, expect.stringContaining('most by sync')]]);
+  expect(page.steps.slice(2).map(({ inDoubt, headline }) => [inDoubt, headline?.doubt?.reason])).toEqual([
+    [true, expect.stringContaining('most by sync')],
+    [true, expect.stringContaining('most by sync')],
+  ]);
   expect(await actOnPlan(id, { action: 'repeat-doubtful', position: null, cell: null })).toEqual({ done: 2 });
   await new PlanRun(id, endsWith('done', [])).run();
-  await expect(actOnPlan(id, { action: 'repeat-doubtful', position: null, cell: null })).rejects.toThrow('No run is in doubt');
+  await expect(actOnPlan(id, { action: 'repeat-doubtful', position: null, cell: null })).rejects.toThrow(
+    'No run is in doubt',
+  );
   expect(await statuses(id)).toHaveLength(6);
 });
 
@@ -163,7 +278,9 @@ test('runs in doubt are repeated by themselves, as often as the plan says', asyn
   expect(await statuses(id)).toEqual(['done', 'done', 'done', 'done']);
   expect((await getPlan(id))?.status).toBe('done');
   const { steps } = await readPlanPage(id);
-  expect(steps.map(({ repeat, headline }) => [repeat, headline?.doubt?.word])).toEqual([0, 1, 2, 3].map((repeat) => [repeat, 'unsteady']));
+  expect(steps.map(({ repeat, headline }) => [repeat, headline?.doubt?.word])).toEqual(
+    [0, 1, 2, 3].map((repeat) => [repeat, 'unsteady']),
+  );
   const steady = await startPlan(await input({ scales: ['full'], repeats: 2, mostMadeUp: 2 }));
   await new PlanRun(steady, endsWith('done', [])).run();
   expect(await statuses(steady)).toEqual(['done', 'done']);
@@ -171,13 +288,29 @@ test('runs in doubt are repeated by themselves, as often as the plan says', asyn
 
 test('headlines of ended trials are kept in memory, and still follow notes and removals', async () => {
   const running = await storedTrial(clip, { status: 'running' });
-  const ended = await storedTrial(clip, { status: 'failed', outcome: 'The volume went away.', endedAt: new Date(), load: { ...quiet, othersMean: 0.5 } });
+  const ended = await storedTrial(clip, {
+    status: 'failed',
+    outcome: 'The volume went away.',
+    endedAt: new Date(),
+    load: { ...quiet, othersMean: 0.5 },
+  });
   const refs = [running, ended, 'gone'].map((id) => ({ kind: 'trial' as const, id }));
-  const texts = async () => [...(await headlines(refs))].map(([id, { text, excluded }]) => [id, text, excluded]);
-  expect(await texts()).toEqual([[running, 'running', null], [ended, 'The volume went away.', null]]);
-  await updateTrial(running, ['running'], { status: 'cancelled', outcome: 'Cancelled.', endedAt: new Date() });
+  const texts = async () =>
+    [...(await headlines(refs))].map(([id, { text, excluded }]) => [id, text, excluded]);
+  expect(await texts()).toEqual([
+    [running, 'running', null],
+    [ended, 'The volume went away.', null],
+  ]);
+  await updateTrial(running, ['running'], {
+    status: 'cancelled',
+    outcome: 'Cancelled.',
+    endedAt: new Date(),
+  });
   await annotate(ended, { note: '', excluded: 'the cable was loose' });
-  expect(await texts()).toEqual([[running, 'Cancelled.', null], [ended, 'The volume went away.', 'the cable was loose']]);
+  expect(await texts()).toEqual([
+    [running, 'Cancelled.', null],
+    [ended, 'The volume went away.', 'the cable was loose'],
+  ]);
   expect((await headlines(refs)).get(ended)?.doubt?.reason).toMatch(/^other processes took 50 %/);
   await removeTrial(ended);
   expect(await texts()).toEqual([[running, 'Cancelled.', null]]);
@@ -185,11 +318,31 @@ test('headlines of ended trials are kept in memory, and still follow notes and r
 });
 
 test('any trial is repeated as a series, just as it was', async () => {
-  const settings = { scale: 'quarter' as const, policy: 'hold-time' as const, threads: 2, warm: true, processing: true, buffers: { readAhead: 5, decoded: 2, ready: 2 }, slotLimit: 12, faults: [] };
-  const trialId = await storedTrial(clip, { status: 'done', settings, slotCount: 12, startedAt: new Date(1_000), endedAt: new Date(4_000) });
+  const settings = {
+    scale: 'quarter' as const,
+    policy: 'hold-time' as const,
+    threads: 2,
+    warm: true,
+    processing: true,
+    buffers: { readAhead: 5, decoded: 2, ready: 2 },
+    slotLimit: 12,
+    faults: [],
+  };
+  const trialId = await storedTrial(clip, {
+    status: 'done',
+    settings,
+    slotCount: 12,
+    startedAt: new Date(1_000),
+    endedAt: new Date(4_000),
+  });
   const id = await startSeries({ kind: 'trial', trialId, repeats: 3, mostMadeUp: 0 });
   expect(await getPlan(id)).toMatchObject({ question: 'series', name: `${clip.path}, 3 times` });
-  expect((await listPlanCells(id))[0]).toMatchObject({ expectedMs: 3_000, template: { kind: 'trial', row: { settings, slotCount: 12, clipId: clip.id } } });
-  await expect(startSeries({ kind: 'storage', trialId, repeats: 3, mostMadeUp: 0 })).rejects.toMatchObject({ status: 404 });
+  expect((await listPlanCells(id))[0]).toMatchObject({
+    expectedMs: 3_000,
+    template: { kind: 'trial', row: { settings, slotCount: 12, clipId: clip.id } },
+  });
+  await expect(startSeries({ kind: 'storage', trialId, repeats: 3, mostMadeUp: 0 })).rejects.toMatchObject({
+    status: 404,
+  });
   await removePlan(id);
 });

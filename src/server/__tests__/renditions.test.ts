@@ -5,7 +5,15 @@ import { getClip, listClipsOfVolume } from '@/db/queries/clips';
 import { listRenditionItems } from '@/db/queries/renditions';
 import { smallLongGop, smallTenBit } from '@/demo/smallClips';
 import { smallClip, workFolder } from '@/engine/__tests__/testTrial';
-import { cancelRenditions, deleteRenditions, pauseRenditions, readRenditionsPage, requireRenditionJob, resumeRenditions, startRenditions } from '../renditions';
+import {
+  cancelRenditions,
+  deleteRenditions,
+  pauseRenditions,
+  readRenditionsPage,
+  requireRenditionJob,
+  resumeRenditions,
+  startRenditions,
+} from '../renditions';
 import { RenditionJobRun } from '../runner/renditionJobRun';
 import { scanVolume } from '../runner/scan';
 import { renditionInput } from '../validation';
@@ -14,7 +22,12 @@ import { emptyVolume, onTestDatabase, testReader } from './testDatabase';
 onTestDatabase();
 
 async function jobRun(id: string): Promise<RenditionJobRun> {
-  return new RenditionJobRun(id, { processPath: join(await workFolder(), 'build', 'rendition.mjs'), watchdogMs: 20_000, reader: await testReader(), onTrialPid: () => undefined });
+  return new RenditionJobRun(id, {
+    processPath: join(await workFolder(), 'build', 'rendition.mjs'),
+    watchdogMs: 20_000,
+    reader: await testReader(),
+    onTrialPid: () => undefined,
+  });
 }
 
 async function volumeWithClips() {
@@ -22,25 +35,50 @@ async function volumeWithClips() {
   await copyFile(await smallClip(smallTenBit), join(volume.folder, 'wall.mov'));
   await copyFile(await smallClip(smallLongGop), join(volume.folder, 'kite.mp4'));
   await scanVolume(volume.id, await testReader());
-  return { ...volume, clips: (await listClipsOfVolume(volume.id)).sort((a, b) => a.path.localeCompare(b.path)) };
+  return {
+    ...volume,
+    clips: (await listClipsOfVolume(volume.id)).sort((a, b) => a.path.localeCompare(b.path)),
+  };
 }
 
-const wanted = (volumeId: string, clipIds: string[], change: object = {}) => renditionInput.validate({ clipIds, presetId: 'mjpeg', raster: 'half', volumeId, folder: 'proxies', ...change });
+const wanted = (volumeId: string, clipIds: string[], change: object = {}) =>
+  renditionInput.validate({
+    clipIds,
+    presetId: 'mjpeg',
+    raster: 'half',
+    volumeId,
+    folder: 'proxies',
+    ...change,
+  });
 
 test('a batch is made, checked, taken into its footage, and never made twice', async () => {
   const { id: volumeId, folder, clips } = await volumeWithClips();
   const ids = clips.map(({ id }) => id);
   const job = await startRenditions(await wanted(volumeId, ids));
   await (await jobRun(job)).run();
-  expect(await requireRenditionJob(job)).toMatchObject({ status: 'done', outcome: '2 of 2 made.', lanes: { chosen: expect.any(Number) as number } });
+  expect(await requireRenditionJob(job)).toMatchObject({
+    status: 'done',
+    outcome: '2 of 2 made.',
+    lanes: { chosen: expect.any(Number) as number },
+  });
   const items = await listRenditionItems(job);
   for (const [index, item] of items.entries()) {
-    expect(item).toMatchObject({ status: 'made', frameCheck: { method: 'frame code', wrong: 0, missing: 0 } });
+    expect(item).toMatchObject({
+      status: 'made',
+      frameCheck: { method: 'frame code', wrong: 0, missing: 0 },
+    });
     expect(existsSync(join(folder, item.outputPath))).toBe(true);
     const made = (await getClip(item.outputClipId!))!;
-    expect(made).toMatchObject({ status: 'ready', footageId: (await getClip(ids[index]!))!.footageId, format: { codec: 'Motion JPEG' } });
+    expect(made).toMatchObject({
+      status: 'ready',
+      footageId: (await getClip(ids[index]!))!.footageId,
+      format: { codec: 'Motion JPEG' },
+    });
   }
-  expect(items.map(({ outputPath }) => outputPath)).toEqual(['proxies/kite_mjpeg_half.mov', 'proxies/wall_mjpeg_half.mov']);
+  expect(items.map(({ outputPath }) => outputPath)).toEqual([
+    'proxies/kite_mjpeg_half.mov',
+    'proxies/wall_mjpeg_half.mov',
+  ]);
 
   const again = await startRenditions(await wanted(volumeId, ids));
   await (await jobRun(again)).run();
@@ -49,12 +87,22 @@ test('a batch is made, checked, taken into its footage, and never made twice', a
   const third = await startRenditions(await wanted(volumeId, ids));
   await (await jobRun(third)).run();
   expect((await listRenditionItems(third)).map(({ status }) => status)).toEqual(['made', 'present']); // one had gone
-  expect((await readRenditionsPage()).jobs.find((row) => row.id === third)).toMatchObject({ items: 2, finished: 2, failed: 0 });
+  expect((await readRenditionsPage()).jobs.find((row) => row.id === third)).toMatchObject({
+    items: 2,
+    finished: 2,
+    failed: 0,
+  });
 });
 
 test('a batch that is paused or cancelled goes on where it stopped', async () => {
   const { id: volumeId, clips } = await volumeWithClips();
-  const job = await startRenditions(await wanted(volumeId, clips.map(({ id }) => id), { presetId: 'dnxhr-lb', raster: 'full', lanes: 1 }));
+  const job = await startRenditions(
+    await wanted(
+      volumeId,
+      clips.map(({ id }) => id),
+      { presetId: 'dnxhr-lb', raster: 'full', lanes: 1 },
+    ),
+  );
   const run = await jobRun(job);
   run.pause();
   await run.run();
@@ -71,14 +119,25 @@ test('a batch that is paused or cancelled goes on where it stopped', async () =>
 
 test('one that cannot be made fails by itself, with words; the others are made', async () => {
   const { id: volumeId, folder, clips } = await volumeWithClips();
-  const job = await startRenditions(await wanted(volumeId, clips.map(({ id }) => id), { presetId: 'cineform', lanes: 2 }));
+  const job = await startRenditions(
+    await wanted(
+      volumeId,
+      clips.map(({ id }) => id),
+      { presetId: 'cineform', lanes: 2 },
+    ),
+  );
   await rm(join(folder, 'kite.mp4'));
   await (await jobRun(job)).run();
   const [kite, wall] = await listRenditionItems(job);
-  expect(kite).toMatchObject({ status: 'failed', outcome: expect.stringContaining('kite.mp4 could not be opened') as string });
+  expect(kite).toMatchObject({
+    status: 'failed',
+    outcome: expect.stringContaining('kite.mp4 could not be opened') as string,
+  });
   expect(wall).toMatchObject({ status: 'made', outcome: expect.stringContaining('Held back') as string });
   await expect(startRenditions(await wanted(volumeId, ['gone']))).rejects.toMatchObject({ status: 404 });
-  await expect(startRenditions(await wanted(volumeId, [clips[1]!.id], { folder: '../out' }))).rejects.toMatchObject({ field: 'folder' });
+  await expect(
+    startRenditions(await wanted(volumeId, [clips[1]!.id], { folder: '../out' })),
+  ).rejects.toMatchObject({ field: 'folder' });
   await expect(wanted(volumeId, [clips[1]!.id], { presetId: 'none' })).rejects.toThrow('Choose a preset.');
   const waiting = await startRenditions(await wanted(volumeId, [clips[1]!.id]));
   await cancelRenditions(waiting);

@@ -13,24 +13,64 @@ import { onTestDatabase, scannedClip, storedTrial } from './testDatabase';
 onTestDatabase();
 
 let clip: ClipWithVolume;
-beforeAll(async () => { clip = await scannedClip(smallIntra); });
+beforeAll(async () => {
+  clip = await scannedClip(smallIntra);
+});
 
 const interval = (value: number) => ({ value, low: value - 0.2, high: value + 0.2 });
 
 async function rated(of: ClipWithVolume, framesPerSecond: number): Promise<void> {
   const row = decodeTrial(of, { kind: 'rate', passSeconds: 1, passes: 3 }, null)!;
-  const all = { framesPerSecond: { median: framesPerSecond, low: framesPerSecond, high: framesPerSecond }, cpuUsPerFrame: 1, passes: 3, threads: 2, threadKind: 'frame' as const };
-  await addDecodeTrials([{ ...row, id: `rate-${of.id}`, rigId: await thisRigId(), status: 'done', result: { kind: 'rate', decoder: 'x', one: null, all, firstFrameMs: 1, byType: [], seeks: [], seekLine: null, memoryBytes: null, msPerMegapixel: null, msPerMegabit: null } }]);
+  const all = {
+    framesPerSecond: { median: framesPerSecond, low: framesPerSecond, high: framesPerSecond },
+    cpuUsPerFrame: 1,
+    passes: 3,
+    threads: 2,
+    threadKind: 'frame' as const,
+  };
+  await addDecodeTrials([
+    {
+      ...row,
+      id: `rate-${of.id}`,
+      rigId: await thisRigId(),
+      status: 'done',
+      result: {
+        kind: 'rate',
+        decoder: 'x',
+        one: null,
+        all,
+        firstFrameMs: 1,
+        byType: [],
+        seeks: [],
+        seekLine: null,
+        memoryBytes: null,
+        msPerMegapixel: null,
+        msPerMegabit: null,
+      },
+    },
+  ]);
 }
 
 test('a proxy serves as a cure once both forms were measured, and a device once it was proved to decode the format', async () => {
   const trial = await requireTrial(await storedTrial(clip, { status: 'done' }));
   expect(await rigChoicesOf(trial)).toEqual({ proxies: null, devices: [] });
 
-  await database().insert(footage).values({ id: 'shot', rigId: await thisRigId(), name: 'Shot' });
+  await database()
+    .insert(footage)
+    .values({ id: 'shot', rigId: await thisRigId(), name: 'Shot' });
   await updateClips([clip.id], { footageId: 'shot' });
   const row = (await listClipsOfVolume(clip.volumeId)).find(({ id }) => id === clip.id)!;
-  await saveClip({ ...row, id: 'light', path: 'light.mov', contentHash: 'light', format: { ...row.format!, width: 240, height: 134 }, meanBitsPerSecond: (row.meanBitsPerSecond ?? 0) / 4 }, null);
+  await saveClip(
+    {
+      ...row,
+      id: 'light',
+      path: 'light.mov',
+      contentHash: 'light',
+      format: { ...row.format!, width: 240, height: 134 },
+      meanBitsPerSecond: (row.meanBitsPerSecond ?? 0) / 4,
+    },
+    null,
+  );
   expect((await rigChoicesOf(trial)).proxies).toBeNull(); // there is one, of unknown cost
   await rated(clip, 50);
   expect((await rigChoicesOf(trial)).proxies).toBeNull();
@@ -42,8 +82,26 @@ test('a proxy serves as a cure once both forms were measured, and a device once 
   const device = { id: 'block', name: 'Block', simulated: true, usable: true, about: '' };
   await saveDevices(await thisRigId(), [device]);
   expect((await rigChoicesOf(trial)).devices).toEqual([]);
-  const support = decodeTrial(clip, { kind: 'support', deviceId: 'block', passSeconds: 1, mostPairs: 3 }, device)!;
-  const parts = (['one', 'all'] as const).map((cores) => ({ cores, pairs: [], ratio: interval(cores === 'one' ? 5 : 3.5), verdict: 'accelerated' as const, cpuUsPerFrame: { software: 1, device: 1 } }));
-  await addDecodeTrials([{ ...support, id: 'support', rigId: await thisRigId(), status: 'done', result: { kind: 'support', verdict: 'accelerated', parts, onDevice: 1, check: 'agrees', decoder: 'x' } }]);
+  const support = decodeTrial(
+    clip,
+    { kind: 'support', deviceId: 'block', passSeconds: 1, mostPairs: 3 },
+    device,
+  )!;
+  const parts = (['one', 'all'] as const).map((cores) => ({
+    cores,
+    pairs: [],
+    ratio: interval(cores === 'one' ? 5 : 3.5),
+    verdict: 'accelerated' as const,
+    cpuUsPerFrame: { software: 1, device: 1 },
+  }));
+  await addDecodeTrials([
+    {
+      ...support,
+      id: 'support',
+      rigId: await thisRigId(),
+      status: 'done',
+      result: { kind: 'support', verdict: 'accelerated', parts, onDevice: 1, check: 'agrees', decoder: 'x' },
+    },
+  ]);
   expect((await rigChoicesOf(trial)).devices).toEqual([{ name: 'Block (simulated)', times: 3.3 }]);
 });

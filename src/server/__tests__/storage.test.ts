@@ -11,7 +11,19 @@ import { thisRigId } from '@/engine/rig';
 import { cameraFormats, deleteCameraFormat, putCameraFormat, resetCameraFormats } from '../cameraFormats';
 import { loadBlocks } from '../blocks';
 import { closeStorageTrial, StorageRun } from '../runner/storageRun';
-import { blocksCsv, cancelStorageTrial, deleteStorageTrial, readStorageTrialPage, readVolumePage, requireStorageTrial, resumeCopy, seriesOf, startCopy, startStreams, startThroughput } from '../storage';
+import {
+  blocksCsv,
+  cancelStorageTrial,
+  deleteStorageTrial,
+  readStorageTrialPage,
+  readVolumePage,
+  requireStorageTrial,
+  resumeCopy,
+  seriesOf,
+  startCopy,
+  startStreams,
+  startThroughput,
+} from '../storage';
 import { cameraFormatInput, copyInput, throughputInput } from '../validation';
 import { emptyVolume, onTestDatabase, scannedClip } from './testDatabase';
 
@@ -20,11 +32,26 @@ onTestDatabase();
 const mebi = 2 ** 20;
 
 async function run(id: string, meanwhile?: (pid: number, run: StorageRun) => void): Promise<void> {
-  const storageRun: StorageRun = new StorageRun(id, { processPath: join(await workFolder(), 'build', 'storage.mjs'), watchdogMs: 20_000, onTrialPid: (pid) => { if (pid !== null) meanwhile?.(pid, storageRun); } });
+  const storageRun: StorageRun = new StorageRun(id, {
+    processPath: join(await workFolder(), 'build', 'storage.mjs'),
+    watchdogMs: 20_000,
+    onTrialPid: (pid) => {
+      if (pid !== null) meanwhile?.(pid, storageRun);
+    },
+  });
   await storageRun.run();
 }
 
-const test_ = (volumeId: string, change: object = {}) => throughputInput.validate({ volumeId, test: 'sequential-read', blockBytes: mebi, bytes: 16 * mebi, seconds: 20, repeats: 2, ...change });
+const test_ = (volumeId: string, change: object = {}) =>
+  throughputInput.validate({
+    volumeId,
+    test: 'sequential-read',
+    blockBytes: mebi,
+    bytes: 16 * mebi,
+    seconds: 20,
+    repeats: 2,
+    ...change,
+  });
 
 /** A folder with a model of so many MB/s. */
 async function standIn(megabytes: number, files: Record<string, string | Buffer> = {}) {
@@ -43,7 +70,13 @@ test('a throughput trial is measured, saved, judged and told; its page, curves a
   expect((await requireStorageTrial(id)).status).toBe('queued');
   await run(id);
   const { trial } = await readStorageTrialPage(id);
-  expect(trial).toMatchObject({ status: 'done', outcome: null, kind: 'throughput', subject: { standIn: { seed: 1 } }, conditions: { writes: null } });
+  expect(trial).toMatchObject({
+    status: 'done',
+    outcome: null,
+    kind: 'throughput',
+    subject: { standIn: { seed: 1 } },
+    conditions: { writes: null },
+  });
   expect(trial.conditions!.cold!.method).toMatch(/direct|evicted/);
   const { result } = trial;
   if (result?.kind !== 'throughput') throw new Error('no result');
@@ -51,7 +84,10 @@ test('a throughput trial is measured, saved, judged and told; its page, curves a
   expect(result.summary.read!.bytes).toBe(32 * mebi);
   expect(result.summary.read!.mean / 40e6).toBeLessThan(1.1);
   const { series } = await seriesOf(id);
-  expect(series.map(({ repeat, write }) => [repeat, write])).toEqual([[0, false], [1, false]]);
+  expect(series.map(({ repeat, write }) => [repeat, write])).toEqual([
+    [0, false],
+    [1, false],
+  ]);
   expect((await blocksCsv(id)).trim().split('\n')).toHaveLength(1 + (await loadBlocks(id)).length);
   expect((await latestThroughput(await thisRigId())).map((row) => row.id)).toContain(id);
   expect((await readVolumePage(volumeId)).trials.map((row) => row.id)).toEqual([id]);
@@ -62,7 +98,10 @@ test('a process that is killed is an outcome, and its test files go', async () =
   const { id: volumeId, folder } = await standIn(10);
   const id = await startThroughput(await test_(volumeId, { test: 'sequential-write', bytes: 200 * mebi }));
   await run(id, (pid) => setTimeout(() => process.kill(pid, 'SIGKILL'), 2_500));
-  expect(await requireStorageTrial(id)).toMatchObject({ status: 'crashed', outcome: expect.stringContaining('signal SIGKILL') as string });
+  expect(await requireStorageTrial(id)).toMatchObject({
+    status: 'crashed',
+    outcome: expect.stringContaining('signal SIGKILL') as string,
+  });
   expect(await namesIn(folder)).toEqual([]);
 });
 
@@ -71,7 +110,12 @@ test('what a dead runner left is closed with what was saved, and cleared away', 
   const id = await startThroughput(await test_(volumeId));
   await updateStorageTrial(id, ['queued'], { status: 'running' });
   await writeFile(join(folder, `.navvy-test-${id}-read.tmp`), 'Navvy test file. It may be removed.\n');
-  await closeStorageTrial(await requireStorageTrial(id), { kind: 'interrupted', message: 'The runner stopped while this ran.' }, null, null);
+  await closeStorageTrial(
+    await requireStorageTrial(id),
+    { kind: 'interrupted', message: 'The runner stopped while this ran.' },
+    null,
+    null,
+  );
   expect(await requireStorageTrial(id)).toMatchObject({ status: 'interrupted', result: null });
   expect(await namesIn(folder)).toEqual([]);
   await closeStorageTrial(await requireStorageTrial(id), { kind: 'crashed', message: 'again' }, null, null);
@@ -82,17 +126,31 @@ test('tests that cannot be are refused before they start, with what to do', asyn
   const { id: volumeId, folder } = await emptyVolume();
   await expect(test_(volumeId, { blockBytes: 5_000 })).rejects.toThrow('whole number of 4 kiB pages');
   await expect(test_(volumeId, { bytes: 'much' })).rejects.toThrow('Give the size as a number.');
-  await expect(startThroughput(await test_(volumeId, { bytes: 1e13 }))).rejects.toThrow(/would leave less than the reserve of .* Free space or choose a smaller test\./);
-  await expect(startThroughput(await test_(volumeId, { test: 'frame-paced' }))).rejects.toThrow('A frame-paced test reads a clip.');
-  await expect(startThroughput(await test_(volumeId, { clipId: 'gone' }))).rejects.toMatchObject({ status: 404, field: 'clipId' });
+  await expect(startThroughput(await test_(volumeId, { bytes: 1e13 }))).rejects.toThrow(
+    /would leave less than the reserve of .* Free space or choose a smaller test\./,
+  );
+  await expect(startThroughput(await test_(volumeId, { test: 'frame-paced' }))).rejects.toThrow(
+    'A frame-paced test reads a clip.',
+  );
+  await expect(startThroughput(await test_(volumeId, { clipId: 'gone' }))).rejects.toMatchObject({
+    status: 404,
+    field: 'clipId',
+  });
   await expect(startThroughput(await test_('gone'))).rejects.toMatchObject({ status: 404 });
   const clip = await scannedClip(smallTenBit);
-  await expect(startThroughput(await test_(clip.volumeId, { test: 'sequential-write', clipId: clip.id }))).rejects.toThrow('Leave the clip out');
-  await expect(startStreams({ clipId: 'gone', seconds: 2, mostStreams: 4 })).rejects.toMatchObject({ status: 404 });
+  await expect(
+    startThroughput(await test_(clip.volumeId, { test: 'sequential-write', clipId: clip.id })),
+  ).rejects.toThrow('Leave the clip out');
+  await expect(startStreams({ clipId: 'gone', seconds: 2, mostStreams: 4 })).rejects.toMatchObject({
+    status: 404,
+  });
   const id = await startThroughput(await test_(volumeId));
   await updateVolume(volumeId, { path: '/etc' }); // a root that is not allowed any more
   await run(id);
-  expect(await requireStorageTrial(id)).toMatchObject({ status: 'failed', outcome: expect.stringContaining('lies outside') as string });
+  expect(await requireStorageTrial(id)).toMatchObject({
+    status: 'failed',
+    outcome: expect.stringContaining('lies outside') as string,
+  });
   await updateVolume(volumeId, { path: folder });
 });
 
@@ -109,20 +167,34 @@ test('a waiting trial is cancelled at once; an ended one is removed', async () =
   await expect(requireStorageTrial(id)).rejects.toMatchObject({ status: 404 });
 });
 
-const files = { 'clips/one.mov': Buffer.alloc(3 * mebi, 1), 'clips/two.mov': Buffer.alloc(8 * mebi, 2), 'clips/three.mov': Buffer.alloc(mebi, 3) };
+const files = {
+  'clips/one.mov': Buffer.alloc(3 * mebi, 1),
+  'clips/two.mov': Buffer.alloc(8 * mebi, 2),
+  'clips/three.mov': Buffer.alloc(mebi, 3),
+};
 
 test('a copy that is killed goes on where it was, after its process and its runner have gone', async () => {
   const card = await standIn(6, files);
   const target = await emptyVolume();
-  const id = await startCopy(await copyInput.validate({ volumeId: card.id, folder: '', destinations: [{ volumeId: target.id, folder: 'cards/A001' }] }));
+  const id = await startCopy(
+    await copyInput.validate({
+      volumeId: card.id,
+      folder: '',
+      destinations: [{ volumeId: target.id, folder: 'cards/A001' }],
+    }),
+  );
   let killed = false;
   await run(id, (pid) => {
-    const look = setInterval(() => void listCopyFiles(id).then((done) => {
-      if (killed || done.length === 0) return;
-      killed = true;
-      clearInterval(look);
-      process.kill(pid, 'SIGKILL');
-    }), 50);
+    const look = setInterval(
+      () =>
+        void listCopyFiles(id).then((done) => {
+          if (killed || done.length === 0) return;
+          killed = true;
+          clearInterval(look);
+          process.kill(pid, 'SIGKILL');
+        }),
+      50,
+    );
   });
   expect((await requireStorageTrial(id)).status).toBe('crashed');
   const before = await listCopyFiles(id);
@@ -132,27 +204,64 @@ test('a copy that is killed goes on where it was, after its process and its runn
   await resumeCopy(id);
   await run(id);
   const row = await requireStorageTrial(id);
-  expect(row).toMatchObject({ status: 'done', result: { kind: 'copy', summary: { files: 3, copied: 3, damaged: 0 } } });
-  expect(await namesIn(target.folder)).toEqual(expect.arrayContaining(['cards/A001/clips/one.mov', 'cards/A001/clips/two.mov', 'cards/A001/clips/three.mov', 'cards/A001/ascmhl/ascmhl_chain.xml']));
+  expect(row).toMatchObject({
+    status: 'done',
+    result: { kind: 'copy', summary: { files: 3, copied: 3, damaged: 0 } },
+  });
+  expect(await namesIn(target.folder)).toEqual(
+    expect.arrayContaining([
+      'cards/A001/clips/one.mov',
+      'cards/A001/clips/two.mov',
+      'cards/A001/clips/three.mov',
+      'cards/A001/ascmhl/ascmhl_chain.xml',
+    ]),
+  );
   await expect(resumeCopy(id)).rejects.toThrow('nothing left to do');
 });
 
 test('a pause frees the rig and is no end', async () => {
   const card = await standIn(4, files);
   const target = await emptyVolume();
-  const id = await startCopy(await copyInput.validate({ volumeId: card.id, folder: 'clips', destinations: [{ volumeId: target.id, folder: 'A' }], verify: false }));
+  const id = await startCopy(
+    await copyInput.validate({
+      volumeId: card.id,
+      folder: 'clips',
+      destinations: [{ volumeId: target.id, folder: 'A' }],
+      verify: false,
+    }),
+  );
   await run(id, (_, copy) => setTimeout(() => copy.pause(), 900));
   expect(await requireStorageTrial(id)).toMatchObject({ status: 'paused', outcome: 'Paused.' });
   await cancelStorageTrial(id);
-  expect(await requireStorageTrial(id)).toMatchObject({ status: 'cancelled', outcome: 'Cancelled while it was paused.' });
+  expect(await requireStorageTrial(id)).toMatchObject({
+    status: 'cancelled',
+    outcome: 'Cancelled while it was paused.',
+  });
 });
 
 test('copies into themselves, twice into one place or out of a volume are refused', async () => {
   const card = await emptyVolume();
   const target = await emptyVolume();
-  const copy = (change: object) => copyInput.validate({ volumeId: card.id, folder: '', destinations: [{ volumeId: target.id, folder: 'A' }], ...change }).then(startCopy);
-  await expect(copy({ destinations: [{ volumeId: card.id, folder: 'inside' }] })).rejects.toThrow('cannot go into its own source');
-  await expect(copy({ destinations: [{ volumeId: target.id, folder: 'A' }, { volumeId: target.id, folder: 'A/B' }] })).rejects.toThrow('cannot go into its own source');
+  const copy = (change: object) =>
+    copyInput
+      .validate({
+        volumeId: card.id,
+        folder: '',
+        destinations: [{ volumeId: target.id, folder: 'A' }],
+        ...change,
+      })
+      .then(startCopy);
+  await expect(copy({ destinations: [{ volumeId: card.id, folder: 'inside' }] })).rejects.toThrow(
+    'cannot go into its own source',
+  );
+  await expect(
+    copy({
+      destinations: [
+        { volumeId: target.id, folder: 'A' },
+        { volumeId: target.id, folder: 'A/B' },
+      ],
+    }),
+  ).rejects.toThrow('cannot go into its own source');
   await expect(copy({ folder: '../elsewhere' })).rejects.toMatchObject({ field: 'folder' });
   await expect(copy({ destinations: [] })).rejects.toThrow('Choose at least one destination.');
   await updateVolume(target.id, { facts: { ...(await getVolume(target.id))!.facts, writable: false } });
@@ -175,13 +284,23 @@ test('streams carried are measured beside the arithmetic of the model', async ()
 
 test('the table of camera formats begins with the general ones and takes changes back to them', async () => {
   expect((await cameraFormats()).map(({ name }) => name)).toEqual(generalFormats.map(({ name }) => name));
-  const input = await cameraFormatInput.validate({ name: 'Bridge camera', framesPerSecond: 25, bytesPerFrame: 900_000 });
+  const input = await cameraFormatInput.validate({
+    name: 'Bridge camera',
+    framesPerSecond: 25,
+    bytesPerFrame: 900_000,
+  });
   const id = await putCameraFormat(input, null);
   await putCameraFormat({ ...input, name: 'Bridge camera, new firmware' }, id);
-  expect((await listCameraFormats()).at(-1)).toMatchObject({ id, name: 'Bridge camera, new firmware', peakOverMean: 1 });
+  expect((await listCameraFormats()).at(-1)).toMatchObject({
+    id,
+    name: 'Bridge camera, new firmware',
+    peakOverMean: 1,
+  });
   await deleteCameraFormat(id);
   expect(await listCameraFormats()).toHaveLength(generalFormats.length);
   await putCameraFormat(input, id); // undo of the removal keeps its id
   expect((await resetCameraFormats()).map((row) => row.id)).not.toContain(id);
-  await expect(cameraFormatInput.validate({ name: 'X', framesPerSecond: 25 })).rejects.toThrow('Give the bytes per frame.');
+  await expect(cameraFormatInput.validate({ name: 'X', framesPerSecond: 25 })).rejects.toThrow(
+    'Give the bytes per frame.',
+  );
 });

@@ -20,7 +20,9 @@ import { scanVolume } from '../runner/scan';
 export function onTestDatabase(): void {
   beforeAll(async () => {
     process.env.NAVVY_ROOTS = await workFolder();
-    await connection().pool.query('truncate rigs, volumes, clips, packet_tables, trials, trace_batches, samples, runners, storage_trials, block_batches, copy_files, camera_formats, footage, previews, decode_trials, rendition_jobs, rendition_items, timelines, timeline_versions, timeline_tests, looks, gestures, plans, plan_cells, plan_steps, briefs, annotations cascade');
+    await connection().pool.query(
+      'truncate rigs, volumes, clips, packet_tables, trials, trace_batches, samples, runners, storage_trials, block_batches, copy_files, camera_formats, footage, previews, decode_trials, rendition_jobs, rendition_items, timelines, timeline_versions, timeline_tests, looks, gestures, plans, plan_cells, plan_steps, briefs, annotations cascade',
+    );
     await saveRig(await thisRigId(), await readRigIdentity(), 'Slipway');
   });
   afterAll(async () => {
@@ -46,7 +48,14 @@ export async function emptyVolume(demo = 0): Promise<{ id: string; folder: strin
   const id = newId('volume');
   const folder = join(await workFolder(), id);
   await mkdir(folder);
-  await addVolume({ id, rigId: await thisRigId(), name: `Card ${id}`, kind: 'card', demo, ...(await inspectFolder(folder)) });
+  await addVolume({
+    id,
+    rigId: await thisRigId(),
+    name: `Card ${id}`,
+    kind: 'card',
+    demo,
+    ...(await inspectFolder(folder)),
+  });
   return { id, folder };
 }
 
@@ -55,21 +64,51 @@ export async function scannedClip(clip: DemoClip, demo = 0): Promise<ClipWithVol
   const path = await smallClip(clip);
   const id = newId('volume');
   const folder = path.slice(0, -clip.file.length);
-  await addVolume({ id, rigId: await thisRigId(), name: 'Shuttle SSD', kind: 'external', demo, ...(await inspectFolder(join(folder, 'small'))) });
+  await addVolume({
+    id,
+    rigId: await thisRigId(),
+    name: 'Shuttle SSD',
+    kind: 'external',
+    demo,
+    ...(await inspectFolder(join(folder, 'small'))),
+  });
   await scanVolume(id, await testReader());
   const row = (await listClipsOfVolume(id)).find((found) => clip.file.endsWith(found.path));
   return (await getClip(row!.id))!;
 }
 
 /** Writes a trial of a clip into the database as the server does, without queueing it. */
-export async function storedTrial(clip: ClipWithVolume, change: Partial<typeof trials.$inferInsert> = {}): Promise<string> {
+export async function storedTrial(
+  clip: ClipWithVolume,
+  change: Partial<typeof trials.$inferInsert> = {},
+): Promise<string> {
   const id = randomBytes(5).toString('hex');
   await addTrial({
-    id, kind: 'playback', rigId: await thisRigId(), clipId: clip.id, status: 'queued', slotCount: clip.frames!,
+    id,
+    kind: 'playback',
+    rigId: await thisRigId(),
+    clipId: clip.id,
+    status: 'queued',
+    slotCount: clip.frames!,
     settings: { ...plainSettings, scale: 'quarter' },
     subject: {
-      clipPath: clip.path, volumeName: clip.volumeName, volumeKind: 'external', contentHash: clip.contentHash, format: clip.format!, structure: clip.structure!, frames: clip.frames!, startTimecode: clip.startTimecode,
-      volumeFacts: { fileSystem: 'ext4', device: 'none', mountPoint: '/', sizeBytes: 1, freeBytes: 1, rotational: null, writable: true },
+      clipPath: clip.path,
+      volumeName: clip.volumeName,
+      volumeKind: 'external',
+      contentHash: clip.contentHash,
+      format: clip.format!,
+      structure: clip.structure!,
+      frames: clip.frames!,
+      startTimecode: clip.startTimecode,
+      volumeFacts: {
+        fileSystem: 'ext4',
+        device: 'none',
+        mountPoint: '/',
+        sizeBytes: 1,
+        freeBytes: 1,
+        rotational: null,
+        writable: true,
+      },
     },
     ...change,
   });

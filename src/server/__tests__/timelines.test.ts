@@ -15,8 +15,37 @@ import { TrialRun } from '../runner/trialRun';
 import { ViewerServer } from '../runner/viewerServer';
 import { forecastOf } from '../timelineForecast';
 import { filesFor, mediaRefOf, reelOf, specFor } from '../timelineMedia';
-import { copyTimeline, createEmpty, createLoad, createLook, createTimeline, deleteTimeline, exportTimeline, importTimeline, nameVersion, readEditor, relinkTimeline, requireTimeline, saveDocument, startTimelinePlayback, timelinesOfRig, versionDocument, versionsOf } from '../timelines';
-import { cancelTest, deleteTest, gesturesKept, requireTest, saveGesture, startCosts, startRamp, startScrub, testsByIds, testsOfRig } from '../timelineTests';
+import {
+  copyTimeline,
+  createEmpty,
+  createLoad,
+  createLook,
+  createTimeline,
+  deleteTimeline,
+  exportTimeline,
+  importTimeline,
+  nameVersion,
+  readEditor,
+  relinkTimeline,
+  requireTimeline,
+  saveDocument,
+  startTimelinePlayback,
+  timelinesOfRig,
+  versionDocument,
+  versionsOf,
+} from '../timelines';
+import {
+  cancelTest,
+  deleteTest,
+  gesturesKept,
+  requireTest,
+  saveGesture,
+  startCosts,
+  startRamp,
+  startScrub,
+  testsByIds,
+  testsOfRig,
+} from '../timelineTests';
 import { runsOfTimeline, traceViewOf } from '../trials';
 import { decodeTraceView } from '@/core/playback/traceView';
 import { newId, onTestDatabase, scannedClip } from './testDatabase';
@@ -30,12 +59,34 @@ beforeAll(async () => {
   intra = await scannedClip(smallIntra);
 });
 
-const run = { scale: 'half', policy: 'every-frame', read: 'originals', volumeId: null, threads: 0, warm: false, from: 0, to: null, speed: 1, loops: 1 } as const;
+const run = {
+  scale: 'half',
+  policy: 'every-frame',
+  read: 'originals',
+  volumeId: null,
+  threads: 0,
+  warm: false,
+  from: 0,
+  to: null,
+  speed: 1,
+  loops: 1,
+} as const;
 
 function cutOf(...clips: ClipWithVolume[]): Timeline {
   const base = emptyTimeline('Tidewrack, test', rational(24), 480, 270);
-  const items = clips.map((clip, at) => ({ id: `i${at}`, name: clip.path, start: at * 20, length: 20, source: { kind: 'clip' as const, media: clip.id, in: 2, speed: rational(1) }, effects: [] }));
-  return { ...base, media: Object.fromEntries(clips.map((clip) => [clip.id, mediaRefOf(clip)!])), tracks: [{ id: 'v1', name: 'V1', on: true, items }] };
+  const items = clips.map((clip, at) => ({
+    id: `i${at}`,
+    name: clip.path,
+    start: at * 20,
+    length: 20,
+    source: { kind: 'clip' as const, media: clip.id, in: 2, speed: rational(1) },
+    effects: [],
+  }));
+  return {
+    ...base,
+    media: Object.fromEntries(clips.map((clip) => [clip.id, mediaRefOf(clip)!])),
+    tracks: [{ id: 'v1', name: 'V1', on: true, items }],
+  };
 }
 
 const asBody = (document: Timeline) => document as unknown as Record<string, unknown>;
@@ -44,10 +95,21 @@ test('a timeline is saved over the state it was made from, and over no other', a
   const id = await createEmpty('Reel one', rational(25), 1280, 720);
   const document = { ...cutOf(long), name: 'Reel one, cut' };
   expect(await saveDocument(id, { revision: 1, document: asBody(document) })).toEqual({ revision: 2 });
-  await expect(saveDocument(id, { revision: 1, document: asBody(document) })).rejects.toMatchObject({ status: 409 });
-  expect(await requireTimeline(id)).toMatchObject({ name: 'Reel one, cut', revision: 2, slots: 20, document: { rate: { num: 24 } } });
-  await expect(saveDocument(id, { revision: 2, document: asBody({ ...document, media: {} }) })).rejects.toThrow('is not in the timeline');
-  await expect(saveDocument('none', { revision: 1, document: asBody(document) })).rejects.toMatchObject({ status: 404 });
+  await expect(saveDocument(id, { revision: 1, document: asBody(document) })).rejects.toMatchObject({
+    status: 409,
+  });
+  expect(await requireTimeline(id)).toMatchObject({
+    name: 'Reel one, cut',
+    revision: 2,
+    slots: 20,
+    document: { rate: { num: 24 } },
+  });
+  await expect(
+    saveDocument(id, { revision: 2, document: asBody({ ...document, media: {} }) }),
+  ).rejects.toThrow('is not in the timeline');
+  await expect(saveDocument('none', { revision: 1, document: asBody(document) })).rejects.toMatchObject({
+    status: 404,
+  });
   const copy = await copyTimeline(id, 'Reel one, copy');
   expect((await requireTimeline(copy)).document).toEqual({ ...document, name: 'Reel one, copy' });
   await deleteTimeline(copy);
@@ -62,7 +124,10 @@ test('versions keep what was named or played, once each', async () => {
   expect(await nameVersion(id, 'still the first')).toBe(1);
   await saveDocument(id, { revision: 1, document: asBody({ ...cutOf(long), startTimecode: '02:00:00:00' }) });
   expect(await keepVersion(id, (await requireTimeline(id)).document, null)).toBe(2);
-  expect((await versionsOf(id)).map(({ number, name }) => [number, name])).toEqual([[2, null], [1, 'still the first']]);
+  expect((await versionsOf(id)).map(({ number, name }) => [number, name])).toEqual([
+    [2, null],
+    [1, 'still the first'],
+  ]);
   expect((await versionDocument(id, 1)).startTimecode).toBe('01:00:00:00');
   await expect(versionDocument(id, 9)).rejects.toMatchObject({ status: 404 });
 });
@@ -76,15 +141,39 @@ test('what is exported is imported again and finds its clips; what cannot be rea
     const report = await importTimeline(fileName, text, rational(24));
     expect(report.missing).toEqual([]);
     const { document } = await requireTimeline(report.id);
-    expect(document.tracks[0]!.items.map(({ source, length }) => [source.kind === 'clip' ? document.media[source.media]?.clipId : null, length])).toEqual([[long.id, 20], [intra.id, 20]]);
+    expect(
+      document.tracks[0]!.items.map(({ source, length }) => [
+        source.kind === 'clip' ? document.media[source.media]?.clipId : null,
+        length,
+      ]),
+    ).toEqual([
+      [long.id, 20],
+      [intra.id, 20],
+    ]);
   }
-  await expect(importTimeline('cut.edl', '001 A V C 01:00', rational(24))).rejects.toThrow('cut.edl cannot be read. Line 1');
-  await expect(importTimeline('cut.otio', '{"OTIO_SCHEMA": 3}', rational(24))).rejects.toThrow('cut.otio cannot be read');
+  await expect(importTimeline('cut.edl', '001 A V C 01:00', rational(24))).rejects.toThrow(
+    'cut.edl cannot be read. Line 1',
+  );
+  await expect(importTimeline('cut.otio', '{"OTIO_SCHEMA": 3}', rational(24))).rejects.toThrow(
+    'cut.otio cannot be read',
+  );
 });
 
 test('missing media are relinked by what is known of them, and named when nothing matches', async () => {
   const document = cutOf(long, intra);
-  const broken: Timeline = { ...document, media: { [long.id]: { ...document.media[long.id]!, clipId: 'gone' }, [intra.id]: { ...document.media[intra.id]!, clipId: null, name: 'nobody.mov', contentHash: null, startTimecode: null } } };
+  const broken: Timeline = {
+    ...document,
+    media: {
+      [long.id]: { ...document.media[long.id]!, clipId: 'gone' },
+      [intra.id]: {
+        ...document.media[intra.id]!,
+        clipId: null,
+        name: 'nobody.mov',
+        contentHash: null,
+        startTimecode: null,
+      },
+    },
+  };
   const id = await createTimeline(broken);
   const { found, missing, revision, document: linked } = await relinkTimeline(id);
   expect(found).toEqual([{ name: broken.media[long.id]!.name, by: 'content' }]);
@@ -96,29 +185,48 @@ test('missing media are relinked by what is known of them, and named when nothin
 test('looks are taken in with their size, and refused with the line that is wrong', async () => {
   const look = await createLook('dusk.cube', 'LUT_1D_SIZE 2\n0 0 0\n1 1 1\n');
   expect(look).toMatchObject({ name: 'dusk', dimensions: 1, size: 2 });
-  await expect(createLook('bad.cube', 'LUT_1D_SIZE 2\n0 0 x\n1 1 1\n')).rejects.toThrow('bad.cube cannot be read. Line 2');
+  await expect(createLook('bad.cube', 'LUT_1D_SIZE 2\n0 0 x\n1 1 1\n')).rejects.toThrow(
+    'bad.cube cannot be read. Line 2',
+  );
 });
 
 test('loads are built from clips and timelines', async () => {
   const input = { clipIds: [], timelineId: null, count: 3, seconds: 1, rate: null };
-  const load = async (change: object) => (await requireTimeline(await createLoad({ ...input, ...change } as unknown as Parameters<typeof createLoad>[0]))).document;
+  const load = async (change: object) =>
+    (
+      await requireTimeline(
+        await createLoad({ ...input, ...change } as unknown as Parameters<typeof createLoad>[0]),
+      )
+    ).document;
   const streams = await load({ kind: 'streams', clipIds: [long.id] });
   expect([streams.tracks.length, lengthOf(streams)]).toEqual([3, 25]);
-  expect((await load({ kind: 'grades', clipIds: [intra.id], count: 2 })).tracks[0]!.items[0]!.effects).toHaveLength(6);
+  expect(
+    (await load({ kind: 'grades', clipIds: [intra.id], count: 2 })).tracks[0]!.items[0]!.effects,
+  ).toHaveLength(6);
   expect(lengthOf(await load({ kind: 'run-through', clipIds: [long.id, intra.id] }))).toBe(50);
   const id = await createTimeline(cutOf(long, intra));
-  expect((await load({ kind: 'conform', timelineId: id, rate: rational(48) })).tracks[0]!.items[1]).toMatchObject({ start: 40, length: 40 });
+  expect(
+    (await load({ kind: 'conform', timelineId: id, rate: rational(48) })).tracks[0]!.items[1],
+  ).toMatchObject({ start: 40, length: 40 });
   const minute = await load({ kind: 'worst-minute', timelineId: id });
   expect([lengthOf(minute), minute.name]).toEqual([40, 'Tidewrack, test, heaviest minute']);
-  await expect(load({ kind: 'streams', clipIds: ['none'] })).rejects.toMatchObject({ status: 409, field: 'clipIds' });
+  await expect(load({ kind: 'streams', clipIds: ['none'] })).rejects.toMatchObject({
+    status: 409,
+    field: 'clipIds',
+  });
 });
 
 test('proxies are read where the footage has a lighter form, and the run says what it read', async () => {
-  await saveGroups(await thisRigId(), [{ footageId: newId('footage'), name: 'Test', joining: [long.id, intra.id] }]);
+  await saveGroups(await thisRigId(), [
+    { footageId: newId('footage'), name: 'Test', joining: [long.id, intra.id] },
+  ]);
   await updateClips([long.id, intra.id], { frames: 40 });
-  const [heavy, light] = [long, intra].sort((a, b) => (b.meanBitsPerSecond ?? 0) - (a.meanBitsPerSecond ?? 0)) as [ClipWithVolume, ClipWithVolume];
+  const [heavy, light] = [long, intra].sort(
+    (a, b) => (b.meanBitsPerSecond ?? 0) - (a.meanBitsPerSecond ?? 0),
+  ) as [ClipWithVolume, ClipWithVolume];
   const timeline = cutOf(heavy);
-  const read = async (form: 'originals' | 'proxies') => (await filesFor(timeline, new Set([heavy.id]), { read: form, volumeId: null })).media[heavy.id];
+  const read = async (form: 'originals' | 'proxies') =>
+    (await filesFor(timeline, new Set([heavy.id]), { read: form, volumeId: null })).media[heavy.id];
   expect(await read('originals')).toMatchObject({ clipId: heavy.id, role: 'original', path: heavy.path });
   expect(await read('proxies')).toMatchObject({ clipId: light.id, role: 'rendition', path: light.path });
   // The frames that are shown are those of the file that is read.
@@ -133,22 +241,41 @@ test('proxies are read where the footage has a lighter form, and the run says wh
 test('a run of a timeline is measured, judged by part, and shown again from what was kept', async () => {
   const id = await createTimeline(cutOf(long, intra));
   const trialId = await startTimelinePlayback(id, run);
-  await new TrialRun(trialId, { trialPath: join(await workFolder(), 'build', 'trial.mjs'), pictures: new PictureServer(), watchdogMs: 20_000, onTrialPid: () => undefined }).run();
+  await new TrialRun(trialId, {
+    trialPath: join(await workFolder(), 'build', 'trial.mjs'),
+    pictures: new PictureServer(),
+    watchdogMs: 20_000,
+    onTrialPid: () => undefined,
+  }).run();
   const trial = (await getTrial(trialId))!;
-  expect(trial).toMatchObject({ status: 'done', slotCount: 40, summary: { slots: 40, shown: 40, wrong: 0 }, subject: { timeline: { id, version: 1, read: 'originals', missing: [], course: { from: 0, slots: 40, speed: 1 } } } });
+  expect(trial).toMatchObject({
+    status: 'done',
+    slotCount: 40,
+    summary: { slots: 40, shown: 40, wrong: 0 },
+    subject: {
+      timeline: { id, version: 1, read: 'originals', missing: [], course: { from: 0, slots: 40, speed: 1 } },
+    },
+  });
   expect(trial.conditions?.run?.afterwards).toMatchObject({ frameCode: true });
   expect(trial.conditions?.run?.afterwards).not.toHaveProperty('parts');
   expect(decodeTraceView((await traceViewOf(trialId)).slice().buffer).slots).toBe(40);
   expect((await runsOfTimeline(id)).map((row) => row.id)).toEqual([trialId]);
   expect((await getVersion(id, 1))?.document.name).toBe('Tidewrack, test');
   await expect(startTimelinePlayback(id, { ...run, from: 60 })).rejects.toMatchObject({ field: 'from' });
-  await expect(startTimelinePlayback(await createEmpty('Empty', rational(24), 100, 100), run)).rejects.toThrow('is empty');
+  await expect(
+    startTimelinePlayback(await createEmpty('Empty', rational(24), 100, 100), run),
+  ).rejects.toThrow('is empty');
 });
 
 test('a held run drops what is late and charges it to parts of the timeline', async () => {
   const id = await createTimeline(cutOf(intra));
   const trialId = await startTimelinePlayback(id, { ...run, policy: 'hold-time', speed: -1 });
-  await new TrialRun(trialId, { trialPath: join(await workFolder(), 'build', 'trial.mjs'), pictures: new PictureServer(), watchdogMs: 20_000, onTrialPid: () => undefined }).run();
+  await new TrialRun(trialId, {
+    trialPath: join(await workFolder(), 'build', 'trial.mjs'),
+    pictures: new PictureServer(),
+    watchdogMs: 20_000,
+    onTrialPid: () => undefined,
+  }).run();
   const trial = (await getTrial(trialId))!;
   expect(trial).toMatchObject({ status: 'done', summary: { slots: 20, wrong: 0 } });
   expect(trial.summary?.parts).toEqual(expect.any(Array));
@@ -156,25 +283,70 @@ test('a held run drops what is late and charges it to parts of the timeline', as
 });
 
 test('scrub trials, ramps and calibrations are queued with their conditions, run, and kept', async () => {
-  const [id] = await startScrub({ clipId: intra.id, timelineId: null, read: 'originals', volumeId: null, threads: 0, warm: false, scale: 'half', gestures: ['step-forward'], gestureId: null, seed: 4, speed: 4 });
-  expect(await getTimelineTest(id!)).toMatchObject({ kind: 'scrub', status: 'queued', settings: { gesture: { kind: 'step-forward', seed: 4 } } });
-  await new TimelineTestRun(id!, { processPath: join(await workFolder(), 'build', 'timelineTest.mjs'), watchdogMs: 20_000, onTrialPid: () => undefined }).run();
+  const [id] = await startScrub({
+    clipId: intra.id,
+    timelineId: null,
+    read: 'originals',
+    volumeId: null,
+    threads: 0,
+    warm: false,
+    scale: 'half',
+    gestures: ['step-forward'],
+    gestureId: null,
+    seed: 4,
+    speed: 4,
+  });
+  expect(await getTimelineTest(id!)).toMatchObject({
+    kind: 'scrub',
+    status: 'queued',
+    settings: { gesture: { kind: 'step-forward', seed: 4 } },
+  });
+  await new TimelineTestRun(id!, {
+    processPath: join(await workFolder(), 'build', 'timelineTest.mjs'),
+    watchdogMs: 20_000,
+    onTrialPid: () => undefined,
+  }).run();
   const test = await requireTest(id!);
-  expect(test).toMatchObject({ status: 'done', result: { kind: 'scrub', summary: { wrong: 0, proved: true } } });
+  expect(test).toMatchObject({
+    status: 'done',
+    result: { kind: 'scrub', summary: { wrong: 0, proved: true } },
+  });
   expect(test.outcome).toContain('A position was on screen after');
   expect((await testsByIds([id!, 'none'])).map((row) => row.id)).toEqual([id]);
   // The timeline that holds one clip for its tests is in no list.
-  expect((await timelinesOfRig()).some(({ name }) => name === test.subject.timeline.name && test.subject.timeline.id.startsWith('clip-'))).toBe(false);
+  expect(
+    (await timelinesOfRig()).some(
+      ({ name }) => name === test.subject.timeline.name && test.subject.timeline.id.startsWith('clip-'),
+    ),
+  ).toBe(false);
 
-  const ramp = await startRamp({ clipId: intra.id, timelineId: null, family: 'grades', most: 2, seconds: 1, scales: ['quarter'], read: 'originals', volumeId: null, threads: 0, warm: true });
+  const ramp = await startRamp({
+    clipId: intra.id,
+    timelineId: null,
+    family: 'grades',
+    most: 2,
+    seconds: 1,
+    scales: ['quarter'],
+    read: 'originals',
+    volumeId: null,
+    threads: 0,
+    warm: true,
+  });
   await expect(deleteTest(ramp)).rejects.toThrow('Cancel it first');
   await cancelTest(ramp);
   expect(await requireTest(ramp)).toMatchObject({ status: 'cancelled' });
   await expect(cancelTest(ramp)).rejects.toThrow('has ended already');
   await deleteTest(ramp);
   const costs = await startCosts({ clipId: intra.id, timelineId: null, threads: 0 });
-  await new TimelineTestRun(costs, { processPath: join(await workFolder(), 'build', 'timelineTest.mjs'), watchdogMs: 20_000, onTrialPid: () => undefined }).run();
-  expect(await requireTest(costs)).toMatchObject({ status: 'done', result: { kind: 'costs', costs: { width: intra.format!.width } } });
+  await new TimelineTestRun(costs, {
+    processPath: join(await workFolder(), 'build', 'timelineTest.mjs'),
+    watchdogMs: 20_000,
+    onTrialPid: () => undefined,
+  }).run();
+  expect(await requireTest(costs)).toMatchObject({
+    status: 'done',
+    result: { kind: 'costs', costs: { width: intra.format!.width } },
+  });
   expect((await testsOfRig(['costs'])).map((row) => row.id)).toEqual([costs]);
 });
 
@@ -183,26 +355,80 @@ test('a recorded gesture is kept, replayed, and refused when it makes no sense',
   await expect(saveGesture('odd', { ...gesture, targets: [1, 99] })).rejects.toThrow('outside');
   const gestureId = await saveGesture('over the cut', gesture);
   expect((await gesturesKept()).map(({ name }) => name)).toEqual(['over the cut']);
-  const [id] = await startScrub({ clipId: long.id, timelineId: null, read: 'originals', volumeId: null, threads: 0, warm: true, scale: 'quarter', gestures: ['recorded'], gestureId, seed: 1, speed: 4 });
-  await new TimelineTestRun(id!, { processPath: join(await workFolder(), 'build', 'timelineTest.mjs'), watchdogMs: 20_000, onTrialPid: () => undefined }).run();
+  const [id] = await startScrub({
+    clipId: long.id,
+    timelineId: null,
+    read: 'originals',
+    volumeId: null,
+    threads: 0,
+    warm: true,
+    scale: 'quarter',
+    gestures: ['recorded'],
+    gestureId,
+    seed: 1,
+    speed: 4,
+  });
+  await new TimelineTestRun(id!, {
+    processPath: join(await workFolder(), 'build', 'timelineTest.mjs'),
+    watchdogMs: 20_000,
+    onTrialPid: () => undefined,
+  }).run();
   const { record } = await requireTest(id!);
   // Targets keep their share of the length.
-  expect(record?.requests.map(({ target }) => target)).toEqual([Math.round((1 / 9) * (smallLongGop.frames - 1)), Math.round((8 / 9) * (smallLongGop.frames - 1))]);
-  await expect(startScrub({ clipId: long.id, timelineId: null, read: 'originals', volumeId: null, threads: 0, warm: true, scale: 'quarter', gestures: ['recorded'], gestureId: 'none', seed: 1, speed: 4 })).rejects.toMatchObject({ status: 404 });
+  expect(record?.requests.map(({ target }) => target)).toEqual([
+    Math.round((1 / 9) * (smallLongGop.frames - 1)),
+    Math.round((8 / 9) * (smallLongGop.frames - 1)),
+  ]);
+  await expect(
+    startScrub({
+      clipId: long.id,
+      timelineId: null,
+      read: 'originals',
+      volumeId: null,
+      threads: 0,
+      warm: true,
+      scale: 'quarter',
+      gestures: ['recorded'],
+      gestureId: 'none',
+      seed: 1,
+      speed: 4,
+    }),
+  ).rejects.toMatchObject({ status: 404 });
 });
 
 test('a forecast names what is still to be measured before it says anything', async () => {
   const id = await createTimeline(cutOf(long, intra));
   const { forecast, missing } = await forecastOf(id, run);
   expect(forecast).toBeNull();
-  expect(missing.map(({ what }) => what)).toEqual(expect.arrayContaining([`the decode rate of ${long.path}`, 'how fast Shuttle SSD reads']));
+  expect(missing.map(({ what }) => what)).toEqual(
+    expect.arrayContaining([`the decode rate of ${long.path}`, 'how fast Shuttle SSD reads']),
+  );
 });
 
 test('a look that a timeline names is given to its run', async () => {
-  await addLook({ id: 'look-test', name: 'Test', cube: 'LUT_1D_SIZE 2\n0 0 0\n1 1 1\n', dimensions: 1, size: 2 });
+  await addLook({
+    id: 'look-test',
+    name: 'Test',
+    cube: 'LUT_1D_SIZE 2\n0 0 0\n1 1 1\n',
+    dimensions: 1,
+    size: 2,
+  });
   const document = cutOf(long);
-  const id = await createTimeline({ ...document, tracks: [{ ...document.tracks[0]!, items: document.tracks[0]!.items.map((item) => ({ ...item, effects: [{ id: 'l', on: true, kind: 'lut' as const, lookId: 'look-test', name: 'Test' }] })) }] });
-  expect((await specFor((await requireTimeline(id)).document, {})).looks).toEqual({ 'look-test': expect.stringContaining('LUT_1D_SIZE') as string });
+  const id = await createTimeline({
+    ...document,
+    tracks: [
+      {
+        ...document.tracks[0]!,
+        items: document.tracks[0]!.items.map((item) => ({
+          ...item,
+          effects: [{ id: 'l', on: true, kind: 'lut' as const, lookId: 'look-test', name: 'Test' }],
+        })),
+      },
+    ],
+  });
+  expect((await specFor((await requireTimeline(id)).document, {})).looks).toEqual({
+    'look-test': expect.stringContaining('LUT_1D_SIZE') as string,
+  });
 });
 
 test('a page’s viewer answers through the runner, and waits while something is measured', async () => {
@@ -211,13 +437,16 @@ test('a page’s viewer answers through the runner, and waits while something is
   const address = `http://127.0.0.1:${await pictures.listen()}/viewers/v-test`;
   const say = (body: object) => fetch(address, { method: 'POST', body: JSON.stringify(body) });
   const stream = (await fetch(address)).body!.getReader();
-  expect((await say({ type: 'document', document: cutOf(long), read: 'originals', scale: 'quarter' })).status).toBe(200);
+  expect(
+    (await say({ type: 'document', document: cutOf(long), read: 'originals', scale: 'quarter' })).status,
+  ).toBe(200);
   await say({ type: 'show', slot: 7 });
   let text = '';
   while (!text.includes('"slot":7')) text += Buffer.from((await stream.read()).value!).toString('latin1');
   expect(text).toContain('"problem":null');
   viewers.pause();
-  while (!text.includes('A trial is running')) text += Buffer.from((await stream.read()).value!).toString('latin1');
+  while (!text.includes('A trial is running'))
+    text += Buffer.from((await stream.read()).value!).toString('latin1');
   expect((await say({ type: 'show', slot: 1 })).status).toBe(409);
   viewers.resume();
   expect((await say({ type: 'show', slot: 9 })).status).toBe(200);
@@ -229,8 +458,34 @@ test('a page’s viewer answers through the runner, and waits while something is
 test('a run whose timeline’s media left the library says what to do', async () => {
   const gone = await scannedClip({ ...smallIntra, file: 'small/TW_TEST_0901.mov' });
   const id = await createTimeline(cutOf(gone));
-  const [test] = await startScrub({ timelineId: id, clipId: null, read: 'originals', volumeId: null, threads: 0, warm: true, scale: 'quarter', gestures: ['jumps'], gestureId: null, seed: 1, speed: 4 });
+  const [test] = await startScrub({
+    timelineId: id,
+    clipId: null,
+    read: 'originals',
+    volumeId: null,
+    threads: 0,
+    warm: true,
+    scale: 'quarter',
+    gestures: ['jumps'],
+    gestureId: null,
+    seed: 1,
+    speed: 4,
+  });
   await removeVolume(gone.volumeId);
-  await expect(startScrub({ timelineId: id, clipId: null, read: 'originals', volumeId: null, threads: 0, warm: true, scale: 'quarter', gestures: ['jumps'], gestureId: null, seed: 1, speed: 4 })).rejects.toThrow('Relink them first');
+  await expect(
+    startScrub({
+      timelineId: id,
+      clipId: null,
+      read: 'originals',
+      volumeId: null,
+      threads: 0,
+      warm: true,
+      scale: 'quarter',
+      gestures: ['jumps'],
+      gestureId: null,
+      seed: 1,
+      speed: 4,
+    }),
+  ).rejects.toThrow('Relink them first');
   await cancelTest(test!);
 });

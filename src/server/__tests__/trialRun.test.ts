@@ -16,11 +16,19 @@ import { scannedClip, storedTrial, onTestDatabase } from './testDatabase';
 
 onTestDatabase();
 
-async function run(trialId: string, meanwhile: (run: TrialRun, pid: number) => void = () => undefined): Promise<(number | null)[]> {
+async function run(
+  trialId: string,
+  meanwhile: (run: TrialRun, pid: number) => void = () => undefined,
+): Promise<(number | null)[]> {
   const pids: (number | null)[] = [];
   const trialRun: TrialRun = new TrialRun(trialId, {
-    trialPath: join(await workFolder(), 'build', 'trial.mjs'), pictures: new PictureServer(), watchdogMs: 20_000,
-    onTrialPid: (pid) => { pids.push(pid); if (pid !== null) meanwhile(trialRun, pid); },
+    trialPath: join(await workFolder(), 'build', 'trial.mjs'),
+    pictures: new PictureServer(),
+    watchdogMs: 20_000,
+    onTrialPid: (pid) => {
+      pids.push(pid);
+      if (pid !== null) meanwhile(trialRun, pid);
+    },
   });
   await trialRun.run();
   return pids;
@@ -34,7 +42,16 @@ test('a queued trial is measured, saved slot by slot, judged, and told about', a
   unsubscribe();
   expect(pids).toEqual([expect.any(Number), null]);
   const row = (await getTrial(id))!;
-  expect(row).toMatchObject({ status: 'done', outcome: null, slotCount: 48, summary: { slots: 48 }, conditions: { run: { decoder: 'prores', afterwards: { frameCode: true } }, rig: { logicalCores: expect.any(Number) as number } } });
+  expect(row).toMatchObject({
+    status: 'done',
+    outcome: null,
+    slotCount: 48,
+    summary: { slots: 48 },
+    conditions: {
+      run: { decoder: 'prores', afterwards: { frameCode: true } },
+      rig: { logicalCores: expect.any(Number) as number },
+    },
+  });
   expect(row.conditions!.run!.afterwards!.scaleCosts!.full).toBeGreaterThan(0);
   expect(row.load!.trialMean).toBeGreaterThan(0);
   expect((await loadTrace(id)).length).toBe(48);
@@ -54,7 +71,10 @@ test('a trial whose clip left the library before its turn fails with what to do'
   const id = await storedTrial(clip);
   await removeVolume(clip.volumeId);
   await run(id);
-  expect(await getTrial(id)).toMatchObject({ status: 'failed', outcome: 'The clip of this trial is no longer in the library. Scan its volume and start the trial again.' });
+  expect(await getTrial(id)).toMatchObject({
+    status: 'failed',
+    outcome: 'The clip of this trial is no longer in the library. Scan its volume and start the trial again.',
+  });
 });
 
 test('a file that went before its turn is named, with what to do', async () => {
@@ -67,7 +87,10 @@ test('a file that went before its turn is named, with what to do', async () => {
   } finally {
     await rename(`${path}.away`, path);
   }
-  expect((await getTrial(id))!).toMatchObject({ status: 'failed', outcome: expect.stringContaining('is not there. Check that the volume is connected') as string });
+  expect((await getTrial(id))!).toMatchObject({
+    status: 'failed',
+    outcome: expect.stringContaining('is not there. Check that the volume is connected') as string,
+  });
 });
 
 test('a cancel that comes at once, or in the middle, ends the trial as cancelled', async () => {
@@ -88,12 +111,16 @@ test('events reach every listener, also after the database has dropped the conne
   const until = async (type: NavvyEvent['type'], event: NavvyEvent) => {
     for (let attempt = 0; attempt < 100 && !heard.some((found) => found.type === type); attempt++) {
       await publish(event);
-      await new Promise((resolve) => { setTimeout(resolve, 100); });
+      await new Promise((resolve) => {
+        setTimeout(resolve, 100);
+      });
     }
     return heard.some((found) => found.type === type);
   };
   expect(await until('cancel', { type: 'cancel', trialId: 'x' })).toBe(true);
-  await connection().pool.query("select pg_terminate_backend(pid) from pg_stat_activity where query like 'listen navvy%'");
+  await connection().pool.query(
+    "select pg_terminate_backend(pid) from pg_stat_activity where query like 'listen navvy%'",
+  );
   expect(await until('trial-note', { type: 'trial-note', trialId: 'x', note: null })).toBe(true);
   unsubscribe();
 });
@@ -103,19 +130,39 @@ test('work for a rig waits in the database until its runner takes it, one piece 
   const clip = await scannedClip(smallTenBit);
   const boss = await openQueue(rigId, 'runner');
   await boss.purgeQueue(queueName(rigId)); // what other tests have left there
-  const id = await startPlayback({ clipId: clip.id, scale: 'quarter', policy: 'hold-time', threads: 0, warm: false });
+  const id = await startPlayback({
+    clipId: clip.id,
+    scale: 'quarter',
+    policy: 'hold-time',
+    threads: 0,
+    warm: false,
+  });
   await sendJob(rigId, { kind: 'scan', volumeId: clip.volumeId });
   const taken: RigJob[] = [];
   let atOnce = 0;
   await boss.work<RigJob>(queueName(rigId), { batchSize: 1, pollingIntervalSeconds: 0.5 }, async (jobs) => {
     atOnce = Math.max(atOnce, ++running);
-    await new Promise((resolve) => { setTimeout(resolve, 50); });
+    await new Promise((resolve) => {
+      setTimeout(resolve, 50);
+    });
     running--;
     taken.push(...jobs.map(({ data }) => data));
   });
   let running = 0;
-  for (let attempt = 0; attempt < 100 && !taken.some((job) => job.kind === 'scan' && job.volumeId === clip.volumeId); attempt++) await new Promise((resolve) => { setTimeout(resolve, 100); });
+  for (
+    let attempt = 0;
+    attempt < 100 && !taken.some((job) => job.kind === 'scan' && job.volumeId === clip.volumeId);
+    attempt++
+  )
+    await new Promise((resolve) => {
+      setTimeout(resolve, 100);
+    });
   await boss.stop({ graceful: false, wait: true });
-  expect(taken).toEqual(expect.arrayContaining([{ kind: 'trial', trialId: id }, { kind: 'scan', volumeId: clip.volumeId }]));
+  expect(taken).toEqual(
+    expect.arrayContaining([
+      { kind: 'trial', trialId: id },
+      { kind: 'scan', volumeId: clip.volumeId },
+    ]),
+  );
   expect(atOnce).toBe(1);
 });

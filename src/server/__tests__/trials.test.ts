@@ -10,19 +10,32 @@ import { smallIntra, smallTenBit } from '@/demo/smallClips';
 import { closeTrial } from '../runner/trialRun';
 import { traceCsv } from '../traceCsv';
 import { loadTrace, storeTraceBatch } from '../traces';
-import { cancelTrial, deleteTrial, readTrialPage, selfCheckSlots, startPlayback, startSelfCheck, traceViewOf } from '../trials';
+import {
+  cancelTrial,
+  deleteTrial,
+  readTrialPage,
+  selfCheckSlots,
+  startPlayback,
+  startSelfCheck,
+  traceViewOf,
+} from '../trials';
 import { newId, scannedClip, storedTrial, onTestDatabase } from './testDatabase';
 
 onTestDatabase();
 
 let clip: ClipWithVolume;
-beforeAll(async () => { clip = await scannedClip(smallTenBit); });
+beforeAll(async () => {
+  clip = await scannedClip(smallTenBit);
+});
 
 const playback = { scale: 'half', policy: 'hold-time', threads: 0, warm: false } as const;
 
 /** A run with time to spare, but for slot 20, whose processing was held until its slot had passed. */
 function madeTrace(slots: number): Trace {
-  const work: Work = { ...steadyWork(intraGraph(slots), { read: 2_000, decode: 9_000, process: 4_000 }), slotUs: 1e6 / 24 };
+  const work: Work = {
+    ...steadyWork(intraGraph(slots), { read: 2_000, decode: 9_000, process: 4_000 }),
+    slotUs: 1e6 / 24,
+  };
   holdStage(work, 'process', 20, 1);
   const trace = traceOf(work);
   trace.shownFrame.set(Array.from({ length: slots }, (_, slot) => (slot === 20 ? -1 : slot)));
@@ -39,8 +52,16 @@ async function storedRun(slots: number, pieces: readonly (readonly [number, numb
 test('a playback trial is queued with all its conditions', async () => {
   const id = await startPlayback({ clipId: clip.id, ...playback });
   expect(await getTrial(id)).toMatchObject({
-    status: 'queued', kind: 'playback', slotCount: smallTenBit.frames, settings: { scale: 'half', policy: 'hold-time', processing: true },
-    subject: { clipPath: clip.path, volumeName: 'Shuttle SSD', contentHash: clip.contentHash, frames: smallTenBit.frames },
+    status: 'queued',
+    kind: 'playback',
+    slotCount: smallTenBit.frames,
+    settings: { scale: 'half', policy: 'hold-time', processing: true },
+    subject: {
+      clipPath: clip.path,
+      volumeName: 'Shuttle SSD',
+      contentHash: clip.contentHash,
+      frames: smallTenBit.frames,
+    },
   });
   await expect(deleteTrial(id)).rejects.toThrow('Cancel the trial first');
   await cancelTrial(id);
@@ -52,8 +73,23 @@ test('a playback trial is queued with all its conditions', async () => {
 
 test('a clip that cannot be played is refused with its problem', async () => {
   const id = newId('clip');
-  await saveClip({ id, volumeId: clip.volumeId, path: 'broken.mov', sizeBytes: 1, modifiedAt: new Date(), status: 'unplayable', problem: 'Cut short: the last 4 frames are missing.' }, null);
-  await expect(startPlayback({ clipId: id, ...playback })).rejects.toMatchObject({ status: 409, field: 'clipId', message: 'Cut short: the last 4 frames are missing.' });
+  await saveClip(
+    {
+      id,
+      volumeId: clip.volumeId,
+      path: 'broken.mov',
+      sizeBytes: 1,
+      modifiedAt: new Date(),
+      status: 'unplayable',
+      problem: 'Cut short: the last 4 frames are missing.',
+    },
+    null,
+  );
+  await expect(startPlayback({ clipId: id, ...playback })).rejects.toMatchObject({
+    status: 409,
+    field: 'clipId',
+    message: 'Cut short: the last 4 frames are missing.',
+  });
   await expect(startPlayback({ clipId: 'clip-none', ...playback })).rejects.toMatchObject({ status: 404 });
 });
 
@@ -66,7 +102,12 @@ test('cancelling a running trial leaves its end to the runner', async () => {
 });
 
 test('the demo has a light intra clip that is long enough for the self-check', () => {
-  expect(demoClips.some(({ keyInterval, frames, picture }) => keyInterval === null && frames >= selfCheckSlots && picture.width <= 1280)).toBe(true);
+  expect(
+    demoClips.some(
+      ({ keyInterval, frames, picture }) =>
+        keyInterval === null && frames >= selfCheckSlots && picture.width <= 1280,
+    ),
+  ).toBe(true);
 });
 
 test('a self-check needs an intra clip that is long enough, and one is enough at a time', async () => {
@@ -74,48 +115,105 @@ test('a self-check needs an intra clip that is long enough, and one is enough at
   const id = await startSelfCheck();
   const row = (await getTrial(id))!;
   expect(row).toMatchObject({ kind: 'self-check', slotCount: 180, subject: { structure: { intra: true } } });
-  expect(row.settings.faults.map(({ stage }) => stage)).toEqual(['read', 'read', 'decode', 'decode', 'process', 'process']);
+  expect(row.settings.faults.map(({ stage }) => stage)).toEqual([
+    'read',
+    'read',
+    'decode',
+    'decode',
+    'process',
+    'process',
+  ]);
   await expect(startSelfCheck()).rejects.toThrow('under way already');
   await cancelTrial(id);
 });
 
-test("a trace comes back as it was saved, up to the first missing piece", async () => {
-  const whole = await loadTrace(await storedRun(48, [[24, 48], [0, 24]]));
+test('a trace comes back as it was saved, up to the first missing piece', async () => {
+  const whole = await loadTrace(
+    await storedRun(48, [
+      [24, 48],
+      [0, 24],
+    ]),
+  );
   expect(whole.length).toBe(48);
   expect([...whole.presentedAt]).toEqual([...madeTrace(48).presentedAt]);
-  expect((await loadTrace(await storedRun(48, [[0, 10], [20, 48]]))).length).toBe(10);
+  expect(
+    (
+      await loadTrace(
+        await storedRun(48, [
+          [0, 10],
+          [20, 48],
+        ]),
+      )
+    ).length,
+  ).toBe(10);
   expect((await loadTrace(await storedTrial(clip))).length).toBe(0);
 });
 
 test('an ended trial gets its summary, charges and view from what was saved', async () => {
   const id = await storedRun(48, [[0, 48]]);
   const row = (await getTrial(id))!;
-  expect(await closeTrial(row, 'done', null, null, { trialMean: 0.4, othersMean: 0.02, othersPeak: 0.1, peakMemoryBytes: 1e8 })).toBe(true);
+  expect(
+    await closeTrial(row, 'done', null, null, {
+      trialMean: 0.4,
+      othersMean: 0.02,
+      othersPeak: 0.1,
+      peakMemoryBytes: 1e8,
+    }),
+  ).toBe(true);
   const ended = (await getTrial(id))!;
-  expect(ended).toMatchObject({ status: 'done', summary: { slots: 48, shown: 47, dropped: 1, firstDropSlot: 20, longestGapSlots: 1, grade: 'rough', attribution: { countByCharge: { 4: 1 }, agreement: 1 } } });
+  expect(ended).toMatchObject({
+    status: 'done',
+    summary: {
+      slots: 48,
+      shown: 47,
+      dropped: 1,
+      firstDropSlot: 20,
+      longestGapSlots: 1,
+      grade: 'rough',
+      attribution: { countByCharge: { 4: 1 }, agreement: 1 },
+    },
+  });
   expect([...ended.charges!].flatMap((charge, slot) => (charge ? [[slot, charge]] : []))).toEqual([[20, 4]]);
   expect(await closeTrial(row, 'failed', 'later', null, null)).toBe(false); // an end is final
 
   const bytes = await traceViewOf(id);
-  const view = decodeTraceView(bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + bytes.byteLength) as ArrayBuffer);
+  const view = decodeTraceView(
+    bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + bytes.byteLength) as ArrayBuffer,
+  );
   expect(view.slots).toBe(48);
   expect(view.charge[20]).toBe(4);
   expect(view.decodeMs[10]).toBeCloseTo(9, 1);
 
   const lines = (await traceCsv(id)).trim().split('\n');
   expect(lines).toHaveLength(49);
-  expect(lines[0]).toMatch(/^slot,timecode,state,cause,given_up_at,shown_frame,bytes,readStart_us.*,ready_depth,doubtful$/);
+  expect(lines[0]).toMatch(
+    /^slot,timecode,state,cause,given_up_at,shown_frame,bytes,readStart_us.*,ready_depth,doubtful$/,
+  );
   expect(lines[21]).toMatch(/^20,03:00:00:20,dropped,process,,-1,100000,/);
   expect(lines[1]).toMatch(/^0,03:00:00:00,shown,,,0,100000,/);
 });
 
 test('a trial that was cut off keeps the summary of what it saved, and says how much that was', async () => {
   const id = await storedRun(48, [[0, 30]]);
-  await closeTrial((await getTrial(id))!, 'crashed', 'The trial process ended unexpectedly (signal SIGKILL).', null, null);
-  expect(await getTrial(id)).toMatchObject({ status: 'crashed', outcome: 'The trial process ended unexpectedly (signal SIGKILL). 30 of 48 slots were saved.', summary: { slots: 30, dropped: 1 } });
+  await closeTrial(
+    (await getTrial(id))!,
+    'crashed',
+    'The trial process ended unexpectedly (signal SIGKILL).',
+    null,
+    null,
+  );
+  expect(await getTrial(id)).toMatchObject({
+    status: 'crashed',
+    outcome: 'The trial process ended unexpectedly (signal SIGKILL). 30 of 48 slots were saved.',
+    summary: { slots: 30, dropped: 1 },
+  });
   const empty = await storedTrial(clip, { status: 'running' });
   await closeTrial((await getTrial(empty))!, 'hung', 'No frame moved for 15 s.', null, null);
-  expect(await getTrial(empty)).toMatchObject({ status: 'hung', outcome: 'No frame moved for 15 s.', summary: null });
+  expect(await getTrial(empty)).toMatchObject({
+    status: 'hung',
+    outcome: 'No frame moved for 15 s.',
+    summary: null,
+  });
 });
 
 test('a result can be drawn after its volume was removed', async () => {

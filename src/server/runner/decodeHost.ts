@@ -19,7 +19,12 @@ export interface DecodeListener {
 export class DecodeHost extends WatchedProcess<FromDecode, ToDecode, DecodeEnd> {
   private frames = -1;
 
-  constructor(path: string, spec: DecodeSpec, private readonly listener: DecodeListener, watchdogMs: number) {
+  constructor(
+    path: string,
+    spec: DecodeSpec,
+    private readonly listener: DecodeListener,
+    watchdogMs: number,
+  ) {
     super(path, watchdogMs, 'frame', spec.cores === 'one');
     this.send({ type: 'start', spec });
   }
@@ -35,14 +40,30 @@ export class DecodeHost extends WatchedProcess<FromDecode, ToDecode, DecodeEnd> 
         this.frames = message.progress.frames;
         this.listener.onProgress(message.progress);
         break;
-      case 'pass': this.listener.onPass(message.pass); break;
-      case 'costs': this.listener.onCosts(message.costs); break;
-      case 'seeks': this.listener.onSeeks(message.seeks); break;
-      case 'memory': this.listener.onMemory(message.bytes); break;
-      case 'faults': this.listener.onFaults(message.faults); break;
-      case 'streams': this.listener.onStreams(message.step); break;
-      case 'failed': this.end = { kind: 'failed', message: message.message, detail: message.detail }; break;
-      case 'finished': this.end = message.cancelled ? { kind: 'cancelled' } : { kind: 'done' }; break;
+      case 'pass':
+        this.listener.onPass(message.pass);
+        break;
+      case 'costs':
+        this.listener.onCosts(message.costs);
+        break;
+      case 'seeks':
+        this.listener.onSeeks(message.seeks);
+        break;
+      case 'memory':
+        this.listener.onMemory(message.bytes);
+        break;
+      case 'faults':
+        this.listener.onFaults(message.faults);
+        break;
+      case 'streams':
+        this.listener.onStreams(message.step);
+        break;
+      case 'failed':
+        this.end = { kind: 'failed', message: message.message, detail: message.detail };
+        break;
+      case 'finished':
+        this.end = message.cancelled ? { kind: 'cancelled' } : { kind: 'done' };
+        break;
     }
   }
 }

@@ -10,7 +10,8 @@ export class Grown {
     this.last = counters;
     if (!last) return 0;
     let sum = 0;
-    for (const [key, value] of counters) sum += Math.max(0, value - (last.get(key) ?? (this.beginAtZero ? 0 : value)));
+    for (const [key, value] of counters)
+      sum += Math.max(0, value - (last.get(key) ?? (this.beginAtZero ? 0 : value)));
     return sum;
   }
 }

@@ -30,7 +30,17 @@ function runnerTime(): number {
   return user + kernel;
 }
 
-const system = { runnerTime, processorTimes, systemBytes, processBytes, processorTimeOf, endedChildrenTime, waitedTimes, heldTime, clocksFollowLoad };
+const system = {
+  runnerTime,
+  processorTimes,
+  systemBytes,
+  processBytes,
+  processorTimeOf,
+  endedChildrenTime,
+  waitedTimes,
+  heldTime,
+  clocksFollowLoad,
+};
 
 /** Looks at single processes are dearer than at totals, and rarer. */
 const samplesPerLook = 4;
@@ -52,14 +62,24 @@ class Mean {
     this.sum += value;
     this.count++;
   }
-  get value(): number | null { return this.count === 0 ? null : this.sum / this.count; }
+  get value(): number | null {
+    return this.count === 0 ? null : this.sum / this.count;
+  }
 }
 
 /** What processes have done so far. */
-interface Work { readonly cpuUs: number; readonly diskBytes: number; readonly movedBytes: number }
+interface Work {
+  readonly cpuUs: number;
+  readonly diskBytes: number;
+  readonly movedBytes: number;
+}
 const none: Work = { cpuUs: 0, diskBytes: 0, movedBytes: 0 };
 /** Takes two works together, figure by figure. */
-const joined = (a: Work, b: Work, join: (a: number, b: number) => number): Work => ({ cpuUs: join(a.cpuUs, b.cpuUs), diskBytes: join(a.diskBytes, b.diskBytes), movedBytes: join(a.movedBytes, b.movedBytes) });
+const joined = (a: Work, b: Work, join: (a: number, b: number) => number): Work => ({
+  cpuUs: join(a.cpuUs, b.cpuUs),
+  diskBytes: join(a.diskBytes, b.diskBytes),
+  movedBytes: join(a.movedBytes, b.movedBytes),
+});
 const plus = (a: Work, b: Work) => joined(a, b, (x, y) => x + y);
 
 /** Tells what a trial's processes do to the rig from what everybody else does, between two looks. The runner's own work is left out. */
@@ -73,7 +93,13 @@ export class LoadMeter {
   private lastAt = performance.now();
   private count = 0;
   private othersPeak = 0;
-  private readonly means = { trial: new Mean(), others: new Mean(), stolen: new Mean(), othersDisk: new Mean(), networkBesides: new Mean() };
+  private readonly means = {
+    trial: new Mean(),
+    others: new Mean(),
+    stolen: new Mean(),
+    othersDisk: new Mean(),
+    networkBesides: new Mean(),
+  };
   /** Times that threads of the trial waited for a core, and that its processes were held back, µs. */
   private readonly waited = new Grown(true);
   private readonly held = new Grown(false);
@@ -102,7 +128,18 @@ export class LoadMeter {
    * @param pulse the rig's pulse, taken before; it beats from now to the summary
    * @param tells what the system counts
    */
-  constructor(private readonly pids: () => readonly number[], { byName = true, pulse = null, tells = system }: { readonly byName?: boolean; readonly pulse?: MeasuredPulse | null; readonly tells?: typeof system } = {}) {
+  constructor(
+    private readonly pids: () => readonly number[],
+    {
+      byName = true,
+      pulse = null,
+      tells = system,
+    }: {
+      readonly byName?: boolean;
+      readonly pulse?: MeasuredPulse | null;
+      readonly tells?: typeof system;
+    } = {},
+  ) {
     this.tells = tells;
     this.pulse = pulse;
     this.last = tells.processorTimes();
@@ -125,13 +162,32 @@ export class LoadMeter {
     const own = this.own();
     const runnerUs = this.tells.runnerTime();
     const trialMs = Math.max(0, own.cpuUs - this.lastOwn.cpuUs) / 1000;
-    const restMs = now.busyMs - this.last.busyMs - trialMs - (runnerUs - this.lastRunnerUs) / 1000 - this.owedMs;
+    const restMs =
+      now.busyMs - this.last.busyMs - trialMs - (runnerUs - this.lastRunnerUs) / 1000 - this.owedMs;
     const othersMs = Math.max(0, restMs);
     this.owedMs = othersMs - restMs;
     const stolenMs = Math.min(othersMs, Math.max(0, now.stolenMs - this.last.stolenMs));
-    const lost = lostTime({ trialUs: trialMs * 1000, othersUs: (othersMs - stolenMs) * 1000, stolenUs: stolenMs * 1000, ...this.lookAtWaits() });
-    this.lost = { lostUs: this.lost.lostUs + lost.lostUs, heldUs: this.lost.heldUs + lost.heldUs, siblingUs: this.lost.siblingUs + lost.siblingUs, readyUs: this.lost.readyUs + lost.readyUs };
-    const sample = { trialLoad: Math.min(1, trialMs / totalMs), othersLoad: Math.min(1, othersMs / totalMs), freeMemoryBytes: freemem(), ...this.rates(own), lostShare: shareOf(lost.lostUs, lost), siblingShare: shareOf(lost.siblingUs, lost), pulseUs: this.pulseNow(now.cores) };
+    const lost = lostTime({
+      trialUs: trialMs * 1000,
+      othersUs: (othersMs - stolenMs) * 1000,
+      stolenUs: stolenMs * 1000,
+      ...this.lookAtWaits(),
+    });
+    this.lost = {
+      lostUs: this.lost.lostUs + lost.lostUs,
+      heldUs: this.lost.heldUs + lost.heldUs,
+      siblingUs: this.lost.siblingUs + lost.siblingUs,
+      readyUs: this.lost.readyUs + lost.readyUs,
+    };
+    const sample = {
+      trialLoad: Math.min(1, trialMs / totalMs),
+      othersLoad: Math.min(1, othersMs / totalMs),
+      freeMemoryBytes: freemem(),
+      ...this.rates(own),
+      lostShare: shareOf(lost.lostUs, lost),
+      siblingShare: shareOf(lost.siblingUs, lost),
+      pulseUs: this.pulseNow(now.cores),
+    };
     this.last = now;
     this.lastRunnerUs = runnerUs;
     this.lastOwn = own;
@@ -150,13 +206,23 @@ export class LoadMeter {
    * of the runner (proc(5): cutime, and io of children that were waited for), so that its last moments are not lost.
    */
   private own(): Work {
-    const alive = new Map(this.pids().flatMap((pid): [number, Work][] => {
-      const cpuUs = this.tells.processorTimeOf(pid);
-      return cpuUs === null ? [] : [[pid, { ...(this.tells.processBytes(pid) ?? none), cpuUs }]];
-    }));
+    const alive = new Map(
+      this.pids().flatMap((pid): [number, Work][] => {
+        const cpuUs = this.tells.processorTimeOf(pid);
+        return cpuUs === null ? [] : [[pid, { ...(this.tells.processBytes(pid) ?? none), cpuUs }]];
+      }),
+    );
     const account = this.accountNow();
     const gone = [...this.alive].filter(([pid]) => !alive.has(pid)).map(([, work]) => work);
-    if (gone.length > 0) this.ended = plus(this.ended, joined(gone.reduce(plus), joined(account, this.account, (now, before) => now - before), Math.max));
+    if (gone.length > 0)
+      this.ended = plus(
+        this.ended,
+        joined(
+          gone.reduce(plus),
+          joined(account, this.account, (now, before) => now - before),
+          Math.max,
+        ),
+      );
     this.alive = alive;
     this.account = account;
     for (const pid of alive.keys()) this.measuring.add(pid);
@@ -181,15 +247,27 @@ export class LoadMeter {
     return { ...(this.tells.processBytes(process.pid) ?? none), cpuUs: this.tells.endedChildrenTime() };
   }
 
-  private rates(own: Work): Pick<LoadSample, 'trialDiskBytesPerSecond' | 'othersDiskBytesPerSecond' | 'networkBytesPerSecond'> {
+  private rates(
+    own: Work,
+  ): Pick<LoadSample, 'trialDiskBytesPerSecond' | 'othersDiskBytesPerSecond' | 'networkBytesPerSecond'> {
     const bytes = this.tells.systemBytes();
     const at = performance.now();
     const seconds = (at - this.lastAt) / 1000;
-    const per = (now: number | null, before: number | null) => (now === null || before === null || seconds <= 0 ? null : Math.max(0, now - before) / seconds);
+    const per = (now: number | null, before: number | null) =>
+      now === null || before === null || seconds <= 0 ? null : Math.max(0, now - before) / seconds;
     const all = per(bytes.disk, this.lastBytes.disk);
     const disk = this.told ? per(own.diskBytes, this.lastOwn.diskBytes) : null;
-    const rates = { trialDiskBytesPerSecond: disk, othersDiskBytesPerSecond: all === null ? null : Math.max(0, all - (disk ?? 0)), networkBytesPerSecond: per(bytes.network, this.lastBytes.network) };
-    this.means.networkBesides.add(networkBesides(rates.networkBytesPerSecond, !this.overNetwork ? 0 : this.told ? per(own.movedBytes, this.lastOwn.movedBytes) : null));
+    const rates = {
+      trialDiskBytesPerSecond: disk,
+      othersDiskBytesPerSecond: all === null ? null : Math.max(0, all - (disk ?? 0)),
+      networkBytesPerSecond: per(bytes.network, this.lastBytes.network),
+    };
+    this.means.networkBesides.add(
+      networkBesides(
+        rates.networkBytesPerSecond,
+        !this.overNetwork ? 0 : this.told ? per(own.movedBytes, this.lastOwn.movedBytes) : null,
+      ),
+    );
     this.lastBytes = bytes;
     this.lastAt = at;
     return rates;
@@ -202,9 +280,17 @@ export class LoadMeter {
     if (count === 0) return null;
     this.watch?.look();
     return {
-      trialMean: means.trial.value ?? 0, othersMean: means.others.value ?? 0, stolenMean: means.stolen.value ?? 0, othersPeak, peakMemoryBytes,
-      othersDiskBytesPerSecond: means.othersDisk.value, networkBytesPerSecond: means.networkBesides.value, others: this.watch?.busiest() ?? [],
-      lostShare: shareOf(this.lost.lostUs, this.lost), heldShare: shareOf(this.lost.heldUs, this.lost), pulse: pulse && summarisePulse(this.pulses, pulse.referenceUs, pulse.bestUs),
+      trialMean: means.trial.value ?? 0,
+      othersMean: means.others.value ?? 0,
+      stolenMean: means.stolen.value ?? 0,
+      othersPeak,
+      peakMemoryBytes,
+      othersDiskBytesPerSecond: means.othersDisk.value,
+      networkBytesPerSecond: means.networkBesides.value,
+      others: this.watch?.busiest() ?? [],
+      lostShare: shareOf(this.lost.lostUs, this.lost),
+      heldShare: shareOf(this.lost.heldUs, this.lost),
+      pulse: pulse && summarisePulse(this.pulses, pulse.referenceUs, pulse.bestUs),
     };
   }
 }

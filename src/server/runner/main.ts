@@ -49,7 +49,9 @@ let trialPid: number | null = null;
 /** One runner per rig: holds a lock in the database as long as this process lives; waits when another has it. */
 async function holdRigLock(rigId: string): Promise<void> {
   const client = new pg.Client({ connectionString: databaseUrl() });
-  client.on('error', () => { void persist(() => holdRigLock(rigId)); }); // the database went away and the lock with it
+  client.on('error', () => {
+    void persist(() => holdRigLock(rigId));
+  }); // the database went away and the lock with it
   await client.connect();
   await client.query('select pg_advisory_lock(hashtext($1))', [`navvy-runner-${rigId}`]);
 }
@@ -57,23 +59,46 @@ async function holdRigLock(rigId: string): Promise<void> {
 /** Trials that were running when a runner died are closed with what they saved, and test files that lie about are removed. */
 async function closeOrphans(rigId: string): Promise<void> {
   for (const row of await listTrialsByStatus(rigId, ['running'])) {
-    await closeTrial({ ...row, charges: null }, 'interrupted', 'The runner stopped while this trial ran.', null, row.load);
+    await closeTrial(
+      { ...row, charges: null },
+      'interrupted',
+      'The runner stopped while this trial ran.',
+      null,
+      row.load,
+    );
     await publish({ type: 'trial-status', trialId: row.id, status: 'interrupted' });
   }
   for (const row of await listStorageTrialsByStatus(rigId, ['running'])) {
-    const goesOn = row.kind === 'copy' ? ' Continue it: files that are whole stay, and it goes on after them.' : '';
-    await closeStorageTrial(row, { kind: 'interrupted', message: `The runner stopped while this ran.${goesOn}` }, row.load, null);
+    const goesOn =
+      row.kind === 'copy' ? ' Continue it: files that are whole stay, and it goes on after them.' : '';
+    await closeStorageTrial(
+      row,
+      { kind: 'interrupted', message: `The runner stopped while this ran.${goesOn}` },
+      row.load,
+      null,
+    );
   }
   for (const row of await listDecodeTrialsByStatus(rigId, ['running'])) {
     const trial = await getDecodeTrial(row.id);
-    if (trial) await closeDecodeTrial(trial, { kind: 'interrupted', message: 'The runner stopped while this trial ran.' }, row.load);
+    if (trial)
+      await closeDecodeTrial(
+        trial,
+        { kind: 'interrupted', message: 'The runner stopped while this trial ran.' },
+        row.load,
+      );
   }
   for (const row of await listTimelineTestsByStatus(rigId, ['running'])) {
     const test = await getTimelineTest(row.id);
-    if (test) await closeTimelineTest(test, { kind: 'interrupted', message: 'The runner stopped while this ran.' }, row.load);
+    if (test)
+      await closeTimelineTest(
+        test,
+        { kind: 'interrupted', message: 'The runner stopped while this ran.' },
+        row.load,
+      );
   }
   for (const { id } of await listPlansByStatus(rigId, ['running'])) await reopenPlan(id);
-  for (const job of await listRenditionJobsByStatus(rigId, ['running'])) await closeRenditionJob(job, null, 'interrupted', job.load, job.workedMs);
+  for (const job of await listRenditionJobsByStatus(rigId, ['running']))
+    await closeRenditionJob(job, null, 'interrupted', job.load, job.workedMs);
   for (const { path } of await listVolumes(rigId)) await removeTestFiles(path);
 }
 
@@ -83,12 +108,18 @@ const lostJobMs = 10_000;
 async function requeue(boss: PgBoss, rigId: string): Promise<void> {
   if (current) return;
   const isLost = (row: { createdAt: Date }) => Date.now() - row.createdAt.getTime() > lostJobMs;
-  for (const row of (await listTrialsByStatus(rigId, ['queued'])).filter(isLost)) await sendTo(boss, rigId, { kind: 'trial', trialId: row.id });
-  for (const row of (await listStorageTrialsByStatus(rigId, ['queued'])).filter(isLost)) await sendTo(boss, rigId, { kind: 'storage', trialId: row.id });
-  for (const row of (await listDecodeTrialsByStatus(rigId, ['queued'])).filter(isLost)) await sendTo(boss, rigId, { kind: 'decode', trialId: row.id });
-  for (const row of (await listTimelineTestsByStatus(rigId, ['queued'])).filter(isLost)) await sendTo(boss, rigId, { kind: 'timelineTest', trialId: row.id });
-  for (const row of (await listPlansByStatus(rigId, ['queued'])).filter(isLost)) await sendTo(boss, rigId, { kind: 'plan', trialId: row.id });
-  for (const row of (await listRenditionJobsByStatus(rigId, ['queued'])).filter(isLost)) await sendTo(boss, rigId, { kind: 'rendition', trialId: row.id });
+  for (const row of (await listTrialsByStatus(rigId, ['queued'])).filter(isLost))
+    await sendTo(boss, rigId, { kind: 'trial', trialId: row.id });
+  for (const row of (await listStorageTrialsByStatus(rigId, ['queued'])).filter(isLost))
+    await sendTo(boss, rigId, { kind: 'storage', trialId: row.id });
+  for (const row of (await listDecodeTrialsByStatus(rigId, ['queued'])).filter(isLost))
+    await sendTo(boss, rigId, { kind: 'decode', trialId: row.id });
+  for (const row of (await listTimelineTestsByStatus(rigId, ['queued'])).filter(isLost))
+    await sendTo(boss, rigId, { kind: 'timelineTest', trialId: row.id });
+  for (const row of (await listPlansByStatus(rigId, ['queued'])).filter(isLost))
+    await sendTo(boss, rigId, { kind: 'plan', trialId: row.id });
+  for (const row of (await listRenditionJobsByStatus(rigId, ['queued'])).filter(isLost))
+    await sendTo(boss, rigId, { kind: 'rendition', trialId: row.id });
 }
 
 async function doJob(boss: PgBoss, rigId: string, job: RigJob, pictures: PictureServer): Promise<void> {
@@ -118,7 +149,9 @@ async function doJob(boss: PgBoss, rigId: string, job: RigJob, pictures: Picture
 }
 
 function runOf({ kind, trialId }: Extract<RigJob, { trialId: string }>, pictures: PictureServer): Run {
-  return kind === 'plan' ? new PlanRun(trialId, (step, id) => singleRun(step, id, pictures)) : singleRun(kind, trialId, pictures);
+  return kind === 'plan'
+    ? new PlanRun(trialId, (step, id) => singleRun(step, id, pictures))
+    : singleRun(kind, trialId, pictures);
 }
 
 /** What measures at this moment: the trial that a plan has under way, or the one by itself. */
@@ -126,14 +159,29 @@ function measuringNow(): SingleRun | null {
   return current instanceof PlanRun ? (current.inner as SingleRun | null) : current;
 }
 
-function singleRun(kind: Exclude<Extract<RigJob, { trialId: string }>['kind'], 'plan'>, trialId: string, pictures: PictureServer): SingleRun {
-  const parts = { processPath: processPath(kind), watchdogMs, onTrialPid: (pid: number | null) => { trialPid = pid; } };
+function singleRun(
+  kind: Exclude<Extract<RigJob, { trialId: string }>['kind'], 'plan'>,
+  trialId: string,
+  pictures: PictureServer,
+): SingleRun {
+  const parts = {
+    processPath: processPath(kind),
+    watchdogMs,
+    onTrialPid: (pid: number | null) => {
+      trialPid = pid;
+    },
+  };
   switch (kind) {
-    case 'trial': return new TrialRun(trialId, { ...parts, trialPath: parts.processPath, pictures });
-    case 'storage': return new StorageRun(trialId, parts);
-    case 'decode': return new DecodeTrialRun(trialId, parts);
-    case 'timelineTest': return new TimelineTestRun(trialId, parts);
-    case 'rendition': return new RenditionJobRun(trialId, { ...parts, reader });
+    case 'trial':
+      return new TrialRun(trialId, { ...parts, trialPath: parts.processPath, pictures });
+    case 'storage':
+      return new StorageRun(trialId, parts);
+    case 'decode':
+      return new DecodeTrialRun(trialId, parts);
+    case 'timelineTest':
+      return new TimelineTestRun(trialId, parts);
+    case 'rendition':
+      return new RenditionJobRun(trialId, { ...parts, reader });
   }
 }
 
@@ -165,17 +213,28 @@ async function main(): Promise<void> {
   const rigId = await thisRigId();
   const pictures = new PictureServer((request, response) => viewers.answer(request, response));
   const picturePort = await pictures.listen();
-  await persist(async () => saveRig(rigId, await readRigIdentity(), (await getRig(rigId))?.name ?? process.env.NAVVY_RIG_NAME ?? 'This rig'));
+  await persist(async () =>
+    saveRig(
+      rigId,
+      await readRigIdentity(),
+      (await getRig(rigId))?.name ?? process.env.NAVVY_RIG_NAME ?? 'This rig',
+    ),
+  );
   await persist(() => holdRigLock(rigId));
   await persist(() => closeOrphans(rigId));
   const boss = await persist(() => openQueue(rigId, 'runner'));
-  pictures.onViewersChanged = (trialId, count) => { const now = measuringNow(); if (now instanceof TrialRun && now.trialId === trialId) now.setViewers(count); };
+  pictures.onViewersChanged = (trialId, count) => {
+    const now = measuringNow();
+    if (now instanceof TrialRun && now.trialId === trialId) now.setViewers(count);
+  };
   subscribe((event) => {
     if (event.type !== 'cancel' && event.type !== 'pause' && event.type !== 'skip') return;
     const meant = [current, measuringNow()].find((run) => run?.trialId === event.trialId);
     if (event.type === 'cancel') meant?.cancel();
-    else if (event.type === 'skip') { if (meant instanceof PlanRun) meant.skip(); }
-    else if (meant instanceof StorageRun || meant instanceof RenditionJobRun || meant instanceof PlanRun) meant.pause();
+    else if (event.type === 'skip') {
+      if (meant instanceof PlanRun) meant.skip();
+    } else if (meant instanceof StorageRun || meant instanceof RenditionJobRun || meant instanceof PlanRun)
+      meant.pause();
   });
   const beat = () => saveRunner({ rigId, pid: process.pid, picturePort, trialPid }).catch(() => undefined);
   await beat();
@@ -187,12 +246,19 @@ async function main(): Promise<void> {
   await sendTo(boss, rigId, { kind: 'devices' });
   await sendTo(boss, rigId, { kind: 'previews' });
   await requeue(boss, rigId);
-  setInterval(() => { requeue(boss, rigId).catch(() => undefined); }, lostJobMs);
+  setInterval(() => {
+    requeue(boss, rigId).catch(() => undefined);
+  }, lostJobMs);
   process.stdout.write('Runner ready.\n');
 }
 
 // A trial process ends by itself when its runner does.
 for (const signal of ['SIGINT', 'SIGTERM'] as const) process.on(signal, () => process.exit(0));
-process.on('exit', () => { reader.stop(); viewers.close(); });
-process.on('unhandledRejection', (error) => { process.stderr.write(`Runner: ${String(error)}\n`); });
+process.on('exit', () => {
+  reader.stop();
+  viewers.close();
+});
+process.on('unhandledRejection', (error) => {
+  process.stderr.write(`Runner: ${String(error)}\n`);
+});
 await main();

@@ -16,7 +16,10 @@ const atWork = 0.5;
 
 /** Takes only beats of cores that were at work where idle ones clock lower: there a slow beat tells that there was little to do. */
 export class BusyCores {
-  constructor(private last: ReadonlyMap<number, ProcessorTimes>, private readonly clocksFollowLoad: boolean) {}
+  constructor(
+    private last: ReadonlyMap<number, ProcessorTimes>,
+    private readonly clocksFollowLoad: boolean,
+  ) {}
 
   /** The pulse since the last look, µs, as a median; null without a beat that counts. */
   pulseOf(beats: readonly Beat[], now: ReadonlyMap<number, ProcessorTimes>): number | null {
@@ -24,7 +27,11 @@ export class BusyCores {
     this.last = now;
     const isAtWork = (core: number) => {
       const [from, to] = [last.get(core), now.get(core)];
-      return from !== undefined && to !== undefined && to.busyMs - from.busyMs >= atWork * (to.totalMs - from.totalMs);
+      return (
+        from !== undefined &&
+        to !== undefined &&
+        to.busyMs - from.busyMs >= atWork * (to.totalMs - from.totalMs)
+      );
     };
     const counted = this.clocksFollowLoad ? beats.filter(({ core }) => isAtWork(core)) : beats;
     return counted.length === 0 ? null : median(counted.map(({ us }) => us));

@@ -11,7 +11,11 @@ import { persist } from './persist';
 
 export const sampleIntervalMs = 500;
 
-interface NowConditions { readonly rig: RigIdentity; readonly rigState: RigState; readonly softwareVersion: string }
+interface NowConditions {
+  readonly rig: RigIdentity;
+  readonly rigState: RigState;
+  readonly softwareVersion: string;
+}
 
 /** One for all runs of this runner; it rests between them. Null where it is not bundled beside it. */
 const pulse = new PulseReference(Pulse.open(new URL('./pulse.mjs', import.meta.url)));
@@ -22,9 +26,21 @@ const pulse = new PulseReference(Pulse.open(new URL('./pulse.mjs', import.meta.u
  * @param pids the measuring processes at each moment
  * @param volumeIds what it reads from and writes to
  */
-export async function beginMeasuring(rigId: string, pids: () => readonly number[], volumeIds: readonly (string | null | undefined)[]): Promise<{ conditions: NowConditions; load: LoadMeter }> {
-  const [rig, rigState, overNetwork] = await Promise.all([persist(() => getRig(rigId)), readRigState(new Set([process.pid, process.ppid])), areOverNetwork(volumeIds)]);
-  const conditions = { rig: rig?.identity ?? (await readRigIdentity()), rigState, softwareVersion: softwareVersion() };
+export async function beginMeasuring(
+  rigId: string,
+  pids: () => readonly number[],
+  volumeIds: readonly (string | null | undefined)[],
+): Promise<{ conditions: NowConditions; load: LoadMeter }> {
+  const [rig, rigState, overNetwork] = await Promise.all([
+    persist(() => getRig(rigId)),
+    readRigState(new Set([process.pid, process.ppid])),
+    areOverNetwork(volumeIds),
+  ]);
+  const conditions = {
+    rig: rig?.identity ?? (await readRigIdentity()),
+    rigState,
+    softwareVersion: softwareVersion(),
+  };
   const load = new LoadMeter(pids, { pulse: await pulse.before(rig?.bestPulse?.us ?? null) });
   load.overNetwork = overNetwork;
   return { conditions, load };
@@ -56,8 +72,15 @@ export async function areOverNetwork(volumeIds: readonly (string | null | undefi
 }
 
 /** Waits for a measuring process to end, telling the load and whose process it is meanwhile. */
-export async function measured<End>(trialId: string, host: { readonly pid: number | null; readonly ended: Promise<End> }, load: LoadMeter, onTrialPid: (pid: number | null) => void): Promise<End> {
-  const sampler = setInterval(() => { noteLoad(trialId, load); }, sampleIntervalMs);
+export async function measured<End>(
+  trialId: string,
+  host: { readonly pid: number | null; readonly ended: Promise<End> },
+  load: LoadMeter,
+  onTrialPid: (pid: number | null) => void,
+): Promise<End> {
+  const sampler = setInterval(() => {
+    noteLoad(trialId, load);
+  }, sampleIntervalMs);
   onTrialPid(host.pid);
   try {
     return await host.ended;

@@ -14,7 +14,10 @@ export class MediaReader {
   private turn = 0;
   private queue: Promise<unknown> = Promise.resolve();
 
-  constructor(private readonly processPath: string, private readonly watchdogMs: number) {}
+  constructor(
+    private readonly processPath: string,
+    private readonly watchdogMs: number,
+  ) {}
 
   /**
    * Does one job.
@@ -37,20 +40,38 @@ export class MediaReader {
         child.off('close', onClose);
         act();
       };
-      const watchdog = setInterval(() => {
-        const idleMs = Date.now() - lastMs;
-        if (idleMs < (this.isUp ? this.watchdogMs : Math.max(startUpMs, this.watchdogMs))) return;
-        this.stop();
-        settle(() => reject(new EngineError(`Reading it came to no end: nothing moved for ${(idleMs / 1000).toFixed(0)} s, so the reading process was ended. The file is damaged, or its volume does not answer.`)));
-      }, Math.min(500, this.watchdogMs / 4));
+      const watchdog = setInterval(
+        () => {
+          const idleMs = Date.now() - lastMs;
+          if (idleMs < (this.isUp ? this.watchdogMs : Math.max(startUpMs, this.watchdogMs))) return;
+          this.stop();
+          settle(() =>
+            reject(
+              new EngineError(
+                `Reading it came to no end: nothing moved for ${(idleMs / 1000).toFixed(0)} s, so the reading process was ended. The file is damaged, or its volume does not answer.`,
+              ),
+            ),
+          );
+        },
+        Math.min(500, this.watchdogMs / 4),
+      );
       const onMessage = (message: FromMedia) => {
         if (message.turn !== turn && message.type !== 'up') return;
         lastMs = Date.now();
         if (message.type === 'done') settle(() => resolve(message.result));
-        if (message.type === 'failed') settle(() => reject(message.expected ? new EngineError(message.message) : new Error(message.message)));
+        if (message.type === 'failed')
+          settle(() =>
+            reject(message.expected ? new EngineError(message.message) : new Error(message.message)),
+          );
       };
       const onClose = (code: number | null, signal: NodeJS.Signals | null) => {
-        settle(() => reject(new EngineError(`Reading it ended the reading process (${signal ? `signal ${signal}` : `exit code ${code}`}). The file is damaged in a way that its decoder or demultiplexer does not survive.`)));
+        settle(() =>
+          reject(
+            new EngineError(
+              `Reading it ended the reading process (${signal ? `signal ${signal}` : `exit code ${code}`}). The file is damaged in a way that its decoder or demultiplexer does not survive.`,
+            ),
+          ),
+        );
       };
       child.on('message', onMessage);
       child.once('close', onClose);
@@ -59,11 +80,17 @@ export class MediaReader {
   }
 
   private started(): ChildProcess {
-    if (this.child?.connected && this.child.exitCode === null && this.child.signalCode === null) return this.child;
-    const child = fork(this.processPath, [], { serialization: 'advanced', stdio: ['ignore', 'ignore', 'inherit', 'ipc'] });
+    if (this.child?.connected && this.child.exitCode === null && this.child.signalCode === null)
+      return this.child;
+    const child = fork(this.processPath, [], {
+      serialization: 'advanced',
+      stdio: ['ignore', 'ignore', 'inherit', 'ipc'],
+    });
     child.on('error', () => undefined); // `close` tells
     this.isUp = false;
-    child.on('message', ({ type }: FromMedia) => { if (type === 'up') this.isUp = true; });
+    child.on('message', ({ type }: FromMedia) => {
+      if (type === 'up') this.isUp = true;
+    });
     child.unref();
     this.child = child;
     return child;

@@ -12,7 +12,9 @@ export async function persist<Result>(step: () => Promise<Result>): Promise<Resu
       return await step();
     } catch (error) {
       if (!isDatabaseDown(error)) throw error;
-      await new Promise((resolve) => { setTimeout(resolve, waitMs); });
+      await new Promise((resolve) => {
+        setTimeout(resolve, waitMs);
+      });
     }
   }
 }

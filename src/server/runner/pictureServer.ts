@@ -9,7 +9,9 @@ export class PictureServer {
   private server: Server | null = null;
   private readonly viewers = new Map<string, Set<ServerResponse>>();
   /** @param other answers what is no picture of a trial; returns whether it did */
-  constructor(private readonly other: (request: IncomingMessage, response: ServerResponse) => boolean = () => false) {}
+  constructor(
+    private readonly other: (request: IncomingMessage, response: ServerResponse) => boolean = () => false,
+  ) {}
 
   onViewersChanged: (trialId: string, count: number) => void = () => undefined;
 
@@ -27,7 +29,9 @@ export class PictureServer {
       response.on('close', () => this.change(trialId, (set) => set.delete(response)));
     });
     const { server } = this;
-    await new Promise<void>((resolve) => { server.listen(0, '127.0.0.1', resolve); });
+    await new Promise<void>((resolve) => {
+      server.listen(0, '127.0.0.1', resolve);
+    });
     return (server.address() as AddressInfo).port;
   }
 

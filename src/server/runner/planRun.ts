@@ -1,5 +1,15 @@
 import { doubtOf } from '@/core/rig/doubt';
-import { addFromTemplate, getPlan, getPlanCell, nextPlanStep, trialEnd, updatePlan, updatePlanSteps, type PlanCellRow, type PlanStepRow } from '@/db/queries/plans';
+import {
+  addFromTemplate,
+  getPlan,
+  getPlanCell,
+  nextPlanStep,
+  trialEnd,
+  updatePlan,
+  updatePlanSteps,
+  type PlanCellRow,
+  type PlanStepRow,
+} from '@/db/queries/plans';
 import { newTrialId } from '../ids';
 import { announce } from '../events';
 import { addMadeUpRuns } from '../madeUpRuns';
@@ -26,10 +36,15 @@ export class PlanRun {
   private running: StepRun | null = null;
 
   /** @param begin makes the run of a trial that stands in the database */
-  constructor(readonly trialId: string, private readonly begin: (kind: PlanCellRow['template']['kind'], trialId: string) => StepRun) {}
+  constructor(
+    readonly trialId: string,
+    private readonly begin: (kind: PlanCellRow['template']['kind'], trialId: string) => StepRun,
+  ) {}
 
   /** What measures now; null between steps. */
-  get inner(): StepRun | null { return this.running; }
+  get inner(): StepRun | null {
+    return this.running;
+  }
 
   cancel(): void {
     this.wish = 'cancel';
@@ -51,13 +66,24 @@ export class PlanRun {
 
   async run(): Promise<void> {
     const plan = await persist(() => getPlan(this.trialId));
-    if (!plan || !(await persist(() => updatePlan(plan.id, ['queued'], { status: 'running', startedAt: plan.startedAt ?? new Date(), endedAt: null })))) return;
+    if (
+      !plan ||
+      !(await persist(() =>
+        updatePlan(plan.id, ['queued'], {
+          status: 'running',
+          startedAt: plan.startedAt ?? new Date(),
+          endedAt: null,
+        }),
+      ))
+    )
+      return;
     this.tell();
     while (this.wish === null) {
       const step = await persist(() => nextPlanStep(plan.id));
       if (!step) {
         // What is in doubt is repeated by itself, as far as the plan says.
-        if ((await persist(() => addMadeUpRuns(plan, 'in-doubt', plan.settings.mostMadeUp ?? 0))) > 0) continue;
+        if ((await persist(() => addMadeUpRuns(plan, 'in-doubt', plan.settings.mostMadeUp ?? 0))) > 0)
+          continue;
         break;
       }
       await this.take(plan.rigId, step);
@@ -68,14 +94,32 @@ export class PlanRun {
 
   private async take(rigId: string, step: PlanStepRow): Promise<void> {
     const { planId, position } = step;
-    const change = (from: PlanStepRow['status'], to: Partial<PlanStepRow>) => persist(() => updatePlanSteps(planId, { position, from: [from] }, to));
+    const change = (from: PlanStepRow['status'], to: Partial<PlanStepRow>) =>
+      persist(() => updatePlanSteps(planId, { position, from: [from] }, to));
     const cell = await persist(() => getPlanCell(planId, step.cell));
     if (!cell || step.attempts >= mostAttempts) {
-      await change('waiting', { status: 'failed', outcome: cell ? 'The runner stopped twice while this ran. It is not begun again by itself.' : 'Its cell is gone.', endedAt: new Date() });
+      await change('waiting', {
+        status: 'failed',
+        outcome: cell
+          ? 'The runner stopped twice while this ran. It is not begun again by itself.'
+          : 'Its cell is gone.',
+        endedAt: new Date(),
+      });
       return;
     }
     const trialId = newTrialId();
-    if ((await change('waiting', { status: 'running', trialId, attempts: step.attempts + 1, startedAt: new Date(), endedAt: null, outcome: null, inDoubt: false })) === 0) return; // skipped meanwhile
+    if (
+      (await change('waiting', {
+        status: 'running',
+        trialId,
+        attempts: step.attempts + 1,
+        startedAt: new Date(),
+        endedAt: null,
+        outcome: null,
+        inDoubt: false,
+      })) === 0
+    )
+      return; // skipped meanwhile
     await persist(() => addFromTemplate(cell.template, trialId, rigId));
     this.skipping = false;
     const run = this.begin(cell.template.kind, trialId);
@@ -83,30 +127,61 @@ export class PlanRun {
     this.tell();
     if (this.wish !== null) run.cancel();
     // What fails unforeseen is that run's failure, not the plan's.
-    const unforeseen = await run.run().then(() => null, (error: unknown) => (error instanceof Error ? error.message : String(error)));
+    const unforeseen = await run.run().then(
+      () => null,
+      (error: unknown) => (error instanceof Error ? error.message : String(error)),
+    );
     this.running = null;
     await this.note(cell, trialId, change, unforeseen);
   }
 
   /** Writes down how a step ended. What a pause stopped waits again. */
-  private async note(cell: PlanCellRow, trialId: string, change: (from: PlanStepRow['status'], to: Partial<PlanStepRow>) => Promise<number>, unforeseen: string | null): Promise<void> {
+  private async note(
+    cell: PlanCellRow,
+    trialId: string,
+    change: (from: PlanStepRow['status'], to: Partial<PlanStepRow>) => Promise<number>,
+    unforeseen: string | null,
+  ): Promise<void> {
     const end = await persist(() => trialEnd(cell.template.kind, trialId));
     const outcome = end?.outcome ?? null;
     if (end?.status === 'done') {
-      await change('running', { status: 'done', endedAt: end.endedAt ?? new Date(), outcome, inDoubt: doubtOf(end.load) !== null });
+      await change('running', {
+        status: 'done',
+        endedAt: end.endedAt ?? new Date(),
+        outcome,
+        inDoubt: doubtOf(end.load) !== null,
+      });
     } else if (end?.status === 'cancelled' && this.wish === 'pause') {
       await change('running', { status: 'waiting', trialId: null, attempts: 0, startedAt: null });
     } else {
       const status = end?.status === 'cancelled' ? (this.skipping ? 'skipped' : 'cancelled') : 'failed';
-      await change('running', { status, endedAt: end?.endedAt ?? new Date(), outcome: outcome ?? unforeseen ?? 'It left no result.' });
+      await change('running', {
+        status,
+        endedAt: end?.endedAt ?? new Date(),
+        outcome: outcome ?? unforeseen ?? 'It left no result.',
+      });
     }
   }
 
   private async close(): Promise<void> {
     const id = this.trialId;
-    if (this.wish === 'cancel') await persist(() => updatePlanSteps(id, { from: ['waiting'] }, { status: 'cancelled', outcome: 'Cancelled before it began.', endedAt: new Date() }));
-    const status = this.wish === 'cancel' ? 'cancelled' as const : this.wish === 'pause' ? 'paused' as const : 'done' as const;
-    await persist(() => updatePlan(id, ['running'], { status, endedAt: status === 'paused' ? null : new Date() }));
+    if (this.wish === 'cancel')
+      await persist(() =>
+        updatePlanSteps(
+          id,
+          { from: ['waiting'] },
+          { status: 'cancelled', outcome: 'Cancelled before it began.', endedAt: new Date() },
+        ),
+      );
+    const status =
+      this.wish === 'cancel'
+        ? ('cancelled' as const)
+        : this.wish === 'pause'
+          ? ('paused' as const)
+          : ('done' as const);
+    await persist(() =>
+      updatePlan(id, ['running'], { status, endedAt: status === 'paused' ? null : new Date() }),
+    );
     this.tell();
   }
 

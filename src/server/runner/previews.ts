@@ -1,7 +1,13 @@
 import { join } from 'node:path';
 import { decodePacketTable } from '@/core/media/packetTable';
 import { toNumber } from '@/core/time/rational';
-import { clipsWithoutPreview, getPacketTable, previewOfContent, savePreview, type ClipWithVolume } from '@/db/queries/clips';
+import {
+  clipsWithoutPreview,
+  getPacketTable,
+  previewOfContent,
+  savePreview,
+  type ClipWithVolume,
+} from '@/db/queries/clips';
 import { EngineError } from '@/engine/errors';
 import { publish } from '../events';
 import { regroup } from '../footage';
@@ -30,11 +36,34 @@ async function previewClip(clip: ClipWithVolume, reader: MediaReader): Promise<v
   }
   try {
     const packets = await getPacketTable(clip.id);
-    if (!packets || !clip.setup || !clip.format) throw new EngineError('It was not read fully. Scan its volume again.');
-    const source = { path: join(clip.volumePath, clip.path), setup: clip.setup, rate: clip.format.rate, packets: decodePacketTable(packets) };
-    const { strip, peaks, fingerprint, ...made } = await reader.ask({ kind: 'preview', source, pixelAspect: toNumber(clip.identity?.pixelAspect ?? { num: 1, den: 1 }) || 1 });
-    await savePreview({ ...base, ...made, strip: Buffer.from(strip), peaks: peaks && Buffer.from(peaks), fingerprint: Buffer.from(fingerprint), problem: null });
+    if (!packets || !clip.setup || !clip.format)
+      throw new EngineError('It was not read fully. Scan its volume again.');
+    const source = {
+      path: join(clip.volumePath, clip.path),
+      setup: clip.setup,
+      rate: clip.format.rate,
+      packets: decodePacketTable(packets),
+    };
+    const { strip, peaks, fingerprint, ...made } = await reader.ask({
+      kind: 'preview',
+      source,
+      pixelAspect: toNumber(clip.identity?.pixelAspect ?? { num: 1, den: 1 }) || 1,
+    });
+    await savePreview({
+      ...base,
+      ...made,
+      strip: Buffer.from(strip),
+      peaks: peaks && Buffer.from(peaks),
+      fingerprint: Buffer.from(fingerprint),
+      problem: null,
+    });
   } catch (error) {
-    await savePreview({ ...base, strip: null, peaks: null, fingerprint: null, problem: error instanceof Error ? error.message : String(error) });
+    await savePreview({
+      ...base,
+      strip: null,
+      peaks: null,
+      fingerprint: null,
+      problem: error instanceof Error ? error.message : String(error),
+    });
   }
 }

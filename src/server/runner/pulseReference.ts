@@ -10,13 +10,23 @@ const keptMs = 30 * 60_000;
 export class PulseReference {
   private kept: { readonly us: number; readonly atMs: number }[] = [];
 
-  constructor(private readonly pulse: Pick<Pulse, 'before' | 'beat' | 'rest' | 'take'> | null, private readonly nowMs: () => number = Date.now) {}
+  constructor(
+    private readonly pulse: Pick<Pulse, 'before' | 'beat' | 'rest' | 'take'> | null,
+    private readonly nowMs: () => number = Date.now,
+  ) {}
 
   /** Takes the pulse before a run. @param bestUs the rig's best so far @returns null where there is none */
   async before(bestUs: number | null): Promise<MeasuredPulse | null> {
     if (!this.pulse) return null;
     const us = await this.pulse.before();
-    if (us !== null) this.kept = [...this.kept, { us, atMs: this.nowMs() }].filter(({ atMs }) => this.nowMs() - atMs < keptMs).slice(-mostKept);
-    return { source: this.pulse, referenceUs: this.kept.length === 0 ? null : median(this.kept.map((one) => one.us)), bestUs };
+    if (us !== null)
+      this.kept = [...this.kept, { us, atMs: this.nowMs() }]
+        .filter(({ atMs }) => this.nowMs() - atMs < keptMs)
+        .slice(-mostKept);
+    return {
+      source: this.pulse,
+      referenceUs: this.kept.length === 0 ? null : median(this.kept.map((one) => one.us)),
+      bestUs,
+    };
   }
 }

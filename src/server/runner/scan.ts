@@ -50,7 +50,10 @@ export async function scanVolume(volumeId: string, reader: MediaReader): Promise
     await setScan(volumeId, null, true);
     await publish({ type: 'volume', volumeId, done: paths.length, total: paths.length, finished: true });
   } catch (error) {
-    const message = error instanceof EngineError ? error.message : `The scan failed: ${error instanceof Error ? error.message : String(error)}`;
+    const message =
+      error instanceof EngineError
+        ? error.message
+        : `The scan failed: ${error instanceof Error ? error.message : String(error)}`;
     await setScan(volumeId, { done: 0, total: 0, startedAt, error: message });
     await publish({ type: 'volume', volumeId, done: 0, total: 0, finished: true });
   }
@@ -62,9 +65,21 @@ class Scan {
   /** Clips whose path was not found, by content: they may have moved. */
   private readonly lost = new Map<string, ClipRow>();
   private readonly gone: Map<string, ClipRow>;
-  private readonly counts: Omit<{ -readonly [Key in keyof ScanFindings]: ScanFindings[Key] }, 'seconds'> = { added: 0, changed: 0, moved: 0, missing: 0, same: 0 };
+  private readonly counts: Omit<{ -readonly [Key in keyof ScanFindings]: ScanFindings[Key] }, 'seconds'> = {
+    added: 0,
+    changed: 0,
+    moved: 0,
+    missing: 0,
+    same: 0,
+  };
 
-  constructor(private readonly volumeId: string, private readonly folder: string, private readonly reader: MediaReader, rows: readonly ClipRow[], found: ReadonlySet<string>) {
+  constructor(
+    private readonly volumeId: string,
+    private readonly folder: string,
+    private readonly reader: MediaReader,
+    rows: readonly ClipRow[],
+    found: ReadonlySet<string>,
+  ) {
     this.known = new Map(rows.map((row) => [row.path, row]));
     this.gone = new Map(rows.filter(({ path }) => !found.has(path)).map((row) => [row.id, row]));
     for (const row of this.gone.values()) if (row.contentHash !== null) this.lost.set(row.contentHash, row);
@@ -72,15 +87,29 @@ class Scan {
 
   async file(path: string): Promise<void> {
     const full = join(this.folder, path);
-    const { size, mtime } = await stat(full).catch((error: unknown) => { throw new EngineError(fileErrorMessage(error, full), { cause: error }); });
+    const { size, mtime } = await stat(full).catch((error: unknown) => {
+      throw new EngineError(fileErrorMessage(error, full), { cause: error });
+    });
     const known = this.known.get(path);
-    const isAsBefore = known && known.status !== 'missing' && known.sizeBytes === size && (known.identity !== null || known.format === null);
+    const isAsBefore =
+      known &&
+      known.status !== 'missing' &&
+      known.sizeBytes === size &&
+      (known.identity !== null || known.format === null);
     if (isAsBefore && known.modifiedAt.getTime() === mtime.getTime()) {
       this.counts.same++;
       return;
     }
     const hash = size > 0 ? await contentHash(full) : null;
-    if (known && known.sizeBytes === size && known.contentHash !== null && known.contentHash === hash && known.identity !== null && known.problem === null && known.faults === null) {
+    if (
+      known &&
+      known.sizeBytes === size &&
+      known.contentHash !== null &&
+      known.contentHash === hash &&
+      known.identity !== null &&
+      known.problem === null &&
+      known.faults === null
+    ) {
       await updateClips([known.id], { modifiedAt: mtime });
       this.counts.same++;
       return;
@@ -91,12 +120,25 @@ class Scan {
       this.gone.delete(moved.id);
       this.counts.moved++;
       const wasMissing = moved.status === 'missing';
-      await updateClips([moved.id], { path, modifiedAt: mtime, ...(wasMissing ? { status: 'ready' as const, problem: null } : {}) });
+      await updateClips([moved.id], {
+        path,
+        modifiedAt: mtime,
+        ...(wasMissing ? { status: 'ready' as const, problem: null } : {}),
+      });
       if (!wasMissing) return;
     }
     if (known) this.counts.changed++;
     else if (!moved) this.counts.added++;
-    await recordFile({ id: (known ?? moved)?.id ?? clipId(this.volumeId, path), volumeId: this.volumeId, folder: this.folder, path }, this.reader, hash);
+    await recordFile(
+      {
+        id: (known ?? moved)?.id ?? clipId(this.volumeId, path),
+        volumeId: this.volumeId,
+        folder: this.folder,
+        path,
+      },
+      this.reader,
+      hash,
+    );
   }
 
   async finish(): Promise<Omit<ScanFindings, 'seconds'>> {
@@ -111,19 +153,52 @@ export function clipId(volumeId: string, path: string): string {
 }
 
 /** Reads one file and saves what it is; a file that cannot be read is saved with why. */
-export async function recordFile({ folder, ...place }: { readonly id: string; readonly volumeId: string; readonly folder: string; readonly path: string }, reader: MediaReader, hash: string | null = null): Promise<void> {
+export async function recordFile(
+  {
+    folder,
+    ...place
+  }: { readonly id: string; readonly volumeId: string; readonly folder: string; readonly path: string },
+  reader: MediaReader,
+  hash: string | null = null,
+): Promise<void> {
   const full = join(folder, place.path);
-  const { size, mtime } = await stat(full).catch((error: unknown) => { throw new EngineError(fileErrorMessage(error, full), { cause: error }); });
+  const { size, mtime } = await stat(full).catch((error: unknown) => {
+    throw new EngineError(fileErrorMessage(error, full), { cause: error });
+  });
   const base = { ...place, sizeBytes: size, modifiedAt: mtime };
   const begun = performance.now();
   try {
     const { packets, problem, ...probed } = await reader.ask({ kind: 'probe', path: full });
-    await saveClip({ ...base, ...probed, indexMs: performance.now() - begun, status: problem ? 'unplayable' : 'ready', problem }, encodePacketTable(packets));
+    await saveClip(
+      {
+        ...base,
+        ...probed,
+        indexMs: performance.now() - begun,
+        status: problem ? 'unplayable' : 'ready',
+        problem,
+      },
+      encodePacketTable(packets),
+    );
   } catch (error) {
     if (!(error instanceof EngineError)) throw error;
-    await saveClip({
-      ...base, status: 'unplayable', problem: error.message, contentHash: hash, indexMs: performance.now() - begun,
-      format: null, structure: null, identity: null, timeBase: null, setup: null, startTimecode: null, frames: null, meanBitsPerSecond: null, peakBitsPerSecond: null,
-    }, null);
+    await saveClip(
+      {
+        ...base,
+        status: 'unplayable',
+        problem: error.message,
+        contentHash: hash,
+        indexMs: performance.now() - begun,
+        format: null,
+        structure: null,
+        identity: null,
+        timeBase: null,
+        setup: null,
+        startTimecode: null,
+        frames: null,
+        meanBitsPerSecond: null,
+        peakBitsPerSecond: null,
+      },
+      null,
+    );
   }
 }

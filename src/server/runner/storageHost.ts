@@ -1,5 +1,13 @@
 import type { ColdProof } from '@/engine/media/coldFile';
-import type { CopiedFile, CopyResult, FromStorage, StorageProgress, StorageSpec, ToStorage, WriteWay } from '@/engine/storage/spec';
+import type {
+  CopiedFile,
+  CopyResult,
+  FromStorage,
+  StorageProgress,
+  StorageSpec,
+  ToStorage,
+  WriteWay,
+} from '@/engine/storage/spec';
 import { WatchedProcess, type BadEnd } from './watchedProcess';
 
 /** How a storage process ended. `copy` holds a copy's result, also a part of one. */
@@ -19,7 +27,12 @@ export class StorageHost extends WatchedProcess<FromStorage, ToStorage, StorageE
   /** What a cancelled copy had done. */
   partOfCopy: CopyResult | null = null;
 
-  constructor(path: string, spec: StorageSpec, private readonly listener: StorageListener, watchdogMs: number) {
+  constructor(
+    path: string,
+    spec: StorageSpec,
+    private readonly listener: StorageListener,
+    watchdogMs: number,
+  ) {
     super(path, watchdogMs, 'block');
     this.send({ type: 'start', spec });
   }
@@ -34,15 +47,34 @@ export class StorageHost extends WatchedProcess<FromStorage, ToStorage, StorageE
 
   protected onMessage(message: FromStorage): void {
     switch (message.type) {
-      case 'prepared': this.progressed(); this.listener.onPrepared(message.cold, message.writes); break;
-      case 'blocks': this.progressed(); this.listener.onBlocks(message); break;
-      case 'step': this.progressed(); this.listener.onStep(message.streams); break;
-      case 'copied': this.progressed(); this.listener.onCopied(message.file); break;
-      case 'progress': this.onProgress(message.progress); break;
-      case 'failed': this.end = { kind: 'failed', message: message.message, detail: message.detail }; break;
+      case 'prepared':
+        this.progressed();
+        this.listener.onPrepared(message.cold, message.writes);
+        break;
+      case 'blocks':
+        this.progressed();
+        this.listener.onBlocks(message);
+        break;
+      case 'step':
+        this.progressed();
+        this.listener.onStep(message.streams);
+        break;
+      case 'copied':
+        this.progressed();
+        this.listener.onCopied(message.file);
+        break;
+      case 'progress':
+        this.onProgress(message.progress);
+        break;
+      case 'failed':
+        this.end = { kind: 'failed', message: message.message, detail: message.detail };
+        break;
       case 'finished':
         this.partOfCopy = message.copy;
-        this.end = message.stopped === 'cancelled' ? { kind: 'cancelled' } : { kind: message.stopped ?? 'done', copy: message.copy };
+        this.end =
+          message.stopped === 'cancelled'
+            ? { kind: 'cancelled' }
+            : { kind: message.stopped ?? 'done', copy: message.copy };
         break;
     }
   }

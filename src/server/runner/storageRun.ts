@@ -6,13 +6,26 @@ import { requiredRate } from '@/core/storage/required';
 import { summariseThroughput } from '@/core/storage/throughput';
 import { TimeLeftEstimator } from '@/core/tasks/timeLeft';
 import { getClip, getPacketTable } from '@/db/queries/clips';
-import { getStorageTrial, latestThroughput, listCopyFiles, saveCopyFile, updateStorageTrial, type StorageTrialRow } from '@/db/queries/storageTrials';
+import {
+  getStorageTrial,
+  latestThroughput,
+  listCopyFiles,
+  saveCopyFile,
+  updateStorageTrial,
+  type StorageTrialRow,
+} from '@/db/queries/storageTrials';
 import { getVolume } from '@/db/queries/volumes';
 import type { StorageConditions, StorageResult, StorageStatus } from '@/db/schema';
 import { EngineError } from '@/engine/errors';
 import { removePartials } from '@/engine/storage/copyFiles';
 import { removeTestFiles } from '@/engine/storage/testFile';
-import type { CopyResult, ReadSource, StorageProgress, StorageSpec, VolumeAccess } from '@/engine/storage/spec';
+import type {
+  CopyResult,
+  ReadSource,
+  StorageProgress,
+  StorageSpec,
+  VolumeAccess,
+} from '@/engine/storage/spec';
 import { assertInside, inspectFolder } from '@/engine/volume';
 import { loadBlocks, storeBlockBatch } from '../blocks';
 import { announce } from '../events';
@@ -43,7 +56,10 @@ export class StorageRun {
   private saving: Promise<void> = Promise.resolve();
   private wish: 'cancel' | 'pause' | null = null;
 
-  constructor(readonly trialId: string, private readonly parts: StorageRunParts) {}
+  constructor(
+    readonly trialId: string,
+    private readonly parts: StorageRunParts,
+  ) {}
 
   cancel(): void {
     this.wish = 'cancel';
@@ -57,7 +73,18 @@ export class StorageRun {
 
   async run(): Promise<void> {
     const trial = await persist(() => getStorageTrial(this.trialId));
-    if (!trial || !(await persist(() => updateStorageTrial(trial.id, ['queued'], { status: 'running', startedAt: trial.startedAt ?? new Date(), outcome: null, detail: null })))) return;
+    if (
+      !trial ||
+      !(await persist(() =>
+        updateStorageTrial(trial.id, ['queued'], {
+          status: 'running',
+          startedAt: trial.startedAt ?? new Date(),
+          outcome: null,
+          detail: null,
+        }),
+      ))
+    )
+      return;
     announce({ type: 'storage-status', trialId: trial.id, volumeId: trial.volumeId, status: 'running' });
     const spec = await this.buildSpec(trial).catch((error: unknown) => {
       if (error instanceof EngineError) return error;
@@ -67,12 +94,20 @@ export class StorageRun {
       await closeStorageTrial(trial, { kind: 'failed', message: spec.message, detail: '' }, null, null);
       return;
     }
-    const { conditions, load } = await beginMeasuring(trial.rigId, () => pidsOf([this.host]), [trial.volumeId, ...(trial.settings.kind === 'copy' ? trial.settings.destinations.map(({ volumeId }) => volumeId) : [])]);
+    const { conditions, load } = await beginMeasuring(trial.rigId, () => pidsOf([this.host]), [
+      trial.volumeId,
+      ...(trial.settings.kind === 'copy' ? trial.settings.destinations.map(({ volumeId }) => volumeId) : []),
+    ]);
     this.conditions = { ...conditions, cold: null, writes: null, disturbedMs: [] };
     this.load = load;
     const end = await this.measure(spec, trial);
     await this.saving;
-    await closeStorageTrial({ ...trial, conditions: this.conditions, rampStreams: this.rampStreams, progress: this.progress }, end, load.summary(null), this.host?.partOfCopy ?? null);
+    await closeStorageTrial(
+      { ...trial, conditions: this.conditions, rampStreams: this.rampStreams, progress: this.progress },
+      end,
+      load.summary(null),
+      this.host?.partOfCopy ?? null,
+    );
   }
 
   /** @throws EngineError when the volume or clip is not there any more, or may not be used */
@@ -80,28 +115,66 @@ export class StorageRun {
     const { settings } = trial;
     const volume = await accessOf(trial.volumeId);
     switch (settings.kind) {
-      case 'throughput': return { kind: 'throughput', trialId: trial.id, volume, settings, source: settings.clipId === null ? null : await clipSource(settings.clipId) };
-      case 'streams': return { kind: 'streams', trialId: trial.id, volume, settings, source: await clipSource(settings.clipId) };
+      case 'throughput':
+        return {
+          kind: 'throughput',
+          trialId: trial.id,
+          volume,
+          settings,
+          source: settings.clipId === null ? null : await clipSource(settings.clipId),
+        };
+      case 'streams':
+        return {
+          kind: 'streams',
+          trialId: trial.id,
+          volume,
+          settings,
+          source: await clipSource(settings.clipId),
+        };
       case 'copy': {
-        const destinations = await Promise.all(settings.destinations.map(async ({ volumeId, folder }) => below(await accessOf(volumeId), folder)));
-        return { kind: 'copy', trialId: trial.id, source: await below(volume, settings.folder), destinations, verify: settings.verify, softwareVersion: softwareVersion(), finished: await persist(() => listCopyFiles(trial.id)) };
+        const destinations = await Promise.all(
+          settings.destinations.map(async ({ volumeId, folder }) => below(await accessOf(volumeId), folder)),
+        );
+        return {
+          kind: 'copy',
+          trialId: trial.id,
+          source: await below(volume, settings.folder),
+          destinations,
+          verify: settings.verify,
+          softwareVersion: softwareVersion(),
+          finished: await persist(() => listCopyFiles(trial.id)),
+        };
       }
     }
   }
 
   private async measure(spec: StorageSpec, trial: StorageTrialRow): Promise<StorageEnd> {
     const { fault } = trial.subject.standIn ?? { fault: null };
-    const watchdogMs = this.parts.watchdogMs + (fault?.kind === 'drop-out' ? fault.seconds * 1000 + spareMs : 0);
-    const host = new StorageHost(this.parts.processPath, spec, {
-      onPrepared: (cold, writes) => { if (this.conditions) this.conditions = { ...this.conditions, cold, writes }; },
-      onBlocks: ({ from, count, data }) => this.queueSave(() => storeBlockBatch(this.trialId, from, count, data)),
-      onStep: (streams) => {
-        this.rampStreams.push(streams);
-        this.queueSave(() => updateStorageTrial(this.trialId, ['running'], { rampStreams: this.rampStreams, conditions: this.conditions }));
+    const watchdogMs =
+      this.parts.watchdogMs + (fault?.kind === 'drop-out' ? fault.seconds * 1000 + spareMs : 0);
+    const host = new StorageHost(
+      this.parts.processPath,
+      spec,
+      {
+        onPrepared: (cold, writes) => {
+          if (this.conditions) this.conditions = { ...this.conditions, cold, writes };
+        },
+        onBlocks: ({ from, count, data }) =>
+          this.queueSave(() => storeBlockBatch(this.trialId, from, count, data)),
+        onStep: (streams) => {
+          this.rampStreams.push(streams);
+          this.queueSave(() =>
+            updateStorageTrial(this.trialId, ['running'], {
+              rampStreams: this.rampStreams,
+              conditions: this.conditions,
+            }),
+          );
+        },
+        onCopied: (file) => this.queueSave(() => saveCopyFile(this.trialId, file)),
+        onProgress: (progress) => this.onProgress(progress),
       },
-      onCopied: (file) => this.queueSave(() => saveCopyFile(this.trialId, file)),
-      onProgress: (progress) => this.onProgress(progress),
-    }, watchdogMs);
+      watchdogMs,
+    );
     this.host = host;
     this.parts.onTrialPid(host.pid);
     if (this.wish === 'cancel') host.cancel();
@@ -122,7 +195,10 @@ export class StorageRun {
 
   private onProgress(told: StorageProgress): void {
     this.timeLeft.observe(told.share, Date.now());
-    const progress = { ...told, msLeft: told.msLeft ?? (told.share > 0 ? this.timeLeft.remainingMs(1) : null) };
+    const progress = {
+      ...told,
+      msLeft: told.msLeft ?? (told.share > 0 ? this.timeLeft.remainingMs(1) : null),
+    };
     this.progress = progress;
     announce({ type: 'storage-progress', trialId: this.trialId, progress });
   }
@@ -131,21 +207,34 @@ export class StorageRun {
     const sample = this.load && noteLoad(this.trialId, this.load);
     if (!sample) return;
     const { progress, conditions } = this;
-    if (progress && conditions && sample.othersLoad > disturbingLoad) this.conditions = { ...conditions, disturbedMs: withSpan(conditions.disturbedMs, progress.atMs - sampleIntervalMs, progress.atMs) };
+    if (progress && conditions && sample.othersLoad > disturbingLoad)
+      this.conditions = {
+        ...conditions,
+        disturbedMs: withSpan(conditions.disturbedMs, progress.atMs - sampleIntervalMs, progress.atMs),
+      };
     if (progress) updateStorageTrial(this.trialId, ['running'], { progress }).catch(() => undefined);
   }
 }
 
 /** Adds a span of time, joined to the last one where they meet. */
-function withSpan(spans: StorageConditions['disturbedMs'], from: number, to: number): StorageConditions['disturbedMs'] {
+function withSpan(
+  spans: StorageConditions['disturbedMs'],
+  from: number,
+  to: number,
+): StorageConditions['disturbedMs'] {
   const last = spans.at(-1);
-  return last && from <= last[1] + sampleIntervalMs ? [...spans.slice(0, -1), [last[0], to]] : [...spans, [Math.max(0, from), to]];
+  return last && from <= last[1] + sampleIntervalMs
+    ? [...spans.slice(0, -1), [last[0], to]]
+    : [...spans, [Math.max(0, from), to]];
 }
 
 /** A volume's folder, still there and allowed, with its model. */
 async function accessOf(volumeId: string | null): Promise<VolumeAccess> {
   const volume = volumeId === null ? null : await persist(() => getVolume(volumeId));
-  if (!volume) throw new EngineError('The volume of this trial is no longer in the list. Add it again and start a new trial.');
+  if (!volume)
+    throw new EngineError(
+      'The volume of this trial is no longer in the list. Add it again and start a new trial.',
+    );
   const { path } = await inspectFolder(volume.path, allowedRoots());
   return { path, standIn: volume.standIn };
 }
@@ -159,7 +248,10 @@ async function below(volume: VolumeAccess, folder: string): Promise<VolumeAccess
 
 async function clipSource(clipId: string): Promise<ReadSource> {
   const [clip, packets] = await persist(() => Promise.all([getClip(clipId), getPacketTable(clipId)]));
-  if (!clip?.format || !packets) throw new EngineError('The clip of this trial is no longer in the library. Scan its volume and start the trial again.');
+  if (!clip?.format || !packets)
+    throw new EngineError(
+      'The clip of this trial is no longer in the library. Scan its volume and start the trial again.',
+    );
   return { path: join(clip.volumePath, clip.path), packets, rate: clip.format.rate };
 }
 
@@ -177,14 +269,35 @@ async function clearAway({ id, settings, subject }: StorageTrialRow): Promise<vo
  * Writes a storage trial's end: judges what was saved and clears away what lies
  * on the volume. Serves finished runs and, after a restart, orphaned ones.
  */
-export async function closeStorageTrial(trial: StorageTrialRow, end: StorageEnd | { readonly kind: 'interrupted'; readonly message: string }, load: StorageTrialRow['load'], partOfCopy: CopyResult | null): Promise<void> {
+export async function closeStorageTrial(
+  trial: StorageTrialRow,
+  end: StorageEnd | { readonly kind: 'interrupted'; readonly message: string },
+  load: StorageTrialRow['load'],
+  partOfCopy: CopyResult | null,
+): Promise<void> {
   await clearAway(trial);
   const result = await judge(trial, 'copy' in end ? end.copy : partOfCopy);
   const status: StorageStatus = end.kind;
-  const outcome = 'message' in end ? end.message : end.kind === 'cancelled' ? 'Cancelled.' : end.kind === 'paused' ? 'Paused.' : streamsOutcome(result);
-  const reached = await persist(() => updateStorageTrial(trial.id, ['queued', 'running'], {
-    status, outcome, detail: 'detail' in end ? end.detail : null, load, result, conditions: trial.conditions, progress: trial.progress, endedAt: new Date(),
-  }));
+  const outcome =
+    'message' in end
+      ? end.message
+      : end.kind === 'cancelled'
+        ? 'Cancelled.'
+        : end.kind === 'paused'
+          ? 'Paused.'
+          : streamsOutcome(result);
+  const reached = await persist(() =>
+    updateStorageTrial(trial.id, ['queued', 'running'], {
+      status,
+      outcome,
+      detail: 'detail' in end ? end.detail : null,
+      load,
+      result,
+      conditions: trial.conditions,
+      progress: trial.progress,
+      endedAt: new Date(),
+    }),
+  );
   if (reached) announce({ type: 'storage-status', trialId: trial.id, volumeId: trial.volumeId, status });
 }
 
@@ -198,17 +311,42 @@ async function judge(trial: StorageTrialRow, copy: CopyResult | null): Promise<S
   const blocks = await persist(() => loadBlocks(trial.id));
   if (blocks.length === 0) return null;
   if (settings.kind === 'throughput') return { kind: 'throughput', summary: summariseThroughput(blocks) };
-  return subject.clip && { kind: 'streams', summary: summariseStreams(blocks, trial.rampStreams, subject.clip, (1e6 * subject.clip.format.rate.den) / subject.clip.format.rate.num, settings.mostStreams, await rateBeside(trial)) };
+  return (
+    subject.clip && {
+      kind: 'streams',
+      summary: summariseStreams(
+        blocks,
+        trial.rampStreams,
+        subject.clip,
+        (1e6 * subject.clip.format.rate.den) / subject.clip.format.rate.num,
+        settings.mostStreams,
+        await rateBeside(trial),
+      ),
+    }
+  );
 }
 
 /** The rate that arithmetic uses: the volume's last measured sequential read, else its stand-in's model. */
 async function rateBeside({ rigId, volumeId, subject: { standIn, clip } }: StorageTrialRow) {
-  const measured = (await persist(() => latestThroughput(rigId)))
-    .find((row) => row.volumeId === volumeId && row.settings.kind === 'throughput' && row.settings.test === 'sequential-read');
+  const measured = (await persist(() => latestThroughput(rigId))).find(
+    (row) =>
+      row.volumeId === volumeId &&
+      row.settings.kind === 'throughput' &&
+      row.settings.test === 'sequential-read',
+  );
   const model = standIn && expectedRate(standIn, false, 2 ** 20);
-  const sustained = measured?.result?.kind === 'throughput' ? measured.result.summary.read?.sustained : undefined;
-  if (sustained !== undefined) return { bytesPerSecond: sustained, from: 'measured' as const, limit: model?.limit ?? null };
+  const sustained =
+    measured?.result?.kind === 'throughput' ? measured.result.summary.read?.sustained : undefined;
+  if (sustained !== undefined)
+    return { bytesPerSecond: sustained, from: 'measured' as const, limit: model?.limit ?? null };
   if (!standIn || !model || !clip) return null;
   const { required } = requiredRate(clip, { streams: 1, speed: 1, margin: 0 });
-  return { ...model, from: 'model' as const, streams: carriedStreams((streams) => expectedRate(standIn, false, 2 ** 20, true, streams).bytesPerSecond, required) };
+  return {
+    ...model,
+    from: 'model' as const,
+    streams: carriedStreams(
+      (streams) => expectedRate(standIn, false, 2 ** 20, true, streams).bytesPerSecond,
+      required,
+    ),
+  };
 }

@@ -1,9 +1,23 @@
 import type { RunFaults } from '@/core/media/faults';
-import type { FromTrial, LiveCounters, RunConditions, RunFindings, ToTrial, TrialSpec } from '@/engine/playback/spec';
+import type {
+  FromTrial,
+  LiveCounters,
+  RunConditions,
+  RunFindings,
+  ToTrial,
+  TrialSpec,
+} from '@/engine/playback/spec';
 import { WatchedProcess, type BadEnd } from './watchedProcess';
 
 /** How a trial process ended. */
-export type TrialEnd = { readonly kind: 'done'; readonly cpuUs: number; readonly wallUs: number; readonly peakMemoryBytes: number } | BadEnd;
+export type TrialEnd =
+  | {
+      readonly kind: 'done';
+      readonly cpuUs: number;
+      readonly wallUs: number;
+      readonly peakMemoryBytes: number;
+    }
+  | BadEnd;
 
 export interface TrialListener {
   onPrepared(conditions: RunConditions, slotCount: number): void;
@@ -20,7 +34,12 @@ export interface TrialListener {
 export class TrialHost extends WatchedProcess<FromTrial, ToTrial, TrialEnd> {
   private settled = -1;
 
-  constructor(trialPath: string, spec: TrialSpec, private readonly listener: TrialListener, watchdogMs: number) {
+  constructor(
+    trialPath: string,
+    spec: TrialSpec,
+    private readonly listener: TrialListener,
+    watchdogMs: number,
+  ) {
     super(trialPath, watchdogMs, 'frame');
     this.send({ type: 'start', spec });
   }
@@ -35,19 +54,41 @@ export class TrialHost extends WatchedProcess<FromTrial, ToTrial, TrialEnd> {
 
   protected onMessage(message: FromTrial): void {
     switch (message.type) {
-      case 'prepared': this.progressed(); this.listener.onPrepared(message.conditions, message.slotCount); break;
-      case 'faults': this.listener.onFaults(message.faults); break;
-      case 'findings': this.progressed(); this.listener.onFindings(message.findings); break;
-      case 'batch': this.progressed(); this.listener.onBatch(message); break;
+      case 'prepared':
+        this.progressed();
+        this.listener.onPrepared(message.conditions, message.slotCount);
+        break;
+      case 'faults':
+        this.listener.onFaults(message.faults);
+        break;
+      case 'findings':
+        this.progressed();
+        this.listener.onFindings(message.findings);
+        break;
+      case 'batch':
+        this.progressed();
+        this.listener.onBatch(message);
+        break;
       case 'counters':
         if (message.counters.settled !== this.settled) this.progressed();
         this.settled = message.counters.settled;
         this.listener.onCounters(message.counters);
         break;
-      case 'picture': this.listener.onPicture(message.frame, message.jpeg); break;
-      case 'failed': this.end = { kind: 'failed', message: message.message, detail: message.detail }; break;
+      case 'picture':
+        this.listener.onPicture(message.frame, message.jpeg);
+        break;
+      case 'failed':
+        this.end = { kind: 'failed', message: message.message, detail: message.detail };
+        break;
       case 'finished':
-        this.end = message.cancelled ? { kind: 'cancelled' } : { kind: 'done', cpuUs: message.cpuUs, wallUs: message.wallUs, peakMemoryBytes: message.peakMemoryBytes };
+        this.end = message.cancelled
+          ? { kind: 'cancelled' }
+          : {
+              kind: 'done',
+              cpuUs: message.cpuUs,
+              wallUs: message.wallUs,
+              peakMemoryBytes: message.peakMemoryBytes,
+            };
         break;
     }
   }

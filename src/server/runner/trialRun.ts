@@ -33,7 +33,6 @@ export interface TrialRunParts {
   readonly onTrialPid: (pid: number | null) => void;
 }
 
-
 /** Takes one queued trial to its end: measures in a process of its own, saves as it goes, then judges. */
 export class TrialRun {
   private host: TrialHost | null = null;
@@ -44,7 +43,10 @@ export class TrialRun {
   private saving: Promise<void> = Promise.resolve();
   private cancelRequested = false;
 
-  constructor(readonly trialId: string, private readonly parts: TrialRunParts) {}
+  constructor(
+    readonly trialId: string,
+    private readonly parts: TrialRunParts,
+  ) {}
 
   cancel(): void {
     this.cancelRequested = true;
@@ -57,14 +59,24 @@ export class TrialRun {
 
   async run(): Promise<void> {
     const trial = await persist(() => getTrial(this.trialId));
-    if (!trial || !(await persist(() => updateTrial(trial.id, ['queued'], { status: 'running', startedAt: new Date() })))) return;
+    if (
+      !trial ||
+      !(await persist(() => updateTrial(trial.id, ['queued'], { status: 'running', startedAt: new Date() })))
+    )
+      return;
     announce({ type: 'trial-status', trialId: trial.id, status: 'running' });
     const spec = await persist(() => this.buildSpec(trial));
     if (!spec) {
-      await this.close(trial, { kind: 'failed', message: `The ${trial.subject.timeline ? 'timeline' : 'clip'} of this trial is no longer in the library. ${trial.subject.timeline ? 'Play another timeline.' : 'Scan its volume and start the trial again.'}`, detail: '' });
+      await this.close(trial, {
+        kind: 'failed',
+        message: `The ${trial.subject.timeline ? 'timeline' : 'clip'} of this trial is no longer in the library. ${trial.subject.timeline ? 'Play another timeline.' : 'Scan its volume and start the trial again.'}`,
+        detail: '',
+      });
       return;
     }
-    const volumeIds = trial.subject.timeline ? Object.values(trial.subject.timeline.media).map(({ volumeId }) => volumeId) : [trial.subject.volumeId];
+    const volumeIds = trial.subject.timeline
+      ? Object.values(trial.subject.timeline.media).map(({ volumeId }) => volumeId)
+      : [trial.subject.volumeId];
     const { conditions, load } = await beginMeasuring(trial.rigId, () => pidsOf([this.host]), volumeIds);
     this.conditions = { ...conditions, run: null };
     this.load = load;
@@ -76,24 +88,47 @@ export class TrialRun {
   private async buildSpec(trial: TrialRow): Promise<TrialSpec | null> {
     if (trial.subject.timeline) {
       const spec = await playedSpec(trial.subject);
-      return spec && { trialId: trial.id, subject: { kind: 'timeline', ...spec, course: trial.subject.timeline.course }, settings: trial.settings };
+      return (
+        spec && {
+          trialId: trial.id,
+          subject: { kind: 'timeline', ...spec, course: trial.subject.timeline.course },
+          settings: trial.settings,
+        }
+      );
     }
     const clip = trial.clipId ? await getClip(trial.clipId) : null;
     const packets = clip ? await getPacketTable(clip.id) : null;
     if (!clip?.setup || !clip.format || !packets) return null;
-    return { trialId: trial.id, subject: { kind: 'clip', path: join(clip.volumePath, clip.path), standIn: clip.volumeStandIn, setup: clip.setup, rate: clip.format.rate, packets, knownFaults: clip.faults ?? undefined }, settings: trial.settings };
+    return {
+      trialId: trial.id,
+      subject: {
+        kind: 'clip',
+        path: join(clip.volumePath, clip.path),
+        standIn: clip.volumeStandIn,
+        setup: clip.setup,
+        rate: clip.format.rate,
+        packets,
+        knownFaults: clip.faults ?? undefined,
+      },
+      settings: trial.settings,
+    };
   }
 
   private async measure(trial: TrialRow, spec: TrialSpec): Promise<TrialEnd> {
     const { pictures, trialPath, watchdogMs, onTrialPid } = this.parts;
-    const host = new TrialHost(trialPath, spec, {
-      onPrepared: (run, slotCount) => this.onPrepared(run, slotCount),
-      onFaults: (faults) => this.onFaults(trial, faults),
-      onFindings: (findings) => this.onFindings(findings),
-      onBatch: ({ from, count, data }) => this.saveBatch(from, count, data),
-      onCounters: (counters) => this.onCounters(counters),
-      onPicture: (frame, jpeg) => pictures.send(spec.trialId, frame, jpeg),
-    }, watchdogMs);
+    const host = new TrialHost(
+      trialPath,
+      spec,
+      {
+        onPrepared: (run, slotCount) => this.onPrepared(run, slotCount),
+        onFaults: (faults) => this.onFaults(trial, faults),
+        onFindings: (findings) => this.onFindings(findings),
+        onBatch: ({ from, count, data }) => this.saveBatch(from, count, data),
+        onCounters: (counters) => this.onCounters(counters),
+        onPicture: (frame, jpeg) => pictures.send(spec.trialId, frame, jpeg),
+      },
+      watchdogMs,
+    );
     this.host = host;
     onTrialPid(host.pid);
     host.setViewers(pictures.viewerCount(spec.trialId));
@@ -117,14 +152,16 @@ export class TrialRun {
 
   /** Saved with the trial's end; what lies in the clips is told in Media from then on. */
   private onFaults(trial: TrialRow, faults: RunFaults): void {
-    if (this.conditions?.run) this.conditions = { ...this.conditions, run: { ...this.conditions.run, faults } };
+    if (this.conditions?.run)
+      this.conditions = { ...this.conditions, run: { ...this.conditions.run, faults } };
     this.queueSave(() => noteRunFaults(trial, faults));
   }
 
   /** Saved with the trial's end; the times of a timeline's parts serve to judge it and are not kept. */
   private onFindings({ parts = null, ...findings }: RunFindings): void {
     this.partTimes = parts;
-    if (this.conditions?.run) this.conditions = { ...this.conditions, run: { ...this.conditions.run, afterwards: findings } };
+    if (this.conditions?.run)
+      this.conditions = { ...this.conditions, run: { ...this.conditions.run, afterwards: findings } };
   }
 
   /** Saves in order, one after the other; a database that is away holds the row back, not the trial. */
@@ -138,14 +175,24 @@ export class TrialRun {
       await storeTraceBatch(this.trialId, from, count, data);
       const states = Array.from(decodeTrace(data).state, (state) => stateLetters[state] ?? '?').join('');
       for (let at = 0; at < states.length; at += 4_000) {
-        announce({ type: 'trial-slots', trialId: this.trialId, from: from + at, states: states.slice(at, at + 4_000) });
+        announce({
+          type: 'trial-slots',
+          trialId: this.trialId,
+          from: from + at,
+          states: states.slice(at, at + 4_000),
+        });
       }
     });
   }
 
   private onCounters(counters: LiveCounters): void {
     this.timeLeft.observe(counters.slot, Date.now());
-    announce({ type: 'trial-progress', trialId: this.trialId, counters, msLeft: this.timeLeft.remainingMs(counters.slotCount) });
+    announce({
+      type: 'trial-progress',
+      trialId: this.trialId,
+      counters,
+      msLeft: this.timeLeft.remainingMs(counters.slotCount),
+    });
   }
 
   private sampleLoad(): void {
@@ -153,7 +200,14 @@ export class TrialRun {
   }
 
   private async close(trial: TrialRow, end: TrialEnd): Promise<void> {
-    const reached = await closeTrial({ ...trial, conditions: this.conditions }, statusOf(end), describeEnd(end), 'detail' in end ? end.detail : null, this.load?.summary(end.kind === 'done' ? end.peakMemoryBytes : null) ?? null, this.partTimes);
+    const reached = await closeTrial(
+      { ...trial, conditions: this.conditions },
+      statusOf(end),
+      describeEnd(end),
+      'detail' in end ? end.detail : null,
+      this.load?.summary(end.kind === 'done' ? end.peakMemoryBytes : null) ?? null,
+      this.partTimes,
+    );
     if (reached) announce({ type: 'trial-status', trialId: trial.id, status: statusOf(end) });
   }
 }
@@ -172,26 +226,69 @@ function describeEnd(end: TrialEnd): string | null {
  * @param partTimes what was measured of a timeline's parts, null where the run ended before
  * @returns whether this call ended it
  */
-export async function closeTrial(trial: TrialRow, status: TrialStatus, outcome: string | null, detail: string | null, load: TrialRow['load'], partTimes: PartTimes | null = null): Promise<boolean> {
+export async function closeTrial(
+  trial: TrialRow,
+  status: TrialStatus,
+  outcome: string | null,
+  detail: string | null,
+  load: TrialRow['load'],
+  partTimes: PartTimes | null = null,
+): Promise<boolean> {
   const trace = await persist(() => loadTrace(trial.id));
   const played = trace.length > 0 ? await persist(() => judgedBy(trial, trace.length, partTimes)) : null;
   const base = {
-    status, detail, load, endedAt: new Date(), conditions: trial.conditions,
-    outcome: outcome && trace.length > 0 && status !== 'done' ? `${outcome} ${trace.length} of ${trial.slotCount} slots were saved.` : outcome,
+    status,
+    detail,
+    load,
+    endedAt: new Date(),
+    conditions: trial.conditions,
+    outcome:
+      outcome && trace.length > 0 && status !== 'done'
+        ? `${outcome} ${trace.length} of ${trial.slotCount} slots were saved.`
+        : outcome,
   };
   if (!played) return persist(() => updateTrial(trial.id, ['queued', 'running'], base));
   const { settings, subject } = trial;
   const rate = rateOf(subject);
   const { summary, charges } = summarise({
-    trace, ...played, rate, policy: settings.policy, buffers: settings.buffers, scale: settings.scale,
-    spans: await persist(() => rigSpansOf(trial, load)), choices: trace.state.includes(slotState.dropped) ? await persist(() => rigChoicesOf(trial)) : null,
-    scaleCosts: trial.conditions?.run?.afterwards?.scaleCosts ?? null, coreCosts: trial.conditions?.run?.afterwards?.coreCosts ?? null, doubtful: trial.conditions?.run?.faults?.doubtful ?? [],
+    trace,
+    ...played,
+    rate,
+    policy: settings.policy,
+    buffers: settings.buffers,
+    scale: settings.scale,
+    spans: await persist(() => rigSpansOf(trial, load)),
+    choices: trace.state.includes(slotState.dropped) ? await persist(() => rigChoicesOf(trial)) : null,
+    scaleCosts: trial.conditions?.run?.afterwards?.scaleCosts ?? null,
+    coreCosts: trial.conditions?.run?.afterwards?.coreCosts ?? null,
+    doubtful: trial.conditions?.run?.faults?.doubtful ?? [],
   });
-  const selfCheck = trial.kind === 'self-check' && status === 'done'
-    ? judgeSelfCheck(trace, charges, expectedDrops(settings.faults), (1e6 * rate.den) / rate.num, summary.attribution?.agreement ?? 0)
-    : null;
-  if (selfCheck && load?.pulse) await persist(() => saveBestPulse(trial.rigId, { us: load.pulse?.medianUs ?? 0, at: new Date().toISOString(), trialId: trial.id }));
-  return persist(() => updateTrial(trial.id, ['queued', 'running'], { ...base, summary, charges: Buffer.from(charges), selfCheck }));
+  const selfCheck =
+    trial.kind === 'self-check' && status === 'done'
+      ? judgeSelfCheck(
+          trace,
+          charges,
+          expectedDrops(settings.faults),
+          (1e6 * rate.den) / rate.num,
+          summary.attribution?.agreement ?? 0,
+        )
+      : null;
+  if (selfCheck && load?.pulse)
+    await persist(() =>
+      saveBestPulse(trial.rigId, {
+        us: load.pulse?.medianUs ?? 0,
+        at: new Date().toISOString(),
+        trialId: trial.id,
+      }),
+    );
+  return persist(() =>
+    updateTrial(trial.id, ['queued', 'running'], {
+      ...base,
+      summary,
+      charges: Buffer.from(charges),
+      selfCheck,
+    }),
+  );
 }
 
 /** How the rig was over a run, by the samples of its load; null where that is not known. */
@@ -200,17 +297,24 @@ async function rigSpansOf({ id, conditions }: TrialRow, load: TrialRow['load']):
   if (beganAtMs === undefined) return null;
   const referenceUs = load?.pulse?.referenceUs ?? null;
   const cores = conditions?.rig.logicalCores ?? 1;
-  return (await listSamples(id)).map((sample) => rigSpan((sample.at.getTime() - beganAtMs) * 1000, sample, { cores, referenceUs }));
+  return (await listSamples(id)).map((sample) =>
+    rigSpan((sample.at.getTime() - beganAtMs) * 1000, sample, { cores, referenceUs }),
+  );
 }
 
 /** What judging a trial needs of what it played, and how its drops are charged to parts; null when that is gone. */
-async function judgedBy(trial: TrialRow, slots: number, partTimes: PartTimes | null): Promise<Pick<SummaryInput, 'graph' | 'chargeParts' | 'fewerStreams'> | null> {
+async function judgedBy(
+  trial: TrialRow,
+  slots: number,
+  partTimes: PartTimes | null,
+): Promise<Pick<SummaryInput, 'graph' | 'chargeParts' | 'fewerStreams'> | null> {
   const found = await playedGraph(trial, slots);
   if (!found?.played) return found && { graph: found.graph };
   const { plan, timeline } = found.played;
   if (!partTimes) return { graph: found.graph };
   return {
-    graph: found.graph, chargeParts: (measured, states) => chargeParts(timeline, plan, measured, states, partTimes),
+    graph: found.graph,
+    chargeParts: (measured, states) => chargeParts(timeline, plan, measured, states, partTimes),
     fewerStreams: (measured, states) => fewerStreams(timeline, plan, measured, states, partTimes),
   };
 }

@@ -8,7 +8,14 @@ import { editFor, filesFor, specFor, usedMedia } from '../timelineMedia';
 import { pidsOf } from './measuring';
 
 /** What a page sends its viewer: a command, or a document to look at. */
-export type ViewerRequest = ViewerCommand | { readonly type: 'document'; readonly document: Timeline; readonly read: 'originals' | 'proxies'; readonly scale: PlaybackScale };
+export type ViewerRequest =
+  | ViewerCommand
+  | {
+      readonly type: 'document';
+      readonly document: Timeline;
+      readonly read: 'originals' | 'proxies';
+      readonly scale: PlaybackScale;
+    };
 
 /** A viewer nobody looks at ends after this. */
 const idleMs = 20_000;
@@ -33,7 +40,10 @@ class ViewerSession {
     response.writeHead(200, { 'content-type': 'application/octet-stream', 'cache-control': 'no-store' });
     response.flushHeaders();
     this.streams.add(response);
-    response.on('close', () => { this.streams.delete(response); this.lastUsedMs = Date.now(); });
+    response.on('close', () => {
+      this.streams.delete(response);
+      this.lastUsedMs = Date.now();
+    });
   }
 
   async take(request: ViewerRequest): Promise<void> {
@@ -50,7 +60,10 @@ class ViewerSession {
       const edited = await editFor(document, media);
       this.last = { type: 'open', spec: { ...this.last.spec, ...edited }, scale };
       // Meanwhile the process may have ended, and its files with it.
-      if (key === this.media) { this.send({ type: 'edit', ...edited }); return; }
+      if (key === this.media) {
+        this.send({ type: 'edit', ...edited });
+        return;
+      }
     }
     this.last = { type: 'open', spec: await specFor(document, media), scale };
     this.media = key;
@@ -63,8 +76,14 @@ class ViewerSession {
   }
 
   private start(): ChildProcess {
-    const child = fork(this.path, [], { serialization: 'advanced', stdio: ['ignore', 'ignore', 'inherit', 'ipc'] });
-    child.on('message', (message: FromViewer) => { this.lastSlot = message.state.slot; this.emit(message); });
+    const child = fork(this.path, [], {
+      serialization: 'advanced',
+      stdio: ['ignore', 'ignore', 'inherit', 'ipc'],
+    });
+    child.on('message', (message: FromViewer) => {
+      this.lastSlot = message.state.slot;
+      this.emit(message);
+    });
     child.on('error', () => undefined);
     child.on('exit', () => {
       if (this.child !== child) return;
@@ -88,7 +107,22 @@ class ViewerSession {
   }
 
   tellProblem(problem: string): void {
-    this.emit({ jpeg: null, state: { slot: this.lastSlot, playing: false, run: 0, speed: 0, shown: 0, dropped: 0, achievedRate: 0, buffers: { read: 0, decoded: 0, ready: 0 }, tookMs: null, problem, remark: null } });
+    this.emit({
+      jpeg: null,
+      state: {
+        slot: this.lastSlot,
+        playing: false,
+        run: 0,
+        speed: 0,
+        shown: 0,
+        dropped: 0,
+        achievedRate: 0,
+        buffers: { read: 0, decoded: 0, ready: 0 },
+        tookMs: null,
+        problem,
+        remark: null,
+      },
+    });
   }
 
   /** Ends the process; the next request, or `resume`, begins a new one. */
@@ -129,7 +163,11 @@ export class ViewerServer {
 
   constructor(private readonly processPath: string) {
     setInterval(() => {
-      for (const [id, session] of this.sessions) if (!session.isWatched && Date.now() - session.lastUsedMs > idleMs) { session.close(); this.sessions.delete(id); }
+      for (const [id, session] of this.sessions)
+        if (!session.isWatched && Date.now() - session.lastUsedMs > idleMs) {
+          session.close();
+          this.sessions.delete(id);
+        }
     }, 5_000).unref();
   }
 
@@ -146,12 +184,20 @@ export class ViewerServer {
     return true;
   }
 
-  private async command(session: ViewerSession, request: IncomingMessage, response: ServerResponse): Promise<void> {
-    const reply = (status: number, body: object) => response.writeHead(status, { 'content-type': 'application/json' }).end(JSON.stringify(body));
+  private async command(
+    session: ViewerSession,
+    request: IncomingMessage,
+    response: ServerResponse,
+  ): Promise<void> {
+    const reply = (status: number, body: object) =>
+      response.writeHead(status, { 'content-type': 'application/json' }).end(JSON.stringify(body));
     try {
       const parts: Buffer[] = [];
       for await (const part of request) parts.push(part as Buffer);
-      if (this.paused) { reply(409, { message: measuring, field: null }); return; }
+      if (this.paused) {
+        reply(409, { message: measuring, field: null });
+        return;
+      }
       await session.take(JSON.parse(Buffer.concat(parts).toString('utf8')) as ViewerRequest);
       reply(200, { ok: true });
     } catch (error) {

@@ -22,13 +22,25 @@ export abstract class WatchedProcess<From, To, End extends { readonly kind: stri
   readonly ended: Promise<End | BadEnd>;
 
   /** @param piece what makes progress, in words: "frame" @param pinned keep it and all its threads on the first core */
-  constructor(path: string, watchdogMs: number, private readonly piece: string, pinned = false) {
+  constructor(
+    path: string,
+    watchdogMs: number,
+    private readonly piece: string,
+    pinned = false,
+  ) {
     const pin = pinned ? { execPath: 'taskset', execArgv: ['--cpu-list', '0', process.execPath] } : {};
-    this.child = fork(path, [], { serialization: 'advanced', env: { ...process.env, UV_THREADPOOL_SIZE: threadPoolSize }, stdio: ['ignore', 'ignore', 'inherit', 'ipc'], ...pin });
+    this.child = fork(path, [], {
+      serialization: 'advanced',
+      env: { ...process.env, UV_THREADPOOL_SIZE: threadPoolSize },
+      stdio: ['ignore', 'ignore', 'inherit', 'ipc'],
+      ...pin,
+    });
     this.child.on('message', (message) => this.onMessage(message as From));
     const watchdog = setInterval(() => this.checkProgress(watchdogMs), Math.min(500, watchdogMs / 4));
     this.ended = new Promise((resolve) => {
-      this.child.once('error', (error) => { this.end ??= { kind: 'crashed', message: `The trial process could not be started: ${error.message}` }; });
+      this.child.once('error', (error) => {
+        this.end ??= { kind: 'crashed', message: `The trial process could not be started: ${error.message}` };
+      });
       this.child.once('close', (code, signal) => {
         clearInterval(watchdog);
         resolve(this.end ?? this.crash(code, signal));
@@ -66,12 +78,18 @@ export abstract class WatchedProcess<From, To, End extends { readonly kind: stri
   private checkProgress(watchdogMs: number): void {
     const idleMs = Date.now() - this.lastProgressMs;
     if (idleMs < watchdogMs || this.child.exitCode !== null) return;
-    this.end ??= { kind: 'hung', message: `No ${this.piece} moved for ${(idleMs / 1000).toFixed(0)} s, so the trial process was ended.` };
+    this.end ??= {
+      kind: 'hung',
+      message: `No ${this.piece} moved for ${(idleMs / 1000).toFixed(0)} s, so the trial process was ended.`,
+    };
     this.child.kill('SIGKILL');
   }
 
   private crash(code: number | null, signal: NodeJS.Signals | null): BadEnd {
     if (this.cancelling) return { kind: 'cancelled' };
-    return { kind: 'crashed', message: `The trial process ended unexpectedly (${signal ? `signal ${signal}` : `exit code ${code}`}).` };
+    return {
+      kind: 'crashed',
+      message: `The trial process ended unexpectedly (${signal ? `signal ${signal}` : `exit code ${code}`}).`,
+    };
   }
 }

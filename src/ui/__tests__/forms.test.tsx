@@ -14,24 +14,92 @@ import { MeasureForm, StreamsForm } from '../storage/MeasureForm';
 import { VolumeView } from '../storage/VolumeView';
 import { Annotate } from '../trial/Annotate';
 import { StartForm } from '../trials/StartForm';
-import { connection, inBrowser, press, pushed, read, Refusal, requests, server, show, type } from './livePage';
+import {
+  connection,
+  inBrowser,
+  press,
+  pushed,
+  read,
+  Refusal,
+  requests,
+  server,
+  show,
+  type,
+} from './livePage';
 
 inBrowser();
 
 const gigabyte = 1e9;
-const facts = { fileSystem: 'ext4', device: '/dev/sda1', mountPoint: '/', sizeBytes: 1e12, freeBytes: 5e11, rotational: false, writable: true };
-const volume: VolumePage['volume'] = { id: 'v1', rigId: 'r', name: 'Shuttle SSD', kind: 'external', path: '/media/shuttle', facts, link: 'USB 10 Gb/s', notes: '', price: null, standIn: null, cacheBytes: 0, demo: 0, scan: null, lastScan: null, scannedAt: null, createdAt: new Date(0) };
-const format = { container: 'MOV', codec: 'ProRes', profile: 'Standard', bitDepth: 10, chroma: '4:2:2', width: 1920, height: 1080, rate: rational(24) };
-const clip = (id: string, path: string, change: Partial<LibraryClip> = {}) => ({ id, path, volumeId: 'v1', volumeName: 'Shuttle SSD', status: 'ready', format, frames: 192, peakBitsPerSecond: 187e6, sizeBytes: 4e6, simulated: false, ...change }) as LibraryClip;
-const clips = [clip('c1', 'wall/TW_WALL_0107.mov'), clip('c2', 'kite/TW_KITE_0031.mp4', { simulated: true, volumeName: 'Store' }), clip('c3', 'broken.mov', { status: 'unplayable', format: null })];
-const choose = async (name: string) => { await userEvent.click(screen.getByRole('radio', { name })); };
+const facts = {
+  fileSystem: 'ext4',
+  device: '/dev/sda1',
+  mountPoint: '/',
+  sizeBytes: 1e12,
+  freeBytes: 5e11,
+  rotational: false,
+  writable: true,
+};
+const volume: VolumePage['volume'] = {
+  id: 'v1',
+  rigId: 'r',
+  name: 'Shuttle SSD',
+  kind: 'external',
+  path: '/media/shuttle',
+  facts,
+  link: 'USB 10 Gb/s',
+  notes: '',
+  price: null,
+  standIn: null,
+  cacheBytes: 0,
+  demo: 0,
+  scan: null,
+  lastScan: null,
+  scannedAt: null,
+  createdAt: new Date(0),
+};
+const format = {
+  container: 'MOV',
+  codec: 'ProRes',
+  profile: 'Standard',
+  bitDepth: 10,
+  chroma: '4:2:2',
+  width: 1920,
+  height: 1080,
+  rate: rational(24),
+};
+const clip = (id: string, path: string, change: Partial<LibraryClip> = {}) =>
+  ({
+    id,
+    path,
+    volumeId: 'v1',
+    volumeName: 'Shuttle SSD',
+    status: 'ready',
+    format,
+    frames: 192,
+    peakBitsPerSecond: 187e6,
+    sizeBytes: 4e6,
+    simulated: false,
+    ...change,
+  }) as LibraryClip;
+const clips = [
+  clip('c1', 'wall/TW_WALL_0107.mov'),
+  clip('c2', 'kite/TW_KITE_0031.mp4', { simulated: true, volumeName: 'Store' }),
+  clip('c3', 'broken.mov', { status: 'unplayable', format: null }),
+];
+const choose = async (name: string) => {
+  await userEvent.click(screen.getByRole('radio', { name }));
+};
 
 describe('a new playback trial', () => {
   test('offers what can be played, says how long it takes, and sends what was chosen', async () => {
     server(({ path }) => (path === '/api/trials' ? { id: 't7' } : undefined));
     await show(<StartForm clips={clips} wantedClipId="c2" />);
     const list = screen.getByLabelText('Clip');
-    expect(within(list).getAllByRole('option').map(({ textContent }) => textContent)).toEqual(['wall/TW_WALL_0107.mov — Shuttle SSD', 'kite/TW_KITE_0031.mp4 — Store (simulated)']);
+    expect(
+      within(list)
+        .getAllByRole('option')
+        .map(({ textContent }) => textContent),
+    ).toEqual(['wall/TW_WALL_0107.mov — Shuttle SSD', 'kite/TW_KITE_0031.mp4 — Store (simulated)']);
     expect(list).toHaveProperty('value', 'c2');
     expect(read()).toContain('takes 0:08 once started');
     await userEvent.selectOptions(list, 'c1');
@@ -42,7 +110,13 @@ describe('a new playback trial', () => {
     await choose('Warm, on purpose');
     await type('Decoder threads', '4x');
     await press('Play and measure');
-    expect(requests).toEqual([{ method: 'POST', path: '/api/trials', body: { clipId: 'c1', scale: 'quarter', policy: 'hold-time', warm: true, threads: 4 } }]);
+    expect(requests).toEqual([
+      {
+        method: 'POST',
+        path: '/api/trials',
+        body: { clipId: 'c1', scale: 'quarter', policy: 'hold-time', warm: true, threads: 4 },
+      },
+    ]);
     expect(pushed).toEqual(['/trials/t7']);
   });
 
@@ -60,11 +134,18 @@ describe('a new playback trial', () => {
 });
 
 describe('measuring a volume', () => {
-  const measure = (change: Partial<VolumePage['volume']> = {}) => <MeasureForm volume={{ ...volume, ...change }} clips={clips.slice(0, 2) as unknown as VolumePage['clips']} />;
+  const measure = (change: Partial<VolumePage['volume']> = {}) => (
+    <MeasureForm
+      volume={{ ...volume, ...change }}
+      clips={clips.slice(0, 2) as unknown as VolumePage['clips']}
+    />
+  );
 
   test('says beforehand what it writes, how much, and that it removes it', async () => {
     await show(measure());
-    expect(read()).toMatch(/Writes 1\.0 GB of test files into \/media\/shuttle, leaves at least .* of the volume free, and removes them when it ends, however it ends\. Reads are cold.* Takes 0:45 at most, and the time to write the file that is read\./);
+    expect(read()).toMatch(
+      /Writes 1\.0 GB of test files into \/media\/shuttle, leaves at least .* of the volume free, and removes them when it ends, however it ends\. Reads are cold.* Takes 0:45 at most, and the time to write the file that is read\./,
+    );
     await choose('Read while writing');
     expect(read()).toContain('Writes 2.0 GB of test files');
     await choose('Frame-paced');
@@ -79,19 +160,34 @@ describe('measuring a volume', () => {
     const { again } = await show(measure({ facts: { ...facts, freeBytes: 60 * gigabyte } }));
     await type('Each repeat moves, MB', '90000');
     expect(read()).toMatch(/There is room for .* of test files\. Choose a smaller size or free space\./);
-    await again(<div key="two">{measure({ facts: { ...facts, writable: false }, cacheBytes: 4 * gigabyte })}</div>);
+    await again(
+      <div key="two">{measure({ facts: { ...facts, writable: false }, cacheBytes: 4 * gigabyte })}</div>,
+    );
     expect(read()).toContain('The volume is read-only: read one of its clips.');
     expect(read()).toMatch(/server may hold 4\.0 GB in memory\. Move at least 8\.0 GB/);
     expect(screen.getByLabelText('Reads')).toHaveProperty('value', 'c1');
   });
 
   test('sends figures as figures and other text as it is, and shows which field was refused', async () => {
-    server(({ path }) => (path === '/api/storage/throughput' ? new Refusal('Repeats must be a whole number from 1 to 20.', 'repeats') : undefined));
+    server(({ path }) =>
+      path === '/api/storage/throughput'
+        ? new Refusal('Repeats must be a whole number from 1 to 20.', 'repeats')
+        : undefined,
+    );
     await show(measure());
     await choose('Write');
     await type('Repeats', 'many');
     await press('Measure');
-    expect(requests[0]?.body).toEqual({ volumeId: 'v1', test: 'sequential-write', clipId: null, blockBytes: 4 * 2 ** 20, bytes: gigabyte, seconds: 15, repeats: 'many', streams: 2 });
+    expect(requests[0]?.body).toEqual({
+      volumeId: 'v1',
+      test: 'sequential-write',
+      clipId: null,
+      blockBytes: 4 * 2 ** 20,
+      bytes: gigabyte,
+      seconds: 15,
+      repeats: 'many',
+      streams: 2,
+    });
     expect(screen.getByLabelText('Repeats').getAttribute('aria-invalid')).toBe('true');
     expect(screen.getByLabelText('Repeats')).toHaveProperty('value', 'many');
     expect(screen.getByRole('alert').textContent).toContain('whole number from 1 to 20');
@@ -111,58 +207,126 @@ describe('measuring a volume', () => {
     expect(pushed).toEqual(['/storage/trials/s2']);
     await again(<StreamsForm key="none" clips={[]} />);
     expect(read()).toContain('No clip of this volume is ready. Scan it first.');
-    expect(screen.getByRole('button', { name: 'Find the number of streams' })).toHaveProperty('disabled', true);
+    expect(screen.getByRole('button', { name: 'Find the number of streams' })).toHaveProperty(
+      'disabled',
+      true,
+    );
   });
 });
 
 describe('volumes', () => {
   test('one is added as it is, or behind a model; what was typed stays when it is refused', async () => {
     let done = 0;
-    server(({ path }) => (path === '/api/volumes' ? new Refusal('There is no folder /media/shuttel on this host.', 'path') : undefined));
-    await show(<AddVolume onDone={() => { done++; }} />);
+    server(({ path }) =>
+      path === '/api/volumes'
+        ? new Refusal('There is no folder /media/shuttel on this host.', 'path')
+        : undefined,
+    );
+    await show(
+      <AddVolume
+        onDone={() => {
+          done++;
+        }}
+      />,
+    );
     await type('Name', 'Shuttle SSD');
     await type('Folder on this host', '/media/shuttel');
     await choose('Card');
     await press('Add and scan');
     expect(screen.getByLabelText('Folder on this host').getAttribute('aria-invalid')).toBe('true');
-    expect([screen.getByLabelText('Name'), screen.getByLabelText('Folder on this host')].map((field) => (field as HTMLInputElement).value)).toEqual(['Shuttle SSD', '/media/shuttel']);
+    expect(
+      [screen.getByLabelText('Name'), screen.getByLabelText('Folder on this host')].map(
+        (field) => (field as HTMLInputElement).value,
+      ),
+    ).toEqual(['Shuttle SSD', '/media/shuttel']);
     expect(done).toBe(0);
     server(({ path }) => (path === '/api/volumes' ? { id: 'v9' } : undefined));
     await type('Folder on this host', '/media/shuttle');
     await choose('Simulated, by a model');
     await press('Add and scan');
     expect(done).toBe(1);
-    expect(requests.map(({ body }) => body)).toMatchObject([{ kind: 'card', path: '/media/shuttel', price: null, cacheGigabytes: 0, standIn: null }, { path: '/media/shuttle', standIn: { link: expect.any(String) as string } }]);
+    expect(requests.map(({ body }) => body)).toMatchObject([
+      { kind: 'card', path: '/media/shuttel', price: null, cacheGigabytes: 0, standIn: null },
+      { path: '/media/shuttle', standIn: { link: expect.any(String) as string } },
+    ]);
   });
 
   test('what a person knows of one is noted, and shown after', async () => {
     const page: VolumePage = { volume, trials: [], clips: [] };
-    server(({ path, method }) => (path !== '/api/volumes/v1' ? undefined : method === 'GET' ? { ...page, volume: { ...volume, price: 480, notes: '2 rotating disks, level 1' } } : {}));
+    server(({ path, method }) =>
+      path !== '/api/volumes/v1'
+        ? undefined
+        : method === 'GET'
+          ? { ...page, volume: { ...volume, price: 480, notes: '2 rotating disks, level 1' } }
+          : {},
+    );
     await show(<VolumeView initial={page} />);
-    for (const part of ['/media/shuttle', 'ext4 at /', 'USB 10 Gb/s', 'Price not noted', 'Not measured yet']) expect(read().replaceAll(' ', '')).toContain(part.replaceAll(' ', ''));
+    for (const part of ['/media/shuttle', 'ext4 at /', 'USB 10 Gb/s', 'Price not noted', 'Not measured yet'])
+      expect(read().replaceAll(' ', '')).toContain(part.replaceAll(' ', ''));
     await press('Edit notes');
     await type('Price', '480');
     await type('Array and drives', '2 rotating disks, level 1');
     await press('Save');
-    expect(requests).toMatchObject([{ method: 'PATCH', path: '/api/volumes/v1', body: { name: 'Shuttle SSD', price: 480, notes: '2 rotating disks, level 1', standIn: null } }]);
+    expect(requests).toMatchObject([
+      {
+        method: 'PATCH',
+        path: '/api/volumes/v1',
+        body: { name: 'Shuttle SSD', price: 480, notes: '2 rotating disks, level 1', standIn: null },
+      },
+    ]);
     expect(read().replaceAll(' ', '')).toContain('Price480');
   });
 
   test('a card is copied to one or two places that can be written; the card stands first', async () => {
-    const at = (id: string, name: string, kind: 'card' | 'internal' | 'network', writable = true) => ({ ...volume, id, name, kind, facts: { ...facts, writable }, clipCount: 0, problemCount: 0 });
-    const page: CopiesPage = { volumes: [at('v1', 'Edit room', 'internal'), at('v2', 'Store', 'network'), at('v3', 'Archive', 'network', false), at('v4', 'Card reader', 'card')], latest: [], copies: [] };
-    server(({ path }) => (path === '/api/storage/copies' ? new Refusal('The folder holds files already.', 'destinations[1].folder') : undefined));
+    const at = (id: string, name: string, kind: 'card' | 'internal' | 'network', writable = true) => ({
+      ...volume,
+      id,
+      name,
+      kind,
+      facts: { ...facts, writable },
+      clipCount: 0,
+      problemCount: 0,
+    });
+    const page: CopiesPage = {
+      volumes: [
+        at('v1', 'Edit room', 'internal'),
+        at('v2', 'Store', 'network'),
+        at('v3', 'Archive', 'network', false),
+        at('v4', 'Card reader', 'card'),
+      ],
+      latest: [],
+      copies: [],
+    };
+    server(({ path }) =>
+      path === '/api/storage/copies'
+        ? new Refusal('The folder holds files already.', 'destinations[1].folder')
+        : undefined,
+    );
     const { again } = await show(<CopiesView page={page} />);
     expect(screen.getByLabelText('From')).toHaveProperty('value', 'v4');
-    expect(within(screen.getByLabelText('To')).getAllByRole('option').map(({ textContent }) => textContent)).toEqual(['Edit room', 'Store']);
+    expect(
+      within(screen.getByLabelText('To'))
+        .getAllByRole('option')
+        .map(({ textContent }) => textContent),
+    ).toEqual(['Edit room', 'Store']);
     await userEvent.selectOptions(screen.getByLabelText('and to'), 'v2');
     const [first, second] = screen.getAllByLabelText('into');
     await userEvent.clear(first!);
     await userEvent.type(first!, 'cards/B002');
     await choose('Do not verify');
-    expect(read()).toMatch(/Writes into \/media\/shuttle\/cards\/B002 and into \/media\/shuttle\/cards\/A001; overwrites nothing/);
+    expect(read()).toMatch(
+      /Writes into \/media\/shuttle\/cards\/B002 and into \/media\/shuttle\/cards\/A001; overwrites nothing/,
+    );
     await press('Copy');
-    expect(requests[0]?.body).toEqual({ volumeId: 'v4', folder: '', destinations: [{ volumeId: 'v1', folder: 'cards/B002' }, { volumeId: 'v2', folder: 'cards/A001' }], verify: false });
+    expect(requests[0]?.body).toEqual({
+      volumeId: 'v4',
+      folder: '',
+      destinations: [
+        { volumeId: 'v1', folder: 'cards/B002' },
+        { volumeId: 'v2', folder: 'cards/A001' },
+      ],
+      verify: false,
+    });
     expect([first, second].map((field) => field?.getAttribute('aria-invalid'))).toEqual(['false', 'true']);
     await again(<CopiesView key="one" page={{ ...page, volumes: page.volumes.slice(0, 1) }} />);
     expect(read()).toContain('A copy needs two volumes');
@@ -171,7 +335,9 @@ describe('volumes', () => {
 
 describe('results and the rig', () => {
   test('a result is noted and left out only with what the server takes; the reason is asked for', async () => {
-    server(({ path }) => (path === '/api/annotations/t1' ? new Refusal('Say why it does not count.', 'excluded') : undefined));
+    server(({ path }) =>
+      path === '/api/annotations/t1' ? new Refusal('Say why it does not count.', 'excluded') : undefined,
+    );
     await show(<Annotate trialId="t1" annotation={null} />);
     expect(screen.getByRole('button', { name: 'Saved', hidden: true })).toHaveProperty('disabled', true);
     await userEvent.click(screen.getByText('Note, or leave out of comparisons'));
@@ -181,7 +347,11 @@ describe('results and the rig', () => {
     server(({ path }) => (path === '/api/annotations/t1' ? {} : undefined));
     await type('Because', 'the cable was loose');
     await press('Save');
-    expect(requests.at(-1)).toEqual({ method: 'PUT', path: '/api/annotations/t1', body: { note: '', excluded: 'the cable was loose' } });
+    expect(requests.at(-1)).toEqual({
+      method: 'PUT',
+      path: '/api/annotations/t1',
+      body: { note: '', excluded: 'the cable was loose' },
+    });
     expect(read()).toContain('This result does not count');
     expect(screen.getByRole('button', { name: 'Saved' })).toHaveProperty('disabled', true);
     // Taken back: it counts again.
@@ -192,9 +362,21 @@ describe('results and the rig', () => {
 
   test('what goes is named before it goes, and stays with its reason where that fails', async () => {
     let fails = true;
-    await show(<ConfirmButton label="Remove this trial" title="Remove this trial?" consequence="The result of TW_WALL_0107.mov and its trace go." verb="Remove" act={() => (fails ? Promise.reject(new Error('It is running.')) : Promise.resolve())}>x</ConfirmButton>);
+    await show(
+      <ConfirmButton
+        label="Remove this trial"
+        title="Remove this trial?"
+        consequence="The result of TW_WALL_0107.mov and its trace go."
+        verb="Remove"
+        act={() => (fails ? Promise.reject(new Error('It is running.')) : Promise.resolve())}
+      >
+        x
+      </ConfirmButton>,
+    );
     await press('Remove this trial');
-    expect(screen.getByRole('alertdialog').textContent).toContain('The result of TW_WALL_0107.mov and its trace go.');
+    expect(screen.getByRole('alertdialog').textContent).toContain(
+      'The result of TW_WALL_0107.mov and its trace go.',
+    );
     await press('Remove');
     expect(screen.getByRole('alert').textContent).toBe('It is running.');
     await press('Keep');
@@ -209,19 +391,57 @@ describe('results and the rig', () => {
     server(({ path }) => (path === '/api/plans/series' ? { id: 'p1' } : undefined));
     await show(<RepeatSeries kind="decode" trialId="d1" />);
     await press('Series of');
-    expect(requests).toEqual([{ method: 'POST', path: '/api/plans/series', body: { kind: 'decode', trialId: 'd1', repeats: 5, mostMadeUp: 2 } }]);
+    expect(requests).toEqual([
+      {
+        method: 'POST',
+        path: '/api/plans/series',
+        body: { kind: 'decode', trialId: 'd1', repeats: 5, mostMadeUp: 2 },
+      },
+    ]);
     expect(pushed).toEqual(['/trials/plans/p1']);
   });
 
-  const identity = { host: 'slipway', processor: 'Two-core processor', physicalCores: 1, logicalCores: 2, memoryBytes: 8 * 2 ** 30, graphics: [], system: 'Debian 12', kernel: '6.1', machine: 'virtual', disks: ['vda, 60 GB'], networks: [] };
+  const identity = {
+    host: 'slipway',
+    processor: 'Two-core processor',
+    physicalCores: 1,
+    logicalCores: 2,
+    memoryBytes: 8 * 2 ** 30,
+    graphics: [],
+    system: 'Debian 12',
+    kernel: '6.1',
+    machine: 'virtual',
+    disks: ['vda, 60 GB'],
+    networks: [],
+  };
   const rig = { id: 'r', name: 'Slipway', identity, imported: null } as unknown as RigRow;
-  const state = { at: '', power: 'unknown' as const, processorGovernor: null, loadAverage: 0.4, freeMemoryBytes: 4 * 2 ** 30, busiest: [{ name: 'backup', share: 0.31 }], temperatureCelsius: null, clockGigahertz: 2.4 };
+  const state = {
+    at: '',
+    power: 'unknown' as const,
+    processorGovernor: null,
+    loadAverage: 0.4,
+    freeMemoryBytes: 4 * 2 ** 30,
+    busiest: [{ name: 'backup', share: 0.31 }],
+    temperatureCelsius: null,
+    clockGigahertz: 2.4,
+  };
 
   test('the rig says what the system tells and what it does not; it is renamed, or keeps its name', async () => {
     const data = { rig, state, selfCheck: null, others: [] };
-    server(({ path, method }) => (path !== '/api/rig' ? undefined : method === 'GET' ? data : new Refusal('A rig needs a name.', 'name')));
+    server(({ path, method }) =>
+      path !== '/api/rig' ? undefined : method === 'GET' ? data : new Refusal('A rig needs a name.', 'name'),
+    );
     await show(<RigView initial={data} />);
-    for (const part of ['1, 2 threads', '8.0 GiB', 'none found: decoding and processing run on the processor', 'vda, 60 GB', 'backup 31 % of a core', '2.40 GHz', 'The self-check plays a light clip']) expect(read()).toContain(part);
+    for (const part of [
+      '1, 2 threads',
+      '8.0 GiB',
+      'none found: decoding and processing run on the processor',
+      'vda, 60 GB',
+      'backup 31 % of a core',
+      '2.40 GHz',
+      'The self-check plays a light clip',
+    ])
+      expect(read()).toContain(part);
     expect(read().match(/not told by the system/g)).toHaveLength(4); // networks, power, governor, temperature
     await press('Rename');
     await type('Name of the rig', '');
@@ -229,7 +449,9 @@ describe('results and the rig', () => {
     expect(screen.getByRole('alert').textContent).toBe('A rig needs a name.');
     await press('Keep the old name');
     expect(screen.getByRole('heading', { level: 1 }).textContent).toBe('Slipway');
-    server(({ path, method }) => (path !== '/api/rig' ? undefined : method === 'GET' ? { ...data, rig: { ...rig, name: 'Bollard' } } : {}));
+    server(({ path, method }) =>
+      path !== '/api/rig' ? undefined : method === 'GET' ? { ...data, rig: { ...rig, name: 'Bollard' } } : {},
+    );
     await press('Rename');
     await type('Name of the rig', 'Bollard');
     await press('Save');
@@ -237,7 +459,11 @@ describe('results and the rig', () => {
   });
 
   test('a rig that is not written down yet says so; a self-check that is refused says why', async () => {
-    server(({ path }) => (path === '/api/self-check' ? new Refusal('There is no clip to play. Add a volume with media.') : undefined));
+    server(({ path }) =>
+      path === '/api/self-check'
+        ? new Refusal('There is no clip to play. Add a volume with media.')
+        : undefined,
+    );
     const { again } = await show(<RigView initial={{ rig: null, state, selfCheck: null, others: [] }} />);
     expect(read()).toContain('This rig is being read');
     await again(<RigView key="there" initial={{ rig, state, selfCheck: null, others: [] }} />);

@@ -6,11 +6,22 @@ function heldKeys(run?: (key: string, held: HeldKeys) => void) {
   const done: string[] = [];
   const later: (() => void)[] = [];
   const clock = { ms: 0 };
-  const held: HeldKeys = new HeldKeys((key) => {
-    done.push(key);
-    run?.(key, held);
-  }, () => clock.ms, (call) => later.push(call));
-  return { held, done, clock, settle: () => { while (later.length > 0) later.shift()?.(); } };
+  const held: HeldKeys = new HeldKeys(
+    (key) => {
+      done.push(key);
+      run?.(key, held);
+    },
+    () => clock.ms,
+    (call) => later.push(call),
+  );
+  return {
+    held,
+    done,
+    clock,
+    settle: () => {
+      while (later.length > 0) later.shift()?.();
+    },
+  };
 }
 
 test('a key pressed when the last part has come does not overtake those that are kept', () => {
@@ -49,7 +60,9 @@ test('keys are kept until the last part of a page has come, and run in their ord
 });
 
 test('what was pressed on a page that is left is not for the next one; a key that leaves it passes the others on', () => {
-  const { held, done, settle } = heldKeys((key, keys) => { if (key === 'Shift+M') keys.leave('media'); });
+  const { held, done, settle } = heldKeys((key, keys) => {
+    if (key === 'Shift+M') keys.leave('media');
+  });
   held.begin('script');
   for (const key of ['Escape', 'Shift+M', 'u']) held.hold(key);
   held.end('script');
@@ -79,26 +92,37 @@ test('a key that waits for too long is given up', () => {
 });
 
 test('whatever parts come in whatever order, each kept key runs once, in order, and none while a part is missing', () => {
-  fc.assert(fc.property(fc.array(fc.oneof(fc.record({ part: fc.nat(3) }), fc.record({ key: fc.string({ minLength: 1, maxLength: 2 }) })), { maxLength: 40 }), (steps) => {
-    const missing = new Set<number>();
-    const { held, done, settle } = heldKeys(() => expect(missing.size).toBe(0));
-    const wanted: string[] = [];
-    for (const step of steps) {
-      if ('key' in step) {
-        if (missing.size > 0) wanted.push(step.key);
-        held.hold(step.key);
-      } else if (missing.delete(step.part)) held.end(step.part);
-      else {
-        settle(); // the page is drawn before another part of it goes
-        missing.add(step.part);
-        held.begin(step.part);
-      }
-    }
-    for (const part of [...missing]) {
-      missing.delete(part);
-      held.end(part);
-    }
-    settle();
-    expect(done).toEqual(wanted);
-  }));
+  fc.assert(
+    fc.property(
+      fc.array(
+        fc.oneof(
+          fc.record({ part: fc.nat(3) }),
+          fc.record({ key: fc.string({ minLength: 1, maxLength: 2 }) }),
+        ),
+        { maxLength: 40 },
+      ),
+      (steps) => {
+        const missing = new Set<number>();
+        const { held, done, settle } = heldKeys(() => expect(missing.size).toBe(0));
+        const wanted: string[] = [];
+        for (const step of steps) {
+          if ('key' in step) {
+            if (missing.size > 0) wanted.push(step.key);
+            held.hold(step.key);
+          } else if (missing.delete(step.part)) held.end(step.part);
+          else {
+            settle(); // the page is drawn before another part of it goes
+            missing.add(step.part);
+            held.begin(step.part);
+          }
+        }
+        for (const part of [...missing]) {
+          missing.delete(part);
+          held.end(part);
+        }
+        settle();
+        expect(done).toEqual(wanted);
+      },
+    ),
+  );
 });

@@ -9,16 +9,38 @@ import { Sections } from '../shell/Sections';
 import { useCancel } from '../shell/useCancel';
 import { useFollowedTrial } from '../shell/useFollowedTrial';
 import { useLive } from '../shell/useLive';
-import { connection, event, inBrowser, read, Refusal, requests, server, settle, show, status } from './livePage';
+import {
+  connection,
+  event,
+  inBrowser,
+  read,
+  Refusal,
+  requests,
+  server,
+  settle,
+  show,
+  status,
+} from './livePage';
 
 inBrowser();
 
-interface Thing { readonly word: string }
+interface Thing {
+  readonly word: string;
+}
 function Live({ initial }: { initial: Thing }) {
   const [{ word }] = useLive(initial, '/api/thing', ({ type }) => type === 'plan');
   return <p>It is {word}.</p>;
 }
-const counters = (slot: number): LiveCounters => ({ slot, slotCount: 48, shown: slot, dropped: 2, settled: slot, achievedRate: 22.4, depths: { read: 1, decoded: 0, ready: 0 }, cpuUs: 0 });
+const counters = (slot: number): LiveCounters => ({
+  slot,
+  slotCount: 48,
+  shown: slot,
+  dropped: 2,
+  settled: slot,
+  achievedRate: 22.4,
+  depths: { read: 1, decoded: 0, ready: 0 },
+  cpuUs: 0,
+});
 
 describe('data that a page was made with', () => {
   test('is fetched again for events that concern it, when the connection comes back, and by who joins an open stream', async () => {
@@ -41,7 +63,13 @@ describe('data that a page was made with', () => {
 
   test('keeps the newest answer, whichever comes last, and what it shows when there is none', async () => {
     const waiting: ((thing: Thing) => void)[] = [];
-    server(({ path }) => (path === '/api/thing' ? new Promise<Thing>((resolve) => { waiting.push(resolve); }) : undefined));
+    server(({ path }) =>
+      path === '/api/thing'
+        ? new Promise<Thing>((resolve) => {
+            waiting.push(resolve);
+          })
+        : undefined,
+    );
     await show(<Live initial={{ word: 'as drawn' }} />);
     await event({ type: 'plan', planId: 'p' });
     await event({ type: 'plan', planId: 'p' });
@@ -56,9 +84,19 @@ describe('data that a page was made with', () => {
 
   test('of a trial is fetched again when the rig’s status says otherwise', async () => {
     let fetched = 0;
-    const reload = () => { fetched++; return Promise.resolve(); };
-    function Followed({ trialStatus }: { trialStatus: string }) { useFollowedTrial('t1', trialStatus, reload); return null; }
-    server(({ path }) => (path === '/api/status' ? { ...status, running: { id: 't1', name: 'a.mov', what: 'Trial', href: '/trials/t1' } } : undefined));
+    const reload = () => {
+      fetched++;
+      return Promise.resolve();
+    };
+    function Followed({ trialStatus }: { trialStatus: string }) {
+      useFollowedTrial('t1', trialStatus, reload);
+      return null;
+    }
+    server(({ path }) =>
+      path === '/api/status'
+        ? { ...status, running: { id: 't1', name: 'a.mov', what: 'Trial', href: '/trials/t1' } }
+        : undefined,
+    );
     const { again } = await show(<Followed trialStatus="queued" />);
     await settle();
     expect(fetched).toBe(1);
@@ -69,7 +107,11 @@ describe('data that a page was made with', () => {
 });
 
 describe('the condition strip', () => {
-  const running = { ...status, queued: 2, running: { id: 't1', name: 'TW_WALL_0107.mov', what: 'Trial', href: '/trials/t1' } };
+  const running = {
+    ...status,
+    queued: 2,
+    running: { id: 't1', name: 'TW_WALL_0107.mov', what: 'Trial', href: '/trials/t1' },
+  };
 
   test('says rig, power, load by others, what runs with its time left, and the queue', async () => {
     server(({ path }) => (path === '/api/status' ? running : undefined));
@@ -77,7 +119,14 @@ describe('the condition strip', () => {
     await connection(true);
     await event({ type: 'load', othersLoad: 0.01, trialLoad: 0, freeMemoryBytes: 1 });
     await event({ type: 'trial-progress', trialId: 't1', counters: counters(24), msLeft: 65_000 });
-    for (const part of ['Rig Slipway', 'Power mains', 'Load by others 1 %', 'Trial TW_WALL_0107.mov 1:05 left', 'Queue 2 waiting']) expect(read().replaceAll(' ', '')).toContain(part.replaceAll(' ', ''));
+    for (const part of [
+      'Rig Slipway',
+      'Power mains',
+      'Load by others 1 %',
+      'Trial TW_WALL_0107.mov 1:05 left',
+      'Queue 2 waiting',
+    ])
+      expect(read().replaceAll(' ', '')).toContain(part.replaceAll(' ', ''));
     expect(screen.queryByRole('alert')).toBeNull();
     await event({ type: 'load', othersLoad: 0.6, trialLoad: 0, freeMemoryBytes: 1 });
     expect(read()).toContain('60 % disturbs');
@@ -88,7 +137,9 @@ describe('the condition strip', () => {
 
   test('says what is away: Navvy, its database, its runner; and what may slow the rig', async () => {
     await show(<ConditionStrip />, { ...status, power: 'battery', runner: 'silent' });
-    server(({ path }) => (path === '/api/status' ? { ...status, power: 'battery', runner: 'silent' } : undefined));
+    server(({ path }) =>
+      path === '/api/status' ? { ...status, power: 'battery', runner: 'silent' } : undefined,
+    );
     await connection(true);
     expect(read()).toContain('battery may slow the rig');
     expect(screen.getByRole('alert').textContent).toContain('runner is not there');
@@ -103,7 +154,9 @@ describe('the condition strip', () => {
   });
 
   test.each([
-    ['storage', 'storage-progress', 'storage-status'], ['decode', 'decode-progress', 'decode-status'], ['test', 'test-progress', 'test-status'],
+    ['storage', 'storage-progress', 'storage-status'],
+    ['decode', 'decode-progress', 'decode-status'],
+    ['test', 'test-progress', 'test-status'],
   ] as const)('shows the time left of %s work until it ends', async (_name, progress, ended) => {
     server(({ path }) => (path === '/api/status' ? running : undefined));
     await show(<ConditionStrip />);
@@ -117,30 +170,106 @@ describe('the condition strip', () => {
 });
 
 test('sections say what each has, or what is missing for the next', async () => {
-  const empty = { ...status, volumes: 0, clips: 0, timelines: 0, results: 0, briefs: 0, selfCheck: 'never' as const };
+  const empty = {
+    ...status,
+    volumes: 0,
+    clips: 0,
+    timelines: 0,
+    results: 0,
+    briefs: 0,
+    selfCheck: 'never' as const,
+  };
   server(({ path }) => (path === '/api/status' ? empty : undefined));
   await show(<Sections onPalette={() => undefined} onKeys={() => undefined} />, empty);
-  for (const part of ['not self-checked yet', 'add a volume', 'no clips yet', 'none yet', 'ready', 'no result yet', 'no brief yet']) expect(read()).toContain(part);
+  for (const part of [
+    'not self-checked yet',
+    'add a volume',
+    'no clips yet',
+    'none yet',
+    'ready',
+    'no result yet',
+    'no brief yet',
+  ])
+    expect(read()).toContain(part);
   expect(screen.getByRole('link', { current: 'page' }).textContent).toContain('Trials');
-  server(({ path }) => (path === '/api/status' ? { ...status, volumes: 1, briefs: 2, queued: 3 } : undefined));
+  server(({ path }) =>
+    path === '/api/status' ? { ...status, volumes: 1, briefs: 2, queued: 3 } : undefined,
+  );
   await event({ type: 'clips' });
-  for (const part of ['self-check passed', '1 volume', '3 clips', '1 timeline', '3 waiting', '4 results', '2 briefs']) expect(read()).toContain(part);
+  for (const part of [
+    'self-check passed',
+    '1 volume',
+    '3 clips',
+    '1 timeline',
+    '3 waiting',
+    '4 results',
+    '2 briefs',
+  ])
+    expect(read()).toContain(part);
 });
 
 describe('keys', () => {
   function Keys({ name, done }: { name: string; done: string[] }) {
-    useCommands(useMemo(() => [
-      { id: 'go', label: `Go, ${name}`, group: 'Test', key: 'g', run: () => { done.push(`${name} g`); } }, { id: 'find', label: 'Find', group: 'Test', key: 'Ctrl+k', run: () => { done.push(`${name} Ctrl+k`); } },
-      { id: 'big', label: 'Big', group: 'Test', key: 'Shift+R', run: () => { done.push(`${name} Shift+R`); } },
-    ], [name, done]));
+    useCommands(
+      useMemo(
+        () => [
+          {
+            id: 'go',
+            label: `Go, ${name}`,
+            group: 'Test',
+            key: 'g',
+            run: () => {
+              done.push(`${name} g`);
+            },
+          },
+          {
+            id: 'find',
+            label: 'Find',
+            group: 'Test',
+            key: 'Ctrl+k',
+            run: () => {
+              done.push(`${name} Ctrl+k`);
+            },
+          },
+          {
+            id: 'big',
+            label: 'Big',
+            group: 'Test',
+            key: 'Shift+R',
+            run: () => {
+              done.push(`${name} Shift+R`);
+            },
+          },
+        ],
+        [name, done],
+      ),
+    );
     return null;
   }
-  function List() { return <ul>{useCommandList().map(({ id, label }, at) => <li key={`${id}${at}`}>{label}</li>)}</ul>; }
+  function List() {
+    return (
+      <ul>
+        {useCommandList().map(({ id, label }, at) => (
+          <li key={`${id}${at}`}>{label}</li>
+        ))}
+      </ul>
+    );
+  }
 
   test('run the newest command of the page, and none while a person types or a dialog is open', async () => {
     const done: string[] = [];
     const user = userEvent.setup();
-    const { again } = await show(<><Keys name="page" done={done} /><Keys name="panel" done={done} /><input aria-label="Name" /><div role="dialog"><button type="button">Keep</button></div><List /></>);
+    const { again } = await show(
+      <>
+        <Keys name="page" done={done} />
+        <Keys name="panel" done={done} />
+        <input aria-label="Name" />
+        <div role="dialog">
+          <button type="button">Keep</button>
+        </div>
+        <List />
+      </>,
+    );
     await user.keyboard('g');
     await user.keyboard('{Shift>}R{/Shift}');
     expect(done).toEqual(['panel g', 'panel Shift+R']);
@@ -151,7 +280,12 @@ describe('keys', () => {
     await user.keyboard('g');
     expect(done).toHaveLength(3);
     expect(screen.getAllByRole('listitem').map(({ textContent }) => textContent)).toContain('Go, panel');
-    await again(<><Keys name="page" done={done} /><List /></>);
+    await again(
+      <>
+        <Keys name="page" done={done} />
+        <List />
+      </>,
+    );
     await user.keyboard('g');
     expect(done.at(-1)).toBe('page g');
     expect(screen.getAllByRole('listitem').map(({ textContent }) => textContent)).not.toContain('Go, panel');
@@ -160,7 +294,14 @@ describe('keys', () => {
   test('Escape cancels what the page shows, once; a refusal is told and may be tried again', async () => {
     function Cancels() {
       const { cancel, asked, error } = useCancel('/api/trials/t1/cancel', 'Cancel this trial');
-      return <><button type="button" onClick={cancel} disabled={asked}>{asked ? 'Cancelling' : 'Cancel'}</button><p>{error?.message}</p></>;
+      return (
+        <>
+          <button type="button" onClick={cancel} disabled={asked}>
+            {asked ? 'Cancelling' : 'Cancel'}
+          </button>
+          <p>{error?.message}</p>
+        </>
+      );
     }
     const user = userEvent.setup();
     server(({ path }) => (path.endsWith('/cancel') ? new Refusal('The trial has ended.') : undefined));

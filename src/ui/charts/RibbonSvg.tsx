@@ -9,21 +9,46 @@ const width = 1_000;
 const height = 40;
 
 /** Lines of a cause's hatching in a tile of 6 units. */
-const hatches: Record<Hatch, string> = { broken: 'M0 4.5L3 1.5L6 4.5', level: 'M0 2H6M0 5H6', rising: 'M0 6L6 0M-1 1L1 -1M5 7L7 5', crossed: 'M0 0L6 6M0 6L6 0', dots: 'M1.5 1.5h1.6v1.6h-1.6zM4.5 4.5h1.6v1.6h-1.6z' };
+const hatches: Record<Hatch, string> = {
+  broken: 'M0 4.5L3 1.5L6 4.5',
+  level: 'M0 2H6M0 5H6',
+  rising: 'M0 6L6 0M-1 1L1 -1M5 7L7 5',
+  crossed: 'M0 0L6 6M0 6L6 0',
+  dots: 'M1.5 1.5h1.6v1.6h-1.6zM4.5 4.5h1.6v1.6h-1.6z',
+};
 
-interface Run { readonly from: number; readonly to: number; readonly state: number; readonly charge: number; readonly isDoubtful: boolean }
+interface Run {
+  readonly from: number;
+  readonly to: number;
+  readonly state: number;
+  readonly charge: number;
+  readonly isDoubtful: boolean;
+}
 
 /** Neighbouring columns of equal state and charge joined, each column the worst of its slots: some hundreds of marks at most. */
 function runsOf(data: RibbonData, most: number): Run[] {
   const columns = Math.min(data.slots, 500);
   const runs: Run[] = [];
   for (let column = 0; column < columns; column++) {
-    const [from, to] = [Math.floor((column * data.slots) / columns), Math.max(1, Math.floor(((column + 1) * data.slots) / columns))];
+    const [from, to] = [
+      Math.floor((column * data.slots) / columns),
+      Math.max(1, Math.floor(((column + 1) * data.slots) / columns)),
+    ];
     const worst = worstSlot(data, from, to);
-    const [state, charge, isDoubtful] = [data.state[worst] ?? 0, data.charge[worst] ?? 0, data.doubtful?.[worst] === 1];
+    const [state, charge, isDoubtful] = [
+      data.state[worst] ?? 0,
+      data.charge[worst] ?? 0,
+      data.doubtful?.[worst] === 1,
+    ];
     const last = runs.at(-1);
     const end = (to / most) * width;
-    if (last?.state === state && last.charge === charge && last.isDoubtful === isDoubtful && state !== slotState.dropped) runs[runs.length - 1] = { ...last, to: end };
+    if (
+      last?.state === state &&
+      last.charge === charge &&
+      last.isDoubtful === isDoubtful &&
+      state !== slotState.dropped
+    )
+      runs[runs.length - 1] = { ...last, to: end };
     else runs.push({ from: (from / most) * width, to: end, state, charge, isDoubtful });
   }
   return runs;
@@ -33,17 +58,78 @@ function runsOf(data: RibbonData, most: number): Run[] {
 export function RibbonSvg({ data, most, label }: { data: RibbonData; most: number; label: string }) {
   const id = useId();
   return (
-    <svg role="img" aria-label={label} viewBox={`0 0 ${width} ${height}`} preserveAspectRatio="none" className="block h-10 w-full border bg-surface">
-      <defs>{(Object.entries(causeStyles) as [Cause, (typeof causeStyles)[Cause]][]).map(([stage, { hatch, variable }]) => (
-        <pattern key={stage} id={`${id}-${stage}`} width={6} height={6} patternUnits="userSpaceOnUse"><rect width={6} height={6} fill={`var(${variable})`} /><path d={hatches[hatch]} stroke="var(--surface)" strokeWidth={1.2} fill={hatch === 'dots' ? 'var(--surface)' : 'none'} /></pattern>
-      ))}</defs>
+    <svg
+      role="img"
+      aria-label={label}
+      viewBox={`0 0 ${width} ${height}`}
+      preserveAspectRatio="none"
+      className="block h-10 w-full border bg-surface"
+    >
+      <defs>
+        {(Object.entries(causeStyles) as [Cause, (typeof causeStyles)[Cause]][]).map(
+          ([stage, { hatch, variable }]) => (
+            <pattern key={stage} id={`${id}-${stage}`} width={6} height={6} patternUnits="userSpaceOnUse">
+              <rect width={6} height={6} fill={`var(${variable})`} />
+              <path
+                d={hatches[hatch]}
+                stroke="var(--surface)"
+                strokeWidth={1.2}
+                fill={hatch === 'dots' ? 'var(--surface)' : 'none'}
+              />
+            </pattern>
+          ),
+        )}
+      </defs>
       {runsOf(data, Math.max(1, most)).map(({ from, to, state, charge, isDoubtful }) => {
         const tall = height * (heights[state] ?? 0);
         const top = isDoubtful ? capTop(state) : null;
         const causes = state === slotState.dropped ? causesOf(charge) : [];
-        const cap = top !== null && <rect x={from} y={height * top} width={to - from} height={height * doubtfulCap} fill={`url(#${id}-media)`} />;
-        if (causes.length === 0) return <g key={from}><rect x={from} y={height - tall} width={to - from} height={tall} fill={state === slotState.dropped ? 'var(--signal-text)' : state === slotState.wrong ? 'var(--ink)' : state === slotState.late ? 'var(--muted)' : state === slotState.pending ? 'var(--line)' : 'var(--slot)'} />{cap}</g>;
-        return <g key={from}>{causes.map((cause, at) => <rect key={cause} x={from} y={height - tall + (at * tall) / causes.length} width={to - from} height={tall / causes.length} fill={`url(#${id}-${cause})`} />)}</g>;
+        const cap = top !== null && (
+          <rect
+            x={from}
+            y={height * top}
+            width={to - from}
+            height={height * doubtfulCap}
+            fill={`url(#${id}-media)`}
+          />
+        );
+        if (causes.length === 0)
+          return (
+            <g key={from}>
+              <rect
+                x={from}
+                y={height - tall}
+                width={to - from}
+                height={tall}
+                fill={
+                  state === slotState.dropped
+                    ? 'var(--signal-text)'
+                    : state === slotState.wrong
+                      ? 'var(--ink)'
+                      : state === slotState.late
+                        ? 'var(--muted)'
+                        : state === slotState.pending
+                          ? 'var(--line)'
+                          : 'var(--slot)'
+                }
+              />
+              {cap}
+            </g>
+          );
+        return (
+          <g key={from}>
+            {causes.map((cause, at) => (
+              <rect
+                key={cause}
+                x={from}
+                y={height - tall + (at * tall) / causes.length}
+                width={to - from}
+                height={tall / causes.length}
+                fill={`url(#${id}-${cause})`}
+              />
+            ))}
+          </g>
+        );
       })}
     </svg>
   );

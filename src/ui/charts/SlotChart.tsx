@@ -1,6 +1,15 @@
 'use client';
 import { scaleLinear } from 'd3';
-import { useCallback, useEffect, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent, type ReactNode } from 'react';
+import {
+  useCallback,
+  useEffect,
+  useMemo,
+  useRef,
+  useState,
+  type KeyboardEvent,
+  type PointerEvent,
+  type ReactNode,
+} from 'react';
 import { slotState } from '@/core/playback/slots';
 import type { TraceView } from '@/core/playback/traceView';
 import { Button } from '../parts/Button';
@@ -29,50 +38,120 @@ interface SlotChartProps {
 }
 
 /** The ribbon, and under it the stage river, on one axis of slots: zoom, pan, hover, and keys from drop to drop. */
-export function SlotChart({ data, view, slotMs, timecodeAt, playhead, onPlayhead, readout, below }: SlotChartProps) {
+export function SlotChart({
+  data,
+  view,
+  slotMs,
+  timecodeAt,
+  playhead,
+  onPlayhead,
+  readout,
+  below,
+}: SlotChartProps) {
   const { slots } = data;
   const [range, setRange] = useState<SlotRange>({ from: 0, to: Math.max(1, slots) });
   const [hovered, setHovered] = useState<number | null>(null);
-  const shown = useMemo(() => clampRange(range.to > slots ? { from: 0, to: slots } : range, Math.max(1, slots)), [range, slots]);
+  const shown = useMemo(
+    () => clampRange(range.to > slots ? { from: 0, to: slots } : range, Math.max(1, slots)),
+    [range, slots],
+  );
   // Where the playhead is as soon as it moves: a key that repeats is faster than drawing.
   const at = useRef(playhead);
-  useEffect(() => { at.current = playhead; }, [playhead]);
-  const move = useCallback((slot: number) => {
-    const target = Math.min(Math.max(0, slot), slots - 1);
-    at.current = target;
-    onPlayhead(target);
-    setRange((current) => revealSlot(current, target, slots));
-  }, [onPlayhead, slots]);
-  const isDrop = useCallback((slot: number) => data.state[slot] === slotState.dropped || data.state[slot] === slotState.wrong, [data]);
-  const toDrop = useCallback((direction: 1 | -1) => {
-    const next = findSlot(at.current, direction, slots, isDrop);
-    if (next !== null) move(next);
-  }, [slots, isDrop, move]);
-  const zoom = useCallback((factor: number) => setRange((current) => zoomRange(current, factor, at.current, slots)), [slots]);
-  useCommands(useMemo(() => [
-    { id: 'next-drop', label: 'Next drop', group: 'Ribbon', key: 'n', run: () => toDrop(1) },
-    { id: 'previous-drop', label: 'Previous drop', group: 'Ribbon', key: 'p', run: () => toDrop(-1) },
-    { id: 'step-forward', label: 'One slot on', group: 'Ribbon', key: 'ArrowRight', run: () => move(at.current + 1) },
-    { id: 'step-back', label: 'One slot back', group: 'Ribbon', key: 'ArrowLeft', run: () => move(at.current - 1) },
-    { id: 'first-slot', label: 'First slot', group: 'Ribbon', key: 'Home', run: () => move(0) },
-    { id: 'last-slot', label: 'Last slot', group: 'Ribbon', key: 'End', run: () => move(slots - 1) },
-    { id: 'zoom-in', label: 'Zoom in', group: 'Ribbon', key: '+', run: () => zoom(2) },
-    { id: 'zoom-out', label: 'Zoom out', group: 'Ribbon', key: '-', run: () => zoom(0.5) },
-    { id: 'zoom-all', label: 'Show all slots', group: 'Ribbon', key: '0', run: () => setRange({ from: 0, to: slots }) },
-  ], [toDrop, move, zoom, slots]));
+  useEffect(() => {
+    at.current = playhead;
+  }, [playhead]);
+  const move = useCallback(
+    (slot: number) => {
+      const target = Math.min(Math.max(0, slot), slots - 1);
+      at.current = target;
+      onPlayhead(target);
+      setRange((current) => revealSlot(current, target, slots));
+    },
+    [onPlayhead, slots],
+  );
+  const isDrop = useCallback(
+    (slot: number) => data.state[slot] === slotState.dropped || data.state[slot] === slotState.wrong,
+    [data],
+  );
+  const toDrop = useCallback(
+    (direction: 1 | -1) => {
+      const next = findSlot(at.current, direction, slots, isDrop);
+      if (next !== null) move(next);
+    },
+    [slots, isDrop, move],
+  );
+  const zoom = useCallback(
+    (factor: number) => setRange((current) => zoomRange(current, factor, at.current, slots)),
+    [slots],
+  );
+  useCommands(
+    useMemo(
+      () => [
+        { id: 'next-drop', label: 'Next drop', group: 'Ribbon', key: 'n', run: () => toDrop(1) },
+        { id: 'previous-drop', label: 'Previous drop', group: 'Ribbon', key: 'p', run: () => toDrop(-1) },
+        {
+          id: 'step-forward',
+          label: 'One slot on',
+          group: 'Ribbon',
+          key: 'ArrowRight',
+          run: () => move(at.current + 1),
+        },
+        {
+          id: 'step-back',
+          label: 'One slot back',
+          group: 'Ribbon',
+          key: 'ArrowLeft',
+          run: () => move(at.current - 1),
+        },
+        { id: 'first-slot', label: 'First slot', group: 'Ribbon', key: 'Home', run: () => move(0) },
+        { id: 'last-slot', label: 'Last slot', group: 'Ribbon', key: 'End', run: () => move(slots - 1) },
+        { id: 'zoom-in', label: 'Zoom in', group: 'Ribbon', key: '+', run: () => zoom(2) },
+        { id: 'zoom-out', label: 'Zoom out', group: 'Ribbon', key: '-', run: () => zoom(0.5) },
+        {
+          id: 'zoom-all',
+          label: 'Show all slots',
+          group: 'Ribbon',
+          key: '0',
+          run: () => setRange({ from: 0, to: slots }),
+        },
+      ],
+      [toDrop, move, zoom, slots],
+    ),
+  );
 
   const gestures = useGestures(shown, slots, setRange, setHovered, move);
   const read = hovered ?? playhead;
   return (
     <div>
       <div data-no-print className="mb-1 flex flex-wrap items-center gap-1">
-        <Button look="quiet" className="h-7" onClick={() => toDrop(-1)}>Previous drop</Button>
-        <Button look="quiet" className="h-7" onClick={() => toDrop(1)}>Next drop</Button>
-        <Button look="quiet" className="ml-auto h-7" aria-label="Zoom out" onClick={() => zoom(0.5)}>−</Button>
-        <Button look="quiet" className="h-7" aria-label="Zoom in" onClick={() => zoom(2)}>+</Button>
-        <Button look="quiet" className="h-7" onClick={() => setRange({ from: 0, to: slots })}>All</Button>
+        <Button look="quiet" className="h-7" onClick={() => toDrop(-1)}>
+          Previous drop
+        </Button>
+        <Button look="quiet" className="h-7" onClick={() => toDrop(1)}>
+          Next drop
+        </Button>
+        <Button look="quiet" className="ml-auto h-7" aria-label="Zoom out" onClick={() => zoom(0.5)}>
+          −
+        </Button>
+        <Button look="quiet" className="h-7" aria-label="Zoom in" onClick={() => zoom(2)}>
+          +
+        </Button>
+        <Button look="quiet" className="h-7" onClick={() => setRange({ from: 0, to: slots })}>
+          All
+        </Button>
       </div>
-      <div {...gestures} tabIndex={0} role="slider" aria-label="Ribbon of slots" aria-valuemin={0} aria-valuemax={Math.max(0, slots - 1)} aria-valuenow={playhead} aria-valuetext={timecodeAt(playhead)} className="relative select-none overflow-hidden border bg-surface" style={{ touchAction: 'none' }}>
+      <div
+        {...gestures}
+        tabIndex={0}
+        role="slider"
+        aria-label="Ribbon of slots"
+        aria-valuemin={0}
+        aria-valuemax={Math.max(0, slots - 1)}
+        aria-valuenow={playhead}
+        aria-valuetext={timecodeAt(playhead)}
+        className="relative select-none overflow-hidden border bg-surface"
+        style={{ touchAction: 'none' }}
+      >
         <Ribbon data={data} range={shown} />
         {view && <River view={view} range={shown} slotMs={slotMs} />}
         {below?.(shown)}
@@ -80,13 +159,21 @@ export function SlotChart({ data, view, slotMs, timecodeAt, playhead, onPlayhead
         {hovered !== null && hovered !== playhead && <Marker slot={hovered} range={shown} />}
       </div>
       <Axis range={shown} timecodeAt={timecodeAt} />
-      <div aria-live="polite" className="mt-1 min-h-12 text-sm" data-testid="readout">{slots > 0 && readout(Math.min(read, slots - 1))}</div>
+      <div aria-live="polite" className="mt-1 min-h-12 text-sm" data-testid="readout">
+        {slots > 0 && readout(Math.min(read, slots - 1))}
+      </div>
     </div>
   );
 }
 
 /** Wheel zooms round the pointer, dragging pans, a click puts the playhead down. */
-function useGestures(range: SlotRange, slots: number, setRange: (range: SlotRange) => void, setHovered: (slot: number | null) => void, move: (slot: number) => void) {
+function useGestures(
+  range: SlotRange,
+  slots: number,
+  setRange: (range: SlotRange) => void,
+  setHovered: (slot: number | null) => void,
+  move: (slot: number) => void,
+) {
   const drag = useRef<{ x: number; range: SlotRange; moved: boolean } | null>(null);
   const box = useRef<HTMLDivElement>(null);
   const slotAt = (clientX: number, element: Element) => {
@@ -95,7 +182,16 @@ function useGestures(range: SlotRange, slots: number, setRange: (range: SlotRang
   };
   useWheel(box, (event, element) => {
     const span = range.to - range.from;
-    if (Math.abs(event.deltaX) > Math.abs(event.deltaY)) setRange(clampRange({ from: range.from + (event.deltaX / element.clientWidth) * span, to: range.to + (event.deltaX / element.clientWidth) * span }, slots));
+    if (Math.abs(event.deltaX) > Math.abs(event.deltaY))
+      setRange(
+        clampRange(
+          {
+            from: range.from + (event.deltaX / element.clientWidth) * span,
+            to: range.to + (event.deltaX / element.clientWidth) * span,
+          },
+          slots,
+        ),
+      );
     else setRange(zoomRange(range, Math.exp(-event.deltaY / 300), slotAt(event.clientX, element), slots));
   });
   return {
@@ -110,23 +206,31 @@ function useGestures(range: SlotRange, slots: number, setRange: (range: SlotRang
         setHovered(Math.min(slots - 1, Math.max(0, Math.floor(slotAt(event.clientX, event.currentTarget)))));
         return;
       }
-      const shift = ((current.x - event.clientX) / event.currentTarget.clientWidth) * (current.range.to - current.range.from);
+      const shift =
+        ((current.x - event.clientX) / event.currentTarget.clientWidth) *
+        (current.range.to - current.range.from);
       if (Math.abs(current.x - event.clientX) > 3) current.moved = true;
-      if (current.moved) setRange(clampRange({ from: current.range.from + shift, to: current.range.to + shift }, slots));
+      if (current.moved)
+        setRange(clampRange({ from: current.range.from + shift, to: current.range.to + shift }, slots));
     },
     onPointerUp: (event: PointerEvent<HTMLDivElement>) => {
       if (drag.current && !drag.current.moved) move(Math.floor(slotAt(event.clientX, event.currentTarget)));
       drag.current = null;
     },
     onPointerLeave: () => setHovered(null),
-    onKeyDown: (event: KeyboardEvent<HTMLDivElement>) => { if (event.key === ' ') event.preventDefault(); },
+    onKeyDown: (event: KeyboardEvent<HTMLDivElement>) => {
+      if (event.key === ' ') event.preventDefault();
+    },
   };
 }
 
 export function Ribbon({ data, range }: { data: RibbonData; range: SlotRange }) {
-  const paint = useCallback((pen: CanvasRenderingContext2D, width: number, scale: number) => {
-    paintRibbon(pen, data, range, width, ribbonHeight, ribbonInk(pen, scale));
-  }, [data, range]);
+  const paint = useCallback(
+    (pen: CanvasRenderingContext2D, width: number, scale: number) => {
+      paintRibbon(pen, data, range, width, ribbonHeight, ribbonInk(pen, scale));
+    },
+    [data, range],
+  );
   const { ref } = useCanvas(ribbonHeight, paint);
   return <canvas ref={ref} className="block w-full" style={{ height: ribbonHeight }} />;
 }
@@ -135,7 +239,10 @@ export function Ribbon({ data, range }: { data: RibbonData; range: SlotRange }) 
 function riverTopMs(view: TraceView, slotMs: number): number {
   let most = 0;
   for (let slot = 0; slot < view.slots; slot++) {
-    const total = Math.max(0, view.readMs[slot] || 0) + Math.max(0, view.decodeMs[slot] || 0) + Math.max(0, view.processMs[slot] || 0);
+    const total =
+      Math.max(0, view.readMs[slot] || 0) +
+      Math.max(0, view.decodeMs[slot] || 0) +
+      Math.max(0, view.processMs[slot] || 0);
     if (total > most) most = total;
   }
   return Math.min(slotMs * 3, Math.max(slotMs * 1.5, most * 1.1));
@@ -143,16 +250,25 @@ function riverTopMs(view: TraceView, slotMs: number): number {
 
 function River({ view, range, slotMs }: { view: TraceView; range: SlotRange; slotMs: number }) {
   const topMs = useMemo(() => riverTopMs(view, slotMs), [view, slotMs]);
-  const paint = useCallback((pen: CanvasRenderingContext2D, width: number) => {
-    paintRiver(pen, view, range, width, riverHeight, topMs, riverInk());
-  }, [view, range, topMs]);
+  const paint = useCallback(
+    (pen: CanvasRenderingContext2D, width: number) => {
+      paintRiver(pen, view, range, width, riverHeight, topMs, riverInk());
+    },
+    [view, range, topMs],
+  );
   const { ref } = useCanvas(riverHeight, paint);
   const y = scaleLinear([0, topMs], [riverHeight, 0])(slotMs);
   return (
     <div className="relative border-t">
       <canvas ref={ref} className="block w-full" style={{ height: riverHeight }} />
-      <div aria-hidden className="pointer-events-none absolute inset-x-0 border-t border-dashed border-ink" style={{ top: y }}>
-        <span className="figure absolute right-1 -translate-y-full bg-surface/80 px-1 text-xs">one slot: {slotMs.toFixed(1)} ms</span>
+      <div
+        aria-hidden
+        className="pointer-events-none absolute inset-x-0 border-t border-dashed border-ink"
+        style={{ top: y }}
+      >
+        <span className="figure absolute right-1 -translate-y-full bg-surface/80 px-1 text-xs">
+          one slot: {slotMs.toFixed(1)} ms
+        </span>
       </div>
     </div>
   );
@@ -161,14 +277,37 @@ function River({ view, range, slotMs }: { view: TraceView; range: SlotRange; slo
 function Marker({ slot, range, strong = false }: { slot: number; range: SlotRange; strong?: boolean }) {
   const span = range.to - range.from;
   if (slot + 1 < range.from || slot > range.to) return null;
-  return <div aria-hidden className={strong ? 'pointer-events-none absolute inset-y-0 border-x-2 border-signal-text' : 'pointer-events-none absolute inset-y-0 border-x border-edge'} style={{ left: `${((slot - range.from) / span) * 100}%`, width: `max(3px, ${100 / span}%)` }} />;
+  return (
+    <div
+      aria-hidden
+      className={
+        strong
+          ? 'pointer-events-none absolute inset-y-0 border-x-2 border-signal-text'
+          : 'pointer-events-none absolute inset-y-0 border-x border-edge'
+      }
+      style={{ left: `${((slot - range.from) / span) * 100}%`, width: `max(3px, ${100 / span}%)` }}
+    />
+  );
 }
 
 export function Axis({ range, timecodeAt }: { range: SlotRange; timecodeAt: (slot: number) => string }) {
-  const ticks = scaleLinear([range.from, range.to], [0, 100]).ticks(6).filter((tick) => Number.isInteger(tick) && tick >= range.from && tick < range.to - (range.to - range.from) * 0.1);
+  const ticks = scaleLinear([range.from, range.to], [0, 100])
+    .ticks(6)
+    .filter(
+      (tick) =>
+        Number.isInteger(tick) && tick >= range.from && tick < range.to - (range.to - range.from) * 0.1,
+    );
   return (
     <div aria-hidden className="relative h-5 text-xs text-muted">
-      {ticks.map((tick) => <span key={tick} className="figure absolute border-l border-edge pl-1" style={{ left: `${((tick - range.from) / (range.to - range.from)) * 100}%` }}>{timecodeAt(tick)}</span>)}
+      {ticks.map((tick) => (
+        <span
+          key={tick}
+          className="figure absolute border-l border-edge pl-1"
+          style={{ left: `${((tick - range.from) / (range.to - range.from)) * 100}%` }}
+        >
+          {timecodeAt(tick)}
+        </span>
+      ))}
     </div>
   );
 }

@@ -3,7 +3,10 @@ import type { Cause } from '@/core/playback/slots';
 export type Hatch = 'level' | 'rising' | 'crossed' | 'dots' | 'broken';
 
 /** Each cause has a word, a hatching and a colour. */
-export const causeStyles: Record<Cause, { readonly word: string; readonly variable: string; readonly hatch: Hatch }> = {
+export const causeStyles: Record<
+  Cause,
+  { readonly word: string; readonly variable: string; readonly hatch: Hatch }
+> = {
   read: { word: 'read', variable: '--cause-read', hatch: 'level' },
   decode: { word: 'decode', variable: '--cause-decode', hatch: 'rising' },
   process: { word: 'process', variable: '--cause-process', hatch: 'crossed' },
@@ -23,12 +26,30 @@ export function hatchTile(hatch: Hatch, colour: string, ground: string, scale: n
   pen.strokeStyle = pen.fillStyle = ground;
   pen.lineWidth = 1.6 * scale;
   pen.beginPath();
-  if (hatch === 'level') { pen.moveTo(0, size / 2); pen.lineTo(size, size / 2); }
+  if (hatch === 'level') {
+    pen.moveTo(0, size / 2);
+    pen.lineTo(size, size / 2);
+  }
   // No upright lines: they would read as borders between slots.
-  if (hatch === 'rising' || hatch === 'crossed') for (const shift of [-size, 0, size]) { pen.moveTo(shift, size); pen.lineTo(shift + size, 0); }
-  if (hatch === 'crossed') for (const shift of [-size, 0, size]) { pen.moveTo(shift, 0); pen.lineTo(shift + size, size); }
-  if (hatch === 'broken') { pen.moveTo(0, size * 0.75); pen.lineTo(size / 2, size * 0.25); pen.lineTo(size, size * 0.75); }
-  if (hatch === 'dots') { pen.arc(size / 2, size / 2, 1.3 * scale, 0, Math.PI * 2); pen.fill(); }
+  if (hatch === 'rising' || hatch === 'crossed')
+    for (const shift of [-size, 0, size]) {
+      pen.moveTo(shift, size);
+      pen.lineTo(shift + size, 0);
+    }
+  if (hatch === 'crossed')
+    for (const shift of [-size, 0, size]) {
+      pen.moveTo(shift, 0);
+      pen.lineTo(shift + size, size);
+    }
+  if (hatch === 'broken') {
+    pen.moveTo(0, size * 0.75);
+    pen.lineTo(size / 2, size * 0.25);
+    pen.lineTo(size, size * 0.75);
+  }
+  if (hatch === 'dots') {
+    pen.arc(size / 2, size / 2, 1.3 * scale, 0, Math.PI * 2);
+    pen.fill();
+  }
   pen.stroke();
   return tile;
 }

@@ -10,17 +10,29 @@ export interface FrameColumns {
 
 const variables: Record<string, string> = { I: '--frame-i', P: '--frame-p', B: '--frame-b', '?': '--slot' };
 
-export interface FrameBand { readonly top: number; readonly height: number }
+export interface FrameBand {
+  readonly top: number;
+  readonly height: number;
+}
 
 /** Draws one bar a frame: I with a flat cap, P with a round head, B hollow; key frames are marked below. Beyond a frame a pixel, the largest of each column. */
-export function paintFrames(pen: CanvasRenderingContext2D, width: number, { top, height }: FrameBand, { bytes, types }: FrameColumns, range: SlotRange, most: number, style: CSSStyleDeclaration): void {
+export function paintFrames(
+  pen: CanvasRenderingContext2D,
+  width: number,
+  { top, height }: FrameBand,
+  { bytes, types }: FrameColumns,
+  range: SlotRange,
+  most: number,
+  style: CSSStyleDeclaration,
+): void {
   const perFrame = width / (range.to - range.from);
   const first = Math.max(0, Math.floor(range.from));
   const last = Math.min(bytes.length, Math.ceil(range.to));
   const step = Math.max(1, Math.floor(1 / perFrame));
   for (let at = first - (first % step); at < last; at += step) {
     let frame = at;
-    for (let other = at; other < Math.min(last, at + step); other++) if ((bytes[other] ?? 0) > (bytes[frame] ?? 0)) frame = other;
+    for (let other = at; other < Math.min(last, at + step); other++)
+      if ((bytes[other] ?? 0) > (bytes[frame] ?? 0)) frame = other;
     const letter = types[frame] ?? '?';
     const barHeight = Math.max(1, ((bytes[frame] ?? 0) / most) * (height - 10));
     const left = (at - range.from) * perFrame;
@@ -33,7 +45,15 @@ export function paintFrames(pen: CanvasRenderingContext2D, width: number, { top,
   }
 }
 
-function drawBar(pen: CanvasRenderingContext2D, type: string, left: number, top: number, width: number, height: number, style: CSSStyleDeclaration): void {
+function drawBar(
+  pen: CanvasRenderingContext2D,
+  type: string,
+  left: number,
+  top: number,
+  width: number,
+  height: number,
+  style: CSSStyleDeclaration,
+): void {
   const colour = style.getPropertyValue(variables[type] ?? '--slot');
   pen.fillStyle = colour;
   if (type === 'B' && width > 3) {
@@ -54,7 +74,16 @@ export function secondRates(bytes: readonly number[], framesPerSecond: number): 
 }
 
 /** Draws the rate of every second as a line over the frames it ends at. */
-export function paintRates(pen: CanvasRenderingContext2D, width: number, { top, height }: FrameBand, rates: readonly number[], offset: number, range: SlotRange, most: number, style: CSSStyleDeclaration): void {
+export function paintRates(
+  pen: CanvasRenderingContext2D,
+  width: number,
+  { top, height }: FrameBand,
+  rates: readonly number[],
+  offset: number,
+  range: SlotRange,
+  most: number,
+  style: CSSStyleDeclaration,
+): void {
   const perFrame = width / (range.to - range.from);
   pen.beginPath();
   pen.strokeStyle = style.getPropertyValue('--ink');

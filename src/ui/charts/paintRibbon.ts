@@ -26,19 +26,52 @@ export function ribbonInk(pen: CanvasRenderingContext2D, scale: number): RibbonI
   const style = getComputedStyle(document.documentElement);
   const colour = (name: string) => style.getPropertyValue(name).trim();
   const ground = colour('--surface');
-  const pattern = (hatch: Parameters<typeof hatchTile>[0], base: string) => pen.createPattern(hatchTile(hatch, base, ground, scale), 'repeat') ?? base;
-  const causes = Object.fromEntries(Object.entries(causeStyles).map(([stage, { hatch, variable }]) => [stage, pattern(hatch, colour(variable))]));
-  return { slot: colour('--slot'), late: colour('--muted'), empty: colour('--line'), ground, ink: colour('--ink'), causes, unknown: colour('--signal-text') };
+  const pattern = (hatch: Parameters<typeof hatchTile>[0], base: string) =>
+    pen.createPattern(hatchTile(hatch, base, ground, scale), 'repeat') ?? base;
+  const causes = Object.fromEntries(
+    Object.entries(causeStyles).map(([stage, { hatch, variable }]) => [
+      stage,
+      pattern(hatch, colour(variable)),
+    ]),
+  );
+  return {
+    slot: colour('--slot'),
+    late: colour('--muted'),
+    empty: colour('--line'),
+    ground,
+    ink: colour('--ink'),
+    causes,
+    unknown: colour('--signal-text'),
+  };
 }
 
 /** How bad a state is, so that a pixel that covers many slots shows the worst of them. */
-const severity: Record<number, number> = { [slotState.pending]: 0, [slotState.shown]: 1, [slotState.late]: 2, [slotState.dropped]: 3, [slotState.wrong]: 4 };
+const severity: Record<number, number> = {
+  [slotState.pending]: 0,
+  [slotState.shown]: 1,
+  [slotState.late]: 2,
+  [slotState.dropped]: 3,
+  [slotState.wrong]: 4,
+};
 
 /** Share of the ribbon's height per state: what is worse stands taller. */
-export const heights: Record<number, number> = { [slotState.pending]: 0.06, [slotState.shown]: 0.3, [slotState.late]: 0.55, [slotState.dropped]: 1, [slotState.wrong]: 1 };
+export const heights: Record<number, number> = {
+  [slotState.pending]: 0.06,
+  [slotState.shown]: 0.3,
+  [slotState.late]: 0.55,
+  [slotState.dropped]: 1,
+  [slotState.wrong]: 1,
+};
 
 /** Paints one cell per slot, or per pixel where slots are narrower than that. Linear in the width and the slots in sight. */
-export function paintRibbon(pen: CanvasRenderingContext2D, data: RibbonData, range: SlotRange, width: number, height: number, ink: RibbonInk): void {
+export function paintRibbon(
+  pen: CanvasRenderingContext2D,
+  data: RibbonData,
+  range: SlotRange,
+  width: number,
+  height: number,
+  ink: RibbonInk,
+): void {
   pen.clearRect(0, 0, width, height);
   const perSlot = width / (range.to - range.from);
   if (perSlot >= 1.5) {
@@ -57,7 +90,11 @@ export function paintRibbon(pen: CanvasRenderingContext2D, data: RibbonData, ran
 }
 
 /** The slot of a stretch that went worst; the first of equals. */
-export function worstSlot({ state, doubtful }: Pick<RibbonData, 'state' | 'doubtful'>, from: number, to: number): number {
+export function worstSlot(
+  { state, doubtful }: Pick<RibbonData, 'state' | 'doubtful'>,
+  from: number,
+  to: number,
+): number {
   const gravity = (slot: number) => (severity[state[slot] ?? 0] ?? 0) + (doubtful?.[slot] ? 0.5 : 0);
   let worst = from;
   for (let slot = from + 1; slot < to; slot++) if (gravity(slot) > gravity(worst)) worst = slot;
@@ -69,10 +106,20 @@ export const doubtfulCap = 0.2;
 
 /** Where it begins from the top; null for slots that show nothing. */
 export function capTop(state: number): number | null {
-  return state === slotState.dropped || state === slotState.pending ? null : Math.max(0, 1 - (heights[state] ?? 0) - doubtfulCap);
+  return state === slotState.dropped || state === slotState.pending
+    ? null
+    : Math.max(0, 1 - (heights[state] ?? 0) - doubtfulCap);
 }
 
-function paintSlot(pen: CanvasRenderingContext2D, { state, charge, doubtful }: RibbonData, slot: number, x: number, width: number, height: number, ink: RibbonInk): void {
+function paintSlot(
+  pen: CanvasRenderingContext2D,
+  { state, charge, doubtful }: RibbonData,
+  slot: number,
+  x: number,
+  width: number,
+  height: number,
+  ink: RibbonInk,
+): void {
   const is = state[slot] ?? 0;
   paintCell(pen, is, charge[slot] ?? 0, x, width, height, ink);
   const top = doubtful?.[slot] ? capTop(is) : null;
@@ -81,7 +128,15 @@ function paintSlot(pen: CanvasRenderingContext2D, { state, charge, doubtful }: R
   pen.fillRect(x, height * top, width, height * doubtfulCap);
 }
 
-function paintCell(pen: CanvasRenderingContext2D, state: number, charge: number, x: number, width: number, height: number, ink: RibbonInk): void {
+function paintCell(
+  pen: CanvasRenderingContext2D,
+  state: number,
+  charge: number,
+  x: number,
+  width: number,
+  height: number,
+  ink: RibbonInk,
+): void {
   const cellHeight = height * (heights[state] ?? 0);
   const top = height - cellHeight;
   if (state === slotState.dropped && charge !== 0) {
@@ -94,7 +149,16 @@ function paintCell(pen: CanvasRenderingContext2D, state: number, charge: number,
     });
     return;
   }
-  pen.fillStyle = state === slotState.dropped ? ink.unknown : state === slotState.pending ? ink.empty : state === slotState.wrong ? ink.ink : state === slotState.late ? ink.late : ink.slot;
+  pen.fillStyle =
+    state === slotState.dropped
+      ? ink.unknown
+      : state === slotState.pending
+        ? ink.empty
+        : state === slotState.wrong
+          ? ink.ink
+          : state === slotState.late
+            ? ink.late
+            : ink.slot;
   pen.fillRect(x, top, width, cellHeight);
   if (state === slotState.wrong && width >= 4) {
     pen.strokeStyle = ink.ground;

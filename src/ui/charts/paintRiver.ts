@@ -13,7 +13,14 @@ export interface RiverInk {
 export function riverInk(): RiverInk {
   const style = getComputedStyle(document.documentElement);
   const colour = (name: string) => style.getPropertyValue(name).trim();
-  return { read: colour('--cause-read'), decode: colour('--cause-decode'), process: colour('--cause-process'), present: colour('--cause-present'), line: colour('--edge'), ink: colour('--ink') };
+  return {
+    read: colour('--cause-read'),
+    decode: colour('--cause-decode'),
+    process: colour('--cause-process'),
+    present: colour('--cause-present'),
+    line: colour('--edge'),
+    ink: colour('--ink'),
+  };
 }
 
 const layers = ['readMs', 'decodeMs', 'processMs', 'errorMs'] as const;
@@ -30,14 +37,23 @@ export function stageMs(view: TraceView, layer: (typeof layers)[number], slot: n
  * stands at `slotY` pixels from the bottom. Where slots are narrower than a
  * pixel, each pixel shows its slowest slot.
  */
-export function paintRiver(pen: CanvasRenderingContext2D, view: TraceView, range: SlotRange, width: number, height: number, topMs: number, ink: RiverInk): void {
+export function paintRiver(
+  pen: CanvasRenderingContext2D,
+  view: TraceView,
+  range: SlotRange,
+  width: number,
+  height: number,
+  topMs: number,
+  ink: RiverInk,
+): void {
   pen.clearRect(0, 0, width, height);
   const perSlot = width / (range.to - range.from);
   const columnWidth = Math.max(1, perSlot >= 1.5 ? perSlot - (perSlot > 5 ? 1 : 0) : 1);
   const columns = perSlot >= 1.5 ? Math.ceil(range.to) - Math.floor(range.from) : Math.ceil(width);
   for (let column = 0; column < columns; column++) {
     const from = perSlot >= 1.5 ? Math.floor(range.from) + column : Math.floor(range.from + column / perSlot);
-    const to = perSlot >= 1.5 ? from + 1 : Math.max(from + 1, Math.floor(range.from + (column + 1) / perSlot));
+    const to =
+      perSlot >= 1.5 ? from + 1 : Math.max(from + 1, Math.floor(range.from + (column + 1) / perSlot));
     if (from >= view.slots) break;
     const slot = slowest(view, from, Math.min(view.slots, to));
     const x = perSlot >= 1.5 ? (from - range.from) * perSlot : column;
@@ -56,8 +72,15 @@ function slowest(view: TraceView, from: number, to: number): number {
   let worst = from;
   let most = -1;
   for (let slot = from; slot < to; slot++) {
-    const total = stageMs(view, 'readMs', slot) + stageMs(view, 'decodeMs', slot) + stageMs(view, 'processMs', slot) + stageMs(view, 'errorMs', slot);
-    if (total > most) { most = total; worst = slot; }
+    const total =
+      stageMs(view, 'readMs', slot) +
+      stageMs(view, 'decodeMs', slot) +
+      stageMs(view, 'processMs', slot) +
+      stageMs(view, 'errorMs', slot);
+    if (total > most) {
+      most = total;
+      worst = slot;
+    }
   }
   return worst;
 }

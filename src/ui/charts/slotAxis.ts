@@ -25,12 +25,19 @@ export function revealSlot(range: SlotRange, slot: number, slots: number): SlotR
   const span = range.to - range.from;
   const margin = span * 0.1;
   if (slot < range.from + margin) return clampRange({ from: slot - margin, to: slot - margin + span }, slots);
-  if (slot + 1 > range.to - margin) return clampRange({ from: slot + 1 + margin - span, to: slot + 1 + margin }, slots);
+  if (slot + 1 > range.to - margin)
+    return clampRange({ from: slot + 1 + margin - span, to: slot + 1 + margin }, slots);
   return range;
 }
 
 /** The next or previous slot for which `wanted` holds, or null. Used to go from drop to drop. */
-export function findSlot(from: number, direction: 1 | -1, slots: number, wanted: (slot: number) => boolean): number | null {
-  for (let slot = from + direction; slot >= 0 && slot < slots; slot += direction) if (wanted(slot)) return slot;
+export function findSlot(
+  from: number,
+  direction: 1 | -1,
+  slots: number,
+  wanted: (slot: number) => boolean,
+): number | null {
+  for (let slot = from + direction; slot >= 0 && slot < slots; slot += direction)
+    if (wanted(slot)) return slot;
   return null;
 }

@@ -3,7 +3,10 @@ import { useTheme } from 'next-themes';
 import { useEffect, useRef, useState } from 'react';
 
 /** A canvas that follows its box's width and the theme. `paint` gets CSS pixels; it runs once per frame at most. */
-export function useCanvas(height: number, paint: (pen: CanvasRenderingContext2D, width: number, scale: number) => void) {
+export function useCanvas(
+  height: number,
+  paint: (pen: CanvasRenderingContext2D, width: number, scale: number) => void,
+) {
   const ref = useRef<HTMLCanvasElement>(null);
   const [width, setWidth] = useState(0);
   const { resolvedTheme } = useTheme();

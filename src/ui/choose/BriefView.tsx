@@ -16,7 +16,15 @@ import { useSend } from '../useSend';
 import { DecisionMap } from './DecisionMap';
 import { SetUpTable } from './SetUpTable';
 
-const changes = new Set(['plan', 'trial-status', 'storage-status', 'decode-status', 'clips', 'rendition-status', 'devices']);
+const changes = new Set([
+  'plan',
+  'trial-status',
+  'storage-status',
+  'decode-status',
+  'clips',
+  'rendition-status',
+  'devices',
+]);
 
 /** A brief: its answer, the map it is read from, and the set-ups in order. */
 export function BriefView({ initial, rigId }: { initial: BriefPage; rigId: string }) {
@@ -25,25 +33,100 @@ export function BriefView({ initial, rigId }: { initial: BriefPage; rigId: strin
   const { busy, error, send } = useSend();
   const router = useRouter();
   const { document } = brief;
-  const unknown = decision.cells.filter(({ judgement, rigId: of, underWay, cannot }) => of === rigId && judgement.basis === 'unknown' && underWay === null && cannot === null).length;
-  useCommands(useMemo(() => [{ id: 'report', label: 'Open the report', group: 'Brief', key: 'r', run: () => router.push(`/choose/${id}/report`) }, { id: 'edit-brief', label: 'Change the brief', group: 'Brief', key: 'e', run: () => router.push(`/choose/${id}/edit`) }], [router, id]));
+  const unknown = decision.cells.filter(
+    ({ judgement, rigId: of, underWay, cannot }) =>
+      of === rigId && judgement.basis === 'unknown' && underWay === null && cannot === null,
+  ).length;
+  useCommands(
+    useMemo(
+      () => [
+        {
+          id: 'report',
+          label: 'Open the report',
+          group: 'Brief',
+          key: 'r',
+          run: () => router.push(`/choose/${id}/report`),
+        },
+        {
+          id: 'edit-brief',
+          label: 'Change the brief',
+          group: 'Brief',
+          key: 'e',
+          run: () => router.push(`/choose/${id}/edit`),
+        },
+      ],
+      [router, id],
+    ),
+  );
   return (
     <div className="flex flex-col gap-5">
       <div className="flex flex-wrap items-center gap-2">
         <div className="mr-auto min-w-0">
-          <p className="flex text-sm text-muted"><Link prefetch={false} href="/choose" className="underline decoration-edge underline-offset-4">Choose</Link><span className="ml-3 flex min-w-0 font-semibold text-ink"><MiddleName name={brief.name} tail={20} /></span></p>
+          <p className="flex text-sm text-muted">
+            <Link prefetch={false} href="/choose" className="underline decoration-edge underline-offset-4">
+              Choose
+            </Link>
+            <span className="ml-3 flex min-w-0 font-semibold text-ink">
+              <MiddleName name={brief.name} tail={20} />
+            </span>
+          </p>
           {document.question && <p className="mt-1 text-muted">{document.question}</p>}
         </div>
-        <LinkButton href={`/choose/${id}/edit`}><Pencil aria-hidden className="size-4" />Change the brief</LinkButton>
-        <LinkButton href={`/choose/${id}/report`}><FileText aria-hidden className="size-4" />Report</LinkButton>
-        <ConfirmButton label="Remove this brief" title="Remove this brief?" consequence={`The question ${brief.name} goes. The results it rests on stay.`} verb="Remove" act={async () => { await callApi(`/api/briefs/${id}`, 'DELETE'); router.push('/choose'); }}><Trash2 aria-hidden className="size-4" /></ConfirmButton>
+        <LinkButton href={`/choose/${id}/edit`}>
+          <Pencil aria-hidden className="size-4" />
+          Change the brief
+        </LinkButton>
+        <LinkButton href={`/choose/${id}/report`}>
+          <FileText aria-hidden className="size-4" />
+          Report
+        </LinkButton>
+        <ConfirmButton
+          label="Remove this brief"
+          title="Remove this brief?"
+          consequence={`The question ${brief.name} goes. The results it rests on stay.`}
+          verb="Remove"
+          act={async () => {
+            await callApi(`/api/briefs/${id}`, 'DELETE');
+            router.push('/choose');
+          }}
+        >
+          <Trash2 aria-hidden className="size-4" />
+        </ConfirmButton>
       </div>
       <h1 data-testid="answer">{decision.sentence}</h1>
       <BriefLine page={{ brief, decision }} />
-      {unknown > 1 && <div className="flex items-center gap-3"><Button look="main" disabled={busy} onClick={() => { void send(`/api/briefs/${id}/measure`, 'POST', { cells: null }); }}>Measure all {count(unknown)} unknown cells</Button><span className="text-sm text-muted">three cold runs of each</span></div>}
+      {unknown > 1 && (
+        <div className="flex items-center gap-3">
+          <Button
+            look="main"
+            disabled={busy}
+            onClick={() => {
+              void send(`/api/briefs/${id}/measure`, 'POST', { cells: null });
+            }}
+          >
+            Measure all {count(unknown)} unknown cells
+          </Button>
+          <span className="text-sm text-muted">three cold runs of each</span>
+        </div>
+      )}
       <FormError message={error?.message} />
-      <section aria-label="Map"><DecisionMap decision={decision} briefId={id} actions={{ busy, measure: (rowId, volumeId) => { void send(`/api/briefs/${id}/measure`, 'POST', { cells: [{ rowId, volumeId }] }); } }} /><WithoutProxy cameras={decision.withoutProxy} /></section>
-      <section aria-label="Set-ups in order"><h2 className="mb-2">Set-ups, best first</h2><SetUpTable setUps={decision.setUps} /></section>
+      <section aria-label="Map">
+        <DecisionMap
+          decision={decision}
+          briefId={id}
+          actions={{
+            busy,
+            measure: (rowId, volumeId) => {
+              void send(`/api/briefs/${id}/measure`, 'POST', { cells: [{ rowId, volumeId }] });
+            },
+          }}
+        />
+        <WithoutProxy cameras={decision.withoutProxy} />
+      </section>
+      <section aria-label="Set-ups in order">
+        <h2 className="mb-2">Set-ups, best first</h2>
+        <SetUpTable setUps={decision.setUps} />
+      </section>
     </div>
   );
 }
@@ -51,15 +134,41 @@ export function BriefView({ initial, rigId }: { initial: BriefPage; rigId: strin
 /** Which cameras could still be tried as proxies. */
 function WithoutProxy({ cameras }: { cameras: BriefPage['decision']['withoutProxy'] }) {
   if (cameras.length === 0) return null;
-  return <p data-no-print className="mt-1 text-xs text-muted">Without a proxy: {cameras.map(({ name }) => name).join(', ')}. <Link prefetch={false} href={`/media/renditions?clips=${cameras.map(({ clipId }) => clipId).join(',')}`} className="underline decoration-edge underline-offset-4 hover:text-ink">{cameras.length === 1 ? 'Make one' : 'Make some'}</Link> to have it in the map.</p>;
+  return (
+    <p data-no-print className="mt-1 text-xs text-muted">
+      Without a proxy: {cameras.map(({ name }) => name).join(', ')}.{' '}
+      <Link
+        prefetch={false}
+        href={`/media/renditions?clips=${cameras.map(({ clipId }) => clipId).join(',')}`}
+        className="underline decoration-edge underline-offset-4 hover:text-ink"
+      >
+        {cameras.length === 1 ? 'Make one' : 'Make some'}
+      </Link>{' '}
+      to have it in the map.
+    </p>
+  );
 }
 
 /** The brief in a line. */
-export function BriefLine({ page: { brief: { document }, decision } }: { page: BriefPage }) {
+export function BriefLine({
+  page: {
+    brief: { document },
+    decision,
+  },
+}: {
+  page: BriefPage;
+}) {
   const { cameras, days, streams, looks, scale, speed, grade, margin, budget } = document;
   return (
     <p className="text-sm text-muted">
-      {cameras.map(({ name, hoursPerDay }) => `${name} ${hoursPerDay} h`).join(', ')} a day for {days} {days === 1 ? 'day' : 'days'}; {streams === 1 ? 'one stream' : `${streams} streams`}{looks > 0 ? ` with ${looks} ${looks === 1 ? 'grade' : 'grades'} each` : ''} must be {grade} or better at {scale} scale{speed === 1 ? '' : ` and ${speed}x speed`}, {Math.round(margin * 100)} % margin{budget === null ? '' : `, budget ${count(budget)}`}{decision.cardBytesPerSecond === null ? '' : `; cards give ${megabytesPerSecond(decision.cardBytesPerSecond)}`}
+      {cameras.map(({ name, hoursPerDay }) => `${name} ${hoursPerDay} h`).join(', ')} a day for {days}{' '}
+      {days === 1 ? 'day' : 'days'}; {streams === 1 ? 'one stream' : `${streams} streams`}
+      {looks > 0 ? ` with ${looks} ${looks === 1 ? 'grade' : 'grades'} each` : ''} must be {grade} or better
+      at {scale} scale{speed === 1 ? '' : ` and ${speed}x speed`}, {Math.round(margin * 100)} % margin
+      {budget === null ? '' : `, budget ${count(budget)}`}
+      {decision.cardBytesPerSecond === null
+        ? ''
+        : `; cards give ${megabytesPerSecond(decision.cardBytesPerSecond)}`}
     </p>
   );
 }

@@ -24,39 +24,125 @@ export interface MapActions {
 type Row = Decision['rows'][number];
 
 /** Formats against volumes: each cell its grade, its headroom, and what it rests on; a cell opens its evidence. */
-export function DecisionMap({ decision, briefId, actions = null }: { decision: Decision; briefId: string; actions?: MapActions | null }) {
+export function DecisionMap({
+  decision,
+  briefId,
+  actions = null,
+}: {
+  decision: Decision;
+  briefId: string;
+  actions?: MapActions | null;
+}) {
   const [open, setOpen] = useState<MapCell | null>(null);
   const { rows, places, cells } = decision;
   const manyRigs = new Set(places.map(({ rigId }) => rigId)).size > 1;
   return (
     <>
-      <div className="overflow-x-auto border bg-surface" tabIndex={0} role="region" aria-label="Decision map, table">
+      <div
+        className="overflow-x-auto border bg-surface"
+        tabIndex={0}
+        role="region"
+        aria-label="Decision map, table"
+      >
         <table aria-label="Decision map" className="w-full border-collapse text-sm">
-          <thead><tr className="border-b align-bottom text-left"><th scope="col" className="px-3 py-2 text-xs font-normal text-muted">Format</th>{places.map((place) => (
-            <th key={`${place.rigId} ${place.volumeId}`} scope="col" className="min-w-32 max-w-44 border-l px-3 py-2 text-left font-semibold">
-              {manyRigs && <span className="block text-xs font-normal text-muted">{place.rigName}</span>}
-              {place.name}
-              <span className="block text-xs font-normal text-muted">{place.rate ? `${megabytesPerSecond(place.rate.value)} ${place.rate.from === 'model' ? `by model${forStreams(place.rate)}` : 'measured'}` : 'rate not measured'}</span>{place.price !== null && place.price > 0 && <span className="block text-xs font-normal text-muted">costs {count(place.price)}</span>}
-              {place.simulated && <Simulated />}
-            </th>
-          ))}</tr></thead>
-          <tbody>{rows.map((row) => (
-            <tr key={row.id} className="border-b last:border-b-0">
-              <th scope="row" className="max-w-64 px-3 py-2 text-left align-top font-semibold">{row.name}<span className="block text-xs font-normal text-muted">{row.formatLabel}</span><span className="block text-xs font-normal text-muted">peak {megabitsPerSecond(row.peakBitsPerSecond)}</span></th>
-              {places.map((place) => {
-                const cell = cells.find((one) => one.rowId === row.id && one.rigId === place.rigId && one.volumeId === place.volumeId);
-                return <td key={`${place.rigId} ${place.volumeId}`} className={clsx('border-l p-0 align-top', cell && edgeOf(cell, place), cell?.judgement.meets === false && 'bg-raised/60')}>{cell && <Cell cell={cell} row={row} place={place} onOpen={() => setOpen(cell)} actions={actions} />}</td>;
-              })}
+          <thead>
+            <tr className="border-b align-bottom text-left">
+              <th scope="col" className="px-3 py-2 text-xs font-normal text-muted">
+                Format
+              </th>
+              {places.map((place) => (
+                <th
+                  key={`${place.rigId} ${place.volumeId}`}
+                  scope="col"
+                  className="min-w-32 max-w-44 border-l px-3 py-2 text-left font-semibold"
+                >
+                  {manyRigs && <span className="block text-xs font-normal text-muted">{place.rigName}</span>}
+                  {place.name}
+                  <span className="block text-xs font-normal text-muted">
+                    {place.rate
+                      ? `${megabytesPerSecond(place.rate.value)} ${place.rate.from === 'model' ? `by model${forStreams(place.rate)}` : 'measured'}`
+                      : 'rate not measured'}
+                  </span>
+                  {place.price !== null && place.price > 0 && (
+                    <span className="block text-xs font-normal text-muted">costs {count(place.price)}</span>
+                  )}
+                  {place.simulated && <Simulated />}
+                </th>
+              ))}
             </tr>
-          ))}</tbody>
+          </thead>
+          <tbody>
+            {rows.map((row) => (
+              <tr key={row.id} className="border-b last:border-b-0">
+                <th scope="row" className="max-w-64 px-3 py-2 text-left align-top font-semibold">
+                  {row.name}
+                  <span className="block text-xs font-normal text-muted">{row.formatLabel}</span>
+                  <span className="block text-xs font-normal text-muted">
+                    peak {megabitsPerSecond(row.peakBitsPerSecond)}
+                  </span>
+                </th>
+                {places.map((place) => {
+                  const cell = cells.find(
+                    (one) =>
+                      one.rowId === row.id && one.rigId === place.rigId && one.volumeId === place.volumeId,
+                  );
+                  return (
+                    <td
+                      key={`${place.rigId} ${place.volumeId}`}
+                      className={clsx(
+                        'border-l p-0 align-top',
+                        cell && edgeOf(cell, place),
+                        cell?.judgement.meets === false && 'bg-raised/60',
+                      )}
+                    >
+                      {cell && (
+                        <Cell
+                          cell={cell}
+                          row={row}
+                          place={place}
+                          onOpen={() => setOpen(cell)}
+                          actions={actions}
+                        />
+                      )}
+                    </td>
+                  );
+                })}
+              </tr>
+            ))}
+          </tbody>
         </table>
       </div>
-      <p className="mt-1 text-xs text-muted">Full edge: measured. Broken edge: computed, by arithmetic or by the model of a simulated rig. No edge: unknown. A cell opens what stands behind it.</p>
-      <Dialog.Root open={open !== null} onOpenChange={(shown) => { if (!shown) setOpen(null); }}>
+      <p className="mt-1 text-xs text-muted">
+        Full edge: measured. Broken edge: computed, by arithmetic or by the model of a simulated rig. No edge:
+        unknown. A cell opens what stands behind it.
+      </p>
+      <Dialog.Root
+        open={open !== null}
+        onOpenChange={(shown) => {
+          if (!shown) setOpen(null);
+        }}
+      >
         <Dialog.Portal>
           <Dialog.Overlay className="fixed inset-0 bg-black/50" />
-          <Dialog.Content aria-describedby={undefined} className="fixed inset-y-0 right-0 w-[min(520px,94vw)] overflow-y-auto border-l border-edge bg-surface p-5 shadow-2xl">
-            {open && <Evidence cell={cells.find((one) => one.rowId === open.rowId && one.rigId === open.rigId && one.volumeId === open.volumeId) ?? open} row={rows.find(({ id }) => id === open.rowId)} place={places.find(({ rigId, volumeId }) => rigId === open.rigId && volumeId === open.volumeId)} briefId={briefId} />}
+          <Dialog.Content
+            aria-describedby={undefined}
+            className="fixed inset-y-0 right-0 w-[min(520px,94vw)] overflow-y-auto border-l border-edge bg-surface p-5 shadow-2xl"
+          >
+            {open && (
+              <Evidence
+                cell={
+                  cells.find(
+                    (one) =>
+                      one.rowId === open.rowId && one.rigId === open.rigId && one.volumeId === open.volumeId,
+                  ) ?? open
+                }
+                row={rows.find(({ id }) => id === open.rowId)}
+                place={places.find(
+                  ({ rigId, volumeId }) => rigId === open.rigId && volumeId === open.volumeId,
+                )}
+                briefId={briefId}
+              />
+            )}
           </Dialog.Content>
         </Dialog.Portal>
       </Dialog.Root>
@@ -67,31 +153,89 @@ export function DecisionMap({ decision, briefId, actions = null }: { decision: D
 /** Measured cells have a full edge, computed ones a broken one; unknown ones none. */
 function edgeOf({ judgement: { basis } }: MapCell, place: MapPlace): string {
   if (basis === 'unknown') return '';
-  return basis === 'measured' && !isModelled(place) ? 'border-l-4 border-l-slot' : 'border-l-4 border-dashed border-l-slot';
+  return basis === 'measured' && !isModelled(place)
+    ? 'border-l-4 border-l-slot'
+    : 'border-l-4 border-dashed border-l-slot';
 }
 
-function Cell({ cell, row, place, onOpen, actions }: { cell: MapCell; row: Row; place: MapPlace; onOpen: () => void; actions: MapActions | null }) {
+function Cell({
+  cell,
+  row,
+  place,
+  onOpen,
+  actions,
+}: {
+  cell: MapCell;
+  row: Row;
+  place: MapPlace;
+  onOpen: () => void;
+  actions: MapActions | null;
+}) {
   const { judgement, underWay, runs, cannot, failed } = cell;
   return (
     <div>
-      <button type="button" onClick={onOpen} aria-label={`${row.name} from ${place.name}: ${cellWords(cell)}. Open the evidence`} className="block w-full px-2.5 py-2 text-left hover:bg-raised">
-        {judgement.grade ? <GradeMark grade={judgement.grade} /> : <span className="text-muted">unknown</span>}
-        {judgement.headroom !== null && <span className="figure block text-xs">{cellHeadroom(judgement)}</span>}
-        {judgement.underMargin && judgement.meets !== false && <span className="block text-xs text-muted">under the margin</span>}
-        <span className="block text-xs text-muted">{judgement.basis === 'measured' ? `${isModelled(place) ? 'model run' : 'measured'}, ${runs.length} ${runs.length === 1 ? 'run' : 'runs'}` : judgement.basis === 'arithmetic' ? 'by arithmetic' : judgement.missing.length > 0 ? `${judgement.missing.join(' and ')} not measured` : ''}</span>
+      <button
+        type="button"
+        onClick={onOpen}
+        aria-label={`${row.name} from ${place.name}: ${cellWords(cell)}. Open the evidence`}
+        className="block w-full px-2.5 py-2 text-left hover:bg-raised"
+      >
+        {judgement.grade ? (
+          <GradeMark grade={judgement.grade} />
+        ) : (
+          <span className="text-muted">unknown</span>
+        )}
+        {judgement.headroom !== null && (
+          <span className="figure block text-xs">{cellHeadroom(judgement)}</span>
+        )}
+        {judgement.underMargin && judgement.meets !== false && (
+          <span className="block text-xs text-muted">under the margin</span>
+        )}
+        <span className="block text-xs text-muted">
+          {judgement.basis === 'measured'
+            ? `${isModelled(place) ? 'model run' : 'measured'}, ${runs.length} ${runs.length === 1 ? 'run' : 'runs'}`
+            : judgement.basis === 'arithmetic'
+              ? 'by arithmetic'
+              : judgement.missing.length > 0
+                ? `${judgement.missing.join(' and ')} not measured`
+                : ''}
+        </span>
         {failed && <span className="block text-xs text-signal-text">its newest run failed</span>}
         {judgement.isDoubtful && <span className="block text-xs text-signal-text">in doubt</span>}
-        {judgement.meets === false && <span className="block text-xs text-signal-text">does not meet the brief</span>}
+        {judgement.meets === false && (
+          <span className="block text-xs text-signal-text">does not meet the brief</span>
+        )}
       </button>
-      {underWay !== null && <Link prefetch={false} href={`/trials/plans/${underWay}`} className="block px-2.5 pb-2 text-xs underline decoration-edge underline-offset-4">measuring now</Link>}
-      {underWay === null && judgement.basis === 'unknown' && cannot === null && actions && <div data-no-print className="px-2.5 pb-2"><Button look="main" className="h-7 px-2 text-xs" disabled={actions.busy} onClick={() => actions.measure(row.id, place.volumeId)}>{failed ? 'Measure it again' : 'Measure it'}</Button></div>}
+      {underWay !== null && (
+        <Link
+          prefetch={false}
+          href={`/trials/plans/${underWay}`}
+          className="block px-2.5 pb-2 text-xs underline decoration-edge underline-offset-4"
+        >
+          measuring now
+        </Link>
+      )}
+      {underWay === null && judgement.basis === 'unknown' && cannot === null && actions && (
+        <div data-no-print className="px-2.5 pb-2">
+          <Button
+            look="main"
+            className="h-7 px-2 text-xs"
+            disabled={actions.busy}
+            onClick={() => actions.measure(row.id, place.volumeId)}
+          >
+            {failed ? 'Measure it again' : 'Measure it'}
+          </Button>
+        </div>
+      )}
     </div>
   );
 }
 
 /** A cell in words, for those who do not see it. */
 function cellWords({ failed, judgement: { grade, basis, headroom, underMargin } }: MapCell): string {
-  return grade === null ? `unknown${failed ? ', its newest run failed' : ''}` : `${grade}, ${basis}${headroom === null ? '' : `, ${headroomWords(headroom, underMargin)}`}`;
+  return grade === null
+    ? `unknown${failed ? ', its newest run failed' : ''}`
+    : `${grade}, ${basis}${headroom === null ? '' : `, ${headroomWords(headroom, underMargin)}`}`;
 }
 
 /** Headroom in words; what is enough on average may still not do slot by slot. */
@@ -101,32 +245,148 @@ function cellHeadroom({ headroom, meets }: MapCell['judgement']): string {
 }
 
 /** What stands behind a cell: its trials, the rates, and what would cure it. */
-function Evidence({ cell, row, place, briefId }: { cell: MapCell; row: Row | undefined; place: MapPlace | undefined; briefId: string }) {
+function Evidence({
+  cell,
+  row,
+  place,
+  briefId,
+}: {
+  cell: MapCell;
+  row: Row | undefined;
+  place: MapPlace | undefined;
+  briefId: string;
+}) {
   const { send, busy, error } = useSend();
   const { judgement, runs } = cell;
   if (!row || !place) return null;
   return (
     <div className="flex flex-col gap-4">
-      <div><Dialog.Title className="text-lg font-semibold">{row.name} from {place.name}</Dialog.Title><p className="text-sm text-muted">{place.rigName}</p></div>
-      <div className="flex items-center gap-4">{judgement.grade ? <GradeMark grade={judgement.grade} large /> : <span className="text-lg">unknown</span>}<span className="figure">{cellHeadroom(judgement)}</span>{judgement.underMargin && judgement.meets !== false && <span className="text-sm text-muted">under the margin</span>}</div>
+      <div>
+        <Dialog.Title className="text-lg font-semibold">
+          {row.name} from {place.name}
+        </Dialog.Title>
+        <p className="text-sm text-muted">{place.rigName}</p>
+      </div>
+      <div className="flex items-center gap-4">
+        {judgement.grade ? (
+          <GradeMark grade={judgement.grade} large />
+        ) : (
+          <span className="text-lg">unknown</span>
+        )}
+        <span className="figure">{cellHeadroom(judgement)}</span>
+        {judgement.underMargin && judgement.meets !== false && (
+          <span className="text-sm text-muted">under the margin</span>
+        )}
+      </div>
       {judgement.cure && <p className="border-l-4 border-signal pl-3 text-sm">{judgement.cure}</p>}
-      {cell.failed && <p className="border-l-4 border-signal pl-3 text-sm"><Link prefetch={false} className="underline decoration-edge underline-offset-4" href={`/trials/${cell.failed.trialId}`}>Its newest run failed</Link>: {cell.failed.outcome}</p>}
-      <Facts rows={[
-        ['Rests on', judgement.basis === 'measured' ? `${runs.length} ${isModelled(place) ? 'runs of a model' : 'measured runs'}; the worst of the newest five counts` : judgement.basis === 'arithmetic' ? `arithmetic; held by ${judgement.limit ?? 'nothing'}` : `nothing yet: ${judgement.missing.join(' and ')} not measured`],
-        ['Volume', place.rate ? <>{megabytesPerSecond(place.rate.value)}, {place.rate.from === 'model' ? `by its model${forStreams(place.rate)}` : cell.volumeTrialId ? <Link prefetch={false} className="underline" href={`/storage/trials/${cell.volumeTrialId}`}>measured</Link> : 'measured'}</> : 'not measured'],
-        ['Decoding', cell.decodeTrialId ? <Link prefetch={false} className="underline" href={`/media/decode/${cell.decodeTrialId}`}>measured on all cores</Link> : 'not measured'],
-      ]} />
+      {cell.failed && (
+        <p className="border-l-4 border-signal pl-3 text-sm">
+          <Link
+            prefetch={false}
+            className="underline decoration-edge underline-offset-4"
+            href={`/trials/${cell.failed.trialId}`}
+          >
+            Its newest run failed
+          </Link>
+          : {cell.failed.outcome}
+        </p>
+      )}
+      <Facts
+        rows={[
+          [
+            'Rests on',
+            judgement.basis === 'measured'
+              ? `${runs.length} ${isModelled(place) ? 'runs of a model' : 'measured runs'}; the worst of the newest five counts`
+              : judgement.basis === 'arithmetic'
+                ? `arithmetic; held by ${judgement.limit ?? 'nothing'}`
+                : `nothing yet: ${judgement.missing.join(' and ')} not measured`,
+          ],
+          [
+            'Volume',
+            place.rate ? (
+              <>
+                {megabytesPerSecond(place.rate.value)},{' '}
+                {place.rate.from === 'model' ? (
+                  `by its model${forStreams(place.rate)}`
+                ) : cell.volumeTrialId ? (
+                  <Link prefetch={false} className="underline" href={`/storage/trials/${cell.volumeTrialId}`}>
+                    measured
+                  </Link>
+                ) : (
+                  'measured'
+                )}
+              </>
+            ) : (
+              'not measured'
+            ),
+          ],
+          [
+            'Decoding',
+            cell.decodeTrialId ? (
+              <Link prefetch={false} className="underline" href={`/media/decode/${cell.decodeTrialId}`}>
+                measured on all cores
+              </Link>
+            ) : (
+              'not measured'
+            ),
+          ],
+        ]}
+      />
       {runs.length > 0 && (
-        <section aria-label="Runs"><h3 className="text-sm font-semibold">Runs, newest first</h3>
-          <ul className="mt-1 text-sm">{runs.map(({ trialId, grade, dropped, slots, slowestMs, doubt }) => <li key={trialId} className="flex flex-wrap items-center gap-x-3 border-b py-1 last:border-b-0"><GradeMark grade={grade} /><Link prefetch={false} href={`/trials/${trialId}`} className="underline decoration-edge underline-offset-4">{dropped} of {slots} dropped</Link><span className="text-muted">slowest stage {milliseconds(slowestMs)}</span>{doubt && <span className="text-signal-text">{doubt}</span>}</li>)}</ul>
-          {runs.length > 1 && <Link prefetch={false} href={`/compare?sides=${runs.slice(0, 8).map(({ trialId }) => `t.${trialId}`).join(',')}`} className="mt-2 inline-block text-sm underline">Lay them beside each other</Link>}
+        <section aria-label="Runs">
+          <h3 className="text-sm font-semibold">Runs, newest first</h3>
+          <ul className="mt-1 text-sm">
+            {runs.map(({ trialId, grade, dropped, slots, slowestMs, doubt }) => (
+              <li key={trialId} className="flex flex-wrap items-center gap-x-3 border-b py-1 last:border-b-0">
+                <GradeMark grade={grade} />
+                <Link
+                  prefetch={false}
+                  href={`/trials/${trialId}`}
+                  className="underline decoration-edge underline-offset-4"
+                >
+                  {dropped} of {slots} dropped
+                </Link>
+                <span className="text-muted">slowest stage {milliseconds(slowestMs)}</span>
+                {doubt && <span className="text-signal-text">{doubt}</span>}
+              </li>
+            ))}
+          </ul>
+          {runs.length > 1 && (
+            <Link
+              prefetch={false}
+              href={`/compare?sides=${runs
+                .slice(0, 8)
+                .map(({ trialId }) => `t.${trialId}`)
+                .join(',')}`}
+              className="mt-2 inline-block text-sm underline"
+            >
+              Lay them beside each other
+            </Link>
+          )}
         </section>
       )}
       <div className="flex flex-wrap items-center gap-2">
-        {cell.cannot === null
-          ? <Button disabled={busy || cell.underWay !== null} onClick={() => { void send(`/api/briefs/${briefId}/measure`, 'POST', { cells: [{ rowId: row.id, volumeId: place.volumeId }] }); }}>{cell.underWay ? 'Waiting or running' : runs.length > 0 || cell.failed ? 'Measure it again' : 'Measure it'}</Button>
-          : <p className="text-sm text-muted">{cell.cannot}</p>}
-        <Dialog.Close asChild><Button look="quiet">Close</Button></Dialog.Close>
+        {cell.cannot === null ? (
+          <Button
+            disabled={busy || cell.underWay !== null}
+            onClick={() => {
+              void send(`/api/briefs/${briefId}/measure`, 'POST', {
+                cells: [{ rowId: row.id, volumeId: place.volumeId }],
+              });
+            }}
+          >
+            {cell.underWay
+              ? 'Waiting or running'
+              : runs.length > 0 || cell.failed
+                ? 'Measure it again'
+                : 'Measure it'}
+          </Button>
+        ) : (
+          <p className="text-sm text-muted">{cell.cannot}</p>
+        )}
+        <Dialog.Close asChild>
+          <Button look="quiet">Close</Button>
+        </Dialog.Close>
       </div>
       <FormError message={error?.message} />
     </div>

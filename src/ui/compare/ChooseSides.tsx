@@ -13,20 +13,62 @@ import { DataTable } from '../table/DataTable';
 
 const column = createColumnHelper<CompareChoice>();
 const columns = [
-  column.accessor('at', { header: 'When', cell: ({ getValue }) => <span className="figure whitespace-nowrap">{dateTime(getValue())}</span>, meta: { text: ({ at }) => dateTime(at) } }),
+  column.accessor('at', {
+    header: 'When',
+    cell: ({ getValue }) => <span className="figure whitespace-nowrap">{dateTime(getValue())}</span>,
+    meta: { text: ({ at }) => dateTime(at) },
+  }),
   column.accessor('kind', { header: 'Kind' }),
-  column.accessor('name', { header: 'Name', cell: ({ getValue }) => <MiddleName name={getValue()} tail={20} />, meta: { rowName: true } }),
-  column.accessor('volume', { header: 'Volume', cell: ({ row: { original } }) => <>{original.volume && <MiddleName name={original.volume} tail={8} />}{original.simulated && <Simulated />}</>, meta: { text: ({ volume, simulated }) => plainName(volume, simulated) } }),
+  column.accessor('name', {
+    header: 'Name',
+    cell: ({ getValue }) => <MiddleName name={getValue()} tail={20} />,
+    meta: { rowName: true },
+  }),
+  column.accessor('volume', {
+    header: 'Volume',
+    cell: ({ row: { original } }) => (
+      <>
+        {original.volume && <MiddleName name={original.volume} tail={8} />}
+        {original.simulated && <Simulated />}
+      </>
+    ),
+    meta: { text: ({ volume, simulated }) => plainName(volume, simulated) },
+  }),
   column.accessor('rig', { header: 'Rig' }),
-  column.accessor('runs', { header: 'Runs', meta: { figures: true }, cell: ({ getValue }) => count(getValue()) }),
+  column.accessor('runs', {
+    header: 'Runs',
+    meta: { figures: true },
+    cell: ({ getValue }) => count(getValue()),
+  }),
 ] as ColumnDef<CompareChoice, never>[];
 
 /** Picks what is laid beside each other. */
 export function ChooseSides({ choices }: { choices: CompareChoice[] }) {
   const router = useRouter();
   return (
-    <DataTable label="What can be compared" rows={choices} columns={columns} rowId={({ token }) => token} initialSort={[{ id: 'at', desc: true }]} fileName="navvy-compare"
-      empty={<Empty title="Nothing to compare yet">Play the same clip from two volumes, or start a matrix under Trials. Every series, matrix and single trial then stands here.</Empty>}
-      actions={(chosen) => <Button look="main" className="h-8" onClick={() => router.push(`/compare?sides=${chosen.map(({ token }) => token).join(',')}`)}><GitCompareArrows aria-hidden className="size-4" />{chosen.length === 1 ? 'Look at it' : `Compare ${count(chosen.length)}`}</Button>} />
+    <DataTable
+      label="What can be compared"
+      rows={choices}
+      columns={columns}
+      rowId={({ token }) => token}
+      initialSort={[{ id: 'at', desc: true }]}
+      fileName="navvy-compare"
+      empty={
+        <Empty title="Nothing to compare yet">
+          Play the same clip from two volumes, or start a matrix under Trials. Every series, matrix and single
+          trial then stands here.
+        </Empty>
+      }
+      actions={(chosen) => (
+        <Button
+          look="main"
+          className="h-8"
+          onClick={() => router.push(`/compare?sides=${chosen.map(({ token }) => token).join(',')}`)}
+        >
+          <GitCompareArrows aria-hidden className="size-4" />
+          {chosen.length === 1 ? 'Look at it' : `Compare ${count(chosen.length)}`}
+        </Button>
+      )}
+    />
   );
 }

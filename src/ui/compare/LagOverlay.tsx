@@ -16,45 +16,103 @@ const mostLines = 6;
 /** Distance in slots between playhead and picture, at each moment either moves. */
 function gapLine(requests: readonly ScrubRequest[]): [number, number][] {
   const [playhead, picture] = [playheadLine(requests), pictureLine(requests)];
-  const times = [...new Set([...playhead.timesMs, ...picture.timesMs])].filter((time) => time >= (picture.timesMs[0] ?? Infinity)).sort((a, b) => a - b);
+  const times = [...new Set([...playhead.timesMs, ...picture.timesMs])]
+    .filter((time) => time >= (picture.timesMs[0] ?? Infinity))
+    .sort((a, b) => a - b);
   return times.map((time) => [time / 1000, Math.abs(valueAt(playhead, time) - valueAt(picture, time))]);
 }
 
 /** How far the picture was behind the playhead over the gesture, for each scrubbed side on one axis. */
 export function LagOverlay({ sides }: { sides: Comparison['sides'] }) {
-  const scrubbed = useMemo(() => sides.filter(({ kind, repeats }) => kind === 'timelineTest' && repeats.some(({ excluded }) => excluded === null)).slice(0, mostLines), [sides]);
+  const scrubbed = useMemo(
+    () =>
+      sides
+        .filter(
+          ({ kind, repeats }) => kind === 'timelineTest' && repeats.some(({ excluded }) => excluded === null),
+        )
+        .slice(0, mostLines),
+    [sides],
+  );
   const [records, setRecords] = useState<Readonly<Record<string, readonly ScrubRequest[]>>>({});
   const { ref, width } = useWidth();
   useEffect(() => {
     let stale = false;
     for (const { id, repeats } of scrubbed) {
       const trialId = repeats.find(({ excluded }) => excluded === null)?.trialId ?? '';
-      void callApi<TimelineTestRow>(`/api/timeline-tests/${trialId}`, 'GET').then((test) => { if (!stale) setRecords((now) => ({ ...now, [id]: test.record?.requests ?? [] })); }, () => undefined);
+      void callApi<TimelineTestRow>(`/api/timeline-tests/${trialId}`, 'GET').then(
+        (test) => {
+          if (!stale) setRecords((now) => ({ ...now, [id]: test.record?.requests ?? [] }));
+        },
+        () => undefined,
+      );
     }
-    return () => { stale = true; };
+    return () => {
+      stale = true;
+    };
   }, [scrubbed]);
-  const lines = useMemo(() => scrubbed.map(({ id, name }) => ({ id, name, points: gapLine(records[id] ?? []) })), [scrubbed, records]);
+  const lines = useMemo(
+    () => scrubbed.map(({ id, name }) => ({ id, name, points: gapLine(records[id] ?? []) })),
+    [scrubbed, records],
+  );
   const { x, y } = useMemo(() => {
     const points = lines.flatMap((one) => one.points);
-    return { x: scaleLinear([0, Math.max(1, ...points.map(([time]) => time))], [margin.left, Math.max(margin.left + 1, width - margin.right)]), y: scaleLinear([0, Math.max(1, ...points.map(([, gap]) => gap))], [height - margin.bottom, margin.top]).nice() };
+    return {
+      x: scaleLinear(
+        [0, Math.max(1, ...points.map(([time]) => time))],
+        [margin.left, Math.max(margin.left + 1, width - margin.right)],
+      ),
+      y: scaleLinear(
+        [0, Math.max(1, ...points.map(([, gap]) => gap))],
+        [height - margin.bottom, margin.top],
+      ).nice(),
+    };
   }, [lines, width]);
   const axes = useAxes(x, y, width, height, margin);
   if (scrubbed.length === 0) return null;
-  const path = line().x(([time]) => x(time)).y(([, gap]) => y(gap)).curve(curveStepAfter);
+  const path = line()
+    .x(([time]) => x(time))
+    .y(([, gap]) => y(gap))
+    .curve(curveStepAfter);
   return (
     <section aria-label="Lag over each other">
       <h2>Picture behind the playhead, on one axis</h2>
       <div ref={ref} className="mt-1 border bg-surface">
         {width > 0 && (
-          <svg role="img" aria-label="Distance between playhead and picture over the gesture" width={width} height={height} className="block">
+          <svg
+            role="img"
+            aria-label="Distance between playhead and picture over the gesture"
+            width={width}
+            height={height}
+            className="block"
+          >
             <g ref={axes} />
-            <text x={width - margin.right} y={height - 4} textAnchor="end" fontSize="12" fill="var(--muted)">seconds of the gesture</text>
-            <text x={6} y={height - 4} fontSize="12" fill="var(--muted)">slots behind; lower is better</text>
-            {lines.map(({ id, points }, index) => <path key={id} d={path(points) ?? ''} fill="none" stroke={seriesInk(index)} strokeWidth="1.6" strokeDasharray={index % 2 === 1 ? '5 3' : undefined} />)}
+            <text x={width - margin.right} y={height - 4} textAnchor="end" fontSize="12" fill="var(--muted)">
+              seconds of the gesture
+            </text>
+            <text x={6} y={height - 4} fontSize="12" fill="var(--muted)">
+              slots behind; lower is better
+            </text>
+            {lines.map(({ id, points }, index) => (
+              <path
+                key={id}
+                d={path(points) ?? ''}
+                fill="none"
+                stroke={seriesInk(index)}
+                strokeWidth="1.6"
+                strokeDasharray={index % 2 === 1 ? '5 3' : undefined}
+              />
+            ))}
           </svg>
         )}
       </div>
-      <ul className="mt-1 flex flex-wrap gap-x-5 text-sm">{lines.map(({ id, name }, index) => <li key={id}><SeriesMark index={index} /> {name}{index % 2 === 1 ? ' (dashed)' : ''}</li>)}</ul>
+      <ul className="mt-1 flex flex-wrap gap-x-5 text-sm">
+        {lines.map(({ id, name }, index) => (
+          <li key={id}>
+            <SeriesMark index={index} /> {name}
+            {index % 2 === 1 ? ' (dashed)' : ''}
+          </li>
+        ))}
+      </ul>
     </section>
   );
 }

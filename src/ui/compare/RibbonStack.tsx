@@ -13,7 +13,11 @@ export function useTraceView(trialId: string | null): TraceView | null {
   useEffect(() => {
     if (trialId === null) return;
     const control = new AbortController();
-    fetch(`/api/trials/${trialId}/trace`, { signal: control.signal }).then(async (response) => { if (response.ok) setView({ id: trialId, view: decodeTraceView(await response.arrayBuffer()) }); }).catch(() => undefined);
+    fetch(`/api/trials/${trialId}/trace`, { signal: control.signal })
+      .then(async (response) => {
+        if (response.ok) setView({ id: trialId, view: decodeTraceView(await response.arrayBuffer()) });
+      })
+      .catch(() => undefined);
     return () => control.abort();
   }, [trialId]);
   return view?.id === trialId ? view.view : null;
@@ -21,27 +25,57 @@ export function useTraceView(trialId: string | null): TraceView | null {
 
 /** Ribbons of the sides' first counting repeats over each other on one axis of slots. */
 export function RibbonStack({ sides }: { sides: Comparison['sides'] }) {
-  const played = sides.filter(({ kind, repeats }) => kind === 'trial' && repeats.some(({ excluded }) => excluded === null)).slice(0, mostRibbons);
+  const played = sides
+    .filter(({ kind, repeats }) => kind === 'trial' && repeats.some(({ excluded }) => excluded === null))
+    .slice(0, mostRibbons);
   const [slots, setSlots] = useState<Readonly<Record<string, number>>>({});
   if (played.length === 0) return null;
   const longest = Math.max(1, ...Object.values(slots));
   return (
     <section aria-label="Ribbons over each other">
       <h2>Slots, on one axis</h2>
-      {played.map(({ id, name, repeats }) => <OneRibbon key={id} name={name} trialId={repeats.find(({ excluded }) => excluded === null)?.trialId ?? null} most={longest} onSlots={(count) => setSlots((now) => (now[id] === count ? now : { ...now, [id]: count }))} />)}
+      {played.map(({ id, name, repeats }) => (
+        <OneRibbon
+          key={id}
+          name={name}
+          trialId={repeats.find(({ excluded }) => excluded === null)?.trialId ?? null}
+          most={longest}
+          onSlots={(count) => setSlots((now) => (now[id] === count ? now : { ...now, [id]: count }))}
+        />
+      ))}
       <RibbonLegend />
-      {sides.length > played.length && played.length === mostRibbons && <p className="text-xs text-muted">The first {mostRibbons} sides are drawn.</p>}
+      {sides.length > played.length && played.length === mostRibbons && (
+        <p className="text-xs text-muted">The first {mostRibbons} sides are drawn.</p>
+      )}
     </section>
   );
 }
 
-function OneRibbon({ name, trialId, most, onSlots }: { name: string; trialId: string | null; most: number; onSlots: (count: number) => void }) {
+function OneRibbon({
+  name,
+  trialId,
+  most,
+  onSlots,
+}: {
+  name: string;
+  trialId: string | null;
+  most: number;
+  onSlots: (count: number) => void;
+}) {
   const view = useTraceView(trialId);
-  useEffect(() => { if (view) onSlots(view.slots); });
+  useEffect(() => {
+    if (view) onSlots(view.slots);
+  });
   return (
     <div className="mt-1.5">
-      <div className="truncate text-xs text-muted" title={name}>{name}, its first repeat that counts</div>
-      {view ? <RibbonSvg data={view} most={most} label={`Slots of ${name}`} /> : <div className="h-10 border bg-surface" />}
+      <div className="truncate text-xs text-muted" title={name}>
+        {name}, its first repeat that counts
+      </div>
+      {view ? (
+        <RibbonSvg data={view} most={most} label={`Slots of ${name}`} />
+      ) : (
+        <div className="h-10 border bg-surface" />
+      )}
     </div>
   );
 }

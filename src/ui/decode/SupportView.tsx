@@ -16,7 +16,11 @@ type Cell = SupportPage['rows'][number]['cells'][number];
 
 /** Which device decodes which format faster than software: formats by devices, each cell with its evidence. */
 export function SupportView({ initial }: { initial: SupportPage }) {
-  const [page] = useLive(initial, '/api/decode/support', (event) => event.type === 'decode-status' || event.type === 'devices' || event.type === 'clips');
+  const [page] = useLive(
+    initial,
+    '/api/decode/support',
+    (event) => event.type === 'decode-status' || event.type === 'devices' || event.type === 'clips',
+  );
   const { busy, error, send } = useSend();
   const { rows, columns, waiting } = page;
   const cells = rows.flatMap((row) => row.cells);
@@ -24,46 +28,149 @@ export function SupportView({ initial }: { initial: SupportPage }) {
   const fallbacks = cells.filter(({ trial }) => trial?.check === 'silent fallback').length;
   const measured = cells.filter(({ trial }) => trial !== null).length;
   const accelerated = cells.filter(({ trial }) => trial?.verdict === 'accelerated').length;
-  const run = useMemo(() => (clipIds: readonly string[], deviceIds: readonly string[]) => { void send('/api/decode/support', 'POST', { clipIds, deviceIds }); }, [send]);
-  useCommands(useMemo(() => [{ id: 'run-unknown', label: 'Try all formats on all devices', group: 'Decode support', key: 'r', run: () => run([], []) }], [run]));
+  const run = useMemo(
+    () => (clipIds: readonly string[], deviceIds: readonly string[]) => {
+      void send('/api/decode/support', 'POST', { clipIds, deviceIds });
+    },
+    [send],
+  );
+  useCommands(
+    useMemo(
+      () => [
+        {
+          id: 'run-unknown',
+          label: 'Try all formats on all devices',
+          group: 'Decode support',
+          key: 'r',
+          run: () => run([], []),
+        },
+      ],
+      [run],
+    ),
+  );
   return (
     <div className="flex flex-col gap-5">
       <div className="flex items-start gap-3">
-        <h1 className="mr-auto" data-testid="answer">{measured === 0 ? 'Which device decodes which format is not measured yet' : `${accelerated} of ${measured} measured pairs of format and device are accelerated${fallbacks > 0 ? `; ${fallbacks} fell back to software without a word` : ''}`}</h1>
-        <Button look="main" disabled={busy || unknown === 0} onClick={() => run([], [])}>{unknown > 0 ? `Try ${unknown} unknown ${unknown === 1 ? 'cell' : 'cells'}` : cells.length === 0 ? 'Nothing to try yet' : measured === cells.length ? 'Every cell is measured' : 'All others are under way'}</Button>
+        <h1 className="mr-auto" data-testid="answer">
+          {measured === 0
+            ? 'Which device decodes which format is not measured yet'
+            : `${accelerated} of ${measured} measured pairs of format and device are accelerated${fallbacks > 0 ? `; ${fallbacks} fell back to software without a word` : ''}`}
+        </h1>
+        <Button look="main" disabled={busy || unknown === 0} onClick={() => run([], [])}>
+          {unknown > 0
+            ? `Try ${unknown} unknown ${unknown === 1 ? 'cell' : 'cells'}`
+            : cells.length === 0
+              ? 'Nothing to try yet'
+              : measured === cells.length
+                ? 'Every cell is measured'
+                : 'All others are under way'}
+        </Button>
       </div>
       <FormError message={error?.message} />
       <WaitingTrials waiting={waiting} />
-      {rows.length === 0
-        ? <Empty title="No format to try yet" action={<Link prefetch={false} className="underline" href="/storage">Add a volume with clips</Link>}>Every format of the library is tried on every device: software and device in turn, at least three pairs, with an interval on the ratio.</Empty>
-        : (
-          <div className="overflow-x-auto border bg-surface">
-            <table aria-label="Decode support" className="w-full text-sm">
-              <thead><tr className="border-b text-left"><th scope="col" className="px-3 py-2 text-xs font-normal text-muted">Format</th>{columns.map((device) => <th key={device.id} scope="col" className="px-3 py-2 font-semibold">{device.name} {device.simulated && <Simulated />}</th>)}</tr></thead>
-              <tbody>
-                {rows.map((row) => (
-                  <tr key={row.formatClass} className="border-b last:border-b-0">
-                    <th scope="row" className="px-3 py-2 text-left font-normal"><Link prefetch={false} href={`/media/clips/${row.clipId}`} className="underline decoration-edge underline-offset-4">{row.formatClass}</Link></th>
-                    {row.cells.map((cell) => <td key={cell.deviceId} className="px-3 py-2 align-top"><SupportCell cell={cell} busy={busy} onRun={() => run([row.clipId], [cell.deviceId])} label={`${row.formatClass} on ${columns.find(({ id }) => id === cell.deviceId)?.name ?? ''}`} /></td>)}
-                  </tr>
+      {rows.length === 0 ? (
+        <Empty
+          title="No format to try yet"
+          action={
+            <Link prefetch={false} className="underline" href="/storage">
+              Add a volume with clips
+            </Link>
+          }
+        >
+          Every format of the library is tried on every device: software and device in turn, at least three
+          pairs, with an interval on the ratio.
+        </Empty>
+      ) : (
+        <div className="overflow-x-auto border bg-surface">
+          <table aria-label="Decode support" className="w-full text-sm">
+            <thead>
+              <tr className="border-b text-left">
+                <th scope="col" className="px-3 py-2 text-xs font-normal text-muted">
+                  Format
+                </th>
+                {columns.map((device) => (
+                  <th key={device.id} scope="col" className="px-3 py-2 font-semibold">
+                    {device.name} {device.simulated && <Simulated />}
+                  </th>
                 ))}
-              </tbody>
-            </table>
-          </div>
-        )}
-      <Devices page={page} onLook={() => { void send('/api/decode/devices', 'POST'); }} busy={busy} />
+              </tr>
+            </thead>
+            <tbody>
+              {rows.map((row) => (
+                <tr key={row.formatClass} className="border-b last:border-b-0">
+                  <th scope="row" className="px-3 py-2 text-left font-normal">
+                    <Link
+                      prefetch={false}
+                      href={`/media/clips/${row.clipId}`}
+                      className="underline decoration-edge underline-offset-4"
+                    >
+                      {row.formatClass}
+                    </Link>
+                  </th>
+                  {row.cells.map((cell) => (
+                    <td key={cell.deviceId} className="px-3 py-2 align-top">
+                      <SupportCell
+                        cell={cell}
+                        busy={busy}
+                        onRun={() => run([row.clipId], [cell.deviceId])}
+                        label={`${row.formatClass} on ${columns.find(({ id }) => id === cell.deviceId)?.name ?? ''}`}
+                      />
+                    </td>
+                  ))}
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </div>
+      )}
+      <Devices
+        page={page}
+        onLook={() => {
+          void send('/api/decode/devices', 'POST');
+        }}
+        busy={busy}
+      />
     </div>
   );
 }
 
-function SupportCell({ cell: { trial, underWay }, busy, onRun, label }: { cell: Cell; busy: boolean; onRun: () => void; label: string }) {
+function SupportCell({
+  cell: { trial, underWay },
+  busy,
+  onRun,
+  label,
+}: {
+  cell: Cell;
+  busy: boolean;
+  onRun: () => void;
+  label: string;
+}) {
   if (underWay) return <span className="text-muted">{underWay === 'running' ? 'running' : 'waiting'}</span>;
-  if (!trial) return <Button className="h-7 px-2 text-xs" disabled={busy} onClick={onRun} aria-label={`Try ${label}`}>Try</Button>;
+  if (!trial)
+    return (
+      <Button className="h-7 px-2 text-xs" disabled={busy} onClick={onRun} aria-label={`Try ${label}`}>
+        Try
+      </Button>
+    );
   const odd = trial.check !== 'agrees';
   return (
-    <Link prefetch={false} href={`/media/decode/${trial.id}`} aria-label={`${label}: ${trial.verdict}, ${trial.ratio?.value.toFixed(2) ?? ''} times`} className="block hover:bg-raised">
-      <span className={trial.verdict === 'accelerated' ? 'font-semibold' : ''}><span aria-hidden className="mr-1.5 inline-block w-4 text-center">{verdictSigns[trial.verdict]}</span>{verdictWords[trial.verdict]}</span>
-      <span className="figure block pl-[22px] text-xs text-muted">{trial.ratio && `${trial.ratio.value.toFixed(2)}x (${trial.ratio.low.toFixed(2)}–${trial.ratio.high.toFixed(2)}), ${trial.pairs} pairs`}{trial.allRatio && <span className="block">all cores {trial.allRatio.value.toFixed(2)}x</span>}</span>
+    <Link
+      prefetch={false}
+      href={`/media/decode/${trial.id}`}
+      aria-label={`${label}: ${trial.verdict}, ${trial.ratio?.value.toFixed(2) ?? ''} times`}
+      className="block hover:bg-raised"
+    >
+      <span className={trial.verdict === 'accelerated' ? 'font-semibold' : ''}>
+        <span aria-hidden className="mr-1.5 inline-block w-4 text-center">
+          {verdictSigns[trial.verdict]}
+        </span>
+        {verdictWords[trial.verdict]}
+      </span>
+      <span className="figure block pl-[22px] text-xs text-muted">
+        {trial.ratio &&
+          `${trial.ratio.value.toFixed(2)}x (${trial.ratio.low.toFixed(2)}–${trial.ratio.high.toFixed(2)}), ${trial.pairs} pairs`}
+        {trial.allRatio && <span className="block">all cores {trial.allRatio.value.toFixed(2)}x</span>}
+      </span>
       {odd && <span className="block pl-[22px] text-xs text-signal-text">{checkWords[trial.check]}</span>}
       {trial.doubt && <span className="block pl-[22px] text-xs text-signal-text">{trial.doubt}</span>}
     </Link>
@@ -71,26 +178,60 @@ function SupportCell({ cell: { trial, underWay }, busy, onRun, label }: { cell: 
 }
 
 /** What this system has to decode with, and what it lacks. */
-function Devices({ page: { devices }, onLook, busy }: { page: SupportPage; onLook: () => void; busy: boolean }) {
+function Devices({
+  page: { devices },
+  onLook,
+  busy,
+}: {
+  page: SupportPage;
+  onLook: () => void;
+  busy: boolean;
+}) {
   const missing = devices.filter(({ usable }) => !usable);
   const hasReal = devices.some(({ usable, simulated }) => usable && !simulated);
   const reasons = new Set(missing.map(({ about }) => about.split(' The codec library')[0]));
   return (
     <section aria-label="Decode devices">
-      <div className="mb-2 flex items-center gap-3"><h2 className="mr-auto">Decode devices</h2><Button look="quiet" disabled={busy} onClick={onLook}>Look again</Button></div>
+      <div className="mb-2 flex items-center gap-3">
+        <h2 className="mr-auto">Decode devices</h2>
+        <Button look="quiet" disabled={busy} onClick={onLook}>
+          Look again
+        </Button>
+      </div>
       <ul className="border bg-surface text-sm">
-        {devices.filter(({ usable }) => usable).map((device) => <li key={device.id} className="border-b px-3 py-2 last:border-b-0"><b className="font-semibold">{device.name}</b> {device.simulated && <Simulated />} <span className="text-muted">{device.about}</span></li>)}
+        {devices
+          .filter(({ usable }) => usable)
+          .map((device) => (
+            <li key={device.id} className="border-b px-3 py-2 last:border-b-0">
+              <b className="font-semibold">{device.name}</b> {device.simulated && <Simulated />}{' '}
+              <span className="text-muted">{device.about}</span>
+            </li>
+          ))}
         {missing.length > 0 && (
           <li className="px-3 py-2">
             <details>
-              <summary>None of the {hasReal && 'other '}{missing.length} kinds of device that the codec library knows can be used here. <span className="text-muted">{[...reasons].join(' ')}</span></summary>
-              <dl className="mt-2 grid grid-cols-[max-content_1fr] gap-x-4 gap-y-1 text-muted">{missing.map(({ id, name, about }) => <div key={id} className="contents"><dt className="figure">{name}</dt><dd>{about}</dd></div>)}</dl>
+              <summary>
+                None of the {hasReal && 'other '}
+                {missing.length} kinds of device that the codec library knows can be used here.{' '}
+                <span className="text-muted">{[...reasons].join(' ')}</span>
+              </summary>
+              <dl className="mt-2 grid grid-cols-[max-content_1fr] gap-x-4 gap-y-1 text-muted">
+                {missing.map(({ id, name, about }) => (
+                  <div key={id} className="contents">
+                    <dt className="figure">{name}</dt>
+                    <dd>{about}</dd>
+                  </div>
+                ))}
+              </dl>
             </details>
           </li>
         )}
         {devices.length === 0 && <li className="px-3 py-2 text-muted">The devices are being tried out.</li>}
       </ul>
-      <p className="mt-2 text-xs text-muted">Stand-ins are made up: their frames are truly decoded beforehand and given at modelled times; what they do not support goes to software without a word, as real devices do it.</p>
+      <p className="mt-2 text-xs text-muted">
+        Stand-ins are made up: their frames are truly decoded beforehand and given at modelled times; what
+        they do not support goes to software without a word, as real devices do it.
+      </p>
     </section>
   );
 }

@@ -15,8 +15,20 @@ export function WaitingTrials({ waiting }: { waiting: number }) {
   return (
     <section aria-label="Under way" className="flex flex-col gap-2 border bg-surface p-3">
       <div className="flex items-center gap-4 text-sm">
-        <span role="status">{count(waiting)} {waiting === 1 ? 'trial' : 'trials'} to go{progress && `: ${progress.note}, ${percent(progress.share, 0)} of this one`}{progress?.msLeft != null && `, ${clockTime(progress.msLeft)} left for it`}</span>
-        <Button className="ml-auto h-8" disabled={busy} onClick={() => { void send('/api/decode/cancel-waiting', 'POST'); }}>Cancel those that wait</Button>
+        <span role="status">
+          {count(waiting)} {waiting === 1 ? 'trial' : 'trials'} to go
+          {progress && `: ${progress.note}, ${percent(progress.share, 0)} of this one`}
+          {progress?.msLeft != null && `, ${clockTime(progress.msLeft)} left for it`}
+        </span>
+        <Button
+          className="ml-auto h-8"
+          disabled={busy}
+          onClick={() => {
+            void send('/api/decode/cancel-waiting', 'POST');
+          }}
+        >
+          Cancel those that wait
+        </Button>
       </div>
       <Progress value={progress?.share ?? 0} most={1} label="This trial" />
       <FormError message={error?.message} />

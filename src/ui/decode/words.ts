@@ -5,9 +5,12 @@ import { statusWords } from '../trial/words';
 /** What a decode trial is about, in a few words. */
 export function trialWords({ settings, subject }: Pick<DecodeTrialListRow, 'settings' | 'subject'>): string {
   switch (settings.kind) {
-    case 'rate': return 'Decode rate';
-    case 'support': return `On ${subject.device?.name ?? 'a device'}`;
-    case 'streams': return `Streams at ${settings.scale} scale`;
+    case 'rate':
+      return 'Decode rate';
+    case 'support':
+      return `On ${subject.device?.name ?? 'a device'}`;
+    case 'streams':
+      return `Streams at ${settings.scale} scale`;
   }
 }
 
@@ -16,10 +19,25 @@ export function trialAnswer({ status, outcome }: Pick<DecodeTrialListRow, 'statu
 }
 
 /** Verdicts as they stand in a cell: a sign that reads without colour, and a word. */
-export const verdictSigns: Record<SupportVerdict, string> = { accelerated: '▲', 'not accelerated': '=', 'slower on the device': '▼', undecided: '?' };
-export const verdictWords: Record<SupportVerdict, string> = { accelerated: 'accelerated', 'not accelerated': 'not accelerated', 'slower on the device': 'slower', undecided: 'undecided' };
+export const verdictSigns: Record<SupportVerdict, string> = {
+  accelerated: '▲',
+  'not accelerated': '=',
+  'slower on the device': '▼',
+  undecided: '?',
+};
+export const verdictWords: Record<SupportVerdict, string> = {
+  accelerated: 'accelerated',
+  'not accelerated': 'not accelerated',
+  'slower on the device': 'slower',
+  undecided: 'undecided',
+};
 
-export const checkWords: Record<CrossCheck, string> = { agrees: '', 'silent fallback': 'silent fallback', 'device frames, no gain': 'device frames, no gain', 'gain without device frames': 'gain without device frames' };
+export const checkWords: Record<CrossCheck, string> = {
+  agrees: '',
+  'silent fallback': 'silent fallback',
+  'device frames, no gain': 'device frames, no gain',
+  'gain without device frames': 'gain without device frames',
+};
 
 /** Frames per second with as many digits as count. */
 export function framesPerSecond(value: number | null | undefined): string {

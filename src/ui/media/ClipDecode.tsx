@@ -11,7 +11,16 @@ import { ScaleChoice } from '../parts/Choice';
 import { FormError, figure, NumberField } from '../parts/Field';
 import { useSend } from '../useSend';
 
-const presetRates = [['', 'the clip’s own rate'], ['24000/1001', '23.976'], ['24/1', '24'], ['25/1', '25'], ['30000/1001', '29.97'], ['50/1', '50'], ['60000/1001', '59.94'], ['60/1', '60']] as const;
+const presetRates = [
+  ['', 'the clip’s own rate'],
+  ['24000/1001', '23.976'],
+  ['24/1', '24'],
+  ['25/1', '25'],
+  ['30000/1001', '29.97'],
+  ['50/1', '50'],
+  ['60000/1001', '59.94'],
+  ['60/1', '60'],
+] as const;
 
 /** What can be measured of a clip's decoding, and what was. */
 export function ClipDecode({ page: { clip, trials } }: { page: ClipPage }) {
@@ -24,30 +33,84 @@ export function ClipDecode({ page: { clip, trials } }: { page: ClipPage }) {
     const made = await send<{ ids: string[] }>('/api/decode/rates', 'POST', { clipIds: [clip.id] });
     if (made) router.push(`/media/decode/${made.ids[0] ?? ''}`);
   };
-  const support = async () => { if (await send('/api/decode/support', 'POST', { clipIds: [clip.id] })) router.push('/media/support'); };
+  const support = async () => {
+    if (await send('/api/decode/support', 'POST', { clipIds: [clip.id] })) router.push('/media/support');
+  };
   const streams = async () => {
     const [num, den] = rate.split('/').map(Number);
-    const made = await send<{ id: string }>('/api/decode/streams', 'POST', { clipId: clip.id, scale, rate: rate === '' ? null : { num, den }, mostStreams: figure(most) });
+    const made = await send<{ id: string }>('/api/decode/streams', 'POST', {
+      clipId: clip.id,
+      scale,
+      rate: rate === '' ? null : { num, den },
+      mostStreams: figure(most),
+    });
     if (made) router.push(`/media/decode/${made.id}`);
   };
   return (
     <section aria-label="Decoding">
       <h2 className="mb-2">Decoding on this rig</h2>
       <div className="flex flex-wrap items-end gap-3 border bg-surface p-4">
-        <Button look="main" disabled={busy} onClick={() => { void rateTrial(); }}>Measure decode rate</Button>
-        <Button disabled={busy} onClick={() => { void support(); }}>Try every decode device</Button>
+        <Button
+          look="main"
+          disabled={busy}
+          onClick={() => {
+            void rateTrial();
+          }}
+        >
+          Measure decode rate
+        </Button>
+        <Button
+          disabled={busy}
+          onClick={() => {
+            void support();
+          }}
+        >
+          Try every decode device
+        </Button>
         <span className="mx-2 h-9 border-l" />
         <ScaleChoice value={scale} onChange={setScale} />
-        <label><span className="mb-1 block text-xs text-muted">Timeline rate</span><select aria-label="Timeline rate" value={rate} onChange={(event) => setRate(event.target.value)} className="h-9 border border-edge bg-ground px-2 text-sm">{presetRates.map(([value, name]) => <option key={value} value={value}>{name}</option>)}</select></label>
-        <NumberField label="Streams at most" value={most} onChange={setMost} invalid={error?.field === 'mostStreams'} />
-        <Button disabled={busy} onClick={() => { void streams(); }}>Ramp streams</Button>
+        <label>
+          <span className="mb-1 block text-xs text-muted">Timeline rate</span>
+          <select
+            aria-label="Timeline rate"
+            value={rate}
+            onChange={(event) => setRate(event.target.value)}
+            className="h-9 border border-edge bg-ground px-2 text-sm"
+          >
+            {presetRates.map(([value, name]) => (
+              <option key={value} value={value}>
+                {name}
+              </option>
+            ))}
+          </select>
+        </label>
+        <NumberField
+          label="Streams at most"
+          value={most}
+          onChange={setMost}
+          invalid={error?.field === 'mostStreams'}
+        />
+        <Button
+          disabled={busy}
+          onClick={() => {
+            void streams();
+          }}
+        >
+          Ramp streams
+        </Button>
       </div>
       <FormError message={error?.message} />
       {trials.length > 0 && (
         <ul aria-label="Decode trials of this clip" className="mt-2 border bg-surface text-sm">
           {trials.slice(0, 12).map((trial) => (
             <li key={trial.id} className="flex gap-4 border-b px-3 py-1.5 last:border-b-0">
-              <Link prefetch={false} href={`/media/decode/${trial.id}`} className="w-40 shrink-0 underline decoration-edge underline-offset-4">{trialWords(trial)}</Link>
+              <Link
+                prefetch={false}
+                href={`/media/decode/${trial.id}`}
+                className="w-40 shrink-0 underline decoration-edge underline-offset-4"
+              >
+                {trialWords(trial)}
+              </Link>
               <span className="min-w-0 flex-1">{trialAnswer(trial)}</span>
               <span className="figure text-xs text-muted">{dateTime(trial.createdAt)}</span>
             </li>

@@ -12,13 +12,35 @@ export function ClipFacts({ page: { clip, uses } }: { page: ClipPage }) {
   return (
     <div className="grid gap-x-8 gap-y-5 lg:grid-cols-2">
       {clip.format && clip.identity && <Part title="Picture" rows={pictureRows(clip)} />}
-      {clip.identity && <Part title="Colour" rows={[['Primaries', told(clip.identity.colour.primaries)], ['Transfer', told(clip.identity.colour.transfer)], ['Matrix', told(clip.identity.colour.matrix)], ['Range', told(clip.identity.colour.range)], ['Alpha', clip.identity.alpha ? 'yes' : 'no'], ['Pixel format', <span key="format" className="figure">{clip.identity.pixelFormat}</span>]]} />}
+      {clip.identity && (
+        <Part
+          title="Colour"
+          rows={[
+            ['Primaries', told(clip.identity.colour.primaries)],
+            ['Transfer', told(clip.identity.colour.transfer)],
+            ['Matrix', told(clip.identity.colour.matrix)],
+            ['Range', told(clip.identity.colour.range)],
+            ['Alpha', clip.identity.alpha ? 'yes' : 'no'],
+            [
+              'Pixel format',
+              <span key="format" className="figure">
+                {clip.identity.pixelFormat}
+              </span>,
+            ],
+          ]}
+        />
+      )}
       {clip.structure && <Part title="Frames" rows={frameRows(clip)} />}
       <Part title="File" rows={fileRows(clip)} />
       <section aria-label="What it serves for" className="lg:col-span-2">
         <h2 className="mb-2">What it serves for here</h2>
         <ul className="grid gap-x-8 gap-y-1 text-sm sm:grid-cols-2">
-          {uses.map(({ use, possible, why }) => <li key={use}><span className={possible ? '' : 'text-signal-text'}>{possible ? 'Yes' : 'No'}</span>: {use}. <span className="text-muted">{why}</span></li>)}
+          {uses.map(({ use, possible, why }) => (
+            <li key={use}>
+              <span className={possible ? '' : 'text-signal-text'}>{possible ? 'Yes' : 'No'}</span>: {use}.{' '}
+              <span className="text-muted">{why}</span>
+            </li>
+          ))}
         </ul>
       </section>
     </div>
@@ -26,20 +48,45 @@ export function ClipFacts({ page: { clip, uses } }: { page: ClipPage }) {
 }
 
 function Part({ title, rows }: { title: string; rows: Rows }) {
-  return <section aria-label={title}><h2 className="mb-2">{title}</h2><Facts rows={rows} /></section>;
+  return (
+    <section aria-label={title}>
+      <h2 className="mb-2">{title}</h2>
+      <Facts rows={rows} />
+    </section>
+  );
 }
 
 function pictureRows({ format, identity, startTimecode, frames }: ClipPage['clip']): Rows {
   if (!format || !identity) return [];
   return [
-    ['Codec', [format.codec, format.profile, identity.level && `level ${identity.level}`].filter(Boolean).join(', ')],
-    ['Codec string', <span key="string" className="figure">{identity.codecString ?? '–'}</span>],
+    [
+      'Codec',
+      [format.codec, format.profile, identity.level && `level ${identity.level}`].filter(Boolean).join(', '),
+    ],
+    [
+      'Codec string',
+      <span key="string" className="figure">
+        {identity.codecString ?? '–'}
+      </span>,
+    ],
     ['Depth, chroma', `${format.bitDepth}-bit ${format.chroma}`],
     ['Raster', rasterLabel(format, identity)],
-    ['Scan', identity.scan === null ? 'not told' : identity.scan === 'progressive' ? 'progressive' : `interlaced, ${identity.scan}`],
+    [
+      'Scan',
+      identity.scan === null
+        ? 'not told'
+        : identity.scan === 'progressive'
+          ? 'progressive'
+          : `interlaced, ${identity.scan}`,
+    ],
     ['Rate', timingLabel(format.rate, identity.timing)],
     ['Duration', `${count(frames ?? 0)} frames`],
-    ['Timecode', startTimecode === null ? 'no track' : `${startTimecode}, ${identity.dropFrame ? 'drop-frame' : 'non-drop'}`],
+    [
+      'Timecode',
+      startTimecode === null
+        ? 'no track'
+        : `${startTimecode}, ${identity.dropFrame ? 'drop-frame' : 'non-drop'}`,
+    ],
   ];
 }
 
@@ -48,7 +95,16 @@ function frameRows({ structure, meanBitsPerSecond, peakBitsPerSecond }: ClipPage
   const { intra, keyInterval, hasBFrames, openGop, referenceDepth } = structure;
   return [
     ['Structure', intra ? 'intra: every frame by itself' : 'long-GOP'],
-    ['Key frames', intra ? 'every frame' : keyInterval ? (keyInterval.min === keyInterval.max ? `every ${keyInterval.min} frames` : `every ${keyInterval.min} to ${keyInterval.max} frames, mean ${keyInterval.mean.toFixed(1)}`) : 'one only'],
+    [
+      'Key frames',
+      intra
+        ? 'every frame'
+        : keyInterval
+          ? keyInterval.min === keyInterval.max
+            ? `every ${keyInterval.min} frames`
+            : `every ${keyInterval.min} to ${keyInterval.max} frames, mean ${keyInterval.mean.toFixed(1)}`
+          : 'one only',
+    ],
     ['B-frames', hasBFrames ? 'yes' : 'no'],
     ['GOP', intra ? '–' : openGop ? 'open' : 'closed'],
     ['Reference depth', intra ? '0' : (referenceDepth?.toString() ?? 'not told')],
@@ -58,11 +114,36 @@ function frameRows({ structure, meanBitsPerSecond, peakBitsPerSecond }: ClipPage
 }
 
 function fileRows({ format, identity, sizeBytes, contentHash, indexMs }: ClipPage['clip']): Rows {
-  const where = identity?.indexAtEnd === null || !identity ? [] : [['Index', identity.indexAtEnd ? 'at the end' : 'at the beginning'] as const];
+  const where =
+    identity?.indexAtEnd === null || !identity
+      ? []
+      : [['Index', identity.indexAtEnd ? 'at the end' : 'at the beginning'] as const];
   return [
-    ['Container', format?.container ?? 'not known'], ...where, ['Size', size(sizeBytes)],
-    ['Audio', !identity ? 'not known' : identity.audio.length === 0 ? 'none' : identity.audio.map((track, index) => <span key={index} className="block">{index + 1}: {audioLabel(track)}</span>)],
-    ['Content', <span key="hash" className="figure break-all text-xs" title="SHA-256 over its size, first and last megabyte">{contentHash?.slice(0, 16) ?? '–'}</span>],
+    ['Container', format?.container ?? 'not known'],
+    ...where,
+    ['Size', size(sizeBytes)],
+    [
+      'Audio',
+      !identity
+        ? 'not known'
+        : identity.audio.length === 0
+          ? 'none'
+          : identity.audio.map((track, index) => (
+              <span key={index} className="block">
+                {index + 1}: {audioLabel(track)}
+              </span>
+            )),
+    ],
+    [
+      'Content',
+      <span
+        key="hash"
+        className="figure break-all text-xs"
+        title="SHA-256 over its size, first and last megabyte"
+      >
+        {contentHash?.slice(0, 16) ?? '–'}
+      </span>,
+    ],
     ...(indexMs === null ? [] : [['Indexed in', milliseconds(indexMs)] as const]),
   ];
 }

@@ -17,25 +17,61 @@ import { RenditionList } from './RenditionList';
 /** One clip: what it is, what to know before playing it, how its frames lie, and what was measured of it. */
 export function ClipView({ initial }: { initial: ClipPage }) {
   const { id } = initial.clip;
-  const [page, reload] = useLive(initial, `/api/clips/${id}`, (event) => event.type === 'clips' || (event.type === 'volume' && event.finished) || event.type === 'decode-status');
+  const [page, reload] = useLive(
+    initial,
+    `/api/clips/${id}`,
+    (event) =>
+      event.type === 'clips' || (event.type === 'volume' && event.finished) || event.type === 'decode-status',
+  );
   const { clip, warnings, preview } = page;
   return (
     <div className="flex max-w-6xl flex-col gap-5">
       <div className="flex items-start gap-4">
         <div className="min-w-0">
-          <p className="break-all text-sm text-muted"><span className="text-base font-semibold text-ink">{clip.path.split('/').at(-1)}</span> on {clip.volumeName}{clip.simulated && <> <Simulated /></>}, {clip.path}</p>
-          <h1 className="mt-1" data-testid="answer">{answer(page)}</h1>
+          <p className="break-all text-sm text-muted">
+            <span className="text-base font-semibold text-ink">{clip.path.split('/').at(-1)}</span> on{' '}
+            {clip.volumeName}
+            {clip.simulated && (
+              <>
+                {' '}
+                <Simulated />
+              </>
+            )}
+            , {clip.path}
+          </p>
+          <h1 className="mt-1" data-testid="answer">
+            {answer(page)}
+          </h1>
         </div>
-        {clip.status === 'ready' && <span className="ml-auto shrink-0"><LinkButton href={`/trials?clip=${id}`}><Play aria-hidden className="size-4" />Play and measure</LinkButton></span>}
+        {clip.status === 'ready' && (
+          <span className="ml-auto shrink-0">
+            <LinkButton href={`/trials?clip=${id}`}>
+              <Play aria-hidden className="size-4" />
+              Play and measure
+            </LinkButton>
+          </span>
+        )}
       </div>
-      {clip.problem && <p role="alert" className="border-l-4 border-signal bg-surface p-3 text-sm">{clip.problem}</p>}
+      {clip.problem && (
+        <p role="alert" className="border-l-4 border-signal bg-surface p-3 text-sm">
+          {clip.problem}
+        </p>
+      )}
       {warnings.length > 0 && (
         <ul aria-label="Warnings" className="flex flex-col gap-1.5">
-          {warnings.map(({ kind, short, text }) => <li key={kind} className="border-l-4 border-signal pl-3 text-sm"><b className="font-semibold first-letter:uppercase">{short}</b>. {text}</li>)}
+          {warnings.map(({ kind, short, text }) => (
+            <li key={kind} className="border-l-4 border-signal pl-3 text-sm">
+              <b className="font-semibold first-letter:uppercase">{short}</b>. {text}
+            </li>
+          ))}
         </ul>
       )}
-      {clip.status === 'ready' && <PreviewStrip clipId={id} preview={preview} stamp={clip.contentHash ?? ''} />}
-      {clip.format && clip.frames !== null && clip.frames > 0 && <FrameChart clipId={id} rate={clip.format.rate} startTimecode={clip.startTimecode} />}
+      {clip.status === 'ready' && (
+        <PreviewStrip clipId={id} preview={preview} stamp={clip.contentHash ?? ''} />
+      )}
+      {clip.format && clip.frames !== null && clip.frames > 0 && (
+        <FrameChart clipId={id} rate={clip.format.rate} startTimecode={clip.startTimecode} />
+      )}
       <ClipFacts page={page} />
       <RenditionList page={page} reload={reload} />
       {clip.status === 'ready' && <ClipDecode page={page} />}
@@ -43,8 +79,11 @@ export function ClipView({ initial }: { initial: ClipPage }) {
   );
 }
 
-function answer({ clip: { format, structure, frames, meanBitsPerSecond, peakBitsPerSecond, problem } }: ClipPage): string {
-  if (!format || !structure) return problem ? 'This file could not be read as a clip' : 'Nothing is known of this clip yet';
+function answer({
+  clip: { format, structure, frames, meanBitsPerSecond, peakBitsPerSecond, problem },
+}: ClipPage): string {
+  if (!format || !structure)
+    return problem ? 'This file could not be read as a clip' : 'Nothing is known of this clip yet';
   const seconds = frames === null ? null : (frames / toNumber(format.rate)).toFixed(1);
   return `${formatLabel(format)}, ${Number(toNumber(format.rate).toFixed(3))} per second: ${frameStructureLabel(structure)}, ${count(frames ?? 0)} frames (${seconds} s), ${megabitsPerSecond(meanBitsPerSecond)} mean, ${megabitsPerSecond(peakBitsPerSecond)} in the worst second.`;
 }

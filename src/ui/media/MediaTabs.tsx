@@ -3,7 +3,9 @@ import { Tabs } from '../parts/Tabs';
 
 const tabs = [
   { href: '/media', name: 'Clips', also: ['/media/clips'] },
-  { href: '/media/decode', name: 'Decode rates' }, { href: '/media/support', name: 'Decode support' }, { href: '/media/renditions', name: 'Renditions' },
+  { href: '/media/decode', name: 'Decode rates' },
+  { href: '/media/support', name: 'Decode support' },
+  { href: '/media/renditions', name: 'Renditions' },
 ];
 
 /** The pages of the media section. */

@@ -14,52 +14,202 @@ import { Simulated } from '../parts/Simulated';
 const column = createColumnHelper<LibraryClip>();
 const rateOf = ({ format }: LibraryClip) => (format ? format.rate.num / format.rate.den : 0);
 const folderOf = (path: string) => path.split('/').slice(0, -1).join('/');
-const durationMs = (clip: LibraryClip) => (clip.format && clip.frames ? (clip.frames * 1000) / rateOf(clip) : null);
+const durationMs = (clip: LibraryClip) =>
+  clip.format && clip.frames ? (clip.frames * 1000) / rateOf(clip) : null;
 const yesNo = (value: boolean | null) => (value === null ? '–' : value ? 'yes' : 'no');
 
 /** A frame rate as people say it, with the exact one below where they differ. */
 function Rate({ rate, constant }: { rate: Rational; constant: boolean | null }) {
-  return <>{Number(toNumber(rate).toFixed(3))}{rate.den !== 1 && <span className="block text-xs text-muted">{constant === false ? 'on average' : `${rate.num}/${rate.den}`}</span>}</>;
+  return (
+    <>
+      {Number(toNumber(rate).toFixed(3))}
+      {rate.den !== 1 && (
+        <span className="block text-xs text-muted">
+          {constant === false ? 'on average' : `${rate.num}/${rate.den}`}
+        </span>
+      )}
+    </>
+  );
 }
 
 /** What stands in the way of a clip, or what to know before playing it. */
 function Notes({ clip: { problem, status, warnings } }: { clip: LibraryClip }) {
   if (status === 'missing') return <span className="text-xs text-signal-text">missing</span>;
-  if (problem) return <span className="line-clamp-2 min-w-44 text-xs text-signal-text" title={problem}>{problem}</span>;
+  if (problem)
+    return (
+      <span className="line-clamp-2 min-w-44 text-xs text-signal-text" title={problem}>
+        {problem}
+      </span>
+    );
   return <span className="block min-w-28 text-xs text-muted">{warnings.join(', ')}</span>;
 }
 
 export const clipColumns = [
   column.display({
-    id: 'play', header: '',
-    cell: ({ row: { original } }) => (original.status === 'ready'
-      ? <Link prefetch={false} href={`/trials?clip=${original.id}`} className="inline-flex items-center gap-1 whitespace-nowrap border border-edge px-2 py-1 text-xs hover:border-ink"><Play aria-hidden className="size-3" />Try<span className="sr-only"> {original.path}</span></Link>
-      : <span className="text-xs text-signal-text">{original.status}</span>),
+    id: 'play',
+    header: '',
+    cell: ({ row: { original } }) =>
+      original.status === 'ready' ? (
+        <Link
+          prefetch={false}
+          href={`/trials?clip=${original.id}`}
+          className="inline-flex items-center gap-1 whitespace-nowrap border border-edge px-2 py-1 text-xs hover:border-ink"
+        >
+          <Play aria-hidden className="size-3" />
+          Try<span className="sr-only"> {original.path}</span>
+        </Link>
+      ) : (
+        <span className="text-xs text-signal-text">{original.status}</span>
+      ),
   }),
   column.accessor('path', {
-    header: 'Clip', meta: { text: (clip) => clip.path, rowName: true },
-    cell: ({ row: { original } }) => <Link prefetch={false} href={`/media/clips/${original.id}`} className="block min-w-36 max-w-64"><span className="underline decoration-edge underline-offset-4"><MiddleName name={fileName(original.path)} /></span><span className="flex max-w-64 items-baseline gap-1.5 text-xs text-muted" title={`${original.volumeName}: ${original.path}`}><MiddleName name={original.volumeName} tail={8} />{original.simulated && <Simulated />}{original.renditions > 1 && <span className="whitespace-nowrap">{original.role} of {original.renditions}</span>}</span></Link>,
+    header: 'Clip',
+    meta: { text: (clip) => clip.path, rowName: true },
+    cell: ({ row: { original } }) => (
+      <Link prefetch={false} href={`/media/clips/${original.id}`} className="block min-w-36 max-w-64">
+        <span className="underline decoration-edge underline-offset-4">
+          <MiddleName name={fileName(original.path)} />
+        </span>
+        <span
+          className="flex max-w-64 items-baseline gap-1.5 text-xs text-muted"
+          title={`${original.volumeName}: ${original.path}`}
+        >
+          <MiddleName name={original.volumeName} tail={8} />
+          {original.simulated && <Simulated />}
+          {original.renditions > 1 && (
+            <span className="whitespace-nowrap">
+              {original.role} of {original.renditions}
+            </span>
+          )}
+        </span>
+      </Link>
+    ),
   }),
-  column.accessor((clip) => clip.footageName ?? '–', { id: 'footage', header: 'Footage', cell: ({ row: { original } }) => <>{original.footageName ?? '–'}{original.renditions > 1 && <span className="block text-xs text-muted">{original.role} of {original.renditions}</span>}</>, meta: { text: (clip) => `${clip.footageName ?? ''} ${clip.role}` } }),
-  column.accessor('volumeName', { header: 'Volume, folder', meta: { text: (clip) => `${plainName(clip.volumeName, clip.simulated)} ${folderOf(clip.path)}` }, cell: ({ row }) => <><MiddleName name={row.original.volumeName} tail={8} /> {folderOf(row.original.path)}</> }),
-  column.accessor((clip) => (clip.format ? [clip.format.codec, clip.format.profile].filter(Boolean).join(' ') : '–'), { id: 'codec', header: 'Codec, profile' }),
-  column.accessor((clip) => (clip.format ? `${clip.format.bitDepth}-bit ${clip.format.chroma}` : '–'), { id: 'depth', header: 'Depth, chroma', meta: { figures: true } }),
-  column.accessor((clip) => (clip.format ? clip.format.width * clip.format.height : 0), { id: 'raster', header: 'Raster', meta: { figures: true, text: (clip) => (clip.format ? `${clip.format.width}x${clip.format.height}` : '') }, cell: ({ row: { original: { format } } }) => (format ? `${format.width}x${format.height}` : '–') }),
-  column.accessor(rateOf, { id: 'rate', header: 'Rate /s', meta: { figures: true, text: ({ format }) => (format ? rateLabel(format.rate) : '') }, cell: ({ row: { original: { format, constantRate } } }) => (format ? <Rate rate={format.rate} constant={constantRate} /> : '–') }),
-  column.accessor((clip) => durationMs(clip) ?? 0, { id: 'duration', header: 'Duration', meta: { figures: true, text: (clip) => (clip.frames === null ? '' : `${clip.frames} frames`) }, cell: ({ row: { original } }) => (durationMs(original) === null ? '–' : <span title={`${count(original.frames ?? 0)} frames`}>{clockTime(durationMs(original) ?? 0)}</span>) }),
-  column.accessor((clip) => (clip.structure ? frameStructureLabel(clip.structure) : '–'), { id: 'structure', header: 'Frames depend', cell: ({ getValue }) => <span className="block min-w-28">{getValue()}</span> }),
-  column.accessor('frames', { header: 'Frames', meta: { figures: true }, cell: ({ row }) => (row.original.frames === null ? '–' : count(row.original.frames)) }),
-  column.accessor('meanBitsPerSecond', { header: 'Mean Mb/s', meta: { figures: true, text: (clip) => megabits(clip.meanBitsPerSecond) }, cell: ({ row }) => megabits(row.original.meanBitsPerSecond) }),
-  column.accessor('peakBitsPerSecond', { header: 'Peak Mb/s, 1 s', meta: { figures: true, text: (clip) => megabits(clip.peakBitsPerSecond) }, cell: ({ row }) => megabits(row.original.peakBitsPerSecond) }),
-  column.accessor((clip) => clip.startTimecode ?? '–', { id: 'timecode', header: 'Start timecode', meta: { figures: true } }),
+  column.accessor((clip) => clip.footageName ?? '–', {
+    id: 'footage',
+    header: 'Footage',
+    cell: ({ row: { original } }) => (
+      <>
+        {original.footageName ?? '–'}
+        {original.renditions > 1 && (
+          <span className="block text-xs text-muted">
+            {original.role} of {original.renditions}
+          </span>
+        )}
+      </>
+    ),
+    meta: { text: (clip) => `${clip.footageName ?? ''} ${clip.role}` },
+  }),
+  column.accessor('volumeName', {
+    header: 'Volume, folder',
+    meta: { text: (clip) => `${plainName(clip.volumeName, clip.simulated)} ${folderOf(clip.path)}` },
+    cell: ({ row }) => (
+      <>
+        <MiddleName name={row.original.volumeName} tail={8} /> {folderOf(row.original.path)}
+      </>
+    ),
+  }),
+  column.accessor(
+    (clip) => (clip.format ? [clip.format.codec, clip.format.profile].filter(Boolean).join(' ') : '–'),
+    { id: 'codec', header: 'Codec, profile' },
+  ),
+  column.accessor((clip) => (clip.format ? `${clip.format.bitDepth}-bit ${clip.format.chroma}` : '–'), {
+    id: 'depth',
+    header: 'Depth, chroma',
+    meta: { figures: true },
+  }),
+  column.accessor((clip) => (clip.format ? clip.format.width * clip.format.height : 0), {
+    id: 'raster',
+    header: 'Raster',
+    meta: {
+      figures: true,
+      text: (clip) => (clip.format ? `${clip.format.width}x${clip.format.height}` : ''),
+    },
+    cell: ({
+      row: {
+        original: { format },
+      },
+    }) => (format ? `${format.width}x${format.height}` : '–'),
+  }),
+  column.accessor(rateOf, {
+    id: 'rate',
+    header: 'Rate /s',
+    meta: { figures: true, text: ({ format }) => (format ? rateLabel(format.rate) : '') },
+    cell: ({
+      row: {
+        original: { format, constantRate },
+      },
+    }) => (format ? <Rate rate={format.rate} constant={constantRate} /> : '–'),
+  }),
+  column.accessor((clip) => durationMs(clip) ?? 0, {
+    id: 'duration',
+    header: 'Duration',
+    meta: { figures: true, text: (clip) => (clip.frames === null ? '' : `${clip.frames} frames`) },
+    cell: ({ row: { original } }) =>
+      durationMs(original) === null ? (
+        '–'
+      ) : (
+        <span title={`${count(original.frames ?? 0)} frames`}>{clockTime(durationMs(original) ?? 0)}</span>
+      ),
+  }),
+  column.accessor((clip) => (clip.structure ? frameStructureLabel(clip.structure) : '–'), {
+    id: 'structure',
+    header: 'Frames depend',
+    cell: ({ getValue }) => <span className="block min-w-28">{getValue()}</span>,
+  }),
+  column.accessor('frames', {
+    header: 'Frames',
+    meta: { figures: true },
+    cell: ({ row }) => (row.original.frames === null ? '–' : count(row.original.frames)),
+  }),
+  column.accessor('meanBitsPerSecond', {
+    header: 'Mean Mb/s',
+    meta: { figures: true, text: (clip) => megabits(clip.meanBitsPerSecond) },
+    cell: ({ row }) => megabits(row.original.meanBitsPerSecond),
+  }),
+  column.accessor('peakBitsPerSecond', {
+    header: 'Peak Mb/s, 1 s',
+    meta: { figures: true, text: (clip) => megabits(clip.peakBitsPerSecond) },
+    cell: ({ row }) => megabits(row.original.peakBitsPerSecond),
+  }),
+  column.accessor((clip) => clip.startTimecode ?? '–', {
+    id: 'timecode',
+    header: 'Start timecode',
+    meta: { figures: true },
+  }),
   column.accessor((clip) => clip.scan ?? '–', { id: 'scan', header: 'Scan' }),
   column.accessor((clip) => clip.transfer ?? '–', { id: 'transfer', header: 'Transfer' }),
-  column.accessor('audioTracks', { header: 'Audio tracks', meta: { figures: true }, cell: ({ getValue }) => getValue() ?? '–' }),
+  column.accessor('audioTracks', {
+    header: 'Audio tracks',
+    meta: { figures: true },
+    cell: ({ getValue }) => getValue() ?? '–',
+  }),
   column.accessor((clip) => yesNo(clip.alpha), { id: 'alpha', header: 'Alpha' }),
   column.accessor((clip) => clip.format?.container ?? '–', { id: 'container', header: 'Container' }),
-  column.accessor('sizeBytes', { header: 'Size', meta: { figures: true, text: (clip) => String(clip.sizeBytes) }, cell: ({ row }) => size(row.original.sizeBytes) }),
-  column.accessor((clip) => clip.problem ?? clip.warnings.join(', '), { id: 'notes', header: 'Notes', cell: ({ row }) => <Notes clip={row.original} /> }),
+  column.accessor('sizeBytes', {
+    header: 'Size',
+    meta: { figures: true, text: (clip) => String(clip.sizeBytes) },
+    cell: ({ row }) => size(row.original.sizeBytes),
+  }),
+  column.accessor((clip) => clip.problem ?? clip.warnings.join(', '), {
+    id: 'notes',
+    header: 'Notes',
+    cell: ({ row }) => <Notes clip={row.original} />,
+  }),
 ] as ColumnDef<LibraryClip, never>[];
 
 /** Columns that are there when asked for. */
-export const hiddenColumns = { timecode: false, sizeBytes: false, container: false, frames: false, duration: false, volumeName: false, scan: false, transfer: false, audioTracks: false, alpha: false, peakBitsPerSecond: false, footage: false };
+export const hiddenColumns = {
+  timecode: false,
+  sizeBytes: false,
+  container: false,
+  frames: false,
+  duration: false,
+  volumeName: false,
+  scan: false,
+  transfer: false,
+  audioTracks: false,
+  alpha: false,
+  peakBitsPerSecond: false,
+  footage: false,
+};

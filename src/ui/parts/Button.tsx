@@ -16,11 +16,33 @@ interface ButtonProps extends ButtonHTMLAttributes<HTMLButtonElement> {
 }
 
 export function Button({ look = 'plain', className, type = 'button', ...rest }: ButtonProps) {
-  return <button type={type} className={clsx(shape, 'disabled:cursor-not-allowed disabled:opacity-50', looks[look], className)} {...rest} />;
+  return (
+    <button
+      type={type}
+      className={clsx(shape, 'disabled:cursor-not-allowed disabled:opacity-50', looks[look], className)}
+      {...rest}
+    />
+  );
 }
 
 /** A way to another page, or to a file that the server sends, with the look of a button. */
-export function LinkButton({ href, look = 'plain', children }: { href: string; look?: keyof typeof looks; children: ReactNode }) {
+export function LinkButton({
+  href,
+  look = 'plain',
+  children,
+}: {
+  href: string;
+  look?: keyof typeof looks;
+  children: ReactNode;
+}) {
   const className = clsx(shape, looks[look]);
-  return href.startsWith('/api/') ? <a href={href} className={className}>{children}</a> : <Link prefetch={false} href={href} className={className}>{children}</Link>;
+  return href.startsWith('/api/') ? (
+    <a href={href} className={className}>
+      {children}
+    </a>
+  ) : (
+    <Link prefetch={false} href={href} className={className}>
+      {children}
+    </Link>
+  );
 }

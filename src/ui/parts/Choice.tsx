@@ -13,10 +13,26 @@ interface ChoiceProps<Value extends string> {
 export function Choice<Value extends string>({ label, value, options, onChange }: ChoiceProps<Value>) {
   return (
     <div>
-      <span aria-hidden className="mb-1 block text-xs text-muted">{label}</span>
-      <ToggleGroup.Root type="single" aria-label={label} value={value} onValueChange={(next) => { if (next) onChange(next as Value); }} className="inline-flex border border-edge">
+      <span aria-hidden className="mb-1 block text-xs text-muted">
+        {label}
+      </span>
+      <ToggleGroup.Root
+        type="single"
+        aria-label={label}
+        value={value}
+        onValueChange={(next) => {
+          if (next) onChange(next as Value);
+        }}
+        className="inline-flex border border-edge"
+      >
         {options.map(([option, name]) => (
-          <ToggleGroup.Item key={option} value={option} className="h-9 border-r border-edge px-3 text-sm last:border-r-0 data-[state=off]:text-muted data-[state=on]:bg-ink data-[state=on]:font-semibold data-[state=on]:text-ground">{name}</ToggleGroup.Item>
+          <ToggleGroup.Item
+            key={option}
+            value={option}
+            className="h-9 border-r border-edge px-3 text-sm last:border-r-0 data-[state=off]:text-muted data-[state=on]:bg-ink data-[state=on]:font-semibold data-[state=on]:text-ground"
+          >
+            {name}
+          </ToggleGroup.Item>
         ))}
       </ToggleGroup.Root>
     </div>
@@ -24,7 +40,11 @@ export function Choice<Value extends string>({ label, value, options, onChange }
 }
 
 /** Playback scales with their names. */
-export const scaleOptions = [['full', 'Full'], ['half', 'Half'], ['quarter', 'Quarter']] as const satisfies readonly (readonly [PlaybackScale, string])[];
+export const scaleOptions = [
+  ['full', 'Full'],
+  ['half', 'Half'],
+  ['quarter', 'Quarter'],
+] as const satisfies readonly (readonly [PlaybackScale, string])[];
 
 export function ScaleChoice({ value, onChange }: Pick<ChoiceProps<PlaybackScale>, 'value' | 'onChange'>) {
   return <Choice label="Playback scale" value={value} onChange={onChange} options={scaleOptions} />;

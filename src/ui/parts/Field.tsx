@@ -2,7 +2,8 @@
 import { clsx } from 'clsx';
 import type { ReactNode } from 'react';
 
-export const inputLook = 'h-9 w-full border border-edge bg-ground px-2 text-sm placeholder:text-muted aria-invalid:border-signal-text';
+export const inputLook =
+  'h-9 w-full border border-edge bg-ground px-2 text-sm placeholder:text-muted aria-invalid:border-signal-text';
 
 /** A typed figure as it is sent: text that is no number stays text, so that the server can say which figure it was. */
 export function figure(text: string): number | string {
@@ -26,20 +27,53 @@ interface FieldProps {
 }
 
 /** A labelled line of text. */
-export function TextField({ label, value, onChange, invalid = false, placeholder, className, figures = false }: Omit<FieldProps, 'unit'> & { readonly figures?: boolean }) {
+export function TextField({
+  label,
+  value,
+  onChange,
+  invalid = false,
+  placeholder,
+  className,
+  figures = false,
+}: Omit<FieldProps, 'unit'> & { readonly figures?: boolean }) {
   return (
-    <label className={className}><span className="mb-1 block text-xs text-muted">{label}</span>
-      <input value={value} onChange={(event) => onChange(event.target.value)} aria-invalid={invalid} placeholder={placeholder} spellCheck={false} className={clsx(inputLook, figures && 'figure')} />
+    <label className={className}>
+      <span className="mb-1 block text-xs text-muted">{label}</span>
+      <input
+        value={value}
+        onChange={(event) => onChange(event.target.value)}
+        aria-invalid={invalid}
+        placeholder={placeholder}
+        spellCheck={false}
+        className={clsx(inputLook, figures && 'figure')}
+      />
     </label>
   );
 }
 
 /** A labelled figure with its unit; what is typed stays as it is, also while it is no number yet. */
-export function NumberField({ label, value, onChange, invalid = false, placeholder, unit, className = 'w-28' }: FieldProps) {
+export function NumberField({
+  label,
+  value,
+  onChange,
+  invalid = false,
+  placeholder,
+  unit,
+  className = 'w-28',
+}: FieldProps) {
   return (
-    <label className={className}><span className="mb-1 block whitespace-nowrap text-xs text-muted">{label}</span>
+    <label className={className}>
+      <span className="mb-1 block whitespace-nowrap text-xs text-muted">{label}</span>
       <span className="flex items-center gap-1.5">
-        <input aria-label={unit ? `${label}, ${unit}` : label} inputMode="decimal" value={value} onChange={(event) => onChange(event.target.value)} aria-invalid={invalid} placeholder={placeholder} className={clsx(inputLook, 'figure min-w-12')} />
+        <input
+          aria-label={unit ? `${label}, ${unit}` : label}
+          inputMode="decimal"
+          value={value}
+          onChange={(event) => onChange(event.target.value)}
+          aria-invalid={invalid}
+          placeholder={placeholder}
+          className={clsx(inputLook, 'figure min-w-12')}
+        />
         {unit && <span className="whitespace-nowrap text-sm text-muted">{unit}</span>}
       </span>
     </label>
@@ -47,11 +81,29 @@ export function NumberField({ label, value, onChange, invalid = false, placehold
 }
 
 /** A labelled list to choose from. */
-export function SelectField({ label, value, onChange, options, className, invalid = false }: Omit<FieldProps, 'unit' | 'placeholder'> & { readonly options: readonly (readonly [string, string])[] }) {
+export function SelectField({
+  label,
+  value,
+  onChange,
+  options,
+  className,
+  invalid = false,
+}: Omit<FieldProps, 'unit' | 'placeholder'> & { readonly options: readonly (readonly [string, string])[] }) {
   return (
-    <label className={className}><span className="mb-1 block text-xs text-muted">{label}</span>
-      <select aria-label={label} value={value} onChange={(event) => onChange(event.target.value)} aria-invalid={invalid} className={inputLook}>
-        {options.map(([option, name]) => <option key={option} value={option}>{name}</option>)}
+    <label className={className}>
+      <span className="mb-1 block text-xs text-muted">{label}</span>
+      <select
+        aria-label={label}
+        value={value}
+        onChange={(event) => onChange(event.target.value)}
+        aria-invalid={invalid}
+        className={inputLook}
+      >
+        {options.map(([option, name]) => (
+          <option key={option} value={option}>
+            {name}
+          </option>
+        ))}
       </select>
     </label>
   );
@@ -59,5 +111,9 @@ export function SelectField({ label, value, onChange, options, className, invali
 
 /** A message about what was refused, or nothing. */
 export function FormError({ message }: { message: ReactNode }) {
-  return message ? <p role="alert" className="border-l-4 border-signal pl-3 text-sm">{message}</p> : null;
+  return message ? (
+    <p role="alert" className="border-l-4 border-signal pl-3 text-sm">
+      {message}
+    </p>
+  ) : null;
 }

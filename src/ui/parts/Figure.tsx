@@ -14,14 +14,28 @@ export function Figure({ name, children, note }: { name: string; children: React
 
 /** Figures in rows that share hairlines: as many in a row as fit, or exactly `columns`. */
 export function FigureRow({ children, columns }: { children: ReactNode; columns?: 4 }) {
-  return <dl className={clsx('gap-px border bg-line', columns ? 'grid grid-cols-4' : 'flex flex-wrap content-stretch *:flex-[1_1_9rem]')}>{children}</dl>;
+  return (
+    <dl
+      className={clsx(
+        'gap-px border bg-line',
+        columns ? 'grid grid-cols-4' : 'flex flex-wrap content-stretch *:flex-[1_1_9rem]',
+      )}
+    >
+      {children}
+    </dl>
+  );
 }
 
 /** Named facts in a two-column list. */
 export function Facts({ rows }: { rows: readonly (readonly [string, ReactNode])[] }) {
   return (
     <dl className="grid content-start grid-cols-[minmax(8rem,max-content)_1fr] gap-x-5 gap-y-1 text-sm">
-      {rows.map(([name, value]) => <div key={name} className="contents"><dt className="text-muted">{name}</dt><dd className="min-w-0 break-words">{value}</dd></div>)}
+      {rows.map(([name, value]) => (
+        <div key={name} className="contents">
+          <dt className="text-muted">{name}</dt>
+          <dd className="min-w-0 break-words">{value}</dd>
+        </div>
+      ))}
     </dl>
   );
 }

@@ -10,7 +10,17 @@ export function GradeMark({ grade, large = false }: { grade: Grade; large?: bool
     <span className="inline-flex items-center gap-2 whitespace-nowrap">
       <svg aria-hidden width={width} height={width / 3.4} viewBox="0 0 34 10">
         {[0, 1, 2, 3].map((stone) => (
-          <rect key={stone} x={stone * 8.6 + 0.7} y={0.7} width={6.6} height={8.6} fill={stone < laid[grade] ? 'currentColor' : 'none'} stroke={stone < laid[grade] ? 'currentColor' : 'var(--signal-text)'} strokeWidth={1.4} strokeDasharray={stone < laid[grade] ? undefined : '2 1.6'} />
+          <rect
+            key={stone}
+            x={stone * 8.6 + 0.7}
+            y={0.7}
+            width={6.6}
+            height={8.6}
+            fill={stone < laid[grade] ? 'currentColor' : 'none'}
+            stroke={stone < laid[grade] ? 'currentColor' : 'var(--signal-text)'}
+            strokeWidth={1.4}
+            strokeDasharray={stone < laid[grade] ? undefined : '2 1.6'}
+          />
         ))}
       </svg>
       <span className={large ? 'text-lg font-semibold' : ''}>{grade}</span>

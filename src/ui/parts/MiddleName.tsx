@@ -5,8 +5,17 @@ export function MiddleName({ name, tail = 14 }: { name: string; tail?: number })
     <span className="relative flex min-w-0 max-w-full" title={name}>
       <span className="sr-only">{name}</span>
       {/* An empty first part would lift the name off the line it stands on. */}
-      {cut > 0 && <span aria-hidden className="truncate whitespace-pre group-focus-within/row:overflow-visible group-focus-within/row:whitespace-normal group-focus-within/row:break-all">{name.slice(0, cut)}</span>}
-      <span aria-hidden className="shrink-0 whitespace-pre">{name.slice(cut)}</span>
+      {cut > 0 && (
+        <span
+          aria-hidden
+          className="truncate whitespace-pre group-focus-within/row:overflow-visible group-focus-within/row:whitespace-normal group-focus-within/row:break-all"
+        >
+          {name.slice(0, cut)}
+        </span>
+      )}
+      <span aria-hidden className="shrink-0 whitespace-pre">
+        {name.slice(cut)}
+      </span>
     </span>
   );
 }

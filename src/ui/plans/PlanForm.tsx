@@ -3,7 +3,13 @@ import { Play } from 'lucide-react';
 import { useRouter } from 'next/navigation';
 import { useEffect, useMemo, useState } from 'react';
 import { formatLabel } from '@/core/media/format';
-import { planForms, planTests, type PlanForm as Form, type PlanOrder, type PlanTest } from '@/core/plan/matrix';
+import {
+  planForms,
+  planTests,
+  type PlanForm as Form,
+  type PlanOrder,
+  type PlanTest,
+} from '@/core/plan/matrix';
 import { planQuestions } from '@/core/plan/questions';
 import type { PlaybackScale } from '@/core/playback/slots';
 import type { PlanPreview } from '@/server/plans';
@@ -34,85 +40,262 @@ interface Draft {
 }
 
 /** A draft as the server takes it. */
-function requestOf({ question, name, subjects, volumes, forms, scales, tests, repeats, mostMadeUp, order, seed, cache }: Draft) {
+function requestOf({
+  question,
+  name,
+  subjects,
+  volumes,
+  forms,
+  scales,
+  tests,
+  repeats,
+  mostMadeUp,
+  order,
+  seed,
+  cache,
+}: Draft) {
   return {
-    question, name, volumeIds: [...volumes], forms: [...forms], scales: [...scales], tests: [...tests], repeats: figure(repeats), mostMadeUp: figure(mostMadeUp), order, seed: figure(seed), warm: cache === 'warm',
-    subjects: [...subjects].map((key) => { const [kind, ...id] = key.split(':'); return { kind, id: id.join(':') }; }),
+    question,
+    name,
+    volumeIds: [...volumes],
+    forms: [...forms],
+    scales: [...scales],
+    tests: [...tests],
+    repeats: figure(repeats),
+    mostMadeUp: figure(mostMadeUp),
+    order,
+    seed: figure(seed),
+    warm: cache === 'warm',
+    subjects: [...subjects].map((key) => {
+      const [kind, ...id] = key.split(':');
+      return { kind, id: id.join(':') };
+    }),
   };
 }
 
-function draftFor(questionId: string, choices: PlanChoices, before: Draft | null, wanted: string | null): Draft {
+function draftFor(
+  questionId: string,
+  choices: PlanChoices,
+  before: Draft | null,
+  wanted: string | null,
+): Draft {
   const question = planQuestions.find(({ id }) => id === questionId);
   const first = choices.clips[0];
-  const subjects = before && before.subjects.size > 0 ? before.subjects : new Set(wanted ? [`clip:${wanted}`] : first ? [`clip:${first.id}`] : []);
+  const subjects =
+    before && before.subjects.size > 0
+      ? before.subjects
+      : new Set(wanted ? [`clip:${wanted}`] : first ? [`clip:${first.id}`] : []);
   const home = choices.clips.find(({ id }) => subjects.has(`clip:${id}`))?.volumeId ?? choices.volumes[0]?.id;
-  const volumes = question?.volumes === 'all' ? choices.volumes.map(({ id }) => id) : question?.volumes === 'one' && home ? [home] : [];
+  const volumes =
+    question?.volumes === 'all'
+      ? choices.volumes.map(({ id }) => id)
+      : question?.volumes === 'one' && home
+        ? [home]
+        : [];
   return {
-    question: questionId, name: '', subjects, volumes: new Set(question ? volumes : (before?.volumes ?? [])), forms: new Set(question?.forms ?? before?.forms ?? ['originals']), scales: new Set(question?.scales ?? before?.scales ?? ['full']), tests: new Set(question?.tests ?? before?.tests ?? ['playback']),
-    repeats: String(question?.repeats ?? before?.repeats ?? 3), mostMadeUp: before?.mostMadeUp ?? String(usualMostMadeUp), order: before?.order ?? 'interleaved', seed: before?.seed ?? '1', cache: before?.cache ?? 'cold',
+    question: questionId,
+    name: '',
+    subjects,
+    volumes: new Set(question ? volumes : (before?.volumes ?? [])),
+    forms: new Set(question?.forms ?? before?.forms ?? ['originals']),
+    scales: new Set(question?.scales ?? before?.scales ?? ['full']),
+    tests: new Set(question?.tests ?? before?.tests ?? ['playback']),
+    repeats: String(question?.repeats ?? before?.repeats ?? 3),
+    mostMadeUp: before?.mostMadeUp ?? String(usualMostMadeUp),
+    order: before?.order ?? 'interleaved',
+    seed: before?.seed ?? '1',
+    cache: before?.cache ?? 'cold',
   };
 }
 
 /** Builds a matrix from a ready-made question or freely, and says what it will do before it starts. */
 export function PlanForm({ choices, wantedClipId }: { choices: PlanChoices; wantedClipId: string | null }) {
   const router = useRouter();
-  const { value: draft, set: edit } = useUndo<Draft>(draftFor(planQuestions[0].id, choices, null, wantedClipId), 'Matrix');
+  const { value: draft, set: edit } = useUndo<Draft>(
+    draftFor(planQuestions[0].id, choices, null, wantedClipId),
+    'Matrix',
+  );
   const { busy, error, send } = useSend();
   const { preview, problem } = usePreview(draft);
-  const set = <Key extends keyof Draft>(key: Key, value: Draft[Key]) => edit((now) => ({ ...now, [key]: value }), `Change ${key}`, typeof value === 'string' ? key : null);
-  const start = () => { void send<{ id: string }>('/api/plans', 'POST', requestOf(draft)).then((made) => { if (made) router.push(`/trials/plans/${made.id}`); }); };
-  const subjects = useMemo(() => [
-    ...choices.clips.map(({ id, name, also, proxy, volumeName, format }) => ({ id: `clip:${id}`, name: withOtherNames(name, also), note: `${proxy ? 'proxy; ' : ''}${formatLabel(format)}; ${volumeName}` })),
-    ...choices.timelines.map(({ id, name }) => ({ id: `timeline:${id}`, name, note: 'timeline' })),
-  ], [choices]);
+  const set = <Key extends keyof Draft>(key: Key, value: Draft[Key]) =>
+    edit((now) => ({ ...now, [key]: value }), `Change ${key}`, typeof value === 'string' ? key : null);
+  const start = () => {
+    void send<{ id: string }>('/api/plans', 'POST', requestOf(draft)).then((made) => {
+      if (made) router.push(`/trials/plans/${made.id}`);
+    });
+  };
+  const subjects = useMemo(
+    () => [
+      ...choices.clips.map(({ id, name, also, proxy, volumeName, format }) => ({
+        id: `clip:${id}`,
+        name: withOtherNames(name, also),
+        note: `${proxy ? 'proxy; ' : ''}${formatLabel(format)}; ${volumeName}`,
+      })),
+      ...choices.timelines.map(({ id, name }) => ({ id: `timeline:${id}`, name, note: 'timeline' })),
+    ],
+    [choices],
+  );
   const question = planQuestions.find(({ id }) => id === draft.question);
   return (
-    <form aria-label="New matrix" className="flex flex-col gap-4 border bg-surface p-4" onSubmit={(event) => { event.preventDefault(); start(); }}>
-      <label className="max-w-xl"><span className="mb-1 block text-xs text-muted">Question</span>
-        <select aria-label="Question" value={draft.question} onChange={(event) => edit((now) => draftFor(event.target.value, choices, now, null), 'Change the question')} className="h-9 w-full border border-edge bg-ground px-2 text-sm">
-          {planQuestions.map(({ id, name }) => <option key={id} value={id}>{name}</option>)}
+    <form
+      aria-label="New matrix"
+      className="flex flex-col gap-4 border bg-surface p-4"
+      onSubmit={(event) => {
+        event.preventDefault();
+        start();
+      }}
+    >
+      <label className="max-w-xl">
+        <span className="mb-1 block text-xs text-muted">Question</span>
+        <select
+          aria-label="Question"
+          value={draft.question}
+          onChange={(event) =>
+            edit((now) => draftFor(event.target.value, choices, now, null), 'Change the question')
+          }
+          className="h-9 w-full border border-edge bg-ground px-2 text-sm"
+        >
+          {planQuestions.map(({ id, name }) => (
+            <option key={id} value={id}>
+              {name}
+            </option>
+          ))}
           <option value="own">A matrix of my own</option>
         </select>
       </label>
       {question && <p className="-mt-2 text-sm text-muted">{question.says}</p>}
       <div className="grid gap-4 lg:grid-cols-[3fr_2fr]">
-        <PickList label="Clips and timelines" items={subjects} chosen={draft.subjects} onChange={(next) => set('subjects', next)} empty="No clip can be played yet. Add a volume under Storage." />
-        <PickList label="Volumes" items={choices.volumes.map(({ id, name, simulated }) => ({ id, name, note: simulated ? 'simulated' : '' }))} chosen={draft.volumes} onChange={(next) => set('volumes', next)} empty="No volume yet. Add one under Storage." />
+        <PickList
+          label="Clips and timelines"
+          items={subjects}
+          chosen={draft.subjects}
+          onChange={(next) => set('subjects', next)}
+          empty="No clip can be played yet. Add a volume under Storage."
+        />
+        <PickList
+          label="Volumes"
+          items={choices.volumes.map(({ id, name, simulated }) => ({
+            id,
+            name,
+            note: simulated ? 'simulated' : '',
+          }))}
+          chosen={draft.volumes}
+          onChange={(next) => set('volumes', next)}
+          empty="No volume yet. Add one under Storage."
+        />
       </div>
-      {draft.volumes.size === 0 && <p className="-mt-2 text-xs text-muted">No volume chosen: each clip is read from where it lies.</p>}
+      {draft.volumes.size === 0 && (
+        <p className="-mt-2 text-xs text-muted">No volume chosen: each clip is read from where it lies.</p>
+      )}
       <div className="flex flex-wrap items-end gap-x-5 gap-y-3">
-        <Boxes label="Tests" options={planTests.map((test) => [test, testNames[test]] as const)} chosen={draft.tests} onChange={(next) => set('tests', next)} />
-        <Boxes label="Forms" options={planForms.map((form) => [form, form === 'originals' ? 'Originals' : 'Proxies'] as const)} chosen={draft.forms} onChange={(next) => set('forms', next)} />
-        <Boxes label="Playback scales" options={scaleOptions} chosen={draft.scales} onChange={(next) => set('scales', next)} />
-        <NumberField label="Repeats" value={draft.repeats} onChange={(value) => set('repeats', value)} invalid={error?.field === 'repeats'} className="w-20" />
-        <NumberField label="More for runs in doubt" value={draft.mostMadeUp} onChange={(value) => set('mostMadeUp', value)} invalid={error?.field === 'mostMadeUp'} className="w-20" />
+        <Boxes
+          label="Tests"
+          options={planTests.map((test) => [test, testNames[test]] as const)}
+          chosen={draft.tests}
+          onChange={(next) => set('tests', next)}
+        />
+        <Boxes
+          label="Forms"
+          options={planForms.map((form) => [form, form === 'originals' ? 'Originals' : 'Proxies'] as const)}
+          chosen={draft.forms}
+          onChange={(next) => set('forms', next)}
+        />
+        <Boxes
+          label="Playback scales"
+          options={scaleOptions}
+          chosen={draft.scales}
+          onChange={(next) => set('scales', next)}
+        />
+        <NumberField
+          label="Repeats"
+          value={draft.repeats}
+          onChange={(value) => set('repeats', value)}
+          invalid={error?.field === 'repeats'}
+          className="w-20"
+        />
+        <NumberField
+          label="More for runs in doubt"
+          value={draft.mostMadeUp}
+          onChange={(value) => set('mostMadeUp', value)}
+          invalid={error?.field === 'mostMadeUp'}
+          className="w-20"
+        />
       </div>
       <details>
         <summary className="w-fit text-sm text-muted hover:text-ink">Name, order and cache</summary>
         <div className="mt-2 flex flex-wrap items-end gap-4">
-          <TextField label="Name" value={draft.name} onChange={(value) => set('name', value)} placeholder={question?.name ?? 'Own matrix'} className="w-80" />
-          <Choice label="Order" value={draft.order} onChange={(value) => set('order', value)} options={[['interleaved', 'Interleaved, forth and back'], ['random', 'Random, from the seed']]} />
-          {draft.order === 'random' && <NumberField label="Seed" value={draft.seed} onChange={(value) => set('seed', value)} />}
-          <Choice label="System cache" value={draft.cache} onChange={(value) => set('cache', value)} options={[['cold', 'Cold'], ['warm', 'Warm, on purpose']]} />
+          <TextField
+            label="Name"
+            value={draft.name}
+            onChange={(value) => set('name', value)}
+            placeholder={question?.name ?? 'Own matrix'}
+            className="w-80"
+          />
+          <Choice
+            label="Order"
+            value={draft.order}
+            onChange={(value) => set('order', value)}
+            options={[
+              ['interleaved', 'Interleaved, forth and back'],
+              ['random', 'Random, from the seed'],
+            ]}
+          />
+          {draft.order === 'random' && (
+            <NumberField label="Seed" value={draft.seed} onChange={(value) => set('seed', value)} />
+          )}
+          <Choice
+            label="System cache"
+            value={draft.cache}
+            onChange={(value) => set('cache', value)}
+            options={[
+              ['cold', 'Cold'],
+              ['warm', 'Warm, on purpose'],
+            ]}
+          />
         </div>
       </details>
       <PreviewLines preview={preview} problem={problem} />
       <div className="flex items-center gap-4">
-        <Button look="main" type="submit" disabled={busy || !preview || preview.runs === 0}><Play aria-hidden className="size-4" />{preview && preview.runs > 0 ? `Start ${count(preview.runs)} ${preview.runs === 1 ? 'run' : 'runs'}` : 'Start'}</Button>
+        <Button look="main" type="submit" disabled={busy || !preview || preview.runs === 0}>
+          <Play aria-hidden className="size-4" />
+          {preview && preview.runs > 0
+            ? `Start ${count(preview.runs)} ${preview.runs === 1 ? 'run' : 'runs'}`
+            : 'Start'}
+        </Button>
         <FormError message={error?.message} />
       </div>
     </form>
   );
 }
 
-function Boxes<Value extends string>({ label, options, chosen, onChange }: { label: string; options: readonly (readonly [Value, string])[]; chosen: ReadonlySet<Value>; onChange: (chosen: ReadonlySet<Value>) => void }) {
+function Boxes<Value extends string>({
+  label,
+  options,
+  chosen,
+  onChange,
+}: {
+  label: string;
+  options: readonly (readonly [Value, string])[];
+  chosen: ReadonlySet<Value>;
+  onChange: (chosen: ReadonlySet<Value>) => void;
+}) {
   return (
     <fieldset>
       <legend className="mb-1 text-xs text-muted">{label}</legend>
       <div className="flex h-9 items-center gap-3 border border-edge px-3">
         {options.map(([value, name]) => (
           <label key={value} className="flex items-center gap-1.5 whitespace-nowrap text-sm">
-            <input type="checkbox" checked={chosen.has(value)} onChange={() => { const next = new Set(chosen); if (!next.delete(value)) next.add(value); onChange(next); }} className="size-4 accent-[var(--signal)]" />{name}
+            <input
+              type="checkbox"
+              checked={chosen.has(value)}
+              onChange={() => {
+                const next = new Set(chosen);
+                if (!next.delete(value)) next.add(value);
+                onChange(next);
+              }}
+              className="size-4 accent-[var(--signal)]"
+            />
+            {name}
           </label>
         ))}
       </div>
@@ -124,30 +307,75 @@ const previewDelayMs = 250;
 
 /** What the server says a draft would do; asked shortly after the last change. */
 function usePreview(draft: Draft): { preview: PlanPreview | null; problem: string | null } {
-  const [said, setSaid] = useState<{ preview: PlanPreview | null; problem: string | null }>({ preview: null, problem: null });
+  const [said, setSaid] = useState<{ preview: PlanPreview | null; problem: string | null }>({
+    preview: null,
+    problem: null,
+  });
   useEffect(() => {
     let stale = false;
     const timer = setTimeout(() => {
       callApi<PlanPreview>('/api/plans/preview', 'POST', requestOf(draft)).then(
-        (preview) => { if (!stale) setSaid({ preview, problem: null }); },
-        (failure: unknown) => { if (!stale) setSaid({ preview: null, problem: failure instanceof ApiError ? failure.message : String(failure) }); },
+        (preview) => {
+          if (!stale) setSaid({ preview, problem: null });
+        },
+        (failure: unknown) => {
+          if (!stale)
+            setSaid({
+              preview: null,
+              problem: failure instanceof ApiError ? failure.message : String(failure),
+            });
+        },
       );
     }, previewDelayMs);
-    return () => { stale = true; clearTimeout(timer); };
+    return () => {
+      stale = true;
+      clearTimeout(timer);
+    };
   }, [draft]);
   return said;
 }
 
 function PreviewLines({ preview, problem }: { preview: PlanPreview | null; problem: string | null }) {
-  if (problem) return <p role="status" className="border-l-4 border-signal pl-3 text-sm">{problem}</p>;
-  if (!preview) return <p role="status" className="text-sm text-muted">Counting the runs …</p>;
+  if (problem)
+    return (
+      <p role="status" className="border-l-4 border-signal pl-3 text-sm">
+        {problem}
+      </p>
+    );
+  if (!preview)
+    return (
+      <p role="status" className="text-sm text-muted">
+        Counting the runs …
+      </p>
+    );
   return (
     <div role="status" className="text-sm">
-      <p><span className="font-semibold">{count(preview.cells.length)} {preview.cells.length === 1 ? 'condition' : 'conditions'}, {count(preview.runs)} {preview.runs === 1 ? 'run' : 'runs'}, about {clockTime(preview.expectedMs)}</span> <span className="text-muted">unattended; the time is corrected as runs end.</span></p>
-      {preview.writes && <p className="mt-1 border-l-4 border-signal pl-3">Throughput writes a test file of {size(preview.writes.bytes)} to {preview.writes.volumes.join(', ')} and removes it.</p>}
+      <p>
+        <span className="font-semibold">
+          {count(preview.cells.length)} {preview.cells.length === 1 ? 'condition' : 'conditions'},{' '}
+          {count(preview.runs)} {preview.runs === 1 ? 'run' : 'runs'}, about {clockTime(preview.expectedMs)}
+        </span>{' '}
+        <span className="text-muted">unattended; the time is corrected as runs end.</span>
+      </p>
+      {preview.writes && (
+        <p className="mt-1 border-l-4 border-signal pl-3">
+          Throughput writes a test file of {size(preview.writes.bytes)} to {preview.writes.volumes.join(', ')}{' '}
+          and removes it.
+        </p>
+      )}
       {preview.leftOut.length > 0 && (
-        <details className="mt-1"><summary className="w-fit">{count(preview.leftOut.length)} {preview.leftOut.length === 1 ? 'condition is' : 'conditions are'} left out</summary>
-          <ul className="mt-1 max-h-40 list-disc overflow-y-auto pl-5 text-muted">{preview.leftOut.map(({ what, reason }) => <li key={what}>{what}: {reason}</li>)}</ul>
+        <details className="mt-1">
+          <summary className="w-fit">
+            {count(preview.leftOut.length)} {preview.leftOut.length === 1 ? 'condition is' : 'conditions are'}{' '}
+            left out
+          </summary>
+          <ul className="mt-1 max-h-40 list-disc overflow-y-auto pl-5 text-muted">
+            {preview.leftOut.map(({ what, reason }) => (
+              <li key={what}>
+                {what}: {reason}
+              </li>
+            ))}
+          </ul>
         </details>
       )}
     </div>

@@ -2,13 +2,30 @@ import type { PlanTest } from '@/core/plan/matrix';
 import type { StepStatus } from '@/core/plan/timeLeft';
 import type { PlanStatus } from '@/db/schema';
 
-export const testNames: Record<PlanTest, string> = { playback: 'Playback', scrub: 'Scrub', streams: 'Streams carried', decode: 'Decode rate', throughput: 'Throughput' };
-export const planStatusWords: Record<PlanStatus, string> = { queued: 'waiting', running: 'running', paused: 'paused', done: 'done', cancelled: 'cancelled' };
+export const testNames: Record<PlanTest, string> = {
+  playback: 'Playback',
+  scrub: 'Scrub',
+  streams: 'Streams carried',
+  decode: 'Decode rate',
+  throughput: 'Throughput',
+};
+export const planStatusWords: Record<PlanStatus, string> = {
+  queued: 'waiting',
+  running: 'running',
+  paused: 'paused',
+  done: 'done',
+  cancelled: 'cancelled',
+};
 
 /** Runs in doubt that each condition may have repeated, unless another number is set. */
 export const usualMostMadeUp = 2;
 
 /** A run's state: a letter-sized shape and its word. */
 export const stepMarks: Record<StepStatus, { readonly mark: string; readonly word: string }> = {
-  waiting: { mark: '□', word: 'waiting' }, running: { mark: '▸', word: 'running' }, done: { mark: '■', word: 'done' }, failed: { mark: '×', word: 'failed' }, skipped: { mark: '–', word: 'skipped' }, cancelled: { mark: '–', word: 'cancelled' },
+  waiting: { mark: '□', word: 'waiting' },
+  running: { mark: '▸', word: 'running' },
+  done: { mark: '■', word: 'done' },
+  failed: { mark: '×', word: 'failed' },
+  skipped: { mark: '–', word: 'skipped' },
+  cancelled: { mark: '–', word: 'cancelled' },
 };

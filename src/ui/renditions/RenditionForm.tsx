@@ -1,7 +1,14 @@
 'use client';
 import { useRouter } from 'next/navigation';
 import { useState, type SyntheticEvent } from 'react';
-import { presetOf, renditionName, renditionPresets, renditionRaster, type RasterFraction, type RenditionPreset } from '@/core/rendition/presets';
+import {
+  presetOf,
+  renditionName,
+  renditionPresets,
+  renditionRaster,
+  type RasterFraction,
+  type RenditionPreset,
+} from '@/core/rendition/presets';
 import type { RenditionsPage } from '@/server/renditions';
 import { count } from '../format';
 import { Button } from '../parts/Button';
@@ -10,60 +17,182 @@ import { figureOrNull, FormError, inputLook, NumberField, SelectField, TextField
 import { Simulated } from '../parts/Simulated';
 import { useSend } from '../useSend';
 
-const purposes: Record<RenditionPreset['purpose'], string> = { proxy: 'Proxies', editing: 'Editing intermediates', archive: 'Archive' };
+const purposes: Record<RenditionPreset['purpose'], string> = {
+  proxy: 'Proxies',
+  editing: 'Editing intermediates',
+  archive: 'Archive',
+};
 
 /** Choose clips, what to make of them, and where it goes. */
-export function RenditionForm({ page: { clips, volumes }, wanted }: { page: RenditionsPage; wanted: readonly string[] }) {
+export function RenditionForm({
+  page: { clips, volumes },
+  wanted,
+}: {
+  page: RenditionsPage;
+  wanted: readonly string[];
+}) {
   const router = useRouter();
   const { busy, error, send } = useSend();
-  const [chosen, setChosen] = useState<readonly string[]>(() => wanted.filter((id) => clips.some((clip) => clip.id === id)));
+  const [chosen, setChosen] = useState<readonly string[]>(() =>
+    wanted.filter((id) => clips.some((clip) => clip.id === id)),
+  );
   const [presetId, setPresetId] = useState('prores-proxy');
   const [raster, setRaster] = useState<RasterFraction>('half');
-  const [volumeId, setVolumeId] = useState(() => clips.find(({ id }) => id === wanted[0] && volumes.some((volume) => volume.id === clips.find((clip) => clip.id === id)?.volumeId))?.volumeId ?? volumes[0]?.id ?? '');
+  const [volumeId, setVolumeId] = useState(
+    () =>
+      clips.find(
+        ({ id }) =>
+          id === wanted[0] &&
+          volumes.some((volume) => volume.id === clips.find((clip) => clip.id === id)?.volumeId),
+      )?.volumeId ??
+      volumes[0]?.id ??
+      '',
+  );
   const [folder, setFolder] = useState('proxies');
   const [lanes, setLanes] = useState('');
   const start = async (event: SyntheticEvent) => {
     event.preventDefault();
-    const made = await send<{ id: string }>('/api/renditions', 'POST', { clipIds: chosen, presetId, raster, volumeId, folder, lanes: figureOrNull(lanes) });
+    const made = await send<{ id: string }>('/api/renditions', 'POST', {
+      clipIds: chosen,
+      presetId,
+      raster,
+      volumeId,
+      folder,
+      lanes: figureOrNull(lanes),
+    });
     if (made) router.push(`/media/renditions/${made.id}`);
   };
   const first = clips.find(({ id }) => id === chosen[0]);
   const simulated = volumes.find(({ id }) => id === volumeId)?.simulated ?? false;
   if (clips.length === 0 || volumes.length === 0) return null;
   return (
-    <form aria-label="Make renditions" onSubmit={(event) => { void start(event); }} className="flex flex-col gap-3 border bg-surface p-4">
+    <form
+      aria-label="Make renditions"
+      onSubmit={(event) => {
+        void start(event);
+      }}
+      className="flex flex-col gap-3 border bg-surface p-4"
+    >
       <ClipChooser clips={clips} chosen={chosen} onChange={setChosen} />
       <div className="flex flex-wrap items-end gap-4">
-        <label><span className="mb-1 block text-xs text-muted">Preset</span>
-          <select aria-label="Preset" value={presetId} onChange={(event) => setPresetId(event.target.value)} className={`${inputLook} w-56`}>
-            {(['proxy', 'editing', 'archive'] as const).map((purpose) => <optgroup key={purpose} label={purposes[purpose]}>{renditionPresets.filter((preset) => preset.purpose === purpose).map(({ id, name }) => <option key={id} value={id}>{name}</option>)}</optgroup>)}
+        <label>
+          <span className="mb-1 block text-xs text-muted">Preset</span>
+          <select
+            aria-label="Preset"
+            value={presetId}
+            onChange={(event) => setPresetId(event.target.value)}
+            className={`${inputLook} w-56`}
+          >
+            {(['proxy', 'editing', 'archive'] as const).map((purpose) => (
+              <optgroup key={purpose} label={purposes[purpose]}>
+                {renditionPresets
+                  .filter((preset) => preset.purpose === purpose)
+                  .map(({ id, name }) => (
+                    <option key={id} value={id}>
+                      {name}
+                    </option>
+                  ))}
+              </optgroup>
+            ))}
           </select>
         </label>
         <Choice label="Raster" value={raster} onChange={setRaster} options={scaleOptions} />
-        <SelectField label="To volume" value={volumeId} onChange={setVolumeId} options={volumes.map(({ id, name, simulated: made }) => [id, made ? `${name} (simulated)` : name])} className="w-60" />
-        <TextField label="Folder" value={folder} onChange={setFolder} className="w-36" invalid={error?.field === 'folder'} />
-        <NumberField label="Clips at a time" value={lanes} onChange={setLanes} placeholder="measure" invalid={error?.field === 'lanes'} />
-        <Button look="main" type="submit" disabled={busy || chosen.length === 0}>Make {chosen.length > 1 ? `${count(chosen.length)} renditions` : 'rendition'}</Button>
+        <SelectField
+          label="To volume"
+          value={volumeId}
+          onChange={setVolumeId}
+          options={volumes.map(({ id, name, simulated: made }) => [id, made ? `${name} (simulated)` : name])}
+          className="w-60"
+        />
+        <TextField
+          label="Folder"
+          value={folder}
+          onChange={setFolder}
+          className="w-36"
+          invalid={error?.field === 'folder'}
+        />
+        <NumberField
+          label="Clips at a time"
+          value={lanes}
+          onChange={setLanes}
+          placeholder="measure"
+          invalid={error?.field === 'lanes'}
+        />
+        <Button look="main" type="submit" disabled={busy || chosen.length === 0}>
+          Make {chosen.length > 1 ? `${count(chosen.length)} renditions` : 'rendition'}
+        </Button>
       </div>
-      <p className="text-sm text-muted">{first?.format ? <>The first becomes {renditionName(first.path, { presetId, raster })}: {presetOf(presetId).name}, {Object.values(renditionRaster(first.format, { presetId, raster })).join('x')}. </> : 'Choose clips. '}Rate, depth where the codec can, timecode, sound, colour tags and rotation are kept. What is there already, by content and settings, is not made again.{simulated && ' The volume is simulated: files are written at this machine’s own speed, without its link.'}</p>
+      <p className="text-sm text-muted">
+        {first?.format ? (
+          <>
+            The first becomes {renditionName(first.path, { presetId, raster })}: {presetOf(presetId).name},{' '}
+            {Object.values(renditionRaster(first.format, { presetId, raster })).join('x')}.{' '}
+          </>
+        ) : (
+          'Choose clips. '
+        )}
+        Rate, depth where the codec can, timecode, sound, colour tags and rotation are kept. What is there
+        already, by content and settings, is not made again.
+        {simulated &&
+          ' The volume is simulated: files are written at this machine’s own speed, without its link.'}
+      </p>
       <FormError message={error?.message} />
     </form>
   );
 }
 
 /** The clips to make renditions of; filtered by what is typed. */
-function ClipChooser({ clips, chosen, onChange }: { clips: RenditionsPage['clips']; chosen: readonly string[]; onChange: (ids: readonly string[]) => void }) {
+function ClipChooser({
+  clips,
+  chosen,
+  onChange,
+}: {
+  clips: RenditionsPage['clips'];
+  chosen: readonly string[];
+  onChange: (ids: readonly string[]) => void;
+}) {
   const [typed, setTyped] = useState('');
   const first = (id: string) => Number(!chosen.includes(id)); // what is chosen stays in sight
-  const found = clips.filter(({ path, volumeName, id }) => chosen.includes(id) || `${path} ${volumeName}`.toLowerCase().includes(typed.toLowerCase())).sort((a, b) => first(a.id) - first(b.id)).slice(0, 200);
+  const found = clips
+    .filter(
+      ({ path, volumeName, id }) =>
+        chosen.includes(id) || `${path} ${volumeName}`.toLowerCase().includes(typed.toLowerCase()),
+    )
+    .sort((a, b) => first(a.id) - first(b.id))
+    .slice(0, 200);
   return (
     <fieldset>
-      <legend className="mb-1 flex w-full items-end gap-3 text-xs text-muted">Clips: {count(chosen.length)} chosen <input aria-label="Find clips" placeholder="Find" value={typed} onChange={(event) => setTyped(event.target.value)} className="h-7 w-48 border border-edge bg-ground px-2 text-sm text-ink placeholder:text-muted" /></legend>
+      <legend className="mb-1 flex w-full items-end gap-3 text-xs text-muted">
+        Clips: {count(chosen.length)} chosen{' '}
+        <input
+          aria-label="Find clips"
+          placeholder="Find"
+          value={typed}
+          onChange={(event) => setTyped(event.target.value)}
+          className="h-7 w-48 border border-edge bg-ground px-2 text-sm text-ink placeholder:text-muted"
+        />
+      </legend>
       <div role="group" aria-label="Clips to choose from" className="max-h-40 overflow-auto border">
         {found.map(({ id, path, volumeName, simulated }) => (
           <label key={id} className="flex items-center gap-2 px-2 py-1 text-sm hover:bg-raised">
-            <input type="checkbox" checked={chosen.includes(id)} onChange={(event) => onChange(event.target.checked ? [...chosen, id] : chosen.filter((other) => other !== id))} className="size-4 accent-[var(--signal)]" />
-            <span className="min-w-0 truncate">{path}</span><span className="ml-auto whitespace-nowrap text-xs text-muted">{volumeName}{simulated && <> <Simulated /></>}</span>
+            <input
+              type="checkbox"
+              checked={chosen.includes(id)}
+              onChange={(event) =>
+                onChange(event.target.checked ? [...chosen, id] : chosen.filter((other) => other !== id))
+              }
+              className="size-4 accent-[var(--signal)]"
+            />
+            <span className="min-w-0 truncate">{path}</span>
+            <span className="ml-auto whitespace-nowrap text-xs text-muted">
+              {volumeName}
+              {simulated && (
+                <>
+                  {' '}
+                  <Simulated />
+                </>
+              )}
+            </span>
           </label>
         ))}
         {found.length === 0 && <p className="p-3 text-sm text-muted">No clip has these words.</p>}

@@ -16,24 +16,86 @@ type Job = RenditionsPage['jobs'][number];
 const column = createColumnHelper<Job>();
 
 const columns = [
-  column.accessor(({ settings }) => presetOf(settings.presetId).name, { id: 'preset', header: 'Made', cell: ({ row: { original } }) => <Link prefetch={false} href={`/media/renditions/${original.id}`} className="underline decoration-edge underline-offset-4">{presetOf(original.settings.presetId).name}, {rasterWords[original.settings.raster]}</Link> }),
+  column.accessor(({ settings }) => presetOf(settings.presetId).name, {
+    id: 'preset',
+    header: 'Made',
+    cell: ({ row: { original } }) => (
+      <Link
+        prefetch={false}
+        href={`/media/renditions/${original.id}`}
+        className="underline decoration-edge underline-offset-4"
+      >
+        {presetOf(original.settings.presetId).name}, {rasterWords[original.settings.raster]}
+      </Link>
+    ),
+  }),
   column.accessor('items', { header: 'Clips', meta: { figures: true } }),
   column.accessor('finished', { header: 'There', meta: { figures: true } }),
   column.accessor('failed', { header: 'Failed', meta: { figures: true } }),
-  column.accessor(({ settings }) => `${settings.volumeName}, ${settings.folder}`, { id: 'to', header: 'To', cell: ({ row: { original: { settings } } }) => <>{settings.volumeName}{settings.simulated && <> <Simulated /></>} <span className="text-muted">{settings.folder}</span></> }),
-  column.accessor(({ status }) => statusWords[status], { id: 'status', header: 'Status', cell: ({ row: { original: { status } } }) => <span className={['done', 'queued', 'running'].includes(status) ? '' : 'text-signal-text'}>{statusWords[status]}</span> }),
-  column.accessor(({ createdAt }) => dateTime(createdAt), { id: 'when', header: 'When', meta: { figures: true } }),
+  column.accessor(({ settings }) => `${settings.volumeName}, ${settings.folder}`, {
+    id: 'to',
+    header: 'To',
+    cell: ({
+      row: {
+        original: { settings },
+      },
+    }) => (
+      <>
+        {settings.volumeName}
+        {settings.simulated && (
+          <>
+            {' '}
+            <Simulated />
+          </>
+        )}{' '}
+        <span className="text-muted">{settings.folder}</span>
+      </>
+    ),
+  }),
+  column.accessor(({ status }) => statusWords[status], {
+    id: 'status',
+    header: 'Status',
+    cell: ({
+      row: {
+        original: { status },
+      },
+    }) => (
+      <span className={['done', 'queued', 'running'].includes(status) ? '' : 'text-signal-text'}>
+        {statusWords[status]}
+      </span>
+    ),
+  }),
+  column.accessor(({ createdAt }) => dateTime(createdAt), {
+    id: 'when',
+    header: 'When',
+    meta: { figures: true },
+  }),
 ] as ColumnDef<Job, never>[];
 
 /** Proxies and other renditions: a new batch, and those there were. */
 export function RenditionsView({ initial, wanted }: { initial: RenditionsPage; wanted: readonly string[] }) {
-  const [page] = useLive(initial, '/api/renditions', (event) => event.type === 'rendition-status' || event.type === 'clips');
+  const [page] = useLive(
+    initial,
+    '/api/renditions',
+    (event) => event.type === 'rendition-status' || event.type === 'clips',
+  );
   return (
     <div className="flex flex-col gap-5">
       <h1>Proxies and other renditions</h1>
       <RenditionForm page={page} wanted={wanted} />
-      <DataTable label="Batches" rows={page.jobs} columns={columns} rowId={(job) => job.id} fileName="navvy-renditions"
-        empty={<Empty title="No renditions yet">A rendition is the same footage in another form. Every one is timed, and checked frame by frame against its source, before it joins the library.</Empty>} />
+      <DataTable
+        label="Batches"
+        rows={page.jobs}
+        columns={columns}
+        rowId={(job) => job.id}
+        fileName="navvy-renditions"
+        empty={
+          <Empty title="No renditions yet">
+            A rendition is the same footage in another form. Every one is timed, and checked frame by frame
+            against its source, before it joins the library.
+          </Empty>
+        }
+      />
     </div>
   );
 }

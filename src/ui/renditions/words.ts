@@ -2,6 +2,21 @@ import type { RasterFraction } from '@/core/rendition/presets';
 import type { RenditionItemStatus } from '@/db/schema';
 import type { RenditionStage } from '@/engine/rendition/spec';
 
-export const rasterWords: Record<RasterFraction, string> = { full: 'full raster', half: 'half raster', quarter: 'quarter raster' };
-export const itemWords: Record<RenditionItemStatus, string> = { waiting: 'waiting', running: 'under way', made: 'made', present: 'there already', failed: 'failed' };
-export const stageWords: Record<RenditionStage, string> = { decode: 'decoding', scale: 'scaling', encode: 'encoding', write: 'writing' };
+export const rasterWords: Record<RasterFraction, string> = {
+  full: 'full raster',
+  half: 'half raster',
+  quarter: 'quarter raster',
+};
+export const itemWords: Record<RenditionItemStatus, string> = {
+  waiting: 'waiting',
+  running: 'under way',
+  made: 'made',
+  present: 'there already',
+  failed: 'failed',
+};
+export const stageWords: Record<RenditionStage, string> = {
+  decode: 'decoding',
+  scale: 'scaling',
+  encode: 'encoding',
+  write: 'writing',
+};

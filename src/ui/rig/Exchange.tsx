@@ -10,7 +10,6 @@ import { ConfirmButton } from '../parts/Confirm';
 import { FormError } from '../parts/Field';
 import { Simulated } from '../parts/Simulated';
 
-
 /** Results out of this rig as a bundle, and those of other rigs in. */
 export function Exchange({ others, reload }: { others: readonly RigRow[]; reload: () => Promise<void> }) {
   const input = useRef<HTMLInputElement>(null);
@@ -19,40 +18,95 @@ export function Exchange({ others, reload }: { others: readonly RigRow[]; reload
   const take = async (file: File) => {
     setSaid(`Reading ${file.name} …`);
     setError(null);
-    const response = await fetch('/api/bundles', { method: 'POST', body: await file.text() }).catch(() => null);
-    const result = (await response?.json().catch(() => null)) as (ImportedBundle & { message?: string }) | null;
+    const response = await fetch('/api/bundles', { method: 'POST', body: await file.text() }).catch(
+      () => null,
+    );
+    const result = (await response?.json().catch(() => null)) as
+      (ImportedBundle & { message?: string }) | null;
     if (!response?.ok || !result) {
       setSaid(null);
       setError(`${file.name}: ${result?.message ?? 'Navvy does not answer. Try again.'}`);
       return;
     }
-    setSaid(`${result.rigName}: ${count(result.added)} ${result.added === 1 ? 'result' : 'results'} added${result.known > 0 ? `, ${count(result.known)} were here already` : ''}.`);
+    setSaid(
+      `${result.rigName}: ${count(result.added)} ${result.added === 1 ? 'result' : 'results'} added${result.known > 0 ? `, ${count(result.known)} were here already` : ''}.`,
+    );
     await reload();
   };
   return (
     <section aria-label="Exchange" className="flex flex-col gap-3">
       <h2>Results of this rig and of others</h2>
       <div className="flex flex-wrap items-center gap-2">
-        <LinkButton href="/api/bundles"><Download aria-hidden className="size-4" />Results of this rig as a bundle</LinkButton>
-        <Button onClick={() => input.current?.click()}><Upload aria-hidden className="size-4" />Take a bundle in</Button>
-        <input ref={input} type="file" accept="application/json,.json" aria-label="Bundle to take in" className="sr-only" tabIndex={-1} onChange={(event) => { const [file] = event.target.files ?? []; if (file) void take(file); event.target.value = ''; }} />
-        {said && <span role="status" className="text-sm text-muted">{said}</span>}
+        <LinkButton href="/api/bundles">
+          <Download aria-hidden className="size-4" />
+          Results of this rig as a bundle
+        </LinkButton>
+        <Button onClick={() => input.current?.click()}>
+          <Upload aria-hidden className="size-4" />
+          Take a bundle in
+        </Button>
+        <input
+          ref={input}
+          type="file"
+          accept="application/json,.json"
+          aria-label="Bundle to take in"
+          className="sr-only"
+          tabIndex={-1}
+          onChange={(event) => {
+            const [file] = event.target.files ?? [];
+            if (file) void take(file);
+            event.target.value = '';
+          }}
+        />
+        {said && (
+          <span role="status" className="text-sm text-muted">
+            {said}
+          </span>
+        )}
       </div>
       <FormError message={error} />
-      {others.length === 0
-        ? <p className="max-w-2xl text-sm text-muted">No other rig yet. A bundle that another Navvy exported stands beside this rig in comparisons and decision maps. Taking the same bundle in twice changes nothing.</p>
-        : (
-          <ul className="border bg-surface">
-            {others.map(({ id, name, imported, identity }) => (
-              <li key={id} className="flex flex-wrap items-center gap-3 border-b px-3 py-1.5 text-sm last:border-b-0">
-                <span className="font-semibold">{name}</span>{imported?.simulated && <Simulated />}
-                <span className="text-muted">{identity.processor}, {identity.logicalCores} cores; {imported?.simulated ? 'computed by a model' : `exported ${imported ? dateTime(imported.exportedAt) : ''} by Navvy ${imported?.softwareVersion ?? ''}`}</span>
-                <a href={`/api/bundles?rig=${encodeURIComponent(id)}`} className="ml-auto text-muted underline decoration-edge underline-offset-4">As a bundle</a>
-                <ConfirmButton label={`Forget ${name}`} title={`Forget ${name}?`} consequence={`The imported results and volumes of ${name} go. The bundle file stays where it is; take it in again to bring them back.`} verb="Forget" act={async () => { await callApi(`/api/rigs/${encodeURIComponent(id)}`, 'DELETE'); await reload(); }}><Trash2 aria-hidden className="size-4" /></ConfirmButton>
-              </li>
-            ))}
-          </ul>
-        )}
+      {others.length === 0 ? (
+        <p className="max-w-2xl text-sm text-muted">
+          No other rig yet. A bundle that another Navvy exported stands beside this rig in comparisons and
+          decision maps. Taking the same bundle in twice changes nothing.
+        </p>
+      ) : (
+        <ul className="border bg-surface">
+          {others.map(({ id, name, imported, identity }) => (
+            <li
+              key={id}
+              className="flex flex-wrap items-center gap-3 border-b px-3 py-1.5 text-sm last:border-b-0"
+            >
+              <span className="font-semibold">{name}</span>
+              {imported?.simulated && <Simulated />}
+              <span className="text-muted">
+                {identity.processor}, {identity.logicalCores} cores;{' '}
+                {imported?.simulated
+                  ? 'computed by a model'
+                  : `exported ${imported ? dateTime(imported.exportedAt) : ''} by Navvy ${imported?.softwareVersion ?? ''}`}
+              </span>
+              <a
+                href={`/api/bundles?rig=${encodeURIComponent(id)}`}
+                className="ml-auto text-muted underline decoration-edge underline-offset-4"
+              >
+                As a bundle
+              </a>
+              <ConfirmButton
+                label={`Forget ${name}`}
+                title={`Forget ${name}?`}
+                consequence={`The imported results and volumes of ${name} go. The bundle file stays where it is; take it in again to bring them back.`}
+                verb="Forget"
+                act={async () => {
+                  await callApi(`/api/rigs/${encodeURIComponent(id)}`, 'DELETE');
+                  await reload();
+                }}
+              >
+                <Trash2 aria-hidden className="size-4" />
+              </ConfirmButton>
+            </li>
+          ))}
+        </ul>
+      )}
     </section>
   );
 }

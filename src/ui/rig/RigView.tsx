@@ -16,11 +16,25 @@ import { Exchange } from './Exchange';
 import { SelfCheckReport } from '../trial/SelfCheckReport';
 
 /** What this machine is, what it is doing, and whether its measurements can be trusted. */
-interface RigData { readonly rig: RigRow | null; readonly state: RigState; readonly selfCheck: TrialListRow | null; readonly others: readonly RigRow[] }
+interface RigData {
+  readonly rig: RigRow | null;
+  readonly state: RigState;
+  readonly selfCheck: TrialListRow | null;
+  readonly others: readonly RigRow[];
+}
 
 export function RigView({ initial }: { initial: RigData }) {
-  const [{ rig, state, selfCheck, others }, reload] = useLive(initial, '/api/rig', (event) => event.type === 'trial-status' || event.type === 'devices');
-  if (!rig) return <Empty title="This rig is being read">The runner writes down what this machine is when it starts. Load the page again in a moment.</Empty>;
+  const [{ rig, state, selfCheck, others }, reload] = useLive(
+    initial,
+    '/api/rig',
+    (event) => event.type === 'trial-status' || event.type === 'devices',
+  );
+  if (!rig)
+    return (
+      <Empty title="This rig is being read">
+        The runner writes down what this machine is when it starts. Load the page again in a moment.
+      </Empty>
+    );
   const { identity } = rig;
   return (
     <div className="flex max-w-5xl flex-col gap-6">
@@ -29,30 +43,61 @@ export function RigView({ initial }: { initial: RigData }) {
       <div className="grid gap-8 lg:grid-cols-2">
         <section>
           <h2 className="mb-2">What it is</h2>
-          <Facts rows={[
-            ['Processor', identity.processor],
-            ['Cores', identity.physicalCores === identity.logicalCores ? String(identity.logicalCores) : `${identity.physicalCores}, ${identity.logicalCores} threads`],
-            ['Memory', memory(identity.memoryBytes)],
-            ['Graphics', identity.graphics.join(', ') || 'none found: decoding and processing run on the processor'],
-            ['Disks', (identity.disks ?? []).join('; ') || 'not told by the system'],
-            ['Networks', (identity.networks ?? []).join('; ') || 'not told by the system'],
-            ['System', `${identity.system}, kernel ${identity.kernel}`],
-            ['Machine', identity.machine],
-            ['Best pulse', rig.bestPulse ? `${(rig.bestPulse.us / 1000).toFixed(3)} ms for the same small piece of work, in the self-check of ${dateTime(rig.bestPulse.at)}` : 'not taken yet: the self-check takes it'],
-            ['Host name', identity.host],
-          ]} />
+          <Facts
+            rows={[
+              ['Processor', identity.processor],
+              [
+                'Cores',
+                identity.physicalCores === identity.logicalCores
+                  ? String(identity.logicalCores)
+                  : `${identity.physicalCores}, ${identity.logicalCores} threads`,
+              ],
+              ['Memory', memory(identity.memoryBytes)],
+              [
+                'Graphics',
+                identity.graphics.join(', ') || 'none found: decoding and processing run on the processor',
+              ],
+              ['Disks', (identity.disks ?? []).join('; ') || 'not told by the system'],
+              ['Networks', (identity.networks ?? []).join('; ') || 'not told by the system'],
+              ['System', `${identity.system}, kernel ${identity.kernel}`],
+              ['Machine', identity.machine],
+              [
+                'Best pulse',
+                rig.bestPulse
+                  ? `${(rig.bestPulse.us / 1000).toFixed(3)} ms for the same small piece of work, in the self-check of ${dateTime(rig.bestPulse.at)}`
+                  : 'not taken yet: the self-check takes it',
+              ],
+              ['Host name', identity.host],
+            ]}
+          />
         </section>
         <section>
           <h2 className="mb-2">Its state now</h2>
-          <Facts rows={[
-            ['Power', state.power === 'unknown' ? 'not told by the system' : state.power],
-            ['Processor governor', state.processorGovernor ?? 'not told by the system'],
-            ['Load average, 1 min', state.loadAverage.toFixed(2)],
-            ['Free memory', memory(state.freeMemoryBytes)],
-            ['Temperature', state.temperatureCelsius == null ? 'not told by the system' : `${state.temperatureCelsius.toFixed(0)} °C`],
-            ['Clock', state.clockGigahertz == null ? 'not told by the system' : `${state.clockGigahertz.toFixed(2)} GHz`],
-            ['Busiest others', state.busiest.map(({ name, share }) => `${name} ${percent(share, 0)} of a core`).join(', ') || 'nothing above 1 %'],
-          ]} />
+          <Facts
+            rows={[
+              ['Power', state.power === 'unknown' ? 'not told by the system' : state.power],
+              ['Processor governor', state.processorGovernor ?? 'not told by the system'],
+              ['Load average, 1 min', state.loadAverage.toFixed(2)],
+              ['Free memory', memory(state.freeMemoryBytes)],
+              [
+                'Temperature',
+                state.temperatureCelsius == null
+                  ? 'not told by the system'
+                  : `${state.temperatureCelsius.toFixed(0)} °C`,
+              ],
+              [
+                'Clock',
+                state.clockGigahertz == null
+                  ? 'not told by the system'
+                  : `${state.clockGigahertz.toFixed(2)} GHz`,
+              ],
+              [
+                'Busiest others',
+                state.busiest.map(({ name, share }) => `${name} ${percent(share, 0)} of a core`).join(', ') ||
+                  'nothing above 1 %',
+              ],
+            ]}
+          />
         </section>
       </div>
       <Exchange others={others} reload={reload} />
@@ -65,43 +110,127 @@ function RigName({ rig, reload }: { rig: RigRow; reload: () => Promise<void> }) 
   const [editing, setEditing] = useState(false);
   const [error, setError] = useState<string | null>(null);
   const save = () => {
-    callApi('/api/rig', 'PATCH', { name }).then(() => { setEditing(false); setError(null); void reload(); }, (failure: unknown) => setError(failure instanceof ApiError ? failure.message : String(failure)));
+    callApi('/api/rig', 'PATCH', { name }).then(
+      () => {
+        setEditing(false);
+        setError(null);
+        void reload();
+      },
+      (failure: unknown) => setError(failure instanceof ApiError ? failure.message : String(failure)),
+    );
   };
   if (!editing) {
-    return <div className="flex items-baseline gap-3"><h1>{rig.name}</h1><span className="text-sm text-muted">the rig under test</span><Button look="quiet" onClick={() => setEditing(true)}>Rename</Button></div>;
+    return (
+      <div className="flex items-baseline gap-3">
+        <h1>{rig.name}</h1>
+        <span className="text-sm text-muted">the rig under test</span>
+        <Button look="quiet" onClick={() => setEditing(true)}>
+          Rename
+        </Button>
+      </div>
+    );
   }
   return (
-    <form className="flex items-center gap-2" onSubmit={(event) => { event.preventDefault(); save(); }}>
-      <input aria-label="Name of the rig" autoFocus value={name} onChange={(event) => setName(event.target.value)} onKeyDown={(event) => { if (event.key === 'Escape') setEditing(false); }} className="h-9 w-72 border border-edge bg-ground px-2" />
-      <Button look="main" type="submit">Save</Button>
-      <Button onClick={() => { setName(rig.name); setEditing(false); }}>Keep the old name</Button>
-      {error && <span role="alert" className="text-sm text-signal-text">{error}</span>}
+    <form
+      className="flex items-center gap-2"
+      onSubmit={(event) => {
+        event.preventDefault();
+        save();
+      }}
+    >
+      <input
+        aria-label="Name of the rig"
+        autoFocus
+        value={name}
+        onChange={(event) => setName(event.target.value)}
+        onKeyDown={(event) => {
+          if (event.key === 'Escape') setEditing(false);
+        }}
+        className="h-9 w-72 border border-edge bg-ground px-2"
+      />
+      <Button look="main" type="submit">
+        Save
+      </Button>
+      <Button
+        onClick={() => {
+          setName(rig.name);
+          setEditing(false);
+        }}
+      >
+        Keep the old name
+      </Button>
+      {error && (
+        <span role="alert" className="text-sm text-signal-text">
+          {error}
+        </span>
+      )}
     </form>
   );
 }
 
-function SelfCheckSection({ selfCheck, reload }: { selfCheck: TrialListRow | null; reload: () => Promise<void> }) {
+function SelfCheckSection({
+  selfCheck,
+  reload,
+}: {
+  selfCheck: TrialListRow | null;
+  reload: () => Promise<void>;
+}) {
   const { progress } = useStatus();
   const [error, setError] = useState<string | null>(null);
   const underWay = selfCheck?.status === 'queued' || selfCheck?.status === 'running';
   const run = () => {
     setError(null);
-    callApi('/api/self-check', 'POST').then(reload, (failure: unknown) => setError(failure instanceof ApiError ? failure.message : String(failure)));
+    callApi('/api/self-check', 'POST').then(reload, (failure: unknown) =>
+      setError(failure instanceof ApiError ? failure.message : String(failure)),
+    );
   };
   const mine = underWay && progress?.trialId === selfCheck.id ? progress : null;
   return (
     <section className="flex flex-col gap-3">
       <div className="flex items-center gap-3">
         <h2>Can its measurements be trusted?</h2>
-        <Button look={selfCheck ? 'plain' : 'main'} disabled={underWay} onClick={run}>{selfCheck ? 'Run the self-check again' : 'Run the self-check'}</Button>
-        {underWay && <span role="status" className="text-sm text-muted">{mine ? `Slot ${mine.counters.slot} of ${mine.counters.slotCount}${mine.msLeft === null ? '' : `, ${clockTime(mine.msLeft)} left`}` : 'Waiting for its turn'}</span>}
+        <Button look={selfCheck ? 'plain' : 'main'} disabled={underWay} onClick={run}>
+          {selfCheck ? 'Run the self-check again' : 'Run the self-check'}
+        </Button>
+        {underWay && (
+          <span role="status" className="text-sm text-muted">
+            {mine
+              ? `Slot ${mine.counters.slot} of ${mine.counters.slotCount}${mine.msLeft === null ? '' : `, ${clockTime(mine.msLeft)} left`}`
+              : 'Waiting for its turn'}
+          </span>
+        )}
       </div>
-      {error && <p role="alert" className="border-l-4 border-signal pl-3 text-sm">{error}</p>}
-      {!selfCheck && <p className="max-w-2xl text-sm text-muted">The self-check plays a light clip for some seconds and holds reading, decoding and processing back on purpose in known slots. It must find exactly those drops with exactly those causes, and it measures how late this rig&rsquo;s timer wakes.</p>}
+      {error && (
+        <p role="alert" className="border-l-4 border-signal pl-3 text-sm">
+          {error}
+        </p>
+      )}
+      {!selfCheck && (
+        <p className="max-w-2xl text-sm text-muted">
+          The self-check plays a light clip for some seconds and holds reading, decoding and processing back
+          on purpose in known slots. It must find exactly those drops with exactly those causes, and it
+          measures how late this rig&rsquo;s timer wakes.
+        </p>
+      )}
       {selfCheck?.selfCheck && <SelfCheckReport result={selfCheck.selfCheck} />}
       {selfCheck && !underWay && <DoubtNote load={selfCheck.load} decides={false} />}
-      {selfCheck && !underWay && !selfCheck.selfCheck && <p role="alert" className="border-l-4 border-signal pl-3 text-sm">The last self-check gave no verdict: {selfCheck.outcome ?? selfCheck.status}</p>}
-      {selfCheck && !underWay && <p className="text-sm text-muted">{selfCheck.endedAt && `${dateTime(selfCheck.endedAt)}, `}<Link prefetch={false} href={`/trials/${selfCheck.id}`} className="underline decoration-edge underline-offset-4">see its slots and conditions</Link></p>}
+      {selfCheck && !underWay && !selfCheck.selfCheck && (
+        <p role="alert" className="border-l-4 border-signal pl-3 text-sm">
+          The last self-check gave no verdict: {selfCheck.outcome ?? selfCheck.status}
+        </p>
+      )}
+      {selfCheck && !underWay && (
+        <p className="text-sm text-muted">
+          {selfCheck.endedAt && `${dateTime(selfCheck.endedAt)}, `}
+          <Link
+            prefetch={false}
+            href={`/trials/${selfCheck.id}`}
+            className="underline decoration-edge underline-offset-4"
+          >
+            see its slots and conditions
+          </Link>
+        </p>
+      )}
     </section>
   );
 }

@@ -32,21 +32,54 @@ function Frame({ children }: { children: ReactNode }) {
   const [help, setHelp] = useState(false);
   const router = useRouter();
   const { theme, setTheme } = useTheme();
-  const commands = useMemo(() => [
-    ...sections.map(({ href, name, key }) => ({ id: `go-${name}`, label: `Go to ${name}`, group: 'Everywhere', key, run: () => router.push(href) })),
-    { id: 'palette', label: 'Find an action', group: 'Everywhere', key: 'Ctrl+k', run: () => setPalette(true) },
-    { id: 'keys', label: 'Show the keys of this screen', group: 'Everywhere', key: '?', run: () => setHelp(true) },
-    { id: 'theme', label: `Use the ${theme === 'light' ? 'dark' : 'light'} theme`, group: 'Everywhere', run: () => setTheme(theme === 'light' ? 'dark' : 'light') },
-  ], [router, theme, setTheme]);
+  const commands = useMemo(
+    () => [
+      ...sections.map(({ href, name, key }) => ({
+        id: `go-${name}`,
+        label: `Go to ${name}`,
+        group: 'Everywhere',
+        key,
+        run: () => router.push(href),
+      })),
+      {
+        id: 'palette',
+        label: 'Find an action',
+        group: 'Everywhere',
+        key: 'Ctrl+k',
+        run: () => setPalette(true),
+      },
+      {
+        id: 'keys',
+        label: 'Show the keys of this screen',
+        group: 'Everywhere',
+        key: '?',
+        run: () => setHelp(true),
+      },
+      {
+        id: 'theme',
+        label: `Use the ${theme === 'light' ? 'dark' : 'light'} theme`,
+        group: 'Everywhere',
+        run: () => setTheme(theme === 'light' ? 'dark' : 'light'),
+      },
+    ],
+    [router, theme, setTheme],
+  );
   useCommands(commands);
   useArrival();
   return (
     <div className="flex h-full min-h-0 flex-col">
-      <a href="#content" className="sr-only focus:not-sr-only focus:absolute focus:z-10 focus:bg-surface focus:p-2">Skip to content</a>
+      <a
+        href="#content"
+        className="sr-only focus:not-sr-only focus:absolute focus:z-10 focus:bg-surface focus:p-2"
+      >
+        Skip to content
+      </a>
       <ConditionStrip />
       <div className="flex min-h-0 flex-1">
         <Sections onPalette={() => setPalette(true)} onKeys={() => setHelp(true)} />
-        <main id="content" tabIndex={-1} className="min-w-0 flex-1 overflow-auto px-6 py-5 outline-none">{children}</main>
+        <main id="content" tabIndex={-1} className="min-w-0 flex-1 overflow-auto px-6 py-5 outline-none">
+          {children}
+        </main>
       </div>
       <Palette open={palette} onOpenChange={setPalette} />
       <KeyHelp open={help} onOpenChange={setHelp} />

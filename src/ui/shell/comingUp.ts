@@ -6,7 +6,13 @@ import { HeldKeys } from './heldKeys';
 let runCommand: (key: string) => void = () => undefined;
 
 /** The keys of this window, kept while its page comes up. */
-export const heldKeys = new HeldKeys((key) => runCommand(key), () => performance.now(), (call) => { setTimeout(call); });
+export const heldKeys = new HeldKeys(
+  (key) => runCommand(key),
+  () => performance.now(),
+  (call) => {
+    setTimeout(call);
+  },
+);
 
 const script = 'the page’s script';
 const nextPage = 'the next page';

@@ -1,5 +1,13 @@
 'use client';
-import { createContext, useCallback, useContext, useLayoutEffect, useRef, useState, type ReactNode } from 'react';
+import {
+  createContext,
+  useCallback,
+  useContext,
+  useLayoutEffect,
+  useRef,
+  useState,
+  type ReactNode,
+} from 'react';
 import { heldKeys, startKeys } from './comingUp';
 import { takeEarlyInput } from './earlyInput';
 
@@ -22,18 +30,26 @@ const ListContext = createContext<readonly Command[]>([]);
 
 function keyOf(event: KeyboardEvent): string {
   const shift = event.shiftKey && event.key.length > 1 ? 'Shift+' : '';
-  const letter = event.key.length === 1 && event.shiftKey && /[a-z]/i.test(event.key) ? `Shift+${event.key.toUpperCase()}` : event.key;
+  const letter =
+    event.key.length === 1 && event.shiftKey && /[a-z]/i.test(event.key)
+      ? `Shift+${event.key.toUpperCase()}`
+      : event.key;
   return `${event.ctrlKey || event.metaKey ? 'Ctrl+' : ''}${shift}${letter}`;
 }
 
 function isTyping(target: EventTarget | null): boolean {
-  return target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName));
+  return (
+    target instanceof HTMLElement &&
+    (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName))
+  );
 }
 
 /** The key that commands may hear of, or null: what is typed in a field or pressed in a dialog is theirs. */
 function commandKey(event: KeyboardEvent): string | null {
   const key = keyOf(event);
-  const inDialog = event.target instanceof HTMLElement && event.target.closest('[role=dialog],[role=listbox],[role=menu]') !== null;
+  const inDialog =
+    event.target instanceof HTMLElement &&
+    event.target.closest('[role=dialog],[role=listbox],[role=menu]') !== null;
   return inDialog || (isTyping(event.target) && !key.startsWith('Ctrl+')) ? null : key;
 }
 
@@ -72,7 +88,11 @@ export function CommandsProvider({ children }: { children: ReactNode }) {
     change([...sets.current, added]);
     return () => change(sets.current.filter((set) => set !== added));
   }, []);
-  return <RegisterContext value={register}><ListContext value={commands}>{children}</ListContext></RegisterContext>;
+  return (
+    <RegisterContext value={register}>
+      <ListContext value={commands}>{children}</ListContext>
+    </RegisterContext>
+  );
 }
 
 /** Offers commands while the component is shown. Keep the array stable with `useMemo`. */

@@ -13,7 +13,9 @@ interface EarlyInput {
 }
 
 declare global {
-  interface Window { navvyEarly?: EarlyInput }
+  interface Window {
+    navvyEarly?: EarlyInput;
+  }
 }
 
 /** Runs in the page before it is drawn; it is sent as text, so it must stand by itself. */
@@ -22,13 +24,21 @@ function listenEarly(): void {
   const fields = new Map<Field, string | boolean>();
   const clicks: HTMLElement[] = [];
   const forms: (readonly [HTMLFormElement, HTMLElement | null])[] = [];
-  const onKey = (event: KeyboardEvent): void => { keys.push(event); };
+  const onKey = (event: KeyboardEvent): void => {
+    keys.push(event);
+  };
   const onInput = ({ target }: Event): void => {
-    if (target instanceof HTMLInputElement && target.type !== 'file') fields.set(target, target.type === 'checkbox' || target.type === 'radio' ? target.checked : target.value);
-    else if (target instanceof HTMLTextAreaElement || target instanceof HTMLSelectElement) fields.set(target, target.value);
+    if (target instanceof HTMLInputElement && target.type !== 'file')
+      fields.set(
+        target,
+        target.type === 'checkbox' || target.type === 'radio' ? target.checked : target.value,
+      );
+    else if (target instanceof HTMLTextAreaElement || target instanceof HTMLSelectElement)
+      fields.set(target, target.value);
   };
   const onClick = ({ target }: MouseEvent): void => {
-    const button = target instanceof Element ? target.closest<HTMLElement>('button:not([type=submit])') : null;
+    const button =
+      target instanceof Element ? target.closest<HTMLElement>('button:not([type=submit])') : null;
     if (button) clicks.push(button);
   };
   const onSubmit = (event: SubmitEvent): void => {
@@ -40,7 +50,10 @@ function listenEarly(): void {
   window.addEventListener('click', onClick, true);
   window.addEventListener('submit', onSubmit, true);
   window.navvyEarly = {
-    keys, fields, clicks, forms,
+    keys,
+    fields,
+    clicks,
+    forms,
     endKeys: () => window.removeEventListener('keydown', onKey, true),
     endFields: () => {
       window.removeEventListener('input', onInput, true);
@@ -70,7 +83,10 @@ export function takeEarlyInput(): readonly KeyboardEvent[] {
 }
 
 async function doAgain({ fields, clicks, forms }: EarlyInput): Promise<void> {
-  const drawn = () => new Promise((resolve) => { setTimeout(resolve); });
+  const drawn = () =>
+    new Promise((resolve) => {
+      setTimeout(resolve);
+    });
   for (const [field, value] of fields) {
     await drawn(); // each is answered before the next
     setField(field, value);

@@ -16,7 +16,9 @@ export function EventsProvider({ children }: { children: ReactNode }) {
   const open = useRef(false);
   useEffect(() => {
     const source = new EventSource('/api/events');
-    const tell = (event: NavvyEvent | ConnectionEvent) => { for (const listener of listeners.current) listener(event); };
+    const tell = (event: NavvyEvent | ConnectionEvent) => {
+      for (const listener of listeners.current) listener(event);
+    };
     source.onmessage = ({ data }) => tell(JSON.parse(data as string) as NavvyEvent);
     const tellConnection = (connected: boolean) => {
       open.current = connected;
@@ -29,11 +31,16 @@ export function EventsProvider({ children }: { children: ReactNode }) {
       source.close();
     };
   }, []);
-  const subscribe = useMemo(() => (listener: Listener) => {
-    listeners.current.add(listener);
-    if (open.current) listener({ type: 'connection', connected: true });
-    return () => { listeners.current.delete(listener); };
-  }, []);
+  const subscribe = useMemo(
+    () => (listener: Listener) => {
+      listeners.current.add(listener);
+      if (open.current) listener({ type: 'connection', connected: true });
+      return () => {
+        listeners.current.delete(listener);
+      };
+    },
+    [],
+  );
   return <EventsContext value={subscribe}>{children}</EventsContext>;
 }
 
@@ -41,6 +48,8 @@ export function EventsProvider({ children }: { children: ReactNode }) {
 export function useEvents(listener: Listener): void {
   const subscribe = useContext(EventsContext);
   const newest = useRef(listener);
-  useEffect(() => { newest.current = listener; });
+  useEffect(() => {
+    newest.current = listener;
+  });
   useEffect(() => subscribe?.((event) => newest.current(event)), [subscribe]);
 }

@@ -12,7 +12,11 @@ export class HeldKeys {
   private readonly missing = new Set<unknown>();
 
   /** @param run runs the command of a key, if there is one @param nowMs a monotonic clock @param later calls back once what is being drawn is drawn */
-  constructor(private readonly run: (key: string) => void, private readonly nowMs: () => number, private readonly later: (call: () => void) => void) {}
+  constructor(
+    private readonly run: (key: string) => void,
+    private readonly nowMs: () => number,
+    private readonly later: (call: () => void) => void,
+  ) {}
 
   /** A part of the page is still to come. */
   begin(part: unknown): void {
@@ -49,7 +53,8 @@ export class HeldKeys {
     const due = this.keys;
     this.keys = [];
     for (const held of due) {
-      if (this.missing.size > 0) this.keys.push(held); // the key before it leads to another page
+      if (this.missing.size > 0)
+        this.keys.push(held); // the key before it leads to another page
       else if (this.nowMs() - held.atMs <= goodForMs) this.run(held.key);
     }
   }

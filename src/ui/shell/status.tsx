@@ -16,14 +16,27 @@ export interface LiveStatus {
   readonly connected: boolean;
   /** Load by other processes, share of all cores; null before the first report. */
   readonly othersLoad: number | null;
-  readonly progress: { readonly trialId: string; readonly counters: LiveCounters; readonly msLeft: number | null } | null;
+  readonly progress: {
+    readonly trialId: string;
+    readonly counters: LiveCounters;
+    readonly msLeft: number | null;
+  } | null;
   readonly storageProgress: { readonly trialId: string; readonly progress: StorageProgress } | null;
   readonly decodeProgress: { readonly trialId: string; readonly progress: DecodeProgress } | null;
   readonly testProgress: { readonly trialId: string; readonly progress: TimelineTestProgress } | null;
   readonly renditionProgress: { readonly jobId: string; readonly progress: RenditionProgressNote } | null;
 }
 
-const StatusContext = createContext<LiveStatus>({ status: null, connected: true, othersLoad: null, progress: null, storageProgress: null, decodeProgress: null, testProgress: null, renditionProgress: null });
+const StatusContext = createContext<LiveStatus>({
+  status: null,
+  connected: true,
+  othersLoad: null,
+  progress: null,
+  storageProgress: null,
+  decodeProgress: null,
+  testProgress: null,
+  renditionProgress: null,
+});
 
 const pollMs = 4_000;
 
@@ -39,7 +52,13 @@ export function StatusProvider({ initial, children }: { initial: Status | null; 
   const [testProgress, setTestProgress] = useState<LiveStatus['testProgress']>(null);
   const path = usePathname();
   const load = useCallback(() => {
-    callApi<Status>('/api/status', 'GET').then((next) => { setStatus(next); setConnected(true); }, () => setStatus(null));
+    callApi<Status>('/api/status', 'GET').then(
+      (next) => {
+        setStatus(next);
+        setConnected(true);
+      },
+      () => setStatus(null),
+    );
   }, []);
   useEffect(load, [load, path]);
   useEffect(() => {
@@ -52,12 +71,24 @@ export function StatusProvider({ initial, children }: { initial: Status | null; 
         setConnected(event.connected);
         if (event.connected) load();
         break;
-      case 'load': setOthersLoad(event.othersLoad); break;
-      case 'trial-progress': setProgress(event); break;
-      case 'storage-progress': setStorageProgress(event); break;
-      case 'decode-progress': setDecodeProgress(event); break;
-      case 'test-progress': setTestProgress(event); break;
-      case 'rendition-progress': setRenditionProgress(event); break;
+      case 'load':
+        setOthersLoad(event.othersLoad);
+        break;
+      case 'trial-progress':
+        setProgress(event);
+        break;
+      case 'storage-progress':
+        setStorageProgress(event);
+        break;
+      case 'decode-progress':
+        setDecodeProgress(event);
+        break;
+      case 'test-progress':
+        setTestProgress(event);
+        break;
+      case 'rendition-progress':
+        setRenditionProgress(event);
+        break;
       case 'decode-status':
         if (event.status !== 'running') setDecodeProgress(null);
         load();
@@ -78,11 +109,30 @@ export function StatusProvider({ initial, children }: { initial: Status | null; 
         if (event.status !== 'running') setProgress(null);
         load();
         break;
-      case 'volume': if (event.finished) load(); break;
-      case 'clips': load(); break;
+      case 'volume':
+        if (event.finished) load();
+        break;
+      case 'clips':
+        load();
+        break;
     }
   });
-  return <StatusContext value={{ status, connected, othersLoad, progress, storageProgress, decodeProgress, testProgress, renditionProgress }}>{children}</StatusContext>;
+  return (
+    <StatusContext
+      value={{
+        status,
+        connected,
+        othersLoad,
+        progress,
+        storageProgress,
+        decodeProgress,
+        testProgress,
+        renditionProgress,
+      }}
+    >
+      {children}
+    </StatusContext>
+  );
 }
 
 export function useStatus(): LiveStatus {

@@ -9,8 +9,12 @@ export function useCancel(path: string, label: string) {
   const [asked, setAsked] = useState(false);
   const cancel = useCallback(() => {
     setAsked(true);
-    void send(path, 'POST').then((done) => { if (done === null) setAsked(false); });
+    void send(path, 'POST').then((done) => {
+      if (done === null) setAsked(false);
+    });
   }, [send, path]);
-  useCommands(useMemo(() => [{ id: 'cancel', label, group: 'Trial', key: 'Escape', run: cancel }], [cancel, label]));
+  useCommands(
+    useMemo(() => [{ id: 'cancel', label, group: 'Trial', key: 'Escape', run: cancel }], [cancel, label]),
+  );
   return { cancel, asked, busy, error };
 }

@@ -9,7 +9,11 @@ import { useEvents } from './events';
  * concerns it and when the connection comes back. A fetch that fails leaves
  * what is shown; the condition strip tells.
  */
-export function useLive<Data>(initial: Data, path: string, concerns: (event: NavvyEvent) => boolean): [Data, () => Promise<void>] {
+export function useLive<Data>(
+  initial: Data,
+  path: string,
+  concerns: (event: NavvyEvent) => boolean,
+): [Data, () => Promise<void>] {
   const [data, setData] = useState(initial);
   const newest = useRef(0);
   const reload = useCallback(async () => {

@@ -11,10 +11,19 @@ import { figure, FormError, NumberField, TextField } from '../parts/Field';
 import { useCommands } from '../shell/commands';
 import { useSend } from '../useSend';
 
-interface Change { readonly label: string; readonly undo: () => Promise<unknown> }
+interface Change {
+  readonly label: string;
+  readonly undo: () => Promise<unknown>;
+}
 
 /** The table of general camera formats: edit, add, remove, and take back. */
-export function CameraFormats({ formats, reload }: { formats: readonly CameraFormatRow[]; reload: () => Promise<void> }) {
+export function CameraFormats({
+  formats,
+  reload,
+}: {
+  formats: readonly CameraFormatRow[];
+  reload: () => Promise<void>;
+}) {
   const [edited, setEdited] = useState<CameraFormatRow | 'new' | null>(null);
   const [changes, setChanges] = useState<readonly Change[]>([]);
   const { error, send } = useSend();
@@ -29,37 +38,127 @@ export function CameraFormats({ formats, reload }: { formats: readonly CameraFor
     setChanges(changes.slice(0, -1));
     void last.undo().then(reload);
   }, [changes, reload]);
-  useCommands(useMemo(() => [{ id: 'undo-format', label: 'Take back the last change of a format', group: 'Camera formats', key: 'Ctrl+z', run: undo }], [undo]));
+  useCommands(
+    useMemo(
+      () => [
+        {
+          id: 'undo-format',
+          label: 'Take back the last change of a format',
+          group: 'Camera formats',
+          key: 'Ctrl+z',
+          run: undo,
+        },
+      ],
+      [undo],
+    ),
+  );
   const remove = async (row: CameraFormatRow) => {
-    if (await send(`/api/camera-formats/${row.id}`, 'DELETE')) done({ label: `${row.name} was removed.`, undo: () => callApi(`/api/camera-formats/${row.id}`, 'PATCH', row) });
+    if (await send(`/api/camera-formats/${row.id}`, 'DELETE'))
+      done({
+        label: `${row.name} was removed.`,
+        undo: () => callApi(`/api/camera-formats/${row.id}`, 'PATCH', row),
+      });
   };
   const last = changes.at(-1);
   return (
     <section aria-label="Camera formats" className="flex flex-col gap-2">
       <div className="flex items-center gap-2">
         <h2 className="mr-auto">Camera formats</h2>
-        {last && <><span role="status" className="text-sm text-muted">{last.label}</span><Button onClick={undo}><Undo2 aria-hidden className="size-4" />Undo</Button></>}
-        <Button onClick={() => setEdited('new')}><Plus aria-hidden className="size-4" />Add a format</Button>
-        <ConfirmButton label="Put the general formats back" title="Put the general formats back?" consequence={`The ${formats.length} formats of the table go, your own ones too. This cannot be undone.`} verb="Put back" act={async () => { await callApi('/api/camera-formats', 'DELETE'); setChanges([]); await reload(); }}>Reset</ConfirmButton>
+        {last && (
+          <>
+            <span role="status" className="text-sm text-muted">
+              {last.label}
+            </span>
+            <Button onClick={undo}>
+              <Undo2 aria-hidden className="size-4" />
+              Undo
+            </Button>
+          </>
+        )}
+        <Button onClick={() => setEdited('new')}>
+          <Plus aria-hidden className="size-4" />
+          Add a format
+        </Button>
+        <ConfirmButton
+          label="Put the general formats back"
+          title="Put the general formats back?"
+          consequence={`The ${formats.length} formats of the table go, your own ones too. This cannot be undone.`}
+          verb="Put back"
+          act={async () => {
+            await callApi('/api/camera-formats', 'DELETE');
+            setChanges([]);
+            await reload();
+          }}
+        >
+          Reset
+        </ConfirmButton>
       </div>
-      {edited && <FormatForm key={edited === 'new' ? 'new' : edited.id} row={edited === 'new' ? null : edited} onDone={done} onClose={() => setEdited(null)} />}
+      {edited && (
+        <FormatForm
+          key={edited === 'new' ? 'new' : edited.id}
+          row={edited === 'new' ? null : edited}
+          onDone={done}
+          onClose={() => setEdited(null)}
+        />
+      )}
       <FormError message={error?.message} />
       <div className="overflow-x-auto border bg-surface">
         <table aria-label="Camera formats" className="w-full text-sm">
-          <thead><tr className="border-b text-left text-xs text-muted">{['Name', 'Raster', 'Rate /s', 'Codec class', 'Bytes per frame', 'Mb/s', 'Peak over mean', ''].map((name, index) => <th key={index} scope="col" className={`px-2.5 py-1.5 font-normal ${[2, 4, 5, 6].includes(index) ? 'text-right' : ''}`}>{name}</th>)}</tr></thead>
+          <thead>
+            <tr className="border-b text-left text-xs text-muted">
+              {[
+                'Name',
+                'Raster',
+                'Rate /s',
+                'Codec class',
+                'Bytes per frame',
+                'Mb/s',
+                'Peak over mean',
+                '',
+              ].map((name, index) => (
+                <th
+                  key={index}
+                  scope="col"
+                  className={`px-2.5 py-1.5 font-normal ${[2, 4, 5, 6].includes(index) ? 'text-right' : ''}`}
+                >
+                  {name}
+                </th>
+              ))}
+            </tr>
+          </thead>
           <tbody>
             {formats.map((row) => (
               <tr key={row.id} className="border-b last:border-b-0 hover:bg-raised/60">
-                <td className="max-w-64 truncate px-2.5 py-1" title={row.name}>{row.name}</td>
+                <td className="max-w-64 truncate px-2.5 py-1" title={row.name}>
+                  {row.name}
+                </td>
                 <td className="figure px-2.5 py-1">{row.raster}</td>
                 <td className="figure px-2.5 py-1 text-right">{Number(row.framesPerSecond.toFixed(3))}</td>
                 <td className="px-2.5 py-1">{row.codecClass}</td>
                 <td className="figure px-2.5 py-1 text-right">{count(row.bytesPerFrame)}</td>
-                <td className="figure px-2.5 py-1 text-right">{megabits(formatDemand(row).meanBitsPerSecond)}</td>
+                <td className="figure px-2.5 py-1 text-right">
+                  {megabits(formatDemand(row).meanBitsPerSecond)}
+                </td>
                 <td className="figure px-2.5 py-1 text-right">{row.peakOverMean.toFixed(2)}</td>
                 <td className="whitespace-nowrap px-1 py-0.5 text-right">
-                  <Button look="quiet" className="h-8" aria-label={`Edit ${row.name}`} onClick={() => setEdited(row)}><Pencil aria-hidden className="size-4" /></Button>
-                  <Button look="quiet" className="h-8" aria-label={`Remove ${row.name}`} onClick={() => { void remove(row); }}><Trash2 aria-hidden className="size-4" /></Button>
+                  <Button
+                    look="quiet"
+                    className="h-8"
+                    aria-label={`Edit ${row.name}`}
+                    onClick={() => setEdited(row)}
+                  >
+                    <Pencil aria-hidden className="size-4" />
+                  </Button>
+                  <Button
+                    look="quiet"
+                    className="h-8"
+                    aria-label={`Remove ${row.name}`}
+                    onClick={() => {
+                      void remove(row);
+                    }}
+                  >
+                    <Trash2 aria-hidden className="size-4" />
+                  </Button>
                 </td>
               </tr>
             ))}
@@ -70,33 +169,139 @@ export function CameraFormats({ formats, reload }: { formats: readonly CameraFor
   );
 }
 
-interface FormatFormProps { readonly row: CameraFormatRow | null; readonly onDone: (change: Change) => void; readonly onClose: () => void }
+interface FormatFormProps {
+  readonly row: CameraFormatRow | null;
+  readonly onDone: (change: Change) => void;
+  readonly onClose: () => void;
+}
 
 /** Bytes per frame and Mb/s follow each other: either may be typed. */
 function FormatForm({ row, onDone, onClose }: FormatFormProps) {
   const { busy, error, send } = useSend();
-  const [form, setForm] = useState({ name: row?.name ?? '', raster: row?.raster ?? '', rate: row ? String(row.framesPerSecond) : '25', codecClass: row?.codecClass ?? '', bytes: row ? String(row.bytesPerFrame) : '', megabits: row ? String(Number((formatDemand(row).meanBitsPerSecond / 1e6).toFixed(3))) : '', peak: row ? String(row.peakOverMean) : '1' });
-  const set = (key: keyof typeof form) => (text: string) => setForm((current) => ({ ...current, [key]: text }));
-  const setBytes = (bytes: string) => setForm((current) => ({ ...current, bytes, megabits: Number(bytes) > 0 ? String(Number(((Number(bytes) * 8 * Number(current.rate)) / 1e6).toFixed(3))) : current.megabits }));
-  const setMegabits = (megabits: string) => setForm((current) => ({ ...current, megabits, bytes: Number(megabits) > 0 && Number(current.rate) > 0 ? String(bytesPerFrame(Number(megabits), Number(current.rate))) : current.bytes }));
+  const [form, setForm] = useState({
+    name: row?.name ?? '',
+    raster: row?.raster ?? '',
+    rate: row ? String(row.framesPerSecond) : '25',
+    codecClass: row?.codecClass ?? '',
+    bytes: row ? String(row.bytesPerFrame) : '',
+    megabits: row ? String(Number((formatDemand(row).meanBitsPerSecond / 1e6).toFixed(3))) : '',
+    peak: row ? String(row.peakOverMean) : '1',
+  });
+  const set = (key: keyof typeof form) => (text: string) =>
+    setForm((current) => ({ ...current, [key]: text }));
+  const setBytes = (bytes: string) =>
+    setForm((current) => ({
+      ...current,
+      bytes,
+      megabits:
+        Number(bytes) > 0
+          ? String(Number(((Number(bytes) * 8 * Number(current.rate)) / 1e6).toFixed(3)))
+          : current.megabits,
+    }));
+  const setMegabits = (megabits: string) =>
+    setForm((current) => ({
+      ...current,
+      megabits,
+      bytes:
+        Number(megabits) > 0 && Number(current.rate) > 0
+          ? String(bytesPerFrame(Number(megabits), Number(current.rate)))
+          : current.bytes,
+    }));
   const save = async () => {
-    const body = { name: form.name, raster: form.raster, framesPerSecond: figure(form.rate), codecClass: form.codecClass, bytesPerFrame: form.bytes.trim() === '' ? undefined : figure(form.bytes), peakOverMean: figure(form.peak) };
-    const saved = await send<{ id: string }>(row ? `/api/camera-formats/${row.id}` : '/api/camera-formats', row ? 'PATCH' : 'POST', body);
-    if (saved) onDone(row ? { label: `${form.name} was changed.`, undo: () => callApi(`/api/camera-formats/${row.id}`, 'PATCH', row) } : { label: `${form.name} was added.`, undo: () => callApi(`/api/camera-formats/${saved.id}`, 'DELETE') });
+    const body = {
+      name: form.name,
+      raster: form.raster,
+      framesPerSecond: figure(form.rate),
+      codecClass: form.codecClass,
+      bytesPerFrame: form.bytes.trim() === '' ? undefined : figure(form.bytes),
+      peakOverMean: figure(form.peak),
+    };
+    const saved = await send<{ id: string }>(
+      row ? `/api/camera-formats/${row.id}` : '/api/camera-formats',
+      row ? 'PATCH' : 'POST',
+      body,
+    );
+    if (saved)
+      onDone(
+        row
+          ? {
+              label: `${form.name} was changed.`,
+              undo: () => callApi(`/api/camera-formats/${row.id}`, 'PATCH', row),
+            }
+          : {
+              label: `${form.name} was added.`,
+              undo: () => callApi(`/api/camera-formats/${saved.id}`, 'DELETE'),
+            },
+      );
   };
   return (
-    <form aria-label={row ? `Edit ${row.name}` : 'New camera format'} className="flex flex-col gap-3 border bg-surface p-4" onSubmit={(event) => { event.preventDefault(); void save(); }}>
+    <form
+      aria-label={row ? `Edit ${row.name}` : 'New camera format'}
+      className="flex flex-col gap-3 border bg-surface p-4"
+      onSubmit={(event) => {
+        event.preventDefault();
+        void save();
+      }}
+    >
       <div className="flex flex-wrap items-end gap-3">
-        <TextField label="Name" value={form.name} onChange={set('name')} invalid={error?.field === 'name'} className="w-52" />
-        <NumberField label="Bytes per frame" value={form.bytes} onChange={setBytes} invalid={error?.field === 'bytesPerFrame'} className="w-36" />
-        <NumberField label="or data rate" value={form.megabits} onChange={setMegabits} unit="Mb/s" className="w-36" />
-        <NumberField label="Frames per second" value={form.rate} onChange={set('rate')} invalid={error?.field === 'framesPerSecond'} className="w-32" />
-        <NumberField label="Peak over mean" value={form.peak} onChange={set('peak')} invalid={error?.field === 'peakOverMean'} className="w-28" />
-        <TextField label="Raster" value={form.raster} onChange={set('raster')} placeholder="3840x2160" figures className="w-32" />
-        <TextField label="Codec class" value={form.codecClass} onChange={set('codecClass')} placeholder="All-intra 10-bit 4:2:2" className="w-56" />
+        <TextField
+          label="Name"
+          value={form.name}
+          onChange={set('name')}
+          invalid={error?.field === 'name'}
+          className="w-52"
+        />
+        <NumberField
+          label="Bytes per frame"
+          value={form.bytes}
+          onChange={setBytes}
+          invalid={error?.field === 'bytesPerFrame'}
+          className="w-36"
+        />
+        <NumberField
+          label="or data rate"
+          value={form.megabits}
+          onChange={setMegabits}
+          unit="Mb/s"
+          className="w-36"
+        />
+        <NumberField
+          label="Frames per second"
+          value={form.rate}
+          onChange={set('rate')}
+          invalid={error?.field === 'framesPerSecond'}
+          className="w-32"
+        />
+        <NumberField
+          label="Peak over mean"
+          value={form.peak}
+          onChange={set('peak')}
+          invalid={error?.field === 'peakOverMean'}
+          className="w-28"
+        />
+        <TextField
+          label="Raster"
+          value={form.raster}
+          onChange={set('raster')}
+          placeholder="3840x2160"
+          figures
+          className="w-32"
+        />
+        <TextField
+          label="Codec class"
+          value={form.codecClass}
+          onChange={set('codecClass')}
+          placeholder="All-intra 10-bit 4:2:2"
+          className="w-56"
+        />
       </div>
       <FormError message={error?.message} />
-      <div className="flex gap-2"><Button look="main" type="submit" disabled={busy}>Save</Button><Button onClick={onClose}>Leave as it was</Button></div>
+      <div className="flex gap-2">
+        <Button look="main" type="submit" disabled={busy}>
+          Save
+        </Button>
+        <Button onClick={onClose}>Leave as it was</Button>
+      </div>
     </form>
   );
 }

@@ -22,11 +22,28 @@ import { storageAnswer } from './words';
 
 /** Copying cards: start a copy, see all of them, and what a shooting day takes. */
 export function CopiesView({ page: initial }: { page: CopiesPage }) {
-  const [page] = useLive(initial, '/api/storage/copies', (event) => event.type === 'storage-status' || (event.type === 'volume' && event.finished));
+  const [page] = useLive(
+    initial,
+    '/api/storage/copies',
+    (event) => event.type === 'storage-status' || (event.type === 'volume' && event.finished),
+  );
   return (
     <div className="flex max-w-6xl flex-col gap-5">
       <h1>Copy a card, and know that it is whole</h1>
-      {page.volumes.length < 2 ? <Empty title="A copy needs two volumes" action={<Link prefetch={false} className="underline" href="/storage">Add a volume</Link>}>One that the card is read from, and one that it goes to.</Empty> : <CopyForm page={page} />}
+      {page.volumes.length < 2 ? (
+        <Empty
+          title="A copy needs two volumes"
+          action={
+            <Link prefetch={false} className="underline" href="/storage">
+              Add a volume
+            </Link>
+          }
+        >
+          One that the card is read from, and one that it goes to.
+        </Empty>
+      ) : (
+        <CopyForm page={page} />
+      )}
       <CopyTable copies={page.copies} />
       <DayBudget page={page} />
     </div>
@@ -40,27 +57,122 @@ function CopyForm({ page: { volumes } }: { page: CopiesPage }) {
   const { busy, error, send } = useSend();
   const cards = volumes.toSorted((a, b) => Number(b.kind === 'card') - Number(a.kind === 'card'));
   const targets = volumes.filter(({ facts, kind }) => facts.writable && kind !== 'card');
-  const [form, setForm] = useState({ card: cards[0]?.id ?? none, folder: '', first: targets[0]?.id ?? none, firstFolder: 'cards/A001', second: none, secondFolder: 'cards/A001' });
+  const [form, setForm] = useState({
+    card: cards[0]?.id ?? none,
+    folder: '',
+    first: targets[0]?.id ?? none,
+    firstFolder: 'cards/A001',
+    second: none,
+    secondFolder: 'cards/A001',
+  });
   const [verify, setVerify] = useState<'yes' | 'no'>('yes');
-  const set = (key: keyof typeof form) => (text: string) => setForm((current) => ({ ...current, [key]: text }));
-  const optionOf = (volume: CopiesPage['volumes'][number]) => [volume.id, plainName(volume.name, volume.standIn !== null)] as const;
+  const set = (key: keyof typeof form) => (text: string) =>
+    setForm((current) => ({ ...current, [key]: text }));
+  const optionOf = (volume: CopiesPage['volumes'][number]) =>
+    [volume.id, plainName(volume.name, volume.standIn !== null)] as const;
   const start = async () => {
-    const destinations = [{ volumeId: form.first, folder: form.firstFolder }, ...(form.second === none ? [] : [{ volumeId: form.second, folder: form.secondFolder }])];
-    const made = await send<{ id: string }>('/api/storage/copies', 'POST', { volumeId: form.card, folder: form.folder, destinations, verify: verify === 'yes' });
+    const destinations = [
+      { volumeId: form.first, folder: form.firstFolder },
+      ...(form.second === none ? [] : [{ volumeId: form.second, folder: form.secondFolder }]),
+    ];
+    const made = await send<{ id: string }>('/api/storage/copies', 'POST', {
+      volumeId: form.card,
+      folder: form.folder,
+      destinations,
+      verify: verify === 'yes',
+    });
     if (made) router.push(`/storage/trials/${made.id}`);
   };
   const chosen = targets.filter(({ id }) => id === form.first || id === form.second);
   return (
-    <form aria-label="New copy" className="flex flex-col gap-3 border bg-surface p-4" onSubmit={(event) => { event.preventDefault(); void start(); }}>
+    <form
+      aria-label="New copy"
+      className="flex flex-col gap-3 border bg-surface p-4"
+      onSubmit={(event) => {
+        event.preventDefault();
+        void start();
+      }}
+    >
       <div className="grid gap-x-6 gap-y-3 lg:grid-cols-2">
-        <div className="flex items-end gap-3"><SelectField label="From" value={form.card} onChange={set('card')} options={cards.map(optionOf)} invalid={error?.field === 'volumeId'} className="min-w-0 flex-1" /><TextField label="Folder on it" value={form.folder} onChange={set('folder')} invalid={error?.field === 'folder'} placeholder="all of it" figures className="w-32" /></div>
-        <div className="flex items-end gap-3"><SelectField label="To" value={form.first} onChange={set('first')} options={targets.map(optionOf)} className="min-w-0 flex-1" /><TextField label="into" value={form.firstFolder} onChange={set('firstFolder')} invalid={error?.field?.startsWith('destinations[0]') ?? false} figures className="w-32" /></div>
-        <div className="flex items-end gap-3"><SelectField label="and to" value={form.second} onChange={set('second')} options={[[none, 'nowhere else'], ...targets.map(optionOf)]} className="min-w-0 flex-1" />{form.second !== none && <TextField label="into" value={form.secondFolder} onChange={set('secondFolder')} invalid={error?.field?.startsWith('destinations[1]') ?? false} figures className="w-32" />}</div>
+        <div className="flex items-end gap-3">
+          <SelectField
+            label="From"
+            value={form.card}
+            onChange={set('card')}
+            options={cards.map(optionOf)}
+            invalid={error?.field === 'volumeId'}
+            className="min-w-0 flex-1"
+          />
+          <TextField
+            label="Folder on it"
+            value={form.folder}
+            onChange={set('folder')}
+            invalid={error?.field === 'folder'}
+            placeholder="all of it"
+            figures
+            className="w-32"
+          />
+        </div>
+        <div className="flex items-end gap-3">
+          <SelectField
+            label="To"
+            value={form.first}
+            onChange={set('first')}
+            options={targets.map(optionOf)}
+            className="min-w-0 flex-1"
+          />
+          <TextField
+            label="into"
+            value={form.firstFolder}
+            onChange={set('firstFolder')}
+            invalid={error?.field?.startsWith('destinations[0]') ?? false}
+            figures
+            className="w-32"
+          />
+        </div>
+        <div className="flex items-end gap-3">
+          <SelectField
+            label="and to"
+            value={form.second}
+            onChange={set('second')}
+            options={[[none, 'nowhere else'], ...targets.map(optionOf)]}
+            className="min-w-0 flex-1"
+          />
+          {form.second !== none && (
+            <TextField
+              label="into"
+              value={form.secondFolder}
+              onChange={set('secondFolder')}
+              invalid={error?.field?.startsWith('destinations[1]') ?? false}
+              figures
+              className="w-32"
+            />
+          )}
+        </div>
       </div>
       <div className="flex flex-wrap items-end gap-4">
-        <Choice label="Afterwards" value={verify} onChange={setVerify} options={[['yes', 'Read back and compare'], ['no', 'Do not verify']]} />
-        <p className="max-w-xl flex-1 text-sm text-muted">Writes {chosen.map(({ path, id }) => `into ${path}/${id === form.first ? form.firstFolder : form.secondFolder}`).join(' and ')}; overwrites nothing, leaves a reserve free ({chosen.map(({ facts }) => `${size(facts.freeBytes)} free`).join(', ')}), and writes a hash list (ASC MHL) beside the copy.</p>
-        <Button look="main" type="submit" disabled={busy || form.card === none || form.first === none}><Copy aria-hidden className="size-4" />Copy</Button>
+        <Choice
+          label="Afterwards"
+          value={verify}
+          onChange={setVerify}
+          options={[
+            ['yes', 'Read back and compare'],
+            ['no', 'Do not verify'],
+          ]}
+        />
+        <p className="max-w-xl flex-1 text-sm text-muted">
+          Writes{' '}
+          {chosen
+            .map(({ path, id }) => `into ${path}/${id === form.first ? form.firstFolder : form.secondFolder}`)
+            .join(' and ')}
+          ; overwrites nothing, leaves a reserve free (
+          {chosen.map(({ facts }) => `${size(facts.freeBytes)} free`).join(', ')}), and writes a hash list
+          (ASC MHL) beside the copy.
+        </p>
+        <Button look="main" type="submit" disabled={busy || form.card === none || form.first === none}>
+          <Copy aria-hidden className="size-4" />
+          Copy
+        </Button>
       </div>
       <FormError message={error?.message} />
     </form>
@@ -69,16 +181,59 @@ function CopyForm({ page: { volumes } }: { page: CopiesPage }) {
 
 const column = createColumnHelper<StorageTrialRow>();
 const columns = [
-  column.accessor((copy) => copy.createdAt, { id: 'started', header: 'Started', meta: { text: (copy) => dateTime(copy.createdAt) }, cell: ({ row: { original } }) => <Link prefetch={false} className="figure whitespace-nowrap underline decoration-edge underline-offset-4" href={`/storage/trials/${original.id}`}>{dateTime(original.createdAt)}</Link> }),
-  column.accessor((copy) => copy.subject.volumeName, { id: 'card', header: 'Card', cell: ({ row: { original: { subject } } }) => <>{subject.volumeName} {subject.standIn && <Simulated model={subject.standIn} />}</> }),
-  column.accessor((copy) => (copy.settings.kind === 'copy' ? copy.settings.destinations.map(({ volumeName, folder }) => `${volumeName}/${folder}`).join(' and ') : ''), { id: 'to', header: 'To' }),
+  column.accessor((copy) => copy.createdAt, {
+    id: 'started',
+    header: 'Started',
+    meta: { text: (copy) => dateTime(copy.createdAt) },
+    cell: ({ row: { original } }) => (
+      <Link
+        prefetch={false}
+        className="figure whitespace-nowrap underline decoration-edge underline-offset-4"
+        href={`/storage/trials/${original.id}`}
+      >
+        {dateTime(original.createdAt)}
+      </Link>
+    ),
+  }),
+  column.accessor((copy) => copy.subject.volumeName, {
+    id: 'card',
+    header: 'Card',
+    cell: ({
+      row: {
+        original: { subject },
+      },
+    }) => (
+      <>
+        {subject.volumeName} {subject.standIn && <Simulated model={subject.standIn} />}
+      </>
+    ),
+  }),
+  column.accessor(
+    (copy) =>
+      copy.settings.kind === 'copy'
+        ? copy.settings.destinations.map(({ volumeName, folder }) => `${volumeName}/${folder}`).join(' and ')
+        : '',
+    { id: 'to', header: 'To' },
+  ),
   column.accessor((copy) => statusWords[copy.status], { id: 'status', header: 'State' }),
   column.accessor((copy) => storageAnswer(copy) ?? copy.outcome ?? '', { id: 'answer', header: 'Answer' }),
 ] as ColumnDef<StorageTrialRow, never>[];
 
 function CopyTable({ copies }: { copies: StorageTrialRow[] }) {
   return (
-    <DataTable label="Copies" rows={copies} columns={columns} rowId={(copy) => copy.id} initialSort={[{ id: 'started', desc: true }]} fileName="navvy-copies"
-      empty={<Empty title="No copy yet">Each copy leaves a line here: what went where, whether it reads back the same, and where the limit was.</Empty>} />
+    <DataTable
+      label="Copies"
+      rows={copies}
+      columns={columns}
+      rowId={(copy) => copy.id}
+      initialSort={[{ id: 'started', desc: true }]}
+      fileName="navvy-copies"
+      empty={
+        <Empty title="No copy yet">
+          Each copy leaves a line here: what went where, whether it reads back the same, and where the limit
+          was.
+        </Empty>
+      }
+    />
   );
 }

@@ -21,40 +21,144 @@ export function MeasureForm({ volume, clips }: Pick<VolumePage, 'volume' | 'clip
   const { busy, error, send } = useSend();
   const canWrite = volume.facts.writable;
   const [test, setTest] = useState<ThroughputTest>('sequential-read');
-  const [form, setForm] = useState({ clipId: canWrite ? ownFile : (clips[0]?.id ?? ownFile), block: String(4 * 2 ** 20), megabytes: '1000', seconds: '15', repeats: '3', streams: '2' });
-  const set = (key: keyof typeof form) => (text: string) => setForm((current) => ({ ...current, [key]: text }));
+  const [form, setForm] = useState({
+    clipId: canWrite ? ownFile : (clips[0]?.id ?? ownFile),
+    block: String(4 * 2 ** 20),
+    megabytes: '1000',
+    seconds: '15',
+    repeats: '3',
+    streams: '2',
+  });
+  const set = (key: keyof typeof form) => (text: string) =>
+    setForm((current) => ({ ...current, [key]: text }));
   const choose = (next: ThroughputTest) => {
     setTest(next);
-    setForm((current) => ({ ...current, block: String(next === 'random-read' ? 4_096 : 4 * 2 ** 20), clipId: next === 'frame-paced' && current.clipId === ownFile ? (clips[0]?.id ?? ownFile) : current.clipId }));
+    setForm((current) => ({
+      ...current,
+      block: String(next === 'random-read' ? 4_096 : 4 * 2 ** 20),
+      clipId:
+        next === 'frame-paced' && current.clipId === ownFile ? (clips[0]?.id ?? ownFile) : current.clipId,
+    }));
   };
   const clipId = test === 'sequential-write' || form.clipId === ownFile ? null : form.clipId;
   const start = async () => {
     const made = await send<{ id: string }>('/api/storage/throughput', 'POST', {
-      volumeId: volume.id, test, clipId, blockBytes: Number(form.block), bytes: Number.isNaN(Number(form.megabytes)) ? form.megabytes : Math.round(Number(form.megabytes) * 1e6), seconds: figure(form.seconds), repeats: figure(form.repeats), streams: figure(form.streams),
+      volumeId: volume.id,
+      test,
+      clipId,
+      blockBytes: Number(form.block),
+      bytes: Number.isNaN(Number(form.megabytes)) ? form.megabytes : Math.round(Number(form.megabytes) * 1e6),
+      seconds: figure(form.seconds),
+      repeats: figure(form.repeats),
+      streams: figure(form.streams),
     });
     if (made) router.push(`/storage/trials/${made.id}`);
   };
   return (
-    <form id="measure" aria-label="Measure" className="flex flex-col gap-3 border bg-surface p-4" onSubmit={(event) => { event.preventDefault(); void start(); }}>
+    <form
+      id="measure"
+      aria-label="Measure"
+      className="flex flex-col gap-3 border bg-surface p-4"
+      onSubmit={(event) => {
+        event.preventDefault();
+        void start();
+      }}
+    >
       <div className="flex flex-wrap items-end gap-4">
-        <Choice label="Test" value={test} onChange={choose} options={[['sequential-read', 'Read'], ['sequential-write', 'Write'], ['frame-paced', 'Frame-paced'], ['random-read', 'Random small'], ['mixed', 'Read while writing']]} />
-        <Button look="main" type="submit" disabled={busy} className="ml-auto"><Gauge aria-hidden className="size-4" />Measure</Button>
+        <Choice
+          label="Test"
+          value={test}
+          onChange={choose}
+          options={[
+            ['sequential-read', 'Read'],
+            ['sequential-write', 'Write'],
+            ['frame-paced', 'Frame-paced'],
+            ['random-read', 'Random small'],
+            ['mixed', 'Read while writing'],
+          ]}
+        />
+        <Button look="main" type="submit" disabled={busy} className="ml-auto">
+          <Gauge aria-hidden className="size-4" />
+          Measure
+        </Button>
       </div>
       <div className="flex flex-wrap items-end gap-4">
-        {test !== 'sequential-write' && <SelectField label="Reads" value={form.clipId} onChange={set('clipId')} invalid={error?.field === 'clipId'} className="w-72" options={[...(test === 'frame-paced' ? [] : [[ownFile, 'A test file of Navvy’s own'] as const]), ...clips.map((clip) => [clip.id, clip.path] as const)]} />}
-        {test !== 'frame-paced' && <SelectField label="Block" value={form.block} onChange={set('block')} className="w-28" options={blockSizes.map((bytes) => [String(bytes), blockWords(bytes)])} />}
-        {test === 'frame-paced' && <NumberField label="Streams" value={form.streams} onChange={set('streams')} invalid={error?.field === 'streams'} className="w-20" />}
-        {test !== 'frame-paced' && <NumberField label="Each repeat moves" value={form.megabytes} onChange={set('megabytes')} invalid={error?.field === 'bytes'} unit="MB" className="w-36" />}
-        <NumberField label={test === 'frame-paced' ? 'Each repeat takes' : 'or takes at most'} value={form.seconds} onChange={set('seconds')} invalid={error?.field === 'seconds'} unit="s" className="w-32" />
-        <NumberField label="Repeats" value={form.repeats} onChange={set('repeats')} invalid={error?.field === 'repeats'} className="w-16" />
+        {test !== 'sequential-write' && (
+          <SelectField
+            label="Reads"
+            value={form.clipId}
+            onChange={set('clipId')}
+            invalid={error?.field === 'clipId'}
+            className="w-72"
+            options={[
+              ...(test === 'frame-paced' ? [] : [[ownFile, 'A test file of Navvy’s own'] as const]),
+              ...clips.map((clip) => [clip.id, clip.path] as const),
+            ]}
+          />
+        )}
+        {test !== 'frame-paced' && (
+          <SelectField
+            label="Block"
+            value={form.block}
+            onChange={set('block')}
+            className="w-28"
+            options={blockSizes.map((bytes) => [String(bytes), blockWords(bytes)])}
+          />
+        )}
+        {test === 'frame-paced' && (
+          <NumberField
+            label="Streams"
+            value={form.streams}
+            onChange={set('streams')}
+            invalid={error?.field === 'streams'}
+            className="w-20"
+          />
+        )}
+        {test !== 'frame-paced' && (
+          <NumberField
+            label="Each repeat moves"
+            value={form.megabytes}
+            onChange={set('megabytes')}
+            invalid={error?.field === 'bytes'}
+            unit="MB"
+            className="w-36"
+          />
+        )}
+        <NumberField
+          label={test === 'frame-paced' ? 'Each repeat takes' : 'or takes at most'}
+          value={form.seconds}
+          onChange={set('seconds')}
+          invalid={error?.field === 'seconds'}
+          unit="s"
+          className="w-32"
+        />
+        <NumberField
+          label="Repeats"
+          value={form.repeats}
+          onChange={set('repeats')}
+          invalid={error?.field === 'repeats'}
+          className="w-16"
+        />
       </div>
-      <Plan volume={volume} clips={clips} test={test} clipId={clipId} bytes={Number(form.megabytes) * 1e6} seconds={Number(form.seconds) * Number(form.repeats)} />
+      <Plan
+        volume={volume}
+        clips={clips}
+        test={test}
+        clipId={clipId}
+        bytes={Number(form.megabytes) * 1e6}
+        seconds={Number(form.seconds) * Number(form.repeats)}
+      />
       <FormError message={error?.message} />
     </form>
   );
 }
 
-interface PlanProps extends Pick<VolumePage, 'volume' | 'clips'> { readonly test: ThroughputTest; readonly clipId: string | null; readonly bytes: number; readonly seconds: number }
+interface PlanProps extends Pick<VolumePage, 'volume' | 'clips'> {
+  readonly test: ThroughputTest;
+  readonly clipId: string | null;
+  readonly bytes: number;
+  readonly seconds: number;
+}
 
 /** What the test does to the volume, said before it starts. */
 function Plan({ volume, clips, test, clipId, bytes, seconds }: PlanProps) {
@@ -62,18 +166,32 @@ function Plan({ volume, clips, test, clipId, bytes, seconds }: PlanProps) {
   const ownBytes = (clipId === null && test !== 'sequential-write' ? bytes : 0) + (writes ? bytes : 0);
   const room = writableBytes(volume.facts);
   const readBytes = clipId === null ? bytes : (clips.find((clip) => clip.id === clipId)?.sizeBytes ?? 0);
-  const fromCache = volume.cacheBytes > 0 && !['sequential-write'].includes(test) && readBytes < volume.cacheBytes * 2;
+  const fromCache =
+    volume.cacheBytes > 0 && !['sequential-write'].includes(test) && readBytes < volume.cacheBytes * 2;
   return (
     <div className="text-sm text-muted">
       <p>
         {ownBytes > 0
           ? `Writes ${size(ownBytes)} of test files into ${volume.path}, leaves at least ${size(writeReserve(volume.facts.sizeBytes))} of the volume free, and removes them when it ends, however it ends. `
           : 'Only reads. '}
-        Reads are cold, past the system’s cache, and the result shows the proof. {Number.isFinite(seconds) && `Takes ${clockTime(seconds * 1000)} at most${ownBytes > 0 && test !== 'sequential-write' ? ', and the time to write the file that is read' : ''}.`}
+        Reads are cold, past the system’s cache, and the result shows the proof.{' '}
+        {Number.isFinite(seconds) &&
+          `Takes ${clockTime(seconds * 1000)} at most${ownBytes > 0 && test !== 'sequential-write' ? ', and the time to write the file that is read' : ''}.`}
       </p>
-      {ownBytes > room && <p className="text-signal-text">There is room for {size(room)} of test files. Choose a smaller size or free space.</p>}
-      {!volume.facts.writable && <p className="text-signal-text">The volume is read-only: read one of its clips.</p>}
-      {fromCache && <p className="text-signal-text">The store’s server may hold {size(volume.cacheBytes)} in memory. Move at least {size(volume.cacheBytes * 2)}, or what is read again may come from there.</p>}
+      {ownBytes > room && (
+        <p className="text-signal-text">
+          There is room for {size(room)} of test files. Choose a smaller size or free space.
+        </p>
+      )}
+      {!volume.facts.writable && (
+        <p className="text-signal-text">The volume is read-only: read one of its clips.</p>
+      )}
+      {fromCache && (
+        <p className="text-signal-text">
+          The store’s server may hold {size(volume.cacheBytes)} in memory. Move at least{' '}
+          {size(volume.cacheBytes * 2)}, or what is read again may come from there.
+        </p>
+      )}
     </div>
   );
 }
@@ -83,20 +201,57 @@ export function StreamsForm({ clips }: Pick<VolumePage, 'clips'>) {
   const router = useRouter();
   const { busy, error, send } = useSend();
   const [form, setForm] = useState({ clipId: clips[0]?.id ?? '', seconds: '5', most: '32' });
-  const set = (key: keyof typeof form) => (text: string) => setForm((current) => ({ ...current, [key]: text }));
+  const set = (key: keyof typeof form) => (text: string) =>
+    setForm((current) => ({ ...current, [key]: text }));
   const start = async () => {
-    const made = await send<{ id: string }>('/api/storage/streams', 'POST', { clipId: form.clipId, seconds: figure(form.seconds), mostStreams: figure(form.most) });
+    const made = await send<{ id: string }>('/api/storage/streams', 'POST', {
+      clipId: form.clipId,
+      seconds: figure(form.seconds),
+      mostStreams: figure(form.most),
+    });
     if (made) router.push(`/storage/trials/${made.id}`);
   };
   return (
-    <form aria-label="Streams carried" className="flex flex-col gap-3 border bg-surface p-4" onSubmit={(event) => { event.preventDefault(); void start(); }}>
+    <form
+      aria-label="Streams carried"
+      className="flex flex-col gap-3 border bg-surface p-4"
+      onSubmit={(event) => {
+        event.preventDefault();
+        void start();
+      }}
+    >
       <div className="flex flex-wrap items-end gap-4">
-        <SelectField label="Streams of" value={form.clipId} onChange={set('clipId')} className="w-72" options={clips.map((clip) => [clip.id, clip.path])} />
-        <NumberField label="Each number for" value={form.seconds} onChange={set('seconds')} invalid={error?.field === 'seconds'} unit="s" />
-        <NumberField label="Try at most" value={form.most} onChange={set('most')} invalid={error?.field === 'mostStreams'} unit="streams" className="w-32" />
-        <Button type="submit" disabled={busy || clips.length === 0} className="ml-auto">Find the number of streams</Button>
+        <SelectField
+          label="Streams of"
+          value={form.clipId}
+          onChange={set('clipId')}
+          className="w-72"
+          options={clips.map((clip) => [clip.id, clip.path])}
+        />
+        <NumberField
+          label="Each number for"
+          value={form.seconds}
+          onChange={set('seconds')}
+          invalid={error?.field === 'seconds'}
+          unit="s"
+        />
+        <NumberField
+          label="Try at most"
+          value={form.most}
+          onChange={set('most')}
+          invalid={error?.field === 'mostStreams'}
+          unit="streams"
+          className="w-32"
+        />
+        <Button type="submit" disabled={busy || clips.length === 0} className="ml-auto">
+          Find the number of streams
+        </Button>
       </div>
-      <p className="text-sm text-muted">{clips.length === 0 ? 'No clip of this volume is ready. Scan it first.' : 'Doubles the streams until slots are missed, then closes in: at most 12 numbers. Only reads.'}</p>
+      <p className="text-sm text-muted">
+        {clips.length === 0
+          ? 'No clip of this volume is ready. Scan it first.'
+          : 'Doubles the streams until slots are missed, then closes in: at most 12 numbers. Only reads.'}
+      </p>
       <FormError message={error?.message} />
     </form>
   );

@@ -14,16 +14,52 @@ import { useUndo } from '../useUndo';
 const storageKey = 'navvy-planner';
 const mostAlternatives = 4;
 
-const firstPlan: StorePlan = { name: 'Store A', level: 6, drives: 8, drive: 'disk', driveTerabytes: 18, drivePrice: 420, chassisPrice: 1_800, link: 'ethernet-10', mtu: 1_500, clients: 4, uplinks: 1, cacheGigabytes: 16, streamsPerClient: 2, margin: 0.25 };
+const firstPlan: StorePlan = {
+  name: 'Store A',
+  level: 6,
+  drives: 8,
+  drive: 'disk',
+  driveTerabytes: 18,
+  drivePrice: 420,
+  chassisPrice: 1_800,
+  link: 'ethernet-10',
+  mtu: 1_500,
+  clients: 4,
+  uplinks: 1,
+  cacheGigabytes: 16,
+  streamsPerClient: 2,
+  margin: 0.25,
+};
 
-interface PlannerState { readonly plans: readonly StorePlan[]; readonly formats: readonly string[] }
-const firstState: PlannerState = { plans: [firstPlan, { ...firstPlan, name: 'Store B', level: 5, drives: 6, drive: 'ssd', driveTerabytes: 4, drivePrice: 260, chassisPrice: 2_400, mtu: 9_000 }], formats: [] };
+interface PlannerState {
+  readonly plans: readonly StorePlan[];
+  readonly formats: readonly string[];
+}
+const firstState: PlannerState = {
+  plans: [
+    firstPlan,
+    {
+      ...firstPlan,
+      name: 'Store B',
+      level: 5,
+      drives: 6,
+      drive: 'ssd',
+      driveTerabytes: 4,
+      drivePrice: 260,
+      chassisPrice: 2_400,
+      mtu: 9_000,
+    },
+  ],
+  formats: [],
+};
 
 /** What was planned here before, or null. */
 function remembered(): PlannerState | null {
   try {
     const state = JSON.parse(localStorage.getItem(storageKey) ?? 'null') as PlannerState | null;
-    return state && state.plans.every((plan) => Object.keys(firstPlan).every((key) => key in plan)) ? state : null;
+    return state && state.plans.every((plan) => Object.keys(firstPlan).every((key) => key in plan))
+      ? state
+      : null;
   } catch {
     return null;
   }
@@ -31,7 +67,13 @@ function remembered(): PlannerState | null {
 
 /** A calculator for stores: alternatives side by side, from drives, link and clients to streams, hours and cost. */
 export function PlannerView({ formats }: { formats: readonly CameraFormatRow[] }) {
-  const initial = useMemo<PlannerState>(() => ({ ...firstState, formats: formats.filter(({ name }) => name === 'UHD all-intra').map(({ id }) => id) }), [formats]);
+  const initial = useMemo<PlannerState>(
+    () => ({
+      ...firstState,
+      formats: formats.filter(({ name }) => name === 'UHD all-intra').map(({ id }) => id),
+    }),
+    [formats],
+  );
   const { value: state, set, load, undo, redo, canUndo, canRedo } = useUndo(initial, 'Planner');
   const [loaded, setLoaded] = useState(false);
   useEffect(() => {
@@ -39,30 +81,84 @@ export function PlannerView({ formats }: { formats: readonly CameraFormatRow[] }
     if (before) load(before);
     setLoaded(true);
   }, [load]);
-  useEffect(() => { if (loaded) localStorage.setItem(storageKey, JSON.stringify(state)); }, [state, loaded]);
+  useEffect(() => {
+    if (loaded) localStorage.setItem(storageKey, JSON.stringify(state));
+  }, [state, loaded]);
   const chosen = formats.filter(({ id }) => state.formats.includes(id));
-  const forecasts = state.plans.map((plan) => (planProblem(plan) === null ? forecastStore(plan, chosen) : null));
-  const change = (index: number, part: Partial<StorePlan>) => set((current) => ({ ...current, plans: current.plans.map((plan, at) => (at === index ? { ...plan, ...part } : plan)) }));
+  const forecasts = state.plans.map((plan) =>
+    planProblem(plan) === null ? forecastStore(plan, chosen) : null,
+  );
+  const change = (index: number, part: Partial<StorePlan>) =>
+    set((current) => ({
+      ...current,
+      plans: current.plans.map((plan, at) => (at === index ? { ...plan, ...part } : plan)),
+    }));
   return (
     <div className="flex max-w-6xl flex-col gap-4">
       <div className="flex items-center gap-2">
-        <h1 className="mr-auto" data-testid="answer">{answer(state.plans, forecasts)}</h1>
-        <Button onClick={undo} disabled={!canUndo}><Undo2 aria-hidden className="size-4" />Undo</Button>
-        <Button onClick={redo} disabled={!canRedo}><Redo2 aria-hidden className="size-4" />Redo</Button>
-        <Button onClick={() => saveFile('navvy-planner.csv', plannerCsv(state.plans, forecasts))}><Download aria-hidden className="size-4" />CSV</Button>
+        <h1 className="mr-auto" data-testid="answer">
+          {answer(state.plans, forecasts)}
+        </h1>
+        <Button onClick={undo} disabled={!canUndo}>
+          <Undo2 aria-hidden className="size-4" />
+          Undo
+        </Button>
+        <Button onClick={redo} disabled={!canRedo}>
+          <Redo2 aria-hidden className="size-4" />
+          Redo
+        </Button>
+        <Button onClick={() => saveFile('navvy-planner.csv', plannerCsv(state.plans, forecasts))}>
+          <Download aria-hidden className="size-4" />
+          CSV
+        </Button>
       </div>
-      <FormatPicker formats={formats} chosen={state.formats} onChange={(ids) => set((current) => ({ ...current, formats: ids }))} />
+      <FormatPicker
+        formats={formats}
+        chosen={state.formats}
+        onChange={(ids) => set((current) => ({ ...current, formats: ids }))}
+      />
       <div className="overflow-x-auto border bg-surface">
         <table aria-label="Alternatives" className="w-full text-sm">
           <thead>
             <tr className="border-b">
-              <th scope="col" className="w-56 px-3 py-2 text-left text-xs font-normal text-muted">Alternatives</th>
+              <th scope="col" className="w-56 px-3 py-2 text-left text-xs font-normal text-muted">
+                Alternatives
+              </th>
               {state.plans.map((plan, index) => (
                 <th key={index} scope="col" className="min-w-52 px-3 py-2 text-left font-normal">
                   <span className="flex items-center gap-1">
-                    <input aria-label={`Name of alternative ${index + 1}`} value={plan.name} onChange={(event) => change(index, { name: event.target.value })} className={`${inputLook} font-semibold`} />
-                    <Button look="quiet" aria-label={`Duplicate ${plan.name}`} disabled={state.plans.length >= mostAlternatives} onClick={() => set((current) => ({ ...current, plans: [...current.plans, { ...plan, name: `${plan.name}, other` }] }))}><CopyPlus aria-hidden className="size-4" /></Button>
-                    <Button look="quiet" aria-label={`Remove ${plan.name}`} disabled={state.plans.length === 1} onClick={() => set((current) => ({ ...current, plans: current.plans.filter((_, at) => at !== index) }))}><Trash2 aria-hidden className="size-4" /></Button>
+                    <input
+                      aria-label={`Name of alternative ${index + 1}`}
+                      value={plan.name}
+                      onChange={(event) => change(index, { name: event.target.value })}
+                      className={`${inputLook} font-semibold`}
+                    />
+                    <Button
+                      look="quiet"
+                      aria-label={`Duplicate ${plan.name}`}
+                      disabled={state.plans.length >= mostAlternatives}
+                      onClick={() =>
+                        set((current) => ({
+                          ...current,
+                          plans: [...current.plans, { ...plan, name: `${plan.name}, other` }],
+                        }))
+                      }
+                    >
+                      <CopyPlus aria-hidden className="size-4" />
+                    </Button>
+                    <Button
+                      look="quiet"
+                      aria-label={`Remove ${plan.name}`}
+                      disabled={state.plans.length === 1}
+                      onClick={() =>
+                        set((current) => ({
+                          ...current,
+                          plans: current.plans.filter((_, at) => at !== index),
+                        }))
+                      }
+                    >
+                      <Trash2 aria-hidden className="size-4" />
+                    </Button>
                   </span>
                 </th>
               ))}
@@ -74,98 +170,310 @@ export function PlannerView({ formats }: { formats: readonly CameraFormatRow[] }
           </tbody>
         </table>
       </div>
-      <p className="text-xs text-muted">A forecast from arithmetic, not a measurement: links and drives as their presets state them; each client has one link of its own, all share the drives and the uplinks evenly, and drives get to another place after each MiB where streams share them. Stand-ins are paced by the same model. Failure chances take 1.5 % of drives to fail in a year, independently, and one unreadable bit in 10^15. It is kept in this browser.</p>
+      <p className="text-xs text-muted">
+        A forecast from arithmetic, not a measurement: links and drives as their presets state them; each
+        client has one link of its own, all share the drives and the uplinks evenly, and drives get to another
+        place after each MiB where streams share them. Stand-ins are paced by the same model. Failure chances
+        take 1.5 % of drives to fail in a year, independently, and one unreadable bit in 10^15. It is kept in
+        this browser.
+      </p>
     </div>
   );
 }
 
 /** The alternative that carries what is wanted for the least per usable TB, in a sentence. */
 function answer(plans: readonly StorePlan[], forecasts: readonly (StoreForecast | null)[]): string {
-  const good = plans.map((plan, index) => ({ plan, forecast: forecasts[index] ?? null })).filter((entry): entry is { plan: StorePlan; forecast: StoreForecast } => entry.forecast?.enough === true).sort((a, b) => a.forecast.price - b.forecast.price);
+  const good = plans
+    .map((plan, index) => ({ plan, forecast: forecasts[index] ?? null }))
+    .filter((entry): entry is { plan: StorePlan; forecast: StoreForecast } => entry.forecast?.enough === true)
+    .sort((a, b) => a.forecast.price - b.forecast.price);
   const [best] = good;
-  if (!best) return plans.length === 1 ? 'This store does not carry the streams that are wanted' : 'None of these stores carries the streams that are wanted';
+  if (!best)
+    return plans.length === 1
+      ? 'This store does not carry the streams that are wanted'
+      : 'None of these stores carries the streams that are wanted';
   return `${best.plan.name} carries ${count(best.forecast.streamsPerClient)} streams for each of ${count(best.plan.clients)} clients (${count(best.plan.streamsPerClient)} wanted) for ${count(best.forecast.price)}${good.length > 1 ? ', the least of those that do' : ''}`;
 }
 
 /** A small chance as one in so many, a large one in percent. */
 function chanceText(chance: number): string {
-  return chance >= 0.01 ? percent(chance, 0) : chance < 1e-9 ? 'below 1 in 10^9' : `1 in ${count(1 / chance)}`;
+  return chance >= 0.01
+    ? percent(chance, 0)
+    : chance < 1e-9
+      ? 'below 1 in 10^9'
+      : `1 in ${count(1 / chance)}`;
 }
 
 const resultRows: readonly (readonly [string, (forecast: StoreForecast, plan: StorePlan) => string])[] = [
   ['Usable capacity', ({ usableBytes }) => size(usableBytes)],
   ['Read for each client', ({ readBytesPerSecond }) => megabytesPerSecond(readBytesPerSecond)],
   ['Write for each client', ({ writeBytesPerSecond }) => megabytesPerSecond(writeBytesPerSecond)],
-  ['Read from the server’s cache', ({ cachedReadBytesPerSecond }) => (cachedReadBytesPerSecond > 0 ? megabytesPerSecond(cachedReadBytesPerSecond) : 'no cache')],
+  [
+    'Read from the server’s cache',
+    ({ cachedReadBytesPerSecond }) =>
+      cachedReadBytesPerSecond > 0 ? megabytesPerSecond(cachedReadBytesPerSecond) : 'no cache',
+  ],
   ['Reading is held by', ({ limit }) => limit],
-  ['Streams for each client', ({ streamsPerClient, enough }, plan) => `${enough ? '■' : '□'} ${count(streamsPerClient)}, wanted ${plan.streamsPerClient}`],
+  [
+    'Streams for each client',
+    ({ streamsPerClient, enough }, plan) =>
+      `${enough ? '■' : '□'} ${count(streamsPerClient)}, wanted ${plan.streamsPerClient}`,
+  ],
   ['Hours of footage', ({ hours }) => (hours > 0 ? `${count(Math.floor(hours))} h` : 'choose a format')],
   ['Drives that may fail', ({ mayFail }) => String(mayFail)],
-  ['Rebuild of one drive', ({ rebuild }) => (rebuild ? `${rebuild.hours.toFixed(1)} h, ${rebuild.survives} more may fail` : 'none: a failure loses all')],
-  ['Chance to lose data in a rebuild', ({ rebuild }) => (rebuild ? chanceText(1 - (1 - rebuild.lossChance) * (1 - rebuild.unreadableChance)) : '–')],
+  [
+    'Rebuild of one drive',
+    ({ rebuild }) =>
+      rebuild
+        ? `${rebuild.hours.toFixed(1)} h, ${rebuild.survives} more may fail`
+        : 'none: a failure loses all',
+  ],
+  [
+    'Chance to lose data in a rebuild',
+    ({ rebuild }) =>
+      rebuild ? chanceText(1 - (1 - rebuild.lossChance) * (1 - rebuild.unreadableChance)) : '–',
+  ],
   ['Price', ({ price }) => count(price)],
   ['Price per usable TB', ({ pricePerUsableTerabyte }) => pricePerUsableTerabyte.toFixed(1)],
 ];
 
-function Results({ plans, forecasts }: { plans: readonly StorePlan[]; forecasts: readonly (StoreForecast | null)[] }) {
+function Results({
+  plans,
+  forecasts,
+}: {
+  plans: readonly StorePlan[];
+  forecasts: readonly (StoreForecast | null)[];
+}) {
   return (
     <>
-      {plans.some((plan) => planProblem(plan) !== null) && <Row name="Cannot be">{plans.map((plan, index) => <td key={index} className="px-3 py-1 text-signal-text">{planProblem(plan)}</td>)}</Row>}
+      {plans.some((plan) => planProblem(plan) !== null) && (
+        <Row name="Cannot be">
+          {plans.map((plan, index) => (
+            <td key={index} className="px-3 py-1 text-signal-text">
+              {planProblem(plan)}
+            </td>
+          ))}
+        </Row>
+      )}
       {resultRows.map(([name, text]) => (
-        <Row key={name} name={name}>{plans.map((plan, index) => { const forecast = forecasts[index]; return <td key={index} className="figure px-3 py-1 text-[15px]">{forecast ? text(forecast, plan) : '–'}</td>; })}</Row>
+        <Row key={name} name={name}>
+          {plans.map((plan, index) => {
+            const forecast = forecasts[index];
+            return (
+              <td key={index} className="figure px-3 py-1 text-[15px]">
+                {forecast ? text(forecast, plan) : '–'}
+              </td>
+            );
+          })}
+        </Row>
       ))}
     </>
   );
 }
 
 function Row({ name, children }: { name: string; children: ReactNode }) {
-  return <tr className="border-b last:border-b-0"><th scope="row" className="px-3 py-1 text-left font-normal text-muted">{name}</th>{children}</tr>;
+  return (
+    <tr className="border-b last:border-b-0">
+      <th scope="row" className="px-3 py-1 text-left font-normal text-muted">
+        {name}
+      </th>
+      {children}
+    </tr>
+  );
 }
 
 type Change = (index: number, part: Partial<StorePlan>) => void;
 type NumberKey = { [Key in keyof StorePlan]: StorePlan[Key] extends number ? Key : never }[keyof StorePlan];
 
 const numberRows: readonly (readonly [Exclude<NumberKey, 'level'>, string])[] = [
-  ['drives', 'Drives'], ['driveTerabytes', 'Size of a drive, TB'], ['drivePrice', 'Price of a drive'], ['chassisPrice', 'Price of the rest'], ['mtu', 'Frame size, bytes'], ['clients', 'Clients'], ['uplinks', 'Links of the server'],
-  ['cacheGigabytes', 'Server cache, GB'], ['streamsPerClient', 'Streams wanted for each client'],
+  ['drives', 'Drives'],
+  ['driveTerabytes', 'Size of a drive, TB'],
+  ['drivePrice', 'Price of a drive'],
+  ['chassisPrice', 'Price of the rest'],
+  ['mtu', 'Frame size, bytes'],
+  ['clients', 'Clients'],
+  ['uplinks', 'Links of the server'],
+  ['cacheGigabytes', 'Server cache, GB'],
+  ['streamsPerClient', 'Streams wanted for each client'],
 ];
 
 function Inputs({ plans, change }: { plans: readonly StorePlan[]; change: Change }) {
-  const cell = (plan: StorePlan, name: string, input: ReactNode) => <td key={name + plan.name} className="px-3 py-1">{input}</td>;
+  const cell = (plan: StorePlan, name: string, input: ReactNode) => (
+    <td key={name + plan.name} className="px-3 py-1">
+      {input}
+    </td>
+  );
   return (
     <>
-      <Row name="Level">{plans.map((plan, index) => cell(plan, `level${index}`, <Select label={`Level of ${plan.name}`} value={String(plan.level)} options={arrayLevels.map((level) => [String(level), String(level)])} onChange={(level) => change(index, { level: Number(level) as ArrayLevel })} />))}</Row>
-      <Row name="Kind of drive">{plans.map((plan, index) => cell(plan, `drive${index}`, <Select label={`Drive of ${plan.name}`} value={plan.drive} options={Object.entries(drivePresets).map(([key, { label }]) => [key, label])} onChange={(drive) => change(index, { drive, driveTerabytes: (drivePresets[drive]?.bytes ?? 0) / 1e12 })} />))}</Row>
-      <Row name="Link of each client">{plans.map((plan, index) => cell(plan, `link${index}`, <Select label={`Link of ${plan.name}`} value={plan.link} options={Object.entries(linkPresets).filter(([key]) => !key.endsWith('-jumbo')).map(([key, { label }]) => [key, label.replace(', normal frames', '')])} onChange={(link) => change(index, { link })} />))}</Row>
-      {numberRows.map(([key, name]) => <Row key={key} name={name}>{plans.map((plan, index) => cell(plan, `${key}${index}`, <NumberCell label={`${name} of ${plan.name}`} value={plan[key]} onChange={(value) => change(index, { [key]: value })} />))}</Row>)}
-      <Row name="Margin, %">{plans.map((plan, index) => cell(plan, `margin${index}`, <NumberCell label={`Margin of ${plan.name}`} value={Number((plan.margin * 100).toFixed(3))} onChange={(value) => change(index, { margin: value / 100 })} />))}</Row>
+      <Row name="Level">
+        {plans.map((plan, index) =>
+          cell(
+            plan,
+            `level${index}`,
+            <Select
+              label={`Level of ${plan.name}`}
+              value={String(plan.level)}
+              options={arrayLevels.map((level) => [String(level), String(level)])}
+              onChange={(level) => change(index, { level: Number(level) as ArrayLevel })}
+            />,
+          ),
+        )}
+      </Row>
+      <Row name="Kind of drive">
+        {plans.map((plan, index) =>
+          cell(
+            plan,
+            `drive${index}`,
+            <Select
+              label={`Drive of ${plan.name}`}
+              value={plan.drive}
+              options={Object.entries(drivePresets).map(([key, { label }]) => [key, label])}
+              onChange={(drive) =>
+                change(index, { drive, driveTerabytes: (drivePresets[drive]?.bytes ?? 0) / 1e12 })
+              }
+            />,
+          ),
+        )}
+      </Row>
+      <Row name="Link of each client">
+        {plans.map((plan, index) =>
+          cell(
+            plan,
+            `link${index}`,
+            <Select
+              label={`Link of ${plan.name}`}
+              value={plan.link}
+              options={Object.entries(linkPresets)
+                .filter(([key]) => !key.endsWith('-jumbo'))
+                .map(([key, { label }]) => [key, label.replace(', normal frames', '')])}
+              onChange={(link) => change(index, { link })}
+            />,
+          ),
+        )}
+      </Row>
+      {numberRows.map(([key, name]) => (
+        <Row key={key} name={name}>
+          {plans.map((plan, index) =>
+            cell(
+              plan,
+              `${key}${index}`,
+              <NumberCell
+                label={`${name} of ${plan.name}`}
+                value={plan[key]}
+                onChange={(value) => change(index, { [key]: value })}
+              />,
+            ),
+          )}
+        </Row>
+      ))}
+      <Row name="Margin, %">
+        {plans.map((plan, index) =>
+          cell(
+            plan,
+            `margin${index}`,
+            <NumberCell
+              label={`Margin of ${plan.name}`}
+              value={Number((plan.margin * 100).toFixed(3))}
+              onChange={(value) => change(index, { margin: value / 100 })}
+            />,
+          ),
+        )}
+      </Row>
     </>
   );
 }
 
-function Select({ label, value, options, onChange }: { label: string; value: string; options: readonly (readonly [string, string])[]; onChange: (value: string) => void }) {
-  return <select aria-label={label} value={value} onChange={(event) => onChange(event.target.value)} className={inputLook}>{options.map(([option, name]) => <option key={option} value={option}>{name}</option>)}</select>;
+function Select({
+  label,
+  value,
+  options,
+  onChange,
+}: {
+  label: string;
+  value: string;
+  options: readonly (readonly [string, string])[];
+  onChange: (value: string) => void;
+}) {
+  return (
+    <select
+      aria-label={label}
+      value={value}
+      onChange={(event) => onChange(event.target.value)}
+      className={inputLook}
+    >
+      {options.map(([option, name]) => (
+        <option key={option} value={option}>
+          {name}
+        </option>
+      ))}
+    </select>
+  );
 }
 
 /** A figure that may be unfinished while it is typed; it counts when it is a number. */
-function NumberCell({ label, value, onChange }: { label: string; value: number; onChange: (value: number) => void }) {
+function NumberCell({
+  label,
+  value,
+  onChange,
+}: {
+  label: string;
+  value: number;
+  onChange: (value: number) => void;
+}) {
   const [text, setText] = useState<string | null>(null);
   const shown = text ?? String(value);
   const invalid = shown.trim() === '' || Number.isNaN(Number(shown));
-  return <input aria-label={label} inputMode="decimal" value={shown} aria-invalid={invalid} onBlur={() => setText(null)} onChange={(event) => { setText(event.target.value); const next = Number(event.target.value); if (event.target.value.trim() !== '' && !Number.isNaN(next)) onChange(next); }} className={`${inputLook} figure`} />;
+  return (
+    <input
+      aria-label={label}
+      inputMode="decimal"
+      value={shown}
+      aria-invalid={invalid}
+      onBlur={() => setText(null)}
+      onChange={(event) => {
+        setText(event.target.value);
+        const next = Number(event.target.value);
+        if (event.target.value.trim() !== '' && !Number.isNaN(next)) onChange(next);
+      }}
+      className={`${inputLook} figure`}
+    />
+  );
 }
 
-function FormatPicker({ formats, chosen, onChange }: { formats: readonly CameraFormatRow[]; chosen: readonly string[]; onChange: (ids: readonly string[]) => void }) {
+function FormatPicker({
+  formats,
+  chosen,
+  onChange,
+}: {
+  formats: readonly CameraFormatRow[];
+  chosen: readonly string[];
+  onChange: (ids: readonly string[]) => void;
+}) {
   const id = useId();
   const names = formats.filter((format) => chosen.includes(format.id)).map(({ name }) => name);
   return (
     <details className="border bg-surface px-4 py-2">
-      <summary className="text-sm"><span className="text-muted">Plays, in equal shares: </span>{names.length > 0 ? names.join(', ') : 'choose formats'}</summary>
+      <summary className="text-sm">
+        <span className="text-muted">Plays, in equal shares: </span>
+        {names.length > 0 ? names.join(', ') : 'choose formats'}
+      </summary>
       <ul className="mt-2 grid gap-x-6 gap-y-1 pb-2 sm:grid-cols-2 lg:grid-cols-3">
         {formats.map((format) => (
           <li key={format.id}>
             <label htmlFor={`${id}-${format.id}`} className="flex items-center gap-2 text-sm">
-              <input id={`${id}-${format.id}`} type="checkbox" checked={chosen.includes(format.id)} onChange={(event) => onChange(event.target.checked ? [...chosen, format.id] : chosen.filter((other) => other !== format.id))} className="size-4 accent-(--signal)" />
+              <input
+                id={`${id}-${format.id}`}
+                type="checkbox"
+                checked={chosen.includes(format.id)}
+                onChange={(event) =>
+                  onChange(
+                    event.target.checked
+                      ? [...chosen, format.id]
+                      : chosen.filter((other) => other !== format.id),
+                  )
+                }
+                className="size-4 accent-(--signal)"
+              />
               {format.name}
             </label>
           </li>
@@ -176,7 +484,16 @@ function FormatPicker({ formats, chosen, onChange }: { formats: readonly CameraF
 }
 
 function plannerCsv(plans: readonly StorePlan[], forecasts: readonly (StoreForecast | null)[]): string {
-  const inputs = (Object.keys(firstPlan) as (keyof StorePlan)[]).map((key) => [key, ...plans.map((plan) => String(plan[key]))]);
-  const results = resultRows.map(([name, text]) => [name, ...plans.map((plan, index) => { const forecast = forecasts[index]; return forecast ? text(forecast, plan) : ''; })]);
+  const inputs = (Object.keys(firstPlan) as (keyof StorePlan)[]).map((key) => [
+    key,
+    ...plans.map((plan) => String(plan[key])),
+  ]);
+  const results = resultRows.map(([name, text]) => [
+    name,
+    ...plans.map((plan, index) => {
+      const forecast = forecasts[index];
+      return forecast ? text(forecast, plan) : '';
+    }),
+  ]);
   return `${[...inputs, ...results].map((cells) => cells.map((cell) => quoted(cell, ',')).join(',')).join('\n')}\n`;
 }

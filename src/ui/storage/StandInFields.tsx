@@ -24,24 +24,50 @@ export interface StandInForm {
   readonly faultFigure: string;
 }
 
-export const emptyStandIn: StandInForm = { link: 'ethernet-10', drive: 'disk', level: '6', drives: '8', cache: '0', roundTrip: '', depth: '', jitter: '0', others: '0', seed: '1', fault: 'none', faultAt: '5', faultFigure: '2' };
+export const emptyStandIn: StandInForm = {
+  link: 'ethernet-10',
+  drive: 'disk',
+  level: '6',
+  drives: '8',
+  cache: '0',
+  roundTrip: '',
+  depth: '',
+  jitter: '0',
+  others: '0',
+  seed: '1',
+  fault: 'none',
+  faultAt: '5',
+  faultFigure: '2',
+};
 
 const faultNames: readonly (readonly [StandInForm['fault'], string, string | null])[] = [
-  ['none', 'None', null], ['drop-out', 'Drop-out', 's long'], ['slow-drive', 'One slow drive', '% of its rate'], ['lower-link', 'Link renegotiated lower', 'Gb/s'],
-  ['read-error', 'Read errors', null], ['full', 'Full', 'MB written'], ['read-only', 'Read-only', null],
+  ['none', 'None', null],
+  ['drop-out', 'Drop-out', 's long'],
+  ['slow-drive', 'One slow drive', '% of its rate'],
+  ['lower-link', 'Link renegotiated lower', 'Gb/s'],
+  ['read-error', 'Read errors', null],
+  ['full', 'Full', 'MB written'],
+  ['read-only', 'Read-only', null],
 ];
 
 function faultOf({ fault, faultAt, faultFigure }: StandInForm): ScriptedFault | null {
   const atSeconds = Number(faultAt);
   const figure = Number(faultFigure);
   switch (fault) {
-    case 'none': return null;
-    case 'drop-out': return { kind: fault, atSeconds, seconds: figure };
-    case 'slow-drive': return { kind: fault, atSeconds, share: figure / 100 };
-    case 'lower-link': return { kind: fault, atSeconds, lineBitsPerSecond: figure * 1e9 };
-    case 'read-error': return { kind: fault, atSeconds };
-    case 'full': return { kind: fault, afterBytes: figure * 1e6 };
-    case 'read-only': return { kind: fault };
+    case 'none':
+      return null;
+    case 'drop-out':
+      return { kind: fault, atSeconds, seconds: figure };
+    case 'slow-drive':
+      return { kind: fault, atSeconds, share: figure / 100 };
+    case 'lower-link':
+      return { kind: fault, atSeconds, lineBitsPerSecond: figure * 1e9 };
+    case 'read-error':
+      return { kind: fault, atSeconds };
+    case 'full':
+      return { kind: fault, afterBytes: figure * 1e6 };
+    case 'read-only':
+      return { kind: fault };
   }
 }
 
@@ -49,8 +75,17 @@ function faultOf({ fault, faultAt, faultFigure }: StandInForm): ScriptedFault | 
 export function sentStandIn(form: StandInForm) {
   const { link, drive, level, fault } = standInChoice(form);
   return {
-    link, drive, level, fault, drives: figure(form.drives), cacheGigabytes: figure(form.cache), roundTripMs: figureOrNull(form.roundTrip), depth: figureOrNull(form.depth),
-    jitterMs: figure(form.jitter), othersMegabytesPerSecond: figure(form.others), seed: figure(form.seed),
+    link,
+    drive,
+    level,
+    fault,
+    drives: figure(form.drives),
+    cacheGigabytes: figure(form.cache),
+    roundTripMs: figureOrNull(form.roundTrip),
+    depth: figureOrNull(form.depth),
+    jitterMs: figure(form.jitter),
+    othersMegabytesPerSecond: figure(form.others),
+    seed: figure(form.seed),
   };
 }
 
@@ -58,46 +93,151 @@ export function sentStandIn(form: StandInForm) {
 function standInChoice(form: StandInForm) {
   const orNull = (text: string) => (text.trim() === '' ? null : Number(text));
   return {
-    link: form.link, drive: form.drive, level: Number(form.level) as ArrayLevel, drives: Number(form.drives), cacheGigabytes: Number(form.cache), roundTripMs: orNull(form.roundTrip),
-    depth: orNull(form.depth), jitterMs: Number(form.jitter), othersMegabytesPerSecond: Number(form.others), fault: faultOf(form), seed: Number(form.seed),
+    link: form.link,
+    drive: form.drive,
+    level: Number(form.level) as ArrayLevel,
+    drives: Number(form.drives),
+    cacheGigabytes: Number(form.cache),
+    roundTripMs: orNull(form.roundTrip),
+    depth: orNull(form.depth),
+    jitterMs: Number(form.jitter),
+    othersMegabytesPerSecond: Number(form.others),
+    fault: faultOf(form),
+    seed: Number(form.seed),
   };
 }
 
 /** The form of a model, as near as presets name it. */
-export function standInForm({ link, drive, level, drives, cache, jitterUs, othersBytesPerSecond, seed, fault }: StorageModel): StandInForm {
-  const keyOf = (presets: Readonly<Record<string, { readonly label: string }>>, label: string) => Object.entries(presets).find(([, preset]) => preset.label === label)?.[0] ?? '';
-  const figure = { 'drop-out': () => (fault?.kind === 'drop-out' ? fault.seconds : 2), 'slow-drive': () => (fault?.kind === 'slow-drive' ? fault.share * 100 : 20), 'lower-link': () => (fault?.kind === 'lower-link' ? fault.lineBitsPerSecond / 1e9 : 1), full: () => (fault?.kind === 'full' ? fault.afterBytes / 1e6 : 100), 'read-error': () => 2, 'read-only': () => 2, none: () => 2 };
+export function standInForm({
+  link,
+  drive,
+  level,
+  drives,
+  cache,
+  jitterUs,
+  othersBytesPerSecond,
+  seed,
+  fault,
+}: StorageModel): StandInForm {
+  const keyOf = (presets: Readonly<Record<string, { readonly label: string }>>, label: string) =>
+    Object.entries(presets).find(([, preset]) => preset.label === label)?.[0] ?? '';
+  const figure = {
+    'drop-out': () => (fault?.kind === 'drop-out' ? fault.seconds : 2),
+    'slow-drive': () => (fault?.kind === 'slow-drive' ? fault.share * 100 : 20),
+    'lower-link': () => (fault?.kind === 'lower-link' ? fault.lineBitsPerSecond / 1e9 : 1),
+    full: () => (fault?.kind === 'full' ? fault.afterBytes / 1e6 : 100),
+    'read-error': () => 2,
+    'read-only': () => 2,
+    none: () => 2,
+  };
   return {
-    link: keyOf(linkPresets, link.label), drive: keyOf(drivePresets, drive.label), level: String(level), drives: String(drives), cache: String(cache.bytes / 1e9), roundTrip: String(link.roundTripUs / 1000), depth: String(link.depth),
-    jitter: String(jitterUs / 1000), others: String(othersBytesPerSecond / 1e6), seed: String(seed), fault: fault?.kind ?? 'none', faultAt: String(fault && 'atSeconds' in fault ? fault.atSeconds : 5), faultFigure: String(figure[fault?.kind ?? 'none']()),
+    link: keyOf(linkPresets, link.label),
+    drive: keyOf(drivePresets, drive.label),
+    level: String(level),
+    drives: String(drives),
+    cache: String(cache.bytes / 1e9),
+    roundTrip: String(link.roundTripUs / 1000),
+    depth: String(link.depth),
+    jitter: String(jitterUs / 1000),
+    others: String(othersBytesPerSecond / 1e6),
+    seed: String(seed),
+    fault: fault?.kind ?? 'none',
+    faultAt: String(fault && 'atSeconds' in fault ? fault.atSeconds : 5),
+    faultFigure: String(figure[fault?.kind ?? 'none']()),
   };
 }
 
 /** Link, drives, cache and what disturbs them, with the rate they come to. */
-export function StandInFields({ value, onChange }: { value: StandInForm; onChange: (value: StandInForm) => void }) {
+export function StandInFields({
+  value,
+  onChange,
+}: {
+  value: StandInForm;
+  onChange: (value: StandInForm) => void;
+}) {
   const set = (key: keyof StandInForm) => (text: string) => onChange({ ...value, [key]: text });
   const [, , faultUnit] = faultNames.find(([kind]) => kind === value.fault) ?? [null, null, null];
   return (
     <fieldset className="flex flex-col gap-3 border-l-2 border-edge pl-4">
       <legend className="sr-only">Model of the simulated volume</legend>
       <div className="flex flex-wrap items-end gap-4">
-        <SelectField label="Link" value={value.link} onChange={set('link')} options={Object.entries(linkPresets).map(([key, { label }]) => [key, label])} className="w-72" />
-        <SelectField label="Drives of this kind" value={value.drive} onChange={set('drive')} options={Object.entries(drivePresets).map(([key, { label }]) => [key, label])} className="w-64" />
+        <SelectField
+          label="Link"
+          value={value.link}
+          onChange={set('link')}
+          options={Object.entries(linkPresets).map(([key, { label }]) => [key, label])}
+          className="w-72"
+        />
+        <SelectField
+          label="Drives of this kind"
+          value={value.drive}
+          onChange={set('drive')}
+          options={Object.entries(drivePresets).map(([key, { label }]) => [key, label])}
+          className="w-64"
+        />
         <NumberField label="How many" value={value.drives} onChange={set('drives')} className="w-16" />
-        <SelectField label="Level" value={value.level} onChange={set('level')} options={arrayLevels.map((level) => [String(level), String(level)])} className="w-20" />
+        <SelectField
+          label="Level"
+          value={value.level}
+          onChange={set('level')}
+          options={arrayLevels.map((level) => [String(level), String(level)])}
+          className="w-20"
+        />
         <NumberField label="Server cache" value={value.cache} onChange={set('cache')} unit="GB" />
       </div>
       <details>
-        <summary className="w-fit text-sm text-muted hover:text-ink">Round trip, other clients, scripted fault</summary>
+        <summary className="w-fit text-sm text-muted hover:text-ink">
+          Round trip, other clients, scripted fault
+        </summary>
         <div className="mt-2 flex flex-wrap items-end gap-4">
-          <NumberField label="Round trip" value={value.roundTrip} onChange={set('roundTrip')} unit="ms" placeholder="link’s" />
-          <NumberField label="Requests under way" value={value.depth} onChange={set('depth')} placeholder="link’s" className="w-36" />
+          <NumberField
+            label="Round trip"
+            value={value.roundTrip}
+            onChange={set('roundTrip')}
+            unit="ms"
+            placeholder="link’s"
+          />
+          <NumberField
+            label="Requests under way"
+            value={value.depth}
+            onChange={set('depth')}
+            placeholder="link’s"
+            className="w-36"
+          />
           <NumberField label="Jitter, mean" value={value.jitter} onChange={set('jitter')} unit="ms" />
-          <NumberField label="Others take" value={value.others} onChange={set('others')} unit="MB/s" className="w-36" />
+          <NumberField
+            label="Others take"
+            value={value.others}
+            onChange={set('others')}
+            unit="MB/s"
+            className="w-36"
+          />
           <NumberField label="Seed" value={value.seed} onChange={set('seed')} className="w-20" />
-          <SelectField label="Scripted fault" value={value.fault} onChange={(fault) => onChange({ ...value, fault: fault as StandInForm['fault'] })} options={faultNames.map(([kind, name]) => [kind, name])} className="w-52" />
-          {!['none', 'full', 'read-only'].includes(value.fault) && <NumberField label="After" value={value.faultAt} onChange={set('faultAt')} unit="s" className="w-24" />}
-          {faultUnit && <NumberField label="Figure" value={value.faultFigure} onChange={set('faultFigure')} unit={faultUnit} className="w-40" />}
+          <SelectField
+            label="Scripted fault"
+            value={value.fault}
+            onChange={(fault) => onChange({ ...value, fault: fault as StandInForm['fault'] })}
+            options={faultNames.map(([kind, name]) => [kind, name])}
+            className="w-52"
+          />
+          {!['none', 'full', 'read-only'].includes(value.fault) && (
+            <NumberField
+              label="After"
+              value={value.faultAt}
+              onChange={set('faultAt')}
+              unit="s"
+              className="w-24"
+            />
+          )}
+          {faultUnit && (
+            <NumberField
+              label="Figure"
+              value={value.faultFigure}
+              onChange={set('faultFigure')}
+              unit={faultUnit}
+              className="w-40"
+            />
+          )}
         </div>
       </details>
       <Comes form={value} />
@@ -111,5 +251,10 @@ function Comes({ form }: { form: StandInForm }) {
   if (problem) return <p className="text-sm text-signal-text">{problem}</p>;
   const model = standInModel(choice);
   const [read, write] = [expectedRate(model, false, 2 ** 20), expectedRate(model, true, 2 ** 20)];
-  return <p className="text-sm text-muted">By its arithmetic it reads {megabytesPerSecond(read.bytesPerSecond)} (held by: {read.limit}) and writes {megabytesPerSecond(write.bytesPerSecond)} (held by: {write.limit}), in blocks of 1 MiB.</p>;
+  return (
+    <p className="text-sm text-muted">
+      By its arithmetic it reads {megabytesPerSecond(read.bytesPerSecond)} (held by: {read.limit}) and writes{' '}
+      {megabytesPerSecond(write.bytesPerSecond)} (held by: {write.limit}), in blocks of 1 MiB.
+    </p>
+  );
 }

@@ -11,23 +11,67 @@ export function StreamsFigures({ trial, summary }: { trial: StorageTrialRow; sum
   return (
     <section aria-label="Streams carried" className="flex flex-col gap-3">
       <FigureRow>
-        <Figure name="Measured" note={summary.missed === null ? 'none missed a slot' : `${summary.missed} missed slots or fell behind`}>{summary.clean} {summary.clean === 1 ? 'stream' : 'streams'}</Figure>
-        <Figure name="Measured, held by" note="at the first number that missed">{limit}</Figure>
-        <Figure name="Arithmetic" note={arithmetic ? `${megabytesPerSecond(arithmetic.bytesPerSecond)} ${arithmetic.from === 'measured' ? 'measured' : 'by the model'}, over the clip’s peak` : 'measure sequential reading first'}>{arithmetic ? arithmetic.streams : '–'}</Figure>
-        {arithmetic?.limit && <Figure name="Arithmetic, held by" note="by the model">{arithmetic.limit}</Figure>}
-        {clip && <Figure name="One stream" note={`mean ${megabitsPerSecond(clip.meanBitsPerSecond)}`}>{megabitsPerSecond(clip.peakBitsPerSecond)}</Figure>}
+        <Figure
+          name="Measured"
+          note={
+            summary.missed === null ? 'none missed a slot' : `${summary.missed} missed slots or fell behind`
+          }
+        >
+          {summary.clean} {summary.clean === 1 ? 'stream' : 'streams'}
+        </Figure>
+        <Figure name="Measured, held by" note="at the first number that missed">
+          {limit}
+        </Figure>
+        <Figure
+          name="Arithmetic"
+          note={
+            arithmetic
+              ? `${megabytesPerSecond(arithmetic.bytesPerSecond)} ${arithmetic.from === 'measured' ? 'measured' : 'by the model'}, over the clip’s peak`
+              : 'measure sequential reading first'
+          }
+        >
+          {arithmetic ? arithmetic.streams : '–'}
+        </Figure>
+        {arithmetic?.limit && (
+          <Figure name="Arithmetic, held by" note="by the model">
+            {arithmetic.limit}
+          </Figure>
+        )}
+        {clip && (
+          <Figure name="One stream" note={`mean ${megabitsPerSecond(clip.meanBitsPerSecond)}`}>
+            {megabitsPerSecond(clip.peakBitsPerSecond)}
+          </Figure>
+        )}
       </FigureRow>
       <table aria-label="Numbers of streams tried" className="w-full border bg-surface text-sm">
-        <thead><tr className="border-b text-left text-xs text-muted">{['Streams', '', 'Frames', 'Missed', 'Together', 'Answer p99'].map((name, index) => <th key={index} scope="col" className="px-3 py-1.5 font-normal">{name}</th>)}</tr></thead>
+        <thead>
+          <tr className="border-b text-left text-xs text-muted">
+            {['Streams', '', 'Frames', 'Missed', 'Together', 'Answer p99'].map((name, index) => (
+              <th key={index} scope="col" className="px-3 py-1.5 font-normal">
+                {name}
+              </th>
+            ))}
+          </tr>
+        </thead>
         <tbody>
           {summary.steps.map((step, index) => (
             <tr key={index} className="border-b last:border-b-0">
               <td className="figure px-3 py-1.5">{step.streams}</td>
               <td className="w-1/3 px-3 py-1.5">
-                <svg aria-hidden width="100%" height="12" preserveAspectRatio="none"><rect width={`${(100 * step.streams) / most}%`} height="12" fill={step.clean ? 'var(--slot)' : 'none'} stroke={step.clean ? 'var(--slot)' : 'var(--signal-text)'} strokeDasharray={step.clean ? undefined : '3 2'} /></svg>
+                <svg aria-hidden width="100%" height="12" preserveAspectRatio="none">
+                  <rect
+                    width={`${(100 * step.streams) / most}%`}
+                    height="12"
+                    fill={step.clean ? 'var(--slot)' : 'none'}
+                    stroke={step.clean ? 'var(--slot)' : 'var(--signal-text)'}
+                    strokeDasharray={step.clean ? undefined : '3 2'}
+                  />
+                </svg>
               </td>
               <td className="figure px-3 py-1.5">{count(step.frames)}</td>
-              <td className="figure px-3 py-1.5">{step.missed === 0 ? (step.behind ? 'none yet, falls behind' : 'none') : count(step.missed)}</td>
+              <td className="figure px-3 py-1.5">
+                {step.missed === 0 ? (step.behind ? 'none yet, falls behind' : 'none') : count(step.missed)}
+              </td>
               <td className="figure px-3 py-1.5">{megabytesPerSecond(step.bytesPerSecond)}</td>
               <td className="figure px-3 py-1.5">{milliseconds(step.latencyP99Ms)}</td>
             </tr>

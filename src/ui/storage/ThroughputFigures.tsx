@@ -16,46 +16,148 @@ export function useCurves(trialId: string): readonly RateCurve[] | null {
   const [curves, setCurves] = useState<readonly RateCurve[] | null>(null);
   useEffect(() => {
     let gone = false;
-    callApi<{ windowMs: number; series: RateSeries[] }>(`/api/storage/trials/${trialId}/series`, 'GET').then(({ windowMs, series }) => {
-      if (!gone) setCurves(series.map(({ repeat, write, beganMs, rates }) => ({ key: `${repeat}-${String(write)}`, write, beganSeconds: beganMs / 1000, points: rates.map((rate, index) => [((index + 0.5) * windowMs) / 1000, rate] as const) })));
-    }, () => { if (!gone) setCurves([]); });
-    return () => { gone = true; };
+    callApi<{ windowMs: number; series: RateSeries[] }>(`/api/storage/trials/${trialId}/series`, 'GET').then(
+      ({ windowMs, series }) => {
+        if (!gone)
+          setCurves(
+            series.map(({ repeat, write, beganMs, rates }) => ({
+              key: `${repeat}-${String(write)}`,
+              write,
+              beganSeconds: beganMs / 1000,
+              points: rates.map((rate, index) => [((index + 0.5) * windowMs) / 1000, rate] as const),
+            })),
+          );
+      },
+      () => {
+        if (!gone) setCurves([]);
+      },
+    );
+    return () => {
+      gone = true;
+    };
   }, [trialId]);
   return curves;
 }
 
-export function ThroughputFigures({ trial, settings, summary }: { trial: StorageTrialRow; settings: ThroughputSettings; summary: ThroughputSummary }) {
+export function ThroughputFigures({
+  trial,
+  settings,
+  summary,
+}: {
+  trial: StorageTrialRow;
+  settings: ThroughputSettings;
+  summary: ThroughputSummary;
+}) {
   const curves = useCurves(trial.id);
-  const disturbed = trial.conditions?.disturbedMs.map(([from, to]) => [from / 1000, to / 1000] as const) ?? [];
+  const disturbed =
+    trial.conditions?.disturbedMs.map(([from, to]) => [from / 1000, to / 1000] as const) ?? [];
   const main = figuresOf(trial, settings.test);
-  const sides = useMemo(() => ([['Read', summary.read], ['Write', summary.write]] as const).filter((side): side is readonly ['Read' | 'Write', CombinedFigures] => side[1] !== null), [summary]);
+  const sides = useMemo(
+    () =>
+      (
+        [
+          ['Read', summary.read],
+          ['Write', summary.write],
+        ] as const
+      ).filter((side): side is readonly ['Read' | 'Write', CombinedFigures] => side[1] !== null),
+    [summary],
+  );
   const heldBack = sides.some(([, figures]) => heldBackByHost(figures));
   return (
     <section aria-label="Throughput" className="flex flex-col gap-3">
-      {heldBack && <p role="note" className="border-l-4 border-signal pl-3 text-sm">This machine’s own drive was slower than the model: these figures are the machine’s, and the simulated volume would be faster.</p>}
-      {curves === null ? <div aria-busy className="h-[242px] border bg-surface" /> : <RateChart curves={curves} sustained={main?.sustained ?? null} burstEnd={main?.burst?.seconds ?? null} disturbed={disturbed} label={`Throughput of ${summary.repeats.length} repeats over time`} />}
-      <p className="text-xs text-muted">Windows of 250 ms. Full line: read. Dashed: write. The last repeat is bright, earlier ones are grey.{disturbed.length > 0 && ' Marks on the axis: other load disturbed the last repeat there.'}</p>
-      {sides.map(([name, figures]) => <SideFigures key={name} name={name} figures={figures} framePaced={settings.test === 'frame-paced'} />)}
-      {summary.repeats.length > 1 && (
-        <p className="text-sm text-muted">Sustained, repeat by repeat: {summary.repeats.map((repeat, index) => <span key={index} className="figure mr-4 text-ink">{megabytesPerSecond((settings.test === 'sequential-write' ? repeat.write : repeat.read)?.sustained)}</span>)}</p>
+      {heldBack && (
+        <p role="note" className="border-l-4 border-signal pl-3 text-sm">
+          This machine’s own drive was slower than the model: these figures are the machine’s, and the
+          simulated volume would be faster.
+        </p>
       )}
-      {settings.test === 'sequential-read' && <p className="text-sm"><Link prefetch={false} href="/storage/ladder" className="underline decoration-edge underline-offset-4">See on the ladder which formats this carries</Link></p>}
+      {curves === null ? (
+        <div aria-busy className="h-[242px] border bg-surface" />
+      ) : (
+        <RateChart
+          curves={curves}
+          sustained={main?.sustained ?? null}
+          burstEnd={main?.burst?.seconds ?? null}
+          disturbed={disturbed}
+          label={`Throughput of ${summary.repeats.length} repeats over time`}
+        />
+      )}
+      <p className="text-xs text-muted">
+        Windows of 250 ms. Full line: read. Dashed: write. The last repeat is bright, earlier ones are grey.
+        {disturbed.length > 0 && ' Marks on the axis: other load disturbed the last repeat there.'}
+      </p>
+      {sides.map(([name, figures]) => (
+        <SideFigures key={name} name={name} figures={figures} framePaced={settings.test === 'frame-paced'} />
+      ))}
+      {summary.repeats.length > 1 && (
+        <p className="text-sm text-muted">
+          Sustained, repeat by repeat:{' '}
+          {summary.repeats.map((repeat, index) => (
+            <span key={index} className="figure mr-4 text-ink">
+              {megabytesPerSecond(
+                (settings.test === 'sequential-write' ? repeat.write : repeat.read)?.sustained,
+              )}
+            </span>
+          ))}
+        </p>
+      )}
+      {settings.test === 'sequential-read' && (
+        <p className="text-sm">
+          <Link
+            prefetch={false}
+            href="/storage/ladder"
+            className="underline decoration-edge underline-offset-4"
+          >
+            See on the ladder which formats this carries
+          </Link>
+        </p>
+      )}
     </section>
   );
 }
 
-function SideFigures({ name, figures, framePaced }: { name: string; figures: CombinedFigures; framePaced: boolean }) {
+function SideFigures({
+  name,
+  figures,
+  framePaced,
+}: {
+  name: string;
+  figures: CombinedFigures;
+  framePaced: boolean;
+}) {
   const { latencyMs, burst } = figures;
   return (
     <FigureRow>
-      <Figure name={`${name}, sustained`} note={figures.spread === null ? 'one repeat' : `repeats within ${percent(figures.spread, 0)}`}>{megabytesPerSecond(figures.sustained)}</Figure>
+      <Figure
+        name={`${name}, sustained`}
+        note={figures.spread === null ? 'one repeat' : `repeats within ${percent(figures.spread, 0)}`}
+      >
+        {megabytesPerSecond(figures.sustained)}
+      </Figure>
       <Figure name="Median of windows">{megabytesPerSecond(figures.median)}</Figure>
-      <Figure name="p5 to p95" note={megabytesPerSecond(figures.p95)}>{megabytesPerSecond(figures.p5)}</Figure>
-      <Figure name="Burst" note={burst ? `${size(burst.bytes)} at ${megabytesPerSecond(burst.median)}` : undefined}>{burst ? `${burst.seconds.toFixed(1)} s` : 'none'}</Figure>
-      {framePaced && <Figure name="Missed frames" note={`of ${count(figures.blocks)} read`}>{count(figures.missed)}</Figure>}
-      <Figure name="Answer p50" note={`p95 ${milliseconds(latencyMs.p95)}`}>{milliseconds(latencyMs.p50)}</Figure>
-      <Figure name="Answer p99" note={`max ${milliseconds(latencyMs.max)}`}>{milliseconds(latencyMs.p99)}</Figure>
-      <Figure name="Moved" note={`${count(figures.blocks)} requests`}>{size(figures.bytes)}</Figure>
+      <Figure name="p5 to p95" note={megabytesPerSecond(figures.p95)}>
+        {megabytesPerSecond(figures.p5)}
+      </Figure>
+      <Figure
+        name="Burst"
+        note={burst ? `${size(burst.bytes)} at ${megabytesPerSecond(burst.median)}` : undefined}
+      >
+        {burst ? `${burst.seconds.toFixed(1)} s` : 'none'}
+      </Figure>
+      {framePaced && (
+        <Figure name="Missed frames" note={`of ${count(figures.blocks)} read`}>
+          {count(figures.missed)}
+        </Figure>
+      )}
+      <Figure name="Answer p50" note={`p95 ${milliseconds(latencyMs.p95)}`}>
+        {milliseconds(latencyMs.p50)}
+      </Figure>
+      <Figure name="Answer p99" note={`max ${milliseconds(latencyMs.max)}`}>
+        {milliseconds(latencyMs.p99)}
+      </Figure>
+      <Figure name="Moved" note={`${count(figures.blocks)} requests`}>
+        {size(figures.bytes)}
+      </Figure>
     </FigureRow>
   );
 }

@@ -19,17 +19,38 @@ import { sentStandIn, StandInFields, standInForm } from './StandInFields';
 /** One volume: what it is, how to measure it, and what it gave so far. */
 export function VolumeView({ initial }: { initial: VolumePage }) {
   const { id } = initial.volume;
-  const [{ volume, trials, clips }, reload] = useLive(initial, `/api/volumes/${id}`, (event) => (event.type === 'volume' && event.volumeId === id && event.finished) || (event.type === 'storage-status' && event.volumeId === id));
+  const [{ volume, trials, clips }, reload] = useLive(
+    initial,
+    `/api/volumes/${id}`,
+    (event) =>
+      (event.type === 'volume' && event.volumeId === id && event.finished) ||
+      (event.type === 'storage-status' && event.volumeId === id),
+  );
   const [editing, setEditing] = useState(false);
   return (
     <div className="flex max-w-6xl flex-col gap-5">
       <div className="flex items-center gap-3">
-        <h1 className="min-w-0 truncate" title={volume.name}>{volume.name}</h1>
+        <h1 className="min-w-0 truncate" title={volume.name}>
+          {volume.name}
+        </h1>
         <span className="text-muted">{volume.kind}</span>
         {volume.standIn && <Simulated model={volume.standIn} />}
-        <Button className="ml-auto" onClick={() => setEditing(!editing)} aria-expanded={editing}><Pencil aria-hidden className="size-4" />Edit notes</Button>
+        <Button className="ml-auto" onClick={() => setEditing(!editing)} aria-expanded={editing}>
+          <Pencil aria-hidden className="size-4" />
+          Edit notes
+        </Button>
       </div>
-      {editing ? <Notes volume={volume} onDone={() => { setEditing(false); void reload(); }} /> : <VolumeFactsList volume={volume} />}
+      {editing ? (
+        <Notes
+          volume={volume}
+          onDone={() => {
+            setEditing(false);
+            void reload();
+          }}
+        />
+      ) : (
+        <VolumeFactsList volume={volume} />
+      )}
       <section aria-label="Measuring" className="flex flex-col gap-3">
         <h2>Measure it</h2>
         <MeasureForm volume={volume} clips={clips} />
@@ -48,20 +69,46 @@ function VolumeFactsList({ volume }: Pick<VolumePage, 'volume'>) {
   const { facts, standIn, link, notes, price, cacheBytes } = volume;
   return (
     <div className="grid gap-x-10 gap-y-1 border bg-surface p-4 lg:grid-cols-2">
-      <Facts rows={[
-        ['Folder', <span key="path" className="figure break-all">{volume.path}</span>],
-        ['File system', `${facts.fileSystem} at ${facts.mountPoint}${facts.writable ? '' : ', read-only'}`],
-        ['Device', `${facts.network ? `${facts.network.share} of server ${facts.network.server}` : facts.device}${facts.rotational === null ? '' : facts.rotational ? ', rotating' : ', not rotating'}`],
-        ['Mount options', facts.mountOptions === undefined ? 'not read yet; scan the volume' : facts.mountOptions.join(', ') || 'not told by the system'],
-        ['Space', `${size(facts.freeBytes)} free of ${size(facts.sizeBytes)}`],
-      ]} />
-      <Facts rows={[
-        ...(standIn ? [['Model, simulated', modelLabel(standIn)] as const, ['Usable by its model', size(usableBytes(standIn))] as const, ['Round trip', `${standIn.link.roundTripUs / 1000} ms, ${standIn.link.depth} requests under way`] as const] : [['Link', link || 'not noted'] as const]),
-        ['Server cache', cacheBytes > 0 ? size(cacheBytes) : 'none known'],
-        ['Array and drives', notes || 'not noted'],
-        ['Price', price === null ? 'not noted' : price.toFixed(0)],
-        ['Scanned', volume.scannedAt ? dateTime(volume.scannedAt) : 'not yet'],
-      ]} />
+      <Facts
+        rows={[
+          [
+            'Folder',
+            <span key="path" className="figure break-all">
+              {volume.path}
+            </span>,
+          ],
+          ['File system', `${facts.fileSystem} at ${facts.mountPoint}${facts.writable ? '' : ', read-only'}`],
+          [
+            'Device',
+            `${facts.network ? `${facts.network.share} of server ${facts.network.server}` : facts.device}${facts.rotational === null ? '' : facts.rotational ? ', rotating' : ', not rotating'}`,
+          ],
+          [
+            'Mount options',
+            facts.mountOptions === undefined
+              ? 'not read yet; scan the volume'
+              : facts.mountOptions.join(', ') || 'not told by the system',
+          ],
+          ['Space', `${size(facts.freeBytes)} free of ${size(facts.sizeBytes)}`],
+        ]}
+      />
+      <Facts
+        rows={[
+          ...(standIn
+            ? [
+                ['Model, simulated', modelLabel(standIn)] as const,
+                ['Usable by its model', size(usableBytes(standIn))] as const,
+                [
+                  'Round trip',
+                  `${standIn.link.roundTripUs / 1000} ms, ${standIn.link.depth} requests under way`,
+                ] as const,
+              ]
+            : [['Link', link || 'not noted'] as const]),
+          ['Server cache', cacheBytes > 0 ? size(cacheBytes) : 'none known'],
+          ['Array and drives', notes || 'not noted'],
+          ['Price', price === null ? 'not noted' : price.toFixed(0)],
+          ['Scanned', volume.scannedAt ? dateTime(volume.scannedAt) : 'not yet'],
+        ]}
+      />
     </div>
   );
 }
@@ -69,28 +116,91 @@ function VolumeFactsList({ volume }: Pick<VolumePage, 'volume'>) {
 /** What a person knows of the volume and the system does not. */
 function Notes({ volume, onDone }: Pick<VolumePage, 'volume'> & { onDone: () => void }) {
   const { busy, error, send } = useSend();
-  const [form, setForm] = useState({ name: volume.name, link: volume.link, notes: volume.notes, price: volume.price === null ? '' : String(volume.price), cache: String(volume.cacheBytes / 1e9) });
+  const [form, setForm] = useState({
+    name: volume.name,
+    link: volume.link,
+    notes: volume.notes,
+    price: volume.price === null ? '' : String(volume.price),
+    cache: String(volume.cacheBytes / 1e9),
+  });
   const [standIn, setStandIn] = useState(volume.standIn && standInForm(volume.standIn));
-  const set = (key: keyof typeof form) => (text: string) => setForm((current) => ({ ...current, [key]: text }));
+  const set = (key: keyof typeof form) => (text: string) =>
+    setForm((current) => ({ ...current, [key]: text }));
   const save = async () => {
     const { name, link, notes, price, cache } = form;
-    if (await send(`/api/volumes/${volume.id}`, 'PATCH', { name, link, notes, price: figureOrNull(price), cacheGigabytes: figure(cache), standIn: standIn && sentStandIn(standIn) })) onDone();
+    if (
+      await send(`/api/volumes/${volume.id}`, 'PATCH', {
+        name,
+        link,
+        notes,
+        price: figureOrNull(price),
+        cacheGigabytes: figure(cache),
+        standIn: standIn && sentStandIn(standIn),
+      })
+    )
+      onDone();
   };
   return (
-    <form aria-label="Notes of this volume" className="flex flex-col gap-3 border bg-surface p-4" onSubmit={(event) => { event.preventDefault(); void save(); }}>
+    <form
+      aria-label="Notes of this volume"
+      className="flex flex-col gap-3 border bg-surface p-4"
+      onSubmit={(event) => {
+        event.preventDefault();
+        void save();
+      }}
+    >
       <div className="flex flex-wrap items-end gap-4">
-        <TextField label="Name" value={form.name} onChange={set('name')} invalid={error?.field === 'name'} className="w-64" />
-        {!standIn && <TextField label="Link" value={form.link} onChange={set('link')} invalid={error?.field === 'link'} className="w-64" />}
-        <TextField label="Array and drives" value={form.notes} onChange={set('notes')} invalid={error?.field === 'notes'} className="min-w-64 flex-1" />
-        {!standIn && <NumberField label="Server cache" value={form.cache} onChange={set('cache')} invalid={error?.field === 'cacheGigabytes'} unit="GB" />}
-        <NumberField label="Price" value={form.price} onChange={set('price')} invalid={error?.field === 'price'} />
+        <TextField
+          label="Name"
+          value={form.name}
+          onChange={set('name')}
+          invalid={error?.field === 'name'}
+          className="w-64"
+        />
+        {!standIn && (
+          <TextField
+            label="Link"
+            value={form.link}
+            onChange={set('link')}
+            invalid={error?.field === 'link'}
+            className="w-64"
+          />
+        )}
+        <TextField
+          label="Array and drives"
+          value={form.notes}
+          onChange={set('notes')}
+          invalid={error?.field === 'notes'}
+          className="min-w-64 flex-1"
+        />
+        {!standIn && (
+          <NumberField
+            label="Server cache"
+            value={form.cache}
+            onChange={set('cache')}
+            invalid={error?.field === 'cacheGigabytes'}
+            unit="GB"
+          />
+        )}
+        <NumberField
+          label="Price"
+          value={form.price}
+          onChange={set('price')}
+          invalid={error?.field === 'price'}
+        />
       </div>
       {standIn && <StandInFields value={standIn} onChange={setStandIn} />}
       <FormError message={error?.message} />
       <div className="flex gap-2">
-        <Button look="main" type="submit" disabled={busy}>Save</Button>
+        <Button look="main" type="submit" disabled={busy}>
+          Save
+        </Button>
         <Button onClick={onDone}>Leave as it was</Button>
-        {standIn && <span className="self-center text-sm text-muted">Trials that were made keep the model they were made under.</span>}
+        {standIn && (
+          <span className="self-center text-sm text-muted">
+            Trials that were made keep the model they were made under.
+          </span>
+        )}
       </div>
     </form>
   );

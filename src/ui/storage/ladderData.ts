@@ -23,7 +23,17 @@ export function bandsOf({ volumes, latest }: LadderPage): { bands: VolumeBand[];
   for (const volume of volumes) {
     const rates = ratesOf(volume, latest, 'sequential-read');
     if (!rates) unknown.push(volume.name);
-    else bands.push({ id: volume.id, name: volume.name, p5: rates.p5, p95: rates.p95, sustained: rates.sustained, from: rates.from, doubt: rates.doubt, simulated: volume.standIn !== null });
+    else
+      bands.push({
+        id: volume.id,
+        name: volume.name,
+        p5: rates.p5,
+        p95: rates.p95,
+        sustained: rates.sustained,
+        from: rates.from,
+        doubt: rates.doubt,
+        simulated: volume.standIn !== null,
+      });
   }
   return { bands, unknown };
 }
@@ -33,16 +43,28 @@ export function clipRungs({ clips }: LadderPage): Rung[] {
   const seen = new Set<string>();
   return clips.flatMap((clip) => {
     const key = clip.contentHash ?? clip.id;
-    if (!clip.format || clip.meanBitsPerSecond === null || clip.peakBitsPerSecond === null || seen.has(key)) return [];
+    if (!clip.format || clip.meanBitsPerSecond === null || clip.peakBitsPerSecond === null || seen.has(key))
+      return [];
     seen.add(key);
-    return [{
-      id: clip.id, name: fileName(clip.path), detail: `${formatLabel(clip.format)}, ${rateLabel(clip.format.rate)} per second`,
-      demand: { meanBitsPerSecond: clip.meanBitsPerSecond, peakBitsPerSecond: clip.peakBitsPerSecond },
-    }];
+    return [
+      {
+        id: clip.id,
+        name: fileName(clip.path),
+        detail: `${formatLabel(clip.format)}, ${rateLabel(clip.format.rate)} per second`,
+        demand: { meanBitsPerSecond: clip.meanBitsPerSecond, peakBitsPerSecond: clip.peakBitsPerSecond },
+      },
+    ];
   });
 }
 
 /** Camera formats as rungs. */
 export function formatRungs(formats: readonly CameraFormatRow[]): Rung[] {
-  return formats.map((format) => ({ id: format.id, name: format.name, detail: [format.codecClass, format.raster, `${format.framesPerSecond} per second`].filter(Boolean).join(', '), demand: formatDemand(format) }));
+  return formats.map((format) => ({
+    id: format.id,
+    name: format.name,
+    detail: [format.codecClass, format.raster, `${format.framesPerSecond} per second`]
+      .filter(Boolean)
+      .join(', '),
+    demand: formatDemand(format),
+  }));
 }

@@ -19,17 +19,41 @@ export interface VolumeRates {
 const blockBytes = 2 ** 20;
 
 /** The newest figures of a test on a volume; a stand-in without any has its model's; null when nothing is known. */
-export function ratesOf(volume: Pick<VolumeRow, 'id' | 'standIn'>, latest: readonly StorageTrialRow[], test: Extract<ThroughputTest, 'sequential-read' | 'sequential-write'>): VolumeRates | null {
-  const trial = latest.find((row) => row.volumeId === volume.id && row.settings.kind === 'throughput' && row.settings.test === test);
+export function ratesOf(
+  volume: Pick<VolumeRow, 'id' | 'standIn'>,
+  latest: readonly StorageTrialRow[],
+  test: Extract<ThroughputTest, 'sequential-read' | 'sequential-write'>,
+): VolumeRates | null {
+  const trial = latest.find(
+    (row) => row.volumeId === volume.id && row.settings.kind === 'throughput' && row.settings.test === test,
+  );
   const figures = trial && figuresOf(trial, test);
-  if (trial && figures) return { p5: figures.p5, p95: figures.p95, sustained: figures.sustained, from: 'measured', doubt: doubtOf(trial.load)?.word ?? null, trialId: trial.id };
+  if (trial && figures)
+    return {
+      p5: figures.p5,
+      p95: figures.p95,
+      sustained: figures.sustained,
+      from: 'measured',
+      doubt: doubtOf(trial.load)?.word ?? null,
+      trialId: trial.id,
+    };
   if (!volume.standIn) return null;
   const { bytesPerSecond } = expectedRate(volume.standIn, test === 'sequential-write', blockBytes);
-  return { p5: bytesPerSecond, p95: bytesPerSecond, sustained: bytesPerSecond, from: 'forecast', doubt: null, trialId: null };
+  return {
+    p5: bytesPerSecond,
+    p95: bytesPerSecond,
+    sustained: bytesPerSecond,
+    from: 'forecast',
+    doubt: null,
+    trialId: null,
+  };
 }
 
 /** The figures that a test is about: writing for a write test, else reading. */
-export function figuresOf({ result }: Pick<StorageTrialRow, 'result'>, test: ThroughputTest): CombinedFigures | null {
+export function figuresOf(
+  { result }: Pick<StorageTrialRow, 'result'>,
+  test: ThroughputTest,
+): CombinedFigures | null {
   if (result?.kind !== 'throughput') return null;
   return test === 'sequential-write' ? result.summary.write : result.summary.read;
 }

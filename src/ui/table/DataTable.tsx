@@ -1,5 +1,19 @@
 'use client';
-import { flexRender, getCoreRowModel, getFilteredRowModel, getSortedRowModel, useReactTable, type ColumnDef, type ColumnMeta, type Row as TableRow, type RowData, type RowSelectionState, type SortingState, type Table, type VisibilityState } from '@tanstack/react-table';
+import {
+  flexRender,
+  getCoreRowModel,
+  getFilteredRowModel,
+  getSortedRowModel,
+  useReactTable,
+  type ColumnDef,
+  type ColumnMeta,
+  type Row as TableRow,
+  type RowData,
+  type RowSelectionState,
+  type SortingState,
+  type Table,
+  type VisibilityState,
+} from '@tanstack/react-table';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { clsx } from 'clsx';
 import { ArrowDown, ArrowUp, Columns3, Copy, Download } from 'lucide-react';
@@ -42,26 +56,66 @@ const mostDrawn = 60;
 const rowHeight = 45;
 
 /** A table that sorts, filters, chooses columns and rows, copies and exports what is seen. */
-export function DataTable<Row>({ label, rows, columns, rowId, initialSort = [], hidden = {}, empty, fileName, actions, filters }: DataTableProps<Row>) {
+export function DataTable<Row>({
+  label,
+  rows,
+  columns,
+  rowId,
+  initialSort = [],
+  hidden = {},
+  empty,
+  fileName,
+  actions,
+  filters,
+}: DataTableProps<Row>) {
   const [sorting, setSorting] = useState<SortingState>(initialSort);
   const [typed, setTyped] = useState('');
   const filter = useDeferredValue(typed);
   const [columnVisibility, setColumnVisibility] = useState<VisibilityState>(hidden);
   const [rowSelection, setRowSelection] = useState<RowSelectionState>({});
   const table: Table<Row> = useReactTable({
-    data: rows, columns: columns as ColumnDef<Row>[], getRowId: rowId, state: { sorting, globalFilter: filter, columnVisibility, rowSelection },
-    onSortingChange: setSorting, onGlobalFilterChange: setTyped, onColumnVisibilityChange: setColumnVisibility, onRowSelectionChange: setRowSelection, enableRowSelection: actions !== undefined,
-    globalFilterFn: (row, columnId, wanted: string) => cellText(row.original, row.getValue(columnId), table.getColumn(columnId)?.columnDef.meta).toLowerCase().includes(wanted.toLowerCase()),
+    data: rows,
+    columns: columns as ColumnDef<Row>[],
+    getRowId: rowId,
+    state: { sorting, globalFilter: filter, columnVisibility, rowSelection },
+    onSortingChange: setSorting,
+    onGlobalFilterChange: setTyped,
+    onColumnVisibilityChange: setColumnVisibility,
+    onRowSelectionChange: setRowSelection,
+    enableRowSelection: actions !== undefined,
+    globalFilterFn: (row, columnId, wanted: string) =>
+      cellText(row.original, row.getValue(columnId), table.getColumn(columnId)?.columnDef.meta)
+        .toLowerCase()
+        .includes(wanted.toLowerCase()),
     getColumnCanGlobalFilter: () => true,
-    getCoreRowModel: getCoreRowModel(), getSortedRowModel: getSortedRowModel(), getFilteredRowModel: getFilteredRowModel(),
+    getCoreRowModel: getCoreRowModel(),
+    getSortedRowModel: getSortedRowModel(),
+    getFilteredRowModel: getFilteredRowModel(),
   });
   const visible = table.getRowModel().rows;
   const box = useRef<HTMLDivElement>(null);
   const long = visible.length > mostDrawn;
-  const virtual = useVirtualizer({ count: visible.length, getScrollElement: () => box.current, estimateSize: () => rowHeight, overscan: 12, enabled: long, initialRect: { width: 1_000, height: 600 } });
-  if (rows.length === 0) return <>{filters}{empty}</>;
+  const virtual = useVirtualizer({
+    count: visible.length,
+    getScrollElement: () => box.current,
+    estimateSize: () => rowHeight,
+    overscan: 12,
+    enabled: long,
+    initialRect: { width: 1_000, height: 600 },
+  });
+  if (rows.length === 0)
+    return (
+      <>
+        {filters}
+        {empty}
+      </>
+    );
   const items = virtual.getVirtualItems();
-  const shown = long ? items.map(({ index }) => visible[index]).filter((row): row is (typeof visible)[number] => row !== undefined) : visible;
+  const shown = long
+    ? items
+        .map(({ index }) => visible[index])
+        .filter((row): row is (typeof visible)[number] => row !== undefined)
+    : visible;
   const above = long ? (items[0]?.start ?? 0) : 0;
   const below = long ? virtual.getTotalSize() - (items.at(-1)?.end ?? 0) : 0;
   const chosen = actions ? table.getFilteredSelectedRowModel().rows.map(({ original }) => original) : [];
@@ -69,38 +123,118 @@ export function DataTable<Row>({ label, rows, columns, rowId, initialSort = [], 
   return (
     <div className="border bg-surface">
       <div data-no-print className="flex flex-wrap items-center gap-2 border-b px-2 py-1.5">
-        <input aria-label={`Filter ${label}`} placeholder="Filter" value={typed} onChange={(event) => setTyped(event.target.value)} className="h-8 w-56 border border-edge bg-ground px-2 text-sm placeholder:text-muted" />
+        <input
+          aria-label={`Filter ${label}`}
+          placeholder="Filter"
+          value={typed}
+          onChange={(event) => setTyped(event.target.value)}
+          className="h-8 w-56 border border-edge bg-ground px-2 text-sm placeholder:text-muted"
+        />
         {filters}
-        <span role="status" className="text-sm text-muted">{visible.length < rows.length ? `${count(visible.length)} of ${count(rows.length)}` : `${count(rows.length)} ${rows.length === 1 ? 'row' : 'rows'}`}</span>
+        <span role="status" className="text-sm text-muted">
+          {visible.length < rows.length
+            ? `${count(visible.length)} of ${count(rows.length)}`
+            : `${count(rows.length)} ${rows.length === 1 ? 'row' : 'rows'}`}
+        </span>
         <span className="ml-auto" />
         <ColumnChooser table={table} />
-        <Button look="quiet" className="h-8" onClick={() => { void navigator.clipboard.writeText(tableText(table, cellText, '\t')); }}><Copy aria-hidden className="size-4" />Copy</Button>
-        <Button look="quiet" className="h-8" onClick={() => saveFile(`${fileName}.csv`, tableText(table, cellText, ','))}><Download aria-hidden className="size-4" />CSV</Button>
+        <Button
+          look="quiet"
+          className="h-8"
+          onClick={() => {
+            void navigator.clipboard.writeText(tableText(table, cellText, '\t'));
+          }}
+        >
+          <Copy aria-hidden className="size-4" />
+          Copy
+        </Button>
+        <Button
+          look="quiet"
+          className="h-8"
+          onClick={() => saveFile(`${fileName}.csv`, tableText(table, cellText, ','))}
+        >
+          <Download aria-hidden className="size-4" />
+          CSV
+        </Button>
       </div>
       {chosen.length > 0 && (
-        <div role="group" aria-label={`Actions for ${label}`} data-no-print className="flex flex-wrap items-center gap-2 border-b bg-raised px-2 py-1.5 text-sm">
+        <div
+          role="group"
+          aria-label={`Actions for ${label}`}
+          data-no-print
+          className="flex flex-wrap items-center gap-2 border-b bg-raised px-2 py-1.5 text-sm"
+        >
           <span className="mr-2">{count(chosen.length)} chosen</span>
           {actions?.(chosen, () => setRowSelection({}))}
-          <Button look="quiet" className="ml-auto h-8 px-2 text-xs" onClick={() => setRowSelection({})}>Choose none</Button>
+          <Button look="quiet" className="ml-auto h-8 px-2 text-xs" onClick={() => setRowSelection({})}>
+            Choose none
+          </Button>
         </div>
       )}
-      <div ref={box} className={clsx('overflow-x-auto', long && 'max-h-[68vh] overflow-y-auto')} tabIndex={long ? 0 : undefined} role={long ? 'region' : undefined} aria-label={long ? `${label}, rows` : undefined}>
-        <table aria-label={label} aria-rowcount={visible.length + 1} className="w-full border-collapse text-sm">
+      <div
+        ref={box}
+        className={clsx('overflow-x-auto', long && 'max-h-[68vh] overflow-y-auto')}
+        tabIndex={long ? 0 : undefined}
+        role={long ? 'region' : undefined}
+        aria-label={long ? `${label}, rows` : undefined}
+      >
+        <table
+          aria-label={label}
+          aria-rowcount={visible.length + 1}
+          className="w-full border-collapse text-sm"
+        >
           <Head table={table} choosing={actions !== undefined} label={label} />
           <tbody>
-            {above > 0 && <tr aria-hidden><td colSpan={width} style={{ height: above }} /></tr>}
+            {above > 0 && (
+              <tr aria-hidden>
+                <td colSpan={width} style={{ height: above }} />
+              </tr>
+            )}
             {shown.map((row) => (
-              <tr key={row.id} aria-selected={actions ? row.getIsSelected() : undefined} className={clsx('group/row border-b last:border-b-0 hover:bg-raised/60', row.getIsSelected() && 'bg-raised')}>
-                {actions && <td className="w-8 pl-3"><input type="checkbox" aria-label={`Choose ${rowName(row)}`} checked={row.getIsSelected()} onChange={row.getToggleSelectedHandler()} className="size-4 align-middle accent-[var(--signal)]" /></td>}
+              <tr
+                key={row.id}
+                aria-selected={actions ? row.getIsSelected() : undefined}
+                className={clsx(
+                  'group/row border-b last:border-b-0 hover:bg-raised/60',
+                  row.getIsSelected() && 'bg-raised',
+                )}
+              >
+                {actions && (
+                  <td className="w-8 pl-3">
+                    <input
+                      type="checkbox"
+                      aria-label={`Choose ${rowName(row)}`}
+                      checked={row.getIsSelected()}
+                      onChange={row.getToggleSelectedHandler()}
+                      className="size-4 align-middle accent-[var(--signal)]"
+                    />
+                  </td>
+                )}
                 {row.getVisibleCells().map((cell) => (
-                  <td key={cell.id} className={clsx('max-w-72 px-2.5 py-1.5 align-middle', cell.column.columnDef.meta?.figures && 'figure whitespace-nowrap text-right')}>
+                  <td
+                    key={cell.id}
+                    className={clsx(
+                      'max-w-72 px-2.5 py-1.5 align-middle',
+                      cell.column.columnDef.meta?.figures && 'figure whitespace-nowrap text-right',
+                    )}
+                  >
                     {flexRender(cell.column.columnDef.cell, cell.getContext())}
                   </td>
                 ))}
               </tr>
             ))}
-            {below > 0 && <tr aria-hidden><td colSpan={width} style={{ height: below }} /></tr>}
-            {visible.length === 0 && <tr><td colSpan={width} className="px-3 py-6 text-center text-muted">No row has these words. Clear the filter to see all {count(rows.length)}.</td></tr>}
+            {below > 0 && (
+              <tr aria-hidden>
+                <td colSpan={width} style={{ height: below }} />
+              </tr>
+            )}
+            {visible.length === 0 && (
+              <tr>
+                <td colSpan={width} className="px-3 py-6 text-center text-muted">
+                  No row has these words. Clear the filter to see all {count(rows.length)}.
+                </td>
+              </tr>
+            )}
           </tbody>
         </table>
       </div>
@@ -119,15 +253,43 @@ function Head<Row>({ table, choosing, label }: { table: Table<Row>; choosing: bo
     <thead className="sticky top-0 z-1 bg-surface">
       {table.getHeaderGroups().map((group) => (
         <tr key={group.id} className="border-b text-left text-xs text-muted">
-          {choosing && <th scope="col" className="w-8 pl-3"><input type="checkbox" aria-label={`Choose all ${label}`} checked={table.getIsAllRowsSelected()} ref={(box) => { if (box) box.indeterminate = table.getIsSomeRowsSelected() && !table.getIsAllRowsSelected(); }} onChange={table.getToggleAllRowsSelectedHandler()} className="size-4 align-middle accent-[var(--signal)]" /></th>}
+          {choosing && (
+            <th scope="col" className="w-8 pl-3">
+              <input
+                type="checkbox"
+                aria-label={`Choose all ${label}`}
+                checked={table.getIsAllRowsSelected()}
+                ref={(box) => {
+                  if (box) box.indeterminate = table.getIsSomeRowsSelected() && !table.getIsAllRowsSelected();
+                }}
+                onChange={table.getToggleAllRowsSelectedHandler()}
+                className="size-4 align-middle accent-[var(--signal)]"
+              />
+            </th>
+          )}
           {group.headers.map(({ id, column, getContext }) => {
             const sorted = column.getIsSorted();
             const heading = flexRender(column.columnDef.header, getContext());
             return (
-              <th key={id} scope="col" aria-sort={sorted === 'asc' ? 'ascending' : sorted === 'desc' ? 'descending' : undefined} className={clsx('px-2.5 py-1.5 font-normal', column.columnDef.meta?.figures && 'text-right')}>
-                {column.getCanSort()
-                  ? <button type="button" className="inline-flex items-center gap-1 whitespace-nowrap hover:text-ink" onClick={column.getToggleSortingHandler()}>{heading}{sorted === 'asc' && <ArrowUp aria-hidden className="size-3" />}{sorted === 'desc' && <ArrowDown aria-hidden className="size-3" />}</button>
-                  : heading}
+              <th
+                key={id}
+                scope="col"
+                aria-sort={sorted === 'asc' ? 'ascending' : sorted === 'desc' ? 'descending' : undefined}
+                className={clsx('px-2.5 py-1.5 font-normal', column.columnDef.meta?.figures && 'text-right')}
+              >
+                {column.getCanSort() ? (
+                  <button
+                    type="button"
+                    className="inline-flex items-center gap-1 whitespace-nowrap hover:text-ink"
+                    onClick={column.getToggleSortingHandler()}
+                  >
+                    {heading}
+                    {sorted === 'asc' && <ArrowUp aria-hidden className="size-3" />}
+                    {sorted === 'desc' && <ArrowDown aria-hidden className="size-3" />}
+                  </button>
+                ) : (
+                  heading
+                )}
               </th>
             );
           })}
@@ -140,14 +302,32 @@ function Head<Row>({ table, choosing, label }: { table: Table<Row>; choosing: bo
 function ColumnChooser<Row>({ table }: { table: Table<Row> }) {
   return (
     <DropdownMenu.Root>
-      <DropdownMenu.Trigger asChild><Button look="quiet" className="h-8"><Columns3 aria-hidden className="size-4" />Columns</Button></DropdownMenu.Trigger>
+      <DropdownMenu.Trigger asChild>
+        <Button look="quiet" className="h-8">
+          <Columns3 aria-hidden className="size-4" />
+          Columns
+        </Button>
+      </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
-        <DropdownMenu.Content align="end" className="z-20 max-h-[60vh] overflow-auto border border-edge bg-surface p-1 shadow-xl">
-          {table.getAllLeafColumns().filter((column) => column.getCanHide()).map((column) => (
-            <DropdownMenu.CheckboxItem key={column.id} checked={column.getIsVisible()} onCheckedChange={(checked) => column.toggleVisibility(checked)} onSelect={(event) => event.preventDefault()} className="flex cursor-pointer items-center gap-2 px-3 py-1.5 text-sm outline-none data-[highlighted]:bg-raised">
-              <span className="w-4">{column.getIsVisible() ? '✓' : ''}</span>{String(column.columnDef.header)}
-            </DropdownMenu.CheckboxItem>
-          ))}
+        <DropdownMenu.Content
+          align="end"
+          className="z-20 max-h-[60vh] overflow-auto border border-edge bg-surface p-1 shadow-xl"
+        >
+          {table
+            .getAllLeafColumns()
+            .filter((column) => column.getCanHide())
+            .map((column) => (
+              <DropdownMenu.CheckboxItem
+                key={column.id}
+                checked={column.getIsVisible()}
+                onCheckedChange={(checked) => column.toggleVisibility(checked)}
+                onSelect={(event) => event.preventDefault()}
+                className="flex cursor-pointer items-center gap-2 px-3 py-1.5 text-sm outline-none data-[highlighted]:bg-raised"
+              >
+                <span className="w-4">{column.getIsVisible() ? '✓' : ''}</span>
+                {String(column.columnDef.header)}
+              </DropdownMenu.CheckboxItem>
+            ))}
         </DropdownMenu.Content>
       </DropdownMenu.Portal>
     </DropdownMenu.Root>

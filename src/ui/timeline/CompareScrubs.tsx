@@ -10,39 +10,128 @@ import { subjectWords, testWords } from './testWords';
 
 /** Scrub trials on one plot: originals and proxies, volumes, scales. What differs besides is named. */
 export function CompareScrubs({ tests }: { tests: readonly TimelineTestRow[] }) {
-  const scrubs = useMemo(() => tests.flatMap((test) => (test.result?.kind === 'scrub' && test.record ? [{ test, summary: test.result.summary, requests: test.record.requests }] : [])), [tests]);
-  const series = useMemo(() => scrubs.map(({ test, requests }) => ({ key: test.id, name: `${testWords(test)}; ${subjectWords(test)}`, requests })), [scrubs]);
-  if (scrubs.length === 0) return <Empty title="No scrub trial to lay over another" action={<Link prefetch={false} className="underline" href="/timelines/tests">Choose some</Link>}>Choose at least two finished scrub trials in the table.</Empty>;
+  const scrubs = useMemo(
+    () =>
+      tests.flatMap((test) =>
+        test.result?.kind === 'scrub' && test.record
+          ? [{ test, summary: test.result.summary, requests: test.record.requests }]
+          : [],
+      ),
+    [tests],
+  );
+  const series = useMemo(
+    () =>
+      scrubs.map(({ test, requests }) => ({
+        key: test.id,
+        name: `${testWords(test)}; ${subjectWords(test)}`,
+        requests,
+      })),
+    [scrubs],
+  );
+  if (scrubs.length === 0)
+    return (
+      <Empty
+        title="No scrub trial to lay over another"
+        action={
+          <Link prefetch={false} className="underline" href="/timelines/tests">
+            Choose some
+          </Link>
+        }
+      >
+        Choose at least two finished scrub trials in the table.
+      </Empty>
+    );
   const differences = differencesOf(scrubs.map(({ test }) => test));
   const fastest = Math.min(...scrubs.map(({ summary }) => summary.latencyMs?.p50 ?? Infinity));
   return (
     <div className="flex flex-col gap-5">
-      <Link prefetch={false} href="/timelines/tests" className="text-sm text-muted underline decoration-edge underline-offset-4">Scrub and load</Link>
-      <h1>{differences.length === 1 ? `They differ in their ${differences[0]}` : differences.length === 0 ? 'They were made under the same settings' : `They differ in ${differences.length} things: ${differences.join(', ')}`}</h1>
-      {differences.length > 1 && <p className="border-l-4 border-signal pl-3 text-sm">With more than one difference no single cause can be read off.</p>}
+      <Link
+        prefetch={false}
+        href="/timelines/tests"
+        className="text-sm text-muted underline decoration-edge underline-offset-4"
+      >
+        Scrub and load
+      </Link>
+      <h1>
+        {differences.length === 1
+          ? `They differ in their ${differences[0]}`
+          : differences.length === 0
+            ? 'They were made under the same settings'
+            : `They differ in ${differences.length} things: ${differences.join(', ')}`}
+      </h1>
+      {differences.length > 1 && (
+        <p className="border-l-4 border-signal pl-3 text-sm">
+          With more than one difference no single cause can be read off.
+        </p>
+      )}
       <LatencyPlot series={series} label="Latency of all trials against the distance from the key frame" />
       <table aria-label="Figures side by side" className="w-full border-collapse border bg-surface text-sm">
-        <thead><tr className="border-b text-left text-xs text-muted">{['Trial', 'Latency p50', 'p95', 'Most', 'Against the fastest', 'Shown', 'Behind, mean'].map((name) => <th key={name} scope="col" className="px-3 py-1.5 font-normal">{name}</th>)}</tr></thead>
-        <tbody>{scrubs.map(({ test, summary: { latencyMs, shown, requests, lagSlots } }, index) => (
-          <tr key={test.id} className="border-b last:border-b-0">
-            <td className="px-3 py-1.5"><SeriesMark index={index} /> <Link prefetch={false} href={`/timelines/tests/${test.id}`} className="underline decoration-edge underline-offset-4">{testWords(test)}</Link> <span className="text-muted">{subjectWords(test)}</span></td>
-            <td className="figure px-3 py-1.5">{milliseconds(latencyMs?.p50)}</td><td className="figure px-3 py-1.5">{milliseconds(latencyMs?.p95)}</td><td className="figure px-3 py-1.5">{milliseconds(latencyMs?.max)}</td>
-            <td className="figure px-3 py-1.5">{latencyMs ? `${(latencyMs.p50 / fastest).toFixed(2)}x the time` : '–'}</td>
-            <td className="figure px-3 py-1.5">{count(shown)} of {count(requests)}</td><td className="figure px-3 py-1.5">{lagSlots.mean.toFixed(1)} slots</td>
+        <thead>
+          <tr className="border-b text-left text-xs text-muted">
+            {['Trial', 'Latency p50', 'p95', 'Most', 'Against the fastest', 'Shown', 'Behind, mean'].map(
+              (name) => (
+                <th key={name} scope="col" className="px-3 py-1.5 font-normal">
+                  {name}
+                </th>
+              ),
+            )}
           </tr>
-        ))}</tbody>
+        </thead>
+        <tbody>
+          {scrubs.map(({ test, summary: { latencyMs, shown, requests, lagSlots } }, index) => (
+            <tr key={test.id} className="border-b last:border-b-0">
+              <td className="px-3 py-1.5">
+                <SeriesMark index={index} />{' '}
+                <Link
+                  prefetch={false}
+                  href={`/timelines/tests/${test.id}`}
+                  className="underline decoration-edge underline-offset-4"
+                >
+                  {testWords(test)}
+                </Link>{' '}
+                <span className="text-muted">{subjectWords(test)}</span>
+              </td>
+              <td className="figure px-3 py-1.5">{milliseconds(latencyMs?.p50)}</td>
+              <td className="figure px-3 py-1.5">{milliseconds(latencyMs?.p95)}</td>
+              <td className="figure px-3 py-1.5">{milliseconds(latencyMs?.max)}</td>
+              <td className="figure px-3 py-1.5">
+                {latencyMs ? `${(latencyMs.p50 / fastest).toFixed(2)}x the time` : '–'}
+              </td>
+              <td className="figure px-3 py-1.5">
+                {count(shown)} of {count(requests)}
+              </td>
+              <td className="figure px-3 py-1.5">{lagSlots.mean.toFixed(1)} slots</td>
+            </tr>
+          ))}
+        </tbody>
       </table>
-      {scrubs.map(({ test, requests }, index) => <section key={test.id} aria-label={`Lag of trial ${index + 1}`}><h2 className="text-sm"><SeriesMark index={index} /> {testWords(test)} <span className="font-normal text-muted">{subjectWords(test)}</span></h2><LagPlot requests={requests} label={`Playhead and picture of trial ${index + 1}`} /></section>)}
+      {scrubs.map(({ test, requests }, index) => (
+        <section key={test.id} aria-label={`Lag of trial ${index + 1}`}>
+          <h2 className="text-sm">
+            <SeriesMark index={index} /> {testWords(test)}{' '}
+            <span className="font-normal text-muted">{subjectWords(test)}</span>
+          </h2>
+          <LagPlot requests={requests} label={`Playhead and picture of trial ${index + 1}`} />
+        </section>
+      ))}
     </div>
   );
 }
 
 /** In which conditions trials differ, in words. */
 export function differencesOf(tests: readonly Pick<TimelineTestRow, 'settings' | 'subject'>[]): string[] {
-  const facts: readonly (readonly [string, (test: Pick<TimelineTestRow, 'settings' | 'subject'>) => unknown])[] = [
-    ['gesture', ({ settings }) => (settings.kind === 'scrub' ? settings.gesture : null)], ['playback scale', ({ settings }) => (settings.kind === 'scrub' ? settings.scale : null)],
-    ['media', ({ subject }) => Object.values(subject.timeline.media).map(({ contentHash }) => contentHash)], ['volume', ({ subject }) => Object.values(subject.timeline.media).map(({ volumeId }) => volumeId)],
-    ['cache', ({ settings }) => settings.warm], ['threads', ({ settings }) => settings.threads],
+  const facts: readonly (readonly [
+    string,
+    (test: Pick<TimelineTestRow, 'settings' | 'subject'>) => unknown,
+  ])[] = [
+    ['gesture', ({ settings }) => (settings.kind === 'scrub' ? settings.gesture : null)],
+    ['playback scale', ({ settings }) => (settings.kind === 'scrub' ? settings.scale : null)],
+    ['media', ({ subject }) => Object.values(subject.timeline.media).map(({ contentHash }) => contentHash)],
+    ['volume', ({ subject }) => Object.values(subject.timeline.media).map(({ volumeId }) => volumeId)],
+    ['cache', ({ settings }) => settings.warm],
+    ['threads', ({ settings }) => settings.threads],
   ];
-  return facts.filter(([, of]) => new Set(tests.map((test) => JSON.stringify(of(test)))).size > 1).map(([name]) => name);
+  return facts
+    .filter(([, of]) => new Set(tests.map((test) => JSON.stringify(of(test)))).size > 1)
+    .map(([name]) => name);
 }

@@ -33,7 +33,11 @@ import { Viewer } from './Viewer';
 
 /** Builds a timeline and looks at it; what is seen is worked as trials work it. */
 export function EditorView({ row, media, looks: initialLooks }: EditorPage) {
-  const { timeline, edit, adopt, save, storeNow, undo, redo, lastEdit, nextEdit } = useTimeline(row.id, row.document, row.revision);
+  const { timeline, edit, adopt, save, storeNow, undo, redo, lastEdit, nextEdit } = useTimeline(
+    row.id,
+    row.document,
+    row.revision,
+  );
   const [selected, setSelected] = useState<ReadonlySet<string>>(new Set());
   const [track, setTrack] = useState(0);
   const [snapping, setSnapping] = useState(true);
@@ -46,42 +50,202 @@ export function EditorView({ row, media, looks: initialLooks }: EditorPage) {
   const { slot, total, moveTo } = playhead;
   const room = Math.max(240, Math.ceil(total * 1.15));
   const [range, setRange] = useRange(room, slot, total);
-  const timecodeAt = useMemo(() => clipTimecode(timeline.startTimecode, timeline.rate), [timeline.startTimecode, timeline.rate]);
-  const { addClips, addAtPlayhead, addAngles, addTitle } = useEditing({ timeline, edit, selected, onSelect: setSelected, slot, moveTo, track, onTrack: setTrack });
-  useCommands(useMemo(() => [{ id: 'snap', label: 'Snapping on or off', group: 'View', key: 'Shift+X', run: () => setSnapping((on) => !on) }], []));
-  const item = useMemo(() => { const [id] = selected; return id !== undefined && selected.size === 1 ? (findItem(timeline, id)?.item ?? null) : null; }, [timeline, selected]);
-  const volumes = useMemo(() => [...new Map(media.map(({ volumeId, volumeName }) => [volumeId, volumeName]))], [media]);
-  const sound = useMemo(() => { const used = new Set(Object.values(timeline.media).map(({ clipId }) => clipId)); return media.filter(({ ref }) => used.has(ref.clipId)).map(({ soundMsPerSecond }) => soundMsPerSecond); }, [timeline.media, media]);
-  const recordGesture = () => { if (playhead.isRecording) setGesture(playhead.endRecording()); else playhead.record(); };
+  const timecodeAt = useMemo(
+    () => clipTimecode(timeline.startTimecode, timeline.rate),
+    [timeline.startTimecode, timeline.rate],
+  );
+  const { addClips, addAtPlayhead, addAngles, addTitle } = useEditing({
+    timeline,
+    edit,
+    selected,
+    onSelect: setSelected,
+    slot,
+    moveTo,
+    track,
+    onTrack: setTrack,
+  });
+  useCommands(
+    useMemo(
+      () => [
+        {
+          id: 'snap',
+          label: 'Snapping on or off',
+          group: 'View',
+          key: 'Shift+X',
+          run: () => setSnapping((on) => !on),
+        },
+      ],
+      [],
+    ),
+  );
+  const item = useMemo(() => {
+    const [id] = selected;
+    return id !== undefined && selected.size === 1 ? (findItem(timeline, id)?.item ?? null) : null;
+  }, [timeline, selected]);
+  const volumes = useMemo(
+    () => [...new Map(media.map(({ volumeId, volumeName }) => [volumeId, volumeName]))],
+    [media],
+  );
+  const sound = useMemo(() => {
+    const used = new Set(Object.values(timeline.media).map(({ clipId }) => clipId));
+    return media.filter(({ ref }) => used.has(ref.clipId)).map(({ soundMsPerSecond }) => soundMsPerSecond);
+  }, [timeline.media, media]);
+  const recordGesture = () => {
+    if (playhead.isRecording) setGesture(playhead.endRecording());
+    else playhead.record();
+  };
   return (
     <div className="flex flex-col gap-3">
-      <Head id={row.id} timeline={timeline} total={total} save={save} onRetry={() => void storeNow()} rename={(name) => edit((document) => ({ ...document, name }), 'Rename the timeline', 'name')} />
+      <Head
+        id={row.id}
+        timeline={timeline}
+        total={total}
+        save={save}
+        onRetry={() => void storeNow()}
+        rename={(name) => edit((document) => ({ ...document, name }), 'Rename the timeline', 'name')}
+      />
       <div className="flex flex-wrap items-center gap-1">
-        <Button look="quiet" className="h-8 px-2" aria-label={lastEdit ? `Undo: ${lastEdit}` : 'Undo'} title={lastEdit ? `Undo: ${lastEdit}` : 'Undo'} disabled={!lastEdit} onClick={undo}><Undo2 aria-hidden className="size-4" /></Button>
-        <Button look="quiet" className="h-8 px-2" aria-label={nextEdit ? `Redo: ${nextEdit}` : 'Redo'} title={nextEdit ? `Redo: ${nextEdit}` : 'Redo'} disabled={!nextEdit} onClick={redo}><Redo2 aria-hidden className="size-4" /></Button>
-        <Button look="quiet" className="h-8" onClick={addTitle}>Title</Button>
-        <Button look="quiet" className="h-8" onClick={() => edit((document) => addTrack(document, newId('v'), `V${document.tracks.length + 1}`), 'Add a track')}>Add a track</Button>
-        <label className="ml-2 flex items-center gap-1.5 text-sm"><input type="checkbox" checked={snapping} onChange={(event) => setSnapping(event.target.checked)} />Snap</label>
-        <span className="ml-auto text-xs text-muted">{selected.size > 0 ? `${count(selected.size)} chosen` : 'drag clips in; the keys are listed under ?'}</span>
-        <Button look="quiet" className="h-8" aria-label="Zoom out" onClick={() => setRange(zoomRange(range, 0.5, slot, room))}>−</Button>
-        <Button look="quiet" className="h-8" aria-label="Zoom in" onClick={() => setRange(zoomRange(range, 2, slot, room))}>+</Button>
-        <Button look="quiet" className="h-8" onClick={() => setRange({ from: 0, to: room })}>All</Button>
+        <Button
+          look="quiet"
+          className="h-8 px-2"
+          aria-label={lastEdit ? `Undo: ${lastEdit}` : 'Undo'}
+          title={lastEdit ? `Undo: ${lastEdit}` : 'Undo'}
+          disabled={!lastEdit}
+          onClick={undo}
+        >
+          <Undo2 aria-hidden className="size-4" />
+        </Button>
+        <Button
+          look="quiet"
+          className="h-8 px-2"
+          aria-label={nextEdit ? `Redo: ${nextEdit}` : 'Redo'}
+          title={nextEdit ? `Redo: ${nextEdit}` : 'Redo'}
+          disabled={!nextEdit}
+          onClick={redo}
+        >
+          <Redo2 aria-hidden className="size-4" />
+        </Button>
+        <Button look="quiet" className="h-8" onClick={addTitle}>
+          Title
+        </Button>
+        <Button
+          look="quiet"
+          className="h-8"
+          onClick={() =>
+            edit(
+              (document) => addTrack(document, newId('v'), `V${document.tracks.length + 1}`),
+              'Add a track',
+            )
+          }
+        >
+          Add a track
+        </Button>
+        <label className="ml-2 flex items-center gap-1.5 text-sm">
+          <input type="checkbox" checked={snapping} onChange={(event) => setSnapping(event.target.checked)} />
+          Snap
+        </label>
+        <span className="ml-auto text-xs text-muted">
+          {selected.size > 0
+            ? `${count(selected.size)} chosen`
+            : 'drag clips in; the keys are listed under ?'}
+        </span>
+        <Button
+          look="quiet"
+          className="h-8"
+          aria-label="Zoom out"
+          onClick={() => setRange(zoomRange(range, 0.5, slot, room))}
+        >
+          −
+        </Button>
+        <Button
+          look="quiet"
+          className="h-8"
+          aria-label="Zoom in"
+          onClick={() => setRange(zoomRange(range, 2, slot, room))}
+        >
+          +
+        </Button>
+        <Button look="quiet" className="h-8" onClick={() => setRange({ from: 0, to: room })}>
+          All
+        </Button>
       </div>
       <div className="grid grid-cols-[7.5rem_1fr]">
         <TrackHeads timeline={timeline} active={track} onActive={setTrack} edit={edit} />
-        <TimelineCanvas timeline={timeline} range={range} onRange={setRange} room={room} selected={selected} marks={playhead.marks} timecodeAt={timecodeAt} playhead={slot} snapping={snapping} onSelect={setSelected} onPlayhead={moveTo} onTrack={setTrack} edit={edit}
-          onDropClip={(clipId, at, where) => { const clip = media.find(({ ref }) => ref.clipId === clipId); if (clip) addClips([clip], at, where); }} />
+        <TimelineCanvas
+          timeline={timeline}
+          range={range}
+          onRange={setRange}
+          room={room}
+          selected={selected}
+          marks={playhead.marks}
+          timecodeAt={timecodeAt}
+          playhead={slot}
+          snapping={snapping}
+          onSelect={setSelected}
+          onPlayhead={moveTo}
+          onTrack={setTrack}
+          edit={edit}
+          onDropClip={(clipId, at, where) => {
+            const clip = media.find(({ ref }) => ref.clipId === clipId);
+            if (clip) addClips([clip], at, where);
+          }}
+        />
       </div>
       <div className="grid gap-4 lg:grid-cols-[minmax(0,1.25fr)_minmax(0,1fr)_minmax(0,17rem)]">
-        <Viewer timeline={timeline} viewer={viewer} playhead={playhead} timecodeAt={timecodeAt} scale={scale} onScale={setScale} read={read} onRead={setRead} onRecord={recordGesture} />
-        {item ? <ItemPanel timeline={timeline} item={item} playhead={slot} looks={looks} onLooks={setLooks} edit={edit} timecodeAt={timecodeAt} /> : <SlotWork timeline={timeline} slot={slot} timecodeAt={timecodeAt} onSelect={(id) => setSelected(new Set([id]))} />}
+        <Viewer
+          timeline={timeline}
+          viewer={viewer}
+          playhead={playhead}
+          timecodeAt={timecodeAt}
+          scale={scale}
+          onScale={setScale}
+          read={read}
+          onRead={setRead}
+          onRecord={recordGesture}
+        />
+        {item ? (
+          <ItemPanel
+            timeline={timeline}
+            item={item}
+            playhead={slot}
+            looks={looks}
+            onLooks={setLooks}
+            edit={edit}
+            timecodeAt={timecodeAt}
+          />
+        ) : (
+          <SlotWork
+            timeline={timeline}
+            slot={slot}
+            timecodeAt={timecodeAt}
+            onSelect={(id) => setSelected(new Set([id]))}
+          />
+        )}
         <ClipList clips={media} onAdd={addAtPlayhead} onAngles={addAngles} />
       </div>
       {gesture && <SaveGesture gesture={gesture} onDone={() => setGesture(null)} />}
-      <PlayForm timelineId={row.id} marks={playhead.marks} playhead={slot} total={total} beforeStart={storeNow} volumes={volumes} sound={sound} />
+      <PlayForm
+        timelineId={row.id}
+        marks={playhead.marks}
+        playhead={slot}
+        total={total}
+        beforeStart={storeNow}
+        volumes={volumes}
+        sound={sound}
+      />
       <details>
         <summary className="w-fit text-sm text-muted hover:text-ink">Versions, missing media, export</summary>
-        <div className="mt-3"><Interchange id={row.id} timeline={timeline} storeNow={storeNow} adopt={adopt} restore={(document, name) => edit(() => document, `Go back to ${name}`)} clips={media} edit={edit} /></div>
+        <div className="mt-3">
+          <Interchange
+            id={row.id}
+            timeline={timeline}
+            storeNow={storeNow}
+            adopt={adopt}
+            restore={(document, name) => edit(() => document, `Go back to ${name}`)}
+            clips={media}
+            edit={edit}
+          />
+        </div>
       </details>
     </div>
   );
@@ -90,48 +254,213 @@ export function EditorView({ row, media, looks: initialLooks }: EditorPage) {
 /** The stretch in sight, which follows the playhead, with its keys. */
 function useRange(room: number, slot: number, total: number): [SlotRange, (range: SlotRange) => void] {
   const [range, setRange] = useState<SlotRange>({ from: 0, to: room });
-  useEffect(() => setRange((current) => revealSlot(clampRange(current, room), Math.min(slot, Math.max(0, total - 1)), room)), [slot, total, room]);
+  useEffect(
+    () =>
+      setRange((current) =>
+        revealSlot(clampRange(current, room), Math.min(slot, Math.max(0, total - 1)), room),
+      ),
+    [slot, total, room],
+  );
   const at = useMemo(() => ({ slot: 0, room: 0 }), []);
-  useEffect(() => { at.slot = slot; at.room = room; });
-  useCommands(useMemo(() => [
-    { id: 'zoom-in', label: 'Zoom in', group: 'View', key: '+', run: () => setRange((current) => zoomRange(current, 2, at.slot, at.room)) },
-    { id: 'zoom-out', label: 'Zoom out', group: 'View', key: '-', run: () => setRange((current) => zoomRange(current, 0.5, at.slot, at.room)) },
-    { id: 'zoom-all', label: 'Show the whole timeline', group: 'View', key: '0', run: () => setRange({ from: 0, to: at.room }) },
-  ], [at]));
+  useEffect(() => {
+    at.slot = slot;
+    at.room = room;
+  });
+  useCommands(
+    useMemo(
+      () => [
+        {
+          id: 'zoom-in',
+          label: 'Zoom in',
+          group: 'View',
+          key: '+',
+          run: () => setRange((current) => zoomRange(current, 2, at.slot, at.room)),
+        },
+        {
+          id: 'zoom-out',
+          label: 'Zoom out',
+          group: 'View',
+          key: '-',
+          run: () => setRange((current) => zoomRange(current, 0.5, at.slot, at.room)),
+        },
+        {
+          id: 'zoom-all',
+          label: 'Show the whole timeline',
+          group: 'View',
+          key: '0',
+          run: () => setRange({ from: 0, to: at.room }),
+        },
+      ],
+      [at],
+    ),
+  );
   return [range, useCallback((next: SlotRange) => setRange(next), [])];
 }
 
-function Head({ id, timeline, total, save, onRetry, rename }: { id: string; timeline: Timeline; total: number; save: SaveState; onRetry: () => void; rename: (name: string) => void }) {
+function Head({
+  id,
+  timeline,
+  total,
+  save,
+  onRetry,
+  rename,
+}: {
+  id: string;
+  timeline: Timeline;
+  total: number;
+  save: SaveState;
+  onRetry: () => void;
+  rename: (name: string) => void;
+}) {
   const router = useRouter();
   const rate = timeline.rate.num / timeline.rate.den;
   return (
     <div className="flex flex-wrap items-center gap-x-4 gap-y-1 text-sm text-muted">
       <h1 className="sr-only">{timeline.name}</h1>
-      <Link prefetch={false} href="/timelines" className="underline decoration-edge underline-offset-4">Timelines</Link>
-      <input aria-label="Name of the timeline" value={timeline.name} onChange={(event) => rename(event.target.value)} spellCheck={false} className="h-8 min-w-64 flex-1 border border-transparent bg-transparent px-1 text-lg font-semibold text-ink hover:border-edge focus:border-edge" />
-      <span className="figure">{timeline.width}x{timeline.height}, {rateLabel(timeline.rate)} /s, {clockTime((total * 1000) / rate)}, {count(total)} slots</span>
-      <span role="status" className={clsx(save.kind === 'refused' && 'text-signal-text')}>{save.kind === 'saved' ? 'Saved' : save.kind === 'saving' ? 'Saving' : <>Not saved: {save.message} <button type="button" className="underline" onClick={onRetry}>Try again</button></>}</span>
-      <Link prefetch={false} href={`/timelines/${id}/runs`} className="underline decoration-edge underline-offset-4">Runs of it</Link>
-      <Link prefetch={false} href={`/timelines/tests?timeline=${id}`} className="underline decoration-edge underline-offset-4">Scrub it</Link>
-      <Button look="quiet" className="h-8 px-2" onClick={() => { void callApi<{ id: string }>(`/api/timelines/${id}/copy`, 'POST', { name: `${timeline.name}, copy` }).then(({ id: copy }) => router.push(`/timelines/${copy}`)); }}>Copy</Button>
-      <ConfirmButton label="Remove this timeline" title="Remove this timeline?" consequence={`${timeline.name} with its ${lengthOf(timeline)} slots goes from the list. Trials that played it keep what they played.`} verb="Remove" act={async () => { await callApi(`/api/timelines/${id}`, 'DELETE'); router.push('/timelines'); }}><Trash2 aria-hidden className="size-4" /></ConfirmButton>
+      <Link prefetch={false} href="/timelines" className="underline decoration-edge underline-offset-4">
+        Timelines
+      </Link>
+      <input
+        aria-label="Name of the timeline"
+        value={timeline.name}
+        onChange={(event) => rename(event.target.value)}
+        spellCheck={false}
+        className="h-8 min-w-64 flex-1 border border-transparent bg-transparent px-1 text-lg font-semibold text-ink hover:border-edge focus:border-edge"
+      />
+      <span className="figure">
+        {timeline.width}x{timeline.height}, {rateLabel(timeline.rate)} /s, {clockTime((total * 1000) / rate)},{' '}
+        {count(total)} slots
+      </span>
+      <span role="status" className={clsx(save.kind === 'refused' && 'text-signal-text')}>
+        {save.kind === 'saved' ? (
+          'Saved'
+        ) : save.kind === 'saving' ? (
+          'Saving'
+        ) : (
+          <>
+            Not saved: {save.message}{' '}
+            <button type="button" className="underline" onClick={onRetry}>
+              Try again
+            </button>
+          </>
+        )}
+      </span>
+      <Link
+        prefetch={false}
+        href={`/timelines/${id}/runs`}
+        className="underline decoration-edge underline-offset-4"
+      >
+        Runs of it
+      </Link>
+      <Link
+        prefetch={false}
+        href={`/timelines/tests?timeline=${id}`}
+        className="underline decoration-edge underline-offset-4"
+      >
+        Scrub it
+      </Link>
+      <Button
+        look="quiet"
+        className="h-8 px-2"
+        onClick={() => {
+          void callApi<{ id: string }>(`/api/timelines/${id}/copy`, 'POST', {
+            name: `${timeline.name}, copy`,
+          }).then(({ id: copy }) => router.push(`/timelines/${copy}`));
+        }}
+      >
+        Copy
+      </Button>
+      <ConfirmButton
+        label="Remove this timeline"
+        title="Remove this timeline?"
+        consequence={`${timeline.name} with its ${lengthOf(timeline)} slots goes from the list. Trials that played it keep what they played.`}
+        verb="Remove"
+        act={async () => {
+          await callApi(`/api/timelines/${id}`, 'DELETE');
+          router.push('/timelines');
+        }}
+      >
+        <Trash2 aria-hidden className="size-4" />
+      </ConfirmButton>
     </div>
   );
 }
 
 /** Beside each track: which one takes what is put in, whether it is on, and its order. */
-function TrackHeads({ timeline, active, onActive, edit }: { timeline: Timeline; active: number; onActive: (index: number) => void; edit: ReturnType<typeof useTimeline>['edit'] }) {
+function TrackHeads({
+  timeline,
+  active,
+  onActive,
+  edit,
+}: {
+  timeline: Timeline;
+  active: number;
+  onActive: (index: number) => void;
+  edit: ReturnType<typeof useTimeline>['edit'];
+}) {
   const small = 'size-6 text-sm text-muted hover:text-ink disabled:opacity-30';
   return (
     <div className="relative border-y border-l bg-surface text-sm">
       {timeline.tracks.map((track, index) => (
-        <div key={track.id} className={clsx('absolute inset-x-0 flex flex-col justify-center pl-2', active === index ? 'border-l-4 border-signal bg-raised' : 'border-l-4 border-transparent')} style={{ top: trackTop(index, timeline.tracks.length), height: layout.track }}>
-          <button type="button" aria-pressed={active === index} aria-label={`${track.name} takes what is put in`} className="h-6 truncate text-left" onClick={() => onActive(index)}>{track.name}</button>
+        <div
+          key={track.id}
+          className={clsx(
+            'absolute inset-x-0 flex flex-col justify-center pl-2',
+            active === index ? 'border-l-4 border-signal bg-raised' : 'border-l-4 border-transparent',
+          )}
+          style={{ top: trackTop(index, timeline.tracks.length), height: layout.track }}
+        >
+          <button
+            type="button"
+            aria-pressed={active === index}
+            aria-label={`${track.name} takes what is put in`}
+            className="h-6 truncate text-left"
+            onClick={() => onActive(index)}
+          >
+            {track.name}
+          </button>
           <span className="flex items-center">
-            <label title="Played and seen" className="mr-1 flex h-6 items-center text-xs text-muted"><input type="checkbox" className="size-6" aria-label={`${track.name} on`} checked={track.on} onChange={(event) => edit((document) => changeTrack(document, track.id, { on: event.target.checked }), `${event.target.checked ? 'Switch on' : 'Switch off'} ${track.name}`)} /></label>
-            <button type="button" aria-label={`${track.name} one layer up`} disabled={index === timeline.tracks.length - 1} className={small} onClick={() => edit((document) => moveTrack(document, track.id, 1), `Move ${track.name} up`)}>↑</button>
-            <button type="button" aria-label={`${track.name} one layer down`} disabled={index === 0} className={small} onClick={() => edit((document) => moveTrack(document, track.id, -1), `Move ${track.name} down`)}>↓</button>
-            <button type="button" aria-label={`Remove ${track.name}`} disabled={timeline.tracks.length < 2} className={small} onClick={() => edit((document) => removeTrack(document, track.id), `Remove ${track.name}`)}>×</button>
+            <label title="Played and seen" className="mr-1 flex h-6 items-center text-xs text-muted">
+              <input
+                type="checkbox"
+                className="size-6"
+                aria-label={`${track.name} on`}
+                checked={track.on}
+                onChange={(event) =>
+                  edit(
+                    (document) => changeTrack(document, track.id, { on: event.target.checked }),
+                    `${event.target.checked ? 'Switch on' : 'Switch off'} ${track.name}`,
+                  )
+                }
+              />
+            </label>
+            <button
+              type="button"
+              aria-label={`${track.name} one layer up`}
+              disabled={index === timeline.tracks.length - 1}
+              className={small}
+              onClick={() => edit((document) => moveTrack(document, track.id, 1), `Move ${track.name} up`)}
+            >
+              ↑
+            </button>
+            <button
+              type="button"
+              aria-label={`${track.name} one layer down`}
+              disabled={index === 0}
+              className={small}
+              onClick={() => edit((document) => moveTrack(document, track.id, -1), `Move ${track.name} down`)}
+            >
+              ↓
+            </button>
+            <button
+              type="button"
+              aria-label={`Remove ${track.name}`}
+              disabled={timeline.tracks.length < 2}
+              className={small}
+              onClick={() => edit((document) => removeTrack(document, track.id), `Remove ${track.name}`)}
+            >
+              ×
+            </button>
           </span>
         </div>
       ))}

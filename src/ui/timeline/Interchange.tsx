@@ -12,7 +12,11 @@ import type { EditorClip } from './ClipList';
 import type { Edit } from './useTimeline';
 import { relinkWords } from './words';
 
-interface VersionRow { readonly number: number; readonly name: string | null; readonly createdAt: string }
+interface VersionRow {
+  readonly number: number;
+  readonly name: string | null;
+  readonly createdAt: string;
+}
 
 interface InterchangeProps {
   readonly id: string;
@@ -41,28 +45,60 @@ function Versions({ id, storeNow, restore }: InterchangeProps) {
   const [rows, setRows] = useState<readonly VersionRow[] | null>(null);
   const [name, setName] = useState('');
   const { busy, error, send } = useSend();
-  const load = () => { callApi<VersionRow[]>(`/api/timelines/${id}/versions`, 'GET').then(setRows, () => setRows([])); };
+  const load = () => {
+    callApi<VersionRow[]>(`/api/timelines/${id}/versions`, 'GET').then(setRows, () => setRows([]));
+  };
   useEffect(load, [id]);
   const keep = async () => {
     await storeNow();
-    if (await send(`/api/timelines/${id}/versions`, 'POST', { name })) { setName(''); load(); }
+    if (await send(`/api/timelines/${id}/versions`, 'POST', { name })) {
+      setName('');
+      load();
+    }
   };
   return (
     <section aria-label="Versions" className="text-sm">
       <h2 className="text-sm">Versions</h2>
-      <p className="text-xs text-muted">Every edit is saved. A version is kept for each trial, and when you name one.</p>
-      <form className="mt-2 flex items-end gap-2" onSubmit={(event) => { event.preventDefault(); void keep(); }}>
-        <TextField label="Name for the present state" value={name} onChange={setName} className="flex-1" invalid={error?.field === 'name'} />
-        <Button type="submit" disabled={busy}>Keep</Button>
+      <p className="text-xs text-muted">
+        Every edit is saved. A version is kept for each trial, and when you name one.
+      </p>
+      <form
+        className="mt-2 flex items-end gap-2"
+        onSubmit={(event) => {
+          event.preventDefault();
+          void keep();
+        }}
+      >
+        <TextField
+          label="Name for the present state"
+          value={name}
+          onChange={setName}
+          className="flex-1"
+          invalid={error?.field === 'name'}
+        />
+        <Button type="submit" disabled={busy}>
+          Keep
+        </Button>
       </form>
       <FormError message={error?.message} />
       <ul className="mt-2 max-h-40 overflow-y-auto border bg-surface">
         {rows?.length === 0 && <li className="px-2 py-1 text-muted">none yet</li>}
         {rows?.map((row) => (
           <li key={row.number} className="flex items-center gap-2 border-b px-2 py-1 last:border-b-0">
-            <span className="figure">{row.number}</span><span className="min-w-0 flex-1 truncate">{row.name ?? 'played in a trial'}</span>
+            <span className="figure">{row.number}</span>
+            <span className="min-w-0 flex-1 truncate">{row.name ?? 'played in a trial'}</span>
             <span className="figure text-xs text-muted">{dateTime(row.createdAt)}</span>
-            <button type="button" className="underline decoration-edge underline-offset-4" onClick={() => { void callApi<Timeline>(`/api/timelines/${id}/versions/${row.number}`, 'GET').then((document) => restore(document, `version ${row.number}`)); }}>Go back to it</button>
+            <button
+              type="button"
+              className="underline decoration-edge underline-offset-4"
+              onClick={() => {
+                void callApi<Timeline>(`/api/timelines/${id}/versions/${row.number}`, 'GET').then(
+                  (document) => restore(document, `version ${row.number}`),
+                );
+              }}
+            >
+              Go back to it
+            </button>
           </li>
         ))}
       </ul>
@@ -70,7 +106,12 @@ function Versions({ id, storeNow, restore }: InterchangeProps) {
   );
 }
 
-interface RelinkAnswer { readonly revision: number; readonly document: Timeline; readonly found: readonly { readonly name: string; readonly by: RelinkReason }[]; readonly missing: readonly string[] }
+interface RelinkAnswer {
+  readonly revision: number;
+  readonly document: Timeline;
+  readonly found: readonly { readonly name: string; readonly by: RelinkReason }[];
+  readonly missing: readonly string[];
+}
 
 function Relink({ id, timeline, storeNow, adopt, clips, edit }: InterchangeProps) {
   const { busy, error, send } = useSend();
@@ -90,15 +131,43 @@ function Relink({ id, timeline, storeNow, adopt, clips, edit }: InterchangeProps
   return (
     <section aria-label="Media" className="text-sm">
       <h2 className="text-sm">Media</h2>
-      <p className="text-xs text-muted">{missing.length === 0 ? `All ${Object.keys(timeline.media).length} media are linked to clips of the library.` : `${missing.length} of ${Object.keys(timeline.media).length} media are missing; their items are hatched.`}</p>
-      <Button className="mt-2" disabled={busy} onClick={() => void search()}>Look for missing media</Button>
+      <p className="text-xs text-muted">
+        {missing.length === 0
+          ? `All ${Object.keys(timeline.media).length} media are linked to clips of the library.`
+          : `${missing.length} of ${Object.keys(timeline.media).length} media are missing; their items are hatched.`}
+      </p>
+      <Button className="mt-2" disabled={busy} onClick={() => void search()}>
+        Look for missing media
+      </Button>
       <FormError message={error?.message} />
-      {missing.map(([mediaId, ref]) => <SelectField key={mediaId} label={`${ref.name} is`} value="" onChange={(clipId) => link(mediaId, clipId)} options={[['', 'choose a clip by hand'], ...clips.map((clip) => [clip.ref.clipId ?? '', `${clip.path} — ${clip.volumeName}`] as const)]} className="mt-2 block" />)}
-      {answer && <ul role="status" className="mt-2 text-xs">
-        {answer.found.map(({ name, by }) => <li key={name}>{name}: found by {relinkWords[by]}</li>)}
-        {answer.missing.map((name) => <li key={name} className="text-signal-text">{name}: not found. Scan the volume that holds it, then look again.</li>)}
-        {answer.found.length + answer.missing.length === 0 && <li>Nothing was missing.</li>}
-      </ul>}
+      {missing.map(([mediaId, ref]) => (
+        <SelectField
+          key={mediaId}
+          label={`${ref.name} is`}
+          value=""
+          onChange={(clipId) => link(mediaId, clipId)}
+          options={[
+            ['', 'choose a clip by hand'],
+            ...clips.map((clip) => [clip.ref.clipId ?? '', `${clip.path} — ${clip.volumeName}`] as const),
+          ]}
+          className="mt-2 block"
+        />
+      ))}
+      {answer && (
+        <ul role="status" className="mt-2 text-xs">
+          {answer.found.map(({ name, by }) => (
+            <li key={name}>
+              {name}: found by {relinkWords[by]}
+            </li>
+          ))}
+          {answer.missing.map((name) => (
+            <li key={name} className="text-signal-text">
+              {name}: not found. Scan the volume that holds it, then look again.
+            </li>
+          ))}
+          {answer.found.length + answer.missing.length === 0 && <li>Nothing was missing.</li>}
+        </ul>
+      )}
     </section>
   );
 }
@@ -111,20 +180,61 @@ function Export({ id, timeline, storeNow }: InterchangeProps) {
   useEffect(() => {
     let current = true;
     const timer = setTimeout(() => {
-      void storeNow().then(() => callApi<{ losses: string[] }>(`/api/timelines/${id}/export?${query}&losses`, 'GET')).then((told) => { if (current) setLosses(told.losses); }, () => undefined);
+      void storeNow()
+        .then(() => callApi<{ losses: string[] }>(`/api/timelines/${id}/export?${query}&losses`, 'GET'))
+        .then(
+          (told) => {
+            if (current) setLosses(told.losses);
+          },
+          () => undefined,
+        );
     }, 300);
-    return () => { current = false; clearTimeout(timer); };
+    return () => {
+      current = false;
+      clearTimeout(timer);
+    };
   }, [id, query, storeNow, timeline]);
   return (
     <section aria-label="Export" className="text-sm">
       <h2 className="text-sm">Export</h2>
       <div className="mt-1 flex flex-wrap items-end gap-2">
-        <SelectField label="Form" value={format} onChange={(value) => setFormat(value as typeof format)} options={[['otio', 'OpenTimelineIO (.otio)'], ['edl', 'CMX 3600 (.edl)']]} className="w-52" />
-        {format === 'edl' && <SelectField label="Track" value={track} onChange={setTrack} options={timeline.tracks.map(({ id: trackId, name }) => [trackId, name])} className="w-24" />}
-        <LinkButton href={`/api/timelines/${id}/export?${query}`}><Download aria-hidden className="size-4" />Save the file</LinkButton>
+        <SelectField
+          label="Form"
+          value={format}
+          onChange={(value) => setFormat(value as typeof format)}
+          options={[
+            ['otio', 'OpenTimelineIO (.otio)'],
+            ['edl', 'CMX 3600 (.edl)'],
+          ]}
+          className="w-52"
+        />
+        {format === 'edl' && (
+          <SelectField
+            label="Track"
+            value={track}
+            onChange={setTrack}
+            options={timeline.tracks.map(({ id: trackId, name }) => [trackId, name])}
+            className="w-24"
+          />
+        )}
+        <LinkButton href={`/api/timelines/${id}/export?${query}`}>
+          <Download aria-hidden className="size-4" />
+          Save the file
+        </LinkButton>
       </div>
       <div className="mt-2 text-xs" role="status">
-        {losses === null ? null : losses.length === 0 ? <p className="text-muted">The file carries all of this timeline.</p> : <><p>The file does not carry:</p><ul className="list-disc pl-4">{losses.map((loss) => <li key={loss}>{loss}</li>)}</ul></>}
+        {losses === null ? null : losses.length === 0 ? (
+          <p className="text-muted">The file carries all of this timeline.</p>
+        ) : (
+          <>
+            <p>The file does not carry:</p>
+            <ul className="list-disc pl-4">
+              {losses.map((loss) => (
+                <li key={loss}>{loss}</li>
+              ))}
+            </ul>
+          </>
+        )}
       </div>
     </section>
   );

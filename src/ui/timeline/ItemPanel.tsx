@@ -2,7 +2,15 @@
 import { ChevronDown, ChevronUp, Download, X } from 'lucide-react';
 import { useState } from 'react';
 import { crossFade, setEffects, setSpeed, slip, switchAngle } from '@/core/timeline/edits';
-import { endOf, fadeInSlots, findItem, type Effect, type EffectKind, type Item, type Timeline } from '@/core/timeline/model';
+import {
+  endOf,
+  fadeInSlots,
+  findItem,
+  type Effect,
+  type EffectKind,
+  type Item,
+  type Timeline,
+} from '@/core/timeline/model';
 import { effectName } from '@/core/timeline/parts';
 import { rational } from '@/core/time/rational';
 import type { EditorPage } from '@/server/timelines';
@@ -28,31 +36,85 @@ interface ItemPanelProps {
 /** What the chosen item is, and what works on its picture. */
 export function ItemPanel(props: ItemPanelProps) {
   const { timeline, item, edit, timecodeAt } = props;
-  const change = (effects: readonly Effect[], what: string, merge?: string) => edit((document) => setEffects(document, item.id, effects), what, merge);
-  const add = (kind: EffectKind) => change([...item.effects, { id: newId('e'), on: true, ...freshEffects[kind] }], `Add ${effectName({ kind })} to ${item.name}`);
+  const change = (effects: readonly Effect[], what: string, merge?: string) =>
+    edit((document) => setEffects(document, item.id, effects), what, merge);
+  const add = (kind: EffectKind) =>
+    change(
+      [...item.effects, { id: newId('e'), on: true, ...freshEffects[kind] }],
+      `Add ${effectName({ kind })} to ${item.name}`,
+    );
   return (
     <section aria-label="Chosen item" className="flex min-w-0 flex-col gap-2 text-sm">
-      <div className="min-w-0"><h2 className="flex min-w-0"><MiddleName name={item.name} /></h2>
-        <span className="figure whitespace-nowrap text-xs text-muted">{timecodeAt(item.start)} to {timecodeAt(endOf(item))}, {item.length} slots</span>
+      <div className="min-w-0">
+        <h2 className="flex min-w-0">
+          <MiddleName name={item.name} />
+        </h2>
+        <span className="figure whitespace-nowrap text-xs text-muted">
+          {timecodeAt(item.start)} to {timecodeAt(endOf(item))}, {item.length} slots
+        </span>
       </div>
       <SourceFields {...props} />
       <div className="flex items-center gap-2 border-t pt-2">
         <h3 className="text-xs text-muted">Effects, in their order</h3>
-        <select aria-label="Add an effect" value="" onChange={(event) => add(event.target.value as EffectKind)} className="ml-auto h-8 border border-edge bg-ground px-1 text-sm">
-          <option value="" disabled>Add an effect</option>
-          {(Object.keys(freshEffects) as EffectKind[]).map((kind) => <option key={kind} value={kind}>{effectName({ kind })}</option>)}
+        <select
+          aria-label="Add an effect"
+          value=""
+          onChange={(event) => add(event.target.value as EffectKind)}
+          className="ml-auto h-8 border border-edge bg-ground px-1 text-sm"
+        >
+          <option value="" disabled>
+            Add an effect
+          </option>
+          {(Object.keys(freshEffects) as EffectKind[]).map((kind) => (
+            <option key={kind} value={kind}>
+              {effectName({ kind })}
+            </option>
+          ))}
         </select>
       </div>
-      {item.effects.length === 0 && <p className="text-xs text-muted">None yet. What is added here is computed in every trial.</p>}
+      {item.effects.length === 0 && (
+        <p className="text-xs text-muted">None yet. What is added here is computed in every trial.</p>
+      )}
       <ol aria-label="Effects" className="flex flex-col gap-2">
         {item.effects.map((effect, index) => (
-          <EffectFields key={effect.id} effect={effect} props={props} first={index === 0} last={index === item.effects.length - 1}
-            onChange={(next, merge) => change(item.effects.map((one) => (one.id === effect.id ? next : one)), `Set ${effectName(effect)} of ${item.name}`, merge)}
-            onMove={(by) => { const effects = [...item.effects]; effects.splice(index + by, 0, ...effects.splice(index, 1)); change(effects, `Move ${effectName(effect)}`); }}
-            onRemove={() => change(item.effects.filter((one) => one.id !== effect.id), `Remove ${effectName(effect)} from ${item.name}`)} />
+          <EffectFields
+            key={effect.id}
+            effect={effect}
+            props={props}
+            first={index === 0}
+            last={index === item.effects.length - 1}
+            onChange={(next, merge) =>
+              change(
+                item.effects.map((one) => (one.id === effect.id ? next : one)),
+                `Set ${effectName(effect)} of ${item.name}`,
+                merge,
+              )
+            }
+            onMove={(by) => {
+              const effects = [...item.effects];
+              effects.splice(index + by, 0, ...effects.splice(index, 1));
+              change(effects, `Move ${effectName(effect)}`);
+            }}
+            onRemove={() =>
+              change(
+                item.effects.filter((one) => one.id !== effect.id),
+                `Remove ${effectName(effect)} from ${item.name}`,
+              )
+            }
+          />
         ))}
       </ol>
-      {timeline.tracks.length > 0 && item.effects.length > 0 && <Button look="quiet" className="h-8 self-start px-2 text-xs" onClick={() => edit((document) => copyEffects(document, item), `Copy the effects of ${item.name} to its track`)}>Put these effects on every item of the track</Button>}
+      {timeline.tracks.length > 0 && item.effects.length > 0 && (
+        <Button
+          look="quiet"
+          className="h-8 self-start px-2 text-xs"
+          onClick={() =>
+            edit((document) => copyEffects(document, item), `Copy the effects of ${item.name} to its track`)
+          }
+        >
+          Put these effects on every item of the track
+        </Button>
+      )}
     </section>
   );
 }
@@ -60,7 +122,17 @@ export function ItemPanel(props: ItemPanelProps) {
 function copyEffects(timeline: Timeline, item: Item): Timeline {
   const found = findItem(timeline, item.id);
   if (!found) return timeline;
-  return found.track.items.reduce((document, other) => (other.id === item.id ? document : setEffects(document, other.id, item.effects.map((effect) => ({ ...effect, id: newId('e') })))), timeline);
+  return found.track.items.reduce(
+    (document, other) =>
+      other.id === item.id
+        ? document
+        : setEffects(
+            document,
+            other.id,
+            item.effects.map((effect) => ({ ...effect, id: newId('e') })),
+          ),
+    timeline,
+  );
 }
 
 /** Speed, source range, cross-fade and angle. */
@@ -68,32 +140,127 @@ function SourceFields({ timeline, item, edit, playhead }: ItemPanelProps) {
   const { source } = item;
   const found = findItem(timeline, item.id);
   const fade = found ? fadeInSlots(found.track.items, found.index) : 0;
-  const neighbour = found && found.index > 0 && endOf(found.track.items[found.index - 1] as Item) >= item.start;
+  const neighbour =
+    found && found.index > 0 && endOf(found.track.items[found.index - 1] as Item) >= item.start;
   return (
     <div className="flex flex-wrap items-end gap-3">
-      {source.kind === 'clip' && <DraftNumber key={`speed-${item.id}`} label="Speed" unit="%" value={(source.speed.num / source.speed.den) * 100} onSet={(value) => edit((document) => setSpeed(document, item.id, rational(Math.round(value * 100), 10_000)), `Set the speed of ${item.name}`)} />}
-      {source.kind === 'clip' && <DraftNumber key={`in-${item.id}`} label="First source frame" unit="" value={source.in} onSet={(value) => edit((document) => slip(document, item.id, Math.round(((value - source.in) * source.speed.den) / Math.max(1, source.speed.num))), `Slip ${item.name}`)} />}
-      {neighbour && <DraftNumber key={`fade-${item.id}`} label="Cross-fade in" unit="slots" value={fade} onSet={(value) => edit((document) => crossFade(document, item.id, Math.max(0, Math.round(value))), `Cross-fade into ${item.name}`)} />}
+      {source.kind === 'clip' && (
+        <DraftNumber
+          key={`speed-${item.id}`}
+          label="Speed"
+          unit="%"
+          value={(source.speed.num / source.speed.den) * 100}
+          onSet={(value) =>
+            edit(
+              (document) => setSpeed(document, item.id, rational(Math.round(value * 100), 10_000)),
+              `Set the speed of ${item.name}`,
+            )
+          }
+        />
+      )}
+      {source.kind === 'clip' && (
+        <DraftNumber
+          key={`in-${item.id}`}
+          label="First source frame"
+          unit=""
+          value={source.in}
+          onSet={(value) =>
+            edit(
+              (document) =>
+                slip(
+                  document,
+                  item.id,
+                  Math.round(((value - source.in) * source.speed.den) / Math.max(1, source.speed.num)),
+                ),
+              `Slip ${item.name}`,
+            )
+          }
+        />
+      )}
+      {neighbour && (
+        <DraftNumber
+          key={`fade-${item.id}`}
+          label="Cross-fade in"
+          unit="slots"
+          value={fade}
+          onSet={(value) =>
+            edit(
+              (document) => crossFade(document, item.id, Math.max(0, Math.round(value))),
+              `Cross-fade into ${item.name}`,
+            )
+          }
+        />
+      )}
       {source.kind === 'angles' && (
-        <label><span className="mb-1 block text-xs text-muted">Angle from the playhead on</span>
-          <select aria-label="Angle" className={inputLook} value="" onChange={(event) => edit((document) => switchAngle(document, item.id, playhead, Number(event.target.value)), `Switch the angle of ${item.name}`)}>
-            <option value="" disabled>choose</option>
-            {source.angles.map(({ media }, index) => <option key={`${media}-${index}`} value={index}>{index + 1}: {timeline.media[media]?.name}</option>)}
+        <label>
+          <span className="mb-1 block text-xs text-muted">Angle from the playhead on</span>
+          <select
+            aria-label="Angle"
+            className={inputLook}
+            value=""
+            onChange={(event) =>
+              edit(
+                (document) => switchAngle(document, item.id, playhead, Number(event.target.value)),
+                `Switch the angle of ${item.name}`,
+              )
+            }
+          >
+            <option value="" disabled>
+              choose
+            </option>
+            {source.angles.map(({ media }, index) => (
+              <option key={`${media}-${index}`} value={index}>
+                {index + 1}: {timeline.media[media]?.name}
+              </option>
+            ))}
           </select>
         </label>
       )}
-      {source.kind === 'angles' && <p className="w-full text-xs text-muted">{source.angles.length} angles are read and decoded side by side; {source.switches.length - 1} switches.</p>}
-      {source.kind === 'still' && <p className="w-full text-xs text-muted">A still of {timeline.media[source.media]?.width}x{timeline.media[source.media]?.height}: the frame moves from {view(source.from)} to {view(source.to)}.</p>}
-      {source.kind === 'still' && (['from', 'to'] as const).map((end) => <span key={end} className="flex gap-2">{(['x', 'y', 'width'] as const).map((key) => (
-        <DraftNumber key={`${item.id}-${end}-${key}`} label={`${end === 'from' ? 'First' : 'Last'} ${key === 'x' ? 'left' : key === 'y' ? 'top' : 'size'}`} unit="%" value={source[end][key] * 100} onSet={(value) => edit((document) => changeView(document, item.id, end, key, value / 100), `Move the frame of ${item.name}`)} />
-      ))}</span>)}
+      {source.kind === 'angles' && (
+        <p className="w-full text-xs text-muted">
+          {source.angles.length} angles are read and decoded side by side; {source.switches.length - 1}{' '}
+          switches.
+        </p>
+      )}
+      {source.kind === 'still' && (
+        <p className="w-full text-xs text-muted">
+          A still of {timeline.media[source.media]?.width}x{timeline.media[source.media]?.height}: the frame
+          moves from {view(source.from)} to {view(source.to)}.
+        </p>
+      )}
+      {source.kind === 'still' &&
+        (['from', 'to'] as const).map((end) => (
+          <span key={end} className="flex gap-2">
+            {(['x', 'y', 'width'] as const).map((key) => (
+              <DraftNumber
+                key={`${item.id}-${end}-${key}`}
+                label={`${end === 'from' ? 'First' : 'Last'} ${key === 'x' ? 'left' : key === 'y' ? 'top' : 'size'}`}
+                unit="%"
+                value={source[end][key] * 100}
+                onSet={(value) =>
+                  edit(
+                    (document) => changeView(document, item.id, end, key, value / 100),
+                    `Move the frame of ${item.name}`,
+                  )
+                }
+              />
+            ))}
+          </span>
+        ))}
     </div>
   );
 }
 
-const view = ({ x, y, width }: { x: number; y: number; width: number }) => `${Math.round(width * 100)} % at ${Math.round(x * 100)}, ${Math.round(y * 100)}`;
+const view = ({ x, y, width }: { x: number; y: number; width: number }) =>
+  `${Math.round(width * 100)} % at ${Math.round(x * 100)}, ${Math.round(y * 100)}`;
 
-function changeView(timeline: Timeline, id: string, end: 'from' | 'to', key: 'x' | 'y' | 'width', value: number): Timeline {
+function changeView(
+  timeline: Timeline,
+  id: string,
+  end: 'from' | 'to',
+  key: 'x' | 'y' | 'width',
+  value: number,
+): Timeline {
   const clamped = Math.min(1, Math.max(key === 'width' ? 0.02 : 0, value));
   return {
     ...timeline,
@@ -102,24 +269,64 @@ function changeView(timeline: Timeline, id: string, end: 'from' | 'to', key: 'x'
       items: track.items.map((item) => {
         if (item.id !== id || item.source.kind !== 'still') return item;
         const rect = { ...item.source[end], [key]: clamped, ...(key === 'width' ? { height: clamped } : {}) };
-        return { ...item, source: { ...item.source, [end]: { ...rect, x: Math.min(rect.x, 1 - rect.width), y: Math.min(rect.y, 1 - rect.height) } } };
+        return {
+          ...item,
+          source: {
+            ...item.source,
+            [end]: { ...rect, x: Math.min(rect.x, 1 - rect.width), y: Math.min(rect.y, 1 - rect.height) },
+          },
+        };
       }),
     })),
   };
 }
 
 /** A figure that takes effect on Enter or when left; nothing typed is lost before. */
-export function DraftNumber({ label, unit, value, onSet }: { label: string; unit: string; value: number; onSet: (value: number) => void }) {
+export function DraftNumber({
+  label,
+  unit,
+  value,
+  onSet,
+}: {
+  label: string;
+  unit: string;
+  value: number;
+  onSet: (value: number) => void;
+}) {
   const [typed, setTyped] = useState<string | null>(null);
   const invalid = typed !== null && (typed.trim() === '' || !Number.isFinite(Number(typed)));
   const settle = () => {
     if (typed !== null && !invalid && Number(typed) !== value) onSet(Number(typed));
     if (!invalid) setTyped(null);
   };
-  return <span onBlur={settle} onKeyDown={(event) => { if (event.key === 'Enter') settle(); }}><NumberField label={label} unit={unit} value={typed ?? String(Number(value.toFixed(2)))} onChange={setTyped} invalid={invalid} className="block w-24" /></span>;
+  return (
+    <span
+      onBlur={settle}
+      onKeyDown={(event) => {
+        if (event.key === 'Enter') settle();
+      }}
+    >
+      <NumberField
+        label={label}
+        unit={unit}
+        value={typed ?? String(Number(value.toFixed(2)))}
+        onChange={setTyped}
+        invalid={invalid}
+        className="block w-24"
+      />
+    </span>
+  );
 }
 
-interface EffectFieldsProps { readonly effect: Effect; readonly props: ItemPanelProps; readonly first: boolean; readonly last: boolean; readonly onChange: (effect: Effect, merge?: string) => void; readonly onMove: (by: 1 | -1) => void; readonly onRemove: () => void }
+interface EffectFieldsProps {
+  readonly effect: Effect;
+  readonly props: ItemPanelProps;
+  readonly first: boolean;
+  readonly last: boolean;
+  readonly onChange: (effect: Effect, merge?: string) => void;
+  readonly onMove: (by: 1 | -1) => void;
+  readonly onRemove: () => void;
+}
 
 function EffectFields({ effect, props, first, last, onChange, onMove, onRemove }: EffectFieldsProps) {
   const name = effectName(effect);
@@ -127,51 +334,160 @@ function EffectFields({ effect, props, first, last, onChange, onMove, onRemove }
   return (
     <li aria-label={name} className="border bg-ground p-2">
       <div className="flex items-center gap-1">
-        <label className="flex items-center gap-2"><input type="checkbox" aria-label={`${name} on`} checked={effect.on} onChange={(event) => onChange({ ...effect, on: event.target.checked })} /><span className={effect.on ? 'font-semibold' : 'text-muted'}>{name}</span></label>
+        <label className="flex items-center gap-2">
+          <input
+            type="checkbox"
+            aria-label={`${name} on`}
+            checked={effect.on}
+            onChange={(event) => onChange({ ...effect, on: event.target.checked })}
+          />
+          <span className={effect.on ? 'font-semibold' : 'text-muted'}>{name}</span>
+        </label>
         <span className="ml-auto" />
-        <button type="button" aria-label={`${name} earlier`} disabled={first} className={quiet} onClick={() => onMove(-1)}><ChevronUp aria-hidden className="size-4" /></button>
-        <button type="button" aria-label={`${name} later`} disabled={last} className={quiet} onClick={() => onMove(1)}><ChevronDown aria-hidden className="size-4" /></button>
-        <button type="button" aria-label={`Remove ${name}`} className={quiet} onClick={onRemove}><X aria-hidden className="size-4" /></button>
+        <button
+          type="button"
+          aria-label={`${name} earlier`}
+          disabled={first}
+          className={quiet}
+          onClick={() => onMove(-1)}
+        >
+          <ChevronUp aria-hidden className="size-4" />
+        </button>
+        <button
+          type="button"
+          aria-label={`${name} later`}
+          disabled={last}
+          className={quiet}
+          onClick={() => onMove(1)}
+        >
+          <ChevronDown aria-hidden className="size-4" />
+        </button>
+        <button type="button" aria-label={`Remove ${name}`} className={quiet} onClick={onRemove}>
+          <X aria-hidden className="size-4" />
+        </button>
       </div>
-      {effect.kind === 'lut' && <LookFields effect={effect} looks={props.looks} onLooks={props.onLooks} onChange={onChange} />}
-      {effect.kind === 'title' && <input aria-label="Title text" value={effect.text} onChange={(event) => onChange({ ...effect, text: event.target.value }, `text-${effect.id}`)} className={`mt-1 ${inputLook}`} />}
+      {effect.kind === 'lut' && (
+        <LookFields effect={effect} looks={props.looks} onLooks={props.onLooks} onChange={onChange} />
+      )}
+      {effect.kind === 'title' && (
+        <input
+          aria-label="Title text"
+          value={effect.text}
+          onChange={(event) => onChange({ ...effect, text: event.target.value }, `text-${effect.id}`)}
+          className={`mt-1 ${inputLook}`}
+        />
+      )}
       <div className="mt-1 grid grid-cols-[max-content_1fr_max-content] items-center gap-x-2">
-        {controls[effect.kind].map((control) => <Slider key={control.label} control={control} effect={effect} onChange={onChange} />)}
+        {controls[effect.kind].map((control) => (
+          <Slider key={control.label} control={control} effect={effect} onChange={onChange} />
+        ))}
       </div>
     </li>
   );
 }
 
-function Slider({ control, effect, onChange }: { control: Control; effect: Effect; onChange: EffectFieldsProps['onChange'] }) {
+function Slider({
+  control,
+  effect,
+  onChange,
+}: {
+  control: Control;
+  effect: Effect;
+  onChange: EffectFieldsProps['onChange'];
+}) {
   const value = control.get(effect);
   return (
     <>
       <span className="text-xs text-muted">{control.label}</span>
-      <input type="range" aria-label={control.label} aria-valuetext={`${Number((value * control.factor).toFixed(2))} ${control.unit}`} min={control.least} max={control.most} step={control.step} value={value} onChange={(event) => onChange(control.set(effect, Number(event.target.value)), `${control.label}-${effect.id}`)} className="h-6 min-w-0 accent-[var(--edge)]" />
-      <span className="figure min-w-14 text-right text-xs">{Number((value * control.factor).toFixed(2))}{control.unit && `\u202f${control.unit}`}</span>
+      <input
+        type="range"
+        aria-label={control.label}
+        aria-valuetext={`${Number((value * control.factor).toFixed(2))} ${control.unit}`}
+        min={control.least}
+        max={control.most}
+        step={control.step}
+        value={value}
+        onChange={(event) =>
+          onChange(control.set(effect, Number(event.target.value)), `${control.label}-${effect.id}`)
+        }
+        className="h-6 min-w-0 accent-[var(--edge)]"
+      />
+      <span className="figure min-w-14 text-right text-xs">
+        {Number((value * control.factor).toFixed(2))}
+        {control.unit && `\u202f${control.unit}`}
+      </span>
     </>
   );
 }
 
 type LutEffect = Extract<Effect, { kind: 'lut' }>;
 
-function LookFields({ effect, looks, onLooks, onChange }: { effect: LutEffect; looks: LookList; onLooks: (looks: LookList) => void; onChange: EffectFieldsProps['onChange'] }) {
+function LookFields({
+  effect,
+  looks,
+  onLooks,
+  onChange,
+}: {
+  effect: LutEffect;
+  looks: LookList;
+  onLooks: (looks: LookList) => void;
+  onChange: EffectFieldsProps['onChange'];
+}) {
   const { error, send } = useSend();
   const load = async (file: File | undefined) => {
     if (!file) return;
-    const added = await send<LookList[number]>('/api/looks', 'POST', { name: file.name, text: await file.text() });
+    const added = await send<LookList[number]>('/api/looks', 'POST', {
+      name: file.name,
+      text: await file.text(),
+    });
     if (!added) return;
     onLooks([...looks, added]);
     onChange({ ...effect, lookId: added.id, name: added.name });
   };
   return (
     <div className="mt-1 flex flex-wrap items-center gap-2">
-      <select aria-label="Look" value={effect.lookId ?? ''} onChange={(event) => onChange({ ...effect, lookId: event.target.value || null, name: looks.find(({ id }) => id === event.target.value)?.name ?? '' })} className="h-8 min-w-0 flex-1 border border-edge bg-ground px-1 text-sm">
+      <select
+        aria-label="Look"
+        value={effect.lookId ?? ''}
+        onChange={(event) =>
+          onChange({
+            ...effect,
+            lookId: event.target.value || null,
+            name: looks.find(({ id }) => id === event.target.value)?.name ?? '',
+          })
+        }
+        className="h-8 min-w-0 flex-1 border border-edge bg-ground px-1 text-sm"
+      >
         <option value="">no look chosen</option>
-        {looks.map((look) => <option key={look.id} value={look.id}>{look.name} ({look.dimensions}D, {look.size})</option>)}
+        {looks.map((look) => (
+          <option key={look.id} value={look.id}>
+            {look.name} ({look.dimensions}D, {look.size})
+          </option>
+        ))}
       </select>
-      <label className="cursor-pointer border border-edge px-2 py-1 text-xs focus-within:outline-2">Load .cube<input type="file" accept=".cube" aria-label="Load a .cube file" className="sr-only" onChange={(event) => { void load(event.target.files?.[0]); event.target.value = ''; }} /></label>
-      {effect.lookId && <a href={`/api/looks/${effect.lookId}`} aria-label="Save this look as .cube" title="Save this look as .cube" className="text-muted hover:text-ink"><Download aria-hidden className="size-4" /></a>}
+      <label className="cursor-pointer border border-edge px-2 py-1 text-xs focus-within:outline-2">
+        Load .cube
+        <input
+          type="file"
+          accept=".cube"
+          aria-label="Load a .cube file"
+          className="sr-only"
+          onChange={(event) => {
+            void load(event.target.files?.[0]);
+            event.target.value = '';
+          }}
+        />
+      </label>
+      {effect.lookId && (
+        <a
+          href={`/api/looks/${effect.lookId}`}
+          aria-label="Save this look as .cube"
+          title="Save this look as .cube"
+          className="text-muted hover:text-ink"
+        >
+          <Download aria-hidden className="size-4" />
+        </a>
+      )}
       <FormError message={error?.message} />
     </div>
   );

@@ -26,9 +26,14 @@ export function LagPlot({ requests, label }: { requests: readonly ScrubRequest[]
     };
   }, [requests, width]);
   const axes = useAxes(x, y, width, height, margin);
-  const stepped = line<readonly [number, number]>().x(([ms]) => x(ms / 1000)).y(([, slot]) => y(slot)).curve(curveStepAfter);
+  const stepped = line<readonly [number, number]>()
+    .x(([ms]) => x(ms / 1000))
+    .y(([, slot]) => y(slot))
+    .curve(curveStepAfter);
   const points = ({ timesMs, slots }: LagLine) => timesMs.map((ms, at) => [ms, slots[at] as number] as const);
-  const gap = gapOf(playhead, picture).map(([ms, a, b]) => `M${x(ms / 1000)},${y(a)}V${y(b)}`).join('');
+  const gap = gapOf(playhead, picture)
+    .map(([ms, a, b]) => `M${x(ms / 1000)},${y(a)}V${y(b)}`)
+    .join('');
   const end = (of: LagLine) => y(of.slots.at(-1) ?? 0);
   const refused = requests.filter(({ end: became }) => became === 'refused');
   return (
@@ -36,17 +41,59 @@ export function LagPlot({ requests, label }: { requests: readonly ScrubRequest[]
       {width > 0 && (
         <svg role="img" aria-label={label} width={width} height={height} className="block">
           <g ref={axes} />
-          <text x={width - margin.right} y={height - 4} textAnchor="end" fontSize="12" fill="var(--muted)">seconds of the gesture</text>
-          <text x={6} y={height - 4} fontSize="12" fill="var(--muted)">slot</text>
+          <text x={width - margin.right} y={height - 4} textAnchor="end" fontSize="12" fill="var(--muted)">
+            seconds of the gesture
+          </text>
+          <text x={6} y={height - 4} fontSize="12" fill="var(--muted)">
+            slot
+          </text>
           <path d={gap} stroke="var(--signal-text)" strokeWidth="1" opacity="0.55" />
-          <path d={stepped(points(playhead)) ?? ''} fill="none" stroke="var(--muted)" strokeWidth="1.2" strokeDasharray="4 2" />
+          <path
+            d={stepped(points(playhead)) ?? ''}
+            fill="none"
+            stroke="var(--muted)"
+            strokeWidth="1.2"
+            strokeDasharray="4 2"
+          />
           <path d={stepped(points(picture)) ?? ''} fill="none" stroke="var(--ink)" strokeWidth="1.8" />
-          {refused.map(({ atMs, target }, at) => <path key={at} transform={`translate(${x(atMs / 1000)},${y(target)})`} d={cross} stroke="var(--cause-media)" strokeWidth="2" fill="none"><title>{`slot ${target}: could not be decoded`}</title></path>)}
-          <text x={width - margin.right + 6} y={end(playhead) + (end(playhead) < end(picture) ? -2 : 12)} fontSize="12" fill="var(--muted)">playhead</text>
-          <text x={width - margin.right + 6} y={end(picture) + (end(playhead) < end(picture) ? 12 : -2)} fontSize="12" fill="var(--ink)">picture</text>
+          {refused.map(({ atMs, target }, at) => (
+            <path
+              key={at}
+              transform={`translate(${x(atMs / 1000)},${y(target)})`}
+              d={cross}
+              stroke="var(--cause-media)"
+              strokeWidth="2"
+              fill="none"
+            >
+              <title>{`slot ${target}: could not be decoded`}</title>
+            </path>
+          ))}
+          <text
+            x={width - margin.right + 6}
+            y={end(playhead) + (end(playhead) < end(picture) ? -2 : 12)}
+            fontSize="12"
+            fill="var(--muted)"
+          >
+            playhead
+          </text>
+          <text
+            x={width - margin.right + 6}
+            y={end(picture) + (end(playhead) < end(picture) ? 12 : -2)}
+            fontSize="12"
+            fill="var(--ink)"
+          >
+            picture
+          </text>
         </svg>
       )}
-      {refused.length > 0 && <p className="px-2 pb-1 text-xs text-muted"><svg aria-hidden width="12" height="12" viewBox="-6 -6 12 12" className="inline-block"><path d={cross} stroke="var(--cause-media)" strokeWidth="2" fill="none" /></svg> could not be decoded</p>}
+      {refused.length > 0 && (
+        <p className="px-2 pb-1 text-xs text-muted">
+          <svg aria-hidden width="12" height="12" viewBox="-6 -6 12 12" className="inline-block">
+            <path d={cross} stroke="var(--cause-media)" strokeWidth="2" fill="none" />
+          </svg>{' '}
+          could not be decoded
+        </p>
+      )}
     </div>
   );
 }
@@ -58,7 +105,8 @@ function gapOf(playhead: LagLine, picture: LagLine): [number, number, number][] 
   playhead.timesMs.forEach((ms, index) => {
     while (at + 1 < picture.timesMs.length && (picture.timesMs[at + 1] as number) <= ms) at++;
     const shown = picture.slots[at];
-    if (shown !== undefined && (picture.timesMs[at] as number) <= ms) result.push([ms, playhead.slots[index] as number, shown]);
+    if (shown !== undefined && (picture.timesMs[at] as number) <= ms)
+      result.push([ms, playhead.slots[index] as number, shown]);
   });
   return result;
 }

@@ -23,7 +23,16 @@ interface PlayFormProps {
   readonly sound: readonly (number | null)[];
 }
 
-const speeds = [['1', '1x'], ['2', '2x'], ['4', '4x'], ['8', '8x'], ['-1', '1x back'], ['-2', '2x back'], ['-4', '4x back'], ['-8', '8x back']] as const;
+const speeds = [
+  ['1', '1x'],
+  ['2', '2x'],
+  ['4', '4x'],
+  ['8', '8x'],
+  ['-1', '1x back'],
+  ['-2', '2x back'],
+  ['-4', '4x back'],
+  ['-8', '8x back'],
+] as const;
 
 /** Starts a measured run of the timeline. */
 export function PlayForm({ timelineId, marks, playhead, total, beforeStart, volumes, sound }: PlayFormProps) {
@@ -41,8 +50,25 @@ export function PlayForm({ timelineId, marks, playhead, total, beforeStart, volu
   const [answer, setAnswer] = useState<ForecastAnswer | null>(null);
   const request = () => {
     const backwards = Number(speed) < 0;
-    const bounds = stretch === 'marks' ? { from: marks.in ?? 0, to: marks.out === null ? null : marks.out + 1 } : stretch === 'playhead' ? (backwards ? { from: 0, to: playhead + 1 } : { from: playhead, to: null }) : { from: 0, to: null };
-    return { scale, read, speed: Number(speed), loops: Number(loops), policy, warm: cache === 'warm', threads: threads === '' ? 0 : Number(threads), volumeId: volumeId || null, ...bounds };
+    const bounds =
+      stretch === 'marks'
+        ? { from: marks.in ?? 0, to: marks.out === null ? null : marks.out + 1 }
+        : stretch === 'playhead'
+          ? backwards
+            ? { from: 0, to: playhead + 1 }
+            : { from: playhead, to: null }
+          : { from: 0, to: null };
+    return {
+      scale,
+      read,
+      speed: Number(speed),
+      loops: Number(loops),
+      policy,
+      warm: cache === 'warm',
+      threads: threads === '' ? 0 : Number(threads),
+      volumeId: volumeId || null,
+      ...bounds,
+    };
   };
   const start = async () => {
     await beforeStart();
@@ -54,28 +80,94 @@ export function PlayForm({ timelineId, marks, playhead, total, beforeStart, volu
     setAnswer(await send<ForecastAnswer>(`/api/timelines/${timelineId}/forecast`, 'POST', request()));
   };
   return (
-    <form aria-label="Play and measure this timeline" className="border bg-surface p-3" onSubmit={(event) => { event.preventDefault(); void start(); }}>
+    <form
+      aria-label="Play and measure this timeline"
+      className="border bg-surface p-3"
+      onSubmit={(event) => {
+        event.preventDefault();
+        void start();
+      }}
+    >
       <div className="flex flex-wrap items-end gap-3">
         <ScaleChoice value={scale} onChange={setScale} />
-        <Choice label="Reads" value={read} onChange={setRead} options={[['originals', 'Originals'], ['proxies', 'Proxies']]} />
-        <SelectField label="Stretch" value={stretch} onChange={(value) => setStretch(value as typeof stretch)} options={[['all', 'whole run-through'], ['playhead', 'from the playhead'], ['marks', 'from in to out']]} className="w-44" />
+        <Choice
+          label="Reads"
+          value={read}
+          onChange={setRead}
+          options={[
+            ['originals', 'Originals'],
+            ['proxies', 'Proxies'],
+          ]}
+        />
+        <SelectField
+          label="Stretch"
+          value={stretch}
+          onChange={(value) => setStretch(value as typeof stretch)}
+          options={[
+            ['all', 'whole run-through'],
+            ['playhead', 'from the playhead'],
+            ['marks', 'from in to out'],
+          ]}
+          className="w-44"
+        />
         <SelectField label="Speed" value={speed} onChange={setSpeed} options={speeds} className="w-28" />
-        <Button look="main" type="submit" disabled={busy || total === 0}><Play aria-hidden className="size-4" />Play and measure</Button>
-        <Button disabled={busy || total === 0} onClick={() => void forecast()}>Forecast</Button>
+        <Button look="main" type="submit" disabled={busy || total === 0}>
+          <Play aria-hidden className="size-4" />
+          Play and measure
+        </Button>
+        <Button disabled={busy || total === 0} onClick={() => void forecast()}>
+          Forecast
+        </Button>
       </div>
       <details className="mt-2">
         <summary className="w-fit text-sm text-muted hover:text-ink">Further conditions</summary>
         <div className="mt-2 flex flex-wrap items-end gap-3">
-          <NumberField label="Times round" value={loops} onChange={setLoops} invalid={error?.field === 'loops'} className="w-24" />
-          <Choice label="Late frames" value={policy} onChange={setPolicy} options={[['hold-time', 'Hold time: drop them'], ['every-frame', 'Show every frame']]} />
-          <Choice label="System cache" value={cache} onChange={setCache} options={[['cold', 'Cold'], ['warm', 'Warm, on purpose']]} />
-          <SelectField label="Media from" value={volumeId} onChange={setVolumeId} options={[['', 'where the timeline has it'], ...volumes]} className="w-56" />
-          <NumberField label="Decoder threads" value={threads} onChange={setThreads} placeholder="one per core" className="w-32" />
+          <NumberField
+            label="Times round"
+            value={loops}
+            onChange={setLoops}
+            invalid={error?.field === 'loops'}
+            className="w-24"
+          />
+          <Choice
+            label="Late frames"
+            value={policy}
+            onChange={setPolicy}
+            options={[
+              ['hold-time', 'Hold time: drop them'],
+              ['every-frame', 'Show every frame'],
+            ]}
+          />
+          <Choice
+            label="System cache"
+            value={cache}
+            onChange={setCache}
+            options={[
+              ['cold', 'Cold'],
+              ['warm', 'Warm, on purpose'],
+            ]}
+          />
+          <SelectField
+            label="Media from"
+            value={volumeId}
+            onChange={setVolumeId}
+            options={[['', 'where the timeline has it'], ...volumes]}
+            className="w-56"
+          />
+          <NumberField
+            label="Decoder threads"
+            value={threads}
+            onChange={setThreads}
+            placeholder="one per core"
+            className="w-32"
+          />
         </div>
       </details>
       <FormError message={error?.message} />
       {answer && <Forecast answer={answer} />}
-      <p className="mt-2 text-xs text-muted">Sound is silent work: it is not played in step, and a run decodes none of it. {soundText(sound)}</p>
+      <p className="mt-2 text-xs text-muted">
+        Sound is silent work: it is not played in step, and a run decodes none of it. {soundText(sound)}
+      </p>
     </form>
   );
 }

@@ -14,34 +14,89 @@ const margin = { top: 18, right: 24, bottom: 30, left: 60 };
 export function RampPlot({ ramp, probes }: { ramp: RampResult; probes: readonly RampProbe[] }) {
   const { ref, width } = useWidth();
   const axis = useRef<SVGGElement>(null);
-  const { x, y } = useMemo(() => ({
-    x: scalePoint(ramp.edges.map(({ scale }) => scale), [margin.left, Math.max(margin.left + 1, Math.min(width, 720) - margin.right)]).padding(0.6),
-    y: scaleLinear([0, Math.max(2, ...probes.map(({ level }) => level))], [height - margin.bottom, margin.top]).nice(),
-  }), [ramp, probes, width]);
+  const { x, y } = useMemo(
+    () => ({
+      x: scalePoint(
+        ramp.edges.map(({ scale }) => scale),
+        [margin.left, Math.max(margin.left + 1, Math.min(width, 720) - margin.right)],
+      ).padding(0.6),
+      y: scaleLinear(
+        [0, Math.max(2, ...probes.map(({ level }) => level))],
+        [height - margin.bottom, margin.top],
+      ).nice(),
+    }),
+    [ramp, probes, width],
+  );
   useEffect(() => {
     if (!axis.current || width === 0) return;
     const group = select(axis.current);
     group.selectAll('*').remove();
-    drawValueAxis(group.append('g').attr('transform', `translate(${margin.left},0)`), y, Math.min(width, 720) - margin.right - margin.left, 6);
+    drawValueAxis(
+      group.append('g').attr('transform', `translate(${margin.left},0)`),
+      y,
+      Math.min(width, 720) - margin.right - margin.left,
+      6,
+    );
   }, [y, width]);
-  const edge = ramp.edges.map(({ scale, plays, drops }) => [x(scale) ?? 0, y(drops === null ? plays : (plays + drops) / 2)] as const);
+  const edge = ramp.edges.map(
+    ({ scale, plays, drops }) => [x(scale) ?? 0, y(drops === null ? plays : (plays + drops) / 2)] as const,
+  );
   return (
     <div ref={ref} className="border bg-surface">
       {width > 0 && (
-        <svg role="img" aria-label={`Edge of ${ramp.family} at each playback scale`} width={Math.min(width, 720)} height={height} className="block">
+        <svg
+          role="img"
+          aria-label={`Edge of ${ramp.family} at each playback scale`}
+          width={Math.min(width, 720)}
+          height={height}
+          className="block"
+        >
           <g ref={axis} />
-          <text x={6} y={height - 8} fontSize="12" fill="var(--muted)">{ramp.family}</text>
-          <path d={edge.map(([left, top], at) => `${at === 0 ? 'M' : 'L'}${left},${top}`).join('')} fill="none" stroke="var(--ink)" strokeWidth="1.8" />
+          <text x={6} y={height - 8} fontSize="12" fill="var(--muted)">
+            {ramp.family}
+          </text>
+          <path
+            d={edge.map(([left, top], at) => `${at === 0 ? 'M' : 'L'}${left},${top}`).join('')}
+            fill="none"
+            stroke="var(--ink)"
+            strokeWidth="1.8"
+          />
           {probes.map(({ scale, level, dropped, slots }) => {
             const [left, top] = [x(scale) ?? 0, y(level)];
-            return dropped === 0
-              ? <circle key={`${scale}-${level}`} cx={left} cy={top} r="4.5" fill="var(--ink)"><title>{`${scale}, ${level}: all ${slots} slots shown`}</title></circle>
-              : <path key={`${scale}-${level}`} d={`M${left - 5},${top - 5}l10,10m0,-10l-10,10`} stroke="var(--signal-text)" strokeWidth="2"><title>{`${scale}, ${level}: ${dropped} of ${slots} slots dropped`}</title></path>;
+            return dropped === 0 ? (
+              <circle key={`${scale}-${level}`} cx={left} cy={top} r="4.5" fill="var(--ink)">
+                <title>{`${scale}, ${level}: all ${slots} slots shown`}</title>
+              </circle>
+            ) : (
+              <path
+                key={`${scale}-${level}`}
+                d={`M${left - 5},${top - 5}l10,10m0,-10l-10,10`}
+                stroke="var(--signal-text)"
+                strokeWidth="2"
+              >
+                <title>{`${scale}, ${level}: ${dropped} of ${slots} slots dropped`}</title>
+              </path>
+            );
           })}
           {ramp.edges.map(({ scale, charge, drops, plays }) => (
             <g key={scale}>
-              <text x={x(scale)} y={height - 8} textAnchor="middle" fontSize="13" fill="var(--ink)">{scale} scale</text>
-              <text x={(x(scale) ?? 0) + 12} y={y(drops === null ? plays : (plays + drops) / 2) - 8} fontSize="12" fill="var(--muted)">{drops === null ? 'no edge up to here' : charge === 0 ? '' : `late: ${causesOf(charge).map((stage) => causeStyles[stage].word).join(' and ')}`}</text>
+              <text x={x(scale)} y={height - 8} textAnchor="middle" fontSize="13" fill="var(--ink)">
+                {scale} scale
+              </text>
+              <text
+                x={(x(scale) ?? 0) + 12}
+                y={y(drops === null ? plays : (plays + drops) / 2) - 8}
+                fontSize="12"
+                fill="var(--muted)"
+              >
+                {drops === null
+                  ? 'no edge up to here'
+                  : charge === 0
+                    ? ''
+                    : `late: ${causesOf(charge)
+                        .map((stage) => causeStyles[stage].word)
+                        .join(' and ')}`}
+              </text>
             </g>
           ))}
         </svg>

@@ -27,21 +27,71 @@ const mostShown = 8;
 type TimelineRun = TrialTableRow & { readonly subject: TimelineSubject };
 
 /** Runs of one timeline with different settings, laid over each other on its own axis. */
-export function RunsView({ name, timelineId, runs }: { name: string; timelineId: string; runs: TrialTableRow[] }) {
-  const played = useMemo(() => runs.filter((run): run is TimelineRun => run.subject.timeline !== undefined && run.summary !== null), [runs]);
+export function RunsView({
+  name,
+  timelineId,
+  runs,
+}: {
+  name: string;
+  timelineId: string;
+  runs: TrialTableRow[];
+}) {
+  const played = useMemo(
+    () =>
+      runs.filter((run): run is TimelineRun => run.subject.timeline !== undefined && run.summary !== null),
+    [runs],
+  );
   const versions = [...new Set(played.map(({ subject }) => subject.timeline.version))].sort((a, b) => b - a);
   const [version, setVersion] = useState(versions[0] ?? 0);
   const shown = played.filter(({ subject }) => subject.timeline.version === version).slice(0, mostShown);
   return (
     <div className="flex flex-col gap-5">
       <div className="flex flex-wrap items-baseline gap-x-4 text-sm text-muted">
-        <Link prefetch={false} href={`/timelines/${timelineId}`} className="underline decoration-edge underline-offset-4">{name}</Link>
-        {versions.length > 1 && <label className="flex items-center gap-2">Version <select aria-label="Version" value={version} onChange={(event) => setVersion(Number(event.target.value))} className="h-8 border border-edge bg-ground px-2">{versions.map((one) => <option key={one} value={one}>{one}</option>)}</select></label>}
+        <Link
+          prefetch={false}
+          href={`/timelines/${timelineId}`}
+          className="underline decoration-edge underline-offset-4"
+        >
+          {name}
+        </Link>
+        {versions.length > 1 && (
+          <label className="flex items-center gap-2">
+            Version{' '}
+            <select
+              aria-label="Version"
+              value={version}
+              onChange={(event) => setVersion(Number(event.target.value))}
+              className="h-8 border border-edge bg-ground px-2"
+            >
+              {versions.map((one) => (
+                <option key={one} value={one}>
+                  {one}
+                </option>
+              ))}
+            </select>
+          </label>
+        )}
       </div>
-      <h1>{shown.length === 0 ? 'No run of this timeline yet' : `${shown.length} ${shown.length === 1 ? 'run' : 'runs'} of version ${version}, one above the other`}</h1>
-      {shown.length === 0
-        ? <Empty title="Nothing was played" action={<Link prefetch={false} className="underline" href={`/timelines/${timelineId}`}>Play and measure it</Link>}>Runs with different settings lie here over one timeline, so that what one drops and another does not can be seen.</Empty>
-        : <Overlay key={version} runs={shown} />}
+      <h1>
+        {shown.length === 0
+          ? 'No run of this timeline yet'
+          : `${shown.length} ${shown.length === 1 ? 'run' : 'runs'} of version ${version}, one above the other`}
+      </h1>
+      {shown.length === 0 ? (
+        <Empty
+          title="Nothing was played"
+          action={
+            <Link prefetch={false} className="underline" href={`/timelines/${timelineId}`}>
+              Play and measure it
+            </Link>
+          }
+        >
+          Runs with different settings lie here over one timeline, so that what one drops and another does not
+          can be seen.
+        </Empty>
+      ) : (
+        <Overlay key={version} runs={shown} />
+      )}
       <TrialTable trials={runs} timelineId={timelineId} />
     </div>
   );
@@ -52,7 +102,10 @@ function Overlay({ runs }: { runs: readonly TimelineRun[] }) {
   const subject = newest?.subject as TimelineSubject;
   const { slots } = subject.timeline;
   const [range, setRange] = useState<SlotRange>({ from: 0, to: slots });
-  const whole = useMemo(() => ({ ...subject.timeline, course: { from: 0, slots, speed: 1 } }), [subject, slots]);
+  const whole = useMemo(
+    () => ({ ...subject.timeline, course: { from: 0, slots, speed: 1 } }),
+    [subject, slots],
+  );
   const played = usePlayedTimeline(whole);
   const timecodeAt = useMemo(() => clipTimecode(subject.startTimecode, subject.timeline.rate), [subject]);
   const views = useTraces(runs);
@@ -60,11 +113,41 @@ function Overlay({ runs }: { runs: readonly TimelineRun[] }) {
   return (
     <section aria-label="Runs over the timeline" className="flex flex-col gap-1">
       <div data-no-print className="flex gap-1">
-        <Button look="quiet" className="ml-auto h-7" aria-label="Zoom out" onClick={() => setRange(zoomRange(range, 0.5, middle, slots))}>−</Button>
-        <Button look="quiet" className="h-7" aria-label="Zoom in" onClick={() => setRange(zoomRange(range, 2, middle, slots))}>+</Button>
-        <Button look="quiet" className="h-7" aria-label="Earlier" onClick={() => setRange(moved(range, -0.5, slots))}>←</Button>
-        <Button look="quiet" className="h-7" aria-label="Later" onClick={() => setRange(moved(range, 0.5, slots))}>→</Button>
-        <Button look="quiet" className="h-7" onClick={() => setRange({ from: 0, to: slots })}>All</Button>
+        <Button
+          look="quiet"
+          className="ml-auto h-7"
+          aria-label="Zoom out"
+          onClick={() => setRange(zoomRange(range, 0.5, middle, slots))}
+        >
+          −
+        </Button>
+        <Button
+          look="quiet"
+          className="h-7"
+          aria-label="Zoom in"
+          onClick={() => setRange(zoomRange(range, 2, middle, slots))}
+        >
+          +
+        </Button>
+        <Button
+          look="quiet"
+          className="h-7"
+          aria-label="Earlier"
+          onClick={() => setRange(moved(range, -0.5, slots))}
+        >
+          ←
+        </Button>
+        <Button
+          look="quiet"
+          className="h-7"
+          aria-label="Later"
+          onClick={() => setRange(moved(range, 0.5, slots))}
+        >
+          →
+        </Button>
+        <Button look="quiet" className="h-7" onClick={() => setRange({ from: 0, to: slots })}>
+          All
+        </Button>
       </div>
       {runs.map((run) => {
         const view = views.get(run.id);
@@ -72,12 +155,29 @@ function Overlay({ runs }: { runs: readonly TimelineRun[] }) {
         return (
           <div key={run.id}>
             <p className="flex flex-wrap items-center gap-x-4 text-sm">
-              <Link prefetch={false} href={`/trials/${run.id}`} className="underline decoration-edge underline-offset-4">{settings.scale} scale, {courseWords(run.subject.timeline)}</Link>
+              <Link
+                prefetch={false}
+                href={`/trials/${run.id}`}
+                className="underline decoration-edge underline-offset-4"
+              >
+                {settings.scale} scale, {courseWords(run.subject.timeline)}
+              </Link>
               {summary?.grade && <GradeMark grade={summary.grade} />}
-              <span className="text-muted">{policyWords[settings.policy]}{settings.warm ? ', warm' : ''}, {dateTime(run.createdAt)}</span>
-              <span className="min-w-0 truncate text-muted">{summary && answerSentence(summary, toNumber(run.subject.timeline.rate))}</span>
+              <span className="text-muted">
+                {policyWords[settings.policy]}
+                {settings.warm ? ', warm' : ''}, {dateTime(run.createdAt)}
+              </span>
+              <span className="min-w-0 truncate text-muted">
+                {summary && answerSentence(summary, toNumber(run.subject.timeline.rate))}
+              </span>
             </p>
-            <div className="border bg-surface">{view ? <Ribbon data={onTimeline(view, run.subject)} range={range} /> : <div aria-busy className="h-[72px]" />}</div>
+            <div className="border bg-surface">
+              {view ? (
+                <Ribbon data={onTimeline(view, run.subject)} range={range} />
+              ) : (
+                <div aria-busy className="h-[72px]" />
+              )}
+            </div>
           </div>
         );
       })}
@@ -95,7 +195,10 @@ function moved(range: SlotRange, share: number, slots: number): SlotRange {
 }
 
 /** A run's slots at their places on the timeline: the worse where it passed a place more than once, pending where it never came. */
-export function onTimeline(view: Pick<TraceView, 'slots' | 'state' | 'charge' | 'doubtful'>, { timeline: { course, slots } }: TimelineSubject): RibbonData {
+export function onTimeline(
+  view: Pick<TraceView, 'slots' | 'state' | 'charge' | 'doubtful'>,
+  { timeline: { course, slots } }: TimelineSubject,
+): RibbonData {
   const state = new Uint8Array(slots);
   const charge = new Uint8Array(slots);
   const doubtful = new Uint8Array(slots);
@@ -117,11 +220,13 @@ function useTraces(runs: readonly TimelineRun[]): ReadonlyMap<string, TraceView>
   useEffect(() => {
     const control = new AbortController();
     for (const id of ids.split(',').filter(Boolean)) {
-      fetch(`/api/trials/${id}/trace`, { signal: control.signal }).then(async (response) => {
-        if (!response.ok) return;
-        const view = decodeTraceView(await response.arrayBuffer());
-        setViews((before) => new Map(before).set(id, view));
-      }).catch(() => undefined);
+      fetch(`/api/trials/${id}/trace`, { signal: control.signal })
+        .then(async (response) => {
+          if (!response.ok) return;
+          const view = decodeTraceView(await response.arrayBuffer());
+          setViews((before) => new Map(before).set(id, view));
+        })
+        .catch(() => undefined);
     }
     return () => control.abort();
   }, [ids]);

@@ -11,13 +11,40 @@ export function SaveGesture({ gesture, onDone }: { gesture: Gesture; onDone: () 
   const [kept, setKept] = useState(false);
   const { busy, error, send } = useSend();
   const { slots, timesMs, targets } = gesture;
-  const keep = async () => { if (await send('/api/gestures', 'POST', { name, slots, timesMs, targets })) setKept(true); };
-  if (kept) return <p role="status" className="border-l-4 border-signal bg-surface p-3 text-sm">The gesture is kept. Replay it under Scrub and load. <button type="button" className="underline" onClick={onDone}>Close</button></p>;
+  const keep = async () => {
+    if (await send('/api/gestures', 'POST', { name, slots, timesMs, targets })) setKept(true);
+  };
+  if (kept)
+    return (
+      <p role="status" className="border-l-4 border-signal bg-surface p-3 text-sm">
+        The gesture is kept. Replay it under Scrub and load.{' '}
+        <button type="button" className="underline" onClick={onDone}>
+          Close
+        </button>
+      </p>
+    );
   return (
-    <form aria-label="Keep the recorded gesture" className="flex flex-wrap items-end gap-3 border-l-4 border-signal bg-surface p-3" onSubmit={(event) => { event.preventDefault(); void keep(); }}>
-      <TextField label={`Name of the gesture: ${targets.length} positions in ${((timesMs.at(-1) ?? 0) / 1000).toFixed(1)} s`} value={name} onChange={setName} className="min-w-64" invalid={error?.field === 'name'} />
-      <Button look="main" type="submit" disabled={busy}>Keep it</Button>
-      <Button look="quiet" onClick={onDone}>Forget it</Button>
+    <form
+      aria-label="Keep the recorded gesture"
+      className="flex flex-wrap items-end gap-3 border-l-4 border-signal bg-surface p-3"
+      onSubmit={(event) => {
+        event.preventDefault();
+        void keep();
+      }}
+    >
+      <TextField
+        label={`Name of the gesture: ${targets.length} positions in ${((timesMs.at(-1) ?? 0) / 1000).toFixed(1)} s`}
+        value={name}
+        onChange={setName}
+        className="min-w-64"
+        invalid={error?.field === 'name'}
+      />
+      <Button look="main" type="submit" disabled={busy}>
+        Keep it
+      </Button>
+      <Button look="quiet" onClick={onDone}>
+        Forget it
+      </Button>
       <FormError message={error?.message} />
     </form>
   );

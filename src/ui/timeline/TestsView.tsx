@@ -31,15 +31,59 @@ interface TestsViewProps {
 }
 
 const column = createColumnHelper<TimelineTestListRow>();
-const latency = (test: TimelineTestListRow) => (test.result?.kind === 'scrub' ? (test.result.summary.latencyMs?.p50 ?? null) : null);
+const latency = (test: TimelineTestListRow) =>
+  test.result?.kind === 'scrub' ? (test.result.summary.latencyMs?.p50 ?? null) : null;
 const columns = [
-  column.accessor((test) => test.createdAt, { id: 'started', header: 'Started', meta: { text: (test) => dateTime(test.createdAt), rowName: true }, cell: ({ row: { original } }) => <Link prefetch={false} href={`/timelines/tests/${original.id}`} className="figure whitespace-nowrap underline decoration-edge underline-offset-4">{dateTime(original.createdAt)}</Link> }),
+  column.accessor((test) => test.createdAt, {
+    id: 'started',
+    header: 'Started',
+    meta: { text: (test) => dateTime(test.createdAt), rowName: true },
+    cell: ({ row: { original } }) => (
+      <Link
+        prefetch={false}
+        href={`/timelines/tests/${original.id}`}
+        className="figure whitespace-nowrap underline decoration-edge underline-offset-4"
+      >
+        {dateTime(original.createdAt)}
+      </Link>
+    ),
+  }),
   column.accessor((test) => testWords(test), { id: 'what', header: 'What was done' }),
-  column.accessor((test) => nameOf(test.subject), { id: 'subject', header: 'On', cell: ({ row: { original } }) => <MiddleName name={nameOf(original.subject)} /> }),
+  column.accessor((test) => nameOf(test.subject), {
+    id: 'subject',
+    header: 'On',
+    cell: ({ row: { original } }) => <MiddleName name={nameOf(original.subject)} />,
+  }),
   column.accessor((test) => test.subject.timeline.read, { id: 'read', header: 'Reads' }),
-  column.accessor((test) => volumesOf(test.subject).names.join(', '), { id: 'volume', header: 'Volume', cell: ({ row: { original: { subject } } }) => <><MiddleName name={volumesOf(subject).names.join(', ')} tail={8} />{volumesOf(subject).simulated && <Simulated />}</> }),
-  column.accessor(latency, { id: 'latency', header: 'Latency p50', meta: { figures: true }, cell: ({ getValue }) => milliseconds(getValue()) }),
-  column.accessor((test) => resultWords(test) ?? statusWords[test.status], { id: 'result', header: 'Result', cell: ({ row: { original } }) => <span className={original.status === 'done' ? '' : 'text-muted'}>{resultWords(original) ?? statusWords[original.status]}</span> }),
+  column.accessor((test) => volumesOf(test.subject).names.join(', '), {
+    id: 'volume',
+    header: 'Volume',
+    cell: ({
+      row: {
+        original: { subject },
+      },
+    }) => (
+      <>
+        <MiddleName name={volumesOf(subject).names.join(', ')} tail={8} />
+        {volumesOf(subject).simulated && <Simulated />}
+      </>
+    ),
+  }),
+  column.accessor(latency, {
+    id: 'latency',
+    header: 'Latency p50',
+    meta: { figures: true },
+    cell: ({ getValue }) => milliseconds(getValue()),
+  }),
+  column.accessor((test) => resultWords(test) ?? statusWords[test.status], {
+    id: 'result',
+    header: 'Result',
+    cell: ({ row: { original } }) => (
+      <span className={original.status === 'done' ? '' : 'text-muted'}>
+        {resultWords(original) ?? statusWords[original.status]}
+      </span>
+    ),
+  }),
 ] as ColumnDef<TimelineTestListRow, never>[];
 
 /** Scrub trials, load ramps and calibrations: started here, laid over each other from here. */
@@ -51,63 +95,195 @@ export function TestsView({ tests: initial, timelines, clips, gestures, wantedTi
     <div className="flex flex-col gap-5">
       <h1>How does it feel, and where is the edge?</h1>
       <section aria-label="Start" className="border bg-surface p-4">
-        <Choice label="Measure" value={kind} onChange={setKind} options={[['scrub', 'Scrubbing'], ['ramp', 'Load until it drops'], ['costs', 'What effects cost']]} />
+        <Choice
+          label="Measure"
+          value={kind}
+          onChange={setKind}
+          options={[
+            ['scrub', 'Scrubbing'],
+            ['ramp', 'Load until it drops'],
+            ['costs', 'What effects cost'],
+          ]}
+        />
         <div className="mt-3">
-          {kind === 'scrub' && <ScrubForm timelines={timelines} clips={clips} gestures={gestures} wantedTimelineId={wantedTimelineId} />}
+          {kind === 'scrub' && (
+            <ScrubForm
+              timelines={timelines}
+              clips={clips}
+              gestures={gestures}
+              wantedTimelineId={wantedTimelineId}
+            />
+          )}
           {kind === 'ramp' && <RampForm clips={clips} />}
           {kind === 'costs' && <CostsForm clips={clips} />}
         </div>
       </section>
-      <DataTable label="Scrub trials and ramps" rows={tests} columns={columns} rowId={({ id }) => id} initialSort={[{ id: 'started', desc: true }]} fileName="navvy-scrub-and-load"
+      <DataTable
+        label="Scrub trials and ramps"
+        rows={tests}
+        columns={columns}
+        rowId={({ id }) => id}
+        initialSort={[{ id: 'started', desc: true }]}
+        fileName="navvy-scrub-and-load"
         actions={(chosen) => {
           const scrubs = chosen.filter(({ result }) => result?.kind === 'scrub');
-          return <Button className="h-8" disabled={scrubs.length < 2} title={scrubs.length < 2 ? 'Choose at least two finished scrub trials' : undefined} onClick={() => router.push(`/timelines/tests/compare?ids=${scrubs.map(({ id }) => id).join(',')}`)}>Lay {scrubs.length} scrub trials over each other</Button>;
+          return (
+            <Button
+              className="h-8"
+              disabled={scrubs.length < 2}
+              title={scrubs.length < 2 ? 'Choose at least two finished scrub trials' : undefined}
+              onClick={() =>
+                router.push(`/timelines/tests/compare?ids=${scrubs.map(({ id }) => id).join(',')}`)
+              }
+            >
+              Lay {scrubs.length} scrub trials over each other
+            </Button>
+          );
         }}
-        empty={<Empty title="Nothing measured yet">A scrub trial plays a movement of the playhead and measures how long each picture takes. A ramp adds streams or grades until slots drop.</Empty>} />
+        empty={
+          <Empty title="Nothing measured yet">
+            A scrub trial plays a movement of the playhead and measures how long each picture takes. A ramp
+            adds streams or grades until slots drop.
+          </Empty>
+        }
+      />
     </div>
   );
 }
 
-const clipOptions = (clips: readonly LibraryClip[]) => clips.map((clip) => [clip.id, `${clip.path} — ${plainName(clip.volumeName, clip.simulated)}`] as const);
+const clipOptions = (clips: readonly LibraryClip[]) =>
+  clips.map((clip) => [clip.id, `${clip.path} — ${plainName(clip.volumeName, clip.simulated)}`] as const);
 
 function ScrubForm({ timelines, clips, gestures, wantedTimelineId }: Omit<TestsViewProps, 'tests'>) {
   const router = useRouter();
   const { busy, error, send } = useSend();
-  const [target, setTarget] = useState(wantedTimelineId ? `t:${wantedTimelineId}` : clips[0] ? `c:${clips[0].id}` : '');
+  const [target, setTarget] = useState(
+    wantedTimelineId ? `t:${wantedTimelineId}` : clips[0] ? `c:${clips[0].id}` : '',
+  );
   const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set(['slow-drag']));
   const [scale, setScale] = useState<PlaybackScale>('full');
   const [read, setRead] = useState<'originals' | 'proxies'>('originals');
   const [speed, setSpeed] = useState('4');
   const [seed, setSeed] = useState('1');
   const [cache, setCache] = useState<'cold' | 'warm'>('cold');
-  const toggle = (id: string) => setChosen((before) => { const next = new Set(before); if (!next.delete(id)) next.add(id); return next; });
+  const toggle = (id: string) =>
+    setChosen((before) => {
+      const next = new Set(before);
+      if (!next.delete(id)) next.add(id);
+      return next;
+    });
   const start = async () => {
-    const base = { ...(target.startsWith('t:') ? { timelineId: target.slice(2) } : { clipId: target.slice(2) }), scale, read, speed: Number(speed), seed: figure(seed), warm: cache === 'warm' };
+    const base = {
+      ...(target.startsWith('t:') ? { timelineId: target.slice(2) } : { clipId: target.slice(2) }),
+      scale,
+      read,
+      speed: Number(speed),
+      seed: figure(seed),
+      warm: cache === 'warm',
+    };
     const builtIn = [...chosen].filter((id) => !id.startsWith('g:'));
     const ids: string[] = [];
-    if (builtIn.length > 0) ids.push(...((await send<{ ids: string[] }>('/api/timeline-tests/scrub', 'POST', { ...base, gestures: builtIn }))?.ids ?? []));
-    for (const id of chosen) if (id.startsWith('g:')) ids.push(...((await send<{ ids: string[] }>('/api/timeline-tests/scrub', 'POST', { ...base, gestures: ['recorded'], gestureId: id.slice(2) }))?.ids ?? []));
+    if (builtIn.length > 0)
+      ids.push(
+        ...((
+          await send<{ ids: string[] }>('/api/timeline-tests/scrub', 'POST', { ...base, gestures: builtIn })
+        )?.ids ?? []),
+      );
+    for (const id of chosen)
+      if (id.startsWith('g:'))
+        ids.push(
+          ...((
+            await send<{ ids: string[] }>('/api/timeline-tests/scrub', 'POST', {
+              ...base,
+              gestures: ['recorded'],
+              gestureId: id.slice(2),
+            })
+          )?.ids ?? []),
+        );
     if (ids.length === 1) router.push(`/timelines/tests/${ids[0]}`);
   };
   return (
-    <form aria-label="Scrub trial" className="flex flex-col gap-3" onSubmit={(event) => { event.preventDefault(); void start(); }}>
+    <form
+      aria-label="Scrub trial"
+      className="flex flex-col gap-3"
+      onSubmit={(event) => {
+        event.preventDefault();
+        void start();
+      }}
+    >
       <div className="flex flex-wrap items-end gap-3">
-        <SelectField label="Clip or timeline" value={target} onChange={setTarget} options={[...timelines.map(({ id, name }) => [`t:${id}`, `Timeline: ${name}`] as const), ...clipOptions(clips).map(([id, name]) => [`c:${id}`, name] as const)]} className="min-w-64 flex-1" />
+        <SelectField
+          label="Clip or timeline"
+          value={target}
+          onChange={setTarget}
+          options={[
+            ...timelines.map(({ id, name }) => [`t:${id}`, `Timeline: ${name}`] as const),
+            ...clipOptions(clips).map(([id, name]) => [`c:${id}`, name] as const),
+          ]}
+          className="min-w-64 flex-1"
+        />
         <ScaleChoice value={scale} onChange={setScale} />
-        <Choice label="Reads" value={read} onChange={setRead} options={[['originals', 'Originals'], ['proxies', 'Proxies']]} />
-        <Button look="main" type="submit" disabled={busy || target === '' || chosen.size === 0}>Scrub and measure</Button>
+        <Choice
+          label="Reads"
+          value={read}
+          onChange={setRead}
+          options={[
+            ['originals', 'Originals'],
+            ['proxies', 'Proxies'],
+          ]}
+        />
+        <Button look="main" type="submit" disabled={busy || target === '' || chosen.size === 0}>
+          Scrub and measure
+        </Button>
       </div>
       <fieldset className="flex flex-wrap gap-x-5 gap-y-1 text-sm">
         <legend className="mb-1 text-xs text-muted">Gestures</legend>
-        {builtInGestures.map((gesture: BuiltInGesture) => <label key={gesture} className="flex items-center gap-1.5"><input type="checkbox" checked={chosen.has(gesture)} onChange={() => toggle(gesture)} />{gestureWords[gesture]}</label>)}
-        {gestures.map(({ id, name }) => <label key={id} className="flex items-center gap-1.5"><input type="checkbox" checked={chosen.has(`g:${id}`)} onChange={() => toggle(`g:${id}`)} />recorded: {name}</label>)}
+        {builtInGestures.map((gesture: BuiltInGesture) => (
+          <label key={gesture} className="flex items-center gap-1.5">
+            <input type="checkbox" checked={chosen.has(gesture)} onChange={() => toggle(gesture)} />
+            {gestureWords[gesture]}
+          </label>
+        ))}
+        {gestures.map(({ id, name }) => (
+          <label key={id} className="flex items-center gap-1.5">
+            <input type="checkbox" checked={chosen.has(`g:${id}`)} onChange={() => toggle(`g:${id}`)} />
+            recorded: {name}
+          </label>
+        ))}
       </fieldset>
       <details>
         <summary className="w-fit text-sm text-muted hover:text-ink">Further conditions</summary>
         <div className="mt-2 flex flex-wrap items-end gap-3">
-          <SelectField label="Shuttle speed" value={speed} onChange={setSpeed} options={[['2', '2x'], ['4', '4x'], ['8', '8x'], ['-2', '2x back'], ['-4', '4x back'], ['-8', '8x back']]} className="w-28" />
-          <NumberField label="Seed" value={seed} onChange={setSeed} invalid={error?.field === 'seed'} className="w-24" />
-          <Choice label="System cache" value={cache} onChange={setCache} options={[['cold', 'Cold'], ['warm', 'Warm, on purpose']]} />
+          <SelectField
+            label="Shuttle speed"
+            value={speed}
+            onChange={setSpeed}
+            options={[
+              ['2', '2x'],
+              ['4', '4x'],
+              ['8', '8x'],
+              ['-2', '2x back'],
+              ['-4', '4x back'],
+              ['-8', '8x back'],
+            ]}
+            className="w-28"
+          />
+          <NumberField
+            label="Seed"
+            value={seed}
+            onChange={setSeed}
+            invalid={error?.field === 'seed'}
+            className="w-24"
+          />
+          <Choice
+            label="System cache"
+            value={cache}
+            onChange={setCache}
+            options={[
+              ['cold', 'Cold'],
+              ['warm', 'Warm, on purpose'],
+            ]}
+          />
         </div>
       </details>
       <FormError message={error?.message} />
@@ -124,17 +300,77 @@ function RampForm({ clips }: { clips: readonly LibraryClip[] }) {
   const [seconds, setSeconds] = useState('3');
   const [chosen, setChosen] = useState<ReadonlySet<PlaybackScale>>(new Set(['full', 'half', 'quarter']));
   const start = async () => {
-    const begun = await send<{ id: string }>('/api/timeline-tests/ramp', 'POST', { clipId, family, most: figure(most), seconds: figure(seconds), scales: scaleOptions.map(([scale]) => scale).filter((scale) => chosen.has(scale)) });
+    const begun = await send<{ id: string }>('/api/timeline-tests/ramp', 'POST', {
+      clipId,
+      family,
+      most: figure(most),
+      seconds: figure(seconds),
+      scales: scaleOptions.map(([scale]) => scale).filter((scale) => chosen.has(scale)),
+    });
     if (begun) router.push(`/timelines/tests/${begun.id}`);
   };
   return (
-    <form aria-label="Load ramp" className="flex flex-wrap items-end gap-3" onSubmit={(event) => { event.preventDefault(); void start(); }}>
-      <SelectField label="Clip" value={clipId} onChange={setClipId} options={clipOptions(clips)} className="min-w-64 flex-1" />
-      <Choice label="Add" value={family} onChange={setFamily} options={[['streams', 'Streams side by side'], ['grades', 'Grades']]} />
-      <NumberField label="At most" value={most} onChange={setMost} invalid={error?.field === 'most'} className="w-20" />
-      <NumberField label="Play each" unit="s" value={seconds} onChange={setSeconds} invalid={error?.field === 'seconds'} className="w-20" />
-      <fieldset className="flex gap-3 text-sm"><legend className="mb-1 text-xs text-muted">At scale</legend>{scaleOptions.map(([scale, name]) => <label key={scale} className="flex h-9 items-center gap-1.5"><input type="checkbox" checked={chosen.has(scale)} onChange={() => setChosen((before) => { const next = new Set(before); if (!next.delete(scale)) next.add(scale); return next; })} />{name}</label>)}</fieldset>
-      <Button look="main" type="submit" disabled={busy || clipId === '' || chosen.size === 0}>Find the edge</Button>
+    <form
+      aria-label="Load ramp"
+      className="flex flex-wrap items-end gap-3"
+      onSubmit={(event) => {
+        event.preventDefault();
+        void start();
+      }}
+    >
+      <SelectField
+        label="Clip"
+        value={clipId}
+        onChange={setClipId}
+        options={clipOptions(clips)}
+        className="min-w-64 flex-1"
+      />
+      <Choice
+        label="Add"
+        value={family}
+        onChange={setFamily}
+        options={[
+          ['streams', 'Streams side by side'],
+          ['grades', 'Grades'],
+        ]}
+      />
+      <NumberField
+        label="At most"
+        value={most}
+        onChange={setMost}
+        invalid={error?.field === 'most'}
+        className="w-20"
+      />
+      <NumberField
+        label="Play each"
+        unit="s"
+        value={seconds}
+        onChange={setSeconds}
+        invalid={error?.field === 'seconds'}
+        className="w-20"
+      />
+      <fieldset className="flex gap-3 text-sm">
+        <legend className="mb-1 text-xs text-muted">At scale</legend>
+        {scaleOptions.map(([scale, name]) => (
+          <label key={scale} className="flex h-9 items-center gap-1.5">
+            <input
+              type="checkbox"
+              checked={chosen.has(scale)}
+              onChange={() =>
+                setChosen((before) => {
+                  const next = new Set(before);
+                  if (!next.delete(scale)) next.add(scale);
+                  return next;
+                })
+              }
+            />
+            {name}
+          </label>
+        ))}
+      </fieldset>
+      <Button look="main" type="submit" disabled={busy || clipId === '' || chosen.size === 0}>
+        Find the edge
+      </Button>
       <FormError message={error?.message} />
     </form>
   );
@@ -149,11 +385,29 @@ function CostsForm({ clips }: { clips: readonly LibraryClip[] }) {
     if (begun) router.push(`/timelines/tests/${begun.id}`);
   };
   return (
-    <form aria-label="Calibration" className="flex flex-wrap items-end gap-3" onSubmit={(event) => { event.preventDefault(); void start(); }}>
-      <SelectField label="On the first frame of" value={clipId} onChange={setClipId} options={clipOptions(clips)} className="min-w-64 flex-1" />
-      <Button look="main" type="submit" disabled={busy || clipId === ''}>Measure every effect</Button>
+    <form
+      aria-label="Calibration"
+      className="flex flex-wrap items-end gap-3"
+      onSubmit={(event) => {
+        event.preventDefault();
+        void start();
+      }}
+    >
+      <SelectField
+        label="On the first frame of"
+        value={clipId}
+        onChange={setClipId}
+        options={clipOptions(clips)}
+        className="min-w-64 flex-1"
+      />
+      <Button look="main" type="submit" disabled={busy || clipId === ''}>
+        Measure every effect
+      </Button>
       <FormError message={error?.message} />
-      <p className="w-full text-xs text-muted">Each effect is run on a decoded frame at full, half and quarter scale. Forecasts of timelines use the newest calibration.</p>
+      <p className="w-full text-xs text-muted">
+        Each effect is run on a decoded frame at full, half and quarter scale. Forecasts of timelines use the
+        newest calibration.
+      </p>
     </form>
   );
 }

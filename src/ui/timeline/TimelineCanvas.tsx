@@ -26,7 +26,15 @@ interface TimelineCanvasProps extends Omit<Painted, 'range'> {
 
 type Drag =
   | { readonly kind: 'playhead' }
-  | { readonly kind: 'move' | 'trim-start' | 'trim-end'; readonly item: Item; readonly before: Timeline; readonly from: number; readonly track: number; readonly ids: ReadonlySet<string>; readonly key: string };
+  | {
+      readonly kind: 'move' | 'trim-start' | 'trim-end';
+      readonly item: Item;
+      readonly before: Timeline;
+      readonly from: number;
+      readonly track: number;
+      readonly ids: ReadonlySet<string>;
+      readonly key: string;
+    };
 
 const edgePixels = 6;
 const snapPixels = 8;
@@ -35,9 +43,12 @@ const snapPixels = 8;
 export function TimelineCanvas(props: TimelineCanvasProps) {
   const { timeline, range, selected, marks, timecodeAt, playhead, onRange, room } = props;
   const height = timelineHeight(timeline.tracks.length);
-  const paint = useCallback((pen: CanvasRenderingContext2D, width: number) => {
-    paintTimeline(pen, { timeline, range, selected, marks, timecodeAt }, width, timelineInk(pen));
-  }, [timeline, range, selected, marks, timecodeAt]);
+  const paint = useCallback(
+    (pen: CanvasRenderingContext2D, width: number) => {
+      paintTimeline(pen, { timeline, range, selected, marks, timecodeAt }, width, timelineInk(pen));
+    },
+    [timeline, range, selected, marks, timecodeAt],
+  );
   const { ref } = useCanvas(height, paint);
   const box = useRef<HTMLDivElement>(null);
   const { handlers, drop, cursor } = useDrags(props, box);
@@ -45,19 +56,49 @@ export function TimelineCanvas(props: TimelineCanvasProps) {
     const span = range.to - range.from;
     if (event.ctrlKey || event.metaKey) {
       const { left, width } = element.getBoundingClientRect();
-      onRange(zoomRange(range, Math.exp(-event.deltaY / 300), range.from + ((event.clientX - left) / width) * span, room));
+      onRange(
+        zoomRange(
+          range,
+          Math.exp(-event.deltaY / 300),
+          range.from + ((event.clientX - left) / width) * span,
+          room,
+        ),
+      );
     } else {
-      const by = ((Math.abs(event.deltaX) > Math.abs(event.deltaY) ? event.deltaX : event.deltaY) / element.clientWidth) * span;
+      const by =
+        ((Math.abs(event.deltaX) > Math.abs(event.deltaY) ? event.deltaX : event.deltaY) /
+          element.clientWidth) *
+        span;
       onRange(clampRange({ from: range.from + by, to: range.to + by }, room));
     }
   });
   const at = ((playhead - range.from) / (range.to - range.from)) * 100;
   const slotShare = 100 / (range.to - range.from);
   return (
-    <div ref={box} {...handlers} role="application" aria-label={`Timeline with ${timeline.tracks.length} tracks; keys edit it, see the list of keys`} tabIndex={0} className="relative select-none overflow-hidden border bg-ground" style={{ touchAction: 'none', cursor }}>
+    <div
+      ref={box}
+      {...handlers}
+      role="application"
+      aria-label={`Timeline with ${timeline.tracks.length} tracks; keys edit it, see the list of keys`}
+      tabIndex={0}
+      className="relative select-none overflow-hidden border bg-ground"
+      style={{ touchAction: 'none', cursor }}
+    >
       <canvas ref={ref} className="block w-full" style={{ height }} />
-      {at + slotShare >= 0 && at <= 100 && <div aria-hidden className="pointer-events-none absolute inset-y-0 border-l-2 border-signal-text bg-signal-text/15" style={{ left: `${at}%`, width: `max(2px, ${slotShare}%)` }} />}
-      {drop !== null && <div aria-hidden className="pointer-events-none absolute inset-y-0 border-l-2 border-dashed border-ink" style={{ left: drop }} />}
+      {at + slotShare >= 0 && at <= 100 && (
+        <div
+          aria-hidden
+          className="pointer-events-none absolute inset-y-0 border-l-2 border-signal-text bg-signal-text/15"
+          style={{ left: `${at}%`, width: `max(2px, ${slotShare}%)` }}
+        />
+      )}
+      {drop !== null && (
+        <div
+          aria-hidden
+          className="pointer-events-none absolute inset-y-0 border-l-2 border-dashed border-ink"
+          style={{ left: drop }}
+        />
+      )}
     </div>
   );
 }
@@ -74,13 +115,24 @@ function useDrags(props: TimelineCanvasProps, box: React.RefObject<HTMLDivElemen
   const [cursor, setCursor] = useState('default');
   const [drop, setDrop] = useState<number | null>(null);
   const newest = useRef(props);
-  useEffect(() => { newest.current = props; });
-  const place = useCallback((event: { clientX: number; clientY: number }) => {
-    const { left, top, width } = box.current?.getBoundingClientRect() ?? { left: 0, top: 0, width: 1 };
-    const { range, timeline } = newest.current;
-    const perSlot = width / (range.to - range.from);
-    return { slot: range.from + (event.clientX - left) / perSlot, y: event.clientY - top, x: event.clientX - left, perSlot, track: trackAt(event.clientY - top, timeline.tracks.length) };
-  }, [box]);
+  useEffect(() => {
+    newest.current = props;
+  });
+  const place = useCallback(
+    (event: { clientX: number; clientY: number }) => {
+      const { left, top, width } = box.current?.getBoundingClientRect() ?? { left: 0, top: 0, width: 1 };
+      const { range, timeline } = newest.current;
+      const perSlot = width / (range.to - range.from);
+      return {
+        slot: range.from + (event.clientX - left) / perSlot,
+        y: event.clientY - top,
+        x: event.clientX - left,
+        perSlot,
+        track: trackAt(event.clientY - top, timeline.tracks.length),
+      };
+    },
+    [box],
+  );
   const edgeOf = (item: Item, slot: number, perSlot: number): 'move' | 'trim-start' | 'trim-end' => {
     const reach = Math.min(edgePixels, ((endOf(item) - item.start) * perSlot) / 4);
     if ((slot - item.start) * perSlot < reach) return 'trim-start';
@@ -104,9 +156,21 @@ function useDrags(props: TimelineCanvasProps, box: React.RefObject<HTMLDivElemen
       drag.current = { kind: 'playhead' };
       return;
     }
-    const ids = selected.has(item.id) ? selected : event.shiftKey ? new Set([...selected, item.id]) : new Set([item.id]);
+    const ids = selected.has(item.id)
+      ? selected
+      : event.shiftKey
+        ? new Set([...selected, item.id])
+        : new Set([item.id]);
     onSelect(ids);
-    drag.current = { kind: edgeOf(item, slot, perSlot), item, before: timeline, from: slot, track, ids, key: `drag-${++counter.current}` };
+    drag.current = {
+      kind: edgeOf(item, slot, perSlot),
+      item,
+      before: timeline,
+      from: slot,
+      track,
+      ids,
+      key: `drag-${++counter.current}`,
+    };
   };
   const move = (event: PointerEvent<HTMLDivElement>) => {
     const { timeline, onPlayhead } = newest.current;
@@ -114,10 +178,21 @@ function useDrags(props: TimelineCanvasProps, box: React.RefObject<HTMLDivElemen
     const current = drag.current;
     if (!current) {
       const item = y < layout.ruler ? null : itemUnder(timeline, track, slot);
-      setCursor(y < layout.ruler ? 'col-resize' : item ? (edgeOf(item, slot, perSlot) === 'move' ? 'grab' : 'ew-resize') : 'default');
+      setCursor(
+        y < layout.ruler
+          ? 'col-resize'
+          : item
+            ? edgeOf(item, slot, perSlot) === 'move'
+              ? 'grab'
+              : 'ew-resize'
+            : 'default',
+      );
       return;
     }
-    if (current.kind === 'playhead') { onPlayhead(Math.max(0, Math.floor(slot))); return; }
+    if (current.kind === 'playhead') {
+      onPlayhead(Math.max(0, Math.floor(slot)));
+      return;
+    }
     applyDrag(current, slot, track, perSlot, newest.current);
   };
   const onDragOver = (event: DragEvent<HTMLDivElement>) => {
@@ -133,26 +208,58 @@ function useDrags(props: TimelineCanvasProps, box: React.RefObject<HTMLDivElemen
     const { timeline, snapping, onDropClip, playhead } = newest.current;
     const { slot, track, perSlot } = place(event);
     const at = Math.max(0, Math.round(slot));
-    const snapped = snapping ? at + snapShift(snapPoints(timeline, new Set(), [playhead]), [at], snapPixels / perSlot) : at;
+    const snapped = snapping
+      ? at + snapShift(snapPoints(timeline, new Set(), [playhead]), [at], snapPixels / perSlot)
+      : at;
     onDropClip(clipId, track ?? timeline.tracks.length - 1, Math.max(0, Math.round(snapped)));
   };
-  const end = () => { drag.current = null; };
-  return { drop, cursor, handlers: { onPointerDown: begin, onPointerMove: move, onPointerUp: end, onPointerCancel: end, onDragOver, onDragLeave: () => setDrop(null), onDrop } };
+  const end = () => {
+    drag.current = null;
+  };
+  return {
+    drop,
+    cursor,
+    handlers: {
+      onPointerDown: begin,
+      onPointerMove: move,
+      onPointerUp: end,
+      onPointerCancel: end,
+      onDragOver,
+      onDragLeave: () => setDrop(null),
+      onDrop,
+    },
+  };
 }
 
-function applyDrag(drag: Extract<Drag, { item: Item }>, slot: number, track: number | null, perSlot: number, { timeline, snapping, playhead, edit }: TimelineCanvasProps): void {
+function applyDrag(
+  drag: Extract<Drag, { item: Item }>,
+  slot: number,
+  track: number | null,
+  perSlot: number,
+  { timeline, snapping, playhead, edit }: TimelineCanvasProps,
+): void {
   let by = Math.round(slot - drag.from);
   const { item, ids, before } = drag;
   if (snapping) {
     const moving = before.tracks.flatMap(({ items }) => items.filter(({ id }) => ids.has(id)));
-    const edges = drag.kind === 'move' ? moving.flatMap((one) => [one.start + by, endOf(one) + by]) : [drag.kind === 'trim-start' ? item.start + by : endOf(item) + by];
+    const edges =
+      drag.kind === 'move'
+        ? moving.flatMap((one) => [one.start + by, endOf(one) + by])
+        : [drag.kind === 'trim-start' ? item.start + by : endOf(item) + by];
     by += Math.round(snapShift(snapPoints(before, ids, [playhead]), edges, snapPixels / perSlot));
   }
-  if (drag.kind === 'trim-start') { edit(() => trimStart(before, item.id, by), `Trim the start of ${item.name}`, drag.key); return; }
-  if (drag.kind === 'trim-end') { edit(() => trimEnd(before, item.id, by), `Trim the end of ${item.name}`, drag.key); return; }
+  if (drag.kind === 'trim-start') {
+    edit(() => trimStart(before, item.id, by), `Trim the start of ${item.name}`, drag.key);
+    return;
+  }
+  if (drag.kind === 'trim-end') {
+    edit(() => trimEnd(before, item.id, by), `Trim the end of ${item.name}`, drag.key);
+    return;
+  }
   const tracks = (track ?? drag.track) - drag.track;
   const moved = moveItems(before, ids, by, tracks);
   // What would leave the timeline stays at its last possible place.
   if (moved === before && (by !== 0 || tracks !== 0)) return;
-  if (moved !== timeline) edit(() => moved, ids.size > 1 ? `Move ${ids.size} items` : `Move ${item.name}`, drag.key);
+  if (moved !== timeline)
+    edit(() => moved, ids.size > 1 ? `Move ${ids.size} items` : `Move ${item.name}`, drag.key);
 }

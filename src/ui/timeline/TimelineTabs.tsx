@@ -1,7 +1,10 @@
 'use client';
 import { Tabs } from '../parts/Tabs';
 
-const tabs = [{ href: '/timelines', name: 'Timelines' }, { href: '/timelines/tests', name: 'Scrub and load' }];
+const tabs = [
+  { href: '/timelines', name: 'Timelines' },
+  { href: '/timelines/tests', name: 'Scrub and load' },
+];
 
 /** The pages of the timelines section. */
 export function TimelineTabs() {

@@ -24,43 +24,133 @@ interface ViewerProps {
 }
 
 /** The picture of the slot under the playhead, worked as a trial works it; and how playing it goes. */
-export function Viewer({ timeline, viewer, playhead, timecodeAt, scale, onScale, read, onRead, onRecord }: ViewerProps) {
+export function Viewer({
+  timeline,
+  viewer,
+  playhead,
+  timecodeAt,
+  scale,
+  onScale,
+  read,
+  onRead,
+  onRecord,
+}: ViewerProps) {
   const [guides, setGuides] = useState(false);
   const screen = useRef<HTMLDivElement>(null);
   const fullScreen = useCallback(() => {
     if (document.fullscreenElement) void document.exitFullscreen();
     else void screen.current?.requestFullscreen().catch(() => undefined);
   }, []);
-  useCommands(useMemo(() => [
-    { id: 'guides', label: 'Safe areas on or off', group: 'Viewer', key: 'g', run: () => setGuides((on) => !on) },
-    { id: 'full-screen', label: 'Full screen on or off', group: 'Viewer', key: 'f', run: fullScreen },
-  ], [fullScreen]));
+  useCommands(
+    useMemo(
+      () => [
+        {
+          id: 'guides',
+          label: 'Safe areas on or off',
+          group: 'Viewer',
+          key: 'g',
+          run: () => setGuides((on) => !on),
+        },
+        { id: 'full-screen', label: 'Full screen on or off', group: 'Viewer', key: 'f', run: fullScreen },
+      ],
+      [fullScreen],
+    ),
+  );
   const { picture, problem } = viewer;
   const remark = viewer.state?.remark;
   const { width, height } = timeline;
   return (
     <section aria-label="Viewer" className="flex min-w-0 flex-col gap-1.5">
-      <div ref={screen} className="relative mx-auto flex w-full items-center justify-center overflow-hidden bg-black" style={{ aspectRatio: `${width} / ${height}`, maxHeight: '42vh' }}>
-        {picture && <img src={picture.url} alt={`Slot ${picture.slot}`} data-slot={picture.slot} className="h-full w-full object-contain" />}
+      <div
+        ref={screen}
+        className="relative mx-auto flex w-full items-center justify-center overflow-hidden bg-black"
+        style={{ aspectRatio: `${width} / ${height}`, maxHeight: '42vh' }}
+      >
+        {picture && (
+          <img
+            src={picture.url}
+            alt={`Slot ${picture.slot}`}
+            data-slot={picture.slot}
+            className="h-full w-full object-contain"
+          />
+        )}
         {guides && <SafeAreas />}
-        {playhead.speed !== 0 && <PlayState viewer={viewer} speed={playhead.speed} rate={timeline.rate.num / timeline.rate.den} />}
-        {(problem ?? remark) && <p role={problem ? 'alert' : 'status'} className="absolute inset-x-0 bottom-0 bg-surface/90 px-3 py-1.5 text-sm">{problem ?? remark}</p>}
-        {playhead.total === 0 && <p className="absolute text-sm text-white/70">Nothing on the timeline yet</p>}
+        {playhead.speed !== 0 && (
+          <PlayState viewer={viewer} speed={playhead.speed} rate={timeline.rate.num / timeline.rate.den} />
+        )}
+        {(problem ?? remark) && (
+          <p
+            role={problem ? 'alert' : 'status'}
+            className="absolute inset-x-0 bottom-0 bg-surface/90 px-3 py-1.5 text-sm"
+          >
+            {problem ?? remark}
+          </p>
+        )}
+        {playhead.total === 0 && (
+          <p className="absolute text-sm text-white/70">Nothing on the timeline yet</p>
+        )}
       </div>
       <div className="flex flex-wrap items-center gap-1">
-        <TimecodeEntry timeline={timeline} slot={playhead.slot} timecodeAt={timecodeAt} onGo={playhead.moveTo} />
-        <Tool label="First slot" onClick={() => playhead.moveTo(0)}><SkipBack aria-hidden className="size-4" /></Tool>
-        <Button className="h-8 px-3" onClick={() => (playhead.speed === 0 ? playhead.play(1) : playhead.stop())}>{playhead.speed === 0 ? 'Play' : 'Stop'}</Button>
-        <Tool label="Last slot" onClick={() => playhead.moveTo(playhead.total - 1)}><SkipForward aria-hidden className="size-4" /></Tool>
-        <Tool label="Loop" pressed={playhead.loop} onClick={() => playhead.setLoop(!playhead.loop)}><Repeat aria-hidden className="size-4" /></Tool>
-        <Tool label="Safe areas" pressed={guides} onClick={() => setGuides(!guides)}><Frame aria-hidden className="size-4" /></Tool>
-        <Tool label="Full screen" onClick={fullScreen}><Expand aria-hidden className="size-4" /></Tool>
-        <Tool label={playhead.isRecording ? 'End the recording of the playhead' : 'Record the playhead for a scrub trial'} pressed={playhead.isRecording} onClick={onRecord}>{playhead.isRecording ? <Square aria-hidden className="size-4" /> : <Circle aria-hidden className="size-4" />}</Tool>
-        <select aria-label="Playback scale of the viewer" value={scale} onChange={(event) => onScale(event.target.value as PlaybackScale)} className="ml-auto h-8 border border-edge bg-ground px-1 text-sm">
-          <option value="full">full scale</option><option value="half">half scale</option><option value="quarter">quarter scale</option>
+        <TimecodeEntry
+          timeline={timeline}
+          slot={playhead.slot}
+          timecodeAt={timecodeAt}
+          onGo={playhead.moveTo}
+        />
+        <Tool label="First slot" onClick={() => playhead.moveTo(0)}>
+          <SkipBack aria-hidden className="size-4" />
+        </Tool>
+        <Button
+          className="h-8 px-3"
+          onClick={() => (playhead.speed === 0 ? playhead.play(1) : playhead.stop())}
+        >
+          {playhead.speed === 0 ? 'Play' : 'Stop'}
+        </Button>
+        <Tool label="Last slot" onClick={() => playhead.moveTo(playhead.total - 1)}>
+          <SkipForward aria-hidden className="size-4" />
+        </Tool>
+        <Tool label="Loop" pressed={playhead.loop} onClick={() => playhead.setLoop(!playhead.loop)}>
+          <Repeat aria-hidden className="size-4" />
+        </Tool>
+        <Tool label="Safe areas" pressed={guides} onClick={() => setGuides(!guides)}>
+          <Frame aria-hidden className="size-4" />
+        </Tool>
+        <Tool label="Full screen" onClick={fullScreen}>
+          <Expand aria-hidden className="size-4" />
+        </Tool>
+        <Tool
+          label={
+            playhead.isRecording
+              ? 'End the recording of the playhead'
+              : 'Record the playhead for a scrub trial'
+          }
+          pressed={playhead.isRecording}
+          onClick={onRecord}
+        >
+          {playhead.isRecording ? (
+            <Square aria-hidden className="size-4" />
+          ) : (
+            <Circle aria-hidden className="size-4" />
+          )}
+        </Tool>
+        <select
+          aria-label="Playback scale of the viewer"
+          value={scale}
+          onChange={(event) => onScale(event.target.value as PlaybackScale)}
+          className="ml-auto h-8 border border-edge bg-ground px-1 text-sm"
+        >
+          <option value="full">full scale</option>
+          <option value="half">half scale</option>
+          <option value="quarter">quarter scale</option>
         </select>
-        <select aria-label="What the viewer reads" value={read} onChange={(event) => onRead(event.target.value as 'originals' | 'proxies')} className="h-8 border border-edge bg-ground px-1 text-sm">
-          <option value="originals">originals</option><option value="proxies">proxies</option>
+        <select
+          aria-label="What the viewer reads"
+          value={read}
+          onChange={(event) => onRead(event.target.value as 'originals' | 'proxies')}
+          className="h-8 border border-edge bg-ground px-1 text-sm"
+        >
+          <option value="originals">originals</option>
+          <option value="proxies">proxies</option>
         </select>
       </div>
       <Took viewer={viewer} rate={timeline.rate.num / timeline.rate.den} />
@@ -68,19 +158,67 @@ export function Viewer({ timeline, viewer, playhead, timecodeAt, scale, onScale,
   );
 }
 
-function Tool({ label, pressed, onClick, children }: { label: string; pressed?: boolean; onClick: () => void; children: ReactNode }) {
-  return <button type="button" aria-label={label} title={label} aria-pressed={pressed} onClick={onClick} className={clsx('inline-flex h-8 w-8 items-center justify-center border', pressed ? 'border-signal-text text-signal-text' : 'border-transparent text-muted hover:bg-raised hover:text-ink')}>{children}</button>;
+function Tool({
+  label,
+  pressed,
+  onClick,
+  children,
+}: {
+  label: string;
+  pressed?: boolean;
+  onClick: () => void;
+  children: ReactNode;
+}) {
+  return (
+    <button
+      type="button"
+      aria-label={label}
+      title={label}
+      aria-pressed={pressed}
+      onClick={onClick}
+      className={clsx(
+        'inline-flex h-8 w-8 items-center justify-center border',
+        pressed
+          ? 'border-signal-text text-signal-text'
+          : 'border-transparent text-muted hover:bg-raised hover:text-ink',
+      )}
+    >
+      {children}
+    </button>
+  );
 }
 
 /** How playing goes: speed, rate, dropped slots, buffers; dropped slots stand out. */
-function PlayState({ viewer: { state }, speed, rate }: { viewer: ViewerProps['viewer']; speed: number; rate: number }) {
-  if (!state?.playing) return <span className="absolute left-2 top-2 bg-black/70 px-2 py-0.5 text-sm text-white">filling the buffers</span>;
+function PlayState({
+  viewer: { state },
+  speed,
+  rate,
+}: {
+  viewer: ViewerProps['viewer'];
+  speed: number;
+  rate: number;
+}) {
+  if (!state?.playing)
+    return (
+      <span className="absolute left-2 top-2 bg-black/70 px-2 py-0.5 text-sm text-white">
+        filling the buffers
+      </span>
+    );
   return (
-    <div className="absolute inset-x-2 top-2 flex flex-wrap gap-x-3 bg-black/70 px-2 py-0.5 text-sm text-white" data-testid="play-state">
+    <div
+      className="absolute inset-x-2 top-2 flex flex-wrap gap-x-3 bg-black/70 px-2 py-0.5 text-sm text-white"
+      data-testid="play-state"
+    >
       <span className="figure">{speed > 0 ? `${speed}x` : `${-speed}x back`}</span>
-      <span className="figure">{state.achievedRate.toFixed(1)} of {Number(rate.toFixed(2))} /s</span>
-      <span className={clsx('figure', state.dropped > 0 && 'font-semibold underline')}>{count(state.dropped)} dropped</span>
-      <span className="figure">{state.buffers.read} read, {state.buffers.decoded} decoded, {state.buffers.ready} ready</span>
+      <span className="figure">
+        {state.achievedRate.toFixed(1)} of {Number(rate.toFixed(2))} /s
+      </span>
+      <span className={clsx('figure', state.dropped > 0 && 'font-semibold underline')}>
+        {count(state.dropped)} dropped
+      </span>
+      <span className="figure">
+        {state.buffers.read} read, {state.buffers.decoded} decoded, {state.buffers.ready} ready
+      </span>
     </div>
   );
 }
@@ -90,7 +228,18 @@ function Took({ viewer: { state }, rate }: { viewer: ViewerProps['viewer']; rate
   const took = state?.tookMs;
   return (
     <p className="min-h-5 text-xs text-muted" data-testid="took">
-      {took ? <>This slot took <span className="figure">{milliseconds(took.read + took.decode + took.process)}</span> warm: read <span className="figure">{milliseconds(took.read)}</span>, decode <span className="figure">{milliseconds(took.decode)}</span>, process <span className="figure">{milliseconds(took.process)}</span>; a slot lasts {milliseconds(1000 / rate)}.</> : ''}
+      {took ? (
+        <>
+          This slot took{' '}
+          <span className="figure">{milliseconds(took.read + took.decode + took.process)}</span> warm: read{' '}
+          <span className="figure">{milliseconds(took.read)}</span>, decode{' '}
+          <span className="figure">{milliseconds(took.decode)}</span>, process{' '}
+          <span className="figure">{milliseconds(took.process)}</span>; a slot lasts{' '}
+          {milliseconds(1000 / rate)}.
+        </>
+      ) : (
+        ''
+      )}
     </p>
   );
 }
@@ -98,24 +247,72 @@ function Took({ viewer: { state }, rate }: { viewer: ViewerProps['viewer']; rate
 /** Safe areas of SMPTE ST 2046-1: 93 % of the picture for action, 90 % (dashed) for titles. */
 function SafeAreas() {
   return (
-    <svg aria-hidden viewBox="0 0 100 100" preserveAspectRatio="none" className="pointer-events-none absolute inset-0 h-full w-full">
-      {[93, 90].map((share) => <rect key={share} x={(100 - share) / 2} y={(100 - share) / 2} width={share} height={share} fill="none" stroke="white" strokeWidth="1" vectorEffect="non-scaling-stroke" strokeDasharray={share === 90 ? '6 4' : undefined} />)}
+    <svg
+      aria-hidden
+      viewBox="0 0 100 100"
+      preserveAspectRatio="none"
+      className="pointer-events-none absolute inset-0 h-full w-full"
+    >
+      {[93, 90].map((share) => (
+        <rect
+          key={share}
+          x={(100 - share) / 2}
+          y={(100 - share) / 2}
+          width={share}
+          height={share}
+          fill="none"
+          stroke="white"
+          strokeWidth="1"
+          vectorEffect="non-scaling-stroke"
+          strokeDasharray={share === 90 ? '6 4' : undefined}
+        />
+      ))}
     </svg>
   );
 }
 
 /** The playhead's timecode; typing another and Enter goes there. A number alone goes to that slot. */
-function TimecodeEntry({ timeline, slot, timecodeAt, onGo }: { timeline: Timeline; slot: number; timecodeAt: (slot: number) => string; onGo: (slot: number) => void }) {
+function TimecodeEntry({
+  timeline,
+  slot,
+  timecodeAt,
+  onGo,
+}: {
+  timeline: Timeline;
+  slot: number;
+  timecodeAt: (slot: number) => string;
+  onGo: (slot: number) => void;
+}) {
   const [typed, setTyped] = useState<string | null>(null);
   const [problem, setProblem] = useState<string | null>(null);
   const field = useRef<HTMLInputElement>(null);
-  useCommands(useMemo(() => [{ id: 'enter-timecode', label: 'Type a timecode', group: 'Viewer', key: 't', run: () => { field.current?.focus(); field.current?.select(); } }], []));
+  useCommands(
+    useMemo(
+      () => [
+        {
+          id: 'enter-timecode',
+          label: 'Type a timecode',
+          group: 'Viewer',
+          key: 't',
+          run: () => {
+            field.current?.focus();
+            field.current?.select();
+          },
+        },
+      ],
+      [],
+    ),
+  );
   const go = () => {
     const text = (typed ?? '').trim();
     if (text === '') return;
     try {
       const counting = countingFor(timeline.rate, isDropFrameText(timeline.startTimecode));
-      onGo(/^\d+$/.test(text) ? Number(text) : parseTimecode(text, counting) - parseTimecode(timeline.startTimecode, counting));
+      onGo(
+        /^\d+$/.test(text)
+          ? Number(text)
+          : parseTimecode(text, counting) - parseTimecode(timeline.startTimecode, counting),
+      );
       setTyped(null);
       setProblem(null);
       field.current?.blur();
@@ -125,8 +322,34 @@ function TimecodeEntry({ timeline, slot, timecodeAt, onGo }: { timeline: Timelin
   };
   return (
     <span className="relative">
-      <input ref={field} aria-label="Timecode of the playhead" aria-invalid={problem !== null} value={typed ?? timecodeAt(slot)} onFocus={(event) => { setTyped(timecodeAt(slot)); event.target.select(); }} onBlur={() => { setTyped(null); setProblem(null); }} onChange={(event) => setTyped(event.target.value)} onKeyDown={(event) => { if (event.key === 'Enter') go(); if (event.key === 'Escape') field.current?.blur(); }} className="figure h-8 w-32 border border-edge bg-ground px-2 text-base" />
-      {problem && <span role="alert" className="absolute left-0 top-9 z-10 w-72 border border-signal bg-surface p-2 text-xs">{problem}</span>}
+      <input
+        ref={field}
+        aria-label="Timecode of the playhead"
+        aria-invalid={problem !== null}
+        value={typed ?? timecodeAt(slot)}
+        onFocus={(event) => {
+          setTyped(timecodeAt(slot));
+          event.target.select();
+        }}
+        onBlur={() => {
+          setTyped(null);
+          setProblem(null);
+        }}
+        onChange={(event) => setTyped(event.target.value)}
+        onKeyDown={(event) => {
+          if (event.key === 'Enter') go();
+          if (event.key === 'Escape') field.current?.blur();
+        }}
+        className="figure h-8 w-32 border border-edge bg-ground px-2 text-base"
+      />
+      {problem && (
+        <span
+          role="alert"
+          className="absolute left-0 top-9 z-10 w-72 border border-signal bg-surface p-2 text-xs"
+        >
+          {problem}
+        </span>
+      )}
     </span>
   );
 }

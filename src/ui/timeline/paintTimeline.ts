@@ -1,17 +1,45 @@
-import { endOf, fadeInSlots, lastStartedBy, type Item, type Timeline, type Track } from '@/core/timeline/model';
+import {
+  endOf,
+  fadeInSlots,
+  lastStartedBy,
+  type Item,
+  type Timeline,
+  type Track,
+} from '@/core/timeline/model';
 import type { SlotRange } from '../charts/slotAxis';
 
 /** Sizes in CSS pixels. */
 export const layout = { ruler: 24, track: 50, gap: 4 } as const;
 
-export interface TimelineInk { readonly ground: string; readonly surface: string; readonly raised: string; readonly line: string; readonly edge: string; readonly ink: string; readonly muted: string; readonly signal: string; readonly slot: string; readonly hatch: CanvasPattern | string }
+export interface TimelineInk {
+  readonly ground: string;
+  readonly surface: string;
+  readonly raised: string;
+  readonly line: string;
+  readonly edge: string;
+  readonly ink: string;
+  readonly muted: string;
+  readonly signal: string;
+  readonly slot: string;
+  readonly hatch: CanvasPattern | string;
+}
 
 export function timelineInk(pen: CanvasRenderingContext2D): TimelineInk {
   const style = getComputedStyle(document.documentElement);
   const colour = (name: string) => style.getPropertyValue(name).trim();
   return {
-    ground: colour('--ground'), surface: colour('--surface'), raised: colour('--raised'), line: colour('--line'), edge: colour('--edge'), ink: colour('--ink'), muted: colour('--muted'), signal: colour('--signal-text'), slot: colour('--slot'),
-    hatch: pen.createPattern(hatchTile(colour('--signal-text'), colour('--surface')), 'repeat') ?? colour('--signal-text'),
+    ground: colour('--ground'),
+    surface: colour('--surface'),
+    raised: colour('--raised'),
+    line: colour('--line'),
+    edge: colour('--edge'),
+    ink: colour('--ink'),
+    muted: colour('--muted'),
+    signal: colour('--signal-text'),
+    slot: colour('--slot'),
+    hatch:
+      pen.createPattern(hatchTile(colour('--signal-text'), colour('--surface')), 'repeat') ??
+      colour('--signal-text'),
   };
 }
 
@@ -25,9 +53,12 @@ function hatchTile(line: string, ground: string): HTMLCanvasElement {
     pen.fillRect(0, 0, 8, 8);
     pen.strokeStyle = line;
     pen.beginPath();
-    pen.moveTo(-2, 10); pen.lineTo(10, -2);
-    pen.moveTo(-2, 2); pen.lineTo(2, -2);
-    pen.moveTo(6, 10); pen.lineTo(10, 6);
+    pen.moveTo(-2, 10);
+    pen.lineTo(10, -2);
+    pen.moveTo(-2, 2);
+    pen.lineTo(2, -2);
+    pen.moveTo(6, 10);
+    pen.lineTo(10, 6);
     pen.stroke();
   }
   return tile;
@@ -57,7 +88,13 @@ export interface Painted {
 }
 
 /** Paints ruler, tracks and items. Work grows with what is in sight, not with the timeline. */
-export function paintTimeline(pen: CanvasRenderingContext2D, { timeline, range, selected, marks, timecodeAt }: Painted, width: number, ink: TimelineInk, rulerless = false): void {
+export function paintTimeline(
+  pen: CanvasRenderingContext2D,
+  { timeline, range, selected, marks, timecodeAt }: Painted,
+  width: number,
+  ink: TimelineInk,
+  rulerless = false,
+): void {
   const tracks = timeline.tracks.length;
   const shift = rulerless ? -layout.ruler : 0;
   pen.save();
@@ -74,7 +111,16 @@ export function paintTimeline(pen: CanvasRenderingContext2D, { timeline, range, 
   pen.restore();
 }
 
-function paintTrack(pen: CanvasRenderingContext2D, timeline: Timeline, track: Track, range: SlotRange, x: (slot: number) => number, top: number, selected: ReadonlySet<string>, ink: TimelineInk): void {
+function paintTrack(
+  pen: CanvasRenderingContext2D,
+  timeline: Timeline,
+  track: Track,
+  range: SlotRange,
+  x: (slot: number) => number,
+  top: number,
+  selected: ReadonlySet<string>,
+  ink: TimelineInk,
+): void {
   const { items } = track;
   let lastPixel = -1;
   for (let index = Math.max(0, lastStartedBy(items, range.from) - 1); index < items.length; index++) {
@@ -92,11 +138,29 @@ function paintTrack(pen: CanvasRenderingContext2D, timeline: Timeline, track: Tr
   }
 }
 
-const kindMarks: Record<Item['source']['kind'], string> = { clip: '', still: 'still · ', angles: 'angles · ', title: 'title · ' };
+const kindMarks: Record<Item['source']['kind'], string> = {
+  clip: '',
+  still: 'still · ',
+  angles: 'angles · ',
+  title: 'title · ',
+};
 
-function paintItem(pen: CanvasRenderingContext2D, timeline: Timeline, item: Item, left: number, width: number, top: number, isSelected: boolean, on: boolean, ink: TimelineInk): void {
+function paintItem(
+  pen: CanvasRenderingContext2D,
+  timeline: Timeline,
+  item: Item,
+  left: number,
+  width: number,
+  top: number,
+  isSelected: boolean,
+  on: boolean,
+  ink: TimelineInk,
+): void {
   const { source } = item;
-  const missing = source.kind === 'clip' || source.kind === 'still' ? timeline.media[source.media]?.clipId == null : source.kind === 'angles' && source.angles.some(({ media }) => timeline.media[media]?.clipId == null);
+  const missing =
+    source.kind === 'clip' || source.kind === 'still'
+      ? timeline.media[source.media]?.clipId == null
+      : source.kind === 'angles' && source.angles.some(({ media }) => timeline.media[media]?.clipId == null);
   pen.globalAlpha = on ? 1 : 0.4;
   pen.fillStyle = missing ? ink.hatch : isSelected ? ink.line : ink.raised;
   pen.fillRect(left, top, width, layout.track);
@@ -131,13 +195,23 @@ function detailOf(item: Item, missing: boolean): string {
   const on = item.effects.filter((effect) => effect.on).length;
   return [
     missing ? 'missing' : '',
-    item.source.kind === 'clip' && item.source.speed.num !== item.source.speed.den ? `${Number(((item.source.speed.num / item.source.speed.den) * 100).toFixed(1))} %` : '',
+    item.source.kind === 'clip' && item.source.speed.num !== item.source.speed.den
+      ? `${Number(((item.source.speed.num / item.source.speed.den) * 100).toFixed(1))} %`
+      : '',
     on > 0 ? `${on} ${on === 1 ? 'effect' : 'effects'}` : '',
-  ].filter(Boolean).join(', ');
+  ]
+    .filter(Boolean)
+    .join(', ');
 }
 
 /** A cross-fade: a line from foot to head. */
-function paintFade(pen: CanvasRenderingContext2D, left: number, right: number, top: number, ink: TimelineInk): void {
+function paintFade(
+  pen: CanvasRenderingContext2D,
+  left: number,
+  right: number,
+  top: number,
+  ink: TimelineInk,
+): void {
   pen.fillStyle = ink.ground;
   pen.globalAlpha = 0.45;
   pen.beginPath();
@@ -158,11 +232,36 @@ function paintFade(pen: CanvasRenderingContext2D, left: number, right: number, t
 function tickStep(slotsPerPixel: number, rate: number): number {
   const least = slotsPerPixel * 110;
   const second = Math.round(rate);
-  for (const step of [1, 2, 5, 10, second, second * 2, second * 5, second * 10, second * 30, second * 60, second * 120, second * 300, second * 600, second * 1_800]) if (step >= least) return step;
+  for (const step of [
+    1,
+    2,
+    5,
+    10,
+    second,
+    second * 2,
+    second * 5,
+    second * 10,
+    second * 30,
+    second * 60,
+    second * 120,
+    second * 300,
+    second * 600,
+    second * 1_800,
+  ])
+    if (step >= least) return step;
   return second * 3_600;
 }
 
-function paintRuler(pen: CanvasRenderingContext2D, timeline: Timeline, range: SlotRange, width: number, x: (slot: number) => number, marks: Painted['marks'], timecodeAt: (slot: number) => string, ink: TimelineInk): void {
+function paintRuler(
+  pen: CanvasRenderingContext2D,
+  timeline: Timeline,
+  range: SlotRange,
+  width: number,
+  x: (slot: number) => number,
+  marks: Painted['marks'],
+  timecodeAt: (slot: number) => string,
+  ink: TimelineInk,
+): void {
   pen.fillStyle = ink.ground;
   pen.fillRect(0, 0, width, layout.ruler);
   if (marks.in !== null || marks.out !== null) {
@@ -189,7 +288,9 @@ function paintRuler(pen: CanvasRenderingContext2D, timeline: Timeline, range: Sl
     if (left < -6 || left > width + 6) continue;
     pen.fillStyle = ink.signal;
     pen.beginPath();
-    pen.moveTo(left - 5, 0); pen.lineTo(left + 5, 0); pen.lineTo(left, 9);
+    pen.moveTo(left - 5, 0);
+    pen.lineTo(left + 5, 0);
+    pen.lineTo(left, 9);
     pen.fill();
   }
 }

@@ -5,7 +5,13 @@ import type { TimelineTestListRow } from '@/db/queries/timelines';
 import { milliseconds } from '../format';
 
 export const gestureWords: Record<BuiltInGesture, string> = {
-  'slow-drag': 'slow drag', 'fast-drag': 'fast drag back and forth', 'jump-play': 'jump and play', 'step-forward': 'step forward', 'step-backward': 'step backward', shuttle: 'shuttle', jumps: 'jumps to random places',
+  'slow-drag': 'slow drag',
+  'fast-drag': 'fast drag back and forth',
+  'jump-play': 'jump and play',
+  'step-forward': 'step forward',
+  'step-backward': 'step backward',
+  shuttle: 'shuttle',
+  jumps: 'jumps to random places',
 };
 
 /** What a test did, in words. */
@@ -15,8 +21,10 @@ export function testWords({ settings }: Pick<TimelineTestListRow, 'settings'>): 
       const { gesture } = settings;
       return `${gesture.kind === 'recorded' ? `recorded: ${gesture.name}` : gesture.kind === 'shuttle' ? `shuttle ${Math.abs(gesture.speed)}x ${gesture.speed < 0 ? 'back' : 'on'}` : gestureWords[gesture.kind]}, ${settings.scale} scale`;
     }
-    case 'ramp': return `load ramp by ${settings.family}`;
-    case 'costs': return 'calibration of effects';
+    case 'ramp':
+      return `load ramp by ${settings.family}`;
+    case 'costs':
+      return 'calibration of effects';
   }
 }
 
@@ -28,9 +36,20 @@ export function subjectWords({ subject }: Pick<TimelineTestListRow, 'subject'>):
 /** The result in a few words; null before there is one. */
 export function resultWords({ result }: Pick<TimelineTestListRow, 'result'>): string | null {
   switch (result?.kind) {
-    case 'scrub': return result.summary.latencyMs ? `p50 ${milliseconds(result.summary.latencyMs.p50)}, p95 ${milliseconds(result.summary.latencyMs.p95)}` : 'nothing shown';
-    case 'ramp': return result.ramp.edges.map(({ scale, plays, drops }) => `${scale}: ${levelLabel(result.ramp.family, plays)}${drops === null ? ' and more' : ''}`).join('; ');
-    case 'costs': return `${result.costs.scales.length} scales`;
-    default: return null;
+    case 'scrub':
+      return result.summary.latencyMs
+        ? `p50 ${milliseconds(result.summary.latencyMs.p50)}, p95 ${milliseconds(result.summary.latencyMs.p95)}`
+        : 'nothing shown';
+    case 'ramp':
+      return result.ramp.edges
+        .map(
+          ({ scale, plays, drops }) =>
+            `${scale}: ${levelLabel(result.ramp.family, plays)}${drops === null ? ' and more' : ''}`,
+        )
+        .join('; ');
+    case 'costs':
+      return `${result.costs.scales.length} scales`;
+    default:
+      return null;
   }
 }

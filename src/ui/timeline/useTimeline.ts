@@ -6,7 +6,10 @@ import { useUndo } from '../useUndo';
 
 const saveAfterMs = 500;
 
-export type SaveState = { readonly kind: 'saved' } | { readonly kind: 'saving' } | { readonly kind: 'refused'; readonly message: string };
+export type SaveState =
+  | { readonly kind: 'saved' }
+  | { readonly kind: 'saving' }
+  | { readonly kind: 'refused'; readonly message: string };
 
 /** Makes an edit: what it is called in words, and a key under which edits that follow each other undo together. */
 export type Edit = (change: (timeline: Timeline) => Timeline, what: string, merge?: string) => void;
@@ -27,7 +30,12 @@ export function useTimeline(id: string, initial: Timeline, initialRevision: numb
       while (newest.current !== saved.current) {
         const document = newest.current;
         setSave({ kind: 'saving' });
-        revision.current = (await callApi<{ revision: number }>(`/api/timelines/${id}`, 'PUT', { revision: revision.current, document })).revision;
+        revision.current = (
+          await callApi<{ revision: number }>(`/api/timelines/${id}`, 'PUT', {
+            revision: revision.current,
+            document,
+          })
+        ).revision;
         saved.current = document;
       }
       setSave({ kind: 'saved' });
@@ -45,18 +53,29 @@ export function useTimeline(id: string, initial: Timeline, initialRevision: numb
     return () => clearTimeout(timer);
   }, [timeline, store]);
   useEffect(() => {
-    const onLeave = (event: BeforeUnloadEvent) => { if (newest.current !== saved.current) { void store(); event.preventDefault(); } };
+    const onLeave = (event: BeforeUnloadEvent) => {
+      if (newest.current !== saved.current) {
+        void store();
+        event.preventDefault();
+      }
+    };
     window.addEventListener('beforeunload', onLeave);
     // Going to another page of Navvy unmounts the editor: what was not saved yet is saved then.
-    return () => { window.removeEventListener('beforeunload', onLeave); if (newest.current !== saved.current) void store(); };
+    return () => {
+      window.removeEventListener('beforeunload', onLeave);
+      if (newest.current !== saved.current) void store();
+    };
   }, [store]);
 
   /** Puts a state in place that the server has saved already. */
-  const adopt = useCallback((document: Timeline, nextRevision: number, what: string) => {
-    revision.current = nextRevision;
-    saved.current = document;
-    set(() => document, what);
-  }, [set]);
+  const adopt = useCallback(
+    (document: Timeline, nextRevision: number, what: string) => {
+      revision.current = nextRevision;
+      saved.current = document;
+      set(() => document, what);
+    },
+    [set],
+  );
   const edit: Edit = set;
   return { timeline, edit, adopt, save, storeNow: store, undo, redo, lastEdit, nextEdit };
 }

@@ -7,16 +7,28 @@ import { callApi } from '../api';
 import { StreamRecords } from '../streamRecords';
 
 /** Splits the viewer's stream into records: [bytes of state][bytes of picture][state as JSON][JPEG]. */
-export class ViewerParser extends StreamRecords<{ state: ViewerState; jpeg: Uint8Array<ArrayBuffer> | null }> {
+export class ViewerParser extends StreamRecords<{
+  state: ViewerState;
+  jpeg: Uint8Array<ArrayBuffer> | null;
+}> {
   constructor() {
-    super((json, jpeg) => json + jpeg, (json, jpeg, body) => ({ state: JSON.parse(new TextDecoder().decode(body.subarray(0, json))) as ViewerState, jpeg: jpeg > 0 ? body.slice(json) : null }));
+    super(
+      (json, jpeg) => json + jpeg,
+      (json, jpeg, body) => ({
+        state: JSON.parse(new TextDecoder().decode(body.subarray(0, json))) as ViewerState,
+        jpeg: jpeg > 0 ? body.slice(json) : null,
+      }),
+    );
   }
 }
 
 const reconnectMs = 1_500;
 const documentAfterMs = 60;
 
-export interface ViewerPicture { readonly url: string; readonly slot: number }
+export interface ViewerPicture {
+  readonly url: string;
+  readonly slot: number;
+}
 
 /** The viewer of a page: shows slots of a document as it is edited, and plays. */
 export function useViewer(document: Timeline, read: 'originals' | 'proxies', scale: PlaybackScale) {
@@ -44,7 +56,10 @@ export function useViewer(document: Timeline, read: 'originals' | 'proxies', sca
   }, [id]);
 
   useEffect(() => {
-    const timer = setTimeout(() => queue('document', { type: 'document', document, read, scale }), documentAfterMs);
+    const timer = setTimeout(
+      () => queue('document', { type: 'document', document, read, scale }),
+      documentAfterMs,
+    );
     return () => clearTimeout(timer);
   }, [document, read, scale, queue]);
   useEffect(() => queue('scale', { type: 'scale', scale }), [scale, queue]);
@@ -56,34 +71,47 @@ export function useViewer(document: Timeline, read: 'originals' | 'proxies', sca
 function useSender(id: string, onProblem: (problem: string | null) => void) {
   const waiting = useRef(new Map<string, object>());
   const busy = useRef(false);
-  return useCallback((kind: string, body: object) => {
-    waiting.current.delete(kind);
-    waiting.current.set(kind, body);
-    if (busy.current) return;
-    busy.current = true;
-    void (async () => {
-      for (;;) {
-        const [next] = waiting.current;
-        if (!next) break;
-        waiting.current.delete(next[0]);
-        await callApi(`/api/viewers/${id}`, 'POST', next[1]).then(() => onProblem(null), (failure: unknown) => onProblem(failure instanceof Error ? failure.message : String(failure)));
-      }
-      busy.current = false;
-    })();
-  }, [id, onProblem]);
+  return useCallback(
+    (kind: string, body: object) => {
+      waiting.current.delete(kind);
+      waiting.current.set(kind, body);
+      if (busy.current) return;
+      busy.current = true;
+      void (async () => {
+        for (;;) {
+          const [next] = waiting.current;
+          if (!next) break;
+          waiting.current.delete(next[0]);
+          await callApi(`/api/viewers/${id}`, 'POST', next[1]).then(
+            () => onProblem(null),
+            (failure: unknown) => onProblem(failure instanceof Error ? failure.message : String(failure)),
+          );
+        }
+        busy.current = false;
+      })();
+    },
+    [id, onProblem],
+  );
 }
 
 /** Reads the viewer's stream, and opens it again when it ends, until aborted. */
-async function follow(id: string, signal: AbortSignal, onRecord: (record: { state: ViewerState; jpeg: Uint8Array<ArrayBuffer> | null }) => void): Promise<void> {
+async function follow(
+  id: string,
+  signal: AbortSignal,
+  onRecord: (record: { state: ViewerState; jpeg: Uint8Array<ArrayBuffer> | null }) => void,
+): Promise<void> {
   while (!signal.aborted) {
     try {
       const response = await fetch(`/api/viewers/${id}`, { signal });
       const reader = response.ok ? response.body?.getReader() : undefined;
       const parser = new ViewerParser();
-      for (let part = await reader?.read(); part && !part.done; part = await reader?.read()) for (const record of parser.push(part.value)) onRecord(record);
+      for (let part = await reader?.read(); part && !part.done; part = await reader?.read())
+        for (const record of parser.push(part.value)) onRecord(record);
     } catch {
       if (signal.aborted) return;
     }
-    await new Promise((resolve) => { setTimeout(resolve, reconnectMs); });
+    await new Promise((resolve) => {
+      setTimeout(resolve, reconnectMs);
+    });
   }
 }

@@ -16,16 +16,52 @@ export function Annotate({ trialId, annotation }: { trialId: string; annotation:
   const changed = next.note !== (saved?.note ?? '') || next.excluded !== (saved?.excluded ?? null);
   const save = () => {
     setError(null);
-    callApi(`/api/annotations/${trialId}`, 'PUT', next).then(() => setSaved(next), (failure: unknown) => setError(failure instanceof ApiError ? failure : new ApiError(String(failure), null)));
+    callApi(`/api/annotations/${trialId}`, 'PUT', next).then(
+      () => setSaved(next),
+      (failure: unknown) =>
+        setError(failure instanceof ApiError ? failure : new ApiError(String(failure), null)),
+    );
   };
   return (
     <details className="mt-3" open={saved !== null && (saved.note !== '' || saved.excluded !== null)}>
-      <summary className="w-fit text-sm text-muted hover:text-ink">{saved?.excluded ? 'This result does not count' : saved?.note ? 'A note' : 'Note, or leave out of comparisons'}</summary>
-      <form aria-label="Note" className="mt-2 flex flex-wrap items-end gap-4 border bg-surface p-3" onSubmit={(event) => { event.preventDefault(); save(); }}>
+      <summary className="w-fit text-sm text-muted hover:text-ink">
+        {saved?.excluded
+          ? 'This result does not count'
+          : saved?.note
+            ? 'A note'
+            : 'Note, or leave out of comparisons'}
+      </summary>
+      <form
+        aria-label="Note"
+        className="mt-2 flex flex-wrap items-end gap-4 border bg-surface p-3"
+        onSubmit={(event) => {
+          event.preventDefault();
+          save();
+        }}
+      >
         <TextField label="Note" value={note} onChange={setNote} className="min-w-72 flex-1" />
-        <label className="flex h-9 items-center gap-2 text-sm"><input type="checkbox" checked={excluding} onChange={(event) => setExcluding(event.target.checked)} className="size-4 accent-[var(--signal)]" />Does not count</label>
-        {excluding && <TextField label="Because" value={reason} onChange={setReason} invalid={error?.field === 'excluded'} placeholder="the cable was loose" className="w-64" />}
-        <Button type="submit" disabled={!changed}>{changed ? 'Save' : 'Saved'}</Button>
+        <label className="flex h-9 items-center gap-2 text-sm">
+          <input
+            type="checkbox"
+            checked={excluding}
+            onChange={(event) => setExcluding(event.target.checked)}
+            className="size-4 accent-[var(--signal)]"
+          />
+          Does not count
+        </label>
+        {excluding && (
+          <TextField
+            label="Because"
+            value={reason}
+            onChange={setReason}
+            invalid={error?.field === 'excluded'}
+            placeholder="the cable was loose"
+            className="w-64"
+          />
+        )}
+        <Button type="submit" disabled={!changed}>
+          {changed ? 'Save' : 'Saved'}
+        </Button>
         <FormError message={error?.message} />
       </form>
     </details>

@@ -20,7 +20,13 @@ import { useStatus } from '../shell/status';
 import { watchPictures, type LivePicture } from './livePictures';
 import { TrialHeader } from './TrialHeader';
 
-const letters: Record<string, number> = { p: slotState.pending, s: slotState.shown, l: slotState.late, d: slotState.dropped, w: slotState.wrong };
+const letters: Record<string, number> = {
+  p: slotState.pending,
+  s: slotState.shown,
+  l: slotState.late,
+  d: slotState.dropped,
+  w: slotState.wrong,
+};
 
 /** The playhead follows the run; a click does not move it. */
 function stay(): void {
@@ -41,25 +47,57 @@ export function LiveTrial({ trial }: { trial: TrialListRow }) {
     <div className="flex flex-col gap-4">
       <TrialHeader trial={trial} />
       <div className="flex items-center gap-4">
-        <h1 aria-live="polite">{waiting ? 'Waiting for its turn' : counters && counters.slot > 0 ? `${count(counters.slot)} of ${count(counters.slotCount)} slots played, ${count(counters.dropped)} dropped` : 'Filling the read-ahead'}</h1>
-        <Button className="ml-auto" onClick={cancel} disabled={asked}><Square aria-hidden className="size-4" />{asked ? 'Cancelling' : 'Cancel'}</Button>
+        <h1 aria-live="polite">
+          {waiting
+            ? 'Waiting for its turn'
+            : counters && counters.slot > 0
+              ? `${count(counters.slot)} of ${count(counters.slotCount)} slots played, ${count(counters.dropped)} dropped`
+              : 'Filling the read-ahead'}
+        </h1>
+        <Button className="ml-auto" onClick={cancel} disabled={asked}>
+          <Square aria-hidden className="size-4" />
+          {asked ? 'Cancelling' : 'Cancel'}
+        </Button>
       </div>
       <FormError message={error?.message} />
-      {waiting && <p className="text-sm text-muted">One trial runs at a time on a rig, because two would measure each other. You may leave this page.</p>}
+      {waiting && (
+        <p className="text-sm text-muted">
+          One trial runs at a time on a rig, because two would measure each other. You may leave this page.
+        </p>
+      )}
       <div className="grid gap-4 lg:grid-cols-[minmax(0,420px)_1fr]">
         <LiveViewer trialId={trial.id} running={!waiting} timecodeAt={timecodeAt} />
         <FigureRow columns={4}>
           <Figure name="Shown">{count(counters?.shown ?? 0)}</Figure>
           <Figure name="Dropped">{count(counters?.dropped ?? 0)}</Figure>
-          <Figure name="Achieved" note={`of ${Number(rate.toFixed(3))} per second`}>{(counters?.achievedRate ?? 0).toFixed(1)} /s</Figure>
-          <Figure name="Time left">{progress?.trialId === trial.id && progress.msLeft !== null ? clockTime(progress.msLeft) : '–'}</Figure>
-          <Buffer name="Read ahead" depth={counters?.depths.read ?? 0} room={trial.settings.buffers.readAhead} />
-          <Buffer name="Decoded" depth={counters?.depths.decoded ?? 0} room={trial.settings.buffers.decoded} />
+          <Figure name="Achieved" note={`of ${Number(rate.toFixed(3))} per second`}>
+            {(counters?.achievedRate ?? 0).toFixed(1)} /s
+          </Figure>
+          <Figure name="Time left">
+            {progress?.trialId === trial.id && progress.msLeft !== null ? clockTime(progress.msLeft) : '–'}
+          </Figure>
+          <Buffer
+            name="Read ahead"
+            depth={counters?.depths.read ?? 0}
+            room={trial.settings.buffers.readAhead}
+          />
+          <Buffer
+            name="Decoded"
+            depth={counters?.depths.decoded ?? 0}
+            room={trial.settings.buffers.decoded}
+          />
           <Buffer name="Ready" depth={counters?.depths.ready ?? 0} room={trial.settings.buffers.ready} />
           <Figure name="Timecode">{timecodeAt(at)}</Figure>
         </FigureRow>
       </div>
-      <SlotChart data={ribbon} slotMs={1000 / rate} timecodeAt={timecodeAt} playhead={at} onPlayhead={stay} readout={(slot) => `Slot ${count(slot)}, ${timecodeAt(slot)}`} />
+      <SlotChart
+        data={ribbon}
+        slotMs={1000 / rate}
+        timecodeAt={timecodeAt}
+        playhead={at}
+        onPlayhead={stay}
+        readout={(slot) => `Slot ${count(slot)}, ${timecodeAt(slot)}`}
+      />
       <RibbonLegend causes={false} />
     </div>
   );
@@ -71,7 +109,9 @@ function Buffer({ name, depth, room }: { name: string; depth: number; room: numb
     <Figure name={name} note={`of ${room} slots`}>
       {depth}
       <span aria-hidden className="mt-1 flex h-2 gap-px">
-        {Array.from({ length: room }, (_, place) => <span key={place} className={clsx('flex-1', place < depth ? 'bg-slot' : 'bg-raised')} />)}
+        {Array.from({ length: room }, (_, place) => (
+          <span key={place} className={clsx('flex-1', place < depth ? 'bg-slot' : 'bg-raised')} />
+        ))}
       </span>
     </Figure>
   );
@@ -79,28 +119,46 @@ function Buffer({ name, depth, room }: { name: string; depth: number; room: numb
 
 /** The states of slots so far: what is saved, then what events add. */
 function useLiveRibbon(trial: TrialListRow): RibbonData {
-  const [data, setData] = useState<RibbonData>(() => ({ slots: trial.slotCount, state: new Uint8Array(trial.slotCount), charge: new Uint8Array(trial.slotCount) }));
+  const [data, setData] = useState<RibbonData>(() => ({
+    slots: trial.slotCount,
+    state: new Uint8Array(trial.slotCount),
+    charge: new Uint8Array(trial.slotCount),
+  }));
   const state = useRef(data.state);
   const show = useCallback(() => setData((current) => ({ ...current, state: state.current.slice() })), []);
   const fetchSaved = useCallback(() => {
-    void fetch(`/api/trials/${trial.id}/trace`).then(async (response) => {
-      if (!response.ok) return;
-      state.current.set(decodeTraceView(await response.arrayBuffer()).state.subarray(0, state.current.length));
-      show();
-    }, () => undefined);
+    void fetch(`/api/trials/${trial.id}/trace`).then(
+      async (response) => {
+        if (!response.ok) return;
+        state.current.set(
+          decodeTraceView(await response.arrayBuffer()).state.subarray(0, state.current.length),
+        );
+        show();
+      },
+      () => undefined,
+    );
   }, [trial.id, show]);
   useEvents((event) => {
     if (event.type === 'connection' && event.connected) fetchSaved();
     if (event.type !== 'trial-slots' || event.trialId !== trial.id) return;
     Array.from(event.states).forEach((letter, index) => {
-      if (event.from + index < state.current.length) state.current[event.from + index] = letters[letter] ?? slotState.pending;
+      if (event.from + index < state.current.length)
+        state.current[event.from + index] = letters[letter] ?? slotState.pending;
     });
     show();
   });
   return data;
 }
 
-function LiveViewer({ trialId, running, timecodeAt }: { trialId: string; running: boolean; timecodeAt: (slot: number) => string }) {
+function LiveViewer({
+  trialId,
+  running,
+  timecodeAt,
+}: {
+  trialId: string;
+  running: boolean;
+  timecodeAt: (slot: number) => string;
+}) {
   const [picture, setPicture] = useState<LivePicture | null>(null);
   const [on, setOn] = useState(true);
   useEffect(() => {
@@ -112,13 +170,23 @@ function LiveViewer({ trialId, running, timecodeAt }: { trialId: string; running
   return (
     <figure className="m-0">
       <div className="flex aspect-video items-center justify-center border bg-black">
-        {picture && on
-          ? <img src={picture.url} alt={`Frame ${picture.frame} as presented`} className="size-full object-contain" />
-          : <span className="text-sm text-[#9a9a9a]">{on ? 'The picture comes with the first slot' : 'Picture off'}</span>}
+        {picture && on ? (
+          <img
+            src={picture.url}
+            alt={`Frame ${picture.frame} as presented`}
+            className="size-full object-contain"
+          />
+        ) : (
+          <span className="text-sm text-[#9a9a9a]">
+            {on ? 'The picture comes with the first slot' : 'Picture off'}
+          </span>
+        )}
       </div>
       <figcaption className="mt-1 flex items-center gap-3 text-xs text-muted">
         <span>Every sixth frame or so, taken after it was presented; it does not touch the measurement.</span>
-        <label className="ml-auto flex items-center gap-1 whitespace-nowrap"><input type="checkbox" checked={on} onChange={(event) => setOn(event.target.checked)} /> Picture</label>
+        <label className="ml-auto flex items-center gap-1 whitespace-nowrap">
+          <input type="checkbox" checked={on} onChange={(event) => setOn(event.target.checked)} /> Picture
+        </label>
         {picture && <span className="figure whitespace-nowrap">{timecodeAt(picture.frame)}</span>}
       </figcaption>
     </figure>

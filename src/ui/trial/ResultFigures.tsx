@@ -11,7 +11,9 @@ import { Figure, FigureRow } from '../parts/Figure';
 
 /** Time of a stage in which others had the cores that it was ready for, where it is more than a moment. */
 function othersHad(lostMs: number | undefined): string | undefined {
-  return lostMs !== undefined && lostMs >= 1 ? `others had its cores for ${milliseconds(lostMs)} in all` : undefined;
+  return lostMs !== undefined && lostMs >= 1
+    ? `others had its cores for ${milliseconds(lostMs)} in all`
+    : undefined;
 }
 
 /** The numbers of a result, each with what it means. */
@@ -23,20 +25,52 @@ export function ResultFigures({ trial, summary }: { trial: TrialListRow; summary
   return (
     <section aria-label="Figures" className="flex flex-col gap-4">
       <FigureRow>
-        <Figure name="Shown" note={summary.late > 0 ? `${count(summary.late)} of them late` : `of ${count(summary.slots)} slots`}>{count(summary.shown)}</Figure>
-        <Figure name="Dropped" note={`${summary.dropsPerMinute.toFixed(1)} per minute`}>{count(summary.dropped)} <span className="text-sm text-muted">{percent(summary.dropped / Math.max(1, summary.slots))}</span></Figure>
-        <Figure name="First drop" note={summary.firstDropSlot === null ? undefined : `slot ${count(summary.firstDropSlot)}`}>{summary.firstDropSlot === null ? 'none' : slotTimecode(trial.subject)(summary.firstDropSlot)}</Figure>
-        <Figure name="Longest gap" note={summary.longestGapSlots > 0 ? milliseconds(summary.longestGapSlots * slotMs) : undefined}>{summary.longestGapSlots === 0 ? 'none' : `${count(summary.longestGapSlots)} ${summary.longestGapSlots === 1 ? 'slot' : 'slots'}`}</Figure>
-        <Figure name="Achieved" note={`of ${Number(rate.toFixed(3))} per second`}>{summary.achievedRate.toFixed(1)} /s</Figure>
-        <Figure name="Start latency" note="command to first slot">{milliseconds(run?.startLatencyMs)}</Figure>
+        <Figure
+          name="Shown"
+          note={summary.late > 0 ? `${count(summary.late)} of them late` : `of ${count(summary.slots)} slots`}
+        >
+          {count(summary.shown)}
+        </Figure>
+        <Figure name="Dropped" note={`${summary.dropsPerMinute.toFixed(1)} per minute`}>
+          {count(summary.dropped)}{' '}
+          <span className="text-sm text-muted">{percent(summary.dropped / Math.max(1, summary.slots))}</span>
+        </Figure>
+        <Figure
+          name="First drop"
+          note={summary.firstDropSlot === null ? undefined : `slot ${count(summary.firstDropSlot)}`}
+        >
+          {summary.firstDropSlot === null ? 'none' : slotTimecode(trial.subject)(summary.firstDropSlot)}
+        </Figure>
+        <Figure
+          name="Longest gap"
+          note={summary.longestGapSlots > 0 ? milliseconds(summary.longestGapSlots * slotMs) : undefined}
+        >
+          {summary.longestGapSlots === 0
+            ? 'none'
+            : `${count(summary.longestGapSlots)} ${summary.longestGapSlots === 1 ? 'slot' : 'slots'}`}
+        </Figure>
+        <Figure name="Achieved" note={`of ${Number(rate.toFixed(3))} per second`}>
+          {summary.achievedRate.toFixed(1)} /s
+        </Figure>
+        <Figure name="Start latency" note="command to first slot">
+          {milliseconds(run?.startLatencyMs)}
+        </Figure>
       </FigureRow>
       <FigureRow>
-        <Figure name="Pacing error p50" note="presented against due">{milliseconds(pacingMs?.p50)}</Figure>
+        <Figure name="Pacing error p50" note="presented against due">
+          {milliseconds(pacingMs?.p50)}
+        </Figure>
         <Figure name="p95">{milliseconds(pacingMs?.p95)}</Figure>
         <Figure name="p99">{milliseconds(pacingMs?.p99)}</Figure>
-        <Figure name="Read, median" note={`slot is ${milliseconds(slotMs)}`}>{milliseconds(serviceMs.read)}</Figure>
-        <Figure name="Decode, median" note={othersHad(summary.lostMs?.decode)}>{milliseconds(serviceMs.decode)}</Figure>
-        <Figure name="Process, median" note={othersHad(summary.lostMs?.process)}>{milliseconds(serviceMs.process)}</Figure>
+        <Figure name="Read, median" note={`slot is ${milliseconds(slotMs)}`}>
+          {milliseconds(serviceMs.read)}
+        </Figure>
+        <Figure name="Decode, median" note={othersHad(summary.lostMs?.decode)}>
+          {milliseconds(serviceMs.decode)}
+        </Figure>
+        <Figure name="Process, median" note={othersHad(summary.lostMs?.process)}>
+          {milliseconds(serviceMs.process)}
+        </Figure>
       </FigureRow>
       {summary.attribution && summary.dropped > 0 && <CauseTable summary={summary} />}
     </section>
@@ -50,20 +84,49 @@ function CauseTable({ summary }: { summary: PlaybackSummary }) {
   return (
     <div>
       <h2>Why slots dropped</h2>
-      <table aria-label="Drops by cause" className="mt-2 w-full max-w-3xl border-collapse border bg-surface text-sm">
-        <thead><tr className="border-b text-left text-xs text-muted"><th scope="col" className="px-3 py-1.5 font-normal">Cause</th><th scope="col" className="px-3 py-1.5 text-right font-normal">Drops</th><th scope="col" className="px-3 py-1.5 font-normal">Found by replaying the run</th></tr></thead>
+      <table
+        aria-label="Drops by cause"
+        className="mt-2 w-full max-w-3xl border-collapse border bg-surface text-sm"
+      >
+        <thead>
+          <tr className="border-b text-left text-xs text-muted">
+            <th scope="col" className="px-3 py-1.5 font-normal">
+              Cause
+            </th>
+            <th scope="col" className="px-3 py-1.5 text-right font-normal">
+              Drops
+            </th>
+            <th scope="col" className="px-3 py-1.5 font-normal">
+              Found by replaying the run
+            </th>
+          </tr>
+        </thead>
         <tbody>
           {chargesByDrops(attribution.countByCharge).map(({ charge, drops }) => (
             <tr key={charge} className="border-b last:border-b-0">
-              <td className="whitespace-nowrap px-3 py-1.5">{causesOf(charge).map((stage) => <span key={stage} className="mr-2"><CauseSwatch stage={stage} /> {causeStyles[stage].word}</span>)}</td>
+              <td className="whitespace-nowrap px-3 py-1.5">
+                {causesOf(charge).map((stage) => (
+                  <span key={stage} className="mr-2">
+                    <CauseSwatch stage={stage} /> {causeStyles[stage].word}
+                  </span>
+                ))}
+              </td>
               <td className="figure px-3 py-1.5 text-right">{count(drops)}</td>
-              <td className="px-3 py-1.5 text-muted">{charge === causeBit.media ? 'the decoder made no picture of them: no faster stage would have shown them' : charge === causeBit.present ? 'stay dropped with reading, decoding and processing free' : `vanish when ${chargeLabel(charge)} ${causesOf(charge).length > 1 ? 'take' : 'takes'} no time; ${count(attribution.droppedWhenFree[charge] ?? 0)} of all drops are left then`}</td>
+              <td className="px-3 py-1.5 text-muted">
+                {charge === causeBit.media
+                  ? 'the decoder made no picture of them: no faster stage would have shown them'
+                  : charge === causeBit.present
+                    ? 'stay dropped with reading, decoding and processing free'
+                    : `vanish when ${chargeLabel(charge)} ${causesOf(charge).length > 1 ? 'take' : 'takes'} no time; ${count(attribution.droppedWhenFree[charge] ?? 0)} of all drops are left then`}
+              </td>
             </tr>
           ))}
         </tbody>
       </table>
       <p className="mt-2 max-w-3xl text-xs text-muted">
-        The measured times of every stage were played again through the simulator. It agrees with the run for {percent(attribution.agreement)} of slots with the recorded choices, and for {percent(attribution.policyAgreement)} when it chooses itself which frames to give up.
+        The measured times of every stage were played again through the simulator. It agrees with the run for{' '}
+        {percent(attribution.agreement)} of slots with the recorded choices, and for{' '}
+        {percent(attribution.policyAgreement)} when it chooses itself which frames to give up.
       </p>
     </div>
   );

@@ -13,15 +13,29 @@ function useAround(trialId: string): Around | null {
   const [around, setAround] = useState<Around | null>(null);
   useEffect(() => {
     let stale = false;
-    callApi<Around>(`/api/samples/${trialId}`, 'GET').then((found) => { if (!stale) setAround(found); }, () => undefined);
-    return () => { stale = true; };
+    callApi<Around>(`/api/samples/${trialId}`, 'GET').then(
+      (found) => {
+        if (!stale) setAround(found);
+      },
+      () => undefined,
+    );
+    return () => {
+      stale = true;
+    };
   }, [trialId]);
   return around;
 }
 
 /** Names of what else was busy, with what each took. */
 export function othersWords(load: RigMeanwhile | null): string {
-  return (load?.others ?? []).map(({ name, share, diskBytesPerSecond }) => `${name} ${percent(share, 0)} of a core${diskBytesPerSecond >= 1e6 ? `, ${megabytesPerSecond(diskBytesPerSecond)} on disks` : ''}`).join('; ') || 'nothing above 1 %';
+  return (
+    (load?.others ?? [])
+      .map(
+        ({ name, share, diskBytesPerSecond }) =>
+          `${name} ${percent(share, 0)} of a core${diskBytesPerSecond >= 1e6 ? `, ${megabytesPerSecond(diskBytesPerSecond)} on disks` : ''}`,
+      )
+      .join('; ') || 'nothing above 1 %'
+  );
 }
 
 /** What the rig did while a trial ran that has no ribbon to stand under, and what people note of it. */
@@ -33,10 +47,28 @@ export function RigDuring({ trialId, load }: { trialId: string; load: RigMeanwhi
   return (
     <section aria-label="The rig meanwhile">
       <h2>The rig meanwhile</h2>
-      {samples.length > 1 && <div className="mt-2 border bg-surface"><TelemetryStrip samples={samples} fromMs={fromMs} toMs={toMs} referenceUs={load?.pulse?.referenceUs ?? null} /><p className="px-1 text-right text-xs text-muted">{clockTime(toMs - fromMs)} in all</p></div>}
+      {samples.length > 1 && (
+        <div className="mt-2 border bg-surface">
+          <TelemetryStrip
+            samples={samples}
+            fromMs={fromMs}
+            toMs={toMs}
+            referenceUs={load?.pulse?.referenceUs ?? null}
+          />
+          <p className="px-1 text-right text-xs text-muted">{clockTime(toMs - fromMs)} in all</p>
+        </div>
+      )}
       {samples.length > 1 && <TelemetryLegend />}
-      <p className="mt-1 text-sm"><span className="text-muted">Others: </span>{othersWords(load)}</p>
-      {load?.pulse && <p className="text-sm"><span className="text-muted">Pulse of the machine: </span>{pulseSentence(load.pulse)}</p>}
+      <p className="mt-1 text-sm">
+        <span className="text-muted">Others: </span>
+        {othersWords(load)}
+      </p>
+      {load?.pulse && (
+        <p className="text-sm">
+          <span className="text-muted">Pulse of the machine: </span>
+          {pulseSentence(load.pulse)}
+        </p>
+      )}
       {around && <Annotate trialId={trialId} annotation={around.annotation} />}
     </section>
   );

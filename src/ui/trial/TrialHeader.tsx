@@ -10,17 +10,65 @@ import { Simulated } from '../parts/Simulated';
 import { courseWords, policyWords } from './words';
 
 /** Which clip, from where, under what: the line above every trial. */
-export function TrialHeader({ trial, plan = null }: { trial: TrialListRow; /** The series or matrix it belongs to. */ plan?: Around['plan'] }) {
+export function TrialHeader({
+  trial,
+  plan = null,
+}: {
+  trial: TrialListRow;
+  /** The series or matrix it belongs to. */ plan?: Around['plan'];
+}) {
   const { subject, settings } = trial;
   return (
     <div className="flex min-w-0 flex-wrap items-baseline gap-x-4 gap-y-1 text-sm text-muted">
-      <Link prefetch={false} href={trial.kind === 'self-check' ? '/rig' : '/trials'} className="underline decoration-edge underline-offset-4">{trial.kind === 'self-check' ? 'Rig' : 'Trials'}</Link>
-      {plan && <Link prefetch={false} href={`/trials/plans/${plan.planId}`} className="underline decoration-edge underline-offset-4">{plan.name}, repeat {plan.repeat + 1}</Link>}
-      <span className="flex min-w-0 text-base font-semibold text-ink">{subject.timeline ? <Link prefetch={false} href={`/timelines/${subject.timeline.id}`} className="underline decoration-edge underline-offset-4">{subject.timeline.name}</Link> : <MiddleName name={nameOf(subject)} />}</span>
-      <span>{subject.timeline ? `${subject.timeline.width}x${subject.timeline.height}, version ${subject.timeline.version}` : formatLabel(subject.format)}, {rateLabel(rateOf(subject))} per second</span>
-      <span>from {volumesOf(subject).names.join(', ')}{volumesOf(subject).simulated && <> <Simulated model={subject.timeline ? null : (subject.standIn ?? null)} /></>}</span>
+      <Link
+        prefetch={false}
+        href={trial.kind === 'self-check' ? '/rig' : '/trials'}
+        className="underline decoration-edge underline-offset-4"
+      >
+        {trial.kind === 'self-check' ? 'Rig' : 'Trials'}
+      </Link>
+      {plan && (
+        <Link
+          prefetch={false}
+          href={`/trials/plans/${plan.planId}`}
+          className="underline decoration-edge underline-offset-4"
+        >
+          {plan.name}, repeat {plan.repeat + 1}
+        </Link>
+      )}
+      <span className="flex min-w-0 text-base font-semibold text-ink">
+        {subject.timeline ? (
+          <Link
+            prefetch={false}
+            href={`/timelines/${subject.timeline.id}`}
+            className="underline decoration-edge underline-offset-4"
+          >
+            {subject.timeline.name}
+          </Link>
+        ) : (
+          <MiddleName name={nameOf(subject)} />
+        )}
+      </span>
+      <span>
+        {subject.timeline
+          ? `${subject.timeline.width}x${subject.timeline.height}, version ${subject.timeline.version}`
+          : formatLabel(subject.format)}
+        , {rateLabel(rateOf(subject))} per second
+      </span>
+      <span>
+        from {volumesOf(subject).names.join(', ')}
+        {volumesOf(subject).simulated && (
+          <>
+            {' '}
+            <Simulated model={subject.timeline ? null : (subject.standIn ?? null)} />
+          </>
+        )}
+      </span>
       {subject.timeline && <span>{courseWords(subject.timeline)}</span>}
-      <span>{settings.scale} scale, {policyWords[settings.policy]}{settings.warm ? ', warm on purpose' : ''}</span>
+      <span>
+        {settings.scale} scale, {policyWords[settings.policy]}
+        {settings.warm ? ', warm on purpose' : ''}
+      </span>
     </div>
   );
 }

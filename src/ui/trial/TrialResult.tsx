@@ -42,16 +42,29 @@ export function TrialResult({ trial, samples, plan, annotation, rig }: TrialPage
         <TrialHeader trial={trial} plan={plan} />
         {!rig.imported && <Actions trial={trial} />}
       </div>
-      {rig.imported && <p className="border-l-4 border-signal pl-3 text-sm">From the rig {rig.name}, {rig.imported.simulated ? 'which is simulated: computed by a model, not measured' : 'imported as a bundle'}.</p>}
+      {rig.imported && (
+        <p className="border-l-4 border-signal pl-3 text-sm">
+          From the rig {rig.name},{' '}
+          {rig.imported.simulated
+            ? 'which is simulated: computed by a model, not measured'
+            : 'imported as a bundle'}
+          .
+        </p>
+      )}
       {trial.status !== 'done' && <EndNote of={trial} />}
       {trial.kind === 'self-check' && trial.selfCheck && <SelfCheckReport result={trial.selfCheck} />}
       {summary && (
         <>
           <Answer trial={trial} summary={summary} rate={rate} />
           <Picture trial={trial} samples={samples} />
-          <FaultsNote faults={trial.conditions?.run?.faults} placeOf={trial.subject.timeline ? undefined : slotTimecode(trial.subject)} />
+          <FaultsNote
+            faults={trial.conditions?.run?.faults}
+            placeOf={trial.subject.timeline ? undefined : slotTimecode(trial.subject)}
+          />
           <ResultFigures trial={trial} summary={summary} />
-          {trial.subject.timeline && summary.parts && summary.dropped > 0 && <PartTable subject={trial.subject} parts={summary.parts} />}
+          {trial.subject.timeline && summary.parts && summary.dropped > 0 && (
+            <PartTable subject={trial.subject} parts={summary.parts} />
+          )}
         </>
       )}
       <Conditions trial={trial} samples={samples} />
@@ -67,14 +80,22 @@ function Answer({ trial, summary, rate }: { trial: TrialListRow; summary: Playba
     <section aria-label="Answer">
       <div className="flex flex-wrap items-center gap-x-6 gap-y-2">
         {summary.grade && <GradeMark grade={summary.grade} large />}
-        <h1 data-testid="answer">{status !== 'done' && 'Up to where it ended: '}{answerSentence(summary, rate)}</h1>
+        <h1 data-testid="answer">
+          {status !== 'done' && 'Up to where it ended: '}
+          {answerSentence(summary, rate)}
+        </h1>
       </div>
       <DoubtNote load={load} className="mt-2" />
       {summary.cures.length > 0 && (
         <ul aria-label="Cures" className="mt-2 list-disc pl-5 text-muted">
           {summary.cures.map((cure) => {
             const sentence = cureSentence(cure, placeOf);
-            return <li key={sentence}>{sentence}{canRepeat(trial) && <TryCure trial={trial} cure={cure} />}</li>;
+            return (
+              <li key={sentence}>
+                {sentence}
+                {canRepeat(trial) && <TryCure trial={trial} cure={cure} />}
+              </li>
+            );
           })}
         </ul>
       )}
@@ -83,20 +104,33 @@ function Answer({ trial, summary, rate }: { trial: TrialListRow; summary: Playba
 }
 
 /** What is changed for the same trial again. */
-interface Change { readonly scale?: PlaybackScale; /** the proxy of a clip; null for those of a timeline */ readonly proxies?: string | null }
+interface Change {
+  readonly scale?: PlaybackScale;
+  /** the proxy of a clip; null for those of a timeline */ readonly proxies?: string | null;
+}
 
 /** Queues the same trial again, or with a change, and goes to it. */
 function useAgain(trial: TrialListRow) {
   const router = useRouter();
   const [error, setError] = useState<string | null>(null);
-  const again = useCallback(({ scale = trial.settings.scale, proxies }: Change) => {
-    const { policy, threads, warm } = trial.settings;
-    setError(null);
-    const { timeline } = trial.subject;
-    const [path, subject] = timeline ? [`/api/timelines/${timeline.id}/play`, { ...repeatOf(timeline), ...(proxies === undefined ? {} : { read: 'proxies' }) }] as const : ['/api/trials', { clipId: proxies ?? trial.clipId }] as const;
-    callApi<{ id: string }>(path, 'POST', { ...subject, scale, policy, threads, warm })
-      .then(({ id }) => router.push(`/trials/${id}`), (failure: unknown) => setError(failure instanceof Error ? failure.message : String(failure)));
-  }, [trial, router]);
+  const again = useCallback(
+    ({ scale = trial.settings.scale, proxies }: Change) => {
+      const { policy, threads, warm } = trial.settings;
+      setError(null);
+      const { timeline } = trial.subject;
+      const [path, subject] = timeline
+        ? ([
+            `/api/timelines/${timeline.id}/play`,
+            { ...repeatOf(timeline), ...(proxies === undefined ? {} : { read: 'proxies' }) },
+          ] as const)
+        : (['/api/trials', { clipId: proxies ?? trial.clipId }] as const);
+      callApi<{ id: string }>(path, 'POST', { ...subject, scale, policy, threads, warm }).then(
+        ({ id }) => router.push(`/trials/${id}`),
+        (failure: unknown) => setError(failure instanceof Error ? failure.message : String(failure)),
+      );
+    },
+    [trial, router],
+  );
   return { again, error };
 }
 
@@ -107,14 +141,28 @@ function canRepeat({ kind, clipId, subject }: TrialListRow): boolean {
 /** The same run of a timeline as a request. */
 function repeatOf({ course, read, slots }: TimelineSubject['timeline']) {
   const { speed, loop } = course;
-  if (loop) return { read, speed, from: loop.from, to: loop.to, loops: Math.max(2, Math.round((course.slots * Math.abs(speed)) / (loop.to - loop.from))) };
-  return speed > 0 ? { read, speed, from: course.from, to: Math.min(slots, course.from + course.slots * speed) } : { read, speed, from: Math.max(0, course.from + 1 - course.slots * -speed), to: course.from + 1 };
+  if (loop)
+    return {
+      read,
+      speed,
+      from: loop.from,
+      to: loop.to,
+      loops: Math.max(2, Math.round((course.slots * Math.abs(speed)) / (loop.to - loop.from))),
+    };
+  return speed > 0
+    ? { read, speed, from: course.from, to: Math.min(slots, course.from + course.slots * speed) }
+    : { read, speed, from: Math.max(0, course.from + 1 - course.slots * -speed), to: course.from + 1 };
 }
 
 /** How a cure is put to the test here, with the words for it; null where it cannot be. */
 function changeOf(cure: Cure): { readonly change: Change; readonly words: string } | null {
-  if (cure.kind === 'scale') return { change: { scale: cure.scale }, words: `Play it at ${cure.scale} scale` };
-  if (cure.kind === 'proxies') return { change: { proxies: cure.clipId }, words: cure.clipId === null ? 'Play its proxies' : 'Play its proxy' };
+  if (cure.kind === 'scale')
+    return { change: { scale: cure.scale }, words: `Play it at ${cure.scale} scale` };
+  if (cure.kind === 'proxies')
+    return {
+      change: { proxies: cure.clipId },
+      words: cure.clipId === null ? 'Play its proxies' : 'Play its proxy',
+    };
   return cure.kind === 'quiet' ? { change: {}, words: 'Play it again' } : null;
 }
 
@@ -125,8 +173,20 @@ function TryCure({ trial, cure }: { trial: TrialListRow; cure: Cure }) {
   if (!tried) return null;
   return (
     <>
-      {' '}<button type="button" data-no-print className="text-ink underline decoration-edge underline-offset-4" onClick={() => again(tried.change)}>{tried.words}</button>
-      {error && <span role="alert" className="ml-2 text-signal-text">{error}</span>}
+      {' '}
+      <button
+        type="button"
+        data-no-print
+        className="text-ink underline decoration-edge underline-offset-4"
+        onClick={() => again(tried.change)}
+      >
+        {tried.words}
+      </button>
+      {error && (
+        <span role="alert" className="ml-2 text-signal-text">
+          {error}
+        </span>
+      )}
     </>
   );
 }
@@ -136,12 +196,36 @@ function Actions({ trial }: { trial: TrialListRow }) {
   const { again, error } = useAgain(trial);
   return (
     <div data-no-print className="ml-auto flex shrink-0 gap-1">
-      {canRepeat(trial) && <><Button onClick={() => again({})}><RotateCcw aria-hidden className="size-4" />Repeat</Button><RepeatSeries kind="trial" trialId={trial.id} /></>}
-      <LinkButton href={`/api/trials/${trial.id}/csv`} look="quiet"><Download aria-hidden className="size-4" />Raw trace</LinkButton>
-      <ConfirmButton label="Remove this trial" title="Remove this trial?" consequence={`The result of ${nameOf(trial.subject)} and its trace of ${trial.slotCount} slots go. This cannot be undone.`} verb="Remove" act={async () => { await callApi(`/api/trials/${trial.id}`, 'DELETE'); router.push('/trials'); }}>
+      {canRepeat(trial) && (
+        <>
+          <Button onClick={() => again({})}>
+            <RotateCcw aria-hidden className="size-4" />
+            Repeat
+          </Button>
+          <RepeatSeries kind="trial" trialId={trial.id} />
+        </>
+      )}
+      <LinkButton href={`/api/trials/${trial.id}/csv`} look="quiet">
+        <Download aria-hidden className="size-4" />
+        Raw trace
+      </LinkButton>
+      <ConfirmButton
+        label="Remove this trial"
+        title="Remove this trial?"
+        consequence={`The result of ${nameOf(trial.subject)} and its trace of ${trial.slotCount} slots go. This cannot be undone.`}
+        verb="Remove"
+        act={async () => {
+          await callApi(`/api/trials/${trial.id}`, 'DELETE');
+          router.push('/trials');
+        }}
+      >
         <Trash2 aria-hidden className="size-4" />
       </ConfirmButton>
-      {error && <p role="alert" className="max-w-64 border-l-4 border-signal pl-3 text-sm">{error}</p>}
+      {error && (
+        <p role="alert" className="max-w-64 border-l-4 border-signal pl-3 text-sm">
+          {error}
+        </p>
+      )}
     </div>
   );
 }
@@ -154,10 +238,14 @@ function Picture({ trial, samples }: Pick<TrialPage, 'trial' | 'samples'>) {
   const [playhead, setPlayhead] = useState(trial.summary?.firstDropSlot ?? 0);
   useEffect(() => {
     const control = new AbortController();
-    fetch(`/api/trials/${trial.id}/trace`, { signal: control.signal }).then(async (response) => {
-      if (!response.ok) throw new Error();
-      setView(decodeTraceView(await response.arrayBuffer()));
-    }).catch(() => { if (!control.signal.aborted) setFailed(true); });
+    fetch(`/api/trials/${trial.id}/trace`, { signal: control.signal })
+      .then(async (response) => {
+        if (!response.ok) throw new Error();
+        setView(decodeTraceView(await response.arrayBuffer()));
+      })
+      .catch(() => {
+        if (!control.signal.aborted) setFailed(true);
+      });
     return () => control.abort();
   }, [trial.id]);
   useComingUp(view === null && !failed);
@@ -165,12 +253,50 @@ function Picture({ trial, samples }: Pick<TrialPage, 'trial' | 'samples'>) {
   const played = usePlayedTimeline(trial.subject.timeline ?? null);
   const parts = trial.summary?.parts ?? [];
   const slotMs = 1000 / toNumber(rateOf(trial.subject));
-  if (failed) return <p role="alert" className="border-l-4 border-signal pl-3 text-sm">The trace could not be loaded. Load the page again.</p>;
+  if (failed)
+    return (
+      <p role="alert" className="border-l-4 border-signal pl-3 text-sm">
+        The trace could not be loaded. Load the page again.
+      </p>
+    );
   if (!view) return <div aria-busy className="h-[300px] border bg-surface" />;
   return (
     <section aria-label="Slots" className="flex flex-col gap-2">
-      <SlotChart data={view} view={view} slotMs={slotMs} timecodeAt={timecodeAt} playhead={playhead} onPlayhead={setPlayhead} readout={(slot) => <><SlotReadout view={view} slot={slot} timecodeAt={timecodeAt} />{trial.subject.timeline && played && <SlotParts played={played} subject={trial.subject.timeline} parts={parts} slot={slot} dropped={view.state[slot] === slotState.dropped} />}</>}
-        below={(range) => <>{played && <CourseStrip strip={played.strip} range={range} timecodeAt={timecodeAt} />}{beganAtMs !== null && <TelemetryStrip samples={samples} referenceUs={trial.load?.pulse?.referenceUs ?? null} fromMs={beganAtMs + range.from * slotMs} toMs={beganAtMs + range.to * slotMs} />}</>} />
+      <SlotChart
+        data={view}
+        view={view}
+        slotMs={slotMs}
+        timecodeAt={timecodeAt}
+        playhead={playhead}
+        onPlayhead={setPlayhead}
+        readout={(slot) => (
+          <>
+            <SlotReadout view={view} slot={slot} timecodeAt={timecodeAt} />
+            {trial.subject.timeline && played && (
+              <SlotParts
+                played={played}
+                subject={trial.subject.timeline}
+                parts={parts}
+                slot={slot}
+                dropped={view.state[slot] === slotState.dropped}
+              />
+            )}
+          </>
+        )}
+        below={(range) => (
+          <>
+            {played && <CourseStrip strip={played.strip} range={range} timecodeAt={timecodeAt} />}
+            {beganAtMs !== null && (
+              <TelemetryStrip
+                samples={samples}
+                referenceUs={trial.load?.pulse?.referenceUs ?? null}
+                fromMs={beganAtMs + range.from * slotMs}
+                toMs={beganAtMs + range.to * slotMs}
+              />
+            )}
+          </>
+        )}
+      />
       <RibbonLegend doubtful={view.doubtful.includes(1)} wrong={view.state.includes(slotState.wrong)} />
       <RiverLegend />
       {beganAtMs !== null && samples.length > 1 && <TelemetryLegend />}

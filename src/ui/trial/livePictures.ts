@@ -8,12 +8,19 @@ export interface LivePicture {
 /** Splits a stream of [length: uint32][frame: uint32][JPEG] records as bytes arrive. */
 export class PictureParser extends StreamRecords<{ frame: number; jpeg: Uint8Array<ArrayBuffer> }> {
   constructor() {
-    super((length) => length, (_length, frame, jpeg) => ({ frame, jpeg }));
+    super(
+      (length) => length,
+      (_length, frame, jpeg) => ({ frame, jpeg }),
+    );
   }
 }
 
 /** Reads a trial's live pictures until aborted or ended; gives the newest as an object URL and frees the one before. */
-export async function watchPictures(trialId: string, signal: AbortSignal, onPicture: (picture: LivePicture) => void): Promise<void> {
+export async function watchPictures(
+  trialId: string,
+  signal: AbortSignal,
+  onPicture: (picture: LivePicture) => void,
+): Promise<void> {
   const response = await fetch(`/api/trials/${trialId}/pictures`, { signal });
   const reader = response.ok ? response.body?.getReader() : undefined;
   if (!reader) return;

@@ -6,31 +6,57 @@ import { percent } from '../format';
 
 /** Statuses of a trial as the interface says them. */
 export const statusWords: Record<StorageStatus, string> = {
-  paused: 'paused', queued: 'waiting', running: 'running', done: 'done', cancelled: 'cancelled', failed: 'failed', crashed: 'crashed', hung: 'hung', interrupted: 'interrupted',
+  paused: 'paused',
+  queued: 'waiting',
+  running: 'running',
+  done: 'done',
+  cancelled: 'cancelled',
+  failed: 'failed',
+  crashed: 'crashed',
+  hung: 'hung',
+  interrupted: 'interrupted',
 };
 
 /** How the page of a trial that did not come to its end begins. */
 export const endTitles: Record<StorageStatus, string> = {
-  paused: 'Paused', queued: 'Waiting', running: 'Running', done: 'Done', cancelled: 'This trial was cancelled', failed: 'This trial failed', crashed: 'The trial process crashed',
-  hung: 'The trial process hung and was ended', interrupted: 'This trial was interrupted',
+  paused: 'Paused',
+  queued: 'Waiting',
+  running: 'Running',
+  done: 'Done',
+  cancelled: 'This trial was cancelled',
+  failed: 'This trial failed',
+  crashed: 'The trial process crashed',
+  hung: 'The trial process hung and was ended',
+  interrupted: 'This trial was interrupted',
 };
 
-export const policyWords: Record<PlaybackSettings['policy'], string> = { 'hold-time': 'hold time', 'every-frame': 'every frame' };
+export const policyWords: Record<PlaybackSettings['policy'], string> = {
+  'hold-time': 'hold time',
+  'every-frame': 'every frame',
+};
 
 /** Says how a run was kept cold, or that it was not. */
 export function coldWords(cold: ColdProof): string {
   const before = cold.residentBefore === null ? 'not countable' : percent(cold.residentBefore);
   const start = cold.residentAtStart === null ? 'not countable' : percent(cold.residentAtStart);
   switch (cold.method) {
-    case 'direct': return `Cold: every read went to the device past the system's cache. In memory before: ${before}; at the start: ${start}.`;
-    case 'evicted': return `Cold: the file was dropped from memory first. In memory before: ${before}; at the start: ${start}.`;
-    case 'warm': return `Warm: reads may have come from memory. In memory at the start: ${start}.`;
+    case 'direct':
+      return `Cold: every read went to the device past the system's cache. In memory before: ${before}; at the start: ${start}.`;
+    case 'evicted':
+      return `Cold: the file was dropped from memory first. In memory before: ${before}; at the start: ${start}.`;
+    case 'warm':
+      return `Warm: reads may have come from memory. In memory at the start: ${start}.`;
   }
 }
 
 /** How a run went over a timeline, in words. */
 export function courseWords({ course, read, slots }: TimelineSubject['timeline']): string {
-  const speed = course.speed === 1 ? '' : `${Math.abs(course.speed)}x ${course.speed < 0 ? 'backwards' : 'forwards'}, `;
-  const stretch = course.loop ? `looped over ${course.loop.to - course.loop.from} slots, ` : course.slots * Math.abs(course.speed) < slots ? `from slot ${course.from}, ` : '';
+  const speed =
+    course.speed === 1 ? '' : `${Math.abs(course.speed)}x ${course.speed < 0 ? 'backwards' : 'forwards'}, `;
+  const stretch = course.loop
+    ? `looped over ${course.loop.to - course.loop.from} slots, `
+    : course.slots * Math.abs(course.speed) < slots
+      ? `from slot ${course.from}, `
+      : '';
   return `${speed}${stretch}${read}`;
 }

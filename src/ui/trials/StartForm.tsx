@@ -15,10 +15,18 @@ import { Choice, ScaleChoice } from '../parts/Choice';
 import { useCommands } from '../shell/commands';
 
 /** Choose a clip and a playback scale, and start. `wantedClipId` is chosen at first where it can be played. */
-export function StartForm({ clips, wantedClipId }: { clips: readonly LibraryClip[]; wantedClipId: string | null }) {
+export function StartForm({
+  clips,
+  wantedClipId,
+}: {
+  clips: readonly LibraryClip[];
+  wantedClipId: string | null;
+}) {
   const router = useRouter();
   const playable = clips.filter((clip) => clip.status === 'ready');
-  const [clipId, setClipId] = useState(() => playable.find((clip) => clip.id === wantedClipId)?.id ?? playable[0]?.id ?? '');
+  const [clipId, setClipId] = useState(
+    () => playable.find((clip) => clip.id === wantedClipId)?.id ?? playable[0]?.id ?? '',
+  );
   const [scale, setScale] = useState<PlaybackScale>('full');
   const [policy, setPolicy] = useState<Policy>('hold-time');
   const [cache, setCache] = useState<'cold' | 'warm'>('cold');
@@ -28,43 +36,111 @@ export function StartForm({ clips, wantedClipId }: { clips: readonly LibraryClip
   const start = () => {
     setBusy(true);
     setError(null);
-    callApi<{ id: string }>('/api/trials', 'POST', { clipId, scale, policy, warm: cache === 'warm', threads: threads === '' ? 0 : Number(threads) })
+    callApi<{ id: string }>('/api/trials', 'POST', {
+      clipId,
+      scale,
+      policy,
+      warm: cache === 'warm',
+      threads: threads === '' ? 0 : Number(threads),
+    })
       .then(({ id }) => router.push(`/trials/${id}`))
-      .catch((failure: unknown) => { setBusy(false); setError(failure instanceof ApiError ? failure.message : String(failure)); });
+      .catch((failure: unknown) => {
+        setBusy(false);
+        setError(failure instanceof ApiError ? failure.message : String(failure));
+      });
   };
   const clip = playable.find((candidate) => candidate.id === clipId);
-  useCommands(useMemo(() => [
-    ...(['full', 'half', 'quarter'] as const).map((value, index) => ({ id: `scale-${value}`, label: `Playback scale ${value}`, group: 'New trial', key: String(index + 1), run: () => setScale(value) })),
-  ], []));
+  useCommands(
+    useMemo(
+      () => [
+        ...(['full', 'half', 'quarter'] as const).map((value, index) => ({
+          id: `scale-${value}`,
+          label: `Playback scale ${value}`,
+          group: 'New trial',
+          key: String(index + 1),
+          run: () => setScale(value),
+        })),
+      ],
+      [],
+    ),
+  );
   return (
-    <form aria-label="New playback trial" className="border bg-surface p-4" onSubmit={(event) => { event.preventDefault(); start(); }}>
+    <form
+      aria-label="New playback trial"
+      className="border bg-surface p-4"
+      onSubmit={(event) => {
+        event.preventDefault();
+        start();
+      }}
+    >
       <div className="flex flex-wrap items-end gap-4">
         <label className="min-w-64 flex-1">
           <span className="mb-1 block text-xs text-muted">Clip</span>
-          <select aria-label="Clip" value={clipId} onChange={(event) => setClipId(event.target.value)} className="h-9 w-full border border-edge bg-ground px-2 text-sm">
-            {playable.map((candidate) => <option key={candidate.id} value={candidate.id}>{candidate.path} — {plainName(candidate.volumeName, candidate.simulated)}</option>)}
+          <select
+            aria-label="Clip"
+            value={clipId}
+            onChange={(event) => setClipId(event.target.value)}
+            className="h-9 w-full border border-edge bg-ground px-2 text-sm"
+          >
+            {playable.map((candidate) => (
+              <option key={candidate.id} value={candidate.id}>
+                {candidate.path} — {plainName(candidate.volumeName, candidate.simulated)}
+              </option>
+            ))}
           </select>
         </label>
         <ScaleChoice value={scale} onChange={setScale} />
-        <Button look="main" type="submit" disabled={busy || !clip}><Play aria-hidden className="size-4" />Play and measure</Button>
+        <Button look="main" type="submit" disabled={busy || !clip}>
+          <Play aria-hidden className="size-4" />
+          Play and measure
+        </Button>
       </div>
       {clip?.format && (
         <p className="mt-2 text-sm text-muted">
-          {formatLabel(clip.format)}, {rateLabel(clip.format.rate)} per second, peak {megabitsPerSecond(clip.peakBitsPerSecond)}, takes {clockTime(((clip.frames ?? 0) * 1000 * clip.format.rate.den) / clip.format.rate.num)} once started
+          {formatLabel(clip.format)}, {rateLabel(clip.format.rate)} per second, peak{' '}
+          {megabitsPerSecond(clip.peakBitsPerSecond)}, takes{' '}
+          {clockTime(((clip.frames ?? 0) * 1000 * clip.format.rate.den) / clip.format.rate.num)} once started
         </p>
       )}
       <details className="mt-3">
         <summary className="w-fit text-sm text-muted hover:text-ink">Further conditions</summary>
         <div className="mt-2 flex flex-wrap items-end gap-4">
-          <Choice label="Late frames" value={policy} onChange={setPolicy} options={[['hold-time', 'Hold time: drop them'], ['every-frame', 'Show every frame']]} />
-          <Choice label="System cache" value={cache} onChange={setCache} options={[['cold', 'Cold'], ['warm', 'Warm, on purpose']]} />
+          <Choice
+            label="Late frames"
+            value={policy}
+            onChange={setPolicy}
+            options={[
+              ['hold-time', 'Hold time: drop them'],
+              ['every-frame', 'Show every frame'],
+            ]}
+          />
+          <Choice
+            label="System cache"
+            value={cache}
+            onChange={setCache}
+            options={[
+              ['cold', 'Cold'],
+              ['warm', 'Warm, on purpose'],
+            ]}
+          />
           <label>
             <span className="mb-1 block text-xs text-muted">Decoder threads</span>
-            <input aria-label="Decoder threads" inputMode="numeric" placeholder="one per core" value={threads} onChange={(event) => setThreads(event.target.value.replace(/\D/g, ''))} className="figure h-9 w-32 border border-edge bg-ground px-2 text-sm placeholder:text-muted" />
+            <input
+              aria-label="Decoder threads"
+              inputMode="numeric"
+              placeholder="one per core"
+              value={threads}
+              onChange={(event) => setThreads(event.target.value.replace(/\D/g, ''))}
+              className="figure h-9 w-32 border border-edge bg-ground px-2 text-sm placeholder:text-muted"
+            />
           </label>
         </div>
       </details>
-      {error && <p role="alert" className="mt-3 border-l-4 border-signal pl-3 text-sm">{error}</p>}
+      {error && (
+        <p role="alert" className="mt-3 border-l-4 border-signal pl-3 text-sm">
+          {error}
+        </p>
+      )}
     </form>
   );
 }

@@ -1,7 +1,10 @@
 'use client';
 import { Tabs } from '../parts/Tabs';
 
-const tabs = [{ href: '/trials', name: 'Single trials' }, { href: '/trials/plans', name: 'Series and matrices' }];
+const tabs = [
+  { href: '/trials', name: 'Single trials' },
+  { href: '/trials/plans', name: 'Series and matrices' },
+];
 
 /** The pages of the trials section. */
 export function TrialTabs() {

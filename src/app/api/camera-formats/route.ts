@@ -9,7 +9,9 @@ export function GET(): Promise<Response> {
 }
 
 export function POST(request: Request): Promise<Response> {
-  return answer(async () => ({ id: await putCameraFormat(await readBody(request, cameraFormatInput), null) }));
+  return answer(async () => ({
+    id: await putCameraFormat(await readBody(request, cameraFormatInput), null),
+  }));
 }
 
 /** Puts the general formats back. */

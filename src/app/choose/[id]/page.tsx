@@ -8,5 +8,8 @@ export const metadata = { title: 'Decision map' };
 
 export default async function BriefPage({ params }: { params: Promise<{ id: string }> }) {
   const { id } = await params;
-  return page(async () => ({ data: await readBriefPage(id), rigId: await currentRigId() }), ({ data, rigId }) => <BriefView key={id} initial={data} rigId={rigId} />);
+  return page(
+    async () => ({ data: await readBriefPage(id), rigId: await currentRigId() }),
+    ({ data, rigId }) => <BriefView key={id} initial={data} rigId={rigId} />,
+  );
 }

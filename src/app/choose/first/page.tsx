@@ -9,5 +9,13 @@ export const metadata: Metadata = { title: 'From a folder to a decision' };
 export const dynamic = 'force-dynamic';
 
 export default async function FirstRunPage() {
-  return page(async () => ({ volumes: await volumesOfRig(), rigId: await currentRigId() }), ({ volumes, rigId }) => <FirstRun volumes={volumes.map(({ id, name, standIn }) => ({ id, name: plainName(name, standIn !== null) }))} rigId={rigId} />);
+  return page(
+    async () => ({ volumes: await volumesOfRig(), rigId: await currentRigId() }),
+    ({ volumes, rigId }) => (
+      <FirstRun
+        volumes={volumes.map(({ id, name, standIn }) => ({ id, name: plainName(name, standIn !== null) }))}
+        rigId={rigId}
+      />
+    ),
+  );
 }

@@ -8,5 +8,8 @@ export const metadata: Metadata = { title: 'Ladder' };
 export const dynamic = 'force-dynamic';
 
 export default function LadderPage() {
-  return page(async () => Promise.all([readLadder(), cameraFormats()]), ([data, formats]) => <LadderView page={data} formats={formats} />);
+  return page(
+    async () => Promise.all([readLadder(), cameraFormats()]),
+    ([data, formats]) => <LadderView page={data} formats={formats} />,
+  );
 }

@@ -8,5 +8,8 @@ export const dynamic = 'force-dynamic';
 
 export default async function TimelinePage({ params }: { params: Promise<{ id: string }> }) {
   const { id } = await params;
-  return page(() => readEditor(id), (data) => <EditorView key={id} {...data} />);
+  return page(
+    () => readEditor(id),
+    (data) => <EditorView key={id} {...data} />,
+  );
 }

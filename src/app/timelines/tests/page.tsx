@@ -12,6 +12,14 @@ export default async function TestsPage({ searchParams }: { searchParams: Promis
   const { timeline = null } = await searchParams;
   return page(
     () => Promise.all([testsOfRig(), timelinesOfRig(), clipsOfRig(), gesturesKept()]),
-    ([tests, timelines, clips, gestures]) => <TestsView tests={tests} timelines={timelines} clips={clips.filter(({ status }) => status === 'ready')} gestures={gestures.map(({ id, name }) => ({ id, name }))} wantedTimelineId={timeline} />,
+    ([tests, timelines, clips, gestures]) => (
+      <TestsView
+        tests={tests}
+        timelines={timelines}
+        clips={clips.filter(({ status }) => status === 'ready')}
+        gestures={gestures.map(({ id, name }) => ({ id, name }))}
+        wantedTimelineId={timeline}
+      />
+    ),
   );
 }

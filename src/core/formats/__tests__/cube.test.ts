@@ -2,7 +2,16 @@ import fc from 'fast-check';
 import { CubeError, parseCube, writeCube } from '../cube';
 
 const identity2 = ['0 0 0', '1 0 0', '0 1 0', '1 1 0', '0 0 1', '1 0 1', '0 1 1', '1 1 1'];
-const cube3 = (lines: readonly string[]) => ['# made up', 'TITLE "Salt marsh"', 'LUT_3D_SIZE 2', 'DOMAIN_MIN 0 0 0', 'DOMAIN_MAX 1 1 1', '', ...lines].join('\n');
+const cube3 = (lines: readonly string[]) =>
+  [
+    '# made up',
+    'TITLE "Salt marsh"',
+    'LUT_3D_SIZE 2',
+    'DOMAIN_MIN 0 0 0',
+    'DOMAIN_MAX 1 1 1',
+    '',
+    ...lines,
+  ].join('\n');
 
 test('a 3D table is read with its title, domain and entries, red fastest', () => {
   const cube = parseCube(cube3(identity2));
@@ -11,7 +20,9 @@ test('a 3D table is read with its title, domain and entries, red fastest', () =>
 });
 
 test('a 1D table, tabs, Windows line ends, exponents and the one-range keyword', () => {
-  const cube = parseCube('LUT_1D_SIZE 3\r\nLUT_1D_INPUT_RANGE 0.0 2.0\r\n0\t0\t0\r\n5e-1 .5 0.5\r\n1. 1 1\r\n');
+  const cube = parseCube(
+    'LUT_1D_SIZE 3\r\nLUT_1D_INPUT_RANGE 0.0 2.0\r\n0\t0\t0\r\n5e-1 .5 0.5\r\n1. 1 1\r\n',
+  );
   expect(cube).toMatchObject({ dimensions: 1, size: 3, domainMin: [0, 0, 0], domainMax: [2, 2, 2] });
   expect([...cube.values.subarray(3, 6)]).toEqual([0.5, 0.5, 0.5]);
 });
@@ -37,8 +48,26 @@ test.each([
 });
 
 test('what is written is read back the same to nine decimals', () => {
-  fc.assert(fc.property(fc.constantFrom(1 as const, 3 as const), fc.array(fc.double({ min: -4, max: 4, noNaN: true }), { minLength: 24, maxLength: 24 }), (dimensions, values) => {
-    const back = parseCube(writeCube({ title: null, dimensions, size: dimensions === 1 ? 8 : 2, domainMin: [0, 0, 0], domainMax: [1, 1, 1.5], values: Float64Array.from(values) }));
-    return back.dimensions === dimensions && back.values.every((value, at) => Math.abs(value - values[at]!) <= 5.1e-10);
-  }));
+  fc.assert(
+    fc.property(
+      fc.constantFrom(1 as const, 3 as const),
+      fc.array(fc.double({ min: -4, max: 4, noNaN: true }), { minLength: 24, maxLength: 24 }),
+      (dimensions, values) => {
+        const back = parseCube(
+          writeCube({
+            title: null,
+            dimensions,
+            size: dimensions === 1 ? 8 : 2,
+            domainMin: [0, 0, 0],
+            domainMax: [1, 1, 1.5],
+            values: Float64Array.from(values),
+          }),
+        );
+        return (
+          back.dimensions === dimensions &&
+          back.values.every((value, at) => Math.abs(value - values[at]!) <= 5.1e-10)
+        );
+      },
+    ),
+  );
 });

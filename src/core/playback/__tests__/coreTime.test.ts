@@ -16,7 +16,11 @@ const slots = 120;
 const stepUs = 250;
 const spanUs = 500_000;
 
-interface Machine { /** processor time of a frame, µs */ readonly decode: number; readonly process: number; /** threads of the decoder, each with a frame of its own */ readonly threads: number }
+interface Machine {
+  /** processor time of a frame, µs */ readonly decode: number;
+  readonly process: number;
+  /** threads of the decoder, each with a frame of its own */ readonly threads: number;
+}
 
 /**
  * A machine whose cores are shared out evenly, step by step, among all that want one: threads of a decoder that take a packet as soon
@@ -70,7 +74,12 @@ function runOn({ decode, process, threads }: Machine): { trace: Trace; spans: Ri
       processing = -1;
     }
     if (now % spanUs === 0) {
-      spans.push({ toUs: now, lostShare: 0, slowness: 1, use: { trialCores: usedUs / spanUs, freeCores: cores, siblingShare: waitedUs / (usedUs + waitedUs) } });
+      spans.push({
+        toUs: now,
+        lostShare: 0,
+        slowness: 1,
+        use: { trialCores: usedUs / spanUs, freeCores: cores, siblingShare: waitedUs / (usedUs + waitedUs) },
+      });
       usedUs = waitedUs = 0;
     }
   }
@@ -82,21 +91,35 @@ function runOn({ decode, process, threads }: Machine): { trace: Trace; spans: Ri
 function toldOf(machine: Machine, ratio: number) {
   const { trace, spans } = runOn(machine);
   const measured = measuredWork(trace, intraGraph(slots), slotUs, 'every-frame', defaultBufferDepths);
-  const beside = decodeBeside(measured, trace, spans, machine.process)?.(measured.work.decode, { process: ratio, decode: 1 });
+  const beside = decodeBeside(
+    measured,
+    trace,
+    spans,
+    machine.process,
+  )?.(measured.work.decode, { process: ratio, decode: 1 });
   if (!beside) throw new Error('The rig told nothing.');
-  return { measuredUs: mean(measured.work.decode), besideUs: mean(beside), processUs: mean(measured.work.process) * ratio };
+  return {
+    measuredUs: mean(measured.work.decode),
+    besideUs: mean(beside),
+    processUs: mean(measured.work.process) * ratio,
+  };
 }
 
 test.each([
   ['where processing is the limit, the decoder works ahead', { decode: 50_000, process: 60_000, threads: 2 }],
-  ['where both want the same cores, decoding takes longer than alone', { decode: 70_000, process: 30_000, threads: 2 }],
+  [
+    'where both want the same cores, decoding takes longer than alone',
+    { decode: 70_000, process: 30_000, threads: 2 },
+  ],
   ['a decoder of many threads', { decode: 60_000, process: 50_000, threads: 4 }],
   ['a decoder of one thread, and a core for each', { decode: 40_000, process: 30_000, threads: 1 }],
 ])('decode times beside lighter processing are those of a run with it: %s', (_, machine) => {
   for (const ratio of [0.6, 0.3, 0.15]) {
     const { besideUs, processUs } = toldOf(machine, ratio);
     const limit = Math.max(besideUs, processUs);
-    expect(Math.abs(limit / runOn({ ...machine, process: machine.process * ratio }).slotUs - 1)).toBeLessThan(0.1);
+    expect(Math.abs(limit / runOn({ ...machine, process: machine.process * ratio }).slotUs - 1)).toBeLessThan(
+      0.1,
+    );
   }
 });
 
@@ -113,12 +136,28 @@ function heldBack(spans: readonly RigSpan[] | null) {
   const graph = intraGraph(500);
   const work = steadyWork(graph, { read: 2_000, decode: 20_000, process: 50_000 });
   const trace = modelTrace(work, simulate(work), new Float64Array(500).fill(1e5));
-  return summarise({ trace, graph, rate: rational(25), policy: 'hold-time', buffers: work.buffers, scale: 'full', scaleCosts: costs, coreCosts: costs, spans }).summary;
+  return summarise({
+    trace,
+    graph,
+    rate: rational(25),
+    policy: 'hold-time',
+    buffers: work.buffers,
+    scale: 'full',
+    scaleCosts: costs,
+    coreCosts: costs,
+    spans,
+  }).summary;
 }
 
 test('a scale promises no more than the cores allow', () => {
-  const spans = Array.from({ length: 40 }, (_, at) => ({ toUs: (at + 1) * spanUs, lostShare: 0, slowness: 1, use }));
-  const best = (summary: ReturnType<typeof heldBack>) => Math.max(0, ...summary.cures.filter(({ kind }) => kind === 'scale').map(({ removes }) => removes));
+  const spans = Array.from({ length: 40 }, (_, at) => ({
+    toUs: (at + 1) * spanUs,
+    lostShare: 0,
+    slowness: 1,
+    use,
+  }));
+  const best = (summary: ReturnType<typeof heldBack>) =>
+    Math.max(0, ...summary.cures.filter(({ kind }) => kind === 'scale').map(({ removes }) => removes));
   const unaware = heldBack(null);
   expect(best(unaware)).toBe(unaware.dropped);
   // Two cores for 50 ms a slot: at half scale 50 + 20 of 100 ms go to processing and decoding, and that is under a slot's two times 40.
@@ -132,5 +171,15 @@ test('without what the rig told nothing is corrected', () => {
   const { trace } = runOn({ decode: 50_000, process: 60_000, threads: 2 });
   const measured = measuredWork(trace, intraGraph(slots), slotUs, 'every-frame', defaultBufferDepths);
   expect(decodeBeside(measured, trace, [], 50_000)).toBeNull();
-  expect(decodeBeside(measured, trace, [{ toUs: 1, lostShare: 0, slowness: 1 }, { toUs: 2, lostShare: 0, slowness: 1 }], 50_000)).toBeNull();
+  expect(
+    decodeBeside(
+      measured,
+      trace,
+      [
+        { toUs: 1, lostShare: 0, slowness: 1 },
+        { toUs: 2, lostShare: 0, slowness: 1 },
+      ],
+      50_000,
+    ),
+  ).toBeNull();
 });

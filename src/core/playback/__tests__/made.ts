@@ -6,7 +6,15 @@ import { planFeed } from '../feedPlan';
 import { simulate, type Simulated } from '../simulate';
 import { dueUs, skippedAt, slotState, type Stage } from '../slots';
 import { emptyTrace, type Trace } from '../trace';
-import { clipGraph, graphOf, intraGraph, madeUpTable, uniformWork, type FrameGraph, type Work } from '../work';
+import {
+  clipGraph,
+  graphOf,
+  intraGraph,
+  madeUpTable,
+  uniformWork,
+  type FrameGraph,
+  type Work,
+} from '../work';
 
 /** Helpers of the playback tests: made-up work, and traces as an engine with exactly those services would leave them. */
 export const slotUs = 40_000;
@@ -34,8 +42,17 @@ export function groupsOf(groups: number, interval: number, between = 2): PacketT
 
 /** Feeds of one clip side by side, each begun at a frame of its own and played at a speed, backwards below 0. */
 export function feedsOf(table: PacketTable, slots: number, begins: readonly number[], speed = 1): FrameGraph {
-  const feeds = begins.map((begin) => ({ plan: planFeed(frameIndex(table), Int32Array.from({ length: slots }, (_, slot) => begin + slot * speed)), weight: 1 }));
-  return graphOf(feeds, Array.from({ length: slots }, (_, slot) => feeds.map((_, feed) => ({ feed, step: slot }))));
+  const feeds = begins.map((begin) => ({
+    plan: planFeed(
+      frameIndex(table),
+      Int32Array.from({ length: slots }, (_, slot) => begin + slot * speed),
+    ),
+    weight: 1,
+  }));
+  return graphOf(
+    feeds,
+    Array.from({ length: slots }, (_, slot) => feeds.map((_, feed) => ({ feed, step: slot }))),
+  );
 }
 
 /** Groups of I P B B P B B …, played from the first frame. */
@@ -43,7 +60,12 @@ export function longGopGraph(groups: number, interval: number): FrameGraph {
   return clipGraph(groupsOf(groups, interval));
 }
 
-export interface Durations { read: number; decode: number; process: number; present?: number }
+export interface Durations {
+  read: number;
+  decode: number;
+  process: number;
+  present?: number;
+}
 
 export function steadyWork(graph: FrameGraph, durations: Durations): Work {
   return { ...uniformWork(graph, rational(25), durations), startUs: -24 * slotUs };
@@ -61,7 +83,8 @@ export function randomWorkOf(graph: FrameGraph, seed: number, means: Durations):
   for (const stage of ['read', 'decode', 'process', 'present'] as const) {
     const column = work[stage];
     for (let slot = 0; slot < graph.slotCount; slot++) {
-      column[slot] = (column[slot] as number) * (0.4 + 1.2 * random()) + (random() < 0.01 ? random() * 6 * slotUs : 0);
+      column[slot] =
+        (column[slot] as number) * (0.4 + 1.2 * random()) + (random() < 0.01 ? random() * 6 * slotUs : 0);
     }
   }
   return work;
@@ -94,12 +117,26 @@ export function traceOf(work: Work): Trace {
   const entered: number[] = [];
   for (let slot = 0; slot < slotCount; slot++) {
     const columns = trace;
-    columns.readStart[slot] = Math.max(work.startUs ?? 0, at(trace.readEnd, slot - 1), at(trace.decodeStart, slot - readAhead));
+    columns.readStart[slot] = Math.max(
+      work.startUs ?? 0,
+      at(trace.readEnd, slot - 1),
+      at(trace.decodeStart, slot - readAhead),
+    );
     columns.readEnd[slot] = at(trace.readStart, slot) + (work.read[slot] as number);
-    columns.decodeStart[slot] = Math.max(work.startUs ?? 0, at(trace.decodeEnd, slot - 1), at(trace.readEnd, slot), at(leftDecoded, slot - decoded));
+    columns.decodeStart[slot] = Math.max(
+      work.startUs ?? 0,
+      at(trace.decodeEnd, slot - 1),
+      at(trace.readEnd, slot),
+      at(leftDecoded, slot - decoded),
+    );
     columns.decodeEnd[slot] = at(trace.decodeStart, slot) + (work.decode[slot] as number);
     columns.decodeDone[slot] = at(trace.decodeEnd, slot);
-    const begins = leftDecoded[slot] = Math.max(work.startUs ?? 0, at(processDone, slot - 1), at(trace.decodeEnd, slot), at(leftReady, entered.at(-ready) ?? -1));
+    const begins = (leftDecoded[slot] = Math.max(
+      work.startUs ?? 0,
+      at(processDone, slot - 1),
+      at(trace.decodeEnd, slot),
+      at(leftReady, entered.at(-ready) ?? -1),
+    ));
     columns.wokeAt[slot] = dueUs(slot, work.slotUs);
     if (work.refused?.[slot]) {
       processDone[slot] = begins;
@@ -115,7 +152,9 @@ export function traceOf(work: Work): Trace {
     const shown = presented < due + work.slotUs;
     columns.presentedAt[slot] = shown ? presented : Number.NaN;
     columns.state[slot] = shown ? slotState.shown : slotState.dropped;
-    leftReady[slot] = shown ? presented : Math.max(at(trace.processEnd, slot), Math.min(presented, due + work.slotUs));
+    leftReady[slot] = shown
+      ? presented
+      : Math.max(at(trace.processEnd, slot), Math.min(presented, due + work.slotUs));
   }
   return trace;
 }

@@ -29,7 +29,10 @@ const tickUs = 250;
 const setUp = 2.5;
 const buffers = defaultBufferDepths;
 
-interface Piece { readonly work: number; readonly whole: SlotRows | null }
+interface Piece {
+  readonly work: number;
+  readonly whole: SlotRows | null;
+}
 
 export class Rig {
   readonly trace: Trace;
@@ -55,7 +58,12 @@ export class Rig {
   private readonly kinds = new Set<number>();
   private presented = 0;
 
-  constructor(private readonly spec: RigSpec, private readonly slotUs: number, private readonly how: Policy, seed: number) {
+  constructor(
+    private readonly spec: RigSpec,
+    private readonly slotUs: number,
+    private readonly how: Policy,
+    seed: number,
+  ) {
     this.policy = new PlayPolicy({ graph: spec.graph, slotUs, policy: how, buffers });
     this.trace = emptyTrace(spec.graph.slotCount);
     this.trace.bytes.set(spec.graph.bytes);
@@ -71,7 +79,12 @@ export class Rig {
   /** Plays to the end. Every frame: until all are shown. */
   run(): Trace {
     const { slotCount } = this.spec.graph;
-    while (this.how === 'hold-time' ? this.now <= this.startUs + slotCount * this.slotUs : this.presented < slotCount) this.tick();
+    while (
+      this.how === 'hold-time'
+        ? this.now <= this.startUs + slotCount * this.slotUs
+        : this.presented < slotCount
+    )
+      this.tick();
     return this.finished();
   }
 
@@ -96,7 +109,10 @@ export class Rig {
     }
     if (this.reading || this.allRead || this.read.length >= buffers.readAhead) return;
     const rows = this.policy.nextToRead(this.now);
-    if (!rows) { this.allRead = true; return; }
+    if (!rows) {
+      this.allRead = true;
+      return;
+    }
     this.trace.readStart[rows.slot] = this.now;
     this.reading = { rows, endUs: this.now + this.noisy(this.spec.readUs) };
   }
@@ -113,7 +129,8 @@ export class Rig {
     if (this.heldSince !== null) return;
     if (goesOn && this.pieces.length > 0) this.decodeLeft = (this.pieces[0] as Piece).work;
     else if (goesOn) this.endWork();
-    if (this.decodeLeft <= 0 && this.pieces.length === 0 && this.decoded.length < buffers.decoded) this.takeSlot();
+    if (this.decodeLeft <= 0 && this.pieces.length === 0 && this.decoded.length < buffers.decoded)
+      this.takeSlot();
   }
 
   private endWork(): void {
@@ -132,7 +149,10 @@ export class Rig {
       const parts = rows.parts ?? [{ unit: rows.slot, weight: this.spec.graph.weights[rows.slot] as number }];
       const own = parts.find(({ unit }) => unit === rows.slot)?.weight ?? 0;
       const before = parts.filter(({ unit }) => unit !== rows.slot).sort((a, b) => a.unit - b.unit);
-      this.pieces = [...before.map(({ weight }) => ({ work: this.noisy(weight * this.spec.decodeUs), whole: null })), { work: this.noisy(own * this.spec.decodeUs) + 200, whole: rows }];
+      this.pieces = [
+        ...before.map(({ weight }) => ({ work: this.noisy(weight * this.spec.decodeUs), whole: null })),
+        { work: this.noisy(own * this.spec.decodeUs) + 200, whole: rows },
+      ];
       this.decodeLeft = (this.pieces[0] as Piece).work;
       this.inHand = { rows, workedBefore: this.worked };
       this.gaveOne = false;
@@ -142,7 +162,11 @@ export class Rig {
   }
 
   private give(): void {
-    for (let next = this.inDecoder[0]; next && (this.flushing || this.handed - next.handed >= this.spec.held); next = this.inDecoder[0]) {
+    for (
+      let next = this.inDecoder[0];
+      next && (this.flushing || this.handed - next.handed >= this.spec.held);
+      next = this.inDecoder[0]
+    ) {
       if ((this.gaveOne || this.flushing) && this.decoded.length >= buffers.decoded) {
         this.heldSince ??= this.now;
         return;
@@ -163,7 +187,11 @@ export class Rig {
       if (!this.policy.nextToProcess(slot, this.now)) continue;
       const kind = this.spec.graph.kinds[slot] as number;
       this.trace.processStart[slot] = this.now;
-      this.processing = { slot, startUs: this.now, left: this.noisy(this.spec.processUs(kind)) * (this.kinds.has(kind) ? 1 : setUp) };
+      this.processing = {
+        slot,
+        startUs: this.now,
+        left: this.noisy(this.spec.processUs(kind)) * (this.kinds.has(kind) ? 1 : setUp),
+      };
       this.kinds.add(kind);
     }
   }
@@ -195,15 +223,23 @@ export class Rig {
   private startIfFilled(): void {
     if (this.how === 'every-frame' || this.startUs !== Infinity) return;
     const { slotCount } = this.spec.graph;
-    const filled = this.ready.length >= Math.min(buffers.ready, slotCount) && (this.flushing || this.decoded.length >= buffers.decoded) && (this.allRead || this.read.length >= buffers.readAhead);
+    const filled =
+      this.ready.length >= Math.min(buffers.ready, slotCount) &&
+      (this.flushing || this.decoded.length >= buffers.decoded) &&
+      (this.allRead || this.read.length >= buffers.readAhead);
     if (!filled) return;
     this.startUs = this.now + startLeadUs;
     this.policy.begin(this.startUs);
   }
 
   private present(): void {
-    for (let slot = this.ready[0]; slot !== undefined && this.now >= this.startUs + slot * this.slotUs; slot = this.ready[0]) {
-      if (this.now < this.startUs + deadlineUs(slot, this.slotUs)) this.trace.presentedAt[slot] = Math.max(this.now, this.startUs + slot * this.slotUs);
+    for (
+      let slot = this.ready[0];
+      slot !== undefined && this.now >= this.startUs + slot * this.slotUs;
+      slot = this.ready[0]
+    ) {
+      if (this.now < this.startUs + deadlineUs(slot, this.slotUs))
+        this.trace.presentedAt[slot] = Math.max(this.now, this.startUs + slot * this.slotUs);
       this.ready.shift();
     }
   }
@@ -211,12 +247,24 @@ export class Rig {
   private finished(): Trace {
     const { trace } = this;
     const start = Number.isFinite(this.startUs) ? this.startUs : 0;
-    for (const column of ['readStart', 'readEnd', 'decodeStart', 'decodeEnd', 'decodeDone', 'processStart', 'processEnd', 'presentedAt'] as const) trace[column].forEach((time, slot) => { trace[column][slot] = time - start; });
+    for (const column of [
+      'readStart',
+      'readEnd',
+      'decodeStart',
+      'decodeEnd',
+      'decodeDone',
+      'processStart',
+      'processEnd',
+      'presentedAt',
+    ] as const)
+      trace[column].forEach((time, slot) => {
+        trace[column][slot] = time - start;
+      });
     trace.presentedAt.forEach((at, slot) => {
       const isShown = !Number.isNaN(at);
       trace.state[slot] = isShown ? slotState.shown : slotState.dropped;
       trace.wokeAt[slot] = slot * this.slotUs;
-      trace.skipped[slot] = isShown ? skippedAt.none : (this.policy.decisions[slot] || skippedAt.present);
+      trace.skipped[slot] = isShown ? skippedAt.none : this.policy.decisions[slot] || skippedAt.present;
     });
     return trace;
   }

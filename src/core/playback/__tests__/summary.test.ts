@@ -37,33 +37,80 @@ function heldRun() {
   const work = steadyWork(intraGraph(250), { read: 3_000, decode: 6_000, process: 4_000 });
   holdStage(work, 'decode', 80, 3);
   const trace = traceOf(work);
-  return { trace, ...summarise({ trace, graph: work.graph, rate: rational(25), policy: 'hold-time', buffers: defaultBufferDepths, scale: 'full', scaleCosts: null }) };
+  return {
+    trace,
+    ...summarise({
+      trace,
+      graph: work.graph,
+      rate: rational(25),
+      policy: 'hold-time',
+      buffers: defaultBufferDepths,
+      scale: 'full',
+      scaleCosts: null,
+    }),
+  };
 }
 
 test('a summary counts, names and says', () => {
   const { summary } = heldRun();
-  expect(summary).toMatchObject({ slots: 250, shown: 247, dropped: 3, wrong: 0, grade: 'rough', firstDropSlot: 80, longestGapSlots: 3, dropsPerMinute: 18 });
+  expect(summary).toMatchObject({
+    slots: 250,
+    shown: 247,
+    dropped: 3,
+    wrong: 0,
+    grade: 'rough',
+    firstDropSlot: 80,
+    longestGapSlots: 3,
+    dropsPerMinute: 18,
+  });
   expect(summary.achievedRate).toBeCloseTo(24.7);
   expect(summary.pacingMs!.p50).toBe(0);
   expect(answerSentence(summary, 25)).toBe('3 of 250 slots dropped; decoding was late for 3.');
   expect(answerSentence({ ...summary, dropped: 0 }, 25)).toBe('All 250 slots were shown.');
-  expect(answerSentence({ ...summary, dropped: 0, timesRealTime: 2, achievedRate: 50 }, 25)).toBe("Every frame was shown at 50.0 frames per second: 2.00x the clip's 25.");
-  expect(answerSentence({ ...summary, timesRealTime: 2, achievedRate: 50 }, 25)).toBe("Every frame that decodes was shown at 50.0 frames per second: 2.00x the clip's 25; 3 of 250 slots could not be decoded.");
+  expect(answerSentence({ ...summary, dropped: 0, timesRealTime: 2, achievedRate: 50 }, 25)).toBe(
+    "Every frame was shown at 50.0 frames per second: 2.00x the clip's 25.",
+  );
+  expect(answerSentence({ ...summary, timesRealTime: 2, achievedRate: 50 }, 25)).toBe(
+    "Every frame that decodes was shown at 50.0 frames per second: 2.00x the clip's 25; 3 of 250 slots could not be decoded.",
+  );
   expect(groupDigits(1234567)).toBe('1\u2009234\u2009567');
-  expect(cureSentence({ kind: 'volume', bytesPerSecond: 31.26e6, removes: 3, of: 3 })).toBe('A volume that sustains 31.3 MB/s would have removed all 3 drops.');
-  expect(cureSentence({ kind: 'scale', scale: 'half', removes: 2, of: 3 })).toBe('Half scale would have removed 2 of 3 drops.');
+  expect(cureSentence({ kind: 'volume', bytesPerSecond: 31.26e6, removes: 3, of: 3 })).toBe(
+    'A volume that sustains 31.3 MB/s would have removed all 3 drops.',
+  );
+  expect(cureSentence({ kind: 'scale', scale: 'half', removes: 2, of: 3 })).toBe(
+    'Half scale would have removed 2 of 3 drops.',
+  );
 });
 
 test('every frame has a rate for a result, and no grade', () => {
   const trace = traceOf(steadyWork(intraGraph(11), { read: 1, decode: 1, process: 1 }));
-  trace.presentedAt.forEach((_, slot) => { trace.presentedAt[slot] = slot * 10_000; });
-  const { summary } = summarise({ trace, graph: intraGraph(11), rate: rational(25), policy: 'every-frame', buffers: defaultBufferDepths, scale: 'full', scaleCosts: null });
-  expect(summary).toMatchObject({ grade: null, timesRealTime: 4, achievedRate: 100, pacingMs: null, cures: [] });
+  trace.presentedAt.forEach((_, slot) => {
+    trace.presentedAt[slot] = slot * 10_000;
+  });
+  const { summary } = summarise({
+    trace,
+    graph: intraGraph(11),
+    rate: rational(25),
+    policy: 'every-frame',
+    buffers: defaultBufferDepths,
+    scale: 'full',
+    scaleCosts: null,
+  });
+  expect(summary).toMatchObject({
+    grade: null,
+    timesRealTime: 4,
+    achievedRate: 100,
+    pacingMs: null,
+    cures: [],
+  });
 });
 
 test('a trace survives being packed in pieces and joined', () => {
   const { trace } = heldRun();
-  const joined = joinTraces([decodeTrace(encodeTrace(trace, 0, 100)), decodeTrace(Buffer.from(encodeTrace(trace, 100)))]);
+  const joined = joinTraces([
+    decodeTrace(encodeTrace(trace, 0, 100)),
+    decodeTrace(Buffer.from(encodeTrace(trace, 100))),
+  ]);
   expect(joined).toEqual(trace);
   expect(countStates(joined.state)).toEqual({ shown: 247, late: 0, dropped: 3, wrong: 0, finished: 250 });
   expect(countStates(emptyTrace(4).state).finished).toBe(0);
@@ -74,8 +121,27 @@ test('a trace that was packed before decoders were told apart from their frames 
   const { trace } = heldRun();
   const slots = trace.length;
   // Its columns in order: `arrival` stood where `decodeHeldUs` stands, and `decodeDone` was not there.
-  const columns = ['bytes', 'readStart', 'readEnd', 'decodeStart', 'decodeEnd', 'processStart', 'processEnd', 'wokeAt', 'presentedAt', 'decodeHeldUs', 'shownFrame', 'readDepth', 'decodedDepth', 'readyDepth', 'state', 'skipped'] as const;
-  const packed = Buffer.concat(columns.map((name) => Buffer.from(trace[name].buffer, trace[name].byteOffset, trace[name].byteLength)));
+  const columns = [
+    'bytes',
+    'readStart',
+    'readEnd',
+    'decodeStart',
+    'decodeEnd',
+    'processStart',
+    'processEnd',
+    'wokeAt',
+    'presentedAt',
+    'decodeHeldUs',
+    'shownFrame',
+    'readDepth',
+    'decodedDepth',
+    'readyDepth',
+    'state',
+    'skipped',
+  ] as const;
+  const packed = Buffer.concat(
+    columns.map((name) => Buffer.from(trace[name].buffer, trace[name].byteOffset, trace[name].byteLength)),
+  );
   const read = decodeTrace(packed, slots);
   expect(read).toEqual({ ...trace, decodeDone: trace.decodeEnd });
   expect(joinTraces([read]).presentedAt).toEqual(trace.presentedAt);
@@ -85,7 +151,12 @@ test('a trace that was packed before decoders were told apart from their frames 
 test('a view holds what the page draws, and survives packing', () => {
   const { trace, charges } = heldRun();
   trace.processEnd[12] = Number.NaN;
-  const view = viewOfTrace(trace, charges, slotUs, measuredWork(trace, intraGraph(250), slotUs, 'hold-time', defaultBufferDepths).work);
+  const view = viewOfTrace(
+    trace,
+    charges,
+    slotUs,
+    measuredWork(trace, intraGraph(250), slotUs, 'hold-time', defaultBufferDepths).work,
+  );
   expect(view.processMs[12]).toBeNaN();
   expect(view.decodeMs[10]).toBeCloseTo(6);
   expect(view.decodeMs[80]).toBeGreaterThan(100);
@@ -96,7 +167,11 @@ test('a view holds what the page draws, and survives packing', () => {
 });
 
 describe('self-check', () => {
-  const expected = new Map([[80, 'decode'], [81, 'decode'], [82, 'decode']] as const);
+  const expected = new Map([
+    [80, 'decode'],
+    [81, 'decode'],
+    [82, 'decode'],
+  ] as const);
 
   test('trusts a rig that finds exactly what was injected', () => {
     const { trace, charges } = heldRun();
@@ -106,23 +181,52 @@ describe('self-check', () => {
 
   test('says what is wrong otherwise', () => {
     const { trace, charges } = heldRun();
-    trace.wokeAt.fill(Number.NaN).forEach((_, slot) => { trace.wokeAt[slot] = slot * slotUs + 9_000; });
+    trace.wokeAt.fill(Number.NaN).forEach((_, slot) => {
+      trace.wokeAt[slot] = slot * slotUs + 9_000;
+    });
     charges[81] = 1;
-    const verdict = judgeSelfCheck(trace, charges, new Map([...expected, [200, 'read' as const]].filter(([slot]) => slot !== 80) as [number, 'decode'][]), slotUs, 0.9);
+    const verdict = judgeSelfCheck(
+      trace,
+      charges,
+      new Map([...expected, [200, 'read' as const]].filter(([slot]) => slot !== 80) as [number, 'decode'][]),
+      slotUs,
+      0.9,
+    );
     expect(verdict.trusted).toBe(false);
-    expect(verdict.reasons.join(' ')).toMatch(/1 of 3 injected drops were not seen.*1 slot dropped that no fault explains.*1 drop was charged to the wrong stage.*90.0 %.*9.0 ms late/s);
+    expect(verdict.reasons.join(' ')).toMatch(
+      /1 of 3 injected drops were not seen.*1 slot dropped that no fault explains.*1 drop was charged to the wrong stage.*90.0 %.*9.0 ms late/s,
+    );
   });
 });
 
 test('drops are told by their charges; under every frame they are the media’s', () => {
-  expect(dropsByCharge({ attribution: { countByCharge: { 1: 4, 16: 2 } }, dropped: 6 })).toEqual({ 1: 4, 16: 2 });
+  expect(dropsByCharge({ attribution: { countByCharge: { 1: 4, 16: 2 } }, dropped: 6 })).toEqual({
+    1: 4,
+    16: 2,
+  });
   expect(dropsByCharge({ attribution: null, dropped: 3 })).toEqual({ 16: 3 });
   expect(dropsByCharge({ attribution: null, dropped: 0 })).toEqual({});
 });
 
 test('a run of some slots of a clip reads what they need, also where that is coded behind the last of them', () => {
-  const row = (pts: number, key: boolean) => ({ offset: 0, size: 10 + pts, pts, dts: 0, key, disposable: pts % 3 !== 0, type: 'P' as const });
-  const table = packetTableFrom([row(0, true), row(3, false), row(1, false), row(2, false), row(6, false), row(4, false), row(5, false)]);
+  const row = (pts: number, key: boolean) => ({
+    offset: 0,
+    size: 10 + pts,
+    pts,
+    dts: 0,
+    key,
+    disposable: pts % 3 !== 0,
+    type: 'P' as const,
+  });
+  const table = packetTableFrom([
+    row(0, true),
+    row(3, false),
+    row(1, false),
+    row(2, false),
+    row(6, false),
+    row(4, false),
+    row(5, false),
+  ]);
   expect([...clipGraph(table, 3).bytes]).toEqual([10, 13 + 11, 12]);
   expect([...clipGraph(table).bytes]).toEqual([10, 24, 12, 0, 16 + 14, 15, 0]);
   expect(firstSlots(clipGraph(table), 2)).toMatchObject({ slotCount: 2, intra: false });

@@ -4,11 +4,29 @@ import { targetFrom, type TargetSearch } from '../target';
 const slotUs = 40_000;
 
 /** A search over slots that end one after the other; what is asked is given in slots. */
-function search(change: { readonly finish: (slot: number) => number; readonly unit?: number; readonly pass?: number; readonly delay?: number; readonly givenUp?: readonly number[]; readonly from?: number; readonly keyInterval?: number }): TargetSearch {
+function search(change: {
+  readonly finish: (slot: number) => number;
+  readonly unit?: number;
+  readonly pass?: number;
+  readonly delay?: number;
+  readonly givenUp?: readonly number[];
+  readonly from?: number;
+  readonly keyInterval?: number;
+}): TargetSearch {
   const { finish, unit = 1.8, pass = 0, delay = 0, givenUp = [], from = 0, keyInterval = 24 } = change;
   return {
-    from, end: from + 250, slotUs, keyInterval, bufferUs: 10 * slotUs, delayUs: delay * slotUs, isGivenUp: (slot) => givenUp.includes(slot),
-    finishUs: (slot) => finish(slot) * slotUs, deadlineOf: (slot) => (slot + 1) * slotUs, makes: (slot, finishUs) => finishUs < (slot + 1) * slotUs, unitUs: () => unit * slotUs, passUs: () => pass * slotUs,
+    from,
+    end: from + 250,
+    slotUs,
+    keyInterval,
+    bufferUs: 10 * slotUs,
+    delayUs: delay * slotUs,
+    isGivenUp: (slot) => givenUp.includes(slot),
+    finishUs: (slot) => finish(slot) * slotUs,
+    deadlineOf: (slot) => (slot + 1) * slotUs,
+    makes: (slot, finishUs) => finishUs < (slot + 1) * slotUs,
+    unitUs: () => unit * slotUs,
+    passUs: () => pass * slotUs,
   };
 }
 
@@ -51,22 +69,48 @@ test('where passing takes nearly all the time, it leaps to where the buffers fil
 
 test('a later target is better where it saves clearly more work for each slot it loses', () => {
   // 18 slots on all feeds come to key frames: 8 slots' time to get there, where 1.8 a slot would be 32.
-  expect(targetFrom(search({ pass: 0.9, finish: (slot) => (slot < 18 ? 2 + slot * 0.9 : 8 + (slot - 18) * 0.9) }))).toBe(18);
+  expect(
+    targetFrom(search({ pass: 0.9, finish: (slot) => (slot < 18 ? 2 + slot * 0.9 : 8 + (slot - 18) * 0.9) })),
+  ).toBe(18);
   // No farther than a second or a key-frame interval.
-  expect(targetFrom(search({ pass: 0.9, finish: (slot) => (slot < 230 ? 2 + slot * 0.9 : 150) }))).toBeLessThan(60);
+  expect(
+    targetFrom(search({ pass: 0.9, finish: (slot) => (slot < 230 ? 2 + slot * 0.9 : 150) })),
+  ).toBeLessThan(60);
 });
 
 test('whatever it takes, a target is a slot ahead that is not given up, and the first one where all can be made from there', () => {
-  fc.assert(fc.property(fc.array(fc.double({ min: 0.05, max: 3, noNaN: true }), { minLength: 300, maxLength: 300 }), fc.double({ min: -3, max: 12, noNaN: true }), fc.double({ min: 0.2, max: 3, noNaN: true }), fc.double({ min: 0, max: 1, noNaN: true }), fc.uniqueArray(fc.integer({ min: 1, max: 40 })), (costs, late, unit, pass, givenUp) => {
-    const asked: number[] = [];
-    const sums = costs.map((_, slot) => costs.slice(0, slot + 1).reduce((sum, cost) => sum + cost * pass, late + 0.5));
-    const found = targetFrom(search({ unit, pass, givenUp, finish: (slot) => { asked.push(slot); return sums[slot]!; } }));
-    expect(found).toBeGreaterThanOrEqual(0);
-    expect(found).toBeLessThan(250);
-    expect(asked).toEqual(asked.map((_, at) => at)); // in order, once each
-    const makable = sums.findIndex((sum, slot) => sum < slot + 1 && !givenUp.includes(slot));
-    if (makable === 0) expect(found).toBe(0);
-    if (makable > 0 && unit <= 1) expect(found).toBe(makable);
-    if (makable >= 0 && makable < 250) expect(givenUp).not.toContain(found);
-  }), { numRuns: 150 });
+  fc.assert(
+    fc.property(
+      fc.array(fc.double({ min: 0.05, max: 3, noNaN: true }), { minLength: 300, maxLength: 300 }),
+      fc.double({ min: -3, max: 12, noNaN: true }),
+      fc.double({ min: 0.2, max: 3, noNaN: true }),
+      fc.double({ min: 0, max: 1, noNaN: true }),
+      fc.uniqueArray(fc.integer({ min: 1, max: 40 })),
+      (costs, late, unit, pass, givenUp) => {
+        const asked: number[] = [];
+        const sums = costs.map((_, slot) =>
+          costs.slice(0, slot + 1).reduce((sum, cost) => sum + cost * pass, late + 0.5),
+        );
+        const found = targetFrom(
+          search({
+            unit,
+            pass,
+            givenUp,
+            finish: (slot) => {
+              asked.push(slot);
+              return sums[slot]!;
+            },
+          }),
+        );
+        expect(found).toBeGreaterThanOrEqual(0);
+        expect(found).toBeLessThan(250);
+        expect(asked).toEqual(asked.map((_, at) => at)); // in order, once each
+        const makable = sums.findIndex((sum, slot) => sum < slot + 1 && !givenUp.includes(slot));
+        if (makable === 0) expect(found).toBe(0);
+        if (makable > 0 && unit <= 1) expect(found).toBe(makable);
+        if (makable >= 0 && makable < 250) expect(givenUp).not.toContain(found);
+      },
+    ),
+    { numRuns: 150 },
+  );
 });

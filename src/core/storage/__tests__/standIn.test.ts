@@ -4,12 +4,39 @@ import { drivePresets, linkPreset, linkPresets, modelOf } from '../presets';
 import { faultLabel, modelLabel, standInModel, standInProblem, type StandInChoice } from '../standInChoice';
 import { streamsSentence, summariseStreams } from '../streams';
 
-const choice: StandInChoice = { link: 'ethernet-10', drive: 'disk', level: 6, drives: 8, cacheGigabytes: 2, roundTripMs: null, depth: null, jitterMs: 0.3, othersMegabytesPerSecond: 40, fault: null, seed: 9 };
+const choice: StandInChoice = {
+  link: 'ethernet-10',
+  drive: 'disk',
+  level: 6,
+  drives: 8,
+  cacheGigabytes: 2,
+  roundTripMs: null,
+  depth: null,
+  jitterMs: 0.3,
+  othersMegabytesPerSecond: 40,
+  fault: null,
+  seed: 9,
+};
 
 test('a choice becomes a model: presets, and what differs from them', () => {
-  expect(standInModel(choice)).toMatchObject({ link: linkPresets['ethernet-10'], drive: drivePresets.disk, level: 6, drives: 8, cache: { bytes: 2e9 }, jitterUs: 300, othersBytesPerSecond: 40e6, seed: 9 });
-  expect(standInModel({ ...choice, roundTripMs: 20, depth: 2 }).link).toMatchObject({ roundTripUs: 20_000, depth: 2 });
-  expect(expectedRate(standInModel({ ...choice, roundTripMs: 20, depth: 2 }), false, 2 ** 20)).toEqual({ bytesPerSecond: (2 * 2 ** 20) / 0.02, limit: 'requests under way' });
+  expect(standInModel(choice)).toMatchObject({
+    link: linkPresets['ethernet-10'],
+    drive: drivePresets.disk,
+    level: 6,
+    drives: 8,
+    cache: { bytes: 2e9 },
+    jitterUs: 300,
+    othersBytesPerSecond: 40e6,
+    seed: 9,
+  });
+  expect(standInModel({ ...choice, roundTripMs: 20, depth: 2 }).link).toMatchObject({
+    roundTripUs: 20_000,
+    depth: 2,
+  });
+  expect(expectedRate(standInModel({ ...choice, roundTripMs: 20, depth: 2 }), false, 2 ** 20)).toEqual({
+    bytesPerSecond: (2 * 2 ** 20) / 0.02,
+    limit: 'requests under way',
+  });
 });
 
 test('a choice that cannot be says why', () => {
@@ -19,17 +46,32 @@ test('a choice that cannot be says why', () => {
 });
 
 test('models and faults in words', () => {
-  expect(modelLabel(standInModel(choice))).toBe('10 Gb/s Ethernet, normal frames; 8 drives at level 6, Rotating disk, 18 TB; server cache 2 GB; other clients take 40 MB/s');
+  expect(modelLabel(standInModel(choice))).toBe(
+    '10 Gb/s Ethernet, normal frames; 8 drives at level 6, Rotating disk, 18 TB; server cache 2 GB; other clients take 40 MB/s',
+  );
   expect(modelLabel(modelOf('usb-10', 'ssd'))).toBe('USB 10 Gb/s; SATA SSD, 4 TB');
   expect([
-    faultLabel({ kind: 'drop-out', atSeconds: 5, seconds: 2 }), faultLabel({ kind: 'slow-drive', atSeconds: 1, share: 0.25 }), faultLabel({ kind: 'lower-link', atSeconds: 3, lineBitsPerSecond: 1e9 }),
-    faultLabel({ kind: 'read-error', atSeconds: 0 }), faultLabel({ kind: 'full', afterBytes: 5e6 }), faultLabel({ kind: 'read-only' }),
-  ]).toEqual(['drops out for 2 s after 5 s', 'one drive falls to 25 % after 1 s', 'link falls to 1 Gb/s after 3 s', 'read errors after 0 s', 'full after 5 MB written', 'read-only']);
+    faultLabel({ kind: 'drop-out', atSeconds: 5, seconds: 2 }),
+    faultLabel({ kind: 'slow-drive', atSeconds: 1, share: 0.25 }),
+    faultLabel({ kind: 'lower-link', atSeconds: 3, lineBitsPerSecond: 1e9 }),
+    faultLabel({ kind: 'read-error', atSeconds: 0 }),
+    faultLabel({ kind: 'full', afterBytes: 5e6 }),
+    faultLabel({ kind: 'read-only' }),
+  ]).toEqual([
+    'drops out for 2 s after 5 s',
+    'one drive falls to 25 % after 1 s',
+    'link falls to 1 Gb/s after 3 s',
+    'read errors after 0 s',
+    'full after 5 MB written',
+    'read-only',
+  ]);
 });
 
 test('presets name all links that are asked for, and an unknown one falls back', () => {
-  for (const gigabits of [1, 2.5, 5, 10, 25]) for (const frames of ['', '-jumbo']) expect(linkPresets[`ethernet-${gigabits}${frames}`]).toBeDefined();
-  for (const megabytes of [104, 312, 600, 985, 1970]) expect(linkPresets[`card-${megabytes}`]!.lineBitsPerSecond).toBe(megabytes * 8e6);
+  for (const gigabits of [1, 2.5, 5, 10, 25])
+    for (const frames of ['', '-jumbo']) expect(linkPresets[`ethernet-${gigabits}${frames}`]).toBeDefined();
+  for (const megabytes of [104, 312, 600, 985, 1970])
+    expect(linkPresets[`card-${megabytes}`]!.lineBitsPerSecond).toBe(megabytes * 8e6);
   for (const link of Object.values(linkPresets)) expect(link.payloadShare).toBeLessThanOrEqual(1);
   expect(linkPreset('gone').label).toContain('1 Gb/s');
 });
@@ -60,11 +102,17 @@ test('what held a ramp: the data rate, the time of answers, this machine, or not
   expect(streamsSentence(rate)).toBe('Carries 1 stream, not 2, held by its data rate. Arithmetic says 1.');
   const answers = summariseStreams(ramp(40), [1, 2], demand, 40_000, 8, by(500e6));
   expect(answers.limit).toBe('answer time');
-  expect(streamsSentence(answers)).toContain('held by the time of its answers while data rate was left. Arithmetic says 16.');
+  expect(streamsSentence(answers)).toContain(
+    'held by the time of its answers while data rate was left. Arithmetic says 16.',
+  );
   expect(summariseStreams(ramp(40, true), [1, 2], demand, 40_000, 8, null).limit).toBe('this machine');
   const all = summariseStreams(ramp(100), [1, 2], demand, 40_000, 2, null);
   expect(all).toMatchObject({ clean: 2, missed: null, limit: 'most streams tried', arithmetic: null });
-  expect(streamsSentence(all)).toBe('Carries at least 2 streams: no slot was missed up to the most that was tried.');
+  expect(streamsSentence(all)).toBe(
+    'Carries at least 2 streams: no slot was missed up to the most that was tried.',
+  );
   expect(summariseStreams(ramp(100), [1, 2], demand, 40_000, 8, null).limit).toBe('ended before');
-  expect(streamsSentence(summariseStreams(ramp(40), [3, 1], demand, 40_000, 8, null))).toContain('Does not carry one stream');
+  expect(streamsSentence(summariseStreams(ramp(40), [3, 1], demand, 40_000, 8, null))).toContain(
+    'Does not carry one stream',
+  );
 });

@@ -4,10 +4,38 @@ import { clipItem, itemsOf, timelineOf } from './testTimeline';
 const timeline = timelineOf([clipItem('a', 0, 10), clipItem('b', 12, 8)]);
 
 test.each([
-  ['forwards from a place', { from: 5, slots: 15, speed: 1 }, [['a@0', 0, 5], ['b@7', 7, 8]]],
-  ['twice as fast', { from: 0, slots: 10, speed: 2 }, [['a@0', 0, 5], ['b@6', 6, 4]]],
-  ['backwards', { from: 19, slots: 20, speed: -1 }, [['b@0', 0, 8], ['a@10', 10, 10]]],
-  ['round in a stretch', { from: 8, slots: 8, speed: 1, loop: { from: 8, to: 12 } }, [['a@0', 0, 2], ['a@4', 4, 2]]],
+  [
+    'forwards from a place',
+    { from: 5, slots: 15, speed: 1 },
+    [
+      ['a@0', 0, 5],
+      ['b@7', 7, 8],
+    ],
+  ],
+  [
+    'twice as fast',
+    { from: 0, slots: 10, speed: 2 },
+    [
+      ['a@0', 0, 5],
+      ['b@6', 6, 4],
+    ],
+  ],
+  [
+    'backwards',
+    { from: 19, slots: 20, speed: -1 },
+    [
+      ['b@0', 0, 8],
+      ['a@10', 10, 10],
+    ],
+  ],
+  [
+    'round in a stretch',
+    { from: 8, slots: 8, speed: 1, loop: { from: 8, to: 12 } },
+    [
+      ['a@0', 0, 2],
+      ['a@4', 4, 2],
+    ],
+  ],
 ])('%s', (_name, course, items) => {
   expect(itemsOf(courseStrip(timeline, course))).toEqual(items);
 });

@@ -6,15 +6,33 @@ import { forecastTimeline, type KnownRates } from '../forecast';
 import type { Effect } from '../model';
 import { clipItem, intra, timelineOf } from './testTimeline';
 
-const costs: EffectCosts = { width: 1920, height: 1080, scales: [{ scale: 'full', baseUs: 10_000, layerUs: 12_000, effects: { blur: 40_000 } }, { scale: 'half', baseUs: 3_000, layerUs: 3_000, effects: { blur: 9_000 } }] };
-const known = (change: Partial<KnownRates> = {}): KnownRates => ({ bytesPerSecond: () => 1e9, framesPerSecond: () => 200, costs, ...change });
+const costs: EffectCosts = {
+  width: 1920,
+  height: 1080,
+  scales: [
+    { scale: 'full', baseUs: 10_000, layerUs: 12_000, effects: { blur: 40_000 } },
+    { scale: 'half', baseUs: 3_000, layerUs: 3_000, effects: { blur: 9_000 } },
+  ],
+};
+const known = (change: Partial<KnownRates> = {}): KnownRates => ({
+  bytesPerSecond: () => 1e9,
+  framesPerSecond: () => 200,
+  costs,
+  ...change,
+});
 const blur: Effect = { id: 'b', on: true, kind: 'blur', radius: 0.01 };
 const plain = timelineOf([clipItem('a', 0, 96)]);
 const blurred = timelineOf([{ ...clipItem('a', 0, 96), effects: [blur] }]);
-const planOf = (timeline: typeof plain) => planCourse(timeline, { from: 0, slots: 96, speed: 1 }, new Map([['m', intra(200)]]));
+const planOf = (timeline: typeof plain) =>
+  planCourse(timeline, { from: 0, slots: 96, speed: 1 }, new Map([['m', intra(200)]]));
 
 test('a run within its means plays solid', () => {
-  expect(forecastTimeline(plain, planOf(plain), known(), 'full', defaultBufferDepths)).toMatchObject({ slots: 96, dropped: 0, grade: 'solid', meanMs: { decode: 5, process: 10 } });
+  expect(forecastTimeline(plain, planOf(plain), known(), 'full', defaultBufferDepths)).toMatchObject({
+    slots: 96,
+    dropped: 0,
+    grade: 'solid',
+    meanMs: { decode: 5, process: 10 },
+  });
 });
 
 test('an effect beyond the slot drops by processing, and half scale cures it', () => {
@@ -25,17 +43,43 @@ test('an effect beyond the slot drops by processing, and half scale cures it', (
 });
 
 test('a slow volume and a slow decoder are charged as themselves', () => {
-  const slowVolume = forecastTimeline(plain, planOf(plain), known({ bytesPerSecond: () => 80 * 12 }), 'full', defaultBufferDepths);
+  const slowVolume = forecastTimeline(
+    plain,
+    planOf(plain),
+    known({ bytesPerSecond: () => 80 * 12 }),
+    'full',
+    defaultBufferDepths,
+  );
   expect(Number(Object.keys(slowVolume.countByCharge)[0])).toBe(1);
-  const slowDecoder = forecastTimeline(plain, planOf(plain), known({ framesPerSecond: () => 15 }), 'full', defaultBufferDepths);
+  const slowDecoder = forecastTimeline(
+    plain,
+    planOf(plain),
+    known({ framesPerSecond: () => 15 }),
+    'full',
+    defaultBufferDepths,
+  );
   expect(Number(Object.entries(slowDecoder.countByCharge).sort((a, b) => b[1] - a[1])[0]?.[0])).toBe(2);
 });
 
 test('decoding and processing share the processor: what fits alone does not fit together', () => {
   const timeline = timelineOf([{ ...clipItem('a', 0, 96), effects: [{ ...blur }] }]);
-  const cheap: EffectCosts = { ...costs, scales: [{ scale: 'full', baseUs: 30_000, layerUs: 0, effects: { blur: 0 } }] };
-  expect(forecastTimeline(timeline, planOf(timeline), known({ costs: cheap }), 'full', defaultBufferDepths).dropped).toBe(0);
-  expect(forecastTimeline(timeline, planOf(timeline), known({ costs: cheap, framesPerSecond: () => 33 }), 'full', defaultBufferDepths).dropped).toBeGreaterThan(10);
+  const cheap: EffectCosts = {
+    ...costs,
+    scales: [{ scale: 'full', baseUs: 30_000, layerUs: 0, effects: { blur: 0 } }],
+  };
+  expect(
+    forecastTimeline(timeline, planOf(timeline), known({ costs: cheap }), 'full', defaultBufferDepths)
+      .dropped,
+  ).toBe(0);
+  expect(
+    forecastTimeline(
+      timeline,
+      planOf(timeline),
+      known({ costs: cheap, framesPerSecond: () => 33 }),
+      'full',
+      defaultBufferDepths,
+    ).dropped,
+  ).toBeGreaterThan(10);
 });
 
 test('costs grow with the pixels, and the calibration table is a sound one', () => {

@@ -8,14 +8,16 @@ import { clipItem, mediaRef, timelineOf } from './testTimeline';
 const wall = { id: 'wall', ref: mediaRef({ name: 'TW_WALL_0107.MOV', frames: 240, rate: rational(24) }) };
 const kite = { id: 'kite', ref: mediaRef({ name: 'TW_KITE_0301.MP4', frames: 100, rate: rational(25) }) };
 
-const frameAt = (timeline: Timeline, slot: number) => flattenSlot(timeline, slot).layers.map(({ media, frame }) => `${media}:${frame}`);
+const frameAt = (timeline: Timeline, slot: number) =>
+  flattenSlot(timeline, slot).layers.map(({ media, frame }) => `${media}:${frame}`);
 
 test('streams lie side by side without overlapping, each read by itself', () => {
   for (const count of [1, 2, 3, 5, 9, 10]) {
     const places = gridPlaces(count);
     expect(places).toHaveLength(count);
     expect(new Set(places.map(({ x, y }) => `${x} ${y}`)).size).toBe(count);
-    for (const { x, y, width, height } of places) expect(x + width <= 1 + 1e-9 && y + height <= 1 + 1e-9).toBe(true);
+    for (const { x, y, width, height } of places)
+      expect(x + width <= 1 + 1e-9 && y + height <= 1 + 1e-9).toBe(true);
   }
   const timeline = sideBySide(wall, 4, 5);
   expect(structureProblem(timeline)).toBeNull();
@@ -36,10 +38,15 @@ test('a run-through shows a few seconds of each clip at one rate', () => {
 });
 
 test('another rate keeps every time to the nearest slot, and no item outlasts its media', () => {
-  const timeline = timelineOf([clipItem('a', 0, 48, 0), clipItem('b', 48, 192, 48)], rational(24), { frames: 240 });
+  const timeline = timelineOf([clipItem('a', 0, 48, 0), clipItem('b', 48, 192, 48)], rational(24), {
+    frames: 240,
+  });
   const at30 = conformed(timeline, rational(30));
   expect(structureProblem(at30)).toBeNull();
-  expect(at30.tracks[0]?.items.map(({ start, length }) => [start, length])).toEqual([[0, 60], [60, 240]]);
+  expect(at30.tracks[0]?.items.map(({ start, length }) => [start, length])).toEqual([
+    [0, 60],
+    [60, 240],
+  ]);
   expect(flattenSlot(at30, 30).layers[0]?.frame).toBe(24);
 });
 
@@ -48,7 +55,9 @@ test('the worst minute is the heaviest one, and can be cut out with its frames',
   const { from, slots } = worstMinute(weight, rational(24));
   expect(slots).toBe(1_440);
   expect(from <= 2_000 && from + slots >= 2_200).toBe(true);
-  const timeline = timelineOf([clipItem('a', 0, 100, 0), clipItem('b', 90, 60, 5)], rational(24), { frames: 240 });
+  const timeline = timelineOf([clipItem('a', 0, 100, 0), clipItem('b', 90, 60, 5)], rational(24), {
+    frames: 240,
+  });
   const part = excerpt(timeline, 95, 30);
   expect(lengthOf(part)).toBe(30);
   expect(part.startTimecode).toBe('01:00:03:23');

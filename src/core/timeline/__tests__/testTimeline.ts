@@ -5,15 +5,43 @@ import { emptyTimeline, type Item, type MediaRef, type Source, type Timeline } f
 export const oneTimes = rational(1);
 
 export function mediaRef(change: Partial<MediaRef> = {}): MediaRef {
-  return { clipId: 'c', name: 'TW_WALL_0101.mov', reel: 'A001', startTimecode: '01:00:00:00', contentHash: 'h', rate: rational(24), frames: 200, width: 1920, height: 1080, ...change };
+  return {
+    clipId: 'c',
+    name: 'TW_WALL_0101.mov',
+    reel: 'A001',
+    startTimecode: '01:00:00:00',
+    contentHash: 'h',
+    rate: rational(24),
+    frames: 200,
+    width: 1920,
+    height: 1080,
+    ...change,
+  };
 }
 
-export function clipItem(id: string, start: number, length: number, first = 0, change: Partial<Extract<Source, { kind: 'clip' }>> = {}): Item {
-  return { id, name: id, start, length, source: { kind: 'clip', media: 'm', in: first, speed: oneTimes, ...change }, effects: [] };
+export function clipItem(
+  id: string,
+  start: number,
+  length: number,
+  first = 0,
+  change: Partial<Extract<Source, { kind: 'clip' }>> = {},
+): Item {
+  return {
+    id,
+    name: id,
+    start,
+    length,
+    source: { kind: 'clip', media: 'm', in: first, speed: oneTimes, ...change },
+    effects: [],
+  };
 }
 
 /** A timeline at 24 with one track of the given items, all of media `m`. */
-export function timelineOf(items: readonly Item[], rate: Rational = rational(24), media: Partial<MediaRef> = {}): Timeline {
+export function timelineOf(
+  items: readonly Item[],
+  rate: Rational = rational(24),
+  media: Partial<MediaRef> = {},
+): Timeline {
   const empty = emptyTimeline('Tidewrack', rate, 1920, 1080);
   return { ...empty, media: { m: mediaRef(media) }, tracks: [{ ...empty.tracks[0]!, items }] };
 }
@@ -27,13 +55,36 @@ export function longGop(groups: number, size = 13): PacketTable {
   const rows: PacketRow[] = [];
   for (let group = 0; group < groups; group++) {
     const at = group * size;
-    const add = (frame: number, type: PacketRow['type']) => rows.push({ offset: rows.length * 100, size: type === 'I' ? 90 : 30, pts: at + frame, dts: rows.length, key: type === 'I', disposable: type === 'B', type });
+    const add = (frame: number, type: PacketRow['type']) =>
+      rows.push({
+        offset: rows.length * 100,
+        size: type === 'I' ? 90 : 30,
+        pts: at + frame,
+        dts: rows.length,
+        key: type === 'I',
+        disposable: type === 'B',
+        type,
+      });
     add(0, 'I');
-    for (let frame = 3; frame < size; frame += 3) { add(frame, 'P'); add(frame - 2, 'B'); add(frame - 1, 'B'); }
+    for (let frame = 3; frame < size; frame += 3) {
+      add(frame, 'P');
+      add(frame - 2, 'B');
+      add(frame - 1, 'B');
+    }
   }
   return packetTableFrom(rows);
 }
 
 export function intra(frames: number): PacketTable {
-  return packetTableFrom(Array.from({ length: frames }, (_, at): PacketRow => ({ offset: at * 100, size: 80, pts: at, dts: at, key: true, disposable: false, type: 'I' })));
+  return packetTableFrom(
+    Array.from({ length: frames }, (_, at): PacketRow => ({
+      offset: at * 100,
+      size: 80,
+      pts: at,
+      dts: at,
+      key: true,
+      disposable: false,
+      type: 'I',
+    })),
+  );
 }

@@ -1,6 +1,9 @@
 import { answer } from '@/server/http';
 import { forgetGesture } from '@/server/timelineTests';
 
-export function DELETE(_request: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> {
+export function DELETE(
+  _request: Request,
+  { params }: { params: Promise<{ id: string }> },
+): Promise<Response> {
   return answer(async () => forgetGesture((await params).id));
 }

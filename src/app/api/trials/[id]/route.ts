@@ -7,6 +7,9 @@ export function GET(_request: Request, { params }: { params: Promise<{ id: strin
   return answer(async () => readTrialPage((await params).id));
 }
 
-export function DELETE(_request: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> {
+export function DELETE(
+  _request: Request,
+  { params }: { params: Promise<{ id: string }> },
+): Promise<Response> {
   return answer(async () => deleteTrial((await params).id));
 }

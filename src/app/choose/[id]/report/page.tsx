@@ -7,5 +7,8 @@ export const metadata = { title: 'Report' };
 
 export default async function ReportPage({ params }: { params: Promise<{ id: string }> }) {
   const { id } = await params;
-  return page(() => readReport(id), (report) => <ReportView key={id} report={report} />);
+  return page(
+    () => readReport(id),
+    (report) => <ReportView key={id} report={report} />,
+  );
 }

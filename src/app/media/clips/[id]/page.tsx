@@ -7,5 +7,8 @@ export const metadata = { title: 'Clip' };
 
 export default async function ClipPageRoute({ params }: { params: Promise<{ id: string }> }) {
   const { id } = await params;
-  return page(() => readClipPage(id), (data) => <ClipView key={id} initial={data} />);
+  return page(
+    () => readClipPage(id),
+    (data) => <ClipView key={id} initial={data} />,
+  );
 }

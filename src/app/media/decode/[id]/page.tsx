@@ -7,5 +7,8 @@ export const metadata = { title: 'Decode trial' };
 
 export default async function DecodeTrialRoute({ params }: { params: Promise<{ id: string }> }) {
   const { id } = await params;
-  return page(() => readDecodeTrialPage(id), (data) => <DecodeTrialView key={id} initial={data} />);
+  return page(
+    () => readDecodeTrialPage(id),
+    (data) => <DecodeTrialView key={id} initial={data} />,
+  );
 }

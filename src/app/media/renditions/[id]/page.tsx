@@ -7,5 +7,8 @@ export const metadata = { title: 'Renditions' };
 
 export default async function RenditionRoute({ params }: { params: Promise<{ id: string }> }) {
   const { id } = await params;
-  return page(() => readRenditionPage(id), (data) => <RenditionJobView key={id} initial={data} />);
+  return page(
+    () => readRenditionPage(id),
+    (data) => <RenditionJobView key={id} initial={data} />,
+  );
 }

@@ -10,5 +10,8 @@ export async function generateMetadata({ params }: { params: Promise<{ id: strin
 
 export default async function StorageTrialPage({ params }: { params: Promise<{ id: string }> }) {
   const { id } = await params;
-  return page(() => readStorageTrialPage(id), (data) => <StorageTrialView key={id} initial={data} />);
+  return page(
+    () => readStorageTrialPage(id),
+    (data) => <StorageTrialView key={id} initial={data} />,
+  );
 }

@@ -8,5 +8,8 @@ export const dynamic = 'force-dynamic';
 
 export default async function VolumePage({ params }: { params: Promise<{ id: string }> }) {
   const { id } = await params;
-  return page(() => readVolumePage(id), (data) => <VolumeView key={id} initial={data} />);
+  return page(
+    () => readVolumePage(id),
+    (data) => <VolumeView key={id} initial={data} />,
+  );
 }

@@ -9,5 +9,8 @@ export const dynamic = 'force-dynamic';
 
 export default async function RunsPage({ params }: { params: Promise<{ id: string }> }) {
   const { id } = await params;
-  return page(async () => Promise.all([requireTimeline(id), runsOfTimeline(id)]), ([timeline, runs]) => <RunsView name={timeline.name} timelineId={id} runs={runs} />);
+  return page(
+    async () => Promise.all([requireTimeline(id), runsOfTimeline(id)]),
+    ([timeline, runs]) => <RunsView name={timeline.name} timelineId={id} runs={runs} />,
+  );
 }

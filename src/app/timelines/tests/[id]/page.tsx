@@ -8,5 +8,8 @@ export const dynamic = 'force-dynamic';
 
 export default async function TestPage({ params }: { params: Promise<{ id: string }> }) {
   const { id } = await params;
-  return page(() => requireTest(id), (test) => <TestView key={id} initial={test} />);
+  return page(
+    () => requireTest(id),
+    (test) => <TestView key={id} initial={test} />,
+  );
 }

@@ -8,5 +8,8 @@ export const dynamic = 'force-dynamic';
 
 export default async function ComparePage({ searchParams }: { searchParams: Promise<{ ids?: string }> }) {
   const { ids = '' } = await searchParams;
-  return page(() => testsByIds(ids.split(',').filter(Boolean).slice(0, 12)), (tests) => <CompareScrubs tests={tests} />);
+  return page(
+    () => testsByIds(ids.split(',').filter(Boolean).slice(0, 12)),
+    (tests) => <CompareScrubs tests={tests} />,
+  );
 }

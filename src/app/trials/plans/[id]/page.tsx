@@ -7,5 +7,8 @@ export const metadata = { title: 'Series or matrix' };
 
 export default async function PlanPage({ params }: { params: Promise<{ id: string }> }) {
   const { id } = await params;
-  return page(() => readPlanPage(id), (data) => <PlanView key={id} initial={data} />);
+  return page(
+    () => readPlanPage(id),
+    (data) => <PlanView key={id} initial={data} />,
+  );
 }

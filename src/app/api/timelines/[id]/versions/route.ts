@@ -11,5 +11,7 @@ export function GET(_request: Request, { params }: Context): Promise<Response> {
 
 /** Keeps the present state under a name. */
 export function POST(request: Request, { params }: Context): Promise<Response> {
-  return answer(async () => ({ number: await nameVersion((await params).id, (await readBody(request, timelineNameInput)).name) }));
+  return answer(async () => ({
+    number: await nameVersion((await params).id, (await readBody(request, timelineNameInput)).name),
+  }));
 }

@@ -8,7 +8,10 @@ export function GET(_request: Request, { params }: { params: Promise<{ id: strin
   return answer(async () => {
     const { id } = await params;
     return new Response(await traceCsv(id), {
-      headers: { 'content-type': 'text/csv; charset=utf-8', 'content-disposition': `attachment; filename="navvy-trial-${id}.csv"` },
+      headers: {
+        'content-type': 'text/csv; charset=utf-8',
+        'content-disposition': `attachment; filename="navvy-trial-${id}.csv"`,
+      },
     });
   });
 }

@@ -7,6 +7,8 @@ export const dynamic = 'force-dynamic';
 export function GET(_request: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> {
   return answer(async () => {
     const view = await traceViewOf((await params).id);
-    return new Response(view as BodyInit, { headers: { 'content-type': 'application/octet-stream', 'cache-control': 'no-store' } });
+    return new Response(view as BodyInit, {
+      headers: { 'content-type': 'application/octet-stream', 'cache-control': 'no-store' },
+    });
   });
 }

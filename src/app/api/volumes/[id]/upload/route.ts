@@ -7,5 +7,12 @@ type Context = { params: Promise<{ id: string }> };
 /** The body is the file; its name and the folder it goes to stand in the address. */
 export function POST(request: Request, { params }: Context): Promise<Response> {
   const query = new URL(request.url).searchParams;
-  return answer(async () => uploadClip((await params).id, query.get('name') ?? '', query.get('folder') ?? '', request.body as ReadableStream<Uint8Array> | null));
+  return answer(async () =>
+    uploadClip(
+      (await params).id,
+      query.get('name') ?? '',
+      query.get('folder') ?? '',
+      request.body as ReadableStream<Uint8Array> | null,
+    ),
+  );
 }
