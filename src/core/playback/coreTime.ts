@@ -3,10 +3,13 @@ import type { MeasuredWork } from './measuredWork';
 import { spanAt, spanIndex, type RigSpan } from './rigSpans';
 import type { Trace } from './trace';
 
-/** What decoding takes where processing takes `process` times its processor time, and decoding `decode` times its own: given decode times of the run's slots, changed. */
+/**
+ * What decoding takes where processing takes `process` times its processor time, and decoding `decode` times its own: given decode
+ * times of the run's slots, changed. `quiet`: others leave all cores to the trial.
+ */
 export type DecodeBeside = (
   times: Float64Array,
-  change: { readonly process: number; readonly decode: number },
+  change: { readonly process: number; readonly decode: number; readonly quiet: boolean },
 ) => Float64Array;
 
 /** Of the cores that a trial has to itself, the share that its stages together get to use: they wait for each other now and then. */
@@ -21,7 +24,9 @@ interface Stretch {
   /** Processor time of decoding and of processing. */
   readonly decodeCoreUs: number;
   readonly processCoreUs: number;
+  /** All, and those that others left. */
   readonly cores: number;
+  readonly freeCores: number;
   readonly siblingShare: number;
 }
 
@@ -49,10 +54,11 @@ export function decodeBeside(
     spanIndex(slot, trace.decodeStart, trace.decodeEnd, work.slotUs, spans),
   );
   const stretches = stretchesOf(measured, at, trace, spans, coreUs / mean(work.process));
-  return (times, { process, decode }) => {
+  return (times, { process, decode, quiet }) => {
     const changes = stretches.map((stretch) => {
-      if (!stretch) return { factor: decode, hiddenPerWeight: 0 };
-      const { decodeUs, weight, decodeCoreUs, processCoreUs, cores, siblingShare } = stretch;
+      const cores = (quiet ? stretch?.cores : stretch?.freeCores) ?? 0;
+      if (!stretch || cores === 0) return { factor: decode, hiddenPerWeight: 0 };
+      const { decodeUs, weight, decodeCoreUs, processCoreUs, siblingShare } = stretch;
       const least = (decode * decodeCoreUs + process * processCoreUs) / (cores * usable);
       const hidden = Math.max(0, least - decode * decodeUs);
       const gained = decode * (1 - siblingShare * Math.max(0, 1 - process));
@@ -72,6 +78,7 @@ export function decodeBeside(
 interface SpanSums {
   readonly coreUs: number;
   readonly cores: number;
+  readonly freeCores: number;
   readonly siblingShare: number;
   processedUs: number;
   slots: number;
@@ -91,7 +98,8 @@ function stretchesOf(
 ): (Stretch | null)[] {
   const sums = spans.map(({ toUs, use }, index): SpanSums => ({
     coreUs: index === 0 ? 0 : (use?.trialCores ?? 0) * (toUs - (spans[index - 1] as RigSpan).toUs),
-    cores: use?.freeCores ?? 0,
+    cores: use?.cores ?? 0,
+    freeCores: use?.freeCores ?? 0,
     siblingShare: use?.siblingShare ?? 0,
     processedUs: 0,
     slots: 0,
@@ -133,6 +141,7 @@ function stretchAround(near: readonly SpanSums[], processShare: number): Stretch
     decodeCoreUs: decodedWeight > 0 ? (decodeCore * weight) / decodedWeight / slots : 0,
     processCoreUs: (total((sum) => sum.processUs) / slots) * processShare,
     cores: total(({ cores }) => cores) / near.length,
+    freeCores: total(({ freeCores }) => freeCores) / near.length,
     siblingShare: total((sum) => sum.siblingShare) / near.length,
   };
 }

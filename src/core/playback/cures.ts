@@ -203,15 +203,17 @@ function scaled(work: Work, ratio: number, ...stages: readonly WorkingStage[]): 
 }
 
 /** A run whose process stage takes a share of its time, and of its processor time. */
-function processedIn({ work, beside }: Run, ratio: number, coreRatio: number): Work {
-  const decode = beside?.(work.decode, { process: coreRatio, decode: 1 }) ?? work.decode;
+function processedIn({ work, beside, besidesOf }: Run, ratio: number, coreRatio: number): Work {
+  const quiet = besidesOf !== undefined;
+  const decode = beside?.(work.decode, { process: coreRatio, decode: 1, quiet }) ?? work.decode;
   return { ...scaled(work, ratio, 'process'), decode };
 }
 
 /** A run whose decoder takes a share of its time, on the cores. */
-function decodedIn({ work, beside }: Run, ratio: number): Work {
+function decodedIn({ work, beside, besidesOf }: Run, ratio: number): Work {
+  const quiet = besidesOf !== undefined;
   return beside
-    ? { ...work, decode: beside(work.decode, { process: 1, decode: ratio }) }
+    ? { ...work, decode: beside(work.decode, { process: 1, decode: ratio, quiet }) }
     : scaled(work, ratio, 'decode');
 }
 

@@ -15,8 +15,12 @@ export interface RigSpan {
   readonly use?: CoreUse | null;
 }
 
-/** Cores that a trial used and that others left to it, means over a stretch; and of the time in which its threads were ready to run, that in which they waited for each other, 0 to 1. */
+/**
+ * Cores that there are, that a trial used and that others left to it, means over a stretch; and of the time in which its
+ * threads were ready to run, that in which they waited for each other, 0 to 1.
+ */
 export interface CoreUse {
+  readonly cores: number;
   readonly trialCores: number;
   readonly freeCores: number;
   readonly siblingShare: number;
@@ -45,6 +49,7 @@ export function rigSpan(
       siblingShare === null
         ? null
         : {
+            cores,
             trialCores: trialLoad * cores,
             freeCores: Math.max(trialLoad, 1 - othersLoad) * cores,
             siblingShare,

@@ -78,7 +78,12 @@ function runOn({ decode, process, threads }: Machine): { trace: Trace; spans: Ri
         toUs: now,
         lostShare: 0,
         slowness: 1,
-        use: { trialCores: usedUs / spanUs, freeCores: cores, siblingShare: waitedUs / (usedUs + waitedUs) },
+        use: {
+          cores,
+          trialCores: usedUs / spanUs,
+          freeCores: cores,
+          siblingShare: waitedUs / (usedUs + waitedUs),
+        },
       });
       usedUs = waitedUs = 0;
     }
@@ -96,7 +101,7 @@ function toldOf(machine: Machine, ratio: number) {
     trace,
     spans,
     machine.process,
-  )?.(measured.work.decode, { process: ratio, decode: 1 });
+  )?.(measured.work.decode, { process: ratio, decode: 1, quiet: false });
   if (!beside) throw new Error('The rig told nothing.');
   return {
     measuredUs: mean(measured.work.decode),
@@ -129,7 +134,7 @@ test('what decoders hide while they wait for room comes to light', () => {
 });
 
 const costs = { full: 50_000, half: 20_000, quarter: 8_000 };
-const use = { trialCores: 2, freeCores: 2, siblingShare: 0.3 };
+const use = { cores, trialCores: 2, freeCores: 2, siblingShare: 0.3 };
 
 /** A run that processing holds back, with cores that are taken all the time. */
 function heldBack(spans: readonly RigSpan[] | null) {
@@ -182,4 +187,22 @@ test('without what the rig told nothing is corrected', () => {
       50_000,
     ),
   ).toBeNull();
+});
+
+test('cores that others took count against what plays on beside them, not on a rig that they leave alone', () => {
+  const { trace, spans } = runOn({ decode: 50_000, process: 60_000, threads: 2 });
+  const measured = measuredWork(trace, intraGraph(slots), slotUs, 'every-frame', defaultBufferDepths);
+  const told = (freeCores: number, quiet: boolean) => {
+    const beside = spans.map((span) => ({ ...span, use: { ...span.use!, freeCores } }));
+    return mean(
+      decodeBeside(measured, trace, beside, 60_000)!(measured.work.decode, {
+        process: 0.5,
+        decode: 1,
+        quiet,
+      }),
+    );
+  };
+  expect(told(1, false)).toBeGreaterThan(1.8 * told(2, false));
+  expect(told(1, true)).toBe(told(2, true));
+  expect(told(0, false)).toBe(mean(measured.work.decode)); // nothing is known
 });
