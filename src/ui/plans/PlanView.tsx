@@ -174,8 +174,8 @@ export function PlanView({ initial }: { initial: PlanPage }) {
         {Object.values(stepMarks)
           .map(({ mark, word }) => `${mark} ${word}`)
           .filter((text, at, all) => all.indexOf(text) === at)
-          .join('   ')}{' '}
-        underlined: in doubt, disturbed or unsteady. A run opens its result.
+          .join(', ')}
+        ; underlined: in doubt, disturbed or unsteady. A run opens its result.
       </p>
     </div>
   );
