@@ -1,6 +1,6 @@
 import { mean } from '../stats/quantiles';
 import type { MeasuredWork } from './measuredWork';
-import { spanAt, spanIndex, type RigSpan } from './rigSpans';
+import { spanAt, spanIndex, type CoreUse, type RigSpan } from './rigSpans';
 import type { Trace } from './trace';
 
 /**
@@ -24,8 +24,7 @@ interface Stretch {
   /** Processor time of decoding and of processing. */
   readonly decodeCoreUs: number;
   readonly processCoreUs: number;
-  /** All, and those that others left. */
-  readonly cores: number;
+  /** Cores that others left. */
   readonly freeCores: number;
   readonly siblingShare: number;
 }
@@ -49,15 +48,17 @@ export function decodeBeside(
     work,
     work: { graph },
   } = measured;
-  if (spans.length < 2 || spans.some(({ use }) => !use)) return null;
+  const uses = spans.flatMap(({ use }) => use ?? []);
+  const [first] = uses;
+  if (!first || uses.length < spans.length || spans.length < 2) return null;
   const at = work.decode.map((_, slot) =>
     spanIndex(slot, trace.decodeStart, trace.decodeEnd, work.slotUs, spans),
   );
-  const stretches = stretchesOf(measured, at, trace, spans, coreUs / mean(work.process));
+  const stretches = stretchesOf(measured, at, trace, spans, uses, coreUs / mean(work.process));
   return (times, { process, decode, quiet }) => {
     const changes = stretches.map((stretch) => {
-      const cores = (quiet ? stretch?.cores : stretch?.freeCores) ?? 0;
-      if (!stretch || cores === 0) return { factor: decode, hiddenPerWeight: 0 };
+      const cores = quiet ? first.cores : stretch?.freeCores;
+      if (!stretch || !cores) return { factor: decode, hiddenPerWeight: 0 };
       const { decodeUs, weight, decodeCoreUs, processCoreUs, siblingShare } = stretch;
       const least = (decode * decodeCoreUs + process * processCoreUs) / (cores * usable);
       const hidden = Math.max(0, least - decode * decodeUs);
@@ -77,7 +78,6 @@ export function decodeBeside(
 /** What happened in one span: sums over it, times in µs. */
 interface SpanSums {
   readonly coreUs: number;
-  readonly cores: number;
   readonly freeCores: number;
   readonly siblingShare: number;
   processedUs: number;
@@ -94,13 +94,14 @@ function stretchesOf(
   at: Float64Array,
   trace: Trace,
   spans: readonly RigSpan[],
+  uses: readonly CoreUse[],
   processShare: number,
 ): (Stretch | null)[] {
-  const sums = spans.map(({ toUs, use }, index): SpanSums => ({
-    coreUs: index === 0 ? 0 : (use?.trialCores ?? 0) * (toUs - (spans[index - 1] as RigSpan).toUs),
-    cores: use?.cores ?? 0,
-    freeCores: use?.freeCores ?? 0,
-    siblingShare: use?.siblingShare ?? 0,
+  const lengthOf = (index: number) => (spans[index] as RigSpan).toUs - (spans[index - 1] as RigSpan).toUs;
+  const sums = uses.map(({ trialCores, freeCores, siblingShare }, index): SpanSums => ({
+    coreUs: index === 0 ? 0 : trialCores * lengthOf(index),
+    freeCores,
+    siblingShare,
     processedUs: 0,
     slots: 0,
     decodeUs: 0,
@@ -140,7 +141,6 @@ function stretchAround(near: readonly SpanSums[], processShare: number): Stretch
     weight: weight / slots,
     decodeCoreUs: decodedWeight > 0 ? (decodeCore * weight) / decodedWeight / slots : 0,
     processCoreUs: (total((sum) => sum.processUs) / slots) * processShare,
-    cores: total(({ cores }) => cores) / near.length,
     freeCores: total(({ freeCores }) => freeCores) / near.length,
     siblingShare: total((sum) => sum.siblingShare) / near.length,
   };

@@ -101,7 +101,9 @@ export function findCures(
     cures.push({
       kind: 'scale',
       scale: smaller,
-      ...promised(run, (better) => processedIn(run, ratio / better, coreRatio / better)),
+      ...promised(run, (better) =>
+        onCores(run, { process: ratio / better, processCore: coreRatio / better }),
+      ),
     });
   }
   cures.push(ofProxies(run, choices), fewerStreams);
@@ -135,7 +137,7 @@ function ofProxies(run: Run, choices: RigChoices | null): Cure | null {
         kind: 'proxies',
         clipId: proxies.clipId,
         ...promised(run, (better) =>
-          scaled(decodedIn(run, proxies.decode / better), Math.min(1, proxies.read), 'read'),
+          scaled(onCores(run, { decode: proxies.decode / better }), Math.min(1, proxies.read), 'read'),
         ),
       }
     : null;
@@ -202,19 +204,19 @@ function scaled(work: Work, ratio: number, ...stages: readonly WorkingStage[]): 
   };
 }
 
-/** A run whose process stage takes a share of its time, and of its processor time. */
-function processedIn({ work, beside, besidesOf }: Run, ratio: number, coreRatio: number): Work {
-  const quiet = besidesOf !== undefined;
-  const decode = beside?.(work.decode, { process: coreRatio, decode: 1, quiet }) ?? work.decode;
-  return { ...scaled(work, ratio, 'process'), decode };
+/** Shares of their times that decoding and processing take; `processCore`: of its processor time, the same where it is not told. */
+interface Shares {
+  readonly decode?: number;
+  readonly process?: number;
+  readonly processCore?: number;
 }
 
-/** A run whose decoder takes a share of its time, on the cores. */
-function decodedIn({ work, beside, besidesOf }: Run, ratio: number): Work {
-  const quiet = besidesOf !== undefined;
-  return beside
-    ? { ...work, decode: beside(work.decode, { process: 1, decode: ratio, quiet }) }
-    : scaled(work, ratio, 'decode');
+/** A run whose decoding or processing is lighter, on cores that both want. */
+function onCores({ work, beside, besidesOf }: Run, shares: Shares): Work {
+  const { decode = 1, process = 1 } = shares;
+  const lighter = scaled(work, process, 'process');
+  const change = { decode, process: shares.processCore ?? process, quiet: besidesOf !== undefined };
+  return beside ? { ...lighter, decode: beside(work.decode, change) } : scaled(lighter, decode, 'decode');
 }
 
 /** Beyond this a speed-up is no purchase any more. */
@@ -263,9 +265,7 @@ function leastFactor(
 type SpeedUp = Extract<Cure, { kind: 'faster' }>;
 
 function leastSpeedUp(run: Run, stage: 'decode' | 'process'): SpeedUp | null {
-  const least = leastFactor(run, (factor) =>
-    stage === 'decode' ? decodedIn(run, 1 / factor) : processedIn(run, 1 / factor, 1 / factor),
-  );
+  const least = leastFactor(run, (factor) => onCores(run, { [stage]: 1 / factor }));
   return least && { kind: 'faster', stage, ...least };
 }
 
