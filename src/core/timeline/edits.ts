@@ -73,6 +73,15 @@ function rebaseSwitches(switches: readonly { at: number; angle: number }[], slot
   ];
 }
 
+/** An id for what is cut off an item at a slot, that no other item has. */
+function idOfTail(item: Item, at: number, timeline: Timeline): string {
+  const wanted = `${item.id}~${at}`;
+  for (let number = 1; ; number++) {
+    const id = number === 1 ? wanted : `${wanted}~${number}`;
+    if (!findItem(timeline, id)) return id;
+  }
+}
+
 /** The first `slots` slots of an item, and the rest of it under a new id. */
 function cut(item: Item, slots: number, timeline: Timeline, newId: string): [Item, Item] {
   const { source } = item;
@@ -103,7 +112,7 @@ function cleared(items: readonly Item[], start: number, end: number, timeline: T
         item,
         end - item.start,
         timeline,
-        item.start < start ? `${item.id}~${end}` : item.id,
+        item.start < start ? idOfTail(item, end, timeline) : item.id,
       )[1];
       left.push(tail);
     }
@@ -134,7 +143,12 @@ export function insertItem(timeline: Timeline, trackId: string, item: Item): Tim
     const opened = items.flatMap((other) => {
       if (endOf(other) <= item.start) return [other];
       if (other.start >= item.start) return [{ ...other, start: other.start + item.length }];
-      const [head, tail] = cut(other, item.start - other.start, timeline, `${other.id}~${item.start}`);
+      const [head, tail] = cut(
+        other,
+        item.start - other.start,
+        timeline,
+        idOfTail(other, item.start, timeline),
+      );
       return [head, { ...tail, start: tail.start + item.length }];
     });
     return inOrder([...opened, item]);
@@ -277,7 +291,7 @@ export function splitAt(
             if (!item || (next && next.start <= slot) || (before && endOf(before) > slot)) return items;
             return [
               ...items.slice(0, index),
-              ...cut(item, slot - item.start, timeline, `${item.id}~${slot}`),
+              ...cut(item, slot - item.start, timeline, idOfTail(item, slot, result)),
               ...items.slice(index + 1),
             ];
           }),
@@ -320,24 +334,30 @@ export function moveItems(
 
 /**
  * Makes the cut before an item a cross-fade of some slots: half of it is taken from each side's
- * spare source, as far as there is some. 0 makes it a cut again.
+ * spare source, as far as there is some and no other cross-fade is in the way. 0 makes it a cut again.
  */
 export function crossFade(timeline: Timeline, id: string, slots: number): Timeline {
   const found = findItem(timeline, id);
   const before = found?.track.items[found.index - 1];
   if (!found || !before || endOf(before) < found.item.start) return timeline;
-  const { item, track } = found;
+  const { item, track, index } = found;
+  const [further, next] = [track.items[index - 2], track.items[index + 1]];
   const overlap = endOf(before) - item.start;
-  const at = item.start + Math.floor(overlap / 2);
+  // A slot of each must be left; of two that share their only slot neither can give way.
+  const [first, last] = [before.start + 1, endOf(item) - 1];
+  if (first > last) return timeline;
+  const at = Math.min(last, Math.max(first, item.start + Math.floor(overlap / 2)));
   const early = Math.min(
     Math.floor(slots / 2),
     slotsBefore(item.source, timeline) + at - item.start,
     at - before.start - 1,
+    further ? at - endOf(further) : Infinity,
   );
   const late = Math.min(
     slots - Math.floor(slots / 2),
     slotsAvailable(before.source, timeline) - (at - before.start),
     endOf(item) - at - 1,
+    next ? next.start - at : Infinity,
   );
   const start = at - Math.max(0, early);
   const source =

@@ -97,6 +97,13 @@ test('a split changes no picture, and is refused within a cross-fade', () => {
   expect(edits.splitAt(faded, 8)).toBe(faded);
 });
 
+test('what is cut off has an id of its own, also where the same was cut off before', () => {
+  const two = edits.addTrack(timelineOf([clipItem('a', 0, 30)]), 'v2', 'V2');
+  const moved = edits.moveItems(edits.splitAt(two, 14), ids('a'), 1, 1);
+  const again = edits.splitAt(moved, 14);
+  expect(again.tracks.map(({ items }) => items.map(({ id }) => id))).toEqual([['a~14'], ['a', 'a~14~2']]);
+});
+
 test('moving takes several items together, over what is there, or none', () => {
   const one = timelineOf([clipItem('a', 0, 5), clipItem('b', 5, 5), clipItem('c', 10, 10)]);
   const timeline = edits.addTrack(one, 'v2', 'V2');
@@ -130,6 +137,34 @@ test('a cross-fade takes its slots from both sides’ spare source and can be a 
     ['a', 0, 56],
     ['b', 48, 52],
   ]);
+});
+
+test('a cross-fade does not reach into the one beside it: at most two items are shown at a time', () => {
+  const timeline = timelineOf([
+    clipItem('a', 0, 50, 10),
+    clipItem('b', 50, 10, 40),
+    clipItem('c', 60, 50, 40),
+  ]);
+  const later = edits.crossFade(edits.crossFade(timeline, 'c', 8), 'b', 16);
+  expect(itemsOf(later)).toEqual([
+    ['a', 0, 56],
+    ['b', 42, 22],
+    ['c', 56, 54],
+  ]);
+  const earlier = edits.crossFade(edits.crossFade(timeline, 'b', 8), 'c', 16);
+  expect(itemsOf(earlier)).toEqual([
+    ['a', 0, 54],
+    ['b', 46, 22],
+    ['c', 54, 56],
+  ]);
+  // What was left of two items that faded into each other: they begin together.
+  const whole = timelineOf([clipItem('a', 31, 1), clipItem('b', 31, 29, 9)]);
+  expect(itemsOf(edits.crossFade(whole, 'b', 0))).toEqual([
+    ['a', 31, 1],
+    ['b', 32, 28],
+  ]);
+  const single = timelineOf([clipItem('a', 31, 1), clipItem('b', 31, 1)]);
+  expect(edits.crossFade(single, 'b', 0)).toBe(single);
 });
 
 test('slip shows other frames in the same place; a speed keeps the first frame and fits the source', () => {
