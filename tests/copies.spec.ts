@@ -5,7 +5,7 @@ import { expectAccessible, idOf } from './access';
 import { addStandIn, ensureVolume, idInAddress, query, testFilesIn, testFolder } from './helpers';
 
 const storageStatus = async (id: string) =>
-  (await query<{ status: string }>('select status from storage_trials where id = $1', [id]))[0]?.status;
+  (await query<{ status: string }>('select status from trials where id = $1', [id]))[0]?.status;
 
 test.beforeEach(async ({ page }) => ensureVolume(page));
 
@@ -90,6 +90,6 @@ test('a shooting day shows where its hours go and what saves them', async ({ pag
 test('its pages can be read and used by all, in both themes', async ({ page }) => {
   await expectAccessible(page, [
     '/storage/copies',
-    `/storage/trials/${await idOf("storage_trials where kind = 'copy' and status = 'done'")}`,
+    `/storage/trials/${await idOf("trials where kind = 'copy' and status = 'done'")}`,
   ]);
 });

@@ -197,7 +197,7 @@ test('a trial is repeated as a series, annotated, and results go out and come in
   test.setTimeout(300_000);
   await ensureVolume(page);
   const [trial] = await query<{ id: string }>(
-    "select id from trials where status = 'done' and kind = 'playback' and slot_count < 200 and rig_id in (select rig_id from runners) and clip_id is not null order by created_at desc limit 1",
+    "select id from trials where status = 'done' and kind = 'playback' and (progress->>'slotCount')::int < 200 and rig_id in (select rig_id from runners) and clip_id is not null order by created_at desc limit 1",
   );
   await page.goto(`/trials/${trial!.id}`);
   await page.getByText('Note, or leave out of comparisons').click();
@@ -219,20 +219,13 @@ test('a trial is repeated as a series, annotated, and results go out and come in
   await page.getByRole('link', { name: 'Results of this rig as a bundle' }).click();
   const bundle = JSON.parse(readFileSync(await (await out).path(), 'utf8')) as {
     rig: { id: string; name: string };
-    playback: { id: string }[];
-    storage: { id: string }[];
-    decode: { id: string }[];
-    timelineTests: { id: string }[];
+    trials: { id: string; kind: string }[];
   };
-  const renamed = <Row extends { id: string }>(rows: Row[]) =>
-    rows.map((row) => ({ ...row, id: `q${row.id}` }));
+  const played = bundle.trials.find(({ kind }) => kind === 'playback')!.id;
   const foreign = {
     ...bundle,
     rig: { ...bundle.rig, id: 'rig-foreign', name: 'Quoin' },
-    playback: renamed(bundle.playback),
-    storage: renamed(bundle.storage),
-    decode: renamed(bundle.decode),
-    timelineTests: renamed(bundle.timelineTests),
+    trials: bundle.trials.map((one) => ({ ...one, id: `q${one.id}` })),
   };
   const file = {
     name: 'quoin.json',
@@ -252,9 +245,9 @@ test('a trial is repeated as a series, annotated, and results go out and come in
   await expect(
     page.getByRole('alert').filter({ hasText: 'notes.json: The file is not a result bundle' }),
   ).toBeVisible();
-  await page.goto(`/trials/q${bundle.playback[0]!.id}`);
+  await page.goto(`/trials/q${played}`);
   await expect(page.getByText('From the rig Quoin, imported as a bundle.')).toBeVisible();
-  await page.goto(`/compare?sides=t.${bundle.playback[0]!.id},t.q${bundle.playback[0]!.id}`);
+  await page.goto(`/compare?sides=t.${played},t.q${played}`);
   await expect(page.getByRole('heading', { name: /They differ in rig/ })).toBeVisible();
   await page.goto('/rig');
   await page.getByRole('button', { name: 'Forget Quoin' }).click();

@@ -81,9 +81,8 @@ test('its pages can be read and used by all, in both themes', async ({ page }) =
     '/media/decode',
     '/media/support',
     ...(await Promise.all(
-      ['rate', 'support', 'streams'].map(
-        async (kind) =>
-          `/media/decode/${await idOf(`decode_trials where kind = '${kind}' and status = 'done'`)}`,
+      ['decode-rate', 'decode-support', 'decode-streams'].map(
+        async (kind) => `/media/decode/${await idOf(`trials where kind = '${kind}' and status = 'done'`)}`,
       ),
     )),
   ]);

@@ -155,7 +155,7 @@ test('its pages can be read and used by all, in both themes', async ({ page }) =
     page,
     await Promise.all(
       ['crashed', 'hung', 'failed'].map(
-        async (status) => `/trials/${await idOf(`trials where status = '${status}'`)}`,
+        async (status) => `/trials/${await idOf(`trials where kind = 'playback' and status = '${status}'`)}`,
       ),
     ),
   );

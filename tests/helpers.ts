@@ -147,7 +147,7 @@ export async function untilBytesMove(id: string): Promise<number> {
       async () =>
         (
           await query<{ phase: string | null }>(
-            "select progress->>'phase' as phase from storage_trials where id = $1",
+            "select progress->>'phase' as phase from trials where id = $1",
             [id],
           )
         )[0]?.phase ?? '',

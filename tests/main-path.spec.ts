@@ -95,7 +95,7 @@ test('a clip is played, watched live, and its result read by mouse and keyboard'
 
 test('the ribbon is zoomed, panned and hovered, and says the slot under the pointer', async ({ page }) => {
   const [trial] = await query<{ id: string }>(
-    "select id from trials where status = 'done' and slot_count = 240 limit 1",
+    "select id from trials where status = 'done' and kind = 'playback' and (progress->>'slotCount')::int = 240 limit 1",
   );
   await page.goto(`/trials/${trial!.id}`);
   const ribbon = page.getByRole('slider', { name: 'Ribbon of slots' });
@@ -163,7 +163,7 @@ test('the self-check injects faults and says whether the rig can be trusted', as
   await expect(region).toContainText(/The timer woke .* at p99/);
   // A held slot cannot be shown, on whatever machine; only what was given up before is not held. Causes are as sure as the rig is quiet: what is said is what was found.
   const [row] = await query<{ self_check: { expected: Charged[]; found: Charged[] } }>(
-    "select self_check from trials where kind = 'self-check' and status = 'done' order by created_at desc limit 1",
+    "select summary->'selfCheck' as self_check from trials where kind = 'self-check' and status = 'done' order by created_at desc limit 1",
   );
   const { expected, found: drops } = row!.self_check;
   expect(

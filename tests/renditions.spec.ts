@@ -68,6 +68,6 @@ test('a batch is paused, left and found again, continued', async ({ page }) => {
 test('its pages can be read and used by all, in both themes', async ({ page }) => {
   await expectAccessible(page, [
     '/media/renditions',
-    `/media/renditions/${await idOf("rendition_jobs where status = 'done'")}`,
+    `/media/renditions/${await idOf("trials where kind = 'renditions' and status = 'done'")}`,
   ]);
 });

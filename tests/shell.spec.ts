@@ -60,13 +60,17 @@ test('requests that make no sense are refused in words', async ({ request }) => 
     const response = await request.post(path, { data: data as object });
     return [response.status(), ((await response.json()) as { message: string }).message];
   };
-  expect(await refused('/api/trials', { clipId: 'none', scale: 'full' })).toEqual([
+  expect(await refused('/api/trials', { kind: 'playback', clipId: 'none', scale: 'full' })).toEqual([
     404,
     'This clip is no longer in the library. Choose another.',
   ]);
-  expect(await refused('/api/trials', { clipId: 'none', scale: 'huge' })).toEqual([
+  expect(await refused('/api/trials', { kind: 'playback', clipId: 'none', scale: 'huge' })).toEqual([
     400,
     'Choose full, half or quarter.',
+  ]);
+  expect(await refused('/api/trials', { kind: 'weather' })).toEqual([
+    400,
+    expect.stringMatching(/^Say which kind of trial: playback, scrub/),
   ]);
   expect(await refused('/api/volumes', { name: 'X', kind: 'internal', path: 'relative/folder' })).toEqual([
     400,

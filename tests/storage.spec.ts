@@ -189,10 +189,10 @@ test('its pages can be read and used by all, in both themes', async ({ page }) =
     ...(await Promise.all(
       [
         `kind = 'throughput' and status = 'done'`,
-        `kind = 'streams' and status = 'done'`,
-        `status = 'cancelled'`,
-        `status = 'crashed'`,
-      ].map(async (which) => `/storage/trials/${await idOf(`storage_trials where ${which}`)}`),
+        `kind = 'streams-carried' and status = 'done'`,
+        `kind = 'throughput' and status = 'cancelled'`,
+        `kind = 'throughput' and status = 'crashed'`,
+      ].map(async (which) => `/storage/trials/${await idOf(`trials where ${which}`)}`),
     )),
   ]);
 });

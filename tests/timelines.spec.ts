@@ -313,9 +313,8 @@ test('its pages can be read and used by all, in both themes', async ({ page }) =
     `/timelines/${await idOf("timelines where name = 'HARBOUR WALL'")}`,
     `/timelines/${await idOf("timelines where name like '2 streams of%'")}/runs`,
     ...(await Promise.all(
-      ['scrub', 'ramp', 'costs'].map(
-        async (kind) =>
-          `/timelines/tests/${await idOf(`timeline_tests where kind = '${kind}' and status = 'done'`)}`,
+      ['scrub', 'ramp', 'calibration'].map(
+        async (kind) => `/timelines/tests/${await idOf(`trials where kind = '${kind}' and status = 'done'`)}`,
       ),
     )),
   ]);

@@ -58,7 +58,7 @@ async function model(address: string): Promise<{ rigId: string; trialId: string 
 
 /** Fills the database with runs like one, in a matrix of cells with as many repeats. */
 async function seed(rigId: string, trialId: string): Promise<string> {
-  const trial = await getTrial(trialId);
+  const trial = await getTrial(trialId, ['playback']);
   if (!trial) throw new Error('The trial to copy is gone.');
   const planId = randomBytes(5).toString('hex');
   const settings: PlanSettings = {
@@ -76,16 +76,9 @@ async function seed(rigId: string, trialId: string): Promise<string> {
   await database()
     .insert(plans)
     .values({ id: planId, rigId, name: 'Bench', question: 'own', settings, status: 'done' });
-  const template = {
-    kind: 'trial' as const,
-    row: {
-      kind: trial.kind,
-      clipId: trial.clipId,
-      subject: trial.subject,
-      settings: trial.settings,
-      slotCount: trial.slotCount,
-    },
-  };
+  const { record: _record, ...row } = trial;
+  const { kind, clipId, volumeIds, subject, settings: played, progress } = row;
+  const template = { kind, clipId, volumeIds, subject, settings: played, progress };
   await database()
     .insert(planCells)
     .values(
@@ -117,7 +110,8 @@ async function seed(rigId: string, trialId: string): Promise<string> {
       .insert(trials)
       .values(
         ids.slice(at, at + 500).map((id, index) => ({
-          ...trial,
+          ...row,
+          volumeIds: [...row.volumeIds],
           id,
           outcome: benchMark,
           createdAt: new Date(trial.createdAt.getTime() - (at + index) * 1_000),

@@ -11,8 +11,8 @@ import { demoClips } from '@/demo/clips';
 import { evict } from '@/engine/media/coldFile';
 import { probeClip } from '@/engine/media/probe';
 import { thisRigId } from '@/engine/rig';
-import { DecodeHost } from '@/server/runner/decodeHost';
-import { RenditionHost } from '@/server/runner/renditionHost';
+import type { FromDecode } from '@/engine/decode/spec';
+import { hear, WatchedProcess } from '@/server/runner/watchedProcess';
 import type { BenchRow } from './bench';
 import { nativeRate, threads } from './benchNative';
 import { visitTimes, withPage } from './benchPage';
@@ -75,8 +75,8 @@ function timed(work: () => void): number {
 async function decodeTrialRate(path: string): Promise<number> {
   const probed = await probeClip(path);
   let pass: DecodePass | null = null;
-  const nothing = () => undefined;
-  const host = new DecodeHost(
+  const host = new WatchedProcess(
+    'decode',
     join(paths.build, 'decode.mjs'),
     {
       path,
@@ -84,20 +84,16 @@ async function decodeTrialRate(path: string): Promise<number> {
       format: probed.format,
       packets: encodePacketTable(probed.packets),
       cores: 'all',
-      settings: { kind: 'rate', passSeconds: 4, passes: 1 },
+      settings: { kind: 'decode-rate', passSeconds: 4, passes: 1 },
     },
     {
-      onProgress: nothing,
-      onPass: (told) => {
-        pass = told;
-      },
-      onCosts: nothing,
-      onSeeks: nothing,
-      onMemory: nothing,
-      onFaults: nothing,
-      onStreams: nothing,
+      watchdogMs: 30_000,
+      onMessage: hear<FromDecode>({
+        pass: (told) => {
+          ({ pass } = told);
+        },
+      }),
     },
-    30_000,
   );
   await host.ended;
   const { frames = 0, firstFrameUs = 0, spanUs = Infinity } = (pass as DecodePass | null) ?? {};
@@ -176,7 +172,8 @@ async function renditionRatio(sourcePath: string, choice: RenditionChoice): Prom
   const [outputPath, nativePath] = ['ours', 'native'].map((name) =>
     join(paths.media, `bench-${name}.mov`),
   ) as [string, string];
-  const host = new RenditionHost(
+  const host = new WatchedProcess(
+    'rendition',
     join(paths.build, 'rendition.mjs'),
     {
       sourcePath,
@@ -189,11 +186,11 @@ async function renditionRatio(sourcePath: string, choice: RenditionChoice): Prom
       threads: 0,
       sampleFrames: probed.frames,
     },
-    () => undefined,
-    60_000,
+    { watchdogMs: 60_000, onMessage: () => undefined },
   );
   const end = await host.ended;
-  if (end.kind !== 'done') throw new Error(`A bench rendition ended ${end.kind}.`);
+  const work = end.kind === 'done' ? end.last.work : null;
+  if (!work) throw new Error(`A bench rendition ended ${end.kind}.`);
   const { width, height } = renditionRaster(probed.format, choice);
   const named = Object.entries(options)
     .filter(([name]) => !name.endsWith('-params'))
@@ -211,7 +208,7 @@ async function renditionRatio(sourcePath: string, choice: RenditionChoice): Prom
       '-c:v',
       encoder,
       '-pix_fmt',
-      end.work.pixelFormat,
+      work.pixelFormat,
       ...named,
       '-g',
       String(gop),
@@ -224,7 +221,7 @@ async function renditionRatio(sourcePath: string, choice: RenditionChoice): Prom
     ]);
   });
   for (const path of [outputPath, nativePath]) if (existsSync(path)) rmSync(path);
-  return native / (end.work.wallUs / 1000);
+  return native / (work.wallUs / 1000);
 }
 
 const manyClips = 5_000;

@@ -13,7 +13,8 @@ import { processorTimeOf } from '@/engine/rig';
 import { alignedBuffer } from '@/engine/media/coldFile';
 import { fillTestBlock } from '@/engine/storage/testFile';
 import type { ThroughputSettings } from '@/engine/storage/spec';
-import { StorageHost } from '@/server/runner/storageHost';
+import type { FromStorage } from '@/engine/storage/spec';
+import { hear, WatchedProcess } from '@/server/runner/watchedProcess';
 import type { BenchRow } from './bench';
 import { home, paths } from './home';
 
@@ -53,7 +54,8 @@ async function benchThroughput(
     ...change,
   };
   const pin = (cores: string) => spawnSync('taskset', ['-cp', cores, String(host.pid)]);
-  const host: StorageHost = new StorageHost(
+  const host: WatchedProcess<'storage'> = new WatchedProcess(
+    'storage',
     join(paths.build, 'storage.mjs'),
     {
       kind: 'throughput',
@@ -66,22 +68,19 @@ async function benchThroughput(
           : { path: sourcePath, packets: encodePacketTable(packetTableFrom([])), rate: rational(1) },
     },
     {
-      onPrepared: () => undefined,
-      onStep: () => undefined,
-      onCopied: () => undefined,
-      onBlocks: ({ data }) => {
-        parts.push(decodeBlocks(data));
-      },
-      onProgress: ({ phase }) => {
-        if (phase !== 'measuring' || host.pid === null) return;
-        if (cpuBegan === null) pin(`0-${availableParallelism() - 1}`); // its thread that reads or writes stays where it began
-        const now = processorTimeOf(host.pid);
-        if (now === null) return;
-        cpuBegan ??= now;
-        cpuUs = now - cpuBegan;
-      },
+      watchdogMs: 60_000,
+      onMessage: hear<FromStorage>({
+        blocks: ({ data }) => parts.push(decodeBlocks(data)),
+        progress: ({ progress: { phase } }) => {
+          if (phase !== 'measuring' || host.pid === null) return;
+          if (cpuBegan === null) pin(`0-${availableParallelism() - 1}`); // its thread that reads or writes stays where it began
+          const now = processorTimeOf(host.pid);
+          if (now === null) return;
+          cpuBegan ??= now;
+          cpuUs = now - cpuBegan;
+        },
+      }),
     },
-    60_000,
   );
   pin(waitingCore);
   const end = await host.ended;

@@ -14,16 +14,16 @@ import { seededRandom } from '@/core/stats/random';
 import { rational, type Rational } from '@/core/time/rational';
 import type { MediaRef } from '@/core/timeline/model';
 import { listClips } from '@/db/queries/clips';
-import { addTrial, removeTrial } from '@/db/queries/trials';
+import { addTrials, removeTrial, saveCharges } from '@/db/queries/trials';
 import { getVolume } from '@/db/queries/volumes';
 import { probeClip } from '@/engine/media/probe';
-import type { PlaybackSettings, RunFindings, TrialSpec } from '@/engine/playback/spec';
+import type { FromTrial, PlaybackSettings, RunFindings, TrialSpec } from '@/engine/playback/spec';
 import { thisRigId } from '@/engine/rig';
 import type { TimelineSpec } from '@/engine/timeline/spec';
-import type { LoadSummary } from '@/db/schema';
+import type { LoadSummary } from '@/db/kinds';
 import { LoadMeter } from '@/server/runner/loadMeter';
 import type { PulseReference } from '@/server/runner/pulseReference';
-import { TrialHost } from '@/server/runner/trialHost';
+import { hear, WatchedProcess } from '@/server/runner/watchedProcess';
 import { storeTraceBatch } from '@/server/traces';
 import { paths } from './home';
 
@@ -83,22 +83,16 @@ export async function playOnce(
   const { spec, graph, rate } = subject;
   const parts: Trace[] = [];
   const used = { ...settings, ...change };
-  const host = new TrialHost(
+  const host = new WatchedProcess(
+    'trial',
     join(paths.build, 'trial.mjs'),
     { trialId: 'bench', subject: spec, settings: used },
     {
-      onPrepared: () => undefined,
-      onFaults: () => undefined,
-      onFindings: () => undefined,
-      onCounters: () => undefined,
-      onPicture: () => undefined,
-      onBatch: ({ data }) => {
-        parts.push(decodeTrace(data));
-      },
+      watchdogMs: silenceMs,
+      onMessage: hear<FromTrial>({ batch: ({ data }) => parts.push(decodeTrace(data)) }),
     },
-    silenceMs,
   );
-  host.setViewers(viewers);
+  host.send({ type: 'viewers', count: viewers });
   const end = await host.ended;
   if (end.kind !== 'done')
     throw new Error(`A bench run ended ${end.kind}${'message' in end ? `: ${end.message}` : '.'}`);
@@ -112,7 +106,7 @@ export async function playOnce(
     scale: used.scale,
     scaleCosts: null,
   });
-  return { trace, summary, cpuUs: end.cpuUs, wallUs: end.wallUs };
+  return { trace, summary, cpuUs: end.last.cpuUs, wallUs: end.last.wallUs };
 }
 
 export interface WatchedRun {
@@ -142,24 +136,22 @@ export async function playWatched(
   const samples: RigSpan[] = [];
   let beganAtMs = Number.NaN;
   let costs: Pick<RunFindings, 'scaleCosts' | 'coreCosts'> = { scaleCosts: null };
-  const host = new TrialHost(
+  const host = new WatchedProcess(
+    'trial',
     join(paths.build, 'trial.mjs'),
     { trialId: 'bench', subject: spec, settings: used },
     {
-      onPrepared: (conditions) => {
-        beganAtMs = conditions.beganAtMs ?? Number.NaN;
-      },
-      onFaults: () => undefined,
-      onFindings: (findings) => {
-        costs = findings;
-      },
-      onCounters: () => undefined,
-      onPicture: () => undefined,
-      onBatch: ({ data }) => {
-        parts.push(decodeTrace(data));
-      },
+      watchdogMs: 60_000,
+      onMessage: hear<FromTrial>({
+        prepared: ({ conditions }) => {
+          beganAtMs = conditions.beganAtMs ?? Number.NaN;
+        },
+        findings: ({ findings }) => {
+          costs = findings;
+        },
+        batch: ({ data }) => parts.push(decodeTrace(data)),
+      }),
     },
-    60_000,
   );
   if (host.pid !== null) onProcess(host.pid);
   const load = new LoadMeter(() => (host.pid === null ? [] : [host.pid]), { pulse: measured });
@@ -227,30 +219,32 @@ export async function seedLongTrial(): Promise<{ id: string; slots: number }> {
   const { trace, charges, summary } = simulatedResult(work, simulate(work));
   const id = 'bench100000';
   await removeTrial(id);
-  await addTrial({
-    id,
-    kind: 'playback',
-    rigId,
-    clipId: clip.id,
-    settings,
-    status: 'done',
-    slotCount: longSlots,
-    demo: 1,
-    summary,
-    charges: Buffer.from(charges),
-    outcome: 'simulated',
-    subject: {
-      clipPath: clip.path,
-      volumeName: volume.name,
-      volumeKind: volume.kind,
-      volumeFacts: volume.facts,
-      contentHash: clip.contentHash,
-      format: clip.format,
-      structure: clip.structure,
-      frames: longSlots,
-      startTimecode: clip.startTimecode,
+  await addTrials([
+    {
+      id,
+      kind: 'playback',
+      rigId,
+      clipId: clip.id,
+      settings,
+      status: 'done',
+      progress: { slotCount: longSlots },
+      demo: 1,
+      summary,
+      outcome: 'simulated',
+      subject: {
+        clipPath: clip.path,
+        volumeName: volume.name,
+        volumeKind: volume.kind,
+        volumeFacts: volume.facts,
+        contentHash: clip.contentHash,
+        format: clip.format,
+        structure: clip.structure,
+        frames: longSlots,
+        startTimecode: clip.startTimecode,
+      },
     },
-  });
+  ]);
+  await saveCharges(id, Buffer.from(charges));
   const batch = 240;
   for (let from = 0; from < longSlots; from += batch) {
     const to = Math.min(longSlots, from + batch);

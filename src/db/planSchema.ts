@@ -12,8 +12,8 @@ import type { Brief } from '@/core/choose/brief';
 import type { CellAddress, MatrixChoice, PlanOrder } from '@/core/plan/matrix';
 import type { StepStatus } from '@/core/plan/timeLeft';
 import { time } from './columns';
-import { rigs, type decodeTrials, type storageTrials, type trials } from './schema';
-import type { timelineTests } from './timelineSchema';
+import type { NewTrial } from './kinds';
+import { rigs, trials } from './schema';
 
 export type PlanStatus = 'queued' | 'running' | 'paused' | 'done' | 'cancelled';
 
@@ -27,18 +27,6 @@ export interface PlanSettings extends MatrixChoice {
   readonly mostMadeUp?: number;
   readonly policy: 'hold-time' | 'every-frame';
 }
-
-type Template<Table extends { $inferInsert: object }> = Omit<
-  Table['$inferInsert'],
-  'id' | 'rigId' | 'status'
->;
-
-/** A trial ready to be made, again and again: its row without identity. */
-export type PlanTemplate =
-  | { readonly kind: 'trial'; readonly row: Template<typeof trials> }
-  | { readonly kind: 'storage'; readonly row: Template<typeof storageTrials> }
-  | { readonly kind: 'decode'; readonly row: Template<typeof decodeTrials> }
-  | { readonly kind: 'timelineTest'; readonly row: Template<typeof timelineTests> };
 
 /** What a cell is, in words, by dimension. */
 export interface CellLabels {
@@ -80,7 +68,7 @@ export const planCells = pgTable(
     cell: integer('cell').notNull(),
     address: jsonb('address').$type<CellAddress>().notNull(),
     labels: jsonb('labels').$type<CellLabels>().notNull(),
-    template: jsonb('template').$type<PlanTemplate>().notNull(),
+    template: jsonb('template').$type<NewTrial>().notNull(),
     expectedMs: doublePrecision('expected_ms').notNull(),
   },
   (table) => [primaryKey({ columns: [table.planId, table.cell] })],
@@ -97,7 +85,7 @@ export const planSteps = pgTable(
     cell: integer('cell').notNull(),
     repeat: integer('repeat').notNull(),
     status: text('status').$type<StepStatus>().notNull(),
-    /** The trial that it made, in the table of the cell's kind. */
+    /** The trial that it made; it may be gone. */
     trialId: text('trial_id'),
     /** How often it was begun: a run that takes the runner down with it is not tried for ever. */
     attempts: integer('attempts').notNull().default(0),
@@ -133,7 +121,9 @@ export const briefs = pgTable(
 /** What a person says of a result; results themselves are never changed. */
 export const annotations = pgTable('annotations', {
   /** A trial of any kind. */
-  trialId: text('trial_id').primaryKey(),
+  trialId: text('trial_id')
+    .primaryKey()
+    .references(() => trials.id, { onDelete: 'cascade' }),
   note: text('note').notNull().default(''),
   /** Why it does not count; null where it does. */
   excluded: text('excluded'),

@@ -9,38 +9,27 @@ import {
   pgTable,
   primaryKey,
   text,
+  type AnyPgColumn,
 } from 'drizzle-orm/pg-core';
+import type { TrialKind } from '@/core/kinds/kinds';
 import type { Format } from '@/core/media/format';
-import type { DecodePass, DecodeResult, SeekCost, StreamsStep } from '@/core/decode/result';
 import type { ClipFaults } from '@/core/media/faults';
 import type { FrameStructure } from '@/core/media/frameStructure';
 import type { ClipIdentity } from '@/core/media/identity';
 import type { FrameCheck } from '@/core/rendition/frameCheck';
-import type { RenditionChoice } from '@/core/rendition/presets';
-import type { RigMeanwhile } from '@/core/rig/doubt';
-import type { PlaybackSummary } from '@/core/playback/summary';
 import type { StorageModel } from '@/core/storage/model';
-import type { StreamsSummary } from '@/core/storage/streams';
-import type { ThroughputSummary } from '@/core/storage/throughput';
 import type { Rational } from '@/core/time/rational';
-import type { ColdProof } from '@/engine/media/coldFile';
-import type { CodecSetup } from '@/engine/media/probe';
-import type { PlaybackSettings, RunConditions } from '@/engine/playback/spec';
 import type { DeviceReport } from '@/engine/decode/devices';
-import type { DecodeProgress, DecodeSettings } from '@/engine/decode/spec';
+import type { CodecSetup } from '@/engine/media/probe';
 import type { RenditionWork } from '@/engine/rendition/spec';
-import type { RigIdentity, RigState } from '@/engine/rig';
-import type {
-  CopiedFile,
-  CopyResult,
-  StorageProgress,
-  StorageSettings,
-  WriteWay,
-} from '@/engine/storage/spec';
+import type { RigIdentity } from '@/engine/rig';
+import type { CopiedFile } from '@/engine/storage/spec';
 import type { VolumeFacts } from '@/engine/volume';
 import { bytea, time } from './columns';
-import type { PlayedClip, TimelineSubject } from '@/core/playback/subject';
+import type { LoadSummary, Origin, TrialRow, TrialStatus, VolumeKind } from './kinds';
+import { plans } from './planSchema';
 
+export * from './kinds';
 export * from './timelineSchema';
 export * from './planSchema';
 
@@ -71,8 +60,6 @@ export interface ImportedRig {
   readonly softwareVersion: string;
   readonly exportedAt: string;
 }
-
-export type VolumeKind = 'internal' | 'external' | 'network' | 'card';
 
 export const volumes = pgTable('volumes', {
   id: text('id').primaryKey(),
@@ -197,59 +184,7 @@ export const packetTables = pgTable('packet_tables', {
   data: bytea('data').notNull(),
 });
 
-export type TrialKind = 'playback' | 'self-check';
-export const trialStatuses = [
-  'queued',
-  'running',
-  'done',
-  'cancelled',
-  'failed',
-  'crashed',
-  'hung',
-  'interrupted',
-] as const;
-export type TrialStatus = (typeof trialStatuses)[number];
-
-/** The clip that a trial played, kept with the trial so that it stays whole when a clip or volume goes. */
-export interface ClipSubject extends PlayedClip {
-  /** Absent in trials from before it was kept. */
-  readonly volumeId?: string;
-  readonly volumeKind: VolumeKind;
-  readonly volumeFacts: VolumeFacts;
-  readonly contentHash: string | null;
-  readonly structure: FrameStructure;
-  readonly frames: number;
-}
-
-export type TrialSubject = ClipSubject | TimelineSubject;
-
-export interface TrialConditions {
-  readonly rig: RigIdentity;
-  readonly rigState: RigState;
-  readonly run: RunConditions | null;
-  readonly softwareVersion: string;
-}
-
-/** Load on the rig over a run, in shares of all cores, 0 to 1. */
-export interface LoadSummary extends RigMeanwhile {
-  readonly trialMean: number;
-  readonly othersPeak: number;
-  readonly peakMemoryBytes: number | null;
-}
-
-export interface SelfCheckResult {
-  readonly trusted: boolean;
-  readonly reasons: readonly string[];
-  readonly expected: readonly { slot: number; cause: string }[];
-  readonly found: readonly { slot: number; cause: string }[];
-  readonly jitterMs: {
-    readonly p50: number;
-    readonly p95: number;
-    readonly p99: number;
-    readonly max: number;
-  };
-}
-
+/** Trials of every kind. What differs between kinds is typed in `kinds.ts`. */
 export const trials = pgTable(
   'trials',
   {
@@ -259,21 +194,29 @@ export const trials = pgTable(
       .notNull()
       .references(() => rigs.id),
     clipId: text('clip_id').references(() => clips.id, { onDelete: 'set null' }),
-    subject: jsonb('subject').$type<TrialSubject>().notNull(),
-    settings: jsonb('settings').$type<PlaybackSettings>().notNull(),
+    /** Volumes that it reads from and writes to; they may be gone. */
+    volumeIds: text('volume_ids')
+      .array()
+      .notNull()
+      .default(sql`'{}'::text[]`),
+    timelineId: text('timeline_id'),
+    subject: jsonb('subject').$type<TrialRow['subject']>().notNull(),
+    settings: jsonb('settings').$type<TrialRow['settings']>().notNull(),
     status: text('status').$type<TrialStatus>().notNull(),
-    /** Why it ended, for every end but `done`. */
+    /** Why it ended, or its answer in a sentence. */
     outcome: text('outcome'),
     detail: text('detail'),
-    slotCount: integer('slot_count').notNull(),
-    conditions: jsonb('conditions').$type<TrialConditions>(),
+    conditions: jsonb('conditions').$type<TrialRow['conditions']>(),
     load: jsonb('load').$type<LoadSummary>(),
-    summary: jsonb('summary').$type<PlaybackSummary>(),
-    /** Bits of stages per slot to which a drop is charged. */
-    charges: bytea('charges'),
-    selfCheck: jsonb('self_check').$type<SelfCheckResult>(),
-    /** Set to ask the runner to stop this trial. */
-    cancelRequestedAt: time('cancel_requested_at'),
+    /** The last word on how far it is, for pages that come back. */
+    progress: jsonb('progress').$type<TrialRow['progress']>(),
+    summary: jsonb('summary').$type<TrialRow['summary']>(),
+    /** The series or matrix that made it, and the cell of it. */
+    planId: text('plan_id').references((): AnyPgColumn => plans.id, { onDelete: 'set null' }),
+    planCell: integer('plan_cell'),
+    origin: text('origin').$type<Origin>().notNull().default('measured'),
+    /** Measured with a stand-in, or computed by a model. */
+    simulated: boolean('simulated').notNull().default(false),
     demo: integer('demo').notNull().default(0),
     createdAt: time('created_at').notNull().defaultNow(),
     startedAt: time('started_at'),
@@ -283,18 +226,42 @@ export const trials = pgTable(
     index('trials_created').on(table.createdAt),
     index('trials_status').on(table.status),
     index('trials_rig_kind').on(table.rigId, table.kind, table.createdAt),
-    index('trials_content').on(table.rigId, sql`(${table.subject}->>'contentHash')`, table.createdAt),
-    index('trials_timeline').on(table.rigId, sql`(${table.subject}->'timeline'->>'id')`, table.createdAt),
+    index('trials_rig_created').on(table.rigId, table.createdAt),
+    index('trials_clip').on(table.clipId),
+    index('trials_volumes').using('gin', table.volumeIds),
+    index('trials_plan').on(table.planId),
+    index('trials_content').on(
+      table.rigId,
+      table.kind,
+      sql`(${table.subject}->>'contentHash')`,
+      table.createdAt,
+    ),
+    index('trials_timeline').on(table.rigId, table.kind, table.timelineId, table.createdAt),
   ],
 );
+
+const ofTrial = () =>
+  text('trial_id')
+    .notNull()
+    .references(() => trials.id, { onDelete: 'cascade' });
+
+/** What a trial measured that is no trace and no list of requests: passes, costs, requests of a scrub, probes. */
+export const records = pgTable('records', {
+  trialId: ofTrial().primaryKey(),
+  record: jsonb('record').$type<NonNullable<TrialRow['record']>>().notNull(),
+});
+
+/** Of each slot of a trace the bits of the stages to which its drop is charged. */
+export const slotCharges = pgTable('slot_charges', {
+  trialId: ofTrial().primaryKey(),
+  charges: bytea('charges').notNull(),
+});
 
 /** A trace in the pieces it was saved in: compressed columns of consecutive slots. */
 export const traceBatches = pgTable(
   'trace_batches',
   {
-    trialId: text('trial_id')
-      .notNull()
-      .references(() => trials.id, { onDelete: 'cascade' }),
+    trialId: ofTrial(),
     fromSlot: integer('from_slot').notNull(),
     slots: integer('slots').notNull(),
     data: bytea('data').notNull(),
@@ -306,7 +273,7 @@ export const traceBatches = pgTable(
 export const samples = pgTable(
   'samples',
   {
-    trialId: text('trial_id').notNull(),
+    trialId: ofTrial(),
     at: time('at').notNull(),
     trialLoad: doublePrecision('trial_load').notNull(),
     othersLoad: doublePrecision('others_load').notNull(),
@@ -347,80 +314,11 @@ export const cameraFormats = pgTable('camera_formats', {
   peakOverMean: doublePrecision('peak_over_mean').notNull().default(1),
 });
 
-export type StorageStatus = TrialStatus | 'paused';
-
-/** What a storage trial was made on, kept with it so that it stays whole when a volume goes. */
-export interface StorageSubject {
-  readonly volumeName: string;
-  readonly volumeKind: VolumeKind;
-  readonly volumePath: string;
-  readonly volumeFacts: VolumeFacts;
-  readonly link: string;
-  readonly standIn: StorageModel | null;
-  readonly cacheBytes: number;
-  readonly clip: {
-    readonly path: string;
-    readonly format: Format;
-    readonly meanBitsPerSecond: number;
-    readonly peakBitsPerSecond: number;
-  } | null;
-}
-
-export interface StorageConditions {
-  readonly rig: RigIdentity;
-  readonly rigState: RigState;
-  readonly cold: ColdProof | null;
-  readonly writes: WriteWay | null;
-  /** When other processes' load disturbed it: from and to, ms from the trial's first request. */
-  readonly disturbedMs: readonly (readonly [number, number])[];
-  readonly softwareVersion: string;
-}
-
-export type StorageResult =
-  | { readonly kind: 'throughput'; readonly summary: ThroughputSummary }
-  | { readonly kind: 'streams'; readonly summary: StreamsSummary }
-  | { readonly kind: 'copy'; readonly summary: CopyResult };
-
-/** Trials of a volume itself: throughput, streams carried, card copies. */
-export const storageTrials = pgTable(
-  'storage_trials',
-  {
-    id: text('id').primaryKey(),
-    rigId: text('rig_id')
-      .notNull()
-      .references(() => rigs.id),
-    volumeId: text('volume_id').references(() => volumes.id, { onDelete: 'set null' }),
-    kind: text('kind').$type<StorageSettings['kind']>().notNull(),
-    subject: jsonb('subject').$type<StorageSubject>().notNull(),
-    settings: jsonb('settings').$type<StorageSettings>().notNull(),
-    status: text('status').$type<StorageStatus>().notNull(),
-    outcome: text('outcome'),
-    detail: text('detail'),
-    conditions: jsonb('conditions').$type<StorageConditions>(),
-    load: jsonb('load').$type<LoadSummary>(),
-    /** Numbers of streams that a ramp has tried, in order. */
-    rampStreams: jsonb('ramp_streams').$type<number[]>().notNull().default([]),
-    /** The last word on how far it is, for pages that come back. */
-    progress: jsonb('progress').$type<StorageProgress>(),
-    result: jsonb('result').$type<StorageResult>(),
-    demo: integer('demo').notNull().default(0),
-    createdAt: time('created_at').notNull().defaultNow(),
-    startedAt: time('started_at'),
-    endedAt: time('ended_at'),
-  },
-  (table) => [
-    index('storage_trials_volume').on(table.volumeId, table.createdAt),
-    index('storage_trials_status').on(table.status),
-  ],
-);
-
 /** Requests of a storage trial in the pieces they were saved in: compressed columns. */
 export const blockBatches = pgTable(
   'block_batches',
   {
-    trialId: text('trial_id')
-      .notNull()
-      .references(() => storageTrials.id, { onDelete: 'cascade' }),
+    trialId: ofTrial(),
     fromBlock: integer('from_block').notNull(),
     blocks: integer('blocks').notNull(),
     data: bytea('data').notNull(),
@@ -432,9 +330,7 @@ export const blockBatches = pgTable(
 export const copyFiles = pgTable(
   'copy_files',
   {
-    trialId: text('trial_id')
-      .notNull()
-      .references(() => storageTrials.id, { onDelete: 'cascade' }),
+    trialId: ofTrial(),
     path: text('path').notNull(),
     bytes: bigint('bytes', { mode: 'number' }).notNull(),
     modifiedMs: bigint('modified_ms', { mode: 'number' }).notNull(),
@@ -446,124 +342,6 @@ export const copyFiles = pgTable(
   (table) => [primaryKey({ columns: [table.trialId, table.path] })],
 );
 
-/** What a decode trial was made on, kept with it so that it stays whole when a clip goes. */
-export interface DecodeSubject {
-  readonly clipPath: string;
-  readonly volumeName: string;
-  readonly contentHash: string | null;
-  readonly format: Format;
-  readonly structure: FrameStructure;
-  readonly frames: number;
-  readonly meanBitsPerSecond: number;
-  /** The device as it was when asked for; absent for software alone. */
-  readonly device: DeviceReport | null;
-}
-
-export interface DecodeConditions {
-  readonly rig: RigIdentity;
-  readonly rigState: RigState;
-  readonly softwareVersion: string;
-}
-
-/** What a decode trial has measured so far. */
-export interface DecodeRecord {
-  readonly passes: readonly DecodePass[];
-  /** By column: type and µs of each frame of the first pass on one core. */
-  readonly costs: { readonly type: readonly number[]; readonly costUs: readonly number[] } | null;
-  readonly seeks: readonly SeekCost[];
-  readonly memoryBytes: number | null;
-  readonly steps: readonly StreamsStep[];
-  /** Frames that are not whole; absent: none was met. */
-  readonly faults?: ClipFaults;
-}
-
-/** Trials of decoding alone: rates, decode support, streams. */
-export const decodeTrials = pgTable(
-  'decode_trials',
-  {
-    id: text('id').primaryKey(),
-    rigId: text('rig_id')
-      .notNull()
-      .references(() => rigs.id),
-    clipId: text('clip_id').references(() => clips.id, { onDelete: 'set null' }),
-    kind: text('kind').$type<DecodeSettings['kind']>().notNull(),
-    /** Format class and device that a support trial is about: a cell of the matrix. */
-    formatClass: text('format_class').notNull(),
-    deviceId: text('device_id'),
-    subject: jsonb('subject').$type<DecodeSubject>().notNull(),
-    settings: jsonb('settings').$type<DecodeSettings>().notNull(),
-    status: text('status').$type<TrialStatus>().notNull(),
-    outcome: text('outcome'),
-    detail: text('detail'),
-    conditions: jsonb('conditions').$type<DecodeConditions>(),
-    load: jsonb('load').$type<LoadSummary>(),
-    progress: jsonb('progress').$type<DecodeProgress>(),
-    record: jsonb('record').$type<DecodeRecord>(),
-    result: jsonb('result').$type<DecodeResult>(),
-    demo: integer('demo').notNull().default(0),
-    createdAt: time('created_at').notNull().defaultNow(),
-    startedAt: time('started_at'),
-    endedAt: time('ended_at'),
-  },
-  (table) => [
-    index('decode_trials_clip').on(table.clipId),
-    index('decode_trials_status').on(table.status),
-    index('decode_trials_cell').on(table.formatClass, table.deviceId),
-  ],
-);
-
-export type RenditionStatus = TrialStatus | 'paused';
-
-/** What a batch of renditions is made with and where it goes. */
-export interface RenditionSettings extends RenditionChoice {
-  readonly volumeId: string;
-  readonly volumeName: string;
-  readonly simulated: boolean;
-  /** Folder below the volume. */
-  readonly folder: string;
-  /** Clips made at the same time; null measures which number is best. */
-  readonly lanes: number | null;
-}
-
-export interface RenditionProgressNote {
-  readonly framesDone: number;
-  readonly framesTotal: number;
-  readonly framesPerSecond: number;
-  readonly msLeft: number | null;
-  readonly note: string;
-}
-
-/** Rates with 1, 2, 3 ... clips at a time as measured on the first clips, frames per second. */
-export interface LanesMeasured {
-  readonly rates: readonly number[];
-  readonly chosen: number;
-}
-
-/** Batches of renditions. */
-export const renditionJobs = pgTable(
-  'rendition_jobs',
-  {
-    id: text('id').primaryKey(),
-    rigId: text('rig_id')
-      .notNull()
-      .references(() => rigs.id),
-    settings: jsonb('settings').$type<RenditionSettings>().notNull(),
-    status: text('status').$type<RenditionStatus>().notNull(),
-    outcome: text('outcome'),
-    conditions: jsonb('conditions').$type<DecodeConditions>(),
-    load: jsonb('load').$type<LoadSummary>(),
-    lanes: jsonb('lanes').$type<LanesMeasured>(),
-    progress: jsonb('progress').$type<RenditionProgressNote>(),
-    /** Time at work over all parts of the batch, ms. */
-    workedMs: doublePrecision('worked_ms').notNull().default(0),
-    demo: integer('demo').notNull().default(0),
-    createdAt: time('created_at').notNull().defaultNow(),
-    startedAt: time('started_at'),
-    endedAt: time('ended_at'),
-  },
-  (table) => [index('rendition_jobs_status').on(table.status)],
-);
-
 export type RenditionItemStatus = 'waiting' | 'running' | 'made' | 'present' | 'failed';
 
 /** One rendition of a batch. */
@@ -571,9 +349,7 @@ export const renditionItems = pgTable(
   'rendition_items',
   {
     id: text('id').primaryKey(),
-    jobId: text('job_id')
-      .notNull()
-      .references(() => renditionJobs.id, { onDelete: 'cascade' }),
+    trialId: ofTrial(),
     position: integer('position').notNull(),
     sourceClipId: text('source_clip_id').references(() => clips.id, { onDelete: 'set null' }),
     sourcePath: text('source_path').notNull(),
@@ -593,7 +369,7 @@ export const renditionItems = pgTable(
     frameCheck: jsonb('frame_check').$type<FrameCheck>(),
   },
   (table) => [
-    index('rendition_items_job').on(table.jobId, table.position),
+    index('rendition_items_trial').on(table.trialId, table.position),
     index('rendition_items_made').on(table.sourceHash, table.settingsKey),
   ],
 );

@@ -1,15 +1,8 @@
 import { index, integer, jsonb, pgTable, primaryKey, text } from 'drizzle-orm/pg-core';
 import type { Gesture } from '@/core/scrub/gesture';
 import type { Timeline } from '@/core/timeline/model';
-import type {
-  TimelineTestProgress,
-  TimelineTestRecord,
-  TimelineTestResult,
-  TimelineTestSettings,
-} from '@/engine/scrub/spec';
 import { time } from './columns';
-import { rigs, type DecodeConditions, type LoadSummary, type TrialStatus } from './schema';
-import type { TimelineSubject } from '@/core/playback/subject';
+import { rigs } from './schema';
 
 /** Timelines as they are edited; trials play versions of them. */
 export const timelines = pgTable(
@@ -65,34 +58,3 @@ export const gestures = pgTable('gestures', {
   gesture: jsonb('gesture').$type<Gesture>().notNull(),
   createdAt: time('created_at').notNull().defaultNow(),
 });
-
-/** Scrub trials, load ramps and calibrations of effects. */
-export const timelineTests = pgTable(
-  'timeline_tests',
-  {
-    id: text('id').primaryKey(),
-    rigId: text('rig_id')
-      .notNull()
-      .references(() => rigs.id),
-    kind: text('kind').$type<TimelineTestSettings['kind']>().notNull(),
-    timelineId: text('timeline_id'),
-    subject: jsonb('subject').$type<TimelineSubject>().notNull(),
-    settings: jsonb('settings').$type<TimelineTestSettings>().notNull(),
-    status: text('status').$type<TrialStatus>().notNull(),
-    outcome: text('outcome'),
-    detail: text('detail'),
-    conditions: jsonb('conditions').$type<DecodeConditions>(),
-    load: jsonb('load').$type<LoadSummary>(),
-    progress: jsonb('progress').$type<TimelineTestProgress>(),
-    record: jsonb('record').$type<TimelineTestRecord>(),
-    result: jsonb('result').$type<TimelineTestResult>(),
-    demo: integer('demo').notNull().default(0),
-    createdAt: time('created_at').notNull().defaultNow(),
-    startedAt: time('started_at'),
-    endedAt: time('ended_at'),
-  },
-  (table) => [
-    index('timeline_tests_kind').on(table.kind, table.createdAt),
-    index('timeline_tests_status').on(table.status),
-  ],
-);

@@ -1,7 +1,7 @@
 import { gzipSync } from 'node:zlib';
 import { bundleFormat, bundleVersion, type BundleTrial, type ResultBundle } from '@/core/formats/bundle';
 import { summariseRate, type DecodePass } from '@/core/decode/result';
-import { formatClass, type Format } from '@/core/media/format';
+import type { Format } from '@/core/media/format';
 import type { FrameStructure } from '@/core/media/frameStructure';
 import type { PacketTable } from '@/core/media/packetTable';
 import { modelTrace } from '@/core/playback/modelTrace';
@@ -148,10 +148,7 @@ export function madeUpBundles(
         link: standIn?.link.label ?? '',
         cacheBytes: standIn?.cache.bytes ?? 0,
       })),
-      playback,
-      storage: [],
-      decode: clips.map((clip) => decodeTrial(rig, clip, when())),
-      timelineTests: [],
+      trials: [...playback, ...clips.map((clip) => decodeTrial(rig, clip, when()))],
     };
   });
 }
@@ -180,7 +177,7 @@ function playbackTrial(
   scale: PlaybackScale,
   timelineId: string,
   at: string,
-): ResultBundle['playback'][number] {
+): BundleTrial {
   const timeline = sideBySide({ id: 'm1', ref: clip.ref }, scenarioStreams);
   const slots = lengthOf(timeline);
   const course = { from: 0, slots, speed: 1 };
@@ -270,9 +267,8 @@ function playbackTrial(
       slotLimit: null,
       faults: [],
     },
-    slotCount: slots,
+    progress: { slotCount: slots },
     load: null,
-    selfCheck: null,
     summary,
     conditions: {
       ...conditions(rig, at),
@@ -286,8 +282,10 @@ function playbackTrial(
         afterwards: { scaleCosts: costs, frameCode: false },
       },
     },
-    charges: Buffer.from(charges).toString('base64'),
-    trace: [{ fromSlot: 0, slots, data: gzipSync(encodeTrace(trace)).toString('base64') }],
+    recorded: {
+      charges: [{ charges: Buffer.from(charges).toString('base64') }],
+      traces: [{ fromSlot: 0, slots, data: gzipSync(encodeTrace(trace)).toString('base64') }],
+    },
   };
 }
 
@@ -316,15 +314,13 @@ function decodeTrial(rig: MadeUpRig, clip: RigClip, at: string): BundleTrial {
   const { path, contentHash, format, structure, meanBitsPerSecond } = clip;
   return {
     id: idOf(rig, 'decode', contentHash.slice(0, 8)),
-    kind: 'rate',
+    kind: 'decode-rate',
     status: 'done',
     outcome: null,
     detail: null,
     createdAt: at,
     startedAt: at,
     endedAt: at,
-    formatClass: formatClass(format),
-    deviceId: null,
     subject: {
       clipPath: path,
       volumeName: 'memory',
@@ -335,10 +331,10 @@ function decodeTrial(rig: MadeUpRig, clip: RigClip, at: string): BundleTrial {
       meanBitsPerSecond,
       device: null,
     },
-    settings: { kind: 'rate', passSeconds: 1, passes: 3 },
+    settings: { kind: 'decode-rate', passSeconds: 1, passes: 3 },
     conditions: conditions(rig, at),
     load: null,
-    record: null,
-    result: summariseRate({ passes, costs: null, seeks: [], memoryBytes: null, format, meanBitsPerSecond }),
+    recorded: {},
+    summary: summariseRate({ passes, costs: null, seeks: [], memoryBytes: null, format, meanBitsPerSecond }),
   };
 }

@@ -1,5 +1,6 @@
 import type { InferType } from 'yup';
-import { kindOfTrial, saveAnnotation } from '@/db/queries/results';
+import { saveAnnotation } from '@/db/queries/results';
+import { getTrial } from '@/db/queries/trials';
 import { RequestError } from './errors';
 import type { annotationInput } from './validation';
 
@@ -8,7 +9,7 @@ export async function annotate(
   trialId: string,
   { note, excluded }: InferType<typeof annotationInput>,
 ): Promise<void> {
-  if (!(await kindOfTrial(trialId)))
+  if (!(await getTrial(trialId)))
     throw new RequestError('There is no result with this address. It may have been removed.', 404);
   await saveAnnotation(trialId, note, excluded);
 }

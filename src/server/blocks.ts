@@ -1,7 +1,7 @@
 import { promisify } from 'node:util';
 import { gunzipSync, gzip } from 'node:zlib';
 import { decodeBlocks, joinBlocks, type Blocks } from '@/core/storage/blocks';
-import { listBlockBatches, saveBlockBatch } from '@/db/queries/storageTrials';
+import { listBlockBatches, saveBlockBatch } from '@/db/queries/storageRecords';
 
 const compress = promisify(gzip);
 

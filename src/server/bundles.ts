@@ -1,4 +1,4 @@
-import { groupBy } from '@/core/groups';
+import { randomUUID } from 'node:crypto';
 import {
   BundleError,
   bundleFormat,
@@ -8,9 +8,19 @@ import {
   type JsonRecord,
   type ResultBundle,
 } from '@/core/formats/bundle';
-import { addResultRows, removeRig, resultRows, type ResultRows } from '@/db/queries/bundles';
+import { groupBy } from '@/core/groups';
+import { volumesOfTrial } from '@/core/kinds/volumes';
+import {
+  addResultRows,
+  recordedOf,
+  recordTableNames,
+  removeRig,
+  resultRows,
+  type RecordRow,
+  type RecordTable,
+  type ResultRows,
+} from '@/db/queries/bundles';
 import { getRig } from '@/db/queries/rigs';
-import type { trials } from '@/db/schema';
 import type { VolumeFacts } from '@/engine/volume';
 import { RequestError } from './errors';
 import { publish } from './events';
@@ -18,19 +28,35 @@ import { currentRigId } from './rig';
 import { softwareVersion } from './version';
 
 /** Fields that mean something only in the database they come from. */
-const ownFields = [
-  'rigId',
-  'clipId',
-  'demo',
-  'cancelRequestedAt',
-  'charges',
-  'progress',
-  'record',
-  'rampStreams',
-];
+const ownFields = ['rigId', 'clipId', 'demo', 'origin', 'planId', 'planCell'];
+const ownRecordFields = ['id', 'trialId', 'sourceClipId', 'outputClipId'];
+/** Of records: bytes, and times. */
+const bytes: readonly string[] = ['data', 'charges'];
 
 function without(row: JsonRecord, fields: readonly string[]): JsonRecord {
   return Object.fromEntries(Object.entries(row).filter(([field]) => !fields.includes(field)));
+}
+
+function recordOut(row: RecordRow): JsonRecord {
+  return Object.fromEntries(
+    Object.entries(without(row, ownRecordFields)).map(([field, value]) => [
+      field,
+      value instanceof Buffer ? value.toString('base64') : value,
+    ]),
+  );
+}
+
+function recordIn(name: RecordTable, trialId: string, row: JsonRecord): RecordRow {
+  const fields = Object.entries(without(row, ownRecordFields)).map(([field, value]) => [
+    field,
+    bytes.includes(field) && typeof value === 'string'
+      ? Buffer.from(value, 'base64')
+      : field === 'at' && typeof value === 'string'
+        ? new Date(value)
+        : value,
+  ]);
+  const own = name === 'items' ? { id: randomUUID(), trialId } : { trialId };
+  return { ...(Object.fromEntries(fields) as JsonRecord), ...own };
 }
 
 /** A rig's results as a bundle: an imported rig's as well, so that it can be handed on. @throws RequestError when there is no such rig */
@@ -39,9 +65,13 @@ export async function exportBundle(rigId: string): Promise<{ bundle: ResultBundl
   if (!rig) throw new RequestError('There is no such rig.', 404);
   const found = await resultRows(rigId);
   const notes = new Map(found.notes.map(({ trialId, note, excluded }) => [trialId, { note, excluded }]));
-  const pieces = groupBy(found.traces, ({ trialId }) => trialId);
-  const trial = (row: { readonly id: string }) =>
-    ({ ...without(row, ownFields), annotation: notes.get(row.id) ?? null }) as unknown as BundleTrial;
+  const ids = found.trials.map(({ id }) => id);
+  const recorded = new Map<RecordTable, ReadonlyMap<string, readonly RecordRow[]>>();
+  for (const name of recordTableNames)
+    recorded.set(
+      name,
+      groupBy(await recordedOf(name, ids), ({ trialId }) => trialId),
+    );
   const bundle: ResultBundle = {
     format: bundleFormat,
     version: bundleVersion,
@@ -59,19 +89,16 @@ export async function exportBundle(rigId: string): Promise<{ bundle: ResultBundl
       name: volume.name,
       kind: volume.kind,
     })),
-    playback: found.playback.map((row) => ({
-      ...trial(row),
-      slotCount: row.slotCount,
-      charges: row.charges?.toString('base64') ?? null,
-      trace: (pieces.get(row.id) ?? []).map(({ fromSlot, slots, data }) => ({
-        fromSlot,
-        slots,
-        data: data.toString('base64'),
-      })),
+    trials: found.trials.map((row) => ({
+      ...(without(row as unknown as JsonRecord, ownFields) as unknown as BundleTrial),
+      annotation: notes.get(row.id) ?? null,
+      recorded: Object.fromEntries(
+        recordTableNames.flatMap((name) => {
+          const rows = recorded.get(name)?.get(row.id);
+          return rows ? [[name, rows.map(recordOut)]] : [];
+        }),
+      ),
     })),
-    storage: found.storage.map((row) => ({ ...trial(row), rampStreams: row.rampStreams })),
-    decode: found.decode.map((row) => ({ ...trial(row), record: row.record })),
-    timelineTests: found.timelineTests.map((row) => ({ ...trial(row), record: row.record })),
   };
   return { bundle, fileName: `navvy-results-${rig.name.replace(/[^\w.-]+/g, '_').slice(0, 60)}.json` };
 }
@@ -91,12 +118,7 @@ export interface ImportedBundle {
 export async function importBundle(text: string, demo = 0): Promise<ImportedBundle> {
   const bundle = read(text);
   const isThisRig = bundle.rig.id === (await currentRigId());
-  const trialsInside = [bundle.playback, bundle.storage, bundle.decode, bundle.timelineTests].reduce(
-    (sum, list) => sum + list.length,
-    0,
-  );
-  const rows = rowsFrom(bundle, isThisRig, demo);
-  const added = await addResultRows(rows, isThisRig).catch((error: unknown) => {
+  const added = await addResultRows(rowsFrom(bundle, isThisRig, demo), isThisRig).catch((error: unknown) => {
     throw error instanceof TypeError || error instanceof RangeError
       ? new RequestError(
           'The bundle holds a value that cannot be stored. Export it again from the Navvy that made it.',
@@ -109,7 +131,7 @@ export async function importBundle(text: string, demo = 0): Promise<ImportedBund
     rigName: bundle.rig.name,
     simulated: bundle.rig.simulated,
     added,
-    known: trialsInside - added,
+    known: bundle.trials.length - added,
   };
 }
 
@@ -137,13 +159,30 @@ function rowsFrom(bundle: ResultBundle, isThisRig: boolean, demo: number): Resul
   const { rig } = bundle;
   // Volumes of another rig may have the names of this one's.
   const volumeId = (id: string) => (isThisRig ? id : `${rig.id}:${id}`);
-  const row = (trial: BundleTrial): JsonRecord => {
-    const { annotation: _annotation, ...rest } = trial;
+  const row = ({ annotation: _annotation, recorded: _recorded, ...trial }: BundleTrial) => {
     const dates = Object.fromEntries(
       times.flatMap((field) => (typeof trial[field] === 'string' ? [[field, new Date(trial[field])]] : [])),
     );
-    return { ...rest, ...dates, rigId: rig.id, demo, subject: mapSubject(trial.subject, volumeId) };
+    const subject = mapSubject(trial.subject, volumeId);
+    const told = Array.isArray(trial.volumeIds)
+      ? trial.volumeIds.map(String).map(volumeId)
+      : volumesOfTrial(subject);
+    return {
+      ...without(trial, ownFields),
+      ...dates,
+      rigId: rig.id,
+      clipId: null,
+      demo,
+      subject,
+      settings: mapSettings(trial.settings, volumeId),
+      volumeIds: told,
+      timelineId: trial.timelineId ?? (subject.timeline as { id?: string } | undefined)?.id ?? null,
+      origin: isThisRig ? 'measured' : 'imported',
+      simulated: rig.simulated || trial.simulated === true,
+    };
   };
+  const recorded = (name: RecordTable) =>
+    bundle.trials.flatMap(({ id, recorded: of }) => (of[name] ?? []).map((one) => recordIn(name, id, one)));
   return {
     rig: {
       id: rig.id,
@@ -169,28 +208,13 @@ function rowsFrom(bundle: ResultBundle, isThisRig: boolean, demo: number): Resul
       cacheBytes: typeof volume.cacheBytes === 'number' ? volume.cacheBytes : 0,
       demo,
     })),
-    playback: bundle.playback.map(
-      ({ trace: _trace, ...trial }) =>
-        ({
-          ...row(trial),
-          clipId: null,
-          charges: typeof trial.charges === 'string' ? Buffer.from(trial.charges, 'base64') : null,
-        }) as unknown as typeof trials.$inferInsert,
-    ),
-    traces: bundle.playback.flatMap(({ id, trace }) =>
-      trace.map(({ fromSlot, slots, data }) => ({
-        trialId: id,
-        fromSlot,
-        slots,
-        data: Buffer.from(data, 'base64'),
-      })),
-    ),
-    storage: bundle.storage.map((trial) => ({
-      ...row(trial),
-      volumeId: typeof trial.volumeId === 'string' ? volumeId(trial.volumeId) : null,
-    })) as never,
-    decode: bundle.decode.map((trial) => ({ ...row(trial), clipId: null })) as never,
-    timelineTests: bundle.timelineTests.map(row) as never,
+    trials: bundle.trials.map(row) as never,
+    recorded: Object.fromEntries(recordTableNames.map((name) => [name, recorded(name)])),
+    notes: bundle.trials.flatMap(({ id, annotation }) => {
+      const { note, excluded } = (annotation ?? {}) as { note?: unknown; excluded?: unknown };
+      const said = { note: textOr(note), excluded: typeof excluded === 'string' ? excluded : null };
+      return said.note === '' && said.excluded === null ? [] : [{ trialId: id, ...said }];
+    }),
   };
 }
 
@@ -206,6 +230,21 @@ function mapSubject(subject: JsonRecord, volumeId: (id: string) => string): Json
     Object.entries(timeline.media).map(([id, use]) => [id, { ...use, volumeId: volumeId(use.volumeId) }]),
   );
   return { ...own, timeline: { ...timeline, media } };
+}
+
+/** Settings with the volumes that they go to under the names that they have here. */
+function mapSettings(settings: JsonRecord, volumeId: (id: string) => string): JsonRecord {
+  const own =
+    typeof settings.volumeId === 'string' ? { ...settings, volumeId: volumeId(settings.volumeId) } : settings;
+  const { destinations } = own as { destinations?: readonly { volumeId: string }[] };
+  if (!Array.isArray(destinations)) return own;
+  return {
+    ...own,
+    destinations: destinations.map((target: { volumeId: string }) => ({
+      ...target,
+      volumeId: volumeId(target.volumeId),
+    })),
+  };
 }
 
 /** Forgets an imported rig and its results. @throws RequestError for this rig, whose results are its own */

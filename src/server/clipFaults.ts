@@ -2,7 +2,7 @@ import { faultsOfClip, mergeFaults, type ClipFaults, type RunFaults } from '@/co
 import { frameIndex } from '@/core/media/frameIndex';
 import { decodePacketTable } from '@/core/media/packetTable';
 import { changeFaults, getPacketTable } from '@/db/queries/clips';
-import type { TrialRow } from '@/db/queries/trials';
+import type { PlayedTrial, TimelineTrial } from '@/db/kinds';
 import { announce } from './events';
 
 /** Keeps what a run met of a clip's frames that are not whole, so that Media warns of them. What is the rig's fault is left out. */
@@ -17,7 +17,7 @@ export async function noteClipFaults(clipId: string | null, faults: ClipFaults):
 
 /** The same for all clips of a run. */
 export async function noteRunFaults(
-  { subject: { timeline }, clipId }: Pick<TrialRow, 'subject' | 'clipId'>,
+  { subject: { timeline }, clipId }: Pick<PlayedTrial | TimelineTrial, 'subject' | 'clipId'>,
   { clips }: RunFaults,
 ): Promise<void> {
   for (const { media, faults } of clips)

@@ -1,17 +1,14 @@
-import { fileName } from '@/core/media/fileName';
-import { nameOf, volumesOf } from '@/core/playback/subject';
-import { listDecodeTrials } from '@/db/queries/decodeTrials';
+import { trialKinds, type TrialKind } from '@/core/kinds/kinds';
 import { listPlans } from '@/db/queries/plans';
 import { listRigs } from '@/db/queries/rigs';
-import { listStorageTrials } from '@/db/queries/storageTrials';
-import { listTimelineTests } from '@/db/queries/timelines';
-import { newestTrials } from '@/db/queries/trials';
+import { listTrials, newestTrials } from '@/db/queries/trials';
 import { currentRigId } from './rig';
+import { namesOf } from './trialNames';
 
 /** Something that can be laid beside another: a series, a matrix, or a single trial. */
 export interface CompareChoice {
   readonly token: string;
-  readonly kind: 'series' | 'matrix' | 'playback' | 'storage' | 'decode' | 'scrub';
+  readonly kind: 'series' | 'matrix' | TrialKind;
   readonly name: string;
   readonly volume: string;
   readonly simulated: boolean;
@@ -21,6 +18,8 @@ export interface CompareChoice {
 }
 
 const mostSingle = 500;
+/** Kinds whose rows are light: those of playback, which may be many, are read apart. */
+const others = trialKinds.filter((kind) => kind !== 'playback' && kind !== 'self-check');
 
 /** Series, matrices and single trials of all rigs, newest first. */
 export async function readCompareChoices(): Promise<CompareChoice[]> {
@@ -37,56 +36,34 @@ export async function readCompareChoices(): Promise<CompareChoice[]> {
     runs: plan.ended,
   }));
   const singles = await Promise.all(
-    rigs.map(async ({ id: rigId, name: rig, imported }): Promise<CompareChoice[]> => {
-      const [trials, storage, decode, tests] = await Promise.all([
+    rigs.map(async ({ id: rigId, name: rig }): Promise<CompareChoice[]> => {
+      const [played, rest] = await Promise.all([
         newestTrials(rigId, mostSingle),
-        listStorageTrials(rigId, ['throughput', 'streams']),
-        listDecodeTrials(rigId, ['rate']),
-        listTimelineTests(rigId, ['scrub']),
+        listTrials({ rigId, kinds: others, statuses: ['done'] }),
       ]);
-      const model = imported?.simulated ?? false;
-      const base = (row: { readonly id: string; readonly createdAt: Date }) => ({
+      const base = (row: { readonly id: string; readonly createdAt: Date; readonly simulated: boolean }) => ({
         token: `t.${row.id}`,
         rig,
         at: row.createdAt.toISOString(),
         runs: 1,
+        simulated: row.simulated,
       });
       return [
-        ...trials.map((row): CompareChoice => ({
+        ...played.map((row): CompareChoice => ({
           ...base(row),
           kind: 'playback',
           name: `${row.name}, ${row.scale} scale`,
           volume: row.volume,
-          simulated: model || row.simulated,
         })),
-        ...storage
-          .filter(({ status }) => status === 'done')
-          .map((row): CompareChoice => ({
+        ...rest.map((row): CompareChoice => {
+          const { subject, volumes, how } = namesOf(row);
+          return {
             ...base(row),
-            kind: 'storage',
-            name:
-              row.settings.kind === 'throughput' ? row.settings.test.replace('-', ' ') : 'streams carried',
-            volume: row.subject.volumeName,
-            simulated: model || row.subject.standIn !== null,
-          })),
-        ...decode
-          .filter(({ status }) => status === 'done')
-          .map((row): CompareChoice => ({
-            ...base(row),
-            kind: 'decode',
-            name: fileName(row.subject.clipPath),
-            volume: '',
-            simulated: model,
-          })),
-        ...tests
-          .filter(({ status }) => status === 'done')
-          .map((row): CompareChoice => ({
-            ...base(row),
-            kind: 'scrub',
-            name: `${nameOf(row.subject)}, ${row.settings.kind === 'scrub' ? row.settings.gesture.kind : ''}`,
-            volume: volumesOf(row.subject).names.join(', '),
-            simulated: model || volumesOf(row.subject).simulated,
-          })),
+            kind: row.kind,
+            name: [subject, how].filter(Boolean).join(', '),
+            volume: volumes.join(', '),
+          };
+        }),
       ];
     }),
   );

@@ -8,16 +8,11 @@ import {
   type Side,
 } from '@/core/compare/compare';
 import { groupBy } from '@/core/groups';
-import { metricsOf } from '@/core/compare/metrics';
+import type { TrialKind } from '@/core/kinds/kinds';
+import { metricsOf } from '@/core/kinds/values';
 import { plainName, saysSimulated } from '@/core/simulated';
 import { endedSteps, getPlan, listPlanCells } from '@/db/queries/plans';
-import {
-  getAnnotations,
-  getResults,
-  kindOfTrial,
-  type ResultRef,
-  type ResultRow,
-} from '@/db/queries/results';
+import { getAnnotations, getResults, presentResults } from '@/db/queries/results';
 import { listRigs } from '@/db/queries/rigs';
 import { pulseConditions } from '@/core/rig/pulse';
 import { conditionOrder, conditionsOf } from './conditionWords';
@@ -36,12 +31,12 @@ interface SideRef {
   readonly footage: string | null;
   /** The series or matrix that it is of, and which of its conditions, the same in another run of the same. */
   readonly plan: { readonly name: string; readonly address: string } | null;
-  readonly results: readonly ResultRef[];
+  readonly trialIds: readonly string[];
 }
 
 /** What the page of a comparison shows. */
 export interface Comparison {
-  readonly sides: readonly (Side & { readonly kind: ResultRow['kind'] })[];
+  readonly sides: readonly (Side & { readonly kind: TrialKind })[];
   readonly differences: readonly Difference[];
   readonly asked: string | null;
   /** Tests among the sides that were asked for; one of them is shown. */
@@ -85,15 +80,13 @@ async function sidesOf(tokens: readonly string[]): Promise<SideRef[]> {
       ),
     ),
   );
-  const sides = await Promise.all(
-    parts.map(async ({ token, what, id, cell }): Promise<SideRef[]> => {
-      if (what === 'p') return (ofPlans.get(id) ?? []).filter((side) => cell === null || side.cell === cell);
-      const kind = await kindOfTrial(id);
-      if (!kind)
-        throw new RequestError(`There is no trial ${id} any more. Take it out of the comparison.`, 404);
-      return [{ id: token, name: null, form: null, footage: null, plan: null, results: [{ kind, id }] }];
-    }),
-  );
+  const present = await presentResults(parts.filter(({ what }) => what === 't').map(({ id }) => id));
+  const sides = parts.map(({ token, what, id, cell }): SideRef[] => {
+    if (what === 'p') return (ofPlans.get(id) ?? []).filter((side) => cell === null || side.cell === cell);
+    if (!present.has(id))
+      throw new RequestError(`There is no trial ${id} any more. Take it out of the comparison.`, 404);
+    return [{ id: token, name: null, form: null, footage: null, plan: null, trialIds: [id] }];
+  });
   return sides.flat();
 }
 
@@ -116,7 +109,7 @@ async function cellsOf(
   const footage = footageNames(cells);
   return cells
     .filter(({ cell }) => some.length < wanted.length || some.includes(cell))
-    .map(({ cell, labels, template, address }) => ({
+    .map(({ cell, labels, address }) => ({
       cell,
       id: `p.${planId}.${cell}`,
       name: plan.name,
@@ -126,7 +119,7 @@ async function cellsOf(
         name: `${plan.name} of ${minuteOf(plan.createdAt.toISOString())}`,
         address: JSON.stringify(address),
       },
-      results: (trials.get(cell) ?? []).map(({ trialId }) => ({ kind: template.kind, id: trialId })),
+      trialIds: (trials.get(cell) ?? []).map(({ trialId }) => trialId),
     }));
 }
 
@@ -165,13 +158,9 @@ export async function compareSides(
   least = leastThatMatters,
 ): Promise<Comparison> {
   const refs = await sidesOf(tokens);
-  const all = refs.flatMap(({ results }) => results);
-  const [rows, notes, rigs] = await Promise.all([
-    getResults(all),
-    getAnnotations(all.map(({ id }) => id)),
-    listRigs(),
-  ]);
-  const byId = new Map(rows.map((row) => [row.id, row]));
+  const all = refs.flatMap(({ trialIds }) => trialIds);
+  const [rows, notes, rigs] = await Promise.all([getResults(all), getAnnotations(all), listRigs()]);
+  const byId = new Map(rows.map((row) => [row.found.id, row]));
   const rigNames = new Map(
     rigs.map(({ id, name, imported }) => [id, plainName(name, imported?.simulated ?? false)]),
   );
@@ -187,9 +176,9 @@ export async function compareSides(
   const everySide: Comparison['sides'][number][] = [];
   const empty: string[] = [];
   for (const ref of refs) {
-    const own = ref.results.flatMap(({ id }) => byId.get(id) ?? []);
+    const own = ref.trialIds.flatMap((id) => byId.get(id) ?? []);
     const conditions = own.map((row) => ({
-      ...conditionsOf(row, rigNames.get(row.rigId) ?? 'unknown rig'),
+      ...conditionsOf(row.under, rigNames.get(row.found.rigId) ?? 'unknown rig'),
       ...(ref.form === null ? {} : { Form: ref.form }),
     }));
     const [first] = own;
@@ -199,7 +188,7 @@ export async function compareSides(
     }
     everySide.push({
       id: ref.id,
-      kind: first.kind,
+      kind: first.found.kind,
       name: '',
       simulated: isSimulated(conditions[0]),
       conditions: {
@@ -207,13 +196,13 @@ export async function compareSides(
         ...(manyForms && ref.footage !== null ? { Footage: ref.footage } : {}),
         ...(again && ref.plan ? { 'Measured in': ref.plan.name } : {}),
       },
-      repeats: own.map((row) => repeatOf(row, notes.get(row.id))),
+      repeats: own.map((row) => repeatOf(row.found, notes.get(row.found.id))),
     });
   }
   const pulses = pulseConditions(
     everySide.map(({ repeats }) =>
       repeats.flatMap(({ trialId, excluded }) =>
-        excluded === null ? (byId.get(trialId)?.load?.pulse?.medianUs ?? []) : [],
+        excluded === null ? (byId.get(trialId)?.found.load?.pulse?.medianUs ?? []) : [],
       ),
     ),
   );

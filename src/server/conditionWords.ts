@@ -1,17 +1,21 @@
+import {
+  kindNames,
+  type DecodeKind,
+  type PlayedKind,
+  type StorageKind,
+  type TimelineKind,
+  type TrialKind,
+} from '@/core/kinds/kinds';
 import { fileName } from '@/core/media/fileName';
 import { formatLabel } from '@/core/media/format';
 import { formatsOf, nameOf, volumesOf, type Played } from '@/core/playback/subject';
 import { plainName } from '@/core/simulated';
 import { modelLabel } from '@/core/storage/standInChoice';
 import { rateLabel } from '@/core/time/rational';
-import type { ResultRow } from '@/db/queries/results';
+import type { DecodeSubject, StorageSubject } from '@/db/kinds';
+import type { ResultUnder } from '@/db/queries/results';
 import type { RigIdentity } from '@/engine/rig';
-import {
-  decodeConditions,
-  playbackConditions,
-  storageConditions,
-  timelineTestConditions,
-} from './settingConditions';
+import { settingConditions } from './settingConditions';
 
 /** Conditions that people compare by, those asked about most first; all others stand behind them. */
 export const conditionOrder = [
@@ -27,7 +31,7 @@ export const conditionOrder = [
 ] as const;
 
 /** Under what a trial was made, by name and in words: all that must be equal for another to compare with it. */
-export function conditionsOf(row: ResultRow, rigName: string): Record<string, string> {
+export function conditionsOf(row: ResultUnder, rigName: string): Record<string, string> {
   return { Rig: rigName, ...testConditions(row), ...rigConditions(row.conditions) };
 }
 
@@ -77,53 +81,63 @@ function playedConditions(subject: Played): Record<string, string> {
   };
 }
 
-function testConditions(row: ResultRow): Record<string, string> {
-  switch (row.kind) {
-    case 'trial': {
-      const { settings, subject, conditions } = row;
-      return {
-        Test: 'playback',
-        ...playedConditions(subject),
-        ...playbackConditions(settings),
-        ...(!settings.warm && conditions?.run?.cold.method === 'warm' ? { 'System cache': 'warm' } : {}),
-        ...(subject.timeline ? {} : { 'Clip content': contentWords(subject.contentHash) }),
-        ...(conditions?.run ? { Decoder: `${conditions.run.decoder}, ${conditions.run.codecLibrary}` } : {}),
-      };
-    }
-    case 'timelineTest':
-      return {
-        Test: row.settings.kind,
-        ...playedConditions(row.subject),
-        ...timelineTestConditions(row.settings),
-      };
-    case 'storage': {
-      const { settings, subject } = row;
-      const volume = {
-        Volume: plainName(subject.volumeName, subject.standIn !== null),
-        'Volume model': subject.standIn ? modelLabel(subject.standIn) : 'none',
-        Link: subject.link || 'not told',
-      };
-      return {
-        Test: settings.kind === 'throughput' ? settings.test.replace('-', ' ') : settings.kind,
-        ...volume,
-        ...(subject.clip
-          ? { Content: fileName(subject.clip.path), Format: formatLabel(subject.clip.format) }
-          : {}),
-        ...storageConditions(settings),
-      };
-    }
-    case 'decode': {
-      const { subject, settings } = row;
-      return {
-        Test: `decode ${settings.kind}`,
-        Content: fileName(subject.clipPath),
-        Format: `${formatLabel(subject.format)}, ${rateLabel(subject.format.rate)}`,
-        'Clip content': contentWords(subject.contentHash),
-        Device: subject.device?.name ?? 'software',
-        ...decodeConditions(settings),
-      };
-    }
-  }
+function volumeConditions({ volumeName, standIn, link }: StorageSubject): Record<string, string> {
+  return {
+    Volume: plainName(volumeName, standIn !== null),
+    'Volume model': standIn ? modelLabel(standIn) : 'none',
+    Link: link || 'not told',
+  };
+}
+
+function decodedConditions({ clipPath, format, contentHash, device }: DecodeSubject): Record<string, string> {
+  return {
+    Content: fileName(clipPath),
+    Format: `${formatLabel(format)}, ${rateLabel(format.rate)}`,
+    'Clip content': contentWords(contentHash),
+    Device: device ? plainName(device.name, device.simulated) : 'software',
+  };
+}
+
+const played = ({ settings, subject, conditions }: ResultUnder<PlayedKind>) => ({
+  ...playedConditions(subject),
+  ...(!settings.warm && conditions?.run?.cold.method === 'warm' ? { 'System cache': 'warm' } : {}),
+  ...(subject.timeline ? {} : { 'Clip content': contentWords(subject.contentHash) }),
+  ...(conditions?.run ? { Decoder: `${conditions.run.decoder}, ${conditions.run.codecLibrary}` } : {}),
+});
+const onTimeline = ({ subject }: ResultUnder<TimelineKind>) => playedConditions(subject);
+const decoded = ({ subject }: ResultUnder<DecodeKind>) => decodedConditions(subject);
+const onVolume = ({ subject }: ResultUnder<StorageKind>) => ({
+  ...volumeConditions(subject),
+  ...(subject.clip ? { Content: fileName(subject.clip.path), Format: formatLabel(subject.clip.format) } : {}),
+});
+
+/** Under what each kind was made besides its settings. */
+const subjects: { readonly [Kind in TrialKind]: (row: ResultUnder<Kind>) => Record<string, string> } = {
+  playback: played,
+  'self-check': played,
+  scrub: onTimeline,
+  ramp: onTimeline,
+  calibration: onTimeline,
+  'decode-rate': decoded,
+  'decode-support': decoded,
+  'decode-streams': decoded,
+  throughput: onVolume,
+  'streams-carried': onVolume,
+  copy: onVolume,
+  renditions: ({ subject: { volumeName, simulated, firstClip, clips } }) => ({
+    Volume: plainName(volumeName, simulated),
+    Content: `${fileName(firstClip)}${clips > 1 ? ` and ${clips - 1} more` : ''}`,
+  }),
+};
+
+function testConditions(row: ResultUnder): Record<string, string> {
+  const test =
+    row.kind === 'throughput' ? row.settings.test.replace('-', ' ') : kindNames[row.kind].toLowerCase();
+  return {
+    Test: test,
+    ...settingConditions(row),
+    ...(subjects[row.kind] as (row: ResultUnder) => Record<string, string>)(row),
+  };
 }
 
 const contentWords = (hash: string | null) => hash?.slice(0, 12) ?? 'not hashed';

@@ -31,12 +31,11 @@ import {
   type EvidenceRow,
 } from '@/db/queries/briefs';
 import { listClips, type ClipWithVolume } from '@/db/queries/clips';
-import { finishedRates } from '@/db/queries/decodeTrials';
 import { listRigs, type RigRow } from '@/db/queries/rigs';
-import { latestThroughput, type StorageTrialRow } from '@/db/queries/storageTrials';
+import { finishedRates, latestThroughput } from '@/db/queries/trials';
 import { clipTimelinePrefix } from '@/db/queries/timelines';
 import { listVolumes, type VolumeRow } from '@/db/queries/volumes';
-import type { TrialSubject } from '@/db/schema';
+import type { PlayedSubject, TrialListRow } from '@/db/kinds';
 import { rankOf } from './footage';
 import { originalFirst } from '@/core/media/footage';
 import { currentRigId } from './rig';
@@ -157,7 +156,7 @@ export async function rowsOf(brief: Brief): Promise<MapRow[]> {
 }
 
 /** What a trial played, as cells name it: content, volume, streams and grades, speed; null for what is no cell. */
-function cellKey(subject: TrialSubject, clipVolumeId: string | null): string | null {
+function cellKey(subject: PlayedSubject, clipVolumeId: string | null): string | null {
   if (!subject.timeline) return `${subject.contentHash}|${subject.volumeId ?? clipVolumeId}`;
   const volumes = new Set(Object.values(subject.timeline.media).map(({ volumeId }) => volumeId));
   return volumes.size === 1
@@ -194,7 +193,7 @@ export async function decisionOf({
   const [ended, failed] = [byCell(evidence, brief), byCell(failures, brief)];
   const waiting = new Map(
     open.flatMap(({ template, planId }) => {
-      const key = template.kind === 'trial' ? cellKey(template.row.subject, null) : null;
+      const key = template.kind === 'playback' ? cellKey(template.subject, null) : null;
       return key === null ? [] : [[key, planId] as const];
     }),
   );
@@ -369,7 +368,8 @@ function freeBytes({ standIn, facts }: VolumeRow): number | null {
 
 function slowestCard(
   known:
-    { readonly volumes: readonly VolumeRow[]; readonly throughput: readonly StorageTrialRow[] } | undefined,
+    | { readonly volumes: readonly VolumeRow[]; readonly throughput: readonly TrialListRow<'throughput'>[] }
+    | undefined,
 ): number | null {
   const rates = (known?.volumes ?? [])
     .filter(({ kind }) => kind === 'card')

@@ -1,26 +1,17 @@
 import type { InferType } from 'yup';
+import type { DecodeKind } from '@/core/kinds/kinds';
 import { formatClass } from '@/core/media/format';
 import { doubtOf } from '@/core/rig/doubt';
 import { getClips, listClips, type ClipWithVolume } from '@/db/queries/clips';
-import {
-  addDecodeTrials,
-  cancelQueuedDecodeTrials,
-  getDecodeTrial,
-  listDecodeTrials,
-  removeDecodeTrial,
-  updateDecodeTrial,
-  type DecodeTrialListRow,
-  type DecodeTrialRow,
-} from '@/db/queries/decodeTrials';
+import { listTrials } from '@/db/queries/trials';
 import { getRig } from '@/db/queries/rigs';
 import type { DeviceReport } from '@/engine/decode/devices';
-import type { PlanTemplate } from '@/db/schema';
+import type { NewTrial, TrialListRow } from '@/db/kinds';
 import type { DecodeSettings } from '@/engine/decode/spec';
 import { RequestError } from './errors';
-import { publish } from './events';
-import { newTrialId } from './ids';
 import { sendJob } from './queue';
 import { currentRigId } from './rig';
+import { queueTrials } from './trialControls';
 import type { decodeRateInput, decodeStreamsInput, decodeSupportInput } from './validation';
 
 /** Queues a decode rate for each clip. Returns the trials' ids in the clips' order. */
@@ -32,7 +23,7 @@ export async function startDecodeRates({
   return queueAll(
     (await playable(clipIds)).map((clip) => ({
       clip,
-      settings: { kind: 'rate', passSeconds, passes },
+      settings: { kind: 'decode-rate', passSeconds, passes },
       device: null,
     })),
   );
@@ -82,7 +73,7 @@ export async function startDecodeSupport({
     pairs.map(({ clip, device }) => ({
       clip,
       device,
-      settings: { kind: 'support', deviceId: device.id, passSeconds, mostPairs },
+      settings: { kind: 'decode-support', deviceId: device.id, passSeconds, mostPairs },
     })),
   );
 }
@@ -97,7 +88,7 @@ export async function startDecodeStreams({
   if (!clip?.format)
     throw new RequestError('This clip is no longer in the library. Choose another.', 404, 'clipId');
   const [id = ''] = await queueAll([
-    { clip, device: null, settings: { kind: 'streams', rate: rate ?? clip.format.rate, ...figures } },
+    { clip, device: null, settings: { kind: 'decode-streams', rate: rate ?? clip.format.rate, ...figures } },
   ]);
   return id;
 }
@@ -122,19 +113,19 @@ async function playable(ids: readonly string[]): Promise<ClipWithVolume[]> {
   });
 }
 
-/** A decode trial as a row without identity; null when the clip was not read fully. */
+/** A decode trial that is to be made; null when the clip was not read fully. */
 export function decodeTrial(
   clip: ClipWithVolume,
   settings: DecodeSettings,
   device: DeviceReport | null,
-): Extract<PlanTemplate, { kind: 'decode' }>['row'] | null {
+): NewTrial<DecodeKind> | null {
   const { format, structure } = clip;
   if (!format || !structure) return null;
   return {
-    clipId: clip.id,
     kind: settings.kind,
-    formatClass: formatClass(format),
-    deviceId: device?.id ?? null,
+    clipId: clip.id,
+    volumeIds: [clip.volumeId],
+    simulated: device?.simulated ?? false,
     settings,
     subject: {
       clipPath: clip.path,
@@ -146,7 +137,7 @@ export function decodeTrial(
       meanBitsPerSecond: clip.meanBitsPerSecond ?? 0,
       device,
     },
-  };
+  } as NewTrial<DecodeKind>;
 }
 
 async function queueAll(
@@ -156,57 +147,9 @@ async function queueAll(
     readonly device: DeviceReport | null;
   }[],
 ): Promise<string[]> {
-  const rigId = await currentRigId();
-  const rows = wanted.flatMap(({ clip, settings, device }) => {
-    const row = decodeTrial(clip, settings, device);
-    return row ? [{ ...row, id: newTrialId(), rigId, status: 'queued' as const }] : [];
-  });
-  await addDecodeTrials(rows);
-  for (const { id } of rows) {
-    await sendJob(rigId, { kind: 'decode', trialId: id });
-    await publish({ type: 'decode-status', trialId: id, status: 'queued' });
-  }
-  return rows.map(({ id }) => id);
-}
-
-/** Takes a waiting trial out of the queue, or stops a running one. */
-export async function cancelDecodeTrial(id: string): Promise<void> {
-  await requireDecodeTrial(id);
-  if (
-    await updateDecodeTrial(id, ['queued'], {
-      status: 'cancelled',
-      outcome: 'Cancelled before it began.',
-      endedAt: new Date(),
-    })
-  ) {
-    await publish({ type: 'decode-status', trialId: id, status: 'cancelled' });
-    return;
-  }
-  // Asked anew: it may have begun since.
-  if ((await requireDecodeTrial(id)).status !== 'running')
-    throw new RequestError('This trial has ended already.', 409);
-  await publish({ type: 'cancel', trialId: id });
-}
-
-/** Takes every waiting decode trial out of the queue; the one that runs goes on. */
-export async function cancelWaitingDecodeTrials(): Promise<{ done: number }> {
-  const ids = await cancelQueuedDecodeTrials(await currentRigId());
-  for (const trialId of ids) await publish({ type: 'decode-status', trialId, status: 'cancelled' });
-  return { done: ids.length };
-}
-
-export async function deleteDecodeTrial(id: string): Promise<void> {
-  const trial = await requireDecodeTrial(id);
-  if (trial.status === 'running' || trial.status === 'queued')
-    throw new RequestError('Cancel the trial first, then remove it.', 409);
-  await removeDecodeTrial(id);
-}
-
-export async function requireDecodeTrial(id: string): Promise<DecodeTrialRow> {
-  const trial = await getDecodeTrial(id);
-  if (!trial)
-    throw new RequestError('There is no decode trial with this address. It may have been removed.', 404);
-  return trial;
+  return queueTrials(
+    wanted.flatMap(({ clip, settings, device }) => decodeTrial(clip, settings, device) ?? []),
+  );
 }
 
 export async function devicesOfRig(): Promise<readonly DeviceReport[]> {
@@ -223,7 +166,7 @@ async function readMatrix() {
   const rigId = await currentRigId();
   const [clips, trials, devices] = await Promise.all([
     listClips(rigId),
-    listDecodeTrials(rigId, ['support']),
+    listTrials({ rigId, kinds: ['decode-support'] }, 2_000),
     devicesOfRig(),
   ]);
   const columns = devices.filter(({ usable }) => usable);
@@ -241,10 +184,12 @@ async function readMatrix() {
       clipId: clip.id,
       clipPath: clip.path,
       cells: columns.map(({ id }) => {
-        const of = trials.filter((trial) => trial.formatClass === name && trial.deviceId === id);
+        const of = trials.filter(
+          ({ subject, settings }) => formatClass(subject.format) === name && settings.deviceId === id,
+        );
         return {
           deviceId: id,
-          trial: cellOf(of.find(({ status, result }) => status === 'done' && result?.kind === 'support')),
+          trial: cellOf(of.find(({ status, summary }) => status === 'done' && summary !== null)),
           underWay: of.find(({ status }) => status === 'queued' || status === 'running')?.status ?? null,
         };
       }),
@@ -258,9 +203,9 @@ async function readMatrix() {
   };
 }
 
-function cellOf(trial: DecodeTrialListRow | undefined) {
-  if (trial?.result?.kind !== 'support') return null;
-  const { verdict, parts, check, onDevice } = trial.result;
+function cellOf(trial: TrialListRow<'decode-support'> | undefined) {
+  if (!trial?.summary) return null;
+  const { verdict, parts, check, onDevice } = trial.summary;
   return {
     id: trial.id,
     verdict,
@@ -279,11 +224,6 @@ export type SupportPage = Awaited<ReturnType<typeof readMatrix>>;
 /** Decode trials, newest first, and the clips that may be tried. */
 export async function readDecodePage() {
   const rigId = await currentRigId();
-  return { trials: await listDecodeTrials(rigId, ['rate', 'streams']) };
+  return { trials: await listTrials({ rigId, kinds: ['decode-rate', 'decode-streams'] }, 2_000) };
 }
 export type DecodePage = Awaited<ReturnType<typeof readDecodePage>>;
-
-export async function readDecodeTrialPage(id: string) {
-  return { trial: await requireDecodeTrial(id) };
-}
-export type DecodeTrialPage = Awaited<ReturnType<typeof readDecodeTrialPage>>;

@@ -1,36 +1,32 @@
 import pg from 'pg';
+import type { TrialKind } from '@/core/kinds/kinds';
 import { connection, databaseUrl } from '@/db/client';
-import type { RenditionProgressNote, RenditionStatus, StorageStatus, TrialStatus } from '@/db/schema';
+import type { RenditionProgressNote, TrialStatus } from '@/db/kinds';
 import type { DecodeProgress } from '@/engine/decode/spec';
 import type { LiveCounters } from '@/engine/playback/spec';
 import type { TimelineTestProgress } from '@/engine/scrub/spec';
 import type { StorageProgress } from '@/engine/storage/spec';
 
+/** How far a trial is: what its kind tells while it runs, with the time left. */
+export type LiveProgress =
+  | { readonly counters: LiveCounters; readonly msLeft: number | null }
+  | StorageProgress
+  | DecodeProgress
+  | TimelineTestProgress
+  | RenditionProgressNote;
+
 /** What the runner tells the pages as it happens. Kept small: one event fits a database notification. */
 export type NavvyEvent =
-  | {
-      readonly type: 'trial-progress';
-      readonly trialId: string;
-      readonly counters: LiveCounters;
-      readonly msLeft: number | null;
-    }
+  | { readonly type: 'trial-progress'; readonly trialId: string; readonly progress: LiveProgress }
   /** Newly saved slots: one letter each, see `stateLetters`. */
   | { readonly type: 'trial-slots'; readonly trialId: string; readonly from: number; readonly states: string }
-  | { readonly type: 'trial-status'; readonly trialId: string; readonly status: TrialStatus }
-  | { readonly type: 'trial-note'; readonly trialId: string; readonly note: string | null }
-  | { readonly type: 'storage-progress'; readonly trialId: string; readonly progress: StorageProgress }
   | {
-      readonly type: 'storage-status';
+      readonly type: 'trial-status';
       readonly trialId: string;
-      readonly volumeId: string | null;
-      readonly status: StorageStatus;
+      readonly kind: TrialKind;
+      readonly volumeIds: readonly string[];
+      readonly status: TrialStatus;
     }
-  | { readonly type: 'decode-progress'; readonly trialId: string; readonly progress: DecodeProgress }
-  | { readonly type: 'decode-status'; readonly trialId: string; readonly status: TrialStatus }
-  | { readonly type: 'test-progress'; readonly trialId: string; readonly progress: TimelineTestProgress }
-  | { readonly type: 'test-status'; readonly trialId: string; readonly status: TrialStatus }
-  | { readonly type: 'rendition-progress'; readonly jobId: string; readonly progress: RenditionProgressNote }
-  | { readonly type: 'rendition-status'; readonly jobId: string; readonly status: RenditionStatus }
   /** A series or matrix, or one of its runs, has changed. */
   | { readonly type: 'plan'; readonly planId: string }
   /** Clips have changed otherwise than by a scan. */

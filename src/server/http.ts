@@ -3,14 +3,26 @@ import { isDatabaseDown } from '@/db/client';
 import { EngineError } from '@/engine/errors';
 import { databaseDownMessage, RequestError } from './errors';
 
+/** Reads a JSON body. @throws RequestError when it is none */
+export async function readJson(request: Request): Promise<unknown> {
+  return request.json().catch(() => {
+    throw new RequestError('The request is not JSON.');
+  });
+}
+
 /** Reads and checks a JSON body. @throws RequestError with the field at fault */
 export async function readBody<Schema extends ObjectSchema<AnyObject>>(
   request: Request,
   schema: Schema,
 ): Promise<InferType<Schema>> {
-  const body: unknown = await request.json().catch(() => {
-    throw new RequestError('The request is not JSON.');
-  });
+  return checked(await readJson(request), schema);
+}
+
+/** Checks what was sent. @throws RequestError with the field at fault */
+export async function checked<Schema extends ObjectSchema<AnyObject>>(
+  body: unknown,
+  schema: Schema,
+): Promise<InferType<Schema>> {
   try {
     return await schema.validate(body, { stripUnknown: true });
   } catch (error) {

@@ -22,7 +22,8 @@ import {
   removeMissingClips,
   type ClipWithVolume,
 } from '@/db/queries/clips';
-import { listDecodeTrials } from '@/db/queries/decodeTrials';
+import { decodeKinds } from '@/core/kinds/kinds';
+import { listTrials } from '@/db/queries/trials';
 import { getFootage, listFootage } from '@/db/queries/footage';
 import { renditionOf } from '@/db/queries/renditions';
 import { fileErrorMessage } from '@/engine/errors';
@@ -120,7 +121,7 @@ export async function readClipPage(id: string) {
     row.footageId === null ? null : getFootage(row.footageId),
     renditionOf(id),
   ]);
-  const trials = await listDecodeTrials(rigId, ['rate', 'support', 'streams'], [id]);
+  const trials = await listTrials({ rigId, kinds: decodeKinds, clipIds: [id] });
   const { setup, ...clip } = row;
   const members = [...family].sort(inFamilyOrder);
   return {
@@ -154,7 +155,7 @@ export async function readClipPage(id: string) {
       role: roleOf(member, members),
       footageHand: member.footageHand,
     })),
-    made: made && { jobId: made.jobId, frameCheck: made.frameCheck },
+    made: made && { trialId: made.trialId, frameCheck: made.frameCheck },
     trials,
   };
 }

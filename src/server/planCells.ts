@@ -1,7 +1,7 @@
-import { fileName } from '@/core/media/fileName';
+import { isOneOf, kindNames, playedKinds } from '@/core/kinds/kinds';
 import { formatLabel } from '@/core/media/format';
 import { overheadMs } from '@/core/plan/timeLeft';
-import { expandMatrix, type CellAddress, type MatrixChoice, type PlanTest } from '@/core/plan/matrix';
+import { expandMatrix, type CellAddress, type MatrixChoice } from '@/core/plan/matrix';
 import { defaultBufferDepths } from '@/core/playback/slots';
 import { formatsOf, nameOf, volumesOf, type Played } from '@/core/playback/subject';
 import { builtInGesture } from '@/core/scrub/gesture';
@@ -10,20 +10,22 @@ import { rational, toNumber, type Rational } from '@/core/time/rational';
 import { getClip, getClips, type ClipWithVolume } from '@/db/queries/clips';
 import { getTimeline } from '@/db/queries/timelines';
 import { getVolume } from '@/db/queries/volumes';
-import type { CellLabels, PlanTemplate } from '@/db/schema';
+import type { NewTrial, TrialRow } from '@/db/kinds';
+import type { CellLabels } from '@/db/schema';
 import { decodeTrial } from './decode';
 import { RequestError } from './errors';
 import { storageTrial } from './storage';
 import { formOf } from './timelineMedia';
 import { subjectFor, timelineTrial } from './timelines';
 import { timelineOfClip, timelineTest } from './timelineTests';
+import { namesOf } from './trialNames';
 import { clipTrial } from './trials';
 
 /** A cell that can be run, as it is kept with its plan. */
 export interface ReadyCell {
   readonly address: CellAddress;
   readonly labels: CellLabels;
-  readonly template: PlanTemplate;
+  readonly template: NewTrial;
   readonly expectedMs: number;
 }
 
@@ -71,7 +73,7 @@ export async function resolveAddresses(
     try {
       const cell = await resolveCell(address, settings);
       // Two forms or volumes may come to the same file.
-      const key = JSON.stringify([cell.template.kind, cell.template.row.settings, nameAndFiles(cell)]);
+      const key = JSON.stringify([cell.template.kind, cell.template.settings, nameAndFiles(cell)]);
       if (!seen.has(key)) cells.push(cell);
       seen.add(key);
     } catch (error) {
@@ -83,18 +85,9 @@ export async function resolveAddresses(
 }
 
 function nameAndFiles({ template, address }: ReadyCell): unknown {
-  const { row } = template;
-  const subject = row.subject as {
-    readonly timeline?: { readonly id: string; readonly media: unknown };
-    readonly clipPath?: string;
-  };
-  return [
-    subject.timeline?.id,
-    subject.timeline?.media,
-    'clipId' in row ? row.clipId : null,
-    'volumeId' in row ? row.volumeId : null,
-    address.test === 'throughput' ? address.volumeId : null,
-  ];
+  const { subject, clipId } = template;
+  const timeline = 'timeline' in subject ? subject.timeline : undefined;
+  return [timeline?.id, timeline?.media, clipId, address.test === 'throughput' ? address.volumeId : null];
 }
 
 async function resolveCell(address: CellAddress, settings: CellSettings): Promise<ReadyCell> {
@@ -145,7 +138,7 @@ async function clipCell(
         slotLimit: null,
         faults: [],
       });
-      return ready(address, { kind: 'trial', row }, row.subject, media.seconds);
+      return ready(address, row, row.subject, media.seconds);
     }
     case 'scrub': {
       const row = await timelineTest(
@@ -155,37 +148,34 @@ async function clipCell(
       );
       return ready(
         address,
-        { kind: 'timelineTest', row },
+        row,
         row.subject,
         gestureSeconds(clip.frames ?? 0, clip.format?.rate ?? rational(25)),
       );
     }
-    case 'streams': {
+    case 'streams-carried': {
       const volume = await getVolume(clip.volumeId);
       if (!volume) throw new RequestError('Its volume is no longer in the list.');
       const row = storageTrial(
         volume,
-        { kind: 'streams', clipId: clip.id, clipPath: clip.path, seconds: rampSeconds, mostStreams },
+        { kind: 'streams-carried', clipId: clip.id, clipPath: clip.path, seconds: rampSeconds, mostStreams },
         clip,
       );
-      return ready(address, { kind: 'storage', row }, plainSubject(clip), rampSeconds * mostRampSteps);
+      return ready(address, row, plainSubject(clip), rampSeconds * mostRampSteps);
     }
-    case 'decode': {
+    case 'decode-rate': {
       const row = decodeTrial(
         clip,
-        { kind: 'rate', passSeconds: decodePassSeconds, passes: decodePasses },
+        { kind: 'decode-rate', passSeconds: decodePassSeconds, passes: decodePasses },
         null,
       );
       if (!row) throw new RequestError('The clip was not read fully. Scan its volume again.');
-      return ready(
-        address,
-        { kind: 'decode', row },
-        plainSubject(clip),
-        decodePassSeconds * decodePasses * 2,
-      );
+      return ready(address, row, plainSubject(clip), decodePassSeconds * decodePasses * 2);
     }
     case 'throughput':
       throw new RequestError('Throughput is measured on a volume, not on a clip.');
+    default:
+      throw new RequestError(`A matrix does not measure ${kindNames[address.test].toLowerCase()}.`);
   }
 }
 
@@ -237,20 +227,10 @@ async function timelineCell(
       { kind: 'scrub', scale, threads: 0, warm, gesture: scrubGesture },
       { read: address.form ?? 'originals', volumeId: address.volumeId },
     );
-    return ready(
-      address,
-      { kind: 'timelineTest', row },
-      subject,
-      gestureSeconds(subject.timeline.slots, subject.timeline.rate),
-    );
+    return ready(address, row, subject, gestureSeconds(subject.timeline.slots, subject.timeline.rate));
   }
   const row = timelineTrial(subject, { scale, policy, threads: 0, warm }, timeline.demo);
-  return ready(
-    address,
-    { kind: 'trial', row },
-    subject,
-    subject.timeline.course.slots / toNumber(subject.timeline.rate),
-  );
+  return ready(address, row, subject, subject.timeline.course.slots / toNumber(subject.timeline.rate));
 }
 
 async function throughputCell(address: CellAddress): Promise<ReadyCell> {
@@ -277,7 +257,7 @@ async function throughputCell(address: CellAddress): Promise<ReadyCell> {
   );
   return {
     address,
-    template: { kind: 'storage', row },
+    template: row,
     expectedMs: throughputSeconds * 2_000 + overheadMs.throughput,
     labels: {
       what: 'Sequential read',
@@ -290,7 +270,7 @@ async function throughputCell(address: CellAddress): Promise<ReadyCell> {
   };
 }
 
-function ready(address: CellAddress, template: PlanTemplate, subject: Played, seconds: number): ReadyCell {
+function ready(address: CellAddress, template: NewTrial, subject: Played, seconds: number): ReadyCell {
   const { names, simulated } = volumesOf(subject);
   return {
     address,
@@ -298,7 +278,7 @@ function ready(address: CellAddress, template: PlanTemplate, subject: Played, se
     expectedMs: seconds * 1000 + overheadMs[address.test],
     labels: {
       what: nameOf(subject),
-      volume: address.test === 'decode' ? null : names.join(', '),
+      volume: address.test === 'decode-rate' ? null : names.join(', '),
       simulated,
       form: address.form,
       scale: address.scale,
@@ -308,39 +288,34 @@ function ready(address: CellAddress, template: PlanTemplate, subject: Played, se
 }
 
 /** The only cell of a series: a trial made again just as it was. */
-export function repeatCell(template: PlanTemplate, test: PlanTest, expectedMs: number): ReadyCell {
-  const { subject } = template.row;
-  const played =
-    'timeline' in subject || ('clipPath' in subject && 'standIn' in subject) ? (subject as Played) : null;
-  const volumeName =
-    'volumeName' in subject && typeof subject.volumeName === 'string' ? subject.volumeName : null;
-  const standIn = 'standIn' in subject ? subject.standIn : null;
-  const { settings } = template.row;
+export function repeatCell(trial: TrialRow, expectedMs: number): ReadyCell {
+  const { kind, clipId, volumeIds, timelineId, subject, settings, simulated, demo } = trial;
+  const { progress } = isOneOf(playedKinds, kind) ? trial : { progress: null };
+  const scale = 'scale' in settings ? settings.scale : null;
+  const names = namesOf(trial);
+  const media = 'timeline' in subject && subject.timeline ? Object.values(subject.timeline.media) : [subject];
+  const formats = media.flatMap((one) => ('format' in one ? formatLabel(one.format) : []));
   return {
-    address: {
-      test,
-      subject: null,
-      volumeId: null,
-      form: null,
-      scale: 'scale' in settings ? settings.scale : null,
-    },
-    template,
+    address: { test: kind, subject: null, volumeId: null, form: null, scale },
+    template: {
+      kind,
+      clipId,
+      volumeIds,
+      timelineId,
+      subject,
+      settings,
+      progress,
+      simulated,
+      demo,
+    } as NewTrial,
     expectedMs,
     labels: {
-      what: played
-        ? nameOf(played)
-        : 'clipPath' in subject && typeof subject.clipPath === 'string'
-          ? fileName(subject.clipPath)
-          : (volumeName ?? 'volume'),
-      volume: played ? volumesOf(played).names.join(', ') : volumeName,
-      simulated: played ? volumesOf(played).simulated : Boolean(standIn),
+      what: names.subject,
+      volume: names.volumes.join(', '),
+      simulated,
       form: null,
-      scale: 'scale' in settings ? settings.scale : null,
-      format: played
-        ? [...new Set(formatsOf(played).map(formatLabel))].join('; ')
-        : 'format' in subject && subject.format
-          ? formatLabel(subject.format)
-          : null,
+      scale,
+      format: [...new Set(formats)].join('; ') || null,
     },
   };
 }

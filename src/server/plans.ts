@@ -1,5 +1,6 @@
 import type { InferType } from 'yup';
-import { orderSteps, type PlanTest } from '@/core/plan/matrix';
+import type { TrialKind } from '@/core/kinds/kinds';
+import { orderSteps } from '@/core/plan/matrix';
 import type { MakeUp } from '@/core/plan/makeUp';
 import { questionName } from '@/core/plan/questions';
 import { overheadMs, planMsLeft } from '@/core/plan/timeLeft';
@@ -14,8 +15,7 @@ import {
   updatePlanSteps,
   type PlanRow,
 } from '@/db/queries/plans';
-import type { PlanSettings, PlanTemplate } from '@/db/schema';
-import { requireDecodeTrial } from './decode';
+import type { PlanSettings } from '@/db/schema';
 import { RequestError } from './errors';
 import { publish } from './events';
 import { headlines } from './findings';
@@ -24,16 +24,14 @@ import { addMadeUpRuns } from './madeUpRuns';
 import { repeatCell, resolveCells, throughputBytes, type LeftOut, type ReadyCell } from './planCells';
 import { sendJob } from './queue';
 import { currentRigId } from './rig';
-import { requireStorageTrial } from './storage';
-import { requireTest } from './timelineTests';
-import { requireTrial } from './trials';
+import { requireTrial } from './trialControls';
 import type { planActionInput, planInput, seriesInput } from './validation';
 
 /** What a matrix would do, before it starts. */
 export interface PlanPreview {
   readonly cells: readonly {
     readonly labels: ReadyCell['labels'];
-    readonly test: PlanTest;
+    readonly test: TrialKind;
     readonly expectedMs: number;
   }[];
   readonly leftOut: readonly LeftOut[];
@@ -95,21 +93,40 @@ export async function startPlan(input: InferType<typeof planInput>, demo = 0): P
   return queuePlan(name || questionName(question), question, settings, cells, demo);
 }
 
-/** Repeats a trial of any kind under the same conditions. Returns the series' id. */
+/** Why trials of some kinds are not repeated. */
+const notRepeated: Partial<Record<TrialKind, string>> = {
+  'self-check': 'A self-check is repeated on the Rig page.',
+  copy: 'A card copy is not repeated: its files are there already. Copy into another folder instead.',
+  renditions:
+    'Renditions are not made twice: their files are there already. Make them in another folder instead.',
+};
+
+/** Repeats a trial under the same conditions. Returns the series' id. @throws RequestError for one that cannot be repeated */
 export async function startSeries({
-  kind,
   trialId,
   repeats,
   mostMadeUp,
 }: InferType<typeof seriesInput>): Promise<string> {
-  const { template, test, tookMs } = await templateOf(kind, trialId);
-  const cell = repeatCell(template, test, tookMs ?? overheadMs[test] * 3);
+  const trial = await requireTrial(trialId);
+  const { kind, clipId, subject, startedAt, endedAt } = trial;
+  if (trial.rigId !== (await currentRigId()))
+    throw new RequestError('This result comes from another rig. It can be repeated only there.', 409);
+  const reason = notRepeated[kind];
+  if (reason !== undefined) throw new RequestError(reason, 409);
+  if (kind === 'playback' && !('timeline' in subject && subject.timeline) && clipId === null)
+    throw new RequestError(
+      'The clip of this trial is no longer in the library. Scan its volume, then play it again.',
+      409,
+    );
+  const took =
+    trial.status === 'done' && startedAt && endedAt ? endedAt.getTime() - startedAt.getTime() : null;
+  const cell = repeatCell(trial, took ?? overheadMs[kind] * 3);
   const settings: PlanSettings = {
     subjects: [],
     volumeIds: [],
     forms: ['originals'],
     scales: [],
-    tests: [test],
+    tests: [kind],
     repeats,
     mostMadeUp,
     order: 'interleaved',
@@ -118,79 +135,6 @@ export async function startSeries({
     policy: 'hold-time',
   };
   return queuePlan(`${cell.labels.what}, ${repeats} times`, 'series', settings, [cell], 0);
-}
-
-/** A trial that was made, as a template for more of the same. */
-async function templateOf(
-  kind: PlanTemplate['kind'],
-  trialId: string,
-): Promise<{ template: PlanTemplate; test: PlanTest; tookMs: number | null }> {
-  const took = ({
-    startedAt,
-    endedAt,
-    status,
-  }: {
-    startedAt: Date | null;
-    endedAt: Date | null;
-    status: string;
-  }) => (status === 'done' && startedAt && endedAt ? endedAt.getTime() - startedAt.getTime() : null);
-  const own = async (rigId: string) => {
-    if (rigId !== (await currentRigId()))
-      throw new RequestError('This result comes from another rig. It can be repeated only there.', 409);
-  };
-  switch (kind) {
-    case 'trial': {
-      const trial = await requireTrial(trialId);
-      await own(trial.rigId);
-      if (trial.kind !== 'playback') throw new RequestError('A self-check is repeated on the Rig page.', 409);
-      const { clipId, subject, settings, slotCount, demo } = trial;
-      if (!subject.timeline && clipId === null)
-        throw new RequestError(
-          'The clip of this trial is no longer in the library. Scan its volume, then play it again.',
-          409,
-        );
-      return {
-        template: { kind, row: { kind: trial.kind, clipId, subject, settings, slotCount, demo } },
-        test: 'playback',
-        tookMs: took(trial),
-      };
-    }
-    case 'storage': {
-      const trial = await requireStorageTrial(trialId);
-      await own(trial.rigId);
-      if (trial.kind === 'copy')
-        throw new RequestError(
-          'A card copy is not repeated: its files are there already. Copy into another folder instead.',
-          409,
-        );
-      const { volumeId, subject, settings, demo } = trial;
-      return {
-        template: { kind, row: { volumeId, kind: trial.kind, subject, settings, demo } },
-        test: trial.kind === 'streams' ? 'streams' : 'throughput',
-        tookMs: took(trial),
-      };
-    }
-    case 'decode': {
-      const trial = await requireDecodeTrial(trialId);
-      await own(trial.rigId);
-      const { clipId, formatClass, deviceId, subject, settings, demo } = trial;
-      return {
-        template: { kind, row: { clipId, kind: trial.kind, formatClass, deviceId, subject, settings, demo } },
-        test: 'decode',
-        tookMs: took(trial),
-      };
-    }
-    case 'timelineTest': {
-      const test = await requireTest(trialId);
-      await own(test.rigId);
-      const { timelineId, subject, settings, demo } = test;
-      return {
-        template: { kind, row: { kind: test.kind, timelineId, subject, settings, demo } },
-        test: 'scrub',
-        tookMs: took(test),
-      };
-    }
-  }
 }
 
 export async function queuePlan(
@@ -331,12 +275,7 @@ export async function plansOfRig() {
 export async function readPlanPage(id: string) {
   const plan = await requirePlan(id);
   const [cells, steps] = await Promise.all([listPlanCells(id), listPlanSteps(id)]);
-  const kinds = new Map(cells.map(({ cell, template }) => [cell, template.kind]));
-  const found = await headlines(
-    steps.flatMap(({ cell, trialId }) =>
-      trialId === null ? [] : [{ kind: kinds.get(cell) ?? 'trial', id: trialId }],
-    ),
-  );
+  const found = await headlines(steps.flatMap(({ trialId }) => trialId ?? []));
   const expected = new Map(cells.map(({ cell, expectedMs }) => [cell, expectedMs]));
   const now = Date.now();
   return {

@@ -3,10 +3,7 @@ import { databaseUrl } from '@/db/client';
 
 /** Work that must not run beside other work on the same rig, because two measurements measure each other. */
 export type RigJob =
-  | {
-      readonly kind: 'trial' | 'storage' | 'decode' | 'rendition' | 'timelineTest' | 'plan';
-      readonly trialId: string;
-    }
+  | { readonly kind: 'trial' | 'plan'; readonly trialId: string }
   | { readonly kind: 'scan'; readonly volumeId: string }
   /** Thumbnails and peaks of clips that have none; gives way to everything else. */
   | { readonly kind: 'previews' }

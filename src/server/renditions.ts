@@ -2,21 +2,13 @@ import { randomBytes, randomUUID } from 'node:crypto';
 import type { InferType } from 'yup';
 import { presetOf, renditionName, settingsKey, type RenditionChoice } from '@/core/rendition/presets';
 import { getClips, listClips } from '@/db/queries/clips';
-import {
-  addRenditionJob,
-  getRenditionJob,
-  listRenditionItems,
-  listRenditionJobs,
-  removeRenditionJob,
-  updateRenditionJob,
-  type RenditionJobRow,
-} from '@/db/queries/renditions';
+import { addRenditions, countRenditionItems } from '@/db/queries/renditions';
+import { listTrials } from '@/db/queries/trials';
 import { RequestError } from './errors';
-import { publish } from './events';
 import { requireVolume, volumesOfRig } from './library';
 import { plainFolder } from './paths';
-import { sendJob } from './queue';
 import { currentRigId } from './rig';
+import { sendTrial } from './trialControls';
 import type { renditionInput } from './validation';
 
 /** Queues a batch of renditions. Returns its id. @throws RequestError when a clip or the volume cannot serve */
@@ -58,7 +50,7 @@ export async function startRenditions({
       );
     return {
       id: randomUUID(),
-      jobId: id,
+      trialId: id,
       position,
       sourceClipId: clip.id,
       sourcePath: clip.path,
@@ -71,24 +63,23 @@ export async function startRenditions({
       outputPath: freeName(`${into === '' ? '' : `${into}/`}${renditionName(clip.path, choice)}`, taken),
     };
   });
-  await addRenditionJob(
-    {
-      id,
-      rigId: volume.rigId,
-      status: 'queued',
-      demo: volume.demo,
-      settings: {
-        ...choice,
-        volumeId,
-        volumeName: volume.name,
-        simulated: volume.standIn !== null,
-        folder: into,
-        lanes,
-      },
+  const trial = {
+    id,
+    kind: 'renditions' as const,
+    rigId: volume.rigId,
+    volumeIds: [volume.id],
+    simulated: volume.standIn !== null,
+    demo: volume.demo,
+    subject: {
+      volumeName: volume.name,
+      simulated: volume.standIn !== null,
+      clips: items.length,
+      firstClip: items[0]?.sourcePath ?? '',
     },
-    items,
-  );
-  await send(id, volume.rigId);
+    settings: { ...choice, volumeId, folder: into, lanes },
+  };
+  await addRenditions(trial, items);
+  await sendTrial(trial);
   return id;
 }
 
@@ -100,90 +91,20 @@ function freeName(path: string, taken: Set<string>): string {
   return free;
 }
 
-async function send(id: string, rigId: string): Promise<void> {
-  await sendJob(rigId, { kind: 'rendition', trialId: id });
-  await publish({ type: 'rendition-status', jobId: id, status: 'queued' });
+/** Batches of a rig, newest first, with how many of their clips are done. */
+async function batches(rigId: string) {
+  const rows = await listTrials({ rigId, kinds: ['renditions'] }, 500);
+  const counts = await countRenditionItems(rows.map(({ id }) => id));
+  return rows.map((row) => ({
+    ...row,
+    counts: { items: 0, made: 0, present: 0, failed: 0, ...counts.get(row.id) },
+  }));
 }
-
-/** Takes a waiting batch out of the queue, or stops a running one; what is made stays. */
-export async function cancelRenditions(id: string): Promise<void> {
-  await requireRenditionJob(id);
-  if (
-    await updateRenditionJob(id, ['queued', 'paused'], {
-      status: 'cancelled',
-      outcome: 'Cancelled.',
-      endedAt: new Date(),
-    })
-  ) {
-    await publish({ type: 'rendition-status', jobId: id, status: 'cancelled' });
-    return;
-  }
-  // Asked anew: it may have begun since.
-  if ((await requireRenditionJob(id)).status !== 'running')
-    throw new RequestError('This batch has ended already.', 409);
-  await publish({ type: 'cancel', trialId: id });
-}
-
-/** Pauses a running batch, the rig is free meanwhile; or one that waits. */
-export async function pauseRenditions(id: string): Promise<void> {
-  await requireRenditionJob(id);
-  if (await updateRenditionJob(id, ['queued'], { status: 'paused', outcome: 'Paused before it began.' })) {
-    await publish({ type: 'rendition-status', jobId: id, status: 'paused' });
-    return;
-  }
-  if ((await requireRenditionJob(id)).status !== 'running')
-    throw new RequestError('This batch does not run.', 409);
-  await publish({ type: 'pause', trialId: id });
-}
-
-/** Queues a batch again: what is made stays, what waits or failed is made. */
-export async function resumeRenditions(id: string): Promise<void> {
-  const job = await requireRenditionJob(id);
-  const left = (await listRenditionItems(id)).some(
-    ({ status }) => status === 'waiting' || status === 'failed',
-  );
-  if (
-    !left ||
-    !(await updateRenditionJob(id, ['paused', 'interrupted', 'failed', 'cancelled', 'done'], {
-      status: 'queued',
-      outcome: null,
-      endedAt: null,
-    }))
-  )
-    throw new RequestError('This batch has nothing left to do.', 409);
-  await send(id, job.rigId);
-}
-
-export async function deleteRenditions(id: string): Promise<void> {
-  const job = await requireRenditionJob(id);
-  if (job.status === 'running' || job.status === 'queued')
-    throw new RequestError('Cancel the batch first, then remove it.', 409);
-  await removeRenditionJob(id);
-}
-
-export async function requireRenditionJob(id: string): Promise<RenditionJobRow> {
-  const job = await getRenditionJob(id);
-  if (!job)
-    throw new RequestError(
-      'There is no batch of renditions with this address. It may have been removed.',
-      404,
-    );
-  return job;
-}
-
-export async function readRenditionPage(id: string) {
-  return { job: await requireRenditionJob(id), items: await listRenditionItems(id) };
-}
-export type RenditionPage = Awaited<ReturnType<typeof readRenditionPage>>;
 
 /** Batches, and what a new one can be made of and go to. */
 export async function readRenditionsPage() {
   const rigId = await currentRigId();
-  const [jobs, volumes, clips] = await Promise.all([
-    listRenditionJobs(rigId),
-    volumesOfRig(),
-    listClips(rigId),
-  ]);
+  const [jobs, volumes, clips] = await Promise.all([batches(rigId), volumesOfRig(), listClips(rigId)]);
   return {
     jobs,
     volumes: volumes

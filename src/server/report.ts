@@ -9,17 +9,18 @@ const mostRibbons = 24;
 export async function readReport(id: string) {
   const { brief, decision } = await readBriefPage(id);
   const ids = decision.cells.flatMap(({ runs }) => runs[0]?.trialId ?? []).slice(0, mostRibbons);
-  const [rows, rigs] = await Promise.all([
-    getResults(ids.map((trialId) => ({ kind: 'trial' as const, id: trialId }))),
-    listRigs(),
-  ]);
+  const [rows, rigs] = await Promise.all([getResults(ids), listRigs()]);
   const wanted = new Set(brief.document.places.map(({ rigId }) => rigId));
   return {
     brief,
     decision,
     printedAt: new Date().toISOString(),
     evidence: ids.flatMap((trialId) =>
-      rows.flatMap((row) => (row.id === trialId && row.kind === 'trial' ? [row] : [])),
+      rows.flatMap(({ found, under }) =>
+        found.id === trialId && found.kind === 'playback' && under.kind === 'playback'
+          ? [{ ...found, ...under }]
+          : [],
+      ),
     ),
     rigs: rigs
       .filter((rig) => wanted.has(rig.id))

@@ -3,16 +3,16 @@ import type { RigChoices } from '@/core/playback/cures';
 import type { MediaUse } from '@/core/playback/subject';
 import { plainName } from '@/core/simulated';
 import { getClips } from '@/db/queries/clips';
-import { finishedRates, listDecodeTrials } from '@/db/queries/decodeTrials';
 import { getRig } from '@/db/queries/rigs';
 import { getVersion } from '@/db/queries/timelines';
-import type { TrialRow } from '@/db/queries/trials';
+import { finishedRates, listTrials } from '@/db/queries/trials';
+import type { PlayedTrial } from '@/db/kinds';
 import { filesFor, formOf } from './timelineMedia';
 import { decodeRate } from './timelineForecast';
 
 /** What could be played instead of what a trial played, or with, as far as it was measured on its rig. */
 export async function rigChoicesOf(
-  trial: Pick<TrialRow, 'rigId' | 'clipId' | 'subject'>,
+  trial: Pick<PlayedTrial, 'rigId' | 'clipId' | 'subject'>,
 ): Promise<RigChoices> {
   const pairs = await formsOf(trial);
   const rates = await finishedRates(trial.rigId);
@@ -32,7 +32,7 @@ interface Pair {
 async function formsOf({
   clipId,
   subject,
-}: Pick<TrialRow, 'clipId' | 'subject'>): Promise<readonly Pair[] | null> {
+}: Pick<PlayedTrial, 'clipId' | 'subject'>): Promise<readonly Pair[] | null> {
   if (!subject.timeline) {
     const [clip] = clipId === null ? [] : await getClips([clipId]);
     const proxy = clip && (await formOf(clip, { read: 'proxies', volumeId: null }));
@@ -90,23 +90,26 @@ async function proxiesOf(
 async function devicesOf({
   rigId,
   subject,
-}: Pick<TrialRow, 'rigId' | 'subject'>): Promise<RigChoices['devices']> {
+}: Pick<PlayedTrial, 'rigId' | 'subject'>): Promise<RigChoices['devices']> {
   const classes = new Set(
     subject.timeline
       ? Object.values(subject.timeline.media).map(({ format }) => formatClass(format))
       : [formatClass(subject.format)],
   );
-  const [trials, rig] = await Promise.all([listDecodeTrials(rigId, ['support']), getRig(rigId)]);
+  const [trials, rig] = await Promise.all([
+    listTrials({ rigId, kinds: ['decode-support'], statuses: ['done'] }, 2_000),
+    getRig(rigId),
+  ]);
   return (rig?.devices ?? [])
     .filter(({ usable }) => usable)
     .flatMap(({ id, name, simulated }) => {
       const times = [...classes]
         .map((wanted) => {
           const newest = trials.find(
-            (trial) => trial.formatClass === wanted && trial.deviceId === id && trial.status === 'done',
+            (trial) => formatClass(trial.subject.format) === wanted && trial.settings.deviceId === id,
           );
-          if (newest?.result?.kind !== 'support' || newest.result.verdict !== 'accelerated') return null;
-          const { parts } = newest.result;
+          if (newest?.summary?.verdict !== 'accelerated') return null;
+          const { parts } = newest.summary;
           return (parts.find(({ cores }) => cores === 'all') ?? parts[0])?.ratio?.low ?? null;
         })
         .filter((ratio) => ratio !== null);

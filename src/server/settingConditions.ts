@@ -1,8 +1,8 @@
+import type { TrialKind } from '@/core/kinds/kinds';
+import { presetOf } from '@/core/rendition/presets';
 import { rateLabel } from '@/core/time/rational';
-import type { DecodeSettings } from '@/engine/decode/spec';
+import type { TrialRow } from '@/db/kinds';
 import type { PlaybackSettings } from '@/engine/playback/spec';
-import type { TimelineTestSettings } from '@/engine/scrub/spec';
-import type { StorageSettings } from '@/engine/storage/spec';
 
 /** A setting that is no condition of its own, with the reason. */
 interface Aside {
@@ -52,11 +52,10 @@ const playback: Told<PlaybackSettings> = {
   }),
 };
 
-type OfKind<Settings, Kind> = Extract<Settings, { readonly kind: Kind }>;
-
-const timelineTests: {
-  readonly [Kind in TimelineTestSettings['kind']]: Told<OfKind<TimelineTestSettings, Kind>>;
-} = {
+/** Settings of each kind: a kind without a line here does not compile. */
+const kinds: { readonly [Kind in TrialKind]: Told<TrialRow<Kind>['settings']> } = {
+  playback,
+  'self-check': playback,
   scrub: {
     gesture: (gesture) => ({
       Gesture:
@@ -76,10 +75,7 @@ const timelineTests: {
     threads,
     warm: cache,
   },
-  costs: { threads, warm: cache },
-};
-
-const storage: { readonly [Kind in StorageSettings['kind']]: Told<OfKind<StorageSettings, Kind>> } = {
+  calibration: { threads, warm: cache },
   throughput: {
     test: aside('it is the test itself'),
     blockBytes: (bytes) => ({ Block: `${bytes / 1024} kiB` }),
@@ -90,7 +86,7 @@ const storage: { readonly [Kind in StorageSettings['kind']]: Told<OfKind<Storage
     clipId: aside('told by its path'),
     clipPath: (path) => ({ Reads: path ?? 'a test file' }),
   },
-  streams: {
+  'streams-carried': {
     clipId: aside('told by its path'),
     clipPath: (path) => ({ Reads: path }),
     seconds: (seconds) => ({ 'Length of a step': `${seconds} s` }),
@@ -103,30 +99,37 @@ const storage: { readonly [Kind in StorageSettings['kind']]: Told<OfKind<Storage
     }),
     verify: (isOn) => ({ 'Read back': isOn ? 'yes' : 'no' }),
   },
-};
-
-const decode: { readonly [Kind in DecodeSettings['kind']]: Told<OfKind<DecodeSettings, Kind>> } = {
-  rate: {
+  'decode-rate': {
     passSeconds: (seconds) => ({ 'Length of a pass': `${seconds} s` }),
     passes: aside('more passes make the same figure surer'),
   },
-  support: {
+  'decode-support': {
     deviceId: aside('told as the device'),
     passSeconds: (seconds) => ({ 'Length of a pass': `${seconds} s` }),
     mostPairs: aside('pairs end with a verdict; more of them make the same ratio surer'),
   },
-  streams: {
+  'decode-streams': {
     rate: (rate) => ({ 'Played at': rateLabel(rate) }),
     scale,
     seconds: (seconds) => ({ 'Length of a step': `${seconds} s` }),
     mostStreams: mostTried,
   },
+  renditions: {
+    presetId: (id) => ({ Preset: presetOf(id).name }),
+    raster: (raster) => ({ Raster: raster }),
+    volumeId: aside('told as the volume'),
+    folder: (folder) => ({ Folder: folder || 'all' }),
+    lanes: (lanes) => ({ 'Clips at a time': lanes === null ? 'as many as are best' : String(lanes) }),
+  },
 };
 
-/** @param told the table of the settings' kind */
-function conditions(settings: object, told: object): Record<string, string> {
+/** The settings of a trial as conditions, by name and in words. */
+export function settingConditions({
+  kind,
+  settings,
+}: Pick<TrialRow, 'kind' | 'settings'>): Record<string, string> {
   const values = new Map<string, unknown>(Object.entries(settings));
-  const tellers = Object.entries(told) as [
+  const tellers = Object.entries(kinds[kind]) as [
     string,
     ((value: unknown, settings: object) => Readonly<Record<string, string>>) | Aside,
   ][];
@@ -135,9 +138,3 @@ function conditions(settings: object, told: object): Record<string, string> {
     ...tellers.map(([key, tell]) => (typeof tell === 'function' ? tell(values.get(key), settings) : {})),
   ) as Record<string, string>;
 }
-
-export const playbackConditions = (settings: PlaybackSettings) => conditions(settings, playback);
-export const timelineTestConditions = (settings: TimelineTestSettings) =>
-  conditions(settings, timelineTests[settings.kind]);
-export const storageConditions = (settings: StorageSettings) => conditions(settings, storage[settings.kind]);
-export const decodeConditions = (settings: DecodeSettings) => conditions(settings, decode[settings.kind]);

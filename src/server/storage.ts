@@ -1,33 +1,23 @@
 import { normalize } from 'node:path';
 import type { InferType } from 'yup';
+import { storageKinds, type StorageKind } from '@/core/kinds/kinds';
 import { windowRates, windowUs } from '@/core/storage/throughput';
 import { filterBlocks } from '@/core/storage/blocks';
 import { getClip, listClipsOfVolume, type ClipWithVolume } from '@/db/queries/clips';
-import {
-  addStorageTrial,
-  getStorageTrial,
-  latestThroughput,
-  listCopyFiles,
-  listStorageTrials,
-  removeStorageTrial,
-  updateStorageTrial,
-  type StorageTrialRow,
-} from '@/db/queries/storageTrials';
+import { latestThroughput, listTrials } from '@/db/queries/trials';
 import type { VolumeRow } from '@/db/queries/volumes';
-import type { PlanTemplate, StorageSubject } from '@/db/schema';
+import type { NewTrial, StorageSubject } from '@/db/kinds';
 import { assertRoom } from '@/engine/storage/testFile';
 import { testFileBytes, type StorageSettings } from '@/engine/storage/spec';
 import { inspectFolder } from '@/engine/volume';
 import { loadBlocks } from './blocks';
 import { RequestError } from './errors';
-import { publish } from './events';
 import { requireVolume, volumesOfRig } from './library';
 import { clipsOfRig } from './media';
 import { plainFolder } from './paths';
-import { newTrialId } from './ids';
-import { sendJob } from './queue';
 import { currentRigId } from './rig';
 import { allowedRoots } from './roots';
+import { queueTrial, requireTrial } from './trialControls';
 import type { copyInput, streamsInput, throughputInput } from './validation';
 
 /** Queues a throughput trial. Returns its id. @throws RequestError, or EngineError where the volume cannot take its test files */
@@ -55,7 +45,7 @@ export async function startThroughput(input: InferType<typeof throughputInput>):
       'test',
     );
   if (written > 0) await assertRoom(path, written);
-  return queue(volume, settings, clip);
+  return queueTrial(storageTrial(volume, settings, clip));
 }
 
 /** Queues a search for the number of streams of a clip that its volume carries. Returns its id. */
@@ -65,10 +55,12 @@ export async function startStreams({
   mostStreams,
 }: InferType<typeof streamsInput>): Promise<string> {
   const clip = await clipOf(clipId, null);
-  return queue(
-    await requireVolume(clip.volumeId),
-    { kind: 'streams', clipId, clipPath: clip.path, seconds, mostStreams },
-    clip,
+  return queueTrial(
+    storageTrial(
+      await requireVolume(clip.volumeId),
+      { kind: 'streams-carried', clipId, clipPath: clip.path, seconds, mostStreams },
+      clip,
+    ),
   );
 }
 
@@ -111,11 +103,13 @@ export async function startCopy({
       'destinations',
     );
   }
-  return queue(
-    source,
-    { kind: 'copy', folder: from, destinations: targets.map(({ settings }) => settings), verify },
-    null,
-  );
+  const settings = {
+    kind: 'copy' as const,
+    folder: from,
+    destinations: targets.map((target) => target.settings),
+    verify,
+  };
+  return queueTrial(storageTrial(source, settings, null));
 }
 
 async function clipOf(id: string, volume: VolumeRow | null): Promise<ClipWithVolume> {
@@ -131,13 +125,14 @@ async function clipOf(id: string, volume: VolumeRow | null): Promise<ClipWithVol
   return clip;
 }
 
-/** A storage trial as a row without identity. */
+/** A storage trial that is to be made. */
 export function storageTrial(
   volume: VolumeRow,
   settings: StorageSettings,
   clip: ClipWithVolume | null,
-): Extract<PlanTemplate, { kind: 'storage' }>['row'] {
+): NewTrial<StorageKind> {
   const subject: StorageSubject = {
+    volumeId: volume.id,
     volumeName: volume.name,
     volumeKind: volume.kind,
     volumePath: volume.path,
@@ -154,96 +149,15 @@ export function storageTrial(
         }
       : null,
   };
-  return { volumeId: volume.id, kind: settings.kind, subject, settings, demo: volume.demo };
-}
-
-async function queue(
-  volume: VolumeRow,
-  settings: StorageSettings,
-  clip: ClipWithVolume | null,
-): Promise<string> {
-  const id = newTrialId();
-  await addStorageTrial({
-    id,
-    rigId: volume.rigId,
-    status: 'queued',
-    ...storageTrial(volume, settings, clip),
-  });
-  await send({ id, rigId: volume.rigId, volumeId: volume.id });
-  return id;
-}
-
-async function send({
-  id,
-  rigId,
-  volumeId,
-}: Pick<StorageTrialRow, 'id' | 'rigId' | 'volumeId'>): Promise<void> {
-  await sendJob(rigId, { kind: 'storage', trialId: id });
-  await publish({ type: 'storage-status', trialId: id, volumeId, status: 'queued' });
-}
-
-/** Takes a waiting trial out of the queue, or stops a running one. */
-export async function cancelStorageTrial(id: string): Promise<void> {
-  const trial = await requireStorageTrial(id);
-  if (
-    await updateStorageTrial(id, ['queued', 'paused'], {
-      status: 'cancelled',
-      outcome: trial.status === 'paused' ? 'Cancelled while it was paused.' : 'Cancelled before it began.',
-      endedAt: new Date(),
-    })
-  ) {
-    await publish({ type: 'storage-status', trialId: id, volumeId: trial.volumeId, status: 'cancelled' });
-    return;
-  }
-  // Asked anew: it may have begun since.
-  if ((await requireStorageTrial(id)).status !== 'running')
-    throw new RequestError('This trial has ended already.', 409);
-  await publish({ type: 'cancel', trialId: id });
-}
-
-/** Pauses a running copy at its next block, the rig is free meanwhile; or one that waits. */
-export async function pauseCopy(id: string): Promise<void> {
-  const { kind, volumeId } = await requireStorageTrial(id);
-  if (kind !== 'copy') throw new RequestError('Only copies can be paused.', 409);
-  if (await updateStorageTrial(id, ['queued'], { status: 'paused', outcome: 'Paused before it began.' })) {
-    await publish({ type: 'storage-status', trialId: id, volumeId, status: 'paused' });
-    return;
-  }
-  if ((await requireStorageTrial(id)).status !== 'running')
-    throw new RequestError('This copy does not run.', 409);
-  await publish({ type: 'pause', trialId: id });
-}
-
-const resumable = ['paused', 'interrupted', 'crashed', 'hung', 'failed', 'cancelled'] as const;
-
-/** Queues a copy that stopped before its end: what is whole stays, the file under way begins again. */
-export async function resumeCopy(id: string): Promise<void> {
-  const trial = await requireStorageTrial(id);
-  if (
-    trial.kind !== 'copy' ||
-    !(await updateStorageTrial(id, resumable, {
-      status: 'queued',
-      outcome: null,
-      detail: null,
-      endedAt: null,
-    }))
-  )
-    throw new RequestError('This copy has nothing left to do.', 409);
-  await send(trial);
-}
-
-export async function deleteStorageTrial(id: string): Promise<void> {
-  const trial = await requireStorageTrial(id);
-  if (trial.status === 'running' || trial.status === 'queued')
-    throw new RequestError('Cancel the trial first, then remove it.', 409);
-  await removeStorageTrial(id);
-}
-
-export async function requireStorageTrial(id: string): Promise<StorageTrialRow> {
-  const trial = await getStorageTrial(id);
-  if (!trial)
-    throw new RequestError('There is no storage trial with this address. It may have been removed.', 404);
-  return trial;
+  const targets = settings.kind === 'copy' ? settings.destinations : [];
+  return {
+    kind: settings.kind,
+    volumeIds: [...new Set([volume.id, ...targets.map(({ volumeId }) => volumeId)])],
+    subject,
+    settings,
+    simulated: volume.standIn !== null || targets.some(({ simulated }) => simulated),
+    demo: volume.demo,
+  } as NewTrial<StorageKind>;
 }
 
 /** Rates of one direction of one repeat, window by window. */
@@ -261,7 +175,7 @@ const mostSeries = 20;
 
 /** What a trial's page draws: its windows, and the repeats one by one. */
 export async function seriesOf(id: string): Promise<{ windowMs: number; series: RateSeries[] }> {
-  await requireStorageTrial(id);
+  await requireTrial(id, storageKinds);
   const blocks = await loadBlocks(id);
   const repeats = Math.min(
     mostSeries,
@@ -289,7 +203,7 @@ export async function seriesOf(id: string): Promise<{ windowMs: number; series: 
 
 /** Every request of a trial as CSV: times in µs from the first request. */
 export async function blocksCsv(id: string): Promise<string> {
-  await requireStorageTrial(id);
+  await requireTrial(id, storageKinds);
   const blocks = await loadBlocks(id);
   const lines = ['repeat,stream,direction,start_us,end_us,bytes,due_us,skipped'];
   for (let row = 0; row < blocks.length; row++) {
@@ -310,18 +224,11 @@ export async function blocksCsv(id: string): Promise<string> {
   return `${lines.join('\n')}\n`;
 }
 
-/** What a storage trial's page shows besides its curves. */
-export async function readStorageTrialPage(id: string) {
-  const trial = await requireStorageTrial(id);
-  return { trial, files: trial.kind === 'copy' ? await listCopyFiles(id) : [] };
-}
-export type StorageTrialPage = Awaited<ReturnType<typeof readStorageTrialPage>>;
-
 /** What a volume's page shows: its notes, the trials made on it, and its clips. */
 export async function readVolumePage(id: string) {
   const volume = await requireVolume(id);
   const [trials, clips] = await Promise.all([
-    listStorageTrials(volume.rigId, ['throughput', 'streams', 'copy'], id),
+    listTrials({ rigId: volume.rigId, kinds: storageKinds, volumeId: id }),
     listClipsOfVolume(id),
   ]);
   return {
@@ -347,7 +254,7 @@ export async function readLadder() {
 
 export async function readCopiesPage() {
   const rigId = await currentRigId();
-  const [page, copies] = await Promise.all([readStoragePage(), listStorageTrials(rigId, ['copy'])]);
+  const [page, copies] = await Promise.all([readStoragePage(), listTrials({ rigId, kinds: ['copy'] })]);
   return { ...page, copies };
 }
 export type CopiesPage = Awaited<ReturnType<typeof readCopiesPage>>;

@@ -6,9 +6,7 @@ import { planCourse } from '@/core/timeline/course';
 import type { Course } from '@/core/timeline/flatten';
 import { forecastTimeline, type TimelineForecast } from '@/core/timeline/forecast';
 import { lengthOf } from '@/core/timeline/model';
-import { finishedRates } from '@/db/queries/decodeTrials';
-import { latestThroughput } from '@/db/queries/storageTrials';
-import { listTimelineTests } from '@/db/queries/timelines';
+import { finishedRates, latestThroughput, listTrials } from '@/db/queries/trials';
 import type { MediaUse } from '@/core/playback/subject';
 import { currentRigId } from './rig';
 import { filesFor, specFor, usedMedia } from './timelineMedia';
@@ -39,9 +37,9 @@ export async function forecastOf(
     specFor(document, media),
     finishedRates(rigId),
     latestThroughput(rigId),
-    listTimelineTests(rigId, ['costs']),
+    listTrials({ rigId, kinds: ['calibration'] }),
   ]);
-  const calibration = calibrations.find(({ result }) => result?.kind === 'costs');
+  const costs = calibrations.find(({ summary }) => summary !== null)?.summary;
   const restsOn: string[] = [];
   const missing: ForecastAnswer['missing'][number][] = [];
   const perVolume = new Map<string, number>();
@@ -64,14 +62,10 @@ export async function forecastOf(
     } else
       missing.push({ what: `how fast ${use.volumeName} reads`, href: `/storage/volumes/${use.volumeId}` });
   }
-  if (calibration?.result?.kind === 'costs')
-    restsOn.push(
-      `effects: calibration at ${calibration.result.costs.width}x${calibration.result.costs.height}`,
-    );
+  if (costs) restsOn.push(`effects: calibration at ${costs.width}x${costs.height}`);
   else missing.push({ what: 'what effects cost on this rig', href: '/timelines/tests' });
   const twin = await twinOf(timelineId, input.scale, input.read, course, input.policy);
-  if (missing.length > 0 || calibration?.result?.kind !== 'costs')
-    return { forecast: null, restsOn: [...new Set(restsOn)], missing, twin };
+  if (missing.length > 0 || !costs) return { forecast: null, restsOn: [...new Set(restsOn)], missing, twin };
   const plan = planCourse(
     spec.timeline,
     course,
@@ -81,7 +75,7 @@ export async function forecastOf(
     spec.timeline,
     plan,
     {
-      costs: calibration.result.costs,
+      costs,
       framesPerSecond: (id) => perMedia.get(id) ?? Infinity,
       bytesPerSecond: (id) => perVolume.get(media[id]?.volumeId ?? '') ?? Infinity,
     },
@@ -98,8 +92,8 @@ export function decodeRate(
   rates: Awaited<ReturnType<typeof finishedRates>>,
 ): { framesPerSecond: number; from: string; trialId: string } | null {
   const rateOf = (trial: (typeof rates)[number] | undefined) =>
-    trial?.result?.kind === 'rate' && trial.result.all
-      ? { framesPerSecond: trial.result.all.framesPerSecond.median, trialId: trial.id }
+    trial?.summary?.all
+      ? { framesPerSecond: trial.summary.all.framesPerSecond.median, trialId: trial.id }
       : null;
   const own = rateOf(
     rates.find(({ subject }) => contentHash !== null && subject.contentHash === contentHash),

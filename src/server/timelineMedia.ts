@@ -8,7 +8,7 @@ import type { MediaRef, Timeline } from '@/core/timeline/model';
 import { getClips, getPacketTable, listClipsOfFootage, type ClipWithVolume } from '@/db/queries/clips';
 import { getLooks, getVersion } from '@/db/queries/timelines';
 import type { MediaUse, TimelineSubject } from '@/core/playback/subject';
-import type { TrialRow } from '@/db/queries/trials';
+import type { PlayedTrial } from '@/db/kinds';
 import type { TimelineMediaSpec, TimelineSpec } from '@/engine/timeline/spec';
 import { rankOf } from './footage';
 
@@ -238,7 +238,7 @@ export async function playedSpec({
 
 /** How the slots of a trial hang together, with the course that was played where it was a timeline's; null when what it played is gone. */
 export async function playedGraph(
-  { subject, clipId }: Pick<TrialRow, 'subject' | 'clipId'>,
+  { subject, clipId }: Pick<PlayedTrial, 'subject' | 'clipId'>,
   slots: number,
 ): Promise<{ graph: FrameGraph; played: Awaited<ReturnType<typeof playedPlan>> } | null> {
   if (subject.timeline) {

@@ -1,4 +1,7 @@
 import type { InferType } from 'yup';
+import { timelineKinds, type TimelineKind } from '@/core/kinds/kinds';
+import { volumesOfTrial } from '@/core/kinds/volumes';
+import { volumesOf } from '@/core/playback/subject';
 import { gestureProblem, type Gesture } from '@/core/scrub/gesture';
 import { sideBySide } from '@/core/timeline/loads';
 import { lengthOf, type Timeline } from '@/core/timeline/model';
@@ -7,38 +10,38 @@ import {
   addGesture,
   clipTimelinePrefix,
   putTimeline,
-  addTimelineTest,
   getGesture,
-  getTimelineTest,
-  getTimelineTests,
   listGestures,
-  listTimelineTests,
   removeGesture,
-  removeTimelineTest,
-  updateTimelineTest,
-  type TimelineTestRow,
 } from '@/db/queries/timelines';
-import type { PlanTemplate } from '@/db/schema';
+import { getTrials, listTrials } from '@/db/queries/trials';
+import type { NewTrial, TimelineTrial, TrialListRow } from '@/db/kinds';
 import type { TimelineTestSettings } from '@/engine/scrub/spec';
 import { RequestError } from './errors';
-import { publish } from './events';
 import { newTrialId } from './ids';
-import { sendJob } from './queue';
 import { currentRigId } from './rig';
 import { mediaRefOf, type MediaChoice } from './timelineMedia';
 import { subjectFor } from './timelines';
+import { queueTrial } from './trialControls';
 import type { costsInput, rampInput, scrubInput } from './validation';
 
-/** A test of a timeline as a row without identity. */
+/** A trial that tries a timeline out, to be made. */
 export async function timelineTest(
   timelineId: string,
   settings: TimelineTestSettings,
   choice: MediaChoice,
-): Promise<Extract<PlanTemplate, { kind: 'timelineTest' }>['row']> {
+): Promise<NewTrial<TimelineKind>> {
   const subject = await subjectFor(timelineId, null, choice);
   if (Object.keys(subject.timeline.media).length === 0)
     throw new RequestError("None of the timeline's media is at hand. Relink them first.", 409);
-  return { kind: settings.kind, timelineId, subject, settings };
+  return {
+    kind: settings.kind,
+    timelineId,
+    volumeIds: volumesOfTrial(subject),
+    simulated: volumesOf(subject).simulated,
+    subject,
+    settings,
+  } as NewTrial<TimelineKind>;
 }
 
 async function queueTest(
@@ -46,17 +49,7 @@ async function queueTest(
   settings: TimelineTestSettings,
   choice: MediaChoice,
 ): Promise<string> {
-  const rigId = await currentRigId();
-  const id = newTrialId();
-  await addTimelineTest({
-    id,
-    rigId,
-    status: 'queued',
-    ...(await timelineTest(timelineId, settings, choice)),
-  });
-  await sendJob(rigId, { kind: 'timelineTest', trialId: id });
-  await publish({ type: 'test-status', trialId: id, status: 'queued' });
-  return id;
+  return queueTrial(await timelineTest(timelineId, settings, choice));
 }
 
 /** A clip is tested as a timeline of its own, which is in no list. */
@@ -125,51 +118,21 @@ export async function startRamp(input: InferType<typeof rampInput>): Promise<str
 export async function startCosts(input: InferType<typeof costsInput>): Promise<string> {
   return queueTest(
     await targetOf(input),
-    { kind: 'costs', threads: input.threads, warm: true },
+    { kind: 'calibration', threads: input.threads, warm: true },
     { read: 'originals', volumeId: null },
   );
 }
 
-export async function requireTest(id: string): Promise<TimelineTestRow> {
-  const test = await getTimelineTest(id);
-  if (!test) throw new RequestError('There is no result with this address. It may have been removed.', 404);
-  return test;
-}
-
 export async function testsOfRig(
-  kinds: readonly TimelineTestSettings['kind'][] = ['scrub', 'ramp', 'costs'],
-) {
-  return listTimelineTests(await currentRigId(), kinds);
+  kinds: readonly TimelineKind[] = timelineKinds,
+): Promise<TrialListRow<TimelineKind>[]> {
+  return listTrials({ rigId: await currentRigId(), kinds });
 }
 
 /** Tests with their records, to be laid over each other; in the order asked for. */
-export async function testsByIds(ids: readonly string[]): Promise<TimelineTestRow[]> {
-  const rows = new Map((await getTimelineTests(ids)).map((row) => [row.id, row]));
+export async function testsByIds(ids: readonly string[]): Promise<TimelineTrial[]> {
+  const rows = new Map((await getTrials(ids, timelineKinds)).map((row) => [row.id, row]));
   return ids.flatMap((id) => rows.get(id) ?? []);
-}
-
-export async function cancelTest(id: string): Promise<void> {
-  await requireTest(id);
-  if (
-    await updateTimelineTest(id, ['queued'], {
-      status: 'cancelled',
-      outcome: 'Cancelled before it began.',
-      endedAt: new Date(),
-    })
-  ) {
-    await publish({ type: 'test-status', trialId: id, status: 'cancelled' });
-    return;
-  }
-  // Asked anew: it may have begun since.
-  if ((await requireTest(id)).status !== 'running') throw new RequestError('This has ended already.', 409);
-  await publish({ type: 'cancel', trialId: id });
-}
-
-export async function deleteTest(id: string): Promise<void> {
-  const { status } = await requireTest(id);
-  if (status === 'running' || status === 'queued')
-    throw new RequestError('Cancel it first, then remove it.', 409);
-  await removeTimelineTest(id);
 }
 
 export async function saveGesture(name: string, gesture: Gesture): Promise<string> {

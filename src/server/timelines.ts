@@ -32,14 +32,13 @@ import {
   saveTimeline,
   type TimelineRow,
 } from '@/db/queries/timelines';
-import { addTrial } from '@/db/queries/trials';
-import type { PlanTemplate } from '@/db/schema';
+import type { NewTrial } from '@/db/kinds';
 import type { PlaybackSettings } from '@/engine/playback/spec';
-import type { TimelineSubject } from '@/core/playback/subject';
+import { volumesOfTrial } from '@/core/kinds/volumes';
+import { volumesOf, type TimelineSubject } from '@/core/playback/subject';
 import { RequestError } from './errors';
-import { publish } from './events';
 import { newTrialId } from './ids';
-import { sendJob } from './queue';
+import { queueTrial } from './trialControls';
 import { currentRigId } from './rig';
 import { mediaRefOf, specFor, usedMedia, filesFor, type MediaChoice } from './timelineMedia';
 import type { loadInput, timelinePlaybackInput, timelineSaveInput } from './validation';
@@ -383,18 +382,20 @@ export async function subjectFor(
   };
 }
 
-/** A playback trial of a timeline as a row without identity. */
+/** A playback trial of a timeline that is to be made. */
 export function timelineTrial(
   subject: TimelineSubject,
   settings: Pick<PlaybackSettings, 'scale' | 'policy' | 'threads' | 'warm'>,
   demo: number,
-): Extract<PlanTemplate, { kind: 'trial' }>['row'] {
+): NewTrial<'playback'> {
   return {
     kind: 'playback',
-    clipId: null,
+    timelineId: subject.timeline.id,
+    volumeIds: volumesOfTrial(subject),
+    simulated: volumesOf(subject).simulated,
     subject,
     settings: { ...settings, processing: true, buffers: defaultBufferDepths, slotLimit: null, faults: [] },
-    slotCount: subject.timeline.course.slots,
+    progress: { slotCount: subject.timeline.course.slots },
     demo,
   };
 }
@@ -404,21 +405,11 @@ export async function startTimelinePlayback(
   timelineId: string,
   input: InferType<typeof timelinePlaybackInput>,
 ): Promise<string> {
-  const rigId = await currentRigId();
   const { document, demo } = await requireTimeline(timelineId);
   const course = courseOf(input, lengthOf(document));
   const subject = await subjectFor(timelineId, course, input);
   const { scale, policy, threads, warm } = input;
-  const id = newTrialId();
-  await addTrial({
-    id,
-    rigId,
-    status: 'queued',
-    ...timelineTrial(subject, { scale, policy, threads, warm }, demo),
-  });
-  await sendJob(rigId, { kind: 'trial', trialId: id });
-  await publish({ type: 'trial-status', trialId: id, status: 'queued' });
-  return id;
+  return queueTrial(timelineTrial(subject, { scale, policy, threads, warm }, demo));
 }
 
 /** From a place to the end (or to the beginning, backwards), or round in a stretch. @throws RequestError when it lies outside */

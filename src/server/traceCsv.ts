@@ -1,9 +1,11 @@
+import { playedKinds } from '@/core/kinds/kinds';
 import { marksOf } from '@/core/media/faults';
 import { causesOf } from '@/core/playback/attribute';
 import { causes, slotStates } from '@/core/playback/slots';
 import { slotTimecode } from '@/core/playback/subject';
+import { getCharges } from '@/db/queries/trials';
 import { loadTrace } from './traces';
-import { requireTrial } from './trials';
+import { requireTrial } from './trialControls';
 
 const timeColumns = [
   'readStart',
@@ -18,8 +20,8 @@ const timeColumns = [
 
 /** A trial's trace as CSV: one line per slot, times in µs from t0, empty where a stage never ran. */
 export async function traceCsv(id: string): Promise<string> {
-  const trial = await requireTrial(id);
-  const trace = await loadTrace(id);
+  const trial = await requireTrial(id, playedKinds);
+  const [trace, charges] = await Promise.all([loadTrace(id), getCharges(id)]);
   const doubtful = marksOf(trial.conditions?.run?.faults?.doubtful, trace.length);
   const timecodeAt = slotTimecode(trial.subject);
   const lines = [
@@ -45,7 +47,7 @@ export async function traceCsv(id: string): Promise<string> {
         slot,
         timecodeAt(slot),
         slotStates[trace.state[slot] ?? 0],
-        causesOf(trial.charges?.[slot] ?? 0).join('+'),
+        causesOf(charges?.[slot] ?? 0).join('+'),
         skipped === 0 ? '' : causes[skipped - 1],
         trace.shownFrame[slot],
         trace.bytes[slot],

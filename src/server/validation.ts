@@ -7,6 +7,7 @@ import { fewestPairs, mostPairs } from '@/core/decode/verdict';
 import { renditionPresets } from '@/core/rendition/presets';
 import { playbackScales } from '@/core/playback/slots';
 import { builtInGestures } from '@/core/scrub/gesture';
+import { trialKinds } from '@/core/kinds/kinds';
 import { planForms, planOrders, planTests } from '@/core/plan/matrix';
 import { grades } from '@/core/playback/grade';
 
@@ -534,9 +535,6 @@ export const planInput = object({
 }).noUnknown();
 
 export const seriesInput = object({
-  kind: string()
-    .oneOf(['trial', 'storage', 'decode', 'timelineTest'] as const)
-    .required(),
   trialId: string().required('Choose a trial.'),
   repeats: repeats.default(5),
   mostMadeUp,
@@ -552,6 +550,10 @@ export const planActionInput = object({
   /** Of `skip` (a run) and `skip-cell`. */
   position: number().integer().min(0).nullable().default(null),
   cell: number().integer().min(0).nullable().default(null),
+}).noUnknown();
+
+export const cancelWaitingInput = object({
+  kinds: array(string().oneOf(trialKinds).required()).required('Say which kinds of trials.'),
 }).noUnknown();
 
 export const annotationInput = object({

@@ -1,6 +1,6 @@
 import type { KnownRate } from '@/core/choose/judge';
 import { expectedRate, type StorageModel } from '@/core/storage/model';
-import type { StorageTrialRow } from '@/db/queries/storageTrials';
+import type { TrialListRow } from '@/db/kinds';
 
 /** Requests that a model's rate is asked for with. */
 const blockBytes = 2 ** 20;
@@ -14,17 +14,14 @@ const tests = { read: 'sequential-read', write: 'sequential-write' } as const;
 export function sustainedRate(
   volumeId: string,
   standIn: StorageModel | null,
-  latest: readonly StorageTrialRow[],
+  latest: readonly TrialListRow<'throughput'>[],
   direction: keyof typeof tests,
   streams = 1,
 ): KnownRate | null {
   const trial = latest.find(
-    (row) =>
-      row.volumeId === volumeId &&
-      row.settings.kind === 'throughput' &&
-      row.settings.test === tests[direction],
+    ({ subject, settings }) => subject.volumeId === volumeId && settings.test === tests[direction],
   );
-  const figures = trial?.result?.kind === 'throughput' ? trial.result.summary[direction] : null;
+  const figures = trial?.summary?.[direction];
   if (trial && figures) return { value: figures.sustained, from: 'measured', trialId: trial.id };
   return (
     standIn && {

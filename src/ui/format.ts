@@ -1,5 +1,7 @@
 import { groupDigits } from '@/core/digits';
 
+export { sizeText as size } from '@/core/digits';
+
 /** Figures as the interface writes them: a number, a narrow space, a unit. */
 const gap = '\u202f';
 
@@ -24,13 +26,6 @@ export function megabytesPerSecond(bytesPerSecond: number | null | undefined): s
 export function milliseconds(ms: number | null | undefined): string {
   if (ms === null || ms === undefined || Number.isNaN(ms)) return '–';
   return `${ms >= 100 ? ms.toFixed(0) : ms >= 10 ? ms.toFixed(1) : ms.toFixed(2)}${gap}ms`;
-}
-
-/** Decimal sizes: MB, GB, TB. */
-export function size(bytes: number): string {
-  const units = ['B', 'kB', 'MB', 'GB', 'TB'];
-  const power = bytes < 1 ? 0 : Math.min(units.length - 1, Math.floor(Math.log10(bytes) / 3));
-  return `${(bytes / 1000 ** power).toFixed(power < 2 ? 0 : 1)}${gap}${units[power]}`;
 }
 
 /** Memory in binary units. */

@@ -12,7 +12,7 @@ import {
   type Metric,
   type Side,
 } from './compare';
-import { metricsOf, valuesOf } from './metrics';
+import { metricsOf, valuesOf } from '../kinds/values';
 
 const time: Metric = { id: 'time', name: 'Time', unit: 's', better: 'lower', measures: 'time' };
 const side = (
@@ -337,6 +337,14 @@ describe('a difference that matters, and is no chance', () => {
   });
 });
 
+const context = {
+  rate: { num: 25, den: 1 },
+  startLatencyMs: null,
+  deviceName: null,
+  framePacedStreams: null,
+  verified: false,
+};
+
 test('stage times are per second of media, so that clips of other rates compare; under every frame nothing can drop', () => {
   const summary = {
     slots: 100,
@@ -345,7 +353,7 @@ test('stage times are per second of media, so that clips of other rates compare;
     timesRealTime: null,
     serviceMs: { read: 1, decode: 10, process: 2 },
   } as never;
-  expect(valuesOf({ kind: 'playback', summary, rate: 25, startLatencyMs: 80 })).toEqual({
+  expect(valuesOf({ kind: 'playback', summary, ...context, startLatencyMs: 80 })).toEqual({
     dropped: 5,
     readTime: 25,
     decodeTime: 250,
@@ -359,12 +367,10 @@ test('stage times are per second of media, so that clips of other rates compare;
     timesRealTime: 4,
     serviceMs: { read: 1, decode: 10, process: 2 },
   } as never;
-  expect(valuesOf({ kind: 'playback', summary: every, rate: 25, startLatencyMs: null })).toMatchObject({
+  expect(valuesOf({ kind: 'playback', summary: every, ...context })).toMatchObject({
     playTime: 0.25,
   });
-  expect(
-    valuesOf({ kind: 'playback', summary: every, rate: 25, startLatencyMs: null }).dropped,
-  ).toBeUndefined();
+  expect(valuesOf({ kind: 'playback', summary: every, ...context }).dropped).toBeUndefined();
   expect(metricsOf([{ repeats: [{ values: { decodeTime: 1, dropped: 0 } }] }]).map(({ id }) => id)).toEqual([
     'dropped',
     'decodeTime',
@@ -384,46 +390,79 @@ describe('figures of trials of other kinds', () => {
       lagSlots: { mean: 1.5, most: 9 },
       seconds: 4,
     };
-    expect(valuesOf({ kind: 'scrub', summary })).toEqual({ latencyP50: 12, latencyP95: 40, lag: 1.5 });
-    expect(valuesOf({ kind: 'scrub', summary: { ...summary, latencyMs: null } })).toEqual({ lag: 1.5 });
+    expect(valuesOf({ ...context, kind: 'scrub', summary })).toEqual({
+      latencyP50: 12,
+      latencyP95: 40,
+      lag: 1.5,
+    });
+    expect(valuesOf({ ...context, kind: 'scrub', summary: { ...summary, latencyMs: null } })).toEqual({
+      lag: 1.5,
+    });
   });
 
   test('storage gives sustained rates in MB/s of the directions that were measured, and streams carried', () => {
     expect(
       valuesOf({
+        ...context,
         kind: 'throughput',
         summary: { repeats: [], read: { sustained: 512e6 }, write: null } as never,
       }),
     ).toEqual({ read: 512 });
     expect(
       valuesOf({
+        ...context,
         kind: 'throughput',
         summary: { repeats: [], read: null, write: { sustained: 80e6 } } as never,
       }),
     ).toEqual({ write: 80 });
-    expect(valuesOf({ kind: 'streams', summary: { clean: 3, missed: 4 } as never })).toEqual({ streams: 3 });
+    expect(
+      valuesOf({ ...context, kind: 'streams-carried', summary: { clean: 3, missed: 4 } as never }),
+    ).toEqual({ streams: 3 });
   });
 
-  test('decoding gives ms per second of media on one core and on all; other decode trials give no figure', () => {
-    const result = {
-      kind: 'rate',
+  test('decoding gives ms per second of media on one core and on all; a device its ratio, a ramp its streams', () => {
+    const summary = {
+      kind: 'decode-rate',
       one: { framesPerSecond: { median: 50 } },
       all: { framesPerSecond: { median: 125 } },
       firstFrameMs: 30,
     } as never;
-    expect(valuesOf({ kind: 'decode', rate: 25, result })).toEqual({
+    expect(valuesOf({ ...context, kind: 'decode-rate', summary })).toEqual({
       decodeOne: 500,
       decodeAll: 200,
       firstFrame: 30,
     });
     expect(
       valuesOf({
-        kind: 'decode',
-        rate: 25,
-        result: { kind: 'rate', one: null, all: null, firstFrameMs: Number.NaN } as never,
+        ...context,
+        kind: 'decode-rate',
+        summary: { kind: 'decode-rate', one: null, all: null, firstFrameMs: Number.NaN } as never,
       }),
     ).toEqual({});
-    expect(valuesOf({ kind: 'decode', rate: 25, result: { kind: 'support' } as never })).toEqual({});
+    const support = { parts: [{ ratio: { value: 2.5, low: 2.4, high: 2.6 } }] } as never;
+    expect(valuesOf({ ...context, kind: 'decode-support', summary: support })).toEqual({ deviceRatio: 2.5 });
+    const streams = { clean: 3 } as never;
+    expect(valuesOf({ ...context, kind: 'decode-streams', summary: streams })).toEqual({ decodedStreams: 3 });
+  });
+
+  test('ramps give the level that plays at each scale, calibrations a layer, copies and renditions how fast they go', () => {
+    const ramp = {
+      edges: [
+        { scale: 'full', plays: 3 },
+        { scale: 'half', plays: 7 },
+      ],
+    } as never;
+    expect(valuesOf({ ...context, kind: 'ramp', summary: ramp })).toEqual({ fullLevel: 3, halfLevel: 7 });
+    const costs = { scales: [{ scale: 'quarter', baseUs: 1500 }] } as never;
+    expect(valuesOf({ ...context, kind: 'calibration', summary: costs })).toEqual({ quarterLayer: 1.5 });
+    const copy = { copied: 2, seconds: 4, bytes: 400e6 };
+    expect(valuesOf({ ...context, kind: 'copy', summary: copy as never })).toEqual({ copied: 100 });
+    expect(valuesOf({ ...context, kind: 'copy', summary: { ...copy, copied: 0 } as never })).toEqual({});
+    const made = { items: 2, made: 2, present: 0, failed: 0 };
+    expect(valuesOf({ ...context, kind: 'renditions', summary: made })).toEqual({});
+    expect(
+      valuesOf({ ...context, kind: 'renditions', summary: { ...made, frames: 300, workedMs: 10_000 } }),
+    ).toEqual({ made: 30 });
   });
 
   test('stand in the order in which they decide, and only where some side has them', () => {

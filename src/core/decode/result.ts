@@ -74,7 +74,7 @@ export interface CoresFigures {
 
 /** Result of a decode trial: how fast a format decodes, from memory, and what it costs. */
 export interface RateResult {
-  readonly kind: 'rate';
+  readonly kind: 'decode-rate';
   readonly decoder: string;
   readonly one: CoresFigures | null;
   readonly all: CoresFigures | null;
@@ -116,7 +116,7 @@ export function summariseRate({
   const msPerFrame = one ? 1000 / one.framesPerSecond.median : null;
   const megabitsPerFrame = meanBitsPerSecond / toNumber(format.rate) / 1e6;
   return {
-    kind: 'rate',
+    kind: 'decode-rate',
     decoder: passes[0]?.decoder ?? 'unknown',
     one,
     all: coresFigures(passes, 'all'),
@@ -177,7 +177,7 @@ export interface SupportPart {
 
 /** Result of a decode-support trial. The verdict is that of one pinned core: it shows whether the device does the work. */
 export interface SupportResult {
-  readonly kind: 'support';
+  readonly kind: 'decode-support';
   readonly verdict: SupportVerdict;
   readonly parts: readonly SupportPart[];
   /** Share of frames in the device's passes that lay on its surfaces. */
@@ -201,7 +201,7 @@ export function summariseSupport(passes: readonly DecodePass[]): SupportResult |
       device.reduce((sum, pass) => sum + pass.frames, 0),
     );
   return {
-    kind: 'support',
+    kind: 'decode-support',
     verdict: head.verdict,
     parts,
     onDevice,
@@ -251,7 +251,7 @@ export interface StreamsStep {
 
 /** Result of a ramp of decoded streams. */
 export interface DecodeStreamsResult {
-  readonly kind: 'streams';
+  readonly kind: 'decode-streams';
   /** The largest number that missed nothing; 0 when even one did. */
   readonly clean: number;
   readonly missed: number | null;
@@ -266,7 +266,7 @@ export function decodeStreams(
   rate: Rational,
 ): DecodeStreamsResult {
   return {
-    kind: 'streams',
+    kind: 'decode-streams',
     ...rampBounds(steps),
     steps,
     arithmetic:

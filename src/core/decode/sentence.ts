@@ -7,12 +7,12 @@ const streamsWord = (count: number) => `${count} ${count === 1 ? 'stream' : 'str
 /** A decode trial's answer in one sentence. @param device name of the device, where one was asked for */
 export function decodeSentence(result: DecodeResult, rate: Rational, device: string | null): string {
   switch (result.kind) {
-    case 'rate': {
+    case 'decode-rate': {
       const fps = result.all?.framesPerSecond.median ?? result.one?.framesPerSecond.median ?? Number.NaN;
       const one = result.one && result.all ? `, ${round(result.one.framesPerSecond.median)} on one` : '';
       return `Decodes ${round(fps)} frames/s on ${result.all ? 'all cores' : 'one core'}${one}: ${(fps / toNumber(rate)).toFixed(1)}x its own rate of ${Number(toNumber(rate).toFixed(3))}.`;
     }
-    case 'support': {
+    case 'decode-support': {
       const [part] = result.parts;
       const { value, low, high } = part?.ratio ?? { value: Number.NaN, low: Number.NaN, high: Number.NaN };
       const found = `${value.toFixed(2)}x the rate of software on one core (${low.toFixed(2)} to ${high.toFixed(2)}, ${part?.pairs.length ?? 0} pairs)`;
@@ -24,7 +24,7 @@ export function decodeSentence(result: DecodeResult, rate: Rational, device: str
       };
       return `${device ?? 'The device'} ${words[result.verdict]}: ${found}.`;
     }
-    case 'streams':
+    case 'decode-streams':
       return result.missed === null
         ? `Decodes ${streamsWord(result.clean)} without a drop; more were not tried.`
         : result.clean === 0

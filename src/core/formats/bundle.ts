@@ -1,6 +1,9 @@
+import { trialKinds, type TrialKind } from '../kinds/kinds';
+import { trialsOfVersion1 } from './bundleVersion1';
+
 /** Name and version of the result bundle; `docs/result-bundle.md` describes it. */
 export const bundleFormat = 'navvy-results';
-export const bundleVersion = 1;
+export const bundleVersion = 2;
 
 /** A JSON object whose fields are checked where they are used. */
 export type JsonRecord = Readonly<Record<string, unknown>>;
@@ -13,21 +16,16 @@ export interface BundleRig {
   readonly simulated: boolean;
 }
 
-/** A piece of a playback trace: gzip of packed columns, base64. */
-export interface BundleTracePiece {
-  readonly fromSlot: number;
-  readonly slots: number;
-  readonly data: string;
-}
-
 /** A trial of any kind, as it was recorded. */
 export interface BundleTrial extends JsonRecord {
   readonly id: string;
-  readonly kind: string;
+  readonly kind: TrialKind;
   readonly status: string;
   readonly subject: JsonRecord;
   readonly settings: JsonRecord;
   readonly createdAt: string;
+  /** What was recorded of it, by the shape of the record; bytes in base64. */
+  readonly recorded: Readonly<Record<string, readonly JsonRecord[]>>;
 }
 
 export interface ResultBundle {
@@ -41,19 +39,13 @@ export interface ResultBundle {
     readonly name: string;
     readonly kind: string;
   })[];
-  readonly playback: readonly (BundleTrial & {
-    readonly slotCount: number;
-    readonly trace: readonly BundleTracePiece[];
-  })[];
-  readonly storage: readonly BundleTrial[];
-  readonly decode: readonly BundleTrial[];
-  readonly timelineTests: readonly BundleTrial[];
+  readonly trials: readonly BundleTrial[];
 }
 
 /** A bundle that cannot be read, with the place and what to do. */
 export class BundleError extends Error {}
 
-const isRecord = (value: unknown): value is Record<string, unknown> =>
+export const isRecord = (value: unknown): value is Record<string, unknown> =>
   typeof value === 'object' && value !== null && !Array.isArray(value);
 
 function textAt(record: Record<string, unknown>, field: string, place: string): string {
@@ -73,17 +65,26 @@ function recordAt(record: Record<string, unknown>, field: string, place: string)
 }
 
 /** The records of a list; an absent list is empty. */
-function listAt(record: Record<string, unknown>, field: string): Record<string, unknown>[] {
+export function listAt(
+  record: Record<string, unknown>,
+  field: string,
+  within = '',
+): Record<string, unknown>[] {
   const value = record[field] ?? [];
-  if (!Array.isArray(value)) throw new BundleError(`${field} must be a list.`);
+  const place = within === '' ? field : `${within}.${field}`;
+  if (!Array.isArray(value)) throw new BundleError(`${place} must be a list.`);
   value.forEach((entry, index) => {
-    if (!isRecord(entry)) throw new BundleError(`${field}[${index}] must be an object.`);
+    if (!isRecord(entry)) throw new BundleError(`${place}[${index}] must be an object.`);
   });
   return value as Record<string, unknown>[];
 }
 
 function assertTrial(trial: Record<string, unknown>, place: string): void {
   for (const field of ['id', 'kind', 'status', 'createdAt']) textAt(trial, field, place);
+  if (!(trialKinds as readonly unknown[]).includes(trial.kind))
+    throw new BundleError(
+      `${place}.kind is "${String(trial.kind)}", which this Navvy does not know. Update Navvy, or leave these trials out.`,
+    );
   for (const field of ['subject', 'settings']) recordAt(trial, field, place);
   if (Number.isNaN(Date.parse(trial.createdAt as string)))
     throw new BundleError(`${place}.createdAt must be a time such as 2026-01-31T10:00:00Z.`);
@@ -115,20 +116,10 @@ export function parseBundle(text: string): ResultBundle {
   listAt(root, 'volumes').forEach((volume, index) => {
     for (const field of ['id', 'name', 'kind']) textAt(volume, field, `volumes[${index}]`);
   });
-  for (const list of ['playback', 'storage', 'decode', 'timelineTests'])
-    listAt(root, list).forEach((trial, index) => assertTrial(trial, `${list}[${index}]`));
-  listAt(root, 'playback').forEach((trial, index) => {
-    if (typeof trial.slotCount !== 'number')
-      throw new BundleError(`playback[${index}].slotCount must be a number.`);
-    listAt(trial, 'trace').forEach((piece, at) => {
-      if (
-        typeof piece.data !== 'string' ||
-        typeof piece.fromSlot !== 'number' ||
-        typeof piece.slots !== 'number'
-      )
-        throw new BundleError(`playback[${index}].trace[${at}] must have fromSlot, slots and data.`);
-    });
-  });
+  const trials = root.version === 1 ? trialsOfVersion1(root) : listAt(root, 'trials');
+  trials.forEach(({ place, ...trial }, index) =>
+    assertTrial(trial, typeof place === 'string' ? place : `trials[${index}]`),
+  );
   return {
     format: bundleFormat,
     version: root.version,
@@ -141,12 +132,14 @@ export function parseBundle(text: string): ResultBundle {
       simulated: rig.simulated === true,
     },
     volumes: listAt(root, 'volumes') as unknown as ResultBundle['volumes'],
-    playback: listAt(root, 'playback').map((trial) => ({
+    trials: trials.map(({ place: _place, ...trial }) => ({
       ...trial,
-      trace: listAt(trial, 'trace'),
-    })) as unknown as ResultBundle['playback'],
-    storage: listAt(root, 'storage') as unknown as ResultBundle['storage'],
-    decode: listAt(root, 'decode') as unknown as ResultBundle['decode'],
-    timelineTests: listAt(root, 'timelineTests') as unknown as ResultBundle['timelineTests'],
+      recorded: Object.fromEntries(
+        Object.keys(trial.recorded ?? {}).map((shape) => [
+          shape,
+          listAt(trial.recorded as Record<string, unknown>, shape, `${trial.id as string}.recorded`),
+        ]),
+      ),
+    })) as unknown as BundleTrial[],
   };
 }

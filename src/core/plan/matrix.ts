@@ -1,8 +1,15 @@
+import { isOneOf, type TrialKind } from '../kinds/kinds';
 import { seededRandom } from '../stats/random';
 import type { PlaybackScale } from '../playback/slots';
 
 /** What a matrix can measure in each of its cells. */
-export const planTests = ['playback', 'scrub', 'streams', 'decode', 'throughput'] as const;
+export const planTests = [
+  'playback',
+  'scrub',
+  'streams-carried',
+  'decode-rate',
+  'throughput',
+] as const satisfies readonly TrialKind[];
 export type PlanTest = (typeof planTests)[number];
 
 export const planForms = ['originals', 'proxies'] as const;
@@ -23,12 +30,13 @@ export interface MatrixChoice {
   readonly volumeIds: readonly string[];
   readonly forms: readonly PlanForm[];
   readonly scales: readonly PlaybackScale[];
-  readonly tests: readonly PlanTest[];
+  /** Kinds that are none of a matrix's have no cells. */
+  readonly tests: readonly TrialKind[];
 }
 
-/** One condition of a matrix; null where the test does not depend on it. */
+/** One condition of a matrix, or the trial that a series repeats; null where the test does not depend on it. */
 export interface CellAddress {
-  readonly test: PlanTest;
+  readonly test: TrialKind;
   readonly subject: PlanSubject | null;
   readonly volumeId: string | null;
   readonly form: PlanForm | null;
@@ -42,8 +50,8 @@ const dependsOn: Record<
 > = {
   playback: { subject: true, volume: true, scale: true },
   scrub: { subject: true, volume: true, scale: true },
-  streams: { subject: true, volume: true, scale: false },
-  decode: { subject: true, volume: false, scale: false },
+  'streams-carried': { subject: true, volume: true, scale: false },
+  'decode-rate': { subject: true, volume: false, scale: false },
   throughput: { subject: false, volume: true, scale: false },
 };
 
@@ -55,7 +63,7 @@ const dependsOn: Record<
 export function expandMatrix({ subjects, volumeIds, forms, scales, tests }: MatrixChoice): CellAddress[] {
   const volumes: readonly (string | null)[] = volumeIds.length > 0 ? volumeIds : [null];
   const cells: CellAddress[] = [];
-  for (const test of tests) {
+  for (const test of tests.filter((kind): kind is PlanTest => isOneOf(planTests, kind))) {
     const on = dependsOn[test];
     const takesTimelines = test === 'playback' || test === 'scrub';
     const whats: readonly (PlanSubject | null)[] = on.subject

@@ -22,9 +22,21 @@ describe('a matrix', () => {
   });
 
   test('leaves out what a test does not depend on', () => {
-    expect(expandMatrix({ ...choice, tests: ['decode'] })).toEqual([
-      { test: 'decode', subject: { kind: 'clip', id: 'a' }, volumeId: null, form: 'originals', scale: null },
-      { test: 'decode', subject: { kind: 'clip', id: 'a' }, volumeId: null, form: 'proxies', scale: null },
+    expect(expandMatrix({ ...choice, tests: ['decode-rate'] })).toEqual([
+      {
+        test: 'decode-rate',
+        subject: { kind: 'clip', id: 'a' },
+        volumeId: null,
+        form: 'originals',
+        scale: null,
+      },
+      {
+        test: 'decode-rate',
+        subject: { kind: 'clip', id: 'a' },
+        volumeId: null,
+        form: 'proxies',
+        scale: null,
+      },
     ]);
     expect(
       expandMatrix({ ...choice, tests: ['throughput'] }).map(({ subject, volumeId }) => [subject, volumeId]),
@@ -32,7 +44,7 @@ describe('a matrix', () => {
       [null, 'v1'],
       [null, 'v2'],
     ]);
-    expect(expandMatrix({ ...choice, tests: ['streams'] })).toHaveLength(1 * 2 * 2);
+    expect(expandMatrix({ ...choice, tests: ['streams-carried'] })).toHaveLength(1 * 2 * 2);
   });
 
   test('reads from where clips lie when no volume is chosen, and has no throughput then', () => {

@@ -1,5 +1,5 @@
 import { median } from '../stats/quantiles';
-import type { PlanTest } from './matrix';
+import type { TrialKind } from '../kinds/kinds';
 
 export const stepStatuses = ['waiting', 'running', 'done', 'failed', 'skipped', 'cancelled'] as const;
 export type StepStatus = (typeof stepStatuses)[number];
@@ -14,12 +14,19 @@ export interface TimedStep {
 }
 
 /** What a run takes besides its media: a process that starts, a cold file, a look at the rig, judging. From runs on small machines; the first runs of a plan correct it. */
-export const overheadMs: Record<PlanTest, number> = {
+export const overheadMs: Record<TrialKind, number> = {
   playback: 2_500,
   scrub: 2_500,
-  streams: 2_000,
-  decode: 3_000,
+  'self-check': 2_500,
+  ramp: 5_000,
+  calibration: 3_000,
+  'streams-carried': 2_000,
+  'decode-rate': 3_000,
+  'decode-support': 3_000,
+  'decode-streams': 3_000,
   throughput: 2_000,
+  copy: 2_000,
+  renditions: 3_000,
 };
 
 /**

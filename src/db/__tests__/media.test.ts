@@ -15,23 +15,15 @@ import {
   savePreview,
   updateClips,
 } from '../queries/clips';
-import {
-  cancelQueuedDecodeTrials,
-  getDecodeTrial,
-  listDecodeTrials,
-  listDecodeTrialsByStatus,
-  updateDecodeTrial,
-} from '../queries/decodeTrials';
 import { removeDemoData } from '../queries/demo';
 import { getFootage, listFootage, saveGroups } from '../queries/footage';
 import {
+  countRenditionItems,
   findMadeRendition,
-  getRenditionJob,
   listRenditionItems,
-  listRenditionJobs,
   updateRenditionItem,
-  updateRenditionJob,
 } from '../queries/renditions';
+import { cancelQueued, getTrial, listTrialIds, listTrials, updateTrial } from '../queries/trials';
 
 onTestDatabase();
 
@@ -90,15 +82,15 @@ test('decode trials change only from the status they have, and wait in the order
   const clip = await scannedClip(smallTenBit);
   const rigId = await thisRigId();
   const ids = await startDecodeRates(await decodeRateInput.validate({ clipIds: [clip.id, clip.id] }));
-  expect((await listDecodeTrialsByStatus(rigId, ['queued'])).map(({ id }) => id)).toEqual(
+  expect((await listTrialIds({ rigId, statuses: ['queued'] })).map(({ id }) => id)).toEqual(
     expect.arrayContaining(ids),
   );
-  expect(await updateDecodeTrial(ids[0]!, ['running'], { status: 'done' })).toBe(false);
-  expect(await updateDecodeTrial(ids[0]!, ['queued'], { status: 'running' })).toBe(true);
-  expect(await cancelQueuedDecodeTrials(rigId)).toEqual([ids[1]]); // the one that runs goes on
-  expect(await listDecodeTrials(rigId, ['support'])).toEqual([]);
-  expect(await listDecodeTrials(rigId, ['rate'], [clip.id])).toHaveLength(2);
-  expect(Object.keys((await listDecodeTrials(rigId, ['rate']))[0]!)).not.toContain('record'); // lists stay light
+  expect(await updateTrial(ids[0]!, ['running'], { status: 'done' })).toBe(false);
+  expect(await updateTrial(ids[0]!, ['queued'], { status: 'running' })).toBe(true);
+  expect(await cancelQueued(rigId, ['decode-rate'])).toEqual([ids[1]]); // the one that runs goes on
+  expect(await listTrials({ rigId, kinds: ['decode-support'] })).toEqual([]);
+  expect(await listTrials({ rigId, kinds: ['decode-rate'], clipIds: [clip.id] })).toHaveLength(2);
+  expect(Object.keys((await listTrials({ rigId, kinds: ['decode-rate'] }))[0]!)).not.toContain('record'); // lists stay light
 });
 
 test('a rendition counts as made only while its clip is there and whole', async () => {
@@ -115,12 +107,8 @@ test('a rendition counts as made only while its clip is there and whole', async 
   expect(await findMadeRendition(clip.contentHash!, 'other settings')).toBeNull();
   await updateClips([clip.id], { status: 'missing' });
   expect(await made()).toBeNull();
-  expect((await listRenditionJobs(await thisRigId())).find(({ id }) => id === job)).toMatchObject({
-    items: 1,
-    finished: 1,
-    failed: 0,
-  });
-  expect(await updateRenditionJob(job, ['running'], { status: 'done' })).toBe(false);
+  expect((await countRenditionItems([job])).get(job)).toEqual({ items: 1, made: 1, present: 0, failed: 0 });
+  expect(await updateTrial(job, ['running'], { status: 'done' })).toBe(false);
 });
 
 test('reset takes the demo’s decode trials, batches and groups, and leaves a person’s own', async () => {
@@ -141,10 +129,10 @@ test('reset takes the demo’s decode trials, batches and groups, and leaves a p
     { footageId: 'f-own', name: 'Own', joining: [own.id] },
   ]);
   await removeDemoData();
-  expect(await getDecodeTrial(demoTrial!)).toBeNull();
-  expect(await getDecodeTrial(ownTrial!)).not.toBeNull();
-  expect(await getRenditionJob(demoJob)).toBeNull();
-  expect(await getRenditionJob(ownJob)).not.toBeNull();
+  expect(await getTrial(demoTrial!)).toBeNull();
+  expect(await getTrial(ownTrial!)).not.toBeNull();
+  expect(await getTrial(demoJob)).toBeNull();
+  expect(await getTrial(ownJob)).not.toBeNull();
   const left = (await listFootage(rigId)).map(({ id }) => id);
   expect(left).toContain('f-own');
   expect(left).not.toContain('f-demo');

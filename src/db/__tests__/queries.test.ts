@@ -1,4 +1,5 @@
 import { smallIntra, smallTenBit } from '@/demo/smallClips';
+import type { TrialStatus } from '../kinds';
 import { thisRigId } from '@/engine/rig';
 import {
   emptyVolume,
@@ -12,17 +13,20 @@ import { removeDemoData } from '../queries/demo';
 import { getRig, getRunner, renameRig, saveRig, saveRunner } from '../queries/rigs';
 import {
   getTrial,
-  latestTrial,
   listSamples,
   listTraceBatches,
   listTrialTable,
-  listTrialsByStatus,
-  queueLength,
+  listTrialIds,
+  listTrials,
+  countTrials,
   removeTrial,
+  getCharges,
+  saveCharges,
   saveSample,
   saveTraceBatch,
   updateTrial,
 } from '../queries/trials';
+import { getAnnotations, saveAnnotation } from '../queries/results';
 import { findVolumeByPath, getVolume, listVolumes, removeVolume, setScan } from '../queries/volumes';
 
 onTestDatabase();
@@ -112,22 +116,25 @@ test('a trial changes only from a status it has', async () => {
 test('trials are listed newest first, by kind and by status', async () => {
   const clip = await scannedClip(smallTenBit);
   const rigId = await thisRigId();
-  const before = await queueLength(rigId);
+  const queued = () => countTrials({ rigId, statuses: ['queued'] });
+  const latest = async (statuses?: readonly TrialStatus[]) =>
+    (await listTrials({ rigId, kinds: ['self-check'], ...(statuses ? { statuses } : {}) }, 1))[0]?.id;
+  const before = await queued();
   const older = await storedTrial(clip, { createdAt: new Date(Date.now() + 1_000) });
   const newer = await storedTrial(clip, { createdAt: new Date(Date.now() + 2_000), status: 'done' });
   const check = await storedTrial(clip, { kind: 'self-check', status: 'done' });
-  expect((await listTrialTable(rigId, 'playback')).slice(0, 2).map(({ id }) => id)).toEqual([newer, older]);
-  expect((await latestTrial(rigId, 'self-check'))?.id).toBe(check);
+  expect((await listTrialTable(rigId)).slice(0, 2).map(({ id }) => id)).toEqual([newer, older]);
+  expect(await latest()).toBe(check);
   const waiting = await storedTrial(clip, {
     kind: 'self-check',
     createdAt: new Date(Date.now() + 3_000),
     status: 'cancelled',
   });
-  expect((await latestTrial(rigId, 'self-check'))?.id).toBe(waiting);
-  expect((await latestTrial(rigId, 'self-check', ['done']))?.id).toBe(check);
-  expect(await queueLength(rigId)).toBe(before + 1);
-  expect((await listTrialsByStatus(rigId, ['queued'])).map(({ id }) => id)).toContain(older);
-  expect(Object.keys((await listTrialTable(rigId, 'playback'))[0]!)).not.toContain('charges'); // a list stays light
+  expect(await latest()).toBe(waiting);
+  expect(await latest(['done'])).toBe(check);
+  expect(await queued()).toBe(before + 1);
+  expect((await listTrialIds({ rigId, statuses: ['queued'] })).map(({ id }) => id)).toContain(older);
+  expect(Object.keys((await listTrialTable(rigId))[0]!)).not.toContain('charges'); // a list stays light
 });
 
 test('pieces of a trace come in order, and one saved twice changes nothing', async () => {
@@ -148,8 +155,12 @@ test('pieces of a trace come in order, and one saved twice changes nothing', asy
   await saveSample({ trialId: id, at: new Date(2), trialLoad: 0.5, othersLoad: 0.1, freeMemoryBytes: 7e9 });
   await saveSample({ trialId: id, at: new Date(1), trialLoad: 0.4, othersLoad: 0.1, freeMemoryBytes: 7e9 });
   expect((await listSamples(id)).map(({ trialLoad }) => trialLoad)).toEqual([0.4, 0.5]);
+  await saveCharges(id, Buffer.from([1, 2]));
+  await saveAnnotation(id, 'loud', null);
+  expect([...(await getCharges(id))!]).toEqual([1, 2]);
   await removeTrial(id);
   expect([await listTraceBatches(id), await listSamples(id)]).toEqual([[], []]);
+  expect([await getCharges(id), (await getAnnotations([id])).size]).toEqual([null, 0]);
 });
 
 test('resetting the demo removes what the demo made and nothing else', async () => {

@@ -7,9 +7,12 @@ import {
   planCells,
   plans,
   planSteps,
+  records,
   renditionItems,
-  renditionJobs,
   trials,
+  type LanesMeasured,
+  type PlayedTrial,
+  type RenditionSettings,
 } from '../schema';
 
 export type BriefRow = typeof briefs.$inferSelect;
@@ -53,8 +56,11 @@ const scaleCosts = sql<Readonly<
 const mostOfACell = 12;
 const mostOfAContent = 300;
 const volume = sql`coalesce(${trials.subject}->>'volumeId', ${clips.volumeId}, jsonb_path_query_first(${trials.subject}, '$.timeline.media.*.volumeId') #>> '{}')`;
+/** Of playback trials. */
+const playedSubject = sql<PlayedTrial['subject']>`${trials.subject}`;
+const playedSettings = sql<PlayedTrial['settings']>`${trials.settings}`;
 const isContent = (hash: string) => sql`(${trials.subject}->>'contentHash') = ${hash}`;
-const isTimeline = (id: string) => sql`(${trials.subject}->'timeline'->>'id') = ${id}`;
+const isTimeline = (id: string) => eq(trials.timelineId, id);
 
 /** Finished playback runs that count, the newest of each cell of some contents or timelines on some rigs: in time, cold, without injected faults. */
 export async function playbackEvidence(
@@ -72,7 +78,7 @@ async function evidenceOf(rigId: string, subject: SQL) {
   const newest = database()
     .select({ id: trials.id })
     .from(trials)
-    .where(and(eq(trials.rigId, rigId), subject))
+    .where(and(eq(trials.rigId, rigId), eq(trials.kind, 'playback'), subject))
     .orderBy(desc(trials.createdAt))
     .limit(mostOfAContent);
   const numbered = database()
@@ -90,7 +96,6 @@ async function evidenceOf(rigId: string, subject: SQL) {
     .where(
       and(
         inArray(trials.id, newest),
-        eq(trials.kind, 'playback'),
         eq(trials.status, 'done'),
         sql`${annotations.excluded} is null`,
         sql`${trials.settings}->>'policy' = 'hold-time'`,
@@ -103,10 +108,10 @@ async function evidenceOf(rigId: string, subject: SQL) {
     .select({
       id: trials.id,
       rigId: trials.rigId,
-      subject: trials.subject,
-      settings: trials.settings,
+      subject: playedSubject,
+      settings: playedSettings,
       load: trials.load,
-      summary: trials.summary,
+      summary: sql<PlayedTrial['summary']>`${trials.summary}`,
       createdAt: trials.createdAt,
       scaleCosts,
       clipVolumeId: numbered.clipVolumeId,
@@ -133,8 +138,8 @@ export async function playbackFailures(
             .select({
               id: trials.id,
               rigId: trials.rigId,
-              subject: trials.subject,
-              settings: trials.settings,
+              subject: playedSubject,
+              settings: playedSettings,
               outcome: trials.outcome,
               createdAt: trials.createdAt,
               clipVolumeId: clips.volumeId,
@@ -178,17 +183,18 @@ export async function madeRenditions(rigIds: readonly string[]) {
   if (rigIds.length === 0) return [];
   return database()
     .select({
-      rigId: renditionJobs.rigId,
+      rigId: trials.rigId,
       sourceHash: renditionItems.sourceHash,
       sourceFormat: renditionItems.sourceFormat,
       work: renditionItems.work,
-      lanes: renditionJobs.lanes,
-      settings: renditionJobs.settings,
-      jobId: renditionJobs.id,
+      lanes: sql<LanesMeasured | null>`${records.record}->'lanes'`,
+      settings: sql<RenditionSettings>`${trials.settings}`,
+      trialId: trials.id,
     })
     .from(renditionItems)
-    .innerJoin(renditionJobs, eq(renditionJobs.id, renditionItems.jobId))
-    .where(and(inArray(renditionJobs.rigId, [...rigIds]), eq(renditionItems.status, 'made')))
-    .orderBy(desc(renditionJobs.createdAt))
+    .innerJoin(trials, eq(trials.id, renditionItems.trialId))
+    .leftJoin(records, eq(records.trialId, trials.id))
+    .where(and(inArray(trials.rigId, [...rigIds]), eq(renditionItems.status, 'made')))
+    .orderBy(desc(trials.createdAt))
     .limit(1_000);
 }

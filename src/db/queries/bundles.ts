@@ -2,10 +2,14 @@ import { and, asc, desc, eq, inArray } from 'drizzle-orm';
 import { database } from '../client';
 import {
   annotations,
-  decodeTrials,
+  blockBatches,
+  copyFiles,
+  endedStatuses,
+  records,
+  renditionItems,
   rigs,
-  storageTrials,
-  timelineTests,
+  samples,
+  slotCharges,
   traceBatches,
   trials,
   volumes,
@@ -13,84 +17,72 @@ import {
 
 type Insert<Table extends { $inferInsert: object }> = Table['$inferInsert'];
 
+/** What was recorded of trials, by the table that holds it. Each row says its trial. */
+export const recordTables = {
+  traces: traceBatches,
+  charges: slotCharges,
+  blocks: blockBatches,
+  files: copyFiles,
+  records,
+  items: renditionItems,
+  samples,
+} as const;
+export type RecordTable = keyof typeof recordTables;
+export const recordTableNames = Object.keys(recordTables) as RecordTable[];
+export type RecordRow = Readonly<Record<string, unknown>> & { readonly trialId: string };
+
 /** Rows of one rig's results, as they are stored. */
 export interface ResultRows {
   readonly rig: Insert<typeof rigs>;
   readonly volumes: readonly Insert<typeof volumes>[];
-  readonly playback: readonly Insert<typeof trials>[];
-  readonly traces: readonly Insert<typeof traceBatches>[];
-  readonly storage: readonly Insert<typeof storageTrials>[];
-  readonly decode: readonly Insert<typeof decodeTrials>[];
-  readonly timelineTests: readonly Insert<typeof timelineTests>[];
+  readonly trials: readonly Insert<typeof trials>[];
+  readonly recorded: Readonly<Partial<Record<RecordTable, readonly RecordRow[]>>>;
+  readonly notes: readonly Insert<typeof annotations>[];
 }
 
-/** Most trials of a kind that one bundle holds. */
-export const mostBundled = 5_000;
+/** Most trials that one bundle holds. */
+export const mostBundled = 20_000;
 const inPieces = 200;
 
-/** All ended results of a rig, newest first within their kind. */
+/** All ended trials of a rig, newest first, with its volumes and what people noted. */
 export async function resultRows(rigId: string) {
-  const ended = ['done', 'cancelled', 'failed', 'crashed', 'hung', 'interrupted'] as const;
-  const [playback, storage, decode, tests, places] = await Promise.all([
+  const [rows, places] = await Promise.all([
     database()
       .select()
       .from(trials)
-      .where(and(eq(trials.rigId, rigId), inArray(trials.status, [...ended])))
+      .where(and(eq(trials.rigId, rigId), inArray(trials.status, [...endedStatuses])))
       .orderBy(desc(trials.createdAt))
-      .limit(mostBundled),
-    database()
-      .select()
-      .from(storageTrials)
-      .where(and(eq(storageTrials.rigId, rigId), inArray(storageTrials.status, [...ended])))
-      .orderBy(desc(storageTrials.createdAt))
-      .limit(mostBundled),
-    database()
-      .select()
-      .from(decodeTrials)
-      .where(and(eq(decodeTrials.rigId, rigId), inArray(decodeTrials.status, [...ended])))
-      .orderBy(desc(decodeTrials.createdAt))
-      .limit(mostBundled),
-    database()
-      .select()
-      .from(timelineTests)
-      .where(and(eq(timelineTests.rigId, rigId), inArray(timelineTests.status, [...ended])))
-      .orderBy(desc(timelineTests.createdAt))
       .limit(mostBundled),
     database().select().from(volumes).where(eq(volumes.rigId, rigId)),
   ]);
   const notes = await database().select().from(annotations);
-  const traces: (typeof traceBatches.$inferSelect)[] = [];
-  for (let at = 0; at < playback.length; at += inPieces)
-    traces.push(
-      ...(await database()
-        .select()
-        .from(traceBatches)
-        .where(
-          inArray(
-            traceBatches.trialId,
-            playback.slice(at, at + inPieces).map(({ id }) => id),
-          ),
-        )
-        .orderBy(asc(traceBatches.trialId), asc(traceBatches.fromSlot))),
-    );
-  return { playback, storage, decode, timelineTests: tests, volumes: places, traces, notes };
+  return { trials: rows, volumes: places, notes };
 }
 
-async function insertAll<Row>(
-  rows: readonly Row[],
-  insert: (piece: Row[]) => Promise<unknown[]>,
-): Promise<number> {
-  let added = 0;
-  for (let at = 0; at < rows.length; at += inPieces)
-    added += (await insert(rows.slice(at, at + inPieces))).length;
-  return added;
+/** What one table holds of some trials, in the order in which it was recorded. */
+export async function recordedOf(name: RecordTable, trialIds: readonly string[]): Promise<RecordRow[]> {
+  const table = recordTables[name];
+  const order = { traces: 'fromSlot', blocks: 'fromBlock', files: 'path', items: 'position', samples: 'at' };
+  const by = (table as unknown as Record<string, typeof table.trialId | undefined>)[
+    (order as Partial<Record<RecordTable, string>>)[name] ?? 'trialId'
+  ];
+  const found: RecordRow[] = [];
+  for (let at = 0; at < trialIds.length; at += inPieces)
+    found.push(
+      ...((await database()
+        .select()
+        .from(table)
+        .where(inArray(table.trialId, trialIds.slice(at, at + inPieces)))
+        .orderBy(asc(table.trialId), asc(by ?? table.trialId))) as unknown as RecordRow[]),
+    );
+  return found;
 }
 
 /** Adds what is not there yet, all of it or nothing; what is there stays as it is. Returns how many trials were added. */
 export async function addResultRows(rows: ResultRows, isThisRig: boolean): Promise<number> {
   return database().transaction(async (transaction) => {
     const { rig } = rows;
-    if (!isThisRig)
+    if (!isThisRig) {
       await transaction
         .insert(rigs)
         .values(rig)
@@ -98,38 +90,37 @@ export async function addResultRows(rows: ResultRows, isThisRig: boolean): Promi
           target: rigs.id,
           set: { name: rig.name, identity: rig.identity, imported: rig.imported },
         });
-    if (!isThisRig)
-      await insertAll(rows.volumes, (piece) =>
-        transaction.insert(volumes).values(piece).onConflictDoNothing().returning({ id: volumes.id }),
-      );
-    const playback = await insertAll(rows.playback, (piece) =>
-      transaction.insert(trials).values(piece).onConflictDoNothing().returning({ id: trials.id }),
-    );
-    await insertAll(rows.traces, (piece) =>
-      transaction
-        .insert(traceBatches)
-        .values(piece)
+      for (let at = 0; at < rows.volumes.length; at += inPieces)
+        await transaction
+          .insert(volumes)
+          .values(rows.volumes.slice(at, at + inPieces))
+          .onConflictDoNothing();
+    }
+    const added = new Set<string>();
+    for (let at = 0; at < rows.trials.length; at += inPieces) {
+      const piece = await transaction
+        .insert(trials)
+        .values(rows.trials.slice(at, at + inPieces))
         .onConflictDoNothing()
-        .returning({ id: traceBatches.trialId }),
-    );
-    const storage = await insertAll(rows.storage, (piece) =>
-      transaction
-        .insert(storageTrials)
-        .values(piece)
-        .onConflictDoNothing()
-        .returning({ id: storageTrials.id }),
-    );
-    const decode = await insertAll(rows.decode, (piece) =>
-      transaction.insert(decodeTrials).values(piece).onConflictDoNothing().returning({ id: decodeTrials.id }),
-    );
-    const tests = await insertAll(rows.timelineTests, (piece) =>
-      transaction
-        .insert(timelineTests)
-        .values(piece)
-        .onConflictDoNothing()
-        .returning({ id: timelineTests.id }),
-    );
-    return playback + storage + decode + tests;
+        .returning({ id: trials.id });
+      for (const { id } of piece) added.add(id);
+    }
+    for (const name of recordTableNames) {
+      // What a trial that is here already recorded is here as well.
+      const fresh = (rows.recorded[name] ?? []).filter(({ trialId }) => added.has(trialId));
+      for (let at = 0; at < fresh.length; at += inPieces)
+        await transaction
+          .insert(recordTables[name])
+          .values(fresh.slice(at, at + inPieces))
+          .onConflictDoNothing();
+    }
+    const notes = rows.notes.filter(({ trialId }) => added.has(trialId));
+    for (let at = 0; at < notes.length; at += inPieces)
+      await transaction
+        .insert(annotations)
+        .values(notes.slice(at, at + inPieces))
+        .onConflictDoNothing();
+    return added.size;
   });
 }
 
@@ -137,9 +128,6 @@ export async function addResultRows(rows: ResultRows, isThisRig: boolean): Promi
 export async function removeRig(rigId: string): Promise<void> {
   await database().transaction(async (transaction) => {
     await transaction.delete(trials).where(eq(trials.rigId, rigId));
-    await transaction.delete(storageTrials).where(eq(storageTrials.rigId, rigId));
-    await transaction.delete(decodeTrials).where(eq(decodeTrials.rigId, rigId));
-    await transaction.delete(timelineTests).where(eq(timelineTests.rigId, rigId));
     await transaction.delete(volumes).where(eq(volumes.rigId, rigId));
     await transaction.delete(rigs).where(eq(rigs.id, rigId));
   });

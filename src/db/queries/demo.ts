@@ -1,20 +1,7 @@
 import { and, eq, inArray, isNotNull, notExists, or, sql } from 'drizzle-orm';
+import { timelineKinds } from '@/core/kinds/kinds';
 import { database } from '../client';
-import {
-  briefs,
-  clips,
-  decodeTrials,
-  footage,
-  plans,
-  renditionJobs,
-  rigs,
-  storageTrials,
-  timelines,
-  timelineTests,
-  timelineVersions,
-  trials,
-  volumes,
-} from '../schema';
+import { briefs, clips, footage, plans, rigs, timelines, timelineVersions, trials, volumes } from '../schema';
 
 /** Removes demo volumes, their clips, and the trials made from them. Returns how many went. */
 export async function removeDemoData(): Promise<{ volumes: number; trials: number }> {
@@ -24,26 +11,20 @@ export async function removeDemoData(): Promise<{ volumes: number; trials: numbe
       .from(clips)
       .innerJoin(volumes, eq(clips.volumeId, volumes.id))
       .where(eq(volumes.demo, 1));
-    const goneTrials = await transaction
-      .delete(trials)
-      .where(or(eq(trials.demo, 1), inArray(trials.clipId, demoClips)))
-      .returning({ id: trials.id });
-    const goneStorageTrials = await transaction
-      .delete(storageTrials)
-      .where(eq(storageTrials.demo, 1))
-      .returning({ id: storageTrials.id });
-    const goneDecodeTrials = await transaction
-      .delete(decodeTrials)
-      .where(or(eq(decodeTrials.demo, 1), inArray(decodeTrials.clipId, demoClips)))
-      .returning({ id: decodeTrials.id });
-    await transaction.delete(renditionJobs).where(eq(renditionJobs.demo, 1));
     const demoTimelines = transaction
       .select({ id: timelines.id })
       .from(timelines)
       .where(eq(timelines.demo, 1));
-    await transaction
-      .delete(timelineTests)
-      .where(or(eq(timelineTests.demo, 1), inArray(timelineTests.timelineId, demoTimelines)));
+    const goneTrials = await transaction
+      .delete(trials)
+      .where(
+        or(
+          eq(trials.demo, 1),
+          inArray(trials.clipId, demoClips),
+          and(inArray(trials.kind, timelineKinds), inArray(trials.timelineId, demoTimelines)),
+        ),
+      )
+      .returning({ id: trials.id });
     await transaction.delete(timelineVersions).where(inArray(timelineVersions.timelineId, demoTimelines));
     await transaction.delete(timelines).where(eq(timelines.demo, 1));
     await transaction.delete(briefs).where(eq(briefs.demo, 1));
@@ -77,9 +58,6 @@ export async function removeDemoData(): Promise<{ volumes: number; trials: numbe
         ),
       ),
     );
-    return {
-      volumes: goneVolumes.length,
-      trials: goneTrials.length + goneStorageTrials.length + goneDecodeTrials.length,
-    };
+    return { volumes: goneVolumes.length, trials: goneTrials.length };
   });
 }

@@ -1,16 +1,6 @@
 import { and, asc, desc, eq, inArray, isNotNull, ne, sql } from 'drizzle-orm';
 import { database } from '../client';
-import {
-  decodeTrials,
-  planCells,
-  plans,
-  planSteps,
-  storageTrials,
-  timelineTests,
-  trials,
-  type PlanStatus,
-  type PlanTemplate,
-} from '../schema';
+import { planCells, plans, planSteps, type PlanStatus } from '../schema';
 
 export type PlanRow = typeof plans.$inferSelect;
 export type PlanCellRow = typeof planCells.$inferSelect;
@@ -204,57 +194,4 @@ export async function planOfTrial(
     .where(eq(planSteps.trialId, trialId))
     .limit(1);
   return rows[0] ?? null;
-}
-
-/** Makes a trial of a template: a row of its own, waiting. */
-export async function addFromTemplate(template: PlanTemplate, id: string, rigId: string): Promise<void> {
-  const made = { id, rigId, status: 'queued' as const };
-  switch (template.kind) {
-    case 'trial':
-      await database()
-        .insert(trials)
-        .values({ ...template.row, ...made });
-      break;
-    case 'storage':
-      await database()
-        .insert(storageTrials)
-        .values({ ...template.row, ...made });
-      break;
-    case 'decode':
-      await database()
-        .insert(decodeTrials)
-        .values({ ...template.row, ...made });
-      break;
-    case 'timelineTest':
-      await database()
-        .insert(timelineTests)
-        .values({ ...template.row, ...made });
-      break;
-  }
-}
-
-const tables = {
-  trial: trials,
-  storage: storageTrials,
-  decode: decodeTrials,
-  timelineTest: timelineTests,
-} as const;
-
-/** How a trial of any kind stands: its end and the load that was on the rig. */
-export async function trialEnd(kind: PlanTemplate['kind'], id: string) {
-  const table = tables[kind];
-  return (
-    (
-      await database()
-        .select({
-          status: table.status,
-          outcome: table.outcome,
-          load: table.load,
-          startedAt: table.startedAt,
-          endedAt: table.endedAt,
-        })
-        .from(table)
-        .where(eq(table.id, id))
-    )[0] ?? null
-  );
 }

@@ -1,79 +1,50 @@
-import { and, asc, desc, eq, getTableColumns, inArray, sql } from 'drizzle-orm';
+import { and, asc, eq, inArray, sql } from 'drizzle-orm';
 import { database } from '../client';
-import { clips, renditionItems, renditionJobs, volumes, type RenditionStatus } from '../schema';
+import type { RenditionSummary } from '@/core/kinds/summaries';
+import type { NewTrial } from '../kinds';
+import { clips, renditionItems, trials, volumes, type RenditionItemStatus } from '../schema';
+import type { TrialIdentity } from './trials';
 
-export type RenditionJobRow = typeof renditionJobs.$inferSelect;
 export type RenditionItemRow = typeof renditionItems.$inferSelect;
-export type RenditionJobListRow = RenditionJobRow & {
-  readonly items: number;
-  readonly finished: number;
-  readonly failed: number;
-};
 
-export async function addRenditionJob(
-  job: typeof renditionJobs.$inferInsert,
+/** Writes a batch that is to be made with its items, or nothing of it. */
+export async function addRenditions(
+  trial: NewTrial<'renditions'> & TrialIdentity,
   items: readonly (typeof renditionItems.$inferInsert)[],
 ): Promise<void> {
   await database().transaction(async (transaction) => {
-    await transaction.insert(renditionJobs).values(job);
+    await transaction.insert(trials).values({ status: 'queued', ...trial } as typeof trials.$inferInsert);
     await transaction.insert(renditionItems).values([...items]);
   });
 }
 
-export async function getRenditionJob(id: string): Promise<RenditionJobRow | null> {
-  return (await database().select().from(renditionJobs).where(eq(renditionJobs.id, id)))[0] ?? null;
-}
-
-export async function listRenditionItems(jobId: string): Promise<RenditionItemRow[]> {
+export async function listRenditionItems(trialId: string): Promise<RenditionItemRow[]> {
   return database()
     .select()
     .from(renditionItems)
-    .where(eq(renditionItems.jobId, jobId))
+    .where(eq(renditionItems.trialId, trialId))
     .orderBy(asc(renditionItems.position));
 }
 
-/** Batches of a rig, newest first, with how many of their clips are done. */
-export async function listRenditionJobs(rigId: string): Promise<RenditionJobListRow[]> {
-  return database()
+/** How many clips of batches came to what so far, by the batch. */
+export async function countRenditionItems(
+  trialIds: readonly string[],
+): Promise<ReadonlyMap<string, RenditionSummary>> {
+  if (trialIds.length === 0) return new Map();
+  const of = (status: RenditionItemStatus) =>
+    sql<number>`count(*) filter (where ${renditionItems.status} = ${status})::int`;
+  const rows = await database()
     .select({
-      ...getTableColumns(renditionJobs),
-      items: sql<number>`count(${renditionItems.id})::int`,
-      finished: sql<number>`count(${renditionItems.id}) filter (where ${renditionItems.status} in ('made', 'present'))::int`,
-      failed: sql<number>`count(${renditionItems.id}) filter (where ${renditionItems.status} = 'failed')::int`,
+      trialId: renditionItems.trialId,
+      items: sql<number>`count(*)::int`,
+      made: of('made'),
+      present: of('present'),
+      failed: of('failed'),
     })
-    .from(renditionJobs)
-    .leftJoin(renditionItems, eq(renditionItems.jobId, renditionJobs.id))
-    .where(eq(renditionJobs.rigId, rigId))
-    .groupBy(renditionJobs.id)
-    .orderBy(desc(renditionJobs.createdAt))
-    .limit(500);
-}
-
-export async function listRenditionJobsByStatus(
-  rigId: string,
-  statuses: readonly RenditionStatus[],
-): Promise<RenditionJobRow[]> {
-  return database()
-    .select()
-    .from(renditionJobs)
-    .where(and(eq(renditionJobs.rigId, rigId), inArray(renditionJobs.status, [...statuses])))
-    .orderBy(asc(renditionJobs.createdAt));
-}
-
-export async function updateRenditionJob(
-  id: string,
-  from: readonly RenditionStatus[],
-  change: Partial<typeof renditionJobs.$inferInsert>,
-): Promise<boolean> {
-  return (
-    (
-      await database()
-        .update(renditionJobs)
-        .set(change)
-        .where(and(eq(renditionJobs.id, id), inArray(renditionJobs.status, [...from])))
-        .returning({ id: renditionJobs.id })
-    ).length > 0
-  );
+    .from(renditionItems)
+    .where(inArray(renditionItems.trialId, [...trialIds]))
+    .groupBy(renditionItems.trialId);
+  return new Map(rows.map(({ trialId, ...counts }) => [trialId, counts]));
 }
 
 export async function updateRenditionItem(
@@ -121,8 +92,4 @@ export async function renditionOf(clipId: string): Promise<RenditionItemRow | nu
         .limit(1)
     )[0] ?? null
   );
-}
-
-export async function removeRenditionJob(id: string): Promise<void> {
-  await database().delete(renditionJobs).where(eq(renditionJobs.id, id));
 }

@@ -1,206 +1,103 @@
 import { eq, sql, type SQL } from 'drizzle-orm';
 import type { PgColumn } from 'drizzle-orm/pg-core';
+import type { TrialKind } from '@/core/kinds/kinds';
+import type { Finding } from '@/core/kinds/summaries';
 import type { Rational } from '@/core/time/rational';
-import type { PlaybackSummary } from '@/core/playback/summary';
 import { database } from '../client';
-import {
-  annotations,
-  decodeTrials,
-  storageTrials,
-  timelineTests,
-  trials,
-  type PlanTemplate,
-} from '../schema';
-
-export type ResultKind = PlanTemplate['kind'];
-export interface ResultRef {
-  readonly kind: ResultKind;
-  readonly id: string;
-}
-
-const shared = <
-  Table extends typeof trials | typeof storageTrials | typeof decodeTrials | typeof timelineTests,
->(
-  table: Table,
-) => ({
-  id: table.id,
-  rigId: table.rigId,
-  status: table.status,
-  outcome: table.outcome,
-  load: table.load,
-  createdAt: table.createdAt,
-  startedAt: table.startedAt,
-  endedAt: table.endedAt,
-});
+import type { LoadSummary, TrialRow, TrialStatus } from '../kinds';
+import { annotations, trials } from '../schema';
 
 /** One parameter for all ids: thousands of them as single ones take longer to pass on than to look up. */
 function isAnyOf(column: PgColumn, ids: readonly string[]): SQL {
   return sql`${column} = any(${sql.param([...ids])})`;
 }
 
-/** What tells the conditions of runs apart, so that those of many like runs are read once. */
-const conditionKey = sql<string>`md5(${trials.subject}::text || ${trials.settings}::text || coalesce((${trials.conditions}->'rig')::text || (${trials.conditions}->>'softwareVersion') || coalesce(${trials.conditions}->'rigState'->>'power', '') || coalesce(${trials.conditions}->'run'->'cold'->>'method', '') || coalesce(${trials.conditions}->'run'->>'decoder', ''), ''))`;
-/** A summary without what only its own page shows, and what may be long. */
-const shortSummary = sql<ShortSummary | null>`${trials.summary} - '{cures,parts}'::text[]`;
-
-/** Figures of a playback trial as lists and comparisons use them. */
-export type ShortSummary = Omit<PlaybackSummary, 'cures' | 'parts'>;
-
-const playbackFigures = {
-  ...shared(trials),
-  summary: shortSummary,
-  clipId: trials.clipId,
-  startLatencyMs: sql<number | null>`(${trials.conditions}->'run'->>'startLatencyMs')::float`,
-  rate: sql<Rational>`coalesce(${trials.subject}->'timeline'->'rate', ${trials.subject}->'format'->'rate')`,
-};
-
-/** What playback trials found, without under what. */
-async function playbackFindings(ids: readonly string[]) {
-  const rows = await database().select(playbackFigures).from(trials).where(isAnyOf(trials.id, ids));
-  return rows.map((row) => ({ kind: 'trial' as const, ...row }));
+interface FoundShared {
+  readonly id: string;
+  readonly rigId: string;
+  readonly clipId: string | null;
+  readonly volumeIds: readonly string[];
+  readonly status: TrialStatus;
+  readonly outcome: string | null;
+  readonly load: LoadSummary | null;
+  readonly simulated: boolean;
+  readonly createdAt: Date;
+  readonly startedAt: Date | null;
+  readonly endedAt: Date | null;
 }
 
-async function playbackResults(ids: readonly string[]) {
+/** What a trial found, without under what. */
+export type FindingRow = {
+  [Kind in TrialKind]: FoundShared &
+    Omit<Finding<Kind>, 'summary'> & { readonly summary: Finding<Kind>['summary'] | null };
+}[TrialKind];
+
+const findings = {
+  id: trials.id,
+  kind: trials.kind,
+  rigId: trials.rigId,
+  clipId: trials.clipId,
+  volumeIds: trials.volumeIds,
+  status: trials.status,
+  outcome: trials.outcome,
+  load: trials.load,
+  simulated: trials.simulated,
+  createdAt: trials.createdAt,
+  startedAt: trials.startedAt,
+  endedAt: trials.endedAt,
+  summary: sql`case when ${trials.kind} in ('playback', 'self-check') then ${trials.summary} - '{cures,parts}'::text[] else ${trials.summary} end`,
+  startLatencyMs: sql<number | null>`(${trials.conditions}->'run'->>'startLatencyMs')::float`,
+  rate: sql<Rational | null>`coalesce(${trials.subject}->'timeline'->'rate', ${trials.subject}->'format'->'rate', ${trials.subject}->'clip'->'format'->'rate')`,
+  deviceName: sql<string | null>`${trials.subject}->'device'->>'name'`,
+  framePacedStreams: sql<
+    number | null
+  >`case when ${trials.settings}->>'test' = 'frame-paced' then (${trials.settings}->>'streams')::int end`,
+  verified: sql<boolean>`coalesce((${trials.settings}->>'verify')::boolean, false)`,
+};
+
+/** What trials of any kind found: light enough for long lists. In no certain order; ids that are gone are left out. */
+export async function getFindings(ids: readonly string[]): Promise<FindingRow[]> {
+  if (ids.length === 0) return [];
+  return (await database().select(findings).from(trials).where(isAnyOf(trials.id, ids))) as FindingRow[];
+}
+
+/** What tells the conditions of runs apart, so that those of many like runs are read once. */
+const conditionKey = sql<string>`md5(concat_ws('|', ${trials.kind}, ${trials.subject}::text, ${trials.settings}::text, ${trials.conditions}->>'rig', ${trials.conditions}->>'softwareVersion', coalesce(${trials.conditions}->'rigState'->>'power', ''), coalesce(${trials.conditions}->'rigState'->>'processorGovernor', ''), coalesce(${trials.conditions}->'run'->'cold'->>'method', ''), coalesce(${trials.conditions}->'run'->>'decoder', '')))`;
+
+/** Under what a trial was made; that of a run alike in all that is compared. */
+export type ResultUnder<Kind extends TrialKind = TrialKind> = {
+  [One in Kind]: { readonly kind: One } & Pick<TrialRow<One>, 'subject' | 'settings' | 'conditions'>;
+}[Kind];
+export interface ResultRow {
+  readonly found: FindingRow;
+  readonly under: ResultUnder;
+}
+
+/** What trials of any kind found and under what, without traces and records. In no certain order; ids that are gone are left out. */
+export async function getResults(ids: readonly string[]): Promise<ResultRow[]> {
+  if (ids.length === 0) return [];
   const rows = await database()
-    .select({ ...playbackFigures, key: conditionKey })
+    .select({ ...findings, key: conditionKey })
     .from(trials)
     .where(isAnyOf(trials.id, ids));
   const firsts = new Map(rows.map(({ key, id }) => [key, id]));
-  const conditions =
-    firsts.size === 0
-      ? []
-      : await database()
-          .select({
-            id: trials.id,
-            subject: trials.subject,
-            settings: trials.settings,
-            conditions: trials.conditions,
-          })
-          .from(trials)
-          .where(isAnyOf(trials.id, [...firsts.values()]));
-  const byId = new Map(conditions.map((row) => [row.id, row]));
-  return rows.flatMap(({ key, ...row }) => {
+  const { id, kind, subject, settings, conditions } = trials;
+  const unders = await database()
+    .select({ id, kind, subject, settings, conditions })
+    .from(trials)
+    .where(isAnyOf(trials.id, [...firsts.values()]));
+  const byId = new Map(unders.map((row) => [row.id, row as unknown as ResultUnder]));
+  return rows.flatMap(({ key, ...found }) => {
     const under = byId.get(firsts.get(key) ?? '');
-    return under
-      ? [
-          {
-            kind: 'trial' as const,
-            ...row,
-            subject: under.subject,
-            settings: under.settings,
-            conditions: under.conditions,
-          },
-        ]
-      : [];
+    return under ? [{ found: found as FindingRow, under }] : [];
   });
 }
 
-async function storageResults(ids: readonly string[]) {
-  const rows = await database()
-    .select({
-      ...shared(storageTrials),
-      subject: storageTrials.subject,
-      settings: storageTrials.settings,
-      conditions: storageTrials.conditions,
-      result: storageTrials.result,
-      volumeId: storageTrials.volumeId,
-    })
-    .from(storageTrials)
-    .where(isAnyOf(storageTrials.id, ids));
-  return rows.map((row) => ({ kind: 'storage' as const, ...row }));
-}
-
-async function decodeResults(ids: readonly string[]) {
-  const rows = await database()
-    .select({
-      ...shared(decodeTrials),
-      subject: decodeTrials.subject,
-      settings: decodeTrials.settings,
-      conditions: decodeTrials.conditions,
-      result: decodeTrials.result,
-      clipId: decodeTrials.clipId,
-    })
-    .from(decodeTrials)
-    .where(isAnyOf(decodeTrials.id, ids));
-  return rows.map((row) => ({ kind: 'decode' as const, ...row }));
-}
-
-async function testResults(ids: readonly string[]) {
-  const rows = await database()
-    .select({
-      ...shared(timelineTests),
-      subject: timelineTests.subject,
-      settings: timelineTests.settings,
-      conditions: timelineTests.conditions,
-      result: timelineTests.result,
-    })
-    .from(timelineTests)
-    .where(isAnyOf(timelineTests.id, ids));
-  return rows.map((row) => ({ kind: 'timelineTest' as const, ...row }));
-}
-
-type OtherRow =
-  | Awaited<ReturnType<typeof storageResults>>[number]
-  | Awaited<ReturnType<typeof decodeResults>>[number]
-  | Awaited<ReturnType<typeof testResults>>[number];
-export type ResultRow = Awaited<ReturnType<typeof playbackResults>>[number] | OtherRow;
-/** A result of which playback trials do not say under what they were made. */
-export type FindingRow = Awaited<ReturnType<typeof playbackFindings>>[number] | OtherRow;
-
-async function byKind<Row>(
-  refs: readonly ResultRef[],
-  ofPlayback: (ids: readonly string[]) => Promise<Row[]>,
-): Promise<(Row | OtherRow)[]> {
-  const of = (kind: ResultKind) => refs.filter((ref) => ref.kind === kind).map(({ id }) => id);
-  const load = async <Found>(ids: string[], query: (ids: readonly string[]) => Promise<Found[]>) =>
-    ids.length === 0 ? [] : query(ids);
-  return (
-    await Promise.all([
-      load(of('trial'), ofPlayback),
-      load(of('storage'), storageResults),
-      load(of('decode'), decodeResults),
-      load(of('timelineTest'), testResults),
-    ])
-  ).flat();
-}
-
-/** What trials of any kind found and under what, without traces and records. Conditions are those of a run alike in all that is compared. In no certain order; ids that are gone are left out. */
-export function getResults(refs: readonly ResultRef[]): Promise<ResultRow[]> {
-  return byKind(refs, playbackResults);
-}
-
-/** What trials of any kind found: lighter than `getResults`, for long lists. */
-export function getFindings(refs: readonly ResultRef[]): Promise<FindingRow[]> {
-  return byKind(refs, playbackFindings);
-}
-
-const tables = {
-  trial: trials,
-  storage: storageTrials,
-  decode: decodeTrials,
-  timelineTest: timelineTests,
-} as const;
-
 /** Which of some results are still kept. */
-export async function presentResults(refs: readonly ResultRef[]): Promise<ReadonlySet<string>> {
-  const found = await Promise.all(
-    (Object.keys(tables) as ResultKind[]).map(async (kind) => {
-      const ids = refs.filter((ref) => ref.kind === kind).map(({ id }) => id);
-      const table = tables[kind];
-      return ids.length === 0
-        ? []
-        : database().select({ id: table.id }).from(table).where(isAnyOf(table.id, ids));
-    }),
-  );
-  return new Set(found.flat().map(({ id }) => id));
-}
-
-/** The table that a trial's id stands in; null when it is gone. */
-export async function kindOfTrial(id: string): Promise<ResultKind | null> {
-  const found = await database().execute<{ kind: ResultKind }>(sql`
-    select 'trial' as kind from trials where id = ${id} union all select 'storage' from storage_trials where id = ${id}
-    union all select 'decode' from decode_trials where id = ${id} union all select 'timelineTest' from timeline_tests where id = ${id} limit 1`);
-  return found.rows[0]?.kind ?? null;
+export async function presentResults(ids: readonly string[]): Promise<ReadonlySet<string>> {
+  if (ids.length === 0) return new Set();
+  const found = await database().select({ id: trials.id }).from(trials).where(isAnyOf(trials.id, ids));
+  return new Set(found.map(({ id }) => id));
 }
 
 export type AnnotationRow = typeof annotations.$inferSelect;

@@ -1,8 +1,7 @@
 import { and, asc, desc, eq, getTableColumns, inArray, isNull, notLike, sql } from 'drizzle-orm';
 import type { Timeline } from '@/core/timeline/model';
-import type { TimelineTestSettings } from '@/engine/scrub/spec';
 import { database } from '../client';
-import { gestures, looks, timelineTests, timelineVersions, timelines, type TrialStatus } from '../schema';
+import { gestures, looks, timelineVersions, timelines } from '../schema';
 
 export type TimelineRow = typeof timelines.$inferSelect;
 const { document: _document, ...listColumns } = getTableColumns(timelines);
@@ -11,7 +10,6 @@ export type TimelineListRow = Omit<TimelineRow, 'document'>;
 export type TimelineVersionRow = typeof timelineVersions.$inferSelect;
 export type LookRow = typeof looks.$inferSelect;
 export type GestureRow = typeof gestures.$inferSelect;
-export type TimelineTestRow = typeof timelineTests.$inferSelect;
 
 export async function addTimeline(row: typeof timelines.$inferInsert): Promise<void> {
   await database().insert(timelines).values(row);
@@ -182,70 +180,4 @@ export async function getGesture(id: string): Promise<GestureRow | null> {
 
 export async function removeGesture(id: string): Promise<void> {
   await database().delete(gestures).where(eq(gestures.id, id));
-}
-
-const { record: _record, ...testListColumns } = getTableColumns(timelineTests);
-/** A test without its record. */
-export type TimelineTestListRow = Omit<TimelineTestRow, 'record'>;
-
-export async function addTimelineTest(row: typeof timelineTests.$inferInsert): Promise<void> {
-  await database().insert(timelineTests).values(row);
-}
-
-export async function getTimelineTest(id: string): Promise<TimelineTestRow | null> {
-  return (await database().select().from(timelineTests).where(eq(timelineTests.id, id)))[0] ?? null;
-}
-
-export async function getTimelineTests(ids: readonly string[]): Promise<TimelineTestRow[]> {
-  return ids.length === 0
-    ? []
-    : database()
-        .select()
-        .from(timelineTests)
-        .where(inArray(timelineTests.id, [...ids]));
-}
-
-/** Tests of some kinds, newest first. */
-export async function listTimelineTests(
-  rigId: string,
-  kinds: readonly TimelineTestSettings['kind'][],
-): Promise<TimelineTestListRow[]> {
-  return database()
-    .select(testListColumns)
-    .from(timelineTests)
-    .where(and(eq(timelineTests.rigId, rigId), inArray(timelineTests.kind, [...kinds])))
-    .orderBy(desc(timelineTests.createdAt))
-    .limit(1_000);
-}
-
-export async function listTimelineTestsByStatus(
-  rigId: string,
-  statuses: readonly TrialStatus[],
-): Promise<TimelineTestListRow[]> {
-  return database()
-    .select(testListColumns)
-    .from(timelineTests)
-    .where(and(eq(timelineTests.rigId, rigId), inArray(timelineTests.status, [...statuses])))
-    .orderBy(asc(timelineTests.createdAt));
-}
-
-/** Changes a test if it still has one of the given statuses. Returns whether it did. */
-export async function updateTimelineTest(
-  id: string,
-  from: readonly TrialStatus[],
-  change: Partial<typeof timelineTests.$inferInsert>,
-): Promise<boolean> {
-  return (
-    (
-      await database()
-        .update(timelineTests)
-        .set(change)
-        .where(and(eq(timelineTests.id, id), inArray(timelineTests.status, [...from])))
-        .returning({ id: timelineTests.id })
-    ).length > 0
-  );
-}
-
-export async function removeTimelineTest(id: string): Promise<void> {
-  await database().delete(timelineTests).where(eq(timelineTests.id, id));
 }

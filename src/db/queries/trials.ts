@@ -1,19 +1,136 @@
-import { and, asc, count, desc, eq, getTableColumns, inArray, sql } from 'drizzle-orm';
+import { and, asc, count, desc, eq, getTableColumns, inArray, sql, type SQL } from 'drizzle-orm';
+import type { TrialKind } from '@/core/kinds/kinds';
 import type { PlaybackSummary } from '@/core/playback/summary';
 import type { ColdProof } from '@/engine/media/coldFile';
 import { database } from '../client';
-import { samples, traceBatches, trials, type TrialKind, type TrialStatus } from '../schema';
+import { records, samples, slotCharges, traceBatches, trials, type TrialStatus } from '../schema';
+import type { NewTrial, PlayedTrial, TrialChange, TrialListRow, TrialRow } from '../kinds';
 
-export type TrialRow = typeof trials.$inferSelect;
-/** A trial without its per-slot charges, for lists. */
-export type TrialListRow = Omit<TrialRow, 'charges'>;
+const columns = getTableColumns(trials);
 
-const { charges: _charges, ...listColumns } = getTableColumns(trials);
+/** What a trial is made of besides its kind's own: who it is and where it stands in the queue. */
+export type TrialIdentity = Pick<TrialRow, 'id' | 'rigId'> &
+  Partial<
+    Pick<
+      TrialRow,
+      | 'status'
+      | 'planId'
+      | 'planCell'
+      | 'createdAt'
+      | 'startedAt'
+      | 'endedAt'
+      | 'outcome'
+      | 'detail'
+      | 'load'
+      | 'origin'
+    >
+  > & { readonly conditions?: unknown; readonly summary?: unknown };
 
-const { id, createdAt, status, outcome, subject, settings, load } = listColumns;
-/** A trial as a long list shows it: without what only its own page needs. */
+const rowOf = (trial: NewTrial & TrialIdentity) =>
+  ({ status: 'queued', ...trial }) as typeof trials.$inferInsert;
+
+/** Writes trials that are to be made; they wait unless they say otherwise. */
+export async function addTrials(rows: readonly (NewTrial & TrialIdentity)[]): Promise<void> {
+  if (rows.length > 0) await database().insert(trials).values(rows.map(rowOf));
+}
+
+/** A trial with its record, where it is of one of some kinds. */
+export async function getTrial<Kind extends TrialKind = TrialKind>(
+  id: string,
+  kinds: readonly Kind[] | null = null,
+): Promise<TrialRow<Kind> | null> {
+  const [row] = await database()
+    .select({ ...columns, record: records.record })
+    .from(trials)
+    .leftJoin(records, eq(records.trialId, trials.id))
+    .where(and(eq(trials.id, id), kinds ? inArray(trials.kind, [...kinds]) : undefined));
+  return (row as TrialRow<Kind> | undefined) ?? null;
+}
+
+/** Trials with their records, in no certain order. */
+export async function getTrials<Kind extends TrialKind>(
+  ids: readonly string[],
+  kinds: readonly Kind[],
+): Promise<TrialRow<Kind>[]> {
+  if (ids.length === 0) return [];
+  const rows = await database()
+    .select({ ...columns, record: records.record })
+    .from(trials)
+    .leftJoin(records, eq(records.trialId, trials.id))
+    .where(and(inArray(trials.id, [...ids]), inArray(trials.kind, [...kinds])));
+  return rows as unknown as TrialRow<Kind>[];
+}
+
+/** Which trials are wanted; what is left out does not narrow them. */
+export interface TrialFilter<Kind extends TrialKind = TrialKind> {
+  readonly rigId?: string;
+  readonly kinds?: readonly Kind[];
+  readonly statuses?: readonly TrialStatus[];
+  readonly volumeId?: string | null;
+  readonly timelineId?: string | null;
+  readonly clipIds?: readonly string[] | null;
+}
+
+function matching({ rigId, kinds, statuses, volumeId, timelineId, clipIds }: TrialFilter): SQL | undefined {
+  return and(
+    rigId === undefined ? undefined : eq(trials.rigId, rigId),
+    kinds ? inArray(trials.kind, [...kinds]) : undefined,
+    statuses ? inArray(trials.status, [...statuses]) : undefined,
+    volumeId == null ? undefined : sql`${trials.volumeIds} @> array[${volumeId}]`,
+    timelineId == null ? undefined : eq(trials.timelineId, timelineId),
+    clipIds == null ? undefined : inArray(trials.clipId, [...clipIds]),
+  );
+}
+
+/** Trials without their records, newest first. */
+export async function listTrials<Kind extends TrialKind = TrialKind>(
+  filter: TrialFilter<Kind>,
+  most = 1_000,
+): Promise<TrialListRow<Kind>[]> {
+  const rows = await database()
+    .select()
+    .from(trials)
+    .where(matching(filter))
+    .orderBy(desc(trials.createdAt))
+    .limit(most);
+  return rows as unknown as TrialListRow<Kind>[];
+}
+
+/** Ids of trials as they were asked for, the first first. */
+export async function listTrialIds(
+  filter: TrialFilter,
+): Promise<{ id: string; kind: TrialKind; createdAt: Date }[]> {
+  return database()
+    .select({ id: trials.id, kind: trials.kind, createdAt: trials.createdAt })
+    .from(trials)
+    .where(matching(filter))
+    .orderBy(asc(trials.createdAt));
+}
+
+export async function countTrials(filter: TrialFilter): Promise<number> {
+  const [row] = await database().select({ value: count() }).from(trials).where(matching(filter));
+  return row?.value ?? 0;
+}
+
+/** The newest finished throughput trial of each test on each volume of a rig. */
+export async function latestThroughput(rigId: string): Promise<TrialListRow<'throughput'>[]> {
+  const test = sql`${trials.settings}->>'test'`;
+  const rows = await database()
+    .selectDistinctOn([trials.volumeIds, test], columns)
+    .from(trials)
+    .where(matching({ rigId, kinds: ['throughput'], statuses: ['done'] }))
+    .orderBy(trials.volumeIds, test, desc(trials.createdAt));
+  return rows as TrialListRow<'throughput'>[];
+}
+
+/** The newest finished decode rates of a rig, newest first. */
+export function finishedRates(rigId: string): Promise<TrialListRow<'decode-rate'>[]> {
+  return listTrials({ rigId, kinds: ['decode-rate'], statuses: ['done'] });
+}
+
+/** A playback trial as a long list shows it: without what only its own page needs. */
 export type TrialTableRow = Pick<
-  TrialRow,
+  PlayedTrial,
   'id' | 'createdAt' | 'status' | 'outcome' | 'subject' | 'settings' | 'load'
 > & { readonly summary: TableSummary | null; readonly cold: ColdProof['method'] | null };
 export type TableSummary = Pick<
@@ -24,40 +141,30 @@ export type TableSummary = Pick<
 /** Newest trials that a list shows; what is older is found by its timeline, clip or matrix. */
 export const mostListed = 1_000;
 
-const tableSummary = sql<TableSummary | null>`(${trials.summary} - '{cures,parts,serviceMs,meanServiceMs,attribution}'::text[]) || jsonb_build_object('attribution', jsonb_build_object('countByCharge', ${trials.summary}->'attribution'->'countByCharge'))`;
+const tableSummary = sql<TableSummary | null>`(${trials.summary} - '{cures,parts,serviceMs,meanServiceMs,attribution,selfCheck}'::text[]) || jsonb_build_object('attribution', jsonb_build_object('countByCharge', ${trials.summary}->'attribution'->'countByCharge'))`;
 
-/** Trials of a rig as a list shows them, newest first. */
+/** Playback trials of a rig as a list shows them, newest first. */
 export async function listTrialTable(
   rigId: string,
-  kind: TrialKind,
   timelineId: string | null = null,
 ): Promise<TrialTableRow[]> {
-  const ofTimeline =
-    timelineId === null ? undefined : sql`${trials.subject}->'timeline'->>'id' = ${timelineId}`;
+  const { id, createdAt, status, outcome, subject, settings, load } = columns;
   return database()
     .select({
       id,
       createdAt,
       status,
       outcome,
-      settings,
+      settings: sql<PlayedTrial['settings']>`${settings}`,
       load,
-      subject: sql<TrialRow['subject']>`${subject} - '{structure,volumeFacts}'::text[]`,
+      subject: sql<PlayedTrial['subject']>`${subject} - '{structure,volumeFacts}'::text[]`,
       summary: tableSummary,
       cold: sql<TrialTableRow['cold']>`${trials.conditions}->'run'->'cold'->>'method'`,
     })
     .from(trials)
-    .where(and(eq(trials.rigId, rigId), eq(trials.kind, kind), ofTimeline))
-    .orderBy(desc(trials.createdAt))
+    .where(matching({ rigId, kinds: ['playback'], timelineId }))
+    .orderBy(desc(createdAt))
     .limit(mostListed);
-}
-
-export async function addTrial(row: typeof trials.$inferInsert): Promise<void> {
-  await database().insert(trials).values(row);
-}
-
-export async function getTrial(id: string): Promise<TrialRow | null> {
-  return (await database().select().from(trials).where(eq(trials.id, id)))[0] ?? null;
 }
 
 /** The newest finished playback trials of a rig, only what names them: light enough for long lists. */
@@ -74,78 +181,62 @@ export async function newestTrials(
       name: sql<string>`coalesce(${trials.subject}->'timeline'->>'name', regexp_replace(${trials.subject}->>'clipPath', '^.*/', ''))`,
       volume: sql<string>`coalesce(${trials.subject}->>'volumeName', (select string_agg(distinct medium.value->>'volumeName', ', ') from jsonb_each(${trials.subject}->'timeline'->'media') medium), '')`,
       scale: sql<string>`${trials.settings}->>'scale'`,
-      simulated: sql<boolean>`coalesce(jsonb_typeof(${trials.subject}->'standIn') = 'object', false)`,
+      simulated: trials.simulated,
     })
     .from(trials)
-    .where(and(eq(trials.rigId, rigId), eq(trials.kind, 'playback'), eq(trials.status, 'done')))
+    .where(matching({ rigId, kinds: ['playback'], statuses: ['done'] }))
     .orderBy(desc(trials.createdAt))
     .limit(most);
-}
-
-/** The newest trial of a kind, or the newest that ended with one of the given statuses. */
-export async function latestTrial(
-  rigId: string,
-  kind: TrialKind,
-  ended?: readonly TrialStatus[],
-): Promise<TrialListRow | null> {
-  return (
-    (
-      await database()
-        .select(listColumns)
-        .from(trials)
-        .where(
-          and(eq(trials.rigId, rigId), eq(trials.kind, kind), ended && inArray(trials.status, [...ended])),
-        )
-        .orderBy(desc(trials.createdAt))
-        .limit(1)
-    )[0] ?? null
-  );
-}
-
-export async function listTrialsByStatus(
-  rigId: string,
-  statuses: readonly TrialStatus[],
-): Promise<TrialListRow[]> {
-  return database()
-    .select(listColumns)
-    .from(trials)
-    .where(and(eq(trials.rigId, rigId), inArray(trials.status, [...statuses])))
-    .orderBy(asc(trials.createdAt));
 }
 
 /** Changes a trial if it still has one of the given statuses. Returns whether it did. */
 export async function updateTrial(
   id: string,
   from: readonly TrialStatus[],
-  change: Partial<typeof trials.$inferInsert>,
+  change: TrialChange,
 ): Promise<boolean> {
   const changed = await database()
     .update(trials)
-    .set(change)
+    .set(change as Partial<typeof trials.$inferInsert>)
     .where(and(eq(trials.id, id), inArray(trials.status, [...from])))
     .returning({ id: trials.id });
   return changed.length > 0;
 }
 
-export async function queueLength(rigId: string): Promise<number> {
-  const [row] = await database()
-    .select({ value: count() })
-    .from(trials)
-    .where(and(eq(trials.rigId, rigId), eq(trials.status, 'queued')));
-  return row?.value ?? 0;
+/** Takes all waiting trials of some kinds out of the queue. Returns their ids. */
+export async function cancelQueued(rigId: string, kinds: readonly TrialKind[]): Promise<string[]> {
+  const rows = await database()
+    .update(trials)
+    .set({ status: 'cancelled', outcome: 'Cancelled before it began.', endedAt: new Date() })
+    .where(matching({ rigId, kinds, statuses: ['queued'] }))
+    .returning({ id: trials.id });
+  return rows.map(({ id }) => id);
 }
 
-/** Finished playback trials of a rig. */
-export async function countFinished(rigId: string): Promise<number> {
-  return database().$count(
-    trials,
-    and(eq(trials.rigId, rigId), eq(trials.kind, 'playback'), eq(trials.status, 'done')),
-  );
-}
-
+/** Removes a trial with all that was recorded and noted of it. */
 export async function removeTrial(id: string): Promise<void> {
   await database().delete(trials).where(eq(trials.id, id));
-  await database().delete(samples).where(eq(samples.trialId, id));
+}
+
+/** Keeps what a trial has measured so far, in place of what was kept before. */
+export async function saveRecord(trialId: string, record: NonNullable<TrialRow['record']>): Promise<void> {
+  await database()
+    .insert(records)
+    .values({ trialId, record })
+    .onConflictDoUpdate({ target: records.trialId, set: { record } });
+}
+
+export async function saveCharges(trialId: string, charges: Buffer): Promise<void> {
+  await database()
+    .insert(slotCharges)
+    .values({ trialId, charges })
+    .onConflictDoUpdate({ target: slotCharges.trialId, set: { charges } });
+}
+
+/** Of each slot the bits of the stages to which its drop is charged; null where it was not judged. */
+export async function getCharges(trialId: string): Promise<Buffer | null> {
+  const [row] = await database().select().from(slotCharges).where(eq(slotCharges.trialId, trialId));
+  return row?.charges ?? null;
 }
 
 /** Appends a piece of a trace. Saving the same piece twice changes nothing. */

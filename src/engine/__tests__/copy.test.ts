@@ -55,8 +55,8 @@ function copySpec(source: string, destinations: readonly string[], change: Parti
 }
 
 function resultOf({ end }: Awaited<ReturnType<typeof runStorage>>): CopyResult {
-  if (!('copy' in end) || !end.copy) throw new Error(`The copy ended ${JSON.stringify(end)}`);
-  return end.copy;
+  if (!end.last?.copy) throw new Error(`The copy ended ${JSON.stringify(end)}`);
+  return end.last.copy;
 }
 
 const listsIn = async (folder: string) =>

@@ -4,10 +4,9 @@ import { encodePacketTable } from '@/core/media/packetTable';
 import { seededRandom } from '@/core/stats/random';
 import type { DecodeSpec } from '../decode/spec';
 import { EngineError } from '../errors';
-import { DecodeHost } from '@/server/runner/decodeHost';
 import { MediaReader } from '@/server/runner/mediaReader';
 import { writeTestMedia, type TestMedia } from './testMedia';
-import { workFolder } from './testTrial';
+import { startProcess, workFolder } from './testTrial';
 
 /** Whole files that damage is done to: an intra and a long-GOP codec, with the index before and behind the media, in two containers. */
 const whole: readonly (readonly [string, TestMedia])[] = [
@@ -106,7 +105,7 @@ async function outcomeOf(reader: MediaReader, path: string, decodeToo: boolean):
         setup: clip.setup,
         format: clip.format,
         packets: encodePacketTable(clip.packets),
-        settings: { kind: 'rate', passSeconds: 0.2, passes: 1 },
+        settings: { kind: 'decode-rate', passSeconds: 0.2, passes: 1 },
         cores: 'all',
       });
     return 'ready';
@@ -119,21 +118,7 @@ async function outcomeOf(reader: MediaReader, path: string, decodeToo: boolean):
 
 /** A decode trial of a file that passed for whole ends, one way or another, with words where it fails. */
 async function decodes(spec: DecodeSpec): Promise<void> {
-  const nothing = () => undefined;
-  const host = new DecodeHost(
-    join(await workFolder(), 'build', 'decode.mjs'),
-    spec,
-    {
-      onProgress: nothing,
-      onPass: nothing,
-      onCosts: nothing,
-      onSeeks: nothing,
-      onMemory: nothing,
-      onFaults: nothing,
-      onStreams: nothing,
-    },
-    watchdogMs,
-  );
+  const host = await startProcess('decode', spec, {}, watchdogMs);
   const end = await host.ended;
   if (end.kind !== 'done')
     throw new EngineError('message' in end ? end.message : 'The decode trial was cancelled by itself.');

@@ -17,17 +17,17 @@ import { formatsDecodedBy, freeProofClips, proofClips, type ProofClip } from '..
 import { judgeDevice, listDevices, readGraphics, softwareRenderer, whatIsMissing } from '../decode/devices';
 import type { DecodeSettings } from '../decode/spec';
 import type { DecodeCores } from '@/core/decode/result';
-import { DecodeHost } from '@/server/runner/decodeHost';
+import type { WatchedProcess } from '@/server/runner/watchedProcess';
 import { FrameReader } from '../media/frameReader';
 import { probeClip } from '../media/probe';
 import { noteFrame } from '../rendition/notes';
-import { smallClip, workFolder } from './testTrial';
+import { smallClip, startProcess, workFolder } from './testTrial';
 
 async function run(
   clip: DemoClip,
   settings: DecodeSettings,
   cores: DecodeCores,
-  during?: (host: DecodeHost) => void,
+  during?: (host: WatchedProcess<'decode'>) => void,
 ) {
   const path = await smallClip(clip);
   const probed = await probeClip(path);
@@ -39,8 +39,8 @@ async function run(
     steps: [] as StreamsStep[],
     faults: null as ClipFaults | null,
   };
-  const host = new DecodeHost(
-    join(await workFolder(), 'build', 'decode.mjs'),
+  const host: WatchedProcess<'decode'> = await startProcess(
+    'decode',
     {
       path,
       setup: probed.setup,
@@ -50,28 +50,22 @@ async function run(
       cores,
     },
     {
-      onProgress: () => undefined,
-      onPass: (pass) => {
+      pass: ({ pass }) => {
         told.passes.push(pass);
         during?.(host);
       },
-      onCosts: (costs) => {
+      costs: ({ costs }) => {
         told.costs = costs;
       },
-      onSeeks: (seeks) => {
-        told.seeks.push(...seeks);
-      },
-      onMemory: (bytes) => {
+      seeks: ({ seeks }) => told.seeks.push(...seeks),
+      memory: ({ bytes }) => {
         told.memory = bytes;
       },
-      onFaults: (faults) => {
+      faults: ({ faults }) => {
         told.faults = faults;
       },
-      onStreams: (step) => {
-        told.steps.push(step);
-      },
+      streams: ({ step }) => told.steps.push(step),
     },
-    20_000,
   );
   return { end: await host.ended, probed, ...told };
 }
@@ -79,10 +73,10 @@ async function run(
 test('a decode rate on one core: one thread, costs by type, and passes as many as asked', async () => {
   const { end, passes, costs, probed } = await run(
     smallLongGop,
-    { kind: 'rate', passSeconds: 0.3, passes: 2 },
+    { kind: 'decode-rate', passSeconds: 0.3, passes: 2 },
     'one',
   );
-  expect(end).toEqual({ kind: 'done' });
+  expect(end.kind).toBe('done');
   expect(passes).toHaveLength(2);
   for (const pass of passes)
     expect(pass).toMatchObject({
@@ -109,10 +103,10 @@ test('a decode rate on one core: one thread, costs by type, and passes as many a
 test('on all cores: memory, and jumps that cost more the further they are from a key frame', async () => {
   const { end, seeks, memory, passes } = await run(
     smallLongGop,
-    { kind: 'rate', passSeconds: 0.3, passes: 1 },
+    { kind: 'decode-rate', passSeconds: 0.3, passes: 1 },
     'all',
   );
-  expect(end).toEqual({ kind: 'done' });
+  expect(end.kind).toBe('done');
   expect(passes[0]!.threads).toBeGreaterThanOrEqual(1);
   expect(memory).toBeGreaterThanOrEqual(0);
   expect(Math.min(...seeks.map(({ distance }) => distance))).toBe(0);
@@ -125,10 +119,10 @@ test('on all cores: memory, and jumps that cost more the further they are from a
 test('a stand-in gives its frames on its surface at its modelled time with little processor time', async () => {
   const { end, passes } = await run(
     smallLongGop,
-    { kind: 'support', deviceId: 'stand-in-neap', passSeconds: 0.3, mostPairs: 3 },
+    { kind: 'decode-support', deviceId: 'stand-in-neap', passSeconds: 0.3, mostPairs: 3 },
     'one',
   );
-  expect(end).toEqual({ kind: 'done' });
+  expect(end.kind).toBe('done');
   expect(passes.map(({ side }) => side)).toEqual([
     'software',
     'device',
@@ -147,10 +141,10 @@ test('a stand-in gives its frames on its surface at its modelled time with littl
 test('what a stand-in does not support falls back without a word, and is found out', async () => {
   const { end, passes } = await run(
     smallTenBit,
-    { kind: 'support', deviceId: 'stand-in-neap', passSeconds: 0.3, mostPairs: 3 },
+    { kind: 'decode-support', deviceId: 'stand-in-neap', passSeconds: 0.3, mostPairs: 3 },
     'one',
   );
-  expect(end).toEqual({ kind: 'done' });
+  expect(end.kind).toBe('done');
   expect(summariseSupport(passes)).toMatchObject({
     onDevice: 0,
     check: expect.stringMatching(/silent fallback|gain without device frames/) as string,
@@ -165,7 +159,7 @@ test('what a stand-in does not support falls back without a word, and is found o
 test('a device that is not there is refused with words', async () => {
   const { end } = await run(
     smallIntra,
-    { kind: 'support', deviceId: 'device-none', passSeconds: 0.2, mostPairs: 3 },
+    { kind: 'decode-support', deviceId: 'device-none', passSeconds: 0.2, mostPairs: 3 },
     'all',
   );
   expect(end).toMatchObject({
@@ -177,15 +171,15 @@ test('a device that is not there is refused with words', async () => {
 test('streams are ramped until one misses, and every step tells its time to spare', async () => {
   const { end, steps } = await run(
     smallIntra,
-    { kind: 'streams', rate: { num: 24, den: 1 }, scale: 'quarter', seconds: 1, mostStreams: 4 },
+    { kind: 'decode-streams', rate: { num: 24, den: 1 }, scale: 'quarter', seconds: 1, mostStreams: 4 },
     'all',
   );
-  expect(end).toEqual({ kind: 'done' });
+  expect(end.kind).toBe('done');
   expect(steps[0]).toMatchObject({ streams: 1 });
   for (const step of steps) expect(step.clean).toBe(step.missed === 0 && step.leastSpareUs >= 0);
   const impossible = await run(
     smallIntra,
-    { kind: 'streams', rate: { num: 100_000, den: 1 }, scale: 'full', seconds: 1, mostStreams: 4 },
+    { kind: 'decode-streams', rate: { num: 100_000, den: 1 }, scale: 'full', seconds: 1, mostStreams: 4 },
     'all',
   );
   expect(impossible.steps).toEqual([expect.objectContaining({ streams: 1, clean: false })]);
@@ -194,11 +188,11 @@ test('streams are ramped until one misses, and every step tells its time to spar
 test('a cancelled trial ends cancelled and keeps its whole passes', async () => {
   const { end, passes } = await run(
     smallIntra,
-    { kind: 'rate', passSeconds: 0.2, passes: 20 },
+    { kind: 'decode-rate', passSeconds: 0.2, passes: 20 },
     'all',
     (host) => host.cancel(),
   );
-  expect(end).toEqual({ kind: 'cancelled' });
+  expect(end.kind).toBe('cancelled');
   expect(passes.length).toBeLessThan(20);
 });
 

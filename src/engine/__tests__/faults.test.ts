@@ -12,9 +12,6 @@ import type { DecodePass } from '@/core/decode/result';
 import type { DemoClip } from '@/demo/clips';
 import { smallIntra, smallLongGop, smallTenBit } from '@/demo/smallClips';
 import { writeOver } from '@/demo/writeOver';
-import { DecodeHost } from '@/server/runner/decodeHost';
-import { RenditionHost } from '@/server/runner/renditionHost';
-import { TimelineTestHost } from '@/server/runner/timelineTestRun';
 import { probeClip } from '../media/probe';
 import { Decoder, packetOf } from '../playback/decoder';
 import { noteFrame } from '../rendition/notes';
@@ -25,7 +22,7 @@ import { playAtLeisure } from './leisure';
 import { PatientHand } from './patientHand';
 import { writeTestMedia } from './testMedia';
 import { runTimeline, specOf, testMedia } from './testTimelineRun';
-import { analyse, runTrial, smallClip, workFolder } from './testTrial';
+import { analyse, runTrial, smallClip, startProcess, workFolder } from './testTrial';
 
 /** Place of the version in a coded frame of the ten-bit clip: behind the frame's size, its name and its header's size. */
 const laterVersion = { at: 10, bytes: Uint8Array.of(0, 9) };
@@ -333,13 +330,12 @@ test('a scrub goes on over what cannot be decoded and tells which positions thos
 test('a scrub trial none of whose positions has a picture fails with the reason, and tells what it met', async () => {
   const bad = await testMedia(await damaged(smallTenBit, [12]));
   let record: Partial<TimelineTestRecord> = {};
-  const host = new TimelineTestHost(
-    join(await workFolder(), 'build', 'timelineTest.mjs'),
+  const host = await startProcess(
+    'timelineTest',
     scrubOf(bad, 0, [12]),
     {
-      onProgress: () => undefined,
-      onRecord: (change) => {
-        record = { ...record, ...change };
+      record: (told) => {
+        record = { ...record, ...told.record };
       },
     },
     60_000,
@@ -378,29 +374,22 @@ async function decode(path: string) {
   const probed = await probeClip(path);
   const passes: DecodePass[] = [];
   let faults: ClipFaults | null = null;
-  const nothing = () => undefined;
-  const host = new DecodeHost(
-    join(await workFolder(), 'build', 'decode.mjs'),
+  const host = await startProcess(
+    'decode',
     {
       path,
       setup: probed.setup,
       format: probed.format,
       packets: encodePacketTable(probed.packets),
-      settings: { kind: 'rate', passSeconds: 0.2, passes: 2 },
+      settings: { kind: 'decode-rate', passSeconds: 0.2, passes: 2 },
       cores: 'all',
     },
     {
-      onProgress: nothing,
-      onPass: (pass) => passes.push(pass),
-      onCosts: nothing,
-      onSeeks: nothing,
-      onMemory: nothing,
-      onFaults: (told) => {
-        faults = told;
+      pass: ({ pass }) => passes.push(pass),
+      faults: (told) => {
+        ({ faults } = told);
       },
-      onStreams: nothing,
     },
-    20_000,
   );
   return { end: await host.ended, passes, faults };
 }
@@ -458,28 +447,29 @@ test('a rendition keeps its length: where a frame cannot be decoded the one befo
     const sourcePath = await damaged(smallTenBit, frames);
     const source = await probeClip(sourcePath);
     const outputPath = `${sourcePath}.made.mov`;
-    const host = new RenditionHost(
-      join(await workFolder(), 'build', 'rendition.mjs'),
-      {
-        sourcePath,
-        outputPath,
-        presetId: 'prores-proxy',
-        raster: 'full',
-        rate: source.format.rate,
-        frames: source.frames,
-        identity: source.identity,
-        startTimecode: source.startTimecode,
-        threads: 2,
-        sampleFrames: null,
-      },
-      () => undefined,
-      20_000,
-    );
+    const host = await startProcess('rendition', {
+      sourcePath,
+      outputPath,
+      presetId: 'prores-proxy',
+      raster: 'full',
+      rate: source.format.rate,
+      frames: source.frames,
+      identity: source.identity,
+      startTimecode: source.startTimecode,
+      threads: 2,
+      sampleFrames: null,
+    });
     const end = await host.ended;
     if (end.kind !== 'done') throw new Error(JSON.stringify(end));
-    expect(end.work.frames).toBe(48);
-    expect(countIn(end.work.faults?.damage)).toBe(frames.length);
-    expect(end.check).toMatchObject({ method: 'frame code', frames: 48, same: 48, wrong: 0, missing: 0 });
+    expect(end.last.work?.frames).toBe(48);
+    expect(countIn(end.last.work?.faults?.damage)).toBe(frames.length);
+    expect(end.last.check).toMatchObject({
+      method: 'frame code',
+      frames: 48,
+      same: 48,
+      wrong: 0,
+      missing: 0,
+    });
     // By another reading, every frame of the rendition carries its own number but for the repeated ones.
     const expected = Array.from({ length: 48 }, (_, frame) => frame);
     frames.forEach((frame, at) => {

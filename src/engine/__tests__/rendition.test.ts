@@ -2,26 +2,26 @@ import { existsSync } from 'node:fs';
 import { join } from 'node:path';
 import { isProved } from '@/core/rendition/frameCheck';
 import { presetOf, renditionPresets } from '@/core/rendition/presets';
-import { RenditionHost } from '@/server/runner/renditionHost';
+import type { WatchedProcess } from '@/server/runner/watchedProcess';
 import { probeClip } from '../media/probe';
 import type { RenditionSpec } from '../rendition/spec';
 import { writeTestMedia, type TestMedia } from './testMedia';
-import { workFolder } from './testTrial';
+import { startProcess, workFolder } from './testTrial';
 
 let made = 0;
 
 async function make(
   media: TestMedia,
   change: Partial<RenditionSpec> = {},
-  during?: (host: RenditionHost) => void,
+  during?: (host: WatchedProcess<'rendition'>) => void,
 ) {
   const base = join(await workFolder(), 'renditions');
   const sourcePath = join(base, `source-${made++}.mov`);
   await writeTestMedia(sourcePath, media);
   const source = await probeClip(sourcePath);
   const outputPath = join(base, `made-${made}.mov`);
-  const host = new RenditionHost(
-    join(await workFolder(), 'build', 'rendition.mjs'),
+  const host: WatchedProcess<'rendition'> = await startProcess(
+    'rendition',
     {
       sourcePath,
       outputPath,
@@ -35,8 +35,7 @@ async function make(
       sampleFrames: null,
       ...change,
     },
-    () => during?.(host),
-    20_000,
+    { progress: () => during?.(host) },
   );
   return { end: await host.ended, source, outputPath };
 }
@@ -61,7 +60,7 @@ test.each(renditionPresets.map(({ id }) => [id]))(
   async (presetId) => {
     const { end, source, outputPath } = await make(rich, { presetId });
     if (end.kind !== 'done') throw new Error(JSON.stringify(end));
-    expect(end.check).toMatchObject({ method: 'frame code', same: 40, wrong: 0, missing: 0 });
+    expect(end.last.check).toMatchObject({ method: 'frame code', same: 40, wrong: 0, missing: 0 });
     const copy = await probeClip(outputPath);
     expect(copy).toMatchObject({
       frames: 40,
@@ -83,8 +82,8 @@ test.each(renditionPresets.map(({ id }) => [id]))(
       });
     if (presetOf(presetId).pixelFormats.includes('yuv422p10le'))
       expect(copy.format).toMatchObject({ bitDepth: 10, chroma: '4:2:2' }); // kept where the codec can
-    expect(end.work.stageUs.encode).toBeGreaterThan(0);
-    expect(end.work.audioTracks).toBe(1);
+    expect(end.last.work!.stageUs.encode).toBeGreaterThan(0);
+    expect(end.last.work!.audioTracks).toBe(1);
   },
 );
 
@@ -92,8 +91,8 @@ test('half and quarter raster; a picture without a code is checked by its distan
   for (const raster of ['half', 'quarter'] as const) {
     const { end, outputPath } = await make({ ...rich, uncoded: true }, { raster });
     if (end.kind !== 'done') throw new Error(JSON.stringify(end));
-    expect(end.check!.method).toBe('picture distance');
-    expect(isProved(end.check!)).toBe(true);
+    expect(end.last.check!.method).toBe('picture distance');
+    expect(isProved(end.last.check!)).toBe(true);
     expect((await probeClip(outputPath)).format).toMatchObject(
       raster === 'half' ? { width: 128, height: 72 } : { width: 64, height: 36 },
     );
@@ -121,7 +120,7 @@ test('a variable rate is kept where the codec can, and refused where it cannot',
 
 test('a rendition that is cancelled ends at once; a sample makes only its frames', async () => {
   const long = { ...rich, frames: 200 };
-  expect((await make(long, {}, (host) => host.cancel())).end).toEqual({ kind: 'cancelled' });
+  expect((await make(long, {}, (host) => host.cancel())).end.kind).toBe('cancelled');
   const { end } = await make(long, { sampleFrames: 24 });
   expect(end).toMatchObject({ kind: 'done', work: { frames: 24 }, check: null });
 });

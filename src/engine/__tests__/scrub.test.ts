@@ -6,14 +6,14 @@ import { summariseScrub } from '@/core/scrub/analyse';
 import type { Gesture } from '@/core/scrub/gesture';
 import { sideBySide } from '@/core/timeline/loads';
 import { smallIntra, smallLongGop } from '@/demo/smallClips';
-import { TimelineTestHost, type TimelineTestEnd } from '@/server/runner/timelineTestRun';
+import type { WatchedProcess } from '@/server/runner/watchedProcess';
 import { scrubTimeline } from '../scrub/scrubTimeline';
 import type { TimelineTestRecord, TimelineTestSettings } from '../scrub/spec';
 import { OpenTimeline } from '../timeline/openTimeline';
 import type { TimelineSpec } from '../timeline/spec';
 import type { FromViewer, ToViewer } from '../timeline/viewerSpec';
 import { PatientHand } from './patientHand';
-import { smallClip, workFolder } from './testTrial';
+import { smallClip, startProcess, workFolder } from './testTrial';
 import { specOf, testMedia } from './testTimelineRun';
 
 Log.setLevel(AV_LOG_FATAL);
@@ -85,25 +85,25 @@ async function runTest(
   source: TimelineSpec,
   settings: TimelineTestSettings,
   gesture: Gesture | null = null,
-  during?: (host: TimelineTestHost) => void,
+  during?: (host: WatchedProcess<'timelineTest'>) => void,
 ) {
   let record: Partial<TimelineTestRecord> = {};
   const notes: string[] = [];
-  const host: TimelineTestHost = new TimelineTestHost(
-    join(await workFolder(), 'build', 'timelineTest.mjs'),
+  const host: WatchedProcess<'timelineTest'> = await startProcess(
+    'timelineTest',
     { source, settings, gesture },
     {
-      onProgress: ({ note }) => {
-        notes.push(note);
+      progress: ({ progress }) => {
+        notes.push(progress.note);
         during?.(host);
       },
-      onRecord: (change) => {
-        record = { ...record, ...change };
+      record: (told) => {
+        record = { ...record, ...told.record };
       },
     },
     60_000,
   );
-  const end: TimelineTestEnd = await host.ended;
+  const end = await host.ended;
   return { end, record, notes };
 }
 
@@ -113,7 +113,7 @@ test('a scrub trial in its own process leaves its requests and how cold they wer
     { kind: 'scrub', scale: 'half', threads: 0, warm: false, gesture: { kind: 'jumps', seed: 1, speed: 4 } },
     unhurried([3, 40, 7]),
   );
-  expect(end).toEqual({ kind: 'done' });
+  expect(end.kind).toBe('done');
   expect(record.requests).toHaveLength(3);
   expect(record.cold?.method).toMatch(/direct|evicted/);
 });
@@ -128,7 +128,7 @@ test('a ramp plays more and more until it drops or reaches its most', async () =
     threads: 1,
     warm: true,
   });
-  expect(end).toEqual({ kind: 'done' });
+  expect(end.kind).toBe('done');
   const probes = record.probes ?? [];
   expect(probes.map(({ scale }) => scale)).toEqual(expect.arrayContaining(['quarter', 'full']));
   expect(probes[0]).toMatchObject({ scale: 'quarter', level: 1, slots: 24 });
@@ -136,8 +136,8 @@ test('a ramp plays more and more until it drops or reaches its most', async () =
 });
 
 test('a calibration times every effect at every scale', async () => {
-  const { end, record, notes } = await runTest(intra, { kind: 'costs', threads: 1, warm: true });
-  expect(end).toEqual({ kind: 'done' });
+  const { end, record, notes } = await runTest(intra, { kind: 'calibration', threads: 1, warm: true });
+  expect(end.kind).toBe('done');
   expect(record.costs?.scales.map(({ scale }) => scale)).toEqual(['full', 'half', 'quarter']);
   for (const { baseUs, effects } of record.costs?.scales ?? []) {
     expect(baseUs).toBeGreaterThan(0);
@@ -155,7 +155,7 @@ test('a cancelled test ends at once', async () => {
     null,
     (host) => host.cancel(),
   );
-  expect(end).toEqual({ kind: 'cancelled' });
+  expect(end.kind).toBe('cancelled');
 });
 
 describe('the viewer of a page', () => {

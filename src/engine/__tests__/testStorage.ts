@@ -4,14 +4,21 @@ import { randomBytes } from 'node:crypto';
 import { decodeBlocks, joinBlocks, type Blocks } from '@/core/storage/blocks';
 import type { StorageModel } from '@/core/storage/model';
 import { modelOf } from '@/core/storage/presets';
-import { StorageHost, type StorageEnd } from '@/server/runner/storageHost';
+import { hear, WatchedProcess, type ProcessEnd } from '@/server/runner/watchedProcess';
 import type { ColdProof } from '../media/coldFile';
-import type { CopiedFile, StorageProgress, StorageSpec, ThroughputSettings, WriteWay } from '../storage/spec';
+import type {
+  CopiedFile,
+  FromStorage,
+  StorageProgress,
+  StorageSpec,
+  ThroughputSettings,
+  WriteWay,
+} from '../storage/spec';
 import { workFolder } from './testTrial';
 
 /** Runs real storage processes in folders of their own. */
 export interface StorageRun {
-  readonly end: StorageEnd;
+  readonly end: ProcessEnd<'storage'>;
   readonly blocks: Blocks;
   readonly files: readonly CopiedFile[];
   readonly steps: readonly number[];
@@ -20,7 +27,7 @@ export interface StorageRun {
 }
 
 /** Called with each report and the running host. */
-type During = (progress: StorageProgress, host: StorageHost) => void | Promise<void>;
+type During = (progress: StorageProgress, host: WatchedProcess<'storage'>) => void | Promise<void>;
 
 export async function runStorage(
   spec: StorageSpec,
@@ -32,23 +39,25 @@ export async function runStorage(
   const steps: number[] = [];
   let cold: ColdProof | null = null;
   let writes: WriteWay | null = null;
-  const host: StorageHost = new StorageHost(
+  const host: WatchedProcess<'storage'> = new WatchedProcess(
+    'storage',
     join(await workFolder(), 'build', 'storage.mjs'),
     spec,
     {
-      onPrepared: (toldCold, toldWrites) => {
-        cold = toldCold;
-        writes = toldWrites;
-      },
-      onBlocks: ({ from, data }) => {
-        expect(from).toBe(parts.reduce((sum, part) => sum + part.length, 0));
-        parts.push(decodeBlocks(data));
-      },
-      onStep: (streams) => steps.push(streams),
-      onCopied: (file) => files.push(file),
-      onProgress: (progress) => void during?.(progress, host),
+      watchdogMs,
+      onMessage: hear<FromStorage>({
+        prepared: (told) => {
+          ({ cold, writes } = told);
+        },
+        blocks: ({ from, data }) => {
+          expect(from).toBe(parts.reduce((sum, part) => sum + part.length, 0));
+          parts.push(decodeBlocks(data));
+        },
+        step: ({ streams }) => steps.push(streams),
+        copied: ({ file }) => files.push(file),
+        progress: ({ progress }) => during?.(progress, host),
+      }),
     },
-    watchdogMs,
   );
   const end = await host.ended;
   return { end, blocks: joinBlocks(parts), files, steps, cold, writes };

@@ -7,9 +7,9 @@ import { planCourse, type CoursePlan } from '@/core/timeline/course';
 import { courseLength, type Course } from '@/core/timeline/flatten';
 import { lengthOf, type MediaRef, type Timeline } from '@/core/timeline/model';
 import { chargeParts } from '@/core/timeline/parts';
-import { TrialHost, type TrialEnd } from '@/server/runner/trialHost';
+import { hear, WatchedProcess, type ProcessEnd } from '@/server/runner/watchedProcess';
 import { probeClip, type ProbedClip } from '../media/probe';
-import type { PlaybackSettings, RunConditions, RunFindings } from '../playback/spec';
+import type { FromTrial, PlaybackSettings, RunConditions, RunFindings } from '../playback/spec';
 import type { TimelineMediaSpec, TimelineSpec } from '../timeline/spec';
 import { plainSettings, workFolder } from './testTrial';
 
@@ -66,7 +66,7 @@ export function specOf(
 }
 
 export interface TimelineRun {
-  readonly end: TrialEnd;
+  readonly end: ProcessEnd<'trial'>;
   readonly trace: Trace;
   readonly plan: CoursePlan;
   readonly course: Course;
@@ -92,7 +92,8 @@ export async function runTimeline(
   let findings: RunFindings | null = null;
   let faults: RunFaults | null = null;
   let conditions: RunConditions | null = null;
-  const host = new TrialHost(
+  const host = new WatchedProcess(
+    'trial',
     join(await workFolder(), 'build', 'trial.mjs'),
     {
       trialId: 'test',
@@ -100,24 +101,23 @@ export async function runTimeline(
       settings: { ...plainSettings, ...settings },
     },
     {
-      onPrepared: (told) => {
-        conditions = told;
-      },
-      onFaults: (told) => {
-        faults = told;
-      },
-      onFindings: (told) => {
-        findings = told;
-      },
-      onCounters: () => undefined,
-      onPicture: (frame, jpeg) => pictures.push({ frame, jpeg }),
-      onBatch: (batch) => {
-        parts.push(decodeTrace(batch.data));
-      },
+      watchdogMs: 20_000,
+      onMessage: hear<FromTrial>({
+        prepared: (told) => {
+          conditions = told.conditions;
+        },
+        faults: (told) => {
+          faults = told.faults;
+        },
+        findings: (told) => {
+          findings = told.findings;
+        },
+        picture: ({ frame, jpeg }) => pictures.push({ frame, jpeg }),
+        batch: (batch) => parts.push(decodeTrace(batch.data)),
+      }),
     },
-    20_000,
   );
-  host.setViewers(viewers);
+  host.send({ type: 'viewers', count: viewers });
   const end = await host.ended;
   const tables = new Map(Object.entries(spec.media).map(([id, { packets }]) => [id, packets]));
   return {

@@ -12,8 +12,9 @@ import type { Rational } from '@/core/time/rational';
 import type { DemoClip } from '@/demo/clips';
 import { encodeDemoClip } from '@/demo/encodeClip';
 import { probeClip, type ProbedClip } from '../media/probe';
-import type { LiveCounters, PlaybackSettings, RunConditions, RunFindings } from '../playback/spec';
-import { TrialHost, type TrialEnd } from '@/server/runner/trialHost';
+import type { ProcessName, ProcessTypes } from '../processes';
+import type { FromTrial, LiveCounters, PlaybackSettings, RunConditions, RunFindings } from '../playback/spec';
+import { hear, WatchedProcess, type ProcessEnd } from '@/server/runner/watchedProcess';
 
 /** Runs real trial processes on small generated clips. */
 let folder: Promise<string> | null = null;
@@ -30,6 +31,19 @@ export function workFolder(): Promise<string> {
 afterAll(async () => {
   if (folder) await rm(await folder, { recursive: true, force: true });
 });
+
+/** Starts a measuring process under watch. @param heard what is called for each type of message */
+export async function startProcess<Name extends ProcessName>(
+  name: Name,
+  spec: ProcessTypes[Name]['spec'],
+  heard: Parameters<typeof hear<ProcessTypes[Name]['says']>>[0] = {},
+  watchdogMs = 20_000,
+): Promise<WatchedProcess<Name>> {
+  return new WatchedProcess(name, join(await workFolder(), 'build', `${name}.mjs`), spec, {
+    watchdogMs,
+    onMessage: hear<ProcessTypes[Name]['says']>(heard),
+  });
+}
 
 export async function smallClip(clip: DemoClip): Promise<string> {
   const base = await workFolder();
@@ -49,7 +63,7 @@ export const plainSettings: PlaybackSettings = {
 };
 
 export interface TestRun {
-  readonly end: TrialEnd;
+  readonly end: ProcessEnd<'trial'>;
   readonly trace: Trace;
   readonly conditions: RunConditions | null;
   readonly findings: RunFindings | null;
@@ -64,7 +78,7 @@ export interface RunOptions {
   readonly watchdogMs?: number;
   readonly viewers?: number;
   /** Called with the host as soon as slots have been saved. */
-  readonly during?: (host: TrialHost) => void | Promise<void>;
+  readonly during?: (host: WatchedProcess<'trial'>) => void | Promise<void>;
   /** Reads this file instead of the probed one. */
   readonly readFrom?: string;
   /** Reads through this model. */
@@ -98,7 +112,8 @@ export async function runTrial(
   let findings: RunFindings | null = null;
   let faults: RunFaults | null = null;
   let begun = false;
-  const host = new TrialHost(
+  const host = new WatchedProcess(
+    'trial',
     join(base, 'build', 'trial.mjs'),
     {
       trialId: 'test',
@@ -114,27 +129,29 @@ export async function runTrial(
       settings: { ...plainSettings, ...settings },
     },
     {
-      onPrepared: (told) => {
-        conditions = told;
-      },
-      onFaults: (told) => {
-        faults = told;
-      },
-      onFindings: (told) => {
-        findings = told;
-      },
-      onCounters: (told) => counters.push(told),
-      onPicture: (frame, jpeg) => pictures.push({ frame, jpeg }),
-      onBatch: (batch) => {
-        expect(batch.from).toBe(parts.reduce((sum, part) => sum + part.length, 0));
-        parts.push(decodeTrace(batch.data));
-        if (!begun) void during?.(host);
-        begun = true;
-      },
+      watchdogMs,
+      onMessage: hear<FromTrial>({
+        prepared: (told) => {
+          conditions = told.conditions;
+        },
+        faults: (told) => {
+          faults = told.faults;
+        },
+        findings: (told) => {
+          findings = told.findings;
+        },
+        counters: (told) => counters.push(told.counters),
+        picture: ({ frame, jpeg }) => pictures.push({ frame, jpeg }),
+        batch: (batch) => {
+          expect(batch.from).toBe(parts.reduce((sum, part) => sum + part.length, 0));
+          parts.push(decodeTrace(batch.data));
+          if (!begun) void during?.(host);
+          begun = true;
+        },
+      }),
     },
-    watchdogMs,
   );
-  host.setViewers(viewers);
+  host.send({ type: 'viewers', count: viewers });
   const end = await host.ended;
   return { end, trace: joinTraces(parts), conditions, findings, faults, probed, counters, pictures };
 }

@@ -259,10 +259,10 @@ test('a ramp finds how many streams a stand-in carries, and what held it', async
   const one = demand.meanBitsPerSecond / 8;
   const standIn = steadyModel((one * 3.4) / 1e6);
   const run = await runStorage({
-    kind: 'streams',
+    kind: 'streams-carried',
     trialId: 'ramp',
     volume: { path: source.path.slice(0, source.path.lastIndexOf('/')), standIn },
-    settings: { kind: 'streams', clipId: 'x', clipPath: 'x', seconds: 4, mostStreams: 8 },
+    settings: { kind: 'streams-carried', clipId: 'x', clipPath: 'x', seconds: 4, mostStreams: 8 },
     source,
   });
   expect(run.end.kind).toBe('done');

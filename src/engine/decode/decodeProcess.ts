@@ -30,7 +30,7 @@ async function perform(spec: DecodeSpec): Promise<void> {
   Log.setLevel(AV_LOG_FATAL);
   try {
     const { settings } = spec;
-    if (settings.kind === 'streams') {
+    if (settings.kind === 'decode-streams') {
       const streams = new StreamsRun(spec, settings, tell);
       run = streams;
       if (!cancelled) await streams.run();
@@ -38,12 +38,14 @@ async function perform(spec: DecodeSpec): Promise<void> {
       const decode = new DecodeRun(spec, tell);
       run = decode;
       if (!cancelled)
-        await (settings.kind === 'rate' ? decode.rate(settings) : decode.support(settings)).finally(() => {
-          const { clipFaults: faults } = decode;
-          if (faults) tell({ type: 'faults', faults });
-        });
+        await (settings.kind === 'decode-rate' ? decode.rate(settings) : decode.support(settings)).finally(
+          () => {
+            const { clipFaults: faults } = decode;
+            if (faults) tell({ type: 'faults', faults });
+          },
+        );
     }
-    tell({ type: 'finished', cancelled: run.stopped || cancelled });
+    tell({ type: 'finished', stopped: run.stopped || cancelled ? 'cancelled' : null });
   } catch (error) {
     tell(failureOf(error));
   }

@@ -4,17 +4,18 @@ import type { Format } from '@/core/media/format';
 import type { Rational } from '@/core/time/rational';
 import type { CodecSetup } from '../media/probe';
 import type { PlaybackScale } from '../playback/spec';
+import type { Failed, Finished } from '../processes';
 
 /** How fast a format decodes in software, alone. */
 export interface RateSettings {
-  readonly kind: 'rate';
+  readonly kind: 'decode-rate';
   readonly passSeconds: number;
   readonly passes: number;
 }
 
 /** Whether a device decodes it faster than software: pairs A B A B. */
 export interface SupportSettings {
-  readonly kind: 'support';
+  readonly kind: 'decode-support';
   readonly deviceId: string;
   readonly passSeconds: number;
   /** Pairs at most; three are always run. */
@@ -23,7 +24,7 @@ export interface SupportSettings {
 
 /** How many streams decode side by side at a rate. */
 export interface DecodeStreamsSettings {
-  readonly kind: 'streams';
+  readonly kind: 'decode-streams';
   readonly rate: Rational;
   readonly scale: PlaybackScale;
   readonly seconds: number;
@@ -62,7 +63,7 @@ export type FromDecode =
   | { readonly type: 'memory'; readonly bytes: number }
   | { readonly type: 'streams'; readonly step: StreamsStep }
   | { readonly type: 'faults'; readonly faults: ClipFaults }
-  | { readonly type: 'finished'; readonly cancelled: boolean }
-  | { readonly type: 'failed'; readonly message: string; readonly detail: string };
+  | Finished
+  | Failed;
 
 export type ToDecode = { readonly type: 'start'; readonly spec: DecodeSpec } | { readonly type: 'cancel' };

@@ -7,6 +7,7 @@ import type { StorageModel } from '@/core/storage/model';
 import type { PartTimes } from '@/core/timeline/parts';
 import type { CourseSpec } from '../timeline/spec';
 import type { InjectedFault } from './faults';
+import type { Failed, Finished } from '../processes';
 
 export type { PlaybackScale };
 
@@ -93,14 +94,12 @@ export type FromTrial =
   | { readonly type: 'batch'; readonly from: number; readonly count: number; readonly data: Uint8Array }
   | { readonly type: 'counters'; readonly counters: LiveCounters }
   | { readonly type: 'picture'; readonly frame: number; readonly jpeg: Uint8Array }
-  | {
-      readonly type: 'finished';
-      readonly cancelled: boolean;
+  | (Finished & {
       readonly cpuUs: number;
       readonly wallUs: number;
       readonly peakMemoryBytes: number;
-    }
-  | { readonly type: 'failed'; readonly message: string; readonly detail: string };
+    })
+  | Failed;
 
 export type ToTrial =
   | { readonly type: 'start'; readonly spec: TrialSpec }

@@ -103,7 +103,7 @@ async function report(prepared: PreparedRun, running: Player, recorder: TraceRec
   const cpu = process.cpuUsage(cpuBefore);
   return {
     type: 'finished',
-    cancelled,
+    stopped: cancelled ? 'cancelled' : null,
     cpuUs: cpu.user + cpu.system,
     wallUs: monotonicUs() - beganUs,
     peakMemoryBytes: process.resourceUsage().maxRSS * 1024,

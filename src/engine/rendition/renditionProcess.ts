@@ -27,8 +27,8 @@ async function perform(spec: RenditionSpec): Promise<void> {
     run = new RenditionRun(spec, tell);
     const made = cancelled ? null : await run.run();
     // One that is cancelled while it is checked is made but not proved: it is not done.
-    if (made === null || cancelled) tell({ type: 'finished', cancelled: true, work: null, check: null });
-    else tell({ type: 'finished', cancelled: false, work: made.work, check: made.check });
+    if (made === null || cancelled) tell({ type: 'finished', stopped: 'cancelled', work: null, check: null });
+    else tell({ type: 'finished', stopped: null, work: made.work, check: made.check });
   } catch (error) {
     tell(failureOf(error, 'Making this rendition'));
   }

@@ -3,6 +3,7 @@ import type { RasterFraction } from '@/core/rendition/presets';
 import type { FrameCheck } from '@/core/rendition/frameCheck';
 import type { ClipIdentity } from '@/core/media/identity';
 import type { Rational } from '@/core/time/rational';
+import type { Failed, Finished } from '../processes';
 
 /** All that a rendition process needs; it never asks the database. */
 export interface RenditionSpec {
@@ -47,13 +48,11 @@ export interface RenditionProgress {
 
 export type FromRendition =
   | { readonly type: 'progress'; readonly progress: RenditionProgress }
-  | {
-      readonly type: 'finished';
-      readonly cancelled: boolean;
+  | (Finished & {
       readonly work: RenditionWork | null;
       readonly check: FrameCheck | null;
-    }
-  | { readonly type: 'failed'; readonly message: string; readonly detail: string };
+    })
+  | Failed;
 
 export type ToRendition =
   { readonly type: 'start'; readonly spec: RenditionSpec } | { readonly type: 'cancel' };

@@ -1,11 +1,12 @@
 import type { RunFaults } from '@/core/media/faults';
-import type { ScrubRequest, ScrubSummary } from '@/core/scrub/analyse';
+import type { ScrubRequest } from '@/core/scrub/analyse';
 import type { BuiltInGesture, Gesture } from '@/core/scrub/gesture';
 import type { EffectCosts } from '@/core/timeline/effectCosts';
-import type { RampFamily, RampProbe, RampResult } from '@/core/timeline/ramp';
+import type { RampFamily, RampProbe } from '@/core/timeline/ramp';
 import type { ColdProof } from '../media/coldFile';
 import type { PlaybackScale } from '../playback/spec';
 import type { TimelineSpec } from '../timeline/spec';
+import type { Failed, Finished } from '../processes';
 
 interface Common {
   readonly threads: number;
@@ -29,11 +30,11 @@ export interface RampSettings extends Common {
   readonly scales: readonly PlaybackScale[];
 }
 
-export interface CostsSettings extends Common {
-  readonly kind: 'costs';
+export interface CalibrationSettings extends Common {
+  readonly kind: 'calibration';
 }
 
-export type TimelineTestSettings = ScrubSettings | RampSettings | CostsSettings;
+export type TimelineTestSettings = ScrubSettings | RampSettings | CalibrationSettings;
 
 /** All that the process needs. */
 export interface TimelineTestSpec {
@@ -60,16 +61,11 @@ export interface TimelineTestRecord {
   readonly faults?: RunFaults;
 }
 
-export type TimelineTestResult =
-  | { readonly kind: 'scrub'; readonly summary: ScrubSummary }
-  | { readonly kind: 'ramp'; readonly ramp: RampResult }
-  | { readonly kind: 'costs'; readonly costs: EffectCosts };
-
 export type FromTimelineTest =
   | { readonly type: 'progress'; readonly progress: TimelineTestProgress }
   | { readonly type: 'record'; readonly record: Partial<TimelineTestRecord> }
-  | { readonly type: 'finished'; readonly cancelled: boolean }
-  | { readonly type: 'failed'; readonly message: string; readonly detail: string };
+  | Finished
+  | Failed;
 
 export type ToTimelineTest =
   { readonly type: 'start'; readonly spec: TimelineTestSpec } | { readonly type: 'cancel' };

@@ -28,7 +28,7 @@ async function runTest(spec: TimelineTestSpec): Promise<void> {
   try {
     Log.setLevel(AV_LOG_FATAL);
     await measure(spec);
-    tell({ type: 'finished', cancelled });
+    tell({ type: 'finished', stopped: cancelled ? 'cancelled' : null });
   } catch (error) {
     tell(failureOf(error));
   }
@@ -36,7 +36,7 @@ async function runTest(spec: TimelineTestSpec): Promise<void> {
 }
 
 async function measure({ source, settings, gesture }: TimelineTestSpec): Promise<void> {
-  const looks = settings.kind === 'costs' ? { ...source.looks, ...calibrationLooks } : source.looks;
+  const looks = settings.kind === 'calibration' ? { ...source.looks, ...calibrationLooks } : source.looks;
   const opened = await OpenTimeline.open({ ...source, looks }, settings.warm);
   tell({ type: 'record', record: { cold: opened.cold } });
   const progress = (told: Extract<FromTimelineTest, { type: 'progress' }>['progress']) =>
@@ -58,7 +58,7 @@ async function measure({ source, settings, gesture }: TimelineTestSpec): Promise
         if (!cancelled) await ramp.run();
         break;
       }
-      case 'costs': {
+      case 'calibration': {
         const costs = await measureEffects(
           opened,
           source.timeline,

@@ -53,7 +53,7 @@ export class Measurement {
   private stepBeganUs = Number.NaN;
 
   constructor(
-    private readonly spec: Extract<StorageSpec, { kind: 'throughput' | 'streams' }>,
+    private readonly spec: Extract<StorageSpec, { kind: 'throughput' | 'streams-carried' }>,
     private readonly tell: (message: FromStorage) => void,
     private readonly workerPath: URL,
   ) {}
@@ -144,7 +144,7 @@ export class Measurement {
     volume,
     settings,
     source,
-  }: Extract<StorageSpec, { kind: 'streams' }>): Promise<void> {
+  }: Extract<StorageSpec, { kind: 'streams-carried' }>): Promise<void> {
     const readable = await this.openSource(source);
     this.steps = mostRampSteps;
     this.tell({ type: 'prepared', cold: readable.proof, writes: null });

@@ -1,7 +1,8 @@
 import type { StorageModel } from '@/core/storage/model';
-import type { CopyWork } from '@/core/storage/copyRates';
+import type { CopyResult } from '@/core/storage/copy';
 import type { Rational } from '@/core/time/rational';
 import type { ColdProof } from '../media/coldFile';
+import type { Failed, Finished } from '../processes';
 
 export const throughputTests = [
   'sequential-read',
@@ -28,7 +29,7 @@ export interface ThroughputSettings {
 }
 
 export interface StreamsSettings {
-  readonly kind: 'streams';
+  readonly kind: 'streams-carried';
   readonly clipId: string;
   readonly clipPath: string;
   /** How long each number of streams is played. */
@@ -102,7 +103,7 @@ export type StorageSpec =
       readonly source: ReadSource | null;
     }
   | {
-      readonly kind: 'streams';
+      readonly kind: 'streams-carried';
       readonly trialId: string;
       readonly volume: VolumeAccess;
       readonly settings: StreamsSettings;
@@ -141,20 +142,7 @@ export interface StorageProgress {
   readonly note: string;
 }
 
-export interface CopyResult {
-  readonly work: CopyWork;
-  readonly files: number;
-  readonly bytes: number;
-  readonly seconds: number;
-  readonly copied: number;
-  readonly present: number;
-  readonly conflicts: number;
-  readonly damaged: number;
-  /** Links and special files that were left out. */
-  readonly leftOut: number;
-  /** Hash lists that were written, as paths. */
-  readonly hashLists: readonly string[];
-}
+export type { CopyResult };
 
 /** How writes reach the device: past the system's cache, or through it and each waited for. */
 export type WriteWay = 'direct' | 'synchronous';
@@ -165,12 +153,8 @@ export type FromStorage =
   | { readonly type: 'step'; readonly streams: number }
   | { readonly type: 'copied'; readonly file: CopiedFile }
   | { readonly type: 'progress'; readonly progress: StorageProgress }
-  | {
-      readonly type: 'finished';
-      readonly stopped: 'cancelled' | 'paused' | null;
-      readonly copy: CopyResult | null;
-    }
-  | { readonly type: 'failed'; readonly message: string; readonly detail: string };
+  | (Finished & { readonly copy: CopyResult | null })
+  | Failed;
 
 export type ToStorage =
   | { readonly type: 'start'; readonly spec: StorageSpec }

@@ -1,26 +1,14 @@
 import { connection } from '@/db/client';
 import type { ClipWithVolume } from '@/db/queries/clips';
 import { smallIntra } from '@/demo/smallClips';
-import { cancelDecodeTrial, startDecodeRates } from '../decode';
+import { startDecodeRates } from '../decode';
 import { subscribe, type NavvyEvent } from '../events';
 import { actOnPlan, startPlan } from '../plans';
-import {
-  cancelRenditions,
-  pauseRenditions,
-  requireRenditionJob,
-  resumeRenditions,
-  startRenditions,
-} from '../renditions';
-import {
-  cancelStorageTrial,
-  pauseCopy,
-  requireStorageTrial,
-  resumeCopy,
-  startCopy,
-  startThroughput,
-} from '../storage';
-import { cancelTest, startCosts } from '../timelineTests';
-import { cancelTrial, startPlayback } from '../trials';
+import { startRenditions } from '../renditions';
+import { startCopy, startThroughput } from '../storage';
+import { startCosts } from '../timelineTests';
+import { cancelTrial, controlTrial, pauseTrial, requireTrial, resumeTrial } from '../trialControls';
+import { startPlayback } from '../trials';
 import { copyInput, decodeRateInput, planInput, renditionInput, throughputInput } from '../validation';
 import { emptyVolume, onTestDatabase, scannedClip } from './testDatabase';
 
@@ -110,22 +98,22 @@ describe('what begins while it is cancelled is stopped, and not said to have end
     ['playback', 'trials', () => startPlayback({ clipId: clip.id, ...playback }), cancelTrial],
     [
       'decoding',
-      'decode_trials',
+      'trials',
       async () =>
         (
           await startDecodeRates(
             await decodeRateInput.validate({ clipIds: [clip.id], passSeconds: 0.2, passes: 1 }),
           )
         )[0]!,
-      cancelDecodeTrial,
+      cancelTrial,
     ],
-    ['throughput', 'storage_trials', throughput, cancelStorageTrial],
-    ['renditions', 'rendition_jobs', renditions, cancelRenditions],
+    ['throughput', 'trials', throughput, cancelTrial],
+    ['renditions', 'trials', renditions, cancelTrial],
     [
       'effect costs',
-      'timeline_tests',
+      'trials',
       () => startCosts({ clipId: clip.id, timelineId: null, threads: 0 }),
-      cancelTest,
+      cancelTrial,
     ],
     ['a matrix', 'plans', plan, (id) => actOnPlan(id, { action: 'cancel', position: null, cell: null })],
     [
@@ -145,21 +133,21 @@ describe('what begins while it is cancelled is stopped, and not said to have end
 
 test('what waits is paused before it begins, and goes on', async () => {
   const copied = await copy();
-  await pauseCopy(copied);
-  expect(await requireStorageTrial(copied)).toMatchObject({
+  await pauseTrial(copied);
+  expect(await requireTrial(copied)).toMatchObject({
     status: 'paused',
     outcome: 'Paused before it began.',
   });
-  await resumeCopy(copied);
-  expect((await requireStorageTrial(copied)).status).toBe('queued');
+  await resumeTrial(copied);
+  expect((await requireTrial(copied)).status).toBe('queued');
   const batch = await renditions();
-  await pauseRenditions(batch);
-  expect(await requireRenditionJob(batch)).toMatchObject({
+  await pauseTrial(batch);
+  expect(await requireTrial(batch)).toMatchObject({
     status: 'paused',
     outcome: 'Paused before it began.',
   });
-  await resumeRenditions(batch);
-  expect((await requireRenditionJob(batch)).status).toBe('queued');
+  await resumeTrial(batch);
+  expect((await requireTrial(batch)).status).toBe('queued');
 });
 
 test('what has ended is refused in words', async () => {
@@ -169,5 +157,8 @@ test('what has ended is refused in words', async () => {
     status: 409,
     message: 'This trial has ended already.',
   });
-  await expect(pauseRenditions('none')).rejects.toMatchObject({ status: 404 });
+  await expect(pauseTrial('none')).rejects.toMatchObject({ status: 404 });
+  await expect(pauseTrial(id)).rejects.toThrow('Only copies and renditions can be paused.');
+  await expect(resumeTrial(id)).rejects.toThrow('nothing left to do');
+  await expect(controlTrial(id, 'hasOwnProperty')).rejects.toThrow('cancel, pause, resume');
 });

@@ -7,10 +7,9 @@ import { encodeTrace } from '@/core/playback/trace';
 import { intraGraph, uniformWork } from '@/core/playback/work';
 import { rational } from '@/core/time/rational';
 import type { ClipWithVolume } from '@/db/queries/clips';
-import { addDecodeTrials } from '@/db/queries/decodeTrials';
 import { addPlan, removePlan, listPlanCells, listPlansByStatus } from '@/db/queries/plans';
 import { getRig } from '@/db/queries/rigs';
-import { getTrial, removeTrial } from '@/db/queries/trials';
+import { addTrials, getTrial, removeTrial } from '@/db/queries/trials';
 import { listVolumes } from '@/db/queries/volumes';
 import { smallIntra } from '@/demo/smallClips';
 import { thisRigId } from '@/engine/rig';
@@ -22,7 +21,7 @@ import { decodeTrial } from '../decode';
 import { actOnPlan } from '../plans';
 import { readReport } from '../report';
 import { loadTrace, storeTraceBatch } from '../traces';
-import { requireTrial } from '../trials';
+import { requireTrial } from '../trialControls';
 import { briefInput } from '../validation';
 import { plainSettings } from '@/engine/__tests__/testTrial';
 import { onTestDatabase, scannedClip, storedTrial } from './testDatabase';
@@ -63,7 +62,7 @@ async function finished(decodeMs: number, change: object = {}): Promise<string> 
     status: 'done',
     settings,
     summary,
-    slotCount: 48,
+    progress: { slotCount: 48 },
     startedAt: new Date(),
     endedAt: new Date(),
     ...change,
@@ -129,10 +128,7 @@ test('a matrix of clips by forms holds each proxy against its own original', asy
       scale: 'full' as const,
     },
     labels: { what, volume: 'Shuttle SSD', simulated: false, form, scale: 'full', format: null },
-    template: {
-      kind: 'trial' as const,
-      row: { kind: 'playback' as const, subject: {} as never, settings: {} as never, slotCount: 48 },
-    },
+    template: { kind: 'playback' as const, subject: {} as never, settings: {} as never },
   });
   const cells = [
     cell(0, 'clip-aaaa', 'originals', 'C0001.MP4'),
@@ -217,11 +213,11 @@ test('results go out as a bundle and come in as another rig, once; a second impo
   const text = JSON.stringify({
     ...bundle,
     rig: { ...bundle.rig, id: 'rig-else', name: 'Quoin' },
-    playback: bundle.playback.map((trial) => ({ ...trial, id: `x${trial.id}` })),
+    trials: bundle.trials.map((trial) => ({ ...trial, id: `x${trial.id}` })),
   });
   const first = await importBundle(text);
-  expect(first).toMatchObject({ rigName: 'Quoin', known: 0, added: bundle.playback.length });
-  expect(await importBundle(text)).toMatchObject({ added: 0, known: bundle.playback.length });
+  expect(first).toMatchObject({ rigName: 'Quoin', known: 0, added: bundle.trials.length });
+  expect(await importBundle(text)).toMatchObject({ added: 0, known: bundle.trials.length });
   const twin = await getTrial(`x${id}`);
   expect(twin).toMatchObject({
     rigId: 'rig-else',
@@ -233,8 +229,8 @@ test('results go out as a bundle and come in as another rig, once; a second impo
   expect((await listVolumes('rig-else')).map(({ name, id: volumeId }) => [name, volumeId])).toEqual([
     ['Shuttle SSD', `rig-else:${clip.volumeId}`],
   ]);
-  expect(parseBundle(JSON.stringify((await exportBundle('rig-else')).bundle)).playback).toHaveLength(
-    bundle.playback.length,
+  expect(parseBundle(JSON.stringify((await exportBundle('rig-else')).bundle)).trials).toHaveLength(
+    bundle.trials.length,
   );
   const found = await compareSides(tokens([id, `x${id}`]), null);
   expect(found.asked).toBe('Rig');
@@ -269,7 +265,7 @@ describe('a brief', () => {
     const plan = await measureCells(id, null);
     expect(
       (await listPlanCells(plan)).map(
-        ({ template }) => template.kind === 'trial' && [template.row.clipId, template.row.settings.scale],
+        ({ template }) => template.kind === 'playback' && [template.clipId, template.settings.scale],
       ),
     ).toEqual([[clip.id, 'quarter']]);
     expect((await readBriefPage(id)).decision.cells[0]?.underWay).toBe(plan);
@@ -345,15 +341,15 @@ describe('a brief', () => {
     const id = await createBrief(await briefOf({ speed: 4 }));
     const plan = await measureCells(id, null);
     const [cell] = await listPlanCells(plan);
-    const row = cell?.template.kind === 'trial' ? cell.template.row : null;
+    const row = cell?.template.kind === 'playback' ? cell.template : null;
     expect(row?.subject.timeline?.course).toMatchObject({ from: 0, speed: 4 });
-    expect(row?.slotCount).toBe(Math.ceil(smallIntra.frames / 4));
+    expect(row?.progress?.slotCount).toBe(Math.ceil(smallIntra.frames / 4));
     expect((await readBriefPage(id)).decision.cells[0]).toMatchObject({ underWay: plan, runs: [] });
     await actOnPlan(plan, { action: 'cancel', position: null, cell: null });
   });
 
   test('decode rates and modelled volumes make arithmetic', async () => {
-    const row = decodeTrial(clip, { kind: 'rate', passSeconds: 1, passes: 3 }, null)!;
+    const row = decodeTrial(clip, { kind: 'decode-rate', passSeconds: 1, passes: 3 }, null)!;
     const figures = {
       framesPerSecond: { median: 30, low: 29, high: 31 },
       cpuUsPerFrame: 1,
@@ -361,14 +357,14 @@ describe('a brief', () => {
       threads: 2,
       threadKind: 'frame',
     };
-    await addDecodeTrials([
+    await addTrials([
       {
         ...row,
         id: 'rate1',
         rigId: await thisRigId(),
         status: 'done',
-        result: {
-          kind: 'rate',
+        summary: {
+          kind: 'decode-rate',
           decoder: 'x',
           one: null,
           all: figures,

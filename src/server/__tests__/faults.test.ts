@@ -1,18 +1,17 @@
 import { copyFile, mkdir } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
+import { playedKinds } from '@/core/kinds/kinds';
 import { causeBit } from '@/core/playback/attribute';
 import { changeFaults, getClip, listClipsOfVolume } from '@/db/queries/clips';
 import { getTrial } from '@/db/queries/trials';
 import { smallTenBit } from '@/demo/smallClips';
 import { writeOver } from '@/demo/writeOver';
-import { smallClip, workFolder } from '@/engine/__tests__/testTrial';
+import { smallClip } from '@/engine/__tests__/testTrial';
 import { noteClipFaults } from '../clipFaults';
 import { clipsOfRig, readClipPage } from '../media';
-import { PictureServer } from '../runner/pictureServer';
 import { scanVolume } from '../runner/scan';
-import { TrialRun } from '../runner/trialRun';
 import { traceCsv } from '../traceCsv';
-import { emptyVolume, onTestDatabase, storedTrial, testReader } from './testDatabase';
+import { emptyVolume, measureTrial, onTestDatabase, storedTrial, testReader } from './testDatabase';
 
 onTestDatabase();
 
@@ -36,14 +35,9 @@ test('a trial’s drops for the media are told with it, kept with the clip, and 
   const { clip, volumeId, path, whole } = await damagedClip([7, 20, 21]);
   expect(await warningsOf(clip.id)).toEqual([]);
   const id = await storedTrial(clip);
-  await new TrialRun(id, {
-    trialPath: join(await workFolder(), 'build', 'trial.mjs'),
-    pictures: new PictureServer(),
-    watchdogMs: 20_000,
-    onTrialPid: () => undefined,
-  }).run();
+  await measureTrial(id);
 
-  const trial = (await getTrial(id))!;
+  const trial = (await getTrial(id, playedKinds))!;
   expect(trial).toMatchObject({
     status: 'done',
     conditions: {

@@ -4,16 +4,15 @@ import { gunzipSync } from 'node:zlib';
 import pg from 'pg';
 import { closeConnection } from '@/db/client';
 import { migrateDatabase } from '@/db/migrate';
-import { listTrialTable } from '@/db/queries/trials';
+import { isOneOf, playedKinds, trialKinds, type TrialKind } from '@/core/kinds/kinds';
+import { getCharges, listTrials, listTrialTable } from '@/db/queries/trials';
 import { getAnnotations } from '@/db/queries/results';
 import { readBriefPage } from '../briefs';
 import { exportBundle } from '../bundles';
-import { readDecodeTrialPage } from '../decode';
 import { readPlanPage } from '../plans';
-import { readRenditionPage } from '../renditions';
-import { blocksCsv, readStorageTrialPage, seriesOf } from '../storage';
-import { requireTest } from '../timelineTests';
-import { readTrialPage } from '../trials';
+import { recordCsv } from '../recordCsv';
+import { seriesOf } from '../storage';
+import { readTrialPage } from '../trialPage';
 import { loadTrace } from '../traces';
 
 /** A database that was measured into before kinds of trials came together (see `dumps/README.md`). */
@@ -70,13 +69,18 @@ afterAll(async () => {
   await onServer(`drop database ${name}`);
 });
 
+/** A trial's page with what it measured, by its kind. */
+const pageOf = async <Kind extends TrialKind>(id: string, kind: Kind) => readTrialPage(id, [kind]);
+
 test('playback trials are whole: what was measured, with its trace and what the rig did meanwhile', async () => {
-  const { trial, ...around } = await readTrialPage(kept.playback);
+  const { trial, ...around } = await readTrialPage(kept.playback, playedKinds);
   expect(trial).toMatchObject({
     kind: 'playback',
     status: 'done',
     rigId: rig,
+    origin: 'measured',
     settings: { scale: 'quarter' },
+    progress: { slotCount: 192 },
   });
   expect(trial.summary?.slots).toBe(192);
   expect(trial.conditions?.run?.decoder).toBe('mjpeg');
@@ -84,44 +88,71 @@ test('playback trials are whole: what was measured, with its trace and what the 
   const trace = await loadTrace(kept.playback);
   expect(trace.length).toBe(192);
   expect(trace.state.filter((state) => state === 1)).toHaveLength(trial.summary!.shown);
+  expect((await getCharges(kept.playback))?.length).toBe(192);
   expect(around.samples.length).toBeGreaterThan(8);
   expect(around.annotation?.note).toBe('The fan was loud.');
   const cancelled = (await readTrialPage(kept.cancelled)).trial;
   expect(cancelled.status).toBe('cancelled');
   expect(cancelled.outcome).toMatch(/^Cancelled/);
-  expect((await readTrialPage(kept.timeline)).trial.subject.timeline?.id).toBe('timeline-demo-reel-one');
-  expect((await readTrialPage(kept.selfCheck)).trial.selfCheck?.expected.length).toBeGreaterThan(5);
+  const timeline = (await readTrialPage(kept.timeline, playedKinds)).trial;
+  expect(timeline.subject.timeline?.id).toBe('timeline-demo-reel-one');
+  expect(timeline.timelineId).toBe('timeline-demo-reel-one');
+  expect(timeline.volumeIds).toEqual(expect.arrayContaining([expect.stringMatching(/^volume-/) as string]));
+  const check = (await pageOf(kept.selfCheck, 'self-check')).trial;
+  expect(check.summary?.selfCheck?.expected.length).toBeGreaterThan(5);
+  expect(check.summary?.slots).toBe(180);
 });
 
 test('trials of decoding are whole', async () => {
-  const rate = await readDecodeTrialPage(kept.decodeRate);
-  expect(rate.trial).toMatchObject({ kind: 'rate', status: 'done', result: { kind: 'rate' } });
-  expect(rate.trial.record?.passes.length).toBeGreaterThan(0);
-  expect((await readDecodeTrialPage(kept.decodeSupport)).trial.result?.kind).toBe('support');
-  expect((await readDecodeTrialPage(kept.decodeStreams)).trial.record?.steps.length).toBeGreaterThan(0);
+  const rate = (await pageOf(kept.decodeRate, 'decode-rate')).trial;
+  expect(rate).toMatchObject({ status: 'done', settings: { kind: 'decode-rate' } });
+  expect(rate.summary?.all?.framesPerSecond.median).toBeGreaterThan(0);
+  expect(rate.record?.passes.length).toBeGreaterThan(0);
+  const support = (await pageOf(kept.decodeSupport, 'decode-support')).trial;
+  expect(support.summary?.parts.length).toBeGreaterThan(0);
+  expect(support.simulated).toBe(true);
+  const streams = (await pageOf(kept.decodeStreams, 'decode-streams')).trial;
+  expect(streams.record?.steps.length).toBeGreaterThan(0);
+  expect(streams.volumeIds).toHaveLength(1);
 });
 
 test('trials of volumes are whole: their requests, and the files of a copy', async () => {
-  const { trial } = await readStorageTrialPage(kept.throughput);
-  expect(trial).toMatchObject({ kind: 'throughput', status: 'done', result: { kind: 'throughput' } });
-  expect((await blocksCsv(kept.throughput)).split('\n').length).toBeGreaterThan(2);
+  const { trial } = await pageOf(kept.throughput, 'throughput');
+  expect(trial.status).toBe('done');
+  expect(trial.summary?.read?.sustained).toBeGreaterThan(0);
+  expect(trial.subject.volumeId).toBe(trial.volumeIds[0]);
+  expect((await recordCsv(kept.throughput)).csv.split('\n').length).toBeGreaterThan(2);
   expect((await seriesOf(kept.carried)).series.length).toBeGreaterThan(0);
-  expect((await readStorageTrialPage(kept.carried)).trial.result?.kind).toBe('streams');
-  const copy = await readStorageTrialPage(kept.copy);
-  expect(copy.trial.result?.kind).toBe('copy');
-  const files = await rowsOf<{ outcome: string; xxh64: string | null }>(
-    `select outcome, xxh64 from copy_files where trial_id = '${kept.copy}'`,
+  const carried = (await pageOf(kept.carried, 'streams-carried')).trial;
+  expect(carried.settings.kind).toBe('streams-carried');
+  expect(carried.summary?.steps.map(({ streams }) => streams).sort()).toEqual(
+    [...carried.record!.streams].sort(),
   );
-  expect(files.length).toBeGreaterThan(0);
-  expect(files.every(({ outcome, xxh64 }) => outcome !== 'failed' && xxh64 !== null)).toBe(true);
+  const copy = await pageOf(kept.copy, 'copy');
+  expect(copy.trial.summary?.files).toBe(copy.files.length);
+  expect(copy.trial.volumeIds[0]).toBe(copy.trial.subject.volumeId);
+  expect(copy.trial.volumeIds.slice(1)).toEqual(
+    copy.trial.settings.destinations.map(({ volumeId }) => volumeId),
+  );
+  expect(copy.files.length).toBeGreaterThan(0);
+  expect(copy.files.every(({ outcome, xxh64 }) => outcome !== 'conflict' && xxh64 !== null)).toBe(true);
 });
 
 test('tests of timelines and renditions are whole', async () => {
-  expect(await requireTest(kept.scrub)).toMatchObject({ status: 'done', result: { kind: 'scrub' } });
-  expect(await requireTest(kept.ramp)).toMatchObject({ status: 'done', result: { kind: 'ramp' } });
-  expect(await requireTest(kept.calibration)).toMatchObject({ status: 'done', result: { kind: 'costs' } });
-  const { job, items } = await readRenditionPage(kept.renditions);
-  expect(job).toMatchObject({ status: 'done', settings: { presetId: 'mjpeg', raster: 'quarter' } });
+  const scrub = (await pageOf(kept.scrub, 'scrub')).trial;
+  expect(scrub.summary?.latencyMs?.p50).toBeGreaterThan(0);
+  expect(scrub.record?.requests.length).toBe(scrub.summary?.requests);
+  expect((await pageOf(kept.ramp, 'ramp')).trial.summary?.edges.length).toBeGreaterThan(0);
+  const calibration = (await pageOf(kept.calibration, 'calibration')).trial;
+  expect(calibration.summary).toEqual(calibration.record?.costs);
+  const { trial, items } = await pageOf(kept.renditions, 'renditions');
+  expect(trial).toMatchObject({
+    status: 'done',
+    subject: { clips: 1, firstClip: 'kite-camera/TW_KITE_0038.mp4' },
+    settings: { presetId: 'mjpeg', raster: 'quarter' },
+    summary: { items: 1, made: 1, present: 0, failed: 0 },
+  });
+  expect(trial.record?.workedMs).toBeGreaterThan(0);
   expect(items).toMatchObject([{ status: 'made', sourcePath: 'kite-camera/TW_KITE_0038.mp4' }]);
 });
 
@@ -132,12 +163,19 @@ test('notes, plans, series and the brief still know their trials', async () => {
   const plan = await readPlanPage(kept.plan);
   expect(plan.plan).toMatchObject({ name: 'Proxies at a quarter', status: 'done' });
   const series = await rowsOf<{ id: string; steps: string; found: string }>(
-    `select p.id, count(*) as steps, count(coalesce(t.id, s.id, d.id, x.id)) as found from plans p join plan_steps q on q.plan_id = p.id
-     left join trials t on t.id = q.trial_id left join storage_trials s on s.id = q.trial_id
-     left join decode_trials d on d.id = q.trial_id left join timeline_tests x on x.id = q.trial_id group by p.id`,
+    `select p.id, count(*) as steps, count(t.id) as found from plans p join plan_steps q on q.plan_id = p.id
+     left join trials t on t.id = q.trial_id and t.plan_id = p.id and t.plan_cell = q.cell group by p.id`,
   );
   expect(series.length).toBe(5);
   expect(series.every(({ steps, found }) => Number(steps) > 0 && steps === found)).toBe(true);
+  // What a plan would make again is what it made: the same kind with the same settings.
+  const again = await rowsOf<{ kind: string; same: boolean }>(
+    `select c.template->>'kind' as kind, t.kind = c.template->>'kind' and t.settings = c.template->'settings' and to_jsonb(t.volume_ids) = c.template->'volumeIds' as same
+     from plan_cells c join trials t on t.plan_id = c.plan_id and t.plan_cell = c.cell`,
+  );
+  expect(again.length).toBeGreaterThan(5);
+  expect(again.filter(({ same }) => !same)).toEqual([]);
+  expect(new Set(again.map(({ kind }) => kind))).toContain('decode-rate');
   const [brief] = await rowsOf<{ id: string }>('select id from briefs');
   expect((await readBriefPage(brief!.id)).brief.document.cameras.length).toBeGreaterThan(0);
 });
@@ -152,12 +190,14 @@ test('rigs that came in as bundles keep their results and where they are from, a
     ['Quoin', true],
     ['Slipway', 'here'],
   ]);
-  expect(await listTrialTable('rig-of-a-bundle', 'playback')).toHaveLength(7);
+  expect(await listTrialTable('rig-of-a-bundle')).toHaveLength(7);
   const { bundle } = await exportBundle('rig-of-a-bundle');
   const { bundle: ofThisRig } = await exportBundle(rig);
-  expect(bundle.playback).toHaveLength(8);
-  for (const list of ['storage', 'decode', 'timelineTests'] as const) {
-    expect(bundle[list].length).toBeGreaterThan(0);
-    expect(ofThisRig[list].length).toBeGreaterThanOrEqual(bundle[list].length);
-  }
+  const kinds = (of: typeof bundle) => new Set(of.trials.map(({ kind }) => kind));
+  expect(bundle.trials.filter(({ kind }) => isOneOf(playedKinds, kind))).toHaveLength(8);
+  expect(kinds(bundle).size).toBeGreaterThan(8);
+  expect(kinds(ofThisRig)).toEqual(new Set(trialKinds));
+  expect((await listTrials({ rigId: 'rig-of-a-bundle' })).every(({ origin }) => origin === 'imported')).toBe(
+    true,
+  );
 });

@@ -51,7 +51,7 @@ function endsWith(
   during?: (trialId: string, run: StepRun) => void,
   load: object = quiet,
 ) {
-  return (_kind: string, trialId: string): StepRun => {
+  return (trialId: string): StepRun => {
     let cancelled = false;
     const run: StepRun = {
       trialId,
@@ -87,7 +87,7 @@ test('a matrix says what it would do, what it leaves out and why, and what it wr
     await input({
       volumeIds: [clip.volumeId, other.id],
       forms: ['originals', 'proxies'],
-      tests: ['playback', 'decode', 'throughput'],
+      tests: ['playback', 'decode-rate', 'throughput'],
     }),
   );
   expect(
@@ -95,7 +95,7 @@ test('a matrix says what it would do, what it leaves out and why, and what it wr
   ).toEqual([
     `playback Shuttle SSD full`,
     `playback Shuttle SSD half`,
-    'decode - -',
+    'decode-rate - -',
     'throughput Shuttle SSD -',
     `throughput Card ${other.id} -`,
   ]);
@@ -156,13 +156,11 @@ test("runs are taken in the plan's order, each a trial of its own under the cell
     [0, 1, 'done'],
   ]);
   expect(steps.map(({ trialId }) => trialId)).toEqual(seen);
-  expect((await Promise.all(seen.map(getTrial))).map((trial) => trial?.settings.scale)).toEqual([
-    'full',
-    'half',
-    'half',
-    'full',
-  ]);
+  expect(
+    (await Promise.all(seen.map((one) => getTrial(one, ['playback'])))).map((trial) => trial?.settings.scale),
+  ).toEqual(['full', 'half', 'half', 'full']);
   expect(await planOfTrial(seen[3]!)).toMatchObject({ planId: id, cell: 0, repeat: 1 });
+  expect(await getTrial(seen[3]!)).toMatchObject({ planId: id, planCell: 0 });
   expect((await readPlanPage(id)).steps[0]?.headline?.href).toBe(`/trials/${seen[0]}`);
   const again = await repeatPlan(id);
   expect(await statuses(again)).toEqual(['waiting', 'waiting', 'waiting', 'waiting']);
@@ -294,7 +292,7 @@ test('headlines of ended trials are kept in memory, and still follow notes and r
     endedAt: new Date(),
     load: { ...quiet, othersMean: 0.5 },
   });
-  const refs = [running, ended, 'gone'].map((id) => ({ kind: 'trial' as const, id }));
+  const refs = [running, ended, 'gone'];
   const texts = async () =>
     [...(await headlines(refs))].map(([id, { text, excluded }]) => [id, text, excluded]);
   expect(await texts()).toEqual([
@@ -331,18 +329,20 @@ test('any trial is repeated as a series, just as it was', async () => {
   const trialId = await storedTrial(clip, {
     status: 'done',
     settings,
-    slotCount: 12,
+    progress: { slotCount: 12 },
     startedAt: new Date(1_000),
     endedAt: new Date(4_000),
   });
-  const id = await startSeries({ kind: 'trial', trialId, repeats: 3, mostMadeUp: 0 });
+  const id = await startSeries({ trialId, repeats: 3, mostMadeUp: 0 });
   expect(await getPlan(id)).toMatchObject({ question: 'series', name: `${clip.path}, 3 times` });
   expect((await listPlanCells(id))[0]).toMatchObject({
     expectedMs: 3_000,
-    template: { kind: 'trial', row: { settings, slotCount: 12, clipId: clip.id } },
+    template: { kind: 'playback', settings, progress: { slotCount: 12 }, clipId: clip.id },
   });
-  await expect(startSeries({ kind: 'storage', trialId, repeats: 3, mostMadeUp: 0 })).rejects.toMatchObject({
+  await expect(startSeries({ trialId: 'none', repeats: 3, mostMadeUp: 0 })).rejects.toMatchObject({
     status: 404,
   });
+  const check = await storedTrial(clip, { kind: 'self-check', status: 'done' });
+  await expect(startSeries({ trialId: check, repeats: 3, mostMadeUp: 0 })).rejects.toThrow('on the Rig page');
   await removePlan(id);
 });

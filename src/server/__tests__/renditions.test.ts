@@ -4,31 +4,16 @@ import { join } from 'node:path';
 import { getClip, listClipsOfVolume } from '@/db/queries/clips';
 import { listRenditionItems } from '@/db/queries/renditions';
 import { smallLongGop, smallTenBit } from '@/demo/smallClips';
-import { smallClip, workFolder } from '@/engine/__tests__/testTrial';
-import {
-  cancelRenditions,
-  deleteRenditions,
-  pauseRenditions,
-  readRenditionsPage,
-  requireRenditionJob,
-  resumeRenditions,
-  startRenditions,
-} from '../renditions';
-import { RenditionJobRun } from '../runner/renditionJobRun';
+import { smallClip } from '@/engine/__tests__/testTrial';
+import { readRenditionsPage, startRenditions } from '../renditions';
 import { scanVolume } from '../runner/scan';
+import { cancelTrial, deleteTrial, pauseTrial, requireTrial, resumeTrial } from '../trialControls';
 import { renditionInput } from '../validation';
-import { emptyVolume, onTestDatabase, testReader } from './testDatabase';
+import { emptyVolume, measureTrial, onTestDatabase, testReader } from './testDatabase';
 
 onTestDatabase();
 
-async function jobRun(id: string): Promise<RenditionJobRun> {
-  return new RenditionJobRun(id, {
-    processPath: join(await workFolder(), 'build', 'rendition.mjs'),
-    watchdogMs: 20_000,
-    reader: await testReader(),
-    onTrialPid: () => undefined,
-  });
-}
+const batch = (id: string) => requireTrial(id, ['renditions']);
 
 async function volumeWithClips() {
   const volume = await emptyVolume();
@@ -55,11 +40,12 @@ test('a batch is made, checked, taken into its footage, and never made twice', a
   const { id: volumeId, folder, clips } = await volumeWithClips();
   const ids = clips.map(({ id }) => id);
   const job = await startRenditions(await wanted(volumeId, ids));
-  await (await jobRun(job)).run();
-  expect(await requireRenditionJob(job)).toMatchObject({
+  await measureTrial(job);
+  expect(await batch(job)).toMatchObject({
     status: 'done',
     outcome: '2 of 2 made.',
-    lanes: { chosen: expect.any(Number) as number },
+    record: { lanes: { chosen: expect.any(Number) as number } },
+    summary: { items: 2, made: 2, present: 0, failed: 0, frames: expect.any(Number) as number },
   });
   const items = await listRenditionItems(job);
   for (const [index, item] of items.entries()) {
@@ -81,16 +67,14 @@ test('a batch is made, checked, taken into its footage, and never made twice', a
   ]);
 
   const again = await startRenditions(await wanted(volumeId, ids));
-  await (await jobRun(again)).run();
+  await measureTrial(again);
   expect((await listRenditionItems(again)).map(({ status }) => status)).toEqual(['present', 'present']);
   await rm(join(folder, items[0]!.outputPath));
   const third = await startRenditions(await wanted(volumeId, ids));
-  await (await jobRun(third)).run();
+  await measureTrial(third);
   expect((await listRenditionItems(third)).map(({ status }) => status)).toEqual(['made', 'present']); // one had gone
   expect((await readRenditionsPage()).jobs.find((row) => row.id === third)).toMatchObject({
-    items: 2,
-    finished: 2,
-    failed: 0,
+    counts: { items: 2, made: 1, present: 1, failed: 0 },
   });
 });
 
@@ -103,18 +87,16 @@ test('a batch that is paused or cancelled goes on where it stopped', async () =>
       { presetId: 'dnxhr-lb', raster: 'full', lanes: 1 },
     ),
   );
-  const run = await jobRun(job);
-  run.pause();
-  await run.run();
-  expect(await requireRenditionJob(job)).toMatchObject({ status: 'paused' });
+  await measureTrial(job, (run) => run.pause());
+  expect(await batch(job)).toMatchObject({ status: 'paused' });
   expect((await listRenditionItems(job)).map(({ status }) => status)).toEqual(['waiting', 'waiting']);
-  await resumeRenditions(job);
-  await (await jobRun(job)).run();
-  expect(await requireRenditionJob(job)).toMatchObject({ status: 'done', outcome: '2 of 2 made.' });
-  await expect(resumeRenditions(job)).rejects.toThrow('nothing left to do');
-  await expect(pauseRenditions(job)).rejects.toThrow('does not run');
-  await deleteRenditions(job);
-  await expect(requireRenditionJob(job)).rejects.toMatchObject({ status: 404 });
+  await resumeTrial(job);
+  await measureTrial(job);
+  expect(await batch(job)).toMatchObject({ status: 'done', outcome: '2 of 2 made.' });
+  await expect(resumeTrial(job)).rejects.toThrow('nothing left to do');
+  await expect(pauseTrial(job)).rejects.toThrow('does not run');
+  await deleteTrial(job);
+  await expect(batch(job)).rejects.toMatchObject({ status: 404 });
 });
 
 test('one that cannot be made fails by itself, with words; the others are made', async () => {
@@ -127,7 +109,7 @@ test('one that cannot be made fails by itself, with words; the others are made',
     ),
   );
   await rm(join(folder, 'kite.mp4'));
-  await (await jobRun(job)).run();
+  await measureTrial(job);
   const [kite, wall] = await listRenditionItems(job);
   expect(kite).toMatchObject({
     status: 'failed',
@@ -140,6 +122,6 @@ test('one that cannot be made fails by itself, with words; the others are made',
   ).rejects.toMatchObject({ field: 'folder' });
   await expect(wanted(volumeId, [clips[1]!.id], { presetId: 'none' })).rejects.toThrow('Choose a preset.');
   const waiting = await startRenditions(await wanted(volumeId, [clips[1]!.id]));
-  await cancelRenditions(waiting);
-  expect(await requireRenditionJob(waiting)).toMatchObject({ status: 'cancelled' });
+  await cancelTrial(waiting);
+  expect(await batch(waiting)).toMatchObject({ status: 'cancelled' });
 });

@@ -1,4 +1,5 @@
-import { addDecodeTrials } from '@/db/queries/decodeTrials';
+import { playedKinds } from '@/core/kinds/kinds';
+import { addTrials } from '@/db/queries/trials';
 import { database } from '@/db/client';
 import { getClip, listClipsOfVolume, saveClip, updateClips, type ClipWithVolume } from '@/db/queries/clips';
 import { saveDevices } from '@/db/queries/rigs';
@@ -7,7 +8,7 @@ import { smallIntra } from '@/demo/smallClips';
 import { thisRigId } from '@/engine/rig';
 import { decodeTrial } from '../decode';
 import { rigChoicesOf } from '../rigChoices';
-import { requireTrial } from '../trials';
+import { requireTrial } from '../trialControls';
 import { onTestDatabase, scannedClip, storedTrial } from './testDatabase';
 
 onTestDatabase();
@@ -20,7 +21,7 @@ beforeAll(async () => {
 const interval = (value: number) => ({ value, low: value - 0.2, high: value + 0.2 });
 
 async function rated(of: ClipWithVolume, framesPerSecond: number): Promise<void> {
-  const row = decodeTrial(of, { kind: 'rate', passSeconds: 1, passes: 3 }, null)!;
+  const row = decodeTrial(of, { kind: 'decode-rate', passSeconds: 1, passes: 3 }, null)!;
   const all = {
     framesPerSecond: { median: framesPerSecond, low: framesPerSecond, high: framesPerSecond },
     cpuUsPerFrame: 1,
@@ -28,14 +29,14 @@ async function rated(of: ClipWithVolume, framesPerSecond: number): Promise<void>
     threads: 2,
     threadKind: 'frame' as const,
   };
-  await addDecodeTrials([
+  await addTrials([
     {
       ...row,
       id: `rate-${of.id}`,
       rigId: await thisRigId(),
       status: 'done',
-      result: {
-        kind: 'rate',
+      summary: {
+        kind: 'decode-rate',
         decoder: 'x',
         one: null,
         all,
@@ -52,7 +53,7 @@ async function rated(of: ClipWithVolume, framesPerSecond: number): Promise<void>
 }
 
 test('a proxy serves as a cure once both forms were measured, and a device once it was proved to decode the format', async () => {
-  const trial = await requireTrial(await storedTrial(clip, { status: 'done' }));
+  const trial = await requireTrial(await storedTrial(clip, { status: 'done' }), playedKinds);
   expect(await rigChoicesOf(trial)).toEqual({ proxies: null, devices: [] });
 
   await database()
@@ -84,7 +85,7 @@ test('a proxy serves as a cure once both forms were measured, and a device once 
   expect((await rigChoicesOf(trial)).devices).toEqual([]);
   const support = decodeTrial(
     clip,
-    { kind: 'support', deviceId: 'block', passSeconds: 1, mostPairs: 3 },
+    { kind: 'decode-support', deviceId: 'block', passSeconds: 1, mostPairs: 3 },
     device,
   )!;
   const parts = (['one', 'all'] as const).map((cores) => ({
@@ -94,13 +95,20 @@ test('a proxy serves as a cure once both forms were measured, and a device once 
     verdict: 'accelerated' as const,
     cpuUsPerFrame: { software: 1, device: 1 },
   }));
-  await addDecodeTrials([
+  await addTrials([
     {
       ...support,
       id: 'support',
       rigId: await thisRigId(),
       status: 'done',
-      result: { kind: 'support', verdict: 'accelerated', parts, onDevice: 1, check: 'agrees', decoder: 'x' },
+      summary: {
+        kind: 'decode-support',
+        verdict: 'accelerated',
+        parts,
+        onDevice: 1,
+        check: 'agrees',
+        decoder: 'x',
+      },
     },
   ]);
   expect((await rigChoicesOf(trial)).devices).toEqual([{ name: 'Block (simulated)', times: 3.3 }]);

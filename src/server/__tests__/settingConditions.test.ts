@@ -3,12 +3,12 @@ import type { DecodeSettings } from '@/engine/decode/spec';
 import type { PlaybackSettings } from '@/engine/playback/spec';
 import type { TimelineTestSettings } from '@/engine/scrub/spec';
 import type { StorageSettings } from '@/engine/storage/spec';
-import {
-  decodeConditions,
-  playbackConditions,
-  storageConditions,
-  timelineTestConditions,
-} from '../settingConditions';
+import { settingConditions } from '../settingConditions';
+
+const playbackConditions = (settings: PlaybackSettings) => settingConditions({ kind: 'playback', settings });
+/** Of settings that name their kind. */
+const conditions = (settings: StorageSettings | DecodeSettings | TimelineTestSettings) =>
+  settingConditions({ kind: settings.kind, settings });
 
 const playback: PlaybackSettings = {
   scale: 'full',
@@ -67,12 +67,12 @@ test.each<[Partial<StorageSettings>, string[]]>([
   [{ clipPath: 'b.mov' }, ['Reads']],
   [{ clipPath: null }, ['Reads']],
 ])('a frame-paced test with %o is another one', (change, names) => {
-  expect(changed<StorageSettings>(storageConditions, throughput, change)).toEqual(names);
+  expect(changed<StorageSettings>(conditions, throughput, change)).toEqual(names);
 });
 
 test('readers side by side are told of frame-paced tests, which alone have them', () => {
-  expect(storageConditions({ ...throughput, streams: 8 })).toMatchObject({ Streams: '8' });
-  expect(storageConditions({ ...throughput, test: 'sequential-read', streams: 8 })).toMatchObject({
+  expect(conditions({ ...throughput, streams: 8 })).toMatchObject({ Streams: '8' });
+  expect(conditions({ ...throughput, test: 'sequential-read', streams: 8 })).toMatchObject({
     Streams: '1',
   });
 });
@@ -89,7 +89,7 @@ test('every setting of the other kinds that can matter is told', () => {
     [{ kind: 'jumps', seed: 1, speed: 8 }, 'Gesture'],
     [{ kind: 'recorded', gestureId: 'g', name: 'mine' }, 'Gesture'],
   ] as const)
-    expect(changed<TimelineTestSettings>(timelineTestConditions, scrub, { gesture })).toEqual([name]);
+    expect(changed<TimelineTestSettings>(conditions, scrub, { gesture })).toEqual([name]);
   const ramp: TimelineTestSettings = {
     ...common,
     kind: 'ramp',
@@ -106,12 +106,12 @@ test('every setting of the other kinds that can matter is told', () => {
     { threads: 1 },
     { warm: true },
   ] as Partial<TimelineTestSettings>[])
-    expect(changed<TimelineTestSettings>(timelineTestConditions, ramp, change)).toHaveLength(1);
+    expect(changed<TimelineTestSettings>(conditions, ramp, change)).toHaveLength(1);
   expect(
-    changed<TimelineTestSettings>(timelineTestConditions, { ...common, kind: 'costs' }, { threads: 3 }),
+    changed<TimelineTestSettings>(conditions, { ...common, kind: 'calibration' }, { threads: 3 }),
   ).toEqual(['Decoder threads']);
   const streams: DecodeSettings = {
-    kind: 'streams',
+    kind: 'decode-streams',
     rate: { num: 25, den: 1 },
     scale: 'full',
     seconds: 2,
@@ -123,17 +123,17 @@ test('every setting of the other kinds that can matter is told', () => {
     { seconds: 3 },
     { mostStreams: 5 },
   ] as Partial<DecodeSettings>[])
-    expect(changed<DecodeSettings>(decodeConditions, streams, change)).toHaveLength(1);
+    expect(changed<DecodeSettings>(conditions, streams, change)).toHaveLength(1);
   expect(
     changed<DecodeSettings>(
-      decodeConditions,
-      { kind: 'rate', passSeconds: 1, passes: 3 },
+      conditions,
+      { kind: 'decode-rate', passSeconds: 1, passes: 3 },
       { passSeconds: 2 },
     ),
   ).toEqual(['Length of a pass']);
   // The same figure, surer: no other condition.
   expect(
-    changed<DecodeSettings>(decodeConditions, { kind: 'rate', passSeconds: 1, passes: 3 }, { passes: 9 }),
+    changed<DecodeSettings>(conditions, { kind: 'decode-rate', passSeconds: 1, passes: 3 }, { passes: 9 }),
   ).toEqual([]);
   const copy: StorageSettings = { kind: 'copy', folder: '', destinations: [], verify: true };
   for (const change of [
@@ -141,5 +141,5 @@ test('every setting of the other kinds that can matter is told', () => {
     { verify: false },
     { destinations: [{ volumeId: 'v', volumeName: 'Pair', folder: 'x', simulated: false }] },
   ] as Partial<StorageSettings>[])
-    expect(changed<StorageSettings>(storageConditions, copy, change)).toHaveLength(1);
+    expect(changed<StorageSettings>(conditions, copy, change)).toHaveLength(1);
 });

@@ -2,45 +2,27 @@ import { mkdir, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { generalFormats } from '@/core/storage/cameraFormats';
 import { listCameraFormats } from '@/db/queries/cameraFormats';
-import { latestThroughput, listCopyFiles, updateStorageTrial } from '@/db/queries/storageTrials';
+import { storageKinds } from '@/core/kinds/kinds';
+import { listCopyFiles } from '@/db/queries/storageRecords';
+import { latestThroughput, updateTrial } from '@/db/queries/trials';
 import { getVolume, updateVolume } from '@/db/queries/volumes';
 import { smallTenBit } from '@/demo/smallClips';
 import { namesIn, steadyModel } from '@/engine/__tests__/testStorage';
-import { workFolder } from '@/engine/__tests__/testTrial';
 import { thisRigId } from '@/engine/rig';
 import { cameraFormats, deleteCameraFormat, putCameraFormat, resetCameraFormats } from '../cameraFormats';
 import { loadBlocks } from '../blocks';
-import { closeStorageTrial, StorageRun } from '../runner/storageRun';
-import {
-  blocksCsv,
-  cancelStorageTrial,
-  deleteStorageTrial,
-  readStorageTrialPage,
-  readVolumePage,
-  requireStorageTrial,
-  resumeCopy,
-  seriesOf,
-  startCopy,
-  startStreams,
-  startThroughput,
-} from '../storage';
+import { closeOrphan, closeTrial } from '../runner/trialRun';
+import { blocksCsv, readVolumePage, seriesOf, startCopy, startStreams, startThroughput } from '../storage';
+import { cancelTrial, deleteTrial, requireTrial, resumeTrial } from '../trialControls';
+import { readTrialPage } from '../trialPage';
 import { cameraFormatInput, copyInput, throughputInput } from '../validation';
-import { emptyVolume, onTestDatabase, scannedClip } from './testDatabase';
+import { emptyVolume, measureTrial, onTestDatabase, scannedClip } from './testDatabase';
 
 onTestDatabase();
 
 const mebi = 2 ** 20;
 
-async function run(id: string, meanwhile?: (pid: number, run: StorageRun) => void): Promise<void> {
-  const storageRun: StorageRun = new StorageRun(id, {
-    processPath: join(await workFolder(), 'build', 'storage.mjs'),
-    watchdogMs: 20_000,
-    onTrialPid: (pid) => {
-      if (pid !== null) meanwhile?.(pid, storageRun);
-    },
-  });
-  await storageRun.run();
-}
+const storageTrial = (id: string) => requireTrial(id, storageKinds);
 
 const test_ = (volumeId: string, change: object = {}) =>
   throughputInput.validate({
@@ -67,9 +49,9 @@ async function standIn(megabytes: number, files: Record<string, string | Buffer>
 test('a throughput trial is measured, saved, judged and told; its page, curves and record say the same', async () => {
   const { id: volumeId, folder } = await standIn(40);
   const id = await startThroughput(await test_(volumeId));
-  expect((await requireStorageTrial(id)).status).toBe('queued');
-  await run(id);
-  const { trial } = await readStorageTrialPage(id);
+  expect((await storageTrial(id)).status).toBe('queued');
+  await measureTrial(id);
+  const { trial } = await readTrialPage(id, ['throughput']);
   expect(trial).toMatchObject({
     status: 'done',
     outcome: null,
@@ -78,11 +60,10 @@ test('a throughput trial is measured, saved, judged and told; its page, curves a
     conditions: { writes: null },
   });
   expect(trial.conditions!.cold!.method).toMatch(/direct|evicted/);
-  const { result } = trial;
-  if (result?.kind !== 'throughput') throw new Error('no result');
-  expect(result.summary.repeats).toHaveLength(2);
-  expect(result.summary.read!.bytes).toBe(32 * mebi);
-  expect(result.summary.read!.mean / 40e6).toBeLessThan(1.1);
+  const { summary } = trial;
+  expect(summary!.repeats).toHaveLength(2);
+  expect(summary!.read!.bytes).toBe(32 * mebi);
+  expect(summary!.read!.mean / 40e6).toBeLessThan(1.1);
   const { series } = await seriesOf(id);
   expect(series.map(({ repeat, write }) => [repeat, write])).toEqual([
     [0, false],
@@ -97,8 +78,8 @@ test('a throughput trial is measured, saved, judged and told; its page, curves a
 test('a process that is killed is an outcome, and its test files go', async () => {
   const { id: volumeId, folder } = await standIn(10);
   const id = await startThroughput(await test_(volumeId, { test: 'sequential-write', bytes: 200 * mebi }));
-  await run(id, (pid) => setTimeout(() => process.kill(pid, 'SIGKILL'), 2_500));
-  expect(await requireStorageTrial(id)).toMatchObject({
+  await measureTrial(id, (_, pid) => setTimeout(() => process.kill(pid, 'SIGKILL'), 2_500));
+  expect(await storageTrial(id)).toMatchObject({
     status: 'crashed',
     outcome: expect.stringContaining('signal SIGKILL') as string,
   });
@@ -108,18 +89,13 @@ test('a process that is killed is an outcome, and its test files go', async () =
 test('what a dead runner left is closed with what was saved, and cleared away', async () => {
   const { id: volumeId, folder } = await standIn(10);
   const id = await startThroughput(await test_(volumeId));
-  await updateStorageTrial(id, ['queued'], { status: 'running' });
+  await updateTrial(id, ['queued'], { status: 'running' });
   await writeFile(join(folder, `.navvy-test-${id}-read.tmp`), 'Navvy test file. It may be removed.\n');
-  await closeStorageTrial(
-    await requireStorageTrial(id),
-    { kind: 'interrupted', message: 'The runner stopped while this ran.' },
-    null,
-    null,
-  );
-  expect(await requireStorageTrial(id)).toMatchObject({ status: 'interrupted', result: null });
+  await closeOrphan(id);
+  expect(await storageTrial(id)).toMatchObject({ status: 'interrupted', summary: null });
   expect(await namesIn(folder)).toEqual([]);
-  await closeStorageTrial(await requireStorageTrial(id), { kind: 'crashed', message: 'again' }, null, null);
-  expect((await requireStorageTrial(id)).status).toBe('interrupted'); // ended trials stay as they are
+  expect(await closeTrial(await storageTrial(id), { kind: 'crashed', message: 'again' }, null)).toBe(false);
+  expect((await storageTrial(id)).status).toBe('interrupted'); // ended trials stay as they are
 });
 
 test('tests that cannot be are refused before they start, with what to do', async () => {
@@ -146,8 +122,8 @@ test('tests that cannot be are refused before they start, with what to do', asyn
   });
   const id = await startThroughput(await test_(volumeId));
   await updateVolume(volumeId, { path: '/etc' }); // a root that is not allowed any more
-  await run(id);
-  expect(await requireStorageTrial(id)).toMatchObject({
+  await measureTrial(id);
+  expect(await storageTrial(id)).toMatchObject({
     status: 'failed',
     outcome: expect.stringContaining('lies outside') as string,
   });
@@ -157,14 +133,14 @@ test('tests that cannot be are refused before they start, with what to do', asyn
 test('a waiting trial is cancelled at once; an ended one is removed', async () => {
   const { id: volumeId } = await emptyVolume();
   const id = await startThroughput(await test_(volumeId));
-  await expect(deleteStorageTrial(id)).rejects.toThrow('Cancel the trial first');
-  await cancelStorageTrial(id);
-  expect((await requireStorageTrial(id)).status).toBe('cancelled');
-  await run(id); // its job comes too late
-  expect((await requireStorageTrial(id)).status).toBe('cancelled');
-  await expect(cancelStorageTrial(id)).rejects.toMatchObject({ status: 409 });
-  await deleteStorageTrial(id);
-  await expect(requireStorageTrial(id)).rejects.toMatchObject({ status: 404 });
+  await expect(deleteTrial(id)).rejects.toThrow('Cancel the trial first');
+  await cancelTrial(id);
+  expect((await storageTrial(id)).status).toBe('cancelled');
+  await measureTrial(id); // its job comes too late
+  expect((await storageTrial(id)).status).toBe('cancelled');
+  await expect(cancelTrial(id)).rejects.toMatchObject({ status: 409 });
+  await deleteTrial(id);
+  await expect(storageTrial(id)).rejects.toMatchObject({ status: 404 });
 });
 
 const files = {
@@ -184,7 +160,7 @@ test('a copy that is killed goes on where it was, after its process and its runn
     }),
   );
   let killed = false;
-  await run(id, (pid) => {
+  await measureTrial(id, (_, pid) => {
     const look = setInterval(
       () =>
         void listCopyFiles(id).then((done) => {
@@ -196,17 +172,17 @@ test('a copy that is killed goes on where it was, after its process and its runn
       50,
     );
   });
-  expect((await requireStorageTrial(id)).status).toBe('crashed');
+  expect((await storageTrial(id)).status).toBe('crashed');
   const before = await listCopyFiles(id);
   expect(before.length).toBeLessThan(3);
   expect((await namesIn(target.folder)).some((name) => name.includes('partial'))).toBe(false);
   await updateVolume(card.id, { standIn: null });
-  await resumeCopy(id);
-  await run(id);
-  const row = await requireStorageTrial(id);
+  await resumeTrial(id);
+  await measureTrial(id);
+  const row = await storageTrial(id);
   expect(row).toMatchObject({
     status: 'done',
-    result: { kind: 'copy', summary: { files: 3, copied: 3, damaged: 0 } },
+    summary: { files: 3, copied: 3, damaged: 0 },
   });
   expect(await namesIn(target.folder)).toEqual(
     expect.arrayContaining([
@@ -216,7 +192,7 @@ test('a copy that is killed goes on where it was, after its process and its runn
       'cards/A001/ascmhl/ascmhl_chain.xml',
     ]),
   );
-  await expect(resumeCopy(id)).rejects.toThrow('nothing left to do');
+  await expect(resumeTrial(id)).rejects.toThrow('nothing left to do');
 });
 
 test('a pause frees the rig and is no end', async () => {
@@ -230,10 +206,10 @@ test('a pause frees the rig and is no end', async () => {
       verify: false,
     }),
   );
-  await run(id, (_, copy) => setTimeout(() => copy.pause(), 900));
-  expect(await requireStorageTrial(id)).toMatchObject({ status: 'paused', outcome: 'Paused.' });
-  await cancelStorageTrial(id);
-  expect(await requireStorageTrial(id)).toMatchObject({
+  await measureTrial(id, (copy) => setTimeout(() => copy.pause(), 900));
+  expect(await storageTrial(id)).toMatchObject({ status: 'paused', outcome: 'Paused.' });
+  await cancelTrial(id);
+  expect(await storageTrial(id)).toMatchObject({
     status: 'cancelled',
     outcome: 'Cancelled while it was paused.',
   });
@@ -272,13 +248,13 @@ test('streams carried are measured beside the arithmetic of the model', async ()
   const clip = await scannedClip(smallTenBit);
   await updateVolume(clip.volumeId, { standIn: steadyModel((clip.peakBitsPerSecond! / 8e6) * 1.5) });
   const id = await startStreams({ clipId: clip.id, seconds: 3, mostStreams: 4 });
-  await run(id);
-  const { result, rampStreams, outcome } = await requireStorageTrial(id);
-  if (result?.kind !== 'streams') throw new Error('no result');
-  expect(rampStreams[0]).toBe(1);
-  expect(result.summary.clean).toBeLessThanOrEqual(1);
-  expect(result.summary.clean === 1 || result.summary.limit === 'this machine').toBe(true);
-  expect(result.summary.arithmetic).toMatchObject({ streams: 1, from: 'model' });
+  await measureTrial(id);
+  const { summary, record, outcome } = await requireTrial(id, ['streams-carried']);
+  if (!summary) throw new Error('no result');
+  expect(record!.streams[0]).toBe(1);
+  expect(summary.clean).toBeLessThanOrEqual(1);
+  expect(summary.clean === 1 || summary.limit === 'this machine').toBe(true);
+  expect(summary.arithmetic).toMatchObject({ streams: 1, from: 'model' });
   expect(outcome).toContain('Arithmetic says 1.');
 });
 

@@ -4,9 +4,10 @@ import { join } from 'node:path';
 import { closeConnection, connection } from '@/db/client';
 import { getClip, listClipsOfVolume, type ClipWithVolume } from '@/db/queries/clips';
 import { saveRig } from '@/db/queries/rigs';
-import { addTrial } from '@/db/queries/trials';
+import { addTrials, type TrialIdentity } from '@/db/queries/trials';
 import { addVolume } from '@/db/queries/volumes';
-import type { trials } from '@/db/schema';
+import type { NewTrial } from '@/db/kinds';
+import type { PlayedKind } from '@/core/kinds/kinds';
 import { plainSettings, smallClip, workFolder } from '@/engine/__tests__/testTrial';
 import type { DemoClip } from '@/demo/clips';
 import { readRigIdentity, thisRigId } from '@/engine/rig';
@@ -14,14 +15,16 @@ import { inspectFolder } from '@/engine/volume';
 import { closeEvents } from '../events';
 import { closeQueue } from '../queue';
 import { MediaReader } from '../runner/mediaReader';
+import { PictureServer } from '../runner/pictureServer';
 import { scanVolume } from '../runner/scan';
+import { TrialRun } from '../runner/trialRun';
 
 /** Server tests run on a database of their own that ./navvy test makes; each file begins with an empty one and this rig. */
 export function onTestDatabase(): void {
   beforeAll(async () => {
     process.env.NAVVY_ROOTS = await workFolder();
     await connection().pool.query(
-      'truncate rigs, volumes, clips, packet_tables, trials, trace_batches, samples, runners, storage_trials, block_batches, copy_files, camera_formats, footage, previews, decode_trials, rendition_jobs, rendition_items, timelines, timeline_versions, timeline_tests, looks, gestures, plans, plan_cells, plan_steps, briefs, annotations cascade',
+      'truncate rigs, volumes, clips, packet_tables, trials, trace_batches, records, slot_charges, samples, runners, block_batches, copy_files, camera_formats, footage, previews, rendition_items, timelines, timeline_versions, looks, gestures, plans, plan_cells, plan_steps, briefs, annotations cascade',
     );
     await saveRig(await thisRigId(), await readRigIdentity(), 'Slipway');
   });
@@ -77,40 +80,64 @@ export async function scannedClip(clip: DemoClip, demo = 0): Promise<ClipWithVol
   return (await getClip(row!.id))!;
 }
 
+/** Takes a queued trial to its end as the runner does. @param meanwhile called when a process of it runs. Returns whose processes ran */
+export async function measureTrial(
+  trialId: string,
+  meanwhile: (run: TrialRun, pid: number) => void = () => undefined,
+): Promise<(number | null)[]> {
+  const folder = await workFolder();
+  const pids: (number | null)[] = [];
+  const run: TrialRun = new TrialRun(trialId, {
+    processPath: (name) => join(folder, 'build', `${name}.mjs`),
+    pictures: new PictureServer(),
+    reader: await testReader(),
+    watchdogMs: 20_000,
+    onTrialPid: (pid) => {
+      pids.push(pid);
+      if (pid !== null) meanwhile(run, pid);
+    },
+  });
+  await run.run();
+  return pids;
+}
+
 /** Writes a trial of a clip into the database as the server does, without queueing it. */
 export async function storedTrial(
   clip: ClipWithVolume,
-  change: Partial<typeof trials.$inferInsert> = {},
+  change: Partial<NewTrial<PlayedKind> & TrialIdentity> = {},
 ): Promise<string> {
   const id = randomBytes(5).toString('hex');
-  await addTrial({
-    id,
-    kind: 'playback',
-    rigId: await thisRigId(),
-    clipId: clip.id,
-    status: 'queued',
-    slotCount: clip.frames!,
-    settings: { ...plainSettings, scale: 'quarter' },
-    subject: {
-      clipPath: clip.path,
-      volumeName: clip.volumeName,
-      volumeKind: 'external',
-      contentHash: clip.contentHash,
-      format: clip.format!,
-      structure: clip.structure!,
-      frames: clip.frames!,
-      startTimecode: clip.startTimecode,
-      volumeFacts: {
-        fileSystem: 'ext4',
-        device: 'none',
-        mountPoint: '/',
-        sizeBytes: 1,
-        freeBytes: 1,
-        rotational: null,
-        writable: true,
+  await addTrials([
+    {
+      id,
+      kind: 'playback',
+      rigId: await thisRigId(),
+      clipId: clip.id,
+      status: 'queued',
+      progress: { slotCount: clip.frames! },
+      volumeIds: [clip.volumeId],
+      settings: { ...plainSettings, scale: 'quarter' },
+      subject: {
+        clipPath: clip.path,
+        volumeName: clip.volumeName,
+        volumeKind: 'external',
+        contentHash: clip.contentHash,
+        format: clip.format!,
+        structure: clip.structure!,
+        frames: clip.frames!,
+        startTimecode: clip.startTimecode,
+        volumeFacts: {
+          fileSystem: 'ext4',
+          device: 'none',
+          mountPoint: '/',
+          sizeBytes: 1,
+          freeBytes: 1,
+          rotational: null,
+          writable: true,
+        },
       },
+      ...change,
     },
-    ...change,
-  });
+  ]);
   return id;
 }

@@ -1,8 +1,9 @@
 import { join } from 'node:path';
+import { playedKinds } from '@/core/kinds/kinds';
 import { rational } from '@/core/time/rational';
 import { emptyTimeline, lengthOf, type Timeline } from '@/core/timeline/model';
 import { updateClips, type ClipWithVolume } from '@/db/queries/clips';
-import { addLook, getVersion, getTimelineTest, keepVersion } from '@/db/queries/timelines';
+import { addLook, getVersion, keepVersion } from '@/db/queries/timelines';
 import { getTrial } from '@/db/queries/trials';
 import { saveGroups } from '@/db/queries/footage';
 import { removeVolume } from '@/db/queries/volumes';
@@ -10,8 +11,6 @@ import { smallIntra, smallLongGop } from '@/demo/smallClips';
 import { workFolder } from '@/engine/__tests__/testTrial';
 import { thisRigId } from '@/engine/rig';
 import { PictureServer } from '../runner/pictureServer';
-import { TimelineTestRun } from '../runner/timelineTestRun';
-import { TrialRun } from '../runner/trialRun';
 import { ViewerServer } from '../runner/viewerServer';
 import { forecastOf } from '../timelineForecast';
 import { filesFor, mediaRefOf, reelOf, specFor } from '../timelineMedia';
@@ -35,10 +34,7 @@ import {
   versionsOf,
 } from '../timelines';
 import {
-  cancelTest,
-  deleteTest,
   gesturesKept,
-  requireTest,
   saveGesture,
   startCosts,
   startRamp,
@@ -46,9 +42,10 @@ import {
   testsByIds,
   testsOfRig,
 } from '../timelineTests';
+import { cancelTrial, deleteTrial, requireTrial } from '../trialControls';
 import { runsOfTimeline, traceViewOf } from '../trials';
 import { decodeTraceView } from '@/core/playback/traceView';
-import { newId, onTestDatabase, scannedClip } from './testDatabase';
+import { measureTrial, newId, onTestDatabase, scannedClip } from './testDatabase';
 
 onTestDatabase();
 
@@ -241,16 +238,11 @@ test('proxies are read where the footage has a lighter form, and the run says wh
 test('a run of a timeline is measured, judged by part, and shown again from what was kept', async () => {
   const id = await createTimeline(cutOf(long, intra));
   const trialId = await startTimelinePlayback(id, run);
-  await new TrialRun(trialId, {
-    trialPath: join(await workFolder(), 'build', 'trial.mjs'),
-    pictures: new PictureServer(),
-    watchdogMs: 20_000,
-    onTrialPid: () => undefined,
-  }).run();
-  const trial = (await getTrial(trialId))!;
+  await measureTrial(trialId);
+  const trial = (await getTrial(trialId, playedKinds))!;
   expect(trial).toMatchObject({
     status: 'done',
-    slotCount: 40,
+    progress: { slotCount: 40 },
     summary: { slots: 40, shown: 40, wrong: 0 },
     subject: {
       timeline: { id, version: 1, read: 'originals', missing: [], course: { from: 0, slots: 40, speed: 1 } },
@@ -270,13 +262,8 @@ test('a run of a timeline is measured, judged by part, and shown again from what
 test('a held run drops what is late and charges it to parts of the timeline', async () => {
   const id = await createTimeline(cutOf(intra));
   const trialId = await startTimelinePlayback(id, { ...run, policy: 'hold-time', speed: -1 });
-  await new TrialRun(trialId, {
-    trialPath: join(await workFolder(), 'build', 'trial.mjs'),
-    pictures: new PictureServer(),
-    watchdogMs: 20_000,
-    onTrialPid: () => undefined,
-  }).run();
-  const trial = (await getTrial(trialId))!;
+  await measureTrial(trialId);
+  const trial = (await getTrial(trialId, playedKinds))!;
   expect(trial).toMatchObject({ status: 'done', summary: { slots: 20, wrong: 0 } });
   expect(trial.summary?.parts).toEqual(expect.any(Array));
   expect(trial.summary?.attribution?.agreement).toBeGreaterThan(0.9);
@@ -296,20 +283,16 @@ test('scrub trials, ramps and calibrations are queued with their conditions, run
     seed: 4,
     speed: 4,
   });
-  expect(await getTimelineTest(id!)).toMatchObject({
+  expect(await getTrial(id!)).toMatchObject({
     kind: 'scrub',
     status: 'queued',
     settings: { gesture: { kind: 'step-forward', seed: 4 } },
   });
-  await new TimelineTestRun(id!, {
-    processPath: join(await workFolder(), 'build', 'timelineTest.mjs'),
-    watchdogMs: 20_000,
-    onTrialPid: () => undefined,
-  }).run();
-  const test = await requireTest(id!);
+  await measureTrial(id!);
+  const test = await requireTrial(id!, ['scrub']);
   expect(test).toMatchObject({
     status: 'done',
-    result: { kind: 'scrub', summary: { wrong: 0, proved: true } },
+    summary: { wrong: 0, proved: true },
   });
   expect(test.outcome).toContain('A position was on screen after');
   expect((await testsByIds([id!, 'none'])).map((row) => row.id)).toEqual([id]);
@@ -332,22 +315,18 @@ test('scrub trials, ramps and calibrations are queued with their conditions, run
     threads: 0,
     warm: true,
   });
-  await expect(deleteTest(ramp)).rejects.toThrow('Cancel it first');
-  await cancelTest(ramp);
-  expect(await requireTest(ramp)).toMatchObject({ status: 'cancelled' });
-  await expect(cancelTest(ramp)).rejects.toThrow('has ended already');
-  await deleteTest(ramp);
+  await expect(deleteTrial(ramp)).rejects.toThrow('Cancel the trial first');
+  await cancelTrial(ramp);
+  expect(await requireTrial(ramp)).toMatchObject({ status: 'cancelled' });
+  await expect(cancelTrial(ramp)).rejects.toThrow('has ended already');
+  await deleteTrial(ramp);
   const costs = await startCosts({ clipId: intra.id, timelineId: null, threads: 0 });
-  await new TimelineTestRun(costs, {
-    processPath: join(await workFolder(), 'build', 'timelineTest.mjs'),
-    watchdogMs: 20_000,
-    onTrialPid: () => undefined,
-  }).run();
-  expect(await requireTest(costs)).toMatchObject({
+  await measureTrial(costs);
+  expect(await requireTrial(costs)).toMatchObject({
     status: 'done',
-    result: { kind: 'costs', costs: { width: intra.format!.width } },
+    summary: { width: intra.format!.width },
   });
-  expect((await testsOfRig(['costs'])).map((row) => row.id)).toEqual([costs]);
+  expect((await testsOfRig(['calibration'])).map((row) => row.id)).toEqual([costs]);
 });
 
 test('a recorded gesture is kept, replayed, and refused when it makes no sense', async () => {
@@ -368,12 +347,8 @@ test('a recorded gesture is kept, replayed, and refused when it makes no sense',
     seed: 1,
     speed: 4,
   });
-  await new TimelineTestRun(id!, {
-    processPath: join(await workFolder(), 'build', 'timelineTest.mjs'),
-    watchdogMs: 20_000,
-    onTrialPid: () => undefined,
-  }).run();
-  const { record } = await requireTest(id!);
+  await measureTrial(id!);
+  const { record } = await requireTrial(id!, ['scrub']);
   // Targets keep their share of the length.
   expect(record?.requests.map(({ target }) => target)).toEqual([
     Math.round((1 / 9) * (smallLongGop.frames - 1)),
@@ -487,5 +462,5 @@ test('a run whose timeline’s media left the library says what to do', async ()
       speed: 4,
     }),
   ).rejects.toThrow('Relink them first');
-  await cancelTest(test!);
+  await cancelTrial(test!);
 });

@@ -1,51 +1,33 @@
 import { rename } from 'node:fs/promises';
 import { join } from 'node:path';
+import { playedKinds } from '@/core/kinds/kinds';
 import { connection } from '@/db/client';
 import { removeVolume } from '@/db/queries/volumes';
 import { getTrial, listSamples } from '@/db/queries/trials';
 import { smallIntra, smallTenBit } from '@/demo/smallClips';
-import { workFolder } from '@/engine/__tests__/testTrial';
 import { thisRigId } from '@/engine/rig';
 import { publish, subscribe, type NavvyEvent } from '../events';
 import { openQueue, queueName, sendJob, type RigJob } from '../queue';
-import { PictureServer } from '../runner/pictureServer';
-import { TrialRun } from '../runner/trialRun';
 import { loadTrace } from '../traces';
 import { startPlayback } from '../trials';
-import { scannedClip, storedTrial, onTestDatabase } from './testDatabase';
+import { startTrials } from '../trialStart';
+import type { TrialRow } from '@/db/kinds';
+import { emptyVolume, measureTrial, scannedClip, storedTrial, onTestDatabase } from './testDatabase';
 
 onTestDatabase();
-
-async function run(
-  trialId: string,
-  meanwhile: (run: TrialRun, pid: number) => void = () => undefined,
-): Promise<(number | null)[]> {
-  const pids: (number | null)[] = [];
-  const trialRun: TrialRun = new TrialRun(trialId, {
-    trialPath: join(await workFolder(), 'build', 'trial.mjs'),
-    pictures: new PictureServer(),
-    watchdogMs: 20_000,
-    onTrialPid: (pid) => {
-      pids.push(pid);
-      if (pid !== null) meanwhile(trialRun, pid);
-    },
-  });
-  await trialRun.run();
-  return pids;
-}
 
 test('a queued trial is measured, saved slot by slot, judged, and told about', async () => {
   const events: NavvyEvent[] = [];
   const unsubscribe = subscribe((event) => events.push(event));
   const id = await storedTrial(await scannedClip(smallTenBit));
-  const pids = await run(id);
+  const pids = await measureTrial(id);
   unsubscribe();
   expect(pids).toEqual([expect.any(Number), null]);
-  const row = (await getTrial(id))!;
+  const row = (await getTrial(id, playedKinds))!;
   expect(row).toMatchObject({
     status: 'done',
     outcome: null,
-    slotCount: 48,
+    progress: { slotCount: 48 },
     summary: { slots: 48 },
     conditions: {
       run: { decoder: 'prores', afterwards: { frameCode: true } },
@@ -62,7 +44,7 @@ test('a queued trial is measured, saved slot by slot, judged, and told about', a
 
 test('a trial runs once: what is no longer waiting is left alone', async () => {
   const id = await storedTrial(await scannedClip(smallTenBit), { status: 'cancelled' });
-  expect(await run(id)).toEqual([]);
+  expect(await measureTrial(id)).toEqual([]);
   expect((await getTrial(id))!.status).toBe('cancelled');
 });
 
@@ -70,7 +52,7 @@ test('a trial whose clip left the library before its turn fails with what to do'
   const clip = await scannedClip(smallTenBit);
   const id = await storedTrial(clip);
   await removeVolume(clip.volumeId);
-  await run(id);
+  await measureTrial(id);
   expect(await getTrial(id)).toMatchObject({
     status: 'failed',
     outcome: 'The clip of this trial is no longer in the library. Scan its volume and start the trial again.',
@@ -83,7 +65,7 @@ test('a file that went before its turn is named, with what to do', async () => {
   const id = await storedTrial(clip);
   await rename(path, `${path}.away`);
   try {
-    await run(id);
+    await measureTrial(id);
   } finally {
     await rename(`${path}.away`, path);
   }
@@ -96,13 +78,44 @@ test('a file that went before its turn is named, with what to do', async () => {
 test('a cancel that comes at once, or in the middle, ends the trial as cancelled', async () => {
   const clip = await scannedClip(smallIntra);
   const atOnce = await storedTrial(clip);
-  await run(atOnce, (trial) => trial.cancel());
+  await measureTrial(atOnce, (trial) => trial.cancel());
   expect((await getTrial(atOnce))!.status).toBe('cancelled');
   const later = await storedTrial(clip);
-  await run(later, (trial) => setTimeout(() => trial.cancel(), 2_500));
+  await measureTrial(later, (trial) => setTimeout(() => trial.cancel(), 2_500));
   const row = (await getTrial(later))!;
   expect(row.status).toBe('cancelled');
   expect((await loadTrace(later)).length).toBeLessThan(240);
+});
+
+test('under what a trial of any kind is measured stands before it measures', async () => {
+  const clip = await scannedClip(smallIntra);
+  const { id: volumeId } = await emptyVolume();
+  for (const body of [
+    { kind: 'playback', clipId: clip.id, scale: 'half', policy: 'hold-time', threads: 0, warm: false },
+    { kind: 'scrub', clipId: clip.id, gestures: ['step-forward'], seed: 1, speed: 4, scale: 'half' },
+    { kind: 'decode-rate', clipIds: [clip.id], passSeconds: 0.2, passes: 1 },
+    { kind: 'streams-carried', clipId: clip.id, seconds: 2, mostStreams: 2 },
+    {
+      kind: 'renditions',
+      clipIds: [clip.id],
+      presetId: 'mjpeg',
+      raster: 'half',
+      volumeId,
+      folder: 'proxies',
+    },
+  ]) {
+    const [id] = await startTrials(body);
+    let before: Promise<TrialRow | null> | null = null;
+    await measureTrial(id!, (run) => {
+      before ??= getTrial(id!);
+      run.cancel();
+    });
+    expect((await before!)?.conditions).toMatchObject({
+      rig: { logicalCores: expect.any(Number) as number },
+      rigState: { power: expect.any(String) as string },
+    });
+    expect((await getTrial(id!))?.status).toBe('cancelled');
+  }
 });
 
 test('events reach every listener, also after the database has dropped the connection', async () => {
@@ -121,7 +134,7 @@ test('events reach every listener, also after the database has dropped the conne
   await connection().pool.query(
     "select pg_terminate_backend(pid) from pg_stat_activity where query like 'listen navvy%'",
   );
-  expect(await until('trial-note', { type: 'trial-note', trialId: 'x', note: null })).toBe(true);
+  expect(await until('plan', { type: 'plan', planId: 'x' })).toBe(true);
   unsubscribe();
 });
 

@@ -1,6 +1,7 @@
 import { getRig } from '@/db/queries/rigs';
 import { getVolume } from '@/db/queries/volumes';
-import { readRigIdentity, readRigState, type RigIdentity, type RigState } from '@/engine/rig';
+import type { RigConditions } from '@/db/kinds';
+import { readRigIdentity, readRigState } from '@/engine/rig';
 import { saveSample } from '@/db/queries/trials';
 import { Pulse } from '@/engine/pulse/pulse';
 import { announce } from '../events';
@@ -10,12 +11,6 @@ import { PulseReference } from './pulseReference';
 import { persist } from './persist';
 
 export const sampleIntervalMs = 500;
-
-interface NowConditions {
-  readonly rig: RigIdentity;
-  readonly rigState: RigState;
-  readonly softwareVersion: string;
-}
 
 /** One for all runs of this runner; it rests between them. Null where it is not bundled beside it. */
 const pulse = new PulseReference(Pulse.open(new URL('./pulse.mjs', import.meta.url)));
@@ -30,7 +25,7 @@ export async function beginMeasuring(
   rigId: string,
   pids: () => readonly number[],
   volumeIds: readonly (string | null | undefined)[],
-): Promise<{ conditions: NowConditions; load: LoadMeter }> {
+): Promise<{ conditions: RigConditions; load: LoadMeter }> {
   const [rig, rigState, overNetwork] = await Promise.all([
     persist(() => getRig(rigId)),
     readRigState(new Set([process.pid, process.ppid])),
@@ -59,33 +54,9 @@ export function announceLoad({ othersLoad, trialLoad, freeMemoryBytes }: LoadSam
   announce({ type: 'load', othersLoad, trialLoad, freeMemoryBytes });
 }
 
-/** The processes under watch of some hosts, as a load meter asks for them. */
-export function pidsOf(hosts: Iterable<{ readonly pid: number | null } | null>): number[] {
-  return [...hosts].flatMap((host) => host?.pid ?? []);
-}
-
 /** Whether one of some volumes is mounted from a network, so that what is read from it passes the network. Those that are gone do not count. */
 export async function areOverNetwork(volumeIds: readonly (string | null | undefined)[]): Promise<boolean> {
   const ids = [...new Set(volumeIds.flatMap((id) => id ?? []))];
   const volumes = await Promise.all(ids.map((id) => persist(() => getVolume(id))));
   return volumes.some((volume) => volume?.facts.network != null);
-}
-
-/** Waits for a measuring process to end, telling the load and whose process it is meanwhile. */
-export async function measured<End>(
-  trialId: string,
-  host: { readonly pid: number | null; readonly ended: Promise<End> },
-  load: LoadMeter,
-  onTrialPid: (pid: number | null) => void,
-): Promise<End> {
-  const sampler = setInterval(() => {
-    noteLoad(trialId, load);
-  }, sampleIntervalMs);
-  onTrialPid(host.pid);
-  try {
-    return await host.ended;
-  } finally {
-    clearInterval(sampler);
-    onTrialPid(null);
-  }
 }

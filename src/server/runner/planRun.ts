@@ -1,26 +1,21 @@
 import { doubtOf } from '@/core/rig/doubt';
 import {
-  addFromTemplate,
   getPlan,
   getPlanCell,
   nextPlanStep,
-  trialEnd,
   updatePlan,
   updatePlanSteps,
-  type PlanCellRow,
   type PlanStepRow,
 } from '@/db/queries/plans';
+import { addTrials, getTrial } from '@/db/queries/trials';
 import { newTrialId } from '../ids';
 import { announce } from '../events';
 import { addMadeUpRuns } from '../madeUpRuns';
 import { persist } from './persist';
+import type { TrialRun } from './trialRun';
 
-/** A piece of work that the runner does, as a plan sees it. */
-export interface StepRun {
-  readonly trialId: string;
-  run(): Promise<void>;
-  cancel(): void;
-}
+/** A run as a plan sees it. */
+export type StepRun = Pick<TrialRun, 'trialId' | 'run' | 'cancel'>;
 
 /** A step that took the runner down with it so often is not begun again. */
 const mostAttempts = 2;
@@ -30,19 +25,19 @@ const mostAttempts = 2;
  * that little time passes from one to the next. What it did is saved step by
  * step: killed at any moment, it goes on at the next start where it was.
  */
-export class PlanRun {
+export class PlanRun<Run extends StepRun = StepRun> {
   private wish: 'pause' | 'cancel' | null = null;
   private skipping = false;
-  private running: StepRun | null = null;
+  private running: Run | null = null;
 
   /** @param begin makes the run of a trial that stands in the database */
   constructor(
     readonly trialId: string,
-    private readonly begin: (kind: PlanCellRow['template']['kind'], trialId: string) => StepRun,
+    private readonly begin: (trialId: string) => Run,
   ) {}
 
   /** What measures now; null between steps. */
-  get inner(): StepRun | null {
+  get inner(): Run | null {
     return this.running;
   }
 
@@ -120,9 +115,9 @@ export class PlanRun {
       })) === 0
     )
       return; // skipped meanwhile
-    await persist(() => addFromTemplate(cell.template, trialId, rigId));
+    await persist(() => addTrials([{ ...cell.template, id: trialId, rigId, planId, planCell: cell.cell }]));
     this.skipping = false;
-    const run = this.begin(cell.template.kind, trialId);
+    const run = this.begin(trialId);
     this.running = run;
     this.tell();
     if (this.wish !== null) run.cancel();
@@ -132,17 +127,16 @@ export class PlanRun {
       (error: unknown) => (error instanceof Error ? error.message : String(error)),
     );
     this.running = null;
-    await this.note(cell, trialId, change, unforeseen);
+    await this.note(trialId, change, unforeseen);
   }
 
   /** Writes down how a step ended. What a pause stopped waits again. */
   private async note(
-    cell: PlanCellRow,
     trialId: string,
     change: (from: PlanStepRow['status'], to: Partial<PlanStepRow>) => Promise<number>,
     unforeseen: string | null,
   ): Promise<void> {
-    const end = await persist(() => trialEnd(cell.template.kind, trialId));
+    const end = await persist(() => getTrial(trialId));
     const outcome = end?.outcome ?? null;
     if (end?.status === 'done') {
       await change('running', {

@@ -1,320 +1,263 @@
-import type { RunFaults } from '@/core/media/faults';
-import { judgeSelfCheck } from '@/core/playback/selfCheck';
-import { rigSpan, type RigSpan } from '@/core/playback/rigSpans';
-import { slotState } from '@/core/playback/slots';
-import { summarise, type SummaryInput } from '@/core/playback/summary';
-import { decodeTrace } from '@/core/playback/trace';
-import { chargeParts, fewerStreams, type PartTimes } from '@/core/timeline/parts';
-import { TimeLeftEstimator } from '@/core/tasks/timeLeft';
-import { getClip, getPacketTable } from '@/db/queries/clips';
-import { saveBestPulse } from '@/db/queries/rigs';
-import { getTrial, listSamples, updateTrial, type TrialRow } from '@/db/queries/trials';
-import type { TrialConditions, TrialStatus } from '@/db/schema';
-import { expectedDrops } from '@/engine/playback/faults';
-import type { LiveCounters, RunConditions, RunFindings, TrialSpec } from '@/engine/playback/spec';
-import { join } from 'node:path';
-import { noteRunFaults } from '../clipFaults';
-import { announce, stateLetters } from '../events';
-import { rateOf } from '@/core/playback/subject';
-import { rigChoicesOf } from '../rigChoices';
-import { playedGraph, playedSpec } from '../timelineMedia';
-import { loadTrace, storeTraceBatch } from '../traces';
-import type { LoadMeter } from './loadMeter';
-import { beginMeasuring, noteLoad, pidsOf, sampleIntervalMs } from './measuring';
+import type { TrialKind } from '@/core/kinds/kinds';
+import { getTrial, saveRecord, updateTrial } from '@/db/queries/trials';
+import type { RigConditions, TrialChange, TrialRow, TrialStatus } from '@/db/kinds';
+import { EngineError } from '@/engine/errors';
+import type { ProcessName, ProcessTypes } from '@/engine/processes';
+import { announce, type LiveProgress } from '../events';
+import { kindRunners } from './kinds';
+import type { LoadMeter, LoadSample } from './loadMeter';
+import { beginMeasuring, noteLoad, sampleIntervalMs } from './measuring';
+import type { MediaReader } from './mediaReader';
 import { persist } from './persist';
 import type { PictureServer } from './pictureServer';
-import { TrialHost, type TrialEnd } from './trialHost';
+import { WatchedProcess, type BadEnd, type ProcessEnd, type WatchedOptions } from './watchedProcess';
 
-export interface TrialRunParts {
-  readonly trialPath: string;
+/** What runs need of the runner. */
+export interface RunParts {
+  readonly processPath: (name: ProcessName) => string;
   readonly pictures: PictureServer;
+  readonly reader: MediaReader;
   readonly watchdogMs: number;
   /** Told the process id of the running trial, null when it ended. */
   readonly onTrialPid: (pid: number | null) => void;
 }
 
-/** Takes one queued trial to its end: measures in a process of its own, saves as it goes, then judges. */
-export class TrialRun {
-  private host: TrialHost | null = null;
-  private conditions: TrialConditions | null = null;
-  private partTimes: PartTimes | null = null;
-  private load: LoadMeter | null = null;
-  private readonly timeLeft = new TimeLeftEstimator();
+/** How a trial ended. */
+export type TrialEnd =
+  { readonly kind: 'done' | 'paused' } | BadEnd | { readonly kind: 'interrupted'; readonly message: string };
+
+/** What a kind makes of what was saved. `outcome` is the answer, or why there is none. */
+export interface Judged<Kind extends TrialKind> {
+  readonly summary: TrialRow<Kind>['summary'];
+  readonly outcome: string | null;
+}
+
+/** The end of a trial as its kind judges it: its status, and what is said of an end that is no success. */
+export interface Ending {
+  readonly status: TrialStatus;
+  readonly outcome: string | null;
+  readonly load: TrialRow['load'];
+}
+
+/** How the runner takes a kind of trial to its end. */
+export interface KindRunner<Kind extends TrialKind> {
+  /** @throws EngineError saying why it cannot begin */
+  prepare(trial: TrialRow<Kind>): Promise<PreparedRun<Kind>>;
+  /** Judges what was saved: of finished runs and, after a restart, of orphaned ones. */
+  judge(trial: TrialRow<Kind>, ending: Ending): Promise<Judged<Kind>>;
+  /** Removes what it may have left, however it ended. */
+  clearAway?(trial: TrialRow<Kind>): Promise<void>;
+  /** What is said of a trial whose runner died. */
+  readonly interrupted?: string;
+}
+
+export interface PreparedRun<Kind extends TrialKind> {
+  /** What it reads from and writes to. */
+  readonly volumeIds: readonly (string | null | undefined)[];
+  /** Its conditions besides those of the rig. */
+  readonly conditions?: Omit<NonNullable<TrialRow<Kind>['conditions']>, keyof RigConditions>;
+  /** @throws EngineError saying why it cannot go on */
+  measure(run: TrialRun<Kind>): Promise<Measured<Kind>>;
+}
+
+export interface Measured<Kind extends TrialKind> {
+  readonly end: TrialEnd;
+  readonly peakMemoryBytes?: number;
+  /** Judges with what is known only now and is not kept. */
+  judge?(trial: TrialRow<Kind>, ending: Ending): Promise<Judged<Kind>>;
+}
+
+/** Takes one queued trial to its end: measures in processes of its own, saves as it goes, then judges. */
+export class TrialRun<Kind extends TrialKind = TrialKind> {
+  private readonly processes = new Set<WatchedProcess<ProcessName>>();
+  private trial: TrialRow<Kind> | null = null;
   private saving: Promise<void> = Promise.resolve();
-  private cancelRequested = false;
+  private progress: TrialRow<Kind>['progress'] = null;
+  private savedProgress: TrialRow<Kind>['progress'] = null;
+  private wished: 'cancel' | 'pause' | null = null;
+  private meter: LoadMeter | null = null;
+  /** Told every sample of the rig's load, null where none could be taken. */
+  onSample: (sample: LoadSample | null) => void = () => undefined;
 
   constructor(
     readonly trialId: string,
-    private readonly parts: TrialRunParts,
+    readonly parts: RunParts,
   ) {}
 
+  /** What it was asked to do before its end. */
+  get wish(): 'cancel' | 'pause' | null {
+    return this.wished;
+  }
+
+  get load(): LoadMeter | null {
+    return this.meter;
+  }
+
+  get conditions(): TrialRow<Kind>['conditions'] {
+    return this.trial?.conditions ?? null;
+  }
+
   cancel(): void {
-    this.cancelRequested = true;
-    this.host?.cancel();
+    this.wished = 'cancel';
+    for (const process of this.processes) process.cancel();
+  }
+
+  pause(): void {
+    this.wished ??= 'pause';
+    for (const process of this.processes) process.pause();
   }
 
   setViewers(count: number): void {
-    this.host?.setViewers(count);
+    for (const process of this.processes) process.send({ type: 'viewers', count });
   }
 
   async run(): Promise<void> {
     const trial = await persist(() => getTrial(this.trialId));
-    if (
-      !trial ||
-      !(await persist(() => updateTrial(trial.id, ['queued'], { status: 'running', startedAt: new Date() })))
-    )
-      return;
-    announce({ type: 'trial-status', trialId: trial.id, status: 'running' });
-    const spec = await persist(() => this.buildSpec(trial));
-    if (!spec) {
-      await this.close(trial, {
-        kind: 'failed',
-        message: `The ${trial.subject.timeline ? 'timeline' : 'clip'} of this trial is no longer in the library. ${trial.subject.timeline ? 'Play another timeline.' : 'Scan its volume and start the trial again.'}`,
-        detail: '',
-      });
-      return;
-    }
-    const volumeIds = trial.subject.timeline
-      ? Object.values(trial.subject.timeline.media).map(({ volumeId }) => volumeId)
-      : [trial.subject.volumeId];
-    const { conditions, load } = await beginMeasuring(trial.rigId, () => pidsOf([this.host]), volumeIds);
-    this.conditions = { ...conditions, run: null };
-    this.load = load;
-    const end = await this.measure(trial, spec);
+    const begun = {
+      status: 'running',
+      startedAt: trial?.startedAt ?? new Date(),
+      outcome: null,
+      detail: null,
+    } as const;
+    if (!trial || !(await persist(() => updateTrial(trial.id, ['queued'], begun)))) return;
+    this.trial = { ...trial, ...begun } as unknown as TrialRow<Kind>;
+    announce({ type: 'trial-status', ...namedIn(trial), status: 'running' });
+    const runner = kindRunners[trial.kind] as unknown as KindRunner<Kind>;
+    const measured = await this.measure(runner, this.trial).catch((error: unknown): Measured<Kind> => {
+      if (!(error instanceof EngineError)) throw error;
+      return { end: { kind: 'failed', message: error.message, detail: '' } };
+    });
     await this.saving;
-    await this.close(trial, end);
-  }
-
-  private async buildSpec(trial: TrialRow): Promise<TrialSpec | null> {
-    if (trial.subject.timeline) {
-      const spec = await playedSpec(trial.subject);
-      return (
-        spec && {
-          trialId: trial.id,
-          subject: { kind: 'timeline', ...spec, course: trial.subject.timeline.course },
-          settings: trial.settings,
-        }
-      );
-    }
-    const clip = trial.clipId ? await getClip(trial.clipId) : null;
-    const packets = clip ? await getPacketTable(clip.id) : null;
-    if (!clip?.setup || !clip.format || !packets) return null;
-    return {
-      trialId: trial.id,
-      subject: {
-        kind: 'clip',
-        path: join(clip.volumePath, clip.path),
-        standIn: clip.volumeStandIn,
-        setup: clip.setup,
-        rate: clip.format.rate,
-        packets,
-        knownFaults: clip.faults ?? undefined,
-      },
-      settings: trial.settings,
-    };
-  }
-
-  private async measure(trial: TrialRow, spec: TrialSpec): Promise<TrialEnd> {
-    const { pictures, trialPath, watchdogMs, onTrialPid } = this.parts;
-    const host = new TrialHost(
-      trialPath,
-      spec,
-      {
-        onPrepared: (run, slotCount) => this.onPrepared(run, slotCount),
-        onFaults: (faults) => this.onFaults(trial, faults),
-        onFindings: (findings) => this.onFindings(findings),
-        onBatch: ({ from, count, data }) => this.saveBatch(from, count, data),
-        onCounters: (counters) => this.onCounters(counters),
-        onPicture: (frame, jpeg) => pictures.send(spec.trialId, frame, jpeg),
-      },
-      watchdogMs,
+    await closeTrial(
+      { ...this.trial, progress: this.progress ?? this.trial.progress },
+      measured.end,
+      this.meter?.summary(measured.peakMemoryBytes ?? null) ?? null,
+      measured,
     );
-    this.host = host;
-    onTrialPid(host.pid);
-    host.setViewers(pictures.viewerCount(spec.trialId));
-    if (this.cancelRequested) host.cancel();
-    const sampler = setInterval(() => this.sampleLoad(), sampleIntervalMs);
+  }
+
+  private async measure(runner: KindRunner<Kind>, trial: TrialRow<Kind>): Promise<Measured<Kind>> {
+    const prepared = await persist(() => runner.prepare(trial));
+    const { conditions, load } = await beginMeasuring(
+      trial.rigId,
+      () => [...this.processes].flatMap(({ pid }) => pid ?? []),
+      prepared.volumeIds,
+    );
+    this.meter = load;
+    // Saved before anything is measured: a trial that ends badly still says under what.
+    this.condition({ ...conditions, ...prepared.conditions });
+    await this.saving;
+    const sampler = setInterval(() => this.sample(load), sampleIntervalMs);
     try {
-      return await host.ended;
+      return await prepared.measure(this);
     } finally {
       clearInterval(sampler);
-      pictures.end(spec.trialId);
-      onTrialPid(null);
+      this.parts.onTrialPid(null);
     }
   }
 
-  private onPrepared(run: RunConditions, slotCount: number): void {
-    if (!this.conditions) return;
-    const conditions = { ...this.conditions, run };
-    this.conditions = conditions;
-    this.queueSave(() => updateTrial(this.trialId, ['running'], { conditions, slotCount }));
-  }
-
-  /** Saved with the trial's end; what lies in the clips is told in Media from then on. */
-  private onFaults(trial: TrialRow, faults: RunFaults): void {
-    if (this.conditions?.run)
-      this.conditions = { ...this.conditions, run: { ...this.conditions.run, faults } };
-    this.queueSave(() => noteRunFaults(trial, faults));
-  }
-
-  /** Saved with the trial's end; the times of a timeline's parts serve to judge it and are not kept. */
-  private onFindings({ parts = null, ...findings }: RunFindings): void {
-    this.partTimes = parts;
-    if (this.conditions?.run)
-      this.conditions = { ...this.conditions, run: { ...this.conditions.run, afterwards: findings } };
+  /** Starts a process that measures, under watch, and waits for its end. */
+  async perform<Name extends ProcessName>(
+    name: Name,
+    spec: ProcessTypes[Name]['spec'],
+    options: Partial<WatchedOptions<Name>> & Pick<WatchedOptions<Name>, 'onMessage'>,
+  ): Promise<ProcessEnd<Name>> {
+    const { processPath, watchdogMs, onTrialPid } = this.parts;
+    const process = new WatchedProcess(name, processPath(name), spec, { watchdogMs, ...options });
+    const known = process as unknown as WatchedProcess<ProcessName>;
+    this.processes.add(known);
+    onTrialPid(process.pid);
+    if (this.wished === 'cancel') process.cancel();
+    else if (this.wished === 'pause') process.pause();
+    try {
+      return await process.ended;
+    } finally {
+      this.processes.delete(known);
+    }
   }
 
   /** Saves in order, one after the other; a database that is away holds the row back, not the trial. */
-  private queueSave(step: () => Promise<unknown>): void {
+  save(step: () => Promise<unknown>): void {
     this.saving = this.saving.then(() => persist(step)).then(() => undefined);
-    this.saving.catch(() => this.host?.cancel());
+    this.saving.catch(() => this.cancel());
   }
 
-  private saveBatch(from: number, count: number, data: Uint8Array): void {
-    this.queueSave(async () => {
-      await storeTraceBatch(this.trialId, from, count, data);
-      const states = Array.from(decodeTrace(data).state, (state) => stateLetters[state] ?? '?').join('');
-      for (let at = 0; at < states.length; at += 4_000) {
-        announce({
-          type: 'trial-slots',
-          trialId: this.trialId,
-          from: from + at,
-          states: states.slice(at, at + 4_000),
-        });
-      }
-    });
+  /** Changes what is known of the conditions, and saves it. */
+  condition(change: Partial<NonNullable<TrialRow<Kind>['conditions']>>): void {
+    if (!this.trial) return;
+    const conditions = { ...this.trial.conditions, ...change } as TrialRow<Kind>['conditions'];
+    this.trial = { ...this.trial, conditions };
+    this.save(() => updateTrial(this.trialId, ['running'], { conditions }));
   }
 
-  private onCounters(counters: LiveCounters): void {
-    this.timeLeft.observe(counters.slot, Date.now());
-    announce({
-      type: 'trial-progress',
-      trialId: this.trialId,
-      counters,
-      msLeft: this.timeLeft.remainingMs(counters.slotCount),
-    });
+  /** Adds to what was measured, and saves it. */
+  keep(record: NonNullable<TrialRow<Kind>['record']>): void {
+    if (!this.trial) return;
+    this.trial = { ...this.trial, record };
+    this.save(() => saveRecord(this.trialId, record));
   }
 
-  private sampleLoad(): void {
-    if (this.load) noteLoad(this.trialId, this.load);
+  /** Tells pages how far it is. */
+  tell(progress: LiveProgress): void {
+    announce({ type: 'trial-progress', trialId: this.trialId, progress });
   }
 
-  private async close(trial: TrialRow, end: TrialEnd): Promise<void> {
-    const reached = await closeTrial(
-      { ...trial, conditions: this.conditions },
-      statusOf(end),
-      describeEnd(end),
-      'detail' in end ? end.detail : null,
-      this.load?.summary(end.kind === 'done' ? end.peakMemoryBytes : null) ?? null,
-      this.partTimes,
-    );
-    if (reached) announce({ type: 'trial-status', trialId: trial.id, status: statusOf(end) });
+  /** What pages that come back find of how far it is; saved with the next sample. */
+  reach(progress: NonNullable<TrialRow<Kind>['progress']>): void {
+    this.progress = progress;
+  }
+
+  private sample(load: LoadMeter): void {
+    this.onSample(noteLoad(this.trialId, load));
+    const { progress } = this;
+    if (progress === this.savedProgress || !progress) return;
+    this.savedProgress = progress;
+    updateTrial(this.trialId, ['running'], { progress }).catch(() => undefined);
   }
 }
 
-function statusOf(end: TrialEnd): TrialStatus {
-  return end.kind;
-}
+const namedIn = ({ id, kind, volumeIds }: Pick<TrialRow, 'id' | 'kind' | 'volumeIds'>) => ({
+  trialId: id,
+  kind,
+  volumeIds,
+});
 
-function describeEnd(end: TrialEnd): string | null {
-  return end.kind === 'done' ? null : end.kind === 'cancelled' ? 'Cancelled.' : end.message;
-}
-
-/**
- * Writes a trial's end: computes its summary from what was saved and sets its
- * status. Serves finished runs and, after a restart, orphaned ones.
- * @param partTimes what was measured of a timeline's parts, null where the run ended before
- * @returns whether this call ended it
- */
-export async function closeTrial(
-  trial: TrialRow,
-  status: TrialStatus,
-  outcome: string | null,
-  detail: string | null,
+/** Writes a trial's end: judges what was saved, and clears away what lies about. Serves finished runs and, after a restart, orphaned ones. Returns whether this call ended it. */
+export async function closeTrial<Kind extends TrialKind>(
+  trial: TrialRow<Kind>,
+  end: TrialEnd,
   load: TrialRow['load'],
-  partTimes: PartTimes | null = null,
+  { judge }: Pick<Measured<Kind>, 'judge'> = {},
 ): Promise<boolean> {
-  const trace = await persist(() => loadTrace(trial.id));
-  const played = trace.length > 0 ? await persist(() => judgedBy(trial, trace.length, partTimes)) : null;
-  const base = {
+  const runner = kindRunners[trial.kind] as unknown as KindRunner<Kind>;
+  await runner.clearAway?.(trial);
+  const status: TrialStatus = end.kind;
+  const said =
+    'message' in end ? end.message : { cancelled: 'Cancelled.', paused: 'Paused.', done: null }[end.kind];
+  const ending = { status, outcome: said, load };
+  const judged = judge ? await judge(trial, ending) : await runner.judge(trial, ending);
+  const change: TrialChange = {
     status,
-    detail,
+    ...judged,
+    detail: 'detail' in end ? end.detail : null,
     load,
-    endedAt: new Date(),
     conditions: trial.conditions,
-    outcome:
-      outcome && trace.length > 0 && status !== 'done'
-        ? `${outcome} ${trace.length} of ${trial.slotCount} slots were saved.`
-        : outcome,
+    progress: trial.progress,
+    endedAt: new Date(),
   };
-  if (!played) return persist(() => updateTrial(trial.id, ['queued', 'running'], base));
-  const { settings, subject } = trial;
-  const rate = rateOf(subject);
-  const { summary, charges } = summarise({
-    trace,
-    ...played,
-    rate,
-    policy: settings.policy,
-    buffers: settings.buffers,
-    scale: settings.scale,
-    spans: await persist(() => rigSpansOf(trial, load)),
-    choices: trace.state.includes(slotState.dropped) ? await persist(() => rigChoicesOf(trial)) : null,
-    scaleCosts: trial.conditions?.run?.afterwards?.scaleCosts ?? null,
-    coreCosts: trial.conditions?.run?.afterwards?.coreCosts ?? null,
-    doubtful: trial.conditions?.run?.faults?.doubtful ?? [],
-  });
-  const selfCheck =
-    trial.kind === 'self-check' && status === 'done'
-      ? judgeSelfCheck(
-          trace,
-          charges,
-          expectedDrops(settings.faults),
-          (1e6 * rate.den) / rate.num,
-          summary.attribution?.agreement ?? 0,
-        )
-      : null;
-  if (selfCheck && load?.pulse)
-    await persist(() =>
-      saveBestPulse(trial.rigId, {
-        us: load.pulse?.medianUs ?? 0,
-        at: new Date().toISOString(),
-        trialId: trial.id,
-      }),
-    );
-  return persist(() =>
-    updateTrial(trial.id, ['queued', 'running'], {
-      ...base,
-      summary,
-      charges: Buffer.from(charges),
-      selfCheck,
-    }),
-  );
+  const reached = await persist(() => updateTrial(trial.id, ['queued', 'running'], change));
+  if (reached) announce({ type: 'trial-status', ...namedIn(trial), status });
+  return reached;
 }
 
-/** How the rig was over a run, by the samples of its load; null where that is not known. */
-async function rigSpansOf({ id, conditions }: TrialRow, load: TrialRow['load']): Promise<RigSpan[] | null> {
-  const beganAtMs = conditions?.run?.beganAtMs;
-  if (beganAtMs === undefined) return null;
-  const referenceUs = load?.pulse?.referenceUs ?? null;
-  const cores = conditions?.rig.logicalCores ?? 1;
-  return (await listSamples(id)).map((sample) =>
-    rigSpan((sample.at.getTime() - beganAtMs) * 1000, sample, { cores, referenceUs }),
+/** Closes a trial that was running when its runner died, with what it saved. */
+export async function closeOrphan(id: string): Promise<void> {
+  const trial = await persist(() => getTrial(id));
+  if (!trial) return;
+  const { interrupted } = kindRunners[trial.kind];
+  await closeTrial(
+    trial,
+    { kind: 'interrupted', message: interrupted ?? 'The runner stopped while this trial ran.' },
+    trial.load,
   );
-}
-
-/** What judging a trial needs of what it played, and how its drops are charged to parts; null when that is gone. */
-async function judgedBy(
-  trial: TrialRow,
-  slots: number,
-  partTimes: PartTimes | null,
-): Promise<Pick<SummaryInput, 'graph' | 'chargeParts' | 'fewerStreams'> | null> {
-  const found = await playedGraph(trial, slots);
-  if (!found?.played) return found && { graph: found.graph };
-  const { plan, timeline } = found.played;
-  if (!partTimes) return { graph: found.graph };
-  return {
-    graph: found.graph,
-    chargeParts: (measured, states) => chargeParts(timeline, plan, measured, states, partTimes),
-    fewerStreams: (measured, states) => fewerStreams(timeline, plan, measured, states, partTimes),
-  };
 }

@@ -5,7 +5,6 @@ import { failureOf } from '@/engine/errors';
 import type { PlaybackScale } from '@/engine/playback/spec';
 import type { FromViewer, ToViewer, ViewerCommand } from '@/engine/timeline/viewerSpec';
 import { editFor, filesFor, specFor, usedMedia } from '../timelineMedia';
-import { pidsOf } from './measuring';
 
 /** What a page sends its viewer: a command, or a document to look at. */
 export type ViewerRequest =
@@ -207,7 +206,7 @@ export class ViewerServer {
 
   /** Processes of all viewers: Navvy's own work, not that of others. */
   get pids(): number[] {
-    return pidsOf(this.sessions.values());
+    return [...this.sessions.values()].flatMap(({ pid }) => pid ?? []);
   }
 
   pause(): void {

@@ -1,5 +1,12 @@
 import { fork, type ChildProcess } from 'node:child_process';
 import { availableParallelism } from 'node:os';
+import {
+  progressOf,
+  type Failed,
+  type Finished,
+  type ProcessName,
+  type ProcessTypes,
+} from '@/engine/processes';
 
 /** Ends of a measuring process that are no success. */
 export type BadEnd =
@@ -8,26 +15,40 @@ export type BadEnd =
   | { readonly kind: 'crashed'; readonly message: string }
   | { readonly kind: 'hung'; readonly message: string };
 
+/** How a measuring process ended, with its last word where it had one. */
+export type ProcessEnd<Name extends ProcessName = ProcessName> =
+  | { readonly kind: 'done' | 'paused'; readonly last: LastWord<Name> }
+  | (BadEnd & { readonly last?: LastWord<Name> });
+export type LastWord<Name extends ProcessName> = Extract<ProcessTypes[Name]['says'], Finished>;
+
+export interface WatchedOptions<Name extends ProcessName> {
+  readonly watchdogMs: number;
+  /** Keep it and all its threads on the first core. */
+  readonly pinned?: boolean;
+  readonly onMessage: (message: Exclude<ProcessTypes[Name]['says'], Finished | Failed>) => void;
+}
+
 const cancelGraceMs = 2_000;
 /** Calls that a process may have under way at once; streams side by side need one each. */
 const threadPoolSize = String(Math.max(8, 2 * availableParallelism()));
 
 /** One measuring process under watch: it is killed when it makes no progress for the watchdog's time. */
-export abstract class WatchedProcess<From, To, End extends { readonly kind: string }> {
+export class WatchedProcess<Name extends ProcessName> {
   private readonly child: ChildProcess;
   private lastProgressMs = Date.now();
+  private lastMark: unknown = null;
   private cancelling = false;
   /** How it ended, as soon as that is known. */
-  protected end: End | BadEnd | null = null;
-  readonly ended: Promise<End | BadEnd>;
+  private end: ProcessEnd<Name> | null = null;
+  readonly ended: Promise<ProcessEnd<Name>>;
 
-  /** @param piece what makes progress, in words: "frame" @param pinned keep it and all its threads on the first core */
   constructor(
+    private readonly name: Name,
     path: string,
-    watchdogMs: number,
-    private readonly piece: string,
-    pinned = false,
+    spec: ProcessTypes[Name]['spec'],
+    private readonly options: WatchedOptions<Name>,
   ) {
+    const { watchdogMs, pinned = false } = options;
     const pin = pinned ? { execPath: 'taskset', execArgv: ['--cpu-list', '0', process.execPath] } : {};
     this.child = fork(path, [], {
       serialization: 'advanced',
@@ -35,7 +56,7 @@ export abstract class WatchedProcess<From, To, End extends { readonly kind: stri
       stdio: ['ignore', 'ignore', 'inherit', 'ipc'],
       ...pin,
     });
-    this.child.on('message', (message) => this.onMessage(message as From));
+    this.child.on('message', (message) => this.onMessage(message as ProcessTypes[Name]['says']));
     const watchdog = setInterval(() => this.checkProgress(watchdogMs), Math.min(500, watchdogMs / 4));
     this.ended = new Promise((resolve) => {
       this.child.once('error', (error) => {
@@ -46,10 +67,8 @@ export abstract class WatchedProcess<From, To, End extends { readonly kind: stri
         resolve(this.end ?? this.crash(code, signal));
       });
     });
+    this.send({ type: 'start', spec });
   }
-
-  protected abstract onMessage(message: From): void;
-  protected abstract askToCancel(): To;
 
   get pid(): number | null {
     return this.child.pid ?? null;
@@ -58,7 +77,7 @@ export abstract class WatchedProcess<From, To, End extends { readonly kind: stri
   /** Asks the process to stop at its next boundary, and ends it if it does not. */
   cancel(): void {
     this.cancelling = true;
-    this.send(this.askToCancel());
+    this.send({ type: 'cancel' });
     setTimeout(() => {
       if (this.child.exitCode === null) {
         this.end ??= { kind: 'cancelled' };
@@ -67,12 +86,32 @@ export abstract class WatchedProcess<From, To, End extends { readonly kind: stri
     }, cancelGraceMs).unref();
   }
 
-  protected send(message: To): void {
-    if (this.child.connected) this.child.send(message as object, () => undefined);
+  /** Asks a process that can go on later to stop at its next boundary; any other is cancelled. */
+  pause(): void {
+    if (progressOf[this.name].pauses) this.send({ type: 'pause' });
+    else this.cancel();
   }
 
-  protected progressed(): void {
-    this.lastProgressMs = Date.now();
+  send(message: object): void {
+    if (this.child.connected) this.child.send(message, () => undefined);
+  }
+
+  private onMessage(message: ProcessTypes[Name]['says']): void {
+    if (message.type === 'failed') {
+      this.end = { kind: 'failed', message: message.message, detail: message.detail };
+      return;
+    }
+    if (message.type === 'finished') {
+      const last = message as LastWord<Name>;
+      const { stopped }: Finished = last;
+      this.end = { kind: stopped ?? 'done', last };
+      return;
+    }
+    const mark = (progressOf[this.name].mark as (message: ProcessTypes[Name]['says']) => unknown)(message);
+    if (mark !== undefined && (typeof mark === 'symbol' || mark !== this.lastMark))
+      this.lastProgressMs = Date.now();
+    if (mark !== undefined) this.lastMark = mark;
+    this.options.onMessage(message as Exclude<ProcessTypes[Name]['says'], Finished | Failed>);
   }
 
   private checkProgress(watchdogMs: number): void {
@@ -80,7 +119,7 @@ export abstract class WatchedProcess<From, To, End extends { readonly kind: stri
     if (idleMs < watchdogMs || this.child.exitCode !== null) return;
     this.end ??= {
       kind: 'hung',
-      message: `No ${this.piece} moved for ${(idleMs / 1000).toFixed(0)} s, so the trial process was ended.`,
+      message: `No ${progressOf[this.name].piece} moved for ${(idleMs / 1000).toFixed(0)} s, so the trial process was ended.`,
     };
     this.child.kill('SIGKILL');
   }
@@ -92,4 +131,12 @@ export abstract class WatchedProcess<From, To, End extends { readonly kind: stri
       message: `The trial process ended unexpectedly (${signal ? `signal ${signal}` : `exit code ${code}`}).`,
     };
   }
+}
+
+/** Calls what is given for the type of a message; messages of other types go unheard. */
+export function hear<Says extends { readonly type: string }>(handlers: {
+  readonly [Type in Says['type']]?: (message: Extract<Says, { readonly type: Type }>) => unknown;
+}): (message: Says) => void {
+  const byType = new Map(Object.entries(handlers)) as Map<string, (message: Says) => unknown>;
+  return (message) => void byType.get(message.type)?.(message);
 }

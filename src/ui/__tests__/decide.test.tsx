@@ -5,7 +5,7 @@ import type { Brief } from '@/core/choose/brief';
 import type { Judgement } from '@/core/choose/judge';
 import { rankSetUps } from '@/core/choose/setups';
 import { basesOf, compareAll, differences, type Side } from '@/core/compare/compare';
-import { metrics } from '@/core/compare/metrics';
+import { metrics } from '@/core/kinds/values';
 import { causeBit } from '@/core/playback/attribute';
 import { slotState } from '@/core/playback/slots';
 import { rational } from '@/core/time/rational';
@@ -381,7 +381,7 @@ const side = (
   more: Readonly<Record<string, string>> = {},
 ): Comparison['sides'][number] => ({
   id: `t.${name}`,
-  kind: 'trial',
+  kind: 'playback',
   name,
   simulated: name === 'Store',
   conditions: { Test: 'playback', Volume: name, ...more },
@@ -543,7 +543,7 @@ const planPage = (status: PlanPage['plan']['status'], steps: PlanPage['steps']):
         format: null,
       },
       expectedMs: 10_000,
-      kind: 'trial',
+      kind: 'playback',
     },
   ],
 });

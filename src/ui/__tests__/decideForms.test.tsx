@@ -219,7 +219,7 @@ test('a matrix under way is paused, skipped and told by its keys and buttons', a
           format: null,
         },
         expectedMs: 10_000,
-        kind: 'trial',
+        kind: 'playback',
       },
     ],
   });
@@ -237,17 +237,19 @@ test('a matrix under way is paused, skipped and told by its keys and buttons', a
   await event({
     type: 'trial-progress',
     trialId: 't1',
-    counters: {
-      slot: 12,
-      slotCount: 48,
-      shown: 12,
-      dropped: 0,
-      settled: 12,
-      achievedRate: 24,
-      depths: { read: 0, decoded: 0, ready: 0 },
-      cpuUs: 0,
+    progress: {
+      counters: {
+        slot: 12,
+        slotCount: 48,
+        shown: 12,
+        dropped: 0,
+        settled: 12,
+        achievedRate: 24,
+        depths: { read: 0, decoded: 0, ready: 0 },
+        cpuUs: 0,
+      },
+      msLeft: 1_000,
     },
-    msLeft: 1_000,
   });
   expect(read()).toContain('repeat 1, slot 12 of 48');
   await press('Skip this run');
@@ -565,7 +567,7 @@ test('an unknown cell is filled by its one button, says so while it is measured,
       doubt: at === 2 ? ('disturbed' as const) : null,
     })),
   });
-  await event({ type: 'trial-status', trialId: 't2', status: 'done' });
+  await event({ type: 'trial-status', trialId: 't2', kind: 'playback', volumeIds: [], status: 'done' });
   await press(/^Wall camera from Edit room: rough, measured/);
   const evidence = within(screen.getByRole('dialog'));
   expect(evidence.getByText('Half scale would have removed 41 of 46 drops.')).toBeTruthy();

@@ -114,7 +114,14 @@ describe('a new playback trial', () => {
       {
         method: 'POST',
         path: '/api/trials',
-        body: { clipId: 'c1', scale: 'quarter', policy: 'hold-time', warm: true, threads: 4 },
+        body: {
+          kind: 'playback',
+          clipId: 'c1',
+          scale: 'quarter',
+          policy: 'hold-time',
+          warm: true,
+          threads: 4,
+        },
       },
     ]);
     expect(pushed).toEqual(['/trials/t7']);
@@ -170,7 +177,7 @@ describe('measuring a volume', () => {
 
   test('sends figures as figures and other text as it is, and shows which field was refused', async () => {
     server(({ path }) =>
-      path === '/api/storage/throughput'
+      path === '/api/trials'
         ? new Refusal('Repeats must be a whole number from 1 to 20.', 'repeats')
         : undefined,
     );
@@ -179,6 +186,7 @@ describe('measuring a volume', () => {
     await type('Repeats', 'many');
     await press('Measure');
     expect(requests[0]?.body).toEqual({
+      kind: 'throughput',
       volumeId: 'v1',
       test: 'sequential-write',
       clipId: null,
@@ -192,18 +200,23 @@ describe('measuring a volume', () => {
     expect(screen.getByLabelText('Repeats')).toHaveProperty('value', 'many');
     expect(screen.getByRole('alert').textContent).toContain('whole number from 1 to 20');
     expect(pushed).toEqual([]);
-    server(({ path }) => (path === '/api/storage/throughput' ? { id: 's1' } : undefined));
+    server(({ path }) => (path === '/api/trials' ? { id: 's1' } : undefined));
     await type('Repeats', '2');
     await press('Measure');
     expect(pushed).toEqual(['/storage/trials/s1']);
   });
 
   test('streams are found for a clip of the volume, or it says that there is none', async () => {
-    server(({ path }) => (path === '/api/storage/streams' ? { id: 's2' } : undefined));
+    server(({ path }) => (path === '/api/trials' ? { id: 's2' } : undefined));
     const { again } = await show(<StreamsForm clips={clips.slice(0, 2) as unknown as VolumePage['clips']} />);
     await userEvent.selectOptions(screen.getByLabelText('Streams of'), 'c2');
     await press('Find the number of streams');
-    expect(requests[0]?.body).toEqual({ clipId: 'c2', seconds: 5, mostStreams: 32 });
+    expect(requests[0]?.body).toEqual({
+      kind: 'streams-carried',
+      clipId: 'c2',
+      seconds: 5,
+      mostStreams: 32,
+    });
     expect(pushed).toEqual(['/storage/trials/s2']);
     await again(<StreamsForm key="none" clips={[]} />);
     expect(read()).toContain('No clip of this volume is ready. Scan it first.');
@@ -298,7 +311,7 @@ describe('volumes', () => {
       copies: [],
     };
     server(({ path }) =>
-      path === '/api/storage/copies'
+      path === '/api/trials'
         ? new Refusal('The folder holds files already.', 'destinations[1].folder')
         : undefined,
     );
@@ -319,6 +332,7 @@ describe('volumes', () => {
     );
     await press('Copy');
     expect(requests[0]?.body).toEqual({
+      kind: 'copy',
       volumeId: 'v4',
       folder: '',
       destinations: [
@@ -336,7 +350,7 @@ describe('volumes', () => {
 describe('results and the rig', () => {
   test('a result is noted and left out only with what the server takes; the reason is asked for', async () => {
     server(({ path }) =>
-      path === '/api/annotations/t1' ? new Refusal('Say why it does not count.', 'excluded') : undefined,
+      path === '/api/trials/t1/note' ? new Refusal('Say why it does not count.', 'excluded') : undefined,
     );
     await show(<Annotate trialId="t1" annotation={null} />);
     expect(screen.getByRole('button', { name: 'Saved', hidden: true })).toHaveProperty('disabled', true);
@@ -344,12 +358,12 @@ describe('results and the rig', () => {
     await userEvent.click(screen.getByRole('checkbox', { name: 'Does not count' }));
     await press('Save');
     expect(screen.getByLabelText('Because').getAttribute('aria-invalid')).toBe('true');
-    server(({ path }) => (path === '/api/annotations/t1' ? {} : undefined));
+    server(({ path }) => (path === '/api/trials/t1/note' ? {} : undefined));
     await type('Because', 'the cable was loose');
     await press('Save');
     expect(requests.at(-1)).toEqual({
       method: 'PUT',
-      path: '/api/annotations/t1',
+      path: '/api/trials/t1/note',
       body: { note: '', excluded: 'the cable was loose' },
     });
     expect(read()).toContain('This result does not count');
@@ -389,13 +403,13 @@ describe('results and the rig', () => {
 
   test('a trial is repeated as a series of as many as make an interval', async () => {
     server(({ path }) => (path === '/api/plans/series' ? { id: 'p1' } : undefined));
-    await show(<RepeatSeries kind="decode" trialId="d1" />);
+    await show(<RepeatSeries trialId="d1" />);
     await press('Series of');
     expect(requests).toEqual([
       {
         method: 'POST',
         path: '/api/plans/series',
-        body: { kind: 'decode', trialId: 'd1', repeats: 5, mostMadeUp: 2 },
+        body: { trialId: 'd1', repeats: 5, mostMadeUp: 2 },
       },
     ]);
     expect(pushed).toEqual(['/trials/plans/p1']);
@@ -460,9 +474,7 @@ describe('results and the rig', () => {
 
   test('a rig that is not written down yet says so; a self-check that is refused says why', async () => {
     server(({ path }) =>
-      path === '/api/self-check'
-        ? new Refusal('There is no clip to play. Add a volume with media.')
-        : undefined,
+      path === '/api/trials' ? new Refusal('There is no clip to play. Add a volume with media.') : undefined,
     );
     const { again } = await show(<RigView initial={{ rig: null, state, selfCheck: null, others: [] }} />);
     expect(read()).toContain('This rig is being read');

@@ -6,21 +6,11 @@ import type { LiveCounters } from '@/engine/playback/spec';
 import { ConditionStrip } from '../shell/ConditionStrip';
 import { useCommandList, useCommands } from '../shell/commands';
 import { Sections } from '../shell/Sections';
-import { useCancel } from '../shell/useCancel';
 import { useFollowedTrial } from '../shell/useFollowedTrial';
 import { useLive } from '../shell/useLive';
-import {
-  connection,
-  event,
-  inBrowser,
-  read,
-  Refusal,
-  requests,
-  server,
-  settle,
-  show,
-  status,
-} from './livePage';
+import { trialKinds } from '@/core/kinds/kinds';
+import type { LiveProgress } from '@/server/events';
+import { connection, event, inBrowser, read, Refusal, server, settle, show, status } from './livePage';
 
 inBrowser();
 
@@ -118,7 +108,11 @@ describe('the condition strip', () => {
     await show(<ConditionStrip />);
     await connection(true);
     await event({ type: 'load', othersLoad: 0.01, trialLoad: 0, freeMemoryBytes: 1 });
-    await event({ type: 'trial-progress', trialId: 't1', counters: counters(24), msLeft: 65_000 });
+    await event({
+      type: 'trial-progress',
+      trialId: 't1',
+      progress: { counters: counters(24), msLeft: 65_000 },
+    });
     for (const part of [
       'Rig Slipway',
       'Power mains',
@@ -131,7 +125,7 @@ describe('the condition strip', () => {
     await event({ type: 'load', othersLoad: 0.6, trialLoad: 0, freeMemoryBytes: 1 });
     expect(read()).toContain('60 % disturbs');
     // When the trial ends its time left goes, also before the next one tells its own.
-    await event({ type: 'trial-status', trialId: 't1', status: 'done' });
+    await event({ type: 'trial-status', trialId: 't1', kind: 'playback', volumeIds: [], status: 'done' });
     expect(read()).not.toContain('left');
   });
 
@@ -153,18 +147,17 @@ describe('the condition strip', () => {
     expect(screen.queryByRole('alert')).toBeNull();
   });
 
-  test.each([
-    ['storage', 'storage-progress', 'storage-status'],
-    ['decode', 'decode-progress', 'decode-status'],
-    ['test', 'test-progress', 'test-status'],
-  ] as const)('shows the time left of %s work until it ends', async (_name, progress, ended) => {
+  test.each(trialKinds)('shows the time left of a %s trial until it ends', async (kind) => {
+    const ended = { type: 'trial-status', trialId: 't1', kind, volumeIds: [] } as const;
     server(({ path }) => (path === '/api/status' ? running : undefined));
     await show(<ConditionStrip />);
-    await event({ type: progress, trialId: 't1', progress: { msLeft: 125_000 } } as never);
+    const progress = { msLeft: 125_000 } as LiveProgress;
+    await event({ type: 'trial-progress', trialId: 't1', progress });
     expect(read()).toContain('2:05 left');
-    await event({ type: ended, trialId: 't1', status: 'running', volumeId: null } as never);
+    await event({ ...ended, status: 'running' });
+    await event({ ...ended, trialId: 't2', status: 'queued' }); // another that waits is none of its
     expect(read()).toContain('2:05 left');
-    await event({ type: ended, trialId: 't1', status: 'cancelled', volumeId: null } as never);
+    await event({ ...ended, status: 'cancelled' });
     expect(read()).not.toContain('left');
   });
 });
@@ -289,30 +282,5 @@ describe('keys', () => {
     await user.keyboard('g');
     expect(done.at(-1)).toBe('page g');
     expect(screen.getAllByRole('listitem').map(({ textContent }) => textContent)).not.toContain('Go, panel');
-  });
-
-  test('Escape cancels what the page shows, once; a refusal is told and may be tried again', async () => {
-    function Cancels() {
-      const { cancel, asked, error } = useCancel('/api/trials/t1/cancel', 'Cancel this trial');
-      return (
-        <>
-          <button type="button" onClick={cancel} disabled={asked}>
-            {asked ? 'Cancelling' : 'Cancel'}
-          </button>
-          <p>{error?.message}</p>
-        </>
-      );
-    }
-    const user = userEvent.setup();
-    server(({ path }) => (path.endsWith('/cancel') ? new Refusal('The trial has ended.') : undefined));
-    await show(<Cancels />);
-    await user.keyboard('{Escape}');
-    await settle();
-    expect(requests).toEqual([{ method: 'POST', path: '/api/trials/t1/cancel', body: null }]);
-    expect(read()).toContain('CancelThe trial has ended.');
-    server(({ path }) => (path.endsWith('/cancel') ? {} : undefined));
-    await user.click(screen.getByRole('button', { name: 'Cancel' }));
-    await settle();
-    expect(screen.getByRole('button', { name: 'Cancelling' })).toHaveProperty('disabled', true);
   });
 });

@@ -5,8 +5,8 @@ import type { DecodeStreamsResult, RateResult, SupportResult } from '@/core/deco
 import type { ClipIdentity } from '@/core/media/identity';
 import { clipUses } from '@/core/media/uses';
 import { clipWarnings } from '@/core/media/warnings';
-import type { DecodeTrialRow } from '@/db/queries/decodeTrials';
-import type { RenditionItemRow, RenditionJobRow } from '@/db/queries/renditions';
+import type { DecodeTrial, TrialRow } from '@/db/kinds';
+import type { RenditionItemRow } from '@/db/queries/renditions';
 import type { SupportPage } from '@/server/decode';
 import type { ClipPage, LibraryClip } from '@/server/media';
 import type { RenditionsPage } from '@/server/renditions';
@@ -17,6 +17,7 @@ import { DecodeTrialView } from '../decode/DecodeTrialView';
 import { DecodeView } from '../decode/DecodeView';
 import { SupportView } from '../decode/SupportView';
 import { ClipView } from '../media/ClipView';
+import { pageOf, plainRow } from './trialRows';
 import { LibraryView } from '../media/LibraryView';
 import { RenditionJobView } from '../renditions/RenditionJobView';
 import { RenditionsView } from '../renditions/RenditionsView';
@@ -247,7 +248,7 @@ test('the library names what cannot be decoded, and says how many rows there are
 });
 
 const rate: RateResult = {
-  kind: 'rate',
+  kind: 'decode-rate',
   decoder: 'h264',
   one: {
     framesPerSecond: { median: 42.6, low: 41, high: 44 },
@@ -278,7 +279,7 @@ const rate: RateResult = {
   msPerMegabit: 22,
 };
 const support: SupportResult = {
-  kind: 'support',
+  kind: 'decode-support',
   verdict: 'not accelerated',
   onDevice: 0,
   check: 'silent fallback',
@@ -298,7 +299,7 @@ const support: SupportResult = {
   ],
 };
 const streams: DecodeStreamsResult = {
-  kind: 'streams',
+  kind: 'decode-streams',
   clean: 2,
   missed: 3,
   arithmetic: null,
@@ -315,62 +316,53 @@ const device = {
   about: 'Older made-up accelerator.',
 };
 
-const trial = (result: DecodeTrialRow['result'], change: Partial<DecodeTrialRow> = {}): DecodeTrialRow => ({
-  id: 't1',
-  rigId: 'r',
-  clipId: 'c1',
-  kind: result?.kind ?? 'rate',
-  formatClass: 'H.264',
-  deviceId: null,
-  status: 'done',
-  outcome: 'The answer.',
-  detail: null,
-  load: { trialMean: 0.7, othersMean: 0.3, othersPeak: 0.5, peakMemoryBytes: null },
-  progress: null,
-  record: null,
-  result,
-  demo: 0,
-  settings: { kind: 'rate', passSeconds: 2, passes: 3 },
-  subject: {
-    clipPath: 'kite/TW_KITE_0031.mp4',
-    volumeName: 'Edit room internal',
-    contentHash: 'h1',
-    format,
-    structure,
-    frames: 200,
-    meanBitsPerSecond: 25e6,
-    device: null,
-  },
-  conditions: {
-    rig: {
-      host: 'h',
-      processor: 'Two-core server processor',
-      physicalCores: 2,
-      logicalCores: 2,
-      memoryBytes: 24e9,
-      graphics: [],
-      system: 's',
-      kernel: 'k',
-      machine: 'virtual',
+const trial = (summary: DecodeTrial['summary'], change: object = {}) =>
+  ({
+    ...plainRow,
+    id: 't1',
+    clipId: 'c1',
+    kind: summary?.kind ?? 'decode-rate',
+    outcome: 'The answer.',
+    load: { trialMean: 0.7, othersMean: 0.3, othersPeak: 0.5, peakMemoryBytes: null },
+    summary,
+    settings: { kind: 'decode-rate', passSeconds: 2, passes: 3 },
+    subject: {
+      clipPath: 'kite/TW_KITE_0031.mp4',
+      volumeName: 'Edit room internal',
+      contentHash: 'h1',
+      format,
+      structure,
+      frames: 200,
+      meanBitsPerSecond: 25e6,
+      device: null,
     },
-    rigState: {
-      at: '',
-      power: 'mains',
-      processorGovernor: null,
-      loadAverage: 0,
-      freeMemoryBytes: 1,
-      busiest: [],
+    conditions: {
+      rig: {
+        host: 'h',
+        processor: 'Two-core server processor',
+        physicalCores: 2,
+        logicalCores: 2,
+        memoryBytes: 24e9,
+        graphics: [],
+        system: 's',
+        kernel: 'k',
+        machine: 'virtual',
+      },
+      rigState: {
+        at: '',
+        power: 'mains',
+        processorGovernor: null,
+        loadAverage: 0,
+        freeMemoryBytes: 1,
+        busiest: [],
+      },
+      softwareVersion: '0.1.0',
     },
-    softwareVersion: '0.1.0',
-  },
-  createdAt: new Date(0),
-  startedAt: new Date(0),
-  endedAt: new Date(0),
-  ...change,
-});
+    ...change,
+  }) as DecodeTrial;
 
 test('a decode rate shows what a frame of each type and a jump cost, and that it was disturbed', () => {
-  const text = textOf(<DecodeTrialView initial={{ trial: trial(rate) }} />);
+  const text = textOf(<DecodeTrialView initial={pageOf(trial(rate))} />);
   for (const part of [
     'The answer.',
     'Disturbed: other processes took 30 %',
@@ -387,13 +379,12 @@ test('a decode rate shows what a frame of each type and a jump cost, and that it
 test('a support verdict shows interval, pairs and the silent fallback, labelled simulated', () => {
   const text = textOf(
     <DecodeTrialView
-      initial={{
-        trial: trial(support, {
-          kind: 'support',
-          settings: { kind: 'support', deviceId: device.id, passSeconds: 1, mostPairs: 9 },
+      initial={pageOf(
+        trial(support, {
+          settings: { kind: 'decode-support', deviceId: device.id, passSeconds: 1, mostPairs: 9 },
           subject: { ...trial(null).subject, device },
         }),
-      }}
+      )}
     />,
   );
   for (const part of [
@@ -414,16 +405,16 @@ test('a ramp of streams, a failed trial, and one that waits', () => {
   expect(
     textOf(
       <DecodeTrialView
-        initial={{
-          trial: trial(null, {
+        initial={pageOf(
+          trial(null, {
             status: 'hung',
             outcome: 'No frame moved for 15 s, so the trial process was ended.',
           }),
-        }}
+        )}
       />,
     ),
   ).toContain('The trial process hung and was ended No frame moved for 15 s');
-  expect(textOf(<DecodeTrialView initial={{ trial: trial(null, { status: 'queued' }) }} />)).toContain(
+  expect(textOf(<DecodeTrialView initial={pageOf(trial(null, { status: 'queued' }))} />)).toContain(
     'Waiting for its turn',
   );
 });
@@ -437,7 +428,7 @@ test('formats stand on one chart, each content once, cheapest first', () => {
       { id: 'light', subject: { ...trial(null).subject, contentHash: 'h2' } },
     ),
     trial(rate, { id: 'failed', status: 'failed', subject: { ...trial(null).subject, contentHash: 'h3' } }),
-  ];
+  ] as TrialRow<'decode-rate'>[];
   expect(comparedFormats(trials).map(({ id }) => id)).toEqual(['light', 'new']);
   expect(textOf(<CompareFormats trials={trials} />)).toContain('One core, per megapixel decoded');
   expect(textOf(<DecodeView initial={{ trials: [] }} />)).toContain('No decode trial yet');
@@ -521,33 +512,19 @@ test('the matrix tells verdicts by sign and word, offers what is unknown, and na
   expect(textOf(<SupportView initial={{ ...matrix, rows: [] }} />)).toContain('No format to try yet');
 });
 
-const job: RenditionJobRow = {
+const batch: TrialRow<'renditions'> = {
+  ...plainRow,
   id: 'j1',
-  rigId: 'r',
-  settings: {
-    presetId: 'prores-proxy',
-    raster: 'half',
-    volumeId: 'v',
-    volumeName: 'Shuttle SSD',
-    simulated: true,
-    folder: 'proxies',
-    lanes: null,
-  },
-  status: 'done',
+  kind: 'renditions',
+  subject: { volumeName: 'Shuttle SSD', simulated: true, clips: 2, firstClip: 'kite/TW_KITE_0031.mp4' },
+  settings: { presetId: 'prores-proxy', raster: 'half', volumeId: 'v', folder: 'proxies', lanes: null },
   outcome: '1 of 2 made, 1 failed.',
-  conditions: null,
-  load: null,
-  lanes: { rates: [30, 41], chosen: 2 },
-  progress: null,
-  workedMs: 4_000,
-  demo: 0,
-  createdAt: new Date(0),
-  startedAt: new Date(0),
-  endedAt: new Date(0),
+  record: { lanes: { rates: [30, 41], chosen: 2 }, workedMs: 4_000 },
+  summary: { items: 2, made: 1, present: 0, failed: 1 },
 };
 const item = (change: Partial<RenditionItemRow>): RenditionItemRow => ({
   id: 'i1',
-  jobId: 'j1',
+  trialId: 'j1',
   position: 0,
   sourceClipId: 'c1',
   sourcePath: 'kite/TW_KITE_0031.mp4',
@@ -588,8 +565,7 @@ const item = (change: Partial<RenditionItemRow>): RenditionItemRow => ({
 test('a batch tells time against real time, size, what held it, its proof, and what failed', () => {
   const text = textOf(
     <RenditionJobView
-      initial={{
-        job,
+      initial={pageOf(batch, {
         items: [
           item({}),
           item({
@@ -601,7 +577,7 @@ test('a batch tells time against real time, size, what held it, its proof, and w
             outputClipId: null,
           }),
         ],
-      }}
+      })}
     />,
   );
   for (const part of [
@@ -617,9 +593,9 @@ test('a batch tells time against real time, size, what held it, its proof, and w
     expect(text).toContain(part);
   const live = textOf(
     <RenditionJobView
-      initial={{
-        job: {
-          ...job,
+      initial={pageOf(
+        {
+          ...batch,
           status: 'running',
           progress: {
             framesDone: 50,
@@ -629,8 +605,8 @@ test('a batch tells time against real time, size, what held it, its proof, and w
             note: 'TW_KITE_0031.mp4',
           },
         },
-        items: [item({ status: 'running', work: null, frameCheck: null })],
-      }}
+        { items: [item({ status: 'running', work: null, frameCheck: null })] },
+      )}
     />,
   );
   expect(live).toMatch(/TW_KITE_0031\.mp4 .*Pause Cancel .*50 of 200 .*1:01/);

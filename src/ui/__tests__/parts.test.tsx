@@ -5,7 +5,7 @@ import { causeBit } from '@/core/playback/attribute';
 import { skippedAt, slotState } from '@/core/playback/slots';
 import type { PlaybackSummary } from '@/core/playback/summary';
 import type { TraceView } from '@/core/playback/traceView';
-import type { TrialListRow } from '@/db/queries/trials';
+import type { TrialRow } from '@/db/kinds';
 import { RibbonLegend, RiverLegend } from '../charts/Legend';
 import { Empty } from '../parts/Empty';
 import { Facts, Figure, FigureRow } from '../parts/Figure';
@@ -16,6 +16,8 @@ import { Conditions } from '../trial/Conditions';
 import { ResultFigures } from '../trial/ResultFigures';
 import { SelfCheckReport } from '../trial/SelfCheckReport';
 import { SlotReadout } from '../trial/SlotReadout';
+
+import { plainRow } from './trialRows';
 
 /** What a person reads of a drawn component: its text, narrow spaces made plain. */
 function textOf(element: ReactElement): string {
@@ -138,7 +140,7 @@ const summary: PlaybackSummary = {
   },
 };
 
-function trialOf(change: Partial<TrialListRow> = {}): TrialListRow {
+function trialOf(change: Partial<TrialRow<'playback'>> = {}): TrialRow<'playback'> {
   const format = {
     container: 'MOV',
     codec: 'ProRes',
@@ -151,19 +153,12 @@ function trialOf(change: Partial<TrialListRow> = {}): TrialListRow {
   };
   const at = new Date(2026, 10, 24, 9, 0);
   return {
+    ...plainRow,
     id: 'a',
     kind: 'playback',
-    rigId: 'rig',
     clipId: 'clip',
-    status: 'done',
-    outcome: null,
-    detail: null,
-    slotCount: 192,
-    load: null,
+    progress: { slotCount: 192 },
     summary,
-    selfCheck: null,
-    cancelRequestedAt: null,
-    demo: 0,
     createdAt: at,
     startedAt: at,
     endedAt: at,

@@ -10,10 +10,11 @@ import { intraGraph, uniformWork } from '@/core/playback/work';
 import { modelOf } from '@/core/storage/presets';
 import type { CombinedFigures } from '@/core/storage/throughput';
 import { rational } from '@/core/time/rational';
-import type { StorageTrialRow } from '@/db/queries/storageTrials';
+import type { PlayedKind, StorageKind } from '@/core/kinds/kinds';
+import type { PlayedTrial, StorageTrial, TrialRow } from '@/db/kinds';
 import type { TrialTableRow } from '@/db/queries/trials';
 import type { StoragePage } from '@/server/storage';
-import type { TrialPage } from '@/server/trials';
+import type { TrialPage } from '@/server/trialPage';
 import { HistoryChart } from '../storage/HistoryChart';
 import { StorageTrialView } from '../storage/StorageTrialView';
 import { VolumeList } from '../storage/VolumeList';
@@ -33,6 +34,8 @@ import {
   show,
   status,
 } from './livePage';
+
+import { pageOf, plainRow } from './trialRows';
 
 inBrowser();
 
@@ -92,75 +95,64 @@ function modelled(processMs: number) {
 const late = modelled(60);
 const smooth = modelled(10);
 
-const trial = (change: Partial<TrialPage['trial']> = {}): TrialPage['trial'] => ({
-  id: 't1',
-  kind: 'playback',
-  rigId: 'r',
-  clipId: 'c1',
-  status: 'done',
-  outcome: null,
-  detail: null,
-  slotCount: slots,
-  demo: 0,
-  selfCheck: null,
-  cancelRequestedAt: null,
-  subject: {
-    clipPath: 'wall/TW_WALL_0107.mov',
-    volumeName: 'Shuttle SSD',
-    volumeKind: 'external',
-    volumeFacts: facts,
-    contentHash: 'abcdef0123456789',
-    format,
-    structure: {} as never,
-    frames: slots,
-    startTimecode: '07:12:40:00',
-  },
-  settings: {
-    scale: 'full',
-    policy: 'hold-time',
-    threads: 0,
-    warm: false,
-    processing: true,
-    buffers: defaultBufferDepths,
-    slotLimit: null,
-    faults: [],
-  },
-  conditions: {
-    rig: identity,
-    rigState: {
-      at: '',
-      power: 'mains',
-      processorGovernor: null,
-      loadAverage: 0,
-      freeMemoryBytes: 1,
-      busiest: [],
+const trial = (change: object = {}) =>
+  ({
+    ...plainRow,
+    id: 't1',
+    kind: 'playback',
+    clipId: 'c1',
+    progress: { slotCount: slots },
+    subject: {
+      clipPath: 'wall/TW_WALL_0107.mov',
+      volumeName: 'Shuttle SSD',
+      volumeKind: 'external',
+      volumeFacts: facts,
+      contentHash: 'abcdef0123456789',
+      format,
+      structure: {} as never,
+      frames: slots,
+      startTimecode: '07:12:40:00',
     },
-    softwareVersion: '0.1.0',
-    run: {
-      cold: { method: 'direct', residentBefore: 0, residentAtStart: 0 },
-      startLatencyMs: 80,
-      decoder: 'prores',
-      decoderThreads: 2,
-      threadKind: 'frame',
-      codecLibrary: 'x',
-      afterwards: { scaleCosts, frameCode: true },
+    settings: {
+      scale: 'full',
+      policy: 'hold-time',
+      threads: 0,
+      warm: false,
+      processing: true,
+      buffers: defaultBufferDepths,
+      slotLimit: null,
+      faults: [],
     },
-  },
-  load: { trialMean: 0.5, othersMean: 0.01, othersPeak: 0.02, peakMemoryBytes: 1e8 },
-  summary: late.summary,
-  createdAt: new Date('2026-11-25T08:00:00Z'),
-  startedAt: new Date('2026-11-25T08:00:01Z'),
-  endedAt: new Date('2026-11-25T08:00:04Z'),
-  ...change,
-});
-const page = (change: Partial<TrialPage['trial']> = {}, more: Partial<TrialPage> = {}): TrialPage => ({
-  trial: trial(change),
-  samples: [],
-  plan: null,
-  annotation: null,
-  rig: { name: 'Slipway', imported: null },
-  ...more,
-});
+    conditions: {
+      rig: identity,
+      rigState: {
+        at: '',
+        power: 'mains',
+        processorGovernor: null,
+        loadAverage: 0,
+        freeMemoryBytes: 1,
+        busiest: [],
+      },
+      softwareVersion: '0.1.0',
+      run: {
+        cold: { method: 'direct', residentBefore: 0, residentAtStart: 0 },
+        startLatencyMs: 80,
+        decoder: 'prores',
+        decoderThreads: 2,
+        threadKind: 'frame',
+        codecLibrary: 'x',
+        afterwards: { scaleCosts, frameCode: true },
+      },
+    },
+    load: { trialMean: 0.5, othersMean: 0.01, othersPeak: 0.02, peakMemoryBytes: 1e8 },
+    summary: late.summary,
+    createdAt: new Date('2026-11-25T08:00:00Z'),
+    startedAt: new Date('2026-11-25T08:00:01Z'),
+    endedAt: new Date('2026-11-25T08:00:04Z'),
+    ...change,
+  }) as PlayedTrial;
+const page = (change: object = {}, more: Partial<TrialPage<PlayedKind>> = {}) =>
+  pageOf<PlayedKind>(trial(change), more);
 
 /** Packed traces are no JSON: they come as bytes. */
 function servesTrace(view: Uint8Array): void {
@@ -204,6 +196,7 @@ describe('a trial’s page', () => {
     await press('Repeat');
     expect(requests.map(({ body }) => body)).toEqual(
       ['half', 'full'].map((scale) => ({
+        kind: 'playback',
         clipId: 'c1',
         scale,
         policy: 'hold-time',
@@ -292,7 +285,13 @@ describe('a trial’s page', () => {
     expect(screen.getByRole('heading', { level: 1 }).textContent).toBe('Waiting for its turn');
     expect(read()).toContain('One trial runs at a time on a rig');
     now = page({ status: 'running', summary: null });
-    await event({ type: 'trial-status', trialId: 't1', status: 'running' });
+    await event({
+      type: 'trial-status',
+      trialId: 't1',
+      kind: 'playback',
+      volumeIds: [],
+      status: 'running',
+    });
     expect(screen.getByRole('heading', { level: 1 }).textContent).toBe('Filling the read-ahead');
     const counters = {
       slot: 25,
@@ -307,11 +306,10 @@ describe('a trial’s page', () => {
     await event({
       type: 'trial-progress',
       trialId: 'another',
-      counters: { ...counters, slot: 99 },
-      msLeft: 1_000,
+      progress: { counters: { ...counters, slot: 99 }, msLeft: 1_000 },
     });
     expect(screen.getByRole('heading', { level: 1 }).textContent).toBe('Filling the read-ahead');
-    await event({ type: 'trial-progress', trialId: 't1', counters, msLeft: 4_000 });
+    await event({ type: 'trial-progress', trialId: 't1', progress: { counters, msLeft: 4_000 } });
     await event({ type: 'trial-slots', trialId: 't1', from: 0, states: 'sssdd' });
     expect(screen.getByRole('heading', { level: 1 }).textContent).toBe('25 of 48 slots played, 5 dropped');
     for (const part of [
@@ -323,7 +321,13 @@ describe('a trial’s page', () => {
       expect(read().replaceAll(' ', '')).toContain(part.replaceAll(' ', ''));
     now = page();
     servesTrace(late.view);
-    await event({ type: 'trial-status', trialId: 't1', status: 'done' });
+    await event({
+      type: 'trial-status',
+      trialId: 't1',
+      kind: 'playback',
+      volumeIds: [],
+      status: 'done',
+    });
     expect(screen.getByTestId('answer').textContent).toContain('slots dropped');
   });
 });
@@ -362,72 +366,64 @@ const figures: CombinedFigures = {
   hostLateShare: 0,
   spread: 0.04,
 };
-const measured = (change: Partial<StorageTrialRow> = {}, sustained = 190e6): StorageTrialRow => ({
-  id: 's1',
-  rigId: 'r',
-  volumeId: 'v1',
-  kind: 'throughput',
-  settings: {
+const measured = (change: object = {}, sustained = 190e6) =>
+  ({
+    ...plainRow,
+    id: 's1',
+    volumeIds: ['v1'],
     kind: 'throughput',
-    test: 'sequential-read',
-    blockBytes: 4 * 2 ** 20,
-    bytes: 1e9,
-    seconds: 15,
-    repeats: 3,
-    streams: 1,
-    clipId: null,
-    clipPath: null,
+    settings: {
+      kind: 'throughput',
+      test: 'sequential-read',
+      blockBytes: 4 * 2 ** 20,
+      bytes: 1e9,
+      seconds: 15,
+      repeats: 3,
+      streams: 1,
+      clipId: null,
+      clipPath: null,
+    },
+    summary: { repeats: [], read: { ...figures, sustained }, write: null },
+    createdAt: new Date('2026-11-25T08:00:00Z'),
+    subject: {
+      volumeId: 'v1',
+      volumeName: 'Shuttle SSD',
+      volumeKind: 'external',
+      volumePath: '/media/shuttle',
+      volumeFacts: facts,
+      link: '',
+      standIn: null,
+      cacheBytes: 0,
+      clip: null,
+    },
+    ...change,
+  }) as TrialRow<'throughput'>;
+const copy = (change: object): StorageTrial => ({
+  ...measured(),
+  kind: 'copy',
+  settings: {
+    kind: 'copy',
+    folder: '',
+    destinations: [{ volumeId: 'v2', volumeName: 'Store', folder: 'A001', simulated: false }],
+    verify: true,
   },
-  status: 'done',
-  outcome: null,
-  detail: null,
-  conditions: null,
-  load: null,
-  rampStreams: [],
-  progress: null,
-  result: { kind: 'throughput', summary: { repeats: [], read: { ...figures, sustained }, write: null } },
-  demo: 0,
-  createdAt: new Date('2026-11-25T08:00:00Z'),
-  startedAt: null,
-  endedAt: null,
-  subject: {
-    volumeName: 'Shuttle SSD',
-    volumeKind: 'external',
-    volumePath: '/media/shuttle',
-    volumeFacts: facts,
-    link: '',
-    standIn: null,
-    cacheBytes: 0,
-    clip: null,
-  },
+  summary: null,
   ...change,
 });
-const copy = (change: Partial<StorageTrialRow>) =>
-  measured({
-    kind: 'copy',
-    settings: {
-      kind: 'copy',
-      folder: '',
-      destinations: [{ volumeId: 'v2', volumeName: 'Store', folder: 'A001', simulated: false }],
-      verify: true,
-    },
-    result: null,
-    ...change,
-  });
 
 describe('a storage trial’s page', () => {
   test('answers first, draws the curve with its burst, and repeats it just as it was', async () => {
     server(({ path }) =>
-      path.endsWith('/series')
+      path.endsWith('/rates')
         ? {
             windowMs: 250,
             series: [{ repeat: 0, write: false, beganMs: 0, rates: [4e8, 4e8, 1.9e8, 1.9e8] }],
           }
-        : path === '/api/storage/throughput'
+        : path === '/api/trials'
           ? { id: 's2' }
           : undefined,
     );
-    await show(<StorageTrialView initial={{ trial: measured(), files: [] }} />);
+    await show(<StorageTrialView initial={pageOf<StorageKind>(measured())} />);
     await settle();
     expect(screen.getByTestId('answer').textContent).toMatch(/^Reads 190.MB\/s sustained, after 2\.5 s/);
     expect(screen.getByRole('img', { name: 'Throughput of 0 repeats over time' })).toBeTruthy();
@@ -438,31 +434,28 @@ describe('a storage trial’s page', () => {
 
   test('of a paused copy offers to go on, and says what stays; one that was stopped by the drive says whose figures these are', async () => {
     server(({ path }) =>
-      path.endsWith('/series') ? { windowMs: 250, series: [] } : path.endsWith('/resume') ? {} : undefined,
+      path.endsWith('/rates') ? { windowMs: 250, series: [] } : path.endsWith('/resume') ? {} : undefined,
     );
     const { again } = await show(
       <StorageTrialView
-        initial={{ trial: copy({ status: 'paused', outcome: 'Paused after 2 files.' }), files: [] }}
+        initial={pageOf<StorageKind>(copy({ status: 'paused', outcome: 'Paused after 2 files.' }))}
       />,
     );
     expect(screen.getByRole('alert').textContent).toMatch(
       /^This copy is pausedPaused after 2 files\. Files that are whole stay where they are; half-written ones were removed\./,
     );
     await press('Continue');
-    expect(requests).toEqual([{ method: 'POST', path: '/api/storage/trials/s1/resume', body: null }]);
+    expect(requests).toEqual([{ method: 'POST', path: '/api/trials/s1/resume', body: null }]);
     await again(
       <StorageTrialView
         key="held"
-        initial={{
-          trial: measured({
+        initial={pageOf<StorageKind>(
+          measured({
             subject: { ...measured().subject, standIn: modelOf('ethernet-1', 'disk') },
-            result: {
-              kind: 'throughput',
-              summary: { repeats: [], read: { ...figures, hostLateShare: 0.9 }, write: null },
-            },
+            simulated: true,
+            summary: { repeats: [], read: { ...figures, hostLateShare: 0.9 }, write: null },
           }),
-          files: [],
-        }}
+        )}
       />,
     );
     expect(screen.getByRole('note').textContent).toContain('these figures are the machine’s');
@@ -473,7 +466,7 @@ describe('a storage trial’s page', () => {
     server(({ path }) =>
       path.endsWith('/pause') ? new Refusal('It has ended.') : path.endsWith('/cancel') ? {} : undefined,
     );
-    await show(<StorageTrialView initial={{ trial: copy({ status: 'running' }), files: [] }} />);
+    await show(<StorageTrialView initial={pageOf<StorageKind>(copy({ status: 'running' }))} />);
     expect(screen.getByRole('heading', { level: 1 }).textContent).toBe('Preparing');
     const told = {
       step: 1,
@@ -487,7 +480,7 @@ describe('a storage trial’s page', () => {
       msLeft: 6_000,
     };
     await event({
-      type: 'storage-progress',
+      type: 'trial-progress',
       trialId: 's1',
       progress: { ...told, phase: 'copying', note: 'clips/b.mov' },
     });
@@ -495,7 +488,7 @@ describe('a storage trial’s page', () => {
     for (const part of ['Reading98.0MB/s', 'Done40%', 'Timeleft0:06'])
       expect(read().replaceAll(' ', '')).toContain(part);
     await event({
-      type: 'storage-progress',
+      type: 'trial-progress',
       trialId: 's1',
       progress: { ...told, phase: 'verifying', note: 'clips/b.mov' },
     });
@@ -505,16 +498,13 @@ describe('a storage trial’s page', () => {
     expect(screen.getByRole('alert').textContent).toBe('It has ended.');
     await userEvent.keyboard('{Escape}');
     await settle();
-    expect(requests.map(({ path }) => path)).toEqual([
-      '/api/storage/trials/s1/pause',
-      '/api/storage/trials/s1/cancel',
-    ]);
+    expect(requests.map(({ path }) => path)).toEqual(['/api/trials/s1/pause', '/api/trials/s1/cancel']);
     expect(screen.getByRole('button', { name: 'Cancelling' })).toHaveProperty('disabled', true);
   });
 });
 
 test('a volume that has slowed says so against the median before; disturbed measurements do not count', async () => {
-  const at = (day: number, sustained: number, change: Partial<StorageTrialRow> = {}) =>
+  const at = (day: number, sustained: number, change: object = {}) =>
     measured({ id: `s${day}`, createdAt: new Date(Date.UTC(2026, 10, day)), ...change }, sustained);
   const { again } = await show(
     <HistoryChart trials={[at(4, 100e6), at(1, 200e6), at(2, 210e6), at(3, 190e6)]} />,

@@ -5,7 +5,7 @@ import { modelOf } from '@/core/storage/presets';
 import { standInModel, type StandInChoice } from '@/core/storage/standInChoice';
 import type { StreamsSummary } from '@/core/storage/streams';
 import type { CombinedFigures, ThroughputSummary } from '@/core/storage/throughput';
-import type { StorageTrialRow } from '@/db/queries/storageTrials';
+import type { TrialRow } from '@/db/kinds';
 import type { VolumeWithCounts } from '@/db/queries/volumes';
 import type { CopyResult, CopySettings, ThroughputSettings } from '@/engine/storage/spec';
 import { CameraFormats } from '../storage/CameraFormats';
@@ -19,6 +19,7 @@ import { PlannerView } from '../storage/PlannerView';
 import { emptyStandIn, sentStandIn, standInForm } from '../storage/StandInFields';
 import { StreamsFigures } from '../storage/StreamsFigures';
 import { settingsWords, storageAnswer } from '../storage/words';
+import { plainRow } from './trialRows';
 
 /** What a person reads of a drawn component. */
 function textOf(element: ReactElement): string {
@@ -87,25 +88,15 @@ const volume: VolumeWithCounts = {
   clipCount: 0,
   problemCount: 0,
 };
-const trial: StorageTrialRow = {
+const trial: TrialRow<'throughput'> = {
+  ...plainRow,
   id: 't1',
-  rigId: 'r',
-  volumeId: 'v1',
   kind: 'throughput',
   settings,
-  status: 'done',
-  outcome: null,
-  detail: null,
-  conditions: null,
-  load: null,
-  rampStreams: [],
-  progress: null,
-  result: { kind: 'throughput', summary },
-  demo: 0,
+  summary,
   createdAt: new Date('2026-11-25T08:00:00Z'),
-  startedAt: null,
-  endedAt: null,
   subject: {
+    volumeId: 'v1',
     volumeName: volume.name,
     volumeKind: 'network',
     volumePath: volume.path,
@@ -160,7 +151,7 @@ test('storage trials are named and answered in words', () => {
   expect(storageAnswer(trial)).toBe(
     'Reads 190 MB/s sustained, after 2.5 s (1.00 GB) at 400 MB/s, repeats within 4 %.',
   );
-  expect(storageAnswer({ settings, result: null })).toBeNull();
+  expect(storageAnswer({ ...trial, summary: null })).toBeNull();
 });
 
 const copySettings: CopySettings = {
@@ -213,7 +204,16 @@ test('a copy shows its rates, its limit, what was left out, and each file', () =
   expect(text).toContain('The limit was reading the card');
   expect(text).toContain('2 links or special files were left out');
   expect(text).toContain('other content there, left clips/a.mov was there with other content.');
-  expect(storageAnswer({ settings: copySettings, result: { kind: 'copy', summary: copied } })).toMatch(
+  expect(
+    storageAnswer({
+      ...plainRow,
+      id: 'k',
+      kind: 'copy',
+      subject: trial.subject,
+      settings: copySettings,
+      summary: copied,
+    }),
+  ).toMatch(
     /^2 of 3 files, 400\.0.MB in all, copied and verified; 1 had other content there and were left\.$/,
   );
 });
@@ -247,7 +247,18 @@ test('a ramp shows which numbers were clean, and which only lived on their read-
       },
     ],
   };
-  const text = textOf(<StreamsFigures trial={trial} summary={streams} />);
+  const text = textOf(
+    <StreamsFigures
+      trial={{
+        ...plainRow,
+        id: 'n',
+        kind: 'streams-carried',
+        subject: trial.subject,
+        settings: { kind: 'streams-carried', clipId: 'c', clipPath: 'a.mov', seconds: 4, mostStreams: 8 },
+      }}
+      summary={streams}
+    />,
+  );
   expect(text).toContain('Measured 4 streams 5 missed slots or fell behind');
   expect(text).toContain('118 MB/s by the model');
   expect(text).toContain('none yet, falls behind');
@@ -319,7 +330,14 @@ test('a shooting day names the part that costs the hours', () => {
         volumes: [],
         latest: [],
         copies: [
-          { ...trial, kind: 'copy', settings: copySettings, result: { kind: 'copy', summary: copied } },
+          {
+            ...trial,
+            kind: 'copy',
+            settings: copySettings,
+            conditions: null,
+            progress: null,
+            summary: copied,
+          },
         ],
       }}
     />,

@@ -4,7 +4,7 @@ import type { TimelineSubject } from '@/core/playback/subject';
 import { rational } from '@/core/time/rational';
 import type { EffectKind } from '@/core/timeline/model';
 import { clipItem, timelineOf } from '@/core/timeline/__tests__/testTimeline';
-import type { TimelineTestRow } from '@/db/queries/timelines';
+import type { TimelineTrial } from '@/db/kinds';
 import { differencesOf } from '../timeline/CompareScrubs';
 import { controls, freshEffects, newId } from '../timeline/effects';
 import {
@@ -221,7 +221,7 @@ const scrubbed = (settings: object, media: object = {}) =>
       ...settings,
     },
     subject: { ...subject({}), timeline: { ...subject({}).timeline, media } },
-  }) as unknown as TimelineTestRow;
+  }) as unknown as TimelineTrial;
 
 test('trials on one plot say in what they differ', () => {
   expect(differencesOf([scrubbed({}), scrubbed({})])).toEqual([]);
@@ -236,5 +236,5 @@ test('trials on one plot say in what they differ', () => {
   expect(testWords(scrubbed({ gesture: { kind: 'recorded', gestureId: 'g', name: 'over the cut' } }))).toBe(
     'recorded: over the cut, full scale',
   );
-  expect(resultWords({ result: null })).toBeNull();
+  expect(resultWords({ ...scrubbed({}), kind: 'scrub', summary: null } as never)).toBeNull();
 });

@@ -7,8 +7,9 @@ import { rational } from '@/core/time/rational';
 import type { Effect, Timeline } from '@/core/timeline/model';
 import type { PartCharge } from '@/core/timeline/parts';
 import { clipItem, mediaRef, timelineOf } from '@/core/timeline/__tests__/testTimeline';
-import type { TimelineTestRow } from '@/db/queries/timelines';
-import type { TrialListRow, TrialTableRow } from '@/db/queries/trials';
+import type { TimelineKind } from '@/core/kinds/kinds';
+import type { TimelineTrial, TrialRow } from '@/db/kinds';
+import type { TrialTableRow } from '@/db/queries/trials';
 import type { ForecastAnswer } from '@/server/timelineForecast';
 import { ClipList, type EditorClip } from '../timeline/ClipList';
 import { CompareScrubs } from '../timeline/CompareScrubs';
@@ -22,6 +23,7 @@ import { TestsView } from '../timeline/TestsView';
 import { TestView } from '../timeline/TestView';
 import { TimelinesView } from '../timeline/TimelinesView';
 import { TrialTable } from '../trials/TrialTable';
+import { pageOf, plainRow } from './trialRows';
 
 const router = {
   push: () => undefined,
@@ -320,12 +322,14 @@ test('a dropped slot names what was on screen and what it is laid at', () => {
   expect(say(70, true)).toBe('a gap');
 });
 
-const run = (id: string, change: Partial<TrialListRow> = {}): TrialListRow & Pick<TrialTableRow, 'cold'> => ({
+const run = (
+  id: string,
+  change: Partial<TrialRow<'playback'>> = {},
+): TrialRow<'playback'> & Pick<TrialTableRow, 'cold' | 'summary'> => ({
+  ...plainRow,
   cold: 'direct',
   id,
   kind: 'playback',
-  rigId: 'r',
-  clipId: null,
   subject: subject(),
   settings: {
     scale: 'half',
@@ -337,12 +341,7 @@ const run = (id: string, change: Partial<TrialListRow> = {}): TrialListRow & Pic
     slotLimit: null,
     faults: [],
   },
-  status: 'done',
-  outcome: null,
-  detail: null,
-  slotCount: 140,
-  conditions: null,
-  load: null,
+  progress: { slotCount: 140 },
   summary: {
     slots: 140,
     shown: 94,
@@ -360,12 +359,6 @@ const run = (id: string, change: Partial<TrialListRow> = {}): TrialListRow & Pic
     attribution: null,
     cures: [],
   },
-  selfCheck: null,
-  cancelRequestedAt: null,
-  demo: 0,
-  createdAt: new Date(0),
-  startedAt: null,
-  endedAt: null,
   ...change,
 });
 
@@ -415,63 +408,58 @@ const request = (atMs: number, target: number, shownMs: number | null): ScrubReq
   proved: target,
 });
 const requests = [request(0, 10, 20), request(10, 11, null), request(30, 12, 70)];
-const row = (change: Partial<TimelineTestRow>): TimelineTestRow => ({
-  id: 's1',
-  rigId: 'r',
-  kind: 'scrub',
-  timelineId: 't',
-  subject: subject(),
-  settings: {
+const row = (change: object) =>
+  ({
+    ...plainRow,
+    id: 's1',
     kind: 'scrub',
-    scale: 'full',
-    threads: 0,
-    warm: false,
-    gesture: { kind: 'slow-drag', seed: 1, speed: 4 },
-  },
-  status: 'done',
-  outcome: 'The answer.',
-  detail: null,
-  conditions: {
-    rig: {
-      host: 'h',
-      processor: 'Two-core server processor',
-      physicalCores: 2,
-      logicalCores: 2,
-      memoryBytes: 24e9,
-      graphics: [],
-      system: 's',
-      kernel: 'k',
-      machine: 'virtual',
+    timelineId: 't',
+    subject: subject(),
+    settings: {
+      kind: 'scrub',
+      scale: 'full',
+      threads: 0,
+      warm: false,
+      gesture: { kind: 'slow-drag', seed: 1, speed: 4 },
     },
-    rigState: {
-      at: '',
-      power: 'mains',
-      processorGovernor: null,
-      loadAverage: 0,
-      freeMemoryBytes: 1,
-      busiest: [],
+    outcome: 'The answer.',
+    conditions: {
+      rig: {
+        host: 'h',
+        processor: 'Two-core server processor',
+        physicalCores: 2,
+        logicalCores: 2,
+        memoryBytes: 24e9,
+        graphics: [],
+        system: 's',
+        kernel: 'k',
+        machine: 'virtual',
+      },
+      rigState: {
+        at: '',
+        power: 'mains',
+        processorGovernor: null,
+        loadAverage: 0,
+        freeMemoryBytes: 1,
+        busiest: [],
+      },
+      softwareVersion: '0.1.0',
     },
-    softwareVersion: '0.1.0',
-  },
-  load: { trialMean: 0.7, othersMean: 0.01, othersPeak: 0.05, peakMemoryBytes: null },
-  progress: null,
-  record: {
-    cold: { method: 'direct', residentBefore: 0, residentAtStart: 0 },
-    requests,
-    gesture: null,
-    probes: [],
-    costs: null,
-  },
-  result: { kind: 'scrub', summary: summariseScrub(requests) },
-  demo: 0,
-  createdAt: new Date(0),
-  startedAt: new Date(0),
-  endedAt: new Date(0),
-  ...change,
-});
+    load: { trialMean: 0.7, othersMean: 0.01, othersPeak: 0.05, peakMemoryBytes: null },
+    record: {
+      cold: { method: 'direct', residentBefore: 0, residentAtStart: 0 },
+      requests,
+      gesture: null,
+      probes: [],
+      costs: null,
+    },
+    summary: summariseScrub(requests),
+    ...change,
+  }) as TimelineTrial;
+const testPage = (change: object) => pageOf<TimelineKind>(row(change));
 
 test('a scrub trial shows latency, what was overtaken, how far behind, and whether it is proved', () => {
-  const text = textOf(<TestView initial={row({})} />);
+  const text = textOf(<TestView initial={testPage({})} />);
   for (const line of [
     'slow drag, full scale',
     'The answer.',
@@ -492,7 +480,7 @@ test('a ramp shows each level, a calibration each effect at each scale', () => {
   ];
   const ramp = textOf(
     <TestView
-      initial={row({
+      initial={testPage({
         kind: 'ramp',
         settings: {
           kind: 'ramp',
@@ -504,10 +492,7 @@ test('a ramp shows each level, a calibration each effect at each scale', () => {
           warm: false,
         },
         record: { ...row({}).record!, probes },
-        result: {
-          kind: 'ramp',
-          ramp: { family: 'streams', edges: [{ scale: 'full', plays: 1, drops: 2, charge: 2 }] },
-        },
+        summary: { family: 'streams', edges: [{ scale: 'full', plays: 1, drops: 2, charge: 2 }] },
       })}
     />,
   );
@@ -527,10 +512,10 @@ test('a ramp shows each level, a calibration each effect at each scale', () => {
   };
   const text = textOf(
     <TestView
-      initial={row({
-        kind: 'costs',
-        settings: { kind: 'costs', threads: 0, warm: true },
-        result: { kind: 'costs', costs },
+      initial={testPage({
+        kind: 'calibration',
+        settings: { kind: 'calibration', threads: 0, warm: true },
+        summary: costs,
       })}
     />,
   );
@@ -544,13 +529,18 @@ test('a ramp shows each level, a calibration each effect at each scale', () => {
 });
 
 test('what waits, failed or hung says so', () => {
-  expect(textOf(<TestView initial={row({ status: 'queued', result: null, record: null })} />)).toContain(
-    'Waiting for its turn',
-  );
+  expect(
+    textOf(<TestView initial={testPage({ status: 'queued', summary: null, record: null })} />),
+  ).toContain('Waiting for its turn');
   expect(
     textOf(
       <TestView
-        initial={row({ status: 'hung', outcome: 'No frame moved for 15 s.', result: null, record: null })}
+        initial={testPage({
+          status: 'hung',
+          outcome: 'No frame moved for 15 s.',
+          summary: null,
+          record: null,
+        })}
       />,
     ),
   ).toContain('No frame moved for 15 s.');
@@ -569,7 +559,7 @@ test('scrub trials on one plot name their only difference, or warn of several', 
       <CompareScrubs
         tests={[
           row({}),
-          {
+          row({
             ...proxies,
             settings: {
               kind: 'scrub',
@@ -578,7 +568,7 @@ test('scrub trials on one plot name their only difference, or warn of several', 
               warm: false,
               gesture: { kind: 'slow-drag', seed: 1, speed: 4 },
             },
-          },
+          }),
         ]}
       />,
     ),
@@ -590,7 +580,7 @@ test('lists say what belongs there when they are empty', () => {
   expect(textOf(<TimelinesView timelines={[]} clips={[]} />)).toContain('There is no timeline yet');
   const text = textOf(
     <TestsView
-      tests={[row({}), row({ id: 's3', status: 'failed', result: null })]}
+      tests={[row({}), row({ id: 's3', status: 'failed', summary: null })]}
       timelines={[]}
       clips={[]}
       gestures={[{ id: 'g', name: 'over the wall' }]}

@@ -2,7 +2,7 @@
 import { curveStepAfter, line, scaleLinear } from 'd3';
 import { useEffect, useMemo, useState } from 'react';
 import { pictureLine, playheadLine, valueAt, type ScrubRequest } from '@/core/scrub/analyse';
-import type { TimelineTestRow } from '@/db/queries/timelines';
+import type { TrialPage } from '@/server/trialPage';
 import type { Comparison } from '@/server/comparisons';
 import { callApi } from '../api';
 import { useAxes } from '../charts/useAxes';
@@ -27,9 +27,7 @@ export function LagOverlay({ sides }: { sides: Comparison['sides'] }) {
   const scrubbed = useMemo(
     () =>
       sides
-        .filter(
-          ({ kind, repeats }) => kind === 'timelineTest' && repeats.some(({ excluded }) => excluded === null),
-        )
+        .filter(({ kind, repeats }) => kind === 'scrub' && repeats.some(({ excluded }) => excluded === null))
         .slice(0, mostLines),
     [sides],
   );
@@ -39,9 +37,9 @@ export function LagOverlay({ sides }: { sides: Comparison['sides'] }) {
     let stale = false;
     for (const { id, repeats } of scrubbed) {
       const trialId = repeats.find(({ excluded }) => excluded === null)?.trialId ?? '';
-      void callApi<TimelineTestRow>(`/api/timeline-tests/${trialId}`, 'GET').then(
-        (test) => {
-          if (!stale) setRecords((now) => ({ ...now, [id]: test.record?.requests ?? [] }));
+      void callApi<TrialPage<'scrub'>>(`/api/trials/${trialId}`, 'GET').then(
+        ({ trial }) => {
+          if (!stale) setRecords((now) => ({ ...now, [id]: trial.record?.requests ?? [] }));
         },
         () => undefined,
       );

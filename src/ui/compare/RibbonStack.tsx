@@ -26,7 +26,7 @@ export function useTraceView(trialId: string | null): TraceView | null {
 /** Ribbons of the sides' first counting repeats over each other on one axis of slots. */
 export function RibbonStack({ sides }: { sides: Comparison['sides'] }) {
   const played = sides
-    .filter(({ kind, repeats }) => kind === 'trial' && repeats.some(({ excluded }) => excluded === null))
+    .filter(({ kind, repeats }) => kind === 'playback' && repeats.some(({ excluded }) => excluded === null))
     .slice(0, mostRibbons);
   const [slots, setSlots] = useState<Readonly<Record<string, number>>>({});
   if (played.length === 0) return null;

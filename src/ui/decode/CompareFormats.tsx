@@ -3,8 +3,10 @@ import { max, scaleLinear } from 'd3';
 import Link from 'next/link';
 import { useMemo } from 'react';
 import { formatLabel } from '@/core/media/format';
-import type { DecodeTrialListRow } from '@/db/queries/decodeTrials';
+import type { TrialListRow } from '@/db/kinds';
 import { milliseconds } from '../format';
+
+type ListRow = TrialListRow<'decode-rate' | 'decode-streams'>;
 
 interface Row {
   readonly id: string;
@@ -15,13 +17,13 @@ interface Row {
 }
 
 /** The newest decode rate of each clip's content, cheapest per megapixel first. */
-export function comparedFormats(trials: readonly DecodeTrialListRow[]): Row[] {
+export function comparedFormats(trials: readonly ListRow[]): Row[] {
   const newest = new Map<string, Row>();
-  for (const { id, status, subject, result } of trials) {
+  for (const { id, status, subject, summary: result } of trials) {
     const key = subject.contentHash ?? subject.clipPath;
     if (
       status !== 'done' ||
-      result?.kind !== 'rate' ||
+      result?.kind !== 'decode-rate' ||
       result.msPerMegapixel === null ||
       result.msPerMegabit === null ||
       newest.has(key)
@@ -39,7 +41,7 @@ export function comparedFormats(trials: readonly DecodeTrialListRow[]): Row[] {
 }
 
 /** Formats on one chart: what a megapixel of picture and a megabit of data cost one core. */
-export function CompareFormats({ trials }: { trials: readonly DecodeTrialListRow[] }) {
+export function CompareFormats({ trials }: { trials: readonly ListRow[] }) {
   const rows = useMemo(() => comparedFormats(trials), [trials]);
   if (rows.length === 0) return null;
   return (

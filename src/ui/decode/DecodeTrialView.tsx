@@ -1,98 +1,59 @@
 'use client';
-import { RotateCcw, Square, Trash2 } from 'lucide-react';
 import Link from 'next/link';
-import { useRouter } from 'next/navigation';
+import type { DecodeKind } from '@/core/kinds/kinds';
 import { formatLabel } from '@/core/media/format';
-import type { DecodeTrialRow } from '@/db/queries/decodeTrials';
-import type { DecodeTrialPage } from '@/server/decode';
-import { callApi } from '../api';
+import type { DecodeTrial } from '@/db/kinds';
+import type { DecodeProgress } from '@/engine/decode/spec';
+import type { TrialPage } from '@/server/trialPage';
 import { clockTime, count, dateTime, memory, percent } from '../format';
-import { Button } from '../parts/Button';
-import { ConfirmButton } from '../parts/Confirm';
-import { Facts, Figure, FigureRow } from '../parts/Figure';
 import { FaultsNote } from '../parts/FaultsNote';
-import { FormError } from '../parts/Field';
-import { Progress } from '../parts/Progress';
+import { Facts, Figure, FigureRow } from '../parts/Figure';
 import { Simulated } from '../parts/Simulated';
-import { DoubtNote } from '../parts/DoubtNote';
-import { useCancel } from '../shell/useCancel';
-import { useStatus } from '../shell/status';
-import { useFollowedTrial } from '../shell/useFollowedTrial';
-import { useLive } from '../shell/useLive';
-import { EndNote } from '../trial/EndNote';
-import { useSend } from '../useSend';
-import { RateFigures } from './RateFigures';
+import { useProgress } from '../shell/status';
+import { LiveFrame } from '../trial/LiveFrame';
+import { ResultFrame, TrialLine } from '../trial/ResultFrame';
+import { TrialActions } from '../trial/TrialActions';
+import { useTrialPage } from '../trial/useTrialPage';
 import { DecodeStreamsFigures } from './DecodeStreamsFigures';
+import { RateFigures } from './RateFigures';
 import { SupportFigures } from './SupportFigures';
-import { RepeatSeries } from '../plans/RepeatSeries';
-import { RigDuring } from '../trial/RigDuring';
 import { framesPerSecond, trialWords } from './words';
 
 /** A decode trial on its page: while it waits or runs, and its result. */
-export function DecodeTrialView({ initial }: { initial: DecodeTrialPage }) {
-  const { id } = initial.trial;
-  const [{ trial }, reload] = useLive(
-    initial,
-    `/api/decode/trials/${id}`,
-    (event) => event.type === 'decode-status' && event.trialId === id,
-  );
-  useFollowedTrial(id, trial.status, reload);
-  const isLive = trial.status === 'queued' || trial.status === 'running';
+export function DecodeTrialView({ initial }: { initial: TrialPage<DecodeKind> }) {
+  const { page, isLive } = useTrialPage(initial);
+  const { trial, plan } = page;
   return (
     <div className="flex max-w-6xl flex-col gap-5">
-      <div className="flex items-start gap-4">
-        <div className="flex min-w-0 flex-wrap items-baseline gap-x-4 gap-y-1 text-sm text-muted">
-          <span className="text-base font-semibold text-ink">{trialWords(trial)}</span>
-          {trial.subject.device?.simulated && <Simulated />}
-          {trial.clipId ? (
-            <Link
-              prefetch={false}
-              href={`/media/clips/${trial.clipId}`}
-              className="break-all underline decoration-edge underline-offset-4"
-            >
-              {trial.subject.clipPath}
-            </Link>
-          ) : (
-            <span className="break-all">{trial.subject.clipPath}</span>
-          )}
-          <span>{formatLabel(trial.subject.format)}</span>
-        </div>
-        {!isLive && <Actions trial={trial} />}
-      </div>
-      {isLive ? (
-        <Live trial={trial} />
-      ) : (
-        <>
-          <Result trial={trial} />
-          <RigDuring trialId={trial.id} load={trial.load} />
-        </>
-      )}
+      <TrialLine plan={plan} actions={!isLive && <Actions page={page} />}>
+        <span className="text-base font-semibold text-ink">{trialWords(trial)}</span>
+        {trial.subject.device?.simulated && <Simulated />}
+        {trial.clipId ? (
+          <Link
+            prefetch={false}
+            href={`/media/clips/${trial.clipId}`}
+            className="break-all underline decoration-edge underline-offset-4"
+          >
+            {trial.subject.clipPath}
+          </Link>
+        ) : (
+          <span className="break-all">{trial.subject.clipPath}</span>
+        )}
+        <span>{formatLabel(trial.subject.format)}</span>
+      </TrialLine>
+      {isLive ? <Live trial={trial} /> : <Result page={page} />}
     </div>
   );
 }
 
-function Live({ trial }: { trial: DecodeTrialRow }) {
-  const { decodeProgress } = useStatus();
-  const progress = decodeProgress?.trialId === trial.id ? decodeProgress.progress : null;
-  const { cancel, asked, busy, error } = useCancel(
-    `/api/decode/trials/${trial.id}/cancel`,
-    'Cancel this trial',
-  );
+function Live({ trial }: { trial: DecodeTrial }) {
+  const progress = useProgress<DecodeProgress>(trial.id);
   return (
-    <div className="flex flex-col gap-4">
-      <div className="flex items-center gap-2">
-        <h1 aria-live="polite" className="mr-auto">
-          {trial.status === 'queued'
-            ? 'Waiting for its turn'
-            : (progress?.note ?? 'Reading the clip into memory')}
-        </h1>
-        <Button onClick={cancel} disabled={busy || asked}>
-          <Square aria-hidden className="size-4" />
-          {asked ? 'Cancelling' : 'Cancel'}
-        </Button>
-      </div>
-      <FormError message={error?.message} />
-      <Progress value={progress?.share ?? 0} most={1} label="Progress" />
+    <LiveFrame
+      trial={trial}
+      now={progress?.note ?? 'Reading the clip into memory'}
+      share={progress?.share ?? 0}
+    >
       <FigureRow>
         <Figure name="Decoding now, /s">
           {progress && progress.framesPerSecond > 0 ? framesPerSecond(progress.framesPerSecond) : '–'}
@@ -101,34 +62,34 @@ function Live({ trial }: { trial: DecodeTrialRow }) {
         <Figure name="Done">{percent(progress?.share ?? 0, 0)}</Figure>
         <Figure name="Time left">{progress?.msLeft != null ? clockTime(progress.msLeft) : '–'}</Figure>
       </FigureRow>
-      <p className="text-sm text-muted">You may leave this page; the trial goes on.</p>
-    </div>
+    </LiveFrame>
   );
 }
 
-function Result({ trial }: { trial: DecodeTrialRow }) {
-  const { result, status, load, record } = trial;
-  const whole = status === 'done';
+function Result({ page }: { page: TrialPage<DecodeKind> }) {
+  const { trial } = page;
+  const { status, record } = trial;
   return (
-    <>
-      {!whole && <EndNote of={trial} />}
-      {whole && <h1 data-testid="answer">{trial.outcome}</h1>}
-      <DoubtNote load={load} />
-      {result?.kind === 'rate' && <RateFigures result={result} subject={trial.subject} />}
-      {result?.kind === 'support' && <SupportFigures result={result} device={trial.subject.device} />}
-      {result?.kind === 'streams' && <DecodeStreamsFigures result={result} />}
+    <ResultFrame page={page} answer={status === 'done' && trial.outcome}>
+      {trial.kind === 'decode-rate' && trial.summary && (
+        <RateFigures result={trial.summary} subject={trial.subject} />
+      )}
+      {trial.kind === 'decode-support' && trial.summary && (
+        <SupportFigures result={trial.summary} device={trial.subject.device} />
+      )}
+      {trial.kind === 'decode-streams' && trial.summary && <DecodeStreamsFigures result={trial.summary} />}
       {record?.faults && (
         <FaultsNote faults={{ clips: [{ media: '', name: '', faults: record.faults }], doubtful: [] }} />
       )}
       <Conditions trial={trial} />
-    </>
+    </ResultFrame>
   );
 }
 
 function Conditions({
   trial: { conditions, settings, subject, load, startedAt, endedAt },
 }: {
-  trial: DecodeTrialRow;
+  trial: DecodeTrial;
 }) {
   if (!conditions) return null;
   return (
@@ -141,7 +102,7 @@ function Conditions({
             `${conditions.rig.processor}, ${conditions.rig.logicalCores} cores, ${memory(conditions.rig.memoryBytes)}`,
           ],
           ['Read from', 'memory; the clip was read before the first pass'],
-          ...(settings.kind === 'streams'
+          ...(settings.kind === 'decode-streams'
             ? [
                 ['Timeline rate', `${settings.rate.num}/${settings.rate.den}`] as const,
                 ['Each number of streams', `${settings.seconds} s`] as const,
@@ -171,54 +132,27 @@ function Conditions({
   );
 }
 
-function Actions({ trial }: { trial: DecodeTrialRow }) {
-  const router = useRouter();
-  const { busy, error, send } = useSend();
-  const { settings, clipId } = trial;
-  const again = async () => {
-    if (settings.kind === 'streams') {
-      const made = await send<{ id: string }>('/api/decode/streams', 'POST', { ...settings, clipId });
-      if (made) router.push(`/media/decode/${made.id}`);
-      return;
-    }
-    const made = await send<{ ids: string[] }>(
-      `/api/decode/${settings.kind === 'rate' ? 'rates' : 'support'}`,
-      'POST',
-      {
-        ...settings,
-        clipIds: [clipId],
-        ...(settings.kind === 'support' ? { deviceIds: [settings.deviceId] } : {}),
-      },
-    );
-    if (made) router.push(`/media/decode/${made.ids[0] ?? ''}`);
+/** The same trial again, as it is asked for; null when its clip is gone. */
+function againOf({ kind, settings, clipId }: DecodeTrial) {
+  if (clipId === null) return null;
+  if (kind === 'decode-streams') return { ...settings, kind, clipId };
+  return {
+    ...settings,
+    kind,
+    clipIds: [clipId],
+    ...(kind === 'decode-support' ? { deviceIds: [settings.deviceId] } : {}),
   };
+}
+
+function Actions({ page }: { page: TrialPage<DecodeKind> }) {
+  const { trial } = page;
   return (
-    <div data-no-print className="ml-auto flex shrink-0 items-start gap-1">
-      {clipId && (
-        <Button
-          disabled={busy}
-          onClick={() => {
-            void again();
-          }}
-        >
-          <RotateCcw aria-hidden className="size-4" />
-          Repeat
-        </Button>
-      )}
-      {clipId && <RepeatSeries kind="decode" trialId={trial.id} />}
-      <ConfirmButton
-        label="Remove this trial"
-        title="Remove this trial?"
-        consequence="The result and its record of passes go. This cannot be undone."
-        verb="Remove"
-        act={async () => {
-          await callApi(`/api/decode/trials/${trial.id}`, 'DELETE');
-          router.push(settings.kind === 'support' ? '/media/support' : '/media/decode');
-        }}
-      >
-        <Trash2 aria-hidden className="size-4" />
-      </ConfirmButton>
-      <FormError message={error?.message} />
-    </div>
+    <TrialActions
+      page={page}
+      again={againOf(trial)}
+      record="Raw record"
+      goes="The result and its record of passes go. This cannot be undone."
+      home={trial.kind === 'decode-support' ? '/media/support' : '/media/decode'}
+    />
   );
 }

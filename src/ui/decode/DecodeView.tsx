@@ -2,7 +2,6 @@
 import { createColumnHelper, type ColumnDef } from '@tanstack/react-table';
 import Link from 'next/link';
 import { formatLabel } from '@/core/media/format';
-import type { DecodeTrialListRow } from '@/db/queries/decodeTrials';
 import type { DecodePage } from '@/server/decode';
 import { dateTime, milliseconds } from '../format';
 import { Empty } from '../parts/Empty';
@@ -12,10 +11,11 @@ import { DataTable } from '../table/DataTable';
 import { statusWords } from '../trial/words';
 import { CompareFormats } from './CompareFormats';
 import { WaitingTrials } from './WaitingTrials';
-import { framesPerSecond, trialWords } from './words';
+import { framesPerSecond, isDecodeNews, trialWords } from './words';
 
-const column = createColumnHelper<DecodeTrialListRow>();
-const rateResult = ({ result }: DecodeTrialListRow) => (result?.kind === 'rate' ? result : null);
+type ListRow = DecodePage['trials'][number];
+const column = createColumnHelper<ListRow>();
+const rateResult = ({ summary }: ListRow) => (summary?.kind === 'decode-rate' ? summary : null);
 
 const columns = [
   column.accessor(({ subject }) => subject.clipPath, {
@@ -51,7 +51,7 @@ const columns = [
     meta: { figures: true },
     cell: ({ getValue }) => milliseconds(getValue()),
   }),
-  column.accessor(({ result }) => (result?.kind === 'streams' ? result.clean : null), {
+  column.accessor(({ summary }) => (summary?.kind === 'decode-streams' ? summary.clean : null), {
     id: 'streams',
     header: 'Streams',
     meta: { figures: true },
@@ -71,11 +71,11 @@ const columns = [
     header: 'When',
     meta: { figures: true },
   }),
-] as ColumnDef<DecodeTrialListRow, never>[];
+] as ColumnDef<ListRow, never>[];
 
 /** How fast each format decodes on this rig, alone and from memory. */
 export function DecodeView({ initial }: { initial: DecodePage }) {
-  const [{ trials }] = useLive(initial, '/api/decode/trials', (event) => event.type === 'decode-status');
+  const [{ trials }] = useLive(initial, '/api/decode/trials', isDecodeNews);
   const waiting = trials.filter(({ status }) => status === 'queued' || status === 'running').length;
   return (
     <div className="flex flex-col gap-5">

@@ -9,7 +9,7 @@ import { Simulated } from '../parts/Simulated';
 import { useCommands } from '../shell/commands';
 import { useLive } from '../shell/useLive';
 import { useSend } from '../useSend';
-import { checkWords, verdictSigns, verdictWords } from './words';
+import { checkWords, verdictSigns, verdictWords, isDecodeNews } from './words';
 import { WaitingTrials } from './WaitingTrials';
 
 type Cell = SupportPage['rows'][number]['cells'][number];
@@ -19,7 +19,7 @@ export function SupportView({ initial }: { initial: SupportPage }) {
   const [page] = useLive(
     initial,
     '/api/decode/support',
-    (event) => event.type === 'decode-status' || event.type === 'devices' || event.type === 'clips',
+    (event) => isDecodeNews(event) || event.type === 'devices' || event.type === 'clips',
   );
   const { busy, error, send } = useSend();
   const { rows, columns, waiting } = page;
@@ -30,7 +30,7 @@ export function SupportView({ initial }: { initial: SupportPage }) {
   const accelerated = cells.filter(({ trial }) => trial?.verdict === 'accelerated').length;
   const run = useMemo(
     () => (clipIds: readonly string[], deviceIds: readonly string[]) => {
-      void send('/api/decode/support', 'POST', { clipIds, deviceIds });
+      void send('/api/trials', 'POST', { kind: 'decode-support', clipIds, deviceIds });
     },
     [send],
   );

@@ -1,4 +1,6 @@
 'use client';
+import { decodeKinds } from '@/core/kinds/kinds';
+import type { DecodeProgress } from '@/engine/decode/spec';
 import { clockTime, count, percent } from '../format';
 import { Button } from '../parts/Button';
 import { FormError } from '../parts/Field';
@@ -8,10 +10,11 @@ import { useSend } from '../useSend';
 
 /** Decode trials that wait or run, with a way to take the waiting ones out. */
 export function WaitingTrials({ waiting }: { waiting: number }) {
-  const { decodeProgress } = useStatus();
+  const { status, live } = useStatus();
   const { busy, error, send } = useSend();
   if (waiting === 0) return null;
-  const progress = decodeProgress?.progress;
+  const decodes = status?.running?.href.startsWith('/media/decode/') && live?.trialId === status.running.id;
+  const progress = decodes ? (live.progress as DecodeProgress) : null;
   return (
     <section aria-label="Under way" className="flex flex-col gap-2 border bg-surface p-3">
       <div className="flex items-center gap-4 text-sm">
@@ -24,7 +27,7 @@ export function WaitingTrials({ waiting }: { waiting: number }) {
           className="ml-auto h-8"
           disabled={busy}
           onClick={() => {
-            void send('/api/decode/cancel-waiting', 'POST');
+            void send('/api/trials/cancel-waiting', 'POST', { kinds: decodeKinds });
           }}
         >
           Cancel those that wait

@@ -1,20 +1,29 @@
 import type { CrossCheck, SupportVerdict } from '@/core/decode/verdict';
-import type { DecodeTrialListRow } from '@/db/queries/decodeTrials';
+import { decodeKinds, isOneOf, type DecodeKind } from '@/core/kinds/kinds';
+import type { NavvyEvent } from '@/server/events';
+import type { TrialListRow } from '@/db/kinds';
 import { statusWords } from '../trial/words';
 
+/** Whether an event is of a decode trial that began or ended. */
+export const isDecodeNews = (event: NavvyEvent) =>
+  event.type === 'trial-status' && isOneOf(decodeKinds, event.kind);
+
 /** What a decode trial is about, in a few words. */
-export function trialWords({ settings, subject }: Pick<DecodeTrialListRow, 'settings' | 'subject'>): string {
+export function trialWords({
+  settings,
+  subject,
+}: Pick<TrialListRow<DecodeKind>, 'settings' | 'subject'>): string {
   switch (settings.kind) {
-    case 'rate':
+    case 'decode-rate':
       return 'Decode rate';
-    case 'support':
+    case 'decode-support':
       return `On ${subject.device?.name ?? 'a device'}`;
-    case 'streams':
+    case 'decode-streams':
       return `Streams at ${settings.scale} scale`;
   }
 }
 
-export function trialAnswer({ status, outcome }: Pick<DecodeTrialListRow, 'status' | 'outcome'>): string {
+export function trialAnswer({ status, outcome }: Pick<TrialListRow, 'status' | 'outcome'>): string {
   return outcome ?? statusWords[status];
 }
 

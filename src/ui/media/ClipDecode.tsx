@@ -30,15 +30,20 @@ export function ClipDecode({ page: { clip, trials } }: { page: ClipPage }) {
   const [rate, setRate] = useState('');
   const [most, setMost] = useState('16');
   const rateTrial = async () => {
-    const made = await send<{ ids: string[] }>('/api/decode/rates', 'POST', { clipIds: [clip.id] });
+    const made = await send<{ ids: string[] }>('/api/trials', 'POST', {
+      kind: 'decode-rate',
+      clipIds: [clip.id],
+    });
     if (made) router.push(`/media/decode/${made.ids[0] ?? ''}`);
   };
   const support = async () => {
-    if (await send('/api/decode/support', 'POST', { clipIds: [clip.id] })) router.push('/media/support');
+    if (await send('/api/trials', 'POST', { kind: 'decode-support', clipIds: [clip.id] }))
+      router.push('/media/support');
   };
   const streams = async () => {
     const [num, den] = rate.split('/').map(Number);
-    const made = await send<{ id: string }>('/api/decode/streams', 'POST', {
+    const made = await send<{ id: string }>('/api/trials', 'POST', {
+      kind: 'decode-streams',
       clipId: clip.id,
       scale,
       rate: rate === '' ? null : { num, den },

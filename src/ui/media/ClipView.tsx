@@ -7,6 +7,7 @@ import type { ClipPage } from '@/server/media';
 import { count, megabitsPerSecond } from '../format';
 import { LinkButton } from '../parts/Button';
 import { Simulated } from '../parts/Simulated';
+import { isDecodeNews } from '../decode/words';
 import { useLive } from '../shell/useLive';
 import { ClipDecode } from './ClipDecode';
 import { ClipFacts } from './ClipFacts';
@@ -20,8 +21,7 @@ export function ClipView({ initial }: { initial: ClipPage }) {
   const [page, reload] = useLive(
     initial,
     `/api/clips/${id}`,
-    (event) =>
-      event.type === 'clips' || (event.type === 'volume' && event.finished) || event.type === 'decode-status',
+    (event) => event.type === 'clips' || (event.type === 'volume' && event.finished) || isDecodeNews(event),
   );
   const { clip, warnings, preview } = page;
   return (

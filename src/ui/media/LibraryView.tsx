@@ -212,10 +212,12 @@ function ClipActions({ chosen, done }: { chosen: LibraryClip[]; done: () => void
     [send, ids, done],
   );
   const measure = async () => {
-    if (await send('/api/decode/rates', 'POST', { clipIds: ids })) router.push('/media/decode');
+    if (await send('/api/trials', 'POST', { kind: 'decode-rate', clipIds: ids }))
+      router.push('/media/decode');
   };
   const support = async () => {
-    if (await send('/api/decode/support', 'POST', { clipIds: ids })) router.push('/media/support');
+    if (await send('/api/trials', 'POST', { kind: 'decode-support', clipIds: ids }))
+      router.push('/media/support');
   };
   const ready = chosen.every(({ status }) => status === 'ready');
   const button = (name: string, run: () => void, disabled = false) => (

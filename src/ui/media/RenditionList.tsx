@@ -111,7 +111,7 @@ export function RenditionList({
       {made?.frameCheck && (
         <p className="mt-1 text-sm text-muted">
           Made by Navvy (
-          <Link prefetch={false} className="underline" href={`/media/renditions/${made.jobId}`}>
+          <Link prefetch={false} className="underline" href={`/media/renditions/${made.trialId}`}>
             its batch
           </Link>
           ). {checkSentence(made.frameCheck)}

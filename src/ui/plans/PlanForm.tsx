@@ -22,7 +22,8 @@ import { FormError, figure, NumberField, TextField } from '../parts/Field';
 import { PickList } from '../parts/PickList';
 import { useSend } from '../useSend';
 import { useUndo } from '../useUndo';
-import { testNames, usualMostMadeUp } from './words';
+import { kindNames } from '@/core/kinds/kinds';
+import { usualMostMadeUp } from './words';
 
 interface Draft {
   readonly question: string;
@@ -190,7 +191,7 @@ export function PlanForm({ choices, wantedClipId }: { choices: PlanChoices; want
       <div className="flex flex-wrap items-end gap-x-5 gap-y-3">
         <Boxes
           label="Tests"
-          options={planTests.map((test) => [test, testNames[test]] as const)}
+          options={planTests.map((test) => [test, kindNames[test]] as const)}
           chosen={draft.tests}
           onChange={(next) => set('tests', next)}
         />

@@ -5,7 +5,8 @@ import { GitCompareArrows, Pause, Play, RotateCcw, SkipForward, Square, Trash2 }
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { useCallback, useMemo } from 'react';
-import { metrics } from '@/core/compare/metrics';
+import { kindNames } from '@/core/kinds/kinds';
+import { metrics } from '@/core/kinds/values';
 import { groupBy } from '@/core/groups';
 import { runsToMakeUp } from '@/core/plan/makeUp';
 import { questionName } from '@/core/plan/questions';
@@ -28,7 +29,7 @@ import { useLive } from '../shell/useLive';
 import { useStatus } from '../shell/status';
 import { DataTable } from '../table/DataTable';
 import { useSend } from '../useSend';
-import { stepMarks, testNames } from './words';
+import { stepMarks } from './words';
 
 type Step = PlanPage['steps'][number];
 interface Row {
@@ -212,18 +213,18 @@ function Now({
   cells: PlanPage['cells'];
   onSkip: (position: number) => void;
 }) {
-  const { progress } = useStatus();
+  const { live } = useStatus();
   const step = steps.find(({ status }) => status === 'running');
   const cell = cells.find((one) => one.cell === step?.cell);
   if (!step || !cell) return null;
   const slots =
-    progress?.trialId === step.trialId
-      ? `, slot ${count(progress.counters.slot)} of ${count(progress.counters.slotCount)}`
+    live?.trialId === step.trialId && 'counters' in live.progress
+      ? `, slot ${count(live.progress.counters.slot)} of ${count(live.progress.counters.slotCount)}`
       : '';
   return (
     <div className="flex items-center gap-3 border bg-surface px-3 py-1.5 text-sm">
       <span>
-        Now: {testNames[cell.address.test]}, {cell.labels.what}
+        Now: {kindNames[cell.address.test]}, {cell.labels.what}
         {cell.labels.volume && ` from ${cell.labels.volume}`}, repeat {step.repeat + 1}
         {slots}
       </span>
@@ -296,7 +297,7 @@ const column = createColumnHelper<Row>();
 
 function columnsFor(act: (action: string, more: { cell: number }) => void): ColumnDef<Row, never>[] {
   return [
-    column.accessor(({ cell }) => testNames[cell.address.test], { id: 'test', header: 'Test' }),
+    column.accessor(({ cell }) => kindNames[cell.address.test], { id: 'test', header: 'Test' }),
     column.accessor(({ cell }) => cell.labels.what, {
       id: 'what',
       header: 'What',

@@ -3,21 +3,19 @@ import { Layers } from 'lucide-react';
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import { fewestForRatio } from '@/core/stats/bootstrap';
-import type { PlanTemplate } from '@/db/schema';
 import { Button } from '../parts/Button';
 import { figure } from '../parts/Field';
 import { useSend } from '../useSend';
 import { usualMostMadeUp } from './words';
 
 /** Repeats a trial of any kind under the same conditions, as a series. */
-export function RepeatSeries({ kind, trialId }: { kind: PlanTemplate['kind']; trialId: string }) {
+export function RepeatSeries({ trialId }: { trialId: string }) {
   const router = useRouter();
   const [repeats, setRepeats] = useState(String(fewestForRatio));
   const [mostMadeUp, setMostMadeUp] = useState(String(usualMostMadeUp));
   const { busy, error, send } = useSend();
   const start = () => {
     void send<{ id: string }>('/api/plans/series', 'POST', {
-      kind,
       trialId,
       repeats: figure(repeats),
       mostMadeUp: figure(mostMadeUp),

@@ -1,14 +1,6 @@
-import type { PlanTest } from '@/core/plan/matrix';
 import type { StepStatus } from '@/core/plan/timeLeft';
 import type { PlanStatus } from '@/db/schema';
 
-export const testNames: Record<PlanTest, string> = {
-  playback: 'Playback',
-  scrub: 'Scrub',
-  streams: 'Streams carried',
-  decode: 'Decode rate',
-  throughput: 'Throughput',
-};
 export const planStatusWords: Record<PlanStatus, string> = {
   queued: 'waiting',
   running: 'running',

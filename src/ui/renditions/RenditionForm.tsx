@@ -52,7 +52,8 @@ export function RenditionForm({
   const [lanes, setLanes] = useState('');
   const start = async (event: SyntheticEvent) => {
     event.preventDefault();
-    const made = await send<{ id: string }>('/api/renditions', 'POST', {
+    const made = await send<{ id: string }>('/api/trials', 'POST', {
+      kind: 'renditions',
       clipIds: chosen,
       presetId,
       raster,

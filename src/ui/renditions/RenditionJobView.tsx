@@ -1,126 +1,80 @@
 'use client';
 import { clsx } from 'clsx';
-import { Pause, Play, Square, Trash2 } from 'lucide-react';
 import Link from 'next/link';
-import { useRouter } from 'next/navigation';
-import { useCallback, useMemo, useState } from 'react';
 import { repeatedNote } from '@/core/media/faults';
 import { checkSentence, isProved } from '@/core/rendition/frameCheck';
 import { presetOf } from '@/core/rendition/presets';
 import { limiterOf } from '@/core/tasks/limiter';
 import { toNumber } from '@/core/time/rational';
-import type { RenditionItemRow, RenditionJobRow } from '@/db/queries/renditions';
-import type { RenditionPage } from '@/server/renditions';
-import { callApi } from '../api';
+import type { LanesMeasured, RenditionProgressNote, TrialRow } from '@/db/kinds';
+import type { RenditionItemRow } from '@/db/queries/renditions';
+import type { TrialPage } from '@/server/trialPage';
 import { clockTime, count, percent, size } from '../format';
-import { Button } from '../parts/Button';
-import { ConfirmButton } from '../parts/Confirm';
 import { Figure, FigureRow } from '../parts/Figure';
-import { FormError } from '../parts/Field';
 import { MiddleName } from '../parts/MiddleName';
-import { Progress } from '../parts/Progress';
 import { Simulated } from '../parts/Simulated';
-import { DoubtNote } from '../parts/DoubtNote';
-import { useCommands } from '../shell/commands';
-import { useStatus } from '../shell/status';
-import { useFollowedTrial } from '../shell/useFollowedTrial';
-import { useLive } from '../shell/useLive';
+import { useProgress } from '../shell/status';
+import { LiveFrame } from '../trial/LiveFrame';
+import { ResultFrame, TrialLine } from '../trial/ResultFrame';
+import { TrialActions } from '../trial/TrialActions';
+import { useTrialPage } from '../trial/useTrialPage';
 import { endTitles } from '../trial/words';
-import { useSend } from '../useSend';
 import { itemWords, rasterWords, stageWords } from './words';
 
 /** A batch of renditions: while it runs, and what came of it. */
-export function RenditionJobView({ initial }: { initial: RenditionPage }) {
-  const { id } = initial.job;
-  const [page, reload] = useLive(
-    initial,
-    `/api/renditions/${id}`,
-    (event) => event.type === 'rendition-status' && event.jobId === id,
-  );
-  const { job, items } = page;
-  useFollowedTrial(id, job.status, reload);
-  const isLive = job.status === 'queued' || job.status === 'running';
+export function RenditionJobView({ initial }: { initial: TrialPage<'renditions'> }) {
+  const { page, isLive } = useTrialPage(initial);
+  const { trial, items, plan } = page;
+  const { settings, subject } = trial;
+  const lanes = trial.record?.lanes;
   return (
     <div className="flex max-w-6xl flex-col gap-5">
-      <div className="flex items-start gap-4">
-        <p className="flex flex-wrap items-baseline gap-x-4 text-sm text-muted">
-          <span className="text-base font-semibold text-ink">
-            {presetOf(job.settings.presetId).name}, {rasterWords[job.settings.raster]}
-          </span>
-          <span>
-            to {job.settings.volumeName}
-            {job.settings.simulated && (
-              <>
-                {' '}
-                <Simulated />
-              </>
-            )}
-            , {job.settings.folder}
-          </span>
-        </p>
-        {!isLive && <Actions page={page} />}
-      </div>
-      {isLive ? <Live job={job} items={items} /> : <Summary page={page} />}
-      {job.lanes && (
-        <p className="text-sm text-muted">
-          Clips at a time, measured on their beginnings:{' '}
-          {job.lanes.rates.map((rate, index) => `${index + 1}: ${rate.toFixed(1)} frames/s`).join(', ')}. Made
-          with {job.lanes.chosen}.
-        </p>
-      )}
-      <ItemTable items={items} />
+      <TrialLine plan={plan} actions={!isLive && <Actions page={page} />}>
+        <span className="text-base font-semibold text-ink">
+          {presetOf(settings.presetId).name}, {rasterWords[settings.raster]}
+        </span>
+        <span>
+          to {subject.volumeName}
+          {subject.simulated && (
+            <>
+              {' '}
+              <Simulated />
+            </>
+          )}
+          , {settings.folder}
+        </span>
+      </TrialLine>
+      {isLive && <Live trial={trial} items={items} />}
+      {isLive && <Lanes lanes={lanes} />}
+      {isLive ? <ItemTable items={items} /> : <Summary page={page} />}
     </div>
   );
 }
 
-function Live({ job, items }: { job: RenditionJobRow; items: readonly RenditionItemRow[] }) {
-  const { renditionProgress } = useStatus();
-  const progress = renditionProgress?.jobId === job.id ? renditionProgress.progress : job.progress;
-  const { busy, error, send } = useSend();
-  const [asked, setAsked] = useState<'cancel' | 'pause' | null>(null);
-  const ask = useCallback(
-    (what: 'cancel' | 'pause') => {
-      setAsked(what);
-      void send(`/api/renditions/${job.id}/${what}`, 'POST').then((done) => {
-        if (done === null) setAsked(null);
-      });
-    },
-    [send, job.id],
+function Lanes({ lanes }: { lanes: LanesMeasured | null | undefined }) {
+  if (!lanes) return null;
+  return (
+    <p className="text-sm text-muted">
+      Clips at a time, measured on their beginnings:{' '}
+      {lanes.rates.map((rate, index) => `${index + 1}: ${rate.toFixed(1)} frames/s`).join(', ')}. Made with{' '}
+      {lanes.chosen}.
+    </p>
   );
-  useCommands(
-    useMemo(
-      () => [
-        {
-          id: 'cancel',
-          label: 'Cancel this batch',
-          group: 'Renditions',
-          key: 'Escape',
-          run: () => ask('cancel'),
-        },
-        { id: 'pause', label: 'Pause this batch', group: 'Renditions', key: 'p', run: () => ask('pause') },
-      ],
-      [ask],
-    ),
-  );
-  const waiting = job.status === 'queued';
+}
+
+function Live({ trial, items }: { trial: TrialRow<'renditions'>; items: readonly RenditionItemRow[] }) {
+  const told = useProgress<RenditionProgressNote>(trial.id);
+  const progress = told ?? trial.progress;
   const there = items.filter(({ status }) => status === 'made' || status === 'present').length;
   return (
-    <div className="flex flex-col gap-4">
-      <div className="flex items-center gap-2">
-        <h1 aria-live="polite" className="mr-auto min-w-0 truncate">
-          {waiting ? 'Waiting for its turn' : (progress?.note ?? 'Beginning')}
-        </h1>
-        <Button onClick={() => ask('pause')} disabled={busy || asked !== null}>
-          <Pause aria-hidden className="size-4" />
-          {asked === 'pause' ? 'Pausing' : 'Pause'}
-        </Button>
-        <Button onClick={() => ask('cancel')} disabled={busy || asked === 'cancel'}>
-          <Square aria-hidden className="size-4" />
-          {asked === 'cancel' ? 'Cancelling' : 'Cancel'}
-        </Button>
-      </div>
-      <FormError message={error?.message} />
-      <Progress value={progress?.framesDone ?? 0} most={progress?.framesTotal ?? 1} label="Progress" />
+    <LiveFrame
+      trial={trial}
+      now={progress?.note ?? 'Beginning'}
+      noun="batch"
+      pauses
+      share={progress ? progress.framesDone / Math.max(1, progress.framesTotal) : 0}
+      stopping="At a pause or cancel, what is made stays; a clip under way begins again."
+    >
       <FigureRow>
         <Figure name="Clips">
           {there} of {items.length}
@@ -131,10 +85,7 @@ function Live({ job, items }: { job: RenditionJobRow; items: readonly RenditionI
         <Figure name="Now, frames/s">{progress ? progress.framesPerSecond.toFixed(1) : '–'}</Figure>
         <Figure name="Time left">{progress?.msLeft != null ? clockTime(progress.msLeft) : '–'}</Figure>
       </FigureRow>
-      <p className="text-sm text-muted">
-        You may leave this page. At a pause or cancel, what is made stays; a clip under way begins again.
-      </p>
-    </div>
+    </LiveFrame>
   );
 }
 
@@ -152,28 +103,28 @@ function totals(items: readonly RenditionItemRow[]) {
   };
 }
 
-function Summary({ page: { job, items } }: { page: RenditionPage }) {
+function Summary({ page }: { page: TrialPage<'renditions'> }) {
+  const { trial, items } = page;
   const { made, media, bytes, sourceBytes } = totals(items);
-  const seconds = job.workedMs / 1000;
+  const workedMs = trial.record?.workedMs ?? 0;
+  const seconds = workedMs / 1000;
+  const isDone = trial.status === 'done';
   return (
-    <>
-      {job.status !== 'done' ? (
-        <section role="alert" className="border-l-4 border-signal bg-surface p-4">
-          <h1>
-            {job.status === 'paused'
-              ? 'This batch is paused'
-              : endTitles[job.status].replace('trial', 'batch')}
-          </h1>
-          <p className="mt-1">{job.outcome}</p>
-        </section>
-      ) : (
-        <h1 data-testid="answer">
-          {job.outcome}
-          {made > 0 &&
-            ` ${media.toFixed(1)} s of media in ${seconds.toFixed(1)} s: ${(media / seconds).toFixed(2)}x real time.`}
-        </h1>
-      )}
-      <DoubtNote load={job.load} decides={false} />
+    <ResultFrame
+      page={page}
+      title={
+        trial.status === 'paused'
+          ? 'This batch is paused'
+          : isDone
+            ? undefined
+            : endTitles[trial.status].replace('trial', 'batch')
+      }
+      answer={
+        isDone &&
+        `${trial.outcome ?? ''}${made > 0 ? ` ${media.toFixed(1)} s of media in ${seconds.toFixed(1)} s: ${(media / seconds).toFixed(2)}x real time.` : ''}`
+      }
+      decides={false}
+    >
       {made > 0 && (
         <FigureRow>
           <Figure name="Made">
@@ -182,13 +133,15 @@ function Summary({ page: { job, items } }: { page: RenditionPage }) {
           <Figure name="Real time" note={`${media.toFixed(1)} s of media, checks included`}>
             {(media / seconds).toFixed(2)}x
           </Figure>
-          <Figure name="Time">{clockTime(job.workedMs)}</Figure>
+          <Figure name="Time">{clockTime(workedMs)}</Figure>
           <Figure name="Size" note={`${percent(bytes / sourceBytes, 0)} of ${size(sourceBytes)}`}>
             {size(bytes)}
           </Figure>
         </FigureRow>
       )}
-    </>
+      <Lanes lanes={trial.record?.lanes} />
+      <ItemTable items={items} />
+    </ResultFrame>
   );
 }
 
@@ -304,37 +257,15 @@ function ItemRow({
   );
 }
 
-function Actions({ page: { job, items } }: { page: RenditionPage }) {
-  const router = useRouter();
-  const { busy, error, send } = useSend();
-  const left = items.some(({ status }) => status === 'waiting' || status === 'failed');
+function Actions({ page }: { page: TrialPage<'renditions'> }) {
   return (
-    <div data-no-print className="ml-auto flex shrink-0 items-start gap-1">
-      {left && (
-        <Button
-          look="main"
-          disabled={busy}
-          onClick={() => {
-            void send(`/api/renditions/${job.id}/resume`, 'POST');
-          }}
-        >
-          <Play aria-hidden className="size-4" />
-          Continue
-        </Button>
-      )}
-      <ConfirmButton
-        label="Remove this batch"
-        title="Remove this batch?"
-        consequence="The record of this batch goes. The renditions stay where they are; made again, they would no longer be known as made by Navvy."
-        verb="Remove"
-        act={async () => {
-          await callApi(`/api/renditions/${job.id}`, 'DELETE');
-          router.push('/media/renditions');
-        }}
-      >
-        <Trash2 aria-hidden className="size-4" />
-      </ConfirmButton>
-      <FormError message={error?.message} />
-    </div>
+    <TrialActions
+      page={page}
+      noun="batch"
+      goesOn={page.items.some(({ status }) => status === 'waiting' || status === 'failed')}
+      record="Clips"
+      goes="The record of this batch goes. The renditions stay where they are; made again, they would no longer be known as made by Navvy."
+      home="/media/renditions"
+    />
   );
 }

@@ -29,20 +29,24 @@ const columns = [
       </Link>
     ),
   }),
-  column.accessor('items', { header: 'Clips', meta: { figures: true } }),
-  column.accessor('finished', { header: 'There', meta: { figures: true } }),
-  column.accessor('failed', { header: 'Failed', meta: { figures: true } }),
-  column.accessor(({ settings }) => `${settings.volumeName}, ${settings.folder}`, {
+  column.accessor(({ counts }) => counts.items, { id: 'items', header: 'Clips', meta: { figures: true } }),
+  column.accessor(({ counts }) => counts.made + counts.present, {
+    id: 'there',
+    header: 'There',
+    meta: { figures: true },
+  }),
+  column.accessor(({ counts }) => counts.failed, { id: 'failed', header: 'Failed', meta: { figures: true } }),
+  column.accessor(({ subject, settings }) => `${subject.volumeName}, ${settings.folder}`, {
     id: 'to',
     header: 'To',
     cell: ({
       row: {
-        original: { settings },
+        original: { subject, settings },
       },
     }) => (
       <>
-        {settings.volumeName}
-        {settings.simulated && (
+        {subject.volumeName}
+        {subject.simulated && (
           <>
             {' '}
             <Simulated />
@@ -77,7 +81,7 @@ export function RenditionsView({ initial, wanted }: { initial: RenditionsPage; w
   const [page] = useLive(
     initial,
     '/api/renditions',
-    (event) => event.type === 'rendition-status' || event.type === 'clips',
+    (event) => (event.type === 'trial-status' && event.kind === 'renditions') || event.type === 'clips',
   );
   return (
     <div className="flex flex-col gap-5">

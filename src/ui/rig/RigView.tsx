@@ -2,7 +2,7 @@
 import Link from 'next/link';
 import { useState } from 'react';
 import type { RigRow } from '@/db/queries/rigs';
-import type { TrialListRow } from '@/db/queries/trials';
+import type { TrialListRow } from '@/db/kinds';
 import type { RigState } from '@/engine/rig';
 import { ApiError, callApi } from '../api';
 import { clockTime, dateTime, memory, percent } from '../format';
@@ -19,7 +19,7 @@ import { SelfCheckReport } from '../trial/SelfCheckReport';
 interface RigData {
   readonly rig: RigRow | null;
   readonly state: RigState;
-  readonly selfCheck: TrialListRow | null;
+  readonly selfCheck: TrialListRow<'self-check'> | null;
   readonly others: readonly RigRow[];
 }
 
@@ -172,19 +172,20 @@ function SelfCheckSection({
   selfCheck,
   reload,
 }: {
-  selfCheck: TrialListRow | null;
+  selfCheck: TrialListRow<'self-check'> | null;
   reload: () => Promise<void>;
 }) {
-  const { progress } = useStatus();
+  const { live } = useStatus();
   const [error, setError] = useState<string | null>(null);
   const underWay = selfCheck?.status === 'queued' || selfCheck?.status === 'running';
   const run = () => {
     setError(null);
-    callApi('/api/self-check', 'POST').then(reload, (failure: unknown) =>
+    callApi('/api/trials', 'POST', { kind: 'self-check' }).then(reload, (failure: unknown) =>
       setError(failure instanceof ApiError ? failure.message : String(failure)),
     );
   };
-  const mine = underWay && progress?.trialId === selfCheck.id ? progress : null;
+  const mine =
+    underWay && live?.trialId === selfCheck.id && 'counters' in live.progress ? live.progress : null;
   return (
     <section className="flex flex-col gap-3">
       <div className="flex items-center gap-3">
@@ -212,9 +213,9 @@ function SelfCheckSection({
           measures how late this rig&rsquo;s timer wakes.
         </p>
       )}
-      {selfCheck?.selfCheck && <SelfCheckReport result={selfCheck.selfCheck} />}
+      {selfCheck?.summary?.selfCheck && <SelfCheckReport result={selfCheck.summary.selfCheck} />}
       {selfCheck && !underWay && <DoubtNote load={selfCheck.load} decides={false} />}
-      {selfCheck && !underWay && !selfCheck.selfCheck && (
+      {selfCheck && !underWay && !selfCheck.summary?.selfCheck && (
         <p role="alert" className="border-l-4 border-signal pl-3 text-sm">
           The last self-check gave no verdict: {selfCheck.outcome ?? selfCheck.status}
         </p>

@@ -10,19 +10,8 @@ const powerWords = { mains: 'mains', battery: 'battery', unknown: 'not told' } a
 
 /** The present conditions, always in sight. */
 export function ConditionStrip() {
-  const {
-    status,
-    connected,
-    othersLoad,
-    progress,
-    storageProgress,
-    decodeProgress,
-    testProgress,
-    renditionProgress,
-  } = useStatus();
-  const msLeft =
-    progress?.msLeft ??
-    (storageProgress ?? decodeProgress ?? testProgress ?? renditionProgress)?.progress.msLeft;
+  const { status, connected, othersLoad, live } = useStatus();
+  const msLeft = live?.progress.msLeft;
   return (
     <header
       data-strip

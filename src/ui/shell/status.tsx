@@ -1,11 +1,7 @@
 'use client';
 import { usePathname } from 'next/navigation';
 import { createContext, useCallback, useContext, useEffect, useState, type ReactNode } from 'react';
-import type { RenditionProgressNote } from '@/db/schema';
-import type { DecodeProgress } from '@/engine/decode/spec';
-import type { TimelineTestProgress } from '@/engine/scrub/spec';
-import type { LiveCounters } from '@/engine/playback/spec';
-import type { StorageProgress } from '@/engine/storage/spec';
+import type { LiveProgress } from '@/server/events';
 import type { Status } from '@/server/rig';
 import { callApi } from '../api';
 import { useEvents } from './events';
@@ -16,26 +12,15 @@ export interface LiveStatus {
   readonly connected: boolean;
   /** Load by other processes, share of all cores; null before the first report. */
   readonly othersLoad: number | null;
-  readonly progress: {
-    readonly trialId: string;
-    readonly counters: LiveCounters;
-    readonly msLeft: number | null;
-  } | null;
-  readonly storageProgress: { readonly trialId: string; readonly progress: StorageProgress } | null;
-  readonly decodeProgress: { readonly trialId: string; readonly progress: DecodeProgress } | null;
-  readonly testProgress: { readonly trialId: string; readonly progress: TimelineTestProgress } | null;
-  readonly renditionProgress: { readonly jobId: string; readonly progress: RenditionProgressNote } | null;
+  /** The last that the running trial told; null before. */
+  readonly live: { readonly trialId: string; readonly progress: LiveProgress } | null;
 }
 
 const StatusContext = createContext<LiveStatus>({
   status: null,
   connected: true,
   othersLoad: null,
-  progress: null,
-  storageProgress: null,
-  decodeProgress: null,
-  testProgress: null,
-  renditionProgress: null,
+  live: null,
 });
 
 const pollMs = 4_000;
@@ -45,11 +30,7 @@ export function StatusProvider({ initial, children }: { initial: Status | null; 
   const [status, setStatus] = useState(initial);
   const [connected, setConnected] = useState(true);
   const [othersLoad, setOthersLoad] = useState<number | null>(null);
-  const [progress, setProgress] = useState<LiveStatus['progress']>(null);
-  const [storageProgress, setStorageProgress] = useState<LiveStatus['storageProgress']>(null);
-  const [decodeProgress, setDecodeProgress] = useState<LiveStatus['decodeProgress']>(null);
-  const [renditionProgress, setRenditionProgress] = useState<LiveStatus['renditionProgress']>(null);
-  const [testProgress, setTestProgress] = useState<LiveStatus['testProgress']>(null);
+  const [live, setLive] = useState<LiveStatus['live']>(null);
   const path = usePathname();
   const load = useCallback(() => {
     callApi<Status>('/api/status', 'GET').then(
@@ -75,38 +56,10 @@ export function StatusProvider({ initial, children }: { initial: Status | null; 
         setOthersLoad(event.othersLoad);
         break;
       case 'trial-progress':
-        setProgress(event);
-        break;
-      case 'storage-progress':
-        setStorageProgress(event);
-        break;
-      case 'decode-progress':
-        setDecodeProgress(event);
-        break;
-      case 'test-progress':
-        setTestProgress(event);
-        break;
-      case 'rendition-progress':
-        setRenditionProgress(event);
-        break;
-      case 'decode-status':
-        if (event.status !== 'running') setDecodeProgress(null);
-        load();
-        break;
-      case 'test-status':
-        if (event.status !== 'running') setTestProgress(null);
-        load();
-        break;
-      case 'rendition-status':
-        if (event.status !== 'running') setRenditionProgress(null);
-        load();
-        break;
-      case 'storage-status':
-        if (event.status !== 'running') setStorageProgress(null);
-        load();
+        setLive(event);
         break;
       case 'trial-status':
-        if (event.status !== 'running') setProgress(null);
+        if (event.status !== 'running') setLive((now) => (now?.trialId === event.trialId ? null : now));
         load();
         break;
       case 'volume':
@@ -117,24 +70,15 @@ export function StatusProvider({ initial, children }: { initial: Status | null; 
         break;
     }
   });
-  return (
-    <StatusContext
-      value={{
-        status,
-        connected,
-        othersLoad,
-        progress,
-        storageProgress,
-        decodeProgress,
-        testProgress,
-        renditionProgress,
-      }}
-    >
-      {children}
-    </StatusContext>
-  );
+  return <StatusContext value={{ status, connected, othersLoad, live }}>{children}</StatusContext>;
 }
 
 export function useStatus(): LiveStatus {
   return useContext(StatusContext);
+}
+
+/** The last that a trial told while it runs; null before. @param Progress what its kind tells */
+export function useProgress<Progress extends LiveProgress>(trialId: string): Progress | null {
+  const { live } = useStatus();
+  return live?.trialId === trialId ? (live.progress as Progress) : null;
 }

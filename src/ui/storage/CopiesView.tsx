@@ -5,7 +5,7 @@ import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import { plainName } from '@/core/simulated';
-import type { StorageTrialRow } from '@/db/queries/storageTrials';
+import type { TrialListRow } from '@/db/kinds';
 import type { CopiesPage } from '@/server/storage';
 import { dateTime, size } from '../format';
 import { Button } from '../parts/Button';
@@ -25,7 +25,8 @@ export function CopiesView({ page: initial }: { page: CopiesPage }) {
   const [page] = useLive(
     initial,
     '/api/storage/copies',
-    (event) => event.type === 'storage-status' || (event.type === 'volume' && event.finished),
+    (event) =>
+      (event.type === 'trial-status' && event.kind === 'copy') || (event.type === 'volume' && event.finished),
   );
   return (
     <div className="flex max-w-6xl flex-col gap-5">
@@ -75,7 +76,8 @@ function CopyForm({ page: { volumes } }: { page: CopiesPage }) {
       { volumeId: form.first, folder: form.firstFolder },
       ...(form.second === none ? [] : [{ volumeId: form.second, folder: form.secondFolder }]),
     ];
-    const made = await send<{ id: string }>('/api/storage/copies', 'POST', {
+    const made = await send<{ id: string }>('/api/trials', 'POST', {
+      kind: 'copy',
       volumeId: form.card,
       folder: form.folder,
       destinations,
@@ -179,7 +181,7 @@ function CopyForm({ page: { volumes } }: { page: CopiesPage }) {
   );
 }
 
-const column = createColumnHelper<StorageTrialRow>();
+const column = createColumnHelper<TrialListRow<'copy'>>();
 const columns = [
   column.accessor((copy) => copy.createdAt, {
     id: 'started',
@@ -210,16 +212,14 @@ const columns = [
   }),
   column.accessor(
     (copy) =>
-      copy.settings.kind === 'copy'
-        ? copy.settings.destinations.map(({ volumeName, folder }) => `${volumeName}/${folder}`).join(' and ')
-        : '',
+      copy.settings.destinations.map(({ volumeName, folder }) => `${volumeName}/${folder}`).join(' and '),
     { id: 'to', header: 'To' },
   ),
   column.accessor((copy) => statusWords[copy.status], { id: 'status', header: 'State' }),
   column.accessor((copy) => storageAnswer(copy) ?? copy.outcome ?? '', { id: 'answer', header: 'Answer' }),
-] as ColumnDef<StorageTrialRow, never>[];
+] as ColumnDef<TrialListRow<'copy'>, never>[];
 
-function CopyTable({ copies }: { copies: StorageTrialRow[] }) {
+function CopyTable({ copies }: { copies: TrialListRow<'copy'>[] }) {
   return (
     <DataTable
       label="Copies"

@@ -30,8 +30,8 @@ const readerPresets = Object.entries(linkPresets).filter(
 
 /** What the newest copies say of this machine: how fast it hashes. */
 function hashRate({ copies }: CopiesPage): number | null {
-  for (const { result } of copies) {
-    const rate = result?.kind === 'copy' ? stageRate(result.summary.work.hash) : null;
+  for (const { summary } of copies) {
+    const rate = summary && stageRate(summary.work.hash);
     if (rate !== null) return rate;
   }
   return null;

@@ -3,7 +3,8 @@ import { extent, max, scaleLinear, scaleTime, select } from 'd3';
 import { useEffect, useMemo, useRef } from 'react';
 import { doubtOf } from '@/core/rig/doubt';
 import { slowing } from '@/core/storage/history';
-import type { StorageTrialRow } from '@/db/queries/storageTrials';
+import type { StorageKind } from '@/core/kinds/kinds';
+import type { TrialListRow } from '@/db/kinds';
 import { dateTime, megabytesPerSecond } from '../format';
 import { drawValueAxis } from '../charts/axes';
 import { useWidth } from '../charts/useWidth';
@@ -25,12 +26,12 @@ interface Mark {
   readonly inDoubt: boolean;
 }
 
-function marksOf(trials: readonly StorageTrialRow[]): Mark[] {
+function marksOf(trials: readonly TrialListRow<StorageKind>[]): Mark[] {
   return trials
     .flatMap((trial) => {
+      if (trial.kind !== 'throughput') return [];
       const { settings, status, load } = trial;
-      const test =
-        settings.kind === 'throughput' ? tests.find((candidate) => candidate === settings.test) : undefined;
+      const test = tests.find((candidate) => candidate === settings.test);
       const figures = test && status === 'done' ? figuresOf(trial, test) : null;
       return test && figures
         ? [
@@ -50,7 +51,7 @@ function marksOf(trials: readonly StorageTrialRow[]): Mark[] {
 }
 
 /** Sustained rates over time: reading as discs, writing as squares, with p5 to p95; those in doubt hollow. */
-export function HistoryChart({ trials }: { trials: readonly StorageTrialRow[] }) {
+export function HistoryChart({ trials }: { trials: readonly TrialListRow<StorageKind>[] }) {
   const { ref, width } = useWidth();
   const axis = useRef<SVGGElement>(null);
   const marks = useMemo(() => marksOf(trials), [trials]);

@@ -2,7 +2,8 @@
 import { createColumnHelper, type ColumnDef } from '@tanstack/react-table';
 import Link from 'next/link';
 import { doubtOf } from '@/core/rig/doubt';
-import type { StorageTrialRow } from '@/db/queries/storageTrials';
+import { kindNames, type StorageKind } from '@/core/kinds/kinds';
+import type { TrialListRow } from '@/db/kinds';
 import { dateTime, megabytesPerSecond, milliseconds, percent } from '../format';
 import { Empty } from '../parts/Empty';
 import { Simulated } from '../parts/Simulated';
@@ -11,16 +12,12 @@ import { statusWords } from '../trial/words';
 import { figuresOf } from './measured';
 import { settingsWords, storageAnswer, testWords } from './words';
 
-const column = createColumnHelper<StorageTrialRow>();
-const figures = (trial: StorageTrialRow) =>
-  trial.settings.kind === 'throughput' ? figuresOf(trial, trial.settings.test) : null;
-const kindWords = ({ settings }: StorageTrialRow) =>
-  settings.kind === 'throughput'
-    ? testWords[settings.test]
-    : settings.kind === 'streams'
-      ? 'Streams carried'
-      : 'Copy';
-const stateWords = ({ status, load }: StorageTrialRow) =>
+const column = createColumnHelper<TrialListRow<StorageKind>>();
+const figures = (trial: TrialListRow<StorageKind>) =>
+  trial.kind === 'throughput' ? figuresOf(trial, trial.settings.test) : null;
+const kindWords = ({ kind, settings }: TrialListRow<StorageKind>) =>
+  settings.kind === 'throughput' ? testWords[settings.test] : kindNames[kind];
+const stateWords = ({ status, load }: TrialListRow<StorageKind>) =>
   [statusWords[status], doubtOf(load)?.word].filter(Boolean).join(', ');
 
 const columns = [
@@ -86,9 +83,9 @@ const columns = [
   }),
   column.accessor((trial) => storageAnswer(trial) ?? trial.outcome ?? '', { id: 'answer', header: 'Answer' }),
   column.accessor((trial) => settingsWords(trial.settings), { id: 'settings', header: 'Settings' }),
-] as ColumnDef<StorageTrialRow, never>[];
+] as ColumnDef<TrialListRow<StorageKind>, never>[];
 
-export function HistoryTable({ trials }: { trials: StorageTrialRow[] }) {
+export function HistoryTable({ trials }: { trials: TrialListRow<StorageKind>[] }) {
   return (
     <DataTable
       label="Storage trials"

@@ -33,7 +33,7 @@ export function LadderView({
     '/api/storage/ladder',
     (event) =>
       (event.type === 'volume' && event.finished) ||
-      (event.type === 'storage-status' && event.status === 'done'),
+      (event.type === 'trial-status' && event.kind === 'throughput' && event.status === 'done'),
   );
   const [formats, reloadFormats] = useLive(initialFormats, '/api/camera-formats', () => false);
   const [shown, setShown] = useState<'both' | 'clips' | 'formats'>('both');

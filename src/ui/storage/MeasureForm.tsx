@@ -42,7 +42,8 @@ export function MeasureForm({ volume, clips }: Pick<VolumePage, 'volume' | 'clip
   };
   const clipId = test === 'sequential-write' || form.clipId === ownFile ? null : form.clipId;
   const start = async () => {
-    const made = await send<{ id: string }>('/api/storage/throughput', 'POST', {
+    const made = await send<{ id: string }>('/api/trials', 'POST', {
+      kind: 'throughput',
       volumeId: volume.id,
       test,
       clipId,
@@ -204,7 +205,8 @@ export function StreamsForm({ clips }: Pick<VolumePage, 'clips'>) {
   const set = (key: keyof typeof form) => (text: string) =>
     setForm((current) => ({ ...current, [key]: text }));
   const start = async () => {
-    const made = await send<{ id: string }>('/api/storage/streams', 'POST', {
+    const made = await send<{ id: string }>('/api/trials', 'POST', {
+      kind: 'streams-carried',
       clipId: form.clipId,
       seconds: figure(form.seconds),
       mostStreams: figure(form.most),

@@ -1,11 +1,11 @@
 import { modelLabel } from '@/core/storage/standInChoice';
-import type { StorageTrialRow } from '@/db/queries/storageTrials';
+import type { StorageTrial } from '@/db/kinds';
 import { dateTime, memory, percent, size } from '../format';
 import { Facts } from '../parts/Figure';
 import { coldWords } from '../trial/words';
 
 /** Under what the trial was made: all that must be the same for another to compare with it. */
-export function StorageConditionsList({ trial }: { trial: StorageTrialRow }) {
+export function StorageConditionsList({ trial }: { trial: StorageTrial }) {
   const { subject, conditions, load } = trial;
   const { volumeFacts: facts } = subject;
   return (

@@ -1,10 +1,16 @@
 import type { StreamsSummary } from '@/core/storage/streams';
-import type { StorageTrialRow } from '@/db/queries/storageTrials';
+import type { TrialRow } from '@/db/kinds';
 import { count, megabitsPerSecond, megabytesPerSecond, milliseconds } from '../format';
 import { Figure, FigureRow } from '../parts/Figure';
 
 /** A ramp of streams: measured beside the arithmetic, then step by step. */
-export function StreamsFigures({ trial, summary }: { trial: StorageTrialRow; summary: StreamsSummary }) {
+export function StreamsFigures({
+  trial,
+  summary,
+}: {
+  trial: TrialRow<'streams-carried'>;
+  summary: StreamsSummary;
+}) {
   const { arithmetic, limit } = summary;
   const { clip } = trial.subject;
   const most = Math.max(1, ...summary.steps.map((step) => step.streams));

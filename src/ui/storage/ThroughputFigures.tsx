@@ -2,9 +2,8 @@
 import Link from 'next/link';
 import { useEffect, useMemo, useState } from 'react';
 import { heldBackByHost, type CombinedFigures, type ThroughputSummary } from '@/core/storage/throughput';
-import type { StorageTrialRow } from '@/db/queries/storageTrials';
+import type { TrialRow } from '@/db/kinds';
 import type { RateSeries } from '@/server/storage';
-import type { ThroughputSettings } from '@/engine/storage/spec';
 import { callApi } from '../api';
 import { RateChart, type RateCurve } from '../charts/RateChart';
 import { count, megabytesPerSecond, milliseconds, percent, size } from '../format';
@@ -16,7 +15,7 @@ export function useCurves(trialId: string): readonly RateCurve[] | null {
   const [curves, setCurves] = useState<readonly RateCurve[] | null>(null);
   useEffect(() => {
     let gone = false;
-    callApi<{ windowMs: number; series: RateSeries[] }>(`/api/storage/trials/${trialId}/series`, 'GET').then(
+    callApi<{ windowMs: number; series: RateSeries[] }>(`/api/trials/${trialId}/rates`, 'GET').then(
       ({ windowMs, series }) => {
         if (!gone)
           setCurves(
@@ -41,13 +40,12 @@ export function useCurves(trialId: string): readonly RateCurve[] | null {
 
 export function ThroughputFigures({
   trial,
-  settings,
   summary,
 }: {
-  trial: StorageTrialRow;
-  settings: ThroughputSettings;
+  trial: TrialRow<'throughput'>;
   summary: ThroughputSummary;
 }) {
+  const { settings } = trial;
   const curves = useCurves(trial.id);
   const disturbed =
     trial.conditions?.disturbedMs.map(([from, to]) => [from / 1000, to / 1000] as const) ?? [];

@@ -25,7 +25,7 @@ export function VolumeList({ page }: { page: StoragePage }) {
     '/api/volumes',
     (event) =>
       (event.type === 'volume' && event.finished) ||
-      (event.type === 'storage-status' && event.status === 'done'),
+      (event.type === 'trial-status' && event.kind === 'throughput' && event.status === 'done'),
   );
   const [adding, setAdding] = useState(volumes.length === 0);
   return (

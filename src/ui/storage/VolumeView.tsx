@@ -24,7 +24,7 @@ export function VolumeView({ initial }: { initial: VolumePage }) {
     `/api/volumes/${id}`,
     (event) =>
       (event.type === 'volume' && event.volumeId === id && event.finished) ||
-      (event.type === 'storage-status' && event.volumeId === id),
+      (event.type === 'trial-status' && event.volumeIds.includes(id)),
   );
   const [editing, setEditing] = useState(false);
   return (

@@ -2,7 +2,7 @@ import { arrayFigures } from '@/core/storage/array';
 import { expectedRate } from '@/core/storage/model';
 import { doubtOf, type Doubt } from '@/core/rig/doubt';
 import type { CombinedFigures } from '@/core/storage/throughput';
-import type { StorageTrialRow } from '@/db/queries/storageTrials';
+import type { TrialListRow } from '@/db/kinds';
 import type { VolumeRow } from '@/db/queries/volumes';
 import type { ThroughputTest } from '@/engine/storage/spec';
 
@@ -21,11 +21,11 @@ const blockBytes = 2 ** 20;
 /** The newest figures of a test on a volume; a stand-in without any has its model's; null when nothing is known. */
 export function ratesOf(
   volume: Pick<VolumeRow, 'id' | 'standIn'>,
-  latest: readonly StorageTrialRow[],
+  latest: readonly TrialListRow<'throughput'>[],
   test: Extract<ThroughputTest, 'sequential-read' | 'sequential-write'>,
 ): VolumeRates | null {
   const trial = latest.find(
-    (row) => row.volumeId === volume.id && row.settings.kind === 'throughput' && row.settings.test === test,
+    ({ subject, settings }) => subject.volumeId === volume.id && settings.test === test,
   );
   const figures = trial && figuresOf(trial, test);
   if (trial && figures)
@@ -51,11 +51,11 @@ export function ratesOf(
 
 /** The figures that a test is about: writing for a write test, else reading. */
 export function figuresOf(
-  { result }: Pick<StorageTrialRow, 'result'>,
+  { summary }: Pick<TrialListRow<'throughput'>, 'summary'>,
   test: ThroughputTest,
 ): CombinedFigures | null {
-  if (result?.kind !== 'throughput') return null;
-  return test === 'sequential-write' ? result.summary.write : result.summary.read;
+  if (!summary) return null;
+  return test === 'sequential-write' ? summary.write : summary.read;
 }
 
 /** Usable bytes of a stand-in's array. */

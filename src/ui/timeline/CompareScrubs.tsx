@@ -1,7 +1,7 @@
 'use client';
 import Link from 'next/link';
 import { useMemo } from 'react';
-import type { TimelineTestRow } from '@/db/queries/timelines';
+import type { TimelineTrial } from '@/db/kinds';
 import { count, milliseconds } from '../format';
 import { Empty } from '../parts/Empty';
 import { LagPlot } from './LagPlot';
@@ -9,12 +9,12 @@ import { LatencyPlot, SeriesMark } from './LatencyPlot';
 import { subjectWords, testWords } from './testWords';
 
 /** Scrub trials on one plot: originals and proxies, volumes, scales. What differs besides is named. */
-export function CompareScrubs({ tests }: { tests: readonly TimelineTestRow[] }) {
+export function CompareScrubs({ tests }: { tests: readonly TimelineTrial[] }) {
   const scrubs = useMemo(
     () =>
       tests.flatMap((test) =>
-        test.result?.kind === 'scrub' && test.record
-          ? [{ test, summary: test.result.summary, requests: test.record.requests }]
+        test.kind === 'scrub' && test.summary && test.record
+          ? [{ test, summary: test.summary, requests: test.record.requests }]
           : [],
       ),
     [tests],
@@ -119,10 +119,10 @@ export function CompareScrubs({ tests }: { tests: readonly TimelineTestRow[] }) 
 }
 
 /** In which conditions trials differ, in words. */
-export function differencesOf(tests: readonly Pick<TimelineTestRow, 'settings' | 'subject'>[]): string[] {
+export function differencesOf(tests: readonly Pick<TimelineTrial, 'settings' | 'subject'>[]): string[] {
   const facts: readonly (readonly [
     string,
-    (test: Pick<TimelineTestRow, 'settings' | 'subject'>) => unknown,
+    (test: Pick<TimelineTrial, 'settings' | 'subject'>) => unknown,
   ])[] = [
     ['gesture', ({ settings }) => (settings.kind === 'scrub' ? settings.gesture : null)],
     ['playback scale', ({ settings }) => (settings.kind === 'scrub' ? settings.scale : null)],

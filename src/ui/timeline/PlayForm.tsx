@@ -72,7 +72,11 @@ export function PlayForm({ timelineId, marks, playhead, total, beforeStart, volu
   };
   const start = async () => {
     await beforeStart();
-    const begun = await send<{ id: string }>(`/api/timelines/${timelineId}/play`, 'POST', request());
+    const begun = await send<{ id: string }>('/api/trials', 'POST', {
+      kind: 'playback',
+      timelineId,
+      ...request(),
+    });
     if (begun) router.push(`/trials/${begun.id}`);
   };
   const forecast = async () => {

@@ -1,7 +1,6 @@
 'use client';
-import { Download, Square, Trash2 } from 'lucide-react';
 import Link from 'next/link';
-import { useRouter } from 'next/navigation';
+import type { TimelineKind } from '@/core/kinds/kinds';
 import { causeLabel } from '@/core/playback/sentence';
 import { volumesOf } from '@/core/playback/subject';
 import type { ScrubRequest, ScrubSummary } from '@/core/scrub/analyse';
@@ -9,122 +8,82 @@ import { effectName } from '@/core/timeline/parts';
 import { levelLabel, type RampProbe, type RampResult } from '@/core/timeline/ramp';
 import type { EffectCosts } from '@/core/timeline/effectCosts';
 import type { EffectKind } from '@/core/timeline/model';
-import type { TimelineTestRow } from '@/db/queries/timelines';
-import { callApi } from '../api';
-import { clockTime, count, dateTime, memory, milliseconds, percent } from '../format';
-import { Button } from '../parts/Button';
-import { ConfirmButton } from '../parts/Confirm';
-import { DoubtNote } from '../parts/DoubtNote';
+import type { TimelineTrial } from '@/db/kinds';
+import type { TimelineTestProgress } from '@/engine/scrub/spec';
+import type { TrialPage } from '@/server/trialPage';
+import { count, dateTime, memory, milliseconds, percent } from '../format';
 import { FaultsNote } from '../parts/FaultsNote';
-import { FormError } from '../parts/Field';
 import { Facts, Figure, FigureRow } from '../parts/Figure';
-import { Progress } from '../parts/Progress';
 import { Simulated } from '../parts/Simulated';
-import { useCancel } from '../shell/useCancel';
-import { useStatus } from '../shell/status';
-import { useFollowedTrial } from '../shell/useFollowedTrial';
-import { useLive } from '../shell/useLive';
-import { saveFile } from '../table/export';
-import { EndNote } from '../trial/EndNote';
+import { useProgress } from '../shell/status';
+import { LiveFrame } from '../trial/LiveFrame';
+import { ResultFrame, TrialLine } from '../trial/ResultFrame';
+import { TrialActions } from '../trial/TrialActions';
+import { useTrialPage } from '../trial/useTrialPage';
 import { coldWords } from '../trial/words';
 import { LagPlot } from './LagPlot';
 import { LatencyPlot } from './LatencyPlot';
 import { RampPlot } from './RampPlot';
-import { RepeatSeries } from '../plans/RepeatSeries';
-import { RigDuring } from '../trial/RigDuring';
 import { testWords } from './testWords';
 
 /** A scrub trial, load ramp or calibration on its page: while it waits or runs, and its result. */
-export function TestView({ initial }: { initial: TimelineTestRow }) {
-  const { id } = initial;
-  const [test, reload] = useLive(
-    initial,
-    `/api/timeline-tests/${id}`,
-    (event) => event.type === 'test-status' && event.trialId === id,
-  );
-  useFollowedTrial(id, test.status, reload);
-  const isLive = test.status === 'queued' || test.status === 'running';
-  const { timeline } = test.subject;
+export function TestView({ initial }: { initial: TrialPage<TimelineKind> }) {
+  const { page, isLive } = useTrialPage(initial);
+  const { trial, plan } = page;
+  const { timeline } = trial.subject;
   return (
     <div className="flex max-w-6xl flex-col gap-5">
-      <div className="flex items-start gap-4">
-        <div className="flex min-w-0 flex-wrap items-baseline gap-x-4 gap-y-1 text-sm text-muted">
-          <span className="text-base font-semibold text-ink">{testWords(test)}</span>
-          <Link
-            prefetch={false}
-            href={`/timelines/${timeline.id}`}
-            className="underline decoration-edge underline-offset-4"
-          >
-            {timeline.name}
-          </Link>
-          <span>
-            {timeline.width}x{timeline.height}, {timeline.read}, from{' '}
-            {volumesOf(test.subject).names.join(', ')} {volumesOf(test.subject).simulated && <Simulated />}
-          </span>
-        </div>
-        {!isLive && <Actions test={test} />}
-      </div>
-      {isLive ? (
-        <Live test={test} />
-      ) : (
-        <>
-          <Result test={test} />
-          <RigDuring trialId={test.id} load={test.load} />
-        </>
-      )}
+      <TrialLine plan={plan} actions={!isLive && <Actions page={page} />}>
+        <span className="text-base font-semibold text-ink">{testWords(trial)}</span>
+        <Link
+          prefetch={false}
+          href={`/timelines/${timeline.id}`}
+          className="underline decoration-edge underline-offset-4"
+        >
+          {timeline.name}
+        </Link>
+        <span>
+          {timeline.width}x{timeline.height}, {timeline.read}, from{' '}
+          {volumesOf(trial.subject).names.join(', ')} {volumesOf(trial.subject).simulated && <Simulated />}
+        </span>
+      </TrialLine>
+      {isLive ? <Live trial={trial} /> : <Result page={page} />}
     </div>
   );
 }
 
-function Live({ test }: { test: TimelineTestRow }) {
-  const { testProgress } = useStatus();
-  const progress = testProgress?.trialId === test.id ? testProgress.progress : null;
-  const { cancel, asked, busy, error } = useCancel(`/api/timeline-tests/${test.id}/cancel`, 'Cancel this');
+function Live({ trial }: { trial: TimelineTrial }) {
+  const progress = useProgress<TimelineTestProgress>(trial.id);
   return (
-    <div className="flex flex-col gap-4">
-      <div className="flex items-center gap-2">
-        <h1 aria-live="polite" className="mr-auto">
-          {test.status === 'queued' ? 'Waiting for its turn' : (progress?.note ?? 'Opening the media')}
-        </h1>
-        <Button onClick={cancel} disabled={busy || asked}>
-          <Square aria-hidden className="size-4" />
-          {asked ? 'Cancelling' : 'Cancel'}
-        </Button>
-      </div>
-      <FormError message={error?.message} />
-      <Progress value={progress?.share ?? 0} most={1} label="Progress" />
-      <p className="text-sm text-muted">
-        {progress?.msLeft != null && (
-          <>
-            about <span className="figure">{clockTime(progress.msLeft)}</span> left.{' '}
-          </>
-        )}
-        You may leave this page; it goes on.
-      </p>
-    </div>
+    <LiveFrame
+      trial={trial}
+      now={progress?.note ?? 'Opening the media'}
+      share={progress?.share ?? 0}
+      msLeft={progress?.msLeft ?? null}
+    />
   );
 }
 
-function Result({ test }: { test: TimelineTestRow }) {
-  const { result, status, record, load } = test;
+function Result({ page }: { page: TrialPage<TimelineKind> }) {
+  const { trial } = page;
+  const { status, record } = trial;
   return (
-    <>
-      {status !== 'done' && <EndNote of={test} />}
-      {status === 'done' && <h1 data-testid="answer">{test.outcome}</h1>}
-      <DoubtNote load={load} />
-      {result?.kind === 'scrub' && record && (
-        <ScrubFigures summary={result.summary} requests={record.requests} />
+    <ResultFrame page={page} answer={status === 'done' && trial.outcome}>
+      {trial.kind === 'scrub' && trial.summary && record && (
+        <ScrubFigures summary={trial.summary} requests={record.requests} />
       )}
-      {result?.kind === 'ramp' && record && <RampFigures ramp={result.ramp} probes={record.probes} />}
-      {result?.kind === 'costs' && (
+      {trial.kind === 'ramp' && trial.summary && record && (
+        <RampFigures ramp={trial.summary} probes={record.probes} />
+      )}
+      {trial.kind === 'calibration' && trial.summary && (
         <CostsTable
-          costs={result.costs}
-          rate={test.subject.timeline.rate.num / test.subject.timeline.rate.den}
+          costs={trial.summary}
+          rate={trial.subject.timeline.rate.num / trial.subject.timeline.rate.den}
         />
       )}
       <FaultsNote faults={record?.faults} />
-      <Conditions test={test} />
-    </>
+      <Conditions test={trial} />
+    </ResultFrame>
   );
 }
 
@@ -277,7 +236,7 @@ function CostsTable({ costs, rate }: { costs: EffectCosts; rate: number }) {
 function Conditions({
   test: { conditions, record, settings, subject, load, startedAt, endedAt },
 }: {
-  test: TimelineTestRow;
+  test: TimelineTrial;
 }) {
   if (!conditions) return null;
   return (
@@ -319,57 +278,26 @@ function Conditions({
   );
 }
 
-const csvColumns = [
-  'atMs',
-  'target',
-  'end',
-  'stoppedAfter',
-  'shownMs',
-  'readMs',
-  'decodeMs',
-  'processMs',
-  'bytes',
-  'packets',
-  'fromKey',
-  'wanted',
-  'proved',
-] as const;
+/** The same trial again, as it is asked for. */
+function againOf({ kind, settings, subject: { timeline } }: TimelineTrial) {
+  const base = { ...settings, kind, timelineId: timeline.id, read: timeline.read };
+  if (settings.kind !== 'scrub') return base;
+  const { gesture } = settings;
+  return gesture.kind === 'recorded'
+    ? { ...base, gestures: ['recorded'], gestureId: gesture.gestureId }
+    : { ...base, gestures: [gesture.kind], seed: gesture.seed, speed: gesture.speed };
+}
 
-function Actions({ test }: { test: TimelineTestRow }) {
-  const router = useRouter();
-  const requests = test.record?.requests ?? [];
+function Actions({ page }: { page: TrialPage<TimelineKind> }) {
+  const { trial } = page;
   return (
-    <div data-no-print className="ml-auto flex shrink-0 gap-1">
-      <RepeatSeries kind="timelineTest" trialId={test.id} />
-      {requests.length > 0 && (
-        <Button
-          look="quiet"
-          onClick={() =>
-            saveFile(
-              `navvy-scrub-${test.id}.csv`,
-              [
-                csvColumns.join(','),
-                ...requests.map((request) => csvColumns.map((name) => request[name] ?? '').join(',')),
-              ].join('\n'),
-            )
-          }
-        >
-          <Download aria-hidden className="size-4" />
-          Raw requests
-        </Button>
-      )}
-      <ConfirmButton
-        label="Remove this result"
-        title="Remove this result?"
-        consequence={`${testWords(test)} on ${test.subject.timeline.name} goes with all that was measured. This cannot be undone.`}
-        verb="Remove"
-        act={async () => {
-          await callApi(`/api/timeline-tests/${test.id}`, 'DELETE');
-          router.push('/timelines/tests');
-        }}
-      >
-        <Trash2 aria-hidden className="size-4" />
-      </ConfirmButton>
-    </div>
+    <TrialActions
+      page={page}
+      noun="result"
+      again={againOf(trial)}
+      record={trial.kind === 'scrub' ? 'Raw requests' : 'Raw record'}
+      goes={`${testWords(trial)} on ${trial.subject.timeline.name} goes with all that was measured. This cannot be undone.`}
+      home="/timelines/tests"
+    />
   );
 }

@@ -6,7 +6,9 @@ import { useState } from 'react';
 import { builtInGestures, type BuiltInGesture } from '@/core/scrub/gesture';
 import type { PlaybackScale } from '@/core/playback/slots';
 import { nameOf, volumesOf } from '@/core/playback/subject';
-import type { TimelineListRow, TimelineTestListRow } from '@/db/queries/timelines';
+import { isOneOf, timelineKinds, type TimelineKind } from '@/core/kinds/kinds';
+import type { TrialListRow } from '@/db/kinds';
+import type { TimelineListRow } from '@/db/queries/timelines';
 import { plainName } from '@/core/simulated';
 import type { LibraryClip } from '@/server/media';
 import { dateTime, milliseconds } from '../format';
@@ -23,16 +25,16 @@ import { useSend } from '../useSend';
 import { gestureWords, resultWords, testWords } from './testWords';
 
 interface TestsViewProps {
-  readonly tests: TimelineTestListRow[];
+  readonly tests: TrialListRow<TimelineKind>[];
   readonly timelines: TimelineListRow[];
   readonly clips: LibraryClip[];
   readonly gestures: readonly { readonly id: string; readonly name: string }[];
   readonly wantedTimelineId: string | null;
 }
 
-const column = createColumnHelper<TimelineTestListRow>();
-const latency = (test: TimelineTestListRow) =>
-  test.result?.kind === 'scrub' ? (test.result.summary.latencyMs?.p50 ?? null) : null;
+const column = createColumnHelper<TrialListRow<TimelineKind>>();
+const latency = (test: TrialListRow<TimelineKind>) =>
+  test.kind === 'scrub' ? (test.summary?.latencyMs?.p50 ?? null) : null;
 const columns = [
   column.accessor((test) => test.createdAt, {
     id: 'started',
@@ -84,13 +86,17 @@ const columns = [
       </span>
     ),
   }),
-] as ColumnDef<TimelineTestListRow, never>[];
+] as ColumnDef<TrialListRow<TimelineKind>, never>[];
 
 /** Scrub trials, load ramps and calibrations: started here, laid over each other from here. */
 export function TestsView({ tests: initial, timelines, clips, gestures, wantedTimelineId }: TestsViewProps) {
-  const [tests] = useLive(initial, '/api/timeline-tests', (event) => event.type === 'test-status');
+  const [tests] = useLive(
+    initial,
+    '/api/timeline-tests',
+    (event) => event.type === 'trial-status' && isOneOf(timelineKinds, event.kind),
+  );
   const router = useRouter();
-  const [kind, setKind] = useState<'scrub' | 'ramp' | 'costs'>('scrub');
+  const [kind, setKind] = useState<TimelineKind>('scrub');
   return (
     <div className="flex flex-col gap-5">
       <h1>How does it feel, and where is the edge?</h1>
@@ -102,7 +108,7 @@ export function TestsView({ tests: initial, timelines, clips, gestures, wantedTi
           options={[
             ['scrub', 'Scrubbing'],
             ['ramp', 'Load until it drops'],
-            ['costs', 'What effects cost'],
+            ['calibration', 'What effects cost'],
           ]}
         />
         <div className="mt-3">
@@ -115,7 +121,7 @@ export function TestsView({ tests: initial, timelines, clips, gestures, wantedTi
             />
           )}
           {kind === 'ramp' && <RampForm clips={clips} />}
-          {kind === 'costs' && <CostsForm clips={clips} />}
+          {kind === 'calibration' && <CostsForm clips={clips} />}
         </div>
       </section>
       <DataTable
@@ -126,7 +132,7 @@ export function TestsView({ tests: initial, timelines, clips, gestures, wantedTi
         initialSort={[{ id: 'started', desc: true }]}
         fileName="navvy-scrub-and-load"
         actions={(chosen) => {
-          const scrubs = chosen.filter(({ result }) => result?.kind === 'scrub');
+          const scrubs = chosen.filter(({ kind, summary }) => kind === 'scrub' && summary !== null);
           return (
             <Button
               className="h-8"
@@ -186,14 +192,15 @@ function ScrubForm({ timelines, clips, gestures, wantedTimelineId }: Omit<TestsV
     if (builtIn.length > 0)
       ids.push(
         ...((
-          await send<{ ids: string[] }>('/api/timeline-tests/scrub', 'POST', { ...base, gestures: builtIn })
+          await send<{ ids: string[] }>('/api/trials', 'POST', { ...base, kind: 'scrub', gestures: builtIn })
         )?.ids ?? []),
       );
     for (const id of chosen)
       if (id.startsWith('g:'))
         ids.push(
           ...((
-            await send<{ ids: string[] }>('/api/timeline-tests/scrub', 'POST', {
+            await send<{ ids: string[] }>('/api/trials', 'POST', {
+              kind: 'scrub',
               ...base,
               gestures: ['recorded'],
               gestureId: id.slice(2),
@@ -300,7 +307,8 @@ function RampForm({ clips }: { clips: readonly LibraryClip[] }) {
   const [seconds, setSeconds] = useState('3');
   const [chosen, setChosen] = useState<ReadonlySet<PlaybackScale>>(new Set(['full', 'half', 'quarter']));
   const start = async () => {
-    const begun = await send<{ id: string }>('/api/timeline-tests/ramp', 'POST', {
+    const begun = await send<{ id: string }>('/api/trials', 'POST', {
+      kind: 'ramp',
       clipId,
       family,
       most: figure(most),
@@ -381,7 +389,7 @@ function CostsForm({ clips }: { clips: readonly LibraryClip[] }) {
   const { busy, error, send } = useSend();
   const [clipId, setClipId] = useState(clips[0]?.id ?? '');
   const start = async () => {
-    const begun = await send<{ id: string }>('/api/timeline-tests/costs', 'POST', { clipId });
+    const begun = await send<{ id: string }>('/api/trials', 'POST', { kind: 'calibration', clipId });
     if (begun) router.push(`/timelines/tests/${begun.id}`);
   };
   return (

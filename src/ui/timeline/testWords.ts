@@ -1,7 +1,8 @@
 import { nameOf, volumesOf } from '@/core/playback/subject';
 import type { BuiltInGesture } from '@/core/scrub/gesture';
 import { levelLabel } from '@/core/timeline/ramp';
-import type { TimelineTestListRow } from '@/db/queries/timelines';
+import type { TimelineKind } from '@/core/kinds/kinds';
+import type { TrialListRow } from '@/db/kinds';
 import { milliseconds } from '../format';
 
 export const gestureWords: Record<BuiltInGesture, string> = {
@@ -15,7 +16,7 @@ export const gestureWords: Record<BuiltInGesture, string> = {
 };
 
 /** What a test did, in words. */
-export function testWords({ settings }: Pick<TimelineTestListRow, 'settings'>): string {
+export function testWords({ settings }: Pick<TrialListRow<TimelineKind>, 'settings'>): string {
   switch (settings.kind) {
     case 'scrub': {
       const { gesture } = settings;
@@ -23,33 +24,37 @@ export function testWords({ settings }: Pick<TimelineTestListRow, 'settings'>): 
     }
     case 'ramp':
       return `load ramp by ${settings.family}`;
-    case 'costs':
+    case 'calibration':
       return 'calibration of effects';
   }
 }
 
 /** What was scrubbed or loaded, from where. */
-export function subjectWords({ subject }: Pick<TimelineTestListRow, 'subject'>): string {
+export function subjectWords({ subject }: Pick<TrialListRow<TimelineKind>, 'subject'>): string {
   return `${nameOf(subject)}, ${subject.timeline.read}, from ${volumesOf(subject).names.join(', ')}`;
 }
 
 /** The result in a few words; null before there is one. */
-export function resultWords({ result }: Pick<TimelineTestListRow, 'result'>): string | null {
-  switch (result?.kind) {
+export function resultWords(trial: TrialListRow<TimelineKind>): string | null {
+  switch (trial.kind) {
     case 'scrub':
-      return result.summary.latencyMs
-        ? `p50 ${milliseconds(result.summary.latencyMs.p50)}, p95 ${milliseconds(result.summary.latencyMs.p95)}`
+      if (!trial.summary) return null;
+      return trial.summary.latencyMs
+        ? `p50 ${milliseconds(trial.summary.latencyMs.p50)}, p95 ${milliseconds(trial.summary.latencyMs.p95)}`
         : 'nothing shown';
-    case 'ramp':
-      return result.ramp.edges
-        .map(
-          ({ scale, plays, drops }) =>
-            `${scale}: ${levelLabel(result.ramp.family, plays)}${drops === null ? ' and more' : ''}`,
-        )
-        .join('; ');
-    case 'costs':
-      return `${result.costs.scales.length} scales`;
-    default:
-      return null;
+    case 'ramp': {
+      const { summary } = trial;
+      return (
+        summary &&
+        summary.edges
+          .map(
+            ({ scale, plays, drops }) =>
+              `${scale}: ${levelLabel(summary.family, plays)}${drops === null ? ' and more' : ''}`,
+          )
+          .join('; ')
+      );
+    }
+    case 'calibration':
+      return trial.summary && `${trial.summary.scales.length} scales`;
   }
 }

@@ -2,17 +2,18 @@
 import { pulseSentence } from '@/core/rig/pulse';
 import { formatLabel } from '@/core/media/format';
 import { modelLabel } from '@/core/storage/standInChoice';
-import type { TrialPage } from '@/server/trials';
+import type { PlayedKind } from '@/core/kinds/kinds';
+import type { TrialPage } from '@/server/trialPage';
 import { dateTime, memory, milliseconds, percent, size } from '../format';
 import { Facts } from '../parts/Figure';
 import type { TimelineSubject } from '@/core/playback/subject';
-import type { ClipSubject } from '@/db/schema';
+import type { ClipSubject } from '@/db/kinds';
 import type { RigState } from '@/engine/rig';
 import { othersWords } from './RigDuring';
 import { coldWords } from './words';
 
 /** Under what the run was made: all that must be the same for another run to compare with it. */
-export function Conditions({ trial, samples }: Pick<TrialPage, 'trial' | 'samples'>) {
+export function Conditions({ trial, samples }: Pick<TrialPage<PlayedKind>, 'trial' | 'samples'>) {
   const { subject, settings, conditions, load } = trial;
   const run = conditions?.run;
   const costs = run?.afterwards?.scaleCosts;

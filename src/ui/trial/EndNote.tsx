@@ -1,4 +1,4 @@
-import type { StorageStatus } from '@/db/schema';
+import type { TrialStatus } from '@/db/kinds';
 import { endTitles } from './words';
 
 /** How something that did not come to its end ended, and what to do. @param title in place of the status's own @param further said after the outcome */
@@ -9,7 +9,7 @@ export function EndNote({
 }: {
   title?: string | undefined;
   further?: string;
-  of: { readonly status: StorageStatus; readonly outcome: string | null; readonly detail: string | null };
+  of: { readonly status: TrialStatus; readonly outcome: string | null; readonly detail: string | null };
 }) {
   return (
     <section role="alert" className="border-l-4 border-signal bg-surface p-4">

@@ -1,22 +1,20 @@
 'use client';
 import { clsx } from 'clsx';
-import { Square } from 'lucide-react';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { slotState } from '@/core/playback/slots';
 import { decodeTraceView } from '@/core/playback/traceView';
 import { toNumber } from '@/core/time/rational';
 import { rateOf, slotTimecode } from '@/core/playback/subject';
-import type { TrialListRow } from '@/db/queries/trials';
+import type { PlayedTrial } from '@/db/kinds';
+import type { LiveProgress } from '@/server/events';
 import { RibbonLegend } from '../charts/Legend';
 import type { RibbonData } from '../charts/paintRibbon';
 import { SlotChart } from '../charts/SlotChart';
 import { clockTime, count } from '../format';
-import { Button } from '../parts/Button';
 import { Figure, FigureRow } from '../parts/Figure';
-import { FormError } from '../parts/Field';
-import { useCancel } from '../shell/useCancel';
 import { useEvents } from '../shell/events';
-import { useStatus } from '../shell/status';
+import { useProgress } from '../shell/status';
+import { LiveFrame } from './LiveFrame';
 import { watchPictures, type LivePicture } from './livePictures';
 import { TrialHeader } from './TrialHeader';
 
@@ -34,11 +32,10 @@ function stay(): void {
 }
 
 /** A trial that waits or runs. Leaving the page does not stop it; coming back finds it. */
-export function LiveTrial({ trial }: { trial: TrialListRow }) {
-  const { progress } = useStatus();
-  const { cancel, asked, error } = useCancel(`/api/trials/${trial.id}/cancel`, 'Cancel this trial');
+export function LiveTrial({ trial }: { trial: PlayedTrial }) {
+  const progress = useProgress<Extract<LiveProgress, { counters: unknown }>>(trial.id);
   const ribbon = useLiveRibbon(trial);
-  const counters = progress?.trialId === trial.id ? progress.counters : null;
+  const counters = progress?.counters ?? null;
   const waiting = trial.status === 'queued';
   const timecodeAt = useMemo(() => slotTimecode(trial.subject), [trial]);
   const rate = toNumber(rateOf(trial.subject));
@@ -46,59 +43,47 @@ export function LiveTrial({ trial }: { trial: TrialListRow }) {
   return (
     <div className="flex flex-col gap-4">
       <TrialHeader trial={trial} />
-      <div className="flex items-center gap-4">
-        <h1 aria-live="polite">
-          {waiting
-            ? 'Waiting for its turn'
-            : counters && counters.slot > 0
-              ? `${count(counters.slot)} of ${count(counters.slotCount)} slots played, ${count(counters.dropped)} dropped`
-              : 'Filling the read-ahead'}
-        </h1>
-        <Button className="ml-auto" onClick={cancel} disabled={asked}>
-          <Square aria-hidden className="size-4" />
-          {asked ? 'Cancelling' : 'Cancel'}
-        </Button>
-      </div>
-      <FormError message={error?.message} />
-      {waiting && (
-        <p className="text-sm text-muted">
-          One trial runs at a time on a rig, because two would measure each other. You may leave this page.
-        </p>
-      )}
-      <div className="grid gap-4 lg:grid-cols-[minmax(0,420px)_1fr]">
-        <LiveViewer trialId={trial.id} running={!waiting} timecodeAt={timecodeAt} />
-        <FigureRow columns={4}>
-          <Figure name="Shown">{count(counters?.shown ?? 0)}</Figure>
-          <Figure name="Dropped">{count(counters?.dropped ?? 0)}</Figure>
-          <Figure name="Achieved" note={`of ${Number(rate.toFixed(3))} per second`}>
-            {(counters?.achievedRate ?? 0).toFixed(1)} /s
-          </Figure>
-          <Figure name="Time left">
-            {progress?.trialId === trial.id && progress.msLeft !== null ? clockTime(progress.msLeft) : '–'}
-          </Figure>
-          <Buffer
-            name="Read ahead"
-            depth={counters?.depths.read ?? 0}
-            room={trial.settings.buffers.readAhead}
-          />
-          <Buffer
-            name="Decoded"
-            depth={counters?.depths.decoded ?? 0}
-            room={trial.settings.buffers.decoded}
-          />
-          <Buffer name="Ready" depth={counters?.depths.ready ?? 0} room={trial.settings.buffers.ready} />
-          <Figure name="Timecode">{timecodeAt(at)}</Figure>
-        </FigureRow>
-      </div>
-      <SlotChart
-        data={ribbon}
-        slotMs={1000 / rate}
-        timecodeAt={timecodeAt}
-        playhead={at}
-        onPlayhead={stay}
-        readout={(slot) => `Slot ${count(slot)}, ${timecodeAt(slot)}`}
-      />
-      <RibbonLegend causes={false} />
+      <LiveFrame
+        trial={trial}
+        now={
+          counters && counters.slot > 0
+            ? `${count(counters.slot)} of ${count(counters.slotCount)} slots played, ${count(counters.dropped)} dropped`
+            : 'Filling the read-ahead'
+        }
+      >
+        <div className="grid gap-4 lg:grid-cols-[minmax(0,420px)_1fr]">
+          <LiveViewer trialId={trial.id} running={!waiting} timecodeAt={timecodeAt} />
+          <FigureRow columns={4}>
+            <Figure name="Shown">{count(counters?.shown ?? 0)}</Figure>
+            <Figure name="Dropped">{count(counters?.dropped ?? 0)}</Figure>
+            <Figure name="Achieved" note={`of ${Number(rate.toFixed(3))} per second`}>
+              {(counters?.achievedRate ?? 0).toFixed(1)} /s
+            </Figure>
+            <Figure name="Time left">{progress?.msLeft != null ? clockTime(progress.msLeft) : '–'}</Figure>
+            <Buffer
+              name="Read ahead"
+              depth={counters?.depths.read ?? 0}
+              room={trial.settings.buffers.readAhead}
+            />
+            <Buffer
+              name="Decoded"
+              depth={counters?.depths.decoded ?? 0}
+              room={trial.settings.buffers.decoded}
+            />
+            <Buffer name="Ready" depth={counters?.depths.ready ?? 0} room={trial.settings.buffers.ready} />
+            <Figure name="Timecode">{timecodeAt(at)}</Figure>
+          </FigureRow>
+        </div>
+        <SlotChart
+          data={ribbon}
+          slotMs={1000 / rate}
+          timecodeAt={timecodeAt}
+          playhead={at}
+          onPlayhead={stay}
+          readout={(slot) => `Slot ${count(slot)}, ${timecodeAt(slot)}`}
+        />
+        <RibbonLegend causes={false} />
+      </LiveFrame>
     </div>
   );
 }
@@ -118,11 +103,12 @@ function Buffer({ name, depth, room }: { name: string; depth: number; room: numb
 }
 
 /** The states of slots so far: what is saved, then what events add. */
-function useLiveRibbon(trial: TrialListRow): RibbonData {
+function useLiveRibbon(trial: PlayedTrial): RibbonData {
+  const slotCount = trial.progress?.slotCount ?? 0;
   const [data, setData] = useState<RibbonData>(() => ({
-    slots: trial.slotCount,
-    state: new Uint8Array(trial.slotCount),
-    charge: new Uint8Array(trial.slotCount),
+    slots: slotCount,
+    state: new Uint8Array(slotCount),
+    charge: new Uint8Array(slotCount),
   }));
   const state = useRef(data.state);
   const show = useCallback(() => setData((current) => ({ ...current, state: state.current.slice() })), []);

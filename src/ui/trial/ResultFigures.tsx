@@ -3,7 +3,7 @@ import { chargeLabel } from '@/core/playback/sentence';
 import type { PlaybackSummary } from '@/core/playback/summary';
 import { toNumber } from '@/core/time/rational';
 import { rateOf, slotTimecode } from '@/core/playback/subject';
-import type { TrialListRow } from '@/db/queries/trials';
+import type { PlayedTrial } from '@/db/kinds';
 import { causeStyles } from '../charts/causes';
 import { CauseSwatch } from '../charts/Legend';
 import { count, milliseconds, percent } from '../format';
@@ -17,7 +17,7 @@ function othersHad(lostMs: number | undefined): string | undefined {
 }
 
 /** The numbers of a result, each with what it means. */
-export function ResultFigures({ trial, summary }: { trial: TrialListRow; summary: PlaybackSummary }) {
+export function ResultFigures({ trial, summary }: { trial: PlayedTrial; summary: PlaybackSummary }) {
   const rate = toNumber(rateOf(trial.subject));
   const slotMs = 1000 / rate;
   const { pacingMs, serviceMs } = summary;

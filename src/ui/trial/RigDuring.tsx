@@ -1,30 +1,10 @@
 'use client';
-import { useEffect, useState } from 'react';
 import type { RigMeanwhile } from '@/core/rig/doubt';
 import { pulseSentence } from '@/core/rig/pulse';
-import type { Around } from '@/server/around';
-import { callApi } from '../api';
+import type { TrialPage } from '@/server/trialPage';
 import { clockTime, megabytesPerSecond, percent } from '../format';
 import { Annotate } from './Annotate';
 import { TelemetryLegend, TelemetryStrip } from './TelemetryStrip';
-
-/** What stands around a result, asked for once it is shown. */
-function useAround(trialId: string): Around | null {
-  const [around, setAround] = useState<Around | null>(null);
-  useEffect(() => {
-    let stale = false;
-    callApi<Around>(`/api/samples/${trialId}`, 'GET').then(
-      (found) => {
-        if (!stale) setAround(found);
-      },
-      () => undefined,
-    );
-    return () => {
-      stale = true;
-    };
-  }, [trialId]);
-  return around;
-}
 
 /** Names of what else was busy, with what each took. */
 export function othersWords(load: RigMeanwhile | null): string {
@@ -39,9 +19,15 @@ export function othersWords(load: RigMeanwhile | null): string {
 }
 
 /** What the rig did while a trial ran that has no ribbon to stand under, and what people note of it. */
-export function RigDuring({ trialId, load }: { trialId: string; load: RigMeanwhile | null }) {
-  const around = useAround(trialId);
-  const samples = around?.samples ?? [];
+export function RigDuring({
+  page: {
+    trial: { id, load },
+    samples,
+    annotation,
+  },
+}: {
+  page: TrialPage;
+}) {
   const [first, last] = [samples[0], samples.at(-1)];
   const [fromMs, toMs] = [first ? new Date(first.at).getTime() : 0, last ? new Date(last.at).getTime() : 0];
   return (
@@ -69,7 +55,7 @@ export function RigDuring({ trialId, load }: { trialId: string; load: RigMeanwhi
           {pulseSentence(load.pulse)}
         </p>
       )}
-      {around && <Annotate trialId={trialId} annotation={around.annotation} />}
+      <Annotate key={id} trialId={id} annotation={annotation} />
     </section>
   );
 }

@@ -1,4 +1,4 @@
-import type { SelfCheckResult } from '@/db/schema';
+import type { SelfCheckResult } from '@/core/kinds/summaries';
 import { count, milliseconds } from '../format';
 
 /** What the self-check says: whether this rig's measurements can be trusted, and why. */

@@ -3,7 +3,7 @@ import Link from 'next/link';
 import { formatLabel } from '@/core/media/format';
 import { rateLabel } from '@/core/time/rational';
 import { nameOf, rateOf, volumesOf } from '@/core/playback/subject';
-import type { TrialListRow } from '@/db/queries/trials';
+import type { PlayedTrial } from '@/db/kinds';
 import type { Around } from '@/server/around';
 import { MiddleName } from '../parts/MiddleName';
 import { Simulated } from '../parts/Simulated';
@@ -14,7 +14,7 @@ export function TrialHeader({
   trial,
   plan = null,
 }: {
-  trial: TrialListRow;
+  trial: PlayedTrial;
   /** The series or matrix it belongs to. */ plan?: Around['plan'];
 }) {
   const { subject, settings } = trial;

@@ -1,7 +1,7 @@
 'use client';
-import { Download, RotateCcw, Trash2 } from 'lucide-react';
 import { useRouter } from 'next/navigation';
-import { useCallback, useEffect, useMemo, useState } from 'react';
+import { useEffect, useMemo, useState } from 'react';
+import type { PlayedKind } from '@/core/kinds/kinds';
 import type { Cure } from '@/core/playback/cures';
 import { answerSentence, cureSentence } from '@/core/playback/sentence';
 import { decodeTraceView, type TraceView } from '@/core/playback/traceView';
@@ -9,18 +9,14 @@ import type { PlaybackSummary } from '@/core/playback/summary';
 import { toNumber } from '@/core/time/rational';
 import { nameOf, rateOf, slotTimecode, type TimelineSubject } from '@/core/playback/subject';
 import { slotState } from '@/core/playback/slots';
-import type { TrialListRow } from '@/db/queries/trials';
+import type { PlayedTrial } from '@/db/kinds';
 import type { PlaybackScale } from '@/engine/playback/spec';
-import type { TrialPage } from '@/server/trials';
-import { callApi } from '../api';
+import type { TrialPage } from '@/server/trialPage';
 import { RibbonLegend, RiverLegend } from '../charts/Legend';
 import { SlotChart } from '../charts/SlotChart';
-import { Button, LinkButton } from '../parts/Button';
-import { ConfirmButton } from '../parts/Confirm';
 import { GradeMark } from '../parts/GradeMark';
 import { DoubtNote } from '../parts/DoubtNote';
 import { CourseStrip, PartTable, SlotParts, usePlayedTimeline } from '../timeline/PlayedTimeline';
-import { RepeatSeries } from '../plans/RepeatSeries';
 import { useComingUp } from '../shell/comingUp';
 import { Annotate } from './Annotate';
 import { Conditions } from './Conditions';
@@ -30,29 +26,31 @@ import { SelfCheckReport } from './SelfCheckReport';
 import { SlotReadout } from './SlotReadout';
 import { TrialHeader } from './TrialHeader';
 import { FaultsNote } from '../parts/FaultsNote';
+import { useSend } from '../useSend';
 import { EndNote } from './EndNote';
+import { OriginNote } from './OriginNote';
+import { TrialActions } from './TrialActions';
 
 /** One result, one page: the answer, the picture of it, the numbers, then what they rest on. */
-export function TrialResult({ trial, samples, plan, annotation, rig }: TrialPage) {
+export function TrialResult({ page }: { page: TrialPage<PlayedKind> }) {
+  const { trial, samples, plan, annotation } = page;
   const { summary } = trial;
   const rate = toNumber(rateOf(trial.subject));
   return (
     <div className="flex flex-col gap-5">
       <div className="flex items-start gap-4">
         <TrialHeader trial={trial} plan={plan} />
-        {!rig.imported && <Actions trial={trial} />}
+        <TrialActions
+          page={page}
+          again={canRepeat(trial) ? requestOf(trial, {}) : null}
+          record="Raw trace"
+          goes={`The result of ${nameOf(trial.subject)} and its trace of ${trial.progress?.slotCount ?? 0} slots go. This cannot be undone.`}
+          home="/trials"
+        />
       </div>
-      {rig.imported && (
-        <p className="border-l-4 border-signal pl-3 text-sm">
-          From the rig {rig.name},{' '}
-          {rig.imported.simulated
-            ? 'which is simulated: computed by a model, not measured'
-            : 'imported as a bundle'}
-          .
-        </p>
-      )}
+      <OriginNote page={page} />
       {trial.status !== 'done' && <EndNote of={trial} />}
-      {trial.kind === 'self-check' && trial.selfCheck && <SelfCheckReport result={trial.selfCheck} />}
+      {summary?.selfCheck && <SelfCheckReport result={summary.selfCheck} />}
       {summary && (
         <>
           <Answer trial={trial} summary={summary} rate={rate} />
@@ -73,7 +71,7 @@ export function TrialResult({ trial, samples, plan, annotation, rig }: TrialPage
   );
 }
 
-function Answer({ trial, summary, rate }: { trial: TrialListRow; summary: PlaybackSummary; rate: number }) {
+function Answer({ trial, summary, rate }: { trial: PlayedTrial; summary: PlaybackSummary; rate: number }) {
   const { load, status, subject } = trial;
   const placeOf = useMemo(() => slotTimecode(subject), [subject]);
   return (
@@ -109,32 +107,21 @@ interface Change {
   /** the proxy of a clip; null for those of a timeline */ readonly proxies?: string | null;
 }
 
-/** Queues the same trial again, or with a change, and goes to it. */
-function useAgain(trial: TrialListRow) {
-  const router = useRouter();
-  const [error, setError] = useState<string | null>(null);
-  const again = useCallback(
-    ({ scale = trial.settings.scale, proxies }: Change) => {
-      const { policy, threads, warm } = trial.settings;
-      setError(null);
-      const { timeline } = trial.subject;
-      const [path, subject] = timeline
-        ? ([
-            `/api/timelines/${timeline.id}/play`,
-            { ...repeatOf(timeline), ...(proxies === undefined ? {} : { read: 'proxies' }) },
-          ] as const)
-        : (['/api/trials', { clipId: proxies ?? trial.clipId }] as const);
-      callApi<{ id: string }>(path, 'POST', { ...subject, scale, policy, threads, warm }).then(
-        ({ id }) => router.push(`/trials/${id}`),
-        (failure: unknown) => setError(failure instanceof Error ? failure.message : String(failure)),
-      );
-    },
-    [trial, router],
-  );
-  return { again, error };
+/** The same trial again, or with a change, as it is asked for. */
+function requestOf({ settings, subject, clipId }: PlayedTrial, { scale = settings.scale, proxies }: Change) {
+  const { policy, threads, warm } = settings;
+  const { timeline } = subject;
+  const what = timeline
+    ? {
+        timelineId: timeline.id,
+        ...repeatOf(timeline),
+        ...(proxies === undefined ? {} : { read: 'proxies' }),
+      }
+    : { clipId: proxies ?? clipId };
+  return { kind: 'playback', ...what, scale, policy, threads, warm };
 }
 
-function canRepeat({ kind, clipId, subject }: TrialListRow): boolean {
+function canRepeat({ kind, clipId, subject }: PlayedTrial): boolean {
   return kind === 'playback' && (clipId !== null || subject.timeline !== undefined);
 }
 
@@ -167,8 +154,9 @@ function changeOf(cure: Cure): { readonly change: Change; readonly words: string
 }
 
 /** Puts a forecast cure to the test. */
-function TryCure({ trial, cure }: { trial: TrialListRow; cure: Cure }) {
-  const { again, error } = useAgain(trial);
+function TryCure({ trial, cure }: { trial: PlayedTrial; cure: Cure }) {
+  const router = useRouter();
+  const { error, send } = useSend();
   const tried = changeOf(cure);
   if (!tried) return null;
   return (
@@ -178,60 +166,25 @@ function TryCure({ trial, cure }: { trial: TrialListRow; cure: Cure }) {
         type="button"
         data-no-print
         className="text-ink underline decoration-edge underline-offset-4"
-        onClick={() => again(tried.change)}
+        onClick={() => {
+          void send<{ id: string }>('/api/trials', 'POST', requestOf(trial, tried.change)).then((made) => {
+            if (made) router.push(`/trials/${made.id}`);
+          });
+        }}
       >
         {tried.words}
       </button>
       {error && (
         <span role="alert" className="ml-2 text-signal-text">
-          {error}
+          {error.message}
         </span>
       )}
     </>
   );
 }
 
-function Actions({ trial }: { trial: TrialListRow }) {
-  const router = useRouter();
-  const { again, error } = useAgain(trial);
-  return (
-    <div data-no-print className="ml-auto flex shrink-0 gap-1">
-      {canRepeat(trial) && (
-        <>
-          <Button onClick={() => again({})}>
-            <RotateCcw aria-hidden className="size-4" />
-            Repeat
-          </Button>
-          <RepeatSeries kind="trial" trialId={trial.id} />
-        </>
-      )}
-      <LinkButton href={`/api/trials/${trial.id}/csv`} look="quiet">
-        <Download aria-hidden className="size-4" />
-        Raw trace
-      </LinkButton>
-      <ConfirmButton
-        label="Remove this trial"
-        title="Remove this trial?"
-        consequence={`The result of ${nameOf(trial.subject)} and its trace of ${trial.slotCount} slots go. This cannot be undone.`}
-        verb="Remove"
-        act={async () => {
-          await callApi(`/api/trials/${trial.id}`, 'DELETE');
-          router.push('/trials');
-        }}
-      >
-        <Trash2 aria-hidden className="size-4" />
-      </ConfirmButton>
-      {error && (
-        <p role="alert" className="max-w-64 border-l-4 border-signal pl-3 text-sm">
-          {error}
-        </p>
-      )}
-    </div>
-  );
-}
-
 /** The ribbon and the river, with the slot under the playhead in words. */
-function Picture({ trial, samples }: Pick<TrialPage, 'trial' | 'samples'>) {
+function Picture({ trial, samples }: Pick<TrialPage<PlayedKind>, 'trial' | 'samples'>) {
   const beganAtMs = trial.conditions?.run?.beganAtMs ?? null;
   const [view, setView] = useState<TraceView | null>(null);
   const [failed, setFailed] = useState(false);

@@ -1,23 +1,12 @@
 'use client';
-import type { TrialPage } from '@/server/trials';
-import { useFollowedTrial } from '../shell/useFollowedTrial';
-import { useLive } from '../shell/useLive';
+import type { PlayedKind } from '@/core/kinds/kinds';
+import type { TrialPage } from '@/server/trialPage';
 import { LiveTrial } from './LiveTrial';
 import { TrialResult } from './TrialResult';
+import { useTrialPage } from './useTrialPage';
 
-/** A trial's page: live while it waits or runs, its result afterwards. */
-export function TrialView({ initial }: { initial: TrialPage }) {
-  const { id } = initial.trial;
-  const [page, reload] = useLive(
-    initial,
-    `/api/trials/${id}`,
-    (event) => event.type === 'trial-status' && event.trialId === id,
-  );
-  const { trial } = page;
-  useFollowedTrial(id, trial.status, reload);
-  return trial.status === 'queued' || trial.status === 'running' ? (
-    <LiveTrial trial={trial} />
-  ) : (
-    <TrialResult {...page} />
-  );
+/** A playback trial's page: live while it waits or runs, its result afterwards. */
+export function TrialView({ initial }: { initial: TrialPage<PlayedKind> }) {
+  const { page, isLive } = useTrialPage(initial);
+  return isLive ? <LiveTrial trial={page.trial} /> : <TrialResult page={page} />;
 }

@@ -1,11 +1,11 @@
 import type { TimelineSubject } from '@/core/playback/subject';
-import type { StorageStatus } from '@/db/schema';
+import type { TrialStatus } from '@/db/kinds';
 import type { PlaybackSettings } from '@/engine/playback/spec';
 import type { ColdProof } from '@/engine/media/coldFile';
 import { percent } from '../format';
 
 /** Statuses of a trial as the interface says them. */
-export const statusWords: Record<StorageStatus, string> = {
+export const statusWords: Record<TrialStatus, string> = {
   paused: 'paused',
   queued: 'waiting',
   running: 'running',
@@ -18,7 +18,7 @@ export const statusWords: Record<StorageStatus, string> = {
 };
 
 /** How the page of a trial that did not come to its end begins. */
-export const endTitles: Record<StorageStatus, string> = {
+export const endTitles: Record<TrialStatus, string> = {
   paused: 'Paused',
   queued: 'Waiting',
   running: 'Running',

@@ -37,6 +37,7 @@ export function StartForm({
     setBusy(true);
     setError(null);
     callApi<{ id: string }>('/api/trials', 'POST', {
+      kind: 'playback',
       clipId,
       scale,
       policy,

@@ -1,6 +1,6 @@
-import { answer, readBody } from '@/server/http';
-import { playbackTrials, runsOfTimeline, startPlayback } from '@/server/trials';
-import { playbackInput } from '@/server/validation';
+import { answer, readJson } from '@/server/http';
+import { startTrials } from '@/server/trialStart';
+import { playbackTrials, runsOfTimeline } from '@/server/trials';
 
 export const dynamic = 'force-dynamic';
 
@@ -10,6 +10,10 @@ export function GET(request: Request): Promise<Response> {
   return answer(() => (timelineId === null ? playbackTrials() : runsOfTimeline(timelineId)));
 }
 
+/** Queues trials of the kind that the body names. Answers with their ids, the first by itself as well. */
 export function POST(request: Request): Promise<Response> {
-  return answer(async () => ({ id: await startPlayback(await readBody(request, playbackInput)) }));
+  return answer(async () => {
+    const ids = await startTrials(await readJson(request));
+    return { id: ids[0] ?? null, ids };
+  });
 }

@@ -1,6 +1,7 @@
 import { preload } from 'react-dom';
+import { playedKinds } from '@/core/kinds/kinds';
 import { page } from '@/server/page';
-import { readTrialPage } from '@/server/trials';
+import { readTrialPage } from '@/server/trialPage';
 import { TrialView } from '@/ui/trial/TrialView';
 
 export const dynamic = 'force-dynamic';
@@ -14,7 +15,7 @@ export default async function TrialPage({ params }: { params: Promise<{ id: stri
   // The trace is asked for while the page's own code still loads.
   preload(`/api/trials/${id}/trace`, { as: 'fetch', crossOrigin: 'anonymous' });
   return page(
-    () => readTrialPage(id),
+    () => readTrialPage(id, playedKinds),
     (data) => <TrialView key={id} initial={data} />,
   );
 }

@@ -1,15 +1,14 @@
 import { answer } from '@/server/http';
-import { deleteTrial, readTrialPage } from '@/server/trials';
+import { deleteTrial } from '@/server/trialControls';
+import { readTrialPage } from '@/server/trialPage';
 
 export const dynamic = 'force-dynamic';
+type Context = { params: Promise<{ id: string }> };
 
-export function GET(_request: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> {
+export function GET(_request: Request, { params }: Context): Promise<Response> {
   return answer(async () => readTrialPage((await params).id));
 }
 
-export function DELETE(
-  _request: Request,
-  { params }: { params: Promise<{ id: string }> },
-): Promise<Response> {
+export function DELETE(_request: Request, { params }: Context): Promise<Response> {
   return answer(async () => deleteTrial((await params).id));
 }

@@ -1,5 +1,5 @@
 import { page } from '@/server/page';
-import { readRenditionPage } from '@/server/renditions';
+import { readTrialPage } from '@/server/trialPage';
 import { RenditionJobView } from '@/ui/renditions/RenditionJobView';
 
 export const dynamic = 'force-dynamic';
@@ -8,7 +8,7 @@ export const metadata = { title: 'Renditions' };
 export default async function RenditionRoute({ params }: { params: Promise<{ id: string }> }) {
   const { id } = await params;
   return page(
-    () => readRenditionPage(id),
+    () => readTrialPage(id, ['renditions']),
     (data) => <RenditionJobView key={id} initial={data} />,
   );
 }

@@ -1,5 +1,6 @@
+import { storageKinds } from '@/core/kinds/kinds';
 import { page } from '@/server/page';
-import { readStorageTrialPage } from '@/server/storage';
+import { readTrialPage } from '@/server/trialPage';
 import { StorageTrialView } from '@/ui/storage/StorageTrialView';
 
 export const dynamic = 'force-dynamic';
@@ -11,7 +12,7 @@ export async function generateMetadata({ params }: { params: Promise<{ id: strin
 export default async function StorageTrialPage({ params }: { params: Promise<{ id: string }> }) {
   const { id } = await params;
   return page(
-    () => readStorageTrialPage(id),
+    () => readTrialPage(id, storageKinds),
     (data) => <StorageTrialView key={id} initial={data} />,
   );
 }

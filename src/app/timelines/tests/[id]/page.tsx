@@ -1,6 +1,7 @@
 import type { Metadata } from 'next';
+import { timelineKinds } from '@/core/kinds/kinds';
 import { page } from '@/server/page';
-import { requireTest } from '@/server/timelineTests';
+import { readTrialPage } from '@/server/trialPage';
 import { TestView } from '@/ui/timeline/TestView';
 
 export const metadata: Metadata = { title: 'Scrub and load' };
@@ -9,7 +10,7 @@ export const dynamic = 'force-dynamic';
 export default async function TestPage({ params }: { params: Promise<{ id: string }> }) {
   const { id } = await params;
   return page(
-    () => requireTest(id),
-    (test) => <TestView key={id} initial={test} />,
+    () => readTrialPage(id, timelineKinds),
+    (data) => <TestView key={id} initial={data} />,
   );
 }

@@ -1,16 +1,17 @@
 import { answer } from '@/server/http';
-import { traceCsv } from '@/server/traceCsv';
+import { recordCsv } from '@/server/recordCsv';
 
 export const dynamic = 'force-dynamic';
 
-/** The raw trace as CSV, one line per slot. */
+/** What a trial recorded, as CSV: one line per slot, request, file, pass or whatever its kind records. */
 export function GET(_request: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> {
   return answer(async () => {
     const { id } = await params;
-    return new Response(await traceCsv(id), {
+    const { csv, kind } = await recordCsv(id);
+    return new Response(csv, {
       headers: {
         'content-type': 'text/csv; charset=utf-8',
-        'content-disposition': `attachment; filename="navvy-trial-${id}.csv"`,
+        'content-disposition': `attachment; filename="navvy-${kind}-${id}.csv"`,
       },
     });
   });

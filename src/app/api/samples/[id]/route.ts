@@ -1,8 +1,0 @@
-import { answer } from '@/server/http';
-import { readAround } from '@/server/around';
-
-export const dynamic = 'force-dynamic';
-
-export function GET(_request: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> {
-  return answer(async () => readAround((await params).id));
-}

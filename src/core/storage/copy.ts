@@ -1,0 +1,31 @@
+import { groupDigits, sizeText } from '../digits';
+import type { CopyWork } from './copyRates';
+
+/** What a copy has done. */
+export interface CopyResult {
+  readonly work: CopyWork;
+  readonly files: number;
+  readonly bytes: number;
+  readonly seconds: number;
+  readonly copied: number;
+  readonly present: number;
+  readonly conflicts: number;
+  readonly damaged: number;
+  /** Links and special files that were left out. */
+  readonly leftOut: number;
+  /** Hash lists that were written, as paths. */
+  readonly hashLists: readonly string[];
+}
+
+/** A copy's result in a sentence. */
+export function copySentence(
+  { files, copied, present, conflicts, damaged, bytes }: CopyResult,
+  verified: boolean,
+): string {
+  const problems = [
+    damaged > 0 && `${groupDigits(damaged)} read back differently`,
+    conflicts > 0 && `${groupDigits(conflicts)} had other content there and were left`,
+  ].filter((part) => typeof part === 'string');
+  const what = `${groupDigits(copied + present)} of ${groupDigits(files)} files, ${sizeText(bytes)} in all, ${verified ? 'copied and verified' : 'copied, not verified'}`;
+  return `${what}${present > 0 ? `; ${groupDigits(present)} were there already` : ''}${problems.length > 0 ? `; ${problems.join('; ')}` : ''}.`;
+}

@@ -1,0 +1,83 @@
+import type { TrialKind } from '@/core/kinds/kinds';
+import type { DecodeSpec, FromDecode } from './decode/spec';
+import type { FromTrial, TrialSpec } from './playback/spec';
+import type { FromRendition, RenditionSpec } from './rendition/spec';
+import type { FromTimelineTest, TimelineTestSpec } from './scrub/spec';
+import type { FromStorage, StorageSpec } from './storage/spec';
+
+/** What every measuring process says at its end. */
+export interface Finished {
+  readonly type: 'finished';
+  /** Asked to stop before it was through; null where it went to its end. */
+  readonly stopped: 'cancelled' | 'paused' | null;
+}
+export interface Failed {
+  readonly type: 'failed';
+  readonly message: string;
+  readonly detail: string;
+}
+
+/** What each measuring process is told and tells. All are also told `cancel`, and may be told `pause`. */
+export interface ProcessTypes {
+  trial: { spec: TrialSpec; says: FromTrial };
+  storage: { spec: StorageSpec; says: FromStorage };
+  decode: { spec: DecodeSpec; says: FromDecode };
+  timelineTest: { spec: TimelineTestSpec; says: FromTimelineTest };
+  rendition: { spec: RenditionSpec; says: FromRendition };
+}
+export type ProcessName = keyof ProcessTypes;
+
+/** The process that measures each kind of trial. */
+export const processOf: Readonly<Record<TrialKind, ProcessName>> = {
+  playback: 'trial',
+  'self-check': 'trial',
+  scrub: 'timelineTest',
+  ramp: 'timelineTest',
+  calibration: 'timelineTest',
+  'decode-rate': 'decode',
+  'decode-support': 'decode',
+  'decode-streams': 'decode',
+  throughput: 'storage',
+  'streams-carried': 'storage',
+  copy: 'storage',
+  renditions: 'rendition',
+};
+
+/** By what a watchdog knows that a process gets on. */
+export interface Progress<Says> {
+  /** What moves, in words. */
+  readonly piece: 'frame' | 'block';
+  /** It can stop so that it goes on later by itself; one that cannot is cancelled instead. */
+  readonly pauses?: boolean;
+  /** A mark that differs from the last one when something has moved; `moved` always does, undefined never. */
+  mark(message: Says): number | string | typeof moved | undefined;
+}
+const moved = Symbol('moved');
+
+export const progressOf: { readonly [Name in ProcessName]: Progress<ProcessTypes[Name]['says']> } = {
+  trial: {
+    piece: 'frame',
+    mark: (message) =>
+      message.type === 'counters'
+        ? message.counters.settled
+        : message.type === 'picture' || message.type === 'faults'
+          ? undefined
+          : moved,
+  },
+  // Time passes without a block too; only bytes are progress.
+  storage: {
+    piece: 'block',
+    pauses: true,
+    mark: (message) => (message.type === 'progress' ? message.progress.moved : moved),
+  },
+  decode: {
+    piece: 'frame',
+    mark: (message) => (message.type === 'progress' ? message.progress.frames : moved),
+  },
+  timelineTest: { piece: 'frame', mark: () => moved },
+  rendition: {
+    piece: 'frame',
+    mark: (message) =>
+      message.type === 'progress' ? `${message.progress.phase} ${message.progress.frames}` : undefined,
+  },
+};

@@ -1,0 +1,180 @@
+import { join } from 'node:path';
+import {
+  decodeStreams as summariseDecodeStreams,
+  summariseRate,
+  summariseSupport,
+  type DecodeCores,
+} from '@/core/decode/result';
+import { answerOf } from '@/core/kinds/answers';
+import type { DecodeKind } from '@/core/kinds/kinds';
+import { refusedNote } from '@/core/media/faults';
+import type { DecodeRecord, DecodeTrial, TrialRow } from '@/db/kinds';
+import { getClip, getPacketTable } from '@/db/queries/clips';
+import { listTrials } from '@/db/queries/trials';
+import type { DecodeProgress, DecodeSpec, FromDecode } from '@/engine/decode/spec';
+import { EngineError } from '@/engine/errors';
+import { noteClipFaults } from '../../clipFaults';
+import { plainFinding } from '../../findings';
+import { persist } from '../persist';
+import type { KindRunner, TrialEnd, TrialRun } from '../trialRun';
+
+const nothing: DecodeRecord = { passes: [], costs: null, seeks: [], memoryBytes: null, steps: [] };
+
+/**
+ * A kind that decodes: on each of some cores in a process of its own, the first pinned to one.
+ * @param summaryOf what was measured, null where it was not enough
+ */
+function decodeKind<Kind extends DecodeKind>(
+  parts: readonly DecodeCores[],
+  summaryOf: (
+    trial: TrialRow<Kind>,
+    record: DecodeRecord,
+  ) => Promise<TrialRow<Kind>['summary']> | TrialRow<Kind>['summary'],
+): KindRunner<Kind> {
+  return {
+    async prepare(row) {
+      const trial = row as unknown as DecodeTrial;
+      const { volumeId, ...spec } = await sourceOf(trial);
+      return {
+        volumeIds: [volumeId],
+        measure: async (run) => ({
+          end: await measure(run, trial, spec, parts),
+        }),
+      };
+    },
+    judge: async (trial, { outcome }) => {
+      const summary = trial.record ? await summaryOf(trial, trial.record) : null;
+      return {
+        summary,
+        outcome:
+          outcome ??
+          (summary &&
+            answerOf(plainFinding({ ...trial, summary } as unknown as TrialRow)) +
+              refusedNote(trial.record?.faults)),
+      };
+    },
+  };
+}
+
+async function measure(
+  run: TrialRun<DecodeKind>,
+  { clipId }: DecodeTrial,
+  spec: Omit<DecodeSpec, 'cores'>,
+  parts: readonly DecodeCores[],
+): Promise<TrialEnd> {
+  let record = nothing;
+  const keep = (change: Partial<DecodeRecord>) => {
+    record = { ...record, ...change };
+    run.keep(record);
+  };
+  const onMessage = (message: FromDecode, part: number) => {
+    switch (message.type) {
+      case 'progress': {
+        const progress = shareOf(message.progress, part, parts.length);
+        run.reach(progress);
+        run.tell(progress);
+        break;
+      }
+      case 'pass':
+        keep({ passes: [...record.passes, message.pass] });
+        break;
+      case 'costs': {
+        const { type, costUs } = message.costs;
+        keep({ costs: { type: [...type], costUs: [...costUs].map(Math.round) } });
+        break;
+      }
+      case 'seeks':
+        keep({ seeks: message.seeks });
+        break;
+      case 'memory':
+        keep({ memoryBytes: message.bytes });
+        break;
+      case 'faults':
+        keep({ faults: message.faults });
+        run.save(() => noteClipFaults(clipId, message.faults));
+        break;
+      case 'streams':
+        keep({ steps: [...record.steps, message.step] });
+        break;
+      case 'failed':
+      case 'finished':
+        break;
+    }
+  };
+  let end: TrialEnd = { kind: 'done' };
+  for (const [part, cores] of parts.entries()) {
+    if (end.kind !== 'done' || run.wish !== null) break;
+    end = await run.perform(
+      'decode',
+      { ...spec, cores },
+      { pinned: cores === 'one', onMessage: (message) => onMessage(message, part) },
+    );
+  }
+  return run.wish === 'cancel' ? { kind: 'cancelled' } : end;
+}
+
+/** The parts follow each other and take about as long: time left counts those still to come. */
+function shareOf(told: DecodeProgress, part: number, parts: number): DecodeProgress {
+  const msLeft =
+    told.msLeft === null
+      ? null
+      : told.msLeft + (parts - part - 1) * (told.msLeft / Math.max(0.05, 1 - told.share));
+  return { ...told, share: (part + told.share) / parts, msLeft };
+}
+
+async function sourceOf(
+  trial: DecodeTrial,
+): Promise<Omit<DecodeSpec, 'cores'> & { readonly volumeId: string }> {
+  const { clipId } = trial;
+  const [clip, packets] =
+    clipId === null ? [null, null] : await Promise.all([getClip(clipId), getPacketTable(clipId)]);
+  if (!clip?.format || !clip.setup || !packets || clip.status !== 'ready')
+    throw new EngineError(
+      'The clip of this trial is no longer there or no longer playable. Scan its volume and start the trial again.',
+    );
+  return {
+    path: join(clip.volumePath, clip.path),
+    setup: clip.setup,
+    format: clip.format,
+    packets,
+    settings: trial.settings,
+    volumeId: clip.volumeId,
+  };
+}
+
+export const decodeRate = decodeKind<'decode-rate'>(
+  ['one', 'all'],
+  ({ subject }, { passes, costs, seeks, memoryBytes }) =>
+    passes.length === 0
+      ? null
+      : summariseRate({
+          passes,
+          costs: costs && { type: Uint8Array.from(costs.type), costUs: Float64Array.from(costs.costUs) },
+          seeks,
+          memoryBytes,
+          format: subject.format,
+          meanBitsPerSecond: subject.meanBitsPerSecond,
+        }),
+);
+
+export const decodeSupport = decodeKind<'decode-support'>(['one', 'all'], (_, { passes }) =>
+  summariseSupport(passes),
+);
+
+export const decodeStreams = decodeKind<'decode-streams'>(
+  ['all'],
+  async ({ rigId, subject, settings }, { steps }) =>
+    steps.length === 0
+      ? null
+      : summariseDecodeStreams(steps, await measuredRate(rigId, subject.contentHash), settings.rate),
+);
+
+/** The newest decode rate on all cores of the same content, frames per second. */
+async function measuredRate(rigId: string, contentHash: string | null): Promise<number | null> {
+  const rates = await persist(() => listTrials({ rigId, kinds: ['decode-rate'], statuses: ['done'] }));
+  const twin = rates.find(
+    ({ subject, summary }) =>
+      subject.contentHash !== null && subject.contentHash === contentHash && summary?.all != null,
+  );
+  return twin?.summary?.all?.framesPerSecond.median ?? null;
+}

@@ -1,0 +1,89 @@
+import type { TimelineKind } from '@/core/kinds/kinds';
+import { answerOf } from '@/core/kinds/answers';
+import { volumesOfTrial } from '@/core/kinds/volumes';
+import { summariseScrub } from '@/core/scrub/analyse';
+import { builtInGesture, fitted, type Gesture } from '@/core/scrub/gesture';
+import { rampResult } from '@/core/timeline/ramp';
+import type { TimelineTrial, TrialRow } from '@/db/kinds';
+import { getGesture } from '@/db/queries/timelines';
+import { EngineError } from '@/engine/errors';
+import type { ScrubSettings, TimelineTestRecord, TimelineTestSpec } from '@/engine/scrub/spec';
+import { noteRunFaults } from '../../clipFaults';
+import { plainFinding } from '../../findings';
+import { playedSpec } from '../../timelineMedia';
+import { persist } from '../persist';
+import type { KindRunner, TrialRun } from '../trialRun';
+
+const nothing: TimelineTestRecord = { cold: null, requests: [], gesture: null, probes: [], costs: null };
+/** A probe plays for as long as it was asked to, without a word in between. */
+const longestSilenceMs = 90_000;
+
+/** A kind that tries a timeline out. @param summaryOf what was measured, null where it was not enough */
+function timelineKind<Kind extends TimelineKind>(
+  summaryOf: (trial: TrialRow<Kind>, record: TimelineTestRecord) => TrialRow<Kind>['summary'],
+): KindRunner<Kind> {
+  return {
+    async prepare(row) {
+      const trial = row as unknown as TimelineTrial;
+      const spec = await specOf(trial);
+      if (!spec)
+        throw new EngineError(
+          'The timeline of this trial or its gesture is gone. Start it again from another timeline.',
+        );
+      return {
+        volumeIds: volumesOfTrial(trial.subject),
+        measure: async (run) => ({
+          end: await measure(run, trial, spec),
+        }),
+      };
+    },
+    judge: (trial, { outcome }) => {
+      const summary = trial.record ? summaryOf(trial, trial.record) : null;
+      const answer = summary && answerOf(plainFinding({ ...trial, summary } as unknown as TrialRow));
+      return Promise.resolve({ summary, outcome: outcome ?? answer });
+    },
+  };
+}
+
+function measure(run: TrialRun<TimelineKind>, { subject }: TimelineTrial, spec: TimelineTestSpec) {
+  let record = nothing;
+  return run.perform('timelineTest', spec, {
+    watchdogMs: Math.max(run.parts.watchdogMs, spec.settings.kind === 'ramp' ? longestSilenceMs : 0),
+    onMessage: (message) => {
+      if (message.type === 'progress') {
+        run.reach(message.progress);
+        run.tell(message.progress);
+        return;
+      }
+      record = { ...record, ...message.record };
+      run.keep(record);
+      const { faults } = message.record;
+      if (faults) run.save(() => noteRunFaults({ subject, clipId: null }, faults));
+    },
+  });
+}
+
+async function specOf({ subject, settings }: TimelineTrial): Promise<TimelineTestSpec | null> {
+  const source = await playedSpec(subject);
+  if (!source) return null;
+  if (settings.kind !== 'scrub') return { source, settings, gesture: null };
+  const gesture = await gestureOf(settings.gesture, subject.timeline);
+  return gesture && { source, settings, gesture };
+}
+
+async function gestureOf(
+  choice: ScrubSettings['gesture'],
+  { slots, rate }: TimelineTrial['subject']['timeline'],
+): Promise<Gesture | null> {
+  if (choice.kind !== 'recorded') return builtInGesture(choice.kind, slots, rate, choice.seed, choice.speed);
+  const kept = await persist(() => getGesture(choice.gestureId));
+  return kept && fitted(kept.gesture, slots);
+}
+
+export const scrub = timelineKind<'scrub'>((_, { requests }) =>
+  requests.length > 0 ? summariseScrub(requests) : null,
+);
+export const ramp = timelineKind<'ramp'>(({ settings }, { probes }) =>
+  probes.length > 0 ? rampResult(settings.family, settings.scales, probes) : null,
+);
+export const calibration = timelineKind<'calibration'>((_, { costs }) => costs);

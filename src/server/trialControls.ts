@@ -1,0 +1,130 @@
+import type { TrialKind } from '@/core/kinds/kinds';
+import { addTrials, cancelQueued, getTrial, removeTrial, updateTrial } from '@/db/queries/trials';
+import { listRenditionItems } from '@/db/queries/renditions';
+import type { NewTrial, TrialRow, TrialStatus } from '@/db/kinds';
+import { RequestError } from './errors';
+import { publish } from './events';
+import { newTrialId } from './ids';
+import { sendJob } from './queue';
+import { currentRigId } from './rig';
+
+type Named = Pick<TrialRow, 'id' | 'kind' | 'volumeIds'>;
+
+async function tell({ id, kind, volumeIds }: Named, status: TrialStatus): Promise<void> {
+  await publish({ type: 'trial-status', trialId: id, kind, volumeIds, status });
+}
+
+/** Gives a trial that waits to the runner, and tells pages. */
+export async function sendTrial(trial: Named & Pick<TrialRow, 'rigId'>): Promise<void> {
+  await sendJob(trial.rigId, { kind: 'trial', trialId: trial.id });
+  await tell(trial, 'queued');
+}
+
+/** Queues trials on this rig, in their order. Returns their ids. */
+export async function queueTrials(wanted: readonly NewTrial[]): Promise<string[]> {
+  const rigId = await currentRigId();
+  const rows = wanted.map((trial) => ({ volumeIds: [], ...trial, id: newTrialId(), rigId }));
+  await addTrials(rows);
+  for (const row of rows) await sendTrial(row);
+  return rows.map(({ id }) => id);
+}
+
+/** Queues a trial on this rig. Returns its id. */
+export async function queueTrial(trial: NewTrial): Promise<string> {
+  const [id = ''] = await queueTrials([trial]);
+  return id;
+}
+
+/** A trial with its record. @throws RequestError where there is none, or none of these kinds */
+export async function requireTrial<Kind extends TrialKind = TrialKind>(
+  id: string,
+  kinds: readonly Kind[] | null = null,
+): Promise<TrialRow<Kind>> {
+  const trial = await getTrial(id, kinds);
+  if (!trial) throw new RequestError('There is no trial with this address. It may have been removed.', 404);
+  return trial;
+}
+
+/** Takes a waiting trial out of the queue, or stops a running one; what it measured is kept. */
+export async function cancelTrial(id: string): Promise<void> {
+  const trial = await requireTrial(id);
+  if (
+    await updateTrial(id, ['queued', 'paused'], {
+      status: 'cancelled',
+      outcome: trial.status === 'paused' ? 'Cancelled while it was paused.' : 'Cancelled before it began.',
+      endedAt: new Date(),
+    })
+  ) {
+    await tell(trial, 'cancelled');
+    return;
+  }
+  // Asked anew: it may have begun since.
+  if ((await requireTrial(id)).status !== 'running')
+    throw new RequestError('This trial has ended already.', 409);
+  await publish({ type: 'cancel', trialId: id });
+}
+
+/** Takes all waiting trials of some kinds out of the queue; the one that runs goes on. */
+export async function cancelWaiting(kinds: readonly TrialKind[]): Promise<{ done: number }> {
+  const ids = await cancelQueued(await currentRigId(), kinds);
+  for (const id of ids) await tell(await requireTrial(id), 'cancelled');
+  return { done: ids.length };
+}
+
+/** Kinds that can stop and go on, from which ends, and whether there is something left to do. */
+const resuming: Partial<
+  Record<TrialKind, { readonly from: readonly TrialStatus[]; hasMore(id: string): Promise<boolean> }>
+> = {
+  copy: {
+    from: ['paused', 'interrupted', 'crashed', 'hung', 'failed', 'cancelled'],
+    hasMore: () => Promise.resolve(true),
+  },
+  renditions: {
+    from: ['paused', 'interrupted', 'crashed', 'hung', 'failed', 'cancelled', 'done'],
+    hasMore: async (id) =>
+      (await listRenditionItems(id)).some(({ status }) => status === 'waiting' || status === 'failed'),
+  },
+};
+
+/** Pauses a trial that can go on later: one that waits, or a running one at its next boundary. The rig is free meanwhile. */
+export async function pauseTrial(id: string): Promise<void> {
+  const trial = await requireTrial(id);
+  if (!resuming[trial.kind]) throw new RequestError('Only copies and renditions can be paused.', 409);
+  if (await updateTrial(id, ['queued'], { status: 'paused', outcome: 'Paused before it began.' })) {
+    await tell(trial, 'paused');
+    return;
+  }
+  if ((await requireTrial(id)).status !== 'running') throw new RequestError('It does not run.', 409);
+  await publish({ type: 'pause', trialId: id });
+}
+
+/** Queues a trial again that stopped before its end: what is whole stays, and it goes on after it. */
+export async function resumeTrial(id: string): Promise<void> {
+  const trial = await requireTrial(id);
+  const how = resuming[trial.kind];
+  const change = { status: 'queued', outcome: null, detail: null, endedAt: null } as const;
+  if (!how || !(await how.hasMore(id)) || !(await updateTrial(id, how.from, change)))
+    throw new RequestError('It has nothing left to do.', 409);
+  await sendTrial(trial);
+}
+
+const controls: Readonly<Record<string, (id: string) => Promise<void>>> = {
+  cancel: cancelTrial,
+  pause: pauseTrial,
+  resume: resumeTrial,
+};
+
+/** Does to a trial what is asked for by name. @throws RequestError for what cannot be done */
+export async function controlTrial(id: string, control: string): Promise<void> {
+  const act = Object.hasOwn(controls, control) ? controls[control] : undefined;
+  if (!act) throw new RequestError(`A trial can be told to ${Object.keys(controls).join(', ')}.`, 404);
+  await act(id);
+}
+
+/** Removes an ended trial with all that was recorded and noted of it. */
+export async function deleteTrial(id: string): Promise<void> {
+  const { status } = await requireTrial(id);
+  if (status === 'running' || status === 'queued')
+    throw new RequestError('Cancel the trial first, then remove it.', 409);
+  await removeTrial(id);
+}

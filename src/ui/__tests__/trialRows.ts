@@ -1,0 +1,44 @@
+import type { TrialKind } from '@/core/kinds/kinds';
+import type { TrialRow } from '@/db/kinds';
+import type { TrialPage } from '@/server/trialPage';
+
+/** What rows of all kinds have alike, as a finished trial of this rig has it. */
+export const plainRow = {
+  rigId: 'r',
+  clipId: null,
+  volumeIds: [],
+  timelineId: null,
+  status: 'done',
+  outcome: null,
+  detail: null,
+  conditions: null,
+  load: null,
+  progress: null,
+  record: null,
+  summary: null,
+  planId: null,
+  planCell: null,
+  origin: 'measured',
+  simulated: false,
+  demo: 0,
+  createdAt: new Date(0),
+  startedAt: new Date(0),
+  endedAt: new Date(0),
+} as const;
+
+/** A trial's page with nothing around it. */
+export function pageOf<Kind extends TrialKind>(
+  trial: TrialRow<Kind>,
+  more: Partial<TrialPage<Kind>> = {},
+): TrialPage<Kind> {
+  return {
+    trial,
+    samples: [],
+    plan: null,
+    annotation: null,
+    rig: { name: 'Slipway', imported: null },
+    files: [],
+    items: [],
+    ...more,
+  };
+}

@@ -1,0 +1,92 @@
+'use client';
+import { Download, Play, RotateCcw, Trash2 } from 'lucide-react';
+import { useRouter } from 'next/navigation';
+import { trialHref } from '@/core/kinds/href';
+import type { TrialPage } from '@/server/trialPage';
+import { callApi } from '../api';
+import { Button, LinkButton } from '../parts/Button';
+import { ConfirmButton } from '../parts/Confirm';
+import { FormError } from '../parts/Field';
+import { RepeatSeries } from '../plans/RepeatSeries';
+import { useSend } from '../useSend';
+
+/** What can be done with a trial that has ended. What comes from another rig is only read. */
+export function TrialActions({
+  page: { trial, rig },
+  noun = 'trial',
+  again = null,
+  goesOn = false,
+  record,
+  goes,
+  home,
+}: {
+  page: TrialPage;
+  noun?: string;
+  /** The same again, as it is asked for; null where it cannot be. */
+  again?: Readonly<Record<string, unknown>> | null;
+  /** It stopped before its end and can go on. */
+  goesOn?: boolean;
+  /** What is recorded, as its download is called. */
+  record: string;
+  /** What goes when it is removed. */
+  goes: string;
+  /** The page to go to then. */
+  home: string;
+}) {
+  const router = useRouter();
+  const { busy, error, send } = useSend();
+  const { id, kind } = trial;
+  const repeat = async () => {
+    const made = await send<{ id: string }>('/api/trials', 'POST', { kind, ...again });
+    if (made) router.push(trialHref({ kind, id: made.id }));
+  };
+  return (
+    <div data-no-print className="ml-auto flex shrink-0 items-start gap-1">
+      {!rig.imported && goesOn && (
+        <Button
+          look="main"
+          disabled={busy}
+          onClick={() => {
+            void send(`/api/trials/${id}/resume`, 'POST');
+          }}
+        >
+          <Play aria-hidden className="size-4" />
+          Continue
+        </Button>
+      )}
+      {!rig.imported && again && (
+        <>
+          <Button
+            disabled={busy}
+            onClick={() => {
+              void repeat();
+            }}
+          >
+            <RotateCcw aria-hidden className="size-4" />
+            Repeat
+          </Button>
+          <RepeatSeries trialId={id} />
+        </>
+      )}
+      <LinkButton href={`/api/trials/${id}/csv`} look="quiet">
+        <Download aria-hidden className="size-4" />
+        {record}
+      </LinkButton>
+      {!rig.imported && (
+        <ConfirmButton
+          label={`Remove this ${noun}`}
+          title={`Remove this ${noun}?`}
+          consequence={goes}
+          verb="Remove"
+          act={async () => {
+            await callApi(`/api/trials/${id}`, 'DELETE');
+            router.push(home);
+          }}
+        >
+          <Trash2 aria-hidden className="size-4" />
+        </ConfirmButton>
+      )}
+      <FormError message={error?.message} />
+    </div>
+  );
+}

@@ -1,0 +1,20 @@
+'use client';
+import type { TrialKind } from '@/core/kinds/kinds';
+import type { TrialPage } from '@/server/trialPage';
+import { useFollowedTrial } from '../shell/useFollowedTrial';
+import { useLive } from '../shell/useLive';
+
+/** A trial's page, kept fresh while it waits and runs. */
+export function useTrialPage<Kind extends TrialKind>(
+  initial: TrialPage<Kind>,
+): { readonly page: TrialPage<Kind>; readonly isLive: boolean } {
+  const { id } = initial.trial;
+  const [page, reload] = useLive(
+    initial,
+    `/api/trials/${id}`,
+    (event) => event.type === 'trial-status' && event.trialId === id,
+  );
+  const { status } = page.trial;
+  useFollowedTrial(id, status, reload);
+  return { page, isLive: status === 'queued' || status === 'running' };
+}
