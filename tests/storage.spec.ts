@@ -83,7 +83,7 @@ test('a volume is measured: the plan before, the curve during, the answer and it
   await expect(page.getByRole('img', { name: 'Throughput of 2 repeats over time' })).toBeVisible();
   const download = page.waitForEvent('download');
   await page.getByRole('link', { name: 'Raw record' }).click();
-  expect((await download).suggestedFilename()).toMatch(/^navvy-storage-.*\.csv$/);
+  expect((await download).suggestedFilename()).toMatch(/^navvy-throughput-.*\.csv$/);
   expect(await testFilesIn(folder)).toEqual([]);
   await page.getByRole('link', { name: 'Reader A' }).click();
   await expect(page.getByRole('table', { name: 'Storage trials' }).getByRole('row')).toHaveCount(2);

@@ -45,7 +45,7 @@ async function model(address: string): Promise<{ rigId: string; trialId: string 
   const response = await fetch(`${address}/api/trials`, {
     method: 'POST',
     headers: { 'content-type': 'application/json' },
-    body: JSON.stringify({ clipId: clip?.id, scale: 'quarter' }),
+    body: JSON.stringify({ kind: 'playback', clipId: clip?.id, scale: 'quarter' }),
   });
   const { id } = (await response.json()) as { id: string };
   for (;;) {

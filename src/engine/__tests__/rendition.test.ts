@@ -122,7 +122,7 @@ test('a rendition that is cancelled ends at once; a sample makes only its frames
   const long = { ...rich, frames: 200 };
   expect((await make(long, {}, (host) => host.cancel())).end.kind).toBe('cancelled');
   const { end } = await make(long, { sampleFrames: 24 });
-  expect(end).toMatchObject({ kind: 'done', work: { frames: 24 }, check: null });
+  expect(end).toMatchObject({ kind: 'done', last: { work: { frames: 24 }, check: null } });
 });
 
 test('a source that is gone is said so, and leaves nothing behind', async () => {

@@ -17,7 +17,7 @@ import { closeQueue } from '../queue';
 import { MediaReader } from '../runner/mediaReader';
 import { PictureServer } from '../runner/pictureServer';
 import { scanVolume } from '../runner/scan';
-import { TrialRun } from '../runner/trialRun';
+import { TrialRun, type RunParts } from '../runner/trialRun';
 
 /** Server tests run on a database of their own that ./navvy test makes; each file begins with an empty one and this rig. */
 export function onTestDatabase(): void {
@@ -84,6 +84,7 @@ export async function scannedClip(clip: DemoClip, demo = 0): Promise<ClipWithVol
 export async function measureTrial(
   trialId: string,
   meanwhile: (run: TrialRun, pid: number) => void = () => undefined,
+  change: Partial<RunParts> = {},
 ): Promise<(number | null)[]> {
   const folder = await workFolder();
   const pids: (number | null)[] = [];
@@ -96,6 +97,7 @@ export async function measureTrial(
       pids.push(pid);
       if (pid !== null) meanwhile(run, pid);
     },
+    ...change,
   });
   await run.run();
   return pids;

@@ -8,6 +8,7 @@ import { smallIntra, smallTenBit } from '@/demo/smallClips';
 import { thisRigId } from '@/engine/rig';
 import { publish, subscribe, type NavvyEvent } from '../events';
 import { openQueue, queueName, sendJob, type RigJob } from '../queue';
+import type { PictureServer } from '../runner/pictureServer';
 import { loadTrace } from '../traces';
 import { startPlayback } from '../trials';
 import { startTrials } from '../trialStart';
@@ -15,6 +16,14 @@ import type { TrialRow } from '@/db/kinds';
 import { emptyVolume, measureTrial, scannedClip, storedTrial, onTestDatabase } from './testDatabase';
 
 onTestDatabase();
+
+function isAlive(id: number): boolean {
+  try {
+    return process.kill(id, 0);
+  } catch {
+    return false;
+  }
+}
 
 test('a queued trial is measured, saved slot by slot, judged, and told about', async () => {
   const events: NavvyEvent[] = [];
@@ -85,6 +94,35 @@ test('a cancel that comes at once, or in the middle, ends the trial as cancelled
   const row = (await getTrial(later))!;
   expect(row.status).toBe('cancelled');
   expect((await loadTrace(later)).length).toBeLessThan(240);
+});
+
+test('what fails unforeseen is that trial’s failure, with the detail, and leaves no process behind', async () => {
+  const id = await storedTrial(await scannedClip(smallIntra));
+  let pid: number | null = null;
+  const pictures = {
+    viewerCount: () => {
+      throw new Error('out of handles');
+    },
+  } as unknown as PictureServer;
+  await measureTrial(
+    id,
+    (_, own) => {
+      pid = own;
+    },
+    { pictures },
+  );
+  expect(await getTrial(id)).toMatchObject({
+    status: 'failed',
+    outcome: 'Something failed inside Navvy. Start the trial again.',
+    detail: expect.stringContaining('out of handles') as string,
+    conditions: { rig: {} },
+  });
+  for (let tries = 0; isAlive(pid!); tries++) {
+    expect(tries).toBeLessThan(100);
+    await new Promise((resolve) => {
+      setTimeout(resolve, 100);
+    });
+  }
 });
 
 test('under what a trial of any kind is measured stands before it measures', async () => {

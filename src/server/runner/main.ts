@@ -89,12 +89,12 @@ async function doJob(
       viewers.pause();
       try {
         await current.run();
+        if (current instanceof TrialRun && current.kind === 'renditions')
+          await sendTo(boss, rigId, { kind: 'previews' });
       } finally {
         current = null;
         viewers.resume();
       }
-      // It may have made clips.
-      await sendTo(boss, rigId, { kind: 'previews' });
   }
 }
 

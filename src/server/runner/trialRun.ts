@@ -89,6 +89,11 @@ export class TrialRun<Kind extends TrialKind = TrialKind> {
     return this.wished;
   }
 
+  /** Null before it has begun. */
+  get kind(): TrialKind | null {
+    return this.trial?.kind ?? null;
+  }
+
   get load(): LoadMeter | null {
     return this.meter;
   }
@@ -123,11 +128,7 @@ export class TrialRun<Kind extends TrialKind = TrialKind> {
     this.trial = { ...trial, ...begun } as unknown as TrialRow<Kind>;
     announce({ type: 'trial-status', ...namedIn(trial), status: 'running' });
     const runner = kindRunners[trial.kind] as unknown as KindRunner<Kind>;
-    const measured = await this.measure(runner, this.trial).catch((error: unknown): Measured<Kind> => {
-      if (!(error instanceof EngineError)) throw error;
-      return { end: { kind: 'failed', message: error.message, detail: '' } };
-    });
-    await this.saving;
+    const measured = await this.measure(runner, this.trial).catch(failed<Kind>);
     await closeTrial(
       { ...this.trial, progress: this.progress ?? this.trial.progress },
       measured.end,
@@ -149,9 +150,13 @@ export class TrialRun<Kind extends TrialKind = TrialKind> {
     await this.saving;
     const sampler = setInterval(() => this.sample(load), sampleIntervalMs);
     try {
-      return await prepared.measure(this);
+      const measured = await prepared.measure(this);
+      await this.saving;
+      return measured;
     } finally {
       clearInterval(sampler);
+      // None is left but where something failed beside it.
+      for (const process of this.processes) process.cancel();
       this.parts.onTrialPid(null);
     }
   }
@@ -214,6 +219,16 @@ export class TrialRun<Kind extends TrialKind = TrialKind> {
     this.savedProgress = progress;
     updateTrial(this.trialId, ['running'], { progress }).catch(() => undefined);
   }
+}
+
+/** What could not begin or go on, with why; what is unforeseen fails that trial and no other. */
+function failed<Kind extends TrialKind>(error: unknown): Measured<Kind> {
+  if (error instanceof EngineError) return { end: { kind: 'failed', message: error.message, detail: '' } };
+  const detail = error instanceof Error ? (error.stack ?? error.message) : String(error);
+  process.stderr.write(`${detail}\n`);
+  return {
+    end: { kind: 'failed', message: 'Something failed inside Navvy. Start the trial again.', detail },
+  };
 }
 
 const namedIn = ({ id, kind, volumeIds }: Pick<TrialRow, 'id' | 'kind' | 'volumeIds'>) => ({
