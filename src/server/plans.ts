@@ -134,7 +134,8 @@ export async function startSeries({
     warm: false,
     policy: 'hold-time',
   };
-  return queuePlan(`${cell.labels.what}, ${repeats} times`, 'series', settings, [cell], 0);
+  const times = repeats === 1 ? 'once' : `${repeats} times`;
+  return queuePlan(`${cell.labels.what}, ${times}`, 'series', settings, [cell], 0);
 }
 
 export async function queuePlan(

@@ -2,6 +2,7 @@
 import { createColumnHelper, type ColumnDef } from '@tanstack/react-table';
 import { GitCompareArrows } from 'lucide-react';
 import { useRouter } from 'next/navigation';
+import { kindNames } from '@/core/kinds/kinds';
 import { plainName } from '@/core/simulated';
 import type { CompareChoice } from '@/server/compareChoices';
 import { count, dateTime } from '../format';
@@ -11,6 +12,7 @@ import { MiddleName } from '../parts/MiddleName';
 import { Simulated } from '../parts/Simulated';
 import { DataTable } from '../table/DataTable';
 
+const choiceNames = { ...kindNames, series: 'Series', matrix: 'Matrix' };
 const column = createColumnHelper<CompareChoice>();
 const columns = [
   column.accessor('at', {
@@ -18,7 +20,7 @@ const columns = [
     cell: ({ getValue }) => <span className="figure whitespace-nowrap">{dateTime(getValue())}</span>,
     meta: { text: ({ at }) => dateTime(at) },
   }),
-  column.accessor('kind', { header: 'Kind' }),
+  column.accessor(({ kind }) => choiceNames[kind], { id: 'kind', header: 'Kind' }),
   column.accessor('name', {
     header: 'Name',
     cell: ({ getValue }) => <MiddleName name={getValue()} tail={20} />,
@@ -27,10 +29,10 @@ const columns = [
   column.accessor('volume', {
     header: 'Volume',
     cell: ({ row: { original } }) => (
-      <>
+      <span className="flex min-w-0 items-center gap-2">
         {original.volume && <MiddleName name={original.volume} tail={8} />}
         {original.simulated && <Simulated />}
-      </>
+      </span>
     ),
     meta: { text: ({ volume, simulated }) => plainName(volume, simulated) },
   }),

@@ -34,7 +34,9 @@ export function TestView({ initial }: { initial: TrialPage<TimelineKind> }) {
   return (
     <div className="flex max-w-6xl flex-col gap-5">
       <TrialLine plan={plan} actions={!isLive && <Actions page={page} />}>
-        <span className="text-base font-semibold text-ink">{testWords(trial)}</span>
+        <span className="inline-block text-base font-semibold text-ink first-letter:uppercase">
+          {testWords(trial)}
+        </span>
         <Link
           prefetch={false}
           href={`/timelines/${timeline.id}`}
@@ -261,7 +263,14 @@ function Conditions({
           ...(settings.kind === 'scrub' && settings.gesture.kind !== 'recorded'
             ? [['Gesture', `${settings.gesture.kind}, seed ${settings.gesture.seed}`] as const]
             : []),
-          ['Requests', 'the newest wins; what is overtaken is given up at the next stage boundary'],
+          ...(settings.kind === 'scrub'
+            ? [
+                [
+                  'Requests',
+                  'the newest wins; what is overtaken is given up at the next stage boundary',
+                ] as const,
+              ]
+            : []),
           [
             'Load by others',
             load

@@ -8,7 +8,7 @@ export function OriginNote({ page: { trial, rig } }: { page: TrialPage }) {
   return (
     <p className="border-l-4 border-signal pl-3 text-sm">
       {imported
-        ? `From the rig ${rig.name}, ${imported.simulated ? 'which is simulated: computed by a model, not measured' : 'imported as a bundle'}.`
+        ? `From the rig ${rig.name}, ${imported.simulated ? 'which is simulated: computed by a model, not measured' : `imported as a bundle${trial.simulated ? '; measured with a stand-in: its figures are simulated' : ''}`}.`
         : `Measured on ${plainName(rig.name, false)} with a stand-in: its figures are simulated.`}
     </p>
   );
