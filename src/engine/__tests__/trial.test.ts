@@ -156,6 +156,8 @@ test('a trial that is killed, hangs or is cancelled says so and keeps what was s
   expect(hung.end).toMatchObject({
     kind: 'hung',
     message: expect.stringContaining('No frame moved') as string,
+    // Each of its threads stood still because it was stopped.
+    detail: expect.stringMatching(/^([^\n]+ T [^\n]*\n)+[^\n]+ T [^\n]*$/) as string,
   });
 
   const cancelled = await runTrial(path, {

@@ -201,7 +201,11 @@ test('a trial that was cut off keeps the summary of what it saved, and says how 
     summary: { slots: 30, dropped: 1 },
   });
   const empty = await storedTrial(clip, { status: 'running' });
-  await closeTrial((await getTrial(empty))!, { kind: 'hung', message: 'No frame moved for 15 s.' }, null);
+  await closeTrial(
+    (await getTrial(empty))!,
+    { kind: 'hung', message: 'No frame moved for 15 s.', detail: 'node T do_signal_stop' },
+    null,
+  );
   expect(await getTrial(empty)).toMatchObject({
     status: 'hung',
     outcome: 'No frame moved for 15 s.',

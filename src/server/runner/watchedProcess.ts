@@ -7,13 +7,14 @@ import {
   type ProcessName,
   type ProcessTypes,
 } from '@/engine/processes';
+import { threadsInWords } from './threads';
 
 /** Ends of a measuring process that are no success. */
 export type BadEnd =
   | { readonly kind: 'cancelled' }
   | { readonly kind: 'failed'; readonly message: string; readonly detail: string }
   | { readonly kind: 'crashed'; readonly message: string }
-  | { readonly kind: 'hung'; readonly message: string };
+  | { readonly kind: 'hung'; readonly message: string; readonly detail: string };
 
 /** How a measuring process ended, with its last word where it had one. */
 export type ProcessEnd<Name extends ProcessName = ProcessName> =
@@ -28,7 +29,8 @@ export interface WatchedOptions<Name extends ProcessName> {
   readonly onMessage: (message: Exclude<ProcessTypes[Name]['says'], Finished | Failed>) => void;
 }
 
-const cancelGraceMs = 2_000;
+/** How long a process may take to go once it was asked to or has said its last word, ms. */
+const graceMs = 2_000;
 /** Calls that a process may have under way at once; streams side by side need one each. */
 const threadPoolSize = String(Math.max(8, 2 * availableParallelism()));
 
@@ -62,9 +64,16 @@ export class WatchedProcess<Name extends ProcessName> {
       this.child.once('error', (error) => {
         this.end ??= { kind: 'crashed', message: `The trial process could not be started: ${error.message}` };
       });
-      this.child.once('close', (code, signal) => {
+      let late: NodeJS.Timeout | undefined;
+      const gone = (code: number | null, signal: NodeJS.Signals | null) => {
         clearInterval(watchdog);
+        clearTimeout(late);
         resolve(this.end ?? this.crash(code, signal));
+      };
+      this.child.once('close', gone);
+      // What it said last arrives before `close`, which a channel held open elsewhere keeps from coming.
+      this.child.once('exit', (code, signal) => {
+        late = setTimeout(() => gone(code, signal), graceMs);
       });
     });
     this.send({ type: 'start', spec });
@@ -79,11 +88,10 @@ export class WatchedProcess<Name extends ProcessName> {
     this.cancelling = true;
     this.send({ type: 'cancel' });
     setTimeout(() => {
-      if (this.child.exitCode === null) {
-        this.end ??= { kind: 'cancelled' };
-        this.child.kill('SIGKILL');
-      }
-    }, cancelGraceMs).unref();
+      if (this.child.exitCode !== null) return;
+      this.end ??= { kind: 'cancelled' };
+      this.child.kill('SIGKILL');
+    }, graceMs).unref();
   }
 
   /** Asks a process that can go on later to stop at its next boundary; any other is cancelled. */
@@ -98,13 +106,13 @@ export class WatchedProcess<Name extends ProcessName> {
 
   private onMessage(message: ProcessTypes[Name]['says']): void {
     if (message.type === 'failed') {
-      this.end = { kind: 'failed', message: message.message, detail: message.detail };
+      this.saidLast({ kind: 'failed', message: message.message, detail: message.detail });
       return;
     }
     if (message.type === 'finished') {
       const last = message as LastWord<Name>;
       const { stopped }: Finished = last;
-      this.end = { kind: stopped ?? 'done', last };
+      this.saidLast({ kind: stopped ?? 'done', last });
       return;
     }
     const mark = (progressOf[this.name].mark as (message: ProcessTypes[Name]['says']) => unknown)(message);
@@ -114,12 +122,21 @@ export class WatchedProcess<Name extends ProcessName> {
     this.options.onMessage(message as Exclude<ProcessTypes[Name]['says'], Finished | Failed>);
   }
 
+  /** Nothing more is to come: it need not be waited for long. */
+  private saidLast(end: ProcessEnd<Name>): void {
+    this.end = end;
+    setTimeout(() => {
+      if (this.child.exitCode === null) this.child.kill('SIGKILL');
+    }, graceMs).unref();
+  }
+
   private checkProgress(watchdogMs: number): void {
     const idleMs = Date.now() - this.lastProgressMs;
     if (idleMs < watchdogMs || this.child.exitCode !== null) return;
     this.end ??= {
       kind: 'hung',
       message: `No ${progressOf[this.name].piece} moved for ${(idleMs / 1000).toFixed(0)} s, so the trial process was ended.`,
+      detail: this.child.pid === undefined ? '' : threadsInWords(this.child.pid),
     };
     this.child.kill('SIGKILL');
   }
