@@ -85,6 +85,19 @@ export function waitedTimes(pid: number): ReadonlyMap<number, number> {
   return waited;
 }
 
+/**
+ * Where each thread of a process stands, a line each: its name, its state (R runs, S sleeps, D waits for a device,
+ * T is stopped) and what it waits for in the kernel. Empty where nothing is told. Source: proc(5), /proc/[pid]/task.
+ */
+export function threadsInWords(pid: number): string {
+  return entriesOf(`/proc/${pid}/task`)
+    .map((thread) => {
+      const of = (file: string) => textOf(`/proc/${pid}/task/${thread}/${file}`)?.trim() ?? '?';
+      return `${of('comm')} ${/^State:\s+(\w)/m.exec(of('status'))?.[1] ?? '?'} ${of('wchan')}`;
+    })
+    .join('\n');
+}
+
 function entriesOf(folder: string): string[] {
   try {
     return readdirSync(folder);

@@ -34,16 +34,20 @@ export async function addTrials(rows: readonly (NewTrial & TrialIdentity)[]): Pr
   if (rows.length > 0) await database().insert(trials).values(rows.map(rowOf));
 }
 
+const withRecords = () =>
+  database()
+    .select({ ...columns, record: records.record })
+    .from(trials)
+    .leftJoin(records, eq(records.trialId, trials.id));
+
 /** A trial with its record, where it is of one of some kinds. */
 export async function getTrial<Kind extends TrialKind = TrialKind>(
   id: string,
   kinds: readonly Kind[] | null = null,
 ): Promise<TrialRow<Kind> | null> {
-  const [row] = await database()
-    .select({ ...columns, record: records.record })
-    .from(trials)
-    .leftJoin(records, eq(records.trialId, trials.id))
-    .where(and(eq(trials.id, id), kinds ? inArray(trials.kind, [...kinds]) : undefined));
+  const [row] = await withRecords().where(
+    and(eq(trials.id, id), kinds ? inArray(trials.kind, [...kinds]) : undefined),
+  );
   return (row as TrialRow<Kind> | undefined) ?? null;
 }
 
@@ -53,11 +57,7 @@ export async function getTrials<Kind extends TrialKind>(
   kinds: readonly Kind[],
 ): Promise<TrialRow<Kind>[]> {
   if (ids.length === 0) return [];
-  const rows = await database()
-    .select({ ...columns, record: records.record })
-    .from(trials)
-    .leftJoin(records, eq(records.trialId, trials.id))
-    .where(and(inArray(trials.id, [...ids]), inArray(trials.kind, [...kinds])));
+  const rows = await withRecords().where(and(inArray(trials.id, [...ids]), inArray(trials.kind, [...kinds])));
   return rows as unknown as TrialRow<Kind>[];
 }
 

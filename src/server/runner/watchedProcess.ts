@@ -1,5 +1,6 @@
 import { fork, type ChildProcess } from 'node:child_process';
 import { availableParallelism } from 'node:os';
+import { threadsInWords } from '@/engine/activity';
 import {
   progressOf,
   type Failed,
@@ -7,7 +8,6 @@ import {
   type ProcessName,
   type ProcessTypes,
 } from '@/engine/processes';
-import { threadsInWords } from './threads';
 
 /** Ends of a measuring process that are no success. */
 export type BadEnd =

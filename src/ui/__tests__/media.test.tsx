@@ -17,7 +17,7 @@ import { DecodeTrialView } from '../decode/DecodeTrialView';
 import { DecodeView } from '../decode/DecodeView';
 import { SupportView } from '../decode/SupportView';
 import { ClipView } from '../media/ClipView';
-import { pageOf, plainRow } from './trialRows';
+import { pageOf, plainConditions, plainRow } from './trialRows';
 import { LibraryView } from '../media/LibraryView';
 import { RenditionJobView } from '../renditions/RenditionJobView';
 import { RenditionsView } from '../renditions/RenditionsView';
@@ -336,28 +336,7 @@ const trial = (summary: DecodeTrial['summary'], change: object = {}) =>
       meanBitsPerSecond: 25e6,
       device: null,
     },
-    conditions: {
-      rig: {
-        host: 'h',
-        processor: 'Two-core server processor',
-        physicalCores: 2,
-        logicalCores: 2,
-        memoryBytes: 24e9,
-        graphics: [],
-        system: 's',
-        kernel: 'k',
-        machine: 'virtual',
-      },
-      rigState: {
-        at: '',
-        power: 'mains',
-        processorGovernor: null,
-        loadAverage: 0,
-        freeMemoryBytes: 1,
-        busiest: [],
-      },
-      softwareVersion: '0.1.0',
-    },
+    conditions: plainConditions,
     ...change,
   }) as DecodeTrial;
 

@@ -23,7 +23,7 @@ import { TestsView } from '../timeline/TestsView';
 import { TestView } from '../timeline/TestView';
 import { TimelinesView } from '../timeline/TimelinesView';
 import { TrialTable } from '../trials/TrialTable';
-import { pageOf, plainRow } from './trialRows';
+import { pageOf, plainConditions, plainRow } from './trialRows';
 
 const router = {
   push: () => undefined,
@@ -423,28 +423,7 @@ const row = (change: object) =>
       gesture: { kind: 'slow-drag', seed: 1, speed: 4 },
     },
     outcome: 'The answer.',
-    conditions: {
-      rig: {
-        host: 'h',
-        processor: 'Two-core server processor',
-        physicalCores: 2,
-        logicalCores: 2,
-        memoryBytes: 24e9,
-        graphics: [],
-        system: 's',
-        kernel: 'k',
-        machine: 'virtual',
-      },
-      rigState: {
-        at: '',
-        power: 'mains',
-        processorGovernor: null,
-        loadAverage: 0,
-        freeMemoryBytes: 1,
-        busiest: [],
-      },
-      softwareVersion: '0.1.0',
-    },
+    conditions: plainConditions,
     load: { trialMean: 0.7, othersMean: 0.01, othersPeak: 0.05, peakMemoryBytes: null },
     record: {
       cold: { method: 'direct', residentBefore: 0, residentAtStart: 0 },

@@ -26,6 +26,30 @@ export const plainRow = {
   endedAt: new Date(0),
 } as const;
 
+/** Conditions that trials of all kinds tell. */
+export const plainConditions = {
+  rig: {
+    host: 'h',
+    processor: 'Two-core server processor',
+    physicalCores: 2,
+    logicalCores: 2,
+    memoryBytes: 24e9,
+    graphics: [],
+    system: 's',
+    kernel: 'k',
+    machine: 'virtual',
+  },
+  rigState: {
+    at: '',
+    power: 'mains',
+    processorGovernor: null,
+    loadAverage: 0,
+    freeMemoryBytes: 1,
+    busiest: [],
+  },
+  softwareVersion: '0.1.0',
+} as const;
+
 /** A trial's page with nothing around it. */
 export function pageOf<Kind extends TrialKind>(
   trial: TrialRow<Kind>,

@@ -10,7 +10,7 @@ import type { DecodeKind } from '@/core/kinds/kinds';
 import { refusedNote } from '@/core/media/faults';
 import type { DecodeRecord, DecodeTrial, TrialRow } from '@/db/kinds';
 import { getClip, getPacketTable } from '@/db/queries/clips';
-import { listTrials } from '@/db/queries/trials';
+import { finishedRates } from '@/db/queries/trials';
 import type { DecodeProgress, DecodeSpec, FromDecode } from '@/engine/decode/spec';
 import { EngineError } from '@/engine/errors';
 import { noteClipFaults } from '../../clipFaults';
@@ -171,7 +171,7 @@ export const decodeStreams = decodeKind<'decode-streams'>(
 
 /** The newest decode rate on all cores of the same content, frames per second. */
 async function measuredRate(rigId: string, contentHash: string | null): Promise<number | null> {
-  const rates = await persist(() => listTrials({ rigId, kinds: ['decode-rate'], statuses: ['done'] }));
+  const rates = await persist(() => finishedRates(rigId));
   const twin = rates.find(
     ({ subject, summary }) =>
       subject.contentHash !== null && subject.contentHash === contentHash && summary?.all != null,

@@ -109,6 +109,10 @@ async function clipSource(clipId: string): Promise<ReadSource> {
   return { path: join(clip.volumePath, clip.path), packets, rate: clip.format.rate };
 }
 
+async function removeOwnFiles({ id, subject }: Pick<StorageTrial, 'id' | 'subject'>): Promise<void> {
+  await removeTestFiles(subject.volumePath, id);
+}
+
 export const throughput: KindRunner<'throughput'> = {
   async prepare(trial) {
     const { settings, volumeIds, subject } = trial;
@@ -131,9 +135,7 @@ export const throughput: KindRunner<'throughput'> = {
     const blocks = await persist(() => loadBlocks(trial.id));
     return { summary: blocks.length === 0 ? null : summariseThroughput(blocks), outcome };
   },
-  clearAway: async ({ id, subject }) => {
-    await removeTestFiles(subject.volumePath, id);
-  },
+  clearAway: removeOwnFiles,
 };
 
 export const streamsCarried: KindRunner<'streams-carried'> = {
@@ -164,9 +166,7 @@ export const streamsCarried: KindRunner<'streams-carried'> = {
     const summary = await summaryOf(trial);
     return { summary, outcome: outcome ?? (summary && answerOf(plainFinding({ ...trial, summary }))) };
   },
-  clearAway: async ({ id, subject }) => {
-    await removeTestFiles(subject.volumePath, id);
-  },
+  clearAway: removeOwnFiles,
 };
 
 async function summaryOf(
