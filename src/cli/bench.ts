@@ -8,6 +8,7 @@ import { rational } from '@/core/time/rational';
 import { demoClips } from '@/demo/clips';
 import { buildApp } from './buildApp';
 import { decideRows } from './benchDecide';
+import { listRows } from './benchLists';
 import { libraryRows, mediaRows } from './benchMedia';
 import { nativeRate, threads } from './benchNative';
 import { visitTimes, withPage } from './benchPage';
@@ -181,6 +182,7 @@ const parts: Readonly<Record<string, (mediaFolder: string) => Promise<BenchRow[]
   library: libraryRows,
   timeline: timelineRows,
   overload: overloadRows,
+  lists: listRows,
   decide: decideRows,
   truth: truthRows,
   page: resultPageRows,

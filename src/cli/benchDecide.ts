@@ -12,7 +12,7 @@ import { readCompareChoices } from '@/server/compareChoices';
 import { decisionOf } from '@/server/decision';
 import { closeEvents } from '@/server/events';
 import { closeQueue } from '@/server/queue';
-import { playbackTrials } from '@/server/trials';
+import { readTrialList } from '@/server/trialList';
 import { readPlanPage } from '@/server/plans';
 import { LoadMeter } from '@/server/runner/loadMeter';
 import { sampleIntervalMs } from '@/server/runner/measuring';
@@ -162,7 +162,7 @@ export async function decideRows(mediaFolder: string): Promise<BenchRow[]> {
         timesOf(async () => {
           await (await fetch(`${address}${path}`)).arrayBuffer();
         });
-      within(`list of trials, ${seeded} kept, at the server`, await timesOf(playbackTrials));
+      within(`list of trials, ${seeded} kept, at the server`, await timesOf(() => readTrialList({})));
       within('the same through the route, to the last byte', await fetched('/api/trials'));
       within('what can be compared', await timesOf(readCompareChoices));
       const pair = `p.${planId}.0,p.${planId}.1`;

@@ -1,14 +1,41 @@
-import { drizzle } from 'drizzle-orm/node-postgres';
+import { eq, isNull, sql } from 'drizzle-orm';
+import { drizzle, type NodePgDatabase } from 'drizzle-orm/node-postgres';
 import { migrate } from 'drizzle-orm/node-postgres/migrator';
 import pg from 'pg';
+import { endListed, namesListed } from './listed';
+import { trials } from './schema';
 
 /** Brings the database at `url` to the present schema. `folder` holds the migrations. */
 export async function migrateDatabase(url: string, folder: string): Promise<void> {
   const client = new pg.Client({ connectionString: url });
   await client.connect();
   try {
-    await migrate(drizzle(client), { migrationsFolder: folder });
+    const database = drizzle(client);
+    await migrate(database, { migrationsFolder: folder });
+    await fillListed(database);
   } finally {
     await client.end();
+  }
+}
+
+const inPieces = 500;
+
+/** Makes what lists show of trials from before it was kept. */
+async function fillListed(database: NodePgDatabase): Promise<void> {
+  const { id, kind, subject, settings, load } = trials;
+  for (;;) {
+    const rows = await database
+      .select({ id, kind, subject, settings, load, grade: sql`${trials.summary}->>'grade'` })
+      .from(trials)
+      .where(isNull(trials.name))
+      .limit(inPieces);
+    await database.transaction(async (transaction) => {
+      for (const row of rows)
+        await transaction
+          .update(trials)
+          .set({ ...namesListed(row), ...endListed({ summary: row, load: row.load }) })
+          .where(eq(trials.id, row.id));
+    });
+    if (rows.length < inPieces) return;
   }
 }

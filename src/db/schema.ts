@@ -16,7 +16,9 @@ import type { Format } from '@/core/media/format';
 import type { ClipFaults } from '@/core/media/faults';
 import type { FrameStructure } from '@/core/media/frameStructure';
 import type { ClipIdentity } from '@/core/media/identity';
+import type { Grade } from '@/core/playback/grade';
 import type { FrameCheck } from '@/core/rendition/frameCheck';
+import type { Doubt } from '@/core/rig/doubt';
 import type { StorageModel } from '@/core/storage/model';
 import type { Rational } from '@/core/time/rational';
 import type { DeviceReport } from '@/engine/decode/devices';
@@ -221,9 +223,29 @@ export const trials = pgTable(
     createdAt: time('created_at').notNull().defaultNow(),
     startedAt: time('started_at'),
     endedAt: time('ended_at'),
+    /** What long lists show and are narrowed by, as `listed.ts` makes it of the rest; name null: not made yet. */
+    name: text('name'),
+    how: text('how').notNull().default(''),
+    volumeNames: text('volume_names')
+      .array()
+      .notNull()
+      .default(sql`'{}'::text[]`),
+    grade: text('grade').$type<Grade | null>(),
+    doubt: text('doubt').$type<Doubt['word'] | null>(),
   },
   (table) => [
-    index('trials_created').on(table.createdAt),
+    // Holds all that a list is narrowed by, so that counting and turning pages read nothing else.
+    index('trials_listed').on(
+      table.createdAt,
+      table.id,
+      table.kind,
+      table.rigId,
+      table.status,
+      table.grade,
+      table.doubt,
+      table.timelineId,
+      table.name,
+    ),
     index('trials_status').on(table.status),
     index('trials_rig_kind').on(table.rigId, table.kind, table.createdAt),
     index('trials_rig_created').on(table.rigId, table.createdAt),

@@ -1,9 +1,16 @@
-import { planOfTrial } from '@/db/queries/plans';
+import { planOfTrial, type PlanOfTrial } from '@/db/queries/plans';
 import { getAnnotations } from '@/db/queries/results';
-import { listSamples } from '@/db/queries/trials';
+import { listSamples, type SampleRow } from '@/db/queries/trials';
+
+export interface Around {
+  /** In the order of time. */
+  readonly samples: SampleRow[];
+  readonly plan: PlanOfTrial | null;
+  readonly annotation: { readonly note: string; readonly excluded: string | null } | null;
+}
 
 /** What stands around a result of any kind: what the rig did meanwhile, the series or matrix it belongs to, and what people noted. */
-export async function readAround(trialId: string) {
+export async function readAround(trialId: string): Promise<Around> {
   const [samples, plan, notes] = await Promise.all([
     listSamples(trialId),
     planOfTrial(trialId),
@@ -12,4 +19,3 @@ export async function readAround(trialId: string) {
   const note = notes.get(trialId);
   return { samples, plan, annotation: note ? { note: note.note, excluded: note.excluded } : null };
 }
-export type Around = Awaited<ReturnType<typeof readAround>>;

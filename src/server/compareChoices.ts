@@ -1,9 +1,8 @@
 import { trialKinds, type TrialKind } from '@/core/kinds/kinds';
 import { listPlans } from '@/db/queries/plans';
 import { listRigs } from '@/db/queries/rigs';
-import { listTrials, newestTrials } from '@/db/queries/trials';
+import { listTrialLines } from '@/db/queries/trialList';
 import { currentRigId } from './rig';
-import { namesOf } from './trialNames';
 
 /** Something that can be laid beside another: a series, a matrix, or a single trial. */
 export interface CompareChoice {
@@ -17,55 +16,40 @@ export interface CompareChoice {
   readonly runs: number;
 }
 
-const mostSingle = 500;
-/** Kinds whose rows are light: those of playback, which may be many, are read apart. */
-const others = trialKinds.filter((kind) => kind !== 'playback' && kind !== 'self-check');
+/** A self-check is of the rig, not of what was played. */
+const compared = trialKinds.filter((kind) => kind !== 'self-check');
+/** Newest results that can be chosen by themselves; older ones are found under Trials. */
+const mostSingle = 1_000;
 
 /** Series, matrices and single trials of all rigs, newest first. */
 export async function readCompareChoices(): Promise<CompareChoice[]> {
   const here = await currentRigId();
-  const rigs = await listRigs();
-  const plans = (await listPlans(here)).map((plan): CompareChoice => ({
-    token: `p.${plan.id}`,
-    kind: plan.cells > 1 ? 'matrix' : 'series',
-    name: plan.name,
-    volume: '',
-    simulated: false,
-    rig: rigs.find(({ id }) => id === here)?.name ?? '',
-    at: plan.createdAt.toISOString(),
-    runs: plan.ended,
-  }));
-  const singles = await Promise.all(
-    rigs.map(async ({ id: rigId, name: rig }): Promise<CompareChoice[]> => {
-      const [played, rest] = await Promise.all([
-        newestTrials(rigId, mostSingle),
-        listTrials({ rigId, kinds: others, statuses: ['done'] }),
-      ]);
-      const base = (row: { readonly id: string; readonly createdAt: Date; readonly simulated: boolean }) => ({
-        token: `t.${row.id}`,
-        rig,
-        at: row.createdAt.toISOString(),
-        runs: 1,
-        simulated: row.simulated,
-      });
-      return [
-        ...played.map((row): CompareChoice => ({
-          ...base(row),
-          kind: 'playback',
-          name: `${row.name}, ${row.scale} scale`,
-          volume: row.volume,
-        })),
-        ...rest.map((row): CompareChoice => {
-          const { subject, volumes, how } = namesOf(row);
-          return {
-            ...base(row),
-            kind: row.kind,
-            name: [subject, how].filter(Boolean).join(', '),
-            volume: volumes.join(', '),
-          };
-        }),
-      ];
-    }),
-  );
-  return [...plans, ...singles.flat()].sort((a, b) => b.at.localeCompare(a.at));
+  const [rigs, plans, singles] = await Promise.all([
+    listRigs(),
+    listPlans(here),
+    listTrialLines({ kinds: compared, statuses: ['done'] }, mostSingle),
+  ]);
+  const rigName = (id: string) => rigs.find((rig) => rig.id === id)?.name ?? '';
+  return [
+    ...plans.map((plan): CompareChoice => ({
+      token: `p.${plan.id}`,
+      kind: plan.cells > 1 ? 'matrix' : 'series',
+      name: plan.name,
+      volume: '',
+      simulated: false,
+      rig: rigName(here),
+      at: plan.createdAt.toISOString(),
+      runs: plan.ended,
+    })),
+    ...singles.map((line): CompareChoice => ({
+      token: `t.${line.id}`,
+      kind: line.kind,
+      name: [line.name, line.how].filter(Boolean).join(', '),
+      volume: line.volumeNames.join(', '),
+      simulated: line.simulated,
+      rig: rigName(line.rigId),
+      at: line.createdAt.toISOString(),
+      runs: 1,
+    })),
+  ].sort((a, b) => b.at.localeCompare(a.at));
 }

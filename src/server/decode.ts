@@ -1,9 +1,9 @@
 import type { InferType } from 'yup';
-import type { DecodeKind } from '@/core/kinds/kinds';
+import { decodeKinds, type DecodeKind } from '@/core/kinds/kinds';
 import { formatClass } from '@/core/media/format';
 import { doubtOf } from '@/core/rig/doubt';
 import { getClips, listClips, type ClipWithVolume } from '@/db/queries/clips';
-import { listTrials } from '@/db/queries/trials';
+import { countTrials, finishedRates, listTrials } from '@/db/queries/trials';
 import { getRig } from '@/db/queries/rigs';
 import type { DeviceReport } from '@/engine/decode/devices';
 import type { NewTrial, TrialListRow } from '@/db/kinds';
@@ -221,9 +221,13 @@ function cellOf(trial: TrialListRow<'decode-support'> | undefined) {
 export const readSupportPage = readMatrix;
 export type SupportPage = Awaited<ReturnType<typeof readMatrix>>;
 
-/** Decode trials, newest first, and the clips that may be tried. */
+/** Finished decode rates, newest first, and how many decode trials are to come. */
 export async function readDecodePage() {
   const rigId = await currentRigId();
-  return { trials: await listTrials({ rigId, kinds: ['decode-rate', 'decode-streams'] }, 2_000) };
+  const [rates, waiting] = await Promise.all([
+    finishedRates(rigId),
+    countTrials({ rigId, kinds: decodeKinds, statuses: ['queued', 'running'] }),
+  ]);
+  return { rates, waiting };
 }
 export type DecodePage = Awaited<ReturnType<typeof readDecodePage>>;

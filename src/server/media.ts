@@ -22,8 +22,6 @@ import {
   removeMissingClips,
   type ClipWithVolume,
 } from '@/db/queries/clips';
-import { decodeKinds } from '@/core/kinds/kinds';
-import { listTrials } from '@/db/queries/trials';
 import { getFootage, listFootage } from '@/db/queries/footage';
 import { renditionOf } from '@/db/queries/renditions';
 import { fileErrorMessage } from '@/engine/errors';
@@ -113,7 +111,6 @@ function listed(row: ClipWithVolume, footageName: string | null, members: readon
 
 /** What a clip's page shows. @throws RequestError when it is gone */
 export async function readClipPage(id: string) {
-  const rigId = await currentRigId();
   const row = await requireClip(id);
   const [preview, family, footage, made] = await Promise.all([
     getPreview(id),
@@ -121,7 +118,6 @@ export async function readClipPage(id: string) {
     row.footageId === null ? null : getFootage(row.footageId),
     renditionOf(id),
   ]);
-  const trials = await listTrials({ rigId, kinds: decodeKinds, clipIds: [id] });
   const { setup, ...clip } = row;
   const members = [...family].sort(inFamilyOrder);
   return {
@@ -156,7 +152,6 @@ export async function readClipPage(id: string) {
       footageHand: member.footageHand,
     })),
     made: made && { trialId: made.trialId, frameCheck: made.frameCheck },
-    trials,
   };
 }
 export type ClipPage = Awaited<ReturnType<typeof readClipPage>>;

@@ -18,7 +18,7 @@ import { storageTrial } from './storage';
 import { formOf } from './timelineMedia';
 import { subjectFor, timelineTrial } from './timelines';
 import { timelineOfClip, timelineTest } from './timelineTests';
-import { namesOf } from './trialNames';
+import { namesOf } from '@/db/trialNames';
 import { clipTrial } from './trials';
 
 /** A cell that can be run, as it is kept with its plan. */

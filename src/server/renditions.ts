@@ -2,8 +2,7 @@ import { randomBytes, randomUUID } from 'node:crypto';
 import type { InferType } from 'yup';
 import { presetOf, renditionName, settingsKey, type RenditionChoice } from '@/core/rendition/presets';
 import { getClips, listClips } from '@/db/queries/clips';
-import { addRenditions, countRenditionItems } from '@/db/queries/renditions';
-import { listTrials } from '@/db/queries/trials';
+import { addRenditions } from '@/db/queries/renditions';
 import { RequestError } from './errors';
 import { requireVolume, volumesOfRig } from './library';
 import { plainFolder } from './paths';
@@ -91,22 +90,11 @@ function freeName(path: string, taken: Set<string>): string {
   return free;
 }
 
-/** Batches of a rig, newest first, with how many of their clips are done. */
-async function batches(rigId: string) {
-  const rows = await listTrials({ rigId, kinds: ['renditions'] }, 500);
-  const counts = await countRenditionItems(rows.map(({ id }) => id));
-  return rows.map((row) => ({
-    ...row,
-    counts: { items: 0, made: 0, present: 0, failed: 0, ...counts.get(row.id) },
-  }));
-}
-
-/** Batches, and what a new one can be made of and go to. */
+/** What a batch can be made of and go to. */
 export async function readRenditionsPage() {
   const rigId = await currentRigId();
-  const [jobs, volumes, clips] = await Promise.all([batches(rigId), volumesOfRig(), listClips(rigId)]);
+  const [volumes, clips] = await Promise.all([volumesOfRig(), listClips(rigId)]);
   return {
-    jobs,
     volumes: volumes
       .filter(({ facts }) => facts.writable)
       .map(({ id, name, standIn }) => ({ id, name, simulated: standIn !== null })),

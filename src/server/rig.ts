@@ -8,7 +8,7 @@ import { countTrials, listTrials } from '@/db/queries/trials';
 import { listVolumes } from '@/db/queries/volumes';
 import { readPower, readRigState, thisRigId, type RigState } from '@/engine/rig';
 import { trialHref } from '@/core/kinds/href';
-import { namesOf } from './trialNames';
+import { namesOf } from '@/db/trialNames';
 
 let rigId: Promise<string> | null = null;
 

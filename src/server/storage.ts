@@ -228,7 +228,7 @@ export async function blocksCsv(id: string): Promise<string> {
 export async function readVolumePage(id: string) {
   const volume = await requireVolume(id);
   const [trials, clips] = await Promise.all([
-    listTrials({ rigId: volume.rigId, kinds: storageKinds, volumeId: id }),
+    listTrials({ kinds: ['throughput'], statuses: ['done'], volumeId: id }),
     listClipsOfVolume(id),
   ]);
   return {
@@ -252,9 +252,15 @@ export async function readLadder() {
   return { ...page, clips: clips.filter((clip) => clip.status === 'ready') };
 }
 
+/** Newest copies that a day's times are taken from. */
+const mostCopied = 50;
+
 export async function readCopiesPage() {
   const rigId = await currentRigId();
-  const [page, copies] = await Promise.all([readStoragePage(), listTrials({ rigId, kinds: ['copy'] })]);
-  return { ...page, copies };
+  const [page, copied] = await Promise.all([
+    readStoragePage(),
+    listTrials({ rigId, kinds: ['copy'], statuses: ['done'] }, mostCopied),
+  ]);
+  return { ...page, copied };
 }
 export type CopiesPage = Awaited<ReturnType<typeof readCopiesPage>>;

@@ -14,8 +14,8 @@ import {
   listGestures,
   removeGesture,
 } from '@/db/queries/timelines';
-import { getTrials, listTrials } from '@/db/queries/trials';
-import type { NewTrial, TimelineTrial, TrialListRow } from '@/db/kinds';
+import { getTrials } from '@/db/queries/trials';
+import type { NewTrial, TimelineTrial } from '@/db/kinds';
 import type { TimelineTestSettings } from '@/engine/scrub/spec';
 import { RequestError } from './errors';
 import { newTrialId } from './ids';
@@ -121,12 +121,6 @@ export async function startCosts(input: InferType<typeof costsInput>): Promise<s
     { kind: 'calibration', threads: input.threads, warm: true },
     { read: 'originals', volumeId: null },
   );
-}
-
-export async function testsOfRig(
-  kinds: readonly TimelineKind[] = timelineKinds,
-): Promise<TrialListRow<TimelineKind>[]> {
-  return listTrials({ rigId: await currentRigId(), kinds });
 }
 
 /** Tests with their records, to be laid over each other; in the order asked for. */

@@ -1,9 +1,22 @@
 import type { TrialKind } from '@/core/kinds/kinds';
-import { listRenditionItems } from '@/db/queries/renditions';
+import type { TrialRow } from '@/db/kinds';
+import { listRenditionItems, type RenditionItemRow } from '@/db/queries/renditions';
 import { getRig } from '@/db/queries/rigs';
 import { listCopyFiles } from '@/db/queries/storageRecords';
-import { readAround } from './around';
+import type { ImportedRig } from '@/db/schema';
+import type { CopiedFile } from '@/engine/storage/spec';
+import { readAround, type Around } from './around';
 import { requireTrial } from './trialControls';
+
+/** A trial with all that is kept of it, but for traces and requests, which are told apart. */
+export interface TrialPage<Kind extends TrialKind = TrialKind> extends Around {
+  readonly trial: TrialRow<Kind>;
+  readonly rig: { readonly name: string; readonly imported: ImportedRig | null };
+  /** Files of a copy; empty for other kinds. */
+  readonly files: CopiedFile[];
+  /** Clips of a batch of renditions; empty for other kinds. */
+  readonly items: RenditionItemRow[];
+}
 
 /**
  * What a trial's page shows besides what it draws of its record.
@@ -12,7 +25,7 @@ import { requireTrial } from './trialControls';
 export async function readTrialPage<Kind extends TrialKind = TrialKind>(
   id: string,
   kinds: readonly Kind[] | null = null,
-) {
+): Promise<TrialPage<Kind>> {
   const trial = await requireTrial(id, kinds);
   const [around, rig, files, items] = await Promise.all([
     readAround(id),
@@ -28,5 +41,3 @@ export async function readTrialPage<Kind extends TrialKind = TrialKind>(
     items,
   };
 }
-
-export type TrialPage<Kind extends TrialKind = TrialKind> = Awaited<ReturnType<typeof readTrialPage<Kind>>>;

@@ -6,7 +6,7 @@ import { viewOfTrace, encodeTraceView } from '@/core/playback/traceView';
 import { intraGraph } from '@/core/playback/work';
 import { getClip, listClips, type ClipWithVolume } from '@/db/queries/clips';
 import { playedKinds, type PlayedKind } from '@/core/kinds/kinds';
-import { countTrials, getCharges, listTrialTable, type TrialTableRow } from '@/db/queries/trials';
+import { countTrials, getCharges, listTimelineRuns, type TimelineRun } from '@/db/queries/trials';
 import { getVolume } from '@/db/queries/volumes';
 import type { ClipSubject, NewTrial, PlayedTrial } from '@/db/kinds';
 import type { InjectedFault } from '@/engine/playback/faults';
@@ -146,10 +146,6 @@ export async function traceViewOf(id: string): Promise<Uint8Array> {
 }
 
 /** Runs of one timeline, newest first. */
-export async function runsOfTimeline(timelineId: string): Promise<TrialTableRow[]> {
-  return listTrialTable(await currentRigId(), timelineId);
-}
-
-export async function playbackTrials() {
-  return listTrialTable(await currentRigId());
+export async function runsOfTimeline(timelineId: string): Promise<TimelineRun[]> {
+  return listTimelineRuns(await currentRigId(), timelineId);
 }

@@ -2,19 +2,24 @@ import type { Metadata } from 'next';
 import Link from 'next/link';
 import { clipsOfRig } from '@/server/media';
 import { page } from '@/server/page';
-import { playbackTrials } from '@/server/trials';
+import { readListPart, type ListQuery } from '@/server/trialList';
 import { Empty } from '@/ui/parts/Empty';
 import { StartForm } from '@/ui/trials/StartForm';
-import { TrialTable } from '@/ui/trials/TrialTable';
+import { TrialList } from '@/ui/trials/TrialList';
 
 export const metadata: Metadata = { title: 'Trials' };
 export const dynamic = 'force-dynamic';
 
-export default async function TrialsPage({ searchParams }: { searchParams: Promise<{ clip?: string }> }) {
-  const { clip: wantedClipId = null } = await searchParams;
+export default async function TrialsPage({
+  searchParams,
+}: {
+  searchParams: Promise<ListQuery & { readonly clip?: string }>;
+}) {
+  // A clip in the address is one to be played; the list is not narrowed to it.
+  const { clip: wantedClipId = null, ...asked } = await searchParams;
   return page(
-    async () => Promise.all([clipsOfRig(), playbackTrials()]),
-    ([clips, trials]) => (
+    async () => Promise.all([clipsOfRig(), readListPart({}, asked)]),
+    ([clips, list]) => (
       <div className="flex flex-col gap-5">
         <h1>Does it play?</h1>
         {clips.some((clip) => clip.status === 'ready') ? (
@@ -31,7 +36,17 @@ export default async function TrialsPage({ searchParams }: { searchParams: Promi
             A trial plays one clip from one volume and records every slot of it.
           </Empty>
         )}
-        <TrialTable trials={trials} />
+        <TrialList
+          list={list}
+          label="Trials"
+          linked
+          empty={
+            <Empty title="No trial yet">
+              Each trial of any kind leaves a line here, with its result one step away. Choose a clip and a
+              playback scale above, then press Play and measure.
+            </Empty>
+          }
+        />
       </div>
     ),
   );

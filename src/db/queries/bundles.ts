@@ -1,5 +1,6 @@
 import { and, asc, desc, eq, inArray } from 'drizzle-orm';
 import { database } from '../client';
+import type { NewTrial } from '../kinds';
 import {
   annotations,
   blockBatches,
@@ -14,6 +15,7 @@ import {
   trials,
   volumes,
 } from '../schema';
+import { rowOf, trialColumns, type TrialIdentity } from './trials';
 
 type Insert<Table extends { $inferInsert: object }> = Table['$inferInsert'];
 
@@ -48,7 +50,7 @@ const inPieces = 200;
 export async function resultRows(rigId: string) {
   const [rows, places] = await Promise.all([
     database()
-      .select()
+      .select(trialColumns)
       .from(trials)
       .where(and(eq(trials.rigId, rigId), inArray(trials.status, [...endedStatuses])))
       .orderBy(desc(trials.createdAt))
@@ -100,7 +102,7 @@ export async function addResultRows(rows: ResultRows, isThisRig: boolean): Promi
     for (let at = 0; at < rows.trials.length; at += inPieces) {
       const piece = await transaction
         .insert(trials)
-        .values(rows.trials.slice(at, at + inPieces))
+        .values(rows.trials.slice(at, at + inPieces).map((row) => rowOf(row as NewTrial & TrialIdentity)))
         .onConflictDoNothing()
         .returning({ id: trials.id });
       for (const { id } of piece) added.add(id);

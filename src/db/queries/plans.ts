@@ -177,10 +177,16 @@ export async function addPlanSteps(steps: readonly (typeof planSteps.$inferInser
       .values([...steps]);
 }
 
+export interface PlanOfTrial {
+  readonly planId: string;
+  readonly name: string;
+  readonly question: string;
+  readonly cell: number;
+  readonly repeat: number;
+}
+
 /** The plan that a trial was made by, with its name and which repeat it is; null for a trial by itself. */
-export async function planOfTrial(
-  trialId: string,
-): Promise<{ planId: string; name: string; question: string; cell: number; repeat: number } | null> {
+export async function planOfTrial(trialId: string): Promise<PlanOfTrial | null> {
   const rows = await database()
     .select({
       planId: plans.id,

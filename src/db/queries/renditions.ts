@@ -3,7 +3,7 @@ import { database } from '../client';
 import type { RenditionSummary } from '@/core/kinds/summaries';
 import type { NewTrial } from '../kinds';
 import { clips, renditionItems, trials, volumes, type RenditionItemStatus } from '../schema';
-import type { TrialIdentity } from './trials';
+import { rowOf, type TrialIdentity } from './trials';
 
 export type RenditionItemRow = typeof renditionItems.$inferSelect;
 
@@ -13,7 +13,7 @@ export async function addRenditions(
   items: readonly (typeof renditionItems.$inferInsert)[],
 ): Promise<void> {
   await database().transaction(async (transaction) => {
-    await transaction.insert(trials).values({ status: 'queued', ...trial } as typeof trials.$inferInsert);
+    await transaction.insert(trials).values(rowOf(trial));
     await transaction.insert(renditionItems).values([...items]);
   });
 }

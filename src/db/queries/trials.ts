@@ -1,12 +1,23 @@
-import { and, asc, count, desc, eq, getTableColumns, inArray, sql, type SQL } from 'drizzle-orm';
+import { and, asc, count, desc, eq, getTableColumns, inArray, sql } from 'drizzle-orm';
 import type { TrialKind } from '@/core/kinds/kinds';
+import type { TimelineSubject } from '@/core/playback/subject';
 import type { PlaybackSummary } from '@/core/playback/summary';
-import type { ColdProof } from '@/engine/media/coldFile';
 import { database } from '../client';
 import { records, samples, slotCharges, traceBatches, trials, type TrialStatus } from '../schema';
 import type { NewTrial, PlayedTrial, TrialChange, TrialListRow, TrialRow } from '../kinds';
+import { endListed, namesListed } from '../listed';
+import { matching, type TrialFilter } from './trialFilter';
 
-const columns = getTableColumns(trials);
+const {
+  name: _name,
+  how: _how,
+  volumeNames: _volumeNames,
+  grade: _grade,
+  doubt: _doubt,
+  ...columns
+} = getTableColumns(trials);
+/** What a trial is, without what lists are made with. */
+export const trialColumns = columns;
 
 /** What a trial is made of besides its kind's own: who it is and where it stands in the queue. */
 export type TrialIdentity = Pick<TrialRow, 'id' | 'rigId'> &
@@ -24,10 +35,16 @@ export type TrialIdentity = Pick<TrialRow, 'id' | 'rigId'> &
       | 'load'
       | 'origin'
     >
-  > & { readonly conditions?: unknown; readonly summary?: unknown };
+  > & { readonly conditions?: unknown; readonly summary?: object | null };
 
-const rowOf = (trial: NewTrial & TrialIdentity) =>
-  ({ status: 'queued', ...trial }) as typeof trials.$inferInsert;
+/** A trial as it is written, with what lists show of it. */
+export const rowOf = (trial: NewTrial & TrialIdentity) =>
+  ({
+    status: 'queued',
+    ...trial,
+    ...namesListed(trial),
+    ...endListed(trial),
+  }) as typeof trials.$inferInsert;
 
 /** Writes trials that are to be made; they wait unless they say otherwise. */
 export async function addTrials(rows: readonly (NewTrial & TrialIdentity)[]): Promise<void> {
@@ -61,34 +78,13 @@ export async function getTrials<Kind extends TrialKind>(
   return rows as unknown as TrialRow<Kind>[];
 }
 
-/** Which trials are wanted; what is left out does not narrow them. */
-export interface TrialFilter<Kind extends TrialKind = TrialKind> {
-  readonly rigId?: string;
-  readonly kinds?: readonly Kind[];
-  readonly statuses?: readonly TrialStatus[];
-  readonly volumeId?: string | null;
-  readonly timelineId?: string | null;
-  readonly clipIds?: readonly string[] | null;
-}
-
-function matching({ rigId, kinds, statuses, volumeId, timelineId, clipIds }: TrialFilter): SQL | undefined {
-  return and(
-    rigId === undefined ? undefined : eq(trials.rigId, rigId),
-    kinds ? inArray(trials.kind, [...kinds]) : undefined,
-    statuses ? inArray(trials.status, [...statuses]) : undefined,
-    volumeId == null ? undefined : sql`${trials.volumeIds} @> array[${volumeId}]`,
-    timelineId == null ? undefined : eq(trials.timelineId, timelineId),
-    clipIds == null ? undefined : inArray(trials.clipId, [...clipIds]),
-  );
-}
-
 /** Trials without their records, newest first. */
 export async function listTrials<Kind extends TrialKind = TrialKind>(
   filter: TrialFilter<Kind>,
   most = 1_000,
 ): Promise<TrialListRow<Kind>[]> {
   const rows = await database()
-    .select()
+    .select(columns)
     .from(trials)
     .where(matching(filter))
     .orderBy(desc(trials.createdAt))
@@ -128,26 +124,24 @@ export function finishedRates(rigId: string): Promise<TrialListRow<'decode-rate'
   return listTrials({ rigId, kinds: ['decode-rate'], statuses: ['done'] });
 }
 
-/** A playback trial as a long list shows it: without what only its own page needs. */
-export type TrialTableRow = Pick<
+/** A run of a timeline as its runs are laid over each other: without what only its own page needs. */
+export type TimelineRun = Pick<
   PlayedTrial,
-  'id' | 'createdAt' | 'status' | 'outcome' | 'subject' | 'settings' | 'load'
-> & { readonly summary: TableSummary | null; readonly cold: ColdProof['method'] | null };
-export type TableSummary = Pick<
+  'id' | 'createdAt' | 'status' | 'outcome' | 'settings' | 'load'
+> & { readonly subject: TimelineSubject; readonly summary: RunSummary | null };
+export type RunSummary = Pick<
   PlaybackSummary,
   'slots' | 'shown' | 'late' | 'dropped' | 'wrong' | 'grade' | 'achievedRate' | 'timesRealTime' | 'pacingMs'
 > & { readonly attribution: { readonly countByCharge: Readonly<Record<number, number>> | null } | null };
 
-/** Newest trials that a list shows; what is older is found by its timeline, clip or matrix. */
-export const mostListed = 1_000;
+const runSummary = sql<RunSummary | null>`(${trials.summary} - '{cures,parts,serviceMs,meanServiceMs,attribution,selfCheck}'::text[]) || jsonb_build_object('attribution', jsonb_build_object('countByCharge', ${trials.summary}->'attribution'->'countByCharge'))`;
 
-const tableSummary = sql<TableSummary | null>`(${trials.summary} - '{cures,parts,serviceMs,meanServiceMs,attribution,selfCheck}'::text[]) || jsonb_build_object('attribution', jsonb_build_object('countByCharge', ${trials.summary}->'attribution'->'countByCharge'))`;
-
-/** Playback trials of a rig as a list shows them, newest first. */
-export async function listTrialTable(
+/** Runs of a timeline, newest first. */
+export async function listTimelineRuns(
   rigId: string,
-  timelineId: string | null = null,
-): Promise<TrialTableRow[]> {
+  timelineId: string,
+  most = 200,
+): Promise<TimelineRun[]> {
   const { id, createdAt, status, outcome, subject, settings, load } = columns;
   return database()
     .select({
@@ -157,35 +151,12 @@ export async function listTrialTable(
       outcome,
       settings: sql<PlayedTrial['settings']>`${settings}`,
       load,
-      subject: sql<PlayedTrial['subject']>`${subject} - '{structure,volumeFacts}'::text[]`,
-      summary: tableSummary,
-      cold: sql<TrialTableRow['cold']>`${trials.conditions}->'run'->'cold'->>'method'`,
+      subject: sql<TimelineSubject>`${subject}`,
+      summary: runSummary,
     })
     .from(trials)
     .where(matching({ rigId, kinds: ['playback'], timelineId }))
     .orderBy(desc(createdAt))
-    .limit(mostListed);
-}
-
-/** The newest finished playback trials of a rig, only what names them: light enough for long lists. */
-export async function newestTrials(
-  rigId: string,
-  most: number,
-): Promise<
-  { id: string; name: string; volume: string; scale: string; simulated: boolean; createdAt: Date }[]
-> {
-  return database()
-    .select({
-      id: trials.id,
-      createdAt: trials.createdAt,
-      name: sql<string>`coalesce(${trials.subject}->'timeline'->>'name', regexp_replace(${trials.subject}->>'clipPath', '^.*/', ''))`,
-      volume: sql<string>`coalesce(${trials.subject}->>'volumeName', (select string_agg(distinct medium.value->>'volumeName', ', ') from jsonb_each(${trials.subject}->'timeline'->'media') medium), '')`,
-      scale: sql<string>`${trials.settings}->>'scale'`,
-      simulated: trials.simulated,
-    })
-    .from(trials)
-    .where(matching({ rigId, kinds: ['playback'], statuses: ['done'] }))
-    .orderBy(desc(trials.createdAt))
     .limit(most);
 }
 
@@ -197,7 +168,7 @@ export async function updateTrial(
 ): Promise<boolean> {
   const changed = await database()
     .update(trials)
-    .set(change as Partial<typeof trials.$inferInsert>)
+    .set({ ...change, ...endListed(change) } as Partial<typeof trials.$inferInsert>)
     .where(and(eq(trials.id, id), inArray(trials.status, [...from])))
     .returning({ id: trials.id });
   return changed.length > 0;
@@ -267,6 +238,8 @@ export async function saveSample(row: typeof samples.$inferInsert): Promise<void
   await database().insert(samples).values(row);
 }
 
-export async function listSamples(trialId: string) {
+export type SampleRow = typeof samples.$inferSelect;
+
+export async function listSamples(trialId: string): Promise<SampleRow[]> {
   return database().select().from(samples).where(eq(samples.trialId, trialId)).orderBy(asc(samples.at));
 }

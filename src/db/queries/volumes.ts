@@ -28,6 +28,25 @@ export async function listVolumes(rigId: string): Promise<VolumeWithCounts[]> {
   return rows.map(({ volume, ...counts }) => ({ ...volume, ...counts }));
 }
 
+export interface VolumeName {
+  readonly id: string;
+  readonly name: string;
+  readonly simulated: boolean;
+}
+
+/** Volumes of all rigs by their names, in the order of these. */
+export async function listVolumeNames(): Promise<VolumeName[]> {
+  const { id, name, standIn } = volumes;
+  return database()
+    .select({
+      id,
+      name,
+      simulated: sql<boolean>`${standIn} is not null and jsonb_typeof(${standIn}) = 'object'`,
+    })
+    .from(volumes)
+    .orderBy(asc(name));
+}
+
 export async function getVolume(id: string): Promise<VolumeRow | null> {
   return (await database().select().from(volumes).where(eq(volumes.id, id)))[0] ?? null;
 }

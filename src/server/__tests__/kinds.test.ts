@@ -19,8 +19,9 @@ import { recordCsv } from '../recordCsv';
 import { closeOrphan } from '../runner/trialRun';
 import { readTrialPage } from '../trialPage';
 import { cancelTrial } from '../trialControls';
-import { namesOf, whatOf } from '../trialNames';
+import { namesOf, whatOf } from '@/db/trialNames';
 import { startTrials } from '../trialStart';
+import { offContract } from './contract';
 import { emptyVolume, onTestDatabase, scannedClip } from './testDatabase';
 
 onTestDatabase();
@@ -77,7 +78,11 @@ test.each(trialKinds)(
     expect(namesOf(trial).volumes.length).toBeGreaterThan(0);
     expect(whatOf(trial).startsWith(kindNames[kind])).toBe(true);
     expect(trialHref(trial)).toMatch(new RegExp(`/${trial.id}$`));
-    expect((await readTrialPage(trial.id)).trial.id).toBe(trial.id);
+    const page = await readTrialPage(trial.id);
+    expect(page.trial.id).toBe(trial.id);
+    expect(offContract(page, 'TrialAnswer')).toEqual([]);
+    const settings = { ...trial.settings, kind: 'weather', scale: 7, test: null, lanes: 'many', folder: 1 };
+    expect(offContract({ ...page, trial: { ...trial, settings } }, 'TrialAnswer')).not.toEqual([]);
     // Nothing is recorded yet: no line, and no word that is none.
     const { csv } = await recordCsv(trial.id);
     expect(csv).not.toMatch(/undefined|NaN|\[object/);

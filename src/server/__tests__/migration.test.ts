@@ -5,14 +5,16 @@ import pg from 'pg';
 import { closeConnection } from '@/db/client';
 import { migrateDatabase } from '@/db/migrate';
 import { isOneOf, playedKinds, trialKinds, type TrialKind } from '@/core/kinds/kinds';
-import { getCharges, listTrials, listTrialTable } from '@/db/queries/trials';
+import { getCharges, listTrials } from '@/db/queries/trials';
 import { getAnnotations } from '@/db/queries/results';
 import { readBriefPage } from '../briefs';
 import { exportBundle } from '../bundles';
 import { readPlanPage } from '../plans';
 import { recordCsv } from '../recordCsv';
 import { seriesOf } from '../storage';
+import { readTrialList } from '../trialList';
 import { readTrialPage } from '../trialPage';
+import { offContract } from './contract';
 import { loadTrace } from '../traces';
 
 /** A database that was measured into before kinds of trials came together (see `dumps/README.md`). */
@@ -70,10 +72,16 @@ afterAll(async () => {
 });
 
 /** A trial's page with what it measured, by its kind. */
-const pageOf = async <Kind extends TrialKind>(id: string, kind: Kind) => readTrialPage(id, [kind]);
+const pageOf = async <Kind extends TrialKind>(id: string, kind: Kind) => {
+  const page = await readTrialPage(id, [kind]);
+  expect(offContract(page, 'TrialAnswer')).toEqual([]);
+  return page;
+};
 
 test('playback trials are whole: what was measured, with its trace and what the rig did meanwhile', async () => {
-  const { trial, ...around } = await readTrialPage(kept.playback, playedKinds);
+  const page = await readTrialPage(kept.playback, playedKinds);
+  expect(offContract(page, 'TrialAnswer')).toEqual([]);
+  const { trial, ...around } = page;
   expect(trial).toMatchObject({
     kind: 'playback',
     status: 'done',
@@ -190,7 +198,14 @@ test('rigs that came in as bundles keep their results and where they are from, a
     ['Quoin', true],
     ['Slipway', 'here'],
   ]);
-  expect(await listTrialTable('rig-of-a-bundle')).toHaveLength(7);
+  expect(await listTrials({ rigId: 'rig-of-a-bundle', kinds: ['playback'] })).toHaveLength(7);
+  const listed = await readTrialList({ rig: 'rig-of-a-bundle', kind: 'playback' });
+  expect(listed.trials.filter(({ grade }) => grade !== null).length).toBeGreaterThan(0);
+  expect(listed.trials.every(({ name: of, volumes }) => of !== '' && volumes.length > 0)).toBe(true);
+  const grades = await rowsOf<{ count: string }>(
+    `select count(*) from trials where name is null or grade is distinct from summary->>'grade'`,
+  );
+  expect(grades[0]?.count).toBe('0');
   const { bundle } = await exportBundle('rig-of-a-bundle');
   const { bundle: ofThisRig } = await exportBundle(rig);
   const kinds = (of: typeof bundle) => new Set(of.trials.map(({ kind }) => kind));

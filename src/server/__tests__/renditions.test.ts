@@ -5,9 +5,10 @@ import { getClip, listClipsOfVolume } from '@/db/queries/clips';
 import { listRenditionItems } from '@/db/queries/renditions';
 import { smallLongGop, smallTenBit } from '@/demo/smallClips';
 import { smallClip } from '@/engine/__tests__/testTrial';
-import { readRenditionsPage, startRenditions } from '../renditions';
+import { startRenditions } from '../renditions';
 import { scanVolume } from '../runner/scan';
 import { cancelTrial, deleteTrial, pauseTrial, requireTrial, resumeTrial } from '../trialControls';
+import { readTrialList } from '../trialList';
 import { renditionInput } from '../validation';
 import { emptyVolume, measureTrial, onTestDatabase, testReader } from './testDatabase';
 
@@ -73,9 +74,9 @@ test('a batch is made, checked, taken into its footage, and never made twice', a
   const third = await startRenditions(await wanted(volumeId, ids));
   await measureTrial(third);
   expect((await listRenditionItems(third)).map(({ status }) => status)).toEqual(['made', 'present']); // one had gone
-  expect((await readRenditionsPage()).jobs.find((row) => row.id === third)).toMatchObject({
-    counts: { items: 2, made: 1, present: 1, failed: 0 },
-  });
+  expect((await requireTrial(third)).summary).toMatchObject({ items: 2, made: 1, present: 1, failed: 0 });
+  const [newest] = (await readTrialList({ kind: 'renditions' })).trials;
+  expect(newest).toMatchObject({ id: third, answer: '1 of 2 made, 1 there already.' });
 });
 
 test('a batch that is paused or cancelled goes on where it stopped', async () => {

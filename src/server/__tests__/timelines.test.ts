@@ -33,16 +33,9 @@ import {
   versionDocument,
   versionsOf,
 } from '../timelines';
-import {
-  gesturesKept,
-  saveGesture,
-  startCosts,
-  startRamp,
-  startScrub,
-  testsByIds,
-  testsOfRig,
-} from '../timelineTests';
+import { gesturesKept, saveGesture, startCosts, startRamp, startScrub, testsByIds } from '../timelineTests';
 import { cancelTrial, deleteTrial, requireTrial } from '../trialControls';
+import { readTrialList } from '../trialList';
 import { runsOfTimeline, traceViewOf } from '../trials';
 import { decodeTraceView } from '@/core/playback/traceView';
 import { measureTrial, newId, onTestDatabase, scannedClip } from './testDatabase';
@@ -326,7 +319,8 @@ test('scrub trials, ramps and calibrations are queued with their conditions, run
     status: 'done',
     summary: { width: intra.format!.width },
   });
-  expect((await testsOfRig(['calibration'])).map((row) => row.id)).toEqual([costs]);
+  const listed = await readTrialList({ kind: 'calibration' });
+  expect(listed.trials.map((row) => row.id)).toEqual([costs]);
 });
 
 test('a recorded gesture is kept, replayed, and refused when it makes no sense', async () => {

@@ -26,6 +26,7 @@ import {
   show,
   type,
 } from './livePage';
+import { listPart } from './trialRows';
 
 inBrowser();
 
@@ -273,7 +274,7 @@ describe('volumes', () => {
           ? { ...page, volume: { ...volume, price: 480, notes: '2 rotating disks, level 1' } }
           : {},
     );
-    await show(<VolumeView initial={page} />);
+    await show(<VolumeView initial={page} list={listPart()} />);
     for (const part of ['/media/shuttle', 'ext4 at /', 'USB 10 Gb/s', 'Price not noted', 'Not measured yet'])
       expect(read().replaceAll(' ', '')).toContain(part.replaceAll(' ', ''));
     await press('Edit notes');
@@ -308,14 +309,14 @@ describe('volumes', () => {
         at('v4', 'Card reader', 'card'),
       ],
       latest: [],
-      copies: [],
+      copied: [],
     };
     server(({ path }) =>
       path === '/api/trials'
         ? new Refusal('The folder holds files already.', 'destinations[1].folder')
         : undefined,
     );
-    const { again } = await show(<CopiesView page={page} />);
+    const { again } = await show(<CopiesView page={page} list={listPart()} />);
     expect(screen.getByLabelText('From')).toHaveProperty('value', 'v4');
     expect(
       within(screen.getByLabelText('To'))
@@ -342,7 +343,9 @@ describe('volumes', () => {
       verify: false,
     });
     expect([first, second].map((field) => field?.getAttribute('aria-invalid'))).toEqual(['false', 'true']);
-    await again(<CopiesView key="one" page={{ ...page, volumes: page.volumes.slice(0, 1) }} />);
+    await again(
+      <CopiesView key="one" page={{ ...page, volumes: page.volumes.slice(0, 1) }} list={listPart()} />,
+    );
     expect(read()).toContain('A copy needs two volumes');
   });
 });

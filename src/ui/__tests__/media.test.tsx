@@ -17,7 +17,7 @@ import { DecodeTrialView } from '../decode/DecodeTrialView';
 import { DecodeView } from '../decode/DecodeView';
 import { SupportView } from '../decode/SupportView';
 import { ClipView } from '../media/ClipView';
-import { pageOf, plainConditions, plainRow } from './trialRows';
+import { line, listPart, pageOf, plainConditions, plainRow } from './trialRows';
 import { LibraryView } from '../media/LibraryView';
 import { RenditionJobView } from '../renditions/RenditionJobView';
 import { RenditionsView } from '../renditions/RenditionsView';
@@ -138,11 +138,10 @@ const page: ClipPage = {
     },
   ],
   made: null,
-  trials: [],
 };
 
 test('a clip’s page answers first, then warns, then tells everything in a technician’s words', () => {
-  const text = textOf(<ClipView initial={page} />);
+  const text = textOf(<ClipView initial={page} list={listPart()} />);
   expect(text).toContain(
     'H.264 High 8-bit 4:2:0, 1920x1080, 25 per second: Long-GOP, key every 25, B-frames, 200 frames (8.0 s), 25.0 Mb/s mean, 31.0 Mb/s in the worst second.',
   );
@@ -168,6 +167,7 @@ test('a file that cannot be decoded is listed with what is known, why, and what 
   const problem = 'Its codec "Xr1w" is not known here: a closed camera raw form.';
   const text = textOf(
     <ClipView
+      list={listPart()}
       initial={{
         ...page,
         clip: { ...clip, status: 'unplayable', problem },
@@ -182,6 +182,7 @@ test('a file that cannot be decoded is listed with what is known, why, and what 
   expect(text).not.toContain('Measure decode rate');
   const nothing = textOf(
     <ClipView
+      list={listPart()}
       initial={{
         ...page,
         clip: {
@@ -406,12 +407,16 @@ test('formats stand on one chart, each content once, cheapest first', () => {
       { ...rate, msPerMegapixel: 3 },
       { id: 'light', subject: { ...trial(null).subject, contentHash: 'h2' } },
     ),
-    trial(rate, { id: 'failed', status: 'failed', subject: { ...trial(null).subject, contentHash: 'h3' } }),
+    trial(null, { id: 'empty', subject: { ...trial(null).subject, contentHash: 'h3' } }),
   ] as TrialRow<'decode-rate'>[];
   expect(comparedFormats(trials).map(({ id }) => id)).toEqual(['light', 'new']);
   expect(textOf(<CompareFormats trials={trials} />)).toContain('One core, per megapixel decoded');
-  expect(textOf(<DecodeView initial={{ trials: [] }} />)).toContain('No decode trial yet');
-  expect(textOf(<DecodeView initial={{ trials }} />)).toContain('4 rows');
+  expect(textOf(<DecodeView initial={{ rates: [], waiting: 0 }} list={listPart()} />)).toContain(
+    'No decode trial yet',
+  );
+  expect(textOf(<DecodeView initial={{ rates: trials, waiting: 2 }} list={listPart([line])} />)).toContain(
+    '2 trials to go',
+  );
 });
 
 test('the matrix tells verdicts by sign and word, offers what is unknown, and names what a device lacks', () => {
@@ -593,7 +598,6 @@ test('a batch tells time against real time, size, what held it, its proof, and w
 
 test('the form says what the first clip becomes, and what a simulated volume means', () => {
   const renditions: RenditionsPage = {
-    jobs: [],
     volumes: [{ id: 'v', name: 'Shuttle SSD', simulated: true }],
     clips: [
       {
@@ -607,7 +611,7 @@ test('the form says what the first clip becomes, and what a simulated volume mea
       },
     ],
   };
-  const text = textOf(<RenditionsView initial={renditions} wanted={['c1']} />);
+  const text = textOf(<RenditionsView initial={renditions} list={listPart()} wanted={['c1']} />);
   expect(text).toContain('The first becomes TW_KITE_0031_proresproxy_half.mov: ProRes Proxy, 960x540.');
   expect(text).toContain('without its link');
   expect(text).toContain('TW_KITE_0031.mp4 Shuttle SSD simulated');

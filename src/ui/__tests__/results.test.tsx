@@ -12,14 +12,12 @@ import type { CombinedFigures } from '@/core/storage/throughput';
 import { rational } from '@/core/time/rational';
 import type { PlayedKind, StorageKind } from '@/core/kinds/kinds';
 import type { PlayedTrial, StorageTrial, TrialRow } from '@/db/kinds';
-import type { TrialTableRow } from '@/db/queries/trials';
 import type { StoragePage } from '@/server/storage';
 import type { TrialPage } from '@/server/trialPage';
 import { HistoryChart } from '../storage/HistoryChart';
 import { StorageTrialView } from '../storage/StorageTrialView';
 import { VolumeList } from '../storage/VolumeList';
 import { TrialView } from '../trial/TrialView';
-import { TrialTable } from '../trials/TrialTable';
 import {
   connection,
   event,
@@ -330,25 +328,6 @@ describe('a trial’s page', () => {
     });
     expect(screen.getByTestId('answer').textContent).toContain('slots dropped');
   });
-});
-
-test('the list of trials says grade, cause and state of each, also of those that came to nothing', async () => {
-  const { conditions: _conditions, ...row } = trial();
-  const rows = [
-    row,
-    { ...row, id: 't2', status: 'failed', summary: null, outcome: 'The volume went away.' },
-    { ...row, id: 't3', summary: smooth.summary, load: { ...row.load, othersMean: 0.5 } },
-  ] as unknown as TrialTableRow[];
-  await show(<TrialTable trials={rows.map((one) => ({ ...one, cold: 'direct' as const }))} />);
-  const table = within(screen.getByRole('table', { name: 'Trials' }));
-  const texts = table.getAllByRole('row').map(({ textContent }) => textContent);
-  expect(texts.filter((text) => text.includes('process '))).toHaveLength(1);
-  expect(texts.some((text) => text.includes('failed'))).toBe(true);
-  expect(texts.some((text) => text.includes('solid') && text.includes('disturbed'))).toBe(true);
-  await userEvent.type(screen.getByLabelText('Filter Trials'), 'failed');
-  await settle();
-  expect(table.getAllByRole('row')).toHaveLength(2);
-  expect(read()).toContain('1 of 3');
 });
 
 const figures: CombinedFigures = {

@@ -11,7 +11,6 @@ import type { CopyResult, CopySettings, ThroughputSettings } from '@/engine/stor
 import { CameraFormats } from '../storage/CameraFormats';
 import { CopyFigures } from '../storage/CopyFigures';
 import { DayBudget } from '../storage/DayBudget';
-import { HistoryTable } from '../storage/HistoryTable';
 import { bandsOf, clipRungs, formatRungs, type LadderPage } from '../storage/ladderData';
 import { LadderView } from '../storage/LadderView';
 import { ratesOf } from '../storage/measured';
@@ -329,7 +328,7 @@ test('a shooting day names the part that costs the hours', () => {
       page={{
         volumes: [],
         latest: [],
-        copies: [
+        copied: [
           {
             ...trial,
             kind: 'copy',
@@ -350,10 +349,6 @@ test('a shooting day names the part that costs the hours', () => {
 });
 
 test('tables of storage say what they hold, with units, and what belongs there when empty', () => {
-  const text = textOf(<HistoryTable trials={[trial]} />);
-  for (const part of ['Sequential read', 'simulated', '190 MB/s', '12.0 ms', '4 %'])
-    expect(text).toContain(part);
-  expect(textOf(<HistoryTable trials={[]} />)).toContain('Not measured yet');
   expect(textOf(<CameraFormats formats={formatRows} reload={() => Promise.resolve()} />)).toContain(
     'UHD all-intra 3840x2160 25 All-intra 10-bit 4:2:2 1 250 000 250',
   );

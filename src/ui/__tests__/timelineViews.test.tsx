@@ -8,8 +8,8 @@ import type { Effect, Timeline } from '@/core/timeline/model';
 import type { PartCharge } from '@/core/timeline/parts';
 import { clipItem, mediaRef, timelineOf } from '@/core/timeline/__tests__/testTimeline';
 import type { TimelineKind } from '@/core/kinds/kinds';
-import type { TimelineTrial, TrialRow } from '@/db/kinds';
-import type { TrialTableRow } from '@/db/queries/trials';
+import type { TimelineTrial } from '@/db/kinds';
+import type { TimelineRun } from '@/db/queries/trials';
 import type { ForecastAnswer } from '@/server/timelineForecast';
 import { ClipList, type EditorClip } from '../timeline/ClipList';
 import { CompareScrubs } from '../timeline/CompareScrubs';
@@ -22,8 +22,7 @@ import { SlotWork } from '../timeline/SlotWork';
 import { TestsView } from '../timeline/TestsView';
 import { TestView } from '../timeline/TestView';
 import { TimelinesView } from '../timeline/TimelinesView';
-import { TrialTable } from '../trials/TrialTable';
-import { pageOf, plainConditions, plainRow } from './trialRows';
+import { line, listPart, pageOf, plainConditions, plainRow } from './trialRows';
 
 const router = {
   push: () => undefined,
@@ -322,14 +321,9 @@ test('a dropped slot names what was on screen and what it is laid at', () => {
   expect(say(70, true)).toBe('a gap');
 });
 
-const run = (
-  id: string,
-  change: Partial<TrialRow<'playback'>> = {},
-): TrialRow<'playback'> & Pick<TrialTableRow, 'cold' | 'summary'> => ({
+const run = (id: string, change: Partial<TimelineRun> = {}): TimelineRun => ({
   ...plainRow,
-  cold: 'direct',
   id,
-  kind: 'playback',
   subject: subject(),
   settings: {
     scale: 'half',
@@ -341,7 +335,6 @@ const run = (
     slotLimit: null,
     faults: [],
   },
-  progress: { slotCount: 140 },
   summary: {
     slots: 140,
     shown: 94,
@@ -349,15 +342,10 @@ const run = (
     dropped: 46,
     wrong: 0,
     grade: 'stalled',
-    firstDropSlot: 3,
-    longestGapSlots: 4,
-    dropsPerMinute: 9,
     achievedRate: 16,
     timesRealTime: null,
     pacingMs: null,
-    serviceMs: { read: 1, decode: 2, process: 3 },
     attribution: null,
-    cures: [],
   },
   ...change,
 });
@@ -372,6 +360,7 @@ test('runs of one version lie over each other with the settings that tell them a
         run('b', { subject: subject({ read: 'proxies', course: { from: 139, slots: 70, speed: -2 } }) }),
         run('c', { subject: subject({ version: 1 }) }),
       ]}
+      list={listPart([line, { ...line, id: 't2' }, { ...line, id: 't3' }])}
     />,
   );
   for (const line of [
@@ -381,15 +370,9 @@ test('runs of one version lie over each other with the settings that tell them a
     '3 rows',
   ])
     expect(text).toContain(line);
-  expect(textOf(<RunsView name="Reel one" timelineId="t" runs={[]} />)).toContain(
+  expect(textOf(<RunsView name="Reel one" timelineId="t" runs={[]} list={listPart()} />)).toContain(
     'No run of this timeline yet',
   );
-});
-
-test('trials of clips and timelines stand in one table', () => {
-  const text = textOf(<TrialTable trials={[run('a')]} />);
-  expect(text).toContain('Reel one');
-  expect(text).toContain('Edit room internal');
 });
 
 const request = (atMs: number, target: number, shownMs: number | null): ScrubRequest => ({
@@ -559,16 +542,25 @@ test('lists say what belongs there when they are empty', () => {
   expect(textOf(<TimelinesView timelines={[]} clips={[]} />)).toContain('There is no timeline yet');
   const text = textOf(
     <TestsView
-      tests={[row({}), row({ id: 's3', status: 'failed', summary: null })]}
+      list={listPart([
+        { ...line, kind: 'scrub', how: 'shuttle, full scale', grade: null, values: { latencyP50: 30 } },
+        { ...line, id: 's3', kind: 'scrub', grade: null, status: 'failed', values: {} },
+      ])}
       timelines={[]}
       clips={[]}
       gestures={[{ id: 'g', name: 'over the wall' }]}
       wantedTimelineId={null}
     />,
   );
-  for (const line of ['recorded: over the wall', 'shuttle', 'p50 30.0 ms', 'failed'])
+  for (const line of [
+    'recorded: over the wall',
+    'shuttle, full scale',
+    'Scrub latency p50, ms',
+    '30.0',
+    'failed',
+  ])
     expect(text).toContain(line);
   expect(
-    textOf(<TestsView tests={[]} timelines={[]} clips={[]} gestures={[]} wantedTimelineId={null} />),
+    textOf(<TestsView list={listPart()} timelines={[]} clips={[]} gestures={[]} wantedTimelineId={null} />),
   ).toContain('Nothing measured yet');
 });

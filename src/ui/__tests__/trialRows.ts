@@ -1,5 +1,6 @@
 import type { TrialKind } from '@/core/kinds/kinds';
 import type { TrialRow } from '@/db/kinds';
+import type { ListPart, TrialLine } from '@/server/trialList';
 import type { TrialPage } from '@/server/trialPage';
 
 /** What rows of all kinds have alike, as a finished trial of this rig has it. */
@@ -63,6 +64,37 @@ export function pageOf<Kind extends TrialKind>(
     rig: { name: 'Slipway', imported: null },
     files: [],
     items: [],
+    ...more,
+  };
+}
+
+/** A trial as lists show it: a playback trial that dropped nothing. */
+export const line: TrialLine = {
+  id: 't1',
+  kind: 'playback',
+  name: 'TW_KITE_0031.mov',
+  how: 'full scale',
+  volumes: ['Shuttle SSD'],
+  simulated: false,
+  origin: 'measured',
+  rig: { id: 'r', name: 'Slipway' },
+  status: 'done',
+  createdAt: '2026-03-01T18:00:00.000Z',
+  href: '/trials/t1',
+  grade: 'solid',
+  answer: 'Plays in real time: 0 of 200 slots dropped.',
+  values: { dropped: 0 },
+  excluded: null,
+  doubt: null,
+};
+
+/** A list of these trials, all on its first page. */
+export function listPart(trials: readonly TrialLine[] = [], more: Partial<ListPart> = {}): ListPart {
+  return {
+    fixed: {},
+    asked: {},
+    first: { total: trials.length, page: 1, size: 50, trials },
+    choices: { volumes: [], rigs: [{ id: 'r', name: 'Slipway' }] },
     ...more,
   };
 }

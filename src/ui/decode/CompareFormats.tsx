@@ -6,7 +6,7 @@ import { formatLabel } from '@/core/media/format';
 import type { TrialListRow } from '@/db/kinds';
 import { milliseconds } from '../format';
 
-type ListRow = TrialListRow<'decode-rate' | 'decode-streams'>;
+type ListRow = TrialListRow<'decode-rate'>;
 
 interface Row {
   readonly id: string;
@@ -19,15 +19,9 @@ interface Row {
 /** The newest decode rate of each clip's content, cheapest per megapixel first. */
 export function comparedFormats(trials: readonly ListRow[]): Row[] {
   const newest = new Map<string, Row>();
-  for (const { id, status, subject, summary: result } of trials) {
+  for (const { id, subject, summary: result } of trials) {
     const key = subject.contentHash ?? subject.clipPath;
-    if (
-      status !== 'done' ||
-      result?.kind !== 'decode-rate' ||
-      result.msPerMegapixel === null ||
-      result.msPerMegabit === null ||
-      newest.has(key)
-    )
+    if (!result || result.msPerMegapixel === null || result.msPerMegabit === null || newest.has(key))
       continue;
     newest.set(key, {
       id,

@@ -2,7 +2,6 @@ import type { CrossCheck, SupportVerdict } from '@/core/decode/verdict';
 import { decodeKinds, isOneOf, type DecodeKind } from '@/core/kinds/kinds';
 import type { NavvyEvent } from '@/server/events';
 import type { TrialListRow } from '@/db/kinds';
-import { statusWords } from '../trial/words';
 
 /** Whether an event is of a decode trial that began or ended. */
 export const isDecodeNews = (event: NavvyEvent) =>
@@ -21,10 +20,6 @@ export function trialWords({
     case 'decode-streams':
       return `Streams at ${settings.scale} scale`;
   }
-}
-
-export function trialAnswer({ status, outcome }: Pick<TrialListRow, 'status' | 'outcome'>): string {
-  return outcome ?? statusWords[status];
 }
 
 /** Verdicts as they stand in a cell: a sign that reads without colour, and a word. */

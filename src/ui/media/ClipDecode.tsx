@@ -1,11 +1,8 @@
 'use client';
-import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import type { PlaybackScale } from '@/engine/playback/spec';
 import type { ClipPage } from '@/server/media';
-import { trialAnswer, trialWords } from '../decode/words';
-import { dateTime } from '../format';
 import { Button } from '../parts/Button';
 import { ScaleChoice } from '../parts/Choice';
 import { FormError, figure, NumberField } from '../parts/Field';
@@ -23,7 +20,7 @@ const presetRates = [
 ] as const;
 
 /** What can be measured of a clip's decoding, and what was. */
-export function ClipDecode({ page: { clip, trials } }: { page: ClipPage }) {
+export function ClipDecode({ page: { clip } }: { page: ClipPage }) {
   const router = useRouter();
   const { busy, error, send } = useSend();
   const [scale, setScale] = useState<PlaybackScale>('full');
@@ -105,23 +102,6 @@ export function ClipDecode({ page: { clip, trials } }: { page: ClipPage }) {
         </Button>
       </div>
       <FormError message={error?.message} />
-      {trials.length > 0 && (
-        <ul aria-label="Decode trials of this clip" className="mt-2 border bg-surface text-sm">
-          {trials.slice(0, 12).map((trial) => (
-            <li key={trial.id} className="flex gap-4 border-b px-3 py-1.5 last:border-b-0">
-              <Link
-                prefetch={false}
-                href={`/media/decode/${trial.id}`}
-                className="w-40 shrink-0 underline decoration-edge underline-offset-4"
-              >
-                {trialWords(trial)}
-              </Link>
-              <span className="min-w-0 flex-1">{trialAnswer(trial)}</span>
-              <span className="figure text-xs text-muted">{dateTime(trial.createdAt)}</span>
-            </li>
-          ))}
-        </ul>
-      )}
     </section>
   );
 }

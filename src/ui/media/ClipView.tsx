@@ -4,11 +4,14 @@ import { formatLabel } from '@/core/media/format';
 import { frameStructureLabel } from '@/core/media/frameStructure';
 import { toNumber } from '@/core/time/rational';
 import type { ClipPage } from '@/server/media';
+import type { ListPart } from '@/server/trialList';
 import { count, megabitsPerSecond } from '../format';
 import { LinkButton } from '../parts/Button';
+import { Empty } from '../parts/Empty';
 import { Simulated } from '../parts/Simulated';
 import { isDecodeNews } from '../decode/words';
 import { useLive } from '../shell/useLive';
+import { TrialList } from '../trials/TrialList';
 import { ClipDecode } from './ClipDecode';
 import { ClipFacts } from './ClipFacts';
 import { FrameChart } from './FrameChart';
@@ -16,7 +19,7 @@ import { PreviewStrip } from './PreviewStrip';
 import { RenditionList } from './RenditionList';
 
 /** One clip: what it is, what to know before playing it, how its frames lie, and what was measured of it. */
-export function ClipView({ initial }: { initial: ClipPage }) {
+export function ClipView({ initial, list }: { initial: ClipPage; list: ListPart }) {
   const { id } = initial.clip;
   const [page, reload] = useLive(
     initial,
@@ -75,6 +78,18 @@ export function ClipView({ initial }: { initial: ClipPage }) {
       <ClipFacts page={page} />
       <RenditionList page={page} reload={reload} />
       {clip.status === 'ready' && <ClipDecode page={page} />}
+      <section aria-label="Trials of this clip">
+        <h2 className="mb-2">What was tried with it</h2>
+        <TrialList
+          list={list}
+          label="Trials of this clip"
+          empty={
+            <Empty title="No trial of this clip yet">
+              Play it, scrub it or measure how fast it decodes: each trial leaves a line here.
+            </Empty>
+          }
+        />
+      </section>
     </div>
   );
 }

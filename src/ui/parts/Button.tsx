@@ -29,13 +29,15 @@ export function Button({ look = 'plain', className, type = 'button', ...rest }: 
 export function LinkButton({
   href,
   look = 'plain',
+  className: own,
   children,
 }: {
   href: string;
   look?: keyof typeof looks;
+  className?: string;
   children: ReactNode;
 }) {
-  const className = clsx(shape, looks[look]);
+  const className = clsx(shape, looks[look], own);
   return href.startsWith('/api/') ? (
     <a href={href} className={className}>
       {children}

@@ -1,27 +1,23 @@
 'use client';
-import { createColumnHelper, type ColumnDef } from '@tanstack/react-table';
 import { Copy } from 'lucide-react';
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import { plainName } from '@/core/simulated';
-import type { TrialListRow } from '@/db/kinds';
 import type { CopiesPage } from '@/server/storage';
-import { dateTime, size } from '../format';
+import type { ListPart } from '@/server/trialList';
+import { size } from '../format';
 import { Button } from '../parts/Button';
 import { Choice } from '../parts/Choice';
 import { Empty } from '../parts/Empty';
 import { FormError, SelectField, TextField } from '../parts/Field';
-import { Simulated } from '../parts/Simulated';
 import { useLive } from '../shell/useLive';
-import { DataTable } from '../table/DataTable';
-import { statusWords } from '../trial/words';
+import { TrialList } from '../trials/TrialList';
 import { useSend } from '../useSend';
 import { DayBudget } from './DayBudget';
-import { storageAnswer } from './words';
 
 /** Copying cards: start a copy, see all of them, and what a shooting day takes. */
-export function CopiesView({ page: initial }: { page: CopiesPage }) {
+export function CopiesView({ page: initial, list }: { page: CopiesPage; list: ListPart }) {
   const [page] = useLive(
     initial,
     '/api/storage/copies',
@@ -45,7 +41,18 @@ export function CopiesView({ page: initial }: { page: CopiesPage }) {
       ) : (
         <CopyForm page={page} />
       )}
-      <CopyTable copies={page.copies} />
+      <TrialList
+        list={list}
+        label="Copies"
+        figures={['copied']}
+        fileName="navvy-copies"
+        empty={
+          <Empty title="No copy yet">
+            Each copy leaves a line here: what went where, whether it reads back the same, and where the limit
+            was.
+          </Empty>
+        }
+      />
       <DayBudget page={page} />
     </div>
   );
@@ -178,62 +185,5 @@ function CopyForm({ page: { volumes } }: { page: CopiesPage }) {
       </div>
       <FormError message={error?.message} />
     </form>
-  );
-}
-
-const column = createColumnHelper<TrialListRow<'copy'>>();
-const columns = [
-  column.accessor((copy) => copy.createdAt, {
-    id: 'started',
-    header: 'Started',
-    meta: { text: (copy) => dateTime(copy.createdAt) },
-    cell: ({ row: { original } }) => (
-      <Link
-        prefetch={false}
-        className="figure whitespace-nowrap underline decoration-edge underline-offset-4"
-        href={`/storage/trials/${original.id}`}
-      >
-        {dateTime(original.createdAt)}
-      </Link>
-    ),
-  }),
-  column.accessor((copy) => copy.subject.volumeName, {
-    id: 'card',
-    header: 'Card',
-    cell: ({
-      row: {
-        original: { subject },
-      },
-    }) => (
-      <>
-        {subject.volumeName} {subject.standIn && <Simulated model={subject.standIn} />}
-      </>
-    ),
-  }),
-  column.accessor(
-    (copy) =>
-      copy.settings.destinations.map(({ volumeName, folder }) => `${volumeName}/${folder}`).join(' and '),
-    { id: 'to', header: 'To' },
-  ),
-  column.accessor((copy) => statusWords[copy.status], { id: 'status', header: 'State' }),
-  column.accessor((copy) => storageAnswer(copy) ?? copy.outcome ?? '', { id: 'answer', header: 'Answer' }),
-] as ColumnDef<TrialListRow<'copy'>, never>[];
-
-function CopyTable({ copies }: { copies: TrialListRow<'copy'>[] }) {
-  return (
-    <DataTable
-      label="Copies"
-      rows={copies}
-      columns={columns}
-      rowId={(copy) => copy.id}
-      initialSort={[{ id: 'started', desc: true }]}
-      fileName="navvy-copies"
-      empty={
-        <Empty title="No copy yet">
-          Each copy leaves a line here: what went where, whether it reads back the same, and where the limit
-          was.
-        </Empty>
-      }
-    />
   );
 }

@@ -29,8 +29,8 @@ const readerPresets = Object.entries(linkPresets).filter(
 );
 
 /** What the newest copies say of this machine: how fast it hashes. */
-function hashRate({ copies }: CopiesPage): number | null {
-  for (const { summary } of copies) {
+function hashRate({ copied }: CopiesPage): number | null {
+  for (const { summary } of copied) {
     const rate = summary && stageRate(summary.work.hash);
     if (rate !== null) return rate;
   }

@@ -3,21 +3,23 @@ import { Pencil } from 'lucide-react';
 import { useState } from 'react';
 import { modelLabel } from '@/core/storage/standInChoice';
 import type { VolumePage } from '@/server/storage';
+import type { ListPart } from '@/server/trialList';
 import { dateTime, size } from '../format';
 import { Button } from '../parts/Button';
+import { Empty } from '../parts/Empty';
 import { Facts } from '../parts/Figure';
 import { figure, figureOrNull, FormError, NumberField, TextField } from '../parts/Field';
 import { Simulated } from '../parts/Simulated';
 import { useLive } from '../shell/useLive';
+import { TrialList } from '../trials/TrialList';
 import { useSend } from '../useSend';
 import { HistoryChart } from './HistoryChart';
-import { HistoryTable } from './HistoryTable';
 import { usableBytes } from './measured';
 import { MeasureForm, StreamsForm } from './MeasureForm';
 import { sentStandIn, StandInFields, standInForm } from './StandInFields';
 
 /** One volume: what it is, how to measure it, and what it gave so far. */
-export function VolumeView({ initial }: { initial: VolumePage }) {
+export function VolumeView({ initial, list }: { initial: VolumePage; list: ListPart }) {
   const { id } = initial.volume;
   const [{ volume, trials, clips }, reload] = useLive(
     initial,
@@ -59,7 +61,18 @@ export function VolumeView({ initial }: { initial: VolumePage }) {
       <section aria-label="History of this volume" className="flex flex-col gap-3">
         <h2>What it gave so far</h2>
         <HistoryChart trials={trials} />
-        <HistoryTable trials={trials} />
+        <TrialList
+          list={list}
+          label="Storage trials"
+          figures={['read', 'write', 'streams', 'copied']}
+          fileName="navvy-storage-trials"
+          empty={
+            <Empty title="Not measured yet">
+              Each trial of this volume leaves a line here, so that a drive that slows down is seen. Choose a
+              test above and press Measure.
+            </Empty>
+          }
+        />
       </section>
     </div>
   );

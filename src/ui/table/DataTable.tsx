@@ -1,6 +1,7 @@
 'use client';
 import {
   flexRender,
+  functionalUpdate,
   getCoreRowModel,
   getFilteredRowModel,
   getSortedRowModel,
@@ -12,15 +13,16 @@ import {
   type RowSelectionState,
   type SortingState,
   type Table,
+  type Updater,
   type VisibilityState,
 } from '@tanstack/react-table';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { clsx } from 'clsx';
-import { ArrowDown, ArrowUp, Columns3, Copy, Download } from 'lucide-react';
+import { ArrowDown, ArrowUp, ChevronLeft, ChevronRight, Columns3, Copy, Download } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
 import { useDeferredValue, useRef, useState, type ReactNode } from 'react';
 import { count } from '../format';
-import { Button } from '../parts/Button';
+import { Button, LinkButton } from '../parts/Button';
 import { saveFile, tableText } from './export';
 
 declare module '@tanstack/react-table' {
@@ -32,6 +34,8 @@ declare module '@tanstack/react-table' {
     readonly text?: (row: TData) => string;
     /** This column says what a row is called. */
     readonly rowName?: boolean;
+    /** Takes all the room that others leave. */
+    readonly wide?: boolean;
   }
 }
 
@@ -49,6 +53,19 @@ interface DataTableProps<Row> {
   readonly actions?: (chosen: Row[], clear: () => void) => ReactNode;
   /** Further ways to narrow the rows down, beside the filter. */
   readonly filters?: ReactNode;
+  /** Rows are one page of a list that the server narrows and orders. */
+  readonly paging?: Paging;
+}
+
+interface Paging {
+  /** Rows on all pages. */
+  readonly total: number;
+  /** Counted from 1. */
+  readonly page: number;
+  readonly size: number;
+  readonly onPage: (page: number) => void;
+  /** Where all rows are as CSV. */
+  readonly csvHref: string;
 }
 
 /** Beyond so many rows only those in sight are drawn, in a box of their own. */
@@ -67,12 +84,28 @@ export function DataTable<Row>({
   fileName,
   actions,
   filters,
+  paging,
 }: DataTableProps<Row>) {
   const [sorting, setSorting] = useState<SortingState>(initialSort);
   const [typed, setTyped] = useState('');
   const filter = useDeferredValue(typed);
   const [columnVisibility, setColumnVisibility] = useState<VisibilityState>(hidden);
   const [rowSelection, setRowSelection] = useState<RowSelectionState>({});
+  // Chosen rows stay chosen while other pages are looked at.
+  const [chosenRows, setChosenRows] = useState<ReadonlyMap<string, Row>>(new Map());
+  const choose = (update: Updater<RowSelectionState>) => {
+    const next = functionalUpdate(update, rowSelection);
+    const here = new Map(rows.map((row) => [rowId(row), row]));
+    setRowSelection(next);
+    setChosenRows(
+      new Map(
+        Object.keys(next).flatMap((id): [string, Row][] => {
+          const row = here.get(id) ?? chosenRows.get(id);
+          return row === undefined ? [] : [[id, row]];
+        }),
+      ),
+    );
+  };
   const table: Table<Row> = useReactTable({
     data: rows,
     columns: columns as ColumnDef<Row>[],
@@ -81,7 +114,8 @@ export function DataTable<Row>({
     onSortingChange: setSorting,
     onGlobalFilterChange: setTyped,
     onColumnVisibilityChange: setColumnVisibility,
-    onRowSelectionChange: setRowSelection,
+    onRowSelectionChange: choose,
+    enableSorting: paging === undefined,
     enableRowSelection: actions !== undefined,
     globalFilterFn: (row, columnId, wanted: string) =>
       cellText(row.original, row.getValue(columnId), table.getColumn(columnId)?.columnDef.meta)
@@ -118,44 +152,60 @@ export function DataTable<Row>({
     : visible;
   const above = long ? (items[0]?.start ?? 0) : 0;
   const below = long ? virtual.getTotalSize() - (items.at(-1)?.end ?? 0) : 0;
-  const chosen = actions ? table.getFilteredSelectedRowModel().rows.map(({ original }) => original) : [];
+  const chosen = !actions
+    ? []
+    : paging
+      ? [...chosenRows.values()]
+      : table.getFilteredSelectedRowModel().rows.map(({ original }) => original);
   const width = table.getVisibleLeafColumns().length + (actions ? 1 : 0);
   return (
     <div className="border bg-surface">
       <div data-no-print className="flex flex-wrap items-center gap-2 border-b px-2 py-1.5">
-        <input
-          aria-label={`Filter ${label}`}
-          placeholder="Filter"
-          value={typed}
-          onChange={(event) => setTyped(event.target.value)}
-          className="h-8 w-56 border border-edge bg-ground px-2 text-sm placeholder:text-muted"
-        />
+        {!paging && (
+          <input
+            aria-label={`Filter ${label}`}
+            placeholder="Filter"
+            value={typed}
+            onChange={(event) => setTyped(event.target.value)}
+            className="h-8 w-56 border border-edge bg-ground px-2 text-sm placeholder:text-muted"
+          />
+        )}
         {filters}
-        <span role="status" className="text-sm text-muted">
-          {visible.length < rows.length
-            ? `${count(visible.length)} of ${count(rows.length)}`
-            : `${count(rows.length)} ${rows.length === 1 ? 'row' : 'rows'}`}
+        {!paging && (
+          <span role="status" className="text-sm text-muted">
+            {visible.length < rows.length
+              ? `${count(visible.length)} of ${count(rows.length)}`
+              : `${count(rows.length)} ${rows.length === 1 ? 'row' : 'rows'}`}
+          </span>
+        )}
+        <span className="ml-auto flex items-center gap-2">
+          <ColumnChooser table={table} />
+          <Button
+            look="quiet"
+            className="h-8"
+            onClick={() => {
+              void navigator.clipboard.writeText(tableText(table, cellText, '\t'));
+            }}
+          >
+            <Copy aria-hidden className="size-4" />
+            Copy
+          </Button>
+          {paging ? (
+            <LinkButton look="quiet" className="h-8" href={paging.csvHref}>
+              <Download aria-hidden className="size-4" />
+              CSV of all
+            </LinkButton>
+          ) : (
+            <Button
+              look="quiet"
+              className="h-8"
+              onClick={() => saveFile(`${fileName}.csv`, tableText(table, cellText, ','))}
+            >
+              <Download aria-hidden className="size-4" />
+              CSV
+            </Button>
+          )}
         </span>
-        <span className="ml-auto" />
-        <ColumnChooser table={table} />
-        <Button
-          look="quiet"
-          className="h-8"
-          onClick={() => {
-            void navigator.clipboard.writeText(tableText(table, cellText, '\t'));
-          }}
-        >
-          <Copy aria-hidden className="size-4" />
-          Copy
-        </Button>
-        <Button
-          look="quiet"
-          className="h-8"
-          onClick={() => saveFile(`${fileName}.csv`, tableText(table, cellText, ','))}
-        >
-          <Download aria-hidden className="size-4" />
-          CSV
-        </Button>
       </div>
       {chosen.length > 0 && (
         <div
@@ -165,8 +215,8 @@ export function DataTable<Row>({
           className="flex flex-wrap items-center gap-2 border-b bg-raised px-2 py-1.5 text-sm"
         >
           <span className="mr-2">{count(chosen.length)} chosen</span>
-          {actions?.(chosen, () => setRowSelection({}))}
-          <Button look="quiet" className="ml-auto h-8 px-2 text-xs" onClick={() => setRowSelection({})}>
+          {actions?.(chosen, () => choose({}))}
+          <Button look="quiet" className="ml-auto h-8 px-2 text-xs" onClick={() => choose({})}>
             Choose none
           </Button>
         </div>
@@ -214,7 +264,8 @@ export function DataTable<Row>({
                   <td
                     key={cell.id}
                     className={clsx(
-                      'max-w-72 px-2.5 py-1.5 align-middle',
+                      'px-2.5 py-1.5 align-middle',
+                      cell.column.columnDef.meta?.wide ? 'w-full' : 'max-w-72',
                       cell.column.columnDef.meta?.figures && 'figure whitespace-nowrap text-right',
                     )}
                   >
@@ -238,7 +289,44 @@ export function DataTable<Row>({
           </tbody>
         </table>
       </div>
+      {paging && <Pager label={label} paging={paging} shown={rows.length} />}
     </div>
+  );
+}
+
+/** Which part of a list is seen, and the ways to the others. */
+function Pager({ label, paging, shown }: { label: string; paging: Paging; shown: number }) {
+  const { total, page, size, onPage } = paging;
+  const from = (page - 1) * size + 1;
+  const pages = Math.max(1, Math.ceil(total / size));
+  return (
+    <nav
+      aria-label={`Pages of ${label}`}
+      className="flex flex-wrap items-center gap-2 border-t px-2 py-1.5 text-sm text-muted"
+    >
+      <span role="status">
+        {shown === 0
+          ? `none of ${count(total)}`
+          : pages === 1
+            ? `${count(total)} ${total === 1 ? 'row' : 'rows'}`
+            : `${count(from)} to ${count(from + shown - 1)} of ${count(total)}, newest first`}
+      </span>
+      {pages > 1 && (
+        <span data-no-print className="ml-auto flex items-center gap-1">
+          <Button look="quiet" className="h-8" disabled={page <= 1} onClick={() => onPage(page - 1)}>
+            <ChevronLeft aria-hidden className="size-4" />
+            Newer
+          </Button>
+          <span className="figure">
+            {count(page)} / {count(pages)}
+          </span>
+          <Button look="quiet" className="h-8" disabled={page >= pages} onClick={() => onPage(page + 1)}>
+            Older
+            <ChevronRight aria-hidden className="size-4" />
+          </Button>
+        </span>
+      )}
+    </nav>
   );
 }
 

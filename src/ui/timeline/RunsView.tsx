@@ -8,7 +8,8 @@ import { decodeTraceView, type TraceView } from '@/core/playback/traceView';
 import { clipTimecode } from '@/core/time/clipTimecode';
 import { toNumber } from '@/core/time/rational';
 import { courseSlot } from '@/core/timeline/flatten';
-import type { TrialTableRow } from '@/db/queries/trials';
+import type { TimelineRun } from '@/db/queries/trials';
+import type { ListPart } from '@/server/trialList';
 import { RibbonLegend } from '../charts/Legend';
 import type { RibbonData } from '../charts/paintRibbon';
 import { Axis, Ribbon } from '../charts/SlotChart';
@@ -18,29 +19,25 @@ import { dateTime } from '../format';
 import { Button } from '../parts/Button';
 import { Empty } from '../parts/Empty';
 import { GradeMark } from '../parts/GradeMark';
-import { TrialTable } from '../trials/TrialTable';
+import { TrialList } from '../trials/TrialList';
 import { courseWords, policyWords } from '../trial/words';
 import { CourseStrip, usePlayedTimeline } from './PlayedTimeline';
 
 const mostShown = 8;
-
-type TimelineRun = TrialTableRow & { readonly subject: TimelineSubject };
 
 /** Runs of one timeline with different settings, laid over each other on its own axis. */
 export function RunsView({
   name,
   timelineId,
   runs,
+  list,
 }: {
   name: string;
   timelineId: string;
-  runs: TrialTableRow[];
+  runs: readonly TimelineRun[];
+  list: ListPart;
 }) {
-  const played = useMemo(
-    () =>
-      runs.filter((run): run is TimelineRun => run.subject.timeline !== undefined && run.summary !== null),
-    [runs],
-  );
+  const played = useMemo(() => runs.filter((run) => run.summary !== null), [runs]);
   const versions = [...new Set(played.map(({ subject }) => subject.timeline.version))].sort((a, b) => b - a);
   const [version, setVersion] = useState(versions[0] ?? 0);
   const shown = played.filter(({ subject }) => subject.timeline.version === version).slice(0, mostShown);
@@ -92,7 +89,7 @@ export function RunsView({
       ) : (
         <Overlay key={version} runs={shown} />
       )}
-      <TrialTable trials={runs} timelineId={timelineId} />
+      <TrialList list={list} label="Trials" figures={['dropped', 'startLatency']} empty={null} />
     </div>
   );
 }

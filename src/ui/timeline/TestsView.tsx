@@ -1,100 +1,31 @@
 'use client';
-import { createColumnHelper, type ColumnDef } from '@tanstack/react-table';
-import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import { builtInGestures, type BuiltInGesture } from '@/core/scrub/gesture';
 import type { PlaybackScale } from '@/core/playback/slots';
-import { nameOf, volumesOf } from '@/core/playback/subject';
-import { isOneOf, timelineKinds, type TimelineKind } from '@/core/kinds/kinds';
-import type { TrialListRow } from '@/db/kinds';
+import type { TimelineKind } from '@/core/kinds/kinds';
 import type { TimelineListRow } from '@/db/queries/timelines';
 import { plainName } from '@/core/simulated';
 import type { LibraryClip } from '@/server/media';
-import { dateTime, milliseconds } from '../format';
+import type { ListPart } from '@/server/trialList';
 import { Button } from '../parts/Button';
 import { Choice, scaleOptions, ScaleChoice } from '../parts/Choice';
 import { Empty } from '../parts/Empty';
 import { figure, FormError, NumberField, SelectField } from '../parts/Field';
-import { MiddleName } from '../parts/MiddleName';
-import { Simulated } from '../parts/Simulated';
-import { useLive } from '../shell/useLive';
-import { DataTable } from '../table/DataTable';
-import { statusWords } from '../trial/words';
+import { TrialList } from '../trials/TrialList';
 import { useSend } from '../useSend';
-import { gestureWords, resultWords, testWords } from './testWords';
+import { gestureWords } from './testWords';
 
 interface TestsViewProps {
-  readonly tests: TrialListRow<TimelineKind>[];
+  readonly list: ListPart;
   readonly timelines: TimelineListRow[];
   readonly clips: LibraryClip[];
   readonly gestures: readonly { readonly id: string; readonly name: string }[];
   readonly wantedTimelineId: string | null;
 }
 
-const column = createColumnHelper<TrialListRow<TimelineKind>>();
-const latency = (test: TrialListRow<TimelineKind>) =>
-  test.kind === 'scrub' ? (test.summary?.latencyMs?.p50 ?? null) : null;
-const columns = [
-  column.accessor((test) => test.createdAt, {
-    id: 'started',
-    header: 'Started',
-    meta: { text: (test) => dateTime(test.createdAt), rowName: true },
-    cell: ({ row: { original } }) => (
-      <Link
-        prefetch={false}
-        href={`/timelines/tests/${original.id}`}
-        className="figure whitespace-nowrap underline decoration-edge underline-offset-4"
-      >
-        {dateTime(original.createdAt)}
-      </Link>
-    ),
-  }),
-  column.accessor((test) => testWords(test), { id: 'what', header: 'What was done' }),
-  column.accessor((test) => nameOf(test.subject), {
-    id: 'subject',
-    header: 'On',
-    cell: ({ row: { original } }) => <MiddleName name={nameOf(original.subject)} />,
-  }),
-  column.accessor((test) => test.subject.timeline.read, { id: 'read', header: 'Reads' }),
-  column.accessor((test) => volumesOf(test.subject).names.join(', '), {
-    id: 'volume',
-    header: 'Volume',
-    cell: ({
-      row: {
-        original: { subject },
-      },
-    }) => (
-      <>
-        <MiddleName name={volumesOf(subject).names.join(', ')} tail={8} />
-        {volumesOf(subject).simulated && <Simulated />}
-      </>
-    ),
-  }),
-  column.accessor(latency, {
-    id: 'latency',
-    header: 'Latency p50',
-    meta: { figures: true },
-    cell: ({ getValue }) => milliseconds(getValue()),
-  }),
-  column.accessor((test) => resultWords(test) ?? statusWords[test.status], {
-    id: 'result',
-    header: 'Result',
-    cell: ({ row: { original } }) => (
-      <span className={original.status === 'done' ? '' : 'text-muted'}>
-        {resultWords(original) ?? statusWords[original.status]}
-      </span>
-    ),
-  }),
-] as ColumnDef<TrialListRow<TimelineKind>, never>[];
-
 /** Scrub trials, load ramps and calibrations: started here, laid over each other from here. */
-export function TestsView({ tests: initial, timelines, clips, gestures, wantedTimelineId }: TestsViewProps) {
-  const [tests] = useLive(
-    initial,
-    '/api/timeline-tests',
-    (event) => event.type === 'trial-status' && isOneOf(timelineKinds, event.kind),
-  );
+export function TestsView({ list, timelines, clips, gestures, wantedTimelineId }: TestsViewProps) {
   const router = useRouter();
   const [kind, setKind] = useState<TimelineKind>('scrub');
   return (
@@ -124,15 +55,13 @@ export function TestsView({ tests: initial, timelines, clips, gestures, wantedTi
           {kind === 'calibration' && <CostsForm clips={clips} />}
         </div>
       </section>
-      <DataTable
+      <TrialList
+        list={list}
         label="Scrub trials and ramps"
-        rows={tests}
-        columns={columns}
-        rowId={({ id }) => id}
-        initialSort={[{ id: 'started', desc: true }]}
+        figures={['latencyP50']}
         fileName="navvy-scrub-and-load"
         actions={(chosen) => {
-          const scrubs = chosen.filter(({ kind, summary }) => kind === 'scrub' && summary !== null);
+          const scrubs = chosen.filter(({ kind: of, status }) => of === 'scrub' && status === 'done');
           return (
             <Button
               className="h-8"
@@ -160,7 +89,7 @@ export function TestsView({ tests: initial, timelines, clips, gestures, wantedTi
 const clipOptions = (clips: readonly LibraryClip[]) =>
   clips.map((clip) => [clip.id, `${clip.path} — ${plainName(clip.volumeName, clip.simulated)}`] as const);
 
-function ScrubForm({ timelines, clips, gestures, wantedTimelineId }: Omit<TestsViewProps, 'tests'>) {
+function ScrubForm({ timelines, clips, gestures, wantedTimelineId }: Omit<TestsViewProps, 'list'>) {
   const router = useRouter();
   const { busy, error, send } = useSend();
   const [target, setTarget] = useState(

@@ -1,9 +1,7 @@
 import { nameOf, volumesOf } from '@/core/playback/subject';
 import type { BuiltInGesture } from '@/core/scrub/gesture';
-import { levelLabel } from '@/core/timeline/ramp';
 import type { TimelineKind } from '@/core/kinds/kinds';
 import type { TrialListRow } from '@/db/kinds';
-import { milliseconds } from '../format';
 
 export const gestureWords: Record<BuiltInGesture, string> = {
   'slow-drag': 'slow drag',
@@ -32,29 +30,4 @@ export function testWords({ settings }: Pick<TrialListRow<TimelineKind>, 'settin
 /** What was scrubbed or loaded, from where. */
 export function subjectWords({ subject }: Pick<TrialListRow<TimelineKind>, 'subject'>): string {
   return `${nameOf(subject)}, ${subject.timeline.read}, from ${volumesOf(subject).names.join(', ')}`;
-}
-
-/** The result in a few words; null before there is one. */
-export function resultWords(trial: TrialListRow<TimelineKind>): string | null {
-  switch (trial.kind) {
-    case 'scrub':
-      if (!trial.summary) return null;
-      return trial.summary.latencyMs
-        ? `p50 ${milliseconds(trial.summary.latencyMs.p50)}, p95 ${milliseconds(trial.summary.latencyMs.p95)}`
-        : 'nothing shown';
-    case 'ramp': {
-      const { summary } = trial;
-      return (
-        summary &&
-        summary.edges
-          .map(
-            ({ scale, plays, drops }) =>
-              `${scale}: ${levelLabel(summary.family, plays)}${drops === null ? ' and more' : ''}`,
-          )
-          .join('; ')
-      );
-    }
-    case 'calibration':
-      return trial.summary && `${trial.summary.scales.length} scales`;
-  }
 }

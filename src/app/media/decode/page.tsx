@@ -1,10 +1,15 @@
+import { decodeKinds } from '@/core/kinds/kinds';
 import { readDecodePage } from '@/server/decode';
 import { page } from '@/server/page';
+import { readOwnList } from '@/server/trialList';
 import { DecodeView } from '@/ui/decode/DecodeView';
 
 export const dynamic = 'force-dynamic';
 export const metadata = { title: 'Decode rates' };
 
 export default function DecodePageRoute() {
-  return page(readDecodePage, (data) => <DecodeView initial={data} />);
+  return page(
+    () => Promise.all([readDecodePage(), readOwnList(decodeKinds)]),
+    ([data, list]) => <DecodeView initial={data} list={list} />,
+  );
 }

@@ -1,5 +1,6 @@
 import { page } from '@/server/page';
 import { readRenditionsPage } from '@/server/renditions';
+import { readOwnList } from '@/server/trialList';
 import { RenditionsView } from '@/ui/renditions/RenditionsView';
 
 export const dynamic = 'force-dynamic';
@@ -11,7 +12,10 @@ export default async function RenditionsPageRoute({
   searchParams: Promise<{ clips?: string }>;
 }) {
   const { clips = '' } = await searchParams;
-  return page(readRenditionsPage, (data) => (
-    <RenditionsView initial={data} wanted={clips === '' ? [] : clips.split(',')} />
-  ));
+  return page(
+    () => Promise.all([readRenditionsPage(), readOwnList(['renditions'])]),
+    ([data, list]) => (
+      <RenditionsView initial={data} list={list} wanted={clips === '' ? [] : clips.split(',')} />
+    ),
+  );
 }

@@ -1,11 +1,15 @@
 import type { Metadata } from 'next';
 import { page } from '@/server/page';
 import { readCopiesPage } from '@/server/storage';
+import { readOwnList } from '@/server/trialList';
 import { CopiesView } from '@/ui/storage/CopiesView';
 
 export const metadata: Metadata = { title: 'Card copies' };
 export const dynamic = 'force-dynamic';
 
 export default function CopiesPage() {
-  return page(readCopiesPage, (data) => <CopiesView page={data} />);
+  return page(
+    () => Promise.all([readCopiesPage(), readOwnList(['copy'])]),
+    ([data, list]) => <CopiesView page={data} list={list} />,
+  );
 }

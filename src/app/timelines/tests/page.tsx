@@ -1,8 +1,10 @@
 import type { Metadata } from 'next';
+import { timelineKinds } from '@/core/kinds/kinds';
 import { clipsOfRig } from '@/server/media';
 import { page } from '@/server/page';
-import { gesturesKept, testsOfRig } from '@/server/timelineTests';
+import { gesturesKept } from '@/server/timelineTests';
 import { timelinesOfRig } from '@/server/timelines';
+import { readOwnList } from '@/server/trialList';
 import { TestsView } from '@/ui/timeline/TestsView';
 
 export const metadata: Metadata = { title: 'Scrub and load' };
@@ -11,10 +13,10 @@ export const dynamic = 'force-dynamic';
 export default async function TestsPage({ searchParams }: { searchParams: Promise<{ timeline?: string }> }) {
   const { timeline = null } = await searchParams;
   return page(
-    () => Promise.all([testsOfRig(), timelinesOfRig(), clipsOfRig(), gesturesKept()]),
-    ([tests, timelines, clips, gestures]) => (
+    () => Promise.all([readOwnList(timelineKinds), timelinesOfRig(), clipsOfRig(), gesturesKept()]),
+    ([list, timelines, clips, gestures]) => (
       <TestsView
-        tests={tests}
+        list={list}
         timelines={timelines}
         clips={clips.filter(({ status }) => status === 'ready')}
         gestures={gestures.map(({ id, name }) => ({ id, name }))}

@@ -1,5 +1,6 @@
 import { readClipPage } from '@/server/media';
 import { page } from '@/server/page';
+import { readListPart } from '@/server/trialList';
 import { ClipView } from '@/ui/media/ClipView';
 
 export const dynamic = 'force-dynamic';
@@ -8,7 +9,7 @@ export const metadata = { title: 'Clip' };
 export default async function ClipPageRoute({ params }: { params: Promise<{ id: string }> }) {
   const { id } = await params;
   return page(
-    () => readClipPage(id),
-    (data) => <ClipView key={id} initial={data} />,
+    () => Promise.all([readClipPage(id), readListPart({ clip: id })]),
+    ([data, list]) => <ClipView key={id} initial={data} list={list} />,
   );
 }

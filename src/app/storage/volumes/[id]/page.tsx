@@ -1,6 +1,8 @@
 import type { Metadata } from 'next';
 import { page } from '@/server/page';
+import { storageKinds } from '@/core/kinds/kinds';
 import { readVolumePage } from '@/server/storage';
+import { readListPart } from '@/server/trialList';
 import { VolumeView } from '@/ui/storage/VolumeView';
 
 export const metadata: Metadata = { title: 'Volume' };
@@ -9,7 +11,7 @@ export const dynamic = 'force-dynamic';
 export default async function VolumePage({ params }: { params: Promise<{ id: string }> }) {
   const { id } = await params;
   return page(
-    () => readVolumePage(id),
-    (data) => <VolumeView key={id} initial={data} />,
+    () => Promise.all([readVolumePage(id), readListPart({ volume: id, kind: storageKinds.join(',') })]),
+    ([data, list]) => <VolumeView key={id} initial={data} list={list} />,
   );
 }

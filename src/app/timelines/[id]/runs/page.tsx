@@ -1,6 +1,7 @@
 import type { Metadata } from 'next';
 import { page } from '@/server/page';
 import { requireTimeline } from '@/server/timelines';
+import { readListPart } from '@/server/trialList';
 import { runsOfTimeline } from '@/server/trials';
 import { RunsView } from '@/ui/timeline/RunsView';
 
@@ -10,7 +11,12 @@ export const dynamic = 'force-dynamic';
 export default async function RunsPage({ params }: { params: Promise<{ id: string }> }) {
   const { id } = await params;
   return page(
-    async () => Promise.all([requireTimeline(id), runsOfTimeline(id)]),
-    ([timeline, runs]) => <RunsView name={timeline.name} timelineId={id} runs={runs} />,
+    async () =>
+      Promise.all([
+        requireTimeline(id),
+        runsOfTimeline(id),
+        readListPart({ timeline: id, kind: 'playback' }),
+      ]),
+    ([timeline, runs, list]) => <RunsView name={timeline.name} timelineId={id} runs={runs} list={list} />,
   );
 }

@@ -1,8 +1,8 @@
 import { kindNames, type TrialKind } from '@/core/kinds/kinds';
 import { fileName } from '@/core/media/fileName';
-import { nameOf, volumesOf } from '@/core/playback/subject';
+import { nameOf, volumesOf, type TimelineSubject } from '@/core/playback/subject';
 import { presetOf } from '@/core/rendition/presets';
-import type { DecodeSubject, StorageSubject, TrialListRow, TrialRow } from '@/db/kinds';
+import type { DecodeSubject, StorageSubject, TrialListRow, TrialRow } from './kinds';
 
 type Named<Kind extends TrialKind> = {
   [One in Kind]: {
@@ -19,11 +19,24 @@ interface Names {
   readonly how: string;
 }
 
+/** Scale, and whatever is otherwise than usual. */
 const played = ({ subject, settings }: Named<'playback' | 'self-check'>): Names => ({
   subject: nameOf(subject),
   volumes: volumesOf(subject).names,
-  how: `${settings.scale} scale`,
+  how: [
+    `${settings.scale} scale`,
+    ...(subject.timeline ? courseWords(subject.timeline) : []),
+    settings.warm ? 'warm' : '',
+    settings.policy === 'every-frame' ? 'every frame' : '',
+  ]
+    .filter(Boolean)
+    .join(', '),
 });
+const courseWords = ({ course: { speed, loop }, read }: TimelineSubject['timeline']): string[] => [
+  speed === 1 ? '' : `${speed}x`,
+  loop ? 'looped' : '',
+  read === 'proxies' ? 'proxies' : '',
+];
 const decoded = ({ clipPath, volumeName }: DecodeSubject, how = ''): Names => ({
   subject: fileName(clipPath),
   volumes: [volumeName],

@@ -1,0 +1,18 @@
+import type { TrialListPage } from './trialList';
+import type { TrialPage } from './trialPage';
+
+/** What scripts may rely on, as `docs/openapi.json` tells it: `./navvy openapi` makes that file of these types. */
+
+/** Answer of `GET /api/trials`. */
+export type TrialsAnswer = TrialListPage;
+
+/** Answer of `GET /api/trials/{id}`. */
+export type TrialAnswer = TrialPage;
+
+/** Answer to whatever is refused. */
+export interface Refused {
+  /** What is wrong and what to do, for a person. */
+  readonly message: string;
+  /** The word or field at fault; null where none is. */
+  readonly field: string | null;
+}
