@@ -67,9 +67,9 @@ const choose = async (label: string, name: string) => {
 test('each trial says what it was, its result and what to doubt of it; simulated and imported ones say so', async () => {
   await show(<TrialList list={listPart([line, rough, scrub], { choices })} label="Trials" empty={empty} />);
   const [first, second, third] = rows().map(({ textContent }) => textContent);
-  expect(first).toMatch(/Playbackfull scale.*TW_KITE_0031\.mov.*Slipway.*solid/);
+  expect(first).toMatch(/Playbackfull scale.*TW_KITE_0031\.mov.*Shuttle SSD.*solid/);
   expect(second).toMatch(/rough.*disturbed.*left out.*12 of 200 slots dropped/);
-  expect(third).toMatch(/Scrub.*simulated.*Boathouse.*imported.*failed.*The volume went away/);
+  expect(third).toMatch(/Scrub.*Shuttle SSD, from Boathouse.*simulated.*failed.*The volume went away/);
   expect(within(rows()[2]!).getByRole('link').getAttribute('href')).toBe('/timelines/tests/t3');
   expect(screen.getByText('3 rows')).toBeTruthy();
   // Figures are there to be chosen, not in the way.
