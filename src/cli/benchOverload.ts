@@ -16,11 +16,11 @@ import { lengthOf, type Timeline } from '@/core/timeline/model';
 import { demoClips, type DemoClip } from '@/demo/clips';
 import { encodeDemoClip } from '@/demo/encodeClip';
 import { demoLook, reelOne } from '@/demo/timelines';
-import type { InjectedFault } from '@/engine/playback/faults';
 import type { PlaybackScale, TrialSpec } from '@/engine/playback/spec';
 import type { TimelineSpec } from '@/engine/timeline/spec';
 import type { BenchRow } from './bench';
 import { mediaAt, playOnce, type BenchMedia } from './benchTrials';
+import type { InjectedFault } from '@/core/playback/injectedFault';
 
 /** Something that overloads this machine, or is fed too slowly. */
 export interface Subject {

@@ -12,11 +12,11 @@ import { rational } from '@/core/time/rational';
 import { processorTimeOf } from '@/engine/rig';
 import { alignedBuffer } from '@/engine/media/coldFile';
 import { fillTestBlock } from '@/engine/storage/testFile';
-import type { ThroughputSettings } from '@/engine/storage/spec';
 import type { FromStorage } from '@/engine/storage/spec';
 import { hear, WatchedProcess } from '@/server/runner/watchedProcess';
 import type { BenchRow } from './bench';
 import { home, paths } from './home';
+import type { ThroughputSettings } from '@/core/kinds/throughput';
 
 const fileBytes = 512 * 2 ** 20;
 /** A larger block goes to the device in as many pieces as its memory has, which differs between processes. */

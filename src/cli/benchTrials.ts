@@ -17,7 +17,7 @@ import { listClips } from '@/db/queries/clips';
 import { addTrials, removeTrial, saveCharges } from '@/db/queries/trials';
 import { getVolume } from '@/db/queries/volumes';
 import { probeClip } from '@/engine/media/probe';
-import type { FromTrial, PlaybackSettings, RunFindings, TrialSpec } from '@/engine/playback/spec';
+import type { FromTrial, TrialSpec } from '@/engine/playback/spec';
 import { thisRigId } from '@/engine/rig';
 import type { TimelineSpec } from '@/engine/timeline/spec';
 import type { LoadSummary } from '@/db/kinds';
@@ -26,6 +26,8 @@ import type { PulseReference } from '@/server/runner/pulseReference';
 import { hear, WatchedProcess } from '@/server/runner/watchedProcess';
 import { storeTraceBatch } from '@/server/traces';
 import { paths } from './home';
+import type { PlaybackSettings } from '@/core/playback/settings';
+import type { RunFindings } from '@/core/playback/conditions';
 
 const settings: PlaybackSettings = {
   scale: 'full',

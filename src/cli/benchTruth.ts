@@ -14,7 +14,6 @@ import type { StorageModel } from '@/core/storage/model';
 import { seededRandom } from '@/core/stats/random';
 import { median } from '@/core/stats/quantiles';
 import { rational } from '@/core/time/rational';
-import type { InjectedFault } from '@/engine/playback/faults';
 import { jointFaults, playTimed } from '@/engine/__tests__/timedPlayer';
 import { Pulse } from '@/engine/pulse/pulse';
 import { sleepUs } from '@/engine/clock';
@@ -23,6 +22,7 @@ import type { BenchRow } from './bench';
 import { benchMedia, clipSubject, reel, standInOf, streams, type Subject } from './benchOverload';
 import { playWatched, type BenchMedia, type WatchedRun } from './benchTrials';
 import { paths } from './home';
+import type { InjectedFault } from '@/core/playback/injectedFault';
 
 const faultRuns = 60;
 const overloadedRuns = 30;

@@ -18,7 +18,7 @@ export async function bundleProcesses(outdir: string): Promise<void> {
       decode: 'src/engine/decode/decodeProcess.ts',
       media: 'src/engine/media/mediaProcess.ts',
       rendition: 'src/engine/rendition/renditionProcess.ts',
-      timelineTest: 'src/engine/scrub/timelineTestProcess.ts',
+      timeline: 'src/engine/scrub/timelineProcess.ts',
       viewer: 'src/engine/timeline/viewerProcess.ts',
       leash: 'src/server/leash.ts',
     },

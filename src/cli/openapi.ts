@@ -2,7 +2,7 @@ import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import ts from 'typescript';
 import { buildGenerator, type Definition } from 'typescript-json-schema';
-import { metrics } from '@/core/kinds/values';
+import { metrics } from '@/core/kinds/kinds';
 import { listInput } from '@/server/trialList';
 import { projectRoot } from './bundle';
 

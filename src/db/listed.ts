@@ -1,8 +1,7 @@
-import { kindNames } from '@/core/kinds/kinds';
+import { kindNames, namesOf, type Made } from '@/core/kinds/kinds';
 import type { Grade } from '@/core/playback/grade';
 import { doubtOf, type Doubt } from '@/core/rig/doubt';
-import type { LoadSummary, TrialRow } from './kinds';
-import { namesOf } from './trialNames';
+import type { LoadSummary } from './kinds';
 
 /** Longest name that a list is narrowed by, in characters: an index holds rows of 2 704 bytes. */
 const mostCharacters = 300;
@@ -16,7 +15,7 @@ export interface ListedNames {
 }
 
 /** What a list shows of what a trial is made of. */
-export function namesListed(trial: Pick<TrialRow, 'kind' | 'subject' | 'settings'>): ListedNames {
+export function namesListed(trial: Made): ListedNames {
   try {
     const { subject, how, volumes } = namesOf(trial);
     return { name: subject.slice(0, mostCharacters), how, volumeNames: [...new Set(volumes)] };

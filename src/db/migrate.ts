@@ -2,6 +2,7 @@ import { eq, isNull, sql } from 'drizzle-orm';
 import { drizzle, type NodePgDatabase } from 'drizzle-orm/node-postgres';
 import { migrate } from 'drizzle-orm/node-postgres/migrator';
 import pg from 'pg';
+import type { Made } from '@/core/kinds/kinds';
 import { endListed, namesListed } from './listed';
 import { trials } from './schema';
 
@@ -33,7 +34,7 @@ async function fillListed(database: NodePgDatabase): Promise<void> {
       for (const row of rows)
         await transaction
           .update(trials)
-          .set({ ...namesListed(row), ...endListed({ summary: row, load: row.load }) })
+          .set({ ...namesListed(row as Made), ...endListed({ summary: row, load: row.load }) })
           .where(eq(trials.id, row.id));
     });
     if (rows.length < inPieces) return;

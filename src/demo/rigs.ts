@@ -17,8 +17,8 @@ import type { EffectCosts } from '@/core/timeline/effectCosts';
 import { forecastWork } from '@/core/timeline/forecast';
 import { sideBySide } from '@/core/timeline/loads';
 import { lengthOf, type MediaRef } from '@/core/timeline/model';
-import type { RigIdentity } from '@/engine/rig';
 import { demoVolumes, type DemoVolume } from './volumes';
+import type { RigIdentity } from '@/core/rig/identity';
 
 /** A clip of the demo as the made-up rigs play it. */
 export interface RigClip {

@@ -1,6 +1,6 @@
 import { drivePreset, modelOf } from '@/core/storage/presets';
 import type { StorageModel } from '@/core/storage/model';
-import type { VolumeKind } from '@/db/schema';
+import type { VolumeKind } from '@/core/storage/volumeFacts';
 
 /** A volume of the made-up documentary. Its folder lies below the demo media; several may share one. */
 export interface DemoVolume {

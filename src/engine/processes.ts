@@ -2,7 +2,7 @@ import type { TrialKind } from '@/core/kinds/kinds';
 import type { DecodeSpec, FromDecode } from './decode/spec';
 import type { FromTrial, TrialSpec } from './playback/spec';
 import type { FromRendition, RenditionSpec } from './rendition/spec';
-import type { FromTimelineTest, TimelineTestSpec } from './scrub/spec';
+import type { FromTimelineTrial, TimelineTrialSpec } from './scrub/spec';
 import type { FromStorage, StorageSpec } from './storage/spec';
 
 /** What every measuring process says at its end. */
@@ -22,7 +22,7 @@ export interface ProcessTypes {
   trial: { spec: TrialSpec; says: FromTrial };
   storage: { spec: StorageSpec; says: FromStorage };
   decode: { spec: DecodeSpec; says: FromDecode };
-  timelineTest: { spec: TimelineTestSpec; says: FromTimelineTest };
+  timeline: { spec: TimelineTrialSpec; says: FromTimelineTrial };
   rendition: { spec: RenditionSpec; says: FromRendition };
 }
 export type ProcessName = keyof ProcessTypes;
@@ -31,9 +31,9 @@ export type ProcessName = keyof ProcessTypes;
 export const processOf: Readonly<Record<TrialKind, ProcessName>> = {
   playback: 'trial',
   'self-check': 'trial',
-  scrub: 'timelineTest',
-  ramp: 'timelineTest',
-  calibration: 'timelineTest',
+  scrub: 'timeline',
+  ramp: 'timeline',
+  calibration: 'timeline',
   'decode-rate': 'decode',
   'decode-support': 'decode',
   'decode-streams': 'decode',
@@ -74,7 +74,7 @@ export const progressOf: { readonly [Name in ProcessName]: Progress<ProcessTypes
     piece: 'frame',
     mark: (message) => (message.type === 'progress' ? message.progress.frames : moved),
   },
-  timelineTest: { piece: 'frame', mark: () => moved },
+  timeline: { piece: 'frame', mark: () => moved },
   rendition: {
     piece: 'frame',
     mark: (message) =>

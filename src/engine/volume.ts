@@ -2,21 +2,7 @@ import { constants } from 'node:fs';
 import { access, readdir, readFile, realpath, stat, statfs } from 'node:fs/promises';
 import { basename, dirname, extname, isAbsolute, join, normalize, relative } from 'node:path';
 import { EngineError, fileErrorMessage } from './errors';
-
-/** What the system tells of the place a volume lies on. Sizes in bytes. */
-export interface VolumeFacts {
-  readonly fileSystem: string;
-  readonly device: string;
-  readonly mountPoint: string;
-  readonly sizeBytes: number;
-  readonly freeBytes: number;
-  readonly rotational: boolean | null;
-  readonly writable: boolean;
-  /** Absent in volumes noted before this was read. */
-  readonly mountOptions?: readonly string[];
-  /** The store it is mounted from, or null for a device of this host. */
-  readonly network?: { readonly server: string; readonly share: string } | null;
-}
+import type { VolumeFacts } from '@/core/storage/volumeFacts';
 
 /** Endings of files in open media containers. */
 export const mediaEndings: ReadonlySet<string> = new Set([

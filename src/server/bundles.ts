@@ -21,11 +21,11 @@ import {
   type ResultRows,
 } from '@/db/queries/bundles';
 import { getRig } from '@/db/queries/rigs';
-import type { VolumeFacts } from '@/engine/volume';
 import { RequestError } from './errors';
 import { publish } from './events';
 import { currentRigId } from './rig';
 import { softwareVersion } from './version';
+import type { VolumeFacts } from '@/core/storage/volumeFacts';
 
 /** Fields that mean something only in the database they come from. */
 const ownFields = ['rigId', 'clipId', 'demo', 'origin', 'planId', 'planCell'];

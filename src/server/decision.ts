@@ -35,12 +35,13 @@ import { listRigs, type RigRow } from '@/db/queries/rigs';
 import { finishedRates, latestThroughput } from '@/db/queries/trials';
 import { clipTimelinePrefix } from '@/db/queries/timelines';
 import { listVolumes, type VolumeRow } from '@/db/queries/volumes';
-import type { PlayedSubject, TrialListRow } from '@/db/kinds';
+import type { TrialListRow } from '@/db/kinds';
 import { rankOf } from './footage';
 import { originalFirst } from '@/core/media/footage';
 import { currentRigId } from './rig';
 import { decodeRate } from './timelineForecast';
 import { sustainedRate } from './volumeRates';
+import type { PlayedSubject } from '@/core/kinds/shared/played';
 
 export type ClipRow = ClipWithVolume;
 

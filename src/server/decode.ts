@@ -5,14 +5,16 @@ import { doubtOf } from '@/core/rig/doubt';
 import { getClips, listClips, type ClipWithVolume } from '@/db/queries/clips';
 import { countTrials, finishedRates, listTrials } from '@/db/queries/trials';
 import { getRig } from '@/db/queries/rigs';
-import type { DeviceReport } from '@/engine/decode/devices';
 import type { NewTrial, TrialListRow } from '@/db/kinds';
-import type { DecodeSettings } from '@/engine/decode/spec';
 import { RequestError } from './errors';
 import { sendJob } from './queue';
 import { currentRigId } from './rig';
 import { queueTrials } from './trialControls';
-import type { decodeRateInput, decodeStreamsInput, decodeSupportInput } from './validation';
+import type { DeviceReport } from '@/core/decode/device';
+import type { DecodeSettings } from '@/core/kinds/shared/decode';
+import type { decodeRateInput } from '@/core/kinds/decodeRate';
+import type { decodeSupportInput } from '@/core/kinds/decodeSupport';
+import type { decodeStreamsInput } from '@/core/kinds/decodeStreams';
 
 /** Queues a decode rate for each clip. Returns the trials' ids in the clips' order. */
 export async function startDecodeRates({

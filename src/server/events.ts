@@ -1,18 +1,19 @@
 import pg from 'pg';
 import type { TrialKind } from '@/core/kinds/kinds';
 import { connection, databaseUrl } from '@/db/client';
-import type { RenditionProgressNote, TrialStatus } from '@/db/kinds';
-import type { DecodeProgress } from '@/engine/decode/spec';
+import type { TrialStatus } from '@/db/kinds';
 import type { LiveCounters } from '@/engine/playback/spec';
-import type { TimelineTestProgress } from '@/engine/scrub/spec';
-import type { StorageProgress } from '@/engine/storage/spec';
+import type { TimelineTrialProgress } from '@/core/kinds/shared/timeline';
+import type { DecodeProgress } from '@/core/kinds/shared/decode';
+import type { StorageProgress } from '@/core/kinds/shared/storage';
+import type { RenditionProgressNote } from '@/core/kinds/renditions';
 
 /** How far a trial is: what its kind tells while it runs, with the time left. */
 export type LiveProgress =
   | { readonly counters: LiveCounters; readonly msLeft: number | null }
   | StorageProgress
   | DecodeProgress
-  | TimelineTestProgress
+  | TimelineTrialProgress
   | RenditionProgressNote;
 
 /** What the runner tells the pages as it happens. Kept small: one event fits a database notification. */

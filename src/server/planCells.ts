@@ -17,8 +17,8 @@ import { RequestError } from './errors';
 import { storageTrial } from './storage';
 import { formOf } from './timelineMedia';
 import { subjectFor, timelineTrial } from './timelines';
-import { timelineOfClip, timelineTest } from './timelineTests';
-import { namesOf } from '@/db/trialNames';
+import { timelineOfClip, trialOnTimeline } from './timelineTrials';
+import { namesOf } from '@/core/kinds/kinds';
 import { clipTrial } from './trials';
 
 /** A cell that can be run, as it is kept with its plan. */
@@ -141,7 +141,7 @@ async function clipCell(
       return ready(address, row, row.subject, media.seconds);
     }
     case 'scrub': {
-      const row = await timelineTest(
+      const row = await trialOnTimeline(
         await timelineOfClip(clip.id),
         { kind: 'scrub', scale, threads: 0, warm, gesture: scrubGesture },
         { read: 'originals', volumeId: clip.volumeId },
@@ -222,7 +222,7 @@ async function timelineCell(
     throw new RequestError('None of its media has a proxy. Make some under Media, Renditions.');
   const scale = address.scale ?? 'full';
   if (address.test === 'scrub') {
-    const row = await timelineTest(
+    const row = await trialOnTimeline(
       timelineId,
       { kind: 'scrub', scale, threads: 0, warm, gesture: scrubGesture },
       { read: address.form ?? 'originals', volumeId: address.volumeId },

@@ -8,7 +8,7 @@ import { requireVolume, volumesOfRig } from './library';
 import { plainFolder } from './paths';
 import { currentRigId } from './rig';
 import { sendTrial } from './trialControls';
-import type { renditionInput } from './validation';
+import type { renditionInput } from '@/core/kinds/renditions';
 
 /** Queues a batch of renditions. Returns its id. @throws RequestError when a clip or the volume cannot serve */
 export async function startRenditions({

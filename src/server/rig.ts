@@ -6,9 +6,10 @@ import { getRig, getRunner, listRigs, renameRig } from '@/db/queries/rigs';
 import { countTimelines } from '@/db/queries/timelines';
 import { countTrials, listTrials } from '@/db/queries/trials';
 import { listVolumes } from '@/db/queries/volumes';
-import { readPower, readRigState, thisRigId, type RigState } from '@/engine/rig';
-import { trialHref } from '@/core/kinds/href';
-import { namesOf } from '@/db/trialNames';
+import { readPower, readRigState, thisRigId } from '@/engine/rig';
+import { trialHref } from '@/core/kinds/kinds';
+import { namesOf } from '@/core/kinds/kinds';
+import type { RigState } from '@/core/rig/identity';
 
 let rigId: Promise<string> | null = null;
 

@@ -6,9 +6,9 @@ import { filterBlocks } from '@/core/storage/blocks';
 import { getClip, listClipsOfVolume, type ClipWithVolume } from '@/db/queries/clips';
 import { latestThroughput, listTrials } from '@/db/queries/trials';
 import type { VolumeRow } from '@/db/queries/volumes';
-import type { NewTrial, StorageSubject } from '@/db/kinds';
+import type { NewTrial } from '@/db/kinds';
 import { assertRoom } from '@/engine/storage/testFile';
-import { testFileBytes, type StorageSettings } from '@/engine/storage/spec';
+import { testFileBytes } from '@/engine/storage/spec';
 import { inspectFolder } from '@/engine/volume';
 import { loadBlocks } from './blocks';
 import { RequestError } from './errors';
@@ -18,7 +18,10 @@ import { plainFolder } from './paths';
 import { currentRigId } from './rig';
 import { allowedRoots } from './roots';
 import { queueTrial, requireTrial } from './trialControls';
-import type { copyInput, streamsInput, throughputInput } from './validation';
+import type { StorageSettings, StorageSubject } from '@/core/kinds/shared/storage';
+import type { throughputInput } from '@/core/kinds/throughput';
+import type { streamsInput } from '@/core/kinds/streamsCarried';
+import type { copyInput } from '@/core/kinds/copy';
 
 /** Queues a throughput trial. Returns its id. @throws RequestError, or EngineError where the volume cannot take its test files */
 export async function startThroughput(input: InferType<typeof throughputInput>): Promise<string> {

@@ -12,8 +12,8 @@ import { currentRigId } from './rig';
 import { filesFor, specFor, usedMedia } from './timelineMedia';
 import { courseOf, requireTimeline } from './timelines';
 import { runsOfTimeline } from './trials';
-import type { timelinePlaybackInput } from './validation';
 import { sustainedRate } from './volumeRates';
+import type { timelinePlaybackInput } from '@/core/kinds/playback';
 
 /** A forecast, what it rests on, and what a measured run of the same gave; or what is still to be measured. */
 export interface ForecastAnswer {

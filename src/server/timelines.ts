@@ -33,7 +33,6 @@ import {
   type TimelineRow,
 } from '@/db/queries/timelines';
 import type { NewTrial } from '@/db/kinds';
-import type { PlaybackSettings } from '@/engine/playback/spec';
 import { volumesOfTrial } from '@/core/kinds/volumes';
 import { volumesOf, type TimelineSubject } from '@/core/playback/subject';
 import { RequestError } from './errors';
@@ -41,7 +40,9 @@ import { newTrialId } from './ids';
 import { queueTrial } from './trialControls';
 import { currentRigId } from './rig';
 import { mediaRefOf, specFor, usedMedia, filesFor, type MediaChoice } from './timelineMedia';
-import type { loadInput, timelinePlaybackInput, timelineSaveInput } from './validation';
+import type { loadInput, timelineSaveInput } from './validation';
+import type { PlaybackSettings } from '@/core/playback/settings';
+import type { timelinePlaybackInput } from '@/core/kinds/playback';
 
 export async function timelinesOfRig() {
   return listTimelines(await currentRigId());

@@ -1,7 +1,7 @@
 import { csvFormatRows } from 'd3';
 import { array, date, mixed, number, object, string, type InferType } from 'yup';
 import { kindNames, trialKinds, type TrialKind } from '@/core/kinds/kinds';
-import { metrics } from '@/core/kinds/values';
+import { metrics } from '@/core/kinds/kinds';
 import { grades, type Grade } from '@/core/playback/grade';
 import { trialStatuses, type Origin, type TrialStatus } from '@/db/kinds';
 import type { TrialFilter } from '@/db/queries/trialFilter';

@@ -4,9 +4,9 @@ import { listRenditionItems, type RenditionItemRow } from '@/db/queries/renditio
 import { getRig } from '@/db/queries/rigs';
 import { listCopyFiles } from '@/db/queries/storageRecords';
 import type { ImportedRig } from '@/db/schema';
-import type { CopiedFile } from '@/engine/storage/spec';
 import { readAround, type Around } from './around';
 import { requireTrial } from './trialControls';
+import type { CopiedFile } from '@/core/storage/copiedFile';
 
 /** A trial with all that is kept of it, but for traces and requests, which are told apart. */
 export interface TrialPage<Kind extends TrialKind = TrialKind> extends Around {

@@ -5,22 +5,19 @@ import { checked } from './http';
 import { startRenditions } from './renditions';
 import { startCopy, startStreams, startThroughput } from './storage';
 import { startTimelinePlayback } from './timelines';
-import { startCosts, startRamp, startScrub } from './timelineTests';
+import { startCosts, startRamp, startScrub } from './timelineTrials';
 import { startPlayback, startSelfCheck } from './trials';
-import {
-  copyInput,
-  costsInput,
-  decodeRateInput,
-  decodeStreamsInput,
-  decodeSupportInput,
-  playbackInput,
-  rampInput,
-  renditionInput,
-  scrubInput,
-  streamsInput,
-  throughputInput,
-  timelinePlaybackInput,
-} from './validation';
+import { playbackInput, timelinePlaybackInput } from '@/core/kinds/playback';
+import { scrubInput } from '@/core/kinds/scrub';
+import { rampInput } from '@/core/kinds/ramp';
+import { costsInput } from '@/core/kinds/calibration';
+import { decodeRateInput } from '@/core/kinds/decodeRate';
+import { decodeSupportInput } from '@/core/kinds/decodeSupport';
+import { decodeStreamsInput } from '@/core/kinds/decodeStreams';
+import { throughputInput } from '@/core/kinds/throughput';
+import { streamsInput } from '@/core/kinds/streamsCarried';
+import { copyInput } from '@/core/kinds/copy';
+import { renditionInput } from '@/core/kinds/renditions';
 
 type Body = Readonly<Record<string, unknown>>;
 

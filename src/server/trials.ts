@@ -8,15 +8,16 @@ import { getClip, listClips, type ClipWithVolume } from '@/db/queries/clips';
 import { playedKinds, type PlayedKind } from '@/core/kinds/kinds';
 import { countTrials, getCharges, listTimelineRuns, type TimelineRun } from '@/db/queries/trials';
 import { getVolume } from '@/db/queries/volumes';
-import type { ClipSubject, NewTrial, PlayedTrial } from '@/db/kinds';
-import type { InjectedFault } from '@/engine/playback/faults';
-import type { PlaybackSettings } from '@/engine/playback/spec';
+import type { NewTrial, PlayedTrial } from '@/db/kinds';
 import { RequestError } from './errors';
 import { currentRigId } from './rig';
 import { playedGraph } from './timelineMedia';
 import { loadTrace } from './traces';
 import { queueTrial, requireTrial } from './trialControls';
-import type { playbackInput } from './validation';
+import type { InjectedFault } from '@/core/playback/injectedFault';
+import type { PlaybackSettings } from '@/core/playback/settings';
+import type { ClipSubject } from '@/core/kinds/shared/played';
+import type { playbackInput } from '@/core/kinds/playback';
 
 /** Queues a playback trial of a clip. Returns its id. */
 export async function startPlayback(input: InferType<typeof playbackInput>): Promise<string> {

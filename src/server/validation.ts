@@ -1,15 +1,10 @@
 import { array, boolean, mixed, number, object, string } from 'yup';
 import { arrayLevels, type ArrayLevel } from '@/core/storage/array';
 import type { ScriptedFault } from '@/core/storage/model';
-import { mostStreams } from '@/engine/storage/limits';
-import { throughputTests } from '@/engine/storage/spec';
-import { fewestPairs, mostPairs } from '@/core/decode/verdict';
-import { renditionPresets } from '@/core/rendition/presets';
-import { playbackScales } from '@/core/playback/slots';
-import { builtInGestures } from '@/core/scrub/gesture';
 import { trialKinds } from '@/core/kinds/kinds';
 import { planForms, planOrders, planTests } from '@/core/plan/matrix';
 import { grades } from '@/core/playback/grade';
+import { clipIds, exactRate, scale } from '@/core/kinds/shared/asked';
 
 /** Checks of what comes in from pages; shared by routes and forms. Messages say what to do. */
 const atLeastZero = (what: string) =>
@@ -84,75 +79,6 @@ const volumeName = string()
 
 export const volumeChange = object({ name: volumeName, ...volumeNotes }).noUnknown();
 
-export const throughputInput = object({
-  volumeId: string().required('Choose a volume.'),
-  test: string().oneOf(throughputTests, 'Choose a test.').required('Choose a test.'),
-  blockBytes: number()
-    .integer()
-    .min(4_096, 'A block has at least 4 kiB.')
-    .max(2 ** 26, 'A block has at most 64 MiB.')
-    .test(
-      'pages',
-      'A block is a whole number of 4 kiB pages.',
-      (value) => value === undefined || value % 4_096 === 0,
-    )
-    .default(4 * 2 ** 20),
-  bytes: number()
-    .typeError('Give the size as a number.')
-    .integer('Bytes come whole.')
-    .min(2 ** 20, 'Move at least 1 MB.')
-    .max(1e13, 'At most 10 TB.')
-    .required('Say how much to move.'),
-  seconds: number()
-    .typeError('Give the time as a number.')
-    .min(1, 'Take at least 1 s.')
-    .max(7_200, 'Take at most two hours.')
-    .required('Say how long at most.'),
-  repeats: number()
-    .typeError('Repeats must be a number.')
-    .integer('Repeats come whole.')
-    .min(1, 'At least one repeat.')
-    .max(20, 'At most 20 repeats.')
-    .default(3),
-  streams: number()
-    .typeError('Streams must be a number.')
-    .integer('Streams come whole.')
-    .min(1, 'At least one stream.')
-    .max(mostStreams, `At most ${mostStreams} streams.`)
-    .default(1),
-  clipId: string().nullable().default(null),
-}).noUnknown();
-
-export const streamsInput = object({
-  clipId: string().required('Choose a clip.'),
-  seconds: number()
-    .typeError('Give the time as a number.')
-    .min(2, 'Play each number of streams for at least 2 s.')
-    .max(120, 'At most 120 s each.')
-    .default(5),
-  mostStreams: number()
-    .typeError('Streams must be a number.')
-    .integer()
-    .min(1, 'Try at least one stream.')
-    .max(mostStreams, `At most ${mostStreams} streams.`)
-    .default(mostStreams),
-}).noUnknown();
-
-export const copyInput = object({
-  volumeId: string().required('Choose the card.'),
-  folder: string().trim().default(''),
-  destinations: array(
-    object({
-      volumeId: string().required('Choose a destination.'),
-      folder: string().trim().required('Name the folder to copy into.'),
-    }),
-  )
-    .min(1, 'Choose at least one destination.')
-    .max(2, 'At most two destinations.')
-    .required('Choose a destination.'),
-  verify: boolean().default(true),
-}).noUnknown();
-
 export const cameraFormatInput = object({
   name: string()
     .trim()
@@ -193,22 +119,6 @@ export const volumeInput = object({
   ...volumeNotes,
 }).noUnknown();
 
-export const playbackInput = object({
-  clipId: string().required('Choose a clip.'),
-  scale: string()
-    .oneOf(['full', 'half', 'quarter'] as const, 'Choose full, half or quarter.')
-    .required('Choose a playback scale.'),
-  policy: string()
-    .oneOf(['hold-time', 'every-frame'] as const, 'Choose hold time or every frame.')
-    .default('hold-time'),
-  threads: number()
-    .integer()
-    .min(0, 'Threads cannot be negative.')
-    .max(256, 'At most 256 threads.')
-    .default(0),
-  warm: boolean().default(false),
-}).noUnknown();
-
 export const rigInput = object({
   name: string()
     .trim()
@@ -217,16 +127,6 @@ export const rigInput = object({
     .required('Give the rig a name.'),
 }).noUnknown();
 
-const clipIds = array(string().required())
-  .min(1, 'Choose at least one clip.')
-  .max(10_000, 'At most 10 000 clips at once.')
-  .required('Choose at least one clip.');
-const passSeconds = number()
-  .typeError('The length of a pass must be a number.')
-  .min(0.2, 'A pass takes at least 0.2 s.')
-  .max(60, 'A pass takes at most 60 s.')
-  .default(2);
-
 export const clipActionInput = object({
   action: string()
     .oneOf(['group', 'take-out', 'group-automatically', 'forget'] as const)
@@ -234,105 +134,11 @@ export const clipActionInput = object({
   clipIds,
 }).noUnknown();
 
-export const decodeRateInput = object({
-  clipIds,
-  passSeconds,
-  passes: number()
-    .typeError('Passes must be a number.')
-    .integer('Passes come whole.')
-    .min(1, 'At least one pass.')
-    .max(20, 'At most 20 passes.')
-    .default(3),
-}).noUnknown();
-
-export const decodeSupportInput = object({
-  /** Empty: one clip of every format that has no verdict yet. */
-  clipIds: array(string().required()).max(10_000).default([]),
-  /** Empty: all that can be used. */
-  deviceIds: array(string().required()).max(100).default([]),
-  passSeconds: passSeconds.default(1),
-  mostPairs: number()
-    .typeError('Pairs must be a number.')
-    .integer('Pairs come whole.')
-    .min(fewestPairs, `At least ${fewestPairs} pairs.`)
-    .max(30, 'At most 30 pairs.')
-    .default(mostPairs),
-}).noUnknown();
-
-export const decodeStreamsInput = object({
-  clipId: string().required('Choose a clip.'),
-  scale: string()
-    .oneOf(['full', 'half', 'quarter'] as const, 'Choose full, half or quarter.')
-    .default('full'),
-  /** Null: the clip's own. */
-  rate: object({
-    num: number().integer().min(1).max(1_000_000).required(),
-    den: number().integer().min(1).max(1_000_000).required(),
-  })
-    .nullable()
-    .default(null),
-  seconds: number()
-    .typeError('Give the time as a number.')
-    .min(1, 'Play at least 1 s.')
-    .max(600, 'Play at most 10 minutes.')
-    .default(4),
-  mostStreams: number()
-    .typeError('Streams must be a number.')
-    .integer('Streams come whole.')
-    .min(1, 'At least one stream.')
-    .max(mostStreams, `At most ${mostStreams} streams.`)
-    .default(16),
-}).noUnknown();
-
-export const renditionInput = object({
-  clipIds,
-  presetId: string()
-    .oneOf(
-      renditionPresets.map(({ id }) => id),
-      'Choose a preset.',
-    )
-    .required('Choose a preset.'),
-  raster: string()
-    .oneOf(['full', 'half', 'quarter'] as const, 'Choose a raster.')
-    .default('full'),
-  volumeId: string().required('Choose a volume.'),
-  folder: string().trim().max(400, 'At most 400 characters.').default('proxies'),
-  lanes: number()
-    .typeError('Clips at a time must be a number.')
-    .integer('They come whole.')
-    .min(1, 'At least one at a time.')
-    .max(64, 'At most 64 at a time.')
-    .nullable()
-    .default(null),
-}).noUnknown();
-
-const scale = string().oneOf(playbackScales, 'Choose full, half or quarter.');
-const exactRate = object({
-  num: number().integer('A rate is a ratio of whole numbers.').min(1).max(1_000_000).required(),
-  den: number().integer('A rate is a ratio of whole numbers.').min(1).max(1_000_000).required(),
-});
-const slot = (what: string) =>
-  number()
-    .typeError(`${what} must be a slot.`)
-    .integer(`${what} must be a whole slot.`)
-    .min(0, `${what} cannot be before the first slot.`);
 const timelineName = string()
   .trim()
   .min(1, 'Give the timeline a name.')
   .max(200, 'A name has at most 200 characters.')
   .required('Give the timeline a name.');
-const runSettings = {
-  read: string()
-    .oneOf(['originals', 'proxies'] as const, 'Choose originals or proxies.')
-    .default('originals'),
-  volumeId: string().nullable().default(null),
-  threads: number()
-    .integer()
-    .min(0, 'Threads cannot be negative.')
-    .max(256, 'At most 256 threads.')
-    .default(0),
-  warm: boolean().default(false),
-};
 
 export const timelineInput = object({
   name: timelineName,
@@ -404,71 +210,6 @@ export const loadInput = object({
     .default(null),
   rate: exactRate.nullable().default(null),
 }).noUnknown();
-
-export const timelinePlaybackInput = object({
-  scale: scale.required('Choose a playback scale.'),
-  policy: string()
-    .oneOf(['hold-time', 'every-frame'] as const, 'Choose hold time or every frame.')
-    .default('hold-time'),
-  from: slot('The start').default(0),
-  to: slot('The end').nullable().default(null),
-  speed: number()
-    .oneOf([1, 2, 4, 8, -1, -2, -4, -8], 'Choose 1, 2, 4 or 8 times, forwards or backwards.')
-    .default(1),
-  loops: number()
-    .typeError('Loops must be a number.')
-    .integer('Loops come whole.')
-    .min(1, 'At least once.')
-    .max(100, 'At most 100 times.')
-    .default(1),
-  ...runSettings,
-}).noUnknown();
-
-const target = { timelineId: string().nullable().default(null), clipId: string().nullable().default(null) };
-
-export const scrubInput = object({
-  ...target,
-  ...runSettings,
-  scale: scale.default('full'),
-  gestures: array(
-    string()
-      .oneOf([...builtInGestures, 'recorded'] as const, 'Choose a gesture.')
-      .required(),
-  )
-    .min(1, 'Choose at least one gesture.')
-    .max(20)
-    .required('Choose at least one gesture.'),
-  gestureId: string().nullable().default(null),
-  seed: number().integer('The seed is a whole number.').min(0).max(4_294_967_295).default(1),
-  speed: number()
-    .oneOf([2, 4, 8, -2, -4, -8], 'Shuttle at 2, 4 or 8 times, forwards or backwards.')
-    .default(4),
-}).noUnknown();
-
-export const rampInput = object({
-  ...target,
-  ...runSettings,
-  family: string()
-    .oneOf(['streams', 'grades'] as const, 'Choose what to add.')
-    .required('Choose what to add.'),
-  most: number()
-    .typeError('The most must be a number.')
-    .integer('It comes whole.')
-    .min(1, 'At least one.')
-    .max(64, 'At most 64.')
-    .default(16),
-  seconds: number()
-    .typeError('Give the time as a number.')
-    .min(1, 'Play each for at least 1 s.')
-    .max(60, 'At most 60 s each.')
-    .default(3),
-  scales: array(scale.required())
-    .min(1, 'Choose at least one scale.')
-    .required('Choose at least one scale.')
-    .default(['full', 'half', 'quarter']),
-}).noUnknown();
-
-export const costsInput = object({ ...target, threads: runSettings.threads }).noUnknown();
 
 export const gestureInput = object({
   name: string()

@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { trialKinds } from '@/core/kinds/kinds';
-import { metrics } from '@/core/kinds/values';
+import { metrics } from '@/core/kinds/kinds';
 import { listInput } from '@/server/trialList';
 import { openApiFile, openApiText } from '../openapi';
 

@@ -12,7 +12,7 @@ import {
   type Metric,
   type Side,
 } from './compare';
-import { metricsOf, valuesOf } from '../kinds/values';
+import { metricsOf, valuesOf } from '../kinds/kinds';
 
 const time: Metric = { id: 'time', name: 'Time', unit: 's', better: 'lower', measures: 'time' };
 const side = (

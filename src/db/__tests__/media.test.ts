@@ -2,7 +2,6 @@ import { smallIntra, smallTenBit } from '@/demo/smallClips';
 import { thisRigId } from '@/engine/rig';
 import { startDecodeRates } from '@/server/decode';
 import { startRenditions } from '@/server/renditions';
-import { decodeRateInput, renditionInput } from '@/server/validation';
 import { emptyVolume, onTestDatabase, scannedClip } from '@/server/__tests__/testDatabase';
 import {
   clipsForGrouping,
@@ -24,6 +23,8 @@ import {
   updateRenditionItem,
 } from '../queries/renditions';
 import { cancelQueued, getTrial, listTrialIds, listTrials, updateTrial } from '../queries/trials';
+import { decodeRateInput } from '@/core/kinds/decodeRate';
+import { renditionInput } from '@/core/kinds/renditions';
 
 onTestDatabase();
 

@@ -1,5 +1,6 @@
 import { and, desc, eq, inArray, lte, sql, type SQL } from 'drizzle-orm';
 import { database } from '../client';
+import type { LanesMeasured, RenditionSettings } from '@/core/kinds/renditions';
 import {
   annotations,
   briefs,
@@ -10,9 +11,7 @@ import {
   records,
   renditionItems,
   trials,
-  type LanesMeasured,
   type PlayedTrial,
-  type RenditionSettings,
 } from '../schema';
 
 export type BriefRow = typeof briefs.$inferSelect;

@@ -1,9 +1,9 @@
 import { and, asc, eq, inArray, sql } from 'drizzle-orm';
 import { database } from '../client';
-import type { RenditionSummary } from '@/core/kinds/summaries';
 import type { NewTrial } from '../kinds';
 import { clips, renditionItems, trials, volumes, type RenditionItemStatus } from '../schema';
 import { rowOf, type TrialIdentity } from './trials';
+import type { RenditionSummary } from '@/core/kinds/renditions';
 
 export type RenditionItemRow = typeof renditionItems.$inferSelect;
 

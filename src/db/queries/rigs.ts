@@ -1,8 +1,8 @@
 import { and, desc, eq, gt, isNull, or, sql } from 'drizzle-orm';
-import type { DeviceReport } from '@/engine/decode/devices';
-import type { RigIdentity } from '@/engine/rig';
 import { database } from '../client';
 import { rigs, runners, type BestPulse } from '../schema';
+import type { RigIdentity } from '@/core/rig/identity';
+import type { DeviceReport } from '@/core/decode/device';
 
 export type RigRow = typeof rigs.$inferSelect;
 export type RunnerRow = typeof runners.$inferSelect;

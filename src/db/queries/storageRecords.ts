@@ -1,7 +1,7 @@
 import { asc, eq, getTableColumns } from 'drizzle-orm';
-import type { CopiedFile } from '@/engine/storage/spec';
 import { database } from '../client';
 import { blockBatches, copyFiles } from '../schema';
+import type { CopiedFile } from '@/core/storage/copiedFile';
 
 /** Appends requests. Saving the same piece twice changes nothing. */
 export async function saveBlockBatch(

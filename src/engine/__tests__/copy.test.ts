@@ -15,8 +15,9 @@ import { dirname, join } from 'node:path';
 import xxhash from 'xxhash-wasm';
 import { c4Id, readChain, readHashList } from '@/core/formats/hashList';
 import { copyLimit } from '@/core/storage/copyRates';
-import type { CopiedFile, CopyResult, StorageSpec, VolumeAccess } from '../storage/spec';
+import type { CopyResult, StorageSpec, VolumeAccess } from '../storage/spec';
 import { namesIn, newFolder, runStorage, steadyModel } from './testStorage';
+import type { CopiedFile } from '@/core/storage/copiedFile';
 
 const mebi = 2 ** 20;
 const shot = new Date('2026-11-24T07:12:40Z');

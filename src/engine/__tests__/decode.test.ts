@@ -15,13 +15,13 @@ import type { ClipFaults } from '@/core/media/faults';
 import type { DemoClip } from '@/demo/clips';
 import { formatsDecodedBy, freeProofClips, proofClips, type ProofClip } from '../decode/deviceProof';
 import { judgeDevice, listDevices, readGraphics, softwareRenderer, whatIsMissing } from '../decode/devices';
-import type { DecodeSettings } from '../decode/spec';
 import type { DecodeCores } from '@/core/decode/result';
 import type { WatchedProcess } from '@/server/runner/watchedProcess';
 import { FrameReader } from '../media/frameReader';
 import { probeClip } from '../media/probe';
 import { noteFrame } from '../rendition/notes';
 import { smallClip, startProcess, workFolder } from './testTrial';
+import type { DecodeSettings } from '@/core/kinds/shared/decode';
 
 async function run(
   clip: DemoClip,

@@ -16,13 +16,13 @@ import { probeClip } from '../media/probe';
 import { Decoder, packetOf } from '../playback/decoder';
 import { noteFrame } from '../rendition/notes';
 import { faultsMet, scrubTimeline } from '../scrub/scrubTimeline';
-import type { TimelineTestRecord } from '../scrub/spec';
 import { OpenTimeline } from '../timeline/openTimeline';
 import { playAtLeisure } from './leisure';
 import { PatientHand } from './patientHand';
 import { writeTestMedia } from './testMedia';
 import { runTimeline, specOf, testMedia } from './testTimelineRun';
 import { analyse, runTrial, smallClip, startProcess, workFolder } from './testTrial';
+import type { TimelineTrialRecord } from '@/core/kinds/shared/timeline';
 
 /** Place of the version in a coded frame of the ten-bit clip: behind the frame's size, its name and its header's size. */
 const laterVersion = { at: 10, bytes: Uint8Array.of(0, 9) };
@@ -329,9 +329,9 @@ test('a scrub goes on over what cannot be decoded and tells which positions thos
 
 test('a scrub trial none of whose positions has a picture fails with the reason, and tells what it met', async () => {
   const bad = await testMedia(await damaged(smallTenBit, [12]));
-  let record: Partial<TimelineTestRecord> = {};
+  let record: Partial<TimelineTrialRecord> = {};
   const host = await startProcess(
-    'timelineTest',
+    'timeline',
     scrubOf(bad, 0, [12]),
     {
       record: (told) => {

@@ -14,8 +14,9 @@ import { defaultBufferDepths, skippedAt, slotState, type Policy } from '@/core/p
 import type { Trace } from '@/core/playback/trace';
 import { intraGraph, type Work } from '@/core/playback/work';
 import { seededRandom } from '@/core/stats/random';
-import { expectedDrops, type InjectedFault } from '../playback/faults';
+import { expectedDrops } from '../playback/faults';
 import { jointFaults, playTimed } from './timedPlayer';
+import type { InjectedFault } from '@/core/playback/injectedFault';
 
 /*
  * The player itself, with stages of known length on a clock that passes only when nothing is left to do:

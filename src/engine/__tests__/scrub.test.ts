@@ -8,13 +8,13 @@ import { sideBySide } from '@/core/timeline/loads';
 import { smallIntra, smallLongGop } from '@/demo/smallClips';
 import type { WatchedProcess } from '@/server/runner/watchedProcess';
 import { scrubTimeline } from '../scrub/scrubTimeline';
-import type { TimelineTestRecord, TimelineTestSettings } from '../scrub/spec';
 import { OpenTimeline } from '../timeline/openTimeline';
 import type { TimelineSpec } from '../timeline/spec';
 import type { FromViewer, ToViewer } from '../timeline/viewerSpec';
 import { PatientHand } from './patientHand';
 import { smallClip, startProcess, workFolder } from './testTrial';
 import { specOf, testMedia } from './testTimelineRun';
+import type { TimelineTrialRecord, TimelineTrialSettings } from '@/core/kinds/shared/timeline';
 
 Log.setLevel(AV_LOG_FATAL);
 
@@ -83,14 +83,14 @@ test('a hand faster than the pictures gets the newest: what is overtaken is give
 
 async function runTest(
   source: TimelineSpec,
-  settings: TimelineTestSettings,
+  settings: TimelineTrialSettings,
   gesture: Gesture | null = null,
-  during?: (host: WatchedProcess<'timelineTest'>) => void,
+  during?: (host: WatchedProcess<'timeline'>) => void,
 ) {
-  let record: Partial<TimelineTestRecord> = {};
+  let record: Partial<TimelineTrialRecord> = {};
   const notes: string[] = [];
-  const host: WatchedProcess<'timelineTest'> = await startProcess(
-    'timelineTest',
+  const host: WatchedProcess<'timeline'> = await startProcess(
+    'timeline',
     { source, settings, gesture },
     {
       progress: ({ progress }) => {

@@ -5,16 +5,12 @@ import { decodeBlocks, joinBlocks, type Blocks } from '@/core/storage/blocks';
 import type { StorageModel } from '@/core/storage/model';
 import { modelOf } from '@/core/storage/presets';
 import { hear, WatchedProcess, type ProcessEnd } from '@/server/runner/watchedProcess';
-import type { ColdProof } from '../media/coldFile';
-import type {
-  CopiedFile,
-  FromStorage,
-  StorageProgress,
-  StorageSpec,
-  ThroughputSettings,
-  WriteWay,
-} from '../storage/spec';
+import type { FromStorage, StorageSpec } from '../storage/spec';
 import { workFolder } from './testTrial';
+import type { ColdProof } from '@/core/media/coldProof';
+import type { CopiedFile } from '@/core/storage/copiedFile';
+import type { ThroughputSettings } from '@/core/kinds/throughput';
+import type { StorageProgress, WriteWay } from '@/core/kinds/shared/storage';
 
 /** Runs real storage processes in folders of their own. */
 export interface StorageRun {

@@ -9,9 +9,11 @@ import { lengthOf, type MediaRef, type Timeline } from '@/core/timeline/model';
 import { chargeParts } from '@/core/timeline/parts';
 import { hear, WatchedProcess, type ProcessEnd } from '@/server/runner/watchedProcess';
 import { probeClip, type ProbedClip } from '../media/probe';
-import type { FromTrial, PlaybackSettings, RunConditions, RunFindings } from '../playback/spec';
+import type { FromTrial } from '../playback/spec';
 import type { TimelineMediaSpec, TimelineSpec } from '../timeline/spec';
 import { plainSettings, workFolder } from './testTrial';
+import type { PlaybackSettings } from '@/core/playback/settings';
+import type { RunConditions, RunFindings } from '@/core/playback/conditions';
 
 /** A generated clip as a timeline uses it. */
 export interface TestMedia {

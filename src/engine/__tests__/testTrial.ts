@@ -13,8 +13,10 @@ import type { DemoClip } from '@/demo/clips';
 import { encodeDemoClip } from '@/demo/encodeClip';
 import { probeClip, type ProbedClip } from '../media/probe';
 import type { ProcessName, ProcessTypes } from '../processes';
-import type { FromTrial, LiveCounters, PlaybackSettings, RunConditions, RunFindings } from '../playback/spec';
+import type { FromTrial, LiveCounters } from '../playback/spec';
 import { hear, WatchedProcess, type ProcessEnd } from '@/server/runner/watchedProcess';
+import type { PlaybackSettings } from '@/core/playback/settings';
+import type { RunConditions, RunFindings } from '@/core/playback/conditions';
 
 /** Runs real trial processes on small generated clips. */
 let folder: Promise<string> | null = null;

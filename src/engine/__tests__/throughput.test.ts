@@ -11,9 +11,9 @@ import { heldBackByHost, rateFigures, summariseThroughput } from '@/core/storage
 import { smallTenBit } from '@/demo/smallClips';
 import { probeClip } from '../media/probe';
 import { removeTestFiles, testFilePath } from '../storage/testFile';
-import { mostRampSteps } from '../storage/limits';
 import { namesIn, newFolder, runStorage, steadyModel, throughputSpec } from './testStorage';
 import { smallClip } from './testTrial';
+import { mostRampSteps } from '@/core/storage/limits';
 
 const mebi = 2 ** 20;
 

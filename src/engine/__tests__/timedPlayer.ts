@@ -2,12 +2,12 @@ import type { FeedRows, SlotRows } from '@/core/playback/backlog';
 import type { Policy } from '@/core/playback/slots';
 import type { Trace } from '@/core/playback/trace';
 import type { FrameGraph, Work } from '@/core/playback/work';
-import type { InjectedFault } from '../playback/faults';
 import type { PlaySource } from '../playback/playSource';
 import { Player } from '../playback/player';
 import { TraceRecorder } from '../playback/traceRecorder';
 import { ViewerTap } from '../playback/viewerTap';
 import { VirtualClock, virtualPresenter } from './virtualClock';
+import type { InjectedFault } from '@/core/playback/injectedFault';
 
 /** A source whose stages take the times of given work, and nothing else. */
 class TimedSource implements PlaySource<number> {

@@ -4,8 +4,9 @@ import { causesOf } from '@/core/playback/attribute';
 import { rational } from '@/core/time/rational';
 import { slotState } from '@/core/playback/slots';
 import { smallIntra, smallLongGop, smallTenBit } from '@/demo/smallClips';
-import { expectedDrops, type InjectedFault } from '../playback/faults';
+import { expectedDrops } from '../playback/faults';
 import { analyse, runTrial, smallClip, workFolder, type TestRun } from './testTrial';
+import type { InjectedFault } from '@/core/playback/injectedFault';
 
 /** Causes of the drops of a run, by slot. */
 function found(run: TestRun): Map<number, string> {

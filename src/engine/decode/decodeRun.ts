@@ -9,8 +9,10 @@ import { TimeLeftEstimator } from '@/core/tasks/timeLeft';
 import { monotonicUs } from '../clock';
 import { FaultLog, isConcealed } from '../playback/faultLog';
 import { CodecSource, StandInSource, type FrameSource } from './frameSource';
-import type { DecodeSpec, FromDecode, RateSettings, SupportSettings } from './spec';
+import type { DecodeSpec, FromDecode } from './spec';
 import { freeWindow, loadWindow, frameBytes, shorten, type PacketWindow } from './window';
+import type { RateSettings } from '@/core/kinds/decodeRate';
+import type { SupportSettings } from '@/core/kinds/decodeSupport';
 
 const reportUs = 200_000;
 const fewestFrames = 8;

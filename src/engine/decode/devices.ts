@@ -4,18 +4,7 @@ import { AV_LOG_VERBOSE, type AVHWDeviceType } from 'node-av/constants';
 import { HardwareDeviceContext, Log } from 'node-av/lib';
 import { standInDevices } from '@/core/decode/standIns';
 import { formatsDecodedBy, freeProofClips, proofClips, type ProofClip } from './deviceProof';
-
-/** A kind of decode device of this system, or a stand-in. */
-export interface DeviceReport {
-  readonly id: string;
-  /** As the codec library names the kind, or the stand-in's name. */
-  readonly name: string;
-  readonly simulated: boolean;
-  /** It has decoded a frame of some format. */
-  readonly usable: boolean;
-  /** What it is and decodes, or what is missing: device node, driver, permission, a decoder. */
-  readonly about: string;
-}
+import type { DeviceReport } from '@/core/decode/device';
 
 /** The decode devices this rig may have, tried out one by one, and the stand-ins. A driver may end the process: call it in one that may end. */
 export async function listDevices(): Promise<DeviceReport[]> {

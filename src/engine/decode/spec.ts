@@ -1,37 +1,9 @@
 import type { DecodeCores, DecodePass, FrameCosts, SeekCost, StreamsStep } from '@/core/decode/result';
 import type { ClipFaults } from '@/core/media/faults';
 import type { Format } from '@/core/media/format';
-import type { Rational } from '@/core/time/rational';
 import type { CodecSetup } from '../media/probe';
-import type { PlaybackScale } from '../playback/spec';
 import type { Failed, Finished } from '../processes';
-
-/** How fast a format decodes in software, alone. */
-export interface RateSettings {
-  readonly kind: 'decode-rate';
-  readonly passSeconds: number;
-  readonly passes: number;
-}
-
-/** Whether a device decodes it faster than software: pairs A B A B. */
-export interface SupportSettings {
-  readonly kind: 'decode-support';
-  readonly deviceId: string;
-  readonly passSeconds: number;
-  /** Pairs at most; three are always run. */
-  readonly mostPairs: number;
-}
-
-/** How many streams decode side by side at a rate. */
-export interface DecodeStreamsSettings {
-  readonly kind: 'decode-streams';
-  readonly rate: Rational;
-  readonly scale: PlaybackScale;
-  readonly seconds: number;
-  readonly mostStreams: number;
-}
-
-export type DecodeSettings = RateSettings | SupportSettings | DecodeStreamsSettings;
+import type { DecodeSettings, DecodeProgress } from '@/core/kinds/shared/decode';
 
 /** All that a decode process needs; it never asks the database. */
 export interface DecodeSpec {
@@ -42,17 +14,6 @@ export interface DecodeSpec {
   readonly settings: DecodeSettings;
   /** Which part of the trial this process does. */
   readonly cores: DecodeCores;
-}
-
-export interface DecodeProgress {
-  /** What is under way, in words. */
-  readonly note: string;
-  /** Work done of all in this process, 0 to 1. */
-  readonly share: number;
-  /** Grows with every frame: what the watchdog looks at. */
-  readonly frames: number;
-  readonly framesPerSecond: number;
-  readonly msLeft: number | null;
 }
 
 export type FromDecode =

@@ -7,9 +7,10 @@ import { monotonicUs, sleepUs } from '../clock';
 import { EngineError } from '../errors';
 import { Decoder } from '../playback/decoder';
 import { Processor } from '../playback/processor';
-import { mostRampSteps } from '../storage/limits';
-import type { DecodeSpec, DecodeStreamsSettings, FromDecode } from './spec';
+import type { DecodeSpec, FromDecode } from './spec';
 import { freeWindow, loadWindow, type PacketWindow } from './window';
+import type { DecodeStreamsSettings } from '@/core/kinds/decodeStreams';
+import { mostRampSteps } from '@/core/storage/limits';
 
 /** Frames a stream may be ahead of its clock, as a player's buffer allows. */
 const depth = 6;

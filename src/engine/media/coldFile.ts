@@ -3,6 +3,7 @@ import { constants } from 'node:fs';
 import { open, stat, type FileHandle } from 'node:fs/promises';
 import { promisify } from 'node:util';
 import { EngineError, errorCode, fileErrorMessage } from '../errors';
+import type { ColdProof } from '@/core/media/coldProof';
 
 const run = promisify(execFile);
 /** O_DIRECT wants offsets, sizes and memory in whole pages. */
@@ -21,16 +22,6 @@ export function alignedBuffer(bytes: number): Buffer {
 /** The least whole number of pages that holds `bytes`, in bytes. */
 export function wholePages(bytes: number): number {
   return Math.ceil(bytes / alignment) * alignment;
-}
-
-/** How a file was kept out of, or was found in, the system's memory before a run. */
-export interface ColdProof {
-  /** `direct`: every read bypasses the page cache. `evicted`: dropped from it and counted. `warm`: asked for, or nothing worked. */
-  readonly method: 'direct' | 'evicted' | 'warm';
-  /** Share of the file's pages in memory before anything was done, 0 to 1; null when it could not be counted. */
-  readonly residentBefore: number | null;
-  /** The same at the start of the run. */
-  readonly residentAtStart: number | null;
 }
 
 /** Share of a file's pages that the system holds in memory, 0 to 1, as counted by fincore; null when it cannot be told. */

@@ -1,7 +1,7 @@
-import type { DeviceReport } from '../decode/devices';
 import type { ClipSource } from './frameReader';
 import type { Preview } from './preview';
 import type { ProbedClip } from './probe';
+import type { DeviceReport } from '@/core/decode/device';
 
 /** What the process that reads media is asked to do. */
 export type MediaJob =

@@ -12,8 +12,9 @@ import { FaultLog } from './faultLog';
 import { clipFeed, FeedSource, type OpenMedia, type SlotFrames } from './feedSource';
 import type { PreparedRun } from './preparedRun';
 import { Processor } from './processor';
-import type { ClipSubject, PlaybackScale, PlaybackSettings } from './spec';
+import type { ClipSubject, PlaybackScale } from './spec';
 import { TraceRecorder } from './traceRecorder';
+import type { PlaybackSettings } from '@/core/playback/settings';
 
 /** Opens a clip for a run. @throws EngineError when it cannot be read or decoded */
 export async function prepareClip(

@@ -1,11 +1,5 @@
 import { hostClock, type Clock } from '../clock';
-
-/** A stage held back on purpose: `stage` of `slot` ends only when `slots` slots from it have passed. */
-export interface InjectedFault {
-  readonly stage: 'read' | 'decode' | 'process';
-  readonly slot: number;
-  readonly slots: number;
-}
+import type { InjectedFault } from '@/core/playback/injectedFault';
 
 /** How long past the last missed deadline a held stage goes on, in µs: long enough to be surely past, short against a slot. */
 const pastDeadlineUs = 1_500;

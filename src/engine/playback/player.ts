@@ -9,9 +9,9 @@ import { FaultInjector } from './faults';
 import type { PlaySource } from './playSource';
 import type { OpenPresenter, PassedSlot, Presenter } from './presenter';
 import type { ProcessedPicture } from './processor';
-import type { PlaybackSettings } from './spec';
 import type { TraceRecorder } from './traceRecorder';
 import type { ViewerTap } from './viewerTap';
+import type { PlaybackSettings } from '@/core/playback/settings';
 
 /** How often it is looked whether the buffers are full, µs. */
 const fillCheckUs = 2_000;

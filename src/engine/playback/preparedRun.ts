@@ -1,8 +1,8 @@
 import type { FrameGraph } from '@/core/playback/work';
-import type { ColdProof } from '../media/coldFile';
 import type { PlaySource } from './playSource';
-import type { RunFindings } from './spec';
 import type { TraceRecorder } from './traceRecorder';
+import type { ColdProof } from '@/core/media/coldProof';
+import type { RunFindings } from '@/core/playback/conditions';
 
 /** What is to be played, opened and ready. */
 export interface PreparedRun<Decoded = unknown> {

@@ -8,7 +8,7 @@ import { playbackRaster } from '../playback/processor';
 import { processTime } from '../timeline/processTime';
 import { SlotAccess } from '../timeline/slotAccess';
 import { SlotProcessor } from '../timeline/slotProcessor';
-import type { TimelineTestProgress } from './spec';
+import type { TimelineTrialProgress } from '@/core/kinds/shared/timeline';
 
 /** Runs of each variant. */
 const runs = 8;
@@ -19,7 +19,7 @@ export async function measureEffects(
   timeline: Timeline,
   threads: number,
   isStopped: () => boolean,
-  onProgress: (progress: TimelineTestProgress) => void,
+  onProgress: (progress: TimelineTrialProgress) => void,
 ): Promise<EffectCosts | null> {
   const content = flattenSlot(timeline, 0);
   const [plain] = content.layers;

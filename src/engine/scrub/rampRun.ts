@@ -8,11 +8,13 @@ import { toNumber } from '@/core/time/rational';
 import { EngineError } from '../errors';
 import { Player } from '../playback/player';
 import { presenterThread } from '../playback/presenter';
-import type { PlaybackSettings, PlaybackScale } from '../playback/spec';
+import type { PlaybackScale } from '../playback/spec';
 import { ViewerTap } from '../playback/viewerTap';
 import type { OpenTimeline } from '../timeline/openTimeline';
 import { openCourse } from '../timeline/openCourse';
-import type { RampSettings, TimelineTestProgress } from './spec';
+import type { PlaybackSettings } from '@/core/playback/settings';
+import type { RampSettings } from '@/core/kinds/ramp';
+import type { TimelineTrialProgress } from '@/core/kinds/shared/timeline';
 
 /** Adds streams or grades to a clip until slots drop, at each playback scale, and finds the edge between in few steps. */
 export class RampRun {
@@ -24,7 +26,7 @@ export class RampRun {
     private readonly timeline: Timeline,
     private readonly settings: RampSettings,
     private readonly onProbe: (probes: readonly RampProbe[]) => void,
-    private readonly onProgress: (progress: TimelineTestProgress) => void,
+    private readonly onProgress: (progress: TimelineTrialProgress) => void,
   ) {}
 
   stop(): void {

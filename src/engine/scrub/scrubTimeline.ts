@@ -9,7 +9,7 @@ import type { OpenTimeline } from '../timeline/openTimeline';
 import { SlotAccess } from '../timeline/slotAccess';
 import { SlotProcessor } from '../timeline/slotProcessor';
 import { ScrubRun } from './scrubRun';
-import type { ScrubSettings } from './spec';
+import type { ScrubSettings } from '@/core/kinds/scrub';
 
 export interface ScrubWatch {
   readonly onProgress: (share: number) => void;

@@ -7,11 +7,13 @@ import { monotonicUs } from '../clock';
 import { EngineError, errorCode, fileErrorMessage } from '../errors';
 import { alignedBuffer, evict, openDirect } from '../media/coldFile';
 import { listFiles, partialPath, removePartials, settle, writeHashList, type SourceFile } from './copyFiles';
-import type { CopiedFile, CopyResult, FromStorage, StorageProgress, StorageSpec, VolumeAccess } from './spec';
+import type { CopyResult, FromStorage, StorageSpec, VolumeAccess } from './spec';
 import { StandInGate } from './standIn';
 import { assertInside } from '../volume';
 import { HeldFolder } from './heldFolder';
 import { assertRoom } from './testFile';
+import type { CopiedFile } from '@/core/storage/copiedFile';
+import type { StorageProgress } from '@/core/kinds/shared/storage';
 
 const chunkBytes = 4 * 2 ** 20;
 /** Written bytes are brought to the device this often, so that progress is the drive's and not the memory's. */

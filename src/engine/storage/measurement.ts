@@ -6,21 +6,17 @@ import { nextStreams, rampVerdict, type RampStep } from '@/core/storage/ramp';
 import { pacerStateBytes, Pacer, pacerState } from '@/core/storage/pacer';
 import { monotonicUs } from '../clock';
 import { EngineError, fileErrorMessage } from '../errors';
-import { alignedBuffer, ColdFile, openDirect, wholePages, type ColdProof } from '../media/coldFile';
+import { alignedBuffer, ColdFile, openDirect, wholePages } from '../media/coldFile';
 import { ActorRun } from './actorRun';
 import { BlockRecorder } from './blockRecorder';
 import type { Actor, Pattern, SharedModel } from './blockShared';
 import { HeldFolder } from './heldFolder';
-import { mostRampSteps } from './limits';
-import type {
-  FromStorage,
-  ReadSource,
-  StorageProgress,
-  StorageSpec,
-  ThroughputSettings,
-  VolumeAccess,
-} from './spec';
+import type { FromStorage, ReadSource, StorageSpec, VolumeAccess } from './spec';
 import { assertRoom, createTestFile, fillTestBlock, testFilePath } from './testFile';
+import type { ColdProof } from '@/core/media/coldProof';
+import type { ThroughputSettings } from '@/core/kinds/throughput';
+import type { StorageProgress } from '@/core/kinds/shared/storage';
+import { mostRampSteps } from '@/core/storage/limits';
 
 const preparationBlock = 4 * 2 ** 20;
 const reportMs = 250;

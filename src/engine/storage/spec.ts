@@ -1,56 +1,12 @@
 import type { StorageModel } from '@/core/storage/model';
 import type { CopyResult } from '@/core/storage/copy';
 import type { Rational } from '@/core/time/rational';
-import type { ColdProof } from '../media/coldFile';
 import type { Failed, Finished } from '../processes';
-
-export const throughputTests = [
-  'sequential-read',
-  'sequential-write',
-  'frame-paced',
-  'random-read',
-  'mixed',
-] as const;
-export type ThroughputTest = (typeof throughputTests)[number];
-
-export interface ThroughputSettings {
-  readonly kind: 'throughput';
-  readonly test: ThroughputTest;
-  readonly blockBytes: number;
-  /** Each repeat ends when it has moved so many bytes or taken so long, whichever is first. */
-  readonly bytes: number;
-  readonly seconds: number;
-  readonly repeats: number;
-  /** Readers side by side; frame-paced only. */
-  readonly streams: number;
-  /** The clip that is read, or null for a test file of Navvy's own. */
-  readonly clipId: string | null;
-  readonly clipPath: string | null;
-}
-
-export interface StreamsSettings {
-  readonly kind: 'streams-carried';
-  readonly clipId: string;
-  readonly clipPath: string;
-  /** How long each number of streams is played. */
-  readonly seconds: number;
-  readonly mostStreams: number;
-}
-
-export interface CopySettings {
-  readonly kind: 'copy';
-  /** Folder below the source volume; empty for all of it. */
-  readonly folder: string;
-  readonly destinations: readonly {
-    readonly volumeId: string;
-    readonly volumeName: string;
-    readonly folder: string;
-    readonly simulated: boolean;
-  }[];
-  readonly verify: boolean;
-}
-
-export type StorageSettings = ThroughputSettings | StreamsSettings | CopySettings;
+import type { ColdProof } from '@/core/media/coldProof';
+import type { CopiedFile } from '@/core/storage/copiedFile';
+import type { ThroughputSettings } from '@/core/kinds/throughput';
+import type { StreamsSettings } from '@/core/kinds/streamsCarried';
+import type { StorageProgress, WriteWay } from '@/core/kinds/shared/storage';
 
 /** Whether a test writes to the volume it measures, its own test file included. */
 export function writesTestFiles({ test, clipId }: Pick<ThroughputSettings, 'test' | 'clipId'>): boolean {
@@ -82,17 +38,6 @@ export interface ReadSource {
   readonly rate: Rational;
 }
 
-export interface CopiedFile {
-  readonly path: string;
-  readonly bytes: number;
-  readonly modifiedMs: number;
-  /** `copied`: written and, where asked, verified. `present`: it was there with the same content. */
-  readonly outcome: 'copied' | 'present' | 'conflict' | 'damaged';
-  readonly xxh64: string | null;
-  readonly hashedMs: number;
-  readonly problem: string | null;
-}
-
 /** All that a storage process needs; it never asks the database. */
 export type StorageSpec =
   | {
@@ -120,32 +65,7 @@ export type StorageSpec =
       readonly finished: readonly CopiedFile[];
     };
 
-/** How far a storage trial is. */
-export interface StorageProgress {
-  readonly phase: 'preparing' | 'measuring' | 'copying' | 'verifying';
-  /** Repeat or step that runs, from 0; file number of a copy. */
-  readonly step: number;
-  readonly steps: number;
-  /** Work done of all, 0 to 1. */
-  readonly share: number;
-  readonly bytes: number;
-  /** Grows with every byte, also of preparations: what the watchdog looks at. */
-  readonly moved: number;
-  /** Bytes per second since the last report. */
-  readonly readRate: number;
-  readonly writeRate: number;
-  /** ms since the trial's first request. */
-  readonly atMs: number;
-  /** Milliseconds left where the process itself knows; null leaves it to the share. */
-  readonly msLeft: number | null;
-  /** What is under way, in words. */
-  readonly note: string;
-}
-
 export type { CopyResult };
-
-/** How writes reach the device: past the system's cache, or through it and each waited for. */
-export type WriteWay = 'direct' | 'synchronous';
 
 export type FromStorage =
   | { readonly type: 'prepared'; readonly cold: ColdProof | null; readonly writes: WriteWay | null }

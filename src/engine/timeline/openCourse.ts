@@ -5,11 +5,11 @@ import { monotonicUs } from '../clock';
 import { EngineError } from '../errors';
 import { FeedSource } from '../playback/feedSource';
 import { playbackRaster } from '../playback/processor';
-import type { PlaybackSettings } from '../playback/spec';
 import { TraceRecorder } from '../playback/traceRecorder';
 import type { OpenTimeline } from './openTimeline';
 import { SlotProcessor } from './slotProcessor';
 import { expectedFrames, TimelineFinisher } from './timelineFinisher';
+import type { PlaybackSettings } from '@/core/playback/settings';
 
 /** A course over an opened timeline, ready for a player. */
 export interface OpenCourse {

@@ -4,13 +4,14 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { parseCube } from '@/core/formats/cube';
 import { decodePacketTable, isKey, type PacketTable } from '@/core/media/packetTable';
-import { ColdFile, type ColdProof } from '../media/coldFile';
+import { ColdFile } from '../media/coldFile';
 import type { StorageModel } from '@/core/storage/model';
 import { StandInGate, type MediaReader } from '../storage/standIn';
 import type { GraphFiles } from './pictureGraph';
 import type { TimelineSpec } from './spec';
 import { FaultLog } from '../playback/faultLog';
 import type { OpenMedia } from '../playback/feedSource';
+import type { ColdProof } from '@/core/media/coldProof';
 
 /** Streams that a stand-in tells apart, and places in its address space: each reader counts as footage of its own, so that what a server's cache has of one does not help another. */
 const mostStreams = 64;

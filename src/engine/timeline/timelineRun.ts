@@ -1,11 +1,11 @@
 import { decodersInWords } from '../playback/decoder';
 import type { SlotFrames } from '../playback/feedSource';
 import type { PreparedRun } from '../playback/preparedRun';
-import type { PlaybackSettings } from '../playback/spec';
 import { openCourse } from './openCourse';
 import { OpenTimeline } from './openTimeline';
 import { measureParts } from './partCosts';
 import type { CourseSpec } from './spec';
+import type { PlaybackSettings } from '@/core/playback/settings';
 
 /** Opens a timeline for a run over a course of it. @throws EngineError when media cannot be read or decoded */
 export async function prepareTimeline(

@@ -7,7 +7,7 @@ import { failureOf } from '../errors';
 import { Player } from '../playback/player';
 import { presenterThread } from '../playback/presenter';
 import { playbackRaster } from '../playback/processor';
-import type { PlaybackScale, PlaybackSettings } from '../playback/spec';
+import type { PlaybackScale } from '../playback/spec';
 import { ViewerTap } from '../playback/viewerTap';
 import { openCourse } from './openCourse';
 import { OpenTimeline } from './openTimeline';
@@ -15,6 +15,7 @@ import { SlotAccess } from './slotAccess';
 import { SlotProcessor } from './slotProcessor';
 import type { TimelineSpec } from './spec';
 import type { FromViewer, ToViewer } from './viewerSpec';
+import type { PlaybackSettings } from '@/core/playback/settings';
 
 /**
  * The process behind a page's viewer: shows any slot, and plays with the player

@@ -6,11 +6,15 @@ import { subscribe, type NavvyEvent } from '../events';
 import { actOnPlan, startPlan } from '../plans';
 import { startRenditions } from '../renditions';
 import { startCopy, startThroughput } from '../storage';
-import { startCosts } from '../timelineTests';
+import { startCosts } from '../timelineTrials';
 import { cancelTrial, controlTrial, pauseTrial, requireTrial, resumeTrial } from '../trialControls';
 import { startPlayback } from '../trials';
-import { copyInput, decodeRateInput, planInput, renditionInput, throughputInput } from '../validation';
+import { planInput } from '../validation';
 import { emptyVolume, onTestDatabase, scannedClip } from './testDatabase';
+import { decodeRateInput } from '@/core/kinds/decodeRate';
+import { throughputInput } from '@/core/kinds/throughput';
+import { copyInput } from '@/core/kinds/copy';
+import { renditionInput } from '@/core/kinds/renditions';
 
 onTestDatabase();
 

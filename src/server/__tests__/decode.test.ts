@@ -15,8 +15,10 @@ import { formatClass } from '@/core/media/format';
 import { decodeKinds } from '@/core/kinds/kinds';
 import { closeOrphan } from '../runner/trialRun';
 import { cancelTrial, cancelWaiting, deleteTrial, requireTrial } from '../trialControls';
-import { decodeRateInput, decodeStreamsInput, decodeSupportInput } from '../validation';
 import { measureTrial, onTestDatabase, scannedClip } from './testDatabase';
+import { decodeRateInput } from '@/core/kinds/decodeRate';
+import { decodeSupportInput } from '@/core/kinds/decodeSupport';
+import { decodeStreamsInput } from '@/core/kinds/decodeStreams';
 
 onTestDatabase();
 

@@ -1,10 +1,8 @@
-import {
-  clipActionInput,
-  decodeRateInput,
-  decodeStreamsInput,
-  decodeSupportInput,
-  renditionInput,
-} from '../validation';
+import { clipActionInput } from '../validation';
+import { decodeRateInput } from '@/core/kinds/decodeRate';
+import { decodeSupportInput } from '@/core/kinds/decodeSupport';
+import { decodeStreamsInput } from '@/core/kinds/decodeStreams';
+import { renditionInput } from '@/core/kinds/renditions';
 
 /** What is refused, and with which words: the form shows them as they are. */
 const refused: readonly (readonly [string, () => Promise<unknown>, string])[] = [

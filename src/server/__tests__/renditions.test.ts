@@ -9,8 +9,8 @@ import { startRenditions } from '../renditions';
 import { scanVolume } from '../runner/scan';
 import { cancelTrial, deleteTrial, pauseTrial, requireTrial, resumeTrial } from '../trialControls';
 import { readTrialList } from '../trialList';
-import { renditionInput } from '../validation';
 import { emptyVolume, measureTrial, onTestDatabase, testReader } from './testDatabase';
+import { renditionInput } from '@/core/kinds/renditions';
 
 onTestDatabase();
 

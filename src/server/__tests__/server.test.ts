@@ -11,7 +11,8 @@ import type { MeasuredPulse } from '../runner/measuredPulse';
 import { PulseReference } from '../runner/pulseReference';
 import { persist } from '../runner/persist';
 import { PictureServer } from '../runner/pictureServer';
-import { playbackInput, rigInput, volumeInput } from '../validation';
+import { rigInput, volumeInput } from '../validation';
+import { playbackInput } from '@/core/kinds/playback';
 
 const away = Object.assign(new Error('connect ECONNREFUSED'), { code: 'ECONNREFUSED' });
 

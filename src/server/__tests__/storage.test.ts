@@ -15,8 +15,10 @@ import { closeOrphan, closeTrial } from '../runner/trialRun';
 import { blocksCsv, readVolumePage, seriesOf, startCopy, startStreams, startThroughput } from '../storage';
 import { cancelTrial, deleteTrial, requireTrial, resumeTrial } from '../trialControls';
 import { readTrialPage } from '../trialPage';
-import { cameraFormatInput, copyInput, throughputInput } from '../validation';
+import { cameraFormatInput } from '../validation';
 import { emptyVolume, measureTrial, onTestDatabase, scannedClip } from './testDatabase';
+import { throughputInput } from '@/core/kinds/throughput';
+import { copyInput } from '@/core/kinds/copy';
 
 onTestDatabase();
 

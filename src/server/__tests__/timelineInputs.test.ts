@@ -1,16 +1,16 @@
 import {
-  costsInput,
   gestureInput,
   importInput,
   loadInput,
   lookInput,
-  rampInput,
-  scrubInput,
   timelineInput,
   timelineNameInput,
-  timelinePlaybackInput,
   timelineSaveInput,
 } from '../validation';
+import { timelinePlaybackInput } from '@/core/kinds/playback';
+import { scrubInput } from '@/core/kinds/scrub';
+import { rampInput } from '@/core/kinds/ramp';
+import { costsInput } from '@/core/kinds/calibration';
 
 const rate = { num: 24, den: 1 };
 

@@ -33,7 +33,7 @@ import {
   versionDocument,
   versionsOf,
 } from '../timelines';
-import { gesturesKept, saveGesture, startCosts, startRamp, startScrub, testsByIds } from '../timelineTests';
+import { gesturesKept, saveGesture, startCosts, startRamp, startScrub, testsByIds } from '../timelineTrials';
 import { cancelTrial, deleteTrial, requireTrial } from '../trialControls';
 import { readTrialList } from '../trialList';
 import { runsOfTimeline, traceViewOf } from '../trials';

@@ -1,6 +1,5 @@
 import { getRig } from '@/db/queries/rigs';
 import { getVolume } from '@/db/queries/volumes';
-import type { RigConditions } from '@/db/kinds';
 import { readRigIdentity, readRigState } from '@/engine/rig';
 import { saveSample } from '@/db/queries/trials';
 import { Pulse } from '@/engine/pulse/pulse';
@@ -9,6 +8,7 @@ import { softwareVersion } from '../version';
 import { LoadMeter, type LoadSample } from './loadMeter';
 import { PulseReference } from './pulseReference';
 import { persist } from './persist';
+import type { RigConditions } from '@/core/kinds/shared/conditions';
 
 export const sampleIntervalMs = 500;
 

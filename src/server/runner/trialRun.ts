@@ -1,6 +1,6 @@
 import type { TrialKind } from '@/core/kinds/kinds';
 import { getTrial, saveRecord, updateTrial } from '@/db/queries/trials';
-import type { RigConditions, TrialChange, TrialRow, TrialStatus } from '@/db/kinds';
+import type { TrialChange, TrialRow, TrialStatus } from '@/db/kinds';
 import { EngineError } from '@/engine/errors';
 import type { ProcessName, ProcessTypes } from '@/engine/processes';
 import { announce, type LiveProgress } from '../events';
@@ -11,6 +11,7 @@ import type { MediaReader } from './mediaReader';
 import { persist } from './persist';
 import type { PictureServer } from './pictureServer';
 import { WatchedProcess, type BadEnd, type ProcessEnd, type WatchedOptions } from './watchedProcess';
+import type { RigConditions } from '@/core/kinds/shared/conditions';
 
 /** What runs need of the runner. */
 export interface RunParts {

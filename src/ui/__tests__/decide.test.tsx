@@ -5,7 +5,7 @@ import type { Brief } from '@/core/choose/brief';
 import type { Judgement } from '@/core/choose/judge';
 import { rankSetUps } from '@/core/choose/setups';
 import { basesOf, compareAll, differences, type Side } from '@/core/compare/compare';
-import { metrics } from '@/core/kinds/values';
+import { metrics } from '@/core/kinds/kinds';
 import { causeBit } from '@/core/playback/attribute';
 import { slotState } from '@/core/playback/slots';
 import { rational } from '@/core/time/rational';

@@ -7,7 +7,7 @@ import type { StreamsSummary } from '@/core/storage/streams';
 import type { CombinedFigures, ThroughputSummary } from '@/core/storage/throughput';
 import type { TrialRow } from '@/db/kinds';
 import type { VolumeWithCounts } from '@/db/queries/volumes';
-import type { CopyResult, CopySettings, ThroughputSettings } from '@/engine/storage/spec';
+import type { CopyResult } from '@/engine/storage/spec';
 import { CameraFormats } from '../storage/CameraFormats';
 import { CopyFigures } from '../storage/CopyFigures';
 import { DayBudget } from '../storage/DayBudget';
@@ -19,6 +19,8 @@ import { emptyStandIn, sentStandIn, standInForm } from '../storage/StandInFields
 import { StreamsFigures } from '../storage/StreamsFigures';
 import { settingsWords, storageAnswer } from '../storage/words';
 import { plainRow } from './trialRows';
+import type { ThroughputSettings } from '@/core/kinds/throughput';
+import type { CopySettings } from '@/core/kinds/copy';
 
 /** What a person reads of a drawn component. */
 function textOf(element: ReactElement): string {

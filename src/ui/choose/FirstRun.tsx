@@ -6,7 +6,7 @@ import { useCallback, useEffect, useMemo, useState, type ReactNode } from 'react
 import { formatLabel } from '@/core/media/format';
 import { grades, type Grade } from '@/core/playback/grade';
 import type { PlaybackScale } from '@/core/playback/slots';
-import type { VolumeKind } from '@/db/schema';
+import type { VolumeKind } from '@/core/storage/volumeFacts';
 import type { VolumePage } from '@/server/storage';
 import { callApi } from '../api';
 import { count } from '../format';

@@ -3,7 +3,6 @@ import Link from 'next/link';
 import type { DecodeKind } from '@/core/kinds/kinds';
 import { formatLabel } from '@/core/media/format';
 import type { DecodeTrial } from '@/db/kinds';
-import type { DecodeProgress } from '@/engine/decode/spec';
 import type { TrialPage } from '@/server/trialPage';
 import { clockTime, count, dateTime, memory, percent } from '../format';
 import { FaultsNote } from '../parts/FaultsNote';
@@ -18,6 +17,7 @@ import { DecodeStreamsFigures } from './DecodeStreamsFigures';
 import { RateFigures } from './RateFigures';
 import { SupportFigures } from './SupportFigures';
 import { framesPerSecond, trialWords } from './words';
+import type { DecodeProgress } from '@/core/kinds/shared/decode';
 
 /** A decode trial on its page: while it waits or runs, and its result. */
 export function DecodeTrialView({ initial }: { initial: TrialPage<DecodeKind> }) {

@@ -1,7 +1,7 @@
 import { max, scaleLinear } from 'd3';
 import type { CoresFigures, RateResult } from '@/core/decode/result';
 import { toNumber } from '@/core/time/rational';
-import type { DecodeSubject } from '@/db/schema';
+import type { DecodeSubject } from '@/core/kinds/shared/decode';
 import { memory, milliseconds } from '../format';
 import { Figure, FigureRow } from '../parts/Figure';
 import { framesPerSecond } from './words';

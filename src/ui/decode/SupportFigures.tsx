@@ -1,10 +1,10 @@
 import { scaleLog } from 'd3';
 import { crossCheckSentence, verdictLimits } from '@/core/decode/verdict';
 import type { SupportPart, SupportResult } from '@/core/decode/result';
-import type { DeviceReport } from '@/engine/decode/devices';
 import { milliseconds, percent } from '../format';
 import { Figure, FigureRow } from '../parts/Figure';
 import { framesPerSecond, verdictSigns, verdictWords } from './words';
+import type { DeviceReport } from '@/core/decode/device';
 
 const partWords = { one: 'One pinned core', all: 'All cores' } as const;
 

@@ -1,12 +1,12 @@
 'use client';
 import { decodeKinds } from '@/core/kinds/kinds';
-import type { DecodeProgress } from '@/engine/decode/spec';
 import { clockTime, count, percent } from '../format';
 import { Button } from '../parts/Button';
 import { FormError } from '../parts/Field';
 import { Progress } from '../parts/Progress';
 import { useStatus } from '../shell/status';
 import { useSend } from '../useSend';
+import type { DecodeProgress } from '@/core/kinds/shared/decode';
 
 /** Decode trials that wait or run, with a way to take the waiting ones out. */
 export function WaitingTrials({ waiting }: { waiting: number }) {

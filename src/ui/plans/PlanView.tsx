@@ -6,7 +6,7 @@ import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { useCallback, useMemo } from 'react';
 import { kindNames } from '@/core/kinds/kinds';
-import { metrics } from '@/core/kinds/values';
+import { metrics } from '@/core/kinds/kinds';
 import { groupBy } from '@/core/groups';
 import { runsToMakeUp } from '@/core/plan/makeUp';
 import { questionName } from '@/core/plan/questions';

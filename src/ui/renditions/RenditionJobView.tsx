@@ -6,7 +6,7 @@ import { checkSentence, isProved } from '@/core/rendition/frameCheck';
 import { presetOf } from '@/core/rendition/presets';
 import { limiterOf } from '@/core/tasks/limiter';
 import { toNumber } from '@/core/time/rational';
-import type { LanesMeasured, RenditionProgressNote, TrialRow } from '@/db/kinds';
+import type { TrialRow } from '@/db/kinds';
 import type { RenditionItemRow } from '@/db/queries/renditions';
 import type { TrialPage } from '@/server/trialPage';
 import { clockTime, count, percent, size } from '../format';
@@ -20,6 +20,7 @@ import { TrialActions } from '../trial/TrialActions';
 import { useTrialPage } from '../trial/useTrialPage';
 import { endTitles } from '../trial/words';
 import { itemWords, rasterWords, stageWords } from './words';
+import type { LanesMeasured, RenditionProgressNote } from '@/core/kinds/renditions';
 
 /** A batch of renditions: while it runs, and what came of it. */
 export function RenditionJobView({ initial }: { initial: TrialPage<'renditions'> }) {

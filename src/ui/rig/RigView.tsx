@@ -3,7 +3,6 @@ import Link from 'next/link';
 import { useState } from 'react';
 import type { RigRow } from '@/db/queries/rigs';
 import type { TrialListRow } from '@/db/kinds';
-import type { RigState } from '@/engine/rig';
 import { ApiError, callApi } from '../api';
 import { clockTime, dateTime, memory, percent } from '../format';
 import { Button } from '../parts/Button';
@@ -14,6 +13,7 @@ import { useStatus } from '../shell/status';
 import { useLive } from '../shell/useLive';
 import { Exchange } from './Exchange';
 import { SelfCheckReport } from '../trial/SelfCheckReport';
+import type { RigState } from '@/core/rig/identity';
 
 /** What this machine is, what it is doing, and whether its measurements can be trusted. */
 interface RigData {

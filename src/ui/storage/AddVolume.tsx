@@ -1,6 +1,6 @@
 'use client';
 import { useState } from 'react';
-import type { VolumeKind } from '@/db/schema';
+import type { VolumeKind } from '@/core/storage/volumeFacts';
 import { Button } from '../parts/Button';
 import { Choice } from '../parts/Choice';
 import { figure, figureOrNull, FormError, NumberField, TextField } from '../parts/Field';

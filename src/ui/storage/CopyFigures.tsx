@@ -1,12 +1,14 @@
 'use client';
 import { createColumnHelper, type ColumnDef } from '@tanstack/react-table';
 import { copyLimit, stageRate } from '@/core/storage/copyRates';
-import type { CopiedFile, CopyResult, CopySettings } from '@/engine/storage/spec';
+import type { CopyResult } from '@/engine/storage/spec';
 import { clockTime, count, megabytesPerSecond, size } from '../format';
 import { Empty } from '../parts/Empty';
 import { Figure, FigureRow } from '../parts/Figure';
 import { MiddleName } from '../parts/MiddleName';
 import { DataTable } from '../table/DataTable';
+import type { CopiedFile } from '@/core/storage/copiedFile';
+import type { CopySettings } from '@/core/kinds/copy';
 
 const outcomeWords: Record<CopiedFile['outcome'], string> = {
   copied: 'copied',

@@ -1,7 +1,6 @@
 'use client';
 import { useMemo, useState } from 'react';
 import type { StorageTrial } from '@/db/kinds';
-import type { StorageProgress } from '@/engine/storage/spec';
 import { RateChart, type RateCurve } from '../charts/RateChart';
 import { clockTime, count, megabytesPerSecond, percent, size } from '../format';
 import { Figure, FigureRow } from '../parts/Figure';
@@ -9,6 +8,7 @@ import { useEvents } from '../shell/events';
 import { useProgress } from '../shell/status';
 import { LiveFrame } from '../trial/LiveFrame';
 import { useCurves } from './ThroughputFigures';
+import type { StorageProgress } from '@/core/kinds/shared/storage';
 
 /** A storage trial or copy that waits or runs: what moves, and how fast. */
 export function LiveStorageTrial({ trial }: { trial: StorageTrial }) {

@@ -4,13 +4,13 @@ import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import { writableBytes, writeReserve } from '@/core/storage/reserve';
 import type { VolumePage } from '@/server/storage';
-import type { ThroughputTest } from '@/engine/storage/spec';
 import { clockTime, size } from '../format';
 import { Button } from '../parts/Button';
 import { Choice } from '../parts/Choice';
 import { figure, FormError, NumberField, SelectField } from '../parts/Field';
 import { useSend } from '../useSend';
 import { blockWords } from './words';
+import type { ThroughputTest } from '@/core/kinds/throughput';
 
 const blockSizes = [4_096, 65_536, 2 ** 18, 2 ** 20, 4 * 2 ** 20, 16 * 2 ** 20];
 const ownFile = '';

@@ -4,7 +4,7 @@ import { doubtOf, type Doubt } from '@/core/rig/doubt';
 import type { CombinedFigures } from '@/core/storage/throughput';
 import type { TrialListRow } from '@/db/kinds';
 import type { VolumeRow } from '@/db/queries/volumes';
-import type { ThroughputTest } from '@/engine/storage/spec';
+import type { ThroughputTest } from '@/core/kinds/throughput';
 
 /** A volume's rates in one direction, with what they rest on. Bytes per second. */
 export interface VolumeRates {

@@ -3,8 +3,9 @@ import { streamsSentence } from '@/core/storage/streams';
 import type { StorageKind } from '@/core/kinds/kinds';
 import { copySentence } from '@/core/storage/copy';
 import type { TrialListRow } from '@/db/kinds';
-import type { StorageSettings, ThroughputTest } from '@/engine/storage/spec';
 import { size } from '../format';
+import type { ThroughputTest } from '@/core/kinds/throughput';
+import type { StorageSettings } from '@/core/kinds/shared/storage';
 
 export const testWords: Record<ThroughputTest, string> = {
   'sequential-read': 'Sequential read',

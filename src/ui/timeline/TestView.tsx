@@ -9,7 +9,6 @@ import { levelLabel, type RampProbe, type RampResult } from '@/core/timeline/ram
 import type { EffectCosts } from '@/core/timeline/effectCosts';
 import type { EffectKind } from '@/core/timeline/model';
 import type { TimelineTrial } from '@/db/kinds';
-import type { TimelineTestProgress } from '@/engine/scrub/spec';
 import type { TrialPage } from '@/server/trialPage';
 import { count, dateTime, memory, milliseconds, percent } from '../format';
 import { FaultsNote } from '../parts/FaultsNote';
@@ -25,6 +24,7 @@ import { LagPlot } from './LagPlot';
 import { LatencyPlot } from './LatencyPlot';
 import { RampPlot } from './RampPlot';
 import { testWords } from './testWords';
+import type { TimelineTrialProgress } from '@/core/kinds/shared/timeline';
 
 /** A scrub trial, load ramp or calibration on its page: while it waits or runs, and its result. */
 export function TestView({ initial }: { initial: TrialPage<TimelineKind> }) {
@@ -55,7 +55,7 @@ export function TestView({ initial }: { initial: TrialPage<TimelineKind> }) {
 }
 
 function Live({ trial }: { trial: TimelineTrial }) {
-  const progress = useProgress<TimelineTestProgress>(trial.id);
+  const progress = useProgress<TimelineTrialProgress>(trial.id);
   return (
     <LiveFrame
       trial={trial}

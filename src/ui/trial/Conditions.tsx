@@ -7,10 +7,10 @@ import type { TrialPage } from '@/server/trialPage';
 import { dateTime, memory, milliseconds, percent, size } from '../format';
 import { Facts } from '../parts/Figure';
 import type { TimelineSubject } from '@/core/playback/subject';
-import type { ClipSubject } from '@/db/kinds';
-import type { RigState } from '@/engine/rig';
 import { othersWords } from './RigDuring';
 import { coldWords } from './words';
+import type { RigState } from '@/core/rig/identity';
+import type { ClipSubject } from '@/core/kinds/shared/played';
 
 /** Under what the run was made: all that must be the same for another run to compare with it. */
 export function Conditions({ trial, samples }: Pick<TrialPage<PlayedKind>, 'trial' | 'samples'>) {

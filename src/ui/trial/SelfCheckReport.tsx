@@ -1,5 +1,5 @@
-import type { SelfCheckResult } from '@/core/kinds/summaries';
 import { count, milliseconds } from '../format';
+import type { SelfCheckResult } from '@/core/kinds/shared/played';
 
 /** What the self-check says: whether this rig's measurements can be trusted, and why. */
 export function SelfCheckReport({ result }: { result: SelfCheckResult }) {

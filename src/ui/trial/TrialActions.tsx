@@ -1,7 +1,7 @@
 'use client';
 import { Download, Play, RotateCcw, Trash2 } from 'lucide-react';
 import { useRouter } from 'next/navigation';
-import { trialHref } from '@/core/kinds/href';
+import { trialHref } from '@/core/kinds/kinds';
 import type { TrialPage } from '@/server/trialPage';
 import { callApi } from '../api';
 import { Button, LinkButton } from '../parts/Button';

@@ -1,8 +1,8 @@
 import type { TimelineSubject } from '@/core/playback/subject';
 import type { TrialStatus } from '@/db/kinds';
-import type { PlaybackSettings } from '@/engine/playback/spec';
-import type { ColdProof } from '@/engine/media/coldFile';
 import { percent } from '../format';
+import type { ColdProof } from '@/core/media/coldProof';
+import type { PlaybackSettings } from '@/core/playback/settings';
 
 /** Statuses of a trial as the interface says them. */
 export const statusWords: Record<TrialStatus, string> = {

@@ -6,7 +6,7 @@ import { useRouter } from 'next/navigation';
 import { useMemo, type ReactNode } from 'react';
 import type { Metric } from '@/core/compare/compare';
 import { kindNames } from '@/core/kinds/kinds';
-import { metrics as allMetrics, metricsOf } from '@/core/kinds/values';
+import { metrics as allMetrics, metricsOf } from '@/core/kinds/kinds';
 import { plainName } from '@/core/simulated';
 import type { ListPart, TrialLine } from '@/server/trialList';
 import { count, dateTime } from '../format';

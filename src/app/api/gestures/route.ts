@@ -1,5 +1,5 @@
 import { answer, readBody } from '@/server/http';
-import { gesturesKept, saveGesture } from '@/server/timelineTests';
+import { gesturesKept, saveGesture } from '@/server/timelineTrials';
 import { gestureInput } from '@/server/validation';
 
 export const dynamic = 'force-dynamic';

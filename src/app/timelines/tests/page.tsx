@@ -2,7 +2,7 @@ import type { Metadata } from 'next';
 import { timelineKinds } from '@/core/kinds/kinds';
 import { clipsOfRig } from '@/server/media';
 import { page } from '@/server/page';
-import { gesturesKept } from '@/server/timelineTests';
+import { gesturesKept } from '@/server/timelineTrials';
 import { timelinesOfRig } from '@/server/timelines';
 import { readOwnList } from '@/server/trialList';
 import { TestsView } from '@/ui/timeline/TestsView';

@@ -5,18 +5,19 @@ import {
   summariseSupport,
   type DecodeCores,
 } from '@/core/decode/result';
-import { answerOf } from '@/core/kinds/answers';
+import { answerOf } from '@/core/kinds/kinds';
 import type { DecodeKind } from '@/core/kinds/kinds';
 import { refusedNote } from '@/core/media/faults';
-import type { DecodeRecord, DecodeTrial, TrialRow } from '@/db/kinds';
+import type { DecodeTrial, TrialRow } from '@/db/kinds';
 import { getClip, getPacketTable } from '@/db/queries/clips';
 import { finishedRates } from '@/db/queries/trials';
-import type { DecodeProgress, DecodeSpec, FromDecode } from '@/engine/decode/spec';
+import type { DecodeSpec, FromDecode } from '@/engine/decode/spec';
 import { EngineError } from '@/engine/errors';
 import { noteClipFaults } from '../../clipFaults';
 import { plainFinding } from '../../findings';
 import { persist } from '../persist';
 import type { KindRunner, TrialEnd, TrialRun } from '../trialRun';
+import type { DecodeProgress, DecodeRecord } from '@/core/kinds/shared/decode';
 
 const nothing: DecodeRecord = { passes: [], costs: null, seeks: [], memoryBytes: null, steps: [] };
 

@@ -16,7 +16,7 @@ import { saveBestPulse } from '@/db/queries/rigs';
 import { listSamples, saveCharges } from '@/db/queries/trials';
 import { EngineError } from '@/engine/errors';
 import { expectedDrops } from '@/engine/playback/faults';
-import type { FromTrial, RunConditions, TrialSpec } from '@/engine/playback/spec';
+import type { FromTrial, TrialSpec } from '@/engine/playback/spec';
 import { noteRunFaults } from '../../clipFaults';
 import { announce, stateLetters } from '../../events';
 import { rigChoicesOf } from '../../rigChoices';
@@ -24,6 +24,7 @@ import { playedGraph, playedSpec } from '../../timelineMedia';
 import { loadTrace, storeTraceBatch } from '../../traces';
 import { persist } from '../persist';
 import type { Ending, Judged, KindRunner, Measured, TrialRun } from '../trialRun';
+import type { RunConditions } from '@/core/playback/conditions';
 
 /** Plays to deadlines and keeps a trace: playback trials and self-checks. */
 export const played: KindRunner<PlayedKind> = {

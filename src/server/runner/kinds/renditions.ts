@@ -1,12 +1,11 @@
 import { access, mkdir, rename, rm } from 'node:fs/promises';
 import { availableParallelism } from 'node:os';
 import { dirname, join } from 'node:path';
-import { renditionsSentence } from '@/core/kinds/answers';
 import { fileName } from '@/core/media/fileName';
 import { checkSentence, isRefuted } from '@/core/rendition/frameCheck';
 import { limiterOf, bestLanes } from '@/core/tasks/limiter';
 import { TimeLeftEstimator } from '@/core/tasks/timeLeft';
-import type { LanesMeasured, RenditionRecord, TrialRow } from '@/db/kinds';
+import type { TrialRow } from '@/db/kinds';
 import { getClip, updateClips, type ClipWithVolume } from '@/db/queries/clips';
 import {
   countRenditionItems,
@@ -28,6 +27,8 @@ import { persist } from '../persist';
 import { clipId, recordFile } from '../scan';
 import type { KindRunner, Measured, TrialRun } from '../trialRun';
 import type { BadEnd, LastWord, ProcessEnd } from '../watchedProcess';
+import type { LanesMeasured, RenditionRecord } from '@/core/kinds/renditions';
+import { renditionsSentence } from '@/core/kinds/renditions';
 
 type Batch = TrialRow<'renditions'>;
 

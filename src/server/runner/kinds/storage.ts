@@ -1,5 +1,5 @@
 import { join } from 'node:path';
-import { answerOf } from '@/core/kinds/answers';
+import { answerOf } from '@/core/kinds/kinds';
 import type { StorageKind } from '@/core/kinds/kinds';
 import { disturbingLoad } from '@/core/rig/disturbance';
 import { carriedStreams, expectedRate } from '@/core/storage/model';
@@ -7,7 +7,7 @@ import { requiredRate } from '@/core/storage/required';
 import { summariseStreams } from '@/core/storage/streams';
 import { summariseThroughput } from '@/core/storage/throughput';
 import { TimeLeftEstimator } from '@/core/tasks/timeLeft';
-import type { StorageConditions, StorageTrial, TrialRow } from '@/db/kinds';
+import type { StorageTrial, TrialRow } from '@/db/kinds';
 import { getClip, getPacketTable } from '@/db/queries/clips';
 import { saveCopyFile } from '@/db/queries/storageRecords';
 import { latestThroughput } from '@/db/queries/trials';
@@ -23,6 +23,7 @@ import { sampleIntervalMs } from '../measuring';
 import { persist } from '../persist';
 import type { KindRunner, TrialRun } from '../trialRun';
 import type { ProcessEnd } from '../watchedProcess';
+import type { StorageConditions } from '@/core/kinds/shared/storage';
 
 /** A drop-out that a stand-in scripts is no hang. */
 const spareMs = 5_000;

@@ -1,5 +1,5 @@
 import type { TimelineKind } from '@/core/kinds/kinds';
-import { answerOf } from '@/core/kinds/answers';
+import { answerOf } from '@/core/kinds/kinds';
 import { volumesOfTrial } from '@/core/kinds/volumes';
 import { summariseScrub } from '@/core/scrub/analyse';
 import { builtInGesture, fitted, type Gesture } from '@/core/scrub/gesture';
@@ -7,20 +7,22 @@ import { rampResult } from '@/core/timeline/ramp';
 import type { TimelineTrial, TrialRow } from '@/db/kinds';
 import { getGesture } from '@/db/queries/timelines';
 import { EngineError } from '@/engine/errors';
-import type { ScrubSettings, TimelineTestRecord, TimelineTestSpec } from '@/engine/scrub/spec';
+import type { TimelineTrialSpec } from '@/engine/scrub/spec';
 import { noteRunFaults } from '../../clipFaults';
 import { plainFinding } from '../../findings';
 import { playedSpec } from '../../timelineMedia';
 import { persist } from '../persist';
 import type { KindRunner, TrialRun } from '../trialRun';
+import type { ScrubSettings } from '@/core/kinds/scrub';
+import type { TimelineTrialRecord } from '@/core/kinds/shared/timeline';
 
-const nothing: TimelineTestRecord = { cold: null, requests: [], gesture: null, probes: [], costs: null };
+const nothing: TimelineTrialRecord = { cold: null, requests: [], gesture: null, probes: [], costs: null };
 /** A probe plays for as long as it was asked to, without a word in between. */
 const longestSilenceMs = 90_000;
 
 /** A kind that tries a timeline out. @param summaryOf what was measured, null where it was not enough */
 function timelineKind<Kind extends TimelineKind>(
-  summaryOf: (trial: TrialRow<Kind>, record: TimelineTestRecord) => TrialRow<Kind>['summary'],
+  summaryOf: (trial: TrialRow<Kind>, record: TimelineTrialRecord) => TrialRow<Kind>['summary'],
 ): KindRunner<Kind> {
   return {
     async prepare(row) {
@@ -45,9 +47,9 @@ function timelineKind<Kind extends TimelineKind>(
   };
 }
 
-function measure(run: TrialRun<TimelineKind>, { subject }: TimelineTrial, spec: TimelineTestSpec) {
+function measure(run: TrialRun<TimelineKind>, { subject }: TimelineTrial, spec: TimelineTrialSpec) {
   let record = nothing;
-  return run.perform('timelineTest', spec, {
+  return run.perform('timeline', spec, {
     watchdogMs: Math.max(run.parts.watchdogMs, spec.settings.kind === 'ramp' ? longestSilenceMs : 0),
     onMessage: (message) => {
       if (message.type === 'progress') {
@@ -63,7 +65,7 @@ function measure(run: TrialRun<TimelineKind>, { subject }: TimelineTrial, spec: 
   });
 }
 
-async function specOf({ subject, settings }: TimelineTrial): Promise<TimelineTestSpec | null> {
+async function specOf({ subject, settings }: TimelineTrial): Promise<TimelineTrialSpec | null> {
   const source = await playedSpec(subject);
   if (!source) return null;
   if (settings.kind !== 'scrub') return { source, settings, gesture: null };

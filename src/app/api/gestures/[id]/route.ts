@@ -1,5 +1,5 @@
 import { answer } from '@/server/http';
-import { forgetGesture } from '@/server/timelineTests';
+import { forgetGesture } from '@/server/timelineTrials';
 
 export function DELETE(
   _request: Request,

@@ -1,13 +1,13 @@
-import { defaultBufferDepths } from '@/core/playback/slots';
-import type { DecodeSettings } from '@/engine/decode/spec';
-import type { PlaybackSettings } from '@/engine/playback/spec';
-import type { TimelineTestSettings } from '@/engine/scrub/spec';
-import type { StorageSettings } from '@/engine/storage/spec';
-import { settingConditions } from '../settingConditions';
+import { defaultBufferDepths } from '../../playback/slots';
+import { settingConditions } from '../kinds';
+import type { PlaybackSettings } from '../../playback/settings';
+import type { TimelineTrialSettings } from '../../kinds/shared/timeline';
+import type { DecodeSettings } from '../../kinds/shared/decode';
+import type { StorageSettings } from '../../kinds/shared/storage';
 
 const playbackConditions = (settings: PlaybackSettings) => settingConditions({ kind: 'playback', settings });
 /** Of settings that name their kind. */
-const conditions = (settings: StorageSettings | DecodeSettings | TimelineTestSettings) =>
+const conditions = (settings: StorageSettings | DecodeSettings | TimelineTrialSettings) =>
   settingConditions({ kind: settings.kind, settings });
 
 const playback: PlaybackSettings = {
@@ -78,7 +78,7 @@ test('readers side by side are told of frame-paced tests, which alone have them'
 });
 
 test('every setting of the other kinds that can matter is told', () => {
-  const scrub: TimelineTestSettings = {
+  const scrub: TimelineTrialSettings = {
     ...common,
     kind: 'scrub',
     scale: 'full',
@@ -89,8 +89,8 @@ test('every setting of the other kinds that can matter is told', () => {
     [{ kind: 'jumps', seed: 1, speed: 8 }, 'Gesture'],
     [{ kind: 'recorded', gestureId: 'g', name: 'mine' }, 'Gesture'],
   ] as const)
-    expect(changed<TimelineTestSettings>(conditions, scrub, { gesture })).toEqual([name]);
-  const ramp: TimelineTestSettings = {
+    expect(changed<TimelineTrialSettings>(conditions, scrub, { gesture })).toEqual([name]);
+  const ramp: TimelineTrialSettings = {
     ...common,
     kind: 'ramp',
     family: 'streams',
@@ -105,10 +105,10 @@ test('every setting of the other kinds that can matter is told', () => {
     { scales: ['full', 'half'] },
     { threads: 1 },
     { warm: true },
-  ] as Partial<TimelineTestSettings>[])
-    expect(changed<TimelineTestSettings>(conditions, ramp, change)).toHaveLength(1);
+  ] as Partial<TimelineTrialSettings>[])
+    expect(changed<TimelineTrialSettings>(conditions, ramp, change)).toHaveLength(1);
   expect(
-    changed<TimelineTestSettings>(conditions, { ...common, kind: 'calibration' }, { threads: 3 }),
+    changed<TimelineTrialSettings>(conditions, { ...common, kind: 'calibration' }, { threads: 3 }),
   ).toEqual(['Decoder threads']);
   const streams: DecodeSettings = {
     kind: 'decode-streams',

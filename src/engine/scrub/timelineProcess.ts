@@ -5,17 +5,18 @@ import { OpenTimeline } from '../timeline/openTimeline';
 import { calibrationLooks, measureEffects } from './costsRun';
 import { RampRun } from './rampRun';
 import { faultsMet, scrubTimeline } from './scrubTimeline';
-import type { FromTimelineTest, ScrubSettings, TimelineTestSpec, ToTimelineTest } from './spec';
+import type { FromTimelineTrial, TimelineTrialSpec, ToTimelineTrial } from './spec';
+import type { ScrubSettings } from '@/core/kinds/scrub';
 
 /** The process that measures one scrub trial, load ramp or calibration, alone. */
 let cancelled = false;
 let stop: () => void = () => undefined;
 
-function tell(message: FromTimelineTest): void {
+function tell(message: FromTimelineTrial): void {
   if (process.connected) process.send?.(message);
 }
 
-process.on('message', (message: ToTimelineTest) => {
+process.on('message', (message: ToTimelineTrial) => {
   if (message.type === 'start') void runTest(message.spec);
   else {
     cancelled = true;
@@ -24,7 +25,7 @@ process.on('message', (message: ToTimelineTest) => {
 });
 process.on('disconnect', () => process.exit(0));
 
-async function runTest(spec: TimelineTestSpec): Promise<void> {
+async function runTest(spec: TimelineTrialSpec): Promise<void> {
   try {
     Log.setLevel(AV_LOG_FATAL);
     await measure(spec);
@@ -35,11 +36,11 @@ async function runTest(spec: TimelineTestSpec): Promise<void> {
   process.disconnect?.();
 }
 
-async function measure({ source, settings, gesture }: TimelineTestSpec): Promise<void> {
+async function measure({ source, settings, gesture }: TimelineTrialSpec): Promise<void> {
   const looks = settings.kind === 'calibration' ? { ...source.looks, ...calibrationLooks } : source.looks;
   const opened = await OpenTimeline.open({ ...source, looks }, settings.warm);
   tell({ type: 'record', record: { cold: opened.cold } });
-  const progress = (told: Extract<FromTimelineTest, { type: 'progress' }>['progress']) =>
+  const progress = (told: Extract<FromTimelineTrial, { type: 'progress' }>['progress']) =>
     tell({ type: 'progress', progress: told });
   try {
     switch (settings.kind) {
@@ -82,9 +83,9 @@ function tellFaults(opened: OpenTimeline): void {
 
 async function scrub(
   opened: OpenTimeline,
-  { timeline }: TimelineTestSpec['source'],
+  { timeline }: TimelineTrialSpec['source'],
   settings: ScrubSettings,
-  gesture: TimelineTestSpec['gesture'],
+  gesture: TimelineTrialSpec['gesture'],
 ): Promise<void> {
   if (!gesture || cancelled) return;
   const endMs = gesture.timesMs.at(-1) ?? 0;

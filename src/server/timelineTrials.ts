@@ -16,19 +16,21 @@ import {
 } from '@/db/queries/timelines';
 import { getTrials } from '@/db/queries/trials';
 import type { NewTrial, TimelineTrial } from '@/db/kinds';
-import type { TimelineTestSettings } from '@/engine/scrub/spec';
 import { RequestError } from './errors';
 import { newTrialId } from './ids';
 import { currentRigId } from './rig';
 import { mediaRefOf, type MediaChoice } from './timelineMedia';
 import { subjectFor } from './timelines';
 import { queueTrial } from './trialControls';
-import type { costsInput, rampInput, scrubInput } from './validation';
+import type { TimelineTrialSettings } from '@/core/kinds/shared/timeline';
+import type { scrubInput } from '@/core/kinds/scrub';
+import type { rampInput } from '@/core/kinds/ramp';
+import type { costsInput } from '@/core/kinds/calibration';
 
 /** A trial that tries a timeline out, to be made. */
-export async function timelineTest(
+export async function trialOnTimeline(
   timelineId: string,
-  settings: TimelineTestSettings,
+  settings: TimelineTrialSettings,
   choice: MediaChoice,
 ): Promise<NewTrial<TimelineKind>> {
   const subject = await subjectFor(timelineId, null, choice);
@@ -46,10 +48,10 @@ export async function timelineTest(
 
 async function queueTest(
   timelineId: string,
-  settings: TimelineTestSettings,
+  settings: TimelineTrialSettings,
   choice: MediaChoice,
 ): Promise<string> {
-  return queueTrial(await timelineTest(timelineId, settings, choice));
+  return queueTrial(await trialOnTimeline(timelineId, settings, choice));
 }
 
 /** A clip is tested as a timeline of its own, which is in no list. */
@@ -88,7 +90,7 @@ export async function startScrub(input: InferType<typeof scrubInput>): Promise<s
   const { scale, threads, warm, seed, speed } = input;
   const ids: string[] = [];
   for (const kind of input.gestures) {
-    const gesture: Extract<TimelineTestSettings, { kind: 'scrub' }>['gesture'] =
+    const gesture: Extract<TimelineTrialSettings, { kind: 'scrub' }>['gesture'] =
       kind === 'recorded' ? await recordedGesture(input.gestureId ?? '') : { kind, seed, speed };
     ids.push(await queueTest(timelineId, { kind: 'scrub', scale, threads, warm, gesture }, input));
   }

@@ -1,0 +1,65 @@
+import { number, object, string } from 'yup';
+import type { DecodeStreamsResult } from '../decode/result';
+import type { PlaybackScale } from '../playback/slots';
+import { mostStreams } from '../storage/limits';
+import { rateLabel, type Rational } from '../time/rational';
+import type { KindFacts } from './kind';
+import { decodeAnswer, decodeNames, decodePage, decodeUnder, type DecodeShape } from './shared/decode';
+import { count } from './shared/metrics';
+import { mostTold, scaleTold, stepTold } from './shared/told';
+
+/** How many streams decode side by side at a rate. */
+export interface DecodeStreamsSettings {
+  readonly kind: 'decode-streams';
+  readonly rate: Rational;
+  readonly scale: PlaybackScale;
+  readonly seconds: number;
+  readonly mostStreams: number;
+}
+
+export const decodeStreamsInput = object({
+  clipId: string().required('Choose a clip.'),
+  scale: string()
+    .oneOf(['full', 'half', 'quarter'] as const, 'Choose full, half or quarter.')
+    .default('full'),
+  /** Null: the clip's own. */
+  rate: object({
+    num: number().integer().min(1).max(1_000_000).required(),
+    den: number().integer().min(1).max(1_000_000).required(),
+  })
+    .nullable()
+    .default(null),
+  seconds: number()
+    .typeError('Give the time as a number.')
+    .min(1, 'Play at least 1 s.')
+    .max(600, 'Play at most 10 minutes.')
+    .default(4),
+  mostStreams: number()
+    .typeError('Streams must be a number.')
+    .integer('Streams come whole.')
+    .min(1, 'At least one stream.')
+    .max(mostStreams, `At most ${mostStreams} streams.`)
+    .default(16),
+}).noUnknown();
+
+/** How many streams of a format decode side by side at their rate. */
+export interface DecodeStreams extends DecodeShape {
+  readonly settings: DecodeStreamsSettings;
+  readonly summary: DecodeStreamsResult;
+}
+
+export const decodeStreams: KindFacts<DecodeStreams> = {
+  name: 'Decode streams',
+  page: decodePage,
+  names: ({ subject, settings }) => decodeNames(subject, `${settings.scale} scale`),
+  told: {
+    rate: (rate) => ({ 'Played at': rateLabel(rate) }),
+    scale: scaleTold,
+    seconds: stepTold,
+    mostStreams: mostTold,
+  },
+  under: decodeUnder,
+  answer: decodeAnswer,
+  metrics: [count('decodedStreams', 'Streams decoded', 'streams')],
+  values: ({ summary }) => ({ decodedStreams: summary.clean }),
+};

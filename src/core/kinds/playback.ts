@@ -1,0 +1,43 @@
+import { number, object, string, boolean } from 'yup';
+import type { KindFacts } from './kind';
+import { runSettings, scale, slot } from './shared/asked';
+import { playedFacts, type PlayedShape } from './shared/played';
+
+export const playbackInput = object({
+  clipId: string().required('Choose a clip.'),
+  scale: string()
+    .oneOf(['full', 'half', 'quarter'] as const, 'Choose full, half or quarter.')
+    .required('Choose a playback scale.'),
+  policy: string()
+    .oneOf(['hold-time', 'every-frame'] as const, 'Choose hold time or every frame.')
+    .default('hold-time'),
+  threads: number()
+    .integer()
+    .min(0, 'Threads cannot be negative.')
+    .max(256, 'At most 256 threads.')
+    .default(0),
+  warm: boolean().default(false),
+}).noUnknown();
+
+export const timelinePlaybackInput = object({
+  scale: scale.required('Choose a playback scale.'),
+  policy: string()
+    .oneOf(['hold-time', 'every-frame'] as const, 'Choose hold time or every frame.')
+    .default('hold-time'),
+  from: slot('The start').default(0),
+  to: slot('The end').nullable().default(null),
+  speed: number()
+    .oneOf([1, 2, 4, 8, -1, -2, -4, -8], 'Choose 1, 2, 4 or 8 times, forwards or backwards.')
+    .default(1),
+  loops: number()
+    .typeError('Loops must be a number.')
+    .integer('Loops come whole.')
+    .min(1, 'At least once.')
+    .max(100, 'At most 100 times.')
+    .default(1),
+  ...runSettings,
+}).noUnknown();
+
+/** A clip or a timeline played to its deadlines. */
+export type Playback = PlayedShape;
+export const playback: KindFacts<Playback> = { ...playedFacts, name: 'Playback' };

@@ -1,0 +1,72 @@
+import { array, number, object, string } from 'yup';
+import type { PlaybackScale } from '../playback/slots';
+import { causeLabel } from '../playback/sentence';
+import { rampSentence, type RampFamily, type RampResult } from '../timeline/ramp';
+import type { KindFacts } from './kind';
+import { runSettings, scale, target } from './shared/asked';
+import { count } from './shared/metrics';
+import { playedNames, playedUnder } from './shared/played';
+import { timelinePage, type TimelineCommon, type TimelineShape } from './shared/timeline';
+import { cacheTold, mostTold, threadsTold } from './shared/told';
+
+export interface RampSettings extends TimelineCommon {
+  readonly kind: 'ramp';
+  readonly family: RampFamily;
+  readonly most: number;
+  /** Length of one probe. */
+  readonly seconds: number;
+  readonly scales: readonly PlaybackScale[];
+}
+
+export const rampInput = object({
+  ...target,
+  ...runSettings,
+  family: string()
+    .oneOf(['streams', 'grades'] as const, 'Choose what to add.')
+    .required('Choose what to add.'),
+  most: number()
+    .typeError('The most must be a number.')
+    .integer('It comes whole.')
+    .min(1, 'At least one.')
+    .max(64, 'At most 64.')
+    .default(16),
+  seconds: number()
+    .typeError('Give the time as a number.')
+    .min(1, 'Play each for at least 1 s.')
+    .max(60, 'At most 60 s each.')
+    .default(3),
+  scales: array(scale.required())
+    .min(1, 'Choose at least one scale.')
+    .required('Choose at least one scale.')
+    .default(['full', 'half', 'quarter']),
+}).noUnknown();
+
+/** More and more streams or grades until slots drop. */
+export interface Ramp extends TimelineShape {
+  readonly settings: RampSettings;
+  readonly summary: RampResult;
+}
+
+export const ramp: KindFacts<Ramp> = {
+  name: 'Load ramp',
+  page: timelinePage,
+  names: ({ subject, settings: { family, scales } }) =>
+    playedNames(subject, `by ${family}, ${scales.join(', ')} scale`),
+  told: {
+    family: (family) => ({ 'Ramp of': family }),
+    most: mostTold,
+    seconds: (seconds) => ({ 'Length of a probe': `${seconds} s` }),
+    scales: (scales) => ({ 'Playback scale': scales.join(', ') }),
+    threads: threadsTold,
+    warm: cacheTold,
+  },
+  under: ({ subject }) => playedUnder(subject),
+  answer: ({ summary }) => rampSentence(summary, causeLabel),
+  metrics: [
+    count('fullLevel', 'Most that plays at full scale', 'levels'),
+    count('halfLevel', 'Most that plays at half scale', 'levels'),
+    count('quarterLevel', 'Most that plays at quarter scale', 'levels'),
+  ],
+  values: ({ summary }) =>
+    Object.fromEntries(summary.edges.map(({ scale: at, plays }) => [`${at}Level`, plays])),
+};

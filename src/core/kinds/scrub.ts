@@ -1,0 +1,78 @@
+import { array, number, object, string } from 'yup';
+import type { PlaybackScale } from '../playback/slots';
+import { scrubSentence, type ScrubSummary } from '../scrub/analyse';
+import { builtInGestures, type BuiltInGesture } from '../scrub/gesture';
+import type { KindFacts } from './kind';
+import { runSettings, scale, target } from './shared/asked';
+import { share, time } from './shared/metrics';
+import { playedNames, playedUnder } from './shared/played';
+import { timelinePage, type TimelineCommon, type TimelineShape } from './shared/timeline';
+import { cacheTold, scaleTold, threadsTold } from './shared/told';
+
+export interface ScrubSettings extends TimelineCommon {
+  readonly kind: 'scrub';
+  readonly scale: PlaybackScale;
+  readonly gesture:
+    | { readonly kind: BuiltInGesture; readonly seed: number; readonly speed: number }
+    | { readonly kind: 'recorded'; readonly gestureId: string; readonly name: string };
+}
+
+export const scrubInput = object({
+  ...target,
+  ...runSettings,
+  scale: scale.default('full'),
+  gestures: array(
+    string()
+      .oneOf([...builtInGestures, 'recorded'] as const, 'Choose a gesture.')
+      .required(),
+  )
+    .min(1, 'Choose at least one gesture.')
+    .max(20)
+    .required('Choose at least one gesture.'),
+  gestureId: string().nullable().default(null),
+  seed: number().integer('The seed is a whole number.').min(0).max(4_294_967_295).default(1),
+  speed: number()
+    .oneOf([2, 4, 8, -2, -4, -8], 'Shuttle at 2, 4 or 8 times, forwards or backwards.')
+    .default(4),
+}).noUnknown();
+
+/** A movement of the playhead over a timeline. */
+export interface Scrub extends TimelineShape {
+  readonly settings: ScrubSettings;
+  readonly summary: ScrubSummary;
+}
+
+const gestureName = (gesture: ScrubSettings['gesture']): string => {
+  if (gesture.kind === 'recorded') return gesture.name;
+  return gesture.kind === 'jump-play' ? 'jump and play' : gesture.kind.replace('-', ' ');
+};
+
+export const scrub: KindFacts<Scrub> = {
+  name: 'Scrub',
+  page: timelinePage,
+  names: ({ subject, settings }) =>
+    playedNames(subject, `${gestureName(settings.gesture)}, ${settings.scale} scale`),
+  told: {
+    gesture: (gesture) => ({
+      Gesture:
+        gesture.kind === 'recorded'
+          ? `${gesture.name} (${gesture.gestureId})`
+          : `${gestureName(gesture)}, seed ${gesture.seed}, speed ${gesture.speed}x`,
+    }),
+    scale: scaleTold,
+    threads: threadsTold,
+    warm: cacheTold,
+  },
+  under: ({ subject }) => playedUnder(subject),
+  answer: ({ summary }) => scrubSentence(summary),
+  metrics: [
+    time('latencyP50', 'Scrub latency p50', 'ms'),
+    time('latencyP95', 'Scrub latency p95', 'ms'),
+    share('lag', 'Picture behind playhead, mean', 'slots'),
+  ],
+  values: ({ summary }) => ({
+    latencyP50: summary.latencyMs?.p50,
+    latencyP95: summary.latencyMs?.p95,
+    lag: summary.lagSlots.mean,
+  }),
+};

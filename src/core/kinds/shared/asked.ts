@@ -1,0 +1,46 @@
+import { array, boolean, number, object, string } from 'yup';
+import { playbackScales } from '../../playback/slots';
+
+/** Fields that several kinds are asked for by. Messages say what to do. */
+
+export const clipIds = array(string().required())
+  .min(1, 'Choose at least one clip.')
+  .max(10_000, 'At most 10 000 clips at once.')
+  .required('Choose at least one clip.');
+
+export const passSeconds = number()
+  .typeError('The length of a pass must be a number.')
+  .min(0.2, 'A pass takes at least 0.2 s.')
+  .max(60, 'A pass takes at most 60 s.')
+  .default(2);
+
+export const scale = string().oneOf(playbackScales, 'Choose full, half or quarter.');
+
+export const exactRate = object({
+  num: number().integer('A rate is a ratio of whole numbers.').min(1).max(1_000_000).required(),
+  den: number().integer('A rate is a ratio of whole numbers.').min(1).max(1_000_000).required(),
+});
+
+export const slot = (what: string) =>
+  number()
+    .typeError(`${what} must be a slot.`)
+    .integer(`${what} must be a whole slot.`)
+    .min(0, `${what} cannot be before the first slot.`);
+
+export const runSettings = {
+  read: string()
+    .oneOf(['originals', 'proxies'] as const, 'Choose originals or proxies.')
+    .default('originals'),
+  volumeId: string().nullable().default(null),
+  threads: number()
+    .integer()
+    .min(0, 'Threads cannot be negative.')
+    .max(256, 'At most 256 threads.')
+    .default(0),
+  warm: boolean().default(false),
+};
+
+export const target = {
+  timelineId: string().nullable().default(null),
+  clipId: string().nullable().default(null),
+};

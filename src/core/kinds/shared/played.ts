@@ -1,0 +1,178 @@
+import { formatLabel } from '../../media/format';
+import type { FrameStructure } from '../../media/frameStructure';
+import type { RunConditions } from '../../playback/conditions';
+import type { PlaybackSettings } from '../../playback/settings';
+import { answerSentence } from '../../playback/sentence';
+import type { PlaybackSummary } from '../../playback/summary';
+import {
+  formatsOf,
+  nameOf,
+  volumesOf,
+  type Played,
+  type PlayedClip,
+  type TimelineSubject,
+} from '../../playback/subject';
+import { plainName } from '../../simulated';
+import { modelLabel } from '../../storage/standInChoice';
+import type { VolumeFacts, VolumeKind } from '../../storage/volumeFacts';
+import { rateLabel, toNumber } from '../../time/rational';
+import type { FindingOf, KindFacts, Names, Words } from '../kind';
+import type { RigConditions } from './conditions';
+import { share, time } from './metrics';
+import { cacheTold, scaleTold, threadsTold } from './told';
+
+/** The clip that a trial played, kept with the trial so that it stays whole when a clip or volume goes. */
+export interface ClipSubject extends PlayedClip {
+  /** Absent in trials from before it was kept. */
+  readonly volumeId?: string;
+  readonly volumeKind: VolumeKind;
+  readonly volumeFacts: VolumeFacts;
+  readonly contentHash: string | null;
+  readonly structure: FrameStructure;
+  readonly frames: number;
+}
+
+export type PlayedSubject = ClipSubject | TimelineSubject;
+
+export interface PlayedConditions extends RigConditions {
+  /** Null until the trial process has prepared itself. */
+  readonly run: RunConditions | null;
+}
+
+export interface PlayedProgress {
+  /** Slots that are to be played. */
+  readonly slotCount: number;
+}
+
+/** What a self-check found of its injected faults and of the timer. */
+export interface SelfCheckResult {
+  readonly trusted: boolean;
+  readonly reasons: readonly string[];
+  readonly expected: readonly { slot: number; cause: string }[];
+  readonly found: readonly { slot: number; cause: string }[];
+  readonly jitterMs: {
+    readonly p50: number;
+    readonly p95: number;
+    readonly p99: number;
+    readonly max: number;
+  };
+}
+
+export type PlayedSummary = PlaybackSummary & {
+  /** Of a self-check that came to its end. */
+  readonly selfCheck?: SelfCheckResult;
+};
+
+/** What trials keep that play slots to their deadlines. */
+export interface PlayedShape {
+  readonly subject: PlayedSubject;
+  readonly settings: PlaybackSettings;
+  readonly conditions: PlayedConditions;
+  readonly progress: PlayedProgress;
+  readonly record: never;
+  readonly summary: PlayedSummary;
+}
+
+const courseWords = ({ course: { speed, loop }, read }: TimelineSubject['timeline']): string[] => [
+  speed === 1 ? '' : `${speed}x`,
+  loop ? 'looped' : '',
+  read === 'proxies' ? 'proxies' : '',
+];
+
+/** Scale, and whatever is otherwise than usual. */
+const how = ({ subject, settings }: Pick<PlayedShape, 'subject' | 'settings'>): string =>
+  [
+    `${settings.scale} scale`,
+    ...(subject.timeline ? courseWords(subject.timeline) : []),
+    settings.warm ? 'warm' : '',
+    settings.policy === 'every-frame' ? 'every frame' : '',
+  ]
+    .filter(Boolean)
+    .join(', ');
+
+/** Names of what was played or scrubbed. */
+export const playedNames = (subject: Played, words: string): Names => ({
+  subject: nameOf(subject),
+  volumes: volumesOf(subject).names,
+  how: words,
+});
+
+export const contentWords = (hash: string | null) => hash?.slice(0, 12) ?? 'not hashed';
+
+/** What was played or scrubbed, as conditions. */
+export function playedUnder(subject: Played): Words {
+  const { names, simulated } = volumesOf(subject);
+  const { timeline } = subject;
+  const models = timeline
+    ? Object.values(timeline.media).map(({ standIn }) => standIn)
+    : [subject.standIn ?? null];
+  const shown = {
+    Content: nameOf(subject),
+    Volume: plainName(names.join(', '), simulated),
+    Format: [
+      ...new Set(formatsOf(subject).map((format) => `${formatLabel(format)}, ${rateLabel(format.rate)}`)),
+    ].join('; '),
+    'Volume model':
+      [...new Set(models.flatMap((model) => (model ? [modelLabel(model)] : [])))].join('; ') || 'none',
+  };
+  if (!timeline) return shown;
+  const roles = new Set(Object.values(timeline.media).map(({ role }) => role));
+  return {
+    ...shown,
+    Form: roles.has('rendition') ? (roles.size > 1 ? 'originals and proxies' : 'proxies') : 'originals',
+    'Timeline version': `${timeline.version}`,
+    Course: `from ${timeline.course.from}, ${timeline.course.slots} slots, ${timeline.course.speed}x${timeline.course.loop ? ', looped' : ''}`,
+    'Left out': timeline.missing.join(', ') || 'nothing',
+  };
+}
+
+export const playedAnswer = ({ summary, rate }: FindingOf<PlayedShape>) =>
+  answerSentence(summary, rate === null ? 0 : toNumber(rate));
+
+/** What is alike of all kinds that play to deadlines. Times of stages are per second of media, so that clips of different length and rate compare. */
+export const playedFacts: Omit<KindFacts<PlayedShape>, 'name'> = {
+  page: '/trials',
+  names: (trial) => playedNames(trial.subject, how(trial)),
+  told: {
+    scale: scaleTold,
+    policy: (policy) => ({ 'Late frames': policy === 'hold-time' ? 'hold time' : 'every frame' }),
+    threads: threadsTold,
+    warm: cacheTold,
+    processing: (isOn) => ({ Processing: isOn ? 'on' : 'off' }),
+    buffers: ({ readAhead, decoded, ready }) => ({
+      Buffers: `${readAhead} read, ${decoded} decoded, ${ready} ready`,
+    }),
+    slotLimit: (slots) => ({ 'Played slots': slots === null ? 'all' : `first ${slots}` }),
+    faults: (faults) => ({
+      'Injected faults':
+        faults.map(({ stage, slot, slots }) => `${stage} at ${slot} for ${slots}`).join(', ') || 'none',
+    }),
+  },
+  under: ({ settings, subject, conditions }) => ({
+    ...playedUnder(subject),
+    ...(!settings.warm && conditions?.run?.cold.method === 'warm' ? { 'System cache': 'warm' } : {}),
+    ...(subject.timeline ? {} : { 'Clip content': contentWords(subject.contentHash) }),
+    ...(conditions?.run ? { Decoder: `${conditions.run.decoder}, ${conditions.run.codecLibrary}` } : {}),
+  }),
+  answer: playedAnswer,
+  metrics: [
+    share('dropped', 'Dropped slots', '%'),
+    time('playTime', 'Time to play, per second of media', 's'),
+    time('readTime', 'Reading, per second of media', 'ms'),
+    time('decodeTime', 'Decoding, per second of media', 'ms'),
+    time('processTime', 'Processing, per second of media', 'ms'),
+    time('startLatency', 'Start latency', 'ms'),
+  ],
+  values: ({ summary, rate: slots, startLatencyMs }) => ({
+    // Under "every frame" nothing can drop; the time it took is the result.
+    dropped: summary.grade === null ? null : (summary.dropped / Math.max(1, summary.slots)) * 100,
+    playTime: summary.timesRealTime ? 1 / summary.timesRealTime : null,
+    ...Object.fromEntries(
+      (['read', 'decode', 'process'] as const).map((stage) => [
+        `${stage}Time`,
+        slots && summary.serviceMs[stage] * toNumber(slots),
+      ]),
+    ),
+    startLatency: startLatencyMs,
+  }),
+};

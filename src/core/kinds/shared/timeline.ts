@@ -1,0 +1,45 @@
+import type { ColdProof } from '../../media/coldProof';
+import type { RunFaults } from '../../media/faults';
+import type { TimelineSubject } from '../../playback/subject';
+import type { ScrubRequest } from '../../scrub/analyse';
+import type { Gesture } from '../../scrub/gesture';
+import type { EffectCosts } from '../../timeline/effectCosts';
+import type { RampProbe } from '../../timeline/ramp';
+import type { CalibrationSettings } from '../calibration';
+import type { RampSettings } from '../ramp';
+import type { ScrubSettings } from '../scrub';
+import type { RigConditions } from './conditions';
+
+/** How a timeline is tried out, whatever the kind. */
+export interface TimelineCommon {
+  readonly threads: number;
+  readonly warm: boolean;
+}
+
+export type TimelineTrialSettings = ScrubSettings | RampSettings | CalibrationSettings;
+
+export interface TimelineTrialProgress {
+  readonly share: number;
+  readonly note: string;
+  readonly msLeft: number | null;
+}
+
+/** What was measured, piece by piece. */
+export interface TimelineTrialRecord {
+  readonly cold: ColdProof | null;
+  readonly requests: readonly ScrubRequest[];
+  readonly gesture: Gesture | null;
+  readonly probes: readonly RampProbe[];
+  readonly costs: EffectCosts | null;
+  /** What was met of frames that are not whole; absent: nothing. */
+  readonly faults?: RunFaults;
+}
+
+/** What trials keep that try a timeline out otherwise than by playing it through. */
+export interface TimelineShape {
+  readonly subject: TimelineSubject;
+  readonly conditions: RigConditions;
+  readonly progress: TimelineTrialProgress;
+  readonly record: TimelineTrialRecord;
+}
+export const timelinePage = '/timelines/tests';

@@ -1,0 +1,24 @@
+/** A setting that is no condition of its own, with the reason. */
+export interface Aside {
+  readonly aside: string;
+}
+
+/**
+ * How each setting of a kind of trial is told as a condition, by name and in words, or why it is none. A setting that
+ * is forgotten does not compile: two trials that differ in it would count as alike.
+ */
+export type Told<Settings> = {
+  readonly [Key in Exclude<keyof Settings, 'kind'>]-?:
+    ((value: Settings[Key], settings: Settings) => Readonly<Record<string, string>>) | Aside;
+};
+
+export const aside = (reason: string): Aside => ({ aside: reason });
+
+export const threadsTold = (count: number) => ({
+  'Decoder threads': count === 0 ? 'one per core' : String(count),
+});
+export const cacheTold = (warm: boolean) => ({ 'System cache': warm ? 'warm, on purpose' : 'cold' });
+export const scaleTold = (value: string) => ({ 'Playback scale': value });
+export const mostTold = (most: number) => ({ 'Most tried': String(most) });
+export const stepTold = (seconds: number) => ({ 'Length of a step': `${seconds} s` });
+export const passTold = (seconds: number) => ({ 'Length of a pass': `${seconds} s` });

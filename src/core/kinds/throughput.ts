@@ -1,0 +1,106 @@
+import { number, object, string } from 'yup';
+import { mostStreams } from '../storage/limits';
+import { throughputSentence } from '../storage/sentence';
+import type { ThroughputSummary } from '../storage/throughput';
+import type { KindFacts } from './kind';
+import { rate } from './shared/metrics';
+import { storageNames, storagePage, storageUnder, type StorageShape } from './shared/storage';
+import { aside } from './shared/told';
+
+export const throughputTests = [
+  'sequential-read',
+  'sequential-write',
+  'frame-paced',
+  'random-read',
+  'mixed',
+] as const;
+
+export type ThroughputTest = (typeof throughputTests)[number];
+
+export interface ThroughputSettings {
+  readonly kind: 'throughput';
+  readonly test: ThroughputTest;
+  readonly blockBytes: number;
+  /** Each repeat ends when it has moved so many bytes or taken so long, whichever is first. */
+  readonly bytes: number;
+  readonly seconds: number;
+  readonly repeats: number;
+  /** Readers side by side; frame-paced only. */
+  readonly streams: number;
+  /** The clip that is read, or null for a test file of Navvy's own. */
+  readonly clipId: string | null;
+  readonly clipPath: string | null;
+}
+
+export const throughputInput = object({
+  volumeId: string().required('Choose a volume.'),
+  test: string().oneOf(throughputTests, 'Choose a test.').required('Choose a test.'),
+  blockBytes: number()
+    .integer()
+    .min(4_096, 'A block has at least 4 kiB.')
+    .max(2 ** 26, 'A block has at most 64 MiB.')
+    .test(
+      'pages',
+      'A block is a whole number of 4 kiB pages.',
+      (value) => value === undefined || value % 4_096 === 0,
+    )
+    .default(4 * 2 ** 20),
+  bytes: number()
+    .typeError('Give the size as a number.')
+    .integer('Bytes come whole.')
+    .min(2 ** 20, 'Move at least 1 MB.')
+    .max(1e13, 'At most 10 TB.')
+    .required('Say how much to move.'),
+  seconds: number()
+    .typeError('Give the time as a number.')
+    .min(1, 'Take at least 1 s.')
+    .max(7_200, 'Take at most two hours.')
+    .required('Say how long at most.'),
+  repeats: number()
+    .typeError('Repeats must be a number.')
+    .integer('Repeats come whole.')
+    .min(1, 'At least one repeat.')
+    .max(20, 'At most 20 repeats.')
+    .default(3),
+  streams: number()
+    .typeError('Streams must be a number.')
+    .integer('Streams come whole.')
+    .min(1, 'At least one stream.')
+    .max(mostStreams, `At most ${mostStreams} streams.`)
+    .default(1),
+  clipId: string().nullable().default(null),
+}).noUnknown();
+
+/** What a volume sustains. */
+export interface Throughput extends StorageShape {
+  readonly settings: ThroughputSettings;
+  readonly record: never;
+  readonly summary: ThroughputSummary;
+}
+
+const testName = ({ test }: ThroughputSettings) => test.replace('-', ' ');
+
+export const throughput: KindFacts<Throughput> = {
+  name: 'Throughput',
+  page: storagePage,
+  names: ({ subject, settings }) => storageNames(subject, testName(settings)),
+  test: testName,
+  told: {
+    test: aside('it is the test itself'),
+    blockBytes: (bytes) => ({ Block: `${bytes / 1024} kiB` }),
+    bytes: (bytes, { seconds }) => ({ Length: `${bytes / 1e6} MB or ${seconds} s` }),
+    seconds: aside('told with the bytes'),
+    repeats: (repeats) => ({ 'Repeats in a trial': String(repeats) }), // later ones may come from the server's memory
+    streams: (streams, { test }) => ({ Streams: test === 'frame-paced' ? String(streams) : '1' }),
+    clipId: aside('told by its path'),
+    clipPath: (path) => ({ Reads: path ?? 'a test file' }),
+  },
+  under: storageUnder,
+  answer: ({ summary, framePacedStreams: streams }) =>
+    throughputSentence(summary, streams === null ? null : { streams }),
+  metrics: [rate('read', 'Sustained reading', 'MB/s'), rate('write', 'Sustained writing', 'MB/s')],
+  values: ({ summary }) => ({
+    read: summary.read && summary.read.sustained / 1e6,
+    write: summary.write && summary.write.sustained / 1e6,
+  }),
+};
