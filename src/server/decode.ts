@@ -1,4 +1,3 @@
-import type { InferType } from 'yup';
 import { decodeKinds, type DecodeKind } from '@/core/kinds/kinds';
 import { formatClass } from '@/core/media/format';
 import { doubtOf } from '@/core/rig/doubt';
@@ -9,93 +8,11 @@ import type { NewTrial, TrialListRow } from '@/db/kinds';
 import { RequestError } from './errors';
 import { sendJob } from './queue';
 import { currentRigId } from './rig';
-import { queueTrials } from './trialControls';
 import type { DeviceReport } from '@/core/decode/device';
 import type { DecodeSettings } from '@/core/kinds/shared/decode';
-import type { decodeRateInput } from '@/core/kinds/decodeRate';
-import type { decodeSupportInput } from '@/core/kinds/decodeSupport';
-import type { decodeStreamsInput } from '@/core/kinds/decodeStreams';
+import { queueTrials } from './trialQueue';
 
-/** Queues a decode rate for each clip. Returns the trials' ids in the clips' order. */
-export async function startDecodeRates({
-  clipIds,
-  passSeconds,
-  passes,
-}: InferType<typeof decodeRateInput>): Promise<string[]> {
-  return queueAll(
-    (await playable(clipIds)).map((clip) => ({
-      clip,
-      settings: { kind: 'decode-rate', passSeconds, passes },
-      device: null,
-    })),
-  );
-}
-
-/** Queues a decode-support trial for each clip and device. Without clips: one clip of every format class that has no verdict yet on a device. */
-export async function startDecodeSupport({
-  clipIds,
-  deviceIds,
-  passSeconds,
-  mostPairs,
-}: InferType<typeof decodeSupportInput>): Promise<string[]> {
-  const usable = (await devicesOfRig()).filter(({ usable: works }) => works);
-  const devices =
-    deviceIds.length > 0 ? deviceIds.map((id) => usable.find((device) => device.id === id)) : usable;
-  if (devices.length === 0)
-    throw new RequestError(
-      'No decode device can be used here. Decode support names what is missing.',
-      409,
-      'deviceIds',
-    );
-  const pairs: { clip: ClipWithVolume; device: DeviceReport }[] = [];
-  const cells = clipIds.length > 0 ? null : await readMatrix();
-  const clips =
-    clipIds.length > 0
-      ? await playable(clipIds)
-      : await playable(cells?.rows.map(({ clipId }) => clipId) ?? []);
-  for (const clip of clips) {
-    for (const device of devices) {
-      if (!device)
-        throw new RequestError(
-          'This decode device cannot be used here. Load the page again.',
-          409,
-          'deviceIds',
-        );
-      const row = cells?.rows.find(({ clipId }) => clipId === clip.id);
-      if (
-        !row ||
-        !row.cells.some(
-          (cell) => cell.deviceId === device.id && (cell.trial !== null || cell.underWay !== null),
-        )
-      )
-        pairs.push({ clip, device });
-    }
-  }
-  return queueAll(
-    pairs.map(({ clip, device }) => ({
-      clip,
-      device,
-      settings: { kind: 'decode-support', deviceId: device.id, passSeconds, mostPairs },
-    })),
-  );
-}
-
-/** Queues a ramp of decoded streams. Returns its id. */
-export async function startDecodeStreams({
-  clipId,
-  rate,
-  ...figures
-}: InferType<typeof decodeStreamsInput>): Promise<string> {
-  const [clip] = await playable([clipId]);
-  if (!clip?.format)
-    throw new RequestError('This clip is no longer in the library. Choose another.', 404, 'clipId');
-  const [id = ''] = await queueAll([
-    { clip, device: null, settings: { kind: 'decode-streams', rate: rate ?? clip.format.rate, ...figures } },
-  ]);
-  return id;
-}
-
-async function playable(ids: readonly string[]): Promise<ClipWithVolume[]> {
+export async function playable(ids: readonly string[]): Promise<ClipWithVolume[]> {
   const found = await getClips(ids);
   const ordered = ids.map((id) => found.find((clip) => clip.id === id));
   return ordered.map((clip) => {
@@ -142,7 +59,7 @@ export function decodeTrial(
   } as NewTrial<DecodeKind>;
 }
 
-async function queueAll(
+export async function queueAll(
   wanted: readonly {
     readonly clip: ClipWithVolume;
     readonly settings: DecodeSettings;
@@ -164,7 +81,7 @@ export async function lookAtDevices(): Promise<void> {
 }
 
 /** Formats by devices: the newest verdict of each, and what is under way. */
-async function readMatrix() {
+export async function readMatrix() {
   const rigId = await currentRigId();
   const [clips, trials, devices] = await Promise.all([
     listClips(rigId),

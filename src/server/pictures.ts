@@ -1,7 +1,7 @@
 import { getRunner } from '@/db/queries/rigs';
 import { RequestError } from './errors';
 import { currentRigId } from './rig';
-import { requireTrial } from './trialControls';
+import { requireTrial } from './trialQueue';
 
 /** Passes on the runner's picture stream of a trial; ends when the viewer leaves or the trial ends. */
 export async function livePictures(trialId: string, signal: AbortSignal): Promise<Response> {

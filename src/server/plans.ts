@@ -24,8 +24,8 @@ import { addMadeUpRuns } from './madeUpRuns';
 import { repeatCell, resolveCells, throughputBytes, type LeftOut, type ReadyCell } from './planCells';
 import { sendJob } from './queue';
 import { currentRigId } from './rig';
-import { requireTrial } from './trialControls';
 import type { planActionInput, planInput, seriesInput } from './validation';
+import { requireTrial } from './trialQueue';
 
 /** What a matrix would do, before it starts. */
 export interface PlanPreview {

@@ -1,5 +1,3 @@
-import { normalize } from 'node:path';
-import type { InferType } from 'yup';
 import { storageKinds, type StorageKind } from '@/core/kinds/kinds';
 import { windowRates, windowUs } from '@/core/storage/throughput';
 import { filterBlocks } from '@/core/storage/blocks';
@@ -7,115 +5,15 @@ import { getClip, listClipsOfVolume, type ClipWithVolume } from '@/db/queries/cl
 import { latestThroughput, listTrials } from '@/db/queries/trials';
 import type { VolumeRow } from '@/db/queries/volumes';
 import type { NewTrial } from '@/db/kinds';
-import { assertRoom } from '@/engine/storage/testFile';
-import { testFileBytes } from '@/engine/storage/spec';
-import { inspectFolder } from '@/engine/volume';
 import { loadBlocks } from './blocks';
 import { RequestError } from './errors';
 import { requireVolume, volumesOfRig } from './library';
 import { clipsOfRig } from './media';
-import { plainFolder } from './paths';
 import { currentRigId } from './rig';
-import { allowedRoots } from './roots';
-import { queueTrial, requireTrial } from './trialControls';
 import type { StorageSettings, StorageSubject } from '@/core/kinds/shared/storage';
-import type { throughputInput } from '@/core/kinds/throughput';
-import type { streamsInput } from '@/core/kinds/streamsCarried';
-import type { copyInput } from '@/core/kinds/copy';
+import { requireTrial } from './trialQueue';
 
-/** Queues a throughput trial. Returns its id. @throws RequestError, or EngineError where the volume cannot take its test files */
-export async function startThroughput(input: InferType<typeof throughputInput>): Promise<string> {
-  const { volumeId, clipId, ...figures } = input;
-  const volume = await requireVolume(volumeId);
-  const clip = clipId === null ? null : await clipOf(clipId, volume);
-  const settings = {
-    kind: 'throughput' as const,
-    ...figures,
-    streams: input.test === 'frame-paced' ? input.streams : 1,
-    clipId,
-    clipPath: clip?.path ?? null,
-  };
-  if (settings.test === 'frame-paced' && !clip)
-    throw new RequestError('A frame-paced test reads a clip. Choose one of this volume.', 400, 'clipId');
-  if (settings.test === 'sequential-write' && clip)
-    throw new RequestError('A write test writes a file of its own. Leave the clip out.', 400, 'clipId');
-  const { path, facts } = await inspectFolder(volume.path, allowedRoots());
-  const written = testFileBytes(settings);
-  if (written > 0 && !facts.writable)
-    throw new RequestError(
-      `${path} is read-only. Read one of its clips instead, or mount it for writing.`,
-      409,
-      'test',
-    );
-  if (written > 0) await assertRoom(path, written);
-  return queueTrial(storageTrial(volume, settings, clip));
-}
-
-/** Queues a search for the number of streams of a clip that its volume carries. Returns its id. */
-export async function startStreams({
-  clipId,
-  seconds,
-  mostStreams,
-}: InferType<typeof streamsInput>): Promise<string> {
-  const clip = await clipOf(clipId, null);
-  return queueTrial(
-    storageTrial(
-      await requireVolume(clip.volumeId),
-      { kind: 'streams-carried', clipId, clipPath: clip.path, seconds, mostStreams },
-      clip,
-    ),
-  );
-}
-
-/** Queues a copy of a card's folder. Returns its id. */
-export async function startCopy({
-  volumeId,
-  folder,
-  destinations,
-  verify,
-}: InferType<typeof copyInput>): Promise<string> {
-  const source = await requireVolume(volumeId);
-  const from = plainFolder(folder, 'folder');
-  const targets = await Promise.all(
-    destinations.map(async (target, index) => {
-      const volume = await requireVolume(target.volumeId);
-      if (!volume.facts.writable)
-        throw new RequestError(
-          `${volume.name} is read-only. Choose another destination.`,
-          409,
-          `destinations[${index}].volumeId`,
-        );
-      return {
-        path: `${volume.path}/${plainFolder(target.folder, `destinations[${index}].folder`)}`,
-        settings: {
-          volumeId: volume.id,
-          volumeName: volume.name,
-          folder: plainFolder(target.folder, `destinations[${index}].folder`),
-          simulated: volume.standIn !== null,
-        },
-      };
-    }),
-  );
-  const paths = [`${source.path}/${from}`, ...targets.map(({ path }) => path)].map(
-    (path) => `${normalize(path).replace(/\/$/, '')}/`,
-  );
-  if (paths.some((path, index) => paths.some((other, at) => at !== index && path.startsWith(other)))) {
-    throw new RequestError(
-      'A copy cannot go into its own source, nor twice into one folder. Choose different folders.',
-      400,
-      'destinations',
-    );
-  }
-  const settings = {
-    kind: 'copy' as const,
-    folder: from,
-    destinations: targets.map((target) => target.settings),
-    verify,
-  };
-  return queueTrial(storageTrial(source, settings, null));
-}
-
-async function clipOf(id: string, volume: VolumeRow | null): Promise<ClipWithVolume> {
+export async function clipOf(id: string, volume: VolumeRow | null): Promise<ClipWithVolume> {
   const clip = await getClip(id);
   if (!clip || (volume && clip.volumeId !== volume.id))
     throw new RequestError('This clip is not on the volume any more. Choose another.', 404, 'clipId');

@@ -1,4 +1,3 @@
-import type { InferType } from 'yup';
 import { timelineKinds, type TimelineKind } from '@/core/kinds/kinds';
 import { volumesOfTrial } from '@/core/kinds/volumes';
 import { volumesOf } from '@/core/playback/subject';
@@ -10,7 +9,6 @@ import {
   addGesture,
   clipTimelinePrefix,
   putTimeline,
-  getGesture,
   listGestures,
   removeGesture,
 } from '@/db/queries/timelines';
@@ -21,11 +19,8 @@ import { newTrialId } from './ids';
 import { currentRigId } from './rig';
 import { mediaRefOf, type MediaChoice } from './timelineMedia';
 import { subjectFor } from './timelines';
-import { queueTrial } from './trialControls';
 import type { TimelineTrialSettings } from '@/core/kinds/shared/timeline';
-import type { scrubInput } from '@/core/kinds/scrub';
-import type { rampInput } from '@/core/kinds/ramp';
-import type { costsInput } from '@/core/kinds/calibration';
+import { queueTrial } from './trialQueue';
 
 /** A trial that tries a timeline out, to be made. */
 export async function trialOnTimeline(
@@ -46,7 +41,7 @@ export async function trialOnTimeline(
   } as NewTrial<TimelineKind>;
 }
 
-async function queueTest(
+export async function queueTest(
   timelineId: string,
   settings: TimelineTrialSettings,
   choice: MediaChoice,
@@ -72,7 +67,7 @@ export async function timelineOfClip(clipId: string): Promise<string> {
   return id;
 }
 
-async function targetOf({
+export async function targetOf({
   timelineId,
   clipId,
 }: {
@@ -82,47 +77,6 @@ async function targetOf({
   if (timelineId) return timelineId;
   if (clipId) return timelineOfClip(clipId);
   throw new RequestError('Choose a timeline or a clip.', 400, 'timelineId');
-}
-
-/** Queues a scrub trial for each gesture asked for. Returns the ids. */
-export async function startScrub(input: InferType<typeof scrubInput>): Promise<string[]> {
-  const timelineId = await targetOf(input);
-  const { scale, threads, warm, seed, speed } = input;
-  const ids: string[] = [];
-  for (const kind of input.gestures) {
-    const gesture: Extract<TimelineTrialSettings, { kind: 'scrub' }>['gesture'] =
-      kind === 'recorded' ? await recordedGesture(input.gestureId ?? '') : { kind, seed, speed };
-    ids.push(await queueTest(timelineId, { kind: 'scrub', scale, threads, warm, gesture }, input));
-  }
-  return ids;
-}
-
-async function recordedGesture(gestureId: string) {
-  const row = await getGesture(gestureId);
-  if (!row)
-    throw new RequestError(
-      "This recorded gesture is gone. Record another in a timeline's viewer.",
-      404,
-      'gestureId',
-    );
-  return { kind: 'recorded' as const, gestureId: row.id, name: row.name };
-}
-
-export async function startRamp(input: InferType<typeof rampInput>): Promise<string> {
-  const { family, most, seconds, scales, threads, warm } = input;
-  return queueTest(
-    await targetOf(input),
-    { kind: 'ramp', family, most, seconds, scales, threads, warm },
-    input,
-  );
-}
-
-export async function startCosts(input: InferType<typeof costsInput>): Promise<string> {
-  return queueTest(
-    await targetOf(input),
-    { kind: 'calibration', threads: input.threads, warm: true },
-    { read: 'originals', volumeId: null },
-  );
 }
 
 /** Tests with their records, to be laid over each other; in the order asked for. */

@@ -37,7 +37,6 @@ import { volumesOfTrial } from '@/core/kinds/volumes';
 import { volumesOf, type TimelineSubject } from '@/core/playback/subject';
 import { RequestError } from './errors';
 import { newTrialId } from './ids';
-import { queueTrial } from './trialControls';
 import { currentRigId } from './rig';
 import { mediaRefOf, specFor, usedMedia, filesFor, type MediaChoice } from './timelineMedia';
 import type { loadInput, timelineSaveInput } from './validation';
@@ -399,18 +398,6 @@ export function timelineTrial(
     progress: { slotCount: subject.timeline.course.slots },
     demo,
   };
-}
-
-/** Queues a playback trial of a timeline. Returns its id. */
-export async function startTimelinePlayback(
-  timelineId: string,
-  input: InferType<typeof timelinePlaybackInput>,
-): Promise<string> {
-  const { document, demo } = await requireTimeline(timelineId);
-  const course = courseOf(input, lengthOf(document));
-  const subject = await subjectFor(timelineId, course, input);
-  const { scale, policy, threads, warm } = input;
-  return queueTrial(timelineTrial(subject, { scale, policy, threads, warm }, demo));
 }
 
 /** From a place to the end (or to the beginning, backwards), or round in a stretch. @throws RequestError when it lies outside */

@@ -5,7 +5,7 @@ import { causes, slotStates } from '@/core/playback/slots';
 import { slotTimecode } from '@/core/playback/subject';
 import { getCharges } from '@/db/queries/trials';
 import { loadTrace } from './traces';
-import { requireTrial } from './trialControls';
+import { requireTrial } from './trialQueue';
 
 const timeColumns = [
   'readStart',

@@ -1,49 +1,10 @@
 import type { TrialKind } from '@/core/kinds/kinds';
-import { addTrials, cancelQueued, getTrial, removeTrial, updateTrial } from '@/db/queries/trials';
-import { listRenditionItems } from '@/db/queries/renditions';
-import type { NewTrial, TrialRow, TrialStatus } from '@/db/kinds';
+import { cancelQueued, removeTrial, updateTrial } from '@/db/queries/trials';
 import { RequestError } from './errors';
 import { publish } from './events';
-import { newTrialId } from './ids';
-import { sendJob } from './queue';
 import { currentRigId } from './rig';
-
-type Named = Pick<TrialRow, 'id' | 'kind' | 'volumeIds'>;
-
-async function tell({ id, kind, volumeIds }: Named, status: TrialStatus): Promise<void> {
-  await publish({ type: 'trial-status', trialId: id, kind, volumeIds, status });
-}
-
-/** Gives a trial that waits to the runner, and tells pages. */
-export async function sendTrial(trial: Named & Pick<TrialRow, 'rigId'>): Promise<void> {
-  await sendJob(trial.rigId, { kind: 'trial', trialId: trial.id });
-  await tell(trial, 'queued');
-}
-
-/** Queues trials on this rig, in their order. Returns their ids. */
-export async function queueTrials(wanted: readonly NewTrial[]): Promise<string[]> {
-  const rigId = await currentRigId();
-  const rows = wanted.map((trial) => ({ volumeIds: [], ...trial, id: newTrialId(), rigId }));
-  await addTrials(rows);
-  for (const row of rows) await sendTrial(row);
-  return rows.map(({ id }) => id);
-}
-
-/** Queues a trial on this rig. Returns its id. */
-export async function queueTrial(trial: NewTrial): Promise<string> {
-  const [id = ''] = await queueTrials([trial]);
-  return id;
-}
-
-/** A trial with its record. @throws RequestError where there is none, or none of these kinds */
-export async function requireTrial<Kind extends TrialKind = TrialKind>(
-  id: string,
-  kinds: readonly Kind[] | null = null,
-): Promise<TrialRow<Kind>> {
-  const trial = await getTrial(id, kinds);
-  if (!trial) throw new RequestError('There is no trial with this address. It may have been removed.', 404);
-  return trial;
-}
+import { kindServers } from './kinds';
+import { requireTrial, sendTrial, tell } from './trialQueue';
 
 /** Takes a waiting trial out of the queue, or stops a running one; what it measured is kept. */
 export async function cancelTrial(id: string): Promise<void> {
@@ -71,25 +32,11 @@ export async function cancelWaiting(kinds: readonly TrialKind[]): Promise<{ done
   return { done: ids.length };
 }
 
-/** Kinds that can stop and go on, from which ends, and whether there is something left to do. */
-const resuming: Partial<
-  Record<TrialKind, { readonly from: readonly TrialStatus[]; hasMore(id: string): Promise<boolean> }>
-> = {
-  copy: {
-    from: ['paused', 'interrupted', 'crashed', 'hung', 'failed', 'cancelled'],
-    hasMore: () => Promise.resolve(true),
-  },
-  renditions: {
-    from: ['paused', 'interrupted', 'crashed', 'hung', 'failed', 'cancelled', 'done'],
-    hasMore: async (id) =>
-      (await listRenditionItems(id)).some(({ status }) => status === 'waiting' || status === 'failed'),
-  },
-};
-
 /** Pauses a trial that can go on later: one that waits, or a running one at its next boundary. The rig is free meanwhile. */
 export async function pauseTrial(id: string): Promise<void> {
   const trial = await requireTrial(id);
-  if (!resuming[trial.kind]) throw new RequestError('Only copies and renditions can be paused.', 409);
+  if (!kindServers[trial.kind].resumes)
+    throw new RequestError('Only copies and renditions can be paused.', 409);
   if (await updateTrial(id, ['queued'], { status: 'paused', outcome: 'Paused before it began.' })) {
     await tell(trial, 'paused');
     return;
@@ -101,7 +48,7 @@ export async function pauseTrial(id: string): Promise<void> {
 /** Queues a trial again that stopped before its end: what is whole stays, and it goes on after it. */
 export async function resumeTrial(id: string): Promise<void> {
   const trial = await requireTrial(id);
-  const how = resuming[trial.kind];
+  const how = kindServers[trial.kind].resumes;
   const change = { status: 'queued', outcome: null, detail: null, endedAt: null } as const;
   if (!how || !(await how.hasMore(id)) || !(await updateTrial(id, how.from, change)))
     throw new RequestError('It has nothing left to do.', 409);

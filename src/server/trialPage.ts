@@ -5,8 +5,8 @@ import { getRig } from '@/db/queries/rigs';
 import { listCopyFiles } from '@/db/queries/storageRecords';
 import type { ImportedRig } from '@/db/schema';
 import { readAround, type Around } from './around';
-import { requireTrial } from './trialControls';
 import type { CopiedFile } from '@/core/storage/copiedFile';
+import { requireTrial } from './trialQueue';
 
 /** A trial with all that is kept of it, but for traces and requests, which are told apart. */
 export interface TrialPage<Kind extends TrialKind = TrialKind> extends Around {

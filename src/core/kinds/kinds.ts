@@ -78,10 +78,10 @@ export function isOneOf<Kind extends TrialKind>(family: readonly Kind[], kind: T
 /** What is known of a kind, for trials of which only that is known that they are of it. */
 const factsOf = (kind: TrialKind) => kinds[kind] as unknown as KindFacts<KindShape>;
 
-/** A kind as people read it. */
-export const kindNames = Object.fromEntries(
-  trialKinds.map((kind): [TrialKind, string] => [kind, kinds[kind].name]),
-) as Readonly<Record<TrialKind, string>>;
+/** Kinds as people read them. */
+export const kindNames = Object.fromEntries(trialKinds.map((kind) => [kind, kinds[kind].name])) as Readonly<
+  Record<TrialKind, string>
+>;
 
 /** The page of a result. */
 export function trialHref({ kind, id }: { readonly kind: TrialKind; readonly id: string }): string {
@@ -107,10 +107,7 @@ export function whatOf(trial: Made): string {
 /** The settings of a trial as conditions, by name and in words. */
 export function settingConditions({ kind, settings }: Pick<Made, 'kind' | 'settings'>): Words {
   const values = new Map<string, unknown>(Object.entries(settings));
-  const tellers = Object.entries(factsOf(kind).told) as [
-    string,
-    ((value: unknown, settings: object) => Words) | Aside,
-  ][];
+  const tellers = Object.entries<((value: unknown, settings: object) => Words) | Aside>(factsOf(kind).told);
   return Object.assign(
     {},
     ...tellers.map(([key, tell]) => (typeof tell === 'function' ? tell(values.get(key), settings) : {})),

@@ -1,7 +1,5 @@
 import { smallIntra, smallTenBit } from '@/demo/smallClips';
 import { thisRigId } from '@/engine/rig';
-import { startDecodeRates } from '@/server/decode';
-import { startRenditions } from '@/server/renditions';
 import { emptyVolume, onTestDatabase, scannedClip } from '@/server/__tests__/testDatabase';
 import {
   clipsForGrouping,
@@ -25,6 +23,8 @@ import {
 import { cancelQueued, getTrial, listTrialIds, listTrials, updateTrial } from '../queries/trials';
 import { decodeRateInput } from '@/core/kinds/decodeRate';
 import { renditionInput } from '@/core/kinds/renditions';
+import { startDecodeRates } from '@/server/kinds/decodeRate';
+import { startRenditions } from '@/server/kinds/renditions';
 
 onTestDatabase();
 

@@ -1,20 +1,22 @@
 import { connection } from '@/db/client';
 import type { ClipWithVolume } from '@/db/queries/clips';
 import { smallIntra } from '@/demo/smallClips';
-import { startDecodeRates } from '../decode';
 import { subscribe, type NavvyEvent } from '../events';
 import { actOnPlan, startPlan } from '../plans';
-import { startRenditions } from '../renditions';
-import { startCopy, startThroughput } from '../storage';
-import { startCosts } from '../timelineTrials';
-import { cancelTrial, controlTrial, pauseTrial, requireTrial, resumeTrial } from '../trialControls';
-import { startPlayback } from '../trials';
+import { cancelTrial, controlTrial, pauseTrial, resumeTrial } from '../trialControls';
 import { planInput } from '../validation';
 import { emptyVolume, onTestDatabase, scannedClip } from './testDatabase';
 import { decodeRateInput } from '@/core/kinds/decodeRate';
 import { throughputInput } from '@/core/kinds/throughput';
 import { copyInput } from '@/core/kinds/copy';
 import { renditionInput } from '@/core/kinds/renditions';
+import { requireTrial } from '../trialQueue';
+import { startCosts } from '../kinds/calibration';
+import { startDecodeRates } from '../kinds/decodeRate';
+import { startThroughput } from '../kinds/throughput';
+import { startCopy } from '../kinds/copy';
+import { startPlayback } from '../kinds/playback';
+import { startRenditions } from '../kinds/renditions';
 
 onTestDatabase();
 

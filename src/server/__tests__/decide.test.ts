@@ -21,10 +21,10 @@ import { decodeTrial } from '../decode';
 import { actOnPlan } from '../plans';
 import { readReport } from '../report';
 import { loadTrace, storeTraceBatch } from '../traces';
-import { requireTrial } from '../trialControls';
 import { briefInput } from '../validation';
 import { plainSettings } from '@/engine/__tests__/testTrial';
 import { onTestDatabase, scannedClip, storedTrial } from './testDatabase';
+import { requireTrial } from '../trialQueue';
 
 onTestDatabase();
 

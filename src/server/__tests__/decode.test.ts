@@ -4,21 +4,19 @@ import { smallIntra, smallTenBit } from '@/demo/smallClips';
 import { standInDevices } from '@/core/decode/standIns';
 import { listDevices } from '@/engine/decode/devices';
 import { thisRigId } from '@/engine/rig';
-import {
-  readDecodePage,
-  readSupportPage,
-  startDecodeRates,
-  startDecodeStreams,
-  startDecodeSupport,
-} from '../decode';
+import { readDecodePage, readSupportPage } from '../decode';
 import { formatClass } from '@/core/media/format';
 import { decodeKinds } from '@/core/kinds/kinds';
 import { closeOrphan } from '../runner/trialRun';
-import { cancelTrial, cancelWaiting, deleteTrial, requireTrial } from '../trialControls';
+import { cancelTrial, cancelWaiting, deleteTrial } from '../trialControls';
 import { measureTrial, onTestDatabase, scannedClip } from './testDatabase';
 import { decodeRateInput } from '@/core/kinds/decodeRate';
 import { decodeSupportInput } from '@/core/kinds/decodeSupport';
 import { decodeStreamsInput } from '@/core/kinds/decodeStreams';
+import { requireTrial } from '../trialQueue';
+import { startDecodeRates } from '../kinds/decodeRate';
+import { startDecodeSupport } from '../kinds/decodeSupport';
+import { startDecodeStreams } from '../kinds/decodeStreams';
 
 onTestDatabase();
 

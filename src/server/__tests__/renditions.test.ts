@@ -5,12 +5,13 @@ import { getClip, listClipsOfVolume } from '@/db/queries/clips';
 import { listRenditionItems } from '@/db/queries/renditions';
 import { smallLongGop, smallTenBit } from '@/demo/smallClips';
 import { smallClip } from '@/engine/__tests__/testTrial';
-import { startRenditions } from '../renditions';
 import { scanVolume } from '../runner/scan';
-import { cancelTrial, deleteTrial, pauseTrial, requireTrial, resumeTrial } from '../trialControls';
+import { cancelTrial, deleteTrial, pauseTrial, resumeTrial } from '../trialControls';
 import { readTrialList } from '../trialList';
 import { emptyVolume, measureTrial, onTestDatabase, testReader } from './testDatabase';
 import { renditionInput } from '@/core/kinds/renditions';
+import { requireTrial } from '../trialQueue';
+import { startRenditions } from '../kinds/renditions';
 
 onTestDatabase();
 

@@ -8,8 +8,8 @@ import { smallIntra } from '@/demo/smallClips';
 import { thisRigId } from '@/engine/rig';
 import { decodeTrial } from '../decode';
 import { rigChoicesOf } from '../rigChoices';
-import { requireTrial } from '../trialControls';
 import { onTestDatabase, scannedClip, storedTrial } from './testDatabase';
+import { requireTrial } from '../trialQueue';
 
 onTestDatabase();
 

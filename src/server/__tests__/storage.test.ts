@@ -12,13 +12,17 @@ import { thisRigId } from '@/engine/rig';
 import { cameraFormats, deleteCameraFormat, putCameraFormat, resetCameraFormats } from '../cameraFormats';
 import { loadBlocks } from '../blocks';
 import { closeOrphan, closeTrial } from '../runner/trialRun';
-import { blocksCsv, readVolumePage, seriesOf, startCopy, startStreams, startThroughput } from '../storage';
-import { cancelTrial, deleteTrial, requireTrial, resumeTrial } from '../trialControls';
+import { blocksCsv, readVolumePage, seriesOf } from '../storage';
+import { cancelTrial, deleteTrial, resumeTrial } from '../trialControls';
 import { readTrialPage } from '../trialPage';
 import { cameraFormatInput } from '../validation';
 import { emptyVolume, measureTrial, onTestDatabase, scannedClip } from './testDatabase';
 import { throughputInput } from '@/core/kinds/throughput';
 import { copyInput } from '@/core/kinds/copy';
+import { requireTrial } from '../trialQueue';
+import { startThroughput } from '../kinds/throughput';
+import { startStreams } from '../kinds/streamsCarried';
+import { startCopy } from '../kinds/copy';
 
 onTestDatabase();
 

@@ -28,17 +28,21 @@ import {
   relinkTimeline,
   requireTimeline,
   saveDocument,
-  startTimelinePlayback,
   timelinesOfRig,
   versionDocument,
   versionsOf,
 } from '../timelines';
-import { gesturesKept, saveGesture, startCosts, startRamp, startScrub, testsByIds } from '../timelineTrials';
-import { cancelTrial, deleteTrial, requireTrial } from '../trialControls';
+import { gesturesKept, saveGesture, testsByIds } from '../timelineTrials';
+import { cancelTrial, deleteTrial } from '../trialControls';
 import { readTrialList } from '../trialList';
 import { runsOfTimeline, traceViewOf } from '../trials';
 import { decodeTraceView } from '@/core/playback/traceView';
 import { measureTrial, newId, onTestDatabase, scannedClip } from './testDatabase';
+import { requireTrial } from '../trialQueue';
+import { startScrub } from '../kinds/scrub';
+import { startRamp } from '../kinds/ramp';
+import { startCosts } from '../kinds/calibration';
+import { startTimelinePlayback } from '../kinds/playback';
 
 onTestDatabase();
 

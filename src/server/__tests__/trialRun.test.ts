@@ -10,10 +10,10 @@ import { publish, subscribe, type NavvyEvent } from '../events';
 import { openQueue, queueName, sendJob, type RigJob } from '../queue';
 import type { PictureServer } from '../runner/pictureServer';
 import { loadTrace } from '../traces';
-import { startPlayback } from '../trials';
 import { startTrials } from '../trialStart';
 import type { TrialRow } from '@/db/kinds';
 import { emptyVolume, measureTrial, scannedClip, storedTrial, onTestDatabase } from './testDatabase';
+import { startPlayback } from '../kinds/playback';
 
 onTestDatabase();
 

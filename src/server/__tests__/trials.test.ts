@@ -12,8 +12,10 @@ import { traceCsv } from '../traceCsv';
 import { loadTrace, storeTraceBatch } from '../traces';
 import { cancelTrial, deleteTrial } from '../trialControls';
 import { readTrialPage } from '../trialPage';
-import { selfCheckSlots, startPlayback, startSelfCheck, traceViewOf } from '../trials';
+import { traceViewOf } from '../trials';
 import { newId, scannedClip, storedTrial, onTestDatabase } from './testDatabase';
+import { startPlayback } from '../kinds/playback';
+import { selfCheckSlots, startSelfCheck } from '../kinds/selfCheck';
 
 onTestDatabase();
 

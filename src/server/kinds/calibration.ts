@@ -1,0 +1,20 @@
+import type { InferType } from 'yup';
+import { costsInput } from '@/core/kinds/calibration';
+import { checked } from '../http';
+import { queueTest, targetOf } from '../timelineTrials';
+import type { KindServer } from './kind';
+import { linesCsv } from './lines';
+
+export async function startCosts(input: InferType<typeof costsInput>): Promise<string> {
+  return queueTest(
+    await targetOf(input),
+    { kind: 'calibration', threads: input.threads, warm: true },
+    { read: 'originals', volumeId: null },
+  );
+}
+
+export const calibration: KindServer<'calibration'> = {
+  start: async (body) => [await startCosts(await checked(body, costsInput))],
+  csv: ({ record }) =>
+    linesCsv((record?.costs?.scales ?? []).map(({ effects, ...scale }) => ({ ...scale, ...effects }))),
+};

@@ -1,0 +1,26 @@
+import type { InferType } from 'yup';
+import { decodeRateInput } from '@/core/kinds/decodeRate';
+import { playable, queueAll } from '../decode';
+import { checked } from '../http';
+import type { KindServer } from './kind';
+import { linesCsv } from './lines';
+
+/** Queues a decode rate for each clip. Returns the trials' ids in the clips' order. */
+export async function startDecodeRates({
+  clipIds,
+  passSeconds,
+  passes,
+}: InferType<typeof decodeRateInput>): Promise<string[]> {
+  return queueAll(
+    (await playable(clipIds)).map((clip) => ({
+      clip,
+      settings: { kind: 'decode-rate', passSeconds, passes },
+      device: null,
+    })),
+  );
+}
+
+export const decodeRate: KindServer<'decode-rate'> = {
+  start: async (body) => startDecodeRates(await checked(body, decodeRateInput)),
+  csv: ({ record }) => linesCsv((record?.passes ?? []).map((pass) => ({ ...pass }))),
+};

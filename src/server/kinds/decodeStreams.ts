@@ -1,0 +1,27 @@
+import type { InferType } from 'yup';
+import { decodeStreamsInput } from '@/core/kinds/decodeStreams';
+import { playable, queueAll } from '../decode';
+import { RequestError } from '../errors';
+import { checked } from '../http';
+import type { KindServer } from './kind';
+import { linesCsv } from './lines';
+
+/** Queues a ramp of decoded streams. Returns its id. */
+export async function startDecodeStreams({
+  clipId,
+  rate,
+  ...figures
+}: InferType<typeof decodeStreamsInput>): Promise<string> {
+  const [clip] = await playable([clipId]);
+  if (!clip?.format)
+    throw new RequestError('This clip is no longer in the library. Choose another.', 404, 'clipId');
+  const [id = ''] = await queueAll([
+    { clip, device: null, settings: { kind: 'decode-streams', rate: rate ?? clip.format.rate, ...figures } },
+  ]);
+  return id;
+}
+
+export const decodeStreams: KindServer<'decode-streams'> = {
+  start: async (body) => [await startDecodeStreams(await checked(body, decodeStreamsInput))],
+  csv: ({ record }) => linesCsv((record?.steps ?? []).map((step) => ({ ...step }))),
+};

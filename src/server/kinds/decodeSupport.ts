@@ -1,0 +1,63 @@
+import type { InferType } from 'yup';
+import type { DeviceReport } from '@/core/decode/device';
+import { decodeSupportInput } from '@/core/kinds/decodeSupport';
+import type { ClipWithVolume } from '@/db/queries/clips';
+import { devicesOfRig, playable, queueAll, readMatrix } from '../decode';
+import { RequestError } from '../errors';
+import { checked } from '../http';
+import type { KindServer } from './kind';
+import { linesCsv } from './lines';
+
+/** Queues a decode-support trial for each clip and device. Without clips: one clip of every format class that has no verdict yet on a device. */
+export async function startDecodeSupport({
+  clipIds,
+  deviceIds,
+  passSeconds,
+  mostPairs,
+}: InferType<typeof decodeSupportInput>): Promise<string[]> {
+  const usable = (await devicesOfRig()).filter(({ usable: works }) => works);
+  const devices =
+    deviceIds.length > 0 ? deviceIds.map((id) => usable.find((device) => device.id === id)) : usable;
+  if (devices.length === 0)
+    throw new RequestError(
+      'No decode device can be used here. Decode support names what is missing.',
+      409,
+      'deviceIds',
+    );
+  const pairs: { clip: ClipWithVolume; device: DeviceReport }[] = [];
+  const cells = clipIds.length > 0 ? null : await readMatrix();
+  const clips =
+    clipIds.length > 0
+      ? await playable(clipIds)
+      : await playable(cells?.rows.map(({ clipId }) => clipId) ?? []);
+  for (const clip of clips) {
+    for (const device of devices) {
+      if (!device)
+        throw new RequestError(
+          'This decode device cannot be used here. Load the page again.',
+          409,
+          'deviceIds',
+        );
+      const row = cells?.rows.find(({ clipId }) => clipId === clip.id);
+      if (
+        !row ||
+        !row.cells.some(
+          (cell) => cell.deviceId === device.id && (cell.trial !== null || cell.underWay !== null),
+        )
+      )
+        pairs.push({ clip, device });
+    }
+  }
+  return queueAll(
+    pairs.map(({ clip, device }) => ({
+      clip,
+      device,
+      settings: { kind: 'decode-support', deviceId: device.id, passSeconds, mostPairs },
+    })),
+  );
+}
+
+export const decodeSupport: KindServer<'decode-support'> = {
+  start: async (body) => startDecodeSupport(await checked(body, decodeSupportInput)),
+  csv: ({ record }) => linesCsv((record?.passes ?? []).map((pass) => ({ ...pass }))),
+};

@@ -1,0 +1,47 @@
+import type { InferType } from 'yup';
+import { playbackInput, timelinePlaybackInput } from '@/core/kinds/playback';
+import { defaultBufferDepths } from '@/core/playback/slots';
+import { checked } from '../http';
+import { courseOf, requireTimeline, subjectFor, timelineTrial } from '../timelines';
+import { lengthOf } from '@/core/timeline/model';
+import { traceCsv } from '../traceCsv';
+import { queueTrial } from '../trialQueue';
+import { playableClip, queueClip } from '../trials';
+import type { KindServer } from './kind';
+
+/** Queues a playback trial of a clip. Returns its id. */
+export async function startPlayback(input: InferType<typeof playbackInput>): Promise<string> {
+  const clip = await playableClip(input.clipId);
+  const { scale, policy, threads, warm } = input;
+  return queueClip('playback', clip, {
+    scale,
+    policy,
+    threads,
+    warm,
+    processing: true,
+    buffers: defaultBufferDepths,
+    slotLimit: null,
+    faults: [],
+  });
+}
+
+/** Queues a playback trial of a timeline. Returns its id. */
+export async function startTimelinePlayback(
+  timelineId: string,
+  input: InferType<typeof timelinePlaybackInput>,
+): Promise<string> {
+  const { document, demo } = await requireTimeline(timelineId);
+  const course = courseOf(input, lengthOf(document));
+  const subject = await subjectFor(timelineId, course, input);
+  const { scale, policy, threads, warm } = input;
+  return queueTrial(timelineTrial(subject, { scale, policy, threads, warm }, demo));
+}
+
+export const playback: KindServer<'playback'> = {
+  start: async (body) => [
+    typeof body.timelineId === 'string'
+      ? await startTimelinePlayback(body.timelineId, await checked(body, timelinePlaybackInput))
+      : await startPlayback(await checked(body, playbackInput)),
+  ],
+  csv: ({ id }) => traceCsv(id),
+};

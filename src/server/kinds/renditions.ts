@@ -1,0 +1,110 @@
+import { randomBytes, randomUUID } from 'node:crypto';
+import type { InferType } from 'yup';
+import { renditionInput } from '@/core/kinds/renditions';
+import { presetOf, renditionName, settingsKey, type RenditionChoice } from '@/core/rendition/presets';
+import { getClips } from '@/db/queries/clips';
+import { addRenditions, listRenditionItems } from '@/db/queries/renditions';
+import { RequestError } from '../errors';
+import { checked } from '../http';
+import { requireVolume } from '../library';
+import { plainFolder } from '../paths';
+import { sendTrial } from '../trialQueue';
+import type { KindServer } from './kind';
+import { linesCsv } from './lines';
+
+/** Queues a batch of renditions. Returns its id. @throws RequestError when a clip or the volume cannot serve */
+export async function startRenditions({
+  clipIds,
+  presetId,
+  raster,
+  volumeId,
+  folder,
+  lanes,
+}: InferType<typeof renditionInput>): Promise<string> {
+  const volume = await requireVolume(volumeId);
+  if (!volume.facts.writable)
+    throw new RequestError(`${volume.name} is read-only. Choose another volume.`, 409, 'volumeId');
+  const clips = await getClips(clipIds);
+  const choice: RenditionChoice = { presetId, raster };
+  const into = plainFolder(folder, 'folder');
+  const id = randomBytes(5).toString('hex');
+  const taken = new Set<string>();
+  const items = clipIds.map((clipId, position) => {
+    const clip = clips.find((found) => found.id === clipId);
+    if (!clip)
+      throw new RequestError(
+        'Some of these clips are no longer in the library. Load the page again.',
+        404,
+        'clipIds',
+      );
+    if (clip.status !== 'ready' || !clip.format || !clip.identity)
+      throw new RequestError(
+        `${clip.path}: ${clip.problem ?? 'it was not read fully. Scan its volume again.'}`,
+        409,
+        'clipIds',
+      );
+    if (presetOf(presetId).needsConstantRate && !clip.identity.timing.constant)
+      throw new RequestError(
+        `${clip.path} has a variable rate, which ${presetOf(presetId).name} cannot keep. Choose another preset or leave the clip out.`,
+        409,
+        'presetId',
+      );
+    return {
+      id: randomUUID(),
+      trialId: id,
+      position,
+      sourceClipId: clip.id,
+      sourcePath: clip.path,
+      sourceHash: clip.contentHash,
+      sourceFormat: clip.format,
+      sourceFrames: clip.frames ?? 0,
+      sourceBytes: clip.sizeBytes,
+      settingsKey: settingsKey(choice),
+      status: 'waiting' as const,
+      outputPath: freeName(`${into === '' ? '' : `${into}/`}${renditionName(clip.path, choice)}`, taken),
+    };
+  });
+  const trial = {
+    id,
+    kind: 'renditions' as const,
+    rigId: volume.rigId,
+    volumeIds: [volume.id],
+    simulated: volume.standIn !== null,
+    demo: volume.demo,
+    subject: {
+      volumeName: volume.name,
+      simulated: volume.standIn !== null,
+      clips: items.length,
+      firstClip: items[0]?.sourcePath ?? '',
+    },
+    settings: { ...choice, volumeId, folder: into, lanes },
+  };
+  await addRenditions(trial, items);
+  await sendTrial(trial);
+  return id;
+}
+
+/** A name that no other of the batch has: clips of different folders may be called alike. */
+export function freeName(path: string, taken: Set<string>): string {
+  let free = path;
+  for (let number = 2; taken.has(free); number++) free = path.replace(/\.mov$/, `_${number}.mov`);
+  taken.add(free);
+  return free;
+}
+
+export const renditions: KindServer<'renditions'> = {
+  start: async (body) => [await startRenditions(await checked(body, renditionInput))],
+  csv: async ({ id }) =>
+    linesCsv(
+      (await listRenditionItems(id)).map(({ work, frameCheck, sourceFormat: _format, ...item }) => ({
+        ...item,
+        ...(work ? { frames: work.frames, wallUs: work.wallUs, bytes: work.bytes } : {}),
+        frameCheck,
+      })),
+    ),
+  resumes: {
+    from: ['paused', 'interrupted', 'crashed', 'hung', 'failed', 'cancelled', 'done'],
+    hasMore: async (id) =>
+      (await listRenditionItems(id)).some(({ status }) => status === 'waiting' || status === 'failed'),
+  },
+};

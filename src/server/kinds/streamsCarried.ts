@@ -1,0 +1,28 @@
+import type { InferType } from 'yup';
+import { streamsInput } from '@/core/kinds/streamsCarried';
+import { checked } from '../http';
+import { requireVolume } from '../library';
+import { blocksCsv, clipOf, storageTrial } from '../storage';
+import { queueTrial } from '../trialQueue';
+import type { KindServer } from './kind';
+
+/** Queues a search for the number of streams of a clip that its volume carries. Returns its id. */
+export async function startStreams({
+  clipId,
+  seconds,
+  mostStreams,
+}: InferType<typeof streamsInput>): Promise<string> {
+  const clip = await clipOf(clipId, null);
+  return queueTrial(
+    storageTrial(
+      await requireVolume(clip.volumeId),
+      { kind: 'streams-carried', clipId, clipPath: clip.path, seconds, mostStreams },
+      clip,
+    ),
+  );
+}
+
+export const streamsCarried: KindServer<'streams-carried'> = {
+  start: async (body) => [await startStreams(await checked(body, streamsInput))],
+  csv: ({ id }) => blocksCsv(id),
+};

@@ -1,0 +1,45 @@
+import type { InferType } from 'yup';
+import { throughputInput } from '@/core/kinds/throughput';
+import { testFileBytes } from '@/engine/storage/spec';
+import { assertRoom } from '@/engine/storage/testFile';
+import { inspectFolder } from '@/engine/volume';
+import { RequestError } from '../errors';
+import { checked } from '../http';
+import { requireVolume } from '../library';
+import { allowedRoots } from '../roots';
+import { blocksCsv, clipOf, storageTrial } from '../storage';
+import { queueTrial } from '../trialQueue';
+import type { KindServer } from './kind';
+
+/** Queues a throughput trial. Returns its id. @throws RequestError, or EngineError where the volume cannot take its test files */
+export async function startThroughput(input: InferType<typeof throughputInput>): Promise<string> {
+  const { volumeId, clipId, ...figures } = input;
+  const volume = await requireVolume(volumeId);
+  const clip = clipId === null ? null : await clipOf(clipId, volume);
+  const settings = {
+    kind: 'throughput' as const,
+    ...figures,
+    streams: input.test === 'frame-paced' ? input.streams : 1,
+    clipId,
+    clipPath: clip?.path ?? null,
+  };
+  if (settings.test === 'frame-paced' && !clip)
+    throw new RequestError('A frame-paced test reads a clip. Choose one of this volume.', 400, 'clipId');
+  if (settings.test === 'sequential-write' && clip)
+    throw new RequestError('A write test writes a file of its own. Leave the clip out.', 400, 'clipId');
+  const { path, facts } = await inspectFolder(volume.path, allowedRoots());
+  const written = testFileBytes(settings);
+  if (written > 0 && !facts.writable)
+    throw new RequestError(
+      `${path} is read-only. Read one of its clips instead, or mount it for writing.`,
+      409,
+      'test',
+    );
+  if (written > 0) await assertRoom(path, written);
+  return queueTrial(storageTrial(volume, settings, clip));
+}
+
+export const throughput: KindServer<'throughput'> = {
+  start: async (body) => [await startThroughput(await checked(body, throughputInput))],
+  csv: ({ id }) => blocksCsv(id),
+};
