@@ -9,7 +9,7 @@ import { assertInside } from '@/engine/volume';
 import { softwareVersion } from '../../version';
 import { persist } from '../persist';
 import type { KindRunner } from '../trialRun';
-import { accessOf, performStorage, plainConditions } from './storage';
+import { accessOf, performStorage, plainConditions } from './shared/storage';
 
 /** A folder of a volume, that no link leads out of. */
 async function below(volume: VolumeAccess, folder: string): Promise<VolumeAccess> {

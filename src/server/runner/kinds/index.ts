@@ -1,16 +1,21 @@
 import type { TrialKind } from '@/core/kinds/kinds';
 import type { KindRunner } from '../trialRun';
-import { calibration, ramp, scrub } from './timeline';
+import { calibration } from './calibration';
 import { copy } from './copy';
-import { decodeRate, decodeStreams, decodeSupport } from './decode';
-import { played } from './played';
+import { decodeRate } from './decodeRate';
+import { decodeStreams } from './decodeStreams';
+import { decodeSupport } from './decodeSupport';
+import { playback } from './playback';
+import { ramp } from './ramp';
 import { renditions } from './renditions';
-import { streamsCarried, throughput } from './storage';
+import { scrub } from './scrub';
+import { selfCheck } from './selfCheck';
+import { streamsCarried } from './streamsCarried';
+import { throughput } from './throughput';
 
 /** How each kind is taken to its end: a kind without a line here does not compile. */
 export const kindRunners: { readonly [Kind in TrialKind]: KindRunner<Kind> } = {
-  playback: played as unknown as KindRunner<'playback'>,
-  'self-check': played as unknown as KindRunner<'self-check'>,
+  playback,
   scrub,
   ramp,
   calibration,
@@ -21,4 +26,5 @@ export const kindRunners: { readonly [Kind in TrialKind]: KindRunner<Kind> } = {
   'streams-carried': streamsCarried,
   copy,
   renditions,
+  'self-check': selfCheck,
 };

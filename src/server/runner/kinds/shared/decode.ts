@@ -1,22 +1,15 @@
 import { join } from 'node:path';
-import {
-  decodeStreams as summariseDecodeStreams,
-  summariseRate,
-  summariseSupport,
-  type DecodeCores,
-} from '@/core/decode/result';
+import { type DecodeCores } from '@/core/decode/result';
 import { answerOf } from '@/core/kinds/kinds';
 import type { DecodeKind } from '@/core/kinds/kinds';
 import { refusedNote } from '@/core/media/faults';
 import type { DecodeTrial, TrialRow } from '@/db/kinds';
 import { getClip, getPacketTable } from '@/db/queries/clips';
-import { finishedRates } from '@/db/queries/trials';
 import type { DecodeSpec, FromDecode } from '@/engine/decode/spec';
 import { EngineError } from '@/engine/errors';
-import { noteClipFaults } from '../../clipFaults';
-import { plainFinding } from '../../findings';
-import { persist } from '../persist';
-import type { KindRunner, TrialEnd, TrialRun } from '../trialRun';
+import { noteClipFaults } from '../../../clipFaults';
+import { plainFinding } from '../../../findings';
+import type { KindRunner, TrialEnd, TrialRun } from '../../trialRun';
 import type { DecodeProgress, DecodeRecord } from '@/core/kinds/shared/decode';
 
 const nothing: DecodeRecord = { passes: [], costs: null, seeks: [], memoryBytes: null, steps: [] };
@@ -25,7 +18,7 @@ const nothing: DecodeRecord = { passes: [], costs: null, seeks: [], memoryBytes:
  * A kind that decodes: on each of some cores in a process of its own, the first pinned to one.
  * @param summaryOf what was measured, null where it was not enough
  */
-function decodeKind<Kind extends DecodeKind>(
+export function decodeKind<Kind extends DecodeKind>(
   parts: readonly DecodeCores[],
   summaryOf: (
     trial: TrialRow<Kind>,
@@ -141,41 +134,4 @@ async function sourceOf(
     settings: trial.settings,
     volumeId: clip.volumeId,
   };
-}
-
-export const decodeRate = decodeKind<'decode-rate'>(
-  ['one', 'all'],
-  ({ subject }, { passes, costs, seeks, memoryBytes }) =>
-    passes.length === 0
-      ? null
-      : summariseRate({
-          passes,
-          costs: costs && { type: Uint8Array.from(costs.type), costUs: Float64Array.from(costs.costUs) },
-          seeks,
-          memoryBytes,
-          format: subject.format,
-          meanBitsPerSecond: subject.meanBitsPerSecond,
-        }),
-);
-
-export const decodeSupport = decodeKind<'decode-support'>(['one', 'all'], (_, { passes }) =>
-  summariseSupport(passes),
-);
-
-export const decodeStreams = decodeKind<'decode-streams'>(
-  ['all'],
-  async ({ rigId, subject, settings }, { steps }) =>
-    steps.length === 0
-      ? null
-      : summariseDecodeStreams(steps, await measuredRate(rigId, subject.contentHash), settings.rate),
-);
-
-/** The newest decode rate on all cores of the same content, frames per second. */
-async function measuredRate(rigId: string, contentHash: string | null): Promise<number | null> {
-  const rates = await persist(() => finishedRates(rigId));
-  const twin = rates.find(
-    ({ subject, summary }) =>
-      subject.contentHash !== null && subject.contentHash === contentHash && summary?.all != null,
-  );
-  return twin?.summary?.all?.framesPerSecond.median ?? null;
 }

@@ -2,48 +2,62 @@ import { join } from 'node:path';
 import type { PlayedKind } from '@/core/kinds/kinds';
 import { volumesOfTrial } from '@/core/kinds/volumes';
 import type { RunFaults } from '@/core/media/faults';
-import { judgeSelfCheck } from '@/core/playback/selfCheck';
 import { rigSpan, type RigSpan } from '@/core/playback/rigSpans';
 import { slotState } from '@/core/playback/slots';
 import { rateOf } from '@/core/playback/subject';
-import { summarise, type SummaryInput } from '@/core/playback/summary';
-import { decodeTrace } from '@/core/playback/trace';
+import { summarise, type PlaybackSummary, type SummaryInput } from '@/core/playback/summary';
+import { decodeTrace, type Trace } from '@/core/playback/trace';
+import type { PlayedSummary } from '@/core/kinds/shared/played';
 import { TimeLeftEstimator } from '@/core/tasks/timeLeft';
 import { chargeParts, fewerStreams, type PartTimes } from '@/core/timeline/parts';
 import type { PlayedTrial } from '@/db/kinds';
 import { getClip, getPacketTable } from '@/db/queries/clips';
-import { saveBestPulse } from '@/db/queries/rigs';
 import { listSamples, saveCharges } from '@/db/queries/trials';
 import { EngineError } from '@/engine/errors';
-import { expectedDrops } from '@/engine/playback/faults';
 import type { FromTrial, TrialSpec } from '@/engine/playback/spec';
-import { noteRunFaults } from '../../clipFaults';
-import { announce, stateLetters } from '../../events';
-import { rigChoicesOf } from '../../rigChoices';
-import { playedGraph, playedSpec } from '../../timelineMedia';
-import { loadTrace, storeTraceBatch } from '../../traces';
-import { persist } from '../persist';
-import type { Ending, Judged, KindRunner, Measured, TrialRun } from '../trialRun';
+import { noteRunFaults } from '../../../clipFaults';
+import { announce, stateLetters } from '../../../events';
+import { rigChoicesOf } from '../../../rigChoices';
+import { playedGraph, playedSpec } from '../../../timelineMedia';
+import { loadTrace, storeTraceBatch } from '../../../traces';
+import { persist } from '../../persist';
+import type { Ending, Judged, KindRunner, Measured, TrialRun } from '../../trialRun';
 import type { RunConditions } from '@/core/playback/conditions';
 
-/** Plays to deadlines and keeps a trace: playback trials and self-checks. */
-export const played: KindRunner<PlayedKind> = {
-  async prepare(trial) {
-    const spec = await specOf(trial);
-    if (!spec) {
-      const { timeline } = trial.subject;
-      throw new EngineError(
-        `The ${timeline ? 'timeline' : 'clip'} of this trial is no longer in the library. ${timeline ? 'Play another timeline.' : 'Scan its volume and start the trial again.'}`,
-      );
-    }
-    return {
-      volumeIds: volumesOfTrial(trial.subject),
-      conditions: { run: null },
-      measure: (run) => new PlayedRun(run, trial).measure(spec),
-    };
-  },
-  judge: (trial, ending) => judgePlayed(trial, ending, null),
-};
+/** A run that came to its end, as it was judged. */
+export interface JudgedRun {
+  readonly trial: PlayedTrial;
+  readonly load: Ending['load'];
+  readonly trace: Trace;
+  readonly charges: Uint8Array;
+  readonly summary: PlaybackSummary;
+}
+/** What a kind finds of a run that came to its end, besides what all find. */
+type Further = (run: JudgedRun) => Promise<Partial<PlayedSummary>>;
+
+/** A kind that plays to deadlines and keeps a trace. */
+export function playedKind<Kind extends PlayedKind>(
+  further: Further = () => Promise.resolve({}),
+): KindRunner<Kind> {
+  const kind: KindRunner<PlayedKind> = {
+    async prepare(trial) {
+      const spec = await specOf(trial);
+      if (!spec) {
+        const { timeline } = trial.subject;
+        throw new EngineError(
+          `The ${timeline ? 'timeline' : 'clip'} of this trial is no longer in the library. ${timeline ? 'Play another timeline.' : 'Scan its volume and start the trial again.'}`,
+        );
+      }
+      return {
+        volumeIds: volumesOfTrial(trial.subject),
+        conditions: { run: null },
+        measure: (run) => new PlayedRun(run, trial, further).measure(spec),
+      };
+    },
+    judge: (trial, ending) => judgePlayed(trial, ending, null, further),
+  };
+  return kind as unknown as KindRunner<Kind>;
+}
 
 async function specOf(trial: PlayedTrial): Promise<TrialSpec | null> {
   if (trial.subject.timeline) {
@@ -82,6 +96,7 @@ class PlayedRun {
   constructor(
     private readonly run: TrialRun<PlayedKind>,
     private readonly trial: PlayedTrial,
+    private readonly further: Further,
   ) {}
 
   async measure(spec: TrialSpec): Promise<Measured<PlayedKind>> {
@@ -92,7 +107,7 @@ class PlayedRun {
     return {
       end,
       ...(end.kind === 'done' ? { peakMemoryBytes: end.last.peakMemoryBytes } : {}),
-      judge: (trial, ending) => judgePlayed(trial, ending, this.partTimes),
+      judge: (trial, ending) => judgePlayed(trial, ending, this.partTimes, this.further),
     };
   }
 
@@ -157,6 +172,7 @@ async function judgePlayed(
   trial: PlayedTrial,
   { status, outcome, load }: Ending,
   partTimes: PartTimes | null,
+  further: Further,
 ): Promise<Judged<PlayedKind>> {
   const trace = await persist(() => loadTrace(trial.id));
   const said =
@@ -181,18 +197,8 @@ async function judgePlayed(
     doubtful: trial.conditions?.run?.faults?.doubtful ?? [],
   });
   await persist(() => saveCharges(trial.id, Buffer.from(charges)));
-  if (trial.kind !== 'self-check' || status !== 'done') return { summary, outcome: said };
-  const selfCheck = judgeSelfCheck(
-    trace,
-    charges,
-    expectedDrops(settings.faults),
-    (1e6 * rate.den) / rate.num,
-    summary.attribution?.agreement ?? 0,
-  );
-  const us = load?.pulse?.medianUs;
-  if (us !== undefined)
-    await persist(() => saveBestPulse(trial.rigId, { us, at: new Date().toISOString(), trialId: trial.id }));
-  return { summary: { ...summary, selfCheck }, outcome: said };
+  const found = status === 'done' ? await further({ trial, load, trace, charges, summary }) : {};
+  return { summary: { ...summary, ...found }, outcome: said };
 }
 
 /** How the rig was over a run, by the samples of its load; null where that is not known. */

@@ -1,18 +1,16 @@
 import type { TimelineKind } from '@/core/kinds/kinds';
 import { answerOf } from '@/core/kinds/kinds';
 import { volumesOfTrial } from '@/core/kinds/volumes';
-import { summariseScrub } from '@/core/scrub/analyse';
 import { builtInGesture, fitted, type Gesture } from '@/core/scrub/gesture';
-import { rampResult } from '@/core/timeline/ramp';
 import type { TimelineTrial, TrialRow } from '@/db/kinds';
 import { getGesture } from '@/db/queries/timelines';
 import { EngineError } from '@/engine/errors';
 import type { TimelineTrialSpec } from '@/engine/scrub/spec';
-import { noteRunFaults } from '../../clipFaults';
-import { plainFinding } from '../../findings';
-import { playedSpec } from '../../timelineMedia';
-import { persist } from '../persist';
-import type { KindRunner, TrialRun } from '../trialRun';
+import { noteRunFaults } from '../../../clipFaults';
+import { plainFinding } from '../../../findings';
+import { playedSpec } from '../../../timelineMedia';
+import { persist } from '../../persist';
+import type { KindRunner, TrialRun } from '../../trialRun';
 import type { ScrubSettings } from '@/core/kinds/scrub';
 import type { TimelineTrialRecord } from '@/core/kinds/shared/timeline';
 
@@ -21,7 +19,7 @@ const nothing: TimelineTrialRecord = { cold: null, requests: [], gesture: null, 
 const longestSilenceMs = 90_000;
 
 /** A kind that tries a timeline out. @param summaryOf what was measured, null where it was not enough */
-function timelineKind<Kind extends TimelineKind>(
+export function timelineKind<Kind extends TimelineKind>(
   summaryOf: (trial: TrialRow<Kind>, record: TimelineTrialRecord) => TrialRow<Kind>['summary'],
 ): KindRunner<Kind> {
   return {
@@ -81,11 +79,3 @@ async function gestureOf(
   const kept = await persist(() => getGesture(choice.gestureId));
   return kept && fitted(kept.gesture, slots);
 }
-
-export const scrub = timelineKind<'scrub'>((_, { requests }) =>
-  requests.length > 0 ? summariseScrub(requests) : null,
-);
-export const ramp = timelineKind<'ramp'>(({ settings }, { probes }) =>
-  probes.length > 0 ? rampResult(settings.family, settings.scales, probes) : null,
-);
-export const calibration = timelineKind<'calibration'>((_, { costs }) => costs);

@@ -1,0 +1,3 @@
+import { playedKind } from './shared/played';
+
+export const playback = playedKind<'playback'>();
