@@ -13,13 +13,12 @@ import type { RenditionsPage } from '@/server/renditions';
 import { paintFrames, paintRates, secondRates } from '../charts/paintFrames';
 import { comparedFormats, CompareFormats } from '../decode/CompareFormats';
 import { DecodeStreamsFigures } from '../decode/DecodeStreamsFigures';
-import { DecodeTrialView } from '../decode/DecodeTrialView';
+import { TrialView } from '../trial/TrialView';
 import { DecodeView } from '../decode/DecodeView';
 import { SupportView } from '../decode/SupportView';
 import { ClipView } from '../media/ClipView';
 import { line, listPart, pageOf, plainConditions, plainRow } from './trialRows';
 import { LibraryView } from '../media/LibraryView';
-import { RenditionJobView } from '../renditions/RenditionJobView';
 import { RenditionsView } from '../renditions/RenditionsView';
 
 const router = {
@@ -342,7 +341,7 @@ const trial = (summary: DecodeTrial['summary'], change: object = {}) =>
   }) as DecodeTrial;
 
 test('a decode rate shows what a frame of each type and a jump cost, and that it was disturbed', () => {
-  const text = textOf(<DecodeTrialView initial={pageOf(trial(rate))} />);
+  const text = textOf(<TrialView initial={pageOf(trial(rate))} />);
   for (const part of [
     'The answer.',
     'Disturbed: other processes took 30 %',
@@ -358,7 +357,7 @@ test('a decode rate shows what a frame of each type and a jump cost, and that it
 
 test('a support verdict shows interval, pairs and the silent fallback, labelled simulated', () => {
   const text = textOf(
-    <DecodeTrialView
+    <TrialView
       initial={pageOf(
         trial(support, {
           settings: { kind: 'decode-support', deviceId: device.id, passSeconds: 1, mostPairs: 9 },
@@ -384,7 +383,7 @@ test('a ramp of streams, a failed trial, and one that waits', () => {
   );
   expect(
     textOf(
-      <DecodeTrialView
+      <TrialView
         initial={pageOf(
           trial(null, {
             status: 'hung',
@@ -394,7 +393,7 @@ test('a ramp of streams, a failed trial, and one that waits', () => {
       />,
     ),
   ).toContain('The trial process hung and was ended No frame moved for 15 s');
-  expect(textOf(<DecodeTrialView initial={pageOf(trial(null, { status: 'queued' }))} />)).toContain(
+  expect(textOf(<TrialView initial={pageOf(trial(null, { status: 'queued' }))} />)).toContain(
     'Waiting for its turn',
   );
 });
@@ -548,7 +547,7 @@ const item = (change: Partial<RenditionItemRow>): RenditionItemRow => ({
 
 test('a batch tells time against real time, size, what held it, its proof, and what failed', () => {
   const text = textOf(
-    <RenditionJobView
+    <TrialView
       initial={pageOf(batch, {
         items: [
           item({}),
@@ -576,7 +575,7 @@ test('a batch tells time against real time, size, what held it, its proof, and w
   ])
     expect(text).toContain(part);
   const live = textOf(
-    <RenditionJobView
+    <TrialView
       initial={pageOf(
         {
           ...batch,

@@ -15,9 +15,8 @@ import type { PlayedTrial, StorageTrial, TrialRow } from '@/db/kinds';
 import type { StoragePage } from '@/server/storage';
 import type { TrialPage } from '@/server/trialPage';
 import { HistoryChart } from '../storage/HistoryChart';
-import { StorageTrialView } from '../storage/StorageTrialView';
-import { VolumeList } from '../storage/VolumeList';
 import { TrialView } from '../trial/TrialView';
+import { VolumeList } from '../storage/VolumeList';
 import {
   connection,
   event,
@@ -402,7 +401,7 @@ describe('a storage trial’s page', () => {
           ? { id: 's2' }
           : undefined,
     );
-    await show(<StorageTrialView initial={pageOf<StorageKind>(measured())} />);
+    await show(<TrialView initial={pageOf<StorageKind>(measured())} />);
     await settle();
     expect(screen.getByTestId('answer').textContent).toMatch(/^Reads 190.MB\/s sustained, after 2\.5 s/);
     expect(screen.getByRole('img', { name: 'Throughput of 0 repeats over time' })).toBeTruthy();
@@ -416,7 +415,7 @@ describe('a storage trial’s page', () => {
       path.endsWith('/rates') ? { windowMs: 250, series: [] } : path.endsWith('/resume') ? {} : undefined,
     );
     const { again } = await show(
-      <StorageTrialView
+      <TrialView
         initial={pageOf<StorageKind>(copy({ status: 'paused', outcome: 'Paused after 2 files.' }))}
       />,
     );
@@ -426,7 +425,7 @@ describe('a storage trial’s page', () => {
     await press('Continue');
     expect(requests).toEqual([{ method: 'POST', path: '/api/trials/s1/resume', body: null }]);
     await again(
-      <StorageTrialView
+      <TrialView
         key="held"
         initial={pageOf<StorageKind>(
           measured({
@@ -445,7 +444,7 @@ describe('a storage trial’s page', () => {
     server(({ path }) =>
       path.endsWith('/pause') ? new Refusal('It has ended.') : path.endsWith('/cancel') ? {} : undefined,
     );
-    await show(<StorageTrialView initial={pageOf<StorageKind>(copy({ status: 'running' }))} />);
+    await show(<TrialView initial={pageOf<StorageKind>(copy({ status: 'running' }))} />);
     expect(screen.getByRole('heading', { level: 1 }).textContent).toBe('Preparing');
     const told = {
       step: 1,

@@ -20,7 +20,7 @@ import { PartTable, SlotParts } from '../timeline/PlayedTimeline';
 import { RunsView } from '../timeline/RunsView';
 import { SlotWork } from '../timeline/SlotWork';
 import { TestsView } from '../timeline/TestsView';
-import { TestView } from '../timeline/TestView';
+import { TrialView } from '../trial/TrialView';
 import { TimelinesView } from '../timeline/TimelinesView';
 import { line, listPart, pageOf, plainConditions, plainRow } from './trialRows';
 
@@ -421,7 +421,7 @@ const row = (change: object) =>
 const testPage = (change: object) => pageOf<TimelineKind>(row(change));
 
 test('a scrub trial shows latency, what was overtaken, how far behind, and whether it is proved', () => {
-  const text = textOf(<TestView initial={testPage({})} />);
+  const text = textOf(<TrialView initial={testPage({})} />);
   for (const line of [
     'slow drag, full scale',
     'The answer.',
@@ -441,7 +441,7 @@ test('a ramp shows each level, a calibration each effect at each scale', () => {
     { scale: 'full' as const, level: 2, slots: 48, dropped: 12, charge: 2 },
   ];
   const ramp = textOf(
-    <TestView
+    <TrialView
       initial={testPage({
         kind: 'ramp',
         settings: {
@@ -473,7 +473,7 @@ test('a ramp shows each level, a calibration each effect at each scale', () => {
     ],
   };
   const text = textOf(
-    <TestView
+    <TrialView
       initial={testPage({
         kind: 'calibration',
         settings: { kind: 'calibration', threads: 0, warm: true },
@@ -492,11 +492,11 @@ test('a ramp shows each level, a calibration each effect at each scale', () => {
 
 test('what waits, failed or hung says so', () => {
   expect(
-    textOf(<TestView initial={testPage({ status: 'queued', summary: null, record: null })} />),
+    textOf(<TrialView initial={testPage({ status: 'queued', summary: null, record: null })} />),
   ).toContain('Waiting for its turn');
   expect(
     textOf(
-      <TestView
+      <TrialView
         initial={testPage({
           status: 'hung',
           outcome: 'No frame moved for 15 s.',

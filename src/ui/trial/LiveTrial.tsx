@@ -16,7 +16,6 @@ import { useEvents } from '../shell/events';
 import { useProgress } from '../shell/status';
 import { LiveFrame } from './LiveFrame';
 import { watchPictures, type LivePicture } from './livePictures';
-import { TrialHeader } from './TrialHeader';
 
 const letters: Record<string, number> = {
   p: slotState.pending,
@@ -42,7 +41,6 @@ export function LiveTrial({ trial }: { trial: PlayedTrial }) {
   const at = Math.max(0, (counters?.slot ?? 0) - 1);
   return (
     <div className="flex flex-col gap-4">
-      <TrialHeader trial={trial} />
       <LiveFrame
         trial={trial}
         now={

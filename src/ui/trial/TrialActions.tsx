@@ -10,7 +10,22 @@ import { FormError } from '../parts/Field';
 import { RepeatSeries } from '../plans/RepeatSeries';
 import { useSend } from '../useSend';
 
-/** What can be done with a trial that has ended. What comes from another rig is only read. */
+/** What can be done with a trial of some kind that has ended. */
+export interface Possible {
+  readonly noun?: string;
+  /** The same again, as it is asked for; null where it cannot be. */
+  readonly again?: Readonly<Record<string, unknown>> | null;
+  /** It stopped before its end and can go on. */
+  readonly goesOn?: boolean;
+  /** What is recorded, as its download is called. */
+  readonly record: string;
+  /** What goes when it is removed. */
+  readonly goes: string;
+  /** The page to go to then. */
+  readonly home: string;
+}
+
+/** The buttons for it. What comes from another rig is only read. */
 export function TrialActions({
   page: { trial, rig },
   noun = 'trial',
@@ -19,20 +34,7 @@ export function TrialActions({
   record,
   goes,
   home,
-}: {
-  page: TrialPage;
-  noun?: string;
-  /** The same again, as it is asked for; null where it cannot be. */
-  again?: Readonly<Record<string, unknown>> | null;
-  /** It stopped before its end and can go on. */
-  goesOn?: boolean;
-  /** What is recorded, as its download is called. */
-  record: string;
-  /** What goes when it is removed. */
-  goes: string;
-  /** The page to go to then. */
-  home: string;
-}) {
+}: Possible & { page: TrialPage }) {
   const router = useRouter();
   const { busy, error, send } = useSend();
   const { id, kind } = trial;

@@ -24,30 +24,19 @@ import { TelemetryLegend, TelemetryStrip } from './TelemetryStrip';
 import { ResultFigures } from './ResultFigures';
 import { SelfCheckReport } from './SelfCheckReport';
 import { SlotReadout } from './SlotReadout';
-import { TrialHeader } from './TrialHeader';
 import { FaultsNote } from '../parts/FaultsNote';
 import { useSend } from '../useSend';
 import { EndNote } from './EndNote';
 import { OriginNote } from './OriginNote';
-import { TrialActions } from './TrialActions';
+import type { Possible } from './TrialActions';
 
 /** One result, one page: the answer, the picture of it, the numbers, then what they rest on. */
 export function TrialResult({ page }: { page: TrialPage<PlayedKind> }) {
-  const { trial, samples, plan, annotation } = page;
+  const { trial, samples, annotation } = page;
   const { summary } = trial;
   const rate = toNumber(rateOf(trial.subject));
   return (
-    <div className="flex flex-col gap-5">
-      <div className="flex items-start gap-4">
-        <TrialHeader trial={trial} plan={plan} />
-        <TrialActions
-          page={page}
-          again={canRepeat(trial) ? requestOf(trial, {}) : null}
-          record="Raw trace"
-          goes={`The result of ${nameOf(trial.subject)} and its trace of ${trial.progress?.slotCount ?? 0} slots go. This cannot be undone.`}
-          home="/trials"
-        />
-      </div>
+    <>
       <OriginNote page={page} />
       {trial.status !== 'done' && <EndNote of={trial} />}
       {summary?.selfCheck && <SelfCheckReport result={summary.selfCheck} />}
@@ -67,8 +56,18 @@ export function TrialResult({ page }: { page: TrialPage<PlayedKind> }) {
       )}
       <Conditions trial={trial} samples={samples} />
       <Annotate key={trial.id} trialId={trial.id} annotation={annotation} />
-    </div>
+    </>
   );
+}
+
+/** What can be done with a run that has ended. */
+export function playedPossible({ trial }: TrialPage<PlayedKind>): Possible {
+  return {
+    again: canRepeat(trial) ? requestOf(trial, {}) : null,
+    record: 'Raw trace',
+    goes: `The result of ${nameOf(trial.subject)} and its trace of ${trial.progress?.slotCount ?? 0} slots go. This cannot be undone.`,
+    home: '/trials',
+  };
 }
 
 function Answer({ trial, summary, rate }: { trial: PlayedTrial; summary: PlaybackSummary; rate: number }) {

@@ -1,12 +1,24 @@
 'use client';
-import type { PlayedKind } from '@/core/kinds/kinds';
+import { clsx } from 'clsx';
+import type { TrialKind } from '@/core/kinds/kinds';
 import type { TrialPage } from '@/server/trialPage';
-import { LiveTrial } from './LiveTrial';
-import { TrialResult } from './TrialResult';
+import { kindViews } from '../kinds';
+import type { KindView } from '../kinds/kind';
+import { TrialLine } from './ResultFrame';
+import { TrialActions } from './TrialActions';
 import { useTrialPage } from './useTrialPage';
 
-/** A playback trial's page: live while it waits or runs, its result afterwards. */
-export function TrialView({ initial }: { initial: TrialPage<PlayedKind> }) {
-  const { page, isLive } = useTrialPage(initial);
-  return isLive ? <LiveTrial trial={page.trial} /> : <TrialResult page={page} />;
+/** A trial of any kind on its page: live while it waits or runs, its result afterwards. */
+export function TrialView<Kind extends TrialKind>({ initial }: { initial: TrialPage<Kind> }) {
+  const { page, isLive } = useTrialPage(initial as unknown as TrialPage);
+  const { trial, plan } = page;
+  const { Line, Live, Result, possible, wide } = kindViews[trial.kind] as unknown as KindView<TrialKind>;
+  return (
+    <div className={clsx('flex flex-col gap-5', !wide && 'max-w-6xl')}>
+      <TrialLine plan={plan} actions={!isLive && <TrialActions page={page} {...possible(page)} />}>
+        <Line trial={trial} />
+      </TrialLine>
+      {isLive ? <Live page={page} /> : <Result page={page} />}
+    </div>
+  );
 }

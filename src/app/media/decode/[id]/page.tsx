@@ -1,7 +1,7 @@
 import { decodeKinds } from '@/core/kinds/kinds';
 import { page } from '@/server/page';
 import { readTrialPage } from '@/server/trialPage';
-import { DecodeTrialView } from '@/ui/decode/DecodeTrialView';
+import { TrialView } from '@/ui/trial/TrialView';
 
 export const dynamic = 'force-dynamic';
 export const metadata = { title: 'Decode trial' };
@@ -10,6 +10,6 @@ export default async function DecodeTrialRoute({ params }: { params: Promise<{ i
   const { id } = await params;
   return page(
     () => readTrialPage(id, decodeKinds),
-    (data) => <DecodeTrialView key={id} initial={data} />,
+    (data) => <TrialView key={id} initial={data} />,
   );
 }

@@ -1,6 +1,6 @@
 import { page } from '@/server/page';
 import { readTrialPage } from '@/server/trialPage';
-import { RenditionJobView } from '@/ui/renditions/RenditionJobView';
+import { TrialView } from '@/ui/trial/TrialView';
 
 export const dynamic = 'force-dynamic';
 export const metadata = { title: 'Renditions' };
@@ -9,6 +9,6 @@ export default async function RenditionRoute({ params }: { params: Promise<{ id:
   const { id } = await params;
   return page(
     () => readTrialPage(id, ['renditions']),
-    (data) => <RenditionJobView key={id} initial={data} />,
+    (data) => <TrialView key={id} initial={data} />,
   );
 }

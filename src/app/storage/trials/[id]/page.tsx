@@ -1,7 +1,7 @@
 import { storageKinds } from '@/core/kinds/kinds';
 import { page } from '@/server/page';
 import { readTrialPage } from '@/server/trialPage';
-import { StorageTrialView } from '@/ui/storage/StorageTrialView';
+import { TrialView } from '@/ui/trial/TrialView';
 
 export const dynamic = 'force-dynamic';
 
@@ -13,6 +13,6 @@ export default async function StorageTrialPage({ params }: { params: Promise<{ i
   const { id } = await params;
   return page(
     () => readTrialPage(id, storageKinds),
-    (data) => <StorageTrialView key={id} initial={data} />,
+    (data) => <TrialView key={id} initial={data} />,
   );
 }

@@ -2,7 +2,7 @@ import type { Metadata } from 'next';
 import { timelineKinds } from '@/core/kinds/kinds';
 import { page } from '@/server/page';
 import { readTrialPage } from '@/server/trialPage';
-import { TestView } from '@/ui/timeline/TestView';
+import { TrialView } from '@/ui/trial/TrialView';
 
 export const metadata: Metadata = { title: 'Scrub and load' };
 export const dynamic = 'force-dynamic';
@@ -11,6 +11,6 @@ export default async function TestPage({ params }: { params: Promise<{ id: strin
   const { id } = await params;
   return page(
     () => readTrialPage(id, timelineKinds),
-    (data) => <TestView key={id} initial={data} />,
+    (data) => <TrialView key={id} initial={data} />,
   );
 }

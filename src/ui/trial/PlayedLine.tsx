@@ -4,22 +4,15 @@ import { formatLabel } from '@/core/media/format';
 import { rateLabel } from '@/core/time/rational';
 import { nameOf, rateOf, volumesOf } from '@/core/playback/subject';
 import type { PlayedTrial } from '@/db/kinds';
-import type { Around } from '@/server/around';
 import { MiddleName } from '../parts/MiddleName';
 import { Simulated } from '../parts/Simulated';
 import { courseWords, policyWords } from './words';
 
 /** Which clip, from where, under what: the line above every trial. */
-export function TrialHeader({
-  trial,
-  plan = null,
-}: {
-  trial: PlayedTrial;
-  /** The series or matrix it belongs to. */ plan?: Around['plan'];
-}) {
+export function PlayedLine({ trial }: { trial: PlayedTrial }) {
   const { subject, settings } = trial;
   return (
-    <div className="flex min-w-0 flex-wrap items-baseline gap-x-4 gap-y-1 text-sm text-muted">
+    <>
       <Link
         prefetch={false}
         href={trial.kind === 'self-check' ? '/rig' : '/trials'}
@@ -27,15 +20,6 @@ export function TrialHeader({
       >
         {trial.kind === 'self-check' ? 'Rig' : 'Trials'}
       </Link>
-      {plan && (
-        <Link
-          prefetch={false}
-          href={`/trials/plans/${plan.planId}`}
-          className="underline decoration-edge underline-offset-4"
-        >
-          {plan.name}, repeat {plan.repeat + 1}
-        </Link>
-      )}
       <span className="flex min-w-0 text-base font-semibold text-ink">
         {subject.timeline ? (
           <Link
@@ -69,6 +53,6 @@ export function TrialHeader({
         {settings.scale} scale, {policyWords[settings.policy]}
         {settings.warm ? ', warm on purpose' : ''}
       </span>
-    </div>
+    </>
   );
 }

@@ -15,40 +15,30 @@ import { MiddleName } from '../parts/MiddleName';
 import { Simulated } from '../parts/Simulated';
 import { useProgress } from '../shell/status';
 import { LiveFrame } from '../trial/LiveFrame';
-import { ResultFrame, TrialLine } from '../trial/ResultFrame';
-import { TrialActions } from '../trial/TrialActions';
-import { useTrialPage } from '../trial/useTrialPage';
+import { ResultFrame } from '../trial/ResultFrame';
+import type { KindView } from './kind';
 import { endTitles } from '../trial/words';
-import { itemWords, rasterWords, stageWords } from './words';
+import { itemWords, rasterWords, stageWords } from '../renditions/words';
 import type { LanesMeasured, RenditionProgressNote } from '@/core/kinds/renditions';
 
-/** A batch of renditions: while it runs, and what came of it. */
-export function RenditionJobView({ initial }: { initial: TrialPage<'renditions'> }) {
-  const { page, isLive } = useTrialPage(initial);
-  const { trial, items, plan } = page;
-  const { settings, subject } = trial;
-  const lanes = trial.record?.lanes;
+/** What was made, and where it went. */
+function Line({ trial: { settings, subject } }: { trial: TrialRow<'renditions'> }) {
   return (
-    <div className="flex max-w-6xl flex-col gap-5">
-      <TrialLine plan={plan} actions={!isLive && <Actions page={page} />}>
-        <span className="text-base font-semibold text-ink">
-          {presetOf(settings.presetId).name}, {rasterWords[settings.raster]}
-        </span>
-        <span>
-          to {subject.volumeName}
-          {subject.simulated && (
-            <>
-              {' '}
-              <Simulated />
-            </>
-          )}
-          , {settings.folder}
-        </span>
-      </TrialLine>
-      {isLive && <Live trial={trial} items={items} />}
-      {isLive && <Lanes lanes={lanes} />}
-      {isLive ? <ItemTable items={items} /> : <Summary page={page} />}
-    </div>
+    <>
+      <span className="text-base font-semibold text-ink">
+        {presetOf(settings.presetId).name}, {rasterWords[settings.raster]}
+      </span>
+      <span>
+        to {subject.volumeName}
+        {subject.simulated && (
+          <>
+            {' '}
+            <Simulated />
+          </>
+        )}
+        , {settings.folder}
+      </span>
+    </>
   );
 }
 
@@ -63,30 +53,34 @@ function Lanes({ lanes }: { lanes: LanesMeasured | null | undefined }) {
   );
 }
 
-function Live({ trial, items }: { trial: TrialRow<'renditions'>; items: readonly RenditionItemRow[] }) {
+function Live({ page: { trial, items } }: { page: TrialPage<'renditions'> }) {
   const told = useProgress<RenditionProgressNote>(trial.id);
   const progress = told ?? trial.progress;
   const there = items.filter(({ status }) => status === 'made' || status === 'present').length;
   return (
-    <LiveFrame
-      trial={trial}
-      now={progress?.note ?? 'Beginning'}
-      noun="batch"
-      pauses
-      share={progress ? progress.framesDone / Math.max(1, progress.framesTotal) : 0}
-      stopping="At a pause or cancel, what is made stays; a clip under way begins again."
-    >
-      <FigureRow>
-        <Figure name="Clips">
-          {there} of {items.length}
-        </Figure>
-        <Figure name="Frames">
-          {progress ? `${count(progress.framesDone)} of ${count(progress.framesTotal)}` : '–'}
-        </Figure>
-        <Figure name="Now, frames/s">{progress ? progress.framesPerSecond.toFixed(1) : '–'}</Figure>
-        <Figure name="Time left">{progress?.msLeft != null ? clockTime(progress.msLeft) : '–'}</Figure>
-      </FigureRow>
-    </LiveFrame>
+    <>
+      <LiveFrame
+        trial={trial}
+        now={progress?.note ?? 'Beginning'}
+        noun="batch"
+        pauses
+        share={progress ? progress.framesDone / Math.max(1, progress.framesTotal) : 0}
+        stopping="At a pause or cancel, what is made stays; a clip under way begins again."
+      >
+        <FigureRow>
+          <Figure name="Clips">
+            {there} of {items.length}
+          </Figure>
+          <Figure name="Frames">
+            {progress ? `${count(progress.framesDone)} of ${count(progress.framesTotal)}` : '–'}
+          </Figure>
+          <Figure name="Now, frames/s">{progress ? progress.framesPerSecond.toFixed(1) : '–'}</Figure>
+          <Figure name="Time left">{progress?.msLeft != null ? clockTime(progress.msLeft) : '–'}</Figure>
+        </FigureRow>
+      </LiveFrame>
+      <Lanes lanes={trial.record?.lanes} />
+      <ItemTable items={items} />
+    </>
   );
 }
 
@@ -104,7 +98,7 @@ function totals(items: readonly RenditionItemRow[]) {
   };
 }
 
-function Summary({ page }: { page: TrialPage<'renditions'> }) {
+function Result({ page }: { page: TrialPage<'renditions'> }) {
   const { trial, items } = page;
   const { made, media, bytes, sourceBytes } = totals(items);
   const workedMs = trial.record?.workedMs ?? 0;
@@ -258,15 +252,15 @@ function ItemRow({
   );
 }
 
-function Actions({ page }: { page: TrialPage<'renditions'> }) {
-  return (
-    <TrialActions
-      page={page}
-      noun="batch"
-      goesOn={page.items.some(({ status }) => status === 'waiting' || status === 'failed')}
-      record="Clips"
-      goes="The record of this batch goes. The renditions stay where they are; made again, they would no longer be known as made by Navvy."
-      home="/media/renditions"
-    />
-  );
-}
+export const renditions: KindView<'renditions'> = {
+  Line,
+  Live,
+  Result,
+  possible: ({ items }) => ({
+    noun: 'batch',
+    goesOn: items.some(({ status }) => status === 'waiting' || status === 'failed'),
+    record: 'Clips',
+    goes: 'The record of this batch goes. The renditions stay where they are; made again, they would no longer be known as made by Navvy.',
+    home: '/media/renditions',
+  }),
+};

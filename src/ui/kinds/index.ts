@@ -1,0 +1,30 @@
+import type { TrialKind } from '@/core/kinds/kinds';
+import { calibration } from './calibration';
+import { copy } from './copy';
+import { decodeRate } from './decodeRate';
+import { decodeStreams } from './decodeStreams';
+import { decodeSupport } from './decodeSupport';
+import { playback } from './playback';
+import { ramp } from './ramp';
+import { renditions } from './renditions';
+import { scrub } from './scrub';
+import { selfCheck } from './selfCheck';
+import { streamsCarried } from './streamsCarried';
+import { throughput } from './throughput';
+import type { KindView } from './kind';
+
+/** How each kind is shown: one without a line here does not compile. */
+export const kindViews: { readonly [Kind in TrialKind]: KindView<Kind> } = {
+  playback,
+  scrub,
+  ramp,
+  calibration,
+  'decode-rate': decodeRate,
+  'decode-support': decodeSupport,
+  'decode-streams': decodeStreams,
+  throughput,
+  'streams-carried': streamsCarried,
+  copy,
+  renditions,
+  'self-check': selfCheck,
+};

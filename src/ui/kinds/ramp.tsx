@@ -1,0 +1,61 @@
+'use client';
+import { causeLabel } from '@/core/playback/sentence';
+import { levelLabel, type RampProbe, type RampResult } from '@/core/timeline/ramp';
+import { count, percent } from '../format';
+import { RampPlot } from '../timeline/RampPlot';
+import type { KindView } from './kind';
+import { TimelineLine, TimelineLive, timelinePossible, TimelineResult } from './shared/timeline';
+
+export const ramp: KindView<'ramp'> = {
+  Line: TimelineLine,
+  Live: TimelineLive,
+  Result: ({ page }) => {
+    const { summary, record } = page.trial;
+    return (
+      <TimelineResult page={page}>
+        {summary && record && <RampFigures ramp={summary} probes={record.probes} />}
+      </TimelineResult>
+    );
+  },
+  possible: ({ trial }) => timelinePossible(trial, 'Raw record', {}),
+};
+
+function RampFigures({ ramp, probes }: { ramp: RampResult; probes: readonly RampProbe[] }) {
+  return (
+    <>
+      <section aria-label="Edge" className="flex flex-col gap-1">
+        <h2>Where it begins to drop</h2>
+        <RampPlot ramp={ramp} probes={probes} />
+      </section>
+      <table
+        aria-label="Levels played"
+        className="w-full max-w-3xl border-collapse border bg-surface text-sm"
+      >
+        <thead>
+          <tr className="border-b text-left text-xs text-muted">
+            {['Scale', 'Level', 'Slots', 'Dropped', 'Cause'].map((name) => (
+              <th key={name} scope="col" className="px-3 py-1.5 font-normal">
+                {name}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {probes.map(({ scale, level, slots, dropped, charge }) => (
+            <tr key={`${scale}-${level}`} className="border-b last:border-b-0">
+              <td className="px-3 py-1.5">{scale}</td>
+              <td className="px-3 py-1.5">{levelLabel(ramp.family, level)}</td>
+              <td className="figure px-3 py-1.5">{count(slots)}</td>
+              <td className="figure px-3 py-1.5">
+                {count(dropped)} <span className="text-muted">{percent(dropped / Math.max(1, slots))}</span>
+              </td>
+              <td className="px-3 py-1.5 text-muted">
+                {charge > 0 ? causeLabel(charge) : 'nothing was late'}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </>
+  );
+}

@@ -1,0 +1,132 @@
+'use client';
+import Link from 'next/link';
+import type { ReactNode } from 'react';
+import type { DecodeKind } from '@/core/kinds/kinds';
+import { formatLabel } from '@/core/media/format';
+import type { DecodeTrial } from '@/db/kinds';
+import type { TrialPage } from '@/server/trialPage';
+import { clockTime, count, dateTime, memory, percent } from '../../format';
+import { FaultsNote } from '../../parts/FaultsNote';
+import { Facts, Figure, FigureRow } from '../../parts/Figure';
+import { Simulated } from '../../parts/Simulated';
+import { useProgress } from '../../shell/status';
+import { LiveFrame } from '../../trial/LiveFrame';
+import { ResultFrame } from '../../trial/ResultFrame';
+import type { Possible } from '../../trial/TrialActions';
+import { framesPerSecond, trialWords } from '../../decode/words';
+import type { DecodeProgress } from '@/core/kinds/shared/decode';
+
+/** What was decoded. */
+export function DecodeLine({ trial }: { trial: DecodeTrial }) {
+  return (
+    <>
+      <span className="text-base font-semibold text-ink">{trialWords(trial)}</span>
+      {trial.subject.device?.simulated && <Simulated />}
+      {trial.clipId ? (
+        <Link
+          prefetch={false}
+          href={`/media/clips/${trial.clipId}`}
+          className="break-all underline decoration-edge underline-offset-4"
+        >
+          {trial.subject.clipPath}
+        </Link>
+      ) : (
+        <span className="break-all">{trial.subject.clipPath}</span>
+      )}
+      <span>{formatLabel(trial.subject.format)}</span>
+    </>
+  );
+}
+
+export function DecodeLive({ page: { trial } }: { page: TrialPage<DecodeKind> }) {
+  const progress = useProgress<DecodeProgress>(trial.id);
+  return (
+    <LiveFrame
+      trial={trial}
+      now={progress?.note ?? 'Reading the clip into memory'}
+      share={progress?.share ?? 0}
+    >
+      <FigureRow>
+        <Figure name="Decoding now, /s">
+          {progress && progress.framesPerSecond > 0 ? framesPerSecond(progress.framesPerSecond) : '–'}
+        </Figure>
+        <Figure name="Frames so far">{progress ? count(progress.frames) : '–'}</Figure>
+        <Figure name="Done">{percent(progress?.share ?? 0, 0)}</Figure>
+        <Figure name="Time left">{progress?.msLeft != null ? clockTime(progress.msLeft) : '–'}</Figure>
+      </FigureRow>
+    </LiveFrame>
+  );
+}
+
+/** The result of a decode trial; its kind puts its numbers into it. */
+export function DecodeResult({ page, children }: { page: TrialPage<DecodeKind>; children: ReactNode }) {
+  const { trial } = page;
+  const faults = trial.record?.faults;
+  return (
+    <ResultFrame page={page} answer={trial.status === 'done' && trial.outcome}>
+      {children}
+      {faults && <FaultsNote faults={{ clips: [{ media: '', name: '', faults }], doubtful: [] }} />}
+      <Conditions trial={trial} />
+    </ResultFrame>
+  );
+}
+
+function Conditions({
+  trial: { conditions, settings, subject, load, startedAt, endedAt },
+}: {
+  trial: DecodeTrial;
+}) {
+  if (!conditions) return null;
+  return (
+    <section aria-label="Conditions">
+      <h2 className="mb-2">Conditions</h2>
+      <Facts
+        rows={[
+          [
+            'Rig',
+            `${conditions.rig.processor}, ${conditions.rig.logicalCores} cores, ${memory(conditions.rig.memoryBytes)}`,
+          ],
+          ['Read from', 'memory; the clip was read before the first pass'],
+          ...(settings.kind === 'decode-streams'
+            ? [
+                ['Timeline rate', `${settings.rate.num}/${settings.rate.den}`] as const,
+                ['Each number of streams', `${settings.seconds} s`] as const,
+              ]
+            : [
+                ['One core', 'process pinned to the first core, one thread'] as const,
+                ['Length of a pass', `${settings.passSeconds} s`] as const,
+              ]),
+          ...(subject.device ? [['Device', `${subject.device.name}: ${subject.device.about}`] as const] : []),
+          [
+            'Load by others',
+            load
+              ? `${percent(load.othersMean, 0)} mean, ${percent(load.othersPeak, 0)} peak`
+              : 'not measured',
+          ],
+          [
+            'Clip',
+            `${subject.clipPath} on ${subject.volumeName}, content ${subject.contentHash?.slice(0, 12) ?? 'not known'}`,
+          ],
+          [
+            'Made',
+            `${startedAt ? dateTime(startedAt) : '–'} to ${endedAt ? dateTime(endedAt) : '–'}, Navvy ${conditions.softwareVersion}`,
+          ],
+        ]}
+      />
+    </section>
+  );
+}
+
+/** What can be done with one. @param again how its kind asks for the same clip */
+export function decodePossible(
+  { clipId, settings }: DecodeTrial,
+  home: string,
+  again: (clipId: string) => Readonly<Record<string, unknown>>,
+): Possible {
+  return {
+    again: clipId === null ? null : { ...settings, ...again(clipId) },
+    record: 'Raw record',
+    goes: 'The result and its record of passes go. This cannot be undone.',
+    home,
+  };
+}

@@ -1,0 +1,78 @@
+'use client';
+import Link from 'next/link';
+import type { ReactNode } from 'react';
+import type { StorageKind } from '@/core/kinds/kinds';
+import type { StorageTrial } from '@/db/kinds';
+import type { TrialPage } from '@/server/trialPage';
+import { Simulated } from '../../parts/Simulated';
+import { LiveStorageTrial } from '../../storage/LiveStorageTrial';
+import { StorageConditionsList } from '../../storage/StorageConditionsList';
+import { settingsWords, storageAnswer } from '../../storage/words';
+import { ResultFrame } from '../../trial/ResultFrame';
+import type { Possible } from '../../trial/TrialActions';
+
+/** Which volume, and how it is measured. */
+export function StorageLine({ trial }: { trial: StorageTrial }) {
+  const { volumeId, volumeName, standIn, clip } = trial.subject;
+  return (
+    <>
+      {volumeId ? (
+        <Link
+          prefetch={false}
+          href={`/storage/volumes/${volumeId}`}
+          className="text-base font-semibold text-ink underline decoration-edge underline-offset-4"
+        >
+          {volumeName}
+        </Link>
+      ) : (
+        <span className="text-base font-semibold text-ink">{volumeName}</span>
+      )}
+      {standIn && <Simulated model={standIn} />}
+      <span>{settingsWords(trial.settings)}</span>
+      {clip && <span className="break-all">{clip.path}</span>}
+    </>
+  );
+}
+
+export function StorageLive({ page }: { page: TrialPage<StorageKind> }) {
+  return <LiveStorageTrial trial={page.trial} />;
+}
+
+/** The result of a storage trial; its kind puts its pictures and its numbers into it. */
+export function StorageResult({
+  page,
+  title,
+  further,
+  children,
+}: {
+  page: TrialPage<StorageKind>;
+  title?: string | undefined;
+  further?: string;
+  children: ReactNode;
+}) {
+  return (
+    <ResultFrame
+      page={page}
+      answer={storageAnswer(page.trial)}
+      title={title}
+      {...(further === undefined ? {} : { further })}
+    >
+      {children}
+      <StorageConditionsList trial={page.trial} />
+    </ResultFrame>
+  );
+}
+
+/** What can be done with a measurement of a volume. */
+export function storagePossible({ trial }: TrialPage<StorageKind>): Possible {
+  const {
+    settings,
+    subject: { volumeId },
+  } = trial;
+  return {
+    again: volumeId === null ? null : { ...settings, volumeId },
+    record: 'Raw record',
+    goes: 'The result and its record of requests go. This cannot be undone.',
+    home: volumeId ? `/storage/volumes/${volumeId}` : '/storage',
+  };
+}
