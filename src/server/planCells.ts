@@ -1,6 +1,5 @@
-import { isOneOf, kindNames, playedKinds } from '@/core/kinds/kinds';
+import { isOneOf, kindNames, playedKinds, kinds, namesOf } from '@/core/kinds/kinds';
 import { formatLabel } from '@/core/media/format';
-import { overheadMs } from '@/core/plan/timeLeft';
 import { expandMatrix, type CellAddress, type MatrixChoice } from '@/core/plan/matrix';
 import { defaultBufferDepths } from '@/core/playback/slots';
 import { formatsOf, nameOf, volumesOf, type Played } from '@/core/playback/subject';
@@ -18,7 +17,6 @@ import { storageTrial } from './storage';
 import { formOf } from './timelineMedia';
 import { subjectFor, timelineTrial } from './timelines';
 import { timelineOfClip, trialOnTimeline } from './timelineTrials';
-import { namesOf } from '@/core/kinds/kinds';
 import { clipTrial } from './trials';
 
 /** A cell that can be run, as it is kept with its plan. */
@@ -258,7 +256,7 @@ async function throughputCell(address: CellAddress): Promise<ReadyCell> {
   return {
     address,
     template: row,
-    expectedMs: throughputSeconds * 2_000 + overheadMs.throughput,
+    expectedMs: throughputSeconds * 2_000 + kinds.throughput.overheadMs,
     labels: {
       what: 'Sequential read',
       volume: volume.name,
@@ -275,7 +273,7 @@ function ready(address: CellAddress, template: NewTrial, subject: Played, second
   return {
     address,
     template,
-    expectedMs: seconds * 1000 + overheadMs[address.test],
+    expectedMs: seconds * 1000 + kinds[address.test].overheadMs,
     labels: {
       what: nameOf(subject),
       volume: address.test === 'decode-rate' ? null : names.join(', '),

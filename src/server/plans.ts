@@ -1,9 +1,9 @@
 import type { InferType } from 'yup';
-import type { TrialKind } from '@/core/kinds/kinds';
+import { kinds, type TrialKind } from '@/core/kinds/kinds';
 import { orderSteps } from '@/core/plan/matrix';
 import type { MakeUp } from '@/core/plan/makeUp';
 import { questionName } from '@/core/plan/questions';
-import { overheadMs, planMsLeft } from '@/core/plan/timeLeft';
+import { planMsLeft } from '@/core/plan/timeLeft';
 import {
   addPlan,
   getPlan,
@@ -93,14 +93,6 @@ export async function startPlan(input: InferType<typeof planInput>, demo = 0): P
   return queuePlan(name || questionName(question), question, settings, cells, demo);
 }
 
-/** Why trials of some kinds are not repeated. */
-const notRepeated: Partial<Record<TrialKind, string>> = {
-  'self-check': 'A self-check is repeated on the Rig page.',
-  copy: 'A card copy is not repeated: its files are there already. Copy into another folder instead.',
-  renditions:
-    'Renditions are not made twice: their files are there already. Make them in another folder instead.',
-};
-
 /** Repeats a trial under the same conditions. Returns the series' id. @throws RequestError for one that cannot be repeated */
 export async function startSeries({
   trialId,
@@ -111,7 +103,7 @@ export async function startSeries({
   const { kind, clipId, subject, startedAt, endedAt } = trial;
   if (trial.rigId !== (await currentRigId()))
     throw new RequestError('This result comes from another rig. It can be repeated only there.', 409);
-  const reason = notRepeated[kind];
+  const reason = kinds[kind].once;
   if (reason !== undefined) throw new RequestError(reason, 409);
   if (kind === 'playback' && !('timeline' in subject && subject.timeline) && clipId === null)
     throw new RequestError(
@@ -120,7 +112,7 @@ export async function startSeries({
     );
   const took =
     trial.status === 'done' && startedAt && endedAt ? endedAt.getTime() - startedAt.getTime() : null;
-  const cell = repeatCell(trial, took ?? overheadMs[kind] * 3);
+  const cell = repeatCell(trial, took ?? kinds[kind].overheadMs * 3);
   const settings: PlanSettings = {
     subjects: [],
     volumeIds: [],

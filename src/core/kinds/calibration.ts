@@ -26,6 +26,7 @@ export const calibration: KindFacts<Calibration> = {
   told: { threads: threadsTold, warm: cacheTold },
   under: ({ subject }) => playedUnder(subject),
   answer: ({ summary }) => costsSentence(summary),
+  overheadMs: 3_000,
   metrics: [
     time('fullLayer', 'A plain layer at full scale', 'ms'),
     time('halfLayer', 'A plain layer at half scale', 'ms'),

@@ -56,6 +56,8 @@ export const copy: KindFacts<Copy> = {
   },
   under: storageUnder,
   answer: ({ summary, verified }) => copySentence(summary, verified),
+  overheadMs: 2_000,
+  once: 'A card copy is not repeated: its files are there already. Copy into another folder instead.',
   metrics: [rate('copied', 'Copied', 'MB/s')],
   values: ({ summary }) => ({
     copied: summary.copied > 0 && summary.seconds > 0 ? summary.bytes / summary.seconds / 1e6 : null,

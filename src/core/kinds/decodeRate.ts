@@ -42,6 +42,7 @@ export const decodeRate: KindFacts<DecodeRate> = {
   told: { passSeconds: passTold, passes: aside('more passes make the same figure surer') },
   under: decodeUnder,
   answer: decodeAnswer,
+  overheadMs: 3_000,
   metrics: [
     time('decodeOne', 'Decoding on one core, per second of media', 'ms'),
     time('decodeAll', 'Decoding on all cores, per second of media', 'ms'),

@@ -60,6 +60,7 @@ export const decodeStreams: KindFacts<DecodeStreams> = {
   },
   under: decodeUnder,
   answer: decodeAnswer,
+  overheadMs: 3_000,
   metrics: [count('decodedStreams', 'Streams decoded', 'streams')],
   values: ({ summary }) => ({ decodedStreams: summary.clean }),
 };

@@ -47,6 +47,7 @@ export const decodeSupport: KindFacts<DecodeSupport> = {
   },
   under: decodeUnder,
   answer: decodeAnswer,
+  overheadMs: 3_000,
   metrics: [rate('deviceRatio', 'Device over software on one core', 'x')],
   values: ({ summary }) => ({ deviceRatio: summary.parts[0]?.ratio.value }),
 };

@@ -74,6 +74,10 @@ export interface KindFacts<Shape extends KindShape> {
   readonly answer: (finding: FindingOf<Shape>) => string;
   /** Figures that its repeats are compared by, the one that decides first. */
   readonly metrics: readonly Metric[];
+  /** What a run takes besides its media, ms: a process that starts, a cold file, a look at the rig, judging. From runs on small machines; the first runs of a plan correct it. */
+  readonly overheadMs: number;
+  /** Why it is not repeated as a series, and what to do instead; absent: it is. */
+  readonly once?: string;
   /** Its figures, by the metric's id. */
   readonly values: (finding: FindingOf<Shape>) => Values;
 }

@@ -62,6 +62,7 @@ export const ramp: KindFacts<Ramp> = {
   },
   under: ({ subject }) => playedUnder(subject),
   answer: ({ summary }) => rampSentence(summary, causeLabel),
+  overheadMs: 5_000,
   metrics: [
     count('fullLevel', 'Most that plays at full scale', 'levels'),
     count('halfLevel', 'Most that plays at half scale', 'levels'),

@@ -122,6 +122,8 @@ export const renditions: KindFacts<Renditions> = {
     Content: contentName(subject),
   }),
   answer: ({ summary }) => renditionsSentence(summary),
+  overheadMs: 3_000,
+  once: 'Renditions are not made twice: their files are there already. Make them in another folder instead.',
   metrics: [rate('made', 'Frames made', 'frames/s')],
   values: ({ summary: { frames, workedMs } }) => ({
     made: frames && workedMs ? (frames * 1000) / workedMs : null,

@@ -65,6 +65,7 @@ export const scrub: KindFacts<Scrub> = {
   },
   under: ({ subject }) => playedUnder(subject),
   answer: ({ summary }) => scrubSentence(summary),
+  overheadMs: 2_500,
   metrics: [
     time('latencyP50', 'Scrub latency p50', 'ms'),
     time('latencyP95', 'Scrub latency p95', 'ms'),

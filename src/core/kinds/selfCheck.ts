@@ -6,6 +6,7 @@ export type SelfCheck = PlayedShape;
 export const selfCheck: KindFacts<SelfCheck> = {
   ...playedFacts,
   name: 'Self-check',
+  once: 'A self-check is repeated on the Rig page.',
   answer: (finding) => {
     const { selfCheck: found } = finding.summary;
     if (!found) return playedAnswer(finding);

@@ -54,6 +54,7 @@ export const streamsCarried: KindFacts<StreamsCarried> = {
   },
   under: storageUnder,
   answer: ({ summary }) => streamsSentence(summary),
+  overheadMs: 2_000,
   metrics: [count('streams', 'Streams carried', 'streams')],
   values: ({ summary }) => ({ streams: summary.clean }),
 };

@@ -98,6 +98,7 @@ export const throughput: KindFacts<Throughput> = {
   under: storageUnder,
   answer: ({ summary, framePacedStreams: streams }) =>
     throughputSentence(summary, streams === null ? null : { streams }),
+  overheadMs: 2_000,
   metrics: [rate('read', 'Sustained reading', 'MB/s'), rate('write', 'Sustained writing', 'MB/s')],
   values: ({ summary }) => ({
     read: summary.read && summary.read.sustained / 1e6,

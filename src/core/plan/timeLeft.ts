@@ -1,5 +1,4 @@
 import { median } from '../stats/quantiles';
-import type { TrialKind } from '../kinds/kinds';
 
 export const stepStatuses = ['waiting', 'running', 'done', 'failed', 'skipped', 'cancelled'] as const;
 export type StepStatus = (typeof stepStatuses)[number];
@@ -12,22 +11,6 @@ export interface TimedStep {
   /** ms that a running step has run. */
   readonly runningMs?: number | null;
 }
-
-/** What a run takes besides its media: a process that starts, a cold file, a look at the rig, judging. From runs on small machines; the first runs of a plan correct it. */
-export const overheadMs: Record<TrialKind, number> = {
-  playback: 2_500,
-  scrub: 2_500,
-  'self-check': 2_500,
-  ramp: 5_000,
-  calibration: 3_000,
-  'streams-carried': 2_000,
-  'decode-rate': 3_000,
-  'decode-support': 3_000,
-  'decode-streams': 3_000,
-  throughput: 2_000,
-  copy: 2_000,
-  renditions: 3_000,
-};
 
 /**
  * Time a plan still needs: what its waiting runs were expected to take, corrected

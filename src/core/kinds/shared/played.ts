@@ -155,6 +155,7 @@ export const playedFacts: Omit<KindFacts<PlayedShape>, 'name'> = {
     ...(conditions?.run ? { Decoder: `${conditions.run.decoder}, ${conditions.run.codecLibrary}` } : {}),
   }),
   answer: playedAnswer,
+  overheadMs: 2_500,
   metrics: [
     share('dropped', 'Dropped slots', '%'),
     time('playTime', 'Time to play, per second of media', 's'),

@@ -15,4 +15,3 @@ export const decodeRate = decodeKind<'decode-rate'>(
           meanBitsPerSecond: subject.meanBitsPerSecond,
         }),
 );
-

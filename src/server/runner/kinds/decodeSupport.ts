@@ -4,4 +4,3 @@ import { decodeKind } from './shared/decode';
 export const decodeSupport = decodeKind<'decode-support'>(['one', 'all'], (_, { passes }) =>
   summariseSupport(passes),
 );
-

@@ -29,4 +29,3 @@ export const throughput: KindRunner<'throughput'> = {
   },
   clearAway: removeOwnFiles,
 };
-
