@@ -147,7 +147,7 @@ async function shootTimelines(
   const rows = page
     .getByRole('table', { name: 'Scrub trials and ramps' })
     .locator('tbody tr')
-    .filter({ hasText: 'p50' });
+    .filter({ hasText: 'was on screen after' });
   for (const form of ['Originals', 'Proxies']) {
     await page.goto(`${address}/timelines/tests`);
     await target.selectOption({

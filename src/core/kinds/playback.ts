@@ -1,4 +1,4 @@
-import { number, object, string, boolean } from 'yup';
+import { number, object, string } from 'yup';
 import type { KindFacts } from './kind';
 import { runSettings, scale, slot } from './shared/asked';
 import { playedFacts, type PlayedShape } from './shared/played';
@@ -11,12 +11,8 @@ export const playbackInput = object({
   policy: string()
     .oneOf(['hold-time', 'every-frame'] as const, 'Choose hold time or every frame.')
     .default('hold-time'),
-  threads: number()
-    .integer()
-    .min(0, 'Threads cannot be negative.')
-    .max(256, 'At most 256 threads.')
-    .default(0),
-  warm: boolean().default(false),
+  threads: runSettings.threads,
+  warm: runSettings.warm,
 }).noUnknown();
 
 export const timelinePlaybackInput = object({

@@ -260,7 +260,6 @@ test('conditions say how cold, on what, and how it is known', () => {
       trial={trialOf({
         load: { trialMean: 0.8, othersMean: 0.02, othersPeak: 0.2, peakMemoryBytes: 2 ** 28 },
       })}
-      samples={[]}
     />,
   );
   for (const part of [
@@ -276,7 +275,7 @@ test('conditions say how cold, on what, and how it is known', () => {
     'Peak memory 256 MiB',
   ])
     expect(text).toContain(part);
-  const early = textOf(<Conditions trial={trialOf({ status: 'crashed', conditions: null })} samples={[]} />);
+  const early = textOf(<Conditions trial={trialOf({ status: 'crashed', conditions: null })} />);
   expect(early).toContain('The run did not get so far.');
   expect(early).toContain('not told: the run ended before');
 });

@@ -4,22 +4,12 @@ import type { EffectCosts } from '@/core/timeline/effectCosts';
 import type { EffectKind } from '@/core/timeline/model';
 import { effectName } from '@/core/timeline/parts';
 import { milliseconds } from '../format';
-import type { KindView } from './kind';
-import { TimelineLine, TimelineLive, timelinePossible, TimelineResult } from './shared/timeline';
+import { timelineView } from './shared/timeline';
 
-export const calibration: KindView<'calibration'> = {
-  Line: TimelineLine,
-  Live: TimelineLive,
-  Result: ({ page }) => {
-    const { summary, subject } = page.trial;
-    return (
-      <TimelineResult page={page}>
-        {summary && <CostsTable costs={summary} rate={toNumber(subject.timeline.rate)} />}
-      </TimelineResult>
-    );
-  },
-  possible: ({ trial }) => timelinePossible(trial, 'Raw record', {}),
-};
+export const calibration = timelineView<'calibration'>(
+  ({ trial: { summary, subject } }) => <CostsTable costs={summary} rate={toNumber(subject.timeline.rate)} />,
+  'Raw record',
+);
 
 function CostsTable({ costs, rate }: { costs: EffectCosts; rate: number }) {
   const kinds = [...new Set(costs.scales.flatMap(({ effects }) => Object.keys(effects) as EffectKind[]))];

@@ -1,22 +1,9 @@
 'use client';
 import { SupportFigures } from '../decode/SupportFigures';
-import type { KindView } from './kind';
-import { DecodeLine, DecodeLive, decodePossible, DecodeResult } from './shared/decode';
+import { decodeView } from './shared/decode';
 
-export const decodeSupport: KindView<'decode-support'> = {
-  Line: DecodeLine,
-  Live: DecodeLive,
-  Result: ({ page }) => {
-    const { summary, subject } = page.trial;
-    return (
-      <DecodeResult page={page}>
-        {summary && <SupportFigures result={summary} device={subject.device} />}
-      </DecodeResult>
-    );
-  },
-  possible: ({ trial }) =>
-    decodePossible(trial, '/media/support', (clipId) => ({
-      clipIds: [clipId],
-      deviceIds: [trial.settings.deviceId],
-    })),
-};
+export const decodeSupport = decodeView<'decode-support'>(
+  ({ trial }) => <SupportFigures result={trial.summary} device={trial.subject.device} />,
+  '/media/support',
+  (clipId, { settings }) => ({ clipIds: [clipId], deviceIds: [settings.deviceId] }),
+);

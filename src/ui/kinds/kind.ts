@@ -17,3 +17,8 @@ export interface KindView<Kind extends TrialKind> {
   /** Its pictures take the whole width. */
   readonly wide?: boolean;
 }
+
+/** A trial that has found something. */
+export type WithSummary<Kind extends TrialKind> = TrialRow<Kind> & {
+  readonly summary: NonNullable<TrialRow<Kind>['summary']>;
+};

@@ -1,13 +1,4 @@
-'use client';
-import { LiveTrial } from '../trial/LiveTrial';
-import { PlayedLine } from '../trial/PlayedLine';
-import { playedPossible, TrialResult } from '../trial/TrialResult';
 import type { KindView } from './kind';
+import { playedView } from './shared/played';
 
-export const playback: KindView<'playback'> = {
-  Line: PlayedLine,
-  Live: ({ page }) => <LiveTrial trial={page.trial} />,
-  Result: TrialResult,
-  possible: playedPossible,
-  wide: true,
-};
+export const playback = playedView as unknown as KindView<'playback'>;

@@ -3,22 +3,12 @@ import { causeLabel } from '@/core/playback/sentence';
 import { levelLabel, type RampProbe, type RampResult } from '@/core/timeline/ramp';
 import { count, percent } from '../format';
 import { RampPlot } from '../timeline/RampPlot';
-import type { KindView } from './kind';
-import { TimelineLine, TimelineLive, timelinePossible, TimelineResult } from './shared/timeline';
+import { timelineView } from './shared/timeline';
 
-export const ramp: KindView<'ramp'> = {
-  Line: TimelineLine,
-  Live: TimelineLive,
-  Result: ({ page }) => {
-    const { summary, record } = page.trial;
-    return (
-      <TimelineResult page={page}>
-        {summary && record && <RampFigures ramp={summary} probes={record.probes} />}
-      </TimelineResult>
-    );
-  },
-  possible: ({ trial }) => timelinePossible(trial, 'Raw record', {}),
-};
+export const ramp = timelineView<'ramp'>(
+  ({ trial: { summary, record } }) => <RampFigures ramp={summary} probes={record?.probes ?? []} />,
+  'Raw record',
+);
 
 function RampFigures({ ramp, probes }: { ramp: RampResult; probes: readonly RampProbe[] }) {
   return (

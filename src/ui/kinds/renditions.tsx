@@ -14,6 +14,8 @@ import { Figure, FigureRow } from '../parts/Figure';
 import { MiddleName } from '../parts/MiddleName';
 import { Simulated } from '../parts/Simulated';
 import { useProgress } from '../shell/status';
+import { plainName } from '@/core/simulated';
+import { ConditionsFrame } from '../trial/ConditionsFrame';
 import { LiveFrame } from '../trial/LiveFrame';
 import { ResultFrame } from '../trial/ResultFrame';
 import type { KindView } from './kind';
@@ -136,6 +138,14 @@ function Result({ page }: { page: TrialPage<'renditions'> }) {
       )}
       <Lanes lanes={trial.record?.lanes} />
       <ItemTable items={items} />
+      <ConditionsFrame
+        trial={trial}
+        rows={[
+          ['Made as', `${presetOf(trial.settings.presetId).name}, ${rasterWords[trial.settings.raster]}`],
+          ['To', `${plainName(trial.subject.volumeName, trial.subject.simulated)}, ${trial.settings.folder}`],
+          ['Clips at a time', String(trial.record?.lanes?.chosen ?? trial.settings.lanes ?? 'not told')],
+        ]}
+      />
     </ResultFrame>
   );
 }

@@ -4,31 +4,16 @@ import { count, milliseconds } from '../format';
 import { Figure, FigureRow } from '../parts/Figure';
 import { LagPlot } from '../timeline/LagPlot';
 import { LatencyPlot } from '../timeline/LatencyPlot';
-import type { KindView } from './kind';
-import { TimelineLine, TimelineLive, timelinePossible, TimelineResult } from './shared/timeline';
+import { timelineView } from './shared/timeline';
 
-export const scrub: KindView<'scrub'> = {
-  Line: TimelineLine,
-  Live: TimelineLive,
-  Result: ({ page }) => {
-    const { summary, record } = page.trial;
-    return (
-      <TimelineResult page={page}>
-        {summary && record && <ScrubFigures summary={summary} requests={record.requests} />}
-      </TimelineResult>
-    );
-  },
-  possible: ({ trial }) => {
-    const { gesture } = trial.settings;
-    return timelinePossible(
-      trial,
-      'Raw requests',
-      gesture.kind === 'recorded'
-        ? { gestures: ['recorded'], gestureId: gesture.gestureId }
-        : { gestures: [gesture.kind], seed: gesture.seed, speed: gesture.speed },
-    );
-  },
-};
+export const scrub = timelineView<'scrub'>(
+  ({ trial: { summary, record } }) => <ScrubFigures summary={summary} requests={record?.requests ?? []} />,
+  'Raw requests',
+  ({ settings: { gesture } }) =>
+    gesture.kind === 'recorded'
+      ? { gestures: ['recorded'], gestureId: gesture.gestureId }
+      : { gestures: [gesture.kind], seed: gesture.seed, speed: gesture.speed },
+);
 
 function ScrubFigures({ summary, requests }: { summary: ScrubSummary; requests: readonly ScrubRequest[] }) {
   const { latencyMs, partsMs } = summary;

@@ -54,7 +54,7 @@ export function TrialResult({ page }: { page: TrialPage<PlayedKind> }) {
           )}
         </>
       )}
-      <Conditions trial={trial} samples={samples} />
+      <Conditions trial={trial} />
       <Annotate key={trial.id} trialId={trial.id} annotation={annotation} />
     </>
   );

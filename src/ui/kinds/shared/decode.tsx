@@ -1,23 +1,25 @@
 'use client';
 import Link from 'next/link';
-import type { ReactNode } from 'react';
+import type { ComponentType, ReactNode } from 'react';
 import type { DecodeKind } from '@/core/kinds/kinds';
 import { formatLabel } from '@/core/media/format';
-import type { DecodeTrial } from '@/db/kinds';
+import type { DecodeTrial, TrialRow } from '@/db/kinds';
 import type { TrialPage } from '@/server/trialPage';
-import { clockTime, count, dateTime, memory, percent } from '../../format';
+import { clockTime, count, percent } from '../../format';
 import { FaultsNote } from '../../parts/FaultsNote';
-import { Facts, Figure, FigureRow } from '../../parts/Figure';
+import { Figure, FigureRow } from '../../parts/Figure';
 import { Simulated } from '../../parts/Simulated';
 import { useProgress } from '../../shell/status';
+import { ConditionsFrame } from '../../trial/ConditionsFrame';
 import { LiveFrame } from '../../trial/LiveFrame';
 import { ResultFrame } from '../../trial/ResultFrame';
 import type { Possible } from '../../trial/TrialActions';
+import type { KindView, WithSummary } from '../kind';
 import { framesPerSecond, trialWords } from '../../decode/words';
 import type { DecodeProgress } from '@/core/kinds/shared/decode';
 
 /** What was decoded. */
-export function DecodeLine({ trial }: { trial: DecodeTrial }) {
+function DecodeLine({ trial }: { trial: DecodeTrial }) {
   return (
     <>
       <span className="text-base font-semibold text-ink">{trialWords(trial)}</span>
@@ -38,7 +40,7 @@ export function DecodeLine({ trial }: { trial: DecodeTrial }) {
   );
 }
 
-export function DecodeLive({ page: { trial } }: { page: TrialPage<DecodeKind> }) {
+function DecodeLive({ page: { trial } }: { page: TrialPage<DecodeKind> }) {
   const progress = useProgress<DecodeProgress>(trial.id);
   return (
     <LiveFrame
@@ -59,7 +61,7 @@ export function DecodeLive({ page: { trial } }: { page: TrialPage<DecodeKind> })
 }
 
 /** The result of a decode trial; its kind puts its numbers into it. */
-export function DecodeResult({ page, children }: { page: TrialPage<DecodeKind>; children: ReactNode }) {
+function DecodeResult({ page, children }: { page: TrialPage<DecodeKind>; children: ReactNode }) {
   const { trial } = page;
   const faults = trial.record?.faults;
   return (
@@ -71,54 +73,34 @@ export function DecodeResult({ page, children }: { page: TrialPage<DecodeKind>; 
   );
 }
 
-function Conditions({
-  trial: { conditions, settings, subject, load, startedAt, endedAt },
-}: {
-  trial: DecodeTrial;
-}) {
-  if (!conditions) return null;
+function Conditions({ trial }: { trial: DecodeTrial }) {
+  const { settings, subject } = trial;
   return (
-    <section aria-label="Conditions">
-      <h2 className="mb-2">Conditions</h2>
-      <Facts
-        rows={[
-          [
-            'Rig',
-            `${conditions.rig.processor}, ${conditions.rig.logicalCores} cores, ${memory(conditions.rig.memoryBytes)}`,
-          ],
-          ['Read from', 'memory; the clip was read before the first pass'],
-          ...(settings.kind === 'decode-streams'
-            ? [
-                ['Timeline rate', `${settings.rate.num}/${settings.rate.den}`] as const,
-                ['Each number of streams', `${settings.seconds} s`] as const,
-              ]
-            : [
-                ['One core', 'process pinned to the first core, one thread'] as const,
-                ['Length of a pass', `${settings.passSeconds} s`] as const,
-              ]),
-          ...(subject.device ? [['Device', `${subject.device.name}: ${subject.device.about}`] as const] : []),
-          [
-            'Load by others',
-            load
-              ? `${percent(load.othersMean, 0)} mean, ${percent(load.othersPeak, 0)} peak`
-              : 'not measured',
-          ],
-          [
-            'Clip',
-            `${subject.clipPath} on ${subject.volumeName}, content ${subject.contentHash?.slice(0, 12) ?? 'not known'}`,
-          ],
-          [
-            'Made',
-            `${startedAt ? dateTime(startedAt) : '–'} to ${endedAt ? dateTime(endedAt) : '–'}, Navvy ${conditions.softwareVersion}`,
-          ],
-        ]}
-      />
-    </section>
+    <ConditionsFrame
+      trial={trial}
+      rows={[
+        ['Read from', 'memory; the clip was read before the first pass'],
+        ...(settings.kind === 'decode-streams'
+          ? [
+              ['Timeline rate', `${settings.rate.num}/${settings.rate.den}`] as const,
+              ['Each number of streams', `${settings.seconds} s`] as const,
+            ]
+          : [
+              ['One core', 'process pinned to the first core, one thread'] as const,
+              ['Length of a pass', `${settings.passSeconds} s`] as const,
+            ]),
+        ...(subject.device ? [['Device', `${subject.device.name}: ${subject.device.about}`] as const] : []),
+        [
+          'Clip',
+          `${subject.clipPath} on ${subject.volumeName}, content ${subject.contentHash?.slice(0, 12) ?? 'not known'}`,
+        ],
+      ]}
+    />
   );
 }
 
 /** What can be done with one. @param again how its kind asks for the same clip */
-export function decodePossible(
+function decodePossible(
   { clipId, settings }: DecodeTrial,
   home: string,
   again: (clipId: string) => Readonly<Record<string, unknown>>,
@@ -129,4 +111,24 @@ export function decodePossible(
     goes: 'The result and its record of passes go. This cannot be undone.',
     home,
   };
+}
+
+/** A kind that decodes, by what it shows of its summary. @param again how it asks for the same clip */
+export function decodeView<Kind extends DecodeKind>(
+  Figures: ComponentType<{ trial: WithSummary<Kind> }>,
+  home: string,
+  again: (clipId: string, trial: TrialRow<Kind>) => Readonly<Record<string, unknown>>,
+): KindView<Kind> {
+  const view: KindView<DecodeKind> = {
+    Line: DecodeLine,
+    Live: DecodeLive,
+    Result: ({ page }) => (
+      <DecodeResult page={page}>
+        {page.trial.summary && <Figures trial={page.trial as unknown as WithSummary<Kind>} />}
+      </DecodeResult>
+    ),
+    possible: ({ trial }) =>
+      decodePossible(trial, home, (clipId) => again(clipId, trial as unknown as TrialRow<Kind>)),
+  };
+  return view as unknown as KindView<Kind>;
 }

@@ -1,8 +1,8 @@
 'use client';
 import Link from 'next/link';
-import type { ReactNode } from 'react';
+import type { ComponentType, ReactNode } from 'react';
 import type { StorageKind } from '@/core/kinds/kinds';
-import type { StorageTrial } from '@/db/kinds';
+import type { StorageTrial, TrialRow } from '@/db/kinds';
 import type { TrialPage } from '@/server/trialPage';
 import { Simulated } from '../../parts/Simulated';
 import { LiveStorageTrial } from '../../storage/LiveStorageTrial';
@@ -10,6 +10,7 @@ import { StorageConditionsList } from '../../storage/StorageConditionsList';
 import { settingsWords, storageAnswer } from '../../storage/words';
 import { ResultFrame } from '../../trial/ResultFrame';
 import type { Possible } from '../../trial/TrialActions';
+import type { KindView } from '../kind';
 
 /** Which volume, and how it is measured. */
 export function StorageLine({ trial }: { trial: StorageTrial }) {
@@ -64,7 +65,7 @@ export function StorageResult({
 }
 
 /** What can be done with a measurement of a volume. */
-export function storagePossible({ trial }: TrialPage<StorageKind>): Possible {
+function storagePossible({ trial }: TrialPage<StorageKind>): Possible {
   const {
     settings,
     subject: { volumeId },
@@ -75,4 +76,24 @@ export function storagePossible({ trial }: TrialPage<StorageKind>): Possible {
     goes: 'The result and its record of requests go. This cannot be undone.',
     home: volumeId ? `/storage/volumes/${volumeId}` : '/storage',
   };
+}
+
+/** A kind that measures a volume, by what it shows of its summary. */
+export function volumeView<Kind extends Exclude<StorageKind, 'copy'>>(
+  Figures: ComponentType<{ trial: TrialRow<Kind>; summary: NonNullable<TrialRow<Kind>['summary']> }>,
+): KindView<Kind> {
+  const view: KindView<StorageKind> = {
+    Line: StorageLine,
+    Live: StorageLive,
+    Result: ({ page }) => {
+      const { summary } = page.trial;
+      return (
+        <StorageResult page={page}>
+          {summary && <Figures trial={page.trial as never} summary={summary as never} />}
+        </StorageResult>
+      );
+    },
+    possible: storagePossible,
+  };
+  return view as unknown as KindView<Kind>;
 }

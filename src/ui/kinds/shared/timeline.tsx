@@ -1,24 +1,24 @@
 'use client';
 import Link from 'next/link';
-import type { ReactNode } from 'react';
+import type { ComponentType, ReactNode } from 'react';
 import type { TimelineKind } from '@/core/kinds/kinds';
 import { volumesOf } from '@/core/playback/subject';
-import type { TimelineTrial } from '@/db/kinds';
+import type { TimelineTrial, TrialRow } from '@/db/kinds';
 import type { TrialPage } from '@/server/trialPage';
-import { dateTime, memory, percent } from '../../format';
 import { FaultsNote } from '../../parts/FaultsNote';
-import { Facts } from '../../parts/Figure';
 import { Simulated } from '../../parts/Simulated';
 import { useProgress } from '../../shell/status';
+import { ConditionsFrame } from '../../trial/ConditionsFrame';
 import { LiveFrame } from '../../trial/LiveFrame';
 import { ResultFrame } from '../../trial/ResultFrame';
 import type { Possible } from '../../trial/TrialActions';
+import type { KindView, WithSummary } from '../kind';
 import { coldWords } from '../../trial/words';
 import { testWords } from '../../timeline/testWords';
 import type { TimelineTrialProgress } from '@/core/kinds/shared/timeline';
 
 /** Which timeline was tried out, from where. */
-export function TimelineLine({ trial }: { trial: TimelineTrial }) {
+function TimelineLine({ trial }: { trial: TimelineTrial }) {
   const { timeline } = trial.subject;
   return (
     <>
@@ -40,7 +40,7 @@ export function TimelineLine({ trial }: { trial: TimelineTrial }) {
   );
 }
 
-export function TimelineLive({ page: { trial } }: { page: TrialPage<TimelineKind> }) {
+function TimelineLive({ page: { trial } }: { page: TrialPage<TimelineKind> }) {
   const progress = useProgress<TimelineTrialProgress>(trial.id);
   return (
     <LiveFrame
@@ -53,7 +53,7 @@ export function TimelineLive({ page: { trial } }: { page: TrialPage<TimelineKind
 }
 
 /** The result of a trial of a timeline; its kind puts its pictures and its numbers into it. */
-export function TimelineResult({ page, children }: { page: TrialPage<TimelineKind>; children: ReactNode }) {
+function TimelineResult({ page, children }: { page: TrialPage<TimelineKind>; children: ReactNode }) {
   const { trial } = page;
   return (
     <ResultFrame page={page} answer={trial.status === 'done' && trial.outcome}>
@@ -64,60 +64,40 @@ export function TimelineResult({ page, children }: { page: TrialPage<TimelineKin
   );
 }
 
-function Conditions({
-  test: { conditions, record, settings, subject, load, startedAt, endedAt },
-}: {
-  test: TimelineTrial;
-}) {
-  if (!conditions) return null;
+function Conditions({ test }: { test: TimelineTrial }) {
+  const { record, settings, subject } = test;
   return (
-    <section aria-label="Conditions">
-      <h2 className="mb-2">Conditions</h2>
-      <Facts
-        rows={[
-          [
-            'Rig',
-            `${conditions.rig.processor}, ${conditions.rig.logicalCores} cores, ${memory(conditions.rig.memoryBytes)}`,
-          ],
-          ['Reads', record?.cold ? coldWords(record.cold) : '–'],
-          [
-            'Read',
-            Object.values(subject.timeline.media)
-              .map(
-                ({ path, role, volumeName, standIn }) =>
-                  `${path} (${role}) from ${volumeName}${standIn ? ', simulated' : ''}`,
-              )
-              .join('; '),
-          ],
-          ...(settings.kind === 'scrub' && settings.gesture.kind !== 'recorded'
-            ? [['Gesture', `${settings.gesture.kind}, seed ${settings.gesture.seed}`] as const]
-            : []),
-          ...(settings.kind === 'scrub'
-            ? [
-                [
-                  'Requests',
-                  'the newest wins; what is overtaken is given up at the next stage boundary',
-                ] as const,
-              ]
-            : []),
-          [
-            'Load by others',
-            load
-              ? `${percent(load.othersMean, 0)} mean, ${percent(load.othersPeak, 0)} peak`
-              : 'not measured',
-          ],
-          [
-            'Made',
-            `${startedAt ? dateTime(startedAt) : '–'} to ${endedAt ? dateTime(endedAt) : '–'}, Navvy ${conditions.softwareVersion}`,
-          ],
-        ]}
-      />
-    </section>
+    <ConditionsFrame
+      trial={test}
+      rows={[
+        ['Reads', record?.cold ? coldWords(record.cold) : '–'],
+        [
+          'Read',
+          Object.values(subject.timeline.media)
+            .map(
+              ({ path, role, volumeName, standIn }) =>
+                `${path} (${role}) from ${volumeName}${standIn ? ', simulated' : ''}`,
+            )
+            .join('; '),
+        ],
+        ...(settings.kind === 'scrub' && settings.gesture.kind !== 'recorded'
+          ? [['Gesture', `${settings.gesture.kind}, seed ${settings.gesture.seed}`] as const]
+          : []),
+        ...(settings.kind === 'scrub'
+          ? [
+              [
+                'Requests',
+                'the newest wins; what is overtaken is given up at the next stage boundary',
+              ] as const,
+            ]
+          : []),
+      ]}
+    />
   );
 }
 
 /** What can be done with one. @param again what its kind asks for besides the timeline */
-export function timelinePossible(
+function timelinePossible(
   trial: TimelineTrial,
   record: string,
   again: Readonly<Record<string, unknown>>,
@@ -130,4 +110,23 @@ export function timelinePossible(
     goes: `${testWords(trial)} on ${timeline.name} goes with all that was measured. This cannot be undone.`,
     home: '/timelines/tests',
   };
+}
+
+/** A kind that tries a timeline out, by what it shows of what was measured. @param again what it asks for besides the timeline */
+export function timelineView<Kind extends TimelineKind>(
+  Figures: ComponentType<{ trial: WithSummary<Kind> }>,
+  record: string,
+  again: (trial: TrialRow<Kind>) => Readonly<Record<string, unknown>> = () => ({}),
+): KindView<Kind> {
+  const view: KindView<TimelineKind> = {
+    Line: TimelineLine,
+    Live: TimelineLive,
+    Result: ({ page }) => (
+      <TimelineResult page={page}>
+        {page.trial.summary && <Figures trial={page.trial as unknown as WithSummary<Kind>} />}
+      </TimelineResult>
+    ),
+    possible: ({ trial }) => timelinePossible(trial, record, again(trial as unknown as TrialRow<Kind>)),
+  };
+  return view as unknown as KindView<Kind>;
 }
