@@ -275,8 +275,15 @@ test('scrub trials are laid over each other, and a ramp finds its edge', async (
   await form.getByRole('button', { name: 'Scrub and measure' }).click();
   const rows = page.getByRole('table', { name: 'Scrub trials and ramps' }).locator('tbody tr');
   await expect(rows.filter({ hasText: 'was on screen after' })).toHaveCount(2);
-  for (const row of await rows.filter({ hasText: 'was on screen after' }).all())
+  const scrubs = rows.filter({ hasText: 'was on screen after' });
+  const heights = async () =>
+    Promise.all((await scrubs.all()).map(async (row) => (await row.boundingBox())?.height));
+  const before = await heights();
+  // A row that grew when it is clicked would move the next one away from under the pointer.
+  for (const row of await scrubs.all()) {
     await row.getByRole('checkbox').check();
+    expect(await heights()).toEqual(before);
+  }
   await page.getByRole('button', { name: 'Lay 2 scrub trials over each other' }).click();
   await expect(page.getByRole('heading', { level: 1 })).toContainText('They differ in their gesture');
   await page.getByRole('link', { name: 'jumps to random places, half scale' }).click();

@@ -1,4 +1,5 @@
 import type { PlaybackScale } from '../playback/slots';
+import { median } from '../stats/quantiles';
 import type { EffectKind, EffectSettings } from './model';
 import { effectName } from './parts';
 
@@ -31,6 +32,21 @@ export interface EffectCosts {
     /** What each effect adds; below zero where it saves more than it takes (a transform makes the picture smaller). */
     readonly effects: Readonly<Partial<Record<EffectKind, number>>>;
   }[];
+}
+
+/** A slot processed without and with something, one right after the other, µs. */
+export interface CostPair {
+  readonly plainUs: number;
+  readonly withUs: number;
+}
+
+/**
+ * What something adds to a slot's processing, µs: the median of differences of runs that followed each other, because a
+ * machine that becomes slower for a while makes both of a pair slower, and times that were taken apart cannot be
+ * subtracted.
+ */
+export function addedUs(pairs: readonly CostPair[]): number {
+  return median(pairs.map(({ plainUs, withUs }) => withUs - plainUs));
 }
 
 /** µs that a slot's processing takes by calibrated costs: layers in their number, and their effects. Rasters of another size are scaled by their pixels. */

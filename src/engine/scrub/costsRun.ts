@@ -1,16 +1,17 @@
 import { playbackScales } from '@/core/playback/slots';
-import { calibratedEffects, calibrationCube, type EffectCosts } from '@/core/timeline/effectCosts';
+import { median } from '@/core/stats/quantiles';
+import { addedUs, calibratedEffects, calibrationCube, type EffectCosts } from '@/core/timeline/effectCosts';
 import { flattenSlot, type Layer } from '@/core/timeline/flatten';
 import type { EffectKind, EffectSettings, Timeline } from '@/core/timeline/model';
 import { EngineError } from '../errors';
 import type { OpenTimeline } from '../timeline/openTimeline';
 import { playbackRaster } from '../playback/processor';
-import { processTime } from '../timeline/processTime';
+import { processPairs } from '../timeline/processTime';
 import { SlotAccess } from '../timeline/slotAccess';
 import { SlotProcessor } from '../timeline/slotProcessor';
 import type { TimelineTrialProgress } from '@/core/kinds/shared/timeline';
 
-/** Runs of each variant. */
+/** Pairs of runs of each variant; the first builds the graphs and is not counted. */
 const runs = 8;
 
 /** Times what each effect costs at each playback scale on this rig, on a real frame of a clip. */
@@ -43,31 +44,34 @@ export async function measureEffects(
       )
     );
   const scales: EffectCosts['scales'][number][] = [];
-  const variants = playbackScales.length * (calibratedEffects.length + 2);
+  const variants = playbackScales.length * (calibratedEffects.length + 1);
   let done = 0;
   const told = (note: string) => onProgress({ share: done++ / variants, note, msLeft: null });
   for (const scale of playbackScales) {
     const raster = playbackRaster(timeline, scale);
-    const time = async (layers: readonly Layer[]) =>
-      (
-        await processTime(
-          layers,
-          layers.map(() => frame),
-          { raster, files: opened.files, threads, runs },
-        )
-      ).us;
+    const plainUs: number[] = [];
+    const added = async (note: string, layers: readonly Layer[]) => {
+      told(`${scale} scale, ${note}`);
+      const pairs = await processPairs([plain], layers, () => frame, {
+        raster,
+        files: opened.files,
+        threads,
+        runs,
+      });
+      plainUs.push(...pairs.map((pair) => pair.plainUs));
+      return addedUs(pairs);
+    };
     if (isStopped()) break;
-    told(`${scale} scale, no effect`);
-    const baseUs = await time([plain]);
-    told(`${scale} scale, a second layer`);
-    const layerUs = (await time([plain, { ...plain, item: { ...plain.item, id: 'second' } }])) - baseUs;
+    const layerUs = await added('a second layer', [
+      plain,
+      { ...plain, item: { ...plain.item, id: 'second' } },
+    ]);
     const effects: Partial<Record<EffectKind, number>> = {};
     for (const settings of calibratedEffects) {
       if (isStopped()) break;
-      told(`${scale} scale, ${settings.kind}`);
-      effects[settings.kind] = (await time([withEffect(plain, settings)])) - baseUs;
+      effects[settings.kind] = await added(settings.kind, [withEffect(plain, settings)]);
     }
-    scales.push({ scale, baseUs, layerUs, effects });
+    scales.push({ scale, baseUs: median(plainUs), layerUs, effects });
   }
   for (const one of frames) one?.free();
   await access.close();

@@ -56,8 +56,9 @@ function CostsTable({ costs, rate }: { costs: EffectCosts; rate: number }) {
         </tbody>
       </table>
       <p className="mt-2 max-w-3xl text-xs text-muted">
-        Median of seven runs on one decoded frame. Effects count as what they add to one layer; a transform
-        makes the picture smaller and may save time. A slot lasts {milliseconds(1000 / rate)} here.
+        Median of seven runs on one decoded frame, each right after one without. Effects count as what they
+        add to one layer; a transform makes the picture smaller and may save time. A slot lasts{' '}
+        {milliseconds(1000 / rate)} here.
       </p>
     </section>
   );

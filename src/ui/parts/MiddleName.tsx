@@ -8,7 +8,7 @@ export function MiddleName({ name, tail = 14 }: { name: string; tail?: number })
       {cut > 0 && (
         <span
           aria-hidden
-          className="truncate whitespace-pre group-focus-within/row:overflow-visible group-focus-within/row:whitespace-normal group-focus-within/row:break-all"
+          className="truncate whitespace-pre group-has-[:focus-visible]/row:overflow-visible group-has-[:focus-visible]/row:whitespace-normal group-has-[:focus-visible]/row:break-all"
         >
           {name.slice(0, cut)}
         </span>

@@ -90,7 +90,7 @@ const answer = column.accessor(({ answer: said }) => said ?? '', {
   header: 'Answer',
   cell: ({ getValue }) => (
     <span
-      className="line-clamp-2 min-w-72 group-focus-within/row:line-clamp-none"
+      className="line-clamp-2 min-w-72 group-has-[:focus-visible]/row:line-clamp-none"
       title={getValue() === '' ? undefined : getValue()}
     >
       {getValue() || '–'}
