@@ -164,6 +164,7 @@ describe('the viewer of a page', () => {
       say: (message: ToViewer) => void,
       next: (matches: (told: FromViewer) => boolean) => Promise<FromViewer>,
     ) => Promise<void>,
+    before: readonly ToViewer[] = [],
   ) {
     const child = fork(join(await workFolder(), 'build', 'viewer.mjs'), [], { serialization: 'advanced' });
     const told: FromViewer[] = [];
@@ -185,6 +186,7 @@ describe('the viewer of a page', () => {
         });
       }
     };
+    for (const message of before) child.send(message);
     child.send({ type: 'open', spec, scale: 'half' } satisfies ToViewer);
     await talk((message) => {
       child.send(message);
@@ -214,6 +216,31 @@ describe('the viewer of a page', () => {
       say({ type: 'stop' });
       await next(({ state }) => !state.playing && state.tookMs !== null);
     });
+  });
+
+  test('shows the slot that was asked for just before the edit that makes room for it, and one asked for before all else', async () => {
+    const emptied = {
+      ...intra.timeline,
+      tracks: intra.timeline.tracks.map((track) => ({ ...track, items: [] })),
+    };
+    await view({ ...intra, timeline: emptied }, async (say, next) => {
+      await next(still(0));
+      // The page says where its playhead is at once, and what was edited a little later.
+      say({ type: 'show', slot: 5 });
+      await next(still(0));
+      say({ type: 'edit', timeline: intra.timeline, looks: {} });
+      await next(still(5));
+      say({ type: 'show', slot: 7 });
+      say({ type: 'edit', timeline: intra.timeline, looks: {} });
+      await next(still(7));
+    });
+    await view(
+      intra,
+      async (_say, next) => {
+        await next(still(9));
+      },
+      [{ type: 'show', slot: 9 }],
+    );
   });
 
   test('follows edits and scales, and says what is wrong', async () => {

@@ -47,7 +47,10 @@ function tell(message: FromViewer): void {
 class Viewer {
   private opened: OpenTimeline | null = null;
   private access: SlotAccess | null = null;
+  /** The slot that is shown, or played. */
   private slot = 0;
+  /** The slot that the page wants to see. It may lie beyond the end until the edit comes that makes room for it, and stands while a request for it is overtaken by an edit. */
+  private wanted = 0;
   /** Grows with every request: what is older than the newest is stale. */
   private newest = 0;
   private run = 0;
@@ -71,11 +74,12 @@ class Viewer {
   }
 
   show(slot: number): void {
-    this.inTurn((isStale) => this.showSlot(slot, isStale));
+    this.wanted = slot;
+    this.inTurn((isStale) => this.showWanted(isStale));
   }
 
   stop(): void {
-    this.inTurn((isStale) => this.showSlot(this.slot, isStale));
+    this.inTurn((isStale) => this.showWanted(isStale));
   }
 
   play(run: number, from: number, speed: number, loop: Course['loop']): void {
@@ -91,7 +95,7 @@ class Viewer {
       if (sameLooks) this.access?.setTimeline(timeline);
       else await this.close();
       if (this.raster() !== this.openedRaster) await this.closeAccess();
-      await this.showSlot(this.slot, isStale);
+      await this.showWanted(isStale);
     });
   }
 
@@ -100,7 +104,7 @@ class Viewer {
     this.inTurn(async (isStale) => {
       this.scale = scale;
       await this.closeAccess();
-      await this.showSlot(this.slot, isStale);
+      await this.showWanted(isStale);
     });
   }
 
@@ -109,7 +113,7 @@ class Viewer {
       await this.close();
       this.spec = spec;
       this.scale = scale;
-      await this.showSlot(this.slot, isStale);
+      await this.showWanted(isStale);
     });
   }
 
@@ -128,10 +132,10 @@ class Viewer {
     return new SlotProcessor(playbackRaster(this.spec.timeline, this.scale), opened.files);
   }
 
-  private async showSlot(wanted: number, isStale: () => boolean): Promise<void> {
+  private async showWanted(isStale: () => boolean): Promise<void> {
     if (isStale()) return;
     const total = lengthOf(this.spec.timeline);
-    const slot = Math.max(0, Math.min(total - 1, wanted));
+    const slot = Math.max(0, Math.min(total - 1, this.wanted));
     this.slot = slot;
     const opened = await this.open();
     if (!this.access) {
@@ -175,7 +179,7 @@ class Viewer {
       await this.playPiece(course, isStale);
       from = loop ? courseSlot(course, left) : from + left * speed;
     }
-    await this.showSlot(this.slot, isStale);
+    await this.showWanted(isStale);
   }
 
   private async playPiece(course: Course, isStale: () => boolean): Promise<void> {
@@ -217,6 +221,7 @@ class Viewer {
     const viewer = new ViewerTap((slot, jpeg) => {
       if (isStale()) return;
       this.slot = courseSlot(course, slot);
+      this.wanted = this.slot;
       state(jpeg);
     }, tap);
     viewer.setViewers(1);
@@ -260,13 +265,15 @@ class Viewer {
 }
 
 let viewer: Viewer | null = null;
+/** A slot that was asked for before there was a timeline. */
+let firstSlot = 0;
 Log.setLevel(AV_LOG_FATAL);
 function obey(message: ToViewer): void {
   if (message.type === 'open') {
     if (viewer) viewer.replace(message.spec, message.scale);
     else {
       viewer = new Viewer(message.spec, message.scale);
-      viewer.show(0);
+      viewer.show(firstSlot);
     }
     return;
   }
@@ -275,7 +282,8 @@ function obey(message: ToViewer): void {
       viewer?.edit(message.timeline, message.looks);
       break;
     case 'show':
-      viewer?.show(message.slot);
+      if (viewer) viewer.show(message.slot);
+      else firstSlot = message.slot;
       break;
     case 'play':
       viewer?.play(message.run, message.from, message.speed, message.loop);

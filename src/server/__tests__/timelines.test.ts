@@ -404,28 +404,40 @@ test('a look that a timeline names is given to its run', async () => {
   });
 });
 
-test('a page’s viewer answers through the runner, and waits while something is measured', async () => {
+test('a page’s viewer answers through the runner, waits while something is measured, and comes back when its process dies', async () => {
   const viewers = new ViewerServer(join(await workFolder(), 'build', 'viewer.mjs'));
   const pictures = new PictureServer((request, response) => viewers.answer(request, response));
   const address = `http://127.0.0.1:${await pictures.listen()}/viewers/v-test`;
-  const say = (body: object) => fetch(address, { method: 'POST', body: JSON.stringify(body) });
-  const stream = (await fetch(address)).body!.getReader();
-  expect(
-    (await say({ type: 'document', document: cutOf(long), read: 'originals', scale: 'quarter' })).status,
-  ).toBe(200);
-  await say({ type: 'show', slot: 7 });
-  let text = '';
-  while (!text.includes('"slot":7')) text += Buffer.from((await stream.read()).value!).toString('latin1');
-  expect(text).toContain('"problem":null');
-  viewers.pause();
-  while (!text.includes('A trial is running'))
-    text += Buffer.from((await stream.read()).value!).toString('latin1');
-  expect((await say({ type: 'show', slot: 1 })).status).toBe(409);
-  viewers.resume();
-  expect((await say({ type: 'show', slot: 9 })).status).toBe(200);
-  while (!text.includes('"slot":9')) text += Buffer.from((await stream.read()).value!).toString('latin1');
-  viewers.close();
-  pictures.close();
+  const say = async (body: object) =>
+    (await fetch(address, { method: 'POST', body: JSON.stringify(body) })).status;
+  // What never comes ends the test instead of keeping it waiting.
+  const stream = (await fetch(address, { signal: AbortSignal.timeout(20_000) })).body!.getReader();
+  /** What the stream says from now on, up to some words. */
+  const until = async (words: string) => {
+    let text = '';
+    while (!text.includes(words)) text += Buffer.from((await stream.read()).value!).toString('latin1');
+    return text;
+  };
+  try {
+    expect(await say({ type: 'document', document: cutOf(long), read: 'originals', scale: 'quarter' })).toBe(
+      200,
+    );
+    await say({ type: 'show', slot: 7 });
+    expect(await until('"slot":7')).toContain('"problem":null');
+    viewers.pause();
+    await until('A trial is running');
+    expect(await say({ type: 'show', slot: 1 })).toBe(409);
+    viewers.resume();
+    expect(await say({ type: 'show', slot: 9 })).toBe(200);
+    await until('"slot":9');
+    process.kill(viewers.pids[0]!, 'SIGKILL');
+    await until('The viewer ended unexpectedly. Move the playhead to start it again.');
+    expect(await say({ type: 'show', slot: 3 })).toBe(200);
+    expect(await until('"slot":3')).not.toContain('ended unexpectedly');
+  } finally {
+    viewers.close();
+    pictures.close();
+  }
 });
 
 test('a run whose timeline’s media left the library says what to do', async () => {

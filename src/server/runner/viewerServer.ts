@@ -70,7 +70,11 @@ class ViewerSession {
   }
 
   private send(message: ToViewer): void {
-    this.child ??= this.start();
+    if (!this.child) {
+      this.child = this.start();
+      // A process that ended is begun again with what it showed.
+      if (message.type !== 'open' && this.last) this.child.send(this.last, () => undefined);
+    }
     this.child.send(message, () => undefined);
   }
 
