@@ -32,6 +32,13 @@ const pass = (change: Partial<DecodePass>): DecodePass => ({
   ...change,
 });
 
+test('what falls on one pass alone does not weigh on the processor time of a frame', () => {
+  const software = [0, 1, 2].map(() => pass({ cpuUs: 101 * 200 }));
+  const device = [75, 90, 385].map((us) => pass({ side: 'device', frames: 48, cpuUs: 48 * us }));
+  const passes = software.flatMap((one, index) => [one, device[index]!]);
+  expect(summariseSupport(passes)?.parts[0]?.cpuUsPerFrame).toEqual({ software: 200, device: 90 });
+});
+
 test('a rate leaves the start of a pass out', () => {
   expect(passRate({ frames: 101, spanUs: 2e6 })).toBe(50);
   expect(passRate({ frames: 1, spanUs: 0 })).toBeNaN();

@@ -138,7 +138,7 @@ function coresFigures(all: readonly DecodePass[], cores: DecodeCores): CoresFigu
   if (!first) return null;
   return {
     framesPerSecond: spreadOf(passes.map(passRate)),
-    cpuUsPerFrame: mean(passes.map(({ cpuUs, frames }) => cpuUs / frames)),
+    cpuUsPerFrame: usualCost(passes),
     passes: passes.length,
     threads: first.threads,
     threadKind: first.threadKind,
@@ -218,16 +218,17 @@ export function pairsOf(passes: readonly DecodePass[], cores: DecodeCores): Deco
   return (device ?? []).map((rate, index) => ({ software: software?.[index] ?? Number.NaN, device: rate }));
 }
 
+/** Processor time of a frame, µs: the median of passes, because the process's own work (a clean-up of its memory) falls on one of them, and on a device's pass with few frames it would weigh more than they do. */
+function usualCost(passes: readonly DecodePass[]): number {
+  return median(passes.map(({ cpuUs, frames }) => cpuUs / frames));
+}
+
 function supportPart(passes: readonly DecodePass[], cores: DecodeCores): SupportPart | null {
   const pairs = pairsOf(passes, cores);
   if (pairs.length < 2) return null;
   const ratio = pairRatio(pairs);
   const cost = (side: DecodeSide) =>
-    mean(
-      passes
-        .filter((pass) => pass.cores === cores && pass.side === side)
-        .map(({ cpuUs, frames }) => cpuUs / frames),
-    );
+    usualCost(passes.filter((pass) => pass.cores === cores && pass.side === side));
   return {
     cores,
     pairs,
