@@ -1,5 +1,4 @@
-import type { DecodeKind, PlayedKind, StorageKind, TimelineKind, TrialKind } from '@/core/kinds/kinds';
-import type { Kinds } from '@/core/kinds/kinds';
+import type { DecodeKind, Kinds, PlayedKind, StorageKind, TimelineKind, TrialKind } from '@/core/kinds/kinds';
 import type { RigMeanwhile } from '@/core/rig/doubt';
 
 export const trialStatuses = [

@@ -1,6 +1,6 @@
 import { trialKinds, type TrialKind } from '@/core/kinds/kinds';
 import { listPlans } from '@/db/queries/plans';
-import { listRigs } from '@/db/queries/rigs';
+import { listRigNames } from '@/db/queries/rigs';
 import { listTrialLines } from '@/db/queries/trialList';
 import { currentRigId } from './rig';
 
@@ -25,7 +25,7 @@ const mostSingle = 1_000;
 export async function readCompareChoices(): Promise<CompareChoice[]> {
   const here = await currentRigId();
   const [rigs, plans, singles] = await Promise.all([
-    listRigs(),
+    listRigNames(),
     listPlans(here),
     listTrialLines({ kinds: compared, statuses: ['done'] }, mostSingle),
   ]);

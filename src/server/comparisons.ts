@@ -8,8 +8,7 @@ import {
   type Side,
 } from '@/core/compare/compare';
 import { groupBy } from '@/core/groups';
-import type { TrialKind } from '@/core/kinds/kinds';
-import { metricsOf } from '@/core/kinds/kinds';
+import { metricsOf, type TrialKind } from '@/core/kinds/kinds';
 import { plainName, saysSimulated } from '@/core/simulated';
 import { endedSteps, getPlan, listPlanCells } from '@/db/queries/plans';
 import { getAnnotations, getResults, presentResults } from '@/db/queries/results';

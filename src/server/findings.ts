@@ -1,8 +1,6 @@
 import { LRUCache } from 'lru-cache';
 import type { Repeat } from '@/core/compare/compare';
-import { answerOf } from '@/core/kinds/kinds';
-import type { Finding } from '@/core/kinds/kinds';
-import { valuesOf } from '@/core/kinds/kinds';
+import { answerOf, type Finding, trialHref, valuesOf } from '@/core/kinds/kinds';
 import type { Grade } from '@/core/playback/grade';
 import { doubtOf, type Doubt } from '@/core/rig/doubt';
 import type { TrialListRow } from '@/db/kinds';
@@ -13,7 +11,6 @@ import {
   type AnnotationRow,
   type FindingRow,
 } from '@/db/queries/results';
-import { trialHref } from '@/core/kinds/kinds';
 
 /** What a trial found, from its own row. Its summary must be there. */
 export function plainFinding(row: TrialListRow): Finding {

@@ -1,4 +1,4 @@
-import { kindNames } from '@/core/kinds/kinds';
+import { kindNames, namesOf, trialHref } from '@/core/kinds/kinds';
 import type { TrialListRow, TrialStatus } from '@/db/kinds';
 import { countBriefs } from '@/db/queries/briefs';
 import { listPlansByStatus } from '@/db/queries/plans';
@@ -7,8 +7,6 @@ import { countTimelines } from '@/db/queries/timelines';
 import { countTrials, listTrials } from '@/db/queries/trials';
 import { listVolumes } from '@/db/queries/volumes';
 import { readPower, readRigState, thisRigId } from '@/engine/rig';
-import { trialHref } from '@/core/kinds/kinds';
-import { namesOf } from '@/core/kinds/kinds';
 import type { RigState } from '@/core/rig/identity';
 
 let rigId: Promise<string> | null = null;

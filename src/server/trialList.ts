@@ -1,13 +1,12 @@
 import { csvFormatRows } from 'd3';
 import { array, date, mixed, number, object, string, type InferType } from 'yup';
-import { kindNames, trialKinds, type TrialKind } from '@/core/kinds/kinds';
-import { metrics } from '@/core/kinds/kinds';
+import { kindNames, metrics, type TrialKind, trialKinds } from '@/core/kinds/kinds';
 import { grades, type Grade } from '@/core/playback/grade';
 import { trialStatuses, type Origin, type TrialStatus } from '@/db/kinds';
 import type { TrialFilter } from '@/db/queries/trialFilter';
 import { listTrialLines } from '@/db/queries/trialList';
 import { countTrials } from '@/db/queries/trials';
-import { listRigs } from '@/db/queries/rigs';
+import { listRigNames, type RigName } from '@/db/queries/rigs';
 import { listVolumeNames, type VolumeName } from '@/db/queries/volumes';
 import { headlines, type Headline } from './findings';
 import { checked } from './http';
@@ -138,10 +137,13 @@ export interface TrialListPage {
   readonly trials: readonly TrialLine[];
 }
 
-type Names = ReadonlyMap<string, string>;
-const rigNames = async (): Promise<Names> => new Map((await listRigs()).map((rig) => [rig.id, rig.name]));
-
-async function linesOf(filter: TrialFilter, rigs: Names, most: number, skip: number): Promise<TrialLine[]> {
+async function linesOf(
+  filter: TrialFilter,
+  rigs: readonly RigName[],
+  most: number,
+  skip: number,
+): Promise<TrialLine[]> {
+  const names = new Map(rigs.map((rig) => [rig.id, rig.name]));
   const rows = await listTrialLines(filter, most, skip);
   const found = await headlines(rows.map((row) => row.id));
   return rows.flatMap(({ rigId, volumeNames, createdAt, ...row }) => {
@@ -152,7 +154,7 @@ async function linesOf(filter: TrialFilter, rigs: Names, most: number, skip: num
     return {
       ...row,
       volumes: volumeNames,
-      rig: { id: rigId, name: rigs.get(rigId) ?? 'unknown rig' },
+      rig: { id: rigId, name: names.get(rigId) ?? 'unknown rig' },
       createdAt: createdAt.toISOString(),
       href,
       grade,
@@ -166,10 +168,13 @@ async function linesOf(filter: TrialFilter, rigs: Names, most: number, skip: num
 
 /** A page of trials of all kinds, newest first. @throws RequestError with the word at fault */
 export async function readTrialList(query: ListQuery): Promise<TrialListPage> {
-  const asked = await checked(query, listInput);
+  return pageOf(await checked(query, listInput), await listRigNames());
+}
+
+async function pageOf(asked: InferType<typeof listInput>, rigs: readonly RigName[]): Promise<TrialListPage> {
   const filter = filterOf(asked);
   const { size } = asked;
-  const [total, rigs] = await Promise.all([countTrials(filter), rigNames()]);
+  const total = await countTrials(filter);
   // What was the last page may be gone by now.
   const page = Math.min(asked.page, Math.max(1, Math.ceil(total / size)));
   return { total, page, size, trials: await linesOf(filter, rigs, size, (page - 1) * size) };
@@ -178,7 +183,7 @@ export async function readTrialList(query: ListQuery): Promise<TrialListPage> {
 /** What a list can be narrowed to. */
 export interface ListChoices {
   readonly volumes: readonly VolumeName[];
-  readonly rigs: readonly { readonly id: string; readonly name: string }[];
+  readonly rigs: readonly RigName[];
 }
 
 /** A list as a page begins with it: what it is always narrowed to, its first rows, and what else it can be narrowed to. */
@@ -192,17 +197,12 @@ export interface ListPart {
 /** @param asked what it is narrowed to at first besides, as it stood in the page's address; words that mean nothing are left out */
 export async function readListPart(fixed: ListQuery, asked: ListQuery = {}): Promise<ListPart> {
   const known = (await listInput.isValid(asked)) ? asked : {};
-  const [first, volumes, rigs] = await Promise.all([
-    readTrialList({ ...known, ...fixed }),
+  const [query, volumes, rigs] = await Promise.all([
+    checked({ ...known, ...fixed }, listInput),
     listVolumeNames(),
-    listRigs(),
+    listRigNames(),
   ]);
-  return {
-    fixed,
-    asked: known,
-    first,
-    choices: { volumes, rigs: rigs.map((rig) => ({ id: rig.id, name: rig.name })) },
-  };
+  return { fixed, asked: known, first: await pageOf(query, rigs), choices: { volumes, rigs } };
 }
 
 /** A list of this rig's own trials of some kinds. */
@@ -258,7 +258,7 @@ export async function trialListCsv(query: ListQuery): Promise<AsyncGenerator<str
   const asked = await checked(query, listInput);
   // Those that come meanwhile would push others from one piece to the next.
   const filter = { until: new Date(), ...filterOf(asked) };
-  const rigs = await rigNames();
+  const rigs = await listRigNames();
   return (async function* () {
     yield `${csvFormatRows([head])}\n`;
     for (let skip = 0; ; skip += inPieces) {

@@ -1,6 +1,5 @@
 import { readFileSync } from 'node:fs';
-import { trialKinds } from '@/core/kinds/kinds';
-import { metrics } from '@/core/kinds/kinds';
+import { metrics, trialKinds } from '@/core/kinds/kinds';
 import { listInput } from '@/server/trialList';
 import { openApiFile, openApiText } from '../openapi';
 

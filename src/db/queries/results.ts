@@ -1,7 +1,6 @@
 import { eq, sql, type SQL } from 'drizzle-orm';
 import type { PgColumn } from 'drizzle-orm/pg-core';
-import type { TrialKind } from '@/core/kinds/kinds';
-import type { Finding } from '@/core/kinds/kinds';
+import type { Finding, TrialKind } from '@/core/kinds/kinds';
 import type { Rational } from '@/core/time/rational';
 import { database } from '../client';
 import type { LoadSummary, TrialRow, TrialStatus } from '../kinds';

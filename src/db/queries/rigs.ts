@@ -58,6 +58,14 @@ export async function getRunner(rigId: string): Promise<(RunnerRow & { silentSec
 }
 
 /** All rigs: this one, and those whose results came in as bundles. */
+export type RigName = Pick<RigRow, 'id' | 'name'>;
+
+/** Rigs by their names alone: lists need no more of them. */
+export async function listRigNames(): Promise<RigName[]> {
+  const { id, name } = rigs;
+  return database().select({ id, name }).from(rigs).orderBy(rigs.createdAt);
+}
+
 export async function listRigs(): Promise<RigRow[]> {
   return database().select().from(rigs).orderBy(rigs.createdAt);
 }

@@ -1,5 +1,12 @@
-import { isOneOf, kindNames, trialKinds, type TrialKind } from '@/core/kinds/kinds';
-import { trialHref } from '@/core/kinds/kinds';
+import {
+  isOneOf,
+  kindNames,
+  namesOf,
+  trialHref,
+  type TrialKind,
+  trialKinds,
+  whatOf,
+} from '@/core/kinds/kinds';
 import { standInDevices } from '@/core/decode/standIns';
 import type { ClipWithVolume } from '@/db/queries/clips';
 import { saveDevices } from '@/db/queries/rigs';
@@ -19,7 +26,6 @@ import { recordCsv } from '../recordCsv';
 import { closeOrphan } from '../runner/trialRun';
 import { readTrialPage } from '../trialPage';
 import { cancelTrial } from '../trialControls';
-import { namesOf, whatOf } from '@/core/kinds/kinds';
 import { startTrials } from '../trialStart';
 import { offContract } from './contract';
 import { emptyVolume, onTestDatabase, scannedClip } from './testDatabase';

@@ -5,8 +5,7 @@ import { GitCompareArrows, Pause, Play, RotateCcw, SkipForward, Square, Trash2 }
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { useCallback, useMemo } from 'react';
-import { kindNames } from '@/core/kinds/kinds';
-import { metrics } from '@/core/kinds/kinds';
+import { kindNames, metrics } from '@/core/kinds/kinds';
 import { groupBy } from '@/core/groups';
 import { runsToMakeUp } from '@/core/plan/makeUp';
 import { questionName } from '@/core/plan/questions';

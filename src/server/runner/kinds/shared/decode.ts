@@ -1,7 +1,6 @@
 import { join } from 'node:path';
 import { type DecodeCores } from '@/core/decode/result';
-import { answerOf } from '@/core/kinds/kinds';
-import type { DecodeKind } from '@/core/kinds/kinds';
+import { answerOf, type DecodeKind } from '@/core/kinds/kinds';
 import { refusedNote } from '@/core/media/faults';
 import type { DecodeTrial, TrialRow } from '@/db/kinds';
 import { getClip, getPacketTable } from '@/db/queries/clips';

@@ -1,5 +1,4 @@
-import type { TimelineKind } from '@/core/kinds/kinds';
-import { answerOf } from '@/core/kinds/kinds';
+import { answerOf, type TimelineKind } from '@/core/kinds/kinds';
 import { volumesOfTrial } from '@/core/kinds/volumes';
 import { builtInGesture, fitted, type Gesture } from '@/core/scrub/gesture';
 import type { TimelineTrial, TrialRow } from '@/db/kinds';
