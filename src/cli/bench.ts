@@ -8,6 +8,7 @@ import { rational } from '@/core/time/rational';
 import { demoClips } from '@/demo/clips';
 import { buildApp } from './buildApp';
 import { decideRows } from './benchDecide';
+import { exportRows } from './benchExports';
 import { listRows } from './benchLists';
 import { libraryRows, mediaRows } from './benchMedia';
 import { nativeRate, threads } from './benchNative';
@@ -184,6 +185,7 @@ const parts: Readonly<Record<string, (mediaFolder: string) => Promise<BenchRow[]
   overload: overloadRows,
   lists: listRows,
   decide: decideRows,
+  exports: exportRows,
   truth: truthRows,
   page: resultPageRows,
 };

@@ -235,7 +235,23 @@ async function shootAll(page: Page, address: string, shoot: (name: string) => Pr
   await shootMedia(page, address, shoot);
   await shootTimelines(page, address, shoot);
   await shootDecide(page, address, shoot);
+  await shootTasks(page, address, shoot);
   await shootTrials(page, address, shoot);
+}
+
+/** Exports the demo's timeline and takes the picture of the result. */
+async function shootTasks(
+  page: Page,
+  address: string,
+  shoot: (name: string) => Promise<void>,
+): Promise<void> {
+  await page.goto(`${address}/trials/tasks?timeline=${demoTimelineId}`);
+  const form = page.getByRole('form', { name: 'Export' });
+  await form.getByLabel('To volume').selectOption({ label: 'Edit room internal' });
+  await form.getByRole('button', { name: 'Export and measure' }).click();
+  await page.getByTestId('answer').waitFor({ timeout: 240_000 });
+  await page.waitForTimeout(1_000);
+  await shoot('task');
 }
 
 /** Plays clips and takes the pictures of trials. */
@@ -247,9 +263,6 @@ async function shootTrials(
   await startTrial(page, address, 'WALL_0119', 'Half');
   await page.getByTestId('answer').waitFor({ timeout: 60_000 });
   await startTrial(page, address, 'KITE_0031', 'Full');
-  await page.getByAltText(/Frame \d+ as presented/).waitFor({ timeout: 60_000 });
-  await page.waitForTimeout(3_000);
-  await shoot('trial-live');
   await page.getByTestId('answer').waitFor({ timeout: 60_000 });
   await startTrial(page, address, 'WALL_0119', 'Full');
   await page.getByTestId('answer').waitFor({ timeout: 60_000 });
@@ -284,6 +297,7 @@ export async function takeScreenshots(): Promise<void> {
   };
   try {
     if (process.argv.includes('timelines')) await shootTimelines(page, address, shoot);
+    else if (process.argv.includes('tasks')) await shootTasks(page, address, shoot);
     else if (process.argv.includes('decide')) await shootDecide(page, address, shoot);
     else if (process.argv.includes('trials')) {
       await shootRig(page, address, shoot);

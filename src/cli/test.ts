@@ -147,8 +147,8 @@ const unmeasured = [
   '/src/cli/',
   '/src/demo/',
   '/src/db/',
-  '/src/engine/__tests__/(damaged|decodeFailure|formats|media|mediaParts|pictureGraph|playerTruth|queue|recorder|rendition|scrubTruth|volume)\\.test',
-  '/src/server/__tests__/(cancel|decide|kinds|library|media|migration|mediaInputs|mediaReader|plans|renditions|rigChoices|timelineInputs|trials)\\.test',
+  '/src/engine/__tests__/(damaged|decodeFailure|export|formats|media|mediaParts|pictureGraph|playerTruth|queue|recorder|rendition|scrubTruth|volume)\\.test',
+  '/src/server/__tests__/(cancel|decide|kinds|library|media|migration|mediaInputs|mediaReader|plans|renditions|rigChoices|tasks|timelineInputs|trials)\\.test',
 ];
 
 async function runAll(databaseUrl: string): Promise<readonly TestOutcome[]> {

@@ -1,4 +1,4 @@
-import type { DecodeKind, Kinds, PlayedKind, StorageKind, TimelineKind, TrialKind } from '@/core/kinds/kinds';
+import type { DecodeKind, Kinds, PlayedKind, StorageKind, TaskKind, TimelineKind, TrialKind } from '@/core/kinds/kinds';
 import type { RigMeanwhile } from '@/core/rig/doubt';
 
 export const trialStatuses = [
@@ -89,3 +89,4 @@ export type PlayedTrial = TrialRow<PlayedKind>;
 export type TimelineTrial = TrialRow<TimelineKind>;
 export type DecodeTrial = TrialRow<DecodeKind>;
 export type StorageTrial = TrialRow<StorageKind>;
+export type TaskTrial = TrialRow<TaskKind>;

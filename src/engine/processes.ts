@@ -1,9 +1,12 @@
 import type { TrialKind } from '@/core/kinds/kinds';
+import { taskStages } from '@/core/tasks/pipeline';
+import type { TaskWindows } from '@/core/tasks/windows';
 import type { DecodeSpec, FromDecode } from './decode/spec';
 import type { FromTrial, TrialSpec } from './playback/spec';
 import type { FromRendition, RenditionSpec } from './rendition/spec';
 import type { FromTimelineTrial, TimelineTrialSpec } from './scrub/spec';
 import type { FromStorage, StorageSpec } from './storage/spec';
+import type { FromTask, TaskSpec } from './task/spec';
 
 /** What every measuring process says at its end. */
 export interface Finished {
@@ -24,6 +27,7 @@ export interface ProcessTypes {
   decode: { spec: DecodeSpec; says: FromDecode };
   timeline: { spec: TimelineTrialSpec; says: FromTimelineTrial };
   rendition: { spec: RenditionSpec; says: FromRendition };
+  task: { spec: TaskSpec; says: FromTask };
 }
 export type ProcessName = keyof ProcessTypes;
 
@@ -41,6 +45,7 @@ export const processOf: Readonly<Record<TrialKind, ProcessName>> = {
   'streams-carried': 'storage',
   copy: 'storage',
   renditions: 'rendition',
+  export: 'task',
 };
 
 /** By what a watchdog knows that a process gets on. */
@@ -75,9 +80,24 @@ export const progressOf: { readonly [Name in ProcessName]: Progress<ProcessTypes
     mark: (message) => (message.type === 'progress' ? message.progress.frames : moved),
   },
   timeline: { piece: 'frame', mark: () => moved },
+  task: {
+    piece: 'frame',
+    mark: (message) =>
+      message.type === 'progress'
+        ? `${message.progress.phase} ${message.progress.frames}`
+        : message.type === 'record' && message.record.windows
+          ? stagesMoved(message.record.windows)
+          : undefined,
+  },
   rendition: {
     piece: 'frame',
     mark: (message) =>
       message.type === 'progress' ? `${message.progress.phase} ${message.progress.frames}` : undefined,
   },
 };
+
+/** Grows with every frame that any stage is done with, and with every byte that is written. */
+function stagesMoved({ stages, bytesWritten }: TaskWindows): string {
+  const frames = taskStages.map((stage) => stages[stage].frames.at(-1) ?? 0);
+  return [...frames, bytesWritten.reduce((sum, bytes) => sum + bytes, 0)].join(' ');
+}

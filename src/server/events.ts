@@ -5,6 +5,7 @@ import type { TrialStatus } from '@/db/kinds';
 import type { LiveCounters } from '@/engine/playback/spec';
 import type { TimelineTrialProgress } from '@/core/kinds/shared/timeline';
 import type { DecodeProgress } from '@/core/kinds/shared/decode';
+import type { TaskProgress } from '@/core/kinds/shared/task';
 import type { StorageProgress } from '@/core/kinds/shared/storage';
 import type { RenditionProgressNote } from '@/core/kinds/renditions';
 
@@ -14,7 +15,8 @@ export type LiveProgress =
   | StorageProgress
   | DecodeProgress
   | TimelineTrialProgress
-  | RenditionProgressNote;
+  | RenditionProgressNote
+  | TaskProgress;
 
 /** What the runner tells the pages as it happens. Kept small: one event fits a database notification. */
 export type NavvyEvent =

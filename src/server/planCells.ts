@@ -3,7 +3,9 @@ import { formatLabel } from '@/core/media/format';
 import { expandMatrix, type CellAddress, type MatrixChoice } from '@/core/plan/matrix';
 import { defaultBufferDepths } from '@/core/playback/slots';
 import { formatsOf, nameOf, volumesOf, type Played } from '@/core/playback/subject';
+import { exportInput } from '@/core/kinds/export';
 import { builtInGesture } from '@/core/scrub/gesture';
+import { deliveries } from '@/core/tasks/exportCodecs';
 import { courseLength } from '@/core/timeline/flatten';
 import { rational, toNumber, type Rational } from '@/core/time/rational';
 import { getClip, getClips, type ClipWithVolume } from '@/db/queries/clips';
@@ -18,6 +20,7 @@ import { formOf } from './timelineMedia';
 import { subjectFor, timelineTrial } from './timelines';
 import { timelineOfClip, trialOnTimeline } from './timelineTrials';
 import { clipTrial } from './trials';
+import { exportTrial } from './kinds/export';
 
 /** A cell that can be run, as it is kept with its plan. */
 export interface ReadyCell {
@@ -151,6 +154,8 @@ async function clipCell(
         gestureSeconds(clip.frames ?? 0, clip.format?.rate ?? rational(25)),
       );
     }
+    case 'export':
+      return exportCell(address, { clipId: clip.id, volumeId: clip.volumeId }, warm);
     case 'streams-carried': {
       const volume = await getVolume(clip.volumeId);
       if (!volume) throw new RequestError('Its volume is no longer in the list.');
@@ -175,6 +180,30 @@ async function clipCell(
     default:
       throw new RequestError(`A matrix does not measure ${kindNames[address.test].toLowerCase()}.`);
   }
+}
+
+/** Time of media that an export takes before one was measured. */
+const exportTimes = 2;
+
+/** The review copy of a clip or timeline, written to the volume that it is read from. */
+async function exportCell(
+  address: CellAddress,
+  from: { readonly volumeId: string; readonly clipId?: string; readonly timelineId?: string },
+  warm: boolean,
+): Promise<ReadyCell> {
+  const [review] = deliveries;
+  const row = await exportTrial(
+    await exportInput.validate({
+      ...review?.choice,
+      ...from,
+      // A clip is of the wanted form already.
+      read: from.clipId === undefined ? (address.form ?? 'originals') : 'originals',
+      targetVolumeId: from.volumeId,
+      warm,
+    }),
+  );
+  const { course, rate } = row.subject.timeline;
+  return ready(address, row, row.subject, (exportTimes * course.slots) / toNumber(rate));
 }
 
 const plainSubject = ({
@@ -218,6 +247,8 @@ async function timelineCell(
     );
   if (address.form === 'proxies' && !uses.some(({ role }) => role === 'rendition'))
     throw new RequestError('None of its media has a proxy. Make some under Media, Renditions.');
+  if (address.test === 'export')
+    return exportCell(address, { timelineId, volumeId: address.volumeId ?? uses[0]?.volumeId ?? '' }, warm);
   const scale = address.scale ?? 'full';
   if (address.test === 'scrub') {
     const row = await trialOnTimeline(

@@ -39,6 +39,8 @@ export interface PlanPreview {
   readonly expectedMs: number;
   /** Volumes that a test file is written to, and removed from, with its bytes. */
   readonly writes: { readonly volumes: readonly string[]; readonly bytes: number } | null;
+  /** Volumes that exports are written to, and removed from. */
+  readonly exports: readonly string[] | null;
 }
 
 const mostRuns = 5_000;
@@ -60,17 +62,17 @@ async function cellsFor(
 /** Counts a matrix's runs and how long they take, and names what is left out, without starting it. */
 export async function previewPlan(input: InferType<typeof planInput>): Promise<PlanPreview> {
   const { cells, leftOut } = await cellsFor(input);
-  const writes = [
-    ...new Set(
-      cells.filter(({ address }) => address.test === 'throughput').map(({ labels }) => labels.volume ?? ''),
-    ),
+  const volumesOf = (test: TrialKind) => [
+    ...new Set(cells.filter(({ address }) => address.test === test).map(({ labels }) => labels.volume ?? '')),
   ];
+  const [writes, exports] = [volumesOf('throughput'), volumesOf('export')];
   return {
     cells: cells.map(({ labels, address, expectedMs }) => ({ labels, test: address.test, expectedMs })),
     leftOut,
     runs: cells.length * input.repeats,
     expectedMs: cells.reduce((sum, { expectedMs }) => sum + expectedMs, 0) * input.repeats,
     writes: writes.length > 0 ? { volumes: writes, bytes: throughputBytes } : null,
+    exports: exports.length > 0 ? exports : null,
   };
 }
 

@@ -402,7 +402,12 @@ export function timelineTrial(
 
 /** From a place to the end (or to the beginning, backwards), or round in a stretch. @throws RequestError when it lies outside */
 export function courseOf(
-  { from, to, speed, loops }: InferType<typeof timelinePlaybackInput>,
+  {
+    from,
+    to,
+    speed,
+    loops,
+  }: Pick<InferType<typeof timelinePlaybackInput>, 'from' | 'to' | 'speed' | 'loops'>,
   slots: number,
 ): Course {
   if (slots === 0) throw new RequestError('This timeline is empty. Drag a clip into it first.', 409);

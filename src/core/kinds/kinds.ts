@@ -4,6 +4,7 @@ import { copy, type Copy } from './copy';
 import { decodeRate, type DecodeRate } from './decodeRate';
 import { decodeStreams, type DecodeStreams } from './decodeStreams';
 import { decodeSupport, type DecodeSupport } from './decodeSupport';
+import { exporting, type Export } from './export';
 import type { FindingOf, KindFacts, KindShape, Names, Words } from './kind';
 import { playback, type Playback } from './playback';
 import { ramp, type Ramp } from './ramp';
@@ -27,6 +28,7 @@ export interface Kinds {
   'streams-carried': StreamsCarried;
   copy: Copy;
   renditions: Renditions;
+  export: Export;
   'self-check': SelfCheck;
 }
 export type TrialKind = keyof Kinds;
@@ -44,6 +46,7 @@ export const kinds: { readonly [Kind in TrialKind]: KindFacts<Kinds[Kind]> } = {
   'streams-carried': streamsCarried,
   copy,
   renditions,
+  export: exporting,
   'self-check': selfCheck,
 };
 export const trialKinds = Object.keys(kinds) as TrialKind[];
@@ -54,6 +57,8 @@ export type PlayedKind = 'playback' | 'self-check';
 export type TimelineKind = 'scrub' | 'ramp' | 'calibration';
 /** Kinds that decode without deadlines. */
 export type DecodeKind = 'decode-rate' | 'decode-support' | 'decode-streams';
+/** Kinds that make something of a timeline or clip while somebody waits. */
+export type TaskKind = 'export';
 /** Kinds that measure a volume. */
 export type StorageKind = 'throughput' | 'streams-carried' | 'copy';
 
@@ -64,6 +69,7 @@ export const decodeKinds = [
   'decode-support',
   'decode-streams',
 ] as const satisfies readonly DecodeKind[];
+export const taskKinds = ['export'] as const satisfies readonly TaskKind[];
 export const storageKinds = [
   'throughput',
   'streams-carried',

@@ -6,6 +6,7 @@ import type { PlaybackScale } from '../playback/slots';
 export const planTests = [
   'playback',
   'scrub',
+  'export',
   'streams-carried',
   'decode-rate',
   'throughput',
@@ -50,6 +51,7 @@ const dependsOn: Record<
 > = {
   playback: { subject: true, volume: true, scale: true },
   scrub: { subject: true, volume: true, scale: true },
+  export: { subject: true, volume: true, scale: false },
   'streams-carried': { subject: true, volume: true, scale: false },
   'decode-rate': { subject: true, volume: false, scale: false },
   throughput: { subject: false, volume: true, scale: false },
@@ -65,7 +67,7 @@ export function expandMatrix({ subjects, volumeIds, forms, scales, tests }: Matr
   const cells: CellAddress[] = [];
   for (const test of tests.filter((kind): kind is PlanTest => isOneOf(planTests, kind))) {
     const on = dependsOn[test];
-    const takesTimelines = test === 'playback' || test === 'scrub';
+    const takesTimelines = isOneOf(['playback', 'scrub', 'export'], test);
     const whats: readonly (PlanSubject | null)[] = on.subject
       ? subjects.filter(({ kind }) => kind === 'clip' || takesTimelines)
       : [null];

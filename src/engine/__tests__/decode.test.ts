@@ -19,7 +19,7 @@ import type { DecodeCores } from '@/core/decode/result';
 import type { WatchedProcess } from '@/server/runner/watchedProcess';
 import { FrameReader } from '../media/frameReader';
 import { probeClip } from '../media/probe';
-import { noteFrame } from '../rendition/notes';
+import { FrameNoter } from '../rendition/notes';
 import { smallClip, startProcess, workFolder } from './testTrial';
 import type { DecodeSettings } from '@/core/kinds/shared/decode';
 
@@ -202,11 +202,13 @@ test.each([smallIntra, smallLongGop])(
     const path = await smallClip(clip);
     const { packets, setup, format } = await probeClip(path);
     const reader = await FrameReader.open({ path, packets, setup, rate: format.rate });
+    const noter = new FrameNoter();
     for (const slot of [0, 5, 6, 6, 50, 49, 3, 119, 24, 23]) {
       const frame = await reader.frame(slot);
-      expect((await noteFrame(frame!)).code).toBe(slot);
+      expect((await noter.note(frame!)).code).toBe(slot);
       frame!.free();
     }
+    noter.close();
     await reader.close();
   },
 );

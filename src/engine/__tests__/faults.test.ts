@@ -14,7 +14,7 @@ import { smallIntra, smallLongGop, smallTenBit } from '@/demo/smallClips';
 import { writeOver } from '@/demo/writeOver';
 import { probeClip } from '../media/probe';
 import { Decoder, packetOf } from '../playback/decoder';
-import { noteFrame } from '../rendition/notes';
+import { FrameNoter } from '../rendition/notes';
 import { faultsMet, scrubTimeline } from '../scrub/scrubTimeline';
 import { OpenTimeline } from '../timeline/openTimeline';
 import { playAtLeisure } from './leisure';
@@ -415,6 +415,7 @@ async function codesOf(path: string): Promise<number[]> {
   const { packets, setup, format } = await probeClip(path);
   const bytes = await readFile(path);
   const decoder = await Decoder.open(setup, { threads: 1, lowDelay: true, rate: format.rate });
+  const noter = new FrameNoter();
   const codes: number[] = [];
   for (let row = 0; row < packets.length; row++) {
     const packet = packetOf(
@@ -425,10 +426,11 @@ async function codesOf(path: string): Promise<number[]> {
     await decoder.send(packet);
     packet.free();
     for (let frame = await decoder.receive(); frame; frame = await decoder.receive()) {
-      codes.push((await noteFrame(frame)).code);
+      codes.push((await noter.note(frame)).code);
       frame.free();
     }
   }
+  noter.close();
   decoder.close();
   return codes;
 }

@@ -25,7 +25,13 @@ export interface DecoderOptions {
   readonly rate: { readonly num: number; readonly den: number };
   /** As messages name the clip at the beginning of a sentence; absent: "This clip". */
   readonly clipName?: string | undefined;
+  /** Told when it opens its codec, which starts its threads. */
+  readonly watchThreads?: WatchThreads | undefined;
 }
+
+/** Does what opens a codec or a graph, and notes whose the threads are that it starts. */
+export type WatchThreads = <Value>(open: () => Promise<Value>) => Promise<Value>;
+const unwatched: WatchThreads = (open) => open();
 
 /** How a decoder's threads share the work. */
 const threadKinds = { frames: 'frame by frame', slices: 'within a frame', none: 'none' } as const;
@@ -105,7 +111,7 @@ export class Decoder {
     context.threadType = (
       options.lowDelay && slices ? FF_THREAD_SLICE : FF_THREAD_FRAME | FF_THREAD_SLICE
     ) as AVThreadType;
-    const code = await context.open2(codec);
+    const code = await (options.watchThreads ?? unwatched)(() => context.open2(codec));
     if (code < 0) throw refusedClip(codec, code, options.clipName);
     const kind =
       options.lowDelay && slices

@@ -9,7 +9,7 @@ import { EngineError } from '../errors';
 import type { CodecSetup } from '../media/probe';
 import type { MediaReader } from '../storage/standIn';
 import { FeedDecoder } from '../timeline/feedDecoder';
-import { packetOf } from './decoder';
+import { packetOf, type WatchThreads } from './decoder';
 import type { FaultLog } from './faultLog';
 import type { PlaySource } from './playSource';
 import type { ProcessedPicture } from './processor';
@@ -61,6 +61,7 @@ export interface FeedSourceOptions {
   readonly threads: number;
   /** Prefer threads within a frame for media whose frames stand alone. */
   readonly lowDelay: boolean;
+  readonly watchThreads?: WatchThreads | undefined;
 }
 
 /** A run over one or several clips: every slot reads and decodes what its feeds want. */
@@ -125,6 +126,7 @@ export class FeedSource implements PlaySource<SlotFrames> {
       lowDelay: this.options.lowDelay && media.intra,
       rate: media.rate,
       clipName: media.name,
+      watchThreads: this.options.watchThreads,
     });
     const opened: OpenFeed = { decoder, reader: null, packets: new Map() };
     this.open.set(index, opened);

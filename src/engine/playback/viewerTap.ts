@@ -1,7 +1,10 @@
-import { AV_PIX_FMT_RGBA, AV_PIX_FMT_YUVJ420P, SWS_POINT } from 'node-av/constants';
+import { AV_PIX_FMT_YUVJ420P, SWS_POINT, type AVPixelFormat } from 'node-av/constants';
 import { Packet, SoftwareScaleContext, type CodecContext, type Frame } from 'node-av/lib';
 import { jpegFrame, openJpegEncoder } from '../media/jpeg';
 import type { ProcessedPicture } from './processor';
+
+/** A picture of any pixel format; all that one tap is given have the same. */
+export type ViewedPicture = Pick<ProcessedPicture, 'frame' | 'width' | 'height'>;
 
 /** How large and how often pictures are made for a page. */
 export interface TapSettings {
@@ -37,7 +40,7 @@ export class ViewerTap {
   }
 
   /** Takes a picture if one is wanted now; calls `release` when done with it, at once if it is not wanted. */
-  offer(picture: ProcessedPicture, frameNumber: number, release: () => void): void {
+  offer(picture: ViewedPicture, frameNumber: number, release: () => void): void {
     const now = Date.now();
     if (this.viewers === 0 || this.busy || now - this.lastMs < this.settings.leastIntervalMs) {
       release();
@@ -59,7 +62,7 @@ export class ViewerTap {
   }
 
   /** A picture as JPEG. @throws EngineError when it cannot be encoded */
-  async encode(picture: ProcessedPicture): Promise<Uint8Array | null> {
+  async encode(picture: ViewedPicture): Promise<Uint8Array | null> {
     const { scaler, encoder, target } = await this.open(picture);
     await scaler.scaleFrame(target, picture.frame);
     target.pts += 1n;
@@ -82,7 +85,7 @@ export class ViewerTap {
     this.scaler = this.encoder = this.target = null;
   }
 
-  private async open(picture: ProcessedPicture) {
+  private async open(picture: ViewedPicture) {
     if (this.scaler && this.encoder && this.target)
       return { scaler: this.scaler, encoder: this.encoder, target: this.target };
     const width = Math.min(this.settings.width, picture.width) & ~1;
@@ -91,7 +94,7 @@ export class ViewerTap {
     scaler.getContext(
       picture.width,
       picture.height,
-      AV_PIX_FMT_RGBA,
+      picture.frame.format as AVPixelFormat,
       width,
       height,
       AV_PIX_FMT_YUVJ420P,

@@ -1,32 +1,97 @@
-import type { Frame } from 'node-av/lib';
+import { AV_PIX_FMT_GRAY8, SWS_POINT, type AVPixelFormat } from 'node-av/constants';
+import { Frame, SoftwareScaleContext } from 'node-av/lib';
 import { readFrameCode } from '@/core/media/frameCode';
 import { signatureRaster } from '@/core/rendition/frameCheck';
-import { lumaReader } from '../media/luma';
-import { greyAt } from '../media/preview';
+import { EngineError } from '../errors';
 
-/** Samples on each side of a cell: enough to average grain away. */
-const samples = 6;
+/** Width that pictures are looked at with: a frame code's blocks are 8 pixels of it. */
+const mostWidth = 480;
 
-/** Notes what a frame shows: its number where the picture carries one (else -1), and a coarse picture. */
-export async function noteFrame(frame: Frame): Promise<{ code: number; signature: Uint8Array }> {
-  const luma = lumaReader(frame);
-  if (!luma)
-    return { code: -1, signature: await greyAt(frame, signatureRaster.width, signatureRaster.height) };
-  const { width, height } = frame;
+/** What a picture shows: its number where it carries one (else -1), and a coarse picture. */
+export interface FrameNote {
+  readonly code: number;
+  readonly signature: Uint8Array;
+}
+
+/**
+ * Notes what pictures show. Each is sampled into one small grey picture that is used again: asking a frame itself for its memory
+ * would have the engine's memory cleared every few frames.
+ */
+export class FrameNoter {
+  private readonly scalers = new Map<string, SoftwareScaleContext>();
+  private grey: { readonly frame: Frame; readonly pixels: Buffer; readonly stride: number } | null = null;
+
+  async note(frame: Frame): Promise<FrameNote> {
+    const { frame: small, pixels, stride } = this.opened(frame);
+    const code = await this.scalerOf(frame, small).scaleFrame(small, frame);
+    if (code < 0) throw new EngineError(`A picture could not be looked at (code ${code}).`);
+    const { width, height } = small;
+    return {
+      code: readFrameCode(width, height, (x, y) => pixels[y * stride + x] ?? 0) ?? -1,
+      signature: signatureOf(pixels, stride, width, height),
+    };
+  }
+
+  private opened({ width, height }: Frame) {
+    const small = Math.min(mostWidth, width);
+    const lines = Math.max(signatureRaster.height, Math.round((height * small) / width));
+    if (this.grey && this.grey.frame.width === small && this.grey.frame.height === lines) return this.grey;
+    this.grey?.frame.free();
+    const frame = new Frame();
+    frame.alloc();
+    frame.width = small;
+    frame.height = lines;
+    frame.format = AV_PIX_FMT_GRAY8;
+    frame.getBuffer();
+    const [pixels] = frame.data ?? [];
+    if (!pixels) throw new EngineError('There is not enough memory to look at a picture.');
+    return (this.grey = { frame, pixels, stride: frame.linesize[0] ?? small });
+  }
+
+  private scalerOf(frame: Frame, small: Frame): SoftwareScaleContext {
+    const key = `${frame.width}x${frame.height} ${frame.format}`;
+    const known = this.scalers.get(key);
+    if (known) return known;
+    const scaler = new SoftwareScaleContext();
+    scaler.getContext(
+      frame.width,
+      frame.height,
+      frame.format as AVPixelFormat,
+      small.width,
+      small.height,
+      AV_PIX_FMT_GRAY8,
+      SWS_POINT,
+    );
+    this.scalers.set(key, scaler);
+    return scaler;
+  }
+
+  close(): void {
+    for (const scaler of this.scalers.values()) scaler.freeContext();
+    this.scalers.clear();
+    this.grey?.frame.free();
+    this.grey = null;
+  }
+}
+
+/** Mean luma of each cell of a coarse raster. */
+function signatureOf(pixels: Buffer, stride: number, width: number, height: number): Uint8Array {
   const signature = new Uint8Array(signatureRaster.width * signatureRaster.height);
   for (let row = 0; row < signatureRaster.height; row++) {
+    const [top, bottom] = [row, row + 1].map((at) => Math.floor((at * height) / signatureRaster.height)) as [
+      number,
+      number,
+    ];
     for (let column = 0; column < signatureRaster.width; column++) {
+      const left = Math.floor((column * width) / signatureRaster.width);
+      const right = Math.floor(((column + 1) * width) / signatureRaster.width);
       let sum = 0;
-      for (let y = 0; y < samples; y++) {
-        for (let x = 0; x < samples; x++) {
-          sum += luma(
-            Math.floor(((column + (x + 0.5) / samples) / signatureRaster.width) * width),
-            Math.floor(((row + (y + 0.5) / samples) / signatureRaster.height) * height),
-          );
-        }
-      }
-      signature[row * signatureRaster.width + column] = Math.round(sum / (samples * samples));
+      for (let y = top; y < bottom; y++)
+        for (let x = left; x < right; x++) sum += pixels[y * stride + x] as number;
+      signature[row * signatureRaster.width + column] = Math.round(
+        sum / Math.max(1, (bottom - top) * (right - left)),
+      );
     }
   }
-  return { code: readFrameCode(width, height, luma) ?? -1, signature };
+  return signature;
 }

@@ -11,14 +11,12 @@ import {
   AV_PKT_DATA_DISPLAYMATRIX,
   SWS_BICUBIC,
   type AVPixelFormat,
-  type FFEncoderCodec,
 } from 'node-av/constants';
 import {
   avcodecFindBestPixFmtOfList,
   avGetPixFmtFromName,
   avGetPixFmtName,
-  Codec,
-  CodecContext,
+  type CodecContext,
   Dictionary,
   FormatContext,
   Frame,
@@ -31,11 +29,12 @@ import { addFault, faultsByKind, type FrameFault } from '@/core/media/faults';
 import { checkFrames, type FrameCheck, type FrameNotes } from '@/core/rendition/frameCheck';
 import { presetOf, renditionRaster, type RenditionPreset } from '@/core/rendition/presets';
 import { monotonicUs } from '../clock';
+import { openVideoEncoder } from '../codec/videoEncoder';
 import { EngineError } from '../errors';
 import { isConcealed } from '../playback/faultLog';
 import { mostErrorsInRow } from '../playback/refusals';
 import { FrameGaps, type FilledFrame } from './gaps';
-import { noteFrame } from './notes';
+import { FrameNoter } from './notes';
 import { StageQueue } from './queue';
 import { check, Source } from './source';
 import type { FromRendition, RenditionSpec, RenditionStage, RenditionWork } from './spec';
@@ -50,6 +49,7 @@ export class RenditionRun {
   private frames = 0;
   private phase: 'making' | 'checking' = 'making';
   private readonly stageUs: Record<RenditionStage, number> = { decode: 0, scale: 0, encode: 0, write: 0 };
+  private readonly noter = new FrameNoter();
   private readonly codes: number[] = [];
   private readonly signatures: Uint8Array[] = [];
   /** Frames handed on so far. */
@@ -86,6 +86,7 @@ export class RenditionRun {
       return { work, check: this.spec.sampleFrames === null ? await this.check() : null };
     } finally {
       clearInterval(reporter);
+      this.noter.close();
       this.report();
     }
   }
@@ -214,7 +215,7 @@ export class RenditionRun {
     if (isRepeated) addFault(this.faults, number, refusals.take() ?? 'no-picture');
     else if (isConcealed(frame)) addFault(this.faults, number, 'concealed');
     if (this.spec.sampleFrames === null) {
-      const { code, signature } = await noteFrame(frame);
+      const { code, signature } = await this.noter.note(frame);
       this.codes.push(code);
       this.signatures.push(signature);
     }
@@ -295,7 +296,7 @@ export class RenditionRun {
     frame.alloc();
     const drain = async () => {
       while ((await source.decoder.receiveFrame(frame)) >= 0) {
-        const { code, signature } = await noteFrame(frame);
+        const { code, signature } = await this.noter.note(frame);
         made.codes.push(code);
         made.signatures.push(signature);
         this.frames++;
@@ -340,27 +341,23 @@ class Target {
   static async open(spec: RenditionSpec, preset: RenditionPreset, source: Source): Promise<Target> {
     const output = new FormatContext();
     check(output.allocOutputContext2(null, 'mov', spec.outputPath), 'Choosing the container');
-    const encoder = openContext(spec, preset, source, output);
-    check(
-      await encoder.context.open2(encoder.codec, Dictionary.fromObject(preset.options)),
-      `Opening the encoder ${preset.encoder}`,
-    );
+    const encoder = await openEncoder(spec, preset, source, output);
     const video = output.newStream(null);
-    video.codecpar.fromContext(encoder.context);
+    video.codecpar.fromContext(encoder);
     if (preset.encoder === 'libx265') video.codecpar.codecTag = 'hvc1';
-    video.timeBase = encoder.context.timeBase;
-    video.avgFrameRate = encoder.context.framerate;
-    video.sampleAspectRatio = encoder.context.sampleAspectRatio;
+    video.timeBase = encoder.timeBase;
+    video.avgFrameRate = encoder.framerate;
+    video.sampleAspectRatio = encoder.sampleAspectRatio;
     const turned = source.stream.codecpar.getCodedSideData(AV_PKT_DATA_DISPLAYMATRIX);
     if (turned) video.codecpar.addCodedSideData(AV_PKT_DATA_DISPLAYMATRIX, turned);
     if (spec.startTimecode !== null) video.metadata = Dictionary.fromObject({ timecode: spec.startTimecode });
     const target = new Target(
       output,
-      encoder.context,
+      encoder,
       video,
-      encoder.context.pixelFormat,
-      encoder.context.width,
-      encoder.context.height,
+      encoder.pixelFormat,
+      encoder.width,
+      encoder.height,
       spec.identity.timing.constant,
     );
     for (const stream of source.input.streams)
@@ -460,38 +457,32 @@ class Target {
   }
 }
 
-/** An encoder's context, not opened yet: raster, nearest pixel format, time base and colour of the source. */
-function openContext(
+/** The rendition's encoder: raster, nearest pixel format, time base and colour of the source. */
+function openEncoder(
   spec: RenditionSpec,
   preset: RenditionPreset,
   { stream, decoder }: Source,
   output: FormatContext,
-): { context: CodecContext; codec: Codec } {
-  const codec = Codec.findEncoderByName(preset.encoder as FFEncoderCodec);
-  if (!codec)
-    throw new EngineError(`The codec library has no encoder ${preset.encoder} here. Choose another preset.`);
-  const context = new CodecContext();
-  context.allocContext3(codec);
-  const { width, height } = renditionRaster(stream.codecpar, spec);
-  context.width = width;
-  context.height = height;
-  const offered = preset.pixelFormats.map((name) => avGetPixFmtFromName(name));
-  context.pixelFormat = avcodecFindBestPixFmtOfList(offered, decoder.pixelFormat);
+): Promise<CodecContext> {
   const { constant } = spec.identity.timing;
-  context.timeBase = constant ? new Rational(spec.rate.den, spec.rate.num) : stream.timeBase;
-  context.framerate = new Rational(spec.rate.num, spec.rate.den);
-  context.sampleAspectRatio =
-    stream.sampleAspectRatio.num > 0 ? stream.sampleAspectRatio : stream.codecpar.sampleAspectRatio;
-  context.colorPrimaries = stream.codecpar.colorPrimaries;
-  context.colorTrc = stream.codecpar.colorTrc;
-  context.colorSpace = stream.codecpar.colorSpace;
-  context.colorRange = stream.codecpar.colorRange;
-  context.chromaLocation = stream.codecpar.chromaLocation;
-  context.threadCount = spec.threads;
-  context.gopSize = preset.keyInterval ?? Math.max(1, Math.round(spec.rate.num / spec.rate.den));
-  if (preset.keyInterval === 1) context.maxBFrames = 0;
-  if (spec.identity.scan !== null && spec.identity.scan !== 'progressive' && spec.raster === 'full')
-    context.setFlags(AV_CODEC_FLAG_INTERLACED_DCT);
-  if (output.oformat?.hasFlags(AVFMT_GLOBALHEADER)) context.setFlags(AV_CODEC_FLAG_GLOBAL_HEADER);
-  return { context, codec };
+  const isInterlaced =
+    spec.identity.scan !== null && spec.identity.scan !== 'progressive' && spec.raster === 'full';
+  const offered = preset.pixelFormats.map((name) => avGetPixFmtFromName(name));
+  return openVideoEncoder({
+    encoder: preset.encoder,
+    options: preset.options,
+    ...renditionRaster(stream.codecpar, spec),
+    pixelFormat: avcodecFindBestPixFmtOfList(offered, decoder.pixelFormat),
+    timeBase: constant ? new Rational(spec.rate.den, spec.rate.num) : stream.timeBase,
+    rate: new Rational(spec.rate.num, spec.rate.den),
+    sampleAspect:
+      stream.sampleAspectRatio.num > 0 ? stream.sampleAspectRatio : stream.codecpar.sampleAspectRatio,
+    colour: stream.codecpar,
+    threads: spec.threads,
+    keyDistance: preset.keyInterval ?? Math.max(1, Math.round(spec.rate.num / spec.rate.den)),
+    flags: [
+      ...(isInterlaced ? [AV_CODEC_FLAG_INTERLACED_DCT] : []),
+      ...(output.oformat?.hasFlags(AVFMT_GLOBALHEADER) ? [AV_CODEC_FLAG_GLOBAL_HEADER] : []),
+    ],
+  });
 }

@@ -117,6 +117,9 @@ function titleFilter(
   return `drawtext=fontfile=${escaped(font)}:expansion=none:text=${escaped(text)}:fontsize=${Math.max(4, Math.round(size * height))}:fontcolor=white@${number(alpha)}:x=${Math.round(x * width)}-tw/2:y=${Math.round(y * height)}-th/2`;
 }
 
+/** Last filter of a graph: as a display wants its picture. */
+export const forDisplay = 'format=rgba';
+
 /** One layer of a graph, with how its values change from slot to slot. */
 export interface GraphLayer {
   readonly layer: Layer;
@@ -135,6 +138,7 @@ export function describeGraph(
   layers: readonly GraphLayer[],
   raster: Raster,
   files: GraphFiles,
+  output = forDisplay,
 ): { text: string; base: boolean } {
   const parts: string[] = [];
   const base = needsBase(layers, raster);
@@ -164,7 +168,7 @@ export function describeGraph(
       below = `over${at}`;
     }
   });
-  return { text: `${parts.join(';')};[${below}]format=rgba,buffersink@out`, base };
+  return { text: `${parts.join(';')};[${below}]${output},buffersink@out`, base };
 }
 
 function bufferOf(

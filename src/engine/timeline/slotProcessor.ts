@@ -2,9 +2,11 @@ import { AV_BUFFERSRC_FLAG_KEEP_REF, AV_PIX_FMT_GBRP } from 'node-av/constants';
 import { FilterGraph, Frame, type FilterContext } from 'node-av/lib';
 import type { Item } from '@/core/timeline/model';
 import { EngineError } from '../errors';
+import type { WatchThreads } from '../playback/decoder';
 import type { ProcessedPicture } from '../playback/processor';
 import {
   describeGraph,
+  forDisplay,
   graphCommands,
   graphKey,
   type GraphFiles,
@@ -37,15 +39,20 @@ export class SlotProcessor {
   private black: Frame | null = null;
   private pts = 0n;
 
-  /** @param raster playback raster in pixels */
+  /**
+   * @param raster playback raster in pixels
+   * @param output the last filters: what the picture comes out as
+   */
   constructor(
     private readonly raster: Raster,
     private readonly files: GraphFiles,
     private readonly threads = 0,
+    private readonly output = forDisplay,
+    private readonly watchThreads: WatchThreads = (open) => open(),
   ) {}
 
   /**
-   * One slot's picture: 8-bit RGBA at the playback raster. The frames stay the caller's; the picture is the caller's to release.
+   * One slot's picture at the playback raster: 8-bit RGBA, where nothing else was asked for. The frames stay the caller's; the picture is the caller's to release.
    * @param frames per layer; null for layers that draw themselves or have no frame
    * @throws EngineError when the graph cannot be built or run
    */
@@ -142,9 +149,9 @@ export class SlotProcessor {
     const graph = new FilterGraph();
     graph.alloc();
     if (this.threads > 0) graph.nbThreads = this.threads;
-    const { text, base } = describeGraph(layers, this.raster, this.files);
+    const { text, base } = describeGraph(layers, this.raster, this.files, this.output);
     const code = graph.parsePtr(text);
-    const configured = code < 0 ? code : await graph.config();
+    const configured = code < 0 ? code : await this.watchThreads(() => graph.config());
     if (configured < 0) {
       graph.free();
       throw new EngineError(

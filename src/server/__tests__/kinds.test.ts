@@ -56,6 +56,15 @@ const bodies = (): { readonly [Kind in TrialKind]: object } => ({
   },
   'streams-carried': { clipId: clip.id, seconds: 2, mostStreams: 2 },
   copy: { volumeId: clip.volumeId, folder: '', destinations: [{ volumeId: target, folder: 'card' }] },
+  export: {
+    clipId: clip.id,
+    codec: 'h264',
+    picture: '8-bit 4:2:0',
+    control: 'quality',
+    quality: 24,
+    speed: 'fastest',
+    targetVolumeId: target,
+  },
   renditions: { clipIds: [clip.id], presetId: 'mjpeg', raster: 'half', volumeId: target, folder: 'proxies' },
 });
 
@@ -79,7 +88,7 @@ test.each(trialKinds)(
     const trial = (await getTrial(asked.get(kind)!))!;
     expect(trial).toMatchObject({ kind, status: 'queued', rigId: await thisRigId(), origin: 'measured' });
     expect(trial.volumeIds).toContain(isOneOf(['throughput', 'renditions'], kind) ? target : clip.volumeId);
-    if (kind === 'copy') expect(trial.volumeIds).toEqual([clip.volumeId, target]);
+    if (isOneOf(['copy', 'export'], kind)) expect(trial.volumeIds).toEqual([clip.volumeId, target]);
     expect(trial.simulated).toBe(kind === 'decode-support');
     expect(namesOf(trial).volumes.length).toBeGreaterThan(0);
     expect(whatOf(trial).startsWith(kindNames[kind])).toBe(true);
@@ -87,7 +96,15 @@ test.each(trialKinds)(
     const page = await readTrialPage(trial.id);
     expect(page.trial.id).toBe(trial.id);
     expect(offContract(page, 'TrialAnswer')).toEqual([]);
-    const settings = { ...trial.settings, kind: 'weather', scale: 7, test: null, lanes: 'many', folder: 1 };
+    const settings = {
+      ...trial.settings,
+      kind: 'weather',
+      scale: 7,
+      test: null,
+      lanes: 'many',
+      folder: 1,
+      codec: 2,
+    };
     expect(offContract({ ...page, trial: { ...trial, settings } }, 'TrialAnswer')).not.toEqual([]);
     // Nothing is recorded yet: no line, and no word that is none.
     const { csv } = await recordCsv(trial.id);

@@ -108,6 +108,11 @@ test('a matrix says what it would do, what it leaves out and why, and what it wr
       expect.stringContaining('has no proxy'),
     ]),
   );
+  const exports = await previewPlan(await input({ tests: ['export'], scales: ['full'] }));
+  expect(exports.cells.map(({ test, labels }) => `${test} ${labels.volume} ${labels.scale}`)).toEqual([
+    'export Shuttle SSD null',
+  ]);
+  expect(exports).toMatchObject({ writes: null, exports: ['Shuttle SSD'] });
   await expect(startPlan(await input({ forms: ['proxies'] }))).rejects.toThrow(
     /There is nothing to run.*has no proxy/,
   );

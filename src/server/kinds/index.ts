@@ -4,6 +4,7 @@ import { copy } from './copy';
 import { decodeRate } from './decodeRate';
 import { decodeStreams } from './decodeStreams';
 import { decodeSupport } from './decodeSupport';
+import { exporting } from './export';
 import type { KindServer } from './kind';
 import { playback } from './playback';
 import { ramp } from './ramp';
@@ -26,5 +27,6 @@ export const kindServers: { readonly [Kind in TrialKind]: KindServer<Kind> } = {
   'streams-carried': streamsCarried,
   copy,
   renditions,
+  export: exporting,
   'self-check': selfCheck,
 };

@@ -4,6 +4,7 @@ import { copy } from './copy';
 import { decodeRate } from './decodeRate';
 import { decodeStreams } from './decodeStreams';
 import { decodeSupport } from './decodeSupport';
+import { exporting } from './export';
 import { playback } from './playback';
 import { ramp } from './ramp';
 import { renditions } from './renditions';
@@ -26,5 +27,6 @@ export const kindViews: { readonly [Kind in TrialKind]: KindView<Kind> } = {
   'streams-carried': streamsCarried,
   copy,
   renditions,
+  export: exporting,
   'self-check': selfCheck,
 };

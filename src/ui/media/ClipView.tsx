@@ -47,7 +47,8 @@ export function ClipView({ initial, list }: { initial: ClipPage; list: ListPart 
           </h1>
         </div>
         {clip.status === 'ready' && (
-          <span className="ml-auto shrink-0">
+          <span className="ml-auto flex shrink-0 gap-2">
+            <LinkButton href={`/trials/tasks?clip=${id}`}>Export</LinkButton>
             <LinkButton href={`/trials?clip=${id}`}>
               <Play aria-hidden className="size-4" />
               Play and measure

@@ -358,6 +358,12 @@ function PreviewLines({ preview, problem }: { preview: PlanPreview | null; probl
         </span>{' '}
         <span className="text-muted">unattended; the time is corrected as runs end.</span>
       </p>
+      {preview.exports && (
+        <p className="mt-1 border-l-4 border-signal pl-3">
+          Exports are made as review copies, written to {preview.exports.join(', ')}, and removed after each
+          run.
+        </p>
+      )}
       {preview.writes && (
         <p className="mt-1 border-l-4 border-signal pl-3">
           Throughput writes a test file of {size(preview.writes.bytes)} to {preview.writes.volumes.join(', ')}{' '}

@@ -359,6 +359,13 @@ function Head({
       >
         Scrub it
       </Link>
+      <Link
+        prefetch={false}
+        href={`/trials/tasks?timeline=${id}`}
+        className="underline decoration-edge underline-offset-4"
+      >
+        Export it
+      </Link>
       <Button
         look="quiet"
         className="h-8 px-2"

@@ -134,14 +134,21 @@ function useLiveRibbon(trial: PlayedTrial): RibbonData {
   return data;
 }
 
-function LiveViewer({
+/** The picture that a trial has under way, while somebody looks. */
+export function LiveViewer({
   trialId,
   running,
   timecodeAt,
+  note = 'Every sixth frame or so, taken after it was presented; it does not touch the measurement.',
+  when = 'as presented',
 }: {
   trialId: string;
   running: boolean;
   timecodeAt: (slot: number) => string;
+  /** Which pictures they are. */
+  note?: string;
+  /** What had become of them when they were taken. */
+  when?: string;
 }) {
   const [picture, setPicture] = useState<LivePicture | null>(null);
   const [on, setOn] = useState(true);
@@ -157,7 +164,7 @@ function LiveViewer({
         {picture && on ? (
           <img
             src={picture.url}
-            alt={`Frame ${picture.frame} as presented`}
+            alt={`Frame ${picture.frame} ${when}`}
             className="size-full object-contain"
           />
         ) : (
@@ -167,7 +174,7 @@ function LiveViewer({
         )}
       </div>
       <figcaption className="mt-1 flex items-center gap-3 text-xs text-muted">
-        <span>Every sixth frame or so, taken after it was presented; it does not touch the measurement.</span>
+        <span>{note}</span>
         <label className="ml-auto flex items-center gap-1 whitespace-nowrap">
           <input type="checkbox" checked={on} onChange={(event) => setOn(event.target.checked)} /> Picture
         </label>

@@ -3,6 +3,7 @@ import { Tabs } from '../parts/Tabs';
 
 const tabs = [
   { href: '/trials', name: 'Single trials' },
+  { href: '/trials/tasks', name: 'Tasks' },
   { href: '/trials/plans', name: 'Series and matrices' },
 ];
 

@@ -5,6 +5,7 @@ import { copy } from './copy';
 import { decodeRate } from './decodeRate';
 import { decodeStreams } from './decodeStreams';
 import { decodeSupport } from './decodeSupport';
+import { exporting } from './export';
 import { playback } from './playback';
 import { ramp } from './ramp';
 import { renditions } from './renditions';
@@ -26,5 +27,6 @@ export const kindRunners: { readonly [Kind in TrialKind]: KindRunner<Kind> } = {
   'streams-carried': streamsCarried,
   copy,
   renditions,
+  export: exporting,
   'self-check': selfCheck,
 };

@@ -1,0 +1,108 @@
+import { boolean, number, object, string } from 'yup';
+import { plainName } from '../simulated';
+import {
+  choiceWords,
+  exportCodecIds,
+  exportCodecs,
+  exportControls,
+  exportPictures,
+  exportSounds,
+  exportSpeeds,
+  type ExportChoice,
+} from '../tasks/exportCodecs';
+import type { KindFacts } from './kind';
+import { runSettings, slot, target } from './shared/asked';
+import { playedNames, playedUnder } from './shared/played';
+import { taskMetrics, taskPage, taskSentence, taskValues, type TaskShape } from './shared/task';
+import { aside, cacheTold, threadsTold } from './shared/told';
+
+/** How a timeline or clip is exported. */
+export interface ExportSettings extends ExportChoice {
+  /** Folder of the result below the target volume, where it is kept. */
+  readonly keep: boolean;
+  /** Hold the pictures of the result against those handed to the encoder. */
+  readonly likeness: boolean;
+  /** Threads of decoders, effects and encoder; 0: one per core. */
+  readonly threads: number;
+  readonly warm: boolean;
+}
+
+const whole = (what: string) =>
+  number().typeError(`${what} must be a number.`).integer(`${what} must be whole.`);
+
+export const exportInput = object({
+  ...target,
+  ...runSettings,
+  from: slot('The start').default(0),
+  to: slot('The end').nullable().default(null),
+  codec: string().oneOf(exportCodecIds, 'Choose a codec.').required('Choose a codec.'),
+  picture: string().oneOf(exportPictures, 'Choose depth and chroma.').required('Choose depth and chroma.'),
+  control: string()
+    .oneOf(exportControls, 'Choose what sets the size.')
+    .required('Choose what sets the size.'),
+  quality: number().typeError('Quality must be a number.').nullable().default(null),
+  megabits: number()
+    .typeError('The rate must be a number.')
+    .min(0.1, 'At least 0.1 Mb/s.')
+    .max(5_000, 'At most 5 000 Mb/s.')
+    .nullable()
+    .default(null),
+  rateClass: string().max(40).nullable().default(null),
+  keyDistance: whole('The key frame distance')
+    .min(1, 'At least 1 frame.')
+    .max(1_000, 'At most 1 000 frames.')
+    .nullable()
+    .default(null),
+  speed: string().oneOf(exportSpeeds, 'Choose a speed.').nullable().default(null),
+  sound: string().oneOf(exportSounds, 'Choose how sound is written.').default('none'),
+  targetVolumeId: string().required('Choose a volume to export to.'),
+  keep: boolean().default(false),
+  likeness: boolean().default(false),
+}).noUnknown();
+
+/** A timeline or clip made into a file. */
+export interface Export extends TaskShape {
+  readonly settings: ExportSettings;
+}
+
+export const exporting: KindFacts<Export> = {
+  name: 'Export',
+  page: taskPage,
+  names: ({ subject, settings }) => {
+    const { volumes, ...names } = playedNames(subject, choiceWords(settings));
+    return { ...names, volumes: [...new Set([...volumes, subject.target.volumeName])] };
+  },
+  told: {
+    codec: (codec) => ({ Codec: exportCodecs[codec].name }),
+    picture: (picture) => ({ 'Written as': picture }),
+    control: (_, settings) => ({ 'Size set by': sizeWords(settings) }),
+    quality: aside('told with what sets the size'),
+    megabits: aside('told with what sets the size'),
+    rateClass: aside('told with what sets the size'),
+    keyDistance: (frames) => ({ 'Key frames': frames === null ? 'as is usual' : `every ${frames}` }),
+    speed: (speed) => ({ 'Encoder speed': speed ?? 'no choice' }),
+    sound: (sound) => ({ Sound: sound === 'none' ? 'none' : sound.toUpperCase() }),
+    keep: aside('what becomes of the file afterwards changes no figure'),
+    likeness: aside('looked at after the time is taken'),
+    threads: threadsTold,
+    warm: cacheTold,
+  },
+  under: ({ subject }) => ({
+    ...playedUnder(subject),
+    Target: plainName(subject.target.volumeName, subject.target.standIn !== null),
+  }),
+  answer: ({ summary }) => taskSentence('Exported', summary),
+  overheadMs: 4_000,
+  metrics: taskMetrics,
+  values: ({ summary }) => taskValues(summary),
+};
+
+function sizeWords({ codec, control, quality, megabits, rateClass }: ExportChoice): string {
+  const { quality: range, classes } = exportCodecs[codec];
+  return {
+    quality: `${range?.name ?? 'quality'} ${quality}`,
+    rate: `${megabits} Mb/s`,
+    class: `class ${classes?.find(({ id }) => id === rateClass)?.name ?? rateClass}`,
+    lossless: 'nothing: lossless',
+  }[control];
+}

@@ -1,0 +1,92 @@
+import { constants } from 'node:fs';
+import { access, link, mkdir, readdir, rename, rm, rmdir, statfs, unlink, writeFile } from 'node:fs/promises';
+import { dirname, join } from 'node:path';
+import { sizeText } from '@/core/digits';
+import { writeReserve } from '@/core/storage/reserve';
+import { EngineError, errorCode, fileErrorMessage } from '../errors';
+
+const namePattern = /^\.navvy-scratch-[\w-]+$/;
+const markerName = 'navvy-scratch.txt';
+
+/** Folder that a task writes to until its output is proved. Hidden, so that no scan takes it for media. */
+export function scratchFolder(volumePath: string, trialId: string): string {
+  return join(volumePath, `.navvy-scratch-${trialId}`);
+}
+
+/** Makes an empty scratch folder with its marker. @throws EngineError when the volume does not take it */
+export async function makeScratch(volumePath: string, trialId: string): Promise<string> {
+  const folder = scratchFolder(volumePath, trialId);
+  try {
+    await removeScratch(volumePath, trialId);
+    await mkdir(folder);
+    await writeFile(
+      join(folder, markerName),
+      'Navvy scratch folder. It may be removed with all that is in it.\n',
+    );
+  } catch (error) {
+    throw new EngineError(fileErrorMessage(error, folder), { cause: error });
+  }
+  return folder;
+}
+
+/** Removes scratch folders that lie directly in a volume: that of one trial, or all. Only folders with the marker go. Returns how many went. */
+export async function removeScratch(volumePath: string, trialId: string | null = null): Promise<number> {
+  let removed = 0;
+  for (const entry of await readdir(volumePath, { withFileTypes: true }).catch(() => [])) {
+    if (!entry.isDirectory() || !namePattern.test(entry.name)) continue;
+    if (trialId !== null && join(volumePath, entry.name) !== scratchFolder(volumePath, trialId)) continue;
+    const folder = join(volumePath, entry.name);
+    const isMarked = await access(join(folder, markerName), constants.F_OK).then(
+      () => true,
+      () => false,
+    );
+    // One that was made a moment before a crash is empty.
+    if (isMarked) await rm(folder, { recursive: true, force: true });
+    else await rmdir(folder).catch(() => undefined);
+    removed++;
+  }
+  return removed;
+}
+
+/** Bytes that may still be written to a volume without touching its reserve. */
+export async function roomOn(folder: string): Promise<number> {
+  const { bsize, bavail, blocks } = await statfs(folder);
+  return bsize * bavail - writeReserve(bsize * blocks);
+}
+
+/** @throws EngineError where what a task may write would touch the volume's reserve */
+export async function assertRoomFor(folder: string, bytes: number): Promise<void> {
+  const room = await roomOn(folder);
+  if (room < bytes)
+    throw new EngineError(
+      `${folder} has room for ${sizeText(Math.max(0, room))} beside its reserve, and this may take ${sizeText(bytes)}. Free space, choose another volume, or export less.`,
+    );
+}
+
+/**
+ * Moves an output out of its scratch folder to where it is kept: a file, or a folder of pictures. Never over something that is there.
+ * @param name of the result, without its ending
+ * @returns its path
+ */
+export async function keepOutput(path: string, into: string, name: string): Promise<string> {
+  await mkdir(into, { recursive: true });
+  const isSequence = path.includes('%');
+  const ending = isSequence ? '' : path.slice(path.lastIndexOf('.'));
+  for (let number = 1; ; number++) {
+    const kept = join(into, `${name}${number === 1 ? '' : `_${number}`}${ending}`);
+    try {
+      if (isSequence) {
+        await mkdir(kept);
+        await rename(dirname(path), kept);
+        await unlink(join(kept, markerName));
+      } else {
+        await link(path, kept);
+        await unlink(path);
+      }
+      return kept;
+    } catch (error) {
+      if (errorCode(error) !== 'EEXIST')
+        throw new EngineError(fileErrorMessage(error, kept), { cause: error });
+    }
+  }
+}

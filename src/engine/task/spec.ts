@@ -1,0 +1,36 @@
+import type { ExportSettings } from '@/core/kinds/export';
+import type { TaskProgress, TaskRecord } from '@/core/kinds/shared/task';
+import type { StorageModel } from '@/core/storage/model';
+import type { TaskStage } from '@/core/tasks/pipeline';
+import type { Failed, Finished } from '../processes';
+import type { CourseSpec } from '../timeline/spec';
+
+/** All that a task process needs; it never asks the database. */
+export interface TaskSpec {
+  readonly trialId: string;
+  readonly source: CourseSpec;
+  readonly settings: ExportSettings;
+  readonly target: {
+    /** Folder of the volume. */
+    readonly path: string;
+    /** The model of a simulated volume, which paces every write. */
+    readonly standIn: StorageModel | null;
+  };
+  /** Name of the result without its ending, where it is kept. */
+  readonly name: string;
+  readonly startTimecode: string | null;
+  /** A stage that is held for so long at every frame, for tests of what is said to have held a task back. */
+  readonly slowed?: { readonly stage: TaskStage; readonly us: number };
+}
+
+export type FromTask =
+  | { readonly type: 'progress'; readonly progress: TaskProgress }
+  | { readonly type: 'record'; readonly record: Partial<TaskRecord> }
+  | { readonly type: 'picture'; readonly frame: number; readonly jpeg: Uint8Array }
+  | (Finished & { readonly peakMemoryBytes: number })
+  | Failed;
+
+export type ToTask =
+  | { readonly type: 'start'; readonly spec: TaskSpec }
+  | { readonly type: 'cancel' }
+  | { readonly type: 'viewers'; readonly count: number };

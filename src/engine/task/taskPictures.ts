@@ -1,0 +1,148 @@
+import { SWS_BICUBIC, type AVPixelFormat } from 'node-av/constants';
+import { avGetPixFmtName, Frame, SoftwareScaleContext } from 'node-av/lib';
+import { wholePicture, type Effect, type Rect, type Timeline } from '@/core/timeline/model';
+import type { CoursePlan } from '@/core/timeline/course';
+import type { Layer } from '@/core/timeline/flatten';
+import { EngineError } from '../errors';
+import type { WatchThreads } from '../playback/decoder';
+import type { SlotFrames } from '../playback/feedSource';
+import type { GraphFiles, Raster } from '../timeline/pictureGraph';
+import { SlotProcessor } from '../timeline/slotProcessor';
+
+/**
+ * Makes the pictures of a task in the pixel format that its encoder takes. A slot that shows one clip as it was shot keeps its depth:
+ * it is converted at most. Whatever else a slot is made of goes through the graph that playback has, at full raster.
+ */
+export class TaskPictures {
+  private readonly processor: SlotProcessor;
+  private readonly scalers = new Map<string, SoftwareScaleContext>();
+  private readonly pool: Frame[] = [];
+  private readonly raster: Raster;
+  private readonly pooled = new Set<Frame>();
+
+  constructor(
+    { width, height }: Pick<Timeline, 'width' | 'height'>,
+    private readonly plan: CoursePlan,
+    files: GraphFiles,
+    private readonly pixelFormat: AVPixelFormat,
+    threads: number,
+    watchThreads: WatchThreads,
+  ) {
+    this.raster = { width, height };
+    this.processor = new SlotProcessor(
+      this.raster,
+      files,
+      threads,
+      outputFilter(avGetPixFmtName(pixelFormat) ?? 'yuv420p', this.raster),
+      watchThreads,
+    );
+  }
+
+  /** Sets up what a slot will need, beside other work. */
+  prepare(slot: number, frames: SlotFrames): void {
+    const layers = this.layersOf(slot);
+    if (!this.plainFrame(layers, frames)) this.processor.prepare(layers, frames);
+  }
+
+  /** A slot's picture, to be given back by `release`. The frames stay the caller's. */
+  async make(slot: number, frames: SlotFrames): Promise<Frame> {
+    const layers = this.layersOf(slot);
+    const plain = this.plainFrame(layers, frames);
+    if (plain) return this.converted(plain);
+    const { frame } = await this.processor.process(layers, frames);
+    return frame;
+  }
+
+  release(frame: Frame): void {
+    if (this.pooled.has(frame)) this.pool.push(frame);
+    else frame.free();
+  }
+
+  private layersOf(slot: number): readonly Layer[] {
+    return this.plan.contents[slot]?.layers ?? [];
+  }
+
+  /** The frame of a slot that shows it as it is, in the timeline's raster; null where the slot is made of more. */
+  private plainFrame(layers: readonly Layer[], [frame, ...others]: SlotFrames): Frame | null {
+    const [layer] = layers;
+    if (layers.length !== 1 || others.length > 0 || !layer || !frame) return null;
+    const isPlain =
+      isWhole(layer.view) &&
+      layer.effects.every(changesNothing) &&
+      layer.fade === 1 &&
+      layer.item.source.kind !== 'still';
+    const fits = frame.width === this.raster.width && frame.height === this.raster.height;
+    return isPlain && fits ? frame : null;
+  }
+
+  /** @returns a reference of its own where nothing changes */
+  private async converted(frame: Frame): Promise<Frame> {
+    if (frame.format === this.pixelFormat) {
+      const same = frame.clone();
+      if (!same) throw new EngineError('There is not enough memory for another frame.');
+      return same;
+    }
+    const { width, height } = frame;
+    const key = `${frame.format}`;
+    const scaler = this.scalers.get(key) ?? new SoftwareScaleContext();
+    if (!this.scalers.has(key))
+      scaler.getContext(
+        width,
+        height,
+        frame.format as AVPixelFormat,
+        width,
+        height,
+        this.pixelFormat,
+        SWS_BICUBIC,
+      );
+    this.scalers.set(key, scaler);
+    const target = this.freeFrame();
+    target.copyProps(frame);
+    const code = await scaler.scaleFrame(target, frame);
+    if (code < 0) throw new EngineError(`A frame could not be converted for the encoder (code ${code}).`);
+    return target;
+  }
+
+  /** A frame that the encoder has done with, or a new one. */
+  private freeFrame(): Frame {
+    const at = this.pool.findIndex((frame) => frame.isWritable);
+    const [used] = at === -1 ? [] : this.pool.splice(at, 1);
+    if (used) return used;
+    const frame = new Frame();
+    frame.alloc();
+    frame.width = this.raster.width;
+    frame.height = this.raster.height;
+    frame.format = this.pixelFormat;
+    if (frame.getBuffer() < 0) throw new EngineError('There is not enough memory for another frame.');
+    this.pooled.add(frame);
+    return frame;
+  }
+
+  async close(): Promise<void> {
+    await this.processor.close();
+    for (const scaler of this.scalers.values()) scaler.freeContext();
+    for (const frame of this.pooled) frame.free();
+  }
+}
+
+const isWhole = ({ x, y, width, height }: Rect) =>
+  x === wholePicture.x &&
+  y === wholePicture.y &&
+  width === wholePicture.width &&
+  height === wholePicture.height;
+
+/** A place that is the whole picture: timelines made of one clip have it. */
+const changesNothing = (effect: Effect) =>
+  effect.kind === 'transform' && isWhole(effect.crop) && isWhole(effect.place) && effect.opacity === 1;
+
+/** How a graph ends: colours as ITU-R BT.709 has them for high definition, BT.601 below; RGB as it is. */
+function outputFilter(pixelFormat: string, { height }: Raster): string {
+  if (!/^yuv/.test(pixelFormat)) return `format=${pixelFormat}`;
+  const range = pixelFormat.startsWith('yuvj') ? 'pc' : 'tv';
+  return `scale=out_color_matrix=${isHighDefinition(height) ? 'bt709' : 'smpte170m'}:out_range=${range},format=${pixelFormat}`;
+}
+
+/** From this height on pictures are taken to have colours as ITU-R BT.709 has them. */
+export function isHighDefinition(height: number): boolean {
+  return height >= 720;
+}

@@ -1,0 +1,113 @@
+import { mkdir, readdir, writeFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import type { ClipWithVolume } from '@/db/queries/clips';
+import { saveRecord, updateTrial } from '@/db/queries/trials';
+import { smallIntra } from '@/demo/smallClips';
+import { smallClip } from '@/engine/__tests__/testTrial';
+import { probeClip } from '@/engine/media/probe';
+import { scratchFolder } from '@/engine/task/scratch';
+import { closeOrphan } from '../runner/trialRun';
+import { readTrialList } from '../trialList';
+import { requireTrial } from '../trialQueue';
+import { startTrials } from '../trialStart';
+import { recordCsv } from '../recordCsv';
+import { emptyVolume, measureTrial, onTestDatabase, scannedClip } from './testDatabase';
+
+onTestDatabase();
+
+let clip: ClipWithVolume;
+beforeAll(async () => {
+  await smallClip(smallIntra);
+  clip = await scannedClip(smallIntra);
+});
+
+const review = {
+  kind: 'export',
+  codec: 'h264',
+  picture: '8-bit 4:2:0',
+  control: 'quality',
+  quality: 26,
+  speed: 'fastest',
+};
+
+const exportTo = async (targetVolumeId: string, change: object = {}) => {
+  const [id] = await startTrials({ ...review, clipId: clip.id, targetVolumeId, ...change });
+  return id!;
+};
+const exported = (id: string) => requireTrial(id, ['export']);
+
+test('an export is timed, proved, judged, listed, and leaves what was to be kept', async () => {
+  const volume = await emptyVolume();
+  const id = await exportTo(volume.id, { to: 60, keep: true });
+  await measureTrial(id);
+  const { status, outcome, summary, record, progress } = await exported(id);
+  expect({ status, outcome }).toEqual({
+    status: 'done',
+    outcome: expect.stringMatching(
+      /^Exported 2\.5.s of media in .* times its length \(.*x real time\)\. /,
+    ) as string,
+  });
+  expect(summary).toMatchObject({ frames: 60, total: 60, mediaSeconds: 2.5, proved: true });
+  expect(summary!.outputBytes).toBeGreaterThan(1_000);
+  expect(summary!.bytesRead).toBeGreaterThan(10_000);
+  expect(summary!.held!.agreement).toBeGreaterThan(0);
+  expect(record!.proof!.check).toMatchObject({ method: 'frame code', same: 60 });
+  expect(progress).toMatchObject({ phase: 'proving', frames: 60, total: 60 });
+  expect(await readdir(volume.folder)).toEqual(['exports']);
+  const made = await probeClip(join(volume.folder, summary!.keptAs!));
+  expect(made).toMatchObject({ frames: 60, format: { codec: 'H.264', rate: smallIntra.rate } });
+  const { trials } = await readTrialList({ kind: 'export' });
+  expect(trials[0]).toMatchObject({ id, answer: outcome });
+  const { csv } = await recordCsv(id);
+  expect(csv.split('\n')[0]).toContain('encodeBusyUs');
+  expect(csv).not.toMatch(/undefined|NaN/);
+});
+
+test('what cannot be written so is refused with the field at fault, and nothing is queued', async () => {
+  const { id } = await emptyVolume();
+  await expect(exportTo(id, { picture: '10-bit 4:4:4' })).rejects.toMatchObject({ field: 'picture' });
+  await expect(exportTo(id, { control: 'rate' })).rejects.toMatchObject({ field: 'megabits' });
+  await expect(exportTo(id, { from: 500 })).rejects.toMatchObject({ field: 'from' });
+  await expect(exportTo('nowhere')).rejects.toMatchObject({ status: 404 });
+});
+
+test('an export whose runner died says how far it was, and what it had written goes', async () => {
+  const volume = await emptyVolume();
+  const id = await exportTo(volume.id);
+  await updateTrial(id, ['queued'], {
+    status: 'running',
+    progress: {
+      phase: 'working',
+      frames: 209,
+      total: 240,
+      framesPerSecond: 30,
+      msLeft: 1_000,
+      spreadMs: null,
+      busiest: 'encode',
+    },
+  });
+  const scratch = scratchFolder(volume.folder, id);
+  await mkdir(scratch);
+  await writeFile(join(scratch, 'navvy-scratch.txt'), 'marked');
+  await writeFile(join(scratch, 'output.mp4'), 'half of it');
+  await closeOrphan(id);
+  expect((await exported(id)).outcome).toMatch(
+    /^The runner stopped while this trial ran\. Stopped at 87 %, frame 209, while encoding\.$/,
+  );
+  expect(await readdir(volume.folder)).toEqual([]);
+});
+
+test('an output that is not what it should be is no result: its figures do not compare', async () => {
+  const { id: volumeId } = await emptyVolume();
+  const id = await exportTo(volumeId, { to: 30 });
+  await measureTrial(id);
+  const { record, conditions } = await exported(id);
+  const proof = { ...record!.proof!, problems: ['it holds 29 frames in place of 30'] };
+  await updateTrial(id, ['done'], { status: 'running', conditions });
+  await saveRecord(id, { ...record!, proof });
+  await closeOrphan(id);
+  const row = await exported(id);
+  expect(row.summary!.proved).toBe(false);
+  const { trials } = await readTrialList({ kind: 'export' });
+  expect(trials.find((one) => one.id === id)!.values).toEqual({});
+});

@@ -1,0 +1,286 @@
+'use client';
+import Link from 'next/link';
+import { useEffect, useMemo, useState } from 'react';
+import { slotTimecode, volumesOf } from '@/core/playback/subject';
+import { plainName } from '@/core/simulated';
+import { choiceWords, exportCodecs } from '@/core/tasks/exportCodecs';
+import { proofSentence } from '@/core/tasks/outputProof';
+import { timesLength, type TaskProgress } from '@/core/kinds/shared/task';
+import { noWindows } from '@/core/tasks/windows';
+import type { TrialRow } from '@/db/kinds';
+import type { TrialPage } from '@/server/trialPage';
+import { clockTime, count, megabytesPerSecond, milliseconds, percent, size } from '../format';
+import { FaultsNote } from '../parts/FaultsNote';
+import { Figure, FigureRow } from '../parts/Figure';
+import { Simulated } from '../parts/Simulated';
+import { useProgress } from '../shell/status';
+import { StageTable } from '../tasks/StageTable';
+import { recordedRates, TaskCoresChart, TaskRateChart } from '../tasks/TaskChart';
+import { nowWords, stageStyles } from '../tasks/words';
+import { ConditionsFrame } from '../trial/ConditionsFrame';
+import { LiveFrame } from '../trial/LiveFrame';
+import { LiveViewer } from '../trial/LiveTrial';
+import { ResultFrame } from '../trial/ResultFrame';
+import { coldWords } from '../trial/words';
+import type { KindView, WithSummary } from './kind';
+
+type Exported = TrialRow<'export'>;
+
+/** What is exported, as what, and to where. */
+function Line({ trial: { subject, settings } }: { trial: Exported }) {
+  const { timeline, target } = subject;
+  const sources = volumesOf(subject);
+  return (
+    <>
+      <span className="text-base font-semibold text-ink">Export, {choiceWords(settings)}</span>
+      <Link
+        prefetch={false}
+        href={`/timelines/${timeline.id}`}
+        className="break-all underline decoration-edge underline-offset-4"
+      >
+        {timeline.name}
+      </Link>
+      <span>
+        {timeline.width}x{timeline.height}, {timeline.read}, from {sources.names.join(', ')}{' '}
+        {sources.simulated && <Simulated />} to {target.volumeName} {target.standIn && <Simulated />}
+      </span>
+    </>
+  );
+}
+
+/** Frames a second as they are told, behind those that were saved. */
+function useRates(trial: Exported, progress: TaskProgress | null) {
+  const [told, setTold] = useState<{ atMs: number; framesPerSecond: number }[]>([]);
+  useEffect(() => {
+    if (progress?.phase !== 'working') return;
+    const { framesPerSecond } = progress;
+    setTold((before) => [...before, { atMs: Date.now(), framesPerSecond }].slice(-2_000));
+  }, [progress]);
+  return useMemo(() => {
+    const saved = recordedRates(trial.record?.windows ?? noWindows);
+    const from = saved.at(-1)?.atS ?? 0;
+    const [first] = told;
+    return [
+      ...saved,
+      ...told.map(({ atMs, framesPerSecond }) => ({
+        atS: from + (atMs - (first?.atMs ?? atMs)) / 1000,
+        framesPerSecond,
+      })),
+    ];
+  }, [trial, told]);
+}
+
+function Live({ page: { trial } }: { page: TrialPage<'export'> }) {
+  const progress = useProgress<TaskProgress>(trial.id) ?? trial.progress;
+  const rates = useRates(trial, progress);
+  const timecodeAt = useMemo(() => slotTimecode(trial.subject), [trial]);
+  return (
+    <LiveFrame
+      trial={trial}
+      now={nowWords(progress)}
+      noun="export"
+      share={progress && progress.total > 0 ? progress.frames / progress.total : 0}
+      stopping="At a cancel, what was written so far is removed."
+    >
+      <div className="grid gap-4 lg:grid-cols-[minmax(0,420px)_1fr]">
+        <LiveViewer
+          trialId={trial.id}
+          running={trial.status === 'running'}
+          timecodeAt={timecodeAt}
+          note="Some of the pictures, after they went to the encoder."
+          when="as encoded"
+        />
+        <div className="flex flex-col gap-3">
+          <FigureRow>
+            <Figure name="Frames">
+              {progress ? `${count(progress.frames)} of ${count(progress.total)}` : '–'}
+            </Figure>
+            <Figure name="Now">{progress ? `${progress.framesPerSecond.toFixed(1)} frames/s` : '–'}</Figure>
+            <Figure
+              name="Time left"
+              note={
+                progress?.spreadMs == null
+                  ? 'spread not known yet'
+                  : `give or take ${clockTime(progress.spreadMs)}`
+              }
+            >
+              {progress?.msLeft == null ? '–' : clockTime(progress.msLeft)}
+            </Figure>
+            <Figure name="Most at work">
+              {progress?.busiest ? stageStyles[progress.busiest].word : '–'}
+            </Figure>
+          </FigureRow>
+          <TaskRateChart points={rates} />
+        </div>
+      </div>
+    </LiveFrame>
+  );
+}
+
+function Result({ page }: { page: TrialPage<'export'> }) {
+  const { trial } = page;
+  const { summary, record } = trial;
+  return (
+    <ResultFrame page={page} answer={trial.status === 'done' && trial.outcome}>
+      {summary && <Figures trial={trial as unknown as WithSummary<'export'>} />}
+      <FaultsNote faults={record?.faults} />
+      <Conditions trial={trial} />
+    </ResultFrame>
+  );
+}
+
+function Figures({ trial: { summary, record, conditions, load } }: { trial: WithSummary<'export'> }) {
+  const { held } = summary;
+  const factor = timesLength(summary);
+  const seconds = summary.elapsedMs / 1000;
+  const rates = record ? recordedRates(record.windows) : [];
+  return (
+    <>
+      <FigureRow>
+        <Figure name="Took" note={`for ${summary.mediaSeconds.toFixed(2)} s of media`}>
+          {clockTimeFine(summary.elapsedMs)}
+        </Figure>
+        <Figure name="Real time" note={factor === null ? undefined : `${factor.toFixed(2)} times its length`}>
+          {factor === null ? '–' : `${(1 / factor).toFixed(2)}x`}
+        </Figure>
+        <Figure
+          name="Steady rate"
+          note={
+            summary.framesPerSecond
+              ? `p5 ${summary.framesPerSecond.p5.toFixed(1)}, p95 ${summary.framesPerSecond.p95.toFixed(1)}`
+              : 'too short to tell'
+          }
+        >
+          {summary.framesPerSecond ? `${summary.framesPerSecond.p50.toFixed(1)} frames/s` : '–'}
+        </Figure>
+        <Figure name="First frame out" note={`media open after ${milliseconds(summary.openingMs)}`}>
+          {milliseconds(summary.startUpMs)}
+        </Figure>
+        <Figure name="Processor" note={`of ${conditions?.rig.logicalCores ?? '–'}`}>
+          {summary.cores.toFixed(2)} cores
+        </Figure>
+        <Figure name="Peak memory">{load?.peakMemoryBytes ? size(load.peakMemoryBytes) : '–'}</Figure>
+        <Figure name="Read" note={megabytesPerSecond(summary.bytesRead / seconds)}>
+          {size(summary.bytesRead)}
+        </Figure>
+        <Figure name="Written" note={megabytesPerSecond(summary.bytesWritten / seconds)}>
+          {size(summary.bytesWritten)}
+        </Figure>
+        <Figure name="Size of the result" note={summary.keptAs ?? 'removed after the proof'}>
+          {summary.outputBytes === null ? '–' : size(summary.outputBytes)}
+        </Figure>
+      </FigureRow>
+      <Proof record={record} summary={summary} />
+      {held && record && (
+        <section aria-label="What held it back" className="flex flex-col gap-2">
+          <h2>What held it back</h2>
+          <StageTable held={held} windows={record.windows} />
+          <p className="text-sm text-muted">
+            Found by replaying its stages with one of them changed; the unchanged replay takes{' '}
+            {percent(held.agreement, 0)} of the measured time.{' '}
+            {held.stage && held.least
+              ? `${stageStyles[held.stage].word} ${held.least.factor} times as fast would have saved ${percent(held.least.saved, 0)}; more than that helps little further.`
+              : ''}
+          </p>
+        </section>
+      )}
+      {record && rates.length > 1 && (
+        <section aria-label="Over time" className="flex flex-col gap-2">
+          <h2>Over time</h2>
+          <TaskRateChart points={rates} steady={summary.framesPerSecond?.p50 ?? null} />
+          <TaskCoresChart windows={record.windows} cores={conditions?.rig.logicalCores ?? 1} />
+        </section>
+      )}
+    </>
+  );
+}
+
+/** Whether what was written is what was asked for, and how like its source it is. */
+function Proof({ record, summary }: Pick<WithSummary<'export'>, 'record' | 'summary'>) {
+  if (!record?.proof) return null;
+  const { proof, likeness } = record;
+  return (
+    <section aria-label="Proof" className="text-sm">
+      <h2>{proof.problems.length === 0 ? 'Proved' : 'Not proved'}</h2>
+      <p>
+        {proofSentence(proof)} It took {clockTimeFine(summary.provingMs ?? 0)}, which is not in the time
+        above.
+      </p>
+      {likeness && (
+        <p>
+          Like the pictures that went to the encoder: SSIM {likeness.ssim.toFixed(4)}
+          {likeness.psnr === null
+            ? ', no difference at all'
+            : `, PSNR ${likeness.psnr.toFixed(1)}\u202fdB`}{' '}
+          over {count(likeness.frames)} frames.
+        </p>
+      )}
+    </section>
+  );
+}
+
+/** Seconds to a hundredth below a minute. */
+const clockTimeFine = (ms: number) => (ms < 60_000 ? `${(ms / 1000).toFixed(2)}\u202fs` : clockTime(ms));
+
+function Conditions({ trial }: { trial: Exported }) {
+  const { record, settings, subject } = trial;
+  const { timeline, target } = subject;
+  return (
+    <ConditionsFrame
+      trial={trial}
+      rows={[
+        ['Exported', `${count(timeline.course.slots)} frames from slot ${count(timeline.course.from)}`],
+        [
+          'As',
+          `${choiceWords(settings)}${record?.made ? `, ${record.made.pixelFormat} by ${record.made.encoder}` : ''}`,
+        ],
+        [
+          'Key frames',
+          settings.keyDistance === null ? keyWords(settings) : `every ${settings.keyDistance} frames`,
+        ],
+        [
+          'Sound',
+          settings.sound === 'none'
+            ? 'none'
+            : `${settings.sound.toUpperCase()}, mixed of ${record?.made ? `${record.made.soundSources} clips` : 'the clips that have it'}`,
+        ],
+        ['Threads', settings.threads === 0 ? 'one per core' : String(settings.threads)],
+        ['Reads', record?.cold ? coldWords(record.cold) : '–'],
+        [
+          'Read',
+          Object.values(timeline.media)
+            .map(
+              ({ path, role, volumeName, standIn }) =>
+                `${path} (${role}) from ${plainName(volumeName, standIn !== null)}`,
+            )
+            .join('; '),
+        ],
+        ['To', plainName(target.volumeName, target.standIn !== null)],
+        ['Writes', 'through the system’s cache; the time ends when all is on the volume'],
+      ]}
+    />
+  );
+}
+
+const keyWords = ({ codec }: Exported['settings']) =>
+  exportCodecs[codec].longGop ? 'every two seconds' : 'every frame stands alone';
+
+export const exporting: KindView<'export'> = {
+  Line,
+  Live,
+  Result,
+  possible: ({ trial: { settings, subject } }) => ({
+    noun: 'export',
+    again: {
+      ...settings,
+      timelineId: subject.timeline.id,
+      read: subject.timeline.read,
+      from: subject.timeline.course.from,
+      to: subject.timeline.course.from + subject.timeline.course.slots,
+      targetVolumeId: subject.target.volumeId,
+    },
+    record: 'Raw windows',
+    goes: 'The result and its record go. A file that was kept stays where it is. This cannot be undone.',
+    home: '/trials/tasks',
+  }),
+};
