@@ -1,4 +1,12 @@
-import type { DecodeKind, Kinds, PlayedKind, StorageKind, TaskKind, TimelineKind, TrialKind } from '@/core/kinds/kinds';
+import type {
+  DecodeKind,
+  Kinds,
+  PlayedKind,
+  StorageKind,
+  TaskKind,
+  TimelineKind,
+  TrialKind,
+} from '@/core/kinds/kinds';
 import type { RigMeanwhile } from '@/core/rig/doubt';
 
 export const trialStatuses = [

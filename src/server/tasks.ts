@@ -18,8 +18,9 @@ export async function readTaskChoices() {
     timelines: timelines.map(({ id, name, slots }) => ({ id, name, slots })),
     clips: clips
       .filter(({ status }) => status === 'ready')
-      .map(({ id, path, volumeId, volumeName, volumeStandIn }) => ({
+      .map(({ id, contentHash, path, volumeId, volumeName, volumeStandIn }) => ({
         id,
+        contentHash,
         path,
         volumeId,
         volumeName,

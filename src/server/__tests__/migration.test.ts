@@ -211,7 +211,9 @@ test('rigs that came in as bundles keep their results and where they are from, a
   const kinds = (of: typeof bundle) => new Set(of.trials.map(({ kind }) => kind));
   expect(bundle.trials.filter(({ kind }) => isOneOf(playedKinds, kind))).toHaveLength(8);
   expect(kinds(bundle).size).toBeGreaterThan(8);
-  expect(kinds(ofThisRig)).toEqual(new Set(trialKinds));
+  // The dump is from before there were others.
+  const then = trialKinds.filter((kind) => !isOneOf(['export'], kind));
+  expect(kinds(ofThisRig)).toEqual(new Set(then));
   expect((await listTrials({ rigId: 'rig-of-a-bundle' })).every(({ origin }) => origin === 'imported')).toBe(
     true,
   );

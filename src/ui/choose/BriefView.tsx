@@ -1,5 +1,5 @@
 'use client';
-import { FileText, Pencil, Trash2 } from 'lucide-react';
+import { FileText, Pencil, Timer, Trash2 } from 'lucide-react';
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { useMemo } from 'react';
@@ -76,6 +76,12 @@ export function BriefView({ initial, rigId }: { initial: BriefPage; rigId: strin
           <Pencil aria-hidden className="size-4" />
           Change the brief
         </LinkButton>
+        {document.cameras[0] && (
+          <LinkButton href={`/trials/tasks?content=${document.cameras[0].contentHash}`}>
+            <Timer aria-hidden className="size-4" />
+            Time an export
+          </LinkButton>
+        )}
         <LinkButton href={`/choose/${id}/report`}>
           <FileText aria-hidden className="size-4" />
           Report

@@ -9,7 +9,7 @@ import { timesLength, type TaskProgress } from '@/core/kinds/shared/task';
 import { noWindows } from '@/core/tasks/windows';
 import type { TrialRow } from '@/db/kinds';
 import type { TrialPage } from '@/server/trialPage';
-import { clockTime, count, megabytesPerSecond, milliseconds, percent, size } from '../format';
+import { clockTime, count, megabytesPerSecond, memory, milliseconds, percent, size } from '../format';
 import { FaultsNote } from '../parts/FaultsNote';
 import { Figure, FigureRow } from '../parts/Figure';
 import { Simulated } from '../parts/Simulated';
@@ -95,7 +95,7 @@ function Live({ page: { trial } }: { page: TrialPage<'export'> }) {
             <Figure name="Frames">
               {progress ? `${count(progress.frames)} of ${count(progress.total)}` : '–'}
             </Figure>
-            <Figure name="Now">{progress ? `${progress.framesPerSecond.toFixed(1)} frames/s` : '–'}</Figure>
+            <Figure name="Now, frames/s">{progress ? progress.framesPerSecond.toFixed(1) : '–'}</Figure>
             <Figure
               name="Time left"
               note={
@@ -136,7 +136,7 @@ function Figures({ trial: { summary, record, conditions, load } }: { trial: With
   const rates = record ? recordedRates(record.windows) : [];
   return (
     <>
-      <FigureRow>
+      <FigureRow columns={4}>
         <Figure name="Took" note={`for ${summary.mediaSeconds.toFixed(2)} s of media`}>
           {clockTimeFine(summary.elapsedMs)}
         </Figure>
@@ -144,22 +144,24 @@ function Figures({ trial: { summary, record, conditions, load } }: { trial: With
           {factor === null ? '–' : `${(1 / factor).toFixed(2)}x`}
         </Figure>
         <Figure
-          name="Steady rate"
+          name="Steady rate, frames/s"
           note={
             summary.framesPerSecond
               ? `p5 ${summary.framesPerSecond.p5.toFixed(1)}, p95 ${summary.framesPerSecond.p95.toFixed(1)}`
               : 'too short to tell'
           }
         >
-          {summary.framesPerSecond ? `${summary.framesPerSecond.p50.toFixed(1)} frames/s` : '–'}
+          {summary.framesPerSecond ? summary.framesPerSecond.p50.toFixed(1) : '–'}
         </Figure>
         <Figure name="First frame out" note={`media open after ${milliseconds(summary.openingMs)}`}>
           {milliseconds(summary.startUpMs)}
         </Figure>
-        <Figure name="Processor" note={`of ${conditions?.rig.logicalCores ?? '–'}`}>
-          {summary.cores.toFixed(2)} cores
+        <Figure
+          name="Processor"
+          note={load?.peakMemoryBytes ? `at most ${memory(load.peakMemoryBytes)} of memory` : undefined}
+        >
+          {summary.cores.toFixed(2)} of {conditions?.rig.logicalCores ?? '–'} cores
         </Figure>
-        <Figure name="Peak memory">{load?.peakMemoryBytes ? size(load.peakMemoryBytes) : '–'}</Figure>
         <Figure name="Read" note={megabytesPerSecond(summary.bytesRead / seconds)}>
           {size(summary.bytesRead)}
         </Figure>

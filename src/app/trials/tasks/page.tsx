@@ -2,7 +2,7 @@ import type { Metadata } from 'next';
 import Link from 'next/link';
 import { taskKinds } from '@/core/kinds/kinds';
 import { page } from '@/server/page';
-import { readTaskChoices } from '@/server/tasks';
+import { readTaskChoices, type TaskChoices } from '@/server/tasks';
 import { readOwnList } from '@/server/trialList';
 import { Empty } from '@/ui/parts/Empty';
 import { ExportForm } from '@/ui/tasks/ExportForm';
@@ -14,16 +14,16 @@ export const dynamic = 'force-dynamic';
 export default async function TasksPage({
   searchParams,
 }: {
-  searchParams: Promise<{ timeline?: string; clip?: string }>;
+  searchParams: Promise<{ timeline?: string; clip?: string; content?: string }>;
 }) {
-  const { timeline, clip } = await searchParams;
+  const { timeline, clip, content } = await searchParams;
   return page(
     () => Promise.all([readTaskChoices(), readOwnList(taskKinds)]),
     ([choices, list]) => (
       <div className="flex flex-col gap-5">
         <h1>How long is the wait, and what holds it back?</h1>
         {choices.volumes.length > 0 && choices.clips.length > 0 ? (
-          <ExportForm choices={choices} wanted={timeline ? `t:${timeline}` : clip ? `c:${clip}` : null} />
+          <ExportForm choices={choices} wanted={wantedOf(choices, { timeline, clip, content })} />
         ) : (
           <Empty
             title="There is nothing to export, or nowhere to write it"
@@ -51,4 +51,18 @@ export default async function TasksPage({
       </div>
     ),
   );
+}
+
+/** What the address asks for, as the form names it: a timeline, a clip, or the first clip with a content. */
+function wantedOf(
+  { clips }: TaskChoices,
+  {
+    timeline,
+    clip,
+    content,
+  }: { timeline?: string | undefined; clip?: string | undefined; content?: string | undefined },
+): string | null {
+  if (timeline) return `t:${timeline}`;
+  const id = clip ?? clips.find(({ contentHash }) => content !== undefined && contentHash === content)?.id;
+  return id === undefined ? null : `c:${id}`;
 }
