@@ -119,7 +119,7 @@ test('a variable rate is kept where the codec can, and refused where it cannot',
 });
 
 test('a rendition that is cancelled ends at once; a sample makes only its frames', async () => {
-  const long = { ...rich, frames: 200 };
+  const long = { ...rich, frames: 1_200 };
   expect((await make(long, {}, (host) => host.cancel())).end.kind).toBe('cancelled');
   const { end } = await make(long, { sampleFrames: 24 });
   expect(end).toMatchObject({ kind: 'done', last: { work: { frames: 24 }, check: null } });

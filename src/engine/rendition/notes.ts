@@ -4,8 +4,8 @@ import { readFrameCode } from '@/core/media/frameCode';
 import { signatureRaster } from '@/core/rendition/frameCheck';
 import { EngineError } from '../errors';
 
-/** Width that pictures are looked at with: a frame code's blocks are 8 pixels of it. */
-const mostWidth = 480;
+/** Width that pictures are looked at with: a frame code's blocks are 4 pixels of it. */
+const mostWidth = 240;
 
 /** What a picture shows: its number where it carries one (else -1), and a coarse picture. */
 export interface FrameNote {

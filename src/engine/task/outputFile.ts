@@ -67,6 +67,8 @@ export interface OutputOptions extends Omit<
 export class OutputFile {
   private sent = 0;
   private soundSent = 0;
+  /** What the encoder had to give before it took more. */
+  private readonly waiting: Packet[] = [];
   private ended = false;
 
   private constructor(
@@ -116,7 +118,10 @@ export class OutputFile {
     frame.pts = BigInt(this.sent++);
     frame.duration = 1n;
     frame.pictType = AV_PICTURE_TYPE_NONE;
-    check(await this.encoder.sendFrame(frame), 'Encoding');
+    let code = await this.encoder.sendFrame(frame);
+    for (; code === AVERROR_EAGAIN; code = await this.encoder.sendFrame(frame))
+      this.waiting.push(...(await received(this.encoder, Infinity)));
+    check(code, 'Encoding');
   }
 
   /** No frame will come any more. */
@@ -125,10 +130,12 @@ export class OutputFile {
     check(await this.encoder.sendFrame(null), 'Finishing the encoder');
   }
 
-  /** What has come out by now: pictures, and sound as far as pictures were sent. */
+  /** What has come out by now: pictures, and sound as far as pictures were sent. A picture more may wait until the next is asked for. */
   async pieces(): Promise<Piece[]> {
     const pieces: Piece[] = [];
-    for (const packet of await received(this.encoder)) {
+    // Mostly one comes out for one that went in: to ask for another each time costs a trip to another thread.
+    const most = this.ended || this.sent % askAllEvery === 0 ? Infinity : 1;
+    for (const packet of [...this.waiting.splice(0), ...(await received(this.encoder, most))]) {
       const frame = Number(packet.pts);
       packet.duration = 1n;
       packet.rescaleTs(this.encoder.timeBase, this.video.timeBase);
@@ -153,7 +160,7 @@ export class OutputFile {
     while (this.soundSent + block <= due) await send(block);
     if (this.ended && this.soundSent < due) await send(due - this.soundSent);
     if (this.ended) await encoder.sendFrame(null);
-    return (await received(encoder)).map((packet) => {
+    return (await received(encoder, Infinity)).map((packet) => {
       packet.rescaleTs(encoder.timeBase, track.timeBase);
       packet.streamIndex = track.index;
       return { packet, frame: null };
@@ -194,9 +201,13 @@ export class OutputFile {
   }
 }
 
-async function received(encoder: CodecContext): Promise<Packet[]> {
+/** Pictures after which an encoder is asked for all that it has. */
+const askAllEvery = 8;
+
+async function received(encoder: CodecContext, most: number): Promise<Packet[]> {
   const packets: Packet[] = [];
   for (;;) {
+    if (packets.length >= most) return packets;
     const packet = new Packet();
     packet.alloc();
     const code = await encoder.receivePacket(packet);

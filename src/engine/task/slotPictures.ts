@@ -1,5 +1,5 @@
 import type { AVPixelFormat } from 'node-av/constants';
-import type { Frame } from 'node-av/lib';
+import { Frame } from 'node-av/lib';
 import { piecesOf, type SlotRows } from '@/core/playback/backlog';
 import type { CoursePlan } from '@/core/timeline/course';
 import type { Timeline } from '@/core/timeline/model';
@@ -20,8 +20,9 @@ export interface DecodedSlot {
 export class SlotPictures {
   readonly pictures: TaskPictures;
   private readonly source: FeedSource;
-  /** The last picture that could be made: it stands in for those that cannot. */
-  private last: Frame | null = null;
+  /** The last picture that could be made, once there is one: it stands in for those that cannot. */
+  private readonly last = new Frame();
+  private hasLast = false;
   /** Slots at the beginning of which no picture could be made yet. */
   private lacking = 0;
   /** Slots that show the picture before in place of their own. */
@@ -43,6 +44,7 @@ export class SlotPictures {
       owners.watching('process'),
     );
     const { pictures } = this;
+    this.last.alloc();
     this.source = new FeedSource(plan, {
       mediaOf: ({ media }) => {
         const open = opened.media.get(media);
@@ -113,21 +115,27 @@ export class SlotPictures {
   /** The pictures that a decoded slot settles, in their order: its own, after those that waited for a first one. Whoever takes them releases them. */
   async make({ slot, frames, isRefused }: DecodedSlot): Promise<Frame[]> {
     const made = isRefused ? null : await this.pictures.make(slot, frames);
-    this.source.drop(frames);
+    this.source.drop(frames.filter((frame) => frame !== made));
     if (made) {
-      this.last?.free();
-      this.last = made.clone();
+      this.remember(made);
       const before = Array.from({ length: this.lacking }, () => copyOf(made));
       this.repeated += this.lacking;
       this.lacking = 0;
       return [...before, made];
     }
-    if (!this.last) {
+    if (!this.hasLast) {
       this.lacking++;
       return [];
     }
     this.repeated++;
     return [copyOf(this.last)];
+  }
+
+  /** Refers to a picture by the one frame that is kept for it: a new one each time would weigh on the engine's memory. */
+  private remember(picture: Frame): void {
+    if (this.hasLast) this.last.unref();
+    if (this.last.ref(picture) < 0) throw new EngineError('There is not enough memory for another frame.');
+    this.hasLast = true;
   }
 
   /** Why nothing at all could be decoded; null where something was. */
@@ -140,8 +148,7 @@ export class SlotPictures {
   }
 
   async close(): Promise<void> {
-    this.last?.free();
-    this.last = null;
+    this.last.free();
     await this.source.close();
   }
 

@@ -44,7 +44,7 @@ export class TaskPictures {
     if (!this.plainFrame(layers, frames)) this.processor.prepare(layers, frames);
   }
 
-  /** A slot's picture, to be given back by `release`. The frames stay the caller's. */
+  /** A slot's picture, to be given back by `release`. The frames stay the caller's, but where one of them is that picture. */
   async make(slot: number, frames: SlotFrames): Promise<Frame> {
     const layers = this.layersOf(slot);
     const plain = this.plainFrame(layers, frames);
@@ -75,13 +75,9 @@ export class TaskPictures {
     return isPlain && fits ? frame : null;
   }
 
-  /** @returns a reference of its own where nothing changes */
+  /** @returns itself where nothing changes */
   private async converted(frame: Frame): Promise<Frame> {
-    if (frame.format === this.pixelFormat) {
-      const same = frame.clone();
-      if (!same) throw new EngineError('There is not enough memory for another frame.');
-      return same;
-    }
+    if (frame.format === this.pixelFormat) return frame;
     const { width, height } = frame;
     const key = `${frame.format}`;
     const scaler = this.scalers.get(key) ?? new SoftwareScaleContext();

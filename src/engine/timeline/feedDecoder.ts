@@ -108,17 +108,20 @@ export class FeedDecoder {
     return this.frames.has(wanted) || !this.losses.isAwaited(wanted);
   }
 
-  /** A reference of its own to the frame of a step, null when the decoder did not give it. Frames of no later use are given up. */
+  /** The frame of a step, which is the caller's from then on; null when the decoder did not give it. Frames of no later use are given up. */
   take(step: number): Frame | null {
     const { frames: wanted, uses } = this.plan;
     const number = wanted[step] as number;
-    const frame = this.frames.get(number)?.clone() ?? null;
+    const kept = this.frames.get(number) ?? null;
+    // Copied only where it is wanted again: every frame that the engine knows of weighs on its memory.
+    const frame = kept && uses.isWanted(number, step + 1) ? kept.clone() : kept;
+    if (frame === kept) this.frames.delete(number);
     if (this.refusal) this.faults.note(number, this.refusal.refusal);
     this.nextStep = step + 1;
-    for (const [number, kept] of this.frames) {
-      if (uses.isWanted(number, this.nextStep)) continue;
-      kept.free();
-      this.frames.delete(number);
+    for (const [other, unused] of this.frames) {
+      if (uses.isWanted(other, this.nextStep)) continue;
+      unused.free();
+      this.frames.delete(other);
     }
     return frame;
   }
