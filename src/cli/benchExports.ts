@@ -2,13 +2,12 @@ import { spawnSync } from 'node:child_process';
 import { existsSync, mkdirSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import type { ExportSettings } from '@/core/kinds/export';
-import type { TaskRecord } from '@/core/kinds/shared/task';
+import { noTaskRecord, type TaskRecord } from '@/core/kinds/shared/task';
 import { median } from '@/core/stats/quantiles';
 import { encoderTold, exportCodecs, type ExportChoice } from '@/core/tasks/exportCodecs';
 import { replayedWork } from '@/core/tasks/heldBack';
 import { simulateTask, taskStages, type TaskStage } from '@/core/tasks/pipeline';
 import { summariseTask } from '@/core/tasks/taskSummary';
-import { noWindows } from '@/core/tasks/windows';
 import { sideBySide } from '@/core/timeline/loads';
 import { hear, WatchedProcess } from '@/server/runner/watchedProcess';
 import type { FromTask, TaskSpec } from '@/engine/task/spec';
@@ -32,14 +31,7 @@ async function exportOnce(
 ): Promise<Exported> {
   const { ref, spec } = await mediaAt(path);
   const timeline = sideBySide({ id: 'm', ref }, 1);
-  let record: TaskRecord = {
-    cold: null,
-    facts: null,
-    windows: noWindows,
-    made: null,
-    proof: null,
-    likeness: null,
-  };
+  let record = noTaskRecord;
   const host = new WatchedProcess(
     'task',
     join(paths.build, 'task.mjs'),

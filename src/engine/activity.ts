@@ -75,14 +75,33 @@ export function systemBytes(): { readonly disk: number | null; readonly network:
   };
 }
 
-/** For how long each thread of a process was ready to run and waited for a core so far, µs, by thread. Source: kernel, Documentation/scheduler/sched-stats: the second figure of /proc/[pid]/schedstat. */
-export function waitedTimes(pid: number): ReadonlyMap<number, number> {
-  const waited = new Map<number, number>();
-  for (const thread of entriesOf(`/proc/${pid}/task`)) {
-    const ns = Number(textOf(`/proc/${pid}/task/${thread}/schedstat`)?.split(' ')[1]);
-    if (Number.isFinite(ns)) waited.set(Number(thread), ns / 1e3);
+/** Processor time of a thread, and how long it was ready to run and waited for a core, µs. */
+export interface ThreadTimes {
+  readonly coreUs: number;
+  readonly waitUs: number;
+}
+
+/** Of each thread of a process so far. Source: kernel, Documentation/scheduler/sched-stats: the first two figures of /proc/[pid]/schedstat, ns. */
+export function threadTimes(pid: number): ReadonlyMap<number, ThreadTimes> {
+  const times = new Map<number, ThreadTimes>();
+  for (const thread of threadsOf(pid)) {
+    const [core = NaN, wait = NaN] = (textOf(`/proc/${pid}/task/${thread}/schedstat`) ?? '')
+      .split(' ')
+      .map(Number);
+    if (Number.isFinite(core) && Number.isFinite(wait))
+      times.set(thread, { coreUs: core / 1e3, waitUs: wait / 1e3 });
   }
-  return waited;
+  return times;
+}
+
+/** For how long each thread of a process was ready to run and waited for a core so far, µs, by thread. */
+export function waitedTimes(pid: number): ReadonlyMap<number, number> {
+  return new Map([...threadTimes(pid)].map(([thread, { waitUs }]) => [thread, waitUs]));
+}
+
+/** Numbers of the threads of a process; none where it has gone. */
+export function threadsOf(pid: number): number[] {
+  return entriesOf(`/proc/${pid}/task`).map(Number);
 }
 
 /**

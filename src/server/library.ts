@@ -91,3 +91,10 @@ export async function deleteVolume(id: string): Promise<void> {
 export async function volumesOfRig() {
   return listVolumes(await currentRigId());
 }
+
+/** Volumes that something can be written to, as forms offer them. */
+export async function writableVolumes() {
+  return (await volumesOfRig())
+    .filter(({ facts }) => facts.writable)
+    .map(({ id, name, standIn }) => ({ id, name, simulated: standIn !== null }));
+}

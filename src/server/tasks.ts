@@ -1,28 +1,25 @@
 import { listTimelines } from '@/db/queries/timelines';
 import { listClips } from '@/db/queries/clips';
-import { volumesOfRig } from './library';
+import { writableVolumes } from './library';
 import { currentRigId } from './rig';
 
 /** What a task can be made of, and where it can write. */
 export async function readTaskChoices() {
   const rigId = await currentRigId();
   const [volumes, timelines, clips] = await Promise.all([
-    volumesOfRig(),
+    writableVolumes(),
     listTimelines(rigId),
     listClips(rigId),
   ]);
   return {
-    volumes: volumes
-      .filter(({ facts }) => facts.writable)
-      .map(({ id, name, standIn }) => ({ id, name, simulated: standIn !== null })),
+    volumes,
     timelines: timelines.map(({ id, name, slots }) => ({ id, name, slots })),
     clips: clips
       .filter(({ status }) => status === 'ready')
-      .map(({ id, contentHash, path, volumeId, volumeName, volumeStandIn }) => ({
+      .map(({ id, contentHash, path, volumeName, volumeStandIn }) => ({
         id,
         contentHash,
         path,
-        volumeId,
         volumeName,
         simulated: volumeStandIn !== null,
       })),

@@ -81,7 +81,8 @@ export function replayedWork(windows: TaskWindows, facts: TaskFacts, measuredUs:
     return work && coarse({ ...work, cores: work.cores * used });
   };
   const isLong = (work: TaskWork | null) => work !== null && simulateTask(work) > measuredUs;
-  if (isLong(works(1, 1))) return works(1, 1);
+  const withAll = works(1, 1);
+  if (withAll === null || isLong(withAll)) return withAll;
   if (isLong(works(1, leastUsed))) {
     const used = halved((share) => isLong(works(1, 1 - share * (1 - leastUsed))));
     return works(1, 1 - used * (1 - leastUsed));
@@ -105,10 +106,9 @@ function halved(holds: (share: number) => boolean): number {
  * @param measuredUs time in which the frames came through, µs
  */
 export function heldBack(work: TaskWork, measuredUs: number): HeldBack {
-  const coarsened = coarse(work);
-  const asItWas = simulateTask(coarsened);
+  const asItWas = simulateTask(work);
   const saved = (stage: TaskStage, factor: number) =>
-    asItWas > 0 ? Math.max(0, 1 - simulateTask(faster(coarsened, stage, factor)) / asItWas) : 0;
+    asItWas > 0 ? Math.max(0, 1 - simulateTask(faster(work, stage, factor)) / asItWas) : 0;
   const all = (factor: number) =>
     Object.fromEntries(taskStages.map((stage) => [stage, saved(stage, factor)])) as Record<TaskStage, number>;
   const [free, twice] = [all(Infinity), all(2)];
@@ -124,8 +124,8 @@ export function heldBack(work: TaskWork, measuredUs: number): HeldBack {
   return { stage: most, alike, free, twice, least: null, agreement };
 }
 
-/** Stages as the sentence names them: what they do, and what does it. */
-const stageNouns: Readonly<Record<TaskStage, { readonly doing: string; readonly by: string }>> = {
+/** Stages as sentences name them: what they do, and what does it. */
+export const stageNouns: Readonly<Record<TaskStage, { readonly doing: string; readonly by: string }>> = {
   read: { doing: 'Reading', by: 'a source twice as fast' },
   decode: { doing: 'Decoding', by: 'a decoder twice as fast' },
   process: { doing: 'Processing', by: 'processing twice as fast' },

@@ -1,15 +1,13 @@
-import type { TaskProgress, TaskRecord, TaskSummary } from '../kinds/shared/task';
+import type { TaskRecord, TaskSummary } from '../kinds/shared/task';
 import { quantiles } from '../stats/quantiles';
 import { toNumber, type Rational } from '../time/rational';
 import { heldBack, replayedWork } from './heldBack';
 import { taskStages } from './pipeline';
-import { ratesOf } from './windows';
-
-const sum = (values: readonly number[]) => values.reduce((total, value) => total + value, 0);
+import { ratesOf, sum } from './windows';
 
 /**
  * What a task came to, of what was saved of it: of one that ended early, up to there.
- * @param asked frames that were to be made
+ * @param total frames that were to be made
  * @returns null where no frame had begun its way
  */
 export function summariseTask(
@@ -52,14 +50,3 @@ function steadyRate(windows: TaskRecord['windows']): TaskSummary['framesPerSecon
   const [p5 = 0, p50 = 0, p95 = 0] = quantiles(steady, [0.05, 0.5, 0.95]);
   return { p5, p50, p95 };
 }
-
-/** A task that has not told anything yet. */
-export const notBegun: TaskProgress = {
-  phase: 'opening',
-  frames: 0,
-  total: 0,
-  framesPerSecond: 0,
-  msLeft: null,
-  spreadMs: null,
-  busiest: null,
-};

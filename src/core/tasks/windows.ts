@@ -41,7 +41,7 @@ export interface TaskFacts {
   readonly threads: Readonly<Record<TaskStage, number>>;
 }
 
-const sum = (values: readonly number[]) => values.reduce((total, value) => total + value, 0);
+export const sum = (values: readonly number[]) => values.reduce((total, value) => total + value, 0);
 
 /**
  * What the stages of a watched task asked for. A stage's time alone is the time in which it had a frame in hand, without what it

@@ -1,8 +1,7 @@
 import { mkdir } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { ExportSettings } from '@/core/kinds/export';
-import type { TaskProgress, TaskRecord } from '@/core/kinds/shared/task';
-import { noWindows } from '@/core/tasks/windows';
+import { noTaskRecord, type TaskProgress, type TaskRecord } from '@/core/kinds/shared/task';
 import type { Course } from '@/core/timeline/flatten';
 import { lengthOf } from '@/core/timeline/model';
 import type { ProcessEnd, WatchedProcess } from '@/server/runner/watchedProcess';
@@ -46,14 +45,7 @@ export async function runExport(
 ): Promise<TaskRun> {
   const volume = change.target?.path ?? join(await workFolder(), `target-${runs++}`);
   await mkdir(volume, { recursive: true });
-  let record: TaskRecord = {
-    cold: null,
-    facts: null,
-    windows: noWindows,
-    made: null,
-    proof: null,
-    likeness: null,
-  };
+  let record = noTaskRecord;
   const progress: TaskProgress[] = [];
   const { course, ...rest } = change;
   const host: WatchedProcess<'task'> = await startProcess(

@@ -1,7 +1,8 @@
 import { AV_PIX_FMT_GRAY8, SWS_POINT, type AVPixelFormat } from 'node-av/constants';
-import { Frame, SoftwareScaleContext } from 'node-av/lib';
+import { SoftwareScaleContext, type Frame } from 'node-av/lib';
 import { readFrameCode } from '@/core/media/frameCode';
 import { signatureRaster } from '@/core/rendition/frameCheck';
+import { emptyPicture } from '../codec/framePool';
 import { EngineError } from '../errors';
 
 /** Width that pictures are looked at with: a frame code's blocks are 4 pixels of it. */
@@ -37,12 +38,7 @@ export class FrameNoter {
     const lines = Math.max(signatureRaster.height, Math.round((height * small) / width));
     if (this.grey && this.grey.frame.width === small && this.grey.frame.height === lines) return this.grey;
     this.grey?.frame.free();
-    const frame = new Frame();
-    frame.alloc();
-    frame.width = small;
-    frame.height = lines;
-    frame.format = AV_PIX_FMT_GRAY8;
-    frame.getBuffer();
+    const frame = emptyPicture(small, lines, AV_PIX_FMT_GRAY8);
     const [pixels] = frame.data ?? [];
     if (!pixels) throw new EngineError('There is not enough memory to look at a picture.');
     return (this.grey = { frame, pixels, stride: frame.linesize[0] ?? small });

@@ -29,6 +29,7 @@ import { addFault, faultsByKind, type FrameFault } from '@/core/media/faults';
 import { checkFrames, type FrameCheck, type FrameNotes } from '@/core/rendition/frameCheck';
 import { presetOf, renditionRaster, type RenditionPreset } from '@/core/rendition/presets';
 import { monotonicUs } from '../clock';
+import { FramePool } from '../codec/framePool';
 import { openVideoEncoder } from '../codec/videoEncoder';
 import { EngineError } from '../errors';
 import { isConcealed } from '../playback/faultLog';
@@ -325,7 +326,7 @@ export class RenditionRun {
 class Target {
   readonly audio = new Map<number, Stream>();
   private scaler: SoftwareScaleContext | null = null;
-  private readonly pool: Frame[] = [];
+  private readonly pool: FramePool;
   private firstPts: bigint | null = null;
 
   private constructor(
@@ -336,7 +337,9 @@ class Target {
     readonly width: number,
     readonly height: number,
     private readonly constant: boolean,
-  ) {}
+  ) {
+    this.pool = new FramePool(width, height, pixelFormat);
+  }
 
   static async open(spec: RenditionSpec, preset: RenditionPreset, source: Source): Promise<Target> {
     const output = new FormatContext();
@@ -391,7 +394,7 @@ class Target {
         SWS_BICUBIC,
       );
     }
-    const target = this.freeFrame();
+    const target = this.pool.take();
     const { pts } = frame;
     target.copyProps(frame);
     check(await this.scaler.scaleFrame(target, frame), 'Scaling');
@@ -399,23 +402,8 @@ class Target {
     return target;
   }
 
-  /** A frame that the encoder has done with, or a new one. */
-  private freeFrame(): Frame {
-    const at = this.pool.findIndex((frame) => frame.isWritable);
-    const [used] = at === -1 ? [] : this.pool.splice(at, 1);
-    if (used) return used;
-    const frame = new Frame();
-    frame.alloc();
-    frame.width = this.width;
-    frame.height = this.height;
-    frame.format = this.pixelFormat;
-    check(frame.getBuffer(), 'Getting memory for a frame');
-    return frame;
-  }
-
   giveBack(frame: Frame): void {
-    if (this.scaler) this.pool.push(frame);
-    else frame.free();
+    this.pool.giveBack(frame);
   }
 
   /** Gives a frame its time: its number at a constant rate, else its own time from the first frame on. */
@@ -450,7 +438,7 @@ class Target {
   async close(whole: boolean): Promise<void> {
     if (whole) check(await this.output.writeTrailer(), 'Writing the end of the file');
     await this.output.closeOutput();
-    for (const frame of this.pool.splice(0)) frame.free();
+    this.pool.close();
     this.scaler?.freeContext();
     this.encoder.freeContext();
     this.output.freeContext();

@@ -62,13 +62,17 @@ async function hasMarker(path: string): Promise<boolean> {
   }
 }
 
-/** @throws EngineError when writing so much more would touch the volume's reserve */
-export async function assertRoom(folder: string, bytes: number): Promise<void> {
+/** What is free on a volume, and what of it must stay so, bytes. @throws EngineError when it cannot be told */
+export async function roomOn(folder: string): Promise<{ readonly free: number; readonly reserve: number }> {
   const { bsize, bavail, blocks } = await statfs(folder).catch((error: unknown) => {
     throw new EngineError(fileErrorMessage(error, folder), { cause: error });
   });
-  const free = bsize * bavail;
-  const reserve = writeReserve(bsize * blocks);
+  return { free: bsize * bavail, reserve: writeReserve(bsize * blocks) };
+}
+
+/** @throws EngineError when writing so much more would touch the volume's reserve */
+export async function assertRoom(folder: string, bytes: number): Promise<void> {
+  const { free, reserve } = await roomOn(folder);
   if (free - bytes < reserve) {
     throw new EngineError(
       `${folder} has ${size(free)} free. Writing ${size(bytes)} would leave less than the reserve of ${size(reserve)}. Free space or choose a smaller test.`,

@@ -1,17 +1,6 @@
 import { availableParallelism } from 'node:os';
 import { join } from 'node:path';
-import {
-  AVCOL_PRI_BT709,
-  AVCOL_PRI_SMPTE170M,
-  AVCOL_RANGE_JPEG,
-  AVCOL_RANGE_MPEG,
-  AVCOL_SPC_BT709,
-  AVCOL_SPC_RGB,
-  AVCOL_SPC_SMPTE170M,
-  AVCOL_TRC_BT709,
-  AVCOL_TRC_SMPTE170M,
-  type AVPixelFormat,
-} from 'node-av/constants';
+import type { AVPixelFormat } from 'node-av/constants';
 import { avGetPixFmtFromName, Rational, type Frame } from 'node-av/lib';
 import type { TaskProgress, TaskRecord } from '@/core/kinds/shared/task';
 import { sizeText } from '@/core/digits';
@@ -20,23 +9,24 @@ import { proofSentence, proveOutput } from '@/core/tasks/outputProof';
 import type { StageRooms, TaskStage } from '@/core/tasks/pipeline';
 import { soundPlan } from '@/core/tasks/soundPlan';
 import { TimeLeftEstimator } from '@/core/tasks/timeLeft';
+import { toNumber } from '@/core/time/rational';
 import { planCourse } from '@/core/timeline/course';
 import { monotonicUs, sleepUs } from '../clock';
-import type { Colour } from '../codec/videoEncoder';
 import { EngineError } from '../errors';
 import { FrameNoter } from '../rendition/notes';
 import { StageQueue } from '../rendition/queue';
 import { StandInGate } from '../storage/standIn';
+import { roomOn } from '../storage/testFile';
 import { OpenTimeline } from '../timeline/openTimeline';
+import { colourOf } from './colour';
 import { LikenessMeter } from './likeness';
 import { outputPath, OutputFile, type Piece } from './outputFile';
 import { decodeOutput } from './proof';
-import { assertRoomFor, keepOutput, makeScratch, removeScratch, roomOn } from './scratch';
+import { assertRoomFor, keepOutput, makeScratch, removeScratch } from './scratch';
 import { SlotPictures, type DecodedSlot } from './slotPictures';
 import { SoundMix } from './soundMix';
 import type { TaskSpec } from './spec';
 import { shortestWindowMs, StageWatch } from './stageWatch';
-import { isHighDefinition } from './taskPictures';
 import { ThreadOwners } from './threadOwners';
 
 /** How often it is told how far the task is, and looked whether there is room, ms. */
@@ -71,6 +61,10 @@ export class ExportRun {
   private beganUs = monotonicUs();
   private lastReport = { frames: 0, atUs: monotonicUs(), rate: 0 };
   private readonly total: number;
+  /** Length of what is made. */
+  private readonly seconds: number;
+  /** The most that it may well take. */
+  private readonly likelyBytes: number;
   /** The most threads that worked for each stage so far. */
   private readonly threads: Record<TaskStage, number> = {
     read: 1,
@@ -84,30 +78,31 @@ export class ExportRun {
     private readonly spec: TaskSpec,
     private readonly watcher: TaskWatcher,
   ) {
-    this.total = spec.source.course.slots;
+    const { timeline, course } = spec.source;
+    this.total = course.slots;
+    this.seconds = course.slots / toNumber(timeline.rate);
+    this.likelyBytes = likelyBytes(spec.settings, {
+      ...timeline,
+      frames: this.total,
+      seconds: this.seconds,
+    });
   }
 
   stop(): void {
     this.stopping = true;
   }
 
-  get stopped(): boolean {
-    return this.stopping;
-  }
-
   /** @throws EngineError saying what stopped it */
   async run(): Promise<void> {
     const { source, settings, target } = this.spec;
-    const { timeline, course } = source;
-    const seconds = (course.slots * timeline.rate.den) / timeline.rate.num;
-    await assertRoomFor(target.path, likelyBytes(settings, { ...timeline, frames: course.slots, seconds }));
+    await assertRoomFor(target.path, this.likelyBytes);
     const opened = await OpenTimeline.open(source, settings.warm);
     this.watcher.onRecord({ cold: opened.cold });
     const reporter = setInterval(() => this.report(), reportMs);
     try {
       const path = outputPath(await makeScratch(target.path, this.spec.trialId), settings);
       const written = await this.make(opened, path);
-      const made = written && !this.stopping ? await this.prove(written, path, seconds) : null;
+      const made = written && !this.stopping ? await this.prove(written, path) : null;
       if (this.stopping || !made) return;
       if (settings.likeness) await this.compare(opened, path);
       if (this.stopping || !settings.keep) return;
@@ -385,14 +380,8 @@ export class ExportRun {
   }
 
   private writeGate(): StandInGate | null {
-    const { target, settings, source } = this.spec;
-    const { standIn } = target;
-    const { timeline, course } = source;
-    const seconds = (course.slots * timeline.rate.den) / timeline.rate.num;
-    return (
-      standIn &&
-      new StandInGate(standIn, 1, 4 * likelyBytes(settings, { ...timeline, frames: course.slots, seconds }))
-    );
+    const { standIn } = this.spec.target;
+    return standIn && new StandInGate(standIn, 1, 4 * this.likelyBytes);
   }
 
   /** Looks now and then whether what is read is still there and the target has room. */
@@ -407,7 +396,7 @@ export class ExportRun {
         throw new EngineError(
           `${path} went away while it was written to. Connect its volume and export again.`,
         );
-      if (room <= 0)
+      if (room.free <= room.reserve)
         throw new EngineError(
           `${path} has only its reserve left after ${sizeText(this.watch.windows.bytesWritten.reduce((sum, bytes) => sum + bytes, 0))}. Free space or choose another volume, and export again.`,
         );
@@ -425,11 +414,7 @@ export class ExportRun {
   }
 
   /** Decodes what was written and holds it against what was handed over. @returns null where it was stopped @throws EngineError where it is not the same */
-  private async prove(
-    written: NonNullable<TaskRecord['made']>,
-    path: string,
-    seconds: number,
-  ): Promise<TaskRecord['made']> {
+  private async prove(written: NonNullable<TaskRecord['made']>, path: string): Promise<TaskRecord['made']> {
     this.enter('proving');
     const { source, settings } = this.spec;
     const begunUs = monotonicUs();
@@ -444,7 +429,7 @@ export class ExportRun {
     if (!decoded) return null;
     const made = { ...written, provingUs: monotonicUs() - begunUs };
     const proof = proveOutput(
-      { frames: this.total, seconds, sound: made.soundSources > 0 },
+      { frames: this.total, seconds: this.seconds, sound: made.soundSources > 0 },
       decoded.found,
       { codes: this.codes, signatures: this.signatures },
       decoded.notes,
@@ -487,15 +472,3 @@ export class ExportRun {
 }
 
 const asError = (error: unknown): Error => (error instanceof Error ? error : new Error(String(error)));
-
-/** How the colours of what is made are told. */
-function colourOf(pixelFormat: string, height: number): Colour {
-  const high = isHighDefinition(height);
-  const isYuv = pixelFormat.startsWith('yuv');
-  return {
-    colorPrimaries: high ? AVCOL_PRI_BT709 : AVCOL_PRI_SMPTE170M,
-    colorTrc: high ? AVCOL_TRC_BT709 : AVCOL_TRC_SMPTE170M,
-    colorSpace: isYuv ? (high ? AVCOL_SPC_BT709 : AVCOL_SPC_SMPTE170M) : AVCOL_SPC_RGB,
-    colorRange: isYuv && !pixelFormat.startsWith('yuvj') ? AVCOL_RANGE_MPEG : AVCOL_RANGE_JPEG,
-  };
-}

@@ -1,9 +1,9 @@
 import { constants } from 'node:fs';
-import { access, link, mkdir, readdir, rename, rm, rmdir, statfs, unlink, writeFile } from 'node:fs/promises';
+import { access, link, mkdir, readdir, rename, rm, rmdir, unlink, writeFile } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { sizeText } from '@/core/digits';
-import { writeReserve } from '@/core/storage/reserve';
 import { EngineError, errorCode, fileErrorMessage } from '../errors';
+import { roomOn } from '../storage/testFile';
 
 const namePattern = /^\.navvy-scratch-[\w-]+$/;
 const markerName = 'navvy-scratch.txt';
@@ -48,15 +48,10 @@ export async function removeScratch(volumePath: string, trialId: string | null =
   return removed;
 }
 
-/** Bytes that may still be written to a volume without touching its reserve. */
-export async function roomOn(folder: string): Promise<number> {
-  const { bsize, bavail, blocks } = await statfs(folder);
-  return bsize * bavail - writeReserve(bsize * blocks);
-}
-
 /** @throws EngineError where what a task may write would touch the volume's reserve */
 export async function assertRoomFor(folder: string, bytes: number): Promise<void> {
-  const room = await roomOn(folder);
+  const { free, reserve } = await roomOn(folder);
+  const room = free - reserve;
   if (room < bytes)
     throw new EngineError(
       `${folder} has room for ${sizeText(Math.max(0, room))} beside its reserve, and this may take ${sizeText(bytes)}. Free space, choose another volume, or export less.`,

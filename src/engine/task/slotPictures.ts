@@ -25,8 +25,6 @@ export class SlotPictures {
   private hasLast = false;
   /** Slots at the beginning of which no picture could be made yet. */
   private lacking = 0;
-  /** Slots that show the picture before in place of their own. */
-  repeated = 0;
 
   constructor(
     timeline: Timeline,
@@ -119,7 +117,6 @@ export class SlotPictures {
     if (made) {
       this.remember(made);
       const before = Array.from({ length: this.lacking }, () => copyOf(made));
-      this.repeated += this.lacking;
       this.lacking = 0;
       return [...before, made];
     }
@@ -127,7 +124,6 @@ export class SlotPictures {
       this.lacking++;
       return [];
     }
-    this.repeated++;
     return [copyOf(this.last)];
   }
 

@@ -1,13 +1,15 @@
 import { SWS_BICUBIC, type AVPixelFormat } from 'node-av/constants';
-import { avGetPixFmtName, Frame, SoftwareScaleContext } from 'node-av/lib';
+import { avGetPixFmtName, SoftwareScaleContext, type Frame } from 'node-av/lib';
 import { wholePicture, type Effect, type Rect, type Timeline } from '@/core/timeline/model';
 import type { CoursePlan } from '@/core/timeline/course';
 import type { Layer } from '@/core/timeline/flatten';
+import { FramePool } from '../codec/framePool';
 import { EngineError } from '../errors';
 import type { WatchThreads } from '../playback/decoder';
 import type { SlotFrames } from '../playback/feedSource';
 import type { GraphFiles, Raster } from '../timeline/pictureGraph';
 import { SlotProcessor } from '../timeline/slotProcessor';
+import { outputFilter } from './colour';
 
 /**
  * Makes the pictures of a task in the pixel format that its encoder takes. A slot that shows one clip as it was shot keeps its depth:
@@ -16,9 +18,8 @@ import { SlotProcessor } from '../timeline/slotProcessor';
 export class TaskPictures {
   private readonly processor: SlotProcessor;
   private readonly scalers = new Map<string, SoftwareScaleContext>();
-  private readonly pool: Frame[] = [];
+  private readonly pool: FramePool;
   private readonly raster: Raster;
-  private readonly pooled = new Set<Frame>();
 
   constructor(
     { width, height }: Pick<Timeline, 'width' | 'height'>,
@@ -29,6 +30,7 @@ export class TaskPictures {
     watchThreads: WatchThreads,
   ) {
     this.raster = { width, height };
+    this.pool = new FramePool(width, height, pixelFormat);
     this.processor = new SlotProcessor(
       this.raster,
       files,
@@ -54,8 +56,7 @@ export class TaskPictures {
   }
 
   release(frame: Frame): void {
-    if (this.pooled.has(frame)) this.pool.push(frame);
-    else frame.free();
+    this.pool.giveBack(frame);
   }
 
   private layersOf(slot: number): readonly Layer[] {
@@ -92,32 +93,17 @@ export class TaskPictures {
         SWS_BICUBIC,
       );
     this.scalers.set(key, scaler);
-    const target = this.freeFrame();
+    const target = this.pool.take();
     target.copyProps(frame);
     const code = await scaler.scaleFrame(target, frame);
     if (code < 0) throw new EngineError(`A frame could not be converted for the encoder (code ${code}).`);
     return target;
   }
 
-  /** A frame that the encoder has done with, or a new one. */
-  private freeFrame(): Frame {
-    const at = this.pool.findIndex((frame) => frame.isWritable);
-    const [used] = at === -1 ? [] : this.pool.splice(at, 1);
-    if (used) return used;
-    const frame = new Frame();
-    frame.alloc();
-    frame.width = this.raster.width;
-    frame.height = this.raster.height;
-    frame.format = this.pixelFormat;
-    if (frame.getBuffer() < 0) throw new EngineError('There is not enough memory for another frame.');
-    this.pooled.add(frame);
-    return frame;
-  }
-
   async close(): Promise<void> {
     await this.processor.close();
     for (const scaler of this.scalers.values()) scaler.freeContext();
-    for (const frame of this.pooled) frame.free();
+    this.pool.close();
   }
 }
 
@@ -130,15 +116,3 @@ const isWhole = ({ x, y, width, height }: Rect) =>
 /** A place that is the whole picture: timelines made of one clip have it. */
 const changesNothing = (effect: Effect) =>
   effect.kind === 'transform' && isWhole(effect.crop) && isWhole(effect.place) && effect.opacity === 1;
-
-/** How a graph ends: colours as ITU-R BT.709 has them for high definition, BT.601 below; RGB as it is. */
-function outputFilter(pixelFormat: string, { height }: Raster): string {
-  if (!/^yuv/.test(pixelFormat)) return `format=${pixelFormat}`;
-  const range = pixelFormat.startsWith('yuvj') ? 'pc' : 'tv';
-  return `scale=out_color_matrix=${isHighDefinition(height) ? 'bt709' : 'smpte170m'}:out_range=${range},format=${pixelFormat}`;
-}
-
-/** From this height on pictures are taken to have colours as ITU-R BT.709 has them. */
-export function isHighDefinition(height: number): boolean {
-  return height >= 720;
-}

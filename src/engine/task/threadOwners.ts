@@ -1,14 +1,8 @@
-import { readdirSync, readFileSync } from 'node:fs';
+import { threadsOf, threadTimes, type ThreadTimes } from '../activity';
 import type { WatchThreads } from '../playback/decoder';
 
 /** Stages that open codecs or graphs, which have threads of their own. */
 export type ThreadOwner = 'decode' | 'process' | 'encode';
-
-/** Processor time and time spent ready to run without a core, µs. */
-export interface ThreadTimes {
-  readonly coreUs: number;
-  readonly waitUs: number;
-}
 
 /** What threads did, by whose they are. `pool`: threads that do the work of calls, for any stage. */
 export type OwnedTimes = Readonly<Record<ThreadOwner | 'main' | 'pool', ThreadTimes>>;
@@ -26,9 +20,9 @@ export class ThreadOwners {
   watching(owner: ThreadOwner): WatchThreads {
     return (open) => {
       const opened = this.opening.then(async () => {
-        const before = new Set(threadIds());
+        const before = new Set(threadsOf(process.pid));
         const value = await open();
-        for (const id of threadIds()) if (!before.has(id)) this.owners.set(id, owner);
+        for (const id of threadsOf(process.pid)) if (!before.has(id)) this.owners.set(id, owner);
         return value;
       });
       this.opening = opened.catch(() => undefined);
@@ -38,7 +32,7 @@ export class ThreadOwners {
 
   /** Threads of a stage that are there now. */
   countOf(owner: ThreadOwner): number {
-    const there = new Set(threadIds());
+    const there = new Set(threadsOf(process.pid));
     let count = 0;
     for (const [id, other] of this.owners) if (other === owner && there.has(id)) count++;
     return count;
@@ -46,10 +40,8 @@ export class ThreadOwners {
 
   /** What each had used since it began. */
   times(): OwnedTimes {
-    const there = new Set(threadIds());
-    for (const id of there) {
-      const now = timesOf(id);
-      if (!now) continue;
+    const there = threadTimes(process.pid);
+    for (const [id, now] of there) {
       const before = this.last.get(id);
       this.last.set(id, now);
       const isMain = id === process.pid;
@@ -73,21 +65,5 @@ export class ThreadOwners {
       main: of('main'),
       pool: of('pool'),
     };
-  }
-}
-
-function threadIds(): number[] {
-  return readdirSync('/proc/self/task').map(Number);
-}
-
-/** Source: kernel, Documentation/scheduler/sched-stats: the first two figures of /proc/[pid]/schedstat, ns. */
-function timesOf(id: number): ThreadTimes | null {
-  try {
-    const [core = 0, wait = 0] = readFileSync(`/proc/self/task/${id}/schedstat`, 'utf8')
-      .split(' ')
-      .map(Number);
-    return { coreUs: core / 1e3, waitUs: wait / 1e3 };
-  } catch {
-    return null;
   }
 }

@@ -6,7 +6,7 @@ import { plainName } from '@/core/simulated';
 import { choiceWords, exportCodecs } from '@/core/tasks/exportCodecs';
 import { proofSentence } from '@/core/tasks/outputProof';
 import { timesLength, type TaskProgress } from '@/core/kinds/shared/task';
-import { noWindows } from '@/core/tasks/windows';
+import { noWindows, ratesOf } from '@/core/tasks/windows';
 import type { TrialRow } from '@/db/kinds';
 import type { TrialPage } from '@/server/trialPage';
 import { clockTime, count, megabytesPerSecond, memory, milliseconds, percent, size } from '../format';
@@ -15,7 +15,7 @@ import { Figure, FigureRow } from '../parts/Figure';
 import { Simulated } from '../parts/Simulated';
 import { useProgress } from '../shell/status';
 import { StageTable } from '../tasks/StageTable';
-import { recordedRates, TaskCoresChart, TaskRateChart } from '../tasks/TaskChart';
+import { TaskCoresChart, TaskRateChart } from '../tasks/TaskChart';
 import { nowWords, stageStyles } from '../tasks/words';
 import { ConditionsFrame } from '../trial/ConditionsFrame';
 import { LiveFrame } from '../trial/LiveFrame';
@@ -57,7 +57,7 @@ function useRates(trial: Exported, progress: TaskProgress | null) {
     setTold((before) => [...before, { atMs: Date.now(), framesPerSecond }].slice(-2_000));
   }, [progress]);
   return useMemo(() => {
-    const saved = recordedRates(trial.record?.windows ?? noWindows);
+    const saved = ratesOf(trial.record?.windows ?? noWindows);
     const from = saved.at(-1)?.atS ?? 0;
     const [first] = told;
     return [
@@ -133,7 +133,7 @@ function Figures({ trial: { summary, record, conditions, load } }: { trial: With
   const { held } = summary;
   const factor = timesLength(summary);
   const seconds = summary.elapsedMs / 1000;
-  const rates = record ? recordedRates(record.windows) : [];
+  const rates = record ? ratesOf(record.windows) : [];
   return (
     <>
       <FigureRow columns={4}>

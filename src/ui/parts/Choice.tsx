@@ -49,3 +49,35 @@ export const scaleOptions = [
 export function ScaleChoice({ value, onChange }: Pick<ChoiceProps<PlaybackScale>, 'value' | 'onChange'>) {
   return <Choice label="Playback scale" value={value} onChange={onChange} options={scaleOptions} />;
 }
+
+type Simple<Value extends string> = Pick<ChoiceProps<Value>, 'value' | 'onChange'>;
+
+/** Whether files are kept out of the system's memory before a run. */
+export function CacheChoice({ value, onChange }: Simple<'cold' | 'warm'>) {
+  return (
+    <Choice
+      label="System cache"
+      value={value}
+      onChange={onChange}
+      options={[
+        ['cold', 'Cold'],
+        ['warm', 'Warm, on purpose'],
+      ]}
+    />
+  );
+}
+
+/** Which form of the footage a run reads. */
+export function ReadsChoice({ value, onChange }: Simple<'originals' | 'proxies'>) {
+  return (
+    <Choice
+      label="Reads"
+      value={value}
+      onChange={onChange}
+      options={[
+        ['originals', 'Originals'],
+        ['proxies', 'Proxies'],
+      ]}
+    />
+  );
+}

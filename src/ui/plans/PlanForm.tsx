@@ -17,7 +17,7 @@ import type { PlanChoices } from '@/server/planChoices';
 import { ApiError, callApi } from '../api';
 import { clockTime, count, size, withOtherNames } from '../format';
 import { Button } from '../parts/Button';
-import { Choice, scaleOptions } from '../parts/Choice';
+import { CacheChoice, Choice, scaleOptions } from '../parts/Choice';
 import { FormError, figure, NumberField, TextField } from '../parts/Field';
 import { PickList } from '../parts/PickList';
 import { useSend } from '../useSend';
@@ -244,15 +244,7 @@ export function PlanForm({ choices, wantedClipId }: { choices: PlanChoices; want
           {draft.order === 'random' && (
             <NumberField label="Seed" value={draft.seed} onChange={(value) => set('seed', value)} />
           )}
-          <Choice
-            label="System cache"
-            value={draft.cache}
-            onChange={(value) => set('cache', value)}
-            options={[
-              ['cold', 'Cold'],
-              ['warm', 'Warm, on purpose'],
-            ]}
-          />
+          <CacheChoice value={draft.cache} onChange={(value) => set('cache', value)} />
         </div>
       </details>
       <PreviewLines preview={preview} problem={problem} />

@@ -16,7 +16,7 @@ import {
 } from '@/core/tasks/exportCodecs';
 import type { TaskChoices } from '@/server/tasks';
 import { Button } from '../parts/Button';
-import { Choice } from '../parts/Choice';
+import { CacheChoice, Choice, ReadsChoice } from '../parts/Choice';
 import { figureOrNull, FormError, NumberField, SelectField } from '../parts/Field';
 import { useSend } from '../useSend';
 
@@ -270,24 +270,8 @@ export function ExportForm({
       <details>
         <summary className="w-fit text-sm text-muted hover:text-ink">Further conditions</summary>
         <div className="mt-2 flex flex-wrap items-end gap-4">
-          <Choice
-            label="Reads"
-            value={read}
-            onChange={setRead}
-            options={[
-              ['originals', 'Originals'],
-              ['proxies', 'Proxies'],
-            ]}
-          />
-          <Choice
-            label="System cache"
-            value={cache}
-            onChange={setCache}
-            options={[
-              ['cold', 'Cold'],
-              ['warm', 'Warm, on purpose'],
-            ]}
-          />
+          <ReadsChoice value={read} onChange={setRead} />
+          <CacheChoice value={cache} onChange={setCache} />
           <NumberField
             label="Threads"
             value={threads}

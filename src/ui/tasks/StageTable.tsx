@@ -1,11 +1,9 @@
 import { clsx } from 'clsx';
 import type { HeldBack } from '@/core/tasks/heldBack';
 import { taskStages, type TaskStage } from '@/core/tasks/pipeline';
-import type { TaskWindows } from '@/core/tasks/windows';
+import { sum, type TaskWindows } from '@/core/tasks/windows';
 import { percent } from '../format';
 import { stageStyles } from './words';
-
-const sum = (values: readonly number[]) => values.reduce((total, value) => total + value, 0);
 
 /** What each stage did, and what would have been saved with more of it: the stage that held the task back stands out. */
 export function StageTable({ held, windows }: { held: HeldBack; windows: TaskWindows }) {

@@ -2,7 +2,7 @@
 import { area, line, max, scaleLinear, stack } from 'd3';
 import { useMemo } from 'react';
 import { taskStages, type TaskStage } from '@/core/tasks/pipeline';
-import { ratesOf, type TaskWindows } from '@/core/tasks/windows';
+import type { TaskWindows } from '@/core/tasks/windows';
 import { useAxes } from '../charts/useAxes';
 import { useWidth } from '../charts/useWidth';
 import { stageStyles } from './words';
@@ -84,7 +84,7 @@ export function TaskRateChart({
   );
 }
 
-type CoresAt = Readonly<Record<TaskStage, number>> & { readonly atS: number; readonly others: number };
+type CoresAt = Readonly<Record<TaskStage, number>> & { readonly atS: number };
 
 /** Cores that each stage had over time, on top of each other, up to those that there are. */
 export function TaskCoresChart({ windows, cores }: { windows: TaskWindows; cores: number }) {
@@ -161,15 +161,12 @@ export function TaskCoresChart({ windows, cores }: { windows: TaskWindows; cores
   );
 }
 
-function coresOver({ endUs, stages, othersCores }: TaskWindows): CoresAt[] {
+function coresOver({ endUs, stages }: TaskWindows): CoresAt[] {
   return endUs.map((end, at) => {
     const length = Math.max(1, end - (endUs[at - 1] ?? 0));
     const used = Object.fromEntries(
       taskStages.map((stage) => [stage, (stages[stage].coreUs[at] ?? 0) / length]),
     ) as Record<TaskStage, number>;
-    return { atS: end / 1e6, others: othersCores[at] ?? 0, ...used };
+    return { atS: end / 1e6, ...used };
   });
 }
-
-/** Rates of what was recorded. */
-export const recordedRates = (windows: TaskWindows): readonly RatePoint[] => ratesOf(windows);

@@ -5,7 +5,7 @@ import { useState } from 'react';
 import type { Policy, PlaybackScale } from '@/core/playback/slots';
 import { milliseconds } from '../format';
 import { Button } from '../parts/Button';
-import { Choice, ScaleChoice } from '../parts/Choice';
+import { CacheChoice, Choice, ReadsChoice, ScaleChoice } from '../parts/Choice';
 import { FormError, NumberField, SelectField } from '../parts/Field';
 import type { ForecastAnswer } from '@/server/timelineForecast';
 import { useSend } from '../useSend';
@@ -94,15 +94,7 @@ export function PlayForm({ timelineId, marks, playhead, total, beforeStart, volu
     >
       <div className="flex flex-wrap items-end gap-3">
         <ScaleChoice value={scale} onChange={setScale} />
-        <Choice
-          label="Reads"
-          value={read}
-          onChange={setRead}
-          options={[
-            ['originals', 'Originals'],
-            ['proxies', 'Proxies'],
-          ]}
-        />
+        <ReadsChoice value={read} onChange={setRead} />
         <SelectField
           label="Stretch"
           value={stretch}
@@ -142,15 +134,7 @@ export function PlayForm({ timelineId, marks, playhead, total, beforeStart, volu
               ['every-frame', 'Show every frame'],
             ]}
           />
-          <Choice
-            label="System cache"
-            value={cache}
-            onChange={setCache}
-            options={[
-              ['cold', 'Cold'],
-              ['warm', 'Warm, on purpose'],
-            ]}
-          />
+          <CacheChoice value={cache} onChange={setCache} />
           <SelectField
             label="Media from"
             value={volumeId}

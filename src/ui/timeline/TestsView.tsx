@@ -9,7 +9,7 @@ import { plainName } from '@/core/simulated';
 import type { LibraryClip } from '@/server/media';
 import type { ListPart } from '@/server/trialList';
 import { Button } from '../parts/Button';
-import { Choice, scaleOptions, ScaleChoice } from '../parts/Choice';
+import { CacheChoice, Choice, ReadsChoice, ScaleChoice, scaleOptions } from '../parts/Choice';
 import { Empty } from '../parts/Empty';
 import { figure, FormError, NumberField, SelectField } from '../parts/Field';
 import { TrialList } from '../trials/TrialList';
@@ -159,15 +159,7 @@ function ScrubForm({ timelines, clips, gestures, wantedTimelineId }: Omit<TestsV
           className="min-w-64 flex-1"
         />
         <ScaleChoice value={scale} onChange={setScale} />
-        <Choice
-          label="Reads"
-          value={read}
-          onChange={setRead}
-          options={[
-            ['originals', 'Originals'],
-            ['proxies', 'Proxies'],
-          ]}
-        />
+        <ReadsChoice value={read} onChange={setRead} />
         <Button look="main" type="submit" disabled={busy || target === '' || chosen.size === 0}>
           Scrub and measure
         </Button>
@@ -211,15 +203,7 @@ function ScrubForm({ timelines, clips, gestures, wantedTimelineId }: Omit<TestsV
             invalid={error?.field === 'seed'}
             className="w-24"
           />
-          <Choice
-            label="System cache"
-            value={cache}
-            onChange={setCache}
-            options={[
-              ['cold', 'Cold'],
-              ['warm', 'Warm, on purpose'],
-            ]}
-          />
+          <CacheChoice value={cache} onChange={setCache} />
         </div>
       </details>
       <FormError message={error?.message} />

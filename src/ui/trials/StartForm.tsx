@@ -11,7 +11,7 @@ import type { LibraryClip } from '@/server/media';
 import { ApiError, callApi } from '../api';
 import { clockTime, megabitsPerSecond } from '../format';
 import { Button } from '../parts/Button';
-import { Choice, ScaleChoice } from '../parts/Choice';
+import { CacheChoice, Choice, ScaleChoice } from '../parts/Choice';
 import { useCommands } from '../shell/commands';
 
 /** Choose a clip and a playback scale, and start. `wantedClipId` is chosen at first where it can be played. */
@@ -115,15 +115,7 @@ export function StartForm({
               ['every-frame', 'Show every frame'],
             ]}
           />
-          <Choice
-            label="System cache"
-            value={cache}
-            onChange={setCache}
-            options={[
-              ['cold', 'Cold'],
-              ['warm', 'Warm, on purpose'],
-            ]}
-          />
+          <CacheChoice value={cache} onChange={setCache} />
           <label>
             <span className="mb-1 block text-xs text-muted">Decoder threads</span>
             <input

@@ -2,10 +2,10 @@ import type { ColdProof } from '../../media/coldProof';
 import type { RunFaults } from '../../media/faults';
 import type { TimelineSubject } from '../../playback/subject';
 import type { StorageModel } from '../../storage/model';
-import { heldBackSentence, type HeldBack } from '../../tasks/heldBack';
+import { heldBackSentence, stageNouns, type HeldBack } from '../../tasks/heldBack';
 import type { OutputProof } from '../../tasks/outputProof';
 import type { TaskStage } from '../../tasks/pipeline';
-import type { TaskFacts, TaskWindows } from '../../tasks/windows';
+import { noWindows, type TaskFacts, type TaskWindows } from '../../tasks/windows';
 import { durationText, groupDigits } from '../../digits';
 import type { RigConditions } from './conditions';
 import { rate, time } from './metrics';
@@ -80,6 +80,16 @@ export interface TaskRecord {
   readonly faults?: RunFaults;
 }
 
+/** Of a task that has told nothing yet. */
+export const noTaskRecord: TaskRecord = {
+  cold: null,
+  facts: null,
+  windows: noWindows,
+  made: null,
+  proof: null,
+  likeness: null,
+};
+
 /** What a task came to. Of one that ended early: up to there. */
 export interface TaskSummary {
   readonly frames: number;
@@ -134,21 +144,13 @@ export function taskSentence(verb: string, summary: TaskSummary): string {
 export function stoppedAt({ phase, frames, total, busiest }: TaskProgress): string {
   const doing = {
     opening: 'while opening its media',
-    working: `while ${busiest === null ? 'working' : gerunds[busiest]}`,
+    working: `while ${busiest === null ? 'working' : stageNouns[busiest].doing.toLowerCase()}`,
     finishing: 'while closing the file',
     proving: 'while the output was proved',
   }[phase];
   const share = total > 0 ? `at ${Math.floor((frames / total) * 100)} %, frame ${groupDigits(frames)}, ` : '';
   return `Stopped ${phase === 'opening' ? '' : share}${doing}.`;
 }
-
-const gerunds: Readonly<Record<TaskStage, string>> = {
-  read: 'reading',
-  decode: 'decoding',
-  process: 'processing',
-  encode: 'encoding',
-  write: 'writing',
-};
 
 export const taskMetrics = [
   time('taskTime', 'Time, per second of media', 's'),

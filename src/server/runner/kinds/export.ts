@@ -1,16 +1,15 @@
 import { answerOf } from '@/core/kinds/kinds';
-import { stoppedAt, type TaskRecord } from '@/core/kinds/shared/task';
+import { noTaskRecord, stoppedAt } from '@/core/kinds/shared/task';
 import { fileName } from '@/core/media/fileName';
 import type { ExportCodecId } from '@/core/tasks/exportCodecs';
 import { summariseTask } from '@/core/tasks/taskSummary';
-import { noWindows } from '@/core/tasks/windows';
 import { slotTimecode } from '@/core/playback/subject';
 import type { TrialRow } from '@/db/kinds';
 import { getVolume } from '@/db/queries/volumes';
 import { EngineError } from '@/engine/errors';
 import { removeScratch } from '@/engine/task/scratch';
 import type { FromTask, TaskSpec } from '@/engine/task/spec';
-import { assertInside, inspectFolder } from '@/engine/volume';
+import { inspectFolder } from '@/engine/volume';
 import { noteRunFaults } from '../../clipFaults';
 import { plainFinding } from '../../findings';
 import { allowedRoots } from '../../roots';
@@ -19,15 +18,6 @@ import { persist } from '../persist';
 import type { KindRunner, Measured, TrialRun } from '../trialRun';
 
 type Exported = TrialRow<'export'>;
-
-const nothing: TaskRecord = {
-  cold: null,
-  facts: null,
-  windows: noWindows,
-  made: null,
-  proof: null,
-  likeness: null,
-};
 
 /** An export by a process of its own; what it measured is kept as it comes, so that a hang or crash still tells how far it was, and why it was slow. */
 export const exporting: KindRunner<'export'> = {
@@ -57,7 +47,7 @@ async function measure(
   { subject }: Exported,
   spec: TaskSpec,
 ): Promise<Measured<'export'>> {
-  let record = nothing;
+  let record = noTaskRecord;
   const { pictures } = run.parts;
   const onMessage = (message: Exclude<FromTask, { type: 'finished' | 'failed' }>) => {
     switch (message.type) {
@@ -94,7 +84,6 @@ async function specOf({ id, subject, settings }: Exported): Promise<TaskSpec> {
     );
   const { path, facts } = await inspectFolder(volume.path, allowedRoots());
   if (!facts.writable) throw new EngineError(`${path} is read-only. Choose another volume to export to.`);
-  await assertInside(path, path);
   return {
     trialId: id,
     source: { ...source, course: timeline.course },
