@@ -74,3 +74,51 @@ test('an export is watched, and cancelled: nothing of it stays', async ({ page }
   expect((await readdir(volume!.path)).filter((name) => name.startsWith('.navvy-scratch'))).toEqual([]);
   expect(existsSync(join(volume!.path, 'exports'))).toBe(false);
 });
+
+test('a part of a timeline is pre-rendered, played from there, stale after an edit, and removed', async ({
+  page,
+}) => {
+  await addMediaVolume(page, 'Media thirteen');
+  const made = await page.request.post('/api/timelines/load', {
+    data: { kind: 'grades', clipIds: [await clipId('small/TW_TEST_0001.mov')], count: 2, seconds: 2 },
+  });
+  const { id } = (await made.json()) as { id: string };
+  await page.goto(`/timelines/${id}`);
+  await page.getByRole('link', { name: 'Pre-render it' }).click();
+  const form = page.getByRole('form', { name: 'Pre-render' });
+  await form.getByLabel('From slot').fill('900');
+  await form.getByLabel('To volume').selectOption({ label: 'Media thirteen' });
+  await form.getByRole('button', { name: 'Pre-render and measure' }).click();
+  await expect(form.getByRole('alert')).toContainText('The run would begin at slot 900');
+  await form.getByLabel('From slot').fill('10');
+  await form.getByLabel('Intermediate').selectOption('DNxHR HQX, 10-bit 4:2:2');
+  await form.getByRole('button', { name: 'Pre-render and measure' }).click();
+  await expect(page.getByTestId('answer')).toContainText(/^Pre-rendered .* of media in /, {
+    timeout: 60_000,
+  });
+  await expect(page.getByRole('region', { name: 'Proof' })).toContainText('Proved');
+
+  await page.goto(`/timelines/${id}`);
+  const parts = page.getByRole('table', { name: 'Pre-rendered parts' });
+  await expect(parts.getByRole('row')).toHaveCount(2);
+  await expect(parts).toContainText('current');
+  const play = page.getByRole('form', { name: 'Play and measure this timeline' });
+  await play.getByText('Further conditions').click();
+  await play.getByRole('radio', { name: 'From pre-rendered' }).click();
+  await play.getByRole('button', { name: 'Play and measure' }).click();
+  await expect(page.getByText(/from pre-rendered/).first()).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByTestId('answer')).toBeVisible({ timeout: 60_000 });
+
+  await page.goto(`/timelines/${id}`);
+  await page.getByRole('button', { name: 'Title' }).click();
+  await expect(parts).toContainText('stale: this part has changed since');
+  await expectAccessible(page, [`/timelines/${id}`, '/trials/tasks?task=pre-render']);
+  await page.goto(`/timelines/${id}`);
+  await play.getByText('Further conditions').click();
+  await play.getByRole('radio', { name: 'From pre-rendered' }).click();
+  await play.getByRole('button', { name: 'Play and measure' }).click();
+  await expect(play.getByRole('alert')).toContainText('None of its pre-renders can be used: 1 stale.');
+  await page.getByRole('button', { name: /^Remove what was rendered/ }).click();
+  await page.getByRole('button', { name: 'Remove', exact: true }).click();
+  await expect(parts).toBeHidden();
+});

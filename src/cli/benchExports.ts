@@ -10,6 +10,7 @@ import { simulateTask, taskStages, type TaskStage } from '@/core/tasks/pipeline'
 import { summariseTask } from '@/core/tasks/taskSummary';
 import { sideBySide } from '@/core/timeline/loads';
 import { hear, WatchedProcess } from '@/server/runner/watchedProcess';
+import { exportWork } from '@/engine/task/exportWork';
 import type { FromTask, TaskSpec } from '@/engine/task/spec';
 import type { BenchRow } from './bench';
 import { mediaAt } from './benchTrials';
@@ -38,7 +39,7 @@ async function exportOnce(
     {
       trialId: 'bench',
       source: { timeline, media: { m: spec }, looks: {}, course: { from: 0, slots: ref.frames, speed: 1 } },
-      settings: { ...plain, ...settings },
+      ...exportWork({ ...plain, ...settings }),
       target: { path: target(), standIn: null },
       name: 'bench',
       startTimecode: null,

@@ -101,6 +101,9 @@ async function reset(): Promise<void> {
     process.env.NAVVY_DATABASE_URL = cluster.url;
     await migrateDatabase(cluster.url, paths.migrations);
     const { removeDemoData } = await import('@/db/queries/demo');
+    const { listDemoPrerenders } = await import('@/db/queries/prerenders');
+    const { discardPrerender } = await import('@/server/prerenders');
+    for (const rendered of await listDemoPrerenders()) await discardPrerender(rendered);
     const { volumes, trials } = await removeDemoData();
     rmSync(paths.media, { recursive: true, force: true });
     await closeConnection();

@@ -148,6 +148,8 @@ export const clips = pgTable(
     footageId: text('footage_id').references(() => footage.id, { onDelete: 'set null' }),
     /** Whether a person put it where it is: `grouped` into its footage, or `alone`; null leaves it to the automatic grouping. */
     footageHand: text('footage_hand').$type<'grouped' | 'alone'>(),
+    /** Rendered of a timeline by ourselves, and no media: no list, scan or footage has it. Null for what a scan found. */
+    made: text('made').$type<'pre-render'>(),
     /** How long reading and indexing it took, ms. */
     indexMs: doublePrecision('index_ms'),
     scannedAt: time('scanned_at').notNull().defaultNow(),

@@ -1,8 +1,9 @@
 import { index, integer, jsonb, pgTable, primaryKey, text } from 'drizzle-orm/pg-core';
 import type { Gesture } from '@/core/scrub/gesture';
+import type { IntermediateId } from '@/core/tasks/prerender';
 import type { Timeline } from '@/core/timeline/model';
 import { time } from './columns';
-import { rigs } from './schema';
+import { clips, rigs } from './schema';
 
 /** Timelines as they are edited; trials play versions of them. */
 export const timelines = pgTable(
@@ -39,6 +40,31 @@ export const timelineVersions = pgTable(
     createdAt: time('created_at').notNull().defaultNow(),
   },
   (table) => [primaryKey({ columns: [table.timelineId, table.number] })],
+);
+
+/** Parts of timelines that were rendered ahead. */
+export const prerenders = pgTable(
+  'prerenders',
+  {
+    /** The file, as a clip that no list of media has. */
+    clipId: text('clip_id')
+      .primaryKey()
+      .references(() => clips.id, { onDelete: 'cascade' }),
+    timelineId: text('timeline_id')
+      .notNull()
+      .references(() => timelines.id, { onDelete: 'cascade' }),
+    from: integer('from_slot').notNull(),
+    to: integer('to_slot').notNull(),
+    /** Hash of all that decided its pictures: another one now, and it is stale. */
+    pictures: text('pictures').notNull(),
+    /** Which form of the footage it was made of. */
+    read: text('read').$type<'originals' | 'proxies'>().notNull(),
+    intermediate: text('intermediate').$type<IntermediateId>().notNull(),
+    /** The trial that made it; it may be gone. */
+    trialId: text('trial_id').notNull(),
+    createdAt: time('created_at').notNull().defaultNow(),
+  },
+  (table) => [index('prerenders_timeline').on(table.timelineId)],
 );
 
 /** Colour tables as `.cube` text; never changed, since timelines refer to them. */

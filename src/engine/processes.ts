@@ -46,6 +46,7 @@ export const processOf: Readonly<Record<TrialKind, ProcessName>> = {
   copy: 'storage',
   renditions: 'rendition',
   export: 'task',
+  'pre-render': 'task',
 };
 
 /** By what a watchdog knows that a process gets on. */

@@ -9,8 +9,8 @@ import { lengthOf } from '@/core/timeline/model';
 import { finishedRates, latestThroughput, listTrials } from '@/db/queries/trials';
 import type { MediaUse } from '@/core/playback/subject';
 import { currentRigId } from './rig';
-import { filesFor, specFor, usedMedia } from './timelineMedia';
-import { courseOf, requireTimeline } from './timelines';
+import { specFor } from './timelineMedia';
+import { courseOf, readingOf, requireTimeline } from './timelines';
 import { runsOfTimeline } from './trials';
 import { sustainedRate } from './volumeRates';
 import type { timelinePlaybackInput } from '@/core/kinds/playback';
@@ -31,8 +31,7 @@ export async function forecastOf(
 ): Promise<ForecastAnswer> {
   const rigId = await currentRigId();
   const { document } = await requireTimeline(timelineId);
-  const course = courseOf(input, lengthOf(document));
-  const { media } = await filesFor(document, usedMedia(document), input);
+  const { course, media } = await readingOf(timelineId, document, courseOf(input, lengthOf(document)), input);
   const [spec, rates, throughput, calibrations] = await Promise.all([
     specFor(document, media),
     finishedRates(rigId),
@@ -137,6 +136,7 @@ function isSame(a: Course, b: Course): boolean {
     a.from === b.from &&
     a.slots === b.slots &&
     a.speed === b.speed &&
+    JSON.stringify(a.prerendered) === JSON.stringify(b.prerendered) &&
     a.loop?.from === b.loop?.from &&
     a.loop?.to === b.loop?.to
   );

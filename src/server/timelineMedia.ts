@@ -4,6 +4,8 @@ import { decodePacketTable } from '@/core/media/packetTable';
 import { originalFirst, roleOf } from '@/core/media/footage';
 import { firstSlots, clipGraph, type FrameGraph } from '@/core/playback/work';
 import { planCourse, type CoursePlan } from '@/core/timeline/course';
+import { courseContents, courseSlot, type Course } from '@/core/timeline/flatten';
+import { soundPlan } from '@/core/tasks/soundPlan';
 import type { MediaRef, Timeline } from '@/core/timeline/model';
 import { getClips, getPacketTable, listClipsOfFootage, type ClipWithVolume } from '@/db/queries/clips';
 import { getLooks, getVersion } from '@/db/queries/timelines';
@@ -16,6 +18,8 @@ import { rankOf } from './footage';
 export interface MediaChoice {
   readonly read: 'originals' | 'proxies';
   readonly volumeId: string | null;
+  /** Show what was rendered before from there, where it still holds what the timeline has. */
+  readonly prerendered?: boolean;
 }
 
 /** A clip as a timeline names it. */
@@ -124,9 +128,18 @@ function fileFor(
     alike.find(({ id }) => id === named.id) ??
     alike[0] ??
     lightest;
-  if (!clip?.format) return null;
+  return clip ? mediaUseOf(ref, clip, roleInUse(clip, forms)) : null;
+}
+
+/** A clip as the file that a medium is read from; null where it was not read fully. */
+export function mediaUseOf(
+  { name }: Pick<MediaRef, 'name'>,
+  clip: ClipWithVolume,
+  role: MediaUse['role'],
+): MediaUse | null {
+  if (!clip.format) return null;
   return {
-    name: ref.name,
+    name,
     clipId: clip.id,
     path: clip.path,
     volumeId: clip.volumeId,
@@ -134,7 +147,7 @@ function fileFor(
     standIn: clip.volumeStandIn,
     contentHash: clip.contentHash,
     format: clip.format,
-    role: roleInUse(clip, forms),
+    role,
   };
 }
 
@@ -146,6 +159,17 @@ function roleInUse(clip: ClipWithVolume, forms: readonly ClipWithVolume[]): Medi
     : role === 'copy'
       ? 'rendition'
       : role;
+}
+
+/** Media that a run is shown from, and those whose sound is mixed where that is asked for. */
+export function mediaOfCourse(timeline: Timeline, course: Course, withSound: boolean): Set<string> {
+  const used = new Set(withSound ? soundPlan(timeline, course).map(({ media }) => media) : []);
+  const contentAt = courseContents(timeline, course);
+  for (let slot = 0; slot < course.slots; slot++) {
+    const { layers, alongside } = contentAt(courseSlot(course, slot));
+    for (const { media } of [...layers, ...alongside]) if (media !== null) used.add(media);
+  }
+  return used;
 }
 
 /** Media that items of a timeline's tracks use. */
@@ -202,13 +226,13 @@ async function clipsUsed(
   );
 }
 
-/** The timeline with the rates and lengths of the files that are really read, so that its frames are exact for them. */
+/** The timeline with the rates and lengths of the files that are really read, so that its frames are exact for them; rendered parts are media of it too. */
 function withForms(
   timeline: Timeline,
   clips: ReadonlyMap<string, ClipWithVolume>,
   uses: Readonly<Record<string, MediaUse>>,
 ): Timeline {
-  const media = Object.fromEntries(
+  const media: Record<string, MediaRef> = Object.fromEntries(
     Object.entries(timeline.media).map(([id, ref]) => {
       const clip = clips.get(uses[id]?.clipId ?? '');
       return [
@@ -217,6 +241,11 @@ function withForms(
       ];
     }),
   );
+  for (const [id, { clipId, role }] of Object.entries(uses)) {
+    const clip = role === 'pre-render' ? clips.get(clipId) : null;
+    const ref = clip && mediaRefOf(clip);
+    if (ref) media[id] = ref;
+  }
   return { ...timeline, media };
 }
 

@@ -7,6 +7,7 @@ import { decodePacketTable } from '@/core/media/packetTable';
 import { rational, type Rational } from '@/core/time/rational';
 import { planCourse } from '@/core/timeline/course';
 import { excerpt } from '@/core/timeline/edits';
+import { prerenderedSlots } from '@/core/tasks/prerender';
 import { courseLength, type Course } from '@/core/timeline/flatten';
 import { conformed, graded, runThrough, sideBySide, worstMinute } from '@/core/timeline/loads';
 import {
@@ -18,6 +19,7 @@ import {
 } from '@/core/timeline/model';
 import { relinkAll, type Candidate, type RelinkReason } from '@/core/timeline/relink';
 import { getClips, listClips, soundCosts } from '@/db/queries/clips';
+import { listPrerenders } from '@/db/queries/prerenders';
 import {
   addLook,
   addTimeline,
@@ -38,7 +40,8 @@ import { volumesOf, type TimelineSubject } from '@/core/playback/subject';
 import { RequestError } from './errors';
 import { newTrialId } from './ids';
 import { currentRigId } from './rig';
-import { mediaRefOf, specFor, usedMedia, filesFor, type MediaChoice } from './timelineMedia';
+import { filesFor, mediaOfCourse, mediaRefOf, specFor, usedMedia, type MediaChoice } from './timelineMedia';
+import { discardPrerender, usablePrerenders } from './prerenders';
 import type { loadInput, timelineSaveInput } from './validation';
 import type { PlaybackSettings } from '@/core/playback/settings';
 import type { timelinePlaybackInput } from '@/core/kinds/playback';
@@ -102,6 +105,7 @@ export async function saveDocument(
 
 export async function deleteTimeline(id: string): Promise<void> {
   await requireTimeline(id);
+  for (const rendered of await listPrerenders(id)) await discardPrerender(rendered);
   await removeTimeline(id);
 }
 
@@ -353,16 +357,45 @@ export async function lookText(id: string): Promise<{ name: string; cube: string
   return look;
 }
 
-/** What a trial of a timeline records: the version that is played and the files that will be read. */
+/**
+ * The course of a run with the files that it reads.
+ * @param withSound its sound is needed, of parts too that are shown from what was rendered
+ * @throws RequestError when nothing of it is pre-rendered where that is asked for
+ */
+export async function readingOf(
+  id: string,
+  document: Timeline,
+  plain: Course,
+  choice: MediaChoice,
+  withSound = false,
+): Promise<{ course: Course } & Awaited<ReturnType<typeof filesFor>>> {
+  if (!choice.prerendered)
+    return { course: plain, ...(await filesFor(document, usedMedia(document), choice)) };
+  const rendered = await usablePrerenders(id, document, choice);
+  const course: Course = { ...plain, prerendered: rendered.parts };
+  if (prerenderedSlots(course) === 0)
+    throw new RequestError(
+      'Nothing of this stretch is pre-rendered. Pre-render it first, or choose that all is worked out anew.',
+      409,
+      'prerendered',
+    );
+  const used = mediaOfCourse(document, course, withSound);
+  const { media, missing } = await filesFor(document, used, choice);
+  for (const [part, use] of Object.entries(rendered.media)) if (used.has(part)) media[part] = use;
+  return { course, media, missing };
+}
+
+/** What a trial of a timeline records: the version that is played and the files that will be read. @throws RequestError where `readingOf` does, and when it is empty */
 export async function subjectFor(
   id: string,
   course: Course | null,
   choice: MediaChoice,
+  withSound = false,
 ): Promise<TimelineSubject> {
   const { document } = await requireTimeline(id);
   const slots = lengthOf(document);
   if (slots === 0) throw new RequestError('This timeline is empty. Drag a clip into it first.', 409);
-  const { media, missing } = await filesFor(document, usedMedia(document), choice);
+  const reading = await readingOf(id, document, course ?? { from: 0, slots, speed: 1 }, choice, withSound);
   const { name, rate, width, height, startTimecode } = document;
   return {
     timeline: {
@@ -373,10 +406,8 @@ export async function subjectFor(
       width,
       height,
       slots,
-      course: course ?? { from: 0, slots, speed: 1 },
       read: choice.read,
-      media,
-      missing,
+      ...reading,
     },
     startTimecode,
   };

@@ -57,6 +57,7 @@ const comesWith: Readonly<Record<string, readonly string[]>> = {
   Form: ['Content', 'Clip content', 'Format', 'Decoder'],
   Footage: ['Content', 'Clip content', 'Format', 'Decoder', 'Course', 'Timeline version'],
   Content: ['Clip content', 'Format', 'Decoder', 'Course', 'Timeline version'],
+  'From pre-rendered': ['Format', 'Decoder', 'Volume', 'Volume model', 'Link'],
   Format: ['Decoder'],
   Rig: ['Processor', 'Memory', 'Graphics', 'System', 'Navvy', 'Governor', 'Decoder', 'Machine pulse'],
 };

@@ -11,7 +11,7 @@ import {
   type ExportChoice,
 } from '../tasks/exportCodecs';
 import type { KindFacts } from './kind';
-import { runSettings, slot, target } from './shared/asked';
+import { prerendered, runSettings, slot, target } from './shared/asked';
 import { playedNames, playedUnder } from './shared/played';
 import { taskMetrics, taskPage, taskSentence, taskValues, type TaskShape } from './shared/task';
 import { aside, cacheTold, threadsTold } from './shared/told';
@@ -33,6 +33,7 @@ const whole = (what: string) =>
 export const exportInput = object({
   ...target,
   ...runSettings,
+  prerendered,
   from: slot('The start').default(0),
   to: slot('The end').nullable().default(null),
   codec: string().oneOf(exportCodecIds, 'Choose a codec.').required('Choose a codec.'),
@@ -69,7 +70,10 @@ export const exporting: KindFacts<Export> = {
   name: 'Export',
   page: taskPage,
   names: ({ subject, settings }) => {
-    const { volumes, ...names } = playedNames(subject, choiceWords(settings));
+    const { volumes, ...names } = playedNames(
+      subject,
+      `${choiceWords(settings)}${subject.timeline.course.prerendered ? ', from pre-rendered' : ''}`,
+    );
     return { ...names, volumes: [...new Set([...volumes, subject.target.volumeName])] };
   },
   told: {

@@ -7,6 +7,7 @@ import { decodeSupport, type DecodeSupport } from './decodeSupport';
 import { exporting, type Export } from './export';
 import type { FindingOf, KindFacts, KindShape, Names, Words } from './kind';
 import { playback, type Playback } from './playback';
+import { prerender, type Prerender } from './prerender';
 import { ramp, type Ramp } from './ramp';
 import { renditions, type Renditions } from './renditions';
 import { scrub, type Scrub } from './scrub';
@@ -29,6 +30,7 @@ export interface Kinds {
   copy: Copy;
   renditions: Renditions;
   export: Export;
+  'pre-render': Prerender;
   'self-check': SelfCheck;
 }
 export type TrialKind = keyof Kinds;
@@ -47,6 +49,7 @@ export const kinds: { readonly [Kind in TrialKind]: KindFacts<Kinds[Kind]> } = {
   copy,
   renditions,
   export: exporting,
+  'pre-render': prerender,
   'self-check': selfCheck,
 };
 export const trialKinds = Object.keys(kinds) as TrialKind[];
@@ -58,7 +61,7 @@ export type TimelineKind = 'scrub' | 'ramp' | 'calibration';
 /** Kinds that decode without deadlines. */
 export type DecodeKind = 'decode-rate' | 'decode-support' | 'decode-streams';
 /** Kinds that make something of a timeline or clip while somebody waits. */
-export type TaskKind = 'export';
+export type TaskKind = 'export' | 'pre-render';
 /** Kinds that measure a volume. */
 export type StorageKind = 'throughput' | 'streams-carried' | 'copy';
 
@@ -69,7 +72,7 @@ export const decodeKinds = [
   'decode-support',
   'decode-streams',
 ] as const satisfies readonly DecodeKind[];
-export const taskKinds = ['export'] as const satisfies readonly TaskKind[];
+export const taskKinds = ['export', 'pre-render'] as const satisfies readonly TaskKind[];
 export const storageKinds = [
   'throughput',
   'streams-carried',

@@ -1,6 +1,6 @@
 import { number, object, string } from 'yup';
 import type { KindFacts } from './kind';
-import { runSettings, scale, slot } from './shared/asked';
+import { prerendered, runSettings, scale, slot } from './shared/asked';
 import { playedFacts, type PlayedShape } from './shared/played';
 
 export const playbackInput = object({
@@ -31,6 +31,7 @@ export const timelinePlaybackInput = object({
     .min(1, 'At least once.')
     .max(100, 'At most 100 times.')
     .default(1),
+  prerendered,
   ...runSettings,
 }).noUnknown();
 

@@ -28,7 +28,7 @@ export interface MediaUse {
   readonly contentHash: string | null;
   readonly format: Format;
   /** What it is of its footage. */
-  readonly role: 'original' | 'rendition';
+  readonly role: 'original' | 'rendition' | 'pre-render';
 }
 
 /** The timeline that a trial played. Its document is the version's, which never changes. */

@@ -364,7 +364,8 @@ export interface Delivery {
   readonly choice: ExportChoice;
 }
 
-const plain: ExportChoice = {
+/** What a choice begins with. */
+export const plainChoice: ExportChoice = {
   codec: 'h264',
   picture: '8-bit 4:2:0',
   control: 'quality',
@@ -381,20 +382,20 @@ export const deliveries: readonly Delivery[] = [
     id: 'review',
     name: 'Review copy',
     purpose: 'small, quick to make, plays anywhere',
-    choice: { ...plain, quality: 24, speed: 'fast', sound: 'aac' },
+    choice: { ...plainChoice, quality: 24, speed: 'fast', sound: 'aac' },
   },
   {
     id: 'web',
     name: 'Web upload',
     purpose: 'good enough to be encoded again by whoever shows it',
-    choice: { ...plain, control: 'rate', megabits: 20, speed: 'balanced', sound: 'aac' },
+    choice: { ...plainChoice, control: 'rate', megabits: 20, speed: 'balanced', sound: 'aac' },
   },
   {
     id: 'master',
     name: 'Master',
     purpose: 'kept, and source of all later copies',
     choice: {
-      ...plain,
+      ...plainChoice,
       codec: 'prores',
       picture: '10-bit 4:2:2',
       control: 'class',
@@ -407,7 +408,7 @@ export const deliveries: readonly Delivery[] = [
     name: 'Broadcast',
     purpose: 'intra frames at a constant high rate, for playout',
     choice: {
-      ...plain,
+      ...plainChoice,
       codec: 'dnxhr',
       picture: '10-bit 4:2:2',
       control: 'class',
@@ -420,7 +421,7 @@ export const deliveries: readonly Delivery[] = [
     name: 'Small master',
     purpose: '10 bits in the least space, slow to make',
     choice: {
-      ...plain,
+      ...plainChoice,
       codec: 'hevc',
       picture: '10-bit 4:2:2',
       quality: 18,
@@ -432,12 +433,12 @@ export const deliveries: readonly Delivery[] = [
     id: 'archive',
     name: 'Archive',
     purpose: 'lossless, with a checksum in every slice',
-    choice: { ...plain, codec: 'ffv1', picture: '10-bit 4:2:2', control: 'lossless', sound: 'pcm' },
+    choice: { ...plainChoice, codec: 'ffv1', picture: '10-bit 4:2:2', control: 'lossless', sound: 'pcm' },
   },
   {
     id: 'frames',
     name: 'Frames for effects',
     purpose: 'one file a frame',
-    choice: { ...plain, codec: 'dpx', picture: '10-bit RGB', control: 'lossless' },
+    choice: { ...plainChoice, codec: 'dpx', picture: '10-bit RGB', control: 'lossless' },
   },
 ];

@@ -2,7 +2,7 @@ import { frameIndex, type FrameIndex } from '../media/frameIndex';
 import type { PacketTable } from '../media/packetTable';
 import { planFeed } from '../playback/feedPlan';
 import { graphOf, type Feed, type FrameGraph } from '../playback/work';
-import { courseSlot, flattenSlot, type Course, type SlotContent } from './flatten';
+import { courseContents, courseSlot, type Course, type SlotContent } from './flatten';
 import type { Timeline } from './model';
 
 /** One decoder's part in a run over a timeline: the stretch of an item (or of one angle of it) that is played. */
@@ -56,9 +56,10 @@ export function planCourse(
   const growing: Growing[] = [];
   const open = new Map<string, number>();
   const contents: SlotContent[] = [];
+  const contentAt = courseContents(timeline, course);
   const uses: FeedUse[][] = [];
   for (let slot = 0; slot < course.slots; slot++) {
-    const content = flattenSlot(timeline, courseSlot(course, slot));
+    const content = contentAt(courseSlot(course, slot));
     const used: FeedUse[] = [];
     const use = (
       key: string,

@@ -1,5 +1,5 @@
-import { courseSlot, type Course } from './flatten';
-import { endOf, lastStartedBy, type Item, type Timeline } from './model';
+import { courseSlot, prerenderedItem, prerenderedTrack, type Course } from './flatten';
+import { endOf, lastStartedBy, type Item, type Timeline, type Track } from './model';
 
 /**
  * A run laid out as a timeline of its own slots: what stands under a run's ribbon. Where a run
@@ -9,7 +9,7 @@ export function courseStrip(timeline: Timeline, course: Course): Timeline {
   return {
     ...timeline,
     markers: [],
-    tracks: timeline.tracks.map((track) => {
+    tracks: [...timeline.tracks, ...prerenderedTracks(course)].map((track) => {
       const items: Item[] = [];
       let open: { item: Item; from: number } | null = null;
       const close = (until: number) => {
@@ -33,4 +33,11 @@ export function courseStrip(timeline: Timeline, course: Course): Timeline {
       return { ...track, items };
     }),
   };
+}
+
+/** The track of what was rendered before, above all others; none where a run uses none. */
+function prerenderedTracks({ prerendered = [] }: Course): Track[] {
+  return prerendered.length === 0
+    ? []
+    : [{ id: prerenderedTrack, name: 'Pre-rendered', on: true, items: prerendered.map(prerenderedItem) }];
 }

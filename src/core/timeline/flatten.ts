@@ -203,6 +203,18 @@ export interface Course {
   readonly speed: number;
   /** Slots of the timeline (from, to excluded) that the run goes round in; null: it goes straight on. */
   readonly loop?: { readonly from: number; readonly to: number } | null;
+  /** Stretches that are shown from what was rendered of them before; absent: all is worked out anew. They do not overlap. */
+  readonly prerendered?: readonly PrerenderedPart[];
+}
+
+/** A stretch of a timeline that was rendered before. */
+export interface PrerenderedPart {
+  /** Slots of the timeline, `to` excluded. */
+  readonly from: number;
+  readonly to: number;
+  /** The medium that holds it, and the timeline's slot that its first frame shows. */
+  readonly media: string;
+  readonly origin: number;
 }
 
 /** The timeline's slot that the run shows in its own slot `index`. */
@@ -211,6 +223,46 @@ export function courseSlot({ from, speed, loop }: Course, index: number): number
   if (!loop) return straight;
   const length = loop.to - loop.from;
   return loop.from + ((((straight - loop.from) % length) + length) % length);
+}
+
+/** Tells what each slot of the timeline shows in a run: a part that was rendered before, where the run uses one, or all that the timeline has there. */
+export function courseContents(
+  timeline: Timeline,
+  { prerendered = [] }: Pick<Course, 'prerendered'>,
+): (slot: number) => SlotContent {
+  const parts = prerendered.map((part) => ({ ...part, item: prerenderedItem(part) }));
+  return (slot) => {
+    const part = parts.find(({ from, to }) => from <= slot && slot < to);
+    if (!part) return flattenSlot(timeline, slot);
+    const { media, origin, item } = part;
+    const layer: Layer = {
+      trackIndex: timeline.tracks.length,
+      trackId: prerenderedTrack,
+      item,
+      angle: -1,
+      media,
+      frame: slot - origin,
+      effects: [],
+      fade: 1,
+      view: wholePicture,
+    };
+    return { layers: [layer], alongside: [] };
+  };
+}
+
+/** The track that rendered parts lie on, above all others. */
+export const prerenderedTrack = 'prerendered';
+
+/** A rendered part as an item of a timeline. */
+export function prerenderedItem({ from, to, media, origin }: PrerenderedPart): Item {
+  return {
+    id: `${prerenderedTrack}-${from}`,
+    name: 'Pre-rendered',
+    start: from,
+    length: to - from,
+    source: { kind: 'clip', media, in: from - origin, speed: rational(1) },
+    effects: [],
+  };
 }
 
 /** Slots a run over the rest of a timeline takes, from a slot on, at a speed. */

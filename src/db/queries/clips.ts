@@ -23,16 +23,19 @@ export async function listClips(rigId: string): Promise<ClipWithVolume[]> {
     .select(withVolume)
     .from(clips)
     .innerJoin(volumes, eq(clips.volumeId, volumes.id))
-    .where(eq(volumes.rigId, rigId))
+    .where(and(eq(volumes.rigId, rigId), isNull(clips.made)))
     .orderBy(asc(clips.path));
   return rows.map(({ clip, ...volume }) => ({ ...clip, ...volume }));
 }
 
 export async function listClipsOfVolume(volumeId: string): Promise<ClipRow[]> {
-  return database().select().from(clips).where(eq(clips.volumeId, volumeId));
+  return database()
+    .select()
+    .from(clips)
+    .where(and(eq(clips.volumeId, volumeId), isNull(clips.made)));
 }
 
-/** Clips by id, in no certain order; ids that are gone are left out. */
+/** Clips by id, rendered parts of timelines too, in no certain order; ids that are gone are left out. */
 export async function getClips(ids: readonly string[]): Promise<ClipWithVolume[]> {
   const rows = await database()
     .select(withVolume)
@@ -135,6 +138,7 @@ export async function clipsWithoutPreview(rigId: string, limit: number): Promise
       and(
         eq(volumes.rigId, rigId),
         eq(clips.status, 'ready'),
+        isNull(clips.made),
         or(isNull(previews.clipId), ne(previews.contentHash, sql`coalesce(${clips.contentHash}, '')`)),
       ),
     )
@@ -198,6 +202,6 @@ export async function clipsForGrouping(rigId: string) {
     .from(clips)
     .innerJoin(volumes, eq(clips.volumeId, volumes.id))
     .leftJoin(previews, eq(previews.clipId, clips.id))
-    .where(eq(volumes.rigId, rigId))
+    .where(and(eq(volumes.rigId, rigId), isNull(clips.made)))
     .orderBy(asc(clips.id));
 }

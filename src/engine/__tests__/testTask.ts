@@ -5,6 +5,7 @@ import { noTaskRecord, type TaskProgress, type TaskRecord } from '@/core/kinds/s
 import type { Course } from '@/core/timeline/flatten';
 import { lengthOf } from '@/core/timeline/model';
 import type { ProcessEnd, WatchedProcess } from '@/server/runner/watchedProcess';
+import { exportWork } from '../task/exportWork';
 import type { TaskSpec } from '../task/spec';
 import type { TimelineSpec } from '../timeline/spec';
 import { startProcess, workFolder } from './testTrial';
@@ -40,7 +41,7 @@ let runs = 0;
 export async function runExport(
   source: TimelineSpec,
   settings: Partial<ExportSettings> = {},
-  change: Partial<Omit<TaskSpec, 'settings'>> & { readonly course?: Partial<Course> } = {},
+  change: Partial<TaskSpec> & { readonly course?: Partial<Course> } = {},
   during: (host: WatchedProcess<'task'>, progress: TaskProgress, volume: string) => void = () => undefined,
 ): Promise<TaskRun> {
   const volume = change.target?.path ?? join(await workFolder(), `target-${runs++}`);
@@ -53,7 +54,7 @@ export async function runExport(
     {
       trialId: 'test',
       source: { ...source, course: { from: 0, slots: lengthOf(source.timeline), speed: 1, ...course } },
-      settings: { ...plainExport, ...settings },
+      ...exportWork({ ...plainExport, ...settings }),
       target: { path: volume, standIn: null },
       name: 'made',
       startTimecode: null,

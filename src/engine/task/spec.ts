@@ -1,6 +1,6 @@
-import type { ExportSettings } from '@/core/kinds/export';
 import type { TaskProgress, TaskRecord } from '@/core/kinds/shared/task';
 import type { StorageModel } from '@/core/storage/model';
+import type { ExportChoice } from '@/core/tasks/exportCodecs';
 import type { TaskStage } from '@/core/tasks/pipeline';
 import type { Failed, Finished } from '../processes';
 import type { CourseSpec } from '../timeline/spec';
@@ -9,7 +9,15 @@ import type { CourseSpec } from '../timeline/spec';
 export interface TaskSpec {
   readonly trialId: string;
   readonly source: CourseSpec;
-  readonly settings: ExportSettings;
+  /** How its pictures and sound are written. */
+  readonly output: ExportChoice;
+  /** Hold the pictures of the result against those handed to the encoder. */
+  readonly likeness: boolean;
+  /** Threads of decoders, effects and encoder; 0: one per core. */
+  readonly threads: number;
+  readonly warm: boolean;
+  /** Folder of the target volume that the result is kept in; null: it is removed. */
+  readonly keepIn: string | null;
   readonly target: {
     /** Folder of the volume. */
     readonly path: string;

@@ -2,11 +2,11 @@ import { AV_LOG_FATAL } from 'node-av/constants';
 import { Log } from 'node-av/lib';
 import { failureOf } from '../errors';
 import { ViewerTap } from '../playback/viewerTap';
-import { ExportRun } from './exportRun';
+import { TaskRun } from './taskRun';
 import type { FromTask, TaskSpec, ToTask } from './spec';
 
 /** The process that performs one task, alone. It is told what to do over IPC and ends. It knows neither database nor server. */
-let run: ExportRun | null = null;
+let run: TaskRun | null = null;
 let cancelled = false;
 const viewer = new ViewerTap((frame, jpeg) => tell({ type: 'picture', frame, jpeg }));
 
@@ -28,7 +28,7 @@ async function perform(spec: TaskSpec): Promise<void> {
   Log.setLevel(AV_LOG_FATAL);
   process.env.SVT_LOG = '1'; // one encoder tells its settings otherwise
   try {
-    run = new ExportRun(spec, {
+    run = new TaskRun(spec, {
       onProgress: (progress) => tell({ type: 'progress', progress }),
       onRecord: (record) => tell({ type: 'record', record }),
       onPicture: (frame, number, release) =>

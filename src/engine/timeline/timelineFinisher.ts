@@ -1,5 +1,6 @@
 import { readFrameCode } from '@/core/media/frameCode';
 import type { CoursePlan } from '@/core/timeline/course';
+import { prerenderedTrack } from '@/core/timeline/flatten';
 import { lumaReader } from '../media/luma';
 import type { SlotFinisher, SlotFrames } from '../playback/feedSource';
 import type { ProcessedPicture } from '../playback/processor';
@@ -34,8 +35,9 @@ export class TimelineFinisher implements SlotFinisher {
   /** Compares the number in each layer's picture with the one that was asked for. */
   private prove(slot: number, frames: SlotFrames): void {
     const layers = this.plan.contents[slot]?.layers ?? [];
-    layers.forEach(({ media, frame: wanted, item }, at) => {
-      if (media === null || !this.hasMedia(media)) return;
+    layers.forEach(({ media, frame: wanted, item, trackId }, at) => {
+      // Of a rendered part the pictures carry the numbers of what they were made of.
+      if (media === null || !this.hasMedia(media) || trackId === prerenderedTrack) return;
       const frame = frames[at];
       if (!frame || this.coded.get(media) === false || item.source.kind === 'still') return;
       const luma = lumaReader(frame);

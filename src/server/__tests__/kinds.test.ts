@@ -65,6 +65,7 @@ const bodies = (): { readonly [Kind in TrialKind]: object } => ({
     speed: 'fastest',
     targetVolumeId: target,
   },
+  'pre-render': { clipId: clip.id, intermediate: 'mjpeg', targetVolumeId: target },
   renditions: { clipIds: [clip.id], presetId: 'mjpeg', raster: 'half', volumeId: target, folder: 'proxies' },
 });
 
@@ -88,7 +89,8 @@ test.each(trialKinds)(
     const trial = (await getTrial(asked.get(kind)!))!;
     expect(trial).toMatchObject({ kind, status: 'queued', rigId: await thisRigId(), origin: 'measured' });
     expect(trial.volumeIds).toContain(isOneOf(['throughput', 'renditions'], kind) ? target : clip.volumeId);
-    if (isOneOf(['copy', 'export'], kind)) expect(trial.volumeIds).toEqual([clip.volumeId, target]);
+    if (isOneOf(['copy', 'export', 'pre-render'], kind))
+      expect(trial.volumeIds).toEqual([clip.volumeId, target]);
     expect(trial.simulated).toBe(kind === 'decode-support');
     expect(namesOf(trial).volumes.length).toBeGreaterThan(0);
     expect(whatOf(trial).startsWith(kindNames[kind])).toBe(true);
@@ -104,6 +106,7 @@ test.each(trialKinds)(
       lanes: 'many',
       folder: 1,
       codec: 2,
+      intermediate: 3,
     };
     expect(offContract({ ...page, trial: { ...trial, settings } }, 'TrialAnswer')).not.toEqual([]);
     // Nothing is recorded yet: no line, and no word that is none.

@@ -64,6 +64,7 @@ const run = {
   to: null,
   speed: 1,
   loops: 1,
+  prerendered: false,
 } as const;
 
 function cutOf(...clips: ClipWithVolume[]): Timeline {

@@ -7,6 +7,7 @@ import { decodeSupport } from './decodeSupport';
 import { exporting } from './export';
 import type { KindServer } from './kind';
 import { playback } from './playback';
+import { prerender } from './prerender';
 import { ramp } from './ramp';
 import { renditions } from './renditions';
 import { scrub } from './scrub';
@@ -28,5 +29,6 @@ export const kindServers: { readonly [Kind in TrialKind]: KindServer<Kind> } = {
   copy,
   renditions,
   export: exporting,
+  'pre-render': prerender,
   'self-check': selfCheck,
 };

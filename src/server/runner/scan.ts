@@ -157,7 +157,13 @@ export async function recordFile(
   {
     folder,
     ...place
-  }: { readonly id: string; readonly volumeId: string; readonly folder: string; readonly path: string },
+  }: {
+    readonly id: string;
+    readonly volumeId: string;
+    readonly folder: string;
+    readonly path: string;
+    readonly made?: 'pre-render';
+  },
   reader: MediaReader,
   hash: string | null = null,
 ): Promise<void> {

@@ -81,3 +81,24 @@ export function ReadsChoice({ value, onChange }: Simple<'originals' | 'proxies'>
     />
   );
 }
+
+/** Whether parts that were rendered ahead are shown from there. */
+export function PrerenderedChoice({
+  value,
+  onChange,
+}: {
+  value: boolean;
+  onChange: (value: boolean) => void;
+}) {
+  return (
+    <Choice
+      label="Pre-rendered parts"
+      value={value ? 'use' : 'anew'}
+      onChange={(next) => onChange(next === 'use')}
+      options={[
+        ['anew', 'Worked out anew'],
+        ['use', 'From pre-rendered'],
+      ]}
+    />
+  );
+}

@@ -22,6 +22,7 @@ import { Interchange } from './Interchange';
 import { ItemPanel, type LookList } from './ItemPanel';
 import { layout, trackTop } from './paintTimeline';
 import { PlayForm } from './PlayForm';
+import { Prerenders } from './Prerenders';
 import { SaveGesture } from './SaveGesture';
 import { SlotWork } from './SlotWork';
 import { TimelineCanvas } from './TimelineCanvas';
@@ -101,6 +102,7 @@ export function EditorView({ row, media, looks: initialLooks }: EditorPage) {
         timeline={timeline}
         total={total}
         save={save}
+        marks={playhead.marks}
         onRetry={() => void storeNow()}
         rename={(name) => edit((document) => ({ ...document, name }), 'Rename the timeline', 'name')}
       />
@@ -233,6 +235,7 @@ export function EditorView({ row, media, looks: initialLooks }: EditorPage) {
         volumes={volumes}
         sound={sound}
       />
+      <Prerenders timelineId={row.id} isSaved={save.kind === 'saved'} timecodeAt={timecodeAt} />
       <details>
         <summary className="w-fit text-sm text-muted hover:text-ink">Versions, missing media, export</summary>
         <div className="mt-3">
@@ -302,6 +305,7 @@ function Head({
   timeline,
   total,
   save,
+  marks,
   onRetry,
   rename,
 }: {
@@ -309,11 +313,13 @@ function Head({
   timeline: Timeline;
   total: number;
   save: SaveState;
+  marks: { readonly in: number | null; readonly out: number | null };
   onRetry: () => void;
   rename: (name: string) => void;
 }) {
   const router = useRouter();
   const rate = timeline.rate.num / timeline.rate.den;
+  const stretch = `${marks.in === null ? '' : `&from=${marks.in}`}${marks.out === null ? '' : `&to=${marks.out + 1}`}`;
   return (
     <div className="flex flex-wrap items-center gap-x-4 gap-y-1 text-sm text-muted">
       <h1 className="sr-only">{timeline.name}</h1>
@@ -361,10 +367,17 @@ function Head({
       </Link>
       <Link
         prefetch={false}
-        href={`/trials/tasks?timeline=${id}`}
+        href={`/trials/tasks?timeline=${id}${stretch}`}
         className="underline decoration-edge underline-offset-4"
       >
         Export it
+      </Link>
+      <Link
+        prefetch={false}
+        href={`/trials/tasks?task=pre-render&timeline=${id}${stretch}`}
+        className="underline decoration-edge underline-offset-4"
+      >
+        Pre-render it
       </Link>
       <Button
         look="quiet"

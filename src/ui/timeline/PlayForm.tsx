@@ -5,7 +5,7 @@ import { useState } from 'react';
 import type { Policy, PlaybackScale } from '@/core/playback/slots';
 import { milliseconds } from '../format';
 import { Button } from '../parts/Button';
-import { CacheChoice, Choice, ReadsChoice, ScaleChoice } from '../parts/Choice';
+import { CacheChoice, Choice, PrerenderedChoice, ReadsChoice, ScaleChoice } from '../parts/Choice';
 import { FormError, NumberField, SelectField } from '../parts/Field';
 import type { ForecastAnswer } from '@/server/timelineForecast';
 import { useSend } from '../useSend';
@@ -46,6 +46,7 @@ export function PlayForm({ timelineId, marks, playhead, total, beforeStart, volu
   const [policy, setPolicy] = useState<Policy>('hold-time');
   const [cache, setCache] = useState<'cold' | 'warm'>('cold');
   const [volumeId, setVolumeId] = useState('');
+  const [prerendered, setPrerendered] = useState(false);
   const [threads, setThreads] = useState('');
   const [answer, setAnswer] = useState<ForecastAnswer | null>(null);
   const request = () => {
@@ -67,6 +68,7 @@ export function PlayForm({ timelineId, marks, playhead, total, beforeStart, volu
       warm: cache === 'warm',
       threads: threads === '' ? 0 : Number(threads),
       volumeId: volumeId || null,
+      prerendered,
       ...bounds,
     };
   };
@@ -135,6 +137,7 @@ export function PlayForm({ timelineId, marks, playhead, total, beforeStart, volu
             ]}
           />
           <CacheChoice value={cache} onChange={setCache} />
+          <PrerenderedChoice value={prerendered} onChange={setPrerendered} />
           <SelectField
             label="Media from"
             value={volumeId}

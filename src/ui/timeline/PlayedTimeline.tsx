@@ -3,7 +3,7 @@ import Link from 'next/link';
 import { useCallback, useEffect, useMemo, useState } from 'react';
 import type { TimelineSubject } from '@/core/playback/subject';
 import { courseStrip } from '@/core/timeline/courseStrip';
-import { courseSlot, flattenSlot } from '@/core/timeline/flatten';
+import { courseContents, courseSlot } from '@/core/timeline/flatten';
 import type { Timeline } from '@/core/timeline/model';
 import { partOfSlot, type PartCharge } from '@/core/timeline/parts';
 import { clipTimecode } from '@/core/time/clipTimecode';
@@ -97,7 +97,7 @@ export function SlotParts({
   dropped: boolean;
 }) {
   const at = courseSlot(subject.course, slot);
-  const { layers } = flattenSlot(played.document, at);
+  const { layers } = courseContents(played.document, subject.course)(at);
   const part = dropped ? partOfSlot(played.document, parts, at) : null;
   return (
     <p className="text-muted">

@@ -58,5 +58,5 @@ export function courseWords({ course, read, slots }: TimelineSubject['timeline']
     : course.slots * Math.abs(course.speed) < slots
       ? `from slot ${course.from}, `
       : '';
-  return `${speed}${stretch}${read}`;
+  return `${speed}${stretch}${read}${course.prerendered ? ', from pre-rendered' : ''}`;
 }

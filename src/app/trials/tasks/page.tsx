@@ -5,7 +5,7 @@ import { page } from '@/server/page';
 import { readTaskChoices, type TaskChoices } from '@/server/tasks';
 import { readOwnList } from '@/server/trialList';
 import { Empty } from '@/ui/parts/Empty';
-import { ExportForm } from '@/ui/tasks/ExportForm';
+import { TaskForm } from '@/ui/tasks/TaskForm';
 import { TrialList } from '@/ui/trials/TrialList';
 
 export const metadata: Metadata = { title: 'Tasks' };
@@ -14,19 +14,34 @@ export const dynamic = 'force-dynamic';
 export default async function TasksPage({
   searchParams,
 }: {
-  searchParams: Promise<{ timeline?: string; clip?: string; content?: string }>;
+  searchParams: Promise<{
+    task?: string;
+    timeline?: string;
+    clip?: string;
+    content?: string;
+    from?: string;
+    to?: string;
+  }>;
 }) {
-  const { timeline, clip, content } = await searchParams;
+  const { task, timeline, clip, content, from = '', to = '' } = await searchParams;
   return page(
     () => Promise.all([readTaskChoices(), readOwnList(taskKinds)]),
     ([choices, list]) => (
       <div className="flex flex-col gap-5">
         <h1>How long is the wait, and what holds it back?</h1>
         {choices.volumes.length > 0 && choices.clips.length > 0 ? (
-          <ExportForm choices={choices} wanted={wantedOf(choices, { timeline, clip, content })} />
+          <TaskForm
+            choices={choices}
+            wanted={{
+              task: taskKinds.find((kind) => kind === task) ?? 'export',
+              what: wantedOf(choices, { timeline, clip, content }),
+              from,
+              to,
+            }}
+          />
         ) : (
           <Empty
-            title="There is nothing to export, or nowhere to write it"
+            title="There is nothing to work on, or nowhere to write it"
             action={
               <Link prefetch={false} className="underline" href="/storage">
                 Add a volume with media that may be written to
@@ -43,7 +58,7 @@ export default async function TasksPage({
           fileName="navvy-tasks"
           empty={
             <Empty title="No task yet">
-              An export is timed from its start to the last byte on the volume, and says which stage held it
+              A task is timed from its start to the last byte on the volume, and says which stage held it
               back.
             </Empty>
           }

@@ -40,6 +40,9 @@ export const runSettings = {
   warm: boolean().default(false),
 };
 
+/** Show parts that were rendered before from there, where they still hold what the timeline has. */
+export const prerendered = boolean().default(false);
+
 export const target = {
   timelineId: string().nullable().default(null),
   clipId: string().nullable().default(null),

@@ -12,6 +12,7 @@ import {
   type PlayedClip,
   type TimelineSubject,
 } from '../../playback/subject';
+import { prerenderedWords } from '../../tasks/prerender';
 import { plainName } from '../../simulated';
 import { modelLabel } from '../../storage/standInChoice';
 import type { VolumeFacts, VolumeKind } from '../../storage/volumeFacts';
@@ -73,10 +74,14 @@ export interface PlayedShape {
   readonly summary: PlayedSummary;
 }
 
-const courseWords = ({ course: { speed, loop }, read }: TimelineSubject['timeline']): string[] => [
+const courseWords = ({
+  course: { speed, loop, prerendered },
+  read,
+}: TimelineSubject['timeline']): string[] => [
   speed === 1 ? '' : `${speed}x`,
   loop ? 'looped' : '',
   read === 'proxies' ? 'proxies' : '',
+  prerendered ? 'from pre-rendered' : '',
 ];
 
 /** Scale, and whatever is otherwise than usual. */
@@ -116,12 +121,15 @@ export function playedUnder(subject: Played): Words {
       [...new Set(models.flatMap((model) => (model ? [modelLabel(model)] : [])))].join('; ') || 'none',
   };
   if (!timeline) return shown;
-  const roles = new Set(Object.values(timeline.media).map(({ role }) => role));
+  const roles = new Set(
+    Object.values(timeline.media).flatMap(({ role }) => (role === 'pre-render' ? [] : [role])),
+  );
   return {
     ...shown,
     Form: roles.has('rendition') ? (roles.size > 1 ? 'originals and proxies' : 'proxies') : 'originals',
     'Timeline version': `${timeline.version}`,
     Course: `from ${timeline.course.from}, ${timeline.course.slots} slots, ${timeline.course.speed}x${timeline.course.loop ? ', looped' : ''}`,
+    'From pre-rendered': prerenderedWords(timeline.course),
     'Left out': timeline.missing.join(', ') || 'nothing',
   };
 }

@@ -7,6 +7,7 @@ import { decodeStreams } from './decodeStreams';
 import { decodeSupport } from './decodeSupport';
 import { exporting } from './export';
 import { playback } from './playback';
+import { prerender } from './prerender';
 import { ramp } from './ramp';
 import { renditions } from './renditions';
 import { scrub } from './scrub';
@@ -28,5 +29,6 @@ export const kindRunners: { readonly [Kind in TrialKind]: KindRunner<Kind> } = {
   copy,
   renditions,
   export: exporting,
+  'pre-render': prerender,
   'self-check': selfCheck,
 };

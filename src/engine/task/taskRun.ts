@@ -34,8 +34,6 @@ const reportMs = 250;
 const roomCheckMs = 1_000;
 /** Stretch that a rate is told of: of a shorter one a slow encoder has too few frames. */
 const rateMs = 1_000;
-/** Folder below the target volume for results that are kept. */
-const keptFolder = 'exports';
 /** Frames between the stages. */
 const rooms: StageRooms = { read: 12, decode: 4, process: 4, encode: 32 };
 
@@ -46,8 +44,8 @@ export interface TaskWatcher {
   readonly onPicture: (picture: Frame, frame: number, release: () => void) => void;
 }
 
-/** Exports a course of a timeline: reads, decodes, processes, encodes and writes at the same time, then proves what was written. */
-export class ExportRun {
+/** Makes a file of a course of a timeline: reads, decodes, processes, encodes and writes at the same time, then proves what was written. */
+export class TaskRun {
   private stopping = false;
   private phase: TaskProgress['phase'] = 'opening';
   private proved = 0;
@@ -81,7 +79,7 @@ export class ExportRun {
     const { timeline, course } = spec.source;
     this.total = course.slots;
     this.seconds = course.slots / toNumber(timeline.rate);
-    this.likelyBytes = likelyBytes(spec.settings, {
+    this.likelyBytes = likelyBytes(spec.output, {
       ...timeline,
       frames: this.total,
       seconds: this.seconds,
@@ -94,19 +92,19 @@ export class ExportRun {
 
   /** @throws EngineError saying what stopped it */
   async run(): Promise<void> {
-    const { source, settings, target } = this.spec;
+    const { source, output, target, keepIn } = this.spec;
     await assertRoomFor(target.path, this.likelyBytes);
-    const opened = await OpenTimeline.open(source, settings.warm);
+    const opened = await OpenTimeline.open(source, this.spec.warm);
     this.watcher.onRecord({ cold: opened.cold });
     const reporter = setInterval(() => this.report(), reportMs);
     try {
-      const path = outputPath(await makeScratch(target.path, this.spec.trialId), settings);
+      const path = outputPath(await makeScratch(target.path, this.spec.trialId), output);
       const written = await this.make(opened, path);
       const made = written && !this.stopping ? await this.prove(written, path) : null;
       if (this.stopping || !made) return;
-      if (settings.likeness) await this.compare(opened, path);
-      if (this.stopping || !settings.keep) return;
-      const kept = await keepOutput(path, join(target.path, keptFolder), this.spec.name);
+      if (this.spec.likeness) await this.compare(opened, path);
+      if (this.stopping || keepIn === null) return;
+      const kept = await keepOutput(path, join(target.path, keepIn), this.spec.name);
       this.watcher.onRecord({ made: { ...made, keptAs: kept.slice(target.path.length + 1) } });
     } finally {
       clearInterval(reporter);
@@ -148,32 +146,32 @@ export class ExportRun {
   }
 
   private slotPictures(opened: OpenTimeline): SlotPictures {
-    const { source, settings } = this.spec;
+    const { source, output, threads } = this.spec;
     const plan = planCourse(source.timeline, source.course, opened.tables);
-    const pixelFormat = avGetPixFmtFromName(encoderTold(settings, source.timeline.rate).pixelFormat);
+    const pixelFormat = avGetPixFmtFromName(encoderTold(output, source.timeline.rate).pixelFormat);
     return new SlotPictures(source.timeline, plan, opened, {
       pixelFormat,
-      threads: settings.threads,
+      threads,
       owners: this.owners,
     });
   }
 
   private async make(opened: OpenTimeline, path: string): Promise<TaskRecord['made']> {
-    const { source, settings, startTimecode } = this.spec;
+    const { source, output: choice, startTimecode, threads } = this.spec;
     const { timeline, course } = source;
     const slots = this.slotPictures(opened);
     this.beganUs = monotonicUs();
     const sound =
-      settings.sound === 'none'
+      choice.sound === 'none'
         ? null
         : await SoundMix.open(soundPlan(timeline, course), (media) => source.media[media]?.path ?? null);
-    const { encoder, pixelFormat } = encoderTold(settings, timeline.rate);
+    const { encoder, pixelFormat } = encoderTold(choice, timeline.rate);
     const format = avGetPixFmtFromName(pixelFormat);
     const [, output] = await Promise.all([
       slots.open(),
       this.owners.watching('encode')(() =>
         OutputFile.open({
-          choice: settings,
+          choice,
           path,
           startTimecode,
           sound,
@@ -183,7 +181,7 @@ export class ExportRun {
           rate: new Rational(timeline.rate.num, timeline.rate.den),
           sampleAspect: new Rational(1, 1),
           colour: colourOf(pixelFormat, timeline.height),
-          threads: settings.threads === 0 ? availableParallelism() : settings.threads,
+          threads: threads === 0 ? availableParallelism() : threads,
         }),
       ),
     ]);
@@ -394,11 +392,11 @@ export class ExportRun {
       const room = await roomOn(path).catch(() => null);
       if (room === null)
         throw new EngineError(
-          `${path} went away while it was written to. Connect its volume and export again.`,
+          `${path} went away while it was written to. Connect its volume and start again.`,
         );
       if (room.free <= room.reserve)
         throw new EngineError(
-          `${path} has only its reserve left after ${sizeText(this.watch.windows.bytesWritten.reduce((sum, bytes) => sum + bytes, 0))}. Free space or choose another volume, and export again.`,
+          `${path} has only its reserve left after ${sizeText(this.watch.windows.bytesWritten.reduce((sum, bytes) => sum + bytes, 0))}. Free space or choose another volume, and start again.`,
         );
     }
   }
@@ -416,11 +414,11 @@ export class ExportRun {
   /** Decodes what was written and holds it against what was handed over. @returns null where it was stopped @throws EngineError where it is not the same */
   private async prove(written: NonNullable<TaskRecord['made']>, path: string): Promise<TaskRecord['made']> {
     this.enter('proving');
-    const { source, settings } = this.spec;
+    const { source, threads } = this.spec;
     const begunUs = monotonicUs();
     const decoded = await decodeOutput(path, {
       rate: source.timeline.rate,
-      threads: settings.threads,
+      threads,
       isStopped: () => this.stopping,
       onFrames: (frames) => {
         this.proved = frames;
@@ -437,14 +435,14 @@ export class ExportRun {
     this.watcher.onRecord({ made, proof });
     if (proof.problems.length > 0)
       throw new EngineError(
-        `${proofSentence(proof)} Its time does not count. Change the settings and export again.`,
+        `${proofSentence(proof)} Its time does not count. Change the settings and start again.`,
       );
     return made;
   }
 
   /** Makes the pictures once more and compares those of the output with them. */
   private async compare(opened: OpenTimeline, path: string): Promise<void> {
-    const { source, settings } = this.spec;
+    const { source, threads } = this.spec;
     const slots = this.slotPictures(opened);
     const given = slots.inTurn(() => this.stopping);
     const meter = new LikenessMeter();
@@ -452,7 +450,7 @@ export class ExportRun {
     try {
       await decodeOutput(path, {
         rate: source.timeline.rate,
-        threads: settings.threads,
+        threads,
         isStopped: () => this.stopping,
         onFrames: (frames) => {
           this.proved = frames;

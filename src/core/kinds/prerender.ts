@@ -1,0 +1,62 @@
+import { boolean, object, string } from 'yup';
+import { plainName } from '../simulated';
+import { intermediateIds, intermediateWords, type IntermediateId } from '../tasks/prerender';
+import type { KindFacts } from './kind';
+import { runSettings, slot, target } from './shared/asked';
+import { playedNames, playedUnder } from './shared/played';
+import { taskMetrics, taskPage, taskSentence, taskValues, type TaskShape } from './shared/task';
+import { aside, cacheTold, threadsTold } from './shared/told';
+
+/** How a part of a timeline is rendered ahead of its playback. */
+export interface PrerenderSettings {
+  readonly intermediate: IntermediateId;
+  /** Hold the pictures of the result against those handed to the encoder. */
+  readonly likeness: boolean;
+  /** Threads of decoders, effects and encoder; 0: one per core. */
+  readonly threads: number;
+  readonly warm: boolean;
+}
+
+const { read, threads, warm } = runSettings;
+export const prerenderInput = object({
+  ...target,
+  read,
+  threads,
+  warm,
+  volumeId: runSettings.volumeId,
+  from: slot('The start').default(0),
+  to: slot('The end').nullable().default(null),
+  intermediate: string()
+    .oneOf(intermediateIds, 'Choose an intermediate.')
+    .required('Choose an intermediate.'),
+  targetVolumeId: string().required('Choose a volume to render to.'),
+  likeness: boolean().default(false),
+}).noUnknown();
+
+/** A timeline, or a part of it, rendered into an intermediate that playback and exports can be told to use. */
+export interface Prerender extends TaskShape {
+  readonly settings: PrerenderSettings;
+}
+
+export const prerender: KindFacts<Prerender> = {
+  name: 'Pre-render',
+  page: taskPage,
+  names: ({ subject, settings }) => {
+    const { volumes, ...names } = playedNames(subject, intermediateWords(settings.intermediate));
+    return { ...names, volumes: [...new Set([...volumes, subject.target.volumeName])] };
+  },
+  told: {
+    intermediate: (id) => ({ Intermediate: intermediateWords(id) }),
+    likeness: aside('looked at after the time is taken'),
+    threads: threadsTold,
+    warm: cacheTold,
+  },
+  under: ({ subject }) => ({
+    ...playedUnder(subject),
+    Target: plainName(subject.target.volumeName, subject.target.standIn !== null),
+  }),
+  answer: ({ summary }) => taskSentence('Pre-rendered', summary),
+  overheadMs: 4_000,
+  metrics: taskMetrics,
+  values: ({ summary }) => taskValues(summary),
+};

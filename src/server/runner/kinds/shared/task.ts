@@ -1,0 +1,135 @@
+import { answerOf, type TaskKind } from '@/core/kinds/kinds';
+import { noTaskRecord, stoppedAt, type TaskRecord } from '@/core/kinds/shared/task';
+import { fileName } from '@/core/media/fileName';
+import { summariseTask } from '@/core/tasks/taskSummary';
+import { slotTimecode } from '@/core/playback/subject';
+import type { TrialRow } from '@/db/kinds';
+import { getVolume } from '@/db/queries/volumes';
+import { EngineError } from '@/engine/errors';
+import { removeScratch } from '@/engine/task/scratch';
+import type { FromTask, TaskSpec } from '@/engine/task/spec';
+import { inspectFolder } from '@/engine/volume';
+import { noteRunFaults } from '../../../clipFaults';
+import { plainFinding } from '../../../findings';
+import { allowedRoots } from '../../../roots';
+import { playedSpec } from '../../../timelineMedia';
+import { persist } from '../../persist';
+import type { KindRunner, Measured, TrialRun } from '../../trialRun';
+
+/** What is told of a task besides what it works on: how it is written, and what becomes of it. */
+export type TaskWork = Pick<TaskSpec, 'output' | 'likeness' | 'threads' | 'warm' | 'keepIn'> & {
+  /** Behind the name of what was worked on: the name of the result. */
+  readonly suffix: string;
+};
+
+interface TaskKindRunner<Kind extends TaskKind> {
+  readonly work: (trial: TrialRow<Kind>) => TaskWork;
+  /** What is done with a result that was kept. @throws EngineError where it cannot be used */
+  readonly keep?: (
+    trial: TrialRow<Kind>,
+    made: NonNullable<TaskRecord['made']>,
+    run: TrialRun<Kind>,
+  ) => Promise<void>;
+  /** Removes what was kept without having been taken in. */
+  readonly sweep?: (trial: TrialRow<Kind>, folder: string) => Promise<void>;
+}
+
+/** A task by a process of its own; what it measured is kept as it comes, so that a hang or crash still tells how far it was, and why it was slow. */
+export function taskKind<Kind extends TaskKind>({
+  work,
+  keep,
+  sweep,
+}: TaskKindRunner<Kind>): KindRunner<Kind> {
+  return {
+    async prepare(trial) {
+      const spec = await specOf(trial as unknown as TrialRow<TaskKind>, work(trial));
+      return {
+        volumeIds: trial.volumeIds,
+        measure: async (run) => {
+          const { end, record, ...measured } = await measure(run, trial, spec);
+          const { made } = record;
+          if (end.kind === 'done' && made?.keptAs) await keep?.(trial, made, run);
+          return { end, ...measured };
+        },
+      };
+    },
+    judge(trial, { status, outcome }) {
+      const { timeline } = trial.subject;
+      const summary =
+        trial.record && summariseTask(trial.record, { total: timeline.course.slots, rate: timeline.rate });
+      if (status === 'done') {
+        const answer = summary && answerOf(plainFinding({ ...trial, summary } as TrialRow<TaskKind>));
+        return Promise.resolve({ summary, outcome: answer ?? outcome });
+      }
+      const place = trial.progress && stoppedAt(trial.progress);
+      return Promise.resolve({ summary, outcome: [outcome, place].filter(Boolean).join(' ') || null });
+    },
+    async clearAway(trial) {
+      const volume = await persist(() => getVolume(trial.subject.target.volumeId));
+      if (!volume) return;
+      await removeScratch(volume.path, trial.id);
+      await sweep?.(trial, volume.path);
+    },
+  };
+}
+
+async function measure<Kind extends TaskKind>(
+  run: TrialRun<Kind>,
+  { subject }: TrialRow<Kind>,
+  spec: TaskSpec,
+): Promise<Measured<Kind> & { readonly record: TaskRecord }> {
+  let record = noTaskRecord;
+  const { pictures } = run.parts;
+  const onMessage = (message: Exclude<FromTask, { type: 'finished' | 'failed' }>) => {
+    switch (message.type) {
+      case 'progress':
+        run.reach(message.progress);
+        run.tell(message.progress);
+        break;
+      case 'record': {
+        record = { ...record, ...message.record };
+        run.keep(record);
+        const { faults } = message.record;
+        if (faults) run.save(() => noteRunFaults({ subject, clipId: null }, faults));
+        break;
+      }
+      case 'picture':
+        pictures.send(run.trialId, message.frame, message.jpeg);
+    }
+  };
+  const ended = run.perform('task', spec, { onMessage });
+  run.setViewers(pictures.viewerCount(run.trialId));
+  const end = await ended.finally(() => pictures.end(run.trialId));
+  return { end, record, ...(end.kind === 'done' ? { peakMemoryBytes: end.last.peakMemoryBytes } : {}) };
+}
+
+async function specOf({ id, subject }: TrialRow<TaskKind>, { suffix, ...work }: TaskWork): Promise<TaskSpec> {
+  const source = await playedSpec(subject);
+  if (!source || Object.keys(source.media).length < Object.keys(subject.timeline.media).length)
+    throw new EngineError(
+      'The timeline of this task, one of its clips or a pre-render that it uses is gone. Start another.',
+    );
+  const { target, timeline } = subject;
+  const volume = await persist(() => getVolume(target.volumeId));
+  if (!volume)
+    throw new EngineError('The volume to write to is no longer in the list. Add it again, then start again.');
+  const { path, facts } = await inspectFolder(volume.path, allowedRoots());
+  if (!facts.writable) throw new EngineError(`${path} is read-only. Choose another volume to write to.`);
+  return {
+    trialId: id,
+    source: { ...source, course: timeline.course },
+    ...work,
+    target: { path, standIn: target.standIn },
+    name: outputName(timeline.name, suffix),
+    startTimecode: slotTimecode(subject)(0),
+  };
+}
+
+/** A file's name without its ending: what was worked on, and what was made of it. */
+function outputName(name: string, suffix: string): string {
+  const base = fileName(name)
+    .replace(/\.[^.]+$/, '')
+    .replace(/[^\p{L}\p{N}_-]+/gu, '_')
+    .slice(0, 120);
+  return `${base || 'task'}_${suffix}`;
+}

@@ -1,0 +1,215 @@
+'use client';
+import { useState } from 'react';
+import {
+  deliveries,
+  exportCodecIds,
+  exportCodecs,
+  exportSpeeds,
+  type ExportChoice,
+  type ExportCodecId,
+  type ExportControl,
+  type ExportPicture,
+  type ExportSound,
+  type ExportSpeed,
+} from '@/core/tasks/exportCodecs';
+import { Choice } from '../parts/Choice';
+import { figureOrNull, NumberField, SelectField } from '../parts/Field';
+
+/** An export as it stands in the form: figures as they are typed. */
+type Typed = Omit<ExportChoice, 'quality' | 'megabits' | 'keyDistance'> & {
+  readonly quality: string;
+  readonly megabits: string;
+  readonly keyDistance: string;
+};
+
+const typedOf = ({ quality, megabits, keyDistance, ...choice }: ExportChoice): Typed => ({
+  ...choice,
+  quality: quality === null ? '' : String(quality),
+  megabits: megabits === null ? '' : String(megabits),
+  keyDistance: keyDistance === null ? '' : String(keyDistance),
+});
+
+const controlWords: Readonly<Record<ExportControl, string>> = {
+  quality: 'Quality',
+  rate: 'Data rate',
+  class: 'Class',
+  lossless: 'Lossless',
+};
+const soundWords: Readonly<Record<ExportSound, string>> = {
+  none: 'No sound',
+  aac: 'AAC',
+  pcm: 'PCM, 24 bit',
+};
+
+/** A choice as another codec takes it: what it has no use for goes, what it lacks is as is usual for it. */
+function forCodec(codec: ExportCodecId, before: Typed): Typed {
+  const { pictures, controls, quality, speeds, sounds, longGop } = exportCodecs[codec];
+  const known = Object.keys(pictures) as [ExportPicture];
+  const picture = known.includes(before.picture) ? before.picture : known[0];
+  const control = controls.includes(before.control) ? before.control : (controls[0] ?? 'quality');
+  return withPicture(picture, {
+    ...before,
+    codec,
+    control,
+    quality: quality ? String(quality.usual) : '',
+    megabits: before.megabits || '20',
+    speed: speeds ? (before.speed ?? 'balanced') : null,
+    sound: sounds.includes(before.sound) ? before.sound : (sounds[0] ?? 'none'),
+    keyDistance: longGop ? before.keyDistance : '',
+  });
+}
+
+/** A choice with another picture, and a class that takes it. */
+function withPicture(picture: ExportPicture, before: Typed): Typed {
+  const { classes } = exportCodecs[before.codec];
+  const fitting = classes?.filter(({ pictures }) => pictures.includes(picture)) ?? [];
+  const rateClass = fitting.some(({ id }) => id === before.rateClass)
+    ? before.rateClass
+    : (fitting.at(-1)?.id ?? null);
+  return { ...before, picture, rateClass };
+}
+
+/** The choice of an export's delivery and settings, and what is sent of it. */
+export function useExportChoice() {
+  const [delivery, setDelivery] = useState<string>('review');
+  const [typed, setTyped] = useState<Typed>(() =>
+    typedOf((deliveries[0] as (typeof deliveries)[number]).choice),
+  );
+  return {
+    typed,
+    delivery,
+    change: (next: Typed) => {
+      setTyped(next);
+      setDelivery('');
+    },
+    choose: (id: string) => {
+      const found = deliveries.find((one) => one.id === id);
+      setDelivery(id);
+      if (found) setTyped(typedOf(found.choice));
+    },
+    body: () => ({
+      ...typed,
+      quality: typed.control === 'quality' ? figureOrNull(typed.quality) : null,
+      megabits: typed.control === 'rate' ? figureOrNull(typed.megabits) : null,
+      rateClass: typed.control === 'class' ? typed.rateClass : null,
+      keyDistance: figureOrNull(typed.keyDistance),
+    }),
+  };
+}
+type ChoiceOfExport = ReturnType<typeof useExportChoice>;
+
+/** One of the deliveries, or settings of one's own. */
+export function DeliveryField({ delivery, choose }: Pick<ChoiceOfExport, 'delivery' | 'choose'>) {
+  return (
+    <SelectField
+      label="Delivery"
+      value={delivery}
+      onChange={choose}
+      options={[
+        ...deliveries.map(({ id, name }) => [id, name] as const),
+        ...(delivery === '' ? [['', 'Own settings'] as const] : []),
+      ]}
+      className="w-44"
+    />
+  );
+}
+
+/** What a delivery is for, in a sentence; empty of settings of one's own. */
+export function deliveryWords(delivery: string): string {
+  const found = deliveries.find(({ id }) => id === delivery);
+  return found ? `${found.name}: ${found.purpose}. ` : '';
+}
+
+/** Codec, quality and sound of an export. */
+export function ExportFields({
+  typed,
+  change,
+  at,
+}: Pick<ChoiceOfExport, 'typed' | 'change'> & { at: (field: string) => boolean }) {
+  const codec = exportCodecs[typed.codec];
+  return (
+    <fieldset className="flex flex-wrap items-end gap-3">
+      <legend className="sr-only">Written as</legend>
+      <SelectField
+        label="Codec"
+        value={typed.codec}
+        onChange={(value) => change(forCodec(value as ExportCodecId, typed))}
+        options={exportCodecIds.map((id) => [id, exportCodecs[id].name])}
+        className="w-40"
+      />
+      <SelectField
+        label="Depth and chroma"
+        value={typed.picture}
+        onChange={(value) => change(withPicture(value as ExportPicture, typed))}
+        options={Object.keys(codec.pictures).map((picture) => [picture, picture])}
+        invalid={at('picture')}
+        className="w-36"
+      />
+      {codec.controls.length > 1 && (
+        <Choice
+          label="Size set by"
+          value={typed.control}
+          onChange={(control) => change({ ...typed, control })}
+          options={codec.controls.map((control) => [control, controlWords[control]])}
+        />
+      )}
+      {typed.control === 'quality' && (
+        <NumberField
+          label={`${codec.quality?.name ?? 'Quality'}, ${codec.quality?.best} best`}
+          value={typed.quality}
+          onChange={(quality) => change({ ...typed, quality })}
+          invalid={at('quality')}
+          className="w-28"
+        />
+      )}
+      {typed.control === 'rate' && (
+        <NumberField
+          label="Data rate"
+          unit="Mb/s"
+          value={typed.megabits}
+          onChange={(megabits) => change({ ...typed, megabits })}
+          invalid={at('megabits')}
+        />
+      )}
+      {typed.control === 'class' && (
+        <SelectField
+          label="Class"
+          value={typed.rateClass ?? ''}
+          onChange={(rateClass) => change({ ...typed, rateClass })}
+          options={(codec.classes ?? [])
+            .filter(({ pictures }) => pictures.includes(typed.picture))
+            .map(({ id, name }) => [id, name])}
+          invalid={at('rateClass')}
+          className="w-32"
+        />
+      )}
+      {typed.speed !== null && (
+        <SelectField
+          label="Encoder speed"
+          value={typed.speed}
+          onChange={(speed) => change({ ...typed, speed: speed as ExportSpeed })}
+          options={exportSpeeds.map((speed) => [speed, speed])}
+          className="w-32"
+        />
+      )}
+      {codec.longGop && (
+        <NumberField
+          label="Key frame every"
+          unit="frames"
+          value={typed.keyDistance}
+          placeholder="2 s"
+          onChange={(keyDistance) => change({ ...typed, keyDistance })}
+          invalid={at('keyDistance')}
+        />
+      )}
+      <SelectField
+        label="Sound"
+        value={typed.sound}
+        onChange={(sound) => change({ ...typed, sound: sound as ExportSound })}
+        options={codec.sounds.map((sound) => [sound, soundWords[sound]])}
+        invalid={at('sound')}
+        className="w-32"
+      />
+    </fieldset>
+  );
+}

@@ -1,0 +1,190 @@
+'use client';
+import { useRouter } from 'next/navigation';
+import { useState } from 'react';
+import { kindNames, taskKinds, type TaskKind } from '@/core/kinds/kinds';
+import { plainName } from '@/core/simulated';
+import { intermediateIds, intermediateWords, type IntermediateId } from '@/core/tasks/prerender';
+import type { TaskChoices } from '@/server/tasks';
+import { Button } from '../parts/Button';
+import { CacheChoice, Choice, PrerenderedChoice, ReadsChoice } from '../parts/Choice';
+import { figureOrNull, FormError, NumberField, SelectField } from '../parts/Field';
+import { useSend } from '../useSend';
+import { DeliveryField, deliveryWords, ExportFields, useExportChoice } from './ExportFields';
+
+/** What an address asks the form to begin with. */
+export interface TaskWanted {
+  readonly task: TaskKind;
+  /** `t:` and a timeline, or `c:` and a clip. */
+  readonly what: string | null;
+  readonly from: string;
+  readonly to: string;
+}
+
+/** Choose what to work on, what to make of it, and where that goes. */
+export function TaskForm({
+  choices: { volumes, timelines, clips },
+  wanted,
+}: {
+  choices: TaskChoices;
+  wanted: TaskWanted;
+}) {
+  const router = useRouter();
+  const { busy, error, send } = useSend();
+  const targets = [
+    ...timelines
+      .filter(({ slots }) => slots > 0)
+      .map(({ id, name }) => [`t:${id}`, `Timeline: ${name}`] as const),
+    ...clips.map(
+      (clip) => [`c:${clip.id}`, `${clip.path} — ${plainName(clip.volumeName, clip.simulated)}`] as const,
+    ),
+  ];
+  const [task, setTask] = useState<TaskKind>(wanted.task);
+  const [what, setWhat] = useState(
+    () => targets.find(([value]) => value === wanted.what)?.[0] ?? targets[0]?.[0] ?? '',
+  );
+  const exported = useExportChoice();
+  const [intermediate, setIntermediate] = useState<IntermediateId>('prores-lt');
+  const [targetVolumeId, setTargetVolumeId] = useState(volumes[0]?.id ?? '');
+  const [from, setFrom] = useState(wanted.from);
+  const [to, setTo] = useState(wanted.to);
+  const [read, setRead] = useState<'originals' | 'proxies'>('originals');
+  const [prerendered, setPrerendered] = useState(false);
+  const [cache, setCache] = useState<'cold' | 'warm'>('cold');
+  const [keep, setKeep] = useState(false);
+  const [likeness, setLikeness] = useState(false);
+  const [threads, setThreads] = useState('');
+  const name = kindNames[task];
+  const isExport = task === 'export';
+  const start = async () => {
+    const made = await send<{ id: string }>('/api/trials', 'POST', {
+      kind: task,
+      ...(what.startsWith('t:') ? { timelineId: what.slice(2) } : { clipId: what.slice(2) }),
+      ...(isExport ? { ...exported.body(), keep, prerendered } : { intermediate }),
+      from: from.trim() === '' ? 0 : figureOrNull(from),
+      to: figureOrNull(to),
+      targetVolumeId,
+      read,
+      warm: cache === 'warm',
+      likeness,
+      threads: threads.trim() === '' ? 0 : figureOrNull(threads),
+    });
+    if (made) router.push(`/trials/tasks/${made.id}`);
+  };
+  const at = (field: string) => error?.field === field;
+  const simulated = volumes.find(({ id }) => id === targetVolumeId)?.simulated ?? false;
+  return (
+    <form
+      aria-label={name}
+      className="flex flex-col gap-3 border bg-surface p-4"
+      onSubmit={(event) => {
+        event.preventDefault();
+        void start();
+      }}
+    >
+      <div className="flex flex-wrap items-end gap-3">
+        <Choice
+          label="Task"
+          value={task}
+          onChange={setTask}
+          options={taskKinds.map((kind) => [kind, kindNames[kind]])}
+        />
+        <SelectField
+          label="Clip or timeline"
+          value={what}
+          onChange={setWhat}
+          options={targets}
+          invalid={at('timelineId') || at('clipId')}
+          className="min-w-64 flex-1"
+        />
+        <SelectField
+          label="To volume"
+          value={targetVolumeId}
+          onChange={setTargetVolumeId}
+          options={volumes.map(({ id, name: volume, simulated: made }) => [id, plainName(volume, made)])}
+          invalid={at('targetVolumeId')}
+          className="w-56"
+        />
+        <Button look="main" type="submit" disabled={busy || what === '' || targetVolumeId === ''}>
+          {name} and measure
+        </Button>
+      </div>
+      {isExport ? (
+        <div className="flex flex-wrap items-end gap-3">
+          <DeliveryField {...exported} />
+          <ExportFields {...exported} at={at} />
+        </div>
+      ) : (
+        <div className="flex flex-wrap items-end gap-3">
+          <SelectField
+            label="Intermediate"
+            value={intermediate}
+            onChange={(id) => setIntermediate(id as IntermediateId)}
+            options={intermediateIds.map((id) => [id, intermediateWords(id)])}
+            invalid={at('intermediate')}
+            className="w-56"
+          />
+          <Stretch from={from} to={to} onFrom={setFrom} onTo={setTo} at={at} />
+        </div>
+      )}
+      <p className="text-sm text-muted">
+        {isExport
+          ? `${deliveryWords(exported.delivery)}The result is decoded whole and held against what went in before its time counts; it goes to a folder of its own on the volume and is removed afterwards${keep ? ' from there: it is kept in exports' : ''}.`
+          : 'The pictures of the stretch, without sound, every frame standing alone. They are decoded whole and held against what went in before they count. Playback and exports use them only where they are told to, and not any more once their part of the timeline has changed.'}
+        {simulated && ' The volume is simulated: writes are held to the times of its model.'}
+      </p>
+      <details>
+        <summary className="w-fit text-sm text-muted hover:text-ink">Further conditions</summary>
+        <div className="mt-2 flex flex-wrap items-end gap-4">
+          {isExport && <Stretch from={from} to={to} onFrom={setFrom} onTo={setTo} at={at} />}
+          <ReadsChoice value={read} onChange={setRead} />
+          {isExport && <PrerenderedChoice value={prerendered} onChange={setPrerendered} />}
+          <CacheChoice value={cache} onChange={setCache} />
+          <NumberField
+            label="Threads"
+            value={threads}
+            placeholder="one per core"
+            onChange={setThreads}
+            invalid={at('threads')}
+          />
+          {isExport && (
+            <label className="flex h-9 items-center gap-2 text-sm">
+              <input type="checkbox" checked={keep} onChange={(event) => setKeep(event.target.checked)} />
+              Keep the result
+            </label>
+          )}
+          <label className="flex h-9 items-center gap-2 text-sm">
+            <input
+              type="checkbox"
+              checked={likeness}
+              onChange={(event) => setLikeness(event.target.checked)}
+            />
+            Measure the loss (SSIM, PSNR)
+          </label>
+        </div>
+      </details>
+      <FormError message={error?.message} />
+    </form>
+  );
+}
+
+/** Slots of the timeline or clip that are worked on. */
+function Stretch({
+  from,
+  to,
+  onFrom,
+  onTo,
+  at,
+}: {
+  from: string;
+  to: string;
+  onFrom: (value: string) => void;
+  onTo: (value: string) => void;
+  at: (field: string) => boolean;
+}) {
+  return (
+    <>
+      <NumberField label="From slot" value={from} placeholder="0" onChange={onFrom} invalid={at('from')} />
+      <NumberField label="Up to slot" value={to} placeholder="the end" onChange={onTo} invalid={at('to')} />
+    </>
+  );
+}
