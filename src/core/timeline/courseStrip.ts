@@ -9,6 +9,7 @@ export function courseStrip(timeline: Timeline, course: Course): Timeline {
   return {
     ...timeline,
     markers: [],
+    media: { ...timeline.media, ...prerenderedMedia(timeline, course) },
     tracks: [...timeline.tracks, ...prerenderedTracks(course)].map((track) => {
       const items: Item[] = [];
       let open: { item: Item; from: number } | null = null;
@@ -40,4 +41,27 @@ function prerenderedTracks({ prerendered = [] }: Course): Track[] {
   return prerendered.length === 0
     ? []
     : [{ id: prerenderedTrack, name: 'Pre-rendered', on: true, items: prerendered.map(prerenderedItem) }];
+}
+
+/** Rendered parts as media, so that they are not taken for missing ones. */
+function prerenderedMedia(
+  { rate, width, height }: Timeline,
+  { prerendered = [] }: Course,
+): Timeline['media'] {
+  return Object.fromEntries(
+    prerendered.map(({ media, to, origin }) => [
+      media,
+      {
+        clipId: media,
+        name: 'Pre-rendered',
+        reel: null,
+        startTimecode: null,
+        contentHash: null,
+        rate,
+        frames: to - origin,
+        width,
+        height,
+      },
+    ]),
+  );
 }

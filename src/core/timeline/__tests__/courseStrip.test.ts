@@ -39,3 +39,15 @@ test.each([
 ])('%s', (_name, course, items) => {
   expect(itemsOf(courseStrip(timeline, course))).toEqual(items);
 });
+
+test('what was rendered before lies on a track of its own above all others, and is not missing', () => {
+  const prerendered = [{ from: 4, to: 9, media: 'r', origin: 2 }];
+  const strip = courseStrip(timeline, { from: 5, slots: 15, speed: 1, prerendered });
+  const [own, above] = strip.tracks;
+  expect(itemsOf({ ...strip, tracks: [own!] })).toEqual([
+    ['a@0', 0, 5],
+    ['b@7', 7, 8],
+  ]);
+  expect(above!.items).toMatchObject([{ name: 'Pre-rendered', start: 0, length: 4 }]);
+  expect(strip.media.r).toMatchObject({ clipId: 'r', frames: 7 });
+});
