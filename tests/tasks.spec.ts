@@ -122,3 +122,35 @@ test('a part of a timeline is pre-rendered, played from there, stale after an ed
   await page.getByRole('button', { name: 'Remove', exact: true }).click();
   await expect(parts).toBeHidden();
 });
+
+test('points are followed through a clip, by progress of frames, and told how many held', async ({
+  page,
+}) => {
+  await addMediaVolume(page, 'Media fourteen');
+  await page.goto(`/trials/tasks?task=analysis&clip=${await clipId('small/TW_TEST_0001.mov')}`);
+  const form = page.getByRole('form', { name: 'Analysis' });
+  await form.getByLabel('To volume').selectOption({ label: 'Media fourteen' });
+  await form.getByLabel('Work').selectOption('Matte by colour');
+  await form.getByLabel('Tolerance').fill('2');
+  await form.getByRole('button', { name: 'Analysis and measure' }).click();
+  await expect(form.getByRole('alert')).toContainText('Tolerance lies from 0.01 to 1.');
+  await form.getByLabel('Work').selectOption('Slow motion, interpolated');
+  await form.getByRole('radio', { name: '8 times' }).click();
+  await form.getByRole('button', { name: 'Analysis and measure' }).click();
+  await expect(page.getByRole('heading', { name: /^\d+ of 1\s913 frames written$/ })).toBeVisible({
+    timeout: 60_000,
+  });
+  await expect(page.getByAltText(/Frame \d+ as encoded/)).toBeVisible();
+  await page.getByRole('button', { name: 'Cancel' }).click();
+  await expect(page.getByText(/Cancelled\. Stopped at \d+ %, frame \d+, while/)).toBeVisible();
+
+  await page.goto(`/trials/tasks?task=analysis&clip=${await clipId('small/TW_TEST_0001.mov')}&to=40`);
+  await form.getByLabel('Work').selectOption('Track points');
+  await form.getByLabel('Points').fill('60');
+  await form.getByRole('button', { name: 'Analysis and measure' }).click();
+  await expect(page.getByTestId('answer')).toContainText(/^Tracked points through .* followed to the end/, {
+    timeout: 60_000,
+  });
+  await expect(page.getByRole('region', { name: 'Proof' })).toContainText('Proved');
+  await expectAccessible(page, [new URL(page.url()).pathname, '/trials/tasks?task=analysis']);
+});

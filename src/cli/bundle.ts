@@ -20,6 +20,7 @@ export async function bundleProcesses(outdir: string): Promise<void> {
       rendition: 'src/engine/rendition/renditionProcess.ts',
       timeline: 'src/engine/scrub/timelineProcess.ts',
       task: 'src/engine/task/taskProcess.ts',
+      trackWorker: 'src/engine/task/trackWorker.ts',
       viewer: 'src/engine/timeline/viewerProcess.ts',
       leash: 'src/server/leash.ts',
     },

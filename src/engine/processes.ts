@@ -47,6 +47,7 @@ export const processOf: Readonly<Record<TrialKind, ProcessName>> = {
   renditions: 'rendition',
   export: 'task',
   'pre-render': 'task',
+  analysis: 'task',
 };
 
 /** By what a watchdog knows that a process gets on. */

@@ -1,4 +1,5 @@
 import type { Metric } from '../compare/compare';
+import { analysis, type Analysis } from './analysis';
 import { calibration, type Calibration } from './calibration';
 import { copy, type Copy } from './copy';
 import { decodeRate, type DecodeRate } from './decodeRate';
@@ -31,6 +32,7 @@ export interface Kinds {
   renditions: Renditions;
   export: Export;
   'pre-render': Prerender;
+  analysis: Analysis;
   'self-check': SelfCheck;
 }
 export type TrialKind = keyof Kinds;
@@ -50,6 +52,7 @@ export const kinds: { readonly [Kind in TrialKind]: KindFacts<Kinds[Kind]> } = {
   renditions,
   export: exporting,
   'pre-render': prerender,
+  analysis,
   'self-check': selfCheck,
 };
 export const trialKinds = Object.keys(kinds) as TrialKind[];
@@ -61,7 +64,7 @@ export type TimelineKind = 'scrub' | 'ramp' | 'calibration';
 /** Kinds that decode without deadlines. */
 export type DecodeKind = 'decode-rate' | 'decode-support' | 'decode-streams';
 /** Kinds that make something of a timeline or clip while somebody waits. */
-export type TaskKind = 'export' | 'pre-render';
+export type TaskKind = 'export' | 'pre-render' | 'analysis';
 /** Kinds that measure a volume. */
 export type StorageKind = 'throughput' | 'streams-carried' | 'copy';
 
@@ -72,7 +75,7 @@ export const decodeKinds = [
   'decode-support',
   'decode-streams',
 ] as const satisfies readonly DecodeKind[];
-export const taskKinds = ['export', 'pre-render'] as const satisfies readonly TaskKind[];
+export const taskKinds = ['export', 'pre-render', 'analysis'] as const satisfies readonly TaskKind[];
 export const storageKinds = [
   'throughput',
   'streams-carried',

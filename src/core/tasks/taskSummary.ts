@@ -11,7 +11,7 @@ import { ratesOf, sum } from './windows';
  * @returns null where no frame had begun its way
  */
 export function summariseTask(
-  { windows, facts, made, proof, likeness }: TaskRecord,
+  { windows, facts, made, proof, likeness, found }: TaskRecord,
   { total, rate }: { readonly total: number; readonly rate: Rational },
 ): TaskSummary | null {
   const workedUs = windows.endUs.at(-1) ?? 0;
@@ -37,6 +37,7 @@ export function summariseTask(
     proved: proof && proof.problems.length === 0,
     ssim: likeness?.ssim ?? null,
     keptAs: made?.keptAs ?? null,
+    ...(found ? { found } : {}),
   };
 }
 

@@ -12,6 +12,7 @@ import {
   AV_FRAME_FLAG_TOP_FIELD_FIRST,
   AV_PICTURE_TYPE_NONE,
   AV_PIX_FMT_GRAY8,
+  AV_PIX_FMT_RGB24,
   AV_PKT_DATA_DISPLAYMATRIX,
   AV_SAMPLE_FMT_S16,
   SWS_BILINEAR,
@@ -59,6 +60,8 @@ export interface TestMedia {
   readonly pixelAspect?: readonly [number, number];
   /** Frames show no number. */
   readonly uncoded?: boolean;
+  /** Its own pictures, in place of stripes: red, green and blue of a place, 0 to 255. They show no number. */
+  readonly rgb?: (x: number, y: number, index: number) => readonly [number, number, number];
 }
 
 function must(code: number, step: string): void {
@@ -83,7 +86,8 @@ export async function writeTestMedia(path: string, media: TestMedia): Promise<vo
   must(await output.openOutput(), 'opening the file');
   must(await output.writeHeader(Dictionary.fromObject({ ...media.muxOptions })), 'writing the header');
   const scaler = new SoftwareScaleContext();
-  scaler.getContext(width, height, AV_PIX_FMT_GRAY8, width, height, encoder.pixelFormat, SWS_BILINEAR);
+  const painted = media.rgb ? AV_PIX_FMT_RGB24 : AV_PIX_FMT_GRAY8;
+  scaler.getContext(width, height, painted, width, height, encoder.pixelFormat, SWS_BILINEAR);
   for (let index = 0; index < frames; index++) {
     const frame = await paint(media, index, width, height, encoder, scaler);
     must(await encoder.sendFrame(frame), 'encoding');
@@ -140,12 +144,14 @@ async function paint(
   encoder: CodecContext,
   scaler: SoftwareScaleContext,
 ): Promise<Frame> {
-  const grey = newFrame(width, height, AV_PIX_FMT_GRAY8);
+  const grey = newFrame(width, height, media.rgb ? AV_PIX_FMT_RGB24 : AV_PIX_FMT_GRAY8);
   const [plane] = grey.data!;
   const stride = grey.linesize[0]!;
   for (let y = 0; y < height; y++)
-    for (let x = 0; x < width; x++) plane![y * stride + x] = 60 + ((x * 2 + y + index * 9) % 140);
-  if (!media.uncoded)
+    for (let x = 0; x < width; x++)
+      if (media.rgb) plane!.set(media.rgb(x, y, index), y * stride + x * 3);
+      else plane![y * stride + x] = 60 + ((x * 2 + y + index * 9) % 140);
+  if (!media.uncoded && !media.rgb)
     drawCode(index, width, height, (x, y, value) => {
       plane![y * stride + x] = value;
     });

@@ -37,7 +37,7 @@ export interface TaskRun {
 
 let runs = 0;
 
-/** Exports a timeline in a task process. */
+/** Exports a timeline in a task process, or does what else a change of its specification asks for. */
 export async function runExport(
   source: TimelineSpec,
   settings: Partial<ExportSettings> = {},

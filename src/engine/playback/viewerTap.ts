@@ -39,6 +39,11 @@ export class ViewerTap {
     this.viewers = count;
   }
 
+  /** Resolves when the picture under work is done with. */
+  get settled(): Promise<void> {
+    return this.encoding;
+  }
+
   /** Takes a picture if one is wanted now; calls `release` when done with it, at once if it is not wanted. */
   offer(picture: ViewedPicture, frameNumber: number, release: () => void): void {
     const now = Date.now();

@@ -1,5 +1,6 @@
 import type { TaskProgress, TaskRecord } from '@/core/kinds/shared/task';
 import type { StorageModel } from '@/core/storage/model';
+import type { AnalysisChoice } from '@/core/tasks/analysis';
 import type { ExportChoice } from '@/core/tasks/exportCodecs';
 import type { TaskStage } from '@/core/tasks/pipeline';
 import type { Failed, Finished } from '../processes';
@@ -9,6 +10,8 @@ import type { CourseSpec } from '../timeline/spec';
 export interface TaskSpec {
   readonly trialId: string;
   readonly source: CourseSpec;
+  /** What is worked out of its pictures before they are written; absent: they are written as they are. */
+  readonly analysis?: AnalysisChoice;
   /** How its pictures and sound are written. */
   readonly output: ExportChoice;
   /** Hold the pictures of the result against those handed to the encoder. */

@@ -79,9 +79,9 @@ export class StageWatch {
     this.since.set(stage, nowUs);
   }
 
-  /** A stage is done with a frame. */
-  passed(stage: TaskStage, bytes = 0): void {
-    this.frames[stage]++;
+  /** A stage is done with a frame, or with one of which so many are made later. */
+  passed(stage: TaskStage, bytes = 0, frames = 1): void {
+    this.frames[stage] += frames;
     if (stage === 'read') this.bytes.read += bytes;
   }
 

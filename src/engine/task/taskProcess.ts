@@ -33,6 +33,7 @@ async function perform(spec: TaskSpec): Promise<void> {
       onRecord: (record) => tell({ type: 'record', record }),
       onPicture: (frame, number, release) =>
         viewer.offer({ frame, width: frame.width, height: frame.height }, number, release),
+      picturesDone: () => viewer.settled,
     });
     if (!cancelled) await run.run();
     await viewer.finish();

@@ -4,6 +4,7 @@ import type { AVPixelFormat } from 'node-av/constants';
 import { avGetPixFmtFromName, Rational, type Frame } from 'node-av/lib';
 import type { TaskProgress, TaskRecord } from '@/core/kinds/shared/task';
 import { sizeText } from '@/core/digits';
+import { analysisFrames, picturesPerSlot } from '@/core/tasks/analysis';
 import { encoderTold, likelyBytes } from '@/core/tasks/exportCodecs';
 import { proofSentence, proveOutput } from '@/core/tasks/outputProof';
 import type { StageRooms, TaskStage } from '@/core/tasks/pipeline';
@@ -19,8 +20,10 @@ import { StandInGate } from '../storage/standIn';
 import { roomOn } from '../storage/testFile';
 import { OpenTimeline } from '../timeline/openTimeline';
 import { colourOf } from './colour';
+import { FilterStage } from './filterStage';
 import { LikenessMeter } from './likeness';
 import { outputPath, OutputFile, type Piece } from './outputFile';
+import type { PictureStage } from './pictureStage';
 import { decodeOutput } from './proof';
 import { assertRoomFor, keepOutput, makeScratch, removeScratch } from './scratch';
 import { SlotPictures, type DecodedSlot } from './slotPictures';
@@ -28,6 +31,7 @@ import { SoundMix } from './soundMix';
 import type { TaskSpec } from './spec';
 import { shortestWindowMs, StageWatch } from './stageWatch';
 import { ThreadOwners } from './threadOwners';
+import { TrackStage } from './trackStage';
 
 /** How often it is told how far the task is, and looked whether there is room, ms. */
 const reportMs = 250;
@@ -42,6 +46,8 @@ export interface TaskWatcher {
   readonly onRecord: (record: Partial<TaskRecord>) => void;
   /** A picture that goes to the encoder; `release` when done with it. */
   readonly onPicture: (picture: Frame, frame: number, release: () => void) => void;
+  /** Resolves when it is done with all that it was given. */
+  readonly picturesDone: () => Promise<void>;
 }
 
 /** Makes a file of a course of a timeline: reads, decodes, processes, encodes and writes at the same time, then proves what was written. */
@@ -59,6 +65,9 @@ export class TaskRun {
   private beganUs = monotonicUs();
   private lastReport = { frames: 0, atUs: monotonicUs(), rate: 0 };
   private readonly total: number;
+  /** Pictures that come of one slot, of the first one alone. */
+  private readonly perSlot: number;
+  private stage: PictureStage | null = null;
   /** Length of what is made. */
   private readonly seconds: number;
   /** The most that it may well take. */
@@ -77,8 +86,9 @@ export class TaskRun {
     private readonly watcher: TaskWatcher,
   ) {
     const { timeline, course } = spec.source;
-    this.total = course.slots;
-    this.seconds = course.slots / toNumber(timeline.rate);
+    this.total = analysisFrames(course.slots, spec.analysis ?? null);
+    this.perSlot = spec.analysis ? picturesPerSlot(spec.analysis) : 1;
+    this.seconds = this.total / toNumber(timeline.rate);
     this.likelyBytes = likelyBytes(spec.output, {
       ...timeline,
       frames: this.total,
@@ -146,9 +156,9 @@ export class TaskRun {
   }
 
   private slotPictures(opened: OpenTimeline): SlotPictures {
-    const { source, output, threads } = this.spec;
+    const { source, threads } = this.spec;
     const plan = planCourse(source.timeline, source.course, opened.tables);
-    const pixelFormat = avGetPixFmtFromName(encoderTold(output, source.timeline.rate).pixelFormat);
+    const pixelFormat = avGetPixFmtFromName(this.stage?.pixelFormat ?? this.written);
     return new SlotPictures(source.timeline, plan, opened, {
       pixelFormat,
       threads,
@@ -159,6 +169,7 @@ export class TaskRun {
   private async make(opened: OpenTimeline, path: string): Promise<TaskRecord['made']> {
     const { source, output: choice, startTimecode, threads } = this.spec;
     const { timeline, course } = source;
+    this.stage = this.pictureStage();
     const slots = this.slotPictures(opened);
     this.beganUs = monotonicUs();
     const sound =
@@ -167,8 +178,9 @@ export class TaskRun {
         : await SoundMix.open(soundPlan(timeline, course), (media) => source.media[media]?.path ?? null);
     const { encoder, pixelFormat } = encoderTold(choice, timeline.rate);
     const format = avGetPixFmtFromName(pixelFormat);
-    const [, output] = await Promise.all([
+    const [, , output] = await Promise.all([
       slots.open(),
+      this.stage?.open(),
       this.owners.watching('encode')(() =>
         OutputFile.open({
           choice,
@@ -209,8 +221,12 @@ export class TaskRun {
     const { user, system } = process.cpuUsage(cpu);
     const { faults } = slots;
     if (this.stopping || failure !== null) await output.abandon();
+    await this.watcher.picturesDone();
     await slots.close();
+    const { stage } = this;
+    await stage?.close();
     await sound?.close();
+    if (stage) this.watcher.onRecord({ found: stage.found });
     this.watcher.onRecord({ windows: this.watch.windows, ...(faults ? { faults } : {}) });
     if (failure !== null) throw failure;
     if (slots.failure && !this.stopping) throw slots.failure;
@@ -240,8 +256,14 @@ export class TaskRun {
     const { threads } = this;
     this.watcher.onRecord({
       windows: this.watch.windows,
-      facts: { rooms, cores: availableParallelism(), threads },
+      facts: { rooms: this.rooms(), cores: availableParallelism(), threads },
+      ...(this.stage ? { found: this.stage.found } : {}),
     });
+  }
+
+  /** Pictures between the stages, counted as those that are made. */
+  private rooms(): StageRooms {
+    return { ...rooms, read: rooms.read * this.perSlot, decode: rooms.decode * this.perSlot };
   }
 
   private noteThreads(slots: SlotPictures): void {
@@ -285,7 +307,7 @@ export class TaskRun {
   private async readStage(slots: SlotPictures, read: StageQueue<number>): Promise<void> {
     for (let slot = 0; slot < slots.slotCount && !this.stopping; slot++) {
       await this.work('read', () => slots.read(slot));
-      this.watch.passed('read', slots.bytesOf(slot));
+      this.watch.passed('read', slots.bytesOf(slot), this.madeOf(slot));
       await read.put(slot);
     }
   }
@@ -298,7 +320,7 @@ export class TaskRun {
     const takeAll = async () => {
       while (slots.hasFrame && !this.stopping) {
         const next = await this.watch.busy('decode', () => slots.receive());
-        this.watch.passed('decode');
+        this.watch.passed('decode', 0, this.madeOf(next.slot));
         await decoded.put(next);
       }
     };
@@ -318,24 +340,63 @@ export class TaskRun {
     ready: StageQueue<Frame>,
     format: AVPixelFormat,
   ): Promise<void> {
-    for (let next = await decoded.take(); next && !this.stopping; next = await decoded.take()) {
-      const slot = next;
-      const pictures = await this.work('process', async () => {
-        const made = await slots.make(slot);
-        for (const picture of made) {
-          const { code, signature } = await this.noter.note(picture);
-          this.codes.push(code);
-          this.signatures.push(signature);
-        }
-        return made;
-      });
+    const { stage } = this;
+    const pass = async (pictures: readonly Frame[]) => {
       for (const picture of pictures) {
         if (picture.format !== format)
           throw new EngineError('A picture was not made as the encoder takes it.');
         this.watch.passed('process');
         await ready.put(picture);
       }
+    };
+    for (let next = await decoded.take(); next && !this.stopping; next = await decoded.take()) {
+      const slot = next;
+      await pass(
+        await this.work('process', async () => {
+          const made = await slots.make(slot);
+          return this.noted(stage ? await throughStage(stage, made, slots) : made);
+        }),
+      );
     }
+    if (stage && !this.stopping)
+      await pass(await this.watch.busy('process', async () => this.noted(await stage.end())));
+  }
+
+  /** Notes what pictures show, so that the output can be held against them. */
+  private async noted(pictures: readonly Frame[]): Promise<readonly Frame[]> {
+    for (const picture of pictures) {
+      const { code, signature } = await this.noter.note(picture);
+      // What is worked on may have lost its number, or have that of two pictures mixed.
+      this.codes.push(this.stage ? -1 : code);
+      this.signatures.push(signature);
+      this.stage?.note(signature);
+    }
+    return pictures;
+  }
+
+  /** Pictures that a slot stands for. */
+  private madeOf(slot: number): number {
+    return slot === 0 ? 1 : this.perSlot;
+  }
+
+  private pictureStage(): PictureStage | null {
+    const { analysis, source, threads } = this.spec;
+    if (!analysis) return null;
+    const watchThreads = this.owners.watching('process');
+    return analysis.work === 'track'
+      ? new TrackStage(
+          this.written,
+          analysis.points ?? 1,
+          source.timeline,
+          watchThreads,
+          new URL('./trackWorker.mjs', import.meta.url),
+        )
+      : new FilterStage(analysis, source.timeline, source.timeline.rate, this.written, threads, watchThreads);
+  }
+
+  /** The pixel format that the encoder takes. */
+  private get written(): string {
+    return encoderTold(this.spec.output, this.spec.source.timeline.rate).pixelFormat;
   }
 
   private async encodeStage(
@@ -354,7 +415,7 @@ export class TaskRun {
       const number = this.watch.done('encode');
       await this.work('encode', () => output.send(frame));
       this.watch.passed('encode');
-      this.watcher.onPicture(frame, number, () => slots.pictures.release(frame));
+      this.watcher.onPicture(frame, number, () => (this.stage ?? slots.pictures).release(frame));
       await takeAll();
     }
     if (this.stopping) return;
@@ -467,6 +528,20 @@ export class TaskRun {
       if (!this.stopping) this.watcher.onRecord({ likeness });
     }
   }
+}
+
+/** Puts pictures through a stage. Theirs are done with. */
+async function throughStage(
+  stage: PictureStage,
+  pictures: readonly Frame[],
+  slots: SlotPictures,
+): Promise<Frame[]> {
+  const made: Frame[] = [];
+  for (const picture of pictures) {
+    made.push(...(await stage.take(picture)));
+    slots.pictures.release(picture);
+  }
+  return made;
 }
 
 const asError = (error: unknown): Error => (error instanceof Error ? error : new Error(String(error)));

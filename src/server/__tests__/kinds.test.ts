@@ -2,6 +2,7 @@ import {
   isOneOf,
   kindNames,
   namesOf,
+  taskKinds,
   trialHref,
   type TrialKind,
   trialKinds,
@@ -66,6 +67,7 @@ const bodies = (): { readonly [Kind in TrialKind]: object } => ({
     targetVolumeId: target,
   },
   'pre-render': { clipId: clip.id, intermediate: 'mjpeg', targetVolumeId: target },
+  analysis: { clipId: clip.id, work: 'track', points: 20, targetVolumeId: target },
   renditions: { clipIds: [clip.id], presetId: 'mjpeg', raster: 'half', volumeId: target, folder: 'proxies' },
 });
 
@@ -89,8 +91,7 @@ test.each(trialKinds)(
     const trial = (await getTrial(asked.get(kind)!))!;
     expect(trial).toMatchObject({ kind, status: 'queued', rigId: await thisRigId(), origin: 'measured' });
     expect(trial.volumeIds).toContain(isOneOf(['throughput', 'renditions'], kind) ? target : clip.volumeId);
-    if (isOneOf(['copy', 'export', 'pre-render'], kind))
-      expect(trial.volumeIds).toEqual([clip.volumeId, target]);
+    if (isOneOf(['copy', ...taskKinds], kind)) expect(trial.volumeIds).toEqual([clip.volumeId, target]);
     expect(trial.simulated).toBe(kind === 'decode-support');
     expect(namesOf(trial).volumes.length).toBeGreaterThan(0);
     expect(whatOf(trial).startsWith(kindNames[kind])).toBe(true);
@@ -107,6 +108,7 @@ test.each(trialKinds)(
       folder: 1,
       codec: 2,
       intermediate: 3,
+      work: 'rest',
     };
     expect(offContract({ ...page, trial: { ...trial, settings } }, 'TrialAnswer')).not.toEqual([]);
     // Nothing is recorded yet: no line, and no word that is none.

@@ -111,3 +111,34 @@ test('an output that is not what it should be is no result: its figures do not c
   const { trials } = await readTrialList({ kind: 'export' });
   expect(trials.find((one) => one.id === id)!.values).toEqual({});
 });
+
+test('an analysis is worked, proved and told with what it found; it lacks nothing that it needs', async () => {
+  const volume = await emptyVolume();
+  const ask = async (body: object) => {
+    const [id] = await startTrials({
+      kind: 'analysis',
+      clipId: clip.id,
+      targetVolumeId: volume.id,
+      to: 20,
+      ...body,
+    });
+    await measureTrial(id!);
+    return requireTrial(id!, ['analysis']);
+  };
+  const tracked = await ask({ work: 'track', points: 50, keep: true });
+  expect(tracked.outcome).toMatch(
+    /^Tracked points through 833.ms of media in .*\. \d+ of \d+ points were followed to the end, [\d.]+ pixels a picture\.$/,
+  );
+  expect(tracked.summary!.found!.points!.found).toBeGreaterThan(10);
+  expect(await readdir(join(volume.folder, 'analyses'))).toHaveLength(1);
+  const slow = await ask({ work: 'blend', factor: 4 });
+  expect(slow.summary).toMatchObject({ frames: 77, total: 77, proved: true });
+  expect(slow.outcome).toMatch(/^Blended 3\.2.s of slow motion in /);
+  const { trials } = await readTrialList({ kind: 'analysis' });
+  expect(trials.map(({ answer }) => answer)).toEqual([slow.outcome, tracked.outcome]);
+  await expect(ask({ work: 'slow-motion' })).rejects.toMatchObject({ field: 'factor' });
+  await expect(ask({ work: 'slow-motion', factor: 3 })).rejects.toMatchObject({ field: 'factor' });
+  await expect(ask({ work: 'track' })).rejects.toMatchObject({ field: 'points' });
+  await expect(ask({ work: 'matte' })).rejects.toMatchObject({ field: 'colour' });
+  await expect(ask({ work: 'matte', colour: 'green' })).rejects.toMatchObject({ field: 'colour' });
+});

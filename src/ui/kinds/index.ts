@@ -1,4 +1,5 @@
 import type { TrialKind } from '@/core/kinds/kinds';
+import { analysis } from './analysis';
 import { calibration } from './calibration';
 import { copy } from './copy';
 import { decodeRate } from './decodeRate';
@@ -30,5 +31,6 @@ export const kindViews: { readonly [Kind in TrialKind]: KindView<Kind> } = {
   renditions,
   export: exporting,
   'pre-render': prerender,
+  analysis,
   'self-check': selfCheck,
 };

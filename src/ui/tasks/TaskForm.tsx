@@ -9,6 +9,8 @@ import { Button } from '../parts/Button';
 import { CacheChoice, Choice, PrerenderedChoice, ReadsChoice } from '../parts/Choice';
 import { figureOrNull, FormError, NumberField, SelectField } from '../parts/Field';
 import { useSend } from '../useSend';
+import { analysisFacts } from '@/core/tasks/analysis';
+import { AnalysisFields, useAnalysisChoice } from './AnalysisFields';
 import { DeliveryField, deliveryWords, ExportFields, useExportChoice } from './ExportFields';
 
 /** What an address asks the form to begin with. */
@@ -43,6 +45,7 @@ export function TaskForm({
     () => targets.find(([value]) => value === wanted.what)?.[0] ?? targets[0]?.[0] ?? '',
   );
   const exported = useExportChoice();
+  const analysis = useAnalysisChoice();
   const [intermediate, setIntermediate] = useState<IntermediateId>('prores-lt');
   const [targetVolumeId, setTargetVolumeId] = useState(volumes[0]?.id ?? '');
   const [from, setFrom] = useState(wanted.from);
@@ -54,18 +57,20 @@ export function TaskForm({
   const [likeness, setLikeness] = useState(false);
   const [threads, setThreads] = useState('');
   const name = kindNames[task];
-  const isExport = task === 'export';
+  const [isExport, isAnalysis] = [task === 'export', task === 'analysis'];
   const start = async () => {
     const made = await send<{ id: string }>('/api/trials', 'POST', {
       kind: task,
       ...(what.startsWith('t:') ? { timelineId: what.slice(2) } : { clipId: what.slice(2) }),
-      ...(isExport ? { ...exported.body(), keep, prerendered } : { intermediate }),
+      ...(isExport ? exported.body() : { intermediate }),
+      ...(isAnalysis ? analysis.body() : {}),
+      ...(task === 'pre-render' ? {} : { keep, prerendered }),
       from: from.trim() === '' ? 0 : figureOrNull(from),
       to: figureOrNull(to),
       targetVolumeId,
       read,
       warm: cache === 'warm',
-      likeness,
+      ...(isAnalysis ? {} : { likeness }),
       threads: threads.trim() === '' ? 0 : figureOrNull(threads),
     });
     if (made) router.push(`/trials/tasks/${made.id}`);
@@ -115,8 +120,9 @@ export function TaskForm({
         </div>
       ) : (
         <div className="flex flex-wrap items-end gap-3">
+          {isAnalysis && <AnalysisFields {...analysis} at={at} />}
           <SelectField
-            label="Intermediate"
+            label={isAnalysis ? 'Written as' : 'Intermediate'}
             value={intermediate}
             onChange={(id) => setIntermediate(id as IntermediateId)}
             options={intermediateIds.map((id) => [id, intermediateWords(id)])}
@@ -127,9 +133,11 @@ export function TaskForm({
         </div>
       )}
       <p className="text-sm text-muted">
-        {isExport
-          ? `${deliveryWords(exported.delivery)}The result is decoded whole and held against what went in before its time counts; it goes to a folder of its own on the volume and is removed afterwards${keep ? ' from there: it is kept in exports' : ''}.`
-          : 'The pictures of the stretch, without sound, every frame standing alone. They are decoded whole and held against what went in before they count. Playback and exports use them only where they are told to, and not any more once their part of the timeline has changed.'}
+        {isExport && deliveryWords(exported.delivery)}
+        {isAnalysis && `${analysisFacts[analysis.work].about} `}
+        {task === 'pre-render'
+          ? 'The pictures of the stretch, without sound, every frame standing alone. They are decoded whole and held against what went in before they count. Playback and exports use them only where they are told to, and not any more once their part of the timeline has changed.'
+          : `The result is decoded whole and held against what went in before its time counts; it goes to a folder of its own on the volume and is removed afterwards${keep ? ` from there: it is kept in ${isExport ? 'exports' : 'analyses'}` : ''}.`}
         {simulated && ' The volume is simulated: writes are held to the times of its model.'}
       </p>
       <details>
@@ -137,7 +145,7 @@ export function TaskForm({
         <div className="mt-2 flex flex-wrap items-end gap-4">
           {isExport && <Stretch from={from} to={to} onFrom={setFrom} onTo={setTo} at={at} />}
           <ReadsChoice value={read} onChange={setRead} />
-          {isExport && <PrerenderedChoice value={prerendered} onChange={setPrerendered} />}
+          {task !== 'pre-render' && <PrerenderedChoice value={prerendered} onChange={setPrerendered} />}
           <CacheChoice value={cache} onChange={setCache} />
           <NumberField
             label="Threads"
@@ -146,20 +154,22 @@ export function TaskForm({
             onChange={setThreads}
             invalid={at('threads')}
           />
-          {isExport && (
+          {task !== 'pre-render' && (
             <label className="flex h-9 items-center gap-2 text-sm">
               <input type="checkbox" checked={keep} onChange={(event) => setKeep(event.target.checked)} />
               Keep the result
             </label>
           )}
-          <label className="flex h-9 items-center gap-2 text-sm">
-            <input
-              type="checkbox"
-              checked={likeness}
-              onChange={(event) => setLikeness(event.target.checked)}
-            />
-            Measure the loss (SSIM, PSNR)
-          </label>
+          {!isAnalysis && (
+            <label className="flex h-9 items-center gap-2 text-sm">
+              <input
+                type="checkbox"
+                checked={likeness}
+                onChange={(event) => setLikeness(event.target.checked)}
+              />
+              Measure the loss (SSIM, PSNR)
+            </label>
+          )}
         </div>
       </details>
       <FormError message={error?.message} />

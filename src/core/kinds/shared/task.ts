@@ -3,6 +3,7 @@ import type { RunFaults } from '../../media/faults';
 import type { TimelineSubject } from '../../playback/subject';
 import type { StorageModel } from '../../storage/model';
 import { heldBackSentence, stageNouns, type HeldBack } from '../../tasks/heldBack';
+import type { AnalysisFound } from '../../tasks/analysis';
 import type { OutputProof } from '../../tasks/outputProof';
 import type { TaskStage } from '../../tasks/pipeline';
 import { noWindows, type TaskFacts, type TaskWindows } from '../../tasks/windows';
@@ -77,6 +78,8 @@ export interface TaskRecord {
   readonly made: TaskMade | null;
   readonly proof: OutputProof | null;
   readonly likeness: Likeness | null;
+  /** Of an analysis: what it found beside its pictures. */
+  readonly found?: AnalysisFound;
   readonly faults?: RunFaults;
 }
 
@@ -112,6 +115,8 @@ export interface TaskSummary {
   readonly proved: boolean | null;
   readonly ssim: number | null;
   readonly keptAs: string | null;
+  /** Of an analysis: what it found beside its pictures. */
+  readonly found?: AnalysisFound;
 }
 
 /** What trials keep that make something of a timeline or a clip. */
@@ -131,10 +136,10 @@ export function timesLength({
   return mediaSeconds > 0 ? elapsedMs / 1000 / mediaSeconds : null;
 }
 
-/** What a task took and why, in a sentence or two. @param verb what it did, as "Exported" */
-export function taskSentence(verb: string, summary: TaskSummary): string {
+/** What a task took and why, in a sentence or two. @param verb what it did, as "Exported" @param of what it made or worked through */
+export function taskSentence(verb: string, summary: TaskSummary, of = 'media'): string {
   const factor = timesLength(summary);
-  const took = `${verb} ${durationText(summary.mediaSeconds * 1000)} of media in ${durationText(summary.elapsedMs)}`;
+  const took = `${verb} ${durationText(summary.mediaSeconds * 1000)} of ${of} in ${durationText(summary.elapsedMs)}`;
   const times =
     factor === null ? '' : `: ${factor.toFixed(2)} times its length (${(1 / factor).toFixed(2)}x real time)`;
   return `${took}${times}.${summary.held ? ` ${heldBackSentence(summary.held)}` : ''}`;

@@ -1,5 +1,6 @@
 import type { TrialKind } from '@/core/kinds/kinds';
 import type { KindRunner } from '../trialRun';
+import { analysis } from './analysis';
 import { calibration } from './calibration';
 import { copy } from './copy';
 import { decodeRate } from './decodeRate';
@@ -30,5 +31,6 @@ export const kindRunners: { readonly [Kind in TrialKind]: KindRunner<Kind> } = {
   renditions,
   export: exporting,
   'pre-render': prerender,
+  analysis,
   'self-check': selfCheck,
 };

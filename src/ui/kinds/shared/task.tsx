@@ -3,6 +3,7 @@ import Link from 'next/link';
 import { useEffect, useMemo, useState } from 'react';
 import { slotTimecode, volumesOf } from '@/core/playback/subject';
 import { plainName } from '@/core/simulated';
+import { foundSentence } from '@/core/tasks/analysis';
 import { proofSentence } from '@/core/tasks/outputProof';
 import { timesLength, type TaskProgress } from '@/core/kinds/shared/task';
 import { noWindows, ratesOf } from '@/core/tasks/windows';
@@ -215,6 +216,11 @@ function Figures({ trial: { summary, record, conditions, load } }: { trial: Summ
           {summary.outputBytes === null ? '–' : size(summary.outputBytes)}
         </Figure>
       </FigureRow>
+      {summary.found && foundSentence(summary.found) !== '' && (
+        <p className="text-sm">
+          <span className="font-semibold">Found:</span> {foundSentence(summary.found)}
+        </p>
+      )}
       <Proof record={record} summary={summary} />
       {held && record && (
         <section aria-label="What held it back" className="flex flex-col gap-2">

@@ -17,13 +17,15 @@ import { persist } from '../../persist';
 import type { KindRunner, Measured, TrialRun } from '../../trialRun';
 
 /** What is told of a task besides what it works on: how it is written, and what becomes of it. */
-export type TaskWork = Pick<TaskSpec, 'output' | 'likeness' | 'threads' | 'warm' | 'keepIn'> & {
+export type TaskWork = Pick<TaskSpec, 'analysis' | 'output' | 'likeness' | 'threads' | 'warm' | 'keepIn'> & {
   /** Behind the name of what was worked on: the name of the result. */
   readonly suffix: string;
 };
 
 interface TaskKindRunner<Kind extends TaskKind> {
   readonly work: (trial: TrialRow<Kind>) => TaskWork;
+  /** Pictures that are made; absent: as many as it works on. */
+  readonly frames?: (trial: TrialRow<Kind>) => number;
   /** What is done with a result that was kept. @throws EngineError where it cannot be used */
   readonly keep?: (
     trial: TrialRow<Kind>,
@@ -37,6 +39,7 @@ interface TaskKindRunner<Kind extends TaskKind> {
 /** A task by a process of its own; what it measured is kept as it comes, so that a hang or crash still tells how far it was, and why it was slow. */
 export function taskKind<Kind extends TaskKind>({
   work,
+  frames,
   keep,
   sweep,
 }: TaskKindRunner<Kind>): KindRunner<Kind> {
@@ -56,7 +59,11 @@ export function taskKind<Kind extends TaskKind>({
     judge(trial, { status, outcome }) {
       const { timeline } = trial.subject;
       const summary =
-        trial.record && summariseTask(trial.record, { total: timeline.course.slots, rate: timeline.rate });
+        trial.record &&
+        summariseTask(trial.record, {
+          total: frames?.(trial) ?? timeline.course.slots,
+          rate: timeline.rate,
+        });
       if (status === 'done') {
         const answer = summary && answerOf(plainFinding({ ...trial, summary } as TrialRow<TaskKind>));
         return Promise.resolve({ summary, outcome: answer ?? outcome });

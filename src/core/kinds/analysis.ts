@@ -1,0 +1,92 @@
+import { boolean, number, object, string } from 'yup';
+import { plainName } from '../simulated';
+import {
+  analysisFacts,
+  analysisWords,
+  analysisWorks,
+  foundSentence,
+  slowFactors,
+  type AnalysisChoice,
+} from '../tasks/analysis';
+import { intermediateIds, intermediateWords, type IntermediateId } from '../tasks/prerender';
+import type { KindFacts } from './kind';
+import { prerendered, runSettings, slot, target } from './shared/asked';
+import { playedNames, playedUnder } from './shared/played';
+import { taskMetrics, taskPage, taskSentence, taskValues, type TaskShape } from './shared/task';
+import { aside, cacheTold, threadsTold } from './shared/told';
+
+/** How every picture of a timeline or clip is worked on, and what the result is written as. */
+export interface AnalysisSettings extends AnalysisChoice {
+  readonly intermediate: IntermediateId;
+  readonly keep: boolean;
+  /** Threads of decoders, effects and encoder; 0: one per core. */
+  readonly threads: number;
+  readonly warm: boolean;
+}
+
+export const analysisInput = object({
+  ...target,
+  ...runSettings,
+  prerendered,
+  from: slot('The start').default(0),
+  to: slot('The end').nullable().default(null),
+  work: string().oneOf(analysisWorks, 'Choose what to work out.').required('Choose what to work out.'),
+  factor: number().oneOf(slowFactors, 'Choose 2, 4 or 8 times.').nullable().default(null),
+  points: number()
+    .typeError('Points must be a number.')
+    .integer('Points come whole.')
+    .min(1, 'At least 1 point.')
+    .max(2_000, 'At most 2 000 points.')
+    .nullable()
+    .default(null),
+  colour: string()
+    .matches(/^#[0-9a-f]{6}$/i, { message: 'Give the colour as #rrggbb.', excludeEmptyString: true })
+    .nullable()
+    .default(null),
+  tolerance: number()
+    .typeError('Tolerance must be a number.')
+    .min(0.01, 'Tolerance lies from 0.01 to 1.')
+    .max(1, 'Tolerance lies from 0.01 to 1.')
+    .nullable()
+    .default(null),
+  intermediate: string().oneOf(intermediateIds, 'Choose an intermediate.').default('prores-lt'),
+  targetVolumeId: string().required('Choose a volume to write to.'),
+  keep: boolean().default(false),
+}).noUnknown();
+
+/** Every picture of a timeline or clip worked on: slow motion, stabilising, tracking, a matte. */
+export interface Analysis extends TaskShape {
+  readonly settings: AnalysisSettings;
+}
+
+export const analysis: KindFacts<Analysis> = {
+  name: 'Analysis',
+  page: taskPage,
+  names: ({ subject, settings }) => {
+    const { volumes, ...names } = playedNames(subject, analysisWords(settings));
+    return { ...names, volumes: [...new Set([...volumes, subject.target.volumeName])] };
+  },
+  test: ({ work }) => analysisFacts[work].name.toLowerCase(),
+  told: {
+    work: aside('told as the test'),
+    factor: (factor) => ({ Slower: factor === null ? 'no' : `${factor} times` }),
+    points: (points) => ({ 'Points followed': points === null ? 'none' : String(points) }),
+    colour: (colour) => ({ 'Colour left out': colour ?? 'none' }),
+    tolerance: (tolerance) => ({ Tolerance: tolerance === null ? 'none' : String(tolerance) }),
+    intermediate: (id) => ({ Intermediate: intermediateWords(id) }),
+    keep: aside('what becomes of the file afterwards changes no figure'),
+    threads: threadsTold,
+    warm: cacheTold,
+  },
+  under: ({ subject }) => ({
+    ...playedUnder(subject),
+    Target: plainName(subject.target.volumeName, subject.target.standIn !== null),
+  }),
+  answer: ({ summary }) => {
+    const { did, of } = analysisFacts[summary.found?.work ?? 'track'];
+    return [taskSentence(did, summary, of), foundSentence(summary.found ?? null)].filter(Boolean).join(' ');
+  },
+  overheadMs: 4_000,
+  metrics: taskMetrics,
+  values: ({ summary }) => taskValues(summary),
+};
