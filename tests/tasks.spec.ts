@@ -132,11 +132,11 @@ test('points are followed through a clip, by progress of frames, and told how ma
   await form.getByLabel('To volume').selectOption({ label: 'Media fourteen' });
   await form.getByLabel('Work').selectOption('Matte by colour');
   await form.getByLabel('Tolerance').fill('2');
-  await form.getByRole('button', { name: 'Analysis and measure' }).click();
+  await form.getByRole('button', { name: 'Analyse and measure' }).click();
   await expect(form.getByRole('alert')).toContainText('Tolerance lies from 0.01 to 1.');
   await form.getByLabel('Work').selectOption('Slow motion, interpolated');
   await form.getByRole('radio', { name: '8 times' }).click();
-  await form.getByRole('button', { name: 'Analysis and measure' }).click();
+  await form.getByRole('button', { name: 'Analyse and measure' }).click();
   await expect(page.getByRole('heading', { name: /^\d+ of 1\s913 frames written$/ })).toBeVisible({
     timeout: 60_000,
   });
@@ -147,7 +147,7 @@ test('points are followed through a clip, by progress of frames, and told how ma
   await page.goto(`/trials/tasks?task=analysis&clip=${await clipId('small/TW_TEST_0001.mov')}&to=40`);
   await form.getByLabel('Work').selectOption('Track points');
   await form.getByLabel('Points').fill('60');
-  await form.getByRole('button', { name: 'Analysis and measure' }).click();
+  await form.getByRole('button', { name: 'Analyse and measure' }).click();
   await expect(page.getByTestId('answer')).toContainText(/^Tracked points through .* followed to the end/, {
     timeout: 60_000,
   });

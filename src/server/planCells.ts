@@ -1,9 +1,21 @@
-import { isOneOf, kindNames, playedKinds, kinds, namesOf } from '@/core/kinds/kinds';
+import {
+  isOneOf,
+  kindNames,
+  kinds,
+  namesOf,
+  playedKinds,
+  taskKinds,
+  type TaskKind,
+  type TrialKind,
+} from '@/core/kinds/kinds';
 import { formatLabel } from '@/core/media/format';
 import { expandMatrix, type CellAddress, type MatrixChoice } from '@/core/plan/matrix';
 import { defaultBufferDepths } from '@/core/playback/slots';
 import { formatsOf, nameOf, volumesOf, type Played } from '@/core/playback/subject';
+import { analysisInput } from '@/core/kinds/analysis';
 import { exportInput } from '@/core/kinds/export';
+import { prerenderInput } from '@/core/kinds/prerender';
+import { intermediateIds } from '@/core/tasks/prerender';
 import { builtInGesture } from '@/core/scrub/gesture';
 import { deliveries } from '@/core/tasks/exportCodecs';
 import { courseLength } from '@/core/timeline/flatten';
@@ -20,7 +32,9 @@ import { formOf } from './timelineMedia';
 import { subjectFor, timelineTrial } from './timelines';
 import { timelineOfClip, trialOnTimeline } from './timelineTrials';
 import { clipTrial } from './trials';
+import { analysisTrial } from './kinds/analysis';
 import { exportTrial } from './kinds/export';
+import { prerenderTrial } from './kinds/prerender';
 
 /** A cell that can be run, as it is kept with its plan. */
 export interface ReadyCell {
@@ -155,7 +169,9 @@ async function clipCell(
       );
     }
     case 'export':
-      return exportCell(address, { clipId: clip.id, volumeId: clip.volumeId }, warm);
+    case 'pre-render':
+    case 'analysis':
+      return taskCell(address, { clipId: clip.id, volumeId: clip.volumeId }, warm);
     case 'streams-carried': {
       const volume = await getVolume(clip.volumeId);
       if (!volume) throw new RequestError('Its volume is no longer in the list.');
@@ -182,28 +198,38 @@ async function clipCell(
   }
 }
 
-/** Time of media that an export takes before one was measured. */
-const exportTimes = 2;
+/** Time of media that a task takes before one was measured. */
+const taskTimes = 2;
+/** What a matrix's analyses do. */
+const tracking = { work: 'track', points: 200 } as const;
 
-/** The review copy of a clip or timeline, written to the volume that it is read from. */
-async function exportCell(
+/** A task on a clip or timeline as matrices have it, written to the volume that is read from: the review copy, the usual intermediate, points followed. */
+async function taskCell(
   address: CellAddress,
   from: { readonly volumeId: string; readonly clipId?: string; readonly timelineId?: string },
   warm: boolean,
 ): Promise<ReadyCell> {
-  const [review] = deliveries;
-  const row = await exportTrial(
-    await exportInput.validate({
-      ...review?.choice,
-      ...from,
-      // A clip is of the wanted form already.
-      read: from.clipId === undefined ? (address.form ?? 'originals') : 'originals',
-      targetVolumeId: from.volumeId,
-      warm,
-    }),
-  );
+  const asked = {
+    ...from,
+    // A clip is of the wanted form already.
+    read: from.clipId === undefined ? (address.form ?? 'originals') : 'originals',
+    targetVolumeId: from.volumeId,
+    warm,
+  };
+  const row = await taskTrial(address.test, asked);
   const { course, rate } = row.subject.timeline;
-  return ready(address, row, row.subject, (exportTimes * course.slots) / toNumber(rate));
+  return ready(address, row, row.subject, (taskTimes * course.slots) / toNumber(rate));
+}
+
+async function taskTrial(test: TrialKind, asked: object): Promise<NewTrial<TaskKind>> {
+  switch (test) {
+    case 'pre-render':
+      return prerenderTrial(await prerenderInput.validate({ ...asked, intermediate: intermediateIds[0] }));
+    case 'analysis':
+      return analysisTrial(await analysisInput.validate({ ...asked, ...tracking }));
+    default:
+      return exportTrial(await exportInput.validate({ ...deliveries[0]?.choice, ...asked }));
+  }
 }
 
 const plainSubject = ({
@@ -247,8 +273,8 @@ async function timelineCell(
     );
   if (address.form === 'proxies' && !uses.some(({ role }) => role === 'rendition'))
     throw new RequestError('None of its media has a proxy. Make some under Media, Renditions.');
-  if (address.test === 'export')
-    return exportCell(address, { timelineId, volumeId: address.volumeId ?? uses[0]?.volumeId ?? '' }, warm);
+  if (isOneOf(taskKinds, address.test))
+    return taskCell(address, { timelineId, volumeId: address.volumeId ?? uses[0]?.volumeId ?? '' }, warm);
   const scale = address.scale ?? 'full';
   if (address.test === 'scrub') {
     const row = await trialOnTimeline(

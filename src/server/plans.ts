@@ -1,5 +1,5 @@
 import type { InferType } from 'yup';
-import { kinds, type TrialKind } from '@/core/kinds/kinds';
+import { kinds, taskKinds, type TaskKind, type TrialKind } from '@/core/kinds/kinds';
 import { orderSteps } from '@/core/plan/matrix';
 import type { MakeUp } from '@/core/plan/makeUp';
 import { questionName } from '@/core/plan/questions';
@@ -39,8 +39,8 @@ export interface PlanPreview {
   readonly expectedMs: number;
   /** Volumes that a test file is written to, and removed from, with its bytes. */
   readonly writes: { readonly volumes: readonly string[]; readonly bytes: number } | null;
-  /** Volumes that exports are written to, and removed from. */
-  readonly exports: readonly string[] | null;
+  /** Volumes that tasks write to, by the kind of task. */
+  readonly tasks: Readonly<Partial<Record<TaskKind, readonly string[]>>>;
 }
 
 const mostRuns = 5_000;
@@ -65,14 +65,16 @@ export async function previewPlan(input: InferType<typeof planInput>): Promise<P
   const volumesOf = (test: TrialKind) => [
     ...new Set(cells.filter(({ address }) => address.test === test).map(({ labels }) => labels.volume ?? '')),
   ];
-  const [writes, exports] = [volumesOf('throughput'), volumesOf('export')];
+  const writes = volumesOf('throughput');
   return {
     cells: cells.map(({ labels, address, expectedMs }) => ({ labels, test: address.test, expectedMs })),
     leftOut,
     runs: cells.length * input.repeats,
     expectedMs: cells.reduce((sum, { expectedMs }) => sum + expectedMs, 0) * input.repeats,
     writes: writes.length > 0 ? { volumes: writes, bytes: throughputBytes } : null,
-    exports: exports.length > 0 ? exports : null,
+    tasks: Object.fromEntries(
+      taskKinds.map((kind) => [kind, volumesOf(kind)] as const).filter(([, volumes]) => volumes.length > 0),
+    ),
   };
 }
 

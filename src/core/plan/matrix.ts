@@ -1,4 +1,4 @@
-import { isOneOf, type TrialKind } from '../kinds/kinds';
+import { isOneOf, taskKinds, type TrialKind } from '../kinds/kinds';
 import { seededRandom } from '../stats/random';
 import type { PlaybackScale } from '../playback/slots';
 
@@ -7,6 +7,8 @@ export const planTests = [
   'playback',
   'scrub',
   'export',
+  'pre-render',
+  'analysis',
   'streams-carried',
   'decode-rate',
   'throughput',
@@ -52,6 +54,8 @@ const dependsOn: Record<
   playback: { subject: true, volume: true, scale: true },
   scrub: { subject: true, volume: true, scale: true },
   export: { subject: true, volume: true, scale: false },
+  'pre-render': { subject: true, volume: true, scale: false },
+  analysis: { subject: true, volume: true, scale: false },
   'streams-carried': { subject: true, volume: true, scale: false },
   'decode-rate': { subject: true, volume: false, scale: false },
   throughput: { subject: false, volume: true, scale: false },
@@ -67,7 +71,7 @@ export function expandMatrix({ subjects, volumeIds, forms, scales, tests }: Matr
   const cells: CellAddress[] = [];
   for (const test of tests.filter((kind): kind is PlanTest => isOneOf(planTests, kind))) {
     const on = dependsOn[test];
-    const takesTimelines = isOneOf(['playback', 'scrub', 'export'], test);
+    const takesTimelines = isOneOf(['playback', 'scrub', ...taskKinds], test);
     const whats: readonly (PlanSubject | null)[] = on.subject
       ? subjects.filter(({ kind }) => kind === 'clip' || takesTimelines)
       : [null];

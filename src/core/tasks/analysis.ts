@@ -87,10 +87,10 @@ export function analysisProblem({
 
 /** "slow motion, interpolated, 4 times slower". */
 export function analysisWords({ work, factor, points, colour, tolerance }: AnalysisChoice): string {
+  if (work === 'track') return `track ${points ?? 0} points`;
   return [
     analysisFacts[work].name.toLowerCase(),
     factor === null ? '' : `${factor} times slower`,
-    points === null ? '' : `${points} points`,
     colour === null ? '' : `${colour}, tolerance ${tolerance ?? 0}`,
   ]
     .filter(Boolean)

@@ -1,3 +1,4 @@
+import { taskKinds } from '@/core/kinds/kinds';
 import { copyFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { modelOf } from '@/core/storage/presets';
@@ -108,11 +109,12 @@ test('a matrix says what it would do, what it leaves out and why, and what it wr
       expect.stringContaining('has no proxy'),
     ]),
   );
-  const exports = await previewPlan(await input({ tests: ['export'], scales: ['full'] }));
-  expect(exports.cells.map(({ test, labels }) => `${test} ${labels.volume} ${labels.scale}`)).toEqual([
-    'export Shuttle SSD null',
-  ]);
-  expect(exports).toMatchObject({ writes: null, exports: ['Shuttle SSD'] });
+  const tasks = await previewPlan(await input({ tests: [...taskKinds], scales: ['full'] }));
+  expect(tasks.cells.map(({ test, labels }) => `${test} ${labels.volume} ${labels.scale}`)).toEqual(
+    taskKinds.map((kind) => `${kind} Shuttle SSD null`),
+  );
+  expect(tasks.writes).toBeNull();
+  expect(tasks.tasks).toEqual(Object.fromEntries(taskKinds.map((kind) => [kind, ['Shuttle SSD']])));
   await expect(startPlan(await input({ forms: ['proxies'] }))).rejects.toThrow(
     /There is nothing to run.*has no proxy/,
   );

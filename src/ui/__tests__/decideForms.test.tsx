@@ -69,7 +69,7 @@ describe('the form of a matrix', () => {
     runs: 6,
     expectedMs: 95_000,
     writes: { bytes: 268_435_456, volumes: ['Edit room'] },
-    exports: null,
+    tasks: {},
     leftOut: [
       {
         what: 'playback, TW_KITE_0031.mp4, proxies',

@@ -22,7 +22,7 @@ import { FormError, figure, NumberField, TextField } from '../parts/Field';
 import { PickList } from '../parts/PickList';
 import { useSend } from '../useSend';
 import { useUndo } from '../useUndo';
-import { kindNames } from '@/core/kinds/kinds';
+import { kindNames, taskKinds, type TaskKind } from '@/core/kinds/kinds';
 import { usualMostMadeUp } from './words';
 
 interface Draft {
@@ -39,6 +39,14 @@ interface Draft {
   readonly seed: string;
   readonly cache: 'cold' | 'warm';
 }
+
+/** What tasks of a matrix write; % stands for the volumes. */
+const taskWords: Readonly<Record<TaskKind, string>> = {
+  export: 'Exports are made as review copies, written to %, and removed after each run.',
+  'pre-render':
+    'Pre-renders are made as ProRes LT on %. They stay, each in place of the one before, until they are removed from their timeline.',
+  analysis: 'Analyses follow 200 points; their pictures are written to % and removed after each run.',
+};
 
 /** A draft as the server takes it. */
 function requestOf({
@@ -350,12 +358,16 @@ function PreviewLines({ preview, problem }: { preview: PlanPreview | null; probl
         </span>{' '}
         <span className="text-muted">unattended; the time is corrected as runs end.</span>
       </p>
-      {preview.exports && (
-        <p className="mt-1 border-l-4 border-signal pl-3">
-          Exports are made as review copies, written to {preview.exports.join(', ')}, and removed after each
-          run.
-        </p>
-      )}
+      {taskKinds.map((kind) => {
+        const volumes = preview.tasks[kind];
+        return (
+          volumes && (
+            <p key={kind} className="mt-1 border-l-4 border-signal pl-3">
+              {taskWords[kind].replace('%', volumes.join(', '))}
+            </p>
+          )
+        );
+      })}
       {preview.writes && (
         <p className="mt-1 border-l-4 border-signal pl-3">
           Throughput writes a test file of {size(preview.writes.bytes)} to {preview.writes.volumes.join(', ')}{' '}

@@ -13,6 +13,13 @@ import { analysisFacts } from '@/core/tasks/analysis';
 import { AnalysisFields, useAnalysisChoice } from './AnalysisFields';
 import { DeliveryField, deliveryWords, ExportFields, useExportChoice } from './ExportFields';
 
+/** What the form's button does. */
+const verbs: Readonly<Record<TaskKind, string>> = {
+  export: 'Export',
+  'pre-render': 'Pre-render',
+  analysis: 'Analyse',
+};
+
 /** What an address asks the form to begin with. */
 export interface TaskWanted {
   readonly task: TaskKind;
@@ -110,7 +117,7 @@ export function TaskForm({
           className="w-56"
         />
         <Button look="main" type="submit" disabled={busy || what === '' || targetVolumeId === ''}>
-          {name} and measure
+          {verbs[task]} and measure
         </Button>
       </div>
       {isExport ? (

@@ -173,7 +173,7 @@ function Live({ trial, noun }: { trial: Task; noun: string }) {
   );
 }
 
-function Figures({ trial: { summary, record, conditions, load } }: { trial: Summarised }) {
+function Figures({ trial: { status, summary, record, conditions, load } }: { trial: Summarised }) {
   const { held } = summary;
   const factor = timesLength(summary);
   const seconds = summary.elapsedMs / 1000;
@@ -216,7 +216,7 @@ function Figures({ trial: { summary, record, conditions, load } }: { trial: Summ
           {summary.outputBytes === null ? '–' : size(summary.outputBytes)}
         </Figure>
       </FigureRow>
-      {summary.found && foundSentence(summary.found) !== '' && (
+      {status !== 'done' && summary.found && foundSentence(summary.found) !== '' && (
         <p className="text-sm">
           <span className="font-semibold">Found:</span> {foundSentence(summary.found)}
         </p>
