@@ -1,5 +1,6 @@
 import { index, integer, jsonb, pgTable, primaryKey, text } from 'drizzle-orm/pg-core';
 import type { Gesture } from '@/core/scrub/gesture';
+import type { ExportChoice } from '@/core/tasks/exportCodecs';
 import type { IntermediateId } from '@/core/tasks/prerender';
 import type { Timeline } from '@/core/timeline/model';
 import { time } from './columns';
@@ -82,5 +83,13 @@ export const gestures = pgTable('gestures', {
   id: text('id').primaryKey(),
   name: text('name').notNull(),
   gesture: jsonb('gesture').$type<Gesture>().notNull(),
+  createdAt: time('created_at').notNull().defaultNow(),
+});
+
+/** Ways of writing an export that people keep under a name. */
+export const deliveries = pgTable('deliveries', {
+  id: text('id').primaryKey(),
+  name: text('name').notNull().unique(),
+  choice: jsonb('choice').$type<ExportChoice>().notNull(),
   createdAt: time('created_at').notNull().defaultNow(),
 });

@@ -1,18 +1,26 @@
-import { listTimelines } from '@/db/queries/timelines';
+import type { InferType } from 'yup';
+import type { deliveryInput } from '@/core/kinds/export';
+import { choiceProblem, deliveries as ready } from '@/core/tasks/exportCodecs';
 import { listClips } from '@/db/queries/clips';
+import { listDeliveries, removeDelivery, saveDelivery } from '@/db/queries/deliveries';
+import { listTimelines } from '@/db/queries/timelines';
+import { RequestError } from './errors';
+import { newTrialId } from './ids';
 import { writableVolumes } from './library';
 import { currentRigId } from './rig';
 
 /** What a task can be made of, and where it can write. */
 export async function readTaskChoices() {
   const rigId = await currentRigId();
-  const [volumes, timelines, clips] = await Promise.all([
+  const [volumes, timelines, clips, own] = await Promise.all([
     writableVolumes(),
     listTimelines(rigId),
     listClips(rigId),
+    listDeliveries(),
   ]);
   return {
     volumes,
+    deliveries: own.map(({ id, name, choice }) => ({ id, name, choice })),
     timelines: timelines.map(({ id, name, slots }) => ({ id, name, slots })),
     clips: clips
       .filter(({ status }) => status === 'ready')
@@ -26,3 +34,22 @@ export async function readTaskChoices() {
   };
 }
 export type TaskChoices = Awaited<ReturnType<typeof readTaskChoices>>;
+
+/** Keeps a way of writing under a name; one of the same name becomes it. @throws RequestError when it cannot be written, or the name is one of ours */
+export async function keepDelivery({ name, ...choice }: InferType<typeof deliveryInput>): Promise<string> {
+  const problem = choiceProblem(choice);
+  if (problem) throw new RequestError(problem.message, 400, problem.field);
+  if (ready.some((one) => one.name.toLowerCase() === name.toLowerCase()))
+    throw new RequestError(
+      `${name} is there already and stays as it is. Give yours another name.`,
+      409,
+      'name',
+    );
+  return saveDelivery({ id: newTrialId(), name, choice });
+}
+
+/** @throws RequestError when there is none */
+export async function forgetDelivery(id: string): Promise<void> {
+  if (!(await removeDelivery(id)))
+    throw new RequestError('There is no such delivery. It may have been removed.', 404);
+}

@@ -30,12 +30,7 @@ export interface ExportSettings extends ExportChoice {
 const whole = (what: string) =>
   number().typeError(`${what} must be a number.`).integer(`${what} must be whole.`);
 
-export const exportInput = object({
-  ...target,
-  ...runSettings,
-  prerendered,
-  from: slot('The start').default(0),
-  to: slot('The end').nullable().default(null),
+const choiceFields = {
   codec: string().oneOf(exportCodecIds, 'Choose a codec.').required('Choose a codec.'),
   picture: string().oneOf(exportPictures, 'Choose depth and chroma.').required('Choose depth and chroma.'),
   control: string()
@@ -56,9 +51,24 @@ export const exportInput = object({
     .default(null),
   speed: string().oneOf(exportSpeeds, 'Choose a speed.').nullable().default(null),
   sound: string().oneOf(exportSounds, 'Choose how sound is written.').default('none'),
+};
+
+export const exportInput = object({
+  ...target,
+  ...runSettings,
+  prerendered,
+  from: slot('The start').default(0),
+  to: slot('The end').nullable().default(null),
+  ...choiceFields,
   targetVolumeId: string().required('Choose a volume to export to.'),
   keep: boolean().default(false),
   likeness: boolean().default(false),
+}).noUnknown();
+
+/** A way of writing that is kept under a name. */
+export const deliveryInput = object({
+  name: string().trim().max(80, 'A name has at most 80 characters.').required('Give the delivery a name.'),
+  ...choiceFields,
 }).noUnknown();
 
 /** A timeline or clip made into a file. */

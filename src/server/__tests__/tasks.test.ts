@@ -7,6 +7,8 @@ import { smallClip } from '@/engine/__tests__/testTrial';
 import { probeClip } from '@/engine/media/probe';
 import { scratchFolder } from '@/engine/task/scratch';
 import { closeOrphan } from '../runner/trialRun';
+import { plainChoice } from '@/core/tasks/exportCodecs';
+import { forgetDelivery, keepDelivery, readTaskChoices } from '../tasks';
 import { readTrialList } from '../trialList';
 import { requireTrial } from '../trialQueue';
 import { startTrials } from '../trialStart';
@@ -141,4 +143,18 @@ test('an analysis is worked, proved and told with what it found; it lacks nothin
   await expect(ask({ work: 'track' })).rejects.toMatchObject({ field: 'points' });
   await expect(ask({ work: 'matte' })).rejects.toMatchObject({ field: 'colour' });
   await expect(ask({ work: 'matte', colour: 'green' })).rejects.toMatchObject({ field: 'colour' });
+});
+
+test('a way of writing is kept under a name, replaced under it, and forgotten; our own stay as they are', async () => {
+  const choice = { ...plainChoice, codec: 'h264', quality: 30, speed: 'fast' } as const;
+  const id = await keepDelivery({ ...choice, name: 'Rushes for the director' });
+  expect(await keepDelivery({ ...choice, quality: 28, name: 'Rushes for the director' })).toBe(id);
+  const { deliveries } = await readTaskChoices();
+  expect(deliveries).toEqual([{ id, name: 'Rushes for the director', choice: { ...choice, quality: 28 } }]);
+  await expect(keepDelivery({ ...choice, name: 'review COPY' })).rejects.toMatchObject({ field: 'name' });
+  await expect(keepDelivery({ ...choice, quality: 90, name: 'x' })).rejects.toMatchObject({
+    field: 'quality',
+  });
+  await forgetDelivery(id);
+  await expect(forgetDelivery(id)).rejects.toMatchObject({ status: 404 });
 });

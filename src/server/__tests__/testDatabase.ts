@@ -24,7 +24,7 @@ export function onTestDatabase(): void {
   beforeAll(async () => {
     process.env.NAVVY_ROOTS = await workFolder();
     await connection().pool.query(
-      'truncate rigs, volumes, clips, packet_tables, trials, trace_batches, records, slot_charges, samples, runners, block_batches, copy_files, camera_formats, footage, previews, rendition_items, timelines, timeline_versions, prerenders, looks, gestures, plans, plan_cells, plan_steps, briefs, annotations cascade',
+      'truncate rigs, volumes, clips, packet_tables, trials, trace_batches, records, slot_charges, samples, runners, block_batches, copy_files, camera_formats, footage, previews, rendition_items, timelines, timeline_versions, prerenders, deliveries, looks, gestures, plans, plan_cells, plan_steps, briefs, annotations cascade',
     );
     await saveRig(await thisRigId(), await readRigIdentity(), 'Slipway');
   });

@@ -1,4 +1,5 @@
 'use client';
+import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import {
   deliveries,
@@ -12,8 +13,10 @@ import {
   type ExportSound,
   type ExportSpeed,
 } from '@/core/tasks/exportCodecs';
+import { Button } from '../parts/Button';
 import { Choice } from '../parts/Choice';
-import { figureOrNull, NumberField, SelectField } from '../parts/Field';
+import { figureOrNull, FormError, NumberField, SelectField, TextField } from '../parts/Field';
+import { useSend } from '../useSend';
 
 /** An export as it stands in the form: figures as they are typed. */
 type Typed = Omit<ExportChoice, 'quality' | 'megabits' | 'keyDistance'> & {
@@ -69,8 +72,15 @@ function withPicture(picture: ExportPicture, before: Typed): Typed {
   return { ...before, picture, rateClass };
 }
 
-/** The choice of an export's delivery and settings, and what is sent of it. */
-export function useExportChoice() {
+interface Kept {
+  readonly id: string;
+  readonly name: string;
+  readonly choice: ExportChoice;
+}
+
+/** The choice of an export's delivery and settings, and what is sent of it. @param own deliveries that were kept */
+export function useExportChoice(own: readonly Kept[]) {
+  const all: readonly Kept[] = [...deliveries, ...own];
   const [delivery, setDelivery] = useState<string>('review');
   const [typed, setTyped] = useState<Typed>(() =>
     typedOf((deliveries[0] as (typeof deliveries)[number]).choice),
@@ -78,15 +88,19 @@ export function useExportChoice() {
   return {
     typed,
     delivery,
+    all,
+    isOwn: own.some(({ id }) => id === delivery),
     change: (next: Typed) => {
       setTyped(next);
       setDelivery('');
     },
     choose: (id: string) => {
-      const found = deliveries.find((one) => one.id === id);
+      const found = all.find((one) => one.id === id);
       setDelivery(id);
       if (found) setTyped(typedOf(found.choice));
     },
+    /** After it was kept under a name. */
+    kept: setDelivery,
     body: () => ({
       ...typed,
       quality: typed.control === 'quality' ? figureOrNull(typed.quality) : null,
@@ -98,19 +112,64 @@ export function useExportChoice() {
 }
 type ChoiceOfExport = ReturnType<typeof useExportChoice>;
 
-/** One of the deliveries, or settings of one's own. */
-export function DeliveryField({ delivery, choose }: Pick<ChoiceOfExport, 'delivery' | 'choose'>) {
+/** One of the deliveries, or settings of one's own, which can be kept as one. */
+export function DeliveryField({ delivery, all, isOwn, choose, kept, body }: ChoiceOfExport) {
+  const router = useRouter();
+  const [name, setName] = useState<string | null>(null);
+  const { busy, error, send } = useSend();
+  const keep = async () => {
+    const saved = await send<{ id: string }>('/api/deliveries', 'POST', { ...body(), name: name ?? '' });
+    if (!saved) return;
+    setName(null);
+    kept(saved.id);
+    router.refresh();
+  };
+  const forget = async () => {
+    if (!(await send(`/api/deliveries/${delivery}`, 'DELETE'))) return;
+    kept('');
+    router.refresh();
+  };
   return (
-    <SelectField
-      label="Delivery"
-      value={delivery}
-      onChange={choose}
-      options={[
-        ...deliveries.map(({ id, name }) => [id, name] as const),
-        ...(delivery === '' ? [['', 'Own settings'] as const] : []),
-      ]}
-      className="w-44"
-    />
+    <>
+      <SelectField
+        label="Delivery"
+        value={delivery}
+        onChange={choose}
+        options={[
+          ...all.map(({ id, name: label }) => [id, label] as const),
+          ...(all.some(({ id }) => id === delivery) ? [] : [['', 'Own settings'] as const]),
+        ]}
+        className="w-44"
+      />
+      {isOwn && (
+        <Button look="quiet" disabled={busy} onClick={() => void forget()}>
+          Forget this delivery
+        </Button>
+      )}
+      {delivery === '' && name === null && (
+        <Button look="quiet" onClick={() => setName('')}>
+          Keep as a delivery
+        </Button>
+      )}
+      {delivery === '' && name !== null && (
+        <>
+          <TextField
+            label="Its name"
+            value={name}
+            onChange={setName}
+            invalid={error?.field === 'name'}
+            className="w-44"
+          />
+          <Button disabled={busy} onClick={() => void keep()}>
+            Keep it
+          </Button>
+          <Button look="quiet" onClick={() => setName(null)}>
+            Do not
+          </Button>
+        </>
+      )}
+      <FormError message={error?.message} />
+    </>
   );
 }
 

@@ -31,7 +31,7 @@ export interface TaskWanted {
 
 /** Choose what to work on, what to make of it, and where that goes. */
 export function TaskForm({
-  choices: { volumes, timelines, clips },
+  choices: { volumes, timelines, clips, deliveries },
   wanted,
 }: {
   choices: TaskChoices;
@@ -51,7 +51,7 @@ export function TaskForm({
   const [what, setWhat] = useState(
     () => targets.find(([value]) => value === wanted.what)?.[0] ?? targets[0]?.[0] ?? '',
   );
-  const exported = useExportChoice();
+  const exported = useExportChoice(deliveries);
   const analysis = useAnalysisChoice();
   const [intermediate, setIntermediate] = useState<IntermediateId>('prores-lt');
   const [targetVolumeId, setTargetVolumeId] = useState(volumes[0]?.id ?? '');
