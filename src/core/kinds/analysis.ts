@@ -1,5 +1,4 @@
 import { boolean, number, object, string } from 'yup';
-import { plainName } from '../simulated';
 import {
   analysisFacts,
   analysisWords,
@@ -11,8 +10,7 @@ import {
 import { intermediateIds, intermediateWords, type IntermediateId } from '../tasks/prerender';
 import type { KindFacts } from './kind';
 import { prerendered, runSettings, slot, target } from './shared/asked';
-import { playedNames, playedUnder } from './shared/played';
-import { taskMetrics, taskPage, taskSentence, taskValues, type TaskShape } from './shared/task';
+import { taskFacts, taskNames, taskSentence, type TaskShape } from './shared/task';
 import { aside, cacheTold, threadsTold } from './shared/told';
 
 /** How every picture of a timeline or clip is worked on, and what the result is written as. */
@@ -60,12 +58,9 @@ export interface Analysis extends TaskShape {
 }
 
 export const analysis: KindFacts<Analysis> = {
+  ...taskFacts,
   name: 'Analysis',
-  page: taskPage,
-  names: ({ subject, settings }) => {
-    const { volumes, ...names } = playedNames(subject, analysisWords(settings));
-    return { ...names, volumes: [...new Set([...volumes, subject.target.volumeName])] };
-  },
+  names: ({ subject, settings }) => taskNames(subject, analysisWords(settings)),
   test: ({ work }) => analysisFacts[work].name.toLowerCase(),
   told: {
     work: aside('told as the test'),
@@ -78,15 +73,8 @@ export const analysis: KindFacts<Analysis> = {
     threads: threadsTold,
     warm: cacheTold,
   },
-  under: ({ subject }) => ({
-    ...playedUnder(subject),
-    Target: plainName(subject.target.volumeName, subject.target.standIn !== null),
-  }),
   answer: ({ summary }) => {
     const { did, of } = analysisFacts[summary.found?.work ?? 'track'];
     return [taskSentence(did, summary, of), foundSentence(summary.found ?? null)].filter(Boolean).join(' ');
   },
-  overheadMs: 4_000,
-  metrics: taskMetrics,
-  values: ({ summary }) => taskValues(summary),
 };

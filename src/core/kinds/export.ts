@@ -1,5 +1,4 @@
 import { boolean, number, object, string } from 'yup';
-import { plainName } from '../simulated';
 import {
   choiceWords,
   exportCodecIds,
@@ -12,8 +11,7 @@ import {
 } from '../tasks/exportCodecs';
 import type { KindFacts } from './kind';
 import { prerendered, runSettings, slot, target } from './shared/asked';
-import { playedNames, playedUnder } from './shared/played';
-import { taskMetrics, taskPage, taskSentence, taskValues, type TaskShape } from './shared/task';
+import { taskFacts, taskNames, taskSentence, type TaskShape } from './shared/task';
 import { aside, cacheTold, threadsTold } from './shared/told';
 
 /** How a timeline or clip is exported. */
@@ -77,15 +75,9 @@ export interface Export extends TaskShape {
 }
 
 export const exporting: KindFacts<Export> = {
+  ...taskFacts,
   name: 'Export',
-  page: taskPage,
-  names: ({ subject, settings }) => {
-    const { volumes, ...names } = playedNames(
-      subject,
-      `${choiceWords(settings)}${subject.timeline.course.prerendered ? ', from pre-rendered' : ''}`,
-    );
-    return { ...names, volumes: [...new Set([...volumes, subject.target.volumeName])] };
-  },
+  names: ({ subject, settings }) => taskNames(subject, choiceWords(settings)),
   told: {
     codec: (codec) => ({ Codec: exportCodecs[codec].name }),
     picture: (picture) => ({ 'Written as': picture }),
@@ -101,14 +93,7 @@ export const exporting: KindFacts<Export> = {
     threads: threadsTold,
     warm: cacheTold,
   },
-  under: ({ subject }) => ({
-    ...playedUnder(subject),
-    Target: plainName(subject.target.volumeName, subject.target.standIn !== null),
-  }),
   answer: ({ summary }) => taskSentence('Exported', summary),
-  overheadMs: 4_000,
-  metrics: taskMetrics,
-  values: ({ summary }) => taskValues(summary),
 };
 
 function sizeWords({ codec, control, quality, megabits, rateClass }: ExportChoice): string {

@@ -1,10 +1,8 @@
 import { boolean, object, string } from 'yup';
-import { plainName } from '../simulated';
 import { intermediateIds, intermediateWords, type IntermediateId } from '../tasks/prerender';
 import type { KindFacts } from './kind';
 import { runSettings, slot, target } from './shared/asked';
-import { playedNames, playedUnder } from './shared/played';
-import { taskMetrics, taskPage, taskSentence, taskValues, type TaskShape } from './shared/task';
+import { taskFacts, taskNames, taskSentence, type TaskShape } from './shared/task';
 import { aside, cacheTold, threadsTold } from './shared/told';
 
 /** How a part of a timeline is rendered ahead of its playback. */
@@ -39,24 +37,14 @@ export interface Prerender extends TaskShape {
 }
 
 export const prerender: KindFacts<Prerender> = {
+  ...taskFacts,
   name: 'Pre-render',
-  page: taskPage,
-  names: ({ subject, settings }) => {
-    const { volumes, ...names } = playedNames(subject, intermediateWords(settings.intermediate));
-    return { ...names, volumes: [...new Set([...volumes, subject.target.volumeName])] };
-  },
+  names: ({ subject, settings }) => taskNames(subject, intermediateWords(settings.intermediate)),
   told: {
     intermediate: (id) => ({ Intermediate: intermediateWords(id) }),
     likeness: aside('looked at after the time is taken'),
     threads: threadsTold,
     warm: cacheTold,
   },
-  under: ({ subject }) => ({
-    ...playedUnder(subject),
-    Target: plainName(subject.target.volumeName, subject.target.standIn !== null),
-  }),
   answer: ({ summary }) => taskSentence('Pre-rendered', summary),
-  overheadMs: 4_000,
-  metrics: taskMetrics,
-  values: ({ summary }) => taskValues(summary),
 };

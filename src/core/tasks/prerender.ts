@@ -1,5 +1,5 @@
 import { courseSlot, flattenSlot, type Course, type PrerenderedPart } from '../timeline/flatten';
-import type { Timeline } from '../timeline/model';
+import { wholePicture, type Item, type Timeline } from '../timeline/model';
 import { exportCodecs, plainChoice, type ExportChoice } from './exportCodecs';
 
 /** What a part of a timeline is rendered into: every frame stands alone, so that any of them is as quickly at hand. */
@@ -48,18 +48,29 @@ export function pictureText(timeline: Timeline, from: number, to: number): strin
     const ref = media[id];
     return ref?.contentHash ?? ref?.clipId ?? ref?.name ?? id;
   };
-  const slots: unknown[] = [];
+  // What an item's slots share is told once: an hour has 90 000 of them.
+  const shared: string[] = [];
+  const known = new Map<string, number>();
+  const numberOf = (text: string) => {
+    const number = known.get(text) ?? shared.push(text) - 1;
+    known.set(text, number);
+    return number;
+  };
+  const ofItem = new Map<Item, number>();
+  const slots: string[] = [];
   for (let slot = from; slot < to; slot++)
     slots.push(
-      flattenSlot(timeline, slot).layers.map(({ media: id, frame, effects, fade, view }) => [
-        id === null ? null : identityOf(id),
-        frame,
-        effects.map(({ id: _id, ...effect }) => effect),
-        fade,
-        view,
-      ]),
+      flattenSlot(timeline, slot)
+        .layers.map(({ item, media: id, frame, effects, fade, view }) => {
+          const look =
+            ofItem.get(item) ?? numberOf(JSON.stringify(effects.map(({ id: _id, ...effect }) => effect)));
+          ofItem.set(item, look);
+          const content = id === null ? '' : numberOf(identityOf(id));
+          return [content, frame, look, fade, view === wholePicture ? '' : JSON.stringify(view)].join(' ');
+        })
+        .join('|'),
     );
-  return JSON.stringify([rate, width, height, slots]);
+  return JSON.stringify([rate, width, height, shared, slots]);
 }
 
 /** A rendered stretch that a run may use. */

@@ -8,11 +8,11 @@ import type { OutputProof } from '../../tasks/outputProof';
 import type { TaskStage } from '../../tasks/pipeline';
 import { noWindows, type TaskFacts, type TaskWindows } from '../../tasks/windows';
 import { durationText, groupDigits } from '../../digits';
+import { plainName } from '../../simulated';
+import type { KindFacts, Names } from '../kind';
 import type { RigConditions } from './conditions';
 import { rate, time } from './metrics';
-
-/** A task's page. */
-export const taskPage = '/trials/tasks';
+import { playedNames, playedUnder } from './played';
 
 /** Where a task writes. */
 export interface TaskTarget {
@@ -157,7 +157,7 @@ export function stoppedAt({ phase, frames, total, busiest }: TaskProgress): stri
   return `Stopped ${phase === 'opening' ? '' : share}${doing}.`;
 }
 
-export const taskMetrics = [
+const taskMetrics = [
   time('taskTime', 'Time, per second of media', 's'),
   rate('taskRate', 'Steady rate', 'frames/s'),
   time('taskStart', 'Start-up', 'ms'),
@@ -166,7 +166,7 @@ export const taskMetrics = [
 ];
 
 /** Figures of a task: only of outputs that are proved, since a fast bad one is no result. */
-export const taskValues = (summary: TaskSummary) => {
+const taskValues = (summary: TaskSummary) => {
   if (summary.proved === false) return {};
   const { mediaSeconds, outputBytes } = summary;
   return {
@@ -177,3 +177,22 @@ export const taskValues = (summary: TaskSummary) => {
     taskSsim: summary.ssim,
   };
 };
+
+/** A task's names: what was worked on, and all volumes that were read from or written to. @param how in a few words */
+export function taskNames(subject: TaskSubject, how: string): Names {
+  const told = subject.timeline.course.prerendered ? `${how}, from pre-rendered` : how;
+  const { volumes, ...names } = playedNames(subject, told);
+  return { ...names, volumes: [...new Set([...volumes, subject.target.volumeName])] };
+}
+
+/** What is alike of all kinds of task. */
+export const taskFacts = {
+  page: '/trials/tasks',
+  under: ({ subject }) => ({
+    ...playedUnder(subject),
+    Target: plainName(subject.target.volumeName, subject.target.standIn !== null),
+  }),
+  overheadMs: 4_000,
+  metrics: taskMetrics,
+  values: ({ summary }) => taskValues(summary),
+} satisfies Partial<KindFacts<TaskShape & { readonly settings: object }>>;

@@ -93,6 +93,31 @@ test.each<[string, (timeline: Timeline) => Timeline, boolean]>([
   expect(pictureText(change(plain), 10, 70) !== pictureText(plain, 10, 70)).toBe(isOther);
 });
 
+test('a still that pans, a title and a cross-fade are part of the pictures, and an hour is told shortly', () => {
+  const still = (to: number) =>
+    timelineOf(
+      item('s', 0, 60, {
+        source: {
+          kind: 'still',
+          media: 'm',
+          from: { x: 0, y: 0, width: 1, height: 1 },
+          to: { x: to, y: 0, width: 0.5, height: 0.5 },
+        },
+      }),
+    );
+  expect(pictureText(still(0.1), 0, 60)).not.toBe(pictureText(still(0.2), 0, 60));
+  const titled = (text: string) =>
+    timelineOf(
+      item('t', 0, 60, {
+        source: { kind: 'title' },
+        effects: [{ id: 't', on: true, kind: 'title', text, size: 0.1, x: 0, y: 0 }],
+      }),
+    );
+  expect(pictureText(titled('Tide'), 0, 60)).not.toBe(pictureText(titled('Tidewrack'), 0, 60));
+  const hour = timelineOf(item('long', 0, 90_000));
+  expect(pictureText(hour, 0, 90_000).length).toBeLessThan(90_000 * 20);
+});
+
 test('rendered stretches are laid out without overlap, the first of them where several hold a slot', () => {
   expect(
     layOut([
