@@ -134,6 +134,7 @@ test('what is left out is filled in as the method says', async () => {
   expect(await timelinePlaybackInput.validate({ scale: 'half' })).toEqual({
     scale: 'half',
     policy: 'hold-time',
+    prerendered: false,
     from: 0,
     to: null,
     speed: 1,
