@@ -118,6 +118,11 @@ test('a part of a timeline is pre-rendered, played from there, stale after an ed
   await play.getByRole('button', { name: 'Play and measure' }).click();
   await expect(page.getByText(/from pre-rendered/).first()).toBeVisible({ timeout: 60_000 });
   await expect(page.getByTestId('answer')).toBeVisible({ timeout: 60_000 });
+  const first = page.url();
+  await page.getByRole('button', { name: 'Repeat', exact: true }).click();
+  await page.waitForURL((url) => url.href !== first);
+  await expect(page.getByTestId('answer')).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByText(/from pre-rendered/).first()).toBeVisible();
 
   await page.goto(`/timelines/${id}`);
   await page.getByRole('button', { name: 'Title' }).click();

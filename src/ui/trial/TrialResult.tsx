@@ -126,18 +126,18 @@ function canRepeat({ kind, clipId, subject }: PlayedTrial): boolean {
 
 /** The same run of a timeline as a request. */
 function repeatOf({ course, read, slots }: TimelineSubject['timeline']) {
-  const { speed, loop } = course;
+  const { speed, loop, prerendered } = course;
+  const asked = { read, speed, prerendered: prerendered !== undefined };
   if (loop)
     return {
-      read,
-      speed,
+      ...asked,
       from: loop.from,
       to: loop.to,
       loops: Math.max(2, Math.round((course.slots * Math.abs(speed)) / (loop.to - loop.from))),
     };
   return speed > 0
-    ? { read, speed, from: course.from, to: Math.min(slots, course.from + course.slots * speed) }
-    : { read, speed, from: Math.max(0, course.from + 1 - course.slots * -speed), to: course.from + 1 };
+    ? { ...asked, from: course.from, to: Math.min(slots, course.from + course.slots * speed) }
+    : { ...asked, from: Math.max(0, course.from + 1 - course.slots * -speed), to: course.from + 1 };
 }
 
 /** How a cure is put to the test here, with the words for it; null where it cannot be. */
