@@ -9,7 +9,7 @@ import {
 } from '../tasks/analysis';
 import { intermediateIds, intermediateWords, type IntermediateId } from '../tasks/prerender';
 import type { KindFacts } from './kind';
-import { prerendered, runSettings, slot, target } from './shared/asked';
+import { prerendered, taskInput } from './shared/asked';
 import { taskFacts, taskNames, taskSentence, type TaskShape } from './shared/task';
 import { aside, cacheTold, threadsTold } from './shared/told';
 
@@ -23,11 +23,8 @@ export interface AnalysisSettings extends AnalysisChoice {
 }
 
 export const analysisInput = object({
-  ...target,
-  ...runSettings,
+  ...taskInput,
   prerendered,
-  from: slot('The start').default(0),
-  to: slot('The end').nullable().default(null),
   work: string().oneOf(analysisWorks, 'Choose what to work out.').required('Choose what to work out.'),
   factor: number().oneOf(slowFactors, 'Choose 2, 4 or 8 times.').nullable().default(null),
   points: number()
@@ -38,7 +35,7 @@ export const analysisInput = object({
     .nullable()
     .default(null),
   colour: string()
-    .matches(/^#[0-9a-f]{6}$/i, { message: 'Give the colour as #rrggbb.', excludeEmptyString: true })
+    .matches(/^#[0-9a-f]{6}$/i, 'Give the colour as #rrggbb.')
     .nullable()
     .default(null),
   tolerance: number()
@@ -48,7 +45,6 @@ export const analysisInput = object({
     .nullable()
     .default(null),
   intermediate: string().oneOf(intermediateIds, 'Choose an intermediate.').default('prores-lt'),
-  targetVolumeId: string().required('Choose a volume to write to.'),
   keep: boolean().default(false),
 }).noUnknown();
 

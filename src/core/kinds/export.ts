@@ -10,7 +10,7 @@ import {
   type ExportChoice,
 } from '../tasks/exportCodecs';
 import type { KindFacts } from './kind';
-import { prerendered, runSettings, slot, target } from './shared/asked';
+import { prerendered, taskInput } from './shared/asked';
 import { taskFacts, taskNames, taskSentence, type TaskShape } from './shared/task';
 import { aside, cacheTold, threadsTold } from './shared/told';
 
@@ -52,13 +52,9 @@ const choiceFields = {
 };
 
 export const exportInput = object({
-  ...target,
-  ...runSettings,
+  ...taskInput,
   prerendered,
-  from: slot('The start').default(0),
-  to: slot('The end').nullable().default(null),
   ...choiceFields,
-  targetVolumeId: string().required('Choose a volume to export to.'),
   keep: boolean().default(false),
   likeness: boolean().default(false),
 }).noUnknown();

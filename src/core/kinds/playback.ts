@@ -1,6 +1,6 @@
 import { number, object, string } from 'yup';
 import type { KindFacts } from './kind';
-import { prerendered, runSettings, scale, slot } from './shared/asked';
+import { prerendered, runSettings, scale, stretch } from './shared/asked';
 import { playedFacts, type PlayedShape } from './shared/played';
 
 export const playbackInput = object({
@@ -20,8 +20,7 @@ export const timelinePlaybackInput = object({
   policy: string()
     .oneOf(['hold-time', 'every-frame'] as const, 'Choose hold time or every frame.')
     .default('hold-time'),
-  from: slot('The start').default(0),
-  to: slot('The end').nullable().default(null),
+  ...stretch,
   speed: number()
     .oneOf([1, 2, 4, 8, -1, -2, -4, -8], 'Choose 1, 2, 4 or 8 times, forwards or backwards.')
     .default(1),

@@ -1,7 +1,7 @@
 import { boolean, object, string } from 'yup';
 import { intermediateIds, intermediateWords, type IntermediateId } from '../tasks/prerender';
 import type { KindFacts } from './kind';
-import { runSettings, slot, target } from './shared/asked';
+import { taskInput } from './shared/asked';
 import { taskFacts, taskNames, taskSentence, type TaskShape } from './shared/task';
 import { aside, cacheTold, threadsTold } from './shared/told';
 
@@ -15,19 +15,11 @@ export interface PrerenderSettings {
   readonly warm: boolean;
 }
 
-const { read, threads, warm } = runSettings;
 export const prerenderInput = object({
-  ...target,
-  read,
-  threads,
-  warm,
-  volumeId: runSettings.volumeId,
-  from: slot('The start').default(0),
-  to: slot('The end').nullable().default(null),
+  ...taskInput,
   intermediate: string()
     .oneOf(intermediateIds, 'Choose an intermediate.')
     .required('Choose an intermediate.'),
-  targetVolumeId: string().required('Choose a volume to render to.'),
   likeness: boolean().default(false),
 }).noUnknown();
 

@@ -60,6 +60,20 @@ export const analysisFacts: Readonly<Record<AnalysisWork, WorkFacts>> = {
   },
 };
 
+/** Works that make several pictures of one. */
+export const slows = (work: AnalysisWork): boolean => work === 'slow-motion' || work === 'blend';
+
+/** A choice without what its work has no use for: it would be told as a condition, and is none. */
+export function inUse({ work, factor, points, colour, tolerance }: AnalysisChoice): AnalysisChoice {
+  return {
+    work,
+    factor: slows(work) ? factor : null,
+    points: work === 'track' ? points : null,
+    colour: work === 'matte' ? colour : null,
+    tolerance: work === 'matte' ? tolerance : null,
+  };
+}
+
 /** Pictures that a work makes of one; 1 where it makes as many as it takes. */
 export const picturesPerSlot = ({ factor }: Pick<AnalysisChoice, 'factor'>): number => factor ?? 1;
 
@@ -74,14 +88,16 @@ export function analysisProblem({
   factor,
   points,
   colour,
+  tolerance,
 }: AnalysisChoice): { readonly field: string; readonly message: string } | null {
-  const slows = work === 'slow-motion' || work === 'blend';
-  if (slows && factor === null)
+  if (slows(work) && factor === null)
     return { field: 'factor', message: 'Choose how much slower: 2, 4 or 8 times.' };
   if (work === 'track' && points === null)
     return { field: 'points', message: 'Say how many points to follow.' };
   if (work === 'matte' && colour === null)
     return { field: 'colour', message: 'Choose the colour that the matte leaves out.' };
+  if (work === 'matte' && tolerance === null)
+    return { field: 'tolerance', message: 'Say how far from it a colour still goes, 0.01 to 1.' };
   return null;
 }
 

@@ -1,4 +1,4 @@
-import { courseSlot, flattenSlot, type Course, type PrerenderedPart } from '../timeline/flatten';
+import { courseSlot, flattenSlot, partAt, type Course, type PrerenderedPart } from '../timeline/flatten';
 import { wholePicture, type Item, type Timeline } from '../timeline/model';
 import { exportCodecs, plainChoice, type ExportChoice } from './exportCodecs';
 
@@ -99,10 +99,7 @@ export function layOut(rendered: readonly Rendered[]): PrerenderedPart[] {
 export function prerenderedSlots(course: Course): number {
   const { prerendered = [], slots } = course;
   let count = 0;
-  for (let index = 0; index < slots; index++) {
-    const slot = courseSlot(course, index);
-    if (prerendered.some(({ from, to }) => from <= slot && slot < to)) count++;
-  }
+  for (let index = 0; index < slots; index++) if (partAt(prerendered, courseSlot(course, index))) count++;
   return count;
 }
 

@@ -232,7 +232,7 @@ export function courseContents(
 ): (slot: number) => SlotContent {
   const parts = prerendered.map((part) => ({ ...part, item: prerenderedItem(part) }));
   return (slot) => {
-    const part = parts.find(({ from, to }) => from <= slot && slot < to);
+    const part = partAt(parts, slot);
     if (!part) return flattenSlot(timeline, slot);
     const { media, origin, item } = part;
     const layer: Layer = {
@@ -248,6 +248,11 @@ export function courseContents(
     };
     return { layers: [layer], alongside: [] };
   };
+}
+
+/** The rendered part that holds a slot; undefined where none does. */
+export function partAt<Part extends PrerenderedPart>(parts: readonly Part[], slot: number): Part | undefined {
+  return parts.find(({ from, to }) => from <= slot && slot < to);
 }
 
 /** The track that rendered parts lie on, above all others. */

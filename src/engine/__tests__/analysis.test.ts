@@ -4,9 +4,7 @@ import { analysisFrames, type AnalysisChoice } from '@/core/tasks/analysis';
 import { intermediateChoice } from '@/core/tasks/prerender';
 import { sideBySide } from '@/core/timeline/loads';
 import { decodeOutput } from '../task/proof';
-import { emptyPicture } from '../codec/framePool';
-import { AV_PIX_FMT_GRAY8, SWS_POINT, type AVPixelFormat } from 'node-av/constants';
-import { SoftwareScaleContext } from 'node-av/lib';
+import { greyAt } from '../media/preview';
 import { writeTestMedia, type TestMedia } from './testMedia';
 import { runExport } from './testTask';
 import { specOf, testMedia } from './testTimelineRun';
@@ -72,37 +70,15 @@ const moving = (dx: number, dy: number) => (x: number, y: number, index: number)
 /** Luma of every picture of a file, 8 bit. */
 async function lumaOf(path: string): Promise<Uint8Array[]> {
   const pictures: Uint8Array[] = [];
-  const small = emptyPicture(width, height, AV_PIX_FMT_GRAY8);
-  const scaler = new SoftwareScaleContext();
   await decodeOutput(path, {
     rate: { num: 24, den: 1 },
     threads: 1,
     isStopped: () => false,
     onFrames: () => undefined,
     onFrame: async (frame) => {
-      if (pictures.length === 0)
-        scaler.getContext(
-          width,
-          height,
-          frame.format as AVPixelFormat,
-          width,
-          height,
-          AV_PIX_FMT_GRAY8,
-          SWS_POINT,
-        );
-      await scaler.scaleFrame(small, frame);
-      const stride = small.linesize[0]!;
-      const plane = small.data![0]!;
-      pictures.push(
-        Uint8Array.from(
-          { length: width * height },
-          (_, at) => plane[Math.floor(at / width) * stride + (at % width)]!,
-        ),
-      );
+      pictures.push(await greyAt(frame, width, height));
     },
   });
-  scaler.freeContext();
-  small.free();
   return pictures;
 }
 

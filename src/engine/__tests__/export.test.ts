@@ -11,22 +11,10 @@ import { sideBySide } from '@/core/timeline/loads';
 import { probeClip } from '../media/probe';
 import { assertRoomFor, removeScratch } from '../task/scratch';
 import { SoundMix } from '../task/soundMix';
-import { writeTestMedia, type TestMedia as Written } from './testMedia';
+import { richMedia as rich, writeTestMedia, type TestMedia as Written } from './testMedia';
 import { runExport } from './testTask';
 import { specOf, testMedia } from './testTimelineRun';
 import { workFolder } from './testTrial';
-
-const rich: Written = {
-  encoder: 'libx264',
-  pixelFormat: 'yuv422p10le',
-  width: 256,
-  height: 144,
-  rate: [30_000, 1001],
-  frames: 40,
-  bFrames: 2,
-  options: { preset: 'ultrafast' },
-  audio: true,
-};
 
 let clips = 0;
 

@@ -5,7 +5,7 @@ import { presetOf, renditionPresets } from '@/core/rendition/presets';
 import type { WatchedProcess } from '@/server/runner/watchedProcess';
 import { probeClip } from '../media/probe';
 import type { RenditionSpec } from '../rendition/spec';
-import { writeTestMedia, type TestMedia } from './testMedia';
+import { richMedia, writeTestMedia, type TestMedia } from './testMedia';
 import { startProcess, workFolder } from './testTrial';
 
 let made = 0;
@@ -41,16 +41,8 @@ async function make(
 }
 
 const rich: TestMedia = {
-  encoder: 'libx264',
-  pixelFormat: 'yuv422p10le',
-  width: 256,
-  height: 144,
-  rate: [30_000, 1001],
-  frames: 40,
-  bFrames: 2,
-  options: { preset: 'ultrafast' },
+  ...richMedia,
   timecode: '10:00:00;02',
-  audio: true,
   rotation: 180,
   colour: { primaries: 9, transfer: 18, matrix: 9 },
 };

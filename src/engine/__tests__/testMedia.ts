@@ -64,6 +64,19 @@ export interface TestMedia {
   readonly rgb?: (x: number, y: number, index: number) => readonly [number, number, number];
 }
 
+/** What cameras write that is not plain: 10 bits, 4:2:2, an exact rate, frames that refer both ways, sound. */
+export const richMedia: TestMedia = {
+  encoder: 'libx264',
+  pixelFormat: 'yuv422p10le',
+  width: 256,
+  height: 144,
+  rate: [30_000, 1001],
+  frames: 40,
+  bFrames: 2,
+  options: { preset: 'ultrafast' },
+  audio: true,
+};
+
 function must(code: number, step: string): void {
   if (code < 0) throw new Error(`${step} failed with code ${code}`);
 }

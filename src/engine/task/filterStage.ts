@@ -1,7 +1,11 @@
 import { AV_BUFFERSRC_FLAG_KEEP_REF } from 'node-av/constants';
 import { avGetPixFmtFromName, FilterGraph, Frame, type FilterContext } from 'node-av/lib';
-import type { AnalysisChoice, AnalysisFound } from '@/core/tasks/analysis';
-import { picturesPerSlot } from '@/core/tasks/analysis';
+import {
+  picturesPerSlot,
+  type AnalysisChoice,
+  type AnalysisFound,
+  type AnalysisWork,
+} from '@/core/tasks/analysis';
 import type { Rational } from '@/core/time/rational';
 import { EngineError } from '../errors';
 import type { WatchThreads } from '../playback/decoder';
@@ -11,6 +15,11 @@ import type { PictureStage } from './pictureStage';
 
 /** Pictures that a filter may look ahead before it gives the one that was meant: the last is repeated so often. */
 const lookAhead = 4;
+
+/** What a filter of the codec library does. */
+interface FilterChoice extends AnalysisChoice {
+  readonly work: Exclude<AnalysisWork, 'track'>;
+}
 
 /** Works on pictures by a filter of the codec library that runs on from picture to picture. */
 export class FilterStage implements PictureStage {
@@ -26,7 +35,7 @@ export class FilterStage implements PictureStage {
 
   /** @param outputFormat what the encoder takes, as the codec library names it */
   constructor(
-    private readonly choice: AnalysisChoice,
+    private readonly choice: FilterChoice,
     private readonly raster: Raster,
     private readonly rate: Rational,
     private readonly outputFormat: string,
@@ -126,7 +135,7 @@ export class FilterStage implements PictureStage {
 }
 
 /** The filter of the codec library that does the work. */
-function filterOf({ work, factor, colour, tolerance }: AnalysisChoice, { num, den }: Rational): string {
+function filterOf({ work, factor, colour, tolerance }: FilterChoice, { num, den }: Rational): string {
   const rate = `fps=${num * (factor ?? 1)}/${den}`;
   switch (work) {
     case 'slow-motion':
@@ -136,8 +145,6 @@ function filterOf({ work, factor, colour, tolerance }: AnalysisChoice, { num, de
     case 'stabilise':
       return 'deshake=edge=clamp:contrast=20';
     case 'matte':
-      return `format=yuva444p,chromakey=color=0x${(colour ?? '#00b140').slice(1)}:similarity=${tolerance ?? 0.1}:blend=0.02,alphaextract`;
-    case 'track':
-      return 'null';
+      return `format=yuva444p,chromakey=color=0x${(colour as string).slice(1)}:similarity=${tolerance as number}:blend=0.02,alphaextract`;
   }
 }

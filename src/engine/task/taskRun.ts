@@ -58,6 +58,8 @@ export class TaskRun {
   /** Pictures that come of one slot, of the first one alone. */
   private readonly perSlot: number;
   private stage: PictureStage | null = null;
+  /** Which encoder writes, and what it takes. */
+  private readonly told: ReturnType<typeof encoderTold>;
   /** Length of what is made. */
   private readonly seconds: number;
   /** The most that it may well take. */
@@ -79,6 +81,7 @@ export class TaskRun {
     this.total = analysisFrames(course.slots, spec.analysis ?? null);
     this.perSlot = spec.analysis ? picturesPerSlot(spec.analysis) : 1;
     this.seconds = this.total / toNumber(timeline.rate);
+    this.told = encoderTold(spec.output, timeline.rate);
     this.likelyBytes = likelyBytes(spec.output, {
       ...timeline,
       frames: this.total,
@@ -148,7 +151,7 @@ export class TaskRun {
   private slotPictures(opened: OpenTimeline): SlotPictures {
     const { source, threads } = this.spec;
     const plan = planCourse(source.timeline, source.course, opened.tables);
-    const pixelFormat = avGetPixFmtFromName(this.stage?.pixelFormat ?? this.written);
+    const pixelFormat = avGetPixFmtFromName(this.stage?.pixelFormat ?? this.told.pixelFormat);
     return new SlotPictures(source.timeline, plan, opened, {
       pixelFormat,
       threads,
@@ -166,7 +169,7 @@ export class TaskRun {
       choice.sound === 'none'
         ? null
         : await SoundMix.open(soundPlan(timeline, course), (media) => source.media[media]?.path ?? null);
-    const { encoder, pixelFormat } = encoderTold(choice, timeline.rate);
+    const { encoder, pixelFormat } = this.told;
     const format = avGetPixFmtFromName(pixelFormat);
     const [, , output] = await Promise.all([
       slots.open(),
@@ -273,21 +276,25 @@ export class TaskRun {
   private pictureStage(): PictureStage | null {
     const { analysis, source, threads } = this.spec;
     if (!analysis) return null;
+    const { pixelFormat } = this.told;
     const watchThreads = this.owners.watching('process');
-    return analysis.work === 'track'
+    const { work } = analysis;
+    return work === 'track'
       ? new TrackStage(
-          this.written,
+          pixelFormat,
           analysis.points ?? 1,
           source.timeline,
           watchThreads,
           new URL('./trackWorker.mjs', import.meta.url),
         )
-      : new FilterStage(analysis, source.timeline, source.timeline.rate, this.written, threads, watchThreads);
-  }
-
-  /** The pixel format that the encoder takes. */
-  private get written(): string {
-    return encoderTold(this.spec.output, this.spec.source.timeline.rate).pixelFormat;
+      : new FilterStage(
+          { ...analysis, work },
+          source.timeline,
+          source.timeline.rate,
+          pixelFormat,
+          threads,
+          watchThreads,
+        );
   }
 
   /** Decodes what was written and holds it against what was handed over. @returns null where it was stopped @throws EngineError where it is not the same */

@@ -7,9 +7,7 @@ export interface TrackStart {
   readonly luma: SharedArrayBuffer;
 }
 
-export type ToTracker = 'picture' | 'end';
-
-/** What it says: that it is up, where the points are in the picture that it was given, or why it cannot. */
+/** It is told when a picture is there, by any message. What it says: that it is up, where the points are in the picture that it was given, or why it cannot. */
 export type FromTracker =
   | { readonly type: 'up' }
   | {

@@ -1,5 +1,5 @@
 import { Worker } from 'node:worker_threads';
-import { AV_PIX_FMT_GRAY8, SWS_POINT, type AVPixelFormat } from 'node-av/constants';
+import { AV_PIX_FMT_GRAY8, SWS_POINT } from 'node-av/constants';
 import { avGetPixFmtFromName, SoftwareScaleContext, type Frame } from 'node-av/lib';
 import type { AnalysisFound } from '@/core/tasks/analysis';
 import { pixelFormatFacts } from '@/core/media/format';
@@ -9,7 +9,7 @@ import { EngineError } from '../errors';
 import type { WatchThreads } from '../playback/decoder';
 import type { Raster } from '../timeline/pictureGraph';
 import type { PictureStage } from './pictureStage';
-import type { FromTracker, ToTracker, TrackStart } from './trackShared';
+import type { FromTracker, TrackStart } from './trackShared';
 
 /** Half the length of a cross's arms, share of the picture's height. */
 const armShare = 0.008;
@@ -24,7 +24,6 @@ export class TrackStage implements PictureStage {
   private readonly planes = new WeakMap<Frame, { luma: Buffer; stride: number }>();
   private readonly bytesPerSample: number;
   private readonly white: number;
-  private scalerIsOpen = false;
   private answer: ((message: FromTracker) => void) | null = null;
   private failure: Error | null = null;
   private first: number | null = null;
@@ -44,7 +43,9 @@ export class TrackStage implements PictureStage {
     const { width, height } = raster;
     this.luma = new SharedArrayBuffer(width * height);
     this.grey = emptyPicture(width, height, AV_PIX_FMT_GRAY8);
-    this.pool = new FramePool(width, height, avGetPixFmtFromName(pixelFormat));
+    const format = avGetPixFmtFromName(pixelFormat);
+    this.pool = new FramePool(width, height, format);
+    this.scaler.getContext(width, height, format, width, height, AV_PIX_FMT_GRAY8, SWS_POINT);
     const { bitDepth } = pixelFormatFacts(pixelFormat);
     this.bytesPerSample = bitDepth > 8 ? 2 : 1;
     this.white = 235 << (bitDepth - 8);
@@ -90,7 +91,7 @@ export class TrackStage implements PictureStage {
   async take(picture: Frame): Promise<Frame[]> {
     await this.look(picture);
     const answer = this.nextAnswer();
-    this.worker?.postMessage('picture' satisfies ToTracker);
+    this.worker?.postMessage(null);
     const drawn = this.pool.take();
     drawn.copyProps(picture);
     if (drawn.copy(picture) < 0) throw new EngineError('There is not enough memory for another picture.');
@@ -107,17 +108,6 @@ export class TrackStage implements PictureStage {
   /** Puts the picture's luma where the thread looks for it. */
   private async look(picture: Frame): Promise<void> {
     const { width, height } = this.raster;
-    if (!this.scalerIsOpen)
-      this.scaler.getContext(
-        width,
-        height,
-        picture.format as AVPixelFormat,
-        width,
-        height,
-        AV_PIX_FMT_GRAY8,
-        SWS_POINT,
-      );
-    this.scalerIsOpen = true;
     const code = await this.scaler.scaleFrame(this.grey, picture);
     if (code < 0) throw new EngineError(`A picture could not be looked at (code ${code}).`);
     const { luma, stride } = this.planeOf(this.grey);

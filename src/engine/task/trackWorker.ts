@@ -1,7 +1,7 @@
 import { createRequire } from 'node:module';
 import { parentPort, workerData } from 'node:worker_threads';
 import type { CV, Mat } from '@techstark/opencv-js';
-import type { FromTracker, ToTracker, TrackStart } from './trackShared';
+import type { FromTracker, TrackStart } from './trackShared';
 
 /**
  * The thread that follows points from picture to picture: corners of the first picture (Shi and Tomasi 1994), followed by pyramids of
@@ -108,11 +108,7 @@ const cv = createRequire(import.meta.url)('@techstark/opencv-js') as CV & {
 };
 const begin = () => {
   const tracker = new Tracker(cv);
-  parentPort?.on('message', (message: ToTracker) => {
-    if (message === 'end') {
-      parentPort?.close();
-      return;
-    }
+  parentPort?.on('message', () => {
     try {
       say(tracker.picture());
     } catch (error) {

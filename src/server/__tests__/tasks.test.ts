@@ -143,6 +143,12 @@ test('an analysis is worked, proved and told with what it found; it lacks nothin
   await expect(ask({ work: 'track' })).rejects.toMatchObject({ field: 'points' });
   await expect(ask({ work: 'matte' })).rejects.toMatchObject({ field: 'colour' });
   await expect(ask({ work: 'matte', colour: 'green' })).rejects.toMatchObject({ field: 'colour' });
+  await expect(ask({ work: 'matte', colour: '' })).rejects.toMatchObject({ field: 'colour' });
+  await expect(ask({ work: 'matte', colour: '#00b140' })).rejects.toMatchObject({ field: 'tolerance' });
+  // What a work has no use for is no condition of it, and changes nothing.
+  const still = await ask({ work: 'stabilise', factor: 4, points: 9, colour: '#00b140', tolerance: 0.2 });
+  expect(still.settings).toMatchObject({ factor: null, points: null, colour: null, tolerance: null });
+  expect(still.summary).toMatchObject({ frames: 20, total: 20, proved: true });
 });
 
 test('a way of writing is kept under a name, replaced under it, and forgotten; our own stay as they are', async () => {

@@ -1,19 +1,19 @@
 import type { InferType } from 'yup';
 import { analysisInput } from '@/core/kinds/analysis';
-import { analysisProblem } from '@/core/tasks/analysis';
+import { analysisProblem, inUse } from '@/core/tasks/analysis';
 import type { NewTrial } from '@/db/kinds';
 import { RequestError } from '../errors';
 import { checked } from '../http';
 import { queueTrial } from '../trialQueue';
 import type { KindServer } from './kind';
-import { taskCsv, taskOn } from './shared/task';
+import { askedApart, taskCsv, taskOn } from './shared/task';
 
 /** An analysis of a timeline or clip, to be made. @throws RequestError when it lacks a value, or cannot be written there */
 export async function analysisTrial(input: InferType<typeof analysisInput>): Promise<NewTrial<'analysis'>> {
-  const { timelineId, clipId, from, to, read, volumeId, prerendered, targetVolumeId, ...settings } = input;
+  const { asked, settings: typed } = askedApart(input);
+  const settings = { ...typed, ...inUse(typed) };
   const problem = analysisProblem(settings);
   if (problem) throw new RequestError(problem.message, 400, problem.field);
-  const asked = { timelineId, clipId, from, to, read, volumeId, prerendered, targetVolumeId };
   return { kind: 'analysis', ...(await taskOn(asked, false)), settings };
 }
 

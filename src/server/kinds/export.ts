@@ -6,14 +6,13 @@ import { RequestError } from '../errors';
 import { checked } from '../http';
 import { queueTrial } from '../trialQueue';
 import type { KindServer } from './kind';
-import { taskCsv, taskOn } from './shared/task';
+import { askedApart, taskCsv, taskOn } from './shared/task';
 
 /** An export of a timeline or clip, to be made. @throws RequestError when it cannot be written so, or there */
 export async function exportTrial(input: InferType<typeof exportInput>): Promise<NewTrial<'export'>> {
-  const { timelineId, clipId, from, to, read, volumeId, prerendered, targetVolumeId, ...settings } = input;
+  const { asked, settings } = askedApart(input);
   const problem = choiceProblem(settings);
   if (problem) throw new RequestError(problem.message, 400, problem.field);
-  const asked = { timelineId, clipId, from, to, read, volumeId, prerendered, targetVolumeId };
   return { kind: 'export', ...(await taskOn(asked, settings.sound !== 'none')), settings };
 }
 

@@ -4,15 +4,14 @@ import type { NewTrial } from '@/db/kinds';
 import { checked } from '../http';
 import { queueTrial } from '../trialQueue';
 import type { KindServer } from './kind';
-import { taskCsv, taskOn } from './shared/task';
+import { askedApart, taskCsv, taskOn } from './shared/task';
 
 /** A part of a timeline to be rendered ahead. @throws RequestError when it cannot be written there */
 export async function prerenderTrial(
   input: InferType<typeof prerenderInput>,
 ): Promise<NewTrial<'pre-render'>> {
-  const { timelineId, clipId, from, to, read, volumeId, targetVolumeId, ...settings } = input;
-  // All of it is worked out anew: a pre-render of a pre-render would only lose more.
-  const asked = { timelineId, clipId, from, to, read, volumeId, targetVolumeId };
+  // It cannot be asked for from pre-rendered: a pre-render of a pre-render would only lose more.
+  const { asked, settings } = askedApart(input);
   return { kind: 'pre-render', ...(await taskOn(asked, false)), settings };
 }
 

@@ -1,6 +1,6 @@
 'use client';
 import { useState } from 'react';
-import { analysisFacts, analysisWorks, slowFactors, type AnalysisWork } from '@/core/tasks/analysis';
+import { analysisFacts, analysisWorks, slowFactors, slows, type AnalysisWork } from '@/core/tasks/analysis';
 import { Choice } from '../parts/Choice';
 import { figureOrNull, inputLook, NumberField, SelectField } from '../parts/Field';
 
@@ -11,7 +11,6 @@ export function useAnalysisChoice() {
   const [points, setPoints] = useState('200');
   const [colour, setColour] = useState('#00b140');
   const [tolerance, setTolerance] = useState('0.1');
-  const slows = work === 'slow-motion' || work === 'blend';
   return {
     work,
     setWork,
@@ -23,10 +22,9 @@ export function useAnalysisChoice() {
     setColour,
     tolerance,
     setTolerance,
-    slows,
     body: () => ({
       work,
-      factor: slows ? Number(factor) : null,
+      factor: slows(work) ? Number(factor) : null,
       points: work === 'track' ? figureOrNull(points) : null,
       colour: work === 'matte' ? colour : null,
       tolerance: work === 'matte' ? figureOrNull(tolerance) : null,
@@ -39,7 +37,7 @@ export function AnalysisFields({
   at,
   ...choice
 }: ReturnType<typeof useAnalysisChoice> & { at: (field: string) => boolean }) {
-  const { work, slows } = choice;
+  const { work } = choice;
   return (
     <>
       <SelectField
@@ -50,7 +48,7 @@ export function AnalysisFields({
         invalid={at('work')}
         className="w-60"
       />
-      {slows && (
+      {slows(work) && (
         <Choice
           label="Slower"
           value={choice.factor}

@@ -43,7 +43,21 @@ export const runSettings = {
 /** Show parts that were rendered before from there, where they still hold what the timeline has. */
 export const prerendered = boolean().default(false);
 
+/** Slots that are worked on; `to` is the one after the last, null the end. */
+export const stretch = {
+  from: slot('The start').default(0),
+  to: slot('The end').nullable().default(null),
+};
+
 export const target = {
   timelineId: string().nullable().default(null),
   clipId: string().nullable().default(null),
+};
+
+/** What every task is asked for by: what it works on, how that is read, and where it writes. */
+export const taskInput = {
+  ...target,
+  ...runSettings,
+  ...stretch,
+  targetVolumeId: string().required('Choose a volume to write to.'),
 };

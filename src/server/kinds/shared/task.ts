@@ -22,6 +22,24 @@ export interface TaskAsked extends MediaChoice {
   readonly targetVolumeId: string;
 }
 
+/** What a task is asked for by, apart from its own settings. */
+export function askedApart<Input extends TaskAsked>(input: Input) {
+  const { timelineId, clipId, from, to, read, volumeId, prerendered, targetVolumeId, ...settings } = input;
+  return {
+    asked: {
+      timelineId,
+      clipId,
+      from,
+      to,
+      read,
+      volumeId,
+      prerendered: prerendered ?? false,
+      targetVolumeId,
+    },
+    settings,
+  };
+}
+
 /** What a task works on and where it writes. @throws RequestError when it cannot write there, or not all of its media is at hand */
 export async function taskOn(asked: TaskAsked, withSound: boolean) {
   const target = await requireVolume(asked.targetVolumeId);
