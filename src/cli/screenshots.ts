@@ -113,6 +113,11 @@ async function shootMedia(
   await page.getByRole('link', { name: /H\.264 8-bit .*HD 1080 on Neap/ }).click();
   await page.getByTestId('answer').waitFor();
   await page.waitForTimeout(500);
+  await shootClip(page, address, shoot);
+}
+
+/** A clip's own page. */
+async function shootClip(page: Page, address: string, shoot: (name: string) => Promise<void>): Promise<void> {
   await page.goto(`${address}/media`);
   await page.getByLabel('Filter Clips').fill('KITE_0031.mp4');
   await page.getByRole('link', { name: /^TW_KITE_0031\.mp4 Edit room/ }).click();
@@ -298,6 +303,7 @@ export async function takeScreenshots(): Promise<void> {
   try {
     if (process.argv.includes('timelines')) await shootTimelines(page, address, shoot);
     else if (process.argv.includes('tasks')) await shootTasks(page, address, shoot);
+    else if (process.argv.includes('clip')) await shootClip(page, address, shoot);
     else if (process.argv.includes('decide')) await shootDecide(page, address, shoot);
     else if (process.argv.includes('trials')) {
       await shootRig(page, address, shoot);
