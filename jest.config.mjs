@@ -22,5 +22,5 @@ export default {
   },
   // Engine tests measure: two at once would measure each other.
   maxWorkers: 1,
-  testTimeout: 60_000,
+  testTimeout: 180_000,
 };

@@ -5,8 +5,9 @@ export default defineConfig({
   testDir: './tests',
   workers: 1,
   forbidOnly: true,
-  timeout: 180_000,
-  expect: { timeout: 60_000 },
+  // As long as a machine of a third of the speed needs: a wait that is met costs nothing.
+  timeout: 300_000,
+  expect: { timeout: 120_000 },
   reporter: [
     ['list'],
     ['json', { outputFile: `${process.env.NAVVY_HOME ?? '.navvy-test'}/playwright.json` }],

@@ -52,7 +52,7 @@ const postgresPid = () => {
 };
 
 async function untilReady(command: ReturnType<typeof start>): Promise<string> {
-  await expect.poll(() => command.output(), { timeout: 120_000 }).toContain('Navvy is ready at');
+  await expect.poll(() => command.output()).toContain('Navvy is ready at');
   return /http:\/\/127\.0\.0\.1:\d+/.exec(command.output())![0];
 }
 
@@ -82,7 +82,7 @@ test('start, a second start, Ctrl-C, and a kill: nothing stays behind', async ({
   const orphans = pidsOf();
   const supervisor = (JSON.parse(readFileSync(join(home, 'running.json'), 'utf8')) as { pid: number }).pid;
   process.kill(supervisor, 'SIGKILL');
-  await expect.poll(() => orphans.filter(runs), { timeout: 60_000 }).toEqual([]);
+  await expect.poll(() => orphans.filter(runs)).toEqual([]);
 
   // What is left of it, the database, is found and used by the next start.
   const last = start('start');

@@ -41,7 +41,7 @@ test('the whole way: rig, storage, media, timeline, matrix, compare, decide, rep
   await page.getByLabel('Repeats').fill('1');
   await page.getByRole('form', { name: 'Measure' }).getByRole('button', { name: 'Measure' }).click();
   await page.waitForURL(/\/storage\/trials\/[0-9a-f]+$/);
-  await expect(page.getByTestId('answer')).toBeVisible({ timeout: 120_000 });
+  await expect(page.getByTestId('answer')).toBeVisible();
   await expect(
     page.getByRole('region', { name: 'The rig meanwhile' }).getByTestId('telemetry'),
   ).toBeVisible();
@@ -135,7 +135,6 @@ test('a matrix is paused, goes on after its runner was killed, and a run of it i
               "select s.status from plan_steps s join plans p on p.id = s.plan_id where p.status = 'running' and s.status = 'running'",
             )
           ).length,
-        { timeout: 60_000 },
       )
       .toBe(1);
     await route.fulfill({ response });
@@ -143,15 +142,13 @@ test('a matrix is paused, goes on after its runner was killed, and a run of it i
   await page.getByRole('button', { name: 'Start 2 runs' }).click();
   await page.waitForURL(/\/trials\/plans\/[0-9a-f]+$/);
   const id = page.url().split('/').at(-1)!;
-  await expect(page.getByText(/^Now: Playback, TW_TEST_0001\.mov from Shuttle SSD, repeat 1/)).toBeVisible({
-    timeout: 60_000,
-  });
+  await expect(page.getByText(/^Now: Playback, TW_TEST_0001\.mov from Shuttle SSD, repeat 1/)).toBeVisible();
   await page.getByRole('button', { name: 'Pause' }).click();
   await expect(page.getByTestId('plan-state')).toContainText('Paused after 0 of 2 runs');
   await page.getByRole('button', { name: 'Continue' }).click();
-  await expect(page.getByText(/^Now: .*repeat 1, slot/)).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByText(/^Now: .*repeat 1, slot/)).toBeVisible();
   await page.getByRole('button', { name: 'Skip this run' }).click();
-  await expect(page.getByText(/^Now: .*repeat 2, slot/)).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByText(/^Now: .*repeat 2, slot/)).toBeVisible();
   const [runner] = await query<{ pid: number }>('select pid from runners');
   process.kill(runner!.pid, 'SIGKILL');
   await expect(page.getByTestId('plan-state')).toContainText('All 2 runs ended', { timeout: 180_000 });
@@ -163,7 +160,7 @@ test('a matrix is paused, goes on after its runner was killed, and a run of it i
     ).map(({ status }) => status),
   ).toEqual(['skipped', 'done']);
   await page.getByRole('button', { name: 'Make up 1 missing' }).click();
-  await expect(page.getByTestId('plan-state')).toContainText('All 3 runs ended', { timeout: 120_000 });
+  await expect(page.getByTestId('plan-state')).toContainText('All 3 runs ended');
 });
 
 test('from a folder to an own map in five steps, measuring what is unknown', async ({ page }) => {
@@ -187,7 +184,7 @@ test('from a folder to an own map in five steps, measuring what is unknown', asy
     page
       .getByRole('table', { name: 'Decision map' })
       .getByRole('button', { name: /TW_TEST_0003 from Shuttle SSD/ }),
-  ).toContainText('measured, 3 runs', { timeout: 120_000 });
+  ).toContainText('measured, 3 runs');
   await expect(page.getByTestId('answer')).not.toContainText('unknown');
 });
 
@@ -212,7 +209,7 @@ test('a trial is repeated as a series, annotated, and results go out and come in
   await page.getByLabel('More for runs in doubt').fill('0');
   await page.getByRole('button', { name: 'Series of' }).click();
   await page.waitForURL(/\/trials\/plans\/[0-9a-f]+$/);
-  await expect(page.getByTestId('plan-state')).toContainText('All 2 runs ended', { timeout: 120_000 });
+  await expect(page.getByTestId('plan-state')).toContainText('All 2 runs ended');
 
   await page.goto('/rig');
   const out = page.waitForEvent('download');

@@ -44,11 +44,25 @@ export async function startTrial(
   clip: string,
   scale: 'Full' | 'Half' | 'Quarter' = 'Full',
 ): Promise<string> {
+  await chooseTrial(page, clip, scale);
+  return beginTrial(page);
+}
+
+/** Fills in the form of a playback trial. */
+export async function chooseTrial(
+  page: Page,
+  clip: string,
+  scale: 'Full' | 'Half' | 'Quarter' = 'Full',
+): Promise<void> {
   await page.goto('/trials');
   const list = page.getByLabel('Clip', { exact: true });
   const label = (await list.locator('option').allTextContents()).find((text) => text.includes(clip));
   await list.selectOption({ label: label! });
   await page.getByRole('radio', { name: scale }).click();
+}
+
+/** Begins the trial that a form holds; returns its id. */
+export async function beginTrial(page: Page): Promise<string> {
   await page.getByRole('button', { name: 'Play and measure' }).click();
   await page.waitForURL(/\/trials\/[0-9a-f]+$/);
   return idInAddress(page);
@@ -57,20 +71,15 @@ export async function startTrial(
 /** Waits until a trial has saved some slots; returns the process id of its trial process. */
 export async function untilSlotsSaved(id: string): Promise<number> {
   await expect
-    .poll(async () => (await query('select 1 from trace_batches where trial_id = $1', [id])).length, {
-      timeout: 60_000,
-    })
+    .poll(async () => (await query('select 1 from trace_batches where trial_id = $1', [id])).length)
     .toBeGreaterThan(0);
   let pid: number | null = null;
   await expect
-    .poll(
-      async () => {
-        pid =
-          (await query<{ trial_pid: number | null }>('select trial_pid from runners'))[0]?.trial_pid ?? null;
-        return pid;
-      },
-      { timeout: 60_000 },
-    )
+    .poll(async () => {
+      pid =
+        (await query<{ trial_pid: number | null }>('select trial_pid from runners'))[0]?.trial_pid ?? null;
+      return pid;
+    })
     .not.toBeNull();
   return pid!;
 }
@@ -151,19 +160,15 @@ export async function untilBytesMove(id: string): Promise<number> {
             [id],
           )
         )[0]?.phase ?? '',
-      { timeout: 60_000 },
     )
     .toMatch(/measuring|copying|verifying/);
   let pid: number | null = null;
   await expect
-    .poll(
-      async () => {
-        pid =
-          (await query<{ trial_pid: number | null }>('select trial_pid from runners'))[0]?.trial_pid ?? null;
-        return pid !== null && isStorageProcess(pid); // the runner tells now and then: it may still name the one before
-      },
-      { timeout: 60_000 },
-    )
+    .poll(async () => {
+      pid =
+        (await query<{ trial_pid: number | null }>('select trial_pid from runners'))[0]?.trial_pid ?? null;
+      return pid !== null && isStorageProcess(pid); // the runner tells now and then: it may still name the one before
+    })
     .toBe(true);
   return pid!;
 }
@@ -232,6 +237,6 @@ export async function addMediaVolume(page: Page, name: string): Promise<string> 
 /** The next trial must run, whatever happened to the one before. */
 export async function expectNextTrialRuns(page: Page): Promise<void> {
   const id = await startTrial(page, 'TW_TEST_0003', 'Quarter');
-  await expect(page.getByTestId('answer')).toBeVisible({ timeout: 120_000 });
+  await expect(page.getByTestId('answer')).toBeVisible();
   expect(await statusOf(id)).toBe('done');
 }

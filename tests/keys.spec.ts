@@ -32,7 +32,7 @@ test('on every page a key pressed before its script runs acts once it does', asy
   await buildTestLoad(page, 'TW_TEST_0003', 1);
   const timeline = idInAddress(page);
   const trial = await startTrial(page, 'TW_TEST_0003', 'Quarter');
-  await expect(page.getByTestId('answer')).toBeVisible({ timeout: 120_000 });
+  await expect(page.getByTestId('answer')).toBeVisible();
   const [volume] = await query<{ id: string }>('select id from volumes');
   const paths = [
     '/rig',
@@ -113,13 +113,13 @@ test('keys pressed while the next page is on its way act on it, in their order',
   // A key that the page left behind did not take is not for the next one: Media has no Escape, and the trial goes on.
   await page.keyboard.press('Escape');
   const second = await startTrial(page, 'TW_TEST_0003', 'Quarter');
-  await expect(page.getByTestId('answer')).toBeVisible({ timeout: 120_000 });
+  await expect(page.getByTestId('answer')).toBeVisible();
   expect(await statusOf(second)).toBe('done');
 });
 
 test('keys of the ribbon pressed before its trace is there act once it is', async ({ page }) => {
   const id = await startTrial(page, 'TW_TEST_0003', 'Quarter');
-  await expect(page.getByTestId('answer')).toBeVisible({ timeout: 120_000 });
+  await expect(page.getByTestId('answer')).toBeVisible();
   const release = await holdBack(page, new RegExp(`/api/trials/${id}/trace`));
   await page.goto(`/trials/${id}`);
   await heading(page);
@@ -138,7 +138,7 @@ test('a trial is started, watched and read by keyboard alone', async ({ page }) 
   for (let tab = 0; tab < 8 && !(await start.evaluate((node) => node === document.activeElement)); tab++)
     await page.keyboard.press('Tab');
   await page.keyboard.press('Enter');
-  await expect(page.getByTestId('answer')).toContainText('slots', { timeout: 120_000 });
+  await expect(page.getByTestId('answer')).toContainText('slots');
   const readout = page.getByTestId('readout');
   for (const key of ['Home', 'ArrowRight', 'ArrowRight']) await page.keyboard.press(key);
   await expect(readout).toContainText('slot 2');

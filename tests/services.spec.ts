@@ -25,14 +25,12 @@ test('a runner that is killed comes back, closes what it left, and goes on with 
   await untilSlotsSaved(id);
   const before = await savedSlots(id);
   process.kill(pidOf('runner'), 'SIGKILL');
-  await expect(page.getByRole('heading', { name: 'This trial was interrupted' })).toBeVisible({
-    timeout: 120_000,
-  });
+  await expect(page.getByRole('heading', { name: 'This trial was interrupted' })).toBeVisible();
   const after = await savedSlots(id);
   expect(after.whole).toBe(true);
   expect(after.slots).toBeGreaterThanOrEqual(before.slots);
   await expect(page.getByTestId('answer')).toContainText('Up to where it ended');
-  await expect.poll(() => statusOf(waiting), { timeout: 120_000 }).toBe('done');
+  await expect.poll(() => statusOf(waiting)).toBe('done');
 });
 
 test('a server that is killed comes back while the trial goes on, and nothing is lost', async ({ page }) => {
@@ -40,7 +38,7 @@ test('a server that is killed comes back while the trial goes on, and nothing is
   await untilSlotsSaved(id);
   process.kill(pidOf('server'), 'SIGKILL');
   await expect(page.getByText('Navvy does not answer. Trying again.')).toBeVisible();
-  await expect(page.getByTestId('answer')).toContainText('240 slots', { timeout: 120_000 });
+  await expect(page.getByTestId('answer')).toContainText('240 slots');
   expect(await savedSlots(id)).toEqual({ slots: 240, whole: true });
 });
 
@@ -55,16 +53,12 @@ test('processes killed at any moment leave whole traces and a queue that goes on
     // A moment of the run, told by what is saved: any machine has time left after it.
     const moment = Math.floor(random() * 120);
     const trial = await untilSlotsSaved(id);
-    await expect
-      .poll(async () => (await savedSlots(id)).slots, { timeout: 60_000, intervals: [100] })
-      .toBeGreaterThan(moment);
+    await expect.poll(async () => (await savedSlots(id)).slots, { intervals: [100] }).toBeGreaterThan(moment);
     process.kill(service === 'trial' ? trial : pidOf(service), 'SIGKILL');
-    await expect.poll(() => statusOf(id), { timeout: 120_000 }).toBe(end);
+    await expect.poll(() => statusOf(id)).toBe(end);
     expect((await savedSlots(id)).whole).toBe(true);
     await expect
-      .poll(async () => (await page.request.get('/api/status').catch(() => null))?.ok() ?? false, {
-        timeout: 60_000,
-      })
+      .poll(async () => (await page.request.get('/api/status').catch(() => null))?.ok() ?? false)
       .toBe(true);
   }
   await expectNextTrialRuns(page);
@@ -79,7 +73,7 @@ test('a stopped database is said on the page; the trial is saved when it is back
   await away.goto('/media');
   await expect(away.getByRole('heading', { name: 'The database is away' })).toBeVisible();
   await startCluster();
-  await expect(page.getByTestId('answer')).toContainText('240 slots', { timeout: 120_000 });
+  await expect(page.getByTestId('answer')).toContainText('240 slots');
   expect(await savedSlots(id)).toEqual({ slots: 240, whole: true });
   await away.getByRole('button', { name: 'Try again' }).click();
   await expect(away.getByRole('heading', { name: 'What each clip is' })).toBeVisible();

@@ -95,7 +95,7 @@ export function rateFigures(blocks: Blocks): RateFigures | null {
     latencyMs: latencies(done),
     missed,
     hostLateShare:
-      done.hostLate.reduce((sum, late) => sum + late, 0) / (isPaced ? Math.max(1, missed) : done.length),
+      blocks.hostLate.reduce((sum, late) => sum + late, 0) / (isPaced ? Math.max(1, missed) : done.length),
   };
 }
 

@@ -25,11 +25,16 @@ test.each(taskStages)(
   '%s that is held at every frame is found to have held the export back',
   async (stage) => {
     const source = await shortTimeline();
-    const { record } = await runExport(source, {}, { slowed: { stage, us: 40_000 } });
+    const heldUs = 100_000;
+    const { record } = await runExport(source, {}, { slowed: { stage, us: heldUs } });
     const summary = summariseTask(record, { total: 30, rate: source.timeline.rate })!;
     expect(summary.held).toMatchObject({ stage, alike: [] });
-    // It is what the frames were held for that would have been saved.
-    expect(summary.held!.free[stage] * (record.windows.endUs.at(-1)! / 1e6)).toBeCloseTo(30 * 0.04, 0);
+    // What the frames were held for would have been saved, and by no other stage: whatever else a busy machine adds.
+    const savedUs = (of: (typeof taskStages)[number]) =>
+      summary.held!.free[of] * record.windows.endUs.at(-1)!;
+    for (const other of taskStages)
+      if (other === stage) expect(savedUs(other)).toBeGreaterThan(0.9 * 30 * heldUs);
+      else expect(savedUs(other)).toBeLessThan(0.5 * 30 * heldUs);
     expect(summary.held!.agreement).toBeGreaterThan(0.9);
     expect(summary.held!.agreement).toBeLessThan(1.1);
   },

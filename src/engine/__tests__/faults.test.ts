@@ -381,7 +381,7 @@ async function decode(path: string) {
       setup: probed.setup,
       format: probed.format,
       packets: encodePacketTable(probed.packets),
-      settings: { kind: 'decode-rate', passSeconds: 0.2, passes: 2 },
+      settings: { kind: 'decode-rate', passSeconds: 1, passes: 2 },
       cores: 'all',
     },
     {
@@ -395,7 +395,8 @@ async function decode(path: string) {
 }
 
 test('a decode measurement counts what is refused apart from what it decodes', async () => {
-  const { end, passes, faults } = await decode(await damaged(smallTenBit, [4, 5, 40]));
+  // Early in the clip, so that a slow machine comes by all of them in a pass.
+  const { end, passes, faults } = await decode(await damaged(smallTenBit, [1, 2, 5]));
   expect(end.kind).toBe('done');
   expect(passes).toHaveLength(2);
   for (const { frames, refused } of passes) {
@@ -404,8 +405,8 @@ test('a decode measurement counts what is refused apart from what it decodes', a
   }
   expect(faults).toEqual({
     damage: [
-      [4, 5],
-      [40, 40],
+      [1, 2],
+      [5, 5],
     ],
   });
 });

@@ -282,5 +282,5 @@ test('a ramp finds how many streams a stand-in carries, and what held it', async
   expect(summary.arithmetic!.streams).toBe(
     Math.floor((3.4 * demand.meanBitsPerSecond) / demand.peakBitsPerSecond),
   );
-  expect(summary.clean < 3 || summary.limit === 'data rate').toBe(true);
+  expect(summary.clean < 3 || ['data rate', 'this machine'].includes(summary.limit)).toBe(true);
 });

@@ -2,6 +2,7 @@ import { closeSync, constants, openSync, readSync, writeSync } from 'node:fs';
 import { parentPort, workerData } from 'node:worker_threads';
 import { Pacer, pacerState } from '@/core/storage/pacer';
 import { seededRandom } from '@/core/stats/random';
+import { HostLateness, hostLateUs } from '@/core/storage/hostLate';
 import { monotonicUs } from '../clock';
 import { errorCode } from '../errors';
 import { alignedBuffer, alignment, wholePages } from '../media/coldFile';
@@ -26,8 +27,6 @@ const pacer =
   shared && new Pacer(shared.model, pacerState(shared.state, shared.model.drives, shared.streams));
 const buffer = alignedBuffer(largestRequest(actor.pattern));
 const shortestWaitUs = 50;
-/** A host that is later than the model by more than this holds it back; less is its timer. */
-const lateUs = 2_000;
 
 function tell(message: FromWorker): void {
   parentPort?.postMessage(message);
@@ -75,8 +74,8 @@ function transfer(
   offset: number,
   bytes: number,
   address: number,
-): { endUs: number; hostLate: boolean } {
-  const due = admit(address, bytes);
+): { endUs: number; modelUs: number; hostLate: boolean } {
+  const modelUs = admit(address, bytes);
   const from = actor.direct ? Math.floor(offset / alignment) * alignment : offset;
   const length = actor.direct ? wholePages(offset + bytes - from) : bytes;
   for (let done = 0; done < length;) {
@@ -87,9 +86,9 @@ function transfer(
     done += moved;
     if (actor.direct && done % alignment !== 0) break;
   }
-  const hostLate = pacer !== null && now() > due + lateUs;
-  sleepUntil(due);
-  return { endUs: now(), hostLate };
+  const hostLate = pacer !== null && now() > modelUs + hostLateUs;
+  sleepUntil(modelUs);
+  return { endUs: now(), modelUs, hostLate };
 }
 
 function runBlocks(file: number, pattern: Exclude<Pattern, { kind: 'frames' }>): void {
@@ -102,9 +101,9 @@ function runBlocks(file: number, pattern: Exclude<Pattern, { kind: 'frames' }>):
       (random ? Math.floor(random() * blocks) : actor.write ? index : index % blocks) * blockBytes;
     const bytes = actor.write ? blockBytes : Math.min(blockBytes, fileBytes - offset);
     const begun = now();
-    const done = transfer(file, offset, bytes, offset);
+    const { endUs, hostLate } = transfer(file, offset, bytes, offset);
     if (stopped()) return; // it did not get its whole time
-    ring.push({ startUs: begun, bytes, dueUs: Number.NaN, ...done });
+    ring.push({ startUs: begun, endUs, bytes, dueUs: Number.NaN, hostLate });
     moved += bytes;
   }
 }
@@ -113,9 +112,11 @@ function runBlocks(file: number, pattern: Exclude<Pattern, { kind: 'frames' }>):
 function runFrames(file: number, pattern: Extract<Pattern, { kind: 'frames' }>): void {
   const { offsets, sizes, fileBytes, slotUs, firstSlot, readAhead } = pattern;
   const frames = Math.floor((actor.seconds * 1e6) / slotUs);
+  const host = pacer && new HostLateness();
   for (let frame = 0; frame < frames && !stopped(); frame++) {
     const due = (readAhead + frame) * slotUs;
-    sleepUntil(due - readAhead * slotUs);
+    const earliest = due - readAhead * slotUs;
+    sleepUntil(earliest);
     const place = firstSlot + frame;
     const row = place % offsets.length;
     const begun = now();
@@ -125,25 +126,24 @@ function runFrames(file: number, pattern: Extract<Pattern, { kind: 'frames' }>):
         endUs: -Infinity,
         bytes: sizes[row] as number,
         dueUs: due,
-        hostLate: false,
+        hostLate: host?.givenUp(earliest, due) ?? false,
       });
       continue;
     }
     const offset = offsets[row] as number;
-    const done = transfer(
+    const { endUs, modelUs } = transfer(
       file,
       offset,
       sizes[row] as number,
       Math.floor(place / offsets.length) * fileBytes + offset,
     );
-    // A host that is late within the slot holds nothing back.
     if (!stopped())
       ring.push({
         startUs: begun,
         bytes: sizes[row] as number,
         dueUs: due,
-        endUs: done.endUs,
-        hostLate: done.hostLate && done.endUs > due,
+        endUs,
+        hostLate: host?.answered(earliest, { begunUs: begun, modelUs, endUs, dueUs: due }) ?? false,
       });
   }
 }

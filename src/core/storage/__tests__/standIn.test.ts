@@ -1,3 +1,4 @@
+import { HostLateness } from '../hostLate';
 import { emptyBlocks } from '../blocks';
 import { expectedRate } from '../model';
 import { drivePresets, linkPreset, linkPresets, modelOf } from '../presets';
@@ -115,4 +116,50 @@ test('what held a ramp: the data rate, the time of answers, this machine, or not
   expect(streamsSentence(summariseStreams(ramp(40), [3, 1], demand, 40_000, 8, null))).toContain(
     'Does not carry one stream',
   );
+});
+
+describe('whose the missed slots of a stand-in’s stream are', () => {
+  const slotUs = 40_000;
+  /** A stream of frames that the model answers in 10 ms each; the host stalls before some, for some time. */
+  function stream(modelTakesUs: number, stalls: Readonly<Record<number, number>>) {
+    const host = new HostLateness();
+    let now = 0;
+    let [missed, byHost] = [0, 0];
+    for (let frame = 0; frame < 100; frame++) {
+      const dueUs = (frame + 5) * slotUs;
+      const earliestUs = frame * slotUs;
+      now = Math.max(now, earliestUs) + (stalls[frame] ?? 0);
+      if (now > dueUs) {
+        missed++;
+        if (host.givenUp(earliestUs, dueUs)) byHost++;
+        continue;
+      }
+      const modelUs = now + modelTakesUs;
+      const endUs = modelUs + 60;
+      if (endUs > dueUs) missed++;
+      if (host.answered(earliestUs, { begunUs: now, modelUs, endUs, dueUs })) byHost++;
+      now = endUs;
+    }
+    return { missed, byHost };
+  }
+
+  test('a stall of the host that its read-ahead hides costs nothing', () => {
+    expect(stream(10_000, { 20: 150_000 })).toEqual({ missed: 0, byHost: 0 });
+  });
+
+  test('what a longer stall makes late, and gives up, is the host’s', () => {
+    const { missed, byHost } = stream(10_000, { 20: 400_000 });
+    expect(missed).toBeGreaterThan(3);
+    expect(byHost).toBe(missed);
+    // Near the pace of the clip the stall's lateness lasts long behind it.
+    const slow = stream(39_000, { 20: 400_000 });
+    expect(slow.missed).toBeGreaterThan(missed);
+    expect(slow.byHost).toBe(slow.missed);
+  });
+
+  test('what the model itself is too slow for is not', () => {
+    const { missed, byHost } = stream(50_000, {});
+    expect(missed).toBeGreaterThan(10);
+    expect(byHost).toBe(0);
+  });
 });
