@@ -309,6 +309,12 @@ export const samples = pgTable(
     lostShare: doublePrecision('lost_share'),
     /** Of the same time, that in which they waited for each other. */
     siblingShare: doublePrecision('sibling_share'),
+    /** Of the same time, that in which the system held them back to a share of the cores. */
+    heldShare: doublePrecision('held_share'),
+    /** What the processor's sensors told (see `SensorLook`). */
+    clockGigahertz: doublePrecision('clock_gigahertz'),
+    temperatureCelsius: doublePrecision('temperature_celsius'),
+    throttled: boolean('throttled'),
     /** Processor time of the pulse's fixed work, µs; null where none was told. */
     pulseUs: doublePrecision('pulse_us'),
   },

@@ -4,6 +4,7 @@ import { existsSync, readFileSync } from 'node:fs';
 import { readFile } from 'node:fs/promises';
 import system from 'systeminformation';
 import type { RigIdentity, RigState } from '@/core/rig/identity';
+import { Sensors } from './sensors';
 
 /** An identifier that stays the same for this host over restarts. */
 export async function thisRigId(): Promise<string> {
@@ -70,12 +71,8 @@ const lookingTool = 'ps';
 
 /** Reads the rig's state of the moment. */
 export async function readRigState(ownPids: ReadonlySet<number>): Promise<RigState> {
-  const [power, processes, temperature, clock] = await Promise.all([
-    readPower(),
-    system.processes(),
-    system.cpuTemperature().catch(() => null),
-    system.cpuCurrentSpeed().catch(() => null),
-  ]);
+  const [power, processes] = await Promise.all([readPower(), system.processes()]);
+  const { clockGigahertz, temperatureCelsius } = new Sensors().look();
   const busiest = processes.list
     .filter(
       (entry) =>
@@ -97,8 +94,8 @@ export async function readRigState(ownPids: ReadonlySet<number>): Promise<RigSta
     loadAverage: loadavg()[0] ?? 0,
     freeMemoryBytes: freemem(),
     busiest,
-    temperatureCelsius: temperature && temperature.main > 0 ? temperature.main : null,
-    clockGigahertz: clock && clock.avg > 0 ? clock.avg : null,
+    temperatureCelsius,
+    clockGigahertz,
   };
 }
 

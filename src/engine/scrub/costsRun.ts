@@ -52,8 +52,7 @@ export async function measureEffects(
     const plainUs: number[] = [];
     const added = async (note: string, layers: readonly Layer[]) => {
       told(`${scale} scale, ${note}`);
-      const pairs = await processPairs([plain], layers, () => frame, {
-        raster,
+      const pairs = await processPairs({ layers: [plain], raster }, { layers, raster }, () => frame, {
         files: opened.files,
         threads,
         runs,

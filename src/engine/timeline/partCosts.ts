@@ -9,7 +9,7 @@ import { monotonicUs } from '../clock';
 import { playbackRaster } from '../playback/processor';
 import type { PlaybackScale } from '../playback/spec';
 import type { GraphFiles } from './pictureGraph';
-import { processTime } from './processTime';
+import { processTimes } from './processTime';
 import { SlotAccess } from './slotAccess';
 import { SlotProcessor } from './slotProcessor';
 import type { OpenMedia } from '../playback/feedSource';
@@ -30,10 +30,25 @@ async function decodable(access: SlotAccess, plan: CoursePlan, slots: readonly n
   return null;
 }
 
+/** What is left of some layers without one of them, and without each of its effects. */
+function partsOf(all: readonly Layer[], layer: Layer) {
+  const itemId = layer.item.id;
+  return [
+    { itemId, effectId: null, layers: all.filter((other) => other !== layer) },
+    ...layer.effects.map((effect) => ({
+      itemId,
+      effectId: effect.id,
+      layers: all.map((other) =>
+        other === layer ? { ...layer, effects: layer.effects.filter((one) => one !== effect) } : other,
+      ),
+    })),
+  ];
+}
+
 /**
  * Times the process stage for the run's most frequent combinations of items: as they are, without each item, without each effect,
  * and at every scale. Done after the run, so that it costs it nothing.
- * @param budgetMs no new variant is begun after it
+ * @param budgetMs no combination, and of one no part, is begun after it
  */
 export async function measureParts(
   timeline: Timeline,
@@ -66,42 +81,31 @@ export async function measureParts(
     const { content, frames } = found;
     const frameOf = ({ item }: Layer) =>
       frames[content.layers.findIndex((other) => other.item.id === item.id)] ?? null;
-    const time = (layers: readonly Layer[], at: PlaybackScale) =>
-      processTime(layers, layers.map(frameOf), {
-        raster: playbackRaster(timeline, at),
-        files,
-        threads,
-        runs,
-      });
-    const total = await time(content.layers, scale);
-    const withoutUs: CombinationCost['withoutUs'][number][] = [];
-    for (const layer of content.layers) {
-      if (monotonicUs() > ends) break;
-      withoutUs.push({
-        itemId: layer.item.id,
-        effectId: null,
-        us: (
-          await time(
-            content.layers.filter((other) => other !== layer),
-            scale,
-          )
-        ).us,
-      });
-      for (const effect of layer.effects) {
-        const without = content.layers.map((other) =>
-          other === layer ? { ...layer, effects: layer.effects.filter((one) => one !== effect) } : other,
-        );
-        withoutUs.push({ itemId: layer.item.id, effectId: effect.id, us: (await time(without, scale)).us });
-      }
-    }
-    combinations.push({ combination, totalUs: total.us, withoutUs });
-    for (const other of playbackScales) {
-      const took = other === scale ? total : await time(content.layers, other);
-      sums.us[other] += slots.length * took.us;
-      sums.coreUs[other] += slots.length * took.coreUs;
-    }
-    weight += slots.length;
+    const whole = { layers: content.layers, raster: playbackRaster(timeline, scale) };
+    const others = playbackScales.filter((other) => other !== scale);
+    const parts = content.layers.flatMap((layer) => partsOf(content.layers, layer));
+    const [total, ...took] = await processTimes(
+      [
+        whole,
+        ...others.map((other) => ({ layers: content.layers, raster: playbackRaster(timeline, other) })),
+        ...parts.map(({ layers }) => ({ layers, raster: whole.raster })),
+      ],
+      frameOf,
+      { files, threads, runs, isLate: (variant) => variant > others.length && monotonicUs() > ends },
+    );
     for (const frame of frames) frame?.free();
+    if (!total) continue;
+    const byScale = [total, ...took.slice(0, others.length)];
+    const withoutUs = took.slice(others.length).flatMap(({ us }, index) => {
+      const part = parts[index];
+      return part ? [{ itemId: part.itemId, effectId: part.effectId, us }] : [];
+    });
+    combinations.push({ combination, totalUs: total.us, withoutUs });
+    [scale, ...others].forEach((at, index) => {
+      sums.us[at] += slots.length * (byScale[index]?.us ?? 0);
+      sums.coreUs[at] += slots.length * (byScale[index]?.coreUs ?? 0);
+    });
+    weight += slots.length;
   }
   await access.close();
   const costs = ({ full, half, quarter }: Record<PlaybackScale, number>): ScaleCosts | null =>

@@ -6,60 +6,77 @@ import { timed, type CoreTimed } from '../clock';
 import type { GraphFiles, Raster } from './pictureGraph';
 import { SlotProcessor } from './slotProcessor';
 
-/** What the process stage works with. */
-export interface ProcessSetup {
+/** Layers as they are processed into a picture of a size. */
+export interface ProcessVariant {
+  readonly layers: readonly Layer[];
   readonly raster: Raster;
-  readonly files: GraphFiles;
-  readonly threads: number;
-  /** times it is run; the first builds the graph and is not counted */ readonly runs: number;
 }
 
-/** Times of processing some layers without and with something, in turns. @param frames per layer */
-export async function processPairs(
-  plain: readonly Layer[],
-  changed: readonly Layer[],
+/** What the process stage works with. */
+export interface ProcessSetup {
+  readonly files: GraphFiles;
+  readonly threads: number;
+  /** times each variant is run; the first builds its graph and is not counted */ readonly runs: number;
+  /** Whether it is too late to begin a variant, by its place: it and all behind it are left out. */
+  readonly isLate?: (variant: number) => boolean;
+}
+
+/**
+ * Times of processing some variants of a slot, in turns: a machine that becomes slower for a while then makes all of them
+ * slower, and times of one turn can be compared.
+ * @returns per variant its counted times, one of each turn; fewer variants than were asked for where it got late
+ */
+async function processInTurns(
+  variants: readonly ProcessVariant[],
   frameOf: (layer: Layer) => Frame | null,
-  { raster, files, threads, runs }: ProcessSetup,
-): Promise<CostPair[]> {
-  const sides = [plain, changed].map((layers) => ({
-    layers,
-    frames: layers.map(frameOf),
-    processor: new SlotProcessor(raster, files, threads),
-  }));
-  const pairs: CostPair[] = [];
+  { files, threads, runs, isLate = () => false }: ProcessSetup,
+): Promise<CoreTimed[][]> {
+  const sides: { layers: readonly Layer[]; processor: SlotProcessor; times: CoreTimed[] }[] = [];
+  const turn = async ({ layers, processor }: (typeof sides)[number]) => {
+    const { value, ...took } = await timed(() => processor.process(layers, layers.map(frameOf)));
+    processor.release(value);
+    return took;
+  };
   try {
-    for (let run = 0; run < runs; run++) {
-      const us: number[] = [];
-      for (const { layers, frames, processor } of sides) {
-        const { value, ...took } = await timed(() => processor.process(layers, frames));
-        processor.release(value);
-        us.push(took.us);
-      }
-      const [plainUs = 0, withUs = 0] = us;
-      if (run > 0) pairs.push({ plainUs, withUs });
+    for (const { layers, raster } of variants) {
+      if (isLate(sides.length)) break;
+      const side = { layers, processor: new SlotProcessor(raster, files, threads), times: [] };
+      sides.push(side);
+      await turn(side);
     }
+    for (let run = 1; run < runs; run++) for (const side of sides) side.times.push(await turn(side));
   } finally {
     for (const { processor } of sides) await processor.close();
   }
-  return pairs;
+  return sides.map(({ times }) => times);
 }
 
-/** Median time, and processor time, of processing some layers over and over. @param frames per layer */
-export async function processTime(
-  layers: readonly Layer[],
-  frames: readonly (Frame | null)[],
-  { raster, files, threads, runs }: ProcessSetup,
-): Promise<CoreTimed> {
-  const processor = new SlotProcessor(raster, files, threads);
-  const times: CoreTimed[] = [];
-  try {
-    for (let run = 0; run < runs; run++) {
-      const { value, ...took } = await timed(() => processor.process(layers, frames));
-      processor.release(value);
-      if (run > 0) times.push(took);
-    }
-  } finally {
-    await processor.close();
-  }
-  return { us: median(times.map(({ us }) => us)), coreUs: median(times.map(({ coreUs }) => coreUs)) };
+/** Times of processing some layers without and with something, in turns. */
+export async function processPairs(
+  plain: ProcessVariant,
+  changed: ProcessVariant,
+  frameOf: (layer: Layer) => Frame | null,
+  setup: ProcessSetup,
+): Promise<CostPair[]> {
+  const [without = [], having = []] = await processInTurns([plain, changed], frameOf, setup);
+  return without.map(({ us }, run) => ({ plainUs: us, withUs: having[run]?.us ?? us }));
+}
+
+/**
+ * Median time, and processor time, of processing variants of a slot, in turns. The time of every variant is the first's by
+ * the median of what both took in one turn.
+ * @returns as many as were begun before it got late
+ */
+export async function processTimes(
+  variants: readonly ProcessVariant[],
+  frameOf: (layer: Layer) => Frame | null,
+  setup: ProcessSetup,
+): Promise<CoreTimed[]> {
+  const all = await processInTurns(variants, frameOf, setup);
+  const first = all[0] ?? [];
+  const firstUs = median(first.map(({ us }) => us));
+  return all.map((times) => ({
+    us: firstUs * median(times.map(({ us }, run) => us / Math.max(1, first[run]?.us ?? us))),
+    coreUs: median(times.map(({ coreUs }) => coreUs)),
+  }));
 }

@@ -153,10 +153,12 @@ describe('the load meter, of what the system counts', () => {
     const processes = new Map<number, { cpuUs: number; diskBytes: number; movedBytes: number }>([
       [process.pid, { cpuUs: 0, diskBytes: 0, movedBytes: 0 }],
     ]);
+    const sensors = { clockGigahertz: 3, temperatureCelsius: null as number | null, throttled: false };
     const meter = (pids: () => number[], pulse: MeasuredPulse | null = null) =>
       new LoadMeter(pids, {
         byName: false,
         pulse,
+        sensors: { look: () => ({ ...sensors }) },
         tells: {
           runnerTime: () => 0,
           processorTimes: () => ({
@@ -204,7 +206,7 @@ describe('the load meter, of what the system counts', () => {
       });
       processes.delete(pid);
     };
-    return { meter, step, ends, at, waits, cores };
+    return { meter, step, ends, at, waits, cores, sensors };
   }
 
   test('several processes of a batch are its own, also when they end, and what they read from disks disturbs nothing', async () => {
@@ -259,7 +261,7 @@ describe('the load meter, of what the system counts', () => {
   });
 
   test('time that the trial wanted and others had is told, from the first thread to the last', async () => {
-    const { meter: make, step, at, waits } = rig();
+    const { meter: make, step, at, waits, sensors } = rig();
     const meter = make(() => [11]);
     waits.set(
       11,
@@ -279,13 +281,22 @@ describe('the load meter, of what the system counts', () => {
     at.heldUs += 20_000;
     waits.set(11, new Map([[12, 520_000]]));
     await step({ busyMs: 80 }, { 11: { cpuUs: 80_000 } });
-    expect(meter.sample()!.lostShare).toBeCloseTo(20 / 100, 6);
+    const held = meter.sample()!;
+    expect(held.lostShare).toBeCloseTo(20 / 100, 6);
+    expect(held.heldShare).toBeCloseTo(20 / 100, 6);
+    expect(held).toMatchObject({ clockGigahertz: 3, temperatureCelsius: null, throttled: false });
     at.stolenMs += 40;
+    Object.assign(sensors, { clockGigahertz: 2, throttled: true });
     await step({ busyMs: 120 }, { 11: { cpuUs: 80_000 } });
     expect(meter.sample()!.lostShare).toBeCloseTo(40 / 120, 6); // the host's, all of it the trial's loss
     expect(meter.summary(null)?.lostShare).toBeCloseTo(80 / (140 + 520 + 100 + 120), 6);
     expect(meter.summary(null)?.stolenMean).toBeCloseTo(40 / 800, 6);
     expect(meter.summary(null)?.heldShare).toBeCloseTo(20 / (140 + 520 + 100 + 120), 6);
+    expect(meter.summary(null)?.sensors).toEqual({
+      clockGigahertz: { first: 3, least: 2, median: 3, most: 3, last: 2 },
+      temperatureCelsius: null,
+      throttled: { share: 0.25, firstMs: expect.any(Number) as number },
+    });
     expect(
       doubtOf({ ...meter.summary(null)!, othersMean: 0.1, lostShare: 0.24, heldShare: 0 })?.reason,
     ).toContain('for 24 % of the time in which the trial was ready to run, others had its cores');

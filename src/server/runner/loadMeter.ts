@@ -2,17 +2,19 @@ import { freemem } from 'node:os';
 import { networkBesides } from '@/core/rig/disturbance';
 import { lostTime, type LostTime } from '@/core/rig/lostTime';
 import { summarisePulse } from '@/core/rig/pulse';
+import { summariseSensors, type SensorLook } from '@/core/rig/sensors';
 import { heldTime, processBytes, ProcessWatch, systemBytes, waitedTimes } from '@/engine/activity';
 import { clocksFollowLoad, endedChildrenTime, processorTimeOf, processorTimes } from '@/engine/rig';
+import { Sensors } from '@/engine/sensors';
 import type { LoadSummary } from '@/db/schema';
 import { BusyCores, type MeasuredPulse } from './measuredPulse';
 import { Grown } from './grown';
 
 /**
  * Loads in shares of all cores, 0 to 1; rates in bytes per second over all disks and network interfaces, null where the system does not tell.
- * `lostShare`: of the time in which the trial's threads were ready to run, that in which others had their core; `siblingShare`: in which they waited for each other. `pulseUs`: see `Pulse`.
+ * `lostShare`: of the time in which the trial's threads were ready to run, that in which others had their core; `siblingShare`: in which they waited for each other; `heldShare`: in which the system held them back to a share of the cores that is set for them. `pulseUs`: see `Pulse`.
  */
-export interface LoadSample {
+export interface LoadSample extends SensorLook {
   readonly trialLoad: number;
   readonly othersLoad: number;
   readonly freeMemoryBytes: number;
@@ -21,6 +23,7 @@ export interface LoadSample {
   readonly networkBytesPerSecond: number | null;
   readonly lostShare: number;
   readonly siblingShare: number;
+  readonly heldShare: number;
   readonly pulseUs: number | null;
 }
 
@@ -105,11 +108,13 @@ export class LoadMeter {
   private readonly held = new Grown(false);
   private readonly busyCores: BusyCores;
   private readonly pulses: number[] = [];
+  private readonly looks: (SensorLook & { readonly atMs: number })[] = [];
   /** Over all samples. */
   private lost: LostTime = { lostUs: 0, heldUs: 0, siblingUs: 0, readyUs: 0 };
   private readonly watch: ProcessWatch | null;
   private readonly tells: typeof system;
   private readonly pulse: MeasuredPulse | null;
+  private readonly sensors: Pick<Sensors, 'look'>;
   /** The trial's processes at the last look, with what they had done. */
   private alive: ReadonlyMap<number, Work> = new Map();
   /** What those had done that have ended since. */
@@ -127,6 +132,7 @@ export class LoadMeter {
    * @param byName also watches who the others are; costs a look at every process each two seconds
    * @param pulse the rig's pulse, taken before; it beats from now to the summary
    * @param tells what the system counts
+   * @param sensors the processor's own
    */
   constructor(
     private readonly pids: () => readonly number[],
@@ -134,13 +140,16 @@ export class LoadMeter {
       byName = true,
       pulse = null,
       tells = system,
+      sensors = new Sensors(),
     }: {
       readonly byName?: boolean;
       readonly pulse?: MeasuredPulse | null;
       readonly tells?: typeof system;
+      readonly sensors?: Pick<Sensors, 'look'>;
     } = {},
   ) {
     this.tells = tells;
+    this.sensors = sensors;
     this.pulse = pulse;
     this.last = tells.processorTimes();
     this.lastRunnerUs = tells.runnerTime();
@@ -186,6 +195,8 @@ export class LoadMeter {
       ...this.rates(own),
       lostShare: shareOf(lost.lostUs, lost),
       siblingShare: shareOf(lost.siblingUs, lost),
+      heldShare: shareOf(lost.heldUs, lost),
+      ...this.lookAtSensors(),
       pulseUs: this.pulseNow(now.cores),
     };
     this.last = now;
@@ -243,6 +254,12 @@ export class LoadMeter {
     return pulseUs;
   }
 
+  private lookAtSensors(): SensorLook {
+    const look = this.sensors.look();
+    this.looks.push({ ...look, atMs: performance.now() });
+    return look;
+  }
+
   private accountNow(): Work {
     return { ...(this.tells.processBytes(process.pid) ?? none), cpuUs: this.tells.endedChildrenTime() };
   }
@@ -290,6 +307,7 @@ export class LoadMeter {
       others: this.watch?.busiest() ?? [],
       lostShare: shareOf(this.lost.lostUs, this.lost),
       heldShare: shareOf(this.lost.heldUs, this.lost),
+      sensors: summariseSensors(this.looks),
       pulse: pulse && summarisePulse(this.pulses, pulse.referenceUs, pulse.bestUs),
     };
   }

@@ -660,6 +660,10 @@ test('telemetry stands in lanes; those the system tells nothing of are left out'
     networkBytesPerSecond: null,
     lostShare: 0,
     siblingShare: 0,
+    heldShare: 0,
+    clockGigahertz: null,
+    temperatureCelsius: null,
+    throttled: null,
     pulseUs: null,
     ...change,
   });
@@ -699,6 +703,17 @@ test('telemetry stands in lanes; those the system tells nothing of are left out'
   );
   expect(slow).toContain('up to 1.70x as long. 1 slow stretch.');
   expect(slow.match(/data-testid="slow-stretch" x="250" width="750"/)).not.toBeNull();
+  const hot = [
+    { clockGigahertz: 3.4, temperatureCelsius: 61 },
+    { clockGigahertz: 3.4, temperatureCelsius: 92, throttled: false },
+    { clockGigahertz: 2.1, temperatureCelsius: 97, throttled: true, heldShare: 0.4 },
+  ].map((change, at) => sample(at * 500, change));
+  const lanes = <TelemetryStrip samples={hot} referenceUs={null} fromMs={0} toMs={1_000} />;
+  const told = textOf(lanes).replaceAll('The processor slowed itself down here, for heat or power. ', '');
+  expect(told).toBe(
+    'processor 100 % disks 80.0 MB/s held back 100 % clock 2.10 to 3.40 GHz temperature 61 to 97 °C',
+  );
+  expect(markupOf(lanes).match(/data-testid="throttled" x="500" width="500"/g)).toHaveLength(2);
 });
 
 test('a ribbon that prints shows each drop by its cause and joins what is alike', () => {

@@ -1,5 +1,6 @@
 import type { ReactNode } from 'react';
 import { pulseSentence } from '@/core/rig/pulse';
+import { clockWords, temperatureWords, throttleWords, type SensorSummary } from '@/core/rig/sensors';
 import type { RigState } from '@/core/rig/identity';
 import type { TrialRow } from '@/db/kinds';
 import { dateTime, memory, percent } from '../format';
@@ -34,7 +35,7 @@ export function ConditionsFrame({
             ],
             ['System', conditions ? `${conditions.rig.system}, kernel ${conditions.rig.kernel}` : '–'],
             ['Power', conditions?.rigState.power ?? '–'],
-            ['Temperature and clock', sensorWords(conditions?.rigState)],
+            ...sensorRows(load?.sensors, conditions?.rigState),
             [
               'Busy at the start',
               conditions
@@ -75,11 +76,16 @@ export function ConditionsFrame({
   );
 }
 
-/** What sensors told at the start; many machines tell nothing. */
-function sensorWords(state: RigState | undefined): string {
-  const known = [
-    state?.temperatureCelsius == null ? null : `${state.temperatureCelsius.toFixed(0)} °C`,
-    state?.clockGigahertz == null ? null : `${state.clockGigahertz.toFixed(2)} GHz`,
-  ].filter(Boolean);
-  return known.join(', ') || 'not told by the system';
+/** What the processor's sensors told over the run, of an older one at its start; many machines tell nothing. */
+function sensorRows(sensors: SensorSummary | null | undefined, state: RigState | undefined): Row[] {
+  const atStart = (value: number | null | undefined, digits: number, unit: string) =>
+    value == null ? null : `${value.toFixed(digits)} ${unit} at the start`;
+  const told = [
+    ['Clock', clockWords(sensors) ?? atStart(state?.clockGigahertz, 2, 'GHz')],
+    ['Temperature', temperatureWords(sensors) ?? atStart(state?.temperatureCelsius, 0, '°C')],
+    ['Throttled', throttleWords(sensors)],
+  ] as const;
+  return told.every(([, words]) => words === null)
+    ? [['Clock, temperature, throttling', 'not told by the system: see the pulse']]
+    : told.map(([name, words]) => [name, words ?? 'not told by the system']);
 }

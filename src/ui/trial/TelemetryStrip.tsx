@@ -1,6 +1,7 @@
 'use client';
 import { area, curveStepBefore, line, scaleLinear } from 'd3';
 import { slowStretches, unsteadyTimes } from '@/core/rig/pulse';
+import type { ReactNode } from 'react';
 import type { Around } from '@/server/around';
 import { megabytesPerSecond, percent } from '../format';
 
@@ -13,6 +14,8 @@ const leastTop = 5e6;
 
 interface Lane {
   readonly name: string;
+  /** What it shows, in words. */
+  readonly whole: string;
   readonly top: number;
   readonly topWords: string;
   readonly own: (sample: Sample) => number | null;
@@ -33,6 +36,7 @@ function lanesOf(samples: readonly Sample[]): Lane[] {
   return [
     {
       name: 'processor',
+      whole: 'Load of the processor: trial and others over the run',
       top: 1,
       topWords: percent(1, 0),
       own: (sample) => sample.trialLoad,
@@ -40,6 +44,7 @@ function lanesOf(samples: readonly Sample[]): Lane[] {
     },
     {
       name: 'disks',
+      whole: 'Load of the disks: trial and others over the run',
       top: disk,
       topWords: megabytesPerSecond(disk),
       own: (sample) => sample.trialDiskBytesPerSecond,
@@ -47,12 +52,108 @@ function lanesOf(samples: readonly Sample[]): Lane[] {
     },
     {
       name: 'network',
+      whole: 'Load of the network over the run',
       top: network,
       topWords: megabytesPerSecond(network),
       own: () => 0,
       others: (sample) => sample.networkBytesPerSecond,
     },
+    ...(samples.some(({ heldShare }) => (heldShare ?? 0) > 0)
+      ? [
+          {
+            name: 'held back',
+            whole:
+              'Of the time in which the trial was ready to run, that in which the system held it to its share of the cores',
+            top: 1,
+            topWords: percent(1, 0),
+            own: () => 0,
+            others: (sample: Sample) => sample.heldShare,
+          },
+        ]
+      : []),
   ];
+}
+
+/** A lane with its name and what its top stands for. */
+function LaneFrame({
+  name,
+  topWords,
+  label,
+  children,
+}: {
+  name: string;
+  topWords: string;
+  /** What it shows, in words. */
+  label: string;
+  children: ReactNode;
+}) {
+  const corner = 'pointer-events-none absolute top-0 bg-surface/80 px-1 text-xs text-muted';
+  return (
+    <div className="relative border-b last:border-b-0">
+      <svg
+        role="img"
+        aria-label={label}
+        viewBox={`0 0 ${width} ${laneHeight}`}
+        preserveAspectRatio="none"
+        className="block w-full"
+        style={{ height: laneHeight }}
+      >
+        {children}
+      </svg>
+      <span aria-hidden className={`${corner} left-1`}>
+        {name}
+      </span>
+      <span aria-hidden className={`figure ${corner} right-1`}>
+        {topWords}
+      </span>
+    </div>
+  );
+}
+
+/** A stretch that is marked in its lane. */
+function Mark({ from, to, testId, words }: { from: number; to: number; testId: string; words: string }) {
+  return (
+    <rect
+      data-testid={testId}
+      x={from}
+      width={Math.max(1, to - from)}
+      y={0}
+      height={laneHeight}
+      fill="var(--signal)"
+      opacity="0.35"
+    >
+      <title>{words}</title>
+    </rect>
+  );
+}
+
+type At = (sample: Sample) => number;
+
+/** The line of a figure over the time; samples that do not tell it are left out. */
+function CourseLine({
+  samples,
+  at,
+  value,
+  y,
+}: {
+  samples: readonly Sample[];
+  at: At;
+  value: (sample: Sample) => number | null;
+  y: (value: number) => number;
+}) {
+  const path = line<Sample>()
+    .x(at)
+    .y((sample) => y(value(sample) ?? 0))
+    .curve(curveStepBefore);
+  return (
+    <path
+      d={path(samples.filter((sample) => value(sample) !== null)) ?? ''}
+      fill="none"
+      stroke="var(--ink)"
+      strokeWidth="1.3"
+      vectorEffect="non-scaling-stroke"
+    />
+  );
 }
 
 /** Least height of the pulse's lane, as long as before: a steady machine shall not look unsteady. */
@@ -63,75 +164,101 @@ function PulseLane({
   samples,
   referenceUs,
   x,
+  at,
 }: {
   samples: readonly Sample[];
   referenceUs: number;
   x: (ms: number) => number;
+  at: At;
 }) {
-  const told = samples.filter(({ pulseUs }) => pulseUs !== null);
-  const times = ({ pulseUs }: Sample) => (pulseUs ?? 0) / referenceUs;
-  const top = told.reduce((most, sample) => Math.max(most, times(sample)), leastTimes);
+  const times = ({ pulseUs }: Sample) => (pulseUs === null ? null : pulseUs / referenceUs);
+  const top = samples.reduce((most, sample) => Math.max(most, times(sample) ?? 0), leastTimes);
   const y = scaleLinear([0.75, top], [laneHeight - 1, 2]).clamp(true);
-  const path = line<Sample>()
-    .x(({ at }) => x(new Date(at).getTime()))
-    .y((sample) => y(times(sample)))
-    .curve(curveStepBefore);
   const slow = slowStretches(samples, referenceUs);
   const topWords = `${top.toFixed(2)}x as long`;
   return (
-    <div className="relative border-b last:border-b-0">
-      <svg
-        role="img"
-        aria-label={`Pulse of the machine: how long the same work took against before the run, up to ${topWords}. ${slow.length === 0 ? 'No slow stretch' : `${slow.length} slow ${slow.length === 1 ? 'stretch' : 'stretches'}`}.`}
-        viewBox={`0 0 ${width} ${laneHeight}`}
-        preserveAspectRatio="none"
-        className="block w-full"
-        style={{ height: laneHeight }}
-      >
-        {slow.map(({ fromMs, toMs, times: as }) => (
-          <rect
-            key={fromMs}
-            data-testid="slow-stretch"
-            x={x(fromMs)}
-            width={Math.max(1, x(toMs) - x(fromMs))}
-            y={0}
-            height={laneHeight}
-            fill="var(--signal)"
-            opacity="0.35"
-          >
-            <title>{`The machine took ${as.toFixed(2)} times as long here as before the run.`}</title>
-          </rect>
-        ))}
-        <line
-          x1={0}
-          x2={width}
-          y1={y(1)}
-          y2={y(1)}
-          stroke="var(--edge)"
-          strokeDasharray="2 4"
-          vectorEffect="non-scaling-stroke"
+    <LaneFrame
+      name="pulse"
+      topWords={topWords}
+      label={`Pulse of the machine: how long the same work took against before the run, up to ${topWords}. ${slow.length === 0 ? 'No slow stretch' : `${slow.length} slow ${slow.length === 1 ? 'stretch' : 'stretches'}`}.`}
+    >
+      {slow.map(({ fromMs, toMs, times: as }) => (
+        <Mark
+          key={fromMs}
+          testId="slow-stretch"
+          from={x(fromMs)}
+          to={x(toMs)}
+          words={`The machine took ${as.toFixed(2)} times as long here as before the run.`}
         />
-        <path
-          d={path(told) ?? ''}
-          fill="none"
-          stroke="var(--ink)"
-          strokeWidth="1.3"
-          vectorEffect="non-scaling-stroke"
-        />
-      </svg>
-      <span
-        aria-hidden
-        className="pointer-events-none absolute left-1 top-0 bg-surface/80 px-1 text-xs text-muted"
-      >
-        pulse
-      </span>
-      <span
-        aria-hidden
-        className="figure pointer-events-none absolute right-1 top-0 bg-surface/80 px-1 text-xs text-muted"
-      >
-        {topWords}
-      </span>
-    </div>
+      ))}
+      <line
+        x1={0}
+        x2={width}
+        y1={y(1)}
+        y2={y(1)}
+        stroke="var(--edge)"
+        strokeDasharray="2 4"
+        vectorEffect="non-scaling-stroke"
+      />
+      <CourseLine samples={samples} at={at} value={times} y={y} />
+    </LaneFrame>
+  );
+}
+
+const sensorLanes = [
+  {
+    name: 'clock',
+    whole: 'Clock of the processor’s fastest core',
+    unit: 'GHz',
+    digits: 2,
+    /** Around what was told, so that a steady sensor shows a straight line and not its noise. */
+    room: 0.3,
+    value: ({ clockGigahertz }: Sample) => clockGigahertz,
+  },
+  {
+    name: 'temperature',
+    whole: 'Temperature of the processor',
+    unit: '°C',
+    digits: 0,
+    room: 8,
+    value: ({ temperatureCelsius }: Sample) => temperatureCelsius,
+  },
+] as const;
+
+/** What one of the processor's sensors told over the time, with where it slowed itself down. */
+function SensorLane({
+  lane: { name, whole, unit, digits, room, value },
+  samples,
+  at,
+}: {
+  lane: (typeof sensorLanes)[number];
+  samples: readonly Sample[];
+  at: At;
+}) {
+  const told = samples.map(value).filter((one) => one !== null);
+  if (told.length === 0) return null;
+  const [least, most] = [Math.min(...told), Math.max(...told)];
+  const y = scaleLinear([least - room / 2, most + room / 2], [laneHeight - 1, 2]);
+  const words = `${least.toFixed(digits)} to ${most.toFixed(digits)} ${unit}`;
+  return (
+    <LaneFrame name={name} topWords={words} label={`${whole} over the run: ${words}`}>
+      {samples.map((sample, index) => {
+        const before = samples[index - 1];
+        return (
+          before &&
+          sample.throttled && (
+            <Mark
+              key={at(sample)}
+              testId="throttled"
+              from={at(before)}
+              to={at(sample)}
+              words="The processor slowed itself down here, for heat or power."
+            />
+          )
+        );
+      })}
+      <CourseLine samples={samples} at={at} value={value} y={y} />
+    </LaneFrame>
   );
 }
 
@@ -157,7 +284,7 @@ export function TelemetryStrip({
   const lanes = lanesOf(samples).filter(({ others }) => samples.some((sample) => others(sample) !== null));
   return (
     <div className="border-t" data-testid="telemetry">
-      {lanes.map(({ name, top, topWords, own, others }) => {
+      {lanes.map(({ name, whole, top, topWords, own, others }) => {
         const y = scaleLinear([0, top], [laneHeight - 1, 2]).clamp(true);
         const sum = (sample: Sample) => (own(sample) ?? 0) + (others(sample) ?? 0);
         const filled = area<Sample>()
@@ -170,42 +297,24 @@ export function TelemetryStrip({
           .y((sample) => y(sum(sample)))
           .curve(curveStepBefore);
         return (
-          <div key={name} className="relative border-b last:border-b-0">
-            <svg
-              role="img"
-              aria-label={`Load of the ${name}: trial and others over the run, up to ${topWords}`}
-              viewBox={`0 0 ${width} ${laneHeight}`}
-              preserveAspectRatio="none"
-              className="block w-full"
-              style={{ height: laneHeight }}
-            >
-              <path d={filled([...samples]) ?? ''} fill="var(--slot)" opacity="0.7" />
-              <path
-                d={outline([...samples]) ?? ''}
-                fill="none"
-                stroke="var(--signal-text)"
-                strokeWidth="1.3"
-                vectorEffect="non-scaling-stroke"
-              />
-            </svg>
-            <span
-              aria-hidden
-              className="pointer-events-none absolute left-1 top-0 bg-surface/80 px-1 text-xs text-muted"
-            >
-              {name}
-            </span>
-            <span
-              aria-hidden
-              className="figure pointer-events-none absolute right-1 top-0 bg-surface/80 px-1 text-xs text-muted"
-            >
-              {topWords}
-            </span>
-          </div>
+          <LaneFrame key={name} name={name} topWords={topWords} label={`${whole}, up to ${topWords}`}>
+            <path d={filled([...samples]) ?? ''} fill="var(--slot)" opacity="0.7" />
+            <path
+              d={outline([...samples]) ?? ''}
+              fill="none"
+              stroke="var(--signal-text)"
+              strokeWidth="1.3"
+              vectorEffect="non-scaling-stroke"
+            />
+          </LaneFrame>
         );
       })}
       {referenceUs !== null && samples.some(({ pulseUs }) => pulseUs !== null) && (
-        <PulseLane samples={samples} referenceUs={referenceUs} x={x} />
+        <PulseLane samples={samples} referenceUs={referenceUs} x={x} at={at} />
       )}
+      {sensorLanes.map((lane) => (
+        <SensorLane key={lane.name} lane={lane} samples={samples} at={at} />
+      ))}
     </div>
   );
 }
@@ -216,7 +325,8 @@ export function TelemetryLegend() {
     <p className="text-xs text-muted">
       Rig: filled, what the trial took; line, with what others took on top. The network is told for the whole
       rig, not by process. Pulse: how long the same small piece of work took, against before the run; tinted
-      where it took over {unsteadyTimes.p90} times as long.
+      where it took over {unsteadyTimes.p90} times as long. Clock and temperature stand where the system tells
+      them, tinted where the processor slowed itself down.
     </p>
   );
 }
