@@ -16,7 +16,7 @@ import type { BenchRow } from './bench';
 import { mediaAt } from './benchTrials';
 import { paths } from './home';
 
-const pairs = 3;
+const pairs = 5;
 const target = () => join(paths.media, 'bench-exports');
 
 interface Exported {
