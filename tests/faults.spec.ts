@@ -36,6 +36,11 @@ test('a trial process that is killed is an outcome, and the next trial runs', as
   await expect(page.getByRole('heading', { name: 'The trial process crashed' })).toBeVisible();
   await expect(page.getByText(/signal SIGKILL.*of 240 slots were saved/)).toBeVisible();
   expect((await savedSlots(id)).whole).toBe(true);
+  await page.getByRole('button', { name: 'Try again' }).click();
+  await expect(page.getByTestId('answer')).toContainText('240 slots');
+  await expect(page.getByText('Attempt 2 of 2: crashed, done')).toBeVisible();
+  await page.getByRole('link', { name: 'crashed' }).click();
+  await expect(page.getByText('Attempt 1 of 2: crashed, done')).toBeVisible();
   await expectNextTrialRuns(page);
 });
 

@@ -61,6 +61,8 @@ interface SharedColumns {
   /** The series or matrix that made it, and the cell of it. */
   readonly planId: string | null;
   readonly planCell: number | null;
+  /** The first attempt at the same, where this is a further one after a bad end. */
+  readonly attemptOf?: string | null;
   readonly origin: Origin;
   /** Measured with a stand-in, or computed by a model. */
   readonly simulated: boolean;

@@ -218,6 +218,8 @@ export const trials = pgTable(
     /** The series or matrix that made it, and the cell of it. */
     planId: text('plan_id').references((): AnyPgColumn => plans.id, { onDelete: 'set null' }),
     planCell: integer('plan_cell'),
+    /** The first attempt at the same, where this is a further one after a bad end; it may be gone. */
+    attemptOf: text('attempt_of'),
     origin: text('origin').$type<Origin>().notNull().default('measured'),
     /** Measured with a stand-in, or computed by a model. */
     simulated: boolean('simulated').notNull().default(false),
@@ -254,6 +256,7 @@ export const trials = pgTable(
     index('trials_clip').on(table.clipId),
     index('trials_volumes').using('gin', table.volumeIds),
     index('trials_plan').on(table.planId),
+    index('trials_attempts').on(table.attemptOf),
     index('trials_content').on(
       table.rigId,
       table.kind,

@@ -28,7 +28,7 @@ import { softwareVersion } from './version';
 import type { VolumeFacts } from '@/core/storage/volumeFacts';
 
 /** Fields that mean something only in the database they come from. */
-const ownFields = ['rigId', 'clipId', 'demo', 'origin', 'planId', 'planCell'];
+const ownFields = ['rigId', 'clipId', 'demo', 'origin', 'planId', 'planCell', 'attemptOf'];
 const ownRecordFields = ['id', 'trialId', 'sourceClipId', 'outputClipId'];
 /** Of records: bytes, and times. */
 const bytes: readonly string[] = ['data', 'charges'];

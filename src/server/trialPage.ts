@@ -1,5 +1,6 @@
 import type { TrialKind } from '@/core/kinds/kinds';
 import type { TrialRow } from '@/db/kinds';
+import { listAttempts, type Attempt } from '@/db/queries/trials';
 import { listRenditionItems, type RenditionItemRow } from '@/db/queries/renditions';
 import { getRig } from '@/db/queries/rigs';
 import { listCopyFiles } from '@/db/queries/storageRecords';
@@ -12,6 +13,8 @@ import { requireTrial } from './trialQueue';
 export interface TrialPage<Kind extends TrialKind = TrialKind> extends Around {
   readonly trial: TrialRow<Kind>;
   readonly rig: { readonly name: string; readonly imported: ImportedRig | null };
+  /** All attempts at the same, this one among them, the first first. */
+  readonly attempts: readonly Attempt[];
   /** Files of a copy; empty for other kinds. */
   readonly files: CopiedFile[];
   /** Clips of a batch of renditions; empty for other kinds. */
@@ -27,8 +30,9 @@ export async function readTrialPage<Kind extends TrialKind = TrialKind>(
   kinds: readonly Kind[] | null = null,
 ): Promise<TrialPage<Kind>> {
   const trial = await requireTrial(id, kinds);
-  const [around, rig, files, items] = await Promise.all([
+  const [around, attempts, rig, files, items] = await Promise.all([
     readAround(id),
+    listAttempts(trial),
     getRig(trial.rigId),
     trial.kind === 'copy' ? listCopyFiles(id) : [],
     trial.kind === 'renditions' ? listRenditionItems(id) : [],
@@ -36,6 +40,7 @@ export async function readTrialPage<Kind extends TrialKind = TrialKind>(
   return {
     trial,
     ...around,
+    attempts,
     rig: { name: rig?.name ?? 'unknown rig', imported: rig?.imported ?? null },
     files,
     items,

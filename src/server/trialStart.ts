@@ -1,12 +1,34 @@
+import { endedBadly } from '@/core/kinds/ends';
 import { isOneOf, trialKinds, type TrialKind } from '@/core/kinds/kinds';
+import { trialStatuses } from '@/db/kinds';
+import { getTrial, updateTrial } from '@/db/queries/trials';
 import { RequestError } from './errors';
 import { kindServers } from './kinds';
 import type { Body } from './kinds/kind';
 
-/** Queues trials of the kind that is named in what was sent. Returns their ids. @throws RequestError with the field at fault */
+/**
+ * Queues trials of the kind that is named in what was sent. With `attemptOf`, the id of a trial that came to a bad end, they
+ * are further attempts at the same. Returns their ids. @throws RequestError with the field at fault
+ */
 export async function startTrials(sent: unknown): Promise<readonly string[]> {
-  const { kind, ...body } = (typeof sent === 'object' && sent !== null ? sent : {}) as Body;
+  const { kind, attemptOf, ...body } = (typeof sent === 'object' && sent !== null ? sent : {}) as Body;
   if (typeof kind !== 'string' || !isOneOf<TrialKind>(trialKinds, kind as TrialKind))
     throw new RequestError(`Say which kind of trial: ${trialKinds.join(', ')}.`, 400, 'kind');
-  return kindServers[kind as TrialKind].start(body);
+  const first = attemptOf === undefined ? null : await firstAttempt(attemptOf, kind as TrialKind);
+  const ids = await kindServers[kind as TrialKind].start(body);
+  if (first !== null)
+    await Promise.all(ids.map((id) => updateTrial(id, trialStatuses, { attemptOf: first })));
+  return ids;
+}
+
+/** The first of the attempts that a trial belongs to. */
+async function firstAttempt(of: unknown, kind: TrialKind): Promise<string> {
+  const before = typeof of === 'string' ? await getTrial(of, [kind]) : null;
+  if (!before || !endedBadly(before.status))
+    throw new RequestError(
+      'A further attempt is one at a trial of the same kind that came to a bad end. Leave attemptOf out for a trial of its own.',
+      400,
+      'attemptOf',
+    );
+  return before.attemptOf ?? before.id;
 }

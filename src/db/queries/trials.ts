@@ -1,4 +1,4 @@
-import { and, asc, count, desc, eq, getTableColumns, inArray, sql } from 'drizzle-orm';
+import { and, asc, count, desc, eq, getTableColumns, inArray, or, sql } from 'drizzle-orm';
 import type { TrialKind } from '@/core/kinds/kinds';
 import type { TimelineSubject } from '@/core/playback/subject';
 import type { PlaybackSummary } from '@/core/playback/summary';
@@ -100,6 +100,26 @@ export async function listTrialIds(
     .select({ id: trials.id, kind: trials.kind, createdAt: trials.createdAt })
     .from(trials)
     .where(matching(filter))
+    .orderBy(asc(trials.createdAt));
+}
+
+/** One of several attempts at the same. */
+export interface Attempt {
+  readonly id: string;
+  readonly kind: TrialKind;
+  readonly status: TrialStatus;
+}
+
+/** All attempts at what a trial attempts, the first first; only itself where there was no other. */
+export async function listAttempts({
+  id,
+  attemptOf = null,
+}: Pick<TrialRow, 'id' | 'attemptOf'>): Promise<Attempt[]> {
+  const first = attemptOf ?? id;
+  return database()
+    .select({ id: trials.id, kind: trials.kind, status: trials.status })
+    .from(trials)
+    .where(or(eq(trials.id, first), eq(trials.attemptOf, first)))
     .orderBy(asc(trials.createdAt));
 }
 

@@ -1,7 +1,7 @@
 import { mkdir, readdir, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { ClipWithVolume } from '@/db/queries/clips';
-import { saveRecord, updateTrial } from '@/db/queries/trials';
+import { removeTrial, saveRecord, updateTrial } from '@/db/queries/trials';
 import { smallIntra } from '@/demo/smallClips';
 import { smallClip } from '@/engine/__tests__/testTrial';
 import { probeClip } from '@/engine/media/probe';
@@ -10,6 +10,7 @@ import { closeOrphan } from '../runner/trialRun';
 import { plainChoice } from '@/core/tasks/exportCodecs';
 import { forgetDelivery, keepDelivery, readTaskChoices } from '../tasks';
 import { readTrialList } from '../trialList';
+import { readTrialPage } from '../trialPage';
 import { requireTrial } from '../trialQueue';
 import { startTrials } from '../trialStart';
 import { recordCsv } from '../recordCsv';
@@ -112,6 +113,33 @@ test('an output that is not what it should be is no result: its figures do not c
   expect(row.summary!.proved).toBe(false);
   const { trials } = await readTrialList({ kind: 'export' });
   expect(trials.find((one) => one.id === id)!.values).toEqual({});
+});
+
+test('what is asked for again after a bad end is a further attempt, and all stay', async () => {
+  const volume = await emptyVolume();
+  const first = await exportTo(volume.id, { to: 20 });
+  await expect(exportTo(volume.id, { to: 20, attemptOf: first })).rejects.toMatchObject({
+    field: 'attemptOf',
+  }); // it waits
+  await measureTrial(first, (_, pid) => process.kill(pid, 'SIGKILL'));
+  expect((await exported(first)).status).toBe('crashed');
+  const second = await exportTo(volume.id, { to: 20, attemptOf: first });
+  await updateTrial(second, ['queued'], { status: 'failed' });
+  const third = await exportTo(volume.id, { to: 20, attemptOf: second });
+  await measureTrial(third);
+  const { attempts } = await readTrialPage(second);
+  expect(attempts).toEqual([
+    { id: first, kind: 'export', status: 'crashed' },
+    { id: second, kind: 'export', status: 'failed' },
+    { id: third, kind: 'export', status: 'done' },
+  ]);
+  // The first may be removed: the others still belong together.
+  await removeTrial(first);
+  expect((await readTrialPage(third)).attempts.map(({ id }) => id)).toEqual([second, third]);
+  await expect(exportTo(volume.id, { attemptOf: third })).rejects.toMatchObject({ field: 'attemptOf' });
+  await expect(exportTo(volume.id, { attemptOf: 'gone' })).rejects.toMatchObject({ field: 'attemptOf' });
+  const alone = await exportTo(volume.id, { to: 20 });
+  expect((await readTrialPage(alone)).attempts).toEqual([{ id: alone, kind: 'export', status: 'queued' }]);
 });
 
 test('an analysis is worked, proved and told with what it found; it lacks nothing that it needs', async () => {

@@ -393,6 +393,14 @@ test('a ramp of streams, a failed trial, and one that waits', () => {
       />,
     ),
   ).toContain('The trial process hung and was ended No frame moved for 15 s');
+  const hung = trial(null, { status: 'hung', outcome: 'No frame moved for 15 s.' });
+  const attempts = [
+    { id: hung.id, kind: hung.kind, status: hung.status },
+    { id: 'next', kind: hung.kind, status: 'running' as const },
+  ];
+  const text = textOf(<TrialView initial={pageOf(hung, { attempts })} />);
+  expect(text).toContain('Attempt 1 of 2: hung , running');
+  expect(text).toContain('Try again');
   expect(textOf(<TrialView initial={pageOf(trial(null, { status: 'queued' }))} />)).toContain(
     'Waiting for its turn',
   );

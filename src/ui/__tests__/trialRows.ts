@@ -61,6 +61,7 @@ export function pageOf<Kind extends TrialKind>(
     samples: [],
     plan: null,
     annotation: null,
+    attempts: [],
     rig: { name: 'Slipway', imported: null },
     files: [],
     items: [],

@@ -1,6 +1,7 @@
 'use client';
 import { Download, Play, RotateCcw, Trash2 } from 'lucide-react';
 import { useRouter } from 'next/navigation';
+import { endedBadly } from '@/core/kinds/ends';
 import { trialHref } from '@/core/kinds/kinds';
 import type { TrialPage } from '@/server/trialPage';
 import { callApi } from '../api';
@@ -37,9 +38,14 @@ export function TrialActions({
 }: Possible & { page: TrialPage }) {
   const router = useRouter();
   const { busy, error, send } = useSend();
-  const { id, kind } = trial;
+  const { id, kind, status } = trial;
+  const failed = endedBadly(status);
   const repeat = async () => {
-    const made = await send<{ id: string }>('/api/trials', 'POST', { kind, ...again });
+    const made = await send<{ id: string }>('/api/trials', 'POST', {
+      kind,
+      ...again,
+      ...(failed ? { attemptOf: id } : {}),
+    });
     if (made) router.push(trialHref({ kind, id: made.id }));
   };
   return (
@@ -65,7 +71,7 @@ export function TrialActions({
             }}
           >
             <RotateCcw aria-hidden className="size-4" />
-            Repeat
+            {failed ? 'Try again' : 'Repeat'}
           </Button>
           <RepeatSeries trialId={id} />
         </>

@@ -5,6 +5,7 @@ import type { TrialPage } from '@/server/trialPage';
 import { kindViews } from '../kinds';
 import type { KindView } from '../kinds/kind';
 import { TrialLine } from './ResultFrame';
+import { Attempts } from './Attempts';
 import { TrialActions } from './TrialActions';
 import { useTrialPage } from './useTrialPage';
 
@@ -17,6 +18,7 @@ export function TrialView<Kind extends TrialKind>({ initial }: { initial: TrialP
     <div className={clsx('flex flex-col gap-5', !wide && 'max-w-6xl')}>
       <TrialLine plan={plan} actions={!isLive && <TrialActions page={page} {...possible(page)} />}>
         <Line trial={trial} />
+        <Attempts of={page} />
       </TrialLine>
       {isLive ? <Live page={page} /> : <Result page={page} />}
     </div>
