@@ -158,7 +158,7 @@ export function DeliveryField({ delivery, all, isOwn, choose, kept, body }: Choi
             value={name}
             onChange={setName}
             invalid={error?.field === 'name'}
-            className="w-44"
+            className="w-72"
           />
           <Button disabled={busy} onClick={() => void keep()}>
             Keep it
@@ -254,7 +254,7 @@ export function ExportFields({
       {codec.longGop && (
         <NumberField
           label="Key frame every"
-          unit="frames"
+          unit={typed.keyDistance === '' ? '' : 'frames'}
           value={typed.keyDistance}
           placeholder="2 s"
           onChange={(keyDistance) => change({ ...typed, keyDistance })}
