@@ -2,12 +2,11 @@ import { readdir } from 'node:fs/promises';
 import { join } from 'node:path';
 import { analysisFrames, type AnalysisChoice } from '@/core/tasks/analysis';
 import { intermediateChoice } from '@/core/tasks/prerender';
-import { sideBySide } from '@/core/timeline/loads';
 import { decodeOutput } from '../task/proof';
 import { greyAt } from '../media/preview';
 import { writeTestMedia, type TestMedia } from './testMedia';
 import { runExport } from './testTask';
-import { specOf, testMedia } from './testTimelineRun';
+import { streamsOf, testMedia } from './testTimelineRun';
 import { workFolder } from './testTrial';
 
 const [width, height] = [320, 180];
@@ -49,12 +48,7 @@ async function clipOf(rgb: NonNullable<TestMedia['rgb']>, frames: number) {
     gop: 1,
     rgb,
   });
-  return timelineOf(path);
-}
-
-async function timelineOf(path: string) {
-  const media = await testMedia(path);
-  return specOf(sideBySide({ id: 'm', ref: media.ref }, 1), { m: media });
+  return streamsOf(await testMedia(path));
 }
 
 const analyse = (source: Awaited<ReturnType<typeof clipOf>>, analysis: AnalysisChoice) =>
@@ -151,7 +145,7 @@ test('a shaky picture stands stiller after stabilising, by what another method f
   const source = await clipOf((x, y, index) => grey(ground(x, y, ...shake(index))), 16);
   const { record, volume } = await analyse(source, choices.stabilise);
   const before = await analyse(source, choices.track);
-  const after = await analyse(await timelineOf(join(volume, record.made!.keptAs!)), choices.track);
+  const after = await analyse(streamsOf(await testMedia(join(volume, record.made!.keptAs!))), choices.track);
   expect(before.record.found!.pixelsPerFrame!).toBeGreaterThan(3);
   expect(after.record.found!.pixelsPerFrame!).toBeLessThan(before.record.found!.pixelsPerFrame! / 3);
 });

@@ -7,13 +7,12 @@ import {
   type ExportPicture,
 } from '@/core/tasks/exportCodecs';
 import { stoppedAt } from '@/core/kinds/shared/task';
-import { sideBySide } from '@/core/timeline/loads';
 import { probeClip } from '../media/probe';
 import { assertRoomFor, removeScratch } from '../task/scratch';
 import { SoundMix } from '../task/soundMix';
 import { richMedia as rich, writeTestMedia, type TestMedia as Written } from './testMedia';
 import { runExport } from './testTask';
-import { specOf, testMedia } from './testTimelineRun';
+import { streamsOf, testMedia } from './testTimelineRun';
 import { workFolder } from './testTrial';
 
 let clips = 0;
@@ -22,8 +21,7 @@ let clips = 0;
 async function clipTimeline(change: Partial<Written> = {}) {
   const path = join(await workFolder(), 'export', `source-${clips++}.mov`);
   await writeTestMedia(path, { ...rich, ...change });
-  const media = await testMedia(path);
-  return specOf(sideBySide({ id: 'm', ref: media.ref }, 1), { m: media });
+  return streamsOf(await testMedia(path));
 }
 
 /** A codec's usual choice for a picture. */
@@ -104,8 +102,7 @@ test('how like its source it is: nothing is lost without loss, and more with les
 test('a timeline of several layers goes through its graph; a part of it is that part', async () => {
   const path = join(await workFolder(), 'export', `source-${clips++}.mov`);
   await writeTestMedia(path, rich);
-  const media = await testMedia(path);
-  const source = specOf(sideBySide({ id: 'm', ref: media.ref }, 2), { m: media });
+  const source = streamsOf(await testMedia(path), 2);
   const { end, record, volume } = await runExport(
     source,
     { picture: '10-bit 4:2:2', sound: 'aac' },
@@ -132,7 +129,7 @@ test('frames that cannot be decoded show the one before, and the export is as lo
   for (const frame of [0, 17])
     await handle.write(Buffer.alloc(size[frame]!, 7), 0, size[frame], offset[frame]);
   await handle.close();
-  const source = specOf(sideBySide({ id: 'm', ref: media.ref }, 1), { m: media });
+  const source = streamsOf(media);
   const { end, record } = await runExport(source);
   expect(end.kind).toBe('done');
   expect(record.proof).toMatchObject({ frames: 40, problems: [] });

@@ -2,10 +2,9 @@ import { join } from 'node:path';
 import { taskStages, type TaskStage } from '@/core/tasks/pipeline';
 import { summariseTask } from '@/core/tasks/taskSummary';
 import { sum } from '@/core/tasks/windows';
-import { sideBySide } from '@/core/timeline/loads';
 import { writeTestMedia } from './testMedia';
 import { runExport } from './testTask';
-import { specOf, testMedia } from './testTimelineRun';
+import { streamsOf, testMedia } from './testTimelineRun';
 import { workFolder } from './testTrial';
 
 async function shortTimeline() {
@@ -18,8 +17,7 @@ async function shortTimeline() {
     frames: 30,
     options: { preset: 'ultrafast' },
   });
-  const media = await testMedia(path);
-  return specOf(sideBySide({ id: 'm', ref: media.ref }, 1), { m: media });
+  return streamsOf(await testMedia(path));
 }
 
 test.each(taskStages)(

@@ -7,7 +7,6 @@ import { skippedAt, slotState } from '@/core/playback/slots';
 import type { Trace } from '@/core/playback/trace';
 import { rational } from '@/core/time/rational';
 import { emptyTimeline, type Item, type Timeline } from '@/core/timeline/model';
-import { sideBySide } from '@/core/timeline/loads';
 import type { DecodePass } from '@/core/decode/result';
 import type { DemoClip } from '@/demo/clips';
 import { smallIntra, smallLongGop, smallTenBit } from '@/demo/smallClips';
@@ -20,7 +19,7 @@ import { OpenTimeline } from '../timeline/openTimeline';
 import { playAtLeisure } from './leisure';
 import { PatientHand } from './patientHand';
 import { writeTestMedia } from './testMedia';
-import { runTimeline, specOf, testMedia } from './testTimelineRun';
+import { runTimeline, specOf, streamsOf, testMedia } from './testTimelineRun';
 import { analyse, runTrial, smallClip, startProcess, workFolder } from './testTrial';
 import type { TimelineTrialRecord } from '@/core/kinds/shared/timeline';
 
@@ -284,7 +283,7 @@ test('on a timeline the slot of a damaged layer drops, the clip is named, and a 
 });
 
 const scrubOf = (bad: Awaited<ReturnType<typeof testMedia>>, threads: number, targets: number[]) => ({
-  source: specOf(sideBySide({ id: 'm', ref: bad.ref }, 1), { m: bad }),
+  source: streamsOf(bad),
   settings: {
     kind: 'scrub',
     scale: 'half',

@@ -4,7 +4,6 @@ import { AV_LOG_FATAL } from 'node-av/constants';
 import { Log } from 'node-av/lib';
 import { summariseScrub } from '@/core/scrub/analyse';
 import type { Gesture } from '@/core/scrub/gesture';
-import { sideBySide } from '@/core/timeline/loads';
 import { smallIntra, smallLongGop } from '@/demo/smallClips';
 import type { WatchedProcess } from '@/server/runner/watchedProcess';
 import { scrubTimeline } from '../scrub/scrubTimeline';
@@ -14,7 +13,7 @@ import type { FromViewer, ToViewer } from '../timeline/viewerSpec';
 import { PatientHand } from './patientHand';
 import { writeTestMedia } from './testMedia';
 import { smallClip, startProcess, workFolder } from './testTrial';
-import { specOf, testMedia } from './testTimelineRun';
+import { streamsOf, testMedia } from './testTimelineRun';
 import type { TimelineTrialRecord, TimelineTrialSettings } from '@/core/kinds/shared/timeline';
 
 Log.setLevel(AV_LOG_FATAL);
@@ -23,12 +22,8 @@ let long: TimelineSpec;
 let intra: TimelineSpec;
 
 beforeAll(async () => {
-  const spec = async (path: string) => {
-    const media = await testMedia(path);
-    return specOf(sideBySide({ id: 'm', ref: media.ref }, 1), { m: media });
-  };
-  long = await spec(await smallClip(smallLongGop));
-  intra = await spec(await smallClip(smallIntra));
+  long = streamsOf(await testMedia(await smallClip(smallLongGop)));
+  intra = streamsOf(await testMedia(await smallClip(smallIntra)));
 });
 
 async function scrub(spec: TimelineSpec, gesture: Gesture, hand?: PatientHand) {
@@ -145,8 +140,7 @@ test('a calibration times every effect at every scale', async () => {
     height: 720,
     frames: 2,
   });
-  const media = await testMedia(path);
-  const large = specOf(sideBySide({ id: 'm', ref: media.ref }, 1), { m: media });
+  const large = streamsOf(await testMedia(path));
   const { end, record, notes } = await runTest(large, { kind: 'calibration', threads: 1, warm: true });
   expect(end.kind).toBe('done');
   expect(record.costs?.scales.map(({ scale }) => scale)).toEqual(['full', 'half', 'quarter']);

@@ -5,6 +5,7 @@ import { summarise } from '@/core/playback/summary';
 import { decodeTrace, joinTraces, type Trace } from '@/core/playback/trace';
 import { planCourse, type CoursePlan } from '@/core/timeline/course';
 import { courseLength, type Course } from '@/core/timeline/flatten';
+import { sideBySide } from '@/core/timeline/loads';
 import { lengthOf, type MediaRef, type Timeline } from '@/core/timeline/model';
 import { chargeParts } from '@/core/timeline/parts';
 import { hear, WatchedProcess, type ProcessEnd } from '@/server/runner/watchedProcess';
@@ -76,6 +77,11 @@ export interface TimelineRun {
   readonly faults: RunFaults | null;
   readonly conditions: RunConditions | null;
   readonly pictures: readonly { frame: number; jpeg: Uint8Array }[];
+}
+
+/** So many streams of one clip side by side, over its whole length. */
+export function streamsOf(media: TestMedia, count = 1): TimelineSpec {
+  return specOf(sideBySide({ id: 'm', ref: media.ref }, count), { m: media });
 }
 
 /** Plays a timeline in a trial process. */

@@ -31,16 +31,22 @@ async function processInTurns(
   frameOf: (layer: Layer) => Frame | null,
   { files, threads, runs, isLate = () => false }: ProcessSetup,
 ): Promise<CoreTimed[][]> {
-  const sides: { layers: readonly Layer[]; processor: SlotProcessor; times: CoreTimed[] }[] = [];
-  const turn = async ({ layers, processor }: (typeof sides)[number]) => {
-    const { value, ...took } = await timed(() => processor.process(layers, layers.map(frameOf)));
+  const sides: {
+    readonly layers: readonly Layer[];
+    readonly frames: readonly (Frame | null)[];
+    readonly processor: SlotProcessor;
+    readonly times: CoreTimed[];
+  }[] = [];
+  const turn = async ({ layers, frames, processor }: (typeof sides)[number]) => {
+    const { value, ...took } = await timed(() => processor.process(layers, frames));
     processor.release(value);
     return took;
   };
   try {
     for (const { layers, raster } of variants) {
       if (isLate(sides.length)) break;
-      const side = { layers, processor: new SlotProcessor(raster, files, threads), times: [] };
+      const processor = new SlotProcessor(raster, files, threads);
+      const side = { layers, frames: layers.map(frameOf), processor, times: [] };
       sides.push(side);
       await turn(side);
     }

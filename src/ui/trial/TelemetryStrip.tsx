@@ -1,7 +1,7 @@
 'use client';
-import { area, curveStepBefore, line, scaleLinear } from 'd3';
-import { slowStretches, unsteadyTimes } from '@/core/rig/pulse';
+import { area, curveStepBefore, extent, line, scaleLinear } from 'd3';
 import type { ReactNode } from 'react';
+import { slowStretches, unsteadyTimes } from '@/core/rig/pulse';
 import type { Around } from '@/server/around';
 import { megabytesPerSecond, percent } from '../format';
 
@@ -58,19 +58,16 @@ function lanesOf(samples: readonly Sample[]): Lane[] {
       own: () => 0,
       others: (sample) => sample.networkBytesPerSecond,
     },
-    ...(samples.some(({ heldShare }) => (heldShare ?? 0) > 0)
-      ? [
-          {
-            name: 'held back',
-            whole:
-              'Of the time in which the trial was ready to run, that in which the system held it to its share of the cores',
-            top: 1,
-            topWords: percent(1, 0),
-            own: () => 0,
-            others: (sample: Sample) => sample.heldShare,
-          },
-        ]
-      : []),
+    {
+      name: 'held back',
+      whole:
+        'Of the time in which the trial was ready to run, that in which the system held it to its share of the cores',
+      top: 1,
+      topWords: percent(1, 0),
+      own: () => 0,
+      // Where no share is set for it there is nothing to tell.
+      others: (sample) => sample.heldShare || null,
+    },
   ];
 }
 
@@ -235,9 +232,8 @@ function SensorLane({
   samples: readonly Sample[];
   at: At;
 }) {
-  const told = samples.map(value).filter((one) => one !== null);
-  if (told.length === 0) return null;
-  const [least, most] = [Math.min(...told), Math.max(...told)];
+  const [least, most] = extent(samples, value);
+  if (least === undefined || most === undefined) return null;
   const y = scaleLinear([least - room / 2, most + room / 2], [laneHeight - 1, 2]);
   const words = `${least.toFixed(digits)} to ${most.toFixed(digits)} ${unit}`;
   return (
