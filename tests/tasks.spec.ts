@@ -159,3 +159,31 @@ test('points are followed through a clip, by progress of frames, and told how ma
   await expect(page.getByRole('region', { name: 'Proof' })).toContainText('Proved');
   await expectAccessible(page, [new URL(page.url()).pathname, '/trials/tasks?task=analysis']);
 });
+
+test('a volume’s clips and a timeline are opened cold: first picture, thumbnails, sound, and what held it back', async ({
+  page,
+}) => {
+  await addMediaVolume(page, 'Media seventeen');
+  await page.goto('/trials/tasks');
+  await page.getByRole('radio', { name: 'Opening' }).click();
+  const form = page.getByRole('form', { name: 'Opening' });
+  await form.getByLabel('Timeline, volume or clip').selectOption('Clips of Media seventeen');
+  await form.getByLabel('Its first clips').fill('0');
+  await form.getByRole('button', { name: 'Open and measure' }).click();
+  await expect(form.getByRole('alert')).toContainText('Open at least 1 clip.');
+  await form.getByLabel('Its first clips').fill('2');
+  await form.getByRole('button', { name: 'Open and measure' }).click();
+  await expect(page.getByTestId('answer')).toContainText(
+    /Opened 2 clips in .*: first picture after .*, all thumbnails/,
+  );
+  const table = page.getByRole('table', { name: 'What held it back' });
+  await expect(table.getByRole('row')).toHaveCount(6);
+  await expect(page.getByRole('table', { name: 'By clip' })).toContainText('TW_TEST_0002.mp4');
+  await expect(page.getByRole('img', { name: /What was done when/ })).toBeVisible();
+  await expect(page.getByText(/dropped from memory first.*at the start: 0\.0/)).toBeVisible();
+  const result = new URL(page.url()).pathname;
+  await page.getByRole('button', { name: 'Repeat', exact: true }).click();
+  await expect(page).not.toHaveURL(result);
+  await expect(page.getByTestId('answer')).toContainText('Opened 2 clips');
+  await expectAccessible(page, [result, '/trials/tasks?task=opening']);
+});

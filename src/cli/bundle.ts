@@ -19,6 +19,7 @@ export async function bundleProcesses(outdir: string): Promise<void> {
       media: 'src/engine/media/mediaProcess.ts',
       rendition: 'src/engine/rendition/renditionProcess.ts',
       timeline: 'src/engine/scrub/timelineProcess.ts',
+      openingLane: 'src/engine/opening/openingLane.ts',
       task: 'src/engine/task/taskProcess.ts',
       trackWorker: 'src/engine/task/trackWorker.ts',
       viewer: 'src/engine/timeline/viewerProcess.ts',

@@ -38,6 +38,7 @@ export const processOf: Readonly<Record<TrialKind, ProcessName>> = {
   scrub: 'timeline',
   ramp: 'timeline',
   calibration: 'timeline',
+  opening: 'timeline',
   'decode-rate': 'decode',
   'decode-support': 'decode',
   'decode-streams': 'decode',

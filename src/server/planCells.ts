@@ -14,6 +14,7 @@ import { defaultBufferDepths } from '@/core/playback/slots';
 import { formatsOf, nameOf, volumesOf, type Played } from '@/core/playback/subject';
 import { analysisInput } from '@/core/kinds/analysis';
 import { exportInput } from '@/core/kinds/export';
+import { openingInput } from '@/core/kinds/opening';
 import { prerenderInput } from '@/core/kinds/prerender';
 import { intermediateIds } from '@/core/tasks/prerender';
 import { builtInGesture } from '@/core/scrub/gesture';
@@ -34,6 +35,7 @@ import { timelineOfClip, trialOnTimeline } from './timelineTrials';
 import { clipTrial } from './trials';
 import { analysisTrial } from './kinds/analysis';
 import { exportTrial } from './kinds/export';
+import { openingTrial } from './kinds/opening';
 import { prerenderTrial } from './kinds/prerender';
 
 /** A cell that can be run, as it is kept with its plan. */
@@ -168,6 +170,8 @@ async function clipCell(
         gestureSeconds(clip.frames ?? 0, clip.format?.rate ?? rational(25)),
       );
     }
+    case 'opening':
+      return openingCell(address, { clipId: clip.id, volumeId: clip.volumeId }, warm);
     case 'export':
     case 'pre-render':
     case 'analysis':
@@ -219,6 +223,19 @@ async function taskCell(
   const row = await taskTrial(address.test, asked);
   const { course, rate } = row.subject.timeline;
   return ready(address, row, row.subject, (taskTimes * course.slots) / toNumber(rate));
+}
+
+/** Time that a clip's thumbnails and sound peaks take before any were made, s. */
+const openingSeconds = 1;
+
+async function openingCell(
+  address: CellAddress,
+  from: { readonly volumeId: string | null; readonly clipId?: string; readonly timelineId?: string },
+  warm: boolean,
+): Promise<ReadyCell> {
+  const read = from.clipId === undefined ? (address.form ?? 'originals') : 'originals';
+  const row = await openingTrial(await openingInput.validate({ ...from, read, warm }));
+  return ready(address, row, row.subject, openingSeconds * Object.keys(row.subject.timeline.media).length);
 }
 
 async function taskTrial(test: TrialKind, asked: object): Promise<NewTrial<TaskKind>> {
@@ -273,6 +290,8 @@ async function timelineCell(
     );
   if (address.form === 'proxies' && !uses.some(({ role }) => role === 'rendition'))
     throw new RequestError('None of its media has a proxy. Make some under Media, Renditions.');
+  if (address.test === 'opening')
+    return openingCell(address, { timelineId, volumeId: address.volumeId }, warm);
   if (isOneOf(taskKinds, address.test))
     return taskCell(address, { timelineId, volumeId: address.volumeId ?? uses[0]?.volumeId ?? '' }, warm);
   const scale = address.scale ?? 'full';

@@ -24,10 +24,11 @@ export async function readTaskChoices() {
     timelines: timelines.map(({ id, name, slots }) => ({ id, name, slots })),
     clips: clips
       .filter(({ status }) => status === 'ready')
-      .map(({ id, contentHash, path, volumeName, volumeStandIn }) => ({
+      .map(({ id, contentHash, path, volumeId, volumeName, volumeStandIn }) => ({
         id,
         contentHash,
         path,
+        volumeId,
         volumeName,
         simulated: volumeStandIn !== null,
       })),

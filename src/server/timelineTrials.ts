@@ -2,9 +2,9 @@ import { timelineKinds, type TimelineKind } from '@/core/kinds/kinds';
 import { volumesOfTrial } from '@/core/kinds/volumes';
 import { volumesOf } from '@/core/playback/subject';
 import { gestureProblem, type Gesture } from '@/core/scrub/gesture';
-import { sideBySide } from '@/core/timeline/loads';
+import { runThrough, sideBySide } from '@/core/timeline/loads';
 import { lengthOf, type Timeline } from '@/core/timeline/model';
-import { getClip } from '@/db/queries/clips';
+import { getClip, listClips } from '@/db/queries/clips';
 import {
   addGesture,
   clipTimelinePrefix,
@@ -49,6 +49,30 @@ export async function queueTest(
   return queueTrial(await trialOnTimeline(timelineId, settings, choice));
 }
 
+/** Of each clip of a volume so much is put into the timeline that it is opened in. */
+const secondsOfEach = 2;
+
+/** The first clips of a volume, by their paths, one after the other as a timeline of their own, which is in no list. */
+export async function timelineOfVolume(volumeId: string, most: number): Promise<string> {
+  const rigId = await currentRigId();
+  const media = (await listClips(rigId))
+    .filter((clip) => clip.volumeId === volumeId && clip.status === 'ready')
+    .flatMap((clip) => mediaRefOf(clip) ?? [])
+    .slice(0, most)
+    .map((ref, at) => ({ id: `m${at + 1}`, ref }));
+  const [first] = media;
+  if (!first)
+    throw new RequestError(
+      'This volume has no clip that can be played. Scan it, or choose another.',
+      409,
+      'clipsOfVolume',
+    );
+  const { volumeName } = (await getClip(first.ref.clipId ?? '')) ?? { volumeName: 'a volume' };
+  const timeline = runThrough(media, first.ref.rate, first.ref, secondsOfEach);
+  const name = media.length === 1 ? `A clip of ${volumeName}` : `${media.length} clips of ${volumeName}`;
+  return keepUnlisted(`${clipTimelinePrefix}of-${volumeId}-${most}`, { ...timeline, name });
+}
+
 /** A clip is tested as a timeline of its own, which is in no list. */
 export async function timelineOfClip(clipId: string): Promise<string> {
   const clip = await getClip(clipId);
@@ -56,14 +80,12 @@ export async function timelineOfClip(clipId: string): Promise<string> {
   if (!clip || !ref)
     throw new RequestError('This clip cannot be played or is gone. Choose another.', 409, 'clipId');
   const document: Timeline = { ...sideBySide({ id: 'm1', ref }, 1), name: ref.name };
-  const id = `${clipTimelinePrefix}${clipId}`;
-  await putTimeline({
-    id,
-    rigId: await currentRigId(),
-    name: document.name,
-    document,
-    slots: lengthOf(document),
-  });
+  return keepUnlisted(`${clipTimelinePrefix}${clipId}`, document);
+}
+
+async function keepUnlisted(id: string, document: Timeline): Promise<string> {
+  const { name } = document;
+  await putTimeline({ id, rigId: await currentRigId(), name, document, slots: lengthOf(document) });
   return id;
 }
 

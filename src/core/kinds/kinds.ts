@@ -7,6 +7,7 @@ import { decodeStreams, type DecodeStreams } from './decodeStreams';
 import { decodeSupport, type DecodeSupport } from './decodeSupport';
 import { exporting, type Export } from './export';
 import type { FindingOf, KindFacts, KindShape, Names, Words } from './kind';
+import { opening, type Opening } from './opening';
 import { playback, type Playback } from './playback';
 import { prerender, type Prerender } from './prerender';
 import { ramp, type Ramp } from './ramp';
@@ -33,6 +34,7 @@ export interface Kinds {
   export: Export;
   'pre-render': Prerender;
   analysis: Analysis;
+  opening: Opening;
   'self-check': SelfCheck;
 }
 export type TrialKind = keyof Kinds;
@@ -53,6 +55,7 @@ export const kinds: { readonly [Kind in TrialKind]: KindFacts<Kinds[Kind]> } = {
   export: exporting,
   'pre-render': prerender,
   analysis,
+  opening,
   'self-check': selfCheck,
 };
 export const trialKinds = Object.keys(kinds) as TrialKind[];
@@ -60,7 +63,7 @@ export const trialKinds = Object.keys(kinds) as TrialKind[];
 /** Kinds that play slots to their deadlines and keep a trace. */
 export type PlayedKind = 'playback' | 'self-check';
 /** Kinds that try a timeline out otherwise than by playing it through. */
-export type TimelineKind = 'scrub' | 'ramp' | 'calibration';
+export type TimelineKind = 'scrub' | 'ramp' | 'calibration' | 'opening';
 /** Kinds that decode without deadlines. */
 export type DecodeKind = 'decode-rate' | 'decode-support' | 'decode-streams';
 /** Kinds that make something of a timeline or clip while somebody waits. */
@@ -69,7 +72,12 @@ export type TaskKind = 'export' | 'pre-render' | 'analysis';
 export type StorageKind = 'throughput' | 'streams-carried' | 'copy';
 
 export const playedKinds = ['playback', 'self-check'] as const satisfies readonly PlayedKind[];
-export const timelineKinds = ['scrub', 'ramp', 'calibration'] as const satisfies readonly TimelineKind[];
+export const timelineKinds = [
+  'scrub',
+  'ramp',
+  'calibration',
+  'opening',
+] as const satisfies readonly TimelineKind[];
 export const decodeKinds = [
   'decode-rate',
   'decode-support',
@@ -81,6 +89,12 @@ export const storageKinds = [
   'streams-carried',
   'copy',
 ] as const satisfies readonly StorageKind[];
+
+/** Kinds that somebody waits for. */
+export type WaitKind = TaskKind | 'opening';
+export const waitKinds = [...taskKinds, 'opening'] as const satisfies readonly WaitKind[];
+/** Kinds that are tried out under a hand, on a page of their own. */
+export const handKinds = ['scrub', 'ramp', 'calibration'] as const satisfies readonly TimelineKind[];
 
 /** True for kinds of one family. */
 export function isOneOf<Kind extends TrialKind>(family: readonly Kind[], kind: TrialKind): kind is Kind {

@@ -1,4 +1,4 @@
-import { isOneOf, taskKinds, type TrialKind } from '../kinds/kinds';
+import { isOneOf, waitKinds, type TrialKind } from '../kinds/kinds';
 import { seededRandom } from '../stats/random';
 import type { PlaybackScale } from '../playback/slots';
 
@@ -9,6 +9,7 @@ export const planTests = [
   'export',
   'pre-render',
   'analysis',
+  'opening',
   'streams-carried',
   'decode-rate',
   'throughput',
@@ -56,6 +57,7 @@ const dependsOn: Record<
   export: { subject: true, volume: true, scale: false },
   'pre-render': { subject: true, volume: true, scale: false },
   analysis: { subject: true, volume: true, scale: false },
+  opening: { subject: true, volume: true, scale: false },
   'streams-carried': { subject: true, volume: true, scale: false },
   'decode-rate': { subject: true, volume: false, scale: false },
   throughput: { subject: false, volume: true, scale: false },
@@ -71,7 +73,7 @@ export function expandMatrix({ subjects, volumeIds, forms, scales, tests }: Matr
   const cells: CellAddress[] = [];
   for (const test of tests.filter((kind): kind is PlanTest => isOneOf(planTests, kind))) {
     const on = dependsOn[test];
-    const takesTimelines = isOneOf(['playback', 'scrub', ...taskKinds], test);
+    const takesTimelines = isOneOf(['playback', 'scrub', ...waitKinds], test);
     const whats: readonly (PlanSubject | null)[] = on.subject
       ? subjects.filter(({ kind }) => kind === 'clip' || takesTimelines)
       : [null];

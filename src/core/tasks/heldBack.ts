@@ -4,6 +4,12 @@ import { simulateTask, taskStages, type StageWork, type TaskStage, type TaskWork
 /** What a task would have saved, shares of its time. */
 export type Savings = Readonly<Record<TaskStage, number>>;
 
+/** The least that something would have to be faster for nearly all that it can save: more would help no further. */
+export interface LeastChange {
+  readonly factor: number;
+  readonly saved: number;
+}
+
 /** What held a task back, found by replaying it with one thing changed. */
 export interface HeldBack {
   /** The stage that saves most when it takes nothing; null where none saves anything to speak of. */
@@ -14,8 +20,7 @@ export interface HeldBack {
   readonly free: Savings;
   /** Saved if a stage were twice as fast. */
   readonly twice: Savings;
-  /** The least that the stage would have to be faster for nearly all that it can save: more would help no further. */
-  readonly least: { readonly factor: number; readonly saved: number } | null;
+  readonly least: LeastChange | null;
   /** Time of the unchanged replay over the time measured: how far the rest can be believed. */
   readonly agreement: number;
 }
@@ -23,7 +28,7 @@ export interface HeldBack {
 /** Less than this is nothing to speak of. */
 const leastSaved = 0.03;
 /** Share of what a stage can save that counts as nearly all. */
-const nearly = 0.8;
+export const nearlyAll = 0.8;
 const factors = [1.1, 1.25, 1.5, 2, 2.5, 3, 4, 6, 8, 12, 16];
 
 const faster = (work: TaskWork, stage: TaskStage, factor: number): TaskWork => {
@@ -115,13 +120,22 @@ export function heldBack(work: TaskWork, measuredUs: number): HeldBack {
   const [most, ...others] = [...taskStages].sort((a, b) => free[b] - free[a]) as [TaskStage, ...TaskStage[]];
   const agreement = measuredUs > 0 ? asItWas / measuredUs : 1;
   if (free[most] < leastSaved) return { stage: null, alike: [], free, twice, least: null, agreement };
-  const alike = others.filter((stage) => free[stage] >= free[most] * nearly);
+  const alike = others.filter((stage) => free[stage] >= free[most] * nearlyAll);
+  const least = leastChange((factor) => saved(most, factor), free[most]);
+  return { stage: most, alike, free, twice, least, agreement };
+}
+
+/**
+ * @param saved by so many times the speed, share of the time
+ * @param all that can be saved
+ * @returns null where no speed that can be thought of does it
+ */
+export function leastChange(saved: (factor: number) => number, all: number): LeastChange | null {
   for (const factor of factors) {
-    const gain = saved(most, factor);
-    if (gain >= free[most] * nearly)
-      return { stage: most, alike, free, twice, least: { factor, saved: gain }, agreement };
+    const gain = saved(factor);
+    if (gain >= all * nearlyAll) return { factor, saved: gain };
   }
-  return { stage: most, alike, free, twice, least: null, agreement };
+  return null;
 }
 
 /** Stages as sentences name them: what they do, and what does it. */

@@ -41,6 +41,24 @@ export interface SlotContent {
   }[];
 }
 
+/** The first slot that shows one of these media, with all of them that it needs; slot 0 and none where none is shown. */
+export function firstShown(
+  timeline: Timeline,
+  media: ReadonlySet<string>,
+): { slot: number; shown: ReadonlySet<string> } {
+  const starts = timeline.tracks.flatMap(({ on, items }) => (on ? items.map(({ start }) => start) : []));
+  for (const slot of [...new Set(starts)].sort((a, b) => a - b)) {
+    const { layers, alongside } = flattenSlot(timeline, slot);
+    const shown = new Set(
+      [...layers, ...alongside].flatMap((one) =>
+        one.media !== null && media.has(one.media) ? one.media : [],
+      ),
+    );
+    if (shown.size > 0) return { slot, shown };
+  }
+  return { slot: 0, shown: new Set() };
+}
+
 /**
  * The source frame at `slots` after an item's start: the one whose time holds
  * the slot's start. Exact: frames per slot = speed x media rate / timeline rate.

@@ -1,4 +1,4 @@
-import { open, type FileHandle } from 'node:fs/promises';
+import { open } from 'node:fs/promises';
 import type { Frame } from 'node-av/lib';
 import { frameIndex, type FrameIndex } from '@/core/media/frameIndex';
 import { isKey, type PacketTable } from '@/core/media/packetTable';
@@ -15,6 +15,27 @@ export interface ClipSource {
   readonly packets: PacketTable;
 }
 
+/** Where a clip's bytes come from. What it gives is valid until the next read. */
+export interface BytesReader {
+  read(offset: number, bytes: number): Promise<Buffer>;
+  close(): Promise<void>;
+}
+
+/** A file as it is, through the system's cache. @throws EngineError when the file cannot be opened */
+async function plainReader(path: string): Promise<BytesReader> {
+  const file = await open(path, 'r').catch((error: unknown) => {
+    throw new EngineError(fileErrorMessage(error, path), { cause: error });
+  });
+  return {
+    read: async (offset, bytes) => {
+      const data = Buffer.alloc(bytes);
+      await file.read(data, 0, bytes, offset);
+      return data;
+    },
+    close: () => file.close(),
+  };
+}
+
 /** Frames of a clip by their number, decoded from the key frame before; asking in order decodes none twice. */
 export class FrameReader {
   private readonly index: FrameIndex;
@@ -27,17 +48,19 @@ export class FrameReader {
 
   private constructor(
     private readonly source: ClipSource,
-    private readonly file: FileHandle,
+    private readonly file: BytesReader,
+    private readonly threads: number,
   ) {
     this.index = frameIndex(source.packets);
   }
 
-  /** @throws EngineError when the file cannot be opened */
-  static async open(source: ClipSource): Promise<FrameReader> {
-    const file = await open(source.path, 'r').catch((error: unknown) => {
-      throw new EngineError(fileErrorMessage(error, source.path), { cause: error });
-    });
-    return new FrameReader(source, file);
+  /**
+   * @param reader closed with it; absent: the file as it is
+   * @param threads of the decoder; 0: one per core
+   * @throws EngineError when the file cannot be opened
+   */
+  static async open(source: ClipSource, reader?: BytesReader, threads = 0): Promise<FrameReader> {
+    return new FrameReader(source, reader ?? (await plainReader(source.path)), threads);
   }
 
   /**
@@ -77,7 +100,7 @@ export class FrameReader {
   private async begin(key: number): Promise<void> {
     this.clear();
     this.decoder = await Decoder.open(this.source.setup, {
-      threads: 0,
+      threads: this.threads,
       lowDelay: true,
       rate: this.source.rate,
     });
@@ -93,8 +116,7 @@ export class FrameReader {
       await decoder.send(null);
       this.ended = true;
     } else {
-      const data = Buffer.alloc(packets.size[this.next] ?? 0);
-      await this.file.read(data, 0, data.length, packets.offset[this.next]);
+      const data = await this.file.read(packets.offset[this.next] ?? 0, packets.size[this.next] ?? 0);
       const packet = packetOf(data, packets.slot[this.next] ?? 0, isKey(packets, this.next));
       await decoder.send(packet);
       packet.free();

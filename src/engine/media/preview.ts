@@ -45,19 +45,26 @@ export async function makePreview(
   onProgress: () => void = () => undefined,
 ): Promise<Preview> {
   const begun = monotonicUs();
-  const pictures = await makeStrip(source, pixelAspect, onProgress);
+  const reader = await FrameReader.open(source);
+  const pictures = await makeStrip(source, reader, pixelAspect, onProgress);
   const drawn = monotonicUs();
-  const peaks = await audioPeaks(source.path, onProgress);
+  const input = await openedInput((container) => container.openInput(source.path));
+  const peaks = input && (await audioPeaks(input, onProgress).finally(() => input.closeInput()));
   return { ...pictures, stripMs: (drawn - begun) / 1000, peaks, audioMs: (monotonicUs() - drawn) / 1000 };
 }
 
-async function makeStrip(source: ClipSource, pixelAspect: number, onProgress: () => void) {
+/** A clip's thumbnails side by side as JPEG, with their hashes. @param reader of its frames; closed at the end */
+export async function makeStrip(
+  source: Pick<ClipSource, 'setup' | 'packets'>,
+  reader: FrameReader,
+  pixelAspect: number,
+  onProgress: () => void,
+) {
   const { width, height } = source.setup;
   const tileHeight = Math.max(2, Math.round((tileWidth * height) / (width * pixelAspect) / 2) * 2);
   const tiles = fingerprintPlaces.length;
   const strip = jpegFrame(tileWidth * tiles, tileHeight);
   fillBlack(strip);
-  const reader = await FrameReader.open(source);
   const hashes: Uint8Array[] = [];
   try {
     for (const [index, place] of fingerprintPlaces.entries()) {
@@ -141,17 +148,27 @@ async function drawTile(strip: Frame, frame: Frame, left: number, height: number
   tile.free();
 }
 
-/** Peaks of the first audio track; null when there is none or it cannot be decoded. Pictures are skipped without being read where the container allows it. */
-async function audioPeaks(path: string, onProgress: () => void): Promise<Uint8Array | null> {
-  const input = new FormatContext();
-  if ((await input.openInput(path)) < 0) return null;
+/** A container whose streams are known; null where it cannot be read. @param open as the codec library opens it, by its code */
+export async function openedInput(
+  open: (container: FormatContext) => Promise<number>,
+): Promise<FormatContext | null> {
+  const container = new FormatContext();
+  if ((await open(container)) < 0) return null;
+  await container.findStreamInfo();
+  return container;
+}
+
+/**
+ * Peaks of the first audio track; null when there is none or it cannot be decoded. Pictures are skipped without being read where
+ * the container allows it.
+ */
+export async function audioPeaks(input: FormatContext, onProgress: () => void): Promise<Uint8Array | null> {
   const context = new CodecContext();
   const packet = new Packet();
   packet.alloc();
   const frame = new Frame();
   frame.alloc();
   try {
-    await input.findStreamInfo();
     const stream = input.streams[input.findBestStream(AVMEDIA_TYPE_AUDIO)];
     const codec = stream && Codec.findDecoder(stream.codecpar.codecId);
     if (!stream || !codec) return null;
@@ -186,7 +203,6 @@ async function audioPeaks(path: string, onProgress: () => void): Promise<Uint8Ar
     frame.free();
     packet.free();
     context.freeContext();
-    await input.closeInput();
   }
 }
 

@@ -6,8 +6,8 @@ import type { CourseFeed, CoursePlan, FeedUse } from '@/core/timeline/course';
 import { offsetsOfUses } from '@/core/timeline/parts';
 import { monotonicUs } from '../clock';
 import { EngineError } from '../errors';
+import type { BytesReader } from '../media/frameReader';
 import type { CodecSetup } from '../media/probe';
-import type { MediaReader } from '../storage/standIn';
 import { FeedDecoder } from '../timeline/feedDecoder';
 import { packetOf, type WatchThreads } from './decoder';
 import type { FaultLog } from './faultLog';
@@ -25,7 +25,7 @@ export interface OpenMedia {
   /** As messages name it at the beginning of a sentence; absent: "This clip". */
   readonly name?: string | undefined;
   /** A reader for one feed: each reads on its own. */
-  readonly openReader: () => Promise<MediaReader & { close: () => Promise<void> }>;
+  readonly openReader: () => Promise<BytesReader>;
 }
 
 /** Frames per layer of a slot; null where there is none. */
@@ -46,7 +46,7 @@ export interface SlotFinisher {
 
 interface OpenFeed {
   readonly decoder: FeedDecoder;
-  reader: (MediaReader & { close: () => Promise<void> }) | null;
+  reader: BytesReader | null;
   /** Packets that were read and are neither decoded nor given up, by their row. */
   readonly packets: Map<number, Packet>;
 }

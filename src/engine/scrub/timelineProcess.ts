@@ -1,6 +1,7 @@
 import { AV_LOG_FATAL } from 'node-av/constants';
 import { Log } from 'node-av/lib';
 import { failureOf } from '../errors';
+import { coldOfOpening, OpeningRun } from '../opening/openingRun';
 import { OpenTimeline } from '../timeline/openTimeline';
 import { calibrationLooks, measureEffects } from './costsRun';
 import { RampRun } from './rampRun';
@@ -8,7 +9,7 @@ import { faultsMet, scrubTimeline } from './scrubTimeline';
 import type { FromTimelineTrial, TimelineTrialSpec, ToTimelineTrial } from './spec';
 import type { ScrubSettings } from '@/core/kinds/scrub';
 
-/** The process that measures one scrub trial, load ramp or calibration, alone. */
+/** The process that measures one scrub trial, load ramp, calibration or opening, alone. */
 let cancelled = false;
 let stop: () => void = () => undefined;
 
@@ -39,7 +40,8 @@ async function runTest(spec: TimelineTrialSpec): Promise<void> {
 async function measure({ source, settings, gesture }: TimelineTrialSpec): Promise<void> {
   const looks = settings.kind === 'calibration' ? { ...source.looks, ...calibrationLooks } : source.looks;
   const opened = await OpenTimeline.open({ ...source, looks }, settings.warm);
-  tell({ type: 'record', record: { cold: opened.cold } });
+  const cold = settings.kind === 'opening' ? coldOfOpening(opened.cold) : opened.cold;
+  tell({ type: 'record', record: { cold } });
   const progress = (told: Extract<FromTimelineTrial, { type: 'progress' }>['progress']) =>
     tell({ type: 'progress', progress: told });
   try {
@@ -68,6 +70,19 @@ async function measure({ source, settings, gesture }: TimelineTrialSpec): Promis
           progress,
         );
         if (costs) tell({ type: 'record', record: { costs } });
+        break;
+      }
+      case 'opening': {
+        const opening = new OpeningRun(
+          opened,
+          source,
+          settings,
+          new URL('./openingLane.mjs', import.meta.url),
+          (record) => tell({ type: 'record', record: { opening: record } }),
+          progress,
+        );
+        stop = () => opening.stop();
+        if (!cancelled) await opening.run();
       }
     }
   } finally {

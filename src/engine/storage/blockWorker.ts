@@ -1,6 +1,5 @@
 import { closeSync, constants, openSync, readSync, writeSync } from 'node:fs';
 import { parentPort, workerData } from 'node:worker_threads';
-import { Pacer, pacerState } from '@/core/storage/pacer';
 import { seededRandom } from '@/core/stats/random';
 import { HostLateness, hostLateUs } from '@/core/storage/hostLate';
 import { monotonicUs } from '../clock';
@@ -14,6 +13,7 @@ import {
   type Pattern,
   type WorkerStart,
 } from './blockShared';
+import { SharedPacer } from './sharedPacer';
 import { fillTestBlock } from './testFile';
 
 /**
@@ -23,8 +23,7 @@ import { fillTestBlock } from './testFile';
 const { actor, shared, control, ring: ringBuffer } = workerData as WorkerStart;
 const { state, lock, start } = controlViews(control);
 const ring = new RecordRing(ringBuffer);
-const pacer =
-  shared && new Pacer(shared.model, pacerState(shared.state, shared.model.drives, shared.streams));
+const pacer = shared && new SharedPacer(shared, lock);
 const buffer = alignedBuffer(largestRequest(actor.pattern));
 const shortestWaitUs = 50;
 
@@ -49,23 +48,11 @@ function sleepUntil(us: number): void {
     Atomics.wait(state, 0, runState.running, left / 1000);
 }
 
-/** Asks the model, one actor at a time, when it would have answered: µs from t0. */
+/** Asks the model when it would have answered: µs from t0. The model outlives a run, so its clock is not the run's. */
 function admit(address: number, bytes: number): number {
   if (!pacer) return -Infinity;
-  const startUs = start[0] as number;
-  while (Atomics.compareExchange(lock, 0, 0, 1) !== 0) Atomics.wait(lock, 0, 1, 1);
-  try {
-    // The model outlives a run, so its clock is not the run's.
-    return (
-      pacer.admit(
-        { stream: actor.stream, address: actor.addressBase + address, bytes, write: actor.write },
-        monotonicUs(),
-      ) - startUs
-    );
-  } finally {
-    Atomics.store(lock, 0, 0);
-    Atomics.notify(lock, 0, 1);
-  }
+  const request = { stream: actor.stream, address: actor.addressBase + address, bytes, write: actor.write };
+  return pacer.admit(request) - (start[0] as number);
 }
 
 /** Reads or writes bytes of the file, and has the model agree. Addresses may run beyond the file where it is read again as if it were more. */

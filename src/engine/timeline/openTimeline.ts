@@ -25,6 +25,7 @@ export class OpenTimeline {
     readonly files: GraphFiles,
     /** the least cold of the files */ readonly cold: ColdProof,
     private readonly opened: readonly ColdFile[],
+    private readonly sizes: ReadonlyMap<string, number>,
     private readonly folder: string | null,
   ) {}
 
@@ -34,11 +35,13 @@ export class OpenTimeline {
     const media = new Map<string, OpenMedia>();
     const tables = new Map<string, PacketTable>();
     const opened: ColdFile[] = [];
+    const sizes = new Map<string, number>();
     for (const [id, spec] of Object.entries(specs)) {
       const packets = decodePacketTable(spec.packets);
       const largest = packets.size.reduce((most, size) => Math.max(most, size), 0);
       const file = await ColdFile.open(spec.path, largest, warm);
       opened.push(file);
+      sizes.set(id, file.size);
       tables.set(id, packets);
       const openReader = async () => {
         const own = await file.another();
@@ -72,8 +75,14 @@ export class OpenTimeline {
       await writeLooks(looks, folder ?? tmpdir()),
       leastCold(opened.map(({ proof }) => proof)),
       opened,
+      sizes,
       folder,
     );
+  }
+
+  /** Bytes of a medium's file; 0 where it is not there. */
+  bytesOf(id: string): number {
+    return this.sizes.get(id) ?? 0;
   }
 
   /** Throws EngineError when a path no longer leads to the opened file. */

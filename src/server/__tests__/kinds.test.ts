@@ -68,6 +68,7 @@ const bodies = (): { readonly [Kind in TrialKind]: object } => ({
   },
   'pre-render': { clipId: clip.id, intermediate: 'mjpeg', targetVolumeId: target },
   analysis: { clipId: clip.id, work: 'track', points: 20, targetVolumeId: target },
+  opening: { clipId: clip.id, lanes: 1 },
   renditions: { clipIds: [clip.id], presetId: 'mjpeg', raster: 'half', volumeId: target, folder: 'proxies' },
 });
 

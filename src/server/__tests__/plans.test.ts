@@ -115,6 +115,11 @@ test('a matrix says what it would do, what it leaves out and why, and what it wr
   );
   expect(tasks.writes).toBeNull();
   expect(tasks.tasks).toEqual(Object.fromEntries(taskKinds.map((kind) => [kind, ['Shuttle SSD']])));
+  const opening = await previewPlan(await input({ tests: ['opening'], scales: ['full'] }));
+  expect(opening.cells.map(({ test, labels }) => `${test} ${labels.volume}`)).toEqual([
+    'opening Shuttle SSD',
+  ]);
+  expect(opening).toMatchObject({ writes: null, tasks: {} });
   await expect(startPlan(await input({ forms: ['proxies'] }))).rejects.toThrow(
     /There is nothing to run.*has no proxy/,
   );

@@ -7,6 +7,7 @@ import { decodeStreams } from './decodeStreams';
 import { decodeSupport } from './decodeSupport';
 import { exporting } from './export';
 import type { KindServer } from './kind';
+import { opening } from './opening';
 import { playback } from './playback';
 import { prerender } from './prerender';
 import { ramp } from './ramp';
@@ -32,5 +33,6 @@ export const kindServers: { readonly [Kind in TrialKind]: KindServer<Kind> } = {
   export: exporting,
   'pre-render': prerender,
   analysis,
+  opening,
   'self-check': selfCheck,
 };

@@ -8,6 +8,7 @@ import type { Effect, Timeline } from '@/core/timeline/model';
 import type { PartCharge } from '@/core/timeline/parts';
 import { clipItem, mediaRef, timelineOf } from '@/core/timeline/__tests__/testTimeline';
 import type { TimelineKind } from '@/core/kinds/kinds';
+import { summariseOpening } from '@/core/tasks/opening';
 import type { TimelineTrial } from '@/db/kinds';
 import type { TimelineRun } from '@/db/queries/trials';
 import type { ForecastAnswer } from '@/server/timelineForecast';
@@ -488,6 +489,59 @@ test('a ramp shows each level, a calibration each effect at each scale', () => {
     'transform −0.50 ms',
   ])
     expect(text).toContain(line);
+});
+
+test('an opening shows when what was there, what held it back, and each clip, bad ones first', () => {
+  const at = (fromMs: number, toMs: number, readMs: number) => ({ fromMs, toMs, readMs, bytes: 2_000_000 });
+  const clip = { isFirst: false, sound: null, problem: null, lane: 0 };
+  const opening = {
+    lanes: 2,
+    first: at(20, 80, 30),
+    clips: [
+      {
+        ...clip,
+        name: 'A.mov',
+        isFirst: true,
+        header: at(0, 20, 15),
+        pictures: at(80, 300, 200),
+        sound: at(300, 1_400, 900),
+      },
+      { ...clip, name: 'B.mov', lane: 1, header: at(80, 90, 9), pictures: at(90, 150, 50) },
+      {
+        ...clip,
+        name: 'C.mov',
+        lane: 1,
+        header: null,
+        pictures: null,
+        problem: 'Its container cannot be read.',
+      },
+    ],
+  };
+  const text = textOf(
+    <TrialView
+      initial={testPage({
+        kind: 'opening',
+        settings: { kind: 'opening', lanes: 2, threads: 0, warm: false },
+        record: {
+          ...row({}).record!,
+          cold: { method: 'evicted', residentBefore: 1, residentAtStart: 0 },
+          opening,
+        },
+        summary: summariseOpening(opening),
+      })}
+    />,
+  );
+  for (const line of [
+    'opening, 2 clips at a time',
+    'First picture 80 ms',
+    'All thumbnails 300 ms 2 of 3 clips',
+    'All sound peaks 1.4 s 1 with sound',
+    'Waiting for bytes held it back',
+    'C.mov Its container cannot be read.',
+  ])
+    expect(text).toContain(line);
+  expect(text.indexOf('C.mov Its')).toBeLessThan(text.indexOf('A.mov 20 ms'));
+  expect(text).toMatch(/B\.mov 10 ms 60 ms none/);
 });
 
 test('what waits, failed or hung says so', () => {

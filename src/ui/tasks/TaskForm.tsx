@@ -1,7 +1,7 @@
 'use client';
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
-import { kindNames, taskKinds, type TaskKind } from '@/core/kinds/kinds';
+import { kindNames, waitKinds, type TaskKind, type WaitKind } from '@/core/kinds/kinds';
 import { plainName } from '@/core/simulated';
 import { intermediateIds, intermediateWords, type IntermediateId } from '@/core/tasks/prerender';
 import type { TaskChoices } from '@/server/tasks';
@@ -11,6 +11,7 @@ import { figureOrNull, FormError, NumberField, SelectField } from '../parts/Fiel
 import { useSend } from '../useSend';
 import { analysisFacts } from '@/core/tasks/analysis';
 import { AnalysisFields, useAnalysisChoice } from './AnalysisFields';
+import { OpeningForm } from './OpeningForm';
 import { DeliveryField, deliveryWords, ExportFields, useExportChoice } from './ExportFields';
 
 /** What the form's button does. */
@@ -22,32 +23,57 @@ const verbs: Readonly<Record<TaskKind, string>> = {
 
 /** What an address asks the form to begin with. */
 export interface TaskWanted {
-  readonly task: TaskKind;
-  /** `t:` and a timeline, or `c:` and a clip. */
+  readonly task: WaitKind;
+  /** `t:` and a timeline, `c:` and a clip, or `v:` and a volume. */
   readonly what: string | null;
   readonly from: string;
   readonly to: string;
 }
 
+/** Choose what is waited for, and how it is done. */
+export function TaskForm({ choices, wanted }: { choices: TaskChoices; wanted: TaskWanted }) {
+  const [task, setTask] = useState<WaitKind>(wanted.task);
+  const { clips } = choices;
+  const timelines = choices.timelines
+    .filter(({ slots }) => slots > 0)
+    .map(({ id, name }) => [`t:${id}`, `Timeline: ${name}`] as const);
+  const volumes = new Map(
+    clips.map((clip) => [`v:${clip.volumeId}`, `Clips of ${plainName(clip.volumeName, clip.simulated)}`]),
+  );
+  const single = clips.map(
+    (clip) => [`c:${clip.id}`, `${clip.path} — ${plainName(clip.volumeName, clip.simulated)}`] as const,
+  );
+  return (
+    <section aria-label="Start a task" className="flex flex-col gap-3 border bg-surface p-4">
+      <Choice
+        label="Task"
+        value={task}
+        onChange={setTask}
+        options={waitKinds.map((kind) => [kind, kindNames[kind]])}
+      />
+      {task === 'opening' ? (
+        <OpeningForm targets={[...timelines, ...volumes, ...single]} wanted={wanted.what} />
+      ) : (
+        <MakingForm task={task} choices={choices} targets={[...timelines, ...single]} wanted={wanted} />
+      )}
+    </section>
+  );
+}
+
 /** Choose what to work on, what to make of it, and where that goes. */
-export function TaskForm({
-  choices: { volumes, timelines, clips, deliveries },
+function MakingForm({
+  task,
+  choices: { volumes, deliveries },
+  targets,
   wanted,
 }: {
+  task: TaskKind;
   choices: TaskChoices;
+  targets: readonly (readonly [string, string])[];
   wanted: TaskWanted;
 }) {
   const router = useRouter();
   const { busy, error, send } = useSend();
-  const targets = [
-    ...timelines
-      .filter(({ slots }) => slots > 0)
-      .map(({ id, name }) => [`t:${id}`, `Timeline: ${name}`] as const),
-    ...clips.map(
-      (clip) => [`c:${clip.id}`, `${clip.path} — ${plainName(clip.volumeName, clip.simulated)}`] as const,
-    ),
-  ];
-  const [task, setTask] = useState<TaskKind>(wanted.task);
   const [what, setWhat] = useState(
     () => targets.find(([value]) => value === wanted.what)?.[0] ?? targets[0]?.[0] ?? '',
   );
@@ -87,19 +113,13 @@ export function TaskForm({
   return (
     <form
       aria-label={name}
-      className="flex flex-col gap-3 border bg-surface p-4"
+      className="flex flex-col gap-3"
       onSubmit={(event) => {
         event.preventDefault();
         void start();
       }}
     >
       <div className="flex flex-wrap items-end gap-3">
-        <Choice
-          label="Task"
-          value={task}
-          onChange={setTask}
-          options={taskKinds.map((kind) => [kind, kindNames[kind]])}
-        />
         <SelectField
           label="Clip or timeline"
           value={what}

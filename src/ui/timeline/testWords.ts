@@ -24,6 +24,8 @@ export function testWords({ settings }: Pick<TrialListRow<TimelineKind>, 'settin
       return `load ramp by ${settings.family}`;
     case 'calibration':
       return 'calibration of effects';
+    case 'opening':
+      return `opening, ${settings.lanes === 1 ? 'one clip' : `${settings.lanes} clips`} at a time`;
   }
 }
 

@@ -1,5 +1,5 @@
 import type { Metadata } from 'next';
-import { timelineKinds } from '@/core/kinds/kinds';
+import { handKinds } from '@/core/kinds/kinds';
 import { clipsOfRig } from '@/server/media';
 import { page } from '@/server/page';
 import { gesturesKept } from '@/server/timelineTrials';
@@ -13,7 +13,7 @@ export const dynamic = 'force-dynamic';
 export default async function TestsPage({ searchParams }: { searchParams: Promise<{ timeline?: string }> }) {
   const { timeline = null } = await searchParams;
   return page(
-    () => Promise.all([readOwnList(timelineKinds), timelinesOfRig(), clipsOfRig(), gesturesKept()]),
+    () => Promise.all([readOwnList(handKinds), timelinesOfRig(), clipsOfRig(), gesturesKept()]),
     ([list, timelines, clips, gestures]) => (
       <TestsView
         list={list}

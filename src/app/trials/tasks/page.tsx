@@ -1,6 +1,6 @@
 import type { Metadata } from 'next';
 import Link from 'next/link';
-import { taskKinds } from '@/core/kinds/kinds';
+import { waitKinds } from '@/core/kinds/kinds';
 import { page } from '@/server/page';
 import { readTaskChoices, type TaskChoices } from '@/server/tasks';
 import { readOwnList } from '@/server/trialList';
@@ -18,37 +18,39 @@ export default async function TasksPage({
     task?: string;
     timeline?: string;
     clip?: string;
+    volume?: string;
     content?: string;
     from?: string;
     to?: string;
   }>;
 }) {
-  const { task, timeline, clip, content, from = '', to = '' } = await searchParams;
+  const { task, timeline, clip, volume, content, from = '', to = '' } = await searchParams;
   return page(
-    () => Promise.all([readTaskChoices(), readOwnList(taskKinds)]),
+    () => Promise.all([readTaskChoices(), readOwnList(waitKinds)]),
     ([choices, list]) => (
       <div className="flex flex-col gap-5">
         <h1>How long is the wait, and what holds it back?</h1>
-        {choices.volumes.length > 0 && choices.clips.length > 0 ? (
+        {choices.clips.length > 0 ? (
           <TaskForm
             choices={choices}
             wanted={{
-              task: taskKinds.find((kind) => kind === task) ?? 'export',
-              what: wantedOf(choices, { timeline, clip, content }),
+              task: waitKinds.find((kind) => kind === task) ?? 'export',
+              what: wantedOf(choices, { timeline, clip, volume, content }),
               from,
               to,
             }}
           />
         ) : (
           <Empty
-            title="There is nothing to work on, or nowhere to write it"
+            title="There is nothing to work on"
             action={
               <Link prefetch={false} className="underline" href="/storage">
-                Add a volume with media that may be written to
+                Add a volume with media
               </Link>
             }
           >
-            A task reads clips from one volume and writes what it makes to another, or the same.
+            A task reads clips from one volume and writes what it makes to another, or the same; opening only
+            reads.
           </Empty>
         )}
         <TrialList
@@ -58,8 +60,8 @@ export default async function TasksPage({
           fileName="navvy-tasks"
           empty={
             <Empty title="No task yet">
-              A task is timed from its start to the last byte on the volume, and says which stage held it
-              back.
+              A task is timed from its start to the last byte on the volume, or until all that is opened is
+              there, and says what held it back.
             </Empty>
           }
         />
@@ -68,16 +70,23 @@ export default async function TasksPage({
   );
 }
 
-/** What the address asks for, as the form names it: a timeline, a clip, or the first clip with a content. */
+/** What the address asks for, as the form names it: a timeline, a volume, a clip, or the first clip with a content. */
 function wantedOf(
   { clips }: TaskChoices,
   {
     timeline,
     clip,
+    volume,
     content,
-  }: { timeline?: string | undefined; clip?: string | undefined; content?: string | undefined },
+  }: {
+    timeline?: string | undefined;
+    clip?: string | undefined;
+    volume?: string | undefined;
+    content?: string | undefined;
+  },
 ): string | null {
   if (timeline) return `t:${timeline}`;
+  if (volume) return `v:${volume}`;
   const id = clip ?? clips.find(({ contentHash }) => content !== undefined && contentHash === content)?.id;
   return id === undefined ? null : `c:${id}`;
 }

@@ -185,9 +185,12 @@ export function taskNames(subject: TaskSubject, how: string): Names {
   return { ...names, volumes: [...new Set([...volumes, subject.target.volumeName])] };
 }
 
+/** What is waited for: exports, pre-renders, analyses, opening. */
+export const taskPage = '/trials/tasks';
+
 /** What is alike of all kinds of task. */
 export const taskFacts = {
-  page: '/trials/tasks',
+  page: taskPage,
   under: ({ subject }) => ({
     ...playedUnder(subject),
     Target: plainName(subject.target.volumeName, subject.target.standIn !== null),

@@ -3,9 +3,11 @@ import type { RunFaults } from '../../media/faults';
 import type { TimelineSubject } from '../../playback/subject';
 import type { ScrubRequest } from '../../scrub/analyse';
 import type { Gesture } from '../../scrub/gesture';
+import type { OpeningRecord } from '../../tasks/opening';
 import type { EffectCosts } from '../../timeline/effectCosts';
 import type { RampProbe } from '../../timeline/ramp';
 import type { CalibrationSettings } from '../calibration';
+import type { OpeningSettings } from '../opening';
 import type { RampSettings } from '../ramp';
 import type { ScrubSettings } from '../scrub';
 import type { RigConditions } from './conditions';
@@ -16,7 +18,7 @@ export interface TimelineCommon {
   readonly warm: boolean;
 }
 
-export type TimelineTrialSettings = ScrubSettings | RampSettings | CalibrationSettings;
+export type TimelineTrialSettings = ScrubSettings | RampSettings | CalibrationSettings | OpeningSettings;
 
 export interface TimelineTrialProgress {
   readonly share: number;
@@ -31,6 +33,8 @@ export interface TimelineTrialRecord {
   readonly gesture: Gesture | null;
   readonly probes: readonly RampProbe[];
   readonly costs: EffectCosts | null;
+  /** Absent in trials from before there were any. */
+  readonly opening?: OpeningRecord;
   /** What was met of frames that are not whole; absent: nothing. */
   readonly faults?: RunFaults;
 }

@@ -7,6 +7,7 @@ import { decodeRate } from './decodeRate';
 import { decodeStreams } from './decodeStreams';
 import { decodeSupport } from './decodeSupport';
 import { exporting } from './export';
+import { opening } from './opening';
 import { playback } from './playback';
 import { prerender } from './prerender';
 import { ramp } from './ramp';
@@ -32,5 +33,6 @@ export const kindRunners: { readonly [Kind in TrialKind]: KindRunner<Kind> } = {
   export: exporting,
   'pre-render': prerender,
   analysis,
+  opening,
   'self-check': selfCheck,
 };

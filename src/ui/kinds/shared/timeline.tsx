@@ -1,7 +1,7 @@
 'use client';
 import Link from 'next/link';
 import type { ComponentType, ReactNode } from 'react';
-import type { TimelineKind } from '@/core/kinds/kinds';
+import { kinds, type TimelineKind } from '@/core/kinds/kinds';
 import { volumesOf } from '@/core/playback/subject';
 import type { TimelineTrial, TrialRow } from '@/db/kinds';
 import type { TrialPage } from '@/server/trialPage';
@@ -108,7 +108,7 @@ function timelinePossible(
     again: { ...trial.settings, timelineId: timeline.id, read: timeline.read, ...again },
     record,
     goes: `${testWords(trial)} on ${timeline.name} goes with all that was measured. This cannot be undone.`,
-    home: '/timelines/tests',
+    home: kinds[trial.kind].page,
   };
 }
 

@@ -1,0 +1,65 @@
+import { number, object, string } from 'yup';
+import { openingSentence, type OpeningSummary } from '../tasks/opening';
+import type { KindFacts } from './kind';
+import { runSettings, target } from './shared/asked';
+import { time } from './shared/metrics';
+import { playedNames, playedUnder } from './shared/played';
+import { taskPage } from './shared/task';
+import type { TimelineCommon, TimelineShape } from './shared/timeline';
+import { cacheTold, threadsTold } from './shared/told';
+
+export interface OpeningSettings extends TimelineCommon {
+  readonly kind: 'opening';
+  /** Clips that are worked on at a time. */
+  readonly lanes: number;
+}
+
+const whole = (what: string) =>
+  number().typeError(`${what} must be a number.`).integer(`${what} must be whole.`);
+
+/** Of a timeline, a clip, or the first clips of a volume one after the other. */
+export const openingInput = object({
+  ...target,
+  ...runSettings,
+  clipsOfVolume: string().nullable().default(null),
+  clips: whole('The number of clips')
+    .min(1, 'Open at least 1 clip.')
+    .max(1_000, 'Open at most 1 000 clips.')
+    .default(12),
+  lanes: whole('Clips at a time')
+    .min(1, 'Work on at least 1 clip at a time.')
+    .max(16, 'Work on at most 16 clips at a time.')
+    .default(2),
+}).noUnknown();
+
+/** From nothing until a timeline's first picture, all its thumbnails and all its sound peaks are there. */
+export interface Opening extends TimelineShape {
+  readonly settings: OpeningSettings;
+  readonly summary: OpeningSummary;
+}
+
+export const opening: KindFacts<Opening> = {
+  name: 'Opening',
+  page: taskPage,
+  names: ({ subject, settings: { lanes, warm } }) => {
+    const count = Object.keys(subject.timeline.media).length;
+    const clips = count === 1 ? '1 clip' : `${count} clips, ${lanes} at a time`;
+    return playedNames(subject, `${clips}${warm ? ', warm' : ''}`);
+  },
+  told: {
+    lanes: (lanes) => ({ 'Clips at a time': String(lanes) }),
+    threads: threadsTold,
+    warm: cacheTold,
+  },
+  under: ({ subject }) => playedUnder(subject),
+  answer: ({ summary }) => openingSentence(summary),
+  overheadMs: 3_000,
+  metrics: [
+    time('firstPicture', 'First picture', 'ms'),
+    time('openingTime', 'Thumbnails and sound peaks, per clip', 'ms'),
+  ],
+  values: ({ summary: { firstMs, elapsedMs, whole: done, clips } }) => ({
+    firstPicture: firstMs,
+    openingTime: done === clips && clips > 0 ? elapsedMs / clips : null,
+  }),
+};

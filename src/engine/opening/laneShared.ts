@@ -1,0 +1,53 @@
+import type { PacketTable } from '@/core/media/packetTable';
+import type { OpeningPart, OpeningStep } from '@/core/tasks/opening';
+import type { Rational } from '@/core/time/rational';
+import type { CodecSetup } from '../media/probe';
+import type { SharedModel } from '../storage/blockShared';
+
+/** What a thread that opens clips is started with. */
+export interface LaneStart {
+  /** Streams that stand-ins tell apart: one for each thread. */
+  readonly lane: number;
+  /** Threads of a decoder; 0: one per core. */
+  readonly threads: number;
+  /** Models of simulated volumes, by volume. */
+  readonly models: Readonly<
+    Record<string, { readonly shared: SharedModel; readonly lock: SharedArrayBuffer }>
+  >;
+  /** One word that becomes 1 when all are to end. */
+  readonly stop: SharedArrayBuffer;
+  /** t0, µs on the monotonic clock; written before the first job. */
+  readonly begun: SharedArrayBuffer;
+}
+
+/** A clip of a timeline that is to be opened. */
+export interface LaneClip {
+  readonly index: number;
+  readonly path: string;
+  readonly volumeId: string;
+  /** Where its file begins in the model's address space. */
+  readonly addressBase: number;
+  readonly setup: CodecSetup;
+  readonly rate: Rational;
+  readonly packets: PacketTable;
+}
+
+/** Its header alone, which stays open; or all of it that is still to be made. `end`: nothing more comes. */
+export type ToLane =
+  | { readonly type: 'header'; readonly clip: LaneClip }
+  | { readonly type: 'whole'; readonly clip: LaneClip }
+  | { readonly type: 'end' };
+
+export type FromLane =
+  | { readonly type: 'up' }
+  | { readonly type: 'moved' }
+  | { readonly type: 'step'; readonly index: number; readonly part: OpeningPart; readonly step: OpeningStep }
+  /** A job came to its end; `problem`: why not all of it could be made. */
+  | { readonly type: 'done'; readonly index: number; readonly problem: string | null }
+  /** The file could not be read: the run ends. */
+  | {
+      readonly type: 'failed';
+      readonly path: string;
+      readonly code: string | null;
+      readonly message: string;
+    };

@@ -1,0 +1,37 @@
+import { Pacer, pacerState, pacerStateBytes, type PacedRequest } from '@/core/storage/pacer';
+import type { StorageModel } from '@/core/storage/model';
+import { monotonicUs } from '../clock';
+import type { SharedModel } from './blockShared';
+
+/** Memory for a stand-in's model that so many readers of several threads ask, over files of so many bytes end to end. */
+export function sharedModel(model: StorageModel, streams: number, addressBytes: number): SharedModel {
+  const state = new SharedArrayBuffer(pacerStateBytes(model.drives, streams, addressBytes));
+  return { model, streams, state };
+}
+
+/** A stand-in's model that threads ask by turns. */
+export class SharedPacer {
+  private readonly pacer: Pacer;
+
+  /** @param lock one word, 1 while a thread asks */
+  constructor(
+    { model, streams, state }: SharedModel,
+    private readonly lock: Int32Array,
+  ) {
+    this.pacer = new Pacer(model, pacerState(state, model.drives, streams));
+  }
+
+  /**
+   * @returns when the model would have answered, µs on the monotonic clock
+   * @throws Refusal where the model says so
+   */
+  admit(request: PacedRequest): number {
+    while (Atomics.compareExchange(this.lock, 0, 0, 1) !== 0) Atomics.wait(this.lock, 0, 1, 1);
+    try {
+      return this.pacer.admit(request, monotonicUs());
+    } finally {
+      Atomics.store(this.lock, 0, 0);
+      Atomics.notify(this.lock, 0, 1);
+    }
+  }
+}

@@ -1,0 +1,39 @@
+import type { InferType } from 'yup';
+import { openingInput } from '@/core/kinds/opening';
+import type { NewTrial } from '@/db/kinds';
+import { openingParts } from '@/core/tasks/opening';
+import { checked } from '../http';
+import { targetOf, timelineOfVolume, trialOnTimeline } from '../timelineTrials';
+import { queueTrial } from '../trialQueue';
+import type { KindServer } from './kind';
+import { linesCsv } from './lines';
+
+/** An opening that is to be measured. @throws RequestError when nothing of it is at hand */
+export async function openingTrial(input: InferType<typeof openingInput>): Promise<NewTrial<'opening'>> {
+  const { clipsOfVolume, clips, lanes, threads, warm, read, volumeId } = input;
+  const timelineId =
+    clipsOfVolume === null ? await targetOf(input) : await timelineOfVolume(clipsOfVolume, clips);
+  const trial = await trialOnTimeline(
+    timelineId,
+    { kind: 'opening', lanes, threads, warm },
+    { read, volumeId },
+  );
+  return trial as NewTrial<'opening'>;
+}
+
+export const opening: KindServer<'opening'> = {
+  start: async (body) => [await queueTrial(await openingTrial(await checked(body, openingInput)))],
+  csv: ({ record }) => {
+    const { first, clips } = record?.opening ?? { first: null, clips: [] };
+    const steps = clips.flatMap((clip) =>
+      openingParts.flatMap((part) => {
+        const step = clip[part];
+        return step ? [{ part, clip: clip.name, lane: clip.lane, ...step, problem: clip.problem }] : [];
+      }),
+    );
+    return linesCsv([
+      ...(first ? [{ part: 'first', clip: '', lane: '', ...first, problem: '' }] : []),
+      ...steps,
+    ]);
+  },
+};

@@ -1,0 +1,168 @@
+'use client';
+import { clsx } from 'clsx';
+import { durationText } from '@/core/digits';
+import {
+  openingHolds,
+  openingNouns,
+  openingParts,
+  type OpenedClip,
+  type OpeningRecord,
+  type OpeningStep,
+  type OpeningSummary,
+} from '@/core/tasks/opening';
+import { count, megabytesPerSecond, percent, size } from '../format';
+import { Figure, FigureRow } from '../parts/Figure';
+import { OpeningChart, partColours } from './OpeningChart';
+
+const timeText = (ms: number | null) => (ms === null ? '–' : durationText(ms));
+
+/** Clips that are listed: the ones that took longest. */
+const mostListed = 20;
+
+/** How long opening took until what was there, and what held it back. */
+export function OpeningFigures({
+  summary,
+  record,
+}: {
+  summary: OpeningSummary;
+  record: OpeningRecord | undefined;
+}) {
+  const { parts, elapsedMs, clips, whole, firstMs, headersMs, picturesMs, soundMs } = summary;
+  const bytes = openingParts.reduce((sum, part) => sum + parts[part].bytes, parts.first.bytes);
+  return (
+    <>
+      <FigureRow>
+        <Figure name="First picture" note="with the headers of its clips">
+          {timeText(firstMs)}
+        </Figure>
+        <Figure name="All headers">{timeText(headersMs)}</Figure>
+        <Figure name="All thumbnails" note={`${count(whole)} of ${count(clips)} clips`}>
+          {timeText(picturesMs)}
+        </Figure>
+        <Figure name="All sound peaks" note={`${count(parts.sound.steps)} with sound`}>
+          {timeText(soundMs)}
+        </Figure>
+        <Figure name="Read" note={megabytesPerSecond((bytes * 1000) / elapsedMs)}>
+          {size(bytes)}
+        </Figure>
+      </FigureRow>
+      <section aria-label="What held it back" className="flex flex-col gap-2">
+        <h2>What held it back</h2>
+        <HoldTable summary={summary} />
+        <p className="text-sm text-muted">
+          Found by laying its steps out again with one of them changed; unchanged they take{' '}
+          {percent(summary.agreement, 0)} of the measured time.{' '}
+          {summary.hold && summary.least
+            ? `${openingNouns[summary.hold].name} ${summary.least.factor} times as fast would have saved ${percent(summary.least.saved, 0)}; more than that helps little further.`
+            : ''}
+        </p>
+      </section>
+      {record && (
+        <section aria-label="Over time" className="flex flex-col gap-2">
+          <h2>Over time</h2>
+          <OpeningChart record={record} />
+        </section>
+      )}
+      {record && record.clips.length > 1 && <ClipTable clips={record.clips} />}
+    </>
+  );
+}
+
+function HoldTable({ summary: { parts, hold, free, twice } }: { summary: OpeningSummary }) {
+  const waitedMs = (['first', ...openingParts] as const).reduce((sum, part) => sum + parts[part].readMs, 0);
+  return (
+    <div className="overflow-x-auto border bg-surface">
+      <table aria-label="What held it back" className="w-full text-sm">
+        <thead>
+          <tr className="border-b text-left text-xs text-muted">
+            {[
+              'Part',
+              'Times',
+              'Time, all clips together',
+              'Saved if twice as fast',
+              'Saved if it took nothing',
+            ].map((name) => (
+              <th key={name} scope="col" className="px-3 py-1.5 font-normal">
+                {name}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {openingHolds.map((one) => (
+            <tr
+              key={one}
+              aria-current={one === hold ? 'true' : undefined}
+              className="border-b last:border-b-0 aria-[current]:bg-raised aria-[current]:font-semibold"
+            >
+              <th scope="row" className={clsx('px-3 py-1.5 text-left', one !== hold && 'font-normal')}>
+                <span
+                  aria-hidden
+                  className="mr-2 inline-block h-3 w-3 align-[-1px]"
+                  style={{ background: partColours[one] }}
+                />
+                {openingNouns[one].name}
+                {one === hold && <span className="ml-2 text-signal-text">held it back</span>}
+              </th>
+              <td className="figure px-3 py-1.5">{one === 'read' ? '–' : count(parts[one].steps)}</td>
+              <td className="figure px-3 py-1.5">
+                {timeText(one === 'read' ? waitedMs : parts[one].ms - parts[one].readMs)}
+              </td>
+              <td className="figure px-3 py-1.5">{percent(twice[one], 0)}</td>
+              <td className="figure px-3 py-1.5">{percent(free[one], 0)}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </div>
+  );
+}
+
+const lasted = (step: OpeningStep | null) => (step ? step.toMs - step.fromMs : null);
+const stepsOf = (clip: OpenedClip) => openingParts.flatMap((part) => clip[part] ?? []);
+const total = (clip: OpenedClip, of: (step: OpeningStep) => number) =>
+  stepsOf(clip).reduce((sum, step) => sum + of(step), 0);
+
+/** Clips that took longest, those with a problem first. */
+function ClipTable({ clips }: { clips: readonly OpenedClip[] }) {
+  const took = (clip: OpenedClip) => total(clip, ({ fromMs, toMs }) => toMs - fromMs);
+  const sorted = [...clips].sort(
+    (a, b) => Number(b.problem !== null) - Number(a.problem !== null) || took(b) - took(a),
+  );
+  const isCut = sorted.length > mostListed;
+  return (
+    <section aria-label="By clip" className="flex flex-col gap-2">
+      <h2>{isCut ? `The ${mostListed} clips that took longest, of ${count(clips.length)}` : 'By clip'}</h2>
+      <div className="overflow-x-auto border bg-surface">
+        <table aria-label="By clip" className="w-full text-sm">
+          <thead>
+            <tr className="border-b text-left text-xs text-muted">
+              {['Clip', 'Header', 'Thumbnails', 'Sound peaks', 'Of that waiting', 'Read'].map((name) => (
+                <th key={name} scope="col" className="px-3 py-1.5 font-normal">
+                  {name}
+                </th>
+              ))}
+            </tr>
+          </thead>
+          <tbody>
+            {sorted.slice(0, mostListed).map((clip, at) => (
+              <tr key={`${clip.name} ${at}`} className="border-b last:border-b-0">
+                <td className="max-w-80 break-all px-3 py-1.5">
+                  {clip.name}
+                  {clip.problem && <span className="block text-signal-text">{clip.problem}</span>}
+                </td>
+                {openingParts.map((part) => (
+                  <td key={part} className="figure px-3 py-1.5">
+                    {part === 'sound' && clip.pictures && !clip.sound ? 'none' : timeText(lasted(clip[part]))}
+                  </td>
+                ))}
+                <td className="figure px-3 py-1.5">{timeText(total(clip, ({ readMs }) => readMs))}</td>
+                <td className="figure px-3 py-1.5">{size(total(clip, ({ bytes }) => bytes))}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </div>
+    </section>
+  );
+}

@@ -1,0 +1,95 @@
+'use client';
+import { useRouter } from 'next/navigation';
+import { useState } from 'react';
+import { kinds } from '@/core/kinds/kinds';
+import { Button } from '../parts/Button';
+import { CacheChoice, ReadsChoice } from '../parts/Choice';
+import { figureOrNull, FormError, NumberField, SelectField } from '../parts/Field';
+import { useSend } from '../useSend';
+
+/** Choose what is to be opened, and how. */
+export function OpeningForm({
+  targets,
+  wanted,
+}: {
+  /** `t:` and a timeline, `v:` and a volume, `c:` and a clip, with their names. */
+  targets: readonly (readonly [string, string])[];
+  wanted: string | null;
+}) {
+  const router = useRouter();
+  const { busy, error, send } = useSend();
+  const [what, setWhat] = useState(
+    () => targets.find(([value]) => value === wanted)?.[0] ?? targets[0]?.[0] ?? '',
+  );
+  const [clips, setClips] = useState('12');
+  const [lanes, setLanes] = useState('2');
+  const [threads, setThreads] = useState('');
+  const [read, setRead] = useState<'originals' | 'proxies'>('originals');
+  const [cache, setCache] = useState<'cold' | 'warm'>('cold');
+  const [kind, id] = [what.slice(0, 1), what.slice(2)];
+  const isVolume = kind === 'v';
+  const at = (field: string) => error?.field === field;
+  const start = async () => {
+    const made = await send<{ id: string }>('/api/trials', 'POST', {
+      kind: 'opening',
+      ...(isVolume
+        ? { clipsOfVolume: id, clips: figureOrNull(clips) }
+        : kind === 't'
+          ? { timelineId: id }
+          : { clipId: id }),
+      lanes: figureOrNull(lanes),
+      threads: threads.trim() === '' ? 0 : figureOrNull(threads),
+      read,
+      warm: cache === 'warm',
+    });
+    if (made) router.push(`${kinds.opening.page}/${made.id}`);
+  };
+  return (
+    <form
+      aria-label="Opening"
+      className="flex flex-col gap-3"
+      onSubmit={(event) => {
+        event.preventDefault();
+        void start();
+      }}
+    >
+      <div className="flex flex-wrap items-end gap-3">
+        <SelectField
+          label="Timeline, volume or clip"
+          value={what}
+          onChange={setWhat}
+          options={targets}
+          invalid={at('timelineId') || at('clipId') || at('clipsOfVolume')}
+          className="min-w-64 flex-1"
+        />
+        {isVolume && (
+          <NumberField label="Its first clips" value={clips} onChange={setClips} invalid={at('clips')} />
+        )}
+        <NumberField label="Clips at a time" value={lanes} onChange={setLanes} invalid={at('lanes')} />
+        <Button look="main" type="submit" disabled={busy || what === ''}>
+          Open and measure
+        </Button>
+      </div>
+      <p className="text-sm text-muted">
+        The headers of what its first picture shows and that picture, then header, thumbnails and sound peaks
+        of every clip, as the media list draws them. Nothing that was drawn before is used, and nothing of it
+        is kept.
+      </p>
+      <details>
+        <summary className="w-fit text-sm text-muted hover:text-ink">Further conditions</summary>
+        <div className="mt-2 flex flex-wrap items-end gap-4">
+          <ReadsChoice value={read} onChange={setRead} />
+          <CacheChoice value={cache} onChange={setCache} />
+          <NumberField
+            label="Threads of a decoder"
+            value={threads}
+            placeholder="one per core"
+            onChange={setThreads}
+            invalid={at('threads')}
+          />
+        </div>
+      </details>
+      <FormError message={error?.message} />
+    </form>
+  );
+}
