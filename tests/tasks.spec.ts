@@ -187,3 +187,22 @@ test('a volume’s clips and a timeline are opened cold: first picture, thumbnai
   await expect(page.getByTestId('answer')).toContainText('Opened 2 clips');
   await expectAccessible(page, [result, '/trials/tasks?task=opening']);
 });
+
+test('a clip is played while previews are drawn, which is a condition, and again without', async ({
+  page,
+}) => {
+  await page.goto(`/trials?clip=${await clipId('small/TW_TEST_0001.mov')}`);
+  const form = page.getByRole('form', { name: 'New playback trial' });
+  await form.getByText('Further conditions').click();
+  await form.getByRole('radio', { name: 'Thumbnails and sound peaks are drawn' }).click();
+  await form.getByRole('button', { name: 'Play and measure' }).click();
+  await expect(page.getByText('Thumbnails and sound peaks of its clips were drawn meanwhile.')).toBeVisible();
+  await expect(
+    page.getByText(/round and round on a thread of its own.*: \d+ strips and 0 sound tracks/),
+  ).toBeVisible();
+  const first = page.url();
+  await page.getByRole('button', { name: 'Play it without' }).click();
+  await expect(page).not.toHaveURL(first);
+  await expect(page.getByTestId('answer')).toBeVisible();
+  await expect(page.getByText('nothing else is done')).toBeVisible();
+});

@@ -416,7 +416,7 @@ export async function subjectFor(
 /** A playback trial of a timeline that is to be made. */
 export function timelineTrial(
   subject: TimelineSubject,
-  settings: Pick<PlaybackSettings, 'scale' | 'policy' | 'threads' | 'warm'>,
+  settings: Pick<PlaybackSettings, 'scale' | 'policy' | 'threads' | 'warm' | 'meanwhile'>,
   demo: number,
 ): NewTrial<'playback'> {
   return {

@@ -1,6 +1,6 @@
 import { number, object, string } from 'yup';
 import type { KindFacts } from './kind';
-import { prerendered, runSettings, scale, stretch } from './shared/asked';
+import { meanwhile, prerendered, runSettings, scale, stretch } from './shared/asked';
 import { playedFacts, type PlayedShape } from './shared/played';
 
 export const playbackInput = object({
@@ -13,6 +13,7 @@ export const playbackInput = object({
     .default('hold-time'),
   threads: runSettings.threads,
   warm: runSettings.warm,
+  meanwhile,
 }).noUnknown();
 
 export const timelinePlaybackInput = object({
@@ -31,6 +32,7 @@ export const timelinePlaybackInput = object({
     .max(100, 'At most 100 times.')
     .default(1),
   prerendered,
+  meanwhile,
   ...runSettings,
 }).noUnknown();
 

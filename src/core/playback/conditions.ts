@@ -19,6 +19,18 @@ export interface RunConditions {
   readonly afterwards: RunFindings | null;
 }
 
+/** Previews that were drawn while a run went on. */
+export interface DrawnMeanwhile {
+  /** Clips that were done with; one counts again each time. */
+  readonly clips: number;
+  readonly strips: number;
+  readonly sounds: number;
+  readonly bytes: number;
+  readonly seconds: number;
+  /** Why it came to an end before the run; null where it did not. */
+  readonly problem: string | null;
+}
+
 export interface RunFindings {
   /** Process times at each playback scale; null when the run processed nothing. */
   readonly scaleCosts: ScaleCosts | null;
@@ -26,6 +38,8 @@ export interface RunFindings {
   readonly coreCosts?: ScaleCosts | null;
   /** The picture carries a frame code, and shown frames are proved by it. */
   readonly frameCode: boolean;
+  /** Absent where nothing was drawn meanwhile. */
+  readonly drawn?: DrawnMeanwhile;
   /** Times of a timeline's parts; absent for a clip. Kept until the run is judged, not stored. */
   readonly parts?: PartTimes | null;
 }

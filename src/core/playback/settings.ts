@@ -1,6 +1,14 @@
 import type { InjectedFault } from './injectedFault';
 import type { BufferDepths, PlaybackScale, Policy } from './slots';
 
+/** What a session does beside a playback. */
+export const meanwhiles = ['nothing', 'previews'] as const;
+export type Meanwhile = (typeof meanwhiles)[number];
+export const meanwhileWords: Readonly<Record<Meanwhile, string>> = {
+  nothing: 'nothing else is done',
+  previews: 'thumbnails and sound peaks are drawn',
+};
+
 export interface PlaybackSettings {
   readonly scale: PlaybackScale;
   readonly policy: Policy;
@@ -14,4 +22,6 @@ export interface PlaybackSettings {
   /** Play only the first so many slots; null plays all. */
   readonly slotLimit: number | null;
   readonly faults: readonly InjectedFault[];
+  /** What is done beside it, of the same clips; absent in trials from before it could be chosen: nothing. */
+  readonly meanwhile?: Meanwhile;
 }

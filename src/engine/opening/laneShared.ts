@@ -2,31 +2,26 @@ import type { PacketTable } from '@/core/media/packetTable';
 import type { OpeningPart, OpeningStep } from '@/core/tasks/opening';
 import type { Rational } from '@/core/time/rational';
 import type { CodecSetup } from '../media/probe';
-import type { SharedModel } from '../storage/blockShared';
+import type { ThreadPacing } from '../storage/sharedPacer';
 
 /** What a thread that opens clips is started with. */
 export interface LaneStart {
-  /** Streams that stand-ins tell apart: one for each thread. */
-  readonly lane: number;
   /** Threads of a decoder; 0: one per core. */
   readonly threads: number;
-  /** Models of simulated volumes, by volume. */
-  readonly models: Readonly<
-    Record<string, { readonly shared: SharedModel; readonly lock: SharedArrayBuffer }>
-  >;
+  /** Past the system's cache, where the file system allows it. */
+  readonly direct: boolean;
   /** One word that becomes 1 when all are to end. */
   readonly stop: SharedArrayBuffer;
   /** t0, µs on the monotonic clock; written before the first job. */
   readonly begun: SharedArrayBuffer;
 }
 
-/** A clip of a timeline that is to be opened. */
+/** A clip that is to be opened. */
 export interface LaneClip {
   readonly index: number;
   readonly path: string;
-  readonly volumeId: string;
-  /** Where its file begins in the model's address space. */
-  readonly addressBase: number;
+  /** Of a simulated volume; null of a real one. */
+  readonly pacing: ThreadPacing | null;
   readonly setup: CodecSetup;
   readonly rate: Rational;
   readonly packets: PacketTable;

@@ -6,17 +6,13 @@ import { monotonicUs } from '../clock';
 import { errorCode, EngineError } from '../errors';
 import { FrameReader } from '../media/frameReader';
 import { audioPeaks, makeStrip, openedInput } from '../media/preview';
-import { SharedPacer } from '../storage/sharedPacer';
 import type { FromLane, LaneClip, LaneStart, ToLane } from './laneShared';
 import { PacedFile } from './pacedFile';
 
 /** The thread that opens one clip after the other: what the container says, its thumbnails, its sound peaks. */
-const { lane, threads, models, stop: stopWord, begun } = workerData as LaneStart;
+const { threads, direct, stop: stopWord, begun } = workerData as LaneStart;
 const stop = new Int32Array(stopWord);
 const beginUs = new Float64Array(begun);
-const pacers = new Map(
-  Object.entries(models).map(([id, { shared, lock }]) => [id, new SharedPacer(shared, new Int32Array(lock))]),
-);
 
 /** Ends what is under way when the run is stopped. */
 class Stopped extends Error {}
@@ -61,8 +57,7 @@ async function stepped<Made>(
 }
 
 async function openHeader(clip: LaneClip): Promise<OpenClip> {
-  const { volumeId, addressBase } = clip;
-  const file = new PacedFile(clip.path, pacers.get(volumeId) ?? null, { stream: lane, addressBase }, stop);
+  const file = new PacedFile(clip.path, clip.pacing, stop, direct);
   const input = await stepped(clip, file, 'header', () => openedInput((container) => file.openAs(container)));
   if (input) return { file, input };
   await file.close();

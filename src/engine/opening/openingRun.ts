@@ -1,18 +1,17 @@
-import { Worker } from 'node:worker_threads';
 import type { OpeningSettings } from '@/core/kinds/opening';
 import type { TimelineTrialProgress } from '@/core/kinds/shared/timeline';
 import type { ColdProof } from '@/core/media/coldProof';
 import type { OpenedClip, OpeningRecord, OpeningStep } from '@/core/tasks/opening';
 import { firstShown } from '@/core/timeline/flatten';
 import { monotonicUs } from '../clock';
-import { EngineError, fileErrorMessage } from '../errors';
 import { playbackRaster } from '../playback/processor';
-import { sharedModel } from '../storage/sharedPacer';
 import type { OpenTimeline } from '../timeline/openTimeline';
 import { SlotAccess } from '../timeline/slotAccess';
 import { SlotProcessor } from '../timeline/slotProcessor';
 import type { TimelineSpec } from '../timeline/spec';
-import type { FromLane, LaneClip, LaneStart, ToLane } from './laneShared';
+import { laneClips } from './laneClips';
+import { Lane, type LaneHeard } from './lane';
+import type { LaneClip, LaneStart } from './laneShared';
 
 /** What is saved of an opening is told at most so often, ms. */
 const tellEveryMs = 500;
@@ -22,69 +21,6 @@ export function coldOfOpening({ method, ...shares }: ColdProof): ColdProof {
   const { residentAtStart } = shares;
   const isOut = method !== 'warm' && residentAtStart !== null && residentAtStart < 0.01;
   return { method: isOut ? 'evicted' : 'warm', ...shares };
-}
-
-/** A thread that opens clips, one at a time. */
-class Lane {
-  readonly up: Promise<void>;
-  private settle: { resolve: () => void; reject: (error: unknown) => void } | null = null;
-  private readonly worker: Worker;
-
-  constructor(
-    path: URL,
-    start: LaneStart,
-    private readonly hear: (message: Extract<FromLane, { type: 'step' | 'done' }>) => void,
-    private readonly moved: () => void,
-  ) {
-    this.worker = new Worker(path, { workerData: start });
-    this.up = this.next();
-    this.worker.on('message', (message: FromLane) => this.take(message));
-    this.worker.on('error', (error) => this.settle?.reject(error));
-  }
-
-  private next(): Promise<void> {
-    return new Promise((resolve, reject) => {
-      this.settle = { resolve, reject };
-    });
-  }
-
-  private take(message: FromLane): void {
-    switch (message.type) {
-      case 'up':
-        this.settle?.resolve();
-        break;
-      case 'moved':
-        this.moved();
-        break;
-      case 'step':
-        this.hear(message);
-        break;
-      case 'done':
-        this.hear(message);
-        this.settle?.resolve();
-        break;
-      case 'failed': {
-        const { path, code, message: text } = message;
-        const error = Object.assign(new Error(text), { code });
-        this.settle?.reject(new EngineError(fileErrorMessage(error, path), { cause: error }));
-      }
-    }
-  }
-
-  /** Resolves when the job has come to its end. @throws EngineError where its file cannot be read */
-  do(job: ToLane): Promise<void> {
-    const done = this.next();
-    this.worker.postMessage(job);
-    return done;
-  }
-
-  /** It ends by itself: a decoder under work may not be pulled away. */
-  end(): Promise<void> {
-    return new Promise((resolve) => {
-      this.worker.once('exit', () => resolve());
-      this.worker.postMessage({ type: 'end' } satisfies ToLane);
-    });
-  }
 }
 
 /**
@@ -114,15 +50,7 @@ export class OpeningRun {
     const { slot, shown } = firstShown(timeline, new Set(opened.media.keys()));
     this.slot = slot;
     const ids = Object.keys(media);
-    const addresses = new Map<string, number>();
-    this.laneClips = ids.map((id, index) => {
-      const { path, volumeId, setup, rate } = media[id] as (typeof media)[string];
-      const addressBase = addresses.get(volumeId) ?? 0;
-      addresses.set(volumeId, addressBase + opened.bytesOf(id));
-      const packets = opened.tables.get(id);
-      if (!packets) throw new EngineError(`${path} was not read fully. Scan its volume again.`);
-      return { index, path, volumeId, addressBase, setup, rate, packets };
-    });
+    this.laneClips = laneClips(opened, source);
     this.shown = this.laneClips.filter(({ index }) => shown.has(ids[index] ?? ''));
     this.clips = ids.map((id) => ({
       name: timeline.media[id]?.name ?? id,
@@ -173,31 +101,12 @@ export class OpeningRun {
   }
 
   private startLanes(): Lane[] {
-    const models = this.models();
-    return Array.from({ length: this.settings.lanes }, (_, lane) => {
-      const { threads } = this.settings;
-      const start: LaneStart = { lane, threads, models, stop: this.stopWord, begun: this.begun };
-      return new Lane(
-        this.lanePath,
-        start,
-        (message) => this.hear(message),
-        () => this.tellProgress(),
-      );
-    });
-  }
-
-  /** Models of the simulated volumes, which all lanes ask by turns. */
-  private models(): LaneStart['models'] {
-    const { media } = this.source;
-    return Object.fromEntries(
-      Object.values(media).flatMap(({ volumeId, standIn }) => {
-        if (!standIn) return [];
-        const bytes = Object.keys(media)
-          .filter((id) => media[id]?.volumeId === volumeId)
-          .reduce((sum, id) => sum + this.opened.bytesOf(id), 0);
-        const shared = sharedModel(standIn, this.settings.lanes, bytes);
-        return [[volumeId, { shared, lock: new SharedArrayBuffer(4) }] as const];
-      }),
+    const { threads, lanes } = this.settings;
+    const start: LaneStart = { threads, direct: false, stop: this.stopWord, begun: this.begun };
+    const hear = (message: LaneHeard) => this.hear(message);
+    return Array.from(
+      { length: lanes },
+      () => new Lane(this.lanePath, start, hear, () => this.tellProgress()),
     );
   }
 
@@ -234,7 +143,7 @@ export class OpeningRun {
     if (clip) this.clips[index] = { ...clip, ...change };
   }
 
-  private hear(message: Extract<FromLane, { type: 'step' | 'done' }>): void {
+  private hear(message: LaneHeard): void {
     if (message.type === 'step') this.change(message.index, { [message.part]: message.step });
     else if (message.problem !== null) this.change(message.index, { problem: message.problem });
     this.tell();

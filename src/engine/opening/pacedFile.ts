@@ -1,9 +1,11 @@
-import { closeSync, fstatSync, openSync, readSync } from 'node:fs';
+import { closeSync, constants, fstatSync, openSync, readSync } from 'node:fs';
 import { AVERROR_EOF, AVSEEK_SIZE } from 'node-av/constants';
 import { IOContext, type FormatContext } from 'node-av/lib';
 import { monotonicUs } from '../clock';
+import { errorCode } from '../errors';
+import { alignedBuffer, alignment, wholePages } from '../media/coldFile';
 import type { BytesReader } from '../media/frameReader';
-import type { SharedPacer } from '../storage/sharedPacer';
+import { SharedPacer, type ThreadPacing } from '../storage/sharedPacer';
 
 /** Bytes that the codec library asks for at a time where it reads by itself. */
 const bufferBytes = 65_536;
@@ -13,12 +15,15 @@ const readErrorCode = -5;
 const seek = { set: 0, current: 1, end: 2 } as const;
 
 /**
- * A file read by its thread, which waits meanwhile: through the system's cache, as the codec library reads, and as late as a
- * stand-in's model would have answered. Tells how long it waited and for how many bytes.
+ * A file read by its thread, which waits meanwhile, as late as a stand-in's model would have answered. Tells how long it waited and
+ * for how many bytes.
  */
 export class PacedFile implements BytesReader {
   private readonly file: number;
   private readonly bytes: number;
+  private readonly pacer: SharedPacer | null;
+  /** Where reads past the system's cache go first; null where they go through it. */
+  private memory: Buffer | null;
   readonly cost = { readUs: 0, bytes: 0 };
   /** What the file was last refused with; null where it never was. */
   failure: Error | null = null;
@@ -26,16 +31,20 @@ export class PacedFile implements BytesReader {
 
   /**
    * @param stop one word that ends waiting when it becomes 1
+   * @param direct past the system's cache where the file system allows it; else through it, as the codec library reads
    * @throws where the file cannot be opened
    */
   constructor(
     path: string,
-    private readonly pacer: SharedPacer | null,
-    private readonly place: { readonly stream: number; readonly addressBase: number },
+    private readonly pacing: ThreadPacing | null,
     private readonly stop: Int32Array,
+    direct: boolean,
   ) {
-    this.file = openSync(path, 'r');
+    const past = direct ? openPast(path) : null;
+    this.file = past ?? openSync(path, 'r');
+    this.memory = past === null ? null : alignedBuffer(bufferBytes + 2 * alignment);
     this.bytes = fstatSync(this.file).size;
+    this.pacer = pacing && new SharedPacer(pacing.shared, new Int32Array(pacing.lock));
   }
 
   /** @returns bytes that were read; fewer at the end of the file */
@@ -43,22 +52,12 @@ export class PacedFile implements BytesReader {
     const begun = monotonicUs();
     try {
       const wanted = Math.max(0, Math.min(target.length, this.bytes - offset));
-      const { stream, addressBase } = this.place;
-      const due =
-        wanted === 0
-          ? begun
-          : (this.pacer?.admit({ stream, address: addressBase + offset, bytes: wanted, write: false }) ??
-            begun);
-      let got = 0;
-      while (got < wanted) {
-        const moved = readSync(this.file, target, got, wanted - got, offset + got);
-        if (moved === 0) break;
-        got += moved;
-      }
+      const dueUs = wanted > 0 ? this.admit(offset, wanted) : begun;
+      const got = wanted > 0 ? this.transfer(target, offset, wanted) : 0;
       for (
-        let left = due - monotonicUs();
+        let left = dueUs - monotonicUs();
         left >= shortestWaitUs && !this.isStopped;
-        left = due - monotonicUs()
+        left = dueUs - monotonicUs()
       )
         Atomics.wait(this.stop, 0, 0, left / 1000);
       this.cost.bytes += got;
@@ -69,6 +68,24 @@ export class PacedFile implements BytesReader {
     } finally {
       this.cost.readUs += monotonicUs() - begun;
     }
+  }
+
+  /** When the model would have answered, µs on the monotonic clock. */
+  private admit(offset: number, bytes: number): number {
+    if (!this.pacer || !this.pacing) return -Infinity;
+    const { stream, addressBase } = this.pacing;
+    return this.pacer.admit({ stream, address: addressBase + offset, bytes, write: false });
+  }
+
+  private transfer(target: Buffer, offset: number, wanted: number): number {
+    if (!this.memory) return readWhole(this.file, target, wanted, offset, false);
+    const start = Math.floor(offset / alignment) * alignment;
+    const length = wholePages(offset + wanted - start);
+    if (this.memory.length < length) this.memory = alignedBuffer(length);
+    const got = readWhole(this.file, this.memory, length, start, true) - (offset - start);
+    const given = Math.max(0, Math.min(wanted, got));
+    this.memory.copy(target, 0, offset - start, offset - start + given);
+    return given;
   }
 
   private get isStopped(): boolean {
@@ -122,4 +139,25 @@ export class PacedFile implements BytesReader {
     closeSync(this.file);
     return Promise.resolve();
   }
+}
+
+/** Opens past the system's cache; null where the file system does not allow it. */
+function openPast(path: string): number | null {
+  try {
+    return openSync(path, constants.O_RDONLY | constants.O_DIRECT);
+  } catch (error) {
+    if (errorCode(error) === 'EINVAL') return null;
+    throw error;
+  }
+}
+
+/** @param inPages a file ends within its last page, and what is behind cannot be asked for @returns bytes that were read; fewer at the end of the file */
+function readWhole(file: number, target: Buffer, bytes: number, offset: number, inPages: boolean): number {
+  let got = 0;
+  while (got < bytes) {
+    const moved = readSync(file, target, got, bytes - got, offset + got);
+    got += moved;
+    if (moved === 0 || (inPages && got % alignment !== 0)) break;
+  }
+  return got;
 }

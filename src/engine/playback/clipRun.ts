@@ -29,7 +29,7 @@ export async function prepareClip(
   const commandUs = monotonicUs();
   const recorder = new TraceRecorder(graph.slotCount, graph.bytes);
   const processor = settings.processing ? new Processor(setup.width, setup.height, settings.scale) : null;
-  const paced = pacedReader(file, subject.standIn);
+  const { reader: paced, besides } = pacedReader(file, subject.standIn);
   const reader = {
     read: (offset: number, bytes: number) => paced.read(offset, bytes),
     close: () => Promise.resolve(),
@@ -60,6 +60,7 @@ export async function prepareClip(
     cold: file.proof,
     slotUs: (1e6 * rate.den) / rate.num,
     decoder: () => decodersInWords(source.decoders),
+    clips: () => [{ index: 0, path: subject.path, pacing: besides, setup, rate, packets }],
     assertStillThere: () => file.assertStillThere(),
     afterwards: async () => ({
       frameCode: source.frameCode,

@@ -1,4 +1,5 @@
 import type { FrameGraph } from '@/core/playback/work';
+import type { LaneClip } from '../opening/laneShared';
 import type { PlaySource } from './playSource';
 import type { TraceRecorder } from './traceRecorder';
 import type { ColdProof } from '@/core/media/coldProof';
@@ -15,6 +16,8 @@ export interface PreparedRun<Decoded = unknown> {
   readonly commandUs: number;
   /** The decoders in words, once they are open. */
   decoder(): { decoder: string; decoderThreads: number; threadKind: string };
+  /** Its clips, for a thread that reads them besides. */
+  clips(): readonly LaneClip[];
   /** Throws EngineError when a path no longer leads to an opened file. */
   assertStillThere(): Promise<void>;
   /** Measures what a result wants besides, after the run. */

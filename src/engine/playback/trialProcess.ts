@@ -2,6 +2,7 @@ import { AV_LOG_FATAL } from 'node-av/constants';
 import { getFFmpegInfo, Log } from 'node-av/lib';
 import { monotonicUs } from '../clock';
 import { failureOf } from '../errors';
+import { PreviewLoad } from '../opening/previewLoad';
 import { prepareTimeline } from '../timeline/timelineRun';
 import { prepareClip } from './clipRun';
 import { Player } from './player';
@@ -49,11 +50,17 @@ async function runTrial(spec: TrialSpec): Promise<void> {
 
 async function measure(spec: TrialSpec): Promise<void> {
   Log.setLevel(AV_LOG_FATAL);
+  // Its thread is up before what a person waits for begins.
+  const besides =
+    spec.settings.meanwhile === 'previews'
+      ? await PreviewLoad.open(spec.settings.threads, new URL('./openingLane.mjs', import.meta.url))
+      : null;
   const prepared: PreparedRun = await (spec.subject.kind === 'clip'
     ? prepareClip(spec.subject, spec.settings)
     : prepareTimeline(spec.subject, spec.settings));
   const { source, graph, recorder, slotUs } = prepared;
-  const onStart = (startUs: number) =>
+  const onStart = (startUs: number) => {
+    besides?.start(prepared.clips());
     tell({
       type: 'prepared',
       slotCount: graph.slotCount,
@@ -66,6 +73,7 @@ async function measure(spec: TrialSpec): Promise<void> {
         afterwards: null,
       },
     });
+  };
   player = new Player({
     source,
     graph,
@@ -81,7 +89,9 @@ async function measure(spec: TrialSpec): Promise<void> {
     const { faults } = source;
     if (faults) tell({ type: 'faults', faults });
   });
-  if (!cancelled) tell({ type: 'findings', findings: await prepared.afterwards() });
+  const drawn = await besides?.stop();
+  if (!cancelled)
+    tell({ type: 'findings', findings: { ...(await prepared.afterwards()), ...(drawn ? { drawn } : {}) } });
   tell(finalWord);
   await prepared.close();
 }

@@ -9,6 +9,15 @@ export function sharedModel(model: StorageModel, streams: number, addressBytes: 
   return { model, streams, state };
 }
 
+/** What a thread that reads needs to be held to a stand-in's model together with all others. */
+export interface ThreadPacing {
+  readonly shared: SharedModel;
+  readonly lock: SharedArrayBuffer;
+  readonly stream: number;
+  /** Where its file begins in the model's address space. */
+  readonly addressBase: number;
+}
+
 /** A stand-in's model that threads ask by turns. */
 export class SharedPacer {
   private readonly pacer: Pacer;

@@ -1,25 +1,27 @@
-import { Pacer, pacerState, pacerStateBytes } from '@/core/storage/pacer';
 import type { StorageModel } from '@/core/storage/model';
 import { monotonicUs, sleepUs } from '../clock';
 import type { ColdFile } from '../media/coldFile';
+import type { SharedModel } from './blockShared';
+import { sharedModel, SharedPacer, type ThreadPacing } from './sharedPacer';
 
 /** Waits shorter than this are left out: a timer cannot keep them, and the model's clock makes up for it. */
 const shortestWaitUs = 800;
 
-/** Holds requests of one process back to the times a modelled volume would have taken. */
+/** Holds requests of one process, of all its threads, back to the times a modelled volume would have taken. */
 export class StandInGate {
-  private readonly pacer: Pacer;
+  private readonly shared: SharedModel;
+  private readonly lock = new SharedArrayBuffer(4);
+  private readonly pacer: SharedPacer;
 
   /** @param streams readers and writers that ask; @param addressBytes all files of the run, end to end */
   constructor(model: StorageModel, streams: number, addressBytes: number) {
-    this.pacer = new Pacer(
-      model,
-      pacerState(
-        new ArrayBuffer(pacerStateBytes(model.drives, streams, addressBytes)),
-        model.drives,
-        streams,
-      ),
-    );
+    this.shared = sharedModel(model, streams, addressBytes);
+    this.pacer = new SharedPacer(this.shared, new Int32Array(this.lock));
+  }
+
+  /** For a thread that reads a file which begins at an address. */
+  forThread(stream: number, addressBase: number): ThreadPacing {
+    return { shared: this.shared, lock: this.lock, stream, addressBase };
   }
 
   /**
@@ -33,7 +35,7 @@ export class StandInGate {
     write: boolean,
     work: () => Promise<Result>,
   ): Promise<Result> {
-    const due = this.pacer.admit({ stream, address, bytes, write }, monotonicUs());
+    const due = this.pacer.admit({ stream, address, bytes, write });
     const result = await work();
     const left = due - monotonicUs();
     if (left >= shortestWaitUs) await sleepUs(left);
@@ -44,9 +46,17 @@ export class StandInGate {
 /** What a player reads from: a file by byte range. */
 export type MediaReader = Pick<ColdFile, 'read'>;
 
-/** A file behind a stand-in's model: the same bytes, later. */
-export function pacedReader(file: ColdFile, model: StorageModel | null): MediaReader {
-  if (!model) return file;
-  const gate = new StandInGate(model, 1, file.size);
-  return { read: (offset, bytes) => gate.pace(0, offset, bytes, false, () => file.read(offset, bytes)) };
+/** A file behind a stand-in's model, and what threads that read it besides are held to; null without a model. */
+export function pacedReader(
+  file: ColdFile,
+  model: StorageModel | null,
+): { readonly reader: MediaReader; readonly besides: ThreadPacing | null } {
+  if (!model) return { reader: file, besides: null };
+  const gate = new StandInGate(model, 2, file.size);
+  return {
+    reader: {
+      read: (offset, bytes) => gate.pace(0, offset, bytes, false, () => file.read(offset, bytes)),
+    },
+    besides: gate.forThread(1, 0),
+  };
 }

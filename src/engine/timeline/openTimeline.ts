@@ -6,6 +6,7 @@ import { parseCube } from '@/core/formats/cube';
 import { decodePacketTable, isKey, type PacketTable } from '@/core/media/packetTable';
 import { ColdFile } from '../media/coldFile';
 import type { StorageModel } from '@/core/storage/model';
+import type { ThreadPacing } from '../storage/sharedPacer';
 import { StandInGate, type MediaReader } from '../storage/standIn';
 import type { GraphFiles } from './pictureGraph';
 import type { TimelineSpec } from './spec';
@@ -25,7 +26,7 @@ export class OpenTimeline {
     readonly files: GraphFiles,
     /** the least cold of the files */ readonly cold: ColdProof,
     private readonly opened: readonly ColdFile[],
-    private readonly sizes: ReadonlyMap<string, number>,
+    private readonly pacings: ReadonlyMap<string, () => ThreadPacing>,
     private readonly folder: string | null,
   ) {}
 
@@ -35,25 +36,32 @@ export class OpenTimeline {
     const media = new Map<string, OpenMedia>();
     const tables = new Map<string, PacketTable>();
     const opened: ColdFile[] = [];
-    const sizes = new Map<string, number>();
+    const pacings = new Map<string, () => ThreadPacing>();
     for (const [id, spec] of Object.entries(specs)) {
       const packets = decodePacketTable(spec.packets);
       const largest = packets.size.reduce((most, size) => Math.max(most, size), 0);
       const file = await ColdFile.open(spec.path, largest, warm);
       opened.push(file);
-      sizes.set(id, file.size);
       tables.set(id, packets);
+      const place = () => {
+        const known = gates.get(spec.volumeId) ?? openGate(spec, specs, opened);
+        gates.set(spec.volumeId, known);
+        const stream = known.readers % mostStreams;
+        return { gate: known.gate, stream, base: (known.readers++ % mostPlaces) * known.spacing };
+      };
+      if (spec.standIn)
+        pacings.set(id, () => {
+          const { gate, stream, base } = place();
+          return gate.forThread(stream, base);
+        });
       const openReader = async () => {
         const own = await file.another();
         const close = () => own.close();
         if (!spec.standIn) return { read: (offset: number, bytes: number) => own.read(offset, bytes), close };
-        const known = gates.get(spec.volumeId) ?? openGate(spec, specs, opened);
-        gates.set(spec.volumeId, known);
-        const stream = known.readers % mostStreams;
-        const base = (known.readers++ % mostPlaces) * known.spacing;
+        const { gate, stream, base } = place();
         const reader: MediaReader = {
           read: (offset, bytes) =>
-            known.gate.pace(stream, base + offset, bytes, false, () => own.read(offset, bytes)),
+            gate.pace(stream, base + offset, bytes, false, () => own.read(offset, bytes)),
         };
         return { ...reader, close };
       };
@@ -75,14 +83,14 @@ export class OpenTimeline {
       await writeLooks(looks, folder ?? tmpdir()),
       leastCold(opened.map(({ proof }) => proof)),
       opened,
-      sizes,
+      pacings,
       folder,
     );
   }
 
-  /** Bytes of a medium's file; 0 where it is not there. */
-  bytesOf(id: string): number {
-    return this.sizes.get(id) ?? 0;
+  /** What one more reader of a medium, on a thread of its own, is held to; null where its volume is no stand-in. */
+  pacingOf(id: string): ThreadPacing | null {
+    return this.pacings.get(id)?.() ?? null;
   }
 
   /** Throws EngineError when a path no longer leads to the opened file. */

@@ -1,6 +1,7 @@
 import { decodersInWords } from '../playback/decoder';
 import type { SlotFrames } from '../playback/feedSource';
 import type { PreparedRun } from '../playback/preparedRun';
+import { laneClips } from '../opening/laneClips';
 import { openCourse } from './openCourse';
 import { OpenTimeline } from './openTimeline';
 import { measureParts } from './partCosts';
@@ -23,6 +24,7 @@ export async function prepareTimeline(
     graph: plan.graph,
     cold: opened.cold,
     decoder: () => decodersInWords(source.decoders),
+    clips: () => laneClips(opened, spec),
     assertStillThere: () => opened.assertStillThere(),
     afterwards: async () => {
       await source.close();

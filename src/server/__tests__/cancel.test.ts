@@ -59,7 +59,13 @@ async function asItBegins(table: string, id: string, act: () => Promise<unknown>
   }
 }
 
-const playback = { scale: 'half', policy: 'hold-time', threads: 0, warm: false } as const;
+const playback = {
+  scale: 'half',
+  policy: 'hold-time',
+  threads: 0,
+  warm: false,
+  meanwhile: 'nothing',
+} as const;
 const throughput = async () =>
   startThroughput(
     await throughputInput.validate({

@@ -60,6 +60,7 @@ const run = {
   volumeId: null,
   threads: 0,
   warm: false,
+  meanwhile: 'nothing',
   from: 0,
   to: null,
   speed: 1,

@@ -129,7 +129,15 @@ test('under what a trial of any kind is measured stands before it measures', asy
   const clip = await scannedClip(smallIntra);
   const { id: volumeId } = await emptyVolume();
   for (const body of [
-    { kind: 'playback', clipId: clip.id, scale: 'half', policy: 'hold-time', threads: 0, warm: false },
+    {
+      kind: 'playback',
+      clipId: clip.id,
+      scale: 'half',
+      policy: 'hold-time',
+      threads: 0,
+      warm: false,
+      meanwhile: 'nothing',
+    },
     { kind: 'scrub', clipId: clip.id, gestures: ['step-forward'], seed: 1, speed: 4, scale: 'half' },
     { kind: 'decode-rate', clipIds: [clip.id], passSeconds: 0.2, passes: 1 },
     { kind: 'streams-carried', clipId: clip.id, seconds: 2, mostStreams: 2 },
@@ -187,6 +195,7 @@ test('work for a rig waits in the database until its runner takes it, one piece 
     policy: 'hold-time',
     threads: 0,
     warm: false,
+    meanwhile: 'nothing',
   });
   await sendJob(rigId, { kind: 'scan', volumeId: clip.volumeId });
   const taken: RigJob[] = [];

@@ -24,7 +24,13 @@ beforeAll(async () => {
   clip = await scannedClip(smallTenBit);
 });
 
-const playback = { scale: 'half', policy: 'hold-time', threads: 0, warm: false } as const;
+const playback = {
+  scale: 'half',
+  policy: 'hold-time',
+  threads: 0,
+  warm: false,
+  meanwhile: 'nothing',
+} as const;
 
 /** A run with time to spare, but for slot 20, whose processing was held until its slot had passed. */
 function madeTrace(slots: number): Trace {

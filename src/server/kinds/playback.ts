@@ -12,12 +12,13 @@ import type { KindServer } from './kind';
 /** Queues a playback trial of a clip. Returns its id. */
 export async function startPlayback(input: InferType<typeof playbackInput>): Promise<string> {
   const clip = await playableClip(input.clipId);
-  const { scale, policy, threads, warm } = input;
+  const { scale, policy, threads, warm, meanwhile } = input;
   return queueClip('playback', clip, {
     scale,
     policy,
     threads,
     warm,
+    meanwhile,
     processing: true,
     buffers: defaultBufferDepths,
     slotLimit: null,
@@ -33,8 +34,8 @@ export async function startTimelinePlayback(
   const { document, demo } = await requireTimeline(timelineId);
   const course = courseOf(input, lengthOf(document));
   const subject = await subjectFor(timelineId, course, input);
-  const { scale, policy, threads, warm } = input;
-  return queueTrial(timelineTrial(subject, { scale, policy, threads, warm }, demo));
+  const { scale, policy, threads, warm, meanwhile } = input;
+  return queueTrial(timelineTrial(subject, { scale, policy, threads, warm, meanwhile }, demo));
 }
 
 export const playback: KindServer<'playback'> = {

@@ -186,6 +186,7 @@ function trialOf(change: Partial<TrialRow<'playback'>> = {}): TrialRow<'playback
       policy: 'hold-time',
       threads: 0,
       warm: false,
+      meanwhile: 'nothing',
       processing: true,
       buffers: { readAhead: 24, decoded: 3, ready: 4 },
       slotLimit: null,

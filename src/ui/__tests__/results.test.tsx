@@ -199,6 +199,7 @@ describe('a trial’s page', () => {
         policy: 'hold-time',
         threads: 0,
         warm: false,
+        meanwhile: 'nothing',
       })),
     );
     expect(pushed).toEqual(['/trials/t2', '/trials/t2']);

@@ -1,5 +1,6 @@
 'use client';
 import { ToggleGroup } from 'radix-ui';
+import type { Meanwhile } from '@/core/playback/settings';
 import type { PlaybackScale } from '@/core/playback/slots';
 
 interface ChoiceProps<Value extends string> {
@@ -77,6 +78,21 @@ export function ReadsChoice({ value, onChange }: Simple<'originals' | 'proxies'>
       options={[
         ['originals', 'Originals'],
         ['proxies', 'Proxies'],
+      ]}
+    />
+  );
+}
+
+/** What is done beside a playback. */
+export function MeanwhileChoice({ value, onChange }: Simple<Meanwhile>) {
+  return (
+    <Choice
+      label="Meanwhile"
+      value={value}
+      onChange={onChange}
+      options={[
+        ['nothing', 'Nothing'],
+        ['previews', 'Thumbnails and sound peaks are drawn'],
       ]}
     />
   );

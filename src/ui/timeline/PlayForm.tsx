@@ -2,10 +2,18 @@
 import { Play } from 'lucide-react';
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
+import type { Meanwhile } from '@/core/playback/settings';
 import type { Policy, PlaybackScale } from '@/core/playback/slots';
 import { milliseconds } from '../format';
 import { Button } from '../parts/Button';
-import { CacheChoice, Choice, PrerenderedChoice, ReadsChoice, ScaleChoice } from '../parts/Choice';
+import {
+  CacheChoice,
+  Choice,
+  MeanwhileChoice,
+  PrerenderedChoice,
+  ReadsChoice,
+  ScaleChoice,
+} from '../parts/Choice';
 import { FormError, NumberField, SelectField } from '../parts/Field';
 import type { ForecastAnswer } from '@/server/timelineForecast';
 import { useSend } from '../useSend';
@@ -47,6 +55,7 @@ export function PlayForm({ timelineId, marks, playhead, total, beforeStart, volu
   const [cache, setCache] = useState<'cold' | 'warm'>('cold');
   const [volumeId, setVolumeId] = useState('');
   const [prerendered, setPrerendered] = useState(false);
+  const [meanwhile, setMeanwhile] = useState<Meanwhile>('nothing');
   const [threads, setThreads] = useState('');
   const [answer, setAnswer] = useState<ForecastAnswer | null>(null);
   const request = () => {
@@ -66,6 +75,7 @@ export function PlayForm({ timelineId, marks, playhead, total, beforeStart, volu
       loops: Number(loops),
       policy,
       warm: cache === 'warm',
+      meanwhile,
       threads: threads === '' ? 0 : Number(threads),
       volumeId: volumeId || null,
       prerendered,
@@ -137,6 +147,7 @@ export function PlayForm({ timelineId, marks, playhead, total, beforeStart, volu
             ]}
           />
           <CacheChoice value={cache} onChange={setCache} />
+          <MeanwhileChoice value={meanwhile} onChange={setMeanwhile} />
           <PrerenderedChoice value={prerendered} onChange={setPrerendered} />
           <SelectField
             label="Media from"

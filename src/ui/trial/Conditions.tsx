@@ -3,7 +3,8 @@ import { formatLabel } from '@/core/media/format';
 import { modelLabel } from '@/core/storage/standInChoice';
 import type { TimelineSubject } from '@/core/playback/subject';
 import type { PlayedTrial } from '@/db/kinds';
-import { milliseconds, size } from '../format';
+import { meanwhileWords } from '@/core/playback/settings';
+import { count, milliseconds, size } from '../format';
 import { ConditionsFrame } from './ConditionsFrame';
 import { coldWords } from './words';
 import type { ClipSubject } from '@/core/kinds/shared/played';
@@ -40,6 +41,7 @@ export function Conditions({ trial }: { trial: PlayedTrial }) {
               ? 'yes, by the frame number in the picture'
               : 'no frame number in the picture; taken from timestamps',
         ],
+        ['Meanwhile', meanwhileText(trial)],
         [
           'Buffers',
           `${settings.buffers.readAhead} slots read ahead, ${settings.buffers.decoded} decoded, ${settings.buffers.ready} ready`,
@@ -47,6 +49,15 @@ export function Conditions({ trial }: { trial: PlayedTrial }) {
       ]}
     />
   );
+}
+
+/** What was done beside the run, and how much of it. */
+function meanwhileText({ settings: { meanwhile = 'nothing' }, conditions }: PlayedTrial): string {
+  const drawn = conditions?.run?.afterwards?.drawn;
+  if (meanwhile === 'nothing' || !drawn) return meanwhileWords[meanwhile];
+  const { strips, sounds, bytes, seconds, problem } = drawn;
+  const ended = problem === null ? '' : ` It ended early: ${problem}`;
+  return `${meanwhileWords[meanwhile]}, round and round on a thread of its own and past the system’s cache: ${count(strips)} strips and ${count(sounds)} sound tracks, ${size(bytes)} in ${seconds.toFixed(1)}\u202fs.${ended}`;
 }
 
 function clipRows({

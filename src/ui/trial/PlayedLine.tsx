@@ -52,6 +52,7 @@ export function PlayedLine({ trial }: { trial: PlayedTrial }) {
       <span>
         {settings.scale} scale, {policyWords[settings.policy]}
         {settings.warm ? ', warm on purpose' : ''}
+        {settings.meanwhile === 'previews' ? ', while thumbnails and sound peaks are drawn' : ''}
       </span>
     </>
   );

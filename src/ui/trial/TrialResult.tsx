@@ -10,6 +10,7 @@ import { toNumber } from '@/core/time/rational';
 import { nameOf, rateOf, slotTimecode, type TimelineSubject } from '@/core/playback/subject';
 import { slotState } from '@/core/playback/slots';
 import type { PlayedTrial } from '@/db/kinds';
+import type { Meanwhile } from '@/core/playback/settings';
 import type { PlaybackScale } from '@/engine/playback/spec';
 import type { TrialPage } from '@/server/trialPage';
 import { RibbonLegend, RiverLegend } from '../charts/Legend';
@@ -83,6 +84,14 @@ function Answer({ trial, summary, rate }: { trial: PlayedTrial; summary: Playbac
         </h1>
       </div>
       <DoubtNote load={load} className="mt-2" />
+      {trial.settings.meanwhile === 'previews' && (
+        <p className="mt-2 text-muted">
+          Thumbnails and sound peaks of its clips were drawn meanwhile.
+          {canRepeat(trial) && (
+            <PlayWith trial={trial} change={{ meanwhile: 'nothing' }} words="Play it without" />
+          )}
+        </p>
+      )}
       {summary.cures.length > 0 && (
         <ul aria-label="Cures" className="mt-2 list-disc pl-5 text-muted">
           {summary.cures.map((cure) => {
@@ -103,11 +112,15 @@ function Answer({ trial, summary, rate }: { trial: PlayedTrial; summary: Playbac
 /** What is changed for the same trial again. */
 interface Change {
   readonly scale?: PlaybackScale;
+  readonly meanwhile?: Meanwhile;
   /** the proxy of a clip; null for those of a timeline */ readonly proxies?: string | null;
 }
 
 /** The same trial again, or with a change, as it is asked for. */
-function requestOf({ settings, subject, clipId }: PlayedTrial, { scale = settings.scale, proxies }: Change) {
+function requestOf(
+  { settings, subject, clipId }: PlayedTrial,
+  { scale = settings.scale, meanwhile = settings.meanwhile ?? 'nothing', proxies }: Change,
+) {
   const { policy, threads, warm } = settings;
   const { timeline } = subject;
   const what = timeline
@@ -117,7 +130,7 @@ function requestOf({ settings, subject, clipId }: PlayedTrial, { scale = setting
         ...(proxies === undefined ? {} : { read: 'proxies' }),
       }
     : { clipId: proxies ?? clipId };
-  return { kind: 'playback', ...what, scale, policy, threads, warm };
+  return { kind: 'playback', ...what, scale, policy, threads, warm, meanwhile };
 }
 
 function canRepeat({ kind, clipId, subject }: PlayedTrial): boolean {
@@ -154,10 +167,14 @@ function changeOf(cure: Cure): { readonly change: Change; readonly words: string
 
 /** Puts a forecast cure to the test. */
 function TryCure({ trial, cure }: { trial: PlayedTrial; cure: Cure }) {
+  const tried = changeOf(cure);
+  return tried && <PlayWith trial={trial} {...tried} />;
+}
+
+/** Plays the same again with a change. */
+function PlayWith({ trial, change, words }: { trial: PlayedTrial; change: Change; words: string }) {
   const router = useRouter();
   const { error, send } = useSend();
-  const tried = changeOf(cure);
-  if (!tried) return null;
   return (
     <>
       {' '}
@@ -166,12 +183,12 @@ function TryCure({ trial, cure }: { trial: PlayedTrial; cure: Cure }) {
         data-no-print
         className="text-ink underline decoration-edge underline-offset-4"
         onClick={() => {
-          void send<{ id: string }>('/api/trials', 'POST', requestOf(trial, tried.change)).then((made) => {
+          void send<{ id: string }>('/api/trials', 'POST', requestOf(trial, change)).then((made) => {
             if (made) router.push(`/trials/${made.id}`);
           });
         }}
       >
-        {tried.words}
+        {words}
       </button>
       {error && (
         <span role="alert" className="ml-2 text-signal-text">

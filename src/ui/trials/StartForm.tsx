@@ -6,12 +6,13 @@ import { formatLabel } from '@/core/media/format';
 import { plainName } from '@/core/simulated';
 import { rateLabel } from '@/core/time/rational';
 import type { PlaybackScale } from '@/engine/playback/spec';
+import type { Meanwhile } from '@/core/playback/settings';
 import type { Policy } from '@/core/playback/slots';
 import type { LibraryClip } from '@/server/media';
 import { ApiError, callApi } from '../api';
 import { clockTime, megabitsPerSecond } from '../format';
 import { Button } from '../parts/Button';
-import { CacheChoice, Choice, ScaleChoice } from '../parts/Choice';
+import { CacheChoice, Choice, MeanwhileChoice, ScaleChoice } from '../parts/Choice';
 import { useCommands } from '../shell/commands';
 
 /** Choose a clip and a playback scale, and start. `wantedClipId` is chosen at first where it can be played. */
@@ -30,6 +31,7 @@ export function StartForm({
   const [scale, setScale] = useState<PlaybackScale>('full');
   const [policy, setPolicy] = useState<Policy>('hold-time');
   const [cache, setCache] = useState<'cold' | 'warm'>('cold');
+  const [meanwhile, setMeanwhile] = useState<Meanwhile>('nothing');
   const [threads, setThreads] = useState('');
   const [error, setError] = useState<string | null>(null);
   const [busy, setBusy] = useState(false);
@@ -42,6 +44,7 @@ export function StartForm({
       scale,
       policy,
       warm: cache === 'warm',
+      meanwhile,
       threads: threads === '' ? 0 : Number(threads),
     })
       .then(({ id }) => router.push(`/trials/${id}`))
@@ -116,6 +119,7 @@ export function StartForm({
             ]}
           />
           <CacheChoice value={cache} onChange={setCache} />
+          <MeanwhileChoice value={meanwhile} onChange={setMeanwhile} />
           <label>
             <span className="mb-1 block text-xs text-muted">Decoder threads</span>
             <input

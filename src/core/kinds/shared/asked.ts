@@ -1,4 +1,5 @@
 import { array, boolean, number, object, string } from 'yup';
+import { meanwhiles } from '../../playback/settings';
 import { playbackScales } from '../../playback/slots';
 
 /** Fields that several kinds are asked for by. Messages say what to do. */
@@ -39,6 +40,9 @@ export const runSettings = {
     .default(0),
   warm: boolean().default(false),
 };
+
+/** What is done beside a playback. */
+export const meanwhile = string().oneOf(meanwhiles, 'Choose nothing or previews.').default('nothing');
 
 /** Show parts that were rendered before from there, where they still hold what the timeline has. */
 export const prerendered = boolean().default(false);

@@ -1,7 +1,7 @@
 import { formatLabel } from '../../media/format';
 import type { FrameStructure } from '../../media/frameStructure';
 import type { RunConditions } from '../../playback/conditions';
-import type { PlaybackSettings } from '../../playback/settings';
+import { meanwhileWords, type PlaybackSettings } from '../../playback/settings';
 import { answerSentence } from '../../playback/sentence';
 import type { PlaybackSummary } from '../../playback/summary';
 import {
@@ -91,6 +91,7 @@ const how = ({ subject, settings }: Pick<PlayedShape, 'subject' | 'settings'>): 
     ...(subject.timeline ? courseWords(subject.timeline) : []),
     settings.warm ? 'warm' : '',
     settings.policy === 'every-frame' ? 'every frame' : '',
+    settings.meanwhile === 'previews' ? 'previews drawn meanwhile' : '',
   ]
     .filter(Boolean)
     .join(', ');
@@ -151,6 +152,7 @@ export const playedFacts: Omit<KindFacts<PlayedShape>, 'name'> = {
       Buffers: `${readAhead} read, ${decoded} decoded, ${ready} ready`,
     }),
     slotLimit: (slots) => ({ 'Played slots': slots === null ? 'all' : `first ${slots}` }),
+    meanwhile: (what) => ({ Meanwhile: meanwhileWords[what ?? 'nothing'] }),
     faults: (faults) => ({
       'Injected faults':
         faults.map(({ stage, slot, slots }) => `${stage} at ${slot} for ${slots}`).join(', ') || 'none',

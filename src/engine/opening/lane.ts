@@ -1,0 +1,70 @@
+import { Worker } from 'node:worker_threads';
+import { EngineError, fileErrorMessage } from '../errors';
+import type { FromLane, LaneStart, ToLane } from './laneShared';
+
+export type LaneHeard = Extract<FromLane, { type: 'step' | 'done' }>;
+
+/** A thread that opens clips, one at a time. */
+export class Lane {
+  /** Resolves when the thread takes jobs. */
+  readonly up: Promise<void>;
+  private settle: { resolve: () => void; reject: (error: unknown) => void } | null = null;
+  private readonly worker: Worker;
+
+  /** @param path of `openingLane`, bundled */
+  constructor(
+    path: URL,
+    start: LaneStart,
+    private readonly hear: (message: LaneHeard) => void,
+    private readonly moved: () => void = () => undefined,
+  ) {
+    this.worker = new Worker(path, { workerData: start });
+    this.up = this.next();
+    this.worker.on('message', (message: FromLane) => this.take(message));
+    this.worker.on('error', (error) => this.settle?.reject(error));
+  }
+
+  private next(): Promise<void> {
+    return new Promise((resolve, reject) => {
+      this.settle = { resolve, reject };
+    });
+  }
+
+  private take(message: FromLane): void {
+    switch (message.type) {
+      case 'up':
+        this.settle?.resolve();
+        break;
+      case 'moved':
+        this.moved();
+        break;
+      case 'step':
+        this.hear(message);
+        break;
+      case 'done':
+        this.hear(message);
+        this.settle?.resolve();
+        break;
+      case 'failed': {
+        const { path, code, message: text } = message;
+        const error = Object.assign(new Error(text), { code });
+        this.settle?.reject(new EngineError(fileErrorMessage(error, path), { cause: error }));
+      }
+    }
+  }
+
+  /** Resolves when the job has come to its end. @throws EngineError where its file cannot be read */
+  do(job: ToLane): Promise<void> {
+    const done = this.next();
+    this.worker.postMessage(job);
+    return done;
+  }
+
+  /** It ends by itself: a decoder under work may not be pulled away. */
+  end(): Promise<void> {
+    return new Promise((resolve) => {
+      this.worker.once('exit', () => resolve());
+      this.worker.postMessage({ type: 'end' } satisfies ToLane);
+    });
+  }
+}
