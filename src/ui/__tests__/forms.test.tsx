@@ -121,6 +121,7 @@ describe('a new playback trial', () => {
           scale: 'quarter',
           policy: 'hold-time',
           warm: true,
+          meanwhile: 'nothing',
           threads: 4,
         },
       },
