@@ -206,3 +206,27 @@ test('a clip is played while previews are drawn, which is a condition, and again
   await expect(page.getByTestId('answer')).toBeVisible();
   await expect(page.getByText('nothing else is done')).toBeVisible();
 });
+
+test('an export is soaked from its result, watched, and says what it sustains', async ({ page }) => {
+  await addMediaVolume(page, 'Media eighteen');
+  await page.goto(`/trials/tasks?clip=${await clipId('small/TW_TEST_0001.mov')}&to=48`);
+  const form = page.getByRole('form', { name: 'Export' });
+  await form.getByLabel('Delivery').selectOption('Review copy');
+  await form.getByLabel('To volume').selectOption({ label: 'Media eighteen' });
+  await form.getByRole('button', { name: 'Export and measure' }).click();
+  await expect(page.getByTestId('answer')).toContainText('Exported 2.0');
+  const soak = page.getByRole('form', { name: 'Soak' });
+  await soak.getByLabel('Minutes of the soak').fill('0');
+  await soak.getByRole('button', { name: 'Soak for' }).click();
+  await expect(soak.getByRole('alert')).toContainText('A soak takes at least 0.1 min.');
+  await soak.getByLabel('Minutes of the soak').fill('0.2');
+  await soak.getByRole('button', { name: 'Soak for' }).click();
+  await expect(page.getByRole('img', { name: 'Pace over the soak' })).toBeVisible();
+  await expect(page.getByText(/of 0\.2.min, \d+ pass/)).toBeVisible();
+  await expect(page.getByTestId('answer')).toContainText(/Made \d+ times in 1\d\.\d.s\. /);
+  await expect(page.getByText(/of the time lay between passes/)).toBeVisible();
+  const result = new URL(page.url()).pathname;
+  await page.goto('/trials/tasks');
+  await expect(page.getByRole('table', { name: 'Tasks' })).toContainText('Soak');
+  await expectAccessible(page, [result]);
+});

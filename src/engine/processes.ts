@@ -49,6 +49,7 @@ export const processOf: Readonly<Record<TrialKind, ProcessName>> = {
   export: 'task',
   'pre-render': 'task',
   analysis: 'task',
+  soak: 'trial',
 };
 
 /** By what a watchdog knows that a process gets on. */

@@ -1,4 +1,5 @@
 import pg from 'pg';
+import type { SoakProgress } from '@/core/kinds/soak';
 import type { TrialKind } from '@/core/kinds/kinds';
 import { connection, databaseUrl } from '@/db/client';
 import type { TrialStatus } from '@/db/kinds';
@@ -16,7 +17,8 @@ export type LiveProgress =
   | DecodeProgress
   | TimelineTrialProgress
   | RenditionProgressNote
-  | TaskProgress;
+  | TaskProgress
+  | SoakProgress;
 
 /** What the runner tells the pages as it happens. Kept small: one event fits a database notification. */
 export type NavvyEvent =

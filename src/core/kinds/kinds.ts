@@ -14,7 +14,8 @@ import { ramp, type Ramp } from './ramp';
 import { renditions, type Renditions } from './renditions';
 import { scrub, type Scrub } from './scrub';
 import { selfCheck, type SelfCheck } from './selfCheck';
-import type { Aside } from './shared/told';
+import { soak, type Soak } from './soak';
+import { toldWords } from './shared/told';
 import { streamsCarried, type StreamsCarried } from './streamsCarried';
 import { throughput, type Throughput } from './throughput';
 
@@ -35,6 +36,7 @@ export interface Kinds {
   'pre-render': Prerender;
   analysis: Analysis;
   opening: Opening;
+  soak: Soak;
   'self-check': SelfCheck;
 }
 export type TrialKind = keyof Kinds;
@@ -56,6 +58,7 @@ export const kinds: { readonly [Kind in TrialKind]: KindFacts<Kinds[Kind]> } = {
   'pre-render': prerender,
   analysis,
   opening,
+  soak,
   'self-check': selfCheck,
 };
 export const trialKinds = Object.keys(kinds) as TrialKind[];
@@ -93,6 +96,8 @@ export const storageKinds = [
 /** Kinds that somebody waits for. */
 export type WaitKind = TaskKind | 'opening';
 export const waitKinds = [...taskKinds, 'opening'] as const satisfies readonly WaitKind[];
+/** Kinds whose results stand among the tasks. */
+export const taskPageKinds = [...waitKinds, 'soak'] as const satisfies readonly TrialKind[];
 /** Kinds that are tried out under a hand, on a page of their own. */
 export const handKinds = ['scrub', 'ramp', 'calibration'] as const satisfies readonly TimelineKind[];
 
@@ -132,12 +137,7 @@ export function whatOf(trial: Made): string {
 
 /** The settings of a trial as conditions, by name and in words. */
 export function settingConditions({ kind, settings }: Pick<Made, 'kind' | 'settings'>): Words {
-  const values = new Map<string, unknown>(Object.entries(settings));
-  const tellers = Object.entries<((value: unknown, settings: object) => Words) | Aside>(factsOf(kind).told);
-  return Object.assign(
-    {},
-    ...tellers.map(([key, tell]) => (typeof tell === 'function' ? tell(values.get(key), settings) : {})),
-  ) as Words;
+  return toldWords<object>(factsOf(kind).told, settings);
 }
 
 /** Test, settings and whatever else a trial was made under, as conditions; those of the rig are no part of it. */

@@ -71,20 +71,57 @@ function longRunVariance(values: Float64Array, first: Split, leastRun: number): 
   return ((squares / Math.max(1, n - parts.length)) * (1 + correlation)) / (1 - correlation);
 }
 
+/** Where a row of values goes over to another level, and both levels as medians. */
+interface ChangePoint {
+  /** Index of the first value of the later level. */
+  readonly at: number;
+  readonly before: number;
+  readonly after: number;
+}
+
 /**
- * Finds where a row of values falls to a lower level for good: the least-squares split, accepted when it gains more
- * than chance would in noise whose neighbours are as alike as here, and the median falls by more than `leastFall`.
- * Each side must last `leastRun` values, the lower level also a tenth of all: what is shorter is a dip.
+ * Finds where a row of values goes over to another level for good: the least-squares split, accepted when it gains more
+ * than chance would in noise whose neighbours are as alike as here, and the median changes by more than `leastChange`.
+ * Each side must last `leastRun` values, the later level also a tenth of all: what is shorter is a dip.
  * @param values in order of time
- * @param leastFall share of the earlier level, 0 to 1
- * @returns index of the first value of the lower level, or null
+ * @param leastChange share of the earlier level, 0 to 1
  */
-export function fallPoint(values: ArrayLike<number>, leastFall = 0.15, leastRun = 8): number | null {
+function changePoint(values: ArrayLike<number>, leastChange: number, leastRun: number): ChangePoint | null {
   const row = Float64Array.from(values);
   const split = bestSplit(row, leastRun, Math.max(leastRun, Math.ceil(row.length / 10)));
   if (!split) return null;
   const gains = split.gain > 3 * longRunVariance(row, split, leastRun) * Math.log(row.length);
-  return gains && median(row.subarray(split.at)) < median(row.subarray(0, split.at)) * (1 - leastFall)
-    ? split.at
-    : null;
+  const [before, after] = [median(row.subarray(0, split.at)), median(row.subarray(split.at))];
+  return gains && Math.abs(after - before) > before * leastChange ? { at: split.at, before, after } : null;
+}
+
+/** Index of the first value of a lower level that lasts, or null. See `changePoint`. @param leastFall share of the earlier level, 0 to 1 */
+export function fallPoint(values: ArrayLike<number>, leastFall = 0.15, leastRun = 8): number | null {
+  const found = changePoint(values, leastFall, leastRun);
+  return found && found.after < found.before ? found.at : null;
+}
+
+/** A stretch of values about one level: from an index to before another. */
+export interface Level {
+  readonly from: number;
+  readonly to: number;
+  /** Median. */
+  readonly value: number;
+}
+
+/**
+ * The levels that a row of values goes through: it is split at its change points, and each part again, for as long as there are any
+ * (binary segmentation; Scott and Knott 1974).
+ * @param values in order of time
+ * @param leastChange share of the earlier level from which a change counts, 0 to 1
+ * @param leastRun fewest values of a level
+ */
+export function levelsOf(values: ArrayLike<number>, leastChange: number, leastRun: number): Level[] {
+  const row = Float64Array.from(values);
+  const split = (from: number, to: number): Level[] => {
+    const found = changePoint(row.subarray(from, to), leastChange, leastRun);
+    if (!found) return [{ from, to, value: median(row.subarray(from, to)) }];
+    return [...split(from, from + found.at), ...split(from + found.at, to)];
+  };
+  return row.length > 0 ? split(0, row.length) : [];
 }

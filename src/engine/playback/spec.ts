@@ -28,6 +28,8 @@ export interface TrialSpec {
   readonly trialId: string;
   readonly subject: ClipSubject | ({ readonly kind: 'timeline' } & CourseSpec);
   readonly settings: PlaybackSettings;
+  /** Nothing is measured after the run. */
+  readonly bare?: boolean;
 }
 
 export interface LiveCounters {

@@ -90,7 +90,7 @@ async function measure(spec: TrialSpec): Promise<void> {
     if (faults) tell({ type: 'faults', faults });
   });
   const drawn = await besides?.stop();
-  if (!cancelled)
+  if (!cancelled && !spec.bare)
     tell({ type: 'findings', findings: { ...(await prepared.afterwards()), ...(drawn ? { drawn } : {}) } });
   tell(finalWord);
   await prepared.close();

@@ -69,6 +69,7 @@ const bodies = (): { readonly [Kind in TrialKind]: object } => ({
   'pre-render': { clipId: clip.id, intermediate: 'mjpeg', targetVolumeId: target },
   analysis: { clipId: clip.id, work: 'track', points: 20, targetVolumeId: target },
   opening: { clipId: clip.id, lanes: 1 },
+  soak: { minutes: 1, work: { kind: 'playback', clipId: clip.id, scale: 'half' } },
   renditions: { clipIds: [clip.id], presetId: 'mjpeg', raster: 'half', volumeId: target, folder: 'proxies' },
 });
 
@@ -110,6 +111,7 @@ test.each(trialKinds)(
       codec: 2,
       intermediate: 3,
       work: 'rest',
+      minutes: 'long',
     };
     expect(offContract({ ...page, trial: { ...trial, settings } }, 'TrialAnswer')).not.toEqual([]);
     // Nothing is recorded yet: no line, and no word that is none.

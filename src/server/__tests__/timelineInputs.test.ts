@@ -135,6 +135,7 @@ test('what is left out is filled in as the method says', async () => {
     scale: 'half',
     policy: 'hold-time',
     prerendered: false,
+    meanwhile: 'nothing',
     from: 0,
     to: null,
     speed: 1,

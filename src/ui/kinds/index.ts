@@ -13,6 +13,7 @@ import { ramp } from './ramp';
 import { renditions } from './renditions';
 import { scrub } from './scrub';
 import { selfCheck } from './selfCheck';
+import { soak } from './soak';
 import { streamsCarried } from './streamsCarried';
 import { throughput } from './throughput';
 import type { KindView } from './kind';
@@ -34,5 +35,6 @@ export const kindViews: { readonly [Kind in TrialKind]: KindView<Kind> } = {
   'pre-render': prerender,
   analysis,
   opening,
+  soak,
   'self-check': selfCheck,
 };

@@ -2,7 +2,8 @@
 import { Download, Play, RotateCcw, Trash2 } from 'lucide-react';
 import { useRouter } from 'next/navigation';
 import { endedBadly } from '@/core/kinds/ends';
-import { trialHref } from '@/core/kinds/kinds';
+import { isOneOf, trialHref, type TrialKind } from '@/core/kinds/kinds';
+import { soakable } from '@/core/kinds/soak';
 import type { TrialPage } from '@/server/trialPage';
 import { callApi } from '../api';
 import { Button, LinkButton } from '../parts/Button';
@@ -10,6 +11,7 @@ import { ConfirmButton } from '../parts/Confirm';
 import { FormError } from '../parts/Field';
 import { RepeatSeries } from '../plans/RepeatSeries';
 import { useSend } from '../useSend';
+import { SoakForm } from './SoakForm';
 
 /** What can be done with a trial of some kind that has ended. */
 export interface Possible {
@@ -25,6 +27,8 @@ export interface Possible {
   /** The page to go to then. */
   readonly home: string;
 }
+
+const isSoakable = (kind: TrialKind) => isOneOf<TrialKind>(soakable, kind);
 
 /** The buttons for it. What comes from another rig is only read. */
 export function TrialActions({
@@ -49,7 +53,10 @@ export function TrialActions({
     if (made) router.push(trialHref({ kind, id: made.id }));
   };
   return (
-    <div data-no-print className="ml-auto flex shrink-0 items-start gap-1">
+    <div
+      data-no-print
+      className="ml-auto flex max-w-[41rem] shrink-0 flex-wrap items-start justify-end gap-1"
+    >
       {!rig.imported && goesOn && (
         <Button
           look="main"
@@ -74,6 +81,7 @@ export function TrialActions({
             {failed ? 'Try again' : 'Repeat'}
           </Button>
           <RepeatSeries trialId={id} />
+          {isSoakable(kind) && <SoakForm work={{ kind, ...again }} />}
         </>
       )}
       <LinkButton href={`/api/trials/${id}/csv`} look="quiet">

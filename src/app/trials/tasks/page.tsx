@@ -1,6 +1,6 @@
 import type { Metadata } from 'next';
 import Link from 'next/link';
-import { waitKinds } from '@/core/kinds/kinds';
+import { taskPageKinds, waitKinds } from '@/core/kinds/kinds';
 import { page } from '@/server/page';
 import { readTaskChoices, type TaskChoices } from '@/server/tasks';
 import { readOwnList } from '@/server/trialList';
@@ -26,7 +26,7 @@ export default async function TasksPage({
 }) {
   const { task, timeline, clip, volume, content, from = '', to = '' } = await searchParams;
   return page(
-    () => Promise.all([readTaskChoices(), readOwnList(waitKinds)]),
+    () => Promise.all([readTaskChoices(), readOwnList(taskPageKinds)]),
     ([choices, list]) => (
       <div className="flex flex-col gap-5">
         <h1>How long is the wait, and what holds it back?</h1>

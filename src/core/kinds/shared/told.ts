@@ -12,6 +12,21 @@ export type Told<Settings> = {
     ((value: Settings[Key], settings: Settings) => Readonly<Record<string, string>>) | Aside;
 };
 
+/** Settings as conditions, by name and in words. */
+export function toldWords<Settings extends object>(
+  told: Told<Settings>,
+  settings: Settings,
+): Readonly<Record<string, string>> {
+  const values = new Map<string, unknown>(Object.entries(settings));
+  const tellers = Object.entries<
+    ((value: unknown, settings: Settings) => Readonly<Record<string, string>>) | Aside
+  >(told as never);
+  return Object.assign(
+    {},
+    ...tellers.map(([key, tell]) => (typeof tell === 'function' ? tell(values.get(key), settings) : {})),
+  ) as Readonly<Record<string, string>>;
+}
+
 export const aside = (reason: string): Aside => ({ aside: reason });
 
 export const threadsTold = (count: number) => ({

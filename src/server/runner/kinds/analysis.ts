@@ -1,19 +1,29 @@
 import { analysisFrames } from '@/core/tasks/analysis';
 import { intermediateChoice } from '@/core/tasks/prerender';
-import { taskKind } from './shared/task';
+import type { AnalysisSettings } from '@/core/kinds/analysis';
+import { taskKind, type TaskWork } from './shared/task';
 
 /** Folder below the target volume for results that are kept. */
 const keptFolder = 'analyses';
 
+/** How an analysis is made. */
+export const workOfAnalysis = ({
+  intermediate,
+  keep,
+  threads,
+  warm,
+  ...choice
+}: AnalysisSettings): TaskWork => ({
+  analysis: choice,
+  output: intermediateChoice(intermediate),
+  likeness: false,
+  threads,
+  warm,
+  keepIn: keep ? keptFolder : null,
+  suffix: choice.work,
+});
+
 export const analysis = taskKind<'analysis'>({
-  work: ({ settings: { intermediate, keep, threads, warm, ...choice } }) => ({
-    analysis: choice,
-    output: intermediateChoice(intermediate),
-    likeness: false,
-    threads,
-    warm,
-    keepIn: keep ? keptFolder : null,
-    suffix: choice.work,
-  }),
+  work: ({ settings }) => workOfAnalysis(settings),
   frames: ({ subject, settings }) => analysisFrames(subject.timeline.course.slots, settings),
 });

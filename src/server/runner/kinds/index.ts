@@ -14,6 +14,7 @@ import { ramp } from './ramp';
 import { renditions } from './renditions';
 import { scrub } from './scrub';
 import { selfCheck } from './selfCheck';
+import { soak } from './soak';
 import { streamsCarried } from './streamsCarried';
 import { throughput } from './throughput';
 
@@ -34,5 +35,6 @@ export const kindRunners: { readonly [Kind in TrialKind]: KindRunner<Kind> } = {
   'pre-render': prerender,
   analysis,
   opening,
+  soak,
   'self-check': selfCheck,
 };

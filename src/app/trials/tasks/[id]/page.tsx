@@ -1,5 +1,5 @@
 import type { Metadata } from 'next';
-import { waitKinds } from '@/core/kinds/kinds';
+import { taskPageKinds } from '@/core/kinds/kinds';
 import { page } from '@/server/page';
 import { readTrialPage } from '@/server/trialPage';
 import { TrialView } from '@/ui/trial/TrialView';
@@ -10,7 +10,7 @@ export const dynamic = 'force-dynamic';
 export default async function TaskPage({ params }: { params: Promise<{ id: string }> }) {
   const { id } = await params;
   return page(
-    () => readTrialPage(id, waitKinds),
+    () => readTrialPage(id, taskPageKinds),
     (data) => <TrialView key={id} initial={data} />,
   );
 }

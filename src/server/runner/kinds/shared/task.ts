@@ -45,7 +45,7 @@ export function taskKind<Kind extends TaskKind>({
 }: TaskKindRunner<Kind>): KindRunner<Kind> {
   return {
     async prepare(trial) {
-      const spec = await specOf(trial as unknown as TrialRow<TaskKind>, work(trial));
+      const spec = await taskSpecOf(trial, work(trial));
       return {
         volumeIds: trial.volumeIds,
         measure: async (run) => {
@@ -110,7 +110,11 @@ async function measure<Kind extends TaskKind>(
   return { end, record, ...(end.kind === 'done' ? { peakMemoryBytes: end.last.peakMemoryBytes } : {}) };
 }
 
-async function specOf({ id, subject }: TrialRow<TaskKind>, { suffix, ...work }: TaskWork): Promise<TaskSpec> {
+/** All that a task's process needs. @throws EngineError saying why it cannot begin */
+export async function taskSpecOf(
+  { id, subject }: Pick<TrialRow<TaskKind>, 'id' | 'subject'>,
+  { suffix, ...work }: TaskWork,
+): Promise<TaskSpec> {
   const source = await playedSpec(subject);
   if (!source || Object.keys(source.media).length < Object.keys(subject.timeline.media).length)
     throw new EngineError(

@@ -1,0 +1,72 @@
+import type { InferType } from 'yup';
+import { analysisInput } from '@/core/kinds/analysis';
+import { exportInput } from '@/core/kinds/export';
+import { playbackInput, timelinePlaybackInput } from '@/core/kinds/playback';
+import { soakable, soakInput } from '@/core/kinds/soak';
+import { lengthOf } from '@/core/timeline/model';
+import { toNumber } from '@/core/time/rational';
+import type { NewTrial } from '@/db/kinds';
+import { RequestError } from '../errors';
+import { checked } from '../http';
+import { timelineOfClip } from '../timelineTrials';
+import { courseOf, requireTimeline, subjectFor, timelineTrial } from '../timelines';
+import { queueTrial } from '../trialQueue';
+import { analysisTrial } from './analysis';
+import { exportTrial } from './export';
+import type { Body, KindServer } from './kind';
+import { linesCsv } from './lines';
+
+/** A pass of a playback goes round for so long at least, s: what lies between two passes is then little beside them. */
+const passSeconds = 60;
+
+/** A soak that is to be made. @throws RequestError when what it repeats cannot be done */
+export async function soakTrial({ minutes, work }: InferType<typeof soakInput>): Promise<NewTrial<'soak'>> {
+  const { kind, ...body } = work;
+  if (!isSoakable(kind))
+    throw new RequestError('A soak repeats a playback, an export or an analysis. Choose one.', 400, 'work');
+  if (kind === 'playback') return playedSoak(minutes, body);
+  if (kind === 'export') {
+    const { settings, progress: _, ...made } = await exportTrial(await checked(body, exportInput));
+    const repeated = { ...settings, keep: false, likeness: false };
+    return { ...made, kind: 'soak', settings: { minutes, work: { kind, settings: repeated } } };
+  }
+  const { settings, progress: _, ...made } = await analysisTrial(await checked(body, analysisInput));
+  return {
+    ...made,
+    kind: 'soak',
+    settings: { minutes, work: { kind: 'analysis', settings: { ...settings, keep: false } } },
+  };
+}
+
+async function playedSoak(minutes: number, body: Body): Promise<NewTrial<'soak'>> {
+  const isTimeline = typeof body.timelineId === 'string';
+  const asked = isTimeline
+    ? await checked(body, timelinePlaybackInput)
+    : { ...(await checked(body, playbackInput)), ...wholeClip };
+  const timelineId = 'clipId' in asked ? await timelineOfClip(asked.clipId) : String(body.timelineId);
+  const { document, demo } = await requireTimeline(timelineId);
+  const once = courseOf({ ...asked, loops: 1 }, lengthOf(document));
+  const wanted = Math.min(passSeconds, minutes * 60) * toNumber(document.rate);
+  const loops = Math.max(1, Math.ceil(wanted / once.slots));
+  const subject = await subjectFor(timelineId, courseOf({ ...asked, loops }, lengthOf(document)), asked);
+  const { settings, progress: _, kind: __, ...made } = timelineTrial(subject, asked, demo);
+  return { ...made, subject, kind: 'soak', settings: { minutes, work: { kind: 'playback', settings } } };
+}
+
+const isSoakable = (kind: unknown): kind is (typeof soakable)[number] =>
+  (soakable as readonly unknown[]).includes(kind);
+
+const wholeClip = { from: 0, to: null, speed: 1, loops: 1, read: 'originals', volumeId: null } as const;
+
+export const soak: KindServer<'soak'> = {
+  start: async (body) => [await queueTrial(await soakTrial(await checked(body, soakInput)))],
+  csv: ({ record }) =>
+    linesCsv(
+      (record?.points ?? []).map(({ atS, seconds, framesPerSecond, dropped }) => ({
+        atS,
+        seconds,
+        framesPerSecond,
+        dropped,
+      })),
+    ),
+};
