@@ -14,6 +14,7 @@ import { libraryRows, mediaRows } from './benchMedia';
 import { nativeRate, threads } from './benchNative';
 import { visitTimes, withPage } from './benchPage';
 import { overloadRows } from './benchOverload';
+import { soakRows } from './benchSoak';
 import { storageRows } from './benchStorage';
 import { truthRows } from './benchTruth';
 import { timelineRows } from './benchTimeline';
@@ -186,6 +187,7 @@ const parts: Readonly<Record<string, (mediaFolder: string) => Promise<BenchRow[]
   lists: listRows,
   decide: decideRows,
   exports: exportRows,
+  soak: soakRows,
   truth: truthRows,
   page: resultPageRows,
 };

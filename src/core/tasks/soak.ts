@@ -2,6 +2,7 @@ import { durationText, groupDigits } from '../digits';
 import { slotState } from '../playback/slots';
 import type { Trace } from '../playback/trace';
 import { levelsOf } from '../stats/changePoint';
+import { median, quantiles } from '../stats/quantiles';
 import { ratesOf, type TaskWindows } from './windows';
 
 /** A short stretch of a soak: as much of one pass as `pointSeconds`, or a shorter pass whole. */
@@ -25,9 +26,8 @@ export interface SoakPasses {
   readonly unproved: number;
   /** From the first frame of each pass to its last, all together, s: the rest is between them. */
   readonly workedS: number;
-  /** Most memory of the process of the first and of the last pass, bytes; null before. */
-  readonly firstPeakBytes: number | null;
-  readonly lastPeakBytes: number | null;
+  /** Most memory of the process of each pass, bytes, in their order; of many passes, of every second, fourth … */
+  readonly peakBytes: readonly number[];
 }
 
 /** What was measured of a soak. */
@@ -44,8 +44,7 @@ export const noPasses: SoakPasses = {
   dropped: 0,
   unproved: 0,
   workedS: 0,
-  firstPeakBytes: null,
-  lastPeakBytes: null,
+  peakBytes: [],
 };
 
 /** Length of a point at first, s. */
@@ -190,13 +189,40 @@ export interface SoakLevel {
   readonly framesPerSecond: number;
 }
 
-export interface SoakSummary extends SoakPasses {
+/** Peaks that are kept. */
+const mostPeaks = 400;
+
+/** Peaks of passes in their order: of too many every second is kept, and of what comes then too. */
+export class SoakPeaks {
+  private kept: number[] = [];
+  private every = 1;
+  private count = 0;
+
+  add(bytes: number | null): void {
+    if (bytes === null || this.count++ % this.every !== 0) return;
+    this.kept.push(bytes);
+    if (this.kept.length <= mostPeaks) return;
+    this.kept = this.kept.filter((_, at) => at % 2 === 0);
+    this.every *= 2;
+  }
+
+  get all(): readonly number[] {
+    return this.kept;
+  }
+}
+
+export interface SoakSummary extends Omit<SoakPasses, 'peakBytes'> {
+  /** Medians of the first and of the last quarter of the passes' peaks, bytes; null where there is none. */
+  readonly firstPeakBytes: number | null;
+  readonly lastPeakBytes: number | null;
   readonly seconds: number;
   /** In their order: the first is what a short run shows, the last what can be relied on. Empty where it was too short to tell. */
   readonly levels: readonly SoakLevel[];
   /** Median of the first level, and of the last, frames a second; null where there is none. */
   readonly atFirst: number | null;
   readonly sustained: number | null;
+  /** Of all points, frames a second: how even it was. */
+  readonly spread: { readonly p5: number; readonly p95: number };
   /** Slots a second that are played; null of a task. */
   readonly needed: number | null;
 }
@@ -220,53 +246,53 @@ export function summariseSoak(
     const [first, last] = [points[from], points[to - 1]] as [SoakPoint, SoakPoint];
     return { fromS: first.atS - first.seconds, toS: last.atS, framesPerSecond: value };
   });
+  const [p5 = 0, p95 = 0] = quantiles(
+    points.map(({ framesPerSecond }) => framesPerSecond),
+    [0.05, 0.95],
+  );
+  const { peakBytes, ...sums } = passes;
+  const quarter = Math.max(1, Math.floor(peakBytes.length / 4));
+  const medianOf = (peaks: readonly number[]) => (peaks.length > 0 ? median([...peaks]) : null);
   return {
-    ...passes,
+    ...sums,
+    firstPeakBytes: medianOf(peakBytes.slice(0, quarter)),
+    lastPeakBytes: medianOf(peakBytes.slice(-quarter)),
     seconds,
     levels,
     atFirst: levels[0]?.framesPerSecond ?? null,
     sustained: levels.at(-1)?.framesPerSecond ?? null,
+    spread: { p5, p95 },
     needed,
   };
 }
 
+/** Points that lie within such a factor of each other are of an even pace. */
+const even = 1.5;
+
 /** What a soak found, in a sentence or two. */
-export function soakSentence({
-  seconds,
-  done,
-  frames,
-  dropped,
-  unproved,
-  levels,
-  atFirst,
-  sustained,
-  needed,
-}: SoakSummary): string {
+export function soakSentence(summary: SoakSummary): string {
+  const { seconds, done, frames, dropped, unproved, needed } = summary;
   const times = done === 1 ? 'once' : `${groupDigits(done)} times`;
-  const drops =
-    needed === null
-      ? ''
-      : `: ${dropped === 0 ? `none of ${groupDigits(frames)}` : `${groupDigits(dropped)} of ${groupDigits(frames)}`} slots dropped`;
+  const lost = dropped === 0 ? 'none' : groupDigits(dropped);
+  const drops = needed === null ? '' : `: ${lost} of ${groupDigits(frames)} slots dropped`;
   const bad =
     unproved === 0
       ? ''
       : ` ${unproved === 1 ? '1 output was' : `${groupDigits(unproved)} outputs were`} not as asked for.`;
-  return `${needed === null ? 'Made' : 'Played'} ${times} in ${durationText(seconds * 1000)}${drops}. ${levelWords(levels, atFirst, sustained, needed)}${bad}`;
+  return `${needed === null ? 'Made' : 'Played'} ${times} in ${durationText(seconds * 1000)}${drops}. ${paceWords(summary)}${bad}`;
 }
 
-function levelWords(
-  levels: readonly SoakLevel[],
-  atFirst: number | null,
-  sustained: number | null,
-  needed: number | null,
-): string {
+function paceWords({ levels, atFirst, sustained, needed, spread: { p5, p95 } }: SoakSummary): string {
   const last = levels.at(-1);
   if (!last || atFirst === null || sustained === null) return 'Too short to tell a level.';
   const rate = (value: number) => `${value.toFixed(1)} frames/s`;
-  const could = needed === null ? '' : `, of ${Number(needed.toFixed(3))} needed`;
-  if (levels.length === 1) return `It held its pace: ${rate(sustained)}${could}, from first to last.`;
+  const need = needed === null ? '' : ` where ${Number(needed.toFixed(3))} are needed`;
+  if (levels.length === 1)
+    return p95 <= p5 * even
+      ? `It held its pace: ${rate(sustained)}${need}, from first to last.`
+      : `Uneven, without a lasting change: ${p5.toFixed(1)} to ${rate(p95)}, ${sustained.toFixed(1)} in the median${need}.`;
   const change = sustained / atFirst - 1;
   const share = `${Math.round(Math.abs(change) * 100)} % ${change < 0 ? 'less' : 'more'}`;
-  const between = levels.length > 2 ? ` by ${levels.length - 1} changes` : '';
-  return `Sustained ${rate(sustained)}${could}, ${share} than the ${rate(atFirst)} at first${between}, from ${durationText(last.fromS * 1000)} on.`;
+  const between = levels.length > 2 ? `, by ${levels.length - 1} changes` : '';
+  return `Sustained ${rate(sustained)}${need}: ${share} than the ${rate(atFirst)} at first${between}, from ${durationText(last.fromS * 1000)} on.`;
 }

@@ -69,6 +69,7 @@ describe('answers of routes', () => {
     await expect(readBody(post('{"clipId":"c","scale":"half","extra":1}'), playbackInput)).resolves.toEqual({
       clipId: 'c',
       scale: 'half',
+      meanwhile: 'nothing',
       policy: 'hold-time',
       threads: 0,
       warm: false,

@@ -160,7 +160,7 @@ function Figures({ trial: { summary, record } }: { trial: WithSummary<'soak'> })
         <Figure
           name="Memory of its process"
           note={
-            summary.lastPeakBytes === null ? undefined : `${memory(summary.lastPeakBytes)} in the last pass`
+            summary.lastPeakBytes === null ? undefined : `${memory(summary.lastPeakBytes)} in the last passes`
           }
         >
           {summary.firstPeakBytes === null ? '–' : memory(summary.firstPeakBytes)}

@@ -6,7 +6,7 @@ import { useAxes } from '../charts/useAxes';
 import { useWidth } from '../charts/useWidth';
 import { count } from '../format';
 
-const margin = { top: 14, right: 16, bottom: 30, left: 56 };
+const margin = { top: 22, right: 16, bottom: 30, left: 56 };
 const height = 240;
 /** Drops stand below the pace, in a band of their own. */
 const dropsHeight = 36;
@@ -46,7 +46,7 @@ export function SoakChart({
         {width > 0 && (
           <svg role="img" aria-label="Pace over the soak" width={width} height={height} className="block">
             <g ref={axes} />
-            <text x={6} y={11} fontSize="12" fill="var(--muted)">
+            <text x={6} y={13} fontSize="12" fill="var(--muted)">
               frames/s
             </text>
             <text x={width - margin.right} y={height - 2} textAnchor="end" fontSize="12" fill="var(--muted)">

@@ -4,6 +4,7 @@ import {
   noPasses,
   PlayedPoints,
   pointsOfTask,
+  SoakPeaks,
   SoakPoints,
   soakSentence,
   summariseSoak,
@@ -110,7 +111,7 @@ test('a soak tells what it sustains against what it began with, and from when on
   ]);
   const plain = (text: string) => text.replace(/[\u202f\u2009\u00a0]/g, ' ');
   expect(plain(soakSentence(summary))).toBe(
-    'Played 24 times in 10:02 min: 120 of 14 400 slots dropped. Sustained 45.5 frames/s, of 24 needed, 25 % less than the 61.0 frames/s at first, from 3:20 min on.',
+    'Played 24 times in 10:02 min: 120 of 14 400 slots dropped. Sustained 45.5 frames/s where 24 are needed: 25 % less than the 61.0 frames/s at first, from 3:20 min on.',
   );
   const task = summariseSoak(
     { points: points.slice(0, 40), passes: { ...passes, done: 1, unproved: 1 }, seconds: 200 },
@@ -119,5 +120,35 @@ test('a soak tells what it sustains against what it began with, and from when on
   expect(plain(soakSentence(task))).toBe(
     'Made once in 3:20 min. It held its pace: 61.0 frames/s, from first to last. 1 output was not as asked for.',
   );
+  const uneven = summariseSoak(
+    {
+      points: points.map((one, at) => ({ ...one, framesPerSecond: at % 4 === 0 ? 60 : 20 })),
+      passes,
+      seconds: 600,
+    },
+    24,
+  )!;
+  expect(plain(soakSentence(uneven))).toMatch(
+    /Uneven, without a lasting change: 20\.0 to 60\.0 frames\/s, 20\.0 in the median where 24 are needed\.$/,
+  );
   expect(summariseSoak({ points: [], passes, seconds: 5 }, 24)).toBeNull();
+});
+
+test('growth is told from the first quarter of passes to the last, of however many', () => {
+  const all = new SoakPeaks();
+  for (let pass = 0; pass < 5_000; pass++) all.add(1_000 + pass);
+  all.add(null);
+  const peaks = all.all;
+  expect(peaks.length).toBeLessThanOrEqual(400);
+  const { firstPeakBytes, lastPeakBytes } = summariseSoak(
+    { points: [point(0, 50)], passes: { ...noPasses, peakBytes: peaks }, seconds: 5 },
+    null,
+  )!;
+  expect(Math.abs(firstPeakBytes! - 1_625)).toBeLessThan(40);
+  expect(Math.abs(lastPeakBytes! - 5_375)).toBeLessThan(40);
+  const one = summariseSoak(
+    { points: [point(0, 50)], passes: { ...noPasses, peakBytes: [7] }, seconds: 5 },
+    null,
+  )!;
+  expect([one.firstPeakBytes, one.lastPeakBytes]).toEqual([7, 7]);
 });

@@ -6,6 +6,7 @@ import {
   noPasses,
   PlayedPoints,
   pointsOfTask,
+  SoakPeaks,
   SoakPoints,
   summariseSoak,
   type SoakPasses,
@@ -84,6 +85,7 @@ interface Pass {
 /** Does the same again and again until its time is over, a process for each pass. */
 class SoakRun {
   private readonly points = new SoakPoints();
+  private readonly peaks = new SoakPeaks();
   private passes: SoakPasses = noPasses;
   private readonly beganMs = Date.now();
   private savedMs = 0;
@@ -126,17 +128,17 @@ class SoakRun {
   }
 
   private count({ end, frames, dropped, isProved, peakBytes, workedS }: Pass): void {
-    const { done, firstPeakBytes } = this.passes;
+    const { done } = this.passes;
     const isWhole = end.kind === 'done';
     this.peakBytes = Math.max(this.peakBytes ?? 0, peakBytes ?? 0) || null;
+    this.peaks.add(peakBytes);
     this.passes = {
       done: done + (isWhole ? 1 : 0),
       frames: this.passes.frames + frames,
       dropped: this.passes.dropped + dropped,
       unproved: this.passes.unproved + (isWhole && !isProved ? 1 : 0),
       workedS: this.passes.workedS + workedS,
-      firstPeakBytes: firstPeakBytes ?? peakBytes,
-      lastPeakBytes: peakBytes ?? this.passes.lastPeakBytes,
+      peakBytes: [...this.peaks.all],
     };
   }
 
