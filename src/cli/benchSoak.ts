@@ -56,7 +56,8 @@ export async function soakRows(mediaFolder: string): Promise<BenchRow[]> {
     async ({ address }) => {
       const rigId = await thisRigId();
       const clip = (await listClips(rigId)).find(
-        ({ path, volumeStandIn }) => path.includes('proxy') && volumeStandIn === null,
+        ({ path, status, volumeStandIn }) =>
+          status === 'ready' && path.includes('proxy') && volumeStandIn === null,
       );
       const target = (await listVolumes(rigId)).find(
         ({ facts, standIn }) => facts.writable && standIn === null,
