@@ -1,5 +1,4 @@
 'use client';
-import { clsx } from 'clsx';
 import { durationText } from '@/core/digits';
 import {
   openingHolds,
@@ -12,6 +11,7 @@ import {
 } from '@/core/tasks/opening';
 import { count, megabytesPerSecond, percent, size } from '../format';
 import { Figure, FigureRow } from '../parts/Figure';
+import { HeldTable } from './HeldTable';
 import { OpeningChart, partColours } from './OpeningChart';
 
 const timeText = (ms: number | null) => (ms === null ? '–' : durationText(ms));
@@ -71,50 +71,22 @@ export function OpeningFigures({
 function HoldTable({ summary: { parts, hold, free, twice } }: { summary: OpeningSummary }) {
   const waitedMs = (['first', ...openingParts] as const).reduce((sum, part) => sum + parts[part].readMs, 0);
   return (
-    <div className="overflow-x-auto border bg-surface">
-      <table aria-label="What held it back" className="w-full text-sm">
-        <thead>
-          <tr className="border-b text-left text-xs text-muted">
-            {[
-              'Part',
-              'Times',
-              'Time, all clips together',
-              'Saved if twice as fast',
-              'Saved if it took nothing',
-            ].map((name) => (
-              <th key={name} scope="col" className="px-3 py-1.5 font-normal">
-                {name}
-              </th>
-            ))}
-          </tr>
-        </thead>
-        <tbody>
-          {openingHolds.map((one) => (
-            <tr
-              key={one}
-              aria-current={one === hold ? 'true' : undefined}
-              className="border-b last:border-b-0 aria-[current]:bg-raised aria-[current]:font-semibold"
-            >
-              <th scope="row" className={clsx('px-3 py-1.5 text-left', one !== hold && 'font-normal')}>
-                <span
-                  aria-hidden
-                  className="mr-2 inline-block h-3 w-3 align-[-1px]"
-                  style={{ background: partColours[one] }}
-                />
-                {openingNouns[one].name}
-                {one === hold && <span className="ml-2 text-signal-text">held it back</span>}
-              </th>
-              <td className="figure px-3 py-1.5">{one === 'read' ? '–' : count(parts[one].steps)}</td>
-              <td className="figure px-3 py-1.5">
-                {timeText(one === 'read' ? waitedMs : parts[one].ms - parts[one].readMs)}
-              </td>
-              <td className="figure px-3 py-1.5">{percent(twice[one], 0)}</td>
-              <td className="figure px-3 py-1.5">{percent(free[one], 0)}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
-    </div>
+    <HeldTable
+      first="Part"
+      heads={['Times', 'Time, all clips together']}
+      held={hold}
+      rows={openingHolds.map((one) => ({
+        id: one,
+        name: openingNouns[one].name,
+        colour: partColours[one],
+        twice: twice[one],
+        free: free[one],
+        cells:
+          one === 'read'
+            ? ['–', timeText(waitedMs)]
+            : [count(parts[one].steps), timeText(parts[one].ms - parts[one].readMs)],
+      }))}
+    />
   );
 }
 

@@ -379,13 +379,6 @@ function Head({
       >
         Pre-render it
       </Link>
-      <Link
-        prefetch={false}
-        href={`/trials/tasks?task=opening&timeline=${id}`}
-        className="underline decoration-edge underline-offset-4"
-      >
-        Time its opening
-      </Link>
       <Button
         look="quiet"
         className="h-8 px-2"
