@@ -4,7 +4,7 @@ import { gunzipSync } from 'node:zlib';
 import pg from 'pg';
 import { closeConnection } from '@/db/client';
 import { migrateDatabase } from '@/db/migrate';
-import { isOneOf, playedKinds, trialKinds, type TrialKind, waitKinds } from '@/core/kinds/kinds';
+import { isOneOf, playedKinds, trialKinds, type TrialKind, taskPageKinds } from '@/core/kinds/kinds';
 import { getCharges, listTrials } from '@/db/queries/trials';
 import { getAnnotations } from '@/db/queries/results';
 import { readBriefPage } from '../briefs';
@@ -212,7 +212,7 @@ test('rigs that came in as bundles keep their results and where they are from, a
   expect(bundle.trials.filter(({ kind }) => isOneOf(playedKinds, kind))).toHaveLength(8);
   expect(kinds(bundle).size).toBeGreaterThan(8);
   // The dump is from before there were others.
-  const then = trialKinds.filter((kind) => !isOneOf(waitKinds, kind));
+  const then = trialKinds.filter((kind) => !isOneOf(taskPageKinds, kind));
   expect(kinds(ofThisRig)).toEqual(new Set(then));
   expect((await listTrials({ rigId: 'rig-of-a-bundle' })).every(({ origin }) => origin === 'imported')).toBe(
     true,
