@@ -3,6 +3,7 @@ import { causeBit } from '@/core/playback/attribute';
 import { smallIntra } from '@/demo/smallClips';
 import { probeClip } from '../media/probe';
 import { steadyModel } from './testStorage';
+import { runTimeline, streamsOf, testMedia } from './testTimelineRun';
 import { analyse, runTrial, smallClip } from './testTrial';
 
 test('played from a stand-in that is too slow, a clip drops frames and reading is named', async () => {
@@ -22,4 +23,18 @@ test('played from a stand-in that is too slow, a clip drops frames and reading i
     .filter(([charge]) => (Number(charge) & causeBit.read) !== 0)
     .reduce((sum, [, drops]) => sum + drops, 0);
   expect(byRead).toBeGreaterThan(summary.dropped / 2);
+});
+
+test('a stand-in that gives a read error ends the run as a real volume would, with the file and what to do', async () => {
+  const path = await smallClip(smallIntra);
+  const standIn = { ...steadyModel(50), fault: { kind: 'read-error' as const, atSeconds: 1 } };
+  const played = await runTrial(path, { standIn });
+  expect(played.trace.length).toBeGreaterThan(0);
+  const timeline = await runTimeline(streamsOf(await testMedia(path, standIn)));
+  for (const { end } of [played, timeline]) {
+    expect(end.kind).toBe('failed');
+    expect(end.kind === 'failed' && end.message).toBe(
+      `${path} gave a read error from the device. Check the drive, cable or link, then try again.`,
+    );
+  }
 });

@@ -10,6 +10,7 @@ export class Lane {
   readonly up: Promise<void>;
   private settle: { resolve: () => void; reject: (error: unknown) => void } | null = null;
   private readonly worker: Worker;
+  private readonly gone: Promise<void>;
 
   /** @param path of `openingLane`, bundled */
   constructor(
@@ -20,6 +21,9 @@ export class Lane {
   ) {
     this.worker = new Worker(path, { workerData: start });
     this.up = this.next();
+    this.gone = new Promise((resolve) => {
+      this.worker.once('exit', () => resolve());
+    });
     this.worker.on('message', (message: FromLane) => this.take(message));
     this.worker.on('error', (error) => this.settle?.reject(error));
   }
@@ -62,9 +66,7 @@ export class Lane {
 
   /** It ends by itself: a decoder under work may not be pulled away. */
   end(): Promise<void> {
-    return new Promise((resolve) => {
-      this.worker.once('exit', () => resolve());
-      this.worker.postMessage({ type: 'end' } satisfies ToLane);
-    });
+    this.worker.postMessage({ type: 'end' } satisfies ToLane);
+    return this.gone;
   }
 }

@@ -115,6 +115,8 @@ export class OpeningRun {
     const fetched = await access.fetch(this.slot);
     if (!fetched) return;
     access.release(fetched.picture);
+    // A picture that lacks one of its frames is none.
+    if (fetched.isRefused) return;
     this.first = { fromMs, toMs: this.nowMs(), readMs: fetched.readUs / 1000, bytes: fetched.bytes };
     this.tell();
   }

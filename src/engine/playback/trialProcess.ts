@@ -1,6 +1,7 @@
 import { AV_LOG_FATAL } from 'node-av/constants';
 import { getFFmpegInfo, Log } from 'node-av/lib';
 import { monotonicUs } from '../clock';
+import type { DrawnMeanwhile } from '@/core/playback/conditions';
 import { failureOf } from '../errors';
 import { PreviewLoad } from '../opening/previewLoad';
 import { prepareTimeline } from '../timeline/timelineRun';
@@ -85,11 +86,12 @@ async function measure(spec: TrialSpec): Promise<void> {
     openPresenter: presenterThread(new URL('./presenter.mjs', import.meta.url)),
   });
   if (cancelled) player.stop();
-  const finalWord = await report(prepared, player, recorder).finally(() => {
+  let drawn: DrawnMeanwhile | undefined;
+  const finalWord = await report(prepared, player, recorder).finally(async () => {
+    drawn = await besides?.stop();
     const { faults } = source;
     if (faults) tell({ type: 'faults', faults });
   });
-  const drawn = await besides?.stop();
   if (!cancelled && !spec.bare)
     tell({ type: 'findings', findings: { ...(await prepared.afterwards()), ...(drawn ? { drawn } : {}) } });
   tell(finalWord);

@@ -1,5 +1,7 @@
 import type { StorageModel } from '@/core/storage/model';
+import { Refusal } from '@/core/storage/pacer';
 import { monotonicUs, sleepUs } from '../clock';
+import { EngineError, fileErrorMessage } from '../errors';
 import type { ColdFile } from '../media/coldFile';
 import type { SharedModel } from './blockShared';
 import { sharedModel, SharedPacer, type ThreadPacing } from './sharedPacer';
@@ -46,6 +48,24 @@ export class StandInGate {
 /** What a player reads from: a file by byte range. */
 export type MediaReader = Pick<ColdFile, 'read'>;
 
+/**
+ * A file behind a gate: the same bytes, later.
+ * @param base where it begins in the model's address space
+ * @throws EngineError where the model refuses them, in the words that a real volume's refusal gets
+ */
+export function gatedReader(gate: StandInGate, stream: number, base: number, file: ColdFile): MediaReader {
+  return {
+    read: async (offset, bytes) => {
+      try {
+        return await gate.pace(stream, base + offset, bytes, false, () => file.read(offset, bytes));
+      } catch (error) {
+        if (!(error instanceof Refusal)) throw error;
+        throw new EngineError(fileErrorMessage(error, file.path), { cause: error });
+      }
+    },
+  };
+}
+
 /** A file behind a stand-in's model, and what threads that read it besides are held to; null without a model. */
 export function pacedReader(
   file: ColdFile,
@@ -53,10 +73,5 @@ export function pacedReader(
 ): { readonly reader: MediaReader; readonly besides: ThreadPacing | null } {
   if (!model) return { reader: file, besides: null };
   const gate = new StandInGate(model, 2, file.size);
-  return {
-    reader: {
-      read: (offset, bytes) => gate.pace(0, offset, bytes, false, () => file.read(offset, bytes)),
-    },
-    besides: gate.forThread(1, 0),
-  };
+  return { reader: gatedReader(gate, 0, 0, file), besides: gate.forThread(1, 0) };
 }

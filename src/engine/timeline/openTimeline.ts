@@ -7,7 +7,7 @@ import { decodePacketTable, isKey, type PacketTable } from '@/core/media/packetT
 import { ColdFile } from '../media/coldFile';
 import type { StorageModel } from '@/core/storage/model';
 import type { ThreadPacing } from '../storage/sharedPacer';
-import { StandInGate, type MediaReader } from '../storage/standIn';
+import { gatedReader, StandInGate } from '../storage/standIn';
 import type { GraphFiles } from './pictureGraph';
 import type { TimelineSpec } from './spec';
 import { FaultLog } from '../playback/faultLog';
@@ -59,11 +59,7 @@ export class OpenTimeline {
         const close = () => own.close();
         if (!spec.standIn) return { read: (offset: number, bytes: number) => own.read(offset, bytes), close };
         const { gate, stream, base } = place();
-        const reader: MediaReader = {
-          read: (offset, bytes) =>
-            gate.pace(stream, base + offset, bytes, false, () => own.read(offset, bytes)),
-        };
-        return { ...reader, close };
+        return { ...gatedReader(gate, stream, base, own), close };
       };
       media.set(id, {
         setup: spec.setup,

@@ -14,6 +14,7 @@ import { Figure, FigureRow } from '../parts/Figure';
 import { Simulated } from '../parts/Simulated';
 import { useProgress } from '../shell/status';
 import { SoakChart } from '../tasks/SoakChart';
+import { askedCourse } from '../trial/askedCourse';
 import { ConditionsFrame } from '../trial/ConditionsFrame';
 import { LiveFrame } from '../trial/LiveFrame';
 import { ResultFrame } from '../trial/ResultFrame';
@@ -43,19 +44,14 @@ export const soak: KindView<'soak'> = {
   }),
 };
 
-/** The same soak as it is asked for. */
+/** The same soak as it is asked for. What its task knows nothing of is left out. */
 function againOf({ settings: { minutes, work }, subject }: Soaked) {
-  const { id, course, read, slots } = subject.timeline;
-  const stretch = course.loop ?? { from: course.from, to: Math.min(slots, course.from + course.slots) };
+  const { timeline } = subject;
   const asked = {
     ...work.settings,
     kind: work.kind,
-    timelineId: id,
-    read,
-    from: stretch.from,
-    to: stretch.to,
-    ...(work.kind === 'playback' ? { speed: course.speed } : {}),
-    ...(course.prerendered ? { prerendered: true } : {}),
+    timelineId: timeline.id,
+    ...askedCourse(timeline),
     ...('target' in subject ? { targetVolumeId: subject.target.volumeId } : {}),
   };
   return { minutes, work: asked };

@@ -7,7 +7,7 @@ import { answerSentence, cureSentence } from '@/core/playback/sentence';
 import { decodeTraceView, type TraceView } from '@/core/playback/traceView';
 import type { PlaybackSummary } from '@/core/playback/summary';
 import { toNumber } from '@/core/time/rational';
-import { nameOf, rateOf, slotTimecode, type TimelineSubject } from '@/core/playback/subject';
+import { nameOf, rateOf, slotTimecode } from '@/core/playback/subject';
 import { slotState } from '@/core/playback/slots';
 import type { PlayedTrial } from '@/db/kinds';
 import type { Meanwhile } from '@/core/playback/settings';
@@ -20,6 +20,7 @@ import { DoubtNote } from '../parts/DoubtNote';
 import { CourseStrip, PartTable, SlotParts, usePlayedTimeline } from '../timeline/PlayedTimeline';
 import { useComingUp } from '../shell/comingUp';
 import { Annotate } from './Annotate';
+import { askedCourse, roundsOf } from './askedCourse';
 import { Conditions } from './Conditions';
 import { TelemetryLegend, TelemetryStrip } from './TelemetryStrip';
 import { ResultFigures } from './ResultFigures';
@@ -126,7 +127,8 @@ function requestOf(
   const what = timeline
     ? {
         timelineId: timeline.id,
-        ...repeatOf(timeline),
+        ...askedCourse(timeline),
+        ...(timeline.course.loop ? { loops: roundsOf(timeline.course) } : {}),
         ...(proxies === undefined ? {} : { read: 'proxies' }),
       }
     : { clipId: proxies ?? clipId };
@@ -135,22 +137,6 @@ function requestOf(
 
 function canRepeat({ kind, clipId, subject }: PlayedTrial): boolean {
   return kind === 'playback' && (clipId !== null || subject.timeline !== undefined);
-}
-
-/** The same run of a timeline as a request. */
-function repeatOf({ course, read, slots }: TimelineSubject['timeline']) {
-  const { speed, loop, prerendered } = course;
-  const asked = { read, speed, prerendered: prerendered !== undefined };
-  if (loop)
-    return {
-      ...asked,
-      from: loop.from,
-      to: loop.to,
-      loops: Math.max(2, Math.round((course.slots * Math.abs(speed)) / (loop.to - loop.from))),
-    };
-  return speed > 0
-    ? { ...asked, from: course.from, to: Math.min(slots, course.from + course.slots * speed) }
-    : { ...asked, from: Math.max(0, course.from + 1 - course.slots * -speed), to: course.from + 1 };
 }
 
 /** How a cure is put to the test here, with the words for it; null where it cannot be. */

@@ -177,6 +177,7 @@ class SoakRun {
     );
     this.run.setViewers(pictures.viewerCount(this.run.trialId));
     const end = await ended.finally(() => pictures.end(this.run.trialId));
+    (points as PlayedPoints | null)?.end();
     return { end, frames, dropped, isProved: true, peakBytes: peakOf(end), workedS: frames / perSecond };
   }
 
