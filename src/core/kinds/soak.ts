@@ -42,7 +42,9 @@ export const soakInput = object({
 export interface SoakProgress {
   readonly seconds: number;
   readonly total: number;
+  /** Done. */
   readonly passes: number;
+  /** So far, with those of the pass that is under way. */
   readonly dropped: number;
   /** Of the last point; null before. */
   readonly framesPerSecond: number | null;

@@ -111,7 +111,7 @@ function Live({ trial }: { trial: Soaked }) {
       noun="soak"
       now={
         progress
-          ? `${durationText(progress.seconds * 1000)} of ${minutesText(trial.settings.minutes)}, ${count(progress.passes)} ${progress.passes === 1 ? 'pass' : 'passes'}${isPlayed ? `, ${count(progress.dropped)} slots dropped` : ''}`
+          ? `${durationText(progress.seconds * 1000)} of ${minutesText(trial.settings.minutes)}, in pass ${count(progress.passes + 1)}${isPlayed ? `, ${count(progress.dropped)} slots dropped` : ''}`
           : 'Opening the media'
       }
       share={progress ? Math.min(1, progress.seconds / progress.total) : 0}

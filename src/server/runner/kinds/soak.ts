@@ -89,6 +89,8 @@ class SoakRun {
   private passes: SoakPasses = noPasses;
   private readonly beganMs = Date.now();
   private savedMs = 0;
+  /** Slots dropped in the pass that is under way. */
+  private droppedNow = 0;
   /** Greatest of all passes. */
   private peakBytes: number | null = null;
 
@@ -132,6 +134,7 @@ class SoakRun {
     const isWhole = end.kind === 'done';
     this.peakBytes = Math.max(this.peakBytes ?? 0, peakBytes ?? 0) || null;
     this.peaks.add(peakBytes);
+    this.droppedNow = 0;
     this.passes = {
       done: done + (isWhole ? 1 : 0),
       frames: this.passes.frames + frames,
@@ -168,6 +171,7 @@ class SoakRun {
             }
             case 'counters':
               dropped = message.counters.dropped;
+              this.droppedNow = dropped;
               break;
             case 'picture':
               pictures.send(this.run.trialId, message.frame, message.jpeg);
@@ -214,7 +218,8 @@ class SoakRun {
   }
 
   private tell(framesPerSecond = this.points.all.at(-1)?.framesPerSecond ?? null): void {
-    const { done, dropped } = this.passes;
+    const { done } = this.passes;
+    const dropped = this.passes.dropped + this.droppedNow;
     const { seconds, total } = this;
     const msLeft = Math.max(0, total - seconds) * 1000;
     const progress: SoakProgress = { seconds, total, passes: done, dropped, framesPerSecond, msLeft };
