@@ -38,7 +38,13 @@ function graded(): Timeline {
     start,
     length: 24,
     source: { kind: 'clip' as const, media: 'm', in: first, speed: rational(1) },
-    effects: [{ id: `${id}-blur`, on: true, kind: 'blur' as const, radius: 0.02 }],
+    // So much that what they take stands far above all else.
+    effects: Array.from({ length: 6 }, (_, at) => ({
+      id: `${id}-blur${at}`,
+      on: true,
+      kind: 'blur' as const,
+      radius: 0.02,
+    })),
   });
   const base = emptyTimeline('Tidewrack, pre-rendered', ref.rate, ref.width, ref.height);
   return {
