@@ -16,7 +16,7 @@ import { readTrialList } from '@/server/trialList';
 import { readPlanPage } from '@/server/plans';
 import { LoadMeter } from '@/server/runner/loadMeter';
 import { sampleIntervalMs } from '@/server/runner/measuring';
-import { withPage } from './benchPage';
+import { askTrial, untilEnded, withPage } from './benchPage';
 import type { BenchRow } from './bench';
 import { demoBriefId } from './seedBrief';
 
@@ -42,18 +42,9 @@ async function timesOf(work: () => Promise<unknown>): Promise<number[]> {
 async function model(address: string): Promise<{ rigId: string; trialId: string }> {
   const rigId = await thisRigId();
   const clip = (await listClips(rigId)).find(({ path }) => path.includes('proxy'));
-  const response = await fetch(`${address}/api/trials`, {
-    method: 'POST',
-    headers: { 'content-type': 'application/json' },
-    body: JSON.stringify({ kind: 'playback', clipId: clip?.id, scale: 'quarter' }),
-  });
-  const { id } = (await response.json()) as { id: string };
-  for (;;) {
-    if ((await getTrial(id))?.status === 'done') return { rigId, trialId: id };
-    await new Promise((resolve) => {
-      setTimeout(resolve, 300);
-    });
-  }
+  const trialId = await askTrial(address, { kind: 'playback', clipId: clip?.id, scale: 'quarter' });
+  await untilEnded(trialId);
+  return { rigId, trialId };
 }
 
 /** Fills the database with runs like one, in a matrix of cells with as many repeats. */

@@ -10,7 +10,7 @@ import { listVolumes } from '@/db/queries/volumes';
 import { thisRigId } from '@/engine/rig';
 import type { TrialListPage } from '@/server/trialList';
 import type { BenchRow } from './bench';
-import { withPage } from './benchPage';
+import { askTrial, untilEnded, withPage } from './benchPage';
 
 const seeded = 100_000;
 const repeats = 7;
@@ -19,7 +19,6 @@ const mostMs = 200;
 const ownFolder = 'bench-lists';
 /** Ids of seeded trials begin so. */
 const benchMark = 'bench-';
-const lookMs = 300;
 
 /** One short trial of each kind, on the demo's clips and volumes. */
 async function bodies(rigId: string): Promise<Partial<Record<TrialKind, object>>> {
@@ -68,21 +67,9 @@ async function bodies(rigId: string): Promise<Partial<Record<TrialKind, object>>
 /** Measures one trial of each kind. Returns their ids. */
 async function measureEach(address: string): Promise<Map<TrialKind, string>> {
   const ids = new Map<TrialKind, string>();
-  for (const [kind, body] of Object.entries(await bodies(await thisRigId()))) {
-    const answer = await fetch(`${address}/api/trials`, {
-      method: 'POST',
-      headers: { 'content-type': 'application/json' },
-      body: JSON.stringify({ kind, ...body }),
-    });
-    const told = (await answer.json()) as { id?: string; message?: string };
-    if (!told.id) throw new Error(`${kind} was refused: ${told.message ?? answer.status}`);
-    ids.set(kind as TrialKind, told.id);
-  }
-  for (const id of ids.values())
-    while (['queued', 'running'].includes((await getTrial(id))?.status ?? ''))
-      await new Promise((resolve) => {
-        setTimeout(resolve, lookMs);
-      });
+  for (const [kind, body] of Object.entries(await bodies(await thisRigId())))
+    ids.set(kind as TrialKind, await askTrial(address, { kind, ...body }));
+  for (const id of ids.values()) await untilEnded(id);
   return ids;
 }
 

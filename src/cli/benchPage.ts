@@ -1,5 +1,7 @@
 import { chromium, type Page } from '@playwright/test';
 import { migrateDatabase } from '@/db/migrate';
+import { getTrial } from '@/db/queries/trials';
+import { sleepUs } from '@/engine/clock';
 import { buildApp } from './buildApp';
 import { paths } from './home';
 import { startCluster } from './postgres';
@@ -60,4 +62,27 @@ export async function visitTimes(
     times.push(performance.now() - begun);
   }
   return times;
+}
+
+const lookMs = 300;
+
+/** Asks for a trial as a page does. @returns its id */
+export async function askTrial(address: string, body: object): Promise<string> {
+  const answer = await fetch(`${address}/api/trials`, {
+    method: 'POST',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify(body),
+  });
+  const told = (await answer.json()) as { id?: string; message?: string };
+  if (!told.id)
+    throw new Error(`A trial was refused: ${told.message ?? answer.status}. Asked: ${JSON.stringify(body)}`);
+  return told.id;
+}
+
+/** Resolves when a trial neither waits nor runs any more. @param onLook called each time that it is looked for */
+export async function untilEnded(id: string, onLook: () => void = () => undefined): Promise<void> {
+  while (['queued', 'running'].includes((await getTrial(id))?.status ?? '')) {
+    await sleepUs(lookMs * 1000);
+    onLook();
+  }
 }

@@ -3,12 +3,11 @@ import { join } from 'node:path';
 import { median } from '@/core/stats/quantiles';
 import { deliveries } from '@/core/tasks/exportCodecs';
 import { listClips } from '@/db/queries/clips';
-import { getTrial } from '@/db/queries/trials';
 import { listVolumes } from '@/db/queries/volumes';
 import { thisRigId } from '@/engine/rig';
 import { requireTrial } from '@/server/trialQueue';
 import type { BenchRow } from './bench';
-import { withPage } from './benchPage';
+import { askTrial, untilEnded, withPage } from './benchPage';
 import { home } from './home';
 
 /** Length of the soak; a shorter one shows only that it works. */
@@ -18,25 +17,6 @@ const settledS = Math.min(120, minutes * 20);
 const mostGrownBytes = 50e6;
 const mostNextMs = 300;
 const queued = 5;
-const lookMs = 1_000;
-
-const pause = (ms: number) =>
-  new Promise((resolve) => {
-    setTimeout(resolve, ms);
-  });
-
-async function ask(address: string, body: object): Promise<string> {
-  const answer = await fetch(`${address}/api/trials`, {
-    method: 'POST',
-    headers: { 'content-type': 'application/json' },
-    body: JSON.stringify(body),
-  });
-  const told = (await answer.json()) as { id?: string; message?: string };
-  if (!told.id) throw new Error(`A bench trial was refused: ${told.message ?? answer.status}`);
-  return told.id;
-}
-
-const isUnderWay = async (id: string) => ['queued', 'running'].includes((await getTrial(id))?.status ?? '');
 
 /** Memory in use by the server and the runner, bytes. */
 function residentBytes(): number {
@@ -74,8 +54,8 @@ export async function soakRows(mediaFolder: string): Promise<BenchRow[]> {
 async function nextStartRow(address: string, asked: object): Promise<BenchRow> {
   const body = { kind: 'export', ...deliveries[0]?.choice, ...asked, to: 12 };
   const ids: string[] = [];
-  for (let count = 0; count < queued; count++) ids.push(await ask(address, body));
-  for (const id of ids) while (await isUnderWay(id)) await pause(lookMs);
+  for (let count = 0; count < queued; count++) ids.push(await askTrial(address, body));
+  for (const id of ids) await untilEnded(id);
   const rows = (await Promise.all(ids.map((id) => requireTrial(id)))).sort(
     (a, b) => Number(a.startedAt) - Number(b.startedAt),
   );
@@ -92,15 +72,14 @@ async function nextStartRow(address: string, asked: object): Promise<BenchRow> {
 
 async function soakRow(address: string, clipId: string): Promise<BenchRow> {
   const work = { kind: 'playback', clipId, scale: 'full' };
-  const id = await ask(address, { kind: 'soak', minutes, work });
+  const id = await askTrial(address, { kind: 'soak', minutes, work });
   const begun = Date.now();
   let [first, last] = [0, 0];
-  while (await isUnderWay(id)) {
-    await pause(lookMs);
-    if (Date.now() - begun < settledS * 1000) continue;
+  await untilEnded(id, () => {
+    if (Date.now() - begun < settledS * 1000) return;
     last = residentBytes();
     first ||= last;
-  }
+  });
   const { status, summary } = await requireTrial(id, ['soak']);
   if (status !== 'done' || !summary) throw new Error(`The bench soak ended ${status}.`);
   const ofProcess = (summary.lastPeakBytes ?? 0) - (summary.firstPeakBytes ?? 0);

@@ -10,7 +10,7 @@ import {
   type ExportChoice,
 } from '../tasks/exportCodecs';
 import type { KindFacts } from './kind';
-import { prerendered, taskInput } from './shared/asked';
+import { prerendered, taskInput, whole } from './shared/asked';
 import { taskFacts, taskNames, taskSentence, type TaskShape } from './shared/task';
 import { aside, cacheTold, threadsTold } from './shared/told';
 
@@ -24,9 +24,6 @@ export interface ExportSettings extends ExportChoice {
   readonly threads: number;
   readonly warm: boolean;
 }
-
-const whole = (what: string) =>
-  number().typeError(`${what} must be a number.`).integer(`${what} must be whole.`);
 
 const choiceFields = {
   codec: string().oneOf(exportCodecIds, 'Choose a codec.').required('Choose a codec.'),

@@ -1,7 +1,7 @@
-import { number, object, string } from 'yup';
+import { object, string } from 'yup';
 import { openingSentence, type OpeningSummary } from '../tasks/opening';
 import type { KindFacts } from './kind';
-import { runSettings, target } from './shared/asked';
+import { runSettings, target, whole } from './shared/asked';
 import { time } from './shared/metrics';
 import { playedNames, playedUnder } from './shared/played';
 import { taskPage } from './shared/task';
@@ -13,9 +13,6 @@ export interface OpeningSettings extends TimelineCommon {
   /** Clips that are worked on at a time. */
   readonly lanes: number;
 }
-
-const whole = (what: string) =>
-  number().typeError(`${what} must be a number.`).integer(`${what} must be whole.`);
 
 /** Of a timeline, a clip, or the first clips of a volume one after the other. */
 export const openingInput = object({

@@ -119,7 +119,7 @@ export const soak: KindFacts<Soak> = {
       ? {}
       : {
           sustainedRate: sustained,
-          soakLoss: sustained !== null && atFirst ? Math.max(0, 1 - sustained / atFirst) * 100 : null,
+          soakLoss: atFirst > 0 ? Math.max(0, 1 - sustained / atFirst) * 100 : null,
           soakDropped: needed === null ? null : (dropped / Math.max(1, frames)) * 100,
         },
 };

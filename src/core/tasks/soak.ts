@@ -216,11 +216,11 @@ export interface SoakSummary extends Omit<SoakPasses, 'peakBytes'> {
   readonly firstPeakBytes: number | null;
   readonly lastPeakBytes: number | null;
   readonly seconds: number;
-  /** In their order: the first is what a short run shows, the last what can be relied on. Empty where it was too short to tell. */
+  /** In their order, one at least: the first is what a short run shows, the last what can be relied on. */
   readonly levels: readonly SoakLevel[];
-  /** Median of the first level, and of the last, frames a second; null where there is none. */
-  readonly atFirst: number | null;
-  readonly sustained: number | null;
+  /** Median of the first level, and of the last, frames a second. */
+  readonly atFirst: number;
+  readonly sustained: number;
   /** Of all points, frames a second: how even it was. */
   readonly spread: { readonly p5: number; readonly p95: number };
   /** Slots a second that are played; null of a task. */
@@ -236,20 +236,14 @@ export function summariseSoak(
   { points, passes, seconds }: SoakRecord,
   needed: number | null,
 ): SoakSummary | null {
-  if (points.length === 0) return null;
-  const found = levelsOf(
-    points.map(({ framesPerSecond }) => framesPerSecond),
-    leastChange,
-    leastRun,
-  );
-  const levels = found.map(({ from, to, value }) => {
+  const rates = points.map(({ framesPerSecond }) => framesPerSecond);
+  const levels = levelsOf(rates, leastChange, leastRun).map(({ from, to, value }) => {
     const [first, last] = [points[from], points[to - 1]] as [SoakPoint, SoakPoint];
     return { fromS: first.atS - first.seconds, toS: last.atS, framesPerSecond: value };
   });
-  const [p5 = 0, p95 = 0] = quantiles(
-    points.map(({ framesPerSecond }) => framesPerSecond),
-    [0.05, 0.95],
-  );
+  const [begin, end] = [levels[0], levels.at(-1)];
+  if (!begin || !end) return null;
+  const [p5 = 0, p95 = 0] = quantiles(rates, [0.05, 0.95]);
   const { peakBytes, ...sums } = passes;
   const quarter = Math.max(1, Math.floor(peakBytes.length / 4));
   const medianOf = (peaks: readonly number[]) => (peaks.length > 0 ? median([...peaks]) : null);
@@ -259,8 +253,8 @@ export function summariseSoak(
     lastPeakBytes: medianOf(peakBytes.slice(-quarter)),
     seconds,
     levels,
-    atFirst: levels[0]?.framesPerSecond ?? null,
-    sustained: levels.at(-1)?.framesPerSecond ?? null,
+    atFirst: begin.framesPerSecond,
+    sustained: end.framesPerSecond,
     spread: { p5, p95 },
     needed,
   };
@@ -283,8 +277,6 @@ export function soakSentence(summary: SoakSummary): string {
 }
 
 function paceWords({ levels, atFirst, sustained, needed, spread: { p5, p95 } }: SoakSummary): string {
-  const last = levels.at(-1);
-  if (!last || atFirst === null || sustained === null) return 'Too short to tell a level.';
   const rate = (value: number) => `${value.toFixed(1)} frames/s`;
   const need = needed === null ? '' : ` where ${Number(needed.toFixed(3))} are needed`;
   if (levels.length === 1)
@@ -294,5 +286,5 @@ function paceWords({ levels, atFirst, sustained, needed, spread: { p5, p95 } }: 
   const change = sustained / atFirst - 1;
   const share = `${Math.round(Math.abs(change) * 100)} % ${change < 0 ? 'less' : 'more'}`;
   const between = levels.length > 2 ? `, by ${levels.length - 1} changes` : '';
-  return `Sustained ${rate(sustained)}${need}: ${share} than the ${rate(atFirst)} at first${between}, from ${durationText(last.fromS * 1000)} on.`;
+  return `Sustained ${rate(sustained)}${need}: ${share} than the ${rate(atFirst)} at first${between}, from ${durationText((levels.at(-1)?.fromS ?? 0) * 1000)} on.`;
 }

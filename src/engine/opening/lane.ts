@@ -1,8 +1,36 @@
 import { Worker } from 'node:worker_threads';
+import { monotonicUs } from '../clock';
 import { EngineError, fileErrorMessage } from '../errors';
 import type { FromLane, LaneStart, ToLane } from './laneShared';
 
 export type LaneHeard = Extract<FromLane, { type: 'step' | 'done' }>;
+
+/** What lanes that belong together are told beside their jobs: from when times count, and that all are to end. */
+export class LaneSignals {
+  readonly stop = new SharedArrayBuffer(4);
+  readonly begun = new SharedArrayBuffer(8);
+  private readonly stopWord = new Int32Array(this.stop);
+  private readonly beginUs = new Float64Array(this.begun);
+
+  begin(): void {
+    this.beginUs[0] = monotonicUs();
+  }
+
+  /** Since the beginning, µs. */
+  get us(): number {
+    return monotonicUs() - (this.beginUs[0] as number);
+  }
+
+  /** Lanes end their jobs between two pictures or blocks of sound. */
+  end(): void {
+    Atomics.store(this.stopWord, 0, 1);
+    Atomics.notify(this.stopWord, 0);
+  }
+
+  get isEnded(): boolean {
+    return Atomics.load(this.stopWord, 0) !== 0;
+  }
+}
 
 /** A thread that opens clips, one at a time. */
 export class Lane {
@@ -15,11 +43,13 @@ export class Lane {
   /** @param path of `openingLane`, bundled */
   constructor(
     path: URL,
-    start: LaneStart,
+    signals: LaneSignals,
+    how: Pick<LaneStart, 'threads' | 'direct'>,
     private readonly hear: (message: LaneHeard) => void,
     private readonly moved: () => void = () => undefined,
   ) {
-    this.worker = new Worker(path, { workerData: start });
+    const { stop, begun } = signals;
+    this.worker = new Worker(path, { workerData: { ...how, stop, begun } satisfies LaneStart });
     this.up = this.next();
     this.gone = new Promise((resolve) => {
       this.worker.once('exit', () => resolve());

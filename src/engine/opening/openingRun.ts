@@ -3,15 +3,14 @@ import type { TimelineTrialProgress } from '@/core/kinds/shared/timeline';
 import type { ColdProof } from '@/core/media/coldProof';
 import type { OpenedClip, OpeningRecord, OpeningStep } from '@/core/tasks/opening';
 import { firstShown } from '@/core/timeline/flatten';
-import { monotonicUs } from '../clock';
 import { playbackRaster } from '../playback/processor';
 import type { OpenTimeline } from '../timeline/openTimeline';
 import { SlotAccess } from '../timeline/slotAccess';
 import { SlotProcessor } from '../timeline/slotProcessor';
 import type { TimelineSpec } from '../timeline/spec';
 import { laneClips } from './laneClips';
-import { Lane, type LaneHeard } from './lane';
-import type { LaneClip, LaneStart } from './laneShared';
+import { Lane, LaneSignals, type LaneHeard } from './lane';
+import type { LaneClip } from './laneShared';
 
 /** What is saved of an opening is told at most so often, ms. */
 const tellEveryMs = 500;
@@ -28,8 +27,7 @@ export function coldOfOpening({ method, ...shares }: ColdProof): ColdProof {
  * sound peaks of all its clips, several clips at a time.
  */
 export class OpeningRun {
-  private readonly stopWord = new SharedArrayBuffer(4);
-  private readonly begun = new SharedArrayBuffer(8);
+  private readonly signals = new LaneSignals();
   private first: OpeningStep | null = null;
   private readonly clips: OpenedClip[];
   private readonly laneClips: readonly LaneClip[];
@@ -65,12 +63,7 @@ export class OpeningRun {
 
   /** Ends the run between two pictures or blocks of sound. */
   stop(): void {
-    Atomics.store(new Int32Array(this.stopWord), 0, 1);
-    Atomics.notify(new Int32Array(this.stopWord), 0);
-  }
-
-  private get isStopped(): boolean {
-    return Atomics.load(new Int32Array(this.stopWord), 0) !== 0;
+    this.signals.end();
   }
 
   /** @throws EngineError where a file cannot be read, or the first picture cannot be made */
@@ -87,10 +80,10 @@ export class OpeningRun {
     );
     try {
       await Promise.all(lanes.map(({ up }) => up));
-      new Float64Array(this.begun)[0] = monotonicUs();
+      this.signals.begin();
       const [lane] = lanes as [Lane, ...Lane[]];
-      for (const clip of this.shown) if (!this.isStopped) await this.on(0, clip, lane, 'header');
-      if (!this.isStopped) await this.showFirst(access);
+      for (const clip of this.shown) if (!this.signals.isEnded) await this.on(0, clip, lane, 'header');
+      if (!this.signals.isEnded) await this.showFirst(access);
       await this.openAll(lanes);
     } finally {
       this.stop();
@@ -102,11 +95,11 @@ export class OpeningRun {
 
   private startLanes(): Lane[] {
     const { threads, lanes } = this.settings;
-    const start: LaneStart = { threads, direct: false, stop: this.stopWord, begun: this.begun };
+    const how = { threads, direct: false };
     const hear = (message: LaneHeard) => this.hear(message);
     return Array.from(
       { length: lanes },
-      () => new Lane(this.lanePath, start, hear, () => this.tellProgress()),
+      () => new Lane(this.lanePath, this.signals, how, hear, () => this.tellProgress()),
     );
   }
 
@@ -128,8 +121,9 @@ export class OpeningRun {
     await Promise.all(
       lanes.map(async (lane, at) => {
         for (const clip of at === 0 ? this.shown : [])
-          if (!this.isStopped && !this.clips[clip.index]?.problem) await this.on(at, clip, lane, 'whole');
-        for (let clip = waiting.shift(); clip && !this.isStopped; clip = waiting.shift())
+          if (!this.signals.isEnded && !this.clips[clip.index]?.problem)
+            await this.on(at, clip, lane, 'whole');
+        for (let clip = waiting.shift(); clip && !this.signals.isEnded; clip = waiting.shift())
           await this.on(at, clip, lane, 'whole');
       }),
     );
@@ -152,7 +146,7 @@ export class OpeningRun {
   }
 
   private nowMs(): number {
-    return (monotonicUs() - (new Float64Array(this.begun)[0] as number)) / 1000;
+    return this.signals.us / 1000;
   }
 
   private tell(isLast = false): void {

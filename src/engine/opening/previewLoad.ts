@@ -1,6 +1,7 @@
 import type { DrawnMeanwhile } from '@/core/playback/conditions';
-import { monotonicUs, sleepUs } from '../clock';
-import { Lane } from './lane';
+import type { PacketTable } from '@/core/media/packetTable';
+import { sleepUs } from '../clock';
+import { Lane, LaneSignals } from './lane';
 import type { LaneClip } from './laneShared';
 
 /** Of clips of which nothing can be drawn another round is begun so much later. */
@@ -8,8 +9,7 @@ const idleUs = 500_000;
 
 /** Draws thumbnails and sound peaks of clips, round and round, on a thread of its own: what sessions do beside playback. */
 export class PreviewLoad {
-  private readonly stopWord = new SharedArrayBuffer(4);
-  private readonly begun = new SharedArrayBuffer(8);
+  private readonly signals = new LaneSignals();
   private readonly lane: Lane;
   private readonly drawn = { clips: 0, strips: 0, sounds: 0, bytes: 0 };
   private round: Promise<void> | null = null;
@@ -17,8 +17,7 @@ export class PreviewLoad {
 
   /** @param lanePath of `openingLane`, bundled */
   private constructor(threads: number, lanePath: URL) {
-    const start = { threads, direct: true, stop: this.stopWord, begun: this.begun };
-    this.lane = new Lane(lanePath, start, (message) => {
+    this.lane = new Lane(lanePath, this.signals, { threads, direct: true }, (message) => {
       if (message.type === 'done') return;
       this.drawn.bytes += message.step.bytes;
       if (message.part === 'pictures') this.drawn.strips++;
@@ -34,23 +33,19 @@ export class PreviewLoad {
   }
 
   start(clips: readonly LaneClip[]): void {
-    new Float64Array(this.begun)[0] = monotonicUs();
-    this.round ??= this.goRound(clips).catch((error: unknown) => {
+    this.signals.begin();
+    this.round ??= this.goRound(clips.map(inSharedMemory)).catch((error: unknown) => {
       this.problem = error instanceof Error ? error.message : String(error);
     });
   }
 
-  private get isStopped(): boolean {
-    return Atomics.load(new Int32Array(this.stopWord), 0) !== 0;
-  }
-
   private async goRound(clips: readonly LaneClip[]): Promise<void> {
-    while (!this.isStopped) {
+    while (!this.signals.isEnded) {
       const before = this.drawn.bytes;
       for (const clip of clips) {
-        if (this.isStopped) return;
+        if (this.signals.isEnded) return;
         await this.lane.do({ type: 'whole', clip });
-        if (!this.isStopped) this.drawn.clips++;
+        if (!this.signals.isEnded) this.drawn.clips++;
       }
       if (this.drawn.bytes === before) await sleepUs(idleUs);
     }
@@ -58,12 +53,23 @@ export class PreviewLoad {
 
   /** Ends it between two pictures. @returns what was drawn */
   async stop(): Promise<DrawnMeanwhile> {
-    const word = new Int32Array(this.stopWord);
-    Atomics.store(word, 0, 1);
-    Atomics.notify(word, 0);
+    this.signals.end();
     await this.round;
     await this.lane.end();
-    const seconds = this.round ? (monotonicUs() - (new Float64Array(this.begun)[0] as number)) / 1e6 : 0;
+    const seconds = this.round ? this.signals.us / 1e6 : 0;
     return { ...this.drawn, seconds, problem: this.problem };
   }
+}
+
+/** The clip with its table in memory that threads share: it is posted round after round, and would be copied beside the player each time. */
+function inSharedMemory(clip: LaneClip): LaneClip {
+  const { length, ...columns } = clip.packets;
+  const shared = Object.entries(columns).map(([name, column]) => [name, sharedColumn(column)]);
+  return { ...clip, packets: { length, ...Object.fromEntries(shared) } as PacketTable };
+}
+
+function sharedColumn(column: Float64Array | Uint32Array | Uint8Array): typeof column {
+  const memory = new SharedArrayBuffer(column.byteLength);
+  new Uint8Array(memory).set(new Uint8Array(column.buffer, column.byteOffset, column.byteLength));
+  return new (column.constructor as new (memory: SharedArrayBuffer) => typeof column)(memory);
 }

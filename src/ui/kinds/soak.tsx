@@ -18,6 +18,7 @@ import { askedCourse } from '../trial/askedCourse';
 import { ConditionsFrame } from '../trial/ConditionsFrame';
 import { LiveFrame } from '../trial/LiveFrame';
 import { ResultFrame } from '../trial/ResultFrame';
+import { filesWords } from '../trial/words';
 import type { KindView, WithSummary } from './kind';
 
 type Soaked = TrialRow<'soak'>;
@@ -125,7 +126,6 @@ function Live({ trial }: { trial: Soaked }) {
 
 function Figures({ trial: { summary, record } }: { trial: WithSummary<'soak'> }) {
   const { seconds, done, frames, dropped, needed, levels, atFirst, sustained, workedS } = summary;
-  const rateOf = (value: number | null) => (value === null ? '–' : value.toFixed(1));
   const last = levels.at(-1);
   return (
     <>
@@ -136,13 +136,13 @@ function Figures({ trial: { summary, record } }: { trial: WithSummary<'soak'> })
             last && levels.length > 1 ? `from ${durationText(last.fromS * 1000)} on` : 'from first to last'
           }
         >
-          {rateOf(sustained)}
+          {sustained.toFixed(1)}
         </Figure>
         <Figure
           name="At first, frames/s"
           note={levels[0] && levels.length > 1 ? `for ${durationText(levels[0].toS * 1000)}` : 'the same'}
         >
-          {rateOf(atFirst)}
+          {atFirst.toFixed(1)}
         </Figure>
         {needed === null ? (
           <Figure name="Made" note={`${count(done)} times`}>
@@ -211,7 +211,7 @@ function Levels({ levels }: { levels: WithSummary<'soak'>['summary']['levels'] }
 
 function Conditions({ trial }: { trial: Soaked }) {
   const { subject, settings } = trial;
-  const { course, media } = subject.timeline;
+  const { course } = subject.timeline;
   return (
     <ConditionsFrame
       trial={trial}
@@ -223,12 +223,7 @@ function Conditions({ trial }: { trial: Soaked }) {
             : `${count(course.slots)} frames from slot ${count(course.from)}`,
         ],
         ...Object.entries(settingConditions({ kind: 'soak', settings })),
-        [
-          'Read',
-          Object.values(media)
-            .map(({ path, role, volumeName }) => `${path} (${role}) from ${volumeName}`)
-            .join('; '),
-        ],
+        ['Read', filesWords(subject.timeline)],
         [
           'Reads',
           'as cold as each pass by itself: its files are put out of the system’s cache before it, unless it is warm on purpose',

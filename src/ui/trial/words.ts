@@ -1,3 +1,4 @@
+import { plainName } from '@/core/simulated';
 import type { TimelineSubject } from '@/core/playback/subject';
 import type { TrialStatus } from '@/db/kinds';
 import { percent } from '../format';
@@ -47,6 +48,16 @@ export function coldWords(cold: ColdProof): string {
     case 'warm':
       return `Warm: reads may have come from memory. In memory at the start: ${start}.`;
   }
+}
+
+/** The files that a run read, each with its role and volume. */
+export function filesWords({ media }: TimelineSubject['timeline']): string {
+  return Object.values(media)
+    .map(
+      ({ path, role, volumeName, standIn }) =>
+        `${path} (${role}) from ${plainName(volumeName, standIn !== null)}`,
+    )
+    .join('; ');
 }
 
 /** How a run went over a timeline, in words. */

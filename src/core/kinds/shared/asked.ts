@@ -22,6 +22,10 @@ export const exactRate = object({
   den: number().integer('A rate is a ratio of whole numbers.').min(1).max(1_000_000).required(),
 });
 
+/** @param what at the beginning of a sentence */
+export const whole = (what: string) =>
+  number().typeError(`${what} must be a number.`).integer(`${what} must be whole.`);
+
 export const slot = (what: string) =>
   number()
     .typeError(`${what} must be a slot.`)

@@ -22,7 +22,7 @@ import { ConditionsFrame } from '../../trial/ConditionsFrame';
 import { LiveFrame } from '../../trial/LiveFrame';
 import { LiveViewer } from '../../trial/LiveTrial';
 import { ResultFrame } from '../../trial/ResultFrame';
-import { coldWords } from '../../trial/words';
+import { coldWords, filesWords } from '../../trial/words';
 import type { KindView, WithSummary } from '../kind';
 
 type Task = TrialRow<TaskKind>;
@@ -285,15 +285,7 @@ function Conditions({ trial, own }: { trial: Task; own: readonly (readonly [stri
         ['Threads', settings.threads === 0 ? 'one per core' : String(settings.threads)],
         ['Reads', record?.cold ? coldWords(record.cold) : '–'],
         ['From pre-rendered', prerenderedWords(timeline.course)],
-        [
-          'Read',
-          Object.values(timeline.media)
-            .map(
-              ({ path, role, volumeName, standIn }) =>
-                `${path} (${role}) from ${plainName(volumeName, standIn !== null)}`,
-            )
-            .join('; '),
-        ],
+        ['Read', filesWords(subject.timeline)],
         ['To', plainName(target.volumeName, target.standIn !== null)],
         ['Writes', 'through the system’s cache; the time ends when all is on the volume'],
       ]}

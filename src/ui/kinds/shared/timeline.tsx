@@ -13,7 +13,7 @@ import { LiveFrame } from '../../trial/LiveFrame';
 import { ResultFrame } from '../../trial/ResultFrame';
 import type { Possible } from '../../trial/TrialActions';
 import type { KindView, WithSummary } from '../kind';
-import { coldWords } from '../../trial/words';
+import { coldWords, filesWords } from '../../trial/words';
 import { testWords } from '../../timeline/testWords';
 import type { TimelineTrialProgress } from '@/core/kinds/shared/timeline';
 
@@ -71,15 +71,7 @@ function Conditions({ test }: { test: TimelineTrial }) {
       trial={test}
       rows={[
         ['Reads', record?.cold ? coldWords(record.cold) : '–'],
-        [
-          'Read',
-          Object.values(subject.timeline.media)
-            .map(
-              ({ path, role, volumeName, standIn }) =>
-                `${path} (${role}) from ${volumeName}${standIn ? ', simulated' : ''}`,
-            )
-            .join('; '),
-        ],
+        ['Read', filesWords(subject.timeline)],
         ...(settings.kind === 'scrub' && settings.gesture.kind !== 'recorded'
           ? [['Gesture', `${settings.gesture.kind}, seed ${settings.gesture.seed}`] as const]
           : []),
