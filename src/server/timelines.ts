@@ -280,7 +280,7 @@ async function candidates(): Promise<Candidate[]> {
     .filter(({ status }) => status === 'ready')
     .flatMap((clip) => {
       const ref = mediaRefOf(clip);
-      return ref ? [{ ...ref, clipId: clip.id }] : [];
+      return ref ? [{ ...ref, clipId: clip.id, volumeId: clip.volumeId }] : [];
     });
 }
 

@@ -3,8 +3,8 @@ import { countingFor, isDropFrameText, parseTimecode } from '../time/timecode';
 import { sourceFrameAt } from './flatten';
 import type { Item, MediaRef, Timeline } from './model';
 
-/** A file that a missing media may be. */
-export type Candidate = MediaRef & { readonly clipId: string };
+/** A file that a missing media may be, and the volume that it lies on. */
+export type Candidate = MediaRef & { readonly clipId: string; readonly volumeId: string };
 
 /** How a file was recognised, the surest first. */
 export type RelinkReason = 'content' | 'name and timecode' | 'name' | 'timecode';
@@ -36,27 +36,32 @@ function holds(candidate: Candidate, ref: MediaRef): boolean {
   );
 }
 
-/** The surest match for a missing medium, or null. Of equals the first. */
-export function findMatch(
-  ref: MediaRef,
-  candidates: readonly Candidate[],
-): { candidate: Candidate; reason: RelinkReason } | null {
-  let best: { candidate: Candidate; reason: RelinkReason } | null = null;
+/** Files that a medium may be, all of them for the same reason. */
+interface Matches {
+  readonly candidates: readonly Candidate[];
+  readonly reason: RelinkReason;
+}
+
+/** The surest matches for a missing medium, in the order given; null where there is none. */
+export function findMatches(ref: MediaRef, candidates: readonly Candidate[]): Matches | null {
+  let best: RelinkReason | null = null;
+  let matches: Candidate[] = [];
   for (const candidate of candidates) {
-    const sameName = stem(candidate.name) === stem(ref.name);
-    const reason: RelinkReason | null =
-      ref.contentHash !== null && ref.contentHash === candidate.contentHash
-        ? 'content'
-        : sameName && holds(candidate, ref)
-          ? 'name and timecode'
-          : sameName
-            ? 'name'
-            : ref.reel !== null && ref.startTimecode !== null && holds(candidate, ref)
-              ? 'timecode'
-              : null;
-    if (reason && (!best || order.indexOf(reason) < order.indexOf(best.reason))) best = { candidate, reason };
+    const reason = reasonFor(ref, candidate);
+    if (!reason) continue;
+    const gain = best === null ? -1 : order.indexOf(reason) - order.indexOf(best);
+    if (gain > 0) continue;
+    if (gain < 0) matches = [];
+    best = reason;
+    matches.push(candidate);
   }
-  return best;
+  return best && { candidates: matches, reason: best };
+}
+
+function reasonFor(ref: MediaRef, candidate: Candidate): RelinkReason | null {
+  if (ref.contentHash !== null && ref.contentHash === candidate.contentHash) return 'content';
+  if (stem(candidate.name) === stem(ref.name)) return holds(candidate, ref) ? 'name and timecode' : 'name';
+  return ref.reel !== null && ref.startTimecode !== null && holds(candidate, ref) ? 'timecode' : null;
 }
 
 /**
@@ -98,23 +103,40 @@ export function relink(timeline: Timeline, mediaId: string, ref: MediaRef): Time
   };
 }
 
-/** Relinks every missing medium that has a match. Returns what was found how, by media id. */
+/**
+ * Relinks every missing medium that has a match. Of equal files, that on the volume is taken which has or may have most of
+ * the timeline's media, so that a timeline is not strewn over copies of its cards; of equal volumes the first given.
+ * Returns what was found how, by media id.
+ */
 export function relinkAll(
   timeline: Timeline,
   candidates: readonly Candidate[],
 ): { timeline: Timeline; found: ReadonlyMap<string, RelinkReason>; missing: readonly string[] } {
   const found = new Map<string, RelinkReason>();
   const missing: string[] = [];
+  const wanted = Object.entries(timeline.media).map(
+    ([id, ref]) => [id, ref, ref.clipId === null ? findMatches(ref, candidates) : null] as const,
+  );
+  const volumeOf = new Map(candidates.map(({ clipId, volumeId }) => [clipId, volumeId]));
+  const mediaOn = new Map<string | undefined, number>();
+  for (const [, { clipId }, matches] of wanted) {
+    const volumes =
+      clipId === null ? matches?.candidates.map(({ volumeId }) => volumeId) : [volumeOf.get(clipId)];
+    for (const volume of new Set(volumes)) mediaOn.set(volume, (mediaOn.get(volume) ?? 0) + 1);
+  }
   let result = timeline;
-  for (const [id, ref] of Object.entries(timeline.media)) {
+  for (const [id, ref, matches] of wanted) {
     if (ref.clipId !== null) continue;
-    const match = findMatch(ref, candidates);
-    if (!match) {
+    if (!matches) {
       missing.push(id);
       continue;
     }
-    found.set(id, match.reason);
-    result = relink(result, id, { ...match.candidate, reel: ref.reel ?? match.candidate.reel });
+    const share = ({ volumeId }: Candidate) => mediaOn.get(volumeId) ?? 0;
+    const { volumeId: _, ...taken } = matches.candidates.reduce((best, one) =>
+      share(one) > share(best) ? one : best,
+    );
+    found.set(id, matches.reason);
+    result = relink(result, id, { ...taken, reel: ref.reel ?? taken.reel });
   }
   return { timeline: result, found, missing };
 }

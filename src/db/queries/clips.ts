@@ -18,13 +18,14 @@ const withVolume = {
   volumeStandIn: volumes.standIn,
 };
 
+/** Clips of a rig by path; copies under one path by when their volumes were added. */
 export async function listClips(rigId: string): Promise<ClipWithVolume[]> {
   const rows = await database()
     .select(withVolume)
     .from(clips)
     .innerJoin(volumes, eq(clips.volumeId, volumes.id))
     .where(and(eq(volumes.rigId, rigId), isNull(clips.made)))
-    .orderBy(asc(clips.path));
+    .orderBy(asc(clips.path), asc(volumes.createdAt), asc(clips.id));
   return rows.map(({ clip, ...volume }) => ({ ...clip, ...volume }));
 }
 

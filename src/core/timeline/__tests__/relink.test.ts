@@ -1,6 +1,6 @@
 import { rational } from '@/core/time/rational';
 import { flattenSlot } from '../flatten';
-import { findMatch, relink, relinkAll, type Candidate } from '../relink';
+import { findMatches, relink, relinkAll, type Candidate } from '../relink';
 import { clipItem, mediaRef, timelineOf } from './testTimeline';
 
 const missing = mediaRef({
@@ -14,6 +14,7 @@ const missing = mediaRef({
 const file = (change: Partial<Candidate>): Candidate => ({
   ...mediaRef({ name: 'other.mov', startTimecode: '00:00:00:00', frames: 240, contentHash: null }),
   clipId: 'found',
+  volumeId: 'shuttle',
   ...change,
 });
 
@@ -23,16 +24,17 @@ test.each([
   ['name', { name: 'TW_WALL_0107.mov', startTimecode: '09:00:00:00' }, {}],
   ['timecode', { startTimecode: '07:12:40:00' }, {}],
 ] as const)('a missing clip is found by %s', (reason, candidate, ref) => {
-  expect(findMatch({ ...missing, ...ref }, [file({}), file(candidate)])?.reason).toBe(reason);
+  expect(findMatches({ ...missing, ...ref }, [file({}), file(candidate)])?.reason).toBe(reason);
 });
 
 test('the surest match wins, and a file that does not hold the range is none', () => {
   const named = file({ clipId: 'named', name: 'TW_WALL_0107.mov' });
   const both = file({ clipId: 'both', name: 'TW_WALL_0107.mov', startTimecode: '07:12:40:00' });
-  expect(findMatch(missing, [named, both])?.candidate.clipId).toBe('both');
-  expect(findMatch(missing, [file({ startTimecode: '07:12:42:00' })])).toBeNull();
-  expect(findMatch(missing, [file({ startTimecode: '07:12:40:00', rate: rational(25) })])).toBeNull();
-  expect(findMatch({ ...missing, startTimecode: 'none' }, [file({})])).toBeNull();
+  expect(findMatches(missing, [named, both])?.candidates).toEqual([both]);
+  expect(findMatches(missing, [both, named])?.candidates).toEqual([both]);
+  expect(findMatches(missing, [file({ startTimecode: '07:12:42:00' })])).toBeNull();
+  expect(findMatches(missing, [file({ startTimecode: '07:12:40:00', rate: rational(25) })])).toBeNull();
+  expect(findMatches({ ...missing, startTimecode: 'none' }, [file({})])).toBeNull();
 });
 
 test('in points move so that the same source time is shown', () => {
@@ -49,3 +51,30 @@ test('in points move so that the same source time is shown', () => {
   expect([...found]).toEqual([['m', 'name']]);
   expect(left).toEqual(['n']);
 });
+
+test.each([
+  ['that holds another medium already', true],
+  ['that may hold another medium too', false],
+])('of equal copies that on the volume is taken %s', (_, isLinked) => {
+  const copy = (name: string, volumeId: string) => file({ name, volumeId, clipId: `${name} on ${volumeId}` });
+  const candidates = [copy('wall', 'archive'), copy('wall', 'shuttle'), copy('quay', 'shuttle')];
+  const lost = (name: string) => mediaRef({ clipId: null, name, reel: null, contentHash: null });
+  const linked = { ...lost('quay'), clipId: 'quay on shuttle' };
+  const timeline = {
+    ...timelineOf([]),
+    media: { wall: lost('wall'), quay: isLinked ? linked : lost('quay') },
+  };
+  const { media } = relinkAll(timeline, candidates).timeline;
+  expect(media.wall).toEqual({ ...lost('wall'), ...mediaOf(copy('wall', 'shuttle')) });
+  expect(media.quay?.clipId).toBe('quay on shuttle');
+});
+
+test('of equal copies on equal volumes the first given is taken', () => {
+  const copies = ['archive', 'shuttle'].map((volumeId) =>
+    file({ name: 'TW_WALL_0107.mov', volumeId, clipId: volumeId }),
+  );
+  const timeline = { ...timelineOf([]), media: { m: missing } };
+  expect(relinkAll(timeline, copies).timeline.media.m?.clipId).toBe('archive');
+});
+
+const mediaOf = ({ volumeId: _, ...ref }: Candidate) => ref;
