@@ -62,6 +62,33 @@ test('a clip is exported: chosen as a delivery, changed, proved, and told what h
   await expectAccessible(page, ['/trials/tasks', result]);
 });
 
+test('a simulated encoder is chosen where it takes what is written, and its result says that it is one', async ({
+  page,
+}) => {
+  await addMediaVolume(page, 'Media nineteen');
+  await page.goto(`/trials/tasks?clip=${await clipId('TW_TEST_0002.mp4')}`);
+  const form = page.getByRole('form', { name: 'Export' });
+  await form.getByLabel('To volume').selectOption({ label: 'Media nineteen' });
+  const encoder = form.getByLabel('Encoder', { exact: true });
+  await encoder.selectOption('Neap (simulated)');
+  await expect(form.getByLabel('Encoder speed')).toBeHidden();
+  await expect(form).toContainText('The encoder is simulated');
+  await form.getByLabel('Codec').selectOption('HEVC');
+  await expect(encoder.getByRole('option')).toHaveText(['Software', 'Spring (simulated)']);
+  await expect(encoder).toHaveValue('');
+  await expect(form.getByLabel('Encoder speed')).toBeVisible();
+  await form.getByLabel('Codec').selectOption('ProRes');
+  await expect(encoder).toBeHidden();
+  await form.getByLabel('Delivery').selectOption('Review copy');
+  await encoder.selectOption('Neap (simulated)');
+  await form.getByRole('button', { name: 'Export and measure' }).click();
+  await expect(page.getByTestId('answer')).toContainText('Exported');
+  await expect(page.getByText(/^Export, H\.264 8-bit 4:2:0, CRF \d+, on Neap \(simulated\)$/)).toBeVisible();
+  await expect(page.getByText('yuv420p by Neap (simulated)')).toBeVisible();
+  await page.goto('/trials/tasks');
+  await expect(page.getByRole('table', { name: 'Tasks' }).getByRole('row').nth(1)).toContainText('simulated');
+});
+
 test('an export is watched, and cancelled: nothing of it stays', async ({ page }) => {
   await addMediaVolume(page, 'Media twelve');
   await page.goto(`/trials/tasks?clip=${await clipId('small/TW_TEST_0001.mov')}`);

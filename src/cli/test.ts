@@ -147,7 +147,7 @@ const unmeasured = [
   '/src/cli/',
   '/src/demo/',
   '/src/db/',
-  '/src/engine/__tests__/(damaged|decodeFailure|export|formats|media|mediaParts|pictureGraph|playerTruth|queue|recorder|rendition|scrubTruth|volume)\\.test',
+  '/src/engine/__tests__/(analysis|damaged|decodeFailure|encodeDevice|export|formats|graphics|media|mediaParts|pictureGraph|playerTruth|queue|recorder|rendition|scrubTruth|volume)\\.test',
   '/src/server/__tests__/(cancel|decide|kinds|library|media|migration|mediaInputs|mediaReader|plans|renditions|rigChoices|tasks|timelineInputs|trials)\\.test',
 ];
 

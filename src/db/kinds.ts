@@ -7,6 +7,7 @@ import type {
   TimelineKind,
   TrialKind,
 } from '@/core/kinds/kinds';
+import type { GraphicsSummary } from '@/core/rig/graphics';
 import type { RigMeanwhile } from '@/core/rig/doubt';
 
 export const trialStatuses = [
@@ -29,6 +30,8 @@ export interface LoadSummary extends RigMeanwhile {
   readonly trialMean: number;
   readonly othersPeak: number;
   readonly peakMemoryBytes: number | null;
+  /** Null where the system tells nothing of it; absent of older trials. */
+  readonly graphics?: GraphicsSummary | null;
 }
 
 /** What a trial of a kind keeps, as its columns hold it: what is not there yet is null. */

@@ -318,6 +318,13 @@ export const samples = pgTable(
     clockGigahertz: doublePrecision('clock_gigahertz'),
     temperatureCelsius: doublePrecision('temperature_celsius'),
     throttled: boolean('throttled'),
+    /** What the graphics told (see `GraphicsLook`). */
+    graphicsLoad: doublePrecision('graphics_load'),
+    graphicsMemoryBytes: bigint('graphics_memory_bytes', { mode: 'number' }),
+    trialGraphicsLoad: doublePrecision('trial_graphics_load'),
+    trialDecodeEngineLoad: doublePrecision('trial_decode_engine_load'),
+    trialEncodeEngineLoad: doublePrecision('trial_encode_engine_load'),
+    trialGraphicsMemoryBytes: bigint('trial_graphics_memory_bytes', { mode: 'number' }),
     /** Processor time of the pulse's fixed work, µs; null where none was told. */
     pulseUs: doublePrecision('pulse_us'),
   },

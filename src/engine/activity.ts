@@ -1,5 +1,6 @@
-import { readdirSync, readFileSync } from 'node:fs';
+import { readdirSync } from 'node:fs';
 import { processFields, processorTimeOf } from './rig';
+import { textOf } from './systemFiles';
 
 /**
  * What a Linux system tells of its disks, network and processes. Read straight
@@ -36,14 +37,6 @@ export function networkBytes(statistics: string): number {
     bytes += (Number(fields[0]) || 0) + (Number(fields[8]) || 0);
   }
   return bytes;
-}
-
-function textOf(path: string): string | null {
-  try {
-    return readFileSync(path, 'utf8');
-  } catch {
-    return null;
-  }
 }
 
 /**

@@ -1,6 +1,6 @@
-import { readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type { SensorLook } from '@/core/rig/sensors';
+import { entriesOf, numbersIn, textOf } from './systemFiles';
 
 /** Drivers of sensors that sit in a processor, by the names that the kernel gives them. */
 const processorSensors = /^(coretemp|k10temp|zenpower|cpu_thermal|soc_thermal|scpi_sensors)$/;
@@ -8,31 +8,6 @@ const processorSensors = /^(coretemp|k10temp|zenpower|cpu_thermal|soc_thermal|sc
 const processorZones = /^(x86_pkg_temp|cpu|soc|tctl)/i;
 /** What cools by slowing a processor down. */
 const processorCooling = /^(processor|thermal-cpufreq|cpufreq|thermal-devfreq-cpu)/i;
-
-function entriesOf(folder: string): string[] {
-  try {
-    return readdirSync(folder).map((name) => join(folder, name));
-  } catch {
-    return [];
-  }
-}
-
-function textOf(path: string): string | null {
-  try {
-    return readFileSync(path, 'utf8').trim();
-  } catch {
-    return null;
-  }
-}
-
-/** Numbers that files tell now; those that tell none are left out. */
-function numbersIn(files: readonly string[]): number[] {
-  return files.flatMap((file) => {
-    const text = textOf(file);
-    const value = Number(text);
-    return text && Number.isFinite(value) ? [value] : [];
-  });
-}
 
 const highest = (values: readonly number[]) => (values.length === 0 ? null : Math.max(...values));
 

@@ -9,6 +9,7 @@ import { RequestError } from './errors';
 import { sendJob } from './queue';
 import { currentRigId } from './rig';
 import type { DeviceReport } from '@/core/decode/device';
+import { standInReports } from '@/core/tasks/encodeDevices';
 import type { DecodeSettings } from '@/core/kinds/shared/decode';
 import { queueTrials } from './trialQueue';
 
@@ -73,6 +74,12 @@ export async function queueAll(
 
 export async function devicesOfRig(): Promise<readonly DeviceReport[]> {
   return (await getRig(await currentRigId()))?.devices ?? [];
+}
+
+/** Devices that encode something: those of the rig that were tried out, and the stand-ins. */
+export async function encodeDevicesOfRig(): Promise<readonly DeviceReport[]> {
+  const real = (await devicesOfRig()).filter(({ simulated }) => !simulated);
+  return [...real, ...standInReports()].filter(({ encodes = [] }) => encodes.length > 0);
 }
 
 /** Asks the runner to try the decode devices out again. */

@@ -4,6 +4,7 @@ import { choiceProblem, deliveries as ready } from '@/core/tasks/exportCodecs';
 import { listClips } from '@/db/queries/clips';
 import { listDeliveries, removeDelivery, saveDelivery } from '@/db/queries/deliveries';
 import { listTimelines } from '@/db/queries/timelines';
+import { encodeDevicesOfRig } from './decode';
 import { RequestError } from './errors';
 import { newTrialId } from './ids';
 import { writableVolumes } from './library';
@@ -12,15 +13,17 @@ import { currentRigId } from './rig';
 /** What a task can be made of, and where it can write. */
 export async function readTaskChoices() {
   const rigId = await currentRigId();
-  const [volumes, timelines, clips, own] = await Promise.all([
+  const [volumes, timelines, clips, own, devices] = await Promise.all([
     writableVolumes(),
     listTimelines(rigId),
     listClips(rigId),
     listDeliveries(),
+    encodeDevicesOfRig(),
   ]);
   return {
     volumes,
     deliveries: own.map(({ id, name, choice }) => ({ id, name, choice })),
+    encodeDevices: devices.map(({ id, encodes = [] }) => ({ id, encodes })),
     timelines: timelines.map(({ id, name, slots }) => ({ id, name, slots })),
     clips: clips
       .filter(({ status }) => status === 'ready')

@@ -1,4 +1,12 @@
-/** A kind of decode device of this system, or a stand-in. */
+import type { ExportCodecId, ExportPicture } from '../tasks/exportCodecs';
+
+/** Something that a device encodes. */
+export interface DeviceEncoding {
+  readonly codec: ExportCodecId;
+  readonly picture: ExportPicture;
+}
+
+/** A kind of device of this system that decodes or encodes, or a stand-in. */
 export interface DeviceReport {
   readonly id: string;
   /** As the codec library names the kind, or the stand-in's name. */
@@ -6,6 +14,8 @@ export interface DeviceReport {
   readonly simulated: boolean;
   /** It has decoded a frame of some format. */
   readonly usable: boolean;
+  /** Of what it has encoded a frame that could be decoded again; absent: of nothing, or it was never tried. */
+  readonly encodes?: readonly DeviceEncoding[];
   /** What it is and decodes, or what is missing: device node, driver, permission, a decoder. */
   readonly about: string;
 }

@@ -41,7 +41,7 @@ export const standInDevices: readonly StandInDevice[] = [
   {
     id: 'stand-in-neap',
     name: 'Neap',
-    about: 'Older made-up accelerator: 8-bit 4:2:0 only, up to 4096x2304.',
+    about: 'Older made-up accelerator: 8-bit 4:2:0 only, up to 4096x2304. Encodes H.264.',
     startUs: 28_000,
     perFrameUs: 900,
     supports: [
@@ -54,7 +54,7 @@ export const standInDevices: readonly StandInDevice[] = [
   {
     id: 'stand-in-spring',
     name: 'Spring',
-    about: 'Newer made-up accelerator: 10-bit and 4:2:2 too, up to 8192x4320.',
+    about: 'Newer made-up accelerator: 10-bit and 4:2:2 too, up to 8192x4320. Encodes H.264, HEVC and AV1.',
     startUs: 16_000,
     perFrameUs: 350,
     supports: [

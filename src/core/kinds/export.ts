@@ -9,6 +9,7 @@ import {
   exportSpeeds,
   type ExportChoice,
 } from '../tasks/exportCodecs';
+import { encoderName } from '../tasks/encodeDevices';
 import type { KindFacts } from './kind';
 import { prerendered, taskInput, whole } from './shared/asked';
 import { taskFacts, taskNames, taskSentence, type TaskShape } from './shared/task';
@@ -16,6 +17,8 @@ import { aside, cacheTold, threadsTold } from './shared/told';
 
 /** How a timeline or clip is exported. */
 export interface ExportSettings extends ExportChoice {
+  /** Device that encodes, by its id; null, or absent of older exports: software. */
+  readonly device?: string | null;
   /** Folder of the result below the target volume, where it is kept. */
   readonly keep: boolean;
   /** Hold the pictures of the result against those handed to the encoder. */
@@ -52,6 +55,7 @@ export const exportInput = object({
   ...taskInput,
   prerendered,
   ...choiceFields,
+  device: string().max(80, 'No device has so long an id.').nullable().default(null),
   keep: boolean().default(false),
   likeness: boolean().default(false),
 }).noUnknown();
@@ -70,7 +74,7 @@ export interface Export extends TaskShape {
 export const exporting: KindFacts<Export> = {
   ...taskFacts,
   name: 'Export',
-  names: ({ subject, settings }) => taskNames(subject, choiceWords(settings)),
+  names: ({ subject, settings }) => taskNames(subject, exportWords(settings)),
   told: {
     codec: (codec) => ({ Codec: exportCodecs[codec].name }),
     picture: (picture) => ({ 'Written as': picture }),
@@ -79,6 +83,7 @@ export const exporting: KindFacts<Export> = {
     megabits: aside('told with what sets the size'),
     rateClass: aside('told with what sets the size'),
     keyDistance: (frames) => ({ 'Key frames': frames === null ? 'as is usual' : `every ${frames}` }),
+    device: (device) => ({ Encoder: encoderName(device ?? null) }),
     speed: (speed) => ({ 'Encoder speed': speed ?? 'no choice' }),
     sound: (sound) => ({ Sound: sound === 'none' ? 'none' : sound.toUpperCase() }),
     keep: aside('what becomes of the file afterwards changes no figure'),
@@ -88,6 +93,11 @@ export const exporting: KindFacts<Export> = {
   },
   answer: ({ summary }) => taskSentence('Exported', summary),
 };
+
+/** How an export is written and by what, in a few words. */
+export function exportWords({ device = null, ...choice }: ExportSettings): string {
+  return `${choiceWords(choice)}${device === null ? '' : `, on ${encoderName(device)}`}`;
+}
 
 function sizeWords({ codec, control, quality, megabits, rateClass }: ExportChoice): string {
   const { quality: range, classes } = exportCodecs[codec];

@@ -313,17 +313,21 @@ function sizeOptions({ codec, control, quality, megabits, rateClass }: ExportCho
     case 'quality':
       return codec === 'mjpeg' ? { qmin: String(quality), qmax: String(quality) } : { crf: String(quality) };
     case 'rate': {
-      const bits = Math.round((megabits ?? 1) * 1e6);
-      // The service takes a mean rate only; the others also a ceiling, over a second.
-      return codec === 'av1'
-        ? { b: String(bits) }
-        : { b: String(bits), maxrate: String(bits), bufsize: String(bits) };
+      const { b, ...ceiling } = rateOptions(megabits ?? 1);
+      // This one takes a mean rate only.
+      return codec === 'av1' ? { b } : { b, ...ceiling };
     }
     case 'class':
       return { profile: rateClass ?? '0' };
     case 'lossless':
       return {};
   }
+}
+
+/** A mean rate, and a ceiling over a second. */
+export function rateOptions(megabits: number) {
+  const bits = String(Math.round(megabits * 1e6));
+  return { b: bits, maxrate: bits, bufsize: bits };
 }
 
 /** A choice in a few words: "H.264 8-bit 4:2:0, CRF 20, fast". */

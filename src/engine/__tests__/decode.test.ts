@@ -243,6 +243,17 @@ test('a decode device is one that gave a decoded frame of its own; what only ope
     usable: true,
     about: 'Decoded a frame of H.264, AV1.',
   });
+  const encodes = [
+    { codec: 'h264', picture: '8-bit 4:2:0' },
+    { codec: 'h264', picture: '10-bit 4:2:0' },
+    { codec: 'av1', picture: '8-bit 4:2:0' },
+  ] as const;
+  expect(judgeDevice(null, [], ['VP9'], encodes)).toEqual({
+    usable: false,
+    encodes,
+    about:
+      'Opens, but decodes nothing: no frame came of VP9. Encoded frames of H.264 (8-bit 4:2:0, 10-bit 4:2:0), AV1 (8-bit 4:2:0).',
+  });
   expect(judgeDevice(null, [], ['H.264', 'HEVC'])).toEqual({
     usable: false,
     about: 'Opens, but decodes nothing: no frame came of H.264, HEVC.',

@@ -1,6 +1,7 @@
 import type { AVPixelFormat, FFEncoderCodec } from 'node-av/constants';
 import { Codec, CodecContext, Dictionary, type Frame, type Rational } from 'node-av/lib';
 import { EngineError } from '../errors';
+import type { DeviceFrames } from './deviceFrames';
 
 /** How colours are told: what frames, streams and encoders all carry. */
 export type Colour = Pick<Frame, 'colorPrimaries' | 'colorTrc' | 'colorSpace' | 'colorRange'> &
@@ -24,8 +25,11 @@ export interface VideoEncoderChoice {
   readonly flags: readonly Parameters<CodecContext['setFlags']>[0][];
 }
 
-/** An open encoder. @throws EngineError when there is none, or it refuses its settings */
-export async function openVideoEncoder(choice: VideoEncoderChoice): Promise<CodecContext> {
+/** An open encoder. @param device what the device has for it that it is of; null: it is none's @throws EngineError when there is none, or it refuses its settings */
+export async function openVideoEncoder(
+  choice: VideoEncoderChoice,
+  device: DeviceFrames | null = null,
+): Promise<CodecContext> {
   const codec = Codec.findEncoderByName(choice.encoder as FFEncoderCodec);
   if (!codec)
     throw new EngineError(`The codec library has no encoder ${choice.encoder} here. Choose another codec.`);
@@ -44,6 +48,7 @@ export async function openVideoEncoder(choice: VideoEncoderChoice): Promise<Code
   context.gopSize = choice.keyDistance;
   if (choice.keyDistance === 1) context.maxBFrames = 0;
   context.setFlags(...choice.flags);
+  device?.attach(context);
   const code = await context.open2(codec, Dictionary.fromObject({ ...choice.options }));
   if (code < 0) {
     context.freeContext();

@@ -2,6 +2,7 @@ import {
   AV_CODEC_FLAG_GLOBAL_HEADER,
   AV_PIX_FMT_YUV420P,
   AVERROR_EAGAIN,
+  type AVPixelFormat,
   type FFEncoderCodec,
 } from 'node-av/constants';
 import {
@@ -31,9 +32,9 @@ const encoders: readonly (readonly [format: string, encoder: string, options: Re
   ['MPEG-2', 'mpeg2video', {}],
   ['Motion JPEG', 'mjpeg', {}],
 ];
-const width = 640;
-const height = 368;
-const frames = 8;
+export const proofWidth = 640;
+export const proofHeight = 368;
+export const proofFrames = 8;
 
 /** Encodes a grey ramp that moves, in every format of the list that the codec library can encode. The caller frees them. */
 export async function proofClips(): Promise<ProofClip[]> {
@@ -71,12 +72,12 @@ async function encode(
   const context = new CodecContext();
   context.allocContext3(codec);
   Object.assign(context, {
-    width,
-    height,
+    width: proofWidth,
+    height: proofHeight,
     pixelFormat: AV_PIX_FMT_YUV420P,
     timeBase: new Rational(1, 25),
     framerate: new Rational(25, 1),
-    gopSize: frames,
+    gopSize: proofFrames,
     maxBFrames: 0,
     threadCount: 1,
   });
@@ -86,8 +87,8 @@ async function encode(
     if ((await context.open2(codec, Dictionary.fromObject({ ...options, strict: 'unofficial' }))) < 0)
       return null;
     const packets: Packet[] = [];
-    for (let index = 0; index <= frames; index++) {
-      const frame = index < frames ? rampFrame(index) : null;
+    for (let index = 0; index <= proofFrames; index++) {
+      const frame = index < proofFrames ? rampFrame(index) : null;
       context.sendFrameSync(frame);
       frame?.free();
       takePackets(context, packets);
@@ -113,13 +114,14 @@ function takePackets(context: CodecContext, packets: Packet[]): void {
   }
 }
 
-function rampFrame(index: number): Frame {
+/** A grey ramp that moves with its number. @param pixelFormat with luma in its first plane */
+export function rampFrame(index: number, pixelFormat: AVPixelFormat = AV_PIX_FMT_YUV420P): Frame {
   const frame = new Frame();
   frame.alloc();
   Object.assign(frame, {
-    width,
-    height,
-    format: AV_PIX_FMT_YUV420P,
+    width: proofWidth,
+    height: proofHeight,
+    format: pixelFormat,
     timeBase: new Rational(1, 25),
     pts: BigInt(index),
   });
@@ -129,7 +131,7 @@ function rampFrame(index: number): Frame {
       plane.fill(128);
       return;
     }
-    const stride = frame.linesize[0] ?? width;
+    const stride = frame.linesize[0] ?? proofWidth;
     for (let at = 0; at < plane.length; at++) plane[at] = 16 + (((at % stride) + index * 8) % 220);
   });
   return frame;

@@ -2,9 +2,11 @@ import { accessSync, constants, existsSync, readdirSync, readFileSync, readlinkS
 import { basename, join } from 'node:path';
 import { AV_LOG_VERBOSE, type AVHWDeviceType } from 'node-av/constants';
 import { HardwareDeviceContext, Log } from 'node-av/lib';
-import { standInDevices } from '@/core/decode/standIns';
+import { standInReports } from '@/core/tasks/encodeDevices';
+import { exportCodecs } from '@/core/tasks/exportCodecs';
+import { encodingsOf } from '../codec/encodeProof';
 import { formatsDecodedBy, freeProofClips, proofClips, type ProofClip } from './deviceProof';
-import type { DeviceReport } from '@/core/decode/device';
+import type { DeviceEncoding, DeviceReport } from '@/core/decode/device';
 
 /** The decode devices this rig may have, tried out one by one, and the stand-ins. A driver may end the process: call it in one that may end. */
 export async function listDevices(): Promise<DeviceReport[]> {
@@ -13,25 +15,20 @@ export async function listDevices(): Promise<DeviceReport[]> {
   const real: DeviceReport[] = [];
   for (const type of HardwareDeviceContext.iterateTypes()) {
     const name = HardwareDeviceContext.getTypeName(type) ?? String(type);
-    real.push({ id: `device-${name}`, name, simulated: false, ...(await tryDevice(type, graphics, clips)) });
+    const found = await tryDevice(type, name, graphics, clips);
+    real.push({ id: `device-${name}`, name, simulated: false, ...found });
   }
   freeProofClips(clips);
-  const standIns = standInDevices.map(({ id, name, about }) => ({
-    id,
-    name,
-    simulated: true,
-    usable: true,
-    about,
-  }));
-  return [...real, ...standIns];
+  return [...real, ...standInReports()];
 }
 
 /** @param clips what a device has to decode; made for the first one that opens */
 async function tryDevice(
   type: AVHWDeviceType,
+  name: string,
   graphics: Graphics,
   clips: ProofClip[],
-): Promise<Pick<DeviceReport, 'usable' | 'about'>> {
+): Promise<Found> {
   const device = new HardwareDeviceContext();
   const said: string[] = [];
   const code = await creating(device, type, said);
@@ -42,29 +39,51 @@ async function tryDevice(
     };
   try {
     if (clips.length === 0) clips.push(...(await proofClips()));
+    const renderer = softwareRenderer(said);
     return judgeDevice(
-      softwareRenderer(said),
+      renderer,
       formatsDecodedBy(device, clips),
       clips.map(({ format }) => format),
+      renderer === null ? await encodingsOf(device, name) : [],
     );
   } finally {
     device.free();
   }
 }
 
-/** What an open device is worth: only what gave a decoded frame is a decode device. @param renderer the name of the software renderer that it is, or null */
+/** What was found out of a device. */
+type Found = Pick<DeviceReport, 'usable' | 'encodes' | 'about'>;
+
+/**
+ * What an open device is worth: only what gave a decoded frame is a decode device, and only what encoded one an encode device.
+ * @param renderer the name of the software renderer that it is, or null
+ */
 export function judgeDevice(
   renderer: string | null,
   decoded: readonly string[],
   tried: readonly string[],
-): Pick<DeviceReport, 'usable' | 'about'> {
+  encodes: readonly DeviceEncoding[] = [],
+): Found {
   const what = renderer === null ? '' : `Software renderer (${renderer}): it computes on the processor. `;
-  if (decoded.length === 0)
-    return {
-      usable: false,
-      about: `${what}Opens, but decodes nothing: no frame came of ${tried.join(', ')}.`,
-    };
-  return { usable: true, about: `${what}Decoded a frame of ${decoded.join(', ')}.` };
+  const decodes =
+    decoded.length === 0
+      ? `Opens, but decodes nothing: no frame came of ${tried.join(', ')}.`
+      : `Decoded a frame of ${decoded.join(', ')}.`;
+  return {
+    usable: decoded.length > 0,
+    about: `${what}${decodes}${encodes.length === 0 ? '' : ` Encoded frames of ${encodingWords(encodes)}.`}`,
+    ...(encodes.length === 0 ? {} : { encodes }),
+  };
+}
+
+/** "H.264 (8-bit 4:2:0, 10-bit 4:2:0), AV1 (8-bit 4:2:0)". */
+function encodingWords(encodes: readonly DeviceEncoding[]): string {
+  return [...new Set(encodes.map(({ codec }) => codec))]
+    .map((codec) => {
+      const pictures = encodes.filter((one) => one.codec === codec).map(({ picture }) => picture);
+      return `${exportCodecs[codec].name} (${pictures.join(', ')})`;
+    })
+    .join(', ');
 }
 
 /** The name of a software renderer, from what the codec library says when it chooses a device ("Device 0 selected: NAME (software) (0x0)"); null for hardware. */

@@ -6,10 +6,9 @@ import {
   AVERROR_EOF,
   FF_THREAD_FRAME,
   FF_THREAD_SLICE,
-  type AVHWDeviceType,
   type AVThreadType,
 } from 'node-av/constants';
-import { Frame, HardwareDeviceContext, type CodecContext, type Packet } from 'node-av/lib';
+import { Frame, type CodecContext, type HardwareDeviceContext, type Packet } from 'node-av/lib';
 import {
   frameTimeUs,
   standInDevices,
@@ -20,6 +19,7 @@ import {
 import type { DecodeCores } from '@/core/decode/result';
 import type { Format } from '@/core/media/format';
 import { monotonicUs } from '../clock';
+import { openDevice } from '../codec/deviceFrames';
 import { EngineError } from '../errors';
 import type { CodecSetup } from '../media/probe';
 import { decoderContext, refusedClip } from '../playback/decoder';
@@ -108,19 +108,6 @@ export class CodecSource implements FrameSource {
     this.context.freeContext();
     this.device?.free();
   }
-}
-
-function openDevice(name: string): HardwareDeviceContext {
-  const type = HardwareDeviceContext.iterateTypes().find(
-    (known: AVHWDeviceType) => HardwareDeviceContext.getTypeName(known) === name,
-  );
-  const device = new HardwareDeviceContext();
-  const code = type === undefined ? -1 : device.create(type);
-  if (code < 0)
-    throw new EngineError(
-      `The decode device ${name} cannot be opened (code ${code}). Look at Decode support for what is missing.`,
-    );
-  return device;
 }
 
 /**

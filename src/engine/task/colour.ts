@@ -14,7 +14,7 @@ import type { Raster } from '../timeline/pictureGraph';
 
 /** How a graph ends: colours as ITU-R BT.709 has them for high definition, BT.601 below; RGB as it is. */
 export function outputFilter(pixelFormat: string, { height }: Raster): string {
-  if (!/^yuv/.test(pixelFormat)) return `format=${pixelFormat}`;
+  if (isRgb(pixelFormat)) return `format=${pixelFormat}`;
   const range = pixelFormat.startsWith('yuvj') ? 'pc' : 'tv';
   return `scale=out_color_matrix=${isHighDefinition(height) ? 'bt709' : 'smpte170m'}:out_range=${range},format=${pixelFormat}`;
 }
@@ -24,10 +24,13 @@ function isHighDefinition(height: number): boolean {
   return height >= 720;
 }
 
+/** Devices name formats of luma and chroma by their layout, as `nv12`. */
+const isRgb = (pixelFormat: string) => /^(rgb|gbr)/.test(pixelFormat);
+
 /** How the colours of what is made are told. */
 export function colourOf(pixelFormat: string, height: number): Colour {
   const high = isHighDefinition(height);
-  const isYuv = pixelFormat.startsWith('yuv');
+  const isYuv = !isRgb(pixelFormat);
   return {
     colorPrimaries: high ? AVCOL_PRI_BT709 : AVCOL_PRI_SMPTE170M,
     colorTrc: high ? AVCOL_TRC_BT709 : AVCOL_TRC_SMPTE170M,

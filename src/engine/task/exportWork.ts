@@ -10,7 +10,8 @@ export function exportWork({
   likeness,
   threads,
   warm,
+  device = null,
   ...output
-}: ExportSettings): Pick<TaskSpec, 'output' | 'likeness' | 'threads' | 'warm' | 'keepIn'> {
-  return { output, likeness, threads, warm, keepIn: keep ? keptFolder : null };
+}: ExportSettings): Pick<TaskSpec, 'output' | 'device' | 'likeness' | 'threads' | 'warm' | 'keepIn'> {
+  return { output, device, likeness, threads, warm, keepIn: keep ? keptFolder : null };
 }

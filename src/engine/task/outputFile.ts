@@ -1,11 +1,8 @@
 import { open, readdir, stat } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import {
-  AVERROR_EAGAIN,
-  AVERROR_EOF,
   AVFMT_GLOBALHEADER,
   AV_CODEC_FLAG_GLOBAL_HEADER,
-  AV_PICTURE_TYPE_NONE,
   AV_SAMPLE_FMT_FLTP,
   AV_SAMPLE_FMT_S32,
   type FFEncoderCodec,
@@ -17,13 +14,15 @@ import {
   Dictionary,
   FormatContext,
   Frame,
-  Packet,
   Rational,
+  type IRational,
+  type Packet,
   type Stream,
 } from 'node-av/lib';
-import { encoderTold, exportCodecs, type ExportChoice } from '@/core/tasks/exportCodecs';
+import { exportCodecs, type ExportChoice } from '@/core/tasks/exportCodecs';
 import { sampleAt, soundRate } from '@/core/tasks/soundPlan';
-import { openVideoEncoder, type VideoEncoderChoice } from '../codec/videoEncoder';
+import { packetsOf, type PictureEncoder } from '../codec/pictureEncoder';
+import type { VideoEncoderChoice } from '../codec/videoEncoder';
 import { EngineError } from '../errors';
 import { check } from '../rendition/source';
 import type { SoundMix } from './soundMix';
@@ -53,27 +52,25 @@ export async function filesOf(path: string): Promise<string[]> {
     .map((name) => join(folder, name));
 }
 
-export interface OutputOptions extends Omit<
-  VideoEncoderChoice,
-  'encoder' | 'options' | 'keyDistance' | 'flags' | 'timeBase'
-> {
+export interface OutputOptions {
   readonly choice: ExportChoice;
   readonly path: string;
+  readonly rate: IRational;
   readonly startTimecode: string | null;
   readonly sound: SoundMix | null;
+  /** Opens what makes its pictures into packets. @param flags as the container wants them */
+  readonly openEncoder: (flags: VideoEncoderChoice['flags']) => Promise<PictureEncoder>;
 }
 
 /** The file that is made: its encoders and its tracks. Frames come in order, and their sound goes along. */
 export class OutputFile {
   private sent = 0;
   private soundSent = 0;
-  /** What the encoder had to give before it took more. */
-  private readonly waiting: Packet[] = [];
   private ended = false;
 
   private constructor(
     private readonly output: FormatContext,
-    private readonly encoder: CodecContext,
+    private readonly encoder: PictureEncoder,
     private readonly video: Stream,
     private readonly options: OutputOptions,
     private readonly sound: {
@@ -84,27 +81,16 @@ export class OutputFile {
   ) {}
 
   static async open(options: OutputOptions): Promise<OutputFile> {
-    const { choice, rate, path } = options;
+    const { choice, path } = options;
     const { container } = exportCodecs[choice.codec];
     const output = new FormatContext();
     const name = { mp4: 'mp4', mov: 'mov', mkv: 'matroska', sequence: 'image2' }[container];
     check(output.allocOutputContext2(null, name, path), 'Choosing the container');
     const global = output.oformat?.hasFlags(AVFMT_GLOBALHEADER) ? [AV_CODEC_FLAG_GLOBAL_HEADER] : [];
-    const { encoder: encoderName, options: told, keyDistance } = encoderTold(choice, rate);
-    const encoder = await openVideoEncoder({
-      ...options,
-      encoder: encoderName,
-      options: told,
-      keyDistance,
-      timeBase: new Rational(rate.den, rate.num),
-      flags: global,
-    });
+    const encoder = await options.openEncoder(global);
     const video = output.newStream(null);
-    video.codecpar.fromContext(encoder);
+    encoder.describe(video);
     if (choice.codec === 'hevc') video.codecpar.codecTag = 'hvc1';
-    video.timeBase = encoder.timeBase;
-    video.avgFrameRate = encoder.framerate;
-    video.sampleAspectRatio = encoder.sampleAspectRatio;
     if (options.startTimecode !== null && container === 'mov')
       video.metadata = Dictionary.fromObject({ timecode: options.startTimecode });
     const sound = options.sound && (await openSound(output, options.sound, choice.sound, global));
@@ -115,19 +101,14 @@ export class OutputFile {
 
   /** Hands a frame to the encoder. It stays the caller's. Its number is its time. */
   async send(frame: Frame): Promise<void> {
-    frame.pts = BigInt(this.sent++);
-    frame.duration = 1n;
-    frame.pictType = AV_PICTURE_TYPE_NONE;
-    let code = await this.encoder.sendFrame(frame);
-    for (; code === AVERROR_EAGAIN; code = await this.encoder.sendFrame(frame))
-      this.waiting.push(...(await received(this.encoder, Infinity)));
-    check(code, 'Encoding');
+    this.sent++;
+    await this.encoder.send(frame);
   }
 
   /** No frame will come any more. */
   async finish(): Promise<void> {
     this.ended = true;
-    check(await this.encoder.sendFrame(null), 'Finishing the encoder');
+    await this.encoder.finish();
   }
 
   /** What has come out by now: pictures, and sound as far as pictures were sent. A picture more may wait until the next is asked for. */
@@ -135,7 +116,7 @@ export class OutputFile {
     const pieces: Piece[] = [];
     // Mostly one comes out for one that went in: to ask for another each time costs a trip to another thread.
     const most = this.ended || this.sent % askAllEvery === 0 ? Infinity : 1;
-    for (const packet of [...this.waiting.splice(0), ...(await received(this.encoder, most))]) {
+    for (const packet of await this.encoder.received(most)) {
       const frame = Number(packet.pts);
       packet.duration = 1n;
       packet.rescaleTs(this.encoder.timeBase, this.video.timeBase);
@@ -160,7 +141,7 @@ export class OutputFile {
     while (this.soundSent + block <= due) await send(block);
     if (this.ended && this.soundSent < due) await send(due - this.soundSent);
     if (this.ended) await encoder.sendFrame(null);
-    return (await received(encoder, Infinity)).map((packet) => {
+    return (await packetsOf(encoder, Infinity)).map((packet) => {
       packet.rescaleTs(encoder.timeBase, track.timeBase);
       packet.streamIndex = track.index;
       return { packet, frame: null };
@@ -195,7 +176,7 @@ export class OutputFile {
 
   private async free(): Promise<void> {
     if (!this.options.path.includes('%')) await this.output.closeOutput();
-    this.encoder.freeContext();
+    this.encoder.free();
     this.sound?.encoder.freeContext();
     this.output.freeContext();
   }
@@ -203,23 +184,6 @@ export class OutputFile {
 
 /** Pictures after which an encoder is asked for all that it has. */
 const askAllEvery = 8;
-
-async function received(encoder: CodecContext, most: number): Promise<Packet[]> {
-  const packets: Packet[] = [];
-  for (;;) {
-    if (packets.length >= most) return packets;
-    const packet = new Packet();
-    packet.alloc();
-    const code = await encoder.receivePacket(packet);
-    if (code >= 0) {
-      packets.push(packet);
-      continue;
-    }
-    packet.free();
-    if (code !== AVERROR_EAGAIN && code !== AVERROR_EOF) check(code, 'Encoding');
-    return packets;
-  }
-}
 
 async function openSound(
   output: FormatContext,

@@ -14,6 +14,10 @@ export interface TaskSpec {
   readonly analysis?: AnalysisChoice;
   /** How its pictures and sound are written. */
   readonly output: ExportChoice;
+  /** Device that encodes, by its id; null or absent: software. */
+  readonly device?: string | null;
+  /** Of a stand-in encoder: where that lies what it gives out, and whether it is there: a process before makes it. Absent: the encoder is real. */
+  readonly ahead?: { readonly folder: string; readonly isMade: boolean };
   /** Hold the pictures of the result against those handed to the encoder. */
   readonly likeness: boolean;
   /** Threads of decoders, effects and encoder; 0: one per core. */

@@ -37,6 +37,8 @@ export class StageWatch {
     encode: 0,
     write: 0,
   };
+  /** Of that, what a stand-in only waited: no thread worked for it. */
+  private readonly sleptUs = new Map<TaskStage, number>();
   /** Since when a stage has been at work; absent while it waits. */
   private readonly since = new Map<TaskStage, number>();
   private startUs = monotonicUs();
@@ -85,6 +87,11 @@ export class StageWatch {
     if (stage === 'read') this.bytes.read += bytes;
   }
 
+  /** A stage had a frame in hand for so long, and nothing worked on it. */
+  slept(stage: TaskStage, us: number): void {
+    this.sleptUs.set(stage, (this.sleptUs.get(stage) ?? 0) + us);
+  }
+
   wrote(bytes: number): void {
     this.bytes.written += bytes;
   }
@@ -99,7 +106,8 @@ export class StageWatch {
     if (!isLast && nowUs - this.lastUs < 0.9 * this.windowUs) return false;
     for (const stage of taskStages) this.settle(stage, nowUs);
     const times = this.owners.times();
-    const shared = shareTimes(times, this.lastTimes, this.busyUs);
+    const shared = shareTimes(times, this.lastTimes, this.calledUs());
+    this.sleptUs.clear();
     this.columns.endUs.push(Math.round(nowUs - this.startUs));
     this.columns.othersCores.push(this.othersCores(nowUs));
     this.columns.bytesRead.push(this.bytes.read);
@@ -120,6 +128,13 @@ export class StageWatch {
     this.lastTimes = times;
     if (this.columns.endUs.length >= mostWindows) this.join();
     return true;
+  }
+
+  /** Time in which each stage had a frame in hand that something worked on. */
+  private calledUs(): Record<TaskStage, number> {
+    const called = { ...this.busyUs };
+    for (const [stage, us] of this.sleptUs) called[stage] = Math.max(0, called[stage] - us);
+    return called;
   }
 
   /** Makes one window of every two. */

@@ -2,11 +2,13 @@ import { AV_LOG_FATAL } from 'node-av/constants';
 import { Log } from 'node-av/lib';
 import { failureOf } from '../errors';
 import { ViewerTap } from '../playback/viewerTap';
+import type { TaskProgress } from '@/core/kinds/shared/task';
+import { EncodeAheadRun } from './encodeAheadRun';
 import { TaskRun } from './taskRun';
 import type { FromTask, TaskSpec, ToTask } from './spec';
 
 /** The process that performs one task, alone. It is told what to do over IPC and ends. It knows neither database nor server. */
-let run: TaskRun | null = null;
+let run: TaskRun | EncodeAheadRun | null = null;
 let cancelled = false;
 const viewer = new ViewerTap((frame, jpeg) => tell({ type: 'picture', frame, jpeg }));
 
@@ -28,13 +30,17 @@ async function perform(spec: TaskSpec): Promise<void> {
   Log.setLevel(AV_LOG_FATAL);
   process.env.SVT_LOG = '1'; // one encoder tells its settings otherwise
   try {
-    run = new TaskRun(spec, {
-      onProgress: (progress) => tell({ type: 'progress', progress }),
-      onRecord: (record) => tell({ type: 'record', record }),
-      onPicture: (frame, number, release) =>
-        viewer.offer({ frame, width: frame.width, height: frame.height }, number, release),
-      picturesDone: () => viewer.settled,
-    });
+    const onProgress = (progress: TaskProgress) => tell({ type: 'progress', progress });
+    run =
+      spec.ahead && !spec.ahead.isMade
+        ? new EncodeAheadRun(spec, onProgress)
+        : new TaskRun(spec, {
+            onProgress,
+            onRecord: (record) => tell({ type: 'record', record }),
+            onPicture: (frame, number, release) =>
+              viewer.offer({ frame, width: frame.width, height: frame.height }, number, release),
+            picturesDone: () => viewer.settled,
+          });
     if (!cancelled) await run.run();
     await viewer.finish();
     tell({

@@ -1,38 +1,41 @@
 import { availableParallelism } from 'node:os';
 import { join } from 'node:path';
-import { avGetPixFmtFromName, Rational, type Frame } from 'node-av/lib';
+import { avGetPixFmtFromName, type Frame } from 'node-av/lib';
 import type { TaskProgress, TaskRecord } from '@/core/kinds/shared/task';
 import type { FrameNotes } from '@/core/rendition/frameCheck';
 import { analysisFrames, picturesPerSlot } from '@/core/tasks/analysis';
-import { encoderTold, likelyBytes } from '@/core/tasks/exportCodecs';
+import { encoderName, standInTimes, taskEncoder, type TaskEncoder } from '@/core/tasks/encodeDevices';
+import { likelyBytes } from '@/core/tasks/exportCodecs';
 import { proofSentence, proveOutput } from '@/core/tasks/outputProof';
 import type { TaskStage } from '@/core/tasks/pipeline';
 import { soundPlan } from '@/core/tasks/soundPlan';
-import { TimeLeftEstimator } from '@/core/tasks/timeLeft';
 import { toNumber } from '@/core/time/rational';
 import { planCourse } from '@/core/timeline/course';
 import { monotonicUs } from '../clock';
+import { DeviceFrames } from '../codec/deviceFrames';
+import { CodecEncoder, type PictureEncoder } from '../codec/pictureEncoder';
+import type { VideoEncoderChoice } from '../codec/videoEncoder';
 import { EngineError } from '../errors';
 import { OpenTimeline } from '../timeline/openTimeline';
-import { colourOf } from './colour';
 import { FilterStage } from './filterStage';
 import { LikenessMeter } from './likeness';
 import { outputPath, OutputFile } from './outputFile';
 import type { PictureStage } from './pictureStage';
+import { ProgressMeter } from './progressMeter';
 import { decodeOutput } from './proof';
 import { assertRoomFor, keepOutput, makeScratch, removeScratch } from './scratch';
 import { SlotPictures } from './slotPictures';
 import { SoundMix } from './soundMix';
 import type { TaskSpec } from './spec';
 import { shortestWindowMs, StageWatch } from './stageWatch';
+import { StandInEncoder } from './standInEncoder';
+import { encoderChoice } from './taskEncoder';
 import { roomsFor, TaskPipeline } from './taskPipeline';
 import { ThreadOwners } from './threadOwners';
 import { TrackStage } from './trackStage';
 
 /** How often it is told how far the task is, ms. */
 const reportMs = 250;
-/** Stretch that a rate is told of: of a shorter one a slow encoder has too few frames. */
-const rateMs = 1_000;
 
 export interface TaskWatcher {
   readonly onProgress: (progress: TaskProgress) => void;
@@ -51,15 +54,14 @@ export class TaskRun {
   private readonly owners = new ThreadOwners();
   private readonly watch = new StageWatch(this.owners);
   private pipeline: TaskPipeline | null = null;
-  private timeLeft = new TimeLeftEstimator();
+  private meter = new ProgressMeter();
   private beganUs = monotonicUs();
-  private lastReport = { frames: 0, atUs: monotonicUs(), rate: 0 };
   private readonly total: number;
   /** Pictures that come of one slot, of the first one alone. */
   private readonly perSlot: number;
   private stage: PictureStage | null = null;
   /** Which encoder writes, and what it takes. */
-  private readonly told: ReturnType<typeof encoderTold>;
+  private readonly told: TaskEncoder;
   /** Length of what is made. */
   private readonly seconds: number;
   /** The most that it may well take. */
@@ -81,7 +83,7 @@ export class TaskRun {
     this.total = analysisFrames(course.slots, spec.analysis ?? null);
     this.perSlot = spec.analysis ? picturesPerSlot(spec.analysis) : 1;
     this.seconds = this.total / toNumber(timeline.rate);
-    this.told = encoderTold(spec.output, timeline.rate);
+    this.told = taskEncoder(spec.output, timeline.rate, spec.device ?? null);
     this.likelyBytes = likelyBytes(spec.output, {
       ...timeline,
       frames: this.total,
@@ -122,20 +124,10 @@ export class TaskRun {
   private report(): void {
     const proving = this.phase === 'proving';
     const frames = proving ? this.proved : this.watch.done('write');
-    const nowUs = monotonicUs();
-    const spanUs = nowUs - this.lastReport.atUs;
-    if (spanUs >= rateMs * 1000) {
-      this.timeLeft.observe(frames, nowUs / 1000);
-      const rate = (Math.max(0, frames - this.lastReport.frames) * 1e6) / spanUs;
-      this.lastReport = { frames, atUs: nowUs, rate };
-    }
     this.watcher.onProgress({
       phase: this.phase,
-      frames,
-      total: this.total,
-      framesPerSecond: this.lastReport.rate,
-      msLeft: this.phase === 'opening' ? null : this.timeLeft.remainingMs(this.total),
-      spreadMs: this.phase === 'opening' ? null : this.timeLeft.spreadMs(this.total),
+      ...this.meter.at(frames, this.total),
+      ...(this.phase === 'opening' ? { msLeft: null, spreadMs: null } : {}),
       busiest: this.watch.busiest,
     });
   }
@@ -143,9 +135,7 @@ export class TaskRun {
   private enter(phase: TaskProgress['phase']): void {
     this.report();
     this.phase = phase;
-    if (phase !== 'proving') return;
-    this.timeLeft = new TimeLeftEstimator();
-    this.lastReport = { frames: 0, atUs: monotonicUs(), rate: 0 };
+    if (phase === 'proving') this.meter = new ProgressMeter();
   }
 
   private slotPictures(opened: OpenTimeline): SlotPictures {
@@ -160,7 +150,7 @@ export class TaskRun {
   }
 
   private async make(opened: OpenTimeline, path: string): Promise<TaskRecord['made']> {
-    const { source, output: choice, startTimecode, threads } = this.spec;
+    const { source, output: choice, startTimecode, device = null, ahead } = this.spec;
     const { timeline, course } = source;
     this.stage = this.pictureStage();
     const slots = this.slotPictures(opened);
@@ -178,15 +168,10 @@ export class TaskRun {
         OutputFile.open({
           choice,
           path,
+          rate: timeline.rate,
           startTimecode,
           sound,
-          width: timeline.width,
-          height: timeline.height,
-          pixelFormat: format,
-          rate: new Rational(timeline.rate.num, timeline.rate.den),
-          sampleAspect: new Rational(1, 1),
-          colour: colourOf(pixelFormat, timeline.height),
-          threads: threads === 0 ? availableParallelism() : threads,
+          openEncoder: (flags) => this.openEncoder(flags),
         }),
       ),
     ]);
@@ -245,7 +230,7 @@ export class TaskRun {
       coreUs: user + system,
       outputBytes,
       pixelFormat,
-      encoder,
+      encoder: ahead ? encoderName(device) : encoder,
       width: timeline.width,
       height: timeline.height,
       soundSources: sound?.sources ?? 0,
@@ -271,6 +256,18 @@ export class TaskRun {
     threads.decode = Math.max(threads.decode, slots.decoderThreads);
     threads.process = Math.max(threads.process, this.owners.countOf('process'));
     threads.encode = Math.max(threads.encode, this.owners.countOf('encode'));
+  }
+
+  private async openEncoder(flags: VideoEncoderChoice['flags']): Promise<PictureEncoder> {
+    const { ahead, device = null, output, source } = this.spec;
+    if (!ahead) {
+      const choice = encoderChoice(this.spec, this.told, flags);
+      return CodecEncoder.open(choice, this.told.device && DeviceFrames.open(this.told.device, choice));
+    }
+    const times = standInTimes(device ?? '', output, source.timeline);
+    if (!times)
+      throw new EngineError(`${encoderName(device)} does not encode this any more. Choose another device.`);
+    return StandInEncoder.open(ahead.folder, times, (us) => this.watch.slept('encode', us));
   }
 
   private pictureStage(): PictureStage | null {

@@ -1,5 +1,6 @@
 import { jest } from '@jest/globals';
 import { spawn } from 'node:child_process';
+import { noGraphics } from '@/core/rig/graphics';
 import { disturbanceOf } from '@/core/rig/disturbance';
 import { doubtOf } from '@/core/rig/doubt';
 import { isDatabaseDown } from '@/db/client';
@@ -160,6 +161,7 @@ describe('the load meter, of what the system counts', () => {
         byName: false,
         pulse,
         sensors: { look: () => ({ ...sensors }) },
+        graphics: { look: (of) => ({ ...noGraphics, trialGraphicsLoad: of.length / 10 }) },
         tells: {
           runnerTime: () => 0,
           processorTimes: () => ({
@@ -293,6 +295,11 @@ describe('the load meter, of what the system counts', () => {
     expect(meter.summary(null)?.lostShare).toBeCloseTo(80 / (140 + 520 + 100 + 120), 6);
     expect(meter.summary(null)?.stolenMean).toBeCloseTo(40 / 800, 6);
     expect(meter.summary(null)?.heldShare).toBeCloseTo(20 / (140 + 520 + 100 + 120), 6);
+    expect(held.trialGraphicsLoad).toBe(0.1);
+    expect(meter.summary(null)?.graphics).toEqual({
+      ...noGraphics,
+      trialGraphicsLoad: { mean: expect.closeTo(0.1, 6) as number, most: 0.1 },
+    });
     expect(meter.summary(null)?.sensors).toEqual({
       clockGigahertz: { first: 3, least: 2, median: 3, most: 3, last: 2 },
       temperatureCelsius: null,

@@ -1,10 +1,14 @@
+import { existsSync } from 'node:fs';
 import { mkdir, readdir, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { ClipWithVolume } from '@/db/queries/clips';
+import { saveDevices } from '@/db/queries/rigs';
 import { removeTrial, saveRecord, updateTrial } from '@/db/queries/trials';
 import { smallIntra } from '@/demo/smallClips';
 import { smallClip } from '@/engine/__tests__/testTrial';
 import { probeClip } from '@/engine/media/probe';
+import { thisRigId } from '@/engine/rig';
+import { aheadFolder } from '@/engine/task/aheadFile';
 import { scratchFolder } from '@/engine/task/scratch';
 import { closeOrphan } from '../runner/trialRun';
 import { plainChoice } from '@/core/tasks/exportCodecs';
@@ -64,6 +68,43 @@ test('an export is timed, proved, judged, listed, and leaves what was to be kept
   const { csv } = await recordCsv(id);
   expect(csv.split('\n')[0]).toContain('encodeBusyUs');
   expect(csv).not.toMatch(/undefined|NaN/);
+});
+
+test('an export on a simulated encoder is prepared, measured, and marked; nothing of that stays', async () => {
+  const volume = await emptyVolume();
+  const neap = { device: 'stand-in-neap', speed: null, to: 30 };
+  await expect(exportTo(volume.id, { ...neap, device: 'device-nobody' })).rejects.toMatchObject({
+    field: 'device',
+  });
+  const real = { id: 'device-vaapi', name: 'vaapi', simulated: false, usable: true, about: '' };
+  await saveDevices(await thisRigId(), [
+    { ...real, encodes: [{ codec: 'av1', picture: '10-bit 4:2:0' }] },
+    { ...real, id: 'device-vulkan', name: 'vulkan' },
+  ]);
+  expect((await readTaskChoices()).encodeDevices.map(({ id }) => id)).toEqual([
+    'device-vaapi',
+    'stand-in-neap',
+    'stand-in-spring',
+  ]);
+  await expect(exportTo(volume.id, { ...neap, picture: '10-bit 4:2:0' })).rejects.toMatchObject({
+    field: 'device',
+  });
+  await expect(exportTo(volume.id, { ...neap, speed: 'fast' })).rejects.toMatchObject({ field: 'speed' });
+  const id = await exportTo(volume.id, neap);
+  const pids = await measureTrial(id);
+  expect(new Set(pids.filter((pid) => pid !== null)).size).toBe(2); // one that prepares, one that is measured
+  const trial = await exported(id);
+  expect(trial).toMatchObject({ status: 'done', simulated: true });
+  expect(trial.summary).toMatchObject({ frames: 30, proved: true });
+  expect(trial.record!.made!.encoder).toBe('Neap (simulated)');
+  expect(existsSync(aheadFolder(id))).toBe(false);
+  const page = await readTrialPage(id);
+  expect(JSON.stringify(page)).toContain('Neap (simulated)');
+
+  const cancelled = await exportTo(volume.id, neap);
+  await measureTrial(cancelled, (run) => run.cancel());
+  expect(await exported(cancelled)).toMatchObject({ status: 'cancelled', conditions: null, record: null });
+  expect(existsSync(aheadFolder(cancelled))).toBe(false);
 });
 
 test('what cannot be written so is refused with the field at fault, and nothing is queued', async () => {

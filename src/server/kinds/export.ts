@@ -1,7 +1,9 @@
 import type { InferType } from 'yup';
 import { exportInput } from '@/core/kinds/export';
+import { deviceProblem, isStandInEncoder } from '@/core/tasks/encodeDevices';
 import { choiceProblem } from '@/core/tasks/exportCodecs';
 import type { NewTrial } from '@/db/kinds';
+import { encodeDevicesOfRig } from '../decode';
 import { RequestError } from '../errors';
 import { checked } from '../http';
 import { queueTrial } from '../trialQueue';
@@ -13,7 +15,13 @@ export async function exportTrial(input: InferType<typeof exportInput>): Promise
   const { asked, settings } = askedApart(input);
   const problem = choiceProblem(settings);
   if (problem) throw new RequestError(problem.message, 400, problem.field);
-  return { kind: 'export', ...(await taskOn(asked, settings.sound !== 'none')), settings };
+  const task = await taskOn(asked, settings.sound !== 'none');
+  const { device: id } = settings;
+  if (id === null) return { kind: 'export', ...task, settings };
+  const device = (await encodeDevicesOfRig()).find((one) => one.id === id);
+  const refusal = deviceProblem(device, settings, task.subject.timeline);
+  if (refusal) throw new RequestError(refusal.message, 400, refusal.field);
+  return { kind: 'export', ...task, simulated: task.simulated || isStandInEncoder(id), settings };
 }
 
 export const exporting: KindServer<'export'> = {

@@ -1,9 +1,11 @@
 import { freemem } from 'node:os';
 import { networkBesides } from '@/core/rig/disturbance';
+import { summariseGraphics, type GraphicsLook } from '@/core/rig/graphics';
 import { lostTime, type LostTime } from '@/core/rig/lostTime';
 import { summarisePulse } from '@/core/rig/pulse';
 import { summariseSensors, type SensorLook } from '@/core/rig/sensors';
 import { heldTime, processBytes, ProcessWatch, systemBytes, waitedTimes } from '@/engine/activity';
+import { Graphics } from '@/engine/graphics';
 import { clocksFollowLoad, endedChildrenTime, processorTimeOf, processorTimes } from '@/engine/rig';
 import { Sensors } from '@/engine/sensors';
 import type { LoadSummary } from '@/db/schema';
@@ -14,7 +16,7 @@ import { Grown } from './grown';
  * Loads in shares of all cores, 0 to 1; rates in bytes per second over all disks and network interfaces, null where the system does not tell.
  * `lostShare`: of the time in which the trial's threads were ready to run, that in which others had their core; `siblingShare`: in which they waited for each other; `heldShare`: in which the system held them back to a share of the cores that is set for them. `pulseUs`: see `Pulse`.
  */
-export interface LoadSample extends SensorLook {
+export interface LoadSample extends SensorLook, GraphicsLook {
   readonly trialLoad: number;
   readonly othersLoad: number;
   readonly freeMemoryBytes: number;
@@ -108,6 +110,7 @@ export class LoadMeter {
   private readonly held = new Grown(false);
   private readonly busyCores: BusyCores;
   private readonly pulses: number[] = [];
+  private readonly graphicsLooks: GraphicsLook[] = [];
   private readonly looks: (SensorLook & { readonly atMs: number })[] = [];
   /** Over all samples. */
   private lost: LostTime = { lostUs: 0, heldUs: 0, siblingUs: 0, readyUs: 0 };
@@ -115,6 +118,7 @@ export class LoadMeter {
   private readonly tells: typeof system;
   private readonly pulse: MeasuredPulse | null;
   private readonly sensors: Pick<Sensors, 'look'>;
+  private readonly graphics: Pick<Graphics, 'look'>;
   /** The trial's processes at the last look, with what they had done. */
   private alive: ReadonlyMap<number, Work> = new Map();
   /** What those had done that have ended since. */
@@ -133,6 +137,7 @@ export class LoadMeter {
    * @param pulse the rig's pulse, taken before; it beats from now to the summary
    * @param tells what the system counts
    * @param sensors the processor's own
+   * @param graphics what the rig's graphics do
    */
   constructor(
     private readonly pids: () => readonly number[],
@@ -141,15 +146,18 @@ export class LoadMeter {
       pulse = null,
       tells = system,
       sensors = new Sensors(),
+      graphics = new Graphics(),
     }: {
       readonly byName?: boolean;
       readonly pulse?: MeasuredPulse | null;
       readonly tells?: typeof system;
       readonly sensors?: Pick<Sensors, 'look'>;
+      readonly graphics?: Pick<Graphics, 'look'>;
     } = {},
   ) {
     this.tells = tells;
     this.sensors = sensors;
+    this.graphics = graphics;
     this.pulse = pulse;
     this.last = tells.processorTimes();
     this.lastRunnerUs = tells.runnerTime();
@@ -197,6 +205,7 @@ export class LoadMeter {
       siblingShare: shareOf(lost.siblingUs, lost),
       heldShare: shareOf(lost.heldUs, lost),
       ...this.lookAtSensors(),
+      ...this.lookAtGraphics(),
       pulseUs: this.pulseNow(now.cores),
     };
     this.last = now;
@@ -254,6 +263,12 @@ export class LoadMeter {
     return pulseUs;
   }
 
+  private lookAtGraphics(): GraphicsLook {
+    const look = this.graphics.look(this.pids());
+    this.graphicsLooks.push(look);
+    return look;
+  }
+
   private lookAtSensors(): SensorLook {
     const look = this.sensors.look();
     this.looks.push({ ...look, atMs: performance.now() });
@@ -308,6 +323,7 @@ export class LoadMeter {
       lostShare: shareOf(this.lost.lostUs, this.lost),
       heldShare: shareOf(this.lost.heldUs, this.lost),
       sensors: summariseSensors(this.looks),
+      graphics: summariseGraphics(this.graphicsLooks),
       pulse: pulse && summarisePulse(this.pulses, pulse.referenceUs, pulse.bestUs),
     };
   }

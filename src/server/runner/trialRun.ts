@@ -57,6 +57,8 @@ export interface PreparedRun<Kind extends TrialKind> {
   readonly volumeIds: readonly (string | null | undefined)[];
   /** Its conditions besides those of the rig. */
   readonly conditions?: Omit<NonNullable<TrialRow<Kind>['conditions']>, keyof RigConditions>;
+  /** What has to be made before, of which nothing is measured. Null: it can begin. @throws EngineError saying why it cannot */
+  before?(run: TrialRun<Kind>): Promise<TrialEnd | null>;
   /** @throws EngineError saying why it cannot go on */
   measure(run: TrialRun<Kind>): Promise<Measured<Kind>>;
 }
@@ -140,6 +142,8 @@ export class TrialRun<Kind extends TrialKind = TrialKind> {
 
   private async measure(runner: KindRunner<Kind>, trial: TrialRow<Kind>): Promise<Measured<Kind>> {
     const prepared = await persist(() => runner.prepare(trial));
+    const end = (await prepared.before?.(this)) ?? null;
+    if (end) return { end };
     const { conditions, load } = await beginMeasuring(
       trial.rigId,
       () => [...this.processes].flatMap(({ pid }) => pid ?? []),

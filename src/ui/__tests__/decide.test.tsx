@@ -1,6 +1,7 @@
 import { AppRouterContext } from 'next/dist/shared/lib/app-router-context.shared-runtime';
 import type { ContextType, ReactElement } from 'react';
 import { renderToStaticMarkup } from 'react-dom/server';
+import { noGraphics } from '@/core/rig/graphics';
 import type { Brief } from '@/core/choose/brief';
 import type { Judgement } from '@/core/choose/judge';
 import { rankSetUps } from '@/core/choose/setups';
@@ -664,6 +665,7 @@ test('telemetry stands in lanes; those the system tells nothing of are left out'
     clockGigahertz: null,
     temperatureCelsius: null,
     throttled: null,
+    ...noGraphics,
     pulseUs: null,
     ...change,
   });
@@ -703,6 +705,14 @@ test('telemetry stands in lanes; those the system tells nothing of are left out'
   );
   expect(slow).toContain('up to 1.70x as long. 1 slow stretch.');
   expect(slow.match(/data-testid="slow-stretch" x="250" width="750"/)).not.toBeNull();
+  const graphics = [
+    { graphicsLoad: 0.2 },
+    { graphicsLoad: 0.6, trialGraphicsLoad: 0.5, trialEncodeEngineLoad: 0.9 },
+    { trialGraphicsMemoryBytes: 300e6, graphicsMemoryBytes: 800e6 },
+  ].map((change, at) => sample(at * 500, change));
+  expect(textOf(<TelemetryStrip samples={graphics} referenceUs={null} fromMs={0} toMs={1_000} />)).toMatch(
+    /^processor 100 % disks 80\.0 MB\/s graphics 100 % encode engine 100 % graphics memory 763.MiB$/,
+  );
   const hot = [
     { clockGigahertz: 3.4, temperatureCelsius: 61 },
     { clockGigahertz: 3.4, temperatureCelsius: 92, throttled: false },

@@ -1,14 +1,15 @@
-import { choiceWords, exportCodecs } from '@/core/tasks/exportCodecs';
+import { exportWords } from '@/core/kinds/export';
+import { exportCodecs } from '@/core/tasks/exportCodecs';
 import { taskView, writtenWords } from './shared/task';
 
 export const exporting = taskView<'export'>({
   noun: 'export',
-  title: ({ settings }) => `Export, ${choiceWords(settings)}`,
+  title: ({ settings }) => `Export, ${exportWords(settings)}`,
   conditions: (trial) => {
     const { codec, keyDistance, sound } = trial.settings;
     const made = trial.record?.made;
     return [
-      ['As', `${choiceWords(trial.settings)}${writtenWords(trial)}`],
+      ['As', `${exportWords(trial.settings)}${writtenWords(trial)}`],
       [
         'Key frames',
         keyDistance !== null

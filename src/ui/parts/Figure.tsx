@@ -13,12 +13,14 @@ export function Figure({ name, children, note }: { name: string; children: React
 }
 
 /** Figures in rows that share hairlines: as many in a row as fit, or exactly `columns`. */
-export function FigureRow({ children, columns }: { children: ReactNode; columns?: 4 }) {
+export function FigureRow({ children, columns }: { children: ReactNode; columns?: 4 | 5 }) {
   return (
     <dl
       className={clsx(
         'gap-px border bg-line',
-        columns ? 'grid grid-cols-4' : 'flex flex-wrap content-stretch *:flex-[1_1_9rem]',
+        columns === undefined && 'flex flex-wrap content-stretch *:flex-[1_1_9rem]',
+        columns === 4 && 'grid grid-cols-4',
+        columns === 5 && 'grid grid-cols-5',
       )}
     >
       {children}

@@ -1,6 +1,7 @@
 'use client';
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
+import { encoderName } from '@/core/tasks/encodeDevices';
 import {
   deliveries,
   exportCodecIds,
@@ -13,6 +14,7 @@ import {
   type ExportSound,
   type ExportSpeed,
 } from '@/core/tasks/exportCodecs';
+import type { TaskChoices } from '@/server/tasks';
 import { Button } from '../parts/Button';
 import { Choice } from '../parts/Choice';
 import { figureOrNull, FormError, NumberField, SelectField, TextField } from '../parts/Field';
@@ -179,12 +181,47 @@ export function deliveryWords(delivery: string): string {
   return found ? `${found.name}: ${found.purpose}. ` : '';
 }
 
-/** Codec, quality and sound of an export. */
+/** The device that encodes what the form stands at; '': software. One that does not encode it is not kept. */
+export function useEncodeDevice(
+  devices: TaskChoices['encodeDevices'],
+  { codec, picture }: Pick<ExportChoice, 'codec' | 'picture'>,
+) {
+  const [chosen, setChosen] = useState('');
+  const fitting = devices.filter(({ encodes }) =>
+    encodes.some((one) => one.codec === codec && one.picture === picture),
+  );
+  const device = fitting.some(({ id }) => id === chosen) ? chosen : '';
+  return { device, choose: setChosen, fitting };
+}
+
+/** What encodes an export, where there is a choice. */
+export function EncoderField({
+  device,
+  choose,
+  fitting,
+  invalid,
+}: ReturnType<typeof useEncodeDevice> & { invalid: boolean }) {
+  return (
+    fitting.length > 0 && (
+      <SelectField
+        label="Encoder"
+        value={device}
+        onChange={choose}
+        options={[['', 'Software'] as const, ...fitting.map(({ id }) => [id, encoderName(id)] as const)]}
+        invalid={invalid}
+        className="w-44"
+      />
+    )
+  );
+}
+
+/** Codec, quality and sound of an export. @param device that encodes it; '': software */
 export function ExportFields({
   typed,
   change,
+  device,
   at,
-}: Pick<ChoiceOfExport, 'typed' | 'change'> & { at: (field: string) => boolean }) {
+}: Pick<ChoiceOfExport, 'typed' | 'change'> & { device: string; at: (field: string) => boolean }) {
   const codec = exportCodecs[typed.codec];
   return (
     <fieldset className="flex flex-wrap items-end gap-3">
@@ -242,7 +279,7 @@ export function ExportFields({
           className="w-32"
         />
       )}
-      {typed.speed !== null && (
+      {typed.speed !== null && device === '' && (
         <SelectField
           label="Encoder speed"
           value={typed.speed}

@@ -3,6 +3,7 @@ import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import { kindNames, waitKinds, type TaskKind, type WaitKind } from '@/core/kinds/kinds';
 import { plainName } from '@/core/simulated';
+import { isStandInEncoder } from '@/core/tasks/encodeDevices';
 import { intermediateIds, intermediateWords, type IntermediateId } from '@/core/tasks/prerender';
 import type { TaskChoices } from '@/server/tasks';
 import { Button } from '../parts/Button';
@@ -12,7 +13,14 @@ import { useSend } from '../useSend';
 import { analysisFacts } from '@/core/tasks/analysis';
 import { AnalysisFields, useAnalysisChoice } from './AnalysisFields';
 import { OpeningForm } from './OpeningForm';
-import { DeliveryField, deliveryWords, ExportFields, useExportChoice } from './ExportFields';
+import {
+  DeliveryField,
+  deliveryWords,
+  EncoderField,
+  ExportFields,
+  useEncodeDevice,
+  useExportChoice,
+} from './ExportFields';
 
 /** What the form's button does. */
 const verbs: Readonly<Record<TaskKind, string>> = {
@@ -63,7 +71,7 @@ export function TaskForm({ choices, wanted }: { choices: TaskChoices; wanted: Ta
 /** Choose what to work on, what to make of it, and where that goes. */
 function MakingForm({
   task,
-  choices: { volumes, deliveries },
+  choices: { volumes, deliveries, encodeDevices },
   targets,
   wanted,
 }: {
@@ -78,6 +86,7 @@ function MakingForm({
     () => targets.find(([value]) => value === wanted.what)?.[0] ?? targets[0]?.[0] ?? '',
   );
   const exported = useExportChoice(deliveries);
+  const encoder = useEncodeDevice(encodeDevices, exported.typed);
   const analysis = useAnalysisChoice();
   const [intermediate, setIntermediate] = useState<IntermediateId>('prores-lt');
   const [targetVolumeId, setTargetVolumeId] = useState(volumes[0]?.id ?? '');
@@ -95,7 +104,12 @@ function MakingForm({
     const made = await send<{ id: string }>('/api/trials', 'POST', {
       kind: task,
       ...(what.startsWith('t:') ? { timelineId: what.slice(2) } : { clipId: what.slice(2) }),
-      ...(isExport ? exported.body() : { intermediate }),
+      ...(isExport
+        ? {
+            ...exported.body(),
+            ...(encoder.device === '' ? {} : { device: encoder.device, speed: null }),
+          }
+        : { intermediate }),
       ...(isAnalysis ? analysis.body() : {}),
       ...(task === 'pre-render' ? {} : { keep, prerendered }),
       from: from.trim() === '' ? 0 : figureOrNull(from),
@@ -143,7 +157,8 @@ function MakingForm({
       {isExport ? (
         <div className="flex flex-wrap items-end gap-3">
           <DeliveryField {...exported} />
-          <ExportFields {...exported} at={at} />
+          <EncoderField {...encoder} invalid={at('device')} />
+          <ExportFields {...exported} device={encoder.device} at={at} />
         </div>
       ) : (
         <div className="flex flex-wrap items-end gap-3">
@@ -165,6 +180,9 @@ function MakingForm({
         {task === 'pre-render'
           ? 'The pictures of the stretch, without sound, every frame standing alone. They are decoded whole and held against what went in before they count. Playback and exports use them only where they are told to, and not any more once their part of the timeline has changed.'
           : `The result is decoded whole and held against what went in before its time counts; it goes to a folder of its own on the volume and is removed afterwards${keep ? ` from there: it is kept in ${isExport ? 'exports' : 'analyses'}` : ''}.`}
+        {isExport &&
+          isStandInEncoder(encoder.device) &&
+          ' The encoder is simulated: its pictures are encoded in software before, and given out at the times of its model.'}
         {simulated && ' The volume is simulated: writes are held to the times of its model.'}
       </p>
       <details>

@@ -17,6 +17,7 @@ export function nowWords(progress: TaskProgress | null): string {
   const { phase, frames, total } = progress;
   const done = `${count(frames)} of ${count(total)} frames`;
   return {
+    preparing: `Not measured: ${done} prepared for the simulated encoder`,
     working: `${done} written`,
     finishing: `${done} written, closing the file`,
     proving: `${done} decoded again to prove them`,

@@ -1,5 +1,6 @@
 import type { ReactNode } from 'react';
 import { pulseSentence } from '@/core/rig/pulse';
+import type { GraphicsSummary } from '@/core/rig/graphics';
 import { clockWords, temperatureWords, throttleWords, type SensorSummary } from '@/core/rig/sensors';
 import type { RigState } from '@/core/rig/identity';
 import type { TrialRow } from '@/db/kinds';
@@ -58,6 +59,7 @@ export function ConditionsFrame({
             ],
             ['Pulse of the machine', load?.pulse ? pulseSentence(load.pulse) : 'not taken'],
             ['Others during the run', othersWords(load)],
+            ['Graphics', graphicsWords(load?.graphics)],
             ['Peak memory', load?.peakMemoryBytes ? memory(load.peakMemoryBytes) : '–'],
             [
               'When',
@@ -74,6 +76,25 @@ export function ConditionsFrame({
       </div>
     </section>
   );
+}
+
+/** What the graphics did over a run, in words. */
+export function graphicsWords(graphics: GraphicsSummary | null | undefined): string {
+  if (!graphics) return 'not told by the system';
+  const share = (name: string, told: GraphicsSummary['graphicsLoad']) =>
+    told && `${name} ${percent(told.mean, 0)} (peak ${percent(told.most, 0)})`;
+  const bytes = (name: string, told: GraphicsSummary['graphicsMemoryBytes']) =>
+    told && `${name} at most ${memory(told.most)}`;
+  return [
+    share('all', graphics.graphicsLoad),
+    share('trial', graphics.trialGraphicsLoad),
+    share('its decode engine', graphics.trialDecodeEngineLoad),
+    share('its encode engine', graphics.trialEncodeEngineLoad),
+    bytes('memory of all', graphics.graphicsMemoryBytes),
+    bytes('memory of the trial', graphics.trialGraphicsMemoryBytes),
+  ]
+    .filter(Boolean)
+    .join(', ');
 }
 
 /** What the processor's sensors told over the run, of an older one at its start; many machines tell nothing. */

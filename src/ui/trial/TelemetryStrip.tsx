@@ -3,7 +3,7 @@ import { area, curveStepBefore, extent, line, scaleLinear } from 'd3';
 import type { ReactNode } from 'react';
 import { slowStretches, unsteadyTimes } from '@/core/rig/pulse';
 import type { Around } from '@/server/around';
-import { megabytesPerSecond, percent } from '../format';
+import { megabytesPerSecond, memory, percent } from '../format';
 
 export type Sample = Around['samples'][number];
 
@@ -11,6 +11,14 @@ const laneHeight = 30;
 const width = 1_000;
 /** Rates below this fill no lane: a quiet disk shall not look busy. Bytes per second. */
 const leastTop = 5e6;
+
+/** Memory below this fills no lane, bytes. */
+const leastMemoryTop = 2 ** 26;
+
+/** What others took besides the trial; null where nothing is told of either. */
+function besides(all: number | null, trial: number | null): number | null {
+  return all === null ? trial && 0 : Math.max(0, all - (trial ?? 0));
+}
 
 interface Lane {
   readonly name: string;
@@ -32,6 +40,12 @@ function lanesOf(samples: readonly Sample[]): Lane[] {
   const network = Math.max(
     leastTop,
     most((sample) => sample.networkBytesPerSecond),
+  );
+  const graphicsMemory = Math.max(
+    leastMemoryTop,
+    most(({ graphicsMemoryBytes, trialGraphicsMemoryBytes }) =>
+      Math.max(graphicsMemoryBytes ?? 0, trialGraphicsMemoryBytes ?? 0),
+    ),
   );
   return [
     {
@@ -57,6 +71,39 @@ function lanesOf(samples: readonly Sample[]): Lane[] {
       topWords: megabytesPerSecond(network),
       own: () => 0,
       others: (sample) => sample.networkBytesPerSecond,
+    },
+    {
+      name: 'graphics',
+      whole: 'Load of the graphics: trial, and all that used them, over the run',
+      top: 1,
+      topWords: percent(1, 0),
+      own: (sample) => sample.trialGraphicsLoad,
+      others: ({ graphicsLoad, trialGraphicsLoad }) => besides(graphicsLoad, trialGraphicsLoad),
+    },
+    {
+      name: 'decode engine',
+      whole: 'Load of the engine that decodes, by the trial over the run',
+      top: 1,
+      topWords: percent(1, 0),
+      own: (sample) => sample.trialDecodeEngineLoad,
+      others: ({ trialDecodeEngineLoad }) => besides(null, trialDecodeEngineLoad),
+    },
+    {
+      name: 'encode engine',
+      whole: 'Load of the engine that encodes, by the trial over the run',
+      top: 1,
+      topWords: percent(1, 0),
+      own: (sample) => sample.trialEncodeEngineLoad,
+      others: ({ trialEncodeEngineLoad }) => besides(null, trialEncodeEngineLoad),
+    },
+    {
+      name: 'graphics memory',
+      whole: 'Memory of the graphics: taken by the trial, and by all, over the run',
+      top: graphicsMemory,
+      topWords: memory(graphicsMemory),
+      own: (sample) => sample.trialGraphicsMemoryBytes,
+      others: ({ graphicsMemoryBytes, trialGraphicsMemoryBytes }) =>
+        besides(graphicsMemoryBytes, trialGraphicsMemoryBytes),
     },
     {
       name: 'held back',
@@ -322,7 +369,8 @@ export function TelemetryLegend() {
       Rig: filled, what the trial took; line, with what others took on top. The network is told for the whole
       rig, not by process. Pulse: how long the same small piece of work took, against before the run; tinted
       where it took over {unsteadyTimes.p90} times as long. Clock and temperature stand where the system tells
-      them, tinted where the processor slowed itself down.
+      them, tinted where the processor slowed itself down; so do the graphics, whose engines are told for the
+      trial alone.
     </p>
   );
 }

@@ -26,7 +26,8 @@ export type TaskSubject = TimelineSubject & { readonly target: TaskTarget };
 
 /** How far a task is. */
 export interface TaskProgress {
-  readonly phase: 'opening' | 'working' | 'finishing' | 'proving';
+  /** `preparing`: what a stand-in encoder is to give out is made, before anything is measured. */
+  readonly phase: 'preparing' | 'opening' | 'working' | 'finishing' | 'proving';
   /** Frames done in this phase. */
   readonly frames: number;
   readonly total: number;
@@ -148,6 +149,7 @@ export function taskSentence(verb: string, summary: TaskSummary, of = 'media'): 
 /** Where a task stopped, for what is said of a bad end. */
 export function stoppedAt({ phase, frames, total, busiest }: TaskProgress): string {
   const doing = {
+    preparing: 'while the simulated encoder was prepared',
     opening: 'while opening its media',
     working: `while ${busiest === null ? 'working' : stageNouns[busiest].doing.toLowerCase()}`,
     finishing: 'while closing the file',

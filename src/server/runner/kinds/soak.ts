@@ -17,6 +17,7 @@ import { durationText } from '@/core/digits';
 import type { TrialRow } from '@/db/kinds';
 import { getVolume } from '@/db/queries/volumes';
 import { EngineError } from '@/engine/errors';
+import { aheadFolder, removeAhead } from '@/engine/task/aheadFile';
 import { removeScratch } from '@/engine/task/scratch';
 import type { TrialSpec } from '@/engine/playback/spec';
 import type { TaskSpec } from '@/engine/task/spec';
@@ -26,7 +27,7 @@ import { persist } from '../persist';
 import type { KindRunner, Measured, TrialEnd, TrialRun } from '../trialRun';
 import { workOfAnalysis } from './analysis';
 import { workOfExport } from './export';
-import { taskSpecOf } from './shared/task';
+import { encodeAhead, measuredSpec, taskSpecOf } from './shared/task';
 
 type Soaked = TrialRow<'soak'>;
 
@@ -42,7 +43,11 @@ type PassSpec =
 export const soak: KindRunner<'soak'> = {
   async prepare(trial) {
     const pass = await passOf(trial);
-    return { volumeIds: trial.volumeIds, measure: (run) => new SoakRun(run, trial, pass).measure() };
+    return {
+      volumeIds: trial.volumeIds,
+      ...(pass.name === 'task' ? { before: (run) => encodeAhead(run, pass.spec) } : {}),
+      measure: (run) => new SoakRun(run, trial, pass).measure(),
+    };
   },
   judge(trial, { status, outcome }) {
     const summary = trial.record && summariseSoak(trial.record, neededBy(trial));
@@ -50,6 +55,7 @@ export const soak: KindRunner<'soak'> = {
     return Promise.resolve({ summary, outcome: status === 'done' ? answer : outcome });
   },
   async clearAway({ id, subject }) {
+    await removeAhead(aheadFolder(id));
     const volume = 'target' in subject ? await persist(() => getVolume(subject.target.volumeId)) : null;
     if (volume) await removeScratch(volume.path, id);
   },
@@ -112,7 +118,9 @@ class SoakRun {
     let end: TrialEnd = { kind: 'done' };
     while (end.kind === 'done' && this.seconds < this.total && !this.run.wish) {
       const pass =
-        this.pass.name === 'trial' ? await this.play(this.pass.spec) : await this.work(this.pass.spec);
+        this.pass.name === 'trial'
+          ? await this.play(this.pass.spec)
+          : await this.work(measuredSpec(this.pass.spec));
       end = pass.end;
       this.count(pass);
       if (end.kind === 'done') this.tell();

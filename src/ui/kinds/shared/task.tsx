@@ -2,6 +2,7 @@
 import Link from 'next/link';
 import { useEffect, useMemo, useState } from 'react';
 import { slotTimecode, volumesOf } from '@/core/playback/subject';
+import type { GraphicsSummary } from '@/core/rig/graphics';
 import { plainName } from '@/core/simulated';
 import { foundSentence } from '@/core/tasks/analysis';
 import { proofSentence } from '@/core/tasks/outputProof';
@@ -180,7 +181,7 @@ function Figures({ trial: { status, summary, record, conditions, load } }: { tri
   const rates = record ? ratesOf(record.windows) : [];
   return (
     <>
-      <FigureRow columns={4}>
+      <FigureRow columns={5}>
         <Figure name="Took" note={`for ${summary.mediaSeconds.toFixed(2)} s of media`}>
           {clockTimeFine(summary.elapsedMs)}
         </Figure>
@@ -200,12 +201,11 @@ function Figures({ trial: { status, summary, record, conditions, load } }: { tri
         <Figure name="First frame out" note={`media open after ${milliseconds(summary.openingMs)}`}>
           {milliseconds(summary.startUpMs)}
         </Figure>
-        <Figure
-          name="Processor"
-          note={load?.peakMemoryBytes ? `at most ${memory(load.peakMemoryBytes)} of memory` : undefined}
-        >
-          {summary.cores.toFixed(2)} of {conditions?.rig.logicalCores ?? '–'} cores
+        <Figure name="Processor" note={`of ${conditions?.rig.logicalCores ?? '–'}`}>
+          {summary.cores.toFixed(2)} cores
         </Figure>
+        <Figure name="Memory, at most">{load?.peakMemoryBytes ? memory(load.peakMemoryBytes) : '–'}</Figure>
+        <GraphicsFigure graphics={load?.graphics} />
         <Figure name="Read" note={megabytesPerSecond(summary.bytesRead / seconds)}>
           {size(summary.bytesRead)}
         </Figure>
@@ -243,6 +243,22 @@ function Figures({ trial: { status, summary, record, conditions, load } }: { tri
         </section>
       )}
     </>
+  );
+}
+
+/** Load of the graphics by the task, and of the engine that encodes, where the system tells them. */
+function GraphicsFigure({ graphics }: { graphics: GraphicsSummary | null | undefined }) {
+  const load = graphics?.trialGraphicsLoad ?? graphics?.graphicsLoad;
+  const engine = graphics?.trialEncodeEngineLoad;
+  const bytes = graphics?.trialGraphicsMemoryBytes ?? graphics?.graphicsMemoryBytes;
+  const told = [
+    engine && `encode engine ${percent(engine.mean, 0)}`,
+    bytes && `at most ${memory(bytes.most)}`,
+  ].filter(Boolean);
+  return (
+    <Figure name="Graphics" note={graphics ? told.join(', ') : 'not told by the system'}>
+      {load ? percent(load.mean, 0) : '–'}
+    </Figure>
   );
 }
 

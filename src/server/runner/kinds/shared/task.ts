@@ -1,11 +1,13 @@
 import { answerOf, type TaskKind } from '@/core/kinds/kinds';
-import { noTaskRecord, stoppedAt, type TaskRecord } from '@/core/kinds/shared/task';
+import { noTaskRecord, stoppedAt, type TaskProgress, type TaskRecord } from '@/core/kinds/shared/task';
 import { fileName } from '@/core/media/fileName';
+import { isStandInEncoder } from '@/core/tasks/encodeDevices';
 import { summariseTask } from '@/core/tasks/taskSummary';
 import { slotTimecode } from '@/core/playback/subject';
 import type { TrialRow } from '@/db/kinds';
 import { getVolume } from '@/db/queries/volumes';
 import { EngineError } from '@/engine/errors';
+import { aheadFolder, removeAhead } from '@/engine/task/aheadFile';
 import { removeScratch } from '@/engine/task/scratch';
 import type { FromTask, TaskSpec } from '@/engine/task/spec';
 import { inspectFolder } from '@/engine/volume';
@@ -14,10 +16,13 @@ import { plainFinding } from '../../../findings';
 import { allowedRoots } from '../../../roots';
 import { playedSpec } from '../../../timelineMedia';
 import { persist } from '../../persist';
-import type { KindRunner, Measured, TrialRun } from '../../trialRun';
+import type { KindRunner, Measured, TrialEnd, TrialRun } from '../../trialRun';
 
 /** What is told of a task besides what it works on: how it is written, and what becomes of it. */
-export type TaskWork = Pick<TaskSpec, 'analysis' | 'output' | 'likeness' | 'threads' | 'warm' | 'keepIn'> & {
+export type TaskWork = Pick<
+  TaskSpec,
+  'analysis' | 'output' | 'device' | 'likeness' | 'threads' | 'warm' | 'keepIn'
+> & {
   /** Behind the name of what was worked on: the name of the result. */
   readonly suffix: string;
 };
@@ -48,8 +53,13 @@ export function taskKind<Kind extends TaskKind>({
       const spec = await taskSpecOf(trial, work(trial));
       return {
         volumeIds: trial.volumeIds,
+        before: (run) =>
+          encodeAhead(run, spec, (progress) => {
+            run.reach(progress);
+            run.tell(progress);
+          }),
         measure: async (run) => {
-          const { end, record, ...measured } = await measure(run, trial, spec);
+          const { end, record, ...measured } = await measure(run, trial, measuredSpec(spec));
           const { made } = record;
           if (end.kind === 'done' && made?.keptAs) await keep?.(trial, made, run);
           return { end, ...measured };
@@ -72,6 +82,7 @@ export function taskKind<Kind extends TaskKind>({
       return Promise.resolve({ summary, outcome: [outcome, place].filter(Boolean).join(' ') || null });
     },
     async clearAway(trial) {
+      await removeAhead(aheadFolder(trial.id));
       const volume = await persist(() => getVolume(trial.subject.target.volumeId));
       if (!volume) return;
       await removeScratch(volume.path, trial.id);
@@ -79,6 +90,25 @@ export function taskKind<Kind extends TaskKind>({
     },
   };
 }
+
+/** Makes what a stand-in encoder is to give out, before anything is measured. Null: nothing is in the way of that. */
+export async function encodeAhead(
+  run: Pick<TrialRun, 'perform'>,
+  spec: TaskSpec,
+  onProgress: (progress: TaskProgress) => void = () => undefined,
+): Promise<TrialEnd | null> {
+  if (!spec.ahead) return null;
+  const end = await run.perform('task', spec, {
+    onMessage: (message) => {
+      if (message.type === 'progress') onProgress(message.progress);
+    },
+  });
+  return end.kind === 'done' ? null : end;
+}
+
+/** A task as it is measured, after what it needs was made. */
+export const measuredSpec = ({ ahead, ...spec }: TaskSpec): TaskSpec =>
+  ahead ? { ...spec, ahead: { ...ahead, isMade: true } } : spec;
 
 async function measure<Kind extends TaskKind>(
   run: TrialRun<Kind>,
@@ -126,10 +156,12 @@ export async function taskSpecOf(
     throw new EngineError('The volume to write to is no longer in the list. Add it again, then start again.');
   const { path, facts } = await inspectFolder(volume.path, allowedRoots());
   if (!facts.writable) throw new EngineError(`${path} is read-only. Choose another volume to write to.`);
+  const { device } = work;
   return {
     trialId: id,
     source: { ...source, course: timeline.course },
     ...work,
+    ...(device && isStandInEncoder(device) ? { ahead: { folder: aheadFolder(id), isMade: false } } : {}),
     target: { path, standIn: target.standIn },
     name: outputName(timeline.name, suffix),
     startTimecode: slotTimecode(subject)(0),

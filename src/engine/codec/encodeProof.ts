@@ -1,0 +1,120 @@
+import {
+  AVCOL_PRI_BT709,
+  AVCOL_RANGE_MPEG,
+  AVCOL_SPC_BT709,
+  AVCOL_TRC_BT709,
+  AVERROR_EAGAIN,
+} from 'node-av/constants';
+import {
+  avGetPixFmtFromName,
+  Codec,
+  CodecContext,
+  Frame,
+  Rational,
+  type CodecParameters,
+  type HardwareDeviceContext,
+  type Packet,
+} from 'node-av/lib';
+import type { DeviceEncoding } from '@/core/decode/device';
+import { encodersOfKind, type DeviceEncoder } from '@/core/tasks/encodeDevices';
+import { proofFrames, proofHeight, proofWidth, rampFrame } from '../decode/deviceProof';
+import { DeviceFrames } from './deviceFrames';
+import { CodecEncoder } from './pictureEncoder';
+
+const colour = {
+  colorPrimaries: AVCOL_PRI_BT709,
+  colorTrc: AVCOL_TRC_BT709,
+  colorSpace: AVCOL_SPC_BT709,
+  colorRange: AVCOL_RANGE_MPEG,
+};
+
+/** What a kind of device encodes: of each a few frames were encoded, and decoded again in software. @param kind as the codec library names it */
+export async function encodingsOf(device: HardwareDeviceContext, kind: string): Promise<DeviceEncoding[]> {
+  const proved: DeviceEncoding[] = [];
+  for (const encoder of encodersOfKind(kind)) {
+    const { codec, picture, onDevice } = encoder;
+    const isProved = await provesEncoder(encoder, (raster) =>
+      DeviceFrames.on(device, { kind, onDevice }, raster),
+    );
+    if (isProved) proved.push({ codec, picture });
+  }
+  return proved;
+}
+
+/** Whether an encoder makes packets that a decoder in software makes pictures of. @param framesFor what the device has for it; null: it is none's */
+export async function provesEncoder(
+  { encoder: name, pixelFormat: formatName }: Pick<DeviceEncoder, 'encoder' | 'pixelFormat'>,
+  framesFor: ((raster: Parameters<typeof DeviceFrames.on>[2]) => DeviceFrames) | null,
+): Promise<boolean> {
+  if (!Codec.findEncoderByName(name as Parameters<typeof Codec.findEncoderByName>[0])) return false;
+  const raster = {
+    width: proofWidth,
+    height: proofHeight,
+    pixelFormat: avGetPixFmtFromName(formatName),
+  };
+  const packets: Packet[] = [];
+  let encoder: CodecEncoder | null = null;
+  let parameters: CodecParameters | null = null;
+  try {
+    encoder = await CodecEncoder.open(
+      {
+        ...raster,
+        encoder: name,
+        options: {},
+        timeBase: new Rational(1, 25),
+        rate: new Rational(25, 1),
+        sampleAspect: new Rational(1, 1),
+        colour,
+        threads: 1,
+        keyDistance: proofFrames,
+        flags: [],
+      },
+      framesFor?.(raster) ?? null,
+    );
+    for (let index = 0; index < proofFrames; index++) {
+      const frame = rampFrame(index, raster.pixelFormat);
+      await encoder.send(frame).finally(() => frame.free());
+      packets.push(...(await encoder.received(Infinity)));
+    }
+    await encoder.finish();
+    packets.push(...(await encoder.received(Infinity)));
+    parameters = encoder.parameters;
+    return decodes(parameters, packets);
+  } catch {
+    // What refuses to open or to encode is no encoder here.
+    return false;
+  } finally {
+    for (const packet of packets) packet.free();
+    parameters?.free();
+    encoder?.free();
+  }
+}
+
+/** Whether all pictures come of packets, in software. */
+function decodes(parameters: CodecParameters, packets: readonly Packet[]): boolean {
+  const codec = Codec.findDecoder(parameters.codecId);
+  if (!codec) return false;
+  const context = new CodecContext();
+  const frame = new Frame();
+  frame.alloc();
+  context.allocContext3(codec);
+  try {
+    context.parametersToContext(parameters);
+    context.threadCount = 1;
+    if (context.open2Sync(codec) < 0) return false;
+    let pictures = 0;
+    const takeAll = () => {
+      while (context.receiveFrameSync(frame) >= 0)
+        if (frame.width === proofWidth && frame.height === proofHeight) pictures++;
+    };
+    for (const packet of [...packets, null]) {
+      const sent = context.sendPacketSync(packet);
+      if (sent < 0 && sent !== AVERROR_EAGAIN) return false;
+      takeAll();
+    }
+    return pictures === proofFrames;
+  } finally {
+    frame.free();
+    context.freeContext();
+  }
+}

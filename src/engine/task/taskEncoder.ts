@@ -1,0 +1,29 @@
+import { availableParallelism } from 'node:os';
+import { avGetPixFmtFromName, Rational } from 'node-av/lib';
+import type { TaskEncoder } from '@/core/tasks/encodeDevices';
+import type { VideoEncoderChoice } from '../codec/videoEncoder';
+import { colourOf } from './colour';
+import type { TaskSpec } from './spec';
+
+/** All that a task's encoder is told. @param flags as its container wants them */
+export function encoderChoice(
+  { source: { timeline }, threads }: Pick<TaskSpec, 'source' | 'threads'>,
+  { encoder, options, keyDistance, pixelFormat }: TaskEncoder,
+  flags: VideoEncoderChoice['flags'],
+): VideoEncoderChoice {
+  const { width, height, rate } = timeline;
+  return {
+    encoder,
+    options,
+    keyDistance,
+    width,
+    height,
+    pixelFormat: avGetPixFmtFromName(pixelFormat),
+    timeBase: new Rational(rate.den, rate.num),
+    rate: new Rational(rate.num, rate.den),
+    sampleAspect: new Rational(1, 1),
+    colour: colourOf(pixelFormat, height),
+    threads: threads === 0 ? availableParallelism() : threads,
+    flags,
+  };
+}
