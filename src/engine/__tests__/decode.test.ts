@@ -164,7 +164,7 @@ test('a device that is not there is refused with words', async () => {
   );
   expect(end).toMatchObject({
     kind: 'failed',
-    message: expect.stringContaining('The decode device none cannot be opened') as string,
+    message: expect.stringContaining('The device none cannot be opened') as string,
   });
 });
 

@@ -79,7 +79,7 @@ test('of the trial: what its engines worked since the look before, each once how
   nowUs = 1_500_000;
   for (const fd of [7, 9]) await opened(40, fd, at(5.3e9, 0.6e9));
   await opened(42, 3, { ...at(1.15e9, 0), 'drm-client-id': '19' });
-  expect(meter.look([40, 42])!.trialGraphicsLoad).toBeCloseTo(0.5, 6); // of two processes on one engine
+  expect(meter.look([40, 42]).trialGraphicsLoad).toBeCloseTo(0.5, 6); // of two processes on one engine
 });
 
 test('drivers that count cycles, and one engine for decoding and encoding', async () => {

@@ -1,15 +1,7 @@
-import {
-  AVCOL_PRI_BT709,
-  AVCOL_RANGE_MPEG,
-  AVCOL_SPC_BT709,
-  AVCOL_TRC_BT709,
-  AVERROR_EAGAIN,
-} from 'node-av/constants';
+import { AVCOL_PRI_BT709, AVCOL_RANGE_MPEG, AVCOL_SPC_BT709, AVCOL_TRC_BT709 } from 'node-av/constants';
 import {
   avGetPixFmtFromName,
   Codec,
-  CodecContext,
-  Frame,
   Rational,
   type CodecParameters,
   type HardwareDeviceContext,
@@ -17,7 +9,7 @@ import {
 } from 'node-av/lib';
 import type { DeviceEncoding } from '@/core/decode/device';
 import { encodersOfKind, type DeviceEncoder } from '@/core/tasks/encodeDevices';
-import { proofFrames, proofHeight, proofWidth, rampFrame } from '../decode/deviceProof';
+import { decodeProof, proofFrames, proofHeight, proofWidth, rampFrame } from '../decode/deviceProof';
 import { DeviceFrames } from './deviceFrames';
 import { CodecEncoder } from './pictureEncoder';
 
@@ -79,7 +71,11 @@ export async function provesEncoder(
     await encoder.finish();
     packets.push(...(await encoder.received(Infinity)));
     parameters = encoder.parameters;
-    return decodes(parameters, packets);
+    let pictures = 0;
+    decodeProof({ parameters, packets }, null, ({ width, height }) => {
+      if (width === proofWidth && height === proofHeight) pictures++;
+    });
+    return pictures === proofFrames;
   } catch {
     // What refuses to open or to encode is no encoder here.
     return false;
@@ -87,34 +83,5 @@ export async function provesEncoder(
     for (const packet of packets) packet.free();
     parameters?.free();
     encoder?.free();
-  }
-}
-
-/** Whether all pictures come of packets, in software. */
-function decodes(parameters: CodecParameters, packets: readonly Packet[]): boolean {
-  const codec = Codec.findDecoder(parameters.codecId);
-  if (!codec) return false;
-  const context = new CodecContext();
-  const frame = new Frame();
-  frame.alloc();
-  context.allocContext3(codec);
-  try {
-    context.parametersToContext(parameters);
-    context.threadCount = 1;
-    if (context.open2Sync(codec) < 0) return false;
-    let pictures = 0;
-    const takeAll = () => {
-      while (context.receiveFrameSync(frame) >= 0)
-        if (frame.width === proofWidth && frame.height === proofHeight) pictures++;
-    };
-    for (const packet of [...packets, null]) {
-      const sent = context.sendPacketSync(packet);
-      if (sent < 0 && sent !== AVERROR_EAGAIN) return false;
-      takeAll();
-    }
-    return pictures === proofFrames;
-  } finally {
-    frame.free();
-    context.freeContext();
   }
 }

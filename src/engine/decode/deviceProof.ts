@@ -137,9 +137,22 @@ export function rampFrame(index: number, pixelFormat: AVPixelFormat = AV_PIX_FMT
   return frame;
 }
 
-function givesDeviceFrame(device: HardwareDeviceContext | null, { parameters, packets }: ProofClip): boolean {
+function givesDeviceFrame(device: HardwareDeviceContext | null, clip: ProofClip): boolean {
+  let isGiven = false;
+  decodeProof(clip, device, (frame) => {
+    isGiven ||= frame.isHwFrame();
+  });
+  return isGiven;
+}
+
+/** Decodes a few coded frames and shows each picture that comes of them, up to where a decoder refuses. @param device null: in software */
+export function decodeProof(
+  { parameters, packets }: Pick<ProofClip, 'parameters' | 'packets'>,
+  device: HardwareDeviceContext | null,
+  show: (frame: Frame) => void,
+): void {
   const codec = Codec.findDecoder(parameters.codecId);
-  if (!codec) return false;
+  if (!codec) return;
   const context = new CodecContext();
   const frame = new Frame();
   frame.alloc();
@@ -147,14 +160,13 @@ function givesDeviceFrame(device: HardwareDeviceContext | null, { parameters, pa
   try {
     context.parametersToContext(parameters);
     context.threadCount = 1;
-    context.hwDeviceCtx = device;
-    if (context.open2Sync(codec) < 0) return false;
+    if (device) context.hwDeviceCtx = device;
+    if (context.open2Sync(codec) < 0) return;
     for (const packet of [...packets, null]) {
       const sent = context.sendPacketSync(packet);
-      if (sent < 0 && sent !== AVERROR_EAGAIN) return false;
-      while (context.receiveFrameSync(frame) >= 0) if (frame.isHwFrame()) return true;
+      if (sent < 0 && sent !== AVERROR_EAGAIN) return;
+      while (context.receiveFrameSync(frame) >= 0) show(frame);
     }
-    return false;
   } finally {
     frame.free();
     context.freeContext();
