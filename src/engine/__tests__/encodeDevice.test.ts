@@ -76,6 +76,12 @@ test('what a stand-in gives out is of the part that is exported; without it the 
     kind: 'failed',
     message: expect.stringContaining('are gone. Start again') as string,
   });
+  // Nothing is handed to software unannounced.
+  const unknown = await runExport(await source(), { device: 'device-nobody', speed: null });
+  expect(unknown.end).toMatchObject({
+    kind: 'failed',
+    message: 'nobody has no encoder for this. Choose another device, or software.',
+  });
 });
 
 test('an encoder counts when a decoder makes all of its pictures again; one without its device does not', async () => {

@@ -72,7 +72,7 @@ export class AheadWriter {
     }
   }
 
-  /** Keeps packets, and frees them. */
+  /** Keeps packets, and frees them. @throws EngineError when there is no room for them */
   async add(packets: readonly Packet[]): Promise<void> {
     for (const packet of packets) {
       const { data } = packet;
@@ -80,7 +80,10 @@ export class AheadWriter {
       this.dts.push(Number(packet.dts));
       this.bytes.push(data?.length ?? 0);
       this.isKey.push(packet.hasFlags(AV_PKT_FLAG_KEY));
-      if (data) await this.file.write(data);
+      if (data)
+        await this.file.appendFile(data).catch((error: unknown) => {
+          throw new EngineError(fileErrorMessage(error, this.folder), { cause: error });
+        });
       packet.free();
     }
   }

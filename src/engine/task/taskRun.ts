@@ -261,6 +261,10 @@ export class TaskRun {
   private async openEncoder(flags: VideoEncoderChoice['flags']): Promise<PictureEncoder> {
     const { ahead, device = null, output, source } = this.spec;
     if (!ahead) {
+      if (device !== null && !this.told.device)
+        throw new EngineError(
+          `${encoderName(device)} has no encoder for this. Choose another device, or software.`,
+        );
       const choice = encoderChoice(this.spec, this.told, flags);
       return CodecEncoder.open(choice, this.told.device && DeviceFrames.open(this.told.device, choice));
     }
