@@ -1,3 +1,4 @@
+import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { avGetPixFmtFromName } from 'node-av/lib';
 import { aheadFolder, removeAhead } from '../task/aheadFile';
@@ -7,7 +8,6 @@ import type { ExportSettings } from '@/core/kinds/export';
 import { openDevice } from '../codec/deviceFrames';
 import { provesEncoder } from '../codec/encodeProof';
 import { rampFrame } from '../decode/deviceProof';
-import { probeClip } from '../media/probe';
 import { FrameNoter } from '../rendition/notes';
 import { colourOf, outputFilter } from '../task/colour';
 import { richMedia as rich, writeTestMedia } from './testMedia';
@@ -44,19 +44,15 @@ test.each<[string, Partial<ExportSettings>]>([
   expect(made.record.made).toBeNull(); // nothing of it counts
   expect(made.progress.at(-1)).toMatchObject({ phase: 'preparing', total: frames });
   if (measured.end.kind !== 'done') throw new Error(JSON.stringify(measured.end));
-  const { record, volume } = measured;
+  const { record } = measured;
   expect(record.proof).toMatchObject({ frames, damaged: 0, problems: [] });
   expect(record.made!.encoder).toMatch(/^(Neap|Spring) \(simulated\)$/);
 
   const software = await runExport(await source(), { ...settings, device: null, speed: 'fast' });
   const [given, own] = await Promise.all(
-    [measured, software].map((run) => probeClip(join(run.volume, run.record.made!.keptAs!))),
+    [measured, software].map((run) => readFile(join(run.volume, run.record.made!.keptAs!))),
   );
-  expect(given!.format).toEqual(own!.format);
-  expect([...given!.packets.size]).toEqual([...own!.packets.size]);
-  expect([...given!.packets.pts]).toEqual([...own!.packets.pts]);
-  expect([...given!.packets.flags]).toEqual([...own!.packets.flags]);
-  expect(volume).not.toBe(software.volume);
+  expect(given!.equals(own!)).toBe(true);
 
   const { startUs, frameUs } = standInTimes(device, choice as DeviceEncoding, { width: 640, height: 360 })!;
   const { encode } = record.windows.stages;

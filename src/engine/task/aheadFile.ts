@@ -1,7 +1,7 @@
 import { mkdir, open, readFile, rm, writeFile, type FileHandle } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { AV_PKT_FLAG_KEY } from 'node-av/constants';
+import type { AVPacketFlag, AVPacketSideDataType } from 'node-av/constants';
 import { Packet, Rational, type CodecParameters, type Stream } from 'node-av/lib';
 import type { CodecEncoder } from '../codec/pictureEncoder';
 import { EngineError, fileErrorMessage } from '../errors';
@@ -39,14 +39,19 @@ interface Ratio {
 }
 
 interface AheadIndex {
-  readonly track: Described & { readonly extradata: string | null; readonly bitRate: string };
+  readonly track: Described & {
+    readonly extradata: string | null;
+    readonly bitRate: string;
+    /** What encoders tell of a stream besides, as the codec library lays it out in memory. */
+    readonly sideData: readonly { readonly type: AVPacketSideDataType; readonly data: string }[];
+  };
   readonly timeBase: Ratio;
   readonly rate: Ratio;
   /** By packet, in the order in which they came out. */
   readonly pts: readonly number[];
   readonly dts: readonly number[];
   readonly bytes: readonly number[];
-  readonly isKey: readonly boolean[];
+  readonly flags: readonly number[];
 }
 
 /** Keeps packets that come out of an encoder, to be given out later by a stand-in. */
@@ -54,7 +59,7 @@ export class AheadWriter {
   private readonly pts: number[] = [];
   private readonly dts: number[] = [];
   private readonly bytes: number[] = [];
-  private readonly isKey: boolean[] = [];
+  private readonly flags: number[] = [];
 
   private constructor(
     private readonly folder: string,
@@ -79,7 +84,7 @@ export class AheadWriter {
       this.pts.push(Number(packet.pts));
       this.dts.push(Number(packet.dts));
       this.bytes.push(data?.length ?? 0);
-      this.isKey.push(packet.hasFlags(AV_PKT_FLAG_KEY));
+      this.flags.push(packet.flags);
       if (data)
         await this.file.appendFile(data).catch((error: unknown) => {
           throw new EngineError(fileErrorMessage(error, this.folder), { cause: error });
@@ -90,19 +95,23 @@ export class AheadWriter {
 
   /** @param encoder what came out of it was kept */
   async close({ timeBase, rate, parameters: track }: CodecEncoder): Promise<void> {
-    const { pts, dts, bytes, isKey } = this;
+    const { pts, dts, bytes, flags } = this;
     const index: AheadIndex = {
       track: {
         ...(Object.fromEntries(described.map((name) => [name, track[name]])) as unknown as Described),
         extradata: track.extradata?.toString('base64') ?? null,
         bitRate: String(track.bitRate),
+        sideData: track.getAllCodedSideData().map(({ type, data }) => ({
+          type,
+          data: data.toString('base64'),
+        })),
       },
       timeBase: { num: timeBase.num, den: timeBase.den },
       rate: { num: rate.num, den: rate.den },
       pts,
       dts,
       bytes,
-      isKey,
+      flags,
     };
     track.free();
     await writeFile(join(this.folder, 'index.json'), JSON.stringify(index));
@@ -143,11 +152,12 @@ export class AheadReader {
   }
 
   describe(track: Stream): void {
-    const { extradata, bitRate, ...plain } = this.index.track;
+    const { extradata, bitRate, sideData, ...plain } = this.index.track;
     Object.assign(track.codecpar, plain, {
       bitRate: BigInt(bitRate),
       extradata: extradata === null ? null : Buffer.from(extradata, 'base64'),
     });
+    for (const { type, data } of sideData) track.codecpar.addCodedSideData(type, Buffer.from(data, 'base64'));
     const { rate } = this.index;
     track.timeBase = this.timeBase;
     track.avgFrameRate = new Rational(rate.num, rate.den);
@@ -170,7 +180,7 @@ export class AheadReader {
     packet.data = data;
     packet.pts = BigInt(pts);
     packet.dts = BigInt(index.dts[next] ?? pts);
-    if (index.isKey[next]) packet.setFlags(AV_PKT_FLAG_KEY);
+    packet.setFlags((index.flags[next] ?? 0) as AVPacketFlag);
     return packet;
   }
 
