@@ -1,6 +1,6 @@
 import { readdirSync } from 'node:fs';
 import { processFields, processorTimeOf } from './rig';
-import { textOf } from './systemFiles';
+import { namesIn, textOf } from './systemFiles';
 
 /**
  * What a Linux system tells of its disks, network and processes. Read straight
@@ -94,7 +94,7 @@ export function waitedTimes(pid: number): ReadonlyMap<number, number> {
 
 /** Numbers of the threads of a process; none where it has gone. */
 export function threadsOf(pid: number): number[] {
-  return entriesOf(`/proc/${pid}/task`).map(Number);
+  return namesIn(`/proc/${pid}/task`).map(Number);
 }
 
 /**
@@ -102,20 +102,12 @@ export function threadsOf(pid: number): number[] {
  * T is stopped) and what it waits for in the kernel. Empty where nothing is told. Source: proc(5), /proc/[pid]/task.
  */
 export function threadsInWords(pid: number): string {
-  return entriesOf(`/proc/${pid}/task`)
+  return namesIn(`/proc/${pid}/task`)
     .map((thread) => {
-      const of = (file: string) => textOf(`/proc/${pid}/task/${thread}/${file}`)?.trim() ?? '?';
+      const of = (file: string) => textOf(`/proc/${pid}/task/${thread}/${file}`) ?? '?';
       return `${of('comm')} ${/^State:\s+(\w)/m.exec(of('status'))?.[1] ?? '?'} ${of('wchan')}`;
     })
     .join('\n');
-}
-
-function entriesOf(folder: string): string[] {
-  try {
-    return readdirSync(folder);
-  } catch {
-    return [];
-  }
 }
 
 /** @param statistics the text of a group's cpu.stat @returns µs */
@@ -205,7 +197,7 @@ export class ProcessWatch {
   }
 
   private nameOf(pid: number): string {
-    return isBelow(pid, this.roots) ? ownName : (textOf(`/proc/${pid}/comm`)?.trim() ?? 'unknown');
+    return isBelow(pid, this.roots) ? ownName : (textOf(`/proc/${pid}/comm`) ?? 'unknown');
   }
 
   /** Names with their mean share of one core and bytes a second on disks since the first look, busiest first. */

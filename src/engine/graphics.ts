@@ -1,8 +1,7 @@
-import { readlinkSync } from 'node:fs';
 import { join } from 'node:path';
 import { engineWork, noGraphics, type GraphicsLook } from '@/core/rig/graphics';
 import { monotonicUs } from './clock';
-import { entriesOf, numbersIn, textOf } from './systemFiles';
+import { entriesOf, linkOf, numbersIn, textOf } from './systemFiles';
 
 /** What one client of a graphics driver has done so far. */
 interface Client {
@@ -20,7 +19,7 @@ interface Client {
  * Source: kernel, Documentation/gpu/drm-usage-stats (`drm-engine-*`, `drm-cycles-*`, `drm-resident-*` of an open device in
  * /proc/PID/fdinfo) and Documentation/gpu/amdgpu/thermal, driver-core (`gpu_busy_percent`, `mem_info_vram_used`).
  */
-export class Graphics {
+export class GraphicsMeter {
   private readonly busy: readonly string[];
   private readonly memory: readonly string[];
   /** Whether there is a device that a process could have open. */
@@ -91,7 +90,7 @@ export class Graphics {
   private clientsOf(pid: number): Map<string, Client> {
     const clients = new Map<string, Client>();
     for (const file of entriesOf(join(this.root, `proc/${pid}/fd`))) {
-      if (!linkOf(file).includes('/dev/dri/')) continue;
+      if (!linkOf(file)?.includes('/dev/dri/')) continue;
       const text = textOf(file.replace(/\/fd\/(\d+)$/, '/fdinfo/$1'));
       const lines = new Map(
         (text ?? '').split('\n').flatMap((line): [string, string][] => {
@@ -104,14 +103,6 @@ export class Graphics {
         clients.set(`${lines.get('drm-pdev') ?? lines.get('drm-driver') ?? ''} ${id}`, clientOf(lines));
     }
     return clients;
-  }
-}
-
-function linkOf(path: string): string {
-  try {
-    return readlinkSync(path);
-  } catch {
-    return '';
   }
 }
 
@@ -138,7 +129,7 @@ function memoryOf(lines: ReadonlyMap<string, string>): number | null {
   const units: Readonly<Record<string, number>> = { KiB: 2 ** 10, MiB: 2 ** 20 };
   const total = (kind: string) => {
     const found = [...lines].flatMap(([key, value]) => {
-      const [, count, unit = ''] = new RegExp(`^(\\d+)(?: (KiB|MiB))?$`).exec(value) ?? [];
+      const [, count, unit = ''] = /^(\d+)(?: (KiB|MiB))?$/.exec(value) ?? [];
       return key.startsWith(`drm-${kind}-`) && count !== undefined
         ? [Number(count) * (units[unit] ?? 1)]
         : [];

@@ -5,6 +5,7 @@ import { readFile } from 'node:fs/promises';
 import system from 'systeminformation';
 import type { RigIdentity, RigState } from '@/core/rig/identity';
 import { Sensors } from './sensors';
+import { textOf } from './systemFiles';
 
 /** An identifier that stays the same for this host over restarts. */
 export async function thisRigId(): Promise<string> {
@@ -104,11 +105,7 @@ const ticksPerSecond = 100;
 
 /** What the system tells of a process behind its name, which may hold blanks; null when it has gone. Source: proc(5), /proc/[pid]/stat: state, parent, ... */
 export function processFields(pid: number): readonly string[] | null {
-  try {
-    return readFileSync(`/proc/${pid}/stat`, 'utf8').split(') ').at(-1)?.split(' ') ?? null;
-  } catch {
-    return null;
-  }
+  return textOf(`/proc/${pid}/stat`)?.split(') ').at(-1)?.split(' ') ?? null;
 }
 
 /** Sum of two neighbouring counters of clock ticks of a process, in µs; null when it has gone. @param at place of the first among `processFields` */

@@ -1,16 +1,30 @@
-import { readdirSync, readFileSync } from 'node:fs';
+import { readdirSync, readFileSync, readlinkSync } from 'node:fs';
 import { join } from 'node:path';
 
-/** Paths in a folder; none where it cannot be read. */
-export function entriesOf(folder: string): string[] {
+/** Names in a folder; none where it cannot be read. */
+export function namesIn(folder: string): string[] {
   try {
-    return readdirSync(folder).map((name) => join(folder, name));
+    return readdirSync(folder);
   } catch {
     return [];
   }
 }
 
-/** What a file tells; null where it cannot be read. */
+/** Paths in a folder; none where it cannot be read. */
+export function entriesOf(folder: string): string[] {
+  return namesIn(folder).map((name) => join(folder, name));
+}
+
+/** Where a link leads; null where there is none. */
+export function linkOf(path: string): string | null {
+  try {
+    return readlinkSync(path);
+  } catch {
+    return null;
+  }
+}
+
+/** What a file tells, without blanks around it; null where it cannot be read. */
 export function textOf(path: string): string | null {
   try {
     return readFileSync(path, 'utf8').trim();

@@ -6,6 +6,12 @@ export interface DeviceEncoding {
   readonly picture: ExportPicture;
 }
 
+/** Id of a real device of a kind, as the codec library names that. */
+export const idOfDevice = (kind: string): string => `device-${kind}`;
+
+/** The kind of a real device, as the codec library names it. */
+export const kindOfDevice = (id: string): string => id.replace(/^device-/, '');
+
 /** A kind of device of this system that decodes or encodes, or a stand-in. */
 export interface DeviceReport {
   readonly id: string;

@@ -1,3 +1,5 @@
+import { mean } from '../stats/quantiles';
+
 /** What a rig's graphics told at one look; null where the system does not tell. Loads are 0 to 1. */
 export interface GraphicsLook {
   /** Of the busiest device, by whoever used it. */
@@ -35,7 +37,7 @@ export function summariseGraphics(looks: readonly GraphicsLook[]): GraphicsSumma
     const told = looks.map((look) => look[key]).filter((value) => value !== null);
     if (told.length === 0) return null;
     return {
-      mean: told.reduce((sum, value) => sum + value, 0) / told.length,
+      mean: mean(told),
       most: told.reduce((most, value) => Math.max(most, value)),
     };
   };

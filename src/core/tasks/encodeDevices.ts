@@ -1,4 +1,4 @@
-import type { DeviceEncoding, DeviceReport } from '../decode/device';
+import { kindOfDevice, type DeviceEncoding, type DeviceReport } from '../decode/device';
 import { standInDevices } from '../decode/standIns';
 import { plainName } from '../simulated';
 import type { Rational } from '../time/rational';
@@ -81,15 +81,21 @@ export const isStandInEncoder = (deviceId: string): boolean => deviceId in stand
 export function encoderName(id: string | null): string {
   if (id === null) return 'software';
   const standIn = standInDevices.find((device) => device.id === id);
-  return standIn ? plainName(standIn.name, true) : id.replace(/^device-/, '');
+  return standIn ? plainName(standIn.name, true) : kindOfDevice(id);
 }
 
-/** What a stand-in takes for each picture, and before the first, µs; null where it does not encode that. */
+/** What a stand-in takes before the first picture, and for each, µs. */
+export interface StandInTimes {
+  readonly startUs: number;
+  readonly frameUs: number;
+}
+
+/** The times of a stand-in; null where it does not encode that. */
 export function standInTimes(
   deviceId: string,
   { codec, picture }: DeviceEncoding,
   { width, height }: Raster,
-): { readonly startUs: number; readonly frameUs: number } | null {
+): StandInTimes | null {
   const device = standInEncoding[deviceId];
   const line = device?.rows.find((one) => one.codec === codec && one.pictures.includes(picture));
   if (!device || !line || width > line.maxWidth || height > line.maxHeight) return null;
@@ -185,26 +191,37 @@ export function encodersOfKind(kind: string): DeviceEncoder[] {
   );
 }
 
+/** A real device with what its encoder takes. */
+export type EncodeDevice = Pick<DeviceEncoder, 'onDevice'> & {
+  /** As the codec library names it. */
+  readonly kind: string;
+};
+
 /** Which encoder makes a task's pictures into a stream. */
 export interface TaskEncoder extends EncoderTold {
   /** The real device that it is of; null: it computes on the processor. */
-  readonly device: { readonly kind: string; readonly onDevice: boolean } | null;
+  readonly device: EncodeDevice | null;
 }
 
 /**
  * The encoder for a choice. That of a stand-in is the one in software whose pictures it gives out: how long that takes is no figure of it.
  * @param rate frames a second
  * @param deviceId null: in software
+ * @returns null where the device has none for it
  */
-export function taskEncoder(choice: ExportChoice, rate: Rational, deviceId: string | null): TaskEncoder {
+export function taskEncoder(
+  choice: ExportChoice,
+  rate: Rational,
+  deviceId: string | null,
+): TaskEncoder | null {
   const software = encoderTold(choice, rate);
   if (deviceId === null) return { ...software, device: null };
   if (isStandInEncoder(deviceId)) return { ...encoderTold({ ...choice, speed: 'fast' }, rate), device: null };
-  const kind = deviceId.replace(/^device-/, '');
+  const kind = kindOfDevice(deviceId);
   const found = encodersOfKind(kind).find(
     ({ codec, picture }) => codec === choice.codec && picture === choice.picture,
   );
-  if (!found) return { ...software, device: null };
+  if (!found) return null;
   const { encoder, pixelFormat, onDevice } = found;
   const { quality, megabits } = choice;
   const byQuality = qualityOptions[endings[kind] ?? ''];

@@ -2,7 +2,7 @@ import { mkdir, mkdtemp, rm, symlink, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { noGraphics } from '@/core/rig/graphics';
-import { Graphics } from '../graphics';
+import { GraphicsMeter } from '../graphics';
 
 let root: string;
 let nowUs = 0;
@@ -32,7 +32,7 @@ async function opened(pid: number, fd: number, lines: Readonly<Record<string, st
   });
 }
 
-const graphics = () => new Graphics(root, () => nowUs);
+const graphics = () => new GraphicsMeter(root, () => nowUs);
 const card = 'sys/class/drm/card0/device';
 const device = { 'drm-driver': 'harbour', 'drm-pdev': '0000:03:00.0', 'drm-client-id': '17' };
 

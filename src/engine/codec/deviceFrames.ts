@@ -6,6 +6,7 @@ import {
   HardwareFramesContext,
   type CodecContext,
 } from 'node-av/lib';
+import type { EncodeDevice } from '@/core/tasks/encodeDevices';
 import { EngineError } from '../errors';
 
 /** Pictures that may lie on a device at once: what its encoder looks ahead, and some under way. */
@@ -34,13 +35,10 @@ export class DeviceFrames {
   ) {}
 
   /** @throws EngineError when the device does not open, or has no room for such pictures */
-  static open(
-    { kind, onDevice }: { readonly kind: string; readonly onDevice: boolean },
-    raster: Raster,
-  ): DeviceFrames {
-    const device = openDevice(kind);
+  static open(encodeDevice: EncodeDevice, raster: Raster): DeviceFrames {
+    const device = openDevice(encodeDevice.kind);
     try {
-      return DeviceFrames.on(device, { kind, onDevice }, raster, true);
+      return DeviceFrames.on(device, encodeDevice, raster, true);
     } catch (error) {
       device.free();
       throw error;
@@ -50,7 +48,7 @@ export class DeviceFrames {
   /** @param owned it is freed with the frames */
   static on(
     device: HardwareDeviceContext,
-    { kind, onDevice }: { readonly kind: string; readonly onDevice: boolean },
+    { kind, onDevice }: EncodeDevice,
     { width, height, pixelFormat }: Raster,
     owned = false,
   ): DeviceFrames {

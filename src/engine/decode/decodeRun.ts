@@ -1,5 +1,6 @@
 import { freemem } from 'node:os';
 import type { Frame } from 'node-av/lib';
+import { kindOfDevice } from '@/core/decode/device';
 import { pairsOf, passRate, type DecodePass, type DecodeSide, type SeekCost } from '@/core/decode/result';
 import { fewestPairs, wantsAnotherPair } from '@/core/decode/verdict';
 import type { ClipFaults } from '@/core/media/faults';
@@ -168,7 +169,7 @@ export class DecodeRun {
     if (side === 'software') return CodecSource.open(setup, cores);
     return deviceId.startsWith('stand-in')
       ? StandInSource.open(deviceId, setup, format, cores, decoded, window.period)
-      : CodecSource.open(setup, cores, deviceId.replace(/^device-/, ''));
+      : CodecSource.open(setup, cores, kindOfDevice(deviceId));
   }
 
   /** One pass, round after round over the window. @param wholeRounds ends only with a round @param wantCosts note what each packet of the first round costs */

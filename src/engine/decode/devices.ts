@@ -1,12 +1,13 @@
-import { accessSync, constants, existsSync, readdirSync, readFileSync, readlinkSync } from 'node:fs';
+import { accessSync, constants } from 'node:fs';
 import { basename, join } from 'node:path';
 import { AV_LOG_VERBOSE, type AVHWDeviceType } from 'node-av/constants';
 import { HardwareDeviceContext, Log } from 'node-av/lib';
 import { standInReports } from '@/core/tasks/encodeDevices';
 import { exportCodecs } from '@/core/tasks/exportCodecs';
 import { encodingsOf } from '../codec/encodeProof';
+import { linkOf, namesIn, textOf } from '../systemFiles';
 import { formatsDecodedBy, freeProofClips, proofClips, type ProofClip } from './deviceProof';
-import type { DeviceEncoding, DeviceReport } from '@/core/decode/device';
+import { idOfDevice, type DeviceEncoding, type DeviceReport } from '@/core/decode/device';
 
 /** The decode devices this rig may have, tried out one by one, and the stand-ins. A driver may end the process: call it in one that may end. */
 export async function listDevices(): Promise<DeviceReport[]> {
@@ -16,7 +17,7 @@ export async function listDevices(): Promise<DeviceReport[]> {
   for (const type of HardwareDeviceContext.iterateTypes()) {
     const name = HardwareDeviceContext.getTypeName(type) ?? String(type);
     const found = await tryDevice(type, name, graphics, clips);
-    real.push({ id: `device-${name}`, name, simulated: false, ...found });
+    real.push({ id: idOfDevice(name), name, simulated: false, ...found });
   }
   freeProofClips(clips);
   return [...real, ...standInReports()];
@@ -137,12 +138,14 @@ export interface Graphics {
 export function readGraphics(root = '/'): Graphics {
   const devices = join(root, 'sys/bus/pci/devices');
   const nodes = join(root, 'dev/dri');
-  const list = (folder: string) => (existsSync(folder) ? readdirSync(folder) : []);
   return {
-    controllers: list(devices)
-      .filter((address) => readText(join(devices, address, 'class')).startsWith('0x03'))
-      .map((address) => ({ address, driver: linkName(join(devices, address, 'driver')) })),
-    nodes: list(nodes)
+    controllers: namesIn(devices)
+      .filter((address) => textOf(join(devices, address, 'class'))?.startsWith('0x03'))
+      .map((address) => {
+        const driver = linkOf(join(devices, address, 'driver'));
+        return { address, driver: driver && basename(driver) };
+      }),
+    nodes: namesIn(nodes)
       .filter((name) => name.startsWith('renderD'))
       .map((name) => ({ path: join(nodes, name), allowed: mayUse(join(nodes, name)) })),
   };
@@ -161,22 +164,6 @@ export function whatIsMissing({ controllers, nodes }: Graphics): string {
   if (nodes.every(({ allowed }) => !allowed))
     return `No permission: this user may not use ${node.path}. Add the user to the group that owns it.`;
   return 'The device node is there and may be used; the decode library of its driver is missing or refuses this kind.';
-}
-
-function readText(path: string): string {
-  try {
-    return readFileSync(path, 'utf8').trim();
-  } catch {
-    return '';
-  }
-}
-
-function linkName(path: string): string | null {
-  try {
-    return basename(readlinkSync(path));
-  } catch {
-    return null;
-  }
 }
 
 function mayUse(path: string): boolean {

@@ -2,7 +2,6 @@ import { tmpdir } from 'node:os';
 import { avGetPixFmtFromName } from 'node-av/lib';
 import { AV_CODEC_FLAG_GLOBAL_HEADER } from 'node-av/constants';
 import type { TaskProgress } from '@/core/kinds/shared/task';
-import { taskEncoder } from '@/core/tasks/encodeDevices';
 import { likelyBytes } from '@/core/tasks/exportCodecs';
 import { toNumber } from '@/core/time/rational';
 import { planCourse } from '@/core/timeline/course';
@@ -10,15 +9,12 @@ import { CodecEncoder } from '../codec/pictureEncoder';
 import { OpenTimeline } from '../timeline/openTimeline';
 import type { CourseSpec } from '../timeline/spec';
 import { AheadWriter } from './aheadFile';
-import { ProgressMeter } from './progressMeter';
+import { ProgressMeter, reportMs } from './progressMeter';
 import { assertRoomFor } from './scratch';
 import { SlotPictures } from './slotPictures';
 import type { TaskSpec } from './spec';
-import { encoderChoice } from './taskEncoder';
+import { encoderChoice, encoderOf } from './taskEncoder';
 import { ThreadOwners } from './threadOwners';
-
-/** How often it is told how far it is, ms. */
-const reportMs = 250;
 
 /** Encodes in software what a stand-in encoder gives out later. Nothing of it is measured. */
 export class EncodeAheadRun {
@@ -37,9 +33,9 @@ export class EncodeAheadRun {
 
   /** @throws EngineError saying what stopped it */
   async run(): Promise<void> {
-    const { output, source, threads, device, ahead } = this.spec;
+    const { output, source, threads, ahead } = this.spec;
     const { timeline, course } = source;
-    if (!device || !ahead) return;
+    if (!ahead) return;
     await assertRoomFor(
       tmpdir(),
       likelyBytes(output, {
@@ -48,9 +44,8 @@ export class EncodeAheadRun {
         seconds: course.slots / toNumber(timeline.rate),
       }),
     );
-    const told = taskEncoder(output, timeline.rate, device);
+    const told = encoderOf(this.spec);
     const kept = await AheadWriter.open(ahead.folder);
-    const reporter = setInterval(() => this.report(), reportMs);
     const opened = await OpenTimeline.open(withoutStandIns(source), true);
     const slots = new SlotPictures(timeline, planCourse(timeline, course, opened.tables), opened, {
       pixelFormat: avGetPixFmtFromName(told.pixelFormat),
@@ -58,6 +53,7 @@ export class EncodeAheadRun {
       owners: new ThreadOwners(),
     });
     const encoder = await CodecEncoder.open(encoderChoice(this.spec, told, [AV_CODEC_FLAG_GLOBAL_HEADER]));
+    const reporter = setInterval(() => this.report(), reportMs);
     try {
       for await (const picture of slots.inTurn(() => this.stopping)) {
         await encoder.send(picture);

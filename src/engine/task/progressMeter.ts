@@ -2,6 +2,8 @@ import type { TaskProgress } from '@/core/kinds/shared/task';
 import { TimeLeftEstimator } from '@/core/tasks/timeLeft';
 import { monotonicUs } from '../clock';
 
+/** How often it is told how far a task is, ms. */
+export const reportMs = 250;
 /** Stretch that a rate is told of: of a shorter one a slow encoder has too few frames, ms. */
 const rateMs = 1_000;
 

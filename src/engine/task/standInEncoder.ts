@@ -1,4 +1,5 @@
 import type { Frame, Packet, Rational, Stream } from 'node-av/lib';
+import type { StandInTimes } from '@/core/tasks/encodeDevices';
 import { monotonicUs, sleepUs } from '../clock';
 import type { PictureEncoder } from '../codec/pictureEncoder';
 import { AheadReader } from './aheadFile';
@@ -17,15 +18,15 @@ export class StandInEncoder implements PictureEncoder {
 
   private constructor(
     private readonly packets: AheadReader,
-    private readonly times: { readonly startUs: number; readonly frameUs: number },
+    private readonly times: StandInTimes,
     private readonly onSlept: (us: number) => void,
   ) {}
 
   /** @param onSlept told of waits in which nothing worked @throws EngineError when nothing was encoded ahead there */
   static async open(
     folder: string,
-    times: { readonly startUs: number; readonly frameUs: number },
-    onSlept: (us: number) => void = () => undefined,
+    times: StandInTimes,
+    onSlept: (us: number) => void,
   ): Promise<StandInEncoder> {
     return new StandInEncoder(await AheadReader.open(folder), times, onSlept);
   }

@@ -1,9 +1,24 @@
 import { availableParallelism } from 'node:os';
 import { avGetPixFmtFromName, Rational } from 'node-av/lib';
-import type { TaskEncoder } from '@/core/tasks/encodeDevices';
+import { encoderName, taskEncoder, type TaskEncoder } from '@/core/tasks/encodeDevices';
 import type { VideoEncoderChoice } from '../codec/videoEncoder';
+import { EngineError } from '../errors';
 import { colourOf } from './colour';
 import type { TaskSpec } from './spec';
+
+/** The encoder of a task. @throws EngineError where its device has none for what is asked: nothing is handed to software unannounced */
+export function encoderOf({
+  output,
+  source,
+  device = null,
+}: Pick<TaskSpec, 'output' | 'source' | 'device'>): TaskEncoder {
+  const encoder = taskEncoder(output, source.timeline.rate, device);
+  if (!encoder)
+    throw new EngineError(
+      `${encoderName(device)} has no encoder for this. Choose another device, or software.`,
+    );
+  return encoder;
+}
 
 /** All that a task's encoder is told. @param flags as its container wants them */
 export function encoderChoice(

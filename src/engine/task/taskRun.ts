@@ -4,7 +4,7 @@ import { avGetPixFmtFromName, type Frame } from 'node-av/lib';
 import type { TaskProgress, TaskRecord } from '@/core/kinds/shared/task';
 import type { FrameNotes } from '@/core/rendition/frameCheck';
 import { analysisFrames, picturesPerSlot } from '@/core/tasks/analysis';
-import { encoderName, standInTimes, taskEncoder, type TaskEncoder } from '@/core/tasks/encodeDevices';
+import { encoderName, standInTimes, type TaskEncoder } from '@/core/tasks/encodeDevices';
 import { likelyBytes } from '@/core/tasks/exportCodecs';
 import { proofSentence, proveOutput } from '@/core/tasks/outputProof';
 import type { TaskStage } from '@/core/tasks/pipeline';
@@ -21,7 +21,7 @@ import { FilterStage } from './filterStage';
 import { LikenessMeter } from './likeness';
 import { outputPath, OutputFile } from './outputFile';
 import type { PictureStage } from './pictureStage';
-import { ProgressMeter } from './progressMeter';
+import { ProgressMeter, reportMs } from './progressMeter';
 import { decodeOutput } from './proof';
 import { assertRoomFor, keepOutput, makeScratch, removeScratch } from './scratch';
 import { SlotPictures } from './slotPictures';
@@ -29,13 +29,10 @@ import { SoundMix } from './soundMix';
 import type { TaskSpec } from './spec';
 import { shortestWindowMs, StageWatch } from './stageWatch';
 import { StandInEncoder } from './standInEncoder';
-import { encoderChoice } from './taskEncoder';
+import { encoderChoice, encoderOf } from './taskEncoder';
 import { roomsFor, TaskPipeline } from './taskPipeline';
 import { ThreadOwners } from './threadOwners';
 import { TrackStage } from './trackStage';
-
-/** How often it is told how far the task is, ms. */
-const reportMs = 250;
 
 export interface TaskWatcher {
   readonly onProgress: (progress: TaskProgress) => void;
@@ -83,7 +80,7 @@ export class TaskRun {
     this.total = analysisFrames(course.slots, spec.analysis ?? null);
     this.perSlot = spec.analysis ? picturesPerSlot(spec.analysis) : 1;
     this.seconds = this.total / toNumber(timeline.rate);
-    this.told = taskEncoder(spec.output, timeline.rate, spec.device ?? null);
+    this.told = encoderOf(spec);
     this.likelyBytes = likelyBytes(spec.output, {
       ...timeline,
       frames: this.total,
@@ -261,10 +258,6 @@ export class TaskRun {
   private async openEncoder(flags: VideoEncoderChoice['flags']): Promise<PictureEncoder> {
     const { ahead, device = null, output, source } = this.spec;
     if (!ahead) {
-      if (device !== null && !this.told.device)
-        throw new EngineError(
-          `${encoderName(device)} has no encoder for this. Choose another device, or software.`,
-        );
       const choice = encoderChoice(this.spec, this.told, flags);
       return CodecEncoder.open(choice, this.told.device && DeviceFrames.open(this.told.device, choice));
     }

@@ -5,7 +5,7 @@ import { lostTime, type LostTime } from '@/core/rig/lostTime';
 import { summarisePulse } from '@/core/rig/pulse';
 import { summariseSensors, type SensorLook } from '@/core/rig/sensors';
 import { heldTime, processBytes, ProcessWatch, systemBytes, waitedTimes } from '@/engine/activity';
-import { Graphics } from '@/engine/graphics';
+import { GraphicsMeter } from '@/engine/graphics';
 import { clocksFollowLoad, endedChildrenTime, processorTimeOf, processorTimes } from '@/engine/rig';
 import { Sensors } from '@/engine/sensors';
 import type { LoadSummary } from '@/db/schema';
@@ -118,7 +118,7 @@ export class LoadMeter {
   private readonly tells: typeof system;
   private readonly pulse: MeasuredPulse | null;
   private readonly sensors: Pick<Sensors, 'look'>;
-  private readonly graphics: Pick<Graphics, 'look'>;
+  private readonly graphics: Pick<GraphicsMeter, 'look'>;
   /** The trial's processes at the last look, with what they had done. */
   private alive: ReadonlyMap<number, Work> = new Map();
   /** What those had done that have ended since. */
@@ -146,13 +146,13 @@ export class LoadMeter {
       pulse = null,
       tells = system,
       sensors = new Sensors(),
-      graphics = new Graphics(),
+      graphics = new GraphicsMeter(),
     }: {
       readonly byName?: boolean;
       readonly pulse?: MeasuredPulse | null;
       readonly tells?: typeof system;
       readonly sensors?: Pick<Sensors, 'look'>;
-      readonly graphics?: Pick<Graphics, 'look'>;
+      readonly graphics?: Pick<GraphicsMeter, 'look'>;
     } = {},
   ) {
     this.tells = tells;

@@ -79,7 +79,7 @@ export function ConditionsFrame({
 }
 
 /** What the graphics did over a run, in words. */
-export function graphicsWords(graphics: GraphicsSummary | null | undefined): string {
+function graphicsWords(graphics: GraphicsSummary | null | undefined): string {
   if (!graphics) return 'not told by the system';
   const share = (name: string, told: GraphicsSummary['graphicsLoad']) =>
     told && `${name} ${percent(told.mean, 0)} (peak ${percent(told.most, 0)})`;

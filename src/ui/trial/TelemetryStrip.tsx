@@ -30,6 +30,18 @@ interface Lane {
   readonly others: (sample: Sample) => number | null;
 }
 
+/** An engine of the graphics, which is told for the trial alone. @param work what it does, as "decode" */
+function engineLane(work: string, own: Lane['own']): Lane {
+  return {
+    name: `${work} engine`,
+    whole: `Load of the engine that ${work}s, by the trial over the run`,
+    top: 1,
+    topWords: percent(1, 0),
+    own,
+    others: (sample) => besides(null, own(sample)),
+  };
+}
+
 function lanesOf(samples: readonly Sample[]): Lane[] {
   const most = (pick: (sample: Sample) => number | null) =>
     samples.reduce((high, sample) => Math.max(high, pick(sample) ?? 0), 0);
@@ -80,22 +92,8 @@ function lanesOf(samples: readonly Sample[]): Lane[] {
       own: (sample) => sample.trialGraphicsLoad,
       others: ({ graphicsLoad, trialGraphicsLoad }) => besides(graphicsLoad, trialGraphicsLoad),
     },
-    {
-      name: 'decode engine',
-      whole: 'Load of the engine that decodes, by the trial over the run',
-      top: 1,
-      topWords: percent(1, 0),
-      own: (sample) => sample.trialDecodeEngineLoad,
-      others: ({ trialDecodeEngineLoad }) => besides(null, trialDecodeEngineLoad),
-    },
-    {
-      name: 'encode engine',
-      whole: 'Load of the engine that encodes, by the trial over the run',
-      top: 1,
-      topWords: percent(1, 0),
-      own: (sample) => sample.trialEncodeEngineLoad,
-      others: ({ trialEncodeEngineLoad }) => besides(null, trialEncodeEngineLoad),
-    },
+    engineLane('decode', ({ trialDecodeEngineLoad }) => trialDecodeEngineLoad),
+    engineLane('encode', ({ trialEncodeEngineLoad }) => trialEncodeEngineLoad),
     {
       name: 'graphics memory',
       whole: 'Memory of the graphics: taken by the trial, and by all, over the run',
@@ -369,8 +367,8 @@ export function TelemetryLegend() {
       Rig: filled, what the trial took; line, with what others took on top. The network is told for the whole
       rig, not by process. Pulse: how long the same small piece of work took, against before the run; tinted
       where it took over {unsteadyTimes.p90} times as long. Clock and temperature stand where the system tells
-      them, tinted where the processor slowed itself down; so do the graphics, whose engines are told for the
-      trial alone.
+      them, tinted where the processor slowed itself down. Graphics stand where it tells them, their engines
+      for the trial alone.
     </p>
   );
 }
