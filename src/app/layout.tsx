@@ -1,4 +1,5 @@
 import type { Metadata } from 'next';
+import { headers } from 'next/headers';
 import type { ReactNode } from 'react';
 import { ThemeProvider } from 'next-themes';
 import './globals.css';
@@ -13,16 +14,19 @@ export const metadata: Metadata = {
 export const dynamic = 'force-dynamic';
 
 export default async function RootLayout({ children }: { children: ReactNode }) {
+  // The number that lets this page's own scripts run; see `server/web`.
+  const nonce = (await headers()).get('x-nonce') ?? '';
   return (
     <html lang="en" suppressHydrationWarning>
       <body>
-        <script dangerouslySetInnerHTML={{ __html: earlyScript }} />
+        <script nonce={nonce} suppressHydrationWarning dangerouslySetInnerHTML={{ __html: earlyScript }} />
         <ThemeProvider
           attribute="data-theme"
           defaultTheme="dark"
           themes={['dark', 'light']}
           enableSystem={false}
           disableTransitionOnChange
+          nonce={nonce}
         >
           <Shell initialStatus={await statusOrNull()}>{children}</Shell>
         </ThemeProvider>

@@ -4,7 +4,7 @@ import { fileURLToPath } from 'node:url';
 /** The project's root folder. */
 export const projectRoot = fileURLToPath(new URL('../../', import.meta.url));
 
-/** Bundles the processes that run beside the web server (trial, presenter thread, runner) and what it is started with. Takes well under a second. */
+/** Bundles the processes that run beside the web application (trial, presenter thread, runner), and the server around it. Takes well under a second. */
 export async function bundleProcesses(outdir: string): Promise<void> {
   await build({
     absWorkingDir: projectRoot,
@@ -23,7 +23,7 @@ export async function bundleProcesses(outdir: string): Promise<void> {
       task: 'src/engine/task/taskProcess.ts',
       trackWorker: 'src/engine/task/trackWorker.ts',
       viewer: 'src/engine/timeline/viewerProcess.ts',
-      leash: 'src/server/leash.ts',
+      web: 'src/server/web.ts',
     },
     outdir,
     outExtension: { '.js': '.mjs' },

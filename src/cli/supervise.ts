@@ -1,7 +1,6 @@
 import { spawn, type ChildProcess } from 'node:child_process';
 import { createWriteStream, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { pathToFileURL } from 'node:url';
 import { projectRoot } from './bundle';
 import { home, paths } from './home';
 import type { Cluster } from './postgres';
@@ -83,21 +82,11 @@ export async function startServer(
   wantedPort: number,
 ): Promise<{ service: Service; address: string }> {
   const port = await freePort(wantedPort);
-  const next = join(projectRoot, 'node_modules/next/dist/bin/next');
-  const service = keepRunning(
-    'server',
-    [
-      '--import',
-      pathToFileURL(join(paths.build, 'leash.mjs')).href,
-      next,
-      'start',
-      '-H',
-      '127.0.0.1',
-      '-p',
-      String(port),
-    ],
-    { NAVVY_DATABASE_URL: databaseUrl, NODE_ENV: 'production' },
-  );
+  const service = keepRunning('server', ['--enable-source-maps', join(paths.build, 'web.mjs')], {
+    NAVVY_DATABASE_URL: databaseUrl,
+    NAVVY_WEB_PORT: String(port),
+    NODE_ENV: 'production',
+  });
   const address = `http://127.0.0.1:${port}`;
   for (let attempt = 0; attempt < 300; attempt++) {
     if (

@@ -58,3 +58,17 @@ export function isDatabaseDown(error: unknown): boolean {
   }
   return false;
 }
+
+/**
+ * What the database refused of what it was given: a value out of its bounds or form, or a reference to what is not there;
+ * null for all other errors. Source: SQLSTATE classes 22 (data) and 23 (integrity).
+ */
+export function refusedValue(error: unknown): 'value' | 'reference' | null {
+  for (let current: unknown = error, depth = 0; current && depth < 5; depth++) {
+    const { code, cause } = current as { code?: unknown; cause?: unknown };
+    if (code === '23503') return 'reference';
+    if (typeof code === 'string' && /^2[23][0-9A-Z]{3}$/.test(code)) return 'value';
+    current = cause;
+  }
+  return null;
+}

@@ -1,8 +1,8 @@
-import type { InferType } from 'yup';
+import type { InferType } from '@/core/edge/strict';
 import { saveAnnotation } from '@/db/queries/results';
 import { getTrial } from '@/db/queries/trials';
 import { RequestError } from './errors';
-import type { annotationInput } from './validation';
+import type { annotationInput } from '@/core/asked/library';
 
 /** Notes what a person says of a result, and whether it counts. */
 export async function annotate(

@@ -1,5 +1,5 @@
 import { fileName } from '@/core/media/fileName';
-import type { InferType } from 'yup';
+import type { InferType } from '@/core/edge/strict';
 import { briefProblem, type Brief, type BriefCamera } from '@/core/choose/brief';
 import { sideBySide } from '@/core/timeline/loads';
 import { lengthOf } from '@/core/timeline/model';
@@ -18,7 +18,7 @@ import { resolveAddresses } from './planCells';
 import { queuePlan } from './plans';
 import { currentRigId } from './rig';
 import { mediaRefOf } from './timelineMedia';
-import type { briefInput } from './validation';
+import type { briefInput } from '@/core/asked/briefs';
 
 /** Runs of each cell that a brief measures for itself. */
 const runsPerCell = 3;

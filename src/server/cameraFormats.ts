@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto';
-import type { InferType } from 'yup';
+import type { InferType } from '@/core/edge/strict';
 import { generalFormats, type CameraFormat } from '@/core/storage/cameraFormats';
 import {
   listCameraFormats,
@@ -8,7 +8,8 @@ import {
   saveCameraFormat,
   type CameraFormatRow,
 } from '@/db/queries/cameraFormats';
-import type { cameraFormatInput } from './validation';
+import type { cameraFormatInput } from '@/core/asked/volumes';
+import { RequestError } from './errors';
 
 /** The table of camera formats; an empty one is filled with the general ones. */
 export async function cameraFormats(): Promise<CameraFormatRow[]> {
@@ -28,7 +29,21 @@ export async function resetCameraFormats(): Promise<CameraFormatRow[]> {
   return listCameraFormats();
 }
 
-/** Adds a format at the end, or changes the one with this id. Returns its id. */
+async function requireFormat(id: string): Promise<void> {
+  if (!(await listCameraFormats()).some((row) => row.id === id))
+    throw new RequestError('There is no such camera format. It may have been removed.', 404);
+}
+
+/** @throws RequestError when there is none with this id */
+export async function changeCameraFormat(
+  input: InferType<typeof cameraFormatInput>,
+  id: string,
+): Promise<string> {
+  await requireFormat(id);
+  return putCameraFormat(input, id);
+}
+
+/** Adds a format at the end, or puts it in the place of the one with this id. Returns its id. */
 export async function putCameraFormat(
   input: InferType<typeof cameraFormatInput>,
   id: string | null,
@@ -41,5 +56,6 @@ export async function putCameraFormat(
 }
 
 export async function deleteCameraFormat(id: string): Promise<void> {
+  await requireFormat(id);
   await removeCameraFormat(id);
 }

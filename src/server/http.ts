@@ -1,25 +1,19 @@
-import { ValidationError, type InferType, type ObjectSchema, type AnyObject } from 'yup';
-import { isDatabaseDown } from '@/db/client';
+import { usualMost, routes, type IdsOf, type RouteFacts, type RouteName } from '@/core/asked/routes';
+import { isId, unsoundJson, ValidationError, type InferType, type ISchema } from '@/core/edge/strict';
+import { TimelineError } from '@/core/timeline/schema';
+import { isDatabaseDown, refusedValue } from '@/db/client';
 import { EngineError } from '@/engine/errors';
 import { databaseDownMessage, RequestError } from './errors';
 
-/** Reads a JSON body. @throws RequestError when it is none */
-export async function readJson(request: Request): Promise<unknown> {
-  return request.json().catch(() => {
-    throw new RequestError('The request is not JSON.');
-  });
-}
+/** Longest message and name of a field in an answer, characters: what was sent does not come back whole. */
+const mostMessage = 500;
+const mostField = 200;
 
-/** Reads and checks a JSON body. @throws RequestError with the field at fault */
-export async function readBody<Schema extends ObjectSchema<AnyObject>>(
-  request: Request,
-  schema: Schema,
-): Promise<InferType<Schema>> {
-  return checked(await readJson(request), schema);
-}
+/** Bytes beyond the bound of a body that are read and let go, so that its sender hears why. */
+const mostPassed = 64e6;
 
 /** Checks what was sent. @throws RequestError with the field at fault */
-export async function checked<Schema extends ObjectSchema<AnyObject>>(
+export async function checked<Schema extends ISchema<object>>(
   body: unknown,
   schema: Schema,
 ): Promise<InferType<Schema>> {
@@ -31,22 +25,125 @@ export async function checked<Schema extends ObjectSchema<AnyObject>>(
   }
 }
 
+/** Reads a body as text, counting while it comes. @throws RequestError 413 as soon as it is longer than `most` bytes */
+export async function readText(request: Request, most: number): Promise<string> {
+  const tooLong = () => new RequestError(`What was sent is larger than ${Math.round(most / 1e6)} MB.`, 413);
+  const parts: Uint8Array[] = [];
+  let bytes = 0;
+  const reader = request.body?.getReader();
+  for (let part = await reader?.read(); part && !part.done; part = await reader?.read()) {
+    const piece = part.value as Uint8Array;
+    bytes += piece.byteLength;
+    if (bytes <= most) parts.push(piece);
+    else {
+      // What was taken so far is of no use; a sender hears an answer only when it is done, so a little more is let go by.
+      parts.length = 0;
+      if (bytes > most + mostPassed) break;
+    }
+  }
+  if (bytes > most) throw tooLong();
+  return Buffer.concat(parts).toString('utf8');
+}
+
+async function readJson(request: Request, most: number): Promise<unknown> {
+  return parseJson(await readText(request, most));
+}
+
+/** JSON that can be kept. @throws RequestError when it is none */
+export function parseJson(text: string): unknown {
+  let json: unknown;
+  try {
+    json = JSON.parse(text);
+  } catch {
+    throw new RequestError('The request is not JSON.');
+  }
+  const unsound = unsoundJson(json);
+  if (unsound) throw new RequestError(unsound);
+  return json;
+}
+
+/** What a route was asked. */
+export interface Asked<Name extends RouteName> {
+  readonly ids: Readonly<Record<IdsOf<Name>, string>>;
+  readonly body: BodyOf<(typeof routes)[Name]>;
+  readonly query: URLSearchParams;
+  readonly request: Request;
+}
+type BodyOf<Facts extends RouteFacts> = Facts extends { readonly body: infer Schema extends ISchema<object> }
+  ? InferType<Schema>
+  : Facts extends { readonly takes: 'text' }
+    ? string
+    : Facts extends { readonly takes: 'json' }
+      ? unknown
+      : null;
+
+type Handler = (request: Request, context?: { params: Promise<Record<string, string>> }) => Promise<Response>;
+
+/**
+ * A route: reads and checks what it is asked as the table of routes says, does its work, and turns what goes wrong into an answer with a
+ * message for the person. Ids that can be none of ours are not looked for.
+ */
+export function route<Name extends RouteName>(
+  name: Name,
+  work: (asked: Asked<Name>) => Promise<Response | object | void>,
+): Handler {
+  const { body, takes, most = usualMost }: RouteFacts = routes[name];
+  return async (request, context) =>
+    answer(async () => {
+      const ids = (await context?.params) ?? {};
+      if (Object.values(ids).some((id) => !isId(id)))
+        throw new RequestError('There is nothing at this address.', 404);
+      const sent =
+        takes === 'text'
+          ? await readText(request, most)
+          : takes === 'json'
+            ? await readJson(request, most)
+            : body
+              ? await checked(await readJson(request, most), body)
+              : null;
+      const query = new URL(request.url).searchParams;
+      return work({ ids, body: sent, query, request } as Asked<Name>);
+    });
+}
+
 /** Runs a route's work and turns its errors into answers with a message for the person. */
 export async function answer(work: () => Promise<Response | object | void>): Promise<Response> {
   try {
     const result = await work();
     return result instanceof Response ? result : Response.json(result ?? { ok: true });
   } catch (error) {
-    if (error instanceof RequestError)
-      return Response.json({ message: error.message, field: error.field }, { status: error.status });
-    if (error instanceof EngineError)
-      return Response.json({ message: error.message, field: null }, { status: 400 });
-    if (isDatabaseDown(error))
-      return Response.json({ message: databaseDownMessage, field: null }, { status: 503 });
-    console.error(error);
-    return Response.json(
-      { message: 'Something failed inside Navvy. The server log has the detail.', field: null },
-      { status: 500 },
-    );
+    const { status, ...refused } = refusalFor(error);
+    return Response.json(refused, { status });
   }
+}
+
+/** What is answered where something went wrong: in words, short, with the field at fault. What nobody foresaw goes to the log. */
+export function refusalFor(error: unknown): { status: number; message: string; field: string | null } {
+  const tell = (status: number, message: string, field: string | null = null) => ({
+    status,
+    message: message.slice(0, mostMessage),
+    field: field?.slice(0, mostField) ?? null,
+  });
+  if (error instanceof RequestError) return tell(error.status, error.message, error.field);
+  if (error instanceof TimelineError)
+    return tell(400, `The timeline is not sound: ${error.message}`, error.field);
+  if (error instanceof EngineError) return tell(400, error.message);
+  if (isDatabaseDown(error)) return tell(503, databaseDownMessage);
+  const refused = refusedValue(error);
+  if (refused === 'reference')
+    return tell(409, 'Something that this stands on is no longer there. Load the page again.');
+  if (refused === 'value')
+    return tell(400, 'A value cannot be kept as it was sent: it is too large or out of form.');
+  console.error(error);
+  return tell(500, 'Something failed inside Navvy. The server log has the detail.');
+}
+
+/** A file to be kept under a name. @param type of text, without its character set */
+export function fileAnswer(body: BodyInit, type: string, fileName: string): Response {
+  return new Response(body, {
+    headers: {
+      'content-type': type === 'application/json' ? type : `${type}; charset=utf-8`,
+      'content-disposition': `attachment; filename="${fileName}"`,
+    },
+  });
 }

@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto';
-import type { InferType } from 'yup';
+import type { InferType } from '@/core/edge/strict';
 import type { StorageModel } from '@/core/storage/model';
 import { standInModel, standInProblem } from '@/core/storage/standInChoice';
 import {
@@ -17,7 +17,7 @@ import { RequestError } from './errors';
 import { sendJob } from './queue';
 import { currentRigId } from './rig';
 import { allowedRoots } from './roots';
-import type { volumeChange, volumeInput } from './validation';
+import type { volumeChange, volumeInput } from '@/core/asked/volumes';
 
 /** Adds a folder of this host as a volume and asks for its first scan. Returns the volume's id. */
 export async function createVolume(input: InferType<typeof volumeInput>): Promise<string> {
@@ -85,6 +85,7 @@ export async function requestScan(id: string): Promise<void> {
 }
 
 export async function deleteVolume(id: string): Promise<void> {
+  await requireVolume(id);
   await removeVolume(id);
 }
 

@@ -30,9 +30,12 @@ export async function viewerOf(
   const runner = await runnerOfRig();
   const upstream =
     runner &&
-    (await fetch(`http://127.0.0.1:${runner.picturePort}/viewers/${id}`, { method, body, signal }).catch(
-      () => null,
-    ));
+    (await fetch(`http://127.0.0.1:${runner.picturePort}/viewers/${id}`, {
+      method,
+      body,
+      signal,
+      headers: { 'content-type': 'application/json' },
+    }).catch(() => null));
   if (!upstream?.body)
     throw new RequestError('The runner does not answer; it is started again by itself.', 503);
   return new Response(upstream.body, {

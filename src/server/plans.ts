@@ -1,4 +1,4 @@
-import type { InferType } from 'yup';
+import type { InferType } from '@/core/edge/strict';
 import { kinds, taskKinds, type TaskKind, type TrialKind } from '@/core/kinds/kinds';
 import { orderSteps } from '@/core/plan/matrix';
 import type { MakeUp } from '@/core/plan/makeUp';
@@ -24,7 +24,7 @@ import { addMadeUpRuns } from './madeUpRuns';
 import { repeatCell, resolveCells, throughputBytes, type LeftOut, type ReadyCell } from './planCells';
 import { sendJob } from './queue';
 import { currentRigId } from './rig';
-import type { planActionInput, planInput, seriesInput } from './validation';
+import type { planActionInput, planInput, seriesInput } from '@/core/asked/plans';
 import { requireTrial } from './trialQueue';
 
 /** What a matrix would do, before it starts. */

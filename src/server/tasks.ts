@@ -1,4 +1,4 @@
-import type { InferType } from 'yup';
+import type { InferType } from '@/core/edge/strict';
 import type { deliveryInput } from '@/core/kinds/export';
 import { choiceProblem, deliveries as ready } from '@/core/tasks/exportCodecs';
 import { listClips } from '@/db/queries/clips';

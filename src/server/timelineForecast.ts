@@ -1,4 +1,4 @@
-import type { InferType } from 'yup';
+import type { InferType } from '@/core/edge/strict';
 import { formatClass, formatLabel } from '@/core/media/format';
 import { decodePacketTable } from '@/core/media/packetTable';
 import { defaultBufferDepths, type PlaybackScale } from '@/core/playback/slots';

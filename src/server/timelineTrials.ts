@@ -115,4 +115,10 @@ export async function saveGesture(name: string, gesture: Gesture): Promise<strin
   return id;
 }
 
-export { listGestures as gesturesKept, removeGesture as forgetGesture };
+export { listGestures as gesturesKept };
+
+/** @throws RequestError when there is none */
+export async function forgetGesture(id: string): Promise<void> {
+  if (!(await removeGesture(id)))
+    throw new RequestError('There is no such gesture. It may have been removed.', 404);
+}

@@ -1,4 +1,4 @@
-import type { InferType } from 'yup';
+import type { InferType } from '@/core/edge/strict';
 import { edlLosses, EdlError, parseEdl, writeEdl } from '@/core/formats/edl';
 import { OtioError, otioLosses, parseOtio, writeOtio } from '@/core/formats/otio';
 import { CubeError, parseCube } from '@/core/formats/cube';
@@ -10,13 +10,8 @@ import { excerpt } from '@/core/timeline/edits';
 import { prerenderedSlots } from '@/core/tasks/prerender';
 import { courseLength, type Course } from '@/core/timeline/flatten';
 import { conformed, graded, runThrough, sideBySide, worstMinute } from '@/core/timeline/loads';
-import {
-  emptyTimeline,
-  lengthOf,
-  structureProblem,
-  type MediaRef,
-  type Timeline,
-} from '@/core/timeline/model';
+import { emptyTimeline, lengthOf, type MediaRef, type Timeline } from '@/core/timeline/model';
+import { soundTimeline, timelineFrom } from '@/core/timeline/schema';
 import { relinkAll, type Candidate, type RelinkReason } from '@/core/timeline/relink';
 import { getClips, listClips, soundCosts } from '@/db/queries/clips';
 import { listPrerenders } from '@/db/queries/prerenders';
@@ -42,7 +37,7 @@ import { newTrialId } from './ids';
 import { currentRigId } from './rig';
 import { filesFor, mediaOfCourse, mediaRefOf, specFor, usedMedia, type MediaChoice } from './timelineMedia';
 import { discardPrerender, usablePrerenders } from './prerenders';
-import type { loadInput, timelineSaveInput } from './validation';
+import type { loadInput } from '@/core/asked/timelines';
 import type { PlaybackSettings } from '@/core/playback/settings';
 import type { timelinePlaybackInput } from '@/core/kinds/playback';
 
@@ -57,9 +52,9 @@ export async function requireTimeline(id: string): Promise<TimelineRow> {
   return timeline;
 }
 
-/** Adds a timeline under a new id. @throws RequestError when its structure is broken */
-export async function createTimeline(document: Timeline, demo = 0): Promise<string> {
-  checkDocument(document);
+/** Adds a timeline under a new id. @throws TimelineError when it is not sound */
+export async function createTimeline(made: Timeline, demo = 0): Promise<string> {
+  const document = timelineFrom(made);
   const id = newTrialId();
   await addTimeline({
     id,
@@ -70,11 +65,6 @@ export async function createTimeline(document: Timeline, demo = 0): Promise<stri
     demo,
   });
   return id;
-}
-
-function checkDocument(document: Timeline): void {
-  const problem = structureProblem(document);
-  if (problem) throw new RequestError(`The timeline is not sound: ${problem}`);
 }
 
 /** An empty timeline; its rate and raster are those of the first clip that is dragged in, or the given ones. */
@@ -90,11 +80,10 @@ export async function createEmpty(
 /** Saves an edited document. @throws RequestError 409 when another page saved meanwhile */
 export async function saveDocument(
   id: string,
-  { revision, document }: InferType<typeof timelineSaveInput>,
+  { revision, document }: { readonly revision: number; readonly document: Timeline },
 ): Promise<{ revision: number }> {
-  const timeline = document as unknown as Timeline;
-  checkDocument(timeline);
-  const saved = await saveTimeline(id, revision, timeline, lengthOf(timeline));
+  soundTimeline(document);
+  const saved = await saveTimeline(id, revision, document, lengthOf(document));
   if (saved !== null) return { revision: saved };
   await requireTimeline(id);
   throw new RequestError(
@@ -124,8 +113,8 @@ export async function versionsOf(id: string) {
   return listVersions(id);
 }
 
-export async function versionDocument(id: string, number: number): Promise<Timeline> {
-  const version = await getVersion(id, number);
+export async function versionDocument(id: string, number: string): Promise<Timeline> {
+  const version = /^\d{1,9}$/.test(number) ? await getVersion(id, Number(number)) : undefined;
   if (!version) throw new RequestError('There is no such version of this timeline.', 404);
   return version.document;
 }
@@ -307,10 +296,7 @@ export async function relinkTimeline(id: string): Promise<{
     ),
   };
   const { timeline, found, missing } = relinkAll(asMissing, await candidates());
-  const saved = await saveDocument(id, {
-    revision,
-    document: timeline as unknown as Record<string, unknown>,
-  });
+  const saved = await saveDocument(id, { revision, document: timeline });
   return { ...saved, document: timeline, ...byName(document, found, missing) };
 }
 

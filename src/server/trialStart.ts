@@ -1,10 +1,13 @@
+import { trialInputs } from '@/core/asked/trials';
+import type { ISchema } from '@/core/edge/strict';
 import { endedBadly } from '@/core/kinds/ends';
 import { isOneOf, trialKinds, type TrialKind } from '@/core/kinds/kinds';
 import { trialStatuses } from '@/db/kinds';
 import { getTrial, updateTrial } from '@/db/queries/trials';
 import { RequestError } from './errors';
 import { kindServers } from './kinds';
-import type { Body } from './kinds/kind';
+import { checked } from './http';
+import type { Body, KindServer } from './kinds/kind';
 
 /**
  * Queues trials of the kind that is named in what was sent. With `attemptOf`, the id of a trial that came to a bad end, they
@@ -15,10 +18,15 @@ export async function startTrials(sent: unknown): Promise<readonly string[]> {
   if (typeof kind !== 'string' || !isOneOf<TrialKind>(trialKinds, kind as TrialKind))
     throw new RequestError(`Say which kind of trial: ${trialKinds.join(', ')}.`, 400, 'kind');
   const first = attemptOf === undefined ? null : await firstAttempt(attemptOf, kind as TrialKind);
-  const ids = await kindServers[kind as TrialKind].start(body);
+  const ids = await start(kind as TrialKind, body);
   if (first !== null)
     await Promise.all(ids.map((id) => updateTrial(id, trialStatuses, { attemptOf: first })));
   return ids;
+}
+
+async function start<Kind extends TrialKind>(kind: Kind, body: Body): Promise<readonly string[]> {
+  const server = kindServers[kind] as KindServer<Kind>;
+  return server.start(await checked(body, trialInputs[kind] as ISchema<object>));
 }
 
 /** The first of the attempts that a trial belongs to. */

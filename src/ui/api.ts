@@ -16,7 +16,7 @@ export async function callApi<Result>(
 ): Promise<Result> {
   const response = await fetch(path, {
     method,
-    headers: body ? { 'content-type': 'application/json' } : {},
+    headers: method === 'GET' ? {} : { 'content-type': 'application/json' },
     body: body ? JSON.stringify(body) : null,
   }).catch(() => {
     throw new ApiError(

@@ -5,7 +5,6 @@ import {
   emptyTimeline,
   endOf,
   fadeInSlots,
-  structureProblem,
   type Effect,
   type Item,
   type Marker,
@@ -14,6 +13,7 @@ import {
   type Timeline,
   type Track,
 } from '../timeline/model';
+import { TimelineError, timelineFrom } from '../timeline/schema';
 
 /** What is wrong in a timeline file, and where in it. */
 export class OtioError extends Error {
@@ -121,9 +121,12 @@ class Reader {
       markers: this.markers(stack, 'tracks'),
       startTimecode: startText(start, this.rate, ours.dropFrame === true),
     };
-    const problem = structureProblem(timeline);
-    if (problem) throw new OtioError('The timeline', problem);
-    return { timeline, notes: this.notes };
+    try {
+      return { timeline: timelineFrom(timeline), notes: this.notes };
+    } catch (error) {
+      if (error instanceof TimelineError) throw new OtioError(error.field ?? 'The timeline', error.message);
+      throw error;
+    }
   }
 
   private slots(value: Time): number {

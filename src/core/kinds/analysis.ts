@@ -1,4 +1,4 @@
-import { boolean, number, object, string } from 'yup';
+import { boolean, number, object, string } from '../edge/strict';
 import {
   analysisFacts,
   analysisWords,

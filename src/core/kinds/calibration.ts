@@ -1,4 +1,4 @@
-import { object } from 'yup';
+import { object } from '../edge/strict';
 import { costsSentence, type EffectCosts } from '../timeline/effectCosts';
 import type { KindFacts } from './kind';
 import { runSettings, target } from './shared/asked';

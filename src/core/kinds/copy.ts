@@ -1,4 +1,4 @@
-import { array, boolean, object, string } from 'yup';
+import { array, boolean, identity, object, string } from '../edge/strict';
 import { copySentence, type CopyResult } from '../storage/copy';
 import type { KindFacts } from './kind';
 import { rate } from './shared/metrics';
@@ -18,11 +18,11 @@ export interface CopySettings {
 }
 
 export const copyInput = object({
-  volumeId: string().required('Choose the card.'),
+  volumeId: identity().required('Choose the card.'),
   folder: string().trim().default(''),
   destinations: array(
     object({
-      volumeId: string().required('Choose a destination.'),
+      volumeId: identity().required('Choose a destination.'),
       folder: string().trim().required('Name the folder to copy into.'),
     }),
   )

@@ -1,4 +1,4 @@
-import { number, object } from 'yup';
+import { number, object } from '../edge/strict';
 import type { RateResult } from '../decode/result';
 import { toNumber, type Rational } from '../time/rational';
 import type { KindFacts } from './kind';

@@ -1,4 +1,4 @@
-import { number, object, string } from 'yup';
+import { identity, number, object, string } from '../edge/strict';
 import type { DecodeStreamsResult } from '../decode/result';
 import type { PlaybackScale } from '../playback/slots';
 import { mostStreams } from '../storage/limits';
@@ -18,7 +18,7 @@ export interface DecodeStreamsSettings {
 }
 
 export const decodeStreamsInput = object({
-  clipId: string().required('Choose a clip.'),
+  clipId: identity().required('Choose a clip.'),
   scale: string()
     .oneOf(['full', 'half', 'quarter'] as const, 'Choose full, half or quarter.')
     .default('full'),

@@ -1,4 +1,4 @@
-import { array, number, object, string } from 'yup';
+import { array, identity, number, object, string } from '../edge/strict';
 import type { SupportResult } from '../decode/result';
 import { fewestPairs, mostPairs } from '../decode/verdict';
 import type { KindFacts } from './kind';
@@ -18,9 +18,9 @@ export interface SupportSettings {
 
 export const decodeSupportInput = object({
   /** Empty: one clip of every format that has no verdict yet. */
-  clipIds: array(string().required()).max(10_000).default([]),
+  clipIds: array(identity().required()).max(10_000).default([]),
   /** Empty: all that can be used. */
-  deviceIds: array(string().required()).max(100).default([]),
+  deviceIds: array(string().max(200).required()).max(100).default([]),
   passSeconds: passSeconds.default(1),
   mostPairs: number()
     .typeError('Pairs must be a number.')

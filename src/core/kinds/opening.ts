@@ -1,4 +1,4 @@
-import { object, string } from 'yup';
+import { identity, object } from '../edge/strict';
 import { openingSentence, type OpeningSummary } from '../tasks/opening';
 import type { KindFacts } from './kind';
 import { runSettings, target, whole } from './shared/asked';
@@ -18,7 +18,7 @@ export interface OpeningSettings extends TimelineCommon {
 export const openingInput = object({
   ...target,
   ...runSettings,
-  clipsOfVolume: string().nullable().default(null),
+  clipsOfVolume: identity().nullable().default(null),
   clips: whole('The number of clips')
     .min(1, 'Open at least 1 clip.')
     .max(1_000, 'Open at most 1 000 clips.')

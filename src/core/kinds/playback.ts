@@ -1,10 +1,10 @@
-import { number, object, string } from 'yup';
+import { identity, number, object, string } from '../edge/strict';
 import type { KindFacts } from './kind';
 import { meanwhile, prerendered, runSettings, scale, stretch } from './shared/asked';
 import { playedFacts, type PlayedShape } from './shared/played';
 
 export const playbackInput = object({
-  clipId: string().required('Choose a clip.'),
+  clipId: identity().required('Choose a clip.'),
   scale: string()
     .oneOf(['full', 'half', 'quarter'] as const, 'Choose full, half or quarter.')
     .required('Choose a playback scale.'),

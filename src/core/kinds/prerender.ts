@@ -1,4 +1,4 @@
-import { boolean, object, string } from 'yup';
+import { boolean, object, string } from '../edge/strict';
 import { intermediateIds, intermediateWords, type IntermediateId } from '../tasks/prerender';
 import type { KindFacts } from './kind';
 import { taskInput } from './shared/asked';

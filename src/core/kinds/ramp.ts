@@ -1,4 +1,4 @@
-import { array, number, object, string } from 'yup';
+import { array, number, object, string } from '../edge/strict';
 import type { PlaybackScale } from '../playback/slots';
 import { causeLabel } from '../playback/sentence';
 import { rampSentence, type RampFamily, type RampResult } from '../timeline/ramp';

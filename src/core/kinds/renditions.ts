@@ -1,4 +1,4 @@
-import { number, object, string } from 'yup';
+import { identity, number, object, string } from '../edge/strict';
 import { fileName } from '../media/fileName';
 import { presetOf, renditionPresets, type RenditionChoice } from '../rendition/presets';
 import { plainName } from '../simulated';
@@ -57,7 +57,7 @@ export const renditionInput = object({
   raster: string()
     .oneOf(['full', 'half', 'quarter'] as const, 'Choose a raster.')
     .default('full'),
-  volumeId: string().required('Choose a volume.'),
+  volumeId: identity().required('Choose a volume.'),
   folder: string().trim().max(400, 'At most 400 characters.').default('proxies'),
   lanes: number()
     .typeError('Clips at a time must be a number.')

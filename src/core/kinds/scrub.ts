@@ -1,4 +1,4 @@
-import { array, number, object, string } from 'yup';
+import { array, identity, number, object, string } from '../edge/strict';
 import type { PlaybackScale } from '../playback/slots';
 import { scrubSentence, type ScrubSummary } from '../scrub/analyse';
 import { builtInGestures, type BuiltInGesture } from '../scrub/gesture';
@@ -29,7 +29,7 @@ export const scrubInput = object({
     .min(1, 'Choose at least one gesture.')
     .max(20)
     .required('Choose at least one gesture.'),
-  gestureId: string().nullable().default(null),
+  gestureId: identity().nullable().default(null),
   seed: number().integer('The seed is a whole number.').min(0).max(4_294_967_295).default(1),
   speed: number()
     .oneOf([2, 4, 8, -2, -4, -8], 'Shuttle at 2, 4 or 8 times, forwards or backwards.')

@@ -1,4 +1,4 @@
-import { mixed, number, object } from 'yup';
+import { mixed, number, object } from '../edge/strict';
 import type { PlaybackSettings } from '../playback/settings';
 import type { TimelineSubject } from '../playback/subject';
 import { soakSentence, type SoakRecord, type SoakSummary } from '../tasks/soak';

@@ -1,4 +1,4 @@
-import { number, object, string } from 'yup';
+import { identity, number, object } from '../edge/strict';
 import { mostStreams } from '../storage/limits';
 import { streamsSentence, type StreamsSummary } from '../storage/streams';
 import type { KindFacts } from './kind';
@@ -21,7 +21,7 @@ export interface RampRecord {
 }
 
 export const streamsInput = object({
-  clipId: string().required('Choose a clip.'),
+  clipId: identity().required('Choose a clip.'),
   seconds: number()
     .typeError('Give the time as a number.')
     .min(2, 'Play each number of streams for at least 2 s.')

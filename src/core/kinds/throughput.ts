@@ -1,4 +1,4 @@
-import { number, object, string } from 'yup';
+import { identity, number, object, string } from '../edge/strict';
 import { mostStreams } from '../storage/limits';
 import { throughputSentence } from '../storage/sentence';
 import type { ThroughputSummary } from '../storage/throughput';
@@ -33,7 +33,7 @@ export interface ThroughputSettings {
 }
 
 export const throughputInput = object({
-  volumeId: string().required('Choose a volume.'),
+  volumeId: identity().required('Choose a volume.'),
   test: string().oneOf(throughputTests, 'Choose a test.').required('Choose a test.'),
   blockBytes: number()
     .integer()
@@ -68,7 +68,7 @@ export const throughputInput = object({
     .min(1, 'At least one stream.')
     .max(mostStreams, `At most ${mostStreams} streams.`)
     .default(1),
-  clipId: string().nullable().default(null),
+  clipId: identity().nullable().default(null),
 }).noUnknown();
 
 /** What a volume sustains. */

@@ -1,5 +1,6 @@
 import { partitionPoint } from '../stats/partitionPoint';
 import type { Rational } from '../time/rational';
+import { countingFor, isDropFrameText, parseTimecode } from '../time/timecode';
 
 /** A media file that a timeline uses, with what finds it again should it move. */
 export interface MediaRef {
@@ -125,6 +126,9 @@ export interface Timeline {
   readonly media: Readonly<Record<string, MediaRef>>;
 }
 
+/** Longest timeline: a day at 120 slots a second. */
+export const mostSlots = 24 * 3_600 * 120;
+
 export function endOf(item: Pick<Item, 'start' | 'length'>): number {
   return item.start + item.length;
 }
@@ -189,6 +193,12 @@ export function emptyTimeline(name: string, rate: Rational, width: number, heigh
  * Says what is wrong with a timeline's structure, or null: for documents that come from outside.
  */
 export function structureProblem(timeline: Timeline): string | null {
+  const { rate, startTimecode } = timeline;
+  try {
+    parseTimecode(startTimecode, countingFor(rate, isDropFrameText(startTimecode)));
+  } catch (error) {
+    return `Its start timecode: ${error instanceof Error ? error.message : String(error)}.`;
+  }
   const ids = new Set<string>();
   for (const track of timeline.tracks) {
     for (const [index, item] of track.items.entries()) {
@@ -202,8 +212,11 @@ export function structureProblem(timeline: Timeline): string | null {
         item.length < 1
       )
         return `${where}: start and length must be whole slots, at least 0 and 1.`;
+      if (endOf(item) > mostSlots)
+        return `${where}: it ends beyond ${mostSlots} slots, the longest timeline.`;
       for (const media of mediaOf(item.source))
-        if (!timeline.media[media]) return `${where}: its media ${media} is not in the timeline's list.`;
+        if (!Object.hasOwn(timeline.media, media))
+          return `${where}: its media ${media} is not in the timeline's list.`;
       const next = track.items[index + 1];
       if (next && (next.start < item.start || endOf(next) < endOf(item)))
         return `${where}: ${next.name || next.id} lies inside it.`;

@@ -178,6 +178,8 @@ export async function getGesture(id: string): Promise<GestureRow | null> {
   return (await database().select().from(gestures).where(eq(gestures.id, id)))[0] ?? null;
 }
 
-export async function removeGesture(id: string): Promise<void> {
-  await database().delete(gestures).where(eq(gestures.id, id));
+/** Returns whether there was one. */
+export async function removeGesture(id: string): Promise<boolean> {
+  const gone = await database().delete(gestures).where(eq(gestures.id, id)).returning({ id: gestures.id });
+  return gone.length > 0;
 }

@@ -4,7 +4,7 @@ import { smallIntra } from '@/demo/smallClips';
 import { subscribe, type NavvyEvent } from '../events';
 import { actOnPlan, startPlan } from '../plans';
 import { cancelTrial, controlTrial, pauseTrial, resumeTrial } from '../trialControls';
-import { planInput } from '../validation';
+import { planInput } from '@/core/asked/plans';
 import { emptyVolume, onTestDatabase, scannedClip } from './testDatabase';
 import { decodeRateInput } from '@/core/kinds/decodeRate';
 import { throughputInput } from '@/core/kinds/throughput';

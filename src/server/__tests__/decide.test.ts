@@ -21,7 +21,7 @@ import { decodeTrial } from '../decode';
 import { actOnPlan } from '../plans';
 import { readReport } from '../report';
 import { loadTrace, storeTraceBatch } from '../traces';
-import { briefInput } from '../validation';
+import { briefInput } from '@/core/asked/briefs';
 import { plainSettings } from '@/engine/__tests__/testTrial';
 import { onTestDatabase, scannedClip, storedTrial } from './testDatabase';
 import { requireTrial } from '../trialQueue';

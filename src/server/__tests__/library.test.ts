@@ -8,7 +8,7 @@ import { smallClip, workFolder } from '@/engine/__tests__/testTrial';
 import { changeVolume, createVolume, deleteVolume, requestScan, volumesOfRig } from '../library';
 import { clipsOfRig } from '../media';
 import { scanVolume } from '../runner/scan';
-import { volumeChange, volumeInput } from '../validation';
+import { volumeChange, volumeInput } from '@/core/asked/volumes';
 import { emptyVolume, newId, onTestDatabase, testReader } from './testDatabase';
 
 onTestDatabase();

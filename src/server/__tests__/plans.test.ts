@@ -9,7 +9,7 @@ import { listClipsOfVolume, type ClipWithVolume } from '@/db/queries/clips';
 import { originalFirst } from '@/core/media/footage';
 import { smallIntra, smallLongGop } from '@/demo/smallClips';
 import { thisRigId } from '@/engine/rig';
-import { planInput } from '../validation';
+import { planInput } from '@/core/asked/plans';
 import {
   actOnPlan,
   deletePlan,

@@ -138,13 +138,13 @@ test('a part is rendered, proved, and used only by runs that are told to; an edi
       ),
     })),
   };
-  const saved = await saveDocument(timelineId, { revision, document: wider as never });
+  const saved = await saveDocument(timelineId, { revision, document: wider });
   expect((await rowsOf(timelineId))[0]!.state).toBe('stale');
   await expect(play(timelineId, { prerendered: true })).rejects.toThrow('1 stale');
   // What was asked for before goes on with what it was asked for.
   await measureTrial(within);
   expect((await requireTrial(within)).status).toBe('done');
-  await saveDocument(timelineId, { revision: saved.revision, document: document as never });
+  await saveDocument(timelineId, { revision: saved.revision, document: document });
   expect((await rowsOf(timelineId))[0]!.state).toBe('current');
   await rm(join(volume.folder, row!.path));
   expect((await rowsOf(timelineId))[0]!.state).toBe('missing');

@@ -6,13 +6,14 @@ import { doubtOf } from '@/core/rig/doubt';
 import { isDatabaseDown } from '@/db/client';
 import { EngineError, errorCode, fileErrorMessage } from '@/engine/errors';
 import { RequestError } from '../errors';
-import { answer, readBody } from '../http';
+import { answer, checked, parseJson, readText } from '../http';
 import { LoadMeter } from '../runner/loadMeter';
 import type { MeasuredPulse } from '../runner/measuredPulse';
 import { PulseReference } from '../runner/pulseReference';
 import { persist } from '../runner/persist';
 import { PictureServer } from '../runner/pictureServer';
-import { rigInput, volumeInput } from '../validation';
+import { rigInput } from '@/core/asked/library';
+import { volumeInput } from '@/core/asked/volumes';
 import { playbackInput } from '@/core/kinds/playback';
 
 const away = Object.assign(new Error('connect ECONNREFUSED'), { code: 'ECONNREFUSED' });
@@ -65,6 +66,8 @@ describe('answers of routes', () => {
   });
 
   const post = (body: string) => new Request('http://localhost/', { method: 'POST', body });
+  const readBody = async <Schema extends Parameters<typeof checked>[1]>(request: Request, schema: Schema) =>
+    checked(parseJson(await readText(request, 1e6)), schema);
 
   test('a body is checked at the edge: unknown fields go, defaults come, faults name their field', async () => {
     await expect(readBody(post('{"clipId":"c","scale":"half","extra":1}'), playbackInput)).resolves.toEqual({

@@ -15,7 +15,7 @@ import { closeOrphan, closeTrial } from '../runner/trialRun';
 import { blocksCsv, readVolumePage, seriesOf } from '../storage';
 import { cancelTrial, deleteTrial, resumeTrial } from '../trialControls';
 import { readTrialPage } from '../trialPage';
-import { cameraFormatInput } from '../validation';
+import { cameraFormatInput } from '@/core/asked/volumes';
 import { emptyVolume, measureTrial, onTestDatabase, scannedClip } from './testDatabase';
 import { throughputInput } from '@/core/kinds/throughput';
 import { copyInput } from '@/core/kinds/copy';

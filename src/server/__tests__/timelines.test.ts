@@ -85,13 +85,11 @@ function cutOf(...clips: ClipWithVolume[]): Timeline {
   };
 }
 
-const asBody = (document: Timeline) => document as unknown as Record<string, unknown>;
-
 test('a timeline is saved over the state it was made from, and over no other', async () => {
   const id = await createEmpty('Reel one', rational(25), 1280, 720);
   const document = { ...cutOf(long), name: 'Reel one, cut' };
-  expect(await saveDocument(id, { revision: 1, document: asBody(document) })).toEqual({ revision: 2 });
-  await expect(saveDocument(id, { revision: 1, document: asBody(document) })).rejects.toMatchObject({
+  expect(await saveDocument(id, { revision: 1, document })).toEqual({ revision: 2 });
+  await expect(saveDocument(id, { revision: 1, document })).rejects.toMatchObject({
     status: 409,
   });
   expect(await requireTimeline(id)).toMatchObject({
@@ -100,10 +98,10 @@ test('a timeline is saved over the state it was made from, and over no other', a
     slots: 20,
     document: { rate: { num: 24 } },
   });
-  await expect(
-    saveDocument(id, { revision: 2, document: asBody({ ...document, media: {} }) }),
-  ).rejects.toThrow('is not in the timeline');
-  await expect(saveDocument('none', { revision: 1, document: asBody(document) })).rejects.toMatchObject({
+  await expect(saveDocument(id, { revision: 2, document: { ...document, media: {} } })).rejects.toThrow(
+    'is not in the timeline',
+  );
+  await expect(saveDocument('none', { revision: 1, document })).rejects.toMatchObject({
     status: 404,
   });
   const copy = await copyTimeline(id, 'Reel one, copy');
@@ -118,14 +116,14 @@ test('versions keep what was named or played, once each', async () => {
   const id = await createTimeline(cutOf(long));
   expect(await nameVersion(id, 'first cut')).toBe(1);
   expect(await nameVersion(id, 'still the first')).toBe(1);
-  await saveDocument(id, { revision: 1, document: asBody({ ...cutOf(long), startTimecode: '02:00:00:00' }) });
+  await saveDocument(id, { revision: 1, document: { ...cutOf(long), startTimecode: '02:00:00:00' } });
   expect(await keepVersion(id, (await requireTimeline(id)).document, null)).toBe(2);
   expect((await versionsOf(id)).map(({ number, name }) => [number, name])).toEqual([
     [2, null],
     [1, 'still the first'],
   ]);
-  expect((await versionDocument(id, 1)).startTimecode).toBe('01:00:00:00');
-  await expect(versionDocument(id, 9)).rejects.toMatchObject({ status: 404 });
+  expect((await versionDocument(id, '1')).startTimecode).toBe('01:00:00:00');
+  await expect(versionDocument(id, '9')).rejects.toMatchObject({ status: 404 });
 });
 
 test('what is exported is imported again and finds its clips; what cannot be read says where', async () => {
@@ -412,8 +410,8 @@ test('a page’s viewer answers through the runner, waits while something is mea
   const viewers = new ViewerServer(join(await workFolder(), 'build', 'viewer.mjs'));
   const pictures = new PictureServer((request, response) => viewers.answer(request, response));
   const address = `http://127.0.0.1:${await pictures.listen()}/viewers/v-test`;
-  const say = async (body: object) =>
-    (await fetch(address, { method: 'POST', body: JSON.stringify(body) })).status;
+  const say = async (body: object, headers = { 'content-type': 'application/json' }) =>
+    (await fetch(address, { method: 'POST', headers, body: JSON.stringify(body) })).status;
   // What never comes ends the test instead of keeping it waiting.
   const stream = (await fetch(address, { signal: AbortSignal.timeout(20_000) })).body!.getReader();
   /** What the stream says from now on, up to some words. */
@@ -426,6 +424,10 @@ test('a page’s viewer answers through the runner, waits while something is mea
     expect(await say({ type: 'document', document: cutOf(long), read: 'originals', scale: 'quarter' })).toBe(
       200,
     );
+    const broken = { ...cutOf(long), media: {} };
+    expect(await say({ type: 'document', document: broken, read: 'originals', scale: 'full' })).toBe(400);
+    expect(await say({ type: 'show', slot: 'first' })).toBe(400);
+    expect(await say({ type: 'show', slot: 1 }, { 'content-type': 'text/plain' })).toBe(415);
     await say({ type: 'show', slot: 7 });
     expect(await until('"slot":7')).toContain('"problem":null');
     viewers.pause();
@@ -438,6 +440,49 @@ test('a page’s viewer answers through the runner, waits while something is mea
     await until('The viewer ended unexpectedly. Move the playhead to start it again.');
     expect(await say({ type: 'show', slot: 3 })).toBe(200);
     expect(await until('"slot":3')).not.toContain('ended unexpectedly');
+  } finally {
+    viewers.close();
+    pictures.close();
+  }
+});
+
+test('a few viewers at most have a process; one that nobody looks at makes room', async () => {
+  const viewers = new ViewerServer(join(await workFolder(), 'build', 'viewer.mjs'));
+  const pictures = new PictureServer((request, response) => viewers.answer(request, response));
+  const address = `http://127.0.0.1:${await pictures.listen()}/viewers`;
+  const look = async (id: string) => {
+    const control = new AbortController();
+    const { status } = await fetch(`${address}/${id}`, { signal: control.signal });
+    return { status, leave: () => control.abort() };
+  };
+  const open = async (id: string) =>
+    (
+      await fetch(`${address}/${id}`, {
+        method: 'POST',
+        headers: { 'content-type': 'application/json' },
+        body: JSON.stringify({
+          type: 'document',
+          document: cutOf(long),
+          read: 'originals',
+          scale: 'quarter',
+        }),
+      })
+    ).status;
+  try {
+    for (let page = 0; page < 9; page++) expect(await open(`left-${page}`)).toBe(200);
+    expect(viewers.pids).toHaveLength(4);
+    const looked = [];
+    for (let page = 0; page < 4; page++) looked.push(await look(`page-${page}`));
+    expect(looked.map(({ status }) => status)).toEqual([200, 200, 200, 200]);
+    expect((await look('page-5')).status).toBe(409);
+    expect(await open('page-5')).toBe(409);
+    expect(await open('page-2')).toBe(200);
+    looked[0]!.leave();
+    let fifth = await look('page-5');
+    // The server hears in its own time that a page has left.
+    while (fifth.status === 409) fifth = await look('page-5');
+    expect(fifth.status).toBe(200);
+    expect(viewers.pids.length).toBeLessThanOrEqual(4);
   } finally {
     viewers.close();
     pictures.close();

@@ -1,9 +1,8 @@
-import type { InferType } from 'yup';
+import type { InferType } from '@/core/edge/strict';
 import { analysisInput } from '@/core/kinds/analysis';
 import { analysisProblem, inUse } from '@/core/tasks/analysis';
 import type { NewTrial } from '@/db/kinds';
 import { RequestError } from '../errors';
-import { checked } from '../http';
 import { queueTrial } from '../trialQueue';
 import type { KindServer } from './kind';
 import { askedApart, taskCsv, taskOn } from './shared/task';
@@ -18,6 +17,6 @@ export async function analysisTrial(input: InferType<typeof analysisInput>): Pro
 }
 
 export const analysis: KindServer<'analysis'> = {
-  start: async (body) => [await queueTrial(await analysisTrial(await checked(body, analysisInput)))],
+  start: async (input) => [await queueTrial(await analysisTrial(input))],
   csv: taskCsv,
 };

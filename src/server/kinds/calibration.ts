@@ -1,6 +1,5 @@
-import type { InferType } from 'yup';
+import type { InferType } from '@/core/edge/strict';
 import { costsInput } from '@/core/kinds/calibration';
-import { checked } from '../http';
 import { queueTest, targetOf } from '../timelineTrials';
 import type { KindServer } from './kind';
 import { linesCsv } from './lines';
@@ -14,7 +13,7 @@ export async function startCosts(input: InferType<typeof costsInput>): Promise<s
 }
 
 export const calibration: KindServer<'calibration'> = {
-  start: async (body) => [await startCosts(await checked(body, costsInput))],
+  start: async (input) => [await startCosts(input)],
   csv: ({ record }) =>
     linesCsv((record?.costs?.scales ?? []).map(({ effects, ...scale }) => ({ ...scale, ...effects }))),
 };

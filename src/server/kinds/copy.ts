@@ -1,9 +1,8 @@
 import { normalize } from 'node:path';
-import type { InferType } from 'yup';
+import type { InferType } from '@/core/edge/strict';
 import { copyInput } from '@/core/kinds/copy';
 import { listCopyFiles } from '@/db/queries/storageRecords';
 import { RequestError } from '../errors';
-import { checked } from '../http';
 import { requireVolume } from '../library';
 import { plainFolder } from '../paths';
 import { storageTrial } from '../storage';
@@ -60,7 +59,7 @@ export async function startCopy({
 }
 
 export const copy: KindServer<'copy'> = {
-  start: async (body) => [await startCopy(await checked(body, copyInput))],
+  start: async (input) => [await startCopy(input)],
   csv: async ({ id }) => linesCsv((await listCopyFiles(id)).map((file) => ({ ...file }))),
   resumes: {
     from: ['paused', 'interrupted', 'crashed', 'hung', 'failed', 'cancelled'],

@@ -1,7 +1,6 @@
-import type { InferType } from 'yup';
+import type { InferType } from '@/core/edge/strict';
 import { decodeRateInput } from '@/core/kinds/decodeRate';
 import { playable, queueAll } from '../decode';
-import { checked } from '../http';
 import type { KindServer } from './kind';
 import { linesCsv } from './lines';
 
@@ -21,6 +20,6 @@ export async function startDecodeRates({
 }
 
 export const decodeRate: KindServer<'decode-rate'> = {
-  start: async (body) => startDecodeRates(await checked(body, decodeRateInput)),
+  start: async (input) => startDecodeRates(input),
   csv: ({ record }) => linesCsv((record?.passes ?? []).map((pass) => ({ ...pass }))),
 };

@@ -1,8 +1,7 @@
-import type { InferType } from 'yup';
+import type { InferType } from '@/core/edge/strict';
 import { decodeStreamsInput } from '@/core/kinds/decodeStreams';
 import { playable, queueAll } from '../decode';
 import { RequestError } from '../errors';
-import { checked } from '../http';
 import type { KindServer } from './kind';
 import { linesCsv } from './lines';
 
@@ -22,6 +21,6 @@ export async function startDecodeStreams({
 }
 
 export const decodeStreams: KindServer<'decode-streams'> = {
-  start: async (body) => [await startDecodeStreams(await checked(body, decodeStreamsInput))],
+  start: async (input) => [await startDecodeStreams(input)],
   csv: ({ record }) => linesCsv((record?.steps ?? []).map((step) => ({ ...step }))),
 };

@@ -1,10 +1,9 @@
-import type { InferType } from 'yup';
+import type { InferType } from '@/core/edge/strict';
 import type { DeviceReport } from '@/core/decode/device';
 import { decodeSupportInput } from '@/core/kinds/decodeSupport';
 import type { ClipWithVolume } from '@/db/queries/clips';
 import { devicesOfRig, playable, queueAll, readMatrix } from '../decode';
 import { RequestError } from '../errors';
-import { checked } from '../http';
 import type { KindServer } from './kind';
 import { linesCsv } from './lines';
 
@@ -58,6 +57,6 @@ export async function startDecodeSupport({
 }
 
 export const decodeSupport: KindServer<'decode-support'> = {
-  start: async (body) => startDecodeSupport(await checked(body, decodeSupportInput)),
+  start: async (input) => startDecodeSupport(input),
   csv: ({ record }) => linesCsv((record?.passes ?? []).map((pass) => ({ ...pass }))),
 };

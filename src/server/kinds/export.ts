@@ -1,11 +1,10 @@
-import type { InferType } from 'yup';
+import type { InferType } from '@/core/edge/strict';
 import { exportInput } from '@/core/kinds/export';
 import { deviceProblem, isStandInEncoder } from '@/core/tasks/encodeDevices';
 import { choiceProblem } from '@/core/tasks/exportCodecs';
 import type { NewTrial } from '@/db/kinds';
 import { encodeDevicesOfRig } from '../decode';
 import { RequestError } from '../errors';
-import { checked } from '../http';
 import { queueTrial } from '../trialQueue';
 import type { KindServer } from './kind';
 import { askedApart, taskCsv, taskOn } from './shared/task';
@@ -25,6 +24,6 @@ export async function exportTrial(input: InferType<typeof exportInput>): Promise
 }
 
 export const exporting: KindServer<'export'> = {
-  start: async (body) => [await queueTrial(await exportTrial(await checked(body, exportInput)))],
+  start: async (input) => [await queueTrial(await exportTrial(input))],
   csv: taskCsv,
 };

@@ -1,3 +1,4 @@
+import type { TrialInput } from '@/core/asked/trials';
 import type { TrialKind } from '@/core/kinds/kinds';
 import type { TrialRow, TrialStatus } from '@/db/kinds';
 
@@ -10,7 +11,7 @@ export interface KindServer<Kind extends TrialKind> {
    * Queues what is asked for. Answers with the trials' ids.
    * @throws RequestError with the field at fault, or EngineError where the rig cannot
    */
-  start(body: Body): Promise<readonly string[]>;
+  start(input: TrialInput<Kind>): Promise<readonly string[]>;
   /** What a trial recorded, as CSV. */
   csv(trial: TrialRow<Kind>): string | Promise<string>;
   /** It can pause, and go on after it has stopped; absent: it cannot. */

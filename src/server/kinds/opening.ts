@@ -1,8 +1,7 @@
-import type { InferType } from 'yup';
+import type { InferType } from '@/core/edge/strict';
 import { openingInput } from '@/core/kinds/opening';
 import type { NewTrial } from '@/db/kinds';
 import { openingParts } from '@/core/tasks/opening';
-import { checked } from '../http';
 import { targetOf, timelineOfVolume, trialOnTimeline } from '../timelineTrials';
 import { queueTrial } from '../trialQueue';
 import type { KindServer } from './kind';
@@ -22,7 +21,7 @@ export async function openingTrial(input: InferType<typeof openingInput>): Promi
 }
 
 export const opening: KindServer<'opening'> = {
-  start: async (body) => [await queueTrial(await openingTrial(await checked(body, openingInput)))],
+  start: async (input) => [await queueTrial(await openingTrial(input))],
   csv: ({ record }) => {
     const { first, clips } = record?.opening ?? { first: null, clips: [] };
     const steps = clips.flatMap((clip) =>

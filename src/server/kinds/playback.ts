@@ -1,7 +1,6 @@
-import type { InferType } from 'yup';
+import type { InferType } from '@/core/edge/strict';
 import { playbackInput, timelinePlaybackInput } from '@/core/kinds/playback';
 import { defaultBufferDepths } from '@/core/playback/slots';
-import { checked } from '../http';
 import { courseOf, requireTimeline, subjectFor, timelineTrial } from '../timelines';
 import { lengthOf } from '@/core/timeline/model';
 import { traceCsv } from '../traceCsv';
@@ -39,10 +38,8 @@ export async function startTimelinePlayback(
 }
 
 export const playback: KindServer<'playback'> = {
-  start: async (body) => [
-    typeof body.timelineId === 'string'
-      ? await startTimelinePlayback(body.timelineId, await checked(body, timelinePlaybackInput))
-      : await startPlayback(await checked(body, playbackInput)),
+  start: async (input) => [
+    'timelineId' in input ? await startTimelinePlayback(input.timelineId, input) : await startPlayback(input),
   ],
   csv: ({ id }) => traceCsv(id),
 };

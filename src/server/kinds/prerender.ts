@@ -1,7 +1,6 @@
-import type { InferType } from 'yup';
+import type { InferType } from '@/core/edge/strict';
 import { prerenderInput } from '@/core/kinds/prerender';
 import type { NewTrial } from '@/db/kinds';
-import { checked } from '../http';
 import { queueTrial } from '../trialQueue';
 import type { KindServer } from './kind';
 import { askedApart, taskCsv, taskOn } from './shared/task';
@@ -16,6 +15,6 @@ export async function prerenderTrial(
 }
 
 export const prerender: KindServer<'pre-render'> = {
-  start: async (body) => [await queueTrial(await prerenderTrial(await checked(body, prerenderInput)))],
+  start: async (input) => [await queueTrial(await prerenderTrial(input))],
   csv: taskCsv,
 };

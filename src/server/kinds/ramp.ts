@@ -1,6 +1,5 @@
-import type { InferType } from 'yup';
+import type { InferType } from '@/core/edge/strict';
 import { rampInput } from '@/core/kinds/ramp';
-import { checked } from '../http';
 import { queueTest, targetOf } from '../timelineTrials';
 import type { KindServer } from './kind';
 import { linesCsv } from './lines';
@@ -15,6 +14,6 @@ export async function startRamp(input: InferType<typeof rampInput>): Promise<str
 }
 
 export const ramp: KindServer<'ramp'> = {
-  start: async (body) => [await startRamp(await checked(body, rampInput))],
+  start: async (input) => [await startRamp(input)],
   csv: ({ record }) => linesCsv((record?.probes ?? []).map((probe) => ({ ...probe }))),
 };

@@ -1,11 +1,10 @@
 import { randomBytes, randomUUID } from 'node:crypto';
-import type { InferType } from 'yup';
+import type { InferType } from '@/core/edge/strict';
 import { renditionInput } from '@/core/kinds/renditions';
 import { presetOf, renditionName, settingsKey, type RenditionChoice } from '@/core/rendition/presets';
 import { getClips } from '@/db/queries/clips';
 import { addRenditions, listRenditionItems } from '@/db/queries/renditions';
 import { RequestError } from '../errors';
-import { checked } from '../http';
 import { requireVolume } from '../library';
 import { plainFolder } from '../paths';
 import { sendTrial } from '../trialQueue';
@@ -93,7 +92,7 @@ export function freeName(path: string, taken: Set<string>): string {
 }
 
 export const renditions: KindServer<'renditions'> = {
-  start: async (body) => [await startRenditions(await checked(body, renditionInput))],
+  start: async (input) => [await startRenditions(input)],
   csv: async ({ id }) =>
     linesCsv(
       (await listRenditionItems(id)).map(({ work, frameCheck, sourceFormat: _format, ...item }) => ({

@@ -1,8 +1,7 @@
-import type { InferType } from 'yup';
+import type { InferType } from '@/core/edge/strict';
 import { scrubInput, type ScrubSettings } from '@/core/kinds/scrub';
 import { getGesture } from '@/db/queries/timelines';
 import { RequestError } from '../errors';
-import { checked } from '../http';
 import { queueTest, targetOf } from '../timelineTrials';
 import type { KindServer } from './kind';
 import { linesCsv } from './lines';
@@ -32,6 +31,6 @@ export async function startScrub(input: InferType<typeof scrubInput>): Promise<s
 }
 
 export const scrub: KindServer<'scrub'> = {
-  start: async (body) => startScrub(await checked(body, scrubInput)),
+  start: async (input) => startScrub(input),
   csv: ({ record }) => linesCsv((record?.requests ?? []).map((request) => ({ ...request }))),
 };

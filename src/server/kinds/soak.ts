@@ -1,4 +1,4 @@
-import type { InferType } from 'yup';
+import type { InferType } from '@/core/edge/strict';
 import { analysisInput } from '@/core/kinds/analysis';
 import { exportInput } from '@/core/kinds/export';
 import { playbackInput, timelinePlaybackInput } from '@/core/kinds/playback';
@@ -59,7 +59,7 @@ const isSoakable = (kind: unknown): kind is (typeof soakable)[number] =>
 const wholeClip = { from: 0, to: null, speed: 1, loops: 1, read: 'originals', volumeId: null } as const;
 
 export const soak: KindServer<'soak'> = {
-  start: async (body) => [await queueTrial(await soakTrial(await checked(body, soakInput)))],
+  start: async (input) => [await queueTrial(await soakTrial(input))],
   csv: ({ record }) =>
     linesCsv(
       (record?.points ?? []).map(({ atS, seconds, framesPerSecond, dropped }) => ({

@@ -1,6 +1,5 @@
-import type { InferType } from 'yup';
+import type { InferType } from '@/core/edge/strict';
 import { streamsInput } from '@/core/kinds/streamsCarried';
-import { checked } from '../http';
 import { requireVolume } from '../library';
 import { blocksCsv, clipOf, storageTrial } from '../storage';
 import { queueTrial } from '../trialQueue';
@@ -23,6 +22,6 @@ export async function startStreams({
 }
 
 export const streamsCarried: KindServer<'streams-carried'> = {
-  start: async (body) => [await startStreams(await checked(body, streamsInput))],
+  start: async (input) => [await startStreams(input)],
   csv: ({ id }) => blocksCsv(id),
 };

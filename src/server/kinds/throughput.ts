@@ -1,10 +1,9 @@
-import type { InferType } from 'yup';
+import type { InferType } from '@/core/edge/strict';
 import { throughputInput } from '@/core/kinds/throughput';
 import { testFileBytes } from '@/engine/storage/spec';
 import { assertRoom } from '@/engine/storage/testFile';
 import { inspectFolder } from '@/engine/volume';
 import { RequestError } from '../errors';
-import { checked } from '../http';
 import { requireVolume } from '../library';
 import { allowedRoots } from '../roots';
 import { blocksCsv, clipOf, storageTrial } from '../storage';
@@ -40,6 +39,6 @@ export async function startThroughput(input: InferType<typeof throughputInput>):
 }
 
 export const throughput: KindServer<'throughput'> = {
-  start: async (body) => [await startThroughput(await checked(body, throughputInput))],
+  start: async (input) => [await startThroughput(input)],
   csv: ({ id }) => blocksCsv(id),
 };

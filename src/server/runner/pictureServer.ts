@@ -1,5 +1,7 @@
 import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http';
 import type { AddressInfo } from 'node:net';
+import { loopbackHosts } from '@/core/edge/guard';
+import { refused } from '../guarded';
 
 /**
  * Serves live pictures of the running trial on a loopback port: a response that
@@ -16,7 +18,9 @@ export class PictureServer {
   onViewersChanged: (trialId: string, count: number) => void = () => undefined;
 
   async listen(): Promise<number> {
+    const hosts = new Set<string>();
     this.server = createServer((request, response) => {
+      if (refused(request, response, hosts, () => false)) return;
       const trialId = /^\/pictures\/([\w-]+)$/.exec(request.url ?? '')?.[1];
       if (!trialId) {
         if (this.other(request, response)) return;
@@ -32,7 +36,9 @@ export class PictureServer {
     await new Promise<void>((resolve) => {
       server.listen(0, '127.0.0.1', resolve);
     });
-    return (server.address() as AddressInfo).port;
+    const { port } = server.address() as AddressInfo;
+    loopbackHosts(port).forEach((host) => hosts.add(host));
+    return port;
   }
 
   /** Ends all responses and frees the port. */

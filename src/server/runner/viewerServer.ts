@@ -1,23 +1,18 @@
 import { fork, type ChildProcess } from 'node:child_process';
 import type { IncomingMessage, ServerResponse } from 'node:http';
-import type { Timeline } from '@/core/timeline/model';
-import { failureOf } from '@/engine/errors';
-import type { PlaybackScale } from '@/engine/playback/spec';
-import type { FromViewer, ToViewer, ViewerCommand } from '@/engine/timeline/viewerSpec';
+import { viewerRequest, type ViewerRequest } from '@/core/asked/viewer';
+import { soundTimeline } from '@/core/timeline/schema';
+import type { FromViewer, ToViewer } from '@/engine/timeline/viewerSpec';
+import { RequestError } from '../errors';
+import { checked, parseJson, refusalFor } from '../http';
 import { editFor, filesFor, specFor, usedMedia } from '../timelineMedia';
 
-/** What a page sends its viewer: a command, or a document to look at. */
-export type ViewerRequest =
-  | ViewerCommand
-  | {
-      readonly type: 'document';
-      readonly document: Timeline;
-      readonly read: 'originals' | 'proxies';
-      readonly scale: PlaybackScale;
-    };
-
+/** Each has a process of its own with its decoders: so many at a time, of as many pages. */
+const mostViewers = 4;
+const mostBytes = 64e6;
 /** A viewer nobody looks at ends after this. */
 const idleMs = 20_000;
+const tooMany = `${mostViewers} viewers are open already. Close the page of one, then load this one again.`;
 const measuring = 'A trial is running. The viewer waits, because it would be measured with it.';
 
 /** One page's viewer: its process, and the page's stream of pictures. */
@@ -52,7 +47,8 @@ class ViewerSession {
       this.send(request);
       return;
     }
-    const { document, read, scale } = request;
+    const { read, scale } = request;
+    const document = soundTimeline(request.document);
     const { media } = await filesFor(document, usedMedia(document), { read, volumeId: null });
     const key = JSON.stringify([read, Object.entries(media).map(([id, { clipId }]) => [id, clipId])]);
     if (this.last && key === this.media) {
@@ -159,6 +155,9 @@ class ViewerSession {
   }
 }
 
+const reply = (response: ServerResponse, status: number, body: object) =>
+  response.writeHead(status, { 'content-type': 'application/json' }).end(JSON.stringify(body));
+
 /** Viewers of open pages. They wait while something is measured. */
 export class ViewerServer {
   private readonly sessions = new Map<string, ViewerSession>();
@@ -178,13 +177,32 @@ export class ViewerServer {
   answer(request: IncomingMessage, response: ServerResponse): boolean {
     const id = /^\/viewers\/([\w-]{1,64})$/.exec(request.url ?? '')?.[1];
     if (!id) return false;
-    const session = this.sessions.get(id) ?? new ViewerSession(this.processPath);
-    this.sessions.set(id, session);
-    if (request.method === 'GET') {
+    const session = this.sessionOf(id);
+    if (!session) {
+      request.resume();
+      reply(response, 409, { message: tooMany, field: null });
+    } else if (request.method === 'GET') {
       session.watch(response);
       if (this.paused) session.tellProblem(measuring);
     } else void this.command(session, request, response);
     return true;
+  }
+
+  /** The viewer of a page; null where as many as may be are looked at already. One that nobody looks at makes room. */
+  private sessionOf(id: string): ViewerSession | null {
+    const known = this.sessions.get(id);
+    if (known) return known;
+    if (this.sessions.size >= mostViewers) {
+      const [left] = [...this.sessions]
+        .filter(([, { isWatched }]) => !isWatched)
+        .sort(([, a], [, b]) => a.lastUsedMs - b.lastUsedMs);
+      if (!left) return null;
+      left[1].close();
+      this.sessions.delete(left[0]);
+    }
+    const session = new ViewerSession(this.processPath);
+    this.sessions.set(id, session);
+    return session;
   }
 
   private async command(
@@ -192,19 +210,20 @@ export class ViewerServer {
     request: IncomingMessage,
     response: ServerResponse,
   ): Promise<void> {
-    const reply = (status: number, body: object) =>
-      response.writeHead(status, { 'content-type': 'application/json' }).end(JSON.stringify(body));
     try {
       const parts: Buffer[] = [];
-      for await (const part of request) parts.push(part as Buffer);
-      if (this.paused) {
-        reply(409, { message: measuring, field: null });
-        return;
+      let bytes = 0;
+      for await (const part of request as AsyncIterable<Buffer>) {
+        bytes += part.byteLength;
+        if (bytes > mostBytes) throw new RequestError('The timeline is larger than 64 MB.', 413);
+        parts.push(part);
       }
-      await session.take(JSON.parse(Buffer.concat(parts).toString('utf8')) as ViewerRequest);
-      reply(200, { ok: true });
+      if (this.paused) throw new RequestError(measuring, 409);
+      await session.take(await checked(parseJson(Buffer.concat(parts).toString('utf8')), viewerRequest));
+      reply(response, 200, { ok: true });
     } catch (error) {
-      reply(500, { message: failureOf(error).message, field: null });
+      const { status, ...refused } = refusalFor(error);
+      reply(response, status, refused);
     }
   }
 

@@ -61,6 +61,7 @@ export function UploadClip({ volumes, onDone }: { volumes: readonly LibraryVolum
       'POST',
       `/api/volumes/${volumeId}/upload?name=${encodeURIComponent(file.name)}&folder=${encodeURIComponent(folder)}`,
     );
+    call.setRequestHeader('content-type', 'application/octet-stream');
     call.send(file);
   };
   if (writable.length === 0)

@@ -18,9 +18,11 @@ export function Exchange({ others, reload }: { others: readonly RigRow[]; reload
   const take = async (file: File) => {
     setSaid(`Reading ${file.name} …`);
     setError(null);
-    const response = await fetch('/api/bundles', { method: 'POST', body: await file.text() }).catch(
-      () => null,
-    );
+    const response = await fetch('/api/bundles', {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: await file.text(),
+    }).catch(() => null);
     const result = (await response?.json().catch(() => null)) as
       (ImportedBundle & { message?: string }) | null;
     if (!response?.ok || !result) {

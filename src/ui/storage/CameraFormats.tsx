@@ -56,7 +56,7 @@ export function CameraFormats({
     if (await send(`/api/camera-formats/${row.id}`, 'DELETE'))
       done({
         label: `${row.name} was removed.`,
-        undo: () => callApi(`/api/camera-formats/${row.id}`, 'PATCH', row),
+        undo: () => callApi(`/api/camera-formats/${row.id}`, 'PUT', row),
       });
   };
   const last = changes.at(-1);

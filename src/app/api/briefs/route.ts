@@ -1,13 +1,8 @@
 import { briefsOfRig, createBrief } from '@/server/briefs';
-import { answer, readBody } from '@/server/http';
-import { briefInput } from '@/server/validation';
+import { route } from '@/server/http';
 
 export const dynamic = 'force-dynamic';
 
-export function GET(): Promise<Response> {
-  return answer(briefsOfRig);
-}
+export const GET = route('GET /api/briefs', briefsOfRig);
 
-export function POST(request: Request): Promise<Response> {
-  return answer(async () => ({ id: await createBrief(await readBody(request, briefInput)) }));
-}
+export const POST = route('POST /api/briefs', async ({ body }) => ({ id: await createBrief(body) }));

@@ -1,20 +1,13 @@
 import { cameraFormats, putCameraFormat, resetCameraFormats } from '@/server/cameraFormats';
-import { answer, readBody } from '@/server/http';
-import { cameraFormatInput } from '@/server/validation';
+import { route } from '@/server/http';
 
 export const dynamic = 'force-dynamic';
 
-export function GET(): Promise<Response> {
-  return answer(cameraFormats);
-}
+export const GET = route('GET /api/camera-formats', cameraFormats);
 
-export function POST(request: Request): Promise<Response> {
-  return answer(async () => ({
-    id: await putCameraFormat(await readBody(request, cameraFormatInput), null),
-  }));
-}
+export const POST = route('POST /api/camera-formats', async ({ body }) => ({
+  id: await putCameraFormat(body, null),
+}));
 
 /** Puts the general formats back. */
-export function DELETE(): Promise<Response> {
-  return answer(resetCameraFormats);
-}
+export const DELETE = route('DELETE /api/camera-formats', resetCameraFormats);

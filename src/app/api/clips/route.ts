@@ -1,8 +1,6 @@
-import { answer } from '@/server/http';
+import { route } from '@/server/http';
 import { clipsOfRig } from '@/server/media';
 
 export const dynamic = 'force-dynamic';
 
-export function GET(): Promise<Response> {
-  return answer(clipsOfRig);
-}
+export const GET = route('GET /api/clips', clipsOfRig);

@@ -1,8 +1,7 @@
 import { eventStream } from '@/server/eventStream';
+import { route } from '@/server/http';
 
 export const dynamic = 'force-dynamic';
 
 /** Server-sent events: what the runner tells, as it happens. */
-export function GET(request: Request): Response {
-  return eventStream(request.signal);
-}
+export const GET = route('GET /api/events', ({ request }) => Promise.resolve(eventStream(request.signal)));

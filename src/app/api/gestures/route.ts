@@ -1,16 +1,10 @@
-import { answer, readBody } from '@/server/http';
+import { route } from '@/server/http';
 import { gesturesKept, saveGesture } from '@/server/timelineTrials';
-import { gestureInput } from '@/server/validation';
 
 export const dynamic = 'force-dynamic';
 
-export function GET(): Promise<Response> {
-  return answer(gesturesKept);
-}
+export const GET = route('GET /api/gestures', gesturesKept);
 
-export function POST(request: Request): Promise<Response> {
-  return answer(async () => {
-    const { name, ...gesture } = await readBody(request, gestureInput);
-    return { id: await saveGesture(name, { kind: 'recorded', ...gesture }) };
-  });
-}
+export const POST = route('POST /api/gestures', async ({ body: { name, ...gesture } }) => ({
+  id: await saveGesture(name, { kind: 'recorded', ...gesture }),
+}));

@@ -1,6 +1,6 @@
+import { route } from '@/server/http';
+
 export const dynamic = 'force-dynamic';
 
 /** Answers once the server can serve; needs no database. */
-export function GET(): Response {
-  return Response.json({ ok: true });
-}
+export const GET = route('GET /api/health', () => Promise.resolve({ ok: true }));

@@ -1,8 +1,6 @@
-import { answer } from '@/server/http';
+import { route } from '@/server/http';
 import { readRenditionsPage } from '@/server/renditions';
 
 export const dynamic = 'force-dynamic';
 
-export function GET(): Promise<Response> {
-  return answer(readRenditionsPage);
-}
+export const GET = route('GET /api/renditions', readRenditionsPage);

@@ -1,8 +1,6 @@
-import { answer } from '@/server/http';
+import { route } from '@/server/http';
 import { readStatus } from '@/server/rig';
 
 export const dynamic = 'force-dynamic';
 
-export function GET(): Promise<Response> {
-  return answer(readStatus);
-}
+export const GET = route('GET /api/status', readStatus);

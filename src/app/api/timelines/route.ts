@@ -1,16 +1,10 @@
-import { answer, readBody } from '@/server/http';
+import { route } from '@/server/http';
 import { createEmpty, timelinesOfRig } from '@/server/timelines';
-import { timelineInput } from '@/server/validation';
 
 export const dynamic = 'force-dynamic';
 
-export function GET(): Promise<Response> {
-  return answer(timelinesOfRig);
-}
+export const GET = route('GET /api/timelines', timelinesOfRig);
 
-export function POST(request: Request): Promise<Response> {
-  return answer(async () => {
-    const { name, rate, width, height } = await readBody(request, timelineInput);
-    return { id: await createEmpty(name, rate, width, height) };
-  });
-}
+export const POST = route('POST /api/timelines', async ({ body: { name, rate, width, height } }) => ({
+  id: await createEmpty(name, rate, width, height),
+}));

@@ -1,10 +1,11 @@
-import { array, boolean, number, object, string } from 'yup';
+import { array, boolean, identity, number, object, string } from '../../edge/strict';
 import { meanwhiles } from '../../playback/settings';
 import { playbackScales } from '../../playback/slots';
+import { mostSlots } from '../../timeline/model';
 
 /** Fields that several kinds are asked for by. Messages say what to do. */
 
-export const clipIds = array(string().required())
+export const clipIds = array(identity().required())
   .min(1, 'Choose at least one clip.')
   .max(10_000, 'At most 10 000 clips at once.')
   .required('Choose at least one clip.');
@@ -30,13 +31,14 @@ export const slot = (what: string) =>
   number()
     .typeError(`${what} must be a slot.`)
     .integer(`${what} must be a whole slot.`)
-    .min(0, `${what} cannot be before the first slot.`);
+    .min(0, `${what} cannot be before the first slot.`)
+    .max(mostSlots, `${what} lies beyond the longest timeline.`);
 
 export const runSettings = {
   read: string()
     .oneOf(['originals', 'proxies'] as const, 'Choose originals or proxies.')
     .default('originals'),
-  volumeId: string().nullable().default(null),
+  volumeId: identity().nullable().default(null),
   threads: number()
     .integer()
     .min(0, 'Threads cannot be negative.')
@@ -58,8 +60,8 @@ export const stretch = {
 };
 
 export const target = {
-  timelineId: string().nullable().default(null),
-  clipId: string().nullable().default(null),
+  timelineId: identity().nullable().default(null),
+  clipId: identity().nullable().default(null),
 };
 
 /** What every task is asked for by: what it works on, how that is read, and where it writes. */
@@ -67,5 +69,5 @@ export const taskInput = {
   ...target,
   ...runSettings,
   ...stretch,
-  targetVolumeId: string().required('Choose a volume to write to.'),
+  targetVolumeId: identity().required('Choose a volume to write to.'),
 };

@@ -1,18 +1,10 @@
 import { changeBrief, deleteBrief, readBriefPage } from '@/server/briefs';
-import { answer, readBody } from '@/server/http';
-import { briefInput } from '@/server/validation';
+import { route } from '@/server/http';
 
 export const dynamic = 'force-dynamic';
-type Context = { params: Promise<{ id: string }> };
 
-export function GET(_request: Request, { params }: Context): Promise<Response> {
-  return answer(async () => readBriefPage((await params).id));
-}
+export const GET = route('GET /api/briefs/{id}', ({ ids }) => readBriefPage(ids.id));
 
-export function PUT(request: Request, { params }: Context): Promise<Response> {
-  return answer(async () => changeBrief((await params).id, await readBody(request, briefInput)));
-}
+export const PUT = route('PUT /api/briefs/{id}', ({ ids, body }) => changeBrief(ids.id, body));
 
-export function DELETE(_request: Request, { params }: Context): Promise<Response> {
-  return answer(async () => deleteBrief((await params).id));
-}
+export const DELETE = route('DELETE /api/briefs/{id}', ({ ids }) => deleteBrief(ids.id));

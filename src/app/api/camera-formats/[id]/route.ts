@@ -1,15 +1,13 @@
-import { deleteCameraFormat, putCameraFormat } from '@/server/cameraFormats';
-import { answer, readBody } from '@/server/http';
-import { cameraFormatInput } from '@/server/validation';
+import { changeCameraFormat, deleteCameraFormat, putCameraFormat } from '@/server/cameraFormats';
+import { route } from '@/server/http';
 
-type Context = { params: Promise<{ id: string }> };
+export const PATCH = route('PATCH /api/camera-formats/{id}', async ({ ids, body }) => ({
+  id: await changeCameraFormat(body, ids.id),
+}));
 
-export function PATCH(request: Request, { params }: Context): Promise<Response> {
-  return answer(async () => ({
-    id: await putCameraFormat(await readBody(request, cameraFormatInput), (await params).id),
-  }));
-}
+/** Puts one that was removed back under its id. */
+export const PUT = route('PUT /api/camera-formats/{id}', async ({ ids, body }) => ({
+  id: await putCameraFormat(body, ids.id),
+}));
 
-export function DELETE(_request: Request, { params }: Context): Promise<Response> {
-  return answer(async () => deleteCameraFormat((await params).id));
-}
+export const DELETE = route('DELETE /api/camera-formats/{id}', ({ ids }) => deleteCameraFormat(ids.id));

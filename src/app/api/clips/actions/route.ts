@@ -1,10 +1,4 @@
-import { answer, readBody } from '@/server/http';
+import { route } from '@/server/http';
 import { actOnClips } from '@/server/media';
-import { clipActionInput } from '@/server/validation';
 
-export function POST(request: Request): Promise<Response> {
-  return answer(async () => {
-    const { action, clipIds } = await readBody(request, clipActionInput);
-    return actOnClips(action, clipIds);
-  });
-}
+export const POST = route('POST /api/clips/actions', ({ body }) => actOnClips(body.action, body.clipIds));

@@ -1,6 +1,4 @@
 import { lookAtDevices } from '@/server/decode';
-import { answer } from '@/server/http';
+import { route } from '@/server/http';
 
-export function POST(): Promise<Response> {
-  return answer(lookAtDevices);
-}
+export const POST = route('POST /api/decode/devices', lookAtDevices);

@@ -1,8 +1,6 @@
 import { readDecodePage } from '@/server/decode';
-import { answer } from '@/server/http';
+import { route } from '@/server/http';
 
 export const dynamic = 'force-dynamic';
 
-export function GET(): Promise<Response> {
-  return answer(readDecodePage);
-}
+export const GET = route('GET /api/decode/rates', readDecodePage);

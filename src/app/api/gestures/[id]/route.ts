@@ -1,9 +1,4 @@
-import { answer } from '@/server/http';
+import { route } from '@/server/http';
 import { forgetGesture } from '@/server/timelineTrials';
 
-export function DELETE(
-  _request: Request,
-  { params }: { params: Promise<{ id: string }> },
-): Promise<Response> {
-  return answer(async () => forgetGesture((await params).id));
-}
+export const DELETE = route('DELETE /api/gestures/{id}', ({ ids }) => forgetGesture(ids.id));

@@ -1,7 +1,4 @@
-import { answer, readBody } from '@/server/http';
+import { route } from '@/server/http';
 import { previewPlan } from '@/server/plans';
-import { planInput } from '@/server/validation';
 
-export function POST(request: Request): Promise<Response> {
-  return answer(async () => previewPlan(await readBody(request, planInput)));
-}
+export const POST = route('POST /api/plans/preview', ({ body }) => previewPlan(body));

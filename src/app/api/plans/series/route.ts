@@ -1,7 +1,4 @@
-import { answer, readBody } from '@/server/http';
+import { route } from '@/server/http';
 import { startSeries } from '@/server/plans';
-import { seriesInput } from '@/server/validation';
 
-export function POST(request: Request): Promise<Response> {
-  return answer(async () => ({ id: await startSeries(await readBody(request, seriesInput)) }));
-}
+export const POST = route('POST /api/plans/series', async ({ body }) => ({ id: await startSeries(body) }));

@@ -1,9 +1,4 @@
 import { forgetRig } from '@/server/bundles';
-import { answer } from '@/server/http';
+import { route } from '@/server/http';
 
-export function DELETE(
-  _request: Request,
-  { params }: { params: Promise<{ id: string }> },
-): Promise<Response> {
-  return answer(async () => forgetRig((await params).id));
-}
+export const DELETE = route('DELETE /api/rigs/{id}', ({ ids }) => forgetRig(ids.id));

@@ -1,8 +1,6 @@
-import { answer } from '@/server/http';
+import { route } from '@/server/http';
 import { readCopiesPage } from '@/server/storage';
 
 export const dynamic = 'force-dynamic';
 
-export function GET(): Promise<Response> {
-  return answer(readCopiesPage);
-}
+export const GET = route('GET /api/storage/copies', readCopiesPage);

@@ -1,10 +1,6 @@
-import { answer, readBody } from '@/server/http';
+import { route } from '@/server/http';
 import { importTimeline } from '@/server/timelines';
-import { importInput } from '@/server/validation';
 
-export function POST(request: Request): Promise<Response> {
-  return answer(async () => {
-    const { fileName, text, rate } = await readBody(request, importInput);
-    return importTimeline(fileName, text, rate);
-  });
-}
+export const POST = route('POST /api/timelines/import', ({ body: { fileName, text, rate } }) =>
+  importTimeline(fileName, text, rate),
+);

@@ -1,14 +1,9 @@
-import { answer } from '@/server/http';
+import { route } from '@/server/http';
 import { deleteTrial } from '@/server/trialControls';
 import { readTrialPage } from '@/server/trialPage';
 
 export const dynamic = 'force-dynamic';
-type Context = { params: Promise<{ id: string }> };
 
-export function GET(_request: Request, { params }: Context): Promise<Response> {
-  return answer(async () => readTrialPage((await params).id));
-}
+export const GET = route('GET /api/trials/{id}', ({ ids }) => readTrialPage(ids.id));
 
-export function DELETE(_request: Request, { params }: Context): Promise<Response> {
-  return answer(async () => deleteTrial((await params).id));
-}
+export const DELETE = route('DELETE /api/trials/{id}', ({ ids }) => deleteTrial(ids.id));

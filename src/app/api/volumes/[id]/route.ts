@@ -1,18 +1,11 @@
-import { answer, readBody } from '@/server/http';
+import { route } from '@/server/http';
 import { changeVolume, deleteVolume } from '@/server/library';
 import { readVolumePage } from '@/server/storage';
-import { volumeChange } from '@/server/validation';
 
-type Context = { params: Promise<{ id: string }> };
+export const dynamic = 'force-dynamic';
 
-export function GET(_request: Request, { params }: Context): Promise<Response> {
-  return answer(async () => readVolumePage((await params).id));
-}
+export const GET = route('GET /api/volumes/{id}', ({ ids }) => readVolumePage(ids.id));
 
-export function PATCH(request: Request, { params }: Context): Promise<Response> {
-  return answer(async () => changeVolume((await params).id, await readBody(request, volumeChange)));
-}
+export const PATCH = route('PATCH /api/volumes/{id}', ({ ids, body }) => changeVolume(ids.id, body));
 
-export function DELETE(_request: Request, { params }: Context): Promise<Response> {
-  return answer(async () => deleteVolume((await params).id));
-}
+export const DELETE = route('DELETE /api/volumes/{id}', ({ ids }) => deleteVolume(ids.id));

@@ -1,9 +1,6 @@
 import { measureCells } from '@/server/briefs';
-import { answer, readBody } from '@/server/http';
-import { measureInput } from '@/server/validation';
+import { route } from '@/server/http';
 
-export function POST(request: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> {
-  return answer(async () => ({
-    id: await measureCells((await params).id, (await readBody(request, measureInput)).cells),
-  }));
-}
+export const POST = route('POST /api/briefs/{id}/measure', async ({ ids, body }) => ({
+  id: await measureCells(ids.id, body.cells),
+}));

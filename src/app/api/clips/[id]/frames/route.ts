@@ -1,8 +1,6 @@
-import { answer } from '@/server/http';
+import { route } from '@/server/http';
 import { framesOf } from '@/server/media';
 
-type Context = { params: Promise<{ id: string }> };
+export const dynamic = 'force-dynamic';
 
-export function GET(_request: Request, { params }: Context): Promise<Response> {
-  return answer(async () => framesOf((await params).id));
-}
+export const GET = route('GET /api/clips/{id}/frames', ({ ids }) => framesOf(ids.id));

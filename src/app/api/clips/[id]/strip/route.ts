@@ -1,8 +1,6 @@
-import { answer } from '@/server/http';
+import { route } from '@/server/http';
 import { stripOf } from '@/server/media';
 
-type Context = { params: Promise<{ id: string }> };
+export const dynamic = 'force-dynamic';
 
-export function GET(_request: Request, { params }: Context): Promise<Response> {
-  return answer(async () => stripOf((await params).id));
-}
+export const GET = route('GET /api/clips/{id}/strip', ({ ids }) => stripOf(ids.id));

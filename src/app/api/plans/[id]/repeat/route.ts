@@ -1,6 +1,6 @@
-import { answer } from '@/server/http';
+import { route } from '@/server/http';
 import { repeatPlan } from '@/server/plans';
 
-export function POST(_request: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> {
-  return answer(async () => ({ id: await repeatPlan((await params).id) }));
-}
+export const POST = route('POST /api/plans/{id}/repeat', async ({ ids }) => ({
+  id: await repeatPlan(ids.id),
+}));

@@ -1,9 +1,6 @@
-import { answer, readBody } from '@/server/http';
+import { route } from '@/server/http';
 import { copyTimeline } from '@/server/timelines';
-import { timelineNameInput } from '@/server/validation';
 
-export function POST(request: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> {
-  return answer(async () => ({
-    id: await copyTimeline((await params).id, (await readBody(request, timelineNameInput)).name),
-  }));
-}
+export const POST = route('POST /api/timelines/{id}/copy', async ({ ids, body }) => ({
+  id: await copyTimeline(ids.id, body.name),
+}));

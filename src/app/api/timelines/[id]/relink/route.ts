@@ -1,6 +1,4 @@
-import { answer } from '@/server/http';
+import { route } from '@/server/http';
 import { relinkTimeline } from '@/server/timelines';
 
-export function POST(_request: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> {
-  return answer(async () => relinkTimeline((await params).id));
-}
+export const POST = route('POST /api/timelines/{id}/relink', ({ ids }) => relinkTimeline(ids.id));

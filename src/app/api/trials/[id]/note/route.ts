@@ -1,8 +1,5 @@
 import { annotate } from '@/server/annotations';
-import { answer, readBody } from '@/server/http';
-import { annotationInput } from '@/server/validation';
+import { route } from '@/server/http';
 
 /** What a person says of a result, and whether it counts. */
-export function PUT(request: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> {
-  return answer(async () => annotate((await params).id, await readBody(request, annotationInput)));
-}
+export const PUT = route('PUT /api/trials/{id}/note', ({ ids, body }) => annotate(ids.id, body));

@@ -1,7 +1,7 @@
-import { answer } from '@/server/http';
+import { route } from '@/server/http';
 import { seriesOf } from '@/server/storage';
 
+export const dynamic = 'force-dynamic';
+
 /** Rates of a storage trial's requests, window by window. */
-export function GET(_request: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> {
-  return answer(async () => seriesOf((await params).id));
-}
+export const GET = route('GET /api/trials/{id}/rates', ({ ids }) => seriesOf(ids.id));

@@ -1,9 +1,11 @@
-import { answer } from '@/server/http';
 import { readAround } from '@/server/around';
+import { route } from '@/server/http';
+import { requireTrial } from '@/server/trialQueue';
 
 export const dynamic = 'force-dynamic';
 
 /** What the rig did meanwhile, the series it belongs to, and what people noted. */
-export function GET(_request: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> {
-  return answer(async () => readAround((await params).id));
-}
+export const GET = route('GET /api/trials/{id}/samples', async ({ ids }) => {
+  await requireTrial(ids.id);
+  return readAround(ids.id);
+});

@@ -1,6 +1,4 @@
-import { answer } from '@/server/http';
+import { route } from '@/server/http';
 import { requestScan } from '@/server/library';
 
-export function POST(_request: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> {
-  return answer(async () => requestScan((await params).id));
-}
+export const POST = route('POST /api/volumes/{id}/scan', ({ ids }) => requestScan(ids.id));

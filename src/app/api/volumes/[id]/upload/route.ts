@@ -1,18 +1,13 @@
-import { answer } from '@/server/http';
-import { uploadClip } from '@/server/media';
 import type { ReadableStream } from 'node:stream/web';
-
-type Context = { params: Promise<{ id: string }> };
+import { route } from '@/server/http';
+import { uploadClip } from '@/server/media';
 
 /** The body is the file; its name and the folder it goes to stand in the address. */
-export function POST(request: Request, { params }: Context): Promise<Response> {
-  const query = new URL(request.url).searchParams;
-  return answer(async () =>
-    uploadClip(
-      (await params).id,
-      query.get('name') ?? '',
-      query.get('folder') ?? '',
-      request.body as ReadableStream<Uint8Array> | null,
-    ),
-  );
-}
+export const POST = route('POST /api/volumes/{id}/upload', ({ ids, query, request }) =>
+  uploadClip(
+    ids.id,
+    query.get('name') ?? '',
+    query.get('folder') ?? '',
+    request.body as ReadableStream<Uint8Array> | null,
+  ),
+);

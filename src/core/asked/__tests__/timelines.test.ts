@@ -6,7 +6,7 @@ import {
   timelineInput,
   timelineNameInput,
   timelineSaveInput,
-} from '../validation';
+} from '../timelines';
 import { timelinePlaybackInput } from '@/core/kinds/playback';
 import { scrubInput } from '@/core/kinds/scrub';
 import { rampInput } from '@/core/kinds/ramp';

@@ -1,4 +1,4 @@
-import { clipActionInput } from '../validation';
+import { clipActionInput } from '../library';
 import { decodeRateInput } from '@/core/kinds/decodeRate';
 import { decodeSupportInput } from '@/core/kinds/decodeSupport';
 import { decodeStreamsInput } from '@/core/kinds/decodeStreams';
@@ -14,7 +14,7 @@ const refused: readonly (readonly [string, () => Promise<unknown>, string])[] = 
   [
     'an action that is none',
     () => clipActionInput.validate({ action: 'burn', clipIds: ['a'] }),
-    'action must be one of',
+    '“action” is one of group, take-out',
   ],
   [
     'too many clips',
@@ -52,7 +52,7 @@ const refused: readonly (readonly [string, () => Promise<unknown>, string])[] = 
   [
     'a rate over nothing',
     () => decodeStreamsInput.validate({ clipId: 'a', rate: { num: 25, den: 0 } }),
-    'rate.den must be greater than or equal to 1',
+    '“rate.den” is at least 1.',
   ],
   [
     'a preset that is none',

@@ -1,0 +1,34 @@
+/** What is asked of a rig, of clips and of results. Messages say what to do. */
+import { array, object, string } from '../edge/strict';
+import { clipIds } from '../kinds/shared/asked';
+import { trialKinds } from '../kinds/kinds';
+
+export const rigInput = object({
+  name: string()
+    .trim()
+    .min(1, 'Give the rig a name.')
+    .max(80, 'A name has at most 80 characters.')
+    .required('Give the rig a name.'),
+}).noUnknown();
+
+export const clipActionInput = object({
+  action: string()
+    .oneOf(['group', 'take-out', 'group-automatically', 'forget'] as const)
+    .required('Say what to do.'),
+  clipIds,
+}).noUnknown();
+
+export const annotationInput = object({
+  note: string().trim().max(2_000, 'At most 2000 characters.').default(''),
+  /** Why the result does not count; null counts it. */
+  excluded: string()
+    .trim()
+    .min(1, 'Say why it does not count.')
+    .max(400, 'At most 400 characters.')
+    .nullable()
+    .default(null),
+}).noUnknown();
+
+export const cancelWaitingInput = object({
+  kinds: array(string().oneOf(trialKinds).required()).required('Say which kinds of trials.'),
+}).noUnknown();
