@@ -57,24 +57,16 @@ function made(told: Description, name: string, known: Known): unknown {
 const hostile: readonly unknown[] = [
   null,
   true,
-  0,
   -1,
   1.5,
   1e308,
   2 ** 31,
   2 ** 53,
   '',
-  'x',
   'x\0y',
-  '\ud800',
-  '../../../etc/passwd',
   'x'.repeat(30_000),
-  [],
   ['a'],
-  [null],
-  {},
   { toString: 1 },
-  { length: 1e9 },
 ];
 
 /** Bodies with one field of it changed to each of what belongs nowhere, or left out. */

@@ -1,6 +1,7 @@
 import { groupBy } from '@/core/groups';
+import { randomUUID } from 'node:crypto';
 import { createWriteStream } from 'node:fs';
-import { access, mkdir, rename, rm } from 'node:fs/promises';
+import { access, mkdir, rm } from 'node:fs/promises';
 import { basename, dirname, extname, join } from 'node:path';
 import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
@@ -24,7 +25,8 @@ import {
 } from '@/db/queries/clips';
 import { getFootage, listFootage } from '@/db/queries/footage';
 import { renditionOf } from '@/db/queries/renditions';
-import { fileErrorMessage } from '@/engine/errors';
+import { errorCode, fileErrorMessage } from '@/engine/errors';
+import { settle } from '@/engine/settle';
 import { assertInside, inspectFolder, mediaEndings } from '@/engine/volume';
 import { RequestError } from './errors';
 import { publish } from './events';
@@ -236,25 +238,27 @@ export async function uploadClip(
     throw new RequestError(`${volume.name} is read-only. Choose another volume.`, 409, 'volumeId');
   const path = join(root, folder, name);
   await assertInside(root, path);
-  if (
-    await access(path).then(
-      () => true,
-      () => false,
-    )
-  )
-    throw new RequestError(
+  const taken = () =>
+    new RequestError(
       `${name} is on ${volume.name} already. Rename the file, or remove the one that is there.`,
       409,
       'file',
     );
-  const partial = join(dirname(path), `.upload-${process.pid}-${Date.now()}.partial${extname(name)}`);
+  const isThere = await access(path).then(
+    () => true,
+    () => false,
+  );
+  if (isThere) throw taken();
+  const partial = join(dirname(path), `.upload-${randomUUID()}.partial${extname(name)}`);
   try {
     await mkdir(dirname(path), { recursive: true });
     await pipeline(Readable.fromWeb(body), createWriteStream(partial, { flags: 'wx' }));
-    await rename(partial, path);
+    // Never over a file that came there meanwhile.
+    await settle(partial, path);
   } catch (error) {
     await rm(partial, { force: true });
-    throw new RequestError(fileErrorMessage(error, path), 500, 'file');
+    if (errorCode(error) === 'EEXIST') throw taken();
+    throw new RequestError(fileErrorMessage(error, path), 409, 'file');
   }
   await requestScan(volumeId);
   return { path: join(folder, name) };

@@ -168,7 +168,7 @@ async function linesOf(
 
 /** A page of trials of all kinds, newest first. @throws RequestError with the word at fault */
 export async function readTrialList(query: ListQuery): Promise<TrialListPage> {
-  return pageOf(await checked(query, listInput), await listRigNames());
+  return pageOf(checked(query, listInput), await listRigNames());
 }
 
 async function pageOf(asked: InferType<typeof listInput>, rigs: readonly RigName[]): Promise<TrialListPage> {
@@ -197,11 +197,8 @@ export interface ListPart {
 /** @param asked what it is narrowed to at first besides, as it stood in the page's address; words that mean nothing are left out */
 export async function readListPart(fixed: ListQuery, asked: ListQuery = {}): Promise<ListPart> {
   const known = (await listInput.isValid(asked)) ? asked : {};
-  const [query, volumes, rigs] = await Promise.all([
-    checked({ ...known, ...fixed }, listInput),
-    listVolumeNames(),
-    listRigNames(),
-  ]);
+  const query = checked({ ...known, ...fixed }, listInput);
+  const [volumes, rigs] = await Promise.all([listVolumeNames(), listRigNames()]);
   return { fixed, asked: known, first: await pageOf(query, rigs), choices: { volumes, rigs } };
 }
 
@@ -255,7 +252,7 @@ const inPieces = 1_000;
 
 /** All trials that a list is narrowed to as CSV (RFC 4180), piece by piece. @throws RequestError with the word at fault */
 export async function trialListCsv(query: ListQuery): Promise<AsyncGenerator<string>> {
-  const asked = await checked(query, listInput);
+  const asked = checked(query, listInput);
   // Those that come meanwhile would push others from one piece to the next.
   const filter = { until: new Date(), ...filterOf(asked) };
   const rigs = await listRigNames();

@@ -26,7 +26,7 @@ export async function startTrials(sent: unknown): Promise<readonly string[]> {
 
 async function start<Kind extends TrialKind>(kind: Kind, body: Body): Promise<readonly string[]> {
   const server = kindServers[kind] as KindServer<Kind>;
-  return server.start(await checked(body, trialInputs[kind] as ISchema<object>));
+  return server.start(checked(body, trialInputs[kind] as ISchema<object>));
 }
 
 /** The first of the attempts that a trial belongs to. */

@@ -1,3 +1,4 @@
+import { quickly, undecided, type Parts } from './quick';
 import {
   array as anyArray,
   BooleanSchema,
@@ -71,11 +72,14 @@ setLocale({
 const mostCharacters = 10_000;
 /** Longest list where a field does not say otherwise. */
 const mostEntries = 20_000;
-/** A NUL, or half of a character: no database keeps them. */
-const unkept = /\0|[\ud800-\udbff](?![\udc00-\udfff])|(?<![\ud800-\udbff])[\udc00-\udfff]/;
+/** Half of a character, of which no text in UTF-8 can hold one. */
+const half = /[\ud800-\udbff](?![\udc00-\udfff])|(?<![\ud800-\udbff])[\udc00-\udfff]/;
+/** A text without any part of a character beyond the first plane has no half of one: most texts. */
+const anyPart = /[\ud800-\udfff]/;
 
-/** Whether a database can keep a text as it is. */
-export const isKept = (text: string): boolean => !unkept.test(text);
+/** Whether a database can keep a text as it is: it has no NUL and no half of a character. */
+export const isKept = (text: string): boolean =>
+  !text.includes('\0') && (!anyPart.test(text) || !half.test(text));
 
 class Text extends StringSchema {
   constructor() {
@@ -168,7 +172,7 @@ export function byWord<Forms extends Readonly<Record<string, Schema>>>(field: st
     const told = isPlain(value) ? value[field] : undefined;
     const form = typeof told === 'string' && Object.hasOwn(forms, told) ? forms[told] : undefined;
     return (form ?? none) as Forms[keyof Forms];
-  });
+  }).meta({ parts: { kind: 'forms', field, forms } satisfies Parts });
 }
 
 /** An id as Navvy gives them: letters, digits, and what parts them. */
@@ -184,6 +188,8 @@ export function record<Entry>(
   of: Schema<Entry>,
   { most = mostEntries, isName = isId }: { most?: number; isName?: (name: string) => boolean } = {},
 ) {
+  const isFit = (name: string) => name !== '__proto__' && isKept(name) && isName(name);
+  const parts: Parts = { kind: 'entries', of, most, isName: isFit };
   return mixed<Record<string, Entry>>(isPlain as (value: unknown) => value is Record<string, Entry>)
     .transform((value: unknown) =>
       isPlain(value)
@@ -201,7 +207,7 @@ export function record<Entry>(
       if (names.length > most)
         return context.createError({ message: `${placed(context.path)} has at most ${most} entries.` });
       for (const name of names) {
-        if (name === '__proto__' || !isKept(name) || !isName(name))
+        if (!isFit(name))
           return context.createError({ message: `${placed(context.path)} has an entry without a name.` });
         const place = { path: [context.path, name].filter(Boolean).join('.') };
         try {
@@ -212,7 +218,8 @@ export function record<Entry>(
         }
       }
       return true;
-    });
+    })
+    .meta({ parts });
 }
 
 /** Deepest nesting of what is sent. */
@@ -239,4 +246,19 @@ export function unsoundJson(value: unknown): string | null {
     }
   }
   return null;
+}
+
+interface Sync<Value> {
+  validateSync(value: unknown, options: { readonly stripUnknown: boolean }): Value;
+}
+
+/**
+ * What a document is by a schema, with what is usual and without what the schema does not name.
+ * @throws ValidationError with the place and what is wrong there
+ */
+export function readBy<Value>(schema: ISchema<Value>, value: unknown): Value {
+  const quick = quickly(schema, value);
+  return quick === undecided
+    ? (schema as unknown as Sync<Value>).validateSync(value, { stripUnknown: true })
+    : (quick as Value);
 }

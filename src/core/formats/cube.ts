@@ -21,6 +21,8 @@ export class CubeError extends Error {
   }
 }
 
+/** Longest number, characters. */
+const mostDigits = 64;
 const limits = { 1: { least: 2, most: 65_536 }, 3: { least: 2, most: 256 } } as const;
 
 /**
@@ -38,6 +40,7 @@ export function parseCube(text: string): Cube {
   let domainMax: Cube['domainMax'] = [1, 1, 1];
   let values: Float64Array | null = null;
   let entries = 0;
+  let expected = 0;
   const lines = text.replace(/^\uFEFF/, '').split(/\r\n|\n|\r/);
   lines.forEach((raw, index) => {
     const line = index + 1;
@@ -46,7 +49,10 @@ export function parseCube(text: string): Cube {
     const [word = '', ...rest] = content.split(/\s+/);
     if (/^[A-Za-z_]/.test(word) && !/^(nan|inf)/i.test(word)) {
       if (entries > 0)
-        throw new CubeError(line, `the keyword ${word} stands behind table entries. Keywords come first.`);
+        throw new CubeError(
+          line,
+          `the keyword ${word.slice(0, 40)} stands behind table entries. Keywords come first.`,
+        );
       switch (word) {
         case 'TITLE': {
           const quoted = /^TITLE\s+"([^"]*)"$/.exec(content);
@@ -64,7 +70,9 @@ export function parseCube(text: string): Cube {
           dimensions = word === 'LUT_1D_SIZE' ? 1 : 3;
           size = wholeNumber(rest, line, word, limits[dimensions]);
           sizeLine = line;
-          values = new Float64Array(3 * (dimensions === 1 ? size : size ** 3));
+          expected = dimensions === 1 ? size : size ** 3;
+          // A file that is cut short does not take the room of a whole one.
+          values = new Float64Array(3 * Math.min(expected, lines.length - index));
           return;
         }
         case 'DOMAIN_MIN':
@@ -83,22 +91,21 @@ export function parseCube(text: string): Cube {
           return;
         }
         default:
-          throw new CubeError(line, `the keyword ${word} is not known in .cube files.`);
+          throw new CubeError(line, `the keyword ${word.slice(0, 40)} is not known in .cube files.`);
       }
     }
     if (values === null) throw new CubeError(line, 'table entries stand before LUT_1D_SIZE or LUT_3D_SIZE.');
     const entry = triple([word, ...rest], line, 'a table entry');
-    if (entries * 3 >= values.length)
+    if (entries >= expected)
       throw new CubeError(
         line,
-        `there are more entries than the ${values.length / 3} that the size on line ${sizeLine} asks for.`,
+        `there are more entries than the ${expected} that the size on line ${sizeLine} asks for.`,
       );
     values.set(entry, entries * 3);
     entries++;
   });
   if (dimensions === null || values === null)
     throw new CubeError(0, 'There is no LUT_1D_SIZE or LUT_3D_SIZE. This is no .cube file.');
-  const expected = (values as Float64Array).length / 3;
   if (entries < expected)
     throw new CubeError(
       lines.length,
@@ -112,9 +119,10 @@ export function parseCube(text: string): Cube {
 }
 
 function finite(text: string, line: number): number {
-  // Number() would take "" and "0x10"; a table holds decimal numbers.
-  const value = /^[+-]?(\d+\.?\d*|\.\d+)(e[+-]?\d+)?$/i.test(text) ? Number(text) : Number.NaN;
-  if (!Number.isFinite(value)) throw new CubeError(line, `"${text}" is no number.`);
+  // Number() would take "" and "0x10"; a table holds decimal numbers. Longer ones than this say nothing more.
+  const isNumber = text.length <= mostDigits && /^[+-]?(\d+(\.\d*)?|\.\d+)(e[+-]?\d+)?$/i.test(text);
+  const value = isNumber ? Number(text) : Number.NaN;
+  if (!Number.isFinite(value)) throw new CubeError(line, `"${text.slice(0, 40)}" is no number.`);
   return value;
 }
 

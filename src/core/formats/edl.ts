@@ -1,3 +1,4 @@
+import { isKept } from '../edge/strict';
 import { rational, toNumber, type Rational } from '../time/rational';
 import {
   countingFor,
@@ -11,6 +12,7 @@ import {
   emptyTimeline,
   endOf,
   fadeInSlots,
+  shortName,
   type Item,
   type MediaRef,
   type Source,
@@ -50,6 +52,9 @@ export interface EdlImport {
 const eventPattern =
   /^(\d{1,6})\s+(\S+)\s+(\S+)\s+(C|D|W\d{1,3}|KB?|K\s?O|KO)(?:\s+(\d{1,4}))?\s+(\d\d[:;.]\d\d[:;.]\d\d[:;.]\d\d)\s+(\d\d[:;.]\d\d[:;.]\d\d[:;.]\d\d)\s+(\d\d[:;.]\d\d[:;.]\d\d[:;.]\d\d)\s+(\d\d[:;.]\d\d[:;.]\d\d[:;.]\d\d)\s*$/;
 
+/** Most events of a list; the longest films have some thousands. */
+const mostEvents = 50_000;
+
 /**
  * Reads a CMX 3600 edit list: video events with cuts and dissolves, drop-frame
  * and non-drop (FCM), motion effects (M2) and clip-name comments. Wipes become
@@ -60,6 +65,8 @@ const eventPattern =
 export function parseEdl(text: string, rate: Rational, raster = { width: 1920, height: 1080 }): EdlImport {
   const notes: string[] = [];
   const events: EdlEvent[] = [];
+  /** The last event of each reel. */
+  const ofReel = new Map<string, EdlEvent>();
   let title = 'Edit list';
   let dropFrame = false;
   let last: EdlEvent | null = null;
@@ -68,11 +75,13 @@ export function parseEdl(text: string, rate: Rational, raster = { width: 1920, h
     .split(/\r\n|\n|\r/)
     .forEach((raw, index) => {
       const line = index + 1;
+      if (!isKept(raw))
+        throw new EdlError(line, 'it holds characters that are no text. Export the list again.');
       const content = raw.trim();
       if (content === '' || /^(>>>|SPLIT:)/.test(content)) return;
       const named = /^TITLE:\s*(.*)$/i.exec(content);
       if (named) {
-        title = named[1]?.trim() || title;
+        title = shortName(named[1]?.trim() || title, notes);
         return;
       }
       const fcm = /^FCM:\s*(.*)$/i.exec(content);
@@ -82,9 +91,11 @@ export function parseEdl(text: string, rate: Rational, raster = { width: 1920, h
         dropFrame = !/^NON/i.test(fcm[1] ?? '');
         return;
       }
-      const motion = /^M2\s+(\S+)\s+([+-]?\d+(?:\.\d+)?)\s+\d\d[:;.]\d\d[:;.]\d\d[:;.]\d\d\s*$/.exec(content);
+      const motion = /^M2\s+(\S+)\s+([+-]?\d{1,6}(?:\.\d{1,6})?)\s+\d\d[:;.]\d\d[:;.]\d\d[:;.]\d\d\s*$/.exec(
+        content,
+      );
       if (motion) {
-        const of = events.findLast((event) => event.reel === motion[1]) ?? last;
+        const of = ofReel.get(motion[1] ?? '') ?? last;
         if (!of) throw new EdlError(line, 'a motion effect (M2) stands before any event.');
         of.speed = speedOf(motion[2] as string, rate);
         return;
@@ -131,7 +142,10 @@ export function parseEdl(text: string, rate: Rational, raster = { width: 1920, h
         fromClip: null,
         toClip: null,
       };
+      if (events.length >= mostEvents)
+        throw new EdlError(line, `the list has more than ${mostEvents} events. Take it in in parts.`);
       events.push(last);
+      ofReel.set(reel, last);
     });
   return { timeline: timelineFrom(title, events, rate, dropFrame, raster, notes), notes };
 }
@@ -169,7 +183,8 @@ function timelineFrom(
       throw new EdlError(line, error instanceof Error ? error.message : String(error));
     }
   };
-  const first = events.length > 0 ? Math.min(...events.map(({ times, line }) => read(times[2], line))) : 0;
+  const begins = events.map(({ times, line }) => read(times[2], line));
+  const first = begins.reduce((least, one) => Math.min(least, one), begins[0] ?? 0);
   const start =
     events.length > 0
       ? Math.floor(first / (counting.framesPerSecond * 3600)) * counting.framesPerSecond * 3600

@@ -112,9 +112,12 @@ export function readHashList(xml: string): { path: string; bytes: number; xxh64:
  * @throws SyntaxError when the text is no chain
  */
 export function readChain(xml: string): ChainEntry[] {
-  const document = parser.parse(xml) as {
-    ascmhldirectory?: { hashlist?: { '@sequencenr': string; path: string; c4: string }[] };
-  };
+  let document: { ascmhldirectory?: { hashlist?: { '@sequencenr': string; path: string; c4: string }[] } };
+  try {
+    document = parser.parse(xml) as typeof document;
+  } catch (error) {
+    throw new SyntaxError('This is no chain of media hash lists: it is not XML.', { cause: error });
+  }
   if (!document.ascmhldirectory)
     throw new SyntaxError('This is no chain of media hash lists: its first element is not ascmhldirectory.');
   return (document.ascmhldirectory.hashlist ?? []).map((entry) => ({

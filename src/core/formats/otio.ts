@@ -1,10 +1,11 @@
 import { equals, rational, toNumber, type Rational } from '../time/rational';
-import { countingFor, formatTimecode, isDropFrameText, parseTimecode } from '../time/timecode';
+import { canDropFrames, countingFor, formatTimecode, isDropFrameText, parseTimecode } from '../time/timecode';
 import { sourceFrameAt } from '../timeline/flatten';
 import {
   emptyTimeline,
   endOf,
   fadeInSlots,
+  shortName,
   type Effect,
   type Item,
   type Marker,
@@ -13,7 +14,7 @@ import {
   type Timeline,
   type Track,
 } from '../timeline/model';
-import { TimelineError, timelineFrom } from '../timeline/schema';
+import { mediaFrom, TimelineError, timelineFrom } from '../timeline/schema';
 
 /** What is wrong in a timeline file, and where in it. */
 export class OtioError extends Error {
@@ -78,9 +79,20 @@ export function parseOtio(text: string): OtioImport {
   return new Reader().read(json);
 }
 
+/** What a check gives. @throws OtioError for what it refuses */
+function sound<Value>(check: () => Value): Value {
+  try {
+    return check();
+  } catch (error) {
+    if (error instanceof TimelineError) throw new OtioError(error.field ?? 'The timeline', error.message);
+    throw error;
+  }
+}
+
 class Reader {
   private readonly notes: string[] = [];
-  private readonly media: Record<string, MediaRef> = {};
+  /** Without what objects have by themselves: the names come from the file. */
+  private readonly media: Record<string, MediaRef> = Object.create(null) as Record<string, MediaRef>;
   private rate: Rational = rational(24);
   private count = 0;
 
@@ -93,7 +105,7 @@ class Reader {
       );
     const stack = object(root.tracks, 'tracks');
     const children = list(stack.children, 'tracks.children');
-    const name = typeof root.name === 'string' && root.name ? root.name : 'Timeline';
+    const name = shortName(typeof root.name === 'string' && root.name ? root.name : 'Timeline', this.notes);
     const start = root.global_start_time ? time(root.global_start_time, 'global_start_time') : null;
     this.rate = exactRate(start?.rate ?? firstRate(children) ?? 24);
     const ours = object(object(root.metadata ?? {}, 'metadata').navvy ?? {}, 'metadata.navvy');
@@ -121,12 +133,7 @@ class Reader {
       markers: this.markers(stack, 'tracks'),
       startTimecode: startText(start, this.rate, ours.dropFrame === true),
     };
-    try {
-      return { timeline: timelineFrom(timeline), notes: this.notes };
-    } catch (error) {
-      if (error instanceof TimelineError) throw new OtioError(error.field ?? 'The timeline', error.message);
-      throw error;
-    }
+    return { timeline: sound(() => timelineFrom(timeline)), notes: this.notes };
   }
 
   private slots(value: Time): number {
@@ -214,7 +221,7 @@ class Reader {
     const kept = ours.source as Source | undefined;
     if (kept && kept.kind !== 'clip' && ours.media) {
       for (const [key, ref] of Object.entries(object(ours.media, `${where}.metadata.navvy.media`)))
-        this.media[key] = ref as MediaRef;
+        this.media[key] = sound(() => mediaFrom(ref));
       return { ...base, source: kept };
     }
     if (kept?.kind === 'title') return { ...base, source: kept };
@@ -303,6 +310,8 @@ class Reader {
             `${where}.effects[${number}]`,
             'a LinearTimeWarp needs a number as time_scalar.',
           );
+        if (Math.abs(scalar) > mostSpeed)
+          throw new OtioError(`${where}.effects[${number}]`, `a LinearTimeWarp goes to ${mostSpeed} times.`);
         speed = exactSpeed(scalar);
       } else
         this.notes.push(
@@ -325,6 +334,9 @@ class Reader {
       .sort((a, b) => a.at - b.at);
   }
 }
+
+/** Fastest that a clip is played. */
+const mostSpeed = 10_000;
 
 /** A speed as a ratio of small whole numbers where there is one. */
 function exactSpeed(value: number): Rational {
@@ -351,7 +363,7 @@ function effectsOf(value: unknown): readonly Effect[] {
 
 function startText(start: Time | null, rate: Rational, dropFrame: boolean): string {
   const frames = start ? Math.round((start.value / start.rate) * toNumber(rate)) : 0;
-  return formatTimecode(frames, countingFor(rate, dropFrame));
+  return formatTimecode(frames, countingFor(rate, dropFrame && canDropFrames(rate)));
 }
 
 function schemaOf(value: Json): string {
@@ -365,7 +377,7 @@ function firstRate(tracks: readonly unknown[]): number | null {
       : []) {
       const found = (child as { source_range?: { duration?: { rate?: unknown } } | null })?.source_range
         ?.duration?.rate;
-      if (typeof found === 'number' && found > 0) return found;
+      if (typeof found === 'number' && found >= leastRate && found <= mostRate) return found;
     }
   }
   return null;
@@ -382,10 +394,18 @@ function list(value: unknown, place: string): readonly unknown[] {
   return value;
 }
 
+/** Of sound the rate of its samples. */
+const mostRate = 192_000;
+const leastRate = 0.001;
+/** Longest time in a file, in its own unit. */
+const mostFrames = 1e12;
+
 function time(value: unknown, place: string): Time {
   const { value: amount, rate } = object(value, place);
-  if (typeof amount !== 'number' || typeof rate !== 'number' || !Number.isFinite(amount) || !(rate > 0))
-    throw new OtioError(place, 'a time needs a number as value and a rate above 0.');
+  if (typeof amount !== 'number' || typeof rate !== 'number' || !(Math.abs(amount) <= mostFrames))
+    throw new OtioError(place, 'a time needs a number as value and a rate.');
+  if (!(rate >= leastRate && rate <= mostRate))
+    throw new OtioError(place, `a rate is above 0 and at most ${mostRate} a second.`);
   return { value: amount, rate };
 }
 

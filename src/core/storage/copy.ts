@@ -15,6 +15,8 @@ export interface CopyResult {
   readonly leftOut: number;
   /** Hash lists that were written, as paths. */
   readonly hashLists: readonly string[];
+  /** What had to be done otherwise; absent of older copies. */
+  readonly remarks?: readonly string[];
 }
 
 /** A copy's result in a sentence. */

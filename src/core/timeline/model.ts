@@ -129,6 +129,15 @@ export interface Timeline {
 /** Longest timeline: a day at 120 slots a second. */
 export const mostSlots = 24 * 3_600 * 120;
 
+const mostNameCharacters = 200;
+
+/** A name as a timeline may have it. What is cut off is noted. */
+export function shortName(name: string, notes: string[]): string {
+  if (name.length <= mostNameCharacters) return name;
+  notes.push(`The timeline’s name was shortened to its first ${mostNameCharacters} characters.`);
+  return name.slice(0, mostNameCharacters).replace(/[\ud800-\udbff]$/, '');
+}
+
 export function endOf(item: Pick<Item, 'start' | 'length'>): number {
   return item.start + item.length;
 }

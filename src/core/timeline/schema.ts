@@ -5,13 +5,15 @@ import {
   byWord,
   number,
   object,
+  readBy,
   record,
   string,
   triple,
   word,
+  type Schema,
   ValidationError,
 } from '../edge/strict';
-import { mostSlots, structureProblem, type Timeline } from './model';
+import { mostSlots, structureProblem, type MediaRef, type Timeline } from './model';
 
 /** A timeline's document as it may come in, from whatever side: pages, interchange files, bundles. */
 
@@ -36,7 +38,7 @@ const rect = object({
   height: figure(1e-6, 100),
 });
 
-export const mediaRef = object({
+const mediaRef = object({
   clipId: identity().nullable().defined(),
   name: text(2_000),
   reel: string().max(500).nullable().defined(),
@@ -149,14 +151,21 @@ export class TimelineError extends Error {
  * @throws TimelineError for what is none, or hangs together badly
  */
 export function timelineFrom(document: unknown): Timeline {
-  let timeline: Timeline;
+  return soundTimeline(checked(timelineSchema, document));
+}
+
+/** A medium of a timeline. @throws TimelineError for what is none */
+export function mediaFrom(value: unknown): MediaRef {
+  return checked(mediaRef, value);
+}
+
+function checked<Value>(schema: Schema<Value>, value: unknown): Value {
   try {
-    timeline = timelineSchema.validateSync(document, { stripUnknown: true });
+    return readBy(schema, value);
   } catch (error) {
     if (error instanceof ValidationError) throw new TimelineError(error.message, error.path ?? null);
     throw error;
   }
-  return soundTimeline(timeline);
 }
 
 /** A timeline whose form was checked, if it hangs together as well. @throws TimelineError where it does not */

@@ -127,6 +127,48 @@ test('copied again, what is there is compared and left; the hash lists go on in 
   ).toEqual([1, 2]);
 });
 
+test('hash lists are written in the copy or not at all: by a link nothing is begun', async () => {
+  const source = await card();
+  const outside = await newFolder('outside');
+  for (const place of ['ascmhl', 'ascmhl/ascmhl_chain.xml']) {
+    const target = await newFolder('target');
+    await mkdir(dirname(join(target, place)), { recursive: true });
+    await writeFile(join(outside, 'mine.xml'), 'mine');
+    await symlink(place === 'ascmhl' ? outside : join(outside, 'mine.xml'), join(target, place));
+    expect((await runStorage(copySpec(source, [target]))).end).toMatchObject({
+      kind: 'failed',
+      message: expect.stringContaining('Nothing was written') as string,
+    });
+    expect(await readdir(target)).toEqual(['ascmhl']);
+    expect(await readdir(outside)).toEqual(['mine.xml']);
+    expect(await readFile(join(outside, 'mine.xml'), 'utf8')).toBe('mine');
+  }
+});
+
+test('a chain that cannot be read is kept under another name, and the copy is whole', async () => {
+  const source = await card();
+  const target = await newFolder('target');
+  await runStorage(copySpec(source, [target]));
+  for (const damaged of [
+    '<ascmhl',
+    '',
+    '<other/>',
+    '<ascmhldirectory><hashlist sequencenr="x"/></ascmhldirectory>',
+  ]) {
+    await writeFile(join(target, 'ascmhl/ascmhl_chain.xml'), damaged);
+    const before = (await listsIn(target)).length;
+    const again = resultOf(await runStorage(copySpec(source, [target])));
+    expect(again).toMatchObject({ present: 4, remarks: [expect.stringContaining('could not be read')] });
+    const lists = await listsIn(target);
+    expect(lists).toHaveLength(before + 1);
+    expect(readChain(await readFile(join(target, 'ascmhl/ascmhl_chain.xml'), 'utf8'))).toMatchObject([
+      { sequence: before + 1, path: lists.at(-1) },
+    ]);
+    const kept = (await readdir(join(target, 'ascmhl'))).filter((name) => name.includes('unreadable'));
+    expect(await readFile(join(target, 'ascmhl', kept.sort().at(-1)!), 'utf8')).toBe(damaged);
+  }
+});
+
 test('nothing is overwritten: another size is refused before the start, other content is left and named', async () => {
   const source = await card();
   const target = await newFolder('target');

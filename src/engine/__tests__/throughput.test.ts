@@ -1,7 +1,9 @@
-import { mkdtemp, rename, rm, writeFile } from 'node:fs/promises';
+import { execFile } from 'node:child_process';
+import { mkdtemp, rename, rm, symlink, writeFile } from 'node:fs/promises';
 import { spawnSync } from 'node:child_process';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { promisify } from 'node:util';
 import { encodePacketTable, packetTableFrom } from '@/core/media/packetTable';
 import { rational } from '@/core/time/rational';
 import { dataRate, bytesPerSlot } from '@/core/media/dataRate';
@@ -218,6 +220,16 @@ test('leftovers are known by their marker: other files stay, whatever they are c
   expect(await removeTestFiles(folder, 'gone')).toBe(1);
   expect(await removeTestFiles(folder)).toBe(1);
   expect(await namesIn(folder)).toEqual(['.navvy-test-mine-read.tmp', 'TW_WALL.mov']);
+});
+
+test('a pipe or a link with the name of a leftover is left, and nobody waits for it', async () => {
+  const folder = await newFolder();
+  const pipe = testFilePath(folder, 'pipe', 'read');
+  await promisify(execFile)('mkfifo', [pipe]);
+  await writeFile(join(folder, 'mine'), 'Navvy test file. It may be removed.\n');
+  await symlink(join(folder, 'mine'), testFilePath(folder, 'link', 'read'));
+  expect(await removeTestFiles(folder)).toBe(0);
+  expect(await namesIn(folder)).toHaveLength(3);
 });
 
 /** The small clip as a source, and what one stream of it asks for in bytes per second. */

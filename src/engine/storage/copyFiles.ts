@@ -1,9 +1,7 @@
-import { lstat, open, readdir, readFile, link, mkdir, rename, rm, writeFile } from 'node:fs/promises';
-import { createHash } from 'node:crypto';
-import { hostname } from 'node:os';
+import { lstat, readdir, rm } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
-import { c4Id, chainXml, hashListXml, readChain, type HashedFile } from '@/core/formats/hashList';
-import { EngineError, errorCode, fileErrorMessage } from '../errors';
+import { EngineError, fileErrorMessage } from '../errors';
+import { chainName, listFolder } from './hashLists';
 
 /** A file that a copy takes, with its path below the source folder. */
 export interface SourceFile {
@@ -11,9 +9,6 @@ export interface SourceFile {
   readonly bytes: number;
   readonly modifiedMs: number;
 }
-
-const listFolder = 'ascmhl';
-const chainName = 'ascmhl_chain.xml';
 
 /** All regular files below a folder, in order of path; links and special files are counted and left out. */
 export async function listFiles(folder: string): Promise<{ files: SourceFile[]; leftOut: number }> {
@@ -57,47 +52,4 @@ export async function removePartials(folder: string, trialId: string): Promise<n
     }
   }
   return removed;
-}
-
-/** Gives a whole file its name, and never another file's: a name that is taken meanwhile is an error. */
-export async function settle(partial: string, target: string): Promise<void> {
-  try {
-    await link(partial, target);
-    await rm(partial, { force: true });
-  } catch (error) {
-    // File systems of cards and shuttle drives often have no hard links.
-    if (!['EPERM', 'ENOTSUP', 'EOPNOTSUPP', 'ENOSYS', 'EMLINK'].includes(errorCode(error) ?? '')) throw error;
-    await (await open(target, 'wx')).close(); // takes the name, or fails
-    await rename(partial, target);
-  }
-}
-
-/** Writes a hash list beside the copy and adds it to the folder's chain. Returns its path. */
-export async function writeHashList(
-  folder: string,
-  sourceFolder: string,
-  files: readonly HashedFile[],
-  toolVersion: string,
-  now: Date,
-): Promise<string> {
-  const lists = join(folder, listFolder);
-  await mkdir(lists, { recursive: true });
-  const chainPath = join(lists, chainName);
-  const chainText = await readFile(chainPath, 'utf8')
-    .catch(() => readFile(join(sourceFolder, listFolder, chainName), 'utf8'))
-    .catch(() => null);
-  const chain = chainText === null ? [] : readChain(chainText);
-  const sequence = chain.reduce((most, entry) => Math.max(most, entry.sequence), 0) + 1;
-  const stamp = now
-    .toISOString()
-    .replace(/\.\d+Z$/, 'Z')
-    .replace('T', '_')
-    .replaceAll(':', '');
-  const name = `${String(sequence).padStart(4, '0')}_${basename(folder)}_${stamp}.mhl`;
-  const xml = hashListXml({ createdAt: now, host: hostname(), toolVersion, files });
-  await writeFile(join(lists, name), xml, { flag: 'wx' });
-  const entries = [...chain, { sequence, path: name, c4: c4Id(createHash('sha512').update(xml).digest()) }];
-  await writeFile(`${chainPath}.new`, chainXml(entries));
-  await rename(`${chainPath}.new`, chainPath);
-  return join(lists, name);
 }

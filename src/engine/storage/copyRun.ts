@@ -6,7 +6,9 @@ import { PhasedTimeLeft } from '@/core/tasks/phasedTimeLeft';
 import { monotonicUs } from '../clock';
 import { EngineError, errorCode, fileErrorMessage } from '../errors';
 import { alignedBuffer, evict, openDirect } from '../media/coldFile';
-import { listFiles, partialPath, removePartials, settle, writeHashList, type SourceFile } from './copyFiles';
+import { settle } from '../settle';
+import { listFiles, partialPath, removePartials, type SourceFile } from './copyFiles';
+import { assertOwnLists, writeHashList, type WrittenList } from './hashLists';
 import type { CopyResult, FromStorage, StorageSpec, VolumeAccess } from './spec';
 import { StandInGate } from './standIn';
 import { assertInside } from '../volume';
@@ -78,6 +80,7 @@ export class CopyRun {
       await make(path);
       folders.push(await HeldFolder.open(path));
       await removePartials(path, trialId);
+      await assertOwnLists(path);
       await this.refuseConflicts(path, finished);
       await assertRoom(
         path,
@@ -337,7 +340,7 @@ export class CopyRun {
   private async result(leftOut: number, total: number): Promise<CopyResult> {
     const good = this.done.filter(({ outcome }) => outcome === 'copied' || outcome === 'present');
     const complete = !this.stopping && good.length > 0;
-    const hashLists: string[] = [];
+    const lists: WrittenList[] = [];
     if (complete) {
       const files = good.map(({ path, bytes, modifiedMs, xxh64, hashedMs }) => ({
         path,
@@ -347,7 +350,7 @@ export class CopyRun {
         hashedAt: new Date(hashedMs),
       }));
       for (const { path } of this.spec.destinations)
-        hashLists.push(
+        lists.push(
           await writeHashList(path, this.spec.source.path, files, this.spec.softwareVersion, new Date()),
         );
     }
@@ -363,7 +366,8 @@ export class CopyRun {
       conflicts: count('conflict'),
       damaged: count('damaged'),
       leftOut,
-      hashLists,
+      hashLists: lists.map(({ path }) => path),
+      remarks: lists.flatMap(({ remark }) => remark ?? []),
     };
   }
 

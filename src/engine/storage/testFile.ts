@@ -1,4 +1,5 @@
 import { randomFillSync } from 'node:crypto';
+import { constants } from 'node:fs';
 import { open, readdir, rm, statfs } from 'node:fs/promises';
 import { join } from 'node:path';
 import { writeReserve } from '@/core/storage/reserve';
@@ -51,9 +52,12 @@ export async function removeTestFiles(folder: string, trialId: string | null = n
 }
 
 async function hasMarker(path: string): Promise<boolean> {
-  const handle = await open(path, 'r').catch(() => null);
+  // No link is followed, and nothing waits for a pipe that has the name.
+  const plain = constants.O_RDONLY | constants.O_NOFOLLOW | constants.O_NONBLOCK;
+  const handle = await open(path, plain).catch(() => null);
   if (!handle) return false;
   try {
+    if (!(await handle.stat()).isFile()) return false;
     const head = Buffer.alloc(marker.length);
     const { bytesRead } = await handle.read(head, 0, head.length, 0);
     return head.subarray(0, bytesRead).equals(marker.subarray(0, bytesRead)); // a file cut off while it was made has part of it

@@ -1,8 +1,9 @@
 import { constants } from 'node:fs';
-import { access, link, mkdir, readdir, rename, rm, rmdir, unlink, writeFile } from 'node:fs/promises';
+import { access, mkdir, readdir, rename, rm, rmdir, unlink, writeFile } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { sizeText } from '@/core/digits';
 import { EngineError, errorCode, fileErrorMessage } from '../errors';
+import { settle } from '../settle';
 import { roomOn } from '../storage/testFile';
 
 const namePattern = /^\.navvy-scratch-[\w-]+$/;
@@ -75,8 +76,7 @@ export async function keepOutput(path: string, into: string, name: string): Prom
         await rename(dirname(path), kept);
         await unlink(join(kept, markerName));
       } else {
-        await link(path, kept);
-        await unlink(path);
+        await settle(path, kept);
       }
       return kept;
     } catch (error) {

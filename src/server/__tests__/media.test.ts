@@ -1,4 +1,4 @@
-import { copyFile, mkdir, readFile, rename, rm, writeFile } from 'node:fs/promises';
+import { copyFile, mkdir, readdir, readFile, rename, rm, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { Readable } from 'node:stream';
 import type { ReadableStream } from 'node:stream/web';
@@ -134,6 +134,37 @@ test('an upload lands whole under its name, or not at all', async () => {
   ) as ReadableStream<Uint8Array>;
   await expect(uploadClip(id, 'half.mov', '', broken)).rejects.toThrow('half.mov could not be used');
   expect(await readFile(join(folder, 'half.mov')).catch(() => null)).toBeNull();
+});
+
+test('of two uploads of one name one lands, whole; a file that comes there meanwhile stays', async () => {
+  const { id, folder } = await emptyVolume();
+  const piece = (letter: string) => Buffer.alloc(100_000, letter);
+  const slow = (letter: string, meanwhile: () => Promise<unknown> = () => Promise.resolve()) =>
+    Readable.toWeb(
+      Readable.from(
+        (async function* () {
+          yield piece(letter);
+          await meanwhile();
+          yield piece(letter);
+        })(),
+      ),
+    ) as ReadableStream<Uint8Array>;
+  const sent = await Promise.allSettled([
+    uploadClip(id, 'twice.mov', '', slow('a')),
+    uploadClip(id, 'twice.mov', '', slow('b')),
+  ]);
+  expect(sent.map(({ status }) => status).sort()).toEqual(['fulfilled', 'rejected']);
+  expect(sent.find(({ status }) => status === 'rejected')).toMatchObject({
+    reason: { status: 409, field: 'file' },
+  });
+  const kept = await readFile(join(folder, 'twice.mov'), 'latin1');
+  expect(kept).toHaveLength(200_000);
+  expect(new Set(kept).size).toBe(1);
+
+  const other = () => writeFile(join(folder, 'taken.mov'), 'somebody else’s');
+  await expect(uploadClip(id, 'taken.mov', '', slow('c', other))).rejects.toMatchObject({ status: 409 });
+  expect(await readFile(join(folder, 'taken.mov'), 'utf8')).toBe('somebody else’s');
+  expect((await readdir(folder)).sort()).toEqual(['taken.mov', 'twice.mov']);
 });
 
 test('missing clips can be forgotten, others cannot', async () => {

@@ -1,4 +1,5 @@
-import { copyFile, rm } from 'node:fs/promises';
+import { copyFile, readdir, readFile, rm, writeFile } from 'node:fs/promises';
+import { setTimeout } from 'node:timers/promises';
 import { existsSync } from 'node:fs';
 import { join } from 'node:path';
 import { getClip, listClipsOfVolume } from '@/db/queries/clips';
@@ -78,6 +79,29 @@ test('a batch is made, checked, taken into its footage, and never made twice', a
   expect((await requireTrial(third)).summary).toMatchObject({ items: 2, made: 1, present: 1, failed: 0 });
   const [newest] = (await readTrialList({ kind: 'renditions' })).trials;
   expect(newest).toMatchObject({ id: third, answer: '1 of 2 made, 1 there already.' });
+});
+
+test('a file that takes the name of a rendition while it is made stays, and the rendition says so', async () => {
+  const { id: volumeId, folder, clips } = await volumeWithClips();
+  const job = await startRenditions(await wanted(volumeId, [clips[1]!.id], { raster: 'quarter' }));
+  const proxies = join(folder, 'proxies');
+  const half = async () => (await readdir(proxies).catch(() => [])).some((name) => name.includes('partial'));
+  let over = false;
+  const other = (async () => {
+    while (!over && !(await half())) await setTimeout(1);
+    await writeFile(join(proxies, 'wall_mjpeg_quarter.mov'), 'somebody else’s', { flag: 'wx' });
+  })();
+  await measureTrial(job).finally(() => {
+    over = true;
+  });
+  await other;
+  expect(await readFile(join(proxies, 'wall_mjpeg_quarter.mov'), 'utf8')).toBe('somebody else’s');
+  expect(await readdir(proxies)).toEqual(['wall_mjpeg_quarter.mov']);
+  const [item] = await listRenditionItems(job);
+  expect(item).toMatchObject({
+    status: 'failed',
+    outcome: expect.stringContaining('took the name wall_mjpeg_quarter.mov') as string,
+  });
 });
 
 test('a batch that is paused or cancelled goes on where it stopped', async () => {

@@ -26,11 +26,11 @@ export async function soakTrial({ minutes, work }: InferType<typeof soakInput>):
     throw new RequestError('A soak repeats a playback, an export or an analysis. Choose one.', 400, 'work');
   if (kind === 'playback') return playedSoak(minutes, body);
   if (kind === 'export') {
-    const { settings, progress: _, ...made } = await exportTrial(await checked(body, exportInput));
+    const { settings, progress: _, ...made } = await exportTrial(checked(body, exportInput));
     const repeated = { ...settings, keep: false, likeness: false };
     return { ...made, kind: 'soak', settings: { minutes, work: { kind, settings: repeated } } };
   }
-  const { settings, progress: _, ...made } = await analysisTrial(await checked(body, analysisInput));
+  const { settings, progress: _, ...made } = await analysisTrial(checked(body, analysisInput));
   return {
     ...made,
     kind: 'soak',
@@ -41,8 +41,8 @@ export async function soakTrial({ minutes, work }: InferType<typeof soakInput>):
 async function playedSoak(minutes: number, body: Body): Promise<NewTrial<'soak'>> {
   const isTimeline = typeof body.timelineId === 'string';
   const asked = isTimeline
-    ? await checked(body, timelinePlaybackInput)
-    : { ...(await checked(body, playbackInput)), ...wholeClip };
+    ? checked(body, timelinePlaybackInput)
+    : { ...checked(body, playbackInput), ...wholeClip };
   const timelineId = 'clipId' in asked ? await timelineOfClip(asked.clipId) : String(body.timelineId);
   const { document, demo } = await requireTimeline(timelineId);
   const once = courseOf({ ...asked, loops: 1 }, lengthOf(document));

@@ -219,7 +219,7 @@ export class ViewerServer {
         parts.push(part);
       }
       if (this.paused) throw new RequestError(measuring, 409);
-      await session.take(await checked(parseJson(Buffer.concat(parts).toString('utf8')), viewerRequest));
+      await session.take(checked(parseJson(Buffer.concat(parts).toString('utf8')), viewerRequest));
       reply(response, 200, { ok: true });
     } catch (error) {
       const { status, ...refused } = refusalFor(error);

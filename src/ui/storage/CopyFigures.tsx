@@ -83,6 +83,11 @@ export function CopyFigures({
               {count(result.leftOut)} links or special files were left out: only files are copied.
             </p>
           )}
+          {result.remarks?.map((remark) => (
+            <p key={remark} className="text-sm text-signal-text">
+              {remark}
+            </p>
+          ))}
           {result.hashLists.length > 0 && (
             <p className="text-sm text-muted">
               Hash lists:{' '}

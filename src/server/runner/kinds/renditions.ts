@@ -1,6 +1,6 @@
-import { access, mkdir, rename, rm } from 'node:fs/promises';
+import { access, mkdir, rm } from 'node:fs/promises';
 import { availableParallelism } from 'node:os';
-import { dirname, join } from 'node:path';
+import { basename, dirname, join } from 'node:path';
 import { fileName } from '@/core/media/fileName';
 import { checkSentence, isRefuted } from '@/core/rendition/frameCheck';
 import { limiterOf, bestLanes } from '@/core/tasks/limiter';
@@ -15,7 +15,8 @@ import {
   type RenditionItemRow,
 } from '@/db/queries/renditions';
 import { getVolume } from '@/db/queries/volumes';
-import { EngineError, fileErrorMessage } from '@/engine/errors';
+import { EngineError, errorCode, fileErrorMessage } from '@/engine/errors';
+import { settle } from '@/engine/settle';
 import type { RenditionSpec } from '@/engine/rendition/spec';
 import { assertInside, inspectFolder } from '@/engine/volume';
 import { noteClipFaults } from '../../clipFaults';
@@ -264,7 +265,21 @@ class RenditionsRun {
       );
       return;
     }
-    await rename(partial, output);
+    try {
+      await settle(partial, output);
+    } catch (error) {
+      if (errorCode(error) !== 'EEXIST') throw error;
+      await rm(partial, { force: true });
+      await persist(() =>
+        updateRenditionItem(item.id, {
+          status: 'failed',
+          outcome: `It was made but not kept: meanwhile another file took the name ${basename(output)}. Move that away, then continue.`,
+          work,
+          frameCheck: check,
+        }),
+      );
+      return;
+    }
     const { volumeId } = this.batch.settings;
     const id = clipId(volumeId, item.outputPath);
     const volume = await persist(() => getVolume(volumeId));

@@ -1,0 +1,122 @@
+import { createHash, randomUUID } from 'node:crypto';
+import { constants } from 'node:fs';
+import { lstat, mkdir, open, readdir, rename, writeFile } from 'node:fs/promises';
+import { hostname } from 'node:os';
+import { basename, join } from 'node:path';
+import {
+  c4Id,
+  chainXml,
+  hashListXml,
+  readChain,
+  type ChainEntry,
+  type HashedFile,
+} from '@/core/formats/hashList';
+import { EngineError, errorCode } from '../errors';
+
+/** Folder of a copy that its hash lists lie in, and the file that tells their order (ASC MHL). */
+export const listFolder = 'ascmhl';
+export const chainName = 'ascmhl_chain.xml';
+
+/** @throws EngineError when the hash lists of a folder would be written somewhere else, by a link */
+export async function assertOwnLists(folder: string): Promise<void> {
+  const lists = await lstat(join(folder, listFolder)).catch(() => null);
+  const chain = await lstat(join(folder, listFolder, chainName)).catch(() => null);
+  if ((lists && !lists.isDirectory()) || (chain && !chain.isFile()))
+    throw new EngineError(
+      `${join(folder, listFolder)} is a link or holds one in the place of its chain, so the hash lists would be written elsewhere. Nothing was written. Move it away, then copy again.`,
+    );
+}
+
+/** Longest chain that is read, bytes: a million lists. */
+const mostChainBytes = 256e6;
+
+/** A chain as it lies in a folder; null where there is none. @throws SyntaxError when it cannot be read as one */
+async function chainIn(folder: string): Promise<readonly ChainEntry[] | null> {
+  // No link is followed, and nothing waits for a pipe.
+  const handle = await open(
+    join(folder, listFolder, chainName),
+    constants.O_RDONLY | constants.O_NOFOLLOW | constants.O_NONBLOCK,
+  ).catch((error: unknown) => {
+    if (errorCode(error) === 'ENOENT' || errorCode(error) === 'ENOTDIR') return null;
+    throw new SyntaxError('The chain of hash lists cannot be opened.');
+  });
+  if (!handle) return null;
+  try {
+    const facts = await handle.stat();
+    if (!facts.isFile() || facts.size > mostChainBytes)
+      throw new SyntaxError('The chain of hash lists is no file of its kind.');
+    const entries = readChain(await handle.readFile('utf8'));
+    if (entries.some(({ sequence }) => !Number.isSafeInteger(sequence)))
+      throw new SyntaxError('A list of the chain has no number.');
+    return entries;
+  } finally {
+    await handle.close();
+  }
+}
+
+export interface WrittenList {
+  readonly path: string;
+  /** What became of a chain that could not be read; null where none was in the way. */
+  readonly remark: string | null;
+}
+
+/**
+ * Writes a hash list beside a copy and adds it to the folder's chain, or to that of the source where the folder has none. A
+ * chain that cannot be read is kept under another name, and a new one begins.
+ * @throws EngineError when a link leads out of the folder
+ */
+export async function writeHashList(
+  folder: string,
+  sourceFolder: string,
+  files: readonly HashedFile[],
+  toolVersion: string,
+  now: Date,
+): Promise<WrittenList> {
+  await assertOwnLists(folder);
+  const lists = join(folder, listFolder);
+  await mkdir(lists, { recursive: true });
+  const chainPath = join(lists, chainName);
+  const stamp = now
+    .toISOString()
+    .replace(/\.\d+Z$/, 'Z')
+    .replace('T', '_')
+    .replaceAll(':', '');
+  const { chain, remark } = await chainFor(folder, sourceFolder, stamp);
+  const numbered = (await readdir(lists)).map((name) => Number(/^(\d{4,})_.*\.mhl$/.exec(name)?.[1] ?? 0));
+  const sequence =
+    [...numbered, ...chain.map((entry) => entry.sequence)].reduce((most, one) => Math.max(most, one), 0) + 1;
+  const name = `${String(sequence).padStart(4, '0')}_${basename(folder)}_${stamp}.mhl`;
+  const xml = hashListXml({ createdAt: now, host: hostname(), toolVersion, files });
+  await writeFile(join(lists, name), xml, { flag: 'wx' });
+  const entries = [...chain, { sequence, path: name, c4: c4Id(createHash('sha512').update(xml).digest()) }];
+  const fresh = join(lists, `.${chainName}-${randomUUID()}`);
+  await writeFile(fresh, chainXml(entries), { flag: 'wx' });
+  await rename(fresh, chainPath);
+  return { path: join(lists, name), remark };
+}
+
+async function chainFor(
+  folder: string,
+  sourceFolder: string,
+  stamp: string,
+): Promise<{ chain: readonly ChainEntry[]; remark: string | null }> {
+  let own: readonly ChainEntry[] | null;
+  try {
+    own = await chainIn(folder);
+  } catch (error) {
+    if (!(error instanceof SyntaxError)) throw error;
+    const kept = `ascmhl_chain_unreadable_${stamp}.xml`;
+    await rename(join(folder, listFolder, chainName), join(folder, listFolder, kept));
+    return {
+      chain: [],
+      remark: `The chain of hash lists in ${join(folder, listFolder)} could not be read. It was kept as ${kept}, and a new one begins.`,
+    };
+  }
+  if (own !== null) return { chain: own, remark: null };
+  try {
+    return { chain: (await chainIn(sourceFolder)) ?? [], remark: null };
+  } catch (error) {
+    if (!(error instanceof SyntaxError)) throw error;
+    return { chain: [], remark: 'The chain of hash lists on the card could not be read. A new one begins.' };
+  }
+}
