@@ -29,17 +29,14 @@ export async function resetCameraFormats(): Promise<CameraFormatRow[]> {
   return listCameraFormats();
 }
 
-async function requireFormat(id: string): Promise<void> {
-  if (!(await listCameraFormats()).some((row) => row.id === id))
-    throw new RequestError('There is no such camera format. It may have been removed.', 404);
-}
+const noFormat = () => new RequestError('There is no such camera format. It may have been removed.', 404);
 
 /** @throws RequestError when there is none with this id */
 export async function changeCameraFormat(
   input: InferType<typeof cameraFormatInput>,
   id: string,
 ): Promise<string> {
-  await requireFormat(id);
+  if (!(await listCameraFormats()).some((row) => row.id === id)) throw noFormat();
   return putCameraFormat(input, id);
 }
 
@@ -56,6 +53,5 @@ export async function putCameraFormat(
 }
 
 export async function deleteCameraFormat(id: string): Promise<void> {
-  await requireFormat(id);
-  await removeCameraFormat(id);
+  if (!(await removeCameraFormat(id))) throw noFormat();
 }

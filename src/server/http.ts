@@ -23,11 +23,11 @@ export function checked<Schema extends ISchema<object>>(body: unknown, schema: S
 }
 
 /** Reads a body as text, counting while it comes. @throws RequestError 413 as soon as it is longer than `most` bytes */
-export async function readText(request: Request, most: number): Promise<string> {
+export async function readText({ body }: Pick<Request, 'body'>, most: number): Promise<string> {
   const tooLong = () => new RequestError(`What was sent is larger than ${Math.round(most / 1e6)} MB.`, 413);
   const parts: Uint8Array[] = [];
   let bytes = 0;
-  const reader = request.body?.getReader();
+  const reader = body?.getReader();
   for (let part = await reader?.read(); part && !part.done; part = await reader?.read()) {
     const piece = part.value as Uint8Array;
     bytes += piece.byteLength;

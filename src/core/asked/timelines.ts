@@ -1,14 +1,8 @@
 /** Timelines, looks and gestures as they are asked for. Messages say what to do. */
 import { array, identity, number, object, string } from '../edge/strict';
 import { mostSlots } from '../timeline/model';
-import { timelineSchema } from '../timeline/schema';
+import { timelineName, timelineSchema } from '../timeline/schema';
 import { exactRate } from '../kinds/shared/asked';
-
-const timelineName = string()
-  .trim()
-  .min(1, 'Give the timeline a name.')
-  .max(200, 'A name has at most 200 characters.')
-  .required('Give the timeline a name.');
 
 export const timelineInput = object({
   name: timelineName,

@@ -1,4 +1,5 @@
 import type { AnyObject, ISchema, TestConfig } from 'yup';
+import { isRecord } from '../record';
 
 /**
  * Reads documents by their schema without all that a schema does for its messages: many times as fast, for documents of ten
@@ -61,8 +62,6 @@ function readerOf(schema: ISchema<unknown>): Read {
   return read;
 }
 
-const isPlain = (value: unknown): value is AnyObject =>
-  typeof value === 'object' && value !== null && !Array.isArray(value);
 const cannot: Read = () => undecided;
 
 /** What each type of schema takes before its own tests. Transforms of texts only trim; of objects they only leave out. */
@@ -79,10 +78,10 @@ function shapeFor({ type, transforms, fields = {}, innerType, spec }: Made): Rea
     case 'object':
       return objectReader(fields);
     case 'array':
-      return innerType ? listReader(() => innerType) : cannot;
+      return innerType ? listReader([readerOf(innerType)]) : cannot;
     case 'tuple': {
-      const { types = [] } = spec;
-      const read = listReader((index) => types[index] as ISchema<unknown>);
+      const types = (spec.types ?? []).map(readerOf);
+      const read = listReader(types);
       return (value) => (Array.isArray(value) && value.length === types.length ? read(value) : undecided);
     }
     default:
@@ -93,7 +92,7 @@ function shapeFor({ type, transforms, fields = {}, innerType, spec }: Made): Rea
 function objectReader(fields: Readonly<Record<string, ISchema<unknown>>>): Read {
   const parts = Object.entries(fields).map(([name, field]) => [name, readerOf(field)] as const);
   return (value) => {
-    if (!isPlain(value)) return undecided;
+    if (!isRecord(value)) return undecided;
     const found: AnyObject = {};
     for (const [name, read] of parts) {
       const inner = read(Object.hasOwn(value, name) ? value[name] : undefined);
@@ -104,12 +103,14 @@ function objectReader(fields: Readonly<Record<string, ISchema<unknown>>>): Read 
   };
 }
 
-function listReader(of: (index: number) => ISchema<unknown>): Read {
+/** @param reads of the entries in their order; the last one of all that follow */
+function listReader(reads: readonly Read[]): Read {
+  const last = reads.at(-1) ?? cannot;
   return (value) => {
     if (!Array.isArray(value)) return undecided;
     const found = new Array<unknown>(value.length);
     for (let index = 0; index < value.length; index++) {
-      const inner = readerOf(of(index))(value[index]);
+      const inner = (reads[index] ?? last)(value[index]);
       if (inner === undecided) return undecided;
       found[index] = inner;
     }
@@ -118,16 +119,14 @@ function listReader(of: (index: number) => ISchema<unknown>): Read {
 }
 
 function partsReader(parts: Parts): Read {
-  if (parts.kind === 'forms')
-    return (value) => {
-      const told: unknown = isPlain(value) ? value[parts.field] : undefined;
-      const form =
-        typeof told === 'string' && Object.hasOwn(parts.forms, told) ? parts.forms[told] : undefined;
-      return form ? readerOf(form)(value) : undecided;
-    };
+  if (parts.kind === 'forms') {
+    const { field, forms } = parts;
+    const reads = new Map<unknown, Read>(Object.entries(forms).map(([word, form]) => [word, readerOf(form)]));
+    return (value) => (isRecord(value) ? (reads.get(value[field]) ?? cannot)(value) : undecided);
+  }
   const read = readerOf(parts.of);
   return (value) => {
-    if (!isPlain(value)) return undecided;
+    if (!isRecord(value)) return undecided;
     const names = Object.keys(value);
     if (names.length > parts.most || !names.every(parts.isName)) return undecided;
     const found: AnyObject = {};

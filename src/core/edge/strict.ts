@@ -1,3 +1,4 @@
+import { isRecord } from '../record';
 import { quickly, undecided, type Parts } from './quick';
 import {
   array as anyArray,
@@ -134,12 +135,9 @@ export const string = (): StringSchema => new Text();
 export const number = (): NumberSchema => new Finite();
 export const boolean = (): BooleanSchema => new Truth();
 
-const isPlain = (value: unknown): value is Record<string, unknown> =>
-  typeof value === 'object' && value !== null && !Array.isArray(value);
-
 /** Without fields that have the name of what every object can do: Yup would take that for a check of theirs. */
 function withoutShadows(value: unknown): unknown {
-  if (!isPlain(value) || !Object.keys(value).some((name) => name in Object.prototype)) return value;
+  if (!isRecord(value) || !Object.keys(value).some((name) => name in Object.prototype)) return value;
   return Object.fromEntries(Object.entries(value).filter(([name]) => !(name in Object.prototype)));
 }
 
@@ -169,7 +167,7 @@ export function byWord<Forms extends Readonly<Record<string, Schema>>>(field: st
     [field]: string().oneOf(words).required(),
   }).required();
   return lazy((value: unknown) => {
-    const told = isPlain(value) ? value[field] : undefined;
+    const told = isRecord(value) ? value[field] : undefined;
     const form = typeof told === 'string' && Object.hasOwn(forms, told) ? forms[told] : undefined;
     return (form ?? none) as Forms[keyof Forms];
   }).meta({ parts: { kind: 'forms', field, forms } satisfies Parts });
@@ -190,9 +188,9 @@ export function record<Entry>(
 ) {
   const isFit = (name: string) => name !== '__proto__' && isKept(name) && isName(name);
   const parts: Parts = { kind: 'entries', of, most, isName: isFit };
-  return mixed<Record<string, Entry>>(isPlain as (value: unknown) => value is Record<string, Entry>)
+  return mixed<Record<string, Entry>>(isRecord as (value: unknown) => value is Record<string, Entry>)
     .transform((value: unknown) =>
-      isPlain(value)
+      isRecord(value)
         ? Object.fromEntries(
             Object.entries(value).map(([name, entry]) => [
               name,
@@ -202,7 +200,7 @@ export function record<Entry>(
         : value,
     )
     .test('entries', (value, context) => {
-      if (!isPlain(value)) return true;
+      if (!isRecord(value)) return true;
       const names = Object.keys(value);
       if (names.length > most)
         return context.createError({ message: `${placed(context.path)} has at most ${most} entries.` });

@@ -1,3 +1,4 @@
+import { isRecord } from '../record';
 import { trialKinds, type TrialKind } from '../kinds/kinds';
 import { trialsOfVersion1 } from './bundleVersion1';
 
@@ -44,9 +45,6 @@ export interface ResultBundle {
 
 /** A bundle that cannot be read, with the place and what to do. */
 export class BundleError extends Error {}
-
-export const isRecord = (value: unknown): value is Record<string, unknown> =>
-  typeof value === 'object' && value !== null && !Array.isArray(value);
 
 function textAt(record: Record<string, unknown>, field: string, place: string): string {
   const value = record[field];

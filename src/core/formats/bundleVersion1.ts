@@ -1,4 +1,5 @@
-import { isRecord, listAt } from './bundle';
+import { isRecord } from '../record';
+import { listAt } from './bundle';
 
 type Trial = Record<string, unknown>;
 

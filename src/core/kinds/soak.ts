@@ -1,3 +1,4 @@
+import { isRecord } from '../record';
 import { mixed, number, object } from '../edge/strict';
 import type { PlaybackSettings } from '../playback/settings';
 import type { TimelineSubject } from '../playback/subject';
@@ -25,9 +26,6 @@ export interface SoakSettings {
   readonly work: SoakWork;
 }
 
-const isObject = (value: unknown): value is Readonly<Record<string, unknown>> =>
-  typeof value === 'object' && value !== null && !Array.isArray(value);
-
 export const soakInput = object({
   minutes: number()
     .typeError('Give the time as a number of minutes.')
@@ -35,7 +33,7 @@ export const soakInput = object({
     .max(1_440, 'A soak takes at most 1 440 min, a day.')
     .required('Say how many minutes it is to take.'),
   /** A playback or task as it is asked for by itself, with its kind. */
-  work: mixed(isObject).required('Say what is to be done again and again.'),
+  work: mixed(isRecord).required('Say what is to be done again and again.'),
 }).noUnknown();
 
 /** How far a soak is. */

@@ -129,7 +129,8 @@ export interface Timeline {
 /** Longest timeline: a day at 120 slots a second. */
 export const mostSlots = 24 * 3_600 * 120;
 
-const mostNameCharacters = 200;
+/** Longest name of a timeline, characters. */
+export const mostNameCharacters = 200;
 
 /** A name as a timeline may have it. What is cut off is noted. */
 export function shortName(name: string, notes: string[]): string {

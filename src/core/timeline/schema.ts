@@ -13,7 +13,7 @@ import {
   type Schema,
   ValidationError,
 } from '../edge/strict';
-import { mostSlots, structureProblem, type MediaRef, type Timeline } from './model';
+import { mostNameCharacters, mostSlots, structureProblem, type MediaRef, type Timeline } from './model';
 
 /** A timeline's document as it may come in, from whatever side: pages, interchange files, bundles. */
 
@@ -37,6 +37,12 @@ const rect = object({
   width: figure(1e-6, 100),
   height: figure(1e-6, 100),
 });
+
+export const timelineName = string()
+  .trim()
+  .min(1, 'Give the timeline a name.')
+  .max(mostNameCharacters, `A name has at most ${mostNameCharacters} characters.`)
+  .required('Give the timeline a name.');
 
 const mediaRef = object({
   clipId: identity().nullable().defined(),
@@ -103,7 +109,7 @@ const item = object({
 });
 
 export const timelineSchema = object({
-  name: string().trim().max(200, 'A name has at most 200 characters.').required('Give the timeline a name.'),
+  name: timelineName,
   rate: rate.test(
     'most',
     `At most ${mostRate} frames per second.`,

@@ -17,8 +17,13 @@ export async function saveCameraFormat(row: typeof cameraFormats.$inferInsert): 
     .onConflictDoUpdate({ target: cameraFormats.id, set: change });
 }
 
-export async function removeCameraFormat(id: string): Promise<void> {
-  await database().delete(cameraFormats).where(eq(cameraFormats.id, id));
+/** Returns whether there was one. */
+export async function removeCameraFormat(id: string): Promise<boolean> {
+  const gone = await database()
+    .delete(cameraFormats)
+    .where(eq(cameraFormats.id, id))
+    .returning({ id: cameraFormats.id });
+  return gone.length > 0;
 }
 
 /** Puts a whole table in the place of what is there, or nothing of it. */

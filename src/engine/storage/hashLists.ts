@@ -1,6 +1,5 @@
 import { createHash, randomUUID } from 'node:crypto';
-import { constants } from 'node:fs';
-import { lstat, mkdir, open, readdir, rename, writeFile } from 'node:fs/promises';
+import { lstat, mkdir, readdir, rename, writeFile, type FileHandle } from 'node:fs/promises';
 import { hostname } from 'node:os';
 import { basename, join } from 'node:path';
 import {
@@ -12,6 +11,7 @@ import {
   type HashedFile,
 } from '@/core/formats/hashList';
 import { EngineError, errorCode } from '../errors';
+import { openPlainFile } from '../plainFile';
 
 /** Folder of a copy that its hash lists lie in, and the file that tells their order (ASC MHL). */
 export const listFolder = 'ascmhl';
@@ -30,27 +30,20 @@ export async function assertOwnLists(folder: string): Promise<void> {
 /** Longest chain that is read, bytes: a million lists. */
 const mostChainBytes = 256e6;
 
-/** A chain as it lies in a folder; null where there is none. @throws SyntaxError when it cannot be read as one */
-async function chainIn(folder: string): Promise<readonly ChainEntry[] | null> {
-  // No link is followed, and nothing waits for a pipe.
-  const handle = await open(
-    join(folder, listFolder, chainName),
-    constants.O_RDONLY | constants.O_NOFOLLOW | constants.O_NONBLOCK,
-  ).catch((error: unknown) => {
-    if (errorCode(error) === 'ENOENT' || errorCode(error) === 'ENOTDIR') return null;
-    throw new SyntaxError('The chain of hash lists cannot be opened.');
-  });
-  if (!handle) return null;
+/** A chain as it lies in a folder; null where there is none. */
+async function chainIn(folder: string): Promise<readonly ChainEntry[] | 'unreadable' | null> {
+  let handle: FileHandle | null = null;
   try {
-    const facts = await handle.stat();
-    if (!facts.isFile() || facts.size > mostChainBytes)
-      throw new SyntaxError('The chain of hash lists is no file of its kind.');
+    handle = await openPlainFile(join(folder, listFolder, chainName));
+    if (!handle || (await handle.stat()).size > mostChainBytes) return 'unreadable';
     const entries = readChain(await handle.readFile('utf8'));
-    if (entries.some(({ sequence }) => !Number.isSafeInteger(sequence)))
-      throw new SyntaxError('A list of the chain has no number.');
-    return entries;
+    return entries.every(({ sequence }) => Number.isSafeInteger(sequence)) ? entries : 'unreadable';
+  } catch (error) {
+    if (!handle) return ['ENOENT', 'ENOTDIR'].includes(errorCode(error) ?? '') ? null : 'unreadable';
+    if (error instanceof SyntaxError) return 'unreadable';
+    throw error;
   } finally {
-    await handle.close();
+    await handle?.close();
   }
 }
 
@@ -100,11 +93,8 @@ async function chainFor(
   sourceFolder: string,
   stamp: string,
 ): Promise<{ chain: readonly ChainEntry[]; remark: string | null }> {
-  let own: readonly ChainEntry[] | null;
-  try {
-    own = await chainIn(folder);
-  } catch (error) {
-    if (!(error instanceof SyntaxError)) throw error;
+  const own = await chainIn(folder);
+  if (own === 'unreadable') {
     const kept = `ascmhl_chain_unreadable_${stamp}.xml`;
     await rename(join(folder, listFolder, chainName), join(folder, listFolder, kept));
     return {
@@ -112,11 +102,8 @@ async function chainFor(
       remark: `The chain of hash lists in ${join(folder, listFolder)} could not be read. It was kept as ${kept}, and a new one begins.`,
     };
   }
-  if (own !== null) return { chain: own, remark: null };
-  try {
-    return { chain: (await chainIn(sourceFolder)) ?? [], remark: null };
-  } catch (error) {
-    if (!(error instanceof SyntaxError)) throw error;
-    return { chain: [], remark: 'The chain of hash lists on the card could not be read. A new one begins.' };
-  }
+  const chain = own ?? (await chainIn(sourceFolder));
+  return chain === 'unreadable'
+    ? { chain: [], remark: 'The chain of hash lists on the card could not be read. A new one begins.' }
+    : { chain: chain ?? [], remark: null };
 }

@@ -1,9 +1,9 @@
 import { randomFillSync } from 'node:crypto';
-import { constants } from 'node:fs';
 import { open, readdir, rm, statfs } from 'node:fs/promises';
 import { join } from 'node:path';
 import { writeReserve } from '@/core/storage/reserve';
 import { EngineError, fileErrorMessage } from '../errors';
+import { openPlainFile } from '../plainFile';
 import { size } from './words';
 
 const namePattern = /^\.navvy-test-[\w-]+\.tmp$/;
@@ -52,12 +52,9 @@ export async function removeTestFiles(folder: string, trialId: string | null = n
 }
 
 async function hasMarker(path: string): Promise<boolean> {
-  // No link is followed, and nothing waits for a pipe that has the name.
-  const plain = constants.O_RDONLY | constants.O_NOFOLLOW | constants.O_NONBLOCK;
-  const handle = await open(path, plain).catch(() => null);
+  const handle = await openPlainFile(path).catch(() => null);
   if (!handle) return false;
   try {
-    if (!(await handle.stat()).isFile()) return false;
     const head = Buffer.alloc(marker.length);
     const { bytesRead } = await handle.read(head, 0, head.length, 0);
     return head.subarray(0, bytesRead).equals(marker.subarray(0, bytesRead)); // a file cut off while it was made has part of it

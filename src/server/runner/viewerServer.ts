@@ -1,15 +1,17 @@
 import { fork, type ChildProcess } from 'node:child_process';
 import type { IncomingMessage, ServerResponse } from 'node:http';
+import { Readable } from 'node:stream';
+import { routes } from '@/core/asked/routes';
 import { viewerRequest, type ViewerRequest } from '@/core/asked/viewer';
 import { soundTimeline } from '@/core/timeline/schema';
 import type { FromViewer, ToViewer } from '@/engine/timeline/viewerSpec';
 import { RequestError } from '../errors';
-import { checked, parseJson, refusalFor } from '../http';
+import { checked, parseJson, readText, refusalFor } from '../http';
 import { editFor, filesFor, specFor, usedMedia } from '../timelineMedia';
 
 /** Each has a process of its own with its decoders: so many at a time, of as many pages. */
 const mostViewers = 4;
-const mostBytes = 64e6;
+const { most: mostBytes } = routes['POST /api/viewers/{id}'];
 /** A viewer nobody looks at ends after this. */
 const idleMs = 20_000;
 const tooMany = `${mostViewers} viewers are open already. Close the page of one, then load this one again.`;
@@ -211,15 +213,9 @@ export class ViewerServer {
     response: ServerResponse,
   ): Promise<void> {
     try {
-      const parts: Buffer[] = [];
-      let bytes = 0;
-      for await (const part of request as AsyncIterable<Buffer>) {
-        bytes += part.byteLength;
-        if (bytes > mostBytes) throw new RequestError('The timeline is larger than 64 MB.', 413);
-        parts.push(part);
-      }
+      const text = await readText({ body: Readable.toWeb(request) as ReadableStream }, mostBytes);
       if (this.paused) throw new RequestError(measuring, 409);
-      await session.take(checked(parseJson(Buffer.concat(parts).toString('utf8')), viewerRequest));
+      await session.take(checked(parseJson(text), viewerRequest));
       reply(response, 200, { ok: true });
     } catch (error) {
       const { status, ...refused } = refusalFor(error);

@@ -253,30 +253,27 @@ class RenditionsRun {
   ): Promise<void> {
     const faults = work?.faults;
     if (faults) await persist(() => noteClipFaults(source.id, faults));
-    if (!work || check === null || isRefuted(check)) {
+    const notKept = async (why: string) => {
       await rm(partial, { force: true });
       await persist(() =>
         updateRenditionItem(item.id, {
           status: 'failed',
-          outcome: `It was made but not kept: ${check ? checkSentence(check) : 'its frames could not be checked.'}`,
+          outcome: `It was made but not kept: ${why}`,
           work,
           frameCheck: check,
         }),
       );
+    };
+    if (!work || check === null || isRefuted(check)) {
+      await notKept(check ? checkSentence(check) : 'its frames could not be checked.');
       return;
     }
     try {
       await settle(partial, output);
     } catch (error) {
       if (errorCode(error) !== 'EEXIST') throw error;
-      await rm(partial, { force: true });
-      await persist(() =>
-        updateRenditionItem(item.id, {
-          status: 'failed',
-          outcome: `It was made but not kept: meanwhile another file took the name ${basename(output)}. Move that away, then continue.`,
-          work,
-          frameCheck: check,
-        }),
+      await notKept(
+        `meanwhile another file took the name ${basename(output)}. Move that away, then continue.`,
       );
       return;
     }
