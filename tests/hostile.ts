@@ -59,8 +59,6 @@ const hostile: readonly unknown[] = [
   true,
   -1,
   1.5,
-  1e308,
-  2 ** 31,
   2 ** 53,
   '',
   'x\0y',

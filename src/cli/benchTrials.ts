@@ -20,7 +20,7 @@ import { probeClip } from '@/engine/media/probe';
 import type { FromTrial, TrialSpec } from '@/engine/playback/spec';
 import { thisRigId } from '@/engine/rig';
 import type { TimelineSpec } from '@/engine/timeline/spec';
-import type { LoadSummary } from '@/db/kinds';
+import type { LoadSummary } from '@/core/rig/load';
 import { LoadMeter } from '@/server/runner/loadMeter';
 import type { PulseReference } from '@/server/runner/pulseReference';
 import { hear, WatchedProcess } from '@/server/runner/watchedProcess';

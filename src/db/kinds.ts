@@ -1,3 +1,4 @@
+import { endedStatuses } from '@/core/kinds/ends';
 import type {
   DecodeKind,
   Kinds,
@@ -7,32 +8,10 @@ import type {
   TimelineKind,
   TrialKind,
 } from '@/core/kinds/kinds';
-import type { GraphicsSummary } from '@/core/rig/graphics';
-import type { RigMeanwhile } from '@/core/rig/doubt';
+import type { LoadSummary } from '@/core/rig/load';
 
-export const trialStatuses = [
-  'queued',
-  'running',
-  'paused',
-  'done',
-  'cancelled',
-  'failed',
-  'crashed',
-  'hung',
-  'interrupted',
-] as const;
+export const trialStatuses = ['queued', 'running', 'paused', ...endedStatuses] as const;
 export type TrialStatus = (typeof trialStatuses)[number];
-/** Statuses in which a trial neither waits nor runs. */
-export const endedStatuses = ['done', 'cancelled', 'failed', 'crashed', 'hung', 'interrupted'] as const;
-
-/** Load on the rig over a run, in shares of all cores, 0 to 1. */
-export interface LoadSummary extends RigMeanwhile {
-  readonly trialMean: number;
-  readonly othersPeak: number;
-  readonly peakMemoryBytes: number | null;
-  /** Null where the system tells nothing of it; absent of older trials. */
-  readonly graphics?: GraphicsSummary | null;
-}
 
 /** What a trial of a kind keeps, as its columns hold it: what is not there yet is null. */
 interface KindColumns<Kind extends TrialKind> {

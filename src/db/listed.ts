@@ -1,7 +1,7 @@
 import { kindNames, namesOf, type Made } from '@/core/kinds/kinds';
 import type { Grade } from '@/core/playback/grade';
 import { doubtOf, type Doubt } from '@/core/rig/doubt';
-import type { LoadSummary } from './kinds';
+import type { LoadSummary } from '@/core/rig/load';
 
 /** Longest name that a list is narrowed by, in characters: an index holds rows of 2 704 bytes. */
 const mostCharacters = 300;

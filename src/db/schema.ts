@@ -22,9 +22,10 @@ import type { Doubt } from '@/core/rig/doubt';
 import type { StorageModel } from '@/core/storage/model';
 import type { Rational } from '@/core/time/rational';
 import type { CodecSetup } from '@/engine/media/probe';
-import type { RenditionWork } from '@/engine/rendition/spec';
+import type { RenditionItemStatus, RenditionWork } from '@/core/rendition/work';
 import { bytea, time } from './columns';
-import type { LoadSummary, Origin, TrialRow, TrialStatus } from './kinds';
+import type { LoadSummary } from '@/core/rig/load';
+import type { Origin, TrialRow, TrialStatus } from './kinds';
 import { plans } from './planSchema';
 import type { RigIdentity } from '@/core/rig/identity';
 import type { VolumeFacts, VolumeKind } from '@/core/storage/volumeFacts';
@@ -381,8 +382,6 @@ export const copyFiles = pgTable(
   },
   (table) => [primaryKey({ columns: [table.trialId, table.path] })],
 );
-
-export type RenditionItemStatus = 'waiting' | 'running' | 'made' | 'present' | 'failed';
 
 /** One rendition of a batch. */
 export const renditionItems = pgTable(

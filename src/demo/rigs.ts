@@ -1,5 +1,5 @@
 import { gzipSync } from 'node:zlib';
-import { bundleFormat, bundleVersion, type BundleTrial, type ResultBundle } from '@/core/formats/bundle';
+import { bundleFormat, bundleVersion, type BundleTrial, type ResultBundle } from '@/core/formats/bundleTypes';
 import { summariseRate, type DecodePass } from '@/core/decode/result';
 import type { Format } from '@/core/media/format';
 import type { FrameStructure } from '@/core/media/frameStructure';
@@ -18,6 +18,8 @@ import { forecastWork } from '@/core/timeline/forecast';
 import { sideBySide } from '@/core/timeline/loads';
 import { lengthOf, type MediaRef } from '@/core/timeline/model';
 import { demoVolumes, type DemoVolume } from './volumes';
+import type { RigConditions } from '@/core/kinds/shared/conditions';
+import type { MediaUse } from '@/core/playback/subject';
 import type { RigIdentity } from '@/core/rig/identity';
 
 /** A clip of the demo as the made-up rigs play it. */
@@ -157,7 +159,7 @@ function idOf(rig: MadeUpRig, ...parts: readonly string[]): string {
   return [rig.id.replace('rig-', ''), ...parts].join('-');
 }
 
-const conditions = (rig: MadeUpRig, at: string) => ({
+const conditions = (rig: MadeUpRig, at: string): RigConditions => ({
   rig: rig.identity,
   rigState: {
     at,
@@ -177,7 +179,7 @@ function playbackTrial(
   scale: PlaybackScale,
   timelineId: string,
   at: string,
-): BundleTrial {
+): BundleTrial<'playback'> {
   const timeline = sideBySide({ id: 'm1', ref: clip.ref }, scenarioStreams);
   const slots = lengthOf(timeline);
   const course = { from: 0, slots, speed: 1 };
@@ -221,7 +223,7 @@ function playbackTrial(
     scaleCosts: costs,
   });
   const { name, rate, width, height, startTimecode } = timeline;
-  const use = {
+  const use: MediaUse = {
     name: clip.ref.name,
     clipId: '',
     path: clip.path,
@@ -289,7 +291,7 @@ function playbackTrial(
   };
 }
 
-function decodeTrial(rig: MadeUpRig, clip: RigClip, at: string): BundleTrial {
+function decodeTrial(rig: MadeUpRig, clip: RigClip, at: string): BundleTrial<'decode-rate'> {
   const frames = clip.packets.length;
   const random = seededRandom(rig.seed + frames);
   const passes = (['one', 'all'] as const).flatMap((cores) =>

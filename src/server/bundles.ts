@@ -1,43 +1,51 @@
 import { randomUUID } from 'node:crypto';
+import { gunzipSync } from 'node:zlib';
+import { parseBundle, type WholeBundle } from '@/core/formats/bundle';
+import { BundleError } from '@/core/formats/bundleError';
 import {
-  BundleError,
   bundleFormat,
   bundleVersion,
-  parseBundle,
+  type BlockPiece,
+  type BundleSample,
   type BundleTrial,
-  type JsonRecord,
-  type ResultBundle,
-} from '@/core/formats/bundle';
+  type TracePiece,
+} from '@/core/formats/bundleTypes';
 import { groupBy } from '@/core/groups';
 import { volumesOfTrial } from '@/core/kinds/volumes';
+import { packedTraceBytes } from '@/core/playback/trace';
+import { packedBlockBytes } from '@/core/storage/blocks';
+import type { VolumeFacts } from '@/core/storage/volumeFacts';
+import type { NewTrial } from '@/db/kinds';
 import {
   addResultRows,
   recordedOf,
   recordTableNames,
   removeRig,
   resultRows,
+  type NewRecords,
   type RecordRow,
   type RecordTable,
   type ResultRows,
 } from '@/db/queries/bundles';
 import { getRig } from '@/db/queries/rigs';
+import type { TrialIdentity } from '@/db/queries/trials';
 import { RequestError } from './errors';
 import { publish } from './events';
 import { currentRigId } from './rig';
 import { softwareVersion } from './version';
-import type { VolumeFacts } from '@/core/storage/volumeFacts';
+
+type Row = Readonly<Record<string, unknown>>;
 
 /** Fields that mean something only in the database they come from. */
 const ownFields = ['rigId', 'clipId', 'demo', 'origin', 'planId', 'planCell', 'attemptOf'];
 const ownRecordFields = ['id', 'trialId', 'sourceClipId', 'outputClipId'];
-/** Of records: bytes, and times. */
-const bytes: readonly string[] = ['data', 'charges'];
+const ownVolumeFields = ['rigId', 'demo', 'path', 'scan', 'lastScan', 'scannedAt', 'createdAt'];
 
-function without(row: JsonRecord, fields: readonly string[]): JsonRecord {
+function without(row: object, fields: readonly string[]): Row {
   return Object.fromEntries(Object.entries(row).filter(([field]) => !fields.includes(field)));
 }
 
-function recordOut(row: RecordRow): JsonRecord {
+function recordOut(row: RecordRow): Row {
   return Object.fromEntries(
     Object.entries(without(row, ownRecordFields)).map(([field, value]) => [
       field,
@@ -46,21 +54,8 @@ function recordOut(row: RecordRow): JsonRecord {
   );
 }
 
-function recordIn(name: RecordTable, trialId: string, row: JsonRecord): RecordRow {
-  const fields = Object.entries(without(row, ownRecordFields)).map(([field, value]) => [
-    field,
-    bytes.includes(field) && typeof value === 'string'
-      ? Buffer.from(value, 'base64')
-      : field === 'at' && typeof value === 'string'
-        ? new Date(value)
-        : value,
-  ]);
-  const own = name === 'items' ? { id: randomUUID(), trialId } : { trialId };
-  return { ...(Object.fromEntries(fields) as JsonRecord), ...own };
-}
-
 /** A rig's results as a bundle: an imported rig's as well, so that it can be handed on. @throws RequestError when there is no such rig */
-export async function exportBundle(rigId: string): Promise<{ bundle: ResultBundle; fileName: string }> {
+export async function exportBundle(rigId: string): Promise<{ bundle: WholeBundle; fileName: string }> {
   const rig = await getRig(rigId);
   if (!rig) throw new RequestError('There is no such rig.', 404);
   const found = await resultRows(rigId);
@@ -72,7 +67,7 @@ export async function exportBundle(rigId: string): Promise<{ bundle: ResultBundl
       name,
       groupBy(await recordedOf(name, ids), ({ trialId }) => trialId),
     );
-  const bundle: ResultBundle = {
+  const bundle = {
     format: bundleFormat,
     version: bundleVersion,
     exportedAt: new Date().toISOString(),
@@ -80,17 +75,12 @@ export async function exportBundle(rigId: string): Promise<{ bundle: ResultBundl
     rig: {
       id: rig.id,
       name: rig.name,
-      identity: rig.identity as unknown as JsonRecord,
+      identity: rig.identity,
       simulated: rig.imported?.simulated ?? false,
     },
-    volumes: found.volumes.map((volume) => ({
-      ...without(volume as unknown as JsonRecord, ['rigId', 'demo', 'path', 'scan', 'lastScan', 'scannedAt']),
-      id: volume.id,
-      name: volume.name,
-      kind: volume.kind,
-    })),
+    volumes: found.volumes.map((volume) => without(volume, ownVolumeFields)),
     trials: found.trials.map((row) => ({
-      ...(without(row as unknown as JsonRecord, ownFields) as unknown as BundleTrial),
+      ...without(row, ownFields),
       annotation: notes.get(row.id) ?? null,
       recorded: Object.fromEntries(
         recordTableNames.flatMap((name) => {
@@ -100,7 +90,11 @@ export async function exportBundle(rigId: string): Promise<{ bundle: ResultBundl
       ),
     })),
   };
-  return { bundle, fileName: `navvy-results-${rig.name.replace(/[^\w.-]+/g, '_').slice(0, 60)}.json` };
+  return {
+    // Rows are what the bundle's types are made of; what goes out is held against its schema in tests.
+    bundle: bundle as unknown as WholeBundle,
+    fileName: `navvy-results-${rig.name.replace(/[^\w.-]+/g, '_').slice(0, 60)}.json`,
+  };
 }
 
 export interface ImportedBundle {
@@ -117,25 +111,22 @@ export interface ImportedBundle {
  */
 export async function importBundle(text: string, demo = 0): Promise<ImportedBundle> {
   const bundle = read(text);
-  const isThisRig = bundle.rig.id === (await currentRigId());
-  const added = await addResultRows(rowsFrom(bundle, isThisRig, demo), isThisRig).catch((error: unknown) => {
-    throw error instanceof TypeError || error instanceof RangeError
-      ? new RequestError(
-          'The bundle holds a value that cannot be stored. Export it again from the Navvy that made it.',
-        )
-      : error;
-  });
+  const there = await getRig(bundle.rig.id);
+  // A rig that measures or measured into this database, and no imported one: its volumes are here under their own names.
+  const isOwn = bundle.rig.id === (await currentRigId()) || (there !== null && there.imported === null);
+  const simulated = (there?.imported?.simulated ?? false) || bundle.rig.simulated === true;
+  const added = await addResultRows(rowsFrom(bundle, { isOwn, simulated, demo }));
   await publish({ type: 'devices' });
   return {
     rigId: bundle.rig.id,
-    rigName: bundle.rig.name,
-    simulated: bundle.rig.simulated,
+    rigName: there?.name ?? bundle.rig.name,
+    simulated,
     added,
     known: bundle.trials.length - added,
   };
 }
 
-function read(text: string): ResultBundle {
+function read(text: string): WholeBundle {
   try {
     return parseBundle(text);
   } catch (error) {
@@ -153,98 +144,228 @@ const noFacts: VolumeFacts = {
   rotational: null,
   writable: false,
 };
-const times = ['createdAt', 'startedAt', 'endedAt'] as const;
 
-function rowsFrom(bundle: ResultBundle, isThisRig: boolean, demo: number): ResultRows {
+/** How a bundle is taken in. */
+interface Taken {
+  /** Of a rig that measures into this database. */
+  readonly isOwn: boolean;
+  readonly simulated: boolean;
+  readonly demo: number;
+}
+
+function rowsFrom(bundle: WholeBundle, taken: Taken): ResultRows {
   const { rig } = bundle;
+  const { isOwn, simulated, demo } = taken;
   // Volumes of another rig may have the names of this one's.
-  const volumeId = (id: string) => (isThisRig ? id : `${rig.id}:${id}`);
-  const row = ({ annotation: _annotation, recorded: _recorded, ...trial }: BundleTrial) => {
-    const dates = Object.fromEntries(
-      times.flatMap((field) => (typeof trial[field] === 'string' ? [[field, new Date(trial[field])]] : [])),
-    );
-    const subject = mapSubject(trial.subject, volumeId);
-    const told = Array.isArray(trial.volumeIds)
-      ? trial.volumeIds.map(String).map(volumeId)
-      : volumesOfTrial(subject);
-    return {
-      ...without(trial, ownFields),
-      ...dates,
-      rigId: rig.id,
-      clipId: null,
-      demo,
-      subject,
-      settings: mapSettings(trial.settings, volumeId),
-      volumeIds: told,
-      timelineId: trial.timelineId ?? (subject.timeline as { id?: string } | undefined)?.id ?? null,
-      origin: isThisRig ? 'measured' : 'imported',
-      simulated: rig.simulated || trial.simulated === true,
-    };
-  };
-  const recorded = (name: RecordTable) =>
-    bundle.trials.flatMap(({ id, recorded: of }) => (of[name] ?? []).map((one) => recordIn(name, id, one)));
+  const volumeId = (id: string) => (isOwn ? id : `${rig.id}:${id}`);
   return {
-    rig: {
-      id: rig.id,
-      name: rig.name,
-      identity: rig.identity as never,
-      imported: {
-        simulated: rig.simulated,
-        softwareVersion: bundle.softwareVersion,
-        exportedAt: bundle.exportedAt,
-      },
-    },
-    volumes: bundle.volumes.map(({ id, name, kind, ...volume }) => ({
-      id: volumeId(id),
-      rigId: rig.id,
-      name,
-      kind: kind as never,
-      path: '',
-      facts: (volume.facts as VolumeFacts | undefined) ?? noFacts,
-      link: textOr(volume.link),
-      notes: textOr(volume.notes),
-      price: typeof volume.price === 'number' ? volume.price : null,
-      standIn: (volume.standIn ?? null) as never,
-      cacheBytes: typeof volume.cacheBytes === 'number' ? volume.cacheBytes : 0,
-      demo,
-    })),
-    trials: bundle.trials.map(row) as never,
-    recorded: Object.fromEntries(recordTableNames.map((name) => [name, recorded(name)])),
+    rig: isOwn
+      ? null
+      : {
+          id: rig.id,
+          name: rig.name,
+          identity: rig.identity,
+          imported: {
+            simulated,
+            softwareVersion: bundle.softwareVersion,
+            exportedAt: bundle.exportedAt,
+          },
+        },
+    volumes: isOwn
+      ? []
+      : bundle.volumes.map((volume) => ({
+          id: volumeId(volume.id),
+          rigId: rig.id,
+          name: volume.name,
+          kind: volume.kind,
+          path: '',
+          facts: volume.facts ?? noFacts,
+          link: volume.link ?? '',
+          notes: volume.notes ?? '',
+          price: volume.price ?? null,
+          standIn: volume.standIn ?? null,
+          cacheBytes: volume.cacheBytes ?? 0,
+          demo,
+        })),
+    trials: bundle.trials.map((trial) => trialRow(trial, bundle.rig.id, volumeId, taken)),
+    recorded: new Map(bundle.trials.map((trial, index) => [trial.id, recordsOf(trial, `trials[${index}]`)])),
     notes: bundle.trials.flatMap(({ id, annotation }) => {
-      const { note, excluded } = (annotation ?? {}) as { note?: unknown; excluded?: unknown };
-      const said = { note: textOr(note), excluded: typeof excluded === 'string' ? excluded : null };
-      return said.note === '' && said.excluded === null ? [] : [{ trialId: id, ...said }];
+      const note = annotation?.note ?? '';
+      const excluded = annotation?.excluded ?? null;
+      return note === '' && excluded === null ? [] : [{ trialId: id, note, excluded }];
     }),
   };
 }
 
-const textOr = (value: unknown) => (typeof value === 'string' ? value : '');
+const dateOf = (time: string | null | undefined) => (time == null ? null : new Date(time));
 
-/** A subject with its volumes under the names that they have here. */
-function mapSubject(subject: JsonRecord, volumeId: (id: string) => string): JsonRecord {
-  const own =
-    typeof subject.volumeId === 'string' ? { ...subject, volumeId: volumeId(subject.volumeId) } : subject;
-  const { timeline } = own as { timeline?: { media?: Record<string, { volumeId: string }> } };
-  if (!timeline?.media) return own;
-  const media = Object.fromEntries(
-    Object.entries(timeline.media).map(([id, use]) => [id, { ...use, volumeId: volumeId(use.volumeId) }]),
-  );
-  return { ...own, timeline: { ...timeline, media } };
+function trialRow(
+  trial: BundleTrial,
+  rigId: string,
+  volumeId: (id: string) => string,
+  { isOwn, simulated, demo }: Taken,
+): NewTrial & TrialIdentity {
+  const subject = mapSubject(trial.subject, volumeId);
+  return {
+    id: trial.id,
+    kind: trial.kind,
+    rigId,
+    clipId: null,
+    volumeIds:
+      trial.volumeIds?.map(volumeId) ?? volumesOfTrial(subject as Parameters<typeof volumesOfTrial>[0]),
+    timelineId: trial.timelineId ?? ('timeline' in subject ? subject.timeline?.id : undefined) ?? null,
+    subject,
+    settings: mapSettings(trial.settings, volumeId),
+    status: trial.status,
+    outcome: trial.outcome ?? null,
+    detail: trial.detail ?? null,
+    conditions: trial.conditions ?? null,
+    load: trial.load ?? null,
+    progress: trial.progress ?? null,
+    summary: trial.summary ?? null,
+    origin: isOwn ? 'measured' : 'imported',
+    simulated: simulated || trial.simulated === true,
+    demo,
+    createdAt: new Date(trial.createdAt),
+    startedAt: dateOf(trial.startedAt),
+    endedAt: dateOf(trial.endedAt),
+    // One kind's fields together, which only the schema knows.
+  } as NewTrial & TrialIdentity;
 }
 
-/** Settings with the volumes that they go to under the names that they have here. */
-function mapSettings(settings: JsonRecord, volumeId: (id: string) => string): JsonRecord {
-  const own =
-    typeof settings.volumeId === 'string' ? { ...settings, volumeId: volumeId(settings.volumeId) } : settings;
-  const { destinations } = own as { destinations?: readonly { volumeId: string }[] };
-  if (!Array.isArray(destinations)) return own;
+/** Packed columns as they are kept. @param sizes that they may have unpacked @throws RequestError where they have another */
+function packed(data: string, sizes: readonly number[], place: string): Buffer {
+  const bytes = Buffer.from(data, 'base64');
+  try {
+    if (sizes.includes(gunzipSync(bytes, { maxOutputLength: Math.max(1, ...sizes) }).length)) return bytes;
+  } catch {
+    // As below.
+  }
+  throw new RequestError(
+    `${place}.data does not unpack to as many rows as it says. The file may be cut off or changed; export it again.`,
+    400,
+    'file',
+  );
+}
+
+function tracesOf(pieces: readonly TracePiece[], place: string) {
+  return pieces.map(({ fromSlot, slots, data }, index) => ({
+    fromSlot,
+    slots,
+    data: packed(data, packedTraceBytes(slots), `${place}.traces[${index}]`),
+  }));
+}
+
+function blocksOf(pieces: readonly BlockPiece[], place: string) {
+  return pieces.map(({ fromBlock, blocks, data }, index) => ({
+    fromBlock,
+    blocks,
+    data: packed(data, [packedBlockBytes(blocks)], `${place}.blocks[${index}]`),
+  }));
+}
+
+const wholeOf = (bytes: number | null | undefined) => (bytes == null ? null : Math.round(bytes));
+
+function sampleRow(sample: BundleSample): NewRecords['samples'][number] {
+  const { at, graphicsMemoryBytes, trialGraphicsMemoryBytes } = sample;
   return {
-    ...own,
-    destinations: destinations.map((target: { volumeId: string }) => ({
-      ...target,
-      volumeId: volumeId(target.volumeId),
-    })),
+    at: new Date(at),
+    trialLoad: sample.trialLoad,
+    othersLoad: sample.othersLoad,
+    freeMemoryBytes: sample.freeMemoryBytes,
+    trialDiskBytesPerSecond: sample.trialDiskBytesPerSecond,
+    othersDiskBytesPerSecond: sample.othersDiskBytesPerSecond,
+    networkBytesPerSecond: sample.networkBytesPerSecond,
+    lostShare: sample.lostShare,
+    siblingShare: sample.siblingShare,
+    heldShare: sample.heldShare,
+    clockGigahertz: sample.clockGigahertz,
+    temperatureCelsius: sample.temperatureCelsius,
+    throttled: sample.throttled,
+    graphicsLoad: sample.graphicsLoad,
+    graphicsMemoryBytes: wholeOf(graphicsMemoryBytes),
+    trialGraphicsLoad: sample.trialGraphicsLoad,
+    trialDecodeEngineLoad: sample.trialDecodeEngineLoad,
+    trialEncodeEngineLoad: sample.trialEncodeEngineLoad,
+    trialGraphicsMemoryBytes: wholeOf(trialGraphicsMemoryBytes),
+    pulseUs: sample.pulseUs,
   };
+}
+
+/** What was recorded of a trial as it is kept. @throws RequestError for packed columns that do not hold what they say */
+function recordsOf({ recorded = {} }: BundleTrial, trialPlace: string): NewRecords {
+  const place = `${trialPlace}.recorded`;
+  const {
+    traces = [],
+    charges = [],
+    blocks = [],
+    files = [],
+    items = [],
+    records = [],
+    samples = [],
+  } = recorded;
+  return {
+    traces: tracesOf(traces, place),
+    charges: charges.map((one) => ({ charges: Buffer.from(one.charges, 'base64') })),
+    blocks: blocksOf(blocks, place),
+    files: files.map(({ path, bytes, modifiedMs, outcome, xxh64, hashedMs, problem }) => ({
+      path,
+      bytes,
+      modifiedMs,
+      outcome,
+      xxh64,
+      hashedMs,
+      problem,
+    })),
+    records: (records as readonly { readonly record: never }[]).map(({ record }) => ({ record })),
+    items: items.map((item) => ({
+      id: randomUUID(),
+      position: item.position,
+      sourcePath: item.sourcePath,
+      sourceHash: item.sourceHash ?? null,
+      sourceFormat: item.sourceFormat,
+      sourceFrames: item.sourceFrames,
+      sourceBytes: item.sourceBytes,
+      settingsKey: item.settingsKey,
+      status: item.status,
+      outcome: item.outcome ?? null,
+      detail: item.detail ?? null,
+      outputPath: item.outputPath,
+      work: item.work ?? null,
+      frameCheck: item.frameCheck ?? null,
+    })),
+    samples: samples.map(sampleRow),
+  };
+}
+
+type Subject = BundleTrial['subject'];
+
+/** A subject with its volumes under the names that they have here. */
+function mapSubject(subject: Subject, volumeId: (id: string) => string): Subject {
+  const own =
+    'volumeId' in subject && typeof subject.volumeId === 'string'
+      ? { ...subject, volumeId: volumeId(subject.volumeId) }
+      : subject;
+  if (!('timeline' in own) || !own.timeline) return own;
+  const media = Object.fromEntries(
+    Object.entries(own.timeline.media).map(([id, use]) => [id, { ...use, volumeId: volumeId(use.volumeId) }]),
+  );
+  return { ...own, timeline: { ...own.timeline, media } };
+}
+
+type Settings = BundleTrial['settings'];
+
+/** Settings with the volumes that they go to under the names that they have here. */
+function mapSettings(settings: Settings, volumeId: (id: string) => string): Settings {
+  if ('destinations' in settings)
+    return {
+      ...settings,
+      destinations: settings.destinations.map((target) => ({
+        ...target,
+        volumeId: volumeId(target.volumeId),
+      })),
+    };
+  return 'volumeId' in settings ? { ...settings, volumeId: volumeId(settings.volumeId) } : settings;
 }
 
 /** Forgets an imported rig and its results. @throws RequestError for this rig, whose results are its own */

@@ -1,6 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { metrics, trialKinds } from '@/core/kinds/kinds';
 import { listInput } from '@/server/trialList';
+import { bundleSchemaFile, bundleSchemaText } from '../bundleSchema';
 import { openApiFile, openApiText } from '../openapi';
 
 interface Document {
@@ -16,6 +17,7 @@ const document = JSON.parse(kept) as Document;
 test('the published description is that of the types and checks as they are', () => {
   // Where this fails: ./navvy openapi writes it anew.
   expect(openApiText()).toBe(kept);
+  expect(bundleSchemaText()).toBe(readFileSync(bundleSchemaFile, 'utf8'));
 }, 120_000);
 
 test('every word that narrows a list is described, with what may stand there', () => {

@@ -1,5 +1,5 @@
 import { isRecord } from '../record';
-import { listAt } from './bundle';
+import { BundleError } from './bundleError';
 
 type Trial = Record<string, unknown>;
 
@@ -10,6 +10,17 @@ const lists: Readonly<Record<string, (kind: unknown) => unknown>> = {
   decode: (kind) => (typeof kind === 'string' && kind !== '' ? `decode-${kind}` : kind),
   timelineTests: (kind) => (kind === 'costs' ? 'calibration' : kind),
 };
+
+/** The records of a list; an absent list is empty. */
+function listAt(record: Trial, field: string, within = ''): Trial[] {
+  const value = record[field] ?? [];
+  const place = within === '' ? field : `${within}.${field}`;
+  if (!Array.isArray(value)) throw new BundleError(`${place} must be a list.`);
+  value.forEach((entry, index) => {
+    if (!isRecord(entry)) throw new BundleError(`${place}[${index}] must be an object.`);
+  });
+  return value as Trial[];
+}
 
 /**
  * The trials of a bundle of version 1 as version 2 has them: one list, kinds by one name, a summary in place

@@ -1,6 +1,6 @@
 import { identity, number, object, string } from '../edge/strict';
 import { fileName } from '../media/fileName';
-import { presetOf, renditionPresets, type RenditionChoice } from '../rendition/presets';
+import { presetName, renditionPresets, type RenditionChoice } from '../rendition/presets';
 import { plainName } from '../simulated';
 import type { KindFacts } from './kind';
 import { clipIds } from './shared/asked';
@@ -108,10 +108,10 @@ export const renditions: KindFacts<Renditions> = {
   names: ({ subject, settings }) => ({
     subject: contentName(subject),
     volumes: [subject.volumeName],
-    how: presetOf(settings.presetId).name,
+    how: presetName(settings.presetId),
   }),
   told: {
-    presetId: (id) => ({ Preset: presetOf(id).name }),
+    presetId: (id) => ({ Preset: presetName(id) }),
     raster: (raster) => ({ Raster: raster }),
     volumeId: aside('told as the volume'),
     folder: (folder) => ({ Folder: folder || 'all' }),

@@ -5,11 +5,11 @@ import type { TimelineSubject } from '../playback/subject';
 import { soakSentence, type SoakRecord, type SoakSummary } from '../tasks/soak';
 import { analysis, type AnalysisSettings } from './analysis';
 import { exporting, type ExportSettings } from './export';
-import type { KindFacts, Words } from './kind';
+import type { KindFacts, Names, Words } from './kind';
 import { playback } from './playback';
 import type { RigConditions } from './shared/conditions';
 import { rate, share } from './shared/metrics';
-import { playedUnder } from './shared/played';
+import { playedNames, playedUnder } from './shared/played';
 import { taskFacts, taskPage, type TaskSubject } from './shared/task';
 import { toldWords } from './shared/told';
 
@@ -61,16 +61,14 @@ export interface Soak {
 
 export const minutesText = (minutes: number) => `${minutes}\u202fmin`;
 
-const names = (work: SoakWork, subject: Soak['subject']) => {
-  switch (work.kind) {
-    case 'playback':
-      return playback.names({ subject, settings: work.settings });
-    case 'export':
-      return exporting.names({ subject: subject as TaskSubject, settings: work.settings });
-    case 'analysis':
-      return analysis.names({ subject: subject as TaskSubject, settings: work.settings });
-  }
-};
+function names(work: SoakWork, subject: Soak['subject']): Names {
+  if (work.kind === 'playback') return playback.names({ subject, settings: work.settings });
+  // Of a result from elsewhere: a task that says nowhere where it wrote.
+  if (!('target' in subject)) return playedNames(subject, '');
+  return work.kind === 'export'
+    ? exporting.names({ subject, settings: work.settings })
+    : analysis.names({ subject, settings: work.settings });
+}
 
 function conditionsOf(work: SoakWork): Words {
   switch (work.kind) {

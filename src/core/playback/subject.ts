@@ -4,6 +4,7 @@ import type { StorageModel } from '../storage/model';
 import type { Rational } from '../time/rational';
 import { clipTimecode } from '../time/clipTimecode';
 import { courseSlot, type Course } from '../timeline/flatten';
+import type { SlotCount } from '../timeline/model';
 
 /** The clip that a trial played, as it was then. */
 export interface PlayedClip {
@@ -40,11 +41,11 @@ export interface TimelineSubject {
     readonly rate: Rational;
     readonly width: number;
     readonly height: number;
-    readonly slots: number;
+    readonly slots: SlotCount;
     readonly course: Course;
     /** Which form of the footage was asked for. */
     readonly read: 'originals' | 'proxies';
-    readonly media: Readonly<Record<string, MediaUse>>;
+    readonly media: { readonly [mediaId: string]: MediaUse };
     /** Names of media that were not at hand and were left out. */
     readonly missing: readonly string[];
   };

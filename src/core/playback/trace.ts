@@ -84,6 +84,12 @@ const widthOf = (columns: readonly (readonly [string, ColumnKind])[]) =>
 const bytesPerSlot = widthOf(traceColumns);
 const earlierBytesPerSlot = widthOf(earlierColumns);
 
+/** Sizes that so many slots may have packed, bytes: as they are packed now, and as they were. */
+export const packedTraceBytes = (slots: number): number[] => [
+  slots * bytesPerSlot,
+  slots * earlierBytesPerSlot,
+];
+
 function columnView(kind: ColumnKind, buffer: ArrayBuffer, offset: number, length: number) {
   switch (kind) {
     case 'f64':

@@ -145,6 +145,10 @@ export function presetOf(id: string): RenditionPreset {
   return found;
 }
 
+/** A preset by its name; one that is not known any more by its id. */
+export const presetName = (id: string): string =>
+  renditionPresets.find((known) => known.id === id)?.name ?? id;
+
 /** Raster of a rendition: whole even sides, at least 16 pixels; the width as the codec takes it. A full raster stays as it is. */
 export function renditionRaster(
   { width, height }: Pick<Format, 'width' | 'height'>,

@@ -31,6 +31,9 @@ const middle = ['stream', 'repeat'] as const;
 const narrow = ['write', 'skipped', 'hostLate'] as const;
 const bytesPerBlock = wide.length * 8 + middle.length * 2 + narrow.length;
 
+/** Size of so many packed requests, bytes. */
+export const packedBlockBytes = (blocks: number): number => blocks * bytesPerBlock;
+
 function layOut(length: number, buffer: ArrayBuffer): Blocks {
   let offset = 0;
   const columns: Record<string, unknown> = { length };

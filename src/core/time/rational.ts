@@ -4,7 +4,12 @@
  * finite decimal: a float would drift by a frame within hours.
  */
 export interface Rational {
+  /** @TJS-type integer */
   readonly num: number;
+  /**
+   * @TJS-type integer
+   * @minimum 1
+   */
   readonly den: number;
 }
 

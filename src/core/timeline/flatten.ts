@@ -9,6 +9,7 @@ import {
   type Source,
   type Timeline,
   type Track,
+  type SlotCount,
 } from './model';
 
 /** One picture that a slot shows: which frame of which media, how it is worked on, and how much of it is seen. */
@@ -216,7 +217,7 @@ export function viewOfStill(
 export interface Course {
   readonly from: number;
   /** Slots of the run. */
-  readonly slots: number;
+  readonly slots: SlotCount;
   /** 1, 2, 4, 8 or negative. */
   readonly speed: number;
   /** Slots of the timeline (from, to excluded) that the run goes round in; null: it goes straight on. */

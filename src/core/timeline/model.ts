@@ -128,6 +128,13 @@ export interface Timeline {
 
 /** Longest timeline: a day at 120 slots a second. */
 export const mostSlots = 24 * 3_600 * 120;
+/**
+ * Slots of a timeline or a part of it.
+ * @TJS-type integer
+ * @minimum 0
+ * @maximum 10368000
+ */
+export type SlotCount = number;
 
 /** Longest name of a timeline, characters. */
 export const mostNameCharacters = 200;

@@ -1,11 +1,13 @@
 import { and, asc, desc, eq, inArray } from 'drizzle-orm';
+import type { PgTable } from 'drizzle-orm/pg-core';
+import { mostBundled } from '@/core/formats/bundle';
+import { endedStatuses } from '@/core/kinds/ends';
 import { database } from '../client';
 import type { NewTrial } from '../kinds';
 import {
   annotations,
   blockBatches,
   copyFiles,
-  endedStatuses,
   records,
   renditionItems,
   rigs,
@@ -33,17 +35,21 @@ export type RecordTable = keyof typeof recordTables;
 export const recordTableNames = Object.keys(recordTables) as RecordTable[];
 export type RecordRow = Readonly<Record<string, unknown>> & { readonly trialId: string };
 
-/** Rows of one rig's results, as they are stored. */
+type Fresh<Table extends RecordTable> = Omit<Insert<(typeof recordTables)[Table]>, 'trialId'>;
+/** What was recorded of a trial that is to be added. */
+export type NewRecords = { readonly [Table in RecordTable]: readonly Fresh<Table>[] };
+
+/** Rows of one rig's results, as they are to be stored. */
 export interface ResultRows {
-  readonly rig: Insert<typeof rigs>;
+  /** Null where the rig measures into this database: it is there, with its volumes. */
+  readonly rig: Insert<typeof rigs> | null;
   readonly volumes: readonly Insert<typeof volumes>[];
-  readonly trials: readonly Insert<typeof trials>[];
-  readonly recorded: Readonly<Partial<Record<RecordTable, readonly RecordRow[]>>>;
+  readonly trials: readonly (NewTrial & TrialIdentity)[];
+  /** By the id of the trial. */
+  readonly recorded: ReadonlyMap<string, NewRecords>;
   readonly notes: readonly Insert<typeof annotations>[];
 }
 
-/** Most trials that one bundle holds. */
-export const mostBundled = 20_000;
 const inPieces = 200;
 
 /** All ended trials of a rig, newest first, with its volumes and what people noted. */
@@ -81,47 +87,38 @@ export async function recordedOf(name: RecordTable, trialIds: readonly string[])
 }
 
 /** Adds what is not there yet, all of it or nothing; what is there stays as it is. Returns how many trials were added. */
-export async function addResultRows(rows: ResultRows, isThisRig: boolean): Promise<number> {
+export async function addResultRows(rows: ResultRows): Promise<number> {
   return database().transaction(async (transaction) => {
-    const { rig } = rows;
-    if (!isThisRig) {
-      await transaction
-        .insert(rigs)
-        .values(rig)
-        .onConflictDoUpdate({
-          target: rigs.id,
-          set: { name: rig.name, identity: rig.identity, imported: rig.imported },
-        });
-      for (let at = 0; at < rows.volumes.length; at += inPieces)
+    const add = async <Table extends PgTable>(table: Table, fresh: readonly Insert<Table>[]) => {
+      for (let at = 0; at < fresh.length; at += inPieces)
         await transaction
-          .insert(volumes)
-          .values(rows.volumes.slice(at, at + inPieces))
+          .insert(table)
+          .values(fresh.slice(at, at + inPieces))
           .onConflictDoNothing();
-    }
+    };
+    if (rows.rig) await add(rigs, [rows.rig]);
+    await add(volumes, rows.volumes);
     const added = new Set<string>();
     for (let at = 0; at < rows.trials.length; at += inPieces) {
       const piece = await transaction
         .insert(trials)
-        .values(rows.trials.slice(at, at + inPieces).map((row) => rowOf(row as NewTrial & TrialIdentity)))
+        .values(rows.trials.slice(at, at + inPieces).map(rowOf))
         .onConflictDoNothing()
         .returning({ id: trials.id });
       for (const { id } of piece) added.add(id);
     }
-    for (const name of recordTableNames) {
-      // What a trial that is here already recorded is here as well.
-      const fresh = (rows.recorded[name] ?? []).filter(({ trialId }) => added.has(trialId));
-      for (let at = 0; at < fresh.length; at += inPieces)
-        await transaction
-          .insert(recordTables[name])
-          .values(fresh.slice(at, at + inPieces))
-          .onConflictDoNothing();
-    }
-    const notes = rows.notes.filter(({ trialId }) => added.has(trialId));
-    for (let at = 0; at < notes.length; at += inPieces)
-      await transaction
-        .insert(annotations)
-        .values(notes.slice(at, at + inPieces))
-        .onConflictDoNothing();
+    // What a trial that is here already recorded is here as well.
+    for (const name of recordTableNames)
+      await add<PgTable>(
+        recordTables[name],
+        [...added].flatMap((trialId) =>
+          (rows.recorded.get(trialId)?.[name] ?? []).map((row) => ({ ...row, trialId })),
+        ),
+      );
+    await add(
+      annotations,
+      rows.notes.filter(({ trialId }) => added.has(trialId)),
+    );
     return added.size;
   });
 }

@@ -1,7 +1,8 @@
 import { and, asc, eq, inArray, sql } from 'drizzle-orm';
 import { database } from '../client';
 import type { NewTrial } from '../kinds';
-import { clips, renditionItems, trials, volumes, type RenditionItemStatus } from '../schema';
+import type { RenditionItemStatus } from '@/core/rendition/work';
+import { clips, renditionItems, trials, volumes } from '../schema';
 import { rowOf, type TrialIdentity } from './trials';
 import type { RenditionSummary } from '@/core/kinds/renditions';
 

@@ -3,7 +3,8 @@ import type { PgColumn } from 'drizzle-orm/pg-core';
 import type { Finding, TrialKind } from '@/core/kinds/kinds';
 import type { Rational } from '@/core/time/rational';
 import { database } from '../client';
-import type { LoadSummary, TrialRow, TrialStatus } from '../kinds';
+import type { LoadSummary } from '@/core/rig/load';
+import type { TrialRow, TrialStatus } from '../kinds';
 import { annotations, trials } from '../schema';
 
 /** One parameter for all ids: thousands of them as single ones take longer to pass on than to look up. */

@@ -38,7 +38,8 @@ import { FrameGaps, type FilledFrame } from './gaps';
 import { FrameNoter } from './notes';
 import { StageQueue } from './queue';
 import { check, Source } from './source';
-import type { FromRendition, RenditionSpec, RenditionStage, RenditionWork } from './spec';
+import type { FromRendition, RenditionSpec } from './spec';
+import type { RenditionStage, RenditionWork } from '@/core/rendition/work';
 
 const reportMs = 250;
 /** Frames between two stages. */

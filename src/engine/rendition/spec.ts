@@ -1,6 +1,6 @@
-import type { ClipFaults } from '@/core/media/faults';
 import type { RasterFraction } from '@/core/rendition/presets';
 import type { FrameCheck } from '@/core/rendition/frameCheck';
+import type { RenditionWork } from '@/core/rendition/work';
 import type { ClipIdentity } from '@/core/media/identity';
 import type { Rational } from '@/core/time/rational';
 import type { Failed, Finished } from '../processes';
@@ -20,24 +20,6 @@ export interface RenditionSpec {
   readonly threads: number;
   /** Frames to make, for a measurement of the rate alone; null for all, with the check. */
   readonly sampleFrames: number | null;
-}
-
-export type RenditionStage = 'decode' | 'scale' | 'encode' | 'write';
-
-/** What making a rendition took. Stages work at the same time. */
-export interface RenditionWork {
-  readonly frames: number;
-  readonly wallUs: number;
-  readonly stageUs: Readonly<Record<RenditionStage, number>>;
-  readonly bytes: number;
-  readonly pixelFormat: string;
-  readonly width: number;
-  readonly height: number;
-  readonly decoder: string;
-  readonly encoder: string;
-  readonly audioTracks: number;
-  /** Frames of the source that are not whole; where the decoder made no picture, the one before was repeated. Absent: none. */
-  readonly faults?: ClipFaults;
 }
 
 export interface RenditionProgress {

@@ -1,3 +1,4 @@
+import { most, sampleTrial } from '@/core/formats/__tests__/bundleSamples';
 import {
   isOneOf,
   kindNames,
@@ -8,6 +9,8 @@ import {
   trialKinds,
   whatOf,
 } from '@/core/kinds/kinds';
+import { gzipSync } from 'node:zlib';
+import { emptyBlocks, encodeBlocks } from '@/core/storage/blocks';
 import { standInDevices } from '@/core/decode/standIns';
 import type { ClipWithVolume } from '@/db/queries/clips';
 import { saveDevices } from '@/db/queries/rigs';
@@ -125,7 +128,8 @@ test.each(trialKinds)('%s whose runner died is closed with why, and keeps its co
     kind: kind === 'self-check' ? 'playback' : kind,
     ...bodies()[kind === 'self-check' ? 'playback' : kind],
   });
-  const conditions = { softwareVersion: '0.1', rig: {}, rigState: {} } as unknown as TrialRow['conditions'];
+  const made = sampleTrial(kind, 'made', most).conditions;
+  const conditions = { ...made, softwareVersion: '0.1' } as unknown as TrialRow['conditions'];
   await updateTrial(id!, ['queued'], { status: 'running', conditions });
   await closeOrphan(id!);
   const trial = (await getTrial(id!))!;
@@ -147,6 +151,8 @@ test.each(trialKinds.filter((kind) => !isOneOf(['self-check', 'copy', 'rendition
   },
 );
 
+const requests = gzipSync(encodeBlocks(emptyBlocks(2)));
+
 test('a trial of any kind goes out with all that was recorded of it, and comes in whole as another rig’s', async () => {
   const id = (kind: TrialKind) => asked.get(kind)!;
   for (const kind of trialKinds) {
@@ -155,7 +161,7 @@ test('a trial of any kind goes out with all that was recorded of it, and comes i
     await saveSample({ trialId: id(kind), at, trialLoad: 0.5, othersLoad: 0.1, freeMemoryBytes: 7e9 });
     await annotate(id(kind), { note: `of ${kind}`, excluded: null });
   }
-  await saveBlockBatch(id('throughput'), 0, 2, Buffer.from([7, 8]));
+  await saveBlockBatch(id('throughput'), 0, 2, requests);
   await saveRecord(id('streams-carried'), { streams: [1, 2] });
   await saveCopyFile(id('copy'), {
     path: 'a.mov',
@@ -188,7 +194,7 @@ test('a trial of any kind goes out with all that was recorded of it, and comes i
     expect(twin.samples.map(({ at }) => at.getTime())).toEqual([5]);
     expect(twin.rig).toMatchObject({ name: 'Quoin', imported: { simulated: false } });
   }
-  expect((await listBlockBatches(`x${id('throughput')}`)).map(({ data }) => [...data])).toEqual([[7, 8]]);
+  expect((await listBlockBatches(`x${id('throughput')}`)).map(({ data }) => data)).toEqual([requests]);
   expect((await getTrial(`x${id('streams-carried')}`))?.record).toEqual({ streams: [1, 2] });
   expect(await listCopyFiles(`x${id('copy')}`)).toEqual(await listCopyFiles(id('copy')));
   expect(await listRenditionItems(`x${id('renditions')}`)).toMatchObject([

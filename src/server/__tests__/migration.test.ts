@@ -2,6 +2,7 @@ import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { gunzipSync } from 'node:zlib';
 import pg from 'pg';
+import { parseBundle } from '@/core/formats/bundle';
 import { closeConnection } from '@/db/client';
 import { migrateDatabase } from '@/db/migrate';
 import { isOneOf, playedKinds, trialKinds, type TrialKind, taskPageKinds } from '@/core/kinds/kinds';
@@ -208,6 +209,8 @@ test('rigs that came in as bundles keep their results and where they are from, a
   expect(grades[0]?.count).toBe('0');
   const { bundle } = await exportBundle('rig-of-a-bundle');
   const { bundle: ofThisRig } = await exportBundle(rig);
+  for (const one of [bundle, ofThisRig])
+    expect(parseBundle(JSON.stringify(one)).trials).toHaveLength(one.trials.length);
   const kinds = (of: typeof bundle) => new Set(of.trials.map(({ kind }) => kind));
   expect(bundle.trials.filter(({ kind }) => isOneOf(playedKinds, kind))).toHaveLength(8);
   expect(kinds(bundle).size).toBeGreaterThan(8);

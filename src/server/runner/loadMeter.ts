@@ -8,7 +8,7 @@ import { heldTime, processBytes, ProcessWatch, systemBytes, waitedTimes } from '
 import { GraphicsMeter } from '@/engine/graphics';
 import { clocksFollowLoad, endedChildrenTime, processorTimeOf, processorTimes } from '@/engine/rig';
 import { Sensors } from '@/engine/sensors';
-import type { LoadSummary } from '@/db/schema';
+import type { LoadSummary } from '@/core/rig/load';
 import { BusyCores, type MeasuredPulse } from './measuredPulse';
 import { Grown } from './grown';
 

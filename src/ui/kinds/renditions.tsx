@@ -3,7 +3,7 @@ import { clsx } from 'clsx';
 import Link from 'next/link';
 import { repeatedNote } from '@/core/media/faults';
 import { checkSentence, isProved } from '@/core/rendition/frameCheck';
-import { presetOf } from '@/core/rendition/presets';
+import { presetName } from '@/core/rendition/presets';
 import { limiterOf } from '@/core/tasks/limiter';
 import { toNumber } from '@/core/time/rational';
 import type { TrialRow } from '@/db/kinds';
@@ -28,7 +28,7 @@ function Line({ trial: { settings, subject } }: { trial: TrialRow<'renditions'> 
   return (
     <>
       <span className="text-base font-semibold text-ink">
-        {presetOf(settings.presetId).name}, {rasterWords[settings.raster]}
+        {presetName(settings.presetId)}, {rasterWords[settings.raster]}
       </span>
       <span>
         to {subject.volumeName}
@@ -141,7 +141,7 @@ function Result({ page }: { page: TrialPage<'renditions'> }) {
       <ConditionsFrame
         trial={trial}
         rows={[
-          ['Made as', `${presetOf(trial.settings.presetId).name}, ${rasterWords[trial.settings.raster]}`],
+          ['Made as', `${presetName(trial.settings.presetId)}, ${rasterWords[trial.settings.raster]}`],
           ['To', `${plainName(trial.subject.volumeName, trial.subject.simulated)}, ${trial.settings.folder}`],
           ['Clips at a time', String(trial.record?.lanes?.chosen ?? trial.settings.lanes ?? 'not told')],
         ]}

@@ -1,6 +1,5 @@
 import type { RasterFraction } from '@/core/rendition/presets';
-import type { RenditionItemStatus } from '@/db/schema';
-import type { RenditionStage } from '@/engine/rendition/spec';
+import type { RenditionItemStatus, RenditionStage } from '@/core/rendition/work';
 
 export const rasterWords: Record<RasterFraction, string> = {
   full: 'full raster',

@@ -17,6 +17,7 @@ import { plainName } from '../../simulated';
 import { modelLabel } from '../../storage/standInChoice';
 import type { VolumeFacts, VolumeKind } from '../../storage/volumeFacts';
 import { rateLabel, toNumber } from '../../time/rational';
+import type { SlotCount } from '../../timeline/model';
 import type { FindingOf, KindFacts, Names, Words } from '../kind';
 import type { RigConditions } from './conditions';
 import { share, time } from './metrics';
@@ -42,7 +43,7 @@ export interface PlayedConditions extends RigConditions {
 
 export interface PlayedProgress {
   /** Slots that are to be played. */
-  readonly slotCount: number;
+  readonly slotCount: SlotCount;
 }
 
 /** What a self-check found of its injected faults and of the timer. */
