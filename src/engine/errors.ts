@@ -31,8 +31,9 @@ export function errorCode(error: unknown): string | null {
     : null;
 }
 
-/** Says a file system error in words. `what` names the file or folder. */
+/** Says a file system error in words; what has its own words keeps them. `what` names the file or folder. */
 export function fileErrorMessage(error: unknown, what: string): string {
+  if (error instanceof EngineError) return error.message;
   switch (errorCode(error)) {
     case 'ENOENT':
       return `${what} is not there. Check that the volume is connected and the file has not been moved, then scan the volume again.`;

@@ -1,5 +1,7 @@
 import { link, open, rename, rm } from 'node:fs/promises';
+import { basename, dirname, join } from 'node:path';
 import { errorCode } from './errors';
+import { HeldFolder } from './inPlace';
 
 /** Gives a whole file its name, and never another file's: a name that is taken meanwhile is an error. */
 export async function settle(partial: string, target: string): Promise<void> {
@@ -11,5 +13,15 @@ export async function settle(partial: string, target: string): Promise<void> {
     if (!['EPERM', 'ENOTSUP', 'EOPNOTSUPP', 'ENOSYS', 'EMLINK'].includes(errorCode(error) ?? '')) throw error;
     await (await open(target, 'wx')).close(); // takes the name, or fails
     await rename(partial, target);
+  }
+}
+
+/** The same in one folder, which is in hand meanwhile. @throws EngineError where a link is on the way to it */
+export async function settleBeside(partial: string, target: string): Promise<void> {
+  const folder = await HeldFolder.open(dirname(target));
+  try {
+    await settle(join(folder.path, basename(partial)), join(folder.path, basename(target)));
+  } finally {
+    await folder.close();
   }
 }

@@ -2,6 +2,7 @@ import { constants } from 'node:fs';
 import { access, readdir, readFile, realpath, stat, statfs } from 'node:fs/promises';
 import { basename, dirname, extname, isAbsolute, join, normalize, relative } from 'node:path';
 import { EngineError, fileErrorMessage } from './errors';
+import { isPlace } from './inPlace';
 import type { VolumeFacts } from '@/core/storage/volumeFacts';
 
 /** Endings of files in open media containers. */
@@ -128,6 +129,21 @@ export async function inspectFolder(
     if (error instanceof EngineError) throw error;
     throw new EngineError(fileErrorMessage(error, path), { cause: error });
   }
+}
+
+/**
+ * The folder of a volume as it was added, and no other that a link leads to now.
+ * @throws EngineError saying what is wrong with it
+ */
+export async function inspectVolume(
+  path: string,
+  roots: readonly string[] | null,
+): Promise<{ path: string; facts: VolumeFacts }> {
+  const found = await inspectFolder(path, roots);
+  if (isPlace(found.path, path)) return found;
+  throw new EngineError(
+    `${path} leads by a link to ${found.path}, so it is not the volume that was added. Put it back as it was, or add the real folder as a volume.`,
+  );
 }
 
 /** Whether a path is one of some folders or lies below one. */

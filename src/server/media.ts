@@ -26,8 +26,9 @@ import {
 import { getFootage, listFootage } from '@/db/queries/footage';
 import { renditionOf } from '@/db/queries/renditions';
 import { errorCode, fileErrorMessage } from '@/engine/errors';
+import { HeldFolder } from '@/engine/inPlace';
 import { settle } from '@/engine/settle';
-import { assertInside, inspectFolder, mediaEndings } from '@/engine/volume';
+import { assertInside, inspectVolume, mediaEndings } from '@/engine/volume';
 import { RequestError } from './errors';
 import { publish } from './events';
 import { groupAutomatically, groupByHand, rankOf, takeOut } from './footage';
@@ -233,7 +234,7 @@ export async function uploadClip(
   if (folder.split('/').includes('..'))
     throw new RequestError('Name a folder below the volume, without "..".', 400, 'folder');
   if (!body) throw new RequestError('Nothing was sent. Choose a clip.', 400, 'file');
-  const { path: root, facts } = await inspectFolder(volume.path, allowedRoots());
+  const { path: root, facts } = await inspectVolume(volume.path, allowedRoots());
   if (!facts.writable)
     throw new RequestError(`${volume.name} is read-only. Choose another volume.`, 409, 'volumeId');
   const path = join(root, folder, name);
@@ -249,16 +250,21 @@ export async function uploadClip(
     () => false,
   );
   if (isThere) throw taken();
-  const partial = join(dirname(path), `.upload-${randomUUID()}.partial${extname(name)}`);
+  let held: HeldFolder | null = null;
+  let partial: string | null = null;
   try {
     await mkdir(dirname(path), { recursive: true });
+    held = await HeldFolder.open(dirname(path));
+    partial = join(held.path, `.upload-${randomUUID()}.partial${extname(name)}`);
     await pipeline(Readable.fromWeb(body), createWriteStream(partial, { flags: 'wx' }));
     // Never over a file that came there meanwhile.
-    await settle(partial, path);
+    await settle(partial, join(held.path, name));
   } catch (error) {
-    await rm(partial, { force: true });
+    if (partial !== null) await rm(partial, { force: true });
     if (errorCode(error) === 'EEXIST') throw taken();
     throw new RequestError(fileErrorMessage(error, path), 409, 'file');
+  } finally {
+    await held?.close();
   }
   await requestScan(volumeId);
   return { path: join(folder, name) };

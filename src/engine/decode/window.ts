@@ -1,8 +1,8 @@
-import { open } from 'node:fs/promises';
 import type { Packet } from 'node-av/lib';
 import type { Format } from '@/core/media/format';
 import { isKey, type PacketTable } from '@/core/media/packetTable';
 import { EngineError, fileErrorMessage } from '../errors';
+import { openInPlace } from '../inPlace';
 import { packetOf } from '../playback/decoder';
 
 /** Packets of a clip held in memory, in decode order from its first on. They may be sent round after round. */
@@ -38,7 +38,7 @@ export async function loadWindow(
   table: PacketTable,
   mostFrames: number,
 ): Promise<PacketWindow> {
-  const file = await open(path, 'r').catch((error: unknown) => {
+  const file = await openInPlace(path).catch((error: unknown) => {
     throw new EngineError(fileErrorMessage(error, path), { cause: error });
   });
   const packets: Packet[] = [];

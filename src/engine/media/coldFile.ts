@@ -1,8 +1,9 @@
 import { execFile } from 'node:child_process';
 import { constants } from 'node:fs';
-import { open, stat, type FileHandle } from 'node:fs/promises';
+import { lstat, type FileHandle } from 'node:fs/promises';
 import { promisify } from 'node:util';
 import { EngineError, errorCode, fileErrorMessage } from '../errors';
+import { descriptorPath, openInPlace } from '../inPlace';
 import type { ColdProof } from '@/core/media/coldProof';
 
 const run = promisify(execFile);
@@ -24,12 +25,22 @@ export function wholePages(bytes: number): number {
   return Math.ceil(bytes / alignment) * alignment;
 }
 
+/** A path by which other processes reach a file that is open here, and no other that has its name meanwhile. */
+const outside = ({ fd }: FileHandle) => descriptorPath(fd, process.pid);
+
 /** Share of a file's pages that the system holds in memory, 0 to 1, as counted by fincore; null when it cannot be told. */
-export async function residentShare(path: string): Promise<number | null> {
+async function residentOf(file: FileHandle): Promise<number | null> {
   try {
-    const { size } = await stat(path);
+    const { size } = await file.stat();
     if (size === 0) return 0;
-    const { stdout } = await run('fincore', ['--bytes', '--noheadings', '--raw', '--output', 'RES', path]);
+    const { stdout } = await run('fincore', [
+      '--bytes',
+      '--noheadings',
+      '--raw',
+      '--output',
+      'RES',
+      outside(file),
+    ]);
     const resident = Number(stdout.trim());
     return Number.isFinite(resident) ? Math.min(1, resident / wholePages(size)) : null;
   } catch {
@@ -37,12 +48,22 @@ export async function residentShare(path: string): Promise<number | null> {
   }
 }
 
+/** The same of a file by its path. */
+export async function residentShare(path: string): Promise<number | null> {
+  const file = await openInPlace(path).catch(() => null);
+  return file && residentOf(file).finally(() => file.close());
+}
+
 /** Writes out a file's changed pages, then asks the system to drop all of them from memory. */
+export async function evictOpen(file: FileHandle): Promise<void> {
+  await file.datasync().catch(() => undefined);
+  await run('dd', [`if=${outside(file)}`, 'iflag=nocache', 'count=0', 'status=none']).catch(() => undefined);
+}
+
+/** The same of a file by its path. @throws the system's error when it cannot be opened */
 export async function evict(path: string): Promise<void> {
-  const handle = await open(path, constants.O_RDONLY);
-  await handle.datasync().catch(() => undefined);
-  await handle.close();
-  await run('dd', [`if=${path}`, 'iflag=nocache', 'count=0', 'status=none']).catch(() => undefined);
+  const file = await openInPlace(path);
+  await evictOpen(file).finally(() => file.close());
 }
 
 /**
@@ -72,11 +93,11 @@ export class ColdFile {
    */
   static async open(path: string, largestRead: number, warm = false): Promise<ColdFile> {
     try {
-      const residentBefore = await residentShare(path);
       const directHandle = warm ? null : await openDirect(path);
-      if (!warm) await evict(path);
-      const residentAtStart = warm ? residentBefore : await residentShare(path);
-      const handle = directHandle ?? (await open(path, constants.O_RDONLY));
+      const handle = directHandle ?? (await openInPlace(path));
+      const residentBefore = await residentOf(handle);
+      if (!warm) await evictOpen(handle);
+      const residentAtStart = warm ? residentBefore : await residentOf(handle);
       const { size, ino } = await handle.stat();
       const method = directHandle
         ? 'direct'
@@ -103,7 +124,7 @@ export class ColdFile {
       const flags = this.direct ? constants.O_RDONLY | constants.O_DIRECT : constants.O_RDONLY;
       return new ColdFile(
         this.path,
-        await open(this.path, flags),
+        await openInPlace(this.path, flags),
         this.size,
         this.inode,
         this.direct,
@@ -144,7 +165,7 @@ export class ColdFile {
 
   /** Throws EngineError when the path no longer leads to the opened file. */
   async assertStillThere(): Promise<void> {
-    const now = await stat(this.path).catch((error: unknown) => {
+    const now = await lstat(this.path).catch((error: unknown) => {
       throw new EngineError(fileErrorMessage(error, this.path), { cause: error });
     });
     if (now.ino !== this.inode || now.size !== this.size) {
@@ -163,7 +184,7 @@ export class ColdFile {
 export async function openDirect(path: string): Promise<FileHandle | null> {
   let handle: FileHandle;
   try {
-    handle = await open(path, constants.O_RDONLY | constants.O_DIRECT);
+    handle = await openInPlace(path, constants.O_RDONLY | constants.O_DIRECT);
   } catch (error) {
     if (errorCode(error) === 'EINVAL') return null;
     throw error;

@@ -1,9 +1,9 @@
-import { open } from 'node:fs/promises';
 import type { Frame } from 'node-av/lib';
 import { frameIndex, type FrameIndex } from '@/core/media/frameIndex';
 import { isKey, type PacketTable } from '@/core/media/packetTable';
 import type { Rational } from '@/core/time/rational';
 import { EngineError, fileErrorMessage } from '../errors';
+import { openInPlace } from '../inPlace';
 import { Decoder, packetOf } from '../playback/decoder';
 import type { CodecSetup } from './probe';
 
@@ -23,7 +23,7 @@ export interface BytesReader {
 
 /** A file as it is, through the system's cache. @throws EngineError when the file cannot be opened */
 async function plainReader(path: string): Promise<BytesReader> {
-  const file = await open(path, 'r').catch((error: unknown) => {
+  const file = await openInPlace(path).catch((error: unknown) => {
     throw new EngineError(fileErrorMessage(error, path), { cause: error });
   });
   return {

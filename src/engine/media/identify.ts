@@ -1,4 +1,3 @@
-import { open } from 'node:fs/promises';
 import {
   AVERROR_EOF,
   AVMEDIA_TYPE_AUDIO,
@@ -34,6 +33,7 @@ import type { PacketTable } from '@/core/media/packetTable';
 import { isDropFrameText } from '@/core/time/timecode';
 import { rational, type Rational } from '@/core/time/rational';
 import { timingOf } from '@/core/media/timing';
+import { openInPlace } from '../inPlace';
 import { decodeFailure } from '../playback/decodeFailure';
 
 /** Packets given to the decoder before it is taken to have nothing to show. */
@@ -112,7 +112,7 @@ const mostIndexBytes = 256 * 2 ** 20;
 
 /** Where the index of a MOV or MP4 lies and what its edit list says. Other containers give nulls. */
 export async function readIsoLayout(path: string): Promise<IsoLayout> {
-  const handle = await open(path, 'r');
+  const handle = await openInPlace(path);
   try {
     const { size } = await handle.stat();
     const head = Buffer.alloc(16);

@@ -18,6 +18,7 @@ import {
 import { fingerprintPlaces, hashBytes, hashRaster, pictureHash } from '@/core/media/fingerprint';
 import { toNumber } from '@/core/time/rational';
 import { monotonicUs } from '../clock';
+import { MediaFile } from './container';
 import { FrameReader, type ClipSource } from './frameReader';
 import { encodeJpeg, jpegFrame } from './jpeg';
 
@@ -48,8 +49,9 @@ export async function makePreview(
   const reader = await FrameReader.open(source);
   const pictures = await makeStrip(source, reader, pixelAspect, onProgress);
   const drawn = monotonicUs();
-  const input = await openedInput((container) => container.openInput(source.path));
-  const peaks = input && (await audioPeaks(input, onProgress).finally(() => input.closeInput()));
+  const file = await MediaFile.open(source.path);
+  await file?.input.findStreamInfo();
+  const peaks = file && (await audioPeaks(file.input, onProgress).finally(() => file.close()));
   return { ...pictures, stripMs: (drawn - begun) / 1000, peaks, audioMs: (monotonicUs() - drawn) / 1000 };
 }
 

@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto';
-import { open, stat } from 'node:fs/promises';
+import { stat } from 'node:fs/promises';
 import {
   AVERROR_EOF,
   AVMEDIA_TYPE_VIDEO,
@@ -9,7 +9,7 @@ import {
   AV_PKT_FLAG_DISPOSABLE,
   AVSEEK_FLAG_BACKWARD,
 } from 'node-av/constants';
-import { avGetCodecName, Codec, FormatContext, Log, Packet, type Stream } from 'node-av/lib';
+import { avGetCodecName, Codec, type FormatContext, Log, Packet, type Stream } from 'node-av/lib';
 import { bytesPerSlot, dataRate } from '@/core/media/dataRate';
 import { codecLabel, containerLabel, pixelFormatFacts, profileLabel, type Format } from '@/core/media/format';
 import { headerReader, type HeaderReader } from '@/core/media/frameHeaders';
@@ -19,6 +19,8 @@ import { packetTableFrom, type PacketRow, type PacketTable } from '@/core/media/
 import { referenceDepth } from '@/core/media/referenceDepth';
 import { rational, toNumber, type Rational } from '@/core/time/rational';
 import { EngineError } from '../errors';
+import { openInPlace } from '../inPlace';
+import { MediaFile } from './container';
 import { FirstFrame, identityOf, pixelFormatName, readIsoLayout, type IsoLayout } from './identify';
 
 /** What a decoder must be told before the first packet. */
@@ -57,7 +59,7 @@ const hashSpan = 1_000_000;
 
 /** A hash that names a file's content without reading all of it: its size, first and last megabyte. */
 export async function contentHash(path: string): Promise<string> {
-  const handle = await open(path, 'r');
+  const handle = await openInPlace(path);
   try {
     const { size } = await handle.stat();
     const hash = createHash('sha256').update(String(size));
@@ -85,7 +87,6 @@ export async function probeClip(
   onProgress: (bytes: number) => void = () => undefined,
 ): Promise<ProbedClip> {
   Log.setLevel(AV_LOG_FATAL);
-  const input = new FormatContext();
   if (
     await stat(path).then(
       ({ size }) => size === 0,
@@ -93,11 +94,13 @@ export async function probeClip(
     )
   )
     throw new EngineError(`${path} is empty: 0 bytes. Copy it again from its source.`);
-  if ((await input.openInput(path)) < 0) {
+  const file = await MediaFile.open(path);
+  if (!file) {
     throw new EngineError(
       `${path} could not be opened as media: it is damaged, cut short, or of a kind that is not known here.`,
     );
   }
+  const { input } = file;
   try {
     await input.findStreamInfo();
     const stream = pictureStream(input);
@@ -107,7 +110,7 @@ export async function probeClip(
     if (indexed.rows.length === 0) throw new EngineError(`${path} holds no picture frames.`);
     return await describe(path, input, stream, layout, indexed);
   } finally {
-    await input.closeInput();
+    await file.close();
   }
 }
 
@@ -286,7 +289,7 @@ async function countMissing(
   layout: IsoLayout,
   brokeOff: boolean,
 ): Promise<number> {
-  const handle = await open(path, 'r');
+  const handle = await openInPlace(path);
   const { size } = await handle.stat().finally(() => handle.close());
   const beyond = packets.offset.filter((offset, i) => offset + (packets.size[i] ?? 0) > size).length;
   // One edit that skips a few frames' time makes up for frames shown out of coding order and leaves none out.
@@ -335,7 +338,7 @@ const comparedBytes = 48;
  * Null when packets do not lie in one piece, as where headers are interleaved with them.
  */
 async function packetShift(path: string, input: FormatContext, stream: Stream): Promise<number | null> {
-  const handle = await open(path, 'r');
+  const handle = await openInPlace(path);
   const packet = new Packet();
   packet.alloc();
   try {

@@ -1,8 +1,10 @@
-import { closeSync, constants, fstatSync, openSync, readSync } from 'node:fs';
+import { closeSync, constants, fstatSync, readSync } from 'node:fs';
 import { AVERROR_EOF, AVSEEK_SIZE } from 'node-av/constants';
 import { IOContext, type FormatContext } from 'node-av/lib';
 import { monotonicUs } from '../clock';
 import { errorCode } from '../errors';
+import { openInPlaceSync } from '../inPlace';
+import { alone } from '../media/container';
 import { alignedBuffer, alignment, wholePages } from '../media/coldFile';
 import type { BytesReader } from '../media/frameReader';
 import { SharedPacer, type ThreadPacing } from '../storage/sharedPacer';
@@ -41,7 +43,7 @@ export class PacedFile implements BytesReader {
     direct: boolean,
   ) {
     const past = direct ? openPast(path) : null;
-    this.file = past ?? openSync(path, 'r');
+    this.file = past ?? openInPlaceSync(path);
     this.memory = past === null ? null : alignedBuffer(bufferBytes + 2 * alignment);
     this.bytes = fstatSync(this.file).size;
     this.pacer = pacing && new SharedPacer(pacing.shared, new Int32Array(pacing.lock));
@@ -130,7 +132,7 @@ export class PacedFile implements BytesReader {
     this.io = io;
     container.allocContext();
     container.pb = io;
-    return container.openInput('', null, null);
+    return container.openInput('', null, alone());
   }
 
   /** After the container that reads from it: a thread that ends with callbacks that are still there takes the process with it. */
@@ -144,7 +146,7 @@ export class PacedFile implements BytesReader {
 /** Opens past the system's cache; null where the file system does not allow it. */
 function openPast(path: string): number | null {
   try {
-    return openSync(path, constants.O_RDONLY | constants.O_DIRECT);
+    return openInPlaceSync(path, constants.O_RDONLY | constants.O_DIRECT);
   } catch (error) {
     if (errorCode(error) === 'EINVAL') return null;
     throw error;

@@ -1,4 +1,5 @@
 import { stat } from 'node:fs/promises';
+import { basename, dirname, join } from 'node:path';
 import {
   AVERROR_EAGAIN,
   AVERROR_EOF,
@@ -32,6 +33,7 @@ import { monotonicUs } from '../clock';
 import { FramePool } from '../codec/framePool';
 import { openVideoEncoder } from '../codec/videoEncoder';
 import { EngineError } from '../errors';
+import { HeldFolder } from '../inPlace';
 import { isConcealed } from '../playback/faultLog';
 import { mostErrorsInRow } from '../playback/refusals';
 import { FrameGaps, type FilledFrame } from './gaps';
@@ -331,6 +333,7 @@ class Target {
   private firstPts: bigint | null = null;
 
   private constructor(
+    private readonly folder: HeldFolder,
     readonly output: FormatContext,
     readonly encoder: CodecContext,
     private readonly video: Stream,
@@ -343,8 +346,10 @@ class Target {
   }
 
   static async open(spec: RenditionSpec, preset: RenditionPreset, source: Source): Promise<Target> {
+    const folder = await HeldFolder.open(dirname(spec.outputPath));
     const output = new FormatContext();
-    check(output.allocOutputContext2(null, 'mov', spec.outputPath), 'Choosing the container');
+    const path = join(folder.path, basename(spec.outputPath));
+    check(output.allocOutputContext2(null, 'mov', path), 'Choosing the container');
     const encoder = await openEncoder(spec, preset, source, output);
     const video = output.newStream(null);
     video.codecpar.fromContext(encoder);
@@ -356,6 +361,7 @@ class Target {
     if (turned) video.codecpar.addCodedSideData(AV_PKT_DATA_DISPLAYMATRIX, turned);
     if (spec.startTimecode !== null) video.metadata = Dictionary.fromObject({ timecode: spec.startTimecode });
     const target = new Target(
+      folder,
       output,
       encoder,
       video,
@@ -439,6 +445,7 @@ class Target {
   async close(whole: boolean): Promise<void> {
     if (whole) check(await this.output.writeTrailer(), 'Writing the end of the file');
     await this.output.closeOutput();
+    await this.folder.close();
     this.pool.close();
     this.scaler?.freeContext();
     this.encoder.freeContext();

@@ -1,6 +1,7 @@
 import { AVMEDIA_TYPE_VIDEO, FF_THREAD_FRAME, FF_THREAD_SLICE, type AVThreadType } from 'node-av/constants';
-import { Codec, CodecContext, FormatContext, type Stream } from 'node-av/lib';
+import { Codec, CodecContext, type FormatContext, type Stream } from 'node-av/lib';
 import { EngineError } from '../errors';
+import { MediaFile } from '../media/container';
 import { Refusals } from '../playback/refusals';
 import type { RenditionSpec } from './spec';
 
@@ -14,7 +15,7 @@ export class Source {
   readonly refusals: Refusals;
 
   private constructor(
-    readonly input: FormatContext,
+    private readonly file: MediaFile,
     readonly stream: Stream,
     readonly decoder: CodecContext,
     readonly decoderName: string,
@@ -23,11 +24,12 @@ export class Source {
   }
 
   static async open({ sourcePath, threads }: Pick<RenditionSpec, 'sourcePath' | 'threads'>): Promise<Source> {
-    const input = new FormatContext();
-    if ((await input.openInput(sourcePath)) < 0)
+    const file = await MediaFile.open(sourcePath);
+    if (!file)
       throw new EngineError(
         `${sourcePath} could not be opened. Check that its volume is connected, then go on.`,
       );
+    const { input } = file;
     await input.findStreamInfo();
     const stream = input.streams[input.findBestStream(AVMEDIA_TYPE_VIDEO)];
     const codec = stream && Codec.findDecoder(stream.codecpar.codecId);
@@ -39,11 +41,15 @@ export class Source {
     decoder.threadCount = threads;
     decoder.threadType = (FF_THREAD_FRAME | FF_THREAD_SLICE) as AVThreadType;
     check(await decoder.open2(codec), 'Opening the decoder');
-    return new Source(input, stream, decoder, codec.name ?? 'unknown');
+    return new Source(file, stream, decoder, codec.name ?? 'unknown');
+  }
+
+  get input(): FormatContext {
+    return this.file.input;
   }
 
   async close(): Promise<void> {
     this.decoder.freeContext();
-    await this.input.closeInput();
+    await this.file.close();
   }
 }

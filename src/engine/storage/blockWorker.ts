@@ -1,9 +1,10 @@
-import { closeSync, constants, openSync, readSync, writeSync } from 'node:fs';
+import { closeSync, constants, readSync, writeSync } from 'node:fs';
 import { parentPort, workerData } from 'node:worker_threads';
 import { seededRandom } from '@/core/stats/random';
 import { HostLateness, hostLateUs } from '@/core/storage/hostLate';
 import { monotonicUs } from '../clock';
 import { errorCode } from '../errors';
+import { openInPlaceSync } from '../inPlace';
 import { alignedBuffer, alignment, wholePages } from '../media/coldFile';
 import {
   controlViews,
@@ -139,7 +140,7 @@ function run(): void {
   const { direct, write, pattern, path } = actor;
   if (write) fillTestBlock(buffer);
   const way = write ? constants.O_WRONLY | (direct ? 0 : constants.O_DSYNC) : constants.O_RDONLY;
-  const file = openSync(path, way | (direct ? constants.O_DIRECT : 0));
+  const file = openInPlaceSync(path, way | (direct ? constants.O_DIRECT : 0));
   try {
     tell({ type: 'up' });
     Atomics.wait(state, 0, runState.waiting);

@@ -1,18 +1,18 @@
 import { mkdir, open, stat, utimes, type FileHandle } from 'node:fs/promises';
-import { dirname, join } from 'node:path';
+import { basename, dirname, join } from 'node:path';
 import xxhash, { type XXHashAPI } from 'xxhash-wasm';
 import type { CopyStage } from '@/core/storage/copyRates';
 import { PhasedTimeLeft } from '@/core/tasks/phasedTimeLeft';
 import { monotonicUs } from '../clock';
 import { EngineError, errorCode, fileErrorMessage } from '../errors';
-import { alignedBuffer, evict, openDirect } from '../media/coldFile';
+import { alignedBuffer, evictOpen, openDirect } from '../media/coldFile';
 import { settle } from '../settle';
 import { listFiles, partialPath, removePartials, type SourceFile } from './copyFiles';
 import { assertOwnLists, writeHashList, type WrittenList } from './hashLists';
 import type { CopyResult, FromStorage, StorageSpec, VolumeAccess } from './spec';
 import { StandInGate } from './standIn';
 import { assertInside } from '../volume';
-import { HeldFolder } from './heldFolder';
+import { HeldFolder, openInPlace } from '../inPlace';
 import { assertRoom } from './testFile';
 import type { CopiedFile } from '@/core/storage/copiedFile';
 import type { StorageProgress } from '@/core/kinds/shared/storage';
@@ -29,6 +29,17 @@ interface Side {
   readonly path: string;
   readonly gate: StandInGate | null;
   base: number;
+}
+
+/** A file that is written. */
+interface Target {
+  readonly side: Side;
+  /** As it is told. */
+  readonly target: string;
+  readonly folder: HeldFolder;
+  /** Where it is written until it is whole, and then, both by the folder in hand. */
+  readonly partial: string;
+  readonly whole: string;
 }
 
 /** Copies a folder to one or more others, file by file: read once, written to all, read back and compared. */
@@ -157,17 +168,20 @@ export class CopyRun {
 
   private async copyFile(file: SourceFile, from: Side, to: readonly Side[]): Promise<void> {
     this.phase = 'copying';
-    const targets = to.map((side) => ({
-      side,
-      target: join(side.path, file.path),
-      partial: partialPath(join(side.path, file.path), this.spec.trialId),
-    }));
+    const targets = to.map((side) => ({ side, target: join(side.path, file.path) }));
     const there = await Promise.all(targets.map(async ({ target }) => (await sizeOf(target)) !== null));
-    const open = targets.filter((_, index) => !there[index]);
-    const hash = await this.transfer(file, from, open);
-    for (const { partial, target } of open) {
-      await utimes(partial, new Date(file.modifiedMs), new Date(file.modifiedMs));
-      await settle(partial, target);
+    const open: Target[] = [];
+    let hash: string;
+    try {
+      for (const [index, { side, target }] of targets.entries())
+        if (!there[index]) open.push(await this.hold(side, target));
+      hash = await this.transfer(file, from, open);
+      for (const { partial, whole } of open) {
+        await utimes(partial, new Date(file.modifiedMs), new Date(file.modifiedMs));
+        await settle(partial, whole);
+      }
+    } finally {
+      for (const { folder } of open) await folder.close();
     }
     this.phase = 'verifying';
     const problems: string[] = [];
@@ -202,21 +216,22 @@ export class CopyRun {
     this.tell({ type: 'copied', file: result });
   }
 
+  /** A file that is to be written, with its folder in hand: it goes there, whatever its path leads to meanwhile. */
+  private async hold(side: Side, target: string): Promise<Target> {
+    await assertInside(side.path, dirname(target));
+    await make(dirname(target));
+    const folder = await HeldFolder.open(dirname(target));
+    const whole = join(folder.path, basename(target));
+    return { side, target, folder, whole, partial: partialPath(whole, this.spec.trialId) };
+  }
+
   /** Reads a file once, hashes it, and writes it to all targets; the next chunk is read while one is written. */
-  private async transfer(
-    file: SourceFile,
-    from: Side,
-    targets: readonly { side: Side; target: string; partial: string }[],
-  ): Promise<string> {
+  private async transfer(file: SourceFile, from: Side, targets: readonly Target[]): Promise<string> {
     const reader = await openCold(join(from.path, file.path));
     const writers: FileHandle[] = [];
     let next: Promise<Buffer> | null = null;
     try {
-      for (const { side, target, partial } of targets) {
-        await assertInside(side.path, dirname(target));
-        await make(dirname(target));
-        writers.push(await open(partial, 'wx'));
-      }
+      for (const { partial } of targets) writers.push(await open(partial, 'wx'));
       const hash = this.requireHasher().create64();
       next = this.readChunk(reader, from, file, 0);
       for (let at = 0, unsynced = 0, turn = 0; at < file.bytes; turn++) {
@@ -440,8 +455,9 @@ async function openCold(path: string): Promise<FileHandle> {
   try {
     const direct = await openDirect(path);
     if (direct) return direct;
-    await evict(path);
-    return await open(path, 'r');
+    const file = await openInPlace(path);
+    await evictOpen(file);
+    return file;
   } catch (error) {
     throw new EngineError(fileErrorMessage(error, path), { cause: error });
   }

@@ -11,7 +11,7 @@ import {
   type HashedFile,
 } from '@/core/formats/hashList';
 import { EngineError, errorCode } from '../errors';
-import { openPlainFile } from '../plainFile';
+import { HeldFolder, openInPlace } from '../inPlace';
 
 /** Folder of a copy that its hash lists lie in, and the file that tells their order (ASC MHL). */
 export const listFolder = 'ascmhl';
@@ -34,8 +34,8 @@ const mostChainBytes = 256e6;
 async function chainIn(folder: string): Promise<readonly ChainEntry[] | 'unreadable' | null> {
   let handle: FileHandle | null = null;
   try {
-    handle = await openPlainFile(join(folder, listFolder, chainName));
-    if (!handle || (await handle.stat()).size > mostChainBytes) return 'unreadable';
+    handle = await openInPlace(join(folder, listFolder, chainName));
+    if ((await handle.stat()).size > mostChainBytes) return 'unreadable';
     const entries = readChain(await handle.readFile('utf8'));
     return entries.every(({ sequence }) => Number.isSafeInteger(sequence)) ? entries : 'unreadable';
   } catch (error) {
@@ -68,35 +68,53 @@ export async function writeHashList(
   await assertOwnLists(folder);
   const lists = join(folder, listFolder);
   await mkdir(lists, { recursive: true });
-  const chainPath = join(lists, chainName);
+  const held = await HeldFolder.open(lists);
+  try {
+    return await writeInto(held, folder, sourceFolder, files, toolVersion, now);
+  } finally {
+    await held.close();
+  }
+}
+
+async function writeInto(
+  held: HeldFolder,
+  folder: string,
+  sourceFolder: string,
+  files: readonly HashedFile[],
+  toolVersion: string,
+  now: Date,
+): Promise<WrittenList> {
   const stamp = now
     .toISOString()
     .replace(/\.\d+Z$/, 'Z')
     .replace('T', '_')
     .replaceAll(':', '');
-  const { chain, remark } = await chainFor(folder, sourceFolder, stamp);
-  const numbered = (await readdir(lists)).map((name) => Number(/^(\d{4,})_.*\.mhl$/.exec(name)?.[1] ?? 0));
+  const { chain, remark } = await chainFor(folder, sourceFolder, stamp, held);
+  const numbered = (await readdir(held.path)).map((name) =>
+    Number(/^(\d{4,})_.*\.mhl$/.exec(name)?.[1] ?? 0),
+  );
   const sequence =
     [...numbered, ...chain.map((entry) => entry.sequence)].reduce((most, one) => Math.max(most, one), 0) + 1;
   const name = `${String(sequence).padStart(4, '0')}_${basename(folder)}_${stamp}.mhl`;
   const xml = hashListXml({ createdAt: now, host: hostname(), toolVersion, files });
-  await writeFile(join(lists, name), xml, { flag: 'wx' });
+  await writeFile(join(held.path, name), xml, { flag: 'wx' });
   const entries = [...chain, { sequence, path: name, c4: c4Id(createHash('sha512').update(xml).digest()) }];
-  const fresh = join(lists, `.${chainName}-${randomUUID()}`);
+  const fresh = join(held.path, `.${chainName}-${randomUUID()}`);
   await writeFile(fresh, chainXml(entries), { flag: 'wx' });
-  await rename(fresh, chainPath);
-  return { path: join(lists, name), remark };
+  await rename(fresh, join(held.path, chainName));
+  return { path: join(folder, listFolder, name), remark };
 }
 
 async function chainFor(
   folder: string,
   sourceFolder: string,
   stamp: string,
+  held: HeldFolder,
 ): Promise<{ chain: readonly ChainEntry[]; remark: string | null }> {
   const own = await chainIn(folder);
   if (own === 'unreadable') {
     const kept = `ascmhl_chain_unreadable_${stamp}.xml`;
-    await rename(join(folder, listFolder, chainName), join(folder, listFolder, kept));
+    await rename(join(held.path, chainName), join(held.path, kept));
     return {
       chain: [],
       remark: `The chain of hash lists in ${join(folder, listFolder)} could not be read. It was kept as ${kept}, and a new one begins.`,

@@ -1,3 +1,4 @@
+import { constants } from 'node:fs';
 import { open, rm } from 'node:fs/promises';
 import { basename, join } from 'node:path';
 import { decodePacketTable, type PacketTable } from '@/core/media/packetTable';
@@ -10,7 +11,7 @@ import { alignedBuffer, ColdFile, openDirect, wholePages } from '../media/coldFi
 import { ActorRun } from './actorRun';
 import { BlockRecorder } from './blockRecorder';
 import type { Actor, Pattern, SharedModel } from './blockShared';
-import { HeldFolder } from './heldFolder';
+import { HeldFolder, openInPlace } from '../inPlace';
 import type { FromStorage, ReadSource, StorageSpec, VolumeAccess } from './spec';
 import { assertRoom, createTestFile, fillTestBlock, testFilePath } from './testFile';
 import type { ColdProof } from '@/core/media/coldProof';
@@ -208,7 +209,7 @@ export class Measurement {
     const block = alignedBuffer(preparationBlock);
     fillTestBlock(block);
     try {
-      const handle = await open(path, 'r+');
+      const handle = await openInPlace(path, constants.O_RDWR);
       try {
         for (let at = 0; at < bytes && !this.stopping; at += block.length) {
           await handle.write(block, 0, Math.min(block.length, bytes - at), at);

@@ -3,7 +3,7 @@ import { open, readdir, rm, statfs } from 'node:fs/promises';
 import { join } from 'node:path';
 import { writeReserve } from '@/core/storage/reserve';
 import { EngineError, fileErrorMessage } from '../errors';
-import { openPlainFile } from '../plainFile';
+import { assertInPlace, openInPlace } from '../inPlace';
 import { size } from './words';
 
 const namePattern = /^\.navvy-test-[\w-]+\.tmp$/;
@@ -25,6 +25,7 @@ export async function createTestFile(path: string): Promise<void> {
   try {
     const handle = await open(path, 'wx');
     try {
+      await assertInPlace(handle, path);
       await handle.write(marker);
     } catch (error) {
       await rm(path, { force: true });
@@ -52,7 +53,7 @@ export async function removeTestFiles(folder: string, trialId: string | null = n
 }
 
 async function hasMarker(path: string): Promise<boolean> {
-  const handle = await openPlainFile(path).catch(() => null);
+  const handle = await openInPlace(path).catch(() => null);
   if (!handle) return false;
   try {
     const head = Buffer.alloc(marker.length);

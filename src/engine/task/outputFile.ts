@@ -1,5 +1,5 @@
 import { open, readdir, stat } from 'node:fs/promises';
-import { dirname, join } from 'node:path';
+import { basename, dirname, join } from 'node:path';
 import {
   AVFMT_GLOBALHEADER,
   AV_CODEC_FLAG_GLOBAL_HEADER,
@@ -24,6 +24,7 @@ import { sampleAt, soundRate } from '@/core/tasks/soundPlan';
 import { packetsOf, type PictureEncoder } from '../codec/pictureEncoder';
 import type { VideoEncoderChoice } from '../codec/videoEncoder';
 import { EngineError } from '../errors';
+import { HeldFolder } from '../inPlace';
 import { check } from '../rendition/source';
 import type { SoundMix } from './soundMix';
 
@@ -69,6 +70,7 @@ export class OutputFile {
   private ended = false;
 
   private constructor(
+    private readonly folder: HeldFolder,
     private readonly output: FormatContext,
     private readonly encoder: PictureEncoder,
     private readonly video: Stream,
@@ -83,9 +85,13 @@ export class OutputFile {
   static async open(options: OutputOptions): Promise<OutputFile> {
     const { choice, path } = options;
     const { container } = exportCodecs[choice.codec];
+    const folder = await HeldFolder.open(dirname(path));
     const output = new FormatContext();
     const name = { mp4: 'mp4', mov: 'mov', mkv: 'matroska', sequence: 'image2' }[container];
-    check(output.allocOutputContext2(null, name, path), 'Choosing the container');
+    check(
+      output.allocOutputContext2(null, name, join(folder.path, basename(path))),
+      'Choosing the container',
+    );
     const global = output.oformat?.hasFlags(AVFMT_GLOBALHEADER) ? [AV_CODEC_FLAG_GLOBAL_HEADER] : [];
     const encoder = await options.openEncoder(global);
     const video = output.newStream(null);
@@ -96,7 +102,7 @@ export class OutputFile {
     const sound = options.sound && (await openSound(output, options.sound, choice.sound, global));
     if (container !== 'sequence') check(await output.openOutput(), 'Opening the file to write');
     check(await output.writeHeader(), 'Writing the header');
-    return new OutputFile(output, encoder, video, options, sound);
+    return new OutputFile(folder, output, encoder, video, options, sound);
   }
 
   /** Hands a frame to the encoder. It stays the caller's. Its number is its time. */
@@ -179,6 +185,7 @@ export class OutputFile {
     this.encoder.free();
     this.sound?.encoder.freeContext();
     this.output.freeContext();
+    await this.folder.close();
   }
 }
 

@@ -3,6 +3,7 @@ import { access, mkdir, readdir, rename, rm, rmdir, unlink, writeFile } from 'no
 import { dirname, join } from 'node:path';
 import { sizeText } from '@/core/digits';
 import { EngineError, errorCode, fileErrorMessage } from '../errors';
+import { HeldFolder } from '../inPlace';
 import { settle } from '../settle';
 import { roomOn } from '../storage/testFile';
 
@@ -66,10 +67,21 @@ export async function assertRoomFor(folder: string, bytes: number): Promise<void
  */
 export async function keepOutput(path: string, into: string, name: string): Promise<string> {
   await mkdir(into, { recursive: true });
+  const folder = await HeldFolder.open(into);
+  try {
+    return join(into, await keepIn(path, folder.path, into, name));
+  } finally {
+    await folder.close();
+  }
+}
+
+/** @param into by a folder in hand, @param told the same in words @returns the name that it has now */
+async function keepIn(path: string, into: string, told: string, name: string): Promise<string> {
   const isSequence = path.includes('%');
   const ending = isSequence ? '' : path.slice(path.lastIndexOf('.'));
   for (let number = 1; ; number++) {
-    const kept = join(into, `${name}${number === 1 ? '' : `_${number}`}${ending}`);
+    const whole = `${name}${number === 1 ? '' : `_${number}`}${ending}`;
+    const kept = join(into, whole);
     try {
       if (isSequence) {
         await mkdir(kept);
@@ -78,10 +90,10 @@ export async function keepOutput(path: string, into: string, name: string): Prom
       } else {
         await settle(path, kept);
       }
-      return kept;
+      return whole;
     } catch (error) {
       if (errorCode(error) !== 'EEXIST')
-        throw new EngineError(fileErrorMessage(error, kept), { cause: error });
+        throw new EngineError(fileErrorMessage(error, join(told, whole)), { cause: error });
     }
   }
 }

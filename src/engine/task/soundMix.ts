@@ -4,7 +4,6 @@ import {
   Codec,
   CodecContext,
   FilterGraph,
-  FormatContext,
   Frame,
   Packet,
   type FilterContext,
@@ -12,11 +11,12 @@ import {
 } from 'node-av/lib';
 import { gainAt, soundRate, type SoundPart } from '@/core/tasks/soundPlan';
 import { EngineError } from '../errors';
+import { MediaFile } from '../media/container';
 
 const channels = 2;
 
 /** A clip's first sound track, decoded and resampled to stereo floats. */
-class SoundReader {
+export class SoundReader {
   private readonly packet = new Packet();
   private readonly frame = new Frame();
   /** Samples that were made and not taken, with the position of the first. */
@@ -25,7 +25,7 @@ class SoundReader {
   private ended = false;
 
   private constructor(
-    private readonly input: FormatContext,
+    private readonly file: MediaFile,
     private readonly stream: Stream,
     private readonly decoder: CodecContext,
     private readonly graph: FilterGraph,
@@ -39,8 +39,9 @@ class SoundReader {
 
   /** @returns null where the clip has no sound that can be decoded here */
   static async open(path: string, fromSeconds: number): Promise<SoundReader | null> {
-    const input = new FormatContext();
-    if ((await input.openInput(path)) < 0) return null;
+    const file = await MediaFile.open(path);
+    if (!file) return null;
+    const { input } = file;
     await input.findStreamInfo();
     const stream = input.streams[input.findBestStream(AVMEDIA_TYPE_AUDIO)];
     const codec = stream && Codec.findDecoder(stream.codecpar.codecId);
@@ -51,7 +52,7 @@ class SoundReader {
       decoder.pktTimebase = stream.timeBase;
     }
     if (!stream || !codec || (await decoder.open2(codec)) < 0) {
-      await input.closeInput();
+      await file.close();
       return null;
     }
     for (const other of input.streams) if (other.index !== stream.index) other.discard = AVDISCARD_ALL;
@@ -74,7 +75,7 @@ class SoundReader {
         BigInt(Math.floor((fromSeconds * den) / num)),
         AVSEEK_FLAG_BACKWARD,
       );
-    return new SoundReader(input, stream, decoder, graph, into, sink, Math.round(fromSeconds * soundRate));
+    return new SoundReader(file, stream, decoder, graph, into, sink, Math.round(fromSeconds * soundRate));
   }
 
   /** The next samples, both channels by turns; silence where the clip has none. */
@@ -100,7 +101,7 @@ class SoundReader {
         continue;
       }
       if (this.ended) return false;
-      const code = await this.input.readFrame(this.packet);
+      const code = await this.file.input.readFrame(this.packet);
       if (code >= 0 && this.packet.streamIndex !== this.stream.index) {
         this.packet.unref();
         continue;
@@ -142,7 +143,7 @@ class SoundReader {
     this.decoder.freeContext();
     this.packet.free();
     this.frame.free();
-    await this.input.closeInput();
+    await this.file.close();
   }
 }
 

@@ -2,7 +2,7 @@ import type { InferType } from '@/core/edge/strict';
 import { throughputInput } from '@/core/kinds/throughput';
 import { testFileBytes } from '@/engine/storage/spec';
 import { assertRoom } from '@/engine/storage/testFile';
-import { inspectFolder } from '@/engine/volume';
+import { inspectVolume } from '@/engine/volume';
 import { RequestError } from '../errors';
 import { requireVolume } from '../library';
 import { allowedRoots } from '../roots';
@@ -26,7 +26,7 @@ export async function startThroughput(input: InferType<typeof throughputInput>):
     throw new RequestError('A frame-paced test reads a clip. Choose one of this volume.', 400, 'clipId');
   if (settings.test === 'sequential-write' && clip)
     throw new RequestError('A write test writes a file of its own. Leave the clip out.', 400, 'clipId');
-  const { path, facts } = await inspectFolder(volume.path, allowedRoots());
+  const { path, facts } = await inspectVolume(volume.path, allowedRoots());
   const written = testFileBytes(settings);
   if (written > 0 && !facts.writable)
     throw new RequestError(

@@ -8,7 +8,7 @@ import type { ScanFindings } from '@/db/schema';
 import { EngineError, fileErrorMessage } from '@/engine/errors';
 import { contentHash } from '@/engine/media/probe';
 import { removeTestFiles } from '@/engine/storage/testFile';
-import { findMedia, inspectFolder } from '@/engine/volume';
+import { findMedia, inspectVolume } from '@/engine/volume';
 import { publish } from '../events';
 import { regroup } from '../footage';
 import { allowedRoots } from '../roots';
@@ -34,7 +34,7 @@ export async function scanVolume(volumeId: string, reader: MediaReader): Promise
     await publish({ type: 'volume', volumeId, done, total, finished: false });
   };
   try {
-    const { facts } = await inspectFolder(volume.path, allowedRoots());
+    const { facts } = await inspectVolume(volume.path, allowedRoots());
     await updateVolume(volumeId, { facts });
     await removeTestFiles(volume.path); // of a volume that was pulled while it was measured
     const paths = await findMedia(volume.path);

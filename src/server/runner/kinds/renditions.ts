@@ -16,9 +16,9 @@ import {
 } from '@/db/queries/renditions';
 import { getVolume } from '@/db/queries/volumes';
 import { EngineError, errorCode, fileErrorMessage } from '@/engine/errors';
-import { settle } from '@/engine/settle';
+import { settleBeside } from '@/engine/settle';
 import type { RenditionSpec } from '@/engine/rendition/spec';
-import { assertInside, inspectFolder } from '@/engine/volume';
+import { assertInside, inspectVolume } from '@/engine/volume';
 import { noteClipFaults } from '../../clipFaults';
 import { announce } from '../../events';
 import { regroup } from '../../footage';
@@ -269,7 +269,7 @@ class RenditionsRun {
       return;
     }
     try {
-      await settle(partial, output);
+      await settleBeside(partial, output);
     } catch (error) {
       if (errorCode(error) !== 'EEXIST') throw error;
       await notKept(
@@ -357,7 +357,7 @@ async function targetFolder({ settings }: Batch): Promise<string> {
     throw new EngineError(
       'The volume that the renditions go to is no longer in the list. Add it again and start anew.',
     );
-  const { path, facts } = await inspectFolder(volume.path, allowedRoots());
+  const { path, facts } = await inspectVolume(volume.path, allowedRoots());
   if (!facts.writable)
     throw new EngineError(`${path} is read-only. Choose another volume for the renditions.`);
   const folder = join(path, settings.folder);

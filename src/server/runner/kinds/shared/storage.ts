@@ -9,7 +9,7 @@ import { getVolume } from '@/db/queries/volumes';
 import { EngineError } from '@/engine/errors';
 import { removeTestFiles } from '@/engine/storage/testFile';
 import type { FromStorage, ReadSource, StorageSpec, VolumeAccess } from '@/engine/storage/spec';
-import { inspectFolder } from '@/engine/volume';
+import { inspectVolume } from '@/engine/volume';
 import { storeBlockBatch } from '../../../blocks';
 import { allowedRoots } from '../../../roots';
 import { sampleIntervalMs } from '../../measuring';
@@ -90,7 +90,7 @@ export async function accessOf(volumeId: string | null): Promise<VolumeAccess> {
     throw new EngineError(
       'The volume of this trial is no longer in the list. Add it again and start a new trial.',
     );
-  const { path } = await inspectFolder(volume.path, allowedRoots());
+  const { path } = await inspectVolume(volume.path, allowedRoots());
   return { path, standIn: volume.standIn };
 }
 

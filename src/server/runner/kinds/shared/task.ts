@@ -10,7 +10,7 @@ import { EngineError } from '@/engine/errors';
 import { aheadFolder, removeAhead } from '@/engine/task/aheadFile';
 import { removeScratch } from '@/engine/task/scratch';
 import type { FromTask, TaskSpec } from '@/engine/task/spec';
-import { inspectFolder } from '@/engine/volume';
+import { inspectVolume } from '@/engine/volume';
 import { noteRunFaults } from '../../../clipFaults';
 import { plainFinding } from '../../../findings';
 import { allowedRoots } from '../../../roots';
@@ -154,7 +154,7 @@ export async function taskSpecOf(
   const volume = await persist(() => getVolume(target.volumeId));
   if (!volume)
     throw new EngineError('The volume to write to is no longer in the list. Add it again, then start again.');
-  const { path, facts } = await inspectFolder(volume.path, allowedRoots());
+  const { path, facts } = await inspectVolume(volume.path, allowedRoots());
   if (!facts.writable) throw new EngineError(`${path} is read-only. Choose another volume to write to.`);
   const { device } = work;
   return {

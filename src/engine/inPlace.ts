@@ -1,0 +1,108 @@
+import { closeSync, constants, fstatSync, openSync, readlinkSync } from 'node:fs';
+import { open, readlink, type FileHandle } from 'node:fs/promises';
+import { resolve } from 'node:path';
+import { EngineError, errorCode, fileErrorMessage } from './errors';
+
+/*
+ * Files and folders are opened where they are: what a path leads to by a link, at its end or in a folder on the way, is
+ * something else than what was scanned or chosen, and may lie anywhere. It is found out of what was really opened, so that
+ * nothing can be changed between looking and opening.
+ */
+
+/** A path that leads to what is open, wherever it is now (proc(5), fd). @param process that has it open; absent: this one */
+export const descriptorPath = (fd: number, process: number | 'self' = 'self'): string =>
+  `/proc/${process}/fd/${fd}`;
+
+/** Names that differ in case or composition alone are one on many volumes. */
+const folded = (path: string) => path.normalize('NFC').toLowerCase();
+/** What the system puts behind the place of a file that was removed while it is open. */
+const removed = / \(deleted\)$/;
+
+/** Whether a place, as the system tells it, is where a path says. */
+export const isPlace = (real: string, path: string): boolean =>
+  folded(real.replace(removed, '')) === folded(resolve(path));
+
+const elsewhere = (path: string, real: string | null) =>
+  new EngineError(
+    `${path} leads by a link${real === null ? '' : ` to ${real}`}, so it is not what it was. Nothing was read or written there. Put it back as it was, or add the real folder as a volume.`,
+  );
+const noFile = (path: string) =>
+  new EngineError(
+    `${path} is no file but a folder, pipe or device. Move it away, then scan the volume again.`,
+  );
+
+/** Nobody waits for a pipe that has the name of a file. */
+const safely = constants.O_NOFOLLOW | constants.O_NONBLOCK;
+
+/** A refusal by the system, in words where it refuses a link. */
+const refusal = (error: unknown, path: string) =>
+  errorCode(error) === 'ELOOP' ? elsewhere(path, null) : error;
+
+/** @throws EngineError where what is open is not at its path: a link was on the way */
+export async function assertInPlace({ fd }: FileHandle, path: string): Promise<void> {
+  const real = await readlink(descriptorPath(fd));
+  if (!isPlace(real, path)) throw elsewhere(path, real);
+}
+
+/**
+ * Opens a file where it is.
+ * @param flags as of open(2)
+ * @throws EngineError where a link is on the way, or it is no file; else the system's error
+ */
+export async function openInPlace(path: string, flags: number = constants.O_RDONLY): Promise<FileHandle> {
+  const handle = await open(path, flags | safely).catch((error: unknown) => {
+    throw refusal(error, path);
+  });
+  try {
+    if (!(await handle.stat()).isFile()) throw noFile(path);
+    await assertInPlace(handle, path);
+    return handle;
+  } catch (error) {
+    await handle.close();
+    throw error;
+  }
+}
+
+/** The same for threads that wait for their files. @returns the descriptor */
+export function openInPlaceSync(path: string, flags: number = constants.O_RDONLY): number {
+  let fd: number;
+  try {
+    fd = openSync(path, flags | safely);
+  } catch (error) {
+    throw refusal(error, path);
+  }
+  try {
+    if (!fstatSync(fd).isFile()) throw noFile(path);
+    const real = readlinkSync(descriptorPath(fd));
+    if (!isPlace(real, path)) throw elsewhere(path, real);
+    return fd;
+  } catch (error) {
+    closeSync(fd);
+    throw error;
+  }
+}
+
+/** A folder that is kept in hand: what is written there goes there and can be removed, also when it has been moved or mounted elsewhere. */
+export class HeldFolder {
+  private constructor(private readonly handle: FileHandle) {}
+
+  /** @throws EngineError where a link is on the way, it is no folder, or it cannot be opened */
+  static async open(path: string): Promise<HeldFolder> {
+    const handle = await open(path, constants.O_RDONLY | constants.O_DIRECTORY).catch((error: unknown) => {
+      throw new EngineError(fileErrorMessage(refusal(error, path), path), { cause: error });
+    });
+    const real = await readlink(descriptorPath(handle.fd));
+    if (isPlace(real, path)) return new HeldFolder(handle);
+    await handle.close();
+    throw elsewhere(path, real);
+  }
+
+  /** A path that leads to the folder wherever it is now. */
+  get path(): string {
+    return descriptorPath(this.handle.fd);
+  }
+
+  close(): Promise<void> {
+    return this.handle.close();
+  }
+}
