@@ -72,6 +72,19 @@ export default tseslint.config(
     rules: { 'import/no-restricted-paths': 'off' },
   },
   {
+    files: ['src/{app,core,db,engine,server,ui}/**/*.{ts,tsx}'],
+    ignores: ['**/*.test.{ts,tsx}', '**/__tests__/**'],
+    rules: {
+      'no-restricted-syntax': [
+        'error',
+        {
+          selector: "CallExpression[callee.object.name='Math'] > SpreadElement",
+          message: 'A list may be too long to be handed over as arguments: use greatest or least.',
+        },
+      ],
+    },
+  },
+  {
     files: ['src/core/**/*.ts'],
     ignores: ['**/*.test.ts', '**/__tests__/**'],
     rules: {

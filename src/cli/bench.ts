@@ -8,6 +8,7 @@ import { rational } from '@/core/time/rational';
 import { demoClips } from '@/demo/clips';
 import { buildApp } from './buildApp';
 import { decideRows } from './benchDecide';
+import { edgeRows } from './benchEdge';
 import { exportRows } from './benchExports';
 import { listRows } from './benchLists';
 import { libraryRows, mediaRows } from './benchMedia';
@@ -190,6 +191,7 @@ const parts: Readonly<Record<string, (mediaFolder: string) => Promise<BenchRow[]
   soak: soakRows,
   truth: truthRows,
   page: resultPageRows,
+  edge: edgeRows,
 };
 
 /**

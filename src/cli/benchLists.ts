@@ -21,7 +21,7 @@ const ownFolder = 'bench-lists';
 const benchMark = 'bench-';
 
 /** One short trial of each kind, on the demo's clips and volumes. */
-async function bodies(rigId: string): Promise<Partial<Record<TrialKind, object>>> {
+export async function trialBodies(rigId: string): Promise<Partial<Record<TrialKind, object>>> {
   const clips = await listClips(rigId);
   const clip = clips.find(({ path, volumeStandIn }) => path.includes('proxy') && volumeStandIn === null);
   const volumes = (await listVolumes(rigId)).filter(
@@ -67,7 +67,7 @@ async function bodies(rigId: string): Promise<Partial<Record<TrialKind, object>>
 /** Measures one trial of each kind. Returns their ids. */
 async function measureEach(address: string): Promise<Map<TrialKind, string>> {
   const ids = new Map<TrialKind, string>();
-  for (const [kind, body] of Object.entries(await bodies(await thisRigId())))
+  for (const [kind, body] of Object.entries(await trialBodies(await thisRigId())))
     ids.set(kind as TrialKind, await askTrial(address, { kind, ...body }));
   for (const id of ids.values()) await untilEnded(id);
   return ids;

@@ -2,6 +2,7 @@ import { join } from 'node:path';
 import { engineWork, noGraphics, type GraphicsLook } from '@/core/rig/graphics';
 import { monotonicUs } from './clock';
 import { entriesOf, linkOf, numbersIn, textOf } from './systemFiles';
+import { greatest } from '@/core/stats/extremes';
 
 /** What one client of a graphics driver has done so far. */
 interface Client {
@@ -48,7 +49,7 @@ export class GraphicsMeter {
     const busy = numbersIn(this.busy);
     const memory = numbersIn(this.memory);
     return {
-      graphicsLoad: busy.length === 0 ? null : Math.max(...busy) / 100,
+      graphicsLoad: busy.length === 0 ? null : greatest(busy) / 100,
       graphicsMemoryBytes: memory.length === 0 ? null : memory.reduce((sum, bytes) => sum + bytes, 0),
       ...this.trial(pids),
     };
@@ -75,7 +76,7 @@ export class GraphicsMeter {
       const values = [...loads].flatMap(([key, load]) =>
         engineWork(key.slice(key.indexOf(' ') + 1)).includes(work) ? [load] : [],
       );
-      return values.length === 0 ? null : Math.min(1, Math.max(...values));
+      return values.length === 0 ? null : Math.min(1, greatest(values));
     };
     const bytes = [...clients.values()].flatMap(({ memoryBytes }) => memoryBytes ?? []);
     return {

@@ -1,6 +1,7 @@
 import { join } from 'node:path';
 import type { SensorLook } from '@/core/rig/sensors';
 import { entriesOf, numbersIn, textOf } from './systemFiles';
+import { greatest } from '@/core/stats/extremes';
 
 /** Drivers of sensors that sit in a processor, by the names that the kernel gives them. */
 const processorSensors = /^(coretemp|k10temp|zenpower|cpu_thermal|soc_thermal|scpi_sensors)$/;
@@ -9,7 +10,7 @@ const processorZones = /^(x86_pkg_temp|cpu|soc|tctl)/i;
 /** What cools by slowing a processor down. */
 const processorCooling = /^(processor|thermal-cpufreq|cpufreq|thermal-devfreq-cpu)/i;
 
-const highest = (values: readonly number[]) => (values.length === 0 ? null : Math.max(...values));
+const highest = (values: readonly number[]) => (values.length === 0 ? null : greatest(values));
 
 /**
  * A processor's clock, temperature and throttling, read straight from the system: a sensor library starts other programs for

@@ -33,6 +33,7 @@ import { RequestError } from './errors';
 import { publish } from './events';
 import { currentRigId } from './rig';
 import { softwareVersion } from './version';
+import { greatest } from '@/core/stats/extremes';
 
 type Row = Readonly<Record<string, unknown>>;
 
@@ -237,7 +238,7 @@ function trialRow(
 function packed(data: string, sizes: readonly number[], place: string): Buffer {
   const bytes = Buffer.from(data, 'base64');
   try {
-    if (sizes.includes(gunzipSync(bytes, { maxOutputLength: Math.max(1, ...sizes) }).length)) return bytes;
+    if (sizes.includes(gunzipSync(bytes, { maxOutputLength: greatest(sizes, 1) }).length)) return bytes;
   } catch {
     // As below.
   }

@@ -42,6 +42,7 @@ import { currentRigId } from './rig';
 import { decodeRate } from './timelineForecast';
 import { sustainedRate } from './volumeRates';
 import type { PlayedSubject } from '@/core/kinds/shared/played';
+import { least } from '@/core/stats/extremes';
 
 export type ClipRow = ClipWithVolume;
 
@@ -377,7 +378,7 @@ function slowestCard(
     .flatMap(
       (volume) => sustainedRate(volume.id, volume.standIn, known?.throughput ?? [], 'read')?.value ?? [],
     );
-  return rates.length > 0 ? Math.min(...rates) : null;
+  return rates.length > 0 ? least(rates) : null;
 }
 
 /** How many times real time proxies of each camera were made, from the newest batch of its content, or of its format class. Clips made side by side count together. */

@@ -9,6 +9,7 @@ import { finishedRates, listTrials } from '@/db/queries/trials';
 import type { PlayedTrial } from '@/db/kinds';
 import { filesFor, formOf } from './timelineMedia';
 import { decodeRate } from './timelineForecast';
+import { greatest, least } from '@/core/stats/extremes';
 
 /** What could be played instead of what a trial played, or with, as far as it was measured on its rig. */
 export async function rigChoicesOf(
@@ -81,8 +82,8 @@ async function proxiesOf(
   const [only] = pairs;
   return {
     clipId: isTimeline ? null : (only?.proxy.clipId ?? null),
-    read: Math.max(...told.map(({ read }) => read)),
-    decode: Math.max(...told.map(({ decode }) => decode)),
+    read: greatest(told.map(({ read }) => read)),
+    decode: greatest(told.map(({ decode }) => decode)),
   };
 }
 
@@ -113,8 +114,8 @@ async function devicesOf({
           return (parts.find(({ cores }) => cores === 'all') ?? parts[0])?.ratio?.low ?? null;
         })
         .filter((ratio) => ratio !== null);
-      return times.length === classes.size && Math.min(...times) > 1
-        ? [{ name: plainName(name, simulated), times: Math.min(...times) }]
+      return times.length === classes.size && least(times) > 1
+        ? [{ name: plainName(name, simulated), times: least(times) }]
         : [];
     });
 }

@@ -14,6 +14,7 @@ import { courseOf, readingOf, requireTimeline } from './timelines';
 import { runsOfTimeline } from './trials';
 import { sustainedRate } from './volumeRates';
 import type { timelinePlaybackInput } from '@/core/kinds/playback';
+import { greatest } from '@/core/stats/extremes';
 
 /** A forecast, what it rests on, and what a measured run of the same gave; or what is still to be measured. */
 export interface ForecastAnswer {
@@ -117,7 +118,10 @@ async function twinOf(
   policy: string,
 ): Promise<ForecastAnswer['twin']> {
   const runs = await runsOfTimeline(timelineId);
-  const newest = Math.max(0, ...runs.map(({ subject }) => subject.timeline?.version ?? 0));
+  const newest = greatest(
+    runs.map(({ subject }) => subject.timeline?.version ?? 0),
+    0,
+  );
   const twin = runs.find(
     ({ subject, settings, status, summary }) =>
       status === 'done' &&

@@ -4,6 +4,7 @@ import { toNumber } from '../time/rational';
 import type { Doubt } from '../rig/doubt';
 import type { Format } from '../media/format';
 import type { Brief } from './brief';
+import { greatest } from '../stats/extremes';
 
 /** One form of a camera's footage: a row of the map. */
 export interface FormatRow {
@@ -112,7 +113,7 @@ function judgeRuns(row: FormatRow, brief: Brief, all: readonly CellRun[]): Judge
   );
   const slotMs = 1000 / toNumber(row.format.rate);
   const meets = reaches(worst.grade, brief.grade);
-  const slowestMs = Math.max(...runs.map((run) => run.slowestMs));
+  const slowestMs = greatest(runs.map((run) => run.slowestMs));
   const spare = slowestMs > 0 ? headroom(slotMs, slowestMs) : null;
   return {
     basis: 'measured',

@@ -10,6 +10,7 @@ import {
 } from '../stats/bootstrap';
 import { median } from '../stats/quantiles';
 import { holm, rankSumChance } from '../stats/rankSum';
+import { greatest, least } from '../stats/extremes';
 
 /** A figure that repeats of a trial give. */
 export interface Metric {
@@ -153,7 +154,7 @@ export interface MetricRow {
 const [fewDraws, manyDraws, manySides] = [1_000, 2_000, 8];
 
 function figuresOf(values: readonly number[]): SideFigures {
-  return { values, median: median(values), low: Math.min(...values), high: Math.max(...values) };
+  return { values, median: median(values), low: least(values), high: greatest(values) };
 }
 
 /**

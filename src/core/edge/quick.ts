@@ -157,8 +157,9 @@ function readerFor(of: ISchema<unknown>): Read {
   const parts = schema.spec.meta?.parts;
   if (schema.type === 'lazy') return parts ? partsReader(parts) : cannot;
   if (schema.conditions.length > 0) return cannot;
-  const { nullable, optional } = schema.spec;
-  const mayLack = optional && schema.spec.default === undefined && schema.type !== 'object';
+  const { nullable, optional, default: usual } = schema.spec;
+  const mayLack = optional && usual === undefined && schema.type !== 'object';
+  const isPlain = usual === null || ['string', 'number', 'boolean'].includes(typeof usual);
   const { oneOf } = of.describe() as { readonly oneOf: readonly unknown[] };
   const tests = schema.tests.flatMap(({ OPTIONS }) =>
     OPTIONS && OPTIONS.name !== 'noUnknown' && !(parts && OPTIONS.name === 'entries')
@@ -166,8 +167,9 @@ function readerFor(of: ISchema<unknown>): Read {
       : [],
   );
   const shape = parts ? partsReader(parts) : shapeFor(schema);
-  return (value) => {
-    if (value === undefined) return mayLack ? undefined : undecided;
+  return (sent) => {
+    if (sent === undefined && !isPlain) return mayLack ? undefined : undecided;
+    const value = sent === undefined ? usual : sent;
     if (value === null) return nullable && oneOf.length === 0 ? null : undecided;
     const found = shape(value);
     if (found === undecided || (oneOf.length > 0 && !oneOf.includes(found))) return undecided;

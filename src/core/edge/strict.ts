@@ -75,12 +75,12 @@ const mostCharacters = 10_000;
 const mostEntries = 20_000;
 /** Half of a character, of which no text in UTF-8 can hold one. */
 const half = /[\ud800-\udbff](?![\udc00-\udfff])|(?<![\ud800-\udbff])[\udc00-\udfff]/;
-/** A text without any part of a character beyond the first plane has no half of one: most texts. */
-const anyPart = /[\ud800-\udfff]/;
+/** NUL, or a part of a character beyond the first plane: what most texts have none of. */
+const rare = /[\0\ud800-\udfff]/;
 
 /** Whether a database can keep a text as it is: it has no NUL and no half of a character. */
 export const isKept = (text: string): boolean =>
-  !text.includes('\0') && (!anyPart.test(text) || !half.test(text));
+  !rare.test(text) || (!text.includes('\0') && !half.test(text));
 
 class Text extends StringSchema {
   constructor() {
@@ -227,21 +227,24 @@ const mostDepth = 32;
  * What makes a JSON value unfit to be kept, whatever is asked of it: too deep, or a NUL or half a character in a text or name.
  * Null where it is sound. Takes time by the size of the value.
  */
-export function unsoundJson(value: unknown): string | null {
-  const waiting: [unknown, number][] = [[value, 0]];
-  for (let next = waiting.pop(); next; next = waiting.pop()) {
-    const [one, depth] = next;
-    if (typeof one === 'string') {
-      if (!isKept(one)) return 'What was sent holds characters that cannot be kept.';
-    } else if (typeof one === 'number') {
-      if (!Number.isFinite(one)) return 'What was sent holds a number that is not finite.';
-    } else if (typeof one === 'object' && one !== null) {
-      if (depth >= mostDepth) return `What was sent is nested deeper than ${mostDepth} levels.`;
-      for (const [name, inner] of Object.entries(one)) {
-        if (!isKept(name)) return 'What was sent holds a name that cannot be kept.';
-        waiting.push([inner, depth + 1]);
-      }
+export function unsoundJson(value: unknown, depth = 0): string | null {
+  if (typeof value === 'string')
+    return isKept(value) ? null : 'What was sent holds characters that cannot be kept.';
+  if (typeof value === 'number')
+    return Number.isFinite(value) ? null : 'What was sent holds a number that is not finite.';
+  if (typeof value !== 'object' || value === null) return null;
+  if (depth >= mostDepth) return `What was sent is nested deeper than ${mostDepth} levels.`;
+  if (Array.isArray(value)) {
+    for (const inner of value) {
+      const unsound = unsoundJson(inner, depth + 1);
+      if (unsound !== null) return unsound;
     }
+    return null;
+  }
+  for (const name of Object.keys(value)) {
+    if (!isKept(name)) return 'What was sent holds a name that cannot be kept.';
+    const unsound = unsoundJson((value as Readonly<Record<string, unknown>>)[name], depth + 1);
+    if (unsound !== null) return unsound;
   }
   return null;
 }

@@ -1,3 +1,4 @@
+import { greatest } from '../stats/extremes';
 /** What is known when a late player looks for the slot to go on at. Times in µs on the caller's clock. */
 export interface TargetSearch {
   readonly from: number;
@@ -123,7 +124,7 @@ function leap(
     return shown / (slot - from + shown);
   });
   // The first is where going on in order leads to.
-  const most = Math.max(0, ...shares.slice(1));
+  const most = greatest(shares.slice(1), 0);
   if (most <= worthALeap * inOrder) return null;
   return (found[shares.findIndex((share) => share * asGood >= most)] as Found).slot;
 }

@@ -1,4 +1,5 @@
 import { median, quantiles } from '../stats/quantiles';
+import { greatest, least } from '../stats/extremes';
 
 /** How fast the machine itself was over a run: processor time of the same fixed work, µs. */
 export interface PulseSummary {
@@ -95,7 +96,7 @@ export function pulseSentence({ referenceUs, medianUs, p90Us, bestUs }: PulseSum
 export function pulseConditions(sides: readonly (readonly number[])[]): (string | null)[] {
   const medians = sides.map((pulses) => (pulses.length === 0 ? null : median(pulses)));
   const told = medians.filter((us) => us !== null);
-  const differ = Math.max(...told) / Math.min(...told) > unsteadyTimes.median;
+  const differ = greatest(told) / least(told) > unsteadyTimes.median;
   return medians.map((us) => (us === null || !differ ? null : pulseWords(us)));
 }
 

@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { TimeLeftEstimator } from '../tasks/timeLeft';
+import { greatest, least } from './extremes';
 import { mean, median, quantiles } from './quantiles';
 import { seededRandom } from './random';
 import { RecentCost } from './recentCost';
@@ -109,4 +110,21 @@ test('time left follows a steady rate and does not halve for one fast report', (
   expect(left.remainingMs(200)).toBeCloseTo(10_000, 0);
   left.observe(130, 11_000);
   expect(left.remainingMs(230)!).toBeGreaterThan(5_000);
+});
+
+test('the least and greatest of lists of any length, and what stands for them where there is none', () => {
+  const many = new Float64Array(1_000_000).map((_, index) => Math.sin(index));
+  expect([least(many) >= -1, least(many) < -0.9999, greatest(many) <= 1, greatest(many) > 0.9999]).toEqual([
+    true,
+    true,
+    true,
+    true,
+  ]);
+  expect([greatest([3, 7, 5]), least([3, 7, 5]), greatest([3], 4), least([3], 2)]).toEqual([7, 3, 4, 2]);
+  expect([greatest([]), least([]), greatest([], 0), least(new Set<number>(), 9)]).toEqual([
+    -Infinity,
+    Infinity,
+    0,
+    9,
+  ]);
 });

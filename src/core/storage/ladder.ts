@@ -8,6 +8,7 @@ import {
   type RequiredRate,
   type Usage,
 } from './required';
+import { greatest, least } from '../stats/extremes';
 
 /** A format on the ladder. */
 export interface Rung {
@@ -57,7 +58,7 @@ export function ladderDomain(rates: readonly RequiredRate[], bands: readonly Ban
     ...bands.flatMap(({ p5, p95, sustained }) => [p5, p95, sustained]),
   ].filter((value) => value > 0);
   if (values.length === 0) return [10e6, 100e6];
-  return [Math.min(...values) / 1.3, Math.max(...values) * 1.3];
+  return [least(values) / 1.3, greatest(values) * 1.3];
 }
 
 /**

@@ -1,6 +1,7 @@
 import { fallPoint } from '../stats/changePoint';
 import { median, quantiles } from '../stats/quantiles';
 import { filterBlocks, isMissed, type Blocks } from './blocks';
+import { greatest, least } from '../stats/extremes';
 
 /** Length of the windows that rates are taken over, as results state them. */
 export const windowUs = 250_000;
@@ -162,7 +163,7 @@ function combine(repeats: readonly RateFigures[]): CombinedFigures | null {
     p50: middle((f) => f.latencyMs.p50),
     p95: middle((f) => f.latencyMs.p95),
     p99: middle((f) => f.latencyMs.p99),
-    max: Math.max(...repeats.map((f) => f.latencyMs.max)),
+    max: greatest(repeats.map((f) => f.latencyMs.max)),
   };
   return {
     bytes: repeats.reduce((sum, { bytes }) => sum + bytes, 0),
@@ -187,6 +188,6 @@ function combine(repeats: readonly RateFigures[]): CombinedFigures | null {
               median: median(bursts.map((burst) => burst.median)),
             }
           : null,
-    spread: repeats.length < 2 ? null : (Math.max(...sustained) - Math.min(...sustained)) / median(sustained),
+    spread: repeats.length < 2 ? null : (greatest(sustained) - least(sustained)) / median(sustained),
   };
 }

@@ -1,5 +1,6 @@
 import { durationText, groupDigits } from '../digits';
 import { leastChange, nearlyAll, type LeastChange } from './heldBack';
+import { greatest, least } from '../stats/extremes';
 
 /** A part of what is done when a timeline is opened. Times are ms from the beginning. */
 export interface OpeningStep {
@@ -105,10 +106,10 @@ export function replayedOpening(
       0,
     );
     // Its header is open on the first lane.
-    const lane = clip.isFirst ? 0 : freeAt.indexOf(Math.min(...freeAt));
+    const lane = clip.isFirst ? 0 : freeAt.indexOf(least(freeAt));
     freeAt[lane] = (freeAt[lane] ?? 0) + takes;
   }
-  return Math.max(...freeAt);
+  return greatest(freeAt);
 }
 
 /** Less than this is nothing to speak of. */
@@ -137,7 +138,10 @@ export function summariseOpening(record: OpeningRecord): OpeningSummary | null {
     picturesMs: lastOf('pictures'),
     soundMs: lastOf('sound'),
   };
-  const elapsedMs = Math.max(0, ...Object.values(ends).map((ms) => ms ?? 0));
+  const elapsedMs = greatest(
+    Object.values(ends).map((ms) => ms ?? 0),
+    0,
+  );
   if (elapsedMs === 0) return null;
   const asItWas = replayedOpening(record);
   const saved = (hold: OpeningHold, factor: number) =>

@@ -4,6 +4,7 @@ import type { Trace } from '../playback/trace';
 import { levelsOf } from '../stats/changePoint';
 import { median, quantiles } from '../stats/quantiles';
 import { ratesOf, type TaskWindows } from './windows';
+import { greatest } from '../stats/extremes';
 
 /** A short stretch of a soak: as much of one pass as `pointSeconds`, or a shorter pass whole. */
 export interface SoakPoint {
@@ -164,7 +165,7 @@ export class PlayedPoints {
 
   private tell(): void {
     const stages = Object.values(this.stages);
-    const slowest = Math.max(...stages.map(({ us, slots }) => (slots > 0 ? us / slots : 0)));
+    const slowest = greatest(stages.map(({ us, slots }) => (slots > 0 ? us / slots : 0)));
     if (slowest > 0)
       this.onPoint({
         atS: this.fromS + this.at / this.rate,

@@ -13,6 +13,7 @@ import {
   type Timeline,
   type Track,
 } from './model';
+import { least } from '../stats/extremes';
 
 /**
  * Edits take a timeline and give a new one; what did not change is shared with
@@ -228,7 +229,7 @@ function slotsBefore(source: Source, timeline: Timeline): number {
   };
   if (source.kind === 'clip') return room(source.in, source.speed, source.media);
   if (source.kind === 'angles')
-    return Math.min(...source.angles.map(({ media, in: first }) => room(first, rational(1), media)));
+    return least(source.angles.map(({ media, in: first }) => room(first, rational(1), media)));
   return Infinity;
 }
 

@@ -11,6 +11,7 @@ import {
   type Track,
   type SlotCount,
 } from './model';
+import { least } from '../stats/extremes';
 
 /** One picture that a slot shows: which frame of which media, how it is worked on, and how much of it is seen. */
 export interface Layer {
@@ -81,9 +82,7 @@ export function sourceFrameAt(
 export function slotsAvailable(source: Source, timeline: Pick<Timeline, 'rate' | 'media'>): number {
   if (source.kind === 'title' || source.kind === 'still') return Infinity;
   if (source.kind === 'angles')
-    return Math.min(
-      ...source.angles.map(({ media, in: first }) => slotsFrom(first, rational(1), media, timeline)),
-    );
+    return least(source.angles.map(({ media, in: first }) => slotsFrom(first, rational(1), media, timeline)));
   return slotsFrom(source.in, source.speed, source.media, timeline);
 }
 

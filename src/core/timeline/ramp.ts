@@ -1,4 +1,5 @@
 import type { PlaybackScale } from '../playback/slots';
+import { greatest, least } from '../stats/extremes';
 
 /** What a ramp adds: streams of one clip side by side, or grades on one clip. */
 export type RampFamily = 'streams' | 'grades';
@@ -46,12 +47,12 @@ function edgeOf(probes: readonly Pick<RampProbe, 'level' | 'dropped'>[]): {
   drops: number | null;
 } {
   const dropping = probes.filter(({ dropped }) => dropped > 0).map(({ level }) => level);
-  const drops = dropping.length > 0 ? Math.min(...dropping) : null;
+  const drops = dropping.length > 0 ? least(dropping) : null;
   // A level above one that dropped proves nothing.
   const playing = probes
     .filter(({ dropped, level }) => dropped === 0 && (drops === null || level < drops))
     .map(({ level }) => level);
-  return { plays: Math.max(0, ...playing), drops };
+  return { plays: greatest(playing, 0), drops };
 }
 
 /** The edges that the probes found, in the order of the scales. */

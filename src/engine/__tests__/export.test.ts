@@ -1,3 +1,4 @@
+import { smallIntra } from '@/demo/smallClips';
 import { mkdir, open, readdir, readFile, rm, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import {
@@ -13,7 +14,7 @@ import { SoundMix } from '../task/soundMix';
 import { richMedia as rich, writeTestMedia, type TestMedia as Written } from './testMedia';
 import { runExport } from './testTask';
 import { streamsOf, testMedia } from './testTimelineRun';
-import { workFolder } from './testTrial';
+import { workFolder, smallClip } from './testTrial';
 
 let clips = 0;
 
@@ -203,7 +204,8 @@ test('sound is mixed of where items begin in their clips, at their own places', 
   expect(await loudest()).toBeCloseTo(2 * level, 1);
   expect(await loudest()).toBe(0);
   await mix.close();
-  expect(
-    await SoundMix.open([{ ...part, at: 0, samples: 10, fromSeconds: 0 }], () => '/nowhere.mov'),
-  ).toBeNull();
+  const first = [{ ...part, at: 0, samples: 10, fromSeconds: 0 }];
+  const silent = await smallClip(smallIntra);
+  expect(await SoundMix.open(first, () => silent)).toBeNull();
+  await expect(SoundMix.open(first, () => '/nowhere.mov')).rejects.toThrow('is not there');
 });

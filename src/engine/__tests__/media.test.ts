@@ -66,7 +66,7 @@ test('a file that is damaged, cut short or no media says so', async () => {
   await expect(probeClip(text)).rejects.toThrow('could not be opened as media');
   await writeFile(text, '');
   await expect(probeClip(text)).rejects.toThrow('is empty: 0 bytes');
-  await expect(probeClip(`${text}.gone`)).rejects.toThrow('could not be opened as media');
+  await expect(probeClip(`${text}.gone`)).rejects.toThrow('is not there');
 
   const cut = join(base, 'cut.mov');
   await copyFile(await smallClip(smallIntra), cut);

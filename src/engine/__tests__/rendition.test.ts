@@ -121,7 +121,7 @@ test('a source that is gone is said so, and leaves nothing behind', async () => 
   const { end, outputPath } = await make(rich, { sourcePath: '/nowhere/clip.mov' });
   expect(end).toMatchObject({
     kind: 'failed',
-    message: expect.stringContaining('/nowhere/clip.mov could not be opened') as string,
+    message: expect.stringContaining('/nowhere/clip.mov is not there') as string,
   });
   expect(existsSync(outputPath)).toBe(false);
 });

@@ -8,6 +8,7 @@ import { FeedSource, type SlotFrames } from '../playback/feedSource';
 import type { OpenTimeline } from '../timeline/openTimeline';
 import { TaskPictures } from './taskPictures';
 import type { ThreadOwners } from './threadOwners';
+import { greatest } from '@/core/stats/extremes';
 
 /** A slot with what was decoded for it. */
 export interface DecodedSlot {
@@ -75,7 +76,10 @@ export class SlotPictures {
 
   /** Threads of the decoders that were used, of those that work side by side. */
   get decoderThreads(): number {
-    const side = Math.max(1, ...this.plan.uses.map((uses) => uses.length));
+    const side = greatest(
+      this.plan.uses.map((uses) => uses.length),
+      1,
+    );
     return this.source.decoders.slice(0, side).reduce((sum, { threads }) => sum + threads, 0);
   }
 

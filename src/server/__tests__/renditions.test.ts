@@ -139,7 +139,7 @@ test('one that cannot be made fails by itself, with words; the others are made',
   const [kite, wall] = await listRenditionItems(job);
   expect(kite).toMatchObject({
     status: 'failed',
-    outcome: expect.stringContaining('kite.mp4 could not be opened') as string,
+    outcome: expect.stringContaining('kite.mp4 is not there') as string,
   });
   expect(wall).toMatchObject({ status: 'made', outcome: expect.stringContaining('Held back') as string });
   await expect(startRenditions(await wanted(volumeId, ['gone']))).rejects.toMatchObject({ status: 404 });

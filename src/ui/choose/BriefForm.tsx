@@ -23,6 +23,7 @@ import {
 import { MiddleName } from '../parts/MiddleName';
 import { Simulated } from '../parts/Simulated';
 import { useUndo } from '../useUndo';
+import { greatest } from '@/core/stats/extremes';
 
 interface CameraDraft {
   readonly key: number;
@@ -352,7 +353,11 @@ function Cameras({
             [
               ...cameras,
               {
-                key: Math.max(-1, ...cameras.map(({ key }) => key)) + 1,
+                key:
+                  greatest(
+                    cameras.map(({ key }) => key),
+                    -1,
+                  ) + 1,
                 clipId: unused.id,
                 name: suggestedName(unused.path),
                 hours: '1',

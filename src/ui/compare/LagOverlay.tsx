@@ -8,6 +8,7 @@ import { callApi } from '../api';
 import { useAxes } from '../charts/useAxes';
 import { useWidth } from '../charts/useWidth';
 import { SeriesMark, seriesInk } from '../timeline/LatencyPlot';
+import { greatest } from '@/core/stats/extremes';
 
 const height = 260;
 const margin = { top: 12, right: 16, bottom: 34, left: 60 };
@@ -56,11 +57,23 @@ export function LagOverlay({ sides }: { sides: Comparison['sides'] }) {
     const points = lines.flatMap((one) => one.points);
     return {
       x: scaleLinear(
-        [0, Math.max(1, ...points.map(([time]) => time))],
+        [
+          0,
+          greatest(
+            points.map(([time]) => time),
+            1,
+          ),
+        ],
         [margin.left, Math.max(margin.left + 1, width - margin.right)],
       ),
       y: scaleLinear(
-        [0, Math.max(1, ...points.map(([, gap]) => gap))],
+        [
+          0,
+          greatest(
+            points.map(([, gap]) => gap),
+            1,
+          ),
+        ],
         [height - margin.bottom, margin.top],
       ).nice(),
     };

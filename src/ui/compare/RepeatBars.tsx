@@ -2,6 +2,7 @@
 import { scaleLinear } from 'd3';
 import type { Against, Metric, Side } from '@/core/compare/compare';
 import { useWidth } from '../charts/useWidth';
+import { greatest } from '@/core/stats/extremes';
 
 const barHeight = 40;
 const labelWidth = 250;
@@ -18,7 +19,10 @@ export function RepeatBars({
   /** Of each side. */ rows: readonly Against[];
 }) {
   const { ref, width } = useWidth();
-  const most = Math.max(0, ...rows.flatMap(({ figures }) => [...figures.values]));
+  const most = greatest(
+    rows.flatMap(({ figures }) => [...figures.values]),
+    0,
+  );
   // Where all are 0 an axis of any length says so.
   const x = scaleLinear([0, most > 0 ? most : 1], [0, Math.max(10, width - labelWidth - right)]).nice();
   const height = sides.length * barHeight + 44;
@@ -67,7 +71,7 @@ export function RepeatBars({
                     />
                   ))}
                   <text
-                    x={labelWidth + x(Math.max(figures.median || 0, ...figures.values, 0)) + 10}
+                    x={labelWidth + x(greatest([...figures.values], Math.max(figures.median || 0, 0))) + 10}
                     y={23}
                     fontSize={13}
                     fontFamily="var(--font-mono)"

@@ -4,6 +4,7 @@ import { decodeTraceView, type TraceView } from '@/core/playback/traceView';
 import type { Comparison } from '@/server/comparisons';
 import { RibbonLegend } from '../charts/Legend';
 import { RibbonSvg } from '../charts/RibbonSvg';
+import { greatest } from '@/core/stats/extremes';
 
 const mostRibbons = 8;
 
@@ -30,7 +31,7 @@ export function RibbonStack({ sides }: { sides: Comparison['sides'] }) {
     .slice(0, mostRibbons);
   const [slots, setSlots] = useState<Readonly<Record<string, number>>>({});
   if (played.length === 0) return null;
-  const longest = Math.max(1, ...Object.values(slots));
+  const longest = greatest(Object.values(slots), 1);
   return (
     <section aria-label="Ribbons over each other">
       <h2>Slots, on one axis</h2>

@@ -2,6 +2,7 @@ import type { DecodeStreamsResult } from '@/core/decode/result';
 import { count, milliseconds } from '../format';
 import { Figure, FigureRow } from '../parts/Figure';
 import { framesPerSecond } from './words';
+import { greatest } from '@/core/stats/extremes';
 
 /** A ramp of decoded streams: measured beside the arithmetic, then step by step. */
 export function DecodeStreamsFigures({
@@ -9,7 +10,10 @@ export function DecodeStreamsFigures({
 }: {
   result: DecodeStreamsResult;
 }) {
-  const most = Math.max(1, ...steps.map(({ streams }) => streams));
+  const most = greatest(
+    steps.map(({ streams }) => streams),
+    1,
+  );
   return (
     <section aria-label="Streams decoded" className="flex flex-col gap-3">
       <FigureRow>

@@ -5,6 +5,7 @@ import { milliseconds, percent } from '../format';
 import { Figure, FigureRow } from '../parts/Figure';
 import { framesPerSecond, verdictSigns, verdictWords } from './words';
 import type { DeviceReport } from '@/core/decode/device';
+import { greatest, least } from '@/core/stats/extremes';
 
 const partWords = { one: 'One pinned core', all: 'All cores' } as const;
 
@@ -60,7 +61,7 @@ const widest = { low: 0.1, high: 100 };
 function IntervalChart({ parts }: { parts: readonly SupportPart[] }) {
   const ratios = parts.flatMap(({ ratio: { low, high } }) => [low, high]).filter((value) => value > 0);
   const x = scaleLog(
-    [Math.max(widest.low, Math.min(0.5, ...ratios)), Math.min(widest.high, Math.max(2, ...ratios))],
+    [Math.max(widest.low, least(ratios, 0.5)), Math.min(widest.high, greatest(ratios, 2))],
     [box.left, box.width - box.right],
   )
     .nice()

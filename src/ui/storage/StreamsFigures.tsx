@@ -2,6 +2,7 @@ import type { StreamsSummary } from '@/core/storage/streams';
 import type { TrialRow } from '@/db/kinds';
 import { count, megabitsPerSecond, megabytesPerSecond, milliseconds } from '../format';
 import { Figure, FigureRow } from '../parts/Figure';
+import { greatest } from '@/core/stats/extremes';
 
 /** A ramp of streams: measured beside the arithmetic, then step by step. */
 export function StreamsFigures({
@@ -13,7 +14,10 @@ export function StreamsFigures({
 }) {
   const { arithmetic, limit } = summary;
   const { clip } = trial.subject;
-  const most = Math.max(1, ...summary.steps.map((step) => step.streams));
+  const most = greatest(
+    summary.steps.map((step) => step.streams),
+    1,
+  );
   return (
     <section aria-label="Streams carried" className="flex flex-col gap-3">
       <FigureRow>

@@ -7,6 +7,7 @@ import { Empty } from '../parts/Empty';
 import { LagPlot } from './LagPlot';
 import { LatencyPlot, SeriesMark } from './LatencyPlot';
 import { subjectWords, testWords } from './testWords';
+import { least } from '@/core/stats/extremes';
 
 /** Scrub trials on one plot: originals and proxies, volumes, scales. What differs besides is named. */
 export function CompareScrubs({ tests }: { tests: readonly TimelineTrial[] }) {
@@ -42,7 +43,7 @@ export function CompareScrubs({ tests }: { tests: readonly TimelineTrial[] }) {
       </Empty>
     );
   const differences = differencesOf(scrubs.map(({ test }) => test));
-  const fastest = Math.min(...scrubs.map(({ summary }) => summary.latencyMs?.p50 ?? Infinity));
+  const fastest = least(scrubs.map(({ summary }) => summary.latencyMs?.p50 ?? Infinity));
   return (
     <div className="flex flex-col gap-5">
       <Link

@@ -4,6 +4,7 @@ import { useMemo } from 'react';
 import { pictureLine, playheadLine, type LagLine, type ScrubRequest } from '@/core/scrub/analyse';
 import { useAxes } from '../charts/useAxes';
 import { useWidth } from '../charts/useWidth';
+import { greatest, least } from '@/core/stats/extremes';
 
 const height = 260;
 const margin = { top: 12, right: 76, bottom: 34, left: 60 };
@@ -16,9 +17,9 @@ export function LagPlot({ requests, label }: { requests: readonly ScrubRequest[]
   const { ref, width } = useWidth();
   const { playhead, picture, x, y } = useMemo(() => {
     const lines = { playhead: playheadLine(requests), picture: pictureLine(requests) };
-    const endMs = Math.max(1, ...lines.playhead.timesMs.slice(-1), ...lines.picture.timesMs.slice(-1));
+    const endMs = greatest([...lines.playhead.timesMs.slice(-1), ...lines.picture.timesMs.slice(-1)], 1);
     const slots = [...lines.playhead.slots, ...lines.picture.slots];
-    const [low, high] = [Math.min(...slots), Math.max(...slots)];
+    const [low, high] = [least(slots), greatest(slots)];
     return {
       ...lines,
       x: scaleLinear([0, endMs / 1000], [margin.left, Math.max(margin.left + 1, width - margin.right)]),

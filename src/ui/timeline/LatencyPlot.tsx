@@ -13,6 +13,7 @@ import { useMemo } from 'react';
 import type { ScrubRequest } from '@/core/scrub/analyse';
 import { useAxes } from '../charts/useAxes';
 import { useWidth } from '../charts/useWidth';
+import { greatest } from '@/core/stats/extremes';
 
 export interface LatencySeries {
   readonly key: string;
@@ -68,11 +69,23 @@ export function LatencyPlot({ series, label }: { series: readonly LatencySeries[
     return {
       points: shown,
       x: scaleLinear(
-        [0, Math.max(8, ...shown.map(({ fromKey }) => fromKey))],
+        [
+          0,
+          greatest(
+            shown.map(({ fromKey }) => fromKey),
+            8,
+          ),
+        ],
         [margin.left, Math.max(margin.left + 1, width - margin.right)],
       ).nice(),
       y: scaleLinear(
-        [0, Math.max(1, ...shown.map(({ latencyMs }) => latencyMs)) * 1.05],
+        [
+          0,
+          greatest(
+            shown.map(({ latencyMs }) => latencyMs),
+            1,
+          ) * 1.05,
+        ],
         [height - margin.bottom, margin.top],
       ).nice(),
     };

@@ -18,6 +18,7 @@ import { FormError, NumberField, SelectField } from '../parts/Field';
 import type { ForecastAnswer } from '@/server/timelineForecast';
 import { useSend } from '../useSend';
 import { Forecast } from './Forecast';
+import { greatest, least } from '@/core/stats/extremes';
 
 interface PlayFormProps {
   readonly timelineId: string;
@@ -178,5 +179,5 @@ export function PlayForm({ timelineId, marks, playhead, total, beforeStart, volu
 function soundText(sound: readonly (number | null)[]): string {
   const known = sound.filter((ms) => ms !== null);
   if (known.length === 0) return 'None of its clips has sound that was measured.';
-  return `Decoding it costs ${milliseconds(Math.min(...known))} to ${milliseconds(Math.max(...known))} per second of a clip, as measured when its peaks were made.`;
+  return `Decoding it costs ${milliseconds(least(known))} to ${milliseconds(greatest(known))} per second of a clip, as measured when its peaks were made.`;
 }

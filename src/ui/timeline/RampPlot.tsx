@@ -6,6 +6,7 @@ import type { RampProbe, RampResult } from '@/core/timeline/ramp';
 import { drawValueAxis } from '../charts/axes';
 import { causeStyles } from '../charts/causes';
 import { useWidth } from '../charts/useWidth';
+import { greatest } from '@/core/stats/extremes';
 
 const height = 280;
 const margin = { top: 18, right: 24, bottom: 30, left: 60 };
@@ -21,7 +22,13 @@ export function RampPlot({ ramp, probes }: { ramp: RampResult; probes: readonly 
         [margin.left, Math.max(margin.left + 1, Math.min(width, 720) - margin.right)],
       ).padding(0.6),
       y: scaleLinear(
-        [0, Math.max(2, ...probes.map(({ level }) => level))],
+        [
+          0,
+          greatest(
+            probes.map(({ level }) => level),
+            2,
+          ),
+        ],
         [height - margin.bottom, margin.top],
       ).nice(),
     }),
