@@ -1,6 +1,6 @@
 import { closeSync, constants, fstatSync, openSync, readlinkSync } from 'node:fs';
 import { open, readlink, type FileHandle } from 'node:fs/promises';
-import { resolve } from 'node:path';
+import { join, resolve } from 'node:path';
 import { EngineError, errorCode, fileErrorMessage } from './errors';
 
 /*
@@ -97,9 +97,24 @@ export class HeldFolder {
     throw elsewhere(path, real);
   }
 
+  /** Does something with a folder in hand, and lets go of it. @throws as `open` does, and what the work throws */
+  static async during<Result>(path: string, work: (folder: HeldFolder) => Promise<Result>): Promise<Result> {
+    const folder = await HeldFolder.open(path);
+    try {
+      return await work(folder);
+    } finally {
+      await folder.close();
+    }
+  }
+
   /** A path that leads to the folder wherever it is now. */
   get path(): string {
     return descriptorPath(this.handle.fd);
+  }
+
+  /** The same of what lies in it, by its name. */
+  at(name: string): string {
+    return join(this.path, name);
   }
 
   close(): Promise<void> {

@@ -1,5 +1,5 @@
 import { link, open, rename, rm } from 'node:fs/promises';
-import { basename, dirname, join } from 'node:path';
+import { basename, dirname } from 'node:path';
 import { errorCode } from './errors';
 import { HeldFolder } from './inPlace';
 
@@ -17,11 +17,8 @@ export async function settle(partial: string, target: string): Promise<void> {
 }
 
 /** The same in one folder, which is in hand meanwhile. @throws EngineError where a link is on the way to it */
-export async function settleBeside(partial: string, target: string): Promise<void> {
-  const folder = await HeldFolder.open(dirname(target));
-  try {
-    await settle(join(folder.path, basename(partial)), join(folder.path, basename(target)));
-  } finally {
-    await folder.close();
-  }
+export function settleBeside(partial: string, target: string): Promise<void> {
+  return HeldFolder.during(dirname(target), (folder) =>
+    settle(folder.at(basename(partial)), folder.at(basename(target))),
+  );
 }

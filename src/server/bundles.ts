@@ -267,31 +267,12 @@ function blocksOf(pieces: readonly BlockPiece[], place: string) {
 
 const wholeOf = (bytes: number | null | undefined) => (bytes == null ? null : Math.round(bytes));
 
-function sampleRow(sample: BundleSample): NewRecords['samples'][number] {
-  const { at, graphicsMemoryBytes, trialGraphicsMemoryBytes } = sample;
-  return {
-    at: new Date(at),
-    trialLoad: sample.trialLoad,
-    othersLoad: sample.othersLoad,
-    freeMemoryBytes: sample.freeMemoryBytes,
-    trialDiskBytesPerSecond: sample.trialDiskBytesPerSecond,
-    othersDiskBytesPerSecond: sample.othersDiskBytesPerSecond,
-    networkBytesPerSecond: sample.networkBytesPerSecond,
-    lostShare: sample.lostShare,
-    siblingShare: sample.siblingShare,
-    heldShare: sample.heldShare,
-    clockGigahertz: sample.clockGigahertz,
-    temperatureCelsius: sample.temperatureCelsius,
-    throttled: sample.throttled,
-    graphicsLoad: sample.graphicsLoad,
-    graphicsMemoryBytes: wholeOf(graphicsMemoryBytes),
-    trialGraphicsLoad: sample.trialGraphicsLoad,
-    trialDecodeEngineLoad: sample.trialDecodeEngineLoad,
-    trialEncodeEngineLoad: sample.trialEncodeEngineLoad,
-    trialGraphicsMemoryBytes: wholeOf(trialGraphicsMemoryBytes),
-    pulseUs: sample.pulseUs,
-  };
-}
+const sampleRow = ({ at, graphicsMemoryBytes, trialGraphicsMemoryBytes, ...sample }: BundleSample) => ({
+  ...sample,
+  at: new Date(at),
+  graphicsMemoryBytes: wholeOf(graphicsMemoryBytes),
+  trialGraphicsMemoryBytes: wholeOf(trialGraphicsMemoryBytes),
+});
 
 /** What was recorded of a trial as it is kept. @throws RequestError for packed columns that do not hold what they say */
 function recordsOf({ recorded = {} }: BundleTrial, trialPlace: string): NewRecords {
@@ -309,15 +290,7 @@ function recordsOf({ recorded = {} }: BundleTrial, trialPlace: string): NewRecor
     traces: tracesOf(traces, place),
     charges: charges.map((one) => ({ charges: Buffer.from(one.charges, 'base64') })),
     blocks: blocksOf(blocks, place),
-    files: files.map(({ path, bytes, modifiedMs, outcome, xxh64, hashedMs, problem }) => ({
-      path,
-      bytes,
-      modifiedMs,
-      outcome,
-      xxh64,
-      hashedMs,
-      problem,
-    })),
+    files,
     records: (records as readonly { readonly record: never }[]).map(({ record }) => ({ record })),
     items: items.map((item) => ({
       id: randomUUID(),

@@ -250,21 +250,21 @@ export async function uploadClip(
     () => false,
   );
   if (isThere) throw taken();
-  let held: HeldFolder | null = null;
-  let partial: string | null = null;
   try {
     await mkdir(dirname(path), { recursive: true });
-    held = await HeldFolder.open(dirname(path));
-    partial = join(held.path, `.upload-${randomUUID()}.partial${extname(name)}`);
-    await pipeline(Readable.fromWeb(body), createWriteStream(partial, { flags: 'wx' }));
-    // Never over a file that came there meanwhile.
-    await settle(partial, join(held.path, name));
+    await HeldFolder.during(dirname(path), async (held) => {
+      const partial = held.at(`.upload-${randomUUID()}.partial${extname(name)}`);
+      try {
+        await pipeline(Readable.fromWeb(body), createWriteStream(partial, { flags: 'wx' }));
+        // Never over a file that came there meanwhile.
+        await settle(partial, held.at(name));
+      } finally {
+        await rm(partial, { force: true });
+      }
+    });
   } catch (error) {
-    if (partial !== null) await rm(partial, { force: true });
     if (errorCode(error) === 'EEXIST') throw taken();
     throw new RequestError(fileErrorMessage(error, path), 409, 'file');
-  } finally {
-    await held?.close();
   }
   await requestScan(volumeId);
   return { path: join(folder, name) };

@@ -12,6 +12,7 @@ import { clipsOfRig } from './media';
 import { currentRigId } from './rig';
 import type { StorageSettings, StorageSubject } from '@/core/kinds/shared/storage';
 import { requireTrial } from './trialQueue';
+import { greatest, least } from '@/core/stats/extremes';
 
 export async function clipOf(id: string, volume: VolumeRow | null): Promise<ClipWithVolume> {
   const clip = await getClip(id);
@@ -78,10 +79,7 @@ const mostSeries = 20;
 export async function seriesOf(id: string): Promise<{ windowMs: number; series: RateSeries[] }> {
   await requireTrial(id, storageKinds);
   const blocks = await loadBlocks(id);
-  const repeats = Math.min(
-    mostSeries,
-    blocks.repeat.reduce((most, repeat) => Math.max(most, repeat + 1), 0),
-  );
+  const repeats = Math.min(mostSeries, greatest(blocks.repeat, -1) + 1);
   const series = Array.from({ length: repeats }, (_, repeat) =>
     [false, true].map((write) => {
       const part = filterBlocks(
@@ -92,7 +90,7 @@ export async function seriesOf(id: string): Promise<{ windowMs: number; series: 
       return {
         repeat,
         write,
-        beganMs: part.startUs.reduce((least, start) => Math.min(least, start), Infinity) / 1000,
+        beganMs: least(part.startUs) / 1000,
         rates: [...windowRates(part)],
       };
     }),

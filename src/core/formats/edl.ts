@@ -19,6 +19,7 @@ import {
   type Timeline,
   type Track,
 } from '../timeline/model';
+import { least } from '../stats/extremes';
 
 /** What is wrong in an edit list, and where. `line` counts from 1. */
 export class EdlError extends Error {
@@ -184,7 +185,7 @@ function timelineFrom(
     }
   };
   const begins = events.map(({ times, line }) => read(times[2], line));
-  const first = begins.reduce((least, one) => Math.min(least, one), begins[0] ?? 0);
+  const first = begins.length > 0 ? least(begins) : 0;
   const start =
     events.length > 0
       ? Math.floor(first / (counting.framesPerSecond * 3600)) * counting.framesPerSecond * 3600

@@ -1,5 +1,6 @@
 import type { Rational } from '../time/rational';
 import type { PacketTable } from './packetTable';
+import { greatest } from '../stats/extremes';
 
 /** Data rate of a clip in bits per second. */
 export interface DataRate {
@@ -27,7 +28,7 @@ export function dataRate(bytes: Float64Array, rate: Rational): DataRate {
   const total = bytes.reduce((sum, size) => sum + size, 0);
   return {
     meanBitsPerSecond: (total / bytes.length) * 8 * framesPerSecond,
-    peakBitsPerSecond: ratesBySecond(bytes, framesPerSecond).reduce((most, bits) => Math.max(most, bits), 0),
+    peakBitsPerSecond: greatest(ratesBySecond(bytes, framesPerSecond), 0),
   };
 }
 

@@ -1,4 +1,5 @@
 import { frameTypes, isKey, type PacketTable } from './packetTable';
+import { greatest, least } from '../stats/extremes';
 
 /** How the frames of a clip depend on each other. */
 export interface FrameStructure {
@@ -43,9 +44,9 @@ export function frameStructure(table: PacketTable, referenceDepth: number | null
       intra || intervals.length === 0
         ? null
         : {
-            min: intervals.reduce((least, value) => Math.min(least, value), Infinity),
+            min: least(intervals),
             mean: intervals.reduce((sum, value) => sum + value, 0) / intervals.length,
-            max: intervals.reduce((most, value) => Math.max(most, value), 0),
+            max: greatest(intervals, 0),
           },
     hasBFrames: reorderDepth > 0 || table.type.includes(bIndex),
     reorderDepth,

@@ -1,4 +1,5 @@
 import { mean } from '../stats/quantiles';
+import { greatest } from '../stats/extremes';
 
 /** What a rig's graphics told at one look; null where the system does not tell. Loads are 0 to 1. */
 export interface GraphicsLook {
@@ -38,7 +39,7 @@ export function summariseGraphics(looks: readonly GraphicsLook[]): GraphicsSumma
     if (told.length === 0) return null;
     return {
       mean: mean(told),
-      most: told.reduce((most, value) => Math.max(most, value)),
+      most: greatest(told),
     };
   };
   const keys = Object.keys(noGraphics) as (keyof GraphicsLook)[];

@@ -1,4 +1,5 @@
 import { median } from '../stats/quantiles';
+import { greatest, least } from '../stats/extremes';
 
 /** What a machine's own sensors told at one look; null where the system does not tell. */
 export interface SensorLook {
@@ -38,9 +39,9 @@ export function summariseSensors(
       ? null
       : {
           first,
-          least: told.reduce((least, value) => Math.min(least, value)),
+          least: least(told),
           median: median(told),
-          most: told.reduce((most, value) => Math.max(most, value)),
+          most: greatest(told),
           last,
         };
   };

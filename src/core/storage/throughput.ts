@@ -69,8 +69,8 @@ export function rateFigures(blocks: Blocks): RateFigures | null {
   const done = filterBlocks(blocks, (row) => blocks.skipped[row] === 0);
   if (done.length === 0) return null;
   const rates = windowRates(done);
-  const start = done.startUs.reduce((least, value) => Math.min(least, value), Infinity);
-  const end = done.endUs.reduce((most, value) => Math.max(most, value), 0);
+  const start = least(done.startUs);
+  const end = greatest(done.endUs, 0);
   const bytes = done.bytes.reduce((sum, value) => sum + value, 0);
   const [p5 = 0, middle = 0, p95 = 0] = quantiles(rates, [0.05, 0.5, 0.95]);
   const fall = lastFall(rates);
@@ -141,7 +141,7 @@ export interface CombinedFigures extends RateFigures {
 
 /** Judges a whole record: by repeat and direction, then together. */
 export function summariseThroughput(blocks: Blocks): ThroughputSummary {
-  const count = blocks.repeat.reduce((most, repeat) => Math.max(most, repeat + 1), 0);
+  const count = greatest(blocks.repeat, -1) + 1;
   const repeats = Array.from({ length: count }, (_, repeat) => {
     const side = (write: number) =>
       rateFigures(

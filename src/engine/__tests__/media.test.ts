@@ -2,7 +2,7 @@ import { copyFile, mkdir, readFile, rm, symlink, truncate, utimes, writeFile } f
 import { join } from 'node:path';
 import { formatLabel } from '@/core/media/format';
 import { smallIntra, smallLongGop, smallTenBit } from '@/demo/smallClips';
-import { ColdFile, residentShare } from '../media/coldFile';
+import { ColdFile } from '../media/coldFile';
 import { contentHash, probeClip } from '../media/probe';
 import { findMedia, inspectFolder } from '../volume';
 import { smallClip, workFolder } from './testTrial';
@@ -46,8 +46,8 @@ test('packets lie where the table says, byte for byte', async () => {
 test('a cold file proves that it is cold, a warm one does not claim it', async () => {
   const path = await smallClip(smallIntra);
   await readFile(path);
-  expect(await residentShare(path)).toBeGreaterThan(0.9);
   const warm = await ColdFile.open(path, 4096, true);
+  expect(warm.proof.residentBefore).toBeGreaterThan(0.9);
   expect(warm.proof).toMatchObject({ method: 'warm' });
   await warm.close();
   const cold = await ColdFile.open(path, 4096);

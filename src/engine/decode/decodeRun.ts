@@ -14,6 +14,7 @@ import type { DecodeSpec, FromDecode } from './spec';
 import { freeWindow, loadWindow, frameBytes, shorten, type PacketWindow } from './window';
 import type { RateSettings } from '@/core/kinds/decodeRate';
 import type { SupportSettings } from '@/core/kinds/decodeSupport';
+import { greatest } from '@/core/stats/extremes';
 
 const reportUs = 200_000;
 const fewestFrames = 8;
@@ -338,7 +339,7 @@ export class DecodeRun {
 
 /** Rows to jump to: distances from the key frame spread evenly; for intra media, places spread over the window. */
 function seekTargets(distances: readonly number[], keys: readonly boolean[]): number[] {
-  const longest = distances.reduce((most, distance) => Math.max(most, distance), 0);
+  const longest = greatest(distances, 0);
   const first = keys.indexOf(true);
   if (longest === 0)
     return Array.from({ length: mostSeeks / 2 }, (_, index) =>

@@ -48,12 +48,6 @@ async function residentOf(file: FileHandle): Promise<number | null> {
   }
 }
 
-/** The same of a file by its path. */
-export async function residentShare(path: string): Promise<number | null> {
-  const file = await openInPlace(path).catch(() => null);
-  return file && residentOf(file).finally(() => file.close());
-}
-
 /** Writes out a file's changed pages, then asks the system to drop all of them from memory. */
 export async function evictOpen(file: FileHandle): Promise<void> {
   await file.datasync().catch(() => undefined);

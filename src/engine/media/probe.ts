@@ -17,6 +17,7 @@ import { frameStructure, type FrameStructure } from '@/core/media/frameStructure
 import type { ClipIdentity } from '@/core/media/identity';
 import { packetTableFrom, type PacketRow, type PacketTable } from '@/core/media/packetTable';
 import { referenceDepth } from '@/core/media/referenceDepth';
+import { greatest, least } from '@/core/stats/extremes';
 import { rational, toNumber, type Rational } from '@/core/time/rational';
 import { EngineError } from '../errors';
 import { openInPlace } from '../inPlace';
@@ -258,11 +259,7 @@ function rateOf(stream: Stream, { pts }: PacketTable): Rational {
     .filter(({ num, den }) => num > 0 && den > 0)
     .map(({ num, den }) => rational(num, den));
   const times = pts.filter(Number.isFinite);
-  const span =
-    times.length > 1
-      ? times.reduce((high, time) => Math.max(high, time), -Infinity) -
-        times.reduce((low, time) => Math.min(low, time), Infinity)
-      : 0;
+  const span = times.length > 1 ? greatest(times) - least(times) : 0;
   const measured =
     span > 0 ? ((times.length - 1) * stream.timeBase.den) / (span * stream.timeBase.num) : null;
   const away = (rate: Rational) => (measured === null ? 0 : Math.abs(toNumber(rate) / measured - 1));

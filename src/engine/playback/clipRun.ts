@@ -15,6 +15,7 @@ import { Processor } from './processor';
 import type { ClipSubject, PlaybackScale } from './spec';
 import { TraceRecorder } from './traceRecorder';
 import type { PlaybackSettings } from '@/core/playback/settings';
+import { greatest } from '@/core/stats/extremes';
 
 /** Opens a clip for a run. @throws EngineError when it cannot be read or decoded */
 export async function prepareClip(
@@ -24,7 +25,7 @@ export async function prepareClip(
   const { rate, setup } = subject;
   const packets = decodePacketTable(subject.packets);
   const graph = clipGraph(packets, settings.slotLimit ?? packets.length);
-  const largest = packets.size.reduce((most, size) => Math.max(most, size), 0);
+  const largest = greatest(packets.size, 0);
   const file = await ColdFile.open(subject.path, largest, settings.warm);
   const commandUs = monotonicUs();
   const recorder = new TraceRecorder(graph.slotCount, graph.bytes);

@@ -1,5 +1,5 @@
 import { stat } from 'node:fs/promises';
-import { basename, dirname, join } from 'node:path';
+import { basename, dirname } from 'node:path';
 import {
   AVERROR_EAGAIN,
   AVERROR_EOF,
@@ -348,7 +348,7 @@ class Target {
   static async open(spec: RenditionSpec, preset: RenditionPreset, source: Source): Promise<Target> {
     const folder = await HeldFolder.open(dirname(spec.outputPath));
     const output = new FormatContext();
-    const path = join(folder.path, basename(spec.outputPath));
+    const path = folder.at(basename(spec.outputPath));
     check(output.allocOutputContext2(null, 'mov', path), 'Choosing the container');
     const encoder = await openEncoder(spec, preset, source, output);
     const video = output.newStream(null);

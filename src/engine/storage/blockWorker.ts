@@ -16,6 +16,7 @@ import {
 } from './blockShared';
 import { SharedPacer } from './sharedPacer';
 import { fillTestBlock } from './testFile';
+import { greatest } from '@/core/stats/extremes';
 
 /**
  * The thread of one reader or writer. It asks for one block after the other and
@@ -33,10 +34,7 @@ function tell(message: FromWorker): void {
 }
 
 function largestRequest(pattern: Pattern): number {
-  const largest =
-    pattern.kind === 'frames'
-      ? pattern.sizes.reduce((most, size) => Math.max(most, size), 0)
-      : pattern.blockBytes;
+  const largest = pattern.kind === 'frames' ? greatest(pattern.sizes, 0) : pattern.blockBytes;
   return wholePages(largest) + 2 * alignment;
 }
 

@@ -221,7 +221,7 @@ export class CopyRun {
     await assertInside(side.path, dirname(target));
     await make(dirname(target));
     const folder = await HeldFolder.open(dirname(target));
-    const whole = join(folder.path, basename(target));
+    const whole = folder.at(basename(target));
     return { side, target, folder, whole, partial: partialPath(whole, this.spec.trialId) };
   }
 

@@ -10,6 +10,7 @@ import {
   type ChainEntry,
   type HashedFile,
 } from '@/core/formats/hashList';
+import { greatest } from '@/core/stats/extremes';
 import { EngineError, errorCode } from '../errors';
 import { HeldFolder, openInPlace } from '../inPlace';
 
@@ -68,41 +69,26 @@ export async function writeHashList(
   await assertOwnLists(folder);
   const lists = join(folder, listFolder);
   await mkdir(lists, { recursive: true });
-  const held = await HeldFolder.open(lists);
-  try {
-    return await writeInto(held, folder, sourceFolder, files, toolVersion, now);
-  } finally {
-    await held.close();
-  }
-}
-
-async function writeInto(
-  held: HeldFolder,
-  folder: string,
-  sourceFolder: string,
-  files: readonly HashedFile[],
-  toolVersion: string,
-  now: Date,
-): Promise<WrittenList> {
   const stamp = now
     .toISOString()
     .replace(/\.\d+Z$/, 'Z')
     .replace('T', '_')
     .replaceAll(':', '');
-  const { chain, remark } = await chainFor(folder, sourceFolder, stamp, held);
-  const numbered = (await readdir(held.path)).map((name) =>
-    Number(/^(\d{4,})_.*\.mhl$/.exec(name)?.[1] ?? 0),
-  );
-  const sequence =
-    [...numbered, ...chain.map((entry) => entry.sequence)].reduce((most, one) => Math.max(most, one), 0) + 1;
-  const name = `${String(sequence).padStart(4, '0')}_${basename(folder)}_${stamp}.mhl`;
-  const xml = hashListXml({ createdAt: now, host: hostname(), toolVersion, files });
-  await writeFile(join(held.path, name), xml, { flag: 'wx' });
-  const entries = [...chain, { sequence, path: name, c4: c4Id(createHash('sha512').update(xml).digest()) }];
-  const fresh = join(held.path, `.${chainName}-${randomUUID()}`);
-  await writeFile(fresh, chainXml(entries), { flag: 'wx' });
-  await rename(fresh, join(held.path, chainName));
-  return { path: join(folder, listFolder, name), remark };
+  return HeldFolder.during(lists, async (held) => {
+    const { chain, remark } = await chainFor(folder, sourceFolder, stamp, held);
+    const numbered = (await readdir(held.path)).map((name) =>
+      Number(/^(\d{4,})_.*\.mhl$/.exec(name)?.[1] ?? 0),
+    );
+    const sequence = greatest([...numbered, ...chain.map((entry) => entry.sequence)], 0) + 1;
+    const name = `${String(sequence).padStart(4, '0')}_${basename(folder)}_${stamp}.mhl`;
+    const xml = hashListXml({ createdAt: now, host: hostname(), toolVersion, files });
+    await writeFile(held.at(name), xml, { flag: 'wx' });
+    const entries = [...chain, { sequence, path: name, c4: c4Id(createHash('sha512').update(xml).digest()) }];
+    const fresh = held.at(`.${chainName}-${randomUUID()}`);
+    await writeFile(fresh, chainXml(entries), { flag: 'wx' });
+    await rename(fresh, held.at(chainName));
+    return { path: join(lists, name), remark };
+  });
 }
 
 async function chainFor(
@@ -114,7 +100,7 @@ async function chainFor(
   const own = await chainIn(folder);
   if (own === 'unreadable') {
     const kept = `ascmhl_chain_unreadable_${stamp}.xml`;
-    await rename(join(held.path, chainName), join(held.path, kept));
+    await rename(held.at(chainName), held.at(kept));
     return {
       chain: [],
       remark: `The chain of hash lists in ${join(folder, listFolder)} could not be read. It was kept as ${kept}, and a new one begins.`,

@@ -88,10 +88,7 @@ export class OutputFile {
     const folder = await HeldFolder.open(dirname(path));
     const output = new FormatContext();
     const name = { mp4: 'mp4', mov: 'mov', mkv: 'matroska', sequence: 'image2' }[container];
-    check(
-      output.allocOutputContext2(null, name, join(folder.path, basename(path))),
-      'Choosing the container',
-    );
+    check(output.allocOutputContext2(null, name, folder.at(basename(path))), 'Choosing the container');
     const global = output.oformat?.hasFlags(AVFMT_GLOBALHEADER) ? [AV_CODEC_FLAG_GLOBAL_HEADER] : [];
     const encoder = await options.openEncoder(global);
     const video = output.newStream(null);

@@ -67,33 +67,25 @@ export async function assertRoomFor(folder: string, bytes: number): Promise<void
  */
 export async function keepOutput(path: string, into: string, name: string): Promise<string> {
   await mkdir(into, { recursive: true });
-  const folder = await HeldFolder.open(into);
-  try {
-    return join(into, await keepIn(path, folder.path, into, name));
-  } finally {
-    await folder.close();
-  }
-}
-
-/** @param into by a folder in hand, @param told the same in words @returns the name that it has now */
-async function keepIn(path: string, into: string, told: string, name: string): Promise<string> {
   const isSequence = path.includes('%');
   const ending = isSequence ? '' : path.slice(path.lastIndexOf('.'));
-  for (let number = 1; ; number++) {
-    const whole = `${name}${number === 1 ? '' : `_${number}`}${ending}`;
-    const kept = join(into, whole);
-    try {
-      if (isSequence) {
-        await mkdir(kept);
-        await rename(dirname(path), kept);
-        await unlink(join(kept, markerName));
-      } else {
-        await settle(path, kept);
+  return HeldFolder.during(into, async (folder) => {
+    for (let number = 1; ; number++) {
+      const whole = `${name}${number === 1 ? '' : `_${number}`}${ending}`;
+      const kept = folder.at(whole);
+      try {
+        if (isSequence) {
+          await mkdir(kept);
+          await rename(dirname(path), kept);
+          await unlink(join(kept, markerName));
+        } else {
+          await settle(path, kept);
+        }
+        return join(into, whole);
+      } catch (error) {
+        if (errorCode(error) !== 'EEXIST')
+          throw new EngineError(fileErrorMessage(error, join(into, whole)), { cause: error });
       }
-      return whole;
-    } catch (error) {
-      if (errorCode(error) !== 'EEXIST')
-        throw new EngineError(fileErrorMessage(error, join(told, whole)), { cause: error });
     }
-  }
+  });
 }

@@ -13,6 +13,7 @@ import type { TimelineSpec } from './spec';
 import { FaultLog } from '../playback/faultLog';
 import type { OpenMedia } from '../playback/feedSource';
 import type { ColdProof } from '@/core/media/coldProof';
+import { greatest } from '@/core/stats/extremes';
 
 /** Streams that a stand-in tells apart, and places in its address space: each reader counts as footage of its own, so that what a server's cache has of one does not help another. */
 const mostStreams = 64;
@@ -39,7 +40,7 @@ export class OpenTimeline {
     const pacings = new Map<string, () => ThreadPacing>();
     for (const [id, spec] of Object.entries(specs)) {
       const packets = decodePacketTable(spec.packets);
-      const largest = packets.size.reduce((most, size) => Math.max(most, size), 0);
+      const largest = greatest(packets.size, 0);
       const file = await ColdFile.open(spec.path, largest, warm);
       opened.push(file);
       tables.set(id, packets);

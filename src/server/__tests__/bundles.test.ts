@@ -2,6 +2,7 @@ import { gzipSync } from 'node:zlib';
 import { least, most, sampleBundle, sampleTrial, wild } from '@/core/formats/__tests__/bundleSamples';
 import { trialKinds } from '@/core/kinds/kinds';
 import { packedTraceBytes } from '@/core/playback/trace';
+import { keptText } from '@/db/__tests__/keptText';
 import { connection } from '@/db/client';
 import { getRig, saveRig } from '@/db/queries/rigs';
 import { getTrial } from '@/db/queries/trials';
@@ -27,21 +28,7 @@ const piece = (from: number, count: number, data = gzipSync(slots(count))) => ({
 });
 const played = (id: string, change: object = {}) => sampleTrial('playback', id, most, change);
 
-/** All that is kept, as one short text. */
-async function kept(): Promise<string> {
-  const { rows } = await connection().pool.query<{ name: string }>(
-    "select tablename as name from pg_tables where schemaname = 'public'",
-  );
-  const hashes = rows.map(
-    ({ name }) =>
-      `select '${name} ' || md5(coalesce(string_agg(t::text, '' order by t::text), '')) as hash from "${name}" t`,
-  );
-  const found = await connection().pool.query<{ hash: string }>(hashes.join(' union all '));
-  return found.rows
-    .map(({ hash }) => hash)
-    .toSorted()
-    .join('\n');
-}
+const kept = () => keptText(connection().pool);
 
 test('a bundle changes nothing that is there: no trial, trace, note, rig or volume', async () => {
   const first = played('held', {

@@ -15,6 +15,7 @@ import { paintFrames, paintRates, secondRates, type FrameColumns } from '../char
 import { clampRange, findSlot, revealSlot, zoomRange, type SlotRange } from '../charts/slotAxis';
 import { useCanvas } from '../charts/useCanvas';
 import { count, megabits } from '../format';
+import { greatest } from '@/core/stats/extremes';
 
 const sizes = { top: 16, height: 150 } as const;
 const rateBand = { top: 192, height: 84 } as const;
@@ -60,8 +61,8 @@ function LoadedChart({ frames, rate, startTimecode }: FrameChartProps & { frames
   const rates = useMemo(() => secondRates(frames.bytes, framesPerSecond), [frames, framesPerSecond]);
   const most = useMemo(
     () => ({
-      bytes: frames.bytes.reduce((top, value) => Math.max(top, value), 1),
-      rate: rates.reduce((top, value) => Math.max(top, value), 0.001),
+      bytes: greatest(frames.bytes, 1),
+      rate: greatest(rates, 0.001),
     }),
     [frames, rates],
   );
