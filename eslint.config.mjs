@@ -21,6 +21,18 @@ const layers = [
   },
 ];
 
+const noSpread = {
+  selector: "CallExpression[callee.object.name='Math'] > SpreadElement",
+  message: 'A list may be too long to be handed over as arguments: use greatest or least.',
+};
+const noAddress = [
+  'Literal[value=/^\\u002fapi\\u002f/]',
+  'TemplateElement[value.raw=/^\\u002fapi\\u002f/]',
+].map((selector) => ({
+  selector,
+  message: 'Routes are asked by their names: use callApi, useSend, useLive or addressOf.',
+}));
+
 const typesOnly = (from) => ({
   group: from,
   allowTypeImports: true,
@@ -75,14 +87,13 @@ export default tseslint.config(
     files: ['src/{app,core,db,engine,server,ui}/**/*.{ts,tsx}'],
     ignores: ['**/*.test.{ts,tsx}', '**/__tests__/**'],
     rules: {
-      'no-restricted-syntax': [
-        'error',
-        {
-          selector: "CallExpression[callee.object.name='Math'] > SpreadElement",
-          message: 'A list may be too long to be handed over as arguments: use greatest or least.',
-        },
-      ],
+      'no-restricted-syntax': ['error', noSpread],
     },
+  },
+  {
+    files: ['src/{app,ui}/**/*.{ts,tsx}'],
+    ignores: ['**/*.test.{ts,tsx}', '**/__tests__/**', 'src/app/api/**', 'src/ui/api.ts'],
+    rules: { 'no-restricted-syntax': ['error', noSpread, ...noAddress] },
   },
   {
     files: ['src/core/**/*.ts'],

@@ -1,21 +1,36 @@
 import { createHash } from 'node:crypto';
 import { spawn, spawnSync, type ChildProcess } from 'node:child_process';
 import { existsSync, readFileSync } from 'node:fs';
-import { chmod, mkdtemp, rm } from 'node:fs/promises';
+import { chmod, mkdir, mkdtemp, rm, symlink } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { expect, test } from '@playwright/test';
+import { ensureVolume, media, startTrial } from './helpers';
 
-/** The script as a person runs it, in a home of its own beside the tested one. */
+/** The script as a person runs it, in a home of its own far from the project, under a name with a space and through a link. */
+let base: string;
 let home: string;
+/** What it is called by. */
+let named: string;
 const script = join(process.cwd(), 'navvy');
-const environment = () => ({ ...process.env, NAVVY_HOME: home, NAVVY_PORT: '5300', NAVVY_DATABASE_URL: '' });
+const environment = () => ({
+  ...process.env,
+  NAVVY_HOME: named,
+  NAVVY_PORT: '5300',
+  NAVVY_ROOTS: media,
+  NAVVY_DATABASE_URL: '',
+});
 
 test.beforeAll(async () => {
-  home = await mkdtemp(join(process.cwd(), '.navvy-commands-'));
-  await chmod(home, 0o755); // open to the database's account, so that all of it lies and goes with this folder
+  base = await mkdtemp(join(tmpdir(), 'navvy-commands-'));
+  await chmod(base, 0o755); // open to the database's account, so that all of it lies and goes with this folder
+  home = join(base, 'data of Navvy');
+  await mkdir(home);
+  named = join(base, 'link');
+  await symlink(home, named);
 });
 test.afterAll(async () => {
-  await rm(home, { recursive: true, force: true });
+  await rm(base, { recursive: true, force: true });
 });
 
 function start(...args: string[]): {
@@ -56,11 +71,18 @@ async function untilReady(command: ReturnType<typeof start>): Promise<string> {
   return /http:\/\/127\.0\.0\.1:\d+/.exec(command.output())![0];
 }
 
-test('start, a second start, Ctrl-C, and a kill: nothing stays behind', async ({ page }) => {
+test('start, a second start, Ctrl-C, and a kill: nothing stays behind', async ({ page, browser }) => {
   const first = start('start');
   const address = await untilReady(first);
   await page.goto(address);
   await expect(page.getByRole('heading', { name: 'No volume yet' })).toBeVisible();
+
+  // A trial's process finds its packages, wherever the data lie.
+  const there = await browser.newPage({ baseURL: address });
+  await ensureVolume(there);
+  await startTrial(there, 'TW_TEST_0001', 'Quarter');
+  await expect(there.getByTestId('answer')).toContainText(/All 240 slots were shown|of 240 slots dropped/);
+  await there.close();
 
   const second = start('start');
   expect(await second.ended).toBe(0);

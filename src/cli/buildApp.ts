@@ -1,33 +1,53 @@
 import { spawn } from 'node:child_process';
-import { createHash } from 'node:crypto';
-import { existsSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
-import { join } from 'node:path';
+import {
+  existsSync,
+  readdirSync,
+  readFileSync,
+  renameSync,
+  rmSync,
+  statSync,
+  utimesSync,
+  writeFileSync,
+} from 'node:fs';
+import { dirname, join } from 'node:path';
 import { bundleProcesses, projectRoot } from './bundle';
 import { CliError, paths } from './home';
+import { sourceHash } from './sources';
 
 const stamp = join(projectRoot, '.next', 'navvy-stamp');
 
-/** A hash over everything the web build is made of. */
-function sourceHash(): string {
-  const hash = createHash('sha256');
-  const visit = (path: string): void => {
-    if (statSync(path).isDirectory())
-      readdirSync(path)
-        .sort()
-        .forEach((name) => visit(join(path, name)));
-    else if (!/\.test\.tsx?$/.test(path))
-      hash.update(path.slice(projectRoot.length)).update(readFileSync(path));
-  };
-  ['src', 'package-lock.json', 'next.config.ts', 'postcss.config.mjs', 'tsconfig.json']
-    .map((name) => join(projectRoot, name))
-    .filter(existsSync)
-    .forEach(visit);
-  return hash.digest('hex');
+/** Bundles of processes that nothing has used for so long are removed. */
+const keptMs = 7 * 24 * 3_600_000;
+const usedEveryMs = 3_600_000;
+
+/**
+ * Bundles the processes beside the web application, unless these sources have been. Each state of the sources has a folder of
+ * its own, so that a Navvy that runs goes on with what it began with. Folders that no Navvy uses any more are removed.
+ */
+export async function buildProcesses(): Promise<void> {
+  const folder = paths.build;
+  if (!existsSync(folder)) {
+    const made = `${folder}.${process.pid}`;
+    await bundleProcesses(made);
+    try {
+      renameSync(made, folder);
+    } catch (error) {
+      rmSync(made, { recursive: true, force: true });
+      if (!existsSync(folder)) throw error; // else another command has made it meanwhile
+    }
+  }
+  const touch = () => utimesSync(folder, new Date(), new Date());
+  touch();
+  setInterval(touch, usedEveryMs).unref();
+  for (const name of readdirSync(dirname(folder))) {
+    const other = join(dirname(folder), name);
+    if (Date.now() - statSync(other).mtimeMs > keptMs) rmSync(other, { recursive: true, force: true });
+  }
 }
 
 /** Builds the web application, unless nothing changed since the last build, and the processes beside it. */
 export async function buildApp(): Promise<void> {
-  await bundleProcesses(paths.build);
+  await buildProcesses();
   const hash = sourceHash();
   if (existsSync(stamp) && readFileSync(stamp, 'utf8') === hash) return;
   process.stdout.write('Building the web application ...\n');

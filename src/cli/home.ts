@@ -1,14 +1,18 @@
 import { createHash } from 'node:crypto';
 import { mkdirSync } from 'node:fs';
-import { join } from 'node:path';
+import { join, resolve } from 'node:path';
 import { projectRoot } from './bundle';
+import { sourceHash } from './sources';
 
-/** Where Navvy keeps its data: `.navvy` in the project, or NAVVY_HOME. */
-export const home = process.env.NAVVY_HOME ?? join(projectRoot, '.navvy');
+/** Where Navvy keeps its data: `.navvy` in the project, or NAVVY_HOME, which may lie anywhere. */
+export const home = resolve(process.env.NAVVY_HOME ?? join(projectRoot, '.navvy'));
 
 export const paths = {
   log: join(home, 'log'),
-  build: join(home, 'build'),
+  /** What is built of these sources: it belongs to the project, where it finds its packages. */
+  get build() {
+    return join(projectRoot, '.navvy-build', sourceHash().slice(0, 16));
+  },
   media: join(home, 'media'),
   running: join(home, 'running.json'),
   migrations: join(projectRoot, 'drizzle'),
@@ -17,7 +21,7 @@ export const paths = {
 /** Makes the folders of this home and tells all processes where its own media lies. */
 export function prepareHome(): void {
   process.env.NAVVY_MEDIA = paths.media;
-  for (const folder of [home, paths.log, paths.build]) mkdirSync(folder, { recursive: true });
+  for (const folder of [home, paths.log]) mkdirSync(folder, { recursive: true });
 }
 
 /** A short name for this home, for things that must lie outside it. */

@@ -16,7 +16,7 @@ import { inspectFolder } from '@/engine/volume';
 import { MediaReader } from '@/server/runner/mediaReader';
 import { scanVolume } from '@/server/runner/scan';
 import { mediaRefOf } from '@/server/timelineMedia';
-import { bundleProcesses } from './bundle';
+import { buildProcesses } from './buildApp';
 import { paths } from './home';
 import { seedBrief } from './seedBrief';
 
@@ -70,7 +70,7 @@ async function fillFolder(media: string, { folder, holds }: DemoVolume): Promise
 /** Enters the demo scenario: the rig's name, its volumes, and their clips. Safe to repeat. @param media folder of the demo clips */
 export async function seedDemo(media: string): Promise<void> {
   const rigId = await thisRigId();
-  await bundleProcesses(paths.build);
+  await buildProcesses();
   const reader = new MediaReader(join(paths.build, 'media.mjs'), 30_000);
   if (!(await getRig(rigId))) await saveRig(rigId, await readRigIdentity(), demoRigName);
   else if ((await getRig(rigId))?.name === 'This rig') await renameRig(rigId, demoRigName);

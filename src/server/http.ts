@@ -74,16 +74,26 @@ type BodyOf<Facts extends RouteFacts> = Facts extends { readonly body: infer Sch
       ? unknown
       : null;
 
-type Handler = (request: Request, context?: { params: Promise<Record<string, string>> }) => Promise<Response>;
+/** What a route's work gives: a whole response, what goes out as JSON, or nothing. */
+type Given = Response | object | void;
+
+/** A route as the server calls it. `gives` is never there: it carries the type of what its work gives. */
+export interface Answering<Gives extends Given> {
+  (request: Request, context?: { params: Promise<Record<string, string>> }): Promise<Response>;
+  readonly gives?: Gives;
+}
+
+/** What a route's work gives. */
+export type GivenBy<Route> = Route extends Answering<infer Gives> ? Gives : never;
 
 /**
  * A route: reads and checks what it is asked as the table of routes says, does its work, and turns what goes wrong into an answer with a
  * message for the person. Ids that can be none of ours are not looked for.
  */
-export function route<Name extends RouteName>(
+export function route<Name extends RouteName, Gives extends Given>(
   name: Name,
-  work: (asked: Asked<Name>) => Promise<Response | object | void>,
-): Handler {
+  work: (asked: Asked<Name>) => Promise<Gives>,
+): Answering<Gives> {
   const { body, takes, most = usualMost }: RouteFacts = routes[name];
   return async (request, context) =>
     answer(async () => {
@@ -104,7 +114,7 @@ export function route<Name extends RouteName>(
 }
 
 /** Runs a route's work and turns its errors into answers with a message for the person. */
-export async function answer(work: () => Promise<Response | object | void>): Promise<Response> {
+export async function answer(work: () => Promise<Given>): Promise<Response> {
   try {
     const result = await work();
     return result instanceof Response ? result : Response.json(result ?? { ok: true });

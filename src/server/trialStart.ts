@@ -13,12 +13,15 @@ import type { Body, KindServer } from './kinds/kind';
  * Queues trials of the kind that is named in what was sent. With `attemptOf`, the id of a trial that came to a bad end, they
  * are further attempts at the same. Returns their ids. @throws RequestError with the field at fault
  */
-export async function startTrials(sent: unknown): Promise<readonly string[]> {
+export async function startTrials(sent: unknown): Promise<readonly [string, ...string[]]> {
   const { kind, attemptOf, ...body } = (typeof sent === 'object' && sent !== null ? sent : {}) as Body;
   if (typeof kind !== 'string' || !isOneOf<TrialKind>(trialKinds, kind as TrialKind))
     throw new RequestError(`Say which kind of trial: ${trialKinds.join(', ')}.`, 400, 'kind');
   const first = attemptOf === undefined ? null : await firstAttempt(attemptOf, kind as TrialKind);
-  const ids = await start(kind as TrialKind, body);
+  const [id, ...more] = await start(kind as TrialKind, body);
+  if (id === undefined)
+    throw new RequestError('In what was chosen there is nothing to try. Choose something else.');
+  const ids = [id, ...more] as const;
   if (first !== null)
     await Promise.all(ids.map((id) => updateTrial(id, trialStatuses, { attemptOf: first })));
   return ids;

@@ -1,21 +1,21 @@
 'use client';
 import { useCallback, useState } from 'react';
-import { ApiError, callApi } from './api';
+import type { RouteName } from '@/core/asked/routes';
+import { ApiError, callApi, type Along, type Answer, type Optionally } from './api';
 
 /** Sends to a route and keeps what became of it: whether it is under way, and the refusal with its field. */
 export function useSend() {
   const [busy, setBusy] = useState(false);
   const [error, setError] = useState<ApiError | null>(null);
   const send = useCallback(
-    async <Result>(
-      path: string,
-      method: 'POST' | 'PATCH' | 'DELETE',
-      body?: unknown,
-    ): Promise<Result | null> => {
+    async <Name extends RouteName>(
+      name: Name,
+      ...along: Optionally<Along<Name>>
+    ): Promise<Answer<Name> | null> => {
       setBusy(true);
       setError(null);
       try {
-        return await callApi<Result>(path, method, body);
+        return await callApi(name, ...along);
       } catch (failure) {
         setError(failure instanceof ApiError ? failure : new ApiError(String(failure), null));
         return null;

@@ -1,6 +1,6 @@
 import { spawnSync } from 'node:child_process';
 import { createServer } from 'node:net';
-import { join } from 'node:path';
+import { basename, join } from 'node:path';
 import { projectRoot } from '../bundle';
 import { homeKey, paths } from '../home';
 import { freePort } from '../ports';
@@ -36,9 +36,12 @@ test('data of one home lies in that home', () => {
   expect(homeKey()).toMatch(/^[0-9a-f]{10}$/);
   expect(
     new Set(
-      [paths.log, paths.build, paths.media].map((path) =>
+      [paths.log, paths.media, paths.running].map((path) =>
         path.startsWith(process.env.NAVVY_HOME ?? join(projectRoot, '.navvy')),
       ),
     ),
   ).toEqual(new Set([true]));
+  // What is built finds its packages beside it.
+  expect(paths.build.startsWith(join(projectRoot, '.navvy-build'))).toBe(true);
+  expect(basename(paths.build)).toMatch(/^[0-9a-f]{16}$/);
 });

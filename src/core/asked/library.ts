@@ -1,5 +1,5 @@
 /** What is asked of a rig, of clips and of results. Messages say what to do. */
-import { array, object, string } from '../edge/strict';
+import { array, object, string, type InferType } from '../edge/strict';
 import { clipIds } from '../kinds/shared/asked';
 import { trialKinds } from '../kinds/kinds';
 
@@ -17,6 +17,8 @@ export const clipActionInput = object({
     .required('Say what to do.'),
   clipIds,
 }).noUnknown();
+
+export type ClipAction = InferType<typeof clipActionInput>['action'];
 
 export const annotationInput = object({
   note: string().trim().max(2_000, 'At most 2000 characters.').default(''),

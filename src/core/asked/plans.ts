@@ -1,5 +1,5 @@
 /** Series and matrices as they are asked for. Messages say what to do. */
-import { array, boolean, identity, number, object, string } from '../edge/strict';
+import { array, boolean, identity, number, object, string, type InferType } from '../edge/strict';
 import { planForms, planOrders, planTests } from '../plan/matrix';
 import { scale } from '../kinds/shared/asked';
 
@@ -75,3 +75,5 @@ export const planActionInput = object({
   position: number().integer().min(0).nullable().default(null),
   cell: number().integer().min(0).nullable().default(null),
 }).noUnknown();
+
+export type PlanAction = InferType<typeof planActionInput>['action'];

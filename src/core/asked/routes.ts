@@ -1,6 +1,6 @@
 import { deliveryInput } from '../kinds/export';
 import { timelinePlaybackInput } from '../kinds/playback';
-import type { ISchema } from '../edge/strict';
+import type { ISchema, Lent, Sendable } from '../edge/strict';
 import { briefInput, measureInput } from './briefs';
 import { annotationInput, cancelWaitingInput, clipActionInput, rigInput } from './library';
 import { planActionInput, planInput, seriesInput } from './plans';
@@ -13,6 +13,8 @@ import {
   timelineNameInput,
   timelineSaveInput,
 } from './timelines';
+import type { TrialAsked } from './trials';
+import type { ViewerRequest } from './viewer';
 import { cameraFormatInput, volumeChange, volumeInput } from './volumes';
 
 /** What a route takes besides the ids in its address. */
@@ -131,3 +133,16 @@ export type RouteName = keyof typeof routes;
 export type IdsOf<Name extends string> = Name extends `${string}{${infer Id}}${infer Rest}`
   ? Id | IdsOf<Rest>
   : never;
+
+/** Bodies of routes that check them further in. */
+interface CheckedWithin {
+  readonly 'POST /api/bundles': string;
+  readonly 'POST /api/trials': TrialAsked;
+  readonly 'POST /api/viewers/{id}': Lent<ViewerRequest>;
+}
+/** What a route may be sent; undefined where it takes nothing. */
+export type SentTo<Name extends RouteName> = Name extends keyof CheckedWithin
+  ? CheckedWithin[Name]
+  : (typeof routes)[Name] extends { readonly body: infer Body extends ISchema<object> }
+    ? Sendable<Body>
+    : undefined;

@@ -1,4 +1,4 @@
-import { identity, lazy, object, type InferType, type ISchema } from '../edge/strict';
+import { identity, lazy, object, type InferType, type ISchema, type Sendable } from '../edge/strict';
 import { analysisInput } from '../kinds/analysis';
 import { costsInput } from '../kinds/calibration';
 import { copyInput } from '../kinds/copy';
@@ -46,3 +46,12 @@ export const trialInputs = {
 } as const satisfies { readonly [Kind in TrialKind]: ISchema<object> };
 
 export type TrialInput<Kind extends TrialKind> = InferType<(typeof trialInputs)[Kind]>;
+
+/** What a trial of a kind may be asked for by; of a playback, of a clip or of a timeline. */
+type Sent<Kind extends TrialKind> = Kind extends 'playback'
+  ? Sendable<typeof playbackInput> | Sendable<typeof timelineRun>
+  : Sendable<(typeof trialInputs)[Kind]>;
+/** A trial as it is asked for, with its kind; a further attempt names the first one. */
+export type TrialAsked<Kind extends TrialKind = TrialKind> = {
+  readonly [Each in Kind]: { readonly kind: Each; readonly attemptOf?: string } & Sent<Each>;
+}[Kind];

@@ -249,6 +249,25 @@ export function unsoundJson(value: unknown, depth = 0): string | null {
   return null;
 }
 
+/** The same without what keeps it from being handed over: lists that may not be changed do as well. */
+export type Lent<Value> = Value extends readonly (infer Entry)[]
+  ? readonly Lent<Entry>[]
+  : Value extends object
+    ? { readonly [Field in keyof Value]: Lent<Value[Field]> }
+    : Value;
+/** Names of the fields that have a usual value. */
+type Usual<Defaults> = {
+  [Field in keyof Defaults]-?: Defaults[Field] extends undefined ? never : Field;
+}[keyof Defaults];
+/** What may be sent for a schema: fields that have a usual value may be left out. */
+export type Sendable<Checked extends ISchema<object>> = SendableBy<
+  Lent<InferType<Checked>>,
+  Usual<Checked['__default']>
+>;
+type SendableBy<Whole, Free> = { readonly [Field in Exclude<keyof Whole, Free>]: Whole[Field] } & {
+  readonly [Field in Extract<keyof Whole, Free>]?: Whole[Field] | undefined;
+};
+
 interface Sync<Value> {
   validateSync(value: unknown, options: { readonly stripUnknown: boolean }): Value;
 }

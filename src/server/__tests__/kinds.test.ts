@@ -54,7 +54,7 @@ beforeAll(async () => {
   for (const kind of trialKinds) {
     const [id, ...more] = await startTrials({ kind, ...bodies()[kind] });
     expect(more).toEqual([]);
-    asked.set(kind, id!);
+    asked.set(kind, id);
   }
 });
 
@@ -98,13 +98,13 @@ test.each(trialKinds)('%s whose runner died is closed with why, and keeps its co
   });
   const made = sampleTrial(kind, 'made', most).conditions;
   const conditions = { ...made, softwareVersion: '0.1' } as unknown as TrialRow['conditions'];
-  await updateTrial(id!, ['queued'], { status: 'running', conditions });
-  await closeOrphan(id!);
-  const trial = (await getTrial(id!))!;
+  await updateTrial(id, ['queued'], { status: 'running', conditions });
+  await closeOrphan(id);
+  const trial = (await getTrial(id))!;
   expect(trial.status).toBe('interrupted');
   expect(trial.outcome).toMatch(kind === 'renditions' ? /^0 of 1 made/ : /^The runner stopped while this/);
   expect(trial.conditions).toMatchObject({ softwareVersion: '0.1' });
-  expect((await headlines([id!])).get(id!)?.text).toBe(trial.outcome);
+  expect((await headlines([id])).get(id)?.text).toBe(trial.outcome);
 });
 
 test.each(trialKinds.filter((kind) => !isOneOf(['self-check', 'copy', 'renditions'], kind)))(
@@ -179,5 +179,5 @@ test('what is asked for wrongly is refused with the field, and nothing waits', a
   await expect(startTrials({ kind: 'toString' })).rejects.toMatchObject({ field: 'kind' });
   await expect(startTrials({ kind: 'decode-rate', clipIds: [] })).rejects.toMatchObject({ field: 'clipIds' });
   const [id] = await startTrials({ kind: 'playback', ...bodies().playback });
-  await cancelTrial(id!);
+  await cancelTrial(id);
 });

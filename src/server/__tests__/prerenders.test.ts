@@ -62,12 +62,12 @@ const render = async (timelineId: string, targetVolumeId: string, change: object
     targetVolumeId,
     ...change,
   });
-  await measureTrial(id!);
-  return id!;
+  await measureTrial(id);
+  return id;
 };
 const play = async (timelineId: string, change: object) => {
   const [id] = await startTrials({ kind: 'playback', timelineId, scale: 'full', ...change });
-  return id!;
+  return id;
 };
 const rowsOf = async (id: string) => readPrerenders(id, (await requireTimeline(id)).document);
 
@@ -167,8 +167,8 @@ test('an export from what was rendered has the pictures of one that works all ou
     likeness: true,
   };
   const [id] = await startTrials(ask);
-  await measureTrial(id!);
-  const { status, summary, record, subject } = await requireTrial(id!, ['export']);
+  await measureTrial(id);
+  const { status, summary, record, subject } = await requireTrial(id, ['export']);
   expect(status).toBe('done');
   expect(summary).toMatchObject({ frames: 48, proved: true, ssim: 1 });
   expect(subject.timeline.course.prerendered).toEqual([
@@ -207,12 +207,12 @@ test('one whose runner died leaves nothing, and does not take what others render
     intermediate: 'mjpeg',
     targetVolumeId: volume.id,
   });
-  await updateTrial(id!, ['queued'], { status: 'running' });
+  await updateTrial(id, ['queued'], { status: 'running' });
   const folder = join(volume.folder, prerenderFolder);
   await mkdir(folder, { recursive: true });
   const [kept] = await readdir(folder);
   await writeFile(join(folder, `Tidewrack_mjpeg_${id}.mov`), 'whole, but never taken in');
-  await closeOrphan(id!);
+  await closeOrphan(id);
   expect(await readdir(folder)).toEqual([kept]);
-  expect((await requireTrial(id!)).status).toBe('interrupted');
+  expect((await requireTrial(id)).status).toBe('interrupted');
 });

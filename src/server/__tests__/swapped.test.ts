@@ -52,9 +52,9 @@ test.each(trialKinds.filter((kind) => kind !== 'self-check'))(
       return;
     }
     const [id] = asked;
-    await measureTrial(id!);
-    const { status, outcome, summary, detail } = (await getTrial(id!))!;
-    const items = await listRenditionItems(id!);
+    await measureTrial(id);
+    const { status, outcome, summary, detail } = (await getTrial(id))!;
+    const items = await listRenditionItems(id);
     expect(`${outcome} ${detail} ${items.map((item) => item.outcome).join()}`).toMatch(/leads by a link/);
     expect(status === 'done' ? summary : null).toEqual(
       kind === 'renditions' ? expect.objectContaining({ made: 0, failed: 1 }) : null,

@@ -39,7 +39,7 @@ const review = {
 
 const exportTo = async (targetVolumeId: string, change: object = {}) => {
   const [id] = await startTrials({ ...review, clipId: clip.id, targetVolumeId, ...change });
-  return id!;
+  return id;
 };
 const exported = (id: string) => requireTrial(id, ['export']);
 
@@ -193,8 +193,8 @@ test('an analysis is worked, proved and told with what it found; it lacks nothin
       to: 20,
       ...body,
     });
-    await measureTrial(id!);
-    return requireTrial(id!, ['analysis']);
+    await measureTrial(id);
+    return requireTrial(id, ['analysis']);
   };
   const tracked = await ask({ work: 'track', points: 50, keep: true });
   expect(tracked.outcome).toMatch(

@@ -55,7 +55,7 @@ beforeAll(async () => {
     status: 'done',
   });
   ids.check = await storedTrial(clip, { kind: 'self-check', createdAt: minute(6) });
-  const [copy = ''] = await startTrials({
+  const [copy] = await startTrials({
     kind: 'copy',
     volumeId: clip.volumeId,
     folder: '',

@@ -152,15 +152,15 @@ test('under what a trial of any kind is measured stands before it measures', asy
   ]) {
     const [id] = await startTrials(body);
     let before: Promise<TrialRow | null> | null = null;
-    await measureTrial(id!, (run) => {
-      before ??= getTrial(id!);
+    await measureTrial(id, (run) => {
+      before ??= getTrial(id);
       run.cancel();
     });
     expect((await before!)?.conditions).toMatchObject({
       rig: { logicalCores: expect.any(Number) as number },
       rigState: { power: expect.any(String) as string },
     });
-    expect((await getTrial(id!))?.status).toBe('cancelled');
+    expect((await getTrial(id))?.status).toBe('cancelled');
   }
 });
 

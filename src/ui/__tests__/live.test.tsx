@@ -8,18 +8,19 @@ import { useCommandList, useCommands } from '../shell/commands';
 import { Sections } from '../shell/Sections';
 import { useFollowedTrial } from '../shell/useFollowedTrial';
 import { useLive } from '../shell/useLive';
+import type { Answer } from '../api';
 import { trialKinds } from '@/core/kinds/kinds';
 import type { LiveProgress } from '@/server/events';
 import { connection, event, inBrowser, read, Refusal, server, settle, show, status } from './livePage';
 
 inBrowser();
 
-interface Thing {
-  readonly word: string;
-}
+type Thing = Answer<'GET /api/looks'>;
+/** Something to be kept fresh, with a word to know it by. */
+const thing = (name: string): Thing => [{ id: 'look', name, dimensions: 3, size: 17, createdAt: '' }];
 function Live({ initial }: { initial: Thing }) {
-  const [{ word }] = useLive(initial, '/api/thing', ({ type }) => type === 'plan');
-  return <p>It is {word}.</p>;
+  const [things] = useLive(initial, 'GET /api/looks', ({ type }) => type === 'plan');
+  return <p>It is {things[0]?.name}.</p>;
 }
 const counters = (slot: number): LiveCounters => ({
   slot,
@@ -35,8 +36,8 @@ const counters = (slot: number): LiveCounters => ({
 describe('data that a page was made with', () => {
   test('is fetched again for events that concern it, when the connection comes back, and by who joins an open stream', async () => {
     let fetched = 0;
-    server(({ path }) => (path === '/api/thing' ? { word: `fetched ${++fetched}` } : undefined));
-    const { again } = await show(<Live initial={{ word: 'as drawn' }} />);
+    server(({ path }) => (path === '/api/looks' ? thing(`fetched ${++fetched}`) : undefined));
+    const { again } = await show(<Live initial={thing('as drawn')} />);
     expect(read()).toContain('It is as drawn.');
     await connection(true);
     expect(read()).toContain('It is fetched 1.');
@@ -45,7 +46,7 @@ describe('data that a page was made with', () => {
     await event({ type: 'plan', planId: 'p' });
     expect(read()).toContain('It is fetched 2.');
     // Another page opens in the same window: what was told since its data was made reached nobody.
-    await again(<Live key="other" initial={{ word: 'as drawn before the event' }} />);
+    await again(<Live key="other" initial={thing('as drawn before the event')} />);
     expect(read()).toContain('It is fetched 3.');
     await connection(false);
     expect(fetched).toBe(3);
@@ -54,20 +55,20 @@ describe('data that a page was made with', () => {
   test('keeps the newest answer, whichever comes last, and what it shows when there is none', async () => {
     const waiting: ((thing: Thing) => void)[] = [];
     server(({ path }) =>
-      path === '/api/thing'
+      path === '/api/looks'
         ? new Promise<Thing>((resolve) => {
             waiting.push(resolve);
           })
         : undefined,
     );
-    await show(<Live initial={{ word: 'as drawn' }} />);
+    await show(<Live initial={thing('as drawn')} />);
     await event({ type: 'plan', planId: 'p' });
     await event({ type: 'plan', planId: 'p' });
-    waiting[1]!({ word: 'the second' });
-    waiting[0]!({ word: 'the first' });
+    waiting[1]!(thing('the second'));
+    waiting[0]!(thing('the first'));
     await settle();
     expect(read()).toContain('It is the second.');
-    server(({ path }) => (path === '/api/thing' ? new Refusal('gone') : undefined));
+    server(({ path }) => (path === '/api/looks' ? new Refusal('gone') : undefined));
     await event({ type: 'plan', planId: 'p' });
     expect(read()).toContain('It is the second.');
   });

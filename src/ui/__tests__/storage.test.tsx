@@ -136,7 +136,7 @@ test('a stand-in’s form gives back the model it was made from, and sends text 
   const made = standInModel({
     ...sentStandIn(emptyStandIn),
     fault: { kind: 'slow-drive', atSeconds: 3, share: 0.25 },
-  } as StandInChoice);
+  });
   expect(standInModel(sentStandIn(standInForm(made)) as StandInChoice)).toEqual(made);
   expect(sentStandIn({ ...emptyStandIn, others: 'lots', depth: '' })).toMatchObject({
     othersMegabytesPerSecond: 'lots',

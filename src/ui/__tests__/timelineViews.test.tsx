@@ -103,7 +103,7 @@ const panel = (id: string) =>
       timeline={timeline}
       item={item(id)}
       playhead={0}
-      looks={[{ id: 'dusk', name: 'Dusk', dimensions: 3, size: 17, createdAt: new Date(0) }]}
+      looks={[{ id: 'dusk', name: 'Dusk', dimensions: 3, size: 17 }]}
       onLooks={nothing}
       edit={nothing}
       timecodeAt={timecodeAt}

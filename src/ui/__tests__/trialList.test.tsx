@@ -45,8 +45,9 @@ const empty = <Empty title="No trial yet">Start one.</Empty>;
 let asked: string[];
 function serves(page: Partial<TrialListPage>): void {
   server(({ path }) => {
-    if (!path.startsWith('/api/trials?')) return undefined;
-    asked.push(decodeURIComponent(path.slice('/api/trials?'.length)));
+    const [route, query = ''] = path.split('?');
+    if (route !== '/api/trials') return undefined;
+    asked.push(decodeURIComponent(query));
     return { total: 1, page: 1, size: 50, trials: [rough], ...page };
   });
 }

@@ -12,9 +12,10 @@ import { megabitsPerSecond, withOtherNames } from '../format';
 import { Button } from '../parts/Button';
 import { Choice, ScaleChoice } from '../parts/Choice';
 import {
-  FormError,
   figure,
   figureOrNull,
+  figureTimes,
+  FormError,
   inputLook,
   NumberField,
   SelectField,
@@ -107,7 +108,6 @@ function draftOf(offer: Offer, name: string, brief: Brief | null): Draft {
 }
 
 function requestOf(draft: Draft) {
-  const percent = figure(draft.margin);
   return {
     name: draft.name,
     question: draft.question,
@@ -117,12 +117,12 @@ function requestOf(draft: Draft) {
     scale: draft.scale,
     speed: Number(draft.speed),
     grade: draft.grade,
-    margin: typeof percent === 'number' ? percent / 100 : percent,
+    margin: figureTimes(draft.margin, 0.01),
     budget: figureOrNull(draft.budget),
     cardMegabytesPerSecond: figureOrNull(draft.card),
     cameras: draft.cameras.map(({ clipId, name, hours }) => ({ clipId, name, hoursPerDay: figure(hours) })),
     places: Object.entries(draft.places).map(([key, price]) => {
-      const [rigId, volumeId] = key.split(' ');
+      const [rigId = '', volumeId = ''] = key.split(' ');
       return { rigId, volumeId, price: figureOrNull(price) };
     }),
   };
@@ -150,12 +150,12 @@ export function BriefForm({
   const save = () => {
     setBusy(true);
     setError(null);
-    callApi<{ id: string }>(
-      id === null ? '/api/briefs' : `/api/briefs/${id}`,
-      id === null ? 'POST' : 'PUT',
-      requestOf(draft),
+    const body = requestOf(draft);
+    (id === null
+      ? callApi('POST /api/briefs', { body }).then((made) => made.id)
+      : callApi('PUT /api/briefs/{id}', { ids: { id }, body }).then(() => id)
     ).then(
-      (made) => router.push(`/choose/${id ?? made.id}`),
+      (at) => router.push(`/choose/${at}`),
       (failure: unknown) => {
         setBusy(false);
         setError(failure instanceof ApiError ? failure : new ApiError(String(failure), null));

@@ -3,7 +3,6 @@ import { FileText, Pencil, Timer, Trash2 } from 'lucide-react';
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { useMemo } from 'react';
-import type { BriefPage } from '@/server/briefs';
 import { callApi } from '../api';
 import { count, megabytesPerSecond } from '../format';
 import { Button, LinkButton } from '../parts/Button';
@@ -15,6 +14,7 @@ import { useLive } from '../shell/useLive';
 import { useSend } from '../useSend';
 import { DecisionMap } from './DecisionMap';
 import { SetUpTable } from './SetUpTable';
+import type { BriefPage } from '../pages';
 
 const changes = new Set([
   'plan',
@@ -29,7 +29,9 @@ const changes = new Set([
 /** A brief: its answer, the map it is read from, and the set-ups in order. */
 export function BriefView({ initial, rigId }: { initial: BriefPage; rigId: string }) {
   const { id } = initial.brief;
-  const [{ brief, decision }] = useLive(initial, `/api/briefs/${id}`, (event) => changes.has(event.type));
+  const [{ brief, decision }] = useLive(initial, 'GET /api/briefs/{id}', (event) => changes.has(event.type), {
+    ids: { id },
+  });
   const { busy, error, send } = useSend();
   const router = useRouter();
   const { document } = brief;
@@ -92,7 +94,7 @@ export function BriefView({ initial, rigId }: { initial: BriefPage; rigId: strin
           consequence={`The question ${brief.name} goes. The results it rests on stay.`}
           verb="Remove"
           act={async () => {
-            await callApi(`/api/briefs/${id}`, 'DELETE');
+            await callApi('DELETE /api/briefs/{id}', { ids: { id } });
             router.push('/choose');
           }}
         >
@@ -107,7 +109,7 @@ export function BriefView({ initial, rigId }: { initial: BriefPage; rigId: strin
             look="main"
             disabled={busy}
             onClick={() => {
-              void send(`/api/briefs/${id}/measure`, 'POST', { cells: null });
+              void send('POST /api/briefs/{id}/measure', { ids: { id }, body: { cells: null } });
             }}
           >
             Measure all {count(unknown)} unknown cells
@@ -123,7 +125,10 @@ export function BriefView({ initial, rigId }: { initial: BriefPage; rigId: strin
           actions={{
             busy,
             measure: (rowId, volumeId) => {
-              void send(`/api/briefs/${id}/measure`, 'POST', { cells: [{ rowId, volumeId }] });
+              void send('POST /api/briefs/{id}/measure', {
+                ids: { id },
+                body: { cells: [{ rowId, volumeId }] },
+              });
             },
           }}
         />

@@ -1,12 +1,12 @@
 'use client';
 import { createColumnHelper, type ColumnDef } from '@tanstack/react-table';
 import Link from 'next/link';
-import type { BriefRow } from '@/db/queries/briefs';
 import { dateTime } from '../format';
 import { LinkButton } from '../parts/Button';
 import { Empty } from '../parts/Empty';
 import { MiddleName } from '../parts/MiddleName';
 import { DataTable } from '../table/DataTable';
+import type { BriefRow } from '../pages';
 
 const column = createColumnHelper<BriefRow>();
 const columns = [

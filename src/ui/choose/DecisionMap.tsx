@@ -370,8 +370,11 @@ function Evidence({
           <Button
             disabled={busy || cell.underWay !== null}
             onClick={() => {
-              void send(`/api/briefs/${briefId}/measure`, 'POST', {
-                cells: [{ rowId: row.id, volumeId: place.volumeId }],
+              void send('POST /api/briefs/{id}/measure', {
+                ids: { id: briefId },
+                body: {
+                  cells: [{ rowId: row.id, volumeId: place.volumeId }],
+                },
               });
             }}
           >

@@ -7,7 +7,6 @@ import { formatLabel } from '@/core/media/format';
 import { grades, type Grade } from '@/core/playback/grade';
 import type { PlaybackScale } from '@/core/playback/slots';
 import type { VolumeKind } from '@/core/storage/volumeFacts';
-import type { VolumePage } from '@/server/storage';
 import { callApi } from '../api';
 import { count } from '../format';
 import { Button } from '../parts/Button';
@@ -17,6 +16,7 @@ import { PickList } from '../parts/PickList';
 import { Progress } from '../parts/Progress';
 import { useEvents } from '../shell/events';
 import { useSend } from '../useSend';
+import type { VolumePage } from '../pages';
 
 interface Known {
   readonly id: string;
@@ -164,7 +164,7 @@ function Step({
 function useVolume(id: string | null): VolumePage | null {
   const [page, setPage] = useState<VolumePage | null>(null);
   const load = useCallback(() => {
-    if (id !== null) void callApi<VolumePage>(`/api/volumes/${id}`, 'GET').then(setPage, () => undefined);
+    if (id !== null) void callApi('GET /api/volumes/{id}', { ids: { id } }).then(setPage, () => undefined);
   }, [id]);
   useEffect(load, [load]);
   useEvents((event) => {
@@ -184,12 +184,14 @@ function FolderStep({ volumes, onDone }: { volumes: readonly Known[]; onDone: (i
   const [kind, setKind] = useState<VolumeKind>('internal');
   const { busy, error, send } = useSend();
   const add = () => {
-    void send<{ id: string }>('/api/volumes', 'POST', {
-      path,
-      kind,
-      name: name.trim() || (path.split('/').filter(Boolean).at(-1) ?? ''),
-      price: null,
-      standIn: null,
+    void send('POST /api/volumes', {
+      body: {
+        path,
+        kind,
+        name: name.trim() || (path.split('/').filter(Boolean).at(-1) ?? ''),
+        price: null,
+        standIn: null,
+      },
     }).then((made) => {
       if (made) onDone(made.id);
     });
@@ -268,18 +270,20 @@ function JobStep({ page, rigId, clips }: { page: VolumePage; rigId: string; clip
         .slice(0, 80),
       hoursPerDay: figure(hours),
     }));
-    const made = await send<{ id: string }>('/api/briefs', 'POST', {
-      name: name.trim() || page.volume.name,
-      question: `Does this footage play from ${page.volume.name}, and what would do better?`,
-      cameras,
-      days: figure(days),
-      scale,
-      grade,
-      places: [{ rigId, volumeId: page.volume.id, price: page.volume.price }],
+    const made = await send('POST /api/briefs', {
+      body: {
+        name: name.trim() || page.volume.name,
+        question: `Does this footage play from ${page.volume.name}, and what would do better?`,
+        cameras,
+        days: figure(days),
+        scale,
+        grade,
+        places: [{ rigId, volumeId: page.volume.id, price: page.volume.price }],
+      },
     });
     if (!made) return;
     // Cells that cannot be measured say so on the map.
-    await send(`/api/briefs/${made.id}/measure`, 'POST', { cells: null });
+    await send('POST /api/briefs/{id}/measure', { ids: { id: made.id }, body: { cells: null } });
     router.push(`/choose/${made.id}`);
   };
   return (

@@ -21,6 +21,7 @@ import { BriefLine } from './BriefView';
 import { DecisionMap } from './DecisionMap';
 import { HeadroomChart } from './HeadroomChart';
 import { daySpan } from './words';
+import { addressOf } from '../api';
 
 /** A page to hand on: question, answer, evidence, conditions, method. */
 export function ReportView({ report }: { report: ReportPage }) {
@@ -36,7 +37,7 @@ export function ReportView({ report }: { report: ReportPage }) {
         >
           Back to the map
         </Link>
-        <LinkButton href="/api/bundles" look="quiet">
+        <LinkButton href={addressOf('GET /api/bundles')} look="quiet">
           <Download aria-hidden className="size-4" />
           Results as a bundle
         </LinkButton>

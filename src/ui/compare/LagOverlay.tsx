@@ -2,7 +2,6 @@
 import { curveStepAfter, line, scaleLinear } from 'd3';
 import { useEffect, useMemo, useState } from 'react';
 import { pictureLine, playheadLine, valueAt, type ScrubRequest } from '@/core/scrub/analyse';
-import type { TrialPage } from '@/server/trialPage';
 import type { Comparison } from '@/server/comparisons';
 import { callApi } from '../api';
 import { useAxes } from '../charts/useAxes';
@@ -38,9 +37,10 @@ export function LagOverlay({ sides }: { sides: Comparison['sides'] }) {
     let stale = false;
     for (const { id, repeats } of scrubbed) {
       const trialId = repeats.find(({ excluded }) => excluded === null)?.trialId ?? '';
-      void callApi<TrialPage<'scrub'>>(`/api/trials/${trialId}`, 'GET').then(
+      void callApi('GET /api/trials/{id}', { ids: { id: trialId } }).then(
         ({ trial }) => {
-          if (!stale) setRecords((now) => ({ ...now, [id]: trial.record?.requests ?? [] }));
+          const requests = trial.kind === 'scrub' ? (trial.record?.requests ?? []) : [];
+          if (!stale) setRecords((now) => ({ ...now, [id]: requests }));
         },
         () => undefined,
       );

@@ -5,6 +5,7 @@ import type { Comparison } from '@/server/comparisons';
 import { RibbonLegend } from '../charts/Legend';
 import { RibbonSvg } from '../charts/RibbonSvg';
 import { greatest } from '@/core/stats/extremes';
+import { addressOf } from '../api';
 
 const mostRibbons = 8;
 
@@ -14,7 +15,7 @@ export function useTraceView(trialId: string | null): TraceView | null {
   useEffect(() => {
     if (trialId === null) return;
     const control = new AbortController();
-    fetch(`/api/trials/${trialId}/trace`, { signal: control.signal })
+    fetch(addressOf('GET /api/trials/{id}/trace', { ids: { id: trialId } }), { signal: control.signal })
       .then(async (response) => {
         if (response.ok) setView({ id: trialId, view: decodeTraceView(await response.arrayBuffer()) });
       })

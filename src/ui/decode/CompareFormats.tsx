@@ -3,8 +3,8 @@ import { max, scaleLinear } from 'd3';
 import Link from 'next/link';
 import { useMemo } from 'react';
 import { formatLabel } from '@/core/media/format';
-import type { TrialListRow } from '@/db/kinds';
 import { milliseconds } from '../format';
+import type { TrialListRow } from '../pages';
 
 type ListRow = TrialListRow<'decode-rate'>;
 

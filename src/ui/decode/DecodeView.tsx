@@ -1,6 +1,5 @@
 'use client';
 import Link from 'next/link';
-import type { DecodePage } from '@/server/decode';
 import type { ListPart } from '@/server/trialList';
 import { Empty } from '../parts/Empty';
 import { useLive } from '../shell/useLive';
@@ -8,10 +7,11 @@ import { TrialList } from '../trials/TrialList';
 import { CompareFormats } from './CompareFormats';
 import { WaitingTrials } from './WaitingTrials';
 import { isDecodeNews } from './words';
+import type { DecodePage } from '../pages';
 
 /** How fast each format decodes on this rig, alone and from memory. */
 export function DecodeView({ initial, list }: { initial: DecodePage; list: ListPart }) {
-  const [{ rates, waiting }] = useLive(initial, '/api/decode/rates', isDecodeNews);
+  const [{ rates, waiting }] = useLive(initial, 'GET /api/decode/rates', isDecodeNews);
   return (
     <div className="flex flex-col gap-5">
       <h1>How fast each format decodes here, alone and from memory</h1>

@@ -1,7 +1,6 @@
 'use client';
 import Link from 'next/link';
 import { useMemo } from 'react';
-import type { SupportPage } from '@/server/decode';
 import { Button } from '../parts/Button';
 import { Empty } from '../parts/Empty';
 import { FormError } from '../parts/Field';
@@ -11,6 +10,7 @@ import { useLive } from '../shell/useLive';
 import { useSend } from '../useSend';
 import { checkWords, verdictSigns, verdictWords, isDecodeNews } from './words';
 import { WaitingTrials } from './WaitingTrials';
+import type { SupportPage } from '../pages';
 
 type Cell = SupportPage['rows'][number]['cells'][number];
 
@@ -18,7 +18,7 @@ type Cell = SupportPage['rows'][number]['cells'][number];
 export function SupportView({ initial }: { initial: SupportPage }) {
   const [page] = useLive(
     initial,
-    '/api/decode/support',
+    'GET /api/decode/support',
     (event) => isDecodeNews(event) || event.type === 'devices' || event.type === 'clips',
   );
   const { busy, error, send } = useSend();
@@ -30,7 +30,7 @@ export function SupportView({ initial }: { initial: SupportPage }) {
   const accelerated = cells.filter(({ trial }) => trial?.verdict === 'accelerated').length;
   const run = useMemo(
     () => (clipIds: readonly string[], deviceIds: readonly string[]) => {
-      void send('/api/trials', 'POST', { kind: 'decode-support', clipIds, deviceIds });
+      void send('POST /api/trials', { body: { kind: 'decode-support', clipIds, deviceIds } });
     },
     [send],
   );
@@ -126,7 +126,7 @@ export function SupportView({ initial }: { initial: SupportPage }) {
       <Devices
         page={page}
         onLook={() => {
-          void send('/api/decode/devices', 'POST');
+          void send('POST /api/decode/devices');
         }}
         busy={busy}
       />

@@ -27,7 +27,7 @@ export function WaitingTrials({ waiting }: { waiting: number }) {
           className="ml-auto h-8"
           disabled={busy}
           onClick={() => {
-            void send('/api/trials/cancel-waiting', 'POST', { kinds: decodeKinds });
+            void send('POST /api/trials/cancel-waiting', { body: { kinds: decodeKinds } });
           }}
         >
           Cancel those that wait

@@ -2,11 +2,11 @@
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import type { PlaybackScale } from '@/engine/playback/spec';
-import type { ClipPage } from '@/server/media';
 import { Button } from '../parts/Button';
 import { ScaleChoice } from '../parts/Choice';
 import { FormError, figure, NumberField } from '../parts/Field';
 import { useSend } from '../useSend';
+import type { ClipPage } from '../pages';
 
 const presetRates = [
   ['', 'the clip’s own rate'],
@@ -27,24 +27,28 @@ export function ClipDecode({ page: { clip } }: { page: ClipPage }) {
   const [rate, setRate] = useState('');
   const [most, setMost] = useState('16');
   const rateTrial = async () => {
-    const made = await send<{ ids: string[] }>('/api/trials', 'POST', {
-      kind: 'decode-rate',
-      clipIds: [clip.id],
+    const made = await send('POST /api/trials', {
+      body: {
+        kind: 'decode-rate',
+        clipIds: [clip.id],
+      },
     });
     if (made) router.push(`/media/decode/${made.ids[0] ?? ''}`);
   };
   const support = async () => {
-    if (await send('/api/trials', 'POST', { kind: 'decode-support', clipIds: [clip.id] }))
+    if (await send('POST /api/trials', { body: { kind: 'decode-support', clipIds: [clip.id] } }))
       router.push('/media/support');
   };
   const streams = async () => {
-    const [num, den] = rate.split('/').map(Number);
-    const made = await send<{ id: string }>('/api/trials', 'POST', {
-      kind: 'decode-streams',
-      clipId: clip.id,
-      scale,
-      rate: rate === '' ? null : { num, den },
-      mostStreams: figure(most),
+    const [num = 0, den = 0] = rate.split('/').map(Number);
+    const made = await send('POST /api/trials', {
+      body: {
+        kind: 'decode-streams',
+        clipId: clip.id,
+        scale,
+        rate: rate === '' ? null : { num, den },
+        mostStreams: figure(most),
+      },
     });
     if (made) router.push(`/media/decode/${made.id}`);
   };

@@ -1,8 +1,8 @@
 import type { ReactNode } from 'react';
 import { audioLabel, rasterLabel, timingLabel } from '@/core/media/identity';
-import type { ClipPage } from '@/server/media';
 import { count, megabitsPerSecond, milliseconds, size } from '../format';
 import { Facts } from '../parts/Figure';
+import type { ClipPage } from '../pages';
 
 type Rows = readonly (readonly [string, ReactNode])[];
 const told = (value: string | null | undefined) => value ?? <span className="text-muted">not told</span>;

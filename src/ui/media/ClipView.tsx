@@ -3,7 +3,6 @@ import { Play } from 'lucide-react';
 import { formatLabel } from '@/core/media/format';
 import { frameStructureLabel } from '@/core/media/frameStructure';
 import { toNumber } from '@/core/time/rational';
-import type { ClipPage } from '@/server/media';
 import type { ListPart } from '@/server/trialList';
 import { count, megabitsPerSecond } from '../format';
 import { LinkButton } from '../parts/Button';
@@ -17,14 +16,16 @@ import { ClipFacts } from './ClipFacts';
 import { FrameChart } from './FrameChart';
 import { PreviewStrip } from './PreviewStrip';
 import { RenditionList } from './RenditionList';
+import type { ClipPage } from '../pages';
 
 /** One clip: what it is, what to know before playing it, how its frames lie, and what was measured of it. */
 export function ClipView({ initial, list }: { initial: ClipPage; list: ListPart }) {
   const { id } = initial.clip;
   const [page, reload] = useLive(
     initial,
-    `/api/clips/${id}`,
+    'GET /api/clips/{id}',
     (event) => event.type === 'clips' || (event.type === 'volume' && event.finished) || isDecodeNews(event),
+    { ids: { id } },
   );
   const { clip, warnings, preview } = page;
   return (

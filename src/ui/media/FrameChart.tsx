@@ -33,7 +33,7 @@ export function FrameChart(props: FrameChartProps) {
   const [problem, setProblem] = useState<string | null>(null);
   useEffect(() => {
     let gone = false;
-    callApi<FrameColumns>(`/api/clips/${props.clipId}/frames`, 'GET').then(
+    callApi('GET /api/clips/{id}/frames', { ids: { id: props.clipId } }).then(
       (found) => {
         if (!gone) setFrames(found);
       },

@@ -1,4 +1,5 @@
 'use client';
+import type { ClipAction } from '@/core/asked/library';
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { useCallback, useMemo, useState } from 'react';
@@ -47,7 +48,7 @@ export function LibraryView({
 }) {
   const [clips, reload] = useLive(
     initial,
-    '/api/clips',
+    'GET /api/clips',
     (event) => (event.type === 'volume' && event.finished) || event.type === 'clips',
   );
   const [state, setState] = useState<State>('all');
@@ -182,7 +183,7 @@ export function LibraryView({
 function ScanAll({ volumes }: { volumes: readonly LibraryVolume[] }) {
   const { busy, error, send } = useSend();
   const scan = async () => {
-    for (const { id } of volumes) await send(`/api/volumes/${id}/scan`, 'POST');
+    for (const { id } of volumes) await send('POST /api/volumes/{id}/scan', { ids: { id } });
   };
   if (volumes.length === 0) return null;
   return (
@@ -206,17 +207,17 @@ function ClipActions({ chosen, done }: { chosen: LibraryClip[]; done: () => void
   const { busy, error, send } = useSend();
   const ids = chosen.map(({ id }) => id);
   const act = useCallback(
-    async (action: string) => {
-      if (await send('/api/clips/actions', 'POST', { action, clipIds: ids })) done();
+    async (action: ClipAction) => {
+      if (await send('POST /api/clips/actions', { body: { action, clipIds: ids } })) done();
     },
     [send, ids, done],
   );
   const measure = async () => {
-    if (await send('/api/trials', 'POST', { kind: 'decode-rate', clipIds: ids }))
+    if (await send('POST /api/trials', { body: { kind: 'decode-rate', clipIds: ids } }))
       router.push('/media/decode');
   };
   const support = async () => {
-    if (await send('/api/trials', 'POST', { kind: 'decode-support', clipIds: ids }))
+    if (await send('POST /api/trials', { body: { kind: 'decode-support', clipIds: ids } }))
       router.push('/media/support');
   };
   const ready = chosen.every(({ status }) => status === 'ready');

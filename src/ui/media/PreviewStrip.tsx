@@ -1,6 +1,7 @@
 'use client';
-import type { ClipPage } from '@/server/media';
 import { milliseconds } from '../format';
+import { addressOf } from '../api';
+import type { ClipPage } from '../pages';
 
 /** Thumbnails and audio peaks over the clip's duration, and what making them cost. */
 export function PreviewStrip({
@@ -22,7 +23,10 @@ export function PreviewStrip({
   return (
     <figure aria-label="Thumbnails">
       <img
-        src={`/api/clips/${clipId}/strip?of=${stamp.slice(0, 12)}`}
+        src={addressOf('GET /api/clips/{id}/strip', {
+          ids: { id: clipId },
+          query: { of: stamp.slice(0, 12) },
+        })}
         width={preview.tiles * preview.tileWidth}
         height={preview.tileHeight}
         alt={`${preview.tiles} pictures over the clip`}

@@ -1,14 +1,15 @@
 'use client';
+import type { ClipAction } from '@/core/asked/library';
 import Link from 'next/link';
 import { checkSentence } from '@/core/rendition/frameCheck';
 import { formatLabel } from '@/core/media/format';
-import type { ClipPage } from '@/server/media';
 import { megabits, size } from '../format';
 import { Button, LinkButton } from '../parts/Button';
 import { FormError } from '../parts/Field';
 import { MiddleName } from '../parts/MiddleName';
 import { Simulated } from '../parts/Simulated';
 import { useSend } from '../useSend';
+import type { ClipPage } from '../pages';
 
 /** The forms of one footage: original, renditions and copies. */
 export function RenditionList({
@@ -19,8 +20,8 @@ export function RenditionList({
   reload: () => Promise<void>;
 }) {
   const { busy, error, send } = useSend();
-  const act = async (action: string) => {
-    if (await send('/api/clips/actions', 'POST', { action, clipIds: [clip.id] })) await reload();
+  const act = async (action: ClipAction) => {
+    if (await send('POST /api/clips/actions', { body: { action, clipIds: [clip.id] } })) await reload();
   };
   return (
     <section aria-label="Renditions">

@@ -6,6 +6,7 @@ import { Button } from '../parts/Button';
 import { FormError, SelectField, TextField } from '../parts/Field';
 import { Progress } from '../parts/Progress';
 import type { LibraryVolume } from './LibraryView';
+import { addressOf } from '../api';
 
 interface Sent {
   readonly bytes: number;
@@ -59,7 +60,10 @@ export function UploadClip({ volumes, onDone }: { volumes: readonly LibraryVolum
     call.onabort = () => setSent(null);
     call.open(
       'POST',
-      `/api/volumes/${volumeId}/upload?name=${encodeURIComponent(file.name)}&folder=${encodeURIComponent(folder)}`,
+      addressOf('POST /api/volumes/{id}/upload', {
+        ids: { id: volumeId },
+        query: { name: file.name, folder },
+      }),
     );
     call.setRequestHeader('content-type', 'application/octet-stream');
     call.send(file);

@@ -1,6 +1,7 @@
 import { clsx } from 'clsx';
 import Link from 'next/link';
 import type { ButtonHTMLAttributes, ReactNode, Ref } from 'react';
+import { isAddress } from '../api';
 
 const looks = {
   plain: 'border border-edge bg-raised hover:border-ink',
@@ -38,7 +39,7 @@ export function LinkButton({
   children: ReactNode;
 }) {
   const className = clsx(shape, looks[look], own);
-  return href.startsWith('/api/') ? (
+  return isAddress(href) ? (
     <a href={href} className={className}>
       {children}
     </a>

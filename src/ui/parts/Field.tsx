@@ -5,13 +5,22 @@ import type { ReactNode } from 'react';
 export const inputLook =
   'h-9 w-full border border-edge bg-ground px-2 text-sm placeholder:text-muted aria-invalid:border-signal-text';
 
-/** A typed figure as it is sent: text that is no number stays text, so that the server can say which figure it was. */
-export function figure(text: string): number | string {
-  return text.trim() === '' || Number.isNaN(Number(text)) ? text : Number(text);
+/**
+ * A typed figure as it is sent. Text that is no number stays text, for all that the type says: the server refuses it and
+ * says which figure it was.
+ */
+export function figure(text: string): number {
+  return text.trim() === '' || Number.isNaN(Number(text)) ? (text as unknown as number) : Number(text);
+}
+
+/** The same in another unit: so many times what was typed. */
+export function figureTimes(text: string, by: number): number {
+  const value: unknown = figure(text);
+  return typeof value === 'number' ? value * by : (value as number);
 }
 
 /** The same where nothing typed means nothing known. */
-export function figureOrNull(text: string): number | string | null {
+export function figureOrNull(text: string): number | null {
   return text.trim() === '' ? null : figure(text);
 }
 

@@ -77,7 +77,7 @@ function requestOf({
     warm: cache === 'warm',
     subjects: [...subjects].map((key) => {
       const [kind, ...id] = key.split(':');
-      return { kind, id: id.join(':') };
+      return { kind: kind === 'timeline' ? kind : 'clip', id: id.join(':') } as const;
     }),
   };
 }
@@ -129,7 +129,7 @@ export function PlanForm({ choices, wantedClipId }: { choices: PlanChoices; want
   const set = <Key extends keyof Draft>(key: Key, value: Draft[Key]) =>
     edit((now) => ({ ...now, [key]: value }), `Change ${key}`, typeof value === 'string' ? key : null);
   const start = () => {
-    void send<{ id: string }>('/api/plans', 'POST', requestOf(draft)).then((made) => {
+    void send('POST /api/plans', { body: requestOf(draft) }).then((made) => {
       if (made) router.push(`/trials/plans/${made.id}`);
     });
   };
@@ -315,7 +315,7 @@ function usePreview(draft: Draft): { preview: PlanPreview | null; problem: strin
   useEffect(() => {
     let stale = false;
     const timer = setTimeout(() => {
-      callApi<PlanPreview>('/api/plans/preview', 'POST', requestOf(draft)).then(
+      callApi('POST /api/plans/preview', { body: requestOf(draft) }).then(
         (preview) => {
           if (!stale) setSaid({ preview, problem: null });
         },

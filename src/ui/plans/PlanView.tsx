@@ -1,4 +1,5 @@
 'use client';
+import type { PlanAction } from '@/core/asked/plans';
 import { createColumnHelper, type ColumnDef } from '@tanstack/react-table';
 import { clsx } from 'clsx';
 import { GitCompareArrows, Pause, Play, RotateCcw, SkipForward, Square, Trash2 } from 'lucide-react';
@@ -13,7 +14,6 @@ import { worseGrade } from '@/core/choose/judge';
 import type { Grade } from '@/core/playback/grade';
 import { plainName } from '@/core/simulated';
 import { median } from '@/core/stats/quantiles';
-import type { PlanPage } from '@/server/plans';
 import { callApi } from '../api';
 import { clockTime, count, dateTime } from '../format';
 import { Button, LinkButton } from '../parts/Button';
@@ -29,6 +29,7 @@ import { useStatus } from '../shell/status';
 import { DataTable } from '../table/DataTable';
 import { useSend } from '../useSend';
 import { stepMarks } from './words';
+import type { PlanPage } from '../pages';
 
 type Step = PlanPage['steps'][number];
 interface Row {
@@ -68,13 +69,14 @@ export function PlanView({ initial }: { initial: PlanPage }) {
   const { id } = initial.plan;
   const [{ plan, cells, steps, msLeft }] = useLive(
     initial,
-    `/api/plans/${id}`,
+    'GET /api/plans/{id}',
     (event) => event.type === 'plan' && event.planId === id,
+    { ids: { id } },
   );
   const { busy, error, send } = useSend();
   const act = useCallback(
-    (action: string, more: { position?: number; cell?: number } = {}) => {
-      void send(`/api/plans/${id}/actions`, 'POST', { action, ...more });
+    (action: PlanAction, more: { position?: number; cell?: number } = {}) => {
+      void send('POST /api/plans/{id}/actions', { ids: { id }, body: { action, ...more } });
     },
     [send, id],
   );
@@ -244,7 +246,7 @@ function EndedActions({
   id: string;
   steps: readonly Step[];
   repeats: number;
-  act: (action: string) => void;
+  act: (action: PlanAction) => void;
 }) {
   const router = useRouter();
   const { send, error } = useSend();
@@ -267,7 +269,7 @@ function EndedActions({
       )}
       <Button
         onClick={() => {
-          void send<{ id: string }>(`/api/plans/${id}/repeat`, 'POST').then((made) => {
+          void send('POST /api/plans/{id}/repeat', { ids: { id } }).then((made) => {
             if (made) router.push(`/trials/plans/${made.id}`);
           });
         }}
@@ -281,7 +283,7 @@ function EndedActions({
         consequence="The list of its runs goes. The results themselves stay under Trials, Storage and Media."
         verb="Remove"
         act={async () => {
-          await callApi(`/api/plans/${id}`, 'DELETE');
+          await callApi('DELETE /api/plans/{id}', { ids: { id } });
           router.push('/trials/plans');
         }}
       >
@@ -294,7 +296,7 @@ function EndedActions({
 
 const column = createColumnHelper<Row>();
 
-function columnsFor(act: (action: string, more: { cell: number }) => void): ColumnDef<Row, never>[] {
+function columnsFor(act: (action: PlanAction, more: { cell: number }) => void): ColumnDef<Row, never>[] {
   return [
     column.accessor(({ cell }) => kindNames[cell.address.test], { id: 'test', header: 'Test' }),
     column.accessor(({ cell }) => cell.labels.what, {

@@ -2,13 +2,13 @@
 import { createColumnHelper, type ColumnDef } from '@tanstack/react-table';
 import Link from 'next/link';
 import { questionName } from '@/core/plan/questions';
-import type { PlanListRow } from '@/db/queries/plans';
 import { count, dateTime } from '../format';
 import { Empty } from '../parts/Empty';
 import { MiddleName } from '../parts/MiddleName';
 import { useLive } from '../shell/useLive';
 import { DataTable } from '../table/DataTable';
 import { planStatusWords } from './words';
+import type { PlanListRow } from '../pages';
 
 const column = createColumnHelper<PlanListRow>();
 const kindWords = ({ question }: PlanListRow) =>
@@ -50,7 +50,7 @@ const columns = [
 
 /** All series and matrices, newest first. */
 export function PlansView({ initial }: { initial: PlanListRow[] }) {
-  const [plans] = useLive(initial, '/api/plans', (event) => event.type === 'plan');
+  const [plans] = useLive(initial, 'GET /api/plans', (event) => event.type === 'plan');
   return (
     <DataTable
       label="Series and matrices"

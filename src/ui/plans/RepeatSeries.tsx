@@ -15,10 +15,12 @@ export function RepeatSeries({ trialId }: { trialId: string }) {
   const [mostMadeUp, setMostMadeUp] = useState(String(usualMostMadeUp));
   const { busy, error, send } = useSend();
   const start = () => {
-    void send<{ id: string }>('/api/plans/series', 'POST', {
-      trialId,
-      repeats: figure(repeats),
-      mostMadeUp: figure(mostMadeUp),
+    void send('POST /api/plans/series', {
+      body: {
+        trialId,
+        repeats: figure(repeats),
+        mostMadeUp: figure(mostMadeUp),
+      },
     }).then((made) => {
       if (made) router.push(`/trials/plans/${made.id}`);
     });

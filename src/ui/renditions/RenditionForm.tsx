@@ -9,13 +9,13 @@ import {
   type RasterFraction,
   type RenditionPreset,
 } from '@/core/rendition/presets';
-import type { RenditionsPage } from '@/server/renditions';
 import { count } from '../format';
 import { Button } from '../parts/Button';
 import { Choice, scaleOptions } from '../parts/Choice';
 import { figureOrNull, FormError, inputLook, NumberField, SelectField, TextField } from '../parts/Field';
 import { Simulated } from '../parts/Simulated';
 import { useSend } from '../useSend';
+import type { RenditionsPage } from '../pages';
 
 const purposes: Record<RenditionPreset['purpose'], string> = {
   proxy: 'Proxies',
@@ -52,14 +52,16 @@ export function RenditionForm({
   const [lanes, setLanes] = useState('');
   const start = async (event: SyntheticEvent) => {
     event.preventDefault();
-    const made = await send<{ id: string }>('/api/trials', 'POST', {
-      kind: 'renditions',
-      clipIds: chosen,
-      presetId,
-      raster,
-      volumeId,
-      folder,
-      lanes: figureOrNull(lanes),
+    const made = await send('POST /api/trials', {
+      body: {
+        kind: 'renditions',
+        clipIds: chosen,
+        presetId,
+        raster,
+        volumeId,
+        folder,
+        lanes: figureOrNull(lanes),
+      },
     });
     if (made) router.push(`/media/renditions/${made.id}`);
   };

@@ -1,10 +1,10 @@
 'use client';
-import type { RenditionsPage } from '@/server/renditions';
 import type { ListPart } from '@/server/trialList';
 import { Empty } from '../parts/Empty';
 import { useLive } from '../shell/useLive';
 import { TrialList } from '../trials/TrialList';
 import { RenditionForm } from './RenditionForm';
+import type { RenditionsPage } from '../pages';
 
 /** Proxies and other renditions: a new batch, and those there were. */
 export function RenditionsView({
@@ -16,7 +16,7 @@ export function RenditionsView({
   list: ListPart;
   wanted: readonly string[];
 }) {
-  const [page] = useLive(initial, '/api/renditions', (event) => event.type === 'clips');
+  const [page] = useLive(initial, 'GET /api/renditions', (event) => event.type === 'clips');
   return (
     <div className="flex flex-col gap-5">
       <h1>Proxies and other renditions</h1>

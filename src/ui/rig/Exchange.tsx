@@ -1,14 +1,13 @@
 'use client';
 import { Download, Trash2, Upload } from 'lucide-react';
 import { useRef, useState } from 'react';
-import type { RigRow } from '@/db/queries/rigs';
-import type { ImportedBundle } from '@/server/bundles';
-import { callApi } from '../api';
+import { addressOf, callApi } from '../api';
 import { count, dateTime } from '../format';
 import { Button, LinkButton } from '../parts/Button';
 import { ConfirmButton } from '../parts/Confirm';
 import { FormError } from '../parts/Field';
 import { Simulated } from '../parts/Simulated';
+import type { RigRow } from '../pages';
 
 /** Results out of this rig as a bundle, and those of other rigs in. */
 export function Exchange({ others, reload }: { others: readonly RigRow[]; reload: () => Promise<void> }) {
@@ -18,18 +17,13 @@ export function Exchange({ others, reload }: { others: readonly RigRow[]; reload
   const take = async (file: File) => {
     setSaid(`Reading ${file.name} …`);
     setError(null);
-    const response = await fetch('/api/bundles', {
-      method: 'POST',
-      headers: { 'content-type': 'application/json' },
-      body: await file.text(),
-    }).catch(() => null);
-    const result = (await response?.json().catch(() => null)) as
-      (ImportedBundle & { message?: string }) | null;
-    if (!response?.ok || !result) {
-      setSaid(null);
-      setError(`${file.name}: ${result?.message ?? 'Navvy does not answer. Try again.'}`);
-      return;
-    }
+    const result = await callApi('POST /api/bundles', { body: await file.text() }).catch(
+      (failure: unknown) => {
+        setSaid(null);
+        setError(`${file.name}: ${failure instanceof Error ? failure.message : String(failure)}`);
+      },
+    );
+    if (!result) return;
     setSaid(
       `${result.rigName}: ${count(result.added)} ${result.added === 1 ? 'result' : 'results'} added${result.known > 0 ? `, ${count(result.known)} were here already` : ''}.`,
     );
@@ -39,7 +33,7 @@ export function Exchange({ others, reload }: { others: readonly RigRow[]; reload
     <section aria-label="Exchange" className="flex flex-col gap-3">
       <h2>Results of this rig and of others</h2>
       <div className="flex flex-wrap items-center gap-2">
-        <LinkButton href="/api/bundles">
+        <LinkButton href={addressOf('GET /api/bundles')}>
           <Download aria-hidden className="size-4" />
           Results of this rig as a bundle
         </LinkButton>
@@ -88,7 +82,7 @@ export function Exchange({ others, reload }: { others: readonly RigRow[]; reload
                   : `exported ${imported ? dateTime(imported.exportedAt) : ''} by Navvy ${imported?.softwareVersion ?? ''}`}
               </span>
               <a
-                href={`/api/bundles?rig=${encodeURIComponent(id)}`}
+                href={addressOf('GET /api/bundles', { query: { rig: id } })}
                 className="ml-auto text-muted underline decoration-edge underline-offset-4"
               >
                 As a bundle
@@ -99,7 +93,7 @@ export function Exchange({ others, reload }: { others: readonly RigRow[]; reload
                 consequence={`The imported results and volumes of ${name} go. The bundle file stays where it is; take it in again to bring them back.`}
                 verb="Forget"
                 act={async () => {
-                  await callApi(`/api/rigs/${encodeURIComponent(id)}`, 'DELETE');
+                  await callApi('DELETE /api/rigs/{id}', { ids: { id } });
                   await reload();
                 }}
               >

@@ -1,8 +1,6 @@
 'use client';
 import Link from 'next/link';
 import { useState } from 'react';
-import type { RigRow } from '@/db/queries/rigs';
-import type { TrialListRow } from '@/db/kinds';
 import { ApiError, callApi } from '../api';
 import { clockTime, dateTime, memory, percent } from '../format';
 import { Button } from '../parts/Button';
@@ -13,20 +11,13 @@ import { useStatus } from '../shell/status';
 import { useLive } from '../shell/useLive';
 import { Exchange } from './Exchange';
 import { SelfCheckReport } from '../trial/SelfCheckReport';
-import type { RigState } from '@/core/rig/identity';
+import type { RigPage, RigRow, TrialListRow } from '../pages';
 
 /** What this machine is, what it is doing, and whether its measurements can be trusted. */
-interface RigData {
-  readonly rig: RigRow | null;
-  readonly state: RigState;
-  readonly selfCheck: TrialListRow<'self-check'> | null;
-  readonly others: readonly RigRow[];
-}
-
-export function RigView({ initial }: { initial: RigData }) {
+export function RigView({ initial }: { initial: RigPage }) {
   const [{ rig, state, selfCheck, others }, reload] = useLive(
     initial,
-    '/api/rig',
+    'GET /api/rig',
     (event) => event.type === 'trial-status' || event.type === 'devices',
   );
   if (!rig)
@@ -110,7 +101,7 @@ function RigName({ rig, reload }: { rig: RigRow; reload: () => Promise<void> }) 
   const [editing, setEditing] = useState(false);
   const [error, setError] = useState<string | null>(null);
   const save = () => {
-    callApi('/api/rig', 'PATCH', { name }).then(
+    callApi('PATCH /api/rig', { body: { name } }).then(
       () => {
         setEditing(false);
         setError(null);
@@ -180,7 +171,7 @@ function SelfCheckSection({
   const underWay = selfCheck?.status === 'queued' || selfCheck?.status === 'running';
   const run = () => {
     setError(null);
-    callApi('/api/trials', 'POST', { kind: 'self-check' }).then(reload, (failure: unknown) =>
+    callApi('POST /api/trials', { body: { kind: 'self-check' } }).then(reload, (failure: unknown) =>
       setError(failure instanceof ApiError ? failure.message : String(failure)),
     );
   };

@@ -1,6 +1,7 @@
 'use client';
 import { createContext, useContext, useEffect, useMemo, useRef, type ReactNode } from 'react';
 import type { NavvyEvent } from '@/server/events';
+import { addressOf } from '../api';
 
 export type ConnectionEvent = { readonly type: 'connection'; readonly connected: boolean };
 type Listener = (event: NavvyEvent | ConnectionEvent) => void;
@@ -15,7 +16,7 @@ export function EventsProvider({ children }: { children: ReactNode }) {
   const listeners = useRef(new Set<Listener>());
   const open = useRef(false);
   useEffect(() => {
-    const source = new EventSource('/api/events');
+    const source = new EventSource(addressOf('GET /api/events'));
     const tell = (event: NavvyEvent | ConnectionEvent) => {
       for (const listener of listeners.current) listener(event);
     };

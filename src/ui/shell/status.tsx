@@ -33,7 +33,7 @@ export function StatusProvider({ initial, children }: { initial: Status | null; 
   const [live, setLive] = useState<LiveStatus['live']>(null);
   const path = usePathname();
   const load = useCallback(() => {
-    callApi<Status>('/api/status', 'GET').then(
+    callApi('GET /api/status').then(
       (next) => {
         setStatus(next);
         setConnected(true);

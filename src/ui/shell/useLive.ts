@@ -1,7 +1,8 @@
 'use client';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import type { NavvyEvent } from '@/server/events';
-import { callApi } from '../api';
+import type { RouteName } from '@/core/asked/routes';
+import { addressOf, readAt, type Addressed, type Answer, type Optionally } from '../api';
 import { useEvents } from './events';
 
 /**
@@ -9,18 +10,20 @@ import { useEvents } from './events';
  * concerns it and when the connection comes back. A fetch that fails leaves
  * what is shown; the condition strip tells.
  */
-export function useLive<Data>(
-  initial: Data,
-  path: string,
+export function useLive<Name extends RouteName & `GET ${string}`>(
+  initial: Answer<Name>,
+  name: Name,
   concerns: (event: NavvyEvent) => boolean,
-): [Data, () => Promise<void>] {
+  ...along: Optionally<Addressed<Name>>
+): [Answer<Name>, () => Promise<void>] {
+  const address = addressOf(name, ...along);
   const [data, setData] = useState(initial);
   const newest = useRef(0);
   const reload = useCallback(async () => {
     const turn = ++newest.current;
-    const next = await callApi<Data>(path, 'GET').catch(() => null);
+    const next = (await readAt(address).catch(() => null)) as Answer<Name> | null;
     if (next !== null && turn === newest.current) setData(next);
-  }, [path]);
+  }, [address]);
   const first = useRef(true);
   useEffect(() => {
     if (first.current) first.current = false;

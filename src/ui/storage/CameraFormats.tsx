@@ -2,7 +2,6 @@
 import { Pencil, Plus, Trash2, Undo2 } from 'lucide-react';
 import { useCallback, useMemo, useState } from 'react';
 import { bytesPerFrame, formatDemand } from '@/core/storage/cameraFormats';
-import type { CameraFormatRow } from '@/db/queries/cameraFormats';
 import { callApi } from '../api';
 import { count, megabits } from '../format';
 import { Button } from '../parts/Button';
@@ -10,6 +9,7 @@ import { ConfirmButton } from '../parts/Confirm';
 import { figure, FormError, NumberField, TextField } from '../parts/Field';
 import { useCommands } from '../shell/commands';
 import { useSend } from '../useSend';
+import type { CameraFormatRow } from '../pages';
 
 interface Change {
   readonly label: string;
@@ -53,10 +53,10 @@ export function CameraFormats({
     ),
   );
   const remove = async (row: CameraFormatRow) => {
-    if (await send(`/api/camera-formats/${row.id}`, 'DELETE'))
+    if (await send('DELETE /api/camera-formats/{id}', { ids: { id: row.id } }))
       done({
         label: `${row.name} was removed.`,
-        undo: () => callApi(`/api/camera-formats/${row.id}`, 'PUT', row),
+        undo: () => callApi('PUT /api/camera-formats/{id}', { ids: { id: row.id }, body: row }),
       });
   };
   const last = changes.at(-1);
@@ -85,7 +85,7 @@ export function CameraFormats({
           consequence={`The ${formats.length} formats of the table go, your own ones too. This cannot be undone.`}
           verb="Put back"
           act={async () => {
-            await callApi('/api/camera-formats', 'DELETE');
+            await callApi('DELETE /api/camera-formats');
             setChanges([]);
             await reload();
           }}
@@ -213,24 +213,22 @@ function FormatForm({ row, onDone, onClose }: FormatFormProps) {
       raster: form.raster,
       framesPerSecond: figure(form.rate),
       codecClass: form.codecClass,
-      bytesPerFrame: form.bytes.trim() === '' ? undefined : figure(form.bytes),
+      bytesPerFrame: figure(form.bytes),
       peakOverMean: figure(form.peak),
     };
-    const saved = await send<{ id: string }>(
-      row ? `/api/camera-formats/${row.id}` : '/api/camera-formats',
-      row ? 'PATCH' : 'POST',
-      body,
-    );
+    const saved = row
+      ? await send('PATCH /api/camera-formats/{id}', { ids: { id: row.id }, body })
+      : await send('POST /api/camera-formats', { body });
     if (saved)
       onDone(
         row
           ? {
               label: `${form.name} was changed.`,
-              undo: () => callApi(`/api/camera-formats/${row.id}`, 'PATCH', row),
+              undo: () => callApi('PATCH /api/camera-formats/{id}', { ids: { id: row.id }, body: row }),
             }
           : {
               label: `${form.name} was added.`,
-              undo: () => callApi(`/api/camera-formats/${saved.id}`, 'DELETE'),
+              undo: () => callApi('DELETE /api/camera-formats/{id}', { ids: { id: saved.id } }),
             },
       );
   };

@@ -4,7 +4,6 @@ import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import { plainName } from '@/core/simulated';
-import type { CopiesPage } from '@/server/storage';
 import type { ListPart } from '@/server/trialList';
 import { size } from '../format';
 import { Button } from '../parts/Button';
@@ -15,12 +14,13 @@ import { useLive } from '../shell/useLive';
 import { TrialList } from '../trials/TrialList';
 import { useSend } from '../useSend';
 import { DayBudget } from './DayBudget';
+import type { CopiesPage } from '../pages';
 
 /** Copying cards: start a copy, see all of them, and what a shooting day takes. */
 export function CopiesView({ page: initial, list }: { page: CopiesPage; list: ListPart }) {
   const [page] = useLive(
     initial,
-    '/api/storage/copies',
+    'GET /api/storage/copies',
     (event) =>
       (event.type === 'trial-status' && event.kind === 'copy') || (event.type === 'volume' && event.finished),
   );
@@ -83,12 +83,14 @@ function CopyForm({ page: { volumes } }: { page: CopiesPage }) {
       { volumeId: form.first, folder: form.firstFolder },
       ...(form.second === none ? [] : [{ volumeId: form.second, folder: form.secondFolder }]),
     ];
-    const made = await send<{ id: string }>('/api/trials', 'POST', {
-      kind: 'copy',
-      volumeId: form.card,
-      folder: form.folder,
-      destinations,
-      verify: verify === 'yes',
+    const made = await send('POST /api/trials', {
+      body: {
+        kind: 'copy',
+        volumeId: form.card,
+        folder: form.folder,
+        destinations,
+        verify: verify === 'yes',
+      },
     });
     if (made) router.push(`/storage/trials/${made.id}`);
   };

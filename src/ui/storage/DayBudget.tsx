@@ -10,12 +10,12 @@ import {
 } from '@/core/storage/copyRates';
 import { lineRate } from '@/core/storage/link';
 import { linkPresets } from '@/core/storage/presets';
-import type { CopiesPage } from '@/server/storage';
 import { clockTime, megabytesPerSecond } from '../format';
 import { Choice } from '../parts/Choice';
 import { Figure, FigureRow } from '../parts/Figure';
 import { NumberField, SelectField } from '../parts/Field';
 import { ratesOf } from './measured';
+import type { CopiesPage } from '../pages';
 
 const own = 'own';
 const partWords: Record<DayPart, string> = {

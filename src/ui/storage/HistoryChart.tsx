@@ -4,12 +4,12 @@ import { useEffect, useMemo, useRef } from 'react';
 import { doubtOf } from '@/core/rig/doubt';
 import { slowing } from '@/core/storage/history';
 import type { StorageKind } from '@/core/kinds/kinds';
-import type { TrialListRow } from '@/db/kinds';
 import { dateTime, megabytesPerSecond } from '../format';
 import { drawValueAxis } from '../charts/axes';
 import { useWidth } from '../charts/useWidth';
 import { figuresOf } from './measured';
 import { testWords } from './words';
+import type { TrialListRow } from '../pages';
 
 const height = 150;
 const margin = { top: 14, right: 16, bottom: 26, left: 56 };

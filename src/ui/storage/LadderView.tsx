@@ -4,7 +4,6 @@ import Link from 'next/link';
 import { useMemo, useState } from 'react';
 import { ladderCell, ladderSentence, type LadderCell, type Rung } from '@/core/storage/ladder';
 import { requiredRate, type Fit, type Usage } from '@/core/storage/required';
-import type { CameraFormatRow } from '@/db/queries/cameraFormats';
 import { LadderChart } from '../charts/LadderChart';
 import { megabytesPerSecond } from '../format';
 import { Choice } from '../parts/Choice';
@@ -17,6 +16,7 @@ import { useLive } from '../shell/useLive';
 import { DataTable } from '../table/DataTable';
 import { CameraFormats } from './CameraFormats';
 import { bandsOf, clipRungs, formatRungs, type LadderPage, type VolumeBand } from './ladderData';
+import type { CameraFormatRow } from '../pages';
 
 const speeds = ['1', '2', '4', '8'] as const;
 
@@ -30,12 +30,12 @@ export function LadderView({
 }) {
   const [page] = useLive(
     initial,
-    '/api/storage/ladder',
+    'GET /api/storage/ladder',
     (event) =>
       (event.type === 'volume' && event.finished) ||
       (event.type === 'trial-status' && event.kind === 'throughput' && event.status === 'done'),
   );
-  const [formats, reloadFormats] = useLive(initialFormats, '/api/camera-formats', () => false);
+  const [formats, reloadFormats] = useLive(initialFormats, 'GET /api/camera-formats', () => false);
   const [shown, setShown] = useState<'both' | 'clips' | 'formats'>('both');
   const [form, setForm] = useState({ streams: '1', margin: '25' });
   const [speed, setSpeed] = useState<(typeof speeds)[number]>('1');

@@ -3,14 +3,14 @@ import { Gauge } from 'lucide-react';
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import { writableBytes, writeReserve } from '@/core/storage/reserve';
-import type { VolumePage } from '@/server/storage';
 import { clockTime, size } from '../format';
 import { Button } from '../parts/Button';
 import { Choice } from '../parts/Choice';
-import { figure, FormError, NumberField, SelectField } from '../parts/Field';
+import { figure, figureTimes, FormError, NumberField, SelectField } from '../parts/Field';
 import { useSend } from '../useSend';
 import { blockWords } from './words';
 import type { ThroughputTest } from '@/core/kinds/throughput';
+import type { VolumePage } from '../pages';
 
 const blockSizes = [4_096, 65_536, 2 ** 18, 2 ** 20, 4 * 2 ** 20, 16 * 2 ** 20];
 const ownFile = '';
@@ -42,16 +42,18 @@ export function MeasureForm({ volume, clips }: Pick<VolumePage, 'volume' | 'clip
   };
   const clipId = test === 'sequential-write' || form.clipId === ownFile ? null : form.clipId;
   const start = async () => {
-    const made = await send<{ id: string }>('/api/trials', 'POST', {
-      kind: 'throughput',
-      volumeId: volume.id,
-      test,
-      clipId,
-      blockBytes: Number(form.block),
-      bytes: Number.isNaN(Number(form.megabytes)) ? form.megabytes : Math.round(Number(form.megabytes) * 1e6),
-      seconds: figure(form.seconds),
-      repeats: figure(form.repeats),
-      streams: figure(form.streams),
+    const made = await send('POST /api/trials', {
+      body: {
+        kind: 'throughput',
+        volumeId: volume.id,
+        test,
+        clipId,
+        blockBytes: Number(form.block),
+        bytes: figureTimes(form.megabytes, 1e6),
+        seconds: figure(form.seconds),
+        repeats: figure(form.repeats),
+        streams: figure(form.streams),
+      },
     });
     if (made) router.push(`/storage/trials/${made.id}`);
   };
@@ -205,11 +207,13 @@ export function StreamsForm({ clips }: Pick<VolumePage, 'clips'>) {
   const set = (key: keyof typeof form) => (text: string) =>
     setForm((current) => ({ ...current, [key]: text }));
   const start = async () => {
-    const made = await send<{ id: string }>('/api/trials', 'POST', {
-      kind: 'streams-carried',
-      clipId: form.clipId,
-      seconds: figure(form.seconds),
-      mostStreams: figure(form.most),
+    const made = await send('POST /api/trials', {
+      body: {
+        kind: 'streams-carried',
+        clipId: form.clipId,
+        seconds: figure(form.seconds),
+        mostStreams: figure(form.most),
+      },
     });
     if (made) router.push(`/storage/trials/${made.id}`);
   };

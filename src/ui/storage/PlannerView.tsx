@@ -4,12 +4,12 @@ import { useEffect, useId, useMemo, useState, type ReactNode } from 'react';
 import { arrayLevels, type ArrayLevel } from '@/core/storage/array';
 import { drivePresets, linkPresets } from '@/core/storage/presets';
 import { forecastStore, planProblem, type StoreForecast, type StorePlan } from '@/core/storage/planner';
-import type { CameraFormatRow } from '@/db/queries/cameraFormats';
 import { count, megabytesPerSecond, percent, size } from '../format';
 import { Button } from '../parts/Button';
 import { inputLook } from '../parts/Field';
 import { quoted, saveFile } from '../table/export';
 import { useUndo } from '../useUndo';
+import type { CameraFormatRow } from '../pages';
 
 const storageKey = 'navvy-planner';
 const mostAlternatives = 4;

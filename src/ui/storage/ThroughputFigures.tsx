@@ -3,7 +3,6 @@ import Link from 'next/link';
 import { useEffect, useMemo, useState } from 'react';
 import { heldBackByHost, type CombinedFigures, type ThroughputSummary } from '@/core/storage/throughput';
 import type { TrialRow } from '@/db/kinds';
-import type { RateSeries } from '@/server/storage';
 import { callApi } from '../api';
 import { RateChart, type RateCurve } from '../charts/RateChart';
 import { count, megabytesPerSecond, milliseconds, percent, size } from '../format';
@@ -15,7 +14,7 @@ export function useCurves(trialId: string): readonly RateCurve[] | null {
   const [curves, setCurves] = useState<readonly RateCurve[] | null>(null);
   useEffect(() => {
     let gone = false;
-    callApi<{ windowMs: number; series: RateSeries[] }>(`/api/trials/${trialId}/rates`, 'GET').then(
+    callApi('GET /api/trials/{id}/rates', { ids: { id: trialId } }).then(
       ({ windowMs, series }) => {
         if (!gone)
           setCurves(

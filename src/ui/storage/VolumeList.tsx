@@ -2,8 +2,6 @@
 import { Gauge, RefreshCw, Trash2 } from 'lucide-react';
 import Link from 'next/link';
 import { useState } from 'react';
-import type { VolumeWithCounts } from '@/db/queries/volumes';
-import type { StoragePage } from '@/server/storage';
 import { callApi } from '../api';
 import { count, megabytesPerSecond, size } from '../format';
 import { Button, LinkButton } from '../parts/Button';
@@ -17,12 +15,13 @@ import { useLive } from '../shell/useLive';
 import { useSend } from '../useSend';
 import { AddVolume } from './AddVolume';
 import { ratesOf, usableBytes, type VolumeRates } from './measured';
+import type { StoragePage, VolumeWithCounts } from '../pages';
 
 /** The places media is read from, each with how fast it is. */
 export function VolumeList({ page }: { page: StoragePage }) {
   const [{ volumes, latest }, reload] = useLive(
     page,
-    '/api/volumes',
+    'GET /api/volumes',
     (event) =>
       (event.type === 'volume' && event.finished) ||
       (event.type === 'trial-status' && event.kind === 'throughput' && event.status === 'done'),
@@ -116,7 +115,7 @@ function VolumeEntry({ volume, read, write, reload }: EntryProps) {
         </LinkButton>
         <Button
           onClick={() => {
-            void send(`/api/volumes/${volume.id}/scan`, 'POST').then(reload);
+            void send('POST /api/volumes/{id}/scan', { ids: { id: volume.id } }).then(reload);
           }}
           disabled={scan !== null}
         >
@@ -129,7 +128,7 @@ function VolumeEntry({ volume, read, write, reload }: EntryProps) {
           consequence={`Navvy forgets it and its ${volume.clipCount} clips. The files and the trials made from them stay.`}
           verb="Remove"
           act={async () => {
-            await callApi(`/api/volumes/${volume.id}`, 'DELETE');
+            await callApi('DELETE /api/volumes/{id}', { ids: { id: volume.id } });
             await reload();
           }}
         >

@@ -2,7 +2,6 @@
 import { Pencil } from 'lucide-react';
 import { useState } from 'react';
 import { modelLabel } from '@/core/storage/standInChoice';
-import type { VolumePage } from '@/server/storage';
 import type { ListPart } from '@/server/trialList';
 import { dateTime, size } from '../format';
 import { Button } from '../parts/Button';
@@ -17,16 +16,18 @@ import { HistoryChart } from './HistoryChart';
 import { usableBytes } from './measured';
 import { MeasureForm, StreamsForm } from './MeasureForm';
 import { sentStandIn, StandInFields, standInForm } from './StandInFields';
+import type { VolumePage } from '../pages';
 
 /** One volume: what it is, how to measure it, and what it gave so far. */
 export function VolumeView({ initial, list }: { initial: VolumePage; list: ListPart }) {
   const { id } = initial.volume;
   const [{ volume, trials, clips }, reload] = useLive(
     initial,
-    `/api/volumes/${id}`,
+    'GET /api/volumes/{id}',
     (event) =>
       (event.type === 'volume' && event.volumeId === id && event.finished) ||
       (event.type === 'trial-status' && event.volumeIds.includes(id)),
+    { ids: { id } },
   );
   const [editing, setEditing] = useState(false);
   return (
@@ -142,13 +143,16 @@ function Notes({ volume, onDone }: Pick<VolumePage, 'volume'> & { onDone: () => 
   const save = async () => {
     const { name, link, notes, price, cache } = form;
     if (
-      await send(`/api/volumes/${volume.id}`, 'PATCH', {
-        name,
-        link,
-        notes,
-        price: figureOrNull(price),
-        cacheGigabytes: figure(cache),
-        standIn: standIn && sentStandIn(standIn),
+      await send('PATCH /api/volumes/{id}', {
+        ids: { id: volume.id },
+        body: {
+          name,
+          link,
+          notes,
+          price: figureOrNull(price),
+          cacheGigabytes: figure(cache),
+          standIn: standIn && sentStandIn(standIn),
+        },
       })
     )
       onDone();

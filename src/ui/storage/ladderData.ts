@@ -1,13 +1,13 @@
 import { fileName } from '@/core/media/fileName';
 import { formatDemand } from '@/core/storage/cameraFormats';
 import type { Band, Rung } from '@/core/storage/ladder';
-import type { CameraFormatRow } from '@/db/queries/cameraFormats';
-import type { readLadder } from '@/server/storage';
+import type { LadderPage } from '../pages';
 import { formatLabel } from '@/core/media/format';
 import { rateLabel } from '@/core/time/rational';
 import { ratesOf, type VolumeRates } from './measured';
+import type { CameraFormatRow } from '../pages';
 
-export type LadderPage = Awaited<ReturnType<typeof readLadder>>;
+export type { LadderPage };
 
 /** A volume's band, with what its rates rest on. */
 export interface VolumeBand extends Band {

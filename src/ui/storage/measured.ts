@@ -2,9 +2,8 @@ import { arrayFigures } from '@/core/storage/array';
 import { expectedRate } from '@/core/storage/model';
 import { doubtOf, type Doubt } from '@/core/rig/doubt';
 import type { CombinedFigures } from '@/core/storage/throughput';
-import type { TrialListRow } from '@/db/kinds';
-import type { VolumeRow } from '@/db/queries/volumes';
 import type { ThroughputTest } from '@/core/kinds/throughput';
+import type { VolumeRow, TrialListRow } from '../pages';
 
 /** A volume's rates in one direction, with what they rest on. Bytes per second. */
 export interface VolumeRates {

@@ -2,10 +2,10 @@ import { throughputSentence } from '@/core/storage/sentence';
 import { streamsSentence } from '@/core/storage/streams';
 import type { StorageKind } from '@/core/kinds/kinds';
 import { copySentence } from '@/core/storage/copy';
-import type { TrialListRow } from '@/db/kinds';
 import { size } from '../format';
 import type { ThroughputTest } from '@/core/kinds/throughput';
 import type { StorageSettings } from '@/core/kinds/shared/storage';
+import type { TrialListRow } from '../pages';
 
 export const testWords: Record<ThroughputTest, string> = {
   'sequential-read': 'Sequential read',

@@ -120,14 +120,14 @@ export function DeliveryField({ delivery, all, isOwn, choose, kept, body }: Choi
   const [name, setName] = useState<string | null>(null);
   const { busy, error, send } = useSend();
   const keep = async () => {
-    const saved = await send<{ id: string }>('/api/deliveries', 'POST', { ...body(), name: name ?? '' });
+    const saved = await send('POST /api/deliveries', { body: { ...body(), name: name ?? '' } });
     if (!saved) return;
     setName(null);
     kept(saved.id);
     router.refresh();
   };
   const forget = async () => {
-    if (!(await send(`/api/deliveries/${delivery}`, 'DELETE'))) return;
+    if (!(await send('DELETE /api/deliveries/{id}', { ids: { id: delivery } }))) return;
     kept('');
     router.refresh();
   };

@@ -4,7 +4,7 @@ import { useState } from 'react';
 import { kinds } from '@/core/kinds/kinds';
 import { Button } from '../parts/Button';
 import { CacheChoice, ReadsChoice } from '../parts/Choice';
-import { figureOrNull, FormError, NumberField, SelectField } from '../parts/Field';
+import { figure, FormError, NumberField, SelectField } from '../parts/Field';
 import { useSend } from '../useSend';
 
 /** Choose what is to be opened, and how. */
@@ -30,17 +30,19 @@ export function OpeningForm({
   const isVolume = kind === 'v';
   const at = (field: string) => error?.field === field;
   const start = async () => {
-    const made = await send<{ id: string }>('/api/trials', 'POST', {
-      kind: 'opening',
-      ...(isVolume
-        ? { clipsOfVolume: id, clips: figureOrNull(clips) }
-        : kind === 't'
-          ? { timelineId: id }
-          : { clipId: id }),
-      lanes: figureOrNull(lanes),
-      threads: threads.trim() === '' ? 0 : figureOrNull(threads),
-      read,
-      warm: cache === 'warm',
+    const made = await send('POST /api/trials', {
+      body: {
+        kind: 'opening',
+        ...(isVolume
+          ? { clipsOfVolume: id, clips: figure(clips) }
+          : kind === 't'
+            ? { timelineId: id }
+            : { clipId: id }),
+        lanes: figure(lanes),
+        threads: threads.trim() === '' ? 0 : figure(threads),
+        read,
+        warm: cache === 'warm',
+      },
     });
     if (made) router.push(`${kinds.opening.page}/${made.id}`);
   };

@@ -1,4 +1,5 @@
 'use client';
+import type { TrialAsked } from '@/core/asked/trials';
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import { kindNames, waitKinds, type TaskKind, type WaitKind } from '@/core/kinds/kinds';
@@ -8,7 +9,7 @@ import { intermediateIds, intermediateWords, type IntermediateId } from '@/core/
 import type { TaskChoices } from '@/server/tasks';
 import { Button } from '../parts/Button';
 import { CacheChoice, Choice, PrerenderedChoice, ReadsChoice } from '../parts/Choice';
-import { figureOrNull, FormError, NumberField, SelectField } from '../parts/Field';
+import { figure, figureOrNull, FormError, NumberField, SelectField } from '../parts/Field';
 import { useSend } from '../useSend';
 import { analysisFacts } from '@/core/tasks/analysis';
 import { AnalysisFields, useAnalysisChoice } from './AnalysisFields';
@@ -101,25 +102,23 @@ function MakingForm({
   const name = kindNames[task];
   const [isExport, isAnalysis] = [task === 'export', task === 'analysis'];
   const start = async () => {
-    const made = await send<{ id: string }>('/api/trials', 'POST', {
-      kind: task,
+    const asked = {
       ...(what.startsWith('t:') ? { timelineId: what.slice(2) } : { clipId: what.slice(2) }),
-      ...(isExport
-        ? {
-            ...exported.body(),
-            ...(encoder.device === '' ? {} : { device: encoder.device, speed: null }),
-          }
-        : { intermediate }),
-      ...(isAnalysis ? analysis.body() : {}),
-      ...(task === 'pre-render' ? {} : { keep, prerendered }),
-      from: from.trim() === '' ? 0 : figureOrNull(from),
+      from: from.trim() === '' ? 0 : figure(from),
       to: figureOrNull(to),
       targetVolumeId,
       read,
       warm: cache === 'warm',
-      ...(isAnalysis ? {} : { likeness }),
-      threads: threads.trim() === '' ? 0 : figureOrNull(threads),
-    });
+      threads: threads.trim() === '' ? 0 : figure(threads),
+    };
+    const device = encoder.device === '' ? {} : { device: encoder.device, speed: null };
+    const body: TrialAsked =
+      task === 'export'
+        ? { kind: task, ...asked, ...exported.body(), ...device, keep, prerendered, likeness }
+        : task === 'analysis'
+          ? { kind: task, ...asked, intermediate, ...analysis.body(), keep, prerendered }
+          : { kind: task, ...asked, intermediate, likeness };
+    const made = await send('POST /api/trials', { body });
     if (made) router.push(`/trials/tasks/${made.id}`);
   };
   const at = (field: string) => error?.field === field;

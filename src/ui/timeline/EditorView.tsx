@@ -383,8 +383,11 @@ function Head({
         look="quiet"
         className="h-8 px-2"
         onClick={() => {
-          void callApi<{ id: string }>(`/api/timelines/${id}/copy`, 'POST', {
-            name: `${timeline.name}, copy`,
+          void callApi('POST /api/timelines/{id}/copy', {
+            ids: { id },
+            body: {
+              name: `${timeline.name}, copy`,
+            },
           }).then(({ id: copy }) => router.push(`/timelines/${copy}`));
         }}
       >
@@ -396,7 +399,7 @@ function Head({
         consequence={`${timeline.name} with its ${lengthOf(timeline)} slots goes from the list. Trials that played it keep what they played.`}
         verb="Remove"
         act={async () => {
-          await callApi(`/api/timelines/${id}`, 'DELETE');
+          await callApi('DELETE /api/timelines/{id}', { ids: { id } });
           router.push('/timelines');
         }}
       >

@@ -1,9 +1,9 @@
 'use client';
 import { Download } from 'lucide-react';
-import { useEffect, useState } from 'react';
+import { useEffect, useMemo, useState } from 'react';
 import type { Timeline } from '@/core/timeline/model';
 import { relink, type RelinkReason } from '@/core/timeline/relink';
-import { callApi } from '../api';
+import { addressOf, callApi } from '../api';
 import { dateTime } from '../format';
 import { Button, LinkButton } from '../parts/Button';
 import { FormError, SelectField, TextField } from '../parts/Field';
@@ -15,7 +15,7 @@ import { relinkWords } from './words';
 interface VersionRow {
   readonly number: number;
   readonly name: string | null;
-  readonly createdAt: string;
+  readonly createdAt: Date | string;
 }
 
 interface InterchangeProps {
@@ -46,12 +46,12 @@ function Versions({ id, storeNow, restore }: InterchangeProps) {
   const [name, setName] = useState('');
   const { busy, error, send } = useSend();
   const load = () => {
-    callApi<VersionRow[]>(`/api/timelines/${id}/versions`, 'GET').then(setRows, () => setRows([]));
+    callApi('GET /api/timelines/{id}/versions', { ids: { id } }).then(setRows, () => setRows([]));
   };
   useEffect(load, [id]);
   const keep = async () => {
     await storeNow();
-    if (await send(`/api/timelines/${id}/versions`, 'POST', { name })) {
+    if (await send('POST /api/timelines/{id}/versions', { ids: { id }, body: { name } })) {
       setName('');
       load();
     }
@@ -92,9 +92,9 @@ function Versions({ id, storeNow, restore }: InterchangeProps) {
               type="button"
               className="underline decoration-edge underline-offset-4"
               onClick={() => {
-                void callApi<Timeline>(`/api/timelines/${id}/versions/${row.number}`, 'GET').then(
-                  (document) => restore(document, `version ${row.number}`),
-                );
+                void callApi('GET /api/timelines/{id}/versions/{number}', {
+                  ids: { id, number: row.number },
+                }).then((document) => restore(document, `version ${row.number}`));
               }}
             >
               Go back to it
@@ -123,7 +123,7 @@ function Relink({ id, timeline, storeNow, adopt, clips, edit }: InterchangeProps
   };
   const search = async () => {
     await storeNow();
-    const next = await send<RelinkAnswer>(`/api/timelines/${id}/relink`, 'POST');
+    const next = await send('POST /api/timelines/{id}/relink', { ids: { id } });
     if (!next) return;
     setAnswer(next);
     adopt(next.document, next.revision, 'Relink media');
@@ -176,12 +176,14 @@ function Export({ id, timeline, storeNow }: InterchangeProps) {
   const [format, setFormat] = useState<'otio' | 'edl'>('otio');
   const [track, setTrack] = useState(timeline.tracks[0]?.id ?? '');
   const [losses, setLosses] = useState<readonly string[] | null>(null);
-  const query = format === 'edl' ? `format=edl&track=${encodeURIComponent(track)}` : 'format=otio';
+  const query = useMemo(() => (format === 'edl' ? { format, track } : { format }), [format, track]);
   useEffect(() => {
     let current = true;
     const timer = setTimeout(() => {
       void storeNow()
-        .then(() => callApi<{ losses: string[] }>(`/api/timelines/${id}/export?${query}&losses`, 'GET'))
+        .then(() =>
+          callApi('GET /api/timelines/{id}/export', { ids: { id }, query: { ...query, losses: '' } }),
+        )
         .then(
           (told) => {
             if (current) setLosses(told.losses);
@@ -217,7 +219,7 @@ function Export({ id, timeline, storeNow }: InterchangeProps) {
             className="w-24"
           />
         )}
-        <LinkButton href={`/api/timelines/${id}/export?${query}`}>
+        <LinkButton href={addressOf('GET /api/timelines/{id}/export', { ids: { id }, query })}>
           <Download aria-hidden className="size-4" />
           Save the file
         </LinkButton>

@@ -20,8 +20,9 @@ import { FormError, inputLook, NumberField } from '../parts/Field';
 import { MiddleName } from '../parts/MiddleName';
 import { controls, freshEffects, newId, type Control } from './effects';
 import type { Edit } from './useTimeline';
+import { addressOf } from '../api';
 
-export type LookList = EditorPage['looks'];
+export type LookList = readonly Pick<EditorPage['looks'][number], 'id' | 'name' | 'dimensions' | 'size'>[];
 
 interface ItemPanelProps {
   readonly timeline: Timeline;
@@ -436,9 +437,11 @@ function LookFields({
   const { error, send } = useSend();
   const load = async (file: File | undefined) => {
     if (!file) return;
-    const added = await send<LookList[number]>('/api/looks', 'POST', {
-      name: file.name,
-      text: await file.text(),
+    const added = await send('POST /api/looks', {
+      body: {
+        name: file.name,
+        text: await file.text(),
+      },
     });
     if (!added) return;
     onLooks([...looks, added]);
@@ -480,7 +483,7 @@ function LookFields({
       </label>
       {effect.lookId && (
         <a
-          href={`/api/looks/${effect.lookId}`}
+          href={addressOf('GET /api/looks/{id}', { ids: { id: effect.lookId } })}
           aria-label="Save this look as .cube"
           title="Save this look as .cube"
           className="text-muted hover:text-ink"

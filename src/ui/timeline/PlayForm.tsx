@@ -85,16 +85,18 @@ export function PlayForm({ timelineId, marks, playhead, total, beforeStart, volu
   };
   const start = async () => {
     await beforeStart();
-    const begun = await send<{ id: string }>('/api/trials', 'POST', {
-      kind: 'playback',
-      timelineId,
-      ...request(),
+    const begun = await send('POST /api/trials', {
+      body: {
+        kind: 'playback',
+        timelineId,
+        ...request(),
+      },
     });
     if (begun) router.push(`/trials/${begun.id}`);
   };
   const forecast = async () => {
     await beforeStart();
-    setAnswer(await send<ForecastAnswer>(`/api/timelines/${timelineId}/forecast`, 'POST', request()));
+    setAnswer(await send('POST /api/timelines/{id}/forecast', { ids: { id: timelineId }, body: request() }));
   };
   return (
     <form

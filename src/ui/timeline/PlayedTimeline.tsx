@@ -25,8 +25,8 @@ export function usePlayedTimeline(subject: TimelineSubject['timeline'] | null): 
   const version = subject?.version;
   useEffect(() => {
     let current = true;
-    if (id !== undefined)
-      callApi<Timeline>(`/api/timelines/${id}/versions/${version}`, 'GET').then(
+    if (id !== undefined && version !== undefined)
+      callApi('GET /api/timelines/{id}/versions/{number}', { ids: { id, number: version } }).then(
         (found) => {
           if (current) setDocument(found);
         },

@@ -3,11 +3,12 @@ import { Trash2 } from 'lucide-react';
 import Link from 'next/link';
 import { useCallback, useEffect, useState } from 'react';
 import { intermediateWords } from '@/core/tasks/prerender';
-import type { PrerenderState, PrerenderView } from '@/server/prerenders';
+import type { PrerenderState } from '@/server/prerenders';
 import { callApi } from '../api';
 import { count, dateTime, size } from '../format';
 import { ConfirmButton } from '../parts/Confirm';
 import { useEvents } from '../shell/events';
+import type { PrerenderView } from '../pages';
 
 const stateWords: Readonly<Record<PrerenderState, string>> = {
   current: 'current',
@@ -28,7 +29,7 @@ export function Prerenders({
 }) {
   const [rows, setRows] = useState<readonly PrerenderView[]>([]);
   const load = useCallback(() => {
-    callApi<{ prerenders: PrerenderView[] }>(`/api/timelines/${timelineId}/prerenders`, 'GET').then(
+    callApi('GET /api/timelines/{id}/prerenders', { ids: { id: timelineId } }).then(
       ({ prerenders }) => setRows(prerenders),
       () => undefined, // the shell says that Navvy does not answer
     );
@@ -93,7 +94,9 @@ export function Prerenders({
                   consequence={`Its file of ${size(row.bytes)} on ${row.volume} goes. Trials that used it keep what they measured.`}
                   verb="Remove"
                   act={async () => {
-                    await callApi(`/api/timelines/${timelineId}/prerenders/${row.id}`, 'DELETE');
+                    await callApi('DELETE /api/timelines/{id}/prerenders/{clipId}', {
+                      ids: { id: timelineId, clipId: row.id },
+                    });
                     load();
                   }}
                 >

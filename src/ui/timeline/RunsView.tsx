@@ -22,6 +22,7 @@ import { GradeMark } from '../parts/GradeMark';
 import { TrialList } from '../trials/TrialList';
 import { courseWords, policyWords } from '../trial/words';
 import { CourseStrip, usePlayedTimeline } from './PlayedTimeline';
+import { addressOf } from '../api';
 
 const mostShown = 8;
 
@@ -217,7 +218,7 @@ function useTraces(runs: readonly TimelineRun[]): ReadonlyMap<string, TraceView>
   useEffect(() => {
     const control = new AbortController();
     for (const id of ids.split(',').filter(Boolean)) {
-      fetch(`/api/trials/${id}/trace`, { signal: control.signal })
+      fetch(addressOf('GET /api/trials/{id}/trace', { ids: { id } }), { signal: control.signal })
         .then(async (response) => {
           if (!response.ok) return;
           const view = decodeTraceView(await response.arrayBuffer());

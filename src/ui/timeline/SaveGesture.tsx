@@ -12,7 +12,7 @@ export function SaveGesture({ gesture, onDone }: { gesture: Gesture; onDone: () 
   const { busy, error, send } = useSend();
   const { slots, timesMs, targets } = gesture;
   const keep = async () => {
-    if (await send('/api/gestures', 'POST', { name, slots, timesMs, targets })) setKept(true);
+    if (await send('POST /api/gestures', { body: { name, slots, timesMs, targets } })) setKept(true);
   };
   if (kept)
     return (

@@ -116,23 +116,24 @@ function ScrubForm({ timelines, clips, gestures, wantedTimelineId }: Omit<TestsV
       seed: figure(seed),
       warm: cache === 'warm',
     };
-    const builtIn = [...chosen].filter((id) => !id.startsWith('g:'));
+    const builtIn = builtInGestures.filter((kind) => chosen.has(kind));
     const ids: string[] = [];
     if (builtIn.length > 0)
       ids.push(
-        ...((
-          await send<{ ids: string[] }>('/api/trials', 'POST', { ...base, kind: 'scrub', gestures: builtIn })
-        )?.ids ?? []),
+        ...((await send('POST /api/trials', { body: { ...base, kind: 'scrub', gestures: builtIn } }))?.ids ??
+          []),
       );
     for (const id of chosen)
       if (id.startsWith('g:'))
         ids.push(
           ...((
-            await send<{ ids: string[] }>('/api/trials', 'POST', {
-              kind: 'scrub',
-              ...base,
-              gestures: ['recorded'],
-              gestureId: id.slice(2),
+            await send('POST /api/trials', {
+              body: {
+                kind: 'scrub',
+                ...base,
+                gestures: ['recorded'],
+                gestureId: id.slice(2),
+              },
             })
           )?.ids ?? []),
         );
@@ -220,13 +221,15 @@ function RampForm({ clips }: { clips: readonly LibraryClip[] }) {
   const [seconds, setSeconds] = useState('3');
   const [chosen, setChosen] = useState<ReadonlySet<PlaybackScale>>(new Set(['full', 'half', 'quarter']));
   const start = async () => {
-    const begun = await send<{ id: string }>('/api/trials', 'POST', {
-      kind: 'ramp',
-      clipId,
-      family,
-      most: figure(most),
-      seconds: figure(seconds),
-      scales: scaleOptions.map(([scale]) => scale).filter((scale) => chosen.has(scale)),
+    const begun = await send('POST /api/trials', {
+      body: {
+        kind: 'ramp',
+        clipId,
+        family,
+        most: figure(most),
+        seconds: figure(seconds),
+        scales: scaleOptions.map(([scale]) => scale).filter((scale) => chosen.has(scale)),
+      },
     });
     if (begun) router.push(`/timelines/tests/${begun.id}`);
   };
@@ -302,7 +305,7 @@ function CostsForm({ clips }: { clips: readonly LibraryClip[] }) {
   const { busy, error, send } = useSend();
   const [clipId, setClipId] = useState(clips[0]?.id ?? '');
   const start = async () => {
-    const begun = await send<{ id: string }>('/api/trials', 'POST', { kind: 'calibration', clipId });
+    const begun = await send('POST /api/trials', { body: { kind: 'calibration', clipId } });
     if (begun) router.push(`/timelines/tests/${begun.id}`);
   };
   return (

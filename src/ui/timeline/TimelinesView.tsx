@@ -108,11 +108,13 @@ function NewTimeline() {
   const [width, setWidth] = useState('1920');
   const [height, setHeight] = useState('1080');
   const begin = async () => {
-    const made = await send<{ id: string }>('/api/timelines', 'POST', {
-      name,
-      rate: rateFrom(rate),
-      width: figure(width),
-      height: figure(height),
+    const made = await send('POST /api/timelines', {
+      body: {
+        name,
+        rate: rateFrom(rate),
+        width: figure(width),
+        height: figure(height),
+      },
     });
     if (made) router.push(`/timelines/${made.id}`);
   };
@@ -194,7 +196,7 @@ function BuildLoad({ clips, timelines }: { clips: LibraryClip[]; timelines: Time
       seconds: figureOrNull(seconds),
       rate: kind === 'conform' ? rateFrom(rate) : null,
     };
-    const made = await send<{ id: string }>('/api/timelines/load', 'POST', body);
+    const made = await send('POST /api/timelines/load', { body: body });
     if (made) router.push(`/timelines/${made.id}`);
   };
   return (
@@ -281,10 +283,12 @@ function ImportTimeline() {
     if (!file) return;
     setReport(null);
     setReport(
-      await send<ImportReport>('/api/timelines/import', 'POST', {
-        fileName: file.name,
-        text: await file.text(),
-        rate: rateFrom(rate),
+      await send('POST /api/timelines/import', {
+        body: {
+          fileName: file.name,
+          text: await file.text(),
+          rate: rateFrom(rate),
+        },
       }),
     );
   };

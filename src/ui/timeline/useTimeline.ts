@@ -31,9 +31,12 @@ export function useTimeline(id: string, initial: Timeline, initialRevision: numb
         const document = newest.current;
         setSave({ kind: 'saving' });
         revision.current = (
-          await callApi<{ revision: number }>(`/api/timelines/${id}`, 'PUT', {
-            revision: revision.current,
-            document,
+          await callApi('PUT /api/timelines/{id}', {
+            ids: { id },
+            body: {
+              revision: revision.current,
+              document,
+            },
           })
         ).revision;
         saved.current = document;

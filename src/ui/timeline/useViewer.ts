@@ -1,9 +1,10 @@
 'use client';
 import { useCallback, useEffect, useRef, useState } from 'react';
+import type { SentTo } from '@/core/asked/routes';
 import type { Timeline } from '@/core/timeline/model';
 import type { PlaybackScale } from '@/engine/playback/spec';
 import type { ViewerCommand, ViewerState } from '@/engine/timeline/viewerSpec';
-import { callApi } from '../api';
+import { addressOf, callApi } from '../api';
 import { StreamRecords } from '../streamRecords';
 
 /** Splits the viewer's stream into records: [bytes of state][bytes of picture][state as JSON][JPEG]. */
@@ -67,12 +68,14 @@ export function useViewer(document: Timeline, read: 'originals' | 'proxies', sca
   return { state, picture, problem: problem ?? state?.problem ?? null, command };
 }
 
+type Sent = SentTo<'POST /api/viewers/{id}'>;
+
 /** Sends one request of a kind at a time; of those that wait only the newest is sent. */
 function useSender(id: string, onProblem: (problem: string | null) => void) {
-  const waiting = useRef(new Map<string, object>());
+  const waiting = useRef(new Map<string, Sent>());
   const busy = useRef(false);
   return useCallback(
-    (kind: string, body: object) => {
+    (kind: string, body: Sent) => {
       waiting.current.delete(kind);
       waiting.current.set(kind, body);
       if (busy.current) return;
@@ -82,7 +85,7 @@ function useSender(id: string, onProblem: (problem: string | null) => void) {
           const [next] = waiting.current;
           if (!next) break;
           waiting.current.delete(next[0]);
-          await callApi(`/api/viewers/${id}`, 'POST', next[1]).then(
+          await callApi('POST /api/viewers/{id}', { ids: { id }, body: next[1] }).then(
             () => onProblem(null),
             (failure: unknown) => onProblem(failure instanceof Error ? failure.message : String(failure)),
           );
@@ -102,7 +105,7 @@ async function follow(
 ): Promise<void> {
   while (!signal.aborted) {
     try {
-      const response = await fetch(`/api/viewers/${id}`, { signal });
+      const response = await fetch(addressOf('GET /api/viewers/{id}', { ids: { id } }), { signal });
       const reader = response.ok ? response.body?.getReader() : undefined;
       const parser = new ViewerParser();
       for (let part = await reader?.read(); part && !part.done; part = await reader?.read())

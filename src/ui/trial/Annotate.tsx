@@ -16,7 +16,7 @@ export function Annotate({ trialId, annotation }: { trialId: string; annotation:
   const changed = next.note !== (saved?.note ?? '') || next.excluded !== (saved?.excluded ?? null);
   const save = () => {
     setError(null);
-    callApi(`/api/trials/${trialId}/note`, 'PUT', next).then(
+    callApi('PUT /api/trials/{id}/note', { ids: { id: trialId }, body: next }).then(
       () => setSaved(next),
       (failure: unknown) =>
         setError(failure instanceof ApiError ? failure : new ApiError(String(failure), null)),

@@ -16,7 +16,7 @@ function useControls(id: string, noun: string, pauses: boolean) {
   const ask = useCallback(
     (what: 'cancel' | 'pause') => {
       setAsked(what);
-      void send(`/api/trials/${id}/${what}`, 'POST').then((done) => {
+      void send('POST /api/trials/{id}/{control}', { ids: { id, control: what } }).then((done) => {
         if (done === null) setAsked(null);
       });
     },

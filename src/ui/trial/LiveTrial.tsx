@@ -16,6 +16,7 @@ import { useEvents } from '../shell/events';
 import { useProgress } from '../shell/status';
 import { LiveFrame } from './LiveFrame';
 import { watchPictures, type LivePicture } from './livePictures';
+import { addressOf } from '../api';
 
 const letters: Record<string, number> = {
   p: slotState.pending,
@@ -111,7 +112,7 @@ function useLiveRibbon(trial: PlayedTrial): RibbonData {
   const state = useRef(data.state);
   const show = useCallback(() => setData((current) => ({ ...current, state: state.current.slice() })), []);
   const fetchSaved = useCallback(() => {
-    void fetch(`/api/trials/${trial.id}/trace`).then(
+    void fetch(addressOf('GET /api/trials/{id}/trace', { ids: { id: trial.id } })).then(
       async (response) => {
         if (!response.ok) return;
         state.current.set(

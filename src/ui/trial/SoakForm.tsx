@@ -13,11 +13,9 @@ export function SoakForm({ work }: { work: Readonly<Record<string, unknown>> }) 
   const [minutes, setMinutes] = useState('30');
   const { busy, error, send } = useSend();
   const start = () => {
-    void send<{ id: string }>('/api/trials', 'POST', { kind: 'soak', minutes: figure(minutes), work }).then(
-      (made) => {
-        if (made) router.push(trialHref({ kind: 'soak', id: made.id }));
-      },
-    );
+    void send('POST /api/trials', { body: { kind: 'soak', minutes: figure(minutes), work } }).then((made) => {
+      if (made) router.push(trialHref({ kind: 'soak', id: made.id }));
+    });
   };
   return (
     <form

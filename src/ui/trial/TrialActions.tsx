@@ -1,11 +1,12 @@
 'use client';
+import type { TrialAsked } from '@/core/asked/trials';
 import { Download, Play, RotateCcw, Trash2 } from 'lucide-react';
 import { useRouter } from 'next/navigation';
 import { endedBadly } from '@/core/kinds/ends';
 import { isOneOf, trialHref, type TrialKind } from '@/core/kinds/kinds';
 import { soakable } from '@/core/kinds/soak';
 import type { TrialPage } from '@/server/trialPage';
-import { callApi } from '../api';
+import { addressOf, callApi } from '../api';
 import { Button, LinkButton } from '../parts/Button';
 import { ConfirmButton } from '../parts/Confirm';
 import { FormError } from '../parts/Field';
@@ -45,10 +46,9 @@ export function TrialActions({
   const { id, kind, status } = trial;
   const failed = endedBadly(status);
   const repeat = async () => {
-    const made = await send<{ id: string }>('/api/trials', 'POST', {
-      kind,
-      ...again,
-      ...(failed ? { attemptOf: id } : {}),
+    const made = await send('POST /api/trials', {
+      // As it was once asked for and kept: the server checks it as it did then.
+      body: { kind, ...again, ...(failed ? { attemptOf: id } : {}) } as TrialAsked,
     });
     if (made) router.push(trialHref({ kind, id: made.id }));
   };
@@ -62,7 +62,7 @@ export function TrialActions({
           look="main"
           disabled={busy}
           onClick={() => {
-            void send(`/api/trials/${id}/resume`, 'POST');
+            void send('POST /api/trials/{id}/{control}', { ids: { id, control: 'resume' } });
           }}
         >
           <Play aria-hidden className="size-4" />
@@ -84,7 +84,7 @@ export function TrialActions({
           {isSoakable(kind) && <SoakForm work={{ kind, ...again }} />}
         </>
       )}
-      <LinkButton href={`/api/trials/${id}/csv`} look="quiet">
+      <LinkButton href={addressOf('GET /api/trials/{id}/csv', { ids: { id } })} look="quiet">
         <Download aria-hidden className="size-4" />
         {record}
       </LinkButton>
@@ -95,7 +95,7 @@ export function TrialActions({
           consequence={goes}
           verb="Remove"
           act={async () => {
-            await callApi(`/api/trials/${id}`, 'DELETE');
+            await callApi('DELETE /api/trials/{id}', { ids: { id } });
             router.push(home);
           }}
         >

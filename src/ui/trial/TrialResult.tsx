@@ -31,6 +31,7 @@ import { useSend } from '../useSend';
 import { EndNote } from './EndNote';
 import { OriginNote } from './OriginNote';
 import type { Possible } from './TrialActions';
+import { addressOf } from '../api';
 
 /** One result, one page: the answer, the picture of it, the numbers, then what they rest on. */
 export function TrialResult({ page }: { page: TrialPage<PlayedKind> }) {
@@ -129,10 +130,10 @@ function requestOf(
         timelineId: timeline.id,
         ...askedCourse(timeline),
         ...(timeline.course.loop ? { loops: roundsOf(timeline.course) } : {}),
-        ...(proxies === undefined ? {} : { read: 'proxies' }),
+        ...(proxies === undefined ? {} : { read: 'proxies' as const }),
       }
-    : { clipId: proxies ?? clipId };
-  return { kind: 'playback', ...what, scale, policy, threads, warm, meanwhile };
+    : { clipId: proxies ?? clipId ?? '' };
+  return { kind: 'playback' as const, ...what, scale, policy, threads, warm, meanwhile };
 }
 
 function canRepeat({ kind, clipId, subject }: PlayedTrial): boolean {
@@ -169,7 +170,7 @@ function PlayWith({ trial, change, words }: { trial: PlayedTrial; change: Change
         data-no-print
         className="text-ink underline decoration-edge underline-offset-4"
         onClick={() => {
-          void send<{ id: string }>('/api/trials', 'POST', requestOf(trial, change)).then((made) => {
+          void send('POST /api/trials', { body: requestOf(trial, change) }).then((made) => {
             if (made) router.push(`/trials/${made.id}`);
           });
         }}
@@ -193,7 +194,7 @@ function Picture({ trial, samples }: Pick<TrialPage<PlayedKind>, 'trial' | 'samp
   const [playhead, setPlayhead] = useState(trial.summary?.firstDropSlot ?? 0);
   useEffect(() => {
     const control = new AbortController();
-    fetch(`/api/trials/${trial.id}/trace`, { signal: control.signal })
+    fetch(addressOf('GET /api/trials/{id}/trace', { ids: { id: trial.id } }), { signal: control.signal })
       .then(async (response) => {
         if (!response.ok) throw new Error();
         setView(decodeTraceView(await response.arrayBuffer()));

@@ -1,4 +1,5 @@
 import { StreamRecords } from '../streamRecords';
+import { addressOf } from '../api';
 
 export interface LivePicture {
   readonly frame: number;
@@ -21,7 +22,9 @@ export async function watchPictures(
   signal: AbortSignal,
   onPicture: (picture: LivePicture) => void,
 ): Promise<void> {
-  const response = await fetch(`/api/trials/${trialId}/pictures`, { signal });
+  const response = await fetch(addressOf('GET /api/trials/{id}/pictures', { ids: { id: trialId } }), {
+    signal,
+  });
   const reader = response.ok ? response.body?.getReader() : undefined;
   if (!reader) return;
   const parser = new PictureParser();

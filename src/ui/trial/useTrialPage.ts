@@ -9,11 +9,13 @@ export function useTrialPage<Kind extends TrialKind>(
   initial: TrialPage<Kind>,
 ): { readonly page: TrialPage<Kind>; readonly isLive: boolean } {
   const { id } = initial.trial;
-  const [page, reload] = useLive(
-    initial,
-    `/api/trials/${id}`,
+  const [asked, reload] = useLive(
+    initial as TrialPage,
+    'GET /api/trials/{id}',
     (event) => event.type === 'trial-status' && event.trialId === id,
+    { ids: { id } },
   );
+  const page = asked as TrialPage<Kind>; // a trial does not change its kind
   const { status } = page.trial;
   useFollowedTrial(id, status, reload);
   return { page, isLive: status === 'queued' || status === 'running' };

@@ -38,14 +38,16 @@ export function StartForm({
   const start = () => {
     setBusy(true);
     setError(null);
-    callApi<{ id: string }>('/api/trials', 'POST', {
-      kind: 'playback',
-      clipId,
-      scale,
-      policy,
-      warm: cache === 'warm',
-      meanwhile,
-      threads: threads === '' ? 0 : Number(threads),
+    callApi('POST /api/trials', {
+      body: {
+        kind: 'playback',
+        clipId,
+        scale,
+        policy,
+        warm: cache === 'warm',
+        meanwhile,
+        threads: threads === '' ? 0 : Number(threads),
+      },
     })
       .then(({ id }) => router.push(`/trials/${id}`))
       .catch((failure: unknown) => {

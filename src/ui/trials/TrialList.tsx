@@ -17,7 +17,8 @@ import { Simulated } from '../parts/Simulated';
 import { DataTable } from '../table/DataTable';
 import { statusWords } from '../trial/words';
 import { TrialFilters } from './TrialFilters';
-import { listAddress, useTrialList } from './useTrialList';
+import { narrowedBy, useTrialList } from './useTrialList';
+import { addressOf } from '../api';
 
 const column = createColumnHelper<TrialLine>();
 
@@ -205,7 +206,9 @@ export function TrialList({
         page: page.page,
         size: page.size,
         onPage: turnTo,
-        csvHref: `/api/trials?${listAddress({ ...query, page: '', format: 'csv' })}`,
+        csvHref: addressOf('GET /api/trials', {
+          query: { ...narrowedBy({ ...query, page: '' }), format: 'csv' },
+        }),
       }}
       actions={(chosen) => (
         <>

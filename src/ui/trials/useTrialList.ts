@@ -1,12 +1,16 @@
 'use client';
 import { useEffect, useRef, useState } from 'react';
-import type { ListPart, ListQuery, TrialListPage } from '@/server/trialList';
+import type { ListPart, ListQuery } from '@/server/trialList';
 import { useLive } from '../shell/useLive';
 
 /** What a list is narrowed to, as it stands in an address; empty words are left out. */
-export function listAddress(query: ListQuery & { readonly format?: string }): string {
-  return new URLSearchParams(Object.entries(query).filter(([, value]) => value)).toString();
+function listAddress(query: ListQuery): string {
+  return new URLSearchParams(narrowedBy(query)).toString();
 }
+
+/** What really narrows a list. */
+export const narrowedBy = (query: ListQuery): Record<string, string> =>
+  Object.fromEntries(Object.entries(query).filter(([, value]) => value));
 
 /**
  * A list of trials, kept fresh, as far as it is narrowed.
@@ -14,12 +18,10 @@ export function listAddress(query: ListQuery & { readonly format?: string }): st
  */
 export function useTrialList({ fixed, asked: askedFirst, first }: ListPart, linked: boolean) {
   const [asked, setAsked] = useState<ListQuery>(askedFirst);
-  const query = { ...fixed, ...Object.fromEntries(Object.entries(asked).filter(([, value]) => value)) };
-  const [page, reload] = useLive<TrialListPage>(
-    first,
-    `/api/trials?${listAddress(query)}`,
-    (event) => event.type === 'trial-status',
-  );
+  const query: ListQuery = { ...fixed, ...narrowedBy(asked) };
+  const [page, reload] = useLive(first, 'GET /api/trials', (event) => event.type === 'trial-status', {
+    query: narrowedBy(query),
+  });
   const begun = useRef(false);
   useEffect(() => {
     if (begun.current) void reload();

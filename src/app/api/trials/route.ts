@@ -16,5 +16,5 @@ export const GET = route('GET /api/trials', async ({ query }) => {
 /** Queues trials of the kind that the body names. Answers with their ids, the first by itself as well. */
 export const POST = route('POST /api/trials', async ({ body }) => {
   const ids = await startTrials(body);
-  return { id: ids[0] ?? null, ids };
+  return { id: ids[0], ids };
 });

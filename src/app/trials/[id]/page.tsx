@@ -3,6 +3,7 @@ import { playedKinds } from '@/core/kinds/kinds';
 import { page } from '@/server/page';
 import { readTrialPage } from '@/server/trialPage';
 import { TrialView } from '@/ui/trial/TrialView';
+import { addressOf } from '@/ui/api';
 
 export const dynamic = 'force-dynamic';
 
@@ -13,7 +14,10 @@ export async function generateMetadata({ params }: { params: Promise<{ id: strin
 export default async function TrialPage({ params }: { params: Promise<{ id: string }> }) {
   const { id } = await params;
   // The trace is asked for while the page's own code still loads.
-  preload(`/api/trials/${id}/trace`, { as: 'fetch', crossOrigin: 'anonymous' });
+  preload(addressOf('GET /api/trials/{id}/trace', { ids: { id } }), {
+    as: 'fetch',
+    crossOrigin: 'anonymous',
+  });
   return page(
     () => readTrialPage(id, playedKinds),
     (data) => <TrialView key={id} initial={data} />,
