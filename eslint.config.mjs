@@ -25,6 +25,17 @@ const noSpread = {
   selector: "CallExpression[callee.object.name='Math'] > SpreadElement",
   message: 'A list may be too long to be handed over as arguments: use greatest or least.',
 };
+const noOwnFormat = [
+  {
+    selector:
+      'MemberExpression[property.name=/^(toFixed|toPrecision|toLocaleString|toLocaleDateString|toLocaleTimeString)$/]',
+    message: 'Figures, times and dates for people are written by core/format.',
+  },
+  ...['TemplateElement', 'JSXText'].map((part) => ({
+    selector: `${part}[value${part === 'JSXText' ? '' : '.raw'}=/^ ([kMGT]?B|M[bB]\\u002fs|[KGM]iB|m?s|min|h|dB|[kG]Hz|%)(?!\\w)/]`,
+    message: 'A figure and its unit are written by quantity, size, percent or another of core/format.',
+  })),
+];
 const noAddress = [
   'Literal[value=/^\\u002fapi\\u002f/]',
   'TemplateElement[value.raw=/^\\u002fapi\\u002f/]',
@@ -87,13 +98,19 @@ export default tseslint.config(
     files: ['src/{app,core,db,engine,server,ui}/**/*.{ts,tsx}'],
     ignores: ['**/*.test.{ts,tsx}', '**/__tests__/**'],
     rules: {
-      'no-restricted-syntax': ['error', noSpread],
+      'no-restricted-syntax': ['error', noSpread, ...noOwnFormat],
     },
   },
   {
     files: ['src/{app,ui}/**/*.{ts,tsx}'],
     ignores: ['**/*.test.{ts,tsx}', '**/__tests__/**', 'src/app/api/**', 'src/ui/api.ts'],
-    rules: { 'no-restricted-syntax': ['error', noSpread, ...noAddress] },
+    rules: { 'no-restricted-syntax': ['error', noSpread, ...noOwnFormat, ...noAddress] },
+  },
+  // What machines read.
+  {
+    files: ['src/core/formats/**', 'src/server/*Csv.ts', 'src/core/format.ts'],
+    ignores: ['**/__tests__/**'],
+    rules: { 'no-restricted-syntax': ['error', noSpread] },
   },
   {
     files: ['src/core/**/*.ts'],

@@ -75,7 +75,7 @@ test('a volume is measured: the plan before, the curve during, the answer and it
   await expect(page.getByRole('heading', { name: /Repeat 1 of 2/ })).toBeVisible();
   await expect(page.getByRole('progressbar', { name: 'Progress' })).toBeVisible();
   await expect(page.getByLabel('Conditions').first()).toContainText('Reader A');
-  await expect(page.getByTestId('answer')).toContainText(/^Reads [\d.]+ MB\/s sustained/);
+  await expect(page.getByTestId('answer')).toContainText(/^Reads [\d.]+\sMB\/s sustained/);
   await expect(page.getByText('simulated', { exact: true })).toBeVisible();
   await expect(page.getByText(/^Cold: /)).toBeVisible();
   await expect(page.getByRole('img', { name: 'Throughput of 2 repeats over time' })).toBeVisible();

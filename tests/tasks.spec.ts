@@ -102,7 +102,7 @@ test('an export is watched, and cancelled: nothing of it stays', async ({ page }
   await expect(page.getByAltText(/Frame \d+ as encoded/)).toBeVisible();
   await expect(page.getByRole('img', { name: 'Frames a second over time' })).toBeVisible();
   await page.getByRole('button', { name: 'Cancel' }).click();
-  await expect(page.getByText(/Cancelled\. Stopped at \d+ %, frame \d+, /)).toBeVisible();
+  await expect(page.getByText(/Cancelled\. Stopped at \d+\s%, frame \d+, /)).toBeVisible();
   const [volume] = await query<{ path: string }>("select path from volumes where name = 'Media twelve'");
   expect((await readdir(volume!.path)).filter((name) => name.startsWith('.navvy-scratch'))).toEqual([]);
   expect(existsSync(join(volume!.path, 'exports'))).toBe(false);
@@ -176,7 +176,7 @@ test('points are followed through a clip, by progress of frames, and told how ma
   await expect(page.getByRole('heading', { name: /^\d+ of 1\s913 frames written$/ })).toBeVisible();
   await expect(page.getByAltText(/Frame \d+ as encoded/)).toBeVisible();
   await page.getByRole('button', { name: 'Cancel' }).click();
-  await expect(page.getByText(/Cancelled\. Stopped at \d+ %, frame \d+, while/)).toBeVisible();
+  await expect(page.getByText(/Cancelled\. Stopped at \d+\s%, frame \d+, while/)).toBeVisible();
 
   await page.goto(`/trials/tasks?task=analysis&clip=${await clipId('small/TW_TEST_0001.mov')}&to=40`);
   await form.getByLabel('Work').selectOption('Track points');

@@ -1,3 +1,4 @@
+import { quantity } from '@/core/format';
 import { availableParallelism, cpus, freemem, hostname, loadavg, totalmem } from 'node:os';
 import { createHash } from 'node:crypto';
 import { existsSync, readFileSync } from 'node:fs';
@@ -38,12 +39,12 @@ export async function readRigIdentity(): Promise<RigIdentity> {
     system: [os.distro, os.release].filter(Boolean).join(' '),
     kernel: os.kernel,
     disks: disks.map(({ name, type, size, interfaceType }) =>
-      [name, type, interfaceType, size > 0 ? `${(size / 1e9).toFixed(0)} GB` : ''].filter(Boolean).join(', '),
+      [name, type, interfaceType, size > 0 ? quantity(size / 1e9, 'GB', 0) : ''].filter(Boolean).join(', '),
     ),
     networks: (Array.isArray(networks) ? networks : [networks])
       .filter(({ internal, operstate }) => !internal && operstate !== 'down')
       .map(({ iface, type, speed }) =>
-        [iface, type, speed && speed > 0 ? `${speed} Mb/s` : ''].filter(Boolean).join(', '),
+        [iface, type, speed && speed > 0 ? quantity(speed, 'Mb/s') : ''].filter(Boolean).join(', '),
       ),
     machine: machine.virtual
       ? `virtual${machine.virtualHost ? ` (${machine.virtualHost})` : ''}`

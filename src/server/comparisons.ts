@@ -1,3 +1,4 @@
+import { dateTime } from '@/core/format';
 import {
   basesOf,
   compareAll,
@@ -115,15 +116,12 @@ async function cellsOf(
       form: labels.form,
       footage: address.subject && (footage.get(address.subject.id) ?? null),
       plan: {
-        name: `${plan.name} of ${minuteOf(plan.createdAt.toISOString())}`,
+        name: `${plan.name} of ${dateTime(plan.createdAt)}`,
         address: JSON.stringify(address),
       },
       trialIds: (trials.get(cell) ?? []).map(({ trialId }) => trialId),
     }));
 }
-
-/** "2026-11-24 14:05 UTC" of a moment in ISO 8601. */
-const minuteOf = (at: string) => `${at.slice(0, 16).replace('T', ' ')} UTC`;
 
 /** Names of what cells play, whatever their form, by the clip or timeline that was chosen: its original's name, with a part of its id where another bears the same. */
 function footageNames(cells: Awaited<ReturnType<typeof listPlanCells>>): ReadonlyMap<string, string> {
@@ -252,7 +250,7 @@ function apart<Named extends Side>(sides: readonly Named[]): Named[] {
   return sides.map((side, at) =>
     names.indexOf(side.name) === at && names.lastIndexOf(side.name) === at
       ? side
-      : { ...side, name: `${side.name}, ${minuteOf(side.repeats[0]?.at ?? '')}` },
+      : { ...side, name: `${side.name}, ${dateTime(side.repeats[0]?.at ?? '')}` },
   );
 }
 

@@ -1,3 +1,4 @@
+import { quantity } from '@/core/format';
 import { trialConditions } from '@/core/kinds/kinds';
 import type { RigConditions } from '@/core/kinds/shared/conditions';
 import type { ResultUnder } from '@/db/queries/results';
@@ -25,7 +26,7 @@ function rigConditions(conditions: RigConditions | null): Record<string, string>
   const { rig, rigState, softwareVersion } = conditions;
   return {
     Processor: `${rig.processor}, ${rig.logicalCores} cores`,
-    Memory: `${(rig.memoryBytes / 2 ** 30).toFixed(1)} GiB`,
+    Memory: quantity(rig.memoryBytes / 2 ** 30, 'GiB', 1),
     Graphics: rig.graphics.join(', ') || 'none',
     System: `${rig.system}, kernel ${rig.kernel}`,
     Power: rigState.power,

@@ -1,3 +1,4 @@
+import { quantity } from '@/core/format';
 import { usualMost, routes, type IdsOf, type RouteFacts, type RouteName } from '@/core/asked/routes';
 import { isId, readBy, unsoundJson, ValidationError, type InferType, type ISchema } from '@/core/edge/strict';
 import { TimelineError } from '@/core/timeline/schema';
@@ -24,7 +25,8 @@ export function checked<Schema extends ISchema<object>>(body: unknown, schema: S
 
 /** Reads a body as text, counting while it comes. @throws RequestError 413 as soon as it is longer than `most` bytes */
 export async function readText({ body }: Pick<Request, 'body'>, most: number): Promise<string> {
-  const tooLong = () => new RequestError(`What was sent is larger than ${Math.round(most / 1e6)} MB.`, 413);
+  const tooLong = () =>
+    new RequestError(`What was sent is larger than ${quantity(Math.round(most / 1e6), 'MB')}.`, 413);
   const parts: Uint8Array[] = [];
   let bytes = 0;
   const reader = body?.getReader();

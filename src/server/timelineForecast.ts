@@ -1,3 +1,4 @@
+import { fixed, quantity } from '@/core/format';
 import type { InferType } from '@/core/edge/strict';
 import { formatClass, formatLabel } from '@/core/media/format';
 import { decodePacketTable } from '@/core/media/packetTable';
@@ -49,7 +50,7 @@ export async function forecastOf(
     if (rate) {
       perMedia.set(id, rate.framesPerSecond);
       restsOn.push(
-        `decoding of ${formatLabel(use.format)}: ${rate.framesPerSecond.toFixed(1)} frames per second, ${rate.from}`,
+        `decoding of ${formatLabel(use.format)}: ${fixed(rate.framesPerSecond, 1)} frames per second, ${rate.from}`,
       );
     } else missing.push({ what: `the decode rate of ${use.path}`, href: `/media/clips/${use.clipId}` });
     if (perVolume.has(use.volumeId)) continue;
@@ -57,7 +58,7 @@ export async function forecastOf(
     if (volume) {
       perVolume.set(use.volumeId, volume.value);
       restsOn.push(
-        `${use.volumeName}: ${(volume.value / 1e6).toFixed(0)} MB/s, ${volume.from === 'model' ? 'by its model' : 'measured'}${use.standIn ? ', simulated' : ''}`,
+        `${use.volumeName}: ${quantity(volume.value / 1e6, 'MB/s', 0)}, ${volume.from === 'model' ? 'by its model' : 'measured'}${use.standIn ? ', simulated' : ''}`,
       );
     } else
       missing.push({ what: `how fast ${use.volumeName} reads`, href: `/storage/volumes/${use.volumeId}` });

@@ -25,11 +25,17 @@ test.each([
   ['src/core/stats/random.ts', 'export const used = Math.random();\n', 'no-restricted-properties'],
   ['src/core/stats/random.ts', 'export const used = Date.now();\n', 'no-restricted-properties'],
   ['src/engine/clock.ts', uses('@/db/client', 'database'), 'import/no-restricted-paths'],
-  ['src/engine/clock.ts', uses('@/ui/format', 'count'), 'import/no-restricted-paths'],
-  ['src/db/client.ts', uses('@/ui/format', 'count'), 'import/no-restricted-paths'],
+  ['src/engine/clock.ts', uses('@/ui/api', 'callApi'), 'import/no-restricted-paths'],
+  ['src/db/client.ts', uses('@/ui/api', 'callApi'), 'import/no-restricted-paths'],
   ['src/app/page.tsx', uses('@/engine/clock', 'monotonicUs'), '@typescript-eslint/no-restricted-imports'],
-  ['src/ui/format.ts', uses('@/db/client', 'database'), '@typescript-eslint/no-restricted-imports'],
-  ['src/ui/format.ts', uses('@/server/events', 'publish'), '@typescript-eslint/no-restricted-imports'],
+  ['src/core/stats/random.ts', 'export const used = Math.max(...[1]);\n', 'no-restricted-syntax'],
+  ['src/core/stats/random.ts', 'export const used = (1).toFixed(1);\n', 'no-restricted-syntax'],
+  ['src/engine/clock.ts', 'export const used = `${1} MB/s`;\n', 'no-restricted-syntax'],
+  ['src/ui/parts/Empty.tsx', 'export const Used = () => <p>{1} ms</p>;\n', 'no-restricted-syntax'],
+  ['src/ui/parts/Empty.tsx', "export const used = '/api/status';\n", 'no-restricted-syntax'],
+  ['src/app/page.tsx', 'export const used = `/api/trials/${1}`;\n', 'no-restricted-syntax'],
+  ['src/ui/api.ts', uses('@/db/client', 'database'), '@typescript-eslint/no-restricted-imports'],
+  ['src/ui/api.ts', uses('@/server/events', 'publish'), '@typescript-eslint/no-restricted-imports'],
 ])(
   '%s may not say what breaks %#',
   async (file, text, rule) => {
@@ -42,7 +48,7 @@ test('core may use core, and pages may use types of lower layers', async () => {
   expect(await rulesBroken('src/core/stats/random.ts', uses('../time/rational', 'rational'))).toEqual([]);
   expect(
     await rulesBroken(
-      'src/ui/format.ts',
+      'src/ui/api.ts',
       "import type { TrialStatus } from '@/db/schema';\nexport const used: TrialStatus = 'done';\n",
     ),
   ).toEqual([]);

@@ -84,7 +84,7 @@ describe('a cell', () => {
     expect(judgeCell(row, brief, { ...nothing, volume: rate(46e6), decode: rate(200) })).toMatchObject({
       grade: 'rough',
       meets: false,
-      cure: 'A volume that sustains 63 MB/s would do.',
+      cure: 'A volume that sustains 63\u202fMB/s would do.',
     });
     expect(judgeCell(row, brief, { ...nothing, volume: rate(20e6), decode: rate(200) })).toMatchObject({
       grade: 'stalled',
@@ -331,7 +331,7 @@ describe('set-ups', () => {
       null,
     );
     expect(choiceSentence(brief, good, 1)).toBe(
-      'Store with originals for 900: solid at full scale, 35 % to spare. 1 of 1 set-ups meet the brief. 1 cell is still unknown.',
+      'Store with originals for 900: solid at full scale, 35\u202f% to spare. 1 of 1 set-ups meet the brief. 1 cell is still unknown.',
     );
     const bad = rankSetUps(
       { ...brief, budget: 100 },
@@ -404,7 +404,7 @@ describe('set-ups', () => {
     });
     // What is there already costs nothing, and of more of it no price is known.
     expect(choiceSentence(brief, rankSetUps(brief, [row], [place('own', 0, good)], noSpeeds, null), 0)).toBe(
-      'own with originals: solid at full scale, 100 % to spare. 1 of 1 set-ups meet the brief.',
+      'own with originals: solid at full scale, 100\u202f% to spare. 1 of 1 set-ups meet the brief.',
     );
     expect(rankSetUps(brief, [row], [place('own', 0, good, 1e12)], noSpeeds, null)[0]?.cures).toEqual([
       '2 with as much room hold the job.',
@@ -429,11 +429,11 @@ describe('set-ups', () => {
 
   test('headroom in words', () => {
     expect([0.35, -0.2, 3.1].map((value) => headroomWords(value))).toEqual([
-      '35 % to spare',
-      'short by 20 %',
+      '35\u202f% to spare',
+      'short by 20\u202f%',
       '4.1x the need',
     ]);
-    expect(headroomWords(0.08, true)).toBe('8 % to spare, under the margin');
+    expect(headroomWords(0.08, true)).toBe('8\u202f% to spare, under the margin');
   });
 });
 

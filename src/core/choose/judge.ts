@@ -1,3 +1,4 @@
+import { quantity, times } from '../format';
 import { grades, type Grade } from '../playback/grade';
 import { headroom, requiredRate } from '../storage/required';
 import { toNumber } from '../time/rational';
@@ -133,7 +134,7 @@ const fastestRig = 50;
 
 function rigCure(factor: number, work: string): string {
   return factor < fastestRig
-    ? `A rig ${factor.toFixed(1)}x as fast at ${work} would do.`
+    ? `A rig ${times(factor, 1)} as fast at ${work} would do.`
     : `It needs more than ${fastestRig}x this rig's ${work}: proxies or another format would do, no rig.`;
 }
 
@@ -149,7 +150,7 @@ function judgeByArithmetic(
     parts.push({
       limit: 'volume',
       spare: headroom(volume.value, need.peak),
-      cure: `A volume that sustains ${(need.required / 1e6).toFixed(0)} MB/s would do.`,
+      cure: `A volume that sustains ${quantity(need.required / 1e6, 'MB/s', 0)} would do.`,
     });
   if (decode) {
     // A shuttle decodes every frame it passes and processes those it shows.

@@ -1,5 +1,5 @@
+import { count, fixed, quantity, times } from '../format';
 import type { Grade } from '../playback/grade';
-import { groupDigits } from '../digits';
 import { bytesPerDay, type Brief, type BriefPlace } from './brief';
 import { camerasWithProxy, isUnder, worseGrade, type FormatRow, type Judgement } from './judge';
 
@@ -158,17 +158,15 @@ function setUpOf(
   const { freeBytes } = facts;
   const { price } = facts.place;
   if (freeBytes !== null && freeBytes < jobBytes) {
-    fails.push(`has room for ${(freeBytes / daily).toFixed(1)} of ${brief.days} days`);
+    fails.push(`has room for ${fixed(freeBytes / daily, 1)} of ${brief.days} days`);
     const needed = Math.ceil(jobBytes / freeBytes);
     // What is there already costs nothing; more of it does.
     if (freeBytes > 0)
-      cures.push(
-        `${needed} with as much room hold the job${price ? `, for ${groupDigits(price * needed)}` : ''}.`,
-      );
+      cures.push(`${needed} with as much room hold the job${price ? `, for ${count(price * needed)}` : ''}.`);
   }
   if (brief.budget !== null && price !== null && price > brief.budget) {
-    fails.push(`costs ${groupDigits(price)}, the budget is ${groupDigits(brief.budget)}`);
-    cures.push(`A budget of ${groupDigits(price)} would do.`);
+    fails.push(`costs ${count(price)}, the budget is ${count(brief.budget)}`);
+    cures.push(`A budget of ${count(price)} would do.`);
   }
   const unplayed = cells.flatMap(({ row, cell }) => (cell && cell.basis !== 'unknown' ? [] : [row.name]));
   const unknown = [
@@ -241,10 +239,10 @@ function proxySeconds(
 /** Headroom as people say it: "35 % to spare", "short by 20 %", "4.1x the need"; "8 % to spare, under the margin" where more is wanted. */
 export function headroomWords(headroom: number, underMargin = false): string {
   const percent = Math.round(Math.abs(headroom) * 100);
-  if (headroom >= 2 && !underMargin) return `${(headroom + 1).toFixed(1)}x the need`;
+  if (headroom >= 2 && !underMargin) return `${times(headroom + 1, 1)} the need`;
   return headroom >= 0
-    ? `${percent} % to spare${underMargin ? ', under the margin' : ''}`
-    : `short by ${percent} %`;
+    ? `${quantity(percent, '%')} to spare${underMargin ? ', under the margin' : ''}`
+    : `short by ${quantity(percent, '%')}`;
 }
 
 /** The answer of a brief in a sentence. */
@@ -261,7 +259,7 @@ export function choiceSentence(brief: Brief, setUps: readonly SetUp[], unknownCe
       : `No set-up meets the brief. Nearest: ${first.name} with ${first.form}${first.grade === null ? '' : `, which plays ${first.grade}`}: ${first.fails.join('; ')}.${rest}`;
   }
   const best = meeting[0] as SetUp;
-  const price = best.cost === null || best.cost === 0 ? '' : ` for ${groupDigits(best.cost)}`;
+  const price = best.cost === null || best.cost === 0 ? '' : ` for ${count(best.cost)}`;
   const room = best.headroom === null ? '' : `, ${headroomWords(best.headroom, best.underMargin)}`;
   return `${best.name} with ${best.form}${price}: ${best.grade} at ${brief.scale} scale${brief.speed === 1 ? '' : ` and ${brief.speed}x`}${room}. ${meeting.length} of ${setUps.length} set-ups meet the brief.${rest}`;
 }

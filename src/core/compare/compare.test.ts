@@ -38,8 +38,8 @@ const steady = (value: number, count: number) =>
   Array.from({ length: count }, (_, at) => value * (1 + (at % 3) / 1_000));
 
 test('both ways of telling a speed, never one alone', () => {
-  expect(bothWays(305 / 173)).toBe('1.76x as fast, 43 % less time');
-  expect(bothWays(173 / 305, 'the store')).toBe('0.57x as fast as the store, 76 % more time');
+  expect(bothWays(305 / 173)).toBe('1.76x as fast, 43\u202f% less time');
+  expect(bothWays(173 / 305, 'the store')).toBe('0.57x as fast as the store, 76\u202f% more time');
   expect(bothWays(1)).toBe('1.00x as fast, the same time');
 });
 
@@ -174,7 +174,7 @@ describe('a side against the first', () => {
     expect(few.verdict).toBe('too few repeats');
     expect(
       againstSentence('b', 'a', time, few, against([side('a', steady(10, 3))], time)[0]!.figures),
-    ).toMatch(/2.00x as fast as a, 50 % less time, but too few repeats to tell \(5 and 3 repeats; 5 each/);
+    ).toMatch(/2.00x as fast as a, 50\s% less time, but too few repeats to tell \(5 and 3 repeats; 5 each/);
     const alike = against([side('a', [10, 11, 9, 10, 12]), side('b', [11, 10, 9, 12, 10])], time)[1]!;
     expect(alike.verdict).toBe('no difference shown');
     expect(
@@ -207,7 +207,7 @@ describe('a side against the first', () => {
     ).toMatch(/no ratio can be made of 0/);
   });
 
-  test('shares are held against each other by their difference, so that 0 % can be told from 38 %', () => {
+  test('shares are held against each other by their difference, so that 0\u202f% can be told from 38\u202f%', () => {
     const drops: Metric = {
       id: 'time',
       name: 'Dropped slots',
@@ -218,7 +218,7 @@ describe('a side against the first', () => {
     const [base, none] = against([side('a', [38, 36, 40, 37, 39]), side('b', [0, 0, 0, 0, 0])], drops);
     expect(none).toMatchObject({ verdict: 'better', ratio: null, difference: { value: -38 } });
     expect(againstSentence('b', 'a', drops, none!, base!.figures)).toMatch(
-      /^b: 0 % against 38 % of a, dropped slots \(95 % interval of the difference -40 to -3[67] %, 5 and 5 repeats\)\.$/,
+      /^b: 0\s% against 38\s% of a, dropped slots \(95\s% interval of the difference -40 to -3[67]\s%, 5 and 5 repeats\)\.$/,
     );
     expect(against([side('a', [0, 0, 0, 0, 0]), side('b', [0, 0, 0, 0, 0])], drops)[1]?.verdict).toBe(
       'no difference shown',
@@ -284,7 +284,7 @@ describe('a difference that matters, and is no chance', () => {
     [12, 15],
     [8, 5],
   ])(
-    'of things that are alike, with %i repeats and %i figures at once, at most 5 %% of comparisons show a difference',
+    'of things that are alike, with %i repeats and %i figures at once, at most 5\u202f%% of comparisons show a difference',
     (repeats, figures) => {
       const random = seededRandom(31);
       const wrong = Array.from({ length: 60 }, () =>

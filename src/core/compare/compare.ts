@@ -1,3 +1,4 @@
+import { fixed, quantity, significant } from '../format';
 import { groupBy } from '../groups';
 import type { Doubt } from '../rig/doubt';
 import {
@@ -276,7 +277,7 @@ function verdictOf({ low, high }: Interval, equal: number, upIsBetter: boolean):
   return 'no difference shown';
 }
 
-const factor = (value: number) => `${value >= 10 ? value.toFixed(1) : value.toFixed(2)}x`;
+const factor = (value: number) => `${value >= 10 ? fixed(value, 1) : fixed(value, 2)}x`;
 
 /** "1.76x as fast as the store, 43 % less time": always both. @param speed ratio of speeds, above 0 */
 export function bothWays(speed: number, baseName: string | null = null): string {
@@ -285,12 +286,12 @@ export function bothWays(speed: number, baseName: string | null = null): string 
     Math.abs(less) < 0.5
       ? 'the same time'
       : less > 0
-        ? `${less.toFixed(0)} % less time`
-        : `${(-less).toFixed(0)} % more time`;
+        ? `${quantity(less, '%', 0)} less time`
+        : `${quantity(-less, '%', 0)} more time`;
   return `${factor(speed)} as fast${baseName === null ? '' : ` as ${baseName}`}, ${words}`;
 }
 
-const figure = (value: number) => String(Number(value.toPrecision(3)));
+const figure = (value: number) => significant(value, 3);
 
 /** What a comparison says, in words, with how far it can be believed. */
 export function againstSentence(

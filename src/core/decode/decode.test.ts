@@ -76,7 +76,7 @@ test.each([
   [1, 30],
   [1.1, 30],
 ])(
-  'where a device is truly %f times as fast, at most 2 %% of verdicts of up to %i pairs are wrong, at any noise up to 15 %%',
+  'where a device is truly %f times as fast, at most 2\u202f%% of verdicts of up to %i pairs are wrong, at any noise up to 15\u202f%%',
   (truly, most) => {
     for (const noise of [0.02, 0.08, 0.15]) {
       const random = seededRandom(9);
@@ -103,7 +103,7 @@ test.each([
   },
 );
 
-test('the 99 % interval of a mean by hand', () => {
+test('the 99\u202f% interval of a mean by hand', () => {
   // 1, 2, 3: mean 2, deviation 1, over the root of three, times 9.925
   expect(meanInterval([1, 2, 3])).toEqual({
     value: 2,
@@ -196,7 +196,7 @@ test('a decode trial is summed up by cores, by type and by distance', () => {
   expect(result.seekLine!.perFrameMs).toBeCloseTo(4);
   expect(result.msPerMegapixel).toBeCloseTo(20 / 2.0736);
   expect(decodeSentence(result, format.rate, null)).toBe(
-    'Decodes 100 frames/s on all cores, 50.0 on one: 4.0x its own rate of 25.',
+    'Decodes 100\u202fframes/s on all cores, 50.0 on one: 4.0x its own rate of 25.',
   );
 });
 

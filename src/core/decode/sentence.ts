@@ -1,7 +1,8 @@
+import { fixed, quantity, rounded, times, upTo } from '../format';
 import { toNumber, type Rational } from '../time/rational';
 import type { DecodeResult } from './result';
 
-const round = (value: number) => (value >= 100 ? value.toFixed(0) : value.toFixed(1));
+const round = (value: number) => rounded(value);
 const streamsWord = (count: number) => `${count} ${count === 1 ? 'stream' : 'streams'}`;
 
 /** A decode trial's answer in one sentence. @param device name of the device, where one was asked for */
@@ -10,12 +11,12 @@ export function decodeSentence(result: DecodeResult, rate: Rational, device: str
     case 'decode-rate': {
       const fps = result.all?.framesPerSecond.median ?? result.one?.framesPerSecond.median ?? Number.NaN;
       const one = result.one && result.all ? `, ${round(result.one.framesPerSecond.median)} on one` : '';
-      return `Decodes ${round(fps)} frames/s on ${result.all ? 'all cores' : 'one core'}${one}: ${(fps / toNumber(rate)).toFixed(1)}x its own rate of ${Number(toNumber(rate).toFixed(3))}.`;
+      return `Decodes ${quantity(round(fps), 'frames/s')} on ${result.all ? 'all cores' : 'one core'}${one}: ${times(fps / toNumber(rate), 1)} its own rate of ${upTo(toNumber(rate), 3)}.`;
     }
     case 'decode-support': {
       const [part] = result.parts;
       const { value, low, high } = part?.ratio ?? { value: Number.NaN, low: Number.NaN, high: Number.NaN };
-      const found = `${value.toFixed(2)}x the rate of software on one core (${low.toFixed(2)} to ${high.toFixed(2)}, ${part?.pairs.length ?? 0} pairs)`;
+      const found = `${times(value)} the rate of software on one core (${fixed(low, 2)} to ${fixed(high, 2)}, ${part?.pairs.length ?? 0} pairs)`;
       const words = {
         accelerated: 'accelerates this format',
         'not accelerated': 'does not accelerate this format',

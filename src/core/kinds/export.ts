@@ -1,3 +1,4 @@
+import { none, quantity } from '../format';
 import { boolean, number, object, string } from '../edge/strict';
 import {
   choiceWords,
@@ -103,7 +104,7 @@ function sizeWords({ codec, control, quality, megabits, rateClass }: ExportChoic
   const { quality: range, classes } = exportCodecs[codec];
   return {
     quality: `${range?.name ?? 'quality'} ${quality}`,
-    rate: `${megabits} Mb/s`,
+    rate: quantity(megabits ?? none, 'Mb/s'),
     class: `class ${classes?.find(({ id }) => id === rateClass)?.name ?? rateClass}`,
     lossless: 'nothing: lossless',
   }[control];

@@ -1,3 +1,4 @@
+import { quantity } from '../format';
 import { array, number, object, string } from '../edge/strict';
 import type { PlaybackScale } from '../playback/slots';
 import { causeLabel } from '../playback/sentence';
@@ -55,7 +56,7 @@ export const ramp: KindFacts<Ramp> = {
   told: {
     family: (family) => ({ 'Ramp of': family }),
     most: mostTold,
-    seconds: (seconds) => ({ 'Length of a probe': `${seconds} s` }),
+    seconds: (seconds) => ({ 'Length of a probe': quantity(seconds, 's') }),
     scales: (scales) => ({ 'Playback scale': scales.join(', ') }),
     threads: threadsTold,
     warm: cacheTold,

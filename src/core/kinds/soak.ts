@@ -1,3 +1,4 @@
+import { quantity } from '../format';
 import { isRecord } from '../record';
 import { mixed, number, object } from '../edge/strict';
 import type { PlaybackSettings } from '../playback/settings';
@@ -59,7 +60,7 @@ export interface Soak {
   readonly summary: SoakSummary;
 }
 
-export const minutesText = (minutes: number) => `${minutes}\u202fmin`;
+export const minutesText = (minutes: number) => quantity(minutes, 'min');
 
 function names(work: SoakWork, subject: Soak['subject']): Names {
   if (work.kind === 'playback') return playback.names({ subject, settings: work.settings });

@@ -1,3 +1,4 @@
+import { quantity } from '../format';
 import { identity, number, object, string } from '../edge/strict';
 import { mostStreams } from '../storage/limits';
 import { throughputSentence } from '../storage/sentence';
@@ -88,7 +89,9 @@ export const throughput: KindFacts<Throughput> = {
   told: {
     test: aside('it is the test itself'),
     blockBytes: (bytes) => ({ Block: `${bytes / 1024} kiB` }),
-    bytes: (bytes, { seconds }) => ({ Length: `${bytes / 1e6} MB or ${seconds} s` }),
+    bytes: (bytes, { seconds }) => ({
+      Length: `${quantity(bytes / 1e6, 'MB')} or ${quantity(seconds, 's')}`,
+    }),
     seconds: aside('told with the bytes'),
     repeats: (repeats) => ({ 'Repeats in a trial': String(repeats) }), // later ones may come from the server's memory
     streams: (streams, { test }) => ({ Streams: test === 'frame-paced' ? String(streams) : '1' }),

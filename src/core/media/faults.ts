@@ -1,4 +1,4 @@
-import { groupDigits } from '../digits';
+import { count } from '../format';
 import { groupBy } from '../groups';
 import type { FrameIndex } from './frameIndex';
 import { isDisposable } from './packetTable';
@@ -190,10 +190,10 @@ export function refusedNote(faults: ClipFaults | undefined): string {
 }
 
 /** What a result's sentence adds of pictures that were shown and are not to be trusted; empty without any. @param wrong those of them that are provably another frame */
-export function doubtfulNote(count: number, wrong: number): string {
-  if (count === 0) return '';
-  const pictures = `${groupDigits(count)} ${count === 1 ? 'picture is' : 'pictures are'} concealed or built on a frame that is missing`;
-  return ` ${pictures}${wrong > 0 ? `, ${groupDigits(wrong)} of them provably another frame` : ''}.`;
+export function doubtfulNote(doubtful: number, wrong: number): string {
+  if (doubtful === 0) return '';
+  const pictures = `${count(doubtful)} ${doubtful === 1 ? 'picture is' : 'pictures are'} concealed or built on a frame that is missing`;
+  return ` ${pictures}${wrong > 0 ? `, ${count(wrong)} of them provably another frame` : ''}.`;
 }
 
 /** What a rendition holds in place of frames that could not be decoded; empty without any. */

@@ -225,7 +225,7 @@ test('warnings name what matters for playback, the gravest first, and nothing el
   ]);
   expect(clipWarnings(format, { ...intra, intra: false }, 300, identity)[0]).toMatchObject({
     kind: 'sparse-keys',
-    text: expect.stringContaining('Up to 300 frames (12.0 s)') as string,
+    text: expect.stringContaining('Up to 300 frames (12.0\u202fs)') as string,
   });
 });
 
@@ -249,7 +249,7 @@ test('identity in words', () => {
   expect(timingLabel({ num: 30_000, den: 1001 }, identity.timing)).toBe('29.97 (30000/1001), constant');
   expect(
     audioLabel({ codec: 'PCM', channels: 2, layout: 'stereo', samplesPerSecond: 48_000, bitDepth: 24 }),
-  ).toBe('stereo PCM 24-bit, 48 kHz');
+  ).toBe('stereo PCM 24-bit, 48\u202fkHz');
   expect(rotationOf(null)).toBe(0);
   expect([hasAlpha('yuva444p12le'), hasAlpha('yuv444p12le'), hasAlpha('gbrap16le')]).toEqual([
     true,

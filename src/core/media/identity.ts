@@ -1,3 +1,4 @@
+import { fixed, quantity, upTo } from '../format';
 import type { Rational } from '../time/rational';
 import { rateLabel } from '../time/rational';
 import type { Format } from './format';
@@ -110,8 +111,8 @@ export function colourTags(primaries: number, transfer: number, matrix: number, 
 /** Level of H.264 ("4.1") and HEVC ("5.1"); null for codecs without. Source: ITU-T H.264 A.3, H.265 A.4 (30 times the level). */
 export function levelLabel(codecId: string, level: number): string | null {
   if (level <= 0) return null;
-  if (codecId === 'h264') return level === 9 ? '1b' : (level / 10).toFixed(1);
-  if (codecId === 'hevc') return (level / 30).toFixed(1);
+  if (codecId === 'h264') return level === 9 ? '1b' : fixed(level / 10, 1);
+  if (codecId === 'hevc') return fixed(level / 30, 1);
   if (codecId === 'mpeg2video')
     return ({ 4: 'High', 6: 'High 1440', 8: 'Main', 10: 'Low' } as Record<number, string>)[level] ?? null;
   return null;
@@ -133,7 +134,7 @@ export function rotationOf(matrix: Uint8Array | null): number {
 export function timingLabel(rate: Rational, { constant, shortestMs, longestMs }: Timing): string {
   return constant
     ? `${rateLabel(rate)}, constant`
-    : `${rateLabel(rate)} on average, variable: frames of ${shortestMs.toFixed(1)} to ${longestMs.toFixed(1)} ms`;
+    : `${rateLabel(rate)} on average, variable: frames of ${fixed(shortestMs, 1)} to ${quantity(longestMs, 'ms', 1)}`;
 }
 
 /** "1920x1080", or with the shape of its pixels and the raster it is shown at: "720x576, pixels 16:15, shown 768x576". */
@@ -150,5 +151,5 @@ export function rasterLabel(
 /** "stereo PCM 24-bit, 48 kHz" */
 export function audioLabel({ codec, channels, layout, samplesPerSecond, bitDepth }: AudioTrack): string {
   const named = layout ?? (channels === 1 ? 'mono' : `${channels} channels`);
-  return `${named} ${codec}${bitDepth ? ` ${bitDepth}-bit` : ''}, ${Number((samplesPerSecond / 1000).toFixed(1))} kHz`;
+  return `${named} ${codec}${bitDepth ? ` ${bitDepth}-bit` : ''}, ${quantity(upTo(samplesPerSecond / 1000, 1), 'kHz')}`;
 }

@@ -1,3 +1,4 @@
+import { fixed, quantity } from '../format';
 import { toNumber } from '../time/rational';
 import type { ClipFaultKind, FaultWords } from './faults';
 import type { Format } from './format';
@@ -65,7 +66,7 @@ export function clipWarnings(
     add(
       'variable-rate',
       'variable rate',
-      `Frames last ${timing.shortestMs.toFixed(1)} to ${timing.longestMs.toFixed(1)} ms. On a timeline some are repeated or left out, and sound may drift. Convert it to a constant rate before cutting.`,
+      `Frames last ${fixed(timing.shortestMs, 1)} to ${quantity(timing.longestMs, 'ms', 1)}. On a timeline some are repeated or left out, and sound may drift. Convert it to a constant rate before cutting.`,
     );
   const longest = structure.intra ? 0 : (structure.keyInterval?.max ?? frames);
   const seconds = longest / toNumber(format.rate);
@@ -73,7 +74,7 @@ export function clipWarnings(
     add(
       'sparse-keys',
       'sparse key frames',
-      `Up to ${longest} frames (${seconds.toFixed(1)} s) lie between key frames: a jump may have to decode all of them. Scrub it from an intra rendition.`,
+      `Up to ${longest} frames (${quantity(seconds, 's', 1)}) lie between key frames: a jump may have to decode all of them. Scrub it from an intra rendition.`,
     );
   if (structure.openGop)
     add(

@@ -1,3 +1,4 @@
+import { percent, quantity } from '../format';
 import { quantiles } from '../stats/quantiles';
 import { causesOf } from './attribute';
 import type { Stage } from './slots';
@@ -61,9 +62,11 @@ export function judgeSelfCheck(
       `${misjudged.length} ${misjudged.length === 1 ? 'drop was' : 'drops were'} charged to the wrong stage.`,
     );
   if (agreement < 0.99)
-    reasons.push(`The replay agrees with the run for ${(agreement * 100).toFixed(1)} % of slots only.`);
+    reasons.push(`The replay agrees with the run for ${percent(agreement)} of slots only.`);
   if (!(p99 <= greatestTrustedJitterMs))
-    reasons.push(`The timer woke up to ${p99.toFixed(1)} ms late (p99); pacing below that cannot be told.`);
+    reasons.push(
+      `The timer woke up to ${quantity(p99, 'ms', 1)} late (p99); pacing below that cannot be told.`,
+    );
   return {
     trusted: reasons.length === 0,
     reasons,

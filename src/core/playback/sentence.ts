@@ -1,4 +1,4 @@
-import { groupDigits } from '../digits';
+import { count, fixed, quantity, times, upTo } from '../format';
 import { doubtfulNote } from '../media/faults';
 import { causeBit, causesOf, chargesByDrops } from './attribute';
 import type { Cure, Stall } from './cures';
@@ -13,8 +13,8 @@ const subjects: Record<Cause, string> = {
   media: 'the media',
 };
 
-function slots(count: number): string {
-  return `${groupDigits(count)} ${count === 1 ? 'slot' : 'slots'}`;
+function slots(number: number): string {
+  return `${count(number)} ${number === 1 ? 'slot' : 'slots'}`;
 }
 
 /** A charge in words: "decoding", "the volume and processing together". */
@@ -36,7 +36,7 @@ function rigWords(cures: readonly Cure[]): string {
   const reasons = cures.flatMap((cure) =>
     cure.kind === 'quiet'
       ? [
-          `${cure.removes === cure.of ? 'all' : groupDigits(cure.removes)} of them because ${cure.reason === 'others' ? 'others had the cores' : 'the machine itself had become slower'}`,
+          `${cure.removes === cure.of ? 'all' : count(cure.removes)} of them because ${cure.reason === 'others' ? 'others had the cores' : 'the machine itself had become slower'}`,
         ]
       : [],
   );
@@ -58,24 +58,24 @@ export function answerSentence(
   if (summary.timesRealTime !== null) {
     const undecoded =
       summary.dropped > 0
-        ? `; ${groupDigits(summary.dropped)} of ${slots(summary.slots)} could not be decoded`
+        ? `; ${count(summary.dropped)} of ${slots(summary.slots)} could not be decoded`
         : '';
-    return `${summary.dropped > 0 ? 'Every frame that decodes' : 'Every frame'} was shown at ${summary.achievedRate.toFixed(1)} frames per second: ${summary.timesRealTime.toFixed(2)}x the clip's ${Number(rate.toFixed(3))}${undecoded}.${doubtful}`;
+    return `${summary.dropped > 0 ? 'Every frame that decodes' : 'Every frame'} was shown at ${fixed(summary.achievedRate, 1)} frames per second: ${times(summary.timesRealTime)} the clip's ${upTo(rate, 3)}${undecoded}.${doubtful}`;
   }
   const wrongElse = summary.wrong - doubtfulWrong;
   const wrong = wrongElse > 0 ? ` ${slots(wrongElse)} showed a wrong frame.` : '';
   if (summary.dropped === 0)
-    return `All ${slots(summary.slots)} were shown${summary.late > 0 ? `, ${groupDigits(summary.late)} of them late` : ''}.${wrong}${doubtful}`;
+    return `All ${slots(summary.slots)} were shown${summary.late > 0 ? `, ${count(summary.late)} of them late` : ''}.${wrong}${doubtful}`;
   const blame = chargesByDrops(summary.attribution?.countByCharge ?? {})
-    .map(({ charge, drops }) => `${causeLabel(charge)} for ${groupDigits(drops)}`)
+    .map(({ charge, drops }) => `${causeLabel(charge)} for ${count(drops)}`)
     .join(', ');
-  return `${groupDigits(summary.dropped)} of ${slots(summary.slots)} dropped${rigWords(summary.cures ?? [])}; ${blame}.${wrong}${doubtful}`;
+  return `${count(summary.dropped)} of ${slots(summary.slots)} dropped${rigWords(summary.cures ?? [])}; ${blame}.${wrong}${doubtful}`;
 }
 
 /** A factor to three figures, rounded up so that it still suffices: 1.84x, 12.7x. */
-function times(factor: number): string {
+function enough(factor: number): string {
   const step = factor < 10 ? 100 : 10;
-  return `${(Math.ceil(factor * step) / step).toFixed(factor < 10 ? 2 : 1)}x`;
+  return times(Math.ceil(factor * step) / step, factor < 10 ? 2 : 1);
 }
 
 const stageWords: Record<WorkingStage, string> = {
@@ -90,7 +90,7 @@ const capital = (word: string) => word.charAt(0).toUpperCase() + word.slice(1);
 const stallsTold = 3;
 
 function stallWords(stalls: readonly Stall[], placeOf: (slot: number) => string): string {
-  const seconds = (us: number) => `${(us / 1e6).toFixed(us < 1e6 ? 2 : 1)} s`;
+  const seconds = (us: number) => quantity(us / 1e6, 's', us < 1e6 ? 2 : 1);
   const told = stalls
     .slice(0, stallsTold)
     .map(({ slot, us }) => `for ${seconds(us)} at ${placeOf(slot)}`)
@@ -108,27 +108,25 @@ export function cureSentence(
   placeOf: (slot: number) => string = (slot) => `slot ${slot}`,
 ): string {
   const effect =
-    cure.removes === cure.of
-      ? `all ${groupDigits(cure.of)}`
-      : `${groupDigits(cure.removes)} of ${groupDigits(cure.of)}`;
+    cure.removes === cure.of ? `all ${count(cure.of)}` : `${count(cure.removes)} of ${count(cure.of)}`;
   const besides = cure.besides === true;
   const [on, a] = besides ? ['On a quiet and steady rig ', 'a'] : ['', 'A'];
-  const verb = `would have removed ${besides ? `another ${groupDigits(cure.removes)} of ${groupDigits(cure.of)}` : effect} ${cure.of === 1 ? 'drop' : 'drops'}${cure.grade ? ` (${cure.grade})` : ''}`;
+  const verb = `would have removed ${besides ? `another ${count(cure.removes)} of ${count(cure.of)}` : effect} ${cure.of === 1 ? 'drop' : 'drops'}${cure.grade ? ` (${cure.grade})` : ''}`;
   switch (cure.kind) {
     case 'scale':
       return `${cure.scale === 'half' ? 'Half' : 'Quarter'} scale ${verb}.`;
     case 'volume':
-      return `${on}${a} volume that sustains ${(cure.bytesPerSecond / 1e6).toFixed(1)} MB/s ${verb}.`;
+      return `${on}${a} volume that sustains ${quantity(cure.bytesPerSecond / 1e6, 'MB/s', 1)} ${verb}.`;
     case 'processor':
-      return `${on}${a} processor that decodes and processes ${times(cure.factor)} as fast ${verb}.`;
+      return `${on}${a} processor that decodes and processes ${enough(cure.factor)} as fast ${verb}.`;
     case 'faster':
-      return `${on}${on ? stageWords[cure.stage] : capital(stageWords[cure.stage])} ${times(cure.factor)} as fast ${verb}.`;
+      return `${on}${on ? stageWords[cure.stage] : capital(stageWords[cure.stage])} ${enough(cure.factor)} as fast ${verb}.`;
     case 'proxies':
       return `${cure.clipId === null ? 'Its proxies' : 'Its proxy'} ${verb}.`;
     case 'streams':
       return `${cure.streams} ${cure.streams === 1 ? 'stream' : 'streams'}, not ${cure.most} (its lower ${cure.streams === 1 ? 'track' : 'tracks'}), ${verb}.`;
     case 'device':
-      return `${on}${on ? 'decoding' : 'Decoding'} on ${cure.name}, measured to be ${cure.times.toFixed(2)}x as fast, ${verb}.`;
+      return `${on}${on ? 'decoding' : 'Decoding'} on ${cure.name}, measured to be ${times(cure.times)} as fast, ${verb}.`;
     case 'quiet':
       return cure.reason === 'others'
         ? `Other processes had the cores for part of the time; a quiet rig ${verb}.`

@@ -1,3 +1,4 @@
+import { percent, quantity } from '../format';
 /**
  * Load by other processes above which a measurement is called disturbed, as a
  * share of all cores. Our own choice: on four cores it is more than half of one.
@@ -55,23 +56,23 @@ export function disturbanceOf(load: OthersActivity | null): string | null {
   const reasons: string[] = [];
   if (othersMean > disturbingLoad)
     reasons.push(
-      `other processes took ${(othersMean * 100).toFixed(0)} % of all cores${stolenMean > othersMean / 2 ? ', most by the host of this virtual machine' : mostBy(others, 'share')}`,
+      `other processes took ${percent(othersMean, 0)} of all cores${stolenMean > othersMean / 2 ? ', most by the host of this virtual machine' : mostBy(others, 'share')}`,
     );
   if (heldShare !== null && heldShare > disturbingLoss)
     reasons.push(
-      `the system held the trial back for ${(heldShare * 100).toFixed(0)} % of the time in which it was ready to run: a share of the cores is set for it`,
+      `the system held the trial back for ${percent(heldShare, 0)} of the time in which it was ready to run: a share of the cores is set for it`,
     );
   // A light run waits as long as it runs, beside next to nothing: that changes no result.
   else if (lostShare !== null && lostShare > disturbingLoss && othersMean > disturbingLoad / 2)
     reasons.push(
-      `for ${(lostShare * 100).toFixed(0)} % of the time in which the trial was ready to run, others had its cores`,
+      `for ${percent(lostShare, 0)} of the time in which the trial was ready to run, others had its cores`,
     );
   if (othersDiskBytesPerSecond !== null && othersDiskBytesPerSecond > disturbingBytesPerSecond)
     reasons.push(
-      `others moved ${(othersDiskBytesPerSecond / 1e6).toFixed(0)} MB/s on disks${mostBy(others, 'diskBytesPerSecond')}`,
+      `others moved ${quantity(othersDiskBytesPerSecond / 1e6, 'MB/s', 0)} on disks${mostBy(others, 'diskBytesPerSecond')}`,
     );
   if (networkBytesPerSecond !== null && networkBytesPerSecond > disturbingBytesPerSecond)
-    reasons.push(`${(networkBytesPerSecond / 1e6).toFixed(0)} MB/s passed the network`);
+    reasons.push(`${quantity(networkBytesPerSecond / 1e6, 'MB/s', 0)} passed the network`);
   return reasons.length > 0 ? reasons.join('; ') : null;
 }
 

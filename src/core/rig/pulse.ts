@@ -1,3 +1,4 @@
+import { fixed, quantity } from '../format';
 import { median, quantiles } from '../stats/quantiles';
 import { greatest, least } from '../stats/extremes';
 
@@ -54,7 +55,7 @@ export function summarisePulse(
   return { referenceUs, medianUs: median(pulses), p90Us, bestUs };
 }
 
-const timesWords = (times: number) => `${times.toFixed(2)} times as long`;
+const timesWords = (times: number) => `${fixed(times, 2)} times as long`;
 
 /** Why a run counts as unsteady, in words; null when it does not. */
 export function unsteadinessOf(pulse: PulseSummary | null | undefined): string | null {
@@ -81,11 +82,11 @@ export function belowBestWords(times: number): string {
   return `This rig was at its best faster: the same work now takes it ${timesWords(times)}. Look for heat, its power mode, and on a virtual machine for neighbours.`;
 }
 
-const pulseWords = (us: number) => `${(us / 1000).toFixed(3)} ms for the pulse's work`;
+const pulseWords = (us: number) => `${quantity(us / 1000, 'ms', 3)} for the pulse's work`;
 
 /** A run's pulse in words. */
 export function pulseSentence({ referenceUs, medianUs, p90Us, bestUs }: PulseSummary): string {
-  return `${pulseWords(medianUs)} (p90 ${(p90Us / 1000).toFixed(3)}), ${(referenceUs / 1000).toFixed(3)} before${bestUs === null ? '' : `, ${(bestUs / 1000).toFixed(3)} at its best`}`;
+  return `${pulseWords(medianUs)} (p90 ${fixed(p90Us / 1000, 3)}), ${fixed(referenceUs / 1000, 3)} before${bestUs === null ? '' : `, ${fixed(bestUs / 1000, 3)} at its best`}`;
 }
 
 /**

@@ -1,3 +1,4 @@
+import { fixed, percent, quantity } from '../format';
 import { median } from '../stats/quantiles';
 import { greatest, least } from '../stats/extremes';
 
@@ -67,9 +68,9 @@ function courseWords(
   digits: number,
   still: number,
 ): string {
-  const words = (value: number) => `${value.toFixed(digits)} ${unit}`;
+  const words = (value: number) => quantity(value, unit, digits);
   if (most - least <= still) return words(last);
-  const span = `${least.toFixed(digits)} to ${words(most)}`;
+  const span = `${fixed(least, digits)} to ${words(most)}`;
   return Math.abs(last - first) <= still
     ? `${span}, ${words(last)} at the end as at the start`
     : `${words(first)} at the start, ${words(last)} at the end (${span})`;
@@ -87,8 +88,7 @@ export function temperatureWords(sensors: SensorSummary | null | undefined): str
     : null;
 }
 
-const percentWords = (share: number) =>
-  share > 0 && share < 0.01 ? 'under 1 %' : `${(share * 100).toFixed(0)} %`;
+const percentWords = (share: number) => (share > 0 && share < 0.01 ? 'under 1 %' : percent(share, 0));
 
 /** Whether, for how long and from when on the processor slowed itself down, in words; null where the system does not tell. */
 export function throttleWords(sensors: SensorSummary | null | undefined): string | null {
@@ -96,7 +96,7 @@ export function throttleWords(sensors: SensorSummary | null | undefined): string
   const { share, firstMs } = sensors.throttled;
   return firstMs === null
     ? 'never'
-    : `for ${percentWords(share)} of the run, first ${(firstMs / 1000).toFixed(0)} s after its start`;
+    : `for ${percentWords(share)} of the run, first ${quantity(firstMs / 1000, 's', 0)} after its start`;
 }
 
 /** Share of a run's looks at which the processor was throttled from which the run counts as unsteady. Our own choice. */
@@ -107,5 +107,5 @@ export function throttlingOf(sensors: SensorSummary | null | undefined): string 
   if (!sensors?.throttled || sensors.throttled.share < unsteadyThrottling) return null;
   const clock = sensors.clockGigahertz;
   const fell = clock && clock.most - clock.least > steady.gigahertz;
-  return `the processor slowed itself down for heat or power for ${percentWords(sensors.throttled.share)} of the run${fell ? `, from ${clock.most.toFixed(2)} down to ${clock.least.toFixed(2)} GHz` : ''}`;
+  return `the processor slowed itself down for heat or power for ${percentWords(sensors.throttled.share)} of the run${fell ? `, from ${fixed(clock.most, 2)} down to ${quantity(clock.least, 'GHz', 2)}` : ''}`;
 }

@@ -1,3 +1,4 @@
+import { fixed, quantity } from '../format';
 import { doubtfulNote } from '../media/faults';
 import { partitionPoint } from '../stats/partitionPoint';
 import { quantiles } from '../stats/quantiles';
@@ -147,5 +148,5 @@ export function scrubSentence({
   const undecoded = refused > 0 ? ` ${refused} could not be decoded.` : '';
   if (!latencyMs) return `None of ${requests} positions was shown.${undecoded}`;
   const exact = wrong > doubtfulWrong ? ` ${wrong - doubtfulWrong} showed a wrong frame.` : '';
-  return `A position was on screen after ${latencyMs.p50.toFixed(0)} ms (p95 ${latencyMs.p95.toFixed(0)} ms); ${shown} of ${requests} were shown${superseded > 0 ? `, ${superseded} ${superseded === 1 ? 'was' : 'were'} overtaken by newer ones` : ''}, and the picture was ${lagSlots.mean.toFixed(1)} slots behind on average.${undecoded}${exact}${doubtfulNote(doubtful, doubtfulWrong)}`;
+  return `A position was on screen after ${quantity(latencyMs.p50, 'ms', 0)} (p95 ${quantity(latencyMs.p95, 'ms', 0)}); ${shown} of ${requests} were shown${superseded > 0 ? `, ${superseded} ${superseded === 1 ? 'was' : 'were'} overtaken by newer ones` : ''}, and the picture was ${fixed(lagSlots.mean, 1)} slots behind on average.${undecoded}${exact}${doubtfulNote(doubtful, doubtfulWrong)}`;
 }

@@ -1,4 +1,4 @@
-import { groupDigits, sizeText } from '../digits';
+import { count, size } from '../format';
 import type { CopyWork } from './copyRates';
 
 /** What a copy has done. */
@@ -25,9 +25,9 @@ export function copySentence(
   verified: boolean,
 ): string {
   const problems = [
-    damaged > 0 && `${groupDigits(damaged)} read back differently`,
-    conflicts > 0 && `${groupDigits(conflicts)} had other content there and were left`,
+    damaged > 0 && `${count(damaged)} read back differently`,
+    conflicts > 0 && `${count(conflicts)} had other content there and were left`,
   ].filter((part) => typeof part === 'string');
-  const what = `${groupDigits(copied + present)} of ${groupDigits(files)} files, ${sizeText(bytes)} in all, ${verified ? 'copied and verified' : 'copied, not verified'}`;
-  return `${what}${present > 0 ? `; ${groupDigits(present)} were there already` : ''}${problems.length > 0 ? `; ${problems.join('; ')}` : ''}.`;
+  const what = `${count(copied + present)} of ${count(files)} files, ${size(bytes)} in all, ${verified ? 'copied and verified' : 'copied, not verified'}`;
+  return `${what}${present > 0 ? `; ${count(present)} were there already` : ''}${problems.length > 0 ? `; ${problems.join('; ')}` : ''}.`;
 }

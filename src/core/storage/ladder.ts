@@ -1,3 +1,4 @@
+import { quantity } from '../format';
 import {
   fitOf,
   headroom,
@@ -105,10 +106,10 @@ export function ladderSentence(
   const what = streamsWanted === 1 ? name : `${streamsWanted} streams of ${name}`;
   switch (fit) {
     case 'plays':
-      return `${what} from ${volume}: plays with ${percent} % headroom; ${count} with the margin.`;
+      return `${what} from ${volume}: plays with ${quantity(percent, '%')} headroom; ${count} with the margin.`;
     case 'without margin':
-      return `${what} from ${volume}: plays, but inside the margin, with ${percent} % headroom; ${count} with the margin.`;
+      return `${what} from ${volume}: plays, but inside the margin, with ${quantity(percent, '%')} headroom; ${count} with the margin.`;
     case 'too slow':
-      return `${what} from ${volume}: too slow by ${percent} %; ${count} with the margin.`;
+      return `${what} from ${volume}: too slow by ${quantity(percent, '%')}; ${count} with the margin.`;
   }
 }

@@ -1,3 +1,4 @@
+import { quantity } from '../format';
 import { layoutProblem, type ArrayLevel } from './array';
 import type { ScriptedFault, StorageModel } from './model';
 import { drivePreset, drivePresets, linkPreset, linkPresets } from './presets';
@@ -61,8 +62,8 @@ export function modelLabel({
 }: StorageModel): string {
   const array = drives === 1 ? drive.label : `${drives} drives at level ${level}, ${drive.label}`;
   const more = [
-    cache.bytes > 0 && `server cache ${cache.bytes / 1e9} GB`,
-    othersBytesPerSecond > 0 && `other clients take ${othersBytesPerSecond / 1e6} MB/s`,
+    cache.bytes > 0 && `server cache ${quantity(cache.bytes / 1e9, 'GB')}`,
+    othersBytesPerSecond > 0 && `other clients take ${quantity(othersBytesPerSecond / 1e6, 'MB/s')}`,
     fault && faultLabel(fault),
   ].filter((part) => typeof part === 'string');
   return [link.label, array, ...more].join('; ');
@@ -72,15 +73,15 @@ export function modelLabel({
 export function faultLabel(fault: ScriptedFault): string {
   switch (fault.kind) {
     case 'drop-out':
-      return `drops out for ${fault.seconds} s after ${fault.atSeconds} s`;
+      return `drops out for ${quantity(fault.seconds, 's')} after ${quantity(fault.atSeconds, 's')}`;
     case 'slow-drive':
-      return `one drive falls to ${Math.round(fault.share * 100)} % after ${fault.atSeconds} s`;
+      return `one drive falls to ${quantity(Math.round(fault.share * 100), '%')} after ${quantity(fault.atSeconds, 's')}`;
     case 'lower-link':
-      return `link falls to ${fault.lineBitsPerSecond / 1e9} Gb/s after ${fault.atSeconds} s`;
+      return `link falls to ${fault.lineBitsPerSecond / 1e9} Gb/s after ${quantity(fault.atSeconds, 's')}`;
     case 'read-error':
-      return `read errors after ${fault.atSeconds} s`;
+      return `read errors after ${quantity(fault.atSeconds, 's')}`;
     case 'full':
-      return `full after ${fault.afterBytes / 1e6} MB written`;
+      return `full after ${quantity(fault.afterBytes / 1e6, 'MB')} written`;
     case 'read-only':
       return 'read-only';
   }

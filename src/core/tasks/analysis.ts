@@ -1,3 +1,4 @@
+import { fixed, percent } from '../format';
 /** What is worked out of every picture. */
 export const analysisWorks = ['slow-motion', 'blend', 'stabilise', 'track', 'matte'] as const;
 export type AnalysisWork = (typeof analysisWorks)[number];
@@ -128,6 +129,6 @@ export interface AnalysisFound {
 export function foundSentence(found: AnalysisFound | null): string {
   if (!found) return '';
   if (found.points)
-    return `${found.points.kept} of ${found.points.found} points were followed to the end${found.pixelsPerFrame === null ? '' : `, ${found.pixelsPerFrame.toFixed(1)} pixels a picture`}.`;
-  return found.leftOut === null ? '' : `${(found.leftOut * 100).toFixed(1)} % of the picture was left out.`;
+    return `${found.points.kept} of ${found.points.found} points were followed to the end${found.pixelsPerFrame === null ? '' : `, ${fixed(found.pixelsPerFrame, 1)} pixels a picture`}.`;
+  return found.leftOut === null ? '' : `${percent(found.leftOut)} of the picture was left out.`;
 }

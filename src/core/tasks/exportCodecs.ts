@@ -1,3 +1,4 @@
+import { none, quantity } from '../format';
 import type { Rational } from '../time/rational';
 
 export const exportCodecIds = [
@@ -335,7 +336,7 @@ export function choiceWords(choice: ExportChoice): string {
   const { name, quality, classes } = exportCodecs[choice.codec];
   const size = {
     quality: `${quality?.name ?? 'quality'} ${choice.quality}`,
-    rate: `${choice.megabits} Mb/s`,
+    rate: quantity(choice.megabits ?? none, 'Mb/s'),
     class: classes?.find(({ id }) => id === choice.rateClass)?.name ?? '',
     lossless: 'lossless',
   }[choice.control];

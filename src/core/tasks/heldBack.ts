@@ -1,3 +1,4 @@
+import { quantity } from '../format';
 import { workOf, type TaskFacts, type TaskWindows } from './windows';
 import { simulateTask, taskStages, type StageWork, type TaskStage, type TaskWork } from './pipeline';
 
@@ -156,5 +157,5 @@ export function heldBackSentence({
   if (stage === null) return 'No stage held it back by itself.';
   const { doing, by } = stageNouns[stage];
   const others = alike.map((other) => stageNouns[other].doing.toLowerCase()).join(' and ');
-  return `${doing} held it back${others === '' ? '' : `, ${others} nearly as much`}: ${by} would have saved ${Math.round(twice[stage] * 100)} %.`;
+  return `${doing} held it back${others === '' ? '' : `, ${others} nearly as much`}: ${by} would have saved ${quantity(Math.round(twice[stage] * 100), '%')}.`;
 }

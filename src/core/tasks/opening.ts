@@ -1,4 +1,4 @@
-import { durationText, groupDigits } from '../digits';
+import { count, duration, quantity } from '../format';
 import { leastChange, nearlyAll, type LeastChange } from './heldBack';
 import { greatest, least } from '../stats/extremes';
 
@@ -200,19 +200,19 @@ export function openingSentence({
   'clips' | 'problems' | 'firstMs' | 'picturesMs' | 'soundMs' | 'elapsedMs' | 'hold' | 'alike' | 'twice'
 >): string {
   const after = [
-    firstMs === null ? null : `first picture after ${durationText(firstMs)}`,
-    picturesMs === null ? null : `all thumbnails after ${durationText(picturesMs)}`,
-    soundMs === null ? 'no sound' : `all sound peaks after ${durationText(soundMs)}`,
+    firstMs === null ? null : `first picture after ${duration(firstMs)}`,
+    picturesMs === null ? null : `all thumbnails after ${duration(picturesMs)}`,
+    soundMs === null ? 'no sound' : `all sound peaks after ${duration(soundMs)}`,
   ].filter((one) => one !== null);
-  const clipsText = clips === 1 ? '1 clip' : `${groupDigits(clips)} clips`;
+  const clipsText = clips === 1 ? '1 clip' : `${count(clips)} clips`;
   const others = alike.map((one) => openingNouns[one].doing.toLowerCase()).join(' and ');
   const held =
     hold === null
       ? 'Nothing held it back by itself.'
-      : `${openingNouns[hold].doing} held it back${others === '' ? '' : `, ${others} nearly as much`}: ${openingNouns[hold].by} would have saved ${Math.round(twice[hold] * 100)} %.`;
+      : `${openingNouns[hold].doing} held it back${others === '' ? '' : `, ${others} nearly as much`}: ${openingNouns[hold].by} would have saved ${quantity(Math.round(twice[hold] * 100), '%')}.`;
   const bad =
     problems === 0
       ? ''
-      : ` Of ${problems === 1 ? '1 clip' : `${groupDigits(problems)} clips`} not all could be shown.`;
-  return `Opened ${clipsText} in ${durationText(elapsedMs)}: ${after.join(', ')}. ${held}${bad}`;
+      : ` Of ${problems === 1 ? '1 clip' : `${count(problems)} clips`} not all could be shown.`;
+  return `Opened ${clipsText} in ${duration(elapsedMs)}: ${after.join(', ')}. ${held}${bad}`;
 }

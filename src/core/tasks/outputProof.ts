@@ -1,3 +1,4 @@
+import { quantity } from '../format';
 import { checkFrames, type FrameCheck, type FrameNotes } from '../rendition/frameCheck';
 
 /** What an output was found to hold when it was decoded whole. */
@@ -41,7 +42,7 @@ export function proveOutput(
   const problems = [
     found.frames === asked.frames ? '' : `it holds ${found.frames} frames in place of ${asked.frames}`,
     found.seconds !== null && off(found.seconds, frameSeconds * 0.6)
-      ? `it lasts ${found.seconds.toFixed(3)} s in place of ${asked.seconds.toFixed(3)} s`
+      ? `it lasts ${quantity(found.seconds, 's', 3)} in place of ${quantity(asked.seconds, 's', 3)}`
       : '',
     check.wrong > 0
       ? `${check.wrong} of its frames are not what was handed to the encoder, the first at ${check.firstWrong.join(', ')}`
@@ -49,7 +50,7 @@ export function proveOutput(
     found.damaged > 0 ? `${found.damaged} of its frames cannot be decoded whole` : '',
     asked.sound && found.soundSeconds === null ? 'it has no sound' : '',
     found.soundSeconds !== null && off(found.soundSeconds, soundSlackS + frameSeconds)
-      ? `its sound lasts ${found.soundSeconds.toFixed(3)} s in place of ${asked.seconds.toFixed(3)} s`
+      ? `its sound lasts ${quantity(found.soundSeconds, 's', 3)} in place of ${quantity(asked.seconds, 's', 3)}`
       : '',
   ].filter(Boolean);
   return { ...found, check, problems };
@@ -62,5 +63,5 @@ export function proofSentence({ frames, check, problems, soundSeconds }: OutputP
     check.same === 0
       ? `the ${frames} pictures look too much alike to tell which is which`
       : `frame i is frame i for ${check.same} of ${frames} (${check.method === 'frame code' ? 'by the frame code in the picture' : 'by picture distance'}${check.undecided > 0 ? `; ${check.undecided} look like their neighbours` : ''})`;
-  return `Decoded whole: ${frames} frames, ${told}${soundSeconds === null ? '' : `, ${soundSeconds.toFixed(2)} s of sound`}.`;
+  return `Decoded whole: ${frames} frames, ${told}${soundSeconds === null ? '' : `, ${quantity(soundSeconds, 's', 2)} of sound`}.`;
 }

@@ -1,3 +1,4 @@
+import { upTo } from '../format';
 /**
  * An exact ratio of two integers, in lowest terms with a positive denominator.
  * Frame rates and durations are kept in this form because 24000/1001 has no
@@ -63,5 +64,5 @@ export function slotDueUs(index: number, rate: Rational): number {
  */
 export function rateLabel(rate: Rational): string {
   if (rate.den === 1) return String(rate.num);
-  return `${Number(toNumber(rate).toFixed(3))} (${rate.num}/${rate.den})`;
+  return `${upTo(toNumber(rate), 3)} (${rate.num}/${rate.den})`;
 }

@@ -1,3 +1,4 @@
+import { fixed, quantity } from '../format';
 import type { PlaybackScale } from '../playback/slots';
 import { median } from '../stats/quantiles';
 import type { EffectKind, EffectSettings } from './model';
@@ -73,7 +74,7 @@ export function calibrationCube(): string {
   for (let b = 0; b < size; b++)
     for (let g = 0; g < size; g++)
       for (let r = 0; r < size; r++)
-        lines.push([r, g, b].map((value) => ((value / (size - 1)) ** 0.95).toFixed(6)).join(' '));
+        lines.push([r, g, b].map((value) => fixed((value / (size - 1)) ** 0.95, 6)).join(' '));
   return `${lines.join('\n')}\n`;
 }
 
@@ -82,5 +83,5 @@ export function costsSentence({ width, height, scales }: EffectCosts): string {
   const [first] = scales;
   const dearest = Object.entries(first?.effects ?? {}).sort((a, b) => b[1] - a[1])[0];
   if (!first || !dearest) return 'No effect was calibrated.';
-  return `At ${first.scale} scale of ${width}x${height} a plain layer takes ${(first.baseUs / 1000).toFixed(1)} ms; the dearest effect is ${effectName({ kind: dearest[0] as EffectKind })}, which adds ${(dearest[1] / 1000).toFixed(1)} ms.`;
+  return `At ${first.scale} scale of ${width}x${height} a plain layer takes ${quantity(first.baseUs / 1000, 'ms', 1)}; the dearest effect is ${effectName({ kind: dearest[0] as EffectKind })}, which adds ${quantity(dearest[1] / 1000, 'ms', 1)}.`;
 }

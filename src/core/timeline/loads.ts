@@ -1,3 +1,4 @@
+import { upTo } from '../format';
 import { rational, toNumber, type Rational } from '../time/rational';
 import { slotsAvailable } from './flatten';
 import {
@@ -161,7 +162,7 @@ export function conformed(timeline: Timeline, rate: Rational): Timeline {
   const at = (slot: number) => Math.round((slot * num) / den);
   return {
     ...timeline,
-    name: `${timeline.name} at ${Number(toNumber(rate).toFixed(3))}`,
+    name: `${timeline.name} at ${upTo(toNumber(rate), 3)}`,
     rate,
     startTimecode: timeline.startTimecode.replace(/[;:](\d\d)$/, ':00'),
     markers: timeline.markers.map((marker) => ({ ...marker, at: at(marker.at) })),

@@ -150,7 +150,7 @@ test('cancelled, it ends soon and leaves nothing; killed, what it leaves is know
     if (busiest !== null) process.kill(host.pid!, 'SIGKILL');
   });
   expect(killed.end.kind).toBe('crashed');
-  expect(stoppedAt(killed.progress.at(-1)!)).toMatch(/^Stopped at \d+ %, frame \d+, while encoding\.$/);
+  expect(stoppedAt(killed.progress.at(-1)!)).toMatch(/^Stopped at \d+\s%, frame \d+, while encoding\.$/);
   const { volume } = killed;
   expect(await readdir(volume)).toEqual(['.navvy-scratch-test']);
   // Somebody's own folder of such a name is left alone.

@@ -207,7 +207,7 @@ test('a folder that stands still is a hang, ended by the watchdog', async () => 
   );
   expect(end).toMatchObject({
     kind: 'hung',
-    message: expect.stringMatching(/No block moved for \d+ s/) as string,
+    message: expect.stringMatching(/No block moved for \d+\ss/) as string,
   });
 });
 

@@ -1,3 +1,4 @@
+import { quantity } from '@/core/format';
 import type { OpeningSettings } from '@/core/kinds/opening';
 import type { TimelineTrialProgress } from '@/core/kinds/shared/timeline';
 import type { ColdProof } from '@/core/media/coldProof';
@@ -163,7 +164,7 @@ export class OpeningRun {
     this.onProgress({
       share,
       note: this.first
-        ? `${done} of ${total} ${total === 1 ? 'clip' : 'clips'} with thumbnails, first picture after ${Math.round(this.first.toMs)} ms`
+        ? `${done} of ${total} ${total === 1 ? 'clip' : 'clips'} with thumbnails, first picture after ${quantity(Math.round(this.first.toMs), 'ms')}`
         : 'reaching the first picture',
       msLeft: done > 0 ? (this.nowMs() * (1 - share)) / share : null,
     });

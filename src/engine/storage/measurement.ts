@@ -1,3 +1,4 @@
+import { quantity } from '@/core/format';
 import { constants } from 'node:fs';
 import { open, rm } from 'node:fs/promises';
 import { basename, join } from 'node:path';
@@ -312,7 +313,7 @@ export class Measurement {
             : began
               ? 'Making ready for the next repeat'
               : this.preparedShare > 0
-                ? `Writing the test file, ${Math.round(this.preparedShare * 100)} %`
+                ? `Writing the test file, ${quantity(Math.round(this.preparedShare * 100), '%')}`
                 : 'Making ready',
       },
     });

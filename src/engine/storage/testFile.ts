@@ -1,10 +1,10 @@
+import { size } from '@/core/format';
 import { randomFillSync } from 'node:crypto';
 import { open, readdir, rm, statfs } from 'node:fs/promises';
 import { join } from 'node:path';
 import { writeReserve } from '@/core/storage/reserve';
 import { EngineError, fileErrorMessage } from '../errors';
 import { assertInPlace, openInPlace } from '../inPlace';
-import { size } from './words';
 
 const namePattern = /^\.navvy-test-[\w-]+\.tmp$/;
 const marker = Buffer.from('Navvy test file. It may be removed.\n');

@@ -1,7 +1,7 @@
+import { size } from '@/core/format';
 import { constants } from 'node:fs';
 import { access, mkdir, readdir, rename, rm, rmdir, unlink, writeFile } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
-import { sizeText } from '@/core/digits';
 import { EngineError, errorCode, fileErrorMessage } from '../errors';
 import { HeldFolder } from '../inPlace';
 import { settle } from '../settle';
@@ -56,7 +56,7 @@ export async function assertRoomFor(folder: string, bytes: number): Promise<void
   const room = free - reserve;
   if (room < bytes)
     throw new EngineError(
-      `${folder} has room for ${sizeText(Math.max(0, room))} beside its reserve, and this may take ${sizeText(bytes)}. Free space, choose another volume, or export less.`,
+      `${folder} has room for ${size(Math.max(0, room))} beside its reserve, and this may take ${size(bytes)}. Free space, choose another volume, or export less.`,
     );
 }
 

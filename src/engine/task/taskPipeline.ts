@@ -1,6 +1,6 @@
+import { size } from '@/core/format';
 import type { AVPixelFormat } from 'node-av/constants';
 import type { Frame } from 'node-av/lib';
-import { sizeText } from '@/core/digits';
 import type { FrameNotes } from '@/core/rendition/frameCheck';
 import type { StageRooms, TaskStage } from '@/core/tasks/pipeline';
 import { monotonicUs, sleepUs } from '../clock';
@@ -218,7 +218,7 @@ export class TaskPipeline {
         );
       if (room.free <= room.reserve)
         throw new EngineError(
-          `${path} has only its reserve left after ${sizeText(this.parts.watch.windows.bytesWritten.reduce((sum, bytes) => sum + bytes, 0))}. Free space or choose another volume, and start again.`,
+          `${path} has only its reserve left after ${size(this.parts.watch.windows.bytesWritten.reduce((sum, bytes) => sum + bytes, 0))}. Free space or choose another volume, and start again.`,
         );
     }
   }

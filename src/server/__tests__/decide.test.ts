@@ -101,8 +101,8 @@ test('a comparison names every difference, holds each side against the first, an
   const alike = await compareSides(tokens([slow, twin]), null);
   expect(alike.differences).toEqual([]);
   expect(alike.sides.map(({ name }) => name)).toEqual([
-    expect.stringMatching(/UTC$/),
-    expect.stringMatching(/UTC$/),
+    expect.stringMatching(/\d\d:\d\d$/),
+    expect.stringMatching(/\d\d:\d\d$/),
   ]);
   await annotate(fast, { note: '', excluded: 'the cable was loose' });
   expect(
@@ -200,7 +200,9 @@ test('a matrix of clips by forms holds each proxy against its own original', asy
   const both = await compareSides(['p.forms', 'p.again'], null);
   expect(both.asked).toBe('Measured in');
   expect(both.rows[0]!.against.map(({ base }) => base)).toEqual([null, null, null, null, 0, 1, 2, 3]);
-  expect(both.sides[4]!.name).toMatch(/^Original or proxy\? of .* UTC, originals, C0001\.MP4 \(aaaa\)$/);
+  expect(both.sides[4]!.name).toMatch(
+    /^Original or proxy\? of .* \d\d:\d\d, originals, C0001\.MP4 \(aaaa\)$/,
+  );
   await removePlan('again');
   await removePlan('forms');
   await Promise.all(trials.map(removeTrial));

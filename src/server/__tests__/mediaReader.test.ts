@@ -55,8 +55,8 @@ test('a process that is slow to come up is no fault of the file', async () => {
 test.each([
   ['crash', 'Reading it ended the reading process (signal SIGSEGV)'],
   ['exit', 'Reading it ended the reading process (exit code 3)'],
-  ['hang', 'Reading it came to no end: nothing moved for 1 s'],
-  ['busy', 'Reading it came to no end: nothing moved for 1 s'],
+  ['hang', 'Reading it came to no end: nothing moved for 1\u202fs'],
+  ['busy', 'Reading it came to no end: nothing moved for 1\u202fs'],
 ])(
   'a file at which the process does "%s" is said so, and the next is read by another process',
   async (name, message) => {

@@ -321,7 +321,7 @@ test('headlines of ended trials are kept in memory, and still follow notes and r
     [running, 'Cancelled.', null],
     [ended, 'The volume went away.', 'the cable was loose'],
   ]);
-  expect((await headlines(refs)).get(ended)?.doubt?.reason).toMatch(/^other processes took 50 %/);
+  expect((await headlines(refs)).get(ended)?.doubt?.reason).toMatch(/^other processes took 50\s%/);
   await removeTrial(ended);
   expect(await texts()).toEqual([[running, 'Cancelled.', null]]);
   await removeTrial(running);

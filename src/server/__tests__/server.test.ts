@@ -233,7 +233,7 @@ describe('the load meter, of what the system counts', () => {
     const other = meter.sample()!;
     expect(other.trialLoad).toBeCloseTo(0.1, 5);
     expect(other.othersDiskBytesPerSecond! / other.trialDiskBytesPerSecond!).toBeCloseTo(8, 5);
-    expect(disturbanceOf(meter.summary(null))).toMatch(/moved .* MB\/s on disks/);
+    expect(disturbanceOf(meter.summary(null))).toMatch(/moved .*\sMB\/s on disks/);
   });
 
   test('what a trial itself reads over the network is no disturbance; what else passes it is', async () => {
@@ -310,7 +310,7 @@ describe('the load meter, of what the system counts', () => {
     });
     expect(
       doubtOf({ ...meter.summary(null)!, othersMean: 0.1, lostShare: 0.24, heldShare: 0 })?.reason,
-    ).toContain('for 24 % of the time in which the trial was ready to run, others had its cores');
+    ).toContain('for 24\u202f% of the time in which the trial was ready to run, others had its cores');
   });
 
   test('the pulse beats from the first moment to the summary, and idle cores that clock lower do not count', async () => {

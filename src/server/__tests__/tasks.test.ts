@@ -136,7 +136,7 @@ test('an export whose runner died says how far it was, and what it had written g
   await writeFile(join(scratch, 'output.mp4'), 'half of it');
   await closeOrphan(id);
   expect((await exported(id)).outcome).toMatch(
-    /^The runner stopped while this trial ran\. Stopped at 87 %, frame 209, while encoding\.$/,
+    /^The runner stopped while this trial ran\. Stopped at 87\s%, frame 209, while encoding\.$/,
   );
   expect(await readdir(volume.folder)).toEqual([]);
 });

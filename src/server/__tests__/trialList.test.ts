@@ -183,7 +183,7 @@ test('the same list as CSV has all its pages, and no text that a spreadsheet wou
     'left out': 'the cable was loose',
     'Dropped slots (%)': '5',
   });
-  expect(rough?.['in doubt']).toContain('other processes took 40 %');
+  expect(rough?.['in doubt']).toContain('other processes took 40\u202f%');
   for (const line of lines) for (const cell of Object.values(line)) expect(cell).not.toMatch(/^[=+@]/);
   const formula = await storedTrial(clip, {
     createdAt: minute(0),

@@ -1,7 +1,8 @@
 import type { InferType } from '@/core/edge/strict';
 import { streamsInput } from '@/core/kinds/streamsCarried';
 import { requireVolume } from '../library';
-import { blocksCsv, clipOf, storageTrial } from '../storage';
+import { blocksCsv } from '../blocksCsv';
+import { clipOf, storageTrial } from '../storage';
 import { queueTrial } from '../trialQueue';
 import type { KindServer } from './kind';
 

@@ -6,7 +6,8 @@ import { inspectVolume } from '@/engine/volume';
 import { RequestError } from '../errors';
 import { requireVolume } from '../library';
 import { allowedRoots } from '../roots';
-import { blocksCsv, clipOf, storageTrial } from '../storage';
+import { blocksCsv } from '../blocksCsv';
+import { clipOf, storageTrial } from '../storage';
 import { queueTrial } from '../trialQueue';
 import type { KindServer } from './kind';
 

@@ -1,3 +1,4 @@
+import { quantity } from '@/core/format';
 import { fork, type ChildProcess } from 'node:child_process';
 import { EngineError } from '@/engine/errors';
 import type { FromMedia, MediaJob, MediaResults, ToMedia } from '@/engine/media/mediaSpec';
@@ -48,7 +49,7 @@ export class MediaReader {
           settle(() =>
             reject(
               new EngineError(
-                `Reading it came to no end: nothing moved for ${(idleMs / 1000).toFixed(0)} s, so the reading process was ended. The file is damaged, or its volume does not answer.`,
+                `Reading it came to no end: nothing moved for ${quantity(idleMs / 1000, 's', 0)}, so the reading process was ended. The file is damaged, or its volume does not answer.`,
               ),
             ),
           );

@@ -1,3 +1,4 @@
+import { quantity } from '@/core/format';
 import { fork, type ChildProcess } from 'node:child_process';
 import { availableParallelism } from 'node:os';
 import { threadsInWords } from '@/engine/activity';
@@ -135,7 +136,7 @@ export class WatchedProcess<Name extends ProcessName> {
     if (idleMs < watchdogMs || this.child.exitCode !== null) return;
     this.end ??= {
       kind: 'hung',
-      message: `No ${progressOf[this.name].piece} moved for ${(idleMs / 1000).toFixed(0)} s, so the trial process was ended.`,
+      message: `No ${progressOf[this.name].piece} moved for ${quantity(idleMs / 1000, 's', 0)}, so the trial process was ended.`,
       detail: this.child.pid === undefined ? '' : threadsInWords(this.child.pid),
     };
     this.child.kill('SIGKILL');

@@ -238,7 +238,7 @@ describe('the decision map', () => {
     ])
       expect(text).toContain(part);
     expect(markup).toContain(
-      'aria-label="Wall camera from Edit room internal: stalled, measured, 10 % to spare. Open the evidence"',
+      'aria-label="Wall camera from Edit room internal: stalled, measured, 10\u202f% to spare. Open the evidence"',
     );
   });
 
@@ -293,7 +293,11 @@ test('a brief answers first, then tells its question, its map and its set-ups', 
     'Not known: how Wall camera plays from Edit room internal; what Edit room internal costs.',
   ])
     expect(setUps).toContain(part);
-  expect([daySpan(null), daySpan(95), daySpan(8_100)]).toEqual(['not known', '2 min', '2 h 15 min']);
+  expect([daySpan(null), daySpan(95), daySpan(8_100)]).toEqual([
+    'not known',
+    '2\u202fmin',
+    '2\u202fh 15\u202fmin',
+  ]);
 });
 
 test('the form of a brief keeps a camera whose clip has left the library, and offers rigs apart', () => {

@@ -404,7 +404,7 @@ describe('a storage trial’s page', () => {
     );
     await show(<TrialView initial={pageOf<StorageKind>(measured())} />);
     await settle();
-    expect(screen.getByTestId('answer').textContent).toMatch(/^Reads 190.MB\/s sustained, after 2\.5 s/);
+    expect(screen.getByTestId('answer').textContent).toMatch(/^Reads 190.MB\/s sustained, after 2\.5\ss/);
     expect(screen.getByRole('img', { name: 'Throughput of 0 repeats over time' })).toBeTruthy();
     await press('Repeat');
     expect(requests[0]?.body).toMatchObject({ volumeId: 'v1', test: 'sequential-read', repeats: 3 });

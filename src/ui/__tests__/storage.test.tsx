@@ -145,12 +145,12 @@ test('a stand-in’s form gives back the model it was made from, and sends text 
 });
 
 test('storage trials are named and answered in words', () => {
-  expect(settingsWords(settings)).toMatch(/^Sequential read, 4 MiB blocks, 3 repeats of 1\.0.GB or 15 s$/);
+  expect(settingsWords(settings)).toMatch(/^Sequential read, 4\sMiB blocks, 3 repeats of 1\.0.GB or 15\ss$/);
   expect(settingsWords({ ...settings, test: 'frame-paced', streams: 2, repeats: 1 })).toContain(
     'Frame-paced read, 2 streams, 1 repeat',
   );
   expect(storageAnswer(trial)).toBe(
-    'Reads 190 MB/s sustained, after 2.5 s (1.00 GB) at 400 MB/s, repeats within 4 %.',
+    'Reads 190\u202fMB/s sustained, after 2.5\u202fs (1.00\u202fGB) at 400\u202fMB/s, repeats within 4\u202f%.',
   );
   expect(storageAnswer({ ...trial, summary: null })).toBeNull();
 });

@@ -1,56 +1,11 @@
 import { createTable, getCoreRowModel, type ColumnDef } from '@tanstack/react-table';
 import fc from 'fast-check';
-import {
-  clockTime,
-  dateTime,
-  megabitsPerSecond,
-  memory,
-  milliseconds,
-  percent,
-  size,
-  withOtherNames,
-} from '../format';
+import { withOtherNames } from '@/core/media/fileName';
 import { tableText } from '../table/export';
 import { PictureParser } from '../trial/livePictures';
 import { coldWords, endTitles, policyWords, statusWords } from '../trial/words';
 
 const plain = (text: string) => text.replaceAll('\u202f', ' ').replaceAll('\u2009', ' ');
-
-test('figures carry their units', () => {
-  expect(plain(megabitsPerSecond(185_387_095))).toBe('185 Mb/s');
-  expect(plain(megabitsPerSecond(14_721_813))).toBe('14.7 Mb/s');
-  expect(megabitsPerSecond(null)).toBe('–');
-  expect([0.1234, 12.34, 123.4].map((ms) => plain(milliseconds(ms)))).toEqual([
-    '0.12 ms',
-    '12.3 ms',
-    '123 ms',
-  ]);
-  expect(milliseconds(Number.NaN)).toBe('–');
-  expect([0, 999, 1_500_000, 85_000_000_000, 2.5e12].map((bytes) => plain(size(bytes)))).toEqual([
-    '0 B',
-    '999 B',
-    '1.5 MB',
-    '85.0 GB',
-    '2.5 TB',
-  ]);
-  expect(plain(memory(24 * 2 ** 30))).toBe('24.0 GiB');
-  expect(plain(memory(512 * 2 ** 20))).toBe('512 MiB');
-  expect(plain(percent(0.0213))).toBe('2.1 %');
-  expect(percent(null)).toBe('–');
-});
-
-test('times are written as clocks', () => {
-  expect([0, 59_400, 60_000, 3_599_000, 3_600_000, 36_061_000].map(clockTime)).toEqual([
-    '0:00',
-    '0:59',
-    '1:00',
-    '59:59',
-    '1:00:00',
-    '10:01:01',
-  ]);
-  expect(clockTime(-5)).toBe('0:00');
-  expect(dateTime(new Date(2026, 10, 4, 9, 5))).toBe('2026-11-04 09:05');
-});
 
 test('all that a trial can be has words', () => {
   expect(Object.keys(statusWords).sort()).toEqual(Object.keys(endTitles).sort());

@@ -1,10 +1,10 @@
 'use client';
+import { megabytesPerSecond } from '@/core/format';
 import { axisLeft, scaleBand, scaleLog, select } from 'd3';
 import { useEffect, useMemo, useRef } from 'react';
 import { ladderDomain, spreadLabels, type Rung } from '@/core/storage/ladder';
 import { fitOf, requiredRate, type Fit, type Usage } from '@/core/storage/required';
 import { clsx } from 'clsx';
-import { megabytesPerSecond } from '../format';
 import type { VolumeBand } from '../storage/ladderData';
 import { styleFigures } from './axes';
 import { useWidth } from './useWidth';

@@ -1,4 +1,5 @@
 'use client';
+import { quantity } from '@/core/format';
 import { scaleLinear } from 'd3';
 import {
   useCallback,
@@ -267,7 +268,7 @@ function River({ view, range, slotMs }: { view: TraceView; range: SlotRange; slo
         style={{ top: y }}
       >
         <span className="figure absolute right-1 -translate-y-full bg-surface/80 px-1 text-xs">
-          one slot: {slotMs.toFixed(1)} ms
+          one slot: {quantity(slotMs, 'ms', 1)}
         </span>
       </div>
     </div>

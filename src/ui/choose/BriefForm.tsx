@@ -1,4 +1,6 @@
 'use client';
+import { megabitsPerSecond } from '@/core/format';
+import { withOtherNames } from '@/core/media/fileName';
 import { Plus, Trash2 } from 'lucide-react';
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
@@ -8,7 +10,6 @@ import { grades, type Grade } from '@/core/playback/grade';
 import type { PlaybackScale } from '@/core/playback/slots';
 import type { BriefForm as Offer } from '@/server/briefs';
 import { ApiError, callApi } from '../api';
-import { megabitsPerSecond, withOtherNames } from '../format';
 import { Button } from '../parts/Button';
 import { Choice, ScaleChoice } from '../parts/Choice';
 import {

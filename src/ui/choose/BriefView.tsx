@@ -1,10 +1,10 @@
 'use client';
+import { count, megabytesPerSecond, percent, quantity } from '@/core/format';
 import { FileText, Pencil, Timer, Trash2 } from 'lucide-react';
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { useMemo } from 'react';
 import { callApi } from '../api';
-import { count, megabytesPerSecond } from '../format';
 import { Button, LinkButton } from '../parts/Button';
 import { ConfirmButton } from '../parts/Confirm';
 import { FormError } from '../parts/Field';
@@ -172,10 +172,10 @@ export function BriefLine({
   const { cameras, days, streams, looks, scale, speed, grade, margin, budget } = document;
   return (
     <p className="text-sm text-muted">
-      {cameras.map(({ name, hoursPerDay }) => `${name} ${hoursPerDay} h`).join(', ')} a day for {days}{' '}
-      {days === 1 ? 'day' : 'days'}; {streams === 1 ? 'one stream' : `${streams} streams`}
+      {cameras.map(({ name, hoursPerDay }) => `${name} ${quantity(hoursPerDay, 'h')}`).join(', ')} a day for{' '}
+      {days} {days === 1 ? 'day' : 'days'}; {streams === 1 ? 'one stream' : `${streams} streams`}
       {looks > 0 ? ` with ${looks} ${looks === 1 ? 'grade' : 'grades'} each` : ''} must be {grade} or better
-      at {scale} scale{speed === 1 ? '' : ` and ${speed}x speed`}, {Math.round(margin * 100)} % margin
+      at {scale} scale{speed === 1 ? '' : ` and ${speed}x speed`}, {percent(margin, 0)} margin
       {budget === null ? '' : `, budget ${count(budget)}`}
       {decision.cardBytesPerSecond === null
         ? ''

@@ -1,7 +1,7 @@
 'use client';
+import { dateTime } from '@/core/format';
 import { createColumnHelper, type ColumnDef } from '@tanstack/react-table';
 import Link from 'next/link';
-import { dateTime } from '../format';
 import { LinkButton } from '../parts/Button';
 import { Empty } from '../parts/Empty';
 import { MiddleName } from '../parts/MiddleName';

@@ -1,10 +1,10 @@
 'use client';
+import { count, megabitsPerSecond, megabytesPerSecond, milliseconds } from '@/core/format';
 import { clsx } from 'clsx';
 import { Dialog } from 'radix-ui';
 import Link from 'next/link';
 import { useState } from 'react';
 import type { Decision, MapCell, MapPlace } from '@/server/decision';
-import { count, megabitsPerSecond, megabytesPerSecond, milliseconds } from '../format';
 import { Button } from '../parts/Button';
 import { FormError } from '../parts/Field';
 import { Facts } from '../parts/Figure';

@@ -1,4 +1,5 @@
 'use client';
+import { count } from '@/core/format';
 import { fileName } from '@/core/media/fileName';
 import { clsx } from 'clsx';
 import { useRouter } from 'next/navigation';
@@ -8,7 +9,6 @@ import { grades, type Grade } from '@/core/playback/grade';
 import type { PlaybackScale } from '@/core/playback/slots';
 import type { VolumeKind } from '@/core/storage/volumeFacts';
 import { callApi } from '../api';
-import { count } from '../format';
 import { Button } from '../parts/Button';
 import { Choice, ScaleChoice } from '../parts/Choice';
 import { figure, FormError, NumberField, TextField } from '../parts/Field';

@@ -1,4 +1,5 @@
 'use client';
+import { count, dateTime, memory } from '@/core/format';
 import { Download, Printer } from 'lucide-react';
 import Link from 'next/link';
 import { useRef } from 'react';
@@ -11,7 +12,6 @@ import type { ReportPage } from '@/server/report';
 import { RibbonLegend } from '../charts/Legend';
 import { RibbonSvg } from '../charts/RibbonSvg';
 import { useTraceView } from '../compare/RibbonStack';
-import { count, dateTime, memory } from '../format';
 import { Button, LinkButton } from '../parts/Button';
 import { GradeMark } from '../parts/GradeMark';
 import { Simulated } from '../parts/Simulated';

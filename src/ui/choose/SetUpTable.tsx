@@ -1,7 +1,7 @@
 'use client';
+import { count, fixed, percent, size } from '@/core/format';
 import { createColumnHelper, type ColumnDef } from '@tanstack/react-table';
 import { headroomWords, unknownWords, type SetUp } from '@/core/choose/setups';
-import { count, percent, size } from '../format';
 import { Empty } from '../parts/Empty';
 import { GradeMark } from '../parts/GradeMark';
 import { DataTable } from '../table/DataTable';
@@ -95,7 +95,7 @@ const columns = [
         <span className="block text-xs text-muted">
           {original.daysHeld === null
             ? 'room not known'
-            : `room for ${original.daysHeld >= 1_000 ? 'over 1 000' : original.daysHeld.toFixed(1)} days`}
+            : `room for ${original.daysHeld >= 1_000 ? 'over 1 000' : fixed(original.daysHeld, 1)} days`}
         </span>
       </>
     ),

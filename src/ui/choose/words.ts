@@ -1,3 +1,4 @@
+import { quantity } from '@/core/format';
 import type { MapPlace } from '@/server/decision';
 
 /** Whether the runs of a place were computed by a model of its rig. */
@@ -9,5 +10,7 @@ export function isModelled({ imported }: Pick<MapPlace, 'imported'>): boolean {
 export function daySpan(seconds: number | null): string {
   if (seconds === null) return 'not known';
   const minutes = Math.round(seconds / 60);
-  return minutes < 60 ? `${minutes} min` : `${Math.floor(minutes / 60)} h ${minutes % 60} min`;
+  return minutes < 60
+    ? quantity(minutes, 'min')
+    : `${quantity(Math.floor(minutes / 60), 'h')} ${quantity(minutes % 60, 'min')}`;
 }

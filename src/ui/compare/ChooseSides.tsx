@@ -1,11 +1,11 @@
 'use client';
+import { count, dateTime } from '@/core/format';
 import { createColumnHelper, type ColumnDef } from '@tanstack/react-table';
 import { GitCompareArrows } from 'lucide-react';
 import { useRouter } from 'next/navigation';
 import { kindNames } from '@/core/kinds/kinds';
 import { plainName } from '@/core/simulated';
 import type { CompareChoice } from '@/server/compareChoices';
-import { count, dateTime } from '../format';
 import { Button } from '../parts/Button';
 import { Empty } from '../parts/Empty';
 import { MiddleName } from '../parts/MiddleName';

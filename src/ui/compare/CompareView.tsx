@@ -1,4 +1,5 @@
 'use client';
+import { count, dateTime, significant, times } from '@/core/format';
 import { Download } from 'lucide-react';
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
@@ -14,7 +15,6 @@ import {
   type Verdict,
 } from '@/core/compare/compare';
 import type { Comparison } from '@/server/comparisons';
-import { count, dateTime } from '../format';
 import { Button, LinkButton } from '../parts/Button';
 import { figure as typed, NumberField, SelectField } from '../parts/Field';
 import { Simulated } from '../parts/Simulated';
@@ -24,10 +24,8 @@ import { RepeatBars } from './RepeatBars';
 import { RibbonStack } from './RibbonStack';
 
 const signed = (value: number | undefined) =>
-  value === undefined
-    ? '–'
-    : `${value > 0 ? '+' : value < 0 ? '−' : ''}${Number(Math.abs(value).toPrecision(3))}`;
-const figure = (value: number) => (Number.isNaN(value) ? '–' : String(Number(value.toPrecision(3))));
+  value === undefined ? '–' : `${value > 0 ? '+' : value < 0 ? '−' : ''}${significant(Math.abs(value), 3)}`;
+const figure = (value: number) => (Number.isNaN(value) ? '–' : significant(value, 3));
 
 interface Asking {
   readonly sides: readonly string[];
@@ -41,7 +39,7 @@ function addressOf({ sides, asked, test, least }: Asking): string {
   const more = [
     asked === null ? '' : `&asked=${encodeURIComponent(asked)}`,
     test === null ? '' : `&test=${encodeURIComponent(test)}`,
-    least === leastThatMatters ? '' : `&least=${Number((least * 100).toPrecision(6))}`,
+    least === leastThatMatters ? '' : `&least=${significant(least * 100, 6)}`,
   ];
   return `/compare?sides=${sides.join(',')}${more.join('')}`;
 }
@@ -142,7 +140,7 @@ export function CompareView({
 
 /** The least difference that matters, taken over when it is left or Enter is pressed. */
 function LeastField({ least, onChange }: { least: number; onChange: (share: number) => void }) {
-  const [text, setText] = useState(String(Number((least * 100).toPrecision(6))));
+  const [text, setText] = useState(significant(least * 100, 6));
   const percent = typed(text);
   const share = typeof percent === 'number' ? percent / 100 : Number.NaN;
   const isWrong = !(share >= 0 && share <= 1);
@@ -377,7 +375,7 @@ function FiguresTable({ comparison }: { comparison: Comparison }) {
                       {ratio ? bothWays(ratio.value) : `${signed(difference?.value)} ${metric.unit}`}
                       <span className="block text-muted">
                         {ratio
-                          ? `${ratio.low.toFixed(2)}x to ${ratio.high.toFixed(2)}x`
+                          ? `${times(ratio.low)} to ${times(ratio.high)}`
                           : `${signed(difference?.low)} to ${signed(difference?.high)}`}
                       </span>
                       <span

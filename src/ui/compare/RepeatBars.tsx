@@ -1,4 +1,5 @@
 'use client';
+import { quantity, significant } from '@/core/format';
 import { scaleLinear } from 'd3';
 import type { Against, Metric, Side } from '@/core/compare/compare';
 import { useWidth } from '../charts/useWidth';
@@ -32,7 +33,7 @@ export function RepeatBars({
         {width > 0 && (
           <svg
             role="img"
-            aria-label={`${metric.name}: ${sides.map(({ name }, at) => `${name} ${Number((rows[at]?.figures.median ?? 0).toPrecision(3))} ${metric.unit}`).join('; ')}. ${metric.better} is better.`}
+            aria-label={`${metric.name}: ${sides.map(({ name }, at) => `${name} ${quantity(significant(rows[at]?.figures.median ?? 0, 3), metric.unit)}`).join('; ')}. ${metric.better} is better.`}
             width={width}
             height={height}
             className="block"
@@ -77,7 +78,7 @@ export function RepeatBars({
                     fontFamily="var(--font-mono)"
                     fill="var(--ink)"
                   >
-                    {figures.values.length === 0 ? 'no figure' : Number(figures.median.toPrecision(3))}
+                    {figures.values.length === 0 ? 'no figure' : significant(figures.median, 3)}
                   </text>
                 </g>
               );

@@ -1,9 +1,9 @@
 'use client';
+import { milliseconds } from '@/core/format';
 import { max, scaleLinear } from 'd3';
 import Link from 'next/link';
 import { useMemo } from 'react';
 import { formatLabel } from '@/core/media/format';
-import { milliseconds } from '../format';
 import type { TrialListRow } from '../pages';
 
 type ListRow = TrialListRow<'decode-rate'>;

@@ -1,5 +1,5 @@
+import { count, milliseconds, quantity } from '@/core/format';
 import type { DecodeStreamsResult } from '@/core/decode/result';
-import { count, milliseconds } from '../format';
 import { Figure, FigureRow } from '../parts/Figure';
 import { framesPerSecond } from './words';
 import { greatest } from '@/core/stats/extremes';
@@ -24,7 +24,7 @@ export function DecodeStreamsFigures({
           name="Arithmetic"
           note={
             arithmetic
-              ? `${framesPerSecond(arithmetic.framesPerSecond)} frames/s on all cores over the timeline’s rate; decoding alone`
+              ? `${quantity(framesPerSecond(arithmetic.framesPerSecond), 'frames/s')} on all cores over the timeline’s rate; decoding alone`
               : 'measure the decode rate first'
           }
         >

@@ -1,8 +1,8 @@
+import { memory, milliseconds } from '@/core/format';
 import { max, scaleLinear } from 'd3';
 import type { CoresFigures, RateResult } from '@/core/decode/result';
 import { toNumber } from '@/core/time/rational';
 import type { DecodeSubject } from '@/core/kinds/shared/decode';
-import { memory, milliseconds } from '../format';
 import { Figure, FigureRow } from '../parts/Figure';
 import { framesPerSecond } from './words';
 

@@ -1,7 +1,7 @@
+import { fixed, milliseconds, percent } from '@/core/format';
 import { scaleLog } from 'd3';
 import { crossCheckSentence, verdictLimits } from '@/core/decode/verdict';
 import type { SupportPart, SupportResult } from '@/core/decode/result';
-import { milliseconds, percent } from '../format';
 import { Figure, FigureRow } from '../parts/Figure';
 import { framesPerSecond, verdictSigns, verdictWords } from './words';
 import type { DeviceReport } from '@/core/decode/device';
@@ -26,9 +26,9 @@ export function SupportFigures({ result, device }: { result: SupportResult; devi
           <Figure
             key={part.cores}
             name={partWords[part.cores]}
-            note={`${part.ratio.low.toFixed(2)} to ${part.ratio.high.toFixed(2)}, 99 % interval of ${part.pairs.length} pairs`}
+            note={`${fixed(part.ratio.low, 2)} to ${fixed(part.ratio.high, 2)}, 99 % interval of ${part.pairs.length} pairs`}
           >
-            {verdictSigns[part.verdict]} {verdictWords[part.verdict]}, {part.ratio.value.toFixed(2)}x
+            {verdictSigns[part.verdict]} {verdictWords[part.verdict]}, {fixed(part.ratio.value, 2)}x
           </Figure>
         ))}
         {result.parts.slice(0, 1).map(({ cpuUsPerFrame: { software, device: onDevice } }) => (
@@ -72,7 +72,7 @@ function IntervalChart({ parts }: { parts: readonly SupportPart[] }) {
     <figure aria-label="Interval against the limits">
       <svg
         role="img"
-        aria-label={`Ratios of device to software: ${parts.map(({ cores, ratio }) => `${partWords[cores]} ${ratio.value.toFixed(2)}, ${ratio.low.toFixed(2)} to ${ratio.high.toFixed(2)}`).join('; ')}`}
+        aria-label={`Ratios of device to software: ${parts.map(({ cores, ratio }) => `${partWords[cores]} ${fixed(ratio.value, 2)}, ${fixed(ratio.low, 2)} to ${fixed(ratio.high, 2)}`).join('; ')}`}
         viewBox={`0 0 ${box.width} ${height}`}
         className="block w-full border bg-surface"
       >
@@ -175,7 +175,7 @@ function PairTable({ part: { cores, pairs } }: { part: SupportPart }) {
             <td className="px-3 py-1">pair {index + 1}</td>
             <td className="figure px-3 py-1 text-right">{framesPerSecond(software)}</td>
             <td className="figure px-3 py-1 text-right">{framesPerSecond(device)}</td>
-            <td className="figure px-3 py-1 text-right">{(device / software).toFixed(2)}x</td>
+            <td className="figure px-3 py-1 text-right">{fixed(device / software, 2)}x</td>
           </tr>
         ))}
       </tbody>

@@ -1,4 +1,5 @@
 'use client';
+import { fixed, times } from '@/core/format';
 import Link from 'next/link';
 import { useMemo } from 'react';
 import { Button } from '../parts/Button';
@@ -157,7 +158,7 @@ function SupportCell({
     <Link
       prefetch={false}
       href={`/media/decode/${trial.id}`}
-      aria-label={`${label}: ${trial.verdict}, ${trial.ratio?.value.toFixed(2) ?? ''} times`}
+      aria-label={`${label}: ${trial.verdict}, ${trial.ratio ? fixed(trial.ratio.value, 2) : ''} times`}
       className="block hover:bg-raised"
     >
       <span className={trial.verdict === 'accelerated' ? 'font-semibold' : ''}>
@@ -168,8 +169,8 @@ function SupportCell({
       </span>
       <span className="figure block pl-[22px] text-xs text-muted">
         {trial.ratio &&
-          `${trial.ratio.value.toFixed(2)}x (${trial.ratio.low.toFixed(2)}–${trial.ratio.high.toFixed(2)}), ${trial.pairs} pairs`}
-        {trial.allRatio && <span className="block">all cores {trial.allRatio.value.toFixed(2)}x</span>}
+          `${times(trial.ratio.value)} (${fixed(trial.ratio.low, 2)}–${fixed(trial.ratio.high, 2)}), ${trial.pairs} pairs`}
+        {trial.allRatio && <span className="block">all cores {fixed(trial.allRatio.value, 2)}x</span>}
       </span>
       {odd && <span className="block pl-[22px] text-xs text-signal-text">{checkWords[trial.check]}</span>}
       {trial.doubt && <span className="block pl-[22px] text-xs text-signal-text">{trial.doubt}</span>}

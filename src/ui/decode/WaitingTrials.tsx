@@ -1,6 +1,6 @@
 'use client';
+import { clockTime, count, percent } from '@/core/format';
 import { decodeKinds } from '@/core/kinds/kinds';
-import { clockTime, count, percent } from '../format';
 import { Button } from '../parts/Button';
 import { FormError } from '../parts/Field';
 import { Progress } from '../parts/Progress';

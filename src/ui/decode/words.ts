@@ -1,3 +1,4 @@
+import { rounded } from '@/core/format';
 import type { CrossCheck, SupportVerdict } from '@/core/decode/verdict';
 import { decodeKinds, isOneOf, type DecodeKind } from '@/core/kinds/kinds';
 import type { NavvyEvent } from '@/server/events';
@@ -46,5 +47,5 @@ export const checkWords: Record<CrossCheck, string> = {
 /** Frames per second with as many digits as count. */
 export function framesPerSecond(value: number | null | undefined): string {
   if (value === null || value === undefined || Number.isNaN(value)) return '–';
-  return value >= 100 ? value.toFixed(0) : value.toFixed(1);
+  return rounded(value);
 }

@@ -1,9 +1,9 @@
 'use client';
+import { milliseconds } from '@/core/format';
 import { toNumber } from '@/core/time/rational';
 import type { EffectCosts } from '@/core/timeline/effectCosts';
 import type { EffectKind } from '@/core/timeline/model';
 import { effectName } from '@/core/timeline/parts';
-import { milliseconds } from '../format';
 import { timelineView } from './shared/timeline';
 
 export const calibration = timelineView<'calibration'>(

@@ -1,7 +1,7 @@
 'use client';
+import { count, percent } from '@/core/format';
 import { causeLabel } from '@/core/playback/sentence';
 import { levelLabel, type RampProbe, type RampResult } from '@/core/timeline/ramp';
-import { count, percent } from '../format';
 import { RampPlot } from '../timeline/RampPlot';
 import { timelineView } from './shared/timeline';
 

@@ -1,4 +1,5 @@
 'use client';
+import { clockTime, count, fixed, percent, quantity, size, times } from '@/core/format';
 import { clsx } from 'clsx';
 import Link from 'next/link';
 import { repeatedNote } from '@/core/media/faults';
@@ -9,7 +10,6 @@ import { toNumber } from '@/core/time/rational';
 import type { TrialRow } from '@/db/kinds';
 import type { RenditionItemRow } from '@/db/queries/renditions';
 import type { TrialPage } from '@/server/trialPage';
-import { clockTime, count, percent, size } from '../format';
 import { Figure, FigureRow } from '../parts/Figure';
 import { MiddleName } from '../parts/MiddleName';
 import { Simulated } from '../parts/Simulated';
@@ -49,8 +49,8 @@ function Lanes({ lanes }: { lanes: LanesMeasured | null | undefined }) {
   return (
     <p className="text-sm text-muted">
       Clips at a time, measured on their beginnings:{' '}
-      {lanes.rates.map((rate, index) => `${index + 1}: ${rate.toFixed(1)} frames/s`).join(', ')}. Made with{' '}
-      {lanes.chosen}.
+      {lanes.rates.map((rate, index) => `${index + 1}: ${quantity(rate, 'frames/s', 1)}`).join(', ')}. Made
+      with {lanes.chosen}.
     </p>
   );
 }
@@ -76,7 +76,7 @@ function Live({ page: { trial, items } }: { page: TrialPage<'renditions'> }) {
           <Figure name="Frames">
             {progress ? `${count(progress.framesDone)} of ${count(progress.framesTotal)}` : '–'}
           </Figure>
-          <Figure name="Now, frames/s">{progress ? progress.framesPerSecond.toFixed(1) : '–'}</Figure>
+          <Figure name="Now, frames/s">{progress ? fixed(progress.framesPerSecond, 1) : '–'}</Figure>
           <Figure name="Time left">{progress?.msLeft != null ? clockTime(progress.msLeft) : '–'}</Figure>
         </FigureRow>
       </LiveFrame>
@@ -118,7 +118,7 @@ function Result({ page }: { page: TrialPage<'renditions'> }) {
       }
       answer={
         isDone &&
-        `${trial.outcome ?? ''}${made > 0 ? ` ${media.toFixed(1)} s of media in ${seconds.toFixed(1)} s: ${(media / seconds).toFixed(2)}x real time.` : ''}`
+        `${trial.outcome ?? ''}${made > 0 ? ` ${quantity(media, 's', 1)} of media in ${quantity(seconds, 's', 1)}: ${times(media / seconds)} real time.` : ''}`
       }
       decides={false}
     >
@@ -127,8 +127,8 @@ function Result({ page }: { page: TrialPage<'renditions'> }) {
           <Figure name="Made">
             {made} of {items.length}
           </Figure>
-          <Figure name="Real time" note={`${media.toFixed(1)} s of media, checks included`}>
-            {(media / seconds).toFixed(2)}x
+          <Figure name="Real time" note={`${quantity(media, 's', 1)} of media, checks included`}>
+            {fixed(media / seconds, 2)}x
           </Figure>
           <Figure name="Time">{clockTime(workedMs)}</Figure>
           <Figure name="Size" note={`${percent(bytes / sourceBytes, 0)} of ${size(sourceBytes)}`}>
@@ -232,8 +232,8 @@ function ItemRow({
         )}
       </td>
       <td className="figure whitespace-nowrap px-3 py-1.5">
-        {factor === null ? '–' : `${factor.toFixed(2)}x`}
-        {work && <span className="block text-xs text-muted">{(work.wallUs / 1e6).toFixed(1)} s</span>}
+        {factor === null ? '–' : times(factor)}
+        {work && <span className="block text-xs text-muted">{quantity(work.wallUs / 1e6, 's', 1)}</span>}
       </td>
       <td className="px-3 py-1.5">
         {limiter ? (

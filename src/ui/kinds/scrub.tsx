@@ -1,6 +1,6 @@
 'use client';
+import { count, fixed, milliseconds } from '@/core/format';
 import type { ScrubRequest, ScrubSummary } from '@/core/scrub/analyse';
-import { count, milliseconds } from '../format';
 import { Figure, FigureRow } from '../parts/Figure';
 import { LagPlot } from '../timeline/LagPlot';
 import { LatencyPlot } from '../timeline/LatencyPlot';
@@ -48,7 +48,7 @@ function ScrubFigures({ summary, requests }: { summary: ScrubSummary; requests: 
           </Figure>
         )}
         <Figure name="Behind, mean" note={`most ${count(summary.lagSlots.most)} slots`}>
-          {summary.lagSlots.mean.toFixed(1)} slots
+          {fixed(summary.lagSlots.mean, 1)} slots
         </Figure>
       </FigureRow>
       <FigureRow>

@@ -1,7 +1,7 @@
 'use client';
+import { count, duration, fixed, memory, percent } from '@/core/format';
 import Link from 'next/link';
 import { useEffect, useState } from 'react';
-import { durationText } from '@/core/digits';
 import { taskPage } from '@/core/kinds/shared/task';
 import { minutesText, soakedWords, type SoakProgress } from '@/core/kinds/soak';
 import { settingConditions } from '@/core/kinds/kinds';
@@ -9,7 +9,6 @@ import { volumesOf } from '@/core/playback/subject';
 import type { SoakPoint } from '@/core/tasks/soak';
 import { toNumber } from '@/core/time/rational';
 import type { TrialRow } from '@/db/kinds';
-import { count, memory, percent } from '../format';
 import { Figure, FigureRow } from '../parts/Figure';
 import { Simulated } from '../parts/Simulated';
 import { useProgress } from '../shell/status';
@@ -112,7 +111,7 @@ function Live({ trial }: { trial: Soaked }) {
       noun="soak"
       now={
         progress
-          ? `${durationText(progress.seconds * 1000)} of ${minutesText(trial.settings.minutes)}, in pass ${count(progress.passes + 1)}${isPlayed ? `, ${count(progress.dropped)} slots dropped` : ''}`
+          ? `${duration(progress.seconds * 1000)} of ${minutesText(trial.settings.minutes)}, in pass ${count(progress.passes + 1)}${isPlayed ? `, ${count(progress.dropped)} slots dropped` : ''}`
           : 'Opening the media'
       }
       share={progress ? Math.min(1, progress.seconds / progress.total) : 0}
@@ -132,17 +131,15 @@ function Figures({ trial: { summary, record } }: { trial: WithSummary<'soak'> })
       <FigureRow columns={4}>
         <Figure
           name="Sustained, frames/s"
-          note={
-            last && levels.length > 1 ? `from ${durationText(last.fromS * 1000)} on` : 'from first to last'
-          }
+          note={last && levels.length > 1 ? `from ${duration(last.fromS * 1000)} on` : 'from first to last'}
         >
-          {sustained.toFixed(1)}
+          {fixed(sustained, 1)}
         </Figure>
         <Figure
           name="At first, frames/s"
-          note={levels[0] && levels.length > 1 ? `for ${durationText(levels[0].toS * 1000)}` : 'the same'}
+          note={levels[0] && levels.length > 1 ? `for ${duration(levels[0].toS * 1000)}` : 'the same'}
         >
-          {atFirst.toFixed(1)}
+          {fixed(atFirst, 1)}
         </Figure>
         {needed === null ? (
           <Figure name="Made" note={`${count(done)} times`}>
@@ -195,9 +192,9 @@ function Levels({ levels }: { levels: WithSummary<'soak'>['summary']['levels'] }
           const change = before && framesPerSecond / before.framesPerSecond - 1;
           return (
             <tr key={fromS} className="border-b last:border-b-0">
-              <td className="figure px-3 py-1.5">{durationText(fromS * 1000)}</td>
-              <td className="figure px-3 py-1.5">{durationText(toS * 1000)}</td>
-              <td className="figure px-3 py-1.5">{framesPerSecond.toFixed(1)}</td>
+              <td className="figure px-3 py-1.5">{duration(fromS * 1000)}</td>
+              <td className="figure px-3 py-1.5">{duration(toS * 1000)}</td>
+              <td className="figure px-3 py-1.5">{fixed(framesPerSecond, 1)}</td>
               <td className="figure px-3 py-1.5">
                 {change === undefined ? '–' : `${change < 0 ? '−' : '+'}${percent(Math.abs(change), 0)}`}
               </td>

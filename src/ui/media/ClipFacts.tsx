@@ -1,6 +1,6 @@
+import { count, fixed, megabitsPerSecond, milliseconds, size } from '@/core/format';
 import type { ReactNode } from 'react';
 import { audioLabel, rasterLabel, timingLabel } from '@/core/media/identity';
-import { count, megabitsPerSecond, milliseconds, size } from '../format';
 import { Facts } from '../parts/Figure';
 import type { ClipPage } from '../pages';
 
@@ -102,7 +102,7 @@ function frameRows({ structure, meanBitsPerSecond, peakBitsPerSecond }: ClipPage
         : keyInterval
           ? keyInterval.min === keyInterval.max
             ? `every ${keyInterval.min} frames`
-            : `every ${keyInterval.min} to ${keyInterval.max} frames, mean ${keyInterval.mean.toFixed(1)}`
+            : `every ${keyInterval.min} to ${keyInterval.max} frames, mean ${fixed(keyInterval.mean, 1)}`
           : 'one only',
     ],
     ['B-frames', hasBFrames ? 'yes' : 'no'],

@@ -1,10 +1,10 @@
 'use client';
+import { count, megabitsPerSecond, quantity, upTo } from '@/core/format';
 import { Play } from 'lucide-react';
 import { formatLabel } from '@/core/media/format';
 import { frameStructureLabel } from '@/core/media/frameStructure';
 import { toNumber } from '@/core/time/rational';
 import type { ListPart } from '@/server/trialList';
-import { count, megabitsPerSecond } from '../format';
 import { LinkButton } from '../parts/Button';
 import { Empty } from '../parts/Empty';
 import { Simulated } from '../parts/Simulated';
@@ -101,6 +101,5 @@ function answer({
 }: ClipPage): string {
   if (!format || !structure)
     return problem ? 'This file could not be read as a clip' : 'Nothing is known of this clip yet';
-  const seconds = frames === null ? null : (frames / toNumber(format.rate)).toFixed(1);
-  return `${formatLabel(format)}, ${Number(toNumber(format.rate).toFixed(3))} per second: ${frameStructureLabel(structure)}, ${count(frames ?? 0)} frames (${seconds} s), ${megabitsPerSecond(meanBitsPerSecond)} mean, ${megabitsPerSecond(peakBitsPerSecond)} in the worst second.`;
+  return `${formatLabel(format)}, ${upTo(toNumber(format.rate), 3)} per second: ${frameStructureLabel(structure)}, ${count(frames ?? 0)} frames (${quantity((frames ?? 0) / toNumber(format.rate), 's', 1)}), ${megabitsPerSecond(meanBitsPerSecond)} mean, ${megabitsPerSecond(peakBitsPerSecond)} in the worst second.`;
 }

@@ -1,4 +1,5 @@
 'use client';
+import { count, megabits, quantity } from '@/core/format';
 import {
   useCallback,
   useEffect,
@@ -14,7 +15,6 @@ import { callApi } from '../api';
 import { paintFrames, paintRates, secondRates, type FrameColumns } from '../charts/paintFrames';
 import { clampRange, findSlot, revealSlot, zoomRange, type SlotRange } from '../charts/slotAxis';
 import { useCanvas } from '../charts/useCanvas';
-import { count, megabits } from '../format';
 import { greatest } from '@/core/stats/extremes';
 
 const sizes = { top: 16, height: 150 } as const;
@@ -116,7 +116,7 @@ function LoadedChart({ frames, rate, startTimecode }: FrameChartProps & { frames
   const timecode = useMemo(() => clipTimecode(startTimecode, rate), [startTimecode, rate]);
   const letter = frames.types[cursor] ?? '?';
   const second = rates[Math.max(0, cursor - offset)] ?? 0;
-  const words = `Frame ${count(cursor)}, ${timecode(cursor)}: ${letter.toUpperCase()}${isKeyFrame(cursor) ? ', key' : ''}, ${count(Math.round((frames.bytes[cursor] ?? 0) / 1000))} kB; the second to here ${megabits(second * 1e6)} Mb/s`;
+  const words = `Frame ${count(cursor)}, ${timecode(cursor)}: ${letter.toUpperCase()}${isKeyFrame(cursor) ? ', key' : ''}, ${quantity(count(Math.round((frames.bytes[cursor] ?? 0) / 1000)), 'kB')}; the second to here ${quantity(megabits(second * 1e6), 'Mb/s')}`;
   useWheel(ref, (factor, share) => zoom(factor, range.from + share * (range.to - range.from)));
   return (
     <figure>

@@ -1,5 +1,5 @@
 'use client';
-import { milliseconds } from '../format';
+import { milliseconds } from '@/core/format';
 import { addressOf } from '../api';
 import type { ClipPage } from '../pages';
 

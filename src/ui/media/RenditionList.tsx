@@ -1,9 +1,9 @@
 'use client';
+import { megabits, size } from '@/core/format';
 import type { ClipAction } from '@/core/asked/library';
 import Link from 'next/link';
 import { checkSentence } from '@/core/rendition/frameCheck';
 import { formatLabel } from '@/core/media/format';
-import { megabits, size } from '../format';
 import { Button, LinkButton } from '../parts/Button';
 import { FormError } from '../parts/Field';
 import { MiddleName } from '../parts/MiddleName';

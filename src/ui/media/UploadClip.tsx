@@ -1,7 +1,7 @@
 'use client';
+import { clockTime, megabytesPerSecond, size } from '@/core/format';
 import { useEffect, useRef, useState, type SyntheticEvent } from 'react';
 import { TimeLeftEstimator } from '@/core/tasks/timeLeft';
-import { clockTime, megabytesPerSecond, size } from '../format';
 import { Button } from '../parts/Button';
 import { FormError, SelectField, TextField } from '../parts/Field';
 import { Progress } from '../parts/Progress';

@@ -1,4 +1,5 @@
 'use client';
+import { clockTime, count, megabits, size, upTo } from '@/core/format';
 import { fileName } from '@/core/media/fileName';
 import { createColumnHelper, type ColumnDef } from '@tanstack/react-table';
 import { Play } from 'lucide-react';
@@ -7,7 +8,6 @@ import { frameStructureLabel } from '@/core/media/frameStructure';
 import { rateLabel, toNumber, type Rational } from '@/core/time/rational';
 import { plainName } from '@/core/simulated';
 import type { LibraryClip } from '@/server/media';
-import { clockTime, count, megabits, size } from '../format';
 import { MiddleName } from '../parts/MiddleName';
 import { Simulated } from '../parts/Simulated';
 
@@ -22,7 +22,7 @@ const yesNo = (value: boolean | null) => (value === null ? '–' : value ? 'yes'
 function Rate({ rate, constant }: { rate: Rational; constant: boolean | null }) {
   return (
     <>
-      {Number(toNumber(rate).toFixed(3))}
+      {upTo(toNumber(rate), 3)}
       {rate.den !== 1 && (
         <span className="block text-xs text-muted">
           {constant === false ? 'on average' : `${rate.num}/${rate.den}`}

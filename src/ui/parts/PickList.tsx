@@ -1,6 +1,6 @@
 'use client';
+import { count } from '@/core/format';
 import { useState } from 'react';
-import { count } from '../format';
 import { Button } from './Button';
 import { MiddleName } from './MiddleName';
 

@@ -1,4 +1,6 @@
 'use client';
+import { clockTime, count, size } from '@/core/format';
+import { withOtherNames } from '@/core/media/fileName';
 import { Play } from 'lucide-react';
 import { useRouter } from 'next/navigation';
 import { useEffect, useMemo, useState } from 'react';
@@ -15,7 +17,6 @@ import type { PlaybackScale } from '@/core/playback/slots';
 import type { PlanPreview } from '@/server/plans';
 import type { PlanChoices } from '@/server/planChoices';
 import { ApiError, callApi } from '../api';
-import { clockTime, count, size, withOtherNames } from '../format';
 import { Button } from '../parts/Button';
 import { CacheChoice, Choice, scaleOptions } from '../parts/Choice';
 import { FormError, figure, NumberField, TextField } from '../parts/Field';

@@ -1,4 +1,5 @@
 'use client';
+import { clockTime, count, dateTime, quantity, significant } from '@/core/format';
 import type { PlanAction } from '@/core/asked/plans';
 import { createColumnHelper, type ColumnDef } from '@tanstack/react-table';
 import { clsx } from 'clsx';
@@ -15,7 +16,6 @@ import type { Grade } from '@/core/playback/grade';
 import { plainName } from '@/core/simulated';
 import { median } from '@/core/stats/quantiles';
 import { callApi } from '../api';
-import { clockTime, count, dateTime } from '../format';
 import { Button, LinkButton } from '../parts/Button';
 import { ConfirmButton } from '../parts/Confirm';
 import { FormError } from '../parts/Field';
@@ -357,7 +357,8 @@ function columnsFor(act: (action: PlanAction, more: { cell: number }) => void): 
       header: 'Median',
       meta: {
         figures: true,
-        text: ({ figure }) => (figure ? `${figure.name}: ${figure.value.toPrecision(4)} ${figure.unit}` : ''),
+        text: ({ figure }) =>
+          figure ? `${figure.name}: ${quantity(significant(figure.value, 4), figure.unit)}` : '',
       },
       cell: ({
         row: {
@@ -366,7 +367,7 @@ function columnsFor(act: (action: PlanAction, more: { cell: number }) => void): 
       }) =>
         figure ? (
           <span title={figure.name}>
-            {Number(figure.value.toPrecision(3))} {figure.unit}
+            {significant(figure.value, 3)} {figure.unit}
             <span className="block whitespace-normal text-xs text-muted">
               {figure.name}, {figure.runs} {figure.runs === 1 ? 'run' : 'runs'}
             </span>

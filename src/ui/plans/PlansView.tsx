@@ -1,8 +1,8 @@
 'use client';
+import { count, dateTime } from '@/core/format';
 import { createColumnHelper, type ColumnDef } from '@tanstack/react-table';
 import Link from 'next/link';
 import { questionName } from '@/core/plan/questions';
-import { count, dateTime } from '../format';
 import { Empty } from '../parts/Empty';
 import { MiddleName } from '../parts/MiddleName';
 import { useLive } from '../shell/useLive';

@@ -1,4 +1,5 @@
 'use client';
+import { count } from '@/core/format';
 import { useRouter } from 'next/navigation';
 import { useState, type SyntheticEvent } from 'react';
 import {
@@ -9,7 +10,6 @@ import {
   type RasterFraction,
   type RenditionPreset,
 } from '@/core/rendition/presets';
-import { count } from '../format';
 import { Button } from '../parts/Button';
 import { Choice, scaleOptions } from '../parts/Choice';
 import { figureOrNull, FormError, inputLook, NumberField, SelectField, TextField } from '../parts/Field';

@@ -1,8 +1,8 @@
 'use client';
+import { count, dateTime } from '@/core/format';
 import { Download, Trash2, Upload } from 'lucide-react';
 import { useRef, useState } from 'react';
 import { addressOf, callApi } from '../api';
-import { count, dateTime } from '../format';
 import { Button, LinkButton } from '../parts/Button';
 import { ConfirmButton } from '../parts/Confirm';
 import { FormError } from '../parts/Field';

@@ -1,8 +1,8 @@
 'use client';
+import { clockTime, dateTime, fixed, memory, percent, quantity } from '@/core/format';
 import Link from 'next/link';
 import { useState } from 'react';
 import { ApiError, callApi } from '../api';
-import { clockTime, dateTime, memory, percent } from '../format';
 import { Button } from '../parts/Button';
 import { Empty } from '../parts/Empty';
 import { DoubtNote } from '../parts/DoubtNote';
@@ -55,7 +55,7 @@ export function RigView({ initial }: { initial: RigPage }) {
               [
                 'Best pulse',
                 rig.bestPulse
-                  ? `${(rig.bestPulse.us / 1000).toFixed(3)} ms for the same small piece of work, in the self-check of ${dateTime(rig.bestPulse.at)}`
+                  ? `${quantity(rig.bestPulse.us / 1000, 'ms', 3)} for the same small piece of work, in the self-check of ${dateTime(rig.bestPulse.at)}`
                   : 'not taken yet: the self-check takes it',
               ],
               ['Host name', identity.host],
@@ -68,19 +68,19 @@ export function RigView({ initial }: { initial: RigPage }) {
             rows={[
               ['Power', state.power === 'unknown' ? 'not told by the system' : state.power],
               ['Processor governor', state.processorGovernor ?? 'not told by the system'],
-              ['Load average, 1 min', state.loadAverage.toFixed(2)],
+              ['Load average, 1 min', fixed(state.loadAverage, 2)],
               ['Free memory', memory(state.freeMemoryBytes)],
               [
                 'Temperature',
                 state.temperatureCelsius == null
                   ? 'not told by the system'
-                  : `${state.temperatureCelsius.toFixed(0)} °C`,
+                  : quantity(state.temperatureCelsius, '°C', 0),
               ],
               [
                 'Clock',
                 state.clockGigahertz == null
                   ? 'not told by the system'
-                  : `${state.clockGigahertz.toFixed(2)} GHz`,
+                  : quantity(state.clockGigahertz, 'GHz', 2),
               ],
               [
                 'Busiest others',

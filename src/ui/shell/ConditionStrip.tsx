@@ -1,9 +1,9 @@
 'use client';
+import { clockTime, count, percent } from '@/core/format';
 import { clsx } from 'clsx';
 import Link from 'next/link';
 import type { ReactNode } from 'react';
 import { disturbingLoad } from '@/core/rig/disturbance';
-import { count, percent, clockTime } from '../format';
 import { useStatus } from './status';
 
 const powerWords = { mains: 'mains', battery: 'battery', unknown: 'not told' } as const;

@@ -1,11 +1,11 @@
 'use client';
+import { count } from '@/core/format';
 import { clsx } from 'clsx';
 import { Keyboard, Search, SunMoon } from 'lucide-react';
 import Link from 'next/link';
 import { usePathname } from 'next/navigation';
 import { useTheme } from 'next-themes';
 import type { Status } from '@/server/rig';
-import { count } from '../format';
 import { useStatus } from './status';
 
 /** Sections in the order of work, with what each has or lacks for the next. */

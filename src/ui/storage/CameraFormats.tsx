@@ -1,9 +1,9 @@
 'use client';
+import { count, fixed, megabits, upTo } from '@/core/format';
 import { Pencil, Plus, Trash2, Undo2 } from 'lucide-react';
 import { useCallback, useMemo, useState } from 'react';
 import { bytesPerFrame, formatDemand } from '@/core/storage/cameraFormats';
 import { callApi } from '../api';
-import { count, megabits } from '../format';
 import { Button } from '../parts/Button';
 import { ConfirmButton } from '../parts/Confirm';
 import { figure, FormError, NumberField, TextField } from '../parts/Field';
@@ -133,13 +133,13 @@ export function CameraFormats({
                   {row.name}
                 </td>
                 <td className="figure px-2.5 py-1">{row.raster}</td>
-                <td className="figure px-2.5 py-1 text-right">{Number(row.framesPerSecond.toFixed(3))}</td>
+                <td className="figure px-2.5 py-1 text-right">{upTo(row.framesPerSecond, 3)}</td>
                 <td className="px-2.5 py-1">{row.codecClass}</td>
                 <td className="figure px-2.5 py-1 text-right">{count(row.bytesPerFrame)}</td>
                 <td className="figure px-2.5 py-1 text-right">
                   {megabits(formatDemand(row).meanBitsPerSecond)}
                 </td>
-                <td className="figure px-2.5 py-1 text-right">{row.peakOverMean.toFixed(2)}</td>
+                <td className="figure px-2.5 py-1 text-right">{fixed(row.peakOverMean, 2)}</td>
                 <td className="whitespace-nowrap px-1 py-0.5 text-right">
                   <Button
                     look="quiet"
@@ -184,7 +184,7 @@ function FormatForm({ row, onDone, onClose }: FormatFormProps) {
     rate: row ? String(row.framesPerSecond) : '25',
     codecClass: row?.codecClass ?? '',
     bytes: row ? String(row.bytesPerFrame) : '',
-    megabits: row ? String(Number((formatDemand(row).meanBitsPerSecond / 1e6).toFixed(3))) : '',
+    megabits: row ? upTo(formatDemand(row).meanBitsPerSecond / 1e6, 3) : '',
     peak: row ? String(row.peakOverMean) : '1',
   });
   const set = (key: keyof typeof form) => (text: string) =>
@@ -194,9 +194,7 @@ function FormatForm({ row, onDone, onClose }: FormatFormProps) {
       ...current,
       bytes,
       megabits:
-        Number(bytes) > 0
-          ? String(Number(((Number(bytes) * 8 * Number(current.rate)) / 1e6).toFixed(3)))
-          : current.megabits,
+        Number(bytes) > 0 ? upTo((Number(bytes) * 8 * Number(current.rate)) / 1e6, 3) : current.megabits,
     }));
   const setMegabits = (megabits: string) =>
     setForm((current) => ({

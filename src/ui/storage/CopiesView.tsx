@@ -1,11 +1,11 @@
 'use client';
+import { size } from '@/core/format';
 import { Copy } from 'lucide-react';
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import { plainName } from '@/core/simulated';
 import type { ListPart } from '@/server/trialList';
-import { size } from '../format';
 import { Button } from '../parts/Button';
 import { Choice } from '../parts/Choice';
 import { Empty } from '../parts/Empty';

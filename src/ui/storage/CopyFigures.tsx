@@ -1,8 +1,8 @@
 'use client';
+import { clockTime, count, megabytesPerSecond, size } from '@/core/format';
 import { createColumnHelper, type ColumnDef } from '@tanstack/react-table';
 import { copyLimit, stageRate } from '@/core/storage/copyRates';
 import type { CopyResult } from '@/engine/storage/spec';
-import { clockTime, count, megabytesPerSecond, size } from '../format';
 import { Empty } from '../parts/Empty';
 import { Figure, FigureRow } from '../parts/Figure';
 import { MiddleName } from '../parts/MiddleName';

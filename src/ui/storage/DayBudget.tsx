@@ -1,4 +1,5 @@
 'use client';
+import { clockTime, megabytesPerSecond, quantity, times } from '@/core/format';
 import { useState } from 'react';
 import {
   dayParts,
@@ -10,7 +11,6 @@ import {
 } from '@/core/storage/copyRates';
 import { lineRate } from '@/core/storage/link';
 import { linkPresets } from '@/core/storage/presets';
-import { clockTime, megabytesPerSecond } from '../format';
 import { Choice } from '../parts/Choice';
 import { Figure, FigureRow } from '../parts/Figure';
 import { NumberField, SelectField } from '../parts/Field';
@@ -232,7 +232,7 @@ function Budget({ day }: { day: ShootingDay }) {
           <Figure
             key={part}
             name={`${partWords[part]}, twice as fast`}
-            note={`${(time.seconds / (time.seconds - seconds)).toFixed(2)}x as fast, ${Math.round((100 * seconds) / time.seconds)} % less time`}
+            note={`${times(time.seconds / (time.seconds - seconds))} as fast, ${quantity(Math.round((100 * seconds) / time.seconds), '%')} less time`}
           >
             {seconds > 0.5 ? `saves ${clock(seconds)}` : 'saves nothing'}
           </Figure>

@@ -1,10 +1,10 @@
 'use client';
+import { dateTime, megabytesPerSecond, times } from '@/core/format';
 import { extent, max, scaleLinear, scaleTime, select } from 'd3';
 import { useEffect, useMemo, useRef } from 'react';
 import { doubtOf } from '@/core/rig/doubt';
 import { slowing } from '@/core/storage/history';
 import type { StorageKind } from '@/core/kinds/kinds';
-import { dateTime, megabytesPerSecond } from '../format';
 import { drawValueAxis } from '../charts/axes';
 import { useWidth } from '../charts/useWidth';
 import { figuresOf } from './measured';
@@ -141,7 +141,7 @@ function HistoryMark({
 function Verdict({ test, marks }: { test: Test; marks: readonly Mark[] }) {
   const verdict = slowing(marks.filter((mark) => mark.test === test && !mark.inDoubt));
   if (!verdict) return null;
-  const text = `${testWords[test]}: the newest is ${verdict.ratio.toFixed(2)}x as fast as the median before it`;
+  const text = `${testWords[test]}: the newest is ${times(verdict.ratio)} as fast as the median before it`;
   return verdict.slower ? (
     <p role="note" className="border-l-4 border-signal pl-3 text-sm">
       {text}. It has slowed; check drive, link and free space.

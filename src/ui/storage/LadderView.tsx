@@ -1,11 +1,11 @@
 'use client';
+import { fixed, megabytesPerSecond, quantity } from '@/core/format';
 import { createColumnHelper, type ColumnDef } from '@tanstack/react-table';
 import Link from 'next/link';
 import { useMemo, useState } from 'react';
 import { ladderCell, ladderSentence, type LadderCell, type Rung } from '@/core/storage/ladder';
 import { requiredRate, type Fit, type Usage } from '@/core/storage/required';
 import { LadderChart } from '../charts/LadderChart';
-import { megabytesPerSecond } from '../format';
 import { Choice } from '../parts/Choice';
 import { Empty } from '../parts/Empty';
 import { NumberField } from '../parts/Field';
@@ -257,7 +257,7 @@ function LadderLegend({ bands, unknown }: { bands: readonly VolumeBand[]; unknow
 const fitShapes: Record<Fit, string> = { plays: '■', 'without margin': '◧', 'too slow': '□' };
 
 function cellText({ fit, headroom, streams }: LadderCell): string {
-  return `${fit}, ${headroom >= 0 ? '+' : '−'}${Math.round(Math.abs(headroom) * 100)} %, ${streams} ${streams === 1 ? 'stream' : 'streams'}`;
+  return `${fit}, ${headroom >= 0 ? '+' : '−'}${quantity(Math.round(Math.abs(headroom) * 100), '%')}, ${streams} ${streams === 1 ? 'stream' : 'streams'}`;
 }
 
 const column = createColumnHelper<Rung>();
@@ -281,7 +281,7 @@ function LadderTable({ rungs, bands, usage }: { rungs: Rung[]; bands: readonly V
             header: { mean: 'Mean', peak: 'Peak, 1 s', required: 'With margin' }[part],
             meta: {
               figures: true,
-              text: (rung) => (requiredRate(rung.demand, usage)[part] / 1e6).toFixed(1),
+              text: (rung) => fixed(requiredRate(rung.demand, usage)[part] / 1e6, 1),
             },
             cell: ({ getValue }) => megabytesPerSecond(getValue()),
           }),

@@ -1,8 +1,8 @@
 'use client';
+import { clockTime, count, megabytesPerSecond, percent, size } from '@/core/format';
 import { useMemo, useState } from 'react';
 import type { StorageTrial } from '@/db/kinds';
 import { RateChart, type RateCurve } from '../charts/RateChart';
-import { clockTime, count, megabytesPerSecond, percent, size } from '../format';
 import { Figure, FigureRow } from '../parts/Figure';
 import { useEvents } from '../shell/events';
 import { useProgress } from '../shell/status';

@@ -1,9 +1,9 @@
 'use client';
+import { clockTime, size } from '@/core/format';
 import { Gauge } from 'lucide-react';
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import { writableBytes, writeReserve } from '@/core/storage/reserve';
-import { clockTime, size } from '../format';
 import { Button } from '../parts/Button';
 import { Choice } from '../parts/Choice';
 import { figure, figureTimes, FormError, NumberField, SelectField } from '../parts/Field';

@@ -1,10 +1,10 @@
 'use client';
+import { count, fixed, megabytesPerSecond, percent, quantity, size } from '@/core/format';
 import { CopyPlus, Download, Redo2, Trash2, Undo2 } from 'lucide-react';
 import { useEffect, useId, useMemo, useState, type ReactNode } from 'react';
 import { arrayLevels, type ArrayLevel } from '@/core/storage/array';
 import { drivePresets, linkPresets } from '@/core/storage/presets';
 import { forecastStore, planProblem, type StoreForecast, type StorePlan } from '@/core/storage/planner';
-import { count, megabytesPerSecond, percent, size } from '../format';
 import { Button } from '../parts/Button';
 import { inputLook } from '../parts/Field';
 import { quoted, saveFile } from '../table/export';
@@ -219,13 +219,16 @@ const resultRows: readonly (readonly [string, (forecast: StoreForecast, plan: St
     ({ streamsPerClient, enough }, plan) =>
       `${enough ? '■' : '□'} ${count(streamsPerClient)}, wanted ${plan.streamsPerClient}`,
   ],
-  ['Hours of footage', ({ hours }) => (hours > 0 ? `${count(Math.floor(hours))} h` : 'choose a format')],
+  [
+    'Hours of footage',
+    ({ hours }) => (hours > 0 ? quantity(count(Math.floor(hours)), 'h') : 'choose a format'),
+  ],
   ['Drives that may fail', ({ mayFail }) => String(mayFail)],
   [
     'Rebuild of one drive',
     ({ rebuild }) =>
       rebuild
-        ? `${rebuild.hours.toFixed(1)} h, ${rebuild.survives} more may fail`
+        ? `${quantity(rebuild.hours, 'h', 1)}, ${rebuild.survives} more may fail`
         : 'none: a failure loses all',
   ],
   [
@@ -234,7 +237,7 @@ const resultRows: readonly (readonly [string, (forecast: StoreForecast, plan: St
       rebuild ? chanceText(1 - (1 - rebuild.lossChance) * (1 - rebuild.unreadableChance)) : '–',
   ],
   ['Price', ({ price }) => count(price)],
-  ['Price per usable TB', ({ pricePerUsableTerabyte }) => pricePerUsableTerabyte.toFixed(1)],
+  ['Price per usable TB', ({ pricePerUsableTerabyte }) => fixed(pricePerUsableTerabyte, 1)],
 ];
 
 function Results({
@@ -373,7 +376,7 @@ function Inputs({ plans, change }: { plans: readonly StorePlan[]; change: Change
             `margin${index}`,
             <NumberCell
               label={`Margin of ${plan.name}`}
-              value={Number((plan.margin * 100).toFixed(3))}
+              value={Math.round(plan.margin * 1e5) / 1e3}
               onChange={(value) => change(index, { margin: value / 100 })}
             />,
           ),

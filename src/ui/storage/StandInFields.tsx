@@ -1,10 +1,10 @@
 'use client';
+import { megabytesPerSecond } from '@/core/format';
 import type { ArrayLevel } from '@/core/storage/array';
 import { arrayLevels } from '@/core/storage/array';
 import { expectedRate, type ScriptedFault, type StorageModel } from '@/core/storage/model';
 import { drivePresets, linkPresets } from '@/core/storage/presets';
 import { standInModel, standInProblem } from '@/core/storage/standInChoice';
-import { megabytesPerSecond } from '../format';
 import { figure, figureOrNull, NumberField, SelectField } from '../parts/Field';
 
 /** A stand-in as it is typed: figures are text until they are sent. */

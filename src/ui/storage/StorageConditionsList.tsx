@@ -1,6 +1,6 @@
+import { size } from '@/core/format';
 import { modelLabel } from '@/core/storage/standInChoice';
 import type { StorageTrial } from '@/db/kinds';
-import { size } from '../format';
 import { ConditionsFrame } from '../trial/ConditionsFrame';
 import { coldWords } from '../trial/words';
 

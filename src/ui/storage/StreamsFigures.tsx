@@ -1,6 +1,6 @@
+import { count, megabitsPerSecond, megabytesPerSecond, milliseconds } from '@/core/format';
 import type { StreamsSummary } from '@/core/storage/streams';
 import type { TrialRow } from '@/db/kinds';
-import { count, megabitsPerSecond, megabytesPerSecond, milliseconds } from '../format';
 import { Figure, FigureRow } from '../parts/Figure';
 import { greatest } from '@/core/stats/extremes';
 

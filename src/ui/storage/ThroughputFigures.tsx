@@ -1,11 +1,11 @@
 'use client';
+import { count, megabytesPerSecond, milliseconds, percent, quantity, size } from '@/core/format';
 import Link from 'next/link';
 import { useEffect, useMemo, useState } from 'react';
 import { heldBackByHost, type CombinedFigures, type ThroughputSummary } from '@/core/storage/throughput';
 import type { TrialRow } from '@/db/kinds';
 import { callApi } from '../api';
 import { RateChart, type RateCurve } from '../charts/RateChart';
-import { count, megabytesPerSecond, milliseconds, percent, size } from '../format';
 import { Figure, FigureRow } from '../parts/Figure';
 import { figuresOf } from './measured';
 
@@ -139,7 +139,7 @@ function SideFigures({
         name="Burst"
         note={burst ? `${size(burst.bytes)} at ${megabytesPerSecond(burst.median)}` : undefined}
       >
-        {burst ? `${burst.seconds.toFixed(1)} s` : 'none'}
+        {burst ? quantity(burst.seconds, 's', 1) : 'none'}
       </Figure>
       {framePaced && (
         <Figure name="Missed frames" note={`of ${count(figures.blocks)} read`}>

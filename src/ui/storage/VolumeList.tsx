@@ -1,9 +1,9 @@
 'use client';
+import { count, megabytesPerSecond, size } from '@/core/format';
 import { Gauge, RefreshCw, Trash2 } from 'lucide-react';
 import Link from 'next/link';
 import { useState } from 'react';
 import { callApi } from '../api';
-import { count, megabytesPerSecond, size } from '../format';
 import { Button, LinkButton } from '../parts/Button';
 import { ConfirmButton } from '../parts/Confirm';
 import { Empty } from '../parts/Empty';

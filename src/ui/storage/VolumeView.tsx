@@ -1,9 +1,9 @@
 'use client';
+import { dateTime, fixed, quantity, size } from '@/core/format';
 import { Pencil } from 'lucide-react';
 import { useState } from 'react';
 import { modelLabel } from '@/core/storage/standInChoice';
 import type { ListPart } from '@/server/trialList';
-import { dateTime, size } from '../format';
 import { Button } from '../parts/Button';
 import { Empty } from '../parts/Empty';
 import { Facts } from '../parts/Figure';
@@ -113,13 +113,13 @@ function VolumeFactsList({ volume }: Pick<VolumePage, 'volume'>) {
                 ['Usable by its model', size(usableBytes(standIn))] as const,
                 [
                   'Round trip',
-                  `${standIn.link.roundTripUs / 1000} ms, ${standIn.link.depth} requests under way`,
+                  `${quantity(standIn.link.roundTripUs / 1000, 'ms')}, ${standIn.link.depth} requests under way`,
                 ] as const,
               ]
             : [['Link', link || 'not noted'] as const]),
           ['Server cache', cacheBytes > 0 ? size(cacheBytes) : 'none known'],
           ['Array and drives', notes || 'not noted'],
-          ['Price', price === null ? 'not noted' : price.toFixed(0)],
+          ['Price', price === null ? 'not noted' : fixed(price, 0)],
           ['Scanned', volume.scannedAt ? dateTime(volume.scannedAt) : 'not yet'],
         ]}
       />

@@ -1,8 +1,8 @@
+import { quantity, size } from '@/core/format';
 import { throughputSentence } from '@/core/storage/sentence';
 import { streamsSentence } from '@/core/storage/streams';
 import type { StorageKind } from '@/core/kinds/kinds';
 import { copySentence } from '@/core/storage/copy';
-import { size } from '../format';
 import type { ThroughputTest } from '@/core/kinds/throughput';
 import type { StorageSettings } from '@/core/kinds/shared/storage';
 import type { TrialListRow } from '../pages';
@@ -17,7 +17,7 @@ export const testWords: Record<ThroughputTest, string> = {
 
 /** A block size in binary units: 64 KiB, 4 MiB. */
 export function blockWords(bytes: number): string {
-  return bytes >= 2 ** 20 ? `${bytes / 2 ** 20} MiB` : `${bytes / 1024} KiB`;
+  return bytes >= 2 ** 20 ? quantity(bytes / 2 ** 20, 'MiB') : quantity(bytes / 1024, 'KiB');
 }
 
 /** What a storage trial does, in short. */
@@ -28,10 +28,10 @@ export function settingsWords(settings: StorageSettings): string {
         settings.test === 'frame-paced'
           ? `, ${settings.streams} ${settings.streams === 1 ? 'stream' : 'streams'}`
           : `, ${blockWords(settings.blockBytes)} blocks`;
-      return `${testWords[settings.test]}${streams}, ${settings.repeats} ${settings.repeats === 1 ? 'repeat' : 'repeats'} of ${size(settings.bytes)} or ${settings.seconds} s`;
+      return `${testWords[settings.test]}${streams}, ${settings.repeats} ${settings.repeats === 1 ? 'repeat' : 'repeats'} of ${size(settings.bytes)} or ${quantity(settings.seconds, 's')}`;
     }
     case 'streams-carried':
-      return `Streams carried, ${settings.seconds} s for each number, up to ${settings.mostStreams}`;
+      return `Streams carried, ${quantity(settings.seconds, 's')} for each number, up to ${settings.mostStreams}`;
     case 'copy':
       return `Copy to ${settings.destinations.map(({ volumeName, folder }) => `${volumeName}/${folder}`).join(' and ')}${settings.verify ? ', verified' : ', not verified'}`;
   }

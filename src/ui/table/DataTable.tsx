@@ -1,4 +1,5 @@
 'use client';
+import { count } from '@/core/format';
 import {
   flexRender,
   functionalUpdate,
@@ -21,7 +22,6 @@ import { clsx } from 'clsx';
 import { ArrowDown, ArrowUp, ChevronLeft, ChevronRight, Columns3, Copy, Download } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
 import { useDeferredValue, useRef, useState, type ReactNode } from 'react';
-import { count } from '../format';
 import { Button, LinkButton } from '../parts/Button';
 import { saveFile, tableText } from './export';
 

@@ -1,6 +1,6 @@
+import { percent } from '@/core/format';
 import { clsx } from 'clsx';
 import type { ReactNode } from 'react';
-import { percent } from '../format';
 
 /** One thing that may have held a task back. */
 export interface HeldRow {

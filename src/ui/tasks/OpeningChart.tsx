@@ -1,10 +1,9 @@
 'use client';
+import { duration, percent } from '@/core/format';
 import { max, range, scaleBand, scaleLinear } from 'd3';
 import { useMemo } from 'react';
 import { openingNouns, openingParts, type OpeningPart, type OpeningRecord } from '@/core/tasks/opening';
-import { durationText } from '@/core/digits';
 import { useWidth } from '../charts/useWidth';
-import { percent } from '../format';
 
 const margin = { top: 20, right: 16, bottom: 34, left: 64 };
 const laneHeight = 34;
@@ -52,7 +51,7 @@ export function OpeningChart({ record: { clips, first, lanes } }: { record: Open
               <g key={ms} transform={`translate(${x(ms)},0)`}>
                 <line y1={margin.top} y2={height - margin.bottom} stroke="var(--line)" />
                 <text y={height - margin.bottom + 14} textAnchor="middle" fontSize="12" fill="var(--muted)">
-                  {durationText(ms)}
+                  {duration(ms)}
                 </text>
               </g>
             ))}
@@ -84,7 +83,7 @@ export function OpeningChart({ record: { clips, first, lanes } }: { record: Open
                     fill={partColours.read}
                   />
                   <title>
-                    {part === 'first' ? name : `${name}, ${noun}`}: {durationText(toMs - fromMs)}, of which{' '}
+                    {part === 'first' ? name : `${name}, ${noun}`}: {duration(toMs - fromMs)}, of which{' '}
                     {percent(waited, 0)} waiting for bytes
                   </title>
                 </g>
@@ -105,7 +104,7 @@ export function OpeningChart({ record: { clips, first, lanes } }: { record: Open
                   fontSize="12"
                   fill="var(--ink)"
                 >
-                  first picture, {durationText(first.toMs)}
+                  first picture, {duration(first.toMs)}
                 </text>
               </g>
             )}

@@ -1,5 +1,5 @@
 'use client';
-import { durationText } from '@/core/digits';
+import { count, duration, megabytesPerSecond, percent, size } from '@/core/format';
 import {
   openingHolds,
   openingNouns,
@@ -9,12 +9,11 @@ import {
   type OpeningStep,
   type OpeningSummary,
 } from '@/core/tasks/opening';
-import { count, megabytesPerSecond, percent, size } from '../format';
 import { Figure, FigureRow } from '../parts/Figure';
 import { HeldTable } from './HeldTable';
 import { OpeningChart, partColours } from './OpeningChart';
 
-const timeText = (ms: number | null) => (ms === null ? '–' : durationText(ms));
+const timeText = (ms: number | null) => (ms === null ? '–' : duration(ms));
 
 /** Clips that are listed: the ones that took longest. */
 const mostListed = 20;

@@ -1,10 +1,10 @@
 'use client';
+import { count, quantity } from '@/core/format';
 import { line, max, scaleLinear } from 'd3';
 import { useMemo } from 'react';
 import type { SoakLevel, SoakPoint } from '@/core/tasks/soak';
 import { useAxes } from '../charts/useAxes';
 import { useWidth } from '../charts/useWidth';
-import { count } from '../format';
 
 const margin = { top: 22, right: 16, bottom: 30, left: 56 };
 const height = 240;
@@ -82,7 +82,7 @@ export function SoakChart({
                 stroke="var(--signal)"
                 strokeWidth={2}
               >
-                <title>Median from here to there: {framesPerSecond.toFixed(1)} frames/s</title>
+                <title>Median from here to there: {quantity(framesPerSecond, 'frames/s', 1)}</title>
               </line>
             ))}
             {levels.slice(1).map(({ fromS }) => (

@@ -1,7 +1,7 @@
+import { fixed, percent } from '@/core/format';
 import type { HeldBack } from '@/core/tasks/heldBack';
 import { taskStages } from '@/core/tasks/pipeline';
 import { sum, type TaskWindows } from '@/core/tasks/windows';
-import { percent } from '../format';
 import { HeldTable } from './HeldTable';
 import { stageStyles } from './words';
 
@@ -24,7 +24,7 @@ export function StageTable({ held, windows }: { held: HeldBack; windows: TaskWin
             {percent(sum(windows.stages[stage].busyUs) / wallUs, 0)}{' '}
             <span className="text-muted">of the time</span>
           </>,
-          (sum(windows.stages[stage].coreUs) / wallUs).toFixed(2),
+          fixed(sum(windows.stages[stage].coreUs) / wallUs, 2),
         ],
       }))}
     />

@@ -1,6 +1,6 @@
+import { count } from '@/core/format';
 import type { TaskProgress } from '@/core/kinds/shared/task';
 import type { TaskStage } from '@/core/tasks/pipeline';
-import { count } from '../format';
 
 /** Stages of a task, with the colour that they have in every picture of it. */
 export const stageStyles: Readonly<Record<TaskStage, { readonly word: string; readonly colour: string }>> = {

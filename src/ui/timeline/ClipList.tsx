@@ -1,4 +1,5 @@
 'use client';
+import { quantity } from '@/core/format';
 import { memo, useMemo, useState } from 'react';
 import { formatLabel } from '@/core/media/format';
 import { rateLabel } from '@/core/time/rational';
@@ -79,7 +80,7 @@ export const ClipList = memo(function ClipList({
                     <MiddleName name={clip.ref.name} />
                   </span>
                   <span className="block truncate text-xs text-muted">
-                    {clip.format ? formatLabel(clip.format) : ''}, {rateLabel(clip.ref.rate)} /s,{' '}
+                    {clip.format ? formatLabel(clip.format) : ''}, {quantity(rateLabel(clip.ref.rate), '/s')},{' '}
                     {clip.ref.frames} frames
                   </span>
                   <span className="block truncate text-xs text-muted">

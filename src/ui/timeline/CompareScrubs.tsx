@@ -1,8 +1,8 @@
 'use client';
+import { count, fixed, milliseconds, times } from '@/core/format';
 import Link from 'next/link';
 import { useMemo } from 'react';
 import type { TimelineTrial } from '@/db/kinds';
-import { count, milliseconds } from '../format';
 import { Empty } from '../parts/Empty';
 import { LagPlot } from './LagPlot';
 import { LatencyPlot, SeriesMark } from './LatencyPlot';
@@ -96,12 +96,12 @@ export function CompareScrubs({ tests }: { tests: readonly TimelineTrial[] }) {
               <td className="figure px-3 py-1.5">{milliseconds(latencyMs?.p95)}</td>
               <td className="figure px-3 py-1.5">{milliseconds(latencyMs?.max)}</td>
               <td className="figure px-3 py-1.5">
-                {latencyMs ? `${(latencyMs.p50 / fastest).toFixed(2)}x the time` : '–'}
+                {latencyMs ? `${times(latencyMs.p50 / fastest)} the time` : '–'}
               </td>
               <td className="figure px-3 py-1.5">
                 {count(shown)} of {count(requests)}
               </td>
-              <td className="figure px-3 py-1.5">{lagSlots.mean.toFixed(1)} slots</td>
+              <td className="figure px-3 py-1.5">{fixed(lagSlots.mean, 1)} slots</td>
             </tr>
           ))}
         </tbody>

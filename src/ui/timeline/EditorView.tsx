@@ -1,4 +1,5 @@
 'use client';
+import { clockTime, count, quantity } from '@/core/format';
 import { clsx } from 'clsx';
 import { Redo2, Trash2, Undo2 } from 'lucide-react';
 import Link from 'next/link';
@@ -12,7 +13,6 @@ import type { PlaybackScale } from '@/core/playback/slots';
 import type { EditorPage } from '@/server/timelines';
 import { callApi } from '../api';
 import { clampRange, revealSlot, zoomRange, type SlotRange } from '../charts/slotAxis';
-import { clockTime, count } from '../format';
 import { Button } from '../parts/Button';
 import { ConfirmButton } from '../parts/Confirm';
 import { useCommands } from '../shell/commands';
@@ -334,8 +334,8 @@ function Head({
         className="h-8 min-w-64 flex-1 border border-transparent bg-transparent px-1 text-lg font-semibold text-ink hover:border-edge focus:border-edge"
       />
       <span className="figure">
-        {timeline.width}x{timeline.height}, {rateLabel(timeline.rate)} /s, {clockTime((total * 1000) / rate)},{' '}
-        {count(total)} slots
+        {timeline.width}x{timeline.height}, {quantity(rateLabel(timeline.rate), '/s')},{' '}
+        {clockTime((total * 1000) / rate)}, {count(total)} slots
       </span>
       <span role="status" className={clsx(save.kind === 'refused' && 'text-signal-text')}>
         {save.kind === 'saved' ? (

@@ -1,8 +1,8 @@
+import { count, milliseconds, percent } from '@/core/format';
 import Link from 'next/link';
 import { chargesByDrops } from '@/core/playback/attribute';
 import { causeLabel } from '@/core/playback/sentence';
 import type { ForecastAnswer } from '@/server/timelineForecast';
-import { count, milliseconds } from '../format';
 import { GradeMark } from '../parts/GradeMark';
 
 /** A forecast with what it rests on and, where the same was measured, how far it was off; or what is still to be measured. */
@@ -51,7 +51,7 @@ export function Forecast({ answer: { forecast, restsOn, missing, twin } }: { ans
             {count(twin.dropped)} of {count(twin.slots)} dropped
           </Link>
           {forecast &&
-            `; the forecast is off by ${count(Math.abs(forecast.dropped - twin.dropped))} slots, ${((Math.abs(forecast.dropped - twin.dropped) / Math.max(1, twin.slots)) * 100).toFixed(1)} % of them`}
+            `; the forecast is off by ${count(Math.abs(forecast.dropped - twin.dropped))} slots, ${percent(Math.abs(forecast.dropped - twin.dropped) / Math.max(1, twin.slots))} of them`}
           .
         </p>
       )}

@@ -1,10 +1,10 @@
 'use client';
+import { dateTime } from '@/core/format';
 import { Download } from 'lucide-react';
 import { useEffect, useMemo, useState } from 'react';
 import type { Timeline } from '@/core/timeline/model';
 import { relink, type RelinkReason } from '@/core/timeline/relink';
 import { addressOf, callApi } from '../api';
-import { dateTime } from '../format';
 import { Button, LinkButton } from '../parts/Button';
 import { FormError, SelectField, TextField } from '../parts/Field';
 import { useSend } from '../useSend';

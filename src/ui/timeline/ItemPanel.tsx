@@ -1,4 +1,5 @@
 'use client';
+import { quantity, upTo } from '@/core/format';
 import { ChevronDown, ChevronUp, Download, X } from 'lucide-react';
 import { useState } from 'react';
 import { crossFade, setEffects, setSpeed, slip, switchAngle } from '@/core/timeline/edits';
@@ -253,7 +254,7 @@ function SourceFields({ timeline, item, edit, playhead }: ItemPanelProps) {
 }
 
 const view = ({ x, y, width }: { x: number; y: number; width: number }) =>
-  `${Math.round(width * 100)} % at ${Math.round(x * 100)}, ${Math.round(y * 100)}`;
+  `${quantity(Math.round(width * 100), '%')} at ${Math.round(x * 100)}, ${Math.round(y * 100)}`;
 
 function changeView(
   timeline: Timeline,
@@ -310,7 +311,7 @@ export function DraftNumber({
       <NumberField
         label={label}
         unit={unit}
-        value={typed ?? String(Number(value.toFixed(2)))}
+        value={typed ?? upTo(value, 2)}
         onChange={setTyped}
         invalid={invalid}
         className="block w-24"
@@ -403,7 +404,7 @@ function Slider({
       <input
         type="range"
         aria-label={control.label}
-        aria-valuetext={`${Number((value * control.factor).toFixed(2))} ${control.unit}`}
+        aria-valuetext={quantity(upTo(value * control.factor, 2), control.unit)}
         min={control.least}
         max={control.most}
         step={control.step}
@@ -414,7 +415,7 @@ function Slider({
         className="h-6 min-w-0 accent-[var(--edge)]"
       />
       <span className="figure min-w-14 text-right text-xs">
-        {Number((value * control.factor).toFixed(2))}
+        {upTo(value * control.factor, 2)}
         {control.unit && `\u202f${control.unit}`}
       </span>
     </>

@@ -1,4 +1,5 @@
 'use client';
+import { quantity } from '@/core/format';
 import {
   scaleLinear,
   symbol,
@@ -111,7 +112,7 @@ export function LatencyPlot({ series, label }: { series: readonly LatencySeries[
                 fill={wrong ? 'var(--signal-text)' : inks[index % inks.length]}
                 opacity="0.75"
               >
-                <title>{`slot ${target}: ${latencyMs.toFixed(1)} ms, ${fromKey} frames from its key frame${wrong ? ', wrong frame' : ''}`}</title>
+                <title>{`slot ${target}: ${quantity(latencyMs, 'ms', 1)}, ${fromKey} frames from its key frame${wrong ? ', wrong frame' : ''}`}</title>
               </path>
             ))}
           </svg>

@@ -1,10 +1,10 @@
 'use client';
+import { milliseconds } from '@/core/format';
 import { Play } from 'lucide-react';
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import type { Meanwhile } from '@/core/playback/settings';
 import type { Policy, PlaybackScale } from '@/core/playback/slots';
-import { milliseconds } from '../format';
 import { Button } from '../parts/Button';
 import {
   CacheChoice,

@@ -1,4 +1,5 @@
 'use client';
+import { count } from '@/core/format';
 import Link from 'next/link';
 import { useCallback, useEffect, useMemo, useState } from 'react';
 import type { TimelineSubject } from '@/core/playback/subject';
@@ -10,7 +11,6 @@ import { clipTimecode } from '@/core/time/clipTimecode';
 import { callApi } from '../api';
 import type { SlotRange } from '../charts/slotAxis';
 import { useCanvas } from '../charts/useCanvas';
-import { count } from '../format';
 import { layout, paintTimeline, timelineHeight, timelineInk } from './paintTimeline';
 
 export interface PlayedTimeline {

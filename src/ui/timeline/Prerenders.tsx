@@ -1,11 +1,11 @@
 'use client';
+import { count, dateTime, size } from '@/core/format';
 import { Trash2 } from 'lucide-react';
 import Link from 'next/link';
 import { useCallback, useEffect, useState } from 'react';
 import { intermediateWords } from '@/core/tasks/prerender';
 import type { PrerenderState } from '@/server/prerenders';
 import { callApi } from '../api';
-import { count, dateTime, size } from '../format';
 import { ConfirmButton } from '../parts/Confirm';
 import { useEvents } from '../shell/events';
 import type { PrerenderView } from '../pages';

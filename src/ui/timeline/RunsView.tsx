@@ -1,4 +1,5 @@
 'use client';
+import { dateTime } from '@/core/format';
 import Link from 'next/link';
 import { useEffect, useMemo, useState } from 'react';
 import { answerSentence } from '@/core/playback/sentence';
@@ -15,7 +16,6 @@ import type { RibbonData } from '../charts/paintRibbon';
 import { Axis, Ribbon } from '../charts/SlotChart';
 import type { SlotRange } from '../charts/slotAxis';
 import { zoomRange } from '../charts/slotAxis';
-import { dateTime } from '../format';
 import { Button } from '../parts/Button';
 import { Empty } from '../parts/Empty';
 import { GradeMark } from '../parts/GradeMark';

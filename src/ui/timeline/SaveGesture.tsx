@@ -1,4 +1,5 @@
 'use client';
+import { quantity } from '@/core/format';
 import { useState } from 'react';
 import type { Gesture } from '@/core/scrub/gesture';
 import { Button } from '../parts/Button';
@@ -33,7 +34,7 @@ export function SaveGesture({ gesture, onDone }: { gesture: Gesture; onDone: () 
       }}
     >
       <TextField
-        label={`Name of the gesture: ${targets.length} positions in ${((timesMs.at(-1) ?? 0) / 1000).toFixed(1)} s`}
+        label={`Name of the gesture: ${targets.length} positions in ${quantity((timesMs.at(-1) ?? 0) / 1000, 's', 1)}`}
         value={name}
         onChange={setName}
         className="min-w-64"

@@ -1,4 +1,5 @@
 'use client';
+import { percent } from '@/core/format';
 import { flattenSlot } from '@/core/timeline/flatten';
 import type { Timeline } from '@/core/timeline/model';
 import { effectName } from '@/core/timeline/parts';
@@ -42,7 +43,7 @@ export function SlotWork({
                   {timeline.media[layer.media]?.frames}
                 </>
               )}
-              {layer.fade < 1 && <>, {Math.round(layer.fade * 100)} % faded in</>}
+              {layer.fade < 1 && <>, {percent(layer.fade, 0)} faded in</>}
               {layer.effects.length > 0 && (
                 <>; {layer.effects.map((effect) => effectName(effect)).join(', ')}</>
               )}

@@ -1,4 +1,5 @@
 'use client';
+import { count, dateTime } from '@/core/format';
 import { createColumnHelper, type ColumnDef } from '@tanstack/react-table';
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
@@ -7,7 +8,6 @@ import type { TimelineListRow } from '@/db/queries/timelines';
 import { plainName } from '@/core/simulated';
 import type { LibraryClip } from '@/server/media';
 import type { ImportReport } from '@/server/timelines';
-import { count, dateTime } from '../format';
 import { Button } from '../parts/Button';
 import { Choice } from '../parts/Choice';
 import { Empty } from '../parts/Empty';

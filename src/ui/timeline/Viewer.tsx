@@ -1,11 +1,11 @@
 'use client';
+import { count, fixed, milliseconds, quantity, upTo } from '@/core/format';
 import { clsx } from 'clsx';
 import { Circle, Expand, Frame, Repeat, SkipBack, SkipForward, Square } from 'lucide-react';
 import { useCallback, useMemo, useRef, useState, type ReactNode } from 'react';
 import { countingFor, isDropFrameText, parseTimecode } from '@/core/time/timecode';
 import type { Timeline } from '@/core/timeline/model';
 import type { PlaybackScale } from '@/engine/playback/spec';
-import { count, milliseconds } from '../format';
 import { Button } from '../parts/Button';
 import { useCommands } from '../shell/commands';
 import type { usePlayhead } from './usePlayhead';
@@ -211,7 +211,7 @@ function PlayState({
     >
       <span className="figure">{speed > 0 ? `${speed}x` : `${-speed}x back`}</span>
       <span className="figure">
-        {state.achievedRate.toFixed(1)} of {Number(rate.toFixed(2))} /s
+        {fixed(state.achievedRate, 1)} of {quantity(upTo(rate, 2), '/s')}
       </span>
       <span className={clsx('figure', state.dropped > 0 && 'font-semibold underline')}>
         {count(state.dropped)} dropped

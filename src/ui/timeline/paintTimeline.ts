@@ -1,3 +1,4 @@
+import { quantity, upTo } from '@/core/format';
 import {
   endOf,
   fadeInSlots,
@@ -196,7 +197,7 @@ function detailOf(item: Item, missing: boolean): string {
   return [
     missing ? 'missing' : '',
     item.source.kind === 'clip' && item.source.speed.num !== item.source.speed.den
-      ? `${Number(((item.source.speed.num / item.source.speed.den) * 100).toFixed(1))} %`
+      ? quantity(upTo((item.source.speed.num / item.source.speed.den) * 100, 1), '%')
       : '',
     on > 0 ? `${on} ${on === 1 ? 'effect' : 'effects'}` : '',
   ]

@@ -1,10 +1,10 @@
 'use client';
+import { count, milliseconds, quantity, size } from '@/core/format';
 import { formatLabel } from '@/core/media/format';
 import { modelLabel } from '@/core/storage/standInChoice';
 import type { TimelineSubject } from '@/core/playback/subject';
 import type { PlayedTrial } from '@/db/kinds';
 import { meanwhileWords } from '@/core/playback/settings';
-import { count, milliseconds, size } from '../format';
 import { ConditionsFrame } from './ConditionsFrame';
 import { coldWords } from './words';
 import type { ClipSubject } from '@/core/kinds/shared/played';
@@ -57,7 +57,7 @@ function meanwhileText({ settings: { meanwhile = 'nothing' }, conditions }: Play
   if (meanwhile === 'nothing' || !drawn) return meanwhileWords[meanwhile];
   const { strips, sounds, bytes, seconds, problem } = drawn;
   const ended = problem === null ? '' : ` It ended early: ${problem}`;
-  return `${meanwhileWords[meanwhile]}, round and round on a thread of its own and past the system’s cache: ${count(strips)} strips and ${count(sounds)} sound tracks, ${size(bytes)} in ${seconds.toFixed(1)}\u202fs.${ended}`;
+  return `${meanwhileWords[meanwhile]}, round and round on a thread of its own and past the system’s cache: ${count(strips)} strips and ${count(sounds)} sound tracks, ${size(bytes)} in ${quantity(seconds, 's', 1)}.${ended}`;
 }
 
 function clipRows({

@@ -1,10 +1,10 @@
+import { dateTime, memory, percent, quantity } from '@/core/format';
 import type { ReactNode } from 'react';
 import { pulseSentence } from '@/core/rig/pulse';
 import type { GraphicsSummary } from '@/core/rig/graphics';
 import { clockWords, temperatureWords, throttleWords, type SensorSummary } from '@/core/rig/sensors';
 import type { RigState } from '@/core/rig/identity';
 import type { TrialRow } from '@/db/kinds';
-import { dateTime, memory, percent } from '../format';
 import { Facts } from '../parts/Figure';
 import { othersWords } from './RigDuring';
 
@@ -100,7 +100,7 @@ function graphicsWords(graphics: GraphicsSummary | null | undefined): string {
 /** What the processor's sensors told over the run, of an older one at its start; many machines tell nothing. */
 function sensorRows(sensors: SensorSummary | null | undefined, state: RigState | undefined): Row[] {
   const atStart = (value: number | null | undefined, digits: number, unit: string) =>
-    value == null ? null : `${value.toFixed(digits)} ${unit} at the start`;
+    value == null ? null : `${quantity(value, unit, digits)} at the start`;
   const told = [
     ['Clock', clockWords(sensors) ?? atStart(state?.clockGigahertz, 2, 'GHz')],
     ['Temperature', temperatureWords(sensors) ?? atStart(state?.temperatureCelsius, 0, '°C')],

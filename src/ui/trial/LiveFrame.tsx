@@ -1,8 +1,8 @@
 'use client';
+import { clockTime } from '@/core/format';
 import { Pause, Square } from 'lucide-react';
 import { useCallback, useMemo, useState, type ReactNode } from 'react';
 import type { TrialListRow } from '@/db/kinds';
-import { clockTime } from '../format';
 import { Button } from '../parts/Button';
 import { FormError } from '../parts/Field';
 import { Progress } from '../parts/Progress';

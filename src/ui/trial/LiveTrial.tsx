@@ -1,4 +1,5 @@
 'use client';
+import { clockTime, count, quantity, upTo } from '@/core/format';
 import { clsx } from 'clsx';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { slotState } from '@/core/playback/slots';
@@ -10,7 +11,6 @@ import type { LiveProgress } from '@/server/events';
 import { RibbonLegend } from '../charts/Legend';
 import type { RibbonData } from '../charts/paintRibbon';
 import { SlotChart } from '../charts/SlotChart';
-import { clockTime, count } from '../format';
 import { Figure, FigureRow } from '../parts/Figure';
 import { useEvents } from '../shell/events';
 import { useProgress } from '../shell/status';
@@ -55,8 +55,8 @@ export function LiveTrial({ trial }: { trial: PlayedTrial }) {
           <FigureRow columns={4}>
             <Figure name="Shown">{count(counters?.shown ?? 0)}</Figure>
             <Figure name="Dropped">{count(counters?.dropped ?? 0)}</Figure>
-            <Figure name="Achieved" note={`of ${Number(rate.toFixed(3))} per second`}>
-              {(counters?.achievedRate ?? 0).toFixed(1)} /s
+            <Figure name="Achieved" note={`of ${upTo(rate, 3)} per second`}>
+              {quantity(counters?.achievedRate ?? 0, '/s', 1)}
             </Figure>
             <Figure name="Time left">{progress?.msLeft != null ? clockTime(progress.msLeft) : '–'}</Figure>
             <Buffer

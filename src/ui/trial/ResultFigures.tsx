@@ -1,3 +1,4 @@
+import { count, fixed, milliseconds, percent, quantity, upTo } from '@/core/format';
 import { causeBit, causesOf, chargesByDrops } from '@/core/playback/attribute';
 import { chargeLabel } from '@/core/playback/sentence';
 import type { PlaybackSummary } from '@/core/playback/summary';
@@ -6,7 +7,6 @@ import { rateOf, slotTimecode } from '@/core/playback/subject';
 import type { PlayedTrial } from '@/db/kinds';
 import { causeStyles } from '../charts/causes';
 import { CauseSwatch } from '../charts/Legend';
-import { count, milliseconds, percent } from '../format';
 import { Figure, FigureRow } from '../parts/Figure';
 
 /** Time of a stage in which others had the cores that it was ready for, where it is more than a moment. */
@@ -31,7 +31,7 @@ export function ResultFigures({ trial, summary }: { trial: PlayedTrial; summary:
         >
           {count(summary.shown)}
         </Figure>
-        <Figure name="Dropped" note={`${summary.dropsPerMinute.toFixed(1)} per minute`}>
+        <Figure name="Dropped" note={`${fixed(summary.dropsPerMinute, 1)} per minute`}>
           {count(summary.dropped)}{' '}
           <span className="text-sm text-muted">{percent(summary.dropped / Math.max(1, summary.slots))}</span>
         </Figure>
@@ -49,8 +49,8 @@ export function ResultFigures({ trial, summary }: { trial: PlayedTrial; summary:
             ? 'none'
             : `${count(summary.longestGapSlots)} ${summary.longestGapSlots === 1 ? 'slot' : 'slots'}`}
         </Figure>
-        <Figure name="Achieved" note={`of ${Number(rate.toFixed(3))} per second`}>
-          {summary.achievedRate.toFixed(1)} /s
+        <Figure name="Achieved" note={`of ${upTo(rate, 3)} per second`}>
+          {quantity(summary.achievedRate, '/s', 1)}
         </Figure>
         <Figure name="Start latency" note="command to first slot">
           {milliseconds(run?.startLatencyMs)}

@@ -1,8 +1,8 @@
 'use client';
+import { clockTime, megabytesPerSecond, percent } from '@/core/format';
 import type { RigMeanwhile } from '@/core/rig/doubt';
 import { pulseSentence } from '@/core/rig/pulse';
 import type { TrialPage } from '@/server/trialPage';
-import { clockTime, megabytesPerSecond, percent } from '../format';
 import { Annotate } from './Annotate';
 import { TelemetryLegend, TelemetryStrip } from './TelemetryStrip';
 

@@ -1,4 +1,4 @@
-import { count, milliseconds } from '../format';
+import { count, milliseconds } from '@/core/format';
 import type { SelfCheckResult } from '@/core/kinds/shared/played';
 
 /** What the self-check says: whether this rig's measurements can be trusted, and why. */

@@ -1,8 +1,8 @@
+import { count, milliseconds, size } from '@/core/format';
 import { causesOf } from '@/core/playback/attribute';
 import { causeLabel } from '@/core/playback/sentence';
 import { skippedAt, slotState, stages } from '@/core/playback/slots';
 import type { TraceView } from '@/core/playback/traceView';
-import { count, milliseconds, size } from '../format';
 
 /** One slot in words: what became of it, why, and what each stage took. */
 export function SlotReadout({

@@ -1,9 +1,9 @@
 'use client';
+import { fixed, megabytesPerSecond, memory, percent, quantity, times } from '@/core/format';
 import { area, curveStepBefore, extent, line, scaleLinear } from 'd3';
 import type { ReactNode } from 'react';
 import { slowStretches, unsteadyTimes } from '@/core/rig/pulse';
 import type { Around } from '@/server/around';
-import { megabytesPerSecond, memory, percent } from '../format';
 
 export type Sample = Around['samples'][number];
 
@@ -213,11 +213,11 @@ function PulseLane({
   x: (ms: number) => number;
   at: At;
 }) {
-  const times = ({ pulseUs }: Sample) => (pulseUs === null ? null : pulseUs / referenceUs);
-  const top = samples.reduce((most, sample) => Math.max(most, times(sample) ?? 0), leastTimes);
+  const asLong = ({ pulseUs }: Sample) => (pulseUs === null ? null : pulseUs / referenceUs);
+  const top = samples.reduce((most, sample) => Math.max(most, asLong(sample) ?? 0), leastTimes);
   const y = scaleLinear([0.75, top], [laneHeight - 1, 2]).clamp(true);
   const slow = slowStretches(samples, referenceUs);
-  const topWords = `${top.toFixed(2)}x as long`;
+  const topWords = `${times(top)} as long`;
   return (
     <LaneFrame
       name="pulse"
@@ -230,7 +230,7 @@ function PulseLane({
           testId="slow-stretch"
           from={x(fromMs)}
           to={x(toMs)}
-          words={`The machine took ${as.toFixed(2)} times as long here as before the run.`}
+          words={`The machine took ${fixed(as, 2)} times as long here as before the run.`}
         />
       ))}
       <line
@@ -242,7 +242,7 @@ function PulseLane({
         strokeDasharray="2 4"
         vectorEffect="non-scaling-stroke"
       />
-      <CourseLine samples={samples} at={at} value={times} y={y} />
+      <CourseLine samples={samples} at={at} value={asLong} y={y} />
     </LaneFrame>
   );
 }
@@ -280,7 +280,7 @@ function SensorLane({
   const [least, most] = extent(samples, value);
   if (least === undefined || most === undefined) return null;
   const y = scaleLinear([least - room / 2, most + room / 2], [laneHeight - 1, 2]);
-  const words = `${least.toFixed(digits)} to ${most.toFixed(digits)} ${unit}`;
+  const words = `${fixed(least, digits)} to ${quantity(most, unit, digits)}`;
   return (
     <LaneFrame name={name} topWords={words} label={`${whole} over the run: ${words}`}>
       {samples.map((sample, index) => {

@@ -1,7 +1,7 @@
+import { percent } from '@/core/format';
 import { plainName } from '@/core/simulated';
 import type { TimelineSubject } from '@/core/playback/subject';
 import type { TrialStatus } from '@/db/kinds';
-import { percent } from '../format';
 import type { ColdProof } from '@/core/media/coldProof';
 import type { PlaybackSettings } from '@/core/playback/settings';
 

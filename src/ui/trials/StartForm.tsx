@@ -1,4 +1,5 @@
 'use client';
+import { clockTime, megabitsPerSecond } from '@/core/format';
 import { Play } from 'lucide-react';
 import { useRouter } from 'next/navigation';
 import { useMemo, useState } from 'react';
@@ -10,7 +11,6 @@ import type { Meanwhile } from '@/core/playback/settings';
 import type { Policy } from '@/core/playback/slots';
 import type { LibraryClip } from '@/server/media';
 import { ApiError, callApi } from '../api';
-import { clockTime, megabitsPerSecond } from '../format';
 import { Button } from '../parts/Button';
 import { CacheChoice, Choice, MeanwhileChoice, ScaleChoice } from '../parts/Choice';
 import { useCommands } from '../shell/commands';

@@ -1,4 +1,5 @@
 'use client';
+import { count, dateTime, fixed } from '@/core/format';
 import { createColumnHelper, type ColumnDef } from '@tanstack/react-table';
 import { GitCompareArrows } from 'lucide-react';
 import Link from 'next/link';
@@ -8,7 +9,6 @@ import type { Metric } from '@/core/compare/compare';
 import { kindNames, metrics as allMetrics, metricsOf } from '@/core/kinds/kinds';
 import { plainName } from '@/core/simulated';
 import type { ListPart, TrialLine } from '@/server/trialList';
-import { count, dateTime } from '../format';
 import { Button } from '../parts/Button';
 import { Empty } from '../parts/Empty';
 import { GradeMark } from '../parts/GradeMark';
@@ -122,7 +122,7 @@ const resultWords = ({ grade, status, doubt, excluded }: TrialLine) =>
 
 /** Small figures with enough digits, large ones with no more than they bear. */
 const figureText = (value: number | null | undefined) =>
-  value == null ? '–' : value.toFixed(Math.abs(value) >= 100 ? 0 : Math.abs(value) >= 10 ? 1 : 2);
+  value == null ? '–' : fixed(value, Math.abs(value) >= 100 ? 0 : Math.abs(value) >= 10 ? 1 : 2);
 
 const figureColumn = (metric: Metric) =>
   column.accessor(({ values }) => values[metric.id] ?? null, {

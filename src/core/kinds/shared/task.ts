@@ -1,3 +1,4 @@
+import { count, duration, fixed, quantity, times } from '../../format';
 import type { ColdProof } from '../../media/coldProof';
 import type { RunFaults } from '../../media/faults';
 import type { TimelineSubject } from '../../playback/subject';
@@ -7,7 +8,6 @@ import type { AnalysisFound } from '../../tasks/analysis';
 import type { OutputProof } from '../../tasks/outputProof';
 import type { TaskStage } from '../../tasks/pipeline';
 import { noWindows, type TaskFacts, type TaskWindows } from '../../tasks/windows';
-import { durationText, groupDigits } from '../../digits';
 import { plainName } from '../../simulated';
 import type { KindFacts, Names } from '../kind';
 import type { RigConditions } from './conditions';
@@ -140,10 +140,10 @@ export function timesLength({
 /** What a task took and why, in a sentence or two. @param verb what it did, as "Exported" @param of what it made or worked through */
 export function taskSentence(verb: string, summary: TaskSummary, of = 'media'): string {
   const factor = timesLength(summary);
-  const took = `${verb} ${durationText(summary.mediaSeconds * 1000)} of ${of} in ${durationText(summary.elapsedMs)}`;
-  const times =
-    factor === null ? '' : `: ${factor.toFixed(2)} times its length (${(1 / factor).toFixed(2)}x real time)`;
-  return `${took}${times}.${summary.held ? ` ${heldBackSentence(summary.held)}` : ''}`;
+  const took = `${verb} ${duration(summary.mediaSeconds * 1000)} of ${of} in ${duration(summary.elapsedMs)}`;
+  const ofLength =
+    factor === null ? '' : `: ${fixed(factor, 2)} times its length (${times(1 / factor)} real time)`;
+  return `${took}${ofLength}.${summary.held ? ` ${heldBackSentence(summary.held)}` : ''}`;
 }
 
 /** Where a task stopped, for what is said of a bad end. */
@@ -155,7 +155,8 @@ export function stoppedAt({ phase, frames, total, busiest }: TaskProgress): stri
     finishing: 'while closing the file',
     proving: 'while the output was proved',
   }[phase];
-  const share = total > 0 ? `at ${Math.floor((frames / total) * 100)} %, frame ${groupDigits(frames)}, ` : '';
+  const share =
+    total > 0 ? `at ${quantity(Math.floor((frames / total) * 100), '%')}, frame ${count(frames)}, ` : '';
   return `Stopped ${phase === 'opening' ? '' : share}${doing}.`;
 }
 

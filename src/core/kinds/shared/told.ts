@@ -1,3 +1,4 @@
+import { quantity } from '../../format';
 /** A setting that is no condition of its own, with the reason. */
 export interface Aside {
   readonly aside: string;
@@ -35,5 +36,5 @@ export const threadsTold = (count: number) => ({
 export const cacheTold = (warm: boolean) => ({ 'System cache': warm ? 'warm, on purpose' : 'cold' });
 export const scaleTold = (value: string) => ({ 'Playback scale': value });
 export const mostTold = (most: number) => ({ 'Most tried': String(most) });
-export const stepTold = (seconds: number) => ({ 'Length of a step': `${seconds} s` });
-export const passTold = (seconds: number) => ({ 'Length of a pass': `${seconds} s` });
+export const stepTold = (seconds: number) => ({ 'Length of a step': quantity(seconds, 's') });
+export const passTold = (seconds: number) => ({ 'Length of a pass': quantity(seconds, 's') });

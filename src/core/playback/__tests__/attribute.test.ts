@@ -443,7 +443,7 @@ describe('cures', () => {
       },
     ]);
     expect(cureSentence(cures[0]!, (slot) => `01:00:${slot / 25}:00`)).toBe(
-      `The volume did not answer for 2.1 s at 01:00:10:00; answers as at other times would have removed all ${dropped} drops (solid).`,
+      `The volume did not answer for 2.1\u202fs at 01:00:10:00; answers as at other times would have removed all ${dropped} drops (solid).`,
     );
   });
 

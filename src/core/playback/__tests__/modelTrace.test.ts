@@ -39,15 +39,15 @@ test('a run is disturbed by processors, disks or network of others, each named w
         { name: 'render', share: 0.6, diskBytesPerSecond: 0 },
       ],
     }),
-  ).toBe('other processes took 40 % of all cores, most by render');
+  ).toBe('other processes took 40\u202f% of all cores, most by render');
   expect(
     disturbanceOf({
       ...quiet,
       othersDiskBytesPerSecond: 90e6,
       others: [{ name: 'sync', share: 0.2, diskBytesPerSecond: 80e6 }],
     }),
-  ).toBe('others moved 90 MB/s on disks, most by sync');
-  expect(disturbanceOf({ ...quiet, networkBytesPerSecond: 50e6 })).toBe('50 MB/s passed the network');
+  ).toBe('others moved 90\u202fMB/s on disks, most by sync');
+  expect(disturbanceOf({ ...quiet, networkBytesPerSecond: 50e6 })).toBe('50\u202fMB/s passed the network');
   expect(disturbanceOf({ othersMean: 0.1, othersDiskBytesPerSecond: null })).toBeNull();
   // By hand: 115 MB/s with 100 MB/s of one's own is all overhead, 200 MB/s leaves 85.
   expect(

@@ -1,6 +1,6 @@
 import { causeBit } from '../attribute';
 import { disturbanceOf, disturbingLoad } from '../../rig/disturbance';
-import { groupDigits } from '../../digits';
+import { count } from '../../format';
 import { answerSentence, causeLabel, chargeLabel, cureSentence } from '../sentence';
 import type { PlaybackSummary } from '../summary';
 
@@ -85,7 +85,7 @@ test.each([
   [{ kind: 'scale', scale: 'quarter', removes: 1, of: 1 }, 'Quarter scale would have removed all 1 drop.'],
   [
     { kind: 'volume', bytesPerSecond: 262_500_000, removes: 46, of: 46 },
-    'A volume that sustains 262.5 MB/s would have removed all 46 drops.',
+    'A volume that sustains 262.5\u202fMB/s would have removed all 46 drops.',
   ],
   [
     { kind: 'faster', stage: 'decode', factor: 1.841, removes: 40, of: 46 },
@@ -103,7 +103,7 @@ test.each([
 );
 
 test('digits are grouped by threes', () => {
-  expect([0, 999, 1000, 1_234_567].map((value) => plain(groupDigits(value)))).toEqual([
+  expect([0, 999, 1000, 1_234_567].map((value) => plain(count(value)))).toEqual([
     '0',
     '999',
     '1 000',

@@ -2,7 +2,7 @@ import { rational } from '../../time/rational';
 import { gradeOf, longestGapSlots } from '../grade';
 import { measuredWork } from '../measuredWork';
 import { judgeSelfCheck } from '../selfCheck';
-import { groupDigits } from '../../digits';
+import { count } from '../../format';
 import { answerSentence, cureSentence } from '../sentence';
 import { defaultBufferDepths } from '../slots';
 import { dropsByCharge, summarise } from '../summary';
@@ -73,9 +73,9 @@ test('a summary counts, names and says', () => {
   expect(answerSentence({ ...summary, timesRealTime: 2, achievedRate: 50 }, 25)).toBe(
     "Every frame that decodes was shown at 50.0 frames per second: 2.00x the clip's 25; 3 of 250 slots could not be decoded.",
   );
-  expect(groupDigits(1234567)).toBe('1\u2009234\u2009567');
+  expect(count(1234567)).toBe('1\u2009234\u2009567');
   expect(cureSentence({ kind: 'volume', bytesPerSecond: 31.26e6, removes: 3, of: 3 })).toBe(
-    'A volume that sustains 31.3 MB/s would have removed all 3 drops.',
+    'A volume that sustains 31.3\u202fMB/s would have removed all 3 drops.',
   );
   expect(cureSentence({ kind: 'scale', scale: 'half', removes: 2, of: 3 })).toBe(
     'Half scale would have removed 2 of 3 drops.',
@@ -194,7 +194,7 @@ describe('self-check', () => {
     );
     expect(verdict.trusted).toBe(false);
     expect(verdict.reasons.join(' ')).toMatch(
-      /1 of 3 injected drops were not seen.*1 slot dropped that no fault explains.*1 drop was charged to the wrong stage.*90.0 %.*9.0 ms late/s,
+      /1 of 3 injected drops were not seen.*1 slot dropped that no fault explains.*1 drop was charged to the wrong stage.*90.0\s%.*9.0\sms late/s,
     );
   });
 });

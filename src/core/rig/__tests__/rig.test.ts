@@ -46,7 +46,7 @@ describe('pulse', () => {
     expect(summarisePulse([100, 100, 100], 100, null)).toBeNull();
     expect(summarisePulse([100, 100, 100, 100], null, null)).toBeNull();
     expect(pulseSentence(pulse({ medianUs: 142, p90Us: 160, referenceUs: 140, bestUs: 120 }))).toBe(
-      "0.142 ms for the pulse's work (p90 0.160), 0.140 before, 0.120 at its best",
+      "0.142\u202fms for the pulse's work (p90 0.160), 0.140 before, 0.120 at its best",
     );
   });
 
@@ -104,8 +104,8 @@ describe('pulse', () => {
   test('is a condition of sides only where they differ by more than a tenth', () => {
     expect(pulseConditions([[100, 104, 98], [108], []])).toEqual([null, null, null]);
     expect(pulseConditions([[100], [130, 128], []])).toEqual([
-      "0.100 ms for the pulse's work",
-      "0.129 ms for the pulse's work",
+      "0.100\u202fms for the pulse's work",
+      "0.129\u202fms for the pulse's work",
       null,
     ]);
   });
@@ -149,14 +149,14 @@ test('a run is in doubt where others disturbed it, where the machine was unstead
       stolenMean: 0.35,
       others: [{ name: 'sync', share: 0.02, diskBytesPerSecond: 0 }],
     })?.reason,
-  ).toBe('other processes took 40 % of all cores, most by the host of this virtual machine');
+  ).toBe('other processes took 40\u202f% of all cores, most by the host of this virtual machine');
   expect(doubtOf({ othersMean: 0.04, lostShare: 0.12 })).toBeNull();
   expect(doubtOf({ othersMean: 0, lostShare: 0.4, heldShare: 0.4 })?.reason).toContain(
-    'held the trial back for 40 %',
+    'held the trial back for 40\u202f%',
   );
   expect(doubtOf({ othersMean: 0.08, lostShare: 0.12 })).toEqual({
     word: 'disturbed',
-    reason: 'for 12 % of the time in which the trial was ready to run, others had its cores',
+    reason: 'for 12\u202f% of the time in which the trial was ready to run, others had its cores',
   });
   expect(doubtOf({ othersMean: 0, pulse: pulse({ medianUs: 140 }) })?.word).toBe('unsteady');
   expect(doubtOf({ othersMean: 0.4, pulse: pulse({ medianUs: 140 }) })?.word).toBe('disturbed and unsteady');

@@ -89,7 +89,7 @@ test('latency counts from the request to the picture, of pictures that came', ()
     partsMs: { read: 2, decode: 10, process: 5, waiting: 3 },
   });
   expect(scrubSentence(summary)).toBe(
-    'A position was on screen after 20 ms (p95 38 ms); 3 of 4 were shown, 1 was overtaken by newer ones, and the picture was 2.5 slots behind on average. 1 showed a wrong frame.',
+    'A position was on screen after 20\u202fms (p95 38\u202fms); 3 of 4 were shown, 1 was overtaken by newer ones, and the picture was 2.5 slots behind on average. 1 showed a wrong frame.',
   );
 });
 

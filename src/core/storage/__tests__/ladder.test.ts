@@ -29,13 +29,13 @@ test('a meeting in words', () => {
       streams,
     );
   expect(say(300e6)).toBe(
-    'UHD all-intra from Shuttle SSD: plays with 400 % headroom; 4 streams fit with the margin.',
+    'UHD all-intra from Shuttle SSD: plays with 400\u202f% headroom; 4 streams fit with the margin.',
   );
   expect(say(130e6, 2)).toBe(
-    '2 streams of UHD all-intra from Shuttle SSD: plays, but inside the margin, with 8 % headroom; one stream fits with the margin.',
+    '2 streams of UHD all-intra from Shuttle SSD: plays, but inside the margin, with 8\u202f% headroom; one stream fits with the margin.',
   );
   expect(say(30e6)).toBe(
-    'UHD all-intra from Shuttle SSD: too slow by 50 %; not one stream fits with the margin.',
+    'UHD all-intra from Shuttle SSD: too slow by 50\u202f%; not one stream fits with the margin.',
   );
 });
 

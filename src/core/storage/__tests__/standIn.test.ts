@@ -48,7 +48,7 @@ test('a choice that cannot be says why', () => {
 
 test('models and faults in words', () => {
   expect(modelLabel(standInModel(choice))).toBe(
-    '10 Gb/s Ethernet, normal frames; 8 drives at level 6, Rotating disk, 18 TB; server cache 2 GB; other clients take 40 MB/s',
+    '10 Gb/s Ethernet, normal frames; 8 drives at level 6, Rotating disk, 18 TB; server cache 2\u202fGB; other clients take 40\u202fMB/s',
   );
   expect(modelLabel(modelOf('usb-10', 'ssd'))).toBe('USB 10 Gb/s; SATA SSD, 4 TB');
   expect([
@@ -59,11 +59,11 @@ test('models and faults in words', () => {
     faultLabel({ kind: 'full', afterBytes: 5e6 }),
     faultLabel({ kind: 'read-only' }),
   ]).toEqual([
-    'drops out for 2 s after 5 s',
-    'one drive falls to 25 % after 1 s',
-    'link falls to 1 Gb/s after 3 s',
-    'read errors after 0 s',
-    'full after 5 MB written',
+    'drops out for 2\u202fs after 5\u202fs',
+    'one drive falls to 25\u202f% after 1\u202fs',
+    'link falls to 1 Gb/s after 3\u202fs',
+    'read errors after 0\u202fs',
+    'full after 5\u202fMB written',
     'read-only',
   ]);
 });

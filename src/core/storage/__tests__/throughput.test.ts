@@ -181,10 +181,10 @@ test('repeats are judged one by one and together, directions apart', () => {
   expect(read!.spread).toBeCloseTo(0.2, 6);
   expect(write!.spread).toBeCloseTo(0, 6);
   expect(throughputSentence({ repeats, read, write }, null)).toBe(
-    'Reads 100 MB/s sustained, repeats within 20 %; writes 50.0 MB/s sustained, repeats within 0 %.',
+    'Reads 100\u202fMB/s sustained, repeats within 20\u202f%; writes 50.0\u202fMB/s sustained, repeats within 0\u202f%.',
   );
   expect(throughputSentence({ repeats, read, write: null }, { streams: 3 })).toBe(
-    'Every frame of 3 streams came in time, at 100 MB/s.',
+    'Every frame of 3 streams came in time, at 100\u202fMB/s.',
   );
   expect(throughputSentence(summariseThroughput(emptyBlocks(0)), null)).toBe('Nothing was transferred.');
 });

@@ -59,7 +59,7 @@ test('an encoder is told size, speed and key frames as it understands them', () 
     options: { b: '12500000', maxrate: '12500000' },
   });
   expect(encoderTold({ ...rate, codec: 'av1' }, rational(25)).options).not.toHaveProperty('maxrate');
-  expect(choiceWords(rate)).toBe('H.264 8-bit 4:2:0, 12.5 Mb/s, fast');
+  expect(choiceWords(rate)).toBe('H.264 8-bit 4:2:0, 12.5\u202fMb/s, fast');
   for (const codec of exportCodecIds) expect(exportCodecs[codec].controls.length).toBeGreaterThan(0);
 });
 
@@ -84,15 +84,15 @@ describe('an output that was decoded whole', () => {
     const proof = proveOutput(asked, found, notes(codes), notes(codes));
     expect(proof.problems).toEqual([]);
     expect(proofSentence(proof)).toBe(
-      'Decoded whole: 50 frames, frame i is frame i for 50 of 50 (by the frame code in the picture), 2.02 s of sound.',
+      'Decoded whole: 50 frames, frame i is frame i for 50 of 50 (by the frame code in the picture), 2.02\u202fs of sound.',
     );
   });
 
   test.each([
     [{ frames: 49 }, codes.slice(0, 49), /49 frames in place of 50/],
-    [{ seconds: 1.9 }, codes, /lasts 1\.900 s in place of 2\.000 s/],
+    [{ seconds: 1.9 }, codes, /lasts 1\.900\ss in place of 2\.000\ss/],
     [{ soundSeconds: null }, codes, /no sound/],
-    [{ soundSeconds: 1.5 }, codes, /sound lasts 1\.500 s/],
+    [{ soundSeconds: 1.5 }, codes, /sound lasts 1\.500\ss/],
     [{ damaged: 2 }, codes, /2 of its frames cannot be decoded whole/],
     [{}, [...codes.slice(0, 20), 3, ...codes.slice(21)], /1 of its frames are not what .* the first at 20/],
   ] as const)('is refused with %o', (change, made, message) => {

@@ -56,7 +56,7 @@ test('an encoder that is at work all the time held the task back, and what the n
   // Twice is all that helps: more than that leaves it to the decoder.
   expect(held.least).toMatchObject({ factor: 2 });
   expect(heldBackSentence({ ...held, twice: { ...held.twice, encode: 0.41 } })).toBe(
-    'Encoding held it back: an encoder twice as fast would have saved 41 %.',
+    'Encoding held it back: an encoder twice as fast would have saved 41\u202f%.',
   );
 });
 

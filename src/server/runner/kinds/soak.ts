@@ -1,3 +1,4 @@
+import { duration } from '@/core/format';
 import { answerOf } from '@/core/kinds/kinds';
 import type { SoakProgress } from '@/core/kinds/soak';
 import { noTaskRecord, type TaskRecord, type TaskSubject } from '@/core/kinds/shared/task';
@@ -13,7 +14,6 @@ import {
   type SoakPoint,
 } from '@/core/tasks/soak';
 import { toNumber } from '@/core/time/rational';
-import { durationText } from '@/core/digits';
 import type { TrialRow } from '@/db/kinds';
 import { getVolume } from '@/db/queries/volumes';
 import { EngineError } from '@/engine/errors';
@@ -133,7 +133,7 @@ class SoakRun {
   /** A bad end with the pass in which it came. */
   private placed(end: TrialEnd): TrialEnd {
     if (!('message' in end)) return end;
-    const place = `In pass ${this.passes.done + 1}, ${durationText(this.seconds * 1000)} after the soak began.`;
+    const place = `In pass ${this.passes.done + 1}, ${duration(this.seconds * 1000)} after the soak began.`;
     return { ...end, message: `${end.message} ${place}` };
   }
 

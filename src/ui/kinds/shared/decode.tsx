@@ -1,11 +1,11 @@
 'use client';
+import { clockTime, count, percent, quantity } from '@/core/format';
 import Link from 'next/link';
 import type { ComponentType, ReactNode } from 'react';
 import type { DecodeKind } from '@/core/kinds/kinds';
 import { formatLabel } from '@/core/media/format';
 import type { DecodeTrial, TrialRow } from '@/db/kinds';
 import type { TrialPage } from '@/server/trialPage';
-import { clockTime, count, percent } from '../../format';
 import { FaultsNote } from '../../parts/FaultsNote';
 import { Figure, FigureRow } from '../../parts/Figure';
 import { Simulated } from '../../parts/Simulated';
@@ -83,11 +83,11 @@ function Conditions({ trial }: { trial: DecodeTrial }) {
         ...(settings.kind === 'decode-streams'
           ? [
               ['Timeline rate', `${settings.rate.num}/${settings.rate.den}`] as const,
-              ['Each number of streams', `${settings.seconds} s`] as const,
+              ['Each number of streams', quantity(settings.seconds, 's')] as const,
             ]
           : [
               ['One core', 'process pinned to the first core, one thread'] as const,
-              ['Length of a pass', `${settings.passSeconds} s`] as const,
+              ['Length of a pass', quantity(settings.passSeconds, 's')] as const,
             ]),
         ...(subject.device ? [['Device', `${subject.device.name}: ${subject.device.about}`] as const] : []),
         [

@@ -1,4 +1,16 @@
 'use client';
+import {
+  clockTime,
+  count,
+  fixed,
+  megabytesPerSecond,
+  memory,
+  milliseconds,
+  percent,
+  quantity,
+  size,
+  times,
+} from '@/core/format';
 import Link from 'next/link';
 import { useEffect, useMemo, useState } from 'react';
 import { slotTimecode, volumesOf } from '@/core/playback/subject';
@@ -11,7 +23,6 @@ import { noWindows, ratesOf } from '@/core/tasks/windows';
 import { prerenderedWords } from '@/core/tasks/prerender';
 import type { TaskKind } from '@/core/kinds/kinds';
 import type { TrialRow } from '@/db/kinds';
-import { clockTime, count, megabytesPerSecond, memory, milliseconds, percent, size } from '../../format';
 import { FaultsNote } from '../../parts/FaultsNote';
 import { Figure, FigureRow } from '../../parts/Figure';
 import { Simulated } from '../../parts/Simulated';
@@ -152,7 +163,7 @@ function Live({ trial, noun }: { trial: Task; noun: string }) {
             <Figure name="Frames">
               {progress ? `${count(progress.frames)} of ${count(progress.total)}` : '–'}
             </Figure>
-            <Figure name="Now, frames/s">{progress ? progress.framesPerSecond.toFixed(1) : '–'}</Figure>
+            <Figure name="Now, frames/s">{progress ? fixed(progress.framesPerSecond, 1) : '–'}</Figure>
             <Figure
               name="Time left"
               note={
@@ -182,27 +193,27 @@ function Figures({ trial: { status, summary, record, conditions, load } }: { tri
   return (
     <>
       <FigureRow columns={5}>
-        <Figure name="Took" note={`for ${summary.mediaSeconds.toFixed(2)} s of media`}>
+        <Figure name="Took" note={`for ${quantity(summary.mediaSeconds, 's', 2)} of media`}>
           {clockTimeFine(summary.elapsedMs)}
         </Figure>
-        <Figure name="Real time" note={factor === null ? undefined : `${factor.toFixed(2)} times its length`}>
-          {factor === null ? '–' : `${(1 / factor).toFixed(2)}x`}
+        <Figure name="Real time" note={factor === null ? undefined : `${fixed(factor, 2)} times its length`}>
+          {factor === null ? '–' : times(1 / factor)}
         </Figure>
         <Figure
           name="Steady rate, frames/s"
           note={
             summary.framesPerSecond
-              ? `p5 ${summary.framesPerSecond.p5.toFixed(1)}, p95 ${summary.framesPerSecond.p95.toFixed(1)}`
+              ? `p5 ${fixed(summary.framesPerSecond.p5, 1)}, p95 ${fixed(summary.framesPerSecond.p95, 1)}`
               : 'too short to tell'
           }
         >
-          {summary.framesPerSecond ? summary.framesPerSecond.p50.toFixed(1) : '–'}
+          {summary.framesPerSecond ? fixed(summary.framesPerSecond.p50, 1) : '–'}
         </Figure>
         <Figure name="First frame out" note={`media open after ${milliseconds(summary.openingMs)}`}>
           {milliseconds(summary.startUpMs)}
         </Figure>
         <Figure name="Processor" note={`of ${conditions?.rig.logicalCores ?? '–'}`}>
-          {summary.cores.toFixed(2)} cores
+          {fixed(summary.cores, 2)} cores
         </Figure>
         <Figure name="Memory, at most">{load?.peakMemoryBytes ? memory(load.peakMemoryBytes) : '–'}</Figure>
         <GraphicsFigure graphics={load?.graphics} />
@@ -275,10 +286,10 @@ function Proof({ record, summary }: Pick<Summarised, 'record' | 'summary'>) {
       </p>
       {likeness && (
         <p>
-          Like the pictures that went to the encoder: SSIM {likeness.ssim.toFixed(4)}
+          Like the pictures that went to the encoder: SSIM {fixed(likeness.ssim, 4)}
           {likeness.psnr === null
             ? ', no difference at all'
-            : `, PSNR ${likeness.psnr.toFixed(1)}\u202fdB`}{' '}
+            : `, PSNR ${quantity(likeness.psnr, 'dB', 1)}`}{' '}
           over {count(likeness.frames)} frames.
         </p>
       )}
@@ -287,7 +298,7 @@ function Proof({ record, summary }: Pick<Summarised, 'record' | 'summary'>) {
 }
 
 /** Seconds to a hundredth below a minute. */
-const clockTimeFine = (ms: number) => (ms < 60_000 ? `${(ms / 1000).toFixed(2)}\u202fs` : clockTime(ms));
+const clockTimeFine = (ms: number) => (ms < 60_000 ? quantity(ms / 1000, 's', 2) : clockTime(ms));
 
 function Conditions({ trial, own }: { trial: Task; own: readonly (readonly [string, string])[] }) {
   const { record, settings, subject } = trial;
