@@ -1,8 +1,18 @@
-/** A failure with a message for people: what happened, to which file or volume, and what to do. */
-export class EngineError extends Error {
-  constructor(message: string, options?: { cause?: unknown }) {
-    super(message, options);
+import { wordsFor, type About } from '@/core/failure';
+import { engineWords } from './words';
+
+export type EngineCode = keyof typeof engineWords;
+
+/** A failure in measuring, with its words for people: what happened, to which file or volume, and what to do. */
+export class EngineError<Code extends EngineCode = EngineCode> extends Error {
+  readonly given: unknown;
+  constructor(
+    readonly code: Code,
+    ...[given, options]: About<(typeof engineWords)[Code], [{ readonly cause?: unknown }]>
+  ) {
+    super(wordsFor(engineWords[code], given), options);
     this.name = 'EngineError';
+    this.given = given;
   }
 }
 
@@ -26,34 +36,50 @@ export function failureOf(
 
 /** The code of a system error ("ENOENT"), or null. */
 export function errorCode(error: unknown): string | null {
-  return typeof error === 'object' && error !== null && 'code' in error && typeof error.code === 'string'
+  return !(error instanceof EngineError) &&
+    typeof error === 'object' &&
+    error !== null &&
+    'code' in error &&
+    typeof error.code === 'string'
     ? error.code
     : null;
 }
 
-/** Says a file system error in words; what has its own words keeps them. `what` names the file or folder. */
-export function fileErrorMessage(error: unknown, what: string): string {
-  if (error instanceof EngineError) return error.message;
-  switch (errorCode(error)) {
-    case 'ENOENT':
-      return `${what} is not there. Check that the volume is connected and the file has not been moved, then scan the volume again.`;
-    case 'EACCES':
-    case 'EPERM':
-      return `${what} may not be used by this user. Give permission on it and try again.`;
-    case 'ENOSPC':
-    case 'EDQUOT':
-      return `${what} could not be written: the volume is full. Free space on it or ask for less, then try again.`;
-    case 'EROFS':
-      return `${what} could not be written: the volume is read-only. Mount it for writing or choose another.`;
-    case 'EEXIST':
-      return `${what} is there already and was left as it is. Choose another folder or move it away.`;
-    case 'EIO':
-      return `${what} gave a read error from the device. Check the drive, cable or link, then try again.`;
-    case 'ESTALE':
-      return `${what} belongs to a network store that has dropped out. Connect the store again and repeat.`;
-    case 'ENOTDIR':
-      return `${what} is no folder. Choose the folder that holds the media.`;
-    default:
-      return `${what} could not be used: ${error instanceof Error ? error.message : String(error)}.`;
-  }
+/** Codes of what the system says. */
+const systemCodes: Readonly<Record<string, FileCode>> = {
+  ENOENT: 'file-missing',
+  EACCES: 'file-forbidden',
+  EPERM: 'file-forbidden',
+  ENOSPC: 'volume-full',
+  EDQUOT: 'volume-full',
+  EROFS: 'volume-read-only',
+  EEXIST: 'file-there-already',
+  EIO: 'device-read-error',
+  ESTALE: 'store-dropped-out',
+  ENOTDIR: 'no-folder',
+};
+type FileCode =
+  | 'file-missing'
+  | 'file-forbidden'
+  | 'volume-full'
+  | 'volume-read-only'
+  | 'file-there-already'
+  | 'device-read-error'
+  | 'store-dropped-out'
+  | 'no-folder';
+
+/** What the system refused of a file or folder, as a failure with words; what is one already stays. @param what names the file or folder */
+export function fileError(error: unknown, what: string): EngineError {
+  if (error instanceof EngineError) return error as EngineError;
+  const code = systemCodes[errorCode(error) ?? ''];
+  return code === undefined
+    ? new EngineError(
+        'file-unusable',
+        { what, reason: error instanceof Error ? error.message : String(error) },
+        { cause: error },
+      )
+    : new EngineError(code, { what }, { cause: error });
 }
+
+/** The same in words. */
+export const fileErrorMessage = (error: unknown, what: string): string => fileError(error, what).message;

@@ -1,7 +1,7 @@
 import { closeSync, constants, fstatSync, openSync, readlinkSync } from 'node:fs';
 import { open, readlink, type FileHandle } from 'node:fs/promises';
 import { join, resolve } from 'node:path';
-import { EngineError, errorCode, fileErrorMessage } from './errors';
+import { EngineError, errorCode, fileError } from './errors';
 
 /*
  * Files and folders are opened where they are: what a path leads to by a link, at its end or in a folder on the way, is
@@ -22,14 +22,8 @@ const removed = / \(deleted\)$/;
 export const isPlace = (real: string, path: string): boolean =>
   folded(real.replace(removed, '')) === folded(resolve(path));
 
-const elsewhere = (path: string, real: string | null) =>
-  new EngineError(
-    `${path} leads by a link${real === null ? '' : ` to ${real}`}, so it is not what it was. Nothing was read or written there. Put it back as it was, or add the real folder as a volume.`,
-  );
-const noFile = (path: string) =>
-  new EngineError(
-    `${path} is no file but a folder, pipe or device. Move it away, then scan the volume again.`,
-  );
+const elsewhere = (path: string, real: string | null) => new EngineError('leads-by-link', { path, real });
+const noFile = (path: string) => new EngineError('no-file', { path });
 
 /** Nobody waits for a pipe that has the name of a file. */
 const safely = constants.O_NOFOLLOW | constants.O_NONBLOCK;
@@ -89,7 +83,7 @@ export class HeldFolder {
   /** @throws EngineError where a link is on the way, it is no folder, or it cannot be opened */
   static async open(path: string): Promise<HeldFolder> {
     const handle = await open(path, constants.O_RDONLY | constants.O_DIRECTORY).catch((error: unknown) => {
-      throw new EngineError(fileErrorMessage(refusal(error, path), path), { cause: error });
+      throw fileError(refusal(error, path), path);
     });
     const real = await readlink(descriptorPath(handle.fd));
     if (isPlace(real, path)) return new HeldFolder(handle);

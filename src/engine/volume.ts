@@ -1,7 +1,7 @@
 import { constants } from 'node:fs';
 import { access, readdir, readFile, realpath, stat, statfs } from 'node:fs/promises';
 import { basename, dirname, extname, isAbsolute, join, normalize, relative } from 'node:path';
-import { EngineError, fileErrorMessage } from './errors';
+import { EngineError, fileError } from './errors';
 import { isPlace } from './inPlace';
 import type { VolumeFacts } from '@/core/storage/volumeFacts';
 
@@ -98,17 +98,12 @@ export async function inspectFolder(
 ): Promise<{ path: string; facts: VolumeFacts }> {
   const typed = normalize(path);
   if (roots && !isWithin(typed, roots))
-    throw new EngineError(
-      `${path} lies outside the folders that Navvy may use: ${roots.join(', ')}. Choose a folder below one of them, or add its root to NAVVY_ROOTS and start Navvy again.`,
-    );
+    throw new EngineError('outside-roots', { path, roots: roots.join(', ') });
   try {
     const real = await realpath(typed);
     if (roots && !isWithin(real, await realRoots(roots)))
-      throw new EngineError(
-        `${path} leads by a link to ${real}, which lies outside the folders that Navvy may use: ${roots.join(', ')}. Name the real folder in NAVVY_ROOTS if it is meant.`,
-      );
-    if (!(await stat(real)).isDirectory())
-      throw new EngineError(`${path} is a file. Choose the folder that holds the media.`);
+      throw new EngineError('link-outside-roots', { path, real, roots: roots.join(', ') });
+    if (!(await stat(real)).isDirectory()) throw new EngineError('file-no-folder', { path });
     await access(real, constants.R_OK | constants.X_OK);
     const mount = await mountOf(real);
     const { blocks, bsize, bavail } = await statfs(real);
@@ -127,7 +122,7 @@ export async function inspectFolder(
     };
   } catch (error) {
     if (error instanceof EngineError) throw error;
-    throw new EngineError(fileErrorMessage(error, path), { cause: error });
+    throw fileError(error, path);
   }
 }
 
@@ -141,9 +136,7 @@ export async function inspectVolume(
 ): Promise<{ path: string; facts: VolumeFacts }> {
   const found = await inspectFolder(path, roots);
   if (isPlace(found.path, path)) return found;
-  throw new EngineError(
-    `${path} leads by a link to ${found.path}, so it is not the volume that was added. Put it back as it was, or add the real folder as a volume.`,
-  );
+  throw new EngineError('volume-is-link', { path, real: found.path });
 }
 
 /** Whether a path is one of some folders or lies below one. */
@@ -166,9 +159,7 @@ export async function assertInside(root: string, path: string): Promise<void> {
     real = await realpath(there).catch(() => null);
   }
   if (real === null || !isWithin(real, await realRoots([root])))
-    throw new EngineError(
-      `${path} leads by a link out of ${root}. Nothing was written there. Choose a folder that lies in the volume itself.`,
-    );
+    throw new EngineError('link-out-of-volume', { path, root });
 }
 
 /** Roots with their links followed; one that is not there stays as it is written. */
@@ -245,7 +236,7 @@ export async function findMedia(folder: string): Promise<string[]> {
   try {
     await visit(folder);
   } catch (error) {
-    throw new EngineError(fileErrorMessage(error, folder), { cause: error });
+    throw fileError(error, folder);
   }
   return found.sort();
 }

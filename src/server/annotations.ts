@@ -9,7 +9,6 @@ export async function annotate(
   trialId: string,
   { note, excluded }: InferType<typeof annotationInput>,
 ): Promise<void> {
-  if (!(await getTrial(trialId)))
-    throw new RequestError('There is no result with this address. It may have been removed.', 404);
+  if (!(await getTrial(trialId))) throw new RequestError('no-such-result');
   await saveAnnotation(trialId, note, excluded);
 }

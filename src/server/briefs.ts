@@ -25,7 +25,7 @@ const runsPerCell = 3;
 
 export async function requireBrief(id: string): Promise<BriefRow> {
   const brief = await getBrief(id);
-  if (!brief) throw new RequestError('There is no brief with this address. It may have been removed.', 404);
+  if (!brief) throw new RequestError('no-such-brief');
   return brief;
 }
 
@@ -40,11 +40,7 @@ async function briefFrom(
     const kept = before?.cameras.find(({ contentHash }) => contentHash === clipId);
     if (!clip && kept) return { ...kept, id: `c${index + 1}`, name, hoursPerDay };
     if (!clip?.format || clip.contentHash === null || clip.meanBitsPerSecond === null)
-      throw new RequestError(
-        `The clip of ${name} is no longer in the library, or was not read fully. Choose another.`,
-        409,
-        `cameras[${index}].clipId`,
-      );
+      throw new RequestError('camera-clip-gone', { name }, `cameras[${index}].clipId`);
     return {
       id: `c${index + 1}`,
       name,
@@ -62,7 +58,7 @@ async function briefFrom(
     cardBytesPerSecond: cardMegabytesPerSecond === null ? null : cardMegabytesPerSecond * 1e6,
   };
   const problem = briefProblem(brief);
-  if (problem) throw new RequestError(problem.message, 400, problem.field);
+  if (problem) throw new RequestError('brief-unsound', { problem: problem.message }, problem.field);
   return brief;
 }
 
@@ -164,8 +160,7 @@ export async function measureCells(
     (await decisionOf(row)).cells
       .filter((cell) => cell.rigId === rigId && cell.judgement.basis === 'unknown' && cell.underWay === null)
       .map(({ rowId, volumeId }) => ({ rowId, volumeId }));
-  if (cells.length === 0)
-    throw new RequestError('No cell of this rig is unknown, or all that are wait already.', 409);
+  if (cells.length === 0) throw new RequestError('no-cell-unknown');
   const rows = await rowsOf(brief);
   const addresses: CellAddress[] = [];
   const reasons: string[] = [];
@@ -200,10 +195,9 @@ export async function measureCells(
   };
   const { cells: ready, leftOut } = await resolveAddresses(addresses, { ...settings, speed: brief.speed });
   if (ready.length === 0)
-    throw new RequestError(
-      [...reasons, ...leftOut.map(({ what, reason }) => `${what}: ${reason}`)].join(' '),
-      409,
-    );
+    throw new RequestError('nothing-measured', {
+      reasons: [...reasons, ...leftOut.map(({ what, reason }) => `${what}: ${reason}`)].join(' '),
+    });
   return queuePlan(
     `${row.name}: ${ready.length} ${ready.length === 1 ? 'cell' : 'cells'}`,
     `brief:${id}`,
@@ -220,8 +214,7 @@ async function subjectOf(
 ): Promise<{ kind: 'clip' | 'timeline'; id: string }> {
   if (streams === 1 && looks === 0 && speed === 1) return { kind: 'clip', id: clip.id };
   const ref = mediaRefOf(clip);
-  if (!ref || clip.contentHash === null)
-    throw new RequestError('A clip of this brief was not read fully. Scan its volume again.', 409);
+  if (!ref || clip.contentHash === null) throw new RequestError('brief-clip-not-read');
   const document = sideBySide({ id: 'm1', ref }, streams, null, looks);
   const id = loadTimelineId(clip.contentHash, streams, looks);
   await putTimeline({

@@ -58,7 +58,7 @@ function recordOut(row: RecordRow): Row {
 /** A rig's results as a bundle: an imported rig's as well, so that it can be handed on. @throws RequestError when there is no such rig */
 export async function exportBundle(rigId: string): Promise<{ bundle: WholeBundle; fileName: string }> {
   const rig = await getRig(rigId);
-  if (!rig) throw new RequestError('There is no such rig.', 404);
+  if (!rig) throw new RequestError('no-such-rig');
   const found = await resultRows(rigId);
   const notes = new Map(found.notes.map(({ trialId, note, excluded }) => [trialId, { note, excluded }]));
   const ids = found.trials.map(({ id }) => id);
@@ -131,7 +131,8 @@ function read(text: string): WholeBundle {
   try {
     return parseBundle(text);
   } catch (error) {
-    if (error instanceof BundleError) throw new RequestError(error.message, 400, 'file');
+    if (error instanceof BundleError)
+      throw new RequestError('bundle-unsound', { problem: error.message }, 'file');
     throw error;
   }
 }
@@ -242,11 +243,7 @@ function packed(data: string, sizes: readonly number[], place: string): Buffer {
   } catch {
     // As below.
   }
-  throw new RequestError(
-    `${place}.data does not unpack to as many rows as it says. The file may be cut off or changed; export it again.`,
-    400,
-    'file',
-  );
+  throw new RequestError('bundle-data-cut', { place }, 'file');
 }
 
 function tracesOf(pieces: readonly TracePiece[], place: string) {
@@ -344,10 +341,9 @@ function mapSettings(settings: Settings, volumeId: (id: string) => string): Sett
 
 /** Forgets an imported rig and its results. @throws RequestError for this rig, whose results are its own */
 export async function forgetRig(rigId: string): Promise<void> {
-  if (rigId === (await currentRigId()))
-    throw new RequestError('This is the rig itself. Remove its trials one by one.', 409);
+  if (rigId === (await currentRigId())) throw new RequestError('own-rig');
   const rig = await getRig(rigId);
-  if (!rig?.imported) throw new RequestError('There is no imported rig with this address.', 404);
+  if (!rig?.imported) throw new RequestError('no-such-imported-rig');
   await removeRig(rigId);
   await publish({ type: 'devices' });
 }

@@ -29,7 +29,7 @@ export async function resetCameraFormats(): Promise<CameraFormatRow[]> {
   return listCameraFormats();
 }
 
-const noFormat = () => new RequestError('There is no such camera format. It may have been removed.', 404);
+const noFormat = () => new RequestError('no-such-camera-format');
 
 /** @throws RequestError when there is none with this id */
 export async function changeCameraFormat(

@@ -59,11 +59,7 @@ async function sidesOf(tokens: readonly string[]): Promise<SideRef[]> {
     return { token, what, id, cell: cell === undefined ? null : Number(cell) };
   });
   const wrong = parts.find(({ what }) => what !== 't' && what !== 'p');
-  if (wrong)
-    throw new RequestError(
-      `"${wrong.token}" names neither a trial nor a series. Choose what to compare again.`,
-      404,
-    );
+  if (wrong) throw new RequestError('no-such-side', { token: wrong.token });
   // Many cells of one plan are asked for together.
   const planIds = [...new Set(parts.filter(({ what }) => what === 'p').map(({ id }) => id))];
   const ofPlans = new Map(
@@ -83,8 +79,7 @@ async function sidesOf(tokens: readonly string[]): Promise<SideRef[]> {
   const present = await presentResults(parts.filter(({ what }) => what === 't').map(({ id }) => id));
   const sides = parts.map(({ token, what, id, cell }): SideRef[] => {
     if (what === 'p') return (ofPlans.get(id) ?? []).filter((side) => cell === null || side.cell === cell);
-    if (!present.has(id))
-      throw new RequestError(`There is no trial ${id} any more. Take it out of the comparison.`, 404);
+    if (!present.has(id)) throw new RequestError('compared-trial-gone', { id });
     return [{ id: token, name: null, form: null, footage: null, plan: null, trialIds: [id] }];
   });
   return sides.flat();
@@ -95,11 +90,7 @@ async function cellsOf(
   wanted: readonly (number | null)[],
 ): Promise<(SideRef & { readonly cell: number })[]> {
   const plan = await getPlan(planId);
-  if (!plan)
-    throw new RequestError(
-      `There is no series or matrix ${planId} any more. Choose what to compare again.`,
-      404,
-    );
+  if (!plan) throw new RequestError('compared-plan-gone', { planId });
   const some = wanted.flatMap((cell) => cell ?? []);
   const [cells, steps] = await Promise.all([
     listPlanCells(planId),
@@ -211,9 +202,7 @@ export async function compareSides(
   const shown = test !== null && tests.includes(test) ? test : (tests[0] ?? '');
   const sides = told.filter(({ conditions }) => conditions.Test === shown);
   if (sides.length > mostSides)
-    throw new RequestError(
-      `That makes ${sides.length} sides; at most ${mostSides} are readable. Choose fewer.`,
-    );
+    throw new RequestError('too-many-sides', { sides: sides.length, most: mostSides });
   const made = differences(sides, asked).filter(({ comesWith }) => comesWith === null);
   const chosen =
     asked ??

@@ -11,6 +11,8 @@ export type TrialAnswer = TrialPage;
 
 /** Answer to whatever is refused. */
 export interface Refused {
+  /** Which refusal it is, the same in every language: `no-such-trial`. */
+  readonly code: string;
   /** What is wrong and what to do, for a person. */
   readonly message: string;
   /** The word or field at fault; null where none is. */

@@ -17,16 +17,11 @@ export async function playable(ids: readonly string[]): Promise<ClipWithVolume[]
   const found = await getClips(ids);
   const ordered = ids.map((id) => found.find((clip) => clip.id === id));
   return ordered.map((clip) => {
-    if (!clip)
-      throw new RequestError(
-        'Some of these clips are no longer in the library. Load the page again.',
-        404,
-        'clipIds',
-      );
+    if (!clip) throw new RequestError('some-clips-gone', {}, 'clipIds');
     if (clip.status !== 'ready' || !clip.format)
       throw new RequestError(
-        `${clip.path}: ${clip.problem ?? 'it was not read fully. Scan its volume again.'}`,
-        409,
+        'clip-unread',
+        { path: clip.path, problem: clip.problem ?? 'it was not read fully. Scan its volume again.' },
         'clipIds',
       );
     return clip;

@@ -1,14 +1,20 @@
-/** A request that cannot be done, with the reason for the person and the HTTP status. */
-export class RequestError extends Error {
+import { wordsFor, type About } from '@/core/failure';
+import { refusals } from './words';
+
+export type RefusalCode = keyof typeof refusals;
+
+/** A request that cannot be done, with its words for the person, the HTTP status, and the field at fault. */
+export class RequestError<Code extends RefusalCode = RefusalCode> extends Error {
+  readonly status: number;
+  readonly field: string | null;
   constructor(
-    message: string,
-    readonly status = 400,
-    readonly field: string | null = null,
+    readonly code: Code,
+    ...[given, field]: About<(typeof refusals)[Code][1], [string | null]>
   ) {
-    super(message);
+    const [status, words] = refusals[code];
+    super(wordsFor(words, given));
     this.name = 'RequestError';
+    this.status = status;
+    this.field = field ?? null;
   }
 }
-
-export const databaseDownMessage =
-  'The database does not answer. Trials that run go on and are saved when it is back. Look at the terminal where Navvy was started; ./navvy start starts it again.';

@@ -57,8 +57,7 @@ const newFootageId = () => `footage-${randomUUID()}`;
 /** Puts clips together as one footage, by hand. @throws RequestError when one is gone */
 export async function groupByHand(rigId: string, clipIds: readonly string[]): Promise<void> {
   const clips = await requireClips(clipIds);
-  if (clips.length < 2)
-    throw new RequestError('Choose at least two clips that show the same footage.', 400, 'clipIds');
+  if (clips.length < 2) throw new RequestError('two-clips-needed', {}, 'clipIds');
   const known = clips.find(({ footageHand }) => footageHand === 'grouped')?.footageId ?? newFootageId();
   await saveGroups(
     rigId,
@@ -90,11 +89,6 @@ export async function groupAutomatically(rigId: string, clipIds: readonly string
 
 async function requireClips(ids: readonly string[]) {
   const clips = await getClips(ids);
-  if (clips.length < new Set(ids).size)
-    throw new RequestError(
-      'Some of these clips are no longer in the library. Load the page again.',
-      404,
-      'clipIds',
-    );
+  if (clips.length < new Set(ids).size) throw new RequestError('some-clips-gone', {}, 'clipIds');
   return clips;
 }

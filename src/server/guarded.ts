@@ -1,5 +1,6 @@
 import type { IncomingMessage, ServerResponse } from 'node:http';
 import { refusalOf } from '@/core/edge/guard';
+import type { Refused } from './contract';
 
 const first = (value: string | string[] | undefined) => (Array.isArray(value) ? value[0] : value);
 
@@ -29,8 +30,10 @@ export function refused(
   );
   if (!refusal) return false;
   request.resume(); // what it still sends goes nowhere
+  const { status, code, message } = refusal;
+  const told: Refused = { code, message, field: null };
   response
-    .writeHead(refusal.status, { 'content-type': 'application/json', 'cache-control': 'no-store' })
-    .end(JSON.stringify({ message: refusal.message, field: null }));
+    .writeHead(status, { 'content-type': 'application/json', 'cache-control': 'no-store' })
+    .end(JSON.stringify(told));
   return true;
 }

@@ -1,10 +1,10 @@
-import { quantity } from '@/core/format';
 import { usualMost, routes, type IdsOf, type RouteFacts, type RouteName } from '@/core/asked/routes';
 import { isId, readBy, unsoundJson, ValidationError, type InferType, type ISchema } from '@/core/edge/strict';
 import { TimelineError } from '@/core/timeline/schema';
 import { isDatabaseDown, refusedValue } from '@/db/client';
 import { EngineError } from '@/engine/errors';
-import { databaseDownMessage, RequestError } from './errors';
+import type { Refused } from './contract';
+import { RequestError } from './errors';
 
 /** Longest message and name of a field in an answer, characters: what was sent does not come back whole. */
 const mostMessage = 500;
@@ -18,15 +18,15 @@ export function checked<Schema extends ISchema<object>>(body: unknown, schema: S
   try {
     return readBy(schema, body);
   } catch (error) {
-    if (error instanceof ValidationError) throw new RequestError(error.message, 400, error.path ?? null);
+    if (error instanceof ValidationError)
+      throw new RequestError('not-as-asked', { problem: error.message }, error.path ?? null);
     throw error;
   }
 }
 
 /** Reads a body as text, counting while it comes. @throws RequestError 413 as soon as it is longer than `most` bytes */
 export async function readText({ body }: Pick<Request, 'body'>, most: number): Promise<string> {
-  const tooLong = () =>
-    new RequestError(`What was sent is larger than ${quantity(Math.round(most / 1e6), 'MB')}.`, 413);
+  const tooLong = () => new RequestError('too-large', { bytes: most });
   const parts: Uint8Array[] = [];
   let bytes = 0;
   const reader = body?.getReader();
@@ -54,10 +54,10 @@ export function parseJson(text: string): unknown {
   try {
     json = JSON.parse(text);
   } catch {
-    throw new RequestError('The request is not JSON.');
+    throw new RequestError('no-json');
   }
   const unsound = unsoundJson(json);
-  if (unsound) throw new RequestError(unsound);
+  if (unsound) throw new RequestError('unsound-json', { problem: unsound });
   return json;
 }
 
@@ -100,8 +100,7 @@ export function route<Name extends RouteName, Gives extends Given>(
   return async (request, context) =>
     answer(async () => {
       const ids = (await context?.params) ?? {};
-      if (Object.values(ids).some((id) => !isId(id)))
-        throw new RequestError('There is nothing at this address.', 404);
+      if (Object.values(ids).some((id) => !isId(id))) throw new RequestError('nothing-here');
       const sent =
         takes === 'text'
           ? await readText(request, most)
@@ -126,25 +125,27 @@ export async function answer(work: () => Promise<Given>): Promise<Response> {
   }
 }
 
-/** What is answered where something went wrong: in words, short, with the field at fault. What nobody foresaw goes to the log. */
-export function refusalFor(error: unknown): { status: number; message: string; field: string | null } {
-  const tell = (status: number, message: string, field: string | null = null) => ({
+/** What is answered where something went wrong, short: its code, its words, and the field at fault. What nobody foresaw goes to the log. */
+export function refusalFor(error: unknown): Refused & { readonly status: number } {
+  const { status = 400, code, message, field = null } = knownFailure(error);
+  return {
     status,
+    code,
     message: message.slice(0, mostMessage),
     field: field?.slice(0, mostField) ?? null,
-  });
-  if (error instanceof RequestError) return tell(error.status, error.message, error.field);
+  };
+}
+
+function knownFailure(error: unknown): Omit<Refused, 'field'> & { status?: number; field?: string | null } {
+  if (error instanceof RequestError || error instanceof EngineError) return error;
   if (error instanceof TimelineError)
-    return tell(400, `The timeline is not sound: ${error.message}`, error.field);
-  if (error instanceof EngineError) return tell(400, error.message);
-  if (isDatabaseDown(error)) return tell(503, databaseDownMessage);
+    return new RequestError('timeline-unsound', { problem: error.message }, error.field);
+  if (isDatabaseDown(error)) return new RequestError('database-down');
   const refused = refusedValue(error);
-  if (refused === 'reference')
-    return tell(409, 'Something that this stands on is no longer there. Load the page again.');
-  if (refused === 'value')
-    return tell(400, 'A value cannot be kept as it was sent: it is too large or out of form.');
+  if (refused === 'reference') return new RequestError('no-longer-there');
+  if (refused === 'value') return new RequestError('value-out-of-form');
   console.error(error);
-  return tell(500, 'Something failed inside Navvy. The server log has the detail.');
+  return new RequestError('failed-inside');
 }
 
 /** A file to be kept under a name. @param type of text, without its character set */

@@ -26,12 +26,7 @@ export async function createVolume(input: InferType<typeof volumeInput>): Promis
   const { path, facts } = await inspectFolder(input.path, allowedRoots());
   // Several stand-ins may share a folder: the same store over different links.
   const known = standIn ? null : await findVolumeByPath(rigId, path);
-  if (known)
-    throw new RequestError(
-      `${path} is the volume "${known.name}" already. Scan it again, or choose another folder.`,
-      409,
-      'path',
-    );
+  if (known) throw new RequestError('volume-known', { path, name: known.name }, 'path');
   const id = `volume-${randomUUID()}`;
   await addVolume({ id, rigId, kind: input.kind, path, facts, ...described(input, standIn) });
   await requestScan(id);
@@ -42,11 +37,7 @@ export async function createVolume(input: InferType<typeof volumeInput>): Promis
 export async function changeVolume(id: string, input: InferType<typeof volumeChange>): Promise<void> {
   const volume = await requireVolume(id);
   if (Boolean(volume.standIn) !== Boolean(input.standIn))
-    throw new RequestError(
-      'A real volume does not become a simulated one, nor the other way round. Add another volume.',
-      409,
-      'standIn',
-    );
+    throw new RequestError('simulated-stays-so', {}, 'standIn');
   await updateVolume(id, described(input, modelFrom(input.standIn)));
 }
 
@@ -67,13 +58,13 @@ function described(
 function modelFrom(choice: InferType<typeof volumeChange>['standIn']): StorageModel | null {
   if (!choice) return null;
   const problem = standInProblem(choice);
-  if (problem) throw new RequestError(problem, 400, 'standIn');
+  if (problem) throw new RequestError('stand-in-unsound', { problem }, 'standIn');
   return standInModel(choice);
 }
 
 export async function requireVolume(id: string): Promise<VolumeRow> {
   const volume = await getVolume(id);
-  if (!volume) throw new RequestError('This volume is no longer in the list. Load the page again.', 404);
+  if (!volume) throw new RequestError('volume-gone');
   return volume;
 }
 

@@ -161,11 +161,7 @@ export type ClipPage = Awaited<ReturnType<typeof readClipPage>>;
 
 export async function requireClip(id: string): Promise<ClipWithVolume> {
   const clip = await getClip(id);
-  if (!clip)
-    throw new RequestError(
-      'This clip is no longer in the library. It may have been removed with its volume.',
-      404,
-    );
+  if (!clip) throw new RequestError('clip-removed');
   return clip;
 }
 
@@ -173,7 +169,7 @@ export async function requireClip(id: string): Promise<ClipWithVolume> {
 export async function framesOf(id: string): Promise<{ bytes: number[]; types: string }> {
   await requireClip(id);
   const packed = await getPacketTable(id);
-  if (!packed) throw new RequestError('The frames of this clip are not known.', 404);
+  if (!packed) throw new RequestError('frames-unknown');
   const table = decodePacketTable(packed);
   const types = new Array<string>(table.length).fill('?');
   for (let row = 0; row < table.length; row++) {
@@ -186,7 +182,7 @@ export async function framesOf(id: string): Promise<{ bytes: number[]; types: st
 /** The thumbnail strip as JPEG. */
 export async function stripOf(id: string): Promise<Response> {
   const preview = await getPreview(id);
-  if (!preview?.strip) throw new RequestError('There are no thumbnails of this clip yet.', 404);
+  if (!preview?.strip) throw new RequestError('no-thumbnails');
   return new Response(new Uint8Array(preview.strip), {
     headers: { 'content-type': 'image/jpeg', 'cache-control': 'no-cache' },
   });
@@ -226,25 +222,14 @@ export async function uploadClip(
   const volume = await requireVolume(volumeId);
   const name = basename(fileName);
   if (!mediaEndings.has(extname(name).toLowerCase()))
-    throw new RequestError(
-      `${name} does not end like a media file (${[...mediaEndings].join(', ')}). Choose a clip.`,
-      400,
-      'file',
-    );
-  if (folder.split('/').includes('..'))
-    throw new RequestError('Name a folder below the volume, without "..".', 400, 'folder');
-  if (!body) throw new RequestError('Nothing was sent. Choose a clip.', 400, 'file');
+    throw new RequestError('no-media-ending', { name, endings: [...mediaEndings].join(', ') }, 'file');
+  if (folder.split('/').includes('..')) throw new RequestError('folder-leads-out', {}, 'folder');
+  if (!body) throw new RequestError('nothing-sent', {}, 'file');
   const { path: root, facts } = await inspectVolume(volume.path, allowedRoots());
-  if (!facts.writable)
-    throw new RequestError(`${volume.name} is read-only. Choose another volume.`, 409, 'volumeId');
+  if (!facts.writable) throw new RequestError('chosen-volume-read-only', { name: volume.name }, 'volumeId');
   const path = join(root, folder, name);
   await assertInside(root, path);
-  const taken = () =>
-    new RequestError(
-      `${name} is on ${volume.name} already. Rename the file, or remove the one that is there.`,
-      409,
-      'file',
-    );
+  const taken = () => new RequestError('upload-name-taken', { name, volume: volume.name }, 'file');
   const isThere = await access(path).then(
     () => true,
     () => false,
@@ -264,7 +249,7 @@ export async function uploadClip(
     });
   } catch (error) {
     if (errorCode(error) === 'EEXIST') throw taken();
-    throw new RequestError(fileErrorMessage(error, path), 409, 'file');
+    throw new RequestError('upload-failed', { problem: fileErrorMessage(error, path) }, 'file');
   }
   await requestScan(volumeId);
   return { path: join(folder, name) };

@@ -2,7 +2,8 @@ import { notFound } from 'next/navigation';
 import type { ReactNode } from 'react';
 import { isDatabaseDown } from '@/db/client';
 import { Problem } from '@/ui/parts/Problem';
-import { databaseDownMessage, RequestError } from './errors';
+import { RequestError } from './errors';
+import { refusals } from './words';
 import { readStatus, type Status } from './rig';
 
 /** Status for the first paint; null when the database is away. */
@@ -24,7 +25,7 @@ export async function page<Data>(
   } catch (error) {
     if (error instanceof RequestError && error.status === 404) notFound();
     if (isDatabaseDown(error))
-      return <Problem title="The database is away" message={databaseDownMessage} retry />;
+      return <Problem title="The database is away" message={refusals['database-down'][1]} retry />;
     throw error;
   }
   return draw(data);

@@ -3,7 +3,6 @@ import { RequestError } from './errors';
 
 /** A folder below a volume, without ways out of it. @throws RequestError for one that leads out */
 export function plainFolder(folder: string, field: string): string {
-  if (folder.split('/').includes('..'))
-    throw new RequestError('Name a folder below the volume, without "..".', 400, field);
+  if (folder.split('/').includes('..')) throw new RequestError('folder-leads-out', {}, field);
   return normalize(`/${folder}`).slice(1).replace(/\/$/, '');
 }

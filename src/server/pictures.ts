@@ -8,12 +8,11 @@ export async function livePictures(trialId: string, signal: AbortSignal): Promis
   const trial = await requireTrial(trialId);
   const runner = await getRunner(trial.rigId);
   if (!runner || (trial.status !== 'running' && trial.status !== 'queued'))
-    throw new RequestError('This trial is not running.', 409);
+    throw new RequestError('trial-not-running');
   const upstream = await fetch(`http://127.0.0.1:${runner.picturePort}/pictures/${trial.id}`, {
     signal,
   }).catch(() => null);
-  if (!upstream?.body)
-    throw new RequestError('The runner does not answer; it is started again by itself.', 503);
+  if (!upstream?.body) throw new RequestError('runner-silent');
   return new Response(upstream.body, {
     headers: { 'content-type': 'application/octet-stream', 'cache-control': 'no-store' },
   });
@@ -26,7 +25,7 @@ export async function viewerOf(
   body: string | null,
   signal: AbortSignal,
 ): Promise<Response> {
-  if (!/^[\w-]{1,64}$/.test(id)) throw new RequestError('There is no viewer with this address.', 404);
+  if (!/^[\w-]{1,64}$/.test(id)) throw new RequestError('no-such-viewer');
   const runner = await runnerOfRig();
   const upstream =
     runner &&
@@ -36,8 +35,7 @@ export async function viewerOf(
       signal,
       headers: { 'content-type': 'application/json' },
     }).catch(() => null));
-  if (!upstream?.body)
-    throw new RequestError('The runner does not answer; it is started again by itself.', 503);
+  if (!upstream?.body) throw new RequestError('runner-silent');
   return new Response(upstream.body, {
     status: upstream.status,
     headers: {

@@ -110,7 +110,7 @@ function nameAndFiles({ template, address }: ReadyCell): unknown {
 async function resolveCell(address: CellAddress, settings: CellSettings): Promise<ReadyCell> {
   if (address.test === 'throughput') return throughputCell(address);
   const { subject } = address;
-  if (!subject) throw new RequestError('This test needs a clip.');
+  if (!subject) throw new RequestError('test-needs-clip');
   return subject.kind === 'timeline'
     ? timelineCell(address, subject.id, settings)
     : clipCell(address, await formClip(address, subject.id), settings);
@@ -119,18 +119,17 @@ async function resolveCell(address: CellAddress, settings: CellSettings): Promis
 /** The file of a clip's footage that a cell reads. @throws RequestError that says why there is none */
 async function formClip({ form, volumeId }: CellAddress, clipId: string): Promise<ClipWithVolume> {
   const named = await getClip(clipId);
-  if (!named) throw new RequestError('The clip is no longer in the library.');
-  if (named.status !== 'ready') throw new RequestError(named.problem ?? 'The clip cannot be played.');
+  if (!named) throw new RequestError('cell-clip-gone');
+  if (named.status !== 'ready')
+    throw new RequestError('cell-clip-unplayable', {
+      problem: named.problem ?? 'The clip cannot be played.',
+    });
   const use = await formOf(named, { read: form ?? 'originals', volumeId });
-  if (form === 'proxies' && use?.role !== 'rendition')
-    throw new RequestError('It has no proxy. Make one under Media, Renditions.');
+  if (form === 'proxies' && use?.role !== 'rendition') throw new RequestError('no-proxy');
   if (!use || (volumeId !== null && use.volumeId !== volumeId))
-    throw new RequestError(
-      `${form === 'proxies' ? 'Its proxy' : 'It'} does not lie on this volume. Copy it there and scan the volume.`,
-    );
+    throw new RequestError(form === 'proxies' ? 'proxy-not-on-volume' : 'not-on-volume');
   const [clip] = await getClips([use.clipId]);
-  if (!clip?.format || clip.frames === null)
-    throw new RequestError('The clip was not read fully. Scan its volume again.');
+  if (!clip?.format || clip.frames === null) throw new RequestError('cell-clip-unread');
   return clip;
 }
 
@@ -178,7 +177,7 @@ async function clipCell(
       return taskCell(address, { clipId: clip.id, volumeId: clip.volumeId }, warm);
     case 'streams-carried': {
       const volume = await getVolume(clip.volumeId);
-      if (!volume) throw new RequestError('Its volume is no longer in the list.');
+      if (!volume) throw new RequestError('its-volume-gone');
       const row = storageTrial(
         volume,
         { kind: 'streams-carried', clipId: clip.id, clipPath: clip.path, seconds: rampSeconds, mostStreams },
@@ -192,13 +191,13 @@ async function clipCell(
         { kind: 'decode-rate', passSeconds: decodePassSeconds, passes: decodePasses },
         null,
       );
-      if (!row) throw new RequestError('The clip was not read fully. Scan its volume again.');
+      if (!row) throw new RequestError('cell-clip-unread');
       return ready(address, row, plainSubject(clip), decodePassSeconds * decodePasses * 2);
     }
     case 'throughput':
-      throw new RequestError('Throughput is measured on a volume, not on a clip.');
+      throw new RequestError('throughput-of-clip');
     default:
-      throw new RequestError(`A matrix does not measure ${kindNames[address.test].toLowerCase()}.`);
+      throw new RequestError('not-in-a-matrix', { test: kindNames[address.test].toLowerCase() });
   }
 }
 
@@ -276,7 +275,7 @@ async function timelineCell(
   { warm, policy, speed = 1 }: CellSettings,
 ): Promise<ReadyCell> {
   const timeline = await getTimeline(timelineId);
-  if (!timeline) throw new RequestError('The timeline is no longer there.');
+  if (!timeline) throw new RequestError('cell-timeline-gone');
   const course = speed === 1 ? null : { from: 0, slots: courseLength(timeline.slots, 0, speed), speed };
   const subject = await subjectFor(timelineId, course, {
     read: address.form ?? 'originals',
@@ -285,11 +284,13 @@ async function timelineCell(
   const uses = Object.values(subject.timeline.media);
   const elsewhere = uses.filter(({ volumeId }) => address.volumeId !== null && volumeId !== address.volumeId);
   if (elsewhere.length > 0)
-    throw new RequestError(
-      `${elsewhere.length} of its ${uses.length} media do not lie on this volume, ${elsewhere[0]?.name ?? ''} for one. Copy them there and scan the volume.`,
-    );
+    throw new RequestError('media-not-on-volume', {
+      elsewhere: elsewhere.length,
+      media: uses.length,
+      name: elsewhere[0]?.name ?? '',
+    });
   if (address.form === 'proxies' && !uses.some(({ role }) => role === 'rendition'))
-    throw new RequestError('None of its media has a proxy. Make some under Media, Renditions.');
+    throw new RequestError('no-proxies');
   if (address.test === 'opening')
     return openingCell(address, { timelineId, volumeId: address.volumeId }, warm);
   if (isOneOf(taskKinds, address.test))
@@ -309,11 +310,8 @@ async function timelineCell(
 
 async function throughputCell(address: CellAddress): Promise<ReadyCell> {
   const volume = address.volumeId === null ? null : await getVolume(address.volumeId);
-  if (!volume) throw new RequestError('The volume is no longer in the list.');
-  if (!volume.facts.writable)
-    throw new RequestError(
-      "It is read-only, and a read test writes its file first. Measure one of its clips on the volume's page.",
-    );
+  if (!volume) throw new RequestError('cell-volume-gone');
+  if (!volume.facts.writable) throw new RequestError('cell-volume-read-only');
   const row = storageTrial(
     volume,
     {

@@ -49,13 +49,9 @@ async function cellsFor(
   input: InferType<typeof planInput>,
 ): Promise<{ cells: ReadyCell[]; leftOut: LeftOut[] }> {
   if (input.tests.some((test) => test !== 'throughput') && input.subjects.length === 0)
-    throw new RequestError('Choose at least one clip or timeline.', 400, 'subjects');
+    throw new RequestError('no-subject', {}, 'subjects');
   if (input.tests.includes('throughput') && input.volumeIds.length === 0)
-    throw new RequestError(
-      'Throughput is measured on volumes. Choose at least one, or leave that test out.',
-      400,
-      'volumeIds',
-    );
+    throw new RequestError('no-volume', {}, 'volumeIds');
   return resolveCells(input, input);
 }
 
@@ -82,15 +78,13 @@ export async function previewPlan(input: InferType<typeof planInput>): Promise<P
 export async function startPlan(input: InferType<typeof planInput>, demo = 0): Promise<string> {
   const { cells, leftOut } = await cellsFor(input);
   if (cells.length === 0)
-    throw new RequestError(
-      `There is nothing to run. ${leftOut[0] ? `${leftOut[0].what}: ${leftOut[0].reason}` : 'Choose clips and volumes.'}`,
-      409,
-      'subjects',
-    );
+    throw leftOut[0]
+      ? new RequestError('all-left-out', leftOut[0], 'subjects')
+      : new RequestError('nothing-to-run', {}, 'subjects');
   if (cells.length * input.repeats > mostRuns)
     throw new RequestError(
-      `That makes ${cells.length * input.repeats} runs; at most ${mostRuns} go into one matrix. Choose fewer conditions or repeats.`,
-      400,
+      'too-many-runs',
+      { runs: cells.length * input.repeats, most: mostRuns },
       'repeats',
     );
   const { name, question, ...settings } = input;
@@ -105,15 +99,11 @@ export async function startSeries({
 }: InferType<typeof seriesInput>): Promise<string> {
   const trial = await requireTrial(trialId);
   const { kind, clipId, subject, startedAt, endedAt } = trial;
-  if (trial.rigId !== (await currentRigId()))
-    throw new RequestError('This result comes from another rig. It can be repeated only there.', 409);
+  if (trial.rigId !== (await currentRigId())) throw new RequestError('of-another-rig');
   const reason = kinds[kind].once;
-  if (reason !== undefined) throw new RequestError(reason, 409);
+  if (reason !== undefined) throw new RequestError('not-repeatable', { reason });
   if (kind === 'playback' && !('timeline' in subject && subject.timeline) && clipId === null)
-    throw new RequestError(
-      'The clip of this trial is no longer in the library. Scan its volume, then play it again.',
-      409,
-    );
+    throw new RequestError('played-clip-gone');
   const took =
     trial.status === 'done' && startedAt && endedAt ? endedAt.getTime() - startedAt.getTime() : null;
   const cell = repeatCell(trial, took ?? kinds[kind].overheadMs * 3);
@@ -161,8 +151,7 @@ async function sendPlan(rigId: string, id: string): Promise<void> {
 
 export async function requirePlan(id: string): Promise<PlanRow> {
   const plan = await getPlan(id);
-  if (!plan)
-    throw new RequestError('There is no series or matrix with this address. It may have been removed.', 404);
+  if (!plan) throw new RequestError('no-such-plan');
   return plan;
 }
 
@@ -189,13 +178,12 @@ async function doAction(
   switch (action) {
     case 'pause':
       if (await updatePlan(id, ['queued'], { status: 'paused' })) return 1;
-      if ((await requirePlan(id)).status !== 'running')
-        throw new RequestError('It does not run, so there is nothing to pause.', 409);
+      if ((await requirePlan(id)).status !== 'running') throw new RequestError('plan-not-running');
       await publish({ type: 'pause', trialId: id });
       return 1;
     case 'resume':
       if (!(await updatePlan(id, ['paused'], { status: 'queued' })))
-        throw new RequestError('It is not paused.', 409);
+        throw new RequestError('plan-not-paused');
       await sendPlan(rigId, id);
       return 1;
     case 'cancel':
@@ -206,21 +194,21 @@ async function doAction(
           { status: 'cancelled', outcome: 'Cancelled before it began.', endedAt: new Date() },
         );
       }
-      if ((await requirePlan(id)).status !== 'running') throw new RequestError('It has ended already.', 409);
+      if ((await requirePlan(id)).status !== 'running') throw new RequestError('plan-ended');
       await publish({ type: 'cancel', trialId: id });
       return 1;
     case 'skip': {
-      if (position === null) throw new RequestError('Say which run to skip.', 400, 'position');
+      if (position === null) throw new RequestError('which-run', {}, 'position');
       const waiting = await updatePlanSteps(id, { position, from: ['waiting'] }, skipped);
       if (waiting > 0) return waiting;
       const running =
         (await listPlanSteps(id)).find((step) => step.position === position)?.status === 'running';
-      if (!running) throw new RequestError('This run has ended already.', 409);
+      if (!running) throw new RequestError('run-ended');
       await publish({ type: 'skip', trialId: id });
       return 1;
     }
     case 'skip-cell': {
-      if (cell === null) throw new RequestError('Say which condition to skip.', 400, 'cell');
+      if (cell === null) throw new RequestError('which-condition', {}, 'cell');
       return updatePlanSteps(id, { cell, from: ['waiting'] }, skipped);
     }
     case 'repeat-doubtful':
@@ -233,13 +221,7 @@ async function doAction(
 /** Adds runs at the plan's end for those that are in doubt or missing. What they left stays. */
 async function makeUp(plan: PlanRow, what: MakeUp): Promise<number> {
   const added = await addMadeUpRuns(plan, what);
-  if (added === 0)
-    throw new RequestError(
-      what === 'in-doubt'
-        ? 'No run is in doubt, or all that were have been repeated.'
-        : 'No run failed or was left out, or does not count, or all have been made up for.',
-      409,
-    );
+  if (added === 0) throw new RequestError(what === 'in-doubt' ? 'none-in-doubt' : 'none-failed');
   if (await updatePlan(plan.id, ['done', 'cancelled'], { status: 'queued', endedAt: null }))
     await sendPlan(plan.rigId, plan.id);
   return added;
@@ -247,8 +229,7 @@ async function makeUp(plan: PlanRow, what: MakeUp): Promise<number> {
 
 export async function deletePlan(id: string): Promise<void> {
   const { status } = await requirePlan(id);
-  if (status === 'running' || status === 'queued')
-    throw new RequestError('Cancel it first, then remove it.', 409);
+  if (status === 'running' || status === 'queued') throw new RequestError('plan-not-ended');
   await removePlan(id);
   await publish({ type: 'plan', planId: id });
 }
@@ -259,8 +240,7 @@ export async function repeatPlan(id: string): Promise<string> {
   const cells = await listPlanCells(id);
   if (plan.question === 'series') return queuePlan(plan.name, plan.question, plan.settings, cells, 0);
   const { cells: now } = await resolveCells(plan.settings, plan.settings);
-  if (now.length === 0)
-    throw new RequestError('None of its clips and timelines is there any more. Build a new matrix.', 409);
+  if (now.length === 0) throw new RequestError('plan-parts-gone');
   return queuePlan(plan.name, plan.question, plan.settings, now, 0);
 }
 

@@ -85,13 +85,13 @@ export async function usablePrerenders(
     else unfit.set(state, (unfit.get(state) ?? 0) + 1);
   }
   if (usable.length === 0)
-    throw new RequestError(
-      rows.length === 0
-        ? 'Nothing of this timeline is pre-rendered. Pre-render it under Trials, Tasks first, or choose that all is worked out anew.'
-        : `None of its pre-renders can be used: ${[...unfit].map(([why, count]) => `${count} ${why}`).join(', ')}. Pre-render it again, or choose that all is worked out anew.`,
-      409,
-      'prerendered',
-    );
+    throw rows.length === 0
+      ? new RequestError('nothing-prerendered', {}, 'prerendered')
+      : new RequestError(
+          'prerenders-unfit',
+          { unfit: [...unfit].map(([why, number]) => `${number} ${why}`).join(', ') },
+          'prerendered',
+        );
   const clips = new Map((await getClips(usable.map(({ clipId }) => clipId))).map((clip) => [clip.id, clip]));
   const media: Record<string, MediaUse> = {};
   for (const { clipId } of usable) {
@@ -109,8 +109,7 @@ export async function usablePrerenders(
 /** Removes a rendered part with its file. @throws RequestError when it is none of this timeline */
 export async function removePrerender(timelineId: string, id: string): Promise<void> {
   const row = (await listPrerenders(timelineId)).find(({ clipId }) => clipId === id);
-  if (!row)
-    throw new RequestError('There is no such pre-render of this timeline. It may have been removed.', 404);
+  if (!row) throw new RequestError('no-such-prerender');
   await discardPrerender(row);
 }
 

@@ -17,13 +17,11 @@ import { greatest, least } from '@/core/stats/extremes';
 export async function clipOf(id: string, volume: VolumeRow | null): Promise<ClipWithVolume> {
   const clip = await getClip(id);
   if (!clip || (volume && clip.volumeId !== volume.id))
-    throw new RequestError('This clip is not on the volume any more. Choose another.', 404, 'clipId');
+    throw new RequestError('clip-not-on-volume', {}, 'clipId');
   if (!clip.format || clip.status !== 'ready')
-    throw new RequestError(
-      clip.problem ?? 'This clip was not read fully. Scan its volume again.',
-      409,
-      'clipId',
-    );
+    throw clip.problem === null
+      ? new RequestError('clip-not-read', {}, 'clipId')
+      : new RequestError('clip-has-problem', { problem: clip.problem }, 'clipId');
   return clip;
 }
 

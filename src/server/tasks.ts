@@ -42,18 +42,13 @@ export type TaskChoices = Awaited<ReturnType<typeof readTaskChoices>>;
 /** Keeps a way of writing under a name; one of the same name becomes it. @throws RequestError when it cannot be written, or the name is one of ours */
 export async function keepDelivery({ name, ...choice }: InferType<typeof deliveryInput>): Promise<string> {
   const problem = choiceProblem(choice);
-  if (problem) throw new RequestError(problem.message, 400, problem.field);
+  if (problem) throw new RequestError('export-unsound', { problem: problem.message }, problem.field);
   if (ready.some((one) => one.name.toLowerCase() === name.toLowerCase()))
-    throw new RequestError(
-      `${name} is there already and stays as it is. Give yours another name.`,
-      409,
-      'name',
-    );
+    throw new RequestError('delivery-there', { name }, 'name');
   return saveDelivery({ id: newTrialId(), name, choice });
 }
 
 /** @throws RequestError when there is none */
 export async function forgetDelivery(id: string): Promise<void> {
-  if (!(await removeDelivery(id)))
-    throw new RequestError('There is no such delivery. It may have been removed.', 404);
+  if (!(await removeDelivery(id))) throw new RequestError('no-such-delivery');
 }

@@ -29,8 +29,7 @@ export async function trialOnTimeline(
   choice: MediaChoice,
 ): Promise<NewTrial<TimelineKind>> {
   const subject = await subjectFor(timelineId, null, choice);
-  if (Object.keys(subject.timeline.media).length === 0)
-    throw new RequestError("None of the timeline's media is at hand. Relink them first.", 409);
+  if (Object.keys(subject.timeline.media).length === 0) throw new RequestError('no-media-at-hand');
   return {
     kind: settings.kind,
     timelineId,
@@ -61,12 +60,7 @@ export async function timelineOfVolume(volumeId: string, most: number): Promise<
     .slice(0, most)
     .map((ref, at) => ({ id: `m${at + 1}`, ref }));
   const [first] = media;
-  if (!first)
-    throw new RequestError(
-      'This volume has no clip that can be played. Scan it, or choose another.',
-      409,
-      'clipsOfVolume',
-    );
+  if (!first) throw new RequestError('no-clip-on-volume', {}, 'clipsOfVolume');
   const { volumeName } = (await getClip(first.ref.clipId ?? '')) ?? { volumeName: 'a volume' };
   const timeline = runThrough(media, first.ref.rate, first.ref, secondsOfEach);
   const name = media.length === 1 ? `A clip of ${volumeName}` : `${media.length} clips of ${volumeName}`;
@@ -77,8 +71,7 @@ export async function timelineOfVolume(volumeId: string, most: number): Promise<
 export async function timelineOfClip(clipId: string): Promise<string> {
   const clip = await getClip(clipId);
   const ref = clip?.status === 'ready' ? mediaRefOf(clip) : null;
-  if (!clip || !ref)
-    throw new RequestError('This clip cannot be played or is gone. Choose another.', 409, 'clipId');
+  if (!clip || !ref) throw new RequestError('clip-unplayable-or-gone', {}, 'clipId');
   const document: Timeline = { ...sideBySide({ id: 'm1', ref }, 1), name: ref.name };
   return keepUnlisted(`${clipTimelinePrefix}${clipId}`, document);
 }
@@ -98,7 +91,7 @@ export async function targetOf({
 }): Promise<string> {
   if (timelineId) return timelineId;
   if (clipId) return timelineOfClip(clipId);
-  throw new RequestError('Choose a timeline or a clip.', 400, 'timelineId');
+  throw new RequestError('no-target', {}, 'timelineId');
 }
 
 /** Tests with their records, to be laid over each other; in the order asked for. */
@@ -109,7 +102,7 @@ export async function testsByIds(ids: readonly string[]): Promise<TimelineTrial[
 
 export async function saveGesture(name: string, gesture: Gesture): Promise<string> {
   const problem = gestureProblem(gesture);
-  if (problem) throw new RequestError(problem);
+  if (problem) throw new RequestError('gesture-unsound', { problem });
   const id = newTrialId();
   await addGesture({ id, name, gesture });
   return id;
@@ -119,6 +112,5 @@ export { listGestures as gesturesKept };
 
 /** @throws RequestError when there is none */
 export async function forgetGesture(id: string): Promise<void> {
-  if (!(await removeGesture(id)))
-    throw new RequestError('There is no such gesture. It may have been removed.', 404);
+  if (!(await removeGesture(id))) throw new RequestError('no-such-gesture');
 }

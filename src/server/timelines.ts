@@ -47,8 +47,7 @@ export async function timelinesOfRig() {
 
 export async function requireTimeline(id: string): Promise<TimelineRow> {
   const timeline = await getTimeline(id);
-  if (!timeline)
-    throw new RequestError('There is no timeline with this address. It may have been removed.', 404);
+  if (!timeline) throw new RequestError('no-such-timeline');
   return timeline;
 }
 
@@ -86,10 +85,7 @@ export async function saveDocument(
   const saved = await saveTimeline(id, revision, document, lengthOf(document));
   if (saved !== null) return { revision: saved };
   await requireTimeline(id);
-  throw new RequestError(
-    'This timeline was changed in another window. Load the page again to see its state; what you changed here since is lost then, so save it as a new timeline first.',
-    409,
-  );
+  throw new RequestError('changed-elsewhere');
 }
 
 export async function deleteTimeline(id: string): Promise<void> {
@@ -115,7 +111,7 @@ export async function versionsOf(id: string) {
 
 export async function versionDocument(id: string, number: string): Promise<Timeline> {
   const version = /^\d{1,9}$/.test(number) ? await getVersion(id, Number(number)) : undefined;
-  if (!version) throw new RequestError('There is no such version of this timeline.', 404);
+  if (!version) throw new RequestError('no-such-version');
   return version.document;
 }
 
@@ -163,11 +159,9 @@ async function namedMedia(clipIds: readonly string[]): Promise<{ id: string; ref
     const clip = clips.get(id);
     const ref = clip && clip.status === 'ready' ? mediaRefOf(clip) : null;
     if (!ref)
-      throw new RequestError(
-        `${clip?.path ?? 'A clip'} cannot be played or is gone. Choose other clips.`,
-        409,
-        'clipIds',
-      );
+      throw clip
+        ? new RequestError('chosen-clip-unplayable', { path: clip.path }, 'clipIds')
+        : new RequestError('chosen-clip-gone', {}, 'clipIds');
     return { id: `m${at + 1}`, ref };
   });
 }
@@ -178,7 +172,7 @@ export async function createLoad(input: InferType<typeof loadInput>): Promise<st
     case 'streams':
     case 'grades': {
       const [media] = await namedMedia(input.clipIds.slice(0, 1));
-      if (!media) throw new RequestError('Choose a clip.', 400, 'clipIds');
+      if (!media) throw new RequestError('no-clip', {}, 'clipIds');
       return createTimeline(
         input.kind === 'streams'
           ? sideBySide(media, input.count, input.seconds)
@@ -259,7 +253,7 @@ function parseInterchange(fileName: string, text: string, rate: Rational) {
       : parseOtio(text);
   } catch (error) {
     if (error instanceof EdlError || error instanceof OtioError)
-      throw new RequestError(`${fileName} cannot be read. ${error.message}`);
+      throw new RequestError('file-unreadable', { name: fileName, problem: error.message });
     throw error;
   }
 }
@@ -310,7 +304,7 @@ export async function exportTimeline(
   const fileName = `${document.name.replace(/[^\w.-]+/g, '_').slice(0, 80)}.${format}`;
   if (format === 'otio') return { text: writeOtio(document), fileName, losses: otioLosses(document) };
   const track = document.tracks.find((one) => one.id === trackId) ?? document.tracks[0];
-  if (!track) throw new RequestError('The timeline has no track to write.', 409);
+  if (!track) throw new RequestError('no-track');
   return { text: writeEdl(document, track), fileName, losses: edlLosses(document, track) };
 }
 
@@ -330,7 +324,8 @@ export async function createLook(
     await addLook({ ...look, cube: text });
     return look;
   } catch (error) {
-    if (error instanceof CubeError) throw new RequestError(`${name} cannot be read. ${error.message}`);
+    if (error instanceof CubeError)
+      throw new RequestError('file-unreadable', { name, problem: error.message });
     throw error;
   }
 }
@@ -339,7 +334,7 @@ export { listLooks as looksKept };
 
 export async function lookText(id: string): Promise<{ name: string; cube: string }> {
   const [look] = await getLooks([id]);
-  if (!look) throw new RequestError('There is no look with this address.', 404);
+  if (!look) throw new RequestError('no-such-look');
   return look;
 }
 
@@ -359,12 +354,7 @@ export async function readingOf(
     return { course: plain, ...(await filesFor(document, usedMedia(document), choice)) };
   const rendered = await usablePrerenders(id, document, choice);
   const course: Course = { ...plain, prerendered: rendered.parts };
-  if (prerenderedSlots(course) === 0)
-    throw new RequestError(
-      'Nothing of this stretch is pre-rendered. Pre-render it first, or choose that all is worked out anew.',
-      409,
-      'prerendered',
-    );
+  if (prerenderedSlots(course) === 0) throw new RequestError('stretch-not-prerendered', {}, 'prerendered');
   const used = mediaOfCourse(document, course, withSound);
   const { media, missing } = await filesFor(document, used, choice);
   for (const [part, use] of Object.entries(rendered.media)) if (used.has(part)) media[part] = use;
@@ -380,7 +370,7 @@ export async function subjectFor(
 ): Promise<TimelineSubject> {
   const { document } = await requireTimeline(id);
   const slots = lengthOf(document);
-  if (slots === 0) throw new RequestError('This timeline is empty. Drag a clip into it first.', 409);
+  if (slots === 0) throw new RequestError('timeline-empty');
   const reading = await readingOf(id, document, course ?? { from: 0, slots, speed: 1 }, choice, withSound);
   const { name, rate, width, height, startTimecode } = document;
   return {
@@ -427,10 +417,9 @@ export function courseOf(
   }: Pick<InferType<typeof timelinePlaybackInput>, 'from' | 'to' | 'speed' | 'loops'>,
   slots: number,
 ): Course {
-  if (slots === 0) throw new RequestError('This timeline is empty. Drag a clip into it first.', 409);
+  if (slots === 0) throw new RequestError('timeline-empty');
   const end = Math.min(slots, to ?? slots);
-  if (from >= end)
-    throw new RequestError(`The run would begin at slot ${from}, but ends at ${end}.`, 400, 'from');
+  if (from >= end) throw new RequestError('begins-after-end', { from, end }, 'from');
   const start = speed < 0 ? end - 1 : from;
   const once = courseLength(end - from, speed < 0 ? end - from - 1 : 0, speed);
   return loops > 1

@@ -20,8 +20,7 @@ export async function cancelTrial(id: string): Promise<void> {
     return;
   }
   // Asked anew: it may have begun since.
-  if ((await requireTrial(id)).status !== 'running')
-    throw new RequestError('This trial has ended already.', 409);
+  if ((await requireTrial(id)).status !== 'running') throw new RequestError('trial-ended');
   await publish({ type: 'cancel', trialId: id });
 }
 
@@ -35,13 +34,12 @@ export async function cancelWaiting(kinds: readonly TrialKind[]): Promise<{ done
 /** Pauses a trial that can go on later: one that waits, or a running one at its next boundary. The rig is free meanwhile. */
 export async function pauseTrial(id: string): Promise<void> {
   const trial = await requireTrial(id);
-  if (!kindServers[trial.kind].resumes)
-    throw new RequestError('Only copies and renditions can be paused.', 409);
+  if (!kindServers[trial.kind].resumes) throw new RequestError('not-pausable');
   if (await updateTrial(id, ['queued'], { status: 'paused', outcome: 'Paused before it began.' })) {
     await tell(trial, 'paused');
     return;
   }
-  if ((await requireTrial(id)).status !== 'running') throw new RequestError('It does not run.', 409);
+  if ((await requireTrial(id)).status !== 'running') throw new RequestError('not-running');
   await publish({ type: 'pause', trialId: id });
 }
 
@@ -51,7 +49,7 @@ export async function resumeTrial(id: string): Promise<void> {
   const how = kindServers[trial.kind].resumes;
   const change = { status: 'queued', outcome: null, detail: null, endedAt: null } as const;
   if (!how || !(await how.hasMore(id)) || !(await updateTrial(id, how.from, change)))
-    throw new RequestError('It has nothing left to do.', 409);
+    throw new RequestError('nothing-left');
   await sendTrial(trial);
 }
 
@@ -64,14 +62,13 @@ const controls: Readonly<Record<string, (id: string) => Promise<void>>> = {
 /** Does to a trial what is asked for by name. @throws RequestError for what cannot be done */
 export async function controlTrial(id: string, control: string): Promise<void> {
   const act = Object.hasOwn(controls, control) ? controls[control] : undefined;
-  if (!act) throw new RequestError(`A trial can be told to ${Object.keys(controls).join(', ')}.`, 404);
+  if (!act) throw new RequestError('no-such-control', { controls: Object.keys(controls).join(', ') });
   await act(id);
 }
 
 /** Removes an ended trial with all that was recorded and noted of it. */
 export async function deleteTrial(id: string): Promise<void> {
   const { status } = await requireTrial(id);
-  if (status === 'running' || status === 'queued')
-    throw new RequestError('Cancel the trial first, then remove it.', 409);
+  if (status === 'running' || status === 'queued') throw new RequestError('trial-not-ended');
   await removeTrial(id);
 }

@@ -41,6 +41,6 @@ export async function requireTrial<Kind extends TrialKind = TrialKind>(
   kinds: readonly Kind[] | null = null,
 ): Promise<TrialRow<Kind>> {
   const trial = await getTrial(id, kinds);
-  if (!trial) throw new RequestError('There is no trial with this address. It may have been removed.', 404);
+  if (!trial) throw new RequestError('no-such-trial');
   return trial;
 }

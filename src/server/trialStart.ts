@@ -16,11 +16,10 @@ import type { Body, KindServer } from './kinds/kind';
 export async function startTrials(sent: unknown): Promise<readonly [string, ...string[]]> {
   const { kind, attemptOf, ...body } = (typeof sent === 'object' && sent !== null ? sent : {}) as Body;
   if (typeof kind !== 'string' || !isOneOf<TrialKind>(trialKinds, kind as TrialKind))
-    throw new RequestError(`Say which kind of trial: ${trialKinds.join(', ')}.`, 400, 'kind');
+    throw new RequestError('which-kind', { kinds: trialKinds.join(', ') }, 'kind');
   const first = attemptOf === undefined ? null : await firstAttempt(attemptOf, kind as TrialKind);
   const [id, ...more] = await start(kind as TrialKind, body);
-  if (id === undefined)
-    throw new RequestError('In what was chosen there is nothing to try. Choose something else.');
+  if (id === undefined) throw new RequestError('nothing-to-try');
   const ids = [id, ...more] as const;
   if (first !== null)
     await Promise.all(ids.map((id) => updateTrial(id, trialStatuses, { attemptOf: first })));
@@ -35,11 +34,6 @@ async function start<Kind extends TrialKind>(kind: Kind, body: Body): Promise<re
 /** The first of the attempts that a trial belongs to. */
 async function firstAttempt(of: unknown, kind: TrialKind): Promise<string> {
   const before = typeof of === 'string' ? await getTrial(of, [kind]) : null;
-  if (!before || !endedBadly(before.status))
-    throw new RequestError(
-      'A further attempt is one at a trial of the same kind that came to a bad end. Leave attemptOf out for a trial of its own.',
-      400,
-      'attemptOf',
-    );
+  if (!before || !endedBadly(before.status)) throw new RequestError('no-further-attempt', {}, 'attemptOf');
   return before.attemptOf ?? before.id;
 }

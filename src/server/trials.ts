@@ -17,9 +17,11 @@ import { queueTrial, requireTrial } from './trialQueue';
 
 export async function playableClip(id: string): Promise<ClipWithVolume> {
   const clip = await getClip(id);
-  if (!clip) throw new RequestError('This clip is no longer in the library. Choose another.', 404, 'clipId');
+  if (!clip) throw new RequestError('clip-gone', {}, 'clipId');
   if (clip.status !== 'ready')
-    throw new RequestError(clip.problem ?? 'This clip cannot be played.', 409, 'clipId');
+    throw clip.problem === null
+      ? new RequestError('clip-unplayable', {}, 'clipId')
+      : new RequestError('clip-has-problem', { problem: clip.problem }, 'clipId');
   return clip;
 }
 
@@ -39,7 +41,7 @@ export async function clipTrial(
 ): Promise<NewTrial<PlayedKind>> {
   const volume = await getVolume(clip.volumeId);
   if (!volume || !clip.format || !clip.structure || clip.frames === null)
-    throw new RequestError('This clip was not read fully. Scan its volume again.', 409, 'clipId');
+    throw new RequestError('clip-not-read', {}, 'clipId');
   const subject: ClipSubject = {
     clipPath: clip.path,
     volumeId: volume.id,

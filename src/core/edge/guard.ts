@@ -1,3 +1,6 @@
+import { wordsFor, type About } from '../failure';
+import { coreWords, type CoreCode } from '../words';
+
 /** What a guard looks at of a request. */
 export interface GuardedRequest {
   readonly method: string;
@@ -14,7 +17,16 @@ export interface GuardedRequest {
 
 export interface Refusal {
   readonly status: number;
+  readonly code: CoreCode;
   readonly message: string;
+}
+
+function refuse<Code extends CoreCode>(
+  status: number,
+  code: Code,
+  ...[given]: About<(typeof coreWords)[Code]>
+): Refusal {
+  return { status, code, message: wordsFor(coreWords[code], given) };
 }
 
 /** Methods that change nothing. */
@@ -38,19 +50,14 @@ export const loopbackHosts = (port: number | string): string[] =>
 export function refusalOf(request: GuardedRequest, hosts: ReadonlySet<string>): Refusal | null {
   const { method, path, isPage, host, origin, fetchSite, contentType } = request;
   if (host === undefined || !hosts.has(host.toLowerCase()))
-    return {
-      status: 421,
-      message: `Navvy was not started for this address. Open http://${[...hosts][0] ?? '127.0.0.1'}.`,
-    };
-  if (!isReadable(path))
-    return { status: 400, message: 'This address cannot be read: its escapes are no text.' };
+    return refuse(421, 'other-host', { host: [...hosts][0] ?? '127.0.0.1' });
+  if (!isReadable(path)) return refuse(400, 'address-unreadable');
   const changes = !safe.includes(method);
   if (!changes && isPage) return null;
   const isForeign = fetchSite !== undefined && fetchSite !== 'same-origin' && fetchSite !== 'none';
-  if (isForeign || (origin !== undefined && !isOwn(origin, hosts)))
-    return { status: 403, message: 'A page of another site may not ask this of Navvy. Open Navvy itself.' };
+  if (isForeign || (origin !== undefined && !isOwn(origin, hosts))) return refuse(403, 'foreign-page');
   if (changes && mediaType(contentType) !== bodyTypeOf(path))
-    return { status: 415, message: `Send this with the header Content-Type: ${bodyTypeOf(path)}.` };
+    return refuse(415, 'other-content-type', { type: bodyTypeOf(path) });
   return null;
 }
 

@@ -11,8 +11,6 @@ export const mostBundled = 20_000;
 /** A bundle with all its lists. */
 export type WholeBundle = Required<ResultBundle>;
 
-const exportAgain = 'The file may be cut off or changed; export it again.';
-
 /** A place in a document as people read it: `trials[3].summary`. */
 function placeText(path: readonly string[]): string {
   const text = path.map((part) => (/^\d+$/.test(part) ? `[${part}]` : `.${part}`)).join('');
@@ -42,19 +40,16 @@ function rootOf(text: string): Readonly<Record<string, unknown>> {
   try {
     root = JSON.parse(text);
   } catch {
-    throw new BundleError('The file is not JSON. Choose a result bundle that Navvy exported.');
+    throw new BundleError('bundle-no-json');
   }
   if (!isRecord(root) || root.format !== bundleFormat)
-    throw new BundleError(`The file is not a result bundle: its "format" is not "${bundleFormat}".`);
+    throw new BundleError('bundle-other-format', { format: bundleFormat });
   const unsound = unsoundJson(root);
-  if (unsound !== null)
-    throw new BundleError(`${unsound.replace('What was sent', 'The bundle')} ${exportAgain}`);
+  if (unsound !== null) throw new BundleError('bundle-unkept', { problem: unsound });
   if (typeof root.version !== 'number' || !Number.isInteger(root.version) || root.version < 1)
-    throw new BundleError('The bundle does not say its version as a whole number.');
+    throw new BundleError('bundle-without-version');
   if (root.version > bundleVersion)
-    throw new BundleError(
-      `The bundle is of version ${root.version}; this Navvy reads up to version ${bundleVersion}. Update Navvy, or export it from there in the older version.`,
-    );
+    throw new BundleError('bundle-too-new', { version: root.version, known: bundleVersion });
   return root;
 }
 
@@ -62,7 +57,7 @@ function rootOf(text: string): Readonly<Record<string, unknown>> {
 function assertOnce(list: string, entries: readonly { readonly id: string }[], place = placeOf(list)): void {
   const seen = new Set<string>();
   entries.forEach(({ id }, index) => {
-    if (seen.has(id)) throw new BundleError(`${place(index)}.id stands in the bundle twice. ${exportAgain}`);
+    if (seen.has(id)) throw new BundleError('id-twice', { place: place(index) });
     seen.add(id);
   });
 }
@@ -78,7 +73,7 @@ export function parseBundle(text: string): WholeBundle {
   const { bundle, places } = asToday(root);
   const place = (index: number) => places[index] ?? placeOf('trials')(index);
   if (Array.isArray(bundle.trials) && bundle.trials.length > mostBundled)
-    throw new BundleError(`A bundle holds at most ${mostBundled} trials. Export fewer at once.`);
+    throw new BundleError('bundle-too-many', { most: mostBundled });
   const misfit = misfitOf(bundle);
   if (misfit) {
     const { path, must } = misfit;
@@ -87,7 +82,7 @@ export function parseBundle(text: string): WholeBundle {
       list === 'trials' && index !== undefined
         ? [place(Number(index)), ...(within.length > 0 ? [placeText(within)] : [])].join('.')
         : placeText(path);
-    throw new BundleError(`${at} ${must}. ${exportAgain}`);
+    throw new BundleError('bundle-misfit', { place: at, must });
   }
   const whole = bundle as unknown as ResultBundle;
   const { volumes = [], trials = [] } = whole;

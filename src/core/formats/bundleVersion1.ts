@@ -15,9 +15,9 @@ const lists: Readonly<Record<string, (kind: unknown) => unknown>> = {
 function listAt(record: Trial, field: string, within = ''): Trial[] {
   const value = record[field] ?? [];
   const place = within === '' ? field : `${within}.${field}`;
-  if (!Array.isArray(value)) throw new BundleError(`${place} must be a list.`);
+  if (!Array.isArray(value)) throw new BundleError('no-list', { place });
   value.forEach((entry, index) => {
-    if (!isRecord(entry)) throw new BundleError(`${place}[${index}] must be an object.`);
+    if (!isRecord(entry)) throw new BundleError('entry-no-object', { place: `${place}[${index}]` });
   });
   return value as Trial[];
 }

@@ -1,3 +1,5 @@
+import { wordsFor, type About } from '../failure';
+import { coreWords, type CoreCode } from '../words';
 /** A colour table read from a `.cube` file: 1D curves per channel, or a 3D grid. */
 export interface Cube {
   readonly title: string | null;
@@ -11,12 +13,14 @@ export interface Cube {
 }
 
 /** What is wrong in a `.cube` file, and where. `line` counts from 1; 0 when it concerns the whole file. */
-export class CubeError extends Error {
+export class CubeError<Code extends CoreCode = CoreCode> extends Error {
   override name = 'CubeError';
   constructor(
     readonly line: number,
-    reason: string,
+    readonly code: Code,
+    ...[given]: About<(typeof coreWords)[Code]>
   ) {
+    const reason = wordsFor(coreWords[code], given);
     super(line > 0 ? `Line ${line}: ${reason}` : reason);
   }
 }
@@ -48,25 +52,17 @@ export function parseCube(text: string): Cube {
     if (content === '' || content.startsWith('#')) return;
     const [word = '', ...rest] = content.split(/\s+/);
     if (/^[A-Za-z_]/.test(word) && !/^(nan|inf)/i.test(word)) {
-      if (entries > 0)
-        throw new CubeError(
-          line,
-          `the keyword ${word.slice(0, 40)} stands behind table entries. Keywords come first.`,
-        );
+      if (entries > 0) throw new CubeError(line, 'keyword-behind-entries', { keyword: word.slice(0, 40) });
       switch (word) {
         case 'TITLE': {
           const quoted = /^TITLE\s+"([^"]*)"$/.exec(content);
-          if (!quoted) throw new CubeError(line, 'a title stands in double quotes: TITLE "name".');
+          if (!quoted) throw new CubeError(line, 'title-without-quotes');
           title = quoted[1] ?? '';
           return;
         }
         case 'LUT_1D_SIZE':
         case 'LUT_3D_SIZE': {
-          if (dimensions !== null)
-            throw new CubeError(
-              line,
-              `the size was given on line ${sizeLine} already. A file holds one table.`,
-            );
+          if (dimensions !== null) throw new CubeError(line, 'size-twice', { first: sizeLine });
           dimensions = word === 'LUT_1D_SIZE' ? 1 : 3;
           size = wholeNumber(rest, line, word, limits[dimensions]);
           sizeLine = line;
@@ -85,35 +81,26 @@ export function parseCube(text: string): Cube {
         case 'LUT_3D_INPUT_RANGE': {
           const [low, high, ...more] = rest.map((part) => finite(part, line));
           if (low === undefined || high === undefined || more.length > 0)
-            throw new CubeError(line, `${word} takes two numbers.`);
+            throw new CubeError(line, 'two-numbers', { word });
           domainMin = [low, low, low];
           domainMax = [high, high, high];
           return;
         }
         default:
-          throw new CubeError(line, `the keyword ${word.slice(0, 40)} is not known in .cube files.`);
+          throw new CubeError(line, 'keyword-unknown', { keyword: word.slice(0, 40) });
       }
     }
-    if (values === null) throw new CubeError(line, 'table entries stand before LUT_1D_SIZE or LUT_3D_SIZE.');
+    if (values === null) throw new CubeError(line, 'entries-before-size');
     const entry = triple([word, ...rest], line, 'a table entry');
-    if (entries >= expected)
-      throw new CubeError(
-        line,
-        `there are more entries than the ${expected} that the size on line ${sizeLine} asks for.`,
-      );
+    if (entries >= expected) throw new CubeError(line, 'too-many-entries', { expected, first: sizeLine });
     values.set(entry, entries * 3);
     entries++;
   });
-  if (dimensions === null || values === null)
-    throw new CubeError(0, 'There is no LUT_1D_SIZE or LUT_3D_SIZE. This is no .cube file.');
-  if (entries < expected)
-    throw new CubeError(
-      lines.length,
-      `the file ends after ${entries} of ${expected} entries. It may be cut short.`,
-    );
+  if (dimensions === null || values === null) throw new CubeError(0, 'no-size');
+  if (entries < expected) throw new CubeError(lines.length, 'too-few-entries', { entries, expected });
   domainMin.forEach((low, channel) => {
     if (!(low < (domainMax[channel] as number)))
-      throw new CubeError(0, `DOMAIN_MIN is not below DOMAIN_MAX for channel ${channel + 1}.`);
+      throw new CubeError(0, 'domain-upside-down', { channel: channel + 1 });
   });
   return { title, dimensions, size, domainMin, domainMax, values };
 }
@@ -122,12 +109,12 @@ function finite(text: string, line: number): number {
   // Number() would take "" and "0x10"; a table holds decimal numbers. Longer ones than this say nothing more.
   const isNumber = text.length <= mostDigits && /^[+-]?(\d+(\.\d*)?|\.\d+)(e[+-]?\d+)?$/i.test(text);
   const value = isNumber ? Number(text) : Number.NaN;
-  if (!Number.isFinite(value)) throw new CubeError(line, `"${text.slice(0, 40)}" is no number.`);
+  if (!Number.isFinite(value)) throw new CubeError(line, 'no-number', { text: text.slice(0, 40) });
   return value;
 }
 
 function triple(parts: readonly string[], line: number, what: string): [number, number, number] {
-  if (parts.length !== 3) throw new CubeError(line, `${what} takes three numbers, here are ${parts.length}.`);
+  if (parts.length !== 3) throw new CubeError(line, 'three-numbers', { what, found: parts.length });
   return parts.map((part) => finite(part, line)) as [number, number, number];
 }
 
@@ -138,10 +125,9 @@ function wholeNumber(
   { least, most }: { least: number; most: number },
 ): number {
   const value = Number(parts[0]);
-  if (parts.length !== 1 || !Number.isInteger(value))
-    throw new CubeError(line, `${word} takes one whole number.`);
+  if (parts.length !== 1 || !Number.isInteger(value)) throw new CubeError(line, 'one-whole-number', { word });
   if (value < least || value > most)
-    throw new CubeError(line, `${word} is ${value}; it may be ${least} to ${most}.`);
+    throw new CubeError(line, 'size-out-of-range', { word, value, least, most });
   return value;
 }
 

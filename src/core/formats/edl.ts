@@ -1,3 +1,5 @@
+import { wordsFor, type About } from '../failure';
+import { coreWords, type CoreCode } from '../words';
 import { isKept } from '../edge/strict';
 import { rational, toNumber, type Rational } from '../time/rational';
 import {
@@ -22,13 +24,14 @@ import {
 import { least } from '../stats/extremes';
 
 /** What is wrong in an edit list, and where. `line` counts from 1. */
-export class EdlError extends Error {
+export class EdlError<Code extends CoreCode = CoreCode> extends Error {
   override name = 'EdlError';
   constructor(
     readonly line: number,
-    reason: string,
+    readonly code: Code,
+    ...[given]: About<(typeof coreWords)[Code]>
   ) {
-    super(`Line ${line}: ${reason}`);
+    super(`Line ${line}: ${wordsFor(coreWords[code], given)}`);
   }
 }
 
@@ -76,8 +79,7 @@ export function parseEdl(text: string, rate: Rational, raster = { width: 1920, h
     .split(/\r\n|\n|\r/)
     .forEach((raw, index) => {
       const line = index + 1;
-      if (!isKept(raw))
-        throw new EdlError(line, 'it holds characters that are no text. Export the list again.');
+      if (!isKept(raw)) throw new EdlError(line, 'no-text');
       const content = raw.trim();
       if (content === '' || /^(>>>|SPLIT:)/.test(content)) return;
       const named = /^TITLE:\s*(.*)$/i.exec(content);
@@ -88,7 +90,7 @@ export function parseEdl(text: string, rate: Rational, raster = { width: 1920, h
       const fcm = /^FCM:\s*(.*)$/i.exec(content);
       if (fcm) {
         if (!/^(NON[- ]DROP[- ]FRAME|DROP[- ]FRAME)$/i.test(fcm[1]?.trim() ?? ''))
-          throw new EdlError(line, `"${content}": after FCM: stands DROP FRAME or NON-DROP FRAME.`);
+          throw new EdlError(line, 'frame-count-mode', { content });
         dropFrame = !/^NON/i.test(fcm[1] ?? '');
         return;
       }
@@ -97,7 +99,7 @@ export function parseEdl(text: string, rate: Rational, raster = { width: 1920, h
       );
       if (motion) {
         const of = ofReel.get(motion[1] ?? '') ?? last;
-        if (!of) throw new EdlError(line, 'a motion effect (M2) stands before any event.');
+        if (!of) throw new EdlError(line, 'motion-before-event');
         of.speed = speedOf(motion[2] as string, rate);
         return;
       }
@@ -107,11 +109,7 @@ export function parseEdl(text: string, rate: Rational, raster = { width: 1920, h
       }
       const found = eventPattern.exec(content);
       if (!found) {
-        if (/^\d/.test(content))
-          throw new EdlError(
-            line,
-            `"${content.slice(0, 60)}" is no event: expected number, reel, track, transition and four timecodes.`,
-          );
+        if (/^\d/.test(content)) throw new EdlError(line, 'no-event', { content: content.slice(0, 60) });
         if (!/^(M1|AUD|EFFECTS NAME|B_W|FOCUS|MASTER)/i.test(content))
           notes.push(`Line ${line}: "${content.slice(0, 60)}" is not known and was left out.`);
         return;
@@ -126,10 +124,9 @@ export function parseEdl(text: string, rate: Rational, raster = { width: 1920, h
         return;
       }
       if (kind !== 'C' && frames === undefined)
-        throw new EdlError(
-          line,
-          `event ${number} is a ${kind === 'D' ? 'dissolve' : 'wipe'} without a length in frames.`,
-        );
+        throw new EdlError(line, kind === 'D' ? 'dissolve-without-length' : 'wipe-without-length', {
+          number,
+        });
       if (kind.startsWith('W'))
         notes.push(`Line ${line}: the wipe of event ${number} became a dissolve of the same length.`);
       last = {
@@ -143,8 +140,7 @@ export function parseEdl(text: string, rate: Rational, raster = { width: 1920, h
         fromClip: null,
         toClip: null,
       };
-      if (events.length >= mostEvents)
-        throw new EdlError(line, `the list has more than ${mostEvents} events. Take it in in parts.`);
+      if (events.length >= mostEvents) throw new EdlError(line, 'too-many-events', { most: mostEvents });
       events.push(last);
       ofReel.set(reel, last);
     });
@@ -181,7 +177,9 @@ function timelineFrom(
     try {
       return parseTimecode(text.replace(/\./g, ':'), counting);
     } catch (error) {
-      throw new EdlError(line, error instanceof Error ? error.message : String(error));
+      throw new EdlError(line, 'timecode-unsound', {
+        reason: error instanceof Error ? error.message : String(error),
+      });
     }
   };
   const begins = events.map(({ times, line }) => read(times[2], line));
@@ -207,7 +205,7 @@ function timelineFrom(
     ];
     const length = recordOut - recordIn;
     if (length < 0 || sourceOut < sourceIn)
-      throw new EdlError(event.line, `event ${event.number} ends before it begins.`);
+      throw new EdlError(event.line, 'ends-before-begin', { number: event.number });
     if (length === 0) continue; // the outgoing side of a dissolve
     const at = recordIn - origin;
     if (/^(BL|BLACK|BLK)$/i.test(event.reel)) {
@@ -217,13 +215,10 @@ function timelineFrom(
     }
     const previous = items.at(-1);
     if (previous && endOf(previous) > at)
-      throw new EdlError(
-        event.line,
-        `event ${event.number} begins before the one before it has ended. Sort the list by record time.`,
-      );
+      throw new EdlError(event.line, 'events-overlap', { number: event.number });
     if (event.transitionFrames > 0 && previous && endOf(previous) === at) {
       if (event.transitionFrames > length)
-        throw new EdlError(event.line, `the dissolve of event ${event.number} is longer than the event.`);
+        throw new EdlError(event.line, 'dissolve-too-long', { number: event.number });
       // The outgoing side plays on below the incoming one.
       items[items.length - 1] = { ...previous, length: previous.length + event.transitionFrames };
     } else if (event.transitionFrames > 0)
@@ -309,10 +304,7 @@ function countingOf(rate: Rational, dropFrame: boolean, line: number): TimecodeC
   try {
     return countingFor(rate, dropFrame);
   } catch {
-    throw new EdlError(
-      line,
-      `the list counts drop-frame timecode, which ${rate.num}/${rate.den} frames per second cannot have. Choose the rate 30000/1001 or 60000/1001.`,
-    );
+    throw new EdlError(line, 'no-drop-frame', { num: rate.num, den: rate.den });
   }
 }
 

@@ -1,3 +1,5 @@
+import { wordsFor, type About } from '../failure';
+import { coreWords, type CoreCode } from '../words';
 import { equals, rational, toNumber, type Rational } from '../time/rational';
 import { canDropFrames, countingFor, formatTimecode, isDropFrameText, parseTimecode } from '../time/timecode';
 import { sourceFrameAt } from '../timeline/flatten';
@@ -17,13 +19,14 @@ import {
 import { mediaFrom, TimelineError, timelineFrom } from '../timeline/schema';
 
 /** What is wrong in a timeline file, and where in it. */
-export class OtioError extends Error {
+export class OtioError<Code extends CoreCode = CoreCode> extends Error {
   override name = 'OtioError';
   constructor(
     readonly place: string,
-    reason: string,
+    readonly code: Code,
+    ...[given]: About<(typeof coreWords)[Code]>
   ) {
-    super(`${place}: ${reason}`);
+    super(`${place}: ${wordsFor(coreWords[code], given)}`);
   }
 }
 
@@ -71,10 +74,9 @@ export function parseOtio(text: string): OtioImport {
   try {
     json = JSON.parse(text);
   } catch (error) {
-    throw new OtioError(
-      'The file',
-      `it is no JSON (${error instanceof Error ? error.message : String(error)}). Export the timeline again.`,
-    );
+    throw new OtioError('The file', 'otio-no-json', {
+      reason: error instanceof Error ? error.message : String(error),
+    });
   }
   return new Reader().read(json);
 }
@@ -84,7 +86,8 @@ function sound<Value>(check: () => Value): Value {
   try {
     return check();
   } catch (error) {
-    if (error instanceof TimelineError) throw new OtioError(error.field ?? 'The timeline', error.message);
+    if (error instanceof TimelineError)
+      throw new OtioError(error.field ?? 'The timeline', 'otio-unsound', { problem: error.message });
     throw error;
   }
 }
@@ -99,10 +102,7 @@ class Reader {
   read(json: unknown): OtioImport {
     const root = object(json, 'The file');
     if (schemaOf(root) !== 'Timeline')
-      throw new OtioError(
-        'The file',
-        `it holds a ${schemaOf(root) || 'document without a schema'}, not a Timeline.`,
-      );
+      throw new OtioError('The file', 'no-timeline', { schema: schemaOf(root) });
     const stack = object(root.tracks, 'tracks');
     const children = list(stack.children, 'tracks.children');
     const name = shortName(typeof root.name === 'string' && root.name ? root.name : 'Timeline', this.notes);
@@ -200,11 +200,7 @@ class Reader {
       ? range(reference.available_range, `${where}.available_range`)
       : null;
     const source = element.source_range ? range(element.source_range, `${where}.source_range`) : available;
-    if (!source)
-      throw new OtioError(
-        where,
-        'the clip has neither a source_range nor an available_range, so its length is not known.',
-      );
+    if (!source) throw new OtioError(where, 'length-unknown');
     const length = this.slots(source.duration);
     if (length < 1) {
       this.notes.push(`${where}: an item shorter than a slot was left out.`);
@@ -306,12 +302,9 @@ class Reader {
       else if (kind === 'LinearTimeWarp') {
         const scalar = effect.time_scalar;
         if (typeof scalar !== 'number' || !Number.isFinite(scalar))
-          throw new OtioError(
-            `${where}.effects[${number}]`,
-            'a LinearTimeWarp needs a number as time_scalar.',
-          );
+          throw new OtioError(`${where}.effects[${number}]`, 'no-time-scalar');
         if (Math.abs(scalar) > mostSpeed)
-          throw new OtioError(`${where}.effects[${number}]`, `a LinearTimeWarp goes to ${mostSpeed} times.`);
+          throw new OtioError(`${where}.effects[${number}]`, 'speed-too-great', { most: mostSpeed });
         speed = exactSpeed(scalar);
       } else
         this.notes.push(
@@ -385,12 +378,12 @@ function firstRate(tracks: readonly unknown[]): number | null {
 
 function object(value: unknown, place: string): Json {
   if (typeof value !== 'object' || value === null || Array.isArray(value))
-    throw new OtioError(place, 'an object was expected here.');
+    throw new OtioError(place, 'no-object');
   return value as Json;
 }
 
 function list(value: unknown, place: string): readonly unknown[] {
-  if (!Array.isArray(value)) throw new OtioError(place, 'a list was expected here.');
+  if (!Array.isArray(value)) throw new OtioError(place, 'list-expected');
   return value;
 }
 
@@ -403,9 +396,9 @@ const mostFrames = 1e12;
 function time(value: unknown, place: string): Time {
   const { value: amount, rate } = object(value, place);
   if (typeof amount !== 'number' || typeof rate !== 'number' || !(Math.abs(amount) <= mostFrames))
-    throw new OtioError(place, 'a time needs a number as value and a rate.');
+    throw new OtioError(place, 'no-time');
   if (!(rate >= leastRate && rate <= mostRate))
-    throw new OtioError(place, `a rate is above 0 and at most ${mostRate} a second.`);
+    throw new OtioError(place, 'rate-out-of-range', { most: mostRate });
   return { value: amount, rate };
 }
 

@@ -121,5 +121,5 @@ async function decodes(spec: DecodeSpec): Promise<void> {
   const host = await startProcess('decode', spec, {}, watchdogMs);
   const end = await host.ended;
   if (end.kind !== 'done')
-    throw new EngineError('message' in end ? end.message : 'The decode trial was cancelled by itself.');
+    throw new Error('message' in end ? end.message : 'The decode trial was cancelled by itself.');
 }

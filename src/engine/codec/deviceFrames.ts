@@ -19,10 +19,7 @@ export function openDevice(kind: string): HardwareDeviceContext {
   );
   const device = new HardwareDeviceContext();
   const code = type === undefined ? -1 : device.create(type);
-  if (code < 0)
-    throw new EngineError(
-      `The device ${kind} cannot be opened (code ${code}). Look at Decode support for what is missing.`,
-    );
+  if (code < 0) throw new EngineError('device-not-opened', { kind, code });
   return device;
 }
 
@@ -65,9 +62,7 @@ export class DeviceFrames {
     const code = frames.init();
     if (code < 0) {
       frames.free();
-      throw new EngineError(
-        `The device ${kind} has no room for pictures of ${width}x${height} (code ${code}). Choose software.`,
-      );
+      throw new EngineError('device-has-no-room', { kind, width, height, code });
     }
     return new DeviceFrames(device, frames, owned);
   }
@@ -89,7 +84,7 @@ export class DeviceFrames {
     if (code >= 0) code = await this.frames.transferData(there, picture);
     if (code < 0) {
       there.free();
-      throw new EngineError(`A picture could not be put on the encode device (code ${code}).`);
+      throw new EngineError('picture-not-on-device', { code });
     }
     there.copyProps(picture);
     return there;

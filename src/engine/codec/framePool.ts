@@ -9,8 +9,7 @@ export function emptyPicture(width: number, height: number, pixelFormat: AVPixel
   frame.width = width;
   frame.height = height;
   frame.format = pixelFormat;
-  if (frame.getBuffer() < 0)
-    throw new EngineError(`There is not enough memory for another picture of ${width}x${height}.`);
+  if (frame.getBuffer() < 0) throw new EngineError('no-memory-for-size', { width, height });
   return frame;
 }
 

@@ -31,8 +31,7 @@ export async function openVideoEncoder(
   device: DeviceFrames | null = null,
 ): Promise<CodecContext> {
   const codec = Codec.findEncoderByName(choice.encoder as FFEncoderCodec);
-  if (!codec)
-    throw new EngineError(`The codec library has no encoder ${choice.encoder} here. Choose another codec.`);
+  if (!codec) throw new EngineError('no-encoder', { encoder: choice.encoder });
   const context = new CodecContext();
   context.allocContext3(codec);
   context.width = choice.width;
@@ -52,9 +51,7 @@ export async function openVideoEncoder(
   const code = await context.open2(codec, Dictionary.fromObject({ ...choice.options }));
   if (code < 0) {
     context.freeContext();
-    throw new EngineError(
-      `Opening the encoder ${choice.encoder} failed (code ${code}). Change its settings.`,
-    );
+    throw new EngineError('encoder-not-opened', { encoder: choice.encoder, code });
   }
   return context;
 }

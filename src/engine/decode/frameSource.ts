@@ -145,7 +145,7 @@ export class StandInSource implements FrameSource {
     period: number,
   ): FrameSource {
     const device = standInDevices.find(({ id }) => id === deviceId);
-    if (!device) throw new EngineError('This stand-in is not known any more. Choose another device.');
+    if (!device) throw new EngineError('stand-in-unknown');
     const line: SupportRow | null = supportFor(device, format);
     return line === null
       ? CodecSource.open(setup, cores)

@@ -201,10 +201,7 @@ class Stream {
       packet.free();
       this.sent++;
     }
-    throw (
-      this.decoder.refusals.failure ??
-      new EngineError('The decoder gave no picture of this clip. Choose another clip.')
-    );
+    throw this.decoder.refusals.failure ?? new EngineError('no-picture-of-clip');
   }
 
   close(): void {

@@ -1,7 +1,7 @@
 import type { Packet } from 'node-av/lib';
 import type { Format } from '@/core/media/format';
 import { isKey, type PacketTable } from '@/core/media/packetTable';
-import { EngineError, fileErrorMessage } from '../errors';
+import { EngineError, fileError } from '../errors';
 import { openInPlace } from '../inPlace';
 import { packetOf } from '../playback/decoder';
 
@@ -39,7 +39,7 @@ export async function loadWindow(
   mostFrames: number,
 ): Promise<PacketWindow> {
   const file = await openInPlace(path).catch((error: unknown) => {
-    throw new EngineError(fileErrorMessage(error, path), { cause: error });
+    throw fileError(error, path);
   });
   const packets: Packet[] = [];
   try {
@@ -47,10 +47,7 @@ export async function loadWindow(
     for (let row = 0; row < length; row++) {
       const data = Buffer.alloc(table.size[row] ?? 0);
       const { bytesRead } = await file.read(data, 0, data.length, table.offset[row]);
-      if (bytesRead < data.length)
-        throw new EngineError(
-          `${path} ends before frame ${row}. The file is cut short; copy it again from its source.`,
-        );
+      if (bytesRead < data.length) throw new EngineError('ends-before-frame', { path, row });
       packets.push(packetOf(data, table.slot[row] ?? 0, isKey(table, row)));
     }
     return windowOf(packets, table);

@@ -2,7 +2,7 @@ import { execFile } from 'node:child_process';
 import { constants } from 'node:fs';
 import { lstat, type FileHandle } from 'node:fs/promises';
 import { promisify } from 'node:util';
-import { EngineError, errorCode, fileErrorMessage } from '../errors';
+import { EngineError, errorCode, fileError } from '../errors';
 import { descriptorPath, openInPlace } from '../inPlace';
 import type { ColdProof } from '@/core/media/coldProof';
 
@@ -108,7 +108,7 @@ export class ColdFile {
         largestRead,
       );
     } catch (error) {
-      throw new EngineError(fileErrorMessage(error, path), { cause: error });
+      throw fileError(error, path);
     }
   }
 
@@ -126,7 +126,7 @@ export class ColdFile {
         this.largestRead,
       );
     } catch (error) {
-      throw new EngineError(fileErrorMessage(error, this.path), { cause: error });
+      throw fileError(error, this.path);
     }
   }
 
@@ -147,12 +147,10 @@ export class ColdFile {
         if (this.direct && got < wanted && got % alignment !== 0) break;
       }
     } catch (error) {
-      throw new EngineError(fileErrorMessage(error, this.path), { cause: error });
+      throw fileError(error, this.path);
     }
     if (got < wanted) {
-      throw new EngineError(
-        `${this.path} ends at byte ${start + got}, but a frame reaches to byte ${offset + size}. The file is cut short; copy it again from its source.`,
-      );
+      throw new EngineError('ends-before-byte', { path: this.path, end: start + got, needed: offset + size });
     }
     return this.memory.subarray(offset - start, offset - start + size);
   }
@@ -160,12 +158,10 @@ export class ColdFile {
   /** Throws EngineError when the path no longer leads to the opened file. */
   async assertStillThere(): Promise<void> {
     const now = await lstat(this.path).catch((error: unknown) => {
-      throw new EngineError(fileErrorMessage(error, this.path), { cause: error });
+      throw fileError(error, this.path);
     });
     if (now.ino !== this.inode || now.size !== this.size) {
-      throw new EngineError(
-        `${this.path} was changed or replaced while it was read. Scan the volume again and repeat the trial.`,
-      );
+      throw new EngineError('changed-meanwhile', { path: this.path });
     }
   }
 

@@ -1,6 +1,6 @@
 import { Dictionary, FormatContext } from 'node-av/lib';
 import type { FileHandle } from 'node:fs/promises';
-import { EngineError, fileErrorMessage } from '../errors';
+import { fileError } from '../errors';
 import { descriptorPath, openInPlace } from '../inPlace';
 
 /**
@@ -50,7 +50,7 @@ export class MediaFile {
    */
   static async open(path: string): Promise<MediaFile | null> {
     const handle = await openInPlace(path).catch((error: unknown) => {
-      throw new EngineError(fileErrorMessage(error, path), { cause: error });
+      throw fileError(error, path);
     });
     const input = new FormatContext();
     // By its descriptor: the path may lead elsewhere by now.

@@ -2,7 +2,7 @@ import type { Frame } from 'node-av/lib';
 import { frameIndex, type FrameIndex } from '@/core/media/frameIndex';
 import { isKey, type PacketTable } from '@/core/media/packetTable';
 import type { Rational } from '@/core/time/rational';
-import { EngineError, fileErrorMessage } from '../errors';
+import { fileError } from '../errors';
 import { openInPlace } from '../inPlace';
 import { Decoder, packetOf } from '../playback/decoder';
 import type { CodecSetup } from './probe';
@@ -24,7 +24,7 @@ export interface BytesReader {
 /** A file as it is, through the system's cache. @throws EngineError when the file cannot be opened */
 async function plainReader(path: string): Promise<BytesReader> {
   const file = await openInPlace(path).catch((error: unknown) => {
-    throw new EngineError(fileErrorMessage(error, path), { cause: error });
+    throw fileError(error, path);
   });
   return {
     read: async (offset, bytes) => {

@@ -29,8 +29,7 @@ export async function openJpegEncoder(
   encoder.timeBase = new Rational(1, 25);
   encoder.threadCount = 1;
   encoder.qMin = encoder.qMax = quantiser;
-  if ((await encoder.open2(codec)) < 0)
-    throw new EngineError('The encoder for JPEG pictures could not be opened.');
+  if ((await encoder.open2(codec)) < 0) throw new EngineError('no-jpeg-encoder');
   return encoder;
 }
 
@@ -41,7 +40,7 @@ export async function encodeJpeg(frame: Frame): Promise<Uint8Array> {
   packet.alloc();
   try {
     if ((await encoder.sendFrame(frame)) < 0 || (await encoder.receivePacket(packet)) < 0 || !packet.data)
-      throw new EngineError('The thumbnails could not be written as JPEG.');
+      throw new EngineError('thumbnails-not-written');
     return new Uint8Array(packet.data);
   } finally {
     packet.free();

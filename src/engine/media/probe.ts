@@ -94,21 +94,19 @@ export async function probeClip(
       () => false,
     )
   )
-    throw new EngineError(`${path} is empty: 0 bytes. Copy it again from its source.`);
+    throw new EngineError('empty-file', { path });
   const file = await MediaFile.open(path);
   if (!file) {
-    throw new EngineError(
-      `${path} could not be opened as media: it is damaged, cut short, or of a kind that is not known here.`,
-    );
+    throw new EngineError('no-media', { path });
   }
   const { input } = file;
   try {
     await input.findStreamInfo();
     const stream = pictureStream(input);
-    if (!stream) throw new EngineError(`${path} holds no moving picture.`);
+    if (!stream) throw new EngineError('no-moving-picture', { path });
     const layout = await readIsoLayout(path);
     const indexed = await indexPackets(input, stream, onProgress);
-    if (indexed.rows.length === 0) throw new EngineError(`${path} holds no picture frames.`);
+    if (indexed.rows.length === 0) throw new EngineError('no-picture-frames', { path });
     return await describe(path, input, stream, layout, indexed);
   } finally {
     await file.close();

@@ -1,6 +1,6 @@
 import { Worker } from 'node:worker_threads';
 import { monotonicUs } from '../clock';
-import { EngineError, fileErrorMessage } from '../errors';
+import { fileError } from '../errors';
 import type { FromLane, LaneStart, ToLane } from './laneShared';
 
 export type LaneHeard = Extract<FromLane, { type: 'step' | 'done' }>;
@@ -82,7 +82,7 @@ export class Lane {
       case 'failed': {
         const { path, code, message: text } = message;
         const error = Object.assign(new Error(text), { code });
-        this.settle?.reject(new EngineError(fileErrorMessage(error, path), { cause: error }));
+        this.settle?.reject(fileError(error, path));
       }
     }
   }

@@ -7,7 +7,7 @@ import type { LaneClip } from './laneShared';
 export function laneClips(opened: OpenTimeline, { media }: Pick<TimelineSpec, 'media'>): LaneClip[] {
   return Object.entries(media).map(([id, { path, setup, rate }], index) => {
     const packets = opened.tables.get(id);
-    if (!packets) throw new EngineError(`${path} was not read fully. Scan its volume again.`);
+    if (!packets) throw new EngineError('not-read-fully', { path });
     return { index, path, pacing: opened.pacingOf(id), setup, rate, packets };
   });
 }

@@ -61,7 +61,7 @@ async function openHeader(clip: LaneClip): Promise<OpenClip> {
   const input = await stepped(clip, file, 'header', () => openedInput((container) => file.openAs(container)));
   if (input) return { file, input };
   await file.close();
-  throw file.failure ?? new EngineError('Its container cannot be read.');
+  throw file.failure ?? new EngineError('container-unreadable');
 }
 
 async function close({ file, input }: OpenClip): Promise<void> {

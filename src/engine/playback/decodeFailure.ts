@@ -5,7 +5,7 @@ import {
   AVERROR_PATCHWELCOME,
 } from 'node-av/constants';
 import { FFmpegError } from 'node-av/lib';
-import { faultAdvice, type Refusal } from '@/core/media/faults';
+import type { Refusal } from '@/core/media/faults';
 import { EngineError } from '../errors';
 
 /** Why a decoder refused. */
@@ -34,12 +34,20 @@ export function decodeFailureOf(code: number): DecodeFailure {
 export const thisClip = 'This clip';
 
 /** Nothing could be decoded, for a reason. */
-export class DecodeError extends EngineError {
+export class DecodeError extends EngineError<`not-decoded-${DecodeFailure}` | 'no-decoder'> {
   constructor(
-    message: string,
+    what: string,
     readonly refusal: DecodeFailure,
+    /** what refused, and how; null where there is nothing to decode by */
+    by: { readonly decoder: string; readonly code: number } | null,
   ) {
-    super(message);
+    if (by === null) super('no-decoder', { clip: what });
+    else
+      super(`not-decoded-${refusal}`, {
+        what,
+        decoder: by.decoder,
+        reason: `${FFmpegError.strerror(by.code)}, code ${by.code}`,
+      });
   }
 }
 
@@ -48,19 +56,5 @@ export class DecodeError extends EngineError {
  * @param what was to be decoded, as the beginning of a sentence: "This clip"
  */
 export function decodeFailure(what: string, code: number, decoder: string): DecodeError {
-  return new DecodeError(`${what} could not be decoded${reasonOf(code, decoder)}`, decodeFailureOf(code));
-}
-
-function reasonOf(code: number, decoder: string): string {
-  const failure = decodeFailureOf(code);
-  switch (failure) {
-    case 'damage':
-      return `: its data is damaged. ${faultAdvice[failure]}`;
-    case 'feature':
-      return `: it uses a feature that the decoder ${decoder} does not have. ${faultAdvice[failure]}`;
-    case 'memory':
-      return `: there was not enough memory. ${faultAdvice[failure]}`;
-    case 'unknown':
-      return ` by ${decoder} (${FFmpegError.strerror(code)}, code ${code}). ${faultAdvice[failure]}`;
-  }
+  return new DecodeError(what, decodeFailureOf(code), { decoder, code });
 }

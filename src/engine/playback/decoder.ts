@@ -45,11 +45,7 @@ export function decoderContext(
   clipName = 'this clip',
 ): { context: CodecContext; codec: Codec } {
   const codec = Codec.findDecoder(setup.codecId as AVCodecID);
-  if (!codec)
-    throw new DecodeError(
-      `There is no decoder for ${clipName} on this rig. Choose another clip, or a rendition of it.`,
-      'feature',
-    );
+  if (!codec) throw new DecodeError(clipName, 'feature', null);
   const parameters = new CodecParameters();
   parameters.alloc();
   Object.assign(parameters, {

@@ -230,9 +230,7 @@ export class FeedSource implements PlaySource<SlotFrames> {
   get failure(): Error | null {
     if (this.hasDecoded || !this.hasRefused) return null;
     for (const { decoder } of this.open.values()) if (decoder.failure) return decoder.failure;
-    return new EngineError(
-      'The decoder gave no picture at all, and no reason. Try another copy of the file, then another clip of its kind, to learn which of them it is.',
-    );
+    return new EngineError('no-picture-no-reason');
   }
 
   get faults(): RunFaults | null {

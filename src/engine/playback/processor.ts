@@ -49,8 +49,7 @@ export class Processor {
     this.context ??= this.open(source.format as AVPixelFormat);
     const picture = this.pool.pop() ?? this.allocate();
     const code = await this.context.scaleFrame(picture.frame, source);
-    if (code < 0)
-      throw new EngineError(`A frame could not be scaled to ${this.width}x${this.height} (code ${code}).`);
+    if (code < 0) throw new EngineError('not-scaled', { width: this.width, height: this.height, code });
     return picture;
   }
 
@@ -81,8 +80,7 @@ export class Processor {
     frame.format = AV_PIX_FMT_RGBA;
     frame.getBuffer();
     const pixels = frame.data?.[0];
-    if (!pixels)
-      throw new EngineError(`There is not enough memory for pictures of ${this.width}x${this.height}.`);
+    if (!pixels) throw new EngineError('no-memory-for-pictures', { width: this.width, height: this.height });
     return {
       frame,
       pixels,

@@ -25,7 +25,7 @@ export class FrameNoter {
   async note(frame: Frame): Promise<FrameNote> {
     const { frame: small, pixels, stride } = this.opened(frame);
     const code = await this.scalerOf(frame, small).scaleFrame(small, frame);
-    if (code < 0) throw new EngineError(`A picture could not be looked at (code ${code}).`);
+    if (code < 0) throw new EngineError('picture-not-looked-at', { code });
     const { width, height } = small;
     return {
       code: readFrameCode(width, height, (x, y) => pixels[y * stride + x] ?? 0) ?? -1,
@@ -40,7 +40,7 @@ export class FrameNoter {
     this.grey?.frame.free();
     const frame = emptyPicture(small, lines, AV_PIX_FMT_GRAY8);
     const [pixels] = frame.data ?? [];
-    if (!pixels) throw new EngineError('There is not enough memory to look at a picture.');
+    if (!pixels) throw new EngineError('no-memory-to-look');
     return (this.grey = { frame, pixels, stride: frame.linesize[0] ?? small });
   }
 

@@ -80,9 +80,7 @@ export class RenditionRun {
   /** @returns null when it was stopped. @throws EngineError saying what refused what */
   async run(): Promise<{ work: RenditionWork; check: FrameCheck | null } | null> {
     if (this.preset.needsConstantRate && !this.spec.identity.timing.constant)
-      throw new EngineError(
-        `${this.preset.name} needs a constant rate, and this clip has frames of different lengths. Choose another preset.`,
-      );
+      throw new EngineError('rate-not-constant', { preset: this.preset.name });
     const reporter = setInterval(() => this.report(), reportMs);
     try {
       const work = await this.make();

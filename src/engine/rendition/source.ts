@@ -7,7 +7,7 @@ import type { RenditionSpec } from './spec';
 
 /** @throws EngineError naming the step when its code is an error's */
 export function check(code: number, step: string): void {
-  if (code < 0) throw new EngineError(`${step} failed (code ${code}).`);
+  if (code < 0) throw new EngineError('step-failed', { step, code });
 }
 
 /** The file a rendition is made from, open for decoding. */
@@ -25,15 +25,12 @@ export class Source {
 
   static async open({ sourcePath, threads }: Pick<RenditionSpec, 'sourcePath' | 'threads'>): Promise<Source> {
     const file = await MediaFile.open(sourcePath);
-    if (!file)
-      throw new EngineError(
-        `${sourcePath} could not be opened. Check that its volume is connected, then go on.`,
-      );
+    if (!file) throw new EngineError('source-not-opened', { path: sourcePath });
     const { input } = file;
     await input.findStreamInfo();
     const stream = input.streams[input.findBestStream(AVMEDIA_TYPE_VIDEO)];
     const codec = stream && Codec.findDecoder(stream.codecpar.codecId);
-    if (!stream || !codec) throw new EngineError(`${sourcePath} holds no picture that can be decoded here.`);
+    if (!stream || !codec) throw new EngineError('nothing-decodes', { path: sourcePath });
     const decoder = new CodecContext();
     decoder.allocContext3(codec);
     decoder.parametersToContext(stream.codecpar);

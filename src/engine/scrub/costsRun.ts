@@ -24,10 +24,7 @@ export async function measureEffects(
 ): Promise<EffectCosts | null> {
   const content = flattenSlot(timeline, 0);
   const [plain] = content.layers;
-  if (!plain)
-    throw new EngineError(
-      'The clip for the calibration shows nothing in its first slot. Choose another clip.',
-    );
+  if (!plain) throw new EngineError('calibration-shows-nothing');
   const access = new SlotAccess(
     timeline,
     opened.media,
@@ -36,13 +33,7 @@ export async function measureEffects(
   );
   const { frames } = await access.frames(content);
   const frame = frames[0] ?? null;
-  if (!frame)
-    throw (
-      access.failure ??
-      new EngineError(
-        'The first frame of the clip for the calibration cannot be decoded. Choose another clip.',
-      )
-    );
+  if (!frame) throw access.failure ?? new EngineError('calibration-not-decoded');
   const scales: EffectCosts['scales'][number][] = [];
   const variants = playbackScales.length * (calibratedEffects.length + 1);
   let done = 0;

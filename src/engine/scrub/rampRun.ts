@@ -61,7 +61,7 @@ export class RampRun {
   /** The clip that is multiplied: the timeline's first. */
   private load(level: number): Timeline {
     const [entry] = Object.entries(this.timeline.media);
-    if (!entry) throw new EngineError('There is no clip to add to. Choose a clip and start again.');
+    if (!entry) throw new EngineError('no-clip-to-add');
     const media = { id: entry[0], ref: entry[1] };
     return this.settings.family === 'streams' ? sideBySide(media, level) : graded(media, level);
   }

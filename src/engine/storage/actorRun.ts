@@ -1,6 +1,6 @@
 import { Worker } from 'node:worker_threads';
 import { monotonicUs } from '../clock';
-import { EngineError, fileErrorMessage } from '../errors';
+import { fileError } from '../errors';
 import {
   controlViews,
   createControl,
@@ -82,12 +82,7 @@ export class ActorRun {
     const ended = new Promise<void>((resolve, reject) => {
       worker.on('message', (message: FromWorker) => {
         if (message.type === 'up') isUp();
-        else
-          reject(
-            new EngineError(
-              fileErrorMessage(Object.assign(new Error(message.message), { code: message.code }), actor.path),
-            ),
-          );
+        else reject(fileError(Object.assign(new Error(message.message), { code: message.code }), actor.path));
       });
       worker.once('error', reject);
       worker.once('exit', () => resolve());

@@ -1,6 +1,6 @@
 import { lstat, readdir, rm } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
-import { EngineError, fileErrorMessage } from '../errors';
+import { fileError } from '../errors';
 import { chainName, listFolder } from './hashLists';
 
 /** A file that a copy takes, with its path below the source folder. */
@@ -30,7 +30,7 @@ export async function listFiles(folder: string): Promise<{ files: SourceFile[]; 
   try {
     await visit('');
   } catch (error) {
-    throw new EngineError(fileErrorMessage(error, folder), { cause: error });
+    throw fileError(error, folder);
   }
   return { files, leftOut };
 }

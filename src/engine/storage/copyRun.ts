@@ -4,7 +4,7 @@ import xxhash, { type XXHashAPI } from 'xxhash-wasm';
 import type { CopyStage } from '@/core/storage/copyRates';
 import { PhasedTimeLeft } from '@/core/tasks/phasedTimeLeft';
 import { monotonicUs } from '../clock';
-import { EngineError, errorCode, fileErrorMessage } from '../errors';
+import { EngineError, errorCode, fileError } from '../errors';
 import { alignedBuffer, evictOpen, openDirect } from '../media/coldFile';
 import { settle } from '../settle';
 import { listFiles, partialPath, removePartials, type SourceFile } from './copyFiles';
@@ -81,8 +81,7 @@ export class CopyRun {
     this.hasher = await xxhash();
     const { source, destinations, trialId, finished } = this.spec;
     const { files, leftOut } = await listFiles(source.path);
-    if (files.length === 0)
-      throw new EngineError(`${source.path} holds no files. Choose the card's folder that has the media.`);
+    if (files.length === 0) throw new EngineError('no-files', { path: source.path });
     this.files = files;
     const total = files.reduce((sum, { bytes }) => sum + bytes, 0);
     this.left = new PhasedTimeLeft({ copy: total, verify: this.spec.verify ? total : 0 });
@@ -129,9 +128,7 @@ export class CopyRun {
       if (there && (!there.isFile() || there.size !== bytes)) conflicts.push(path);
     }
     if (conflicts.length > 0) {
-      throw new EngineError(
-        `${folder} has other files under the names of ${conflicts.length} of ${this.files.length} (${conflicts.slice(0, 3).join(', ')}${conflicts.length > 3 ? ', …' : ''}). Nothing was written. Choose another folder, or move them away.`,
-      );
+      throw new EngineError('other-files-there', { folder, conflicts, files: this.files.length });
     }
   }
 
@@ -157,9 +154,7 @@ export class CopyRun {
       } else await this.copyFile(file, from, to);
     } catch (error) {
       if (error instanceof Stopped) return;
-      throw error instanceof EngineError
-        ? error
-        : new EngineError(fileErrorMessage(error, file.path), { cause: error });
+      throw error instanceof EngineError ? error : fileError(error, file.path);
     } finally {
       from.base += file.bytes;
       for (const side of to) side.base += file.bytes;
@@ -265,10 +260,7 @@ export class CopyRun {
     } catch (error) {
       throw errorCode(error) === null || error instanceof EngineError
         ? error
-        : new EngineError(
-            fileErrorMessage(error, targets.length > 0 ? (targets[0]?.target ?? file.path) : file.path),
-            { cause: error },
-          );
+        : fileError(error, targets.length > 0 ? (targets[0]?.target ?? file.path) : file.path);
     } finally {
       await next?.catch(() => undefined); // its memory is used again
       await Promise.all([reader, ...writers].map((handle) => handle.close()));
@@ -287,16 +279,12 @@ export class CopyRun {
     const read = async () => {
       const { bytesRead } = await reader.read(buffer, 0, buffer.length, at);
       if (bytesRead < Math.min(buffer.length, file.bytes - at))
-        throw new EngineError(
-          `${join(path, file.path)} ended before its ${file.bytes} bytes. It was changed while it was copied, or the card was pulled; check it and copy again.`,
-        );
+        throw new EngineError('file-ended-early', { path: join(path, file.path), bytes: file.bytes });
       return bytesRead;
     };
     const bytes = Math.min(buffer.length, file.bytes - at);
     await (gate ? gate.pace(0, base + at, bytes, false, read) : read()).catch((error: unknown) => {
-      throw error instanceof EngineError
-        ? error
-        : new EngineError(fileErrorMessage(error, join(path, file.path)), { cause: error });
+      throw error instanceof EngineError ? error : fileError(error, join(path, file.path));
     });
     this.noteWork('read', bytes, begun);
     return buffer.subarray(0, bytes);
@@ -435,7 +423,7 @@ async function writeChunk(
 
 async function make(folder: string): Promise<void> {
   await mkdir(folder, { recursive: true }).catch((error: unknown) => {
-    throw new EngineError(fileErrorMessage(error, folder), { cause: error });
+    throw fileError(error, folder);
   });
 }
 
@@ -459,6 +447,6 @@ async function openCold(path: string): Promise<FileHandle> {
     await evictOpen(file);
     return file;
   } catch (error) {
-    throw new EngineError(fileErrorMessage(error, path), { cause: error });
+    throw fileError(error, path);
   }
 }

@@ -23,9 +23,7 @@ export async function assertOwnLists(folder: string): Promise<void> {
   const lists = await lstat(join(folder, listFolder)).catch(() => null);
   const chain = await lstat(join(folder, listFolder, chainName)).catch(() => null);
   if ((lists && !lists.isDirectory()) || (chain && !chain.isFile()))
-    throw new EngineError(
-      `${join(folder, listFolder)} is a link or holds one in the place of its chain, so the hash lists would be written elsewhere. Nothing was written. Move it away, then copy again.`,
-    );
+    throw new EngineError('hash-list-is-link', { path: join(folder, listFolder) });
 }
 
 /** Longest chain that is read, bytes: a million lists. */

@@ -7,7 +7,7 @@ import { defaultBufferDepths } from '@/core/playback/slots';
 import { nextStreams, rampVerdict, type RampStep } from '@/core/storage/ramp';
 import { pacerStateBytes, Pacer, pacerState } from '@/core/storage/pacer';
 import { monotonicUs } from '../clock';
-import { EngineError, fileErrorMessage } from '../errors';
+import { EngineError, fileError } from '../errors';
 import { alignedBuffer, ColdFile, openDirect, wholePages } from '../media/coldFile';
 import { ActorRun } from './actorRun';
 import { BlockRecorder } from './blockRecorder';
@@ -226,9 +226,7 @@ export class Measurement {
       await file.close();
       return { path, bytes: file.size, packets: null, slotUs: 0, proof: file.proof };
     } catch (error) {
-      throw error instanceof EngineError
-        ? error
-        : new EngineError(fileErrorMessage(error, path), { cause: error });
+      throw error instanceof EngineError ? error : fileError(error, path);
     }
   }
 
@@ -268,9 +266,7 @@ export class Measurement {
           const why = await whyGone(file);
           if (why === null || (file !== path && !this.made.includes(file))) continue; // a file may have been removed meanwhile, by us
           const whyFolder = await whyGone(path); // when the folder went with its file, the folder is to be named
-          throw new EngineError(fileErrorMessage(whyFolder ?? why, whyFolder === null ? file : path), {
-            cause: why,
-          });
+          throw fileError(whyFolder ?? why, whyFolder === null ? file : path);
         }
         if (this.made.length > 0) await assertRoom(path, 0);
       };
@@ -376,7 +372,7 @@ function frameActor(
   seconds: number,
   addressBase: number,
 ): Actor {
-  if (!packets) throw new EngineError('A frame-paced test reads a clip. Choose one of this volume.');
+  if (!packets) throw new EngineError('frame-paced-needs-clip');
   return {
     path,
     direct: proof.method === 'direct',

@@ -1,7 +1,7 @@
 import type { StorageModel } from '@/core/storage/model';
 import { Refusal } from '@/core/storage/pacer';
 import { monotonicUs, sleepUs } from '../clock';
-import { EngineError, fileErrorMessage } from '../errors';
+import { fileError } from '../errors';
 import type { ColdFile } from '../media/coldFile';
 import type { SharedModel } from './blockShared';
 import { sharedModel, SharedPacer, type ThreadPacing } from './sharedPacer';
@@ -60,7 +60,7 @@ export function gatedReader(gate: StandInGate, stream: number, base: number, fil
         return await gate.pace(stream, base + offset, bytes, false, () => file.read(offset, bytes));
       } catch (error) {
         if (!(error instanceof Refusal)) throw error;
-        throw new EngineError(fileErrorMessage(error, file.path), { cause: error });
+        throw fileError(error, file.path);
       }
     },
   };

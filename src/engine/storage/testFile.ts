@@ -1,9 +1,8 @@
-import { size } from '@/core/format';
 import { randomFillSync } from 'node:crypto';
 import { open, readdir, rm, statfs } from 'node:fs/promises';
 import { join } from 'node:path';
 import { writeReserve } from '@/core/storage/reserve';
-import { EngineError, fileErrorMessage } from '../errors';
+import { EngineError, fileError } from '../errors';
 import { assertInPlace, openInPlace } from '../inPlace';
 
 const namePattern = /^\.navvy-test-[\w-]+\.tmp$/;
@@ -34,7 +33,7 @@ export async function createTestFile(path: string): Promise<void> {
       await handle.close();
     }
   } catch (error) {
-    throw new EngineError(fileErrorMessage(error, path), { cause: error });
+    throw fileError(error, path);
   }
 }
 
@@ -67,7 +66,7 @@ async function hasMarker(path: string): Promise<boolean> {
 /** What is free on a volume, and what of it must stay so, bytes. @throws EngineError when it cannot be told */
 export async function roomOn(folder: string): Promise<{ readonly free: number; readonly reserve: number }> {
   const { bsize, bavail, blocks } = await statfs(folder).catch((error: unknown) => {
-    throw new EngineError(fileErrorMessage(error, folder), { cause: error });
+    throw fileError(error, folder);
   });
   return { free: bsize * bavail, reserve: writeReserve(bsize * blocks) };
 }
@@ -76,8 +75,6 @@ export async function roomOn(folder: string): Promise<{ readonly free: number; r
 export async function assertRoom(folder: string, bytes: number): Promise<void> {
   const { free, reserve } = await roomOn(folder);
   if (free - bytes < reserve) {
-    throw new EngineError(
-      `${folder} has ${size(free)} free. Writing ${size(bytes)} would leave less than the reserve of ${size(reserve)}. Free space or choose a smaller test.`,
-    );
+    throw new EngineError('under-reserve', { folder, free, bytes, reserve });
   }
 }

@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import type { AVPacketFlag, AVPacketSideDataType } from 'node-av/constants';
 import { Packet, Rational, type CodecParameters, type Stream } from 'node-av/lib';
 import type { CodecEncoder } from '../codec/pictureEncoder';
-import { EngineError, fileErrorMessage } from '../errors';
+import { EngineError, fileError } from '../errors';
 
 /** Folder of what was encoded ahead for a trial. Whoever started the trial removes it. */
 export const aheadFolder = (trialId: string): string => join(tmpdir(), `navvy-ahead-${trialId}`);
@@ -73,7 +73,7 @@ export class AheadWriter {
       await mkdir(folder);
       return new AheadWriter(folder, await open(join(folder, 'packets'), 'w'));
     } catch (error) {
-      throw new EngineError(fileErrorMessage(error, folder), { cause: error });
+      throw fileError(error, folder);
     }
   }
 
@@ -87,7 +87,7 @@ export class AheadWriter {
       this.flags.push(packet.flags);
       if (data)
         await this.file.appendFile(data).catch((error: unknown) => {
-          throw new EngineError(fileErrorMessage(error, this.folder), { cause: error });
+          throw fileError(error, this.folder);
         });
       packet.free();
     }
@@ -143,7 +143,7 @@ export class AheadReader {
       const index = JSON.parse(await readFile(join(folder, 'index.json'), 'utf8')) as AheadIndex;
       return new AheadReader(await open(join(folder, 'packets'), 'r'), index);
     } catch (error) {
-      throw new EngineError('The pictures of the simulated encoder are gone. Start again.', { cause: error });
+      throw new EngineError('simulated-pictures-gone', {}, { cause: error });
     }
   }
 

@@ -66,9 +66,7 @@ export class FilterStage implements PictureStage {
     const configured = code < 0 ? code : await this.watchThreads(() => graph.config());
     if (configured < 0) {
       graph.free();
-      throw new EngineError(
-        `This analysis could not be set up (code ${configured}). Choose other values and start again.`,
-      );
+      throw new EngineError('analysis-not-set-up', { code: configured });
     }
     this.graph = graph;
     this.input = graph.getFilter('buffer@in');
@@ -78,7 +76,7 @@ export class FilterStage implements PictureStage {
   async take(picture: Frame): Promise<Frame[]> {
     this.feed(picture);
     if (this.last.width > 0) this.last.unref();
-    if (this.last.ref(picture) < 0) throw new EngineError('There is not enough memory for another frame.');
+    if (this.last.ref(picture) < 0) throw new EngineError('no-memory-for-frame');
     return this.settled();
   }
 
@@ -99,7 +97,7 @@ export class FilterStage implements PictureStage {
     picture.pts = BigInt(this.given++);
     picture.duration = 1n;
     const code = this.input?.buffersrcAddFrameSync(picture, AV_BUFFERSRC_FLAG_KEEP_REF) ?? -1;
-    if (code < 0) throw new EngineError(`A picture was refused by the analysis (code ${code}).`);
+    if (code < 0) throw new EngineError('refused-by-analysis', { code });
   }
 
   private async settled(): Promise<Frame[]> {

@@ -29,7 +29,7 @@ export class LikenessMeter {
       [this.given, given],
     ] as const)
       if (!input || input.buffersrcAddFrameSync(frame, AV_BUFFERSRC_FLAG_KEEP_REF) < 0)
-        throw new EngineError('The pictures of the output could not be compared with those of its source.');
+        throw new EngineError('not-compared');
     while (((await this.out?.buffersinkGetFrame(this.result)) ?? -1) >= 0) this.take();
   }
 
@@ -52,8 +52,7 @@ export class LikenessMeter {
       `${buffer('made', made)},format=${format}[m];${buffer('given', given)},split[g1][g2];[m][g1]ssim[s];[s][g2]psnr,buffersink@out`,
     );
     const configured = code < 0 ? code : await graph.config();
-    if (configured < 0)
-      throw new EngineError(`The comparison of pictures could not be set up (code ${configured}).`);
+    if (configured < 0) throw new EngineError('comparison-not-set-up', { code: configured });
     this.graph = graph;
     this.made = graph.getFilter('buffer@made');
     this.given = graph.getFilter('buffer@given');

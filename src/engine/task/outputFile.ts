@@ -197,7 +197,7 @@ async function openSound(
 ) {
   const name = as === 'aac' ? 'aac' : 'pcm_s24le';
   const codec = Codec.findEncoderByName(name as FFEncoderCodec);
-  if (!codec) throw new EngineError(`The codec library has no encoder ${name} here. Export without sound.`);
+  if (!codec) throw new EngineError('no-sound-encoder', { name });
   const encoder = new CodecContext();
   encoder.allocContext3(codec);
   encoder.sampleRate = soundRate;

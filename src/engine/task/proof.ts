@@ -52,7 +52,7 @@ export async function decodeOutput(
   const input = await openOutput(path, options.rate);
   const video = await openStream(input, AVMEDIA_TYPE_VIDEO, options.threads);
   const sound = await openStream(input, AVMEDIA_TYPE_AUDIO, 1);
-  if (!video) throw new EngineError('The output holds no picture that can be decoded here.');
+  if (!video) throw new EngineError('output-holds-nothing');
   const noter = new FrameNoter();
   const notes = { codes: [] as number[], signatures: [] as Uint8Array[] };
   let [damaged, samples] = [0, 0];
@@ -126,8 +126,7 @@ async function openOutput(path: string, { num, den }: Rational): Promise<FormatC
         Dictionary.fromObject({ framerate: `${num}/${den}` }),
       )
     : await input.openInput(path);
-  if (code < 0)
-    throw new EngineError(`The output could not be opened to be proved (code ${code}). Try again.`);
+  if (code < 0) throw new EngineError('output-not-opened', { code });
   await input.findStreamInfo();
   return input;
 }

@@ -1,8 +1,7 @@
-import { size } from '@/core/format';
 import { constants } from 'node:fs';
 import { access, mkdir, readdir, rename, rm, rmdir, unlink, writeFile } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
-import { EngineError, errorCode, fileErrorMessage } from '../errors';
+import { EngineError, errorCode, fileError } from '../errors';
 import { HeldFolder } from '../inPlace';
 import { settle } from '../settle';
 import { roomOn } from '../storage/testFile';
@@ -26,7 +25,7 @@ export async function makeScratch(volumePath: string, trialId: string): Promise<
       'Navvy scratch folder. It may be removed with all that is in it.\n',
     );
   } catch (error) {
-    throw new EngineError(fileErrorMessage(error, folder), { cause: error });
+    throw fileError(error, folder);
   }
   return folder;
 }
@@ -54,10 +53,7 @@ export async function removeScratch(volumePath: string, trialId: string | null =
 export async function assertRoomFor(folder: string, bytes: number): Promise<void> {
   const { free, reserve } = await roomOn(folder);
   const room = free - reserve;
-  if (room < bytes)
-    throw new EngineError(
-      `${folder} has room for ${size(Math.max(0, room))} beside its reserve, and this may take ${size(bytes)}. Free space, choose another volume, or export less.`,
-    );
+  if (room < bytes) throw new EngineError('no-room', { folder, room: Math.max(0, room), bytes });
 }
 
 /**
@@ -83,8 +79,7 @@ export async function keepOutput(path: string, into: string, name: string): Prom
         }
         return join(into, whole);
       } catch (error) {
-        if (errorCode(error) !== 'EEXIST')
-          throw new EngineError(fileErrorMessage(error, join(into, whole)), { cause: error });
+        if (errorCode(error) !== 'EEXIST') throw fileError(error, join(into, whole));
       }
     }
   });

@@ -47,8 +47,7 @@ export class SlotPictures {
     this.source = new FeedSource(plan, {
       mediaOf: ({ media }) => {
         const open = opened.media.get(media);
-        if (!open)
-          throw new EngineError('A clip of this timeline is not at hand. Relink its media and start again.');
+        if (!open) throw new EngineError('clip-not-at-hand');
         return open;
       },
       finisher: {
@@ -134,7 +133,7 @@ export class SlotPictures {
   /** Refers to a picture by the one frame that is kept for it: a new one each time would weigh on the engine's memory. */
   private remember(picture: Frame): void {
     if (this.hasLast) this.last.unref();
-    if (this.last.ref(picture) < 0) throw new EngineError('There is not enough memory for another frame.');
+    if (this.last.ref(picture) < 0) throw new EngineError('no-memory-for-frame');
     this.hasLast = true;
   }
 
@@ -178,6 +177,6 @@ const rowsOf = (slot: number): SlotRows => ({ slot, parts: null, feeds: null });
 
 function copyOf(frame: Frame): Frame {
   const copy = frame.clone();
-  if (!copy) throw new EngineError('There is not enough memory for another frame.');
+  if (!copy) throw new EngineError('no-memory-for-frame');
   return copy;
 }

@@ -66,9 +66,7 @@ export class SoundReader {
     );
     const [into, sink] = [graph.getFilter('abuffer@in'), graph.getFilter('abuffersink@out')];
     if (code < 0 || (await graph.config()) < 0 || !into || !sink)
-      throw new EngineError(
-        `The sound of ${path} could not be resampled (code ${code}). Export without sound.`,
-      );
+      throw new EngineError('sound-not-resampled', { path, code });
     if (fromSeconds > 0)
       await input.seekFrame(
         stream.index,

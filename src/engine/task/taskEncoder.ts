@@ -13,10 +13,7 @@ export function encoderOf({
   device = null,
 }: Pick<TaskSpec, 'output' | 'source' | 'device'>): TaskEncoder {
   const encoder = taskEncoder(output, source.timeline.rate, device);
-  if (!encoder)
-    throw new EngineError(
-      `${encoderName(device)} has no encoder for this. Choose another device, or software.`,
-    );
+  if (!encoder) throw new EngineError('device-has-no-encoder', { device: encoderName(device) });
   return encoder;
 }
 

@@ -96,7 +96,7 @@ export class TaskPictures {
     const target = this.pool.take();
     target.copyProps(frame);
     const code = await scaler.scaleFrame(target, frame);
-    if (code < 0) throw new EngineError(`A frame could not be converted for the encoder (code ${code}).`);
+    if (code < 0) throw new EngineError('not-converted', { code });
     return target;
   }
 

@@ -1,4 +1,3 @@
-import { size } from '@/core/format';
 import type { AVPixelFormat } from 'node-av/constants';
 import type { Frame } from 'node-av/lib';
 import type { FrameNotes } from '@/core/rendition/frameCheck';
@@ -124,8 +123,7 @@ export class TaskPipeline {
     const { slots, stage, format } = this.parts;
     const pass = async (pictures: readonly Frame[]) => {
       for (const picture of pictures) {
-        if (picture.format !== format)
-          throw new EngineError('A picture was not made as the encoder takes it.');
+        if (picture.format !== format) throw new EngineError('picture-not-as-asked');
         this.parts.watch.passed('process');
         await ready.put(picture);
       }
@@ -212,14 +210,12 @@ export class TaskPipeline {
       if (pieces.isEnded || this.stopping) return;
       await slots.assertStillThere();
       const room = await roomOn(path).catch(() => null);
-      if (room === null)
-        throw new EngineError(
-          `${path} went away while it was written to. Connect its volume and start again.`,
-        );
+      if (room === null) throw new EngineError('target-went-away', { path });
       if (room.free <= room.reserve)
-        throw new EngineError(
-          `${path} has only its reserve left after ${size(this.parts.watch.windows.bytesWritten.reduce((sum, bytes) => sum + bytes, 0))}. Free space or choose another volume, and start again.`,
-        );
+        throw new EngineError('only-reserve-left', {
+          path,
+          written: this.parts.watch.windows.bytesWritten.reduce((sum, bytes) => sum + bytes, 0),
+        });
     }
   }
 

@@ -262,8 +262,7 @@ export class TaskRun {
       return CodecEncoder.open(choice, this.told.device && DeviceFrames.open(this.told.device, choice));
     }
     const times = standInTimes(device ?? '', output, source.timeline);
-    if (!times)
-      throw new EngineError(`${encoderName(device)} does not encode this any more. Choose another device.`);
+    if (!times) throw new EngineError('device-encodes-no-more', { device: encoderName(device) });
     return StandInEncoder.open(ahead.folder, times, (us) => this.watch.slept('encode', us));
   }
 
@@ -314,9 +313,7 @@ export class TaskRun {
     );
     this.watcher.onRecord({ made, proof });
     if (proof.problems.length > 0)
-      throw new EngineError(
-        `${proofSentence(proof)} Its time does not count. Change the settings and start again.`,
-      );
+      throw new EngineError('output-not-proved', { proof: proofSentence(proof) });
     return made;
   }
 

@@ -75,7 +75,7 @@ export class TrackStage implements PictureStage {
 
   private hear(message: FromTracker): void {
     if (message.type === 'failed')
-      this.failure = new EngineError(`The points could not be followed: ${message.message}`);
+      this.failure = new EngineError('points-not-followed', { reason: message.message });
     this.answer?.(message);
     this.answer = null;
   }
@@ -94,7 +94,7 @@ export class TrackStage implements PictureStage {
     this.worker?.postMessage(null);
     const drawn = this.pool.take();
     drawn.copyProps(picture);
-    if (drawn.copy(picture) < 0) throw new EngineError('There is not enough memory for another picture.');
+    if (drawn.copy(picture) < 0) throw new EngineError('no-memory-for-picture');
     const told = await answer;
     if (told.type === 'points') {
       this.kept = told.places.length / 2;
@@ -109,7 +109,7 @@ export class TrackStage implements PictureStage {
   private async look(picture: Frame): Promise<void> {
     const { width, height } = this.raster;
     const code = await this.scaler.scaleFrame(this.grey, picture);
-    if (code < 0) throw new EngineError(`A picture could not be looked at (code ${code}).`);
+    if (code < 0) throw new EngineError('picture-not-looked-at', { code });
     const { luma, stride } = this.planeOf(this.grey);
     const target = new Uint8Array(this.luma);
     for (let line = 0; line < height; line++)
@@ -121,7 +121,7 @@ export class TrackStage implements PictureStage {
     const known = this.planes.get(frame);
     if (known) return known;
     const [luma] = frame.data ?? [];
-    if (!luma) throw new EngineError('There is not enough memory for another picture.');
+    if (!luma) throw new EngineError('no-memory-for-picture');
     const plane = { luma, stride: frame.linesize[0] ?? this.raster.width };
     this.planes.set(frame, plane);
     return plane;

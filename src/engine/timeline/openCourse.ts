@@ -42,8 +42,7 @@ export async function openCourse(
   const source = new FeedSource(plan, {
     mediaOf: ({ media }) => {
       const open = opened.media.get(media);
-      if (!open)
-        throw new EngineError('A clip of this timeline is not at hand. Relink its media and start again.');
+      if (!open) throw new EngineError('clip-not-at-hand');
       return open;
     },
     finisher: new TimelineFinisher(plan, (media) => opened.media.has(media), processor, recorder),

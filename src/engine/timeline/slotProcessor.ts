@@ -84,9 +84,7 @@ export class SlotProcessor {
     const pixels = code >= 0 ? frame.data?.[0] : undefined;
     if (!pixels) {
       frame.free();
-      throw new EngineError(
-        `The effects of a slot could not be computed (code ${code}). Switch its effects off one by one to find which.`,
-      );
+      throw new EngineError('effects-not-computed', { code });
     }
     return {
       frame,
@@ -101,7 +99,7 @@ export class SlotProcessor {
   private feed(input: FilterContext, frame: Frame): void {
     frame.pts = this.pts;
     const code = input.buffersrcAddFrameSync(frame, AV_BUFFERSRC_FLAG_KEEP_REF);
-    if (code < 0) throw new EngineError(`A frame was refused by the effects (code ${code}).`);
+    if (code < 0) throw new EngineError('refused-by-effects', { code });
   }
 
   private async graphFor(layers: readonly GraphLayer[]): Promise<BuiltGraph> {
@@ -154,9 +152,10 @@ export class SlotProcessor {
     const configured = code < 0 ? code : await this.watchThreads(() => graph.config());
     if (configured < 0) {
       graph.free();
-      throw new EngineError(
-        `The effects of ${layers.map(({ layer }) => layer.item.name).join(', ')} could not be set up (code ${configured}). Check their values.`,
-      );
+      throw new EngineError('effects-not-set-up', {
+        items: layers.map(({ layer }) => layer.item.name).join(', '),
+        code: configured,
+      });
     }
     const find = (name: string) => graph.getFilter(name) as FilterContext;
     return {

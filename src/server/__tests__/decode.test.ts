@@ -34,7 +34,7 @@ test('a decode rate is measured on one core and on all, and streams count by it'
     summary: { kind: 'decode-rate', one: { threads: 1 }, memoryBytes: expect.any(Number) as number },
   });
   expect(trial.outcome).toMatch(
-    /^Decodes [\d.]+ frames\/s on all cores, [\d.]+ on one: [\d.]+x its own rate of 24\.$/,
+    /^Decodes [\d.]+\sframes\/s on all cores, [\d.]+ on one: [\d.]+x its own rate of 24\.$/,
   );
   expect(trial.record!.passes.map(({ cores }) => cores)).toEqual(['one', 'all']);
 

@@ -73,7 +73,9 @@ test('a long file is no hang as long as it moves', async () => {
 });
 
 test('faults of the file and faults of ours are told apart', async () => {
-  await expect(ask('broken')).rejects.toThrow(new EngineError('The file is broken.'));
+  await expect(ask('broken')).rejects.toThrow(
+    new EngineError('reader-failed', { reason: 'The file is broken.' }),
+  );
   const fault = await ask('bug').catch((error: unknown) => error);
   expect(fault).not.toBeInstanceOf(EngineError);
   expect((fault as Error).message).toBe('undefined is no function');

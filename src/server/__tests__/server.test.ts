@@ -41,8 +41,20 @@ describe('answers of routes', () => {
   const read = async (response: Response) => [response.status, (await response.json()) as unknown] as const;
 
   test.each([
-    [new RequestError('No such clip.', 404, 'clipId'), 404, { message: 'No such clip.', field: 'clipId' }],
-    [new EngineError('/x is not there.'), 400, { message: '/x is not there.', field: null }],
+    [
+      new RequestError('clip-gone', {}, 'clipId'),
+      404,
+      {
+        code: 'clip-gone',
+        message: 'This clip is no longer in the library. Choose another.',
+        field: 'clipId',
+      },
+    ],
+    [
+      new EngineError('empty-file', { path: '/x' }),
+      400,
+      { code: 'empty-file', message: '/x is empty: 0 bytes. Copy it again from its source.', field: null },
+    ],
   ])('%s becomes words and a status', async (error, status, body) => {
     expect(await read(await answer(() => Promise.reject(error)))).toEqual([status, body]);
   });

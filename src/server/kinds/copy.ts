@@ -24,8 +24,8 @@ export async function startCopy({
       const volume = await requireVolume(target.volumeId);
       if (!volume.facts.writable)
         throw new RequestError(
-          `${volume.name} is read-only. Choose another destination.`,
-          409,
+          'destination-read-only',
+          { name: volume.name },
           `destinations[${index}].volumeId`,
         );
       return {
@@ -43,11 +43,7 @@ export async function startCopy({
     (path) => `${normalize(path).replace(/\/$/, '')}/`,
   );
   if (paths.some((path, index) => paths.some((other, at) => at !== index && path.startsWith(other)))) {
-    throw new RequestError(
-      'A copy cannot go into its own source, nor twice into one folder. Choose different folders.',
-      400,
-      'destinations',
-    );
+    throw new RequestError('copy-into-itself', {}, 'destinations');
   }
   const settings = {
     kind: 'copy' as const,

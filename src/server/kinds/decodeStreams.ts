@@ -12,8 +12,7 @@ export async function startDecodeStreams({
   ...figures
 }: InferType<typeof decodeStreamsInput>): Promise<string> {
   const [clip] = await playable([clipId]);
-  if (!clip?.format)
-    throw new RequestError('This clip is no longer in the library. Choose another.', 404, 'clipId');
+  if (!clip?.format) throw new RequestError('clip-gone', {}, 'clipId');
   const [id = ''] = await queueAll([
     { clip, device: null, settings: { kind: 'decode-streams', rate: rate ?? clip.format.rate, ...figures } },
   ]);

@@ -17,12 +17,7 @@ export async function startDecodeSupport({
   const usable = (await devicesOfRig()).filter(({ usable: works }) => works);
   const devices =
     deviceIds.length > 0 ? deviceIds.map((id) => usable.find((device) => device.id === id)) : usable;
-  if (devices.length === 0)
-    throw new RequestError(
-      'No decode device can be used here. Decode support names what is missing.',
-      409,
-      'deviceIds',
-    );
+  if (devices.length === 0) throw new RequestError('no-decode-device', {}, 'deviceIds');
   const pairs: { clip: ClipWithVolume; device: DeviceReport }[] = [];
   const cells = clipIds.length > 0 ? null : await readMatrix();
   const clips =
@@ -31,12 +26,7 @@ export async function startDecodeSupport({
       : await playable(cells?.rows.map(({ clipId }) => clipId) ?? []);
   for (const clip of clips) {
     for (const device of devices) {
-      if (!device)
-        throw new RequestError(
-          'This decode device cannot be used here. Load the page again.',
-          409,
-          'deviceIds',
-        );
+      if (!device) throw new RequestError('decode-device-unusable', {}, 'deviceIds');
       const row = cells?.rows.find(({ clipId }) => clipId === clip.id);
       if (
         !row ||

@@ -22,7 +22,7 @@ export async function startRenditions({
 }: InferType<typeof renditionInput>): Promise<string> {
   const volume = await requireVolume(volumeId);
   if (!volume.facts.writable)
-    throw new RequestError(`${volume.name} is read-only. Choose another volume.`, 409, 'volumeId');
+    throw new RequestError('chosen-volume-read-only', { name: volume.name }, 'volumeId');
   const clips = await getClips(clipIds);
   const choice: RenditionChoice = { presetId, raster };
   const into = plainFolder(folder, 'folder');
@@ -30,22 +30,17 @@ export async function startRenditions({
   const taken = new Set<string>();
   const items = clipIds.map((clipId, position) => {
     const clip = clips.find((found) => found.id === clipId);
-    if (!clip)
-      throw new RequestError(
-        'Some of these clips are no longer in the library. Load the page again.',
-        404,
-        'clipIds',
-      );
+    if (!clip) throw new RequestError('some-clips-gone', {}, 'clipIds');
     if (clip.status !== 'ready' || !clip.format || !clip.identity)
       throw new RequestError(
-        `${clip.path}: ${clip.problem ?? 'it was not read fully. Scan its volume again.'}`,
-        409,
+        'clip-unread',
+        { path: clip.path, problem: clip.problem ?? 'it was not read fully. Scan its volume again.' },
         'clipIds',
       );
     if (presetOf(presetId).needsConstantRate && !clip.identity.timing.constant)
       throw new RequestError(
-        `${clip.path} has a variable rate, which ${presetOf(presetId).name} cannot keep. Choose another preset or leave the clip out.`,
-        409,
+        'clip-rate-not-constant',
+        { path: clip.path, preset: presetOf(presetId).name },
         'presetId',
       );
     return {

@@ -8,12 +8,7 @@ import { linesCsv } from './lines';
 
 export async function recordedGesture(gestureId: string) {
   const row = await getGesture(gestureId);
-  if (!row)
-    throw new RequestError(
-      "This recorded gesture is gone. Record another in a timeline's viewer.",
-      404,
-      'gestureId',
-    );
+  if (!row) throw new RequestError('gesture-gone', {}, 'gestureId');
   return { kind: 'recorded' as const, gestureId: row.id, name: row.name };
 }
 

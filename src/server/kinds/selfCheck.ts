@@ -25,7 +25,7 @@ export const selfCheckSlots = 180;
 export async function startSelfCheck(): Promise<string> {
   const rigId = await currentRigId();
   if ((await countTrials({ rigId, kinds: ['self-check'], statuses: ['queued', 'running'] })) > 0)
-    throw new RequestError('A self-check is under way already. Wait for its result.', 409);
+    throw new RequestError('self-check-under-way');
   const weight = (clip: ClipWithVolume) =>
     clip.format
       ? clip.format.width * clip.format.height * (clip.format.rate.num / clip.format.rate.den)
@@ -35,11 +35,7 @@ export async function startSelfCheck(): Promise<string> {
       (clip) => clip.status === 'ready' && clip.structure?.intra && (clip.frames ?? 0) >= selfCheckSlots,
     )
     .sort((a, b) => weight(a) - weight(b));
-  if (!lightest)
-    throw new RequestError(
-      `The self-check needs an all-intra clip of at least ${selfCheckSlots} frames. Add a volume with one on the Storage page, for example a proxy.`,
-      409,
-    );
+  if (!lightest) throw new RequestError('self-check-needs-clip', { frames: selfCheckSlots });
   return queueClip('self-check', lightest, {
     scale: 'full',
     policy: 'hold-time',

@@ -22,8 +22,7 @@ const passSeconds = 60;
 /** A soak that is to be made. @throws RequestError when what it repeats cannot be done */
 export async function soakTrial({ minutes, work }: InferType<typeof soakInput>): Promise<NewTrial<'soak'>> {
   const { kind, ...body } = work;
-  if (!isSoakable(kind))
-    throw new RequestError('A soak repeats a playback, an export or an analysis. Choose one.', 400, 'work');
+  if (!isSoakable(kind)) throw new RequestError('not-soakable', {}, 'work');
   if (kind === 'playback') return playedSoak(minutes, body);
   if (kind === 'export') {
     const { settings, progress: _, ...made } = await exportTrial(checked(body, exportInput));

@@ -24,17 +24,12 @@ export async function startThroughput(input: InferType<typeof throughputInput>):
     clipPath: clip?.path ?? null,
   };
   if (settings.test === 'frame-paced' && !clip)
-    throw new RequestError('A frame-paced test reads a clip. Choose one of this volume.', 400, 'clipId');
+    throw new RequestError('frame-paced-needs-clip', {}, 'clipId');
   if (settings.test === 'sequential-write' && clip)
-    throw new RequestError('A write test writes a file of its own. Leave the clip out.', 400, 'clipId');
+    throw new RequestError('write-test-takes-no-clip', {}, 'clipId');
   const { path, facts } = await inspectVolume(volume.path, allowedRoots());
   const written = testFileBytes(settings);
-  if (written > 0 && !facts.writable)
-    throw new RequestError(
-      `${path} is read-only. Read one of its clips instead, or mount it for writing.`,
-      409,
-      'test',
-    );
+  if (written > 0 && !facts.writable) throw new RequestError('write-on-read-only', { path }, 'test');
   if (written > 0) await assertRoom(path, written);
   return queueTrial(storageTrial(volume, settings, clip));
 }

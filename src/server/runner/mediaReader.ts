@@ -1,4 +1,3 @@
-import { quantity } from '@/core/format';
 import { fork, type ChildProcess } from 'node:child_process';
 import { EngineError } from '@/engine/errors';
 import type { FromMedia, MediaJob, MediaResults, ToMedia } from '@/engine/media/mediaSpec';
@@ -46,13 +45,7 @@ export class MediaReader {
           const idleMs = Date.now() - lastMs;
           if (idleMs < (this.isUp ? this.watchdogMs : Math.max(startUpMs, this.watchdogMs))) return;
           this.stop();
-          settle(() =>
-            reject(
-              new EngineError(
-                `Reading it came to no end: nothing moved for ${quantity(idleMs / 1000, 's', 0)}, so the reading process was ended. The file is damaged, or its volume does not answer.`,
-              ),
-            ),
-          );
+          settle(() => reject(new EngineError('reading-stands-still', { ms: idleMs })));
         },
         Math.min(500, this.watchdogMs / 4),
       );
@@ -62,15 +55,19 @@ export class MediaReader {
         if (message.type === 'done') settle(() => resolve(message.result));
         if (message.type === 'failed')
           settle(() =>
-            reject(message.expected ? new EngineError(message.message) : new Error(message.message)),
+            reject(
+              message.expected
+                ? new EngineError('reader-failed', { reason: message.message })
+                : new Error(message.message),
+            ),
           );
       };
       const onClose = (code: number | null, signal: NodeJS.Signals | null) => {
         settle(() =>
           reject(
-            new EngineError(
-              `Reading it ended the reading process (${signal ? `signal ${signal}` : `exit code ${code}`}). The file is damaged in a way that its decoder or demultiplexer does not survive.`,
-            ),
+            new EngineError('reading-process-ended', {
+              how: signal ? `signal ${signal}` : `exit code ${code}`,
+            }),
           ),
         );
       };

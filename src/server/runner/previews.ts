@@ -36,8 +36,7 @@ async function previewClip(clip: ClipWithVolume, reader: MediaReader): Promise<v
   }
   try {
     const packets = await getPacketTable(clip.id);
-    if (!packets || !clip.setup || !clip.format)
-      throw new EngineError('It was not read fully. Scan its volume again.');
+    if (!packets || !clip.setup || !clip.format) throw new EngineError('clip-not-read-fully');
     const source = {
       path: join(clip.volumePath, clip.path),
       setup: clip.setup,

@@ -5,7 +5,7 @@ import { encodePacketTable } from '@/core/media/packetTable';
 import { listClipsOfVolume, markMissing, saveClip, updateClips, type ClipRow } from '@/db/queries/clips';
 import { getVolume, setScan, updateVolume } from '@/db/queries/volumes';
 import type { ScanFindings } from '@/db/schema';
-import { EngineError, fileErrorMessage } from '@/engine/errors';
+import { EngineError, fileError } from '@/engine/errors';
 import { contentHash } from '@/engine/media/probe';
 import { removeTestFiles } from '@/engine/storage/testFile';
 import { findMedia, inspectVolume } from '@/engine/volume';
@@ -88,7 +88,7 @@ class Scan {
   async file(path: string): Promise<void> {
     const full = join(this.folder, path);
     const { size, mtime } = await stat(full).catch((error: unknown) => {
-      throw new EngineError(fileErrorMessage(error, full), { cause: error });
+      throw fileError(error, full);
     });
     const known = this.known.get(path);
     const isAsBefore =
@@ -169,7 +169,7 @@ export async function recordFile(
 ): Promise<void> {
   const full = join(folder, place.path);
   const { size, mtime } = await stat(full).catch((error: unknown) => {
-    throw new EngineError(fileErrorMessage(error, full), { cause: error });
+    throw fileError(error, full);
   });
   const base = { ...place, sizeBytes: size, modifiedAt: mtime };
   const begun = performance.now();

@@ -6,6 +6,7 @@ import { viewerRequest, type ViewerRequest } from '@/core/asked/viewer';
 import { soundTimeline } from '@/core/timeline/schema';
 import type { FromViewer, ToViewer } from '@/engine/timeline/viewerSpec';
 import { RequestError } from '../errors';
+import { refusals } from '../words';
 import { checked, parseJson, readText, refusalFor } from '../http';
 import { editFor, filesFor, specFor, usedMedia } from '../timelineMedia';
 
@@ -14,8 +15,6 @@ const mostViewers = 4;
 const { most: mostBytes } = routes['POST /api/viewers/{id}'];
 /** A viewer nobody looks at ends after this. */
 const idleMs = 20_000;
-const tooMany = `${mostViewers} viewers are open already. Close the page of one, then load this one again.`;
-const measuring = 'A trial is running. The viewer waits, because it would be measured with it.';
 
 /** One page's viewer: its process, and the page's stream of pictures. */
 class ViewerSession {
@@ -129,7 +128,7 @@ class ViewerSession {
   /** Ends the process; the next request, or `resume`, begins a new one. */
   pause(): void {
     this.end();
-    this.tellProblem(measuring);
+    this.tellProblem(refusals.measuring[1]);
   }
 
   resume(): void {
@@ -182,10 +181,11 @@ export class ViewerServer {
     const session = this.sessionOf(id);
     if (!session) {
       request.resume();
-      reply(response, 409, { message: tooMany, field: null });
+      const { status, ...told } = refusalFor(new RequestError('too-many-viewers', { most: mostViewers }));
+      reply(response, status, told);
     } else if (request.method === 'GET') {
       session.watch(response);
-      if (this.paused) session.tellProblem(measuring);
+      if (this.paused) session.tellProblem(refusals.measuring[1]);
     } else void this.command(session, request, response);
     return true;
   }
@@ -214,7 +214,7 @@ export class ViewerServer {
   ): Promise<void> {
     try {
       const text = await readText({ body: Readable.toWeb(request) as ReadableStream }, mostBytes);
-      if (this.paused) throw new RequestError(measuring, 409);
+      if (this.paused) throw new RequestError('measuring');
       await session.take(checked(parseJson(text), viewerRequest));
       reply(response, 200, { ok: true });
     } catch (error) {

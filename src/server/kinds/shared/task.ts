@@ -44,18 +44,14 @@ export function askedApart<Input extends TaskAsked>(input: Input) {
 export async function taskOn(asked: TaskAsked, withSound: boolean) {
   const target = await requireVolume(asked.targetVolumeId);
   if (!target.facts.writable)
-    throw new RequestError(`${target.name} is read-only. Choose another volume.`, 409, 'targetVolumeId');
+    throw new RequestError('chosen-volume-read-only', { name: target.name }, 'targetVolumeId');
   const timelineId = await targetOf(asked);
   const { document, demo } = await requireTimeline(timelineId);
   const course = courseOf({ ...asked, speed: 1, loops: 1 }, lengthOf(document));
   const played = await subjectFor(timelineId, course, asked, withSound);
   const { missing } = played.timeline;
   if (missing.length > 0)
-    throw new RequestError(
-      `Not all of this is at hand: ${missing.slice(0, 3).join(', ')}. Relink its media first, so that nothing is left out.`,
-      409,
-      'timelineId',
-    );
+    throw new RequestError('media-missing', { names: missing.slice(0, 3).join(', ') }, 'timelineId');
   const subject: TaskSubject = {
     ...played,
     target: { volumeId: target.id, volumeName: target.name, standIn: target.standIn },

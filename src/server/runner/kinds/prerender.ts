@@ -44,8 +44,8 @@ async function register(
     persist(() => getVolume(target.volumeId)),
     persist(() => listPrerenders(timeline.id)),
   ]);
-  if (!volume) throw new EngineError('The volume went from the list while it was rendered to.');
-  if (!version) throw new EngineError('The timeline was removed while it was rendered.');
+  if (!volume) throw new EngineError('target-removed');
+  if (!version) throw new EngineError('timeline-removed');
   const made = {
     from,
     to: from + slots,

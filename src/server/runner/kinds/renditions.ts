@@ -15,7 +15,7 @@ import {
   type RenditionItemRow,
 } from '@/db/queries/renditions';
 import { getVolume } from '@/db/queries/volumes';
-import { EngineError, errorCode, fileErrorMessage } from '@/engine/errors';
+import { EngineError, errorCode, fileError, fileErrorMessage } from '@/engine/errors';
 import { settleBeside } from '@/engine/settle';
 import type { RenditionSpec } from '@/engine/rendition/spec';
 import { assertInside, inspectVolume } from '@/engine/volume';
@@ -334,8 +334,7 @@ function specOf(
   lanes: number,
 ): RenditionSpec {
   const { format, identity } = source;
-  if (!format || !identity)
-    throw new EngineError(`${source.path} was not read fully. Scan its volume again.`);
+  if (!format || !identity) throw new EngineError('not-read-fully', { path: source.path });
   return {
     sourcePath: join(source.volumePath, source.path),
     outputPath,
@@ -353,17 +352,13 @@ function specOf(
 /** The folder that renditions go to, there and writable. @throws EngineError saying what is wrong with it */
 async function targetFolder({ settings }: Batch): Promise<string> {
   const volume = await persist(() => getVolume(settings.volumeId));
-  if (!volume)
-    throw new EngineError(
-      'The volume that the renditions go to is no longer in the list. Add it again and start anew.',
-    );
+  if (!volume) throw new EngineError('renditions-target-gone');
   const { path, facts } = await inspectVolume(volume.path, allowedRoots());
-  if (!facts.writable)
-    throw new EngineError(`${path} is read-only. Choose another volume for the renditions.`);
+  if (!facts.writable) throw new EngineError('renditions-target-read-only', { path });
   const folder = join(path, settings.folder);
   await assertInside(path, folder);
   await mkdir(folder, { recursive: true }).catch((error: unknown) => {
-    throw new EngineError(fileErrorMessage(error, folder), { cause: error });
+    throw fileError(error, folder);
   });
   return folder;
 }

@@ -71,8 +71,7 @@ async function passOf({ id, subject, settings: { work } }: Soaked): Promise<Pass
     return { name: 'task', spec: await taskSpecOf({ id, subject: subject as TaskSubject }, how) };
   }
   const spec = await playedSpec(subject);
-  if (!spec)
-    throw new EngineError('The timeline of this soak is no longer in the library. Start it with another.');
+  if (!spec) throw new EngineError('soak-timeline-gone');
   const played = { kind: 'timeline' as const, ...spec, course: subject.timeline.course };
   return { name: 'trial', spec: { trialId: id, subject: played, settings: work.settings, bare: true } };
 }

@@ -122,9 +122,7 @@ async function sourceOf(
   const [clip, packets] =
     clipId === null ? [null, null] : await Promise.all([getClip(clipId), getPacketTable(clipId)]);
   if (!clip?.format || !clip.setup || !packets || clip.status !== 'ready')
-    throw new EngineError(
-      'The clip of this trial is no longer there or no longer playable. Scan its volume and start the trial again.',
-    );
+    throw new EngineError('clip-gone-or-unplayable');
   return {
     path: join(clip.volumePath, clip.path),
     setup: clip.setup,

@@ -44,9 +44,7 @@ export function playedKind<Kind extends PlayedKind>(
       const spec = await specOf(trial);
       if (!spec) {
         const { timeline } = trial.subject;
-        throw new EngineError(
-          `The ${timeline ? 'timeline' : 'clip'} of this trial is no longer in the library. ${timeline ? 'Play another timeline.' : 'Scan its volume and start the trial again.'}`,
-        );
+        throw new EngineError(timeline ? 'played-timeline-gone' : 'trial-clip-gone');
       }
       return {
         volumeIds: volumesOfTrial(trial.subject),

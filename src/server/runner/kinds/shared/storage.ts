@@ -86,20 +86,14 @@ function withSpan(
 /** A volume's folder, still there and allowed, with its model. @throws EngineError when it is not */
 export async function accessOf(volumeId: string | null): Promise<VolumeAccess> {
   const volume = volumeId === null ? null : await persist(() => getVolume(volumeId));
-  if (!volume)
-    throw new EngineError(
-      'The volume of this trial is no longer in the list. Add it again and start a new trial.',
-    );
+  if (!volume) throw new EngineError('trial-volume-gone');
   const { path } = await inspectVolume(volume.path, allowedRoots());
   return { path, standIn: volume.standIn };
 }
 
 export async function clipSource(clipId: string): Promise<ReadSource> {
   const [clip, packets] = await persist(() => Promise.all([getClip(clipId), getPacketTable(clipId)]));
-  if (!clip?.format || !packets)
-    throw new EngineError(
-      'The clip of this trial is no longer in the library. Scan its volume and start the trial again.',
-    );
+  if (!clip?.format || !packets) throw new EngineError('trial-clip-gone');
   return { path: join(clip.volumePath, clip.path), packets, rate: clip.format.rate };
 }
 

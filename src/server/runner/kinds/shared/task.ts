@@ -147,15 +147,12 @@ export async function taskSpecOf(
 ): Promise<TaskSpec> {
   const source = await playedSpec(subject);
   if (!source || Object.keys(source.media).length < Object.keys(subject.timeline.media).length)
-    throw new EngineError(
-      'The timeline of this task, one of its clips or a pre-render that it uses is gone. Start another.',
-    );
+    throw new EngineError('task-parts-gone');
   const { target, timeline } = subject;
   const volume = await persist(() => getVolume(target.volumeId));
-  if (!volume)
-    throw new EngineError('The volume to write to is no longer in the list. Add it again, then start again.');
+  if (!volume) throw new EngineError('target-gone');
   const { path, facts } = await inspectVolume(volume.path, allowedRoots());
-  if (!facts.writable) throw new EngineError(`${path} is read-only. Choose another volume to write to.`);
+  if (!facts.writable) throw new EngineError('target-read-only', { path });
   const { device } = work;
   return {
     trialId: id,

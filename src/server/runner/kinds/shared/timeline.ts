@@ -25,10 +25,7 @@ export function timelineKind<Kind extends TimelineKind>(
     async prepare(row) {
       const trial = row as unknown as TimelineTrial;
       const spec = await specOf(trial);
-      if (!spec)
-        throw new EngineError(
-          'The timeline of this trial or its gesture is gone. Start it again from another timeline.',
-        );
+      if (!spec) throw new EngineError('timeline-or-gesture-gone');
       return {
         volumeIds: volumesOfTrial(trial.subject),
         measure: async (run) => ({

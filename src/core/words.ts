@@ -1,0 +1,88 @@
+import type { Words } from './failure';
+
+type Of<Names extends string> = Readonly<Record<Names, string | number>>;
+
+const exportAgain = 'The file may be cut off or changed; export it again.';
+
+/** What people are told of each refusal of the core, by its code. What schemas ask of a field stands at that field. */
+export const coreWords = {
+  // Requests that no port answers.
+  'other-host': ({ host }: Of<'host'>) => `Navvy was not started for this address. Open http://${host}.`,
+  'address-unreadable': 'This address cannot be read: its escapes are no text.',
+  'foreign-page': 'A page of another site may not ask this of Navvy. Open Navvy itself.',
+  'other-content-type': ({ type }: Of<'type'>) => `Send this with the header Content-Type: ${type}.`,
+
+  // Result bundles.
+  'bundle-no-json': 'The file is not JSON. Choose a result bundle that Navvy exported.',
+  'bundle-other-format': ({ format }: Of<'format'>) =>
+    `The file is not a result bundle: its "format" is not "${format}".`,
+  'bundle-without-version': 'The bundle does not say its version as a whole number.',
+  'bundle-too-new': ({ version, known }: Of<'version' | 'known'>) =>
+    `The bundle is of version ${version}; this Navvy reads up to version ${known}. Update Navvy, or export it from there in the older version.`,
+  'bundle-too-many': ({ most }: Of<'most'>) => `A bundle holds at most ${most} trials. Export fewer at once.`,
+  'no-list': ({ place }: Of<'place'>) => `${place} must be a list.`,
+  'bundle-unkept': ({ problem }: { readonly problem: string }) =>
+    `${problem.replace('What was sent', 'The bundle')} ${exportAgain}`,
+  'id-twice': ({ place }: Of<'place'>) => `${place}.id stands in the bundle twice. ${exportAgain}`,
+  'bundle-misfit': ({ place, must }: Of<'place' | 'must'>) => `${place} ${must}. ${exportAgain}`,
+  'entry-no-object': ({ place }: Of<'place'>) => `${place} must be an object.`,
+
+  // Looks (.cube), behind their line.
+  'keyword-behind-entries': ({ keyword }: Of<'keyword'>) =>
+    `the keyword ${keyword} stands behind table entries. Keywords come first.`,
+  'title-without-quotes': 'a title stands in double quotes: TITLE "name".',
+  'size-twice': ({ first }: Of<'first'>) =>
+    `the size was given on line ${first} already. A file holds one table.`,
+  'two-numbers': ({ word }: Of<'word'>) => `${word} takes two numbers.`,
+  'keyword-unknown': ({ keyword }: Of<'keyword'>) => `the keyword ${keyword} is not known in .cube files.`,
+  'entries-before-size': 'table entries stand before LUT_1D_SIZE or LUT_3D_SIZE.',
+  'too-many-entries': ({ expected, first }: Of<'expected' | 'first'>) =>
+    `there are more entries than the ${expected} that the size on line ${first} asks for.`,
+  'no-size': 'There is no LUT_1D_SIZE or LUT_3D_SIZE. This is no .cube file.',
+  'too-few-entries': ({ entries, expected }: Of<'entries' | 'expected'>) =>
+    `the file ends after ${entries} of ${expected} entries. It may be cut short.`,
+  'domain-upside-down': ({ channel }: Of<'channel'>) =>
+    `DOMAIN_MIN is not below DOMAIN_MAX for channel ${channel}.`,
+  'no-number': ({ text }: Of<'text'>) => `"${text}" is no number.`,
+  'three-numbers': ({ what, found }: Of<'what' | 'found'>) =>
+    `${what} takes three numbers, here are ${found}.`,
+  'one-whole-number': ({ word }: Of<'word'>) => `${word} takes one whole number.`,
+  'size-out-of-range': ({ word, value, least, most }: Of<'word' | 'value' | 'least' | 'most'>) =>
+    `${word} is ${value}; it may be ${least} to ${most}.`,
+
+  // Edit lists (CMX 3600), behind their line.
+  'no-text': 'it holds characters that are no text. Export the list again.',
+  'frame-count-mode': ({ content }: Of<'content'>) =>
+    `"${content}": after FCM: stands DROP FRAME or NON-DROP FRAME.`,
+  'motion-before-event': 'a motion effect (M2) stands before any event.',
+  'no-event': ({ content }: Of<'content'>) =>
+    `"${content}" is no event: expected number, reel, track, transition and four timecodes.`,
+  'too-many-events': ({ most }: Of<'most'>) => `the list has more than ${most} events. Take it in in parts.`,
+  'timecode-unsound': ({ reason }: { readonly reason: string }) => reason,
+  'ends-before-begin': ({ number }: Of<'number'>) => `event ${number} ends before it begins.`,
+  'events-overlap': ({ number }: Of<'number'>) =>
+    `event ${number} begins before the one before it has ended. Sort the list by record time.`,
+  'dissolve-too-long': ({ number }: Of<'number'>) =>
+    `the dissolve of event ${number} is longer than the event.`,
+  'no-drop-frame': ({ num, den }: Of<'num' | 'den'>) =>
+    `the list counts drop-frame timecode, which ${num}/${den} frames per second cannot have. Choose the rate 30000/1001 or 60000/1001.`,
+  'dissolve-without-length': ({ number }: Of<'number'>) =>
+    `event ${number} is a dissolve without a length in frames.`,
+  'wipe-without-length': ({ number }: Of<'number'>) =>
+    `event ${number} is a wipe without a length in frames.`,
+
+  // Timelines (OTIO), behind their place.
+  'otio-no-json': ({ reason }: Of<'reason'>) => `it is no JSON (${reason}). Export the timeline again.`,
+  'no-timeline': ({ schema }: Of<'schema'>) =>
+    `it holds a ${schema === '' ? 'document without a schema' : schema}, not a Timeline.`,
+  'length-unknown': 'the clip has neither a source_range nor an available_range, so its length is not known.',
+  'no-time-scalar': 'a LinearTimeWarp needs a number as time_scalar.',
+  'speed-too-great': ({ most }: Of<'most'>) => `a LinearTimeWarp goes to ${most} times.`,
+  'no-object': 'an object was expected here.',
+  'list-expected': 'a list was expected here.',
+  'no-time': 'a time needs a number as value and a rate.',
+  'rate-out-of-range': ({ most }: Of<'most'>) => `a rate is above 0 and at most ${most} a second.`,
+  'otio-unsound': ({ problem }: { readonly problem: string }) => problem,
+} as const satisfies Readonly<Record<string, Words>>;
+
+export type CoreCode = keyof typeof coreWords;
