@@ -148,7 +148,7 @@ const unmeasured = [
   '/src/demo/',
   '/src/db/',
   '/src/engine/__tests__/(analysis|damaged|decodeFailure|encodeDevice|export|formats|graphics|media|mediaParts|pictureGraph|playerTruth|queue|recorder|rendition|scrubTruth|volume)\\.test',
-  '/src/server/__tests__/(bundles|cancel|decide|kinds|library|media|migration|mediaInputs|mediaReader|plans|renditions|rigChoices|tasks|timelineInputs|trials)\\.test',
+  '/src/server/__tests__/(bundles|cancel|decide|faults|kinds|library|media|migration|mediaInputs|mediaReader|plans|renditions|rigChoices|swapped|tasks|timelineInputs|trialList|trials|words)\\.test',
 ];
 
 async function runAll(databaseUrl: string): Promise<readonly TestOutcome[]> {

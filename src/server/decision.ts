@@ -1,4 +1,4 @@
-import { cureSentence } from '@/core/playback/sentence';
+import { cureSentence } from '@/core/sentences/playback';
 import { slotTimecode } from '@/core/playback/subject';
 import { doubtOf } from '@/core/rig/doubt';
 import type { Brief } from '@/core/choose/brief';
@@ -10,13 +10,7 @@ import {
   type Judgement,
   type KnownRate,
 } from '@/core/choose/judge';
-import {
-  choiceSentence,
-  rankSetUps,
-  type PlaceFacts,
-  type ProxySpeeds,
-  type SetUp,
-} from '@/core/choose/setups';
+import { rankSetUps, type PlaceFacts, type ProxySpeeds, type SetUp } from '@/core/choose/setups';
 import { groupBy } from '@/core/groups';
 import { formatClass, formatLabel } from '@/core/media/format';
 import { plainName } from '@/core/simulated';
@@ -43,6 +37,7 @@ import { decodeRate } from './timelineForecast';
 import { sustainedRate } from './volumeRates';
 import type { PlayedSubject } from '@/core/kinds/shared/played';
 import { least } from '@/core/stats/extremes';
+import { choiceSentence } from '@/core/sentences/choose';
 
 export type ClipRow = ClipWithVolume;
 

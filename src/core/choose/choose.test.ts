@@ -3,7 +3,8 @@ import { grades, type Grade } from '../playback/grade';
 import { rational } from '../time/rational';
 import { briefProblem, bytesPerDay, type Brief, type BriefCamera } from './brief';
 import { judgeCell, reaches, type CellEvidence, type CellRun, type FormatRow, type Judgement } from './judge';
-import { choiceSentence, headroomWords, rankSetUps, type PlaceFacts } from './setups';
+import { headroomWords, rankSetUps, type PlaceFacts } from './setups';
+import { choiceSentence } from '../sentences/choose';
 
 const format = {
   container: 'MOV',

@@ -1,18 +1,9 @@
 import { normal } from '../stats/__tests__/noise';
 import { seededRandom } from '../stats/random';
 import { holm, rankSumChance } from '../stats/rankSum';
-import {
-  against,
-  countedValues,
-  againstSentence,
-  basesOf,
-  bothWays,
-  compareAll,
-  differences,
-  type Metric,
-  type Side,
-} from './compare';
+import { against, countedValues, basesOf, compareAll, differences, type Metric, type Side } from './compare';
 import { metricsOf, valuesOf } from '../kinds/kinds';
+import { againstSentence, bothWays } from '../sentences/compare';
 
 const time: Metric = { id: 'time', name: 'Time', unit: 's', better: 'lower', measures: 'time' };
 const side = (

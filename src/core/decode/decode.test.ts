@@ -3,7 +3,7 @@ import { bootstrapMedian } from '../stats/bootstrap';
 import { normal } from '../stats/__tests__/noise';
 import { meanInterval } from '../stats/meanInterval';
 import { seededRandom } from '../stats/random';
-import { decodeSentence } from './sentence';
+import { decodeSentence } from '../sentences/decode';
 import { decodeStreams, pairsOf, passRate, summariseRate, summariseSupport, type DecodePass } from './result';
 import { frameTimeUs, standInDevices, supportFor } from './standIns';
 import { crossCheck, pairRatio, verdictOf, wantsAnotherPair } from './verdict';

@@ -50,17 +50,3 @@ export function crossCheck(verdict: SupportVerdict, onDevice: number): CrossChec
   if (onDevice < 0.5) return verdict === 'accelerated' ? 'gain without device frames' : 'silent fallback';
   return verdict === 'accelerated' || verdict === 'undecided' ? 'agrees' : 'device frames, no gain';
 }
-
-const checkSentences: Record<CrossCheck, string> = {
-  agrees: 'The decoder reports its frames on the device, and the times agree.',
-  'silent fallback':
-    'Silent fallback: the device was asked for and opened without an error, but the frames came from software.',
-  'device frames, no gain':
-    'The decoder reports its frames on the device, but they come no faster than from software.',
-  'gain without device frames':
-    'The frames came from software, yet faster in the passes that asked for the device: something else differed. Repeat on a quiet rig.',
-};
-
-export function crossCheckSentence(check: CrossCheck): string {
-  return checkSentences[check];
-}

@@ -1,16 +1,16 @@
 import { boolean, number, object, string } from '../edge/strict';
+import { taskSentence, foundSentence } from '../sentences/tasks';
 import {
   analysisFacts,
   analysisWords,
   analysisWorks,
-  foundSentence,
   slowFactors,
   type AnalysisChoice,
 } from '../tasks/analysis';
 import { intermediateIds, intermediateWords, type IntermediateId } from '../tasks/prerender';
 import type { KindFacts } from './kind';
 import { prerendered, taskInput } from './shared/asked';
-import { taskFacts, taskNames, taskSentence, type TaskShape } from './shared/task';
+import { taskFacts, taskNames, type TaskShape } from './shared/task';
 import { aside, cacheTold, threadsTold } from './shared/told';
 
 /** How every picture of a timeline or clip is worked on, and what the result is written as. */

@@ -1,5 +1,6 @@
 import { object } from '../edge/strict';
-import { costsSentence, type EffectCosts } from '../timeline/effectCosts';
+import { costsSentence } from '../sentences/timeline';
+import type { EffectCosts } from '../timeline/effectCosts';
 import type { KindFacts } from './kind';
 import { runSettings, target } from './shared/asked';
 import { time } from './shared/metrics';

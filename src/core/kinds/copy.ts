@@ -1,5 +1,6 @@
 import { array, boolean, identity, object, string } from '../edge/strict';
-import { copySentence, type CopyResult } from '../storage/copy';
+import { copySentence } from '../sentences/storage';
+import type { CopyResult } from '../storage/copy';
 import type { KindFacts } from './kind';
 import { rate } from './shared/metrics';
 import { storagePage, storageUnder, type StorageShape } from './shared/storage';

@@ -13,8 +13,9 @@ import {
 import { encoderName } from '../tasks/encodeDevices';
 import type { KindFacts } from './kind';
 import { prerendered, taskInput, whole } from './shared/asked';
-import { taskFacts, taskNames, taskSentence, type TaskShape } from './shared/task';
+import { taskFacts, taskNames, type TaskShape } from './shared/task';
 import { aside, cacheTold, threadsTold } from './shared/told';
+import { taskSentence } from '../sentences/tasks';
 
 /** How a timeline or clip is exported. */
 export interface ExportSettings extends ExportChoice {

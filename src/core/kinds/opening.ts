@@ -1,5 +1,6 @@
 import { identity, object } from '../edge/strict';
-import { openingSentence, type OpeningSummary } from '../tasks/opening';
+import { openingSentence } from '../sentences/tasks';
+import type { OpeningSummary } from '../tasks/opening';
 import type { KindFacts } from './kind';
 import { runSettings, target, whole } from './shared/asked';
 import { time } from './shared/metrics';

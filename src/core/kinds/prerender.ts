@@ -1,8 +1,9 @@
 import { boolean, object, string } from '../edge/strict';
+import { taskSentence } from '../sentences/tasks';
 import { intermediateIds, intermediateWords, type IntermediateId } from '../tasks/prerender';
 import type { KindFacts } from './kind';
 import { taskInput } from './shared/asked';
-import { taskFacts, taskNames, taskSentence, type TaskShape } from './shared/task';
+import { taskFacts, taskNames, type TaskShape } from './shared/task';
 import { aside, cacheTold, threadsTold } from './shared/told';
 
 /** How a part of a timeline is rendered ahead of its playback. */

@@ -1,14 +1,15 @@
 import { quantity } from '../format';
 import { array, number, object, string } from '../edge/strict';
 import type { PlaybackScale } from '../playback/slots';
-import { causeLabel } from '../playback/sentence';
-import { rampSentence, type RampFamily, type RampResult } from '../timeline/ramp';
+import { causeLabel } from '../sentences/playback';
+import type { RampFamily, RampResult } from '../timeline/ramp';
 import type { KindFacts } from './kind';
 import { runSettings, scale, target } from './shared/asked';
 import { count } from './shared/metrics';
 import { playedNames, playedUnder } from './shared/played';
 import { timelinePage, type TimelineCommon, type TimelineShape } from './shared/timeline';
 import { cacheTold, mostTold, threadsTold } from './shared/told';
+import { rampSentence } from '../sentences/timeline';
 
 export interface RampSettings extends TimelineCommon {
   readonly kind: 'ramp';

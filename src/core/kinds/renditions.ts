@@ -1,6 +1,7 @@
 import { identity, number, object, string } from '../edge/strict';
 import { fileName } from '../media/fileName';
 import { presetName, renditionPresets, type RenditionChoice } from '../rendition/presets';
+import { renditionsSentence } from '../sentences/renditions';
 import { plainName } from '../simulated';
 import type { KindFacts } from './kind';
 import { clipIds } from './shared/asked';
@@ -77,16 +78,6 @@ export interface RenditionSummary {
   /** Frames that were made, and the time at work on them; absent in batches from before they were kept. */
   readonly frames?: number;
   readonly workedMs?: number;
-}
-
-/** How many clips of a batch came to what. */
-export function renditionsSentence({ items, made, present, failed }: RenditionSummary): string {
-  const parts = [
-    `${made} of ${items} made`,
-    present > 0 ? `${present} there already` : '',
-    failed > 0 ? `${failed} failed` : '',
-  ].filter(Boolean);
-  return `${parts.join(', ')}.`;
 }
 
 /** Clips made in another form. */

@@ -1,7 +1,8 @@
 import { array, identity, number, object, string } from '../edge/strict';
 import type { PlaybackScale } from '../playback/slots';
-import { scrubSentence, type ScrubSummary } from '../scrub/analyse';
+import type { ScrubSummary } from '../scrub/analyse';
 import { builtInGestures, type BuiltInGesture } from '../scrub/gesture';
+import { scrubSentence } from '../sentences/timeline';
 import type { KindFacts } from './kind';
 import { runSettings, scale, target } from './shared/asked';
 import { share, time } from './shared/metrics';

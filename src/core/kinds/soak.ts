@@ -3,7 +3,7 @@ import { isRecord } from '../record';
 import { mixed, number, object } from '../edge/strict';
 import type { PlaybackSettings } from '../playback/settings';
 import type { TimelineSubject } from '../playback/subject';
-import { soakSentence, type SoakRecord, type SoakSummary } from '../tasks/soak';
+import type { SoakRecord, SoakSummary } from '../tasks/soak';
 import { analysis, type AnalysisSettings } from './analysis';
 import { exporting, type ExportSettings } from './export';
 import type { KindFacts, Names, Words } from './kind';
@@ -13,6 +13,7 @@ import { rate, share } from './shared/metrics';
 import { playedNames, playedUnder } from './shared/played';
 import { taskFacts, taskPage, type TaskSubject } from './shared/task';
 import { toldWords } from './shared/told';
+import { soakSentence } from '../sentences/tasks';
 
 /** What a soak does again and again. */
 export type SoakWork =

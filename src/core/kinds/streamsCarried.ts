@@ -1,6 +1,7 @@
 import { identity, number, object } from '../edge/strict';
+import { streamsSentence } from '../sentences/storage';
 import { mostStreams } from '../storage/limits';
-import { streamsSentence, type StreamsSummary } from '../storage/streams';
+import type { StreamsSummary } from '../storage/streams';
 import type { KindFacts } from './kind';
 import { count } from './shared/metrics';
 import { storageNames, storagePage, storageUnder, type StorageShape } from './shared/storage';

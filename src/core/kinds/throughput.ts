@@ -1,7 +1,7 @@
 import { quantity } from '../format';
 import { identity, number, object, string } from '../edge/strict';
 import { mostStreams } from '../storage/limits';
-import { throughputSentence } from '../storage/sentence';
+import { throughputSentence } from '../sentences/storage';
 import type { ThroughputSummary } from '../storage/throughput';
 import type { KindFacts } from './kind';
 import { rate } from './shared/metrics';

@@ -1,7 +1,8 @@
 import fc from 'fast-check';
 import { bestLanes, limiterOf } from '../tasks/limiter';
-import { checkFrames, checkSentence, isProved, isRefuted, type FrameNotes } from './frameCheck';
+import { checkFrames, isProved, isRefuted, type FrameNotes } from './frameCheck';
 import { presetOf, renditionName, renditionPresets, renditionRaster, settingsKey } from './presets';
+import { checkSentence } from '../sentences/renditions';
 
 const picture = (seed: number) => Uint8Array.from({ length: 144 }, (_, at) => (at * 7 + seed * 23) % 200);
 const notes = (numbers: readonly number[], coded = true): FrameNotes => ({

@@ -82,12 +82,7 @@ export function belowBestWords(times: number): string {
   return `This rig was at its best faster: the same work now takes it ${timesWords(times)}. Look for heat, its power mode, and on a virtual machine for neighbours.`;
 }
 
-const pulseWords = (us: number) => `${quantity(us / 1000, 'ms', 3)} for the pulse's work`;
-
-/** A run's pulse in words. */
-export function pulseSentence({ referenceUs, medianUs, p90Us, bestUs }: PulseSummary): string {
-  return `${pulseWords(medianUs)} (p90 ${fixed(p90Us / 1000, 3)}), ${fixed(referenceUs / 1000, 3)} before${bestUs === null ? '' : `, ${fixed(bestUs / 1000, 3)} at its best`}`;
-}
+export const pulseWords = (us: number) => `${quantity(us / 1000, 'ms', 3)} for the pulse's work`;
 
 /**
  * The pulse as a condition of each of several sides, in words, where they differ by more than a run may slow down before it

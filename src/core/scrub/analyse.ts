@@ -1,5 +1,3 @@
-import { fixed, quantity } from '../format';
-import { doubtfulNote } from '../media/faults';
 import { partitionPoint } from '../stats/partitionPoint';
 import { quantiles } from '../stats/quantiles';
 
@@ -131,22 +129,4 @@ function lagBetween(playhead: LagLine, picture: LagLine, endMs: number): { mean:
 export function valueAt({ timesMs, slots }: LagLine, timeMs: number): number {
   const passed = partitionPoint(timesMs.length, (at) => (timesMs[at] as number) <= timeMs);
   return slots[Math.max(0, passed - 1)] ?? 0;
-}
-
-/** The answer of a scrub trial in a sentence. */
-export function scrubSentence({
-  shown,
-  requests,
-  superseded,
-  refused = 0,
-  doubtful = 0,
-  doubtfulWrong = 0,
-  latencyMs,
-  wrong,
-  lagSlots,
-}: ScrubSummary): string {
-  const undecoded = refused > 0 ? ` ${refused} could not be decoded.` : '';
-  if (!latencyMs) return `None of ${requests} positions was shown.${undecoded}`;
-  const exact = wrong > doubtfulWrong ? ` ${wrong - doubtfulWrong} showed a wrong frame.` : '';
-  return `A position was on screen after ${quantity(latencyMs.p50, 'ms', 0)} (p95 ${quantity(latencyMs.p95, 'ms', 0)}); ${shown} of ${requests} were shown${superseded > 0 ? `, ${superseded} ${superseded === 1 ? 'was' : 'were'} overtaken by newer ones` : ''}, and the picture was ${fixed(lagSlots.mean, 1)} slots behind on average.${undecoded}${exact}${doubtfulNote(doubtful, doubtfulWrong)}`;
 }

@@ -1,4 +1,3 @@
-import { quantity } from '../format';
 import {
   fitOf,
   headroom,
@@ -91,25 +90,4 @@ export function spreadLabels(wanted: readonly number[], gap: number, from: numbe
   return groups.flatMap((group) =>
     Array.from({ length: group.count }, (_, index) => startOf(group) + index * gap),
   );
-}
-
-/** A meeting of rung and band in a sentence. */
-export function ladderSentence(
-  name: string,
-  volume: string,
-  { fit, headroom: room, streams }: LadderCell,
-  streamsWanted: number,
-): string {
-  const percent = Math.round(Math.abs(room) * 100);
-  const count =
-    streams === 1 ? 'one stream fits' : streams === 0 ? 'not one stream fits' : `${streams} streams fit`;
-  const what = streamsWanted === 1 ? name : `${streamsWanted} streams of ${name}`;
-  switch (fit) {
-    case 'plays':
-      return `${what} from ${volume}: plays with ${quantity(percent, '%')} headroom; ${count} with the margin.`;
-    case 'without margin':
-      return `${what} from ${volume}: plays, but inside the margin, with ${quantity(percent, '%')} headroom; ${count} with the margin.`;
-    case 'too slow':
-      return `${what} from ${volume}: too slow by ${quantity(percent, '%')}; ${count} with the margin.`;
-  }
 }

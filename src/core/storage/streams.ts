@@ -95,22 +95,3 @@ export function summariseStreams(
         : 'answer time';
   return { clean, missed, steps, limit, arithmetic };
 }
-
-/** A ramp's result in a sentence. */
-export function streamsSentence({ clean, missed, limit, arithmetic }: StreamsSummary): string {
-  const count = (streams: number) => `${streams} ${streams === 1 ? 'stream' : 'streams'}`;
-  const measured =
-    missed === null
-      ? `Carries at least ${count(clean)}: no slot was missed up to the most that was tried`
-      : clean === 0
-        ? 'Does not carry one stream without missing slots'
-        : `Carries ${count(clean)}, not ${missed}`;
-  const why = {
-    'this machine': ', held by this machine’s own drive, not by the model',
-    'data rate': ', held by its data rate',
-    'answer time': ', held by the time of its answers while data rate was left',
-    'most streams tried': '',
-    'ended before': '',
-  }[limit];
-  return `${measured}${why}.${arithmetic ? ` Arithmetic says ${arithmetic.streams}.` : ''}`;
-}

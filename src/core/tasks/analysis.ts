@@ -1,4 +1,3 @@
-import { fixed, percent } from '../format';
 /** What is worked out of every picture. */
 export const analysisWorks = ['slow-motion', 'blend', 'stabilise', 'track', 'matte'] as const;
 export type AnalysisWork = (typeof analysisWorks)[number];
@@ -123,12 +122,4 @@ export interface AnalysisFound {
   readonly pixelsPerFrame: number | null;
   /** Of a matte: share of the pictures that was left out, 0 to 1, mean over all. */
   readonly leftOut: number | null;
-}
-
-/** "143 of 200 points were followed to the end." Empty where nothing was found. */
-export function foundSentence(found: AnalysisFound | null): string {
-  if (!found) return '';
-  if (found.points)
-    return `${found.points.kept} of ${found.points.found} points were followed to the end${found.pixelsPerFrame === null ? '' : `, ${fixed(found.pixelsPerFrame, 1)} pixels a picture`}.`;
-  return found.leftOut === null ? '' : `${percent(found.leftOut)} of the picture was left out.`;
 }

@@ -1,4 +1,3 @@
-import { quantity } from '../format';
 import { workOf, type TaskFacts, type TaskWindows } from './windows';
 import { simulateTask, taskStages, type StageWork, type TaskStage, type TaskWork } from './pipeline';
 
@@ -147,15 +146,3 @@ export const stageNouns: Readonly<Record<TaskStage, { readonly doing: string; re
   encode: { doing: 'Encoding', by: 'an encoder twice as fast' },
   write: { doing: 'Writing', by: 'a target twice as fast' },
 };
-
-/** What held it back, in a sentence. */
-export function heldBackSentence({
-  stage,
-  alike,
-  twice,
-}: Pick<HeldBack, 'stage' | 'alike' | 'twice'>): string {
-  if (stage === null) return 'No stage held it back by itself.';
-  const { doing, by } = stageNouns[stage];
-  const others = alike.map((other) => stageNouns[other].doing.toLowerCase()).join(' and ');
-  return `${doing} held it back${others === '' ? '' : `, ${others} nearly as much`}: ${by} would have saved ${quantity(Math.round(twice[stage] * 100), '%')}.`;
-}

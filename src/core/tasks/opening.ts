@@ -1,4 +1,3 @@
-import { count, duration, quantity } from '../format';
 import { leastChange, nearlyAll, type LeastChange } from './heldBack';
 import { greatest, least } from '../stats/extremes';
 
@@ -183,36 +182,3 @@ export const openingNouns: Readonly<
   pictures: { name: 'Thumbnails', doing: 'Drawing thumbnails', by: 'half the work on them' },
   sound: { name: 'Sound peaks', doing: 'Drawing sound peaks', by: 'half the work on them' },
 };
-
-/** What opening took and why, in a sentence or two. */
-export function openingSentence({
-  clips,
-  problems,
-  firstMs,
-  picturesMs,
-  soundMs,
-  elapsedMs,
-  hold,
-  alike,
-  twice,
-}: Pick<
-  OpeningSummary,
-  'clips' | 'problems' | 'firstMs' | 'picturesMs' | 'soundMs' | 'elapsedMs' | 'hold' | 'alike' | 'twice'
->): string {
-  const after = [
-    firstMs === null ? null : `first picture after ${duration(firstMs)}`,
-    picturesMs === null ? null : `all thumbnails after ${duration(picturesMs)}`,
-    soundMs === null ? 'no sound' : `all sound peaks after ${duration(soundMs)}`,
-  ].filter((one) => one !== null);
-  const clipsText = clips === 1 ? '1 clip' : `${count(clips)} clips`;
-  const others = alike.map((one) => openingNouns[one].doing.toLowerCase()).join(' and ');
-  const held =
-    hold === null
-      ? 'Nothing held it back by itself.'
-      : `${openingNouns[hold].doing} held it back${others === '' ? '' : `, ${others} nearly as much`}: ${openingNouns[hold].by} would have saved ${quantity(Math.round(twice[hold] * 100), '%')}.`;
-  const bad =
-    problems === 0
-      ? ''
-      : ` Of ${problems === 1 ? '1 clip' : `${count(problems)} clips`} not all could be shown.`;
-  return `Opened ${clipsText} in ${duration(elapsedMs)}: ${after.join(', ')}. ${held}${bad}`;
-}

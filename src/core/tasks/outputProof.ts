@@ -55,13 +55,3 @@ export function proveOutput(
   ].filter(Boolean);
   return { ...found, check, problems };
 }
-
-/** What the proof says, in a sentence. */
-export function proofSentence({ frames, check, problems, soundSeconds }: OutputProof): string {
-  if (problems.length > 0) return `The output is not what it should be: ${problems.join('; ')}.`;
-  const told =
-    check.same === 0
-      ? `the ${frames} pictures look too much alike to tell which is which`
-      : `frame i is frame i for ${check.same} of ${frames} (${check.method === 'frame code' ? 'by the frame code in the picture' : 'by picture distance'}${check.undecided > 0 ? `; ${check.undecided} look like their neighbours` : ''})`;
-  return `Decoded whole: ${frames} frames, ${told}${soundSeconds === null ? '' : `, ${quantity(soundSeconds, 's', 2)} of sound`}.`;
-}

@@ -1,4 +1,3 @@
-import { count, duration, fixed, quantity, upTo } from '../format';
 import { slotState } from '../playback/slots';
 import type { Trace } from '../playback/trace';
 import { levelsOf } from '../stats/changePoint';
@@ -259,33 +258,4 @@ export function summariseSoak(
     spread: { p5, p95 },
     needed,
   };
-}
-
-/** Points that lie within such a factor of each other are of an even pace. */
-const even = 1.5;
-
-/** What a soak found, in a sentence or two. */
-export function soakSentence(summary: SoakSummary): string {
-  const { seconds, done, frames, dropped, unproved, needed } = summary;
-  const times = done === 1 ? 'once' : `${count(done)} times`;
-  const lost = dropped === 0 ? 'none' : count(dropped);
-  const drops = needed === null ? '' : `: ${lost} of ${count(frames)} slots dropped`;
-  const bad =
-    unproved === 0
-      ? ''
-      : ` ${unproved === 1 ? '1 output was' : `${count(unproved)} outputs were`} not as asked for.`;
-  return `${needed === null ? 'Made' : 'Played'} ${times} in ${duration(seconds * 1000)}${drops}. ${paceWords(summary)}${bad}`;
-}
-
-function paceWords({ levels, atFirst, sustained, needed, spread: { p5, p95 } }: SoakSummary): string {
-  const rate = (value: number) => quantity(value, 'frames/s', 1);
-  const need = needed === null ? '' : ` where ${upTo(needed, 3)} are needed`;
-  if (levels.length === 1)
-    return p95 <= p5 * even
-      ? `It held its pace: ${rate(sustained)}${need}, from first to last.`
-      : `Uneven, without a lasting change: ${fixed(p5, 1)} to ${rate(p95)}, ${fixed(sustained, 1)} in the median${need}.`;
-  const change = sustained / atFirst - 1;
-  const share = `${quantity(Math.round(Math.abs(change) * 100), '%')} ${change < 0 ? 'less' : 'more'}`;
-  const between = levels.length > 2 ? `, by ${levels.length - 1} changes` : '';
-  return `Sustained ${rate(sustained)}${need}: ${share} than the ${rate(atFirst)} at first${between}, from ${duration((levels.at(-1)?.fromS ?? 0) * 1000)} on.`;
 }

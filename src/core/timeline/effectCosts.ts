@@ -1,8 +1,7 @@
-import { fixed, quantity } from '../format';
+import { fixed } from '../format';
 import type { PlaybackScale } from '../playback/slots';
 import { median } from '../stats/quantiles';
 import type { EffectKind, EffectSettings } from './model';
-import { effectName } from './parts';
 
 /** Effects as they are calibrated, with values that do real work. */
 export const calibratedEffects: readonly EffectSettings[] = [
@@ -76,12 +75,4 @@ export function calibrationCube(): string {
       for (let r = 0; r < size; r++)
         lines.push([r, g, b].map((value) => fixed((value / (size - 1)) ** 0.95, 6)).join(' '));
   return `${lines.join('\n')}\n`;
-}
-
-/** The answer of a calibration in a sentence. */
-export function costsSentence({ width, height, scales }: EffectCosts): string {
-  const [first] = scales;
-  const dearest = Object.entries(first?.effects ?? {}).sort((a, b) => b[1] - a[1])[0];
-  if (!first || !dearest) return 'No effect was calibrated.';
-  return `At ${first.scale} scale of ${width}x${height} a plain layer takes ${quantity(first.baseUs / 1000, 'ms', 1)}; the dearest effect is ${effectName({ kind: dearest[0] as EffectKind })}, which adds ${quantity(dearest[1] / 1000, 'ms', 1)}.`;
 }

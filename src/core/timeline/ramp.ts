@@ -80,15 +80,3 @@ const nouns: Record<RampFamily, [string, string]> = {
 export function levelLabel(family: RampFamily, level: number): string {
   return `${level} ${nouns[family][level === 1 ? 0 : 1]}`;
 }
-
-/** The answer of a ramp in a sentence. @param late who was late, in words, by the bits of a charge */
-export function rampSentence({ family, edges }: RampResult, late: (charge: number) => string): string {
-  return edges
-    .map(({ scale, plays, drops, charge }) => {
-      const name = `${scale[0]?.toUpperCase()}${scale.slice(1)} scale`;
-      if (drops === null) return `${name} plays ${levelLabel(family, plays)}, the most that was tried.`;
-      if (plays === 0) return `${name} does not play ${levelLabel(family, 1)}; ${late(charge)}.`;
-      return `${name} plays ${levelLabel(family, plays)}; at ${drops} ${late(charge)}.`;
-    })
-    .join(' ');
-}

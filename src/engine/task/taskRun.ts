@@ -6,7 +6,7 @@ import type { FrameNotes } from '@/core/rendition/frameCheck';
 import { analysisFrames, picturesPerSlot } from '@/core/tasks/analysis';
 import { encoderName, standInTimes, type TaskEncoder } from '@/core/tasks/encodeDevices';
 import { likelyBytes } from '@/core/tasks/exportCodecs';
-import { proofSentence, proveOutput } from '@/core/tasks/outputProof';
+import { proveOutput } from '@/core/tasks/outputProof';
 import type { TaskStage } from '@/core/tasks/pipeline';
 import { soundPlan } from '@/core/tasks/soundPlan';
 import { toNumber } from '@/core/time/rational';
@@ -33,6 +33,7 @@ import { encoderChoice, encoderOf } from './taskEncoder';
 import { roomsFor, TaskPipeline } from './taskPipeline';
 import { ThreadOwners } from './threadOwners';
 import { TrackStage } from './trackStage';
+import { proofSentence } from '@/core/sentences/tasks';
 
 export interface TaskWatcher {
   readonly onProgress: (progress: TaskProgress) => void;

@@ -5,7 +5,7 @@ import Link from 'next/link';
 import { useRef } from 'react';
 import { headroomWords } from '@/core/choose/setups';
 import { doubtOf } from '@/core/rig/doubt';
-import { answerSentence } from '@/core/playback/sentence';
+import { answerSentence } from '@/core/sentences/playback';
 import { nameOf, rateOf, volumesOf } from '@/core/playback/subject';
 import { toNumber } from '@/core/time/rational';
 import type { ReportPage } from '@/server/report';

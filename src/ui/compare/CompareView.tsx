@@ -5,8 +5,6 @@ import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import {
-  againstSentence,
-  bothWays,
   countedRepeats,
   leastThatMatters,
   notTold,
@@ -22,6 +20,7 @@ import { quoted, saveFile } from '../table/export';
 import { LagOverlay } from './LagOverlay';
 import { RepeatBars } from './RepeatBars';
 import { RibbonStack } from './RibbonStack';
+import { againstSentence, bothWays } from '@/core/sentences/compare';
 
 const signed = (value: number | undefined) =>
   value === undefined ? '–' : `${value > 0 ? '+' : value < 0 ? '−' : ''}${significant(Math.abs(value), 3)}`;

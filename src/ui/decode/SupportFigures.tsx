@@ -1,11 +1,12 @@
 import { fixed, milliseconds, percent } from '@/core/format';
 import { scaleLog } from 'd3';
-import { crossCheckSentence, verdictLimits } from '@/core/decode/verdict';
+import { verdictLimits } from '@/core/decode/verdict';
 import type { SupportPart, SupportResult } from '@/core/decode/result';
 import { Figure, FigureRow } from '../parts/Figure';
 import { framesPerSecond, verdictSigns, verdictWords } from './words';
 import type { DeviceReport } from '@/core/decode/device';
 import { greatest, least } from '@/core/stats/extremes';
+import { crossCheckSentence } from '@/core/sentences/decode';
 
 const partWords = { one: 'One pinned core', all: 'All cores' } as const;
 

@@ -1,6 +1,6 @@
 'use client';
 import { count, percent } from '@/core/format';
-import { causeLabel } from '@/core/playback/sentence';
+import { causeLabel } from '@/core/sentences/playback';
 import { levelLabel, type RampProbe, type RampResult } from '@/core/timeline/ramp';
 import { RampPlot } from '../timeline/RampPlot';
 import { timelineView } from './shared/timeline';

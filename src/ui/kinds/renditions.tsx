@@ -3,7 +3,7 @@ import { clockTime, count, fixed, percent, quantity, size, times } from '@/core/
 import { clsx } from 'clsx';
 import Link from 'next/link';
 import { repeatedNote } from '@/core/media/faults';
-import { checkSentence, isProved } from '@/core/rendition/frameCheck';
+import { isProved } from '@/core/rendition/frameCheck';
 import { presetName } from '@/core/rendition/presets';
 import { limiterOf } from '@/core/tasks/limiter';
 import { toNumber } from '@/core/time/rational';
@@ -22,6 +22,7 @@ import type { KindView } from './kind';
 import { endTitles } from '../trial/words';
 import { itemWords, rasterWords, stageWords } from '../renditions/words';
 import type { LanesMeasured, RenditionProgressNote } from '@/core/kinds/renditions';
+import { checkSentence } from '@/core/sentences/renditions';
 
 /** What was made, and where it went. */
 function Line({ trial: { settings, subject } }: { trial: TrialRow<'renditions'> }) {

@@ -2,7 +2,6 @@
 import { megabits, size } from '@/core/format';
 import type { ClipAction } from '@/core/asked/library';
 import Link from 'next/link';
-import { checkSentence } from '@/core/rendition/frameCheck';
 import { formatLabel } from '@/core/media/format';
 import { Button, LinkButton } from '../parts/Button';
 import { FormError } from '../parts/Field';
@@ -10,6 +9,7 @@ import { MiddleName } from '../parts/MiddleName';
 import { Simulated } from '../parts/Simulated';
 import { useSend } from '../useSend';
 import type { ClipPage } from '../pages';
+import { checkSentence } from '@/core/sentences/renditions';
 
 /** The forms of one footage: original, renditions and copies. */
 export function RenditionList({

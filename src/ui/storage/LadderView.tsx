@@ -3,7 +3,7 @@ import { fixed, megabytesPerSecond, quantity } from '@/core/format';
 import { createColumnHelper, type ColumnDef } from '@tanstack/react-table';
 import Link from 'next/link';
 import { useMemo, useState } from 'react';
-import { ladderCell, ladderSentence, type LadderCell, type Rung } from '@/core/storage/ladder';
+import { ladderCell, type LadderCell, type Rung } from '@/core/storage/ladder';
 import { requiredRate, type Fit, type Usage } from '@/core/storage/required';
 import { LadderChart } from '../charts/LadderChart';
 import { Choice } from '../parts/Choice';
@@ -17,6 +17,7 @@ import { DataTable } from '../table/DataTable';
 import { CameraFormats } from './CameraFormats';
 import { bandsOf, clipRungs, formatRungs, type LadderPage, type VolumeBand } from './ladderData';
 import type { CameraFormatRow } from '../pages';
+import { ladderSentence } from '@/core/sentences/storage';
 
 const speeds = ['1', '2', '4', '8'] as const;
 

@@ -1,8 +1,6 @@
 import { quantity, size } from '@/core/format';
-import { throughputSentence } from '@/core/storage/sentence';
-import { streamsSentence } from '@/core/storage/streams';
+import { streamsSentence, copySentence, throughputSentence } from '@/core/sentences/storage';
 import type { StorageKind } from '@/core/kinds/kinds';
-import { copySentence } from '@/core/storage/copy';
 import type { ThroughputTest } from '@/core/kinds/throughput';
 import type { StorageSettings } from '@/core/kinds/shared/storage';
 import type { TrialListRow } from '../pages';

@@ -1,7 +1,7 @@
 import { count, milliseconds, percent } from '@/core/format';
 import Link from 'next/link';
 import { chargesByDrops } from '@/core/playback/attribute';
-import { causeLabel } from '@/core/playback/sentence';
+import { causeLabel } from '@/core/sentences/playback';
 import type { ForecastAnswer } from '@/server/timelineForecast';
 import { GradeMark } from '../parts/GradeMark';
 

@@ -2,7 +2,7 @@
 import { dateTime } from '@/core/format';
 import Link from 'next/link';
 import { useEffect, useMemo, useState } from 'react';
-import { answerSentence } from '@/core/playback/sentence';
+import { answerSentence } from '@/core/sentences/playback';
 import { slotState } from '@/core/playback/slots';
 import type { TimelineSubject } from '@/core/playback/subject';
 import { decodeTraceView, type TraceView } from '@/core/playback/traceView';

@@ -1,12 +1,12 @@
 import { dateTime, memory, percent, quantity } from '@/core/format';
 import type { ReactNode } from 'react';
-import { pulseSentence } from '@/core/rig/pulse';
 import type { GraphicsSummary } from '@/core/rig/graphics';
 import { clockWords, temperatureWords, throttleWords, type SensorSummary } from '@/core/rig/sensors';
 import type { RigState } from '@/core/rig/identity';
 import type { TrialRow } from '@/db/kinds';
 import { Facts } from '../parts/Figure';
 import { othersWords } from './RigDuring';
+import { pulseSentence } from '@/core/sentences/rig';
 
 type Row = readonly [string, ReactNode];
 

@@ -1,6 +1,6 @@
 import { count, fixed, milliseconds, percent, quantity, upTo } from '@/core/format';
 import { causeBit, causesOf, chargesByDrops } from '@/core/playback/attribute';
-import { chargeLabel } from '@/core/playback/sentence';
+import { chargeLabel } from '@/core/sentences/playback';
 import type { PlaybackSummary } from '@/core/playback/summary';
 import { toNumber } from '@/core/time/rational';
 import { rateOf, slotTimecode } from '@/core/playback/subject';

@@ -1,10 +1,10 @@
 'use client';
 import { clockTime, megabytesPerSecond, percent } from '@/core/format';
 import type { RigMeanwhile } from '@/core/rig/doubt';
-import { pulseSentence } from '@/core/rig/pulse';
 import type { TrialPage } from '@/server/trialPage';
 import { Annotate } from './Annotate';
 import { TelemetryLegend, TelemetryStrip } from './TelemetryStrip';
+import { pulseSentence } from '@/core/sentences/rig';
 
 /** Names of what else was busy, with what each took. */
 export function othersWords(load: RigMeanwhile | null): string {

@@ -1,6 +1,6 @@
 import { count, milliseconds, size } from '@/core/format';
 import { causesOf } from '@/core/playback/attribute';
-import { causeLabel } from '@/core/playback/sentence';
+import { causeLabel } from '@/core/sentences/playback';
 import { skippedAt, slotState, stages } from '@/core/playback/slots';
 import type { TraceView } from '@/core/playback/traceView';
 

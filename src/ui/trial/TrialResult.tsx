@@ -3,7 +3,7 @@ import { useRouter } from 'next/navigation';
 import { useEffect, useMemo, useState } from 'react';
 import type { PlayedKind } from '@/core/kinds/kinds';
 import type { Cure } from '@/core/playback/cures';
-import { answerSentence, cureSentence } from '@/core/playback/sentence';
+import { answerSentence, cureSentence } from '@/core/sentences/playback';
 import { decodeTraceView, type TraceView } from '@/core/playback/traceView';
 import type { PlaybackSummary } from '@/core/playback/summary';
 import { toNumber } from '@/core/time/rational';

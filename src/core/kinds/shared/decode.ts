@@ -1,6 +1,6 @@
 import type { DeviceReport } from '../../decode/device';
 import type { DecodePass, DecodeResult, SeekCost, StreamsStep } from '../../decode/result';
-import { decodeSentence } from '../../decode/sentence';
+import { decodeSentence } from '../../sentences/decode';
 import type { ClipFaults } from '../../media/faults';
 import { fileName } from '../../media/fileName';
 import { formatLabel, type Format } from '../../media/format';

@@ -2,7 +2,7 @@ import { formatLabel } from '../../media/format';
 import type { FrameStructure } from '../../media/frameStructure';
 import type { RunConditions } from '../../playback/conditions';
 import { meanwhileWords, type PlaybackSettings } from '../../playback/settings';
-import { answerSentence } from '../../playback/sentence';
+import { answerSentence } from '../../sentences/playback';
 import type { PlaybackSummary } from '../../playback/summary';
 import {
   formatsOf,

@@ -1,9 +1,9 @@
-import { count, duration, fixed, quantity, times } from '../../format';
+import { count, quantity } from '../../format';
 import type { ColdProof } from '../../media/coldProof';
 import type { RunFaults } from '../../media/faults';
 import type { TimelineSubject } from '../../playback/subject';
 import type { StorageModel } from '../../storage/model';
-import { heldBackSentence, stageNouns, type HeldBack } from '../../tasks/heldBack';
+import { stageNouns, type HeldBack } from '../../tasks/heldBack';
 import type { AnalysisFound } from '../../tasks/analysis';
 import type { OutputProof } from '../../tasks/outputProof';
 import type { TaskStage } from '../../tasks/pipeline';
@@ -135,15 +135,6 @@ export function timesLength({
   mediaSeconds,
 }: Pick<TaskSummary, 'elapsedMs' | 'mediaSeconds'>): number | null {
   return mediaSeconds > 0 ? elapsedMs / 1000 / mediaSeconds : null;
-}
-
-/** What a task took and why, in a sentence or two. @param verb what it did, as "Exported" @param of what it made or worked through */
-export function taskSentence(verb: string, summary: TaskSummary, of = 'media'): string {
-  const factor = timesLength(summary);
-  const took = `${verb} ${duration(summary.mediaSeconds * 1000)} of ${of} in ${duration(summary.elapsedMs)}`;
-  const ofLength =
-    factor === null ? '' : `: ${fixed(factor, 2)} times its length (${times(1 / factor)} real time)`;
-  return `${took}${ofLength}.${summary.held ? ` ${heldBackSentence(summary.held)}` : ''}`;
 }
 
 /** Where a task stopped, for what is said of a bad end. */

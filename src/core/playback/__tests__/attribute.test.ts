@@ -5,7 +5,7 @@ import { seededRandom } from '../../stats/random';
 import { findCures, type Cure } from '../cures';
 import { measuredWork, type ChosenWork } from '../measuredWork';
 import { modelTrace } from '../modelTrace';
-import { cureSentence } from '../sentence';
+import { cureSentence } from '../../sentences/playback';
 import { simulate } from '../simulate';
 import { defaultBufferDepths, skippedAt, slotState } from '../slots';
 import { intraGraph, type Work } from '../work';

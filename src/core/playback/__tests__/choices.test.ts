@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { findCures, type Cure, type RigChoices } from '../cures';
-import { cureSentence } from '../sentence';
+import { cureSentence } from '../../sentences/playback';
 import { simulate } from '../simulate';
 import { intraGraph, type Work } from '../work';
 import { longGopGraph, slotUs, steadyWork } from './made';

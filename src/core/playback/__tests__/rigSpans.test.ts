@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { seededRandom } from '../../stats/random';
 import { rational } from '../../time/rational';
 import { modelTrace } from '../modelTrace';
-import { answerSentence, cureSentence } from '../sentence';
+import { answerSentence, cureSentence } from '../../sentences/playback';
 import { simulate } from '../simulate';
 import { summarise } from '../summary';
 import { clearSpans, rigSpan, type RigSpan } from '../rigSpans';

@@ -3,7 +3,7 @@ import { gradeOf, longestGapSlots } from '../grade';
 import { measuredWork } from '../measuredWork';
 import { judgeSelfCheck } from '../selfCheck';
 import { count } from '../../format';
-import { answerSentence, cureSentence } from '../sentence';
+import { answerSentence, cureSentence } from '../../sentences/playback';
 import { defaultBufferDepths } from '../slots';
 import { dropsByCharge, summarise } from '../summary';
 import { countStates, decodeTrace, emptyTrace, encodeTrace, joinTraces } from '../trace';

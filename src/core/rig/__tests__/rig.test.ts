@@ -4,12 +4,12 @@ import { lostTime, type ProcessorUse } from '../lostTime';
 import {
   belowBest,
   pulseConditions,
-  pulseSentence,
   slowStretches,
   summarisePulse,
   unsteadinessOf,
   type PulseSummary,
 } from '../pulse';
+import { pulseSentence } from '../../sentences/rig';
 
 function lostShare(use: ProcessorUse): number {
   const { lostUs, readyUs } = lostTime(use);

@@ -1,7 +1,8 @@
 import fc from 'fast-check';
 import { rational } from '@/core/time/rational';
-import { scrubSentence, summariseScrub, valueAt, type ScrubRequest } from '../analyse';
+import { summariseScrub, valueAt, type ScrubRequest } from '../analyse';
 import { builtInGesture, builtInGestures, fitted, gestureProblem } from '../gesture';
+import { scrubSentence } from '../../sentences/timeline';
 
 test('built-in gestures ascend in time, stay within their length, and come again from the same seed', () => {
   fc.assert(

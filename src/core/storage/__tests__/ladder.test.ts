@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import { slowing } from '../history';
-import { ladderCell, ladderDomain, ladderSentence, spreadLabels } from '../ladder';
+import { ladderCell, ladderDomain, spreadLabels } from '../ladder';
+import { ladderSentence } from '../../sentences/storage';
 
 const rung = {
   id: 'a',

@@ -3,7 +3,8 @@ import { emptyBlocks } from '../blocks';
 import { expectedRate } from '../model';
 import { drivePresets, linkPreset, linkPresets, modelOf } from '../presets';
 import { faultLabel, modelLabel, standInModel, standInProblem, type StandInChoice } from '../standInChoice';
-import { streamsSentence, summariseStreams } from '../streams';
+import { summariseStreams } from '../streams';
+import { streamsSentence } from '../../sentences/storage';
 
 const choice: StandInChoice = {
   link: 'ethernet-10',

@@ -3,7 +3,7 @@ import { fallPoint } from '../../stats/changePoint';
 import { normal } from '../../stats/__tests__/noise';
 import { seededRandom } from '../../stats/random';
 import { decodeBlocks, emptyBlocks, encodeBlocks, filterBlocks, joinBlocks, type Blocks } from '../blocks';
-import { throughputSentence } from '../sentence';
+import { throughputSentence } from '../../sentences/storage';
 import { rateFigures, summariseThroughput, windowRates } from '../throughput';
 
 /** Blocks one after the other, each of `bytes` in `us`. */

@@ -1,3 +1,4 @@
+import { proofSentence } from '../../sentences/tasks';
 import { rational } from '../../time/rational';
 import {
   choiceProblem,
@@ -9,7 +10,7 @@ import {
   likelyBytes,
   type ExportChoice,
 } from '../exportCodecs';
-import { proofSentence, proveOutput } from '../outputProof';
+import { proveOutput } from '../outputProof';
 
 const review = deliveries[0]!.choice;
 

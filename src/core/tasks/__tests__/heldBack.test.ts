@@ -1,4 +1,5 @@
-import { heldBack, heldBackSentence, replayedWork } from '../heldBack';
+import { heldBackSentence } from '../../sentences/tasks';
+import { heldBack, replayedWork } from '../heldBack';
 import { simulateTask, taskStages, type TaskStage } from '../pipeline';
 import { ratesOf, workOf, type StageWindows, type TaskFacts, type TaskWindows } from '../windows';
 

@@ -2,13 +2,13 @@ import { firstShown } from '../../timeline/flatten';
 import { emptyTimeline, type Item, type MediaRef } from '../../timeline/model';
 import { rational } from '../../time/rational';
 import {
-  openingSentence,
   replayedOpening,
   summariseOpening,
   type OpenedClip,
   type OpeningRecord,
   type OpeningStep,
 } from '../opening';
+import { openingSentence } from '../../sentences/tasks';
 
 const step = (fromMs: number, ms: number, readMs = 0, bytes = 1_000): OpeningStep => ({
   fromMs,

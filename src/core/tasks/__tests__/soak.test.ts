@@ -1,12 +1,12 @@
 import { slotState } from '../../playback/slots';
 import { emptyTrace } from '../../playback/trace';
+import { soakSentence } from '../../sentences/tasks';
 import {
   noPasses,
   PlayedPoints,
   pointsOfTask,
   SoakPeaks,
   SoakPoints,
-  soakSentence,
   summariseSoak,
   type SoakPoint,
 } from '../soak';

@@ -1,6 +1,6 @@
 import fc from 'fast-check';
-import { costsSentence } from '../effectCosts';
-import { nextLevel, rampResult, rampSentence, type RampProbe } from '../ramp';
+import { nextLevel, rampResult, type RampProbe } from '../ramp';
+import { rampSentence, costsSentence } from '../../sentences/timeline';
 
 /** Plays levels until the edge is found, on a rig that carries `edge`. */
 function search(edge: number, most: number): number[] {

@@ -2,7 +2,7 @@ import { access, mkdir, rm } from 'node:fs/promises';
 import { availableParallelism } from 'node:os';
 import { basename, dirname, join } from 'node:path';
 import { fileName } from '@/core/media/fileName';
-import { checkSentence, isRefuted } from '@/core/rendition/frameCheck';
+import { isRefuted } from '@/core/rendition/frameCheck';
 import { limiterOf, bestLanes } from '@/core/tasks/limiter';
 import { TimeLeftEstimator } from '@/core/tasks/timeLeft';
 import type { TrialRow } from '@/db/kinds';
@@ -29,7 +29,7 @@ import { clipId, recordFile } from '../scan';
 import type { KindRunner, Measured, TrialRun } from '../trialRun';
 import type { BadEnd, LastWord, ProcessEnd } from '../watchedProcess';
 import type { LanesMeasured, RenditionRecord } from '@/core/kinds/renditions';
-import { renditionsSentence } from '@/core/kinds/renditions';
+import { renditionsSentence, checkSentence } from '@/core/sentences/renditions';
 
 type Batch = TrialRow<'renditions'>;
 

@@ -16,8 +16,6 @@ import { useEffect, useMemo, useState } from 'react';
 import { slotTimecode, volumesOf } from '@/core/playback/subject';
 import type { GraphicsSummary } from '@/core/rig/graphics';
 import { plainName } from '@/core/simulated';
-import { foundSentence } from '@/core/tasks/analysis';
-import { proofSentence } from '@/core/tasks/outputProof';
 import { timesLength, type TaskProgress } from '@/core/kinds/shared/task';
 import { noWindows, ratesOf } from '@/core/tasks/windows';
 import { prerenderedWords } from '@/core/tasks/prerender';
@@ -36,6 +34,7 @@ import { LiveViewer } from '../../trial/LiveTrial';
 import { ResultFrame } from '../../trial/ResultFrame';
 import { coldWords, filesWords } from '../../trial/words';
 import type { KindView, WithSummary } from '../kind';
+import { foundSentence, proofSentence } from '@/core/sentences/tasks';
 
 type Task = TrialRow<TaskKind>;
 type Summarised = WithSummary<TaskKind>;

@@ -1,8 +1,8 @@
-import { causeBit } from '../attribute';
-import { disturbanceOf, disturbingLoad } from '../../rig/disturbance';
-import { count } from '../../format';
-import { answerSentence, causeLabel, chargeLabel, cureSentence } from '../sentence';
-import type { PlaybackSummary } from '../summary';
+import { causeBit } from '../playback/attribute';
+import { disturbanceOf, disturbingLoad } from '../rig/disturbance';
+import { count } from '../format';
+import { answerSentence, causeLabel, chargeLabel, cureSentence } from './playback';
+import type { PlaybackSummary } from '../playback/summary';
 
 const plain = (text: string) => text.replaceAll('\u2009', ' ');
 

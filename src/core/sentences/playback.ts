@@ -1,9 +1,9 @@
 import { count, fixed, quantity, times, upTo } from '../format';
 import { doubtfulNote } from '../media/faults';
-import { causeBit, causesOf, chargesByDrops } from './attribute';
-import type { Cure, Stall } from './cures';
-import type { Cause, WorkingStage } from './slots';
-import type { PlaybackSummary } from './summary';
+import { causeBit, causesOf, chargesByDrops } from '../playback/attribute';
+import type { Cure, Stall } from '../playback/cures';
+import type { Cause, WorkingStage } from '../playback/slots';
+import type { PlaybackSummary } from '../playback/summary';
 
 const subjects: Record<Cause, string> = {
   read: 'the volume',

@@ -1,0 +1,87 @@
+import { count, megabytesPerSecond, percent, quantity, size } from '../format';
+import type { StreamsSummary } from '../storage/streams';
+import type { LadderCell } from '../storage/ladder';
+import type { CopyResult } from '../storage/copy';
+import type { CombinedFigures, ThroughputSummary } from '../storage/throughput';
+
+/** A throughput result in a sentence or two: the sustained rate first. */
+export function throughputSentence(
+  { read, write }: ThroughputSummary,
+  framePaced: { readonly streams: number } | null,
+): string {
+  if (framePaced && read) return framePacedSentence(read, framePaced.streams);
+  const parts = [read && `reads ${sideSentence(read)}`, write && `writes ${sideSentence(write)}`].filter(
+    (part) => part !== null,
+  );
+  if (parts.length === 0) return 'Nothing was transferred.';
+  const text = parts.join('; ');
+  return `${text.charAt(0).toUpperCase()}${text.slice(1)}.`;
+}
+
+function sideSentence(figures: CombinedFigures): string {
+  const { sustained, burst, spread } = figures;
+  const fell = burst
+    ? `, after ${quantity(burst.seconds, 's', 1)} (${quantity(burst.bytes / 1e9, 'GB', 2)}) at ${megabytesPerSecond(burst.median)}`
+    : '';
+  return `${megabytesPerSecond(sustained)} sustained${fell}${spread === null ? '' : `, repeats within ${percent(spread, 0)}`}`;
+}
+
+function framePacedSentence({ missed, blocks, sustained }: CombinedFigures, streams: number): string {
+  const what = streams === 1 ? 'one stream' : `${streams} streams`;
+  return missed === 0
+    ? `Every frame of ${what} came in time, at ${megabytesPerSecond(sustained)}.`
+    : `${count(missed)} of ${count(Math.max(blocks, missed))} frames of ${what} came too late.`;
+}
+
+/** A copy's result in a sentence. */
+export function copySentence(
+  { files, copied, present, conflicts, damaged, bytes }: CopyResult,
+  verified: boolean,
+): string {
+  const problems = [
+    damaged > 0 && `${count(damaged)} read back differently`,
+    conflicts > 0 && `${count(conflicts)} had other content there and were left`,
+  ].filter((part) => typeof part === 'string');
+  const what = `${count(copied + present)} of ${count(files)} files, ${size(bytes)} in all, ${verified ? 'copied and verified' : 'copied, not verified'}`;
+  return `${what}${present > 0 ? `; ${count(present)} were there already` : ''}${problems.length > 0 ? `; ${problems.join('; ')}` : ''}.`;
+}
+
+/** A ramp's result in a sentence. */
+export function streamsSentence({ clean, missed, limit, arithmetic }: StreamsSummary): string {
+  const count = (streams: number) => `${streams} ${streams === 1 ? 'stream' : 'streams'}`;
+  const measured =
+    missed === null
+      ? `Carries at least ${count(clean)}: no slot was missed up to the most that was tried`
+      : clean === 0
+        ? 'Does not carry one stream without missing slots'
+        : `Carries ${count(clean)}, not ${missed}`;
+  const why = {
+    'this machine': ', held by this machine’s own drive, not by the model',
+    'data rate': ', held by its data rate',
+    'answer time': ', held by the time of its answers while data rate was left',
+    'most streams tried': '',
+    'ended before': '',
+  }[limit];
+  return `${measured}${why}.${arithmetic ? ` Arithmetic says ${arithmetic.streams}.` : ''}`;
+}
+
+/** A meeting of rung and band in a sentence. */
+export function ladderSentence(
+  name: string,
+  volume: string,
+  { fit, headroom: room, streams }: LadderCell,
+  streamsWanted: number,
+): string {
+  const percent = Math.round(Math.abs(room) * 100);
+  const count =
+    streams === 1 ? 'one stream fits' : streams === 0 ? 'not one stream fits' : `${streams} streams fit`;
+  const what = streamsWanted === 1 ? name : `${streamsWanted} streams of ${name}`;
+  switch (fit) {
+    case 'plays':
+      return `${what} from ${volume}: plays with ${quantity(percent, '%')} headroom; ${count} with the margin.`;
+    case 'without margin':
+      return `${what} from ${volume}: plays, but inside the margin, with ${quantity(percent, '%')} headroom; ${count} with the margin.`;
+    case 'too slow':
+      return `${what} from ${volume}: too slow by ${quantity(percent, '%')}; ${count} with the margin.`;
+  }
+}
