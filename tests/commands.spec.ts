@@ -30,27 +30,39 @@ test.beforeAll(async () => {
   await symlink(home, named);
 });
 test.afterAll(async () => {
+  // What a failed test has left running ends before its data go.
+  await Promise.all(
+    started.map(({ child, ended }) => {
+      child.kill('SIGINT');
+      return ended;
+    }),
+  );
   await rm(base, { recursive: true, force: true });
 });
 
-function start(...args: string[]): {
-  child: ChildProcess;
-  output: () => string;
-  ended: Promise<number | null>;
-} {
+interface Started {
+  readonly child: ChildProcess;
+  readonly output: () => string;
+  readonly ended: Promise<number | null>;
+}
+const started: Started[] = [];
+
+function start(...args: string[]): Started {
   const child = spawn(script, args, { env: environment(), stdio: ['ignore', 'pipe', 'pipe'] });
   let text = '';
   for (const stream of [child.stdout, child.stderr])
     stream.on('data', (part: Buffer) => {
       text += part.toString();
     });
-  return {
+  const one: Started = {
     child,
     output: () => text,
     ended: new Promise((resolve) => {
       child.once('close', resolve);
     }),
   };
+  started.push(one);
+  return one;
 }
 
 const runs = (pid: number) =>

@@ -83,6 +83,70 @@ export const coreWords = {
   'no-time': 'a time needs a number as value and a rate.',
   'rate-out-of-range': ({ most }: Of<'most'>) => `a rate is above 0 and at most ${most} a second.`,
   'otio-unsound': ({ problem }: { readonly problem: string }) => problem,
+
+  // Exports and analyses as they are chosen.
+  'export-picture': ({ name, pictures }: Of<'name' | 'pictures'>) =>
+    `${name} is written as ${pictures}. Choose one of them.`,
+  'export-control': ({ name, controls }: Of<'name' | 'controls'>) =>
+    `The size of ${name} is set by its ${controls}. Choose that.`,
+  'export-quality': ({ name, quality, best, worst }: Of<'name' | 'quality' | 'best' | 'worst'>) =>
+    `The ${quality} of ${name} lies from ${best} (best) to ${worst}. Choose one.`,
+  'export-rate': 'Give a rate in Mb/s.',
+  'export-class': ({ name, classes }: Of<'name' | 'classes'>) => `Choose a class of ${name}: ${classes}.`,
+  'export-class-picture': ({ name, rateClass, pictures }: Of<'name' | 'rateClass' | 'pictures'>) =>
+    `${name} ${rateClass} is written as ${pictures}. Choose that.`,
+  'export-key-distance': ({ name }: Of<'name'>) =>
+    `Every frame of ${name} stands alone. Leave the key frame distance out.`,
+  'export-speed': ({ name }: Of<'name'>) => `${name} has no choice of speed. Leave it out.`,
+  'export-sound': ({ name, sounds }: Of<'name' | 'sounds'>) =>
+    `${name} is written with ${sounds} for its sound. Choose one of them.`,
+  'no-encode-device': 'This rig has no such encode device. Load the page again and choose one, or software.',
+  'device-encodes-nothing': ({ name }: Of<'name'>) =>
+    `${name} encodes nothing. Choose another device, or software.`,
+  'device-lacks-codec': ({ name, codec }: Of<'name' | 'codec'>) =>
+    `${name} does not encode ${codec}. Choose another codec, another device, or software.`,
+  'device-lacks-picture': ({ name, codec, pictures }: Of<'name' | 'codec' | 'pictures'>) =>
+    `${name} encodes ${codec} as ${pictures}. Choose that, another device, or software.`,
+  'device-raster': ({ name, width, height }: Of<'name' | 'width' | 'height'>) =>
+    `${width}x${height} is more than ${name} takes. Choose another device, or software.`,
+  'device-speed': 'An encode device has no choice of speed. Leave it out.',
+  'analysis-factor': 'Choose how much slower: 2, 4 or 8 times.',
+  'analysis-points': 'Say how many points to follow.',
+  'analysis-colour': 'Choose the colour that the matte leaves out.',
+  'analysis-tolerance': 'Say how far from it a colour still goes, 0.01 to 1.',
+
+  // Briefs and gestures.
+  'brief-cameras': 'Choose at least one camera: a clip that stands for it.',
+  'brief-same-clip': 'Two cameras stand for the same clip. Keep one of them and add up their hours.',
+  'brief-places': 'Choose at least one volume to compare.',
+  'gesture-too-short': 'A gesture has at least two positions, each with its time.',
+  'gesture-too-long': 'A gesture has at most 20 000 positions.',
+  'gesture-times': 'The times of a gesture ascend.',
+  'gesture-outside': ({ slots }: Of<'slots'>) =>
+    `A position lies outside the ${slots} slots of the timeline.`,
+
+  // Stand-ins and planned stores.
+  'stand-in-link': 'Choose a link from the list.',
+  'stand-in-drive': 'Choose a drive from the list.',
+  'array-too-few-drives': ({ level, fewest }: Of<'level' | 'fewest'>) =>
+    `Level ${level} needs at least ${fewest} ${fewest === 1 ? 'drive' : 'drives'}.`,
+  'array-odd-drives': 'Level 10 needs an even number of drives.',
+  'plan-whole': ({ what }: Of<'what'>) => `${what} must be 1 or more.`,
+  'plan-drive-size': 'A drive needs a size.',
+  'plan-mtu': 'A frame carries 576 to 9 600 bytes.',
+  'plan-negative': 'Margin, cache and prices cannot be negative.',
+
+  // Timelines that do not hang together.
+  'start-timecode': ({ reason }: Of<'reason'>) => `Its start timecode: ${reason}.`,
+  'item-id-twice': ({ where }: Of<'where'>) => `${where}: its id stands twice.`,
+  'item-not-whole': ({ where }: Of<'where'>) =>
+    `${where}: start and length must be whole slots, at least 0 and 1.`,
+  'item-beyond-longest': ({ where, most }: Of<'where' | 'most'>) =>
+    `${where}: it ends beyond ${most} slots, the longest timeline.`,
+  'item-media-unknown': ({ where, media }: Of<'where' | 'media'>) =>
+    `${where}: its media ${media} is not in the timeline's list.`,
+  'item-inside': ({ where, inner }: Of<'where' | 'inner'>) => `${where}: ${inner} lies inside it.`,
+  'item-overlaps': ({ where }: Of<'where'>) => `${where}: it overlaps more than the item next to it.`,
 } as const satisfies Readonly<Record<string, Words>>;
 
 export type CoreCode = keyof typeof coreWords;

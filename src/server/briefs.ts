@@ -58,7 +58,7 @@ async function briefFrom(
     cardBytesPerSecond: cardMegabytesPerSecond === null ? null : cardMegabytesPerSecond * 1e6,
   };
   const problem = briefProblem(brief);
-  if (problem) throw new RequestError('brief-unsound', { problem: problem.message }, problem.field);
+  if (problem) throw RequestError.of(problem);
   return brief;
 }
 

@@ -1,4 +1,6 @@
 import { wordsFor, type About } from '@/core/failure';
+import type { Fault } from '@/core/fault';
+import type { CoreCode } from '@/core/words';
 import { refusals } from './words';
 
 export type RefusalCode = keyof typeof refusals;
@@ -7,14 +9,19 @@ export type RefusalCode = keyof typeof refusals;
 export class RequestError<Code extends RefusalCode = RefusalCode> extends Error {
   readonly status: number;
   readonly field: string | null;
-  constructor(
-    readonly code: Code,
-    ...[given, field]: About<(typeof refusals)[Code][1], [string | null]>
-  ) {
+  readonly code: Code | CoreCode;
+  constructor(code: Code, ...[given, field]: About<(typeof refusals)[Code][1], [string | null]>) {
     const [status, words] = refusals[code];
     super(wordsFor(words, given));
     this.name = 'RequestError';
+    this.code = code;
     this.status = status;
     this.field = field ?? null;
+  }
+
+  /** The refusal of what the core finds wrong with a choice. */
+  static of(fault: Fault): RequestError {
+    const { code, message, field } = fault;
+    return Object.assign(new RequestError('not-as-asked', { problem: message }, field), { code });
   }
 }

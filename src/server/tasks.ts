@@ -42,7 +42,7 @@ export type TaskChoices = Awaited<ReturnType<typeof readTaskChoices>>;
 /** Keeps a way of writing under a name; one of the same name becomes it. @throws RequestError when it cannot be written, or the name is one of ours */
 export async function keepDelivery({ name, ...choice }: InferType<typeof deliveryInput>): Promise<string> {
   const problem = choiceProblem(choice);
-  if (problem) throw new RequestError('export-unsound', { problem: problem.message }, problem.field);
+  if (problem) throw RequestError.of(problem);
   if (ready.some((one) => one.name.toLowerCase() === name.toLowerCase()))
     throw new RequestError('delivery-there', { name }, 'name');
   return saveDelivery({ id: newTrialId(), name, choice });

@@ -102,7 +102,7 @@ export async function testsByIds(ids: readonly string[]): Promise<TimelineTrial[
 
 export async function saveGesture(name: string, gesture: Gesture): Promise<string> {
   const problem = gestureProblem(gesture);
-  if (problem) throw new RequestError('gesture-unsound', { problem });
+  if (problem) throw RequestError.of(problem);
   const id = newTrialId();
   await addGesture({ id, name, gesture });
   return id;

@@ -25,7 +25,6 @@ export const refusals = {
     ({ name }: Of<'name'>) =>
       `The clip of ${name} is no longer in the library, or was not read fully. Choose another.`,
   ],
-  'brief-unsound': [400, ({ problem }: { readonly problem: string }) => problem],
   'no-cell-unknown': [409, 'No cell of this rig is unknown, or all that are wait already.'],
   'nothing-measured': [409, ({ reasons }: { readonly reasons: string }) => reasons],
   'brief-clip-not-read': [409, 'A clip of this brief was not read fully. Scan its volume again.'],
@@ -69,7 +68,6 @@ export const refusals = {
   'no-json': [400, 'The request is not JSON.'],
   'unsound-json': [400, ({ problem }: { readonly problem: string }) => problem],
   'nothing-here': [404, 'There is nothing at this address.'],
-  'analysis-unsound': [400, ({ problem }: { readonly problem: string }) => problem],
   'destination-read-only': [
     409,
     ({ name }: Of<'name'>) => `${name} is read-only. Choose another destination.`,
@@ -81,7 +79,6 @@ export const refusals = {
   'clip-gone': [404, 'This clip is no longer in the library. Choose another.'],
   'no-decode-device': [409, 'No decode device can be used here. Decode support names what is missing.'],
   'decode-device-unusable': [409, 'This decode device cannot be used here. Load the page again.'],
-  'export-unsound': [400, ({ problem }: { readonly problem: string }) => problem],
   'chosen-volume-read-only': [409, ({ name }: Of<'name'>) => `${name} is read-only. Choose another volume.`],
   'clip-rate-not-constant': [
     409,
@@ -116,7 +113,6 @@ export const refusals = {
     409,
     'A real volume does not become a simulated one, nor the other way round. Add another volume.',
   ],
-  'stand-in-unsound': [400, ({ problem }: { readonly problem: string }) => problem],
   'volume-gone': [404, 'This volume is no longer in the list. Load the page again.'],
   'clip-removed': [404, 'This clip is no longer in the library. It may have been removed with its volume.'],
   'frames-unknown': [404, 'The frames of this clip are not known.'],
@@ -196,7 +192,6 @@ export const refusals = {
   'no-clip-on-volume': [409, 'This volume has no clip that can be played. Scan it, or choose another.'],
   'clip-unplayable-or-gone': [409, 'This clip cannot be played or is gone. Choose another.'],
   'no-target': [400, 'Choose a timeline or a clip.'],
-  'gesture-unsound': [400, ({ problem }: { readonly problem: string }) => problem],
   'no-such-gesture': [404, 'There is no such gesture. It may have been removed.'],
   'no-such-timeline': [404, 'There is no timeline with this address. It may have been removed.'],
   'changed-elsewhere': [

@@ -1,3 +1,4 @@
+import { faultAt, type Fault } from '../fault';
 import type { Format } from '../media/format';
 import type { Grade } from '../playback/grade';
 import type { PlaybackScale } from '../playback/slots';
@@ -56,15 +57,10 @@ export function bytesPerDay({
 }
 
 /** What is wrong with a brief, in words and with the field at fault; null when nothing is. */
-export function briefProblem(brief: Brief): { readonly message: string; readonly field: string } | null {
-  if (brief.cameras.length === 0)
-    return { message: 'Choose at least one camera: a clip that stands for it.', field: 'cameras' };
+export function briefProblem(brief: Brief): Fault<string> | null {
+  if (brief.cameras.length === 0) return faultAt('cameras', 'brief-cameras');
   if (new Set(brief.cameras.map(({ contentHash }) => contentHash)).size < brief.cameras.length)
-    return {
-      message: 'Two cameras stand for the same clip. Keep one of them and add up their hours.',
-      field: 'cameras',
-    };
-  if (brief.places.length === 0)
-    return { message: 'Choose at least one volume to compare.', field: 'places' };
+    return faultAt('cameras', 'brief-same-clip');
+  if (brief.places.length === 0) return faultAt('places', 'brief-places');
   return null;
 }

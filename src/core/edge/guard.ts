@@ -1,3 +1,4 @@
+import { routes, type RouteFacts } from '../asked/routes';
 import { wordsFor, type About } from '../failure';
 import { coreWords, type CoreCode } from '../words';
 
@@ -31,11 +32,14 @@ function refuse<Code extends CoreCode>(
 
 /** Methods that change nothing. */
 const safe: readonly string[] = ['GET', 'HEAD', 'OPTIONS'];
-const uploads = /^\/api\/volumes\/[^/]+\/upload$/;
+/** Paths of routes that take a file as it comes. */
+const uploads = (Object.entries(routes) as [string, RouteFacts][])
+  .filter(([, { takes }]) => takes === 'file')
+  .map(([name]) => new RegExp(`^${name.split(' ')[1]?.replace(/\{\w+\}/g, '[^/]+')}$`));
 
 /** The media type that the body of a request must be told as. Pages of other sites cannot send either without being asked first. */
 export const bodyTypeOf = (path: string): string =>
-  uploads.test(path) ? 'application/octet-stream' : 'application/json';
+  uploads.some((one) => one.test(path)) ? 'application/octet-stream' : 'application/json';
 
 /** Names by which a loopback port can be asked for. @param port as text or number */
 export const loopbackHosts = (port: number | string): string[] =>

@@ -6,6 +6,7 @@ import { rateLabel, type Rational } from '../time/rational';
 import type { KindFacts } from './kind';
 import { decodeAnswer, decodeNames, decodePage, decodeUnder, type DecodeShape } from './shared/decode';
 import { count } from './shared/metrics';
+import { exactRate } from './shared/asked';
 import { mostTold, scaleTold, stepTold } from './shared/told';
 
 /** How many streams decode side by side at a rate. */
@@ -23,12 +24,7 @@ export const decodeStreamsInput = object({
     .oneOf(['full', 'half', 'quarter'] as const, 'Choose full, half or quarter.')
     .default('full'),
   /** Null: the clip's own. */
-  rate: object({
-    num: number().integer().min(1).max(1_000_000).required(),
-    den: number().integer().min(1).max(1_000_000).required(),
-  })
-    .nullable()
-    .default(null),
+  rate: exactRate.nullable().default(null),
   seconds: number()
     .typeError('Give the time as a number.')
     .min(1, 'Play at least 1 s.')

@@ -1,3 +1,4 @@
+import { faultAt, type Fault } from '../fault';
 import { seededRandom } from '../stats/random';
 import { toNumber, type Rational } from '../time/rational';
 
@@ -126,13 +127,12 @@ export function fitted(gesture: Gesture, slots: number): Gesture {
 }
 
 /** What is wrong with a gesture that comes from outside, or null. */
-export function gestureProblem({ slots, timesMs, targets }: Gesture): string | null {
-  if (timesMs.length < 2 || timesMs.length !== targets.length)
-    return 'A gesture has at least two positions, each with its time.';
-  if (timesMs.length > 20_000) return 'A gesture has at most 20 000 positions.';
+export function gestureProblem({ slots, timesMs, targets }: Gesture): Fault | null {
+  if (timesMs.length < 2 || timesMs.length !== targets.length) return faultAt(null, 'gesture-too-short');
+  if (timesMs.length > 20_000) return faultAt(null, 'gesture-too-long');
   if (timesMs.some((time, at) => !Number.isFinite(time) || time < (timesMs[at - 1] ?? 0)))
-    return 'The times of a gesture ascend.';
+    return faultAt(null, 'gesture-times');
   if (targets.some((target) => !Number.isInteger(target) || target < 0 || target >= slots))
-    return `A position lies outside the ${slots} slots of the timeline.`;
+    return faultAt(null, 'gesture-outside', { slots });
   return null;
 }

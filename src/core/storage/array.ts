@@ -1,4 +1,5 @@
 /** One drive. Rates in bytes per second; `accessUs` is what a jump to another place costs. */
+import { faultAt, type Fault } from '../fault';
 export interface Drive {
   readonly label: string;
   readonly bytes: number;
@@ -90,11 +91,11 @@ export function arrayShape({ level, drives }: ArrayLayout): ArrayShape {
 }
 
 /** What is wrong with a layout, in words; null when nothing is. */
-export function layoutProblem({ level, drives }: ArrayLayout): string | null {
+export function layoutProblem({ level, drives }: ArrayLayout): Fault | null {
   const { fewest } = rules[level];
   if (!Number.isInteger(drives) || drives < fewest)
-    return `Level ${level} needs at least ${fewest} ${fewest === 1 ? 'drive' : 'drives'}.`;
-  if (level === 10 && drives % 2 === 1) return 'Level 10 needs an even number of drives.';
+    return faultAt('standIn', 'array-too-few-drives', { level, fewest });
+  if (level === 10 && drives % 2 === 1) return faultAt('standIn', 'array-odd-drives');
   return null;
 }
 
@@ -110,7 +111,7 @@ export interface ArrayFigures {
 /** @throws RangeError when the layout cannot be */
 export function arrayFigures(layout: ArrayLayout, drive: Drive): ArrayFigures {
   const problem = layoutProblem(layout);
-  if (problem) throw new RangeError(problem);
+  if (problem) throw new RangeError(problem.message);
   const { width } = arrayShape(layout);
   return {
     usableBytes: width * drive.bytes,

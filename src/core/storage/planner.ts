@@ -1,3 +1,4 @@
+import { faultAt, type Fault } from '../fault';
 import {
   arrayFigures,
   layoutProblem,
@@ -77,18 +78,18 @@ function planModel(plan: StorePlan): StorageModel {
 }
 
 /** What is wrong with a plan, in words; null when nothing is. */
-export function planProblem(plan: StorePlan): string | null {
+export function planProblem(plan: StorePlan): Fault | null {
   const wholes: readonly (readonly [string, number])[] = [
     ['Clients', plan.clients],
     ['Uplinks', plan.uplinks],
     ['Streams for each client', plan.streamsPerClient],
   ];
   const wrong = wholes.find(([, value]) => !Number.isInteger(value) || value < 1);
-  if (wrong) return `${wrong[0]} must be 1 or more.`;
-  if (!(plan.driveTerabytes > 0)) return 'A drive needs a size.';
-  if (!(plan.mtu >= 576 && plan.mtu <= 9_600)) return 'A frame carries 576 to 9 600 bytes.';
+  if (wrong) return faultAt(null, 'plan-whole', { what: wrong[0] });
+  if (!(plan.driveTerabytes > 0)) return faultAt(null, 'plan-drive-size');
+  if (!(plan.mtu >= 576 && plan.mtu <= 9_600)) return faultAt(null, 'plan-mtu');
   if (!(plan.margin >= 0 && plan.cacheGigabytes >= 0 && plan.drivePrice >= 0 && plan.chassisPrice >= 0))
-    return 'Margin, cache and prices cannot be negative.';
+    return faultAt(null, 'plan-negative');
   return layoutProblem(plan);
 }
 
@@ -100,7 +101,7 @@ export function planProblem(plan: StorePlan): string | null {
  */
 export function forecastStore(plan: StorePlan, formats: readonly CameraFormat[]): StoreForecast {
   const problem = planProblem(plan);
-  if (problem) throw new RangeError(problem);
+  if (problem) throw new RangeError(problem.message);
   const model = planModel(plan);
   const { usableBytes, mayFail } = arrayFigures(model, model.drive);
   const writing = expectedRate(model, true, blockBytes);

@@ -1,3 +1,4 @@
+import { faultAt, type Fault } from '../fault';
 import { quantity } from '../format';
 import { layoutProblem, type ArrayLevel } from './array';
 import type { ScriptedFault, StorageModel } from './model';
@@ -22,16 +23,16 @@ export interface StandInChoice {
 const cacheBytesPerSecond = 4e9;
 
 /** What is wrong with a choice, in words; null when nothing is. */
-export function standInProblem(choice: StandInChoice): string | null {
-  if (!(choice.link in linkPresets)) return 'Choose a link from the list.';
-  if (!(choice.drive in drivePresets)) return 'Choose a drive from the list.';
+export function standInProblem(choice: StandInChoice): Fault | null {
+  if (!(choice.link in linkPresets)) return faultAt('standIn', 'stand-in-link');
+  if (!(choice.drive in drivePresets)) return faultAt('standIn', 'stand-in-drive');
   return layoutProblem(choice);
 }
 
 /** The model of a choice. @throws RangeError for a choice with a problem */
 export function standInModel(choice: StandInChoice): StorageModel {
   const problem = standInProblem(choice);
-  if (problem) throw new RangeError(problem);
+  if (problem) throw new RangeError(problem.message);
   const link = linkPreset(choice.link);
   return {
     link: {

@@ -1,4 +1,5 @@
 /** What is worked out of every picture. */
+import { faultAt, type Fault } from '../fault';
 export const analysisWorks = ['slow-motion', 'blend', 'stabilise', 'track', 'matte'] as const;
 export type AnalysisWork = (typeof analysisWorks)[number];
 
@@ -89,15 +90,11 @@ export function analysisProblem({
   points,
   colour,
   tolerance,
-}: AnalysisChoice): { readonly field: string; readonly message: string } | null {
-  if (slows(work) && factor === null)
-    return { field: 'factor', message: 'Choose how much slower: 2, 4 or 8 times.' };
-  if (work === 'track' && points === null)
-    return { field: 'points', message: 'Say how many points to follow.' };
-  if (work === 'matte' && colour === null)
-    return { field: 'colour', message: 'Choose the colour that the matte leaves out.' };
-  if (work === 'matte' && tolerance === null)
-    return { field: 'tolerance', message: 'Say how far from it a colour still goes, 0.01 to 1.' };
+}: AnalysisChoice): Fault<string> | null {
+  if (slows(work) && factor === null) return faultAt('factor', 'analysis-factor');
+  if (work === 'track' && points === null) return faultAt('points', 'analysis-points');
+  if (work === 'matte' && colour === null) return faultAt('colour', 'analysis-colour');
+  if (work === 'matte' && tolerance === null) return faultAt('tolerance', 'analysis-tolerance');
   return null;
 }
 

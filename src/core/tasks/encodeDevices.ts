@@ -1,3 +1,4 @@
+import { faultAt, type Fault } from '../fault';
 import { kindOfDevice, type DeviceEncoding, type DeviceReport } from '../decode/device';
 import { standInDevices } from '../decode/standIns';
 import { plainName } from '../simulated';
@@ -115,26 +116,18 @@ export function deviceProblem(
   device: DeviceReport | undefined,
   choice: ExportChoice,
   raster: Raster,
-): { readonly field: 'device' | 'speed'; readonly message: string } | null {
-  const problem = (message: string) => ({ field: 'device' as const, message });
-  if (!device)
-    return problem('This rig has no such encode device. Load the page again and choose one, or software.');
+): Fault<'device' | 'speed'> | null {
+  if (!device) return faultAt('device', 'no-encode-device');
   const { id, name, simulated, encodes = [] } = device;
-  if (encodes.length === 0) return problem(`${name} encodes nothing. Choose another device, or software.`);
+  if (encodes.length === 0) return faultAt('device', 'device-encodes-nothing', { name });
   const codec = exportCodecs[choice.codec].name;
   const pictures = encodes.filter((one) => one.codec === choice.codec).map(({ picture }) => picture);
-  if (pictures.length === 0)
-    return problem(`${name} does not encode ${codec}. Choose another codec, another device, or software.`);
+  if (pictures.length === 0) return faultAt('device', 'device-lacks-codec', { name, codec });
   if (!pictures.includes(choice.picture))
-    return problem(
-      `${name} encodes ${codec} as ${pictures.join(' or ')}. Choose that, another device, or software.`,
-    );
+    return faultAt('device', 'device-lacks-picture', { name, codec, pictures: pictures.join(' or ') });
   if (simulated && !standInTimes(id, choice, raster))
-    return problem(
-      `${raster.width}x${raster.height} is more than ${name} takes. Choose another device, or software.`,
-    );
-  if (choice.speed !== null)
-    return { field: 'speed', message: 'An encode device has no choice of speed. Leave it out.' };
+    return faultAt('device', 'device-raster', { name, width: raster.width, height: raster.height });
+  if (choice.speed !== null) return faultAt('speed', 'device-speed');
   return null;
 }
 

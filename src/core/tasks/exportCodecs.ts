@@ -1,3 +1,4 @@
+import { faultAt, type Fault } from '../fault';
 import { none, quantity } from '../format';
 import type { Rational } from '../time/rational';
 
@@ -239,42 +240,38 @@ export const exportCodecs: Readonly<Record<ExportCodecId, ExportCodec>> = {
 };
 
 /** Why a choice cannot be written, with the field at fault; null where it can. */
-export function choiceProblem(
-  choice: ExportChoice,
-): { readonly field: keyof ExportChoice; readonly message: string } | null {
+export function choiceProblem(choice: ExportChoice): Fault<keyof ExportChoice> | null {
   const { name, pictures, controls, quality, classes, speeds, longGop, sounds } = exportCodecs[choice.codec];
-  const problem = (field: keyof ExportChoice, message: string) => ({ field, message });
   const oneOf = (words: readonly string[]) => words.join(' or ');
   if (!pictures[choice.picture])
-    return problem('picture', `${name} is written as ${oneOf(Object.keys(pictures))}. Choose one of them.`);
+    return faultAt('picture', 'export-picture', { name, pictures: oneOf(Object.keys(pictures)) });
   if (!controls.includes(choice.control))
-    return problem('control', `The size of ${name} is set by its ${oneOf(controls)}. Choose that.`);
+    return faultAt('control', 'export-control', { name, controls: oneOf(controls) });
   if (choice.control === 'quality' && quality) {
     const { best, worst } = quality;
     if (choice.quality === null || choice.quality < best || choice.quality > worst)
-      return problem(
-        'quality',
-        `The ${quality.name} of ${name} lies from ${best} (best) to ${worst}. Choose one.`,
-      );
+      return faultAt('quality', 'export-quality', { name, quality: quality.name, best, worst });
   }
-  if (choice.control === 'rate' && choice.megabits === null)
-    return problem('megabits', 'Give a rate in Mb/s.');
+  if (choice.control === 'rate' && choice.megabits === null) return faultAt('megabits', 'export-rate');
   if (choice.control === 'class') {
     const found = classes?.find(({ id }) => id === choice.rateClass);
     if (!found)
-      return problem(
-        'rateClass',
-        `Choose a class of ${name}: ${oneOf((classes ?? []).map((one) => one.name))}.`,
-      );
+      return faultAt('rateClass', 'export-class', {
+        name,
+        classes: oneOf((classes ?? []).map((one) => one.name)),
+      });
     if (!found.pictures.includes(choice.picture))
-      return problem('picture', `${name} ${found.name} is written as ${oneOf(found.pictures)}. Choose that.`);
+      return faultAt('picture', 'export-class-picture', {
+        name,
+        rateClass: found.name,
+        pictures: oneOf(found.pictures),
+      });
   }
   if (choice.keyDistance !== null && choice.keyDistance > 1 && !longGop)
-    return problem('keyDistance', `Every frame of ${name} stands alone. Leave the key frame distance out.`);
-  if (choice.speed !== null && !speeds)
-    return problem('speed', `${name} has no choice of speed. Leave it out.`);
+    return faultAt('keyDistance', 'export-key-distance', { name });
+  if (choice.speed !== null && !speeds) return faultAt('speed', 'export-speed', { name });
   if (!sounds.includes(choice.sound))
-    return problem('sound', `${name} is written with ${oneOf(sounds)} for its sound. Choose one of them.`);
+    return faultAt('sound', 'export-sound', { name, sounds: oneOf(sounds) });
   return null;
 }
 

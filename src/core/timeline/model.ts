@@ -1,3 +1,4 @@
+import { faultAt, type Fault } from '../fault';
 import { partitionPoint } from '../stats/partitionPoint';
 import type { Rational } from '../time/rational';
 import { countingFor, isDropFrameText, parseTimecode } from '../time/timecode';
@@ -209,18 +210,20 @@ export function emptyTimeline(name: string, rate: Rational, width: number, heigh
 /**
  * Says what is wrong with a timeline's structure, or null: for documents that come from outside.
  */
-export function structureProblem(timeline: Timeline): string | null {
+export function structureProblem(timeline: Timeline): Fault | null {
   const { rate, startTimecode } = timeline;
   try {
     parseTimecode(startTimecode, countingFor(rate, isDropFrameText(startTimecode)));
   } catch (error) {
-    return `Its start timecode: ${error instanceof Error ? error.message : String(error)}.`;
+    return faultAt(null, 'start-timecode', {
+      reason: error instanceof Error ? error.message : String(error),
+    });
   }
   const ids = new Set<string>();
   for (const track of timeline.tracks) {
     for (const [index, item] of track.items.entries()) {
       const where = `${item.name || item.id} on ${track.name}`;
-      if (ids.has(item.id)) return `${where}: its id stands twice.`;
+      if (ids.has(item.id)) return faultAt(null, 'item-id-twice', { where });
       ids.add(item.id);
       if (
         !Number.isSafeInteger(item.start) ||
@@ -228,18 +231,16 @@ export function structureProblem(timeline: Timeline): string | null {
         !Number.isSafeInteger(item.length) ||
         item.length < 1
       )
-        return `${where}: start and length must be whole slots, at least 0 and 1.`;
-      if (endOf(item) > mostSlots)
-        return `${where}: it ends beyond ${mostSlots} slots, the longest timeline.`;
+        return faultAt(null, 'item-not-whole', { where });
+      if (endOf(item) > mostSlots) return faultAt(null, 'item-beyond-longest', { where, most: mostSlots });
       for (const media of mediaOf(item.source))
         if (!Object.hasOwn(timeline.media, media))
-          return `${where}: its media ${media} is not in the timeline's list.`;
+          return faultAt(null, 'item-media-unknown', { where, media });
       const next = track.items[index + 1];
       if (next && (next.start < item.start || endOf(next) < endOf(item)))
-        return `${where}: ${next.name || next.id} lies inside it.`;
+        return faultAt(null, 'item-inside', { where, inner: next.name || next.id });
       const afterNext = track.items[index + 2];
-      if (afterNext && afterNext.start < endOf(item))
-        return `${where}: it overlaps more than the item next to it.`;
+      if (afterNext && afterNext.start < endOf(item)) return faultAt(null, 'item-overlaps', { where });
     }
   }
   return null;

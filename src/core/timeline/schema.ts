@@ -177,6 +177,6 @@ function checked<Value>(schema: Schema<Value>, value: unknown): Value {
 /** A timeline whose form was checked, if it hangs together as well. @throws TimelineError where it does not */
 export function soundTimeline(timeline: Timeline): Timeline {
   const problem = structureProblem(timeline);
-  if (problem) throw new TimelineError(problem, null);
+  if (problem) throw new TimelineError(problem.message, problem.field);
   return timeline;
 }

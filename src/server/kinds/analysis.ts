@@ -12,7 +12,7 @@ export async function analysisTrial(input: InferType<typeof analysisInput>): Pro
   const { asked, settings: typed } = askedApart(input);
   const settings = { ...typed, ...inUse(typed) };
   const problem = analysisProblem(settings);
-  if (problem) throw new RequestError('analysis-unsound', { problem: problem.message }, problem.field);
+  if (problem) throw RequestError.of(problem);
   return { kind: 'analysis', ...(await taskOn(asked, false)), settings };
 }
 

@@ -13,13 +13,13 @@ import { askedApart, taskCsv, taskOn } from './shared/task';
 export async function exportTrial(input: InferType<typeof exportInput>): Promise<NewTrial<'export'>> {
   const { asked, settings } = askedApart(input);
   const problem = choiceProblem(settings);
-  if (problem) throw new RequestError('export-unsound', { problem: problem.message }, problem.field);
+  if (problem) throw RequestError.of(problem);
   const task = await taskOn(asked, settings.sound !== 'none');
   const { device: id } = settings;
   if (id === null) return { kind: 'export', ...task, settings };
   const device = (await encodeDevicesOfRig()).find((one) => one.id === id);
   const refusal = deviceProblem(device, settings, task.subject.timeline);
-  if (refusal) throw new RequestError('export-unsound', { problem: refusal.message }, refusal.field);
+  if (refusal) throw RequestError.of(refusal);
   return { kind: 'export', ...task, simulated: task.simulated || isStandInEncoder(id), settings };
 }
 

@@ -253,7 +253,7 @@ function Results({
         <Row name="Cannot be">
           {plans.map((plan, index) => (
             <td key={index} className="px-3 py-1 text-signal-text">
-              {planProblem(plan)}
+              {planProblem(plan)?.message}
             </td>
           ))}
         </Row>

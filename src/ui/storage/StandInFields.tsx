@@ -248,7 +248,7 @@ export function StandInFields({
 function Comes({ form }: { form: StandInForm }) {
   const choice = standInChoice(form);
   const problem = standInProblem(choice);
-  if (problem) return <p className="text-sm text-signal-text">{problem}</p>;
+  if (problem) return <p className="text-sm text-signal-text">{problem.message}</p>;
   const model = standInModel(choice);
   const [read, write] = [expectedRate(model, false, 2 ** 20), expectedRate(model, true, 2 ** 20)];
   return (

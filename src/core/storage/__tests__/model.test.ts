@@ -96,8 +96,8 @@ test('the streams that a rate carries, where it depends on their number', () => 
 });
 
 test('layouts that cannot be are refused with the reason', () => {
-  expect(layoutProblem({ level: 5, drives: 2 })).toBe('Level 5 needs at least 3 drives.');
-  expect(layoutProblem({ level: 10, drives: 5 })).toBe('Level 10 needs an even number of drives.');
+  expect(layoutProblem({ level: 5, drives: 2 })?.message).toBe('Level 5 needs at least 3 drives.');
+  expect(layoutProblem({ level: 10, drives: 5 })?.message).toBe('Level 10 needs an even number of drives.');
   expect(layoutProblem({ level: 0, drives: 1 })).toBeNull();
   expect(() => arrayFigures({ level: 6, drives: 3 }, drive)).toThrow('Level 6 needs at least 4 drives.');
 });

@@ -227,9 +227,9 @@ function carries(model: StorageModel, streams: number, frameBytes: number): bool
 
 test('plans that cannot be say why', () => {
   expect(planProblem(plan)).toBeNull();
-  expect(planProblem({ ...plan, level: 10, drives: 7 })).toContain('even number');
-  expect(planProblem({ ...plan, clients: 0 })).toBe('Clients must be 1 or more.');
-  expect(planProblem({ ...plan, mtu: 20 })).toContain('576');
+  expect(planProblem({ ...plan, level: 10, drives: 7 })?.message).toContain('even number');
+  expect(planProblem({ ...plan, clients: 0 })?.message).toBe('Clients must be 1 or more.');
+  expect(planProblem({ ...plan, mtu: 20 })?.message).toContain('576');
   expect(() => forecastStore({ ...plan, driveTerabytes: 0 }, [uhd])).toThrow('A drive needs a size.');
 });
 

@@ -42,8 +42,8 @@ test('a choice becomes a model: presets, and what differs from them', () => {
 });
 
 test('a choice that cannot be says why', () => {
-  expect(standInProblem({ ...choice, link: 'string' })).toBe('Choose a link from the list.');
-  expect(standInProblem({ ...choice, drive: 'tape' })).toBe('Choose a drive from the list.');
+  expect(standInProblem({ ...choice, link: 'string' })?.message).toBe('Choose a link from the list.');
+  expect(standInProblem({ ...choice, drive: 'tape' })?.message).toBe('Choose a drive from the list.');
   expect(() => standInModel({ ...choice, level: 1, drives: 1 })).toThrow('Level 1 needs at least 2 drives.');
 });
 
