@@ -16,7 +16,7 @@ test('decode rates: started from the library, on one chart, each with its eviden
   await expect(compared.locator('tbody tr')).toHaveCount(1);
   await expect(compared).toContainText(/ms/);
   await compared.getByRole('link', { name: /H\.264/ }).click();
-  await expect(page.getByTestId('answer')).toContainText(/^Decodes [\d.]+ frames\/s on all cores/);
+  await expect(page.getByTestId('answer')).toContainText(/^Decodes [\d.]+\sframes\/s on all cores/);
   await expect(page.getByRole('table', { name: 'Cost of a frame by type' }).locator('tbody tr')).toHaveCount(
     3,
   );
