@@ -1,5 +1,6 @@
-/** One drive. Rates in bytes per second; `accessUs` is what a jump to another place costs. */
 import { faultAt, type Fault } from '../fault';
+
+/** One drive. Rates in bytes per second; `accessUs` is what a jump to another place costs. */
 export interface Drive {
   readonly label: string;
   readonly bytes: number;

@@ -1,5 +1,6 @@
-/** What is worked out of every picture. */
 import { faultAt, type Fault } from '../fault';
+
+/** What is worked out of every picture. */
 export const analysisWorks = ['slow-motion', 'blend', 'stabilise', 'track', 'matte'] as const;
 export type AnalysisWork = (typeof analysisWorks)[number];
 

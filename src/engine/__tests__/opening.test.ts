@@ -2,7 +2,13 @@ import { copyFile, truncate } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { OpeningSettings } from '@/core/kinds/opening';
 import type { TimelineTrialRecord } from '@/core/kinds/shared/timeline';
-import { openingParts, summariseOpening, type OpeningRecord } from '@/core/tasks/opening';
+import { median } from '@/core/stats/quantiles';
+import {
+  openingParts,
+  summariseOpening,
+  type OpeningRecord,
+  type OpeningSummary,
+} from '@/core/tasks/opening';
 import { runThrough } from '@/core/timeline/loads';
 import { smallIntra, smallLongGop } from '@/demo/smallClips';
 import type { WatchedProcess } from '@/server/runner/watchedProcess';
@@ -98,13 +104,16 @@ test.each([1, 2])('all of a timeline is there in its order, cold, %i at a time',
 test('behind a slow stand-in bytes are waited for, and a source twice as fast saves what was foretold', async () => {
   // So slow that the work on the bytes is little beside waiting for them, on a slow machine too.
   const bytesPerSecond = 0.3;
-  const slow = await open(oneByOne(media, steadyModel(bytesPerSecond)));
-  const fast = await open(oneByOne(media, steadyModel(2 * bytesPerSecond)));
-  expect(slow.summary!.hold).toBe('read');
-  const saved = 1 - fast.summary!.elapsedMs / slow.summary!.elapsedMs;
-  expect(Math.abs(saved - slow.summary!.twice.read)).toBeLessThan(0.1);
+  const opened = async (times: number) =>
+    (await open(oneByOne(media, steadyModel(times * bytesPerSecond)))).summary!;
+  // In turn, and the median of three: one of them may fall into a stretch in which others have the machine.
+  const pairs: (readonly [slow: OpeningSummary, fast: OpeningSummary])[] = [];
+  for (let pair = 0; pair < 3; pair++) pairs.push([await opened(1), await opened(2)]);
+  for (const [slow] of pairs) expect(slow.hold).toBe('read');
+  const off = pairs.map(([slow, fast]) => 1 - fast.elapsedMs / slow.elapsedMs - slow.twice.read);
+  expect(Math.abs(median(off))).toBeLessThan(0.1);
   // The model's link carries all that was asked for, and no more a second than it can.
-  const { parts, elapsedMs } = slow.summary!;
+  const { parts, elapsedMs } = pairs[0]![0];
   const bytes = openingParts.reduce((sum, part) => sum + parts[part].bytes, parts.first.bytes);
   expect(bytes / 1000 / elapsedMs).toBeLessThan(bytesPerSecond * 1.05);
   expect(bytes / 1000 / elapsedMs).toBeGreaterThan(bytesPerSecond * 0.5);
