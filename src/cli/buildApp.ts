@@ -24,7 +24,14 @@ const usedEveryMs = 3_600_000;
  * Bundles the processes beside the web application, unless these sources have been. Each state of the sources has a folder of
  * its own, so that a Navvy that runs goes on with what it began with. Folders that no Navvy uses any more are removed.
  */
-export async function buildProcesses(): Promise<void> {
+export function buildProcesses(): Promise<void> {
+  built ??= makeProcesses();
+  return built;
+}
+
+let built: Promise<void> | null = null;
+
+async function makeProcesses(): Promise<void> {
   const folder = paths.build;
   if (!existsSync(folder)) {
     const made = `${folder}.${process.pid}`;

@@ -19,11 +19,7 @@ export async function playable(ids: readonly string[]): Promise<ClipWithVolume[]
   return ordered.map((clip) => {
     if (!clip) throw new RequestError('some-clips-gone', {}, 'clipIds');
     if (clip.status !== 'ready' || !clip.format)
-      throw new RequestError(
-        'clip-unread',
-        { path: clip.path, problem: clip.problem ?? 'it was not read fully. Scan its volume again.' },
-        'clipIds',
-      );
+      throw new RequestError('clip-unread', { path: clip.path, problem: clip.problem }, 'clipIds');
     return clip;
   });
 }

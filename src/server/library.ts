@@ -58,7 +58,7 @@ function described(
 function modelFrom(choice: InferType<typeof volumeChange>['standIn']): StorageModel | null {
   if (!choice) return null;
   const problem = standInProblem(choice);
-  if (problem) throw RequestError.of(problem);
+  if (problem) throw RequestError.of({ ...problem, field: 'standIn' });
   return standInModel(choice);
 }
 

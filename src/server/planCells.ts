@@ -122,7 +122,7 @@ async function formClip({ form, volumeId }: CellAddress, clipId: string): Promis
   if (!named) throw new RequestError('cell-clip-gone');
   if (named.status !== 'ready')
     throw new RequestError('cell-clip-unplayable', {
-      problem: named.problem ?? 'The clip cannot be played.',
+      problem: named.problem,
     });
   const use = await formOf(named, { read: form ?? 'originals', volumeId });
   if (form === 'proxies' && use?.role !== 'rendition') throw new RequestError('no-proxy');

@@ -58,7 +58,11 @@ export const refusals = {
       `That makes ${sides} sides; at most ${most} are readable. Choose fewer.`,
   ],
   'some-clips-gone': [404, 'Some of these clips are no longer in the library. Load the page again.'],
-  'clip-unread': [409, ({ path, problem }: Of<'path' | 'problem'>) => `${path}: ${problem}`],
+  'clip-unread': [
+    409,
+    ({ path, problem }: Of<'path'> & { readonly problem: string | null }) =>
+      `${path}: ${problem ?? 'it was not read fully. Scan its volume again.'}`,
+  ],
   'two-clips-needed': [400, 'Choose at least two clips that show the same footage.'],
   'not-as-asked': [400, ({ problem }: { readonly problem: string }) => problem],
   'too-large': [
@@ -135,7 +139,10 @@ export const refusals = {
   'no-such-viewer': [404, 'There is no viewer with this address.'],
   'test-needs-clip': [400, 'This test needs a clip.'],
   'cell-clip-gone': [400, 'The clip is no longer in the library.'],
-  'cell-clip-unplayable': [400, ({ problem }: { readonly problem: string }) => problem],
+  'cell-clip-unplayable': [
+    400,
+    ({ problem }: { readonly problem: string | null }) => problem ?? 'The clip cannot be played.',
+  ],
   'no-proxy': [400, 'It has no proxy. Make one under Media, Renditions.'],
   'cell-clip-unread': [400, 'The clip was not read fully. Scan its volume again.'],
   'its-volume-gone': [400, 'Its volume is no longer in the list.'],

@@ -58,7 +58,7 @@ export function openingSentence({
   const held =
     hold === null
       ? 'Nothing held it back by itself.'
-      : `${openingNouns[hold].doing} held it back${others === '' ? '' : `, ${others} nearly as much`}: ${openingNouns[hold].by} would have saved ${quantity(Math.round(twice[hold] * 100), '%')}.`;
+      : `${openingNouns[hold].doing} held it back${others === '' ? '' : `, ${others} nearly as much`}: ${openingNouns[hold].by} would have saved ${percent(twice[hold], 0)}.`;
   const bad =
     problems === 0
       ? ''
@@ -75,7 +75,7 @@ export function heldBackSentence({
   if (stage === null) return 'No stage held it back by itself.';
   const { doing, by } = stageNouns[stage];
   const others = alike.map((other) => stageNouns[other].doing.toLowerCase()).join(' and ');
-  return `${doing} held it back${others === '' ? '' : `, ${others} nearly as much`}: ${by} would have saved ${quantity(Math.round(twice[stage] * 100), '%')}.`;
+  return `${doing} held it back${others === '' ? '' : `, ${others} nearly as much`}: ${by} would have saved ${percent(twice[stage], 0)}.`;
 }
 
 /** Points that lie within such a factor of each other are of an even pace. */
@@ -102,7 +102,7 @@ function paceWords({ levels, atFirst, sustained, needed, spread: { p5, p95 } }: 
       ? `It held its pace: ${rate(sustained)}${need}, from first to last.`
       : `Uneven, without a lasting change: ${fixed(p5, 1)} to ${rate(p95)}, ${fixed(sustained, 1)} in the median${need}.`;
   const change = sustained / atFirst - 1;
-  const share = `${quantity(Math.round(Math.abs(change) * 100), '%')} ${change < 0 ? 'less' : 'more'}`;
+  const share = `${percent(Math.abs(change), 0)} ${change < 0 ? 'less' : 'more'}`;
   const between = levels.length > 2 ? `, by ${levels.length - 1} changes` : '';
   return `Sustained ${rate(sustained)}${need}: ${share} than the ${rate(atFirst)} at first${between}, from ${duration((levels.at(-1)?.fromS ?? 0) * 1000)} on.`;
 }

@@ -95,8 +95,8 @@ export function arrayShape({ level, drives }: ArrayLayout): ArrayShape {
 export function layoutProblem({ level, drives }: ArrayLayout): Fault | null {
   const { fewest } = rules[level];
   if (!Number.isInteger(drives) || drives < fewest)
-    return faultAt('standIn', 'array-too-few-drives', { level, fewest });
-  if (level === 10 && drives % 2 === 1) return faultAt('standIn', 'array-odd-drives');
+    return faultAt(null, 'array-too-few-drives', { level, fewest });
+  if (level === 10 && drives % 2 === 1) return faultAt(null, 'array-odd-drives');
   return null;
 }
 

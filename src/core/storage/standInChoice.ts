@@ -1,5 +1,5 @@
 import { faultAt, type Fault } from '../fault';
-import { quantity } from '../format';
+import { percent, quantity } from '../format';
 import { layoutProblem, type ArrayLevel } from './array';
 import type { ScriptedFault, StorageModel } from './model';
 import { drivePreset, drivePresets, linkPreset, linkPresets } from './presets';
@@ -24,8 +24,8 @@ const cacheBytesPerSecond = 4e9;
 
 /** What is wrong with a choice, in words; null when nothing is. */
 export function standInProblem(choice: StandInChoice): Fault | null {
-  if (!(choice.link in linkPresets)) return faultAt('standIn', 'stand-in-link');
-  if (!(choice.drive in drivePresets)) return faultAt('standIn', 'stand-in-drive');
+  if (!(choice.link in linkPresets)) return faultAt(null, 'stand-in-link');
+  if (!(choice.drive in drivePresets)) return faultAt(null, 'stand-in-drive');
   return layoutProblem(choice);
 }
 
@@ -76,7 +76,7 @@ export function faultLabel(fault: ScriptedFault): string {
     case 'drop-out':
       return `drops out for ${quantity(fault.seconds, 's')} after ${quantity(fault.atSeconds, 's')}`;
     case 'slow-drive':
-      return `one drive falls to ${quantity(Math.round(fault.share * 100), '%')} after ${quantity(fault.atSeconds, 's')}`;
+      return `one drive falls to ${percent(fault.share, 0)} after ${quantity(fault.atSeconds, 's')}`;
     case 'lower-link':
       return `link falls to ${fault.lineBitsPerSecond / 1e9} Gb/s after ${quantity(fault.atSeconds, 's')}`;
     case 'read-error':

@@ -1,4 +1,4 @@
-import { quantity } from '@/core/format';
+import { percent } from '@/core/format';
 import { constants } from 'node:fs';
 import { open, rm } from 'node:fs/promises';
 import { basename, join } from 'node:path';
@@ -309,7 +309,7 @@ export class Measurement {
             : began
               ? 'Making ready for the next repeat'
               : this.preparedShare > 0
-                ? `Writing the test file, ${quantity(Math.round(this.preparedShare * 100), '%')}`
+                ? `Writing the test file, ${percent(this.preparedShare, 0)}`
                 : 'Making ready',
       },
     });

@@ -32,11 +32,7 @@ export async function startRenditions({
     const clip = clips.find((found) => found.id === clipId);
     if (!clip) throw new RequestError('some-clips-gone', {}, 'clipIds');
     if (clip.status !== 'ready' || !clip.format || !clip.identity)
-      throw new RequestError(
-        'clip-unread',
-        { path: clip.path, problem: clip.problem ?? 'it was not read fully. Scan its volume again.' },
-        'clipIds',
-      );
+      throw new RequestError('clip-unread', { path: clip.path, problem: clip.problem }, 'clipIds');
     if (presetOf(presetId).needsConstantRate && !clip.identity.timing.constant)
       throw new RequestError(
         'clip-rate-not-constant',

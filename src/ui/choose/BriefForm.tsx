@@ -15,7 +15,7 @@ import { Choice, ScaleChoice } from '../parts/Choice';
 import {
   figure,
   figureOrNull,
-  figureTimes,
+  figureAs,
   FormError,
   inputLook,
   NumberField,
@@ -118,7 +118,7 @@ function requestOf(draft: Draft) {
     scale: draft.scale,
     speed: Number(draft.speed),
     grade: draft.grade,
-    margin: figureTimes(draft.margin, 0.01),
+    margin: figureAs(draft.margin, (percent) => percent / 100),
     budget: figureOrNull(draft.budget),
     cardMegabytesPerSecond: figureOrNull(draft.card),
     cameras: draft.cameras.map(({ clipId, name, hours }) => ({ clipId, name, hoursPerDay: figure(hours) })),

@@ -1,5 +1,5 @@
 'use client';
-import { percent, quantity } from '@/core/format';
+import { percent } from '@/core/format';
 import { scaleLinear } from 'd3';
 import type { Decision } from '@/server/decision';
 import { useWidth } from '../charts/useWidth';
@@ -36,7 +36,7 @@ export function HeadroomChart({ decision: { rows, places, cells } }: { decision:
       {width > 0 && (
         <svg
           role="img"
-          aria-label={`Headroom: ${bars.map(({ name, headroom }) => `${name} ${quantity(Math.round(headroom * 100), '%')}`).join('; ')}`}
+          aria-label={`Headroom: ${bars.map(({ name, headroom }) => `${name} ${percent(headroom, 0)}`).join('; ')}`}
           width={width}
           height={height}
           xmlns="http://www.w3.org/2000/svg"

@@ -1,4 +1,4 @@
-import { fixed, milliseconds, percent } from '@/core/format';
+import { fixed, milliseconds, percent, times } from '@/core/format';
 import { scaleLog } from 'd3';
 import { verdictLimits } from '@/core/decode/verdict';
 import type { SupportPart, SupportResult } from '@/core/decode/result';
@@ -29,7 +29,7 @@ export function SupportFigures({ result, device }: { result: SupportResult; devi
             name={partWords[part.cores]}
             note={`${fixed(part.ratio.low, 2)} to ${fixed(part.ratio.high, 2)}, 99 % interval of ${part.pairs.length} pairs`}
           >
-            {verdictSigns[part.verdict]} {verdictWords[part.verdict]}, {fixed(part.ratio.value, 2)}x
+            {verdictSigns[part.verdict]} {verdictWords[part.verdict]}, {times(part.ratio.value)}
           </Figure>
         ))}
         {result.parts.slice(0, 1).map(({ cpuUsPerFrame: { software, device: onDevice } }) => (
@@ -176,7 +176,7 @@ function PairTable({ part: { cores, pairs } }: { part: SupportPart }) {
             <td className="px-3 py-1">pair {index + 1}</td>
             <td className="figure px-3 py-1 text-right">{framesPerSecond(software)}</td>
             <td className="figure px-3 py-1 text-right">{framesPerSecond(device)}</td>
-            <td className="figure px-3 py-1 text-right">{fixed(device / software, 2)}x</td>
+            <td className="figure px-3 py-1 text-right">{times(device / software)}</td>
           </tr>
         ))}
       </tbody>

@@ -170,7 +170,7 @@ function SupportCell({
       <span className="figure block pl-[22px] text-xs text-muted">
         {trial.ratio &&
           `${times(trial.ratio.value)} (${fixed(trial.ratio.low, 2)}–${fixed(trial.ratio.high, 2)}), ${trial.pairs} pairs`}
-        {trial.allRatio && <span className="block">all cores {fixed(trial.allRatio.value, 2)}x</span>}
+        {trial.allRatio && <span className="block">all cores {times(trial.allRatio.value)}</span>}
       </span>
       {odd && <span className="block pl-[22px] text-xs text-signal-text">{checkWords[trial.check]}</span>}
       {trial.doubt && <span className="block pl-[22px] text-xs text-signal-text">{trial.doubt}</span>}

@@ -129,7 +129,7 @@ function Result({ page }: { page: TrialPage<'renditions'> }) {
             {made} of {items.length}
           </Figure>
           <Figure name="Real time" note={`${quantity(media, 's', 1)} of media, checks included`}>
-            {fixed(media / seconds, 2)}x
+            {times(media / seconds)}
           </Figure>
           <Figure name="Time">{clockTime(workedMs)}</Figure>
           <Figure name="Size" note={`${percent(bytes / sourceBytes, 0)} of ${size(sourceBytes)}`}>

@@ -1,5 +1,5 @@
 'use client';
-import { count, megabits, quantity } from '@/core/format';
+import { count, megabits, megabitsPerSecond, quantity } from '@/core/format';
 import {
   useCallback,
   useEffect,
@@ -116,7 +116,7 @@ function LoadedChart({ frames, rate, startTimecode }: FrameChartProps & { frames
   const timecode = useMemo(() => clipTimecode(startTimecode, rate), [startTimecode, rate]);
   const letter = frames.types[cursor] ?? '?';
   const second = rates[Math.max(0, cursor - offset)] ?? 0;
-  const words = `Frame ${count(cursor)}, ${timecode(cursor)}: ${letter.toUpperCase()}${isKeyFrame(cursor) ? ', key' : ''}, ${quantity(count(Math.round((frames.bytes[cursor] ?? 0) / 1000)), 'kB')}; the second to here ${quantity(megabits(second * 1e6), 'Mb/s')}`;
+  const words = `Frame ${count(cursor)}, ${timecode(cursor)}: ${letter.toUpperCase()}${isKeyFrame(cursor) ? ', key' : ''}, ${quantity(count(Math.round((frames.bytes[cursor] ?? 0) / 1000)), 'kB')}; the second to here ${megabitsPerSecond(second * 1e6)}`;
   useWheel(ref, (factor, share) => zoom(factor, range.from + share * (range.to - range.from)));
   return (
     <figure>

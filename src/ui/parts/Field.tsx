@@ -13,10 +13,10 @@ export function figure(text: string): number {
   return text.trim() === '' || Number.isNaN(Number(text)) ? (text as unknown as number) : Number(text);
 }
 
-/** The same in another unit: so many times what was typed. */
-export function figureTimes(text: string, by: number): number {
+/** The same in another unit. */
+export function figureAs(text: string, convert: (value: number) => number): number {
   const value: unknown = figure(text);
-  return typeof value === 'number' ? value * by : (value as number);
+  return typeof value === 'number' ? convert(value) : (value as number);
 }
 
 /** The same where nothing typed means nothing known. */

@@ -30,7 +30,7 @@ export function AddVolume({ onDone }: { onDone: () => void }) {
       cacheGigabytes: figure(cache),
       standIn: backing === 'simulated' ? sentStandIn(standIn) : null,
     };
-    if (await send('POST /api/volumes', { body: body })) onDone();
+    if (await send('POST /api/volumes', { body })) onDone();
   };
   return (
     <form

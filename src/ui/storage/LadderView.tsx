@@ -1,5 +1,5 @@
 'use client';
-import { fixed, megabytesPerSecond, quantity } from '@/core/format';
+import { fixed, megabytesPerSecond, percent } from '@/core/format';
 import { createColumnHelper, type ColumnDef } from '@tanstack/react-table';
 import Link from 'next/link';
 import { useMemo, useState } from 'react';
@@ -258,7 +258,7 @@ function LadderLegend({ bands, unknown }: { bands: readonly VolumeBand[]; unknow
 const fitShapes: Record<Fit, string> = { plays: '■', 'without margin': '◧', 'too slow': '□' };
 
 function cellText({ fit, headroom, streams }: LadderCell): string {
-  return `${fit}, ${headroom >= 0 ? '+' : '−'}${quantity(Math.round(Math.abs(headroom) * 100), '%')}, ${streams} ${streams === 1 ? 'stream' : 'streams'}`;
+  return `${fit}, ${headroom >= 0 ? '+' : '−'}${percent(Math.abs(headroom), 0)}, ${streams} ${streams === 1 ? 'stream' : 'streams'}`;
 }
 
 const column = createColumnHelper<Rung>();

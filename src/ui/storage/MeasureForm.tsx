@@ -6,7 +6,7 @@ import { useState } from 'react';
 import { writableBytes, writeReserve } from '@/core/storage/reserve';
 import { Button } from '../parts/Button';
 import { Choice } from '../parts/Choice';
-import { figure, figureTimes, FormError, NumberField, SelectField } from '../parts/Field';
+import { figure, figureAs, FormError, NumberField, SelectField } from '../parts/Field';
 import { useSend } from '../useSend';
 import { blockWords } from './words';
 import type { ThroughputTest } from '@/core/kinds/throughput';
@@ -49,7 +49,7 @@ export function MeasureForm({ volume, clips }: Pick<VolumePage, 'volume' | 'clip
         test,
         clipId,
         blockBytes: Number(form.block),
-        bytes: figureTimes(form.megabytes, 1e6),
+        bytes: figureAs(form.megabytes, (megabytes) => Math.round(megabytes * 1e6)),
         seconds: figure(form.seconds),
         repeats: figure(form.repeats),
         streams: figure(form.streams),

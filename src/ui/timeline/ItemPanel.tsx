@@ -1,5 +1,5 @@
 'use client';
-import { quantity, upTo } from '@/core/format';
+import { percent, quantity, upTo } from '@/core/format';
 import { ChevronDown, ChevronUp, Download, X } from 'lucide-react';
 import { useState } from 'react';
 import { crossFade, setEffects, setSpeed, slip, switchAngle } from '@/core/timeline/edits';
@@ -254,7 +254,7 @@ function SourceFields({ timeline, item, edit, playhead }: ItemPanelProps) {
 }
 
 const view = ({ x, y, width }: { x: number; y: number; width: number }) =>
-  `${quantity(Math.round(width * 100), '%')} at ${Math.round(x * 100)}, ${Math.round(y * 100)}`;
+  `${percent(width, 0)} at ${Math.round(x * 100)}, ${Math.round(y * 100)}`;
 
 function changeView(
   timeline: Timeline,
