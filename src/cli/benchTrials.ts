@@ -47,11 +47,8 @@ export interface BenchMedia {
 }
 
 export async function mediaAt(path: string): Promise<BenchMedia> {
-  const {
-    setup,
-    format: { width, height, rate },
-    packets,
-  } = await probeClip(path);
+  const { setup, format, packets } = await probeClip(path);
+  const { width, height, rate } = format;
   return {
     ref: {
       clipId: path,
@@ -64,7 +61,15 @@ export async function mediaAt(path: string): Promise<BenchMedia> {
       width,
       height,
     },
-    spec: { path, volumeId: 'bench', standIn: null, setup, rate, packets: encodePacketTable(packets) },
+    spec: {
+      path,
+      volumeId: 'bench',
+      standIn: null,
+      setup,
+      format,
+      rate,
+      packets: encodePacketTable(packets),
+    },
   };
 }
 

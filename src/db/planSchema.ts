@@ -36,6 +36,8 @@ export interface CellLabels {
   readonly form: string | null;
   readonly scale: string | null;
   readonly format: string | null;
+  /** What decodes it; absent in plans from before it could be chosen, and where it does not matter. */
+  readonly device?: { readonly name: string; readonly simulated: boolean };
 }
 
 /** Series and matrices: batches of trials that are taken one after the other. */

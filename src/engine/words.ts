@@ -1,5 +1,5 @@
 import type { Words } from '@/core/failure';
-import { quantity, size } from '@/core/format';
+import { count, memory, quantity, size } from '@/core/format';
 import { faultAdvice } from '@/core/media/faults';
 
 type Of<Names extends string> = Readonly<Record<Names, string | number>>;
@@ -55,6 +55,15 @@ export const engineWords = {
     `The codec library has no encoder ${encoder} here. Choose another codec.`,
   'encoder-not-opened': ({ encoder, code }: Of<'encoder' | 'code'>) =>
     `Opening the encoder ${encoder} failed (code ${code}). Change its settings.`,
+  'picture-not-from-device': ({ code }: Of<'code'>) =>
+    `A picture could not be brought to memory from the decode device (code ${code}).`,
+  'stand-in-holds-less': ({
+    needed,
+    room,
+    frames,
+    fitting,
+  }: Numbers<'needed' | 'room' | 'frames' | 'fitting'>) =>
+    `A stand-in gives pictures that were decoded before the run: ${count(frames)} frames are ${memory(needed)}, and ${memory(room)} may be taken here. Play a shorter stretch, of ${count(fitting)} frames at most, or choose software or a real device.`,
   'stand-in-unknown': 'This stand-in is not known any more. Choose another device.',
   'no-picture-of-clip': 'The decoder gave no picture of this clip. Choose another clip.',
   'ends-before-frame': ({ path, row }: Of<'path' | 'row'>) =>

@@ -1,3 +1,10 @@
+import {
+  isSimulatedDecoding,
+  isSoftwareAlone,
+  softwareId,
+  type Decoding,
+  type DeviceUse,
+} from '@/core/decode/decoding';
 import { decodeKinds, type DecodeKind } from '@/core/kinds/kinds';
 import { formatClass } from '@/core/media/format';
 import { doubtOf } from '@/core/rig/doubt';
@@ -36,7 +43,8 @@ export function decodeTrial(
     kind: settings.kind,
     clipId: clip.id,
     volumeIds: [clip.volumeId],
-    simulated: device?.simulated ?? false,
+    simulated:
+      (device?.simulated ?? false) || ('decoding' in settings && isSimulatedDecoding(settings.decoding)),
     settings,
     subject: {
       clipPath: clip.path,
@@ -65,6 +73,34 @@ export async function queueAll(
 
 export async function devicesOfRig(): Promise<readonly DeviceReport[]> {
   return (await getRig(await currentRigId()))?.devices ?? [];
+}
+
+/** Devices that a run may be decoded by, as forms offer them. */
+export async function usableDevices(): Promise<
+  { readonly id: string; readonly name: string; readonly simulated: boolean }[]
+> {
+  return (await devicesOfRig())
+    .filter(({ usable }) => usable)
+    .map(({ id, name, simulated }) => ({ id, name, simulated }));
+}
+
+/**
+ * What a run is to be decoded by, with the devices as they are now; nothing where it is software alone.
+ * @throws RequestError when a device cannot be used here, or is named twice
+ */
+export async function decodingOf(
+  decodeOn: readonly { readonly deviceId: string; readonly share: number }[],
+): Promise<{ readonly decoding?: Decoding }> {
+  const devices = decodeOn.length > 0 ? await devicesOfRig() : [];
+  const decoding = decodeOn.map(({ deviceId, share }): DeviceUse => {
+    if (decodeOn.filter((other) => other.deviceId === deviceId).length > 1)
+      throw new RequestError('decode-device-twice', {}, 'decodeOn');
+    if (deviceId === softwareId) return { deviceId, name: 'software', simulated: false, share };
+    const device = devices.find(({ id, usable }) => usable && id === deviceId);
+    if (!device) throw new RequestError('decode-device-unusable', {}, 'decodeOn');
+    return { deviceId, name: device.name, simulated: device.simulated, share };
+  });
+  return isSoftwareAlone(decoding) ? {} : { decoding };
 }
 
 /** Devices that encode something: those of the rig that were tried out, and the stand-ins. */

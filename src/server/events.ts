@@ -13,6 +13,8 @@ import type { RenditionProgressNote } from '@/core/kinds/renditions';
 /** How far a trial is: what its kind tells while it runs, with the time left. */
 export type LiveProgress =
   | { readonly counters: LiveCounters; readonly msLeft: number | null }
+  /** Pictures that are decoded before a run, for a made-up device. */
+  | { readonly beforehand: { readonly done: number; readonly all: number }; readonly msLeft: null }
   | StorageProgress
   | DecodeProgress
   | TimelineTrialProgress

@@ -28,6 +28,7 @@ export function plainFinding(row: TrialListRow): Finding {
     summary: row.summary,
     rate: media?.rate ?? null,
     startLatencyMs: conditions && 'run' in conditions ? (conditions.run?.startLatencyMs ?? null) : null,
+    processorShare: row.load?.trialMean ?? null,
     deviceName: 'device' in subject ? (subject.device?.name ?? null) : null,
     framePacedStreams: 'test' in settings && settings.test === 'frame-paced' ? settings.streams : null,
     verified: 'verify' in settings && settings.verify,

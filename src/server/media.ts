@@ -29,6 +29,7 @@ import { errorCode, fileErrorMessage } from '@/engine/errors';
 import { HeldFolder } from '@/engine/inPlace';
 import { settle } from '@/engine/settle';
 import { assertInside, inspectVolume, mediaEndings } from '@/engine/volume';
+import { usableDevices } from './decode';
 import { RequestError } from './errors';
 import { publish } from './events';
 import { groupAutomatically, groupByHand, rankOf, takeOut } from './footage';
@@ -115,16 +116,18 @@ function listed(row: ClipWithVolume, footageName: string | null, members: readon
 /** What a clip's page shows. @throws RequestError when it is gone */
 export async function readClipPage(id: string) {
   const row = await requireClip(id);
-  const [preview, family, footage, made] = await Promise.all([
+  const [preview, family, footage, made, devices] = await Promise.all([
     getPreview(id),
     row.footageId === null ? [row] : listClipsOfFootage(row.footageId),
     row.footageId === null ? null : getFootage(row.footageId),
     renditionOf(id),
+    usableDevices(),
   ]);
   const { setup, ...clip } = row;
   const members = [...family].sort(inFamilyOrder);
   return {
     clip: { ...clip, simulated: row.volumeStandIn !== null },
+    devices,
     warnings: warningsOf(row),
     uses: clipUses({
       status: row.status,

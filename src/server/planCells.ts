@@ -8,6 +8,7 @@ import {
   type TaskKind,
   type TrialKind,
 } from '@/core/kinds/kinds';
+import { deviceName } from '@/core/decode/standIns';
 import { formatLabel } from '@/core/media/format';
 import { expandMatrix, type CellAddress, type MatrixChoice } from '@/core/plan/matrix';
 import { defaultBufferDepths } from '@/core/playback/slots';
@@ -26,7 +27,7 @@ import { getTimeline } from '@/db/queries/timelines';
 import { getVolume } from '@/db/queries/volumes';
 import type { NewTrial, TrialRow } from '@/db/kinds';
 import type { CellLabels } from '@/db/schema';
-import { decodeTrial } from './decode';
+import { decodeTrial, decodingOf } from './decode';
 import { RequestError } from './errors';
 import { storageTrial } from './storage';
 import { formOf } from './timelineMedia';
@@ -139,6 +140,7 @@ async function clipCell(
   { warm, policy }: CellSettings,
 ): Promise<ReadyCell> {
   const scale = address.scale ?? 'full';
+  const decoded = await decodedBy(address);
   const media = {
     seconds: clip.format && clip.frames !== null ? clip.frames / toNumber(clip.format.rate) : 0,
   };
@@ -153,13 +155,14 @@ async function clipCell(
         buffers: defaultBufferDepths,
         slotLimit: null,
         faults: [],
+        ...decoded,
       });
-      return ready(address, row, row.subject, media.seconds);
+      return ready(address, row, row.subject, media.seconds, decoded);
     }
     case 'scrub': {
       const row = await trialOnTimeline(
         await timelineOfClip(clip.id),
-        { kind: 'scrub', scale, threads: 0, warm, gesture: scrubGesture },
+        { kind: 'scrub', scale, threads: 0, warm, gesture: scrubGesture, ...decoded },
         { read: 'originals', volumeId: clip.volumeId },
       );
       return ready(
@@ -167,6 +170,7 @@ async function clipCell(
         row,
         row.subject,
         gestureSeconds(clip.frames ?? 0, clip.format?.rate ?? rational(25)),
+        decoded,
       );
     }
     case 'opening':
@@ -296,16 +300,19 @@ async function timelineCell(
   if (isOneOf(taskKinds, address.test))
     return taskCell(address, { timelineId, volumeId: address.volumeId ?? uses[0]?.volumeId ?? '' }, warm);
   const scale = address.scale ?? 'full';
+  const decoded = await decodedBy(address);
   if (address.test === 'scrub') {
     const row = await trialOnTimeline(
       timelineId,
-      { kind: 'scrub', scale, threads: 0, warm, gesture: scrubGesture },
+      { kind: 'scrub', scale, threads: 0, warm, gesture: scrubGesture, ...decoded },
       { read: address.form ?? 'originals', volumeId: address.volumeId },
     );
-    return ready(address, row, subject, gestureSeconds(subject.timeline.slots, subject.timeline.rate));
+    const seconds = gestureSeconds(subject.timeline.slots, subject.timeline.rate);
+    return ready(address, row, subject, seconds, decoded);
   }
-  const row = timelineTrial(subject, { scale, policy, threads: 0, warm }, timeline.demo);
-  return ready(address, row, subject, subject.timeline.course.slots / toNumber(subject.timeline.rate));
+  const row = timelineTrial(subject, { scale, policy, threads: 0, warm, ...decoded }, timeline.demo);
+  const seconds = subject.timeline.course.slots / toNumber(subject.timeline.rate);
+  return ready(address, row, subject, seconds, decoded);
 }
 
 async function throughputCell(address: CellAddress): Promise<ReadyCell> {
@@ -342,8 +349,20 @@ async function throughputCell(address: CellAddress): Promise<ReadyCell> {
   };
 }
 
-function ready(address: CellAddress, template: NewTrial, subject: Played, seconds: number): ReadyCell {
+/** What decodes a cell. @throws RequestError when the device cannot be used here */
+const decodedBy = ({ deviceId }: CellAddress) =>
+  decodingOf(deviceId === undefined ? [] : [{ deviceId, share: 1 }]);
+
+/** @param decoded absent where a test is decoded by software in any case */
+function ready(
+  address: CellAddress,
+  template: NewTrial,
+  subject: Played,
+  seconds: number,
+  decoded?: Awaited<ReturnType<typeof decodedBy>>,
+): ReadyCell {
   const { names, simulated } = volumesOf(subject);
+  const [device = { name: 'software', simulated: false }] = decoded?.decoding ?? [];
   return {
     address,
     template,
@@ -355,6 +374,7 @@ function ready(address: CellAddress, template: NewTrial, subject: Played, second
       form: address.form,
       scale: address.scale,
       format: [...new Set(formatsOf(subject).map(formatLabel))].join('; ') || null,
+      ...(decoded ? { device: { name: device.name, simulated: device.simulated } } : {}),
     },
   };
 }
@@ -392,7 +412,14 @@ export function repeatCell(trial: TrialRow, expectedMs: number): ReadyCell {
   };
 }
 
-async function addressWords({ test, subject, volumeId, form, scale }: CellAddress): Promise<string> {
+async function addressWords({
+  test,
+  subject,
+  volumeId,
+  form,
+  scale,
+  deviceId,
+}: CellAddress): Promise<string> {
   const what =
     subject?.kind === 'timeline'
       ? (await getTimeline(subject.id))?.name
@@ -400,7 +427,14 @@ async function addressWords({ test, subject, volumeId, form, scale }: CellAddres
         ? (await getClip(subject.id))?.path.split('/').at(-1)
         : null;
   const volume = volumeId === null ? null : (await getVolume(volumeId))?.name;
-  return [test, what, form, volume && `from ${volume}`, scale && `at ${scale} scale`]
+  return [
+    test,
+    what,
+    form,
+    volume && `from ${volume}`,
+    scale && `at ${scale} scale`,
+    deviceId !== undefined && `on ${deviceName(deviceId)}`,
+  ]
     .filter(Boolean)
     .join(', ');
 }

@@ -1,16 +1,18 @@
 import { fileName } from '@/core/media/fileName';
 import { listVolumes } from '@/db/queries/volumes';
 import { listClipChoices } from './clipChoices';
+import { usableDevices } from './decode';
 import { currentRigId } from './rig';
 import { timelinesOfRig } from './timelines';
 
 /** What a matrix can be built of: clips, each content once, timelines and volumes. The wanted clip is among them where it can be played. */
 export async function readPlanChoices(wantedClipId: string | null = null) {
   const rigId = await currentRigId();
-  const [clips, volumes, timelines] = await Promise.all([
+  const [clips, volumes, timelines, devices] = await Promise.all([
     listClipChoices(rigId, wantedClipId),
     listVolumes(rigId),
     timelinesOfRig(),
+    usableDevices(),
   ]);
   return {
     clips: clips.map(({ clip: { id, path, format, volumeId, volumeName }, also, proxy }) => ({
@@ -24,6 +26,7 @@ export async function readPlanChoices(wantedClipId: string | null = null) {
     })),
     timelines: timelines.filter(({ slots }) => slots > 0).map(({ id, name }) => ({ id, name })),
     volumes: volumes.map(({ id, name, standIn }) => ({ id, name, simulated: standIn !== null })),
+    devices,
   };
 }
 export type PlanChoices = Awaited<ReturnType<typeof readPlanChoices>>;

@@ -1,3 +1,4 @@
+import { isSoftwareAlone } from '@/core/decode/decoding';
 import { formatClass } from '@/core/media/format';
 import type { RigChoices } from '@/core/playback/cures';
 import type { MediaUse } from '@/core/playback/subject';
@@ -13,13 +14,14 @@ import { greatest, least } from '@/core/stats/extremes';
 
 /** What could be played instead of what a trial played, or with, as far as it was measured on its rig. */
 export async function rigChoicesOf(
-  trial: Pick<PlayedTrial, 'rigId' | 'clipId' | 'subject'>,
+  trial: Pick<PlayedTrial, 'rigId' | 'clipId' | 'subject' | 'settings'>,
 ): Promise<RigChoices> {
   const pairs = await formsOf(trial);
   const rates = await finishedRates(trial.rigId);
   return {
     proxies: pairs && (await proxiesOf(pairs, rates, trial.subject.timeline !== undefined)),
-    devices: await devicesOf(trial),
+    // What a device takes was measured against software: of a run that a device decoded it says nothing.
+    devices: isSoftwareAlone(trial.settings.decoding) ? await devicesOf(trial) : [],
   };
 }
 
@@ -115,7 +117,7 @@ async function devicesOf({
         })
         .filter((ratio) => ratio !== null);
       return times.length === classes.size && least(times) > 1
-        ? [{ name: plainName(name, simulated), times: least(times) }]
+        ? [{ deviceId: id, name: plainName(name, simulated), times: least(times) }]
         : [];
     });
 }

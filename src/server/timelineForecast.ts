@@ -1,14 +1,16 @@
 import { fixed, quantity } from '@/core/format';
 import type { InferType } from '@/core/edge/strict';
+import { decodingWords, type Decoding } from '@/core/decode/decoding';
 import { formatClass, formatLabel } from '@/core/media/format';
 import { decodePacketTable } from '@/core/media/packetTable';
-import { defaultBufferDepths, type PlaybackScale } from '@/core/playback/slots';
+import { defaultBufferDepths } from '@/core/playback/slots';
 import { planCourse } from '@/core/timeline/course';
 import type { Course } from '@/core/timeline/flatten';
 import { forecastTimeline, type TimelineForecast } from '@/core/timeline/forecast';
 import { lengthOf } from '@/core/timeline/model';
 import { finishedRates, latestThroughput, listTrials } from '@/db/queries/trials';
 import type { MediaUse } from '@/core/playback/subject';
+import { decodingOf } from './decode';
 import { currentRigId } from './rig';
 import { specFor } from './timelineMedia';
 import { courseOf, readingOf, requireTimeline } from './timelines';
@@ -63,9 +65,15 @@ export async function forecastOf(
     } else
       missing.push({ what: `how fast ${use.volumeName} reads`, href: `/storage/volumes/${use.volumeId}` });
   }
+  const { decoding } = await decodingOf(input.decodeOn);
+  if (decoding)
+    missing.push({
+      what: `how it plays decoded on ${decodingWords(decoding)}: forecasts are of software, so play and measure it`,
+      href: `/trials/plans?question=device-out-device-in&subject=timeline:${timelineId}`,
+    });
   if (costs) restsOn.push(`effects: calibration at ${costs.width}x${costs.height}`);
   else missing.push({ what: 'what effects cost on this rig', href: '/timelines/tests' });
-  const twin = await twinOf(timelineId, input.scale, input.read, course, input.policy);
+  const twin = await twinOf(timelineId, input, course, decoding);
   if (missing.length > 0 || !costs) return { forecast: null, restsOn: [...new Set(restsOn)], missing, twin };
   const plan = planCourse(
     spec.timeline,
@@ -113,10 +121,9 @@ export function decodeRate(
 
 async function twinOf(
   timelineId: string,
-  scale: PlaybackScale,
-  read: string,
+  { scale, read, policy }: Pick<InferType<typeof timelinePlaybackInput>, 'scale' | 'read' | 'policy'>,
   course: Course,
-  policy: string,
+  decoding: Decoding | undefined,
 ): Promise<ForecastAnswer['twin']> {
   const runs = await runsOfTimeline(timelineId);
   const newest = greatest(
@@ -131,6 +138,7 @@ async function twinOf(
       subject.timeline.read === read &&
       settings.scale === scale &&
       settings.policy === policy &&
+      decodingWords(settings.decoding) === decodingWords(decoding) &&
       isSame(subject.timeline.course, course),
   );
   return twin?.summary ? { id: twin.id, dropped: twin.summary.dropped, slots: twin.summary.slots } : null;

@@ -199,6 +199,7 @@ export async function specFor(
       volumeId: clip.volumeId,
       standIn: clip.volumeStandIn,
       setup: clip.setup,
+      format: clip.format,
       rate: clip.format.rate,
       packets,
       knownFaults: clip.faults ?? undefined,

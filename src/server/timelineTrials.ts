@@ -1,3 +1,4 @@
+import { isSimulatedDecoding } from '@/core/decode/decoding';
 import { timelineKinds, type TimelineKind } from '@/core/kinds/kinds';
 import { volumesOfTrial } from '@/core/kinds/volumes';
 import { volumesOf } from '@/core/playback/subject';
@@ -34,7 +35,8 @@ export async function trialOnTimeline(
     kind: settings.kind,
     timelineId,
     volumeIds: volumesOfTrial(subject),
-    simulated: volumesOf(subject).simulated,
+    simulated:
+      volumesOf(subject).simulated || ('decoding' in settings && isSimulatedDecoding(settings.decoding)),
     subject,
     settings,
   } as NewTrial<TimelineKind>;

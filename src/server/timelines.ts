@@ -1,4 +1,5 @@
 import type { InferType } from '@/core/edge/strict';
+import { isSimulatedDecoding } from '@/core/decode/decoding';
 import { edlLosses, EdlError, parseEdl, writeEdl } from '@/core/formats/edl';
 import { OtioError, otioLosses, parseOtio, writeOtio } from '@/core/formats/otio';
 import { CubeError, parseCube } from '@/core/formats/cube';
@@ -32,6 +33,7 @@ import {
 import type { NewTrial } from '@/db/kinds';
 import { volumesOfTrial } from '@/core/kinds/volumes';
 import { volumesOf, type TimelineSubject } from '@/core/playback/subject';
+import { usableDevices } from './decode';
 import { RequestError } from './errors';
 import { newTrialId } from './ids';
 import { currentRigId } from './rig';
@@ -118,11 +120,12 @@ export async function versionDocument(id: string, number: string): Promise<Timel
 /** What the editor's page needs besides the timeline: clips to drag in and looks. */
 export async function readEditor(id: string) {
   const rigId = await currentRigId();
-  const [row, clips, looks, sound] = await Promise.all([
+  const [row, clips, looks, sound, devices] = await Promise.all([
     requireTimeline(id),
     listClips(rigId),
     listLooks(),
     soundCosts(rigId),
+    usableDevices(),
   ]);
   const media = clips
     .filter(({ status }) => status === 'ready')
@@ -142,7 +145,7 @@ export async function readEditor(id: string) {
           ]
         : [];
     });
-  return { row, media, looks };
+  return { row, media, looks, devices };
 }
 
 /** What decoding a clip's sound costs per second of it, ms; null where it has none or that is not known yet. */
@@ -392,14 +395,14 @@ export async function subjectFor(
 /** A playback trial of a timeline that is to be made. */
 export function timelineTrial(
   subject: TimelineSubject,
-  settings: Pick<PlaybackSettings, 'scale' | 'policy' | 'threads' | 'warm' | 'meanwhile'>,
+  settings: Pick<PlaybackSettings, 'scale' | 'policy' | 'threads' | 'warm' | 'meanwhile' | 'decoding'>,
   demo: number,
 ): NewTrial<'playback'> {
   return {
     kind: 'playback',
     timelineId: subject.timeline.id,
     volumeIds: volumesOfTrial(subject),
-    simulated: volumesOf(subject).simulated,
+    simulated: volumesOf(subject).simulated || isSimulatedDecoding(settings.decoding),
     subject,
     settings: { ...settings, processing: true, buffers: defaultBufferDepths, slotLimit: null, faults: [] },
     progress: { slotCount: subject.timeline.course.slots },

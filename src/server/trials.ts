@@ -1,3 +1,4 @@
+import { isSimulatedDecoding } from '@/core/decode/decoding';
 import { recoverServices } from '@/core/playback/measuredWork';
 import { rateOf } from '@/core/playback/subject';
 import { viewOfTrace, encodeTraceView } from '@/core/playback/traceView';
@@ -62,7 +63,7 @@ export async function clipTrial(
     subject,
     settings,
     progress: { slotCount: settings.slotLimit ?? clip.frames },
-    simulated: volume.standIn !== null,
+    simulated: volume.standIn !== null || isSimulatedDecoding(settings.decoding),
     demo: volume.demo,
   };
 }

@@ -82,6 +82,7 @@ export const refusals = {
   ],
   'clip-gone': [404, 'This clip is no longer in the library. Choose another.'],
   'no-decode-device': [409, 'No decode device can be used here. Decode support names what is missing.'],
+  'decode-device-twice': [400, 'A device is named twice. Name each once, with the share that it is to get.'],
   'decode-device-unusable': [409, 'This decode device cannot be used here. Load the page again.'],
   'chosen-volume-read-only': [409, ({ name }: Of<'name'>) => `${name} is read-only. Choose another volume.`],
   'clip-rate-not-constant': [

@@ -1,5 +1,6 @@
 import type { Metadata } from 'next';
 import Link from 'next/link';
+import { usableDevices } from '@/server/decode';
 import { clipsOfRig } from '@/server/media';
 import { page } from '@/server/page';
 import { readListPart, type ListQuery } from '@/server/trialList';
@@ -18,12 +19,12 @@ export default async function TrialsPage({
   // A clip in the address is one to be played; the list is not narrowed to it.
   const { clip: wantedClipId = null, ...asked } = await searchParams;
   return page(
-    async () => Promise.all([clipsOfRig(), readListPart({}, asked)]),
-    ([clips, list]) => (
+    async () => Promise.all([clipsOfRig(), readListPart({}, asked), usableDevices()]),
+    ([clips, list, devices]) => (
       <div className="flex flex-col gap-5">
         <h1>Does it play?</h1>
         {clips.some((clip) => clip.status === 'ready') ? (
-          <StartForm clips={clips} wantedClipId={wantedClipId} />
+          <StartForm clips={clips} devices={devices} wantedClipId={wantedClipId} />
         ) : (
           <Empty
             title="There is no clip to play"

@@ -1,5 +1,6 @@
 /** Series and matrices as they are asked for. Messages say what to do. */
 import { array, boolean, identity, number, object, string, type InferType } from '../edge/strict';
+import { softwareId } from '../decode/decoding';
 import { planForms, planOrders, planTests } from '../plan/matrix';
 import { scale } from '../kinds/shared/asked';
 
@@ -40,6 +41,10 @@ export const planInput = object({
     .min(1, 'Choose at least one playback scale.')
     .required('Choose at least one playback scale.')
     .default(['full']),
+  deviceIds: array(string().max(200).required())
+    .min(1, 'Choose software, a device or both.')
+    .max(20, 'At most 20 devices.')
+    .default([softwareId]),
   tests: array(string().oneOf(planTests, 'Choose a test.').required())
     .min(1, 'Choose at least one test.')
     .required('Choose at least one test.'),

@@ -332,6 +332,7 @@ const context = {
   rate: { num: 25, den: 1 },
   startLatencyMs: null,
   deviceName: null,
+  processorShare: null,
   framePacedStreams: null,
   verified: false,
 };

@@ -60,6 +60,7 @@ const comesWith: Readonly<Record<string, readonly string[]>> = {
   Content: ['Clip content', 'Format', 'Decoder', 'Course', 'Timeline version'],
   'From pre-rendered': ['Format', 'Decoder', 'Volume', 'Volume model', 'Link'],
   Format: ['Decoder'],
+  Device: ['Decoder'],
   Rig: ['Processor', 'Memory', 'Graphics', 'System', 'Navvy', 'Governor', 'Decoder', 'Machine pulse'],
 };
 

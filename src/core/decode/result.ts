@@ -245,6 +245,8 @@ export interface StreamsStep {
   readonly missed: number;
   /** Frames that could not be decoded; absent in steps from before they were counted. */
   readonly refused?: number;
+  /** Of the frames: those that a device decoded; absent where it was software alone. */
+  readonly onDevice?: number;
   readonly clean: boolean;
   /** The least time to spare before a due moment, µs; negative when missed. */
   readonly leastSpareUs: number;

@@ -1,4 +1,6 @@
 import type { Format } from '../media/format';
+import { plainName } from '../simulated';
+import { kindOfDevice } from './device';
 
 /** A made-up accelerator: what it decodes and how fast. */
 export interface StandInDevice {
@@ -89,4 +91,11 @@ export function frameTimeUs(
   { width, height }: Pick<Format, 'width' | 'height'>,
 ): number {
   return device.perFrameUs + (width * height) / line.megapixelsPerSecond;
+}
+
+/** A device's name, which says so where it is made up: "Neap (simulated)". @param id null: none, the processor does it */
+export function deviceName(id: string | null): string {
+  if (id === null) return 'software';
+  const standIn = standInDevices.find((device) => device.id === id);
+  return standIn ? plainName(standIn.name, true) : kindOfDevice(id);
 }

@@ -1,16 +1,18 @@
 import { identity, number, object, string } from '../edge/strict';
+import { decodingWords, isSoftwareAlone } from '../decode/decoding';
 import type { DecodeStreamsResult } from '../decode/result';
 import type { PlaybackScale } from '../playback/slots';
 import { mostStreams } from '../storage/limits';
 import { rateLabel, type Rational } from '../time/rational';
 import type { KindFacts } from './kind';
-import { decodeAnswer, decodeNames, decodePage, decodeUnder, type DecodeShape } from './shared/decode';
+import { decodeAnswer, decodeNames, decodePage, decodedUnder, type DecodeShape } from './shared/decode';
 import { count } from './shared/metrics';
-import { exactRate } from './shared/asked';
-import { mostTold, scaleTold, stepTold } from './shared/told';
+import { decodeOn, exactRate } from './shared/asked';
+import type { DecodedOn } from './shared/timeline';
+import { decodingTold, mostTold, scaleTold, stepTold } from './shared/told';
 
 /** How many streams decode side by side at a rate. */
-export interface DecodeStreamsSettings {
+export interface DecodeStreamsSettings extends DecodedOn {
   readonly kind: 'decode-streams';
   readonly rate: Rational;
   readonly scale: PlaybackScale;
@@ -36,6 +38,7 @@ export const decodeStreamsInput = object({
     .min(1, 'At least one stream.')
     .max(mostStreams, `At most ${mostStreams} streams.`)
     .default(16),
+  decodeOn,
 }).noUnknown();
 
 /** How many streams of a format decode side by side at their rate. */
@@ -47,14 +50,19 @@ export interface DecodeStreams extends DecodeShape {
 export const decodeStreams: KindFacts<DecodeStreams> = {
   name: 'Decode streams',
   page: decodePage,
-  names: ({ subject, settings }) => decodeNames(subject, `${settings.scale} scale`),
+  names: ({ subject, settings: { scale, decoding } }) =>
+    decodeNames(
+      subject,
+      isSoftwareAlone(decoding) ? `${scale} scale` : `${scale} scale, decoded on ${decodingWords(decoding)}`,
+    ),
   told: {
     rate: (rate) => ({ 'Played at': rateLabel(rate) }),
     scale: scaleTold,
     seconds: stepTold,
     mostStreams: mostTold,
+    decoding: decodingTold,
   },
-  under: decodeUnder,
+  under: decodedUnder,
   answer: decodeAnswer,
   overheadMs: 3_000,
   metrics: [count('decodedStreams', 'Streams decoded', 'streams')],

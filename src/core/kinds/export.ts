@@ -10,7 +10,7 @@ import {
   exportSpeeds,
   type ExportChoice,
 } from '../tasks/exportCodecs';
-import { encoderName } from '../tasks/encodeDevices';
+import { deviceName } from '../decode/standIns';
 import type { KindFacts } from './kind';
 import { prerendered, taskInput, whole } from './shared/asked';
 import { taskFacts, taskNames, type TaskShape } from './shared/task';
@@ -85,7 +85,7 @@ export const exporting: KindFacts<Export> = {
     megabits: aside('told with what sets the size'),
     rateClass: aside('told with what sets the size'),
     keyDistance: (frames) => ({ 'Key frames': frames === null ? 'as is usual' : `every ${frames}` }),
-    device: (device) => ({ Encoder: encoderName(device ?? null) }),
+    device: (device) => ({ Encoder: deviceName(device ?? null) }),
     speed: (speed) => ({ 'Encoder speed': speed ?? 'no choice' }),
     sound: (sound) => ({ Sound: sound === 'none' ? 'none' : sound.toUpperCase() }),
     keep: aside('what becomes of the file afterwards changes no figure'),
@@ -98,7 +98,7 @@ export const exporting: KindFacts<Export> = {
 
 /** How an export is written and by what, in a few words. */
 export function exportWords({ device = null, ...choice }: ExportSettings): string {
-  return `${choiceWords(choice)}${device === null ? '' : `, on ${encoderName(device)}`}`;
+  return `${choiceWords(choice)}${device === null ? '' : `, on ${deviceName(device)}`}`;
 }
 
 function sizeWords({ codec, control, quality, megabits, rateClass }: ExportChoice): string {

@@ -34,6 +34,8 @@ export interface FindingContext {
   /** Frames or slots per second of what was played or decoded; null where there is none. */
   readonly rate: Rational | null;
   readonly startLatencyMs: number | null;
+  /** Processor time of the trial's process over the run, as a share of all cores; null where it was not sampled. */
+  readonly processorShare: number | null;
   /** Of a decode device; null for software. */
   readonly deviceName: string | null;
   /** Readers side by side of a frame-paced test; null for all else. */

@@ -1,6 +1,6 @@
 import { identity, number, object, string } from '../edge/strict';
 import type { KindFacts } from './kind';
-import { meanwhile, prerendered, runSettings, scale, stretch } from './shared/asked';
+import { decodeOn, meanwhile, prerendered, runSettings, scale, stretch } from './shared/asked';
 import { playedFacts, type PlayedShape } from './shared/played';
 
 export const playbackInput = object({
@@ -14,6 +14,7 @@ export const playbackInput = object({
   threads: runSettings.threads,
   warm: runSettings.warm,
   meanwhile,
+  decodeOn,
 }).noUnknown();
 
 export const timelinePlaybackInput = object({
@@ -33,6 +34,7 @@ export const timelinePlaybackInput = object({
     .default(1),
   prerendered,
   meanwhile,
+  decodeOn,
   ...runSettings,
 }).noUnknown();
 

@@ -4,14 +4,14 @@ import type { PlaybackScale } from '../playback/slots';
 import { causeLabel } from '../sentences/playback';
 import type { RampFamily, RampResult } from '../timeline/ramp';
 import type { KindFacts } from './kind';
-import { runSettings, scale, target } from './shared/asked';
+import { decodeOn, runSettings, scale, target } from './shared/asked';
 import { count } from './shared/metrics';
 import { playedNames, playedUnder } from './shared/played';
-import { timelinePage, type TimelineCommon, type TimelineShape } from './shared/timeline';
-import { cacheTold, mostTold, threadsTold } from './shared/told';
+import { timelinePage, type DecodedOn, type TimelineCommon, type TimelineShape } from './shared/timeline';
+import { cacheTold, decodingTold, mostTold, threadsTold } from './shared/told';
 import { rampSentence } from '../sentences/timeline';
 
-export interface RampSettings extends TimelineCommon {
+export interface RampSettings extends TimelineCommon, DecodedOn {
   readonly kind: 'ramp';
   readonly family: RampFamily;
   readonly most: number;
@@ -23,6 +23,7 @@ export interface RampSettings extends TimelineCommon {
 export const rampInput = object({
   ...target,
   ...runSettings,
+  decodeOn,
   family: string()
     .oneOf(['streams', 'grades'] as const, 'Choose what to add.')
     .required('Choose what to add.'),
@@ -61,6 +62,7 @@ export const ramp: KindFacts<Ramp> = {
     scales: (scales) => ({ 'Playback scale': scales.join(', ') }),
     threads: threadsTold,
     warm: cacheTold,
+    decoding: decodingTold,
   },
   under: ({ subject }) => playedUnder(subject),
   answer: ({ summary }) => rampSentence(summary, causeLabel),

@@ -4,13 +4,13 @@ import type { ScrubSummary } from '../scrub/analyse';
 import { builtInGestures, type BuiltInGesture } from '../scrub/gesture';
 import { scrubSentence } from '../sentences/timeline';
 import type { KindFacts } from './kind';
-import { runSettings, scale, target } from './shared/asked';
-import { share, time } from './shared/metrics';
+import { decodeOn, runSettings, scale, target } from './shared/asked';
+import { inPercent, processorMetric, share, time } from './shared/metrics';
 import { playedNames, playedUnder } from './shared/played';
-import { timelinePage, type TimelineCommon, type TimelineShape } from './shared/timeline';
-import { cacheTold, scaleTold, threadsTold } from './shared/told';
+import { timelinePage, type DecodedOn, type TimelineCommon, type TimelineShape } from './shared/timeline';
+import { cacheTold, decodingTold, scaleTold, threadsTold } from './shared/told';
 
-export interface ScrubSettings extends TimelineCommon {
+export interface ScrubSettings extends TimelineCommon, DecodedOn {
   readonly kind: 'scrub';
   readonly scale: PlaybackScale;
   readonly gesture:
@@ -21,6 +21,7 @@ export interface ScrubSettings extends TimelineCommon {
 export const scrubInput = object({
   ...target,
   ...runSettings,
+  decodeOn,
   scale: scale.default('full'),
   gestures: array(
     string()
@@ -63,6 +64,7 @@ export const scrub: KindFacts<Scrub> = {
     scale: scaleTold,
     threads: threadsTold,
     warm: cacheTold,
+    decoding: decodingTold,
   },
   under: ({ subject }) => playedUnder(subject),
   answer: ({ summary }) => scrubSentence(summary),
@@ -71,8 +73,10 @@ export const scrub: KindFacts<Scrub> = {
     time('latencyP50', 'Scrub latency p50', 'ms'),
     time('latencyP95', 'Scrub latency p95', 'ms'),
     share('lag', 'Picture behind playhead, mean', 'slots'),
+    processorMetric,
   ],
-  values: ({ summary }) => ({
+  values: ({ summary, processorShare }) => ({
+    processor: inPercent(processorShare),
     latencyP50: summary.latencyMs?.p50,
     latencyP95: summary.latencyMs?.p95,
     lag: summary.lagSlots.mean,

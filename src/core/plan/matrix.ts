@@ -1,3 +1,4 @@
+import { softwareId } from '../decode/decoding';
 import { isOneOf, waitKinds, type TrialKind } from '../kinds/kinds';
 import { seededRandom } from '../stats/random';
 import type { PlaybackScale } from '../playback/slots';
@@ -34,6 +35,8 @@ export interface MatrixChoice {
   readonly volumeIds: readonly string[];
   readonly forms: readonly PlanForm[];
   readonly scales: readonly PlaybackScale[];
+  /** What decodes: devices, and `softwareId`. Absent in plans from before it could be chosen: software. */
+  readonly deviceIds?: readonly string[];
   /** Kinds that are none of a matrix's have no cells. */
   readonly tests: readonly TrialKind[];
 }
@@ -45,30 +48,39 @@ export interface CellAddress {
   readonly volumeId: string | null;
   readonly form: PlanForm | null;
   readonly scale: PlaybackScale | null;
+  /** What decodes it; absent: software. */
+  readonly deviceId?: string;
 }
 
 /** What each test depends on besides itself. */
 const dependsOn: Record<
   PlanTest,
-  { readonly subject: boolean; readonly volume: boolean; readonly scale: boolean }
+  { readonly subject: boolean; readonly volume: boolean; readonly scale: boolean; readonly device: boolean }
 > = {
-  playback: { subject: true, volume: true, scale: true },
-  scrub: { subject: true, volume: true, scale: true },
-  export: { subject: true, volume: true, scale: false },
-  'pre-render': { subject: true, volume: true, scale: false },
-  analysis: { subject: true, volume: true, scale: false },
-  opening: { subject: true, volume: true, scale: false },
-  'streams-carried': { subject: true, volume: true, scale: false },
-  'decode-rate': { subject: true, volume: false, scale: false },
-  throughput: { subject: false, volume: true, scale: false },
+  playback: { subject: true, volume: true, scale: true, device: true },
+  scrub: { subject: true, volume: true, scale: true, device: true },
+  export: { subject: true, volume: true, scale: false, device: false },
+  'pre-render': { subject: true, volume: true, scale: false, device: false },
+  analysis: { subject: true, volume: true, scale: false, device: false },
+  opening: { subject: true, volume: true, scale: false, device: false },
+  'streams-carried': { subject: true, volume: true, scale: false, device: false },
+  'decode-rate': { subject: true, volume: false, scale: false, device: false },
+  throughput: { subject: false, volume: true, scale: false, device: false },
 };
 
 /**
  * All conditions of a matrix, each once: tests by subjects by forms by volumes by
- * scales, leaving out what a test does not depend on and timelines where a test
+ * scales by devices, leaving out what a test does not depend on and timelines where a test
  * takes clips alone.
  */
-export function expandMatrix({ subjects, volumeIds, forms, scales, tests }: MatrixChoice): CellAddress[] {
+export function expandMatrix({
+  subjects,
+  volumeIds,
+  forms,
+  scales,
+  deviceIds = [softwareId],
+  tests,
+}: MatrixChoice): CellAddress[] {
   const volumes: readonly (string | null)[] = volumeIds.length > 0 ? volumeIds : [null];
   const cells: CellAddress[] = [];
   for (const test of tests.filter((kind): kind is PlanTest => isOneOf(planTests, kind))) {
@@ -81,8 +93,17 @@ export function expandMatrix({ subjects, volumeIds, forms, scales, tests }: Matr
       for (const form of on.subject ? forms : [null]) {
         for (const volumeId of on.volume ? volumes : [null]) {
           if (test === 'throughput' && volumeId === null) continue;
-          for (const scale of on.scale ? scales : [null])
-            cells.push({ test, subject, volumeId, form, scale });
+          for (const scale of on.scale ? scales : [null]) {
+            for (const deviceId of on.device ? deviceIds : [softwareId])
+              cells.push({
+                test,
+                subject,
+                volumeId,
+                form,
+                scale,
+                ...(deviceId === softwareId ? {} : { deviceId }),
+              });
+          }
         }
       }
     }

@@ -47,6 +47,22 @@ describe('a matrix', () => {
     expect(expandMatrix({ ...choice, tests: ['streams-carried'] })).toHaveLength(1 * 2 * 2);
   });
 
+  test('takes each device for tests that depend on it; software goes without a name, as before there was a choice', () => {
+    const devices = (test: MatrixChoice['tests'][number], deviceIds?: string[]) =>
+      expandMatrix({
+        ...choice,
+        volumeIds: [],
+        forms: ['originals'],
+        scales: ['full'],
+        tests: [test],
+        ...(deviceIds ? { deviceIds } : {}),
+      }).map(({ subject, deviceId }) => `${subject?.id} ${deviceId ?? '-'}`);
+    expect(devices('playback', ['software', 'd1'])).toEqual(['a -', 'a d1', 't -', 't d1']);
+    expect(devices('scrub', ['d1'])).toEqual(['a d1', 't d1']);
+    expect(devices('export', ['software', 'd1'])).toEqual(['a -', 't -']);
+    expect(devices('playback')).toEqual(['a -', 't -']);
+  });
+
   test('reads from where clips lie when no volume is chosen, and has no throughput then', () => {
     expect(
       expandMatrix({ ...choice, volumeIds: [], tests: ['playback', 'throughput'] }).every(

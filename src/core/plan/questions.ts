@@ -12,6 +12,8 @@ export interface PlanQuestion {
   readonly scales: readonly PlaybackScale[];
   /** Of which volumes it takes at first: all that hold the clips, or none (where they lie). */
   readonly volumes: 'all' | 'one' | 'none';
+  /** What decodes: software alone where it is not said, or every device that can be used as well. */
+  readonly devices?: 'all';
   readonly repeats: number;
 }
 
@@ -45,6 +47,17 @@ export const planQuestions = [
     scales: ['full'],
     volumes: 'all',
     repeats: 5,
+  },
+  {
+    id: 'device-out-device-in',
+    name: 'Does a decode device help?',
+    says: 'Plays and scrubs the same clips or timelines in software and on every decode device: drops, headroom and processor side by side.',
+    tests: ['playback', 'scrub'],
+    forms: ['originals'],
+    scales: ['full'],
+    volumes: 'none',
+    devices: 'all',
+    repeats: 3,
   },
   {
     id: 'how-many-cameras',

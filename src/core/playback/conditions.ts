@@ -1,3 +1,4 @@
+import type { DecodedStream } from '../decode/decoding';
 import type { ColdProof } from '../media/coldProof';
 import type { RunFaults } from '../media/faults';
 import type { PartTimes } from '../timeline/parts';
@@ -13,6 +14,8 @@ export interface RunConditions {
   readonly decoderThreads: number;
   readonly threadKind: string;
   readonly codecLibrary: string;
+  /** What each stream was decoded by; absent where it was software alone. */
+  readonly streams?: readonly DecodedStream[];
   /** What was met of frames that are not whole; absent: nothing. */
   readonly faults?: RunFaults;
   /** Measured after the run, so that it costs the run nothing; null when it ended before. */

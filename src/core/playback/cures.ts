@@ -29,6 +29,7 @@ export type Remedy =
     }
   | {
       readonly kind: 'device';
+      /** absent in trials from before it was kept */ readonly deviceId?: string;
       readonly name: string;
       /** as fast as decoding by software, as measured */ readonly times: number;
     }
@@ -57,7 +58,7 @@ export interface RigChoices {
   /** The lightest forms of what was played: bytes and decode times against it. Null where there are none, or one was not measured. */
   readonly proxies: { readonly clipId: string | null; readonly read: number; readonly decode: number } | null;
   /** Devices that were proved to decode the format, as fast as the software. */
-  readonly devices: readonly { readonly name: string; readonly times: number }[];
+  readonly devices: readonly { readonly deviceId: string; readonly name: string; readonly times: number }[];
 }
 
 /** What cures rest on besides the run's work. */

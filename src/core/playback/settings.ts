@@ -1,3 +1,4 @@
+import type { Decoding } from '../decode/decoding';
 import type { InjectedFault } from './injectedFault';
 import type { BufferDepths, PlaybackScale, Policy } from './slots';
 
@@ -24,4 +25,6 @@ export interface PlaybackSettings {
   readonly faults: readonly InjectedFault[];
   /** What is done beside it, of the same clips; absent in trials from before it could be chosen: nothing. */
   readonly meanwhile?: Meanwhile;
+  /** What decodes it; absent in trials from before it could be chosen, and where it is software alone. */
+  readonly decoding?: Decoding;
 }

@@ -1,7 +1,6 @@
 import { faultAt, type Fault } from '../fault';
 import { kindOfDevice, type DeviceEncoding, type DeviceReport } from '../decode/device';
 import { standInDevices } from '../decode/standIns';
-import { plainName } from '../simulated';
 import type { Rational } from '../time/rational';
 import {
   encoderTold,
@@ -77,13 +76,6 @@ export function standInReports(): DeviceReport[] {
 }
 
 export const isStandInEncoder = (deviceId: string): boolean => deviceId in standInEncoding;
-
-/** A device's name, which says so where it is made up: "Neap (simulated)". @param id null: none, the processor encodes */
-export function encoderName(id: string | null): string {
-  if (id === null) return 'software';
-  const standIn = standInDevices.find((device) => device.id === id);
-  return standIn ? plainName(standIn.name, true) : kindOfDevice(id);
-}
 
 /** What a stand-in takes before the first picture, and for each, µs. */
 export interface StandInTimes {

@@ -3,11 +3,14 @@ import type { PacketTable } from '../media/packetTable';
 import { planFeed } from '../playback/feedPlan';
 import { graphOf, type Feed, type FrameGraph } from '../playback/work';
 import { courseContents, courseSlot, type Course, type SlotContent } from './flatten';
-import type { Timeline } from './model';
+import type { Item, Timeline } from './model';
 
 /** One decoder's part in a run over a timeline: the stretch of an item (or of one angle of it) that is played. */
 export interface CourseFeed extends Feed {
+  /** Of the item, its medium and angle: the same whenever they are played. */
+  readonly key: string;
   readonly itemId: string;
+  readonly itemName: string;
   readonly trackIndex: number;
   readonly media: string;
   /** Slot of the run at which it is first used, and after which it is last. */
@@ -33,7 +36,9 @@ export interface CoursePlan {
 }
 
 interface Growing {
+  key: string;
   itemId: string;
+  itemName: string;
   trackIndex: number;
   media: string;
   first: number;
@@ -63,7 +68,7 @@ export function planCourse(
     const used: FeedUse[] = [];
     const use = (
       key: string,
-      itemId: string,
+      item: Pick<Item, 'id' | 'name'>,
       trackIndex: number,
       media: string,
       frame: number,
@@ -73,7 +78,16 @@ export function planCourse(
       let feed = open.get(key);
       if (feed === undefined) {
         feed = growing.length;
-        growing.push({ itemId, trackIndex, media, first: slot, last: slot, frames: [] });
+        growing.push({
+          key,
+          itemId: item.id,
+          itemName: item.name,
+          trackIndex,
+          media,
+          first: slot,
+          last: slot,
+          frames: [],
+        });
         open.set(key, feed);
       }
       const grown = growing[feed] as Growing;
@@ -84,8 +98,8 @@ export function planCourse(
     content.layers.forEach((layer, at) => {
       if (layer.media !== null)
         use(
-          `${layer.item.id}:${layer.media}:${layer.angle}`,
-          layer.item.id,
+          streamKey(layer.item, layer.media, layer.angle),
+          layer.item,
           layer.trackIndex,
           layer.media,
           layer.frame,
@@ -94,7 +108,7 @@ export function planCourse(
     });
     content.alongside.forEach(({ item, media, angle, frame }) => {
       const trackIndex = content.layers.find((layer) => layer.item.id === item.id)?.trackIndex ?? 0;
-      use(`${item.id}:${media}:${angle}`, item.id, trackIndex, media, frame, -1);
+      use(streamKey(item, media, angle), item, trackIndex, media, frame, -1);
     });
     contents.push(content);
     uses.push(used);
@@ -107,6 +121,10 @@ export function planCourse(
   });
   return { slotCount: course.slots, contents, feeds, uses, graph: graphOf(feeds, uses, slotKinds(contents)) };
 }
+
+/** Names what one decoder is fed: an item's medium and angle. */
+export const streamKey = ({ id }: Pick<Item, 'id'>, media: string, angle: number): string =>
+  `${id}:${media}:${angle}`;
 
 /** Which items a slot shows, as a key. */
 export function combinationOf(content: SlotContent): string {

@@ -47,6 +47,7 @@ const findings = {
   endedAt: trials.endedAt,
   summary: sql`case when ${trials.kind} in ('playback', 'self-check') then ${trials.summary} - '{cures,parts}'::text[] else ${trials.summary} end`,
   startLatencyMs: sql<number | null>`(${trials.conditions}->'run'->>'startLatencyMs')::float`,
+  processorShare: sql<number | null>`(${trials.load}->>'trialMean')::float`,
   rate: sql<Rational | null>`coalesce(${trials.subject}->'timeline'->'rate', ${trials.subject}->'format'->'rate', ${trials.subject}->'clip'->'format'->'rate')`,
   deviceName: sql<string | null>`${trials.subject}->'device'->>'name'`,
   framePacedStreams: sql<

@@ -51,11 +51,13 @@ export async function playAtLeisure(
       path: readFrom ?? path,
       standIn: null,
       setup: probed.setup,
+      format: probed.format,
       rate: probed.format.rate,
       packets: encodePacketTable(probed.packets),
       knownFaults,
     },
     own,
+    () => undefined,
   );
   const clock = new VirtualClock();
   const player = new Player({

@@ -1,4 +1,5 @@
 import { join } from 'node:path';
+import type { DecodedStream } from '@/core/decode/decoding';
 import type { RunFaults } from '@/core/media/faults';
 import { decodePacketTable as decode, encodePacketTable } from '@/core/media/packetTable';
 import { summarise } from '@/core/playback/summary';
@@ -47,6 +48,7 @@ export async function testMedia(
       volumeId: 'v',
       standIn,
       setup: probed.setup,
+      format: probed.format,
       rate,
       packets: encodePacketTable(probed.packets),
     },
@@ -75,6 +77,8 @@ export interface TimelineRun {
   readonly course: Course;
   readonly findings: RunFindings | null;
   readonly faults: RunFaults | null;
+  /** Empty where it was software alone. */
+  readonly streams: readonly DecodedStream[];
   readonly conditions: RunConditions | null;
   readonly pictures: readonly { frame: number; jpeg: Uint8Array }[];
 }
@@ -99,6 +103,7 @@ export async function runTimeline(
   const pictures: TimelineRun['pictures'][number][] = [];
   let findings: RunFindings | null = null;
   let faults: RunFaults | null = null;
+  let streams: readonly DecodedStream[] = [];
   let conditions: RunConditions | null = null;
   const host = new WatchedProcess(
     'trial',
@@ -117,6 +122,9 @@ export async function runTimeline(
         faults: (told) => {
           faults = told.faults;
         },
+        streams: (told) => {
+          streams = told.streams;
+        },
         findings: (told) => {
           findings = told.findings;
         },
@@ -134,6 +142,7 @@ export async function runTimeline(
     course,
     findings,
     faults,
+    streams,
     conditions,
     pictures,
     plan: planCourse(spec.timeline, course, new Map([...tables].map(([id, packed]) => [id, decode(packed)]))),

@@ -1,6 +1,7 @@
 import { mkdtemp, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import { bundleProcesses, projectRoot } from '@/cli/bundle';
+import type { DecodedStream } from '@/core/decode/decoding';
 import type { ClipFaults, RunFaults } from '@/core/media/faults';
 import { encodePacketTable } from '@/core/media/packetTable';
 import { defaultBufferDepths } from '@/core/playback/slots';
@@ -70,6 +71,8 @@ export interface TestRun {
   readonly conditions: RunConditions | null;
   readonly findings: RunFindings | null;
   readonly faults: RunFaults | null;
+  /** Empty where it was software alone. */
+  readonly streams: readonly DecodedStream[];
   readonly probed: ProbedClip;
   readonly counters: readonly LiveCounters[];
   readonly pictures: readonly { frame: number; jpeg: Uint8Array }[];
@@ -113,6 +116,7 @@ export async function runTrial(
   let conditions: RunConditions | null = null;
   let findings: RunFindings | null = null;
   let faults: RunFaults | null = null;
+  let streams: readonly DecodedStream[] = [];
   let begun = false;
   const host = new WatchedProcess(
     'trial',
@@ -124,6 +128,7 @@ export async function runTrial(
         path: readFrom ?? path,
         standIn,
         setup: probed.setup,
+        format: probed.format,
         rate: probed.format.rate,
         packets: encodePacketTable(probed.packets),
         knownFaults,
@@ -138,6 +143,9 @@ export async function runTrial(
         },
         faults: (told) => {
           faults = told.faults;
+        },
+        streams: (told) => {
+          streams = told.streams;
         },
         findings: (told) => {
           findings = told.findings;
@@ -155,7 +163,7 @@ export async function runTrial(
   );
   host.send({ type: 'viewers', count: viewers });
   const end = await host.ended;
-  return { end, trace: joinTraces(parts), conditions, findings, faults, probed, counters, pictures };
+  return { end, trace: joinTraces(parts), conditions, findings, faults, streams, probed, counters, pictures };
 }
 
 /** Summary and charges of a run. */

@@ -1,12 +1,16 @@
 import { availableParallelism } from 'node:os';
+import { isSoftwareAlone } from '@/core/decode/decoding';
+import { percent } from '@/core/format';
 import type { StreamsStep } from '@/core/decode/result';
 import { decodePacketTable } from '@/core/media/packetTable';
 import { nextStreams } from '@/core/storage/ramp';
 import { toNumber } from '@/core/time/rational';
 import { monotonicUs, sleepUs } from '../clock';
 import { EngineError } from '../errors';
-import { Decoder } from '../playback/decoder';
+import type { VideoDecoder } from '../playback/decoder';
+import { clipMedia } from '../playback/feedSource';
 import { Processor } from '../playback/processor';
+import { RunDevices } from './runDevices';
 import type { DecodeSpec, FromDecode } from './spec';
 import { freeWindow, loadWindow, type PacketWindow } from './window';
 import type { DecodeStreamsSettings } from '@/core/kinds/decodeStreams';
@@ -47,27 +51,63 @@ export class StreamsRun {
       Math.ceil(toNumber(this.settings.rate) * this.settings.seconds) + depth,
     );
     const done: StreamsStep[] = [];
+    const devices = RunDevices.open(this.settings.decoding);
     try {
+      const { path, setup, format, packets } = this.spec;
+      const { rate } = this.settings;
+      const frames = new Set(window.table.slot.subarray(0, window.packets.length));
+      await devices.decodeBeforehand(
+        () => new Map([[clipMedia, { path, setup, format, rate, packets, frames }]]),
+        (doneFrames, all) => this.tellBeforehand(doneFrames / all),
+      );
       for (
         let next = nextStreams(done, this.settings.mostStreams, mostRampSteps);
         next !== null && !this.stopping;
         next = nextStreams(done, this.settings.mostStreams, mostRampSteps)
       ) {
-        const step = await this.step(next, window, done.length);
+        const step = await this.step(next, window, done.length, devices);
         if (this.stopping) return;
         done.push(step);
         this.tell({ type: 'streams', step });
       }
     } finally {
       freeWindow(window);
+      devices.close();
     }
   }
 
-  private async step(streams: number, window: PacketWindow, index: number): Promise<StreamsStep> {
+  private toldMs = 0;
+
+  private tellBeforehand(share: number): void {
+    if (Date.now() - this.toldMs < reportMs) return;
+    this.toldMs = Date.now();
+    this.frames++; // what the watchdog looks at
+    const note = `Decoding pictures for the stand-in, ${percent(share, 0)}`;
+    this.tell({
+      type: 'progress',
+      progress: { note, share: 0, frames: this.frames, framesPerSecond: 0, msLeft: null },
+    });
+  }
+
+  private async step(
+    streams: number,
+    window: PacketWindow,
+    index: number,
+    devices: RunDevices,
+  ): Promise<StreamsStep> {
     const clock = { startUs: Number.NaN, missed: 0, leastSpareUs: Infinity, frames: 0 };
     const threads = Math.max(1, Math.floor(availableParallelism() / streams));
     const playing = await Promise.all(
-      Array.from({ length: streams }, () => Stream.open(this.spec, this.settings, window, threads)),
+      Array.from({ length: streams }, (_, stream) => {
+        const media = {
+          ...this.spec,
+          rate: this.settings.rate,
+          packets: window.table,
+          period: window.period,
+        };
+        const open = devices.stream(String(stream), { item: '', track: stream }, clipMedia, media);
+        return Stream.open(this.spec, this.settings, window, () => open({ threads, lowDelay: false }));
+      }),
     );
     const reporter = setInterval(
       () =>
@@ -106,11 +146,13 @@ export class StreamsRun {
       for (const stream of playing) stream.close();
     }
     const refused = playing.reduce((sum, stream) => sum + stream.refused, 0);
+    const onDevice = playing.reduce((sum, stream) => sum + stream.onDevice, 0);
     return {
       streams,
       frames: clock.frames,
       missed: clock.missed,
       refused,
+      ...(isSoftwareAlone(this.settings.decoding) ? {} : { onDevice }),
       clean: clock.missed === 0,
       leastSpareUs: Math.round(clock.leastSpareUs),
     };
@@ -132,7 +174,7 @@ class Stream {
   refused = 0;
 
   private constructor(
-    private readonly decoder: Decoder,
+    private readonly decoder: VideoDecoder,
     private readonly processor: Processor,
     private readonly window: PacketWindow,
     private readonly slotUs: number,
@@ -142,15 +184,19 @@ class Stream {
     { setup }: DecodeSpec,
     { rate, scale }: DecodeStreamsSettings,
     window: PacketWindow,
-    threads: number,
+    openDecoder: () => Promise<VideoDecoder>,
   ): Promise<Stream> {
-    const decoder = await Decoder.open(setup, { threads, lowDelay: false, rate });
     return new Stream(
-      decoder,
+      await openDecoder(),
       new Processor(setup.width, setup.height, scale),
       window,
       (1e6 * rate.den) / rate.num,
     );
+  }
+
+  /** Frames of it that a device decoded. */
+  get onDevice(): number {
+    return this.decoder.onDevice;
   }
 
   /** Makes frames until `count` are ready. */

@@ -78,6 +78,7 @@ export class OpeningRun {
       this.opened.media,
       new SlotProcessor(raster, this.opened.files, threads),
       threads,
+      this.opened.devices,
     );
     try {
       await Promise.all(lanes.map(({ up }) => up));

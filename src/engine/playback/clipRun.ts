@@ -4,12 +4,14 @@ import { playbackScales } from '@/core/playback/slots';
 import { clipGraph, type Feed } from '@/core/playback/work';
 import { median } from '@/core/stats/quantiles';
 import { monotonicUs, timed, type CoreTimed } from '../clock';
+import type { TellBeforehand } from '../decode/beforehand';
+import { RunDevices } from '../decode/runDevices';
 import { ColdFile } from '../media/coldFile';
 import { pacedReader } from '../storage/standIn';
 import { ClipFinisher } from './clipFinisher';
-import { Decoder, decodersInWords, packetOf } from './decoder';
+import { decodersInWords, packetOf } from './decoder';
 import { FaultLog } from './faultLog';
-import { clipFeed, FeedSource, type OpenMedia, type SlotFrames } from './feedSource';
+import { clipFeed, clipMedia, FeedSource, type OpenMedia, type SlotFrames } from './feedSource';
 import type { PreparedRun } from './preparedRun';
 import { Processor } from './processor';
 import type { ClipSubject, PlaybackScale } from './spec';
@@ -21,11 +23,18 @@ import { greatest } from '@/core/stats/extremes';
 export async function prepareClip(
   subject: ClipSubject,
   settings: PlaybackSettings,
+  tell: TellBeforehand,
 ): Promise<PreparedRun<SlotFrames>> {
-  const { rate, setup } = subject;
+  const { rate, setup, format } = subject;
   const packets = decodePacketTable(subject.packets);
   const graph = clipGraph(packets, settings.slotLimit ?? packets.length);
   const largest = greatest(packets.size, 0);
+  const devices = RunDevices.open(settings.decoding);
+  // Before the file is proved cold: it reads it.
+  await devices.decodeBeforehand(
+    () => new Map([[clipMedia, { ...subject, frames: new Set(Array(graph.slotCount).keys()) }]]),
+    tell,
+  );
   const file = await ColdFile.open(subject.path, largest, settings.warm);
   const commandUs = monotonicUs();
   const recorder = new TraceRecorder(graph.slotCount, graph.bytes);
@@ -37,6 +46,7 @@ export async function prepareClip(
   };
   const media: OpenMedia = {
     setup,
+    format,
     rate,
     packets,
     intra: graph.intra,
@@ -50,6 +60,7 @@ export async function prepareClip(
       finisher: new ClipFinisher(processor, recorder),
       threads: settings.threads,
       lowDelay: settings.policy === 'hold-time',
+      devices,
     },
   );
   await source.openFirst();
@@ -61,14 +72,16 @@ export async function prepareClip(
     cold: file.proof,
     slotUs: (1e6 * rate.den) / rate.num,
     decoder: () => decodersInWords(source.decoders),
+    devices,
     clips: () => [{ index: 0, path: subject.path, pacing: besides, setup, rate, packets }],
     assertStillThere: () => file.assertStillThere(),
     afterwards: async () => ({
       frameCode: source.frameCode,
-      ...(settings.processing ? await measureScales(file, subject, packets) : { scaleCosts: null }),
+      ...(settings.processing ? await measureScales(file, subject, packets, devices) : { scaleCosts: null }),
     }),
     close: async () => {
       await source.close();
+      devices.close();
       await file.close();
     },
   };
@@ -85,8 +98,13 @@ async function measureScales(
   file: ColdFile,
   spec: ClipSubject,
   packets: PacketTable,
+  devices: RunDevices,
 ): Promise<{ scaleCosts: ScaleCosts | null; coreCosts: ScaleCosts | null }> {
-  const decoder = await Decoder.open(spec.setup, { threads: 1, lowDelay: true, rate: spec.rate });
+  // The same stream: pictures of a device may lie in memory otherwise than those of the processor.
+  const decoder = await devices.stream(clipMedia, { item: '', track: 0 }, clipMedia, { ...spec, packets })({
+    threads: 1,
+    lowDelay: true,
+  });
   const { width, height } = spec.setup;
   const processors = playbackScales.map((scale) => new Processor(width, height, scale));
   const times: Record<PlaybackScale, CoreTimed[]> = { full: [], half: [], quarter: [] };

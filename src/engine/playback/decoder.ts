@@ -12,7 +12,16 @@ import {
   type AVProfile,
   type AVThreadType,
 } from 'node-av/constants';
-import { Codec, CodecContext, CodecParameters, Frame, Packet, Rational } from 'node-av/lib';
+import {
+  Codec,
+  CodecContext,
+  CodecParameters,
+  Frame,
+  Packet,
+  Rational,
+  type HardwareDeviceContext,
+} from 'node-av/lib';
+import { EngineError } from '../errors';
 import type { CodecSetup } from '../media/probe';
 import { DecodeError, decodeFailure, thisClip } from './decodeFailure';
 import { mostErrorsInRow, Refusals } from './refusals';
@@ -27,6 +36,31 @@ export interface DecoderOptions {
   readonly clipName?: string | undefined;
   /** Told when it opens its codec, which starts its threads. */
   readonly watchThreads?: WatchThreads | undefined;
+  /** A real device that is to decode; absent: the processor. */
+  readonly device?: { readonly name: string; readonly context: HardwareDeviceContext } | undefined;
+}
+
+/** Something that makes frames of packets, whatever decodes them. Frames carry their packet's number as timestamp and lie in memory. */
+export interface VideoDecoder {
+  readonly name: string;
+  /** Of the processor. */
+  readonly threads: number;
+  readonly threadKind: string;
+  readonly refusals: Refusals;
+  /** Frames that it gave. */
+  readonly given: number;
+  /** Of those: frames that a device decoded. */
+  readonly onDevice: number;
+  /**
+   * Hands over one packet (null: no more will come), which stays the caller's.
+   * Returns false when the decoder has frames to give first.
+   */
+  send(packet: Packet | null): Promise<boolean>;
+  /** The next frame in display order, or null when the decoder wants more packets or has ended. The caller frees it. */
+  receive(): Promise<Frame | null>;
+  /** Forgets what it holds: what follows begins anew, at a key frame. */
+  flush(): void;
+  close(): void;
 }
 
 /** Does what opens a codec or a graph, and notes whose the threads are that it starts. */
@@ -82,10 +116,12 @@ export function packetOf(data: Buffer, slot: number, key: boolean): Packet {
   return packet;
 }
 
-/** A decoder fed with bytes from memory. Frames carry their slot as timestamp. What it refuses is done without. */
-export class Decoder {
+/** A decoder of the codec library fed with bytes from memory. What it refuses is done without. */
+export class Decoder implements VideoDecoder {
   private spare: Frame | null = null;
   readonly refusals: Refusals;
+  given = 0;
+  onDevice = 0;
 
   private constructor(
     private readonly context: CodecContext,
@@ -102,6 +138,7 @@ export class Decoder {
     const { context, codec } = decoderContext(setup, options.clipName);
     context.pktTimebase = new Rational(options.rate.den, options.rate.num);
     context.threadCount = options.threads || availableParallelism();
+    if (options.device) context.hwDeviceCtx = options.device.context;
     const slices = codec.hasCapabilities(AV_CODEC_CAP_SLICE_THREADS);
     const frames = codec.hasCapabilities(AV_CODEC_CAP_FRAME_THREADS);
     context.threadType = (
@@ -117,13 +154,16 @@ export class Decoder {
           : slices
             ? threadKinds.slices
             : threadKinds.none;
-    return new Decoder(context, codec.name ?? 'unknown', context.threadCount, kind, options.clipName);
+    const name = codec.name ?? 'unknown';
+    return new Decoder(
+      context,
+      options.device ? `${name} on ${options.device.name}` : name,
+      context.threadCount,
+      kind,
+      options.clipName,
+    );
   }
 
-  /**
-   * Hands over one packet (null: no more will come), which stays the caller's.
-   * Returns false when the decoder has frames to give first.
-   */
   async send(packet: Packet | null): Promise<boolean> {
     const code = await this.context.sendPacket(packet);
     if (packet === null) return true;
@@ -132,7 +172,6 @@ export class Decoder {
     return true;
   }
 
-  /** The next frame in display order, or null when the decoder wants more packets or has ended. The caller frees it. */
   async receive(): Promise<Frame | null> {
     const frame = this.spare ?? new Frame();
     if (!this.spare) frame.alloc();
@@ -142,7 +181,10 @@ export class Decoder {
       const code = this.mayWait
         ? await this.context.receiveFrame(frame)
         : this.context.receiveFrameSync(frame);
-      if (code >= 0) return frame;
+      if (code >= 0) {
+        this.given++;
+        return frame.isHwFrame() ? this.fetched(frame) : frame;
+      }
       if (code === AVERROR_EAGAIN || code === AVERROR_EOF) break;
       this.refusals.note(code);
     }
@@ -150,12 +192,27 @@ export class Decoder {
     return null;
   }
 
+  /** A device's frame brought to memory; the device's own is kept for the next. @throws EngineError when it does not come */
+  private async fetched(onDevice: Frame): Promise<Frame> {
+    const here = new Frame();
+    here.alloc();
+    const code = await onDevice.hwframeTransferData(here);
+    if (code >= 0) here.copyProps(onDevice);
+    onDevice.unref();
+    this.spare = onDevice;
+    if (code < 0) {
+      here.free();
+      throw new EngineError('picture-not-from-device', { code });
+    }
+    this.onDevice++;
+    return here;
+  }
+
   /** True when asking for a frame may wait for one that another thread still works on. */
   private get mayWait(): boolean {
     return this.threadKind === threadKinds.frames && this.threads > 1;
   }
 
-  /** Forgets what it holds: what follows begins anew, at a key frame. */
   flush(): void {
     this.context.flushBuffers();
   }

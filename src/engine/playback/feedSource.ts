@@ -1,10 +1,12 @@
 import type { Frame, Packet } from 'node-av/lib';
 import { rangesOf, type RunFaults } from '@/core/media/faults';
+import type { Format } from '@/core/media/format';
 import { isKey, type PacketTable } from '@/core/media/packetTable';
 import { wholeUnit, type FeedRows, type SlotRows } from '@/core/playback/backlog';
 import type { CourseFeed, CoursePlan, FeedUse } from '@/core/timeline/course';
 import { offsetsOfUses } from '@/core/timeline/parts';
 import { monotonicUs } from '../clock';
+import { RunDevices, type OpenDecoder } from '../decode/runDevices';
 import { EngineError } from '../errors';
 import type { BytesReader } from '../media/frameReader';
 import type { CodecSetup } from '../media/probe';
@@ -17,6 +19,7 @@ import type { ProcessedPicture } from './processor';
 /** A clip that a run uses, ready to be read. */
 export interface OpenMedia {
   readonly setup: CodecSetup;
+  readonly format: Format;
   readonly rate: { readonly num: number; readonly den: number };
   readonly packets: PacketTable;
   readonly intra: boolean;
@@ -62,6 +65,8 @@ export interface FeedSourceOptions {
   /** Prefer threads within a frame for media whose frames stand alone. */
   readonly lowDelay: boolean;
   readonly watchThreads?: WatchThreads | undefined;
+  /** What decodes the feeds; absent: the processor alone. */
+  readonly devices?: RunDevices | undefined;
 }
 
 /** A run over one or several clips: every slot reads and decodes what its feeds want. */
@@ -74,6 +79,8 @@ export class FeedSource implements PlaySource<SlotFrames> {
   private hasDecoded = false;
   private hasRefused = false;
   private readonly firstUse: Uint32Array;
+  /** How each feed's decoder is opened. */
+  private readonly openDecoder: readonly OpenDecoder[];
   /** Time of each use of a feed in the order of the plan's uses, µs; NaN where it never came to it. */
   readonly useTimes: { readonly readUs: Float32Array; readonly decodeUs: Float32Array };
 
@@ -84,6 +91,11 @@ export class FeedSource implements PlaySource<SlotFrames> {
     this.byFirst = plan.feeds
       .map((_, index) => index)
       .sort((a, b) => this.feed(a).first - this.feed(b).first);
+    // Feeds draw their devices in the order of their first uses.
+    const devices = options.devices ?? RunDevices.software();
+    const openDecoder: OpenDecoder[] = [];
+    for (const index of this.byFirst) openDecoder[index] = this.streamOf(devices, this.feed(index));
+    this.openDecoder = openDecoder;
     this.firstUse = offsetsOfUses(plan);
     const uses = this.firstUse[plan.slotCount] ?? 0;
     this.useTimes = {
@@ -94,6 +106,11 @@ export class FeedSource implements PlaySource<SlotFrames> {
 
   private feed(index: number): CourseFeed {
     return this.plan.feeds[index] as CourseFeed;
+  }
+
+  private streamOf(devices: RunDevices, feed: CourseFeed): OpenDecoder {
+    const { key, itemName: item, trackIndex: track, media } = feed;
+    return devices.stream(key, { item, track }, media, this.options.mediaOf(feed));
   }
 
   /** Opens feeds that begin soon, without waiting for them. */
@@ -121,13 +138,17 @@ export class FeedSource implements PlaySource<SlotFrames> {
     if (there) return there;
     const feed = this.feed(index);
     const media = this.options.mediaOf(feed);
-    const decoder = new FeedDecoder(feed.plan, media.setup, media.faults, {
-      threads: this.options.threads,
-      lowDelay: this.options.lowDelay && media.intra,
-      rate: media.rate,
-      clipName: media.name,
-      watchThreads: this.options.watchThreads,
-    });
+    const { threads, lowDelay, watchThreads } = this.options;
+    const decoder = new FeedDecoder(
+      feed.plan,
+      () =>
+        (this.openDecoder[index] as OpenDecoder)({
+          threads,
+          lowDelay: lowDelay && media.intra,
+          watchThreads,
+        }),
+      media.faults,
+    );
     const opened: OpenFeed = { decoder, reader: null, packets: new Map() };
     this.open.set(index, opened);
     return opened;
@@ -305,13 +326,27 @@ export class FeedSource implements PlaySource<SlotFrames> {
   }
 }
 
+/** The medium of a clip that is played by itself. */
+export const clipMedia = '';
+
 /** The feed of a clip played by itself. */
 export function clipFeed(
   feed: Pick<CourseFeed, 'plan' | 'weight'>,
   slots: number,
 ): { feeds: CourseFeed[]; uses: FeedUse[][] } {
   return {
-    feeds: [{ itemId: '', trackIndex: 0, media: '', first: 0, last: slots - 1, ...feed }],
+    feeds: [
+      {
+        key: '',
+        itemId: '',
+        itemName: '',
+        trackIndex: 0,
+        media: clipMedia,
+        first: 0,
+        last: slots - 1,
+        ...feed,
+      },
+    ],
     uses: Array.from({ length: slots }, (_, step) => [{ feed: 0, step, layer: 0 }]),
   };
 }

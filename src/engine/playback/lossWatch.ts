@@ -1,5 +1,5 @@
 import type { Frame } from 'node-av/lib';
-import type { Decoder } from './decoder';
+import type { VideoDecoder } from './decoder';
 import { isConcealed, type FaultLog } from './faultLog';
 
 /**
@@ -24,7 +24,7 @@ export class LossWatch {
     this.awaited.set(frame, this.intra ? this.handed++ : frame);
   }
 
-  came(frame: Frame, decoder: Decoder): void {
+  came(frame: Frame, decoder: Pick<VideoDecoder, 'refusals'>): void {
     const number = Number(frame.pts);
     const place = this.awaited.get(number);
     this.awaited.delete(number);
@@ -39,7 +39,7 @@ export class LossWatch {
   }
 
   /** Nothing more comes of what was handed over. */
-  ended(decoder: Decoder): void {
+  ended(decoder: Pick<VideoDecoder, 'refusals'>): void {
     for (const frame of this.awaited.keys()) this.noteLost(frame, decoder);
   }
 
@@ -55,7 +55,7 @@ export class LossWatch {
   }
 
   /** Without a word of the decoder's, only a frame that was come to from the first on is known to be the clip's fault. */
-  private noteLost(frame: number, decoder: Decoder): void {
+  private noteLost(frame: number, decoder: Pick<VideoDecoder, 'refusals'>): void {
     this.awaited.delete(frame);
     const reason = decoder.refusals.take() ?? (this.hasBegunAnew ? null : 'no-picture');
     if (reason !== null && this.isWhole(frame)) this.faults.note(frame, reason);

@@ -1,4 +1,5 @@
 import type { FrameGraph } from '@/core/playback/work';
+import type { RunDevices } from '../decode/runDevices';
 import type { LaneClip } from '../opening/laneShared';
 import type { PlaySource } from './playSource';
 import type { TraceRecorder } from './traceRecorder';
@@ -16,6 +17,8 @@ export interface PreparedRun<Decoded = unknown> {
   readonly commandUs: number;
   /** The decoders in words, once they are open. */
   decoder(): { decoder: string; decoderThreads: number; threadKind: string };
+  /** What decodes it, and what each device drew so far. */
+  readonly devices: RunDevices;
   /** Its clips, for a thread that reads them besides. */
   clips(): readonly LaneClip[];
   /** Throws EngineError when a path no longer leads to an opened file. */

@@ -1,4 +1,6 @@
+import type { DecodedStream } from '@/core/decode/decoding';
 import type { ClipFaults, RunFaults } from '@/core/media/faults';
+import type { Format } from '@/core/media/format';
 import type { PlaybackScale } from '@/core/playback/slots';
 import type { CodecSetup } from '../media/probe';
 import type { StorageModel } from '@/core/storage/model';
@@ -16,6 +18,7 @@ export interface ClipSubject {
   /** The model of a simulated volume, which paces every read; null reads as fast as the file comes. */
   readonly standIn: StorageModel | null;
   readonly setup: CodecSetup;
+  readonly format: Format;
   readonly rate: { readonly num: number; readonly den: number };
   /** Packed packet table. */
   readonly packets: Uint8Array;
@@ -47,6 +50,10 @@ export interface LiveCounters {
 
 export type FromTrial =
   | { readonly type: 'prepared'; readonly conditions: RunConditions; readonly slotCount: number }
+  /** Pictures that are decoded before the run, for a made-up device. */
+  | { readonly type: 'beforehand'; readonly done: number; readonly all: number }
+  /** What each stream was decoded by; not told of a run by software alone. */
+  | { readonly type: 'streams'; readonly streams: readonly DecodedStream[] }
   | { readonly type: 'faults'; readonly faults: RunFaults }
   | { readonly type: 'findings'; readonly findings: RunFindings }
   | { readonly type: 'batch'; readonly from: number; readonly count: number; readonly data: Uint8Array }

@@ -29,6 +29,14 @@ function tell(message: FromTrial): void {
   if (process.connected) process.send?.(message);
 }
 
+let toldMs = 0;
+function tellBeforehand(done: number, all: number): void {
+  const now = Date.now();
+  if (now - toldMs < countersIntervalMs && done < all) return;
+  toldMs = now;
+  tell({ type: 'beforehand', done, all });
+}
+
 process.on('message', (message: ToTrial) => {
   if (message.type === 'start') void runTrial(message.spec);
   else if (message.type === 'viewers') viewer.setViewers(message.count);
@@ -57,8 +65,8 @@ async function measure(spec: TrialSpec): Promise<void> {
       ? await PreviewLoad.open(spec.settings.threads, new URL('./openingLane.mjs', import.meta.url))
       : null;
   const prepared: PreparedRun = await (spec.subject.kind === 'clip'
-    ? prepareClip(spec.subject, spec.settings)
-    : prepareTimeline(spec.subject, spec.settings));
+    ? prepareClip(spec.subject, spec.settings, tellBeforehand)
+    : prepareTimeline(spec.subject, spec.settings, tellBeforehand));
   const { source, graph, recorder, slotUs } = prepared;
   const onStart = (startUs: number) => {
     besides?.start(prepared.clips());
@@ -89,6 +97,8 @@ async function measure(spec: TrialSpec): Promise<void> {
   let drawn: DrawnMeanwhile | undefined;
   const finalWord = await report(prepared, player, recorder).finally(async () => {
     drawn = await besides?.stop();
+    const { streams } = prepared.devices;
+    if (streams.length > 0) tell({ type: 'streams', streams });
     const { faults } = source;
     if (faults) tell({ type: 'faults', faults });
   });
@@ -118,7 +128,8 @@ async function report(prepared: PreparedRun, running: Player, recorder: TraceRec
     stopped: cancelled ? 'cancelled' : null,
     cpuUs: cpu.user + cpu.system,
     wallUs: monotonicUs() - beganUs,
-    peakMemoryBytes: process.resourceUsage().maxRSS * 1024,
+    // What waits for a made-up device would not be there with a real one.
+    peakMemoryBytes: Math.max(0, process.resourceUsage().maxRSS * 1024 - prepared.devices.beforehandBytes),
   };
 }
 

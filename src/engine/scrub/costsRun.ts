@@ -30,6 +30,7 @@ export async function measureEffects(
     opened.media,
     new SlotProcessor(playbackRaster(timeline, 'quarter'), opened.files, threads),
     threads,
+    opened.devices,
   );
   const { frames } = await access.frames(content);
   const frame = frames[0] ?? null;

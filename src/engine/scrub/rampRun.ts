@@ -58,18 +58,10 @@ export class RampRun {
     }
   }
 
-  /** The clip that is multiplied: the timeline's first. */
-  private load(level: number): Timeline {
-    const [entry] = Object.entries(this.timeline.media);
-    if (!entry) throw new EngineError('no-clip-to-add');
-    const media = { id: entry[0], ref: entry[1] };
-    return this.settings.family === 'streams' ? sideBySide(media, level) : graded(media, level);
-  }
-
   private async probe(scale: PlaybackScale, level: number): Promise<RampProbe> {
-    const timeline = this.load(level);
+    const timeline = rampLoad(this.timeline, this.settings, level);
     const length = lengthOf(timeline);
-    const slots = Math.max(2, Math.round(this.settings.seconds * toNumber(timeline.rate)));
+    const slots = rampSlots(timeline, this.settings);
     // A short clip goes round: its seam is a jump of every stream, as a loop has it.
     const course = { from: 0, speed: 1, slots, loop: slots > length ? { from: 0, to: length } : null };
     const settings: PlaybackSettings = {
@@ -118,4 +110,17 @@ export class RampRun {
       charge: chargesByDrops(late)[0]?.charge ?? 0,
     };
   }
+}
+
+/** A level of a ramp: the timeline's first clip, multiplied or graded. */
+export function rampLoad({ media }: Timeline, { family }: RampSettings, level: number): Timeline {
+  const [entry] = Object.entries(media);
+  if (!entry) throw new EngineError('no-clip-to-add');
+  const clip = { id: entry[0], ref: entry[1] };
+  return family === 'streams' ? sideBySide(clip, level) : graded(clip, level);
+}
+
+/** Slots that one probe plays. */
+export function rampSlots({ rate }: Timeline, { seconds }: RampSettings): number {
+  return Math.max(2, Math.round(seconds * toNumber(rate)));
 }

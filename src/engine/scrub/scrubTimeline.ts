@@ -34,6 +34,7 @@ export async function scrubTimeline(
     opened.media,
     new SlotProcessor(playbackRaster(timeline, scale), opened.files, threads),
     threads,
+    opened.devices,
   );
   const run = new ScrubRun(access, gesture, onProgress, clock);
   onBegin?.(() => run.stop());

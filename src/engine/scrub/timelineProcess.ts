@@ -1,13 +1,20 @@
 import { AV_LOG_FATAL } from 'node-av/constants';
 import { Log } from 'node-av/lib';
+import { count } from '@/core/format';
+import type { SlotContent } from '@/core/timeline/flatten';
+import { lengthOf, type Timeline } from '@/core/timeline/model';
 import { failureOf } from '../errors';
 import { coldOfOpening, OpeningRun } from '../opening/openingRun';
 import { OpenTimeline } from '../timeline/openTimeline';
 import { calibrationLooks, measureEffects } from './costsRun';
-import { RampRun } from './rampRun';
+import { shownBy } from '../timeline/timelineRun';
+import { rampLoad, RampRun, rampSlots } from './rampRun';
 import { faultsMet, scrubTimeline } from './scrubTimeline';
 import type { FromTimelineTrial, TimelineTrialSpec, ToTimelineTrial } from './spec';
 import type { ScrubSettings } from '@/core/kinds/scrub';
+import type { TimelineTrialSettings } from '@/core/kinds/shared/timeline';
+
+const tellingMs = 200;
 
 /** The process that measures one scrub trial, load ramp, calibration or opening, alone. */
 let cancelled = false;
@@ -39,11 +46,21 @@ async function runTest(spec: TimelineTrialSpec): Promise<void> {
 
 async function measure({ source, settings, gesture }: TimelineTrialSpec): Promise<void> {
   const looks = settings.kind === 'calibration' ? { ...source.looks, ...calibrationLooks } : source.looks;
-  const opened = await OpenTimeline.open({ ...source, looks }, settings.warm);
-  const cold = settings.kind === 'opening' ? coldOfOpening(opened.cold) : opened.cold;
-  tell({ type: 'record', record: { cold } });
   const progress = (told: Extract<FromTimelineTrial, { type: 'progress' }>['progress']) =>
     tell({ type: 'progress', progress: told });
+  let toldMs = 0;
+  const opened = await OpenTimeline.open({ ...source, looks }, settings.warm, {
+    decoding: 'decoding' in settings ? settings.decoding : undefined,
+    shown: () => shownIn(source.timeline, settings),
+    tell: (done, all) => {
+      if (Date.now() - toldMs < tellingMs) return;
+      toldMs = Date.now();
+      const note = `pictures for the stand-in are decoded: ${count(done)} of ${count(all)}`;
+      progress({ share: 0, note, msLeft: null });
+    },
+  });
+  const cold = settings.kind === 'opening' ? coldOfOpening(opened.cold) : opened.cold;
+  tell({ type: 'record', record: { cold } });
   try {
     switch (settings.kind) {
       case 'scrub':
@@ -87,8 +104,18 @@ async function measure({ source, settings, gesture }: TimelineTrialSpec): Promis
     }
   } finally {
     tellFaults(opened);
+    const { streams } = opened.devices;
+    if (streams.length > 0) tell({ type: 'record', record: { streams } });
     await opened.close();
   }
+}
+
+/** What may be shown: anywhere in a timeline, or the stretch of its first clip that a ramp plays. */
+function shownIn(timeline: Timeline, settings: TimelineTrialSettings): Iterable<SlotContent> {
+  const first = settings.kind === 'ramp' ? rampLoad(timeline, settings, 1) : timeline;
+  const length = lengthOf(first);
+  const slots = settings.kind === 'ramp' ? Math.min(length, rampSlots(first, settings)) : length;
+  return shownBy(first, { from: 0, speed: 1, slots });
 }
 
 function tellFaults(opened: OpenTimeline): void {
@@ -107,7 +134,7 @@ async function scrub(
   let toldMs = 0;
   const { requests, failure } = await scrubTimeline(opened, timeline, settings, gesture, {
     onProgress: (share) => {
-      if (Date.now() - toldMs < 200) return;
+      if (Date.now() - toldMs < tellingMs) return;
       toldMs = Date.now();
       tell({
         type: 'progress',

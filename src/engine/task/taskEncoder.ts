@@ -1,6 +1,7 @@
 import { availableParallelism } from 'node:os';
 import { avGetPixFmtFromName, Rational } from 'node-av/lib';
-import { encoderName, taskEncoder, type TaskEncoder } from '@/core/tasks/encodeDevices';
+import { deviceName } from '@/core/decode/standIns';
+import { taskEncoder, type TaskEncoder } from '@/core/tasks/encodeDevices';
 import type { VideoEncoderChoice } from '../codec/videoEncoder';
 import { EngineError } from '../errors';
 import { colourOf } from './colour';
@@ -13,7 +14,7 @@ export function encoderOf({
   device = null,
 }: Pick<TaskSpec, 'output' | 'source' | 'device'>): TaskEncoder {
   const encoder = taskEncoder(output, source.timeline.rate, device);
-  if (!encoder) throw new EngineError('device-has-no-encoder', { device: encoderName(device) });
+  if (!encoder) throw new EngineError('device-has-no-encoder', { device: deviceName(device) });
   return encoder;
 }
 

@@ -4,7 +4,8 @@ import { avGetPixFmtFromName, type Frame } from 'node-av/lib';
 import type { TaskProgress, TaskRecord } from '@/core/kinds/shared/task';
 import type { FrameNotes } from '@/core/rendition/frameCheck';
 import { analysisFrames, picturesPerSlot } from '@/core/tasks/analysis';
-import { encoderName, standInTimes, type TaskEncoder } from '@/core/tasks/encodeDevices';
+import { deviceName } from '@/core/decode/standIns';
+import { standInTimes, type TaskEncoder } from '@/core/tasks/encodeDevices';
 import { likelyBytes } from '@/core/tasks/exportCodecs';
 import { proveOutput } from '@/core/tasks/outputProof';
 import type { TaskStage } from '@/core/tasks/pipeline';
@@ -228,7 +229,7 @@ export class TaskRun {
       coreUs: user + system,
       outputBytes,
       pixelFormat,
-      encoder: ahead ? encoderName(device) : encoder,
+      encoder: ahead ? deviceName(device) : encoder,
       width: timeline.width,
       height: timeline.height,
       soundSources: sound?.sources ?? 0,
@@ -263,7 +264,7 @@ export class TaskRun {
       return CodecEncoder.open(choice, this.told.device && DeviceFrames.open(this.told.device, choice));
     }
     const times = standInTimes(device ?? '', output, source.timeline);
-    if (!times) throw new EngineError('device-encodes-no-more', { device: encoderName(device) });
+    if (!times) throw new EngineError('device-encodes-no-more', { device: deviceName(device) });
     return StandInEncoder.open(ahead.folder, times, (us) => this.watch.slept('encode', us));
   }
 

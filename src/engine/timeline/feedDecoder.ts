@@ -1,16 +1,15 @@
 import type { Frame, Packet } from 'node-av/lib';
 import type { FeedPlan } from '@/core/playback/feedPlan';
 import { DecodeError } from '../playback/decodeFailure';
-import { Decoder, type DecoderOptions } from '../playback/decoder';
+import type { VideoDecoder } from '../playback/decoder';
 import type { FaultLog } from '../playback/faultLog';
 import { LossWatch } from '../playback/lossWatch';
-import type { CodecSetup } from '../media/probe';
 
 /** The decoder of one feed: takes the packets of its steps and keeps the frames until their last use. */
 export class FeedDecoder {
   private readonly frames = new Map<number, Frame>();
-  private decoder: Decoder | null = null;
-  private opening: Promise<Decoder> | null = null;
+  private decoder: VideoDecoder | null = null;
+  private opening: Promise<VideoDecoder> | null = null;
   private ended = false;
   /** The first step that has not been taken. */
   private nextStep = 0;
@@ -23,21 +22,20 @@ export class FeedDecoder {
 
   constructor(
     private readonly plan: FeedPlan,
-    private readonly setup: CodecSetup,
+    private readonly openDecoder: () => Promise<VideoDecoder>,
     private readonly faults: FaultLog,
-    private readonly options: DecoderOptions,
   ) {
     this.losses = new LossWatch(faults, plan.index.intra);
   }
 
   /** Opens the decoder, once. */
-  open(): Promise<Decoder> {
-    this.opening ??= Decoder.open(this.setup, this.options).then((decoder) => (this.decoder = decoder));
+  open(): Promise<VideoDecoder> {
+    this.opening ??= this.openDecoder().then((decoder) => (this.decoder = decoder));
     return this.opening;
   }
 
   /** The decoder once it is open; null where it refuses the clip. */
-  private async opened(): Promise<Decoder | null> {
+  private async opened(): Promise<VideoDecoder | null> {
     try {
       return await this.open();
     } catch (error) {
@@ -69,14 +67,14 @@ export class FeedDecoder {
     if (drain) await this.drain(decoder);
   }
 
-  private async restart(decoder: Decoder): Promise<void> {
+  private async restart(decoder: VideoDecoder): Promise<void> {
     await this.drain(decoder);
     decoder.flush();
     this.losses.beganAnew();
     this.ended = false;
   }
 
-  private async drain(decoder: Decoder): Promise<void> {
+  private async drain(decoder: VideoDecoder): Promise<void> {
     if (this.ended) return;
     await decoder.send(null);
     await this.takeAll(decoder);
@@ -89,7 +87,7 @@ export class FeedDecoder {
     if (this.decoder) await this.drain(this.decoder);
   }
 
-  private async takeAll(decoder: Decoder): Promise<void> {
+  private async takeAll(decoder: VideoDecoder): Promise<void> {
     for (let frame = await decoder.receive(); frame; frame = await decoder.receive()) {
       const number = Number(frame.pts);
       this.losses.came(frame, decoder);

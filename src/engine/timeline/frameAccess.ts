@@ -3,7 +3,8 @@ import { frameIndex, type FrameIndex } from '@/core/media/frameIndex';
 import { isDisposable, isKey } from '@/core/media/packetTable';
 import { monotonicUs } from '../clock';
 import { DecodeError } from '../playback/decodeFailure';
-import { Decoder, packetOf } from '../playback/decoder';
+import { packetOf, type VideoDecoder } from '../playback/decoder';
+import { RunDevices, type OpenDecoder } from '../decode/runDevices';
 import { LossWatch } from '../playback/lossWatch';
 import type { OpenMedia } from '../playback/feedSource';
 
@@ -27,7 +28,7 @@ export class FrameAccess {
   private readonly index: FrameIndex;
   private readonly kept = new Map<number, Frame>();
   private readonly mostKept: number;
-  private decoder: Promise<Decoder> | null = null;
+  private decoder: Promise<VideoDecoder> | null = null;
   private reader: ReturnType<OpenMedia['openReader']> | null = null;
   /** Next row to hand over; -1: the decoder is empty. */
   private cursor = -1;
@@ -46,6 +47,12 @@ export class FrameAccess {
   constructor(
     private readonly media: OpenMedia,
     private readonly threads: number,
+    private readonly openDecoder: OpenDecoder = RunDevices.software().stream(
+      '',
+      { item: '', track: 0 },
+      '',
+      media,
+    ),
   ) {
     this.index = frameIndex(media.packets);
     this.losses = new LossWatch(media.faults, this.index.intra);
@@ -109,13 +116,8 @@ export class FrameAccess {
   }
 
   /** The decoder; null where it refuses the clip. */
-  private async opened(): Promise<Decoder | null> {
-    this.decoder ??= Decoder.open(this.media.setup, {
-      threads: this.threads,
-      lowDelay: true,
-      rate: this.media.rate,
-      clipName: this.media.name,
-    });
+  private async opened(): Promise<VideoDecoder | null> {
+    this.decoder ??= this.openDecoder({ threads: this.threads, lowDelay: true });
     try {
       return await this.decoder;
     } catch (error) {
@@ -145,7 +147,7 @@ export class FrameAccess {
     return packet;
   }
 
-  private async decode(decoder: Decoder, packet: Packet, firstKept: number): Promise<void> {
+  private async decode(decoder: VideoDecoder, packet: Packet, firstKept: number): Promise<void> {
     const begun = monotonicUs();
     this.losses.sent(Number(packet.pts));
     while (!(await decoder.send(packet))) await this.takeAll(decoder, firstKept);
@@ -154,7 +156,7 @@ export class FrameAccess {
     this.cost.packets++;
   }
 
-  private async drain(decoder: Decoder, firstKept: number, wanted: number): Promise<void> {
+  private async drain(decoder: VideoDecoder, firstKept: number, wanted: number): Promise<void> {
     const begun = monotonicUs();
     await decoder.send(null);
     await this.takeAll(decoder, Math.min(firstKept, wanted));
@@ -163,7 +165,7 @@ export class FrameAccess {
     this.ended = true;
   }
 
-  private async takeAll(decoder: Decoder, firstKept: number): Promise<void> {
+  private async takeAll(decoder: VideoDecoder, firstKept: number): Promise<void> {
     for (let frame = await decoder.receive(); frame; frame = await decoder.receive()) {
       const number = Number(frame.pts);
       this.highest = Math.max(this.highest, number);

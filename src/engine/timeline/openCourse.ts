@@ -48,6 +48,7 @@ export async function openCourse(
     finisher: new TimelineFinisher(plan, (media) => opened.media.has(media), processor, recorder),
     threads,
     lowDelay: policy === 'hold-time',
+    devices: opened.devices,
   });
   await source.openFirst();
   return { plan, source, recorder, commandUs, slotUs: (1e6 * timeline.rate.den) / timeline.rate.num };

@@ -3,7 +3,11 @@ import { createRequire } from 'node:module';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { parseCube } from '@/core/formats/cube';
+import type { Decoding } from '@/core/decode/decoding';
 import { decodePacketTable, isKey, type PacketTable } from '@/core/media/packetTable';
+import type { SlotContent } from '@/core/timeline/flatten';
+import type { TellBeforehand, WantedFrames } from '../decode/beforehand';
+import { RunDevices } from '../decode/runDevices';
 import { ColdFile } from '../media/coldFile';
 import type { StorageModel } from '@/core/storage/model';
 import type { ThreadPacing } from '../storage/sharedPacer';
@@ -19,6 +23,24 @@ import { greatest } from '@/core/stats/extremes';
 const mostStreams = 64;
 const mostPlaces = 256;
 
+/** What decodes a timeline, and what made-up devices may be asked for. */
+export interface DecodedBy {
+  readonly decoding: Decoding | undefined;
+  /** Contents of the slots that may be shown; asked for only where they are needed. */
+  readonly shown: () => Iterable<SlotContent>;
+  readonly tell: TellBeforehand;
+}
+
+/** Frames of each medium that some slots show, or decode alongside. */
+function wantedFrames({ media }: TimelineSpec, shown: Iterable<SlotContent>): Map<string, WantedFrames> {
+  const frames = new Map(Object.keys(media).map((id) => [id, new Set<number>()]));
+  for (const { layers, alongside } of shown)
+    for (const { media: id, frame } of [...layers, ...alongside]) if (id !== null) frames.get(id)?.add(frame);
+  return new Map(
+    Object.entries(media).map(([id, spec]) => [id, { ...spec, frames: frames.get(id) ?? new Set() }]),
+  );
+}
+
 /** A timeline's media and looks, opened for reading. */
 export class OpenTimeline {
   private constructor(
@@ -29,10 +51,27 @@ export class OpenTimeline {
     private readonly opened: readonly ColdFile[],
     private readonly pacings: ReadonlyMap<string, () => ThreadPacing>,
     private readonly folder: string | null,
+    /** What decodes it. */ readonly devices: RunDevices,
   ) {}
 
-  /** @throws EngineError when a file is missing or unreadable */
-  static async open({ timeline, media: specs, looks }: TimelineSpec, warm: boolean): Promise<OpenTimeline> {
+  /** @throws EngineError when a file is missing or unreadable, or a device does not open */
+  static async open(spec: TimelineSpec, warm: boolean, decoded?: DecodedBy): Promise<OpenTimeline> {
+    const devices = RunDevices.open(decoded?.decoding);
+    try {
+      // Before files are proved cold: it reads them.
+      if (decoded) await devices.decodeBeforehand(() => wantedFrames(spec, decoded.shown()), decoded.tell);
+      return await OpenTimeline.openWith(spec, warm, devices);
+    } catch (error) {
+      devices.close();
+      throw error;
+    }
+  }
+
+  private static async openWith(
+    { timeline, media: specs, looks }: TimelineSpec,
+    warm: boolean,
+    devices: RunDevices,
+  ): Promise<OpenTimeline> {
     const gates = new Map<string, { gate: StandInGate; readers: number; spacing: number }>();
     const media = new Map<string, OpenMedia>();
     const tables = new Map<string, PacketTable>();
@@ -64,6 +103,7 @@ export class OpenTimeline {
       };
       media.set(id, {
         setup: spec.setup,
+        format: spec.format,
         rate: spec.rate,
         packets,
         intra: packets.length > 0 && packets.flags.every((_, row) => isKey(packets, row)),
@@ -82,6 +122,7 @@ export class OpenTimeline {
       opened,
       pacings,
       folder,
+      devices,
     );
   }
 
@@ -96,6 +137,7 @@ export class OpenTimeline {
   }
 
   async close(): Promise<void> {
+    this.devices.close();
     await Promise.all(this.opened.map((file) => file.close()));
     if (this.folder !== null) await rm(this.folder, { recursive: true, force: true });
   }

@@ -8,11 +8,10 @@ import type { Timeline } from '@/core/timeline/model';
 import { monotonicUs } from '../clock';
 import { playbackRaster } from '../playback/processor';
 import type { PlaybackScale } from '../playback/spec';
-import type { GraphFiles } from './pictureGraph';
 import { processTimes } from './processTime';
 import { SlotAccess } from './slotAccess';
 import { SlotProcessor } from './slotProcessor';
-import type { OpenMedia } from '../playback/feedSource';
+import type { OpenTimeline } from './openTimeline';
 
 /** Combinations measured at most, and times each variant is run. */
 const mostCombinations = 8;
@@ -53,8 +52,7 @@ function partsOf(all: readonly Layer[], layer: Layer) {
 export async function measureParts(
   timeline: Timeline,
   plan: CoursePlan,
-  media: ReadonlyMap<string, OpenMedia>,
-  files: GraphFiles,
+  { media, files, devices }: Pick<OpenTimeline, 'media' | 'files' | 'devices'>,
   scale: PlaybackScale,
   threads: number,
   budgetMs = 6_000,
@@ -70,6 +68,7 @@ export async function measureParts(
     media,
     new SlotProcessor(playbackRaster(timeline, scale), files, threads),
     threads,
+    devices,
   );
   const combinations: CombinationCost[] = [];
   const sums = { us: { full: 0, half: 0, quarter: 0 }, coreUs: { full: 0, half: 0, quarter: 0 } };

@@ -1,10 +1,12 @@
 import type { Frame } from 'node-av/lib';
+import { streamKey } from '@/core/timeline/course';
 import { flattenSlot, type SlotContent } from '@/core/timeline/flatten';
-import type { Timeline } from '@/core/timeline/model';
+import type { Item, Timeline } from '@/core/timeline/model';
 import { readFrameCode } from '@/core/media/frameCode';
 import { monotonicUs } from '../clock';
 import { lumaReader } from '../media/luma';
 import type { ProcessedPicture } from '../playback/processor';
+import { RunDevices } from '../decode/runDevices';
 import { FrameAccess } from './frameAccess';
 import type { SlotProcessor } from './slotProcessor';
 import type { OpenMedia } from '../playback/feedSource';
@@ -41,6 +43,7 @@ export class SlotAccess {
     private readonly media: ReadonlyMap<string, OpenMedia>,
     private readonly processor: SlotProcessor,
     private readonly threads: number,
+    private readonly devices = RunDevices.software(),
   ) {}
 
   /** Goes on with an edited timeline; what is decoded of its media stays. */
@@ -89,8 +92,14 @@ export class SlotAccess {
     const before = this.total();
     const begun = monotonicUs();
     let fromKey = 0;
-    const get = (key: string, media: string, frame: number): Promise<Frame | null> => {
-      const access = this.access(key, media);
+    const get = (
+      item: Item,
+      track: number,
+      media: string,
+      angle: number,
+      frame: number,
+    ): Promise<Frame | null> => {
+      const access = this.access(item, track, media, angle);
       if (!access) return Promise.resolve(null);
       fromKey = Math.max(fromKey, access.distanceFromKey(frame));
       return access.frame(frame, isStale);
@@ -100,11 +109,14 @@ export class SlotAccess {
         layers.map((layer) =>
           layer.media === null
             ? Promise.resolve(null)
-            : get(`${layer.item.id}:${layer.media}:${layer.angle}`, layer.media, layer.frame),
+            : get(layer.item, layer.trackIndex, layer.media, layer.angle, layer.frame),
         ),
       ),
       Promise.all(
-        alongside.map(({ item, media, angle, frame }) => get(`${item.id}:${media}:${angle}`, media, frame)),
+        alongside.map(({ item, media, angle, frame }) => {
+          const track = layers.find((layer) => layer.item.id === item.id)?.trackIndex ?? 0;
+          return get(item, track, media, angle, frame);
+        }),
       ),
     ]);
     for (const frame of unseen) frame?.free();
@@ -153,7 +165,8 @@ export class SlotAccess {
 
   private readonly closedCost = { readUs: 0, decodeUs: 0, bytes: 0, packets: 0 };
 
-  private access(key: string, media: string): FrameAccess | null {
+  private access(item: Item, track: number, media: string, angle: number): FrameAccess | null {
+    const key = streamKey(item, media, angle);
     const open = this.media.get(media);
     if (!open) return null;
     const there = this.accesses.get(key);
@@ -169,7 +182,11 @@ export class SlotAccess {
         this.closedCost[column] += access.cost[column];
       void access.close();
     }
-    const access = new FrameAccess(open, this.threads);
+    const access = new FrameAccess(
+      open,
+      this.threads,
+      this.devices.stream(key, { item: item.name, track }, media, open),
+    );
     this.accesses.set(key, access);
     return access;
   }

@@ -1,4 +1,5 @@
 import type { ClipFaults } from '@/core/media/faults';
+import type { Format } from '@/core/media/format';
 import type { Course } from '@/core/timeline/flatten';
 import type { Timeline } from '@/core/timeline/model';
 import type { StorageModel } from '@/core/storage/model';
@@ -11,6 +12,7 @@ export interface TimelineMediaSpec {
   /** The model of a simulated volume. Files of one volume share it. */
   readonly standIn: StorageModel | null;
   readonly setup: CodecSetup;
+  readonly format: Format;
   readonly rate: { readonly num: number; readonly den: number };
   /** Packed packet table. */
   readonly packets: Uint8Array;

@@ -1,3 +1,6 @@
+import { courseContents, courseSlot, type Course, type SlotContent } from '@/core/timeline/flatten';
+import type { Timeline } from '@/core/timeline/model';
+import type { TellBeforehand } from '../decode/beforehand';
 import { decodersInWords } from '../playback/decoder';
 import type { SlotFrames } from '../playback/feedSource';
 import type { PreparedRun } from '../playback/preparedRun';
@@ -12,9 +15,14 @@ import type { PlaybackSettings } from '@/core/playback/settings';
 export async function prepareTimeline(
   spec: CourseSpec,
   settings: PlaybackSettings,
+  tell: TellBeforehand,
 ): Promise<PreparedRun<SlotFrames>> {
   const { timeline, course } = spec;
-  const opened = await OpenTimeline.open(spec, settings.warm);
+  const opened = await OpenTimeline.open(spec, settings.warm, {
+    decoding: settings.decoding,
+    shown: () => shownBy(timeline, course),
+    tell,
+  });
   const { plan, source, recorder, slotUs, commandUs } = await openCourse(opened, timeline, course, settings);
   return {
     source,
@@ -24,6 +32,7 @@ export async function prepareTimeline(
     graph: plan.graph,
     cold: opened.cold,
     decoder: () => decodersInWords(source.decoders),
+    devices: opened.devices,
     clips: () => laneClips(opened, spec),
     assertStillThere: () => opened.assertStillThere(),
     afterwards: async () => {
@@ -37,8 +46,7 @@ export async function prepareTimeline(
       const { combinations, scaleCosts, coreCosts } = await measureParts(
         timeline,
         plan,
-        opened.media,
-        opened.files,
+        opened,
         settings.scale,
         settings.threads,
       );
@@ -51,4 +59,10 @@ export async function prepareTimeline(
     },
     close: () => opened.close(),
   };
+}
+
+/** What each slot of a course shows. */
+export function* shownBy(timeline: Timeline, course: Course): Generator<SlotContent> {
+  const contentAt = courseContents(timeline, course);
+  for (let slot = 0; slot < course.slots; slot++) yield contentAt(courseSlot(course, slot));
 }

@@ -139,7 +139,13 @@ class Viewer {
     this.slot = slot;
     const opened = await this.open();
     if (!this.access) {
-      this.access = new SlotAccess(this.spec.timeline, opened.media, this.processor(opened), 0);
+      this.access = new SlotAccess(
+        this.spec.timeline,
+        opened.media,
+        this.processor(opened),
+        0,
+        opened.devices,
+      );
       this.openedRaster = this.raster();
     }
     const fetched = await this.access.fetch(slot, isStale);

@@ -65,6 +65,7 @@ const playback = {
   threads: 0,
   warm: false,
   meanwhile: 'nothing',
+  decodeOn: [] as never[],
 } as const;
 const throughput = async () =>
   startThroughput(

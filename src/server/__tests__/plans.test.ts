@@ -24,6 +24,10 @@ import { headlines } from '../findings';
 import { groupByHand, rankOf } from '../footage';
 import { readPlanChoices } from '../planChoices';
 import { scanVolume } from '../runner/scan';
+import { saveDevices } from '@/db/queries/rigs';
+import { standInReports } from '@/core/tasks/encodeDevices';
+import { resolveCells } from '../planCells';
+import { currentRigId } from '../rig';
 import { PlanRun, reopenPlan, type StepRun } from '../runner/planRun';
 import { emptyVolume, onTestDatabase, scannedClip, storedTrial, testReader } from './testDatabase';
 
@@ -125,6 +129,35 @@ test('a matrix says what it would do, what it leaves out and why, and what it wr
   );
   await expect(startPlan(await input({ subjects: [] }))).rejects.toMatchObject({ field: 'subjects' });
   await removeVolume(other.id);
+});
+
+test('a matrix of devices plays each cell on its own, and leaves out what cannot be used here', async () => {
+  await saveDevices(await currentRigId(), standInReports());
+  const { cells, leftOut } = await resolveCells(
+    await input({
+      tests: ['playback', 'scrub'],
+      scales: ['full'],
+      deviceIds: ['software', 'stand-in-neap', 'device-gone'],
+    }),
+    await input({}),
+  );
+  const decoding = [{ deviceId: 'stand-in-neap', name: 'Neap', simulated: true, share: 1 }];
+  expect(
+    cells.map(({ template, labels }) => [
+      template.kind,
+      labels.device,
+      'decoding' in template.settings ? template.settings.decoding : null,
+      template.simulated,
+    ]),
+  ).toEqual(
+    ['playback', 'scrub'].flatMap((kind) => [
+      [kind, { name: 'software', simulated: false }, null, false],
+      [kind, { name: 'Neap', simulated: true }, decoding, true],
+    ]),
+  );
+  expect(leftOut.map(({ what, reason }) => [what.split(', ').at(-1), reason])).toEqual(
+    ['playback', 'scrub'].map(() => ['on gone', expect.stringContaining('cannot be used here')]),
+  );
 });
 
 test('a content that lies in several files is offered once, under the file that was wanted, and names the others', async () => {

@@ -111,5 +111,7 @@ test('a proxy serves as a cure once both forms were measured, and a device once 
       },
     },
   ]);
-  expect((await rigChoicesOf(trial)).devices).toEqual([{ name: 'Block (simulated)', times: 3.3 }]);
+  expect((await rigChoicesOf(trial)).devices).toEqual([
+    { deviceId: expect.any(String) as string, name: 'Block (simulated)', times: 3.3 },
+  ]);
 });

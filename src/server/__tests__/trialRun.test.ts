@@ -137,6 +137,7 @@ test('under what a trial of any kind is measured stands before it measures', asy
       threads: 0,
       warm: false,
       meanwhile: 'nothing',
+      decodeOn: [] as never[],
     },
     { kind: 'scrub', clipId: clip.id, gestures: ['step-forward'], seed: 1, speed: 4, scale: 'half' },
     { kind: 'decode-rate', clipIds: [clip.id], passSeconds: 0.2, passes: 1 },
@@ -196,6 +197,7 @@ test('work for a rig waits in the database until its runner takes it, one piece 
     threads: 0,
     warm: false,
     meanwhile: 'nothing',
+    decodeOn: [] as never[],
   });
   await sendJob(rigId, { kind: 'scan', volumeId: clip.volumeId });
   const taken: RigJob[] = [];

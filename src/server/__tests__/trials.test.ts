@@ -30,6 +30,7 @@ const playback = {
   threads: 0,
   warm: false,
   meanwhile: 'nothing',
+  decodeOn: [] as never[],
 } as const;
 
 /** A run with time to spare, but for slot 20, whose processing was held until its slot had passed. */

@@ -1,6 +1,6 @@
 import type { InferType } from '@/core/edge/strict';
 import { decodeStreamsInput } from '@/core/kinds/decodeStreams';
-import { playable, queueAll } from '../decode';
+import { decodingOf, playable, queueAll } from '../decode';
 import { RequestError } from '../errors';
 import type { KindServer } from './kind';
 import { linesCsv } from './lines';
@@ -9,12 +9,22 @@ import { linesCsv } from './lines';
 export async function startDecodeStreams({
   clipId,
   rate,
+  decodeOn,
   ...figures
 }: InferType<typeof decodeStreamsInput>): Promise<string> {
   const [clip] = await playable([clipId]);
   if (!clip?.format) throw new RequestError('clip-gone', {}, 'clipId');
   const [id = ''] = await queueAll([
-    { clip, device: null, settings: { kind: 'decode-streams', rate: rate ?? clip.format.rate, ...figures } },
+    {
+      clip,
+      device: null,
+      settings: {
+        kind: 'decode-streams',
+        rate: rate ?? clip.format.rate,
+        ...figures,
+        ...(await decodingOf(decodeOn)),
+      },
+    },
   ]);
   return id;
 }

@@ -1,6 +1,7 @@
 import type { InferType } from '@/core/edge/strict';
 import { playbackInput, timelinePlaybackInput } from '@/core/kinds/playback';
 import { defaultBufferDepths } from '@/core/playback/slots';
+import { decodingOf } from '../decode';
 import { courseOf, requireTimeline, subjectFor, timelineTrial } from '../timelines';
 import { lengthOf } from '@/core/timeline/model';
 import { traceCsv } from '../traceCsv';
@@ -18,6 +19,7 @@ export async function startPlayback(input: InferType<typeof playbackInput>): Pro
     threads,
     warm,
     meanwhile,
+    ...(await decodingOf(input.decodeOn)),
     processing: true,
     buffers: defaultBufferDepths,
     slotLimit: null,
@@ -34,7 +36,8 @@ export async function startTimelinePlayback(
   const course = courseOf(input, lengthOf(document));
   const subject = await subjectFor(timelineId, course, input);
   const { scale, policy, threads, warm, meanwhile } = input;
-  return queueTrial(timelineTrial(subject, { scale, policy, threads, warm, meanwhile }, demo));
+  const decoded = await decodingOf(input.decodeOn);
+  return queueTrial(timelineTrial(subject, { scale, policy, threads, warm, meanwhile, ...decoded }, demo));
 }
 
 export const playback: KindServer<'playback'> = {

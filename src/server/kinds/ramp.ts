@@ -1,5 +1,6 @@
 import type { InferType } from '@/core/edge/strict';
 import { rampInput } from '@/core/kinds/ramp';
+import { decodingOf } from '../decode';
 import { queueTest, targetOf } from '../timelineTrials';
 import type { KindServer } from './kind';
 import { linesCsv } from './lines';
@@ -8,7 +9,16 @@ export async function startRamp(input: InferType<typeof rampInput>): Promise<str
   const { family, most, seconds, scales, threads, warm } = input;
   return queueTest(
     await targetOf(input),
-    { kind: 'ramp', family, most, seconds, scales, threads, warm },
+    {
+      kind: 'ramp',
+      family,
+      most,
+      seconds,
+      scales,
+      threads,
+      warm,
+      ...(await decodingOf(input.decodeOn)),
+    },
     input,
   );
 }

@@ -1,6 +1,7 @@
 import type { InferType } from '@/core/edge/strict';
 import { scrubInput, type ScrubSettings } from '@/core/kinds/scrub';
 import { getGesture } from '@/db/queries/timelines';
+import { decodingOf } from '../decode';
 import { RequestError } from '../errors';
 import { queueTest, targetOf } from '../timelineTrials';
 import type { KindServer } from './kind';
@@ -16,11 +17,14 @@ export async function recordedGesture(gestureId: string) {
 export async function startScrub(input: InferType<typeof scrubInput>): Promise<string[]> {
   const timelineId = await targetOf(input);
   const { scale, threads, warm, seed, speed } = input;
+  const decoded = await decodingOf(input.decodeOn);
   const ids: string[] = [];
   for (const kind of input.gestures) {
     const gesture: ScrubSettings['gesture'] =
       kind === 'recorded' ? await recordedGesture(input.gestureId ?? '') : { kind, seed, speed };
-    ids.push(await queueTest(timelineId, { kind: 'scrub', scale, threads, warm, gesture }, input));
+    ids.push(
+      await queueTest(timelineId, { kind: 'scrub', scale, threads, warm, gesture, ...decoded }, input),
+    );
   }
   return ids;
 }

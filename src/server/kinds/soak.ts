@@ -6,6 +6,7 @@ import { soakable, soakInput } from '@/core/kinds/soak';
 import { lengthOf } from '@/core/timeline/model';
 import { toNumber } from '@/core/time/rational';
 import type { NewTrial } from '@/db/kinds';
+import { decodingOf } from '../decode';
 import { RequestError } from '../errors';
 import { checked } from '../http';
 import { timelineOfClip } from '../timelineTrials';
@@ -48,7 +49,9 @@ async function playedSoak(minutes: number, body: Body): Promise<NewTrial<'soak'>
   const wanted = Math.min(passSeconds, minutes * 60) * toNumber(document.rate);
   const loops = Math.max(1, Math.ceil(wanted / once.slots));
   const subject = await subjectFor(timelineId, courseOf({ ...asked, loops }, lengthOf(document)), asked);
-  const { settings, progress: _, kind: __, ...made } = timelineTrial(subject, asked, demo);
+  const { scale, policy, threads, warm, meanwhile } = asked;
+  const how = { scale, policy, threads, warm, meanwhile, ...(await decodingOf(asked.decodeOn)) };
+  const { settings, progress: _, kind: __, ...made } = timelineTrial(subject, how, demo);
   return { ...made, subject, kind: 'soak', settings: { minutes, work: { kind: 'playback', settings } } };
 }
 

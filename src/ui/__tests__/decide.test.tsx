@@ -636,13 +636,14 @@ describe('a matrix', () => {
         { id: 'v1', name: 'Edit room', simulated: false },
         { id: 'v2', name: 'Store', simulated: true },
       ],
+      devices: [],
     };
-    const markup = markupOf(<PlanForm choices={choices} wantedClipId="k1" />);
+    const markup = markupOf(<PlanForm choices={choices} wanted="clip:k1" />);
     expect(markup.match(/type="checkbox"[^>]*checked/g)).toHaveLength(1 + 1 + 2 + 1 + 2); // clip, volume, tests, form, scales
-    expect(textOf(<PlanForm choices={choices} wantedClipId="k1" />)).toContain(
+    expect(textOf(<PlanForm choices={choices} wanted="clip:k1" />)).toContain(
       'Plays and scrubs the clips from one volume at full and half scale.',
     );
-    expect(textOf(<PlanForm choices={choices} wantedClipId="k1" />)).toContain(
+    expect(textOf(<PlanForm choices={choices} wanted="clip:k1" />)).toContain(
       'TW_WALL_0107.mov, also WALL_COPY.mov',
     );
     const { plan } = planPage('running', []);

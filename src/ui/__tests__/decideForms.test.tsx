@@ -63,6 +63,7 @@ describe('the form of a matrix', () => {
       { id: 'v1', name: 'Edit room', simulated: false },
       { id: 'v2', name: 'Store', simulated: true },
     ],
+    devices: [{ id: 'stand-in-spring', name: 'Spring', simulated: true }],
   };
   const preview: PlanPreview = {
     cells: [{ test: 'playback', labels: {} as never, expectedMs: 1 }],
@@ -80,7 +81,7 @@ describe('the form of a matrix', () => {
 
   test('takes over its question’s conditions, keeps the clips, and gives all back by undo', async () => {
     server(({ path }) => (path === '/api/plans/preview' ? preview : undefined));
-    await show(<PlanForm choices={choices} wantedClipId="k2" />);
+    await show(<PlanForm choices={choices} wanted="clip:k2" />);
     expect(
       [
         box('TW_KITE_0031.mp4 ProRes Standard 10-bit 4:2:2, 1920x1080; v2'),
@@ -110,7 +111,7 @@ describe('the form of a matrix', () => {
     server(({ path }) =>
       path === '/api/plans/preview' ? preview : path === '/api/plans' ? { id: 'p1' } : undefined,
     );
-    await show(<PlanForm choices={choices} wantedClipId="k1" />);
+    await show(<PlanForm choices={choices} wanted="clip:k1" />);
     expect(read()).toContain('Counting the runs');
     expect(screen.getByRole('button', { name: 'Start' })).toHaveProperty('disabled', true);
     await screen.findByRole('button', { name: 'Start 6 runs' });
@@ -135,6 +136,7 @@ describe('the form of a matrix', () => {
         volumeIds: ['v1'],
         forms: ['originals'],
         scales: ['full', 'half'],
+        deviceIds: ['software'],
         tests: ['playback', 'scrub'],
         repeats: 3,
         mostMadeUp: 2,
@@ -150,13 +152,32 @@ describe('the form of a matrix', () => {
     expect(pushed).toEqual(['/trials/plans/p1']);
   });
 
+  test('device out, device in: software and every device are chosen, for what one came with', async () => {
+    server(({ path }) =>
+      path === '/api/plans/preview' ? preview : path === '/api/plans' ? { id: 'p1' } : undefined,
+    );
+    await show(<PlanForm choices={choices} wanted="timeline:m1" question="device-out-device-in" />);
+    expect(screen.getByLabelText('Question')).toHaveProperty('value', 'device-out-device-in');
+    expect(box('Reel one timeline')).toHaveProperty('checked', true);
+    expect(
+      [box('Software'), box('Spring (simulated)')].map((one) => (one as HTMLInputElement).checked),
+    ).toEqual([true, true]);
+    await press(await screen.findByRole('button', { name: 'Start 6 runs' }).then(() => 'Start 6 runs'));
+    expect(requests.find(({ path }) => path === '/api/plans')?.body).toMatchObject({
+      deviceIds: ['software', 'stand-in-spring'],
+      volumeIds: [],
+      subjects: [{ kind: 'timeline', id: 'm1' }],
+      tests: ['playback', 'scrub'],
+    });
+  });
+
   test('says what is wrong before it can start, and keeps what was chosen', async () => {
     server(({ path }) =>
       path === '/api/plans/preview'
         ? new Refusal('Choose at least one clip or timeline.', 'subjects')
         : undefined,
     );
-    await show(<PlanForm choices={choices} wantedClipId={null} />);
+    await show(<PlanForm choices={choices} wanted={null} />);
     await userEvent.click(box(/^TW_WALL/));
     await screen.findByText('Choose at least one clip or timeline.');
     expect(screen.getByRole('button', { name: 'Start' })).toHaveProperty('disabled', true);

@@ -94,7 +94,7 @@ const choose = async (name: string) => {
 describe('a new playback trial', () => {
   test('offers what can be played, says how long it takes, and sends what was chosen', async () => {
     server(({ path }) => (path === '/api/trials' ? { id: 't7' } : undefined));
-    await show(<StartForm clips={clips} wantedClipId="c2" />);
+    await show(<StartForm devices={[]} clips={clips} wantedClipId="c2" />);
     const list = screen.getByLabelText('Clip');
     expect(
       within(list)
@@ -122,6 +122,7 @@ describe('a new playback trial', () => {
           policy: 'hold-time',
           warm: true,
           meanwhile: 'nothing',
+          decodeOn: [],
           threads: 4,
         },
       },
@@ -129,15 +130,50 @@ describe('a new playback trial', () => {
     expect(pushed).toEqual(['/trials/t7']);
   });
 
+  test('is decoded by a device, or by several in the shares that are typed; what gets none is left out', async () => {
+    server(({ path }) => (path === '/api/trials' ? { id: 't7' } : undefined));
+    const devices = [
+      { id: 'device-vaapi', name: 'vaapi', simulated: false },
+      { id: 'stand-in-spring', name: 'Spring', simulated: true },
+    ];
+    const { again } = await show(<StartForm devices={devices} clips={clips} wantedClipId="c1" />);
+    const by = screen.getByLabelText('Decoded by');
+    expect(
+      within(by)
+        .getAllByRole('option')
+        .map(({ textContent }) => textContent),
+    ).toEqual(['Software', 'vaapi', 'Spring (simulated)', 'Several, streams shared out']);
+    await userEvent.selectOptions(by, 'Spring (simulated)');
+    await press('Play and measure');
+    await again(<StartForm key="anew" devices={devices} clips={clips} wantedClipId="c1" />);
+    await userEvent.selectOptions(screen.getByLabelText('Decoded by'), 'Several, streams shared out');
+    await type('Share of Spring (simulated)', '2');
+    await type('Share of Software', '1');
+    await type('Share of vaapi', '0');
+    await press('Play and measure');
+    expect(requests.map(({ body }) => (body as { decodeOn: unknown }).decodeOn)).toEqual([
+      [{ deviceId: 'stand-in-spring', share: 1 }],
+      [
+        { deviceId: 'software', share: 1 },
+        { deviceId: 'stand-in-spring', share: 2 },
+      ],
+    ]);
+    expect(
+      screen
+        .getByRole('link', { name: 'In software and on every device, side by side' })
+        .getAttribute('href'),
+    ).toBe('/trials/plans?question=device-out-device-in&subject=clip%3Ac1');
+  });
+
   test('keeps what was chosen when it is refused, and cannot start without a clip', async () => {
     server(() => new Refusal('The clip is no longer where it was. Scan its volume again.'));
-    const { again } = await show(<StartForm clips={clips} wantedClipId={null} />);
+    const { again } = await show(<StartForm devices={[]} clips={clips} wantedClipId={null} />);
     await choose('Half');
     await press('Play and measure');
     expect(screen.getByRole('alert').textContent).toContain('Scan its volume again');
     expect(screen.getByRole('radio', { name: 'Half' }).getAttribute('aria-checked')).toBe('true');
     expect(screen.getByRole('button', { name: 'Play and measure' })).toHaveProperty('disabled', false);
-    await again(<StartForm key="none" clips={[clips[2]!]} wantedClipId="c3" />);
+    await again(<StartForm key="none" devices={[]} clips={[clips[2]!]} wantedClipId="c3" />);
     expect(screen.getByRole('button', { name: 'Play and measure' })).toHaveProperty('disabled', true);
   });
 });

@@ -112,6 +112,7 @@ const member = {
 } as const;
 const page: ClipPage = {
   clip,
+  devices: [],
   warnings: clipWarnings(format, structure, 200, identity),
   uses: clipUses({ status: 'ready', hasPackets: true, hasDecoder: true }),
   preview: {

@@ -200,9 +200,90 @@ describe('a trial’s page', () => {
         threads: 0,
         warm: false,
         meanwhile: 'nothing',
+        decodeOn: [],
       })),
     );
     expect(pushed).toEqual(['/trials/t2', '/trials/t2']);
+  });
+
+  test('says what decoded each stream and what fell back, repeats it so, and plays it in software with one press', async () => {
+    servesTrace(late.view);
+    server(({ path, method }) => (path === '/api/trials' && method === 'POST' ? { id: 't2' } : undefined));
+    const decoding = [
+      { deviceId: 'stand-in-neap', name: 'Neap', simulated: true, share: 2 },
+      { deviceId: 'software', name: 'software', simulated: false, share: 1 },
+    ];
+    const { settings, conditions } = trial();
+    const streams = [
+      {
+        item: 'Wall',
+        track: 0,
+        clip: 'TW_WALL_0107.mov',
+        device: 0,
+        decoder: 'prores',
+        frames: 48,
+        onDevice: 0,
+      },
+      {
+        item: 'Kite',
+        track: 1,
+        clip: 'TW_KITE_0031.mp4',
+        device: 0,
+        decoder: 'Neap (simulated)',
+        frames: 40,
+        onDevice: 40,
+      },
+      {
+        item: 'Marsh',
+        track: 2,
+        clip: 'TW_MARSH_0004.mov',
+        device: 1,
+        decoder: 'hevc',
+        frames: 12,
+        onDevice: 0,
+      },
+    ];
+    await show(
+      <TrialView
+        initial={page({
+          simulated: true,
+          settings: { ...settings, decoding },
+          conditions: { ...conditions!, run: { ...conditions!.run!, streams } },
+        })}
+      />,
+    );
+    await settle();
+    expect(read()).toContain(
+      '1 of 3 streams fell back to software, without a word from the device: TW_WALL_0107.mov.',
+    );
+    const cells = (name: string) =>
+      within(screen.getByRole('table', { name }))
+        .getAllByRole('row')
+        .slice(1)
+        .map((row) => [...row.querySelectorAll('td')].map(({ textContent }) => textContent));
+    expect(cells('Streams by device')).toEqual([
+      ['Neapsimulated', '2', '2', '88', expect.stringMatching(/^88/), '40'],
+      ['software', '1', '1', '12', expect.stringMatching(/^12/), '–'],
+    ]);
+    expect(cells('Each stream').map((row) => row.slice(0, 2))).toEqual([
+      ['Wall', '1'],
+      ['Kite', '2'],
+      ['Marsh', '3'],
+    ]);
+    expect(cells('Each stream').map((row) => row.slice(3, 5))).toEqual([
+      ['Neap', 'prores, fell back'],
+      ['Neap', 'Neap (simulated)'],
+      ['software', 'hevc'],
+    ]);
+    await press('Repeat');
+    await press('Play it in software');
+    expect(requests.map(({ body }) => (body as { decodeOn: unknown }).decodeOn)).toEqual([
+      [
+        { deviceId: 'stand-in-neap', share: 2 },
+        { deviceId: 'software', share: 1 },
+      ],
+      [],
+    ]);
   });
 
   test('without a drop is solid and shows no causes; what cannot be repeated offers it not', async () => {

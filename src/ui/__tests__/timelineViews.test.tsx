@@ -191,7 +191,7 @@ test('the editor holds all of it, empty and full', () => {
     updatedAt: new Date(0),
     removedAt: null,
   };
-  const text = textOf(<EditorView row={row} media={[clip('TW_WALL_0101.mov')]} looks={[]} />);
+  const text = textOf(<EditorView row={row} media={[clip('TW_WALL_0101.mov')]} devices={[]} looks={[]} />);
   for (const part of [
     'Tidewrack',
     '1920x1080, 24 /s, 0:06, 140 slots',
@@ -203,9 +203,9 @@ test('the editor holds all of it, empty and full', () => {
     'Versions, missing media, export',
   ])
     expect(text).toContain(part);
-  expect(textOf(<EditorView row={{ ...row, document: timelineOf([]) }} media={[]} looks={[]} />)).toContain(
-    'Nothing on the timeline yet',
-  );
+  expect(
+    textOf(<EditorView row={{ ...row, document: timelineOf([]) }} media={[]} devices={[]} looks={[]} />),
+  ).toContain('Nothing on the timeline yet');
 });
 
 const answer = (change: Partial<ForecastAnswer>): ForecastAnswer => ({
@@ -602,6 +602,7 @@ test('lists say what belongs there when they are empty', () => {
       ])}
       timelines={[]}
       clips={[]}
+      devices={[]}
       gestures={[{ id: 'g', name: 'over the wall' }]}
       wantedTimelineId={null}
     />,
@@ -615,6 +616,15 @@ test('lists say what belongs there when they are empty', () => {
   ])
     expect(text).toContain(line);
   expect(
-    textOf(<TestsView list={listPart()} timelines={[]} clips={[]} gestures={[]} wantedTimelineId={null} />),
+    textOf(
+      <TestsView
+        list={listPart()}
+        timelines={[]}
+        clips={[]}
+        devices={[]}
+        gestures={[]}
+        wantedTimelineId={null}
+      />,
+    ),
   ).toContain('Nothing measured yet');
 });

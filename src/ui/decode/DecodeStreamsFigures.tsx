@@ -10,6 +10,7 @@ export function DecodeStreamsFigures({
 }: {
   result: DecodeStreamsResult;
 }) {
+  const onDevice = steps.some((step) => step.onDevice !== undefined);
   const most = greatest(
     steps.map(({ streams }) => streams),
     1,
@@ -25,7 +26,9 @@ export function DecodeStreamsFigures({
           note={
             arithmetic
               ? `${quantity(framesPerSecond(arithmetic.framesPerSecond), 'frames/s')} on all cores over the timeline’s rate; decoding alone`
-              : 'measure the decode rate first'
+              : onDevice
+                ? 'of software only'
+                : 'measure the decode rate first'
           }
         >
           {arithmetic ? arithmetic.streams : '–'}
@@ -61,6 +64,11 @@ export function DecodeStreamsFigures({
                 {step.missed === 0
                   ? 'none'
                   : `stopped at the first${step.missed > 1 ? `, ${step.missed} at once` : ''}`}
+                {step.onDevice !== undefined && step.onDevice < step.frames && (
+                  <span className="text-muted">
+                    ; {count(step.frames - step.onDevice)} frames came from software
+                  </span>
+                )}
                 {step.refused ? (
                   <span className="text-muted">; {count(step.refused)} could not be decoded</span>
                 ) : null}

@@ -4,6 +4,7 @@ import { useState } from 'react';
 import type { PlaybackScale } from '@/engine/playback/spec';
 import { Button } from '../parts/Button';
 import { ScaleChoice } from '../parts/Choice';
+import { useDecodedBy } from '../parts/DecodedBy';
 import { FormError, figure, NumberField } from '../parts/Field';
 import { useSend } from '../useSend';
 import type { ClipPage } from '../pages';
@@ -20,12 +21,13 @@ const presetRates = [
 ] as const;
 
 /** What can be measured of a clip's decoding, and what was. */
-export function ClipDecode({ page: { clip } }: { page: ClipPage }) {
+export function ClipDecode({ page: { clip, devices } }: { page: ClipPage }) {
   const router = useRouter();
   const { busy, error, send } = useSend();
   const [scale, setScale] = useState<PlaybackScale>('full');
   const [rate, setRate] = useState('');
   const [most, setMost] = useState('16');
+  const { decodeOn, field: decodedBy } = useDecodedBy(devices);
   const rateTrial = async () => {
     const made = await send('POST /api/trials', {
       body: {
@@ -48,6 +50,7 @@ export function ClipDecode({ page: { clip } }: { page: ClipPage }) {
         scale,
         rate: rate === '' ? null : { num, den },
         mostStreams: figure(most),
+        decodeOn,
       },
     });
     if (made) router.push(`/media/decode/${made.id}`);
@@ -96,6 +99,7 @@ export function ClipDecode({ page: { clip } }: { page: ClipPage }) {
           onChange={setMost}
           invalid={error?.field === 'mostStreams'}
         />
+        {decodedBy(error?.field === 'decodeOn')}
         <Button
           disabled={busy}
           onClick={() => {

@@ -12,7 +12,9 @@ import {
   type PlanOrder,
   type PlanTest,
 } from '@/core/plan/matrix';
-import { planQuestions } from '@/core/plan/questions';
+import { softwareId } from '@/core/decode/decoding';
+import { plainName } from '@/core/simulated';
+import { planQuestions, type PlanQuestion } from '@/core/plan/questions';
 import type { PlaybackScale } from '@/core/playback/slots';
 import type { PlanPreview } from '@/server/plans';
 import type { PlanChoices } from '@/server/planChoices';
@@ -33,6 +35,7 @@ interface Draft {
   readonly volumes: ReadonlySet<string>;
   readonly forms: ReadonlySet<Form>;
   readonly scales: ReadonlySet<PlaybackScale>;
+  readonly devices: ReadonlySet<string>;
   readonly tests: ReadonlySet<PlanTest>;
   readonly repeats: string;
   readonly mostMadeUp: string;
@@ -57,6 +60,7 @@ function requestOf({
   volumes,
   forms,
   scales,
+  devices,
   tests,
   repeats,
   mostMadeUp,
@@ -70,6 +74,7 @@ function requestOf({
     volumeIds: [...volumes],
     forms: [...forms],
     scales: [...scales],
+    deviceIds: [...devices],
     tests: [...tests],
     repeats: figure(repeats),
     mostMadeUp: figure(mostMadeUp),
@@ -89,12 +94,12 @@ function draftFor(
   before: Draft | null,
   wanted: string | null,
 ): Draft {
-  const question = planQuestions.find(({ id }) => id === questionId);
+  const question: PlanQuestion | undefined = planQuestions.find(({ id }) => id === questionId);
   const first = choices.clips[0];
   const subjects =
     before && before.subjects.size > 0
       ? before.subjects
-      : new Set(wanted ? [`clip:${wanted}`] : first ? [`clip:${first.id}`] : []);
+      : new Set(wanted ? [wanted] : first ? [`clip:${first.id}`] : []);
   const home = choices.clips.find(({ id }) => subjects.has(`clip:${id}`))?.volumeId ?? choices.volumes[0]?.id;
   const volumes =
     question?.volumes === 'all'
@@ -109,6 +114,9 @@ function draftFor(
     volumes: new Set(question ? volumes : (before?.volumes ?? [])),
     forms: new Set(question?.forms ?? before?.forms ?? ['originals']),
     scales: new Set(question?.scales ?? before?.scales ?? ['full']),
+    devices: question
+      ? new Set([softwareId, ...(question.devices === 'all' ? choices.devices.map(({ id }) => id) : [])])
+      : (before?.devices ?? new Set([softwareId])),
     tests: new Set(question?.tests ?? before?.tests ?? ['playback']),
     repeats: String(question?.repeats ?? before?.repeats ?? 3),
     mostMadeUp: before?.mostMadeUp ?? String(usualMostMadeUp),
@@ -119,10 +127,25 @@ function draftFor(
 }
 
 /** Builds a matrix from a ready-made question or freely, and says what it will do before it starts. */
-export function PlanForm({ choices, wantedClipId }: { choices: PlanChoices; wantedClipId: string | null }) {
+export function PlanForm({
+  choices,
+  wanted,
+  question: wantedQuestion = null,
+}: {
+  choices: PlanChoices;
+  /** A clip or timeline to begin with, as `clip:ID` or `timeline:ID`. */
+  wanted: string | null;
+  /** A ready-made question to begin with. */
+  question?: string | null;
+}) {
   const router = useRouter();
   const { value: draft, set: edit } = useUndo<Draft>(
-    draftFor(planQuestions[0].id, choices, null, wantedClipId),
+    draftFor(
+      planQuestions.find(({ id }) => id === wantedQuestion)?.id ?? planQuestions[0].id,
+      choices,
+      null,
+      wanted,
+    ),
     'Matrix',
   );
   const { busy, error, send } = useSend();
@@ -216,6 +239,17 @@ export function PlanForm({ choices, wantedClipId }: { choices: PlanChoices; want
           chosen={draft.scales}
           onChange={(next) => set('scales', next)}
         />
+        {choices.devices.length > 0 && (
+          <Boxes
+            label="Decoded by"
+            options={[
+              [softwareId, 'Software'] as const,
+              ...choices.devices.map(({ id, name, simulated }) => [id, plainName(name, simulated)] as const),
+            ]}
+            chosen={draft.devices}
+            onChange={(next) => set('devices', next)}
+          />
+        )}
         <NumberField
           label="Repeats"
           value={draft.repeats}

@@ -85,6 +85,7 @@ export function PlanView({ initial }: { initial: PlanPage }) {
     return cells.map((cell) => rowOf(cell, byCell.get(cell.cell) ?? []));
   }, [cells, steps]);
   const columns = useMemo(() => columnsFor(act), [act]);
+  const isOnDevice = cells.some(({ address }) => address.deviceId !== undefined);
   const ended = steps.filter(({ status }) => status !== 'waiting' && status !== 'running').length;
   const running = plan.status === 'running';
   const open = running || plan.status === 'queued' || plan.status === 'paused';
@@ -169,7 +170,7 @@ export function PlanView({ initial }: { initial: PlanPage }) {
         rowId={({ cell }) => String(cell.cell)}
         fileName="navvy-matrix"
         empty={null}
-        hidden={{ format: false }}
+        hidden={{ format: false, ...(isOnDevice ? {} : { device: false }) }}
       />
       <p className="text-xs text-muted">
         Runs:{' '}
@@ -226,7 +227,8 @@ function Now({
     <div className="flex items-center gap-3 border bg-surface px-3 py-1.5 text-sm">
       <span>
         Now: {kindNames[cell.address.test]}, {cell.labels.what}
-        {cell.labels.volume && ` from ${cell.labels.volume}`}, repeat {step.repeat + 1}
+        {cell.labels.volume && ` from ${cell.labels.volume}`}
+        {cell.address.deviceId !== undefined && ` on ${deviceText(cell.labels)}`}, repeat {step.repeat + 1}
         {slots}
       </span>
       <Button look="quiet" className="ml-auto h-7" onClick={() => onSkip(step.position)}>
@@ -294,6 +296,8 @@ function EndedActions({
   );
 }
 
+const deviceText = ({ device }: Row['cell']['labels']): string =>
+  device ? plainName(device.name, device.simulated) : '–';
 const column = createColumnHelper<Row>();
 
 function columnsFor(act: (action: PlanAction, more: { cell: number }) => void): ColumnDef<Row, never>[] {
@@ -322,6 +326,7 @@ function columnsFor(act: (action: PlanAction, more: { cell: number }) => void): 
     }),
     column.accessor(({ cell }) => cell.labels.form ?? '–', { id: 'form', header: 'Form' }),
     column.accessor(({ cell }) => cell.labels.scale ?? '–', { id: 'scale', header: 'Scale' }),
+    column.accessor(({ cell }) => deviceText(cell.labels), { id: 'device', header: 'Decoded by' }),
     column.accessor(({ cell }) => cell.labels.format ?? '–', { id: 'format', header: 'Format' }),
     column.display({
       id: 'runs',

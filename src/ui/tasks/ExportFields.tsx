@@ -1,7 +1,7 @@
 'use client';
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
-import { encoderName } from '@/core/tasks/encodeDevices';
+import { deviceName } from '@/core/decode/standIns';
 import {
   deliveries,
   exportCodecIds,
@@ -207,7 +207,7 @@ export function EncoderField({
         label="Encoder"
         value={device}
         onChange={choose}
-        options={[['', 'Software'] as const, ...fitting.map(({ id }) => [id, encoderName(id)] as const)]}
+        options={[['', 'Software'] as const, ...fitting.map(({ id }) => [id, deviceName(id)] as const)]}
         invalid={invalid}
         className="w-44"
       />

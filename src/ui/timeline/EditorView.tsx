@@ -33,7 +33,7 @@ import { useViewer } from './useViewer';
 import { Viewer } from './Viewer';
 
 /** Builds a timeline and looks at it; what is seen is worked as trials work it. */
-export function EditorView({ row, media, looks: initialLooks }: EditorPage) {
+export function EditorView({ row, media, devices, looks: initialLooks }: EditorPage) {
   const { timeline, edit, adopt, save, storeNow, undo, redo, lastEdit, nextEdit } = useTimeline(
     row.id,
     row.document,
@@ -233,6 +233,7 @@ export function EditorView({ row, media, looks: initialLooks }: EditorPage) {
         total={total}
         beforeStart={storeNow}
         volumes={volumes}
+        devices={devices}
         sound={sound}
       />
       <Prerenders timelineId={row.id} isSaved={save.kind === 'saved'} timecodeAt={timecodeAt} />

@@ -14,6 +14,7 @@ import {
   ReadsChoice,
   ScaleChoice,
 } from '../parts/Choice';
+import { SideBySideLink, useDecodedBy, type DeviceChoice } from '../parts/DecodedBy';
 import { FormError, NumberField, SelectField } from '../parts/Field';
 import type { ForecastAnswer } from '@/server/timelineForecast';
 import { useSend } from '../useSend';
@@ -28,6 +29,7 @@ interface PlayFormProps {
   /** Resolves when the timeline is saved, so that what is played is what is seen. */
   readonly beforeStart: () => Promise<void>;
   readonly volumes: readonly (readonly [string, string])[];
+  readonly devices: readonly DeviceChoice[];
   /** Decoding the sound of the timeline's clips, ms per second of each; null where it has none. */
   readonly sound: readonly (number | null)[];
 }
@@ -44,7 +46,16 @@ const speeds = [
 ] as const;
 
 /** Starts a measured run of the timeline. */
-export function PlayForm({ timelineId, marks, playhead, total, beforeStart, volumes, sound }: PlayFormProps) {
+export function PlayForm({
+  timelineId,
+  marks,
+  playhead,
+  total,
+  beforeStart,
+  volumes,
+  devices,
+  sound,
+}: PlayFormProps) {
   const router = useRouter();
   const { busy, error, send } = useSend();
   const [scale, setScale] = useState<PlaybackScale>('full');
@@ -58,6 +69,7 @@ export function PlayForm({ timelineId, marks, playhead, total, beforeStart, volu
   const [prerendered, setPrerendered] = useState(false);
   const [meanwhile, setMeanwhile] = useState<Meanwhile>('nothing');
   const [threads, setThreads] = useState('');
+  const { decodeOn, field: decodedBy } = useDecodedBy(devices);
   const [answer, setAnswer] = useState<ForecastAnswer | null>(null);
   const request = () => {
     const backwards = Number(speed) < 0;
@@ -77,6 +89,7 @@ export function PlayForm({ timelineId, marks, playhead, total, beforeStart, volu
       policy,
       warm: cache === 'warm',
       meanwhile,
+      decodeOn,
       threads: threads === '' ? 0 : Number(threads),
       volumeId: volumeId || null,
       prerendered,
@@ -129,6 +142,10 @@ export function PlayForm({ timelineId, marks, playhead, total, beforeStart, volu
         <Button disabled={busy || total === 0} onClick={() => void forecast()}>
           Forecast
         </Button>
+      </div>
+      <div className="mt-3 flex flex-wrap items-end gap-3">
+        {decodedBy(error?.field === 'decodeOn')}
+        {devices.length > 0 && <SideBySideLink subject={`timeline:${timelineId}`} />}
       </div>
       <details className="mt-2">
         <summary className="w-fit text-sm text-muted hover:text-ink">Further conditions</summary>

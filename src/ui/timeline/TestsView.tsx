@@ -11,6 +11,7 @@ import type { ListPart } from '@/server/trialList';
 import { Button } from '../parts/Button';
 import { CacheChoice, Choice, ReadsChoice, ScaleChoice, scaleOptions } from '../parts/Choice';
 import { Empty } from '../parts/Empty';
+import { useDecodedBy, type DeviceChoice } from '../parts/DecodedBy';
 import { figure, FormError, NumberField, SelectField } from '../parts/Field';
 import { TrialList } from '../trials/TrialList';
 import { useSend } from '../useSend';
@@ -20,12 +21,13 @@ interface TestsViewProps {
   readonly list: ListPart;
   readonly timelines: TimelineListRow[];
   readonly clips: LibraryClip[];
+  readonly devices: readonly DeviceChoice[];
   readonly gestures: readonly { readonly id: string; readonly name: string }[];
   readonly wantedTimelineId: string | null;
 }
 
 /** Scrub trials, load ramps and calibrations: started here, laid over each other from here. */
-export function TestsView({ list, timelines, clips, gestures, wantedTimelineId }: TestsViewProps) {
+export function TestsView({ list, timelines, clips, devices, gestures, wantedTimelineId }: TestsViewProps) {
   const router = useRouter();
   const [kind, setKind] = useState<TimelineKind>('scrub');
   return (
@@ -47,11 +49,12 @@ export function TestsView({ list, timelines, clips, gestures, wantedTimelineId }
             <ScrubForm
               timelines={timelines}
               clips={clips}
+              devices={devices}
               gestures={gestures}
               wantedTimelineId={wantedTimelineId}
             />
           )}
-          {kind === 'ramp' && <RampForm clips={clips} />}
+          {kind === 'ramp' && <RampForm clips={clips} devices={devices} />}
           {kind === 'calibration' && <CostsForm clips={clips} />}
         </div>
       </section>
@@ -89,7 +92,7 @@ export function TestsView({ list, timelines, clips, gestures, wantedTimelineId }
 const clipOptions = (clips: readonly LibraryClip[]) =>
   clips.map((clip) => [clip.id, `${clip.path} — ${plainName(clip.volumeName, clip.simulated)}`] as const);
 
-function ScrubForm({ timelines, clips, gestures, wantedTimelineId }: Omit<TestsViewProps, 'list'>) {
+function ScrubForm({ timelines, clips, devices, gestures, wantedTimelineId }: Omit<TestsViewProps, 'list'>) {
   const router = useRouter();
   const { busy, error, send } = useSend();
   const [target, setTarget] = useState(
@@ -101,6 +104,7 @@ function ScrubForm({ timelines, clips, gestures, wantedTimelineId }: Omit<TestsV
   const [speed, setSpeed] = useState('4');
   const [seed, setSeed] = useState('1');
   const [cache, setCache] = useState<'cold' | 'warm'>('cold');
+  const { decodeOn, field: decodedBy } = useDecodedBy(devices);
   const toggle = (id: string) =>
     setChosen((before) => {
       const next = new Set(before);
@@ -115,6 +119,7 @@ function ScrubForm({ timelines, clips, gestures, wantedTimelineId }: Omit<TestsV
       speed: Number(speed),
       seed: figure(seed),
       warm: cache === 'warm',
+      decodeOn,
     };
     const builtIn = builtInGestures.filter((kind) => chosen.has(kind));
     const ids: string[] = [];
@@ -205,6 +210,7 @@ function ScrubForm({ timelines, clips, gestures, wantedTimelineId }: Omit<TestsV
             className="w-24"
           />
           <CacheChoice value={cache} onChange={setCache} />
+          {decodedBy(error?.field === 'decodeOn')}
         </div>
       </details>
       <FormError message={error?.message} />
@@ -212,9 +218,10 @@ function ScrubForm({ timelines, clips, gestures, wantedTimelineId }: Omit<TestsV
   );
 }
 
-function RampForm({ clips }: { clips: readonly LibraryClip[] }) {
+function RampForm({ clips, devices }: { clips: readonly LibraryClip[]; devices: readonly DeviceChoice[] }) {
   const router = useRouter();
   const { busy, error, send } = useSend();
+  const { decodeOn, field: decodedBy } = useDecodedBy(devices);
   const [clipId, setClipId] = useState(clips[0]?.id ?? '');
   const [family, setFamily] = useState<'streams' | 'grades'>('streams');
   const [most, setMost] = useState('16');
@@ -226,6 +233,7 @@ function RampForm({ clips }: { clips: readonly LibraryClip[] }) {
         kind: 'ramp',
         clipId,
         family,
+        decodeOn,
         most: figure(most),
         seconds: figure(seconds),
         scales: scaleOptions.map(([scale]) => scale).filter((scale) => chosen.has(scale)),
@@ -292,6 +300,7 @@ function RampForm({ clips }: { clips: readonly LibraryClip[] }) {
           </label>
         ))}
       </fieldset>
+      {decodedBy(error?.field === 'decodeOn')}
       <Button look="main" type="submit" disabled={busy || clipId === '' || chosen.size === 0}>
         Find the edge
       </Button>

@@ -33,7 +33,8 @@ function stay(): void {
 
 /** A trial that waits or runs. Leaving the page does not stop it; coming back finds it. */
 export function LiveTrial({ trial }: { trial: PlayedTrial }) {
-  const progress = useProgress<Extract<LiveProgress, { counters: unknown }>>(trial.id);
+  const told = useProgress<Extract<LiveProgress, { counters: unknown } | { beforehand: unknown }>>(trial.id);
+  const progress = told && 'counters' in told ? told : null;
   const ribbon = useLiveRibbon(trial);
   const counters = progress?.counters ?? null;
   const waiting = trial.status === 'queued';
@@ -47,7 +48,9 @@ export function LiveTrial({ trial }: { trial: PlayedTrial }) {
         now={
           counters && counters.slot > 0
             ? `${count(counters.slot)} of ${count(counters.slotCount)} slots played, ${count(counters.dropped)} dropped`
-            : 'Filling the read-ahead'
+            : told && 'beforehand' in told
+              ? `Decoding pictures for the stand-in, ${count(told.beforehand.done)} of ${count(told.beforehand.all)}`
+              : 'Filling the read-ahead'
         }
       >
         <div className="grid gap-4 lg:grid-cols-[minmax(0,420px)_1fr]">

@@ -1,5 +1,6 @@
 import { count, fixed, milliseconds, percent, quantity, upTo } from '@/core/format';
 import { causeBit, causesOf, chargesByDrops } from '@/core/playback/attribute';
+import { carriedBy } from '@/core/playback/headroom';
 import { chargeLabel } from '@/core/sentences/playback';
 import type { PlaybackSummary } from '@/core/playback/summary';
 import { toNumber } from '@/core/time/rational';
@@ -22,6 +23,7 @@ export function ResultFigures({ trial, summary }: { trial: PlayedTrial; summary:
   const slotMs = 1000 / rate;
   const { pacingMs, serviceMs } = summary;
   const run = trial.conditions?.run;
+  const carried = carriedBy(summary, rate);
   return (
     <section aria-label="Figures" className="flex flex-col gap-4">
       <FigureRow>
@@ -57,6 +59,19 @@ export function ResultFigures({ trial, summary }: { trial: PlayedTrial; summary:
         </Figure>
       </FigureRow>
       <FigureRow>
+        <Figure
+          name="Headroom"
+          note={
+            carried
+              ? `${carried.stage}, the slowest, carries ${quantity(carried.slotsPerSecond, '/s', 1)}`
+              : 'not kept for this run'
+          }
+        >
+          {percent(carried?.headroom, 0)}
+        </Figure>
+        <Figure name="Processor used" note="of all cores, by this run">
+          {percent(trial.load?.trialMean, 0)}
+        </Figure>
         <Figure name="Pacing error p50" note="presented against due">
           {milliseconds(pacingMs?.p50)}
         </Figure>

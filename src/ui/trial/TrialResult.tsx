@@ -2,6 +2,7 @@
 import { useRouter } from 'next/navigation';
 import { useEffect, useMemo, useState } from 'react';
 import type { PlayedKind } from '@/core/kinds/kinds';
+import { askedAgain, decodingWords, isSoftwareAlone } from '@/core/decode/decoding';
 import type { Cure } from '@/core/playback/cures';
 import { answerSentence, cureSentence } from '@/core/sentences/playback';
 import { decodeTraceView, type TraceView } from '@/core/playback/traceView';
@@ -28,6 +29,7 @@ import { SelfCheckReport } from './SelfCheckReport';
 import { SlotReadout } from './SlotReadout';
 import { FaultsNote } from '../parts/FaultsNote';
 import { useSend } from '../useSend';
+import { DecodedStreams } from './DecodedStreams';
 import { EndNote } from './EndNote';
 import { OriginNote } from './OriginNote';
 import type { Possible } from './TrialActions';
@@ -52,6 +54,7 @@ export function TrialResult({ page }: { page: TrialPage<PlayedKind> }) {
             placeOf={trial.subject.timeline ? undefined : slotTimecode(trial.subject)}
           />
           <ResultFigures trial={trial} summary={summary} />
+          <DecodedStreams decoding={trial.settings.decoding} streams={trial.conditions?.run?.streams} />
           {trial.subject.timeline && summary.parts && summary.dropped > 0 && (
             <PartTable subject={trial.subject} parts={summary.parts} />
           )}
@@ -86,6 +89,12 @@ function Answer({ trial, summary, rate }: { trial: PlayedTrial; summary: Playbac
         </h1>
       </div>
       <DoubtNote load={load} className="mt-2" />
+      {!isSoftwareAlone(trial.settings.decoding) && canRepeat(trial) && (
+        <p className="mt-2 text-muted">
+          Decoded on {decodingWords(trial.settings.decoding)}.
+          <PlayWith trial={trial} change={{ decodeOn: [] }} words="Play it in software" />
+        </p>
+      )}
       {trial.settings.meanwhile === 'previews' && (
         <p className="mt-2 text-muted">
           Thumbnails and sound peaks of its clips were drawn meanwhile.
@@ -115,13 +124,19 @@ function Answer({ trial, summary, rate }: { trial: PlayedTrial; summary: Playbac
 interface Change {
   readonly scale?: PlaybackScale;
   readonly meanwhile?: Meanwhile;
+  /** what decodes it */ readonly decodeOn?: { readonly deviceId: string; readonly share: number }[];
   /** the proxy of a clip; null for those of a timeline */ readonly proxies?: string | null;
 }
 
 /** The same trial again, or with a change, as it is asked for. */
 function requestOf(
   { settings, subject, clipId }: PlayedTrial,
-  { scale = settings.scale, meanwhile = settings.meanwhile ?? 'nothing', proxies }: Change,
+  {
+    scale = settings.scale,
+    meanwhile = settings.meanwhile ?? 'nothing',
+    decodeOn = askedAgain(settings.decoding),
+    proxies,
+  }: Change,
 ) {
   const { policy, threads, warm } = settings;
   const { timeline } = subject;
@@ -133,7 +148,7 @@ function requestOf(
         ...(proxies === undefined ? {} : { read: 'proxies' as const }),
       }
     : { clipId: proxies ?? clipId ?? '' };
-  return { kind: 'playback' as const, ...what, scale, policy, threads, warm, meanwhile };
+  return { kind: 'playback' as const, ...what, scale, policy, threads, warm, meanwhile, decodeOn };
 }
 
 function canRepeat({ kind, clipId, subject }: PlayedTrial): boolean {
@@ -149,6 +164,13 @@ function changeOf(cure: Cure): { readonly change: Change; readonly words: string
       change: { proxies: cure.clipId },
       words: cure.clipId === null ? 'Play its proxies' : 'Play its proxy',
     };
+  if (cure.kind === 'device')
+    return cure.deviceId === undefined
+      ? null
+      : {
+          change: { decodeOn: [{ deviceId: cure.deviceId, share: 1 }] },
+          words: `Play it decoded on ${cure.name}`,
+        };
   return cure.kind === 'quiet' ? { change: {}, words: 'Play it again' } : null;
 }
 

@@ -13,14 +13,17 @@ import type { LibraryClip } from '@/server/media';
 import { ApiError, callApi } from '../api';
 import { Button } from '../parts/Button';
 import { CacheChoice, Choice, MeanwhileChoice, ScaleChoice } from '../parts/Choice';
+import { SideBySideLink, useDecodedBy, type DeviceChoice } from '../parts/DecodedBy';
 import { useCommands } from '../shell/commands';
 
 /** Choose a clip and a playback scale, and start. `wantedClipId` is chosen at first where it can be played. */
 export function StartForm({
   clips,
+  devices,
   wantedClipId,
 }: {
   clips: readonly LibraryClip[];
+  devices: readonly DeviceChoice[];
   wantedClipId: string | null;
 }) {
   const router = useRouter();
@@ -33,6 +36,7 @@ export function StartForm({
   const [cache, setCache] = useState<'cold' | 'warm'>('cold');
   const [meanwhile, setMeanwhile] = useState<Meanwhile>('nothing');
   const [threads, setThreads] = useState('');
+  const { decodeOn, field: decodedBy } = useDecodedBy(devices);
   const [error, setError] = useState<string | null>(null);
   const [busy, setBusy] = useState(false);
   const start = () => {
@@ -46,6 +50,7 @@ export function StartForm({
         policy,
         warm: cache === 'warm',
         meanwhile,
+        decodeOn,
         threads: threads === '' ? 0 : Number(threads),
       },
     })
@@ -108,6 +113,10 @@ export function StartForm({
           {clockTime(((clip.frames ?? 0) * 1000 * clip.format.rate.den) / clip.format.rate.num)} once started
         </p>
       )}
+      <div className="mt-3 flex flex-wrap items-end gap-4">
+        {decodedBy()}
+        {clip && devices.length > 0 && <SideBySideLink subject={`clip:${clip.id}`} />}
+      </div>
       <details className="mt-3">
         <summary className="w-fit text-sm text-muted hover:text-ink">Further conditions</summary>
         <div className="mt-2 flex flex-wrap items-end gap-4">

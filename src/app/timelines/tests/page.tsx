@@ -1,5 +1,6 @@
 import type { Metadata } from 'next';
 import { handKinds } from '@/core/kinds/kinds';
+import { usableDevices } from '@/server/decode';
 import { clipsOfRig } from '@/server/media';
 import { page } from '@/server/page';
 import { gesturesKept } from '@/server/timelineTrials';
@@ -13,12 +14,14 @@ export const dynamic = 'force-dynamic';
 export default async function TestsPage({ searchParams }: { searchParams: Promise<{ timeline?: string }> }) {
   const { timeline = null } = await searchParams;
   return page(
-    () => Promise.all([readOwnList(handKinds), timelinesOfRig(), clipsOfRig(), gesturesKept()]),
-    ([list, timelines, clips, gestures]) => (
+    () =>
+      Promise.all([readOwnList(handKinds), timelinesOfRig(), clipsOfRig(), gesturesKept(), usableDevices()]),
+    ([list, timelines, clips, gestures, devices]) => (
       <TestsView
         list={list}
         timelines={timelines}
         clips={clips.filter(({ status }) => status === 'ready')}
+        devices={devices}
         gestures={gestures.map(({ id, name }) => ({ id, name }))}
         wantedTimelineId={timeline}
       />

@@ -85,6 +85,7 @@ test('what is left out is filled in as the method says', async () => {
   });
   expect(await decodeStreamsInput.validate({ clipId: 'a' })).toEqual({
     clipId: 'a',
+    decodeOn: [],
     scale: 'full',
     rate: null,
     seconds: 4,

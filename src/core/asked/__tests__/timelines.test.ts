@@ -134,6 +134,7 @@ test('what is left out is filled in as the method says', async () => {
   expect(await timelinePlaybackInput.validate({ scale: 'half' })).toEqual({
     scale: 'half',
     policy: 'hold-time',
+    decodeOn: [],
     prerendered: false,
     meanwhile: 'nothing',
     from: 0,
@@ -147,6 +148,7 @@ test('what is left out is filled in as the method says', async () => {
   });
   expect(await scrubInput.validate({ clipId: 'a', gestures: ['jumps'] })).toEqual({
     clipId: 'a',
+    decodeOn: [],
     timelineId: null,
     gestures: ['jumps'],
     gestureId: null,

@@ -1,4 +1,5 @@
 import { array, boolean, identity, number, object, string } from '../../edge/strict';
+import { mostShare, mostSharing } from '../../decode/decoding';
 import { meanwhiles } from '../../playback/settings';
 import { playbackScales } from '../../playback/slots';
 import { mostSlots } from '../../timeline/model';
@@ -46,6 +47,21 @@ export const runSettings = {
     .default(0),
   warm: boolean().default(false),
 };
+
+/** What decodes a run, and in which shares of its streams. Empty: software alone. */
+export const decodeOn = array(
+  object({
+    deviceId: string().max(200).required('Choose a device.'),
+    share: number()
+      .typeError('A share must be a number.')
+      .integer('Shares come whole.')
+      .min(1, 'A share is at least 1.')
+      .max(mostShare, `A share is at most ${mostShare}.`)
+      .default(1),
+  }),
+)
+  .max(mostSharing, `At most ${mostSharing} devices at once.`)
+  .default([]);
 
 /** What is done beside a playback. */
 export const meanwhile = string().oneOf(meanwhiles, 'Choose nothing or previews.').default('nothing');

@@ -67,13 +67,19 @@ export const decodeNames = ({ clipPath, volumeName }: DecodeSubject, how = ''): 
   how,
 });
 
-export const decodeUnder = ({
-  subject: { clipPath, format, contentHash, device },
+/** What was decoded, where the settings tell by what. */
+export const decodedUnder = ({
+  subject: { clipPath, format, contentHash },
 }: Pick<DecodeShape, 'subject'>): Words => ({
   Content: fileName(clipPath),
   Format: `${formatLabel(format)}, ${rateLabel(format.rate)}`,
   'Clip content': contentWords(contentHash),
-  Device: device ? plainName(device.name, device.simulated) : 'software',
+});
+
+/** What was decoded, and by what. */
+export const decodeUnder = ({ subject }: Pick<DecodeShape, 'subject'>): Words => ({
+  ...decodedUnder({ subject }),
+  Device: subject.device ? plainName(subject.device.name, subject.device.simulated) : 'software',
 });
 
 const unknownRate: Rational = { num: 0, den: 1 };

@@ -32,3 +32,8 @@ export const share = (id: string, name: string, unit: string): Metric => ({
   better: 'lower',
   measures: 'share',
 });
+
+/** Processor time of the trial's process. */
+export const processorMetric = share('processor', 'Processor used, of all cores', '%');
+
+export const inPercent = (part: number | null): number | null => (part === null ? null : part * 100);

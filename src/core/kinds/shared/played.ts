@@ -1,5 +1,7 @@
+import { decodingWords } from '../../decode/decoding';
 import { formatLabel } from '../../media/format';
 import type { FrameStructure } from '../../media/frameStructure';
+import { carriedBy } from '../../playback/headroom';
 import type { RunConditions } from '../../playback/conditions';
 import { meanwhileWords, type PlaybackSettings } from '../../playback/settings';
 import { answerSentence } from '../../sentences/playback';
@@ -20,8 +22,8 @@ import { rateLabel, toNumber } from '../../time/rational';
 import type { SlotCount } from '../../timeline/model';
 import type { FindingOf, KindFacts, Names, Words } from '../kind';
 import type { RigConditions } from './conditions';
-import { share, time } from './metrics';
-import { cacheTold, scaleTold, threadsTold } from './told';
+import { inPercent, processorMetric, rate, share, time } from './metrics';
+import { cacheTold, decodingTold, scaleTold, threadsTold } from './told';
 
 /** The clip that a trial played, kept with the trial so that it stays whole when a clip or volume goes. */
 export interface ClipSubject extends PlayedClip {
@@ -92,6 +94,7 @@ const how = ({ subject, settings }: Pick<PlayedShape, 'subject' | 'settings'>): 
     ...(subject.timeline ? courseWords(subject.timeline) : []),
     settings.warm ? 'warm' : '',
     settings.policy === 'every-frame' ? 'every frame' : '',
+    settings.decoding && settings.decoding.length > 0 ? `decoded on ${decodingWords(settings.decoding)}` : '',
     settings.meanwhile === 'previews' ? 'previews drawn meanwhile' : '',
   ]
     .filter(Boolean)
@@ -153,6 +156,7 @@ export const playedFacts: Omit<KindFacts<PlayedShape>, 'name'> = {
       Buffers: `${readAhead} read, ${decoded} decoded, ${ready} ready`,
     }),
     slotLimit: (slots) => ({ 'Played slots': slots === null ? 'all' : `first ${slots}` }),
+    decoding: decodingTold,
     meanwhile: (what) => ({ Meanwhile: meanwhileWords[what ?? 'nothing'] }),
     faults: (faults) => ({
       'Injected faults':
@@ -173,11 +177,15 @@ export const playedFacts: Omit<KindFacts<PlayedShape>, 'name'> = {
     time('readTime', 'Reading, per second of media', 'ms'),
     time('decodeTime', 'Decoding, per second of media', 'ms'),
     time('processTime', 'Processing, per second of media', 'ms'),
+    rate('carried', 'Slowest stage carries', 'slots/s'),
+    processorMetric,
     time('startLatency', 'Start latency', 'ms'),
   ],
-  values: ({ summary, rate: slots, startLatencyMs }) => ({
+  values: ({ summary, rate: slots, startLatencyMs, processorShare }) => ({
     // Under "every frame" nothing can drop; the time it took is the result.
     dropped: summary.grade === null ? null : (summary.dropped / Math.max(1, summary.slots)) * 100,
+    carried: slots && carriedBy(summary, toNumber(slots))?.slotsPerSecond,
+    processor: inPercent(processorShare),
     playTime: summary.timesRealTime ? 1 / summary.timesRealTime : null,
     ...Object.fromEntries(
       (['read', 'decode', 'process'] as const).map((stage) => [

@@ -1,3 +1,4 @@
+import type { DecodedStream, Decoding } from '../../decode/decoding';
 import type { ColdProof } from '../../media/coldProof';
 import type { RunFaults } from '../../media/faults';
 import type { TimelineSubject } from '../../playback/subject';
@@ -11,6 +12,11 @@ import type { OpeningSettings } from '../opening';
 import type { RampSettings } from '../ramp';
 import type { ScrubSettings } from '../scrub';
 import type { RigConditions } from './conditions';
+
+/** What decodes what is tried out; absent in trials from before it could be chosen, and where it is software alone. */
+export interface DecodedOn {
+  readonly decoding?: Decoding;
+}
 
 /** How a timeline is tried out, whatever the kind. */
 export interface TimelineCommon {
@@ -37,6 +43,8 @@ export interface TimelineTrialRecord {
   readonly opening?: OpeningRecord;
   /** What was met of frames that are not whole; absent: nothing. */
   readonly faults?: RunFaults;
+  /** What each stream was decoded by; absent where it was software alone. */
+  readonly streams?: readonly DecodedStream[];
 }
 
 /** What trials keep that try a timeline out otherwise than by playing it through. */

@@ -1,4 +1,6 @@
+import { decodingWords, type Decoding } from '../../decode/decoding';
 import { quantity } from '../../format';
+
 /** A setting that is no condition of its own, with the reason. */
 export interface Aside {
   readonly aside: string;
@@ -38,3 +40,4 @@ export const scaleTold = (value: string) => ({ 'Playback scale': value });
 export const mostTold = (most: number) => ({ 'Most tried': String(most) });
 export const stepTold = (seconds: number) => ({ 'Length of a step': quantity(seconds, 's') });
 export const passTold = (seconds: number) => ({ 'Length of a pass': quantity(seconds, 's') });
+export const decodingTold = (decoding: Decoding | undefined) => ({ Device: decodingWords(decoding) });

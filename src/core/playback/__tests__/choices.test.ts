@@ -45,8 +45,8 @@ test('a device is named by its name and what was measured of it; of several the 
       choices: {
         ...none,
         devices: [
-          { name: 'Block one', times: 1.05 },
-          { name: 'Block two (simulated)', times: 3.6 },
+          { deviceId: 'd', name: 'Block one', times: 1.05 },
+          { deviceId: 'd', name: 'Block two (simulated)', times: 3.6 },
         ],
       },
     },
@@ -73,7 +73,7 @@ test('whatever proxies and devices promise, a run with them keeps', () => {
       });
       const cures = curesOf(work, {
         proxies: { clipId: null, read: lighter, decode: lighter },
-        devices: [{ name: 'Block', times }],
+        devices: [{ deviceId: 'd', name: 'Block', times }],
       });
       for (const cure of cures) {
         if (cure.kind !== 'proxies' && cure.kind !== 'device') continue;

@@ -1,9 +1,8 @@
 import type { DeviceReport } from '../../decode/device';
-import { standInDevices } from '../../decode/standIns';
+import { deviceName, standInDevices } from '../../decode/standIns';
 import { rational } from '../../time/rational';
 import {
   deviceProblem,
-  encoderName,
   encodersOfKind,
   isStandInEncoder,
   standInEncodings,
@@ -108,7 +107,7 @@ test('software is told as ever, a stand-in as the software whose pictures it giv
 });
 
 test('a device is named as the system names it, and one that is made up says so', () => {
-  expect(['stand-in-neap', 'device-vaapi', null].map(encoderName)).toEqual([
+  expect(['stand-in-neap', 'device-vaapi', null].map(deviceName)).toEqual([
     'Neap (simulated)',
     'vaapi',
     'software',

@@ -1,3 +1,4 @@
+import { isSoftwareAlone } from '@/core/decode/decoding';
 import { decodeStreams as summariseDecodeStreams } from '@/core/decode/result';
 import { finishedRates } from '@/db/queries/trials';
 import { persist } from '../persist';
@@ -8,7 +9,12 @@ export const decodeStreams = decodeKind<'decode-streams'>(
   async ({ rigId, subject, settings }, { steps }) =>
     steps.length === 0
       ? null
-      : summariseDecodeStreams(steps, await measuredRate(rigId, subject.contentHash), settings.rate),
+      : summariseDecodeStreams(
+          steps,
+          // The rate is of software: of a device it says nothing.
+          isSoftwareAlone(settings.decoding) ? await measuredRate(rigId, subject.contentHash) : null,
+          settings.rate,
+        ),
 );
 
 /** The newest decode rate on all cores of the same content, frames per second. */

@@ -2,8 +2,10 @@
 import { clockTime, count, percent, quantity } from '@/core/format';
 import Link from 'next/link';
 import type { ComponentType, ReactNode } from 'react';
+import { decodingWords, isSimulatedDecoding } from '@/core/decode/decoding';
 import type { DecodeKind } from '@/core/kinds/kinds';
 import { formatLabel } from '@/core/media/format';
+import { askedSettings } from './timeline';
 import type { DecodeTrial, TrialRow } from '@/db/kinds';
 import type { TrialPage } from '@/server/trialPage';
 import { FaultsNote } from '../../parts/FaultsNote';
@@ -18,12 +20,15 @@ import type { KindView, WithSummary } from '../kind';
 import { framesPerSecond, trialWords } from '../../decode/words';
 import type { DecodeProgress } from '@/core/kinds/shared/decode';
 
+const isOnStandIn = ({ settings }: DecodeTrial): boolean =>
+  'decoding' in settings && isSimulatedDecoding(settings.decoding);
+
 /** What was decoded. */
 function DecodeLine({ trial }: { trial: DecodeTrial }) {
   return (
     <>
       <span className="text-base font-semibold text-ink">{trialWords(trial)}</span>
-      {trial.subject.device?.simulated && <Simulated />}
+      {(trial.subject.device?.simulated === true || isOnStandIn(trial)) && <Simulated />}
       {trial.clipId ? (
         <Link
           prefetch={false}
@@ -83,6 +88,7 @@ function Conditions({ trial }: { trial: DecodeTrial }) {
         ...(settings.kind === 'decode-streams'
           ? [
               ['Timeline rate', `${settings.rate.num}/${settings.rate.den}`] as const,
+              ['Decoded by', decodingWords(settings.decoding)] as const,
               ['Each number of streams', quantity(settings.seconds, 's')] as const,
             ]
           : [
@@ -106,7 +112,7 @@ function decodePossible(
   again: (clipId: string) => Readonly<Record<string, unknown>>,
 ): Possible {
   return {
-    again: clipId === null ? null : { ...settings, ...again(clipId) },
+    again: clipId === null ? null : { ...askedSettings(settings), ...again(clipId) },
     record: 'Raw record',
     goes: 'The result and its record of passes go. This cannot be undone.',
     home,

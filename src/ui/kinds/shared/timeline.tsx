@@ -1,13 +1,15 @@
 'use client';
 import Link from 'next/link';
 import type { ComponentType, ReactNode } from 'react';
+import { askedAgain } from '@/core/decode/decoding';
 import { kinds, type TimelineKind } from '@/core/kinds/kinds';
 import { volumesOf } from '@/core/playback/subject';
-import type { TimelineTrial, TrialRow } from '@/db/kinds';
+import type { DecodeTrial, TimelineTrial, TrialRow } from '@/db/kinds';
 import type { TrialPage } from '@/server/trialPage';
 import { FaultsNote } from '../../parts/FaultsNote';
 import { Simulated } from '../../parts/Simulated';
 import { useProgress } from '../../shell/status';
+import { DecodedStreams } from '../../trial/DecodedStreams';
 import { ConditionsFrame } from '../../trial/ConditionsFrame';
 import { LiveFrame } from '../../trial/LiveFrame';
 import { ResultFrame } from '../../trial/ResultFrame';
@@ -58,6 +60,9 @@ function TimelineResult({ page, children }: { page: TrialPage<TimelineKind>; chi
   return (
     <ResultFrame page={page} answer={trial.status === 'done' && trial.outcome}>
       {children}
+      {'decoding' in trial.settings && (
+        <DecodedStreams decoding={trial.settings.decoding} streams={trial.record?.streams} />
+      )}
       <FaultsNote faults={trial.record?.faults} />
       <Conditions test={trial} />
     </ResultFrame>
@@ -88,6 +93,15 @@ function Conditions({ test }: { test: TimelineTrial }) {
   );
 }
 
+/** Settings as they are asked for. */
+export function askedSettings(
+  settings: TimelineTrial['settings'] | DecodeTrial['settings'],
+): Readonly<Record<string, unknown>> {
+  if (!('decoding' in settings)) return { ...settings };
+  const { decoding, ...others } = settings;
+  return { ...others, decodeOn: askedAgain(decoding) };
+}
+
 /** What can be done with one. @param again what its kind asks for besides the timeline */
 function timelinePossible(
   trial: TimelineTrial,
@@ -97,7 +111,7 @@ function timelinePossible(
   const { timeline } = trial.subject;
   return {
     noun: 'result',
-    again: { ...trial.settings, timelineId: timeline.id, read: timeline.read, ...again },
+    again: { ...askedSettings(trial.settings), timelineId: timeline.id, read: timeline.read, ...again },
     record,
     goes: `${testWords(trial)} on ${timeline.name} goes with all that was measured. This cannot be undone.`,
     home: kinds[trial.kind].page,

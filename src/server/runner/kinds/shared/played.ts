@@ -78,6 +78,7 @@ async function specOf(trial: PlayedTrial): Promise<TrialSpec | null> {
       path: join(clip.volumePath, clip.path),
       standIn: clip.volumeStandIn,
       setup: clip.setup,
+      format: clip.format,
       rate: clip.format.rate,
       packets,
       knownFaults: clip.faults ?? undefined,
@@ -114,6 +115,12 @@ class PlayedRun {
       case 'prepared':
         this.run.reach({ slotCount: message.slotCount });
         this.run.condition({ run: message.conditions });
+        break;
+      case 'beforehand':
+        this.run.tell({ beforehand: { done: message.done, all: message.all }, msLeft: null });
+        break;
+      case 'streams':
+        this.changeRun({ streams: message.streams });
         break;
       case 'faults':
         this.onFaults(message.faults);
