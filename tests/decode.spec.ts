@@ -1,6 +1,6 @@
 import { expect, test } from '@playwright/test';
 import { expectAccessible, idOf } from './access';
-import { clipId, ensureVolume, query } from './helpers';
+import { beginTrial, chooseTrial, clipId, ensureVolume, query } from './helpers';
 
 test.beforeEach(async ({ page }) => {
   await ensureVolume(page);
@@ -64,6 +64,36 @@ test('decode support: the matrix fills, shows the silent fallback, and opens its
   for (const { name } of rig!.devices) await expect(devices).toContainText(name);
   await expect(table.getByRole('columnheader')).toHaveCount(
     1 + rig!.devices.filter(({ usable }) => usable).length,
+  );
+});
+
+test('a clip plays decoded on a device, says which streams it drew, and in software beside it', async ({
+  page,
+}) => {
+  await chooseTrial(page, 'TW_TEST_0002', 'Quarter');
+  await page.getByLabel('Decoded by').selectOption({ label: 'Neap (simulated)' });
+  await beginTrial(page);
+  await expect(page.getByTestId('answer')).toBeVisible();
+  await expect(page.getByText('Decoded on Neap (simulated).')).toBeVisible();
+  const drew = page.getByRole('table', { name: 'Streams by device' });
+  await expect(drew.locator('tbody tr')).toHaveText(/^Neap\s*simulated\s*1\s*1\s*120\s*100\s%\s*120$/);
+  await expect(page.getByText(/fell back to software/)).toHaveCount(0);
+
+  // What the device does not take goes to software without a word, and the result says so.
+  await chooseTrial(page, 'TW_TEST_0003', 'Quarter');
+  await page.getByLabel('Decoded by').selectOption({ label: 'Neap (simulated)' });
+  await beginTrial(page);
+  await expect(page.getByText(/1 of 1 stream fell back to software/)).toBeVisible();
+  await page.getByRole('button', { name: 'Play it in software' }).click();
+  await expect(page.getByTestId('answer')).toBeVisible();
+  await expect(page.getByText('Decoded on Neap')).toHaveCount(0);
+
+  await page.goto('/trials');
+  await page.getByRole('link', { name: 'In software and on every device, side by side' }).click();
+  await expect(page.getByLabel('Question')).toHaveValue('device-out-device-in');
+  await expect(page.getByRole('checkbox', { name: 'Neap (simulated)' })).toBeChecked();
+  await expect(page.getByRole('status').filter({ hasText: 'conditions' })).toContainText(
+    /^6 conditions, 18 runs/,
   );
 });
 

@@ -55,7 +55,24 @@ const systemCodes: Readonly<Record<string, FileCode>> = {
   EROFS: 'volume-read-only',
   EEXIST: 'file-there-already',
   EIO: 'device-read-error',
+  EREMOTEIO: 'device-read-error',
   ESTALE: 'store-dropped-out',
+  // What a mount over a network answers when its server, its link or its own process has gone.
+  ENOTCONN: 'store-went-away',
+  ECONNABORTED: 'store-went-away',
+  ECONNREFUSED: 'store-went-away',
+  ECONNRESET: 'store-went-away',
+  EHOSTDOWN: 'store-went-away',
+  EHOSTUNREACH: 'store-went-away',
+  ENETDOWN: 'store-went-away',
+  ENETRESET: 'store-went-away',
+  ENETUNREACH: 'store-went-away',
+  ESHUTDOWN: 'store-went-away',
+  ETIMEDOUT: 'store-went-away',
+  // What a drive or card answers that was taken out.
+  ENODEV: 'drive-went-away',
+  ENOMEDIUM: 'drive-went-away',
+  ENXIO: 'drive-went-away',
   ENOTDIR: 'no-folder',
 };
 type FileCode =
@@ -66,6 +83,8 @@ type FileCode =
   | 'file-there-already'
   | 'device-read-error'
   | 'store-dropped-out'
+  | 'store-went-away'
+  | 'drive-went-away'
   | 'no-folder';
 
 /** What the system refused of a file or folder, as a failure with words; what is one already stays. @param what names the file or folder */

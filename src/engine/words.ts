@@ -1,5 +1,5 @@
 import type { Words } from '@/core/failure';
-import { count, memory, quantity, size } from '@/core/format';
+import { quantity, size } from '@/core/format';
 import { faultAdvice } from '@/core/media/faults';
 
 type Of<Names extends string> = Readonly<Record<Names, string | number>>;
@@ -28,6 +28,10 @@ export const engineWords = {
     `${what} gave a read error from the device. Check the drive, cable or link, then try again.`,
   'store-dropped-out': ({ what }: Of<'what'>) =>
     `${what} belongs to a network store that has dropped out. Connect the store again and repeat.`,
+  'store-went-away': ({ what }: Of<'what'>) =>
+    `${what} cannot be reached any more: its volume went away, since the mount, the server or the link to it is down. Mount it again, then repeat.`,
+  'drive-went-away': ({ what }: Of<'what'>) =>
+    `${what} cannot be reached any more: its volume went away, since the drive or card is no longer connected. Connect it again, then repeat.`,
   'no-folder': ({ what }: Of<'what'>) => `${what} is no folder. Choose the folder that holds the media.`,
   'file-unusable': ({ what, reason }: Of<'what' | 'reason'>) => `${what} could not be used: ${reason}.`,
 
@@ -57,13 +61,8 @@ export const engineWords = {
     `Opening the encoder ${encoder} failed (code ${code}). Change its settings.`,
   'picture-not-from-device': ({ code }: Of<'code'>) =>
     `A picture could not be brought to memory from the decode device (code ${code}).`,
-  'stand-in-holds-less': ({
-    needed,
-    room,
-    frames,
-    fitting,
-  }: Numbers<'needed' | 'room' | 'frames' | 'fitting'>) =>
-    `A stand-in gives pictures that were decoded before the run: ${count(frames)} frames are ${memory(needed)}, and ${memory(room)} may be taken here. Play a shorter stretch, of ${count(fitting)} frames at most, or choose software or a real device.`,
+  'stand-in-holds-less': ({ needed, room, frames, fitting }: Of<'needed' | 'room' | 'frames' | 'fitting'>) =>
+    `A stand-in gives pictures that were decoded before the run: ${frames} frames are ${needed}, and ${room} may be taken here. Play a shorter stretch, of ${fitting} frames at most, or choose software or a real device.`,
   'stand-in-unknown': 'This stand-in is not known any more. Choose another device.',
   'no-picture-of-clip': 'The decoder gave no picture of this clip. Choose another clip.',
   'ends-before-frame': ({ path, row }: Of<'path' | 'row'>) =>

@@ -7,6 +7,7 @@ import type { ResultUnder } from '@/db/queries/results';
 export const conditionOrder = [
   'Measured in',
   'Volume',
+  'Device',
   'Form',
   'Playback scale',
   'Footage',

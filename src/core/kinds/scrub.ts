@@ -73,10 +73,10 @@ export const scrub: KindFacts<Scrub> = {
     time('latencyP50', 'Scrub latency p50', 'ms'),
     time('latencyP95', 'Scrub latency p95', 'ms'),
     share('lag', 'Picture behind playhead, mean', 'slots'),
-    processorMetric,
+    { ...processorMetric, id: 'scrubProcessor' },
   ],
   values: ({ summary, processorShare }) => ({
-    processor: inPercent(processorShare),
+    scrubProcessor: inPercent(processorShare),
     latencyP50: summary.latencyMs?.p50,
     latencyP95: summary.latencyMs?.p95,
     lag: summary.lagSlots.mean,

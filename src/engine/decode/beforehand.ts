@@ -1,5 +1,6 @@
 import { freemem } from 'node:os';
 import type { Frame } from 'node-av/lib';
+import { count, memory } from '@/core/format';
 import type { Format } from '@/core/media/format';
 import { decodePacketTable } from '@/core/media/packetTable';
 import { EngineError } from '../errors';
@@ -73,9 +74,9 @@ export function assertFits(clips: readonly WantedFrames[], room = freemem() * mo
   if (needed <= room) return;
   const frames = clips.reduce((sum, clip) => sum + clip.frames.size, 0);
   throw new EngineError('stand-in-holds-less', {
-    needed,
-    room,
-    frames,
-    fitting: Math.floor((frames * room) / needed),
+    needed: memory(needed),
+    room: memory(room),
+    frames: count(frames),
+    fitting: count(Math.floor((frames * room) / needed)),
   });
 }

@@ -156,7 +156,7 @@ test('a matrix of devices plays each cell on its own, and leaves out what cannot
     ]),
   );
   expect(leftOut.map(({ what, reason }) => [what.split(', ').at(-1), reason])).toEqual(
-    ['playback', 'scrub'].map(() => ['on gone', expect.stringContaining('cannot be used here')]),
+    ['playback', 'scrub'].map(() => ['on gone', expect.stringContaining('cannot be used here') as string]),
   );
 });
 

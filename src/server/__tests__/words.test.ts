@@ -59,6 +59,9 @@ test.each([
   ['EROFS', 'volume-read-only', 'read-only'],
   ['EIO', 'device-read-error', 'read error from the device'],
   ['ESTALE', 'store-dropped-out', 'dropped out'],
+  ['ENOTCONN', 'store-went-away', 'the mount, the server or the link to it is down'],
+  ['ETIMEDOUT', 'store-went-away', 'Mount it again'],
+  ['ENODEV', 'drive-went-away', 'no longer connected'],
   ['EWHATEVER', 'file-unusable', 'could not be used: it said so.'],
 ] as const)('what the system calls %s is the failure %s', (system, code, words) => {
   const cause = Object.assign(new Error('it said so'), { code: system });

@@ -85,7 +85,7 @@ export function SideBySideLink({ subject }: { subject: string }) {
     <Link
       prefetch={false}
       href={`/trials/plans?question=device-out-device-in&subject=${encodeURIComponent(subject)}`}
-      className="self-center text-sm underline decoration-edge underline-offset-4"
+      className="mb-2 text-sm underline decoration-edge underline-offset-4"
     >
       In software and on every device, side by side
     </Link>

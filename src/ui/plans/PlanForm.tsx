@@ -262,7 +262,7 @@ export function PlanForm({
           value={draft.mostMadeUp}
           onChange={(value) => set('mostMadeUp', value)}
           invalid={error?.field === 'mostMadeUp'}
-          className="w-20"
+          className="w-36"
         />
       </div>
       <details>

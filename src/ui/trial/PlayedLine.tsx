@@ -1,5 +1,6 @@
 'use client';
 import Link from 'next/link';
+import { decodingWords, isSoftwareAlone } from '@/core/decode/decoding';
 import { formatLabel } from '@/core/media/format';
 import { rateLabel } from '@/core/time/rational';
 import { nameOf, rateOf, volumesOf } from '@/core/playback/subject';
@@ -52,6 +53,7 @@ export function PlayedLine({ trial }: { trial: PlayedTrial }) {
       <span>
         {settings.scale} scale, {policyWords[settings.policy]}
         {settings.warm ? ', warm on purpose' : ''}
+        {isSoftwareAlone(settings.decoding) ? '' : `, decoded on ${decodingWords(settings.decoding)}`}
         {settings.meanwhile === 'previews' ? ', while thumbnails and sound peaks are drawn' : ''}
       </span>
     </>

@@ -72,11 +72,6 @@ export function ResultFigures({ trial, summary }: { trial: PlayedTrial; summary:
         <Figure name="Processor used" note="of all cores, by this run">
           {percent(trial.load?.trialMean, 0)}
         </Figure>
-        <Figure name="Pacing error p50" note="presented against due">
-          {milliseconds(pacingMs?.p50)}
-        </Figure>
-        <Figure name="p95">{milliseconds(pacingMs?.p95)}</Figure>
-        <Figure name="p99">{milliseconds(pacingMs?.p99)}</Figure>
         <Figure name="Read, median" note={`slot is ${milliseconds(slotMs)}`}>
           {milliseconds(serviceMs.read)}
         </Figure>
@@ -85,6 +80,12 @@ export function ResultFigures({ trial, summary }: { trial: PlayedTrial; summary:
         </Figure>
         <Figure name="Process, median" note={othersHad(summary.lostMs?.process)}>
           {milliseconds(serviceMs.process)}
+        </Figure>
+        <Figure
+          name="Pacing error p50"
+          note={`p95 ${milliseconds(pacingMs?.p95)}, p99 ${milliseconds(pacingMs?.p99)}; presented against due`}
+        >
+          {milliseconds(pacingMs?.p50)}
         </Figure>
       </FigureRow>
       {summary.attribution && summary.dropped > 0 && <CauseTable summary={summary} />}

@@ -7,7 +7,7 @@ import { useRouter } from 'next/navigation';
 import { useMemo, type ReactNode } from 'react';
 import type { Metric } from '@/core/compare/compare';
 import { kindNames, metrics as allMetrics, metricsOf } from '@/core/kinds/kinds';
-import { plainName } from '@/core/simulated';
+import { plainName, saysSimulated } from '@/core/simulated';
 import type { ListPart, TrialLine } from '@/server/trialList';
 import { Button } from '../parts/Button';
 import { Empty } from '../parts/Empty';
@@ -99,7 +99,7 @@ const answer = column.accessor(({ answer: said }) => said ?? '', {
   meta: { wide: true },
 });
 
-/** Volume, and where it was measured if not here. */
+/** Volume, and where it was measured if not here. What is simulated of a device stands with how it was tried. */
 function Whence({ line }: { line: TrialLine }) {
   const { volumes, name: of, origin, rig: from, simulated } = line;
   // A trial of a volume has said its name already.
@@ -108,13 +108,14 @@ function Whence({ line }: { line: TrialLine }) {
   return (
     <span className="flex flex-wrap items-center gap-x-2 text-xs text-muted">
       {words && <MiddleName name={words} tail={12} />}
-      {simulated && <Simulated />}
+      {simulated && !saysSimulated(line.how) && <Simulated />}
     </span>
   );
 }
 
 const kindWords = ({ kind: of, how }: TrialLine) => [kindNames[of], how].filter(Boolean).join(', ');
-const volumeWords = ({ volumes, simulated }: TrialLine) => plainName(volumes.join(', '), simulated);
+const volumeWords = ({ volumes, simulated, how }: TrialLine) =>
+  plainName(volumes.join(', '), simulated && !saysSimulated(how));
 const rigWords = ({ rig: of, origin }: TrialLine) =>
   [of.name, origin === 'imported' ? 'imported' : ''].filter(Boolean).join(', ');
 const resultWords = ({ grade, status, doubt, excluded }: TrialLine) =>
