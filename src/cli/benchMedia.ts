@@ -7,7 +7,10 @@ import { presetOf, renditionRaster, type RenditionChoice } from '@/core/renditio
 import { median } from '@/core/stats/quantiles';
 import { listClips, saveClip } from '@/db/queries/clips';
 import { addVolume, removeVolume } from '@/db/queries/volumes';
+import { standInDevices, type StandInDevice } from '@/core/decode/standIns';
 import { demoClips } from '@/demo/clips';
+import { StandInDecoder, StandInEngine } from '@/engine/decode/standInDecoder';
+import { packetOf } from '@/engine/playback/decoder';
 import { evict } from '@/engine/media/coldFile';
 import { probeClip } from '@/engine/media/probe';
 import { thisRigId } from '@/engine/rig';
@@ -62,6 +65,41 @@ async function indexRow(folder: string): Promise<BenchRow> {
     target: 'at least 0.8',
     met: ratio >= 0.8,
     note: `${pairs + 2} cold pairs of ${(size / 1e9).toFixed(2)} GB, ${(size / 1e3 / median(ours ?? [])).toFixed(0)} MB/s`,
+  };
+}
+
+const waitingSeconds = 4;
+
+/** What a stand-in device's decoder takes of a core while it gives frames at its own times, and does nothing else. */
+async function waitingRow(): Promise<BenchRow> {
+  const [device] = standInDevices as [StandInDevice, ...StandInDevice[]];
+  const frameUs = device.perFrameUs + (1920 * 1080) / (device.supports[0]?.megapixelsPerSecond ?? 1);
+  const decoder = new StandInDecoder({
+    device,
+    engine: new StandInEngine(),
+    frameUs,
+    heldBack: 0,
+    pictures: { pictureOf: () => undefined },
+  });
+  const packet = packetOf(Buffer.alloc(1), 0, true);
+  const [cpu, begun] = [process.cpuUsage(), performance.now()];
+  let frames = 0;
+  for (; performance.now() - begun < waitingSeconds * 1_000; frames++) {
+    await decoder.send(packet);
+    (await decoder.receive())?.free();
+  }
+  const wallMs = performance.now() - begun;
+  const { user, system } = process.cpuUsage(cpu);
+  packet.free();
+  const share = (user + system) / 1_000 / wallMs;
+  const rate = (frames * 1_000) / wallMs;
+  return {
+    name: 'a device stand-in’s waiting, of a core',
+    value: share * 100,
+    unit: '%',
+    target: 'under 5',
+    met: share < 0.05,
+    note: `${frames} frames at ${rate.toFixed(1)}/s, its model gives ${(1e6 / frameUs).toFixed(1)}/s`,
   };
 }
 
@@ -307,5 +345,10 @@ export function libraryRows(folder: string): Promise<BenchRow[]> {
 
 /** Speeds of the media section. */
 export async function mediaRows(folder: string): Promise<BenchRow[]> {
-  return [await indexRow(folder), ...(await decodeRows(folder)), ...(await renditionRows(folder))];
+  return [
+    await indexRow(folder),
+    ...(await decodeRows(folder)),
+    await waitingRow(),
+    ...(await renditionRows(folder)),
+  ];
 }
