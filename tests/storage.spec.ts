@@ -178,6 +178,30 @@ test('a clip played from a simulated volume says so wherever its result shows', 
   ).toContainText('simulated');
 });
 
+test('a staircase finds how many requests a volume needs under way, and its cache is held against going past it', async ({
+  page,
+}) => {
+  await openVolume(page, 'Shuttle SSD');
+  await page.getByRole('radio', { name: 'Requests under way' }).click();
+  await page.getByLabel('Each repeat moves, MB').fill('60');
+  await page.getByLabel('or takes at most, s').fill('5');
+  await page.getByLabel('Block').selectOption({ label: '1\u202fMiB' });
+  await expect(page.getByText('finds the fewest that give the full rate')).toBeVisible();
+  await page.getByRole('form', { name: 'Measure' }).getByRole('button', { name: 'Measure' }).click();
+  await page.waitForURL(/\/storage\/trials\/[0-9a-f]+$/);
+  await expect(page.getByTestId('answer')).toContainText(/requests? under way/);
+  const steps = page.getByRole('table', { name: 'Rate by requests under way' });
+  await expect(steps.locator('tbody tr')).toHaveCount(7);
+  await expect(steps.getByText('enough')).toHaveCount(1);
+
+  await openVolume(page, 'Shuttle SSD');
+  await page.getByRole('button', { name: 'Past the cache and through it' }).click();
+  await page.waitForURL(/\/trials\/plans\/[0-9a-f]+$/);
+  await expect(page.getByRole('columnheader', { name: 'System cache' })).toBeVisible();
+  await expect(page.getByRole('cell', { name: 'through it' })).toHaveCount(2);
+  await page.getByRole('button', { name: 'Cancel' }).click();
+});
+
 test('its pages can be read and used by all, in both themes', async ({ page }) => {
   await expectAccessible(page, [
     '/storage',

@@ -166,7 +166,7 @@ async function stepRow(folder: string): Promise<BenchRow> {
     media: { m: media.spec },
     looks: {},
   };
-  const opened = await OpenTimeline.open(spec, false);
+  const opened = await OpenTimeline.open(spec, { warm: false });
   const raster = playbackRaster(spec.timeline, 'full');
   const packets = decodePacketTable(media.spec.packets);
   const ratios: number[] = [];
@@ -234,7 +234,7 @@ async function longGopRow(folder: string): Promise<BenchRow> {
   const media = await mediaAt(join(folder, 'kite-camera/TW_KITE_0031.mp4'));
   const opened = await OpenTimeline.open(
     { timeline: sideBySide({ id: 'm', ref: media.ref }, 1), media: { m: media.spec }, looks: {} },
-    true,
+    { warm: true },
   );
   const access = new FrameAccess(
     opened.media.get('m') as NonNullable<ReturnType<typeof opened.media.get>>,

@@ -36,6 +36,8 @@ export interface CellLabels {
   readonly form: string | null;
   readonly scale: string | null;
   readonly format: string | null;
+  /** How its files are read; absent: past the system's cache. */
+  readonly cache?: 'through';
   /** What decodes it; absent in plans from before it could be chosen, and where it does not matter. */
   readonly device?: { readonly name: string; readonly simulated: boolean };
 }

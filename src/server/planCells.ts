@@ -29,6 +29,7 @@ import type { NewTrial, TrialRow } from '@/db/kinds';
 import type { CellLabels } from '@/db/schema';
 import { decodeTrial, decodingOf } from './decode';
 import { RequestError } from './errors';
+import { neededUnderWay, readAs } from './readAs';
 import { storageTrial } from './storage';
 import { formOf } from './timelineMedia';
 import { subjectFor, timelineTrial } from './timelines';
@@ -76,7 +77,8 @@ export function resolveCells(
   choice: MatrixChoice,
   settings: CellSettings,
 ): Promise<{ cells: ReadyCell[]; leftOut: LeftOut[] }> {
-  return resolveAddresses(expandMatrix(choice), settings);
+  // Warm is neither past the cache nor through it cold.
+  return resolveAddresses(expandMatrix(settings.warm ? { ...choice, caches: ['past'] } : choice), settings);
 }
 
 /** Works out single conditions, each a trial ready to be made or the reason why there is none. */
@@ -141,6 +143,7 @@ async function clipCell(
 ): Promise<ReadyCell> {
   const scale = address.scale ?? 'full';
   const decoded = await decodedBy(address);
+  const read = await readAs({ warm, cache: address.cache ?? 'past', underWay: null }, [clip.volumeId]);
   const media = {
     seconds: clip.format && clip.frames !== null ? clip.frames / toNumber(clip.format.rate) : 0,
   };
@@ -156,13 +159,14 @@ async function clipCell(
         slotLimit: null,
         faults: [],
         ...decoded,
+        ...read,
       });
       return ready(address, row, row.subject, media.seconds, decoded);
     }
     case 'scrub': {
       const row = await trialOnTimeline(
         await timelineOfClip(clip.id),
-        { kind: 'scrub', scale, threads: 0, warm, gesture: scrubGesture, ...decoded },
+        { kind: 'scrub', scale, threads: 0, warm, gesture: scrubGesture, ...decoded, ...read },
         { read: 'originals', volumeId: clip.volumeId },
       );
       return ready(
@@ -301,16 +305,20 @@ async function timelineCell(
     return taskCell(address, { timelineId, volumeId: address.volumeId ?? uses[0]?.volumeId ?? '' }, warm);
   const scale = address.scale ?? 'full';
   const decoded = await decodedBy(address);
+  const read = await readAs(
+    { warm, cache: address.cache ?? 'past', underWay: null },
+    uses.map(({ volumeId }) => volumeId),
+  );
   if (address.test === 'scrub') {
     const row = await trialOnTimeline(
       timelineId,
-      { kind: 'scrub', scale, threads: 0, warm, gesture: scrubGesture, ...decoded },
+      { kind: 'scrub', scale, threads: 0, warm, gesture: scrubGesture, ...decoded, ...read },
       { read: address.form ?? 'originals', volumeId: address.volumeId },
     );
     const seconds = gestureSeconds(subject.timeline.slots, subject.timeline.rate);
     return ready(address, row, subject, seconds, decoded);
   }
-  const row = timelineTrial(subject, { scale, policy, threads: 0, warm, ...decoded }, timeline.demo);
+  const row = timelineTrial(subject, { scale, policy, threads: 0, warm, ...decoded, ...read }, timeline.demo);
   const seconds = subject.timeline.course.slots / toNumber(subject.timeline.rate);
   return ready(address, row, subject, seconds, decoded);
 }
@@ -331,6 +339,8 @@ async function throughputCell(address: CellAddress): Promise<ReadyCell> {
       streams: 1,
       clipId: null,
       clipPath: null,
+      underWay: await neededUnderWay([volume.id]),
+      ...cacheOf(address),
     },
     null,
   );
@@ -345,9 +355,13 @@ async function throughputCell(address: CellAddress): Promise<ReadyCell> {
       form: null,
       scale: null,
       format: null,
+      ...cacheOf(address),
     },
   };
 }
+
+/** How a cell reads, where it is otherwise than past the system's cache. */
+const cacheOf = ({ cache }: CellAddress) => (cache === undefined ? {} : { cache });
 
 /** What decodes a cell. @throws RequestError when the device cannot be used here */
 const decodedBy = ({ deviceId }: CellAddress) =>
@@ -375,6 +389,7 @@ function ready(
       scale: address.scale,
       format: [...new Set(formatsOf(subject).map(formatLabel))].join('; ') || null,
       ...(decoded ? { device: { name: device.name, simulated: device.simulated } } : {}),
+      ...cacheOf(address),
     },
   };
 }
@@ -419,6 +434,7 @@ async function addressWords({
   form,
   scale,
   deviceId,
+  cache,
 }: CellAddress): Promise<string> {
   const what =
     subject?.kind === 'timeline'
@@ -434,6 +450,7 @@ async function addressWords({
     volume && `from ${volume}`,
     scale && `at ${scale} scale`,
     deviceId !== undefined && `on ${deviceName(deviceId)}`,
+    cache !== undefined && 'through the cache',
   ]
     .filter(Boolean)
     .join(', ');

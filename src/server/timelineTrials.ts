@@ -17,28 +17,31 @@ import { getTrials } from '@/db/queries/trials';
 import type { NewTrial, TimelineTrial } from '@/db/kinds';
 import { RequestError } from './errors';
 import { newTrialId } from './ids';
+import { readAs, type ReadAsked } from './readAs';
 import { currentRigId } from './rig';
 import { mediaRefOf, type MediaChoice } from './timelineMedia';
 import { subjectFor } from './timelines';
 import type { TimelineTrialSettings } from '@/core/kinds/shared/timeline';
 import { queueTrial } from './trialQueue';
 
-/** A trial that tries a timeline out, to be made. */
+/** A trial that tries a timeline out, to be made. @param read how its files are asked to be read; null where its kind says it */
 export async function trialOnTimeline(
   timelineId: string,
   settings: TimelineTrialSettings,
   choice: MediaChoice,
+  read: ReadAsked | null = null,
 ): Promise<NewTrial<TimelineKind>> {
   const subject = await subjectFor(timelineId, null, choice);
   if (Object.keys(subject.timeline.media).length === 0) throw new RequestError('no-media-at-hand');
+  const volumeIds = volumesOfTrial(subject);
   return {
     kind: settings.kind,
     timelineId,
-    volumeIds: volumesOfTrial(subject),
+    volumeIds,
     simulated:
       volumesOf(subject).simulated || ('decoding' in settings && isSimulatedDecoding(settings.decoding)),
     subject,
-    settings,
+    settings: read ? { ...settings, ...(await readAs(read, volumeIds)) } : settings,
   } as NewTrial<TimelineKind>;
 }
 
@@ -46,8 +49,9 @@ export async function queueTest(
   timelineId: string,
   settings: TimelineTrialSettings,
   choice: MediaChoice,
+  read: ReadAsked | null = null,
 ): Promise<string> {
-  return queueTrial(await trialOnTimeline(timelineId, settings, choice));
+  return queueTrial(await trialOnTimeline(timelineId, settings, choice, read));
 }
 
 /** Of each clip of a volume so much is put into the timeline that it is opened in. */

@@ -395,7 +395,10 @@ export async function subjectFor(
 /** A playback trial of a timeline that is to be made. */
 export function timelineTrial(
   subject: TimelineSubject,
-  settings: Pick<PlaybackSettings, 'scale' | 'policy' | 'threads' | 'warm' | 'meanwhile' | 'decoding'>,
+  settings: Pick<
+    PlaybackSettings,
+    'scale' | 'policy' | 'threads' | 'warm' | 'meanwhile' | 'decoding' | 'cache' | 'underWay'
+  >,
   demo: number,
 ): NewTrial<'playback'> {
   return {

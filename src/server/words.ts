@@ -104,6 +104,16 @@ export const refusals = {
   ],
   'not-soakable': [400, 'A soak repeats a playback, an export or an analysis. Choose one.'],
   'frame-paced-needs-clip': [400, 'A frame-paced test reads a clip. Choose one of this volume.'],
+  'too-much-under-way': [
+    400,
+    ({ requests, block, most }: Of<'requests' | 'block' | 'most'>) =>
+      `${requests} requests of ${block} are more than the ${most} that may be under way at once. Take smaller blocks or fewer requests.`,
+  ],
+  'staircase-too-short': [
+    400,
+    ({ bytes }: Of<'bytes'>) =>
+      `A staircase reads on from step to step: let it move at least ${bytes}, or take smaller blocks.`,
+  ],
   'write-test-takes-no-clip': [400, 'A write test writes a file of its own. Leave the clip out.'],
   'write-on-read-only': [
     409,

@@ -2,7 +2,7 @@
 import { array, boolean, identity, number, object, string, type InferType } from '../edge/strict';
 import { softwareId } from '../decode/decoding';
 import { planForms, planOrders, planTests } from '../plan/matrix';
-import { scale } from '../kinds/shared/asked';
+import { cacheWay, scale } from '../kinds/shared/asked';
 
 const planName = string().trim().max(200, 'A name has at most 200 characters.').default('');
 
@@ -45,6 +45,7 @@ export const planInput = object({
     .min(1, 'Choose software, a device or both.')
     .max(20, 'At most 20 devices.')
     .default([softwareId]),
+  caches: array(cacheWay.required()).min(1, 'Choose past the cache, through it or both.').default(['past']),
   tests: array(string().oneOf(planTests, 'Choose a test.').required())
     .min(1, 'Choose at least one test.')
     .required('Choose at least one test.'),

@@ -1,6 +1,6 @@
 import { identity, number, object, string } from '../edge/strict';
 import type { KindFacts } from './kind';
-import { decodeOn, meanwhile, prerendered, runSettings, scale, stretch } from './shared/asked';
+import { decodeOn, meanwhile, prerendered, readAsPlayed, runSettings, scale, stretch } from './shared/asked';
 import { playedFacts, type PlayedShape } from './shared/played';
 
 export const playbackInput = object({
@@ -15,6 +15,7 @@ export const playbackInput = object({
   warm: runSettings.warm,
   meanwhile,
   decodeOn,
+  ...readAsPlayed,
 }).noUnknown();
 
 export const timelinePlaybackInput = object({
@@ -35,6 +36,7 @@ export const timelinePlaybackInput = object({
   prerendered,
   meanwhile,
   decodeOn,
+  ...readAsPlayed,
   ...runSettings,
 }).noUnknown();
 

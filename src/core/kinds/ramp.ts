@@ -4,14 +4,20 @@ import type { PlaybackScale } from '../playback/slots';
 import { causeLabel } from '../sentences/playback';
 import type { RampFamily, RampResult } from '../timeline/ramp';
 import type { KindFacts } from './kind';
-import { decodeOn, runSettings, scale, target } from './shared/asked';
+import { decodeOn, readAsPlayed, runSettings, scale, target } from './shared/asked';
 import { count } from './shared/metrics';
 import { playedNames, playedUnder } from './shared/played';
-import { timelinePage, type DecodedOn, type TimelineCommon, type TimelineShape } from './shared/timeline';
-import { cacheTold, decodingTold, mostTold, threadsTold } from './shared/told';
+import {
+  timelinePage,
+  type DecodedOn,
+  type ReadAsPlayed,
+  type TimelineCommon,
+  type TimelineShape,
+} from './shared/timeline';
+import { aside, decodingTold, mostTold, readTold, threadsTold, underWayTold } from './shared/told';
 import { rampSentence } from '../sentences/timeline';
 
-export interface RampSettings extends TimelineCommon, DecodedOn {
+export interface RampSettings extends TimelineCommon, DecodedOn, ReadAsPlayed {
   readonly kind: 'ramp';
   readonly family: RampFamily;
   readonly most: number;
@@ -24,6 +30,7 @@ export const rampInput = object({
   ...target,
   ...runSettings,
   decodeOn,
+  ...readAsPlayed,
   family: string()
     .oneOf(['streams', 'grades'] as const, 'Choose what to add.')
     .required('Choose what to add.'),
@@ -61,7 +68,9 @@ export const ramp: KindFacts<Ramp> = {
     seconds: (seconds) => ({ 'Length of a probe': quantity(seconds, 's') }),
     scales: (scales) => ({ 'Playback scale': scales.join(', ') }),
     threads: threadsTold,
-    warm: cacheTold,
+    warm: readTold,
+    cache: aside('told with the system’s cache'),
+    underWay: underWayTold,
     decoding: decodingTold,
   },
   under: ({ subject }) => playedUnder(subject),

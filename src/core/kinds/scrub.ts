@@ -4,13 +4,19 @@ import type { ScrubSummary } from '../scrub/analyse';
 import { builtInGestures, type BuiltInGesture } from '../scrub/gesture';
 import { scrubSentence } from '../sentences/timeline';
 import type { KindFacts } from './kind';
-import { decodeOn, runSettings, scale, target } from './shared/asked';
+import { decodeOn, readAsPlayed, runSettings, scale, target } from './shared/asked';
 import { inPercent, processorMetric, share, time } from './shared/metrics';
 import { playedNames, playedUnder } from './shared/played';
-import { timelinePage, type DecodedOn, type TimelineCommon, type TimelineShape } from './shared/timeline';
-import { cacheTold, decodingTold, scaleTold, threadsTold } from './shared/told';
+import {
+  timelinePage,
+  type DecodedOn,
+  type ReadAsPlayed,
+  type TimelineCommon,
+  type TimelineShape,
+} from './shared/timeline';
+import { aside, decodingTold, readTold, scaleTold, threadsTold, underWayTold } from './shared/told';
 
-export interface ScrubSettings extends TimelineCommon, DecodedOn {
+export interface ScrubSettings extends TimelineCommon, DecodedOn, ReadAsPlayed {
   readonly kind: 'scrub';
   readonly scale: PlaybackScale;
   readonly gesture:
@@ -22,6 +28,7 @@ export const scrubInput = object({
   ...target,
   ...runSettings,
   decodeOn,
+  ...readAsPlayed,
   scale: scale.default('full'),
   gestures: array(
     string()
@@ -63,7 +70,9 @@ export const scrub: KindFacts<Scrub> = {
     }),
     scale: scaleTold,
     threads: threadsTold,
-    warm: cacheTold,
+    warm: readTold,
+    cache: aside('told with the system’s cache'),
+    underWay: underWayTold,
     decoding: decodingTold,
   },
   under: ({ subject }) => playedUnder(subject),

@@ -1,6 +1,9 @@
 import { quantity } from '../format';
 import { identity, number, object, string } from '../edge/strict';
+import type { CacheWay } from '../media/coldProof';
 import { mostStreams } from '../storage/limits';
+import { mostUnderWay } from '../storage/underWay';
+import { cacheWay, underWay } from './shared/asked';
 import { throughputSentence } from '../sentences/storage';
 import type { ThroughputSummary } from '../storage/throughput';
 import type { KindFacts } from './kind';
@@ -14,6 +17,7 @@ export const throughputTests = [
   'frame-paced',
   'random-read',
   'mixed',
+  'staircase',
 ] as const;
 
 export type ThroughputTest = (typeof throughputTests)[number];
@@ -31,6 +35,10 @@ export interface ThroughputSettings {
   /** The clip that is read, or null for a test file of Navvy's own. */
   readonly clipId: string | null;
   readonly clipPath: string | null;
+  /** Requests that a reader or writer has under way; absent in trials from before it could be chosen: one. Of frame-paced reading always one, of a staircase each of `stairs` in turn. */
+  readonly underWay?: number;
+  /** Whether reads go past the system's cache or through it; absent in trials from before it could be chosen: past it. */
+  readonly cache?: CacheWay;
 }
 
 export const throughputInput = object({
@@ -70,6 +78,8 @@ export const throughputInput = object({
     .max(mostStreams, `At most ${mostStreams} streams.`)
     .default(1),
   clipId: identity().nullable().default(null),
+  underWay,
+  cache: cacheWay.default('past'),
 }).noUnknown();
 
 /** What a volume sustains. */
@@ -79,12 +89,30 @@ export interface Throughput extends StorageShape {
   readonly summary: ThroughputSummary;
 }
 
-const testName = ({ test }: ThroughputSettings) => test.replace('-', ' ');
+const testName = ({ test }: ThroughputSettings) =>
+  test === 'staircase' ? 'requests under way' : test.replace('-', ' ');
+
+/** What is otherwise than usual of how it reads or writes. */
+const howOf = (settings: ThroughputSettings): string =>
+  [
+    testName(settings),
+    hasUnderWay(settings.test) && (settings.underWay ?? 1) > 1 ? `${settings.underWay} under way` : '',
+    settings.cache === 'through' ? 'through the cache' : '',
+  ]
+    .filter(Boolean)
+    .join(', ');
+
+/** Tests that may read through the system's cache: those that read a file in order, once. */
+export const readsThrough = (test: ThroughputTest): boolean =>
+  test === 'sequential-read' || test === 'staircase';
+
+/** Whether how many requests are under way is a choice of a test. */
+export const hasUnderWay = (test: ThroughputTest): boolean => test !== 'frame-paced' && test !== 'staircase';
 
 export const throughput: KindFacts<Throughput> = {
   name: 'Throughput',
   page: storagePage,
-  names: ({ subject, settings }) => storageNames(subject, testName(settings)),
+  names: ({ subject, settings }) => storageNames(subject, howOf(settings)),
   test: testName,
   told: {
     test: aside('it is the test itself'),
@@ -97,6 +125,13 @@ export const throughput: KindFacts<Throughput> = {
     streams: (streams, { test }) => ({ Streams: test === 'frame-paced' ? String(streams) : '1' }),
     clipId: aside('told by its path'),
     clipPath: (path) => ({ Reads: path ?? 'a test file' }),
+    underWay: (requests, { test }) => ({
+      'Requests under way':
+        test === 'staircase' ? `1 to ${mostUnderWay}` : String(hasUnderWay(test) ? (requests ?? 1) : 1),
+    }),
+    cache: (way) => ({
+      'System cache': way === 'through' ? 'cold, read through it' : 'cold',
+    }),
   },
   under: storageUnder,
   answer: ({ summary, framePacedStreams: streams }) =>

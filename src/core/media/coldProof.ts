@@ -1,3 +1,20 @@
+/** Whether a cold file is read past the system's cache, or through it as most players do, with its read-ahead and put out of it before. */
+export const cacheWays = ['past', 'through'] as const;
+export type CacheWay = (typeof cacheWays)[number];
+
+/** How a run reads its files. */
+export interface ReadBy {
+  /** Read through the system's cache on purpose, with what lies there. */
+  readonly warm: boolean;
+  /** Absent in trials from before it could be chosen: past it. */
+  readonly cache?: CacheWay;
+  /** Requests that each reader has under way; absent in trials from before it could be chosen: one. */
+  readonly underWay?: number;
+}
+
+/** How a file is opened for a run. */
+export const readWay = ({ warm, cache = 'past' }: ReadBy): CacheWay | 'warm' => (warm ? 'warm' : cache);
+
 /** How a file was kept out of, or was found in, the system's memory before a run. */
 export interface ColdProof {
   /** `direct`: every read bypasses the page cache. `evicted`: dropped from it and counted. `warm`: asked for, or nothing worked. */

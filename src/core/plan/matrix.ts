@@ -1,4 +1,5 @@
 import { softwareId } from '../decode/decoding';
+import type { CacheWay } from '../media/coldProof';
 import { isOneOf, waitKinds, type TrialKind } from '../kinds/kinds';
 import { seededRandom } from '../stats/random';
 import type { PlaybackScale } from '../playback/slots';
@@ -37,6 +38,8 @@ export interface MatrixChoice {
   readonly scales: readonly PlaybackScale[];
   /** What decodes: devices, and `softwareId`. Absent in plans from before it could be chosen: software. */
   readonly deviceIds?: readonly string[];
+  /** Whether files are read past the system's cache or through it. Absent in plans from before it could be chosen: past it. */
+  readonly caches?: readonly CacheWay[];
   /** Kinds that are none of a matrix's have no cells. */
   readonly tests: readonly TrialKind[];
 }
@@ -50,27 +53,35 @@ export interface CellAddress {
   readonly scale: PlaybackScale | null;
   /** What decodes it; absent: software. */
   readonly deviceId?: string;
+  /** Absent: past the system's cache. */
+  readonly cache?: 'through';
 }
 
 /** What each test depends on besides itself. */
 const dependsOn: Record<
   PlanTest,
-  { readonly subject: boolean; readonly volume: boolean; readonly scale: boolean; readonly device: boolean }
+  {
+    readonly subject: boolean;
+    readonly volume: boolean;
+    readonly scale: boolean;
+    readonly device: boolean;
+    readonly cache: boolean;
+  }
 > = {
-  playback: { subject: true, volume: true, scale: true, device: true },
-  scrub: { subject: true, volume: true, scale: true, device: true },
-  export: { subject: true, volume: true, scale: false, device: false },
-  'pre-render': { subject: true, volume: true, scale: false, device: false },
-  analysis: { subject: true, volume: true, scale: false, device: false },
-  opening: { subject: true, volume: true, scale: false, device: false },
-  'streams-carried': { subject: true, volume: true, scale: false, device: false },
-  'decode-rate': { subject: true, volume: false, scale: false, device: false },
-  throughput: { subject: false, volume: true, scale: false, device: false },
+  playback: { subject: true, volume: true, scale: true, device: true, cache: true },
+  scrub: { subject: true, volume: true, scale: true, device: true, cache: true },
+  export: { subject: true, volume: true, scale: false, device: false, cache: false },
+  'pre-render': { subject: true, volume: true, scale: false, device: false, cache: false },
+  analysis: { subject: true, volume: true, scale: false, device: false, cache: false },
+  opening: { subject: true, volume: true, scale: false, device: false, cache: false },
+  'streams-carried': { subject: true, volume: true, scale: false, device: false, cache: false },
+  'decode-rate': { subject: true, volume: false, scale: false, device: false, cache: false },
+  throughput: { subject: false, volume: true, scale: false, device: false, cache: true },
 };
 
 /**
  * All conditions of a matrix, each once: tests by subjects by forms by volumes by
- * scales by devices, leaving out what a test does not depend on and timelines where a test
+ * scales by devices by ways of reading, leaving out what a test does not depend on and timelines where a test
  * takes clips alone.
  */
 export function expandMatrix({
@@ -79,6 +90,7 @@ export function expandMatrix({
   forms,
   scales,
   deviceIds = [softwareId],
+  caches = ['past'],
   tests,
 }: MatrixChoice): CellAddress[] {
   const volumes: readonly (string | null)[] = volumeIds.length > 0 ? volumeIds : [null];
@@ -94,15 +106,18 @@ export function expandMatrix({
         for (const volumeId of on.volume ? volumes : [null]) {
           if (test === 'throughput' && volumeId === null) continue;
           for (const scale of on.scale ? scales : [null]) {
-            for (const deviceId of on.device ? deviceIds : [softwareId])
-              cells.push({
-                test,
-                subject,
-                volumeId,
-                form,
-                scale,
-                ...(deviceId === softwareId ? {} : { deviceId }),
-              });
+            for (const deviceId of on.device ? deviceIds : [softwareId]) {
+              for (const cache of on.cache ? caches : (['past'] as const))
+                cells.push({
+                  test,
+                  subject,
+                  volumeId,
+                  form,
+                  scale,
+                  ...(deviceId === softwareId ? {} : { deviceId }),
+                  ...(cache === 'past' ? {} : { cache }),
+                });
+            }
           }
         }
       }

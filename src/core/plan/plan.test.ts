@@ -63,6 +63,21 @@ describe('a matrix', () => {
     expect(devices('playback')).toEqual(['a -', 't -']);
   });
 
+  test('reads past the system’s cache and through it where a test depends on it; past it goes without a name', () => {
+    const caches = (test: MatrixChoice['tests'][number]) =>
+      expandMatrix({
+        ...choice,
+        volumeIds: ['v1'],
+        forms: ['originals'],
+        scales: ['full'],
+        tests: [test],
+        caches: ['past', 'through'],
+      }).map(({ subject, cache }) => `${subject?.id ?? '-'} ${cache ?? '-'}`);
+    expect(caches('playback')).toEqual(['a -', 'a through', 't -', 't through']);
+    expect(caches('throughput')).toEqual(['- -', '- through']);
+    expect(caches('decode-rate')).toEqual(['a -']);
+  });
+
   test('reads from where clips lie when no volume is chosen, and has no throughput then', () => {
     expect(
       expandMatrix({ ...choice, volumeIds: [], tests: ['playback', 'throughput'] }).every(

@@ -14,6 +14,8 @@ export interface PlanQuestion {
   readonly volumes: 'all' | 'one' | 'none';
   /** What decodes: software alone where it is not said, or every device that can be used as well. */
   readonly devices?: 'all';
+  /** How files are read: past the system's cache where it is not said, or through it as well. */
+  readonly caches?: 'both';
   readonly repeats: number;
 }
 
@@ -57,6 +59,17 @@ export const planQuestions = [
     scales: ['full'],
     volumes: 'none',
     devices: 'all',
+    repeats: 3,
+  },
+  {
+    id: 'past-and-through',
+    name: 'Does the system’s cache help this volume?',
+    says: 'Reads the volume, and plays the clips from it, past the system’s cache and through it with its read-ahead, as most players read; both cold.',
+    tests: ['playback', 'throughput'],
+    forms: ['originals'],
+    scales: ['full'],
+    volumes: 'one',
+    caches: 'both',
     repeats: 3,
   },
   {

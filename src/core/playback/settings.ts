@@ -1,4 +1,5 @@
 import type { Decoding } from '../decode/decoding';
+import type { ReadBy } from '../media/coldProof';
 import type { InjectedFault } from './injectedFault';
 import type { BufferDepths, PlaybackScale, Policy } from './slots';
 
@@ -10,13 +11,11 @@ export const meanwhileWords: Readonly<Record<Meanwhile, string>> = {
   previews: 'thumbnails and sound peaks are drawn',
 };
 
-export interface PlaybackSettings {
+export interface PlaybackSettings extends ReadBy {
   readonly scale: PlaybackScale;
   readonly policy: Policy;
   /** Decoder threads; 0 lets the decoder take one per core. */
   readonly threads: number;
-  /** Read through the system's cache on purpose. */
-  readonly warm: boolean;
   /** Scale and convert decoded frames. Off measures reading and decoding alone. */
   readonly processing: boolean;
   readonly buffers: BufferDepths;

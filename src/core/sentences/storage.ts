@@ -1,4 +1,5 @@
 import { count, megabytesPerSecond, percent, quantity, size } from '../format';
+import type { Staircase } from '../storage/underWay';
 import type { StreamsSummary } from '../storage/streams';
 import type { LadderCell } from '../storage/ladder';
 import type { CopyResult } from '../storage/copy';
@@ -6,9 +7,10 @@ import type { CombinedFigures, ThroughputSummary } from '../storage/throughput';
 
 /** A throughput result in a sentence or two: the sustained rate first. */
 export function throughputSentence(
-  { read, write }: ThroughputSummary,
+  { read, write, staircase }: ThroughputSummary,
   framePaced: { readonly streams: number } | null,
 ): string {
+  if (staircase) return staircaseSentence(staircase);
   if (framePaced && read) return framePacedSentence(read, framePaced.streams);
   const parts = [read && `reads ${sideSentence(read)}`, write && `writes ${sideSentence(write)}`].filter(
     (part) => part !== null,
@@ -16,6 +18,15 @@ export function throughputSentence(
   if (parts.length === 0) return 'Nothing was transferred.';
   const text = parts.join('; ');
   return `${text.charAt(0).toUpperCase()}${text.slice(1)}.`;
+}
+
+function staircaseSentence({ steps, needed }: Staircase): string {
+  const rateOf = (underWay: number) =>
+    megabytesPerSecond(steps.find((step) => step.underWay === underWay)?.figures.sustained);
+  const most = steps.at(-1)?.underWay ?? needed;
+  return needed === 1
+    ? `Gives its full rate with one request under way: reads ${rateOf(1)}, and no more with up to ${most}.`
+    : `Needs ${needed} requests under way for its full rate: reads ${rateOf(needed)} with them, ${rateOf(1)} with one.`;
 }
 
 function sideSentence(figures: CombinedFigures): string {

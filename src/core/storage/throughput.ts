@@ -2,6 +2,7 @@ import { fallPoint } from '../stats/changePoint';
 import { median, quantiles } from '../stats/quantiles';
 import { filterBlocks, isMissed, type Blocks } from './blocks';
 import { greatest, least } from '../stats/extremes';
+import { figuresOfStaircase, staircaseOf, stairs, type Staircase, type StairStep } from './underWay';
 
 /** Length of the windows that rates are taken over, as results state them. */
 export const windowUs = 250_000;
@@ -131,6 +132,8 @@ export interface ThroughputSummary {
   readonly repeats: readonly { readonly read: RateFigures | null; readonly write: RateFigures | null }[];
   readonly read: CombinedFigures | null;
   readonly write: CombinedFigures | null;
+  /** Of a staircase; `read` is then the step that is needed, and `repeats` are the steps. */
+  readonly staircase?: Staircase;
 }
 
 /** Repeats taken together: the median of each figure, and how far the sustained rates lie apart. */
@@ -152,6 +155,19 @@ export function summariseThroughput(blocks: Blocks): ThroughputSummary {
   const together = (side: 'read' | 'write') =>
     combine(repeats.map((repeat) => repeat[side]).filter((figures) => figures !== null));
   return { repeats, read: together('read'), write: together('write') };
+}
+
+/** Judges the record of a staircase, whose repeats are its steps. */
+export function summariseStaircase(blocks: Blocks): ThroughputSummary {
+  const { repeats } = summariseThroughput(blocks);
+  const steps = repeats.flatMap(({ read }, at): StairStep[] => {
+    const underWay = stairs[at];
+    return read && underWay !== undefined ? [{ underWay, figures: read }] : [];
+  });
+  const staircase = staircaseOf(steps);
+  return staircase
+    ? { repeats, read: figuresOfStaircase(staircase), write: null, staircase }
+    : { repeats, read: null, write: null };
 }
 
 function combine(repeats: readonly RateFigures[]): CombinedFigures | null {

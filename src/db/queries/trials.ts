@@ -134,7 +134,13 @@ export async function latestThroughput(rigId: string): Promise<TrialListRow<'thr
   const rows = await database()
     .selectDistinctOn([trials.volumeIds, test], columns)
     .from(trials)
-    .where(matching({ rigId, kinds: ['throughput'], statuses: ['done'] }))
+    .where(
+      and(
+        matching({ rigId, kinds: ['throughput'], statuses: ['done'] }),
+        // What a volume sustains is told past the system's cache.
+        sql`${trials.settings}->>'cache' is distinct from 'through'`,
+      ),
+    )
     .orderBy(trials.volumeIds, test, desc(trials.createdAt));
   return rows as TrialListRow<'throughput'>[];
 }

@@ -296,7 +296,7 @@ const scrubOf = (bad: Awaited<ReturnType<typeof testMedia>>, threads: number, ta
 
 async function scrub(bad: Awaited<ReturnType<typeof testMedia>>, threads: number, targets: number[]) {
   const { source, settings, gesture } = scrubOf(bad, threads, targets);
-  const opened = await OpenTimeline.open(source, true);
+  const opened = await OpenTimeline.open(source, { warm: true });
   const hand = new PatientHand();
   const { requests, failure } = await scrubTimeline(opened, source.timeline, settings, gesture, {
     onProgress: () => hand.saw(),

@@ -97,7 +97,7 @@ test('a folder that is a link now is refused by every way to open what is in it'
     preview: () => makePreview(source, 1),
     frames: () => FrameReader.open(source),
     cold: async () => (await ColdFile.open(path, 1)).close(),
-    warm: async () => (await ColdFile.open(path, 1, true)).close(),
+    warm: async () => (await ColdFile.open(path, 1, 'warm')).close(),
     evict: () => evict(path),
     paced: () => new PacedFile(path, null, stop, false).close(),
     'paced past the cache': () => new PacedFile(path, null, stop, true).close(),

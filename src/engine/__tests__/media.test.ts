@@ -46,7 +46,7 @@ test('packets lie where the table says, byte for byte', async () => {
 test('a cold file proves that it is cold, a warm one does not claim it', async () => {
   const path = await smallClip(smallIntra);
   await readFile(path);
-  const warm = await ColdFile.open(path, 4096, true);
+  const warm = await ColdFile.open(path, 4096, 'warm');
   expect(warm.proof.residentBefore).toBeGreaterThan(0.9);
   expect(warm.proof).toMatchObject({ method: 'warm' });
   await warm.close();

@@ -102,7 +102,7 @@ test('looks lie in files while a timeline is open, and go with it', async () => 
       { m: intra },
       { dusk: 'LUT_1D_SIZE 2\n0 0 0\n1 1 1\n', cube: `LUT_3D_SIZE 2\n${'0 0 0\n'.repeat(8)}` },
     ),
-    true,
+    { warm: true },
   );
   const [dusk, cube] = [opened.files.look('dusk')!, opened.files.look('cube')!];
   expect([dusk.dimensions, cube.dimensions, opened.files.look('none')]).toEqual([1, 3, null]);
@@ -115,7 +115,7 @@ test('looks lie in files while a timeline is open, and go with it', async () => 
 
 test('a file that is gone or replaced is named', async () => {
   const gone = { ...intra, spec: { ...intra.spec, path: '/nowhere/TW_WALL_0107.mov' } };
-  await expect(OpenTimeline.open(specOf(streams(gone, 1), { m: gone }), false)).rejects.toThrow(
+  await expect(OpenTimeline.open(specOf(streams(gone, 1), { m: gone }), { warm: false })).rejects.toThrow(
     '/nowhere/TW_WALL_0107.mov',
   );
   const { end } = await runTimeline(specOf(streams(gone, 1), { m: gone }));

@@ -27,7 +27,7 @@ beforeAll(async () => {
 });
 
 async function scrub(spec: TimelineSpec, gesture: Gesture, hand?: PatientHand) {
-  const opened = await OpenTimeline.open(spec, true);
+  const opened = await OpenTimeline.open(spec, { warm: true });
   const settings = {
     kind: 'scrub',
     scale: 'full',

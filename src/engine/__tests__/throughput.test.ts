@@ -9,7 +9,14 @@ import { rational } from '@/core/time/rational';
 import { dataRate, bytesPerSlot } from '@/core/media/dataRate';
 import { nextStreams } from '@/core/storage/ramp';
 import { summariseStreams } from '@/core/storage/streams';
-import { heldBackByHost, rateFigures, summariseThroughput } from '@/core/storage/throughput';
+import type { Blocks } from '@/core/storage/blocks';
+import { stairs } from '@/core/storage/underWay';
+import {
+  heldBackByHost,
+  rateFigures,
+  summariseStaircase,
+  summariseThroughput,
+} from '@/core/storage/throughput';
 import { smallTenBit } from '@/demo/smallClips';
 import { probeClip } from '../media/probe';
 import { removeTestFiles, testFilePath } from '../storage/testFile';
@@ -67,6 +74,77 @@ test('random reads jump, and reading while writing does both at once', async () 
   expect(span(0).fromUs).toBeLessThan(span(1).toUs);
   expect(span(1).fromUs).toBeLessThan(span(0).toUs);
   expect(await namesIn(folder)).toEqual([]);
+});
+
+/** The most requests of a record that were under way at one moment. */
+function mostUnderWay({ startUs, endUs, length }: Blocks): number {
+  const edges = Array.from({ length }, (_, row) => [
+    [startUs[row]!, 1],
+    [endUs[row]!, -1],
+  ]).flat() as [number, number][];
+  edges.sort((a, b) => a[0] - b[0] || a[1] - b[1]);
+  let now = 0;
+  return edges.reduce((most, [, change]) => Math.max(most, (now += change)), 0);
+}
+
+test('several requests under way take the blocks by turns, each once, in reading and in writing', async () => {
+  const folder = await newFolder();
+  // Slow enough that all of them meet.
+  const read = await runStorage(throughputSpec(folder, { underWay: 6 }, steadyModel(20)));
+  expect(read.end.kind).toBe('done');
+  expect(read.blocks.length).toBe(24);
+  expect(mostUnderWay(read.blocks)).toBe(6);
+  const one = await runStorage(throughputSpec(folder, {}, steadyModel(20)));
+  expect(mostUnderWay(one.blocks)).toBe(1);
+  const written = await runStorage(throughputSpec(folder, { test: 'sequential-write', underWay: 4 }));
+  expect(written.blocks.bytes.reduce((sum, bytes) => sum + bytes, 0)).toBe(24 * mebi);
+  expect(await namesIn(folder)).toEqual([]);
+});
+
+test('a stand-in serves random reads on as many drives as requests are under way', async () => {
+  // Four drives that take 8 ms to get to a place: one request has one of them at work.
+  const model = steadyModel(400);
+  const disks = { ...model, drives: 4, drive: { ...model.drive, accessUs: 8_000 } };
+  const took = async (underWay: number) => {
+    const { blocks } = await runStorage(
+      throughputSpec(
+        await newFolder(),
+        { test: 'random-read', blockBytes: 4_096, bytes: mebi / 2, underWay },
+        disks,
+      ),
+    );
+    expect(blocks.length).toBe(128);
+    return (Math.max(...blocks.endUs) - Math.min(...blocks.startUs)) / 1e6;
+  };
+  const [alone, together] = [await took(1), await took(16)];
+  // 128 places, 8 ms each; by turns on four drives, which chance does not load evenly.
+  expect(alone).toBeGreaterThan(128 * 0.008);
+  expect(together).toBeLessThan(0.6 * alone);
+  expect(together).toBeGreaterThan(0.9 * 32 * 0.008);
+});
+
+test('a staircase reads on from step to step, with more requests under way in each', async () => {
+  const folder = await newFolder();
+  const { end, blocks } = await runStorage(
+    throughputSpec(folder, { test: 'staircase', bytes: 70 * mebi, blockBytes: 2 ** 18, seconds: 5 }),
+  );
+  expect(end.kind).toBe('done');
+  const { staircase, repeats } = summariseStaircase(blocks);
+  expect(staircase!.steps.map(({ underWay }) => underWay)).toEqual(stairs);
+  for (const { read } of repeats) expect(read!.bytes).toBe(10 * mebi);
+  expect(stairs).toContain(staircase!.needed);
+  expect(await namesIn(folder)).toEqual([]);
+});
+
+test('through the system’s cache a file is put out of it before each repeat, and is read once', async () => {
+  const folder = await newFolder();
+  const { end, blocks, cold } = await runStorage(
+    throughputSpec(folder, { cache: 'through', bytes: 24 * mebi, repeats: 2 }),
+  );
+  expect(end.kind).toBe('done');
+  expect(cold!.method).toBe('evicted');
+  expect(cold!.residentAtStart).toBeLessThan(0.01);
+  expect(blocks.bytes.reduce((sum, bytes) => sum + bytes, 0)).toBe(48 * mebi);
 });
 
 test('a time budget ends a repeat that its bytes would not', async () => {

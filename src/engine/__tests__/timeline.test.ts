@@ -173,7 +173,7 @@ test('a missing clip leaves its layer out instead of ending the run', async () =
 describe('any frame in any order', () => {
   let opened: OpenTimeline;
   beforeAll(async () => {
-    opened = await OpenTimeline.open(specOf(timelineOf([]), media), true);
+    opened = await OpenTimeline.open(specOf(timelineOf([]), media), { warm: true });
   });
   afterAll(() => opened.close());
 
@@ -250,7 +250,7 @@ describe('effects change the picture as they say', () => {
       media,
       { red },
     );
-    const opened = await OpenTimeline.open(spec, true);
+    const opened = await OpenTimeline.open(spec, { warm: true });
     const access = new SlotAccess(
       spec.timeline,
       opened.media,

@@ -4,7 +4,7 @@ import { lstat, type FileHandle } from 'node:fs/promises';
 import { promisify } from 'node:util';
 import { EngineError, errorCode, fileError } from '../errors';
 import { descriptorPath, openInPlace } from '../inPlace';
-import type { ColdProof } from '@/core/media/coldProof';
+import type { CacheWay, ColdProof } from '@/core/media/coldProof';
 
 const run = promisify(execFile);
 /** O_DIRECT wants offsets, sizes and memory in whole pages. */
@@ -82,12 +82,13 @@ export class ColdFile {
 
   /**
    * @param largestRead the most bytes one read will ask for
-   * @param warm leave the cache alone and read through it
+   * @param way past the system's cache where that works, through it and put out of it before, or warm: left alone and read through
    * @throws EngineError when the file is missing or unreadable
    */
-  static async open(path: string, largestRead: number, warm = false): Promise<ColdFile> {
+  static async open(path: string, largestRead: number, way: CacheWay | 'warm' = 'past'): Promise<ColdFile> {
+    const warm = way === 'warm';
     try {
-      const directHandle = warm ? null : await openDirect(path);
+      const directHandle = way === 'past' ? await openDirect(path) : null;
       const handle = directHandle ?? (await openInPlace(path));
       const residentBefore = await residentOf(handle);
       if (!warm) await evictOpen(handle);

@@ -6,8 +6,9 @@ import { median } from '@/core/stats/quantiles';
 import { monotonicUs, timed, type CoreTimed } from '../clock';
 import type { TellBeforehand } from '../decode/beforehand';
 import { RunDevices } from '../decode/runDevices';
+import { readerOf } from '../media/aheadReader';
 import { ColdFile } from '../media/coldFile';
-import { pacedReader } from '../storage/standIn';
+import { pacedFile } from '../storage/standIn';
 import { ClipFinisher } from './clipFinisher';
 import { decodersInWords, packetOf } from './decoder';
 import { FaultLog } from './faultLog';
@@ -16,6 +17,7 @@ import type { PreparedRun } from './preparedRun';
 import { Processor } from './processor';
 import type { ClipSubject, PlaybackScale } from './spec';
 import { TraceRecorder } from './traceRecorder';
+import { readWay } from '@/core/media/coldProof';
 import type { PlaybackSettings } from '@/core/playback/settings';
 import { greatest } from '@/core/stats/extremes';
 
@@ -35,15 +37,11 @@ export async function prepareClip(
     () => new Map([[clipMedia, { ...subject, frames: new Set(Array(graph.slotCount).keys()) }]]),
     tell,
   );
-  const file = await ColdFile.open(subject.path, largest, settings.warm);
+  const file = await ColdFile.open(subject.path, largest, readWay(settings));
   const commandUs = monotonicUs();
   const recorder = new TraceRecorder(graph.slotCount, graph.bytes);
   const processor = settings.processing ? new Processor(setup.width, setup.height, settings.scale) : null;
-  const { reader: paced, besides } = pacedReader(file, subject.standIn);
-  const reader = {
-    read: (offset: number, bytes: number) => paced.read(offset, bytes),
-    close: () => Promise.resolve(),
-  };
+  const { paced, besides } = pacedFile(file, subject.standIn);
   const media: OpenMedia = {
     setup,
     format,
@@ -51,7 +49,11 @@ export async function prepareClip(
     packets,
     intra: graph.intra,
     faults: new FaultLog(packets, subject.knownFaults),
-    openReader: () => Promise.resolve(reader),
+    openReader: () =>
+      readerOf(packets, settings.underWay ?? 1, async () => {
+        const own = await file.another();
+        return { ...paced(own), close: () => own.close() };
+      }),
   };
   const source = new FeedSource(
     { slotCount: graph.slotCount, graph, ...clipFeed(graph.feeds[0] as Feed, graph.slotCount) },

@@ -49,7 +49,7 @@ async function measure({ source, settings, gesture }: TimelineTrialSpec): Promis
   const progress = (told: Extract<FromTimelineTrial, { type: 'progress' }>['progress']) =>
     tell({ type: 'progress', progress: told });
   let toldMs = 0;
-  const opened = await OpenTimeline.open({ ...source, looks }, settings.warm, {
+  const opened = await OpenTimeline.open({ ...source, looks }, settings, {
     decoding: 'decoding' in settings ? settings.decoding : undefined,
     shown: () => shownIn(source.timeline, settings),
     tell: (done, all) => {

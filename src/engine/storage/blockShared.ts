@@ -6,7 +6,7 @@ export interface Actor {
   /** Past the system's cache. */
   readonly direct: boolean;
   readonly write: boolean;
-  /** Number among the actors of a run; also its stream in the model. */
+  /** Its stream in the model. Actors that share one have its requests under way together. */
   readonly stream: number;
   /** Where its file begins in the model's address space. */
   readonly addressBase: number;
@@ -16,14 +16,25 @@ export interface Actor {
   readonly seconds: number;
 }
 
+/** Blocks that actors of one stream have taken so far, together. */
+export const createTaken = (): SharedArrayBuffer => new SharedArrayBuffer(4);
+
 export type Pattern =
   /** Block after block from the file's start; reading begins again at the end. */
-  | { readonly kind: 'sequential'; readonly blockBytes: number; readonly fileBytes: number }
+  | {
+      readonly kind: 'sequential';
+      readonly blockBytes: number;
+      readonly fileBytes: number;
+      /** Where it begins, in blocks. */
+      readonly firstBlock: number;
+      readonly taken: SharedArrayBuffer;
+    }
   | {
       readonly kind: 'random';
       readonly blockBytes: number;
       readonly fileBytes: number;
       readonly seed: number;
+      readonly taken: SharedArrayBuffer;
     }
   /** A clip's packets at its rate, a read-ahead early; round and round. */
   | {

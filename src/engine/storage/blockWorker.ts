@@ -47,21 +47,42 @@ function sleepUntil(us: number): void {
     Atomics.wait(state, 0, runState.running, left / 1000);
 }
 
-/** Asks the model when it would have answered: µs from t0. The model outlives a run, so its clock is not the run's. */
-function admit(address: number, bytes: number): number {
-  if (!pacer) return -Infinity;
-  const request = { stream: actor.stream, address: actor.addressBase + address, bytes, write: actor.write };
-  return pacer.admit(request) - (start[0] as number);
+/** A piece of the file, and where it lies in the model's address space: beyond the file where it is read again as if it were more. */
+interface Piece {
+  readonly offset: number;
+  readonly bytes: number;
+  readonly address: number;
 }
 
-/** Reads or writes bytes of the file, and has the model agree. Addresses may run beyond the file where it is read again as if it were more. */
+/** Takes the next piece and asks the model when it would have answered: µs from t0. The model outlives a run, so its clock is not the run's. Null: none is left. */
+function admitNext(choose: () => Piece | null): (Piece & { readonly modelUs: number }) | null {
+  if (!pacer) {
+    const piece = choose();
+    return piece && { ...piece, modelUs: -Infinity };
+  }
+  let piece: Piece | null = null;
+  const answeredUs = pacer.admitNext(() => {
+    piece = choose();
+    return (
+      piece && {
+        stream: actor.stream,
+        address: actor.addressBase + piece.address,
+        bytes: piece.bytes,
+        write: actor.write,
+      }
+    );
+  });
+  return piece && { ...(piece as Piece), modelUs: answeredUs - (start[0] as number) };
+}
+
+/** Reads or writes a piece, and has the model agree. */
 function transfer(
   file: number,
-  offset: number,
-  bytes: number,
-  address: number,
-): { endUs: number; modelUs: number; hostLate: boolean } {
-  const modelUs = admit(address, bytes);
+  choose: () => Piece | null,
+): { endUs: number; bytes: number; modelUs: number; hostLate: boolean } | null {
+  const piece = admitNext(choose);
+  if (!piece) return null;
+  const { offset, bytes, modelUs } = piece;
   const from = actor.direct ? Math.floor(offset / alignment) * alignment : offset;
   const length = actor.direct ? wholePages(offset + bytes - from) : bytes;
   for (let done = 0; done < length;) {
@@ -74,23 +95,37 @@ function transfer(
   }
   const hostLate = pacer !== null && now() > modelUs + hostLateUs;
   sleepUntil(modelUs);
-  return { endUs: now(), modelUs, hostLate };
+  return { endUs: now(), bytes, modelUs, hostLate };
 }
 
+/** Takes blocks by turns with the other actors of its stream, until enough are taken or the time is over. */
 function runBlocks(file: number, pattern: Exclude<Pattern, { kind: 'frames' }>): void {
   const { blockBytes, fileBytes } = pattern;
+  const taken = new Int32Array(pattern.taken);
   const random = pattern.kind === 'random' ? seededRandom(pattern.seed) : null;
+  const first = pattern.kind === 'sequential' ? pattern.firstBlock : 0;
   const blocks = Math.max(1, Math.floor(fileBytes / blockBytes));
+  const wanted = Math.ceil(actor.bytes / blockBytes);
   const untilUs = actor.seconds * 1e6;
-  for (let moved = 0, index = 0; moved < actor.bytes && now() < untilUs && !stopped(); index++) {
-    const offset =
-      (random ? Math.floor(random() * blocks) : actor.write ? index : index % blocks) * blockBytes;
+  const next = (): Piece | null => {
+    const index = Atomics.add(taken, 0, 1);
+    if (index >= wanted) return null;
+    const place = random ? Math.floor(random() * blocks) : actor.write ? index : (first + index) % blocks;
+    const offset = place * blockBytes;
     const bytes = actor.write ? blockBytes : Math.min(blockBytes, fileBytes - offset);
+    return { offset, bytes, address: offset };
+  };
+  while (now() < untilUs && !stopped()) {
     const begun = now();
-    const { endUs, hostLate } = transfer(file, offset, bytes, offset);
-    if (stopped()) return; // it did not get its whole time
-    ring.push({ startUs: begun, endUs, bytes, dueUs: Number.NaN, hostLate });
-    moved += bytes;
+    const done = transfer(file, next);
+    if (!done || stopped()) return; // it did not get its whole time
+    ring.push({
+      startUs: begun,
+      endUs: done.endUs,
+      bytes: done.bytes,
+      dueUs: Number.NaN,
+      hostLate: done.hostLate,
+    });
   }
 }
 
@@ -117,12 +152,13 @@ function runFrames(file: number, pattern: Extract<Pattern, { kind: 'frames' }>):
       continue;
     }
     const offset = offsets[row] as number;
-    const { endUs, modelUs } = transfer(
-      file,
+    const done = transfer(file, () => ({
       offset,
-      sizes[row] as number,
-      Math.floor(place / offsets.length) * fileBytes + offset,
-    );
+      bytes: sizes[row] as number,
+      address: Math.floor(place / offsets.length) * fileBytes + offset,
+    }));
+    if (!done) return;
+    const { endUs, modelUs } = done;
     if (!stopped())
       ring.push({
         startUs: begun,

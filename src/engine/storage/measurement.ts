@@ -11,11 +11,12 @@ import { EngineError, fileError } from '../errors';
 import { alignedBuffer, ColdFile, openDirect, wholePages } from '../media/coldFile';
 import { ActorRun } from './actorRun';
 import { BlockRecorder } from './blockRecorder';
-import type { Actor, Pattern, SharedModel } from './blockShared';
+import { createTaken, type Actor, type Pattern, type SharedModel } from './blockShared';
 import { HeldFolder, openInPlace } from '../inPlace';
 import type { FromStorage, ReadSource, StorageSpec, VolumeAccess } from './spec';
 import { assertRoom, createTestFile, fillTestBlock, testFilePath } from './testFile';
-import type { ColdProof } from '@/core/media/coldProof';
+import type { CacheWay, ColdProof } from '@/core/media/coldProof';
+import { stairs } from '@/core/storage/underWay';
 import type { ThroughputSettings } from '@/core/kinds/throughput';
 import type { StorageProgress } from '@/core/kinds/shared/storage';
 import { mostRampSteps } from '@/core/storage/limits';
@@ -98,7 +99,8 @@ export class Measurement {
     settings,
     source,
   }: Extract<StorageSpec, { kind: 'throughput' }>): Promise<void> {
-    const { test, repeats, bytes } = settings;
+    const { test, bytes } = settings;
+    const repeats = test === 'staircase' ? stairs.length : settings.repeats;
     this.steps = repeats;
     const reads = test !== 'sequential-write';
     const writes = test === 'sequential-write' || test === 'mixed';
@@ -106,8 +108,8 @@ export class Measurement {
     const readable = !reads
       ? null
       : source
-        ? await this.openSource(source)
-        : await this.makeTestFile(testFilePath(volume.path, trialId, 'read'), bytes);
+        ? await this.openSource(source, settings.cache)
+        : await this.makeTestFile(testFilePath(volume.path, trialId, 'read'), bytes, settings.cache);
     const writeBase = wholePages(readable?.bytes ?? 0);
     const shared = shareModel(volume, settings.streams + 1, writeBase + bytes);
     if (shared && !source && readable)
@@ -117,20 +119,26 @@ export class Measurement {
       );
     for (let repeat = 0; repeat < repeats && !this.stopping; repeat++) {
       const actors: Actor[] = [];
-      if (readable) actors.push(...readActors(settings, readable, repeat));
-      const writer = writes
-        ? await this.writeActor(
+      // What the repeat before left in the system's cache would be read from there.
+      const cold =
+        readable && repeat > 0 && settings.cache === 'through'
+          ? await this.reopened(readable, settings.cache)
+          : readable;
+      if (cold) actors.push(...readActors(settings, cold, repeat));
+      const writers = writes
+        ? await this.writeActors(
             testFilePath(volume.path, trialId, `write-${repeat}`),
             settings,
-            actors.length,
+            settings.streams,
             writeBase,
           )
-        : null;
-      if (writer) actors.push(writer);
+        : [];
+      actors.push(...writers);
+      const [writer = null] = writers;
       if (repeat === 0)
         this.tell({
           type: 'prepared',
-          cold: readable?.proof ?? null,
+          cold: cold?.proof ?? null,
           writes: writer && (writer.direct ? 'direct' : 'synchronous'),
         });
       await this.perform(actors, shared, repeat);
@@ -192,8 +200,15 @@ export class Measurement {
     this.phase = 'preparing';
   }
 
-  private async openSource({ path, packets, rate }: ReadSource): Promise<Readable> {
-    const file = await ColdFile.open(path, 1);
+  /** The same file, put out of the system's cache again. */
+  private async reopened(readable: Readable, cache: CacheWay): Promise<Readable> {
+    const file = await ColdFile.open(readable.path, 1, cache);
+    await file.close();
+    return { ...readable, proof: file.proof };
+  }
+
+  private async openSource({ path, packets, rate }: ReadSource, cache: CacheWay = 'past'): Promise<Readable> {
+    const file = await ColdFile.open(path, 1, cache);
     await file.close();
     return {
       path,
@@ -205,7 +220,7 @@ export class Measurement {
   }
 
   /** Writes the file that will be read, as fast as it goes and without being measured. */
-  private async makeTestFile(path: string, bytes: number): Promise<Readable> {
+  private async makeTestFile(path: string, bytes: number, cache: CacheWay = 'past'): Promise<Readable> {
     await this.create(path);
     const block = alignedBuffer(preparationBlock);
     fillTestBlock(block);
@@ -222,7 +237,7 @@ export class Measurement {
       } finally {
         await handle.close();
       }
-      const file = await ColdFile.open(path, 1);
+      const file = await ColdFile.open(path, 1, cache);
       await file.close();
       return { path, bytes: file.size, packets: null, slotUs: 0, proof: file.proof };
     } catch (error) {
@@ -235,16 +250,16 @@ export class Measurement {
     this.made.push(path); // from here on it is watched
   }
 
-  private async writeActor(
+  private async writeActors(
     path: string,
-    { blockBytes, bytes, seconds }: ThroughputSettings,
+    { test, blockBytes, bytes, seconds, underWay = 1 }: ThroughputSettings,
     stream: number,
     addressBase: number,
-  ): Promise<Actor> {
+  ): Promise<Actor[]> {
     await this.create(path);
     const probe = await openDirect(path);
     await probe?.close();
-    return {
+    return together(test === 'sequential-write' ? underWay : 1, {
       path,
       direct: probe !== null,
       write: true,
@@ -252,8 +267,8 @@ export class Measurement {
       addressBase,
       bytes,
       seconds,
-      pattern: { kind: 'sequential', blockBytes, fileBytes: bytes },
-    };
+      pattern: { kind: 'sequential', blockBytes, fileBytes: bytes, firstBlock: 0, taken: createTaken() },
+    });
   }
 
   /** A volume that goes away or fills up ends the trial: an open file alone would not tell. */
@@ -319,7 +334,9 @@ export class Measurement {
     const { settings } = this.spec;
     if (this.phase === 'preparing') return (this.step + 1) / this.steps;
     const byTime = (nowUs - this.stepBeganUs) / (settings.seconds * 1e6);
-    const byBytes = settings.kind === 'throughput' ? this.stepBytes / (settings.bytes * settings.streams) : 0;
+    const wanted = settings.kind === 'throughput' && settings.test === 'staircase' ? stairs.length : 1;
+    const byBytes =
+      settings.kind === 'throughput' ? (wanted * this.stepBytes) / (settings.bytes * settings.streams) : 0;
     return (this.step + Math.min(1, Math.max(byTime, byBytes))) / this.steps;
   }
 }
@@ -343,25 +360,39 @@ function shareModel({ standIn }: VolumeAccess, streams: number, addressBytes: nu
 }
 
 function readActors(settings: ThroughputSettings, readable: Readable, repeat: number): Actor[] {
-  const { test, blockBytes, bytes, seconds, streams } = settings;
+  const { test, blockBytes, seconds, streams, underWay = 1, cache } = settings;
   if (test === 'frame-paced')
     return Array.from({ length: streams }, (_, stream) => frameActor(readable, stream, streams, seconds, 0));
+  const { path, proof, bytes: fileBytes } = readable;
+  // A staircase goes on where the step before ended: what a server holds of that in its memory is not read again.
+  const bytes = test === 'staircase' ? settings.bytes / stairs.length : settings.bytes;
+  const firstBlock = test === 'staircase' ? Math.floor((repeat * bytes) / blockBytes) : 0;
+  const taken = createTaken();
   const pattern: Pattern =
     test === 'random-read'
-      ? { kind: 'random', blockBytes, fileBytes: readable.bytes, seed: 1_009 + repeat }
-      : { kind: 'sequential', blockBytes, fileBytes: readable.bytes };
-  return [
-    {
-      path: readable.path,
-      direct: readable.proof.method === 'direct',
-      write: false,
-      stream: 0,
-      addressBase: 0,
-      bytes,
-      seconds,
-      pattern,
-    },
-  ];
+      ? { kind: 'random', blockBytes, fileBytes, seed: 1_009 + repeat, taken }
+      : { kind: 'sequential', blockBytes, fileBytes, firstBlock, taken };
+  return together(test === 'staircase' ? (stairs[repeat] ?? 1) : underWay, {
+    path,
+    direct: proof.method === 'direct',
+    write: false,
+    stream: 0,
+    addressBase: 0,
+    // What was read once lies in the cache from then on.
+    bytes: cache === 'through' ? Math.min(bytes, fileBytes) : bytes,
+    seconds,
+    pattern,
+  });
+}
+
+/** So many actors that take blocks of one pattern by turns, each with one request under way. */
+function together(underWay: number, actor: Actor): Actor[] {
+  const { pattern } = actor;
+  return Array.from({ length: underWay }, (_, at) =>
+    pattern.kind === 'random'
+      ? { ...actor, pattern: { ...pattern, seed: pattern.seed + 7_919 * at } }
+      : actor,
+  );
 }
 
 /** One stream of a clip; streams begin at places spread over it. */

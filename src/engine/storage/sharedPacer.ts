@@ -35,9 +35,18 @@ export class SharedPacer {
    * @throws Refusal where the model says so
    */
   admit(request: PacedRequest): number {
+    return this.admitNext(() => request);
+  }
+
+  /**
+   * The same of a request that is chosen in its turn, so that requests of several threads keep their order.
+   * @param choose null: there is none left @returns NaN where there was none
+   */
+  admitNext(choose: () => PacedRequest | null): number {
     while (Atomics.compareExchange(this.lock, 0, 0, 1) !== 0) Atomics.wait(this.lock, 0, 1, 1);
     try {
-      return this.pacer.admit(request, monotonicUs());
+      const request = choose();
+      return request ? this.pacer.admit(request, monotonicUs()) : Number.NaN;
     } finally {
       Atomics.store(this.lock, 0, 0);
       Atomics.notify(this.lock, 0, 1);

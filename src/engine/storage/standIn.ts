@@ -66,12 +66,13 @@ export function gatedReader(gate: StandInGate, stream: number, base: number, fil
   };
 }
 
-/** A file behind a stand-in's model, and what threads that read it besides are held to; null without a model. */
-export function pacedReader(
-  file: ColdFile,
+/** How readers of a file are held to a stand-in's model, and threads that read it besides; as it comes without a model. */
+export function pacedFile(
+  { size }: ColdFile,
   model: StorageModel | null,
-): { readonly reader: MediaReader; readonly besides: ThreadPacing | null } {
-  if (!model) return { reader: file, besides: null };
-  const gate = new StandInGate(model, 2, file.size);
-  return { reader: gatedReader(gate, 0, 0, file), besides: gate.forThread(1, 0) };
+): { readonly paced: (file: ColdFile) => MediaReader; readonly besides: ThreadPacing | null } {
+  if (!model)
+    return { paced: (file) => ({ read: (offset, bytes) => file.read(offset, bytes) }), besides: null };
+  const gate = new StandInGate(model, 2, size);
+  return { paced: (file) => gatedReader(gate, 0, 0, file), besides: gate.forThread(1, 0) };
 }

@@ -46,7 +46,7 @@ export class EncodeAheadRun {
     );
     const told = encoderOf(this.spec);
     const kept = await AheadWriter.open(ahead.folder);
-    const opened = await OpenTimeline.open(withoutStandIns(source), true);
+    const opened = await OpenTimeline.open(withoutStandIns(source), { warm: true });
     const slots = new SlotPictures(timeline, planCourse(timeline, course, opened.tables), opened, {
       pixelFormat: avGetPixFmtFromName(told.pixelFormat),
       threads,

@@ -99,7 +99,7 @@ export class TaskRun {
   async run(): Promise<void> {
     const { source, output, target, keepIn } = this.spec;
     await assertRoomFor(target.path, this.likelyBytes);
-    const opened = await OpenTimeline.open(source, this.spec.warm);
+    const opened = await OpenTimeline.open(source, this.spec);
     this.watcher.onRecord({ cold: opened.cold });
     const reporter = setInterval(() => this.report(), reportMs);
     try {

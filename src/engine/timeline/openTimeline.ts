@@ -8,6 +8,7 @@ import { decodePacketTable, isKey, type PacketTable } from '@/core/media/packetT
 import type { SlotContent } from '@/core/timeline/flatten';
 import type { TellBeforehand, WantedFrames } from '../decode/beforehand';
 import { RunDevices } from '../decode/runDevices';
+import { readerOf } from '../media/aheadReader';
 import { ColdFile } from '../media/coldFile';
 import type { StorageModel } from '@/core/storage/model';
 import type { ThreadPacing } from '../storage/sharedPacer';
@@ -16,7 +17,7 @@ import type { GraphFiles } from './pictureGraph';
 import type { TimelineSpec } from './spec';
 import { FaultLog } from '../playback/faultLog';
 import type { OpenMedia } from '../playback/feedSource';
-import type { ColdProof } from '@/core/media/coldProof';
+import { readWay, type ColdProof, type ReadBy } from '@/core/media/coldProof';
 import { greatest } from '@/core/stats/extremes';
 
 /** Streams that a stand-in tells apart, and places in its address space: each reader counts as footage of its own, so that what a server's cache has of one does not help another. */
@@ -55,12 +56,12 @@ export class OpenTimeline {
   ) {}
 
   /** @throws EngineError when a file is missing or unreadable, or a device does not open */
-  static async open(spec: TimelineSpec, warm: boolean, decoded?: DecodedBy): Promise<OpenTimeline> {
+  static async open(spec: TimelineSpec, readBy: ReadBy, decoded?: DecodedBy): Promise<OpenTimeline> {
     const devices = RunDevices.open(decoded?.decoding);
     try {
       // Before files are proved cold: it reads them.
       if (decoded) await devices.decodeBeforehand(() => wantedFrames(spec, decoded.shown()), decoded.tell);
-      return await OpenTimeline.openWith(spec, warm, devices);
+      return await OpenTimeline.openWith(spec, readBy, devices);
     } catch (error) {
       devices.close();
       throw error;
@@ -69,7 +70,7 @@ export class OpenTimeline {
 
   private static async openWith(
     { timeline, media: specs, looks }: TimelineSpec,
-    warm: boolean,
+    readBy: ReadBy,
     devices: RunDevices,
   ): Promise<OpenTimeline> {
     const gates = new Map<string, { gate: StandInGate; readers: number; spacing: number }>();
@@ -80,7 +81,7 @@ export class OpenTimeline {
     for (const [id, spec] of Object.entries(specs)) {
       const packets = decodePacketTable(spec.packets);
       const largest = greatest(packets.size, 0);
-      const file = await ColdFile.open(spec.path, largest, warm);
+      const file = await ColdFile.open(spec.path, largest, readWay(readBy));
       opened.push(file);
       tables.set(id, packets);
       const place = () => {
@@ -94,12 +95,14 @@ export class OpenTimeline {
           const { gate, stream, base } = place();
           return gate.forThread(stream, base);
         });
-      const openReader = async () => {
-        const own = await file.another();
-        const close = () => own.close();
-        if (!spec.standIn) return { read: (offset: number, bytes: number) => own.read(offset, bytes), close };
-        const { gate, stream, base } = place();
-        return { ...gatedReader(gate, stream, base, own), close };
+      const openReader = () => {
+        const placed = spec.standIn ? place() : null;
+        return readerOf(packets, readBy.underWay ?? 1, async () => {
+          const own = await file.another();
+          const close = () => own.close();
+          if (!placed) return { read: (offset: number, bytes: number) => own.read(offset, bytes), close };
+          return { ...gatedReader(placed.gate, placed.stream, placed.base, own), close };
+        });
       };
       media.set(id, {
         setup: spec.setup,

@@ -18,7 +18,7 @@ export async function prepareTimeline(
   tell: TellBeforehand,
 ): Promise<PreparedRun<SlotFrames>> {
   const { timeline, course } = spec;
-  const opened = await OpenTimeline.open(spec, settings.warm, {
+  const opened = await OpenTimeline.open(spec, settings, {
     decoding: settings.decoding,
     shown: () => shownBy(timeline, course),
     tell,

@@ -124,7 +124,7 @@ class Viewer {
   private openedRaster = '';
 
   private async open(): Promise<OpenTimeline> {
-    this.opened ??= await OpenTimeline.open(this.spec, true);
+    this.opened ??= await OpenTimeline.open(this.spec, { warm: true });
     return this.opened;
   }
 

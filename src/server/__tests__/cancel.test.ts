@@ -66,6 +66,8 @@ const playback = {
   warm: false,
   meanwhile: 'nothing',
   decodeOn: [] as never[],
+  cache: 'past' as const,
+  underWay: 1,
 } as const;
 const throughput = async () =>
   startThroughput(

@@ -85,6 +85,9 @@ describe('answers of routes', () => {
     await expect(readBody(post('{"clipId":"c","scale":"half","extra":1}'), playbackInput)).resolves.toEqual({
       clipId: 'c',
       scale: 'half',
+      decodeOn: [],
+      cache: 'past',
+      underWay: null,
       meanwhile: 'nothing',
       policy: 'hold-time',
       threads: 0,

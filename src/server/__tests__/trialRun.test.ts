@@ -138,6 +138,8 @@ test('under what a trial of any kind is measured stands before it measures', asy
       warm: false,
       meanwhile: 'nothing',
       decodeOn: [] as never[],
+      cache: 'past' as const,
+      underWay: 1,
     },
     { kind: 'scrub', clipId: clip.id, gestures: ['step-forward'], seed: 1, speed: 4, scale: 'half' },
     { kind: 'decode-rate', clipIds: [clip.id], passSeconds: 0.2, passes: 1 },
@@ -198,6 +200,8 @@ test('work for a rig waits in the database until its runner takes it, one piece 
     warm: false,
     meanwhile: 'nothing',
     decodeOn: [] as never[],
+    cache: 'past' as const,
+    underWay: 1,
   });
   await sendJob(rigId, { kind: 'scan', volumeId: clip.volumeId });
   const taken: RigJob[] = [];

@@ -31,6 +31,8 @@ const playback = {
   warm: false,
   meanwhile: 'nothing',
   decodeOn: [] as never[],
+  cache: 'past' as const,
+  underWay: 1,
 } as const;
 
 /** A run with time to spare, but for slot 20, whose processing was held until its slot had passed. */

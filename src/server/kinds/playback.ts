@@ -2,6 +2,8 @@ import type { InferType } from '@/core/edge/strict';
 import { playbackInput, timelinePlaybackInput } from '@/core/kinds/playback';
 import { defaultBufferDepths } from '@/core/playback/slots';
 import { decodingOf } from '../decode';
+import { volumesOfTrial } from '@/core/kinds/volumes';
+import { readAs } from '../readAs';
 import { courseOf, requireTimeline, subjectFor, timelineTrial } from '../timelines';
 import { lengthOf } from '@/core/timeline/model';
 import { traceCsv } from '../traceCsv';
@@ -20,6 +22,7 @@ export async function startPlayback(input: InferType<typeof playbackInput>): Pro
     warm,
     meanwhile,
     ...(await decodingOf(input.decodeOn)),
+    ...(await readAs(input, [clip.volumeId])),
     processing: true,
     buffers: defaultBufferDepths,
     slotLimit: null,
@@ -36,7 +39,10 @@ export async function startTimelinePlayback(
   const course = courseOf(input, lengthOf(document));
   const subject = await subjectFor(timelineId, course, input);
   const { scale, policy, threads, warm, meanwhile } = input;
-  const decoded = await decodingOf(input.decodeOn);
+  const decoded = {
+    ...(await decodingOf(input.decodeOn)),
+    ...(await readAs(input, volumesOfTrial(subject))),
+  };
   return queueTrial(timelineTrial(subject, { scale, policy, threads, warm, meanwhile, ...decoded }, demo));
 }
 

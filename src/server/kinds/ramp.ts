@@ -20,6 +20,7 @@ export async function startRamp(input: InferType<typeof rampInput>): Promise<str
       ...(await decodingOf(input.decodeOn)),
     },
     input,
+    input,
   );
 }
 

@@ -23,7 +23,7 @@ export async function startScrub(input: InferType<typeof scrubInput>): Promise<s
     const gesture: ScrubSettings['gesture'] =
       kind === 'recorded' ? await recordedGesture(input.gestureId ?? '') : { kind, seed, speed };
     ids.push(
-      await queueTest(timelineId, { kind: 'scrub', scale, threads, warm, gesture, ...decoded }, input),
+      await queueTest(timelineId, { kind: 'scrub', scale, threads, warm, gesture, ...decoded }, input, input),
     );
   }
   return ids;

@@ -7,6 +7,8 @@ import { lengthOf } from '@/core/timeline/model';
 import { toNumber } from '@/core/time/rational';
 import type { NewTrial } from '@/db/kinds';
 import { decodingOf } from '../decode';
+import { volumesOfTrial } from '@/core/kinds/volumes';
+import { readAs } from '../readAs';
 import { RequestError } from '../errors';
 import { checked } from '../http';
 import { timelineOfClip } from '../timelineTrials';
@@ -50,7 +52,15 @@ async function playedSoak(minutes: number, body: Body): Promise<NewTrial<'soak'>
   const loops = Math.max(1, Math.ceil(wanted / once.slots));
   const subject = await subjectFor(timelineId, courseOf({ ...asked, loops }, lengthOf(document)), asked);
   const { scale, policy, threads, warm, meanwhile } = asked;
-  const how = { scale, policy, threads, warm, meanwhile, ...(await decodingOf(asked.decodeOn)) };
+  const how = {
+    scale,
+    policy,
+    threads,
+    warm,
+    meanwhile,
+    ...(await decodingOf(asked.decodeOn)),
+    ...(await readAs(asked, volumesOfTrial(subject))),
+  };
   const { settings, progress: _, kind: __, ...made } = timelineTrial(subject, how, demo);
   return { ...made, subject, kind: 'soak', settings: { minutes, work: { kind: 'playback', settings } } };
 }

@@ -1,8 +1,11 @@
 import type { InferType } from '@/core/edge/strict';
-import { throughputInput } from '@/core/kinds/throughput';
+import { size } from '@/core/format';
+import { mostUnderWay, stairs } from '@/core/storage/underWay';
+import { hasUnderWay, readsThrough, throughputInput } from '@/core/kinds/throughput';
 import { testFileBytes } from '@/engine/storage/spec';
 import { assertRoom } from '@/engine/storage/testFile';
 import { inspectVolume } from '@/engine/volume';
+import { neededUnderWay } from '../readAs';
 import { RequestError } from '../errors';
 import { requireVolume } from '../library';
 import { allowedRoots } from '../roots';
@@ -10,6 +13,9 @@ import { blocksCsv } from '../blocksCsv';
 import { clipOf, storageTrial } from '../storage';
 import { queueTrial } from '../trialQueue';
 import type { KindServer } from './kind';
+
+/** Memory for the requests that are under way at once. */
+const mostBytesUnderWay = 2 ** 30;
 
 /** Queues a throughput trial. Returns its id. @throws RequestError, or EngineError where the volume cannot take its test files */
 export async function startThroughput(input: InferType<typeof throughputInput>): Promise<string> {
@@ -20,11 +26,26 @@ export async function startThroughput(input: InferType<typeof throughputInput>):
     kind: 'throughput' as const,
     ...figures,
     streams: input.test === 'frame-paced' ? input.streams : 1,
+    underWay: hasUnderWay(input.test) ? (input.underWay ?? (await neededUnderWay([volumeId]))) : 1,
+    cache: readsThrough(input.test) ? input.cache : ('past' as const),
     clipId,
     clipPath: clip?.path ?? null,
   };
   if (settings.test === 'frame-paced' && !clip)
     throw new RequestError('frame-paced-needs-clip', {}, 'clipId');
+  const most = settings.test === 'staircase' ? mostUnderWay : settings.underWay;
+  if (most * settings.blockBytes > mostBytesUnderWay)
+    throw new RequestError(
+      'too-much-under-way',
+      { requests: most, block: size(settings.blockBytes), most: size(mostBytesUnderWay) },
+      settings.test === 'staircase' ? 'blockBytes' : 'underWay',
+    );
+  if (settings.test === 'staircase' && settings.bytes < stairs.length * settings.blockBytes)
+    throw new RequestError(
+      'staircase-too-short',
+      { bytes: size(stairs.length * settings.blockBytes) },
+      'bytes',
+    );
   if (settings.test === 'sequential-write' && clip)
     throw new RequestError('write-test-takes-no-clip', {}, 'clipId');
   const { path, facts } = await inspectVolume(volume.path, allowedRoots());

@@ -27,13 +27,15 @@ export interface WatchedOptions<Name extends ProcessName> {
   readonly watchdogMs: number;
   /** Keep it and all its threads on the first core. */
   readonly pinned?: boolean;
+  /** Requests to storage that it has under way at once, besides other work; each takes a thread. */
+  readonly underWay?: number;
   readonly onMessage: (message: Exclude<ProcessTypes[Name]['says'], Finished | Failed>) => void;
 }
 
 /** How long a process may take to go once it was asked to or has said its last word, ms. */
 const graceMs = 2_000;
 /** Calls that a process may have under way at once; streams side by side need one each. */
-const threadPoolSize = String(Math.max(8, 2 * availableParallelism()));
+const threadPoolSize = Math.max(8, 2 * availableParallelism());
 
 /** One measuring process under watch: it is killed when it makes no progress for the watchdog's time. */
 export class WatchedProcess<Name extends ProcessName> {
@@ -51,11 +53,11 @@ export class WatchedProcess<Name extends ProcessName> {
     spec: ProcessTypes[Name]['spec'],
     private readonly options: WatchedOptions<Name>,
   ) {
-    const { watchdogMs, pinned = false } = options;
+    const { watchdogMs, pinned = false, underWay = 1 } = options;
     const pin = pinned ? { execPath: 'taskset', execArgv: ['--cpu-list', '0', process.execPath] } : {};
     this.child = fork(path, [], {
       serialization: 'advanced',
-      env: { ...process.env, UV_THREADPOOL_SIZE: threadPoolSize },
+      env: { ...process.env, UV_THREADPOOL_SIZE: String(threadPoolSize + (underWay > 1 ? underWay : 0)) },
       stdio: ['ignore', 'ignore', 'inherit', 'ipc'],
       ...pin,
     });

@@ -137,6 +137,7 @@ describe('the form of a matrix', () => {
         forms: ['originals'],
         scales: ['full', 'half'],
         deviceIds: ['software'],
+        caches: ['past'],
         tests: ['playback', 'scrub'],
         repeats: 3,
         mostMadeUp: 2,

@@ -121,6 +121,8 @@ describe('a new playback trial', () => {
           scale: 'quarter',
           policy: 'hold-time',
           warm: true,
+          cache: 'past',
+          underWay: null,
           meanwhile: 'nothing',
           decodeOn: [],
           threads: 4,
@@ -233,6 +235,8 @@ describe('measuring a volume', () => {
       seconds: 15,
       repeats: 'many',
       streams: 2,
+      underWay: null,
+      cache: 'past',
     });
     expect(screen.getByLabelText('Repeats').getAttribute('aria-invalid')).toBe('true');
     expect(screen.getByLabelText('Repeats')).toHaveProperty('value', 'many');
@@ -242,6 +246,39 @@ describe('measuring a volume', () => {
     await type('Repeats', '2');
     await press('Measure');
     expect(pushed).toEqual(['/storage/trials/s1']);
+  });
+
+  test('requests under way and the way through the cache are sent where a test has them', async () => {
+    server(({ path }) =>
+      path === '/api/trials' ? { id: 's1' } : path === '/api/plans' ? { id: 'p1' } : undefined,
+    );
+    await show(measure());
+    await type('Requests under way', '16');
+    await choose('Through it');
+    expect(read()).toContain('Files are put out of the system’s cache before each repeat');
+    await press('Measure');
+    await choose('Requests under way');
+    expect(screen.queryByLabelText('Repeats')).toBeNull();
+    expect(read()).toContain('Reads on with 1, 2, 4, 8, 16, 32, 64 requests under way in turn');
+    await press('Measure');
+    await choose('Frame-paced');
+    expect(screen.queryByRole('radio', { name: 'Through it' })).toBeNull();
+    await press('Measure');
+    expect(
+      requests
+        .map(({ body }) => body as { test: string; underWay: unknown; cache: string })
+        .map(({ test, underWay, cache }) => [test, underWay, cache]),
+    ).toEqual([
+      ['sequential-read', 16, 'through'],
+      ['staircase', 16, 'through'],
+      ['frame-paced', 16, 'past'],
+    ]);
+    await press('Past the cache and through it');
+    expect(requests.at(-1)).toMatchObject({
+      path: '/api/plans',
+      body: { volumeIds: ['v1'], caches: ['past', 'through'], tests: ['throughput', 'playback'] },
+    });
+    expect(pushed.at(-1)).toBe('/trials/plans/p1');
   });
 
   test('streams are found for a clip of the volume, or it says that there is none', async () => {

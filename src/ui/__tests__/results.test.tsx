@@ -199,6 +199,8 @@ describe('a trial’s page', () => {
         policy: 'hold-time',
         threads: 0,
         warm: false,
+        cache: 'past',
+        underWay: 1,
         meanwhile: 'nothing',
         decodeOn: [],
       })),

@@ -12,6 +12,7 @@ import {
   type PlanOrder,
   type PlanTest,
 } from '@/core/plan/matrix';
+import { cacheWays, type CacheWay } from '@/core/media/coldProof';
 import { softwareId } from '@/core/decode/decoding';
 import { plainName } from '@/core/simulated';
 import { planQuestions, type PlanQuestion } from '@/core/plan/questions';
@@ -36,6 +37,7 @@ interface Draft {
   readonly forms: ReadonlySet<Form>;
   readonly scales: ReadonlySet<PlaybackScale>;
   readonly devices: ReadonlySet<string>;
+  readonly caches: ReadonlySet<CacheWay>;
   readonly tests: ReadonlySet<PlanTest>;
   readonly repeats: string;
   readonly mostMadeUp: string;
@@ -61,6 +63,7 @@ function requestOf({
   forms,
   scales,
   devices,
+  caches,
   tests,
   repeats,
   mostMadeUp,
@@ -75,6 +78,7 @@ function requestOf({
     forms: [...forms],
     scales: [...scales],
     deviceIds: [...devices],
+    caches: [...caches],
     tests: [...tests],
     repeats: figure(repeats),
     mostMadeUp: figure(mostMadeUp),
@@ -117,6 +121,9 @@ function draftFor(
     devices: question
       ? new Set([softwareId, ...(question.devices === 'all' ? choices.devices.map(({ id }) => id) : [])])
       : (before?.devices ?? new Set([softwareId])),
+    caches: question
+      ? new Set(question.caches === 'both' ? cacheWays : (['past'] as const))
+      : (before?.caches ?? new Set(['past'] as const)),
     tests: new Set(question?.tests ?? before?.tests ?? ['playback']),
     repeats: String(question?.repeats ?? before?.repeats ?? 3),
     mostMadeUp: before?.mostMadeUp ?? String(usualMostMadeUp),
@@ -288,6 +295,17 @@ export function PlanForm({
             <NumberField label="Seed" value={draft.seed} onChange={(value) => set('seed', value)} />
           )}
           <CacheChoice value={draft.cache} onChange={(value) => set('cache', value)} />
+          {draft.cache === 'cold' && (
+            <Boxes
+              label="Cold files are read"
+              options={[
+                ['past', 'Past the cache'],
+                ['through', 'Through it'],
+              ]}
+              chosen={draft.caches}
+              onChange={(next) => set('caches', next)}
+            />
+          )}
         </div>
       </details>
       <PreviewLines preview={preview} problem={problem} />

@@ -85,6 +85,7 @@ export function PlanView({ initial }: { initial: PlanPage }) {
     return cells.map((cell) => rowOf(cell, byCell.get(cell.cell) ?? []));
   }, [cells, steps]);
   const columns = useMemo(() => columnsFor(act), [act]);
+  const isThrough = cells.some(({ labels }) => labels.cache === 'through');
   const isOnDevice = cells.some(({ address }) => address.deviceId !== undefined);
   const ended = steps.filter(({ status }) => status !== 'waiting' && status !== 'running').length;
   const running = plan.status === 'running';
@@ -170,7 +171,11 @@ export function PlanView({ initial }: { initial: PlanPage }) {
         rowId={({ cell }) => String(cell.cell)}
         fileName="navvy-matrix"
         empty={null}
-        hidden={{ format: false, ...(isOnDevice ? {} : { device: false }) }}
+        hidden={{
+          format: false,
+          ...(isOnDevice ? {} : { device: false }),
+          ...(isThrough ? {} : { cache: false }),
+        }}
       />
       <p className="text-xs text-muted">
         Runs:{' '}
@@ -327,6 +332,10 @@ function columnsFor(act: (action: PlanAction, more: { cell: number }) => void): 
     column.accessor(({ cell }) => cell.labels.form ?? '–', { id: 'form', header: 'Form' }),
     column.accessor(({ cell }) => cell.labels.scale ?? '–', { id: 'scale', header: 'Scale' }),
     column.accessor(({ cell }) => deviceText(cell.labels), { id: 'device', header: 'Decoded by' }),
+    column.accessor(({ cell }) => (cell.labels.cache === 'through' ? 'through it' : 'past it'), {
+      id: 'cache',
+      header: 'System cache',
+    }),
     column.accessor(({ cell }) => cell.labels.format ?? '–', { id: 'format', header: 'Format' }),
     column.display({
       id: 'runs',

@@ -6,10 +6,12 @@ import { useState } from 'react';
 import { writableBytes, writeReserve } from '@/core/storage/reserve';
 import { Button } from '../parts/Button';
 import { Choice } from '../parts/Choice';
-import { figure, figureAs, FormError, NumberField, SelectField } from '../parts/Field';
+import { figure, figureAs, figureOrNull, FormError, NumberField, SelectField } from '../parts/Field';
 import { useSend } from '../useSend';
 import { blockWords } from './words';
-import type { ThroughputTest } from '@/core/kinds/throughput';
+import { hasUnderWay, readsThrough, type ThroughputTest } from '@/core/kinds/throughput';
+import type { CacheWay } from '@/core/media/coldProof';
+import { stairs } from '@/core/storage/underWay';
 import type { VolumePage } from '../pages';
 
 const blockSizes = [4_096, 65_536, 2 ** 18, 2 ** 20, 4 * 2 ** 20, 16 * 2 ** 20];
@@ -21,12 +23,14 @@ export function MeasureForm({ volume, clips }: Pick<VolumePage, 'volume' | 'clip
   const { busy, error, send } = useSend();
   const canWrite = volume.facts.writable;
   const [test, setTest] = useState<ThroughputTest>('sequential-read');
+  const [cache, setCache] = useState<CacheWay>('past');
   const [form, setForm] = useState({
     clipId: canWrite ? ownFile : (clips[0]?.id ?? ownFile),
     block: String(4 * 2 ** 20),
     megabytes: '1000',
     seconds: '15',
     repeats: '3',
+    underWay: '',
     streams: '2',
   });
   const set = (key: keyof typeof form) => (text: string) =>
@@ -53,9 +57,25 @@ export function MeasureForm({ volume, clips }: Pick<VolumePage, 'volume' | 'clip
         seconds: figure(form.seconds),
         repeats: figure(form.repeats),
         streams: figure(form.streams),
+        underWay: figureOrNull(form.underWay),
+        cache: readsThrough(test) ? cache : 'past',
       },
     });
     if (made) router.push(`/storage/trials/${made.id}`);
+  };
+  const sideBySide = async () => {
+    const [clip] = clips;
+    const made = await send('POST /api/plans', {
+      body: {
+        question: 'past-and-through',
+        name: `${volume.name}, past the cache and through it`,
+        volumeIds: [volume.id],
+        subjects: clip ? [{ kind: 'clip', id: clip.id }] : [],
+        tests: clip ? ['throughput', 'playback'] : ['throughput'],
+        caches: ['past', 'through'],
+      },
+    });
+    if (made) router.push(`/trials/plans/${made.id}`);
   };
   return (
     <form
@@ -78,11 +98,19 @@ export function MeasureForm({ volume, clips }: Pick<VolumePage, 'volume' | 'clip
             ['frame-paced', 'Frame-paced'],
             ['random-read', 'Random small'],
             ['mixed', 'Read while writing'],
+            ['staircase', 'Requests under way'],
           ]}
         />
         <Button look="main" type="submit" disabled={busy} className="ml-auto">
           <Gauge aria-hidden className="size-4" />
           Measure
+        </Button>
+        <Button
+          disabled={busy}
+          title="Reads the volume, and plays its first clip, past the system’s cache and through it, in turn"
+          onClick={() => void sideBySide()}
+        >
+          Past the cache and through it
         </Button>
       </div>
       <div className="flex flex-wrap items-end gap-4">
@@ -135,13 +163,36 @@ export function MeasureForm({ volume, clips }: Pick<VolumePage, 'volume' | 'clip
           unit="s"
           className="w-32"
         />
-        <NumberField
-          label="Repeats"
-          value={form.repeats}
-          onChange={set('repeats')}
-          invalid={error?.field === 'repeats'}
-          className="w-16"
-        />
+        {hasUnderWay(test) && (
+          <NumberField
+            label="Requests under way"
+            value={form.underWay}
+            onChange={set('underWay')}
+            invalid={error?.field === 'underWay'}
+            placeholder="as needed"
+            className="w-32"
+          />
+        )}
+        {test !== 'staircase' && (
+          <NumberField
+            label="Repeats"
+            value={form.repeats}
+            onChange={set('repeats')}
+            invalid={error?.field === 'repeats'}
+            className="w-16"
+          />
+        )}
+        {readsThrough(test) && (
+          <Choice
+            label="System cache"
+            value={cache}
+            onChange={setCache}
+            options={[
+              ['past', 'Past it'],
+              ['through', 'Through it'],
+            ]}
+          />
+        )}
       </div>
       <Plan
         volume={volume}
@@ -149,7 +200,8 @@ export function MeasureForm({ volume, clips }: Pick<VolumePage, 'volume' | 'clip
         test={test}
         clipId={clipId}
         bytes={Number(form.megabytes) * 1e6}
-        seconds={Number(form.seconds) * Number(form.repeats)}
+        seconds={Number(form.seconds) * (test === 'staircase' ? stairs.length : Number(form.repeats))}
+        cache={readsThrough(test) ? cache : 'past'}
       />
       <FormError message={error?.message} />
     </form>
@@ -161,10 +213,11 @@ interface PlanProps extends Pick<VolumePage, 'volume' | 'clips'> {
   readonly clipId: string | null;
   readonly bytes: number;
   readonly seconds: number;
+  readonly cache: CacheWay;
 }
 
 /** What the test does to the volume, said before it starts. */
-function Plan({ volume, clips, test, clipId, bytes, seconds }: PlanProps) {
+function Plan({ volume, clips, test, clipId, bytes, seconds, cache }: PlanProps) {
   const writes = test === 'sequential-write' || test === 'mixed';
   const ownBytes = (clipId === null && test !== 'sequential-write' ? bytes : 0) + (writes ? bytes : 0);
   const room = writableBytes(volume.facts);
@@ -177,7 +230,11 @@ function Plan({ volume, clips, test, clipId, bytes, seconds }: PlanProps) {
         {ownBytes > 0
           ? `Writes ${size(ownBytes)} of test files into ${volume.path}, leaves at least ${size(writeReserve(volume.facts.sizeBytes))} of the volume free, and removes them when it ends, however it ends. `
           : 'Only reads. '}
-        Reads are cold, past the system’s cache, and the result shows the proof.{' '}
+        {cache === 'past'
+          ? 'Reads are cold, past the system’s cache, and the result shows the proof. '
+          : 'Files are put out of the system’s cache before each repeat, then read through it with its read-ahead, as most players read. '}
+        {test === 'staircase' &&
+          `Reads on with ${stairs.join(', ')} requests under way in turn, and finds the fewest that give the full rate. `}
         {Number.isFinite(seconds) &&
           `Takes ${clockTime(seconds * 1000)} at most${ownBytes > 0 && test !== 'sequential-write' ? ', and the time to write the file that is read' : ''}.`}
       </p>

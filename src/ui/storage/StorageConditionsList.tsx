@@ -1,8 +1,12 @@
 import { size } from '@/core/format';
+import type { CacheWay } from '@/core/media/coldProof';
 import { modelLabel } from '@/core/storage/standInChoice';
 import type { StorageTrial } from '@/db/kinds';
 import { ConditionsFrame } from '../trial/ConditionsFrame';
 import { coldWords } from '../trial/words';
+
+const cacheOf = ({ settings }: StorageTrial): CacheWay | undefined =>
+  'cache' in settings ? settings.cache : undefined;
 
 /** Under what a storage trial was made. */
 export function StorageConditionsList({ trial }: { trial: StorageTrial }) {
@@ -12,7 +16,7 @@ export function StorageConditionsList({ trial }: { trial: StorageTrial }) {
     <ConditionsFrame
       trial={trial}
       rows={[
-        ...(conditions?.cold ? [['Reads', coldWords(conditions.cold)] as const] : []),
+        ...(conditions?.cold ? [['Reads', coldWords(conditions.cold, cacheOf(trial))] as const] : []),
         ...(conditions?.writes
           ? [
               [

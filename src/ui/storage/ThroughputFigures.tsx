@@ -3,6 +3,8 @@ import { count, megabytesPerSecond, milliseconds, percent, quantity, size } from
 import Link from 'next/link';
 import { useEffect, useMemo, useState } from 'react';
 import { heldBackByHost, type CombinedFigures, type ThroughputSummary } from '@/core/storage/throughput';
+import { greatest } from '@/core/stats/extremes';
+import type { Staircase } from '@/core/storage/underWay';
 import type { TrialRow } from '@/db/kinds';
 import { callApi } from '../api';
 import { RateChart, type RateCurve } from '../charts/RateChart';
@@ -76,17 +78,19 @@ export function ThroughputFigures({
           sustained={main?.sustained ?? null}
           burstEnd={main?.burst?.seconds ?? null}
           disturbed={disturbed}
-          label={`Throughput of ${summary.repeats.length} repeats over time`}
+          label={`Throughput of ${summary.repeats.length} ${summary.staircase ? 'steps' : 'repeats'} over time`}
         />
       )}
       <p className="text-xs text-muted">
-        Windows of 250 ms. Full line: read. Dashed: write. The last repeat is bright, earlier ones are grey.
+        Windows of 250 ms. Full line: read. Dashed: write. The last {summary.staircase ? 'step' : 'repeat'} is
+        bright, earlier ones are grey.
         {disturbed.length > 0 && ' Marks on the axis: other load disturbed the last repeat there.'}
       </p>
       {sides.map(([name, figures]) => (
         <SideFigures key={name} name={name} figures={figures} framePaced={settings.test === 'frame-paced'} />
       ))}
-      {summary.repeats.length > 1 && (
+      {summary.staircase && <StaircaseTable staircase={summary.staircase} />}
+      {summary.repeats.length > 1 && !summary.staircase && (
         <p className="text-sm text-muted">
           Sustained, repeat by repeat:{' '}
           {summary.repeats.map((repeat, index) => (
@@ -156,5 +160,53 @@ function SideFigures({
         {size(figures.bytes)}
       </Figure>
     </FigureRow>
+  );
+}
+
+/** Rate and answer times by the requests that were under way. */
+function StaircaseTable({ staircase: { steps, needed } }: { staircase: Staircase }) {
+  const most = greatest(
+    steps.map(({ figures }) => figures.sustained),
+    1,
+  );
+  return (
+    <table aria-label="Rate by requests under way" className="w-full border bg-surface text-sm">
+      <thead>
+        <tr className="border-b text-left text-xs text-muted">
+          {['Requests under way', '', 'Sustained', 'p5 to p95', 'Answer p50', 'Answer p99'].map(
+            (name, index) => (
+              <th key={index} scope="col" className="px-3 py-1.5 font-normal">
+                {name}
+              </th>
+            ),
+          )}
+        </tr>
+      </thead>
+      <tbody>
+        {steps.map(({ underWay, figures }) => (
+          <tr key={underWay} className="border-b last:border-b-0">
+            <td className="figure px-3 py-1.5">
+              {underWay}
+              {underWay === needed && <strong className="ml-2 font-semibold">enough</strong>}
+            </td>
+            <td className="w-1/3 px-3 py-1.5">
+              <svg aria-hidden width="100%" height="12" preserveAspectRatio="none">
+                <rect
+                  width={`${(100 * figures.sustained) / most}%`}
+                  height="12"
+                  fill={underWay === needed ? 'var(--ink)' : 'var(--slot)'}
+                />
+              </svg>
+            </td>
+            <td className="figure px-3 py-1.5">{megabytesPerSecond(figures.sustained)}</td>
+            <td className="figure px-3 py-1.5 text-muted">
+              {megabytesPerSecond(figures.p5)} to {megabytesPerSecond(figures.p95)}
+            </td>
+            <td className="figure px-3 py-1.5">{milliseconds(figures.latencyMs.p50)}</td>
+            <td className="figure px-3 py-1.5">{milliseconds(figures.latencyMs.p99)}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
   );
 }

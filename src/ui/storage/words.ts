@@ -1,7 +1,8 @@
 import { quantity, size } from '@/core/format';
 import { streamsSentence, copySentence, throughputSentence } from '@/core/sentences/storage';
 import type { StorageKind } from '@/core/kinds/kinds';
-import type { ThroughputTest } from '@/core/kinds/throughput';
+import { hasUnderWay, type ThroughputTest } from '@/core/kinds/throughput';
+import { mostUnderWay } from '@/core/storage/underWay';
 import type { StorageSettings } from '@/core/kinds/shared/storage';
 import type { TrialListRow } from '../pages';
 
@@ -11,6 +12,7 @@ export const testWords: Record<ThroughputTest, string> = {
   'frame-paced': 'Frame-paced read',
   'random-read': 'Random small reads',
   mixed: 'Read while writing',
+  staircase: 'Requests under way',
 };
 
 /** A block size in binary units: 64 KiB, 4 MiB. */
@@ -26,7 +28,10 @@ export function settingsWords(settings: StorageSettings): string {
         settings.test === 'frame-paced'
           ? `, ${settings.streams} ${settings.streams === 1 ? 'stream' : 'streams'}`
           : `, ${blockWords(settings.blockBytes)} blocks`;
-      return `${testWords[settings.test]}${streams}, ${settings.repeats} ${settings.repeats === 1 ? 'repeat' : 'repeats'} of ${size(settings.bytes)} or ${quantity(settings.seconds, 's')}`;
+      const way = `${hasUnderWay(settings.test) && (settings.underWay ?? 1) > 1 ? `, ${settings.underWay} requests under way` : ''}${settings.cache === 'through' ? ', through the system’s cache' : ''}`;
+      if (settings.test === 'staircase')
+        return `${testWords[settings.test]}, 1 to ${mostUnderWay}${streams}${way}, ${size(settings.bytes)} in all or ${quantity(settings.seconds, 's')} each`;
+      return `${testWords[settings.test]}${streams}${way}, ${settings.repeats} ${settings.repeats === 1 ? 'repeat' : 'repeats'} of ${size(settings.bytes)} or ${quantity(settings.seconds, 's')}`;
     }
     case 'streams-carried':
       return `Streams carried, ${quantity(settings.seconds, 's')} for each number, up to ${settings.mostStreams}`;

@@ -3,19 +3,21 @@ import { milliseconds } from '@/core/format';
 import { Play } from 'lucide-react';
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
+import type { CacheWay } from '@/core/media/coldProof';
 import type { Meanwhile } from '@/core/playback/settings';
 import type { Policy, PlaybackScale } from '@/core/playback/slots';
 import { Button } from '../parts/Button';
 import {
-  CacheChoice,
   Choice,
   MeanwhileChoice,
   PrerenderedChoice,
+  readAsked,
   ReadsChoice,
+  ReadWayChoice,
   ScaleChoice,
 } from '../parts/Choice';
 import { SideBySideLink, useDecodedBy, type DeviceChoice } from '../parts/DecodedBy';
-import { FormError, NumberField, SelectField } from '../parts/Field';
+import { figureOrNull, FormError, NumberField, SelectField } from '../parts/Field';
 import type { ForecastAnswer } from '@/server/timelineForecast';
 import { useSend } from '../useSend';
 import { Forecast } from './Forecast';
@@ -64,7 +66,8 @@ export function PlayForm({
   const [speed, setSpeed] = useState('1');
   const [loops, setLoops] = useState('1');
   const [policy, setPolicy] = useState<Policy>('hold-time');
-  const [cache, setCache] = useState<'cold' | 'warm'>('cold');
+  const [cache, setCache] = useState<CacheWay | 'warm'>('past');
+  const [underWay, setUnderWay] = useState('');
   const [volumeId, setVolumeId] = useState('');
   const [prerendered, setPrerendered] = useState(false);
   const [meanwhile, setMeanwhile] = useState<Meanwhile>('nothing');
@@ -87,7 +90,8 @@ export function PlayForm({
       speed: Number(speed),
       loops: Number(loops),
       policy,
-      warm: cache === 'warm',
+      ...readAsked(cache),
+      underWay: figureOrNull(underWay),
       meanwhile,
       decodeOn,
       threads: threads === '' ? 0 : Number(threads),
@@ -166,7 +170,15 @@ export function PlayForm({
               ['every-frame', 'Show every frame'],
             ]}
           />
-          <CacheChoice value={cache} onChange={setCache} />
+          <ReadWayChoice value={cache} onChange={setCache} />
+          <NumberField
+            label="Reads under way"
+            value={underWay}
+            onChange={setUnderWay}
+            invalid={error?.field === 'underWay'}
+            placeholder="as needed"
+            className="w-28"
+          />
           <MeanwhileChoice value={meanwhile} onChange={setMeanwhile} />
           <PrerenderedChoice value={prerendered} onChange={setPrerendered} />
           <SelectField

@@ -19,7 +19,8 @@ export function Conditions({ trial }: { trial: PlayedTrial }) {
       trial={trial}
       library={run?.codecLibrary}
       rows={[
-        ['Reads', run ? coldWords(run.cold) : 'The run did not get so far.'],
+        ['Reads under way', String(settings.underWay ?? 1)],
+        ['Reads', run ? coldWords(run.cold, settings.cache) : 'The run did not get so far.'],
         ...(subject.timeline ? readRows(subject.timeline) : clipRows(subject)),
         [
           'Decoder',

@@ -138,7 +138,7 @@ function requestOf(
     proxies,
   }: Change,
 ) {
-  const { policy, threads, warm } = settings;
+  const { policy, threads, warm, cache = 'past', underWay = 1 } = settings;
   const { timeline } = subject;
   const what = timeline
     ? {
@@ -148,7 +148,18 @@ function requestOf(
         ...(proxies === undefined ? {} : { read: 'proxies' as const }),
       }
     : { clipId: proxies ?? clipId ?? '' };
-  return { kind: 'playback' as const, ...what, scale, policy, threads, warm, meanwhile, decodeOn };
+  return {
+    kind: 'playback' as const,
+    ...what,
+    scale,
+    policy,
+    threads,
+    warm,
+    cache,
+    underWay,
+    meanwhile,
+    decodeOn,
+  };
 }
 
 function canRepeat({ kind, clipId, subject }: PlayedTrial): boolean {

@@ -2,7 +2,7 @@ import { percent } from '@/core/format';
 import { plainName } from '@/core/simulated';
 import type { TimelineSubject } from '@/core/playback/subject';
 import type { TrialStatus } from '@/db/kinds';
-import type { ColdProof } from '@/core/media/coldProof';
+import type { CacheWay, ColdProof } from '@/core/media/coldProof';
 import type { PlaybackSettings } from '@/core/playback/settings';
 
 /** Statuses of a trial as the interface says them. */
@@ -37,14 +37,17 @@ export const policyWords: Record<PlaybackSettings['policy'], string> = {
 };
 
 /** Says how a run was kept cold, or that it was not. */
-export function coldWords(cold: ColdProof): string {
+/** @param cache how it was asked to be read */
+export function coldWords(cold: ColdProof, cache: CacheWay = 'past'): string {
   const before = cold.residentBefore === null ? 'not countable' : percent(cold.residentBefore);
   const start = cold.residentAtStart === null ? 'not countable' : percent(cold.residentAtStart);
   switch (cold.method) {
     case 'direct':
       return `Cold: every read went to the device past the system's cache. In memory before: ${before}; at the start: ${start}.`;
     case 'evicted':
-      return `Cold: the file was dropped from memory first. In memory before: ${before}; at the start: ${start}.`;
+      return cache === 'through'
+        ? `Cold, through the system's cache with its read-ahead: the file was dropped from memory first. In memory before: ${before}; at the start: ${start}.`
+        : `Cold: the file was dropped from memory first. In memory before: ${before}; at the start: ${start}.`;
     case 'warm':
       return `Warm: reads may have come from memory. In memory at the start: ${start}.`;
   }

@@ -6,13 +6,15 @@ import { useMemo, useState } from 'react';
 import { formatLabel } from '@/core/media/format';
 import { plainName } from '@/core/simulated';
 import { rateLabel } from '@/core/time/rational';
+import type { CacheWay } from '@/core/media/coldProof';
 import type { PlaybackScale } from '@/engine/playback/spec';
 import type { Meanwhile } from '@/core/playback/settings';
 import type { Policy } from '@/core/playback/slots';
 import type { LibraryClip } from '@/server/media';
 import { ApiError, callApi } from '../api';
 import { Button } from '../parts/Button';
-import { CacheChoice, Choice, MeanwhileChoice, ScaleChoice } from '../parts/Choice';
+import { Choice, MeanwhileChoice, readAsked, ReadWayChoice, ScaleChoice } from '../parts/Choice';
+import { figureOrNull, NumberField } from '../parts/Field';
 import { SideBySideLink, useDecodedBy, type DeviceChoice } from '../parts/DecodedBy';
 import { useCommands } from '../shell/commands';
 
@@ -33,7 +35,8 @@ export function StartForm({
   );
   const [scale, setScale] = useState<PlaybackScale>('full');
   const [policy, setPolicy] = useState<Policy>('hold-time');
-  const [cache, setCache] = useState<'cold' | 'warm'>('cold');
+  const [cache, setCache] = useState<CacheWay | 'warm'>('past');
+  const [underWay, setUnderWay] = useState('');
   const [meanwhile, setMeanwhile] = useState<Meanwhile>('nothing');
   const [threads, setThreads] = useState('');
   const { decodeOn, field: decodedBy } = useDecodedBy(devices);
@@ -48,7 +51,8 @@ export function StartForm({
         clipId,
         scale,
         policy,
-        warm: cache === 'warm',
+        ...readAsked(cache),
+        underWay: figureOrNull(underWay),
         meanwhile,
         decodeOn,
         threads: threads === '' ? 0 : Number(threads),
@@ -129,7 +133,14 @@ export function StartForm({
               ['every-frame', 'Show every frame'],
             ]}
           />
-          <CacheChoice value={cache} onChange={setCache} />
+          <ReadWayChoice value={cache} onChange={setCache} />
+          <NumberField
+            label="Reads under way"
+            value={underWay}
+            onChange={setUnderWay}
+            placeholder="as needed"
+            className="w-28"
+          />
           <MeanwhileChoice value={meanwhile} onChange={setMeanwhile} />
           <label>
             <span className="mb-1 block text-xs text-muted">Decoder threads</span>

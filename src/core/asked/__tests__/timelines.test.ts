@@ -135,6 +135,8 @@ test('what is left out is filled in as the method says', async () => {
     scale: 'half',
     policy: 'hold-time',
     decodeOn: [],
+    cache: 'past',
+    underWay: null,
     prerendered: false,
     meanwhile: 'nothing',
     from: 0,
@@ -149,6 +151,8 @@ test('what is left out is filled in as the method says', async () => {
   expect(await scrubInput.validate({ clipId: 'a', gestures: ['jumps'] })).toEqual({
     clipId: 'a',
     decodeOn: [],
+    cache: 'past',
+    underWay: null,
     timelineId: null,
     gestures: ['jumps'],
     gestureId: null,

@@ -1,4 +1,6 @@
 import { array, boolean, identity, number, object, string } from '../../edge/strict';
+import { cacheWays } from '../../media/coldProof';
+import { mostUnderWay } from '../../storage/underWay';
 import { mostShare, mostSharing } from '../../decode/decoding';
 import { meanwhiles } from '../../playback/settings';
 import { playbackScales } from '../../playback/slots';
@@ -35,6 +37,15 @@ export const slot = (what: string) =>
     .min(0, `${what} cannot be before the first slot.`)
     .max(mostSlots, `${what} lies beyond the longest timeline.`);
 
+/** Requests that one reader has under way; null: as many as its volume was found to need, where it is a network's, else one. */
+export const underWay = whole('Requests under way')
+  .min(1, 'At least one request under way.')
+  .max(mostUnderWay, `At most ${mostUnderWay} requests under way.`)
+  .nullable()
+  .default(null);
+
+export const cacheWay = string().oneOf(cacheWays, 'Choose past the cache or through it.');
+
 export const runSettings = {
   read: string()
     .oneOf(['originals', 'proxies'] as const, 'Choose originals or proxies.')
@@ -47,6 +58,9 @@ export const runSettings = {
     .default(0),
   warm: boolean().default(false),
 };
+
+/** How a player's reader reads: through the system's cache or past it, and how many requests at once. */
+export const readAsPlayed = { cache: cacheWay.default('past'), underWay };
 
 /** What decodes a run, and in which shares of its streams. Empty: software alone. */
 export const decodeOn = array(

@@ -23,7 +23,7 @@ import type { SlotCount } from '../../timeline/model';
 import type { FindingOf, KindFacts, Names, Words } from '../kind';
 import type { RigConditions } from './conditions';
 import { inPercent, processorMetric, rate, share, time } from './metrics';
-import { cacheTold, decodingTold, scaleTold, threadsTold } from './told';
+import { aside, decodingTold, readTold, scaleTold, threadsTold, underWayTold } from './told';
 
 /** The clip that a trial played, kept with the trial so that it stays whole when a clip or volume goes. */
 export interface ClipSubject extends PlayedClip {
@@ -92,7 +92,8 @@ const how = ({ subject, settings }: Pick<PlayedShape, 'subject' | 'settings'>): 
   [
     `${settings.scale} scale`,
     ...(subject.timeline ? courseWords(subject.timeline) : []),
-    settings.warm ? 'warm' : '',
+    settings.warm ? 'warm' : settings.cache === 'through' ? 'through the cache' : '',
+    (settings.underWay ?? 1) > 1 ? `${settings.underWay} reads under way` : '',
     settings.policy === 'every-frame' ? 'every frame' : '',
     settings.decoding && settings.decoding.length > 0 ? `decoded on ${decodingWords(settings.decoding)}` : '',
     settings.meanwhile === 'previews' ? 'previews drawn meanwhile' : '',
@@ -150,7 +151,9 @@ export const playedFacts: Omit<KindFacts<PlayedShape>, 'name'> = {
     scale: scaleTold,
     policy: (policy) => ({ 'Late frames': policy === 'hold-time' ? 'hold time' : 'every frame' }),
     threads: threadsTold,
-    warm: cacheTold,
+    warm: readTold,
+    cache: aside('told with the system’s cache'),
+    underWay: underWayTold,
     processing: (isOn) => ({ Processing: isOn ? 'on' : 'off' }),
     buffers: ({ readAhead, decoded, ready }) => ({
       Buffers: `${readAhead} read, ${decoded} decoded, ${ready} ready`,

@@ -1,5 +1,5 @@
 import type { DecodedStream, Decoding } from '../../decode/decoding';
-import type { ColdProof } from '../../media/coldProof';
+import type { ColdProof, ReadBy } from '../../media/coldProof';
 import type { RunFaults } from '../../media/faults';
 import type { TimelineSubject } from '../../playback/subject';
 import type { ScrubRequest } from '../../scrub/analyse';
@@ -17,6 +17,9 @@ import type { RigConditions } from './conditions';
 export interface DecodedOn {
   readonly decoding?: Decoding;
 }
+
+/** What reads it as a player does; absent in trials from before it could be chosen. */
+export type ReadAsPlayed = Pick<ReadBy, 'cache' | 'underWay'>;
 
 /** How a timeline is tried out, whatever the kind. */
 export interface TimelineCommon {

@@ -1,5 +1,6 @@
 import { decodingWords, type Decoding } from '../../decode/decoding';
 import { quantity } from '../../format';
+import type { CacheWay } from '../../media/coldProof';
 
 /** A setting that is no condition of its own, with the reason. */
 export interface Aside {
@@ -36,6 +37,11 @@ export const threadsTold = (count: number) => ({
   'Decoder threads': count === 0 ? 'one per core' : String(count),
 });
 export const cacheTold = (warm: boolean) => ({ 'System cache': warm ? 'warm, on purpose' : 'cold' });
+/** The same of what can also be read cold through the cache. */
+export const readTold = (warm: boolean, { cache }: { readonly cache?: CacheWay }) => ({
+  'System cache': warm ? 'warm, on purpose' : cache === 'through' ? 'cold, read through it' : 'cold',
+});
+export const underWayTold = (requests: number | undefined) => ({ 'Reads under way': String(requests ?? 1) });
 export const scaleTold = (value: string) => ({ 'Playback scale': value });
 export const mostTold = (most: number) => ({ 'Most tried': String(most) });
 export const stepTold = (seconds: number) => ({ 'Length of a step': quantity(seconds, 's') });

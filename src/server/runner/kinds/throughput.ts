@@ -1,4 +1,4 @@
-import { summariseThroughput } from '@/core/storage/throughput';
+import { summariseStaircase, summariseThroughput } from '@/core/storage/throughput';
 import type { StorageSpec } from '@/engine/storage/spec';
 import { loadBlocks } from '../../blocks';
 import { persist } from '../persist';
@@ -25,7 +25,8 @@ export const throughput: KindRunner<'throughput'> = {
   },
   judge: async (trial, { outcome }) => {
     const blocks = await persist(() => loadBlocks(trial.id));
-    return { summary: blocks.length === 0 ? null : summariseThroughput(blocks), outcome };
+    const summarise = trial.settings.test === 'staircase' ? summariseStaircase : summariseThroughput;
+    return { summary: blocks.length === 0 ? null : summarise(blocks), outcome };
   },
   clearAway: removeOwnFiles,
 };

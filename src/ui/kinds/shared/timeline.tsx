@@ -75,7 +75,10 @@ function Conditions({ test }: { test: TimelineTrial }) {
     <ConditionsFrame
       trial={test}
       rows={[
-        ['Reads', record?.cold ? coldWords(record.cold) : '–'],
+        [
+          'Reads',
+          record?.cold ? coldWords(record.cold, 'cache' in settings ? settings.cache : undefined) : '–',
+        ],
         ['Read', filesWords(subject.timeline)],
         ...(settings.kind === 'scrub' && settings.gesture.kind !== 'recorded'
           ? [['Gesture', `${settings.gesture.kind}, seed ${settings.gesture.seed}`] as const]

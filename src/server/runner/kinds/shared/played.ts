@@ -100,7 +100,10 @@ class PlayedRun {
 
   async measure(spec: TrialSpec): Promise<Measured<PlayedKind>> {
     const { pictures } = this.run.parts;
-    const ended = this.run.perform('trial', spec, { onMessage: (message) => this.onMessage(message) });
+    const ended = this.run.perform('trial', spec, {
+      underWay: spec.settings.underWay ?? 1,
+      onMessage: (message) => this.onMessage(message),
+    });
     this.run.setViewers(pictures.viewerCount(spec.trialId));
     const end = await ended.finally(() => pictures.end(spec.trialId));
     return {

@@ -44,6 +44,7 @@ export function timelineKind<Kind extends TimelineKind>(
 function measure(run: TrialRun<TimelineKind>, { subject }: TimelineTrial, spec: TimelineTrialSpec) {
   let record = nothing;
   return run.perform('timeline', spec, {
+    underWay: 'underWay' in spec.settings ? (spec.settings.underWay ?? 1) : 1,
     watchdogMs: Math.max(run.parts.watchdogMs, spec.settings.kind === 'ramp' ? longestSilenceMs : 0),
     onMessage: (message) => {
       if (message.type === 'progress') {
