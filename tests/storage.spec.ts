@@ -183,9 +183,8 @@ test('a staircase finds how many requests a volume needs under way, and its cach
 }) => {
   await openVolume(page, 'Shuttle SSD');
   await page.getByRole('radio', { name: 'Requests under way' }).click();
-  await page.getByLabel('Each repeat moves, MB').fill('60');
-  await page.getByLabel('or takes at most, s').fill('5');
-  await page.getByLabel('Block').selectOption({ label: '1\u202fMiB' });
+  await page.getByLabel('Moves in all, MB').fill('60');
+  await page.getByLabel('or each step takes, s').fill('5');
   await expect(page.getByText('finds the fewest that give the full rate')).toBeVisible();
   await page.getByRole('form', { name: 'Measure' }).getByRole('button', { name: 'Measure' }).click();
   await page.waitForURL(/\/storage\/trials\/[0-9a-f]+$/);

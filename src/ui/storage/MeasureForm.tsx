@@ -16,6 +16,8 @@ import type { VolumePage } from '../pages';
 
 const blockSizes = [4_096, 65_536, 2 ** 18, 2 ** 20, 4 * 2 ** 20, 16 * 2 ** 20];
 const ownFile = '';
+/** So that a step takes its time on a fast volume too. */
+const staircaseMegabytes = '3500';
 
 /** How a test is begun, and what it will read, write and remove. */
 export function MeasureForm({ volume, clips }: Pick<VolumePage, 'volume' | 'clips'>) {
@@ -39,7 +41,8 @@ export function MeasureForm({ volume, clips }: Pick<VolumePage, 'volume' | 'clip
     setTest(next);
     setForm((current) => ({
       ...current,
-      block: String(next === 'random-read' ? 4_096 : 4 * 2 ** 20),
+      block: String(next === 'random-read' ? 4_096 : next === 'staircase' ? 2 ** 20 : 4 * 2 ** 20),
+      megabytes: next === 'staircase' ? staircaseMegabytes : current.megabytes,
       clipId:
         next === 'frame-paced' && current.clipId === ownFile ? (clips[0]?.id ?? ownFile) : current.clipId,
     }));
@@ -147,7 +150,7 @@ export function MeasureForm({ volume, clips }: Pick<VolumePage, 'volume' | 'clip
         )}
         {test !== 'frame-paced' && (
           <NumberField
-            label="Each repeat moves"
+            label={test === 'staircase' ? 'Moves in all' : 'Each repeat moves'}
             value={form.megabytes}
             onChange={set('megabytes')}
             invalid={error?.field === 'bytes'}
@@ -156,7 +159,13 @@ export function MeasureForm({ volume, clips }: Pick<VolumePage, 'volume' | 'clip
           />
         )}
         <NumberField
-          label={test === 'frame-paced' ? 'Each repeat takes' : 'or takes at most'}
+          label={
+            test === 'frame-paced'
+              ? 'Each repeat takes'
+              : test === 'staircase'
+                ? 'or each step takes'
+                : 'or takes at most'
+          }
           value={form.seconds}
           onChange={set('seconds')}
           invalid={error?.field === 'seconds'}

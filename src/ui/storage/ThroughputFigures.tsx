@@ -3,7 +3,7 @@ import { count, megabytesPerSecond, milliseconds, percent, quantity, size } from
 import Link from 'next/link';
 import { useEffect, useMemo, useState } from 'react';
 import { heldBackByHost, type CombinedFigures, type ThroughputSummary } from '@/core/storage/throughput';
-import { greatest } from '@/core/stats/extremes';
+import { greatest, least } from '@/core/stats/extremes';
 import type { Staircase } from '@/core/storage/underWay';
 import type { TrialRow } from '@/db/kinds';
 import { callApi } from '../api';
@@ -70,6 +70,7 @@ export function ThroughputFigures({
           simulated volume would be faster.
         </p>
       )}
+      {summary.staircase && <StaircaseTable staircase={summary.staircase} />}
       {curves === null ? (
         <div aria-busy className="h-[242px] border bg-surface" />
       ) : (
@@ -89,7 +90,6 @@ export function ThroughputFigures({
       {sides.map(([name, figures]) => (
         <SideFigures key={name} name={name} figures={figures} framePaced={settings.test === 'frame-paced'} />
       ))}
-      {summary.staircase && <StaircaseTable staircase={summary.staircase} />}
       {summary.repeats.length > 1 && !summary.staircase && (
         <p className="text-sm text-muted">
           Sustained, repeat by repeat:{' '}
@@ -163,50 +163,61 @@ function SideFigures({
   );
 }
 
+/** Shorter steps hang on chance. */
+const leastStepSeconds = 0.5;
+
 /** Rate and answer times by the requests that were under way. */
 function StaircaseTable({ staircase: { steps, needed } }: { staircase: Staircase }) {
   const most = greatest(
     steps.map(({ figures }) => figures.sustained),
     1,
   );
+  const shortest = least(steps.map(({ figures }) => figures.seconds));
   return (
-    <table aria-label="Rate by requests under way" className="w-full border bg-surface text-sm">
-      <thead>
-        <tr className="border-b text-left text-xs text-muted">
-          {['Requests under way', '', 'Sustained', 'p5 to p95', 'Answer p50', 'Answer p99'].map(
-            (name, index) => (
-              <th key={index} scope="col" className="px-3 py-1.5 font-normal">
-                {name}
-              </th>
-            ),
-          )}
-        </tr>
-      </thead>
-      <tbody>
-        {steps.map(({ underWay, figures }) => (
-          <tr key={underWay} className="border-b last:border-b-0">
-            <td className="figure px-3 py-1.5">
-              {underWay}
-              {underWay === needed && <strong className="ml-2 font-semibold">enough</strong>}
-            </td>
-            <td className="w-1/3 px-3 py-1.5">
-              <svg aria-hidden width="100%" height="12" preserveAspectRatio="none">
-                <rect
-                  width={`${(100 * figures.sustained) / most}%`}
-                  height="12"
-                  fill={underWay === needed ? 'var(--ink)' : 'var(--slot)'}
-                />
-              </svg>
-            </td>
-            <td className="figure px-3 py-1.5">{megabytesPerSecond(figures.sustained)}</td>
-            <td className="figure px-3 py-1.5 text-muted">
-              {megabytesPerSecond(figures.p5)} to {megabytesPerSecond(figures.p95)}
-            </td>
-            <td className="figure px-3 py-1.5">{milliseconds(figures.latencyMs.p50)}</td>
-            <td className="figure px-3 py-1.5">{milliseconds(figures.latencyMs.p99)}</td>
+    <>
+      <table aria-label="Rate by requests under way" className="w-full border bg-surface text-sm">
+        <thead>
+          <tr className="border-b text-left text-xs text-muted">
+            {['Requests under way', '', 'Sustained', 'p5 to p95', 'Answer p50', 'Answer p99'].map(
+              (name, index) => (
+                <th key={index} scope="col" className="px-3 py-1.5 font-normal">
+                  {name}
+                </th>
+              ),
+            )}
           </tr>
-        ))}
-      </tbody>
-    </table>
+        </thead>
+        <tbody>
+          {steps.map(({ underWay, figures }) => (
+            <tr key={underWay} className="border-b last:border-b-0">
+              <td className="figure px-3 py-1.5">
+                {underWay}
+                {underWay === needed && <strong className="ml-2 font-semibold">enough</strong>}
+              </td>
+              <td className="w-1/3 px-3 py-1.5">
+                <svg aria-hidden width="100%" height="12" preserveAspectRatio="none">
+                  <rect
+                    width={`${(100 * figures.sustained) / most}%`}
+                    height="12"
+                    fill={underWay === needed ? 'var(--ink)' : 'var(--slot)'}
+                  />
+                </svg>
+              </td>
+              <td className="figure px-3 py-1.5">{megabytesPerSecond(figures.sustained)}</td>
+              <td className="figure px-3 py-1.5 text-muted">
+                {megabytesPerSecond(figures.p5)} to {megabytesPerSecond(figures.p95)}
+              </td>
+              <td className="figure px-3 py-1.5">{milliseconds(figures.latencyMs.p50)}</td>
+              <td className="figure px-3 py-1.5">{milliseconds(figures.latencyMs.p99)}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {shortest < leastStepSeconds && (
+        <p role="note" className="border-l-4 border-signal pl-3 text-sm">
+          The shortest step took {quantity(shortest, 's', 2)}: move more for a surer answer.
+        </p>
+      )}
+    </>
   );
 }
