@@ -285,6 +285,7 @@ async function timelineCell(
   const timeline = await getTimeline(timelineId);
   if (!timeline) throw new RequestError('cell-timeline-gone');
   const course = speed === 1 ? null : { from: 0, slots: courseLength(timeline.slots, 0, speed), speed };
+  const decoded = await decodedBy(address);
   const subject = await subjectFor(timelineId, course, {
     read: address.form ?? 'originals',
     volumeId: address.volumeId,
@@ -304,7 +305,6 @@ async function timelineCell(
   if (isOneOf(taskKinds, address.test))
     return taskCell(address, { timelineId, volumeId: address.volumeId ?? uses[0]?.volumeId ?? '' }, warm);
   const scale = address.scale ?? 'full';
-  const decoded = await decodedBy(address);
   const read = await readAs(
     { warm, cache: address.cache ?? 'past', underWay: null },
     uses.map(({ volumeId }) => volumeId),

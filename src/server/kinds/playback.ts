@@ -37,12 +37,11 @@ export async function startTimelinePlayback(
 ): Promise<string> {
   const { document, demo } = await requireTimeline(timelineId);
   const course = courseOf(input, lengthOf(document));
+  // What may be refused comes before a version is kept.
+  const decodedBy = await decodingOf(input.decodeOn);
   const subject = await subjectFor(timelineId, course, input);
   const { scale, policy, threads, warm, meanwhile } = input;
-  const decoded = {
-    ...(await decodingOf(input.decodeOn)),
-    ...(await readAs(input, volumesOfTrial(subject))),
-  };
+  const decoded = { ...decodedBy, ...(await readAs(input, volumesOfTrial(subject))) };
   return queueTrial(timelineTrial(subject, { scale, policy, threads, warm, meanwhile, ...decoded }, demo));
 }
 

@@ -7,6 +7,8 @@ import { linesCsv } from './lines';
 
 export async function startRamp(input: InferType<typeof rampInput>): Promise<string> {
   const { family, most, seconds, scales, threads, warm } = input;
+  // What may be refused comes before anything is kept.
+  const decoded = await decodingOf(input.decodeOn);
   return queueTest(
     await targetOf(input),
     {
@@ -17,7 +19,7 @@ export async function startRamp(input: InferType<typeof rampInput>): Promise<str
       scales,
       threads,
       warm,
-      ...(await decodingOf(input.decodeOn)),
+      ...decoded,
     },
     input,
     input,

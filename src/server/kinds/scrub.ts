@@ -15,13 +15,15 @@ export async function recordedGesture(gestureId: string) {
 
 /** Queues a scrub trial for each gesture asked for. Returns the ids. */
 export async function startScrub(input: InferType<typeof scrubInput>): Promise<string[]> {
-  const timelineId = await targetOf(input);
   const { scale, threads, warm, seed, speed } = input;
+  // What may be refused comes before anything is kept.
   const decoded = await decodingOf(input.decodeOn);
+  const gestures: ScrubSettings['gesture'][] = [];
+  for (const kind of input.gestures)
+    gestures.push(kind === 'recorded' ? await recordedGesture(input.gestureId ?? '') : { kind, seed, speed });
+  const timelineId = await targetOf(input);
   const ids: string[] = [];
-  for (const kind of input.gestures) {
-    const gesture: ScrubSettings['gesture'] =
-      kind === 'recorded' ? await recordedGesture(input.gestureId ?? '') : { kind, seed, speed };
+  for (const gesture of gestures) {
     ids.push(
       await queueTest(timelineId, { kind: 'scrub', scale, threads, warm, gesture, ...decoded }, input, input),
     );

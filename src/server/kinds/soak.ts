@@ -45,6 +45,8 @@ async function playedSoak(minutes: number, body: Body): Promise<NewTrial<'soak'>
   const asked = isTimeline
     ? checked(body, timelinePlaybackInput)
     : { ...checked(body, playbackInput), ...wholeClip };
+  // What may be refused comes before anything is kept.
+  const decoded = await decodingOf(asked.decodeOn);
   const timelineId = 'clipId' in asked ? await timelineOfClip(asked.clipId) : String(body.timelineId);
   const { document, demo } = await requireTimeline(timelineId);
   const once = courseOf({ ...asked, loops: 1 }, lengthOf(document));
@@ -58,7 +60,7 @@ async function playedSoak(minutes: number, body: Body): Promise<NewTrial<'soak'>
     threads,
     warm,
     meanwhile,
-    ...(await decodingOf(asked.decodeOn)),
+    ...decoded,
     ...(await readAs(asked, volumesOfTrial(subject))),
   };
   const { settings, progress: _, kind: __, ...made } = timelineTrial(subject, how, demo);
