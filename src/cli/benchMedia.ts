@@ -7,7 +7,7 @@ import { presetOf, renditionRaster, type RenditionChoice } from '@/core/renditio
 import { median } from '@/core/stats/quantiles';
 import { listClips, saveClip } from '@/db/queries/clips';
 import { addVolume, removeVolume } from '@/db/queries/volumes';
-import { standInDevices, type StandInDevice } from '@/core/decode/standIns';
+import { frameTimeUs, standInDevices, type StandInDevice, type SupportRow } from '@/core/decode/standIns';
 import { demoClips } from '@/demo/clips';
 import { StandInDecoder, StandInEngine } from '@/engine/decode/standInDecoder';
 import { packetOf } from '@/engine/playback/decoder';
@@ -73,7 +73,8 @@ const waitingSeconds = 4;
 /** What a stand-in device's decoder takes of a core while it gives frames at its own times, and does nothing else. */
 async function waitingRow(): Promise<BenchRow> {
   const [device] = standInDevices as [StandInDevice, ...StandInDevice[]];
-  const frameUs = device.perFrameUs + (1920 * 1080) / (device.supports[0]?.megapixelsPerSecond ?? 1);
+  const [line] = device.supports as [SupportRow, ...SupportRow[]];
+  const frameUs = frameTimeUs(device, line, { width: 1920, height: 1080 });
   const decoder = new StandInDecoder({
     device,
     engine: new StandInEngine(),

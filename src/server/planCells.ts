@@ -29,7 +29,7 @@ import type { NewTrial, TrialRow } from '@/db/kinds';
 import type { CellLabels } from '@/db/schema';
 import { decodeTrial, decodingOf } from './decode';
 import { RequestError } from './errors';
-import { neededUnderWay, readAs } from './readAs';
+import { neededByVolume, neededOf, readAs, type NeededUnderWay } from './readAs';
 import { storageTrial } from './storage';
 import { formOf } from './timelineMedia';
 import { subjectFor, timelineTrial } from './timelines';
@@ -89,9 +89,10 @@ export async function resolveAddresses(
   const cells: ReadyCell[] = [];
   const leftOut: LeftOut[] = [];
   const seen = new Set<string>();
+  const how: HowCells = { ...settings, needed: await neededByVolume() };
   for (const address of addresses) {
     try {
-      const cell = await resolveCell(address, settings);
+      const cell = await resolveCell(address, how);
       // Two forms or volumes may come to the same file.
       const key = JSON.stringify([cell.template.kind, cell.template.settings, nameAndFiles(cell)]);
       if (!seen.has(key)) cells.push(cell);
@@ -110,8 +111,13 @@ function nameAndFiles({ template, address }: ReadyCell): unknown {
   return [timeline?.id, timeline?.media, clipId, address.test === 'throughput' ? address.volumeId : null];
 }
 
-async function resolveCell(address: CellAddress, settings: CellSettings): Promise<ReadyCell> {
-  if (address.test === 'throughput') return throughputCell(address);
+/** The same with what is looked up once for all cells. */
+interface HowCells extends CellSettings {
+  readonly needed: NeededUnderWay;
+}
+
+async function resolveCell(address: CellAddress, settings: HowCells): Promise<ReadyCell> {
+  if (address.test === 'throughput') return throughputCell(address, settings);
   const { subject } = address;
   if (!subject) throw new RequestError('test-needs-clip');
   return subject.kind === 'timeline'
@@ -139,11 +145,15 @@ async function formClip({ form, volumeId }: CellAddress, clipId: string): Promis
 async function clipCell(
   address: CellAddress,
   clip: ClipWithVolume,
-  { warm, policy }: CellSettings,
+  { warm, policy, needed }: HowCells,
 ): Promise<ReadyCell> {
   const scale = address.scale ?? 'full';
   const decoded = await decodedBy(address);
-  const read = await readAs({ warm, cache: address.cache ?? 'past', underWay: null }, [clip.volumeId]);
+  const read = await readAs(
+    { warm, cache: address.cache ?? 'past', underWay: null },
+    [clip.volumeId],
+    needed,
+  );
   const media = {
     seconds: clip.format && clip.frames !== null ? clip.frames / toNumber(clip.format.rate) : 0,
   };
@@ -280,7 +290,7 @@ function gestureSeconds(slots: number, rate: Rational): number {
 async function timelineCell(
   address: CellAddress,
   timelineId: string,
-  { warm, policy, speed = 1 }: CellSettings,
+  { warm, policy, speed = 1, needed }: HowCells,
 ): Promise<ReadyCell> {
   const timeline = await getTimeline(timelineId);
   if (!timeline) throw new RequestError('cell-timeline-gone');
@@ -308,6 +318,7 @@ async function timelineCell(
   const read = await readAs(
     { warm, cache: address.cache ?? 'past', underWay: null },
     uses.map(({ volumeId }) => volumeId),
+    needed,
   );
   if (address.test === 'scrub') {
     const row = await trialOnTimeline(
@@ -323,7 +334,7 @@ async function timelineCell(
   return ready(address, row, subject, seconds, decoded);
 }
 
-async function throughputCell(address: CellAddress): Promise<ReadyCell> {
+async function throughputCell(address: CellAddress, { needed }: HowCells): Promise<ReadyCell> {
   const volume = address.volumeId === null ? null : await getVolume(address.volumeId);
   if (!volume) throw new RequestError('cell-volume-gone');
   if (!volume.facts.writable) throw new RequestError('cell-volume-read-only');
@@ -339,7 +350,7 @@ async function throughputCell(address: CellAddress): Promise<ReadyCell> {
       streams: 1,
       clipId: null,
       clipPath: null,
-      underWay: await neededUnderWay([volume.id]),
+      underWay: neededOf([volume.id], needed),
       ...cacheOf(address),
     },
     null,

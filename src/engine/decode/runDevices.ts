@@ -54,6 +54,8 @@ export class RunDevices {
     }
   >();
   private readonly beforehand = new Beforehand();
+  /** Reorder depths by medium. */
+  private readonly depths = new Map<string, number>();
 
   private constructor(
     private readonly devices: readonly OpenDevice[],
@@ -147,10 +149,17 @@ export class RunDevices {
       device: device.device,
       engine: device.engine,
       frameUs: frameTimeUs(device.device, line, format),
-      heldBack: reorderDepth(packets.slot),
+      heldBack: this.depthOf(id, packets),
       pictures: { pictureOf: (frame) => pictures.pictureOf(period === Infinity ? frame : frame % period) },
       clipName: name,
     });
+  }
+
+  /** Worked out once for a clip: its streams are opened while a run goes on. */
+  private depthOf(id: string, { slot }: PacketTable): number {
+    const depth = this.depths.get(id) ?? reorderDepth(slot);
+    this.depths.set(id, depth);
+    return depth;
   }
 
   /** What each stream was decoded by so far, in the order in which they drew; none where all is software. */

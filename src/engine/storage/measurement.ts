@@ -334,9 +334,9 @@ export class Measurement {
     const { settings } = this.spec;
     if (this.phase === 'preparing') return (this.step + 1) / this.steps;
     const byTime = (nowUs - this.stepBeganUs) / (settings.seconds * 1e6);
-    const wanted = settings.kind === 'throughput' && settings.test === 'staircase' ? stairs.length : 1;
+    const parts = settings.kind === 'throughput' && settings.test === 'staircase' ? stairs.length : 1;
     const byBytes =
-      settings.kind === 'throughput' ? (wanted * this.stepBytes) / (settings.bytes * settings.streams) : 0;
+      settings.kind === 'throughput' ? (parts * this.stepBytes) / (settings.bytes * settings.streams) : 0;
     return (this.step + Math.min(1, Math.max(byTime, byBytes))) / this.steps;
   }
 }

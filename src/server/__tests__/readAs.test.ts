@@ -11,7 +11,7 @@ import { thisRigId } from '@/engine/rig';
 import { startPlayback } from '../kinds/playback';
 import { startScrub } from '../kinds/scrub';
 import { startThroughput } from '../kinds/throughput';
-import { neededUnderWay } from '../readAs';
+import { neededByVolume, neededOf } from '../readAs';
 import { storageTrial } from '../storage';
 import { newId, onTestDatabase, scannedClip } from './testDatabase';
 
@@ -53,6 +53,7 @@ async function keep(
   return id;
 }
 
+const needed = async (volumeId: string) => neededOf([volumeId], await neededByVolume());
 const settingsOf = async (id: string) =>
   (await getTrial(id))!.settings as { underWay?: number; cache?: string };
 const playback = async (change: object = {}) =>
@@ -64,11 +65,11 @@ test('a network volume is read with as many requests as its staircase found it t
   expect(await playback()).not.toHaveProperty('underWay');
   await keep({}, { staircase: { steps: [], needed: 8 } });
   // It is no network volume yet: what a drive of this host needs is not what a player takes.
-  expect(await neededUnderWay([clip.volumeId])).toBe(1);
+  expect(await needed(clip.volumeId)).toBe(1);
   await updateVolume(clip.volumeId, { kind: 'network' });
   await keep({}, { staircase: { steps: [], needed: 16 } });
-  expect(await neededUnderWay([clip.volumeId])).toBe(16);
-  expect(await neededUnderWay(['another'])).toBe(1);
+  expect(await needed(clip.volumeId)).toBe(16);
+  expect(await needed('another')).toBe(1);
   expect(await playback()).toMatchObject({ underWay: 16 });
   expect(await playback({ underWay: 3 })).toMatchObject({ underWay: 3 });
   expect(await playback({ underWay: 1 })).not.toHaveProperty('underWay');

@@ -5,7 +5,7 @@ import { hasUnderWay, readsThrough, throughputInput } from '@/core/kinds/through
 import { testFileBytes } from '@/engine/storage/spec';
 import { assertRoom } from '@/engine/storage/testFile';
 import { inspectVolume } from '@/engine/volume';
-import { neededUnderWay } from '../readAs';
+import { neededByVolume, neededOf } from '../readAs';
 import { RequestError } from '../errors';
 import { requireVolume } from '../library';
 import { allowedRoots } from '../roots';
@@ -26,7 +26,7 @@ export async function startThroughput(input: InferType<typeof throughputInput>):
     kind: 'throughput' as const,
     ...figures,
     streams: input.test === 'frame-paced' ? input.streams : 1,
-    underWay: hasUnderWay(input.test) ? (input.underWay ?? (await neededUnderWay([volumeId]))) : 1,
+    underWay: hasUnderWay(input.test) ? (input.underWay ?? neededOf([volumeId], await neededByVolume())) : 1,
     cache: readsThrough(input.test) ? input.cache : ('past' as const),
     clipId,
     clipPath: clip?.path ?? null,

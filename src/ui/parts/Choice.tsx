@@ -1,6 +1,5 @@
 'use client';
 import { ToggleGroup } from 'radix-ui';
-import type { CacheWay } from '@/core/media/coldProof';
 import type { Meanwhile } from '@/core/playback/settings';
 import type { PlaybackScale } from '@/core/playback/slots';
 
@@ -68,26 +67,6 @@ export function CacheChoice({ value, onChange }: Simple<'cold' | 'warm'>) {
     />
   );
 }
-
-/** How a player's reader reads: cold past the system's cache, cold through it with its read-ahead, or warm. */
-export function ReadWayChoice({ value, onChange }: Simple<CacheWay | 'warm'>) {
-  return (
-    <Choice
-      label="System cache"
-      value={value}
-      onChange={onChange}
-      options={[
-        ['past', 'Cold, past it'],
-        ['through', 'Cold, through it'],
-        ['warm', 'Warm, on purpose'],
-      ]}
-    />
-  );
-}
-
-/** What a choice of the system's cache is asked for by. */
-export const readAsked = (way: CacheWay | 'warm'): { warm: boolean; cache: CacheWay } =>
-  way === 'warm' ? { warm: true, cache: 'past' } : { warm: false, cache: way };
 
 /** Which form of the footage a run reads. */
 export function ReadsChoice({ value, onChange }: Simple<'originals' | 'proxies'>) {

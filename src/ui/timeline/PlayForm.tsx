@@ -3,21 +3,13 @@ import { milliseconds } from '@/core/format';
 import { Play } from 'lucide-react';
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
-import type { CacheWay } from '@/core/media/coldProof';
 import type { Meanwhile } from '@/core/playback/settings';
 import type { Policy, PlaybackScale } from '@/core/playback/slots';
 import { Button } from '../parts/Button';
-import {
-  Choice,
-  MeanwhileChoice,
-  PrerenderedChoice,
-  readAsked,
-  ReadsChoice,
-  ReadWayChoice,
-  ScaleChoice,
-} from '../parts/Choice';
+import { Choice, MeanwhileChoice, PrerenderedChoice, ReadsChoice, ScaleChoice } from '../parts/Choice';
 import { SideBySideLink, useDecodedBy, type DeviceChoice } from '../parts/DecodedBy';
-import { figureOrNull, FormError, NumberField, SelectField } from '../parts/Field';
+import { useReadAs } from '../parts/ReadAs';
+import { FormError, NumberField, SelectField } from '../parts/Field';
 import type { ForecastAnswer } from '@/server/timelineForecast';
 import { useSend } from '../useSend';
 import { Forecast } from './Forecast';
@@ -66,8 +58,7 @@ export function PlayForm({
   const [speed, setSpeed] = useState('1');
   const [loops, setLoops] = useState('1');
   const [policy, setPolicy] = useState<Policy>('hold-time');
-  const [cache, setCache] = useState<CacheWay | 'warm'>('past');
-  const [underWay, setUnderWay] = useState('');
+  const { readAs, fields: readFields } = useReadAs();
   const [volumeId, setVolumeId] = useState('');
   const [prerendered, setPrerendered] = useState(false);
   const [meanwhile, setMeanwhile] = useState<Meanwhile>('nothing');
@@ -90,8 +81,7 @@ export function PlayForm({
       speed: Number(speed),
       loops: Number(loops),
       policy,
-      ...readAsked(cache),
-      underWay: figureOrNull(underWay),
+      ...readAs,
       meanwhile,
       decodeOn,
       threads: threads === '' ? 0 : Number(threads),
@@ -170,15 +160,7 @@ export function PlayForm({
               ['every-frame', 'Show every frame'],
             ]}
           />
-          <ReadWayChoice value={cache} onChange={setCache} />
-          <NumberField
-            label="Reads under way"
-            value={underWay}
-            onChange={setUnderWay}
-            invalid={error?.field === 'underWay'}
-            placeholder="as needed"
-            className="w-28"
-          />
+          {readFields(error?.field === 'underWay')}
           <MeanwhileChoice value={meanwhile} onChange={setMeanwhile} />
           <PrerenderedChoice value={prerendered} onChange={setPrerendered} />
           <SelectField

@@ -2,7 +2,6 @@
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import { builtInGestures, type BuiltInGesture } from '@/core/scrub/gesture';
-import type { CacheWay } from '@/core/media/coldProof';
 import type { PlaybackScale } from '@/core/playback/slots';
 import type { TimelineKind } from '@/core/kinds/kinds';
 import type { TimelineListRow } from '@/db/queries/timelines';
@@ -10,10 +9,11 @@ import { plainName } from '@/core/simulated';
 import type { LibraryClip } from '@/server/media';
 import type { ListPart } from '@/server/trialList';
 import { Button } from '../parts/Button';
-import { Choice, readAsked, ReadsChoice, ReadWayChoice, ScaleChoice, scaleOptions } from '../parts/Choice';
+import { Choice, ReadsChoice, ScaleChoice, scaleOptions } from '../parts/Choice';
 import { Empty } from '../parts/Empty';
 import { useDecodedBy, type DeviceChoice } from '../parts/DecodedBy';
-import { figure, figureOrNull, FormError, NumberField, SelectField } from '../parts/Field';
+import { useReadAs } from '../parts/ReadAs';
+import { figure, FormError, NumberField, SelectField } from '../parts/Field';
 import { TrialList } from '../trials/TrialList';
 import { useSend } from '../useSend';
 import { gestureWords } from './testWords';
@@ -104,8 +104,7 @@ function ScrubForm({ timelines, clips, devices, gestures, wantedTimelineId }: Om
   const [read, setRead] = useState<'originals' | 'proxies'>('originals');
   const [speed, setSpeed] = useState('4');
   const [seed, setSeed] = useState('1');
-  const [cache, setCache] = useState<CacheWay | 'warm'>('past');
-  const [underWay, setUnderWay] = useState('');
+  const { readAs, fields: readFields } = useReadAs();
   const { decodeOn, field: decodedBy } = useDecodedBy(devices);
   const toggle = (id: string) =>
     setChosen((before) => {
@@ -120,8 +119,7 @@ function ScrubForm({ timelines, clips, devices, gestures, wantedTimelineId }: Om
       read,
       speed: Number(speed),
       seed: figure(seed),
-      ...readAsked(cache),
-      underWay: figureOrNull(underWay),
+      ...readAs,
       decodeOn,
     };
     const builtIn = builtInGestures.filter((kind) => chosen.has(kind));
@@ -212,15 +210,7 @@ function ScrubForm({ timelines, clips, devices, gestures, wantedTimelineId }: Om
             invalid={error?.field === 'seed'}
             className="w-24"
           />
-          <ReadWayChoice value={cache} onChange={setCache} />
-          <NumberField
-            label="Reads under way"
-            value={underWay}
-            onChange={setUnderWay}
-            invalid={error?.field === 'underWay'}
-            placeholder="as needed"
-            className="w-28"
-          />
+          {readFields(error?.field === 'underWay')}
           {decodedBy(error?.field === 'decodeOn')}
         </div>
       </details>

@@ -6,16 +6,15 @@ import { useMemo, useState } from 'react';
 import { formatLabel } from '@/core/media/format';
 import { plainName } from '@/core/simulated';
 import { rateLabel } from '@/core/time/rational';
-import type { CacheWay } from '@/core/media/coldProof';
 import type { PlaybackScale } from '@/engine/playback/spec';
 import type { Meanwhile } from '@/core/playback/settings';
 import type { Policy } from '@/core/playback/slots';
 import type { LibraryClip } from '@/server/media';
 import { ApiError, callApi } from '../api';
 import { Button } from '../parts/Button';
-import { Choice, MeanwhileChoice, readAsked, ReadWayChoice, ScaleChoice } from '../parts/Choice';
-import { figureOrNull, NumberField } from '../parts/Field';
+import { Choice, MeanwhileChoice, ScaleChoice } from '../parts/Choice';
 import { SideBySideLink, useDecodedBy, type DeviceChoice } from '../parts/DecodedBy';
+import { useReadAs } from '../parts/ReadAs';
 import { useCommands } from '../shell/commands';
 
 /** Choose a clip and a playback scale, and start. `wantedClipId` is chosen at first where it can be played. */
@@ -35,8 +34,7 @@ export function StartForm({
   );
   const [scale, setScale] = useState<PlaybackScale>('full');
   const [policy, setPolicy] = useState<Policy>('hold-time');
-  const [cache, setCache] = useState<CacheWay | 'warm'>('past');
-  const [underWay, setUnderWay] = useState('');
+  const { readAs, fields: readFields } = useReadAs();
   const [meanwhile, setMeanwhile] = useState<Meanwhile>('nothing');
   const [threads, setThreads] = useState('');
   const { decodeOn, field: decodedBy } = useDecodedBy(devices);
@@ -51,8 +49,7 @@ export function StartForm({
         clipId,
         scale,
         policy,
-        ...readAsked(cache),
-        underWay: figureOrNull(underWay),
+        ...readAs,
         meanwhile,
         decodeOn,
         threads: threads === '' ? 0 : Number(threads),
@@ -133,14 +130,7 @@ export function StartForm({
               ['every-frame', 'Show every frame'],
             ]}
           />
-          <ReadWayChoice value={cache} onChange={setCache} />
-          <NumberField
-            label="Reads under way"
-            value={underWay}
-            onChange={setUnderWay}
-            placeholder="as needed"
-            className="w-28"
-          />
+          {readFields()}
           <MeanwhileChoice value={meanwhile} onChange={setMeanwhile} />
           <label>
             <span className="mb-1 block text-xs text-muted">Decoder threads</span>
