@@ -72,18 +72,30 @@ test('a mount over a network is added as it lies there, and its server and share
 });
 
 test('what it sustains is what its link lets through, and no more', async ({ page }) => {
-  const { status, summary, outcome } = await ended(
-    await begin(page, {
-      kind: 'throughput',
-      volumeId,
-      test: 'sequential-read',
-      bytes: 48 * 2 ** 20,
-      blockBytes: 2 ** 20,
-      seconds: 20,
-      repeats: 1,
-    }),
-  );
+  const id = await begin(page, {
+    kind: 'throughput',
+    volumeId,
+    test: 'sequential-read',
+    bytes: 48 * 2 ** 20,
+    blockBytes: 2 ** 20,
+    seconds: 20,
+    repeats: 1,
+  });
+  await page.goto(`/storage/trials/${id}`);
+  await expect(page.getByTestId('link')).toContainText(`${mountedServer} over lo`);
+  const { status, summary, outcome } = await ended(id);
   expect(status, outcome ?? '').toBe('done');
+  // What passes the way to the store is at least what was read from it, and not twice as much.
+  const [{ carried, moved } = { carried: 0, moved: 0 }] = await query<{ carried: number; moved: number }>(
+    "select (load->'link'->>'carriedBytes')::float8 as carried, (load->'link'->>'movedBytes')::float8 as moved from trials where id = $1",
+    [id],
+  );
+  expect(moved).toBeGreaterThan(0);
+  expect(carried).toBeGreaterThan(0.9 * moved);
+  expect(carried).toBeLessThan(2 * moved);
+  await page.goto(`/storage/trials/${id}`);
+  await expect(page.getByText(`${mountedServer} over lo:`)).toBeVisible();
+  await expect(page.getByRole('img', { name: 'passed the interface to the server' })).toBeVisible();
   const { sustained } = (summary as unknown as { read: { sustained: number } }).read;
   expect(sustained).toBeLessThan(1.1 * linkRate);
   // A machine that is busy with others gets less through, but the link is what holds it.

@@ -3,7 +3,7 @@ import { readdir } from 'node:fs/promises';
 import { join } from 'node:path';
 import { expect, test } from '@playwright/test';
 import { expectAccessible } from './access';
-import { addMediaVolume, clipId, ensureVolume, query } from './helpers';
+import { addMediaVolume, clipId, ensureVolume, openVolume, query } from './helpers';
 
 test.beforeEach(async ({ page }) => {
   await ensureVolume(page);
@@ -213,6 +213,43 @@ test('a volume’s clips and a timeline are opened cold: first picture, thumbnai
   await expect(page).not.toHaveURL(result);
   await expect(page.getByTestId('answer')).toContainText('Opened 2 clips');
   await expectAccessible(page, [result, '/trials/tasks?task=opening']);
+});
+
+test('a volume’s clips are opened to their first picture, which stands with the volume and with each clip', async ({
+  page,
+}) => {
+  await addMediaVolume(page, 'Media opened');
+  await openVolume(page, 'Media opened');
+  await expect(page.getByText('Opening a clip').locator('..')).toContainText('not measured');
+  const form = page.getByRole('form', { name: 'Opening clips' });
+  await form.getByLabel('Clips to open').fill('2');
+  await form.getByRole('button', { name: 'Open and measure' }).click();
+  await expect(page.getByTestId('answer')).toContainText(
+    /Opened 2 clips, each to its first picture: .* in the middle \(first byte .*, index .*\), .* at worst/,
+  );
+  await expect(page.getByRole('table', { name: 'By clip' }).getByRole('columnheader')).toContainText([
+    'Clip',
+    'First byte',
+    'Index, in all',
+    'First picture, after it',
+  ]);
+  const result = new URL(page.url()).pathname;
+  await openVolume(page, 'Media opened');
+  await expect(page.getByText(/to the first picture \(first byte .*median of 2 clips/)).toBeVisible();
+  await expectAccessible(page, [result, new URL(page.url()).pathname]);
+  const [clip] = await query<{ id: string }>(
+    "select c.id from clips c join volumes v on v.id = c.volume_id where v.name = 'Media opened' and c.status = 'ready' order by c.path limit 1",
+  );
+  await page.goto(`/media/clips/${clip!.id}`);
+  const opened = page.getByRole('table', { name: 'Opening of this footage' });
+  await expect(opened.getByRole('row').filter({ hasText: 'Media opened' })).toContainText(
+    /this clip.*ms.*ms.*ms/s,
+  );
+  await page
+    .getByRole('region', { name: 'Opening' })
+    .getByRole('button', { name: 'Open and measure' })
+    .click();
+  await expect(page.getByTestId('answer')).toContainText('Opened 1 clip, each to its first picture');
 });
 
 test('a clip is played while previews are drawn, which is a condition, and again without', async ({

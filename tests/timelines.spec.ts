@@ -145,6 +145,14 @@ test('clips are dragged in and items moved with the mouse; the viewer shows the 
   await page.keyboard.press('ArrowRight');
   await expect(picture).toHaveAttribute('data-slot', '1');
   await expect(page.getByTestId('took')).toContainText('This slot took');
+  await expect(page.getByTestId('took')).toContainText('through the cache');
+  // Cold it reads past the cache, and tells how long each jump took.
+  await page.getByLabel('Whether the viewer reads through').selectOption('cold');
+  await expect(page.getByTestId('took')).toContainText(/cold: read .* from Shuttle SSD.*past the cache/s);
+  await page.keyboard.press('ArrowRight');
+  await expect(page.getByTestId('jumps')).toContainText(/Last jump .*ms, from key to picture\. Of 1:/);
+  await page.getByLabel('Whether the viewer reads through').selectOption('warm');
+  await expect(page.getByTestId('jumps')).toHaveCount(0);
   await page.keyboard.press('l');
   await expect(page.getByTestId('play-state')).toContainText(/1x.* dropped/);
   await expect.poll(async () => Number(await picture.getAttribute('data-slot'))).toBeGreaterThan(8);

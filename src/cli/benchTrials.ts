@@ -64,6 +64,7 @@ export async function mediaAt(path: string): Promise<BenchMedia> {
     spec: {
       path,
       volumeId: 'bench',
+      volumeName: 'bench',
       standIn: null,
       setup,
       format,

@@ -309,6 +309,9 @@ export const samples = pgTable(
     trialDiskBytesPerSecond: doublePrecision('trial_disk_rate'),
     othersDiskBytesPerSecond: doublePrecision('others_disk_rate'),
     networkBytesPerSecond: doublePrecision('network_rate'),
+    /** Over the interfaces to the servers of the trial's volumes, and what the trial read and wrote; null where no volume is reached over the network. */
+    linkBytesPerSecond: doublePrecision('link_rate'),
+    trialMovedBytesPerSecond: doublePrecision('trial_moved_rate'),
     /** Of the time in which the trial's threads were ready to run, that in which others had their core, 0 to 1; null where it was not kept. */
     lostShare: doublePrecision('lost_share'),
     /** Of the same time, that in which they waited for each other. */

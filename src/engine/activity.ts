@@ -27,16 +27,43 @@ export function diskBytes(statistics: string): number {
   return sectors * sectorBytes;
 }
 
-/** Bytes that network interfaces other than the loopback have received and sent since boot. Source: proc(5), /proc/net/dev. @param statistics the text of /proc/net/dev */
-export function networkBytes(statistics: string): number {
-  let bytes = 0;
-  for (const line of statistics.split('\n')) {
-    const [name, figures] = line.split(':');
-    if (!figures || name?.trim() === 'lo') continue;
+/** The interface over which this host speaks to itself. */
+export const loopback = 'lo';
+
+/** What each network interface has received and sent since boot, bytes. Source: proc(5), /proc/net/dev. @param statistics the text of /proc/net/dev */
+function interfaceBytes(
+  statistics: string,
+): { readonly name: string; readonly received: number; readonly sent: number }[] {
+  return statistics.split('\n').flatMap((line) => {
+    const [name = '', figures] = line.split(':');
+    if (!figures) return [];
     const fields = figures.trim().split(/\s+/);
-    bytes += (Number(fields[0]) || 0) + (Number(fields[8]) || 0);
-  }
-  return bytes;
+    return { name: name.trim(), received: Number(fields[0]) || 0, sent: Number(fields[8]) || 0 };
+  });
+}
+
+/** Bytes that network interfaces other than the loopback have received and sent since boot. @param statistics the text of /proc/net/dev */
+export function networkBytes(statistics: string): number {
+  return interfaceBytes(statistics)
+    .filter(({ name }) => name !== loopback)
+    .reduce((sum, { received, sent }) => sum + received + sent, 0);
+}
+
+/**
+ * Bytes that some interfaces have carried since boot, both ways. The loopback counts each byte twice, as sent and as
+ * received: it is told once.
+ * @param statistics the text of /proc/net/dev
+ */
+export function carriedBytes(statistics: string, names: ReadonlySet<string>): number {
+  return interfaceBytes(statistics)
+    .filter(({ name }) => names.has(name))
+    .reduce((sum, { name, received, sent }) => sum + received + (name === loopback ? 0 : sent), 0);
+}
+
+/** The same of this system; null where it does not tell. */
+export function linkBytes(names: ReadonlySet<string>): number | null {
+  const network = textOf('/proc/net/dev');
+  return network === null || names.size === 0 ? null : carriedBytes(network, names);
 }
 
 /**

@@ -64,6 +64,7 @@ export const engineWords = {
   'stand-in-holds-less': ({ needed, room, frames, fitting }: Of<'needed' | 'room' | 'frames' | 'fitting'>) =>
     `A stand-in gives pictures that were decoded before the run: ${frames} frames are ${needed}, and ${room} may be taken here. Play a shorter stretch, of ${fitting} frames at most, or choose software or a real device.`,
   'stand-in-unknown': 'This stand-in is not known any more. Choose another device.',
+  'no-first-picture': 'The decoder makes no picture of its first frame.',
   'no-picture-of-clip': 'The decoder gave no picture of this clip. Choose another clip.',
   'ends-before-frame': ({ path, row }: Of<'path' | 'row'>) =>
     `${path} ends before frame ${row}. The file is cut short; copy it again from its source.`,

@@ -46,6 +46,8 @@ export type NavvyEvent =
       readonly othersLoad: number;
       readonly trialLoad: number;
       readonly freeMemoryBytes: number;
+      /** What passes the interfaces to the servers of the trial's volumes, and what the trial reads and writes; null where it reads over no network. Absent: from a runner that does not tell it. */
+      readonly link?: LinkNow | null;
     }
   | {
       readonly type: 'volume';
@@ -54,6 +56,13 @@ export type NavvyEvent =
       readonly total: number;
       readonly finished: boolean;
     };
+
+/** @see LinkSummary */
+export interface LinkNow {
+  readonly names: string;
+  readonly linkBytesPerSecond: number;
+  readonly trialMovedBytesPerSecond: number | null;
+}
 
 /** Letters of `slotState` values in `trial-slots` events. */
 export const stateLetters = 'psldw';

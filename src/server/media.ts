@@ -30,6 +30,7 @@ import { HeldFolder } from '@/engine/inPlace';
 import { settle } from '@/engine/settle';
 import { assertInside, inspectVolume, mediaEndings } from '@/engine/volume';
 import { usableDevices } from './decode';
+import { openingsOfClips } from './openings';
 import { RequestError } from './errors';
 import { publish } from './events';
 import { groupAutomatically, groupByHand, rankOf, takeOut } from './footage';
@@ -125,6 +126,7 @@ export async function readClipPage(id: string) {
   ]);
   const { setup, ...clip } = row;
   const members = [...family].sort(inFamilyOrder);
+  const openings = await openingsOfClips(members);
   return {
     clip: { ...clip, simulated: row.volumeStandIn !== null },
     devices,
@@ -156,6 +158,7 @@ export async function readClipPage(id: string) {
       status: member.status,
       role: roleOf(member, members),
       footageHand: member.footageHand,
+      opening: openings.get(member.id) ?? null,
     })),
     made: made && { trialId: made.trialId, frameCheck: made.frameCheck },
   };

@@ -6,6 +6,7 @@ import { latestThroughput, listTrials } from '@/db/queries/trials';
 import type { VolumeRow } from '@/db/queries/volumes';
 import type { NewTrial } from '@/db/kinds';
 import { loadBlocks } from './blocks';
+import { openingOfVolume } from './openings';
 import { RequestError } from './errors';
 import { requireVolume, volumesOfRig } from './library';
 import { clipsOfRig } from './media';
@@ -101,13 +102,15 @@ export async function seriesOf(id: string): Promise<{ windowMs: number; series: 
 /** What a volume's page shows: its notes, the trials made on it, and its clips. */
 export async function readVolumePage(id: string) {
   const volume = await requireVolume(id);
-  const [trials, clips] = await Promise.all([
+  const [trials, clips, opening] = await Promise.all([
     listTrials({ kinds: ['throughput'], statuses: ['done'], volumeId: id }),
     listClipsOfVolume(id),
+    openingOfVolume(id),
   ]);
   return {
     volume,
     trials,
+    opening,
     clips: clips.filter((clip) => clip.status === 'ready').map(({ setup: _setup, ...clip }) => clip),
   };
 }

@@ -197,6 +197,7 @@ export async function specFor(
     media[id] = {
       path: join(clip.volumePath, clip.path),
       volumeId: clip.volumeId,
+      volumeName: clip.volumeName,
       standIn: clip.volumeStandIn,
       setup: clip.setup,
       format: clip.format,

@@ -1,14 +1,14 @@
 import { playbackScales } from '../playback/slots';
 import { mostSlots } from '../timeline/model';
 import { timelineSchema } from '../timeline/schema';
-import { byWord, number, object, string, word, type InferType } from '../edge/strict';
+import { boolean, byWord, number, object, string, word, type InferType } from '../edge/strict';
 
 /** What a page sends its viewer: a command, or a document to look at. */
 const slot = number().integer().min(-1).max(mostSlots).required();
 const scale = string().oneOf(playbackScales, 'Choose full, half or quarter.').required();
 /** By their `type`. */
 export const viewerRequest = byWord('type', {
-  show: object({ type: word('show'), slot }),
+  show: object({ type: word('show'), slot, jump: number().integer().min(0).required() }),
   play: object({
     type: word('play'),
     run: number().integer().min(0).required(),
@@ -25,6 +25,7 @@ export const viewerRequest = byWord('type', {
       .oneOf(['originals', 'proxies'] as const)
       .required(),
     scale,
+    cold: boolean().required(),
   }),
 });
 export type ViewerRequest = InferType<typeof viewerRequest>;

@@ -1,4 +1,4 @@
-import { identity, object } from '../edge/strict';
+import { identity, object, string } from '../edge/strict';
 import { openingSentence } from '../sentences/tasks';
 import type { OpeningSummary } from '../tasks/opening';
 import type { KindFacts } from './kind';
@@ -9,10 +9,15 @@ import { taskPage } from './shared/task';
 import type { TimelineCommon, TimelineShape } from './shared/timeline';
 import { cacheTold, threadsTold } from './shared/told';
 
+export const openingEach = ['whole', 'picture'] as const;
+export type OpeningEach = (typeof openingEach)[number];
+
 export interface OpeningSettings extends TimelineCommon {
   readonly kind: 'opening';
   /** Clips that are worked on at a time. */
   readonly lanes: number;
+  /** Of each clip its header, thumbnails and sound peaks, or its header and its first picture alone; absent in trials from before it could be chosen. */
+  readonly each?: OpeningEach;
 }
 
 /** Of a timeline, a clip, or the first clips of a volume one after the other. */
@@ -28,6 +33,7 @@ export const openingInput = object({
     .min(1, 'Work on at least 1 clip at a time.')
     .max(16, 'Work on at most 16 clips at a time.')
     .default(2),
+  each: string().oneOf(openingEach, 'Open each clip as a whole, or to its first picture.').default('whole'),
 }).noUnknown();
 
 /** From nothing until a timeline's first picture, all its thumbnails and all its sound peaks are there. */
@@ -39,13 +45,17 @@ export interface Opening extends TimelineShape {
 export const opening: KindFacts<Opening> = {
   name: 'Opening',
   page: taskPage,
-  names: ({ subject, settings: { lanes, warm } }) => {
+  names: ({ subject, settings: { lanes, each, warm } }) => {
     const count = Object.keys(subject.timeline.media).length;
     const clips = count === 1 ? '1 clip' : `${count} clips, ${lanes} at a time`;
-    return playedNames(subject, `${clips}${warm ? ', warm' : ''}`);
+    return playedNames(
+      subject,
+      `${clips}${each === 'picture' ? ', to the first picture' : ''}${warm ? ', warm' : ''}`,
+    );
   },
   told: {
     lanes: (lanes) => ({ 'Clips at a time': String(lanes) }),
+    each: (each) => ({ 'Of each clip': each === 'picture' ? 'index and first picture' : 'all' }),
     threads: threadsTold,
     warm: cacheTold,
   },
@@ -54,10 +64,12 @@ export const opening: KindFacts<Opening> = {
   overheadMs: 3_000,
   metrics: [
     time('firstPicture', 'First picture', 'ms'),
+    time('clipOpening', 'First picture of a clip, median', 'ms'),
     time('openingTime', 'Thumbnails and sound peaks, per clip', 'ms'),
   ],
-  values: ({ summary: { firstMs, elapsedMs, whole: done, clips } }) => ({
+  values: ({ summary: { firstMs, elapsedMs, whole: done, clips, each } }) => ({
     firstPicture: firstMs,
-    openingTime: done === clips && clips > 0 ? elapsedMs / clips : null,
+    clipOpening: each?.median.pictureMs ?? null,
+    openingTime: !each && done === clips && clips > 0 ? elapsedMs / clips : null,
   }),
 };

@@ -15,6 +15,9 @@ export interface ReadBy {
 /** How a file is opened for a run. */
 export const readWay = ({ warm, cache = 'past' }: ReadBy): CacheWay | 'warm' => (warm ? 'warm' : cache);
 
+/** Where the next bytes of a file come from: the volume, past the cache or with the cache emptied of it before; or the cache, as far as they lie there. */
+export type ColdWay = 'past' | 'emptied' | 'cache';
+
 /** How a file was kept out of, or was found in, the system's memory before a run. */
 export interface ColdProof {
   /** `direct`: every read bypasses the page cache. `evicted`: dropped from it and counted. `warm`: asked for, or nothing worked. */

@@ -1,5 +1,6 @@
 import type { RigMeanwhile } from './doubt';
 import type { GraphicsSummary } from './graphics';
+import type { LinkSummary } from './networkLink';
 
 /** Load on the rig over a run, in shares of all cores, 0 to 1. */
 export interface LoadSummary extends RigMeanwhile {
@@ -8,4 +9,6 @@ export interface LoadSummary extends RigMeanwhile {
   readonly peakMemoryBytes: number | null;
   /** Null where the system tells nothing of it; absent of older trials. */
   readonly graphics?: GraphicsSummary | null;
+  /** Null where no volume was reached over the network; absent of older trials. */
+  readonly link?: LinkSummary | null;
 }

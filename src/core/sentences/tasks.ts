@@ -1,4 +1,4 @@
-import { count, duration, fixed, percent, quantity, times, upTo } from '../format';
+import { count, duration, fixed, milliseconds, percent, quantity, times, upTo } from '../format';
 import { type TaskSummary, timesLength } from '../kinds/shared/task';
 import type { AnalysisFound } from '../tasks/analysis';
 import { type HeldBack, stageNouns } from '../tasks/heldBack';
@@ -44,9 +44,19 @@ export function openingSentence({
   hold,
   alike,
   twice,
+  each,
 }: Pick<
   OpeningSummary,
-  'clips' | 'problems' | 'firstMs' | 'picturesMs' | 'soundMs' | 'elapsedMs' | 'hold' | 'alike' | 'twice'
+  | 'each'
+  | 'clips'
+  | 'problems'
+  | 'firstMs'
+  | 'picturesMs'
+  | 'soundMs'
+  | 'elapsedMs'
+  | 'hold'
+  | 'alike'
+  | 'twice'
 >): string {
   const after = [
     firstMs === null ? null : `first picture after ${duration(firstMs)}`,
@@ -63,6 +73,10 @@ export function openingSentence({
     problems === 0
       ? ''
       : ` Of ${problems === 1 ? '1 clip' : `${count(problems)} clips`} not all could be shown.`;
+  if (each) {
+    const { median, worst } = each;
+    return `Opened ${clipsText}, each to its first picture: ${duration(median.pictureMs)} in the middle (first byte ${milliseconds(median.firstByteMs)}, index ${milliseconds(median.indexMs)}), ${duration(worst.pictureMs)} at worst. ${held}${bad}`;
+  }
   return `Opened ${clipsText} in ${duration(elapsedMs)}: ${after.join(', ')}. ${held}${bad}`;
 }
 

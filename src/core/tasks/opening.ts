@@ -1,5 +1,6 @@
 import { leastChange, nearlyAll, type LeastChange } from './heldBack';
 import { greatest, least } from '../stats/extremes';
+import { median } from '../stats/quantiles';
 
 /** A part of what is done when a timeline is opened. Times are ms from the beginning. */
 export interface OpeningStep {
@@ -8,23 +9,59 @@ export interface OpeningStep {
   /** Of that, waited for bytes. */
   readonly readMs: number;
   readonly bytes: number;
+  /** Of a header: until the file's first byte was there, ms from the step's beginning; absent in trials from before. */
+  readonly firstByteMs?: number;
 }
 
-export const openingParts = ['header', 'pictures', 'sound'] as const;
+/** `picture`: a clip's first one, where no more of it was asked for; `pictures`: its thumbnails. */
+export const openingParts = ['header', 'picture', 'pictures', 'sound'] as const;
 export type OpeningPart = (typeof openingParts)[number];
 
 /** A clip of a timeline that was opened. A part that was not come to, or that it has none of, is null. */
 export interface OpenedClip {
+  /** Id of the timeline's medium; absent in trials from before. */
+  readonly media?: string;
   readonly name: string;
   /** It is seen in the first picture, which waited for its header. */
   readonly isFirst: boolean;
   readonly header: OpeningStep | null;
+  /** Absent in trials from before. */
+  readonly picture?: OpeningStep | null;
   readonly pictures: OpeningStep | null;
   readonly sound: OpeningStep | null;
   /** Why a part could not be made; null where all could. */
   readonly problem: string | null;
   /** Place among the clips that were worked on at a time, from 0; null before it was begun. */
   readonly lane: number | null;
+}
+
+/** What a clip took to be opened, ms from when its file was asked for: until its first byte, until its container's index was read, until its first picture was decoded. */
+export interface ClipOpening {
+  readonly firstByteMs: number;
+  readonly indexMs: number;
+  readonly pictureMs: number;
+}
+export const clipOpeningParts = [
+  'firstByteMs',
+  'indexMs',
+  'pictureMs',
+] as const satisfies readonly (keyof ClipOpening)[];
+
+/** Of a clip that was opened to its first picture; null of another. */
+export function clipOpening({ header, picture }: OpenedClip): ClipOpening | null {
+  if (!header || header.firstByteMs === undefined || !picture) return null;
+  return {
+    firstByteMs: header.firstByteMs,
+    indexMs: header.toMs - header.fromMs,
+    pictureMs: picture.toMs - header.fromMs,
+  };
+}
+
+/** Clips that were opened to their first picture: the middle and the worst of each figure. */
+export interface ClipOpenings {
+  readonly clips: number;
+  readonly median: ClipOpening;
+  readonly worst: ClipOpening;
 }
 
 /** What was measured of opening a timeline. */
@@ -51,6 +88,8 @@ export interface OpeningSummary {
   readonly picturesMs: number | null;
   readonly soundMs: number | null;
   readonly elapsedMs: number;
+  /** Clip by clip, where each was opened to its first picture; null where more was asked for, absent in trials from before. */
+  readonly each?: ClipOpenings | null;
   /** Time of all clips together, and what of it was waiting. */
   readonly parts: Readonly<
     Record<
@@ -77,7 +116,7 @@ interface Change {
 }
 
 /** Time of a step under a change, ms. */
-function timeOf(step: OpeningStep | null, part: OpeningHold, change: Change | null): number {
+function timeOf(step: OpeningStep | null | undefined, part: OpeningHold, change: Change | null): number {
   if (!step) return 0;
   const workMs = Math.max(0, step.toMs - step.fromMs - step.readMs);
   const factorOf = (hold: OpeningHold) => (change?.hold === hold ? change.factor : 1);
@@ -134,7 +173,7 @@ export function summariseOpening(record: OpeningRecord): OpeningSummary | null {
   const ends = {
     firstMs: lastOf('first'),
     headersMs: lastOf('header'),
-    picturesMs: lastOf('pictures'),
+    picturesMs: lastOf('pictures') ?? lastOf('picture'),
     soundMs: lastOf('sound'),
   };
   const elapsedMs = greatest(
@@ -150,10 +189,11 @@ export function summariseOpening(record: OpeningRecord): OpeningSummary | null {
   const hold = free[most] < leastSaved ? null : most;
   return {
     clips: clips.length,
-    whole: clips.filter(({ problem, pictures }) => problem === null && pictures).length,
+    whole: clips.filter(isWhole).length,
     problems: clips.filter(({ problem }) => problem !== null).length,
     ...ends,
     elapsedMs,
+    each: openingsOf(clips),
     parts,
     free,
     twice: mapped(openingHolds, (one) => saved(one, 2)),
@@ -163,6 +203,19 @@ export function summariseOpening(record: OpeningRecord): OpeningSummary | null {
     least: hold && leastChange((factor) => saved(hold, factor), free[hold]),
     agreement: asItWas / elapsedMs,
   };
+}
+
+/** All that was asked for of it is there. */
+const isWhole = ({ problem, picture, pictures }: OpenedClip) =>
+  problem === null && (pictures ?? picture) != null;
+
+/** @returns null where no clip was opened to its first picture alone */
+function openingsOf(clips: readonly OpenedClip[]): ClipOpenings | null {
+  const opened = clips.flatMap((clip) => clipOpening(clip) ?? []);
+  if (opened.length === 0) return null;
+  const over = (of: (values: readonly number[]) => number) =>
+    mapped(clipOpeningParts, (part) => of(opened.map((one) => one[part])));
+  return { clips: opened.length, median: over(median), worst: over((values) => greatest(values)) };
 }
 
 function mapped<Key extends string, Value>(
@@ -178,6 +231,7 @@ export const openingNouns: Readonly<
 > = {
   read: { name: 'Waiting for bytes', doing: 'Waiting for bytes', by: 'a source twice as fast' },
   first: { name: 'First picture', doing: 'The first picture', by: 'half its decoding and effects' },
+  picture: { name: 'First pictures of clips', doing: 'Decoding first pictures', by: 'half the work on them' },
   header: { name: 'Headers', doing: 'Reading headers', by: 'half the work on them' },
   pictures: { name: 'Thumbnails', doing: 'Drawing thumbnails', by: 'half the work on them' },
   sound: { name: 'Sound peaks', doing: 'Drawing sound peaks', by: 'half the work on them' },

@@ -1,4 +1,4 @@
-import { and, asc, count, desc, eq, getTableColumns, inArray, or, sql } from 'drizzle-orm';
+import { and, arrayOverlaps, asc, count, desc, eq, getTableColumns, inArray, or, sql } from 'drizzle-orm';
 import type { TrialKind } from '@/core/kinds/kinds';
 import type { TimelineSubject } from '@/core/playback/subject';
 import type { PlaybackSummary } from '@/core/playback/summary';
@@ -143,6 +143,27 @@ export async function latestThroughput(rigId: string): Promise<TrialListRow<'thr
     )
     .orderBy(trials.volumeIds, test, desc(trials.createdAt));
   return rows as TrialListRow<'throughput'>[];
+}
+
+/** Newest finished openings of clips of some volumes to their first picture, cold, with their records. */
+export async function openingsToPicture(
+  rigId: string,
+  volumeIds: readonly string[],
+  most = 40,
+): Promise<TrialRow<'opening'>[]> {
+  if (volumeIds.length === 0) return [];
+  const rows = await withRecords()
+    .where(
+      and(
+        matching({ rigId, kinds: ['opening'], statuses: ['done'] }),
+        sql`${trials.settings}->>'each' = 'picture'`,
+        sql`${trials.settings}->>'warm' = 'false'`,
+        arrayOverlaps(trials.volumeIds, [...volumeIds]),
+      ),
+    )
+    .orderBy(desc(trials.createdAt))
+    .limit(most);
+  return rows as unknown as TrialRow<'opening'>[];
 }
 
 /** The newest finished decode rates of a rig, newest first. */

@@ -4,6 +4,7 @@ import type { OpeningSettings } from '@/core/kinds/opening';
 import type { TimelineTrialRecord } from '@/core/kinds/shared/timeline';
 import { median } from '@/core/stats/quantiles';
 import {
+  clipOpening,
   openingParts,
   summariseOpening,
   type OpeningRecord,
@@ -18,6 +19,8 @@ import { steadyModel } from './testStorage';
 import { specOf, testMedia, type TestMedia } from './testTimelineRun';
 import { smallClip, startProcess, workFolder } from './testTrial';
 
+/** What is made of a clip as a whole. */
+const wholeParts = ['header', 'pictures', 'sound'] as const;
 let media: TestMedia[];
 
 /** MB/s of all that was read, over the whole time. */
@@ -73,7 +76,7 @@ test.each([1, 2])('all of a timeline is there in its order, cold, %i at a time',
     [null, false],
     [null, false],
   ]);
-  const steps = opening!.clips.map((clip) => openingParts.map((part) => clip[part]));
+  const steps = opening!.clips.map((clip) => wholeParts.map((part) => clip[part]));
   expect(steps.map((parts) => parts.map((step) => step !== null))).toEqual([
     [true, true, false],
     [true, true, false],
@@ -82,7 +85,7 @@ test.each([1, 2])('all of a timeline is there in its order, cold, %i at a time',
   const [header, pictures] = steps[0]!;
   expect(opening!.first!.fromMs).toBeGreaterThanOrEqual(header!.toMs);
   expect(pictures!.fromMs).toBeGreaterThanOrEqual(opening!.first!.toMs);
-  for (const step of steps.flat().filter((one) => one !== null)) {
+  for (const step of steps.flat().filter((one) => one != null)) {
     expect(step.bytes).toBeGreaterThan(0);
     expect(step.readMs).toBeGreaterThan(0);
     expect(step.readMs).toBeLessThanOrEqual(step.toMs - step.fromMs);
@@ -103,6 +106,43 @@ test.each([1, 2])('all of a timeline is there in its order, cold, %i at a time',
   expect(summary!.firstMs).toBeLessThan(summary!.picturesMs!);
   expect(summary!.agreement).toBeGreaterThan(0.5);
   expect(summary!.agreement).toBeLessThan(1.05);
+});
+
+test('clips are opened to their own first picture, each from nothing, and no further', async () => {
+  const { end, cold, opening, summary } = await open(oneByOne(media), { each: 'picture' });
+  expect(end.kind).toBe('done');
+  expect(cold?.method).toBe('evicted');
+  expect(opening!.first).toBeNull();
+  opening!.clips.forEach((clip, at) => {
+    expect(clip).toMatchObject({
+      media: `m${at}`,
+      isFirst: false,
+      pictures: null,
+      sound: null,
+      problem: null,
+    });
+    const { firstByteMs, indexMs, pictureMs } = clipOpening(clip)!;
+    expect(firstByteMs).toBeGreaterThan(0);
+    expect(indexMs).toBeGreaterThan(firstByteMs);
+    expect(pictureMs).toBeGreaterThan(indexMs);
+    // The first picture needs its own packet, and nothing of the others.
+    const { packets } = media[at]!.probed;
+    expect(clip.picture!.bytes).toBeGreaterThanOrEqual(packets.size[0]!);
+    expect(clip.picture!.bytes).toBeLessThan(packets.size.reduce((sum, size) => sum + size, 0) / 2);
+  });
+  expect(summary).toMatchObject({ clips: 3, whole: 3, firstMs: null, each: { clips: 3 } });
+});
+
+test('what a store’s answer takes stands in the first byte, and with each question more in the index and the picture', async () => {
+  const answerMs = 40;
+  const slow = { ...steadyModel(400), link: { ...steadyModel(400).link, roundTripUs: answerMs * 1_000 } };
+  const { opening } = await open(oneByOne(media, slow), { each: 'picture' });
+  for (const clip of opening!.clips) {
+    const { firstByteMs, indexMs, pictureMs } = clipOpening(clip)!;
+    expect(firstByteMs).toBeGreaterThanOrEqual(answerMs);
+    expect(indexMs).toBeGreaterThanOrEqual(firstByteMs);
+    expect(pictureMs - indexMs).toBeGreaterThanOrEqual(answerMs);
+  }
 });
 
 test('behind a slow stand-in bytes are waited for, and a source twice as fast saves what was foretold', async () => {

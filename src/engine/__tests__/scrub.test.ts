@@ -1,11 +1,13 @@
-import { fork } from 'node:child_process';
+import { execFile, fork } from 'node:child_process';
 import { join } from 'node:path';
+import { promisify } from 'node:util';
 import { AV_LOG_FATAL } from 'node-av/constants';
 import { Log } from 'node-av/lib';
 import { summariseScrub } from '@/core/scrub/analyse';
 import type { Gesture } from '@/core/scrub/gesture';
 import { smallIntra, smallLongGop } from '@/demo/smallClips';
 import type { WatchedProcess } from '@/server/runner/watchedProcess';
+import { processBytes } from '../activity';
 import { scrubTimeline } from '../scrub/scrubTimeline';
 import { OpenTimeline } from '../timeline/openTimeline';
 import type { TimelineSpec } from '../timeline/spec';
@@ -17,6 +19,7 @@ import { streamsOf, testMedia } from './testTimelineRun';
 import type { TimelineTrialRecord, TimelineTrialSettings } from '@/core/kinds/shared/timeline';
 
 Log.setLevel(AV_LOG_FATAL);
+const run = promisify(execFile);
 
 let long: TimelineSpec;
 let intra: TimelineSpec;
@@ -168,8 +171,9 @@ describe('the viewer of a page', () => {
     talk: (
       say: (message: ToViewer) => void,
       next: (matches: (told: FromViewer) => boolean) => Promise<FromViewer>,
+      pid: number,
     ) => Promise<void>,
-    before: readonly ToViewer[] = [],
+    { before = [], cold = false }: { before?: readonly ToViewer[]; cold?: boolean } = {},
   ) {
     const child = fork(join(await workFolder(), 'build', 'viewer.mjs'), [], { serialization: 'advanced' });
     const told: FromViewer[] = [];
@@ -192,10 +196,14 @@ describe('the viewer of a page', () => {
       }
     };
     for (const message of before) child.send(message);
-    child.send({ type: 'open', spec, scale: 'half' } satisfies ToViewer);
-    await talk((message) => {
-      child.send(message);
-    }, next);
+    child.send({ type: 'open', spec, scale: 'half', cold } satisfies ToViewer);
+    await talk(
+      (message) => {
+        child.send(message);
+      },
+      next,
+      child.pid!,
+    );
     child.kill('SIGKILL');
   }
   const still =
@@ -206,7 +214,7 @@ describe('the viewer of a page', () => {
   test('shows the slot that was asked for last, plays on from there both ways, and stops', async () => {
     await view(long, async (say, next) => {
       await next(still(0));
-      for (const slot of [3, 9, 20]) say({ type: 'show', slot });
+      for (const slot of [3, 9, 20]) say({ type: 'show', slot, jump: slot });
       const shown = await next(still(20));
       expect(shown.state.tookMs?.process).toBeGreaterThan(0);
       expect(shown.jpeg?.subarray(0, 2)).toEqual(Uint8Array.of(0xff, 0xd8));
@@ -231,11 +239,11 @@ describe('the viewer of a page', () => {
     await view({ ...intra, timeline: emptied }, async (say, next) => {
       await next(still(0));
       // The page says where its playhead is at once, and what was edited a little later.
-      say({ type: 'show', slot: 5 });
+      say({ type: 'show', slot: 5, jump: 5 });
       await next(still(0));
       say({ type: 'edit', timeline: intra.timeline, looks: {} });
       await next(still(5));
-      say({ type: 'show', slot: 7 });
+      say({ type: 'show', slot: 7, jump: 7 });
       say({ type: 'edit', timeline: intra.timeline, looks: {} });
       await next(still(7));
     });
@@ -244,14 +252,84 @@ describe('the viewer of a page', () => {
       async (_say, next) => {
         await next(still(9));
       },
-      [{ type: 'show', slot: 9 }],
+      { before: [{ type: 'show', slot: 9, jump: 9 }] },
     );
+  });
+
+  test('reads every jump from the volume where it is asked to, tells what came from where, and what it kept', async () => {
+    await view(
+      intra,
+      async (say, next, pid) => {
+        await next(still(0));
+        const jumpTo = async (slot: number, jump: number) => {
+          const before = processBytes(pid)!.movedBytes;
+          say({ type: 'show', slot, jump });
+          const { state } = await next(still(slot));
+          const [frame] = state.frames;
+          expect(state).toMatchObject({ jump, cold: true });
+          expect(frame).toMatchObject({ media: 'm', frame: slot, volume: 'Edit room', simulated: false });
+          return { frame: frame!, moved: processBytes(pid)!.movedBytes - before };
+        };
+        const far = await jumpTo(30, 1);
+        expect(far.frame.from).toMatch(/^(past|emptied)$/);
+        expect(far.frame.bytes).toBeGreaterThan(0);
+        // The system counts as many bytes.
+        expect(far.moved).toBeGreaterThanOrEqual(far.frame.bytes);
+        await jumpTo(4, 2);
+        const again = await jumpTo(30, 3);
+        expect(again.frame).toMatchObject({ from: 'kept', bytes: 0 });
+        // A picture that nobody jumped for answers no jump.
+        say({ type: 'scale', scale: 'quarter' });
+        expect((await next(still(30))).state.jump).toBe(0);
+      },
+      { cold: true },
+    );
+    await view(intra, async (say, next) => {
+      say({ type: 'show', slot: 30, jump: 1 });
+      const { state } = await next(still(30));
+      expect(state.cold).toBe(false);
+      expect(state.frames[0]).toMatchObject({ from: 'cache', frame: 30 });
+    });
+  });
+
+  test('looked at otherwise while it plays, it plays on', async () => {
+    const whole = (speed: number) => ({ run: 1, from: 0, speed, loop: { from: 0, to: 40 } });
+    await view(long, async (say, next) => {
+      await next(still(0));
+      say({ type: 'play', ...whole(1) });
+      const plays = (cold: boolean) =>
+        next(({ state, jpeg }) => state.playing && state.run === 1 && state.cold === cold && jpeg !== null);
+      await plays(false);
+      // As a page sends it that was told to play just before its reading was chosen.
+      say({ type: 'open', spec: long, scale: 'quarter', cold: true });
+      await plays(true);
+      say({ type: 'scale', scale: 'half' });
+      await plays(true);
+      say({ type: 'stop' });
+      await next(({ state }) => !state.playing && state.tookMs !== null);
+    });
+  });
+
+  test('what lies in the cache by the last jump is put out of it for the next', async () => {
+    const opened = await OpenTimeline.open(long, { warm: false, cache: 'through' });
+    const { path } = long.media.m!;
+    const reader = await opened.media.get('m')!.openReader();
+    const { packets } = opened.media.get('m')!;
+    for (let row = 0; row < packets.length; row++)
+      await reader.read(packets.offset[row]!, packets.size[row]!);
+    const resident = async () =>
+      Number((await run('fincore', ['--bytes', '--noheadings', '--raw', '--output', 'RES', path])).stdout);
+    expect(await resident()).toBeGreaterThan(0);
+    expect(await opened.emptyCaches()).toEqual(new Map([['m', 'emptied']]));
+    expect(await resident()).toBe(0);
+    await reader.close();
+    await opened.close();
   });
 
   test('follows edits and scales, and says what is wrong', async () => {
     await view(intra, async (say, next) => {
       await next(still(0));
-      say({ type: 'show', slot: 5 });
+      say({ type: 'show', slot: 5, jump: 5 });
       const before = await next(still(5));
       const [track] = intra.timeline.tracks;
       const edited = {
@@ -276,6 +354,7 @@ describe('the viewer of a page', () => {
         type: 'open',
         spec: { ...intra, media: { m: { ...intra.media.m!, path: '/gone.mov' } } },
         scale: 'half',
+        cold: false,
       });
       const told = await next(({ state }) => state.problem !== null);
       expect(told.state.problem).toContain('/gone.mov');

@@ -46,6 +46,7 @@ export async function testMedia(
     spec: {
       path,
       volumeId: 'v',
+      volumeName: 'Edit room',
       standIn,
       setup: probed.setup,
       format: probed.format,

@@ -4,7 +4,7 @@ import { lstat, type FileHandle } from 'node:fs/promises';
 import { promisify } from 'node:util';
 import { EngineError, errorCode, fileError } from '../errors';
 import { descriptorPath, openInPlace } from '../inPlace';
-import type { CacheWay, ColdProof } from '@/core/media/coldProof';
+import type { CacheWay, ColdProof, ColdWay } from '@/core/media/coldProof';
 
 const run = promisify(execFile);
 /** O_DIRECT wants offsets, sizes and memory in whole pages. */
@@ -19,6 +19,9 @@ export function alignedBuffer(bytes: number): Buffer {
     0,
   );
 }
+
+/** A file counts as out of the cache with less than this share of its pages there: what the system reads ahead at once is no help. */
+const mostResident = 0.01;
 
 /** The least whole number of pages that holds `bytes`, in bytes. */
 export function wholePages(bytes: number): number {
@@ -96,7 +99,7 @@ export class ColdFile {
       const { size, ino } = await handle.stat();
       const method = directHandle
         ? 'direct'
-        : !warm && residentAtStart !== null && residentAtStart < 0.01
+        : !warm && residentAtStart !== null && residentAtStart < mostResident
           ? 'evicted'
           : 'warm';
       return new ColdFile(
@@ -154,6 +157,14 @@ export class ColdFile {
       throw new EngineError('ends-before-byte', { path: this.path, end: start + got, needed: offset + size });
     }
     return this.memory.subarray(offset - start, offset - start + size);
+  }
+
+  /** Has what is read next come from the volume: past the cache, or out of a cache that is emptied of this file now. Tells which; `cache` where the file system allows neither. */
+  async emptyCache(): Promise<ColdWay> {
+    if (this.direct) return 'past';
+    await evictOpen(this.handle);
+    const resident = await residentOf(this.handle);
+    return resident !== null && resident < mostResident ? 'emptied' : 'cache';
   }
 
   /** Throws EngineError when the path no longer leads to the opened file. */

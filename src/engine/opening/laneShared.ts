@@ -27,9 +27,10 @@ export interface LaneClip {
   readonly packets: PacketTable;
 }
 
-/** Its header alone, which stays open; or all of it that is still to be made. `end`: nothing more comes. */
+/** Its header alone, which stays open; its header and its first picture, and no more; or all of it that is still to be made. `end`: nothing more comes. */
 export type ToLane =
   | { readonly type: 'header'; readonly clip: LaneClip }
+  | { readonly type: 'picture'; readonly clip: LaneClip }
   | { readonly type: 'whole'; readonly clip: LaneClip }
   | { readonly type: 'end' };
 

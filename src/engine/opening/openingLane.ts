@@ -36,29 +36,41 @@ function moved(): void {
   tell({ type: 'moved' });
 }
 
-/** Does a part and tells what it took of the file. @returns what it made; nothing is told of a part that there is none of */
+const now = () => (monotonicUs() - (beginUs[0] as number)) / 1000;
+
+/** Does a part and tells what it took of the file. @param fromMs when it was begun @returns what it made; nothing is told of a part that there is none of */
 async function stepped<Made>(
   { index }: LaneClip,
   file: PacedFile,
   part: OpeningPart,
   work: () => Promise<Made | null>,
+  fromMs = now(),
 ): Promise<Made | null> {
-  const now = () => (monotonicUs() - (beginUs[0] as number)) / 1000;
-  const [fromMs, readUs, bytes] = [now(), file.cost.readUs, file.cost.bytes];
+  const { readUs, bytes } = file.cost;
   const made = await work();
   const step: OpeningStep = {
     fromMs,
     toMs: now(),
     readMs: (file.cost.readUs - readUs) / 1000,
     bytes: file.cost.bytes - bytes,
+    ...(part === 'header' && file.firstByteUs !== null
+      ? { firstByteMs: (file.firstByteUs - (beginUs[0] as number)) / 1000 - fromMs }
+      : {}),
   };
   if (made !== null) tell({ type: 'step', index, part, step });
   return made;
 }
 
 async function openHeader(clip: LaneClip): Promise<OpenClip> {
+  const fromMs = now();
   const file = new PacedFile(clip.path, clip.pacing, stop, direct);
-  const input = await stepped(clip, file, 'header', () => openedInput((container) => file.openAs(container)));
+  const input = await stepped(
+    clip,
+    file,
+    'header',
+    () => openedInput((container) => file.openAs(container)),
+    fromMs,
+  );
   if (input) return { file, input };
   await file.close();
   throw file.failure ?? new EngineError('container-unreadable');
@@ -69,14 +81,38 @@ async function close({ file, input }: OpenClip): Promise<void> {
   await file.close();
 }
 
+/** What reads frames from a file that is closed later. */
+const bytesOf = (file: PacedFile) => ({
+  read: (offset: number, size: number) => file.read(offset, size),
+  close: () => Promise.resolve(),
+});
+
+async function openToPicture(clip: LaneClip): Promise<void> {
+  const open = await openHeader(clip);
+  const { file } = open;
+  try {
+    const shown = await stepped(clip, file, 'picture', async () => {
+      const reader = await FrameReader.open(clip, bytesOf(file), threads);
+      try {
+        const frame = await reader.frame(0);
+        frame?.free();
+        return frame;
+      } finally {
+        await reader.close();
+      }
+    });
+    if (file.failure) throw file.failure;
+    if (!shown) throw new EngineError('no-first-picture');
+  } finally {
+    await close(open);
+  }
+}
+
 async function makeWhole(clip: LaneClip): Promise<void> {
   const open = waiting.get(clip.index) ?? (await openHeader(clip));
   waiting.delete(clip.index);
   const { file, input } = open;
-  const bytes = {
-    read: (offset: number, size: number) => file.read(offset, size),
-    close: () => Promise.resolve(),
-  };
+  const bytes = bytesOf(file);
   try {
     await stepped(clip, file, 'pictures', async () =>
       makeStrip(clip, await FrameReader.open(clip, bytes, threads), 1, moved),
@@ -97,6 +133,7 @@ async function perform(job: ToLane): Promise<void> {
   let problem: string | null = null;
   try {
     if (job.type === 'whole') await makeWhole(clip);
+    else if (job.type === 'picture') await openToPicture(clip);
     else waiting.set(clip.index, await openHeader(clip));
   } catch (error) {
     const code = errorCode(error);

@@ -11,7 +11,7 @@ import { SlotProcessor } from '../timeline/slotProcessor';
 import type { TimelineSpec } from '../timeline/spec';
 import { laneClips } from './laneClips';
 import { Lane, LaneSignals, type LaneHeard } from './lane';
-import type { LaneClip } from './laneShared';
+import type { LaneClip, ToLane } from './laneShared';
 
 /** What is saved of an opening is told at most so often, ms. */
 const tellEveryMs = 500;
@@ -34,6 +34,7 @@ export class OpeningRun {
   private readonly laneClips: readonly LaneClip[];
   private readonly shown: readonly LaneClip[];
   private readonly slot: number;
+  private readonly toPicture: boolean;
   private toldMs = 0;
 
   constructor(
@@ -50,11 +51,16 @@ export class OpeningRun {
     this.slot = slot;
     const ids = Object.keys(media);
     this.laneClips = laneClips(opened, source);
-    this.shown = this.laneClips.filter(({ index }) => shown.has(ids[index] ?? ''));
+    // Where each clip is opened to its own first picture, none of them waits for that of the timeline.
+    this.toPicture = settings.each === 'picture';
+    const first = this.toPicture ? new Set<string>() : shown;
+    this.shown = this.laneClips.filter(({ index }) => first.has(ids[index] ?? ''));
     this.clips = ids.map((id) => ({
+      media: id,
       name: timeline.media[id]?.name ?? id,
-      isFirst: shown.has(id),
+      isFirst: first.has(id),
       header: null,
+      picture: null,
       pictures: null,
       sound: null,
       problem: null,
@@ -85,7 +91,7 @@ export class OpeningRun {
       this.signals.begin();
       const [lane] = lanes as [Lane, ...Lane[]];
       for (const clip of this.shown) if (!this.signals.isEnded) await this.on(0, clip, lane, 'header');
-      if (!this.signals.isEnded) await this.showFirst(access);
+      if (!this.signals.isEnded && !this.toPicture) await this.showFirst(access);
       await this.openAll(lanes);
     } finally {
       this.stop();
@@ -126,12 +132,12 @@ export class OpeningRun {
           if (!this.signals.isEnded && !this.clips[clip.index]?.problem)
             await this.on(at, clip, lane, 'whole');
         for (let clip = waiting.shift(); clip && !this.signals.isEnded; clip = waiting.shift())
-          await this.on(at, clip, lane, 'whole');
+          await this.on(at, clip, lane, this.toPicture ? 'picture' : 'whole');
       }),
     );
   }
 
-  private on(at: number, clip: LaneClip, lane: Lane, type: 'header' | 'whole'): Promise<void> {
+  private on(at: number, clip: LaneClip, lane: Lane, type: Exclude<ToLane['type'], 'end'>): Promise<void> {
     this.change(clip.index, { lane: at });
     return lane.do({ type, clip });
   }
@@ -159,14 +165,18 @@ export class OpeningRun {
   }
 
   private tellProgress(): void {
-    const done = this.clips.filter(({ problem, pictures }) => problem !== null || pictures).length;
+    const done = this.clips.filter(
+      ({ problem, picture, pictures }) => problem !== null || picture || pictures,
+    ).length;
     const total = this.clips.length;
     const share = total > 0 ? done / total : 0;
     this.onProgress({
       share,
-      note: this.first
-        ? `${done} of ${total} ${total === 1 ? 'clip' : 'clips'} with thumbnails, first picture after ${quantity(Math.round(this.first.toMs), 'ms')}`
-        : 'reaching the first picture',
+      note: this.toPicture
+        ? `${done} of ${total} ${total === 1 ? 'clip' : 'clips'} with ${total === 1 ? 'its' : 'their'} first picture`
+        : this.first
+          ? `${done} of ${total} ${total === 1 ? 'clip' : 'clips'} with thumbnails, first picture after ${quantity(Math.round(this.first.toMs), 'ms')}`
+          : 'reaching the first picture',
       msLeft: done > 0 ? (this.nowMs() * (1 - share)) / share : null,
     });
   }

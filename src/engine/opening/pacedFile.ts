@@ -27,6 +27,8 @@ export class PacedFile implements BytesReader {
   /** Where reads past the system's cache go first; null where they go through it. */
   private memory: Buffer | null;
   readonly cost = { readUs: 0, bytes: 0 };
+  /** When the first bytes were there, µs on the monotonic clock; null before. */
+  firstByteUs: number | null = null;
   /** What the file was last refused with; null where it never was. */
   failure: Error | null = null;
   private io: IOContext | null = null;
@@ -68,7 +70,9 @@ export class PacedFile implements BytesReader {
       this.failure = error instanceof Error ? error : new Error(String(error));
       throw error;
     } finally {
-      this.cost.readUs += monotonicUs() - begun;
+      const now = monotonicUs();
+      this.firstByteUs ??= now;
+      this.cost.readUs += now - begun;
     }
   }
 

@@ -48,8 +48,10 @@ async function measure({ source, settings, gesture }: TimelineTrialSpec): Promis
   const looks = settings.kind === 'calibration' ? { ...source.looks, ...calibrationLooks } : source.looks;
   const progress = (told: Extract<FromTimelineTrial, { type: 'progress' }>['progress']) =>
     tell({ type: 'progress', progress: told });
+  // What an opening reads goes through the cache: a read past it beforehand would only have the store fetch what is to be timed.
+  const readBy = settings.kind === 'opening' ? { ...settings, cache: 'through' as const } : settings;
   let toldMs = 0;
-  const opened = await OpenTimeline.open({ ...source, looks }, settings, {
+  const opened = await OpenTimeline.open({ ...source, looks }, readBy, {
     decoding: 'decoding' in settings ? settings.decoding : undefined,
     shown: () => shownIn(source.timeline, settings),
     tell: (done, all) => {

@@ -17,7 +17,7 @@ import type { GraphFiles } from './pictureGraph';
 import type { TimelineSpec } from './spec';
 import { FaultLog } from '../playback/faultLog';
 import type { OpenMedia } from '../playback/feedSource';
-import { readWay, type ColdProof, type ReadBy } from '@/core/media/coldProof';
+import { readWay, type ColdProof, type ColdWay, type ReadBy } from '@/core/media/coldProof';
 import { greatest } from '@/core/stats/extremes';
 
 /** Streams that a stand-in tells apart, and places in its address space: each reader counts as footage of its own, so that what a server's cache has of one does not help another. */
@@ -49,7 +49,7 @@ export class OpenTimeline {
     readonly tables: ReadonlyMap<string, PacketTable>,
     readonly files: GraphFiles,
     /** the least cold of the files */ readonly cold: ColdProof,
-    private readonly opened: readonly ColdFile[],
+    private readonly opened: ReadonlyMap<string, ColdFile>,
     private readonly pacings: ReadonlyMap<string, () => ThreadPacing>,
     private readonly folder: string | null,
     /** What decodes it. */ readonly devices: RunDevices,
@@ -76,13 +76,13 @@ export class OpenTimeline {
     const gates = new Map<string, { gate: StandInGate; readers: number; spacing: number }>();
     const media = new Map<string, OpenMedia>();
     const tables = new Map<string, PacketTable>();
-    const opened: ColdFile[] = [];
+    const opened = new Map<string, ColdFile>();
     const pacings = new Map<string, () => ThreadPacing>();
     for (const [id, spec] of Object.entries(specs)) {
       const packets = decodePacketTable(spec.packets);
       const largest = greatest(packets.size, 0);
       const file = await ColdFile.open(spec.path, largest, readWay(readBy));
-      opened.push(file);
+      opened.set(id, file);
       tables.set(id, packets);
       const place = () => {
         const known = gates.get(spec.volumeId) ?? openGate(spec, specs, opened);
@@ -121,7 +121,7 @@ export class OpenTimeline {
       media,
       tables,
       await writeLooks(looks, folder ?? tmpdir()),
-      leastCold(opened.map(({ proof }) => proof)),
+      leastCold([...opened.values()].map(({ proof }) => proof)),
       opened,
       pacings,
       folder,
@@ -134,14 +134,24 @@ export class OpenTimeline {
     return this.pacings.get(id)?.() ?? null;
   }
 
+  /** Has what is read next of these media come from their volumes, as far as file systems allow; tells how of each. @param ids media; absent: all */
+  async emptyCaches(ids: Iterable<string> = this.opened.keys()): Promise<ReadonlyMap<string, ColdWay>> {
+    const ways = new Map<string, ColdWay>();
+    for (const id of new Set(ids)) {
+      const file = this.opened.get(id);
+      if (file) ways.set(id, await file.emptyCache());
+    }
+    return ways;
+  }
+
   /** Throws EngineError when a path no longer leads to the opened file. */
   async assertStillThere(): Promise<void> {
-    for (const file of this.opened) await file.assertStillThere();
+    for (const file of this.opened.values()) await file.assertStillThere();
   }
 
   async close(): Promise<void> {
     this.devices.close();
-    await Promise.all(this.opened.map((file) => file.close()));
+    await Promise.all([...this.opened.values()].map((file) => file.close()));
     if (this.folder !== null) await rm(this.folder, { recursive: true, force: true });
   }
 }
@@ -150,14 +160,15 @@ export class OpenTimeline {
 function openGate(
   { volumeId, standIn }: TimelineSpec['media'][string],
   specs: TimelineSpec['media'],
-  opened: readonly ColdFile[],
+  opened: ReadonlyMap<string, ColdFile>,
 ): { gate: StandInGate; readers: number; spacing: number } {
   const paths = new Set(
     Object.values(specs)
       .filter((spec) => spec.volumeId === volumeId)
       .map(({ path }) => path),
   );
-  const spacing = opened.reduce((most, { path, size }) => (paths.has(path) ? Math.max(most, size) : most), 1);
+  const sizes = [...opened.values()].filter(({ path }) => paths.has(path)).map(({ size }) => size);
+  const spacing = greatest(sizes, 1);
   return {
     gate: new StandInGate(standIn as StorageModel, mostStreams, spacing * mostPlaces),
     readers: 0,

@@ -14,6 +14,14 @@ import type { OpenMedia } from '../playback/feedSource';
 /** Clips kept open at once. */
 const mostOpen = 16;
 
+/** What was read and decoded for a layer's frame: nothing where it was kept from before. */
+export interface FrameOrigin {
+  readonly media: string;
+  readonly frame: number;
+  readonly bytes: number;
+  readonly packets: number;
+}
+
 /** A slot's picture with what it took. Times in µs. */
 export interface FetchedSlot {
   readonly picture: ProcessedPicture;
@@ -31,6 +39,8 @@ export interface FetchedSlot {
   readonly packets: number;
   /** Frames from its key frame, of the layer that is farthest from its own. */
   readonly fromKey: number;
+  /** Of each layer with media that is at hand, from the lowest up. */
+  readonly origins: readonly FrameOrigin[];
 }
 
 /** Any slot of a timeline, in any order: what a scrubbing playhead asks for. */
@@ -76,6 +86,7 @@ export class SlotAccess {
         wanted,
         proved,
         ...got.cost,
+        origins: got.origins,
         processUs: monotonicUs() - begun,
       };
     } finally {
@@ -92,19 +103,24 @@ export class SlotAccess {
     const before = this.total();
     const begun = monotonicUs();
     let fromKey = 0;
-    const get = (
+    const get = async (
       item: Item,
       track: number,
       media: string,
       angle: number,
       frame: number,
-    ): Promise<Frame | null> => {
+    ): Promise<{ readonly picture: Frame | null; readonly origin: FrameOrigin } | null> => {
       const access = this.access(item, track, media, angle);
-      if (!access) return Promise.resolve(null);
+      if (!access) return null;
       fromKey = Math.max(fromKey, access.distanceFromKey(frame));
-      return access.frame(frame, isStale);
+      const { bytes, packets } = access.cost;
+      const picture = await access.frame(frame, isStale);
+      return {
+        picture,
+        origin: { media, frame, bytes: access.cost.bytes - bytes, packets: access.cost.packets - packets },
+      };
     };
-    const [frames, unseen] = await Promise.all([
+    const [shown, unseen] = await Promise.all([
       Promise.all(
         layers.map((layer) =>
           layer.media === null
@@ -119,7 +135,8 @@ export class SlotAccess {
         }),
       ),
     ]);
-    for (const frame of unseen) frame?.free();
+    for (const one of unseen) one?.picture?.free();
+    const frames = shown.map((one) => one?.picture ?? null);
     const isRefused =
       !isStale() && layers.some(({ media }, at) => media !== null && this.media.has(media) && !frames[at]);
     const after = this.total();
@@ -131,6 +148,7 @@ export class SlotAccess {
     return {
       frames,
       isRefused,
+      origins: shown.flatMap((one) => one?.origin ?? []),
       cost: {
         readUs: wallUs * share,
         decodeUs: wallUs * (1 - share),

@@ -9,6 +9,7 @@ import type { CodecSetup } from '../media/probe';
 export interface TimelineMediaSpec {
   readonly path: string;
   readonly volumeId: string;
+  readonly volumeName: string;
   /** The model of a simulated volume. Files of one volume share it. */
   readonly standIn: StorageModel | null;
   readonly setup: CodecSetup;

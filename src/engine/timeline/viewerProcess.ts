@@ -1,8 +1,10 @@
 import { AV_LOG_FATAL } from 'node-av/constants';
 import { Log } from 'node-av/lib';
-import { courseLength, courseSlot, type Course } from '@/core/timeline/flatten';
+import type { ColdWay } from '@/core/media/coldProof';
+import { courseLength, courseSlot, flattenSlot, type Course } from '@/core/timeline/flatten';
 import { lengthOf } from '@/core/timeline/model';
 import { defaultBufferDepths } from '@/core/playback/slots';
+import { monotonicUs } from '../clock';
 import { failureOf } from '../errors';
 import { Player } from '../playback/player';
 import { presenterThread } from '../playback/presenter';
@@ -11,15 +13,15 @@ import type { PlaybackScale } from '../playback/spec';
 import { ViewerTap } from '../playback/viewerTap';
 import { openCourse } from './openCourse';
 import { OpenTimeline } from './openTimeline';
-import { SlotAccess } from './slotAccess';
+import { SlotAccess, type FrameOrigin } from './slotAccess';
 import { SlotProcessor } from './slotProcessor';
 import type { TimelineSpec } from './spec';
-import type { FromViewer, ToViewer } from './viewerSpec';
+import { idleState, type FromViewer, type ShownFrame, type ToViewer, type ViewerState } from './viewerSpec';
 import type { PlaybackSettings } from '@/core/playback/settings';
 
 /**
  * The process behind a page's viewer: shows any slot, and plays with the player
- * that trials use. Read warm, since it looks and does not measure.
+ * that trials use. Reads through the system's cache, or from the volume at every jump where that is asked for.
  */
 const tap = { width: 800, leastIntervalMs: 0, quality: 5 };
 /** Slots planned at once; a longer run goes on in pieces. */
@@ -28,17 +30,6 @@ const stateIntervalMs = 120;
 /** Said beside a picture that lacks what could not be decoded. */
 const refusedHere =
   'The decoder makes no picture of a frame that is due here: this picture lacks it. Play a trial to learn of all such frames and why; Media then lists them with the clip.';
-const idle = {
-  playing: false,
-  speed: 0,
-  shown: 0,
-  dropped: 0,
-  achievedRate: 0,
-  buffers: { read: 0, decoded: 0, ready: 0 },
-  tookMs: null,
-  problem: null,
-  remark: null,
-};
 
 function tell(message: FromViewer): void {
   if (process.connected) process.send?.(message);
@@ -54,15 +45,25 @@ class Viewer {
   /** Grows with every request: what is older than the newest is stale. */
   private newest = 0;
   private run = 0;
+  /** How it plays; null while it does not. */
+  private going: { readonly speed: number; readonly loop: { from: number; to: number } | null } | null = null;
   private player: Player | null = null;
   /** One request works at a time; those that are stale by then pass at once. */
   private turn: Promise<void> = Promise.resolve();
   private readonly stillTap = new ViewerTap(() => undefined, tap);
 
+  /** The jump whose picture is wanted; 0 once it is shown. */
+  private jump = 0;
+
   constructor(
     private spec: TimelineSpec,
     private scale: PlaybackScale,
+    private cold: boolean,
   ) {}
+
+  private state(told: Partial<ViewerState>): ViewerState {
+    return { ...idleState, run: this.run, slot: this.slot, cold: this.cold, ...told };
+  }
 
   /** Makes all earlier requests stale and does this one when they have let go. */
   private inTurn(work: (isStale: () => boolean) => Promise<void>): void {
@@ -73,22 +74,28 @@ class Viewer {
       .catch((error: unknown) => this.fail(error));
   }
 
-  show(slot: number): void {
+  show(slot: number, jump: number): void {
     this.wanted = slot;
+    this.jump = jump;
+    this.going = null;
     this.inTurn((isStale) => this.showWanted(isStale));
   }
 
   stop(): void {
+    this.going = null;
     this.inTurn((isStale) => this.showWanted(isStale));
   }
 
   play(run: number, from: number, speed: number, loop: Course['loop']): void {
     this.run = run;
-    this.inTurn((isStale) => this.playOn(from, speed, loop ?? null, isStale));
+    this.going = { speed, loop: loop ?? null };
+    this.slot = from;
+    this.inTurn((isStale) => this.playOn(isStale));
   }
 
   /** Goes on with an edited timeline of the same media. */
   edit(timeline: TimelineSpec['timeline'], looks: TimelineSpec['looks']): void {
+    this.going = null;
     this.inTurn(async (isStale) => {
       const sameLooks = Object.keys(looks).join() === Object.keys(this.spec.looks).join();
       this.spec = { ...this.spec, timeline, looks };
@@ -104,16 +111,17 @@ class Viewer {
     this.inTurn(async (isStale) => {
       this.scale = scale;
       await this.closeAccess();
-      await this.showWanted(isStale);
+      await this.goOn(isStale);
     });
   }
 
-  replace(spec: TimelineSpec, scale: PlaybackScale): void {
+  replace({ spec, scale, cold }: Extract<ToViewer, { type: 'open' }>): void {
     this.inTurn(async (isStale) => {
       await this.close();
       this.spec = spec;
       this.scale = scale;
-      await this.showWanted(isStale);
+      this.cold = cold;
+      await this.goOn(isStale);
     });
   }
 
@@ -124,7 +132,7 @@ class Viewer {
   private openedRaster = '';
 
   private async open(): Promise<OpenTimeline> {
-    this.opened ??= await OpenTimeline.open(this.spec, { warm: true });
+    this.opened ??= await OpenTimeline.open(this.spec, { warm: !this.cold });
     return this.opened;
   }
 
@@ -148,6 +156,12 @@ class Viewer {
       );
       this.openedRaster = this.raster();
     }
+    const begun = monotonicUs();
+    const { layers, alongside } = flattenSlot(this.spec.timeline, slot);
+    const ways = this.cold
+      ? await opened.emptyCaches([...layers, ...alongside].flatMap(({ media }) => media ?? []))
+      : null;
+    const emptiedMs = (monotonicUs() - begun) / 1000;
     const fetched = await this.access.fetch(slot, isStale);
     if (!fetched) return;
     const jpeg = await this.stillTap.encode(fetched.picture);
@@ -156,28 +170,44 @@ class Viewer {
     tell({
       type: 'state',
       jpeg,
-      state: {
-        ...idle,
-        run: this.run,
-        slot,
+      state: this.state({
         tookMs: {
           read: fetched.readUs / 1000,
           decode: fetched.decodeUs / 1000,
           process: fetched.processUs / 1000,
         },
+        jump: this.jump,
+        emptiedMs,
+        frames: fetched.origins.map((origin) => this.shownFrame(origin, ways)),
         remark: fetched.isRefused ? refusedHere : null,
-      },
+      }),
     });
+    this.jump = 0;
   }
 
-  private async playOn(
-    first: number,
-    speed: number,
-    loop: { from: number; to: number } | null,
-    isStale: () => boolean,
-  ): Promise<void> {
+  /** @param ways how media are read; null: through the cache as it is */
+  private shownFrame(
+    { media, frame, bytes, packets }: FrameOrigin,
+    ways: ReadonlyMap<string, ColdWay> | null,
+  ): ShownFrame {
+    const { volumeName = '', standIn = null } = this.spec.media[media] ?? {};
+    const from = packets === 0 ? 'kept' : (ways?.get(media) ?? 'cache');
+    return { media, frame, bytes, from, volume: volumeName, simulated: standIn !== null };
+  }
+
+  /** Looked at otherwise, it plays on where it played, and shows the slot that was wanted where it stood. */
+  private async goOn(isStale: () => boolean): Promise<void> {
+    if (this.going) await this.playOn(isStale);
+    else await this.showWanted(isStale);
+  }
+
+  /** Plays on from the slot that is shown, as it goes. */
+  private async playOn(isStale: () => boolean): Promise<void> {
+    if (!this.going) return;
+    const { speed, loop } = this.going;
     const total = lengthOf(this.spec.timeline);
-    let from = first;
+    let from = this.slot;
+    if (this.cold) await (await this.open()).emptyCaches();
     while (!isStale()) {
       const left = loop ? mostPlanned : Math.min(mostPlanned, courseLength(total, from, speed));
       if (left < 1) break;
@@ -185,6 +215,7 @@ class Viewer {
       await this.playPiece(course, isStale);
       from = loop ? courseSlot(course, left) : from + left * speed;
     }
+    if (!isStale()) this.going = null;
     await this.showWanted(isStale);
   }
 
@@ -193,7 +224,7 @@ class Viewer {
       scale: this.scale,
       policy: 'hold-time',
       threads: 0,
-      warm: true,
+      warm: !this.cold,
       processing: true,
       buffers: defaultBufferDepths,
       slotLimit: null,
@@ -211,17 +242,14 @@ class Viewer {
       tell({
         type: 'state',
         jpeg,
-        state: {
-          ...idle,
-          run: this.run,
-          slot: this.slot,
+        state: this.state({
           playing: true,
           speed: course.speed,
           shown: recorder.shown,
           dropped: recorder.dropped,
           achievedRate: player.achievedRate,
           buffers: player.depths,
-        },
+        }),
       });
     };
     const viewer = new ViewerTap((slot, jpeg) => {
@@ -266,20 +294,20 @@ class Viewer {
 
   private fail(error: unknown): void {
     const { message } = failureOf(error);
-    tell({ type: 'state', jpeg: null, state: { ...idle, run: this.run, slot: this.slot, problem: message } });
+    tell({ type: 'state', jpeg: null, state: this.state({ problem: message }) });
   }
 }
 
 let viewer: Viewer | null = null;
-/** A slot that was asked for before there was a timeline. */
-let firstSlot = 0;
+/** What was asked for before there was a timeline. */
+let first = { slot: 0, jump: 0 };
 Log.setLevel(AV_LOG_FATAL);
 function obey(message: ToViewer): void {
   if (message.type === 'open') {
-    if (viewer) viewer.replace(message.spec, message.scale);
+    if (viewer) viewer.replace(message);
     else {
-      viewer = new Viewer(message.spec, message.scale);
-      viewer.show(firstSlot);
+      viewer = new Viewer(message.spec, message.scale, message.cold);
+      viewer.show(first.slot, first.jump);
     }
     return;
   }
@@ -288,8 +316,8 @@ function obey(message: ToViewer): void {
       viewer?.edit(message.timeline, message.looks);
       break;
     case 'show':
-      if (viewer) viewer.show(message.slot);
-      else firstSlot = message.slot;
+      if (viewer) viewer.show(message.slot, message.jump);
+      else first = message;
       break;
     case 'play':
       viewer?.play(message.run, message.from, message.speed, message.loop);

@@ -161,6 +161,7 @@ describe('the load meter, of what the system counts', () => {
       stolenMs: 0,
       disk: 0,
       network: 0,
+      linked: 0,
       endedUs: 0,
       heldUs: 0,
       clocksFollowLoad: false,
@@ -192,6 +193,7 @@ describe('the load meter, of what the system counts', () => {
           heldTime: () => at.heldUs,
           clocksFollowLoad: () => at.clocksFollowLoad,
           systemBytes: () => ({ disk: at.disk, network: at.network }),
+          linkBytes: (names) => (names.has('eth9') ? at.linked : null),
           endedChildrenTime: () => at.endedUs,
           processorTimeOf: (pid) => processes.get(pid)?.cpuUs ?? null,
           processBytes: (pid) => processes.get(pid) ?? null,
@@ -202,7 +204,7 @@ describe('the load meter, of what the system counts', () => {
       work: Readonly<Record<number, { cpuUs?: number; disk?: number; moved?: number }>> = {},
     ) => {
       at.totalMs += 200;
-      for (const key of ['busyMs', 'disk', 'network'] as const) at[key] += change[key] ?? 0;
+      for (const key of ['busyMs', 'disk', 'network', 'linked'] as const) at[key] += change[key] ?? 0;
       for (const [pid, { cpuUs = 0, disk = 0, moved = disk }] of Object.entries(work)) {
         const known = processes.get(Number(pid)) ?? { cpuUs: 0, diskBytes: 0, movedBytes: 0 };
         processes.set(Number(pid), {
@@ -251,10 +253,30 @@ describe('the load meter, of what the system counts', () => {
     expect(disturbanceOf(meter.summary(null))).toMatch(/moved .*\sMB\/s on disks/);
   });
 
+  test('what passes the interface to a store stands beside what the trial reads, from when the store is known', async () => {
+    const { meter: make, step } = rig();
+    const meter = make(() => [11]);
+    await step({ linked: 3 * hundred }, { 11: { moved: hundred } });
+    expect(meter.sample()).toMatchObject({ linkBytesPerSecond: null, trialMovedBytesPerSecond: null });
+    const links = [{ volume: 'Store', server: 'store.example', interfaceName: 'eth9' }];
+    meter.readsOver(links);
+    for (const moved of [hundred, 0]) {
+      await step({ linked: 1.5 * hundred }, { 11: { moved } });
+      const sample = meter.sample()!;
+      // Against the same clock.
+      expect(sample.trialMovedBytesPerSecond! / sample.linkBytesPerSecond!).toBeCloseTo(
+        moved / (1.5 * hundred),
+        6,
+      );
+    }
+    expect(meter.summary(null)!.link).toEqual({ links, carriedBytes: 3 * hundred, movedBytes: hundred });
+    expect(make(() => [11]).overLinks).toEqual([]);
+  });
+
   test('what a trial itself reads over the network is no disturbance; what else passes it is', async () => {
     const { meter: make, step } = rig();
     const [over, beside, none] = [make(() => [11]), make(() => [11]), make(() => [12])];
-    over.overNetwork = true;
+    over.readsOver([{ volume: 'Store', server: 'store.example', interfaceName: null }]);
     await step({ network: 1.08 * hundred }, { 11: { cpuUs: 1_000, moved: hundred }, 12: {} });
     for (const meter of [over, beside, none])
       expect(meter.sample()!.networkBytesPerSecond).toBeGreaterThan(0); // telemetry tells all

@@ -9,12 +9,12 @@ import { linesCsv } from './lines';
 
 /** An opening that is to be measured. @throws RequestError when nothing of it is at hand */
 export async function openingTrial(input: InferType<typeof openingInput>): Promise<NewTrial<'opening'>> {
-  const { clipsOfVolume, clips, lanes, threads, warm, read, volumeId } = input;
+  const { clipsOfVolume, clips, lanes, each, threads, warm, read, volumeId } = input;
   const timelineId =
     clipsOfVolume === null ? await targetOf(input) : await timelineOfVolume(clipsOfVolume, clips);
   const trial = await trialOnTimeline(
     timelineId,
-    { kind: 'opening', lanes, threads, warm },
+    { kind: 'opening', lanes, each, threads, warm },
     { read, volumeId },
   );
   return trial as NewTrial<'opening'>;
@@ -27,11 +27,13 @@ export const opening: KindServer<'opening'> = {
     const steps = clips.flatMap((clip) =>
       openingParts.flatMap((part) => {
         const step = clip[part];
-        return step ? [{ part, clip: clip.name, lane: clip.lane, ...step, problem: clip.problem }] : [];
+        if (!step) return [];
+        const { firstByteMs = '', ...took } = step;
+        return [{ part, clip: clip.name, lane: clip.lane, ...took, firstByteMs, problem: clip.problem }];
       }),
     );
     return linesCsv([
-      ...(first ? [{ part: 'first', clip: '', lane: '', ...first, problem: '' }] : []),
+      ...(first ? [{ part: 'first', clip: '', lane: '', ...first, firstByteMs: '', problem: '' }] : []),
       ...steps,
     ]);
   },

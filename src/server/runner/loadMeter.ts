@@ -2,9 +2,10 @@ import { freemem } from 'node:os';
 import { networkBesides } from '@/core/rig/disturbance';
 import { summariseGraphics, type GraphicsLook } from '@/core/rig/graphics';
 import { lostTime, type LostTime } from '@/core/rig/lostTime';
+import type { NetworkLink } from '@/core/rig/networkLink';
 import { summarisePulse } from '@/core/rig/pulse';
 import { summariseSensors, type SensorLook } from '@/core/rig/sensors';
-import { heldTime, processBytes, ProcessWatch, systemBytes, waitedTimes } from '@/engine/activity';
+import { heldTime, linkBytes, processBytes, ProcessWatch, systemBytes, waitedTimes } from '@/engine/activity';
 import { GraphicsMeter } from '@/engine/graphics';
 import { clocksFollowLoad, endedChildrenTime, processorTimeOf, processorTimes } from '@/engine/rig';
 import { Sensors } from '@/engine/sensors';
@@ -23,6 +24,9 @@ export interface LoadSample extends SensorLook, GraphicsLook {
   readonly trialDiskBytesPerSecond: number | null;
   readonly othersDiskBytesPerSecond: number | null;
   readonly networkBytesPerSecond: number | null;
+  /** Over the interfaces to the servers of the trial's volumes, and what the trial's processes read and wrote; null where no volume is reached over the network. */
+  readonly linkBytesPerSecond: number | null;
+  readonly trialMovedBytesPerSecond: number | null;
   readonly lostShare: number;
   readonly siblingShare: number;
   readonly heldShare: number;
@@ -39,6 +43,7 @@ const system = {
   runnerTime,
   processorTimes,
   systemBytes,
+  linkBytes,
   processBytes,
   processorTimeOf,
   endedChildrenTime,
@@ -128,8 +133,11 @@ export class LoadMeter {
   /** Whether the system tells what processes read and write. */
   private readonly told: boolean;
   private readonly measuring = new Set<number>([process.pid]);
-  /** The trial reads or writes over the network: what it moves itself is no disturbance. */
-  overNetwork = false;
+  private links: readonly NetworkLink[] = [];
+  private interfaces: ReadonlySet<string> = new Set();
+  private lastLinkBytes: number | null = null;
+  /** Over all samples since the links are known. */
+  private passed = { carriedBytes: 0, movedBytes: 0 };
 
   /**
    * @param pids the trial's processes at this moment
@@ -169,6 +177,14 @@ export class LoadMeter {
     this.account = this.accountNow();
     this.lastOwn = this.own();
     this.watch = byName ? new ProcessWatch((pid) => this.measuring.has(pid), ownRoots()) : null;
+  }
+
+  /** The trial reads or writes over these from now on: what it moves itself is no disturbance. */
+  readsOver(links: readonly NetworkLink[]): void {
+    this.links = links;
+    this.interfaces = new Set(links.flatMap(({ interfaceName }) => interfaceName ?? []));
+    this.lastLinkBytes = this.tells.linkBytes(this.interfaces);
+    this.passed = { carriedBytes: 0, movedBytes: 0 };
   }
 
   /** What has happened since the last sample; null where the clocks have not moved. */
@@ -281,8 +297,17 @@ export class LoadMeter {
 
   private rates(
     own: Work,
-  ): Pick<LoadSample, 'trialDiskBytesPerSecond' | 'othersDiskBytesPerSecond' | 'networkBytesPerSecond'> {
+  ): Pick<
+    LoadSample,
+    | 'trialDiskBytesPerSecond'
+    | 'othersDiskBytesPerSecond'
+    | 'networkBytesPerSecond'
+    | 'linkBytesPerSecond'
+    | 'trialMovedBytesPerSecond'
+  > {
     const bytes = this.tells.systemBytes();
+    const linked = this.tells.linkBytes(this.interfaces);
+    const overNetwork = this.links.length > 0;
     const at = performance.now();
     const seconds = (at - this.lastAt) / 1000;
     const per = (now: number | null, before: number | null) =>
@@ -293,16 +318,27 @@ export class LoadMeter {
       trialDiskBytesPerSecond: disk,
       othersDiskBytesPerSecond: all === null ? null : Math.max(0, all - (disk ?? 0)),
       networkBytesPerSecond: per(bytes.network, this.lastBytes.network),
+      linkBytesPerSecond: per(linked, this.lastLinkBytes),
+      trialMovedBytesPerSecond:
+        overNetwork && this.told ? per(own.movedBytes, this.lastOwn.movedBytes) : null,
     };
+    if (linked !== null && this.lastLinkBytes !== null)
+      this.passed = {
+        carriedBytes: this.passed.carriedBytes + Math.max(0, linked - this.lastLinkBytes),
+        movedBytes: this.passed.movedBytes + Math.max(0, own.movedBytes - this.lastOwn.movedBytes),
+      };
+    this.lastLinkBytes = linked;
     this.means.networkBesides.add(
-      networkBesides(
-        rates.networkBytesPerSecond,
-        !this.overNetwork ? 0 : this.told ? per(own.movedBytes, this.lastOwn.movedBytes) : null,
-      ),
+      networkBesides(rates.networkBytesPerSecond, overNetwork ? rates.trialMovedBytesPerSecond : 0),
     );
     this.lastBytes = bytes;
     this.lastAt = at;
     return rates;
+  }
+
+  /** Where the trial's volumes are reached over the network. */
+  get overLinks(): readonly NetworkLink[] {
+    return this.links;
   }
 
   /** Means and peaks over all samples so far, or null without any. */
@@ -324,6 +360,7 @@ export class LoadMeter {
       heldShare: shareOf(this.lost.heldUs, this.lost),
       sensors: summariseSensors(this.looks),
       graphics: summariseGraphics(this.graphicsLooks),
+      link: this.interfaces.size === 0 ? null : { links: this.links, ...this.passed },
       pulse: pulse && summarisePulse(this.pulses, pulse.referenceUs, pulse.bestUs),
     };
   }

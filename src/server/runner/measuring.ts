@@ -3,6 +3,8 @@ import { getVolume } from '@/db/queries/volumes';
 import { readRigIdentity, readRigState } from '@/engine/rig';
 import { saveSample } from '@/db/queries/trials';
 import { Pulse } from '@/engine/pulse/pulse';
+import { linkNames, type NetworkLink } from '@/core/rig/networkLink';
+import { hostOf, interfaceTo } from '@/engine/networkLink';
 import { announce } from '../events';
 import { softwareVersion } from '../version';
 import { LoadMeter, type LoadSample } from './loadMeter';
@@ -26,10 +28,10 @@ export async function beginMeasuring(
   pids: () => readonly number[],
   volumeIds: readonly (string | null | undefined)[],
 ): Promise<{ conditions: RigConditions; load: LoadMeter }> {
-  const [rig, rigState, overNetwork] = await Promise.all([
+  const [rig, rigState, links] = await Promise.all([
     persist(() => getRig(rigId)),
     readRigState(new Set([process.pid, process.ppid])),
-    areOverNetwork(volumeIds),
+    networkLinks(volumeIds),
   ]);
   const conditions = {
     rig: rig?.identity ?? (await readRigIdentity()),
@@ -37,7 +39,7 @@ export async function beginMeasuring(
     softwareVersion: softwareVersion(),
   };
   const load = new LoadMeter(pids, { pulse: await pulse.before(rig?.bestPulse?.us ?? null) });
-  load.overNetwork = overNetwork;
+  load.readsOver(links);
   return { conditions, load };
 }
 
@@ -46,17 +48,35 @@ export function noteLoad(trialId: string, load: LoadMeter): LoadSample | null {
   const sample = load.sample();
   if (!sample) return null;
   saveSample({ trialId, at: new Date(), ...sample }).catch(() => undefined);
-  announceLoad(sample);
+  announceLoad(sample, load.overLinks);
   return sample;
 }
 
-export function announceLoad({ othersLoad, trialLoad, freeMemoryBytes }: LoadSample): void {
-  announce({ type: 'load', othersLoad, trialLoad, freeMemoryBytes });
+/** @param links where what is measured reads over the network */
+export function announceLoad(
+  { othersLoad, trialLoad, freeMemoryBytes, linkBytesPerSecond, trialMovedBytesPerSecond }: LoadSample,
+  links: readonly NetworkLink[] = [],
+): void {
+  const link =
+    linkBytesPerSecond === null
+      ? null
+      : { names: linkNames(links), linkBytesPerSecond, trialMovedBytesPerSecond };
+  announce({ type: 'load', othersLoad, trialLoad, freeMemoryBytes, link });
 }
 
-/** Whether one of some volumes is mounted from a network, so that what is read from it passes the network. Those that are gone do not count. */
-export async function areOverNetwork(volumeIds: readonly (string | null | undefined)[]): Promise<boolean> {
+/** How those of some volumes are reached that are mounted from a network. Volumes that are gone do not count. */
+export async function networkLinks(
+  volumeIds: readonly (string | null | undefined)[],
+): Promise<NetworkLink[]> {
   const ids = [...new Set(volumeIds.flatMap((id) => id ?? []))];
   const volumes = await Promise.all(ids.map((id) => persist(() => getVolume(id))));
-  return volumes.some((volume) => volume?.facts.network != null);
+  const links = await Promise.all(
+    volumes.map(async (volume): Promise<NetworkLink | null> => {
+      const network = volume?.facts.network;
+      if (!volume || !network) return null;
+      const { server } = network;
+      return { volume: volume.name, server: hostOf(server), interfaceName: await interfaceTo(server) };
+    }),
+  );
+  return links.filter((link) => link !== null);
 }

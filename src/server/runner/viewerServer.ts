@@ -4,7 +4,7 @@ import { Readable } from 'node:stream';
 import { routes } from '@/core/asked/routes';
 import { viewerRequest, type ViewerRequest } from '@/core/asked/viewer';
 import { soundTimeline } from '@/core/timeline/schema';
-import type { FromViewer, ToViewer } from '@/engine/timeline/viewerSpec';
+import { idleState, type FromViewer, type ToViewer } from '@/engine/timeline/viewerSpec';
 import { RequestError } from '../errors';
 import { refusals } from '../words';
 import { checked, parseJson, readText, refusalFor } from '../http';
@@ -48,20 +48,20 @@ class ViewerSession {
       this.send(request);
       return;
     }
-    const { read, scale } = request;
+    const { read, scale, cold } = request;
     const document = soundTimeline(request.document);
     const { media } = await filesFor(document, usedMedia(document), { read, volumeId: null });
-    const key = JSON.stringify([read, Object.entries(media).map(([id, { clipId }]) => [id, clipId])]);
+    const key = JSON.stringify([read, cold, Object.entries(media).map(([id, { clipId }]) => [id, clipId])]);
     if (this.last && key === this.media) {
       const edited = await editFor(document, media);
-      this.last = { type: 'open', spec: { ...this.last.spec, ...edited }, scale };
+      this.last = { type: 'open', spec: { ...this.last.spec, ...edited }, scale, cold };
       // Meanwhile the process may have ended, and its files with it.
       if (key === this.media) {
         this.send({ type: 'edit', ...edited });
         return;
       }
     }
-    this.last = { type: 'open', spec: await specFor(document, media), scale };
+    this.last = { type: 'open', spec: await specFor(document, media), scale, cold };
     this.media = key;
     this.send(this.last);
   }
@@ -109,19 +109,7 @@ class ViewerSession {
   tellProblem(problem: string): void {
     this.emit({
       jpeg: null,
-      state: {
-        slot: this.lastSlot,
-        playing: false,
-        run: 0,
-        speed: 0,
-        shown: 0,
-        dropped: 0,
-        achievedRate: 0,
-        buffers: { read: 0, decoded: 0, ready: 0 },
-        tookMs: null,
-        problem,
-        remark: null,
-      },
+      state: { ...idleState, slot: this.lastSlot, run: 0, cold: this.last?.cold ?? false, problem },
     });
   }
 
@@ -134,7 +122,7 @@ class ViewerSession {
   resume(): void {
     if (!this.isWatched || !this.last) return;
     this.send(this.last);
-    this.send({ type: 'show', slot: this.lastSlot });
+    this.send({ type: 'show', slot: this.lastSlot, jump: 0 });
     this.media = '';
   }
 

@@ -664,6 +664,8 @@ test('telemetry stands in lanes; those the system tells nothing of are left out'
     trialDiskBytesPerSecond: 20e6,
     othersDiskBytesPerSecond: 60e6,
     networkBytesPerSecond: null,
+    linkBytesPerSecond: null,
+    trialMovedBytesPerSecond: null,
     lostShare: 0,
     siblingShare: 0,
     heldShare: 0,
@@ -710,6 +712,16 @@ test('telemetry stands in lanes; those the system tells nothing of are left out'
   );
   expect(slow).toContain('up to 1.70x as long. 1 slow stretch.');
   expect(slow.match(/data-testid="slow-stretch" x="250" width="750"/)).not.toBeNull();
+  const overNetwork = [
+    { linkBytesPerSecond: 30e6, trialMovedBytesPerSecond: 10e6 },
+    { linkBytesPerSecond: 0, trialMovedBytesPerSecond: 20e6 },
+  ].map((change, at) => sample(at * 500, change));
+  const server = markupOf(
+    <TelemetryStrip samples={overNetwork} referenceUs={null} fromMs={0} toMs={500} />,
+  ).slice(-2_000);
+  expect(server).toContain('passed the interface to the server, over the run, up to 30.0\u202fMB/s');
+  // The line is what passed, not that on top of what was read: it ends at the bottom, the filled part does not.
+  expect(/fill="none" d="[^"]*L1000,29"|d="[^"]*L1000,29" fill="none"/.exec(server)).not.toBeNull();
   const graphics = [
     { graphicsLoad: 0.2 },
     { graphicsLoad: 0.6, trialGraphicsLoad: 0.5, trialEncodeEngineLoad: 0.9 },

@@ -10,7 +10,7 @@ import { RepeatSeries } from '../plans/RepeatSeries';
 import { RigView } from '../rig/RigView';
 import { AddVolume } from '../storage/AddVolume';
 import { CopiesView } from '../storage/CopiesView';
-import { MeasureForm, StreamsForm } from '../storage/MeasureForm';
+import { MeasureForm, OpenClipsForm, StreamsForm } from '../storage/MeasureForm';
 import { VolumeView } from '../storage/VolumeView';
 import { Annotate } from '../trial/Annotate';
 import { StartForm } from '../trials/StartForm';
@@ -300,6 +300,17 @@ describe('measuring a volume', () => {
       true,
     );
   });
+
+  test('so many of its clips are opened to their first picture, one at a time', async () => {
+    server(({ method }) => (method === 'POST' ? { id: 'o1' } : undefined));
+    await show(<OpenClipsForm volume={volume} clips={clips.slice(0, 2) as unknown as VolumePage['clips']} />);
+    await type('Clips to open', '7');
+    await press('Open and measure');
+    expect(requests.at(-1)).toMatchObject({
+      path: '/api/trials',
+      body: { kind: 'opening', clipsOfVolume: volume.id, clips: 7, each: 'picture', lanes: 1 },
+    });
+  });
 });
 
 describe('volumes', () => {
@@ -340,7 +351,20 @@ describe('volumes', () => {
   });
 
   test('what a person knows of one is noted, and shown after', async () => {
-    const page: VolumePage = { volume, trials: [], clips: [] };
+    const took = (ms: number) => ({ firstByteMs: ms, indexMs: 2 * ms, pictureMs: 10 * ms });
+    const page: VolumePage = {
+      volume,
+      trials: [],
+      clips: [],
+      opening: {
+        clips: 9,
+        median: took(4),
+        worst: took(30),
+        trialId: 'o1',
+        at: new Date(0),
+        perhapsWarm: false,
+      },
+    };
     server(({ path, method }) =>
       path !== '/api/volumes/v1'
         ? undefined
@@ -351,6 +375,9 @@ describe('volumes', () => {
     await show(<VolumeView initial={page} list={listPart()} />);
     for (const part of ['/media/shuttle', 'ext4 at /', 'USB 10 Gb/s', 'Price not noted', 'Not measured yet'])
       expect(read().replaceAll(' ', '')).toContain(part.replaceAll(' ', ''));
+    expect(read()).toMatch(
+      /40\.0\sms to the first picture \(first byte 4\.00\sms, index 8\.00\sms\), 300\sms at worst; median of 9 clips/,
+    );
     await press('Edit notes');
     await type('Price', '480');
     await type('Array and drives', '2 rotating disks, level 1');

@@ -8,6 +8,7 @@ import { useCommandList, useCommands } from '../shell/commands';
 import { Sections } from '../shell/Sections';
 import { useFollowedTrial } from '../shell/useFollowedTrial';
 import { useLive } from '../shell/useLive';
+import { LiveFrame } from '../trial/LiveFrame';
 import type { Answer } from '../api';
 import { trialKinds } from '@/core/kinds/kinds';
 import type { LiveProgress } from '@/server/events';
@@ -128,6 +129,22 @@ describe('the condition strip', () => {
     // When the trial ends its time left goes, also before the next one tells its own.
     await event({ type: 'trial-status', trialId: 't1', kind: 'playback', volumeIds: [], status: 'done' });
     expect(read()).not.toContain('left');
+  });
+
+  test('beside a running trial stands what passes the network to its volumes, until it ends', async () => {
+    server(({ path }) => (path === '/api/status' ? running : undefined));
+    await show(<LiveFrame trial={{ id: 't1', status: 'running' }} now="Repeat 1 of 3" />);
+    await connection(true);
+    const load = { type: 'load', othersLoad: 0, trialLoad: 0, freeMemoryBytes: 1 } as const;
+    await event({ ...load, link: null });
+    expect(screen.queryByTestId('link')).toBeNull();
+    const link = { names: '10.0.0.5 over eth9', linkBytesPerSecond: 31e6, trialMovedBytesPerSecond: 24e6 };
+    await event({ ...load, link });
+    expect(screen.getByTestId('link').textContent).toMatch(
+      /^Network to 10\.0\.0\.5 over eth9: 31\.0\sMB\/s, by whoever; the trial reads and writes 24\.0\sMB\/s$/,
+    );
+    await event({ type: 'trial-status', trialId: 't1', kind: 'throughput', volumeIds: [], status: 'done' });
+    expect(screen.queryByTestId('link')).toBeNull();
   });
 
   test('says what is away: Navvy, its database, its runner; and what may slow the rig', async () => {

@@ -109,6 +109,14 @@ const member = {
   status: 'ready',
   role: 'original',
   footageHand: null,
+  opening: {
+    firstByteMs: 2.5,
+    indexMs: 8,
+    pictureMs: 61,
+    trialId: 'o1',
+    at: new Date(0),
+    perhapsWarm: false,
+  },
 } as const;
 const page: ClipPage = {
   clip,
@@ -156,6 +164,7 @@ test('a clip’s page answers first, then warns, then tells everything in a tech
     '1: stereo AAC, 48 kHz',
     'Import cost: pictures and fingerprint 812 ms, audio peaks 60.0 ms',
     'grouped by hand',
+    'this clip Edit room internal 2.50 ms 8.00 ms 61.0 ms',
     'Footage TW_KITE_0031: 2 clips',
     'rendition proxies/TW_KITE_0031',
   ])

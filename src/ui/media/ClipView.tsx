@@ -12,6 +12,7 @@ import { isDecodeNews } from '../decode/words';
 import { useLive } from '../shell/useLive';
 import { TrialList } from '../trials/TrialList';
 import { ClipDecode } from './ClipDecode';
+import { ClipOpening } from './ClipOpening';
 import { ClipFacts } from './ClipFacts';
 import { FrameChart } from './FrameChart';
 import { PreviewStrip } from './PreviewStrip';
@@ -79,6 +80,7 @@ export function ClipView({ initial, list }: { initial: ClipPage; list: ListPart 
       )}
       <ClipFacts page={page} />
       <RenditionList page={page} reload={reload} />
+      {clip.status === 'ready' && <ClipOpening page={page} />}
       {clip.status === 'ready' && <ClipDecode page={page} />}
       <section aria-label="Trials of this clip">
         <h2 className="mb-2">What was tried with it</h2>

@@ -1,7 +1,7 @@
 'use client';
 import { usePathname } from 'next/navigation';
 import { createContext, useCallback, useContext, useEffect, useState, type ReactNode } from 'react';
-import type { LiveProgress } from '@/server/events';
+import type { LinkNow, LiveProgress } from '@/server/events';
 import type { Status } from '@/server/rig';
 import { callApi } from '../api';
 import { useEvents } from './events';
@@ -12,6 +12,8 @@ export interface LiveStatus {
   readonly connected: boolean;
   /** Load by other processes, share of all cores; null before the first report. */
   readonly othersLoad: number | null;
+  /** What passes the network to the running trial's volumes; null where none is reached over one. */
+  readonly link: LinkNow | null;
   /** The last that the running trial told; null before. */
   readonly live: { readonly trialId: string; readonly progress: LiveProgress } | null;
 }
@@ -20,6 +22,7 @@ const StatusContext = createContext<LiveStatus>({
   status: null,
   connected: true,
   othersLoad: null,
+  link: null,
   live: null,
 });
 
@@ -30,6 +33,7 @@ export function StatusProvider({ initial, children }: { initial: Status | null; 
   const [status, setStatus] = useState(initial);
   const [connected, setConnected] = useState(true);
   const [othersLoad, setOthersLoad] = useState<number | null>(null);
+  const [link, setLink] = useState<LinkNow | null>(null);
   const [live, setLive] = useState<LiveStatus['live']>(null);
   const path = usePathname();
   const load = useCallback(() => {
@@ -54,11 +58,13 @@ export function StatusProvider({ initial, children }: { initial: Status | null; 
         break;
       case 'load':
         setOthersLoad(event.othersLoad);
+        setLink(event.link ?? null);
         break;
       case 'trial-progress':
         setLive(event);
         break;
       case 'trial-status':
+        if (event.status !== 'running') setLink(null);
         if (event.status !== 'running') setLive((now) => (now?.trialId === event.trialId ? null : now));
         load();
         break;
@@ -70,7 +76,7 @@ export function StatusProvider({ initial, children }: { initial: Status | null; 
         break;
     }
   });
-  return <StatusContext value={{ status, connected, othersLoad, live }}>{children}</StatusContext>;
+  return <StatusContext value={{ status, connected, othersLoad, link, live }}>{children}</StatusContext>;
 }
 
 export function useStatus(): LiveStatus {

@@ -3,6 +3,7 @@ import { clockTime, size } from '@/core/format';
 import { Gauge } from 'lucide-react';
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
+import { kinds } from '@/core/kinds/kinds';
 import { writableBytes, writeReserve } from '@/core/storage/reserve';
 import { Button } from '../parts/Button';
 import { Choice } from '../parts/Choice';
@@ -323,6 +324,47 @@ export function StreamsForm({ clips }: Pick<VolumePage, 'clips'>) {
         {clips.length === 0
           ? 'No clip of this volume is ready. Scan it first.'
           : 'Doubles the streams until slots are missed, then closes in: at most 12 numbers. Only reads.'}
+      </p>
+      <FormError message={error?.message} />
+    </form>
+  );
+}
+
+/** How its clips are opened, one after the other. */
+export function OpenClipsForm({ volume, clips }: Pick<VolumePage, 'volume' | 'clips'>) {
+  const router = useRouter();
+  const { busy, error, send } = useSend();
+  const [most, setMost] = useState('24');
+  const start = async () => {
+    const made = await send('POST /api/trials', {
+      body: { kind: 'opening', clipsOfVolume: volume.id, clips: figure(most), each: 'picture', lanes: 1 },
+    });
+    if (made) router.push(`${kinds.opening.page}/${made.id}`);
+  };
+  return (
+    <form
+      aria-label="Opening clips"
+      className="flex flex-col gap-3 border bg-surface p-4"
+      onSubmit={(event) => {
+        event.preventDefault();
+        void start();
+      }}
+    >
+      <div className="flex flex-wrap items-end gap-4">
+        <NumberField
+          label="Clips to open"
+          value={most}
+          onChange={setMost}
+          invalid={error?.field === 'clips'}
+        />
+        <Button type="submit" disabled={busy || clips.length === 0} className="ml-auto">
+          Open and measure
+        </Button>
+      </div>
+      <p className="text-sm text-muted">
+        {clips.length === 0
+          ? 'No clip of this volume is ready. Scan it first.'
+          : 'One clip after the other, cold: until its first byte, until its index is read, and until its first picture is decoded. Only reads.'}
       </p>
       <FormError message={error?.message} />
     </form>

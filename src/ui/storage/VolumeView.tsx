@@ -1,7 +1,9 @@
 'use client';
-import { dateTime, fixed, quantity, size } from '@/core/format';
+import { count, dateTime, fixed, milliseconds, quantity, size } from '@/core/format';
 import { Pencil } from 'lucide-react';
+import Link from 'next/link';
 import { useState } from 'react';
+import { kinds } from '@/core/kinds/kinds';
 import { modelLabel } from '@/core/storage/standInChoice';
 import type { ListPart } from '@/server/trialList';
 import { Button } from '../parts/Button';
@@ -10,18 +12,19 @@ import { Facts } from '../parts/Figure';
 import { figure, figureOrNull, FormError, NumberField, TextField } from '../parts/Field';
 import { Simulated } from '../parts/Simulated';
 import { useLive } from '../shell/useLive';
+import { perhapsWarmWords } from '../tasks/words';
 import { TrialList } from '../trials/TrialList';
 import { useSend } from '../useSend';
 import { HistoryChart } from './HistoryChart';
 import { usableBytes } from './measured';
-import { MeasureForm, StreamsForm } from './MeasureForm';
+import { MeasureForm, OpenClipsForm, StreamsForm } from './MeasureForm';
 import { sentStandIn, StandInFields, standInForm } from './StandInFields';
 import type { VolumePage } from '../pages';
 
 /** One volume: what it is, how to measure it, and what it gave so far. */
 export function VolumeView({ initial, list }: { initial: VolumePage; list: ListPart }) {
   const { id } = initial.volume;
-  const [{ volume, trials, clips }, reload] = useLive(
+  const [{ volume, trials, clips, opening }, reload] = useLive(
     initial,
     'GET /api/volumes/{id}',
     (event) =>
@@ -52,12 +55,13 @@ export function VolumeView({ initial, list }: { initial: VolumePage; list: ListP
           }}
         />
       ) : (
-        <VolumeFactsList volume={volume} />
+        <VolumeFactsList volume={volume} opening={opening} />
       )}
       <section aria-label="Measuring" className="flex flex-col gap-3">
         <h2>Measure it</h2>
         <MeasureForm volume={volume} clips={clips} />
         <StreamsForm clips={clips} />
+        <OpenClipsForm volume={volume} clips={clips} />
       </section>
       <section aria-label="History of this volume" className="flex flex-col gap-3">
         <h2>What it gave so far</h2>
@@ -79,7 +83,7 @@ export function VolumeView({ initial, list }: { initial: VolumePage; list: ListP
   );
 }
 
-function VolumeFactsList({ volume }: Pick<VolumePage, 'volume'>) {
+function VolumeFactsList({ volume, opening }: Pick<VolumePage, 'volume' | 'opening'>) {
   const { facts, standIn, link, notes, price, cacheBytes } = volume;
   return (
     <div className="grid gap-x-10 gap-y-1 border bg-surface p-4 lg:grid-cols-2">
@@ -120,10 +124,26 @@ function VolumeFactsList({ volume }: Pick<VolumePage, 'volume'>) {
           ['Server cache', cacheBytes > 0 ? size(cacheBytes) : 'none known'],
           ['Array and drives', notes || 'not noted'],
           ['Price', price === null ? 'not noted' : fixed(price, 0)],
+          ['Opening a clip', opening ? <OpeningFigure key="opening" opening={opening} /> : 'not measured'],
           ['Scanned', volume.scannedAt ? dateTime(volume.scannedAt) : 'not yet'],
         ]}
       />
     </div>
+  );
+}
+
+/** How long its clips took to open, the last time. */
+function OpeningFigure({ opening }: { opening: NonNullable<VolumePage['opening']> }) {
+  const { clips, median, worst, trialId, at, perhapsWarm } = opening;
+  return (
+    <>
+      {milliseconds(median.pictureMs)} to the first picture (first byte {milliseconds(median.firstByteMs)},
+      index {milliseconds(median.indexMs)}), {milliseconds(worst.pictureMs)} at worst;{' '}
+      <Link prefetch={false} className="underline" href={`${kinds.opening.page}/${trialId}`}>
+        {clips === 1 ? '1 clip' : `median of ${count(clips)} clips`}, {dateTime(at)}
+      </Link>
+      {perhapsWarm && <span className="block text-signal-text">{perhapsWarmWords}</span>}
+    </>
   );
 }
 

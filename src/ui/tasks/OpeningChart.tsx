@@ -13,6 +13,7 @@ export const partColours: Readonly<Record<OpeningPart | 'first' | 'read', string
   read: 'var(--cause-read)',
   first: 'var(--cause-process)',
   header: 'var(--stage-write)',
+  picture: 'var(--cause-process)',
   pictures: 'var(--cause-decode)',
   sound: 'var(--stage-encode)',
 };
@@ -112,17 +113,19 @@ export function OpeningChart({ record: { clips, first, lanes } }: { record: Open
         )}
       </div>
       <ul aria-label="Legend of what was done" className="flex flex-wrap gap-x-5 gap-y-1 text-xs text-muted">
-        {(['first', ...openingParts, 'read'] as const).map((part) => (
-          <li key={part}>
-            <span
-              aria-hidden
-              className="mr-1 inline-block h-3 w-4 align-[-1px]"
-              style={{ background: partColours[part] }}
-            />
-            {openingNouns[part].name.toLowerCase()}
-            {part === 'read' && ', as a share of its height'}
-          </li>
-        ))}
+        {(['first', ...openingParts, 'read'] as const)
+          .filter((part) => part === 'read' || bars.some((bar) => bar.part === part))
+          .map((part) => (
+            <li key={part}>
+              <span
+                aria-hidden
+                className="mr-1 inline-block h-3 w-4 align-[-1px]"
+                style={{ background: partColours[part] }}
+              />
+              {openingNouns[part].name.toLowerCase()}
+              {part === 'read' && ', as a share of its height'}
+            </li>
+          ))}
       </ul>
     </div>
   );

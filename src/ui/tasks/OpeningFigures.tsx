@@ -1,17 +1,25 @@
 'use client';
-import { count, duration, megabytesPerSecond, percent, size } from '@/core/format';
+import { count, duration, megabytesPerSecond, milliseconds, percent, size } from '@/core/format';
 import {
+  clipOpening,
+  clipOpeningParts,
   openingHolds,
   openingNouns,
   openingParts,
   type OpenedClip,
+  type OpeningHold,
   type OpeningRecord,
   type OpeningStep,
   type OpeningSummary,
 } from '@/core/tasks/opening';
 import { Figure, FigureRow } from '../parts/Figure';
+import { clipOpeningNames } from './words';
 import { HeldTable } from './HeldTable';
 import { OpeningChart, partColours } from './OpeningChart';
+
+/** What may hold back an opening to first pictures, and one of clips as a whole. */
+const toPictureHolds = ['read', 'header', 'picture'] as const satisfies readonly OpeningHold[];
+const wholeHolds = openingHolds.filter((one) => one !== 'picture');
 
 const timeText = (ms: number | null) => (ms === null ? '–' : duration(ms));
 
@@ -26,25 +34,46 @@ export function OpeningFigures({
   summary: OpeningSummary;
   record: OpeningRecord | undefined;
 }) {
-  const { parts, elapsedMs, clips, whole, firstMs, headersMs, picturesMs, soundMs } = summary;
-  const bytes = openingParts.reduce((sum, part) => sum + parts[part].bytes, parts.first.bytes);
+  const { parts, elapsedMs, clips, whole, firstMs, headersMs, picturesMs, soundMs, each } = summary;
+  const bytes = openingParts.reduce((sum, part) => sum + (parts[part]?.bytes ?? 0), parts.first.bytes);
+  const read = (
+    <Figure name="Read" note={megabytesPerSecond((bytes * 1000) / elapsedMs)}>
+      {size(bytes)}
+    </Figure>
+  );
   return (
     <>
-      <FigureRow>
-        <Figure name="First picture" note="with the headers of its clips">
-          {timeText(firstMs)}
-        </Figure>
-        <Figure name="All headers">{timeText(headersMs)}</Figure>
-        <Figure name="All thumbnails" note={`${count(whole)} of ${count(clips)} clips`}>
-          {timeText(picturesMs)}
-        </Figure>
-        <Figure name="All sound peaks" note={`${count(parts.sound.steps)} with sound`}>
-          {timeText(soundMs)}
-        </Figure>
-        <Figure name="Read" note={megabytesPerSecond((bytes * 1000) / elapsedMs)}>
-          {size(bytes)}
-        </Figure>
-      </FigureRow>
+      {each ? (
+        <FigureRow>
+          {clipOpeningParts.map((part) => (
+            <Figure
+              key={part}
+              name={clipOpeningNames[part]}
+              note={`at worst ${milliseconds(each.worst[part])}`}
+            >
+              {milliseconds(each.median[part])}
+            </Figure>
+          ))}
+          <Figure name="Opened" note={`of ${count(clips)} clips`}>
+            {count(each.clips)}
+          </Figure>
+          {read}
+        </FigureRow>
+      ) : (
+        <FigureRow>
+          <Figure name="First picture" note="with the headers of its clips">
+            {timeText(firstMs)}
+          </Figure>
+          <Figure name="All headers">{timeText(headersMs)}</Figure>
+          <Figure name="All thumbnails" note={`${count(whole)} of ${count(clips)} clips`}>
+            {timeText(picturesMs)}
+          </Figure>
+          <Figure name="All sound peaks" note={`${count(parts.sound.steps)} with sound`}>
+            {timeText(soundMs)}
+          </Figure>
+          {read}
+        </FigureRow>
+      )}
       <section aria-label="What held it back" className="flex flex-col gap-2">
         <h2>What held it back</h2>
         <HoldTable summary={summary} />
@@ -67,14 +96,15 @@ export function OpeningFigures({
   );
 }
 
-function HoldTable({ summary: { parts, hold, free, twice } }: { summary: OpeningSummary }) {
-  const waitedMs = (['first', ...openingParts] as const).reduce((sum, part) => sum + parts[part].readMs, 0);
+function HoldTable({ summary: { parts, hold, free, twice, each } }: { summary: OpeningSummary }) {
+  const told = each ? toPictureHolds : wholeHolds;
+  const waitedMs = told.reduce((sum, one) => sum + (one === 'read' ? 0 : parts[one].readMs), 0);
   return (
     <HeldTable
       first="Part"
       heads={['Times', 'Time, all clips together']}
       held={hold}
-      rows={openingHolds.map((one) => ({
+      rows={told.map((one) => ({
         id: one,
         name: openingNouns[one].name,
         colour: partColours[one],
@@ -101,6 +131,11 @@ function ClipTable({ clips }: { clips: readonly OpenedClip[] }) {
     (a, b) => Number(b.problem !== null) - Number(a.problem !== null) || took(b) - took(a),
   );
   const isCut = sorted.length > mostListed;
+  const toPicture = clips.some((clip) => clipOpening(clip));
+  const shown = toPicture ? (['header', 'picture'] as const) : (['header', 'pictures', 'sound'] as const);
+  const partHeads = toPicture
+    ? ['First byte', 'Index, in all', 'First picture, after it']
+    : ['Header', 'Thumbnails', 'Sound peaks'];
   return (
     <section aria-label="By clip" className="flex flex-col gap-2">
       <h2>{isCut ? `The ${mostListed} clips that took longest, of ${count(clips.length)}` : 'By clip'}</h2>
@@ -108,7 +143,7 @@ function ClipTable({ clips }: { clips: readonly OpenedClip[] }) {
         <table aria-label="By clip" className="w-full text-sm">
           <thead>
             <tr className="border-b text-left text-xs text-muted">
-              {['Clip', 'Header', 'Thumbnails', 'Sound peaks', 'Of that waiting', 'Read'].map((name) => (
+              {['Clip', ...partHeads, 'Of that waiting', 'Read'].map((name) => (
                 <th key={name} scope="col" className="px-3 py-1.5 font-normal">
                   {name}
                 </th>
@@ -122,9 +157,14 @@ function ClipTable({ clips }: { clips: readonly OpenedClip[] }) {
                   {clip.name}
                   {clip.problem && <span className="block text-signal-text">{clip.problem}</span>}
                 </td>
-                {openingParts.map((part) => (
+                {toPicture && (
+                  <td className="figure px-3 py-1.5">{milliseconds(clip.header?.firstByteMs ?? null)}</td>
+                )}
+                {shown.map((part) => (
                   <td key={part} className="figure px-3 py-1.5">
-                    {part === 'sound' && clip.pictures && !clip.sound ? 'none' : timeText(lasted(clip[part]))}
+                    {part === 'sound' && clip.pictures && !clip.sound
+                      ? 'none'
+                      : timeText(lasted(clip[part] ?? null))}
                   </td>
                 ))}
                 <td className="figure px-3 py-1.5">{timeText(total(clip, ({ readMs }) => readMs))}</td>

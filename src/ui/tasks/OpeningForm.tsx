@@ -2,8 +2,9 @@
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import { kinds } from '@/core/kinds/kinds';
+import type { OpeningEach } from '@/core/kinds/opening';
 import { Button } from '../parts/Button';
-import { CacheChoice, ReadsChoice } from '../parts/Choice';
+import { CacheChoice, Choice, ReadsChoice } from '../parts/Choice';
 import { figure, FormError, NumberField, SelectField } from '../parts/Field';
 import { useSend } from '../useSend';
 
@@ -23,6 +24,7 @@ export function OpeningForm({
   );
   const [clips, setClips] = useState('12');
   const [lanes, setLanes] = useState('2');
+  const [each, setEach] = useState<OpeningEach>('whole');
   const [threads, setThreads] = useState('');
   const [read, setRead] = useState<'originals' | 'proxies'>('originals');
   const [cache, setCache] = useState<'cold' | 'warm'>('cold');
@@ -39,6 +41,7 @@ export function OpeningForm({
             ? { timelineId: id }
             : { clipId: id }),
         lanes: figure(lanes),
+        each,
         threads: threads.trim() === '' ? 0 : figure(threads),
         read,
         warm: cache === 'warm',
@@ -68,14 +71,27 @@ export function OpeningForm({
           <NumberField label="Its first clips" value={clips} onChange={setClips} invalid={at('clips')} />
         )}
         <NumberField label="Clips at a time" value={lanes} onChange={setLanes} invalid={at('lanes')} />
+        <Choice
+          label="Of each clip"
+          value={each}
+          onChange={(next) => {
+            setEach(next);
+            // What one clip takes is told by one at a time.
+            setLanes(next === 'picture' ? '1' : '2');
+          }}
+          options={[
+            ['whole', 'All'],
+            ['picture', 'First picture'],
+          ]}
+        />
         <Button look="main" type="submit" disabled={busy || what === ''}>
           Open and measure
         </Button>
       </div>
       <p className="text-sm text-muted">
-        The headers of what its first picture shows and that picture, then header, thumbnails and sound peaks
-        of every clip, as the media list draws them. Nothing that was drawn before is used, and nothing of it
-        is kept.
+        {each === 'picture'
+          ? 'Of every clip, one after the other: until its first byte, until its index is read, and until its first picture is decoded. The figures stand with the volume and with each clip.'
+          : 'The headers of what its first picture shows and that picture, then header, thumbnails and sound peaks of every clip, as the media list draws them. Nothing that was drawn before is used, and nothing of it is kept.'}
       </p>
       <details>
         <summary className="w-fit text-sm text-muted hover:text-ink">Further conditions</summary>

@@ -1,3 +1,4 @@
+import type { ClipOpening } from '@/core/tasks/opening';
 import { count } from '@/core/format';
 import type { TaskProgress } from '@/core/kinds/shared/task';
 import type { TaskStage } from '@/core/tasks/pipeline';
@@ -23,3 +24,13 @@ export function nowWords(progress: TaskProgress | null): string {
     proving: `${done} decoded again to prove them`,
   }[phase];
 }
+
+/** Figures of a clip's opening as pages name them. */
+export const clipOpeningNames: Readonly<Record<keyof ClipOpening, string>> = {
+  firstByteMs: 'First byte',
+  indexMs: 'Index',
+  pictureMs: 'First picture',
+};
+
+/** Said of an opening whose files could not be put out of the system's cache. */
+export const perhapsWarmWords = 'perhaps out of memory: the cache could not be emptied';

@@ -9,7 +9,6 @@ import { changeTrack, moveTrack, removeTrack, addTrack } from '@/core/timeline/e
 import { findItem, lengthOf, type Timeline } from '@/core/timeline/model';
 import { clipTimecode } from '@/core/time/clipTimecode';
 import { rateLabel } from '@/core/time/rational';
-import type { PlaybackScale } from '@/core/playback/slots';
 import type { EditorPage } from '@/server/timelines';
 import { callApi } from '../api';
 import { clampRange, revealSlot, zoomRange, type SlotRange } from '../charts/slotAxis';
@@ -29,7 +28,7 @@ import { TimelineCanvas } from './TimelineCanvas';
 import { useEditing } from './useEditing';
 import { usePlayhead } from './usePlayhead';
 import { useTimeline, type SaveState } from './useTimeline';
-import { useViewer } from './useViewer';
+import { useViewer, type ViewerLook } from './useViewer';
 import { Viewer } from './Viewer';
 
 /** Builds a timeline and looks at it; what is seen is worked as trials work it. */
@@ -43,10 +42,9 @@ export function EditorView({ row, media, devices, looks: initialLooks }: EditorP
   const [track, setTrack] = useState(0);
   const [snapping, setSnapping] = useState(true);
   const [looks, setLooks] = useState<LookList>(initialLooks);
-  const [scale, setScale] = useState<PlaybackScale>('half');
-  const [read, setRead] = useState<'originals' | 'proxies'>('originals');
+  const [look, setLook] = useState<ViewerLook>({ scale: 'half', read: 'originals', cold: false });
   const [gesture, setGesture] = useState<ReturnType<ReturnType<typeof usePlayhead>['endRecording']>>(null);
-  const viewer = useViewer(timeline, read, scale);
+  const viewer = useViewer(timeline, look);
   const playhead = usePlayhead(timeline, viewer);
   const { slot, total, moveTo } = playhead;
   const room = Math.max(240, Math.ceil(total * 1.15));
@@ -199,10 +197,8 @@ export function EditorView({ row, media, devices, looks: initialLooks }: EditorP
           viewer={viewer}
           playhead={playhead}
           timecodeAt={timecodeAt}
-          scale={scale}
-          onScale={setScale}
-          read={read}
-          onRead={setRead}
+          look={look}
+          onLook={(changed) => setLook((before) => ({ ...before, ...changed }))}
           onRecord={recordGesture}
         />
         {item ? (

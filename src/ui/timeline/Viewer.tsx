@@ -1,25 +1,24 @@
 'use client';
-import { count, fixed, milliseconds, quantity, upTo } from '@/core/format';
+import { count, fixed, quantity, upTo } from '@/core/format';
 import { clsx } from 'clsx';
 import { Circle, Expand, Frame, Repeat, SkipBack, SkipForward, Square } from 'lucide-react';
 import { useCallback, useMemo, useRef, useState, type ReactNode } from 'react';
 import { countingFor, isDropFrameText, parseTimecode } from '@/core/time/timecode';
 import type { Timeline } from '@/core/timeline/model';
-import type { PlaybackScale } from '@/engine/playback/spec';
 import { Button } from '../parts/Button';
+import { scaleOptions } from '../parts/Choice';
 import { useCommands } from '../shell/commands';
 import type { usePlayhead } from './usePlayhead';
-import type { useViewer } from './useViewer';
+import { Jumps } from './Jumps';
+import type { useViewer, ViewerLook } from './useViewer';
 
 interface ViewerProps {
   readonly timeline: Timeline;
   readonly viewer: ReturnType<typeof useViewer>;
   readonly playhead: ReturnType<typeof usePlayhead>;
   readonly timecodeAt: (slot: number) => string;
-  readonly scale: PlaybackScale;
-  readonly onScale: (scale: PlaybackScale) => void;
-  readonly read: 'originals' | 'proxies';
-  readonly onRead: (read: 'originals' | 'proxies') => void;
+  readonly look: ViewerLook;
+  readonly onLook: (changed: Partial<ViewerLook>) => void;
   readonly onRecord: () => void;
 }
 
@@ -29,10 +28,8 @@ export function Viewer({
   viewer,
   playhead,
   timecodeAt,
-  scale,
-  onScale,
-  read,
-  onRead,
+  look: { scale, read, cold },
+  onLook,
   onRecord,
 }: ViewerProps) {
   const [guides, setGuides] = useState(false);
@@ -71,6 +68,7 @@ export function Viewer({
             src={picture.url}
             alt={`Slot ${picture.slot}`}
             data-slot={picture.slot}
+            onLoad={() => viewer.shown(picture)}
             className="h-full w-full object-contain"
           />
         )}
@@ -133,28 +131,73 @@ export function Viewer({
             <Circle aria-hidden className="size-4" />
           )}
         </Tool>
-        <select
-          aria-label="Playback scale of the viewer"
+        <Look
+          label="Playback scale of the viewer"
           value={scale}
-          onChange={(event) => onScale(event.target.value as PlaybackScale)}
-          className="ml-auto h-8 border border-edge bg-ground px-1 text-sm"
-        >
-          <option value="full">full scale</option>
-          <option value="half">half scale</option>
-          <option value="quarter">quarter scale</option>
-        </select>
-        <select
-          aria-label="What the viewer reads"
+          onChange={(next) => onLook({ scale: next })}
+          options={scaleOptions.map(([value]) => [value, `${value} scale`] as const)}
+          className="ml-auto"
+        />
+        <Look
+          label="What the viewer reads"
           value={read}
-          onChange={(event) => onRead(event.target.value as 'originals' | 'proxies')}
-          className="h-8 border border-edge bg-ground px-1 text-sm"
-        >
-          <option value="originals">originals</option>
-          <option value="proxies">proxies</option>
-        </select>
+          onChange={(next) => onLook({ read: next })}
+          options={[
+            ['originals', 'originals'],
+            ['proxies', 'proxies'],
+          ]}
+        />
+        <Look
+          label="Whether the viewer reads through the system’s cache"
+          value={cold ? 'cold' : 'warm'}
+          onChange={(next) => onLook({ cold: next === 'cold' })}
+          options={[
+            ['warm', 'warm'],
+            ['cold', 'cold'],
+          ]}
+        />
       </div>
-      <Took viewer={viewer} rate={timeline.rate.num / timeline.rate.den} />
+      <Jumps
+        state={viewer.state}
+        jumps={viewer.jumps}
+        overtaken={viewer.overtaken}
+        timeline={timeline}
+        timecodeAt={timecodeAt}
+      />
     </section>
+  );
+}
+
+/** How the viewer looks. Once it is chosen, keys go to the playhead again. */
+function Look<Value extends string>({
+  label,
+  value,
+  options,
+  onChange,
+  className,
+}: {
+  label: string;
+  value: Value;
+  options: readonly (readonly [Value, string])[];
+  onChange: (value: Value) => void;
+  className?: string;
+}) {
+  return (
+    <select
+      aria-label={label}
+      value={value}
+      onChange={(event) => {
+        onChange(event.target.value as Value);
+        event.target.blur();
+      }}
+      className={clsx('h-8 border border-edge bg-ground px-1 text-sm', className)}
+    >
+      {options.map(([option, name]) => (
+        <option key={option} value={option}>
+          {name}
+        </option>
+      ))}
+    </select>
   );
 }
 
@@ -220,27 +263,6 @@ function PlayState({
         {state.buffers.read} read, {state.buffers.decoded} decoded, {state.buffers.ready} ready
       </span>
     </div>
-  );
-}
-
-/** What the slot on screen took, against the slot's length. */
-function Took({ viewer: { state }, rate }: { viewer: ViewerProps['viewer']; rate: number }) {
-  const took = state?.tookMs;
-  return (
-    <p className="min-h-5 text-xs text-muted" data-testid="took">
-      {took ? (
-        <>
-          This slot took{' '}
-          <span className="figure">{milliseconds(took.read + took.decode + took.process)}</span> warm: read{' '}
-          <span className="figure">{milliseconds(took.read)}</span>, decode{' '}
-          <span className="figure">{milliseconds(took.decode)}</span>, process{' '}
-          <span className="figure">{milliseconds(took.process)}</span>; a slot lasts{' '}
-          {milliseconds(1000 / rate)}.
-        </>
-      ) : (
-        ''
-      )}
-    </p>
   );
 }
 

@@ -1,6 +1,7 @@
 'use client';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import type { SentTo } from '@/core/asked/routes';
+import { JumpWatch, mostJumps, type Jump } from '@/core/timeline/jumps';
 import type { Timeline } from '@/core/timeline/model';
 import type { PlaybackScale } from '@/engine/playback/spec';
 import type { ViewerCommand, ViewerState } from '@/engine/timeline/viewerSpec';
@@ -29,15 +30,56 @@ const documentAfterMs = 60;
 export interface ViewerPicture {
   readonly url: string;
   readonly slot: number;
+  /** The state that it came with. */
+  readonly state: ViewerState;
+}
+
+/** How a viewer looks at its document. */
+export interface ViewerLook {
+  readonly scale: PlaybackScale;
+  readonly read: 'originals' | 'proxies';
+  /** Read from the volume at every jump, not from the system's cache. */
+  readonly cold: boolean;
+}
+
+type PageCommand =
+  Exclude<ViewerCommand, { type: 'show' }> | Omit<Extract<ViewerCommand, { type: 'show' }>, 'jump'>;
+
+/** The jumps of a page's viewer under the conditions of its look; others begin anew. */
+function useJumps({ scale, read, cold }: ViewerLook) {
+  const [jumps, setJumps] = useState<readonly Jump[]>([]);
+  const [watch] = useState(() => new JumpWatch());
+  useEffect(() => {
+    watch.clear();
+    setJumps([]);
+  }, [watch, scale, read, cold]);
+  const shown = useCallback(
+    ({ slot, state: { jump, tookMs, emptiedMs, frames } }: ViewerPicture) => {
+      const sinceMs = watch.shown(jump, performance.now());
+      if (sinceMs === null || !tookMs) return;
+      const done: Jump = {
+        slot,
+        latencyMs: Math.max(0, sinceMs - emptiedMs),
+        readMs: tookMs.read,
+        decodeMs: tookMs.decode,
+        processMs: tookMs.process,
+        kept: frames.length > 0 && frames.every(({ from }) => from === 'kept'),
+      };
+      setJumps((before) => [...before, done].slice(-mostJumps));
+    },
+    [watch],
+  );
+  return { jumps, watch, shown };
 }
 
 /** The viewer of a page: shows slots of a document as it is edited, and plays. */
-export function useViewer(document: Timeline, read: 'originals' | 'proxies', scale: PlaybackScale) {
+export function useViewer(document: Timeline, look: ViewerLook) {
+  const { scale, read, cold } = look;
   const [id] = useState(() => `v-${Math.random().toString(36).slice(2, 12)}`);
   const [state, setState] = useState<ViewerState | null>(null);
   const [picture, setPicture] = useState<ViewerPicture | null>(null);
   const [problem, setProblem] = useState<string | null>(null);
-  const onPicture = useRef<((slot: number) => void) | null>(null);
+  const { jumps, watch, shown } = useJumps(look);
   const queue = useSender(id, setProblem);
 
   useEffect(() => {
@@ -49,23 +91,34 @@ export function useViewer(document: Timeline, read: 'originals' | 'proxies', sca
       setPicture((before) => {
         // The picture before is freed when the browser has had time to draw the new one.
         if (before) setTimeout(() => URL.revokeObjectURL(before.url), 1_000);
-        return { url, slot: record.state.slot };
+        return { url, slot: record.state.slot, state: record.state };
       });
-      onPicture.current?.(record.state.slot);
     });
     return () => control.abort();
   }, [id]);
 
   useEffect(() => {
     const timer = setTimeout(
-      () => queue('document', { type: 'document', document, read, scale }),
+      () => queue('document', { type: 'document', document, read, scale, cold }),
       documentAfterMs,
     );
     return () => clearTimeout(timer);
-  }, [document, read, scale, queue]);
+  }, [document, read, scale, cold, queue]);
   useEffect(() => queue('scale', { type: 'scale', scale }), [scale, queue]);
-  const command = useCallback((next: ViewerCommand) => queue('command', next), [queue]);
-  return { state, picture, problem: problem ?? state?.problem ?? null, command };
+  const command = useCallback(
+    (next: PageCommand) =>
+      queue('command', next.type === 'show' ? { ...next, jump: watch.begin(performance.now()) } : next),
+    [queue, watch],
+  );
+  return {
+    state,
+    picture,
+    problem: problem ?? state?.problem ?? null,
+    command,
+    jumps,
+    /** Jumps that another overtook. */ overtaken: watch.overtaken,
+    /** To be told when a picture is on the page. */ shown,
+  };
 }
 
 type Sent = SentTo<'POST /api/viewers/{id}'>;

@@ -1,7 +1,8 @@
-import { dateTime, memory, percent, quantity } from '@/core/format';
+import { dateTime, memory, percent, quantity, size, times } from '@/core/format';
 import type { ReactNode } from 'react';
 import type { GraphicsSummary } from '@/core/rig/graphics';
 import { clockWords, temperatureWords, throttleWords, type SensorSummary } from '@/core/rig/sensors';
+import { linkNames, type LinkSummary } from '@/core/rig/networkLink';
 import type { RigState } from '@/core/rig/identity';
 import type { TrialRow } from '@/db/kinds';
 import { Facts } from '../parts/Figure';
@@ -59,6 +60,7 @@ export function ConditionsFrame({
             ],
             ['Pulse of the machine', load?.pulse ? pulseSentence(load.pulse) : 'not taken'],
             ['Others during the run', othersWords(load)],
+            ...(load?.link ? [['Network to its volumes', linkWords(load.link)] as const] : []),
             ['Graphics', graphicsWords(load?.graphics)],
             ['Peak memory', load?.peakMemoryBytes ? memory(load.peakMemoryBytes) : '–'],
             [
@@ -76,6 +78,12 @@ export function ConditionsFrame({
       </div>
     </section>
   );
+}
+
+/** What passed the network to a run's volumes, in words. */
+function linkWords({ links, carriedBytes, movedBytes }: LinkSummary): string {
+  const ratio = movedBytes > 0 ? `: ${times(carriedBytes / movedBytes)}` : '';
+  return `${linkNames(links)}: ${size(carriedBytes)} by whoever, for ${size(movedBytes)} that the trial read and wrote${ratio}`;
 }
 
 /** What the graphics did over a run, in words. */

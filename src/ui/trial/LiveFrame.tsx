@@ -1,5 +1,5 @@
 'use client';
-import { clockTime } from '@/core/format';
+import { clockTime, megabytesPerSecond } from '@/core/format';
 import { Pause, Square } from 'lucide-react';
 import { useCallback, useMemo, useState, type ReactNode } from 'react';
 import type { TrialListRow } from '@/db/kinds';
@@ -7,6 +7,7 @@ import { Button } from '../parts/Button';
 import { FormError } from '../parts/Field';
 import { Progress } from '../parts/Progress';
 import { useCommands } from '../shell/commands';
+import { useStatus } from '../shell/status';
 import { useSend } from '../useSend';
 
 /** Asks a trial that waits or runs to stop, by button and by key. @param noun what it is called: "trial", "copy" */
@@ -90,6 +91,7 @@ export function LiveFrame({
       <FormError message={error?.message} />
       {share !== null && <Progress value={share} most={1} label="Progress" />}
       {children}
+      {!waiting && <OverTheNetwork />}
       <p className="text-sm text-muted">
         {waiting && 'One trial runs at a time on a rig, because two would measure each other. '}
         {msLeft !== null && (
@@ -100,5 +102,19 @@ export function LiveFrame({
         You may leave this page; it goes on. {stopping}
       </p>
     </div>
+  );
+}
+
+/** With a volume that is reached over the network: what passes the way there, beside what the trial reads and writes itself. */
+function OverTheNetwork() {
+  const { link } = useStatus();
+  if (!link) return null;
+  return (
+    <p className="text-sm" data-testid="link">
+      <span className="text-muted">Network to {link.names}: </span>
+      <span className="figure">{megabytesPerSecond(link.linkBytesPerSecond)}</span>
+      <span className="text-muted">, by whoever; the trial reads and writes </span>
+      <span className="figure">{megabytesPerSecond(link.trialMovedBytesPerSecond)}</span>
+    </p>
   );
 }

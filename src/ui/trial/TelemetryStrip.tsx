@@ -28,6 +28,8 @@ interface Lane {
   readonly topWords: string;
   readonly own: (sample: Sample) => number | null;
   readonly others: (sample: Sample) => number | null;
+  /** Where the line runs; absent: on top of both. */
+  readonly line?: (sample: Sample) => number | null;
 }
 
 /** An engine of the graphics, which is told for the trial alone. @param work what it does, as "decode" */
@@ -52,6 +54,11 @@ function lanesOf(samples: readonly Sample[]): Lane[] {
   const network = Math.max(
     leastTop,
     most((sample) => sample.networkBytesPerSecond),
+  );
+  const link = Math.max(
+    leastTop,
+    most((sample) => sample.linkBytesPerSecond),
+    most((sample) => sample.trialMovedBytesPerSecond),
   );
   const graphicsMemory = Math.max(
     leastMemoryTop,
@@ -83,6 +90,16 @@ function lanesOf(samples: readonly Sample[]): Lane[] {
       topWords: megabytesPerSecond(network),
       own: () => 0,
       others: (sample) => sample.networkBytesPerSecond,
+    },
+    {
+      name: 'server',
+      whole: 'What the trial read and wrote, and what passed the interface to the server, over the run',
+      top: link,
+      topWords: megabytesPerSecond(link),
+      own: (sample) => sample.trialMovedBytesPerSecond,
+      others: (sample) => sample.linkBytesPerSecond,
+      // Less than the trial read where the system's cache gave a part.
+      line: (sample) => sample.linkBytesPerSecond,
     },
     {
       name: 'graphics',
@@ -325,9 +342,10 @@ export function TelemetryStrip({
   const lanes = lanesOf(samples).filter(({ others }) => samples.some((sample) => others(sample) !== null));
   return (
     <div className="border-t" data-testid="telemetry">
-      {lanes.map(({ name, whole, top, topWords, own, others }) => {
+      {lanes.map(({ name, whole, top, topWords, own, others, line: runs }) => {
         const y = scaleLinear([0, top], [laneHeight - 1, 2]).clamp(true);
-        const sum = (sample: Sample) => (own(sample) ?? 0) + (others(sample) ?? 0);
+        const sum = (sample: Sample) =>
+          runs ? (runs(sample) ?? 0) : (own(sample) ?? 0) + (others(sample) ?? 0);
         const filled = area<Sample>()
           .x(at)
           .y0(laneHeight - 1)
@@ -365,10 +383,11 @@ export function TelemetryLegend() {
   return (
     <p className="text-xs text-muted">
       Rig: filled, what the trial took; line, with what others took on top. The network is told for the whole
-      rig, not by process. Pulse: how long the same small piece of work took, against before the run; tinted
-      where it took over {unsteadyTimes.p90} times as long. Clock and temperature stand where the system tells
-      them, tinted where the processor slowed itself down. Graphics stand where it tells them, their engines
-      for the trial alone.
+      rig, not by process. Server, of volumes over the network: filled, what the trial read and wrote; line,
+      what passed the interface that leads there. Pulse: how long the same small piece of work took, against
+      before the run; tinted where it took over {unsteadyTimes.p90} times as long. Clock and temperature stand
+      where the system tells them, tinted where the processor slowed itself down. Graphics stand where it
+      tells them, their engines for the trial alone.
     </p>
   );
 }

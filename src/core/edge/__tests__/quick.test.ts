@@ -123,7 +123,11 @@ function asked(schema: ISchema<unknown>, value: unknown): unknown {
 
 test.each<[string, ISchema<unknown>, object]>([
   ['a timeline', timelineSaveInput, { revision: 3, document, more: 1 }],
-  ['a document of a viewer', viewerRequest, { type: 'document', document, read: 'originals', scale: 'half' }],
+  [
+    'a document of a viewer',
+    viewerRequest,
+    { type: 'document', document, read: 'originals', scale: 'half', cold: true },
+  ],
   [
     'a command of a viewer',
     viewerRequest,

@@ -64,6 +64,33 @@ test('laid out again unchanged, an opening takes what it took', () => {
   });
 });
 
+test('of clips opened to their first picture, the middle and the worst are told, each from its own beginning', () => {
+  const opened = (fromMs: number, byteMs: number, headerMs: number, pictureMs: number) =>
+    clip('x', {
+      header: { ...step(fromMs, headerMs, byteMs), firstByteMs: byteMs },
+      picture: step(fromMs + headerMs, pictureMs, 2),
+    });
+  const clips = [
+    opened(0, 4, 10, 30),
+    opened(40, 8, 20, 30),
+    opened(90, 2, 5, 95),
+    clip('y', { problem: 'no' }),
+  ];
+  const summary = summariseOpening({ lanes: 1, first: null, clips })!;
+  expect(summary).toMatchObject({ clips: 4, whole: 3, problems: 1, elapsedMs: 190, firstMs: null });
+  expect(summary.each).toEqual({
+    clips: 3,
+    median: { firstByteMs: 4, indexMs: 10, pictureMs: 50 },
+    worst: { firstByteMs: 8, indexMs: 20, pictureMs: 100 },
+  });
+  expect(openingSentence(summary)).toMatch(
+    /^Opened 4 clips, each to its first picture: 50.ms in the middle \(first byte 4\.00.ms, index 10\.0.ms\), 100.ms at worst\..*Of 1 clip not all could be shown\.$/,
+  );
+  // Without the work on the pictures only their waiting is left: 30 + 30 + 95 less three times 2.
+  expect(summary.free.picture).toBeCloseTo(149 / 190, 9);
+  expect(summariseOpening(record)!.each).toBeNull();
+});
+
 test.each([
   // Without waiting: 6 + 30, then b with 4 + 150 + 100.
   ['read', 36 + 254],

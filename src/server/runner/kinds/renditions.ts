@@ -23,7 +23,7 @@ import { noteClipFaults } from '../../clipFaults';
 import { announce } from '../../events';
 import { regroup } from '../../footage';
 import { allowedRoots } from '../../roots';
-import { areOverNetwork } from '../measuring';
+import { networkLinks } from '../measuring';
 import { persist } from '../persist';
 import { clipId, recordFile } from '../scan';
 import type { KindRunner, Measured, TrialRun } from '../trialRun';
@@ -118,10 +118,9 @@ class RenditionsRun {
     this.framesTotal = todo.reduce((sum, { item }) => sum + item.sourceFrames, 0);
     if (todo.length === 0) return;
     if (this.run.load)
-      this.run.load.overNetwork = await areOverNetwork([
-        batch.settings.volumeId,
-        ...todo.map(({ source }) => source.volumeId),
-      ]);
+      this.run.load.readsOver(
+        await networkLinks([batch.settings.volumeId, ...todo.map(({ source }) => source.volumeId)]),
+      );
     const lanes = batch.settings.lanes ?? (await this.measureLanes(todo, folder));
     const waiting = [...todo];
     const work = async () => {
