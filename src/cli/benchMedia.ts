@@ -7,9 +7,16 @@ import { presetOf, renditionRaster, type RenditionChoice } from '@/core/renditio
 import { median } from '@/core/stats/quantiles';
 import { listClips, saveClip } from '@/db/queries/clips';
 import { addVolume, removeVolume } from '@/db/queries/volumes';
-import { frameTimeUs, standInDevices, type StandInDevice, type SupportRow } from '@/core/decode/standIns';
+import {
+  frameTimeUs,
+  standInDevices,
+  type StandInDevice,
+  type SupportRow,
+  readBackTimeUs,
+} from '@/core/decode/standIns';
 import { demoClips } from '@/demo/clips';
-import { StandInDecoder, StandInEngine } from '@/engine/decode/standInDecoder';
+import { StandInDecoder, standInUnits } from '@/engine/decode/standInDecoder';
+import { frameBytes } from '@/engine/decode/window';
 import { packetOf } from '@/engine/playback/decoder';
 import { evict } from '@/engine/media/coldFile';
 import { probeClip } from '@/engine/media/probe';
@@ -77,7 +84,12 @@ async function waitingRow(): Promise<BenchRow> {
   const frameUs = frameTimeUs(device, line, { width: 1920, height: 1080 });
   const decoder = new StandInDecoder({
     device,
-    engine: new StandInEngine(),
+    units: standInUnits(),
+    scaleUs: null,
+    readBackUs: readBackTimeUs(
+      device,
+      frameBytes({ width: 1920, height: 1080, bitDepth: 8, chroma: '4:2:0' }),
+    ),
     frameUs,
     heldBack: 0,
     pictures: { pictureOf: () => undefined },

@@ -4,6 +4,7 @@ import {
   softwareId,
   type Decoding,
   type DeviceUse,
+  type FrameWay,
 } from '@/core/decode/decoding';
 import { decodeKinds, type DecodeKind } from '@/core/kinds/kinds';
 import { formatClass } from '@/core/media/format';
@@ -89,16 +90,21 @@ export async function usableDevices(): Promise<
  * @throws RequestError when a device cannot be used here, or is named twice
  */
 export async function decodingOf(
-  decodeOn: readonly { readonly deviceId: string; readonly share: number }[],
+  decodeOn: readonly {
+    readonly deviceId: string;
+    readonly share: number;
+    readonly frames?: FrameWay | undefined;
+  }[],
 ): Promise<{ readonly decoding?: Decoding }> {
   const devices = decodeOn.length > 0 ? await devicesOfRig() : [];
-  const decoding = decodeOn.map(({ deviceId, share }): DeviceUse => {
+  const decoding = decodeOn.map(({ deviceId, share, frames }): DeviceUse => {
     if (decodeOn.filter((other) => other.deviceId === deviceId).length > 1)
       throw new RequestError('decode-device-twice', {}, 'decodeOn');
     if (deviceId === softwareId) return { deviceId, name: 'software', simulated: false, share };
     const device = devices.find(({ id, usable }) => usable && id === deviceId);
     if (!device) throw new RequestError('decode-device-unusable', {}, 'decodeOn');
-    return { deviceId, name: device.name, simulated: device.simulated, share };
+    const { name, simulated } = device;
+    return { deviceId, name, simulated, share, ...(frames === 'scaled' ? { frames } : {}) };
   });
   return isSoftwareAlone(decoding) ? {} : { decoding };
 }

@@ -1,4 +1,5 @@
 import {
+  askedAgain,
   decodingWords,
   drewByDevice,
   fellBack,
@@ -77,4 +78,13 @@ test('the reorder depth is what a decoder has to wait for', () => {
   expect(reorderDepth([0, 2, 1, 4, 3])).toBe(1);
   // A pyramid: 4 comes before 2, and 2 before 1.
   expect(reorderDepth([0, 4, 2, 1, 3, 8, 6, 5, 7])).toBe(2);
+});
+
+test('that a device scales its pictures is a condition, and is asked for again', () => {
+  const spring = { deviceId: 'stand-in-spring', name: 'Spring', simulated: true, share: 1 };
+  expect(decodingWords([{ ...spring, frames: 'scaled' }])).toBe('Spring (simulated), pictures scaled there');
+  expect(decodingWords([{ ...spring, frames: 'scaled' }])).not.toBe(decodingWords([spring]));
+  expect(askedAgain([{ ...spring, frames: 'scaled' }])).toEqual([
+    { deviceId: 'stand-in-spring', share: 1, frames: 'scaled' },
+  ]);
 });

@@ -8,6 +8,13 @@ export const mostShare = 100;
 /** Devices that one run may be shared out to, the processor among them. */
 export const mostSharing = 8;
 
+/**
+ * How a device's pictures come to memory: whole, for the processor to scale; or scaled by the device to what is shown
+ * of them, so that less comes. Either way they lie in memory then, where effects are worked out.
+ */
+export const frameWays = ['whole', 'scaled'] as const;
+export type FrameWay = (typeof frameWays)[number];
+
 /** A device that decodes a part of a run's streams, as it was when asked for. */
 export interface DeviceUse {
   readonly deviceId: string;
@@ -16,6 +23,8 @@ export interface DeviceUse {
   readonly simulated: boolean;
   /** Of all shares together. */
   readonly share: number;
+  /** Absent: whole. */
+  readonly frames?: FrameWay;
 }
 
 /** What a run is decoded by; empty, or absent in trials from before it could be chosen: software alone. */
@@ -32,16 +41,27 @@ export function isSimulatedDecoding(decoding: Decoding | undefined): boolean {
 }
 
 /** What asks for the same again. */
-export function askedAgain(decoding: Decoding | undefined): { deviceId: string; share: number }[] {
-  return (decoding ?? []).map(({ deviceId, share }) => ({ deviceId, share }));
+export function askedAgain(
+  decoding: Decoding | undefined,
+): Pick<DeviceUse, 'deviceId' | 'share' | 'frames'>[] {
+  return (decoding ?? []).map(({ deviceId, share, frames }) => ({
+    deviceId,
+    share,
+    ...(frames === undefined ? {} : { frames }),
+  }));
 }
 
 /** "Spring (simulated)", or with shares "vaapi 2 : software 1". */
 export function decodingWords(decoding: Decoding | undefined): string {
   const uses = decoding ?? [];
-  const names = uses.map(({ name, simulated }) => plainName(name, simulated));
-  if (uses.length < 2) return names[0] ?? 'software';
-  return uses.map(({ share }, at) => `${names[at] ?? ''} ${share}`).join(' : ');
+  return (
+    uses
+      .map(({ name, simulated, share, frames }) => {
+        const part = uses.length < 2 ? '' : ` ${share}`;
+        return `${plainName(name, simulated)}${part}${frames === 'scaled' ? ', pictures scaled there' : ''}`;
+      })
+      .join(' : ') || 'software'
+  );
 }
 
 /**
@@ -87,6 +107,8 @@ export interface DecodedStream {
   readonly frames: number;
   /** Frames that came from the device; fewer than all: the rest fell back to software without a word. */
   readonly onDevice: number;
+  /** Of those: frames that the device scaled before they came to memory; absent in trials from before it could. */
+  readonly scaled?: number;
 }
 
 /** True where a device was asked for and software gave some of the frames. */
@@ -100,6 +122,7 @@ export interface DeviceDrew {
   readonly streams: number;
   readonly frames: number;
   readonly onDevice: number;
+  readonly scaled: number;
   /** Its part of all frames, 0 to 1. */
   readonly part: number;
   /** Streams of it that software decoded, wholly or in part. */
@@ -119,6 +142,7 @@ export function drewByDevice(decoding: Decoding, streams: readonly DecodedStream
       streams: own.length,
       frames,
       onDevice: sum((stream) => stream.onDevice),
+      scaled: sum((stream) => stream.scaled ?? 0),
       part: all > 0 ? frames / all : 0,
       fallen: own.filter((stream) => fellBack(stream, use)),
     };

@@ -13,6 +13,11 @@ export interface StandInDevice {
   readonly startUs: number;
   /** Part of every frame's time that does not depend on its size, µs. */
   readonly perFrameUs: number;
+  /** Bringing a picture to memory: part of the time that does not depend on its size, µs, and the rate. One picture comes at a time. */
+  readonly readBackUs: number;
+  readonly readBackMegabytesPerSecond: number;
+  /** Rate of the unit that scales pictures, in pixels of the larger one. */
+  readonly scaleMegapixelsPerSecond: number;
 }
 
 /** One line of a support table. */
@@ -46,6 +51,9 @@ export const standInDevices: readonly StandInDevice[] = [
     about: 'Older made-up accelerator: 8-bit 4:2:0 only, up to 4096x2304. Encodes H.264.',
     startUs: 28_000,
     perFrameUs: 900,
+    readBackUs: 250,
+    readBackMegabytesPerSecond: 1_600,
+    scaleMegapixelsPerSecond: 1_100,
     supports: [
       row('H.264', [8], ['4:2:0'], 4096, 2304, 420),
       row('HEVC', [8], ['4:2:0'], 4096, 2304, 380),
@@ -59,6 +67,9 @@ export const standInDevices: readonly StandInDevice[] = [
     about: 'Newer made-up accelerator: 10-bit and 4:2:2 too, up to 8192x4320. Encodes H.264, HEVC and AV1.',
     startUs: 16_000,
     perFrameUs: 350,
+    readBackUs: 120,
+    readBackMegabytesPerSecond: 6_000,
+    scaleMegapixelsPerSecond: 4_500,
     supports: [
       row('H.264', [8, 10], ['4:2:0', '4:2:2'], 8192, 4320, 1_500),
       row('HEVC', [8, 10, 12], ['4:2:0', '4:2:2', '4:4:4'], 8192, 4320, 1_900),
@@ -91,6 +102,22 @@ export function frameTimeUs(
   { width, height }: Pick<Format, 'width' | 'height'>,
 ): number {
   return device.perFrameUs + (width * height) / line.megapixelsPerSecond;
+}
+
+/** Time in which a device brings a picture to memory, µs. */
+export function readBackTimeUs(
+  { readBackUs, readBackMegabytesPerSecond }: StandInDevice,
+  bytes: number,
+): number {
+  return readBackUs + bytes / readBackMegabytesPerSecond;
+}
+
+/** Time in which a device scales a picture to a smaller one, µs. */
+export function scaleTimeUs(
+  { scaleMegapixelsPerSecond }: StandInDevice,
+  { width, height }: Pick<Format, 'width' | 'height'>,
+): number {
+  return (width * height) / scaleMegapixelsPerSecond;
 }
 
 /** A device's name, which says so where it is made up: "Neap (simulated)". @param id null: none, the processor does it */

@@ -34,8 +34,65 @@ test('a clip decoded on a stand-in shows its own pictures, proved, and says that
   expect(run.trace.state.every((state) => state === slotState.shown)).toBe(true);
   const frames = run.probed.packets.length;
   expect(run.streams).toEqual([
-    { item: '', track: 0, clip: '', device: 0, decoder: 'Neap (simulated)', frames, onDevice: frames },
+    {
+      item: '',
+      track: 0,
+      clip: '',
+      device: 0,
+      decoder: 'Neap (simulated)',
+      frames,
+      onDevice: frames,
+      scaled: 0,
+    },
   ]);
+});
+
+test('a device that scales brings small pictures to memory, which prove their frames as well', async () => {
+  const path = await smallClip(smallLongGop);
+  const played = (scale: 'full' | 'half', decoding: readonly DeviceUse[]) =>
+    runTrial(path, { settings: { decoding, scale, policy: 'every-frame' } });
+  const scaling: DeviceUse = { ...standIn('neap'), frames: 'scaled' };
+  const half = await played('half', [scaling]);
+  expect(half.end.kind).toBe('done');
+  expect(half.findings?.frameCode).toBe(true);
+  expect(wrong(half)).toEqual([]);
+  const frames = half.probed.packets.length;
+  expect(half.streams).toMatchObject([{ frames, onDevice: frames, scaled: frames }]);
+  // Shown as large as it is, there is nothing to scale.
+  expect((await played('full', [scaling])).streams).toMatchObject([{ onDevice: frames, scaled: 0 }]);
+  // Nor is there for the processor.
+  expect((await played('half', [processor()])).streams).toMatchObject([{ onDevice: 0, scaled: 0 }]);
+});
+
+test('of what is cut out of a picture the device scales nothing; what falls back is scaled by the processor', async () => {
+  const scaling: DeviceUse = { ...standIn('neap'), frames: 'scaled' };
+  const source = streamsOf(await testMedia(await smallClip(smallLongGop)), 2);
+  const [below, above] = source.timeline.tracks;
+  const cut = {
+    id: 'cut',
+    on: true,
+    kind: 'transform' as const,
+    crop: { x: 0, y: 0, width: 0.5, height: 1 },
+    place: { x: 0.5, y: 0, width: 0.5, height: 1 },
+    opacity: 1,
+  };
+  const tracks = [below!, { ...above!, items: above!.items.map((item) => ({ ...item, effects: [cut] })) }];
+  const run = await runTimeline(
+    { ...source, timeline: { ...source.timeline, tracks } },
+    {},
+    { decoding: [scaling], policy: 'every-frame', scale: 'half' },
+  );
+  expect(run.end.kind).toBe('done');
+  expect(wrong(run)).toEqual([]);
+  const [whole, part] = run.streams;
+  expect(whole!.scaled).toBe(whole!.onDevice);
+  expect(part).toMatchObject({ scaled: 0, onDevice: part!.frames });
+  const fallen = await runTrial(await smallClip(smallTenBit), {
+    settings: { decoding: [scaling], scale: 'quarter', policy: 'every-frame' },
+  });
+  expect(fallen.end.kind).toBe('done');
+  expect(fallen.streams).toMatchObject([{ onDevice: 0, scaled: 0 }]);
+  expect(wrong(fallen)).toEqual([]);
 });
 
 test('what the device does not take falls back to software without a word, and the result says so', async () => {

@@ -2,7 +2,7 @@ import type { Frame, Packet } from 'node-av/lib';
 import { standInDevices, supportFor, type StandInDevice } from '@/core/decode/standIns';
 import { smallLongGop } from '@/demo/smallClips';
 import { assertFits, Beforehand, type WantedFrames } from '../decode/beforehand';
-import { StandInDecoder, StandInEngine } from '../decode/standInDecoder';
+import { StandInDecoder, StandInEngine, standInUnits } from '../decode/standInDecoder';
 import { packetOf } from '../playback/decoder';
 import { testMedia, type TestMedia } from './testTimelineRun';
 import { smallClip } from './testTrial';
@@ -18,7 +18,15 @@ beforeAll(async () => {
 
 /** A stream at an engine whose pictures are nowhere. */
 const streamOf = (engine: StandInEngine, heldBack = 0) =>
-  new StandInDecoder({ device: neap, engine, frameUs, heldBack, pictures: { pictureOf: () => undefined } });
+  new StandInDecoder({
+    device: neap,
+    units: { ...standInUnits(engine.clock), decode: engine },
+    scaleUs: null,
+    readBackUs: 0,
+    frameUs,
+    heldBack,
+    pictures: { pictureOf: () => undefined },
+  });
 
 const packet = (slot: number): Packet => packetOf(Buffer.alloc(1), slot, true);
 
@@ -49,6 +57,31 @@ test('a stand-in gives frames in display order, at the times of its model after 
   // Each waits until one more has been handed over; work goes on one frame after the other meanwhile.
   expect(came[0]?.[1]).toBe(neap.startUs + frameUs);
   expect(came.at(-1)?.[1]).toBe(neap.startUs + 5 * frameUs);
+});
+
+test('pictures come to memory one at a time, whole or as the device has scaled them before, beside the decoding of others', async () => {
+  const frames = Array.from({ length: 40 }, (_, frame) => frame);
+  const last = async (scaleUs: number | null, readBackUs: number) => {
+    const clock = new VirtualClock();
+    const decoder = new StandInDecoder({
+      device: neap,
+      units: standInUnits(clock),
+      scaleUs,
+      readBackUs,
+      frameUs,
+      heldBack: 4,
+      pictures: { pictureOf: () => undefined },
+    });
+    const came = await clock.run(decoded(clock, decoder, frames));
+    expect(decoder).toMatchObject({ given: 40, onDevice: 40, scaled: scaleUs === null ? 0 : 40 });
+    return came.at(-1)![1] - neap.startUs;
+  };
+  // Less than decoding: only the last one is waited for.
+  expect(await last(null, frameUs / 2)).toBeCloseTo(40.5 * frameUs, -2);
+  // More: every one of them is, behind the first decoding.
+  expect(await last(null, 3 * frameUs)).toBeCloseTo(frameUs + 40 * 3 * frameUs, -2);
+  // Scaled, less comes; the scaling itself goes on beside the decoding of the next.
+  expect(await last(frameUs / 2, frameUs / 4)).toBeCloseTo(40.75 * frameUs, -2);
 });
 
 test('streams queue at the one engine: two of them take twice as long', async () => {
@@ -115,7 +148,9 @@ describe('pictures decoded before', () => {
     const of = pictures.of('m');
     const decoder = new StandInDecoder({
       device: neap,
-      engine: new StandInEngine(clock),
+      units: standInUnits(clock),
+      scaleUs: null,
+      readBackUs: 0,
       frameUs,
       heldBack: 0,
       pictures: { pictureOf: (frame) => (frame === 1 ? null : of.pictureOf(frame)) },

@@ -3,6 +3,7 @@ import type { Frame } from 'node-av/lib';
 import { count, memory } from '@/core/format';
 import type { Format } from '@/core/media/format';
 import { decodePacketTable } from '@/core/media/packetTable';
+import { scaledPicture } from '../codec/scaledPicture';
 import { EngineError } from '../errors';
 import { FrameReader } from '../media/frameReader';
 import type { CodecSetup } from '../media/probe';
@@ -22,6 +23,31 @@ export interface WantedFrames {
   readonly packets: Uint8Array;
   /** Numbers of frames, in any order. */
   readonly frames: ReadonlySet<number>;
+  /** Rasters that made-up devices may bring its pictures to; absent: none. */
+  readonly rasters?: readonly Raster[];
+}
+
+export interface Raster {
+  readonly width: number;
+  readonly height: number;
+}
+
+/** A clip's pictures whole, or as they lie in memory at a raster. */
+const keyOf = (id: string, raster: Raster | null) => (raster ? `${id} ${raster.width}x${raster.height}` : id);
+
+/** Bytes of one picture of a clip, whole and in the rasters that it is kept in. */
+function keptBytes({ format, rasters = [] }: Pick<WantedFrames, 'format' | 'rasters'>): number {
+  return [format, ...rasters].reduce(
+    (sum, { width, height }) => sum + frameBytes({ ...format, width, height }),
+    0,
+  );
+}
+
+/** A picture as a device would scale it: smaller, and else the same. */
+async function smallerOf(picture: Frame, width: number, height: number): Promise<Frame> {
+  const smaller = await scaledPicture(picture, width, height);
+  smaller.copyProps(picture);
+  return smaller;
 }
 
 /** Told how many frames of how many are done. */
@@ -41,24 +67,34 @@ export class Beforehand {
     assertFits([...clips.values()]);
     const all = [...clips.values()].reduce((sum, { frames }) => sum + frames.size, 0);
     let done = 0;
-    for (const [id, { path, setup, rate, packets, frames, format }] of clips) {
+    for (const [id, { path, setup, rate, packets, frames, format, rasters = [] }] of clips) {
       const reader = await FrameReader.open({ path, setup, rate, packets: decodePacketTable(packets) });
-      const pictures = new Map<number, Frame | null>();
-      this.clips.set(id, pictures);
+      const pictures = this.picturesOf(id, null);
+      const smaller = rasters.map((raster) => ({ ...raster, pictures: this.picturesOf(id, raster) }));
       try {
         for (const frame of [...frames].sort((a, b) => a - b)) {
-          pictures.set(frame, await reader.frame(frame));
+          const picture = await reader.frame(frame);
+          pictures.set(frame, picture);
+          for (const { width, height, pictures: scaled } of smaller)
+            scaled.set(frame, picture && (await smallerOf(picture, width, height)));
           tell(++done, all);
         }
       } finally {
         await reader.close();
       }
-      this.bytes += frames.size * frameBytes(format);
+      this.bytes += frames.size * keptBytes({ format, rasters });
     }
   }
 
-  of(id: string): FramesBeforehand {
-    const pictures = this.clips.get(id);
+  private picturesOf(id: string, raster: Raster | null): Map<number, Frame | null> {
+    const pictures = new Map<number, Frame | null>();
+    this.clips.set(keyOf(id, raster), pictures);
+    return pictures;
+  }
+
+  /** @param raster that they were brought to; null: whole */
+  of(id: string, raster: Raster | null = null): FramesBeforehand {
+    const pictures = this.clips.get(keyOf(id, raster));
     return { pictureOf: (frame) => pictures?.get(frame) };
   }
 
@@ -70,7 +106,7 @@ export class Beforehand {
 
 /** @throws EngineError that says how much of the run would fit */
 export function assertFits(clips: readonly WantedFrames[], room = freemem() * mostOfMemory): void {
-  const needed = clips.reduce((sum, { frames, format }) => sum + frames.size * frameBytes(format), 0);
+  const needed = clips.reduce((sum, clip) => sum + clip.frames.size * keptBytes(clip), 0);
   if (needed <= room) return;
   const frames = clips.reduce((sum, clip) => sum + clip.frames.size, 0);
   throw new EngineError('stand-in-holds-less', {

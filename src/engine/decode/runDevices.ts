@@ -6,8 +6,16 @@ import {
   softwareId,
   type DecodedStream,
   type Decoding,
+  type DeviceUse,
 } from '@/core/decode/decoding';
-import { frameTimeUs, standInDevices, supportFor, type StandInDevice } from '@/core/decode/standIns';
+import {
+  frameTimeUs,
+  readBackTimeUs,
+  scaleTimeUs,
+  standInDevices,
+  supportFor,
+  type StandInDevice,
+} from '@/core/decode/standIns';
 import type { Format } from '@/core/media/format';
 import type { PacketTable } from '@/core/media/packetTable';
 import { toNumber, type Rational } from '@/core/time/rational';
@@ -15,14 +23,25 @@ import { openDevice } from '../codec/deviceFrames';
 import { EngineError } from '../errors';
 import type { CodecSetup } from '../media/probe';
 import { Decoder, type DecoderOptions, type VideoDecoder } from '../playback/decoder';
-import { Beforehand, type TellBeforehand, type WantedFrames } from './beforehand';
-import { StandInDecoder, StandInEngine } from './standInDecoder';
+import { Beforehand, type Raster, type TellBeforehand, type WantedFrames } from './beforehand';
+import { StandInDecoder, standInUnits, type StandInUnits } from './standInDecoder';
+import { frameBytes } from './window';
 
 /** A device of a run, open. */
 type OpenDevice =
   | { readonly kind: 'software' }
-  | { readonly kind: 'real'; readonly name: string; readonly context: HardwareDeviceContext }
-  | { readonly kind: 'stand-in'; readonly device: StandInDevice; readonly engine: StandInEngine };
+  | {
+      readonly kind: 'real';
+      readonly name: string;
+      readonly context: HardwareDeviceContext;
+      readonly scales: boolean;
+    }
+  | {
+      readonly kind: 'stand-in';
+      readonly device: StandInDevice;
+      readonly units: StandInUnits;
+      readonly scales: boolean;
+    };
 const onProcessor: OpenDevice = { kind: 'software' };
 
 /** The clip that a stream is of. */
@@ -73,7 +92,7 @@ export class RunDevices {
   static open(decoding: Decoding = []): RunDevices {
     const opened: OpenDevice[] = [];
     try {
-      for (const { deviceId, simulated } of decoding) opened.push(openOne(deviceId, simulated));
+      for (const use of decoding) opened.push(openOne(use));
     } catch (error) {
       for (const device of opened) freeOne(device);
       throw error;
@@ -82,6 +101,11 @@ export class RunDevices {
       opened,
       decoding.map(({ share }) => share),
     );
+  }
+
+  /** Some device scales its pictures before they come to memory. */
+  get scale(): boolean {
+    return this.devices.some((device) => device.kind !== 'software' && device.scales);
   }
 
   /** Bytes of pictures that wait for made-up devices. */
@@ -98,11 +122,14 @@ export class RunDevices {
     clips: () => ReadonlyMap<string, WantedFrames>,
     tell: TellBeforehand,
   ): Promise<void> {
-    const standIns = this.devices.flatMap((device) => (device.kind === 'stand-in' ? [device.device] : []));
+    const open = this.devices.filter((device) => device.kind === 'stand-in');
+    const standIns = open.map(({ device }) => device);
+    const scales = open.some((device) => device.scales);
     if (standIns.length === 0) return;
-    const wanted = [...clips()].filter(
-      ([, { format, frames }]) =>
-        frames.size > 0 && standIns.some((device) => supportFor(device, format) !== null),
+    const wanted = [...clips()].flatMap(([id, clip]): [string, WantedFrames][] =>
+      clip.frames.size > 0 && standIns.some((device) => supportFor(device, clip.format) !== null)
+        ? [[id, scales ? clip : { ...clip, rasters: [] }]]
+        : [],
     );
     if (wanted.length > 0) await this.beforehand.decode(new Map(wanted), tell);
   }
@@ -112,12 +139,14 @@ export class RunDevices {
    * @param key the same for the same stream, whenever it is opened
    * @param of the timeline's item and track
    * @param id of its medium, by which frames that were decoded before are found
+   * @param raster to which a device that scales brings its pictures; null: they come whole
    */
   stream(
     key: string,
     of: Pick<DecodedStream, 'item' | 'track'>,
     id: string,
     media: StreamMedia,
+    raster: Raster | null = null,
   ): OpenDecoder {
     const { format, rate, name = '' } = media;
     const place = this.placeOf.get(key) ?? this.shareOut.next(format.width * format.height * toNumber(rate));
@@ -125,7 +154,7 @@ export class RunDevices {
     if (place >= 0 && !this.drawn.has(key))
       this.drawn.set(key, { name: { ...of, clip: name, device: place }, decoders: [] });
     return async (options) => {
-      const decoder = await this.open(this.devices[place] ?? onProcessor, id, media, options);
+      const decoder = await this.open(this.devices[place] ?? onProcessor, id, media, raster, options);
       this.drawn.get(key)?.decoders.push(decoder);
       return decoder;
     };
@@ -135,19 +164,26 @@ export class RunDevices {
     device: OpenDevice,
     id: string,
     { setup, format, rate, packets, name, period = Infinity }: StreamMedia,
+    wanted: Raster | null,
     asked: Parameters<OpenDecoder>[0],
   ): Promise<VideoDecoder> {
     const options = { ...asked, rate, clipName: name };
     if (device.kind === 'software') return Decoder.open(setup, options);
+    const raster = device.scales ? wanted : null;
     if (device.kind === 'real')
-      return Decoder.open(setup, { ...options, device: { name: device.name, context: device.context } });
+      return Decoder.open(setup, {
+        ...options,
+        device: { name: device.name, context: device.context, raster },
+      });
     const line = supportFor(device.device, format);
     // What it does not support goes to software without a word.
     if (line === null) return Decoder.open(setup, options);
-    const pictures = this.beforehand.of(id);
+    const pictures = this.beforehand.of(id, raster);
     return new StandInDecoder({
       device: device.device,
-      engine: device.engine,
+      units: device.units,
+      scaleUs: raster && scaleTimeUs(device.device, format),
+      readBackUs: readBackTimeUs(device.device, frameBytes({ ...format, ...raster })),
       frameUs: frameTimeUs(device.device, line, format),
       heldBack: this.depthOf(id, packets),
       pictures: { pictureOf: (frame) => pictures.pictureOf(period === Infinity ? frame : frame % period) },
@@ -169,7 +205,8 @@ export class RunDevices {
       if (!decoder) return [];
       const frames = decoders.reduce((sum, { given }) => sum + given, 0);
       const onDevice = decoders.reduce((sum, one) => sum + one.onDevice, 0);
-      return { ...name, decoder: decoder.name, frames, onDevice };
+      const scaled = decoders.reduce((sum, one) => sum + one.scaled, 0);
+      return { ...name, decoder: decoder.name, frames, onDevice, scaled };
     });
   }
 
@@ -179,15 +216,16 @@ export class RunDevices {
   }
 }
 
-function openOne(deviceId: string, simulated: boolean): OpenDevice {
+function openOne({ deviceId, simulated, frames }: DeviceUse): OpenDevice {
+  const scales = frames === 'scaled';
   if (deviceId === softwareId) return onProcessor;
   if (!simulated) {
     const name = kindOfDevice(deviceId);
-    return { kind: 'real', name, context: openDevice(name) };
+    return { kind: 'real', name, context: openDevice(name), scales };
   }
   const device = standInDevices.find(({ id }) => id === deviceId);
   if (!device) throw new EngineError('stand-in-unknown');
-  return { kind: 'stand-in', device, engine: new StandInEngine() };
+  return { kind: 'stand-in', device, units: standInUnits(), scales };
 }
 
 function freeOne(device: OpenDevice): void {

@@ -8,7 +8,7 @@ import { Refusals } from '../playback/refusals';
 /** Waits shorter than this are left out: a timer cannot keep them, and the engine's clock makes up for it. */
 const shortestWaitUs = 800;
 
-/** The one decode engine of a made-up accelerator: all streams of a process queue at it, first come, first served. */
+/** One unit of a made-up accelerator: all streams of a process queue at it, first come, first served. */
 export class StandInEngine {
   private freeAt = -Infinity;
   /** By how much the last wait ended late: the next frame counts as asked for in time, or timers would cost rate. */
@@ -16,9 +16,9 @@ export class StandInEngine {
 
   constructor(readonly clock: Clock = hostClock) {}
 
-  /** Takes some work in. @returns when it is done, on the clock */
-  admit(workUs: number): number {
-    const start = Math.max(this.freeAt, this.clock.now() - this.lateUs);
+  /** Takes some work in. @param notBefore when what it works on is there, on the clock @returns when it is done, on the clock */
+  admit(workUs: number, notBefore = -Infinity): number {
+    const start = Math.max(this.freeAt, this.clock.now() - this.lateUs, notBefore);
     this.lateUs = 0;
     this.freeAt = start + workUs;
     return this.freeAt;
@@ -32,6 +32,19 @@ export class StandInEngine {
   }
 }
 
+/** The units of a made-up accelerator that a picture passes. */
+export interface StandInUnits {
+  readonly decode: StandInEngine;
+  readonly scale: StandInEngine;
+  /** Brings pictures to memory. */
+  readonly readBack: StandInEngine;
+}
+
+export function standInUnits(clock?: Clock): StandInUnits {
+  const unit = () => new StandInEngine(clock);
+  return { decode: unit(), scale: unit(), readBack: unit() };
+}
+
 /** Frames of a clip that were truly decoded before, in software; they stay with whoever decoded them. */
 export interface FramesBeforehand {
   /** A picture by its frame's number; null where decoding refused it; undefined where nobody asked for it. */
@@ -40,7 +53,11 @@ export interface FramesBeforehand {
 
 export interface StandInStream {
   readonly device: StandInDevice;
-  readonly engine: StandInEngine;
+  readonly units: StandInUnits;
+  /** Time of its scaling for a picture, µs; null: pictures come to memory whole. */
+  readonly scaleUs: number | null;
+  /** Time in which a picture comes to memory, µs. */
+  readonly readBackUs: number;
   /** Time of the engine for a frame of the clip, µs. */
   readonly frameUs: number;
   /** Frames that lie in the decoder before the first comes out. */
@@ -60,6 +77,7 @@ export class StandInDecoder implements VideoDecoder {
   readonly refusals: Refusals;
   given = 0;
   onDevice = 0;
+  scaled = 0;
   private readonly waiting: { readonly frame: number; readonly doneAt: number }[] = [];
   private ended = false;
   private hasBegun = false;
@@ -72,8 +90,8 @@ export class StandInDecoder implements VideoDecoder {
   send(packet: Packet | null): Promise<boolean> {
     if (packet === null) this.ended = true;
     else {
-      const { device, engine, frameUs } = this.stream;
-      const doneAt = engine.admit(frameUs + (this.hasBegun ? 0 : device.startUs));
+      const { device, units, frameUs } = this.stream;
+      const doneAt = units.decode.admit(frameUs + (this.hasBegun ? 0 : device.startUs));
       this.hasBegun = true;
       this.ended = false;
       this.waiting.push({ frame: Number(packet.pts), doneAt });
@@ -82,11 +100,14 @@ export class StandInDecoder implements VideoDecoder {
   }
 
   async receive(): Promise<Frame | null> {
-    const { engine, heldBack, pictures } = this.stream;
+    const { units, heldBack, pictures, scaleUs, readBackUs } = this.stream;
     while (this.waiting.length > (this.ended ? 0 : heldBack)) {
       const next = this.waiting.reduce((first, one) => (one.frame < first.frame ? one : first));
       this.waiting.splice(this.waiting.indexOf(next), 1);
-      await engine.until(next.doneAt);
+      // Asked for once it is decoded, as a player asks for it: one picture after the other.
+      await units.decode.until(next.doneAt);
+      const scaledAt = scaleUs === null ? next.doneAt : units.scale.admit(scaleUs, next.doneAt);
+      await units.readBack.until(units.readBack.admit(readBackUs, scaledAt));
       const picture = pictures.pictureOf(next.frame);
       if (picture === null) {
         this.refusals.note(AVERROR_INVALIDDATA);
@@ -94,6 +115,7 @@ export class StandInDecoder implements VideoDecoder {
       }
       this.given++;
       this.onDevice++;
+      if (scaleUs !== null) this.scaled++;
       const frame = picture?.clone() ?? blank();
       frame.pts = BigInt(next.frame);
       return frame;

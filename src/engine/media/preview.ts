@@ -1,20 +1,6 @@
-import {
-  AVDISCARD_ALL,
-  AVMEDIA_TYPE_AUDIO,
-  AV_PIX_FMT_GRAY8,
-  AV_PIX_FMT_YUVJ420P,
-  SWS_AREA,
-  type AVPixelFormat,
-} from 'node-av/constants';
-import {
-  avGetSampleFmtName,
-  Codec,
-  CodecContext,
-  FormatContext,
-  Frame,
-  Packet,
-  SoftwareScaleContext,
-} from 'node-av/lib';
+import { AVDISCARD_ALL, AVMEDIA_TYPE_AUDIO, AV_PIX_FMT_GRAY8, AV_PIX_FMT_YUVJ420P } from 'node-av/constants';
+import { avGetSampleFmtName, Codec, CodecContext, FormatContext, Frame, Packet } from 'node-av/lib';
+import { scaledPicture } from '../codec/scaledPicture';
 import { fingerprintPlaces, hashBytes, hashRaster, pictureHash } from '@/core/media/fingerprint';
 import { toNumber } from '@/core/time/rational';
 import { monotonicUs } from '../clock';
@@ -91,29 +77,6 @@ function fillBlack(frame: Frame): void {
   frame.data?.forEach((plane, index) => plane.fill(index === 0 ? 16 : 128));
 }
 
-/** A frame scaled into another of the given raster and format. The caller frees it. */
-async function scaled(source: Frame, width: number, height: number, format: AVPixelFormat): Promise<Frame> {
-  const target = new Frame();
-  target.alloc();
-  target.width = width;
-  target.height = height;
-  target.format = format;
-  target.getBuffer();
-  const context = new SoftwareScaleContext();
-  context.getContext(
-    source.width,
-    source.height,
-    source.format as AVPixelFormat,
-    width,
-    height,
-    format,
-    SWS_AREA,
-  );
-  await context.scaleFrame(target, source);
-  context.freeContext();
-  return target;
-}
-
 /** Luma of a frame at the raster hashes are made from, line by line. */
 async function smallGrey(frame: Frame): Promise<Uint8Array> {
   return greyAt(frame, hashRaster.width, hashRaster.height);
@@ -121,7 +84,7 @@ async function smallGrey(frame: Frame): Promise<Uint8Array> {
 
 /** Luma of a frame scaled to `width` x `height`, line by line, 0 to 255. */
 export async function greyAt(frame: Frame, width: number, height: number): Promise<Uint8Array> {
-  const small = await scaled(frame, width, height, AV_PIX_FMT_GRAY8);
+  const small = await scaledPicture(frame, width, height, AV_PIX_FMT_GRAY8);
   const luma = new Uint8Array(width * height);
   const [plane] = small.data ?? [];
   const stride = small.linesize[0] ?? width;
@@ -132,7 +95,7 @@ export async function greyAt(frame: Frame, width: number, height: number): Promi
 }
 
 async function drawTile(strip: Frame, frame: Frame, left: number, height: number): Promise<void> {
-  const tile = await scaled(frame, tileWidth, height, AV_PIX_FMT_YUVJ420P);
+  const tile = await scaledPicture(frame, tileWidth, height, AV_PIX_FMT_YUVJ420P);
   const planes = strip.data ?? [];
   (tile.data ?? []).slice(0, 3).forEach((from, index) => {
     const shift = index === 0 ? 0 : 1;

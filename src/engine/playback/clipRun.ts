@@ -1,6 +1,7 @@
 import { decodePacketTable, type PacketTable } from '@/core/media/packetTable';
 import type { ScaleCosts } from '@/core/playback/cures';
 import { playbackScales } from '@/core/playback/slots';
+import { deviceRaster } from '@/core/timeline/deviceRaster';
 import { clipGraph, type Feed } from '@/core/playback/work';
 import { median } from '@/core/stats/quantiles';
 import { monotonicUs, timed, type CoreTimed } from '../clock';
@@ -14,7 +15,7 @@ import { decodersInWords, packetOf } from './decoder';
 import { FaultLog } from './faultLog';
 import { clipFeed, clipMedia, FeedSource, type OpenMedia, type SlotFrames } from './feedSource';
 import type { PreparedRun } from './preparedRun';
-import { Processor } from './processor';
+import { playbackRaster, Processor } from './processor';
 import type { ClipSubject, PlaybackScale } from './spec';
 import { TraceRecorder } from './traceRecorder';
 import { readWay } from '@/core/media/coldProof';
@@ -34,7 +35,17 @@ export async function prepareClip(
   const devices = RunDevices.open(settings.decoding);
   // Before the file is proved cold: it reads it.
   await devices.decodeBeforehand(
-    () => new Map([[clipMedia, { ...subject, frames: new Set(Array(graph.slotCount).keys()) }]]),
+    () =>
+      new Map([
+        [
+          clipMedia,
+          {
+            ...subject,
+            frames: new Set(Array(graph.slotCount).keys()),
+            rasters: playbackScales.flatMap((scale) => rasterAt(setup, scale) ?? []),
+          },
+        ],
+      ]),
     tell,
   );
   const file = await ColdFile.open(subject.path, largest, readWay(settings));
@@ -60,6 +71,7 @@ export async function prepareClip(
     {
       mediaOf: () => media,
       finisher: new ClipFinisher(processor, recorder),
+      rasterOf: () => rasterAt(setup, settings.scale),
       threads: settings.threads,
       lowDelay: settings.policy === 'hold-time',
       devices,
@@ -89,6 +101,10 @@ export async function prepareClip(
   };
 }
 
+/** To what a device that scales brings a clip's pictures at a playback scale. */
+const rasterAt = (setup: ClipSubject['setup'], scale: PlaybackScale) =>
+  deviceRaster(null, setup, playbackRaster(setup, scale));
+
 /** The first of them allocates and is not counted. */
 const timedFrames = 8;
 
@@ -102,14 +118,39 @@ async function measureScales(
   packets: PacketTable,
   devices: RunDevices,
 ): Promise<{ scaleCosts: ScaleCosts | null; coreCosts: ScaleCosts | null }> {
-  // The same stream: pictures of a device may lie in memory otherwise than those of the processor.
-  const decoder = await devices.stream(clipMedia, { item: '', track: 0 }, clipMedia, { ...spec, packets })({
-    threads: 1,
-    lowDelay: true,
-  });
-  const { width, height } = spec.setup;
-  const processors = playbackScales.map((scale) => new Processor(width, height, scale));
   const times: Record<PlaybackScale, CoreTimed[]> = { full: [], half: [], quarter: [] };
+  // Where a device scales, each scale has pictures of its own.
+  const together = devices.scale ? playbackScales.map((scale) => [scale]) : [playbackScales];
+  for (const scales of together) await timeScales(file, spec, packets, devices, scales, times);
+  if (times.full.length === 0) return { scaleCosts: null, coreCosts: null };
+  const costs = (of: (took: CoreTimed) => number) => ({
+    full: median(times.full.map(of)),
+    half: median(times.half.map(of)),
+    quarter: median(times.quarter.map(of)),
+  });
+  return { scaleCosts: costs(({ us }) => us), coreCosts: costs(({ coreUs }) => coreUs) };
+}
+
+/** The same for some scales, of the same pictures. @param times added to */
+async function timeScales(
+  file: ColdFile,
+  spec: ClipSubject,
+  packets: PacketTable,
+  devices: RunDevices,
+  scales: readonly PlaybackScale[],
+  times: Readonly<Record<PlaybackScale, CoreTimed[]>>,
+): Promise<void> {
+  const [first = 'full'] = scales;
+  // The same stream: pictures of a device may lie in memory otherwise than those of the processor.
+  const decoder = await devices.stream(
+    clipMedia,
+    { item: '', track: 0 },
+    clipMedia,
+    { ...spec, packets },
+    rasterAt(spec.setup, first),
+  )({ threads: 1, lowDelay: true });
+  const { width, height } = spec.setup;
+  const processors = scales.map((scale) => ({ scale, processor: new Processor(width, height, scale) }));
   let frames = 0;
   for (let row = 0; row < packets.length && frames < timedFrames; row++) {
     const packet = packetOf(
@@ -119,13 +160,13 @@ async function measureScales(
     );
     await decoder.send(packet);
     packet.free();
+    if (row === packets.length - 1) await decoder.send(null);
     for (
       let frame = await decoder.receive();
       frame && frames < timedFrames;
       frame = await decoder.receive()
     ) {
-      for (const [index, scale] of playbackScales.entries()) {
-        const processor = processors[index] as Processor;
+      for (const { scale, processor } of processors) {
         const { value: picture, ...took } = await timed(() => processor.process(frame));
         if (frames > 0) times[scale].push(took);
         processor.release(picture);
@@ -133,15 +174,7 @@ async function measureScales(
       frame.free();
       frames++;
     }
-    if (row === packets.length - 1) await decoder.send(null);
   }
   decoder.close();
-  processors.forEach((processor) => processor.close());
-  if (times.full.length === 0) return { scaleCosts: null, coreCosts: null };
-  const costs = (of: (took: CoreTimed) => number) => ({
-    full: median(times.full.map(of)),
-    half: median(times.half.map(of)),
-    quarter: median(times.quarter.map(of)),
-  });
-  return { scaleCosts: costs(({ us }) => us), coreCosts: costs(({ coreUs }) => coreUs) };
+  processors.forEach(({ processor }) => processor.close());
 }

@@ -21,6 +21,7 @@ import {
   Rational,
   type HardwareDeviceContext,
 } from 'node-av/lib';
+import { DeviceScaler } from '../codec/deviceScaler';
 import { EngineError } from '../errors';
 import type { CodecSetup } from '../media/probe';
 import { DecodeError, decodeFailure, thisClip } from './decodeFailure';
@@ -37,7 +38,14 @@ export interface DecoderOptions {
   /** Told when it opens its codec, which starts its threads. */
   readonly watchThreads?: WatchThreads | undefined;
   /** A real device that is to decode; absent: the processor. */
-  readonly device?: { readonly name: string; readonly context: HardwareDeviceContext } | undefined;
+  readonly device?:
+    | {
+        readonly name: string;
+        readonly context: HardwareDeviceContext;
+        /** To what it scales its pictures before they come to memory; null: they come whole. */
+        readonly raster: { readonly width: number; readonly height: number } | null;
+      }
+    | undefined;
 }
 
 /** Something that makes frames of packets, whatever decodes them. Frames carry their packet's number as timestamp and lie in memory. */
@@ -51,6 +59,8 @@ export interface VideoDecoder {
   readonly given: number;
   /** Of those: frames that a device decoded. */
   readonly onDevice: number;
+  /** Of those: frames that the device scaled before they came to memory. */
+  readonly scaled: number;
   /**
    * Hands over one packet (null: no more will come), which stays the caller's.
    * Returns false when the decoder has frames to give first.
@@ -122,6 +132,9 @@ export class Decoder implements VideoDecoder {
   readonly refusals: Refusals;
   given = 0;
   onDevice = 0;
+  scaled = 0;
+  /** Undefined before the first picture; null where the device does not scale. */
+  private scaler: DeviceScaler | null | undefined;
 
   private constructor(
     private readonly context: CodecContext,
@@ -129,6 +142,7 @@ export class Decoder implements VideoDecoder {
     readonly threads: number,
     readonly threadKind: string,
     clipName: string | undefined,
+    private readonly device: DecoderOptions['device'],
   ) {
     this.refusals = new Refusals(name, clipName);
   }
@@ -161,6 +175,7 @@ export class Decoder implements VideoDecoder {
       context.threadCount,
       kind,
       options.clipName,
+      options.device,
     );
   }
 
@@ -192,11 +207,27 @@ export class Decoder implements VideoDecoder {
     return null;
   }
 
+  /** A device's frame as it was scaled there; null where that is not asked for, or the device does not do it. */
+  private async scaledThere(onDevice: Frame): Promise<Frame | null> {
+    if (!this.device?.raster) return null;
+    this.scaler ??=
+      this.scaler === null ? null : await DeviceScaler.open(this.device, onDevice, this.device.raster);
+    const picture = (await this.scaler?.scaled(onDevice)) ?? null;
+    if (picture) this.scaled++;
+    else {
+      // What it did not do once it is not asked for again: pictures come whole.
+      this.scaler?.free();
+      this.scaler = null;
+    }
+    return picture;
+  }
+
   /** A device's frame brought to memory; the device's own is kept for the next. @throws EngineError when it does not come */
   private async fetched(onDevice: Frame): Promise<Frame> {
-    const here = new Frame();
-    here.alloc();
-    const code = await onDevice.hwframeTransferData(here);
+    const small = await this.scaledThere(onDevice);
+    const here = small ?? new Frame();
+    if (!small) here.alloc();
+    const code = small ? 0 : await onDevice.hwframeTransferData(here);
     if (code >= 0) here.copyProps(onDevice);
     onDevice.unref();
     this.spare = onDevice;
@@ -220,6 +251,7 @@ export class Decoder implements VideoDecoder {
   close(): void {
     this.spare?.free();
     this.spare = null;
+    this.scaler?.free();
     this.context.freeContext();
   }
 }

@@ -67,6 +67,8 @@ export interface FeedSourceOptions {
   readonly watchThreads?: WatchThreads | undefined;
   /** What decodes the feeds; absent: the processor alone. */
   readonly devices?: RunDevices | undefined;
+  /** The raster to which a device that scales brings a feed's pictures; null, or absent: whole. */
+  readonly rasterOf?: (feed: CourseFeed) => { readonly width: number; readonly height: number } | null;
 }
 
 /** A run over one or several clips: every slot reads and decodes what its feeds want. */
@@ -110,7 +112,8 @@ export class FeedSource implements PlaySource<SlotFrames> {
 
   private streamOf(devices: RunDevices, feed: CourseFeed): OpenDecoder {
     const { key, itemName: item, trackIndex: track, media } = feed;
-    return devices.stream(key, { item, track }, media, this.options.mediaOf(feed));
+    const { mediaOf, rasterOf } = this.options;
+    return devices.stream(key, { item, track }, media, mediaOf(feed), rasterOf?.(feed) ?? null);
   }
 
   /** Opens feeds that begin soon, without waiting for them. */

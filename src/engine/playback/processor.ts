@@ -29,15 +29,11 @@ export interface ProcessedPicture {
 /** Scales decoded frames to the playback raster and converts them for the viewer. Pictures are pooled. */
 export class Processor {
   private readonly pool: ProcessedPicture[] = [];
-  private context: SoftwareScaleContext | null = null;
+  private context: { readonly of: string; readonly scale: SoftwareScaleContext } | null = null;
   private readonly width: number;
   private readonly height: number;
 
-  constructor(
-    private readonly sourceWidth: number,
-    private readonly sourceHeight: number,
-    scale: PlaybackScale,
-  ) {
+  constructor(sourceWidth: number, sourceHeight: number, scale: PlaybackScale) {
     ({ width: this.width, height: this.height } = playbackRaster(
       { width: sourceWidth, height: sourceHeight },
       scale,
@@ -46,9 +42,8 @@ export class Processor {
 
   /** @throws EngineError when the picture cannot be converted */
   async process(source: Frame): Promise<ProcessedPicture> {
-    this.context ??= this.open(source.format as AVPixelFormat);
     const picture = this.pool.pop() ?? this.allocate();
-    const code = await this.context.scaleFrame(picture.frame, source);
+    const code = await this.scaleFor(source).scaleFrame(picture.frame, source);
     if (code < 0) throw new EngineError('not-scaled', { width: this.width, height: this.height, code });
     return picture;
   }
@@ -58,18 +53,23 @@ export class Processor {
     this.pool.push(picture);
   }
 
-  private open(sourceFormat: AVPixelFormat): SoftwareScaleContext {
-    const context = new SoftwareScaleContext();
-    context.getContext(
-      this.sourceWidth,
-      this.sourceHeight,
-      sourceFormat,
+  /** Frames of one run are alike, but where a device hands some of them to software, or scales some of them itself. */
+  private scaleFor({ width, height, format }: Frame): SoftwareScaleContext {
+    const of = `${width}x${height}:${format}`;
+    if (this.context?.of === of) return this.context.scale;
+    this.context?.scale.freeContext();
+    const scale = new SoftwareScaleContext();
+    scale.getContext(
+      width,
+      height,
+      format as AVPixelFormat,
       this.width,
       this.height,
       AV_PIX_FMT_RGBA,
       SWS_BILINEAR,
     );
-    return context;
+    this.context = { of, scale };
+    return scale;
   }
 
   private allocate(): ProcessedPicture {
@@ -92,7 +92,7 @@ export class Processor {
 
   close(): void {
     for (const picture of this.pool.splice(0)) picture.frame.free();
-    this.context?.freeContext();
+    this.context?.scale.freeContext();
     this.context = null;
   }
 }

@@ -1,4 +1,5 @@
 import { planCourse, type CoursePlan } from '@/core/timeline/course';
+import { deviceRaster } from '@/core/timeline/deviceRaster';
 import type { Course } from '@/core/timeline/flatten';
 import type { Timeline } from '@/core/timeline/model';
 import { monotonicUs } from '../clock';
@@ -35,9 +36,9 @@ export async function openCourse(
 ): Promise<OpenCourse> {
   const plan = planCourse(timeline, course, opened.tables);
   const commandUs = monotonicUs();
-  const processor = processing
-    ? new SlotProcessor(playbackRaster(timeline, scale), opened.files, threads)
-    : null;
+  const raster = playbackRaster(timeline, scale);
+  const items = new Map(timeline.tracks.flatMap((track) => track.items.map((item) => [item.id, item])));
+  const processor = processing ? new SlotProcessor(raster, opened.files, threads) : null;
   const recorder = new TraceRecorder(plan.slotCount, plan.graph.bytes, expectedFrames(plan));
   const source = new FeedSource(plan, {
     mediaOf: ({ media }) => {
@@ -46,6 +47,10 @@ export async function openCourse(
       return open;
     },
     finisher: new TimelineFinisher(plan, (media) => opened.media.has(media), processor, recorder),
+    rasterOf: ({ itemId, media }) => {
+      const [item, open] = [items.get(itemId), opened.media.get(media)];
+      return item && open ? deviceRaster(item, open.setup, raster) : null;
+    },
     threads,
     lowDelay: policy === 'hold-time',
     devices: opened.devices,

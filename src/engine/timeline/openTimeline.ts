@@ -5,8 +5,10 @@ import { join } from 'node:path';
 import { parseCube } from '@/core/formats/cube';
 import type { Decoding } from '@/core/decode/decoding';
 import { decodePacketTable, isKey, type PacketTable } from '@/core/media/packetTable';
+import { playbackScales } from '@/core/playback/slots';
+import { deviceRaster } from '@/core/timeline/deviceRaster';
 import type { SlotContent } from '@/core/timeline/flatten';
-import type { TellBeforehand, WantedFrames } from '../decode/beforehand';
+import type { Raster, TellBeforehand, WantedFrames } from '../decode/beforehand';
 import { RunDevices } from '../decode/runDevices';
 import { readerOf } from '../media/aheadReader';
 import { ColdFile } from '../media/coldFile';
@@ -16,6 +18,7 @@ import { gatedReader, StandInGate } from '../storage/standIn';
 import type { GraphFiles } from './pictureGraph';
 import type { TimelineSpec } from './spec';
 import { FaultLog } from '../playback/faultLog';
+import { playbackRaster } from '../playback/processor';
 import type { OpenMedia } from '../playback/feedSource';
 import { readWay, type ColdProof, type ColdWay, type ReadBy } from '@/core/media/coldProof';
 import { greatest } from '@/core/stats/extremes';
@@ -32,13 +35,32 @@ export interface DecodedBy {
   readonly tell: TellBeforehand;
 }
 
-/** Frames of each medium that some slots show, or decode alongside. */
-function wantedFrames({ media }: TimelineSpec, shown: Iterable<SlotContent>): Map<string, WantedFrames> {
+/** Frames of each medium that some slots show, or decode alongside, and the rasters that its items are shown at. */
+function wantedFrames(
+  { timeline, media }: TimelineSpec,
+  shown: Iterable<SlotContent>,
+): Map<string, WantedFrames> {
+  const shownAt = playbackScales.map((scale) => playbackRaster(timeline, scale));
+  const rasters = new Map(Object.keys(media).map((id) => [id, new Map<string, Raster>()]));
+  const seen = new Set<string>();
   const frames = new Map(Object.keys(media).map((id) => [id, new Set<number>()]));
   for (const { layers, alongside } of shown)
-    for (const { media: id, frame } of [...layers, ...alongside]) if (id !== null) frames.get(id)?.add(frame);
+    for (const { media: id, frame, item } of [...layers, ...alongside]) {
+      const spec = id === null ? undefined : media[id];
+      if (id === null || !spec) continue;
+      frames.get(id)?.add(frame);
+      if (seen.has(`${item.id} ${id}`)) continue;
+      seen.add(`${item.id} ${id}`);
+      for (const at of shownAt) {
+        const raster = deviceRaster(item, spec.setup, at);
+        if (raster) rasters.get(id)?.set(`${raster.width}x${raster.height}`, raster);
+      }
+    }
   return new Map(
-    Object.entries(media).map(([id, spec]) => [id, { ...spec, frames: frames.get(id) ?? new Set() }]),
+    Object.entries(media).map(([id, spec]) => [
+      id,
+      { ...spec, frames: frames.get(id) ?? new Set(), rasters: [...(rasters.get(id)?.values() ?? [])] },
+    ]),
   );
 }
 

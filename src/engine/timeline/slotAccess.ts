@@ -1,5 +1,6 @@
 import type { Frame } from 'node-av/lib';
 import { streamKey } from '@/core/timeline/course';
+import { deviceRaster } from '@/core/timeline/deviceRaster';
 import { flattenSlot, type SlotContent } from '@/core/timeline/flatten';
 import type { Item, Timeline } from '@/core/timeline/model';
 import { readFrameCode } from '@/core/media/frameCode';
@@ -203,7 +204,13 @@ export class SlotAccess {
     const access = new FrameAccess(
       open,
       this.threads,
-      this.devices.stream(key, { item: item.name, track }, media, open),
+      this.devices.stream(
+        key,
+        { item: item.name, track },
+        media,
+        open,
+        deviceRaster(item, open.setup, this.processor.raster),
+      ),
     );
     this.accesses.set(key, access);
     return access;

@@ -44,7 +44,7 @@ export class SlotProcessor {
    * @param output the last filters: what the picture comes out as
    */
   constructor(
-    private readonly raster: Raster,
+    readonly raster: Raster,
     private readonly files: GraphFiles,
     private readonly threads = 0,
     private readonly output = forDisplay,

@@ -145,6 +145,7 @@ describe('a new playback trial', () => {
         .getAllByRole('option')
         .map(({ textContent }) => textContent),
     ).toEqual(['Software', 'vaapi', 'Spring (simulated)', 'Several, streams shared out']);
+    expect(screen.queryByLabelText('Its pictures come to memory')).toBeNull();
     await userEvent.selectOptions(by, 'Spring (simulated)');
     await press('Play and measure');
     await again(<StartForm key="anew" devices={devices} clips={clips} wantedClipId="c1" />);
@@ -153,12 +154,20 @@ describe('a new playback trial', () => {
     await type('Share of Software', '1');
     await type('Share of vaapi', '0');
     await press('Play and measure');
+    await again(<StartForm key="scaled" devices={devices} clips={clips} wantedClipId="c1" />);
+    await userEvent.selectOptions(screen.getByLabelText('Decoded by'), 'Spring (simulated)');
+    await userEvent.selectOptions(
+      screen.getByLabelText('Its pictures come to memory'),
+      'Scaled by the device',
+    );
+    await press('Play and measure');
     expect(requests.map(({ body }) => (body as { decodeOn: unknown }).decodeOn)).toEqual([
       [{ deviceId: 'stand-in-spring', share: 1 }],
       [
         { deviceId: 'software', share: 1 },
         { deviceId: 'stand-in-spring', share: 2 },
       ],
+      [{ deviceId: 'stand-in-spring', share: 1, frames: 'scaled' }],
     ]);
     expect(
       screen

@@ -27,7 +27,7 @@ export function ClipDecode({ page: { clip, devices } }: { page: ClipPage }) {
   const [scale, setScale] = useState<PlaybackScale>('full');
   const [rate, setRate] = useState('');
   const [most, setMost] = useState('16');
-  const { decodeOn, field: decodedBy } = useDecodedBy(devices);
+  const { decodeOn, field: decodedBy } = useDecodedBy(devices, false);
   const rateTrial = async () => {
     const made = await send('POST /api/trials', {
       body: {

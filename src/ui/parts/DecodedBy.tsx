@@ -1,7 +1,7 @@
 'use client';
 import Link from 'next/link';
 import { useState } from 'react';
-import { mostShare, softwareId } from '@/core/decode/decoding';
+import { mostShare, softwareId, type DeviceUse, type FrameWay } from '@/core/decode/decoding';
 import { plainName } from '@/core/simulated';
 import { figure, SelectField } from './Field';
 
@@ -17,6 +17,8 @@ interface Draft {
   readonly by: string;
   /** As typed, by device; nothing typed: it gets nothing. */
   readonly shares: Readonly<Record<string, string>>;
+  /** How pictures of devices come to memory. */
+  readonly frames: FrameWay;
 }
 
 const several = 'several';
@@ -24,20 +26,24 @@ const software: DeviceChoice = { id: softwareId, name: 'Software', simulated: fa
 
 /** What is asked for, of a draft. */
 function decodeOnOf(
-  { by, shares }: Draft,
+  { by, shares, frames }: Draft,
   all: readonly DeviceChoice[],
-): { deviceId: string; share: number }[] {
+): Pick<DeviceUse, 'deviceId' | 'share' | 'frames'>[] {
   if (by === softwareId) return [];
-  if (by !== several) return [{ deviceId: by, share: 1 }];
+  const way = (deviceId: string) => (frames === 'whole' || deviceId === softwareId ? {} : { frames });
+  if (by !== several) return [{ deviceId: by, share: 1, ...way(by) }];
   return all.flatMap(({ id: deviceId }) => {
     const share = (shares[deviceId] ?? '').trim();
-    return share === '' || share === '0' ? [] : [{ deviceId, share: figure(share) }];
+    return share === '' || share === '0' ? [] : [{ deviceId, share: figure(share), ...way(deviceId) }];
   });
 }
 
-/** What decodes a run: software, a device, or several in shares. Gives what is asked for and the field to choose it by. */
-export function useDecodedBy(devices: readonly DeviceChoice[]) {
-  const [draft, setDraft] = useState<Draft>({ by: softwareId, shares: {} });
+/**
+ * What decodes a run: software, a device, or several in shares. Gives what is asked for and the field to choose it by.
+ * @param scaling whether devices may scale what they decode; a run that only decodes has nothing to scale to
+ */
+export function useDecodedBy(devices: readonly DeviceChoice[], scaling = true) {
+  const [draft, setDraft] = useState<Draft>({ by: softwareId, shares: {}, frames: 'whole' });
   const all = [software, ...devices];
   const field = (invalid = false) => (
     <div className="flex flex-wrap items-end gap-3">
@@ -52,6 +58,18 @@ export function useDecodedBy(devices: readonly DeviceChoice[]) {
         ]}
         className="w-52"
       />
+      {scaling && draft.by !== softwareId && (
+        <SelectField
+          label="Its pictures come to memory"
+          value={draft.frames}
+          onChange={(frames) => setDraft((now) => ({ ...now, frames: frames as FrameWay }))}
+          options={[
+            ['whole', 'Whole, scaled by the processor'],
+            ['scaled', 'Scaled by the device'],
+          ]}
+          className="w-60"
+        />
+      )}
       {draft.by === several && (
         <fieldset>
           <legend className="mb-1 text-xs text-muted">Shares of the streams, 1 to {mostShare} each</legend>

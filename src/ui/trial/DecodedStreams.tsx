@@ -16,6 +16,7 @@ export function DecodedStreams({
   if (decoding.length === 0 || !streams) return null;
   const drawn = drewByDevice(decoding, streams);
   const fallen = drawn.flatMap((one) => one.fallen);
+  const scaling = decoding.some(({ frames }) => frames === 'scaled');
   return (
     <section aria-label="Decoding">
       <h2>What decoded it</h2>
@@ -50,10 +51,15 @@ export function DecodedStreams({
             <th scope="col" className={`${head} text-right`}>
               From the device
             </th>
+            {scaling && (
+              <th scope="col" className={`${head} text-right`}>
+                Scaled there
+              </th>
+            )}
           </tr>
         </thead>
         <tbody>
-          {drawn.map(({ use, streams: of, frames, onDevice, part }) => (
+          {drawn.map(({ use, streams: of, frames, onDevice, scaled, part }) => (
             <tr key={use.deviceId} className="border-b last:border-b-0">
               <td className={cell}>
                 <span className="mr-2">{use.name}</span>
@@ -66,10 +72,21 @@ export function DecodedStreams({
               <td className={`figure ${cell} text-right`}>
                 {use.deviceId === 'software' ? '–' : count(onDevice)}
               </td>
+              {scaling && (
+                <td className={`figure ${cell} text-right`}>
+                  {use.frames === 'scaled' ? count(scaled) : '–'}
+                </td>
+              )}
             </tr>
           ))}
         </tbody>
       </table>
+      {scaling && (
+        <p className="mt-2 max-w-3xl text-sm text-muted">
+          What is not scaled there comes to memory whole: pictures that are shown as large as they are, or of
+          which parts are cut out, and all of a device without a scaler.
+        </p>
+      )}
       <details className="mt-2">
         <summary className="w-fit text-sm text-muted hover:text-ink">Each stream</summary>
         <div className="mt-2 max-h-80 max-w-3xl overflow-y-auto border">

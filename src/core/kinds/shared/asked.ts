@@ -1,7 +1,7 @@
 import { array, boolean, identity, number, object, string } from '../../edge/strict';
 import { cacheWays } from '../../media/coldProof';
 import { mostUnderWay } from '../../storage/underWay';
-import { mostShare, mostSharing } from '../../decode/decoding';
+import { frameWays, mostShare, mostSharing } from '../../decode/decoding';
 import { meanwhiles } from '../../playback/settings';
 import { playbackScales } from '../../playback/slots';
 import { mostSlots } from '../../timeline/model';
@@ -72,6 +72,7 @@ export const decodeOn = array(
       .min(1, 'A share is at least 1.')
       .max(mostShare, `A share is at most ${mostShare}.`)
       .default(1),
+    frames: string().oneOf(frameWays, 'A device’s pictures come to memory whole, or scaled by it.'),
   }),
 )
   .max(mostSharing, `At most ${mostSharing} devices at once.`)
