@@ -73,7 +73,7 @@ async function benchThroughput(
         blocks: ({ data }) => parts.push(decodeBlocks(data)),
         progress: ({ progress: { phase } }) => {
           if (phase !== 'measuring' || host.pid === null) return;
-          if (cpuBegan === null) pin(`0-${availableParallelism() - 1}`); // its thread that reads or writes stays where it began
+          if (cpuBegan === null && (settings.underWay ?? 1) === 1) pin(`0-${availableParallelism() - 1}`); // its thread that reads or writes stays where it began
           const now = processorTimeOf(host.pid);
           if (now === null) return;
           cpuBegan ??= now;
@@ -82,7 +82,8 @@ async function benchThroughput(
       }),
     },
   );
-  pin(waitingCore);
+  // Several at a time are waited for by a thread each, wherever there is room.
+  if ((settings.underWay ?? 1) === 1) pin(waitingCore);
   const end = await host.ended;
   if (end.kind !== 'done')
     throw new Error(`A bench trial ended ${end.kind}: ${'message' in end ? end.message : ''}`);
@@ -117,11 +118,11 @@ function ddWriteRate(path: string): number {
 const meanRate = (run: StorageRun) => rateFigures(run.blocks)?.mean ?? Number.NaN;
 
 /** A file of incompressible bytes, written past nothing in particular. */
-function writeFile(path: string): void {
+function writeFile(path: string, bytes = fileBytes): void {
   const block = alignedBuffer(blockBytes);
   fillTestBlock(block);
   const file = openSync(path, 'w');
-  for (let at = 0; at < fileBytes; at += blockBytes) writeSync(file, block);
+  for (let at = 0; at < bytes; at += blockBytes) writeSync(file, block);
   closeSync(file);
 }
 
@@ -181,6 +182,73 @@ async function againstDd(folder: string): Promise<{ rows: BenchRow[]; readRate: 
   return { rows: [row('read', 0.03), row('write', 0.05)], readRate: median(rates.read.ours) };
 }
 
+const manyUnderWay = 16;
+const manyPairs = 9;
+const manyBytes = 2 ** 30;
+
+/** Bytes per second of the reference reader for requests under way: so many at a time by one process, past the cache. */
+function fioRate(path: string, test: 'sequential-read' | 'random-read', block: number): number {
+  const { stdout, status, stderr } = spawnSync(
+    'fio',
+    [
+      '--name=reference',
+      `--filename=${path}`,
+      `--rw=${test === 'random-read' ? 'randread' : 'read'}`,
+      `--bs=${block}`,
+      '--direct=1',
+      '--ioengine=libaio',
+      `--iodepth=${manyUnderWay}`,
+      ...(test === 'random-read' ? ['--time_based', `--runtime=${randomSeconds}`] : []),
+      '--output-format=json',
+    ],
+    { encoding: 'utf8', maxBuffer: 2 ** 26 },
+  );
+  if (status !== 0) throw new Error(`fio failed: ${stderr}`);
+  const told = JSON.parse(stdout.slice(stdout.indexOf('{'))) as { jobs: { read: { bw_bytes: number } }[] };
+  return told.jobs[0]?.read.bw_bytes ?? Number.NaN;
+}
+const randomSeconds = 2;
+
+/** Sixteen requests under way against the reference reader with the same pattern, in turn on the same file. */
+async function againstFio(folder: string): Promise<BenchRow[]> {
+  const file = join(folder, 'many.bin');
+  writeFile(file, manyBytes);
+  const rows: BenchRow[] = [];
+  for (const [test, block] of [
+    ['sequential-read', 2 ** 20],
+    ['random-read', 2 ** 16],
+  ] as const) {
+    const [ours, theirs]: [number[], number[]] = [[], []];
+    const change = {
+      test,
+      underWay: manyUnderWay,
+      blockBytes: block,
+      bytes: manyBytes,
+      ...(test === 'random-read' ? { seconds: randomSeconds, bytes: 2 ** 40 } : {}),
+    };
+    for (let pair = 0; pair < manyPairs; pair++) {
+      const [our, their] = await inTurn(
+        pair,
+        async () => meanRate(await benchThroughput(folder, null, change, file)),
+        () => fioRate(file, test, block),
+      );
+      ours.push(our);
+      theirs.push(their);
+    }
+    const value = median(ours) / median(theirs);
+    rows.push({
+      name: `${test === 'random-read' ? 'random' : 'sequential'} read, ${manyUnderWay} requests under way, Navvy over fio`,
+      value,
+      unit: 'x',
+      target: 'within 3 %',
+      met: Math.abs(value - 1) <= 0.03,
+      note: `${manyPairs} pairs; quartiles in MB/s ${span(ours)} and ${span(theirs)}`,
+    });
+  }
+  rmSync(file);
+  return rows;
+}
+
 /** How faithful throughput trials and stand-ins are, in a folder that goes afterwards. */
 export async function storageRows(): Promise<BenchRow[]> {
   const folder = join(home, 'bench-storage');
@@ -188,7 +256,7 @@ export async function storageRows(): Promise<BenchRow[]> {
   mkdirSync(folder, { recursive: true });
   try {
     const { rows, readRate } = await againstDd(folder);
-    return [...rows, ...(await standInRows(folder, readRate))];
+    return [...rows, ...(await againstFio(folder)), ...(await standInRows(folder, readRate))];
   } finally {
     rmSync(folder, { recursive: true, force: true });
   }

@@ -36,3 +36,16 @@ export class HostLateness {
     return true;
   }
 }
+
+/** A stand-in goes on as if its host had been in time, for so long at most, µs: behind a host that is slower than its model for longer it is the host's rate that is told. */
+export const mostOwedUs = 250_000;
+
+/**
+ * By how much a request that follows at once counts as asked for earlier: as much as the one before it was answered late
+ * by the host, not by the model. Else every slow moment of the host would cost a stand-in rate, although the host
+ * carries more on the whole.
+ * @param endUs when its bytes were there @param modelUs when the model would have had them; on one clock
+ */
+export function owedUs(endUs: number, modelUs: number): number {
+  return modelUs === -Infinity ? 0 : Math.min(mostOwedUs, Math.max(0, endUs - modelUs));
+}

@@ -1,4 +1,4 @@
-import { AV_BUFFERSRC_FLAG_KEEP_REF, type AVPixelFormat } from 'node-av/constants';
+import { AV_BUFFERSRC_FLAG_KEEP_REF } from 'node-av/constants';
 import {
   Filter,
   FilterGraph,
@@ -51,7 +51,7 @@ export class DeviceScaler {
         input.buffersrcParametersSet({
           width: picture.width,
           height: picture.height,
-          format: picture.format as AVPixelFormat,
+          format: picture.format,
           timeBase: new Rational(1, 25),
           hwFramesCtx: frames,
         }),

@@ -1,7 +1,7 @@
 import { closeSync, constants, readSync, writeSync } from 'node:fs';
 import { parentPort, workerData } from 'node:worker_threads';
 import { seededRandom } from '@/core/stats/random';
-import { HostLateness, hostLateUs } from '@/core/storage/hostLate';
+import { HostLateness, hostLateUs, owedUs } from '@/core/storage/hostLate';
 import { monotonicUs } from '../clock';
 import { errorCode } from '../errors';
 import { openInPlaceSync } from '../inPlace';
@@ -55,7 +55,7 @@ interface Piece {
 }
 
 /** Takes the next piece and asks the model when it would have answered: µs from t0. The model outlives a run, so its clock is not the run's. Null: none is left. */
-function admitNext(choose: () => Piece | null): (Piece & { readonly modelUs: number }) | null {
+function admitNext(choose: () => Piece | null, owed: number): (Piece & { readonly modelUs: number }) | null {
   if (!pacer) {
     const piece = choose();
     return piece && { ...piece, modelUs: -Infinity };
@@ -71,7 +71,7 @@ function admitNext(choose: () => Piece | null): (Piece & { readonly modelUs: num
         write: actor.write,
       }
     );
-  });
+  }, owed);
   return piece && { ...(piece as Piece), modelUs: answeredUs - (start[0] as number) };
 }
 
@@ -79,8 +79,9 @@ function admitNext(choose: () => Piece | null): (Piece & { readonly modelUs: num
 function transfer(
   file: number,
   choose: () => Piece | null,
+  owed = 0,
 ): { endUs: number; bytes: number; modelUs: number; hostLate: boolean } | null {
-  const piece = admitNext(choose);
+  const piece = admitNext(choose, owed);
   if (!piece) return null;
   const { offset, bytes, modelUs } = piece;
   const from = actor.direct ? Math.floor(offset / alignment) * alignment : offset;
@@ -115,9 +116,10 @@ function runBlocks(file: number, pattern: Exclude<Pattern, { kind: 'frames' }>):
     const bytes = actor.write ? blockBytes : Math.min(blockBytes, fileBytes - offset);
     return { offset, bytes, address: offset };
   };
+  let owed = 0;
   while (now() < untilUs && !stopped()) {
     const begun = now();
-    const done = transfer(file, next);
+    const done = transfer(file, next, owed);
     if (!done || stopped()) return; // it did not get its whole time
     ring.push({
       startUs: begun,
@@ -126,6 +128,7 @@ function runBlocks(file: number, pattern: Exclude<Pattern, { kind: 'frames' }>):
       dueUs: Number.NaN,
       hostLate: done.hostLate,
     });
+    owed = owedUs(done.endUs, done.modelUs);
   }
 }
 

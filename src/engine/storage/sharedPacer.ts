@@ -40,13 +40,15 @@ export class SharedPacer {
 
   /**
    * The same of a request that is chosen in its turn, so that requests of several threads keep their order.
-   * @param choose null: there is none left @returns NaN where there was none
+   * @param choose null: there is none left
+   * @param owed by how much it counts as asked for earlier, µs (see `owedUs`)
+   * @returns NaN where there was none
    */
-  admitNext(choose: () => PacedRequest | null): number {
+  admitNext(choose: () => PacedRequest | null, owed = 0): number {
     while (Atomics.compareExchange(this.lock, 0, 0, 1) !== 0) Atomics.wait(this.lock, 0, 1, 1);
     try {
       const request = choose();
-      return request ? this.pacer.admit(request, monotonicUs()) : Number.NaN;
+      return request ? this.pacer.admit(request, monotonicUs() - owed) : Number.NaN;
     } finally {
       Atomics.store(this.lock, 0, 0);
       Atomics.notify(this.lock, 0, 1);

@@ -1,6 +1,7 @@
 import { seededRandom } from '../../stats/random';
 import type { ArrayLayout } from '../array';
 import { expectedRate, type ScriptedFault, type StorageModel } from '../model';
+import { mostOwedUs, owedUs } from '../hostLate';
 import { Pacer, pacerState, pacerStateBytes, Refusal } from '../pacer';
 import { modelOf } from '../presets';
 
@@ -54,6 +55,35 @@ test.each(['ethernet-1', 'ethernet-2.5', 'ethernet-10-jumbo', 'usb-5', 'card-104
     }
   },
 );
+
+test('a host that is late now and then costs a stand-in no rate, as long as it carries more on the whole', () => {
+  const model = modelOf('ethernet-10-jumbo', 'nvme');
+  const block = 2 ** 20;
+  const expected = expectedRate(model, false, block).bytesPerSecond;
+  const serviceUs = (block * 1e6) / expected;
+  const rate = (slowness: number, isOwed: boolean) => {
+    const pacer = make(model);
+    const random = seededRandom(5);
+    let [now, owed] = [0, 0];
+    for (let at = 0; at < 1_000; at++) {
+      const modelUs = pacer.admit({ stream: 0, address: at * block, bytes: block, write: false }, now - owed);
+      // One block in fifty takes forty times as long.
+      const hostUs = serviceUs * slowness * (random() < 0.02 ? 40 : 1);
+      now = Math.max(now + hostUs, modelUs);
+      owed = isOwed ? owedUs(now, modelUs) : 0;
+    }
+    return rateOf(1_000 * block, now) / expected;
+  };
+  // A host that carries a quarter more than the model, on the whole.
+  expect(rate(0.8 / 1.78, true)).toBeGreaterThan(0.98);
+  expect(rate(0.8 / 1.78, true)).toBeLessThan(1.02);
+  expect(rate(0.8 / 1.78, false)).toBeLessThan(0.9);
+  // One that carries less is told as it is.
+  expect(rate(1.25 / 1.78, true)).toBeLessThan(0.84);
+  // And what it owes is bounded.
+  expect(owedUs(1e9, 0)).toBe(mostOwedUs);
+  expect(owedUs(5, -Infinity)).toBe(0);
+});
 
 test('a client that pauses does not get the pause back', () => {
   const model = modelOf('ethernet-1', 'nvme');
