@@ -24,6 +24,7 @@ export class ActorRun {
    * @param workerPath the thread's script
    * @param onRecord told every request, with its actor, in bundles some 50 ms apart
    * @param onStart told t0 on the monotonic clock
+   * @param onUp told of every thread that has come up
    */
   constructor(
     private readonly actors: readonly Actor[],
@@ -31,6 +32,7 @@ export class ActorRun {
     private readonly workerPath: URL,
     private readonly onRecord: (actor: Actor, record: BlockRecord) => void,
     private readonly onStart: (startUs: number) => void,
+    private readonly onUp: () => void = () => undefined,
   ) {}
 
   /** Ends the run at each actor's next block. */
@@ -81,8 +83,11 @@ export class ActorRun {
     });
     const ended = new Promise<void>((resolve, reject) => {
       worker.on('message', (message: FromWorker) => {
-        if (message.type === 'up') isUp();
-        else reject(fileError(Object.assign(new Error(message.message), { code: message.code }), actor.path));
+        if (message.type === 'up') {
+          this.onUp();
+          isUp();
+        } else
+          reject(fileError(Object.assign(new Error(message.message), { code: message.code }), actor.path));
       });
       worker.once('error', reject);
       worker.once('exit', () => resolve());

@@ -47,6 +47,8 @@ export class Measurement {
   private phase: StorageProgress['phase'] = 'preparing';
   private preparedBytes = 0;
   private preparedShare = 0;
+  /** Threads that have come up: many of them take their time on a busy machine, and are no standstill. */
+  private started = 0;
   private bytes = 0;
   private stepBytes = 0;
   private stepBeganUs = Number.NaN;
@@ -194,6 +196,7 @@ export class Measurement {
         this.stepBeganUs = startUs;
         this.phase = 'measuring';
       },
+      () => this.started++,
     );
     await this.run.run();
     this.run = null;
@@ -314,7 +317,7 @@ export class Measurement {
         steps: this.steps,
         share: began ? this.shareDone(now) : 0,
         bytes: this.bytes,
-        moved: this.bytes + this.preparedBytes,
+        moved: this.bytes + this.preparedBytes + this.started,
         ...this.recorder.takeRates(now),
         atMs: began ? (now - this.beganUs) / 1000 : 0,
         msLeft: null,

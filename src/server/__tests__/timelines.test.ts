@@ -436,24 +436,32 @@ test('a page’s viewer answers through the runner, waits while something is mea
     return text;
   };
   try {
-    expect(await say({ type: 'document', document: cutOf(long), read: 'originals', scale: 'quarter' })).toBe(
-      200,
-    );
+    expect(
+      await say({
+        type: 'document',
+        document: cutOf(long),
+        read: 'originals',
+        scale: 'quarter',
+        cold: false,
+      }),
+    ).toBe(200);
     const broken = { ...cutOf(long), media: {} };
-    expect(await say({ type: 'document', document: broken, read: 'originals', scale: 'full' })).toBe(400);
-    expect(await say({ type: 'show', slot: 'first' })).toBe(400);
-    expect(await say({ type: 'show', slot: 1 }, { 'content-type': 'text/plain' })).toBe(415);
-    await say({ type: 'show', slot: 7 });
+    expect(
+      await say({ type: 'document', document: broken, read: 'originals', scale: 'full', cold: false }),
+    ).toBe(400);
+    expect(await say({ type: 'show', slot: 'first', jump: 1 })).toBe(400);
+    expect(await say({ type: 'show', slot: 1, jump: 1 }, { 'content-type': 'text/plain' })).toBe(415);
+    await say({ type: 'show', slot: 7, jump: 1 });
     expect(await until('"slot":7')).toContain('"problem":null');
     viewers.pause();
     await until('A trial is running');
-    expect(await say({ type: 'show', slot: 1 })).toBe(409);
+    expect(await say({ type: 'show', slot: 1, jump: 1 })).toBe(409);
     viewers.resume();
-    expect(await say({ type: 'show', slot: 9 })).toBe(200);
+    expect(await say({ type: 'show', slot: 9, jump: 1 })).toBe(200);
     await until('"slot":9');
     process.kill(viewers.pids[0]!, 'SIGKILL');
     await until('The viewer ended unexpectedly. Move the playhead to start it again.');
-    expect(await say({ type: 'show', slot: 3 })).toBe(200);
+    expect(await say({ type: 'show', slot: 3, jump: 1 })).toBe(200);
     expect(await until('"slot":3')).not.toContain('ended unexpectedly');
   } finally {
     viewers.close();
@@ -480,6 +488,7 @@ test('a few viewers at most have a process; one that nobody looks at makes room'
           document: cutOf(long),
           read: 'originals',
           scale: 'quarter',
+          cold: false,
         }),
       })
     ).status;

@@ -22,7 +22,7 @@ export interface StorageProgress {
   /** Work done of all, 0 to 1. */
   readonly share: number;
   readonly bytes: number;
-  /** Grows with every byte, also of preparations: what the watchdog looks at. */
+  /** Grows with every byte, also of preparations, and with every thread that has come up: what the watchdog looks at. */
   readonly moved: number;
   /** Bytes per second since the last report. */
   readonly readRate: number;
