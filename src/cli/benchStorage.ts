@@ -53,6 +53,7 @@ async function benchThroughput(
     clipPath: null,
     ...change,
   };
+  const oneAtATime = (settings.underWay ?? 1) === 1;
   const pin = (cores: string) => spawnSync('taskset', ['-cp', cores, String(host.pid)]);
   const host: WatchedProcess<'storage'> = new WatchedProcess(
     'storage',
@@ -73,7 +74,7 @@ async function benchThroughput(
         blocks: ({ data }) => parts.push(decodeBlocks(data)),
         progress: ({ progress: { phase } }) => {
           if (phase !== 'measuring' || host.pid === null) return;
-          if (cpuBegan === null && (settings.underWay ?? 1) === 1) pin(`0-${availableParallelism() - 1}`); // its thread that reads or writes stays where it began
+          if (cpuBegan === null && oneAtATime) pin(`0-${availableParallelism() - 1}`); // its thread that reads or writes stays where it began
           const now = processorTimeOf(host.pid);
           if (now === null) return;
           cpuBegan ??= now;
@@ -83,7 +84,7 @@ async function benchThroughput(
     },
   );
   // Several at a time are waited for by a thread each, wherever there is room.
-  if ((settings.underWay ?? 1) === 1) pin(waitingCore);
+  if (oneAtATime) pin(waitingCore);
   const end = await host.ended;
   if (end.kind !== 'done')
     throw new Error(`A bench trial ended ${end.kind}: ${'message' in end ? end.message : ''}`);

@@ -62,8 +62,8 @@ export function carriedBytes(statistics: string, names: ReadonlySet<string>): nu
 
 /** The same of this system; null where it does not tell. */
 export function linkBytes(names: ReadonlySet<string>): number | null {
-  const network = textOf('/proc/net/dev');
-  return network === null || names.size === 0 ? null : carriedBytes(network, names);
+  const network = names.size === 0 ? null : textOf('/proc/net/dev');
+  return network === null ? null : carriedBytes(network, names);
 }
 
 /**

@@ -11,15 +11,17 @@ interface InTrial {
 }
 export type MeasuredOpening = ClipOpening & InTrial;
 
+/** Trials that are looked through for single clips. */
+const mostLooked = 40;
+
 /** How long it took, the last time, to open each of some clips to its first picture. @param clips with their volumes */
 export async function openingsOfClips(
   clips: readonly { readonly id: string; readonly volumeId: string }[],
 ): Promise<ReadonlyMap<string, MeasuredOpening>> {
   const wanted = new Set(clips.map(({ id }) => id));
   const found = new Map<string, MeasuredOpening>();
-  const runs = await openingsToPicture(await currentRigId(), [
-    ...new Set(clips.map(({ volumeId }) => volumeId)),
-  ]);
+  const someOf = [...new Set(clips.map(({ volumeId }) => volumeId))];
+  const runs = await openingsToPicture(await currentRigId(), { someOf }, mostLooked);
   for (const { id: trialId, createdAt: at, subject, record } of runs)
     for (const clip of record?.opening?.clips ?? []) {
       const read = subject.timeline.media[clip.media ?? '']?.clipId;
@@ -32,8 +34,7 @@ export async function openingsOfClips(
 
 /** The same of the clips of a volume together, as they were opened last from it alone; null where they never were. */
 export async function openingOfVolume(volumeId: string): Promise<(ClipOpenings & InTrial) | null> {
-  const runs = await openingsToPicture(await currentRigId(), [volumeId]);
-  const last = runs.find(({ volumeIds, summary }) => volumeIds.length === 1 && summary?.each);
+  const [last] = await openingsToPicture(await currentRigId(), { alone: volumeId }, 1);
   if (!last?.summary?.each) return null;
   return {
     ...last.summary.each,

@@ -1,6 +1,7 @@
 import { wholePicture, type Item } from './model';
 
-interface Raster {
+/** Pixels across and down. */
+export interface Raster {
   readonly width: number;
   readonly height: number;
 }

@@ -145,20 +145,25 @@ export async function latestThroughput(rigId: string): Promise<TrialListRow<'thr
   return rows as TrialListRow<'throughput'>[];
 }
 
-/** Newest finished openings of clips of some volumes to their first picture, cold, with their records. */
+/**
+ * Newest finished openings of clips to their first picture, cold, in which at least one was opened, with their records.
+ * @param which of some volumes, or of one alone
+ */
 export async function openingsToPicture(
   rigId: string,
-  volumeIds: readonly string[],
-  most = 40,
+  which: { readonly someOf: readonly string[] } | { readonly alone: string },
+  most: number,
 ): Promise<TrialRow<'opening'>[]> {
-  if (volumeIds.length === 0) return [];
   const rows = await withRecords()
     .where(
       and(
         matching({ rigId, kinds: ['opening'], statuses: ['done'] }),
         sql`${trials.settings}->>'each' = 'picture'`,
         sql`${trials.settings}->>'warm' = 'false'`,
-        arrayOverlaps(trials.volumeIds, [...volumeIds]),
+        sql`jsonb_typeof(${trials.summary}->'each') = 'object'`,
+        'alone' in which
+          ? eq(trials.volumeIds, [which.alone])
+          : arrayOverlaps(trials.volumeIds, [...which.someOf]),
       ),
     )
     .orderBy(desc(trials.createdAt))

@@ -7,11 +7,7 @@ import {
   type FilterContext,
   type HardwareDeviceContext,
 } from 'node-av/lib';
-
-interface Raster {
-  readonly width: number;
-  readonly height: number;
-}
+import type { Raster } from '@/core/timeline/deviceRaster';
 
 /** The codec library's filter that scales pictures where they lie on a device, by the device's kind. Each gives a picture for a picture, at once; one that waits for the next does not serve. */
 const scalers: Readonly<Record<string, string>> = {

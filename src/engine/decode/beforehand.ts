@@ -3,6 +3,7 @@ import type { Frame } from 'node-av/lib';
 import { count, memory } from '@/core/format';
 import type { Format } from '@/core/media/format';
 import { decodePacketTable } from '@/core/media/packetTable';
+import type { Raster } from '@/core/timeline/deviceRaster';
 import { scaledPicture } from '../codec/scaledPicture';
 import { EngineError } from '../errors';
 import { FrameReader } from '../media/frameReader';
@@ -25,11 +26,6 @@ export interface WantedFrames {
   readonly frames: ReadonlySet<number>;
   /** Rasters that made-up devices may bring its pictures to; absent: none. */
   readonly rasters?: readonly Raster[];
-}
-
-export interface Raster {
-  readonly width: number;
-  readonly height: number;
 }
 
 /** A clip's pictures whole, or as they lie in memory at a raster. */

@@ -23,7 +23,8 @@ import { openDevice } from '../codec/deviceFrames';
 import { EngineError } from '../errors';
 import type { CodecSetup } from '../media/probe';
 import { Decoder, type DecoderOptions, type VideoDecoder } from '../playback/decoder';
-import { Beforehand, type Raster, type TellBeforehand, type WantedFrames } from './beforehand';
+import type { Raster } from '@/core/timeline/deviceRaster';
+import { Beforehand, type TellBeforehand, type WantedFrames } from './beforehand';
 import { StandInDecoder, standInUnits, type StandInUnits } from './standInDecoder';
 import { frameBytes } from './window';
 

@@ -1,7 +1,6 @@
 import { quantity } from '@/core/format';
 import type { OpeningSettings } from '@/core/kinds/opening';
 import type { TimelineTrialProgress } from '@/core/kinds/shared/timeline';
-import type { ColdProof } from '@/core/media/coldProof';
 import type { OpenedClip, OpeningRecord, OpeningStep } from '@/core/tasks/opening';
 import { firstShown } from '@/core/timeline/flatten';
 import { playbackRaster } from '../playback/processor';
@@ -15,13 +14,6 @@ import type { LaneClip, ToLane } from './laneShared';
 
 /** What is saved of an opening is told at most so often, ms. */
 const tellEveryMs = 500;
-
-/** What the lanes read goes through the system's cache: cold is what was put out of it. */
-export function coldOfOpening({ method, ...shares }: ColdProof): ColdProof {
-  const { residentAtStart } = shares;
-  const isOut = method !== 'warm' && residentAtStart !== null && residentAtStart < 0.01;
-  return { method: isOut ? 'evicted' : 'warm', ...shares };
-}
 
 /**
  * Opens a timeline as an editor is shown it: headers of what its first picture needs and that picture, then the thumbnails and the

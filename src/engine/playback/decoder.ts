@@ -21,6 +21,7 @@ import {
   Rational,
   type HardwareDeviceContext,
 } from 'node-av/lib';
+import type { Raster } from '@/core/timeline/deviceRaster';
 import { DeviceScaler } from '../codec/deviceScaler';
 import { EngineError } from '../errors';
 import type { CodecSetup } from '../media/probe';
@@ -43,7 +44,7 @@ export interface DecoderOptions {
         readonly name: string;
         readonly context: HardwareDeviceContext;
         /** To what it scales its pictures before they come to memory; null: they come whole. */
-        readonly raster: { readonly width: number; readonly height: number } | null;
+        readonly raster: Raster | null;
       }
     | undefined;
 }

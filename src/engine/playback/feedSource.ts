@@ -4,6 +4,7 @@ import type { Format } from '@/core/media/format';
 import { isKey, type PacketTable } from '@/core/media/packetTable';
 import { wholeUnit, type FeedRows, type SlotRows } from '@/core/playback/backlog';
 import type { CourseFeed, CoursePlan, FeedUse } from '@/core/timeline/course';
+import type { Raster } from '@/core/timeline/deviceRaster';
 import { offsetsOfUses } from '@/core/timeline/parts';
 import { monotonicUs } from '../clock';
 import { RunDevices, type OpenDecoder } from '../decode/runDevices';
@@ -68,7 +69,7 @@ export interface FeedSourceOptions {
   /** What decodes the feeds; absent: the processor alone. */
   readonly devices?: RunDevices | undefined;
   /** The raster to which a device that scales brings a feed's pictures; null, or absent: whole. */
-  readonly rasterOf?: (feed: CourseFeed) => { readonly width: number; readonly height: number } | null;
+  readonly rasterOf?: (feed: CourseFeed) => Raster | null;
 }
 
 /** A run over one or several clips: every slot reads and decodes what its feeds want. */

@@ -4,7 +4,7 @@ import { count } from '@/core/format';
 import type { SlotContent } from '@/core/timeline/flatten';
 import { lengthOf, type Timeline } from '@/core/timeline/model';
 import { failureOf } from '../errors';
-import { coldOfOpening, OpeningRun } from '../opening/openingRun';
+import { OpeningRun } from '../opening/openingRun';
 import { OpenTimeline } from '../timeline/openTimeline';
 import { calibrationLooks, measureEffects } from './costsRun';
 import { shownBy } from '../timeline/timelineRun';
@@ -61,8 +61,7 @@ async function measure({ source, settings, gesture }: TimelineTrialSpec): Promis
       progress({ share: 0, note, msLeft: null });
     },
   });
-  const cold = settings.kind === 'opening' ? coldOfOpening(opened.cold) : opened.cold;
-  tell({ type: 'record', record: { cold } });
+  tell({ type: 'record', record: { cold: opened.cold } });
   try {
     switch (settings.kind) {
       case 'scrub':

@@ -1,5 +1,6 @@
 import type { Effect, Rect } from '@/core/timeline/model';
 import { wholePicture } from '@/core/timeline/model';
+import type { Raster } from '@/core/timeline/deviceRaster';
 import type { Layer } from '@/core/timeline/flatten';
 
 /** The picture a layer is made of, as the decoder gives it. */
@@ -17,10 +18,7 @@ export interface GraphFiles {
   readonly look: (id: string) => { readonly path: string; readonly dimensions: 1 | 3 } | null;
 }
 
-export interface Raster {
-  readonly width: number;
-  readonly height: number;
-}
+export type { Raster };
 
 /** Text of an option's value: once for the filter, once for the graph. */
 function escaped(text: string): string {

@@ -157,10 +157,7 @@ class Viewer {
       this.openedRaster = this.raster();
     }
     const begun = monotonicUs();
-    const { layers, alongside } = flattenSlot(this.spec.timeline, slot);
-    const ways = this.cold
-      ? await opened.emptyCaches([...layers, ...alongside].flatMap(({ media }) => media ?? []))
-      : null;
+    const ways = this.cold ? await this.emptyFor(slot, opened) : null;
     const emptiedMs = (monotonicUs() - begun) / 1000;
     const fetched = await this.access.fetch(slot, isStale);
     if (!fetched) return;
@@ -183,6 +180,12 @@ class Viewer {
       }),
     });
     this.jump = 0;
+  }
+
+  /** Has what a slot reads come from its volumes. */
+  private emptyFor(slot: number, opened: OpenTimeline): Promise<ReadonlyMap<string, ColdWay>> {
+    const { layers, alongside } = flattenSlot(this.spec.timeline, slot);
+    return opened.emptyCaches([...layers, ...alongside].flatMap(({ media }) => media ?? []));
   }
 
   /** @param ways how media are read; null: through the cache as it is */

@@ -9,6 +9,8 @@ import type { ShownFrame, ViewerState } from '@/engine/timeline/viewerSpec';
 const shownBars = 60;
 const [barWidth, height] = [6, 36];
 
+const figure = (ms: number) => <span className="figure">{milliseconds(ms)}</span>;
+
 /** How a frame came to the viewer, in words. */
 export function cameFrom({ from, volume, simulated, bytes }: ShownFrame, cold: boolean): string {
   if (from === 'kept') return 'decoded before, kept by the viewer';
@@ -54,7 +56,6 @@ function Took({
   slotMs: number;
   timeline: Timeline;
 }) {
-  const figure = (ms: number) => <span className="figure">{milliseconds(ms)}</span>;
   return (
     <div data-testid="took">
       <p>
@@ -94,7 +95,6 @@ function JumpBars({
     slotMs * 1.2,
   );
   const y = scaleLinear([0, top], [0, height - 2]);
-  const figure = (ms: number) => <span className="figure">{milliseconds(ms)}</span>;
   return (
     <figure data-testid="jumps" className="flex flex-col-reverse gap-1">
       <figcaption>
