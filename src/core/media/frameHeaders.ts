@@ -1,12 +1,15 @@
 import { BitReader, withoutEmulation } from './bits';
 import { nalUnits, parameterSets, type NalLengthSize } from './nalUnits';
-import type { FrameType } from './packetTable';
+import { h264Sequence, type H264Sequence } from './referenceDepth';
+import type { CodedField, FrameType } from './packetTable';
 
 /** What a coded frame's own header tells. */
 export interface FrameHeader {
   readonly type: FrameType;
   /** No other frame refers to it, so a decoder may leave it out. */
   readonly disposable: boolean;
+  /** Which field it is, where it is one alone. */
+  readonly field?: CodedField | null;
 }
 
 /** Reads the header of a coded frame; null where there is none. */
@@ -20,7 +23,8 @@ export function headerReader(codecId: string, extradata: Uint8Array): HeaderRead
   switch (codecId) {
     case 'h264': {
       const { lengthSize } = parameterSets('h264', extradata);
-      return (packet) => h264Header(packet, lengthSize);
+      const sequence = h264Sequence(extradata);
+      return (packet) => h264Header(packet, lengthSize, sequence);
     }
     case 'hevc': {
       const { lengthSize, units } = parameterSets('hevc', extradata);
@@ -39,17 +43,32 @@ export function headerReader(codecId: string, extradata: Uint8Array): HeaderRead
 
 const h264Types: readonly FrameType[] = ['P', 'B', 'I', 'P', 'I'];
 
-/** First slice of an H.264 frame: nal_ref_idc and slice_type (ITU-T H.264, 7.4.1 and table 7-6). */
-function h264Header(packet: Uint8Array, lengthSize: NalLengthSize): FrameHeader | null {
+/** First slice of an H.264 frame: nal_ref_idc, slice_type and whether it is a field (ITU-T H.264, 7.4.1, 7.3.3 and table 7-6). */
+function h264Header(
+  packet: Uint8Array,
+  lengthSize: NalLengthSize,
+  sequence: H264Sequence | null,
+): FrameHeader | null {
   for (const unit of nalUnits(packet, lengthSize)) {
     const header = unit[0] ?? 0;
     const unitType = header & 31;
     if (unitType < 1 || unitType > 5) continue;
     const bits = new BitReader(withoutEmulation(unit.subarray(1, headerBytes)));
     bits.ue(); // first_mb_in_slice
-    return { type: h264Types[bits.ue() % 5] ?? '?', disposable: header >> 5 === 0 };
+    const type = h264Types[bits.ue() % 5] ?? '?';
+    const field = fieldOf(bits, sequence);
+    return { type, disposable: header >> 5 === 0, ...(field && { field }) };
   }
   return null;
+}
+
+/** What follows a slice's type (ITU-T H.264, 7.3.3). */
+function fieldOf(bits: BitReader, sequence: H264Sequence | null): CodedField | null {
+  if (!sequence || sequence.framesOnly) return null;
+  bits.ue(); // pic_parameter_set_id
+  if (sequence.separatePlanes) bits.skip(2);
+  const frameNum = bits.bits(sequence.frameNumBits);
+  return bits.bit() ? { bottom: bits.bit() === 1, frameNum } : null;
 }
 
 const hevcTypes: readonly FrameType[] = ['B', 'P', 'I'];

@@ -10,7 +10,15 @@ import {
   readFrameCode,
 } from './frameCode';
 import { frameStructure, frameStructureLabel } from './frameStructure';
-import { decodePacketTable, encodePacketTable, packetTableFrom, type PacketRow } from './packetTable';
+import {
+  decodePacketTable,
+  encodePacketTable,
+  joinField,
+  packetTableFrom,
+  withoutClockBreaks,
+  withShownTimes,
+  type PacketRow,
+} from './packetTable';
 
 const row = (pts: number, key = false, type: PacketRow['type'] = 'P'): PacketRow => ({
   offset: pts * 100,
@@ -146,4 +154,85 @@ test('a picture without a code, or with a torn one, gives no frame number', () =
   const other = draw(4321, 640, 360);
   expect(readFrameCode(640, 360, (x, y) => (x < 200 ? picture : other)[y * 640 + x]!)).not.toBe(1234);
   expect(() => encodeFrameCode(highestFrameNumber + 1)).toThrow('holds 0 to');
+});
+
+test('a table of a wrapped stream survives packing with what lies inside', () => {
+  const wrapped = packetTableFrom([
+    { ...row(0, true, 'I'), inside: { skip: 7, bytes: 90 } },
+    { ...row(1), inside: { skip: 0, bytes: 31 } },
+  ]);
+  expect([...wrapped.inside!.skip, ...wrapped.inside!.bytes]).toEqual([7, 0, 90, 31]);
+  const packed = encodePacketTable(wrapped);
+  expect(decodePacketTable(packed)).toEqual(wrapped);
+  expect(() => decodePacketTable(packed.subarray(0, -1))).toThrow('packet table of 2 packets');
+});
+
+test('two fields of a frame are one row; those of two frames, and frames, are not', () => {
+  const field = (pts: number, bottom: boolean, frameNum: number): PacketRow => ({
+    ...row(pts),
+    field: { bottom, frameNum },
+  });
+  const rows: PacketRow[] = [];
+  for (const one of [
+    field(0, false, 0),
+    field(0, true, 0),
+    field(1, false, 1),
+    field(2, true, 2),
+    row(3),
+    row(4),
+  ])
+    if (!joinField(rows.at(-1), one)) rows.push(one);
+  expect(rows.map(({ pts, size }) => [pts, size])).toEqual([
+    [0, 20],
+    [1, 11],
+    [2, 12],
+    [3, 13],
+    [4, 14],
+  ]);
+  // A third field begins a frame of its own.
+  const [whole] = rows;
+  expect(joinField(whole, field(0, true, 0))).toBe(false);
+});
+
+test('MPEG video is shown in its order where only some frames have a time', () => {
+  const timed = (dts: number, pts: number, type: PacketRow['type']): PacketRow => ({
+    ...row(0),
+    dts,
+    pts,
+    type,
+  });
+  const none = Number.NaN;
+  // I P B B P B B in coding order, a tick each.
+  const rows = [
+    timed(0, 1, 'I'),
+    timed(1, none, 'P'),
+    timed(2, 2, 'B'),
+    timed(3, none, 'B'),
+    timed(4, none, 'P'),
+    timed(5, none, 'B'),
+    timed(6, 6, 'B'),
+    timed(7, none, 'I'),
+  ];
+  expect(withShownTimes(rows).map(({ pts }) => pts)).toEqual([1, 4, 2, 3, 7, 5, 6, 8]);
+  expect(withShownTimes([timed(3, none, 'I'), timed(4, none, 'P')]).map(({ pts }) => pts)).toEqual([3, 4]);
+});
+
+test('a clock that begins anew goes on at the usual distance', () => {
+  const timed = (dts: number, pts: number): PacketRow => ({ ...row(0), dts, pts });
+  const rows = withoutClockBreaks([
+    timed(100, 110),
+    timed(110, 130),
+    timed(120, 120),
+    timed(5, 15),
+    timed(15, 25),
+  ]);
+  expect(rows.map(({ dts, pts }) => [dts, pts])).toEqual([
+    [100, 110],
+    [110, 130],
+    [120, 120],
+    [130, 140],
+    [140, 150],
+  ]);
+  const [none] = withoutClockBreaks([timed(Number.NaN, 4)]);
+  expect(none).toMatchObject({ dts: Number.NaN, pts: 4 });
 });

@@ -25,6 +25,16 @@ export interface PacketTable {
   readonly type: Uint8Array;
   /** Slot in display order, 0 to length - 1: the rank of the packet's pts. */
   readonly slot: Uint32Array;
+  /** Of a wrapped stream: where in what is read the frame lies. Absent where what is read is the frame. */
+  readonly inside?: Inside | undefined;
+}
+
+/** See `WrappedPlace`. */
+export interface Inside {
+  /** Bytes of the elementary stream in front of the frame. */
+  readonly skip: Uint32Array;
+  /** Bytes of the frame itself. */
+  readonly bytes: Uint32Array;
 }
 
 export interface PacketRow {
@@ -35,6 +45,68 @@ export interface PacketRow {
   key: boolean;
   disposable: boolean;
   type: FrameType;
+  /** Which field of a frame it is, where it is one alone. */
+  field?: CodedField | null;
+  /** Of a wrapped stream: see `Inside`. */
+  inside?: { readonly skip: number; readonly bytes: number };
+}
+
+/** A picture that is coded for one field only. Source: ITU-T H.264, 7.4.3 */
+export interface CodedField {
+  readonly bottom: boolean;
+  /** Number by which the two fields of a frame are known to belong together. */
+  readonly frameNum: number;
+}
+
+/**
+ * Takes a row into the one before it where both are fields of one frame, for which decoders give one picture. Their bytes must
+ * lie behind each other.
+ * @returns whether it was
+ */
+export function joinField(before: PacketRow | undefined, row: PacketRow): boolean {
+  const [first, second] = [before?.field, row.field];
+  if (!before || !first || !second || first.bottom === second.bottom || first.frameNum !== second.frameNum)
+    return false;
+  before.size += row.size;
+  before.disposable &&= row.disposable;
+  before.field = null;
+  return true;
+}
+
+/**
+ * Decode and presentation times that go on where a stream's clock begins anew, as where recordings were joined or a counter
+ * ran over: such rows follow the one before at the usual distance.
+ */
+export function withoutClockBreaks(rows: readonly PacketRow[]): PacketRow[] {
+  let shift = 0;
+  let last = Number.NaN;
+  let step = 0;
+  return rows.map((row) => {
+    const { pts, dts } = row;
+    if (!Number.isFinite(dts)) return { ...row, pts: pts + shift };
+    if (dts + shift < last) shift = last + step - dts;
+    else if (dts + shift > last) step = dts + shift - last;
+    last = dts + shift;
+    return { ...row, pts: pts + shift, dts: last };
+  });
+}
+
+/**
+ * Presentation times of MPEG-1 and MPEG-2 video where its container gives them for some frames alone: a frame that nothing
+ * refers to is shown when it is decoded, any other when the next such is decoded. Source: ISO/IEC 13818-2, 6.1.1.11
+ */
+export function withShownTimes(rows: readonly PacketRow[]): PacketRow[] {
+  const reorders = rows.some(({ type }) => type === 'B');
+  const [before, last] = [rows.at(-2), rows.at(-1)];
+  // The last such frame is shown behind all others.
+  let next = last && before ? 2 * last.dts - before.dts : Number.NaN;
+  const filled: PacketRow[] = [];
+  for (const row of rows.toReversed()) {
+    const shown = reorders && row.type !== 'B' ? next : row.dts;
+    filled.push(Number.isFinite(row.pts) ? row : { ...row, pts: shown });
+    if (row.type !== 'B') next = row.dts;
+  }
+  return filled.reverse();
 }
 
 /**
@@ -65,18 +137,28 @@ export function packetTableFrom(rows: readonly PacketRow[]): PacketTable {
     ),
     type: Uint8Array.from(rows, (row) => Math.max(0, frameTypes.indexOf(row.type))),
     slot,
+    ...(rows.some(({ inside }) => inside) && {
+      inside: {
+        skip: Uint32Array.from(rows, ({ inside }) => inside?.skip ?? 0),
+        bytes: Uint32Array.from(rows, ({ inside }) => inside?.bytes ?? 0),
+      },
+    }),
   };
 }
 
 const bytesPerPacket = 8 + 8 + 8 + 4 + 4 + 1 + 1;
+const bytesPerWrapped = bytesPerPacket + 4 + 4;
 
 /**
- * Packs the columns one after the other: offset, pts, dts (float64), size, slot
- * (uint32), flags, type (uint8), all little-endian, behind a uint32 count and 4 bytes of padding.
+ * Packs the columns one after the other: offset, pts, dts (float64), size, slot and, of a wrapped stream, skip and bytes
+ * inside (uint32), flags, type (uint8), all little-endian, behind a uint32 count and a uint32 that is 1 for a wrapped stream, else 0.
  */
 export function encodePacketTable(table: PacketTable): Uint8Array {
-  const bytes = new Uint8Array(8 + table.length * bytesPerPacket);
-  new DataView(bytes.buffer).setUint32(0, table.length, true);
+  const { inside } = table;
+  const bytes = new Uint8Array(8 + table.length * (inside ? bytesPerWrapped : bytesPerPacket));
+  const head = new DataView(bytes.buffer);
+  head.setUint32(0, table.length, true);
+  head.setUint32(4, inside ? 1 : 0, true);
   let at = 8;
   for (const column of [
     table.offset,
@@ -84,6 +166,7 @@ export function encodePacketTable(table: PacketTable): Uint8Array {
     table.dts,
     table.size,
     table.slot,
+    ...(inside ? [inside.skip, inside.bytes] : []),
     table.flags,
     table.type,
   ]) {
@@ -99,10 +182,13 @@ export function encodePacketTable(table: PacketTable): Uint8Array {
  */
 export function decodePacketTable(packed: Uint8Array): PacketTable {
   const bytes = new Uint8Array(packed); // own, aligned buffer for the typed arrays below (a copy even of a Buffer)
-  const length = bytes.byteLength < 8 ? 0 : new DataView(bytes.buffer).getUint32(0, true);
-  if (bytes.byteLength !== 8 + length * bytesPerPacket) {
+  const head = bytes.byteLength < 8 ? null : new DataView(bytes.buffer);
+  const length = head?.getUint32(0, true) ?? 0;
+  const isWrapped = head?.getUint32(4, true) === 1;
+  const expected = 8 + length * (isWrapped ? bytesPerWrapped : bytesPerPacket);
+  if (bytes.byteLength !== expected) {
     throw new RangeError(
-      `A packet table of ${length} packets has ${8 + length * bytesPerPacket} bytes, got ${bytes.byteLength}`,
+      `A packet table of ${length} packets has ${expected} bytes, got ${bytes.byteLength}`,
     );
   }
   let at = 8;
@@ -112,6 +198,7 @@ export function decodePacketTable(packed: Uint8Array): PacketTable {
     return start;
   };
   const { buffer } = bytes;
+  // In the order in which they were written.
   return {
     length,
     offset: new Float64Array(buffer, take(8), length),
@@ -119,6 +206,12 @@ export function decodePacketTable(packed: Uint8Array): PacketTable {
     dts: new Float64Array(buffer, take(8), length),
     size: new Uint32Array(buffer, take(4), length),
     slot: new Uint32Array(buffer, take(4), length),
+    ...(isWrapped && {
+      inside: {
+        skip: new Uint32Array(buffer, take(4), length),
+        bytes: new Uint32Array(buffer, take(4), length),
+      },
+    }),
     flags: new Uint8Array(buffer, take(1), length),
     type: new Uint8Array(buffer, take(1), length),
   };

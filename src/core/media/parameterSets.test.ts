@@ -1,3 +1,4 @@
+import { headerReader } from './frameHeaders';
 import fc from 'fast-check';
 import { BitReader, withoutEmulation } from './bits';
 import { referenceDepth } from './referenceDepth';
@@ -83,10 +84,19 @@ test('bytes that keep start codes out are taken out again, whatever the data', (
 });
 
 describe('H.264', () => {
-  const sps = (profile: number, order: (bits: Bits) => Bits, depth: number, chroma = (bits: Bits) => bits) =>
+  const sps = (
+    profile: number,
+    order: (bits: Bits) => Bits,
+    depth: number,
+    chroma = (bits: Bits) => bits,
+    framesOnly = 1,
+  ) =>
     order(chroma(new Bits().u(8, profile).u(8).u(8, 40).ue(0)).ue(4))
       .ue(depth)
       .u(1)
+      .ue(119)
+      .ue(33)
+      .u(1, framesOnly)
       .unit(0x67);
   const plain = (bits: Bits) => bits.ue(0).ue(2);
 
@@ -147,6 +157,28 @@ describe('H.264', () => {
     expect(
       referenceDepth('h264', avc(sps(100, plain, 6, (bits) => bits.ue(1).ue(0).ue(0).u(1).u(1, 0)))),
     ).toBe(6);
+  });
+
+  test('a field is told from a frame, and which it is, where the set allows fields', () => {
+    const slice = (isField: boolean, bottom: number, frameNum: number) => {
+      const bits = new Bits()
+        .ue(0)
+        .ue(5)
+        .ue(0)
+        .u(8, frameNum)
+        .u(1, isField ? 1 : 0);
+      return annexB((isField ? bits.u(1, bottom) : bits).u(8, 0xff).unit(0x41));
+    };
+    const fields = headerReader('h264', annexB(sps(77, plain, 4, undefined, 0)))!;
+    expect(fields(slice(true, 0, 200))).toEqual({
+      type: 'P',
+      disposable: false,
+      field: { bottom: false, frameNum: 200 },
+    });
+    expect(fields(slice(true, 1, 3))?.field).toEqual({ bottom: true, frameNum: 3 });
+    expect(fields(slice(false, 0, 3))?.field).toBeUndefined();
+    const frames = headerReader('h264', annexB(sps(77, plain, 4)))!;
+    expect(frames(slice(true, 1, 3))?.field).toBeUndefined();
   });
 
   test('what is cut short, absurd or not there gives no number', () => {

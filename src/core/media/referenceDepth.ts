@@ -7,27 +7,41 @@ import { parameterSets } from './nalUnits';
  * the picture under way. Null for other codecs and where it cannot be read.
  */
 export function referenceDepth(codecId: string, extradata: Uint8Array): number | null {
-  if (codecId !== 'h264' && codecId !== 'hevc') return null;
-  const { units } = parameterSets(codecId, extradata);
-  const set = units.find((unit) =>
-    codecId === 'h264' ? ((unit[0] ?? 0) & 31) === 7 : (((unit[0] ?? 0) >> 1) & 63) === 33,
-  );
+  if (codecId === 'h264') return h264Sequence(extradata)?.references ?? null;
+  if (codecId !== 'hevc') return null;
+  const { units } = parameterSets('hevc', extradata);
+  const set = units.find((unit) => (((unit[0] ?? 0) >> 1) & 63) === 33);
   if (!set) return null;
-  const bits = new BitReader(withoutEmulation(set.subarray(codecId === 'h264' ? 1 : 2)));
-  const depth = codecId === 'h264' ? h264Depth(bits) : hevcDepth(bits);
+  const bits = new BitReader(withoutEmulation(set.subarray(2)));
+  const depth = hevcDepth(bits);
   return bits.ended || depth > 16 ? null : depth;
 }
 
 const profilesWithChroma = new Set([100, 110, 122, 244, 44, 83, 86, 118, 128, 138, 139, 134]);
 
-/** ITU-T H.264, 7.3.2.1.1. */
-function h264Depth(bits: BitReader): number {
+/** What an H.264 sequence parameter set says of the frames under it. */
+export interface H264Sequence {
+  /** max_num_ref_frames. */
+  readonly references: number;
+  /** Bits of frame_num in slice headers. */
+  readonly frameNumBits: number;
+  readonly separatePlanes: boolean;
+  /** frame_mbs_only_flag: no picture is a field. */
+  readonly framesOnly: boolean;
+}
+
+/** The first sequence parameter set of a stream's set-up data; null where there is none that can be read. Source: ITU-T H.264, 7.3.2.1.1 */
+export function h264Sequence(extradata: Uint8Array): H264Sequence | null {
+  const set = parameterSets('h264', extradata).units.find((unit) => ((unit[0] ?? 0) & 31) === 7);
+  if (!set) return null;
+  const bits = new BitReader(withoutEmulation(set.subarray(1)));
   const profile = bits.bits(8);
   bits.skip(16);
   bits.ue();
+  let separatePlanes = false;
   if (profilesWithChroma.has(profile)) {
     const chroma = bits.ue();
-    if (chroma === 3) bits.skip(1);
+    if (chroma === 3) separatePlanes = bits.bit() === 1;
     bits.ue();
     bits.ue();
     bits.skip(1);
@@ -35,7 +49,7 @@ function h264Depth(bits: BitReader): number {
       for (let list = 0; list < (chroma === 3 ? 12 : 8); list++)
         if (bits.bit()) skipScalingList(bits, list < 6 ? 16 : 64);
   }
-  bits.ue();
+  const frameNumBits = bits.ue() + 4;
   const orderType = bits.ue();
   if (orderType === 0) bits.ue();
   else if (orderType === 1) {
@@ -44,7 +58,14 @@ function h264Depth(bits: BitReader): number {
     bits.se();
     for (let left = Math.min(255, bits.ue()); left > 0; left--) bits.se();
   }
-  return bits.ue();
+  const references = bits.ue();
+  bits.skip(1); // gaps_in_frame_num_value_allowed_flag
+  bits.ue(); // pic_width_in_mbs_minus1
+  bits.ue(); // pic_height_in_map_units_minus1
+  const framesOnly = bits.bit() === 1;
+  return bits.ended || references > 16 || frameNumBits > 16
+    ? null
+    : { references, frameNumBits, separatePlanes, framesOnly };
 }
 
 function skipScalingList(bits: BitReader, size: number): void {

@@ -88,6 +88,86 @@ test('a hundred damaged files: each has a clear outcome, none ends or holds what
   expect(outcomes).toContain('ready');
 }, 300_000);
 
+/** Kinds of files whose frames are cut into small packets, whose damage no index at one place tells. */
+const wrapped: readonly (readonly [string, number, TestMedia])[] = [
+  [
+    'card.m2ts',
+    500,
+    {
+      encoder: 'libx264',
+      pixelFormat: 'yuv420p',
+      width: 96,
+      height: 64,
+      bFrames: 2,
+      frames: 18,
+      audio: true,
+      options: { preset: 'ultrafast' },
+    },
+  ],
+  [
+    'tape.ts',
+    500,
+    { encoder: 'mpeg2video', pixelFormat: 'yuv420p', width: 96, height: 64, gop: 6, bFrames: 1, frames: 18 },
+  ],
+  [
+    'disc.vob',
+    1_000,
+    { encoder: 'mpeg2video', pixelFormat: 'yuv420p', width: 96, height: 64, gop: 6, bFrames: 2, frames: 18 },
+  ],
+];
+/** One way to damage a file: cut short, a hole of zeros, noise, bits turned over, a piece left out, a piece twice, or its pieces in another order. */
+function damage(whole: Buffer, random: () => number): Buffer {
+  const bytes = Buffer.from(whole);
+  const at = Math.floor(random() * bytes.length);
+  const length = 1 + Math.floor(random() ** 3 * 0.5 * bytes.length);
+  const end = Math.min(bytes.length, at + length);
+  switch (Math.floor(random() * 7)) {
+    case 0:
+      return bytes.subarray(0, at);
+    case 1:
+      return bytes.fill(0, at, end);
+    case 2:
+      for (let i = at; i < end; i++) bytes[i] = Math.floor(random() * 256);
+      return bytes;
+    case 3:
+      for (let flips = 1 + Math.floor(random() * 200); flips > 0; flips--)
+        bytes[Math.floor(random() * bytes.length)]! ^= 1 << Math.floor(random() * 8);
+      return bytes;
+    case 4:
+      return Buffer.concat([bytes.subarray(0, at), bytes.subarray(end)]);
+    case 5:
+      return Buffer.concat([bytes.subarray(0, end), bytes.subarray(at)]);
+    default:
+      return Buffer.concat([bytes.subarray(at), bytes.subarray(0, at)]);
+  }
+}
+
+test.each(wrapped)(
+  'damages of %s, %i in number: each ends with words or with frames',
+  async (name, damages, media) => {
+    const folder = join(await workFolder(), 'damaged');
+    await mkdir(folder, { recursive: true });
+    const own = new MediaReader(join(await workFolder(), 'build', 'media.mjs'), watchdogMs);
+    const path = join(folder, name);
+    await writeTestMedia(path, media);
+    const whole = await readFile(path);
+    const random = seededRandom(name.length);
+    const outcomes: Record<string, number> = {};
+    const damaged = join(folder, `damaged-${name}`);
+    for (let number = 0; number < damages; number++) {
+      await writeFile(damaged, damage(whole, random));
+      const outcome = await outcomeOf(own, damaged, false);
+      outcomes[outcome] = (outcomes[outcome] ?? 0) + 1;
+    }
+    expect((await own.ask({ kind: 'probe', path })).problem).toBeNull();
+    await own.stop();
+    expect(outcomes['unclear']).toBeUndefined();
+    expect(outcomes['ready']).toBeGreaterThan(damages / 4);
+    expect((outcomes['refused'] ?? 0) + (outcomes['problem named'] ?? 0)).toBeGreaterThan(3);
+  },
+  300_000,
+);
+
 /** What becomes of a file: refused with a message, kept with its problem named, or good enough to play. */
 async function outcomeOf(reader: MediaReader, path: string, decodeToo: boolean): Promise<string> {
   const begun = Date.now();

@@ -101,7 +101,7 @@ test('a folder that is a link now is refused by every way to open what is in it'
     evict: () => evict(path),
     paced: () => new PacedFile(path, null, stop, false).close(),
     'paced past the cache': () => new PacedFile(path, null, stop, true).close(),
-    packets: () => loadWindow(path, probed.packets, 2),
+    packets: () => loadWindow({ path, setup: probed.setup, packets: probed.packets }, 2),
     sound: () => SoundReader.open(path, 0),
     rendition: async () => (await Source.open({ sourcePath: path, threads: 1 })).close(),
     volume: () => inspectVolume(folder, null),

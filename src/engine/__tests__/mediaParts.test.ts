@@ -64,8 +64,8 @@ test('every slot is found at the packet that shows it', () => {
 
 test('a window ends before a key frame, may be shortened, and begins again without a gap', async () => {
   const path = await smallClip(smallLongGop);
-  const { packets } = await probeClip(path);
-  const window = await loadWindow(path, packets, 60);
+  const { packets, setup } = await probeClip(path);
+  const window = await loadWindow({ path, setup, packets }, 60);
   expect(window.packets).toHaveLength(48); // two groups of 24
   expect(window.period).toBe(48);
   expect(window.packets[5]!.size).toBe(packets.size[5]);
@@ -73,7 +73,7 @@ test('a window ends before a key frame, may be shortened, and begins again witho
   expect([short.packets.length, short.period]).toEqual([24, 24]);
   expect(shorten(window, 500).packets).toHaveLength(48);
   freeWindow(window);
-  await expect(loadWindow(`${path}.none`, packets, 5)).rejects.toThrow('is not there');
+  await expect(loadWindow({ path: `${path}.none`, setup, packets }, 5)).rejects.toThrow('is not there');
 });
 
 test.each([

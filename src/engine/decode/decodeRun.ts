@@ -96,8 +96,13 @@ export class DecodeRun {
     return this.stopping;
   }
 
+  private get clip() {
+    const { path, setup } = this.spec;
+    return { path, setup, packets: this.table };
+  }
+
   async rate(settings: RateSettings): Promise<void> {
-    const window = await loadWindow(this.spec.path, this.table, this.table.length);
+    const window = await loadWindow(this.clip, this.table.length);
     const before = process.memoryUsage.rss();
     this.planned = settings.passes;
     try {
@@ -124,7 +129,7 @@ export class DecodeRun {
   async support(settings: SupportSettings): Promise<void> {
     const budget = Math.min(mostDecodedBytes, freemem() / 4);
     const most = Math.max(2, Math.min(mostRoundFrames, Math.floor(budget / frameBytes(this.spec.format))));
-    const whole = await loadWindow(this.spec.path, this.table, most);
+    const whole = await loadWindow(this.clip, most);
     const passes: DecodePass[] = [];
     let decoded: ReadonlyMap<number, Frame> = new Map();
     this.planned = 2 * fewestPairs;

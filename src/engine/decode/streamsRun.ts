@@ -44,10 +44,8 @@ export class StreamsRun {
   }
 
   async run(): Promise<void> {
-    const table = decodePacketTable(this.spec.packets);
     const window = await loadWindow(
-      this.spec.path,
-      table,
+      { ...this.spec, packets: decodePacketTable(this.spec.packets) },
       Math.ceil(toNumber(this.settings.rate) * this.settings.seconds) + depth,
     );
     const done: StreamsStep[] = [];

@@ -3,7 +3,8 @@ import type { Format } from '@/core/media/format';
 import { isKey, type PacketTable } from '@/core/media/packetTable';
 import { EngineError, fileError } from '../errors';
 import { openInPlace } from '../inPlace';
-import { packetOf } from '../playback/decoder';
+import { packetOfRow } from '../playback/decoder';
+import type { ClipSource } from '../media/frameReader';
 
 /** Packets of a clip held in memory, in decode order from its first on. They may be sent round after round. */
 export interface PacketWindow {
@@ -34,10 +35,10 @@ export function frameBytes({
  * @throws EngineError when the file cannot be read
  */
 export async function loadWindow(
-  path: string,
-  table: PacketTable,
+  clip: Pick<ClipSource, 'path' | 'setup' | 'packets'>,
   mostFrames: number,
 ): Promise<PacketWindow> {
+  const { path, packets: table } = clip;
   const file = await openInPlace(path).catch((error: unknown) => {
     throw fileError(error, path);
   });
@@ -48,7 +49,7 @@ export async function loadWindow(
       const data = Buffer.alloc(table.size[row] ?? 0);
       const { bytesRead } = await file.read(data, 0, data.length, table.offset[row]);
       if (bytesRead < data.length) throw new EngineError('ends-before-frame', { path, row });
-      packets.push(packetOf(data, table.slot[row] ?? 0, isKey(table, row)));
+      packets.push(packetOfRow(clip, row, data));
     }
     return windowOf(packets, table);
   } finally {

@@ -13,7 +13,8 @@ interface UnderWay {
  * What was asked for and is jumped over is read in vain.
  */
 export class AheadReader implements BytesReader {
-  private readonly rowAt: ReadonlyMap<number, number>;
+  /** The first row at each place: of a wrapped stream several may begin in one unit. */
+  private readonly rowAt = new Map<number, number>();
   private readonly asked = new Map<number, UnderWay>();
   private readonly free: BytesReader[];
   /** The lane whose bytes were given out last: they are valid until the next read. */
@@ -26,7 +27,7 @@ export class AheadReader implements BytesReader {
     private readonly lanes: readonly BytesReader[],
   ) {
     this.free = [...lanes];
-    this.rowAt = new Map(Array.from(table.offset, (offset, row) => [offset, row]));
+    for (let row = table.length - 1; row >= 0; row--) this.rowAt.set(table.offset[row] as number, row);
   }
 
   private get underWay(): number {
@@ -37,9 +38,8 @@ export class AheadReader implements BytesReader {
   async read(offset: number, bytes: number): Promise<Buffer> {
     if (this.given) this.free.push(this.given);
     this.given = null;
-    const row = this.rowAt.get(offset);
-    if (row === undefined || this.table.size[row] !== bytes)
-      throw new RangeError('These bytes are no packet.');
+    const row = this.rowOf(offset, bytes);
+    if (row === null) throw new RangeError('These bytes are no packet.');
     const ahead = row === this.last + 1 ? this.underWay : 1;
     this.last = row;
     this.abandon(row, row + ahead);
@@ -57,6 +57,16 @@ export class AheadReader implements BytesReader {
     } finally {
       this.given = own.lane;
     }
+  }
+
+  /** The row of these bytes, or of several the one that follows. */
+  private rowOf(offset: number, bytes: number): number | null {
+    const { offset: offsets, size } = this.table;
+    const isIt = (row: number) => offsets[row] === offset && size[row] === bytes;
+    if (isIt(this.last + 1)) return this.last + 1;
+    let row = this.rowAt.get(offset) ?? this.table.length;
+    while (offsets[row] === offset && !isIt(row)) row++;
+    return isIt(row) ? row : null;
   }
 
   private ask(row: number, lane: BytesReader): UnderWay {

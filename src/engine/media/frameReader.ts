@@ -1,10 +1,10 @@
 import type { Frame } from 'node-av/lib';
 import { frameIndex, type FrameIndex } from '@/core/media/frameIndex';
-import { isKey, type PacketTable } from '@/core/media/packetTable';
+import type { PacketTable } from '@/core/media/packetTable';
 import type { Rational } from '@/core/time/rational';
 import { fileError } from '../errors';
 import { openInPlace } from '../inPlace';
-import { Decoder, packetOf } from '../playback/decoder';
+import { Decoder, packetOfRow } from '../playback/decoder';
 import type { CodecSetup } from './probe';
 
 /** What is needed to decode frames of an indexed clip. */
@@ -117,7 +117,7 @@ export class FrameReader {
       this.ended = true;
     } else {
       const data = await this.file.read(packets.offset[this.next] ?? 0, packets.size[this.next] ?? 0);
-      const packet = packetOf(data, packets.slot[this.next] ?? 0, isKey(packets, this.next));
+      const packet = packetOfRow(this.source, this.next, data);
       await decoder.send(packet);
       packet.free();
       this.next++;

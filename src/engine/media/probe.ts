@@ -15,13 +15,15 @@ import { codecLabel, containerLabel, pixelFormatFacts, profileLabel, type Format
 import { headerReader, type HeaderReader } from '@/core/media/frameHeaders';
 import { frameStructure, type FrameStructure } from '@/core/media/frameStructure';
 import type { ClipIdentity } from '@/core/media/identity';
-import { packetTableFrom, type PacketRow, type PacketTable } from '@/core/media/packetTable';
+import { joinField, packetTableFrom, type PacketRow, type PacketTable } from '@/core/media/packetTable';
+import type { Wrapping } from '@/core/media/wrapping';
 import { referenceDepth } from '@/core/media/referenceDepth';
 import { greatest, least } from '@/core/stats/extremes';
 import { rational, toNumber, type Rational } from '@/core/time/rational';
 import { EngineError } from '../errors';
 import { openInPlace } from '../inPlace';
 import { MediaFile } from './container';
+import { Samples, unwrappedRows, wrappingOf } from './wrapped';
 import { FirstFrame, identityOf, pixelFormatName, readIsoLayout, type IsoLayout } from './identify';
 
 /** What a decoder must be told before the first packet. */
@@ -36,6 +38,8 @@ export interface CodecSetup {
   readonly bitsPerCodedSample: number;
   /** Base64. */
   readonly extradata: string | null;
+  /** How its container cuts it into pieces; absent where frames lie whole. */
+  readonly wrapping?: Wrapping | undefined;
 }
 
 /** Everything a clip's file tells: identity, frame structure, rates, and where each packet lies. */
@@ -105,7 +109,8 @@ export async function probeClip(
     const stream = pictureStream(input);
     if (!stream) throw new EngineError('no-moving-picture', { path });
     const layout = await readIsoLayout(path);
-    const indexed = await indexPackets(input, stream, onProgress);
+    const wrapping = await wrappingOf(path, input.iformat?.name ?? '', stream.id);
+    const indexed = await indexPackets(input, stream, wrapping, onProgress);
     if (indexed.rows.length === 0) throw new EngineError('no-picture-frames', { path });
     return await describe(path, input, stream, layout, indexed);
   } finally {
@@ -126,11 +131,15 @@ interface Indexed {
   readonly framesCut: number;
   /** The file ended in an error, not at its end. */
   readonly brokeOff: boolean;
+  readonly wrapping: Wrapping | null;
+  /** Frames of a wrapped stream by which the places of all are proved. */
+  readonly samples: Samples;
 }
 
 async function indexPackets(
   input: FormatContext,
   stream: Stream,
+  wrapping: Wrapping | null,
   onProgress: (bytes: number) => void,
 ): Promise<Indexed> {
   const { index: wanted, codecpar } = stream;
@@ -140,6 +149,7 @@ async function indexPackets(
   );
   const rows: PacketRow[] = [];
   const first = new FirstFrame(stream);
+  const samples = new Samples();
   const packet = new Packet();
   packet.alloc();
   let framesCut = 0;
@@ -151,7 +161,11 @@ async function indexPackets(
       if (packet.streamIndex === wanted) {
         if (first.wantsMore) first.feed(packet);
         if (packet.hasFlags(AV_PKT_FLAG_DISCARD)) framesCut++;
-        rows.push(rowOf(packet, header));
+        const row = rowOf(packet, header);
+        if (!wrapping || !joinField(rows.at(-1), row)) {
+          if (wrapping) samples.note(rows.length, packet.data);
+          rows.push(row);
+        }
       }
       packet.unref();
       if (count % packetsPerReport === 0) {
@@ -164,7 +178,7 @@ async function indexPackets(
     first.close();
     packet.free();
   }
-  return { rows, first, framesCut, brokeOff: code !== AVERROR_EOF };
+  return { rows, first, framesCut, brokeOff: code !== AVERROR_EOF, wrapping, samples };
 }
 
 /** Nothing is noted of a time that the container does not give. */
@@ -183,6 +197,7 @@ function rowOf(packet: Packet, header: HeaderReader | null): PacketRow {
     key: packet.isKeyframe,
     disposable,
     type: found && found.type !== '?' ? found.type : guess,
+    field: found?.field ?? null,
   };
 }
 
@@ -191,11 +206,12 @@ async function describe(
   input: FormatContext,
   stream: Stream,
   layout: IsoLayout,
-  { rows, first, framesCut, brokeOff }: Indexed,
+  { rows, first, framesCut, brokeOff, wrapping, samples }: Indexed,
 ): Promise<ProbedClip> {
   const { codecpar } = stream;
-  const packets = packetTableFrom(rows);
   const codecName = avGetCodecName(codecpar.codecId) ?? 'unknown';
+  const unwrapped = wrapping && (await unwrappedRows(path, wrapping, codecName, rows, samples));
+  const packets = packetTableFrom(unwrapped ?? rows);
   const rate = rateOf(stream, packets);
   const startTimecode = timecodeOf(input);
   const { meanBitsPerSecond, peakBitsPerSecond } = dataRate(bytesPerSlot(packets), rate);
@@ -230,10 +246,14 @@ async function describe(
       level: codecpar.level,
       bitsPerCodedSample: codecpar.bitsPerCodedSample,
       extradata: codecpar.extradata?.toString('base64') ?? null,
+      ...(wrapping && { wrapping }),
     },
     packets,
     contentHash: await contentHash(path),
-    problem: await findProblem(path, input, stream, packets, first, missingFrames),
+    problem:
+      wrapping && !unwrapped
+        ? 'It is damaged: what its pieces hold and the frames in them do not fit each other. Copy it again from its source, or rewrap it to MOV or MP4.'
+        : await findProblem(path, input, stream, packets, first, missingFrames),
   };
 }
 
@@ -313,6 +333,7 @@ async function findProblem(
   if (first.problem !== null) return first.problem;
   if (packets.offset.some((offset) => offset < 0))
     return 'The container does not say where its packets lie, so they cannot be read by byte range.';
+  if (packets.inside) return null;
   const shift = await packetShift(path, input, stream);
   if (shift === null)
     return 'The container splits its packets, so they cannot be read by byte range. Rewrap it to MOV or MP4 to measure it.';

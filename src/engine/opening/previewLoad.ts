@@ -63,13 +63,23 @@ export class PreviewLoad {
 
 /** The clip with its table in memory that threads share: it is posted round after round, and would be copied beside the player each time. */
 function inSharedMemory(clip: LaneClip): LaneClip {
-  const { length, ...columns } = clip.packets;
-  const shared = Object.entries(columns).map(([name, column]) => [name, sharedColumn(column)]);
-  return { ...clip, packets: { length, ...Object.fromEntries(shared) } as PacketTable };
+  const { length, inside, ...columns } = clip.packets;
+  const packets = {
+    length,
+    ...sharedColumns(columns),
+    ...(inside && { inside: sharedColumns({ ...inside }) }),
+  } as PacketTable;
+  return { ...clip, packets };
 }
 
-function sharedColumn(column: Float64Array | Uint32Array | Uint8Array): typeof column {
+type Column = Float64Array | Uint32Array | Uint8Array;
+
+function sharedColumns(columns: Readonly<Record<string, Column>>): Record<string, Column> {
+  return Object.fromEntries(Object.entries(columns).map(([name, column]) => [name, sharedColumn(column)]));
+}
+
+function sharedColumn(column: Column): Column {
   const memory = new SharedArrayBuffer(column.byteLength);
   new Uint8Array(memory).set(new Uint8Array(column.buffer, column.byteOffset, column.byteLength));
-  return new (column.constructor as new (memory: SharedArrayBuffer) => typeof column)(memory);
+  return new (column.constructor as new (memory: SharedArrayBuffer) => Column)(memory);
 }

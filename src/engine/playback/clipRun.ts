@@ -11,7 +11,7 @@ import { readerOf } from '../media/aheadReader';
 import { ColdFile } from '../media/coldFile';
 import { pacedFile } from '../storage/standIn';
 import { ClipFinisher } from './clipFinisher';
-import { decodersInWords, packetOf } from './decoder';
+import { decodersInWords, packetOfRow } from './decoder';
 import { FaultLog } from './faultLog';
 import { clipFeed, clipMedia, FeedSource, type OpenMedia, type SlotFrames } from './feedSource';
 import type { PreparedRun } from './preparedRun';
@@ -153,10 +153,10 @@ async function timeScales(
   const processors = scales.map((scale) => ({ scale, processor: new Processor(width, height, scale) }));
   let frames = 0;
   for (let row = 0; row < packets.length && frames < timedFrames; row++) {
-    const packet = packetOf(
+    const packet = packetOfRow(
+      { setup: spec.setup, packets },
+      row,
       await file.read(packets.offset[row] as number, packets.size[row] as number),
-      packets.slot[row] as number,
-      row === 0,
     );
     await decoder.send(packet);
     packet.free();

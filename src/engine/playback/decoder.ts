@@ -21,6 +21,8 @@ import {
   Rational,
   type HardwareDeviceContext,
 } from 'node-av/lib';
+import { isKey, type PacketTable } from '@/core/media/packetTable';
+import { unwrap } from '@/core/media/wrapping';
 import type { Raster } from '@/core/timeline/deviceRaster';
 import { DeviceScaler } from '../codec/deviceScaler';
 import { EngineError } from '../errors';
@@ -125,6 +127,20 @@ export function packetOf(data: Buffer, slot: number, key: boolean): Packet {
   packet.pts = packet.dts = BigInt(slot);
   packet.isKeyframe = key;
   return packet;
+}
+
+/** The packet of a clip's row, out of the bytes that were read for it. */
+export function packetOfRow(
+  { setup, packets }: { readonly setup: Pick<CodecSetup, 'wrapping'>; readonly packets: PacketTable },
+  row: number,
+  read: Buffer,
+): Packet {
+  const { inside } = packets;
+  const { wrapping } = setup;
+  if (!inside || !wrapping) return packetOf(read, packets.slot[row] as number, isKey(packets, row));
+  const frame = unwrap(wrapping, read, inside.skip[row] as number, inside.bytes[row] as number);
+  const data = Buffer.from(frame.buffer, frame.byteOffset, frame.byteLength);
+  return packetOf(data, packets.slot[row] as number, isKey(packets, row));
 }
 
 /** A decoder of the codec library fed with bytes from memory. What it refuses is done without. */

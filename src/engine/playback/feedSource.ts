@@ -1,7 +1,7 @@
 import type { Frame, Packet } from 'node-av/lib';
 import { rangesOf, type RunFaults } from '@/core/media/faults';
 import type { Format } from '@/core/media/format';
-import { isKey, type PacketTable } from '@/core/media/packetTable';
+import type { PacketTable } from '@/core/media/packetTable';
 import { wholeUnit, type FeedRows, type SlotRows } from '@/core/playback/backlog';
 import type { CourseFeed, CoursePlan, FeedUse } from '@/core/timeline/course';
 import type { Raster } from '@/core/timeline/deviceRaster';
@@ -12,7 +12,7 @@ import { EngineError } from '../errors';
 import type { BytesReader } from '../media/frameReader';
 import type { CodecSetup } from '../media/probe';
 import { FeedDecoder } from '../timeline/feedDecoder';
-import { packetOf, type WatchThreads } from './decoder';
+import { packetOfRow, type WatchThreads } from './decoder';
 import type { FaultLog } from './faultLog';
 import type { PlaySource } from './playSource';
 import type { ProcessedPicture } from './processor';
@@ -181,7 +181,7 @@ export class FeedSource implements PlaySource<SlotFrames> {
       opened.reader ??= await media.openReader();
       const data = await opened.reader.read(packets.offset[row] as number, packets.size[row] as number);
       opened.packets.get(row)?.free();
-      opened.packets.set(row, packetOf(data, packets.slot[row] as number, isKey(packets, row)));
+      opened.packets.set(row, packetOfRow(media, row, data));
     }
   }
 

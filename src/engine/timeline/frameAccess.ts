@@ -1,9 +1,9 @@
 import type { Frame, Packet } from 'node-av/lib';
 import { frameIndex, type FrameIndex } from '@/core/media/frameIndex';
-import { isDisposable, isKey } from '@/core/media/packetTable';
+import { isDisposable } from '@/core/media/packetTable';
 import { monotonicUs } from '../clock';
 import { DecodeError } from '../playback/decodeFailure';
-import { packetOf, type VideoDecoder } from '../playback/decoder';
+import { packetOfRow, type VideoDecoder } from '../playback/decoder';
 import { RunDevices, type OpenDecoder } from '../decode/runDevices';
 import { LossWatch } from '../playback/lossWatch';
 import type { OpenMedia } from '../playback/feedSource';
@@ -141,7 +141,7 @@ export class FrameAccess {
     const begun = monotonicUs();
     const reader = await (this.reader ??= this.media.openReader());
     const data = await reader.read(table.offset[at] as number, table.size[at] as number);
-    const packet = packetOf(data, table.slot[at] as number, isKey(table, at));
+    const packet = packetOfRow(this.media, at, data);
     this.cost.readUs += monotonicUs() - begun;
     this.cost.bytes += data.length;
     return packet;
