@@ -66,7 +66,12 @@ async function benchThroughput(
       source:
         sourcePath === null
           ? null
-          : { path: sourcePath, packets: encodePacketTable(packetTableFrom([])), rate: rational(1) },
+          : {
+              path: sourcePath,
+              packets: encodePacketTable(packetTableFrom([])),
+              rate: rational(1),
+              setup: {},
+            },
     },
     {
       watchdogMs: 60_000,

@@ -21,7 +21,7 @@ import type { FrameCheck } from '@/core/rendition/frameCheck';
 import type { Doubt } from '@/core/rig/doubt';
 import type { StorageModel } from '@/core/storage/model';
 import type { Rational } from '@/core/time/rational';
-import type { CodecSetup } from '@/engine/media/probe';
+import type { CodecSetup } from '@/engine/media/streamFacts';
 import type { RenditionItemStatus, RenditionWork } from '@/core/rendition/work';
 import { bytea, time } from './columns';
 import type { LoadSummary } from '@/core/rig/load';

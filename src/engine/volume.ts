@@ -3,6 +3,7 @@ import { access, readdir, readFile, realpath, stat, statfs } from 'node:fs/promi
 import { basename, dirname, extname, isAbsolute, join, normalize, relative } from 'node:path';
 import { EngineError, fileError } from './errors';
 import { isPlace } from './inPlace';
+import { findSequences, pictureEndings, sequenceName } from '@/core/media/imageSequence';
 import type { VolumeFacts } from '@/core/storage/volumeFacts';
 
 /** Endings of files in open media containers. */
@@ -38,11 +39,6 @@ const otherEndings = new Set([
   '.csv',
   '.pdf',
   '.md',
-  '.jpg',
-  '.jpeg',
-  '.png',
-  '.tif',
-  '.tiff',
   '.bmp',
   '.gif',
   '.svg',
@@ -222,19 +218,24 @@ async function isRotational(device: string): Promise<boolean | null> {
 }
 
 /**
- * Paths of media files below a folder, relative to it, in order of name, and of
- * large files whose kind is not known. Hidden and half-written files are left out.
+ * Paths of media files below a folder, relative to it, in order of name, of pictures, of which those that differ by a
+ * number alone are one clip (see `sequenceName`), and of large files whose kind is not known. Hidden and half-written files are left out.
  */
 export async function findMedia(folder: string): Promise<string[]> {
   const found: string[] = [];
   const visit = async (current: string): Promise<void> => {
+    const pictures: string[] = [];
     for (const entry of await readdir(current, { withFileTypes: true })) {
       if (entry.name.startsWith('.')) continue;
       const path = join(current, entry.name);
       if (entry.isDirectory()) await visit(path);
-      else if (entry.isFile() && !entry.name.includes('.partial.') && (await mayBeMedia(path)))
-        found.push(relative(folder, path));
+      else if (!entry.isFile() || entry.name.includes('.partial.')) continue;
+      else if (pictureEndings.has(extname(path).toLowerCase())) pictures.push(entry.name);
+      else if (await mayBeMedia(path)) found.push(relative(folder, path));
     }
+    const { sequences, loose } = findSequences(pictures);
+    for (const name of [...sequences.map(sequenceName), ...loose])
+      found.push(relative(folder, join(current, name)));
   };
   try {
     await visit(folder);

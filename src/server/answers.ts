@@ -31,6 +31,7 @@ export interface Given extends Record<RouteName, unknown> {
   'GET /api/clips': GivenBy<typeof import('@/app/api/clips/route').GET>;
   'POST /api/clips/actions': GivenBy<typeof import('@/app/api/clips/actions/route').POST>;
   'GET /api/clips/{id}': GivenBy<typeof import('@/app/api/clips/[id]/route').GET>;
+  'PATCH /api/clips/{id}': GivenBy<typeof import('@/app/api/clips/[id]/route').PATCH>;
   'GET /api/clips/{id}/frames': GivenBy<typeof import('@/app/api/clips/[id]/frames/route').GET>;
   'GET /api/clips/{id}/strip': GivenBy<typeof import('@/app/api/clips/[id]/strip/route').GET>;
   'GET /api/renditions': GivenBy<typeof import('@/app/api/renditions/route').GET>;

@@ -11,6 +11,9 @@ import { originalFirst, roleOf } from '@/core/media/footage';
 import { faultWords } from '@/core/media/faults';
 import { noDecoder } from '@/core/media/identity';
 import { decodePacketTable, frameTypes, isKey } from '@/core/media/packetTable';
+import { atRate, hasFreeRate } from '@/core/media/clipRate';
+import type { Rational } from '@/core/time/rational';
+import { pictureEndings } from '@/core/media/imageSequence';
 import { clipUses } from '@/core/media/uses';
 import { clipWarnings, type ClipWarning } from '@/core/media/warnings';
 import { clipTimecode } from '@/core/time/clipTimecode';
@@ -21,6 +24,7 @@ import {
   listClips,
   listClipsOfFootage,
   removeMissingClips,
+  updateClips,
   type ClipWithVolume,
 } from '@/db/queries/clips';
 import { getFootage, listFootage } from '@/db/queries/footage';
@@ -128,7 +132,7 @@ export async function readClipPage(id: string) {
   const members = [...family].sort(inFamilyOrder);
   const openings = await openingsOfClips(members);
   return {
-    clip: { ...clip, simulated: row.volumeStandIn !== null },
+    clip: { ...clip, sequence: setup?.sequence ?? null, simulated: row.volumeStandIn !== null },
     devices,
     warnings: warningsOf(row),
     uses: clipUses({
@@ -194,6 +198,22 @@ export async function stripOf(id: string): Promise<Response> {
   });
 }
 
+/**
+ * Sets the rate of a clip whose files state none.
+ * @throws RequestError where its files state one
+ */
+export async function changeClip(id: string, rate: Rational): Promise<{ id: string }> {
+  const [clip, packed] = await Promise.all([requireClip(id), getPacketTable(id)]);
+  if (!clip.format || !clip.identity || !packed || !hasFreeRate(clip.identity))
+    throw new RequestError('clip-states-rate', { path: clip.path }, 'rate');
+  await updateClips(
+    [id],
+    atRate({ format: clip.format, identity: clip.identity }, decodePacketTable(packed), rate),
+  );
+  await publish({ type: 'clips' });
+  return { id };
+}
+
 const clipActions = {
   group: groupByHand,
   'take-out': takeOut,
@@ -227,7 +247,8 @@ export async function uploadClip(
 ): Promise<{ path: string }> {
   const volume = await requireVolume(volumeId);
   const name = basename(fileName);
-  if (!mediaEndings.has(extname(name).toLowerCase()))
+  const ending = extname(name).toLowerCase();
+  if (!mediaEndings.has(ending) && !pictureEndings.has(ending))
     throw new RequestError('no-media-ending', { name, endings: [...mediaEndings].join(', ') }, 'file');
   if (folder.split('/').includes('..')) throw new RequestError('folder-leads-out', {}, 'folder');
   if (!body) throw new RequestError('nothing-sent', {}, 'file');

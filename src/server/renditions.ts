@@ -9,7 +9,7 @@ export async function readRenditionsPage() {
   return {
     volumes,
     clips: clips
-      .filter(({ status }) => status === 'ready')
+      .filter(({ status, setup }) => status === 'ready' && !setup?.sequence)
       .map(({ id, path, volumeName, volumeId, volumeStandIn, format, frames }) => ({
         id,
         path,

@@ -1,7 +1,8 @@
 import { storageKinds, type StorageKind } from '@/core/kinds/kinds';
 import { windowRates, windowUs } from '@/core/storage/throughput';
 import { filterBlocks } from '@/core/storage/blocks';
-import { getClip, listClipsOfVolume, type ClipWithVolume } from '@/db/queries/clips';
+import { noDecoder } from '@/core/media/identity';
+import { getClip, listClipsOfVolume, type ClipRow, type ClipWithVolume } from '@/db/queries/clips';
 import { latestThroughput, listTrials } from '@/db/queries/trials';
 import type { VolumeRow } from '@/db/queries/volumes';
 import type { NewTrial } from '@/db/kinds';
@@ -15,11 +16,21 @@ import type { StorageSettings, StorageSubject } from '@/core/kinds/shared/storag
 import { requireTrial } from './trialQueue';
 import { greatest, least } from '@/core/stats/extremes';
 
+/** Whether a clip's packets can be read: it plays, or nothing but a decoder for it is missing here. */
+const servesStorage = ({
+  status,
+  setup,
+  identity,
+  frames,
+}: Pick<ClipRow, 'status' | 'setup' | 'identity' | 'frames'>) =>
+  status === 'ready' ||
+  (status === 'unplayable' && setup !== null && frames !== null && identity?.decodeProblem === noDecoder);
+
 export async function clipOf(id: string, volume: VolumeRow | null): Promise<ClipWithVolume> {
   const clip = await getClip(id);
   if (!clip || (volume && clip.volumeId !== volume.id))
     throw new RequestError('clip-not-on-volume', {}, 'clipId');
-  if (!clip.format || clip.status !== 'ready')
+  if (!clip.format || !servesStorage(clip))
     throw clip.problem === null
       ? new RequestError('clip-not-read', {}, 'clipId')
       : new RequestError('clip-has-problem', { problem: clip.problem }, 'clipId');
@@ -111,7 +122,7 @@ export async function readVolumePage(id: string) {
     volume,
     trials,
     opening,
-    clips: clips.filter((clip) => clip.status === 'ready').map(({ setup: _setup, ...clip }) => clip),
+    clips: clips.filter(servesStorage).map(({ setup: _setup, ...clip }) => clip),
   };
 }
 export type VolumePage = Awaited<ReturnType<typeof readVolumePage>>;

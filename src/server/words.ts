@@ -131,6 +131,21 @@ export const refusals = {
   'volume-gone': [404, 'This volume is no longer in the list. Load the page again.'],
   'clip-removed': [404, 'This clip is no longer in the library. It may have been removed with its volume.'],
   'frames-unknown': [404, 'The frames of this clip are not known.'],
+  'clip-states-rate': [
+    409,
+    ({ path }: Of<'path'>) =>
+      `${path} states its own rate, which its frames were made for. Only that of pictures without one can be set.`,
+  ],
+  'sequence-frame-paced': [
+    400,
+    ({ path }: Of<'path'>) =>
+      `${path} has a file for each frame, which are read one by one. Take the frame-paced test, or leave the clip out.`,
+  ],
+  'rendition-of-sequence': [
+    400,
+    ({ path }: Of<'path'>) =>
+      `${path} has a file for each frame; renditions are made of single files. Put it on a timeline and export that.`,
+  ],
   'no-thumbnails': [404, 'There are no thumbnails of this clip yet.'],
   'no-media-ending': [
     400,

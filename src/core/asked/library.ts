@@ -1,6 +1,6 @@
 /** What is asked of a rig, of clips and of results. Messages say what to do. */
 import { array, object, string, type InferType } from '../edge/strict';
-import { clipIds } from '../kinds/shared/asked';
+import { clipIds, exactRate } from '../kinds/shared/asked';
 import { trialKinds } from '../kinds/kinds';
 
 export const rigInput = object({
@@ -17,6 +17,9 @@ export const clipActionInput = object({
     .required('Say what to do.'),
   clipIds,
 }).noUnknown();
+
+/** The rate of a clip whose files state none. */
+export const clipChange = object({ rate: exactRate.required('Choose a rate.') }).noUnknown();
 
 export type ClipAction = InferType<typeof clipActionInput>['action'];
 

@@ -2,7 +2,7 @@ import { deliveryInput } from '../kinds/export';
 import { timelinePlaybackInput } from '../kinds/playback';
 import type { ISchema, Lent, Sendable } from '../edge/strict';
 import { briefInput, measureInput } from './briefs';
-import { annotationInput, cancelWaitingInput, clipActionInput, rigInput } from './library';
+import { annotationInput, cancelWaitingInput, clipActionInput, clipChange, rigInput } from './library';
 import { planActionInput, planInput, seriesInput } from './plans';
 import {
   gestureInput,
@@ -63,6 +63,7 @@ export const routes = {
   'GET /api/clips': {},
   'POST /api/clips/actions': { body: clipActionInput },
   'GET /api/clips/{id}': {},
+  'PATCH /api/clips/{id}': { body: clipChange },
   'GET /api/clips/{id}/frames': {},
   'GET /api/clips/{id}/strip': {},
   'GET /api/renditions': {},

@@ -38,6 +38,8 @@ const codecLabels: Record<string, string> = {
   v410: 'Uncompressed v410',
   mpeg1video: 'MPEG-1',
   png: 'PNG',
+  exr: 'OpenEXR',
+  dpx: 'DPX',
   tiff: 'TIFF',
   aac: 'AAC',
   mp2: 'MPEG Layer 2',
@@ -110,19 +112,29 @@ export function profileLabel(codecId: string, profile: number): string | null {
  * ("yuv422p10le": 10 bits, 4:2:2).
  */
 export function pixelFormatFacts(name: string): { bitDepth: number; chroma: string } {
-  const depth = /(?:p|gray|rgb|gbrp|gbrap|xyz|y210|v210|p0)(9|10|12|14|16)(?:le|be)?$/.exec(name)?.[1];
+  const depth =
+    /(?:p|gray|rgb|rgba|bgr|bgra|gbrp|gbrap|ya|xyz|y210|v210|p0)f?(9|10|12|14|16|32)(?:le|be)?$/.exec(
+      name,
+    )?.[1] ??
+    // Packed colours name the bits of a pixel, those of a sensor behind its pattern.
+    ({ rgb48: '16', bgr48: '16', rgba64: '16', bgra64: '16' } as Record<string, string>)[
+      name.replace(/(le|be)$/, '')
+    ] ??
+    /^bayer_[rgb]{4}(16)/.exec(name)?.[1];
   const sampling = /(420|422|444|440|411|410)/.exec(name)?.[1];
   const chroma = sampling
     ? sampling.split('').join(':')
     : /^(nv12|nv21|p0)/.test(name)
       ? '4:2:0'
-      : /rgb|gbr|bgr|^0?rgb/.test(name)
-        ? 'RGB'
-        : /^xyz/.test(name)
-          ? 'XYZ'
-          : /gray/.test(name)
-            ? 'none'
-            : 'unknown';
+      : /^bayer/.test(name)
+        ? 'Bayer'
+        : /rgb|gbr|bgr|^0?rgb/.test(name)
+          ? 'RGB'
+          : /^xyz/.test(name)
+            ? 'XYZ'
+            : /gray/.test(name)
+              ? 'none'
+              : 'unknown';
   return { bitDepth: depth ? Number(depth) : 8, chroma };
 }
 

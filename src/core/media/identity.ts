@@ -51,6 +51,12 @@ export interface ClipIdentity {
   readonly edits: string | null;
   /** Frames that the container promises beyond those that are there. */
   readonly missingFrames: number;
+  /** Frames of a sequence that are not there between those that are, for which the one before stands; absent where none is missing. */
+  readonly gaps?: { readonly frames: number; readonly words: string } | undefined;
+  /** Its files state no rate: it is assumed, and may be set. */
+  readonly rateAssumed?: boolean | undefined;
+  /** Its files state no rate: somebody chose it. */
+  readonly rateChosen?: boolean | undefined;
   /** Why the first frame did not decode; null when it did. */
   readonly decodeProblem: string | null;
 }

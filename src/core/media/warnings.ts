@@ -1,5 +1,5 @@
-import { fixed, quantity } from '../format';
-import { toNumber } from '../time/rational';
+import { count, fixed, quantity } from '../format';
+import { rateLabel, toNumber } from '../time/rational';
 import type { ClipFaultKind, FaultWords } from './faults';
 import type { Format } from './format';
 import type { FrameStructure } from './frameStructure';
@@ -15,6 +15,8 @@ export interface ClipWarning {
     | 'duplicate-times'
     | 'index-at-end'
     | 'truncated'
+    | 'gaps'
+    | 'rate-assumed'
     | 'edit-list'
     | 'open-gop'
     | 'not-square'
@@ -25,6 +27,8 @@ export interface ClipWarning {
   /** What it means and what to do. */
   readonly text: string;
 }
+
+const framesOf = (frames: number) => (frames === 1 ? '1 frame' : `${count(frames)} frames`);
 
 /** Key frames further apart than this make every jump dear. */
 const sparseSeconds = 2;
@@ -49,7 +53,19 @@ export function clipWarnings(
       'cut short',
       `The last ${identity.missingFrames} frames that the container promises are not in the file. Copy it again from its source.`,
     );
+  if (identity.gaps)
+    add(
+      'gaps',
+      `${framesOf(identity.gaps.frames)} missing`,
+      `Missing between its frames: ${identity.gaps.words}. The frame before stands in for each, and is read again in its place. Copy or render what is missing and scan again.`,
+    );
   for (const { kind, short, text } of faulty) add(`faulty-${kind}`, short, text);
+  if (identity.rateAssumed)
+    add(
+      'rate-assumed',
+      'rate assumed',
+      `Its files state no rate: ${rateLabel(format.rate)} frames a second is assumed. Set the rate on the clip's page.`,
+    );
   if (timing.missing > 0)
     add(
       'missing-times',

@@ -1,4 +1,4 @@
-import { mkdir, readFile, writeFile } from 'node:fs/promises';
+import { mkdir, readFile, rm, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { encodePacketTable } from '@/core/media/packetTable';
 import { seededRandom } from '@/core/stats/random';
@@ -37,8 +37,8 @@ const whole: readonly (readonly [string, TestMedia])[] = [
 ];
 
 const watchdogMs = 6_000;
-let reader: MediaReader;
-afterAll(() => reader.stop());
+let reader: MediaReader | null = null;
+afterAll(() => reader?.stop());
 
 /** Boxes and fields of a header that a file may lie about: the text that stands before the number. */
 const lies = ['stsz', 'stco', 'stts', 'stsc', 'mvhd', 'tkhd', 'mdat', 'moov', 'stss', 'ctts'] as const;
@@ -167,6 +167,47 @@ test.each(wrapped)(
   },
   300_000,
 );
+
+/** Kinds of pictures of which a clip may have a file for each frame. */
+const pictures: readonly (readonly [string, string, string])[] = [
+  ['dpx', 'dpx', 'gbrp10le'],
+  ['exr', 'exr', 'gbrpf32le'],
+  ['tif', 'tiff', 'rgb48le'],
+  ['png', 'png', 'rgb24'],
+  ['jpg', 'mjpeg', 'yuvj420p'],
+  ['j2k', 'jpeg2000', 'yuv422p10le'],
+];
+
+test('a thousand damages of sequences: a file in any state, or gone, ends with words or with frames', async () => {
+  const own = new MediaReader(join(await workFolder(), 'build', 'media.mjs'), watchdogMs);
+  const random = seededRandom(23);
+  const outcomes: Record<string, number> = {};
+  for (const [ending, encoder, pixelFormat] of pictures) {
+    const folder = join(await workFolder(), 'damaged', `pictures-${ending}`);
+    await mkdir(folder, { recursive: true });
+    await writeTestMedia(join(folder, `p.%04d.${ending}`), {
+      encoder,
+      pixelFormat,
+      width: 96,
+      height: 64,
+      frames: 5,
+    });
+    for (let number = 0; number < 167; number++) {
+      const file = join(folder, `p.000${1 + Math.floor(random() * 5)}.${ending}`);
+      const whole = await readFile(file);
+      if (random() < 0.1) await rm(file);
+      else await writeFile(file, damage(whole, random));
+      const outcome = await outcomeOf(own, join(folder, `p.####.${ending}`), false);
+      outcomes[outcome] = (outcomes[outcome] ?? 0) + 1;
+      await writeFile(file, whole);
+    }
+    expect(await outcomeOf(own, join(folder, `p.####.${ending}`), false)).toBe('ready');
+  }
+  await own.stop();
+  expect(outcomes['unclear']).toBeUndefined();
+  expect(outcomes['ready']).toBeGreaterThan(300);
+  expect((outcomes['refused'] ?? 0) + (outcomes['problem named'] ?? 0)).toBeGreaterThan(30);
+}, 300_000);
 
 /** What becomes of a file: refused with a message, kept with its problem named, or good enough to play. */
 async function outcomeOf(reader: MediaReader, path: string, decodeToo: boolean): Promise<string> {

@@ -1,6 +1,6 @@
 import { readFile, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import type { ProbedClip } from '../media/probe';
+import type { ProbedClip } from '../media/streamFacts';
 import { probeClip } from '../media/probe';
 import { makePreview } from '../media/preview';
 import { workFolder } from './testTrial';

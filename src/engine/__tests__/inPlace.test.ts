@@ -23,7 +23,8 @@ import { ColdFile, evict } from '../media/coldFile';
 import { MediaFile } from '../media/container';
 import { FrameReader } from '../media/frameReader';
 import { makePreview } from '../media/preview';
-import { contentHash, probeClip } from '../media/probe';
+import { contentHash } from '../media/contentHash';
+import { probeClip } from '../media/probe';
 import { PacedFile } from '../opening/pacedFile';
 import { Source } from '../rendition/source';
 import { settleBeside } from '../settle';
@@ -99,8 +100,8 @@ test('a folder that is a link now is refused by every way to open what is in it'
     cold: async () => (await ColdFile.open(path, 1)).close(),
     warm: async () => (await ColdFile.open(path, 1, 'warm')).close(),
     evict: () => evict(path),
-    paced: () => new PacedFile(path, null, stop, false).close(),
-    'paced past the cache': () => new PacedFile(path, null, stop, true).close(),
+    paced: () => new PacedFile(source, null, stop, false).close(),
+    'paced past the cache': () => new PacedFile(source, null, stop, true).close(),
     packets: () => loadWindow({ path, setup: probed.setup, packets: probed.packets }, 2),
     sound: () => SoundReader.open(path, 0),
     rendition: async () => (await Source.open({ sourcePath: path, threads: 1 })).close(),

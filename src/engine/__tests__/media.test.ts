@@ -3,7 +3,8 @@ import { join } from 'node:path';
 import { formatLabel } from '@/core/media/format';
 import { smallIntra, smallLongGop, smallTenBit } from '@/demo/smallClips';
 import { ColdFile } from '../media/coldFile';
-import { contentHash, probeClip } from '../media/probe';
+import { contentHash } from '../media/contentHash';
+import { probeClip } from '../media/probe';
 import { findMedia, inspectFolder } from '../volume';
 import { smallClip, workFolder } from './testTrial';
 

@@ -1,4 +1,4 @@
-import { copyFile, truncate } from 'node:fs/promises';
+import { copyFile, mkdir, truncate } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { OpeningSettings } from '@/core/kinds/opening';
 import type { TimelineTrialRecord } from '@/core/kinds/shared/timeline';
@@ -201,4 +201,27 @@ test('cancelled on the way, what came before is kept', async () => {
   expect(end.kind).toBe('cancelled');
   expect(opening?.first).not.toBeNull();
   expect(opening?.clips.some(({ pictures }) => pictures === null)).toBe(true);
+});
+
+test('files of a sequence, and a card’s transport stream, open as a clip does', async () => {
+  const folder = join(await workFolder(), 'opening', 'pictures');
+  await mkdir(folder, { recursive: true });
+  const png = { encoder: 'png', pixelFormat: 'rgb24', frames: 6 };
+  await writeTestMedia(join(folder, 'plate.%04d.png'), png);
+  const card = join(folder, 'card.m2ts');
+  await writeTestMedia(card, { encoder: 'mpeg2video', pixelFormat: 'yuv420p', frames: 24, audio: true });
+  const both = [await testMedia(join(folder, 'plate.####.png')), await testMedia(card)];
+  const roundTripUs = 20_000;
+  const model = steadyModel(400);
+  const far = { ...model, link: { ...model.link, roundTripUs } };
+  for (const each of ['picture', 'whole'] as const) {
+    const { end, opening } = await open(oneByOne(both, far), { each });
+    expect(end.kind).toBe('done');
+    expect(opening!.clips.map(({ problem }) => problem)).toEqual([null, null]);
+    const [pictures] = opening!.clips;
+    // The index of pictures is the first file's own header; each file is asked for twice: to open it, and to read it.
+    const drawn = pictures![each === 'picture' ? 'picture' : 'pictures']!;
+    expect(drawn.readMs).toBeGreaterThanOrEqual((2 * roundTripUs) / 1000);
+    expect(drawn.bytes).toBeGreaterThanOrEqual(both[0]!.probed.packets.size[0]!);
+  }
 });

@@ -4,6 +4,7 @@ import {
   AVERROR_EAGAIN,
   AVERROR_EOF,
   AVFMT_GLOBALHEADER,
+  AVFMT_NOFILE,
   AV_CODEC_FLAG_CLOSED_GOP,
   AV_CODEC_FLAG_GLOBAL_HEADER,
   AV_CODEC_FLAG_INTERLACED_DCT,
@@ -81,7 +82,7 @@ function must(code: number, step: string): void {
   if (code < 0) throw new Error(`${step} failed with code ${code}`);
 }
 
-/** Writes a generated clip; the file's ending chooses the container. */
+/** Writes a generated clip; the file's ending chooses the container. "%04d" in its name stands for a frame's number: a file for each frame. */
 export async function writeTestMedia(path: string, media: TestMedia): Promise<void> {
   await mkdir(dirname(path), { recursive: true });
   const { width = 128, height = 96, rate = [25, 1], frames = 24 } = media;
@@ -96,7 +97,9 @@ export async function writeTestMedia(path: string, media: TestMedia): Promise<vo
     video.codecpar.addCodedSideData(AV_PKT_DATA_DISPLAYMATRIX, displayMatrix(media.rotation));
   if (media.timecode) video.metadata = Dictionary.fromObject({ timecode: media.timecode });
   const sound = media.audio ? addSound(output) : null;
-  must(await output.openOutput(), 'opening the file');
+  // Of pictures one by one the muxer opens each file itself.
+  const opens = !output.oformat?.hasFlags(AVFMT_NOFILE);
+  if (opens) must(await output.openOutput(), 'opening the file');
   must(await output.writeHeader(Dictionary.fromObject({ ...media.muxOptions })), 'writing the header');
   const scaler = new SoftwareScaleContext();
   const painted = media.rgb ? AV_PIX_FMT_RGB24 : AV_PIX_FMT_GRAY8;
@@ -111,7 +114,7 @@ export async function writeTestMedia(path: string, media: TestMedia): Promise<vo
   must(await encoder.sendFrame(null), 'finishing');
   await drain(encoder, video, output, media.ptsMs === undefined);
   must(await output.writeTrailer(), 'writing the trailer');
-  await output.closeOutput();
+  if (opens) await output.closeOutput();
   scaler.freeContext();
   encoder.freeContext();
   output.freeContext();

@@ -1,6 +1,6 @@
 import type { StorageProgress } from '@/core/kinds/shared/storage';
 import { execFile } from 'node:child_process';
-import { mkdtemp, rename, rm, symlink, writeFile } from 'node:fs/promises';
+import { mkdir, mkdtemp, rename, rm, symlink, writeFile } from 'node:fs/promises';
 import { spawnSync } from 'node:child_process';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -20,6 +20,7 @@ import {
 } from '@/core/storage/throughput';
 import { smallTenBit } from '@/demo/smallClips';
 import { probeClip } from '../media/probe';
+import { writeTestMedia } from './testMedia';
 import { removeTestFiles, testFilePath } from '../storage/testFile';
 import { namesIn, newFolder, runStorage, steadyModel, throughputSpec } from './testStorage';
 import { smallClip } from './testTrial';
@@ -183,7 +184,7 @@ test('what is small enough comes from the server’s cache when it is read again
   // A file of the volume: the first repeat comes from the drives, the second from the cache.
   const { blocks } = await runStorage({
     ...throughputSpec(folder, { clipId: 'x', bytes: 8 * mebi, repeats: 2 }, slowDrives),
-    source: { path: clip, packets: encodePacketTable(packetTableFrom([])), rate: rational(1) },
+    source: { path: clip, packets: encodePacketTable(packetTableFrom([])), rate: rational(1), setup: {} },
   });
   const [first, second] = summariseThroughput(blocks).repeats;
   expect(second!.read!.mean).toBeGreaterThan(first!.read!.mean * 2);
@@ -325,7 +326,7 @@ async function clipSource() {
   const { packets, format } = await probeClip(path);
   const demand = dataRate(bytesPerSlot(packets), format.rate);
   return {
-    source: { path, packets: encodePacketTable(packets), rate: format.rate },
+    source: { path, packets: encodePacketTable(packets), rate: format.rate, setup: {} },
     demand,
     rate: format.rate.num / format.rate.den,
   };
@@ -351,6 +352,40 @@ test('frame-paced streams keep the clip’s pace, and a volume that is too slow 
   const slow = rateFigures((await run((demand.meanBitsPerSecond / 8e6) * 0.8)).blocks)!; // four fifths of one stream, for two
   expect(slow.missed).toBeGreaterThan(20);
   expect(slow.missed).toBeGreaterThan(rateFigures(enough.blocks)!.missed);
+});
+
+test('a sequence is read by its own files, each opened in time, and one that is gone ends the test with its name', async () => {
+  const folder = join(await newFolder(), 'plates');
+  await mkdir(folder);
+  await writeTestMedia(join(folder, 'plate.%04d.dpx'), {
+    encoder: 'dpx',
+    pixelFormat: 'gbrp10le',
+    frames: 12,
+  });
+  const path = join(folder, 'plate.####.dpx');
+  const { packets, format, setup } = await probeClip(path);
+  const source = { path, packets: encodePacketTable(packets), rate: format.rate, setup };
+  const run = (roundTripUs: number) => {
+    const model = steadyModel(500);
+    const standIn = { ...model, link: { ...model.link, roundTripUs } };
+    return runStorage({
+      ...throughputSpec(folder, { test: 'frame-paced', seconds: 2, clipId: 'x' }, standIn),
+      source,
+    });
+  };
+  const near = await run(100);
+  expect(near.end.kind).toBe('done');
+  expect(near.blocks.length).toBe(48);
+  expect([...near.blocks.bytes].every((bytes) => bytes === packets.size[0])).toBe(true);
+  // A frame needs two answers, and a slot is less than one of them.
+  const far = await run(60_000);
+  expect(rateFigures(far.blocks)!.missed).toBeGreaterThan(rateFigures(near.blocks)!.missed + 5);
+  await rm(join(folder, 'plate.0005.dpx'));
+  const gone = await run(100);
+  expect(gone.end).toMatchObject({
+    kind: 'failed',
+    message: expect.stringContaining('plate.0005.dpx') as string,
+  });
 });
 
 test('a ramp finds how many streams a stand-in carries, and what held it', async () => {

@@ -7,7 +7,7 @@ import type { Raster } from '@/core/timeline/deviceRaster';
 import { scaledPicture } from '../codec/scaledPicture';
 import { EngineError } from '../errors';
 import { FrameReader } from '../media/frameReader';
-import type { CodecSetup } from '../media/probe';
+import type { CodecSetup } from '../media/streamFacts';
 import type { FramesBeforehand } from './standInDecoder';
 import { frameBytes } from './window';
 

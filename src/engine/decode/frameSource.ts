@@ -21,7 +21,7 @@ import type { Format } from '@/core/media/format';
 import { monotonicUs } from '../clock';
 import { openDevice } from '../codec/deviceFrames';
 import { EngineError } from '../errors';
-import type { CodecSetup } from '../media/probe';
+import type { CodecSetup } from '../media/streamFacts';
 import { decoderContext, refusedClip } from '../playback/decoder';
 import { mostErrorsInRow, Refusals } from '../playback/refusals';
 

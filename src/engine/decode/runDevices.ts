@@ -21,7 +21,7 @@ import type { PacketTable } from '@/core/media/packetTable';
 import { toNumber, type Rational } from '@/core/time/rational';
 import { openDevice } from '../codec/deviceFrames';
 import { EngineError } from '../errors';
-import type { CodecSetup } from '../media/probe';
+import type { CodecSetup } from '../media/streamFacts';
 import { Decoder, type DecoderOptions, type VideoDecoder } from '../playback/decoder';
 import type { Raster } from '@/core/timeline/deviceRaster';
 import { Beforehand, type TellBeforehand, type WantedFrames } from './beforehand';

@@ -1,7 +1,7 @@
 import type { DecodeCores, DecodePass, FrameCosts, SeekCost, StreamsStep } from '@/core/decode/result';
 import type { ClipFaults } from '@/core/media/faults';
 import type { Format } from '@/core/media/format';
-import type { CodecSetup } from '../media/probe';
+import type { CodecSetup } from '../media/streamFacts';
 import type { Failed, Finished } from '../processes';
 import type { DecodeSettings, DecodeProgress } from '@/core/kinds/shared/decode';
 

@@ -1,10 +1,9 @@
 import type { Packet } from 'node-av/lib';
 import type { Format } from '@/core/media/format';
 import { isKey, type PacketTable } from '@/core/media/packetTable';
-import { EngineError, fileError } from '../errors';
-import { openInPlace } from '../inPlace';
+import { EngineError } from '../errors';
 import { packetOfRow } from '../playback/decoder';
-import type { ClipSource } from '../media/frameReader';
+import { plainReader, type ClipSource } from '../media/frameReader';
 
 /** Packets of a clip held in memory, in decode order from its first on. They may be sent round after round. */
 export interface PacketWindow {
@@ -25,8 +24,14 @@ export function frameBytes({
   chroma,
 }: Pick<Format, 'width' | 'height' | 'bitDepth' | 'chroma'>): number {
   const samples =
-    chroma === '4:2:0' || chroma === '4:1:1' ? 1.5 : chroma === '4:2:2' ? 2 : chroma === 'none' ? 1 : 3;
-  return width * height * samples * (bitDepth > 8 ? 2 : 1);
+    chroma === '4:2:0' || chroma === '4:1:1'
+      ? 1.5
+      : chroma === '4:2:2'
+        ? 2
+        : chroma === 'none' || chroma === 'Bayer'
+          ? 1
+          : 3;
+  return width * height * samples * (bitDepth > 16 ? 4 : bitDepth > 8 ? 2 : 1);
 }
 
 /**
@@ -39,16 +44,14 @@ export async function loadWindow(
   mostFrames: number,
 ): Promise<PacketWindow> {
   const { path, packets: table } = clip;
-  const file = await openInPlace(path).catch((error: unknown) => {
-    throw fileError(error, path);
-  });
+  const file = await plainReader(clip);
   const packets: Packet[] = [];
   try {
     const length = windowLength(table, mostFrames);
     for (let row = 0; row < length; row++) {
-      const data = Buffer.alloc(table.size[row] ?? 0);
-      const { bytesRead } = await file.read(data, 0, data.length, table.offset[row]);
-      if (bytesRead < data.length) throw new EngineError('ends-before-frame', { path, row });
+      const data = await file.read(table.offset[row] as number, table.size[row] as number);
+      if (data.length < (table.size[row] as number))
+        throw new EngineError('ends-before-frame', { path, row });
       packets.push(packetOfRow(clip, row, data));
     }
     return windowOf(packets, table);

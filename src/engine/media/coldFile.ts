@@ -69,6 +69,8 @@ export async function evict(path: string): Promise<void> {
  */
 export class ColdFile {
   private readonly memory: Buffer;
+  /** It is open: a read asks for its bytes alone. */
+  readonly opensEachRead = false;
 
   private constructor(
     readonly path: string,

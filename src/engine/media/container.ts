@@ -31,6 +31,12 @@ const containers = [
   'asf',
   'gxf',
   'vc1',
+  'dpx_pipe',
+  'exr_pipe',
+  'tiff_pipe',
+  'png_pipe',
+  'jpeg_pipe',
+  'j2k_pipe',
 ].join(',');
 
 /** Options under which the codec library opens no file but the one that it is given. A dictionary is used up by opening. */

@@ -4,8 +4,9 @@ import type { PacketTable } from '@/core/media/packetTable';
 import type { Rational } from '@/core/time/rational';
 import { fileError } from '../errors';
 import { openInPlace } from '../inPlace';
+import { openMedia } from './mediaBytes';
 import { Decoder, packetOfRow } from '../playback/decoder';
-import type { CodecSetup } from './probe';
+import type { CodecSetup } from './streamFacts';
 
 /** What is needed to decode frames of an indexed clip. */
 export interface ClipSource {
@@ -21,8 +22,12 @@ export interface BytesReader {
   close(): Promise<void>;
 }
 
-/** A file as it is, through the system's cache. @throws EngineError when the file cannot be opened */
-async function plainReader(path: string): Promise<BytesReader> {
+/** A clip as it is, through the system's cache. @throws EngineError when the file cannot be opened */
+export async function plainReader(
+  clip: Pick<ClipSource, 'path' | 'setup' | 'packets'>,
+): Promise<BytesReader> {
+  const { path } = clip;
+  if (clip.setup.sequence) return openMedia(clip, 'warm');
   const file = await openInPlace(path).catch((error: unknown) => {
     throw fileError(error, path);
   });
@@ -60,7 +65,7 @@ export class FrameReader {
    * @throws EngineError when the file cannot be opened
    */
   static async open(source: ClipSource, reader?: BytesReader, threads = 0): Promise<FrameReader> {
-    return new FrameReader(source, reader ?? (await plainReader(source.path)), threads);
+    return new FrameReader(source, reader ?? (await plainReader(source)), threads);
   }
 
   /**

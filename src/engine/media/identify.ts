@@ -45,6 +45,8 @@ export class FirstFrame {
   private fed = 0;
   scan: Scan | null = null;
   pixelFormat: AVPixelFormat | null = null;
+  /** The rate that the codec's own header states; null where it states none. */
+  rate: Rational | null = null;
   problem: string | null = null;
 
   private readonly decoderName: string;
@@ -81,6 +83,8 @@ export class FirstFrame {
     frame.alloc();
     const received = this.context.receiveFrameSync(frame) >= 0;
     if (received) {
+      const { num, den } = this.context.framerate;
+      this.rate = num > 0 && den > 0 ? rational(num, den) : null;
       this.problem = null;
       this.pixelFormat = frame.format as AVPixelFormat;
       this.scan = frame.hasFlags(AV_FRAME_FLAG_INTERLACED)

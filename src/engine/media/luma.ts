@@ -5,7 +5,7 @@ import { pixelFormatFacts } from '@/core/media/format';
 /** Reads the first plane of a planar format as luma 0 to 255; null for formats that mix their components. */
 export function lumaReader(frame: Frame): ((x: number, y: number) => number) | null {
   const name = avGetPixFmtName(frame.format as AVPixelFormat) ?? '';
-  if (!/^(yuv|gray|gbr|nv12)/.test(name) || name.endsWith('be')) return null;
+  if (!/^(yuv|gray|gbr|nv12)/.test(name) || /be$|f(16|32)le$/.test(name)) return null;
   const [plane] = frame.data ?? [];
   const stride = frame.linesize[0] ?? 0;
   if (!plane) return null;

@@ -1,6 +1,6 @@
 import type { ClipSource } from './frameReader';
 import type { Preview } from './preview';
-import type { ProbedClip } from './probe';
+import type { ProbedClip } from './streamFacts';
 import type { DeviceReport } from '@/core/decode/device';
 
 /** What the process that reads media is asked to do. */

@@ -1,20 +1,16 @@
-import { createHash } from 'node:crypto';
 import { stat } from 'node:fs/promises';
 import {
   AVERROR_EOF,
-  AVMEDIA_TYPE_VIDEO,
-  AV_CODEC_ID_NONE,
   AV_LOG_FATAL,
   AV_PKT_FLAG_DISCARD,
   AV_PKT_FLAG_DISPOSABLE,
   AVSEEK_FLAG_BACKWARD,
 } from 'node-av/constants';
-import { avGetCodecName, Codec, type FormatContext, Log, Packet, type Stream } from 'node-av/lib';
+import { avGetCodecName, type FormatContext, Log, Packet, type Stream } from 'node-av/lib';
 import { bytesPerSlot, dataRate } from '@/core/media/dataRate';
-import { codecLabel, containerLabel, pixelFormatFacts, profileLabel, type Format } from '@/core/media/format';
+import { containerLabel, pixelFormatFacts } from '@/core/media/format';
 import { headerReader, type HeaderReader } from '@/core/media/frameHeaders';
-import { frameStructure, type FrameStructure } from '@/core/media/frameStructure';
-import type { ClipIdentity } from '@/core/media/identity';
+import { frameStructure } from '@/core/media/frameStructure';
 import { joinField, packetTableFrom, type PacketRow, type PacketTable } from '@/core/media/packetTable';
 import type { Wrapping } from '@/core/media/wrapping';
 import { referenceDepth } from '@/core/media/referenceDepth';
@@ -23,61 +19,20 @@ import { rational, toNumber, type Rational } from '@/core/time/rational';
 import { EngineError } from '../errors';
 import { openInPlace } from '../inPlace';
 import { MediaFile } from './container';
+import { contentHash } from './contentHash';
+import {
+  codecNameOf,
+  codecOf,
+  pictureStream,
+  profileOf,
+  setupOf,
+  timecodeOf,
+  undecodableBecause,
+  type ProbedClip,
+} from './streamFacts';
+import { picturesAt, probePictures } from './probePictures';
 import { Samples, unwrappedRows, wrappingOf } from './wrapped';
 import { FirstFrame, identityOf, pixelFormatName, readIsoLayout, type IsoLayout } from './identify';
-
-/** What a decoder must be told before the first packet. */
-export interface CodecSetup {
-  readonly codecId: number;
-  readonly codecTag: number;
-  readonly pixelFormat: number;
-  readonly width: number;
-  readonly height: number;
-  readonly profile: number;
-  readonly level: number;
-  readonly bitsPerCodedSample: number;
-  /** Base64. */
-  readonly extradata: string | null;
-  /** How its container cuts it into pieces; absent where frames lie whole. */
-  readonly wrapping?: Wrapping | undefined;
-}
-
-/** Everything a clip's file tells: identity, frame structure, rates, and where each packet lies. */
-export interface ProbedClip {
-  readonly format: Format;
-  readonly structure: FrameStructure;
-  readonly identity: ClipIdentity;
-  readonly frames: number;
-  readonly timeBase: Rational;
-  readonly startTimecode: string | null;
-  readonly meanBitsPerSecond: number;
-  readonly peakBitsPerSecond: number;
-  readonly setup: CodecSetup;
-  readonly packets: PacketTable;
-  /** SHA-256 over the size and the first and last megabyte. */
-  readonly contentHash: string;
-  /** What stands in the way of playing it, or null. */
-  readonly problem: string | null;
-}
-
-const hashSpan = 1_000_000;
-
-/** A hash that names a file's content without reading all of it: its size, first and last megabyte. */
-export async function contentHash(path: string): Promise<string> {
-  const handle = await openInPlace(path);
-  try {
-    const { size } = await handle.stat();
-    const hash = createHash('sha256').update(String(size));
-    for (const position of size > 2 * hashSpan ? [0, size - hashSpan] : [0]) {
-      const part = Buffer.alloc(position === 0 && size <= 2 * hashSpan ? size : hashSpan);
-      const { bytesRead } = await handle.read(part, 0, part.length, position);
-      hash.update(part.subarray(0, bytesRead));
-    }
-    return hash.digest('hex');
-  } finally {
-    await handle.close();
-  }
-}
 
 /** Packets between two words of progress. */
 const packetsPerReport = 2_000;
@@ -92,6 +47,8 @@ export async function probeClip(
   onProgress: (bytes: number) => void = () => undefined,
 ): Promise<ProbedClip> {
   Log.setLevel(AV_LOG_FATAL);
+  const pictures = await picturesAt(path);
+  if (pictures) return probePictures(pictures);
   if (
     await stat(path).then(
       ({ size }) => size === 0,
@@ -116,12 +73,6 @@ export async function probeClip(
   } finally {
     await file.close();
   }
-}
-
-/** The best picture stream; one of an unknown codec where there is no other. */
-function pictureStream(input: FormatContext): Stream | null {
-  const best = input.streams[input.findBestStream(AVMEDIA_TYPE_VIDEO)];
-  return best ?? input.streams.find(({ codecpar }) => codecpar.codecType === AVMEDIA_TYPE_VIDEO) ?? null;
 }
 
 interface Indexed {
@@ -209,7 +160,7 @@ async function describe(
   { rows, first, framesCut, brokeOff, wrapping, samples }: Indexed,
 ): Promise<ProbedClip> {
   const { codecpar } = stream;
-  const codecName = avGetCodecName(codecpar.codecId) ?? 'unknown';
+  const codecName = codecNameOf(stream);
   const unwrapped = wrapping && (await unwrappedRows(path, wrapping, codecName, rows, samples));
   const packets = packetTableFrom(unwrapped ?? rows);
   const rate = rateOf(stream, packets);
@@ -219,11 +170,8 @@ async function describe(
   return {
     format: {
       container: containerLabel(input.iformat?.name ?? 'unknown', path),
-      codec:
-        codecpar.codecId === AV_CODEC_ID_NONE
-          ? `unknown codec "${codecpar.codecTagString ?? '?'}"`
-          : codecLabel(codecName),
-      profile: profileLabel(codecName, codecpar.profile) ?? profileOfLibrary(stream),
+      codec: codecOf(stream),
+      profile: profileOf(stream),
       ...pixelFormatFacts(pixelFormatName(stream, first)),
       width: codecpar.width,
       height: codecpar.height,
@@ -236,18 +184,7 @@ async function describe(
     startTimecode,
     meanBitsPerSecond,
     peakBitsPerSecond,
-    setup: {
-      codecId: codecpar.codecId,
-      codecTag: codecpar.codecTag,
-      pixelFormat: first.pixelFormat ?? codecpar.format,
-      width: codecpar.width,
-      height: codecpar.height,
-      profile: codecpar.profile,
-      level: codecpar.level,
-      bitsPerCodedSample: codecpar.bitsPerCodedSample,
-      extradata: codecpar.extradata?.toString('base64') ?? null,
-      ...(wrapping && { wrapping }),
-    },
+    setup: { ...setupOf(stream, first), ...(wrapping && { wrapping }) },
     packets,
     contentHash: await contentHash(path),
     problem:
@@ -255,14 +192,6 @@ async function describe(
         ? 'It is damaged: what its pieces hold and the frames in them do not fit each other. Copy it again from its source, or rewrap it to MOV or MP4.'
         : await findProblem(path, input, stream, packets, first, missingFrames),
   };
-}
-
-/** The codec library's own name of a profile. */
-function profileOfLibrary({ codecpar }: Stream): string | null {
-  const known = Codec.findDecoder(codecpar.codecId)?.profiles?.find(
-    ({ profile }) => profile === codecpar.profile,
-  ) as { name?: string } | undefined;
-  return known?.name ?? null;
 }
 
 /** How far a stated rate may lie from what the time stamps give: their mean carries the rounding of a container's ticks. */
@@ -283,14 +212,6 @@ function rateOf(stream: Stream, { pts }: PacketTable): Rational {
   const away = (rate: Rational) => (measured === null ? 0 : Math.abs(toNumber(rate) / measured - 1));
   const [first = rational(25)] = stated;
   return away(first) <= rateTolerance ? first : (stated.find((rate) => away(rate) <= rateTolerance) ?? first);
-}
-
-function timecodeOf(input: FormatContext): string | null {
-  for (const stream of input.streams) {
-    const value = stream.metadata?.get('timecode');
-    if (value) return value;
-  }
-  return input.metadata?.get('timecode') ?? null;
 }
 
 const mostReorder = 4;
@@ -322,12 +243,8 @@ async function findProblem(
   first: FirstFrame,
   missingFrames: number,
 ): Promise<string | null> {
-  const codecName = avGetCodecName(stream.codecpar.codecId) ?? 'unknown';
-  if (!Codec.findDecoder(stream.codecpar.codecId)) {
-    return stream.codecpar.codecId === AV_CODEC_ID_NONE
-      ? `Its codec "${stream.codecpar.codecTagString ?? '?'}" is not known here: a closed camera raw form, or something newer than this codec library. Convert it with its maker’s software.`
-      : `No decoder for ${codecLabel(codecName)} here. Its rates can be planned with; it cannot be played.`;
-  }
+  const undecodable = undecodableBecause(stream);
+  if (undecodable !== null) return undecodable;
   if (missingFrames > 0)
     return `Cut short: the last ${missingFrames} frames lie beyond the end of the file. Copy it again from its source.`;
   if (first.problem !== null) return first.problem;

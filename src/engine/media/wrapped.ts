@@ -16,10 +16,10 @@ const headBytes = 8_192;
 /** Bytes read at once while units are found. */
 const blockBytes = 4 * 2 ** 20;
 
-async function opened<T>(path: string, use: (handle: FileHandle) => Promise<T>): Promise<T> {
+async function opened<T>(path: string, work: (handle: FileHandle) => Promise<T>): Promise<T> {
   const handle = await openInPlace(path);
   try {
-    return await use(handle);
+    return await work(handle);
   } finally {
     await handle.close();
   }

@@ -1,7 +1,7 @@
 import type { PacketTable } from '@/core/media/packetTable';
 import type { OpeningPart, OpeningStep } from '@/core/tasks/opening';
 import type { Rational } from '@/core/time/rational';
-import type { CodecSetup } from '../media/probe';
+import type { CodecSetup } from '../media/streamFacts';
 import type { ThreadPacing } from '../storage/sharedPacer';
 
 /** What a thread that opens clips is started with. */

@@ -63,7 +63,7 @@ async function stepped<Made>(
 
 async function openHeader(clip: LaneClip): Promise<OpenClip> {
   const fromMs = now();
-  const file = new PacedFile(clip.path, clip.pacing, stop, direct);
+  const file = new PacedFile(clip, clip.pacing, stop, direct);
   const input = await stepped(
     clip,
     file,

@@ -6,7 +6,9 @@ import { errorCode } from '../errors';
 import { openInPlaceSync } from '../inPlace';
 import { alone } from '../media/container';
 import { alignedBuffer, alignment, wholePages } from '../media/coldFile';
-import type { BytesReader } from '../media/frameReader';
+import type { BytesReader, ClipSource } from '../media/frameReader';
+import { FrameFiles } from '../media/sequence';
+import { openingRequest } from '../storage/openingRequest';
 import { SharedPacer, type ThreadPacing } from '../storage/sharedPacer';
 
 /** Bytes that the codec library asks for at a time where it reads by itself. */
@@ -17,12 +19,15 @@ const readErrorCode = -5;
 const seek = { set: 0, current: 1, end: 2 } as const;
 
 /**
- * A file read by its thread, which waits meanwhile, as late as a stand-in's model would have answered. Tells how long it waited and
+ * A clip's file, or its files one after the other, read by its thread, which waits meanwhile, as late as a stand-in's model would have answered. Tells how long it waited and
  * for how many bytes.
  */
 export class PacedFile implements BytesReader {
-  private readonly file: number;
+  /** Open; null of a sequence, whose files are opened as they are read. */
+  private readonly file: number | null;
+  /** Of the file, or of the first of a sequence. */
   private readonly bytes: number;
+  private readonly frames: FrameFiles | null;
   private readonly pacer: SharedPacer | null;
   /** Where reads past the system's cache go first; null where they go through it. */
   private memory: Buffer | null;
@@ -39,15 +44,19 @@ export class PacedFile implements BytesReader {
    * @throws where the file cannot be opened
    */
   constructor(
-    path: string,
+    clip: Pick<ClipSource, 'path' | 'setup' | 'packets'>,
     private readonly pacing: ThreadPacing | null,
     private readonly stop: Int32Array,
-    direct: boolean,
+    private readonly direct: boolean,
   ) {
-    const past = direct ? openPast(path) : null;
-    this.file = past ?? openInPlaceSync(path);
+    const { sequence } = clip.setup;
+    this.frames = sequence ? new FrameFiles(clip.path, sequence, [...clip.packets.size]) : null;
+    const past = direct ? openPast(this.frames?.files[0] ?? clip.path) : null;
+    const file = past ?? openInPlaceSync(this.frames?.files[0] ?? clip.path);
     this.memory = past === null ? null : alignedBuffer(bufferBytes + 2 * alignment);
-    this.bytes = fstatSync(this.file).size;
+    this.bytes = fstatSync(file).size;
+    if (this.frames) closeSync(file);
+    this.file = this.frames ? null : file;
     this.pacer = pacing && new SharedPacer(pacing.shared, new Int32Array(pacing.lock));
   }
 
@@ -55,15 +64,15 @@ export class PacedFile implements BytesReader {
   private readInto(target: Buffer, offset: number): number {
     const begun = monotonicUs();
     try {
-      const wanted = Math.max(0, Math.min(target.length, this.bytes - offset));
+      const end = this.frames?.endOf(offset) ?? this.bytes;
+      const wanted = Math.max(0, Math.min(target.length, end - offset));
+      if (wanted > 0 && this.frames) {
+        const opening = openingRequest(offset);
+        this.wait(this.admit(opening.address, opening.bytes));
+      }
       const dueUs = wanted > 0 ? this.admit(offset, wanted) : begun;
       const got = wanted > 0 ? this.transfer(target, offset, wanted) : 0;
-      for (
-        let left = dueUs - monotonicUs();
-        left >= shortestWaitUs && !this.isStopped;
-        left = dueUs - monotonicUs()
-      )
-        Atomics.wait(this.stop, 0, 0, left / 1000);
+      this.wait(dueUs);
       this.cost.bytes += got;
       return got;
     } catch (error) {
@@ -76,6 +85,15 @@ export class PacedFile implements BytesReader {
     }
   }
 
+  private wait(dueUs: number): void {
+    for (
+      let left = dueUs - monotonicUs();
+      left >= shortestWaitUs && !this.isStopped;
+      left = dueUs - monotonicUs()
+    )
+      Atomics.wait(this.stop, 0, 0, left / 1000);
+  }
+
   /** When the model would have answered, µs on the monotonic clock. */
   private admit(offset: number, bytes: number): number {
     if (!this.pacer || !this.pacing) return -Infinity;
@@ -84,11 +102,22 @@ export class PacedFile implements BytesReader {
   }
 
   private transfer(target: Buffer, offset: number, wanted: number): number {
-    if (!this.memory) return readWhole(this.file, target, wanted, offset, false);
+    if (!this.frames) return this.transferFrom(this.file as number, target, offset, wanted);
+    const { path, from } = this.frames.fileAt(offset);
+    const file = (this.direct ? openPast(path) : null) ?? openInPlaceSync(path);
+    try {
+      return this.transferFrom(file, target, from, wanted);
+    } finally {
+      closeSync(file);
+    }
+  }
+
+  private transferFrom(file: number, target: Buffer, offset: number, wanted: number): number {
+    if (!this.memory) return readWhole(file, target, wanted, offset, false);
     const start = Math.floor(offset / alignment) * alignment;
     const length = wholePages(offset + wanted - start);
     if (this.memory.length < length) this.memory = alignedBuffer(length);
-    const got = readWhole(this.file, this.memory, length, start, true) - (offset - start);
+    const got = readWhole(file, this.memory, length, start, true) - (offset - start);
     const given = Math.max(0, Math.min(wanted, got));
     this.memory.copy(target, 0, offset - start, offset - start + given);
     return given;
@@ -142,7 +171,7 @@ export class PacedFile implements BytesReader {
   /** After the container that reads from it: a thread that ends with callbacks that are still there takes the process with it. */
   close(): Promise<void> {
     this.io?.freeContext();
-    closeSync(this.file);
+    if (this.file !== null) closeSync(this.file);
     return Promise.resolve();
   }
 }

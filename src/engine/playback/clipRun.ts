@@ -8,7 +8,7 @@ import { monotonicUs, timed, type CoreTimed } from '../clock';
 import type { TellBeforehand } from '../decode/beforehand';
 import { RunDevices } from '../decode/runDevices';
 import { readerOf } from '../media/aheadReader';
-import { ColdFile } from '../media/coldFile';
+import { openMedia, type MediaBytes } from '../media/mediaBytes';
 import { pacedFile } from '../storage/standIn';
 import { ClipFinisher } from './clipFinisher';
 import { decodersInWords, packetOfRow } from './decoder';
@@ -20,7 +20,6 @@ import type { ClipSubject, PlaybackScale } from './spec';
 import { TraceRecorder } from './traceRecorder';
 import { readWay } from '@/core/media/coldProof';
 import type { PlaybackSettings } from '@/core/playback/settings';
-import { greatest } from '@/core/stats/extremes';
 
 /** Opens a clip for a run. @throws EngineError when it cannot be read or decoded */
 export async function prepareClip(
@@ -31,7 +30,6 @@ export async function prepareClip(
   const { rate, setup, format } = subject;
   const packets = decodePacketTable(subject.packets);
   const graph = clipGraph(packets, settings.slotLimit ?? packets.length);
-  const largest = greatest(packets.size, 0);
   const devices = RunDevices.open(settings.decoding);
   // Before the file is proved cold: it reads it.
   await devices.decodeBeforehand(
@@ -48,7 +46,7 @@ export async function prepareClip(
       ]),
     tell,
   );
-  const file = await ColdFile.open(subject.path, largest, readWay(settings));
+  const file = await openMedia({ ...subject, packets }, readWay(settings));
   const commandUs = monotonicUs();
   const recorder = new TraceRecorder(graph.slotCount, graph.bytes);
   const processor = settings.processing ? new Processor(setup.width, setup.height, settings.scale) : null;
@@ -113,7 +111,7 @@ const timedFrames = 8;
  * the result can say what a smaller raster would have saved on this rig: time, and processor time.
  */
 async function measureScales(
-  file: ColdFile,
+  file: MediaBytes,
   spec: ClipSubject,
   packets: PacketTable,
   devices: RunDevices,
@@ -133,7 +131,7 @@ async function measureScales(
 
 /** The same for some scales, of the same pictures. @param times added to */
 async function timeScales(
-  file: ColdFile,
+  file: MediaBytes,
   spec: ClipSubject,
   packets: PacketTable,
   devices: RunDevices,

@@ -26,7 +26,7 @@ import { unwrap } from '@/core/media/wrapping';
 import type { Raster } from '@/core/timeline/deviceRaster';
 import { DeviceScaler } from '../codec/deviceScaler';
 import { EngineError } from '../errors';
-import type { CodecSetup } from '../media/probe';
+import type { CodecSetup } from '../media/streamFacts';
 import { DecodeError, decodeFailure, thisClip } from './decodeFailure';
 import { mostErrorsInRow, Refusals } from './refusals';
 

@@ -10,7 +10,7 @@ import { monotonicUs } from '../clock';
 import { RunDevices, type OpenDecoder } from '../decode/runDevices';
 import { EngineError } from '../errors';
 import type { BytesReader } from '../media/frameReader';
-import type { CodecSetup } from '../media/probe';
+import type { CodecSetup } from '../media/streamFacts';
 import { FeedDecoder } from '../timeline/feedDecoder';
 import { packetOfRow, type WatchThreads } from './decoder';
 import type { FaultLog } from './faultLog';

@@ -2,7 +2,7 @@ import type { DecodedStream } from '@/core/decode/decoding';
 import type { ClipFaults, RunFaults } from '@/core/media/faults';
 import type { Format } from '@/core/media/format';
 import type { PlaybackScale } from '@/core/playback/slots';
-import type { CodecSetup } from '../media/probe';
+import type { CodecSetup } from '../media/streamFacts';
 import type { StorageModel } from '@/core/storage/model';
 import type { CourseSpec } from '../timeline/spec';
 import type { Failed, Finished } from '../processes';

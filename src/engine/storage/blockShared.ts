@@ -41,6 +41,8 @@ export type Pattern =
       readonly kind: 'frames';
       readonly offsets: Float64Array;
       readonly sizes: Uint32Array;
+      /** Each packet's own file, which is opened for it; null where all lie in one. */
+      readonly files: readonly string[] | null;
       readonly fileBytes: number;
       readonly slotUs: number;
       readonly firstSlot: number;

@@ -14,6 +14,7 @@ import {
   type Pattern,
   type WorkerStart,
 } from './blockShared';
+import { openingRequest } from './openingRequest';
 import { SharedPacer } from './sharedPacer';
 import { fillTestBlock } from './testFile';
 import { greatest } from '@/core/stats/extremes';
@@ -132,9 +133,24 @@ function runBlocks(file: number, pattern: Exclude<Pattern, { kind: 'frames' }>):
   }
 }
 
+/** Opens a frame's own file, reads it, and closes it. */
+function transferFrame(path: string, bytes: number, address: number): ReturnType<typeof transfer> {
+  const own = openToRead(path);
+  try {
+    const opening = admitNext(() => ({ offset: 0, ...openingRequest(address) }), 0);
+    if (opening) sleepUntil(opening.modelUs);
+    return transfer(own, () => ({ offset: 0, bytes, address }));
+  } finally {
+    closeSync(own);
+  }
+}
+
+const openToRead = (path: string) =>
+  openInPlaceSync(path, constants.O_RDONLY | (actor.direct ? constants.O_DIRECT : 0));
+
 /** Frame k is due a read-ahead and k slots after t0, and is asked for at most a read-ahead early. Frames whose slot has passed are given up. */
 function runFrames(file: number, pattern: Extract<Pattern, { kind: 'frames' }>): void {
-  const { offsets, sizes, fileBytes, slotUs, firstSlot, readAhead } = pattern;
+  const { offsets, sizes, files, fileBytes, slotUs, firstSlot, readAhead } = pattern;
   const frames = Math.floor((actor.seconds * 1e6) / slotUs);
   const host = pacer && new HostLateness();
   for (let frame = 0; frame < frames && !stopped(); frame++) {
@@ -155,11 +171,11 @@ function runFrames(file: number, pattern: Extract<Pattern, { kind: 'frames' }>):
       continue;
     }
     const offset = offsets[row] as number;
-    const done = transfer(file, () => ({
-      offset,
-      bytes: sizes[row] as number,
-      address: Math.floor(place / offsets.length) * fileBytes + offset,
-    }));
+    const address = Math.floor(place / offsets.length) * fileBytes + offset;
+    const bytes = sizes[row] as number;
+    const done = files
+      ? transferFrame(files[row] as string, bytes, address)
+      : transfer(file, () => ({ offset, bytes, address }));
     if (!done) return;
     const { endUs, modelUs } = done;
     if (!stopped())

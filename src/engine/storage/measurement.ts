@@ -8,6 +8,8 @@ import { nextStreams, rampVerdict, type RampStep } from '@/core/storage/ramp';
 import { pacerStateBytes, Pacer, pacerState } from '@/core/storage/pacer';
 import { monotonicUs } from '../clock';
 import { EngineError, fileError } from '../errors';
+import { openMedia } from '../media/mediaBytes';
+import { FrameFiles } from '../media/sequence';
 import { alignedBuffer, ColdFile, openDirect, wholePages } from '../media/coldFile';
 import { ActorRun } from './actorRun';
 import { BlockRecorder } from './blockRecorder';
@@ -30,6 +32,8 @@ interface Readable {
   readonly path: string;
   readonly bytes: number;
   readonly packets: PacketTable | null;
+  /** Each packet's own file; null where all lie in one. */
+  readonly files: readonly string[] | null;
   readonly slotUs: number;
   readonly proof: ColdProof;
 }
@@ -210,13 +214,17 @@ export class Measurement {
     return { ...readable, proof: file.proof };
   }
 
-  private async openSource({ path, packets, rate }: ReadSource, cache: CacheWay = 'past'): Promise<Readable> {
-    const file = await ColdFile.open(path, 1, cache);
+  private async openSource(source: ReadSource, cache: CacheWay = 'past'): Promise<Readable> {
+    const { path, rate, setup } = source;
+    const packets = decodePacketTable(source.packets);
+    const file = await openMedia({ path, setup, packets }, cache);
     await file.close();
+    const frames = setup.sequence ? new FrameFiles(path, setup.sequence, [...packets.size]) : null;
     return {
-      path,
+      path: frames?.files[0] ?? path,
       bytes: file.size,
-      packets: decodePacketTable(packets),
+      packets,
+      files: frames?.files ?? null,
       slotUs: (1e6 * rate.den) / rate.num,
       proof: file.proof,
     };
@@ -242,7 +250,7 @@ export class Measurement {
       }
       const file = await ColdFile.open(path, 1, cache);
       await file.close();
-      return { path, bytes: file.size, packets: null, slotUs: 0, proof: file.proof };
+      return { path, bytes: file.size, packets: null, files: null, slotUs: 0, proof: file.proof };
     } catch (error) {
       throw error instanceof EngineError ? error : fileError(error, path);
     }
@@ -400,7 +408,7 @@ function together(underWay: number, actor: Actor): Actor[] {
 
 /** One stream of a clip; streams begin at places spread over it. */
 function frameActor(
-  { path, bytes: fileBytes, packets, slotUs, proof }: Readable,
+  { path, bytes: fileBytes, packets, files, slotUs, proof }: Readable,
   stream: number,
   streams: number,
   seconds: number,
@@ -419,6 +427,7 @@ function frameActor(
       kind: 'frames',
       offsets: packets.offset,
       sizes: packets.size,
+      files,
       fileBytes,
       slotUs,
       firstSlot: Math.floor((stream * packets.length) / streams),

@@ -1,6 +1,7 @@
 import type { StorageModel } from '@/core/storage/model';
 import type { CopyResult } from '@/core/storage/copy';
 import type { Rational } from '@/core/time/rational';
+import type { CodecSetup } from '../media/streamFacts';
 import type { Failed, Finished } from '../processes';
 import type { ColdProof } from '@/core/media/coldProof';
 import type { CopiedFile } from '@/core/storage/copiedFile';
@@ -36,6 +37,7 @@ export interface ReadSource {
   readonly path: string;
   readonly packets: Uint8Array;
   readonly rate: Rational;
+  readonly setup: Pick<CodecSetup, 'sequence'>;
 }
 
 /** All that a storage process needs; it never asks the database. */

@@ -1,8 +1,9 @@
 import type { StorageModel } from '@/core/storage/model';
 import { Refusal } from '@/core/storage/pacer';
+import { openingRequest } from './openingRequest';
 import { monotonicUs, sleepUs } from '../clock';
 import { fileError } from '../errors';
-import type { ColdFile } from '../media/coldFile';
+import type { MediaBytes } from '../media/mediaBytes';
 import type { SharedModel } from './blockShared';
 import { sharedModel, SharedPacer, type ThreadPacing } from './sharedPacer';
 
@@ -46,17 +47,21 @@ export class StandInGate {
 }
 
 /** What a player reads from: a file by byte range. */
-export type MediaReader = Pick<ColdFile, 'read'>;
+export type MediaReader = Pick<MediaBytes, 'read'>;
 
 /**
  * A file behind a gate: the same bytes, later.
  * @param base where it begins in the model's address space
  * @throws EngineError where the model refuses them, in the words that a real volume's refusal gets
  */
-export function gatedReader(gate: StandInGate, stream: number, base: number, file: ColdFile): MediaReader {
+export function gatedReader(gate: StandInGate, stream: number, base: number, file: MediaBytes): MediaReader {
   return {
     read: async (offset, bytes) => {
       try {
+        if (file.opensEachRead) {
+          const opening = openingRequest(base + offset);
+          await gate.pace(stream, opening.address, opening.bytes, false, () => Promise.resolve());
+        }
         return await gate.pace(stream, base + offset, bytes, false, () => file.read(offset, bytes));
       } catch (error) {
         if (!(error instanceof Refusal)) throw error;
@@ -68,9 +73,9 @@ export function gatedReader(gate: StandInGate, stream: number, base: number, fil
 
 /** How readers of a file are held to a stand-in's model, and threads that read it besides; as it comes without a model. */
 export function pacedFile(
-  { size }: ColdFile,
+  { size }: MediaBytes,
   model: StorageModel | null,
-): { readonly paced: (file: ColdFile) => MediaReader; readonly besides: ThreadPacing | null } {
+): { readonly paced: (file: MediaBytes) => MediaReader; readonly besides: ThreadPacing | null } {
   if (!model)
     return { paced: (file) => ({ read: (offset, bytes) => file.read(offset, bytes) }), besides: null };
   const gate = new StandInGate(model, 2, size);

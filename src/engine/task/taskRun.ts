@@ -1,3 +1,4 @@
+import type { TimelineSpec } from '../timeline/spec';
 import { availableParallelism } from 'node:os';
 import { join } from 'node:path';
 import { avGetPixFmtFromName, type Frame } from 'node-av/lib';
@@ -157,7 +158,7 @@ export class TaskRun {
     const sound =
       choice.sound === 'none'
         ? null
-        : await SoundMix.open(soundPlan(timeline, course), (media) => source.media[media]?.path ?? null);
+        : await SoundMix.open(soundPlan(timeline, course), (media) => soundPathOf(source.media[media]));
     const { encoder, pixelFormat } = this.told;
     const format = avGetPixFmtFromName(pixelFormat);
     const [, , output] = await Promise.all([
@@ -351,3 +352,7 @@ export class TaskRun {
 const noNotes: FrameNotes = { codes: [], signatures: [] };
 
 const asError = (error: unknown): Error => (error instanceof Error ? error : new Error(String(error)));
+
+/** Where a clip's sound lies; null where it has none: files of pictures hold no sound. */
+const soundPathOf = (media: TimelineSpec['media'][string] | undefined): string | null =>
+  !media || media.setup.sequence ? null : media.path;

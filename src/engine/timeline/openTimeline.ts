@@ -11,7 +11,7 @@ import type { SlotContent } from '@/core/timeline/flatten';
 import type { TellBeforehand, WantedFrames } from '../decode/beforehand';
 import { RunDevices } from '../decode/runDevices';
 import { readerOf } from '../media/aheadReader';
-import { ColdFile } from '../media/coldFile';
+import { openMedia, type MediaBytes } from '../media/mediaBytes';
 import type { StorageModel } from '@/core/storage/model';
 import type { ThreadPacing } from '../storage/sharedPacer';
 import { gatedReader, StandInGate } from '../storage/standIn';
@@ -71,7 +71,7 @@ export class OpenTimeline {
     readonly tables: ReadonlyMap<string, PacketTable>,
     readonly files: GraphFiles,
     /** the least cold of the files */ readonly cold: ColdProof,
-    private readonly opened: ReadonlyMap<string, ColdFile>,
+    private readonly opened: ReadonlyMap<string, MediaBytes>,
     private readonly pacings: ReadonlyMap<string, () => ThreadPacing>,
     private readonly folder: string | null,
     /** What decodes it. */ readonly devices: RunDevices,
@@ -98,12 +98,11 @@ export class OpenTimeline {
     const gates = new Map<string, { gate: StandInGate; readers: number; spacing: number }>();
     const media = new Map<string, OpenMedia>();
     const tables = new Map<string, PacketTable>();
-    const opened = new Map<string, ColdFile>();
+    const opened = new Map<string, MediaBytes>();
     const pacings = new Map<string, () => ThreadPacing>();
     for (const [id, spec] of Object.entries(specs)) {
       const packets = decodePacketTable(spec.packets);
-      const largest = greatest(packets.size, 0);
-      const file = await ColdFile.open(spec.path, largest, readWay(readBy));
+      const file = await openMedia({ ...spec, packets }, readWay(readBy));
       opened.set(id, file);
       tables.set(id, packets);
       const place = () => {
@@ -182,7 +181,7 @@ export class OpenTimeline {
 function openGate(
   { volumeId, standIn }: TimelineSpec['media'][string],
   specs: TimelineSpec['media'],
-  opened: ReadonlyMap<string, ColdFile>,
+  opened: ReadonlyMap<string, MediaBytes>,
 ): { gate: StandInGate; readers: number; spacing: number } {
   const paths = new Set(
     Object.values(specs)

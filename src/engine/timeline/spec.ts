@@ -3,7 +3,7 @@ import type { Format } from '@/core/media/format';
 import type { Course } from '@/core/timeline/flatten';
 import type { Timeline } from '@/core/timeline/model';
 import type { StorageModel } from '@/core/storage/model';
-import type { CodecSetup } from '../media/probe';
+import type { CodecSetup } from '../media/streamFacts';
 
 /** A clip that a timeline uses, with where it lies. */
 export interface TimelineMediaSpec {

@@ -33,6 +33,7 @@ export async function startRenditions({
     if (!clip) throw new RequestError('some-clips-gone', {}, 'clipIds');
     if (clip.status !== 'ready' || !clip.format || !clip.identity)
       throw new RequestError('clip-unread', { path: clip.path, problem: clip.problem }, 'clipIds');
+    if (clip.setup?.sequence) throw new RequestError('rendition-of-sequence', { path: clip.path }, 'clipIds');
     if (presetOf(presetId).needsConstantRate && !clip.identity.timing.constant)
       throw new RequestError(
         'clip-rate-not-constant',

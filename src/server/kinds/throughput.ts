@@ -31,6 +31,8 @@ export async function startThroughput(input: InferType<typeof throughputInput>):
     clipId,
     clipPath: clip?.path ?? null,
   };
+  if (settings.test !== 'frame-paced' && clip?.setup?.sequence)
+    throw new RequestError('sequence-frame-paced', { path: clip.path }, 'test');
   if (settings.test === 'frame-paced' && !clip)
     throw new RequestError('frame-paced-needs-clip', {}, 'clipId');
   const most = settings.test === 'staircase' ? mostUnderWay : settings.underWay;

@@ -1,12 +1,22 @@
 import { createHash } from 'node:crypto';
 import { stat } from 'node:fs/promises';
 import { join } from 'node:path';
+import { atRate } from '@/core/media/clipRate';
+import type { Rational } from '@/core/time/rational';
 import { encodePacketTable } from '@/core/media/packetTable';
-import { listClipsOfVolume, markMissing, saveClip, updateClips, type ClipRow } from '@/db/queries/clips';
+import {
+  getClip,
+  listClipsOfVolume,
+  markMissing,
+  saveClip,
+  updateClips,
+  type ClipRow,
+} from '@/db/queries/clips';
 import { getVolume, setScan, updateVolume } from '@/db/queries/volumes';
 import type { ScanFindings } from '@/db/schema';
 import { EngineError, fileError } from '@/engine/errors';
-import { contentHash } from '@/engine/media/probe';
+import { contentHash } from '@/engine/media/contentHash';
+import { sequenceAt, sequenceHash } from '@/engine/media/sequence';
 import { removeTestFiles } from '@/engine/storage/testFile';
 import { findMedia, inspectVolume } from '@/engine/volume';
 import { publish } from '../events';
@@ -87,9 +97,7 @@ class Scan {
 
   async file(path: string): Promise<void> {
     const full = join(this.folder, path);
-    const { size, mtime } = await stat(full).catch((error: unknown) => {
-      throw fileError(error, full);
-    });
+    const { size, mtime, hashed } = await onVolume(full);
     const known = this.known.get(path);
     const isAsBefore =
       known &&
@@ -100,7 +108,7 @@ class Scan {
       this.counts.same++;
       return;
     }
-    const hash = size > 0 ? await contentHash(full) : null;
+    const hash = size > 0 ? await hashed() : null;
     if (
       known &&
       known.sizeBytes === size &&
@@ -147,9 +155,32 @@ class Scan {
   }
 }
 
+/** What the file system tells of a clip, in one file or in a file for each frame. @throws EngineError where it is not there */
+async function onVolume(
+  full: string,
+): Promise<{ readonly size: number; readonly mtime: Date; readonly hashed: () => Promise<string> }> {
+  const placed = await sequenceAt(full);
+  if (placed)
+    return {
+      size: placed.bytes,
+      mtime: new Date(placed.modifiedMs),
+      hashed: () => sequenceHash(placed),
+    };
+  const { size, mtime } = await stat(full).catch((error: unknown) => {
+    throw fileError(error, full);
+  });
+  return { size, mtime, hashed: () => contentHash(full) };
+}
+
 /** A clip's id: of its volume and the path it was first found under. */
 export function clipId(volumeId: string, path: string): string {
   return `clip-${createHash('sha256').update(`${volumeId}/${path}`).digest('hex').slice(0, 16)}`;
+}
+
+/** The rate that somebody gave a clip whose files state none; null where nobody did. */
+async function chosenRate(id: string): Promise<Rational | null> {
+  const before = await getClip(id);
+  return before?.identity?.rateChosen ? (before.format?.rate ?? null) : null;
 }
 
 /** Reads one file and saves what it is; a file that cannot be read is saved with why. */
@@ -168,17 +199,17 @@ export async function recordFile(
   hash: string | null = null,
 ): Promise<void> {
   const full = join(folder, place.path);
-  const { size, mtime } = await stat(full).catch((error: unknown) => {
-    throw fileError(error, full);
-  });
+  const { size, mtime } = await onVolume(full);
   const base = { ...place, sizeBytes: size, modifiedAt: mtime };
   const begun = performance.now();
   try {
     const { packets, problem, ...probed } = await reader.ask({ kind: 'probe', path: full });
+    const chosen = probed.identity.rateAssumed ? await chosenRate(place.id) : null;
     await saveClip(
       {
         ...base,
         ...probed,
+        ...(chosen && atRate(probed, packets, chosen)),
         indexMs: performance.now() - begun,
         status: problem ? 'unplayable' : 'ready',
         problem,

@@ -1,5 +1,6 @@
 import { count, fixed, megabitsPerSecond, milliseconds, size } from '@/core/format';
 import type { ReactNode } from 'react';
+import { gapsOf, sequenceSpan, type ImageSequence } from '@/core/media/imageSequence';
 import { audioLabel, rasterLabel, timingLabel } from '@/core/media/identity';
 import { Facts } from '../parts/Figure';
 import type { ClipPage } from '../pages';
@@ -45,6 +46,13 @@ export function ClipFacts({ page: { clip, uses } }: { page: ClipPage }) {
       </section>
     </div>
   );
+}
+
+/** "240 files, numbered 1001 to 1243; 1040 to 1042 missing" */
+function sequenceWords(sequence: ImageSequence, frames: number): string {
+  const [first, last] = sequenceSpan(sequence);
+  const gaps = gapsOf(sequence);
+  return `${count(frames - gaps.frames)} files, numbered ${first} to ${last}${gaps.frames > 0 ? `; ${gaps.words} missing` : ''}`;
 }
 
 function Part({ title, rows }: { title: string; rows: Rows }) {
@@ -113,7 +121,15 @@ function frameRows({ structure, meanBitsPerSecond, peakBitsPerSecond }: ClipPage
   ];
 }
 
-function fileRows({ format, identity, sizeBytes, contentHash, indexMs }: ClipPage['clip']): Rows {
+function fileRows({
+  format,
+  identity,
+  sizeBytes,
+  contentHash,
+  indexMs,
+  sequence,
+  frames,
+}: ClipPage['clip']): Rows {
   const where =
     identity?.indexAtEnd === null || !identity
       ? []
@@ -121,6 +137,7 @@ function fileRows({ format, identity, sizeBytes, contentHash, indexMs }: ClipPag
   return [
     ['Container', format?.container ?? 'not known'],
     ...where,
+    ...(sequence ? [['Frames', sequenceWords(sequence, frames ?? 0)] as const] : []),
     ['Size', size(sizeBytes)],
     [
       'Audio',

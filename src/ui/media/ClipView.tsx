@@ -12,6 +12,8 @@ import { isDecodeNews } from '../decode/words';
 import { useLive } from '../shell/useLive';
 import { TrialList } from '../trials/TrialList';
 import { ClipDecode } from './ClipDecode';
+import { hasFreeRate } from '@/core/media/clipRate';
+import { ClipRate } from './ClipRate';
 import { ClipOpening } from './ClipOpening';
 import { ClipFacts } from './ClipFacts';
 import { FrameChart } from './FrameChart';
@@ -71,6 +73,14 @@ export function ClipView({ initial, list }: { initial: ClipPage; list: ListPart 
             </li>
           ))}
         </ul>
+      )}
+      {clip.format && hasFreeRate(clip.identity) && (
+        <ClipRate
+          key={`${clip.format.rate.num}/${clip.format.rate.den}`}
+          id={id}
+          rate={clip.format.rate}
+          reload={reload}
+        />
       )}
       {clip.status === 'ready' && (
         <PreviewStrip clipId={id} preview={preview} stamp={clip.contentHash ?? ''} />

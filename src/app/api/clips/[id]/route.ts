@@ -1,6 +1,8 @@
 import { route } from '@/server/http';
-import { readClipPage } from '@/server/media';
+import { changeClip, readClipPage } from '@/server/media';
 
 export const dynamic = 'force-dynamic';
 
 export const GET = route('GET /api/clips/{id}', ({ ids }) => readClipPage(ids.id));
+
+export const PATCH = route('PATCH /api/clips/{id}', ({ ids, body }) => changeClip(ids.id, body.rate));

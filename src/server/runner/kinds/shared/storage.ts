@@ -93,8 +93,8 @@ export async function accessOf(volumeId: string | null): Promise<VolumeAccess> {
 
 export async function clipSource(clipId: string): Promise<ReadSource> {
   const [clip, packets] = await persist(() => Promise.all([getClip(clipId), getPacketTable(clipId)]));
-  if (!clip?.format || !packets) throw new EngineError('trial-clip-gone');
-  return { path: join(clip.volumePath, clip.path), packets, rate: clip.format.rate };
+  if (!clip?.format || !clip.setup || !packets) throw new EngineError('trial-clip-gone');
+  return { path: join(clip.volumePath, clip.path), packets, rate: clip.format.rate, setup: clip.setup };
 }
 
 export async function removeOwnFiles({ id, subject }: Pick<StorageTrial, 'id' | 'subject'>): Promise<void> {

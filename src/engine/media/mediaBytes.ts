@@ -1,0 +1,28 @@
+import type { CacheWay } from '@/core/media/coldProof';
+import type { PacketTable } from '@/core/media/packetTable';
+import { greatest } from '@/core/stats/extremes';
+import { ColdFile } from './coldFile';
+import type { CodecSetup } from './streamFacts';
+import { ColdSequence } from './sequence';
+
+/** A clip's bytes, in one file or in a file for each frame. */
+export type MediaBytes = ColdFile | ColdSequence;
+
+/**
+ * Opens a clip for reading what its packets name.
+ * @param way past the system's cache where that works, through it and put out of it before, or warm: left alone and read through
+ * @throws EngineError when a file is missing or unreadable
+ */
+export function openMedia(
+  clip: {
+    readonly path: string;
+    readonly setup: Pick<CodecSetup, 'sequence'>;
+    readonly packets: PacketTable;
+  },
+  way: CacheWay | 'warm',
+): Promise<MediaBytes> {
+  const { path, setup, packets } = clip;
+  const largest = greatest(packets.size, 0);
+  if (!setup.sequence) return ColdFile.open(path, largest, way);
+  return ColdSequence.open(path, setup.sequence, [...packets.size], largest, way);
+}

@@ -1,0 +1,89 @@
+import { mkdir, rm } from 'node:fs/promises';
+import { join } from 'node:path';
+import { expect, test, type Page } from '@playwright/test';
+import { writeTestMedia } from '@/engine/__tests__/testMedia';
+import { expectAccessible } from './access';
+import { beginTrial, clipId, ensureVolume, statusOf, testFolder } from './helpers';
+
+/*
+ * What cameras, scanners and renderers hand over besides single files: transport streams of cards, and a folder of frames.
+ */
+
+const rows = (page: Page) => page.getByRole('table', { name: 'Clips', exact: true }).locator('tbody tr');
+
+async function addVolume(page: Page, name: string, folder: string, clips: number): Promise<void> {
+  await page.goto('/storage');
+  await page.getByRole('button', { name: 'Add a volume' }).click();
+  await page.getByLabel('Name', { exact: true }).fill(name);
+  await page.getByLabel('Folder on this host').fill(folder);
+  await page.getByRole('radio', { name: 'External' }).click();
+  await page.getByRole('button', { name: 'Add and scan' }).click();
+  await expect(
+    page.getByRole('article', { name }).getByRole('link', { name: `${clips} clips` }),
+  ).toBeVisible();
+}
+
+test.beforeEach(async ({ page }) => {
+  await ensureVolume(page);
+});
+
+test('a card’s transport stream and a folder of frames are scanned, known, and played to the end', async ({
+  page,
+}) => {
+  const folder = await testFolder('camera');
+  const frames = join(folder, 'SH010');
+  await mkdir(frames);
+  const picture = { pixelFormat: 'rgb24', width: 320, height: 180, frames: 24 };
+  await writeTestMedia(join(frames, 'plate.%04d.png'), {
+    ...picture,
+    encoder: 'png',
+    muxOptions: { start_number: '1001' },
+  });
+  await rm(join(frames, 'plate.1010.png'));
+  await writeTestMedia(join(folder, '00001.MTS.m2ts'), {
+    ...picture,
+    encoder: 'libx264',
+    pixelFormat: 'yuv420p',
+    frames: 50,
+    bFrames: 2,
+    audio: true,
+    options: { preset: 'ultrafast' },
+  });
+  await addVolume(page, 'Card reader', folder, 2);
+  await page.goto('/media');
+  await page.getByLabel('Volume').selectOption({ label: 'Card reader' });
+  await expect(rows(page)).toHaveCount(2);
+  await expect(rows(page).filter({ hasText: 'plate.####.png' })).toContainText('PNG8-bit RGB');
+  await expect(rows(page).filter({ hasText: '00001.MTS.m2ts' })).toContainText('H.264');
+
+  // The sequence: what is missing, what its rate is, and that it can be set.
+  const id = await clipId('SH010/plate.####.png');
+  await page.goto(`/media/clips/${id}`);
+  const warnings = page.getByRole('list', { name: 'Warnings' });
+  await expect(warnings).toContainText('Missing between its frames: 1010.');
+  await expect(warnings).toContainText('24 frames a second is assumed');
+  await expect(page.getByRole('region', { name: 'File' })).toContainText(
+    '23 files, numbered 1001 to 1024; 1010 missing',
+  );
+  await page.getByRole('form', { name: 'Rate' }).getByRole('combobox').selectOption({ label: '25' });
+  await page.getByRole('button', { name: 'Set rate' }).click();
+  await expect(page.getByTestId('answer')).toContainText('25 per second');
+  await expect(warnings).not.toContainText('is assumed');
+  await expectAccessible(page, [`/media/clips/${id}`]);
+
+  for (const clip of [id, await clipId('00001.MTS.m2ts')]) {
+    await page.goto(`/trials?clip=${clip}`);
+    const trial = await beginTrial(page);
+    await expect.poll(() => statusOf(trial)).toBe('done');
+    // Where a frame is missing, the one before is shown, and told of.
+    await expect(page.getByTestId('answer')).toContainText(
+      clip === id ? '1 slot showed a wrong frame' : 'All 50 slots were shown',
+    );
+    await expect(page.getByTestId('answer')).not.toContainText(/[2-9] slots showed/);
+  }
+
+  // Read as a player would from a volume: its files, one by one.
+  await page.goto(`/media/clips/${id}`);
+  await page.getByRole('button', { name: 'Open and measure' }).click();
+  await expect(page.getByTestId('answer')).toContainText('ms');
+});
