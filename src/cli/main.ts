@@ -12,6 +12,7 @@ const usage = `./navvy demo         set everything up with demo data and start
 ./navvy test         set up and run all tests
 ./navvy bench        measure Navvy's own speed; name parts to measure only those
 ./navvy screenshots  take the pictures in docs/screenshots
+./navvy formats      write docs/formats.md anew
 ./navvy openapi      write docs/openapi.json and docs/result-bundle.schema.json anew
 ./navvy reset        remove the demo data
 `;
@@ -120,6 +121,7 @@ const commands: Record<string, () => Promise<void>> = {
   test: async () => (await import('./test')).runTests(),
   bench: async () => (await import('./bench')).runBench(),
   screenshots: async () => (await import('./screenshots')).takeScreenshots(),
+  formats: async () => (await import('./formatsTable')).writeFormats(),
   openapi: async () => {
     (await import('./openapi')).writeOpenApi();
     (await import('./bundleSchema')).writeBundleSchema();

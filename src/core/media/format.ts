@@ -31,6 +31,11 @@ const codecLabels: Record<string, string> = {
   rawvideo: 'Uncompressed',
   dvvideo: 'DV',
   vvc: 'VVC',
+  prores_raw: 'ProRes RAW',
+  apv: 'APV',
+  jpegxs: 'JPEG XS',
+  vc1: 'VC-1',
+  theora: 'Theora',
   vp8: 'VP8',
   huffyuv: 'HuffYUV',
   utvideo: 'Ut Video',
@@ -107,6 +112,16 @@ export function profileLabel(codecId: string, profile: number): string | null {
   return profilesOf[codecId]?.[codecId === 'h264' ? profile & 0xff : profile] ?? null;
 }
 
+/** What the names of pixel formats tell that name no subsampling. */
+const samplings: readonly (readonly [RegExp, string])[] = [
+  [/^(nv12|nv21|p0)/, '4:2:0'],
+  [/^bayer/, 'Bayer'],
+  [/^(rgb|gbr|bgr).*f(16|32)(le|be)?$/, 'RGB float'],
+  [/rgb|gbr|bgr/, 'RGB'],
+  [/^xyz/, 'XYZ'],
+  [/gray/, 'none'],
+];
+
 /**
  * Bit depth and chroma subsampling of a pixel format, read from its name
  * ("yuv422p10le": 10 bits, 4:2:2).
@@ -124,17 +139,7 @@ export function pixelFormatFacts(name: string): { bitDepth: number; chroma: stri
   const sampling = /(420|422|444|440|411|410)/.exec(name)?.[1];
   const chroma = sampling
     ? sampling.split('').join(':')
-    : /^(nv12|nv21|p0)/.test(name)
-      ? '4:2:0'
-      : /^bayer/.test(name)
-        ? 'Bayer'
-        : /rgb|gbr|bgr|^0?rgb/.test(name)
-          ? 'RGB'
-          : /^xyz/.test(name)
-            ? 'XYZ'
-            : /gray/.test(name)
-              ? 'none'
-              : 'unknown';
+    : (samplings.find(([pattern]) => pattern.test(name))?.[1] ?? 'unknown');
   return { bitDepth: depth ? Number(depth) : 8, chroma };
 }
 

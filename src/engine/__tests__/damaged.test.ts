@@ -160,7 +160,7 @@ test.each(wrapped)(
       outcomes[outcome] = (outcomes[outcome] ?? 0) + 1;
     }
     expect((await own.ask({ kind: 'probe', path })).problem).toBeNull();
-    await own.stop();
+    own.stop();
     expect(outcomes['unclear']).toBeUndefined();
     expect(outcomes['ready']).toBeGreaterThan(damages / 4);
     expect((outcomes['refused'] ?? 0) + (outcomes['problem named'] ?? 0)).toBeGreaterThan(3);
@@ -203,7 +203,7 @@ test('a thousand damages of sequences: a file in any state, or gone, ends with w
     }
     expect(await outcomeOf(own, join(folder, `p.####.${ending}`), false)).toBe('ready');
   }
-  await own.stop();
+  own.stop();
   expect(outcomes['unclear']).toBeUndefined();
   expect(outcomes['ready']).toBeGreaterThan(300);
   expect((outcomes['refused'] ?? 0) + (outcomes['problem named'] ?? 0)).toBeGreaterThan(30);

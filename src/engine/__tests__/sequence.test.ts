@@ -12,6 +12,7 @@ import { makePreview } from '../media/preview';
 import { probeClip } from '../media/probe';
 import type { ProbedClip } from '../media/streamFacts';
 import { findMedia } from '../volume';
+import { pictureSamples } from './formatSamples';
 import { writeTestMedia, type TestMedia } from './testMedia';
 import { steadyModel } from './testStorage';
 import { workFolder } from './testTrial';
@@ -37,54 +38,44 @@ const source = (path: string, { setup, packets, format }: ProbedClip) => ({
   rate: format.rate,
 });
 
-const kinds: readonly (readonly [string, TestMedia, object])[] = [
-  ['dpx', { encoder: 'dpx', pixelFormat: 'gbrp10le' }, { codec: 'DPX', bitDepth: 10, chroma: 'RGB' }],
-  ['exr', { encoder: 'exr', pixelFormat: 'gbrpf32le' }, { codec: 'OpenEXR', bitDepth: 32, chroma: 'RGB' }],
-  ['tif', { encoder: 'tiff', pixelFormat: 'rgb48le' }, { codec: 'TIFF', bitDepth: 16, chroma: 'RGB' }],
-  ['png', { encoder: 'png', pixelFormat: 'rgb24' }, { codec: 'PNG', bitDepth: 8, chroma: 'RGB' }],
-  ['jpg', { encoder: 'mjpeg', pixelFormat: 'yuvj422p' }, { codec: 'JPEG', bitDepth: 8, chroma: '4:2:2' }],
-  [
-    'j2k',
-    { encoder: 'jpeg2000', pixelFormat: 'yuv422p10le' },
-    { codec: 'JPEG 2000', bitDepth: 10, chroma: '4:2:2' },
-  ],
-];
-
-test.each(kinds)('a folder of %s frames is one clip, each frame a file', async (ending, media, format) => {
-  const { folder, path } = await written(ending, media);
-  expect(await findMedia(folder)).toEqual([`plate.####.${ending}`]);
-  const clip = await probeClip(path);
-  // Of these the library writes the rate into the picture's own header.
-  const statesRate = ending === 'exr';
-  expect(clip).toMatchObject({
-    problem: null,
-    frames: 8,
-    format: {
-      container: 'Image sequence',
-      rate: statesRate ? { num: 25, den: 1 } : { num: 24, den: 1 },
-      width: 128,
-      height: 96,
-      ...format,
-    },
-    structure: { intra: true },
-    identity: { audio: [], timing: { constant: true } },
-    setup: { sequence: { prefix: 'plate.', suffix: `.${ending}`, digits: 4, runs: [[1001, 1008]] } },
-  });
-  expect(clip.identity.rateAssumed).toBe(statesRate ? undefined : true);
-  expect(clip.identity.gaps).toBeUndefined();
-  const reader = await FrameReader.open(source(path, clip));
-  for (const slot of [0, 1, 7, 3]) {
-    const frame = await reader.frame(slot);
-    expect([frame?.width, frame?.height]).toEqual([128, 96]);
-    const luma = lumaReader(frame!);
-    if (luma) expect(readFrameCode(128, 96, luma)).toBe(slot);
-    frame!.free();
-  }
-  await reader.close();
-  const { fingerprint, peaks } = await makePreview(source(path, clip), 1);
-  expect(fingerprint).toHaveLength(96);
-  expect(peaks).toBeNull();
-});
+test.each(pictureSamples)(
+  'a folder of %s frames is one clip, each frame a file',
+  async (ending, media, format) => {
+    const { folder, path } = await written(ending, media);
+    expect(await findMedia(folder)).toEqual([`plate.####.${ending}`]);
+    const clip = await probeClip(path);
+    // Of these the library writes the rate into the picture's own header.
+    const statesRate = ending === 'exr';
+    expect(clip).toMatchObject({
+      problem: null,
+      frames: 8,
+      format: {
+        container: 'Image sequence',
+        rate: statesRate ? { num: 25, den: 1 } : { num: 24, den: 1 },
+        width: 128,
+        height: 96,
+        ...format,
+      },
+      structure: { intra: true },
+      identity: { audio: [], timing: { constant: true } },
+      setup: { sequence: { prefix: 'plate.', suffix: `.${ending}`, digits: 4, runs: [[1001, 1008]] } },
+    });
+    expect(clip.identity.rateAssumed).toBe(statesRate ? undefined : true);
+    expect(clip.identity.gaps).toBeUndefined();
+    const reader = await FrameReader.open(source(path, clip));
+    for (const slot of [0, 1, 7, 3]) {
+      const frame = await reader.frame(slot);
+      expect([frame?.width, frame?.height]).toEqual([128, 96]);
+      const luma = lumaReader(frame!);
+      if (luma) expect(readFrameCode(128, 96, luma)).toBe(slot);
+      frame!.free();
+    }
+    await reader.close();
+    const { fingerprint, peaks } = await makePreview(source(path, clip), 1);
+    expect(fingerprint).toHaveLength(96);
+    expect(peaks).toBeNull();
+  },
+);
 
 test('each way to read gives the very bytes of the files, one by one and several at once', async () => {
   const { folder, path } = await written('dpx', { encoder: 'dpx', pixelFormat: 'gbrp10le' });

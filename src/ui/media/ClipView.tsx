@@ -69,7 +69,7 @@ export function ClipView({ initial, list }: { initial: ClipPage; list: ListPart 
         <ul aria-label="Warnings" className="flex flex-col gap-1.5">
           {warnings.map(({ kind, short, text }) => (
             <li key={kind} className="border-l-4 border-signal pl-3 text-sm">
-              <b className="font-semibold first-letter:uppercase">{short}</b>. {text}
+              <b className="inline-block font-semibold first-letter:uppercase">{short}</b>. {text}
             </li>
           ))}
         </ul>
