@@ -1,5 +1,5 @@
 import { spawnSync } from 'node:child_process';
-import { existsSync, rmSync, statSync } from 'node:fs';
+import { existsSync, mkdirSync, readdirSync, rmSync, statSync } from 'node:fs';
 import { join } from 'node:path';
 import { encodePacketTable } from '@/core/media/packetTable';
 import type { DecodePass } from '@/core/decode/result';
@@ -19,6 +19,7 @@ import { StandInDecoder, standInUnits } from '@/engine/decode/standInDecoder';
 import { frameBytes } from '@/engine/decode/window';
 import { packetOf } from '@/engine/playback/decoder';
 import { evict } from '@/engine/media/coldFile';
+import { openMedia } from '@/engine/media/mediaBytes';
 import { probeClip } from '@/engine/media/probe';
 import { thisRigId } from '@/engine/rig';
 import type { FromDecode } from '@/engine/decode/spec';
@@ -32,28 +33,28 @@ const pairs = 3;
 const geometricMean = (values: readonly number[]) =>
   Math.exp(values.reduce((sum, value) => sum + Math.log(value), 0) / values.length);
 
-/** Indexing of a gigabyte of intra media against reading the same file with dd, both cold, in turn. */
-async function indexRow(folder: string): Promise<BenchRow> {
-  const path = join(paths.media, 'bench-long.mov');
-  const [source] = demoClips.filter(({ file }) => file.includes('TW_WALL_0107.mov'));
-  spawnSync('ffmpeg', [
-    '-hide_banner',
-    '-loglevel',
-    'error',
-    '-y',
-    '-stream_loop',
-    '5',
-    '-i',
-    join(folder, source?.file ?? ''),
-    '-c',
-    'copy',
-    path,
-  ]);
+/** A file made of a demo clip that is repeated, in the container of its ending. */
+function repeated(folder: string, clip: string, name: string, times: number): string {
+  const path = join(paths.media, name);
+  const [source] = demoClips.filter(({ file }) => file.includes(clip));
+  const made = spawnSync(
+    'ffmpeg',
+    `-hide_banner -loglevel error -y -stream_loop ${times} -i ${join(folder, source?.file ?? '')} -c copy`
+      .split(' ')
+      .concat(path),
+    { encoding: 'utf8' },
+  );
+  if (made.status !== 0) throw new Error(`The reference command could not write ${path}:\n${made.stderr}`);
+  return path;
+}
+
+/** Times of indexing a file and of reading it with dd, both cold, in turn, ms. */
+async function indexPairs(path: string): Promise<{ ours: number; theirs: number; bytes: number }> {
   const { size } = statSync(path);
-  const [ours, theirs]: number[][] = [[], []];
+  const [ours, theirs]: [number[], number[]] = [[], []];
   for (let pair = 0; pair < pairs + 2; pair++) {
     await evict(path);
-    theirs?.push(
+    theirs.push(
       timed(() => {
         spawnSync('dd', [`if=${path}`, 'of=/dev/null', 'bs=4M', 'status=none']);
       }),
@@ -61,17 +62,81 @@ async function indexRow(folder: string): Promise<BenchRow> {
     await evict(path);
     const begun = performance.now();
     await probeClip(path);
-    ours?.push(performance.now() - begun);
+    ours.push(performance.now() - begun);
   }
   rmSync(path);
-  const ratio = median(theirs ?? []) / median(ours ?? []);
+  return { ours: median(ours), theirs: median(theirs), bytes: size };
+}
+
+const pairsInWords = (bytes: number, ms: number) =>
+  `${pairs + 2} cold pairs of ${(bytes / 1e9).toFixed(2)} GB, ${(bytes / 1e3 / ms).toFixed(0)} MB/s`;
+
+/** Indexing of a gigabyte of intra media against reading the same file with dd. */
+async function indexRow(folder: string): Promise<BenchRow> {
+  const { ours, theirs, bytes } = await indexPairs(repeated(folder, 'TW_WALL_0107.mov', 'bench-long.mov', 5));
+  const ratio = theirs / ours;
   return {
     name: 'indexing over reading with dd',
     value: ratio,
     unit: 'x',
     target: 'at least 0.8',
     met: ratio >= 0.8,
-    note: `${pairs + 2} cold pairs of ${(size / 1e9).toFixed(2)} GB, ${(size / 1e3 / median(ours ?? [])).toFixed(0)} MB/s`,
+    note: pairsInWords(bytes, ours),
+  };
+}
+
+/** The same of a transport stream, as the time that it takes. */
+async function streamIndexRow(folder: string): Promise<BenchRow> {
+  const { ours, theirs, bytes } = await indexPairs(repeated(folder, 'TW_KITE_0031.mp4', 'bench-long.ts', 60));
+  const ratio = ours / theirs;
+  return {
+    name: 'indexing a transport stream, times the reading with dd',
+    value: ratio,
+    unit: 'x',
+    target: 'at most 1.3',
+    met: ratio <= 1.3,
+    note: pairsInWords(bytes, ours),
+  };
+}
+
+/** Frames of the sequence that is read: uncompressed, 8 MB each. */
+const sequenceFrames = 96;
+
+/** Reading a sequence file by file against cat of the same files, both from the drive, in turn. */
+async function sequenceRow(): Promise<BenchRow> {
+  const folder = join(paths.media, 'bench-sequence');
+  mkdirSync(folder, { recursive: true });
+  spawnSync(
+    'ffmpeg',
+    `-hide_banner -loglevel error -y -f lavfi -i testsrc2=s=1920x1080:r=24 -frames:v ${sequenceFrames} -pix_fmt gbrp10le`
+      .split(' ')
+      .concat(join(folder, 'frame.%04d.dpx')),
+  );
+  const files = readdirSync(folder).map((name) => join(folder, name));
+  const path = join(folder, 'frame.####.dpx');
+  const clip = await probeClip(path);
+  const ratios: number[] = [];
+  for (let pair = 0; pair < pairs + 2; pair++) {
+    for (const file of files) await evict(file);
+    const theirs = timed(() => {
+      spawnSync('cat', files, { stdio: ['ignore', 'ignore', 'inherit'] });
+    });
+    const bytes = await openMedia({ path, ...clip }, 'past');
+    const begun = performance.now();
+    for (let row = 0; row < clip.packets.length; row++)
+      await bytes.read(clip.packets.offset[row] as number, clip.packets.size[row] as number);
+    ratios.push(theirs / (performance.now() - begun));
+    await bytes.close();
+  }
+  rmSync(folder, { recursive: true });
+  const ratio = median(ratios);
+  return {
+    name: 'reading a sequence over cat of its files',
+    value: ratio,
+    unit: 'x',
+    target: 'at least 0.95',
+    met: ratio >= 0.95,
+    note: `${ratios.length} cold pairs of ${sequenceFrames} files, ${Math.min(...ratios).toFixed(2)} to ${Math.max(...ratios).toFixed(2)}`,
   };
 }
 
@@ -360,6 +425,8 @@ export function libraryRows(folder: string): Promise<BenchRow[]> {
 export async function mediaRows(folder: string): Promise<BenchRow[]> {
   return [
     await indexRow(folder),
+    await streamIndexRow(folder),
+    await sequenceRow(),
     ...(await decodeRows(folder)),
     await waitingRow(),
     ...(await renditionRows(folder)),

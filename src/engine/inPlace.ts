@@ -44,17 +44,43 @@ export async function assertInPlace({ fd }: FileHandle, path: string): Promise<v
  * @throws EngineError where a link is on the way, or it is no file; else the system's error
  */
 export async function openInPlace(path: string, flags: number = constants.O_RDONLY): Promise<FileHandle> {
-  const handle = await open(path, flags | safely).catch((error: unknown) => {
-    throw refusal(error, path);
-  });
+  const handle = await openAny(path, flags);
   try {
-    if (!(await handle.stat()).isFile()) throw noFile(path);
-    await assertInPlace(handle, path);
+    await assertFileInPlace(handle, path);
     return handle;
   } catch (error) {
     await handle.close();
     throw error;
   }
+}
+
+/**
+ * Opens a file for one piece of work and closes it behind it. Whether it is in place is looked at beside the work, whose outcome is
+ * given only if it is: reading must be harmless whatever the path leads to.
+ */
+export async function withFileInPlace<Outcome>(
+  path: string,
+  flags: number,
+  work: (handle: FileHandle) => Promise<Outcome>,
+): Promise<Outcome> {
+  const handle = await openAny(path, flags);
+  try {
+    const [outcome] = await Promise.all([work(handle), assertFileInPlace(handle, path)]);
+    return outcome;
+  } finally {
+    // Nobody waits for it, as nothing depends on it.
+    void handle.close().catch(() => undefined);
+  }
+}
+
+const openAny = (path: string, flags: number): Promise<FileHandle> =>
+  open(path, flags | safely).catch((error: unknown) => {
+    throw refusal(error, path);
+  });
+
+async function assertFileInPlace(handle: FileHandle, path: string): Promise<void> {
+  if (!(await handle.stat()).isFile()) throw noFile(path);
+  await assertInPlace(handle, path);
 }
 
 /** The same for threads that wait for their files. @returns the descriptor */

@@ -41,6 +41,88 @@ export function headerReader(codecId: string, extradata: Uint8Array): HeaderRead
   }
 }
 
+/** Tells by a frame's beginning whether it is a key frame; null: it is no frame's beginning. Null for other codecs. */
+export function keyReader(codecId: string): ((head: Uint8Array) => boolean | null) | null {
+  switch (codecId) {
+    case 'h264':
+      return h264Key;
+    case 'hevc':
+      return hevcKey;
+    case 'mpeg2video':
+    case 'mpeg1video':
+      return mpeg2Key;
+    default:
+      return null;
+  }
+}
+
+const startsWithCode = (head: Uint8Array) =>
+  head[0] === 0 && head[1] === 0 && (head[2] === 1 || (head[2] === 0 && head[3] === 1));
+
+/** An access unit delimiter in front, and an IDR picture, or a recovery point (ITU-T H.264, 7.4.1.2.3 and D.2.8). */
+function h264Key(head: Uint8Array): boolean | null {
+  if (!startsWithCode(head)) return null;
+  let isFirst = true;
+  let recovers = false;
+  for (const unit of nalUnits(head, 0)) {
+    const unitType = (unit[0] ?? 0) & 31;
+    if (isFirst && unitType !== 9) return null;
+    isFirst = false;
+    if (unitType === 6 && hasRecoveryPoint(unit)) recovers = true;
+    if (unitType === 5) return true;
+    if (unitType >= 1 && unitType < 5) return recovers;
+  }
+  return null;
+}
+
+/** Whether a message unit holds a recovery point: payload type 6 (ITU-T H.264, 7.3.2.3.1). */
+function hasRecoveryPoint(unit: Uint8Array): boolean {
+  const bytes = withoutEmulation(unit.subarray(1));
+  for (let at = 0; at + 2 < bytes.length;) {
+    const [type, sizeAt] = longNumber(bytes, at);
+    const [size, dataAt] = longNumber(bytes, sizeAt);
+    if (type === 6) return true;
+    at = dataAt + size;
+  }
+  return false;
+}
+
+/** A number in bytes, of which 255 goes on; and where it ends. */
+function longNumber(bytes: Uint8Array, from: number): readonly [number, number] {
+  let at = from;
+  let value = 0;
+  while (bytes[at] === 255) {
+    value += 255;
+    at++;
+  }
+  return [value + (bytes[at] ?? 0), at + 1];
+}
+
+/** What may stand in front of a picture: parameter sets, delimiter, messages for it. */
+const frontOfHevc = new Set([32, 33, 34, 35, 39]);
+/** first_slice_segment_in_pic_flag. */
+const isFirstSlice = (unit: Uint8Array, unitType: number) => unitType <= 31 && (unit[2] ?? 0) >= 128;
+
+/** What begins an access unit in front, and whether decoding may begin at its picture (ITU-T H.265, 7.4.2.4.4 and table 7-1). */
+function hevcKey(head: Uint8Array): boolean | null {
+  if (!startsWithCode(head)) return null;
+  let isFirst = true;
+  for (const unit of nalUnits(head, 0)) {
+    const unitType = ((unit[0] ?? 0) >> 1) & 63;
+    if (isFirst && !frontOfHevc.has(unitType) && !isFirstSlice(unit, unitType)) return null;
+    isFirst = false;
+    if (unitType <= 31) return unitType >= 16 && unitType <= 23;
+  }
+  return null;
+}
+
+/** A sequence's, a group's or a picture's header in front (ITU-T H.262, 6.2.2 and 6.2.3). */
+function mpeg2Key(head: Uint8Array): boolean | null {
+  const front = head[3] as number;
+  if (!startsWithCode(head) || head[2] !== 1 || ![0xb3, 0xb8, 0].includes(front)) return null;
+  return mpeg2Header(head)?.type === 'I';
+}
+
 const h264Types: readonly FrameType[] = ['P', 'B', 'I', 'P', 'I'];
 
 /** First slice of an H.264 frame: nal_ref_idc, slice_type and whether it is a field (ITU-T H.264, 7.4.1, 7.3.3 and table 7-6). */

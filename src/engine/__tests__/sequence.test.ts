@@ -1,4 +1,4 @@
-import { mkdir, readdir, readFile, rm, truncate, writeFile } from 'node:fs/promises';
+import { mkdir, readdir, readFile, rm, symlink, truncate, writeFile } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { readFrameCode } from '@/core/media/frameCode';
 import { monotonicUs } from '../clock';
@@ -129,6 +129,10 @@ test('a file that is gone, another, empty or no picture is named', async () => {
   await expect(bytes.assertStillThere()).rejects.toThrow('plate.1003.png');
   await expect(bytes.read(clip.packets.offset[2]!, clip.packets.size[2]!)).rejects.toThrow('plate.1003.png');
   await expect(openMedia({ path, ...clip }, 'past')).rejects.toThrow('plate.1003.png');
+  await rm(third);
+  // A link that was put in a frame's place leads to another file: its bytes are not given.
+  await symlink(join(folder, 'plate.1004.png'), third);
+  await expect(bytes.read(clip.packets.offset[2]!, 100)).rejects.toThrow('plate.1003.png');
   await rm(third);
   await expect(bytes.read(clip.packets.offset[2]!, clip.packets.size[2]!)).rejects.toThrow('is not there');
   await writeFile(third, '');

@@ -1,13 +1,15 @@
 import { mkdir, readFile, writeFile } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
-import { AVMEDIA_TYPE_VIDEO } from 'node-av/constants';
-import { FormatContext, Packet } from 'node-av/lib';
+import { AVMEDIA_TYPE_VIDEO, type AVCodecID } from 'node-av/constants';
+import { avGetCodecName, FormatContext, Packet } from 'node-av/lib';
 import { readFrameCode } from '@/core/media/frameCode';
+import { frameTypes, isDisposable, isKey } from '@/core/media/packetTable';
 import { seededRandom } from '@/core/stats/random';
 import { FrameReader } from '../media/frameReader';
 import { lumaReader } from '../media/luma';
 import { probeClip } from '../media/probe';
 import type { ProbedClip } from '../media/streamFacts';
+import { rowsByUnits } from '../media/wrapped';
 import { packetOfRow } from '../playback/decoder';
 import { writeTestMedia, type TestMedia } from './testMedia';
 import { workFolder } from './testTrial';
@@ -172,3 +174,32 @@ test('a stream that lost packets on the way keeps the frames that are whole', as
   for (const [row, data] of whole.entries())
     expect(unwrapped(file, found, row).equals(data)).toBe(row !== 12);
 });
+
+test.each(streams.filter(([, ending]) => ending !== 'mpg'))(
+  '%s: told by its units, once its first frames have proved that, it is what the demultiplexer gives',
+  async (_, ending, media) => {
+    const path = await written(ending, { ...media, frames: 160, width: 96, height: 64 });
+    const slow = await probeClip(path, () => undefined, Infinity);
+    const quick = await probeClip(path);
+    expect(quick.packets).toEqual(slow.packets);
+    const { packets, setup } = slow;
+    const codec = {
+      name: avGetCodecName(setup.codecId as AVCodecID)!,
+      extradata: Buffer.from(setup.extradata ?? '', 'base64'),
+    };
+    const proof = Array.from({ length: 100 }, (__, row) => ({
+      offset: packets.offset[row]!,
+      size: packets.inside!.bytes[row]!,
+      pts: packets.pts[row]!,
+      dts: packets.dts[row]!,
+      key: isKey(packets, row),
+      disposable: isDisposable(packets, row),
+      type: frameTypes[packets.type[row]!]!,
+    }));
+    const byUnits = await rowsByUnits(path, setup.wrapping!, codec, proof, () => undefined);
+    // Where frames lie across units, the demultiplexer has to take all of them out.
+    expect(byUnits?.length ?? null).toBe(setup.wrapping!.kind === 'transport' ? 160 : null);
+    const other = proof.map((row, at) => (at === 90 ? { ...row, size: row.size + 1 } : row));
+    expect(await rowsByUnits(path, setup.wrapping!, codec, other, () => undefined)).toBeNull();
+  },
+);

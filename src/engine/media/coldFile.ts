@@ -31,20 +31,21 @@ export function wholePages(bytes: number): number {
 /** A path by which other processes reach a file that is open here, and no other that has its name meanwhile. */
 const outside = ({ fd }: FileHandle) => descriptorPath(fd, process.pid);
 
-/** Share of a file's pages that the system holds in memory, 0 to 1, as counted by fincore; null when it cannot be told. */
+/** Bytes of files that the system holds in memory, as counted by fincore. @throws where it cannot be told */
+export async function residentBytes(paths: readonly string[]): Promise<number> {
+  const { stdout } = await run('fincore', ['--bytes', '--noheadings', '--raw', '--output', 'RES', ...paths]);
+  return stdout
+    .trim()
+    .split('\n')
+    .reduce((sum, line) => sum + Number(line), 0);
+}
+
+/** Share of a file's pages that the system holds in memory, 0 to 1; null when it cannot be told. */
 async function residentOf(file: FileHandle): Promise<number | null> {
   try {
     const { size } = await file.stat();
     if (size === 0) return 0;
-    const { stdout } = await run('fincore', [
-      '--bytes',
-      '--noheadings',
-      '--raw',
-      '--output',
-      'RES',
-      outside(file),
-    ]);
-    const resident = Number(stdout.trim());
+    const resident = await residentBytes([outside(file)]);
     return Number.isFinite(resident) ? Math.min(1, resident / wholePages(size)) : null;
   } catch {
     return null;

@@ -31,20 +31,24 @@ import {
   type ProbedClip,
 } from './streamFacts';
 import { picturesAt, probePictures } from './probePictures';
-import { Samples, unwrappedRows, wrappingOf } from './wrapped';
+import { rowsByUnits, Samples, unwrappedRows, wrappingOf } from './wrapped';
 import { FirstFrame, identityOf, pixelFormatName, readIsoLayout, type IsoLayout } from './identify';
 
+/** Frames of a wrapped stream by which it is proved that each unit holds one. */
+const framesProved = 120;
 /** Packets between two words of progress. */
 const packetsPerReport = 2_000;
 
 /**
  * Reads a media file's identity and indexes its picture packets.
  * @param onProgress called now and then with the bytes passed so far
+ * @param provedFrames of a wrapped stream, that are taken out by the demultiplexer before all others are told by their units
  * @throws EngineError when the file is no media file, is damaged, or has no moving picture
  */
 export async function probeClip(
   path: string,
   onProgress: (bytes: number) => void = () => undefined,
+  provedFrames = framesProved,
 ): Promise<ProbedClip> {
   Log.setLevel(AV_LOG_FATAL);
   const pictures = await picturesAt(path);
@@ -67,7 +71,7 @@ export async function probeClip(
     if (!stream) throw new EngineError('no-moving-picture', { path });
     const layout = await readIsoLayout(path);
     const wrapping = await wrappingOf(path, input.iformat?.name ?? '', stream.id);
-    const indexed = await indexPackets(input, stream, wrapping, onProgress);
+    const indexed = await indexPackets(path, input, stream, wrapping, onProgress, provedFrames);
     if (indexed.rows.length === 0) throw new EngineError('no-picture-frames', { path });
     return await describe(path, input, stream, layout, indexed);
   } finally {
@@ -85,13 +89,17 @@ interface Indexed {
   readonly wrapping: Wrapping | null;
   /** Frames of a wrapped stream by which the places of all are proved. */
   readonly samples: Samples;
+  /** Rows say where frames lie already. */
+  readonly placed: boolean;
 }
 
 async function indexPackets(
+  path: string,
   input: FormatContext,
   stream: Stream,
   wrapping: Wrapping | null,
   onProgress: (bytes: number) => void,
+  provedFrames: number,
 ): Promise<Indexed> {
   const { index: wanted, codecpar } = stream;
   const header = headerReader(
@@ -101,6 +109,7 @@ async function indexPackets(
   const rows: PacketRow[] = [];
   const first = new FirstFrame(stream);
   const samples = new Samples();
+  let byUnits: PacketRow[] | null | undefined;
   const packet = new Packet();
   packet.alloc();
   let framesCut = 0;
@@ -119,6 +128,12 @@ async function indexPackets(
         }
       }
       packet.unref();
+      if (wrapping && rows.length === provedFrames && !first.wantsMore && byUnits === undefined) {
+        const codec = { name: codecNameOf(stream), extradata: codecpar.extradata ?? new Uint8Array(0) };
+        byUnits = await rowsByUnits(path, wrapping, codec, rows, onProgress);
+        if (byUnits)
+          return { rows: byUnits, first, framesCut, brokeOff: false, wrapping, samples, placed: true };
+      }
       if (count % packetsPerReport === 0) {
         onProgress(bytes);
         await new Promise(setImmediate);
@@ -129,7 +144,7 @@ async function indexPackets(
     first.close();
     packet.free();
   }
-  return { rows, first, framesCut, brokeOff: code !== AVERROR_EOF, wrapping, samples };
+  return { rows, first, framesCut, brokeOff: code !== AVERROR_EOF, wrapping, samples, placed: false };
 }
 
 /** Nothing is noted of a time that the container does not give. */
@@ -157,11 +172,13 @@ async function describe(
   input: FormatContext,
   stream: Stream,
   layout: IsoLayout,
-  { rows, first, framesCut, brokeOff, wrapping, samples }: Indexed,
+  { rows, first, framesCut, brokeOff, wrapping, samples, placed }: Indexed,
 ): Promise<ProbedClip> {
   const { codecpar } = stream;
   const codecName = codecNameOf(stream);
-  const unwrapped = wrapping && (await unwrappedRows(path, wrapping, codecName, rows, samples));
+  const unwrapped = placed
+    ? rows
+    : wrapping && (await unwrappedRows(path, wrapping, codecName, rows, samples));
   const packets = packetTableFrom(unwrapped ?? rows);
   const rate = rateOf(stream, packets);
   const startTimecode = timecodeOf(input);

@@ -13,8 +13,8 @@ import {
   type ImageSequence,
 } from '@/core/media/imageSequence';
 import { EngineError, fileError } from '../errors';
-import { openInPlace } from '../inPlace';
-import { alignedBuffer, alignment, openDirect, wholePages } from './coldFile';
+import { openInPlace, withFileInPlace } from '../inPlace';
+import { alignedBuffer, alignment, openDirect, residentBytes, wholePages } from './coldFile';
 
 const run = promisify(execFile);
 
@@ -105,15 +105,7 @@ async function residentOf(files: readonly string[], bytes: number): Promise<numb
   let resident = 0;
   try {
     await inPieces(files, async (piece) => {
-      const { stdout } = await run('fincore', [
-        '--bytes',
-        '--noheadings',
-        '--raw',
-        '--output',
-        'RES',
-        ...piece,
-      ]);
-      for (const line of stdout.trim().split('\n')) resident += Number(line);
+      resident += await residentBytes(piece);
     });
   } catch {
     return null;
@@ -254,17 +246,15 @@ export class ColdSequence {
     const length = this.direct ? wholePages(wanted) : wanted;
     let got = 0;
     try {
-      const handle = await openInPlace(path, constants.O_RDONLY | (this.direct ? constants.O_DIRECT : 0));
-      try {
+      const flags = constants.O_RDONLY | (this.direct ? constants.O_DIRECT : 0);
+      await withFileInPlace(path, flags, async (handle) => {
         while (got < wanted) {
           const { bytesRead } = await handle.read(this.memory, got, length - got, start + got);
           if (bytesRead === 0) break;
           got += bytesRead;
           if (this.direct && got % alignment !== 0) break;
         }
-      } finally {
-        await handle.close();
-      }
+      });
     } catch (error) {
       throw fileError(error, path);
     }

@@ -1,4 +1,5 @@
 import type { FileHandle } from 'node:fs/promises';
+import { UnitRows } from '@/core/media/unitRows';
 import { withoutClockBreaks, withShownTimes, type PacketRow } from '@/core/media/packetTable';
 import {
   transportPackets,
@@ -63,24 +64,86 @@ export class Samples {
   }
 }
 
-/** Finds where the units of a wrapped stream lie. @throws the system's error when the file cannot be read */
-function mapUnits(path: string, wrapping: Wrapping): Promise<UnitMap> {
-  return opened(path, async (handle) => {
-    const map = new UnitMap(wrapping);
-    const block = Buffer.alloc(blockBytes);
-    let kept = 0;
-    for (let at = 0; ;) {
-      const { bytesRead } = await handle.read(block, kept, blockBytes - kept, at);
-      const held = block.subarray(0, kept + bytesRead);
+/** Room in front of a block for what was left of the one before: a unit of a program stream is no longer. */
+const roomBefore = 2 ** 17;
+
+/** Gives a file block after block, the next one being read meanwhile. @param each see `EssenceWalk` for what it gives back; null: no more is wanted */
+async function inBlocks(
+  path: string,
+  each: (bytes: Uint8Array, isLast: boolean) => number | null,
+  onProgress: (bytes: number) => void = () => undefined,
+): Promise<void> {
+  await opened(path, async (handle) => {
+    const memory = [0, 1].map(() => Buffer.alloc(roomBefore + blockBytes)) as [Buffer, Buffer];
+    const read = (turn: number, at: number) =>
+      handle.read(memory[turn % 2] as Buffer, roomBefore, blockBytes, at);
+    let left = 0;
+    let at = 0;
+    let next = read(0, 0);
+    for (let turn = 0; ; turn++) {
+      const { bytesRead } = await next;
       at += bytesRead;
       const isLast = bytesRead === 0;
-      const taken = map.add(held, isLast);
-      if (isLast) return map;
-      held.copyWithin(0, taken);
-      kept = held.length - taken;
+      if (!isLast) next = read(turn + 1, at);
+      const block = (memory[turn % 2] as Buffer).subarray(roomBefore - left, roomBefore + bytesRead);
+      const taken = each(block, isLast);
+      onProgress(at);
+      if (isLast || taken === null) {
+        if (!isLast) await next;
+        return;
+      }
+      left = block.length - taken;
+      block.copy(memory[(turn + 1) % 2] as Buffer, roomBefore - left, taken);
     }
   });
 }
+
+/** Finds where the units of a wrapped stream lie. @throws the system's error when the file cannot be read */
+async function mapUnits(path: string, wrapping: Wrapping): Promise<UnitMap> {
+  const map = new UnitMap(wrapping);
+  await inBlocks(path, (bytes, isLast) => map.add(bytes, isLast));
+  return map;
+}
+
+/**
+ * Rows of a wrapped stream by what its units begin with, where each holds a frame: the first frames, as a demultiplexer took them out,
+ * prove it.
+ * @returns null where they do not, or frames of the codec cannot be told so
+ */
+export async function rowsByUnits(
+  path: string,
+  wrapping: Wrapping,
+  codec: { readonly name: string; readonly extradata: Uint8Array },
+  proof: readonly PacketRow[],
+  onProgress: (bytes: number) => void,
+): Promise<PacketRow[] | null> {
+  const found = UnitRows.of(wrapping, codec.name, codec.extradata);
+  if (!found || proof.length === 0) return null;
+  const { rows } = found;
+  let isProved = false;
+  await inBlocks(
+    path,
+    (bytes, isLast) => {
+      const taken = found.add(bytes, isLast);
+      if (!isProved && (isLast || rows.length > proof.length))
+        isProved = proof.every((row, at) => isSame(row, rows[at]));
+      return found.holds && (isProved || rows.length <= proof.length) ? taken : null;
+    },
+    onProgress,
+  );
+  if (!found.holds || !isProved) return null;
+  return withoutClockBreaks(rows).map((row, at) => ({
+    ...row,
+    size: (rows[at + 1]?.offset ?? found.endsAt) - row.offset,
+    inside: { skip: 0, bytes: row.size },
+  }));
+}
+
+const isSame = (one: PacketRow, other: PacketRow | undefined): boolean =>
+  other !== undefined &&
+  (['offset', 'size', 'pts', 'dts', 'key', 'disposable', 'type'] as const).every(
+    (name) => one[name] === other[name],
+  );
 
 /**
  * Rows of a wrapped stream with the places that must be read for them.

@@ -223,6 +223,7 @@ function RampForm({ clips, devices }: { clips: readonly LibraryClip[]; devices: 
   const router = useRouter();
   const { busy, error, send } = useSend();
   const { decodeOn, field: decodedBy } = useDecodedBy(devices);
+  const { readAs, fields: readFields } = useReadAs();
   const [clipId, setClipId] = useState(clips[0]?.id ?? '');
   const [family, setFamily] = useState<'streams' | 'grades'>('streams');
   const [most, setMost] = useState('16');
@@ -234,6 +235,7 @@ function RampForm({ clips, devices }: { clips: readonly LibraryClip[]; devices: 
         kind: 'ramp',
         clipId,
         family,
+        ...readAs,
         decodeOn,
         most: figure(most),
         seconds: figure(seconds),
@@ -301,6 +303,7 @@ function RampForm({ clips, devices }: { clips: readonly LibraryClip[]; devices: 
           </label>
         ))}
       </fieldset>
+      {readFields(error?.field === 'underWay')}
       {decodedBy(error?.field === 'decodeOn')}
       <Button look="main" type="submit" disabled={busy || clipId === '' || chosen.size === 0}>
         Find the edge
