@@ -2,6 +2,7 @@ import { mkdir, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import { expect, test, type Page } from '@playwright/test';
 import { writeTestMedia } from '@/engine/__tests__/testMedia';
+import { splitTake } from '@/engine/__tests__/splitTake';
 import { expectAccessible } from './access';
 import { beginTrial, clipId, ensureVolume, statusOf, testFolder } from './helpers';
 
@@ -86,4 +87,34 @@ test('a card’s transport stream and a folder of frames are scanned, known, and
   await page.goto(`/media/clips/${id}`);
   await page.getByRole('button', { name: 'Open and measure' }).click();
   await expect(page.getByTestId('answer')).toContainText('ms');
+});
+
+test('a take that the camera split over three files is one clip, and its parts say so', async ({ page }) => {
+  const folder = await testFolder('split');
+  await splitTake(folder, ['00001.m2ts', '00002.m2ts', '00003.m2ts'], [24, 48]);
+  await addVolume(page, 'Split card', folder, 4);
+  await page.goto('/media');
+  await page.getByLabel('Volume').selectOption({ label: 'Split card' });
+  await expect(rows(page)).toHaveCount(4);
+  await expect(rows(page).filter({ hasText: 'part 2 of 3' })).toContainText('00002.m2ts');
+  const part = await clipId('00002.m2ts');
+  await page.goto(`/media/clips/${part}`);
+  await expect(page.getByRole('list', { name: 'Warnings' })).toContainText(
+    'part 2 of 3 of 00001.m2ts to 00003.m2ts, which is listed and plays as one clip',
+  );
+  const take = await clipId('00001.m2ts to 00003.m2ts');
+  await page.goto(`/media/clips/${take}`);
+  await expect(page.getByTestId('answer')).toContainText('72 frames');
+  await expect(page.getByRole('region', { name: 'File' })).toContainText('00003.m2ts');
+  await page.getByRole('link', { name: 'Play and measure' }).click();
+  const trial = await beginTrial(page);
+  await expect.poll(() => statusOf(trial)).toBe('done');
+  await expect(page.getByTestId('answer')).toContainText('All 72 slots were shown');
+  await expect(page.getByTestId('answer')).not.toContainText('wrong');
+  // A part that is gone: what is left is two parts, and no take is listed that cannot be played.
+  await rm(join(folder, '00002.m2ts'));
+  await page.goto('/storage');
+  await page.getByRole('article', { name: 'Split card' }).getByRole('button', { name: 'Scan' }).click();
+  await page.goto(`/media/clips/${take}`);
+  await expect(page.getByRole('alert')).toContainText('The last scan did not find this file');
 });

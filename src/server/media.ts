@@ -132,7 +132,12 @@ export async function readClipPage(id: string) {
   const members = [...family].sort(inFamilyOrder);
   const openings = await openingsOfClips(members);
   return {
-    clip: { ...clip, sequence: setup?.sequence ?? null, simulated: row.volumeStandIn !== null },
+    clip: {
+      ...clip,
+      sequence: setup?.sequence ?? null,
+      parts: setup?.parts ?? null,
+      simulated: row.volumeStandIn !== null,
+    },
     devices,
     warnings: warningsOf(row),
     uses: clipUses({

@@ -1,4 +1,5 @@
 import { listClips } from '@/db/queries/clips';
+import { hasFiles } from './clipFiles';
 import { writableVolumes } from './library';
 import { currentRigId } from './rig';
 
@@ -9,7 +10,7 @@ export async function readRenditionsPage() {
   return {
     volumes,
     clips: clips
-      .filter(({ status, setup }) => status === 'ready' && !setup?.sequence)
+      .filter((clip) => clip.status === 'ready' && !hasFiles(clip))
       .map(({ id, path, volumeName, volumeId, volumeStandIn, format, frames }) => ({
         id,
         path,

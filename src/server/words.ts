@@ -136,15 +136,15 @@ export const refusals = {
     ({ path }: Of<'path'>) =>
       `${path} states its own rate, which its frames were made for. Only that of pictures without one can be set.`,
   ],
-  'sequence-frame-paced': [
+  'clip-of-files-frame-paced': [
     400,
     ({ path }: Of<'path'>) =>
-      `${path} has a file for each frame, which are read one by one. Take the frame-paced test, or leave the clip out.`,
+      `${path} lies in several files, which are read packet by packet. Take the frame-paced test, or leave the clip out.`,
   ],
-  'rendition-of-sequence': [
+  'rendition-of-files': [
     400,
     ({ path }: Of<'path'>) =>
-      `${path} has a file for each frame; renditions are made of single files. Put it on a timeline and export that.`,
+      `${path} lies in several files; renditions are made of single ones. Put it on a timeline and export that.`,
   ],
   'no-thumbnails': [404, 'There are no thumbnails of this clip yet.'],
   'no-media-ending': [

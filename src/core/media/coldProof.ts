@@ -27,3 +27,15 @@ export interface ColdProof {
   /** The same at the start of the run. */
   readonly residentAtStart: number | null;
 }
+
+/** The least cold of several proofs. */
+export function leastCold(proofs: readonly ColdProof[]): ColdProof {
+  const rank = { direct: 0, evicted: 1, warm: 2 } as const;
+  return proofs.reduce<ColdProof>(
+    (worst, proof) =>
+      rank[proof.method] > rank[worst.method] || (proof.residentAtStart ?? 0) > (worst.residentAtStart ?? 0)
+        ? proof
+        : worst,
+    proofs[0] ?? { method: 'warm', residentBefore: null, residentAtStart: null },
+  );
+}

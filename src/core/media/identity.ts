@@ -57,6 +57,10 @@ export interface ClipIdentity {
   readonly rateAssumed?: boolean | undefined;
   /** Its files state no rate: somebody chose it. */
   readonly rateChosen?: boolean | undefined;
+  /** It is a part of a take that a camera split: the take's path, and which part of how many. */
+  readonly partOf?: { readonly path: string; readonly part: number; readonly parts: number } | undefined;
+  /** It may go on in this file: it is as large as a part gets, and nothing says for sure. */
+  readonly mayGoOnIn?: string | undefined;
   /** Why the first frame did not decode; null when it did. */
   readonly decodeProblem: string | null;
 }

@@ -1,6 +1,7 @@
 import { count, fixed, quantity } from '../format';
 import { rateLabel, toNumber } from '../time/rational';
 import type { ClipFaultKind, FaultWords } from './faults';
+import { fileName } from './fileName';
 import type { Format } from './format';
 import type { FrameStructure } from './frameStructure';
 import type { ClipIdentity } from './identity';
@@ -16,6 +17,8 @@ export interface ClipWarning {
     | 'index-at-end'
     | 'truncated'
     | 'gaps'
+    | 'part-of'
+    | 'may-go-on'
     | 'rate-assumed'
     | 'edit-list'
     | 'open-gop'
@@ -58,6 +61,18 @@ export function clipWarnings(
       'gaps',
       `${framesOf(identity.gaps.frames)} missing`,
       `Missing between its frames: ${identity.gaps.words}. The frame before stands in for each, and is read again in its place. Copy or render what is missing and scan again.`,
+    );
+  if (identity.partOf)
+    add(
+      'part-of',
+      `part ${identity.partOf.part} of ${identity.partOf.parts}`,
+      `The camera split this take: it is part ${identity.partOf.part} of ${identity.partOf.parts} of ${fileName(identity.partOf.path)}, which is listed and plays as one clip.`,
+    );
+  if (identity.mayGoOnIn !== undefined)
+    add(
+      'may-go-on',
+      'may go on',
+      `It is as large as a file on a card gets, so the take may go on in ${fileName(identity.mayGoOnIn)}. Neither a clock nor a timecode proves that, so both stay clips of their own.`,
     );
   for (const { kind, short, text } of faulty) add(`faulty-${kind}`, short, text);
   if (identity.rateAssumed)

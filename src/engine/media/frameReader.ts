@@ -27,7 +27,7 @@ export async function plainReader(
   clip: Pick<ClipSource, 'path' | 'setup' | 'packets'>,
 ): Promise<BytesReader> {
   const { path } = clip;
-  if (clip.setup.sequence) return openMedia(clip, 'warm');
+  if (clip.setup.sequence || clip.setup.parts) return openMedia(clip, 'warm');
   const file = await openInPlace(path).catch((error: unknown) => {
     throw fileError(error, path);
   });

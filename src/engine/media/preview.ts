@@ -35,8 +35,8 @@ export async function makePreview(
   const reader = await FrameReader.open(source);
   const pictures = await makeStrip(source, reader, pixelAspect, onProgress);
   const drawn = monotonicUs();
-  // A sequence of pictures has no sound.
-  const file = source.setup.sequence ? null : await MediaFile.open(source.path);
+  // A sequence of pictures has no sound; that of a take lies in several files.
+  const file = source.setup.sequence || source.setup.parts ? null : await MediaFile.open(source.path);
   await file?.input.findStreamInfo();
   const peaks = file && (await audioPeaks(file.input, onProgress).finally(() => file.close()));
   return { ...pictures, stripMs: (drawn - begun) / 1000, peaks, audioMs: (monotonicUs() - drawn) / 1000 };

@@ -14,6 +14,7 @@ import {
 } from '@/core/media/imageSequence';
 import { EngineError, fileError } from '../errors';
 import { openInPlace, withFileInPlace } from '../inPlace';
+import { sequenceJoined, type JoinedFiles } from './joinedFiles';
 import { alignedBuffer, alignment, openDirect, residentBytes, wholePages } from './coldFile';
 
 const run = promisify(execFile);
@@ -124,49 +125,6 @@ async function evictAll(files: readonly string[]): Promise<void> {
 /** A sequence counts as out of the cache with less than this share of its pages there. */
 const mostResident = 0.01;
 
-/** Files of a sequence's frames as if they lay end to end: one that stands in for another is there again. */
-export class FrameFiles {
-  readonly files: readonly string[];
-  /** Bytes of all. */
-  readonly bytes: number;
-  private readonly starts: readonly number[];
-
-  /** @param path of the sequence as it is listed */
-  constructor(
-    path: string,
-    sequence: ImageSequence,
-    readonly sizes: readonly number[],
-  ) {
-    this.files = frameFiles(sequence).map((name) => join(dirname(path), name));
-    let end = 0;
-    this.starts = sizes.map((bytes) => (end += bytes) - bytes);
-    this.bytes = end;
-  }
-
-  private indexAt(offset: number): number {
-    let low = 0;
-    let high = this.starts.length;
-    while (low < high) {
-      const middle = (low + high) >> 1;
-      if ((this.starts[middle] as number) <= offset) low = middle + 1;
-      else high = middle;
-    }
-    return Math.max(0, low - 1);
-  }
-
-  /** The file that holds a place, and where in it that is. */
-  fileAt(offset: number): { readonly path: string; readonly from: number } {
-    const at = this.indexAt(offset);
-    return { path: this.files[at] as string, from: offset - (this.starts[at] as number) };
-  }
-
-  /** Where the file that holds a place ends. */
-  endOf(offset: number): number {
-    const at = this.indexAt(offset);
-    return (this.starts[at] as number) + (this.sizes[at] as number);
-  }
-}
-
 /**
  * A sequence read frame by frame: each file is opened, read and closed, as a player must. Places are those of the files end to end.
  * One reader at a time; the returned bytes are valid until the next read.
@@ -178,7 +136,7 @@ export class ColdSequence {
 
   private constructor(
     readonly path: string,
-    private readonly frames: FrameFiles,
+    private readonly frames: JoinedFiles,
     private readonly direct: boolean,
     readonly proof: ColdProof,
     private readonly largestRead: number,
@@ -202,7 +160,7 @@ export class ColdSequence {
     largestRead: number,
     way: CacheWay | 'warm' = 'past',
   ): Promise<ColdSequence> {
-    const frames = new FrameFiles(path, sequence, sizes);
+    const frames = sequenceJoined(path, sequence, sizes);
     const { files } = frames;
     await assertSizes(frames);
     const bytes = sizes.reduce((sum, size) => sum + wholePages(size), 0);
@@ -281,7 +239,7 @@ export class ColdSequence {
   }
 }
 
-async function assertSizes({ files, sizes }: FrameFiles): Promise<void> {
+async function assertSizes({ files, sizes }: JoinedFiles): Promise<void> {
   const { sizes: now } = await sizesOf(files);
   const changed = now.findIndex((size, at) => size !== sizes[at]);
   if (changed >= 0) throw new EngineError('changed-meanwhile', { path: files[changed] as string });

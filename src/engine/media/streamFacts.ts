@@ -1,6 +1,7 @@
 import { AVMEDIA_TYPE_VIDEO, AV_CODEC_ID_NONE } from 'node-av/constants';
 import { avGetCodecName, Codec, type FormatContext, type Stream } from 'node-av/lib';
 import type { ImageSequence } from '@/core/media/imageSequence';
+import type { TakeFile } from '@/core/media/takes';
 import type { Wrapping } from '@/core/media/wrapping';
 import { codecLabel, profileLabel, type Format } from '@/core/media/format';
 import type { FrameStructure } from '@/core/media/frameStructure';
@@ -25,6 +26,8 @@ export interface CodecSetup {
   readonly wrapping?: Wrapping | undefined;
   /** Files of a clip that has one for each frame; absent where it is one file. */
   readonly sequence?: ImageSequence | undefined;
+  /** Files of a take that a camera split; absent where it is one file. */
+  readonly parts?: readonly TakeFile[] | undefined;
 }
 
 /** Everything a clip's file tells: identity, frame structure, rates, and where each packet lies. */

@@ -7,7 +7,7 @@ import { openInPlaceSync } from '../inPlace';
 import { alone } from '../media/container';
 import { alignedBuffer, alignment, wholePages } from '../media/coldFile';
 import type { BytesReader, ClipSource } from '../media/frameReader';
-import { FrameFiles } from '../media/sequence';
+import { joinedFiles, type JoinedFiles } from '../media/joinedFiles';
 import { openingRequest } from '../storage/openingRequest';
 import { SharedPacer, type ThreadPacing } from '../storage/sharedPacer';
 
@@ -23,11 +23,13 @@ const seek = { set: 0, current: 1, end: 2 } as const;
  * for how many bytes.
  */
 export class PacedFile implements BytesReader {
-  /** Open; null of a sequence, whose files are opened as they are read. */
+  /** Open; null where there are several, which are opened as they are read. */
   private readonly file: number | null;
-  /** Of the file, or of the first of a sequence. */
+  /** Of the file, or of the first of several. */
   private readonly bytes: number;
-  private readonly frames: FrameFiles | null;
+  private readonly joined: JoinedFiles | null;
+  /** Files of a take that are open. */
+  private readonly kept = new Map<string, number>();
   private readonly pacer: SharedPacer | null;
   /** Where reads past the system's cache go first; null where they go through it. */
   private memory: Buffer | null;
@@ -49,14 +51,14 @@ export class PacedFile implements BytesReader {
     private readonly stop: Int32Array,
     private readonly direct: boolean,
   ) {
-    const { sequence } = clip.setup;
-    this.frames = sequence ? new FrameFiles(clip.path, sequence, [...clip.packets.size]) : null;
-    const past = direct ? openPast(this.frames?.files[0] ?? clip.path) : null;
-    const file = past ?? openInPlaceSync(this.frames?.files[0] ?? clip.path);
+    this.joined = joinedFiles(clip);
+    const head = this.joined?.files[0] ?? clip.path;
+    const past = direct ? openPast(head) : null;
+    const file = past ?? openInPlaceSync(head);
     this.memory = past === null ? null : alignedBuffer(bufferBytes + 2 * alignment);
     this.bytes = fstatSync(file).size;
-    if (this.frames) closeSync(file);
-    this.file = this.frames ? null : file;
+    if (this.joined) closeSync(file);
+    this.file = this.joined ? null : file;
     this.pacer = pacing && new SharedPacer(pacing.shared, new Int32Array(pacing.lock));
   }
 
@@ -64,9 +66,9 @@ export class PacedFile implements BytesReader {
   private readInto(target: Buffer, offset: number): number {
     const begun = monotonicUs();
     try {
-      const end = this.frames?.endOf(offset) ?? this.bytes;
+      const end = this.joined?.endOf(offset) ?? this.bytes;
       const wanted = Math.max(0, Math.min(target.length, end - offset));
-      if (wanted > 0 && this.frames) {
+      if (wanted > 0 && this.joined?.opensEachRead) {
         const opening = openingRequest(offset);
         this.wait(this.admit(opening.address, opening.bytes));
       }
@@ -102,13 +104,14 @@ export class PacedFile implements BytesReader {
   }
 
   private transfer(target: Buffer, offset: number, wanted: number): number {
-    if (!this.frames) return this.transferFrom(this.file as number, target, offset, wanted);
-    const { path, from } = this.frames.fileAt(offset);
-    const file = (this.direct ? openPast(path) : null) ?? openInPlaceSync(path);
+    if (!this.joined) return this.transferFrom(this.file as number, target, offset, wanted);
+    const { path, from } = this.joined.fileAt(offset);
+    const file = this.kept.get(path) ?? (this.direct ? openPast(path) : null) ?? openInPlaceSync(path);
+    if (!this.joined.opensEachRead) this.kept.set(path, file);
     try {
       return this.transferFrom(file, target, from, wanted);
     } finally {
-      closeSync(file);
+      if (this.joined.opensEachRead) closeSync(file);
     }
   }
 
@@ -172,6 +175,7 @@ export class PacedFile implements BytesReader {
   close(): Promise<void> {
     this.io?.freeContext();
     if (this.file !== null) closeSync(this.file);
+    for (const file of this.kept.values()) closeSync(file);
     return Promise.resolve();
   }
 }

@@ -19,6 +19,16 @@ export interface Actor {
 /** Blocks that actors of one stream have taken so far, together. */
 export const createTaken = (): SharedArrayBuffer => new SharedArrayBuffer(4);
 
+/** Files of a clip that has several, by its packets. */
+export interface PacketFiles {
+  readonly paths: readonly string[];
+  /** Index of each packet's file, and where in it the packet lies. */
+  readonly fileOf: Uint32Array;
+  readonly from: Float64Array;
+  /** A file is opened for each packet and closed behind it; else it stays open. */
+  readonly opensEachRead: boolean;
+}
+
 export type Pattern =
   /** Block after block from the file's start; reading begins again at the end. */
   | {
@@ -41,8 +51,8 @@ export type Pattern =
       readonly kind: 'frames';
       readonly offsets: Float64Array;
       readonly sizes: Uint32Array;
-      /** Each packet's own file, which is opened for it; null where all lie in one. */
-      readonly files: readonly string[] | null;
+      /** Files that the packets lie in; null where all lie in one. */
+      readonly files: PacketFiles | null;
       readonly fileBytes: number;
       readonly slotUs: number;
       readonly firstSlot: number;

@@ -11,6 +11,7 @@ import {
   RecordRing,
   runState,
   type FromWorker,
+  type PacketFiles,
   type Pattern,
   type WorkerStart,
 } from './blockShared';
@@ -133,13 +134,28 @@ function runBlocks(file: number, pattern: Exclude<Pattern, { kind: 'frames' }>):
   }
 }
 
-/** Opens a frame's own file, reads it, and closes it. */
-function transferFrame(path: string, bytes: number, address: number): ReturnType<typeof transfer> {
+/** Files of a take that are open. */
+const kept = new Map<string, number>();
+
+/** Reads a packet of one of several files: of its own, which is opened for it and closed, or of one that stays open. */
+function transferOf(
+  files: PacketFiles,
+  row: number,
+  bytes: number,
+  address: number,
+): ReturnType<typeof transfer> {
+  const path = files.paths[files.fileOf[row] as number] as string;
+  const piece = { offset: files.from[row] as number, bytes, address };
+  if (!files.opensEachRead) {
+    const open = kept.get(path) ?? openToRead(path);
+    kept.set(path, open);
+    return transfer(open, () => piece);
+  }
   const own = openToRead(path);
   try {
     const opening = admitNext(() => ({ offset: 0, ...openingRequest(address) }), 0);
     if (opening) sleepUntil(opening.modelUs);
-    return transfer(own, () => ({ offset: 0, bytes, address }));
+    return transfer(own, () => piece);
   } finally {
     closeSync(own);
   }
@@ -174,7 +190,7 @@ function runFrames(file: number, pattern: Extract<Pattern, { kind: 'frames' }>):
     const address = Math.floor(place / offsets.length) * fileBytes + offset;
     const bytes = sizes[row] as number;
     const done = files
-      ? transferFrame(files[row] as string, bytes, address)
+      ? transferOf(files, row, bytes, address)
       : transfer(file, () => ({ offset, bytes, address }));
     if (!done) return;
     const { endUs, modelUs } = done;
@@ -201,6 +217,7 @@ function run(): void {
     else runBlocks(file, pattern);
   } finally {
     closeSync(file);
+    for (const open of kept.values()) closeSync(open);
   }
 }
 

@@ -9,11 +9,11 @@ import { pacerStateBytes, Pacer, pacerState } from '@/core/storage/pacer';
 import { monotonicUs } from '../clock';
 import { EngineError, fileError } from '../errors';
 import { openMedia } from '../media/mediaBytes';
-import { FrameFiles } from '../media/sequence';
+import { joinedFiles, type JoinedFiles } from '../media/joinedFiles';
 import { alignedBuffer, ColdFile, openDirect, wholePages } from '../media/coldFile';
 import { ActorRun } from './actorRun';
 import { BlockRecorder } from './blockRecorder';
-import { createTaken, type Actor, type Pattern, type SharedModel } from './blockShared';
+import { createTaken, type Actor, type PacketFiles, type Pattern, type SharedModel } from './blockShared';
 import { HeldFolder, openInPlace } from '../inPlace';
 import type { FromStorage, ReadSource, StorageSpec, VolumeAccess } from './spec';
 import { assertRoom, createTestFile, fillTestBlock, testFilePath } from './testFile';
@@ -32,8 +32,8 @@ interface Readable {
   readonly path: string;
   readonly bytes: number;
   readonly packets: PacketTable | null;
-  /** Each packet's own file; null where all lie in one. */
-  readonly files: readonly string[] | null;
+  /** Files that its packets lie in; null where all lie in one. */
+  readonly files: PacketFiles | null;
   readonly slotUs: number;
   readonly proof: ColdProof;
 }
@@ -219,12 +219,12 @@ export class Measurement {
     const packets = decodePacketTable(source.packets);
     const file = await openMedia({ path, setup, packets }, cache);
     await file.close();
-    const frames = setup.sequence ? new FrameFiles(path, setup.sequence, [...packets.size]) : null;
+    const joined = joinedFiles({ path, setup, packets });
     return {
-      path: frames?.files[0] ?? path,
+      path: joined?.files[0] ?? path,
       bytes: file.size,
       packets,
-      files: frames?.files ?? null,
+      files: joined && packetFiles(joined, packets),
       slotUs: (1e6 * rate.den) / rate.num,
       proof: file.proof,
     };
@@ -404,6 +404,17 @@ function together(underWay: number, actor: Actor): Actor[] {
       ? { ...actor, pattern: { ...pattern, seed: pattern.seed + 7_919 * at } }
       : actor,
   );
+}
+
+/** Where a clip's packets lie in its files. */
+function packetFiles(joined: JoinedFiles, { offset }: PacketTable): PacketFiles {
+  const fileOf = Uint32Array.from(offset, (at) => joined.indexAt(at));
+  return {
+    paths: joined.files,
+    fileOf,
+    from: offset.map((at, row) => at - joined.startOf(fileOf[row] as number)),
+    opensEachRead: joined.opensEachRead,
+  };
 }
 
 /** One stream of a clip; streams begin at places spread over it. */

@@ -37,7 +37,7 @@ export interface ReadSource {
   readonly path: string;
   readonly packets: Uint8Array;
   readonly rate: Rational;
-  readonly setup: Pick<CodecSetup, 'sequence'>;
+  readonly setup: Pick<CodecSetup, 'sequence' | 'parts'>;
 }
 
 /** All that a storage process needs; it never asks the database. */

@@ -353,6 +353,6 @@ const noNotes: FrameNotes = { codes: [], signatures: [] };
 
 const asError = (error: unknown): Error => (error instanceof Error ? error : new Error(String(error)));
 
-/** Where a clip's sound lies; null where it has none: files of pictures hold no sound. */
+/** Where a clip's sound lies; null where it has none that is read: files of pictures hold none, and that of a take lies in several. */
 const soundPathOf = (media: TimelineSpec['media'][string] | undefined): string | null =>
-  !media || media.setup.sequence ? null : media.path;
+  !media || media.setup.sequence || media.setup.parts ? null : media.path;

@@ -20,7 +20,7 @@ import type { TimelineSpec } from './spec';
 import { FaultLog } from '../playback/faultLog';
 import { playbackRaster } from '../playback/processor';
 import type { OpenMedia } from '../playback/feedSource';
-import { readWay, type ColdProof, type ColdWay, type ReadBy } from '@/core/media/coldProof';
+import { leastCold, readWay, type ColdProof, type ColdWay, type ReadBy } from '@/core/media/coldProof';
 import { greatest } from '@/core/stats/extremes';
 
 /** Streams that a stand-in tells apart, and places in its address space: each reader counts as footage of its own, so that what a server's cache has of one does not help another. */
@@ -211,15 +211,4 @@ async function writeLooks(looks: Readonly<Record<string, string>>, folder: strin
     ),
     look: (id) => found.get(id) ?? null,
   };
-}
-
-function leastCold(proofs: readonly ColdProof[]): ColdProof {
-  const rank = { direct: 0, evicted: 1, warm: 2 } as const;
-  return proofs.reduce<ColdProof>(
-    (worst, proof) =>
-      rank[proof.method] > rank[worst.method] || (proof.residentAtStart ?? 0) > (worst.residentAtStart ?? 0)
-        ? proof
-        : worst,
-    proofs[0] ?? { method: 'warm', residentBefore: null, residentAtStart: null },
-  );
 }

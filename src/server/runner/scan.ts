@@ -23,6 +23,7 @@ import { publish } from '../events';
 import { regroup } from '../footage';
 import { allowedRoots } from '../roots';
 import type { MediaReader } from './mediaReader';
+import { recordTakes } from './takes';
 
 const leastReportMs = 100;
 
@@ -48,12 +49,15 @@ export async function scanVolume(volumeId: string, reader: MediaReader): Promise
     await updateVolume(volumeId, { facts });
     await removeTestFiles(volume.path); // of a volume that was pulled while it was measured
     const paths = await findMedia(volume.path);
-    const scan = new Scan(volumeId, volume.path, reader, await listClipsOfVolume(volumeId), new Set(paths));
+    // Takes are found out of their parts, once these are known.
+    const rows = (await listClipsOfVolume(volumeId)).filter(({ setup }) => !setup?.parts);
+    const scan = new Scan(volumeId, volume.path, reader, rows, new Set(paths));
     await report(0, paths.length);
     for (const [index, path] of paths.entries()) {
       await scan.file(path);
       await report(index + 1, paths.length);
     }
+    await recordTakes(volumeId, (path) => clipId(volumeId, path));
     const lastScan = { ...(await scan.finish()), seconds: (Date.now() - begun) / 1000 };
     await updateVolume(volumeId, { lastScan });
     await regroup(volume.rigId);

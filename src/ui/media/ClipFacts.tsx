@@ -1,6 +1,7 @@
 import { count, fixed, megabitsPerSecond, milliseconds, size } from '@/core/format';
 import type { ReactNode } from 'react';
 import { gapsOf, sequenceSpan, type ImageSequence } from '@/core/media/imageSequence';
+import type { TakeFile } from '@/core/media/takes';
 import { audioLabel, rasterLabel, timingLabel } from '@/core/media/identity';
 import { Facts } from '../parts/Figure';
 import type { ClipPage } from '../pages';
@@ -47,6 +48,14 @@ export function ClipFacts({ page: { clip, uses } }: { page: ClipPage }) {
     </div>
   );
 }
+
+/** The files of a take, one under the other. */
+const partsInWords = (parts: readonly TakeFile[]) =>
+  parts.map(({ name, bytes }) => (
+    <span key={name} className="block break-all">
+      {name}, {size(bytes)}
+    </span>
+  ));
 
 /** "240 files, numbered 1001 to 1243; 1040 to 1042 missing" */
 function sequenceWords(sequence: ImageSequence, frames: number): string {
@@ -128,6 +137,7 @@ function fileRows({
   contentHash,
   indexMs,
   sequence,
+  parts,
   frames,
 }: ClipPage['clip']): Rows {
   const where =
@@ -138,6 +148,7 @@ function fileRows({
     ['Container', format?.container ?? 'not known'],
     ...where,
     ...(sequence ? [['Frames', sequenceWords(sequence, frames ?? 0)] as const] : []),
+    ...(parts ? [['Parts', partsInWords(parts)] as const] : []),
     ['Size', size(sizeBytes)],
     [
       'Audio',

@@ -1,0 +1,159 @@
+import { createHash } from 'node:crypto';
+import { basename } from 'node:path';
+import { frameStructure } from '@/core/media/frameStructure';
+import { bytesPerSlot, dataRate } from '@/core/media/dataRate';
+import type { ClipIdentity } from '@/core/media/identity';
+import { decodePacketTable, encodePacketTable, type PacketTable } from '@/core/media/packetTable';
+import { findTakes, joinedPackets, takePath, type Take, type TakePart } from '@/core/media/takes';
+import { timingOf } from '@/core/media/timing';
+import { greatest, least } from '@/core/stats/extremes';
+import {
+  getPacketTable,
+  listClipsOfVolume,
+  markMissing,
+  saveClip,
+  updateClips,
+  type ClipRow,
+} from '@/db/queries/clips';
+
+/** A clip that is read as it should be, in one file. */
+type PartRow = ClipRow & {
+  readonly format: NonNullable<ClipRow['format']>;
+  readonly setup: NonNullable<ClipRow['setup']>;
+  readonly identity: ClipIdentity;
+  readonly structure: NonNullable<ClipRow['structure']>;
+  readonly timeBase: NonNullable<ClipRow['timeBase']>;
+  readonly frames: number;
+};
+
+const mayBePart = (row: ClipRow): row is PartRow =>
+  row.status === 'ready' &&
+  row.format !== null &&
+  row.setup !== null &&
+  row.identity !== null &&
+  row.structure !== null &&
+  row.timeBase !== null &&
+  (row.frames ?? 0) > 1 &&
+  !row.setup.sequence &&
+  !row.setup.parts;
+
+/** Ticks of a clip's time base that a frame lasts. */
+const stepOf = ({ format: { rate }, timeBase }: PartRow): number =>
+  (rate.den * timeBase.den) / (rate.num * timeBase.num);
+
+/** Where a wrapped stream's clock begins, and where it would go on behind its last frame. */
+function clockOf(row: PartRow, { pts }: PacketTable): TakePart['clock'] {
+  const times = pts.filter(Number.isFinite);
+  if (!row.setup.wrapping || times.length === 0) return null;
+  return { first: least(times), end: greatest(times) + stepOf(row) };
+}
+
+/** Finds takes that a camera split over files of a volume, lists each as one clip, and says so with its parts. */
+export async function recordTakes(volumeId: string, clipId: (path: string) => string): Promise<void> {
+  const rows = await listClipsOfVolume(volumeId);
+  const singles = rows.filter(mayBePart);
+  const tables = new Map<string, PacketTable>();
+  const tableOf = async ({ id }: PartRow) => {
+    const known = tables.get(id);
+    if (known) return known;
+    const packed = await getPacketTable(id);
+    const table = packed && decodePacketTable(packed);
+    if (table) tables.set(id, table);
+    return table;
+  };
+  const parts: TakePart[] = [];
+  for (const row of singles) {
+    const table = row.setup.wrapping ? await tableOf(row) : null;
+    const { extradata, codecId, wrapping } = row.setup;
+    parts.push({
+      path: row.path,
+      sizeBytes: row.sizeBytes,
+      format: row.format,
+      frames: row.frames,
+      startTimecode: row.startTimecode,
+      coded: JSON.stringify([codecId, extradata, wrapping]),
+      clock: table ? clockOf(row, table) : null,
+    });
+  }
+  const { takes, doubtful } = findTakes(parts);
+  const kept = new Set<string>();
+  for (const take of takes) {
+    const own = take.parts.map((at) => singles[at] as PartRow);
+    const path = takePath(own.map((row) => row.path));
+    kept.add(path);
+    await saveTake(volumeId, clipId(path), path, own, tableOf, rows);
+  }
+  await markMissing(rows.filter((row) => row.setup?.parts && !kept.has(row.path)).map(({ id }) => id));
+  await noteParts(singles, takes, doubtful);
+}
+
+async function saveTake(
+  volumeId: string,
+  id: string,
+  path: string,
+  parts: readonly PartRow[],
+  tableOf: (row: PartRow) => Promise<PacketTable | null>,
+  rows: readonly ClipRow[],
+): Promise<void> {
+  const contentHash = createHash('sha256')
+    .update(parts.map((part) => part.contentHash ?? '').join(' '))
+    .digest('hex');
+  const before = rows.find((row) => row.path === path);
+  if (before?.contentHash === contentHash && before.status === 'ready') return;
+  const tables: PacketTable[] = [];
+  for (const part of parts) {
+    const table = await tableOf(part);
+    if (!table) return;
+    tables.push(table);
+  }
+  const [first] = parts as [PartRow];
+  const sizes = parts.map(({ sizeBytes }) => sizeBytes);
+  const packets = joinedPackets(tables, sizes, stepOf(first));
+  const { partOf: _part, mayGoOnIn: _next, ...identity } = first.identity;
+  await saveClip(
+    {
+      id: before?.id ?? id,
+      volumeId,
+      path,
+      sizeBytes: sizes.reduce((sum, bytes) => sum + bytes, 0),
+      modifiedAt: new Date(greatest(parts.map(({ modifiedAt }) => modifiedAt.getTime()))),
+      status: 'ready',
+      problem: null,
+      contentHash,
+      format: first.format,
+      structure: frameStructure(packets, first.structure.referenceDepth),
+      identity: { ...identity, timing: timingOf(packets, first.timeBase) },
+      timeBase: first.timeBase,
+      setup: {
+        ...first.setup,
+        parts: parts.map((part) => ({ name: basename(part.path), bytes: part.sizeBytes })),
+      },
+      startTimecode: first.startTimecode,
+      frames: packets.length,
+      ...dataRate(bytesPerSlot(packets), first.format.rate),
+      indexMs: null,
+    },
+    encodePacketTable(packets),
+  );
+}
+
+/** Says with each clip of which take it is a part, or in what it may go on; and no more where it is none by now. */
+async function noteParts(
+  singles: readonly PartRow[],
+  takes: readonly Take[],
+  doubtful: readonly (readonly [number, number])[],
+): Promise<void> {
+  const notes = new Map<number, Pick<ClipIdentity, 'partOf' | 'mayGoOnIn'>>();
+  for (const { parts } of takes) {
+    const path = takePath(parts.map((at) => (singles[at] as PartRow).path));
+    parts.forEach((at, index) => notes.set(at, { partOf: { path, part: index + 1, parts: parts.length } }));
+  }
+  for (const [at, next] of doubtful)
+    notes.set(at, { ...notes.get(at), mayGoOnIn: (singles[next] as PartRow).path });
+  for (const [at, { id, identity }] of singles.entries()) {
+    const { partOf, mayGoOnIn, ...plain } = identity;
+    const note = notes.get(at) ?? {};
+    if (JSON.stringify([partOf, mayGoOnIn]) === JSON.stringify([note.partOf, note.mayGoOnIn])) continue;
+    await updateClips([id], { identity: { ...plain, ...note } });
+  }
+}
