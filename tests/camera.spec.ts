@@ -114,7 +114,9 @@ test('a take that the camera split over three files is one clip, and its parts s
   // A part that is gone: what is left is two parts, and no take is listed that cannot be played.
   await rm(join(folder, '00002.m2ts'));
   await page.goto('/storage');
-  await page.getByRole('article', { name: 'Split card' }).getByRole('button', { name: 'Scan' }).click();
+  const card = page.getByRole('article', { name: 'Split card' });
+  await card.getByRole('button', { name: 'Scan' }).click();
+  await expect(card).toContainText('2 with a problem');
   await page.goto(`/media/clips/${take}`);
-  await expect(page.getByRole('alert')).toContainText('The last scan did not find this file');
+  await expect(page.getByText('The last scan did not find this file')).toBeVisible();
 });

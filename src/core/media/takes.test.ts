@@ -1,6 +1,6 @@
 import { rational } from '../time/rational';
 import { packetTableFrom } from './packetTable';
-import { findTakes, joinedPackets, takePath, type TakePart } from './takes';
+import { findTakes, joinedPackets, neighbours, takePath, type TakePart } from './takes';
 
 const format = {
   container: 'MPEG-TS',
@@ -92,4 +92,10 @@ test('joined packets lie end to end, in bytes and in time', () => {
   ]);
   expect(joined.inside).toBeUndefined();
   expect(takePath(['DCIM/1/00001.MTS', 'DCIM/1/00002.MTS'])).toBe('DCIM/1/00001.MTS to 00002.MTS');
+});
+
+test('only clips whose names follow each other in one folder need a look at their clocks', () => {
+  expect([...neighbours(['a/1.ts', 'a/2.ts', 'b/3.ts', 'a/7.ts', 'X010007.MP4', 'X020007.MP4'])]).toEqual([
+    0, 1, 4, 5,
+  ]);
 });

@@ -45,6 +45,8 @@ export interface FoundTakes {
   readonly doubtful: readonly (readonly [number, number])[];
 }
 
+const folderOf = (path: string) => path.slice(0, path.length - fileName(path).length);
+
 /** Names that follow a name: each of its numbers is one more, with as many digits. */
 function nextNames(name: string): string[] {
   const dot = name.lastIndexOf('.');
@@ -59,6 +61,19 @@ function nextNames(name: string): string[] {
         : [`${name.slice(0, index)}${more}${digits.slice(at + 1)}${name.slice(index + digits.length)}`];
     }).flat(),
   );
+}
+
+/** Indexes of paths that one before or behind them in their folder may belong to, by their names. */
+export function neighbours(paths: readonly string[]): ReadonlySet<number> {
+  const at = new Map(paths.map((path, index) => [path, index]));
+  const found = new Set<number>();
+  paths.forEach((path, index) => {
+    for (const name of nextNames(fileName(path))) {
+      const next = at.get(folderOf(path) + name);
+      if (next !== undefined) found.add(index).add(next);
+    }
+  });
+  return found;
 }
 
 /** Sizes at which cameras begin another file: what file systems of cards hold at most. */
@@ -100,8 +115,6 @@ const isAlike = (one: TakePart, other: TakePart): boolean =>
   one.format.height === other.format.height &&
   one.format.rate.num === other.format.rate.num &&
   one.format.rate.den === other.format.rate.den;
-
-const folderOf = (path: string) => path.slice(0, path.length - fileName(path).length);
 
 /**
  * Finds the takes that a camera split over files of one folder with names that follow each other.

@@ -57,8 +57,10 @@ export async function scanVolume(volumeId: string, reader: MediaReader): Promise
       await scan.file(path);
       await report(index + 1, paths.length);
     }
-    await recordTakes(volumeId, (path) => clipId(volumeId, path));
-    const lastScan = { ...(await scan.finish()), seconds: (Date.now() - begun) / 1000 };
+    const found = await scan.finish();
+    const { added, changed, moved, missing } = found;
+    if (added + changed + moved + missing > 0) await recordTakes(volumeId, (path) => clipId(volumeId, path));
+    const lastScan = { ...found, seconds: (Date.now() - begun) / 1000 };
     await updateVolume(volumeId, { lastScan });
     await regroup(volume.rigId);
     await setScan(volumeId, null, true);

@@ -4,7 +4,7 @@ import { frameStructure } from '@/core/media/frameStructure';
 import { bytesPerSlot, dataRate } from '@/core/media/dataRate';
 import type { ClipIdentity } from '@/core/media/identity';
 import { decodePacketTable, encodePacketTable, type PacketTable } from '@/core/media/packetTable';
-import { findTakes, joinedPackets, takePath, type Take, type TakePart } from '@/core/media/takes';
+import { findTakes, joinedPackets, neighbours, takePath, type Take, type TakePart } from '@/core/media/takes';
 import { timingOf } from '@/core/media/timing';
 import { greatest, least } from '@/core/stats/extremes';
 import {
@@ -62,8 +62,9 @@ export async function recordTakes(volumeId: string, clipId: (path: string) => st
     return table;
   };
   const parts: TakePart[] = [];
-  for (const row of singles) {
-    const table = row.setup.wrapping ? await tableOf(row) : null;
+  const near = neighbours(singles.map(({ path }) => path));
+  for (const [at, row] of singles.entries()) {
+    const table = row.setup.wrapping && near.has(at) ? await tableOf(row) : null;
     const { extradata, codecId, wrapping } = row.setup;
     parts.push({
       path: row.path,
