@@ -54,6 +54,19 @@ export async function openInPlace(path: string, flags: number = constants.O_RDON
   }
 }
 
+/** Opens a file where it is for some work, and closes it behind it. @throws what opening throws, and the work */
+export async function inPlace<Outcome>(
+  path: string,
+  work: (handle: FileHandle) => Promise<Outcome>,
+): Promise<Outcome> {
+  const handle = await openInPlace(path);
+  try {
+    return await work(handle);
+  } finally {
+    await handle.close();
+  }
+}
+
 /**
  * Opens a file for one piece of work and closes it behind it. Whether it is in place is looked at beside the work, whose outcome is
  * given only if it is: reading must be harmless whatever the path leads to.

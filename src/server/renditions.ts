@@ -1,5 +1,5 @@
 import { listClips } from '@/db/queries/clips';
-import { hasFiles } from './clipFiles';
+import { hasFiles } from '@/engine/media/joinedFiles';
 import { writableVolumes } from './library';
 import { currentRigId } from './rig';
 
@@ -10,7 +10,7 @@ export async function readRenditionsPage() {
   return {
     volumes,
     clips: clips
-      .filter((clip) => clip.status === 'ready' && !hasFiles(clip))
+      .filter(({ status, setup }) => status === 'ready' && !(setup && hasFiles(setup)))
       .map(({ id, path, volumeName, volumeId, volumeStandIn, format, frames }) => ({
         id,
         path,

@@ -1,3 +1,5 @@
+import { groupBy } from '../groups';
+
 /** Endings of pictures that cameras, scanners and renderers write frame by frame. */
 export const pictureEndings: ReadonlySet<string> = new Set([
   '.dpx',
@@ -59,26 +61,23 @@ export function findSequences(names: Iterable<string>): {
   readonly loose: readonly string[];
 } {
   const all = [...names].map((name) => ({ name, numbers: numbersIn(name) }));
-  const sharers = new Map<string, number>();
-  for (const { numbers } of all)
-    for (const one of numbers) sharers.set(keyOf(one), (sharers.get(keyOf(one)) ?? 0) + 1);
-  const groups = new Map<string, Numbered[]>();
-  const loose: string[] = [];
-  for (const { name, numbers } of all) {
-    // The number by which it differs from most others; of several the last.
-    const best = numbers.reduceRight<Numbered | null>(
-      (found, one) =>
-        found && (sharers.get(keyOf(found)) ?? 0) >= (sharers.get(keyOf(one)) ?? 0) ? found : one,
+  const sharers = groupBy(
+    all.flatMap(({ numbers }) => numbers),
+    keyOf,
+  );
+  const sharersOf = (one: Numbered) => sharers.get(keyOf(one))?.length ?? 0;
+  // The number by which a name differs from most others; of several the last.
+  const best = all.map(({ numbers }) =>
+    numbers.reduceRight<Numbered | null>(
+      (found, one) => (found && sharersOf(found) >= sharersOf(one) ? found : one),
       null,
-    );
-    if (!best) {
-      loose.push(name);
-      continue;
-    }
-    const group = groups.get(keyOf(best)) ?? [];
-    groups.set(keyOf(best), group);
-    group.push(best);
-  }
+    ),
+  );
+  const loose = all.flatMap(({ name }, at) => (best[at] ? [] : [name]));
+  const groups = groupBy(
+    best.filter((one) => one !== null),
+    keyOf,
+  );
   const sequences: ImageSequence[] = [];
   for (const group of [...groups.values()].flatMap(byDigits)) {
     const { prefix, suffix } = group.members[0] as Numbered;
@@ -95,13 +94,7 @@ export function findSequences(names: Iterable<string>): {
 function byDigits(members: readonly Numbered[]): { digits: number; members: Numbered[] }[] {
   const isFilled = ({ number }: Numbered) => number.length > 1 && number.startsWith('0');
   const widths = new Set(members.filter(isFilled).map(({ number }) => number.length));
-  const sorted = new Map<number, Numbered[]>();
-  for (const one of members) {
-    const digits = widths.has(one.number.length) ? one.number.length : 1;
-    const those = sorted.get(digits) ?? [];
-    sorted.set(digits, those);
-    those.push(one);
-  }
+  const sorted = groupBy(members, ({ number }) => (widths.has(number.length) ? number.length : 1));
   return [...sorted].map(([digits, those]) => {
     const [first] = those as [Numbered];
     const alike = digits === 1 && those.every(({ number }) => number.length === first.number.length);

@@ -14,8 +14,6 @@ export class UnitRows {
   private readonly walk: EssenceWalk;
   private readonly head = new Uint8Array(headBytes);
   private headLength = 0;
-  /** Bytes of the file that were gone through. */
-  private walked = 0;
   private open: PacketRow | null = null;
   /** Some unit does not begin with a frame, or has no time: its rows are no use. */
   private broken = false;
@@ -44,7 +42,7 @@ export class UnitRows {
     const taken = this.walk.walk(
       bytes,
       {
-        unit: (at, pts, dts) => this.begin(this.walked + at, pts, dts),
+        unit: (place, pts, dts) => this.begin(place, pts, dts),
         essence: (from, to) => {
           if (!this.open) return;
           this.open.size += to - from;
@@ -57,7 +55,6 @@ export class UnitRows {
       },
       isLast,
     );
-    this.walked += taken;
     if (isLast) this.end();
     return taken;
   }
@@ -83,6 +80,6 @@ export class UnitRows {
 
   /** Where the last unit ends, once all is gone through. */
   get endsAt(): number {
-    return this.walked;
+    return this.walk.passed;
   }
 }

@@ -1,3 +1,5 @@
+import { partitionPoint } from '../stats/partitionPoint';
+
 /**
  * How a stream's coded frames lie in a container that cuts them into small packets between those of other streams: a
  * transport stream or a program stream (ISO/IEC 13818-1). What is taken out of them, one after the other, is the elementary
@@ -15,11 +17,11 @@ export type Wrapping =
     }
   | { readonly kind: 'program'; readonly streamId: number };
 
-/** Told while a wrapping is walked through. Places are those in the bytes that are walked. */
+/** Told while a wrapping is walked through. */
 export interface EssenceSink {
-  /** A unit begins here. Times are in ticks of 90 kHz, as its header gives them; NaN where it gives none. */
+  /** A unit begins here, by its place in all that was walked. Times are in ticks of 90 kHz, as its header gives them; NaN where it gives none. */
   unit(at: number, pts: number, dts: number): void;
-  /** Bytes of the elementary stream. */
+  /** Bytes of the elementary stream, by their places in the piece that is walked. */
   essence(from: number, to: number): void;
 }
 
@@ -45,6 +47,8 @@ export class EssenceWalk {
   private headerLeft = 0;
   /** A unit has begun: what stands before the first belongs to none. */
   private begun = false;
+  /** Bytes that were gone through in all pieces. */
+  passed = 0;
 
   constructor(private readonly wrapping: Wrapping) {}
 
@@ -53,9 +57,12 @@ export class EssenceWalk {
    * @returns bytes that it went through; the others begin a packet that goes on in the next piece and must be given again
    */
   walk(bytes: Uint8Array, sink: EssenceSink, isLast = false): number {
-    return this.wrapping.kind === 'transport'
-      ? this.walkTransport(bytes, this.wrapping, sink)
-      : this.walkProgram(bytes, this.wrapping.streamId, sink, isLast);
+    const taken =
+      this.wrapping.kind === 'transport'
+        ? this.walkTransport(bytes, this.wrapping, sink)
+        : this.walkProgram(bytes, this.wrapping.streamId, sink, isLast);
+    this.passed += taken;
+    return taken;
   }
 
   private walkTransport(
@@ -97,7 +104,7 @@ export class EssenceWalk {
       if (!this.begun) return;
       this.headerLeft = 9 + (bytes[from + 8] as number);
       const { pts, dts } = unitTimes(bytes, from, end);
-      sink.unit(packet, pts, dts);
+      sink.unit(this.passed + packet, pts, dts);
     }
     if (!this.begun) return;
     const skipped = Math.min(this.headerLeft, end - from);
@@ -121,7 +128,7 @@ export class EssenceWalk {
         const stop = Math.min(end, bytes.length);
         const from = at + unitHeaderBytes(bytes, at, stop);
         const { pts, dts } = unitTimes(bytes, at, stop);
-        sink.unit(at, pts, dts);
+        sink.unit(this.passed + at, pts, dts);
         if (from < stop) sink.essence(from, stop);
       }
       at = end;
@@ -189,8 +196,6 @@ export class UnitMap {
   length = 0;
   /** Bytes of the elementary stream so far. */
   essenceBytes = 0;
-  /** Bytes of the file that were walked through. */
-  private walked = 0;
   private readonly walk: EssenceWalk;
 
   constructor(wrapping: Wrapping) {
@@ -199,18 +204,16 @@ export class UnitMap {
 
   /** @returns bytes that were gone through: see `EssenceWalk` */
   add(bytes: Uint8Array, isLast: boolean): number {
-    const taken = this.walk.walk(
+    return this.walk.walk(
       bytes,
       {
-        unit: (at) => this.begin(this.walked + at),
+        unit: (place) => this.begin(place),
         essence: (from, to) => {
           this.essenceBytes += to - from;
         },
       },
       isLast,
     );
-    this.walked += taken;
-    return taken;
   }
 
   private begin(place: number): void {
@@ -223,7 +226,7 @@ export class UnitMap {
   }
 
   placeOf(unit: number): number {
-    return unit < this.length ? (this.places[unit] as number) : this.walked;
+    return unit < this.length ? (this.places[unit] as number) : this.walk.passed;
   }
 
   essenceBefore(unit: number): number {
@@ -242,14 +245,7 @@ export class UnitMap {
   }
 
   private lastUpTo(column: Float64Array, value: number): number {
-    let low = 0;
-    let high = this.length;
-    while (low < high) {
-      const middle = (low + high) >> 1;
-      if ((column[middle] as number) <= value) low = middle + 1;
-      else high = middle;
-    }
-    return low - 1;
+    return partitionPoint(this.length, (at) => (column[at] as number) <= value) - 1;
   }
 }
 

@@ -23,6 +23,33 @@ export function alignedBuffer(bytes: number): Buffer {
 /** A file counts as out of the cache with less than this share of its pages there: what the system reads ahead at once is no help. */
 const mostResident = 0.01;
 
+/** Whether so much of a file in memory counts as out of the cache. @param resident share; null: it cannot be told */
+export const isOut = (resident: number | null): boolean => resident !== null && resident < mostResident;
+
+/**
+ * Reads bytes of an open file into memory of whole pages; past the cache in whole pages too.
+ * @returns the first byte of the file that is in the memory, and how many are there: fewer than asked for where the file ends
+ */
+export async function readPages(
+  handle: FileHandle,
+  memory: Buffer,
+  direct: boolean,
+  offset: number,
+  size: number,
+): Promise<{ readonly start: number; readonly got: number }> {
+  const start = direct ? Math.floor(offset / alignment) * alignment : offset;
+  const wanted = offset + size - start;
+  const length = direct ? wholePages(wanted) : wanted;
+  let got = 0;
+  while (got < wanted) {
+    const { bytesRead } = await handle.read(memory, got, length - got, start + got);
+    if (bytesRead === 0) break;
+    got += bytesRead;
+    if (direct && got % alignment !== 0) break;
+  }
+  return { start, got };
+}
+
 /** The least whole number of pages that holds `bytes`, in bytes. */
 export function wholePages(bytes: number): number {
   return Math.ceil(bytes / alignment) * alignment;
@@ -100,11 +127,7 @@ export class ColdFile {
       if (!warm) await evictOpen(handle);
       const residentAtStart = warm ? residentBefore : await residentOf(handle);
       const { size, ino } = await handle.stat();
-      const method = directHandle
-        ? 'direct'
-        : !warm && residentAtStart !== null && residentAtStart < mostResident
-          ? 'evicted'
-          : 'warm';
+      const method = directHandle ? 'direct' : !warm && isOut(residentAtStart) ? 'evicted' : 'warm';
       return new ColdFile(
         path,
         handle,
@@ -142,23 +165,13 @@ export class ColdFile {
    * @throws EngineError when the file ends before, or the device fails
    */
   async read(offset: number, size: number): Promise<Buffer> {
-    const start = this.direct ? Math.floor(offset / alignment) * alignment : offset;
-    const wanted = offset + size - start;
-    const length = this.direct ? wholePages(wanted) : wanted;
-    let got = 0;
-    try {
-      while (got < wanted) {
-        const { bytesRead } = await this.handle.read(this.memory, got, length - got, start + got);
-        if (bytesRead === 0) break;
-        got += bytesRead;
-        if (this.direct && got < wanted && got % alignment !== 0) break;
-      }
-    } catch (error) {
-      throw fileError(error, this.path);
-    }
-    if (got < wanted) {
+    const { start, got } = await readPages(this.handle, this.memory, this.direct, offset, size).catch(
+      (error: unknown) => {
+        throw fileError(error, this.path);
+      },
+    );
+    if (start + got < offset + size)
       throw new EngineError('ends-before-byte', { path: this.path, end: start + got, needed: offset + size });
-    }
     return this.memory.subarray(offset - start, offset - start + size);
   }
 
@@ -166,8 +179,7 @@ export class ColdFile {
   async emptyCache(): Promise<ColdWay> {
     if (this.direct) return 'past';
     await evictOpen(this.handle);
-    const resident = await residentOf(this.handle);
-    return resident !== null && resident < mostResident ? 'emptied' : 'cache';
+    return isOut(await residentOf(this.handle)) ? 'emptied' : 'cache';
   }
 
   /** Throws EngineError when the path no longer leads to the opened file. */

@@ -1,12 +1,11 @@
 import { createHash } from 'node:crypto';
-import { openInPlace } from '../inPlace';
+import { inPlace } from '../inPlace';
 
 const hashSpan = 1_000_000;
 
 /** A hash that names a file's content without reading all of it: its size, first and last megabyte. */
-export async function contentHash(path: string): Promise<string> {
-  const handle = await openInPlace(path);
-  try {
+export function contentHash(path: string): Promise<string> {
+  return inPlace(path, async (handle) => {
     const { size } = await handle.stat();
     const hash = createHash('sha256').update(String(size));
     for (const position of size > 2 * hashSpan ? [0, size - hashSpan] : [0]) {
@@ -15,7 +14,5 @@ export async function contentHash(path: string): Promise<string> {
       hash.update(part.subarray(0, bytesRead));
     }
     return hash.digest('hex');
-  } finally {
-    await handle.close();
-  }
+  });
 }

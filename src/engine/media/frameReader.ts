@@ -4,6 +4,7 @@ import type { PacketTable } from '@/core/media/packetTable';
 import type { Rational } from '@/core/time/rational';
 import { fileError } from '../errors';
 import { openInPlace } from '../inPlace';
+import { hasFiles } from './joinedFiles';
 import { openMedia } from './mediaBytes';
 import { Decoder, packetOfRow } from '../playback/decoder';
 import type { CodecSetup } from './streamFacts';
@@ -27,7 +28,7 @@ export async function plainReader(
   clip: Pick<ClipSource, 'path' | 'setup' | 'packets'>,
 ): Promise<BytesReader> {
   const { path } = clip;
-  if (clip.setup.sequence || clip.setup.parts) return openMedia(clip, 'warm');
+  if (hasFiles(clip.setup)) return openMedia(clip, 'warm');
   const file = await openInPlace(path).catch((error: unknown) => {
     throw fileError(error, path);
   });

@@ -1,5 +1,6 @@
 import { dirname, join } from 'node:path';
 import { frameFiles, type ImageSequence } from '@/core/media/imageSequence';
+import { partitionPoint } from '@/core/stats/partitionPoint';
 import type { PacketTable } from '@/core/media/packetTable';
 import type { CodecSetup } from './streamFacts';
 
@@ -23,14 +24,8 @@ export class JoinedFiles {
   }
 
   indexAt(offset: number): number {
-    let low = 0;
-    let high = this.starts.length;
-    while (low < high) {
-      const middle = (low + high) >> 1;
-      if ((this.starts[middle] as number) <= offset) low = middle + 1;
-      else high = middle;
-    }
-    return Math.max(0, low - 1);
+    const after = partitionPoint(this.starts.length, (at) => this.startOf(at) <= offset);
+    return Math.max(0, after - 1);
   }
 
   startOf(index: number): number {
@@ -61,6 +56,10 @@ export const sequenceJoined = (
     sizes,
     true,
   );
+
+/** Whether a clip lies in several files: one for each frame, or those of a take that a camera split. */
+export const hasFiles = ({ sequence, parts }: Pick<CodecSetup, 'sequence' | 'parts'>): boolean =>
+  sequence !== undefined || parts !== undefined;
 
 /** The files of a clip that has several; null where it is one. */
 export function joinedFiles(clip: {

@@ -6,6 +6,7 @@ import { toNumber } from '@/core/time/rational';
 import { monotonicUs } from '../clock';
 import { MediaFile } from './container';
 import { FrameReader, type ClipSource } from './frameReader';
+import { hasFiles } from './joinedFiles';
 import { encodeJpeg, jpegFrame } from './jpeg';
 
 /** Thumbnails side by side, and what a player shows of the sound. Times tell what making them cost. */
@@ -36,7 +37,7 @@ export async function makePreview(
   const pictures = await makeStrip(source, reader, pixelAspect, onProgress);
   const drawn = monotonicUs();
   // A sequence of pictures has no sound; that of a take lies in several files.
-  const file = source.setup.sequence || source.setup.parts ? null : await MediaFile.open(source.path);
+  const file = hasFiles(source.setup) ? null : await MediaFile.open(source.path);
   await file?.input.findStreamInfo();
   const peaks = file && (await audioPeaks(file.input, onProgress).finally(() => file.close()));
   return { ...pictures, stripMs: (drawn - begun) / 1000, peaks, audioMs: (monotonicUs() - drawn) / 1000 };

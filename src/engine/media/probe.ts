@@ -6,7 +6,7 @@ import {
   AV_PKT_FLAG_DISPOSABLE,
   AVSEEK_FLAG_BACKWARD,
 } from 'node-av/constants';
-import { avGetCodecName, type FormatContext, Log, Packet, type Stream } from 'node-av/lib';
+import { type FormatContext, Log, Packet, type Stream } from 'node-av/lib';
 import { bytesPerSlot, dataRate } from '@/core/media/dataRate';
 import { containerLabel, pixelFormatFacts } from '@/core/media/format';
 import { headerReader, type HeaderReader } from '@/core/media/frameHeaders';
@@ -89,8 +89,6 @@ interface Indexed {
   readonly wrapping: Wrapping | null;
   /** Frames of a wrapped stream by which the places of all are proved. */
   readonly samples: Samples;
-  /** Rows say where frames lie already. */
-  readonly placed: boolean;
 }
 
 async function indexPackets(
@@ -102,10 +100,8 @@ async function indexPackets(
   provedFrames: number,
 ): Promise<Indexed> {
   const { index: wanted, codecpar } = stream;
-  const header = headerReader(
-    avGetCodecName(codecpar.codecId) ?? '',
-    codecpar.extradata ?? new Uint8Array(0),
-  );
+  const codec = { name: codecNameOf(stream), extradata: codecpar.extradata ?? new Uint8Array(0) };
+  const header = headerReader(codec.name, codec.extradata);
   const rows: PacketRow[] = [];
   const first = new FirstFrame(stream);
   const samples = new Samples();
@@ -129,10 +125,8 @@ async function indexPackets(
       }
       packet.unref();
       if (wrapping && rows.length === provedFrames && !first.wantsMore && byUnits === undefined) {
-        const codec = { name: codecNameOf(stream), extradata: codecpar.extradata ?? new Uint8Array(0) };
         byUnits = await rowsByUnits(path, wrapping, codec, rows, onProgress);
-        if (byUnits)
-          return { rows: byUnits, first, framesCut, brokeOff: false, wrapping, samples, placed: true };
+        if (byUnits) return { rows: byUnits, first, framesCut, brokeOff: false, wrapping, samples };
       }
       if (count % packetsPerReport === 0) {
         onProgress(bytes);
@@ -144,7 +138,7 @@ async function indexPackets(
     first.close();
     packet.free();
   }
-  return { rows, first, framesCut, brokeOff: code !== AVERROR_EOF, wrapping, samples, placed: false };
+  return { rows, first, framesCut, brokeOff: code !== AVERROR_EOF, wrapping, samples };
 }
 
 /** Nothing is noted of a time that the container does not give. */
@@ -172,11 +166,12 @@ async function describe(
   input: FormatContext,
   stream: Stream,
   layout: IsoLayout,
-  { rows, first, framesCut, brokeOff, wrapping, samples, placed }: Indexed,
+  { rows, first, framesCut, brokeOff, wrapping, samples }: Indexed,
 ): Promise<ProbedClip> {
   const { codecpar } = stream;
   const codecName = codecNameOf(stream);
-  const unwrapped = placed
+  // Rows that were found by their units say already where they lie.
+  const unwrapped = rows[0]?.inside
     ? rows
     : wrapping && (await unwrappedRows(path, wrapping, codecName, rows, samples));
   const packets = packetTableFrom(unwrapped ?? rows);

@@ -1,5 +1,6 @@
 import { lstat } from 'node:fs/promises';
 import { extname } from 'node:path';
+import { AV_CODEC_ID_MJPEG } from 'node-av/constants';
 import { Packet, type FormatContext } from 'node-av/lib';
 import { bytesPerSlot, dataRate } from '@/core/media/dataRate';
 import { pixelFormatFacts } from '@/core/media/format';
@@ -23,7 +24,7 @@ import {
 } from './streamFacts';
 
 /** Frames a second of pictures that state no rate. */
-export const assumedRate: Rational = rational(24);
+const assumedRate: Rational = rational(24);
 
 /** Pictures that are a clip: the files of a sequence, or one alone. */
 export type Pictures = Pick<PlacedSequence, 'files' | 'sizes'> & { readonly placed: PlacedSequence | null };
@@ -103,7 +104,8 @@ export async function probePictures({ files, sizes, placed }: Pictures): Promise
     return {
       format: {
         container: placed ? 'Image sequence' : 'Still',
-        codec: codecOf(stream).replace('Motion ', ''), // a file of one picture moves in nothing
+        // The codec of pictures that move is that of pictures that do not.
+        codec: stream.codecpar.codecId === AV_CODEC_ID_MJPEG ? 'JPEG' : codecOf(stream),
         profile: profileOf(stream),
         ...pixelFormatFacts(pixelFormatName(stream, first)),
         width: stream.codecpar.width,

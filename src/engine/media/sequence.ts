@@ -13,9 +13,17 @@ import {
   type ImageSequence,
 } from '@/core/media/imageSequence';
 import { EngineError, fileError } from '../errors';
-import { openInPlace, withFileInPlace } from '../inPlace';
+import { inPlace, withFileInPlace } from '../inPlace';
 import { sequenceJoined, type JoinedFiles } from './joinedFiles';
-import { alignedBuffer, alignment, openDirect, residentBytes, wholePages } from './coldFile';
+import {
+  alignedBuffer,
+  alignment,
+  isOut,
+  openDirect,
+  readPages,
+  residentBytes,
+  wholePages,
+} from './coldFile';
 
 const run = promisify(execFile);
 
@@ -35,7 +43,7 @@ export interface PlacedSequence {
 }
 
 /** Whether a path is that of a sequence as it is listed, and no file's. */
-export const isSequencePath = (path: string): boolean => /#/.test(basename(path));
+const isSequencePath = (path: string): boolean => /#/.test(basename(path));
 
 async function sizesOf(files: readonly string[]): Promise<{ sizes: number[]; modifiedMs: number }> {
   const sizes: number[] = [];
@@ -84,16 +92,12 @@ export async function sequenceAt(path: string): Promise<PlacedSequence | null> {
 /** A hash that names a sequence's content without reading all of it: sizes of its files, and the beginnings of the first and the last. */
 export async function sequenceHash({ files, sizes }: PlacedSequence): Promise<string> {
   const hash = createHash('sha256').update(sizes.join(' '));
-  for (const file of [files[0], files.at(-1)] as string[]) {
-    const handle = await openInPlace(file);
-    try {
+  for (const file of [files[0], files.at(-1)] as string[])
+    await inPlace(file, async (handle) => {
       const part = Buffer.alloc(1_000_000);
       const { bytesRead } = await handle.read(part, 0, part.length, 0);
       hash.update(part.subarray(0, bytesRead));
-    } finally {
-      await handle.close();
-    }
-  }
+    });
   return hash.digest('hex');
 }
 
@@ -121,9 +125,6 @@ async function evictAll(files: readonly string[]): Promise<void> {
     await run('sh', ['-c', each, 'sh', ...piece]).catch(() => undefined);
   });
 }
-
-/** A sequence counts as out of the cache with less than this share of its pages there. */
-const mostResident = 0.01;
 
 /**
  * A sequence read frame by frame: each file is opened, read and closed, as a player must. Places are those of the files end to end.
@@ -175,8 +176,7 @@ export class ColdSequence {
     await tried?.close();
     if (way !== 'warm') await evictAll(files);
     const residentAtStart = way === 'warm' ? residentBefore : await residentOf(files, bytes);
-    const isCold = way !== 'warm' && residentAtStart !== null && residentAtStart < mostResident;
-    const method = tried ? 'direct' : isCold ? 'evicted' : 'warm';
+    const method = tried ? 'direct' : way !== 'warm' && isOut(residentAtStart) ? 'evicted' : 'warm';
     return new ColdSequence(
       path,
       frames,
@@ -199,24 +199,13 @@ export class ColdSequence {
    */
   async read(offset: number, size: number): Promise<Buffer> {
     const { path, from } = this.frames.fileAt(offset);
-    const start = this.direct ? Math.floor(from / alignment) * alignment : from;
-    const wanted = from + size - start;
-    const length = this.direct ? wholePages(wanted) : wanted;
-    let got = 0;
-    try {
-      const flags = constants.O_RDONLY | (this.direct ? constants.O_DIRECT : 0);
-      await withFileInPlace(path, flags, async (handle) => {
-        while (got < wanted) {
-          const { bytesRead } = await handle.read(this.memory, got, length - got, start + got);
-          if (bytesRead === 0) break;
-          got += bytesRead;
-          if (this.direct && got % alignment !== 0) break;
-        }
-      });
-    } catch (error) {
+    const flags = constants.O_RDONLY | (this.direct ? constants.O_DIRECT : 0);
+    const { start, got } = await withFileInPlace(path, flags, (handle) =>
+      readPages(handle, this.memory, this.direct, from, size),
+    ).catch((error: unknown) => {
       throw fileError(error, path);
-    }
-    if (got < wanted)
+    });
+    if (start + got < from + size)
       throw new EngineError('ends-before-byte', { path, end: start + got, needed: from + size });
     return this.memory.subarray(from - start, from - start + size);
   }
@@ -225,8 +214,7 @@ export class ColdSequence {
   async emptyCache(): Promise<ColdWay> {
     if (this.direct) return 'past';
     await evictAll(this.frames.files);
-    const resident = await residentOf(this.frames.files, this.size);
-    return resident !== null && resident < mostResident ? 'emptied' : 'cache';
+    return isOut(await residentOf(this.frames.files, this.size)) ? 'emptied' : 'cache';
   }
 
   /** Throws EngineError when a file is gone or is another by now. */

@@ -10,21 +10,12 @@ import {
   type Wrapping,
 } from '@/core/media/wrapping';
 import { greatest } from '@/core/stats/extremes';
-import { openInPlace } from '../inPlace';
+import { inPlace } from '../inPlace';
 
 /** Bytes of a file's head in which its packets are looked for. */
 const headBytes = 8_192;
 /** Bytes read at once while units are found. */
 const blockBytes = 4 * 2 ** 20;
-
-async function opened<T>(path: string, work: (handle: FileHandle) => Promise<T>): Promise<T> {
-  const handle = await openInPlace(path);
-  try {
-    return await work(handle);
-  } finally {
-    await handle.close();
-  }
-}
 
 /**
  * How a container wraps a stream; null where its frames lie whole.
@@ -38,7 +29,7 @@ export async function wrappingOf(
 ): Promise<Wrapping | null> {
   if (container === 'mpeg') return { kind: 'program', streamId: streamId & 0xff };
   if (container !== 'mpegts') return null;
-  return opened(path, async (handle) => {
+  return inPlace(path, async (handle) => {
     const head = Buffer.alloc(headBytes);
     const { bytesRead } = await handle.read(head, 0, headBytes, 0);
     const packets = transportPackets(head.subarray(0, bytesRead)) ?? { packetBytes: 188, lead: 0 };
@@ -73,7 +64,7 @@ async function inBlocks(
   each: (bytes: Uint8Array, isLast: boolean) => number | null,
   onProgress: (bytes: number) => void = () => undefined,
 ): Promise<void> {
-  await opened(path, async (handle) => {
+  await inPlace(path, async (handle) => {
     const memory = [0, 1].map(() => Buffer.alloc(roomBefore + blockBytes)) as [Buffer, Buffer];
     const read = (turn: number, at: number) =>
       handle.read(memory[turn % 2] as Buffer, roomBefore, blockBytes, at);
@@ -158,7 +149,7 @@ export async function unwrappedRows(
   rows: readonly PacketRow[],
   samples: Samples,
 ): Promise<PacketRow[] | null> {
-  return opened(path, async (handle) => {
+  return inPlace(path, async (handle) => {
     const places = wrappedPlaces(
       await mapUnits(path, wrapping),
       rows.map(({ offset, size }) => ({ place: offset, bytes: size })),

@@ -1,3 +1,4 @@
+import { hasFiles } from '../media/joinedFiles';
 import type { TimelineSpec } from '../timeline/spec';
 import { availableParallelism } from 'node:os';
 import { join } from 'node:path';
@@ -355,4 +356,4 @@ const asError = (error: unknown): Error => (error instanceof Error ? error : new
 
 /** Where a clip's sound lies; null where it has none that is read: files of pictures hold none, and that of a take lies in several. */
 const soundPathOf = (media: TimelineSpec['media'][string] | undefined): string | null =>
-  !media || media.setup.sequence || media.setup.parts ? null : media.path;
+  !media || hasFiles(media.setup) ? null : media.path;

@@ -4,7 +4,7 @@ import { renditionInput } from '@/core/kinds/renditions';
 import { presetOf, renditionName, settingsKey, type RenditionChoice } from '@/core/rendition/presets';
 import { getClips } from '@/db/queries/clips';
 import { addRenditions, listRenditionItems } from '@/db/queries/renditions';
-import { hasFiles } from '../clipFiles';
+import { hasFiles } from '@/engine/media/joinedFiles';
 import { RequestError } from '../errors';
 import { requireVolume } from '../library';
 import { plainFolder } from '../paths';
@@ -34,7 +34,8 @@ export async function startRenditions({
     if (!clip) throw new RequestError('some-clips-gone', {}, 'clipIds');
     if (clip.status !== 'ready' || !clip.format || !clip.identity)
       throw new RequestError('clip-unread', { path: clip.path, problem: clip.problem }, 'clipIds');
-    if (hasFiles(clip)) throw new RequestError('rendition-of-files', { path: clip.path }, 'clipIds');
+    if (clip.setup && hasFiles(clip.setup))
+      throw new RequestError('rendition-of-files', { path: clip.path }, 'clipIds');
     if (presetOf(presetId).needsConstantRate && !clip.identity.timing.constant)
       throw new RequestError(
         'clip-rate-not-constant',

@@ -6,7 +6,7 @@ import { testFileBytes } from '@/engine/storage/spec';
 import { assertRoom } from '@/engine/storage/testFile';
 import { inspectVolume } from '@/engine/volume';
 import { neededByVolume, neededOf } from '../readAs';
-import { hasFiles } from '../clipFiles';
+import { hasFiles } from '@/engine/media/joinedFiles';
 import { RequestError } from '../errors';
 import { requireVolume } from '../library';
 import { allowedRoots } from '../roots';
@@ -32,7 +32,7 @@ export async function startThroughput(input: InferType<typeof throughputInput>):
     clipId,
     clipPath: clip?.path ?? null,
   };
-  if (settings.test !== 'frame-paced' && clip && hasFiles(clip))
+  if (settings.test !== 'frame-paced' && clip?.setup && hasFiles(clip.setup))
     throw new RequestError('clip-of-files-frame-paced', { path: clip.path }, 'test');
   if (settings.test === 'frame-paced' && !clip)
     throw new RequestError('frame-paced-needs-clip', {}, 'clipId');

@@ -4,7 +4,7 @@ import { frameStructure } from '@/core/media/frameStructure';
 import { bytesPerSlot, dataRate } from '@/core/media/dataRate';
 import type { ClipIdentity } from '@/core/media/identity';
 import { decodePacketTable, encodePacketTable, type PacketTable } from '@/core/media/packetTable';
-import { findTakes, joinedPackets, neighbours, takePath, type Take, type TakePart } from '@/core/media/takes';
+import { findTakes, joinedPackets, neighbours, takePath, type TakePart } from '@/core/media/takes';
 import { timingOf } from '@/core/media/timing';
 import { greatest, least } from '@/core/stats/extremes';
 import {
@@ -76,30 +76,44 @@ export async function recordTakes(volumeId: string, clipId: (path: string) => st
       clock: table ? clockOf(row, table) : null,
     });
   }
-  const { takes, doubtful } = findTakes(parts);
-  const kept = new Set<string>();
-  for (const take of takes) {
+  const found = findTakes(parts);
+  const takes = found.takes.map((take): NamedTake => {
     const own = take.parts.map((at) => singles[at] as PartRow);
-    const path = takePath(own.map((row) => row.path));
-    kept.add(path);
-    await saveTake(volumeId, clipId(path), path, own, tableOf, rows);
-  }
+    return { path: takePath(own.map(({ path }) => path)), parts: own };
+  });
+  const before = new Map(rows.map((row) => [row.path, row]));
+  for (const take of takes)
+    await saveTake(
+      { id: before.get(take.path)?.id ?? clipId(take.path), volumeId },
+      take,
+      before.get(take.path),
+      tableOf,
+    );
+  const kept = new Set(takes.map(({ path }) => path));
   await markMissing(rows.filter((row) => row.setup?.parts && !kept.has(row.path)).map(({ id }) => id));
-  await noteParts(singles, takes, doubtful);
+  await noteParts(
+    singles,
+    takes,
+    found.doubtful.map(([at, next]) => [singles[at] as PartRow, singles[next] as PartRow]),
+  );
 }
 
+/** A take as it is listed, with its parts in order. */
+interface NamedTake {
+  readonly path: string;
+  readonly parts: readonly PartRow[];
+}
+
+/** Lists a take as a clip, unless it is there as it is. @param before what was listed under its path */
 async function saveTake(
-  volumeId: string,
-  id: string,
-  path: string,
-  parts: readonly PartRow[],
+  place: { readonly id: string; readonly volumeId: string },
+  { path, parts }: NamedTake,
+  before: ClipRow | undefined,
   tableOf: (row: PartRow) => Promise<PacketTable | null>,
-  rows: readonly ClipRow[],
 ): Promise<void> {
   const contentHash = createHash('sha256')
     .update(parts.map((part) => part.contentHash ?? '').join(' '))
     .digest('hex');
-  const before = rows.find((row) => row.path === path);
   if (before?.contentHash === contentHash && before.status === 'ready') return;
   const tables: PacketTable[] = [];
   for (const part of parts) {
@@ -113,8 +127,7 @@ async function saveTake(
   const { partOf: _part, mayGoOnIn: _next, ...identity } = first.identity;
   await saveClip(
     {
-      id: before?.id ?? id,
-      volumeId,
+      ...place,
       path,
       sizeBytes: sizes.reduce((sum, bytes) => sum + bytes, 0),
       modifiedAt: new Date(greatest(parts.map(({ modifiedAt }) => modifiedAt.getTime()))),
@@ -141,19 +154,16 @@ async function saveTake(
 /** Says with each clip of which take it is a part, or in what it may go on; and no more where it is none by now. */
 async function noteParts(
   singles: readonly PartRow[],
-  takes: readonly Take[],
-  doubtful: readonly (readonly [number, number])[],
+  takes: readonly NamedTake[],
+  doubtful: readonly (readonly [PartRow, PartRow])[],
 ): Promise<void> {
-  const notes = new Map<number, Pick<ClipIdentity, 'partOf' | 'mayGoOnIn'>>();
-  for (const { parts } of takes) {
-    const path = takePath(parts.map((at) => (singles[at] as PartRow).path));
-    parts.forEach((at, index) => notes.set(at, { partOf: { path, part: index + 1, parts: parts.length } }));
-  }
-  for (const [at, next] of doubtful)
-    notes.set(at, { ...notes.get(at), mayGoOnIn: (singles[next] as PartRow).path });
-  for (const [at, { id, identity }] of singles.entries()) {
+  const notes = new Map<string, Pick<ClipIdentity, 'partOf' | 'mayGoOnIn'>>();
+  for (const { path, parts } of takes)
+    parts.forEach(({ id }, at) => notes.set(id, { partOf: { path, part: at + 1, parts: parts.length } }));
+  for (const [{ id }, next] of doubtful) notes.set(id, { ...notes.get(id), mayGoOnIn: next.path });
+  for (const { id, identity } of singles) {
     const { partOf, mayGoOnIn, ...plain } = identity;
-    const note = notes.get(at) ?? {};
+    const note = notes.get(id) ?? {};
     if (JSON.stringify([partOf, mayGoOnIn]) === JSON.stringify([note.partOf, note.mayGoOnIn])) continue;
     await updateClips([id], { identity: { ...plain, ...note } });
   }
