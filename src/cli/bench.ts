@@ -10,6 +10,7 @@ import { buildApp } from './buildApp';
 import { decideRows } from './benchDecide';
 import { edgeRows } from './benchEdge';
 import { exportRows } from './benchExports';
+import { formatRows } from './benchFormats';
 import { listRows } from './benchLists';
 import { libraryRows, mediaRows } from './benchMedia';
 import { nativeRate, threads } from './benchNative';
@@ -188,6 +189,7 @@ const parts: Readonly<Record<string, (mediaFolder: string) => Promise<BenchRow[]
   playback: playbackRows,
   decode: decodeRows,
   media: mediaRows,
+  formats: formatRows,
   library: libraryRows,
   timeline: timelineRows,
   overload: overloadRows,

@@ -30,7 +30,7 @@ import { visitTimes, withPage } from './benchPage';
 import { paths } from './home';
 
 const pairs = 3;
-const geometricMean = (values: readonly number[]) =>
+export const geometricMean = (values: readonly number[]) =>
   Math.exp(values.reduce((sum, value) => sum + Math.log(value), 0) / values.length);
 
 /** A file made of a demo clip that is repeated, in the container of its ending. */
@@ -188,7 +188,7 @@ function timed(work: () => void): number {
 }
 
 /** Frames per second of a decode trial's pass, its start counted as the native decoder's is. */
-async function decodeTrialRate(path: string): Promise<number> {
+export async function decodeTrialRate(path: string): Promise<number> {
   const probed = await probeClip(path);
   let pass: DecodePass | null = null;
   const host = new WatchedProcess(

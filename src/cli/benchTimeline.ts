@@ -6,6 +6,7 @@ import type { Page } from '@playwright/test';
 import { AV_LOG_FATAL } from 'node-av/constants';
 import { Log } from 'node-av/lib';
 import { decodePacketTable } from '@/core/media/packetTable';
+import type { PlaybackSettings, WorkingDepth } from '@/core/playback/settings';
 import { median, quantiles } from '@/core/stats/quantiles';
 import { rational } from '@/core/time/rational';
 import { planCourse } from '@/core/timeline/course';
@@ -21,7 +22,7 @@ import { ScrubRun } from '@/engine/scrub/scrubRun';
 import { FrameAccess } from '@/engine/timeline/frameAccess';
 import { OpenTimeline } from '@/engine/timeline/openTimeline';
 import { playbackRaster } from '@/engine/playback/processor';
-import { describeGraph, type GraphLayer } from '@/engine/timeline/pictureGraph';
+import { describeGraph, forDisplay, type GraphLayer } from '@/engine/timeline/pictureGraph';
 import { SlotAccess } from '@/engine/timeline/slotAccess';
 import { SlotProcessor } from '@/engine/timeline/slotProcessor';
 import type { TimelineSpec } from '@/engine/timeline/spec';
@@ -33,7 +34,7 @@ import { paths } from './home';
 const pairs = 5;
 
 /** Plays a timeline once in a trial process. */
-async function play(spec: TimelineSpec, policy: 'hold-time' | 'every-frame', viewers = 0) {
+async function play(spec: TimelineSpec, how: Pick<PlaybackSettings, 'policy' | 'depth'>, viewers = 0) {
   const course = { from: 0, slots: lengthOf(spec.timeline), speed: 1 };
   const { graph } = planCourse(
     spec.timeline,
@@ -43,7 +44,7 @@ async function play(spec: TimelineSpec, policy: 'hold-time' | 'every-frame', vie
   return (
     await playOnce(
       { spec: { kind: 'timeline', ...spec, course }, graph, rate: spec.timeline.rate },
-      { policy, warm: true },
+      { ...how, warm: true },
       viewers,
     )
   ).summary;
@@ -59,7 +60,7 @@ const item = (id: string, media: string, length: number, effects: Item['effects'
 });
 
 /** Two clips, one inset over the other, a look on the lower: against the same graph of filters in the native command line. */
-async function slotRow(folder: string): Promise<BenchRow> {
+async function slotRow(folder: string, depth: WorkingDepth): Promise<BenchRow> {
   const [wall, kite] = await Promise.all([
     mediaAt(join(folder, 'wall-camera/TW_WALL_0107.mov')),
     mediaAt(join(folder, 'kite-camera/TW_KITE_0031.mp4')),
@@ -108,13 +109,18 @@ async function slotRow(folder: string): Promise<BenchRow> {
       layer,
       picture: { ...(layer.media === 'wall' ? wall : kite).ref, format: 0, pixelAspect: { num: 1, den: 1 } },
     }));
-    const { text } = describeGraph(
+    const raster = { width: 1920, height: 1080 };
+    const { text, masks } = describeGraph(
       layers,
-      { width: 1920, height: 1080 },
+      raster,
       { font: '', look: () => ({ path: look, dimensions: 3 }) },
+      { deep: depth === 'kept', output: forDisplay },
     );
-    // The same text, fed from files instead of from memory.
-    const graph = text.replace(/buffer@(\d)=[^,]*,/g, '[$1:v]').replace(',buffersink@out', '[out]');
+    // The same text, fed from files instead of from memory; what a layer covers is drawn once.
+    const graph = text
+      .replace(/buffer@(\d)=[^,]*,/g, '[$1:v]')
+      .replace(/buffer@mask(\d+)=[^[]*/g, (_, at) => maskSource(masks, Number(at), raster))
+      .replace(',buffersink@out', '[out]');
     const native = () => {
       const { stderr, status } = spawnSync(
         'ffmpeg',
@@ -143,19 +149,29 @@ async function slotRow(folder: string): Promise<BenchRow> {
     };
     const ratios: number[] = [];
     for (let pair = 0; pair < pairs; pair++)
-      ratios.push((await play(spec, 'every-frame')).achievedRate / native());
+      ratios.push((await play(spec, { policy: 'every-frame', depth })).achievedRate / native());
     const ratio = median(ratios);
     return {
-      name: 'processing a slot (two layers, LUT, scale), engine over native',
+      name: `processing a slot (two layers, LUT, scale) in ${depth === 'kept' ? 16 : 8} bits, engine over native`,
       value: ratio,
       unit: 'x',
-      target: 'at least 0.85',
-      met: ratio >= 0.85,
+      target: 'at least 0.95',
+      met: ratio >= 0.95,
       note: `${pairs} pairs, ${Math.min(...ratios).toFixed(2)} to ${Math.max(...ratios).toFixed(2)}`,
     };
   } finally {
     rmSync(scratch, { recursive: true, force: true });
   }
+}
+
+/** The native command line's own source of a mask: white where a layer lies, made once and shown for ever. */
+function maskSource(
+  masks: ReturnType<typeof describeGraph>['masks'],
+  at: number,
+  { width, height }: { readonly width: number; readonly height: number },
+): string {
+  const { place } = masks.find((mask) => mask.at === at) as (typeof masks)[number];
+  return `color=black:s=${width}x${height}:r=24,format=gbrp16le,drawbox=${place.x}:${place.y}:${place.width}:${place.height}:white:fill,loop=-1:1`;
 }
 
 /** A step over an all-intra clip against reading, decoding and processing the same frames with nothing around it. */
@@ -171,7 +187,7 @@ async function stepRow(folder: string): Promise<BenchRow> {
   const packets = decodePacketTable(media.spec.packets);
   const ratios: number[] = [];
   for (let pair = 0; pair < pairs; pair++) {
-    const access = new SlotAccess(spec.timeline, opened.media, new SlotProcessor(raster, opened.files, 0), 0);
+    const access = new SlotAccess(spec.timeline, opened.media, new SlotProcessor(raster, opened), 0);
     const targets = Array.from({ length: 30 }, (_, at) => pair * 30 + at);
     const requests = await new ScrubRun(
       access,
@@ -191,7 +207,7 @@ async function stepRow(folder: string): Promise<BenchRow> {
       lowDelay: true,
       rate: media.spec.rate,
     });
-    const processor = new SlotProcessor(raster, opened.files, 0);
+    const processor = new SlotProcessor(raster, opened);
     const times: number[] = [];
     for (const target of targets) {
       const begun = monotonicUs();
@@ -223,8 +239,8 @@ async function stepRow(folder: string): Promise<BenchRow> {
     name: 'scrub step on all-intra p50, over bare read, decode, process',
     value: ratio,
     unit: 'x',
-    target: 'at most 1.3',
-    met: ratio <= 1.3,
+    target: 'at most 1.15',
+    met: ratio <= 1.15,
     note: `${pairs} pairs of 30 steps, cold`,
   };
 }
@@ -265,8 +281,8 @@ async function watchedRow(folder: string): Promise<BenchRow> {
   const [off, on]: [number[], number[]] = [[], []];
   let slots = 0;
   for (let pair = 0; pair < pairs; pair++) {
-    off.push((await play(spec, 'hold-time')).dropped);
-    const watched = await play(spec, 'hold-time', 1);
+    off.push((await play(spec, { policy: 'hold-time' })).dropped);
+    const watched = await play(spec, { policy: 'hold-time' }, 1);
     on.push(watched.dropped);
     slots += watched.slots;
   }
@@ -390,7 +406,8 @@ async function keyTimes(page: Page): Promise<number[]> {
 export async function timelineRows(folder: string): Promise<BenchRow[]> {
   Log.setLevel(AV_LOG_FATAL);
   return [
-    await slotRow(folder),
+    await slotRow(folder, '8-bit'),
+    await slotRow(folder, 'kept'),
     await stepRow(folder),
     await longGopRow(folder),
     await watchedRow(folder),

@@ -13,6 +13,7 @@ import { seededRandom } from '@/core/stats/random';
 import { expectedRate } from '@/core/storage/model';
 import { toNumber } from '@/core/time/rational';
 import { planCourse } from '@/core/timeline/course';
+import { isDeepFormat } from '@/core/playback/depth';
 import type { EffectCosts } from '@/core/timeline/effectCosts';
 import { forecastWork } from '@/core/timeline/forecast';
 import { sideBySide } from '@/core/timeline/loads';
@@ -94,18 +95,16 @@ function framesPerSecond({ speed }: MadeUpRig, { format, meanBitsPerSecond }: Ri
   return (1000 * speed) / ms;
 }
 
-function costsOf({ speed }: MadeUpRig): EffectCosts {
+function costsOf({ speed }: MadeUpRig): Required<EffectCosts> {
   const perScale: Record<PlaybackScale, number> = { full: 1, half: 0.34, quarter: 0.15 };
-  return {
-    width: 1920,
-    height: 1080,
-    scales: playbackScales.map((scale) => ({
+  const costs = (share: number) =>
+    playbackScales.map((scale) => ({
       scale,
-      baseUs: (16_000 * perScale[scale]) / speed,
-      layerUs: (24_000 * perScale[scale]) / speed,
-      effects: { transform: (-9_000 * perScale[scale]) / speed },
-    })),
-  };
+      baseUs: (16_000 * share * perScale[scale]) / speed,
+      layerUs: (24_000 * share * perScale[scale]) / speed,
+      effects: { transform: (-9_000 * share * perScale[scale]) / speed },
+    }));
+  return { width: 1920, height: 1080, scales: costs(0.6), deep: costs(1) };
 }
 
 /** Volumes that the made-up rigs can reach. */
@@ -194,6 +193,7 @@ function playbackTrial(
       bytesPerSecond: () => bytesPerSecond,
       framesPerSecond: () => framesPerSecond(rig, clip),
       costs: costsOf(rig),
+      isDeep: () => isDeepFormat(clip.format),
     },
     scale,
     1e6 / toNumber(timeline.rate),
@@ -211,7 +211,10 @@ function playbackTrial(
   const played = simulate(work);
   const trace = modelTrace(work, played, plan.graph.bytes);
   const costs = Object.fromEntries(
-    costsOf(rig).scales.map((one) => [one.scale, one.baseUs + one.layerUs * (scenarioStreams - 1)]),
+    (isDeepFormat(clip.format) ? costsOf(rig).deep : costsOf(rig).scales).map((one) => [
+      one.scale,
+      one.baseUs + one.layerUs * (scenarioStreams - 1),
+    ]),
   ) as Record<PlaybackScale, number>;
   const { summary, charges } = summarise({
     trace,
@@ -264,6 +267,7 @@ function playbackTrial(
       policy: 'hold-time',
       threads: 0,
       warm: false,
+      depth: 'kept',
       processing: true,
       buffers: defaultBufferDepths,
       slotLimit: null,

@@ -164,6 +164,7 @@ async function clipCell(
         policy,
         threads: 0,
         warm,
+        depth: 'kept',
         processing: true,
         buffers: defaultBufferDepths,
         slotLimit: null,
@@ -176,7 +177,7 @@ async function clipCell(
     case 'scrub': {
       const row = await trialOnTimeline(
         await timelineOfClip(clip.id),
-        { kind: 'scrub', scale, threads: 0, warm, gesture: scrubGesture, ...decoded, ...read },
+        { kind: 'scrub', scale, threads: 0, warm, depth: 'kept', gesture: scrubGesture, ...decoded, ...read },
         { read: 'originals', volumeId: clip.volumeId },
       );
       return ready(
@@ -323,13 +324,17 @@ async function timelineCell(
   if (address.test === 'scrub') {
     const row = await trialOnTimeline(
       timelineId,
-      { kind: 'scrub', scale, threads: 0, warm, gesture: scrubGesture, ...decoded, ...read },
+      { kind: 'scrub', scale, threads: 0, warm, depth: 'kept', gesture: scrubGesture, ...decoded, ...read },
       { read: address.form ?? 'originals', volumeId: address.volumeId },
     );
     const seconds = gestureSeconds(subject.timeline.slots, subject.timeline.rate);
     return ready(address, row, subject, seconds, decoded);
   }
-  const row = timelineTrial(subject, { scale, policy, threads: 0, warm, ...decoded, ...read }, timeline.demo);
+  const row = timelineTrial(
+    subject,
+    { scale, policy, threads: 0, warm, depth: 'kept', ...decoded, ...read },
+    timeline.demo,
+  );
   const seconds = subject.timeline.course.slots / toNumber(subject.timeline.rate);
   return ready(address, row, subject, seconds, decoded);
 }

@@ -1,6 +1,7 @@
 import { fixed, quantity } from '@/core/format';
 import type { InferType } from '@/core/edge/strict';
 import { decodingWords, type Decoding } from '@/core/decode/decoding';
+import { isDeepFormat } from '@/core/playback/depth';
 import { formatClass, formatLabel } from '@/core/media/format';
 import { decodePacketTable } from '@/core/media/packetTable';
 import { defaultBufferDepths } from '@/core/playback/slots';
@@ -71,7 +72,17 @@ export async function forecastOf(
       what: `how it plays decoded on ${decodingWords(decoding)}: forecasts are of software, so play and measure it`,
       href: `/trials/plans?question=device-out-device-in&subject=timeline:${timelineId}`,
     });
-  if (costs) restsOn.push(`effects: calibration at ${costs.width}x${costs.height}`);
+  const isDeep = (id: string) => {
+    const use = media[id];
+    return input.depth === 'kept' && use !== undefined && isDeepFormat(use.format);
+  };
+  const deep = Object.keys(media).some(isDeep);
+  if (costs && (costs.deep || !deep))
+    restsOn.push(
+      `effects: calibration at ${costs.width}x${costs.height}${deep ? ', in 16 bits where a source has more than 8' : ''}`,
+    );
+  else if (costs)
+    missing.push({ what: 'what effects cost in 16 bits on this rig', href: '/timelines/tests' });
   else missing.push({ what: 'what effects cost on this rig', href: '/timelines/tests' });
   const twin = await twinOf(timelineId, input, course, decoding);
   if (missing.length > 0 || !costs) return { forecast: null, restsOn: [...new Set(restsOn)], missing, twin };
@@ -85,6 +96,7 @@ export async function forecastOf(
     plan,
     {
       costs,
+      isDeep,
       framesPerSecond: (id) => perMedia.get(id) ?? Infinity,
       bytesPerSecond: (id) => perVolume.get(media[id]?.volumeId ?? '') ?? Infinity,
     },
@@ -121,7 +133,12 @@ export function decodeRate(
 
 async function twinOf(
   timelineId: string,
-  { scale, read, policy }: Pick<InferType<typeof timelinePlaybackInput>, 'scale' | 'read' | 'policy'>,
+  {
+    scale,
+    read,
+    policy,
+    depth,
+  }: Pick<InferType<typeof timelinePlaybackInput>, 'scale' | 'read' | 'policy' | 'depth'>,
   course: Course,
   decoding: Decoding | undefined,
 ): Promise<ForecastAnswer['twin']> {
@@ -138,6 +155,7 @@ async function twinOf(
       subject.timeline.read === read &&
       settings.scale === scale &&
       settings.policy === policy &&
+      (settings.depth ?? '8-bit') === depth &&
       decodingWords(settings.decoding) === decodingWords(decoding) &&
       isSame(subject.timeline.course, course),
   );

@@ -397,7 +397,7 @@ export function timelineTrial(
   subject: TimelineSubject,
   settings: Pick<
     PlaybackSettings,
-    'scale' | 'policy' | 'threads' | 'warm' | 'meanwhile' | 'decoding' | 'cache' | 'underWay'
+    'scale' | 'policy' | 'threads' | 'warm' | 'depth' | 'meanwhile' | 'decoding' | 'cache' | 'underWay'
   >,
   demo: number,
 ): NewTrial<'playback'> {

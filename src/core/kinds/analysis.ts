@@ -8,13 +8,14 @@ import {
   type AnalysisChoice,
 } from '../tasks/analysis';
 import { intermediateIds, intermediateWords, type IntermediateId } from '../tasks/prerender';
+import type { WorkedIn } from '../playback/settings';
 import type { KindFacts } from './kind';
 import { prerendered, taskInput } from './shared/asked';
 import { taskFacts, taskNames, type TaskShape } from './shared/task';
-import { aside, cacheTold, threadsTold } from './shared/told';
+import { aside, cacheTold, depthTold, threadsTold } from './shared/told';
 
 /** How every picture of a timeline or clip is worked on, and what the result is written as. */
-export interface AnalysisSettings extends AnalysisChoice {
+export interface AnalysisSettings extends AnalysisChoice, WorkedIn {
   readonly intermediate: IntermediateId;
   readonly keep: boolean;
   /** Threads of decoders, effects and encoder; 0: one per core. */
@@ -57,6 +58,11 @@ export const analysis: KindFacts<Analysis> = {
   ...taskFacts,
   name: 'Analysis',
   names: ({ subject, settings }) => taskNames(subject, analysisWords(settings)),
+  under: (trial) => ({
+    ...taskFacts.under(trial),
+    // Its filters take no more; what is only looked at is written as deep as it came.
+    ...(trial.settings.work === 'track' ? {} : { 'Worked in': '8 bits a channel' }),
+  }),
   test: ({ work }) => analysisFacts[work].name.toLowerCase(),
   told: {
     work: aside('told as the test'),
@@ -67,6 +73,7 @@ export const analysis: KindFacts<Analysis> = {
     intermediate: (id) => ({ Intermediate: intermediateWords(id) }),
     keep: aside('what becomes of the file afterwards changes no figure'),
     threads: threadsTold,
+    depth: depthTold,
     warm: cacheTold,
   },
   answer: ({ summary }) => {

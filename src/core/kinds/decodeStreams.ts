@@ -1,18 +1,20 @@
 import { identity, number, object, string } from '../edge/strict';
 import { decodingWords, isSoftwareAlone } from '../decode/decoding';
 import type { DecodeStreamsResult } from '../decode/result';
+import type { WorkedIn } from '../playback/settings';
 import type { PlaybackScale } from '../playback/slots';
 import { mostStreams } from '../storage/limits';
+import { workedInWords } from '../playback/depth';
 import { rateLabel, type Rational } from '../time/rational';
 import type { KindFacts } from './kind';
 import { decodeAnswer, decodeNames, decodePage, decodedUnder, type DecodeShape } from './shared/decode';
 import { count } from './shared/metrics';
-import { decodeOn, exactRate } from './shared/asked';
+import { decodeOn, depth, exactRate } from './shared/asked';
 import type { DecodedOn } from './shared/timeline';
-import { decodingTold, mostTold, scaleTold, stepTold } from './shared/told';
+import { decodingTold, depthTold, mostTold, scaleTold, stepTold } from './shared/told';
 
 /** How many streams decode side by side at a rate. */
-export interface DecodeStreamsSettings extends DecodedOn {
+export interface DecodeStreamsSettings extends DecodedOn, WorkedIn {
   readonly kind: 'decode-streams';
   readonly rate: Rational;
   readonly scale: PlaybackScale;
@@ -39,6 +41,7 @@ export const decodeStreamsInput = object({
     .max(mostStreams, `At most ${mostStreams} streams.`)
     .default(16),
   decodeOn,
+  depth,
 }).noUnknown();
 
 /** How many streams of a format decode side by side at their rate. */
@@ -61,8 +64,12 @@ export const decodeStreams: KindFacts<DecodeStreams> = {
     seconds: stepTold,
     mostStreams: mostTold,
     decoding: decodingTold,
+    depth: depthTold,
   },
-  under: decodedUnder,
+  under: ({ subject, settings }) => ({
+    ...decodedUnder({ subject }),
+    'Worked in': workedInWords(settings, [subject.format]),
+  }),
   answer: decodeAnswer,
   overheadMs: 3_000,
   metrics: [count('decodedStreams', 'Streams decoded', 'streams')],

@@ -11,14 +11,15 @@ import {
   type ExportChoice,
 } from '../tasks/exportCodecs';
 import { deviceName } from '../decode/standIns';
+import type { WorkedIn } from '../playback/settings';
 import type { KindFacts } from './kind';
 import { prerendered, taskInput, whole } from './shared/asked';
 import { taskFacts, taskNames, type TaskShape } from './shared/task';
-import { aside, cacheTold, threadsTold } from './shared/told';
+import { aside, cacheTold, depthTold, threadsTold } from './shared/told';
 import { taskSentence } from '../sentences/tasks';
 
 /** How a timeline or clip is exported. */
-export interface ExportSettings extends ExportChoice {
+export interface ExportSettings extends ExportChoice, WorkedIn {
   /** Device that encodes, by its id; null, or absent of older exports: software. */
   readonly device?: string | null;
   /** Folder of the result below the target volume, where it is kept. */
@@ -91,6 +92,7 @@ export const exporting: KindFacts<Export> = {
     keep: aside('what becomes of the file afterwards changes no figure'),
     likeness: aside('looked at after the time is taken'),
     threads: threadsTold,
+    depth: depthTold,
     warm: cacheTold,
   },
   answer: ({ summary }) => taskSentence('Exported', summary),

@@ -1,18 +1,19 @@
 import { identity, object, string } from '../edge/strict';
 import { openingSentence } from '../sentences/tasks';
 import type { OpeningSummary } from '../tasks/opening';
+import type { WorkedIn } from '../playback/settings';
 import type { KindFacts } from './kind';
-import { runSettings, target, whole } from './shared/asked';
+import { shownSettings, target, whole } from './shared/asked';
 import { time } from './shared/metrics';
 import { playedNames, playedUnder } from './shared/played';
 import { taskPage } from './shared/task';
 import type { TimelineCommon, TimelineShape } from './shared/timeline';
-import { cacheTold, threadsTold } from './shared/told';
+import { cacheTold, depthTold, threadsTold } from './shared/told';
 
 export const openingEach = ['whole', 'picture'] as const;
 export type OpeningEach = (typeof openingEach)[number];
 
-export interface OpeningSettings extends TimelineCommon {
+export interface OpeningSettings extends TimelineCommon, WorkedIn {
   readonly kind: 'opening';
   /** Clips that are worked on at a time. */
   readonly lanes: number;
@@ -23,7 +24,7 @@ export interface OpeningSettings extends TimelineCommon {
 /** Of a timeline, a clip, or the first clips of a volume one after the other. */
 export const openingInput = object({
   ...target,
-  ...runSettings,
+  ...shownSettings,
   clipsOfVolume: identity().nullable().default(null),
   clips: whole('The number of clips')
     .min(1, 'Open at least 1 clip.')
@@ -57,9 +58,10 @@ export const opening: KindFacts<Opening> = {
     lanes: (lanes) => ({ 'Clips at a time': String(lanes) }),
     each: (each) => ({ 'Of each clip': each === 'picture' ? 'index and first picture' : 'all' }),
     threads: threadsTold,
+    depth: depthTold,
     warm: cacheTold,
   },
-  under: ({ subject }) => playedUnder(subject),
+  under: ({ subject, settings }) => playedUnder(subject, settings),
   answer: ({ summary }) => openingSentence(summary),
   overheadMs: 3_000,
   metrics: [

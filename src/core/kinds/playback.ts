@@ -1,6 +1,16 @@
 import { identity, number, object, string } from '../edge/strict';
 import type { KindFacts } from './kind';
-import { decodeOn, meanwhile, prerendered, readAsPlayed, runSettings, scale, stretch } from './shared/asked';
+import {
+  decodeOn,
+  depth,
+  meanwhile,
+  prerendered,
+  readAsPlayed,
+  runSettings,
+  scale,
+  shownSettings,
+  stretch,
+} from './shared/asked';
 import { playedFacts, type PlayedShape } from './shared/played';
 
 export const playbackInput = object({
@@ -13,6 +23,7 @@ export const playbackInput = object({
     .default('hold-time'),
   threads: runSettings.threads,
   warm: runSettings.warm,
+  depth,
   meanwhile,
   decodeOn,
   ...readAsPlayed,
@@ -37,7 +48,7 @@ export const timelinePlaybackInput = object({
   meanwhile,
   decodeOn,
   ...readAsPlayed,
-  ...runSettings,
+  ...shownSettings,
 }).noUnknown();
 
 /** A clip or a timeline played to its deadlines. */

@@ -1,13 +1,14 @@
 import { boolean, object, string } from '../edge/strict';
 import { taskSentence } from '../sentences/tasks';
 import { intermediateIds, intermediateWords, type IntermediateId } from '../tasks/prerender';
+import type { WorkedIn } from '../playback/settings';
 import type { KindFacts } from './kind';
 import { taskInput } from './shared/asked';
 import { taskFacts, taskNames, type TaskShape } from './shared/task';
-import { aside, cacheTold, threadsTold } from './shared/told';
+import { aside, cacheTold, depthTold, threadsTold } from './shared/told';
 
 /** How a part of a timeline is rendered ahead of its playback. */
-export interface PrerenderSettings {
+export interface PrerenderSettings extends WorkedIn {
   readonly intermediate: IntermediateId;
   /** Hold the pictures of the result against those handed to the encoder. */
   readonly likeness: boolean;
@@ -37,6 +38,7 @@ export const prerender: KindFacts<Prerender> = {
     intermediate: (id) => ({ Intermediate: intermediateWords(id) }),
     likeness: aside('looked at after the time is taken'),
     threads: threadsTold,
+    depth: depthTold,
     warm: cacheTold,
   },
   answer: ({ summary }) => taskSentence('Pre-rendered', summary),

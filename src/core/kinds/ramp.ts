@@ -1,10 +1,11 @@
 import { quantity } from '../format';
 import { array, number, object, string } from '../edge/strict';
+import type { WorkedIn } from '../playback/settings';
 import type { PlaybackScale } from '../playback/slots';
 import { causeLabel } from '../sentences/playback';
 import type { RampFamily, RampResult } from '../timeline/ramp';
 import type { KindFacts } from './kind';
-import { decodeOn, readAsPlayed, runSettings, scale, target } from './shared/asked';
+import { decodeOn, readAsPlayed, scale, shownSettings, target } from './shared/asked';
 import { count } from './shared/metrics';
 import { playedNames, playedUnder } from './shared/played';
 import {
@@ -14,10 +15,10 @@ import {
   type TimelineCommon,
   type TimelineShape,
 } from './shared/timeline';
-import { aside, decodingTold, mostTold, readTold, threadsTold, underWayTold } from './shared/told';
+import { aside, decodingTold, depthTold, mostTold, readTold, threadsTold, underWayTold } from './shared/told';
 import { rampSentence } from '../sentences/timeline';
 
-export interface RampSettings extends TimelineCommon, DecodedOn, ReadAsPlayed {
+export interface RampSettings extends TimelineCommon, DecodedOn, ReadAsPlayed, WorkedIn {
   readonly kind: 'ramp';
   readonly family: RampFamily;
   readonly most: number;
@@ -28,7 +29,7 @@ export interface RampSettings extends TimelineCommon, DecodedOn, ReadAsPlayed {
 
 export const rampInput = object({
   ...target,
-  ...runSettings,
+  ...shownSettings,
   decodeOn,
   ...readAsPlayed,
   family: string()
@@ -71,9 +72,10 @@ export const ramp: KindFacts<Ramp> = {
     warm: readTold,
     cache: aside('told with the system’s cache'),
     underWay: underWayTold,
+    depth: depthTold,
     decoding: decodingTold,
   },
-  under: ({ subject }) => playedUnder(subject),
+  under: ({ subject, settings }) => playedUnder(subject, settings),
   answer: ({ summary }) => rampSentence(summary, causeLabel),
   overheadMs: 5_000,
   metrics: [

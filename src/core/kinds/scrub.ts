@@ -1,10 +1,11 @@
 import { array, identity, number, object, string } from '../edge/strict';
+import type { WorkedIn } from '../playback/settings';
 import type { PlaybackScale } from '../playback/slots';
 import type { ScrubSummary } from '../scrub/analyse';
 import { builtInGestures, type BuiltInGesture } from '../scrub/gesture';
 import { scrubSentence } from '../sentences/timeline';
 import type { KindFacts } from './kind';
-import { decodeOn, readAsPlayed, runSettings, scale, target } from './shared/asked';
+import { decodeOn, readAsPlayed, scale, shownSettings, target } from './shared/asked';
 import { inPercent, processorMetric, share, time } from './shared/metrics';
 import { playedNames, playedUnder } from './shared/played';
 import {
@@ -14,9 +15,17 @@ import {
   type TimelineCommon,
   type TimelineShape,
 } from './shared/timeline';
-import { aside, decodingTold, readTold, scaleTold, threadsTold, underWayTold } from './shared/told';
+import {
+  aside,
+  decodingTold,
+  depthTold,
+  readTold,
+  scaleTold,
+  threadsTold,
+  underWayTold,
+} from './shared/told';
 
-export interface ScrubSettings extends TimelineCommon, DecodedOn, ReadAsPlayed {
+export interface ScrubSettings extends TimelineCommon, DecodedOn, ReadAsPlayed, WorkedIn {
   readonly kind: 'scrub';
   readonly scale: PlaybackScale;
   readonly gesture:
@@ -26,7 +35,7 @@ export interface ScrubSettings extends TimelineCommon, DecodedOn, ReadAsPlayed {
 
 export const scrubInput = object({
   ...target,
-  ...runSettings,
+  ...shownSettings,
   decodeOn,
   ...readAsPlayed,
   scale: scale.default('full'),
@@ -73,9 +82,10 @@ export const scrub: KindFacts<Scrub> = {
     warm: readTold,
     cache: aside('told with the system’s cache'),
     underWay: underWayTold,
+    depth: depthTold,
     decoding: decodingTold,
   },
-  under: ({ subject }) => playedUnder(subject),
+  under: ({ subject, settings }) => playedUnder(subject, settings),
   answer: ({ summary }) => scrubSentence(summary),
   overheadMs: 2_500,
   metrics: [

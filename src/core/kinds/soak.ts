@@ -101,10 +101,12 @@ export const soak: KindFacts<Soak> = {
     minutes: (minutes) => ({ 'Length of the soak': minutesText(minutes) }),
     work: conditionsOf,
   },
-  under: (trial) =>
-    'target' in trial.subject
-      ? taskFacts.under({ ...trial, subject: trial.subject })
-      : playedUnder(trial.subject),
+  under: ({ subject, settings: { work }, conditions }) => {
+    if (!('target' in subject)) return playedUnder(subject, work.settings);
+    return work.kind === 'analysis'
+      ? analysis.under({ subject, settings: work.settings, conditions })
+      : taskFacts.under({ subject, settings: work.settings, conditions });
+  },
   answer: ({ summary }) => soakSentence(summary),
   overheadMs: 4_000,
   metrics: [

@@ -122,19 +122,34 @@ const samplings: readonly (readonly [RegExp, string])[] = [
   [/gray/, 'none'],
 ];
 
+/** Bits a channel of pixel formats that are named by the bits of a pixel. */
+const packedDepths: Readonly<Record<string, string>> = {
+  nv15: '10',
+  nv20: '10',
+  xv30: '10',
+  v30x: '10',
+  xv36: '12',
+  xv48: '16',
+  rgb48: '16',
+  bgr48: '16',
+  rgba64: '16',
+  bgra64: '16',
+  ayuv64: '16',
+  rgb96: '32',
+  rgba128: '32',
+};
+
 /**
  * Bit depth and chroma subsampling of a pixel format, read from its name
  * ("yuv422p10le": 10 bits, 4:2:2).
  */
 export function pixelFormatFacts(name: string): { bitDepth: number; chroma: string } {
   const depth =
-    /(?:p|gray|rgb|rgba|bgr|bgra|gbrp|gbrap|ya|xyz|y210|v210|p0)f?(9|10|12|14|16|32)(?:le|be)?$/.exec(
+    /(?:p[024]?|gray|x?2?(?:rgb|bgr)|rgba|bgra|ya|xyz|y2)f?(9|10|12|14|16|32)(?:msb)?(?:le|be)?$/.exec(
       name,
     )?.[1] ??
-    // Packed colours name the bits of a pixel, those of a sensor behind its pattern.
-    ({ rgb48: '16', bgr48: '16', rgba64: '16', bgra64: '16' } as Record<string, string>)[
-      name.replace(/(le|be)$/, '')
-    ] ??
+    packedDepths[name.replace(/(le|be)$/, '')] ??
+    // Those of a sensor name their depth behind its pattern.
     /^bayer_[rgb]{4}(16)/.exec(name)?.[1];
   const sampling = /(420|422|444|440|411|410)/.exec(name)?.[1];
   const chroma = sampling

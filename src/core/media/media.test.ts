@@ -101,6 +101,11 @@ test('formats are named in the words of the trade', () => {
   expect(pixelFormatFacts('yuvj420p')).toEqual({ bitDepth: 8, chroma: '4:2:0' });
   expect(pixelFormatFacts('gbrp12le')).toEqual({ bitDepth: 12, chroma: 'RGB' });
   expect(pixelFormatFacts('nv12')).toEqual({ bitDepth: 8, chroma: '4:2:0' });
+  const depths = { p210le: 10, p416le: 16, x2rgb10le: 10, y212le: 12, xv36le: 12, rgba64le: 16, nv20le: 10 };
+  for (const [name, bitDepth] of Object.entries(depths))
+    expect({ name, bitDepth: pixelFormatFacts(name).bitDepth }).toEqual({ name, bitDepth });
+  for (const name of ['rgb565le', 'bgr24', 'yuva420p', 'gray', 'pal8', 'yuyv422'])
+    expect({ name, bitDepth: pixelFormatFacts(name).bitDepth }).toEqual({ name, bitDepth: 8 });
   expect(containerLabel('mov,mp4,m4a,3gp,3g2,mj2', 'a/b.MP4')).toBe('MP4');
   expect(containerLabel('mxf', 'a.mxf')).toBe('MXF');
   expect(

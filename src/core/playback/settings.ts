@@ -11,7 +11,19 @@ export const meanwhileWords: Readonly<Record<Meanwhile, string>> = {
   previews: 'thumbnails and sound peaks are drawn',
 };
 
-export interface PlaybackSettings extends ReadBy {
+/**
+ * In how many bits a channel pictures are worked on: as many as the source has (16 where it has more than 8), or in 8 whatever it has.
+ */
+export const workingDepths = ['kept', '8-bit'] as const;
+export type WorkingDepth = (typeof workingDepths)[number];
+
+/** How pictures are worked on. */
+export interface WorkedIn {
+  /** Absent in trials from before it could be chosen: 8 bits. */
+  readonly depth?: WorkingDepth;
+}
+
+export interface PlaybackSettings extends ReadBy, WorkedIn {
   readonly scale: PlaybackScale;
   readonly policy: Policy;
   /** Decoder threads; 0 lets the decoder take one per core. */

@@ -7,11 +7,13 @@ import { effectName } from '../timeline/parts';
 import { type RampResult, levelLabel } from '../timeline/ramp';
 
 /** The answer of a calibration in a sentence. */
-export function costsSentence({ width, height, scales }: EffectCosts): string {
+export function costsSentence({ width, height, scales, deep = [] }: EffectCosts): string {
   const [first] = scales;
   const dearest = Object.entries(first?.effects ?? {}).sort((a, b) => b[1] - a[1])[0];
   if (!first || !dearest) return 'No effect was calibrated.';
-  return `At ${first.scale} scale of ${width}x${height} a plain layer takes ${quantity(first.baseUs / 1000, 'ms', 1)}; the dearest effect is ${effectName({ kind: dearest[0] as EffectKind })}, which adds ${quantity(dearest[1] / 1000, 'ms', 1)}.`;
+  const wide = deep.find(({ scale }) => scale === first.scale);
+  const sixteen = wide ? ` in 8 bits and ${quantity(wide.baseUs / 1000, 'ms', 1)} in 16` : '';
+  return `At ${first.scale} scale of ${width}x${height} a plain layer takes ${quantity(first.baseUs / 1000, 'ms', 1)}${sixteen}; the dearest effect is ${effectName({ kind: dearest[0] as EffectKind })}, which adds ${quantity(dearest[1] / 1000, 'ms', 1)}.`;
 }
 
 /** The answer of a ramp in a sentence. @param late who was late, in words, by the bits of a charge */

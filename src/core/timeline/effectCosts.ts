@@ -19,19 +19,25 @@ export const calibratedEffects: readonly EffectSettings[] = [
   { kind: 'blur', radius: 0.01 },
 ];
 
+/** Measured times at one playback scale, µs per slot. */
+export interface ScaleEffectCosts {
+  readonly scale: PlaybackScale;
+  /** Scaling and converting one layer without effects. */
+  readonly baseUs: number;
+  /** Laying a second layer of full size over the first, its scaling included. */
+  readonly layerUs: number;
+  /** What each effect adds; below zero where it saves more than it takes (a transform makes the picture smaller). */
+  readonly effects: Readonly<Partial<Record<EffectKind, number>>>;
+}
+
 /** Measured times on a rig, µs per slot, at the playback rasters of one timeline. */
 export interface EffectCosts {
   readonly width: number;
   readonly height: number;
-  readonly scales: readonly {
-    readonly scale: PlaybackScale;
-    /** Scaling and converting one layer without effects. */
-    readonly baseUs: number;
-    /** Laying a second layer of full size over the first, its scaling included. */
-    readonly layerUs: number;
-    /** What each effect adds; below zero where it saves more than it takes (a transform makes the picture smaller). */
-    readonly effects: Readonly<Partial<Record<EffectKind, number>>>;
-  }[];
+  /** Worked in 8 bits a channel. */
+  readonly scales: readonly ScaleEffectCosts[];
+  /** Worked in 16, on a picture of 10; absent in calibrations from before there was any. */
+  readonly deep?: readonly ScaleEffectCosts[];
 }
 
 /** A slot processed without and with something, one right after the other, µs. */
@@ -49,14 +55,18 @@ export function addedUs(pairs: readonly CostPair[]): number {
   return median(pairs.map(({ plainUs, withUs }) => withUs - plainUs));
 }
 
-/** µs that a slot's processing takes by calibrated costs: layers in their number, and their effects. Rasters of another size are scaled by their pixels. */
+/**
+ * µs that a slot's processing takes by calibrated costs: layers in their number, and their effects. Rasters of another size are scaled by their pixels.
+ * @param deep worked in 16 bits a channel
+ */
 export function processForecastUs(
   costs: EffectCosts,
   scale: PlaybackScale,
   pixels: number,
   layers: readonly { readonly effects: readonly { readonly kind: EffectKind }[] }[],
+  deep = false,
 ): number {
-  const at = costs.scales.find((one) => one.scale === scale);
+  const at = (deep ? (costs.deep ?? []) : costs.scales).find((one) => one.scale === scale);
   if (!at || layers.length === 0) return 0;
   const size = pixels / (costs.width * costs.height);
   const effects = layers.reduce(

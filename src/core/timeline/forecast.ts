@@ -16,6 +16,8 @@ export interface KnownRates {
   /** Decoding of a medium on all cores, frames per second. */
   readonly framesPerSecond: (media: string) => number;
   readonly costs: EffectCosts;
+  /** Whether a medium is worked on in 16 bits a channel, and with it what is shown together with it. */
+  readonly isDeep: (media: string) => boolean;
 }
 
 /** What a run is expected to do. */
@@ -100,12 +102,9 @@ export function forecastWork(
       if (packets > 0) readUs += (slotBytes * (own / packets) * 1e6) / known.bytesPerSecond(media);
       decodeUs += (own * 1e6) / known.framesPerSecond(media);
     }
-    const processUs = processForecastUs(
-      known.costs,
-      scale,
-      width * height,
-      plan.contents[slot]?.layers.filter(({ media }) => media !== null) ?? [],
-    );
+    const layers = plan.contents[slot]?.layers.filter(({ media }) => media !== null) ?? [];
+    const deep = layers.some(({ media }) => media !== null && known.isDeep(media));
+    const processUs = processForecastUs(known.costs, scale, width * height, layers, deep);
     const longer = Math.max(decodeUs, processUs);
     const stretch = longer > 0 && decodeUs + processUs > slotUs ? (decodeUs + processUs) / longer : 1;
     work.read[slot] = readUs;

@@ -7,11 +7,15 @@ import {
   type ExportChoice,
   type ExportPicture,
 } from '@/core/tasks/exportCodecs';
+import type { Effect } from '@/core/timeline/model';
 import { stoppedAt } from '@/core/kinds/shared/task';
 import { probeClip } from '../media/probe';
 import { assertRoomFor, removeScratch } from '../task/scratch';
 import { SoundMix } from '../task/soundMix';
 import { richMedia as rich, writeTestMedia, type TestMedia as Written } from './testMedia';
+import { FrameAccess } from '../timeline/frameAccess';
+import { OpenTimeline } from '../timeline/openTimeline';
+import type { TimelineSpec } from '../timeline/spec';
 import { runExport } from './testTask';
 import { streamsOf, testMedia } from './testTimelineRun';
 import { workFolder, smallClip } from './testTrial';
@@ -114,6 +118,52 @@ test('a timeline of several layers goes through its graph; a part of it is that 
   expect(record.proof!.soundSeconds!).toBeCloseTo((20 * 1001) / 30_000, 1);
   expect((await probeClip(join(volume, record.made!.keptAs!))).frames).toBe(20);
 });
+
+test.each([
+  ['kept', true],
+  ['8-bit', false],
+] as const)(
+  'effects on a source of 10 bits, depth %s: more levels than 8 bits hold come out: %s',
+  async (depth, more) => {
+    const path = join(await workFolder(), 'export', `source-${clips++}.mkv`);
+    await writeTestMedia(path, {
+      encoder: 'ffv1',
+      pixelFormat: 'yuv422p10le',
+      width: 1024,
+      height: 64,
+      frames: 3,
+      rgb16: (x) => [64 * x, 64 * x, 64 * x],
+    });
+    const plain = streamsOf(await testMedia(path));
+    const graded = withGrade(plain);
+    const { end, record, volume } = await runExport(graded, { ...usual('ffv1', '10-bit 4:2:2'), depth });
+    expect(end.kind).toBe('done');
+    const made = await testMedia(join(volume, record.made!.keptAs!));
+    const opened = await OpenTimeline.open(streamsOf(made), { warm: true });
+    const access = new FrameAccess(opened.media.get('m')!, 1);
+    const frame = (await access.frame(1, () => false))!;
+    const luma = frame.data![0]!;
+    const levels = new Set(
+      Array.from({ length: 1024 }, (_, x) => luma.readUInt16LE(10 * frame.linesize[0]! + 2 * x)),
+    );
+    frame.free();
+    await access.close();
+    await opened.close();
+    // Of 876 levels that 10 bits of narrow range have, gains of 0.8 leave 700.
+    expect(levels.size > 600).toBe(more);
+    expect(levels.size).toBeGreaterThan(150);
+  },
+);
+
+/** The same with a grade on every item. */
+function withGrade({ timeline, ...rest }: TimelineSpec): TimelineSpec {
+  const grade: Effect = { id: 'g', on: true, kind: 'white-balance', gains: [0.8, 0.8, 0.8] };
+  const tracks = timeline.tracks.map((track) => ({
+    ...track,
+    items: track.items.map((item) => ({ ...item, effects: [grade] })),
+  }));
+  return { ...rest, timeline: { ...timeline, tracks } };
+}
 
 test('frames that cannot be decoded show the one before, and the export is as long as it should be', async () => {
   const path = join(await workFolder(), 'export', `source-${clips++}.mov`);

@@ -118,9 +118,9 @@ test('lift, gamma and gain that leave all as is say so channel by channel', () =
     raster,
     files,
   );
-  expect(filter).toContain("r='255*pow(clip(1*(val/255+0*(1-val/255)),0,1),1)'");
+  expect(filter).toContain("r='round(255*pow(clip(1*(val/255+0*(1-val/255)),0,1),1))'");
   expect(filter).toContain('0,1),0.5)');
-  expect(filter).toContain("b='255*pow(clip(1*(val/255+0.1*(1-val/255)),0,1),1)'");
+  expect(filter).toContain("b='round(255*pow(clip(1*(val/255+0.1*(1-val/255)),0,1),1))'");
 });
 
 test('a title may hold any signs', () => {

@@ -133,7 +133,7 @@ test('a ramp plays more and more until it drops or reaches its most', async () =
   for (const { dropped, charge } of probes) expect(charge > 0).toBe(dropped > 0);
 });
 
-test('a calibration times every effect at every scale', async () => {
+test('a calibration times every effect at every scale, in 8 bits and in 16', async () => {
   // Large enough that what an effect takes stands above a busy machine's noise.
   const path = join(await workFolder(), 'calibration', 'large.mov');
   await writeTestMedia(path, {
@@ -146,13 +146,18 @@ test('a calibration times every effect at every scale', async () => {
   const large = streamsOf(await testMedia(path));
   const { end, record, notes } = await runTest(large, { kind: 'calibration', threads: 1, warm: true });
   expect(end.kind).toBe('done');
-  expect(record.costs?.scales.map(({ scale }) => scale)).toEqual(['full', 'half', 'quarter']);
-  for (const { baseUs, effects } of record.costs?.scales ?? []) {
+  const { scales = [], deep = [] } = record.costs ?? {};
+  for (const costs of [scales, deep])
+    expect(costs.map(({ scale }) => scale)).toEqual(['full', 'half', 'quarter']);
+  for (const { baseUs, effects } of [...scales, ...deep]) {
     expect(baseUs).toBeGreaterThan(0);
     expect(Object.keys(effects)).toHaveLength(7);
   }
-  expect(record.costs?.scales[0]?.effects.blur).toBeGreaterThan(0);
-  expect(notes).toContain('half scale, blur');
+  expect(scales[0]?.effects.blur).toBeGreaterThan(0);
+  expect(deep[0]?.effects.blur).toBeGreaterThan(0);
+  expect(notes).toEqual(
+    expect.arrayContaining(['half scale, blur, in 8 bits', 'half scale, blur, in 16 bits']),
+  );
 });
 
 test('a cancelled test ends at once', async () => {

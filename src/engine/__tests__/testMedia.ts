@@ -14,6 +14,7 @@ import {
   AV_PICTURE_TYPE_NONE,
   AV_PIX_FMT_GRAY8,
   AV_PIX_FMT_RGB24,
+  AV_PIX_FMT_RGB48LE,
   AV_PKT_DATA_DISPLAYMATRIX,
   AV_SAMPLE_FMT_S16,
   SWS_BILINEAR,
@@ -63,6 +64,8 @@ export interface TestMedia {
   readonly uncoded?: boolean;
   /** Its own pictures, in place of stripes: red, green and blue of a place, 0 to 255. They show no number. */
   readonly rgb?: (x: number, y: number, index: number) => readonly [number, number, number];
+  /** The same of 16 bits, 0 to 65 535. */
+  readonly rgb16?: (x: number, y: number, index: number) => readonly [number, number, number];
 }
 
 /** What cameras write that is not plain: 10 bits, 4:2:2, an exact rate, frames that refer both ways, sound. */
@@ -102,8 +105,7 @@ export async function writeTestMedia(path: string, media: TestMedia): Promise<vo
   if (opens) must(await output.openOutput(), 'opening the file');
   must(await output.writeHeader(Dictionary.fromObject({ ...media.muxOptions })), 'writing the header');
   const scaler = new SoftwareScaleContext();
-  const painted = media.rgb ? AV_PIX_FMT_RGB24 : AV_PIX_FMT_GRAY8;
-  scaler.getContext(width, height, painted, width, height, encoder.pixelFormat, SWS_BILINEAR);
+  scaler.getContext(width, height, paintedAs(media), width, height, encoder.pixelFormat, SWS_BILINEAR);
   for (let index = 0; index < frames; index++) {
     const frame = await paint(media, index, width, height, encoder, scaler);
     must(await encoder.sendFrame(frame), 'encoding');
@@ -152,6 +154,9 @@ async function openEncoder(
   return context;
 }
 
+const paintedAs = ({ rgb, rgb16 }: TestMedia) =>
+  rgb16 ? AV_PIX_FMT_RGB48LE : rgb ? AV_PIX_FMT_RGB24 : AV_PIX_FMT_GRAY8;
+
 async function paint(
   media: TestMedia,
   index: number,
@@ -160,14 +165,18 @@ async function paint(
   encoder: CodecContext,
   scaler: SoftwareScaleContext,
 ): Promise<Frame> {
-  const grey = newFrame(width, height, media.rgb ? AV_PIX_FMT_RGB24 : AV_PIX_FMT_GRAY8);
+  const grey = newFrame(width, height, paintedAs(media));
   const [plane] = grey.data!;
   const stride = grey.linesize[0]!;
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++)
       if (media.rgb) plane!.set(media.rgb(x, y, index), y * stride + x * 3);
+      else if (media.rgb16)
+        media
+          .rgb16(x, y, index)
+          .forEach((value, channel) => plane!.writeUInt16LE(value, y * stride + x * 6 + 2 * channel));
       else plane![y * stride + x] = 60 + ((x * 2 + y + index * 9) % 140);
-  if (!media.uncoded && !media.rgb)
+  if (!media.uncoded && !media.rgb && !media.rgb16)
     drawCode(index, width, height, (x, y, value) => {
       plane![y * stride + x] = value;
     });

@@ -254,7 +254,7 @@ describe('effects change the picture as they say', () => {
     const access = new SlotAccess(
       spec.timeline,
       opened.media,
-      new SlotProcessor(playbackRaster(spec.timeline, 'full'), opened.files),
+      new SlotProcessor(playbackRaster(spec.timeline, 'full'), opened),
       1,
     );
     const got = await access.fetch(slot);

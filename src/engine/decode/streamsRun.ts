@@ -180,13 +180,13 @@ class Stream {
 
   static async open(
     { setup }: DecodeSpec,
-    { rate, scale }: DecodeStreamsSettings,
+    { rate, scale, depth }: DecodeStreamsSettings,
     window: PacketWindow,
     openDecoder: () => Promise<VideoDecoder>,
   ): Promise<Stream> {
     return new Stream(
       await openDecoder(),
-      new Processor(setup.width, setup.height, scale),
+      new Processor(setup.width, setup.height, scale, depth),
       window,
       (1e6 * rate.den) / rate.num,
     );

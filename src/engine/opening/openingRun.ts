@@ -74,7 +74,7 @@ export class OpeningRun {
     const access = new SlotAccess(
       timeline,
       this.opened.media,
-      new SlotProcessor(raster, this.opened.files, threads),
+      new SlotProcessor(raster, this.opened, { threads }),
       threads,
       this.opened.devices,
     );

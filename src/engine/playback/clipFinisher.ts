@@ -1,6 +1,6 @@
 import { readFrameCode } from '@/core/media/frameCode';
 import type { SlotFinisher, SlotFrames } from './feedSource';
-import type { ProcessedPicture, Processor } from './processor';
+import { greenAt, type ProcessedPicture, type Processor } from './processor';
 import type { TraceRecorder } from './traceRecorder';
 
 /** Makes a clip's pictures: scaled to the playback raster, nothing else. */
@@ -24,11 +24,7 @@ export class ClipFinisher implements SlotFinisher {
   /** The number in the picture's block code where the clip carries one, else the timestamp's. */
   shownFrame(slot: number, picture: ProcessedPicture | null): number {
     if (!picture || this.coded === false) return slot;
-    const code = readFrameCode(
-      picture.width,
-      picture.height,
-      (x, y) => picture.pixels[y * picture.stride + x * 4 + 1] ?? 0,
-    );
+    const code = readFrameCode(picture.width, picture.height, (x, y) => greenAt(picture, x, y));
     this.coded ??= this.recorder.frameCode = code === slot;
     return this.coded ? (code ?? -1) : slot;
   }

@@ -19,7 +19,7 @@ import { playbackRaster, Processor } from './processor';
 import type { ClipSubject, PlaybackScale } from './spec';
 import { TraceRecorder } from './traceRecorder';
 import { readWay } from '@/core/media/coldProof';
-import type { PlaybackSettings } from '@/core/playback/settings';
+import type { PlaybackSettings, WorkingDepth } from '@/core/playback/settings';
 
 /** Opens a clip for a run. @throws EngineError when it cannot be read or decoded */
 export async function prepareClip(
@@ -49,7 +49,9 @@ export async function prepareClip(
   const file = await openMedia({ ...subject, packets }, readWay(settings));
   const commandUs = monotonicUs();
   const recorder = new TraceRecorder(graph.slotCount, graph.bytes);
-  const processor = settings.processing ? new Processor(setup.width, setup.height, settings.scale) : null;
+  const processor = settings.processing
+    ? new Processor(setup.width, setup.height, settings.scale, settings.depth)
+    : null;
   const { paced, besides } = pacedFile(file, subject.standIn);
   const media: OpenMedia = {
     setup,
@@ -89,7 +91,9 @@ export async function prepareClip(
     assertStillThere: () => file.assertStillThere(),
     afterwards: async () => ({
       frameCode: source.frameCode,
-      ...(settings.processing ? await measureScales(file, subject, packets, devices) : { scaleCosts: null }),
+      ...(settings.processing
+        ? await measureScales(file, subject, packets, devices, settings.depth)
+        : { scaleCosts: null }),
     }),
     close: async () => {
       await source.close();
@@ -115,11 +119,12 @@ async function measureScales(
   spec: ClipSubject,
   packets: PacketTable,
   devices: RunDevices,
+  depth: WorkingDepth | undefined,
 ): Promise<{ scaleCosts: ScaleCosts | null; coreCosts: ScaleCosts | null }> {
   const times: Record<PlaybackScale, CoreTimed[]> = { full: [], half: [], quarter: [] };
   // Where a device scales, each scale has pictures of its own.
   const together = devices.scale ? playbackScales.map((scale) => [scale]) : [playbackScales];
-  for (const scales of together) await timeScales(file, spec, packets, devices, scales, times);
+  for (const scales of together) await timeScales(file, spec, packets, devices, scales, depth, times);
   if (times.full.length === 0) return { scaleCosts: null, coreCosts: null };
   const costs = (of: (took: CoreTimed) => number) => ({
     full: median(times.full.map(of)),
@@ -136,6 +141,7 @@ async function timeScales(
   packets: PacketTable,
   devices: RunDevices,
   scales: readonly PlaybackScale[],
+  depth: WorkingDepth | undefined,
   times: Readonly<Record<PlaybackScale, CoreTimed[]>>,
 ): Promise<void> {
   const [first = 'full'] = scales;
@@ -148,7 +154,10 @@ async function timeScales(
     rasterAt(spec.setup, first),
   )({ threads: 1, lowDelay: true });
   const { width, height } = spec.setup;
-  const processors = scales.map((scale) => ({ scale, processor: new Processor(width, height, scale) }));
+  const processors = scales.map((scale) => ({
+    scale,
+    processor: new Processor(width, height, scale, depth),
+  }));
   let frames = 0;
   for (let row = 0; row < packets.length && frames < timedFrames; row++) {
     const packet = packetOfRow(

@@ -1,5 +1,7 @@
-import { AV_PIX_FMT_RGBA, SWS_BILINEAR, type AVPixelFormat } from 'node-av/constants';
+import { AV_PIX_FMT_RGBA, AV_PIX_FMT_RGBA64LE, SWS_BILINEAR, type AVPixelFormat } from 'node-av/constants';
 import { Frame, SoftwareScaleContext } from 'node-av/lib';
+import type { WorkingDepth } from '@/core/playback/settings';
+import { isDeep } from '../codec/depth';
 import { EngineError } from '../errors';
 import type { PlaybackScale } from './spec';
 
@@ -17,14 +19,20 @@ export function playbackRaster(
   };
 }
 
-/** A processed picture: 8-bit RGBA at the playback raster. */
+/** A processed picture: RGBA at the playback raster. */
 export interface ProcessedPicture {
   readonly frame: Frame;
+  /** 16 bits a channel, little-endian; else 8. */
+  readonly deep: boolean;
   readonly pixels: Buffer;
   readonly stride: number;
   readonly width: number;
   readonly height: number;
 }
+
+/** Green at a pixel of a processed picture, 0 to 255. */
+export const greenAt = ({ pixels, stride, deep }: ProcessedPicture, x: number, y: number): number =>
+  pixels[y * stride + (deep ? 8 * x + 3 : 4 * x + 1)] ?? 0;
 
 /** Scales decoded frames to the playback raster and converts them for the viewer. Pictures are pooled. */
 export class Processor {
@@ -33,7 +41,12 @@ export class Processor {
   private readonly width: number;
   private readonly height: number;
 
-  constructor(sourceWidth: number, sourceHeight: number, scale: PlaybackScale) {
+  constructor(
+    sourceWidth: number,
+    sourceHeight: number,
+    scale: PlaybackScale,
+    private readonly depth: WorkingDepth = '8-bit',
+  ) {
     ({ width: this.width, height: this.height } = playbackRaster(
       { width: sourceWidth, height: sourceHeight },
       scale,
@@ -42,8 +55,10 @@ export class Processor {
 
   /** @throws EngineError when the picture cannot be converted */
   async process(source: Frame): Promise<ProcessedPicture> {
-    const picture = this.pool.pop() ?? this.allocate();
-    const code = await this.scaleFor(source).scaleFrame(picture.frame, source);
+    const deep = this.depth === 'kept' && isDeep(source.format);
+    const known = this.pool.findIndex((picture) => picture.deep === deep);
+    const picture = known < 0 ? this.allocate(deep) : (this.pool.splice(known, 1)[0] as ProcessedPicture);
+    const code = await this.scaleFor(source, picture).scaleFrame(picture.frame, source);
     if (code < 0) throw new EngineError('not-scaled', { width: this.width, height: this.height, code });
     return picture;
   }
@@ -54,7 +69,10 @@ export class Processor {
   }
 
   /** Frames of one run are alike, but where a device hands some of them to software, or scales some of them itself. */
-  private scaleFor({ width, height, format }: Frame): SoftwareScaleContext {
+  private scaleFor(
+    { width, height, format }: Frame,
+    { frame: target }: ProcessedPicture,
+  ): SoftwareScaleContext {
     const of = `${width}x${height}:${format}`;
     if (this.context?.of === of) return this.context.scale;
     this.context?.scale.freeContext();
@@ -65,26 +83,27 @@ export class Processor {
       format as AVPixelFormat,
       this.width,
       this.height,
-      AV_PIX_FMT_RGBA,
+      target.format as AVPixelFormat,
       SWS_BILINEAR,
     );
     this.context = { of, scale };
     return scale;
   }
 
-  private allocate(): ProcessedPicture {
+  private allocate(deep: boolean): ProcessedPicture {
     const frame = new Frame();
     frame.alloc();
     frame.width = this.width;
     frame.height = this.height;
-    frame.format = AV_PIX_FMT_RGBA;
+    frame.format = deep ? AV_PIX_FMT_RGBA64LE : AV_PIX_FMT_RGBA;
     frame.getBuffer();
     const pixels = frame.data?.[0];
     if (!pixels) throw new EngineError('no-memory-for-pictures', { width: this.width, height: this.height });
     return {
       frame,
       pixels,
-      stride: frame.linesize[0] ?? this.width * 4,
+      deep,
+      stride: frame.linesize[0] ?? this.width * (deep ? 8 : 4),
       width: this.width,
       height: this.height,
     };

@@ -3,7 +3,7 @@ import { Packet, SoftwareScaleContext, type CodecContext, type Frame } from 'nod
 import { jpegFrame, openJpegEncoder } from '../media/jpeg';
 import type { ProcessedPicture } from './processor';
 
-/** A picture of any pixel format; all that one tap is given have the same. */
+/** A picture of any pixel format; all that one tap is given have the same size. */
 export type ViewedPicture = Pick<ProcessedPicture, 'frame' | 'width' | 'height'>;
 
 /** How large and how often pictures are made for a page. */
@@ -27,6 +27,7 @@ export class ViewerTap {
   private encoding: Promise<void> = Promise.resolve();
   private lastMs = 0;
   private scaler: SoftwareScaleContext | null = null;
+  private format: number | null = null;
   private encoder: CodecContext | null = null;
   private target: Frame | null = null;
 
@@ -91,22 +92,25 @@ export class ViewerTap {
   }
 
   private async open(picture: ViewedPicture) {
-    if (this.scaler && this.encoder && this.target)
+    const { format } = picture.frame;
+    if (this.scaler && this.encoder && this.target && this.format === format)
       return { scaler: this.scaler, encoder: this.encoder, target: this.target };
+    this.format = format;
+    this.scaler?.freeContext();
     const width = Math.min(this.settings.width, picture.width) & ~1;
     const height = Math.round((width * picture.height) / picture.width) & ~1;
     const scaler = new SoftwareScaleContext();
     scaler.getContext(
       picture.width,
       picture.height,
-      picture.frame.format as AVPixelFormat,
+      format as AVPixelFormat,
       width,
       height,
       AV_PIX_FMT_YUVJ420P,
       SWS_POINT,
     );
-    const encoder = await openJpegEncoder(width, height, this.settings.quality);
-    const target = jpegFrame(width, height);
+    const encoder = this.encoder ?? (await openJpegEncoder(width, height, this.settings.quality));
+    const target = this.target ?? jpegFrame(width, height);
     this.scaler = scaler;
     this.encoder = encoder;
     this.target = target;

@@ -1,8 +1,15 @@
 import { playbackScales } from '@/core/playback/slots';
 import { median } from '@/core/stats/quantiles';
-import { addedUs, calibratedEffects, calibrationCube, type EffectCosts } from '@/core/timeline/effectCosts';
+import {
+  addedUs,
+  calibratedEffects,
+  calibrationCube,
+  type EffectCosts,
+  type ScaleEffectCosts,
+} from '@/core/timeline/effectCosts';
 import { flattenSlot, type Layer } from '@/core/timeline/flatten';
 import type { EffectKind, EffectSettings, Timeline } from '@/core/timeline/model';
+import { inDepth } from '../codec/inDepth';
 import { EngineError } from '../errors';
 import type { OpenTimeline } from '../timeline/openTimeline';
 import { playbackRaster } from '../playback/processor';
@@ -14,7 +21,7 @@ import type { TimelineTrialProgress } from '@/core/kinds/shared/timeline';
 /** Pairs of runs of each variant; the first builds the graphs and is not counted. */
 const runs = 8;
 
-/** Times what each effect costs at each playback scale on this rig, on a real frame of a clip. */
+/** Times what each effect costs at each playback scale on this rig, on a real frame of a clip: as a source of 8 bits a channel has it, and as one of 10 that is worked on in 16. */
 export async function measureEffects(
   opened: OpenTimeline,
   timeline: Timeline,
@@ -28,45 +35,55 @@ export async function measureEffects(
   const access = new SlotAccess(
     timeline,
     opened.media,
-    new SlotProcessor(playbackRaster(timeline, 'quarter'), opened.files, threads),
+    new SlotProcessor(playbackRaster(timeline, 'quarter'), opened, { threads }),
     threads,
     opened.devices,
   );
   const { frames } = await access.frames(content);
   const frame = frames[0] ?? null;
   if (!frame) throw access.failure ?? new EngineError('calibration-not-decoded');
-  const scales: EffectCosts['scales'][number][] = [];
-  const variants = playbackScales.length * (calibratedEffects.length + 1);
+  const depths = [
+    { depth: '8-bit', frame: await inDepth(frame, 8) },
+    { depth: 'kept', frame: await inDepth(frame, 10) },
+  ] as const;
   let done = 0;
-  const told = (note: string) => onProgress({ share: done++ / variants, note, msLeft: null });
-  for (const scale of playbackScales) {
-    const raster = playbackRaster(timeline, scale);
-    const plainUs: number[] = [];
-    const added = async (note: string, layers: readonly Layer[]) => {
-      told(`${scale} scale, ${note}`);
-      const pairs = await processPairs({ layers: [plain], raster }, { layers, raster }, () => frame, {
-        files: opened.files,
-        threads,
-        runs,
-      });
-      plainUs.push(...pairs.map((pair) => pair.plainUs));
-      return addedUs(pairs);
-    };
-    if (isStopped()) break;
-    const layerUs = await added('a second layer', [
-      plain,
-      { ...plain, item: { ...plain.item, id: 'second' } },
-    ]);
-    const effects: Partial<Record<EffectKind, number>> = {};
-    for (const settings of calibratedEffects) {
+  const all = depths.length * playbackScales.length * (calibratedEffects.length + 1);
+  const told = (note: string) => onProgress({ share: done++ / all, note, msLeft: null });
+  const costs: ScaleEffectCosts[][] = [];
+  for (const { depth, frame: shown } of depths) {
+    const scales: ScaleEffectCosts[] = [];
+    for (const scale of playbackScales) {
+      const raster = playbackRaster(timeline, scale);
+      const plainUs: number[] = [];
+      const added = async (note: string, layers: readonly Layer[]) => {
+        told(`${scale} scale, ${note}, in ${depth === 'kept' ? 16 : 8} bits`);
+        const pairs = await processPairs({ layers: [plain], raster }, { layers, raster }, () => shown, {
+          work: { files: opened.files, depth },
+          threads,
+          runs,
+        });
+        plainUs.push(...pairs.map((pair) => pair.plainUs));
+        return addedUs(pairs);
+      };
       if (isStopped()) break;
-      effects[settings.kind] = await added(settings.kind, [withEffect(plain, settings)]);
+      const layerUs = await added('a second layer', [
+        plain,
+        { ...plain, item: { ...plain.item, id: 'second' } },
+      ]);
+      const effects: Partial<Record<EffectKind, number>> = {};
+      for (const settings of calibratedEffects) {
+        if (isStopped()) break;
+        effects[settings.kind] = await added(settings.kind, [withEffect(plain, settings)]);
+      }
+      scales.push({ scale, baseUs: median(plainUs), layerUs, effects });
     }
-    scales.push({ scale, baseUs: median(plainUs), layerUs, effects });
+    costs.push(scales);
+    shown.free();
   }
   for (const one of frames) one?.free();
   await access.close();
-  return isStopped() ? null : { width: timeline.width, height: timeline.height, scales };
+  const [scales = [], deep = []] = costs;
+  return isStopped() ? null : { width: timeline.width, height: timeline.height, scales, deep };
 }
 
 function withEffect(layer: Layer, settings: EffectSettings): Layer {

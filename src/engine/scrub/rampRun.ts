@@ -69,6 +69,7 @@ export class RampRun {
       policy: 'hold-time',
       threads: this.settings.threads,
       warm: this.settings.warm,
+      depth: this.opened.depth,
       processing: true,
       buffers: defaultBufferDepths,
       slotLimit: null,

@@ -32,7 +32,7 @@ export async function scrubTimeline(
   const access = new SlotAccess(
     timeline,
     opened.media,
-    new SlotProcessor(playbackRaster(timeline, scale), opened.files, threads),
+    new SlotProcessor(playbackRaster(timeline, scale), opened, { threads }),
     threads,
     opened.devices,
   );

@@ -10,8 +10,12 @@ export function exportWork({
   likeness,
   threads,
   warm,
+  depth,
   device = null,
   ...output
-}: ExportSettings): Pick<TaskSpec, 'output' | 'device' | 'likeness' | 'threads' | 'warm' | 'keepIn'> {
-  return { output, device, likeness, threads, warm, keepIn: keep ? keptFolder : null };
+}: ExportSettings): Pick<
+  TaskSpec,
+  'output' | 'device' | 'likeness' | 'threads' | 'warm' | 'depth' | 'keepIn'
+> {
+  return { output, device, likeness, threads, warm, depth, keepIn: keep ? keptFolder : null };
 }

@@ -37,7 +37,7 @@ export class SlotPictures {
     this.pictures = new TaskPictures(
       timeline,
       plan,
-      opened.files,
+      opened,
       pixelFormat,
       threads,
       owners.watching('process'),

@@ -1,4 +1,5 @@
 import type { TaskProgress, TaskRecord } from '@/core/kinds/shared/task';
+import type { WorkedIn } from '@/core/playback/settings';
 import type { StorageModel } from '@/core/storage/model';
 import type { AnalysisChoice } from '@/core/tasks/analysis';
 import type { ExportChoice } from '@/core/tasks/exportCodecs';
@@ -7,7 +8,7 @@ import type { Failed, Finished } from '../processes';
 import type { CourseSpec } from '../timeline/spec';
 
 /** All that a task process needs; it never asks the database. */
-export interface TaskSpec {
+export interface TaskSpec extends WorkedIn {
   readonly trialId: string;
   readonly source: CourseSpec;
   /** What is worked out of its pictures before they are written; absent: they are written as they are. */

@@ -7,8 +7,8 @@ import { FramePool } from '../codec/framePool';
 import { EngineError } from '../errors';
 import type { WatchThreads } from '../playback/decoder';
 import type { SlotFrames } from '../playback/feedSource';
-import type { GraphFiles, Raster } from '../timeline/pictureGraph';
-import { SlotProcessor } from '../timeline/slotProcessor';
+import type { Raster } from '../timeline/pictureGraph';
+import { SlotProcessor, type PictureWork } from '../timeline/slotProcessor';
 import { outputFilter } from './colour';
 
 /**
@@ -24,20 +24,15 @@ export class TaskPictures {
   constructor(
     { width, height }: Pick<Timeline, 'width' | 'height'>,
     private readonly plan: CoursePlan,
-    files: GraphFiles,
+    work: PictureWork,
     private readonly pixelFormat: AVPixelFormat,
     threads: number,
     watchThreads: WatchThreads,
   ) {
     this.raster = { width, height };
     this.pool = new FramePool(width, height, pixelFormat);
-    this.processor = new SlotProcessor(
-      this.raster,
-      files,
-      threads,
-      outputFilter(avGetPixFmtName(pixelFormat) ?? 'yuv420p', this.raster),
-      watchThreads,
-    );
+    const output = outputFilter(avGetPixFmtName(pixelFormat) ?? 'yuv420p', this.raster);
+    this.processor = new SlotProcessor(this.raster, work, { threads, output: () => output, watchThreads });
   }
 
   /** Sets up what a slot will need, beside other work. */

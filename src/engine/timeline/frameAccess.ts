@@ -57,7 +57,10 @@ export class FrameAccess {
     this.index = frameIndex(media.packets);
     this.losses = new LossWatch(media.faults, this.index.intra);
     const frameBytes = media.setup.width * media.setup.height * 4;
-    this.mostKept = Math.max(2, Math.min(mostKeptFrames, Math.floor(mostKeptBytes / frameBytes)));
+    // A frame that stands alone is decoded again as soon as it is read; pictures that are kept would only have each next one lie in new memory.
+    this.mostKept = this.index.intra
+      ? 2
+      : Math.max(2, Math.min(mostKeptFrames, Math.floor(mostKeptBytes / frameBytes)));
   }
 
   /** Frames from the key frame that a frame is decoded from, in decode order: what it costs to jump there. */
@@ -73,7 +76,12 @@ export class FrameAccess {
     const backward = wanted < this.last;
     this.last = wanted;
     const there = this.kept.get(wanted);
-    if (there) return there.clone();
+    if (there) {
+      // Anew at the end: the one that was looked at last.
+      this.kept.delete(wanted);
+      this.kept.set(wanted, there);
+      return there.clone();
+    }
     const decoder = await this.opened();
     if (!decoder) {
       if (this.failure instanceof DecodeError) this.media.faults.note(wanted, this.failure.refusal);
@@ -179,11 +187,12 @@ export class FrameAccess {
     }
   }
 
-  /** Keeps the frames nearest to the last wanted one. */
+  /** Keeps the frames nearest to the last wanted one; of those that stand alone, the ones that were looked at last. */
   private forgetFar(wanted: number): void {
     if (this.kept.size <= this.mostKept) return;
-    const byDistance = [...this.kept.keys()].sort((a, b) => Math.abs(b - wanted) - Math.abs(a - wanted));
-    for (const number of byDistance.slice(0, this.kept.size - this.mostKept)) {
+    const numbers = [...this.kept.keys()];
+    if (!this.index.intra) numbers.sort((a, b) => Math.abs(b - wanted) - Math.abs(a - wanted));
+    for (const number of numbers.slice(0, this.kept.size - this.mostKept)) {
       this.kept.get(number)?.free();
       this.kept.delete(number);
     }

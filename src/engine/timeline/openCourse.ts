@@ -38,7 +38,7 @@ export async function openCourse(
   const commandUs = monotonicUs();
   const raster = playbackRaster(timeline, scale);
   const items = new Map(timeline.tracks.flatMap((track) => track.items.map((item) => [item.id, item])));
-  const processor = processing ? new SlotProcessor(raster, opened.files, threads) : null;
+  const processor = processing ? new SlotProcessor(raster, opened, { threads }) : null;
   const recorder = new TraceRecorder(plan.slotCount, plan.graph.bytes, expectedFrames(plan));
   const source = new FeedSource(plan, {
     mediaOf: ({ media }) => {

@@ -15,6 +15,7 @@ import { openMedia, type MediaBytes } from '../media/mediaBytes';
 import type { StorageModel } from '@/core/storage/model';
 import type { ThreadPacing } from '../storage/sharedPacer';
 import { gatedReader, StandInGate } from '../storage/standIn';
+import type { WorkedIn, WorkingDepth } from '@/core/playback/settings';
 import type { GraphFiles } from './pictureGraph';
 import type { TimelineSpec } from './spec';
 import { FaultLog } from '../playback/faultLog';
@@ -70,6 +71,7 @@ export class OpenTimeline {
     readonly media: ReadonlyMap<string, OpenMedia>,
     readonly tables: ReadonlyMap<string, PacketTable>,
     readonly files: GraphFiles,
+    readonly depth: WorkingDepth,
     /** the least cold of the files */ readonly cold: ColdProof,
     private readonly opened: ReadonlyMap<string, MediaBytes>,
     private readonly pacings: ReadonlyMap<string, () => ThreadPacing>,
@@ -78,7 +80,11 @@ export class OpenTimeline {
   ) {}
 
   /** @throws EngineError when a file is missing or unreadable, or a device does not open */
-  static async open(spec: TimelineSpec, readBy: ReadBy, decoded?: DecodedBy): Promise<OpenTimeline> {
+  static async open(
+    spec: TimelineSpec,
+    readBy: ReadBy & WorkedIn,
+    decoded?: DecodedBy,
+  ): Promise<OpenTimeline> {
     const devices = RunDevices.open(decoded?.decoding);
     try {
       // Before files are proved cold: it reads them.
@@ -92,7 +98,7 @@ export class OpenTimeline {
 
   private static async openWith(
     { timeline, media: specs, looks }: TimelineSpec,
-    readBy: ReadBy,
+    readBy: ReadBy & WorkedIn,
     devices: RunDevices,
   ): Promise<OpenTimeline> {
     const gates = new Map<string, { gate: StandInGate; readers: number; spacing: number }>();
@@ -142,6 +148,7 @@ export class OpenTimeline {
       media,
       tables,
       await writeLooks(looks, folder ?? tmpdir()),
+      readBy.depth ?? '8-bit',
       leastCold([...opened.values()].map(({ proof }) => proof)),
       opened,
       pacings,

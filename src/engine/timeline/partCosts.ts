@@ -52,7 +52,7 @@ function partsOf(all: readonly Layer[], layer: Layer) {
 export async function measureParts(
   timeline: Timeline,
   plan: CoursePlan,
-  { media, files, devices }: Pick<OpenTimeline, 'media' | 'files' | 'devices'>,
+  opened: Pick<OpenTimeline, 'media' | 'files' | 'depth' | 'devices'>,
   scale: PlaybackScale,
   threads: number,
   budgetMs = 6_000,
@@ -65,10 +65,10 @@ export async function measureParts(
   const ends = monotonicUs() + budgetMs * 1000;
   const access = new SlotAccess(
     timeline,
-    media,
-    new SlotProcessor(playbackRaster(timeline, scale), files, threads),
+    opened.media,
+    new SlotProcessor(playbackRaster(timeline, scale), opened, { threads }),
     threads,
-    devices,
+    opened.devices,
   );
   const combinations: CombinationCost[] = [];
   const sums = { us: { full: 0, half: 0, quarter: 0 }, coreUs: { full: 0, half: 0, quarter: 0 } };
@@ -90,7 +90,7 @@ export async function measureParts(
         ...parts.map(({ layers }) => ({ layers, raster: whole.raster })),
       ],
       frameOf,
-      { files, threads, runs, isLate: (variant) => variant > others.length && monotonicUs() > ends },
+      { work: opened, threads, runs, isLate: (variant) => variant > others.length && monotonicUs() > ends },
     );
     for (const frame of frames) frame?.free();
     if (!total) continue;

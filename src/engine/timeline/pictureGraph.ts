@@ -20,6 +20,23 @@ export interface GraphFiles {
 
 export type { Raster };
 
+/** The formats that layers are worked on in: 8 bits a channel, or 16 where a source has more than 8 and they are to be kept. */
+const workFormats = {
+  plain: { opaque: 'gbrp', clear: 'gbrap' },
+  deep: { opaque: 'gbrp16le', clear: 'gbrp16le' },
+} as const;
+
+/** How a graph works and what it gives. */
+export interface GraphForm {
+  /** 16 bits a channel. */
+  readonly deep: boolean;
+  /** The last filters: what the picture comes out as. */
+  readonly output: GraphOutput;
+}
+
+/** @param deep whether it is worked on in 16 bits a channel */
+export type GraphOutput = (deep: boolean) => string;
+
 /** Text of an option's value: once for the filter, once for the graph. */
 function escaped(text: string): string {
   return text.replace(/[\\':]/g, '\\$&').replace(/[\\'[\],;]/g, '\\$&');
@@ -67,22 +84,30 @@ export function placeOf(
   };
 }
 
+/** White, and the most that the codec library lets come out of a table of levels: at 16 bits that is white of 8 bits with zeros behind it, from where it is stretched to white. */
+const plainTable = { white: 255, most: 255 } as const;
+const deepTable = { white: 65_535, most: 65_280 } as const;
+
 /**
  * A filter of the codec library for one effect, or null where it needs none.
- * Colour work is on 8-bit R'G'B'. White balance: gains per channel. Lift, gamma,
+ * Colour work is on R'G'B' of 8 or 16 bits. White balance: gains per channel. Lift, gamma,
  * gain: out = (gain (in + lift (1 - in)))^(1/gamma). Saturation: distance from
  * the luma of ITU-R BT.709.
  */
-export function filterOf(effect: Effect, raster: Raster, files: GraphFiles): string | null {
+export function filterOf(effect: Effect, raster: Raster, files: GraphFiles, deep = false): string | null {
   switch (effect.kind) {
     case 'white-balance': {
       const [red, green, blue] = effect.gains;
       return `colorchannelmixer=rr=${number(red)}:gg=${number(green)}:bb=${number(blue)}`;
     }
     case 'lift-gamma-gain': {
+      const { white, most } = deep ? deepTable : plainTable;
       const channel = (at: 0 | 1 | 2) =>
-        `'255*pow(clip(${number(effect.gain[at])}*(val/255+${number(effect.lift[at])}*(1-val/255)),0,1),${number(1 / Math.max(0.01, effect.gamma[at]))})'`;
-      return `lutrgb=r=${channel(0)}:g=${channel(1)}:b=${channel(2)}`;
+        `'round(${most}*pow(clip(${number(effect.gain[at])}*(val/${white}+${number(effect.lift[at])}*(1-val/${white})),0,1),${number(1 / Math.max(0.01, effect.gamma[at]))}))'`;
+      const table = `lutrgb=r=${channel(0)}:g=${channel(1)}:b=${channel(2)}`;
+      if (!deep) return table;
+      const full = number(most / white);
+      return `${table},colorlevels=rimax=${full}:gimax=${full}:bimax=${full}`;
     }
     case 'saturation': {
       const s = effect.amount;
@@ -116,7 +141,7 @@ function titleFilter(
 }
 
 /** Last filter of a graph: as a display wants its picture. */
-export const forDisplay = 'format=rgba';
+export const forDisplay: GraphOutput = (deep) => (deep ? 'format=rgba64le' : 'format=rgba');
 
 /** One layer of a graph, with how its values change from slot to slot. */
 export interface GraphLayer {
@@ -130,19 +155,24 @@ export interface GraphLayer {
  * cropped and scaled to the playback raster, worked on, and laid over what is
  * below; the result is converted as a display wants it. Inputs are `buffer@n`,
  * in the order of the layers with a picture; `buffer@base` is the black ground
- * where the lowest layer does not cover it.
+ * where the lowest layer does not cover it, `buffer@maskN` what a layer covers of the raster where pictures of
+ * 16 bits are merged.
  */
 export function describeGraph(
   layers: readonly GraphLayer[],
   raster: Raster,
   files: GraphFiles,
-  output = forDisplay,
-): { text: string; base: boolean } {
+  { deep, output }: GraphForm = { deep: false, output: forDisplay },
+): { text: string; base: boolean; masks: readonly GraphMask[] } {
   const parts: string[] = [];
+  const masks: GraphMask[] = [];
+  const work = deep ? workFormats.deep : workFormats.plain;
   const base = needsBase(layers, raster);
   let below = base ? 'base' : '';
   if (base)
-    parts.push(`${bufferOf('base', { ...raster, format: 'gbrp', pixelAspect: { num: 1, den: 1 } })}[base]`);
+    parts.push(
+      `${bufferOf('base', { ...raster, format: work.opaque, pixelAspect: { num: 1, den: 1 } })}[base]`,
+    );
   layers.forEach(({ layer, picture }, at) => {
     const transform = layer.effects.find((effect): effect is Transform => effect.kind === 'transform');
     if (!picture) {
@@ -157,16 +187,78 @@ export function describeGraph(
       }
       return;
     }
-    const { place, filters } = layerFilters(layer, picture, transform, at, raster, files);
+    const { place, filters } = layerFilters(layer, picture, transform, at, raster, files, deep);
     const name = `layer${at}`;
     parts.push(`${bufferOf(String(at), picture)},${filters.join(',')}[${name}]`);
     if (below === '') below = name;
-    else {
+    else if (deep) {
+      const merged = deepMerge(below, name, place, raster, opacityOf(layer), at);
+      parts.push(...merged.parts);
+      if (merged.mask) masks.push(merged.mask);
+      below = merged.over;
+    } else {
       parts.push(`[${below}][${name}]overlay=x=${place.x}:y=${place.y}:format=gbrp[over${at}]`);
       below = `over${at}`;
     }
   });
-  return { text: `${parts.join(';')};[${below}]${output},buffersink@out`, base };
+  return { text: `${parts.join(';')};[${below}]${output(deep)},buffersink@out`, base, masks };
+}
+
+/** What a layer covers of the raster: an input of its own. */
+export interface GraphMask {
+  /** The layer's place among all. */
+  readonly at: number;
+  readonly place: { readonly x: number; readonly y: number; readonly width: number; readonly height: number };
+}
+
+const opacityOf = (layer: Layer): number => {
+  const transform = layer.effects.find((effect): effect is Transform => effect.kind === 'transform');
+  return layer.fade * (transform?.opacity ?? 1);
+};
+
+/** Lays a picture of 16 bits over what is below: the codec library lays over in 8 or 10 bits alone, and merges in any. */
+function deepMerge(
+  below: string,
+  name: string,
+  place: GraphMask['place'],
+  raster: Raster,
+  opacity: number,
+  at: number,
+): { parts: string[]; mask: GraphMask | null; over: string } {
+  const over = `over${at}`;
+  const blend = `blend@fade${at}=all_mode=normal:all_opacity=${number(opacity)}[${over}]`;
+  const left = Math.max(0, place.x);
+  const top = Math.max(0, place.y);
+  const seen = {
+    x: left,
+    y: top,
+    width: Math.min(raster.width, place.x + place.width) - left,
+    height: Math.min(raster.height, place.y + place.height) - top,
+  };
+  const covers = seen.width >= raster.width && seen.height >= raster.height;
+  const isWhole = seen.width === place.width && seen.height === place.height;
+  const parts: string[] = [];
+  let laid = name;
+  if (!isWhole) {
+    parts.push(
+      `[${laid}]crop=w=${Math.max(1, seen.width)}:h=${Math.max(1, seen.height)}:x=${Math.max(0, left - place.x)}:y=${Math.max(0, top - place.y)}:exact=1[seen${at}]`,
+    );
+    laid = `seen${at}`;
+  }
+  if (covers) return { parts: [...parts, `[${laid}][${below}]${blend}`], mask: null, over };
+  parts.push(
+    `[${laid}]pad=w=${raster.width}:h=${raster.height}:x=${seen.x}:y=${seen.y}[laid${at}]`,
+    `${bufferOf(`mask${at}`, { ...raster, format: workFormats.deep.opaque, pixelAspect: { num: 1, den: 1 } })}[mask${at}]`,
+  );
+  const mask = { at, place: seen };
+  if (opacity >= 1)
+    return { parts: [...parts, `[${below}][laid${at}][mask${at}]maskedmerge[${over}]`], mask, over };
+  parts.push(
+    `[${below}]split[under${at}][left${at}]`,
+    `[under${at}][laid${at}][mask${at}]maskedmerge[merged${at}]`,
+    `[merged${at}][left${at}]${blend}`,
+  );
+  return { parts, mask, over };
 }
 
 function bufferOf(
@@ -222,7 +314,9 @@ function layerFilters(
   at: number,
   raster: Raster,
   files: GraphFiles,
+  deep: boolean,
 ) {
+  const work = deep ? workFormats.deep : workFormats.plain;
   const crop = within(layer.view, transform?.crop ?? wholePicture);
   const part = pixelsOf(crop, picture);
   const place = placeOf(
@@ -240,10 +334,14 @@ function layerFilters(
         ? []
         : [`crop@view${at}=w=${part.width}:h=${part.height}:x=${part.x}:y=${part.y}:exact=1`]),
       `scale=${place.width}:${place.height}:flags=bilinear`,
-      `format=${clear ? 'gbrap' : 'gbrp'}`,
+      `format=${clear ? work.clear : work.opaque}`,
       'setsar=1',
-      ...layer.effects.map((effect) => filterOf(effect, place, files)).filter((filter) => filter !== null),
-      ...(clear ? [`colorchannelmixer@fade${at}=aa=${number(layer.fade * (transform?.opacity ?? 1))}`] : []),
+      ...layer.effects
+        .map((effect) => filterOf(effect, place, files, deep))
+        .filter((filter) => filter !== null),
+      ...(clear && !deep
+        ? [`colorchannelmixer@fade${at}=aa=${number(layer.fade * (transform?.opacity ?? 1))}`]
+        : []),
     ],
   };
 }
@@ -251,6 +349,7 @@ function layerFilters(
 /** What changes in a graph from one slot to the next: commands for its named filters. */
 export function graphCommands(
   layers: readonly GraphLayer[],
+  deep = false,
 ): { target: string; command: string; value: string }[] {
   return layers.flatMap(({ layer, picture }, at) => {
     if (!picture) return [];
@@ -271,8 +370,8 @@ export function graphCommands(
     }
     if (layer.fade < 1)
       commands.push({
-        target: `colorchannelmixer@fade${at}`,
-        command: 'aa',
+        target: deep ? `blend@fade${at}` : `colorchannelmixer@fade${at}`,
+        command: deep ? 'all_opacity' : 'aa',
         value: number(layer.fade * (transform?.opacity ?? 1)),
       });
     return commands;

@@ -3,8 +3,8 @@ import { median } from '@/core/stats/quantiles';
 import type { CostPair } from '@/core/timeline/effectCosts';
 import type { Layer } from '@/core/timeline/flatten';
 import { timed, type CoreTimed } from '../clock';
-import type { GraphFiles, Raster } from './pictureGraph';
-import { SlotProcessor } from './slotProcessor';
+import type { Raster } from './pictureGraph';
+import { SlotProcessor, type PictureWork } from './slotProcessor';
 
 /** Layers as they are processed into a picture of a size. */
 export interface ProcessVariant {
@@ -14,7 +14,7 @@ export interface ProcessVariant {
 
 /** What the process stage works with. */
 export interface ProcessSetup {
-  readonly files: GraphFiles;
+  readonly work: PictureWork;
   readonly threads: number;
   /** times each variant is run; the first builds its graph and is not counted */ readonly runs: number;
   /** Whether it is too late to begin a variant, by its place: it and all behind it are left out. */
@@ -29,7 +29,7 @@ export interface ProcessSetup {
 async function processInTurns(
   variants: readonly ProcessVariant[],
   frameOf: (layer: Layer) => Frame | null,
-  { files, threads, runs, isLate = () => false }: ProcessSetup,
+  { work, threads, runs, isLate = () => false }: ProcessSetup,
 ): Promise<CoreTimed[][]> {
   const sides: {
     readonly layers: readonly Layer[];
@@ -45,7 +45,7 @@ async function processInTurns(
   try {
     for (const { layers, raster } of variants) {
       if (isLate(sides.length)) break;
-      const processor = new SlotProcessor(raster, files, threads);
+      const processor = new SlotProcessor(raster, work, { threads });
       const side = { layers, frames: layers.map(frameOf), processor, times: [] };
       sides.push(side);
       await turn(side);

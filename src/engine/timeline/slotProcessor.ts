@@ -1,6 +1,13 @@
-import { AV_BUFFERSRC_FLAG_KEEP_REF, AV_PIX_FMT_GBRP } from 'node-av/constants';
+import {
+  AV_BUFFERSRC_FLAG_KEEP_REF,
+  AV_PIX_FMT_GBRP,
+  AV_PIX_FMT_GBRP16LE,
+  type AVPixelFormat,
+} from 'node-av/constants';
 import { FilterGraph, Frame, type FilterContext } from 'node-av/lib';
+import type { WorkingDepth } from '@/core/playback/settings';
 import type { Item } from '@/core/timeline/model';
+import { isDeep } from '../codec/depth';
 import { EngineError } from '../errors';
 import type { WatchThreads } from '../playback/decoder';
 import type { ProcessedPicture } from '../playback/processor';
@@ -11,6 +18,8 @@ import {
   graphKey,
   type GraphFiles,
   type GraphLayer,
+  type GraphMask,
+  type GraphOutput,
   type Raster,
   type SourcePicture,
 } from './pictureGraph';
@@ -22,7 +31,24 @@ interface BuiltGraph {
   /** Null where the layer draws itself. */
   readonly inputs: readonly (FilterContext | null)[];
   readonly base: FilterContext | null;
+  /** What layers cover, where pictures of 16 bits are merged. */
+  readonly masks: readonly { readonly input: FilterContext; readonly frame: Frame }[];
+  readonly deep: boolean;
   readonly out: FilterContext;
+}
+
+/** What pictures are made with. */
+export interface PictureWork {
+  readonly files: GraphFiles;
+  readonly depth: WorkingDepth;
+}
+
+export interface SlotProcessorOptions {
+  /** Of filters; 0: one per core. */
+  readonly threads?: number;
+  /** The last filters: what the picture comes out as. */
+  readonly output?: GraphOutput;
+  readonly watchThreads?: WatchThreads;
 }
 
 /** Graphs kept ready. A cut back and forth between items finds its graph again. */
@@ -36,30 +62,32 @@ export class SlotProcessor {
     readonly items: readonly Item[];
     readonly built: Promise<BuiltGraph>;
   } | null = null;
-  private black: Frame | null = null;
+  private readonly black = new Map<boolean, Frame>();
   private pts = 0n;
+  private readonly threads: number;
+  private readonly output: GraphOutput;
+  private readonly watchThreads: WatchThreads;
 
-  /**
-   * @param raster playback raster in pixels
-   * @param output the last filters: what the picture comes out as
-   */
+  /** @param raster playback raster in pixels */
   constructor(
     readonly raster: Raster,
-    private readonly files: GraphFiles,
-    private readonly threads = 0,
-    private readonly output = forDisplay,
-    private readonly watchThreads: WatchThreads = (open) => open(),
-  ) {}
+    private readonly work: PictureWork,
+    { threads = 0, output = forDisplay, watchThreads = (open) => open() }: SlotProcessorOptions = {},
+  ) {
+    this.threads = threads;
+    this.output = output;
+    this.watchThreads = watchThreads;
+  }
 
   /**
-   * One slot's picture at the playback raster: 8-bit RGBA, where nothing else was asked for. The frames stay the caller's; the picture is the caller's to release.
+   * One slot's picture at the playback raster: RGBA of 8 bits a channel, or of 16 where a source has more than 8 and they are kept, where nothing else was asked for. The frames stay the caller's; the picture is the caller's to release.
    * @param frames per layer; null for layers that draw themselves or have no frame
    * @throws EngineError when the graph cannot be built or run
    */
   async process(layers: readonly Layer[], frames: readonly (Frame | null)[]): Promise<ProcessedPicture> {
     const { usable, inputs } = usableLayers(layers, frames);
     const built = await this.graphFor(usable);
-    for (const { target, command, value } of graphCommands(usable))
+    for (const { target, command, value } of graphCommands(usable, built.deep))
       built.graph.sendCommand(target, command, value);
     return this.run(built, inputs);
   }
@@ -76,7 +104,8 @@ export class SlotProcessor {
   private async run(built: BuiltGraph, frames: readonly Frame[]): Promise<ProcessedPicture> {
     this.pts++;
     let next = 0;
-    if (built.base) this.feed(built.base, this.ground());
+    if (built.base) this.feed(built.base, this.ground(built.deep));
+    for (const { input, frame } of built.masks) this.feed(input, frame);
     for (const input of built.inputs) if (input) this.feed(input, frames[next++] as Frame);
     const frame = new Frame();
     frame.alloc();
@@ -89,7 +118,8 @@ export class SlotProcessor {
     return {
       frame,
       pixels,
-      stride: frame.linesize[0] ?? frame.width * 4,
+      deep: built.deep,
+      stride: frame.linesize[0] ?? frame.width * (built.deep ? 8 : 4),
       width: frame.width,
       height: frame.height,
     };
@@ -138,16 +168,20 @@ export class SlotProcessor {
     return built;
   }
 
-  private forget(key: string, { graph }: BuiltGraph): void {
+  private forget(key: string, { graph, masks }: BuiltGraph): void {
     this.graphs.delete(key);
     graph.free();
+    for (const { frame } of masks) frame.free();
   }
 
   private async build(layers: readonly GraphLayer[]): Promise<BuiltGraph> {
     const graph = new FilterGraph();
     graph.alloc();
     if (this.threads > 0) graph.nbThreads = this.threads;
-    const { text, base } = describeGraph(layers, this.raster, this.files, this.output);
+    const { depth, files } = this.work;
+    const deep = depth === 'kept' && layers.some(({ picture }) => picture && isDeep(picture.format));
+    const form = { deep, output: this.output };
+    const { text, base, masks } = describeGraph(layers, this.raster, files, form);
     const code = graph.parsePtr(text);
     const configured = code < 0 ? code : await this.watchThreads(() => graph.config());
     if (configured < 0) {
@@ -163,29 +197,52 @@ export class SlotProcessor {
       items: layers.map(({ layer }) => layer.item),
       inputs: layers.map(({ picture }, at) => (picture ? find(`buffer@${at}`) : null)),
       base: base ? find('buffer@base') : null,
+      masks: masks.map(({ at, place }) => ({
+        input: find(`buffer@mask${at}`),
+        frame: maskOf(this.raster, place),
+      })),
+      deep,
       out: find('buffersink@out'),
     };
   }
 
   /** The black picture that lies below what does not cover the raster. */
-  private ground(): Frame {
-    if (this.black) return this.black;
-    const frame = new Frame();
-    frame.alloc();
-    frame.width = this.raster.width;
-    frame.height = this.raster.height;
-    frame.format = AV_PIX_FMT_GBRP;
-    frame.getBuffer();
-    for (const plane of frame.data ?? []) plane?.fill(0);
-    return (this.black = frame);
+  private ground(deep: boolean): Frame {
+    const known = this.black.get(deep);
+    if (known) return known;
+    const frame = blackPicture(this.raster, deep ? AV_PIX_FMT_GBRP16LE : AV_PIX_FMT_GBRP);
+    this.black.set(deep, frame);
+    return frame;
   }
 
   async close(): Promise<void> {
     await this.building?.built.catch(() => undefined);
     for (const [key, built] of this.graphs) this.forget(key, built);
-    this.black?.free();
-    this.black = null;
+    for (const frame of this.black.values()) frame.free();
+    this.black.clear();
   }
+}
+
+function blackPicture({ width, height }: Raster, format: AVPixelFormat): Frame {
+  const frame = new Frame();
+  frame.alloc();
+  frame.width = width;
+  frame.height = height;
+  frame.format = format;
+  frame.getBuffer();
+  for (const plane of frame.data ?? []) plane?.fill(0);
+  return frame;
+}
+
+/** White where a layer covers the raster, black elsewhere. */
+function maskOf(raster: Raster, { x, y, width, height }: GraphMask['place']): Frame {
+  const frame = blackPicture(raster, AV_PIX_FMT_GBRP16LE);
+  for (const [index, plane] of (frame.data ?? []).entries())
+    for (let line = y; line < y + height; line++) {
+      const from = line * (frame.linesize[index] ?? 0) + 2 * x;
+      plane?.fill(255, from, from + 2 * width);
+    }
+  return frame;
 }
 
 function usableLayers(

@@ -132,12 +132,12 @@ class Viewer {
   private openedRaster = '';
 
   private async open(): Promise<OpenTimeline> {
-    this.opened ??= await OpenTimeline.open(this.spec, { warm: !this.cold });
+    this.opened ??= await OpenTimeline.open(this.spec, { warm: !this.cold, depth: 'kept' });
     return this.opened;
   }
 
   private processor(opened: OpenTimeline): SlotProcessor {
-    return new SlotProcessor(playbackRaster(this.spec.timeline, this.scale), opened.files);
+    return new SlotProcessor(playbackRaster(this.spec.timeline, this.scale), opened);
   }
 
   private async showWanted(isStale: () => boolean): Promise<void> {

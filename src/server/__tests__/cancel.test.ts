@@ -64,6 +64,7 @@ const playback = {
   policy: 'hold-time',
   threads: 0,
   warm: false,
+  depth: 'kept',
   meanwhile: 'nothing',
   decodeOn: [] as never[],
   cache: 'past' as const,

@@ -85,6 +85,7 @@ describe('answers of routes', () => {
     await expect(readBody(post('{"clipId":"c","scale":"half","extra":1}'), playbackInput)).resolves.toEqual({
       clipId: 'c',
       scale: 'half',
+      depth: 'kept',
       decodeOn: [],
       cache: 'past',
       underWay: null,

@@ -15,5 +15,13 @@ export async function startCosts(input: InferType<typeof costsInput>): Promise<s
 export const calibration: KindServer<'calibration'> = {
   start: async (input) => [await startCosts(input)],
   csv: ({ record }) =>
-    linesCsv((record?.costs?.scales ?? []).map(({ effects, ...scale }) => ({ ...scale, ...effects }))),
+    linesCsv(
+      ([8, 16] as const).flatMap((bits) =>
+        ((bits === 8 ? record?.costs?.scales : record?.costs?.deep) ?? []).map(({ effects, ...scale }) => ({
+          bits,
+          ...scale,
+          ...effects,
+        })),
+      ),
+    ),
 };

@@ -14,12 +14,13 @@ import type { KindServer } from './kind';
 /** Queues a playback trial of a clip. Returns its id. */
 export async function startPlayback(input: InferType<typeof playbackInput>): Promise<string> {
   const clip = await playableClip(input.clipId);
-  const { scale, policy, threads, warm, meanwhile } = input;
+  const { scale, policy, threads, warm, depth, meanwhile } = input;
   return queueClip('playback', clip, {
     scale,
     policy,
     threads,
     warm,
+    depth,
     meanwhile,
     ...(await decodingOf(input.decodeOn)),
     ...(await readAs(input, [clip.volumeId])),
@@ -40,9 +41,11 @@ export async function startTimelinePlayback(
   // What may be refused comes before a version is kept.
   const decodedBy = await decodingOf(input.decodeOn);
   const subject = await subjectFor(timelineId, course, input);
-  const { scale, policy, threads, warm, meanwhile } = input;
+  const { scale, policy, threads, warm, depth, meanwhile } = input;
   const decoded = { ...decodedBy, ...(await readAs(input, volumesOfTrial(subject))) };
-  return queueTrial(timelineTrial(subject, { scale, policy, threads, warm, meanwhile, ...decoded }, demo));
+  return queueTrial(
+    timelineTrial(subject, { scale, policy, threads, warm, depth, meanwhile, ...decoded }, demo),
+  );
 }
 
 export const playback: KindServer<'playback'> = {

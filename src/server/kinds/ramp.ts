@@ -6,7 +6,7 @@ import type { KindServer } from './kind';
 import { linesCsv } from './lines';
 
 export async function startRamp(input: InferType<typeof rampInput>): Promise<string> {
-  const { family, most, seconds, scales, threads, warm } = input;
+  const { family, most, seconds, scales, threads, warm, depth } = input;
   // What may be refused comes before anything is kept.
   const decoded = await decodingOf(input.decodeOn);
   return queueTest(
@@ -19,6 +19,7 @@ export async function startRamp(input: InferType<typeof rampInput>): Promise<str
       scales,
       threads,
       warm,
+      depth,
       ...decoded,
     },
     input,

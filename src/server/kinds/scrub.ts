@@ -15,7 +15,7 @@ export async function recordedGesture(gestureId: string) {
 
 /** Queues a scrub trial for each gesture asked for. Returns the ids. */
 export async function startScrub(input: InferType<typeof scrubInput>): Promise<string[]> {
-  const { scale, threads, warm, seed, speed } = input;
+  const { scale, threads, warm, depth, seed, speed } = input;
   // What may be refused comes before anything is kept.
   const decoded = await decodingOf(input.decodeOn);
   const gestures: ScrubSettings['gesture'][] = [];
@@ -25,7 +25,12 @@ export async function startScrub(input: InferType<typeof scrubInput>): Promise<s
   const ids: string[] = [];
   for (const gesture of gestures) {
     ids.push(
-      await queueTest(timelineId, { kind: 'scrub', scale, threads, warm, gesture, ...decoded }, input, input),
+      await queueTest(
+        timelineId,
+        { kind: 'scrub', scale, threads, warm, depth, gesture, ...decoded },
+        input,
+        input,
+      ),
     );
   }
   return ids;

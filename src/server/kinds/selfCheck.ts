@@ -41,6 +41,7 @@ export async function startSelfCheck(): Promise<string> {
     policy: 'hold-time',
     threads: 0,
     warm: false,
+    depth: 'kept',
     processing: true,
     buffers: defaultBufferDepths,
     slotLimit: selfCheckSlots,

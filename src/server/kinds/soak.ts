@@ -53,12 +53,13 @@ async function playedSoak(minutes: number, body: Body): Promise<NewTrial<'soak'>
   const wanted = Math.min(passSeconds, minutes * 60) * toNumber(document.rate);
   const loops = Math.max(1, Math.ceil(wanted / once.slots));
   const subject = await subjectFor(timelineId, courseOf({ ...asked, loops }, lengthOf(document)), asked);
-  const { scale, policy, threads, warm, meanwhile } = asked;
+  const { scale, policy, threads, warm, depth, meanwhile } = asked;
   const how = {
     scale,
     policy,
     threads,
     warm,
+    depth,
     meanwhile,
     ...decoded,
     ...(await readAs(asked, volumesOfTrial(subject))),

@@ -121,6 +121,7 @@ describe('a new playback trial', () => {
           scale: 'quarter',
           policy: 'hold-time',
           warm: true,
+          depth: 'kept',
           cache: 'past',
           underWay: null,
           meanwhile: 'nothing',

@@ -201,11 +201,24 @@ describe('a trial’s page', () => {
         warm: false,
         cache: 'past',
         underWay: 1,
+        depth: '8-bit',
         meanwhile: 'nothing',
         decodeOn: [],
       })),
     );
     expect(pushed).toEqual(['/trials/t2', '/trials/t2']);
+  });
+
+  test('says when it was worked in less than its media has, and plays it as deep with one press', async () => {
+    servesTrace(late.view);
+    server(({ path, method }) => (path === '/api/trials' && method === 'POST' ? { id: 't2' } : undefined));
+    const { settings } = trial();
+    await show(<TrialView initial={page({ settings: { ...settings, depth: '8-bit' } })} />);
+    await settle();
+    expect(read()).toContain('Worked in 8 bits a channel, which is less than its media has.');
+    expect(read()).toContain('hold time, in 8 bits');
+    await press('Play it as deep as the source');
+    expect(requests.map(({ body }) => (body as { depth: string }).depth)).toEqual(['kept']);
   });
 
   test('says what decoded each stream and what fell back, repeats it so, and plays it in software with one press', async () => {

@@ -4,7 +4,7 @@ import Link from 'next/link';
 import { useEffect, useState } from 'react';
 import { taskPage } from '@/core/kinds/shared/task';
 import { minutesText, soakedWords, type SoakProgress } from '@/core/kinds/soak';
-import { settingConditions } from '@/core/kinds/kinds';
+import { settingConditions, trialConditions } from '@/core/kinds/kinds';
 import { volumesOf } from '@/core/playback/subject';
 import type { SoakPoint } from '@/core/tasks/soak';
 import { toNumber } from '@/core/time/rational';
@@ -221,6 +221,7 @@ function Conditions({ trial }: { trial: Soaked }) {
         ],
         ...Object.entries(settingConditions({ kind: 'soak', settings })),
         ['Read', filesWords(subject.timeline)],
+        ['Worked in', trialConditions(trial)['Worked in'] ?? ''],
         [
           'Reads',
           'as cold as each pass by itself: its files are put out of the system’s cache before it, unless it is warm on purpose',

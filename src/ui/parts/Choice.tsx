@@ -1,6 +1,6 @@
 'use client';
 import { ToggleGroup } from 'radix-ui';
-import type { Meanwhile } from '@/core/playback/settings';
+import type { Meanwhile, WorkingDepth } from '@/core/playback/settings';
 import type { PlaybackScale } from '@/core/playback/slots';
 
 interface ChoiceProps<Value extends string> {
@@ -78,6 +78,21 @@ export function ReadsChoice({ value, onChange }: Simple<'originals' | 'proxies'>
       options={[
         ['originals', 'Originals'],
         ['proxies', 'Proxies'],
+      ]}
+    />
+  );
+}
+
+/** In how many bits a channel pictures are worked on. */
+export function DepthChoice({ value, onChange }: Simple<WorkingDepth>) {
+  return (
+    <Choice
+      label="Worked in"
+      value={value}
+      onChange={onChange}
+      options={[
+        ['kept', 'As deep as the source'],
+        ['8-bit', '8 bits'],
       ]}
     />
   );

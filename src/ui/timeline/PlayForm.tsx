@@ -3,10 +3,17 @@ import { milliseconds } from '@/core/format';
 import { Play } from 'lucide-react';
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
-import type { Meanwhile } from '@/core/playback/settings';
+import type { Meanwhile, WorkingDepth } from '@/core/playback/settings';
 import type { Policy, PlaybackScale } from '@/core/playback/slots';
 import { Button } from '../parts/Button';
-import { Choice, MeanwhileChoice, PrerenderedChoice, ReadsChoice, ScaleChoice } from '../parts/Choice';
+import {
+  Choice,
+  DepthChoice,
+  MeanwhileChoice,
+  PrerenderedChoice,
+  ReadsChoice,
+  ScaleChoice,
+} from '../parts/Choice';
 import { SideBySideLink, useDecodedBy, type DeviceChoice } from '../parts/DecodedBy';
 import { useReadAs } from '../parts/ReadAs';
 import { FormError, NumberField, SelectField } from '../parts/Field';
@@ -61,6 +68,7 @@ export function PlayForm({
   const { readAs, fields: readFields } = useReadAs();
   const [volumeId, setVolumeId] = useState('');
   const [prerendered, setPrerendered] = useState(false);
+  const [depth, setDepth] = useState<WorkingDepth>('kept');
   const [meanwhile, setMeanwhile] = useState<Meanwhile>('nothing');
   const [threads, setThreads] = useState('');
   const { decodeOn, field: decodedBy } = useDecodedBy(devices);
@@ -82,6 +90,7 @@ export function PlayForm({
       loops: Number(loops),
       policy,
       ...readAs,
+      depth,
       meanwhile,
       decodeOn,
       threads: threads === '' ? 0 : Number(threads),
@@ -161,6 +170,7 @@ export function PlayForm({
             ]}
           />
           {readFields(error?.field === 'underWay')}
+          <DepthChoice value={depth} onChange={setDepth} />
           <MeanwhileChoice value={meanwhile} onChange={setMeanwhile} />
           <PrerenderedChoice value={prerendered} onChange={setPrerendered} />
           <SelectField

@@ -2,6 +2,7 @@
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import { builtInGestures, type BuiltInGesture } from '@/core/scrub/gesture';
+import type { WorkingDepth } from '@/core/playback/settings';
 import type { PlaybackScale } from '@/core/playback/slots';
 import type { TimelineKind } from '@/core/kinds/kinds';
 import type { TimelineListRow } from '@/db/queries/timelines';
@@ -9,7 +10,7 @@ import { plainName } from '@/core/simulated';
 import type { LibraryClip } from '@/server/media';
 import type { ListPart } from '@/server/trialList';
 import { Button } from '../parts/Button';
-import { Choice, ReadsChoice, ScaleChoice, scaleOptions } from '../parts/Choice';
+import { Choice, DepthChoice, ReadsChoice, ScaleChoice, scaleOptions } from '../parts/Choice';
 import { Empty } from '../parts/Empty';
 import { useDecodedBy, type DeviceChoice } from '../parts/DecodedBy';
 import { useReadAs } from '../parts/ReadAs';
@@ -104,6 +105,7 @@ function ScrubForm({ timelines, clips, devices, gestures, wantedTimelineId }: Om
   const [read, setRead] = useState<'originals' | 'proxies'>('originals');
   const [speed, setSpeed] = useState('4');
   const [seed, setSeed] = useState('1');
+  const [depth, setDepth] = useState<WorkingDepth>('kept');
   const { readAs, fields: readFields } = useReadAs();
   const { decodeOn, field: decodedBy } = useDecodedBy(devices);
   const toggle = (id: string) =>
@@ -120,6 +122,7 @@ function ScrubForm({ timelines, clips, devices, gestures, wantedTimelineId }: Om
       speed: Number(speed),
       seed: figure(seed),
       ...readAs,
+      depth,
       decodeOn,
     };
     const builtIn = builtInGestures.filter((kind) => chosen.has(kind));
@@ -211,6 +214,7 @@ function ScrubForm({ timelines, clips, devices, gestures, wantedTimelineId }: Om
             className="w-24"
           />
           {readFields(error?.field === 'underWay')}
+          <DepthChoice value={depth} onChange={setDepth} />
           {decodedBy(error?.field === 'decodeOn')}
         </div>
       </details>
@@ -227,6 +231,7 @@ function RampForm({ clips, devices }: { clips: readonly LibraryClip[]; devices: 
   const [clipId, setClipId] = useState(clips[0]?.id ?? '');
   const [family, setFamily] = useState<'streams' | 'grades'>('streams');
   const [most, setMost] = useState('16');
+  const [depth, setDepth] = useState<WorkingDepth>('kept');
   const [seconds, setSeconds] = useState('3');
   const [chosen, setChosen] = useState<ReadonlySet<PlaybackScale>>(new Set(['full', 'half', 'quarter']));
   const start = async () => {
@@ -236,6 +241,7 @@ function RampForm({ clips, devices }: { clips: readonly LibraryClip[]; devices: 
         clipId,
         family,
         ...readAs,
+        depth,
         decodeOn,
         most: figure(most),
         seconds: figure(seconds),
@@ -304,6 +310,7 @@ function RampForm({ clips, devices }: { clips: readonly LibraryClip[]; devices: 
         ))}
       </fieldset>
       {readFields(error?.field === 'underWay')}
+      <DepthChoice value={depth} onChange={setDepth} />
       {decodedBy(error?.field === 'decodeOn')}
       <Button look="main" type="submit" disabled={busy || clipId === '' || chosen.size === 0}>
         Find the edge

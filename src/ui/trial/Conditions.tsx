@@ -2,7 +2,8 @@
 import { count, milliseconds, quantity, size } from '@/core/format';
 import { formatLabel } from '@/core/media/format';
 import { modelLabel } from '@/core/storage/standInChoice';
-import type { TimelineSubject } from '@/core/playback/subject';
+import { workedInWords } from '@/core/playback/depth';
+import { formatsOf, type TimelineSubject } from '@/core/playback/subject';
 import type { PlayedTrial } from '@/db/kinds';
 import { meanwhileWords } from '@/core/playback/settings';
 import { ConditionsFrame } from './ConditionsFrame';
@@ -27,6 +28,10 @@ export function Conditions({ trial }: { trial: PlayedTrial }) {
           run
             ? `${run.decoder}, ${run.decoderThreads} ${run.decoderThreads === 1 ? 'thread' : 'threads'}, threads work ${run.threadKind === 'none' ? 'not at all' : run.threadKind}`
             : '–',
+        ],
+        [
+          'Worked in',
+          settings.processing ? workedInWords(settings, formatsOf(subject)) : 'nothing: decoded alone',
         ],
         [
           'Process, measured per frame',

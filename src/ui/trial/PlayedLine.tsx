@@ -1,9 +1,10 @@
 'use client';
 import Link from 'next/link';
 import { decodingWords, isSoftwareAlone } from '@/core/decode/decoding';
+import { isDeepFormat } from '@/core/playback/depth';
 import { formatLabel } from '@/core/media/format';
 import { rateLabel } from '@/core/time/rational';
-import { nameOf, rateOf, volumesOf } from '@/core/playback/subject';
+import { formatsOf, nameOf, rateOf, volumesOf } from '@/core/playback/subject';
 import type { PlayedTrial } from '@/db/kinds';
 import { MiddleName } from '../parts/MiddleName';
 import { Simulated } from '../parts/Simulated';
@@ -54,6 +55,7 @@ export function PlayedLine({ trial }: { trial: PlayedTrial }) {
         {settings.scale} scale, {policyWords[settings.policy]}
         {settings.warm ? ', warm on purpose' : ''}
         {isSoftwareAlone(settings.decoding) ? '' : `, decoded on ${decodingWords(settings.decoding)}`}
+        {settings.depth === '8-bit' && formatsOf(subject).some(isDeepFormat) ? ', in 8 bits' : ''}
         {settings.meanwhile === 'previews' ? ', while thumbnails and sound peaks are drawn' : ''}
       </span>
     </>

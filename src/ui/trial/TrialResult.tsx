@@ -8,10 +8,11 @@ import { answerSentence, cureSentence } from '@/core/sentences/playback';
 import { decodeTraceView, type TraceView } from '@/core/playback/traceView';
 import type { PlaybackSummary } from '@/core/playback/summary';
 import { toNumber } from '@/core/time/rational';
-import { nameOf, rateOf, slotTimecode } from '@/core/playback/subject';
+import { isDeepFormat } from '@/core/playback/depth';
+import { formatsOf, nameOf, rateOf, slotTimecode } from '@/core/playback/subject';
 import { slotState } from '@/core/playback/slots';
 import type { PlayedTrial } from '@/db/kinds';
-import type { Meanwhile } from '@/core/playback/settings';
+import type { Meanwhile, WorkingDepth } from '@/core/playback/settings';
 import type { PlaybackScale } from '@/engine/playback/spec';
 import type { TrialPage } from '@/server/trialPage';
 import { RibbonLegend, RiverLegend } from '../charts/Legend';
@@ -95,6 +96,14 @@ function Answer({ trial, summary, rate }: { trial: PlayedTrial; summary: Playbac
           <PlayWith trial={trial} change={{ decodeOn: [] }} words="Play it in software" />
         </p>
       )}
+      {trial.settings.depth === '8-bit' && formatsOf(trial.subject).some(isDeepFormat) && (
+        <p className="mt-2 text-muted">
+          Worked in 8 bits a channel, which is less than its media has.
+          {canRepeat(trial) && (
+            <PlayWith trial={trial} change={{ depth: 'kept' }} words="Play it as deep as the source" />
+          )}
+        </p>
+      )}
       {trial.settings.meanwhile === 'previews' && (
         <p className="mt-2 text-muted">
           Thumbnails and sound peaks of its clips were drawn meanwhile.
@@ -124,6 +133,7 @@ function Answer({ trial, summary, rate }: { trial: PlayedTrial; summary: Playbac
 interface Change {
   readonly scale?: PlaybackScale;
   readonly meanwhile?: Meanwhile;
+  readonly depth?: WorkingDepth;
   /** what decodes it */ readonly decodeOn?: { readonly deviceId: string; readonly share: number }[];
   /** the proxy of a clip; null for those of a timeline */ readonly proxies?: string | null;
 }
@@ -134,6 +144,7 @@ function requestOf(
   {
     scale = settings.scale,
     meanwhile = settings.meanwhile ?? 'nothing',
+    depth = settings.depth ?? '8-bit',
     decodeOn = askedAgain(settings.decoding),
     proxies,
   }: Change,
@@ -157,6 +168,7 @@ function requestOf(
     warm,
     cache,
     underWay,
+    depth,
     meanwhile,
     decodeOn,
   };

@@ -7,12 +7,12 @@ import { formatLabel } from '@/core/media/format';
 import { plainName } from '@/core/simulated';
 import { rateLabel } from '@/core/time/rational';
 import type { PlaybackScale } from '@/engine/playback/spec';
-import type { Meanwhile } from '@/core/playback/settings';
+import type { Meanwhile, WorkingDepth } from '@/core/playback/settings';
 import type { Policy } from '@/core/playback/slots';
 import type { LibraryClip } from '@/server/media';
 import { ApiError, callApi } from '../api';
 import { Button } from '../parts/Button';
-import { Choice, MeanwhileChoice, ScaleChoice } from '../parts/Choice';
+import { Choice, DepthChoice, MeanwhileChoice, ScaleChoice } from '../parts/Choice';
 import { SideBySideLink, useDecodedBy, type DeviceChoice } from '../parts/DecodedBy';
 import { useReadAs } from '../parts/ReadAs';
 import { useCommands } from '../shell/commands';
@@ -35,6 +35,7 @@ export function StartForm({
   const [scale, setScale] = useState<PlaybackScale>('full');
   const [policy, setPolicy] = useState<Policy>('hold-time');
   const { readAs, fields: readFields } = useReadAs();
+  const [depth, setDepth] = useState<WorkingDepth>('kept');
   const [meanwhile, setMeanwhile] = useState<Meanwhile>('nothing');
   const [threads, setThreads] = useState('');
   const { decodeOn, field: decodedBy } = useDecodedBy(devices);
@@ -50,6 +51,7 @@ export function StartForm({
         scale,
         policy,
         ...readAs,
+        depth,
         meanwhile,
         decodeOn,
         threads: threads === '' ? 0 : Number(threads),
@@ -131,6 +133,7 @@ export function StartForm({
             ]}
           />
           {readFields()}
+          <DepthChoice value={depth} onChange={setDepth} />
           <MeanwhileChoice value={meanwhile} onChange={setMeanwhile} />
           <label>
             <span className="mb-1 block text-xs text-muted">Decoder threads</span>

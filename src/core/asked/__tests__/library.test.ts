@@ -86,6 +86,7 @@ test('what is left out is filled in as the method says', async () => {
   expect(await decodeStreamsInput.validate({ clipId: 'a' })).toEqual({
     clipId: 'a',
     decodeOn: [],
+    depth: 'kept',
     scale: 'full',
     rate: null,
     seconds: 4,

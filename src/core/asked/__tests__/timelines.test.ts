@@ -134,6 +134,7 @@ test('what is left out is filled in as the method says', async () => {
   expect(await timelinePlaybackInput.validate({ scale: 'half' })).toEqual({
     scale: 'half',
     policy: 'hold-time',
+    depth: 'kept',
     decodeOn: [],
     cache: 'past',
     underWay: null,
@@ -150,6 +151,7 @@ test('what is left out is filled in as the method says', async () => {
   });
   expect(await scrubInput.validate({ clipId: 'a', gestures: ['jumps'] })).toEqual({
     clipId: 'a',
+    depth: 'kept',
     decodeOn: [],
     cache: 'past',
     underWay: null,

@@ -2,7 +2,7 @@ import { array, boolean, identity, number, object, string } from '../../edge/str
 import { cacheWays } from '../../media/coldProof';
 import { mostUnderWay } from '../../storage/underWay';
 import { frameWays, mostShare, mostSharing } from '../../decode/decoding';
-import { meanwhiles } from '../../playback/settings';
+import { meanwhiles, workingDepths } from '../../playback/settings';
 import { playbackScales } from '../../playback/slots';
 import { mostSlots } from '../../timeline/model';
 
@@ -46,6 +46,11 @@ export const underWay = whole('Requests under way')
 
 export const cacheWay = string().oneOf(cacheWays, 'Choose past the cache or through it.');
 
+/** In how many bits a channel pictures are worked on. */
+export const depth = string()
+  .oneOf(workingDepths, 'Choose to keep the depth of the source, or 8 bits.')
+  .default('kept');
+
 export const runSettings = {
   read: string()
     .oneOf(['originals', 'proxies'] as const, 'Choose originals or proxies.')
@@ -84,6 +89,9 @@ export const meanwhile = string().oneOf(meanwhiles, 'Choose nothing or previews.
 /** Show parts that were rendered before from there, where they still hold what the timeline has. */
 export const prerendered = boolean().default(false);
 
+/** How a timeline is shown or worked on. */
+export const shownSettings = { ...runSettings, depth };
+
 /** Slots that are worked on; `to` is the one after the last, null the end. */
 export const stretch = {
   from: slot('The start').default(0),
@@ -98,7 +106,7 @@ export const target = {
 /** What every task is asked for by: what it works on, how that is read, and where it writes. */
 export const taskInput = {
   ...target,
-  ...runSettings,
+  ...shownSettings,
   ...stretch,
   targetVolumeId: identity().required('Choose a volume to write to.'),
 };

@@ -3,7 +3,8 @@ import { formatLabel } from '../../media/format';
 import type { FrameStructure } from '../../media/frameStructure';
 import { carriedBy } from '../../playback/headroom';
 import type { RunConditions } from '../../playback/conditions';
-import { meanwhileWords, type PlaybackSettings } from '../../playback/settings';
+import { isDeepFormat, workedInWords } from '../../playback/depth';
+import { meanwhileWords, type PlaybackSettings, type WorkedIn } from '../../playback/settings';
 import { answerSentence } from '../../sentences/playback';
 import type { PlaybackSummary } from '../../playback/summary';
 import {
@@ -23,7 +24,7 @@ import type { SlotCount } from '../../timeline/model';
 import type { FindingOf, KindFacts, Names, Words } from '../kind';
 import type { RigConditions } from './conditions';
 import { inPercent, processorMetric, rate, share, time } from './metrics';
-import { aside, decodingTold, readTold, scaleTold, threadsTold, underWayTold } from './told';
+import { aside, decodingTold, depthTold, readTold, scaleTold, threadsTold, underWayTold } from './told';
 
 /** The clip that a trial played, kept with the trial so that it stays whole when a clip or volume goes. */
 export interface ClipSubject extends PlayedClip {
@@ -96,6 +97,7 @@ const how = ({ subject, settings }: Pick<PlayedShape, 'subject' | 'settings'>): 
     (settings.underWay ?? 1) > 1 ? `${settings.underWay} reads under way` : '',
     settings.policy === 'every-frame' ? 'every frame' : '',
     settings.decoding && settings.decoding.length > 0 ? `decoded on ${decodingWords(settings.decoding)}` : '',
+    settings.depth === '8-bit' && formatsOf(subject).some(isDeepFormat) ? 'in 8 bits' : '',
     settings.meanwhile === 'previews' ? 'previews drawn meanwhile' : '',
   ]
     .filter(Boolean)
@@ -110,8 +112,8 @@ export const playedNames = (subject: Played, words: string): Names => ({
 
 export const contentWords = (hash: string | null) => hash?.slice(0, 12) ?? 'not hashed';
 
-/** What was played or scrubbed, as conditions. */
-export function playedUnder(subject: Played): Words {
+/** What was played or scrubbed, as conditions. @param worked absent where no picture is worked on */
+export function playedUnder(subject: Played, worked?: WorkedIn): Words {
   const { names, simulated } = volumesOf(subject);
   const { timeline } = subject;
   const models = timeline
@@ -125,6 +127,7 @@ export function playedUnder(subject: Played): Words {
     ].join('; '),
     'Volume model':
       [...new Set(models.flatMap((model) => (model ? [modelLabel(model)] : [])))].join('; ') || 'none',
+    ...(worked ? { 'Worked in': workedInWords(worked, formatsOf(subject)) } : {}),
   };
   if (!timeline) return shown;
   const roles = new Set(
@@ -154,6 +157,7 @@ export const playedFacts: Omit<KindFacts<PlayedShape>, 'name'> = {
     warm: readTold,
     cache: aside('told with the system’s cache'),
     underWay: underWayTold,
+    depth: depthTold,
     processing: (isOn) => ({ Processing: isOn ? 'on' : 'off' }),
     buffers: ({ readAhead, decoded, ready }) => ({
       Buffers: `${readAhead} read, ${decoded} decoded, ${ready} ready`,
@@ -167,7 +171,7 @@ export const playedFacts: Omit<KindFacts<PlayedShape>, 'name'> = {
     }),
   },
   under: ({ settings, subject, conditions }) => ({
-    ...playedUnder(subject),
+    ...playedUnder(subject, settings),
     ...(!settings.warm && conditions?.run?.cold.method === 'warm' ? { 'System cache': 'warm' } : {}),
     ...(subject.timeline ? {} : { 'Clip content': contentWords(subject.contentHash) }),
     ...(conditions?.run ? { Decoder: `${conditions.run.decoder}, ${conditions.run.codecLibrary}` } : {}),

@@ -1,6 +1,7 @@
 import { count, quantity } from '../../format';
 import type { ColdProof } from '../../media/coldProof';
 import type { RunFaults } from '../../media/faults';
+import type { WorkedIn } from '../../playback/settings';
 import type { TimelineSubject } from '../../playback/subject';
 import type { StorageModel } from '../../storage/model';
 import { stageNouns, type HeldBack } from '../../tasks/heldBack';
@@ -185,11 +186,11 @@ export const taskPage = '/trials/tasks';
 /** What is alike of all kinds of task. */
 export const taskFacts = {
   page: taskPage,
-  under: ({ subject }) => ({
-    ...playedUnder(subject),
+  under: ({ subject, settings }) => ({
+    ...playedUnder(subject, settings),
     Target: plainName(subject.target.volumeName, subject.target.standIn !== null),
   }),
   overheadMs: 4_000,
   metrics: taskMetrics,
   values: ({ summary }) => taskValues(summary),
-} satisfies Partial<KindFacts<TaskShape & { readonly settings: object }>>;
+} satisfies Partial<KindFacts<TaskShape & { readonly settings: WorkedIn }>>;

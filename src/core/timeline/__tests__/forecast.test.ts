@@ -18,6 +18,7 @@ const known = (change: Partial<KnownRates> = {}): KnownRates => ({
   bytesPerSecond: () => 1e9,
   framesPerSecond: () => 200,
   costs,
+  isDeep: () => false,
   ...change,
 });
 const blur: Effect = { id: 'b', on: true, kind: 'blur', radius: 0.01 };
@@ -82,11 +83,23 @@ test('decoding and processing share the processor: what fits alone does not fit 
   ).toBeGreaterThan(10);
 });
 
+test('a medium with more than 8 bits costs what 16 bits cost, and with it all that is shown together', () => {
+  const deep = costs.scales.map((one) => ({ ...one, baseUs: 4 * one.baseUs }));
+  const both = { ...costs, deep };
+  const meanProcess = (isDeep: KnownRates['isDeep']) =>
+    forecastTimeline(plain, planOf(plain), known({ costs: both, isDeep }), 'half', defaultBufferDepths).meanMs
+      .process;
+  expect(meanProcess(() => false)).toBe(3);
+  expect(meanProcess((media) => media === 'm')).toBe(12);
+  expect(meanProcess((media) => media === 'other')).toBe(3);
+});
+
 test('costs grow with the pixels, and the calibration table is a sound one', () => {
   const layer = { effects: [{ kind: 'blur' as const }] };
   expect(processForecastUs(costs, 'full', 1920 * 1080, [layer, layer])).toBe(10_000 + 12_000 + 80_000);
   expect(processForecastUs(costs, 'full', 2 * 1920 * 1080, [layer])).toBe(100_000);
   expect(processForecastUs(costs, 'quarter', 1920 * 1080, [layer])).toBe(0);
   expect(processForecastUs(costs, 'full', 1920 * 1080, [])).toBe(0);
+  expect(processForecastUs(costs, 'full', 1920 * 1080, [layer], true)).toBe(0);
   expect(parseCube(calibrationCube())).toMatchObject({ dimensions: 3, size: 17 });
 });

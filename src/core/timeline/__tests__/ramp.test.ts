@@ -66,4 +66,8 @@ test('a calibration says what costs most', () => {
   ).toBe(
     'At full scale of 1920x1080 a plain layer takes 11.0\u202fms; the dearest effect is blur, which adds 28.0\u202fms.',
   );
+  const scales = [{ scale: 'full' as const, baseUs: 5_000, layerUs: 1, effects: { blur: 28_000 } }];
+  expect(
+    costsSentence({ width: 1920, height: 1080, scales, deep: [{ ...scales[0]!, baseUs: 9_000 }] }),
+  ).toContain('a plain layer takes 5.0\u202fms in 8 bits and 9.0\u202fms in 16; the dearest');
 });

@@ -12,6 +12,7 @@ export const workOfAnalysis = ({
   keep,
   threads,
   warm,
+  depth,
   ...choice
 }: AnalysisSettings): TaskWork => ({
   analysis: choice,
@@ -19,6 +20,7 @@ export const workOfAnalysis = ({
   likeness: false,
   threads,
   warm,
+  depth,
   keepIn: keep ? keptFolder : null,
   suffix: choice.work,
 });

@@ -15,11 +15,12 @@ import { taskKind } from './shared/task';
 
 /** Renders a part of a timeline and keeps it for runs that are told to use it. One of the same part made the same way takes the place of the one before. */
 export const prerender = taskKind<'pre-render'>({
-  work: ({ id, settings: { intermediate, likeness, threads, warm } }) => ({
+  work: ({ id, settings: { intermediate, likeness, threads, warm, depth } }) => ({
     output: intermediateChoice(intermediate),
     likeness,
     threads,
     warm,
+    depth,
     keepIn: prerenderFolder,
     suffix: `${intermediate}_${id}`,
   }),

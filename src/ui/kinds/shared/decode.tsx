@@ -5,6 +5,7 @@ import type { ComponentType, ReactNode } from 'react';
 import { decodingWords, isSimulatedDecoding } from '@/core/decode/decoding';
 import type { DecodeKind } from '@/core/kinds/kinds';
 import { formatLabel } from '@/core/media/format';
+import { workedInWords } from '@/core/playback/depth';
 import { askedSettings } from './timeline';
 import type { DecodeTrial, TrialRow } from '@/db/kinds';
 import type { TrialPage } from '@/server/trialPage';
@@ -89,6 +90,7 @@ function Conditions({ trial }: { trial: DecodeTrial }) {
           ? [
               ['Timeline rate', `${settings.rate.num}/${settings.rate.den}`] as const,
               ['Decoded by', decodingWords(settings.decoding)] as const,
+              ['Worked in', workedInWords(settings, [subject.format])] as const,
               ['Each number of streams', quantity(settings.seconds, 's')] as const,
             ]
           : [

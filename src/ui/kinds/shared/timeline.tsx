@@ -3,7 +3,8 @@ import Link from 'next/link';
 import type { ComponentType, ReactNode } from 'react';
 import { askedAgain } from '@/core/decode/decoding';
 import { kinds, type TimelineKind } from '@/core/kinds/kinds';
-import { volumesOf } from '@/core/playback/subject';
+import { workedInWords } from '@/core/playback/depth';
+import { formatsOf, volumesOf } from '@/core/playback/subject';
 import type { DecodeTrial, TimelineTrial, TrialRow } from '@/db/kinds';
 import type { TrialPage } from '@/server/trialPage';
 import { FaultsNote } from '../../parts/FaultsNote';
@@ -80,6 +81,9 @@ function Conditions({ test }: { test: TimelineTrial }) {
           record?.cold ? coldWords(record.cold, 'cache' in settings ? settings.cache : undefined) : '–',
         ],
         ['Read', filesWords(subject.timeline)],
+        ...(settings.kind === 'calibration'
+          ? []
+          : [['Worked in', workedInWords(settings, formatsOf(subject))] as const]),
         ...(settings.kind === 'scrub' && settings.gesture.kind !== 'recorded'
           ? [['Gesture', `${settings.gesture.kind}, seed ${settings.gesture.seed}`] as const]
           : []),
