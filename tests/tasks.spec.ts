@@ -166,11 +166,11 @@ test('points are followed through a clip, by progress of frames, and told how ma
   await page.goto(`/trials/tasks?task=analysis&clip=${await clipId('small/TW_TEST_0001.mov')}`);
   const form = page.getByRole('form', { name: 'Analysis' });
   await form.getByLabel('To volume').selectOption({ label: 'Media fourteen' });
-  await form.getByLabel('Work').selectOption('Matte by colour');
+  await form.getByLabel('Work', { exact: true }).selectOption('Matte by colour');
   await form.getByLabel('Tolerance').fill('2');
   await form.getByRole('button', { name: 'Analyse and measure' }).click();
   await expect(form.getByRole('alert')).toContainText('Tolerance lies from 0.01 to 1.');
-  await form.getByLabel('Work').selectOption('Slow motion, interpolated');
+  await form.getByLabel('Work', { exact: true }).selectOption('Slow motion, interpolated');
   await form.getByRole('radio', { name: '8 times' }).click();
   await form.getByRole('button', { name: 'Analyse and measure' }).click();
   await expect(page.getByRole('heading', { name: /^\d+ of 1\s913 frames written$/ })).toBeVisible();
@@ -179,7 +179,7 @@ test('points are followed through a clip, by progress of frames, and told how ma
   await expect(page.getByText(/Cancelled\. Stopped at \d+\s%, frame \d+, while/)).toBeVisible();
 
   await page.goto(`/trials/tasks?task=analysis&clip=${await clipId('small/TW_TEST_0001.mov')}&to=40`);
-  await form.getByLabel('Work').selectOption('Track points');
+  await form.getByLabel('Work', { exact: true }).selectOption('Track points');
   await form.getByLabel('Points').fill('60');
   await form.getByRole('button', { name: 'Analyse and measure' }).click();
   await expect(page.getByTestId('answer')).toContainText(/^Tracked points through .* followed to the end/);
