@@ -20,7 +20,9 @@ async function addVolume(page: Page, name: string, folder: string, clips: number
   await page.getByRole('radio', { name: 'External' }).click();
   await page.getByRole('button', { name: 'Add and scan' }).click();
   await expect(
-    page.getByRole('article', { name }).getByRole('link', { name: `${clips} clips` }),
+    page
+      .getByRole('article', { name })
+      .getByRole('link', { name: clips === 1 ? '1 clip' : `${clips} clips` }),
   ).toBeVisible();
 }
 
@@ -99,6 +101,44 @@ test('a card’s transport stream and a folder of frames are scanned, known, and
   await page.goto(`/media/clips/${id}`);
   await page.getByRole('button', { name: 'Open and measure' }).click();
   await expect(page.getByTestId('answer')).toContainText('ms');
+});
+
+test('an interlaced tape is played field by field, and at half scale with its fields apart', async ({
+  page,
+}) => {
+  const folder = await testFolder('tape');
+  await writeTestMedia(join(folder, 'tape.mov'), {
+    encoder: 'prores_ks',
+    pixelFormat: 'yuv422p10le',
+    width: 320,
+    height: 180,
+    frames: 25,
+    interlaced: 'top',
+    options: { profile: '2' },
+  });
+  await addVolume(page, 'Tape', folder, 1);
+  await page.goto(`/trials?clip=${await clipId('tape.mov')}`);
+  await page.getByText('Further conditions').click();
+  await page.getByRole('radio', { name: 'Show every frame' }).click();
+  await page.getByRole('radio', { name: 'Each a slot' }).click();
+  const trial = await beginTrial(page);
+  await expect.poll(() => statusOf(trial)).toBe('done');
+  await expect(page.getByRole('main')).toContainText('50 per second');
+  const conditions = page.getByRole('region', { name: 'Conditions' });
+  await expect(conditions).toContainText('deinterlaced: a slot shows the field of its time');
+  await expect(conditions).toContainText('16 bits a channel');
+  const [found] = await query<{ slots: number; shown: number }>(
+    `select (summary->>'slots')::int as slots, (summary->>'shown')::int as shown from trials where id = $1`,
+    [trial],
+  );
+  expect(found).toEqual({ slots: 50, shown: 50 });
+  await expectAccessible(page, [`/trials/${trial}`]);
+
+  await page.goto(`/trials?clip=${await clipId('tape.mov')}`);
+  await page.getByRole('radio', { name: 'Half' }).click();
+  const half = await beginTrial(page);
+  await expect.poll(() => statusOf(half)).toBe('done');
+  await expect(conditions).toContainText('both in one picture, scaled apart');
 });
 
 test('a take that the camera split over three files is one clip, and its parts say so', async ({ page }) => {

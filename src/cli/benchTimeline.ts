@@ -22,7 +22,8 @@ import { ScrubRun } from '@/engine/scrub/scrubRun';
 import { FrameAccess } from '@/engine/timeline/frameAccess';
 import { OpenTimeline } from '@/engine/timeline/openTimeline';
 import { playbackRaster } from '@/engine/playback/processor';
-import { describeGraph, forDisplay, type GraphLayer } from '@/engine/timeline/pictureGraph';
+import { forDisplay } from '@/engine/codec/depth';
+import { describeGraph, type GraphLayer } from '@/engine/timeline/pictureGraph';
 import { SlotAccess } from '@/engine/timeline/slotAccess';
 import { SlotProcessor } from '@/engine/timeline/slotProcessor';
 import type { TimelineSpec } from '@/engine/timeline/spec';
@@ -107,14 +108,19 @@ async function slotRow(folder: string, depth: WorkingDepth): Promise<BenchRow> {
     writeFileSync(look, demoLook.cube);
     const layers = flattenSlot(timeline, 0).layers.map((layer): GraphLayer => ({
       layer,
-      picture: { ...(layer.media === 'wall' ? wall : kite).ref, format: 0, pixelAspect: { num: 1, den: 1 } },
+      picture: {
+        ...(layer.media === 'wall' ? wall : kite).ref,
+        format: 0,
+        pixelAspect: { num: 1, den: 1 },
+        fields: null,
+      },
     }));
     const raster = { width: 1920, height: 1080 };
     const { text, masks } = describeGraph(
       layers,
       raster,
       { font: '', look: () => ({ path: look, dimensions: 3 }) },
-      { deep: depth === 'kept', output: forDisplay },
+      { deep: depth === 'kept', fields: 'woven', output: forDisplay },
     );
     // The same text, fed from files instead of from memory; what a layer covers is drawn once.
     const graph = text

@@ -165,6 +165,7 @@ async function clipCell(
         threads: 0,
         warm,
         depth: 'kept',
+        fields: 'woven',
         processing: true,
         buffers: defaultBufferDepths,
         slotLimit: null,
@@ -177,7 +178,17 @@ async function clipCell(
     case 'scrub': {
       const row = await trialOnTimeline(
         await timelineOfClip(clip.id),
-        { kind: 'scrub', scale, threads: 0, warm, depth: 'kept', gesture: scrubGesture, ...decoded, ...read },
+        {
+          kind: 'scrub',
+          scale,
+          threads: 0,
+          warm,
+          depth: 'kept',
+          fields: 'woven',
+          gesture: scrubGesture,
+          ...decoded,
+          ...read,
+        },
         { read: 'originals', volumeId: clip.volumeId },
       );
       return ready(
@@ -324,7 +335,17 @@ async function timelineCell(
   if (address.test === 'scrub') {
     const row = await trialOnTimeline(
       timelineId,
-      { kind: 'scrub', scale, threads: 0, warm, depth: 'kept', gesture: scrubGesture, ...decoded, ...read },
+      {
+        kind: 'scrub',
+        scale,
+        threads: 0,
+        warm,
+        depth: 'kept',
+        fields: 'woven',
+        gesture: scrubGesture,
+        ...decoded,
+        ...read,
+      },
       { read: address.form ?? 'originals', volumeId: address.volumeId },
     );
     const seconds = gestureSeconds(subject.timeline.slots, subject.timeline.rate);
@@ -332,7 +353,7 @@ async function timelineCell(
   }
   const row = timelineTrial(
     subject,
-    { scale, policy, threads: 0, warm, depth: 'kept', ...decoded, ...read },
+    { scale, policy, threads: 0, warm, depth: 'kept', fields: 'woven', ...decoded, ...read },
     timeline.demo,
   );
   const seconds = subject.timeline.course.slots / toNumber(subject.timeline.rate);

@@ -147,6 +147,7 @@ export function mediaUseOf(
     standIn: clip.volumeStandIn,
     contentHash: clip.contentHash,
     format: clip.format,
+    scan: clip.identity?.scan ?? null,
     role,
   };
 }

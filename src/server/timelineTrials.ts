@@ -1,9 +1,10 @@
 import { isSimulatedDecoding } from '@/core/decode/decoding';
 import { timelineKinds, type TimelineKind } from '@/core/kinds/kinds';
 import { volumesOfTrial } from '@/core/kinds/volumes';
+import { isInterlaced } from '@/core/playback/fields';
 import { volumesOf } from '@/core/playback/subject';
 import { gestureProblem, type Gesture } from '@/core/scrub/gesture';
-import { runThrough, sideBySide } from '@/core/timeline/loads';
+import { fieldBySlot, runThrough, sideBySide } from '@/core/timeline/loads';
 import { lengthOf, type Timeline } from '@/core/timeline/model';
 import { getClip, listClips } from '@/db/queries/clips';
 import {
@@ -80,6 +81,26 @@ export async function timelineOfClip(clipId: string): Promise<string> {
   if (!clip || !ref) throw new RequestError('clip-unplayable-or-gone', {}, 'clipId');
   const document: Timeline = { ...sideBySide({ id: 'm1', ref }, 1), name: ref.name };
   return keepUnlisted(`${clipTimelinePrefix}${clipId}`, document);
+}
+
+/** A clip's timeline played as a clip is: once, from its beginning to its end. */
+export const wholeClip = {
+  from: 0,
+  to: null,
+  speed: 1,
+  loops: 1,
+  read: 'originals',
+  volumeId: null,
+  prerendered: false,
+} as const;
+
+/** The timeline that shows each field of an interlaced clip in a slot of its own. @throws RequestError where it has none */
+export async function fieldsOfClip(clipId: string): Promise<string> {
+  const clip = await getClip(clipId);
+  const ref = clip?.status === 'ready' ? mediaRefOf(clip) : null;
+  if (!clip || !ref) throw new RequestError('clip-unplayable-or-gone', {}, 'clipId');
+  if (!isInterlaced(clip.identity?.scan)) throw new RequestError('no-fields', {}, 'fields');
+  return keepUnlisted(`${clipTimelinePrefix}fields-${clipId}`, fieldBySlot({ id: 'm1', ref }));
 }
 
 async function keepUnlisted(id: string, document: Timeline): Promise<string> {

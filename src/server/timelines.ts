@@ -397,7 +397,16 @@ export function timelineTrial(
   subject: TimelineSubject,
   settings: Pick<
     PlaybackSettings,
-    'scale' | 'policy' | 'threads' | 'warm' | 'depth' | 'meanwhile' | 'decoding' | 'cache' | 'underWay'
+    | 'scale'
+    | 'policy'
+    | 'threads'
+    | 'warm'
+    | 'depth'
+    | 'fields'
+    | 'meanwhile'
+    | 'decoding'
+    | 'cache'
+    | 'underWay'
   >,
   demo: number,
 ): NewTrial<'playback'> {

@@ -52,6 +52,7 @@ export async function clipTrial(
     standIn: volume.standIn,
     contentHash: clip.contentHash,
     format: clip.format,
+    scan: clip.identity?.scan ?? null,
     structure: clip.structure,
     frames: clip.frames,
     startTimecode: clip.startTimecode,

@@ -224,6 +224,10 @@ export const refusals = {
   'no-media-at-hand': [409, "None of the timeline's media is at hand. Relink them first."],
   'no-clip-on-volume': [409, 'This volume has no clip that can be played. Scan it, or choose another.'],
   'clip-unplayable-or-gone': [409, 'This clip cannot be played or is gone. Choose another.'],
+  'no-fields': [
+    409,
+    'This clip is not known to be interlaced: it has no fields to show one by one. Choose another way, or scan its volume again.',
+  ],
   'no-target': [400, 'Choose a timeline or a clip.'],
   'no-such-gesture': [404, 'There is no such gesture. It may have been removed.'],
   'no-such-timeline': [404, 'There is no timeline with this address. It may have been removed.'],

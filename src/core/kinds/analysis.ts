@@ -12,7 +12,7 @@ import type { WorkedIn } from '../playback/settings';
 import type { KindFacts } from './kind';
 import { prerendered, taskInput } from './shared/asked';
 import { taskFacts, taskNames, type TaskShape } from './shared/task';
-import { aside, cacheTold, depthTold, threadsTold } from './shared/told';
+import { aside, cacheTold, depthTold, fieldsTold, threadsTold } from './shared/told';
 
 /** How every picture of a timeline or clip is worked on, and what the result is written as. */
 export interface AnalysisSettings extends AnalysisChoice, WorkedIn {
@@ -74,6 +74,7 @@ export const analysis: KindFacts<Analysis> = {
     keep: aside('what becomes of the file afterwards changes no figure'),
     threads: threadsTold,
     depth: depthTold,
+    fields: fieldsTold,
     warm: cacheTold,
   },
   answer: ({ summary }) => {

@@ -14,7 +14,7 @@ import type { DecodedOn } from './shared/timeline';
 import { decodingTold, depthTold, mostTold, scaleTold, stepTold } from './shared/told';
 
 /** How many streams decode side by side at a rate. */
-export interface DecodeStreamsSettings extends DecodedOn, WorkedIn {
+export interface DecodeStreamsSettings extends DecodedOn, Pick<WorkedIn, 'depth'> {
   readonly kind: 'decode-streams';
   readonly rate: Rational;
   readonly scale: PlaybackScale;

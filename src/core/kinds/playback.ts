@@ -1,4 +1,5 @@
 import { identity, number, object, string } from '../edge/strict';
+import { fieldsWays } from '../playback/settings';
 import type { KindFacts } from './kind';
 import {
   decodeOn,
@@ -24,6 +25,10 @@ export const playbackInput = object({
   threads: runSettings.threads,
   warm: runSettings.warm,
   depth,
+  /** `each`: every field a slot of its own. */
+  fields: string()
+    .oneOf([...fieldsWays, 'each'] as const, 'Choose woven, deinterlaced or each a slot.')
+    .default('woven'),
   meanwhile,
   decodeOn,
   ...readAsPlayed,

@@ -15,7 +15,16 @@ import {
   type TimelineCommon,
   type TimelineShape,
 } from './shared/timeline';
-import { aside, decodingTold, depthTold, mostTold, readTold, threadsTold, underWayTold } from './shared/told';
+import {
+  aside,
+  decodingTold,
+  depthTold,
+  fieldsTold,
+  mostTold,
+  readTold,
+  threadsTold,
+  underWayTold,
+} from './shared/told';
 import { rampSentence } from '../sentences/timeline';
 
 export interface RampSettings extends TimelineCommon, DecodedOn, ReadAsPlayed, WorkedIn {
@@ -73,6 +82,7 @@ export const ramp: KindFacts<Ramp> = {
     cache: aside('told with the system’s cache'),
     underWay: underWayTold,
     depth: depthTold,
+    fields: fieldsTold,
     decoding: decodingTold,
   },
   under: ({ subject, settings }) => playedUnder(subject, settings),

@@ -17,10 +17,19 @@ export const meanwhileWords: Readonly<Record<Meanwhile, string>> = {
 export const workingDepths = ['kept', '8-bit'] as const;
 export type WorkingDepth = (typeof workingDepths)[number];
 
+/**
+ * What becomes of interlaced pictures: both fields stay in one picture, each brought to its raster by itself; or a slot
+ * shows the field that its time lies in, with the lines between worked out.
+ */
+export const fieldsWays = ['woven', 'deinterlaced'] as const;
+export type FieldsWay = (typeof fieldsWays)[number];
+
 /** How pictures are worked on. */
 export interface WorkedIn {
   /** Absent in trials from before it could be chosen: 8 bits. */
   readonly depth?: WorkingDepth;
+  /** Absent in trials from before it could be chosen: woven, and brought to smaller rasters as one picture. */
+  readonly fields?: FieldsWay;
 }
 
 export interface PlaybackSettings extends ReadBy, WorkedIn {

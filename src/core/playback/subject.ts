@@ -1,5 +1,6 @@
 import { fileName } from '../media/fileName';
 import type { Format } from '../media/format';
+import type { Scan } from '../media/identity';
 import type { StorageModel } from '../storage/model';
 import type { Rational } from '../time/rational';
 import { clipTimecode } from '../time/clipTimecode';
@@ -14,6 +15,8 @@ export interface PlayedClip {
   /** The model of a simulated volume; absent for a real one. */
   readonly standIn?: StorageModel | null;
   readonly format: Format;
+  /** Absent in trials from before it was kept. */
+  readonly scan?: Scan | null;
   readonly startTimecode: string | null;
 }
 
@@ -28,6 +31,8 @@ export interface MediaUse {
   readonly standIn: StorageModel | null;
   readonly contentHash: string | null;
   readonly format: Format;
+  /** Absent in trials from before it was kept. */
+  readonly scan?: Scan | null;
   /** What it is of its footage. */
   readonly role: 'original' | 'rendition' | 'pre-render';
 }
@@ -88,4 +93,9 @@ export function formatsOf(subject: Played): readonly Format[] {
   return subject.timeline
     ? Object.values(subject.timeline.media).map(({ format }) => format)
     : [subject.format];
+}
+
+/** How what was read is scanned. */
+export function scansOf(subject: Played): readonly (Scan | null | undefined)[] {
+  return subject.timeline ? Object.values(subject.timeline.media).map(({ scan }) => scan) : [subject.scan];
 }

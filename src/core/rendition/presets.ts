@@ -177,3 +177,9 @@ export function renditionName(sourcePath: string, choice: RenditionChoice): stri
   const name = fileName(sourcePath).replace(/\.[^.]+$/, '');
   return `${name}_${presetOf(choice.presetId).suffix}${choice.raster === 'full' ? '' : `_${choice.raster}`}.mov`;
 }
+
+/** Encoders of the codec library that refuse to code fields: frames of two are coded as a whole, and nothing in them says so. */
+const wholeFrameEncoders: readonly string[] = ['dnxhd', 'mjpeg'];
+
+/** Whether an encoder codes the fields of interlaced pictures as such. */
+export const codesFields = (encoder: string): boolean => !wholeFrameEncoders.includes(encoder);

@@ -24,6 +24,8 @@ export interface Layer {
   readonly media: string | null;
   /** Source frame; within the media's frames. */
   readonly frame: number;
+  /** Which half of the frame's time holds the slot's start: the field that an interlaced frame shows there. */
+  readonly field: 0 | 1;
   /** Effects that are on, in order. */
   readonly effects: readonly Effect[];
   /** 0 to 1, from a cross-fade. The item's own opacity comes on top. */
@@ -76,6 +78,18 @@ export function sourceFrameAt(
   const den = BigInt(speed.den) * BigInt(mediaRate.den) * BigInt(rate.num);
   // BigInt division truncates towards zero, which mirrors a reverse speed.
   return first + Number(num / den);
+}
+
+/**
+ * Which half of its source frame's time holds a slot's start (see `sourceFrameAt`): a timeline at twice the rate of its
+ * media shows each field in a slot of its own. Backwards the second field comes first.
+ */
+export function sourceFieldAt(slots: number, speed: Rational, mediaRate: Rational, rate: Rational): 0 | 1 {
+  const num = BigInt(slots) * BigInt(speed.num) * BigInt(mediaRate.num) * BigInt(rate.den);
+  const den = BigInt(speed.den) * BigInt(mediaRate.den) * BigInt(rate.num);
+  const rest = num % den;
+  const isSecondHalf = 2n * (rest < 0n ? -rest : rest) >= den;
+  return isSecondHalf === speed.num >= 0 ? 1 : 0;
 }
 
 /** Slots that an item can show from its source frame on, at its speed; Infinity where it holds a picture. */
@@ -164,14 +178,21 @@ function layerOf(
   };
   switch (source.kind) {
     case 'title':
-      return { ...base, media: null, frame: 0 };
+      return { ...base, media: null, frame: 0, field: 0 };
     case 'still':
-      return { ...base, media: source.media, frame: 0, view: viewOfStill(source, slots, item.length) };
+      return {
+        ...base,
+        media: source.media,
+        frame: 0,
+        field: 0,
+        view: viewOfStill(source, slots, item.length),
+      };
     case 'clip':
       return {
         ...base,
         media: source.media,
         frame: frameOf(timeline, source.media, source.in, slots, source.speed),
+        field: fieldOf(timeline, source.media, slots, source.speed),
       };
     case 'angles': {
       const chosen = source.angles[angleAt(source.switches, slots)] ? angleAt(source.switches, slots) : 0;
@@ -182,8 +203,9 @@ function layerOf(
             angle: chosen,
             media: angle.media,
             frame: frameOf(timeline, angle.media, angle.in, slots, rational(1)),
+            field: fieldOf(timeline, angle.media, slots, rational(1)),
           }
-        : { ...base, media: null, frame: 0 };
+        : { ...base, media: null, frame: 0, field: 0 };
     }
   }
 }
@@ -199,6 +221,11 @@ function frameOf(timeline: Timeline, media: string, first: number, slots: number
   const ref = timeline.media[media];
   if (!ref) return 0;
   return Math.min(ref.frames - 1, Math.max(0, sourceFrameAt(first, slots, speed, ref.rate, timeline.rate)));
+}
+
+function fieldOf(timeline: Timeline, media: string, slots: number, speed: Rational): 0 | 1 {
+  const ref = timeline.media[media];
+  return ref ? sourceFieldAt(slots, speed, ref.rate, timeline.rate) : 0;
 }
 
 /** The part of a still that is seen `slots` slots after the start of its item. */
@@ -260,6 +287,7 @@ export function courseContents(
       angle: -1,
       media,
       frame: slot - origin,
+      field: 0,
       effects: [],
       fade: 1,
       view: wholePicture,

@@ -96,6 +96,17 @@ export function sideBySide(
   };
 }
 
+/** A clip by itself, at twice its rate: a slot for each field. */
+export function fieldBySlot(media: NamedMedia): Timeline {
+  const { ref } = media;
+  const rate = rational(2 * ref.rate.num, ref.rate.den);
+  return {
+    ...emptyTimeline(`${ref.name}, field by field`, rate, ref.width, ref.height),
+    media: { [media.id]: ref },
+    tracks: [track(0, [clipItem('s0', media, 0, slotsOf(media, rate))])],
+  };
+}
+
 /** One grade as it is used in practice: balance, three-way, saturation. */
 const gradeEffects: readonly EffectSettings[] = [
   { kind: 'white-balance', gains: [1.06, 1, 0.95] },

@@ -16,7 +16,8 @@ import {
 } from '@/core/timeline/model';
 import { greenAt, Processor } from '../playback/processor';
 import { outputFilter } from '../task/colour';
-import type { GraphFiles, GraphOutput } from '../timeline/pictureGraph';
+import type { GraphOutput } from '../codec/depth';
+import type { GraphFiles } from '../timeline/pictureGraph';
 import { SlotProcessor } from '../timeline/slotProcessor';
 
 /** One column for each level that 10 bits have. */
@@ -110,7 +111,7 @@ async function processed(
   frames: readonly (Frame | null)[],
   { depth = 'kept', output }: { depth?: WorkingDepth; output?: GraphOutput } = {},
 ) {
-  const processor = new SlotProcessor(raster, { files, depth }, output ? { output } : {});
+  const processor = new SlotProcessor(raster, { files, depth, fields: 'woven' }, output ? { output } : {});
   let last: { at: (x: number, y: number) => Pixel; levels: number; deep: boolean } | null = null;
   for (const layers of slots) {
     const picture = await processor.process(layers, frames);
@@ -283,7 +284,7 @@ test('titles and blurs leave the levels that they do not touch', async () => {
 test('what a task writes in 10 bits has them from the source through its effects', async () => {
   const processor = new SlotProcessor(
     raster,
-    { files, depth: 'kept' },
+    { files, depth: 'kept', fields: 'woven' },
     { output: () => outputFilter('yuv422p10le', { width: raster.width, height: 1080 }) },
   );
   const source = columns((x) => [x, x, x]);
@@ -306,7 +307,7 @@ test('a clip alone keeps its levels at every scale, and its pictures come back t
     ['full', 1024],
     ['half', 512],
   ] as const) {
-    const processor = new Processor(raster.width, raster.height, scale, 'kept');
+    const processor = new Processor(raster.width, raster.height, scale, { depth: 'kept' });
     const deep = columns(ramp);
     const plain = columns((x) => [x >> 2, 0, 0], AV_PIX_FMT_GBRP);
     const picture = await processor.process(deep);

@@ -60,7 +60,10 @@ function layersAt(slot: number, ...items: (Partial<Item> & { source?: Source })[
   }));
   return flattenSlot({ ...base, media, tracks }, slot).layers.map((layer): GraphLayer => ({
     layer,
-    picture: layer.media === null ? null : { width: 1920, height: 1080, format: 4, pixelAspect: square },
+    picture:
+      layer.media === null
+        ? null
+        : { width: 1920, height: 1080, format: 4, pixelAspect: square, fields: null },
   }));
 }
 

@@ -3,8 +3,12 @@ import { join } from 'node:path';
 import { isProved } from '@/core/rendition/frameCheck';
 import { presetOf, renditionPresets } from '@/core/rendition/presets';
 import type { WatchedProcess } from '@/server/runner/watchedProcess';
+import { lumaReader } from '../media/luma';
 import { probeClip } from '../media/probe';
 import type { RenditionSpec } from '../rendition/spec';
+import { FrameAccess } from '../timeline/frameAccess';
+import { OpenTimeline } from '../timeline/openTimeline';
+import { streamsOf, testMedia } from './testTimelineRun';
 import { richMedia, writeTestMedia, type TestMedia } from './testMedia';
 import { startProcess, workFolder } from './testTrial';
 
@@ -76,6 +80,38 @@ test.each(renditionPresets.map(({ id }) => [id]))(
       expect(copy.format).toMatchObject({ bitDepth: 10, chroma: '4:2:2' }); // kept where the codec can
     expect(end.last.work!.stageUs.encode).toBeGreaterThan(0);
     expect(end.last.work!.audioTracks).toBe(1);
+  },
+);
+
+test.each(renditionPresets.map(({ id }) => [id]))(
+  '%s at half raster keeps the fields of an interlaced clip apart',
+  async (presetId) => {
+    const { end, outputPath } = await make(
+      {
+        ...richMedia,
+        encoder: 'prores_ks',
+        width: 512,
+        height: 288,
+        frames: 4,
+        interlaced: 'top',
+        options: { profile: '2' },
+        rgb: (_x, y) => (y % 2 === 0 ? [60, 60, 60] : [190, 190, 190]),
+      },
+      { presetId, raster: 'half' },
+    );
+    if (end.kind !== 'done') throw new Error(JSON.stringify(end));
+    const made = await testMedia(outputPath);
+    expect(made.ref).toMatchObject({ width: 256, height: 144, frames: 4 });
+    const opened = await OpenTimeline.open(streamsOf(made), { warm: true });
+    const access = new FrameAccess(opened.media.get('m')!, 1);
+    const frame = (await access.frame(1, () => false))!;
+    const luma = lumaReader(frame)!;
+    const lines = Array.from({ length: 144 }, (_, y) => luma(100, y));
+    for (const [y, level] of lines.entries())
+      if (y % 2 === 0 ? level > 100 : level < 140) throw new Error(`Line ${y} is ${level}`);
+    frame.free();
+    await access.close();
+    await opened.close();
   },
 );
 

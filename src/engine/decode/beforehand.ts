@@ -4,6 +4,8 @@ import { count, memory } from '@/core/format';
 import type { Format } from '@/core/media/format';
 import { decodePacketTable } from '@/core/media/packetTable';
 import type { Raster } from '@/core/timeline/deviceRaster';
+import { FieldGraph } from '../codec/fieldGraph';
+import { firstField, scaledTo } from '../codec/fields';
 import { scaledPicture } from '../codec/scaledPicture';
 import { EngineError } from '../errors';
 import { FrameReader } from '../media/frameReader';
@@ -39,9 +41,19 @@ function keptBytes({ format, rasters = [] }: Pick<WantedFrames, 'format' | 'rast
   );
 }
 
+/** An interlaced picture scaled, its fields apart. */
+async function fieldsScaled(picture: Frame, raster: Raster): Promise<Frame> {
+  const graph = await FieldGraph.open(picture, [scaledTo(raster, true, 'area')]);
+  const smaller = await graph.picture(picture);
+  graph.close();
+  return smaller;
+}
+
 /** A picture as a device would scale it: smaller, and else the same. */
 async function smallerOf(picture: Frame, width: number, height: number): Promise<Frame> {
-  const smaller = await scaledPicture(picture, width, height);
+  const smaller = await (firstField(picture) === null
+    ? scaledPicture(picture, width, height)
+    : fieldsScaled(picture, { width, height }));
   smaller.copyProps(picture);
   return smaller;
 }

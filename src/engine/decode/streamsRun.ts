@@ -186,7 +186,7 @@ class Stream {
   ): Promise<Stream> {
     return new Stream(
       await openDecoder(),
-      new Processor(setup.width, setup.height, scale, depth),
+      new Processor(setup.width, setup.height, scale, { depth }),
       window,
       (1e6 * rate.den) / rate.num,
     );

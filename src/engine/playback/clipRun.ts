@@ -19,7 +19,7 @@ import { playbackRaster, Processor } from './processor';
 import type { ClipSubject, PlaybackScale } from './spec';
 import { TraceRecorder } from './traceRecorder';
 import { readWay } from '@/core/media/coldProof';
-import type { PlaybackSettings, WorkingDepth } from '@/core/playback/settings';
+import type { PlaybackSettings, WorkedIn } from '@/core/playback/settings';
 
 /** Opens a clip for a run. @throws EngineError when it cannot be read or decoded */
 export async function prepareClip(
@@ -50,7 +50,7 @@ export async function prepareClip(
   const commandUs = monotonicUs();
   const recorder = new TraceRecorder(graph.slotCount, graph.bytes);
   const processor = settings.processing
-    ? new Processor(setup.width, setup.height, settings.scale, settings.depth)
+    ? new Processor(setup.width, setup.height, settings.scale, settings)
     : null;
   const { paced, besides } = pacedFile(file, subject.standIn);
   const media: OpenMedia = {
@@ -92,7 +92,7 @@ export async function prepareClip(
     afterwards: async () => ({
       frameCode: source.frameCode,
       ...(settings.processing
-        ? await measureScales(file, subject, packets, devices, settings.depth)
+        ? await measureScales(file, subject, packets, devices, settings)
         : { scaleCosts: null }),
     }),
     close: async () => {
@@ -119,12 +119,12 @@ async function measureScales(
   spec: ClipSubject,
   packets: PacketTable,
   devices: RunDevices,
-  depth: WorkingDepth | undefined,
+  worked: WorkedIn,
 ): Promise<{ scaleCosts: ScaleCosts | null; coreCosts: ScaleCosts | null }> {
   const times: Record<PlaybackScale, CoreTimed[]> = { full: [], half: [], quarter: [] };
   // Where a device scales, each scale has pictures of its own.
   const together = devices.scale ? playbackScales.map((scale) => [scale]) : [playbackScales];
-  for (const scales of together) await timeScales(file, spec, packets, devices, scales, depth, times);
+  for (const scales of together) await timeScales(file, spec, packets, devices, scales, worked, times);
   if (times.full.length === 0) return { scaleCosts: null, coreCosts: null };
   const costs = (of: (took: CoreTimed) => number) => ({
     full: median(times.full.map(of)),
@@ -141,7 +141,7 @@ async function timeScales(
   packets: PacketTable,
   devices: RunDevices,
   scales: readonly PlaybackScale[],
-  depth: WorkingDepth | undefined,
+  worked: WorkedIn,
   times: Readonly<Record<PlaybackScale, CoreTimed[]>>,
 ): Promise<void> {
   const [first = 'full'] = scales;
@@ -156,7 +156,7 @@ async function timeScales(
   const { width, height } = spec.setup;
   const processors = scales.map((scale) => ({
     scale,
-    processor: new Processor(width, height, scale, depth),
+    processor: new Processor(width, height, scale, worked),
   }));
   let frames = 0;
   for (let row = 0; row < packets.length && frames < timedFrames; row++) {

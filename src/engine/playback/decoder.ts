@@ -25,6 +25,7 @@ import { isKey, type PacketTable } from '@/core/media/packetTable';
 import { unwrap } from '@/core/media/wrapping';
 import type { Raster } from '@/core/timeline/deviceRaster';
 import { DeviceScaler } from '../codec/deviceScaler';
+import { firstField } from '../codec/fields';
 import { EngineError } from '../errors';
 import type { CodecSetup } from '../media/streamFacts';
 import { DecodeError, decodeFailure, thisClip } from './decodeFailure';
@@ -226,7 +227,8 @@ export class Decoder implements VideoDecoder {
 
   /** A device's frame as it was scaled there; null where that is not asked for, or the device does not do it. */
   private async scaledThere(onDevice: Frame): Promise<Frame | null> {
-    if (!this.device?.raster) return null;
+    // Its scaler would mix the fields of an interlaced picture.
+    if (!this.device?.raster || firstField(onDevice) !== null) return null;
     this.scaler ??=
       this.scaler === null ? null : await DeviceScaler.open(this.device, onDevice, this.device.raster);
     const picture = (await this.scaler?.scaled(onDevice)) ?? null;

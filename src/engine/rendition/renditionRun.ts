@@ -27,9 +27,12 @@ import {
   type Stream,
 } from 'node-av/lib';
 import { addFault, faultsByKind, type FrameFault } from '@/core/media/faults';
+import { isInterlaced } from '@/core/playback/fields';
 import { checkFrames, type FrameCheck, type FrameNotes } from '@/core/rendition/frameCheck';
-import { presetOf, renditionRaster, type RenditionPreset } from '@/core/rendition/presets';
+import { codesFields, presetOf, renditionRaster, type RenditionPreset } from '@/core/rendition/presets';
 import { monotonicUs } from '../clock';
+import { FieldGraph } from '../codec/fieldGraph';
+import { firstField, scaledTo } from '../codec/fields';
 import { FramePool } from '../codec/framePool';
 import { openVideoEncoder } from '../codec/videoEncoder';
 import { EngineError } from '../errors';
@@ -327,6 +330,7 @@ export class RenditionRun {
 class Target {
   readonly audio = new Map<number, Stream>();
   private scaler: SoftwareScaleContext | null = null;
+  private fields: FieldGraph | null = null;
   private readonly pool: FramePool;
   private firstPts: bigint | null = null;
 
@@ -387,6 +391,7 @@ class Target {
   async fit(frame: Frame): Promise<Frame> {
     if (frame.width === this.width && frame.height === this.height && frame.format === this.pixelFormat)
       return frame;
+    if (firstField(frame) !== null) return this.fitFields(frame);
     if (!this.scaler) {
       this.scaler = new SoftwareScaleContext();
       this.scaler.getContext(
@@ -405,6 +410,19 @@ class Target {
     check(await this.scaler.scaleFrame(target, frame), 'Scaling');
     target.pts = pts;
     return target;
+  }
+
+  /** The same of an interlaced frame: its fields are scaled apart, and stay in one picture. */
+  private async fitFields(frame: Frame): Promise<Frame> {
+    this.fields ??= await FieldGraph.open(frame, [
+      scaledTo(this, true, 'bicubic'),
+      `format=${avGetPixFmtName(this.pixelFormat)}`,
+    ]);
+    const picture = await this.fields.picture(frame);
+    const { pts } = frame;
+    picture.copyProps(frame);
+    picture.pts = pts;
+    return picture;
   }
 
   giveBack(frame: Frame): void {
@@ -446,6 +464,7 @@ class Target {
     await this.folder.close();
     this.pool.close();
     this.scaler?.freeContext();
+    this.fields?.close();
     this.encoder.freeContext();
     this.output.freeContext();
   }
@@ -459,8 +478,6 @@ function openEncoder(
   output: FormatContext,
 ): Promise<CodecContext> {
   const { constant } = spec.identity.timing;
-  const isInterlaced =
-    spec.identity.scan !== null && spec.identity.scan !== 'progressive' && spec.raster === 'full';
   const offered = preset.pixelFormats.map((name) => avGetPixFmtFromName(name));
   return openVideoEncoder({
     encoder: preset.encoder,
@@ -475,7 +492,9 @@ function openEncoder(
     threads: spec.threads,
     keyDistance: preset.keyInterval ?? Math.max(1, Math.round(spec.rate.num / spec.rate.den)),
     flags: [
-      ...(isInterlaced ? [AV_CODEC_FLAG_INTERLACED_DCT] : []),
+      ...(isInterlaced(spec.identity.scan) && codesFields(preset.encoder)
+        ? [AV_CODEC_FLAG_INTERLACED_DCT]
+        : []),
       ...(output.oformat?.hasFlags(AVFMT_GLOBALHEADER) ? [AV_CODEC_FLAG_GLOBAL_HEADER] : []),
     ],
   });

@@ -58,7 +58,7 @@ export async function measureEffects(
       const added = async (note: string, layers: readonly Layer[]) => {
         told(`${scale} scale, ${note}, in ${depth === 'kept' ? 16 : 8} bits`);
         const pairs = await processPairs({ layers: [plain], raster }, { layers, raster }, () => shown, {
-          work: { files: opened.files, depth },
+          work: { files: opened.files, fields: opened.fields, depth },
           threads,
           runs,
         });

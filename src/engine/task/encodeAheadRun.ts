@@ -33,7 +33,7 @@ export class EncodeAheadRun {
 
   /** @throws EngineError saying what stopped it */
   async run(): Promise<void> {
-    const { output, source, threads, depth, ahead } = this.spec;
+    const { output, source, threads, depth, fields, ahead } = this.spec;
     const { timeline, course } = source;
     if (!ahead) return;
     await assertRoomFor(
@@ -46,7 +46,7 @@ export class EncodeAheadRun {
     );
     const told = encoderOf(this.spec);
     const kept = await AheadWriter.open(ahead.folder);
-    const opened = await OpenTimeline.open(withoutStandIns(source), { warm: true, depth });
+    const opened = await OpenTimeline.open(withoutStandIns(source), { warm: true, depth, fields });
     const slots = new SlotPictures(timeline, planCourse(timeline, course, opened.tables), opened, {
       pixelFormat: avGetPixFmtFromName(told.pixelFormat),
       threads,

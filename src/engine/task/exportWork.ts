@@ -11,11 +11,12 @@ export function exportWork({
   threads,
   warm,
   depth,
+  fields,
   device = null,
   ...output
 }: ExportSettings): Pick<
   TaskSpec,
-  'output' | 'device' | 'likeness' | 'threads' | 'warm' | 'depth' | 'keepIn'
+  'output' | 'device' | 'likeness' | 'threads' | 'warm' | 'depth' | 'fields' | 'keepIn'
 > {
-  return { output, device, likeness, threads, warm, depth, keepIn: keep ? keptFolder : null };
+  return { output, device, likeness, threads, warm, depth, fields, keepIn: keep ? keptFolder : null };
 }

@@ -3,6 +3,7 @@ import { avGetPixFmtName, SoftwareScaleContext, type Frame } from 'node-av/lib';
 import { wholePicture, type Effect, type Rect, type Timeline } from '@/core/timeline/model';
 import type { CoursePlan } from '@/core/timeline/course';
 import type { Layer } from '@/core/timeline/flatten';
+import { firstField } from '../codec/fields';
 import { FramePool } from '../codec/framePool';
 import { EngineError } from '../errors';
 import type { WatchThreads } from '../playback/decoder';
@@ -24,7 +25,7 @@ export class TaskPictures {
   constructor(
     { width, height }: Pick<Timeline, 'width' | 'height'>,
     private readonly plan: CoursePlan,
-    work: PictureWork,
+    private readonly work: PictureWork,
     private readonly pixelFormat: AVPixelFormat,
     threads: number,
     watchThreads: WatchThreads,
@@ -68,7 +69,10 @@ export class TaskPictures {
       layer.fade === 1 &&
       layer.item.source.kind !== 'still';
     const fits = frame.width === this.raster.width && frame.height === this.raster.height;
-    return isPlain && fits ? frame : null;
+    // Fields are taken apart by the graph, where they are to be or where a conversion would mix them.
+    const keepsFields =
+      firstField(frame) === null || (this.work.fields === 'woven' && frame.format === this.pixelFormat);
+    return isPlain && fits && keepsFields ? frame : null;
   }
 
   /** @returns itself where nothing changes */

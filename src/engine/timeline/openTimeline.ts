@@ -15,7 +15,7 @@ import { openMedia, type MediaBytes } from '../media/mediaBytes';
 import type { StorageModel } from '@/core/storage/model';
 import type { ThreadPacing } from '../storage/sharedPacer';
 import { gatedReader, StandInGate } from '../storage/standIn';
-import type { WorkedIn, WorkingDepth } from '@/core/playback/settings';
+import type { FieldsWay, WorkedIn, WorkingDepth } from '@/core/playback/settings';
 import type { GraphFiles } from './pictureGraph';
 import type { TimelineSpec } from './spec';
 import { FaultLog } from '../playback/faultLog';
@@ -72,6 +72,7 @@ export class OpenTimeline {
     readonly tables: ReadonlyMap<string, PacketTable>,
     readonly files: GraphFiles,
     readonly depth: WorkingDepth,
+    readonly fields: FieldsWay,
     /** the least cold of the files */ readonly cold: ColdProof,
     private readonly opened: ReadonlyMap<string, MediaBytes>,
     private readonly pacings: ReadonlyMap<string, () => ThreadPacing>,
@@ -149,6 +150,7 @@ export class OpenTimeline {
       tables,
       await writeLooks(looks, folder ?? tmpdir()),
       readBy.depth ?? '8-bit',
+      readBy.fields ?? 'woven',
       leastCold([...opened.values()].map(({ proof }) => proof)),
       opened,
       pacings,

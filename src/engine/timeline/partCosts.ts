@@ -52,7 +52,7 @@ function partsOf(all: readonly Layer[], layer: Layer) {
 export async function measureParts(
   timeline: Timeline,
   plan: CoursePlan,
-  opened: Pick<OpenTimeline, 'media' | 'files' | 'depth' | 'devices'>,
+  opened: Pick<OpenTimeline, 'media' | 'files' | 'depth' | 'fields' | 'devices'>,
   scale: PlaybackScale,
   threads: number,
   budgetMs = 6_000,

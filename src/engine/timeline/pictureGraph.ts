@@ -1,6 +1,9 @@
+import type { FieldsWay } from '@/core/playback/settings';
 import type { Effect, Rect } from '@/core/timeline/model';
 import { wholePicture } from '@/core/timeline/model';
 import type { Raster } from '@/core/timeline/deviceRaster';
+import { forDisplay, type GraphOutput } from '../codec/depth';
+import { oneField, scaledTo, type FirstField } from '../codec/fields';
 import type { Layer } from '@/core/timeline/flatten';
 
 /** The picture a layer is made of, as the decoder gives it. */
@@ -9,6 +12,8 @@ export interface SourcePicture {
   readonly height: number;
   readonly format: number;
   readonly pixelAspect: { readonly num: number; readonly den: number };
+  /** Interlaced: which field comes first; null where it is one picture. */
+  readonly fields: FirstField | null;
 }
 
 /** Where files lie that the graph's filters read. */
@@ -30,12 +35,11 @@ const workFormats = {
 export interface GraphForm {
   /** 16 bits a channel. */
   readonly deep: boolean;
+  /** What becomes of interlaced pictures. */
+  readonly fields: FieldsWay;
   /** The last filters: what the picture comes out as. */
   readonly output: GraphOutput;
 }
-
-/** @param deep whether it is worked on in 16 bits a channel */
-export type GraphOutput = (deep: boolean) => string;
 
 /** Text of an option's value: once for the filter, once for the graph. */
 function escaped(text: string): string {
@@ -140,9 +144,6 @@ function titleFilter(
   return `drawtext=fontfile=${escaped(font)}:expansion=none:text=${escaped(text)}:fontsize=${Math.max(4, Math.round(size * height))}:fontcolor=white@${number(alpha)}:x=${Math.round(x * width)}-tw/2:y=${Math.round(y * height)}-th/2`;
 }
 
-/** Last filter of a graph: as a display wants its picture. */
-export const forDisplay: GraphOutput = (deep) => (deep ? 'format=rgba64le' : 'format=rgba');
-
 /** One layer of a graph, with how its values change from slot to slot. */
 export interface GraphLayer {
   readonly layer: Layer;
@@ -162,8 +163,9 @@ export function describeGraph(
   layers: readonly GraphLayer[],
   raster: Raster,
   files: GraphFiles,
-  { deep, output }: GraphForm = { deep: false, output: forDisplay },
+  form: GraphForm = { deep: false, fields: 'woven', output: forDisplay },
 ): { text: string; base: boolean; masks: readonly GraphMask[] } {
+  const { deep, output } = form;
   const parts: string[] = [];
   const masks: GraphMask[] = [];
   const work = deep ? workFormats.deep : workFormats.plain;
@@ -187,7 +189,7 @@ export function describeGraph(
       }
       return;
     }
-    const { place, filters } = layerFilters(layer, picture, transform, at, raster, files, deep);
+    const { place, filters } = layerFilters(layer, picture, transform, at, raster, files, form);
     const name = `layer${at}`;
     parts.push(`${bufferOf(String(at), picture)},${filters.join(',')}[${name}]`);
     if (below === '') below = name;
@@ -314,26 +316,31 @@ function layerFilters(
   at: number,
   raster: Raster,
   files: GraphFiles,
-  deep: boolean,
+  { deep, fields }: GraphForm,
 ) {
   const work = deep ? workFormats.deep : workFormats.plain;
   const crop = within(layer.view, transform?.crop ?? wholePicture);
   const part = pixelsOf(crop, picture);
-  const place = placeOf(
+  const isWoven = picture.fields !== null && fields === 'woven';
+  const isApart = picture.fields !== null && fields === 'deinterlaced';
+  const free = placeOf(
     { ...part, pixelAspect: picture.pixelAspect },
     transform?.place ?? wholePicture,
     raster,
   );
+  // The first line of a picture of two fields lies on the first line of two.
+  const place = isWoven ? { ...free, y: 2 * Math.round(free.y / 2) } : free;
   const moving = layer.item.source.kind === 'still';
   const whole = part.width === picture.width && part.height === picture.height;
   const clear = layer.fade < 1 || (transform?.opacity ?? 1) < 1;
   return {
     place,
     filters: [
+      ...(isApart ? [oneField(picture.fields ?? 'top', layer.field, String(at))] : []),
       ...(whole && !moving
         ? []
         : [`crop@view${at}=w=${part.width}:h=${part.height}:x=${part.x}:y=${part.y}:exact=1`]),
-      `scale=${place.width}:${place.height}:flags=bilinear`,
+      scaledTo(place, isWoven),
       `format=${clear ? work.clear : work.opaque}`,
       'setsar=1',
       ...layer.effects
@@ -383,7 +390,7 @@ export function graphKey(layers: readonly GraphLayer[]): string {
   return layers
     .map(({ layer, picture }) => {
       const drawn = !picture && layer.fade < 1 ? `@${layer.fade}` : ''; // a title's fade is built in
-      return `${layer.item.id}/${layer.media ?? ''}/${layer.fade < 1 ? 'fading' : 'whole'}${drawn}/${picture ? `${picture.width}x${picture.height}:${picture.format}` : ''}`;
+      return `${layer.item.id}/${layer.media ?? ''}/${layer.fade < 1 ? 'fading' : 'whole'}${drawn}/${picture ? `${picture.width}x${picture.height}:${picture.format}${picture.fields === null ? '' : `:${picture.fields}${layer.field}`}` : ''}`;
     })
     .join('|');
 }

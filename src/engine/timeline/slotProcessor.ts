@@ -5,21 +5,20 @@ import {
   type AVPixelFormat,
 } from 'node-av/constants';
 import { FilterGraph, Frame, type FilterContext } from 'node-av/lib';
-import type { WorkingDepth } from '@/core/playback/settings';
+import type { FieldsWay, WorkingDepth } from '@/core/playback/settings';
 import type { Item } from '@/core/timeline/model';
-import { isDeep } from '../codec/depth';
+import { forDisplay, isDeep, type GraphOutput } from '../codec/depth';
+import { firstField } from '../codec/fields';
 import { EngineError } from '../errors';
 import type { WatchThreads } from '../playback/decoder';
 import type { ProcessedPicture } from '../playback/processor';
 import {
   describeGraph,
-  forDisplay,
   graphCommands,
   graphKey,
   type GraphFiles,
   type GraphLayer,
   type GraphMask,
-  type GraphOutput,
   type Raster,
   type SourcePicture,
 } from './pictureGraph';
@@ -41,6 +40,7 @@ interface BuiltGraph {
 export interface PictureWork {
   readonly files: GraphFiles;
   readonly depth: WorkingDepth;
+  readonly fields: FieldsWay;
 }
 
 export interface SlotProcessorOptions {
@@ -119,6 +119,7 @@ export class SlotProcessor {
       frame,
       pixels,
       deep: built.deep,
+      isPooled: false,
       stride: frame.linesize[0] ?? frame.width * (built.deep ? 8 : 4),
       width: frame.width,
       height: frame.height,
@@ -178,9 +179,9 @@ export class SlotProcessor {
     const graph = new FilterGraph();
     graph.alloc();
     if (this.threads > 0) graph.nbThreads = this.threads;
-    const { depth, files } = this.work;
+    const { depth, fields, files } = this.work;
     const deep = depth === 'kept' && layers.some(({ picture }) => picture && isDeep(picture.format));
-    const form = { deep, output: this.output };
+    const form = { deep, fields, output: this.output };
     const { text, base, masks } = describeGraph(layers, this.raster, files, form);
     const code = graph.parsePtr(text);
     const configured = code < 0 ? code : await this.watchThreads(() => graph.config());
@@ -267,5 +268,6 @@ function pictureOf(frame: Frame): SourcePicture {
     height: frame.height,
     format: frame.format,
     pixelAspect: num > 0 ? { num, den } : { num: 1, den: 1 },
+    fields: firstField(frame),
   };
 }

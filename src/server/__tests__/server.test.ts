@@ -86,6 +86,7 @@ describe('answers of routes', () => {
       clipId: 'c',
       scale: 'half',
       depth: 'kept',
+      fields: 'woven',
       decodeOn: [],
       cache: 'past',
       underWay: null,

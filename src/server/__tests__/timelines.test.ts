@@ -1,5 +1,5 @@
 import { join } from 'node:path';
-import { playedKinds } from '@/core/kinds/kinds';
+import { playedKinds, trialConditions } from '@/core/kinds/kinds';
 import { rational } from '@/core/time/rational';
 import { emptyTimeline, lengthOf, type Timeline } from '@/core/timeline/model';
 import { getClips, updateClips, type ClipWithVolume } from '@/db/queries/clips';
@@ -42,7 +42,7 @@ import { requireTrial } from '../trialQueue';
 import { startScrub } from '../kinds/scrub';
 import { startRamp } from '../kinds/ramp';
 import { startCosts } from '../kinds/calibration';
-import { startTimelinePlayback } from '../kinds/playback';
+import { startPlayback, startTimelinePlayback } from '../kinds/playback';
 
 onTestDatabase();
 
@@ -61,6 +61,7 @@ const run = {
   threads: 0,
   warm: false,
   depth: 'kept',
+  fields: 'woven',
   meanwhile: 'nothing',
   decodeOn: [] as never[],
   cache: 'past' as const,
@@ -262,6 +263,25 @@ test('a run of a timeline is measured, judged by part, and shown again from what
   ).rejects.toThrow('is empty');
 });
 
+test('an interlaced clip is played field by field as a timeline at twice its rate; one without fields is refused', async () => {
+  const asked = { ...run, clipId: intra.id, fields: 'each' as const };
+  await expect(startPlayback(asked)).rejects.toMatchObject({ field: 'fields' });
+  await updateClips([intra.id], { identity: { ...intra.identity!, scan: 'top field first' } });
+  const { num, den } = intra.format!.rate;
+  const trial = (await getTrial(await startPlayback(asked), playedKinds))!;
+  expect(trial.settings).toMatchObject({ fields: 'deinterlaced', depth: 'kept', policy: 'every-frame' });
+  const { timeline } = trial.subject;
+  expect(timeline).toMatchObject({
+    rate: rational(2 * num, den),
+    slots: 2 * intra.frames!,
+    course: { from: 0, slots: 2 * intra.frames! },
+  });
+  expect(trialConditions(trial)).toMatchObject({
+    Fields: 'deinterlaced: a slot shows the field of its time',
+  });
+  await updateClips([intra.id], { identity: intra.identity });
+});
+
 test('a held run drops what is late and charges it to parts of the timeline', async () => {
   const id = await createTimeline(cutOf(intra));
   const trialId = await startTimelinePlayback(id, { ...run, policy: 'hold-time', speed: -1 });
@@ -280,6 +300,7 @@ test('scrub trials, ramps and calibrations are queued with their conditions, run
     volumeId: null,
     threads: 0,
     depth: 'kept' as const,
+    fields: 'woven' as const,
     warm: false,
     scale: 'half',
     decodeOn: [] as never[],
@@ -324,6 +345,7 @@ test('scrub trials, ramps and calibrations are queued with their conditions, run
     volumeId: null,
     threads: 0,
     depth: 'kept' as const,
+    fields: 'woven' as const,
     warm: true,
   });
   await expect(deleteTrial(ramp)).rejects.toThrow('Cancel the trial first');
@@ -353,6 +375,7 @@ test('a recorded gesture is kept, replayed, and refused when it makes no sense',
     volumeId: null,
     threads: 0,
     depth: 'kept' as const,
+    fields: 'woven' as const,
     warm: true,
     scale: 'quarter',
     decodeOn: [] as never[],
@@ -378,6 +401,7 @@ test('a recorded gesture is kept, replayed, and refused when it makes no sense',
       volumeId: null,
       threads: 0,
       depth: 'kept' as const,
+      fields: 'woven' as const,
       warm: true,
       scale: 'quarter',
       decodeOn: [] as never[],
@@ -528,6 +552,7 @@ test('a run whose timeline’s media left the library says what to do', async ()
     volumeId: null,
     threads: 0,
     depth: 'kept' as const,
+    fields: 'woven' as const,
     warm: true,
     scale: 'quarter',
     decodeOn: [] as never[],
@@ -547,6 +572,7 @@ test('a run whose timeline’s media left the library says what to do', async ()
       volumeId: null,
       threads: 0,
       depth: 'kept' as const,
+      fields: 'woven' as const,
       warm: true,
       scale: 'quarter',
       decodeOn: [] as never[],

@@ -30,6 +30,7 @@ const playback = {
   threads: 0,
   warm: false,
   depth: 'kept',
+  fields: 'woven',
   meanwhile: 'nothing',
   decodeOn: [] as never[],
   cache: 'past' as const,

@@ -9,12 +9,12 @@ import { linesCsv } from './lines';
 
 /** An opening that is to be measured. @throws RequestError when nothing of it is at hand */
 export async function openingTrial(input: InferType<typeof openingInput>): Promise<NewTrial<'opening'>> {
-  const { clipsOfVolume, clips, lanes, each, threads, warm, depth, read, volumeId } = input;
+  const { clipsOfVolume, clips, lanes, each, threads, warm, depth, fields, read, volumeId } = input;
   const timelineId =
     clipsOfVolume === null ? await targetOf(input) : await timelineOfVolume(clipsOfVolume, clips);
   const trial = await trialOnTimeline(
     timelineId,
-    { kind: 'opening', lanes, each, threads, warm, depth },
+    { kind: 'opening', lanes, each, threads, warm, depth, fields },
     { read, volumeId },
   );
   return trial as NewTrial<'opening'>;

@@ -7,12 +7,15 @@ import { readAs } from '../readAs';
 import { courseOf, requireTimeline, subjectFor, timelineTrial } from '../timelines';
 import { lengthOf } from '@/core/timeline/model';
 import { traceCsv } from '../traceCsv';
+import { fieldsOfClip, wholeClip } from '../timelineTrials';
 import { queueTrial } from '../trialQueue';
 import { playableClip, queueClip } from '../trials';
 import type { KindServer } from './kind';
 
 /** Queues a playback trial of a clip. Returns its id. */
 export async function startPlayback(input: InferType<typeof playbackInput>): Promise<string> {
+  const { fields } = input;
+  if (fields === 'each') return startFieldByField({ ...input, fields });
   const clip = await playableClip(input.clipId);
   const { scale, policy, threads, warm, depth, meanwhile } = input;
   return queueClip('playback', clip, {
@@ -21,6 +24,7 @@ export async function startPlayback(input: InferType<typeof playbackInput>): Pro
     threads,
     warm,
     depth,
+    fields,
     meanwhile,
     ...(await decodingOf(input.decodeOn)),
     ...(await readAs(input, [clip.volumeId])),
@@ -29,6 +33,16 @@ export async function startPlayback(input: InferType<typeof playbackInput>): Pro
     slotLimit: null,
     faults: [],
   });
+}
+
+/** Queues a playback of an interlaced clip at twice its rate, each field in a slot of its own: a timeline of it. */
+async function startFieldByField({
+  clipId,
+  fields: _,
+  ...how
+}: InferType<typeof playbackInput>): Promise<string> {
+  const timelineId = await fieldsOfClip(clipId);
+  return startTimelinePlayback(timelineId, { ...how, ...wholeClip, fields: 'deinterlaced' });
 }
 
 /** Queues a playback trial of a timeline. Returns its id. */
@@ -41,10 +55,10 @@ export async function startTimelinePlayback(
   // What may be refused comes before a version is kept.
   const decodedBy = await decodingOf(input.decodeOn);
   const subject = await subjectFor(timelineId, course, input);
-  const { scale, policy, threads, warm, depth, meanwhile } = input;
+  const { scale, policy, threads, warm, depth, fields, meanwhile } = input;
   const decoded = { ...decodedBy, ...(await readAs(input, volumesOfTrial(subject))) };
   return queueTrial(
-    timelineTrial(subject, { scale, policy, threads, warm, depth, meanwhile, ...decoded }, demo),
+    timelineTrial(subject, { scale, policy, threads, warm, depth, fields, meanwhile, ...decoded }, demo),
   );
 }
 

@@ -6,7 +6,7 @@ import type { KindServer } from './kind';
 import { linesCsv } from './lines';
 
 export async function startRamp(input: InferType<typeof rampInput>): Promise<string> {
-  const { family, most, seconds, scales, threads, warm, depth } = input;
+  const { family, most, seconds, scales, threads, warm, depth, fields } = input;
   // What may be refused comes before anything is kept.
   const decoded = await decodingOf(input.decodeOn);
   return queueTest(
@@ -20,6 +20,7 @@ export async function startRamp(input: InferType<typeof rampInput>): Promise<str
       threads,
       warm,
       depth,
+      fields,
       ...decoded,
     },
     input,

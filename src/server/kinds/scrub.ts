@@ -15,7 +15,7 @@ export async function recordedGesture(gestureId: string) {
 
 /** Queues a scrub trial for each gesture asked for. Returns the ids. */
 export async function startScrub(input: InferType<typeof scrubInput>): Promise<string[]> {
-  const { scale, threads, warm, depth, seed, speed } = input;
+  const { scale, threads, warm, depth, fields, seed, speed } = input;
   // What may be refused comes before anything is kept.
   const decoded = await decodingOf(input.decodeOn);
   const gestures: ScrubSettings['gesture'][] = [];
@@ -27,7 +27,7 @@ export async function startScrub(input: InferType<typeof scrubInput>): Promise<s
     ids.push(
       await queueTest(
         timelineId,
-        { kind: 'scrub', scale, threads, warm, depth, gesture, ...decoded },
+        { kind: 'scrub', scale, threads, warm, depth, fields, gesture, ...decoded },
         input,
         input,
       ),

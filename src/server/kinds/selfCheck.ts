@@ -42,6 +42,7 @@ export async function startSelfCheck(): Promise<string> {
     threads: 0,
     warm: false,
     depth: 'kept',
+    fields: 'woven',
     processing: true,
     buffers: defaultBufferDepths,
     slotLimit: selfCheckSlots,

@@ -11,7 +11,7 @@ import { volumesOfTrial } from '@/core/kinds/volumes';
 import { readAs } from '../readAs';
 import { RequestError } from '../errors';
 import { checked } from '../http';
-import { timelineOfClip } from '../timelineTrials';
+import { fieldsOfClip, timelineOfClip, wholeClip } from '../timelineTrials';
 import { courseOf, requireTimeline, subjectFor, timelineTrial } from '../timelines';
 import { queueTrial } from '../trialQueue';
 import { analysisTrial } from './analysis';
@@ -47,19 +47,25 @@ async function playedSoak(minutes: number, body: Body): Promise<NewTrial<'soak'>
     : { ...checked(body, playbackInput), ...wholeClip };
   // What may be refused comes before anything is kept.
   const decoded = await decodingOf(asked.decodeOn);
-  const timelineId = 'clipId' in asked ? await timelineOfClip(asked.clipId) : String(body.timelineId);
+  const each = asked.fields === 'each';
+  const timelineId =
+    'clipId' in asked
+      ? await (each ? fieldsOfClip(asked.clipId) : timelineOfClip(asked.clipId))
+      : String(body.timelineId);
   const { document, demo } = await requireTimeline(timelineId);
   const once = courseOf({ ...asked, loops: 1 }, lengthOf(document));
   const wanted = Math.min(passSeconds, minutes * 60) * toNumber(document.rate);
   const loops = Math.max(1, Math.ceil(wanted / once.slots));
   const subject = await subjectFor(timelineId, courseOf({ ...asked, loops }, lengthOf(document)), asked);
   const { scale, policy, threads, warm, depth, meanwhile } = asked;
+  const fields = asked.fields === 'each' ? 'deinterlaced' : asked.fields;
   const how = {
     scale,
     policy,
     threads,
     warm,
     depth,
+    fields,
     meanwhile,
     ...decoded,
     ...(await readAs(asked, volumesOfTrial(subject))),
@@ -70,8 +76,6 @@ async function playedSoak(minutes: number, body: Body): Promise<NewTrial<'soak'>
 
 const isSoakable = (kind: unknown): kind is (typeof soakable)[number] =>
   (soakable as readonly unknown[]).includes(kind);
-
-const wholeClip = { from: 0, to: null, speed: 1, loops: 1, read: 'originals', volumeId: null } as const;
 
 export const soak: KindServer<'soak'> = {
   start: async (input) => [await queueTrial(await soakTrial(input))],

@@ -133,6 +133,17 @@ describe('a new playback trial', () => {
     expect(pushed).toEqual(['/trials/t7']);
   });
 
+  test('asks what becomes of fields of an interlaced clip, and of no other', async () => {
+    server(({ path }) => (path === '/api/trials' ? { id: 't7' } : undefined));
+    const tape = clip('c4', 'tape.mov', { scan: 'top field first' });
+    await show(<StartForm devices={[]} clips={[...clips, tape]} wantedClipId="c1" />);
+    expect(screen.queryByRole('radio', { name: 'Each a slot' })).toBeNull();
+    await userEvent.selectOptions(screen.getByLabelText('Clip'), 'c4');
+    await choose('Each a slot');
+    await press('Play and measure');
+    expect(requests[0]?.body).toMatchObject({ clipId: 'c4', fields: 'each' });
+  });
+
   test('is decoded by a device, or by several in the shares that are typed; what gets none is left out', async () => {
     server(({ path }) => (path === '/api/trials' ? { id: 't7' } : undefined));
     const devices = [

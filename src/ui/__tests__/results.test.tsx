@@ -202,6 +202,7 @@ describe('a trial’s page', () => {
         cache: 'past',
         underWay: 1,
         depth: '8-bit',
+        fields: 'woven',
         meanwhile: 'nothing',
         decodeOn: [],
       })),

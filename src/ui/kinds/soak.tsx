@@ -14,6 +14,7 @@ import { Simulated } from '../parts/Simulated';
 import { useProgress } from '../shell/status';
 import { SoakChart } from '../tasks/SoakChart';
 import { askedCourse } from '../trial/askedCourse';
+import { fieldRows } from '../trial/Conditions';
 import { ConditionsFrame } from '../trial/ConditionsFrame';
 import { LiveFrame } from '../trial/LiveFrame';
 import { ResultFrame } from '../trial/ResultFrame';
@@ -222,6 +223,7 @@ function Conditions({ trial }: { trial: Soaked }) {
         ...Object.entries(settingConditions({ kind: 'soak', settings })),
         ['Read', filesWords(subject.timeline)],
         ['Worked in', trialConditions(trial)['Worked in'] ?? ''],
+        ...fieldRows(settings.work.settings, subject),
         [
           'Reads',
           'as cold as each pass by itself: its files are put out of the system’s cache before it, unless it is warm on purpose',

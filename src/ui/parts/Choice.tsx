@@ -1,6 +1,6 @@
 'use client';
 import { ToggleGroup } from 'radix-ui';
-import type { Meanwhile, WorkingDepth } from '@/core/playback/settings';
+import type { FieldsWay, Meanwhile, WorkingDepth } from '@/core/playback/settings';
 import type { PlaybackScale } from '@/core/playback/slots';
 
 interface ChoiceProps<Value extends string> {
@@ -94,6 +94,27 @@ export function DepthChoice({ value, onChange }: Simple<WorkingDepth>) {
         ['kept', 'As deep as the source'],
         ['8-bit', '8 bits'],
       ]}
+    />
+  );
+}
+
+/** What becomes of interlaced pictures; with `each` of an interlaced clip: a slot for every field. */
+export function FieldsChoice<Way extends FieldsWay | 'each' = FieldsWay>({
+  value,
+  onChange,
+  each = false,
+}: Simple<Way> & { each?: boolean }) {
+  const options: (readonly [FieldsWay | 'each', string])[] = [
+    ['woven', 'Both in one picture'],
+    ['deinterlaced', 'Deinterlaced'],
+    ...(each ? [['each', 'Each a slot'] as const] : []),
+  ];
+  return (
+    <Choice
+      label="Fields, where interlaced"
+      value={value}
+      onChange={onChange}
+      options={options as unknown as readonly (readonly [Way, string])[]}
     />
   );
 }

@@ -3,13 +3,20 @@ import type { TrialAsked } from '@/core/asked/trials';
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import { kindNames, waitKinds, type TaskKind, type WaitKind } from '@/core/kinds/kinds';
-import type { WorkingDepth } from '@/core/playback/settings';
+import type { FieldsWay, WorkingDepth } from '@/core/playback/settings';
 import { plainName } from '@/core/simulated';
 import { isStandInEncoder } from '@/core/tasks/encodeDevices';
 import { intermediateIds, intermediateWords, type IntermediateId } from '@/core/tasks/prerender';
 import type { TaskChoices } from '@/server/tasks';
 import { Button } from '../parts/Button';
-import { CacheChoice, Choice, DepthChoice, PrerenderedChoice, ReadsChoice } from '../parts/Choice';
+import {
+  CacheChoice,
+  Choice,
+  DepthChoice,
+  FieldsChoice,
+  PrerenderedChoice,
+  ReadsChoice,
+} from '../parts/Choice';
 import { figure, figureOrNull, FormError, NumberField, SelectField } from '../parts/Field';
 import { useSend } from '../useSend';
 import { analysisFacts } from '@/core/tasks/analysis';
@@ -98,6 +105,7 @@ function MakingForm({
   const [prerendered, setPrerendered] = useState(false);
   const [cache, setCache] = useState<'cold' | 'warm'>('cold');
   const [depth, setDepth] = useState<WorkingDepth>('kept');
+  const [fields, setFields] = useState<FieldsWay>('woven');
   const [keep, setKeep] = useState(false);
   const [likeness, setLikeness] = useState(false);
   const [threads, setThreads] = useState('');
@@ -112,6 +120,7 @@ function MakingForm({
       read,
       warm: cache === 'warm',
       depth,
+      fields,
       threads: threads.trim() === '' ? 0 : figure(threads),
     };
     const device = encoder.device === '' ? {} : { device: encoder.device, speed: null };
@@ -195,6 +204,7 @@ function MakingForm({
           {task !== 'pre-render' && <PrerenderedChoice value={prerendered} onChange={setPrerendered} />}
           <CacheChoice value={cache} onChange={setCache} />
           <DepthChoice value={depth} onChange={setDepth} />
+          <FieldsChoice value={fields} onChange={setFields} />
           <NumberField
             label="Threads"
             value={threads}

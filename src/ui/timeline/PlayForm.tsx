@@ -3,12 +3,13 @@ import { milliseconds } from '@/core/format';
 import { Play } from 'lucide-react';
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
-import type { Meanwhile, WorkingDepth } from '@/core/playback/settings';
+import type { FieldsWay, Meanwhile, WorkingDepth } from '@/core/playback/settings';
 import type { Policy, PlaybackScale } from '@/core/playback/slots';
 import { Button } from '../parts/Button';
 import {
   Choice,
   DepthChoice,
+  FieldsChoice,
   MeanwhileChoice,
   PrerenderedChoice,
   ReadsChoice,
@@ -69,6 +70,7 @@ export function PlayForm({
   const [volumeId, setVolumeId] = useState('');
   const [prerendered, setPrerendered] = useState(false);
   const [depth, setDepth] = useState<WorkingDepth>('kept');
+  const [fields, setFields] = useState<FieldsWay>('woven');
   const [meanwhile, setMeanwhile] = useState<Meanwhile>('nothing');
   const [threads, setThreads] = useState('');
   const { decodeOn, field: decodedBy } = useDecodedBy(devices);
@@ -91,6 +93,7 @@ export function PlayForm({
       policy,
       ...readAs,
       depth,
+      fields,
       meanwhile,
       decodeOn,
       threads: threads === '' ? 0 : Number(threads),
@@ -171,6 +174,7 @@ export function PlayForm({
           />
           {readFields(error?.field === 'underWay')}
           <DepthChoice value={depth} onChange={setDepth} />
+          <FieldsChoice value={fields} onChange={setFields} />
           <MeanwhileChoice value={meanwhile} onChange={setMeanwhile} />
           <PrerenderedChoice value={prerendered} onChange={setPrerendered} />
           <SelectField

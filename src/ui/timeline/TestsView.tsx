@@ -2,7 +2,7 @@
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import { builtInGestures, type BuiltInGesture } from '@/core/scrub/gesture';
-import type { WorkingDepth } from '@/core/playback/settings';
+import type { FieldsWay, WorkingDepth } from '@/core/playback/settings';
 import type { PlaybackScale } from '@/core/playback/slots';
 import type { TimelineKind } from '@/core/kinds/kinds';
 import type { TimelineListRow } from '@/db/queries/timelines';
@@ -10,7 +10,7 @@ import { plainName } from '@/core/simulated';
 import type { LibraryClip } from '@/server/media';
 import type { ListPart } from '@/server/trialList';
 import { Button } from '../parts/Button';
-import { Choice, DepthChoice, ReadsChoice, ScaleChoice, scaleOptions } from '../parts/Choice';
+import { Choice, DepthChoice, FieldsChoice, ReadsChoice, ScaleChoice, scaleOptions } from '../parts/Choice';
 import { Empty } from '../parts/Empty';
 import { useDecodedBy, type DeviceChoice } from '../parts/DecodedBy';
 import { useReadAs } from '../parts/ReadAs';
@@ -106,6 +106,7 @@ function ScrubForm({ timelines, clips, devices, gestures, wantedTimelineId }: Om
   const [speed, setSpeed] = useState('4');
   const [seed, setSeed] = useState('1');
   const [depth, setDepth] = useState<WorkingDepth>('kept');
+  const [fields, setFields] = useState<FieldsWay>('woven');
   const { readAs, fields: readFields } = useReadAs();
   const { decodeOn, field: decodedBy } = useDecodedBy(devices);
   const toggle = (id: string) =>
@@ -123,6 +124,7 @@ function ScrubForm({ timelines, clips, devices, gestures, wantedTimelineId }: Om
       seed: figure(seed),
       ...readAs,
       depth,
+      fields,
       decodeOn,
     };
     const builtIn = builtInGestures.filter((kind) => chosen.has(kind));
@@ -215,6 +217,7 @@ function ScrubForm({ timelines, clips, devices, gestures, wantedTimelineId }: Om
           />
           {readFields(error?.field === 'underWay')}
           <DepthChoice value={depth} onChange={setDepth} />
+          <FieldsChoice value={fields} onChange={setFields} />
           {decodedBy(error?.field === 'decodeOn')}
         </div>
       </details>
@@ -232,6 +235,7 @@ function RampForm({ clips, devices }: { clips: readonly LibraryClip[]; devices: 
   const [family, setFamily] = useState<'streams' | 'grades'>('streams');
   const [most, setMost] = useState('16');
   const [depth, setDepth] = useState<WorkingDepth>('kept');
+  const [fields, setFields] = useState<FieldsWay>('woven');
   const [seconds, setSeconds] = useState('3');
   const [chosen, setChosen] = useState<ReadonlySet<PlaybackScale>>(new Set(['full', 'half', 'quarter']));
   const start = async () => {
@@ -242,6 +246,7 @@ function RampForm({ clips, devices }: { clips: readonly LibraryClip[]; devices: 
         family,
         ...readAs,
         depth,
+        fields,
         decodeOn,
         most: figure(most),
         seconds: figure(seconds),
@@ -311,6 +316,7 @@ function RampForm({ clips, devices }: { clips: readonly LibraryClip[]; devices: 
       </fieldset>
       {readFields(error?.field === 'underWay')}
       <DepthChoice value={depth} onChange={setDepth} />
+      <FieldsChoice value={fields} onChange={setFields} />
       {decodedBy(error?.field === 'decodeOn')}
       <Button look="main" type="submit" disabled={busy || clipId === '' || chosen.size === 0}>
         Find the edge

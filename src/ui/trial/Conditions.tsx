@@ -3,9 +3,10 @@ import { count, milliseconds, quantity, size } from '@/core/format';
 import { formatLabel } from '@/core/media/format';
 import { modelLabel } from '@/core/storage/standInChoice';
 import { workedInWords } from '@/core/playback/depth';
-import { formatsOf, type TimelineSubject } from '@/core/playback/subject';
+import { fieldsWords } from '@/core/playback/fields';
+import { formatsOf, scansOf, type Played, type TimelineSubject } from '@/core/playback/subject';
 import type { PlayedTrial } from '@/db/kinds';
-import { meanwhileWords } from '@/core/playback/settings';
+import { meanwhileWords, type WorkedIn } from '@/core/playback/settings';
 import { ConditionsFrame } from './ConditionsFrame';
 import { coldWords } from './words';
 import type { ClipSubject } from '@/core/kinds/shared/played';
@@ -33,6 +34,7 @@ export function Conditions({ trial }: { trial: PlayedTrial }) {
           'Worked in',
           settings.processing ? workedInWords(settings, formatsOf(subject)) : 'nothing: decoded alone',
         ],
+        ...fieldRows(settings, subject),
         [
           'Process, measured per frame',
           costs
@@ -55,6 +57,12 @@ export function Conditions({ trial }: { trial: PlayedTrial }) {
       ]}
     />
   );
+}
+
+/** What became of fields, where there are any. */
+export function fieldRows(worked: WorkedIn, subject: Played): [string, string][] {
+  const words = fieldsWords(worked, scansOf(subject));
+  return words === null ? [] : [['Fields', words]];
 }
 
 /** What was done beside the run, and how much of it. */

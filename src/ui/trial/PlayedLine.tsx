@@ -2,9 +2,10 @@
 import Link from 'next/link';
 import { decodingWords, isSoftwareAlone } from '@/core/decode/decoding';
 import { isDeepFormat } from '@/core/playback/depth';
+import { isInterlaced } from '@/core/playback/fields';
 import { formatLabel } from '@/core/media/format';
 import { rateLabel } from '@/core/time/rational';
-import { formatsOf, nameOf, rateOf, volumesOf } from '@/core/playback/subject';
+import { formatsOf, nameOf, rateOf, scansOf, volumesOf } from '@/core/playback/subject';
 import type { PlayedTrial } from '@/db/kinds';
 import { MiddleName } from '../parts/MiddleName';
 import { Simulated } from '../parts/Simulated';
@@ -56,6 +57,7 @@ export function PlayedLine({ trial }: { trial: PlayedTrial }) {
         {settings.warm ? ', warm on purpose' : ''}
         {isSoftwareAlone(settings.decoding) ? '' : `, decoded on ${decodingWords(settings.decoding)}`}
         {settings.depth === '8-bit' && formatsOf(subject).some(isDeepFormat) ? ', in 8 bits' : ''}
+        {settings.fields === 'deinterlaced' && scansOf(subject).some(isInterlaced) ? ', deinterlaced' : ''}
         {settings.meanwhile === 'previews' ? ', while thumbnails and sound peaks are drawn' : ''}
       </span>
     </>

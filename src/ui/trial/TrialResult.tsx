@@ -12,7 +12,7 @@ import { isDeepFormat } from '@/core/playback/depth';
 import { formatsOf, nameOf, rateOf, slotTimecode } from '@/core/playback/subject';
 import { slotState } from '@/core/playback/slots';
 import type { PlayedTrial } from '@/db/kinds';
-import type { Meanwhile, WorkingDepth } from '@/core/playback/settings';
+import type { FieldsWay, Meanwhile, WorkingDepth } from '@/core/playback/settings';
 import type { PlaybackScale } from '@/engine/playback/spec';
 import type { TrialPage } from '@/server/trialPage';
 import { RibbonLegend, RiverLegend } from '../charts/Legend';
@@ -134,6 +134,7 @@ interface Change {
   readonly scale?: PlaybackScale;
   readonly meanwhile?: Meanwhile;
   readonly depth?: WorkingDepth;
+  readonly fields?: FieldsWay;
   /** what decodes it */ readonly decodeOn?: { readonly deviceId: string; readonly share: number }[];
   /** the proxy of a clip; null for those of a timeline */ readonly proxies?: string | null;
 }
@@ -145,6 +146,7 @@ function requestOf(
     scale = settings.scale,
     meanwhile = settings.meanwhile ?? 'nothing',
     depth = settings.depth ?? '8-bit',
+    fields = settings.fields ?? 'woven',
     decodeOn = askedAgain(settings.decoding),
     proxies,
   }: Change,
@@ -169,6 +171,7 @@ function requestOf(
     cache,
     underWay,
     depth,
+    fields,
     meanwhile,
     decodeOn,
   };

@@ -7,12 +7,13 @@ import { formatLabel } from '@/core/media/format';
 import { plainName } from '@/core/simulated';
 import { rateLabel } from '@/core/time/rational';
 import type { PlaybackScale } from '@/engine/playback/spec';
-import type { Meanwhile, WorkingDepth } from '@/core/playback/settings';
+import { isInterlaced } from '@/core/playback/fields';
+import type { FieldsWay, Meanwhile, WorkingDepth } from '@/core/playback/settings';
 import type { Policy } from '@/core/playback/slots';
 import type { LibraryClip } from '@/server/media';
 import { ApiError, callApi } from '../api';
 import { Button } from '../parts/Button';
-import { Choice, DepthChoice, MeanwhileChoice, ScaleChoice } from '../parts/Choice';
+import { Choice, DepthChoice, FieldsChoice, MeanwhileChoice, ScaleChoice } from '../parts/Choice';
 import { SideBySideLink, useDecodedBy, type DeviceChoice } from '../parts/DecodedBy';
 import { useReadAs } from '../parts/ReadAs';
 import { useCommands } from '../shell/commands';
@@ -36,6 +37,7 @@ export function StartForm({
   const [policy, setPolicy] = useState<Policy>('hold-time');
   const { readAs, fields: readFields } = useReadAs();
   const [depth, setDepth] = useState<WorkingDepth>('kept');
+  const [fields, setFields] = useState<FieldsWay | 'each'>('woven');
   const [meanwhile, setMeanwhile] = useState<Meanwhile>('nothing');
   const [threads, setThreads] = useState('');
   const { decodeOn, field: decodedBy } = useDecodedBy(devices);
@@ -52,6 +54,7 @@ export function StartForm({
         policy,
         ...readAs,
         depth,
+        ...(isInterlaced(clip?.scan) ? { fields } : {}),
         meanwhile,
         decodeOn,
         threads: threads === '' ? 0 : Number(threads),
@@ -111,7 +114,8 @@ export function StartForm({
       </div>
       {clip?.format && (
         <p className="mt-2 text-sm text-muted">
-          {formatLabel(clip.format)}, {rateLabel(clip.format.rate)} per second, peak{' '}
+          {formatLabel(clip.format)}, {rateLabel(clip.format.rate)} per second,{' '}
+          {isInterlaced(clip.scan) && `interlaced, ${clip.scan}, `}peak{' '}
           {megabitsPerSecond(clip.peakBitsPerSecond)}, takes{' '}
           {clockTime(((clip.frames ?? 0) * 1000 * clip.format.rate.den) / clip.format.rate.num)} once started
         </p>
@@ -134,6 +138,7 @@ export function StartForm({
           />
           {readFields()}
           <DepthChoice value={depth} onChange={setDepth} />
+          {isInterlaced(clip?.scan) && <FieldsChoice value={fields} onChange={setFields} each />}
           <MeanwhileChoice value={meanwhile} onChange={setMeanwhile} />
           <label>
             <span className="mb-1 block text-xs text-muted">Decoder threads</span>

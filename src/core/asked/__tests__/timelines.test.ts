@@ -135,6 +135,7 @@ test('what is left out is filled in as the method says', async () => {
     scale: 'half',
     policy: 'hold-time',
     depth: 'kept',
+    fields: 'woven',
     decodeOn: [],
     cache: 'past',
     underWay: null,
@@ -152,6 +153,7 @@ test('what is left out is filled in as the method says', async () => {
   expect(await scrubInput.validate({ clipId: 'a', gestures: ['jumps'] })).toEqual({
     clipId: 'a',
     depth: 'kept',
+    fields: 'woven',
     decodeOn: [],
     cache: 'past',
     underWay: null,

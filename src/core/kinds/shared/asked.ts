@@ -2,7 +2,7 @@ import { array, boolean, identity, number, object, string } from '../../edge/str
 import { cacheWays } from '../../media/coldProof';
 import { mostUnderWay } from '../../storage/underWay';
 import { frameWays, mostShare, mostSharing } from '../../decode/decoding';
-import { meanwhiles, workingDepths } from '../../playback/settings';
+import { fieldsWays, meanwhiles, workingDepths } from '../../playback/settings';
 import { playbackScales } from '../../playback/slots';
 import { mostSlots } from '../../timeline/model';
 
@@ -89,8 +89,11 @@ export const meanwhile = string().oneOf(meanwhiles, 'Choose nothing or previews.
 /** Show parts that were rendered before from there, where they still hold what the timeline has. */
 export const prerendered = boolean().default(false);
 
+/** What becomes of interlaced pictures. */
+export const fields = string().oneOf(fieldsWays, 'Choose woven or deinterlaced.').default('woven');
+
 /** How a timeline is shown or worked on. */
-export const shownSettings = { ...runSettings, depth };
+export const shownSettings = { ...runSettings, depth, fields };
 
 /** Slots that are worked on; `to` is the one after the last, null the end. */
 export const stretch = {

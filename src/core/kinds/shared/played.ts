@@ -3,6 +3,7 @@ import { formatLabel } from '../../media/format';
 import type { FrameStructure } from '../../media/frameStructure';
 import { carriedBy } from '../../playback/headroom';
 import type { RunConditions } from '../../playback/conditions';
+import { fieldsWords, isInterlaced } from '../../playback/fields';
 import { isDeepFormat, workedInWords } from '../../playback/depth';
 import { meanwhileWords, type PlaybackSettings, type WorkedIn } from '../../playback/settings';
 import { answerSentence } from '../../sentences/playback';
@@ -10,6 +11,7 @@ import type { PlaybackSummary } from '../../playback/summary';
 import {
   formatsOf,
   nameOf,
+  scansOf,
   volumesOf,
   type Played,
   type PlayedClip,
@@ -24,7 +26,16 @@ import type { SlotCount } from '../../timeline/model';
 import type { FindingOf, KindFacts, Names, Words } from '../kind';
 import type { RigConditions } from './conditions';
 import { inPercent, processorMetric, rate, share, time } from './metrics';
-import { aside, decodingTold, depthTold, readTold, scaleTold, threadsTold, underWayTold } from './told';
+import {
+  aside,
+  decodingTold,
+  depthTold,
+  fieldsTold,
+  readTold,
+  scaleTold,
+  threadsTold,
+  underWayTold,
+} from './told';
 
 /** The clip that a trial played, kept with the trial so that it stays whole when a clip or volume goes. */
 export interface ClipSubject extends PlayedClip {
@@ -98,6 +109,7 @@ const how = ({ subject, settings }: Pick<PlayedShape, 'subject' | 'settings'>): 
     settings.policy === 'every-frame' ? 'every frame' : '',
     settings.decoding && settings.decoding.length > 0 ? `decoded on ${decodingWords(settings.decoding)}` : '',
     settings.depth === '8-bit' && formatsOf(subject).some(isDeepFormat) ? 'in 8 bits' : '',
+    settings.fields === 'deinterlaced' && scansOf(subject).some(isInterlaced) ? 'deinterlaced' : '',
     settings.meanwhile === 'previews' ? 'previews drawn meanwhile' : '',
   ]
     .filter(Boolean)
@@ -119,6 +131,7 @@ export function playedUnder(subject: Played, worked?: WorkedIn): Words {
   const models = timeline
     ? Object.values(timeline.media).map(({ standIn }) => standIn)
     : [subject.standIn ?? null];
+  const fields = worked ? fieldsWords(worked, scansOf(subject)) : null;
   const shown = {
     Content: nameOf(subject),
     Volume: plainName(names.join(', '), simulated),
@@ -128,6 +141,7 @@ export function playedUnder(subject: Played, worked?: WorkedIn): Words {
     'Volume model':
       [...new Set(models.flatMap((model) => (model ? [modelLabel(model)] : [])))].join('; ') || 'none',
     ...(worked ? { 'Worked in': workedInWords(worked, formatsOf(subject)) } : {}),
+    ...(fields === null ? {} : { Fields: fields }),
   };
   if (!timeline) return shown;
   const roles = new Set(
@@ -158,6 +172,7 @@ export const playedFacts: Omit<KindFacts<PlayedShape>, 'name'> = {
     cache: aside('told with the system’s cache'),
     underWay: underWayTold,
     depth: depthTold,
+    fields: fieldsTold,
     processing: (isOn) => ({ Processing: isOn ? 'on' : 'off' }),
     buffers: ({ readAhead, decoded, ready }) => ({
       Buffers: `${readAhead} read, ${decoded} decoded, ${ready} ready`,

@@ -13,6 +13,7 @@ export const workOfAnalysis = ({
   threads,
   warm,
   depth,
+  fields,
   ...choice
 }: AnalysisSettings): TaskWork => ({
   analysis: choice,
@@ -21,6 +22,7 @@ export const workOfAnalysis = ({
   threads,
   warm,
   depth,
+  fields,
   keepIn: keep ? keptFolder : null,
   suffix: choice.work,
 });

@@ -15,12 +15,13 @@ import { taskKind } from './shared/task';
 
 /** Renders a part of a timeline and keeps it for runs that are told to use it. One of the same part made the same way takes the place of the one before. */
 export const prerender = taskKind<'pre-render'>({
-  work: ({ id, settings: { intermediate, likeness, threads, warm, depth } }) => ({
+  work: ({ id, settings: { intermediate, likeness, threads, warm, depth, fields } }) => ({
     output: intermediateChoice(intermediate),
     likeness,
     threads,
     warm,
     depth,
+    fields,
     keepIn: prerenderFolder,
     suffix: `${intermediate}_${id}`,
   }),

@@ -28,6 +28,7 @@ import { useProgress } from '../../shell/status';
 import { StageTable } from '../../tasks/StageTable';
 import { TaskCoresChart, TaskRateChart } from '../../tasks/TaskChart';
 import { nowWords, stageStyles } from '../../tasks/words';
+import { fieldRows } from '../../trial/Conditions';
 import { ConditionsFrame } from '../../trial/ConditionsFrame';
 import { LiveFrame } from '../../trial/LiveFrame';
 import { LiveViewer } from '../../trial/LiveTrial';
@@ -313,6 +314,7 @@ function Conditions({ trial, own }: { trial: Task; own: readonly (readonly [stri
         ['From pre-rendered', prerenderedWords(timeline.course)],
         ['Read', filesWords(subject.timeline)],
         ['Worked in', trialConditions(trial)['Worked in'] ?? ''],
+        ...fieldRows(settings, subject),
         ['To', plainName(target.volumeName, target.standIn !== null)],
         ['Writes', 'through the system’s cache; the time ends when all is on the volume'],
       ]}

@@ -11,6 +11,7 @@ import { FaultsNote } from '../../parts/FaultsNote';
 import { Simulated } from '../../parts/Simulated';
 import { useProgress } from '../../shell/status';
 import { DecodedStreams } from '../../trial/DecodedStreams';
+import { fieldRows } from '../../trial/Conditions';
 import { ConditionsFrame } from '../../trial/ConditionsFrame';
 import { LiveFrame } from '../../trial/LiveFrame';
 import { ResultFrame } from '../../trial/ResultFrame';
@@ -83,7 +84,10 @@ function Conditions({ test }: { test: TimelineTrial }) {
         ['Read', filesWords(subject.timeline)],
         ...(settings.kind === 'calibration'
           ? []
-          : [['Worked in', workedInWords(settings, formatsOf(subject))] as const]),
+          : [
+              ['Worked in', workedInWords(settings, formatsOf(subject))] as const,
+              ...fieldRows(settings, subject),
+            ]),
         ...(settings.kind === 'scrub' && settings.gesture.kind !== 'recorded'
           ? [['Gesture', `${settings.gesture.kind}, seed ${settings.gesture.seed}`] as const]
           : []),

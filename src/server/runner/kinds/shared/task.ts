@@ -21,7 +21,7 @@ import type { KindRunner, Measured, TrialEnd, TrialRun } from '../../trialRun';
 /** What is told of a task besides what it works on: how it is written, and what becomes of it. */
 export type TaskWork = Pick<
   TaskSpec,
-  'analysis' | 'output' | 'device' | 'likeness' | 'threads' | 'warm' | 'depth' | 'keepIn'
+  'analysis' | 'output' | 'device' | 'likeness' | 'threads' | 'warm' | 'depth' | 'fields' | 'keepIn'
 > & {
   /** Behind the name of what was worked on: the name of the result. */
   readonly suffix: string;
