@@ -43,9 +43,10 @@ export const mostOwedUs = 250_000;
 /**
  * By how much a request that follows at once counts as asked for earlier: as much as the one before it was answered late
  * by the host, not by the model. Else every slow moment of the host would cost a stand-in rate, although the host
- * carries more on the whole.
+ * carries more on the whole. Below zero where the host was early, as it may be by less than it can wait: a model that
+ * is asked again too early each time would carry more than it does.
  * @param endUs when its bytes were there @param modelUs when the model would have had them; on one clock
  */
 export function owedUs(endUs: number, modelUs: number): number {
-  return modelUs === -Infinity ? 0 : Math.min(mostOwedUs, Math.max(0, endUs - modelUs));
+  return modelUs === -Infinity ? 0 : Math.min(mostOwedUs, endUs - modelUs);
 }

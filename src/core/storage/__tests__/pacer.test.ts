@@ -85,6 +85,25 @@ test('a host that is late now and then costs a stand-in no rate, as long as it c
   expect(owedUs(5, -Infinity)).toBe(0);
 });
 
+test('a host that answers a little early gains a stand-in nothing', () => {
+  // Four drives, one request after the other: each finds its drive free, and would begin as early as it is asked.
+  const { drive, ...model } = modelOf('ethernet-10-jumbo', 'nvme');
+  const took = (earlyUs: number) => {
+    const pacer = make({ ...model, drives: 4, drive: { ...drive, accessUs: 8_000 } });
+    let [now, owed] = [0, 0];
+    for (let at = 0; at < 128; at++) {
+      const address = (at * 97 + 1) * 2 ** 24;
+      const modelUs = pacer.admit({ stream: 0, address, bytes: 4_096, write: false }, now - owed);
+      now = modelUs - earlyUs;
+      owed = owedUs(now, modelUs);
+    }
+    return now;
+  };
+  expect(took(0)).toBeGreaterThan(128 * 8_000);
+  // Only the last of them may be early.
+  expect(took(40)).toBeCloseTo(took(0) - 40, 3);
+});
+
 test('a client that pauses does not get the pause back', () => {
   const model = modelOf('ethernet-1', 'nvme');
   const pacer = make(model);
