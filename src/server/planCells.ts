@@ -142,6 +142,9 @@ async function formClip({ form, volumeId }: CellAddress, clipId: string): Promis
   return clip;
 }
 
+/** What no matrix varies. */
+const usual = { threads: 0, depth: 'kept', fields: 'woven' } as const;
+
 async function clipCell(
   address: CellAddress,
   clip: ClipWithVolume,
@@ -162,10 +165,8 @@ async function clipCell(
       const row = await clipTrial('playback', clip, {
         scale,
         policy,
-        threads: 0,
         warm,
-        depth: 'kept',
-        fields: 'woven',
+        ...usual,
         processing: true,
         buffers: defaultBufferDepths,
         slotLimit: null,
@@ -178,17 +179,7 @@ async function clipCell(
     case 'scrub': {
       const row = await trialOnTimeline(
         await timelineOfClip(clip.id),
-        {
-          kind: 'scrub',
-          scale,
-          threads: 0,
-          warm,
-          depth: 'kept',
-          fields: 'woven',
-          gesture: scrubGesture,
-          ...decoded,
-          ...read,
-        },
+        { kind: 'scrub', scale, warm, ...usual, gesture: scrubGesture, ...decoded, ...read },
         { read: 'originals', volumeId: clip.volumeId },
       );
       return ready(
@@ -335,27 +326,13 @@ async function timelineCell(
   if (address.test === 'scrub') {
     const row = await trialOnTimeline(
       timelineId,
-      {
-        kind: 'scrub',
-        scale,
-        threads: 0,
-        warm,
-        depth: 'kept',
-        fields: 'woven',
-        gesture: scrubGesture,
-        ...decoded,
-        ...read,
-      },
+      { kind: 'scrub', scale, warm, ...usual, gesture: scrubGesture, ...decoded, ...read },
       { read: address.form ?? 'originals', volumeId: address.volumeId },
     );
     const seconds = gestureSeconds(subject.timeline.slots, subject.timeline.rate);
     return ready(address, row, subject, seconds, decoded);
   }
-  const row = timelineTrial(
-    subject,
-    { scale, policy, threads: 0, warm, depth: 'kept', fields: 'woven', ...decoded, ...read },
-    timeline.demo,
-  );
+  const row = timelineTrial(subject, { scale, policy, warm, ...usual, ...decoded, ...read }, timeline.demo);
   const seconds = subject.timeline.course.slots / toNumber(subject.timeline.rate);
   return ready(address, row, subject, seconds, decoded);
 }

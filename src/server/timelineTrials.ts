@@ -2,6 +2,7 @@ import { isSimulatedDecoding } from '@/core/decode/decoding';
 import { timelineKinds, type TimelineKind } from '@/core/kinds/kinds';
 import { volumesOfTrial } from '@/core/kinds/volumes';
 import { isInterlaced } from '@/core/playback/fields';
+import type { FieldsWay } from '@/core/playback/settings';
 import { volumesOf } from '@/core/playback/subject';
 import { gestureProblem, type Gesture } from '@/core/scrub/gesture';
 import { fieldBySlot, runThrough, sideBySide } from '@/core/timeline/loads';
@@ -76,9 +77,7 @@ export async function timelineOfVolume(volumeId: string, most: number): Promise<
 
 /** A clip is tested as a timeline of its own, which is in no list. */
 export async function timelineOfClip(clipId: string): Promise<string> {
-  const clip = await getClip(clipId);
-  const ref = clip?.status === 'ready' ? mediaRefOf(clip) : null;
-  if (!clip || !ref) throw new RequestError('clip-unplayable-or-gone', {}, 'clipId');
+  const { ref } = await requireMedia(clipId);
   const document: Timeline = { ...sideBySide({ id: 'm1', ref }, 1), name: ref.name };
   return keepUnlisted(`${clipTimelinePrefix}${clipId}`, document);
 }
@@ -95,12 +94,31 @@ export const wholeClip = {
 } as const;
 
 /** The timeline that shows each field of an interlaced clip in a slot of its own. @throws RequestError where it has none */
-export async function fieldsOfClip(clipId: string): Promise<string> {
+async function fieldsOfClip(clipId: string): Promise<string> {
+  const { clip, ref } = await requireMedia(clipId);
+  if (!isInterlaced(clip.identity?.scan)) throw new RequestError('no-fields', {}, 'fields');
+  return keepUnlisted(`${clipTimelinePrefix}fields-${clipId}`, fieldBySlot({ id: 'm1', ref }));
+}
+
+/** The timeline that a playback of a clip is made of, and what becomes of fields there. @throws RequestError where they are to be shown one by one and it has none */
+export async function playedAsTimeline({
+  clipId,
+  fields,
+}: {
+  readonly clipId: string;
+  readonly fields: FieldsWay | 'each';
+}): Promise<{ timelineId: string; fields: FieldsWay }> {
+  return fields === 'each'
+    ? { timelineId: await fieldsOfClip(clipId), fields: 'deinterlaced' }
+    : { timelineId: await timelineOfClip(clipId), fields };
+}
+
+/** A clip that can be played, as a timeline has it. @throws RequestError */
+async function requireMedia(clipId: string) {
   const clip = await getClip(clipId);
   const ref = clip?.status === 'ready' ? mediaRefOf(clip) : null;
   if (!clip || !ref) throw new RequestError('clip-unplayable-or-gone', {}, 'clipId');
-  if (!isInterlaced(clip.identity?.scan)) throw new RequestError('no-fields', {}, 'fields');
-  return keepUnlisted(`${clipTimelinePrefix}fields-${clipId}`, fieldBySlot({ id: 'm1', ref }));
+  return { clip, ref };
 }
 
 async function keepUnlisted(id: string, document: Timeline): Promise<string> {

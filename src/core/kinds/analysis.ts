@@ -12,7 +12,7 @@ import type { WorkedIn } from '../playback/settings';
 import type { KindFacts } from './kind';
 import { prerendered, taskInput } from './shared/asked';
 import { taskFacts, taskNames, type TaskShape } from './shared/task';
-import { aside, cacheTold, depthTold, fieldsTold, threadsTold } from './shared/told';
+import { aside, cacheTold, threadsTold, workedTold } from './shared/told';
 
 /** How every picture of a timeline or clip is worked on, and what the result is written as. */
 export interface AnalysisSettings extends AnalysisChoice, WorkedIn {
@@ -73,8 +73,7 @@ export const analysis: KindFacts<Analysis> = {
     intermediate: (id) => ({ Intermediate: intermediateWords(id) }),
     keep: aside('what becomes of the file afterwards changes no figure'),
     threads: threadsTold,
-    depth: depthTold,
-    fields: fieldsTold,
+    ...workedTold,
     warm: cacheTold,
   },
   answer: ({ summary }) => {

@@ -11,7 +11,7 @@ import { decodeAnswer, decodeNames, decodePage, decodedUnder, type DecodeShape }
 import { count } from './shared/metrics';
 import { decodeOn, depth, exactRate } from './shared/asked';
 import type { DecodedOn } from './shared/timeline';
-import { decodingTold, depthTold, mostTold, scaleTold, stepTold } from './shared/told';
+import { decodingTold, mostTold, scaleTold, stepTold, workedTold } from './shared/told';
 
 /** How many streams decode side by side at a rate. */
 export interface DecodeStreamsSettings extends DecodedOn, Pick<WorkedIn, 'depth'> {
@@ -64,7 +64,7 @@ export const decodeStreams: KindFacts<DecodeStreams> = {
     seconds: stepTold,
     mostStreams: mostTold,
     decoding: decodingTold,
-    depth: depthTold,
+    depth: workedTold.depth,
   },
   under: ({ subject, settings }) => ({
     ...decodedUnder({ subject }),

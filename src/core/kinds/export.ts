@@ -15,7 +15,7 @@ import type { WorkedIn } from '../playback/settings';
 import type { KindFacts } from './kind';
 import { prerendered, taskInput, whole } from './shared/asked';
 import { taskFacts, taskNames, type TaskShape } from './shared/task';
-import { aside, cacheTold, depthTold, fieldsTold, threadsTold } from './shared/told';
+import { aside, cacheTold, threadsTold, workedTold } from './shared/told';
 import { taskSentence } from '../sentences/tasks';
 
 /** How a timeline or clip is exported. */
@@ -92,8 +92,7 @@ export const exporting: KindFacts<Export> = {
     keep: aside('what becomes of the file afterwards changes no figure'),
     likeness: aside('looked at after the time is taken'),
     threads: threadsTold,
-    depth: depthTold,
-    fields: fieldsTold,
+    ...workedTold,
     warm: cacheTold,
   },
   answer: ({ summary }) => taskSentence('Exported', summary),

@@ -8,7 +8,7 @@ import { time } from './shared/metrics';
 import { playedNames, playedUnder } from './shared/played';
 import { taskPage } from './shared/task';
 import type { TimelineCommon, TimelineShape } from './shared/timeline';
-import { cacheTold, depthTold, fieldsTold, threadsTold } from './shared/told';
+import { cacheTold, threadsTold, workedTold } from './shared/told';
 
 export const openingEach = ['whole', 'picture'] as const;
 export type OpeningEach = (typeof openingEach)[number];
@@ -58,8 +58,7 @@ export const opening: KindFacts<Opening> = {
     lanes: (lanes) => ({ 'Clips at a time': String(lanes) }),
     each: (each) => ({ 'Of each clip': each === 'picture' ? 'index and first picture' : 'all' }),
     threads: threadsTold,
-    depth: depthTold,
-    fields: fieldsTold,
+    ...workedTold,
     warm: cacheTold,
   },
   under: ({ subject, settings }) => playedUnder(subject, settings),

@@ -5,7 +5,7 @@ import type { WorkedIn } from '../playback/settings';
 import type { KindFacts } from './kind';
 import { taskInput } from './shared/asked';
 import { taskFacts, taskNames, type TaskShape } from './shared/task';
-import { aside, cacheTold, depthTold, fieldsTold, threadsTold } from './shared/told';
+import { aside, cacheTold, threadsTold, workedTold } from './shared/told';
 
 /** How a part of a timeline is rendered ahead of its playback. */
 export interface PrerenderSettings extends WorkedIn {
@@ -38,8 +38,7 @@ export const prerender: KindFacts<Prerender> = {
     intermediate: (id) => ({ Intermediate: intermediateWords(id) }),
     likeness: aside('looked at after the time is taken'),
     threads: threadsTold,
-    depth: depthTold,
-    fields: fieldsTold,
+    ...workedTold,
     warm: cacheTold,
   },
   answer: ({ summary }) => taskSentence('Pre-rendered', summary),

@@ -18,12 +18,11 @@ import {
 import {
   aside,
   decodingTold,
-  depthTold,
-  fieldsTold,
   mostTold,
   readTold,
   threadsTold,
   underWayTold,
+  workedTold,
 } from './shared/told';
 import { rampSentence } from '../sentences/timeline';
 
@@ -81,8 +80,7 @@ export const ramp: KindFacts<Ramp> = {
     warm: readTold,
     cache: aside('told with the system’s cache'),
     underWay: underWayTold,
-    depth: depthTold,
-    fields: fieldsTold,
+    ...workedTold,
     decoding: decodingTold,
   },
   under: ({ subject, settings }) => playedUnder(subject, settings),

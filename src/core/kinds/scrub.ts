@@ -18,12 +18,11 @@ import {
 import {
   aside,
   decodingTold,
-  depthTold,
-  fieldsTold,
   readTold,
   scaleTold,
   threadsTold,
   underWayTold,
+  workedTold,
 } from './shared/told';
 
 export interface ScrubSettings extends TimelineCommon, DecodedOn, ReadAsPlayed, WorkedIn {
@@ -83,8 +82,7 @@ export const scrub: KindFacts<Scrub> = {
     warm: readTold,
     cache: aside('told with the system’s cache'),
     underWay: underWayTold,
-    depth: depthTold,
-    fields: fieldsTold,
+    ...workedTold,
     decoding: decodingTold,
   },
   under: ({ subject, settings }) => playedUnder(subject, settings),

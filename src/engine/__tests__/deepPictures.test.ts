@@ -1,24 +1,18 @@
 import { AV_PIX_FMT_GBRP, AV_PIX_FMT_GBRP10LE, type AVPixelFormat } from 'node-av/constants';
-import { Frame } from 'node-av/lib';
+import type { Frame } from 'node-av/lib';
 import { mkdtemp, writeFile } from 'node:fs/promises';
 import { createRequire } from 'node:module';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { WorkingDepth } from '@/core/playback/settings';
-import { rational } from '@/core/time/rational';
-import { flattenSlot } from '@/core/timeline/flatten';
-import {
-  emptyTimeline,
-  wholePicture,
-  type Effect,
-  type EffectSettings,
-  type Item,
-} from '@/core/timeline/model';
+import { wholePicture, type Effect, type EffectSettings, type Item } from '@/core/timeline/model';
+import { emptyPicture } from '../codec/framePool';
 import { greenAt, Processor } from '../playback/processor';
 import { outputFilter } from '../task/colour';
 import type { GraphOutput } from '../codec/depth';
 import type { GraphFiles } from '../timeline/pictureGraph';
 import { SlotProcessor } from '../timeline/slotProcessor';
+import { layersAt as layersOf } from './testLayers';
 
 /** One column for each level that 10 bits have. */
 const raster = { width: 1024, height: 64 };
@@ -42,12 +36,7 @@ beforeAll(async () => {
 
 /** A picture whose every column is one colour. @param colour each channel in levels of the format */
 function columns(colour: (x: number) => Pixel, format: AVPixelFormat = AV_PIX_FMT_GBRP10LE): Frame {
-  const frame = new Frame();
-  frame.alloc();
-  frame.width = raster.width;
-  frame.height = raster.height;
-  frame.format = format;
-  frame.getBuffer();
+  const frame = emptyPicture(raster.width, raster.height, format);
   const deep = format === AV_PIX_FMT_GBRP10LE;
   // Planes lie in the order green, blue, red.
   [1, 2, 0].forEach((channel, index) => {
@@ -71,39 +60,7 @@ const effect = (settings: EffectSettings): Effect => ({ id: settings.kind, on: t
 const placed = (place: typeof wholePicture, opacity = 1) =>
   effect({ kind: 'transform', crop: wholePicture, place, opacity });
 
-/** Items on tracks of their own, over another from the first to the last. */
-function layersAt(slot: number, ...items: readonly Partial<Item>[]) {
-  const base = emptyTimeline('t', rational(24), raster.width, raster.height);
-  const media = {
-    m: {
-      clipId: 'c',
-      name: 'm',
-      reel: null,
-      startTimecode: null,
-      contentHash: null,
-      rate: rational(24),
-      frames: 500,
-      ...raster,
-    },
-  };
-  const tracks = items.map((change, at) => ({
-    id: `v${at}`,
-    name: `V${at}`,
-    on: true,
-    items: [
-      {
-        id: `i${at}`,
-        name: `i${at}`,
-        start: 0,
-        length: 100,
-        source: { kind: 'clip' as const, media: 'm', in: 0, speed: rational(1) },
-        effects: [],
-        ...change,
-      },
-    ],
-  }));
-  return flattenSlot({ ...base, media, tracks }, slot).layers;
-}
+const layersAt = (slot: number, ...items: readonly Partial<Item>[]) => layersOf(raster, slot, ...items);
 
 /** Processes slots of some layers with one processor, and reads the last. */
 async function processed(

@@ -13,11 +13,9 @@ import { probeClip } from '../media/probe';
 import { assertRoomFor, removeScratch } from '../task/scratch';
 import { SoundMix } from '../task/soundMix';
 import { richMedia as rich, writeTestMedia, type TestMedia as Written } from './testMedia';
-import { FrameAccess } from '../timeline/frameAccess';
-import { OpenTimeline } from '../timeline/openTimeline';
 import type { TimelineSpec } from '../timeline/spec';
 import { runExport } from './testTask';
-import { streamsOf, testMedia } from './testTimelineRun';
+import { onFrame, streamsOf, testMedia } from './testTimelineRun';
 import { workFolder, smallClip } from './testTrial';
 
 let clips = 0;
@@ -138,17 +136,10 @@ test.each([
     const graded = withGrade(plain);
     const { end, record, volume } = await runExport(graded, { ...usual('ffv1', '10-bit 4:2:2'), depth });
     expect(end.kind).toBe('done');
-    const made = await testMedia(join(volume, record.made!.keptAs!));
-    const opened = await OpenTimeline.open(streamsOf(made), { warm: true });
-    const access = new FrameAccess(opened.media.get('m')!, 1);
-    const frame = (await access.frame(1, () => false))!;
-    const luma = frame.data![0]!;
-    const levels = new Set(
-      Array.from({ length: 1024 }, (_, x) => luma.readUInt16LE(10 * frame.linesize[0]! + 2 * x)),
-    );
-    frame.free();
-    await access.close();
-    await opened.close();
+    const levels = await onFrame(join(volume, record.made!.keptAs!), 1, ({ data, linesize }) => {
+      const line = Array.from({ length: 1024 }, (_, x) => data![0]!.readUInt16LE(10 * linesize[0]! + 2 * x));
+      return new Set(line);
+    });
     // Of 876 levels that 10 bits of narrow range have, gains of 0.8 leave 700.
     expect(levels.size > 600).toBe(more);
     expect(levels.size).toBeGreaterThan(150);

@@ -5,7 +5,7 @@ import {
   AV_PIX_FMT_YUV422P10LE,
   type AVPixelFormat,
 } from 'node-av/constants';
-import { Frame } from 'node-av/lib';
+import type { Frame } from 'node-av/lib';
 import { join } from 'node:path';
 import type { FieldsWay } from '@/core/playback/settings';
 import { playbackScales } from '@/core/playback/slots';
@@ -14,6 +14,7 @@ import { flattenSlot } from '@/core/timeline/flatten';
 import { fieldBySlot } from '@/core/timeline/loads';
 import { lengthOf, type Timeline } from '@/core/timeline/model';
 import { firstField } from '../codec/fields';
+import { emptyPicture } from '../codec/framePool';
 import { greenAt, playbackRaster, Processor, type ProcessedPicture } from '../playback/processor';
 import { OpenTimeline } from '../timeline/openTimeline';
 import { SlotAccess } from '../timeline/slotAccess';
@@ -30,12 +31,7 @@ const lineLuma = (y: number) => (y % 2 === 0 ? 40 + y : 160 + y);
 
 /** An interlaced grey picture whose every line is even. */
 function fieldsOf(format: AVPixelFormat, first: 'top' | 'bottom' = 'top', luma = lineLuma): Frame {
-  const frame = new Frame();
-  frame.alloc();
-  frame.width = raster.width;
-  frame.height = raster.height;
-  frame.format = format;
-  frame.getBuffer();
+  const frame = emptyPicture(raster.width, raster.height, format);
   const deep = format === AV_PIX_FMT_YUV422P10LE;
   for (const [index, plane] of (frame.data ?? []).entries()) {
     const stride = frame.linesize[index] ?? 0;

@@ -1,13 +1,5 @@
-import { rational } from '@/core/time/rational';
-import { flattenSlot } from '@/core/timeline/flatten';
-import {
-  emptyTimeline,
-  wholePicture,
-  type Effect,
-  type EffectSettings,
-  type Item,
-  type Source,
-} from '@/core/timeline/model';
+import { wholePicture, type Effect, type EffectSettings, type Source } from '@/core/timeline/model';
+import { layersAt as layersOf } from './testLayers';
 import {
   describeGraph,
   filterOf,
@@ -27,45 +19,14 @@ const raster = { width: 1920, height: 1080 };
 const square = { num: 1, den: 1 };
 const effect = (settings: EffectSettings): Effect => ({ id: settings.kind, on: true, ...settings });
 
-function layersAt(slot: number, ...items: (Partial<Item> & { source?: Source })[]): GraphLayer[] {
-  const base = emptyTimeline('t', rational(24), 1920, 1080);
-  const media = {
-    m: {
-      clipId: 'c',
-      name: 'm',
-      reel: null,
-      startTimecode: null,
-      contentHash: null,
-      rate: rational(24),
-      frames: 500,
-      width: 1920,
-      height: 1080,
-    },
-  };
-  const tracks = items.map((change, at) => ({
-    id: `v${at}`,
-    name: `V${at}`,
-    on: true,
-    items: [
-      {
-        id: `i${at}`,
-        name: `i${at}`,
-        start: 0,
-        length: 100,
-        source: { kind: 'clip' as const, media: 'm', in: 0, speed: rational(1) },
-        effects: [],
-        ...change,
-      },
-    ],
-  }));
-  return flattenSlot({ ...base, media, tracks }, slot).layers.map((layer): GraphLayer => ({
+const layersAt = (slot: number, ...items: Parameters<typeof layersOf>[2][]): GraphLayer[] =>
+  layersOf(raster, slot, ...items).map((layer) => ({
     layer,
     picture:
       layer.media === null
         ? null
         : { width: 1920, height: 1080, format: 4, pixelAspect: square, fields: null },
   }));
-}
 
 test('rectangles become whole pixels within the picture', () => {
   expect(pixelsOf(wholePicture, raster)).toEqual({ x: 0, y: 0, width: 1920, height: 1080 });

@@ -6,9 +6,7 @@ import type { WatchedProcess } from '@/server/runner/watchedProcess';
 import { lumaReader } from '../media/luma';
 import { probeClip } from '../media/probe';
 import type { RenditionSpec } from '../rendition/spec';
-import { FrameAccess } from '../timeline/frameAccess';
-import { OpenTimeline } from '../timeline/openTimeline';
-import { streamsOf, testMedia } from './testTimelineRun';
+import { onFrame } from './testTimelineRun';
 import { richMedia, writeTestMedia, type TestMedia } from './testMedia';
 import { startProcess, workFolder } from './testTrial';
 
@@ -100,18 +98,13 @@ test.each(renditionPresets.map(({ id }) => [id]))(
       { presetId, raster: 'half' },
     );
     if (end.kind !== 'done') throw new Error(JSON.stringify(end));
-    const made = await testMedia(outputPath);
-    expect(made.ref).toMatchObject({ width: 256, height: 144, frames: 4 });
-    const opened = await OpenTimeline.open(streamsOf(made), { warm: true });
-    const access = new FrameAccess(opened.media.get('m')!, 1);
-    const frame = (await access.frame(1, () => false))!;
-    const luma = lumaReader(frame)!;
-    const lines = Array.from({ length: 144 }, (_, y) => luma(100, y));
+    expect(await probeClip(outputPath)).toMatchObject({ frames: 4, format: { width: 256, height: 144 } });
+    const lines = await onFrame(outputPath, 1, (frame) => {
+      const luma = lumaReader(frame)!;
+      return Array.from({ length: 144 }, (_, y) => luma(100, y));
+    });
     for (const [y, level] of lines.entries())
       if (y % 2 === 0 ? level > 100 : level < 140) throw new Error(`Line ${y} is ${level}`);
-    frame.free();
-    await access.close();
-    await opened.close();
   },
 );
 

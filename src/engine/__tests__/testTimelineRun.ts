@@ -1,4 +1,5 @@
 import { join } from 'node:path';
+import type { Frame } from 'node-av/lib';
 import type { DecodedStream } from '@/core/decode/decoding';
 import type { RunFaults } from '@/core/media/faults';
 import { decodePacketTable as decode, encodePacketTable } from '@/core/media/packetTable';
@@ -10,6 +11,7 @@ import { sideBySide } from '@/core/timeline/loads';
 import { lengthOf, type MediaRef, type Timeline } from '@/core/timeline/model';
 import { chargeParts } from '@/core/timeline/parts';
 import { hear, WatchedProcess, type ProcessEnd } from '@/server/runner/watchedProcess';
+import { FrameReader } from '../media/frameReader';
 import { probeClip } from '../media/probe';
 import type { ProbedClip } from '../media/streamFacts';
 import type { FromTrial } from '../playback/spec';
@@ -55,6 +57,22 @@ export async function testMedia(
       packets: encodePacketTable(probed.packets),
     },
   };
+}
+
+/** What is found on one decoded frame of a file. */
+export async function onFrame<Found>(
+  path: string,
+  number: number,
+  look: (frame: Frame) => Found,
+): Promise<Found> {
+  const { setup, packets, format } = await probeClip(path);
+  const reader = await FrameReader.open({ path, setup, packets, rate: format.rate });
+  const frame = await reader.frame(number);
+  await reader.close();
+  if (!frame) throw new Error(`${path} has no frame ${number}`);
+  const found = look(frame);
+  frame.free();
+  return found;
 }
 
 export function specOf(

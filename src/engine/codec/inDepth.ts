@@ -1,7 +1,7 @@
-import { SWS_POINT, type AVPixelFormat } from 'node-av/constants';
-import { avGetPixFmtFromName, avGetPixFmtName, Frame, SoftwareScaleContext } from 'node-av/lib';
+import type { AVPixelFormat } from 'node-av/constants';
+import { avGetPixFmtFromName, avGetPixFmtName, type Frame } from 'node-av/lib';
 import { pixelFormatFacts } from '@/core/media/format';
-import { EngineError } from '../errors';
+import { scaledPicture } from './scaledPicture';
 
 /** Pixel formats by chroma subsampling, in 8 bits a channel; with `10le` behind them in 10. */
 const formats: Readonly<Record<string, string>> = {
@@ -17,19 +17,8 @@ const formats: Readonly<Record<string, string>> = {
  */
 export async function inDepth(frame: Frame, bits: 8 | 10): Promise<Frame> {
   const { chroma } = pixelFormatFacts(avGetPixFmtName(frame.format as AVPixelFormat) ?? '');
-  const target = new Frame();
-  target.alloc();
-  target.width = frame.width;
-  target.height = frame.height;
-  target.format = avGetPixFmtFromName(`${formats[chroma] ?? 'gbrp'}${bits === 10 ? '10le' : ''}`);
-  target.getBuffer();
-  target.copyProps(frame);
-  const { width, height } = frame;
-  const scaler = new SoftwareScaleContext();
-  scaler.getContext(width, height, frame.format as AVPixelFormat, width, height, target.format, SWS_POINT);
-  const code = await scaler.scaleFrame(target, frame);
-  scaler.freeContext();
-  if (code >= 0) return target;
-  target.free();
-  throw new EngineError('not-converted', { code });
+  const format = avGetPixFmtFromName(`${formats[chroma] ?? 'gbrp'}${bits === 10 ? '10le' : ''}`);
+  const picture = await scaledPicture(frame, frame.width, frame.height, format);
+  picture.copyProps(frame);
+  return picture;
 }

@@ -1,19 +1,16 @@
 import { SWS_AREA, type AVPixelFormat } from 'node-av/constants';
-import { Frame, SoftwareScaleContext } from 'node-av/lib';
+import { SoftwareScaleContext, type Frame } from 'node-av/lib';
+import { EngineError } from '../errors';
+import { emptyPicture } from './framePool';
 
-/** A frame scaled into another of the given raster and format. The caller frees it. */
+/** A frame scaled into another of the given raster and format. The caller frees it. @throws EngineError when it cannot be converted */
 export async function scaledPicture(
   source: Frame,
   width: number,
   height: number,
   format = source.format as AVPixelFormat,
 ): Promise<Frame> {
-  const target = new Frame();
-  target.alloc();
-  target.width = width;
-  target.height = height;
-  target.format = format;
-  target.getBuffer();
+  const target = emptyPicture(width, height, format);
   const context = new SoftwareScaleContext();
   context.getContext(
     source.width,
@@ -24,7 +21,9 @@ export async function scaledPicture(
     format,
     SWS_AREA,
   );
-  await context.scaleFrame(target, source);
+  const code = await context.scaleFrame(target, source);
   context.freeContext();
-  return target;
+  if (code >= 0) return target;
+  target.free();
+  throw new EngineError('not-converted', { code });
 }

@@ -419,9 +419,7 @@ class Target {
       `format=${avGetPixFmtName(this.pixelFormat)}`,
     ]);
     const picture = await this.fields.picture(frame);
-    const { pts } = frame;
     picture.copyProps(frame);
-    picture.pts = pts;
     return picture;
   }
 

@@ -4,6 +4,7 @@ import {
   addedUs,
   calibratedEffects,
   calibrationCube,
+  type CostPair,
   type EffectCosts,
   type ScaleEffectCosts,
 } from '@/core/timeline/effectCosts';
@@ -53,29 +54,15 @@ export async function measureEffects(
   for (const { depth, frame: shown } of depths) {
     const scales: ScaleEffectCosts[] = [];
     for (const scale of playbackScales) {
-      const raster = playbackRaster(timeline, scale);
-      const plainUs: number[] = [];
-      const added = async (note: string, layers: readonly Layer[]) => {
-        told(`${scale} scale, ${note}, in ${depth === 'kept' ? 16 : 8} bits`);
-        const pairs = await processPairs({ layers: [plain], raster }, { layers, raster }, () => shown, {
-          work: { files: opened.files, fields: opened.fields, depth },
-          threads,
-          runs,
-        });
-        plainUs.push(...pairs.map((pair) => pair.plainUs));
-        return addedUs(pairs);
-      };
       if (isStopped()) break;
-      const layerUs = await added('a second layer', [
-        plain,
-        { ...plain, item: { ...plain.item, id: 'second' } },
-      ]);
-      const effects: Partial<Record<EffectKind, number>> = {};
-      for (const settings of calibratedEffects) {
-        if (isStopped()) break;
-        effects[settings.kind] = await added(settings.kind, [withEffect(plain, settings)]);
-      }
-      scales.push({ scale, baseUs: median(plainUs), layerUs, effects });
+      const raster = playbackRaster(timeline, scale);
+      const costsOf = async (note: string, layers: readonly Layer[]): Promise<CostPair[]> => {
+        told(`${scale} scale, ${note}, in ${depth === 'kept' ? 16 : 8} bits`);
+        const work = { files: opened.files, fields: opened.fields, depth };
+        const setup = { work, threads, runs };
+        return processPairs({ layers: [plain], raster }, { layers, raster }, () => shown, setup);
+      };
+      scales.push({ scale, ...(await scaleCosts(plain, costsOf, isStopped)) });
     }
     costs.push(scales);
     shown.free();
@@ -84,6 +71,28 @@ export async function measureEffects(
   await access.close();
   const [scales = [], deep = []] = costs;
   return isStopped() ? null : { width: timeline.width, height: timeline.height, scales, deep };
+}
+
+/** What a plain layer takes, and what a second one and each effect add to it. */
+async function scaleCosts(
+  plain: Layer,
+  costsOf: (note: string, layers: readonly Layer[]) => Promise<CostPair[]>,
+  isStopped: () => boolean,
+): Promise<Omit<ScaleEffectCosts, 'scale'>> {
+  const plainUs: number[] = [];
+  const added = async (note: string, layers: readonly Layer[]) => {
+    const pairs = await costsOf(note, layers);
+    plainUs.push(...pairs.map((pair) => pair.plainUs));
+    return addedUs(pairs);
+  };
+  const second = { ...plain, item: { ...plain.item, id: 'second' } };
+  const layerUs = await added('a second layer', [plain, second]);
+  const effects: Partial<Record<EffectKind, number>> = {};
+  for (const settings of calibratedEffects) {
+    if (isStopped()) break;
+    effects[settings.kind] = await added(settings.kind, [withEffect(plain, settings)]);
+  }
+  return { baseUs: median(plainUs), layerUs, effects };
 }
 
 function withEffect(layer: Layer, settings: EffectSettings): Layer {

@@ -69,7 +69,6 @@ export class RampRun {
       policy: 'hold-time',
       threads: this.settings.threads,
       warm: this.settings.warm,
-      depth: this.opened.depth,
       processing: true,
       buffers: defaultBufferDepths,
       slotLimit: null,

@@ -1,4 +1,5 @@
 import type { ExportSettings } from '@/core/kinds/export';
+import type { WorkedIn } from '@/core/playback/settings';
 import type { TaskSpec } from './spec';
 
 /** Folder below the target volume for exports that are kept. */
@@ -16,7 +17,7 @@ export function exportWork({
   ...output
 }: ExportSettings): Pick<
   TaskSpec,
-  'output' | 'device' | 'likeness' | 'threads' | 'warm' | 'depth' | 'fields' | 'keepIn'
+  'output' | 'device' | 'likeness' | 'threads' | 'warm' | 'keepIn' | keyof WorkedIn
 > {
   return { output, device, likeness, threads, warm, depth, fields, keepIn: keep ? keptFolder : null };
 }

@@ -66,6 +66,12 @@ export function pixelsOf(
 
 type Transform = Extract<Effect, { kind: 'transform' }>;
 
+const transformOf = (layer: Layer): Transform | undefined =>
+  layer.effects.find((effect): effect is Transform => effect.kind === 'transform');
+
+/** How much of a layer is seen, 0 to 1: by its own opacity and a fade. */
+const opacityOf = (layer: Layer): number => layer.fade * (transformOf(layer)?.opacity ?? 1);
+
 /** Where a layer's picture comes to lie: the largest place within `place` that keeps its shape. */
 export function placeOf(
   picture: { width: number; height: number; pixelAspect: { num: number; den: number } },
@@ -176,12 +182,10 @@ export function describeGraph(
       `${bufferOf('base', { ...raster, format: work.opaque, pixelAspect: { num: 1, den: 1 } })}[base]`,
     );
   layers.forEach(({ layer, picture }, at) => {
-    const transform = layer.effects.find((effect): effect is Transform => effect.kind === 'transform');
+    const transform = transformOf(layer);
     if (!picture) {
       const titles = layer.effects.flatMap((effect) =>
-        effect.kind === 'title'
-          ? (titleFilter(effect, raster, files, layer.fade * (transform?.opacity ?? 1)) ?? [])
-          : [],
+        effect.kind === 'title' ? (titleFilter(effect, raster, files, opacityOf(layer)) ?? []) : [],
       );
       if (titles.length > 0) {
         parts.push(`[${below}]${titles.join(',')}[titled${at}]`);
@@ -212,11 +216,6 @@ export interface GraphMask {
   readonly at: number;
   readonly place: { readonly x: number; readonly y: number; readonly width: number; readonly height: number };
 }
-
-const opacityOf = (layer: Layer): number => {
-  const transform = layer.effects.find((effect): effect is Transform => effect.kind === 'transform');
-  return layer.fade * (transform?.opacity ?? 1);
-};
 
 /** Lays a picture of 16 bits over what is below: the codec library lays over in 8 or 10 bits alone, and merges in any. */
 function deepMerge(
@@ -278,15 +277,14 @@ function bufferOf(
 function needsBase(layers: readonly GraphLayer[], raster: Raster): boolean {
   const lowest = layers[0];
   if (!lowest?.picture) return true;
-  const transform = lowest.layer.effects.find((effect): effect is Transform => effect.kind === 'transform');
+  const transform = transformOf(lowest.layer);
   const place = placeOf(
     croppedSize(lowest.picture, lowest.layer.view, transform),
     transform?.place ?? wholePicture,
     raster,
   );
   return (
-    lowest.layer.fade < 1 ||
-    (transform?.opacity ?? 1) < 1 ||
+    opacityOf(lowest.layer) < 1 ||
     place.x !== 0 ||
     place.y !== 0 ||
     place.width !== raster.width ||
@@ -332,7 +330,7 @@ function layerFilters(
   const place = isWoven ? { ...free, y: 2 * Math.round(free.y / 2) } : free;
   const moving = layer.item.source.kind === 'still';
   const whole = part.width === picture.width && part.height === picture.height;
-  const clear = layer.fade < 1 || (transform?.opacity ?? 1) < 1;
+  const clear = opacityOf(layer) < 1;
   return {
     place,
     filters: [
@@ -346,9 +344,7 @@ function layerFilters(
       ...layer.effects
         .map((effect) => filterOf(effect, place, files, deep))
         .filter((filter) => filter !== null),
-      ...(clear && !deep
-        ? [`colorchannelmixer@fade${at}=aa=${number(layer.fade * (transform?.opacity ?? 1))}`]
-        : []),
+      ...(clear && !deep ? [`colorchannelmixer@fade${at}=aa=${number(opacityOf(layer))}`] : []),
     ],
   };
 }
@@ -360,7 +356,7 @@ export function graphCommands(
 ): { target: string; command: string; value: string }[] {
   return layers.flatMap(({ layer, picture }, at) => {
     if (!picture) return [];
-    const transform = layer.effects.find((effect): effect is Transform => effect.kind === 'transform');
+    const transform = transformOf(layer);
     const commands: { target: string; command: string; value: string }[] = [];
     if (layer.item.source.kind === 'still') {
       const part = pixelsOf(within(layer.view, transform?.crop ?? wholePicture), picture);
@@ -379,7 +375,7 @@ export function graphCommands(
       commands.push({
         target: deep ? `blend@fade${at}` : `colorchannelmixer@fade${at}`,
         command: deep ? 'all_opacity' : 'aa',
-        value: number(layer.fade * (transform?.opacity ?? 1)),
+        value: number(opacityOf(layer)),
       });
     return commands;
   });

@@ -9,6 +9,7 @@ import type { FieldsWay, WorkingDepth } from '@/core/playback/settings';
 import type { Item } from '@/core/timeline/model';
 import { forDisplay, isDeep, type GraphOutput } from '../codec/depth';
 import { firstField } from '../codec/fields';
+import { emptyPicture } from '../codec/framePool';
 import { EngineError } from '../errors';
 import type { WatchThreads } from '../playback/decoder';
 import type { ProcessedPicture } from '../playback/processor';
@@ -225,12 +226,7 @@ export class SlotProcessor {
 }
 
 function blackPicture({ width, height }: Raster, format: AVPixelFormat): Frame {
-  const frame = new Frame();
-  frame.alloc();
-  frame.width = width;
-  frame.height = height;
-  frame.format = format;
-  frame.getBuffer();
+  const frame = emptyPicture(width, height, format);
   for (const plane of frame.data ?? []) plane?.fill(0);
   return frame;
 }

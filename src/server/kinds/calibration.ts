@@ -1,3 +1,4 @@
+import type { ScaleEffectCosts } from '@/core/timeline/effectCosts';
 import type { InferType } from '@/core/edge/strict';
 import { costsInput } from '@/core/kinds/calibration';
 import { queueTest, targetOf } from '../timelineTrials';
@@ -12,16 +13,11 @@ export async function startCosts(input: InferType<typeof costsInput>): Promise<s
   );
 }
 
+/** @param bits a channel that they were worked in */
+const linesOf = (bits: number, scales: readonly ScaleEffectCosts[] = []) =>
+  scales.map(({ effects, ...scale }) => ({ bits, ...scale, ...effects }));
+
 export const calibration: KindServer<'calibration'> = {
   start: async (input) => [await startCosts(input)],
-  csv: ({ record }) =>
-    linesCsv(
-      ([8, 16] as const).flatMap((bits) =>
-        ((bits === 8 ? record?.costs?.scales : record?.costs?.deep) ?? []).map(({ effects, ...scale }) => ({
-          bits,
-          ...scale,
-          ...effects,
-        })),
-      ),
-    ),
+  csv: ({ record }) => linesCsv([...linesOf(8, record?.costs?.scales), ...linesOf(16, record?.costs?.deep)]),
 };

@@ -7,7 +7,7 @@ import { readAs } from '../readAs';
 import { courseOf, requireTimeline, subjectFor, timelineTrial } from '../timelines';
 import { lengthOf } from '@/core/timeline/model';
 import { traceCsv } from '../traceCsv';
-import { fieldsOfClip, wholeClip } from '../timelineTrials';
+import { playedAsTimeline, wholeClip } from '../timelineTrials';
 import { queueTrial } from '../trialQueue';
 import { playableClip, queueClip } from '../trials';
 import type { KindServer } from './kind';
@@ -15,7 +15,7 @@ import type { KindServer } from './kind';
 /** Queues a playback trial of a clip. Returns its id. */
 export async function startPlayback(input: InferType<typeof playbackInput>): Promise<string> {
   const { fields } = input;
-  if (fields === 'each') return startFieldByField({ ...input, fields });
+  if (fields === 'each') return startFieldByField(input);
   const clip = await playableClip(input.clipId);
   const { scale, policy, threads, warm, depth, meanwhile } = input;
   return queueClip('playback', clip, {
@@ -36,13 +36,9 @@ export async function startPlayback(input: InferType<typeof playbackInput>): Pro
 }
 
 /** Queues a playback of an interlaced clip at twice its rate, each field in a slot of its own: a timeline of it. */
-async function startFieldByField({
-  clipId,
-  fields: _,
-  ...how
-}: InferType<typeof playbackInput>): Promise<string> {
-  const timelineId = await fieldsOfClip(clipId);
-  return startTimelinePlayback(timelineId, { ...how, ...wholeClip, fields: 'deinterlaced' });
+async function startFieldByField(input: InferType<typeof playbackInput>): Promise<string> {
+  const { timelineId, fields } = await playedAsTimeline(input);
+  return startTimelinePlayback(timelineId, { ...input, ...wholeClip, fields });
 }
 
 /** Queues a playback trial of a timeline. Returns its id. */

@@ -11,7 +11,7 @@ import { volumesOfTrial } from '@/core/kinds/volumes';
 import { readAs } from '../readAs';
 import { RequestError } from '../errors';
 import { checked } from '../http';
-import { fieldsOfClip, timelineOfClip, wholeClip } from '../timelineTrials';
+import { playedAsTimeline, wholeClip } from '../timelineTrials';
 import { courseOf, requireTimeline, subjectFor, timelineTrial } from '../timelines';
 import { queueTrial } from '../trialQueue';
 import { analysisTrial } from './analysis';
@@ -47,18 +47,16 @@ async function playedSoak(minutes: number, body: Body): Promise<NewTrial<'soak'>
     : { ...checked(body, playbackInput), ...wholeClip };
   // What may be refused comes before anything is kept.
   const decoded = await decodingOf(asked.decodeOn);
-  const each = asked.fields === 'each';
-  const timelineId =
+  const { timelineId, fields } =
     'clipId' in asked
-      ? await (each ? fieldsOfClip(asked.clipId) : timelineOfClip(asked.clipId))
-      : String(body.timelineId);
+      ? await playedAsTimeline(asked)
+      : { timelineId: String(body.timelineId), fields: asked.fields };
   const { document, demo } = await requireTimeline(timelineId);
   const once = courseOf({ ...asked, loops: 1 }, lengthOf(document));
   const wanted = Math.min(passSeconds, minutes * 60) * toNumber(document.rate);
   const loops = Math.max(1, Math.ceil(wanted / once.slots));
   const subject = await subjectFor(timelineId, courseOf({ ...asked, loops }, lengthOf(document)), asked);
   const { scale, policy, threads, warm, depth, meanwhile } = asked;
-  const fields = asked.fields === 'each' ? 'deinterlaced' : asked.fields;
   const how = {
     scale,
     policy,

@@ -4,7 +4,7 @@ import Link from 'next/link';
 import { useEffect, useState } from 'react';
 import { taskPage } from '@/core/kinds/shared/task';
 import { minutesText, soakedWords, type SoakProgress } from '@/core/kinds/soak';
-import { settingConditions, trialConditions } from '@/core/kinds/kinds';
+import { settingConditions } from '@/core/kinds/kinds';
 import { volumesOf } from '@/core/playback/subject';
 import type { SoakPoint } from '@/core/tasks/soak';
 import { toNumber } from '@/core/time/rational';
@@ -14,7 +14,7 @@ import { Simulated } from '../parts/Simulated';
 import { useProgress } from '../shell/status';
 import { SoakChart } from '../tasks/SoakChart';
 import { askedCourse } from '../trial/askedCourse';
-import { fieldRows } from '../trial/Conditions';
+import { workedRows } from '../trial/Conditions';
 import { ConditionsFrame } from '../trial/ConditionsFrame';
 import { LiveFrame } from '../trial/LiveFrame';
 import { ResultFrame } from '../trial/ResultFrame';
@@ -222,8 +222,7 @@ function Conditions({ trial }: { trial: Soaked }) {
         ],
         ...Object.entries(settingConditions({ kind: 'soak', settings })),
         ['Read', filesWords(subject.timeline)],
-        ['Worked in', trialConditions(trial)['Worked in'] ?? ''],
-        ...fieldRows(settings.work.settings, subject),
+        ...workedRows(trial),
         [
           'Reads',
           'as cold as each pass by itself: its files are put out of the system’s cache before it, unless it is warm on purpose',

@@ -98,25 +98,21 @@ export function DepthChoice({ value, onChange }: Simple<WorkingDepth>) {
   );
 }
 
-/** What becomes of interlaced pictures; with `each` of an interlaced clip: a slot for every field. */
-export function FieldsChoice<Way extends FieldsWay | 'each' = FieldsWay>({
-  value,
-  onChange,
-  each = false,
-}: Simple<Way> & { each?: boolean }) {
-  const options: (readonly [FieldsWay | 'each', string])[] = [
-    ['woven', 'Both in one picture'],
-    ['deinterlaced', 'Deinterlaced'],
-    ...(each ? [['each', 'Each a slot'] as const] : []),
-  ];
-  return (
-    <Choice
-      label="Fields, where interlaced"
-      value={value}
-      onChange={onChange}
-      options={options as unknown as readonly (readonly [Way, string])[]}
-    />
-  );
+const fieldsLabel = 'Fields, where interlaced';
+const fieldsOptions = [
+  ['woven', 'Both in one picture'],
+  ['deinterlaced', 'Deinterlaced'],
+] as const;
+
+/** What becomes of interlaced pictures. */
+export function FieldsChoice({ value, onChange }: Simple<FieldsWay>) {
+  return <Choice label={fieldsLabel} value={value} onChange={onChange} options={fieldsOptions} />;
+}
+
+/** The same of a clip that is interlaced: it can have a slot for every field. */
+export function ClipFieldsChoice({ value, onChange }: Simple<FieldsWay | 'each'>) {
+  const options = [...fieldsOptions, ['each', 'Each a slot'] as const];
+  return <Choice label={fieldsLabel} value={value} onChange={onChange} options={options} />;
 }
 
 /** What is done beside a playback. */

@@ -3,20 +3,13 @@ import type { TrialAsked } from '@/core/asked/trials';
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import { kindNames, waitKinds, type TaskKind, type WaitKind } from '@/core/kinds/kinds';
-import type { FieldsWay, WorkingDepth } from '@/core/playback/settings';
 import { plainName } from '@/core/simulated';
 import { isStandInEncoder } from '@/core/tasks/encodeDevices';
 import { intermediateIds, intermediateWords, type IntermediateId } from '@/core/tasks/prerender';
 import type { TaskChoices } from '@/server/tasks';
 import { Button } from '../parts/Button';
-import {
-  CacheChoice,
-  Choice,
-  DepthChoice,
-  FieldsChoice,
-  PrerenderedChoice,
-  ReadsChoice,
-} from '../parts/Choice';
+import { useWorkedIn } from '../parts/WorkedIn';
+import { CacheChoice, Choice, PrerenderedChoice, ReadsChoice } from '../parts/Choice';
 import { figure, figureOrNull, FormError, NumberField, SelectField } from '../parts/Field';
 import { useSend } from '../useSend';
 import { analysisFacts } from '@/core/tasks/analysis';
@@ -104,8 +97,7 @@ function MakingForm({
   const [read, setRead] = useState<'originals' | 'proxies'>('originals');
   const [prerendered, setPrerendered] = useState(false);
   const [cache, setCache] = useState<'cold' | 'warm'>('cold');
-  const [depth, setDepth] = useState<WorkingDepth>('kept');
-  const [fields, setFields] = useState<FieldsWay>('woven');
+  const { workedIn, choices: workedChoices } = useWorkedIn();
   const [keep, setKeep] = useState(false);
   const [likeness, setLikeness] = useState(false);
   const [threads, setThreads] = useState('');
@@ -119,8 +111,7 @@ function MakingForm({
       targetVolumeId,
       read,
       warm: cache === 'warm',
-      depth,
-      fields,
+      ...workedIn,
       threads: threads.trim() === '' ? 0 : figure(threads),
     };
     const device = encoder.device === '' ? {} : { device: encoder.device, speed: null };
@@ -203,8 +194,7 @@ function MakingForm({
           <ReadsChoice value={read} onChange={setRead} />
           {task !== 'pre-render' && <PrerenderedChoice value={prerendered} onChange={setPrerendered} />}
           <CacheChoice value={cache} onChange={setCache} />
-          <DepthChoice value={depth} onChange={setDepth} />
-          <FieldsChoice value={fields} onChange={setFields} />
+          {workedChoices()}
           <NumberField
             label="Threads"
             value={threads}

@@ -3,18 +3,11 @@ import { milliseconds } from '@/core/format';
 import { Play } from 'lucide-react';
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
-import type { FieldsWay, Meanwhile, WorkingDepth } from '@/core/playback/settings';
+import type { Meanwhile } from '@/core/playback/settings';
 import type { Policy, PlaybackScale } from '@/core/playback/slots';
 import { Button } from '../parts/Button';
-import {
-  Choice,
-  DepthChoice,
-  FieldsChoice,
-  MeanwhileChoice,
-  PrerenderedChoice,
-  ReadsChoice,
-  ScaleChoice,
-} from '../parts/Choice';
+import { useWorkedIn } from '../parts/WorkedIn';
+import { Choice, MeanwhileChoice, PrerenderedChoice, ReadsChoice, ScaleChoice } from '../parts/Choice';
 import { SideBySideLink, useDecodedBy, type DeviceChoice } from '../parts/DecodedBy';
 import { useReadAs } from '../parts/ReadAs';
 import { FormError, NumberField, SelectField } from '../parts/Field';
@@ -69,8 +62,7 @@ export function PlayForm({
   const { readAs, fields: readFields } = useReadAs();
   const [volumeId, setVolumeId] = useState('');
   const [prerendered, setPrerendered] = useState(false);
-  const [depth, setDepth] = useState<WorkingDepth>('kept');
-  const [fields, setFields] = useState<FieldsWay>('woven');
+  const { workedIn, choices: workedChoices } = useWorkedIn();
   const [meanwhile, setMeanwhile] = useState<Meanwhile>('nothing');
   const [threads, setThreads] = useState('');
   const { decodeOn, field: decodedBy } = useDecodedBy(devices);
@@ -92,8 +84,7 @@ export function PlayForm({
       loops: Number(loops),
       policy,
       ...readAs,
-      depth,
-      fields,
+      ...workedIn,
       meanwhile,
       decodeOn,
       threads: threads === '' ? 0 : Number(threads),
@@ -173,8 +164,7 @@ export function PlayForm({
             ]}
           />
           {readFields(error?.field === 'underWay')}
-          <DepthChoice value={depth} onChange={setDepth} />
-          <FieldsChoice value={fields} onChange={setFields} />
+          {workedChoices()}
           <MeanwhileChoice value={meanwhile} onChange={setMeanwhile} />
           <PrerenderedChoice value={prerendered} onChange={setPrerendered} />
           <SelectField

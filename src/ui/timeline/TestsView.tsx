@@ -2,7 +2,6 @@
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import { builtInGestures, type BuiltInGesture } from '@/core/scrub/gesture';
-import type { FieldsWay, WorkingDepth } from '@/core/playback/settings';
 import type { PlaybackScale } from '@/core/playback/slots';
 import type { TimelineKind } from '@/core/kinds/kinds';
 import type { TimelineListRow } from '@/db/queries/timelines';
@@ -10,7 +9,8 @@ import { plainName } from '@/core/simulated';
 import type { LibraryClip } from '@/server/media';
 import type { ListPart } from '@/server/trialList';
 import { Button } from '../parts/Button';
-import { Choice, DepthChoice, FieldsChoice, ReadsChoice, ScaleChoice, scaleOptions } from '../parts/Choice';
+import { useWorkedIn } from '../parts/WorkedIn';
+import { Choice, ReadsChoice, ScaleChoice, scaleOptions } from '../parts/Choice';
 import { Empty } from '../parts/Empty';
 import { useDecodedBy, type DeviceChoice } from '../parts/DecodedBy';
 import { useReadAs } from '../parts/ReadAs';
@@ -105,8 +105,7 @@ function ScrubForm({ timelines, clips, devices, gestures, wantedTimelineId }: Om
   const [read, setRead] = useState<'originals' | 'proxies'>('originals');
   const [speed, setSpeed] = useState('4');
   const [seed, setSeed] = useState('1');
-  const [depth, setDepth] = useState<WorkingDepth>('kept');
-  const [fields, setFields] = useState<FieldsWay>('woven');
+  const { workedIn, choices: workedChoices } = useWorkedIn();
   const { readAs, fields: readFields } = useReadAs();
   const { decodeOn, field: decodedBy } = useDecodedBy(devices);
   const toggle = (id: string) =>
@@ -123,8 +122,7 @@ function ScrubForm({ timelines, clips, devices, gestures, wantedTimelineId }: Om
       speed: Number(speed),
       seed: figure(seed),
       ...readAs,
-      depth,
-      fields,
+      ...workedIn,
       decodeOn,
     };
     const builtIn = builtInGestures.filter((kind) => chosen.has(kind));
@@ -216,8 +214,7 @@ function ScrubForm({ timelines, clips, devices, gestures, wantedTimelineId }: Om
             className="w-24"
           />
           {readFields(error?.field === 'underWay')}
-          <DepthChoice value={depth} onChange={setDepth} />
-          <FieldsChoice value={fields} onChange={setFields} />
+          {workedChoices()}
           {decodedBy(error?.field === 'decodeOn')}
         </div>
       </details>
@@ -234,8 +231,7 @@ function RampForm({ clips, devices }: { clips: readonly LibraryClip[]; devices: 
   const [clipId, setClipId] = useState(clips[0]?.id ?? '');
   const [family, setFamily] = useState<'streams' | 'grades'>('streams');
   const [most, setMost] = useState('16');
-  const [depth, setDepth] = useState<WorkingDepth>('kept');
-  const [fields, setFields] = useState<FieldsWay>('woven');
+  const { workedIn, choices: workedChoices } = useWorkedIn();
   const [seconds, setSeconds] = useState('3');
   const [chosen, setChosen] = useState<ReadonlySet<PlaybackScale>>(new Set(['full', 'half', 'quarter']));
   const start = async () => {
@@ -245,8 +241,7 @@ function RampForm({ clips, devices }: { clips: readonly LibraryClip[]; devices: 
         clipId,
         family,
         ...readAs,
-        depth,
-        fields,
+        ...workedIn,
         decodeOn,
         most: figure(most),
         seconds: figure(seconds),
@@ -315,8 +310,7 @@ function RampForm({ clips, devices }: { clips: readonly LibraryClip[]; devices: 
         ))}
       </fieldset>
       {readFields(error?.field === 'underWay')}
-      <DepthChoice value={depth} onChange={setDepth} />
-      <FieldsChoice value={fields} onChange={setFields} />
+      {workedChoices()}
       {decodedBy(error?.field === 'decodeOn')}
       <Button look="main" type="submit" disabled={busy || clipId === '' || chosen.size === 0}>
         Find the edge

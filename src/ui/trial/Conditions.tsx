@@ -2,11 +2,10 @@
 import { count, milliseconds, quantity, size } from '@/core/format';
 import { formatLabel } from '@/core/media/format';
 import { modelLabel } from '@/core/storage/standInChoice';
-import { workedInWords } from '@/core/playback/depth';
-import { fieldsWords } from '@/core/playback/fields';
-import { formatsOf, scansOf, type Played, type TimelineSubject } from '@/core/playback/subject';
+import { trialConditions } from '@/core/kinds/kinds';
+import type { TimelineSubject } from '@/core/playback/subject';
 import type { PlayedTrial } from '@/db/kinds';
-import { meanwhileWords, type WorkedIn } from '@/core/playback/settings';
+import { meanwhileWords } from '@/core/playback/settings';
 import { ConditionsFrame } from './ConditionsFrame';
 import { coldWords } from './words';
 import type { ClipSubject } from '@/core/kinds/shared/played';
@@ -30,11 +29,7 @@ export function Conditions({ trial }: { trial: PlayedTrial }) {
             ? `${run.decoder}, ${run.decoderThreads} ${run.decoderThreads === 1 ? 'thread' : 'threads'}, threads work ${run.threadKind === 'none' ? 'not at all' : run.threadKind}`
             : '–',
         ],
-        [
-          'Worked in',
-          settings.processing ? workedInWords(settings, formatsOf(subject)) : 'nothing: decoded alone',
-        ],
-        ...fieldRows(settings, subject),
+        ...(settings.processing ? workedRows(trial) : [['Worked in', 'nothing: decoded alone'] as const]),
         [
           'Process, measured per frame',
           costs
@@ -59,10 +54,10 @@ export function Conditions({ trial }: { trial: PlayedTrial }) {
   );
 }
 
-/** What became of fields, where there are any. */
-export function fieldRows(worked: WorkedIn, subject: Played): [string, string][] {
-  const words = fieldsWords(worked, scansOf(subject));
-  return words === null ? [] : [['Fields', words]];
+/** How pictures were worked on, as far as a kind's conditions tell of it. */
+export function workedRows(trial: Parameters<typeof trialConditions>[0]): (readonly [string, string])[] {
+  const told = Object.entries(trialConditions(trial));
+  return told.filter(([name]) => name === 'Worked in' || name === 'Fields');
 }
 
 /** What was done beside the run, and how much of it. */

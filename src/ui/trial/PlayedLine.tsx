@@ -1,8 +1,8 @@
 'use client';
 import Link from 'next/link';
 import { decodingWords, isSoftwareAlone } from '@/core/decode/decoding';
-import { isDeepFormat } from '@/core/playback/depth';
-import { isInterlaced } from '@/core/playback/fields';
+import { losesDepth } from '@/core/playback/depth';
+import { showsFields } from '@/core/playback/fields';
 import { formatLabel } from '@/core/media/format';
 import { rateLabel } from '@/core/time/rational';
 import { formatsOf, nameOf, rateOf, scansOf, volumesOf } from '@/core/playback/subject';
@@ -56,8 +56,8 @@ export function PlayedLine({ trial }: { trial: PlayedTrial }) {
         {settings.scale} scale, {policyWords[settings.policy]}
         {settings.warm ? ', warm on purpose' : ''}
         {isSoftwareAlone(settings.decoding) ? '' : `, decoded on ${decodingWords(settings.decoding)}`}
-        {settings.depth === '8-bit' && formatsOf(subject).some(isDeepFormat) ? ', in 8 bits' : ''}
-        {settings.fields === 'deinterlaced' && scansOf(subject).some(isInterlaced) ? ', deinterlaced' : ''}
+        {losesDepth(settings, formatsOf(subject)) ? ', in 8 bits' : ''}
+        {showsFields(settings, scansOf(subject)) ? ', deinterlaced' : ''}
         {settings.meanwhile === 'previews' ? ', while thumbnails and sound peaks are drawn' : ''}
       </span>
     </>

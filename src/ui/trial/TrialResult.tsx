@@ -8,7 +8,7 @@ import { answerSentence, cureSentence } from '@/core/sentences/playback';
 import { decodeTraceView, type TraceView } from '@/core/playback/traceView';
 import type { PlaybackSummary } from '@/core/playback/summary';
 import { toNumber } from '@/core/time/rational';
-import { isDeepFormat } from '@/core/playback/depth';
+import { losesDepth } from '@/core/playback/depth';
 import { formatsOf, nameOf, rateOf, slotTimecode } from '@/core/playback/subject';
 import { slotState } from '@/core/playback/slots';
 import type { PlayedTrial } from '@/db/kinds';
@@ -96,7 +96,7 @@ function Answer({ trial, summary, rate }: { trial: PlayedTrial; summary: Playbac
           <PlayWith trial={trial} change={{ decodeOn: [] }} words="Play it in software" />
         </p>
       )}
-      {trial.settings.depth === '8-bit' && formatsOf(trial.subject).some(isDeepFormat) && (
+      {losesDepth(trial.settings, formatsOf(trial.subject)) && (
         <p className="mt-2 text-muted">
           Worked in 8 bits a channel, which is less than its media has.
           {canRepeat(trial) && (

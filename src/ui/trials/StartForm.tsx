@@ -13,7 +13,7 @@ import type { Policy } from '@/core/playback/slots';
 import type { LibraryClip } from '@/server/media';
 import { ApiError, callApi } from '../api';
 import { Button } from '../parts/Button';
-import { Choice, DepthChoice, FieldsChoice, MeanwhileChoice, ScaleChoice } from '../parts/Choice';
+import { Choice, ClipFieldsChoice, DepthChoice, MeanwhileChoice, ScaleChoice } from '../parts/Choice';
 import { SideBySideLink, useDecodedBy, type DeviceChoice } from '../parts/DecodedBy';
 import { useReadAs } from '../parts/ReadAs';
 import { useCommands } from '../shell/commands';
@@ -138,7 +138,7 @@ export function StartForm({
           />
           {readFields()}
           <DepthChoice value={depth} onChange={setDepth} />
-          {isInterlaced(clip?.scan) && <FieldsChoice value={fields} onChange={setFields} each />}
+          {isInterlaced(clip?.scan) && <ClipFieldsChoice value={fields} onChange={setFields} />}
           <MeanwhileChoice value={meanwhile} onChange={setMeanwhile} />
           <label>
             <span className="mb-1 block text-xs text-muted">Decoder threads</span>

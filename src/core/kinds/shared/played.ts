@@ -3,8 +3,8 @@ import { formatLabel } from '../../media/format';
 import type { FrameStructure } from '../../media/frameStructure';
 import { carriedBy } from '../../playback/headroom';
 import type { RunConditions } from '../../playback/conditions';
-import { fieldsWords, isInterlaced } from '../../playback/fields';
-import { isDeepFormat, workedInWords } from '../../playback/depth';
+import { fieldsWords, showsFields } from '../../playback/fields';
+import { losesDepth, workedInWords } from '../../playback/depth';
 import { meanwhileWords, type PlaybackSettings, type WorkedIn } from '../../playback/settings';
 import { answerSentence } from '../../sentences/playback';
 import type { PlaybackSummary } from '../../playback/summary';
@@ -26,16 +26,7 @@ import type { SlotCount } from '../../timeline/model';
 import type { FindingOf, KindFacts, Names, Words } from '../kind';
 import type { RigConditions } from './conditions';
 import { inPercent, processorMetric, rate, share, time } from './metrics';
-import {
-  aside,
-  decodingTold,
-  depthTold,
-  fieldsTold,
-  readTold,
-  scaleTold,
-  threadsTold,
-  underWayTold,
-} from './told';
+import { aside, decodingTold, readTold, scaleTold, threadsTold, underWayTold, workedTold } from './told';
 
 /** The clip that a trial played, kept with the trial so that it stays whole when a clip or volume goes. */
 export interface ClipSubject extends PlayedClip {
@@ -108,8 +99,8 @@ const how = ({ subject, settings }: Pick<PlayedShape, 'subject' | 'settings'>): 
     (settings.underWay ?? 1) > 1 ? `${settings.underWay} reads under way` : '',
     settings.policy === 'every-frame' ? 'every frame' : '',
     settings.decoding && settings.decoding.length > 0 ? `decoded on ${decodingWords(settings.decoding)}` : '',
-    settings.depth === '8-bit' && formatsOf(subject).some(isDeepFormat) ? 'in 8 bits' : '',
-    settings.fields === 'deinterlaced' && scansOf(subject).some(isInterlaced) ? 'deinterlaced' : '',
+    losesDepth(settings, formatsOf(subject)) ? 'in 8 bits' : '',
+    showsFields(settings, scansOf(subject)) ? 'deinterlaced' : '',
     settings.meanwhile === 'previews' ? 'previews drawn meanwhile' : '',
   ]
     .filter(Boolean)
@@ -171,8 +162,7 @@ export const playedFacts: Omit<KindFacts<PlayedShape>, 'name'> = {
     warm: readTold,
     cache: aside('told with the system’s cache'),
     underWay: underWayTold,
-    depth: depthTold,
-    fields: fieldsTold,
+    ...workedTold,
     processing: (isOn) => ({ Processing: isOn ? 'on' : 'off' }),
     buffers: ({ readAhead, decoded, ready }) => ({
       Buffers: `${readAhead} read, ${decoded} decoded, ${ready} ready`,

@@ -46,6 +46,9 @@ export const scaleTold = (value: string) => ({ 'Playback scale': value });
 export const mostTold = (most: number) => ({ 'Most tried': String(most) });
 export const stepTold = (seconds: number) => ({ 'Length of a step': quantity(seconds, 's') });
 export const passTold = (seconds: number) => ({ 'Length of a pass': quantity(seconds, 's') });
-export const depthTold = aside('told with the formats, as what it comes to with them');
-export const fieldsTold = aside('told where what was played has fields');
+/** How pictures are worked on. */
+export const workedTold = {
+  depth: aside('told with the formats, as what it comes to with them'),
+  fields: aside('told where what was played has fields'),
+};
 export const decodingTold = (decoding: Decoding | undefined) => ({ Device: decodingWords(decoding) });

@@ -19,7 +19,7 @@ import { plainName } from '@/core/simulated';
 import { timesLength, type TaskProgress } from '@/core/kinds/shared/task';
 import { noWindows, ratesOf } from '@/core/tasks/windows';
 import { prerenderedWords } from '@/core/tasks/prerender';
-import { trialConditions, type TaskKind } from '@/core/kinds/kinds';
+import type { TaskKind } from '@/core/kinds/kinds';
 import type { TrialRow } from '@/db/kinds';
 import { FaultsNote } from '../../parts/FaultsNote';
 import { Figure, FigureRow } from '../../parts/Figure';
@@ -28,7 +28,7 @@ import { useProgress } from '../../shell/status';
 import { StageTable } from '../../tasks/StageTable';
 import { TaskCoresChart, TaskRateChart } from '../../tasks/TaskChart';
 import { nowWords, stageStyles } from '../../tasks/words';
-import { fieldRows } from '../../trial/Conditions';
+import { workedRows } from '../../trial/Conditions';
 import { ConditionsFrame } from '../../trial/ConditionsFrame';
 import { LiveFrame } from '../../trial/LiveFrame';
 import { LiveViewer } from '../../trial/LiveTrial';
@@ -313,8 +313,7 @@ function Conditions({ trial, own }: { trial: Task; own: readonly (readonly [stri
         ['Reads', record?.cold ? coldWords(record.cold) : '–'],
         ['From pre-rendered', prerenderedWords(timeline.course)],
         ['Read', filesWords(subject.timeline)],
-        ['Worked in', trialConditions(trial)['Worked in'] ?? ''],
-        ...fieldRows(settings, subject),
+        ...workedRows(trial),
         ['To', plainName(target.volumeName, target.standIn !== null)],
         ['Writes', 'through the system’s cache; the time ends when all is on the volume'],
       ]}

@@ -3,15 +3,14 @@ import Link from 'next/link';
 import type { ComponentType, ReactNode } from 'react';
 import { askedAgain } from '@/core/decode/decoding';
 import { kinds, type TimelineKind } from '@/core/kinds/kinds';
-import { workedInWords } from '@/core/playback/depth';
-import { formatsOf, volumesOf } from '@/core/playback/subject';
+import { volumesOf } from '@/core/playback/subject';
 import type { DecodeTrial, TimelineTrial, TrialRow } from '@/db/kinds';
 import type { TrialPage } from '@/server/trialPage';
 import { FaultsNote } from '../../parts/FaultsNote';
 import { Simulated } from '../../parts/Simulated';
 import { useProgress } from '../../shell/status';
 import { DecodedStreams } from '../../trial/DecodedStreams';
-import { fieldRows } from '../../trial/Conditions';
+import { workedRows } from '../../trial/Conditions';
 import { ConditionsFrame } from '../../trial/ConditionsFrame';
 import { LiveFrame } from '../../trial/LiveFrame';
 import { ResultFrame } from '../../trial/ResultFrame';
@@ -82,12 +81,7 @@ function Conditions({ test }: { test: TimelineTrial }) {
           record?.cold ? coldWords(record.cold, 'cache' in settings ? settings.cache : undefined) : '–',
         ],
         ['Read', filesWords(subject.timeline)],
-        ...(settings.kind === 'calibration'
-          ? []
-          : [
-              ['Worked in', workedInWords(settings, formatsOf(subject))] as const,
-              ...fieldRows(settings, subject),
-            ]),
+        ...workedRows(test),
         ...(settings.kind === 'scrub' && settings.gesture.kind !== 'recorded'
           ? [['Gesture', `${settings.gesture.kind}, seed ${settings.gesture.seed}`] as const]
           : []),

@@ -3,6 +3,7 @@ import { noTaskRecord, stoppedAt, type TaskProgress, type TaskRecord } from '@/c
 import { fileName } from '@/core/media/fileName';
 import { isStandInEncoder } from '@/core/tasks/encodeDevices';
 import { summariseTask } from '@/core/tasks/taskSummary';
+import type { WorkedIn } from '@/core/playback/settings';
 import { slotTimecode } from '@/core/playback/subject';
 import type { TrialRow } from '@/db/kinds';
 import { getVolume } from '@/db/queries/volumes';
@@ -21,7 +22,7 @@ import type { KindRunner, Measured, TrialEnd, TrialRun } from '../../trialRun';
 /** What is told of a task besides what it works on: how it is written, and what becomes of it. */
 export type TaskWork = Pick<
   TaskSpec,
-  'analysis' | 'output' | 'device' | 'likeness' | 'threads' | 'warm' | 'depth' | 'fields' | 'keepIn'
+  'analysis' | 'output' | 'device' | 'likeness' | 'threads' | 'warm' | 'keepIn' | keyof WorkedIn
 > & {
   /** Behind the name of what was worked on: the name of the result. */
   readonly suffix: string;
