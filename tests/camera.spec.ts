@@ -141,6 +141,39 @@ test('an interlaced tape is played field by field, and at half scale with its fi
   await expect(conditions).toContainText('both in one picture, scaled apart');
 });
 
+test('sound goes along with a clip, is told, and can be switched off and on again', async ({ page }) => {
+  const folder = await testFolder('sound');
+  await writeTestMedia(join(folder, 'sound.mov'), {
+    encoder: 'libx264',
+    pixelFormat: 'yuv420p',
+    frames: 50,
+    audio: 'aac',
+    options: { preset: 'ultrafast' },
+  });
+  await addVolume(page, 'Sound card', folder, 1);
+  const clip = await clipId('sound.mov');
+  const conditions = page.getByRole('region', { name: 'Conditions' });
+  expect(await playWhole(page, clip)).toEqual({ slots: 50, shown: 50, wrong: 0 });
+  await expect(conditions).toContainText(/stereo AAC, 48.kHz: read, decoded, resampled and mixed/);
+  await expect(page.getByRole('region', { name: 'Figures' })).toContainText(/Sound under-runs.*a slot takes/);
+  await expect(page.getByRole('list', { name: 'Legend of the ribbon' })).toContainText('sound not ready');
+  await page.keyboard.press('End');
+  await expect(page.getByTestId('readout')).toContainText(/slot 49.*sound: read .*decode .*mix /);
+  await expectAccessible(page, [new URL(page.url()).pathname]);
+
+  await page.goto(`/trials?clip=${clip}`);
+  await page.getByText('Further conditions').click();
+  await page.getByRole('radio', { name: 'Off', exact: true }).click();
+  const silent = await beginTrial(page);
+  await expect.poll(() => statusOf(silent)).toBe('done');
+  await expect(page.getByText('Sound was off.')).toBeVisible();
+  await expect(page.getByRole('list', { name: 'Legend of the ribbon' })).not.toContainText('sound');
+  await page.getByRole('button', { name: 'Play it with sound' }).click();
+  await page.waitForURL((url) => !url.pathname.endsWith(silent));
+  await expect(page.getByTestId('answer')).toBeVisible();
+  await expect(conditions).toContainText('mixed to stereo');
+});
+
 test('a take that the camera split over three files is one clip, and its parts say so', async ({ page }) => {
   const folder = await testFolder('split');
   await splitTake(folder, ['00001.m2ts', '00002.m2ts', '00003.m2ts'], [24, 48]);

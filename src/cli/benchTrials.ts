@@ -16,6 +16,7 @@ import type { MediaRef } from '@/core/timeline/model';
 import { listClips } from '@/db/queries/clips';
 import { addTrials, removeTrial, saveCharges } from '@/db/queries/trials';
 import { getVolume } from '@/db/queries/volumes';
+import { packedSound } from '@/engine/media/soundIndex';
 import { probeClip } from '@/engine/media/probe';
 import type { FromTrial, TrialSpec } from '@/engine/playback/spec';
 import { thisRigId } from '@/engine/rig';
@@ -47,7 +48,7 @@ export interface BenchMedia {
 }
 
 export async function mediaAt(path: string): Promise<BenchMedia> {
-  const { setup, format, packets } = await probeClip(path);
+  const { setup, format, packets, sound } = await probeClip(path);
   const { width, height, rate } = format;
   return {
     ref: {
@@ -70,6 +71,7 @@ export async function mediaAt(path: string): Promise<BenchMedia> {
       format,
       rate,
       packets: encodePacketTable(packets),
+      sound: packedSound(sound),
     },
   };
 }

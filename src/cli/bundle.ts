@@ -4,12 +4,13 @@ import { fileURLToPath } from 'node:url';
 /** The project's root folder. */
 export const projectRoot = fileURLToPath(new URL('../../', import.meta.url));
 
-/** Bundles the processes that run beside the web application (trial, presenter thread, runner), and the server around it. Takes well under a second. */
+/** Bundles the processes that run beside the web application (trial, its threads, runner), and the server around it. Takes well under a second. */
 export async function bundleProcesses(outdir: string): Promise<void> {
   await build({
     absWorkingDir: projectRoot,
     entryPoints: {
       trial: 'src/engine/playback/trialProcess.ts',
+      sound: 'src/engine/sound/soundWorker.ts',
       presenter: 'src/engine/playback/presenterWorker.ts',
       pulse: 'src/engine/pulse/pulseWorker.ts',
       runner: 'src/server/runner/main.ts',

@@ -147,7 +147,7 @@ const unmeasured = [
   '/src/cli/',
   '/src/demo/',
   '/src/db/',
-  '/src/engine/__tests__/(analysis|damaged|decodedOn|deviceScaler|decodeFailure|deepPictures|encodeDevice|export|fields|formats|graphics|media|mediaParts|networkLink|pictureGraph|playerTruth|queue|recorder|rendition|scrubTruth|standInDecoder|takes|volume|wrapped)\\.test',
+  '/src/engine/__tests__/(analysis|damaged|decodedOn|deviceScaler|decodeFailure|deepPictures|encodeDevice|export|fields|formats|graphics|media|mediaParts|networkLink|pictureGraph|playerTruth|queue|recorder|rendition|scrubTruth|sound|standInDecoder|takes|volume|wrapped)\\.test',
   '/src/server/__tests__/(bundles|cancel|decide|faults|kinds|library|media|migration|mediaInputs|mediaReader|plans|renditions|rigChoices|swapped|tasks|timelineInputs|trialList|trials|words)\\.test',
 ];
 

@@ -21,7 +21,7 @@ import type { FrameCheck } from '@/core/rendition/frameCheck';
 import type { Doubt } from '@/core/rig/doubt';
 import type { StorageModel } from '@/core/storage/model';
 import type { Rational } from '@/core/time/rational';
-import type { CodecSetup } from '@/engine/media/streamFacts';
+import type { CodecSetup, SoundSetup } from '@/engine/media/streamFacts';
 import type { RenditionItemStatus, RenditionWork } from '@/core/rendition/work';
 import { bytea, time } from './columns';
 import type { LoadSummary } from '@/core/rig/load';
@@ -140,6 +140,8 @@ export const clips = pgTable(
     identity: jsonb('identity').$type<ClipIdentity>(),
     timeBase: jsonb('time_base').$type<Rational>(),
     setup: jsonb('setup').$type<CodecSetup>(),
+    /** Of the sound that runs play; null where it has none that can be read by byte range and decoded. */
+    sound: jsonb('sound').$type<SoundSetup>(),
     startTimecode: text('start_timecode'),
     frames: integer('frames'),
     meanBitsPerSecond: doublePrecision('mean_bits_per_second'),
@@ -187,6 +189,8 @@ export const packetTables = pgTable('packet_tables', {
     .primaryKey()
     .references(() => clips.id, { onDelete: 'cascade' }),
   data: bytea('data').notNull(),
+  /** The packed table of its sound; null where it has none. */
+  sound: bytea('sound'),
 });
 
 /** Trials of every kind. What differs between kinds is typed in `kinds.ts`. */

@@ -7,10 +7,17 @@ import { planCourse, type CoursePlan } from '@/core/timeline/course';
 import { courseContents, courseSlot, type Course } from '@/core/timeline/flatten';
 import { soundPlan } from '@/core/tasks/soundPlan';
 import type { MediaRef, Timeline } from '@/core/timeline/model';
-import { getClips, getPacketTable, listClipsOfFootage, type ClipWithVolume } from '@/db/queries/clips';
+import {
+  getClips,
+  getPacketTable,
+  getSoundTable,
+  listClipsOfFootage,
+  type ClipWithVolume,
+} from '@/db/queries/clips';
 import { getLooks, getVersion } from '@/db/queries/timelines';
 import type { MediaUse, TimelineSubject } from '@/core/playback/subject';
 import type { PlayedTrial } from '@/db/kinds';
+import type { SoundSource } from '@/engine/media/streamFacts';
 import type { TimelineMediaSpec, TimelineSpec } from '@/engine/timeline/spec';
 import { rankOf } from './footage';
 
@@ -148,6 +155,7 @@ export function mediaUseOf(
     contentHash: clip.contentHash,
     format: clip.format,
     scan: clip.identity?.scan ?? null,
+    sound: clip.sound?.label ?? null,
     role,
   };
 }
@@ -204,10 +212,17 @@ export async function specFor(
       format: clip.format,
       rate: clip.format.rate,
       packets,
+      sound: await soundSource(clip),
       knownFaults: clip.faults ?? undefined,
     };
   }
   return { timeline: withForms(timeline, clips, uses), media, looks: await looksOf(timeline) };
+}
+
+/** A clip's sound for a run that plays it; null where it has none. */
+export async function soundSource({ id, sound }: ClipWithVolume): Promise<SoundSource | null> {
+  const packets = sound && (await getSoundTable(id));
+  return packets && { setup: sound, packets };
 }
 
 /** An edited timeline for a process that has the files open already. */

@@ -404,6 +404,7 @@ export function timelineTrial(
     | 'depth'
     | 'fields'
     | 'meanwhile'
+    | 'sound'
     | 'decoding'
     | 'cache'
     | 'underWay'

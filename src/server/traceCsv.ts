@@ -1,6 +1,7 @@
 import { playedKinds } from '@/core/kinds/kinds';
 import { marksOf } from '@/core/media/faults';
 import { causesOf } from '@/core/playback/attribute';
+import { soundStates } from '@/core/playback/sound';
 import { causes, slotStates } from '@/core/playback/slots';
 import { slotTimecode } from '@/core/playback/subject';
 import { getCharges } from '@/db/queries/trials';
@@ -16,6 +17,13 @@ const timeColumns = [
   'processEnd',
   'wokeAt',
   'presentedAt',
+] as const;
+
+const soundColumns = [
+  ['sound_read_us', 'soundReadUs'],
+  ['sound_decode_us', 'soundDecodeUs'],
+  ['sound_mix_us', 'soundMixUs'],
+  ['sound_bytes', 'soundBytes'],
 ] as const;
 
 /** A trial's trace as CSV: one line per slot, times in µs from t0, empty where a stage never ran. */
@@ -38,6 +46,8 @@ export async function traceCsv(id: string): Promise<string> {
       'decoded_depth',
       'ready_depth',
       'doubtful',
+      'sound',
+      ...soundColumns.map(([name]) => name),
     ].join(','),
   ];
   for (let slot = 0; slot < trace.length; slot++) {
@@ -59,6 +69,8 @@ export async function traceCsv(id: string): Promise<string> {
         trace.decodedDepth[slot],
         trace.readyDepth[slot],
         doubtful[slot],
+        soundStates[trace.sound[slot] ?? 0],
+        ...soundColumns.map(([, column]) => ((trace[column][slot] as number) < 0 ? '' : trace[column][slot])),
       ].join(','),
     );
   }

@@ -53,6 +53,7 @@ export async function clipTrial(
     contentHash: clip.contentHash,
     format: clip.format,
     scan: clip.identity?.scan ?? null,
+    sound: clip.sound?.label ?? null,
     structure: clip.structure,
     frames: clip.frames,
     startTimecode: clip.startTimecode,

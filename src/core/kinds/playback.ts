@@ -10,6 +10,7 @@ import {
   runSettings,
   scale,
   shownSettings,
+  sound,
   stretch,
 } from './shared/asked';
 import { playedFacts, type PlayedShape } from './shared/played';
@@ -30,6 +31,7 @@ export const playbackInput = object({
     .oneOf([...fieldsWays, 'each'] as const, 'Choose woven, deinterlaced or each a slot.')
     .default('woven'),
   meanwhile,
+  sound,
   decodeOn,
   ...readAsPlayed,
 }).noUnknown();
@@ -51,6 +53,7 @@ export const timelinePlaybackInput = object({
     .default(1),
   prerendered,
   meanwhile,
+  sound,
   decodeOn,
   ...readAsPlayed,
   ...shownSettings,

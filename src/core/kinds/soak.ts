@@ -1,6 +1,7 @@
 import { quantity } from '../format';
 import { isRecord } from '../record';
 import { mixed, number, object } from '../edge/strict';
+import { soundWords } from '../playback/sound';
 import type { PlaybackSettings } from '../playback/settings';
 import type { TimelineSubject } from '../playback/subject';
 import type { SoakRecord, SoakSummary } from '../tasks/soak';
@@ -102,7 +103,11 @@ export const soak: KindFacts<Soak> = {
     work: conditionsOf,
   },
   under: ({ subject, settings: { work }, conditions }) => {
-    if (!('target' in subject)) return playedUnder(subject, work.settings);
+    if (!('target' in subject))
+      return {
+        ...playedUnder(subject, work.settings),
+        ...(work.kind === 'playback' ? { Sound: soundWords(work.settings.sound, subject) } : {}),
+      };
     return work.kind === 'analysis'
       ? analysis.under({ subject, settings: work.settings, conditions })
       : taskFacts.under({ subject, settings: work.settings, conditions });

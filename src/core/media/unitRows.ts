@@ -1,6 +1,6 @@
 import { headerReader, keyReader, type HeaderReader } from './frameHeaders';
 import type { PacketRow } from './packetTable';
-import { EssenceWalk, type Wrapping } from './wrapping';
+import { EssenceWalk, type SoundUnits, type Wrapping } from './wrapping';
 
 /** Bytes of a unit that are looked at: what stands in front of a frame's first slice lies well within. */
 const headBytes = 8_192;
@@ -22,14 +22,20 @@ export class UnitRows {
     wrapping: Wrapping,
     private readonly header: HeaderReader,
     private readonly key: (head: Uint8Array) => boolean | null,
+    sound: SoundUnits | null,
   ) {
-    this.walk = new EssenceWalk(wrapping);
+    this.walk = new EssenceWalk(wrapping, sound);
   }
 
-  /** @returns null for codecs whose frames it cannot tell */
-  static of(wrapping: Wrapping, codec: string, extradata: Uint8Array): UnitRows | null {
+  /** @param sound units of sound, found in the same walk @returns null for codecs whose frames it cannot tell */
+  static of(
+    wrapping: Wrapping,
+    codec: string,
+    extradata: Uint8Array,
+    sound: SoundUnits | null = null,
+  ): UnitRows | null {
     const [header, key] = [headerReader(codec, extradata), keyReader(codec)];
-    return header && key && new UnitRows(wrapping, header, key);
+    return header && key && new UnitRows(wrapping, header, key, sound);
   }
 
   /** Whether every unit so far began a frame. */

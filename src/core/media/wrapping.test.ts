@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { transportPackets, unwrap, UnitMap, wrappedPlaces, type Wrapping } from './wrapping';
+import { soundUnitsOf, transportPackets, unwrap, UnitMap, wrappedPlaces, type Wrapping } from './wrapping';
 
 /*
  * Streams are written here by hand after ISO/IEC 13818-1 (and 11172-1), with other streams, stuffing and noise between.
@@ -243,4 +243,69 @@ test('the time that walking takes grows with the bytes, whatever they are', () =
     const bytes = new Uint8Array(2_000_000).fill(byte);
     expect(mapped({ wrapping, bytes, frames: [], places: [] }, 1 << 20).length).toBe(0);
   }
+});
+
+describe('units of sound, found beside the pictures', () => {
+  const soundPid = 0x1100;
+  /** A unit's header with a time: 33 bits, three in the first byte. */
+  const headerAt = (ticks: number) => [
+    0,
+    0,
+    1,
+    0xc0,
+    0,
+    0,
+    0x80,
+    0x80,
+    5,
+    0x21 | ((Math.floor(ticks / 2 ** 30) & 7) << 1),
+    (ticks >> 22) & 0xff,
+    ((ticks >> 14) & 0xfe) | 1,
+    (ticks >> 7) & 0xff,
+    ((ticks << 1) & 0xfe) | 1,
+  ];
+
+  test.each([[0], [4]])('in a transport stream with %i bytes in front of each packet', (lead) => {
+    const packetBytes = 188 + lead;
+    const pictures = { kind: 'transport', packetBytes, lead, pid } as const;
+    const bytes = Uint8Array.from([
+      // What goes on from before the first unit belongs to none.
+      ...transportPacket(soundPid, [9, 9], false, lead),
+      ...transportPacket(soundPid, [...headerAt(90_000), 1, 2, 3], true, lead),
+      ...transportUnit([5, 6, 7], lead, 184, 0),
+      ...transportPacket(soundPid, [4, 5], false, lead),
+      ...transportUnit([8], lead, 184, 1),
+      ...transportPacket(soundPid, [...headerAt(93_600), 6], true, lead),
+    ]);
+    const sound = soundUnitsOf(pictures, soundPid)!;
+    const map = new UnitMap(pictures, sound);
+    // In two pieces: places are those in the file.
+    const cut = 3 * packetBytes + 10;
+    const taken = map.add(bytes.subarray(0, cut), false);
+    map.add(bytes.subarray(taken), true);
+    expect(sound.rows).toEqual([
+      { offset: packetBytes, end: 4 * packetBytes, pts: 90_000 },
+      { offset: 6 * packetBytes, end: 7 * packetBytes, pts: 93_600 },
+    ]);
+    const first = sound.rows[0]!;
+    const read = bytes.subarray(first.offset, first.end);
+    expect([...unwrap(sound.wrapping, read, 0, read.length)]).toEqual([1, 2, 3, 4, 5]);
+    sound.clear();
+    expect(sound.rows).toEqual([]);
+  });
+
+  test('in a program stream of either edition; private streams are not taken for sound', () => {
+    const pictures = { kind: 'program', streamId } as const;
+    const second = [0, 0, 1, 0xc0, 0, 10, ...headerAt(180_000).slice(6), 7, 8];
+    const first = [0, 0, 1, 0xc0, 0, 9, 0xff, 0x60, 4, ...headerAt(3_600).slice(9), 7];
+    const timeless = [0, 0, 1, 0xc0, 0, 2, 0x0f, 7];
+    const sound = soundUnitsOf(pictures, 0x1c0)!;
+    new UnitMap(pictures, sound).add(Uint8Array.from([...second, ...first, ...timeless]), true);
+    expect(sound.rows).toEqual([
+      { offset: 0, end: 16, pts: 180_000 },
+      { offset: 16, end: 31, pts: 3_600 },
+      { offset: 31, end: 39, pts: Number.NaN },
+    ]);
+    expect(soundUnitsOf(pictures, 0x80)).toBeNull();
+  });
 });

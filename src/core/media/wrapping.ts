@@ -50,7 +50,11 @@ export class EssenceWalk {
   /** Bytes that were gone through in all pieces. */
   passed = 0;
 
-  constructor(private readonly wrapping: Wrapping) {}
+  /** @param sound of which the units are found besides, where they are */
+  constructor(
+    private readonly wrapping: Wrapping,
+    private readonly sound: SoundUnits | null = null,
+  ) {}
 
   /**
    * @param isLast nothing follows: a packet that is cut off is taken for what it holds
@@ -78,7 +82,9 @@ export class EssenceWalk {
         continue;
       }
       const second = bytes[sync + 1] as number;
-      if ((((second & 0x1f) << 8) | (bytes[sync + 2] as number)) === pid) {
+      const packetId = ((second & 0x1f) << 8) | (bytes[sync + 2] as number);
+      if (packetId === this.sound?.id) this.sound.packet(bytes, at, sync, packetBytes, this.passed);
+      if (packetId === pid) {
         const control = bytes[sync + 3] as number;
         const end = sync + 188;
         let from = sync + 4;
@@ -124,6 +130,7 @@ export class EssenceWalk {
       if (length === null) return at;
       const end = at + length;
       if (end > bytes.length && !isLast) return at;
+      if (id === this.sound?.id) this.sound.unit(bytes, at, Math.min(end, bytes.length), this.passed);
       if (id === streamId) {
         const stop = Math.min(end, bytes.length);
         const from = at + unitHeaderBytes(bytes, at, stop);
@@ -165,12 +172,24 @@ function programBytes(bytes: Uint8Array, at: number, id: number): number | null 
 
 /** Bytes of a unit's header in a program stream, of either edition. Source: ISO/IEC 13818-1, 2.4.3.6; ISO/IEC 11172-1, 2.4.3.3 */
 function unitHeaderBytes(bytes: Uint8Array, at: number, stop: number): number {
-  let from = at + 6;
-  if (((bytes[from] as number) & 0xc0) === 0x80) return 9 + (bytes[at + 8] ?? 0);
-  while (from < stop && bytes[from] === 0xff) from++;
-  if (((bytes[from] ?? 0) & 0xc0) === 0x40) from += 2;
+  if (((bytes[at + 6] as number) & 0xc0) === 0x80) return 9 + (bytes[at + 8] ?? 0);
+  const from = firstEditionTimes(bytes, at, stop);
   const times = (bytes[from] ?? 0) >> 4;
   return from - at + (times === 2 ? 5 : times === 3 ? 10 : 1);
+}
+
+/** Where the times stand in a unit's header of the first edition. Source: ISO/IEC 11172-1, 2.4.3.3 */
+function firstEditionTimes(bytes: Uint8Array, at: number, stop: number): number {
+  let from = at + 6;
+  while (from < stop && bytes[from] === 0xff) from++;
+  return ((bytes[from] ?? 0) & 0xc0) === 0x40 ? from + 2 : from;
+}
+
+/** When such a unit is shown; NaN where it gives no time. */
+function firstEditionTime(bytes: Uint8Array, at: number, stop: number): number {
+  const from = firstEditionTimes(bytes, at, stop);
+  const times = (bytes[from] ?? 0) >> 4;
+  return (times === 2 || times === 3) && from + 5 <= stop ? time(bytes, from) : Number.NaN;
 }
 
 /** 33 bits in five bytes, with marks between. */
@@ -189,6 +208,60 @@ function unitTimes(bytes: Uint8Array, at: number, stop: number): { pts: number; 
   return { pts, dts: flags === 3 ? given(at + 14) : pts };
 }
 
+/** A unit of sound: its bytes in the file, with what stands between its pieces, and its time in ticks of 90 kHz; NaN where it gives none. */
+export interface SoundUnit {
+  readonly offset: number;
+  end: number;
+  readonly pts: number;
+}
+
+/** Where the units of a wrapped stream of sound lie, found while its pictures are walked through. */
+export class SoundUnits {
+  readonly rows: SoundUnit[] = [];
+
+  constructor(
+    readonly wrapping: Wrapping,
+    /** Packet identifier, or the start code of its units. */
+    readonly id: number,
+  ) {}
+
+  /** A transport packet of it. @param passed what was walked before these bytes */
+  packet(bytes: Uint8Array, at: number, sync: number, packetBytes: number, passed: number): void {
+    const startsUnit = ((bytes[sync + 1] as number) & 0x40) !== 0;
+    const end = passed + at + packetBytes;
+    if (startsUnit) {
+      const adaptation = (bytes[sync + 3] as number) & 0x20 ? 1 + (bytes[sync + 4] as number) : 0;
+      const { pts } = unitTimes(bytes, sync + 4 + adaptation, sync + 188);
+      this.rows.push({ offset: passed + at, end, pts });
+      return;
+    }
+    const open = this.rows.at(-1);
+    if (open) open.end = end;
+  }
+
+  /** A unit of a program stream. */
+  unit(bytes: Uint8Array, at: number, end: number, passed: number): void {
+    const isFirstEdition = ((bytes[at + 6] as number) & 0xc0) !== 0x80;
+    const pts = isFirstEdition ? firstEditionTime(bytes, at, end) : unitTimes(bytes, at, end).pts;
+    this.rows.push({ offset: passed + at, end: passed + end, pts });
+  }
+
+  /** Forgets what was found: the walk begins anew. */
+  clear(): void {
+    this.rows.length = 0;
+  }
+}
+
+/** Start codes of sound in a program stream whose units hold nothing but its elementary stream. Source: ISO/IEC 13818-1, table 2-22 */
+const isPlainSound = (id: number) => id >= 0xc0 && id <= 0xdf;
+
+/** Units of sound beside wrapped pictures. @param streamId as the demultiplexer numbers it @returns null where they are of a private kind */
+export function soundUnitsOf(pictures: Wrapping, streamId: number): SoundUnits | null {
+  if (pictures.kind === 'transport') return new SoundUnits({ ...pictures, pid: streamId }, streamId);
+  const id = streamId & 0xff;
+  return isPlainSound(id) ? new SoundUnits({ kind: 'program', streamId: id }, id) : null;
+}
+
 /** Where the units of a wrapped stream lie, and how much of the elementary stream stands before each. */
 export class UnitMap {
   private places = new Float64Array(1_024);
@@ -198,8 +271,9 @@ export class UnitMap {
   essenceBytes = 0;
   private readonly walk: EssenceWalk;
 
-  constructor(wrapping: Wrapping) {
-    this.walk = new EssenceWalk(wrapping);
+  /** @param sound of which the units are found besides */
+  constructor(wrapping: Wrapping, sound: SoundUnits | null = null) {
+    this.walk = new EssenceWalk(wrapping, sound);
   }
 
   /** @returns bytes that were gone through: see `EssenceWalk` */

@@ -43,6 +43,8 @@ export interface RunFindings {
   readonly frameCode: boolean;
   /** Absent where nothing was drawn meanwhile. */
   readonly drawn?: DrawnMeanwhile;
+  /** Why the sound that was asked for came to an end before the run; absent where it did not. */
+  readonly soundProblem?: string;
   /** Times of a timeline's parts; absent for a clip. Kept until the run is judged, not stored. */
   readonly parts?: PartTimes | null;
 }

@@ -24,6 +24,10 @@ export type WorkingDepth = (typeof workingDepths)[number];
 export const fieldsWays = ['woven', 'deinterlaced'] as const;
 export type FieldsWay = (typeof fieldsWays)[number];
 
+/** Whether a clip's sound is read, decoded and mixed beside its pictures. */
+export const soundChoices = ['on', 'off'] as const;
+export type SoundChoice = (typeof soundChoices)[number];
+
 /** How pictures are worked on. */
 export interface WorkedIn {
   /** Absent in trials from before it could be chosen: 8 bits. */
@@ -45,6 +49,8 @@ export interface PlaybackSettings extends ReadBy, WorkedIn {
   readonly faults: readonly InjectedFault[];
   /** What is done beside it, of the same clips; absent in trials from before it could be chosen: nothing. */
   readonly meanwhile?: Meanwhile;
+  /** Absent in trials from before it was played: off. */
+  readonly sound?: SoundChoice;
   /** What decodes it; absent in trials from before it could be chosen, and where it is software alone. */
   readonly decoding?: Decoding;
 }

@@ -17,6 +17,8 @@ export interface PlayedClip {
   readonly format: Format;
   /** Absent in trials from before it was kept. */
   readonly scan?: Scan | null;
+  /** Its sound in words, where it has some that can be played; absent in trials from before it was. */
+  readonly sound?: string | null;
   readonly startTimecode: string | null;
 }
 
@@ -33,6 +35,8 @@ export interface MediaUse {
   readonly format: Format;
   /** Absent in trials from before it was kept. */
   readonly scan?: Scan | null;
+  /** See `PlayedClip`. */
+  readonly sound?: string | null;
   /** What it is of its footage. */
   readonly role: 'original' | 'rendition' | 'pre-render';
 }

@@ -8,6 +8,7 @@ import { gradeOf, longestGapSlots, type Grade } from './grade';
 import type { PartCharge } from '../timeline/parts';
 import { measuredWork, type MeasuredWork } from './measuredWork';
 import { clearSpans, lostMs, workWithout, type RigReason, type RigSpan } from './rigSpans';
+import { soundSummary, type SoundSummary } from './sound';
 import { skippedAt, slotState, type BufferDepths, type Policy } from './slots';
 import { countStates, type Trace } from './trace';
 import type { FrameGraph } from './work';
@@ -41,6 +42,8 @@ export interface PlaybackSummary {
   readonly lostMs?: { readonly decode: number; readonly process: number };
   readonly attribution: Omit<Attribution, 'charges'> | null;
   readonly cures: readonly Cure[];
+  /** Absent where no sound was played. */
+  readonly sound?: SoundSummary;
   /** Tracks, items and effects of a timeline with the drops each would have removed, most first; absent where they were not measured. */
   readonly parts?: readonly PartCharge[];
 }
@@ -78,6 +81,7 @@ export function summarise(input: SummaryInput): { summary: PlaybackSummary; char
   const attribution = holdTime ? attribute(trace, measured) : null;
   const firstDrop = trace.state.indexOf(slotState.dropped);
   const minutes = (trace.length * slotUs) / 60e6;
+  const sound = soundSummary(trace, slotUs);
   const achieved = achievedRate(trace, counts, slotUs, holdTime);
   const median = (values: Float64Array) => (quantiles(values, [0.5])[0] ?? 0) / 1000;
   const summary: PlaybackSummary = {
@@ -102,6 +106,7 @@ export function summarise(input: SummaryInput): { summary: PlaybackSummary; char
       process: mean(measured.work.process) / 1000,
     },
     attribution: attribution && ({ ...attribution, charges: undefined } as PlaybackSummary['attribution']),
+    ...(sound ? { sound } : {}),
     cures: holdTime ? curesOf(input, measured, spans) : [],
     ...(spans ? { lostMs: lostMs(measured, trace, spans) } : {}),
     ...(holdTime && input.chargeParts ? { parts: input.chargeParts(measured, trace.state) } : {}),

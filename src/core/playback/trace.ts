@@ -21,6 +21,11 @@ export interface Trace {
   /** When the presenter looked for this slot's frame: its due time plus the timer's error. */
   readonly wokeAt: Float64Array;
   readonly presentedAt: Float64Array;
+  /** What the slot's sound took, worked out on a thread of its own, µs: to be read, to be decoded, to be resampled and mixed; -1 where it never was. */
+  readonly soundReadUs: Int32Array;
+  readonly soundDecodeUs: Int32Array;
+  readonly soundMixUs: Int32Array;
+  readonly soundBytes: Int32Array;
   /** Frame number read from the picture or its timestamp; -1 when nothing was shown. */
   readonly shownFrame: Int32Array;
   /** Values of `slotState`. */
@@ -31,6 +36,8 @@ export interface Trace {
   readonly readDepth: Uint16Array;
   readonly decodedDepth: Uint16Array;
   readonly readyDepth: Uint16Array;
+  /** Values of `soundState`. */
+  readonly sound: Uint8Array;
 }
 
 export type TraceColumn = Exclude<keyof Trace, 'length'>;
@@ -51,12 +58,28 @@ export const traceColumns: readonly (readonly [TraceColumn, ColumnKind])[] = [
   ['presentedAt', 'f64'],
   ['decodeHeldUs', 'i32'],
   ['shownFrame', 'i32'],
+  ['soundReadUs', 'i32'],
+  ['soundDecodeUs', 'i32'],
+  ['soundMixUs', 'i32'],
+  ['soundBytes', 'i32'],
   ['readDepth', 'u16'],
   ['decodedDepth', 'u16'],
   ['readyDepth', 'u16'],
   ['state', 'u8'],
   ['skipped', 'u8'],
+  ['sound', 'u8'],
 ];
+
+const soundColumns: ReadonlySet<string> = new Set([
+  'soundReadUs',
+  'soundDecodeUs',
+  'soundMixUs',
+  'soundBytes',
+  'sound',
+]);
+
+/** Before sound went along. */
+const silentColumns = traceColumns.filter(([name]) => !soundColumns.has(name));
 
 /** Before decoders were told apart from their frames: `arrival` counted packets, and there were no `decodeDone` and `decodeHeldUs`. */
 const earlierColumns: readonly (readonly [TraceColumn | 'arrival', ColumnKind])[] = [
@@ -82,11 +105,13 @@ const widths: Record<ColumnKind, number> = { f64: 8, i32: 4, u16: 2, u8: 1 };
 const widthOf = (columns: readonly (readonly [string, ColumnKind])[]) =>
   columns.reduce((sum, [, kind]) => sum + widths[kind], 0);
 const bytesPerSlot = widthOf(traceColumns);
+const silentBytesPerSlot = widthOf(silentColumns);
 const earlierBytesPerSlot = widthOf(earlierColumns);
 
 /** Sizes that so many slots may have packed, bytes: as they are packed now, and as they were. */
 export const packedTraceBytes = (slots: number): number[] => [
   slots * bytesPerSlot,
+  slots * silentBytesPerSlot,
   slots * earlierBytesPerSlot,
 ];
 
@@ -117,20 +142,40 @@ function layOut(
   return columns as unknown as Trace;
 }
 
-/** A trace that was packed in the earlier layout: its decoders are taken to be done when their frames came. */
+/** A trace that was packed before sound went along. */
+const fromSilent = (length: number, buffer: ArrayBuffer): Trace => ({
+  ...silence(length),
+  ...layOut(length, buffer, silentColumns),
+});
+
+/** A trace that was packed in the earliest layout: its decoders are taken to be done when their frames came. */
 function fromEarlier(length: number, buffer: ArrayBuffer): Trace {
   const { arrival: _, ...columns } = layOut(length, buffer, earlierColumns) as Trace & {
     arrival: Int32Array;
   };
-  return { ...columns, decodeDone: columns.decodeEnd.slice(), decodeHeldUs: new Int32Array(length) };
+  return {
+    ...silence(length),
+    ...columns,
+    decodeDone: columns.decodeEnd.slice(),
+    decodeHeldUs: new Int32Array(length),
+  };
 }
+
+const silence = (length: number) => ({
+  soundReadUs: new Int32Array(length).fill(-1),
+  soundDecodeUs: new Int32Array(length).fill(-1),
+  soundMixUs: new Int32Array(length).fill(-1),
+  soundBytes: new Int32Array(length),
+  sound: new Uint8Array(length),
+});
 
 /** A trace of pending slots: times NaN, frames -1. */
 export function emptyTrace(length: number): Trace {
   const trace = layOut(length, new ArrayBuffer(length * bytesPerSlot));
   for (const [name, kind] of traceColumns)
     if (kind === 'f64' && name !== 'bytes') trace[name].fill(Number.NaN);
-  trace.shownFrame.fill(-1);
+  for (const name of ['shownFrame', 'soundReadUs', 'soundDecodeUs', 'soundMixUs'] as const)
+    trace[name].fill(-1);
   return trace;
 }
 
@@ -154,6 +199,7 @@ export function encodeTrace(trace: Trace, from = 0, to = trace.length): Uint8Arr
 export function decodeTrace(packed: Uint8Array, slots = packed.byteLength / bytesPerSlot): Trace {
   const { buffer } = new Uint8Array(packed);
   if (Number.isInteger(slots) && packed.byteLength === slots * bytesPerSlot) return layOut(slots, buffer);
+  if (packed.byteLength === slots * silentBytesPerSlot) return fromSilent(slots, buffer);
   if (packed.byteLength === slots * earlierBytesPerSlot) return fromEarlier(slots, buffer);
   throw new RangeError(`A trace has ${bytesPerSlot} bytes per slot, got ${packed.byteLength} bytes`);
 }

@@ -22,10 +22,34 @@ export interface TraceView {
   /** Presented against due. */
   readonly errorMs: Float32Array;
   readonly bytes: Float32Array;
+  /** Of the slot's sound, which is worked out beside the pictures; NaN where none was. */
+  readonly soundReadMs: Float32Array;
+  readonly soundDecodeMs: Float32Array;
+  readonly soundMixMs: Float32Array;
+  /** Values of `soundState`. */
+  readonly sound: Uint8Array;
 }
 
-const wide = ['readMs', 'decodeMs', 'processMs', 'errorMs', 'bytes'] as const;
-const narrow = ['state', 'charge', 'skipped', 'doubtful', 'readDepth', 'decodedDepth', 'readyDepth'] as const;
+const wide = [
+  'readMs',
+  'decodeMs',
+  'processMs',
+  'errorMs',
+  'bytes',
+  'soundReadMs',
+  'soundDecodeMs',
+  'soundMixMs',
+] as const;
+const narrow = [
+  'state',
+  'charge',
+  'skipped',
+  'doubtful',
+  'readDepth',
+  'decodedDepth',
+  'readyDepth',
+  'sound',
+] as const;
 const bytesPerSlot = wide.length * 4 + narrow.length;
 
 /**
@@ -48,9 +72,15 @@ export function viewOfTrace(
     view.processMs[slot] = Number.isNaN(at(trace.processEnd)) ? Number.NaN : at(services.process) / 1000;
     view.errorMs[slot] = (at(trace.presentedAt) - slot * slotUs) / 1000;
     view.bytes[slot] = at(trace.bytes);
+    const soundMs = (column: Int32Array) =>
+      (column[slot] as number) < 0 ? Number.NaN : (column[slot] as number) / 1000;
+    view.soundReadMs[slot] = soundMs(trace.soundReadUs);
+    view.soundDecodeMs[slot] = soundMs(trace.soundDecodeUs);
+    view.soundMixMs[slot] = soundMs(trace.soundMixUs);
   }
   view.state.set(trace.state);
   view.skipped.set(trace.skipped);
+  view.sound.set(trace.sound);
   view.doubtful.set(marksOf(doubtful, trace.length));
   if (charges) view.charge.set(charges.subarray(0, trace.length));
   for (const depth of ['readDepth', 'decodedDepth', 'readyDepth'] as const) view[depth].set(trace[depth]);

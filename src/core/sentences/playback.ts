@@ -43,18 +43,33 @@ function rigWords(cures: readonly Cure[]): string {
   return reasons.map((reason) => `, ${reason}`).join('');
 }
 
+/** What of the sound was not there in time, or not whole; nothing where all of it was. */
+function soundNote(sound: PlaybackSummary['sound']): string {
+  const { underRuns = 0, broken = 0 } = sound ?? {};
+  const late = underRuns > 0 ? ` Sound was not ready in time at ${slots(underRuns)}.` : '';
+  return broken > 0 ? `${late} The decoder refused sound of ${slots(broken)}.` : late;
+}
+
 /** The answer of a playback trial in a sentence. */
 export function answerSentence(
   summary: Pick<
     PlaybackSummary,
-    'slots' | 'late' | 'dropped' | 'wrong' | 'doubtful' | 'doubtfulWrong' | 'achievedRate' | 'timesRealTime'
+    | 'slots'
+    | 'late'
+    | 'dropped'
+    | 'wrong'
+    | 'doubtful'
+    | 'doubtfulWrong'
+    | 'achievedRate'
+    | 'timesRealTime'
+    | 'sound'
   > & { readonly cures?: readonly Cure[] } & {
     readonly attribution: { readonly countByCharge: Readonly<Record<number, number>> | null } | null;
   },
   rate: number,
 ): string {
   const { doubtfulWrong = 0 } = summary;
-  const doubtful = doubtfulNote(summary.doubtful ?? 0, doubtfulWrong);
+  const doubtful = doubtfulNote(summary.doubtful ?? 0, doubtfulWrong) + soundNote(summary.sound);
   if (summary.timesRealTime !== null) {
     const undecoded =
       summary.dropped > 0

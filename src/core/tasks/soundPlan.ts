@@ -24,12 +24,32 @@ export function sampleAt(slot: number, rate: Rational): number {
   );
 }
 
+/** Slots of a timeline that a course shows one after the other. */
+interface Stretch {
+  readonly from: number;
+  readonly slots: number;
+  /** Slot of the course that is the first of them. */
+  readonly begins: number;
+}
+
 /**
- * The sound of a course that runs forwards at its own speed: of every item of all tracks that are on whose clip runs as it was
- * shot; of several angles, the one that is seen. Items that change their speed are silent. Where two overlap, one fades into the other.
+ * The sound of a course that runs forwards at its own speed, once or round and round: of every item of all tracks that are on whose
+ * clip runs as it was shot; of several angles, the one that is seen. Items that change their speed are silent. Where two overlap,
+ * one fades into the other.
  */
 export function soundPlan(timeline: Timeline, { from, slots, speed, loop }: Course): SoundPart[] {
-  if (speed !== 1 || loop) return [];
+  if (speed !== 1) return [];
+  const parts: SoundPart[] = [];
+  for (let begins = 0; begins < slots;) {
+    const begin = begins === 0 || !loop ? from : loop.from;
+    const length = Math.min(slots - begins, loop ? loop.to - begin : slots);
+    parts.push(...soundOfStretch(timeline, { from: begin, slots: length, begins }));
+    begins += length;
+  }
+  return parts;
+}
+
+function soundOfStretch(timeline: Timeline, { from, slots, begins }: Stretch): SoundPart[] {
   return timeline.tracks
     .filter(({ on }) => on)
     .flatMap(({ items }) =>
@@ -46,12 +66,12 @@ export function soundPlan(timeline: Timeline, { from, slots, speed, loop }: Cour
           const { rate } = timeline;
           const length = (count: number) => sampleAt(count, rate);
           const slotSeconds = rate.den / rate.num;
-          const at = sampleAt(first - from, rate);
+          const at = sampleAt(begins + first - from, rate);
           return [
             {
               media,
               at,
-              samples: sampleAt(last - from, rate) - at,
+              samples: sampleAt(begins + last - from, rate) - at,
               fromSeconds: (firstFrame * ref.rate.den) / ref.rate.num + (first - begin) * slotSeconds,
               fadeIn: { begun: length(first - item.start), samples: length(fades.in) },
               fadeOut: { left: length(endOf(item) - last), samples: length(fades.out) },
@@ -60,6 +80,13 @@ export function soundPlan(timeline: Timeline, { from, slots, speed, loop }: Cour
         });
       }),
     );
+}
+
+/** The sound of the first slots of a clip that is played by itself. */
+export function wholeClip(media: string, slots: number, rate: Rational): SoundPart {
+  const samples = sampleAt(slots, rate);
+  const none = { begun: 0, samples: 0 };
+  return { media, at: 0, samples, fromSeconds: 0, fadeIn: none, fadeOut: { left: 0, samples: 0 } };
 }
 
 /** Stretches of an item that sound: which medium from which frame on, in slots of the timeline. */

@@ -62,9 +62,16 @@ export async function listClipsOfFootage(...footageIds: string[]): Promise<ClipW
 }
 
 export async function getPacketTable(clipId: string): Promise<Buffer | null> {
-  return (
-    (await database().select().from(packetTables).where(eq(packetTables.clipId, clipId)))[0]?.data ?? null
-  );
+  const { data } = packetTables;
+  const [row] = await database().select({ data }).from(packetTables).where(eq(packetTables.clipId, clipId));
+  return row?.data ?? null;
+}
+
+/** The packed table of a clip's sound; null where it has none that runs play. */
+export async function getSoundTable(clipId: string): Promise<Buffer | null> {
+  const { sound } = packetTables;
+  const [row] = await database().select({ sound }).from(packetTables).where(eq(packetTables.clipId, clipId));
+  return row?.sound ?? null;
 }
 
 /** Changes what is known of a clip's frames that are not whole. Does nothing where the clip is gone. */
@@ -86,16 +93,30 @@ export async function changeFaults(
   });
 }
 
-/** Saves what a scan found of a file together with its packet table, or neither. It was read anew: what was known of its frames holds no more. */
-export async function saveClip(row: typeof clips.$inferInsert, packets: Uint8Array | null): Promise<void> {
+/** Saves what a scan found of a file together with its packed tables, or none of it. It was read anew: what was known of its frames holds no more. */
+export async function saveClip(
+  row: typeof clips.$inferInsert,
+  packets: Uint8Array | null,
+  sound: Uint8Array | null = null,
+): Promise<void> {
   await database().transaction(async (transaction) => {
     const { id, ...change } = row;
     await transaction
       .insert(clips)
       .values(row)
-      .onConflictDoUpdate({ target: clips.id, set: { ...change, scannedAt: new Date(), faults: null } });
+      .onConflictDoUpdate({
+        target: clips.id,
+        set: {
+          ...change,
+          scannedAt: new Date(),
+          faults: null,
+        },
+      });
     await transaction.delete(packetTables).where(eq(packetTables.clipId, id));
-    if (packets) await transaction.insert(packetTables).values({ clipId: id, data: Buffer.from(packets) });
+    if (packets)
+      await transaction
+        .insert(packetTables)
+        .values({ clipId: id, data: Buffer.from(packets), sound: sound && Buffer.from(sound) });
   });
 }
 

@@ -1,4 +1,5 @@
 import { encodePacketTable } from '@/core/media/packetTable';
+import { packedSound } from '../media/soundIndex';
 import { probeClip } from '../media/probe';
 import { prepareClip } from '../playback/clipRun';
 import type { PlaySource } from '../playback/playSource';
@@ -54,6 +55,7 @@ export async function playAtLeisure(
       format: probed.format,
       rate: probed.format.rate,
       packets: encodePacketTable(probed.packets),
+      sound: packedSound(probed.sound),
       knownFaults,
     },
     own,

@@ -1,7 +1,7 @@
 import { readFile, rm, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { probeClip } from '../media/probe';
-import { writeTestMedia } from './testMedia';
+import { writeTestMedia, type TestMedia } from './testMedia';
 
 /**
  * Writes a take of 72 frames over several files, as cameras split one: each goes on at a key frame, with its tables in front.
@@ -11,6 +11,7 @@ export async function splitTake(
   folder: string,
   names: readonly string[],
   at: readonly number[],
+  audio: TestMedia['audio'] = false,
 ): Promise<void> {
   const whole = join(folder, 'whole.m2ts');
   await writeTestMedia(whole, {
@@ -20,6 +21,7 @@ export async function splitTake(
     height: 144,
     frames: 72,
     gop: 24,
+    audio,
     // Tables stand in front of every frame.
     muxOptions: { mpegts_flags: '+pat_pmt_at_frames' },
     options: { preset: 'ultrafast', 'x264-params': 'scenecut=0:bframes=0' },

@@ -8,6 +8,10 @@ import { lumaReader } from '../media/luma';
 import { openMedia } from '../media/mediaBytes';
 import { probeClip } from '../media/probe';
 import type { CodecSetup } from '../media/streamFacts';
+import { joinedSound } from '@/core/media/soundTable';
+import { wholeClip } from '@/core/tasks/soundPlan';
+import { SlotSound } from '../sound/slotSound';
+import { toneAt } from './testMedia';
 import { PacedFile } from '../opening/pacedFile';
 import { splitTake } from './splitTake';
 import { workFolder } from './testTrial';
@@ -49,6 +53,50 @@ test('a take over three files plays as one, in order and by jumps', async () => 
     frame!.free();
   }
   await reader.close();
+});
+
+test('a take sounds on from file to file', async () => {
+  const folder = join(await workFolder(), 'sounding-take');
+  await mkdir(folder, { recursive: true });
+  await splitTake(folder, names, [24, 48], 'mp2');
+  const probed = await Promise.all(names.map((name) => probeClip(join(folder, name))));
+  const files = await Promise.all(names.map((name) => readFile(join(folder, name))));
+  const sounds = probed.map(({ sound }) => sound!);
+  const packets = joinedSound(
+    sounds.map((sound) => sound.packets),
+    files.map(({ length }) => length),
+    [24 / 25, 24 / 25, 24 / 25],
+  );
+  const [first] = probed;
+  const setup = { ...first!.setup, parts: names.map((name, at) => ({ name, bytes: files[at]!.length })) };
+  const path = join(folder, '00001.m2ts to 00003.m2ts');
+  const file = new PacedFile(
+    { path, setup, packets: first!.packets },
+    null,
+    new Int32Array(new SharedArrayBuffer(4)),
+    false,
+  );
+  const track = {
+    name: path,
+    setup: sounds[0]!.setup,
+    packets,
+    read: (at: number, bytes: number) => file.readNow(at, bytes),
+  };
+  const { rate } = first!.format;
+  const sound = new SlotSound([wholeClip('m', 72, rate)], rate, () => track);
+  // The tone of each second's first half, over the cuts at 0.96 and 1.92 s as well.
+  const left = Array.from({ length: 70 }, (_, slot) =>
+    [...sound.slot(slot).mix].filter((__, at) => at % 2 === 0),
+  ).flat();
+  sound.close();
+  await file.close();
+  const apart = left.map((value, at) => Math.abs(value - toneAt(at)));
+  for (const [from, to] of [
+    [4_000, 23_000],
+    [52_000, 71_000],
+    [100_000, 119_000],
+  ] as const)
+    expect(Math.max(...apart.slice(from, to))).toBeLessThan(0.02);
 });
 
 test('each way to read a take gives the very bytes of its files', async () => {

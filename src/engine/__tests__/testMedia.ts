@@ -16,6 +16,7 @@ import {
   AV_PIX_FMT_RGB24,
   AV_PIX_FMT_RGB48LE,
   AV_PKT_DATA_DISPLAYMATRIX,
+  AV_SAMPLE_FMT_FLTP,
   AV_SAMPLE_FMT_S16,
   SWS_BILINEAR,
   type AVColorPrimaries,
@@ -53,7 +54,8 @@ export interface TestMedia {
   readonly interlaced?: 'top' | 'bottom';
   /** Degrees clockwise that a player shall turn it. */
   readonly rotation?: 90 | 180 | 270;
-  readonly audio?: boolean;
+  /** A tone in the first half of every second; stored as it is, or by an encoder. */
+  readonly audio?: boolean | 'aac' | 'ac3' | 'mp2' | 'flac';
   /** Presentation time of a frame in ticks of 1/1000 s, for a variable rate. */
   readonly ptsMs?: (index: number) => number;
   readonly colour?: { readonly primaries: number; readonly transfer: number; readonly matrix: number };
@@ -99,7 +101,11 @@ export async function writeTestMedia(path: string, media: TestMedia): Promise<vo
   if (media.rotation)
     video.codecpar.addCodedSideData(AV_PKT_DATA_DISPLAYMATRIX, displayMatrix(media.rotation));
   if (media.timecode) video.metadata = Dictionary.fromObject({ timecode: media.timecode });
-  const sound = media.audio ? addSound(output) : null;
+  const sound = !media.audio
+    ? null
+    : media.audio === true
+      ? addSound(output)
+      : addCodedSound(output, media.audio);
   // Of pictures one by one the muxer opens each file itself.
   const opens = !output.oformat?.hasFlags(AVFMT_NOFILE);
   if (opens) must(await output.openOutput(), 'opening the file');
@@ -115,6 +121,7 @@ export async function writeTestMedia(path: string, media: TestMedia): Promise<vo
   }
   must(await encoder.sendFrame(null), 'finishing');
   await drain(encoder, video, output, media.ptsMs === undefined);
+  await sound?.end();
   must(await output.writeTrailer(), 'writing the trailer');
   if (opens) await output.closeOutput();
   scaler.freeContext();
@@ -266,10 +273,7 @@ function addSound(output: FormatContext) {
       const samples = Math.round(((index + 1) * den * samplesPerSecond) / num) - first;
       const data = Buffer.alloc(samples * 4);
       for (let i = 0; i < samples; i++) {
-        const level =
-          (first + i) % samplesPerSecond < samplesPerSecond / 2
-            ? Math.round(16_000 * Math.sin(((first + i) / samplesPerSecond) * 440 * 2 * Math.PI))
-            : 0;
+        const level = Math.round(32_768 * toneAt(first + i));
         data.writeInt16LE(level, i * 4);
         data.writeInt16LE(level, i * 4 + 2);
       }
@@ -282,6 +286,63 @@ function addSound(output: FormatContext) {
       packet.streamIndex = stream.index;
       must(await output.interleavedWriteFrame(packet), 'writing sound');
       packet.free();
+    },
+    end: () => Promise.resolve(),
+  };
+}
+
+/** The tone of test media at a sample, -1 to 1. */
+export const toneAt = (sample: number): number =>
+  sample >= 0 && sample % samplesPerSecond < samplesPerSecond / 2
+    ? (16_000 / 32_768) * Math.sin((sample / samplesPerSecond) * 440 * 2 * Math.PI)
+    : 0;
+
+/** The same tone by an encoder of the codec library, in its own blocks. */
+function addCodedSound(output: FormatContext, name: string) {
+  const codec = Codec.findEncoderByName(name as FFEncoderCodec)!;
+  const context = new CodecContext();
+  context.allocContext3(codec);
+  context.sampleRate = samplesPerSecond;
+  const [format = AV_SAMPLE_FMT_S16] = codec.sampleFormats ?? [];
+  context.sampleFormat = format;
+  context.channelLayout = avChannelLayoutDefault(2);
+  context.timeBase = new Rational(1, samplesPerSecond);
+  context.bitRate = 192_000n;
+  if (output.oformat?.hasFlags(AVFMT_GLOBALHEADER)) context.setFlags(AV_CODEC_FLAG_GLOBAL_HEADER);
+  must(context.open2Sync(codec), 'opening the sound encoder');
+  const stream = output.newStream(null);
+  stream.codecpar.fromContext(context);
+  stream.timeBase = context.timeBase;
+  const block = context.frameSize || 1_024;
+  const isFloat = format === AV_SAMPLE_FMT_FLTP;
+  let written = 0;
+  const encode = async () => {
+    const bytes = Buffer.alloc(block * 2 * (isFloat ? 4 : 2));
+    for (let i = 0; i < block; i++)
+      for (const channel of [0, 1])
+        if (isFloat) bytes.writeFloatLE(toneAt(written + i), (channel * block + i) * 4);
+        else bytes.writeInt16LE(Math.round(32_768 * toneAt(written + i)), (i * 2 + channel) * 2);
+    const frame = Frame.fromAudioBuffer(bytes, {
+      nbSamples: block,
+      format,
+      sampleRate: samplesPerSecond,
+      channelLayout: context.channelLayout,
+      timeBase: { num: 1, den: samplesPerSecond },
+    });
+    frame.pts = BigInt(written);
+    written += block;
+    must(await context.sendFrame(frame), 'encoding sound');
+    frame.free();
+    await drain(context, stream, output, false);
+  };
+  return {
+    async write(index: number, [num, den]: readonly [number, number]) {
+      while (written + block <= ((index + 1) * den * samplesPerSecond) / num) await encode();
+    },
+    async end() {
+      must(await context.sendFrame(null), 'finishing sound');
+      await drain(context, stream, output, false);
+      context.freeContext();
     },
   };
 }

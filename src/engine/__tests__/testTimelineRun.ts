@@ -12,6 +12,7 @@ import { lengthOf, type MediaRef, type Timeline } from '@/core/timeline/model';
 import { chargeParts } from '@/core/timeline/parts';
 import { hear, WatchedProcess, type ProcessEnd } from '@/server/runner/watchedProcess';
 import { FrameReader } from '../media/frameReader';
+import { packedSound } from '../media/soundIndex';
 import { probeClip } from '../media/probe';
 import type { ProbedClip } from '../media/streamFacts';
 import type { FromTrial } from '../playback/spec';
@@ -55,6 +56,7 @@ export async function testMedia(
       format: probed.format,
       rate,
       packets: encodePacketTable(probed.packets),
+      sound: packedSound(probed.sound),
     },
   };
 }

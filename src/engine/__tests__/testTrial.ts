@@ -12,6 +12,7 @@ import type { StorageModel } from '@/core/storage/model';
 import type { Rational } from '@/core/time/rational';
 import type { DemoClip } from '@/demo/clips';
 import { encodeDemoClip } from '@/demo/encodeClip';
+import { packedSound } from '../media/soundIndex';
 import { probeClip } from '../media/probe';
 import type { ProbedClip } from '../media/streamFacts';
 import type { ProcessName, ProcessTypes } from '../processes';
@@ -132,6 +133,7 @@ export async function runTrial(
         format: probed.format,
         rate: probed.format.rate,
         packets: encodePacketTable(probed.packets),
+        sound: packedSound(probed.sound),
         knownFaults,
       },
       settings: { ...plainSettings, ...settings },

@@ -219,7 +219,7 @@ export function pixelFormatName(stream: Stream, first: FirstFrame): string {
   return avGetPixFmtName(first.pixelFormat ?? told) ?? (told === AV_PIX_FMT_NONE ? 'unknown' : String(told));
 }
 
-function audioTrack({ codecpar }: Stream): AudioTrack {
+export function audioTrack({ codecpar }: Stream): AudioTrack {
   const name = avGetCodecName(codecpar.codecId) ?? 'unknown';
   const stored = /^(pcm|flac|alac)/.test(name);
   const bits =

@@ -31,6 +31,7 @@ import {
   type ProbedClip,
 } from './streamFacts';
 import { picturesAt, probePictures } from './probePictures';
+import { SoundIndex } from './soundIndex';
 import { rowsByUnits, Samples, unwrappedRows, wrappingOf } from './wrapped';
 import { FirstFrame, identityOf, pixelFormatName, readIsoLayout, type IsoLayout } from './identify';
 
@@ -71,7 +72,8 @@ export async function probeClip(
     if (!stream) throw new EngineError('no-moving-picture', { path });
     const layout = await readIsoLayout(path);
     const wrapping = await wrappingOf(path, input.iformat?.name ?? '', stream.id);
-    const indexed = await indexPackets(path, input, stream, wrapping, onProgress, provedFrames);
+    const sound = SoundIndex.of(input, wrapping);
+    const indexed = await indexPackets(path, input, stream, { wrapping, sound }, onProgress, provedFrames);
     if (indexed.rows.length === 0) throw new EngineError('no-picture-frames', { path });
     return await describe(path, input, stream, layout, indexed);
   } finally {
@@ -87,6 +89,7 @@ interface Indexed {
   /** The file ended in an error, not at its end. */
   readonly brokeOff: boolean;
   readonly wrapping: Wrapping | null;
+  readonly sound: SoundIndex | null;
   /** Frames of a wrapped stream by which the places of all are proved. */
   readonly samples: Samples;
 }
@@ -95,7 +98,7 @@ async function indexPackets(
   path: string,
   input: FormatContext,
   stream: Stream,
-  wrapping: Wrapping | null,
+  { wrapping, sound }: Pick<Indexed, 'wrapping' | 'sound'>,
   onProgress: (bytes: number) => void,
   provedFrames: number,
 ): Promise<Indexed> {
@@ -114,6 +117,7 @@ async function indexPackets(
   try {
     for (let count = 1; (code = input.readFrameSync(packet)) >= 0; count++) {
       bytes += packet.size;
+      sound?.note(packet);
       if (packet.streamIndex === wanted) {
         if (first.wantsMore) first.feed(packet);
         if (packet.hasFlags(AV_PKT_FLAG_DISCARD)) framesCut++;
@@ -125,8 +129,8 @@ async function indexPackets(
       }
       packet.unref();
       if (wrapping && rows.length === provedFrames && !first.wantsMore && byUnits === undefined) {
-        byUnits = await rowsByUnits(path, wrapping, codec, rows, onProgress);
-        if (byUnits) return { rows: byUnits, first, framesCut, brokeOff: false, wrapping, samples };
+        byUnits = await rowsByUnits(path, wrapping, codec, rows, onProgress, sound?.units);
+        if (byUnits) return { rows: byUnits, first, framesCut, brokeOff: false, wrapping, sound, samples };
       }
       if (count % packetsPerReport === 0) {
         onProgress(bytes);
@@ -138,7 +142,7 @@ async function indexPackets(
     first.close();
     packet.free();
   }
-  return { rows, first, framesCut, brokeOff: code !== AVERROR_EOF, wrapping, samples };
+  return { rows, first, framesCut, brokeOff: code !== AVERROR_EOF, wrapping, sound, samples };
 }
 
 /** Nothing is noted of a time that the container does not give. */
@@ -166,14 +170,14 @@ async function describe(
   input: FormatContext,
   stream: Stream,
   layout: IsoLayout,
-  { rows, first, framesCut, brokeOff, wrapping, samples }: Indexed,
+  { rows, first, framesCut, brokeOff, wrapping, sound, samples }: Indexed,
 ): Promise<ProbedClip> {
   const { codecpar } = stream;
   const codecName = codecNameOf(stream);
   // Rows that were found by their units say already where they lie.
   const unwrapped = rows[0]?.inside
     ? rows
-    : wrapping && (await unwrappedRows(path, wrapping, codecName, rows, samples));
+    : wrapping && (await unwrappedRows(path, wrapping, codecName, rows, sound?.units ?? null, samples));
   const packets = packetTableFrom(unwrapped ?? rows);
   const rate = rateOf(stream, packets);
   const startTimecode = timecodeOf(input);
@@ -198,12 +202,19 @@ async function describe(
     peakBitsPerSecond,
     setup: { ...setupOf(stream, first), ...(wrapping && { wrapping }) },
     packets,
+    sound: (await sound?.found(path, firstTime(packets) * toNumber(stream.timeBase))) ?? null,
     contentHash: await contentHash(path),
     problem:
       wrapping && !unwrapped
         ? 'It is damaged: what its pieces hold and the frames in them do not fit each other. Copy it again from its source, or rewrap it to MOV or MP4.'
         : await findProblem(path, input, stream, packets, first, missingFrames),
   };
+}
+
+/** When the first picture is shown, in ticks; where the container does not say, when it is decoded. 0 where it says neither. */
+function firstTime({ slot, pts, dts }: PacketTable): number {
+  const first = slot.indexOf(0);
+  return [pts[first], dts[first]].find(Number.isFinite) ?? 0;
 }
 
 /** How far a stated rate may lie from what the time stamps give: their mean carries the rounding of a container's ticks. */

@@ -124,6 +124,7 @@ export async function probePictures({ files, sizes, placed }: Pictures): Promise
       ...dataRate(bytesPerSlot(packets), rate),
       setup: { ...setupOf(stream, first), ...(placed && { sequence: placed.sequence }) },
       packets,
+      sound: null,
       contentHash: placed ? await sequenceHash(placed) : await contentHash(head),
       problem: undecodableBecause(stream) ?? first.problem,
     };

@@ -6,6 +6,7 @@ import type { Wrapping } from '@/core/media/wrapping';
 import { codecLabel, profileLabel, type Format } from '@/core/media/format';
 import type { FrameStructure } from '@/core/media/frameStructure';
 import type { ClipIdentity } from '@/core/media/identity';
+import type { SoundTable } from '@/core/media/soundTable';
 import type { PacketTable } from '@/core/media/packetTable';
 import type { Rational } from '@/core/time/rational';
 import type { FirstFrame } from './identify';
@@ -30,6 +31,32 @@ export interface CodecSetup {
   readonly parts?: readonly TakeFile[] | undefined;
 }
 
+/** What a decoder of sound must be told before the first packet. */
+export interface SoundSetup {
+  /** In words: "stereo AAC, 48 kHz". */
+  readonly label: string;
+  /** Samples stand in its packets as they are, or coded without loss. */
+  readonly isStored: boolean;
+  readonly codecId: number;
+  readonly codecTag: number;
+  readonly sampleFormat: number;
+  readonly sampleRate: number;
+  readonly channels: number;
+  readonly profile: number;
+  readonly bitsPerCodedSample: number;
+  /** Base64. */
+  readonly extradata: string | null;
+  /** How its container cuts it into pieces; absent where packets lie whole. */
+  readonly wrapping?: Wrapping | undefined;
+}
+
+/** The sound of a clip's best track, for a run that plays it. */
+export interface SoundSource {
+  readonly setup: SoundSetup;
+  /** Packed table of its packets. */
+  readonly packets: Uint8Array;
+}
+
 /** Everything a clip's file tells: identity, frame structure, rates, and where each packet lies. */
 export interface ProbedClip {
   readonly format: Format;
@@ -42,6 +69,8 @@ export interface ProbedClip {
   readonly peakBitsPerSecond: number;
   readonly setup: CodecSetup;
   readonly packets: PacketTable;
+  /** Where its sound lies; null where it has none, or none that can be read by byte range and decoded. */
+  readonly sound: { readonly setup: SoundSetup; readonly packets: SoundTable } | null;
   /** SHA-256 over the size and the first and last megabyte. */
   readonly contentHash: string;
   /** What stands in the way of playing it, or null. */

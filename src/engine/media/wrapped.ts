@@ -6,6 +6,7 @@ import {
   unwrap,
   UnitMap,
   wrappedPlaces,
+  type SoundUnits,
   type WrappedPlace,
   type Wrapping,
 } from '@/core/media/wrapping';
@@ -89,9 +90,10 @@ async function inBlocks(
   });
 }
 
-/** Finds where the units of a wrapped stream lie. @throws the system's error when the file cannot be read */
-async function mapUnits(path: string, wrapping: Wrapping): Promise<UnitMap> {
-  const map = new UnitMap(wrapping);
+/** Finds where the units of a wrapped stream lie, and of its sound. @throws the system's error when the file cannot be read */
+async function mapUnits(path: string, wrapping: Wrapping, sound: SoundUnits | null): Promise<UnitMap> {
+  sound?.clear();
+  const map = new UnitMap(wrapping, sound);
   await inBlocks(path, (bytes, isLast) => map.add(bytes, isLast));
   return map;
 }
@@ -99,6 +101,7 @@ async function mapUnits(path: string, wrapping: Wrapping): Promise<UnitMap> {
 /**
  * Rows of a wrapped stream by what its units begin with, where each holds a frame: the first frames, as a demultiplexer took them out,
  * prove it.
+ * @param sound units of sound, found in the same walk
  * @returns null where they do not, or frames of the codec cannot be told so
  */
 export async function rowsByUnits(
@@ -107,8 +110,9 @@ export async function rowsByUnits(
   codec: { readonly name: string; readonly extradata: Uint8Array },
   proof: readonly PacketRow[],
   onProgress: (bytes: number) => void,
+  sound: SoundUnits | null = null,
 ): Promise<PacketRow[] | null> {
-  const found = UnitRows.of(wrapping, codec.name, codec.extradata);
+  const found = UnitRows.of(wrapping, codec.name, codec.extradata, sound);
   if (!found || proof.length === 0) return null;
   const { rows } = found;
   let isProved = false;
@@ -140,6 +144,7 @@ const isSame = (one: PacketRow, other: PacketRow | undefined): boolean =>
  * Rows of a wrapped stream with the places that must be read for them.
  * @param codec as the codec library spells it
  * @param rows with the places of the units that they begin in, as the demultiplexer told them
+ * @param sound units of sound, found in the same walk
  * @returns null where the places cannot be found, or a sample does not lie at its own
  */
 export async function unwrappedRows(
@@ -147,11 +152,12 @@ export async function unwrappedRows(
   wrapping: Wrapping,
   codec: string,
   rows: readonly PacketRow[],
+  sound: SoundUnits | null,
   samples: Samples,
 ): Promise<PacketRow[] | null> {
   return inPlace(path, async (handle) => {
     const places = wrappedPlaces(
-      await mapUnits(path, wrapping),
+      await mapUnits(path, wrapping, sound),
       rows.map(({ offset, size }) => ({ place: offset, bytes: size })),
     );
     const shown = /^mpeg[12]video$/.test(codec) ? withShownTimes(rows) : rows;

@@ -130,11 +130,16 @@ export class PacedFile implements BytesReader {
     return Atomics.load(this.stop, 0) !== 0;
   }
 
-  /** Bytes at a place, fewer at the end of the file. Rejects where the file cannot be read. */
+  /** Bytes at a place, fewer at the end of the file. @throws where the file cannot be read */
+  readNow(offset: number, bytes: number): Buffer {
+    const data = Buffer.alloc(bytes);
+    return data.subarray(0, this.readInto(data, offset));
+  }
+
+  /** The same as a promise, which rejects where the file cannot be read. */
   read(offset: number, bytes: number): Promise<Buffer> {
     try {
-      const data = Buffer.alloc(bytes);
-      return Promise.resolve(data.subarray(0, this.readInto(data, offset)));
+      return Promise.resolve(this.readNow(offset, bytes));
     } catch (error) {
       return Promise.reject(error instanceof Error ? error : new Error(String(error)));
     }

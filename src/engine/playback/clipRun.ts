@@ -2,6 +2,7 @@ import { decodePacketTable, type PacketTable } from '@/core/media/packetTable';
 import type { ScaleCosts } from '@/core/playback/cures';
 import { playbackScales } from '@/core/playback/slots';
 import { deviceRaster } from '@/core/timeline/deviceRaster';
+import { wholeClip } from '@/core/tasks/soundPlan';
 import { clipGraph, type Feed } from '@/core/playback/work';
 import { median } from '@/core/stats/quantiles';
 import { monotonicUs, timed, type CoreTimed } from '../clock';
@@ -15,6 +16,7 @@ import { decodersInWords, packetOfRow } from './decoder';
 import { FaultLog } from './faultLog';
 import { clipFeed, clipMedia, FeedSource, type OpenMedia, type SlotFrames } from './feedSource';
 import type { PreparedRun } from './preparedRun';
+import { soundJob } from '../sound/soundJob';
 import { playbackRaster, Processor } from './processor';
 import type { ClipSubject, PlaybackScale } from './spec';
 import { TraceRecorder } from './traceRecorder';
@@ -52,7 +54,7 @@ export async function prepareClip(
   const processor = settings.processing
     ? new Processor(setup.width, setup.height, settings.scale, settings)
     : null;
-  const { paced, besides } = pacedFile(file, subject.standIn);
+  const pacing = pacedFile(file, subject.standIn);
   const media: OpenMedia = {
     setup,
     format,
@@ -63,7 +65,7 @@ export async function prepareClip(
     openReader: () =>
       readerOf(packets, settings.underWay ?? 1, async () => {
         const own = await file.another();
-        return { ...paced(own), close: () => own.close() };
+        return { ...pacing.paced(own), close: () => own.close() };
       }),
   };
   const source = new FeedSource(
@@ -85,9 +87,18 @@ export async function prepareClip(
     commandUs,
     cold: file.proof,
     slotUs: (1e6 * rate.den) / rate.num,
+    soundJob: soundJob(
+      [wholeClip(clipMedia, graph.slotCount, rate)],
+      (media) =>
+        media === clipMedia && subject.sound
+          ? { ...subject, sound: subject.sound, pacing: pacing.sound }
+          : null,
+      { rate, slotCount: graph.slotCount },
+      settings,
+    ),
     decoder: () => decodersInWords(source.decoders),
     devices,
-    clips: () => [{ index: 0, path: subject.path, pacing: besides, setup, rate, packets }],
+    clips: () => [{ index: 0, path: subject.path, pacing: pacing.previews, setup, rate, packets }],
     assertStillThere: () => file.assertStillThere(),
     afterwards: async () => ({
       frameCode: source.frameCode,

@@ -6,6 +6,7 @@ import type { FrameGraph } from '@/core/playback/work';
 import { hostClock, type Clock } from '../clock';
 import { BoundedQueue } from './boundedQueue';
 import { FaultInjector } from './faults';
+import type { PlaySound } from '../sound/playSound';
 import type { PlaySource } from './playSource';
 import type { OpenPresenter, PassedSlot, Presenter } from './presenter';
 import type { ProcessedPicture } from './processor';
@@ -27,6 +28,8 @@ export interface PlayerParts<Decoded> {
   readonly graph: FrameGraph;
   readonly recorder: TraceRecorder;
   readonly viewer: ViewerTap;
+  /** Its sound; absent: none is played. */
+  readonly sound?: PlaySound | undefined;
   readonly openPresenter: OpenPresenter;
   readonly slotUs: number;
   readonly settings: PlaybackSettings;
@@ -140,6 +143,7 @@ export class Player<Decoded = unknown> {
     } finally {
       this.stop();
       await presenter?.end();
+      await this.parts.sound?.stop();
       this.parts.recorder.closePending();
       // Pictures that were ready and will not be shown any more.
       for (const picture of this.ready.values()) if (picture) this.parts.source.release(picture);
@@ -160,6 +164,7 @@ export class Player<Decoded = unknown> {
     this.startUs = startUs;
     this.policy.begin(startUs);
     this.parts.recorder.setStart(startUs);
+    this.parts.sound?.begin(startUs);
     this.parts.onStart(startUs);
     this.presenter?.begin(startUs);
   }
@@ -172,7 +177,10 @@ export class Player<Decoded = unknown> {
       const isFilled = (queue: { isFull: boolean; isClosed: boolean }) =>
         queue.isFull || queue.isClosed || this.faults.isHolding;
       const filled =
-        this.ready.size >= Math.min(ready, slotCount) && isFilled(this.decoded) && isFilled(this.read);
+        this.ready.size >= Math.min(ready, slotCount) &&
+        isFilled(this.decoded) &&
+        isFilled(this.read) &&
+        (this.parts.sound?.isFilled ?? true);
       if (filled) return;
       await this.clock.sleep(fillCheckUs);
     }
@@ -336,7 +344,7 @@ export class Player<Decoded = unknown> {
     recorder.skip(slot, skippedAt.media);
     if (this.holdTime) return;
     recorder.present(slot, Number.NaN, slotState.dropped, this.depths);
-    this.presented++;
+    this.pass(slot);
   }
 
   private finishSlot(slot: number, picture: ProcessedPicture | null): void {
@@ -344,7 +352,7 @@ export class Player<Decoded = unknown> {
     recorder.setShownFrame(slot, source.shownFrame(slot, picture));
     if (!this.holdTime) {
       recorder.present(slot, this.sinceStart(), slotState.shown, this.depths);
-      this.presented++;
+      this.pass(slot);
       this.offerToViewer(slot, picture);
       return;
     }
@@ -358,6 +366,11 @@ export class Player<Decoded = unknown> {
     this.presenter?.offer(slot);
   }
 
+  private pass(slot: number): void {
+    this.presented = slot + 1;
+    this.parts.sound?.passed(this.presented);
+  }
+
   private offerToViewer(slot: number, picture: ProcessedPicture | null): void {
     if (picture) this.parts.viewer.offer(picture, slot, () => this.parts.source.release(picture));
   }
@@ -365,7 +378,7 @@ export class Player<Decoded = unknown> {
   private onPassed({ slot, presentedAt, wokeAt }: PassedSlot): void {
     const { recorder } = this.parts;
     const shown = !Number.isNaN(presentedAt);
-    this.presented = slot + 1;
+    this.pass(slot);
     recorder.setWoke(slot, wokeAt);
     const wasReady = this.ready.has(slot);
     const picture = this.ready.get(slot) ?? null;

@@ -1,6 +1,7 @@
 import type { FrameGraph } from '@/core/playback/work';
 import type { RunDevices } from '../decode/runDevices';
 import type { LaneClip } from '../opening/laneShared';
+import type { SoundJob } from '../sound/soundShared';
 import type { PlaySource } from './playSource';
 import type { TraceRecorder } from './traceRecorder';
 import type { ColdProof } from '@/core/media/coldProof';
@@ -12,6 +13,8 @@ export interface PreparedRun<Decoded = unknown> {
   readonly graph: FrameGraph;
   readonly recorder: TraceRecorder;
   readonly slotUs: number;
+  /** Its sound; null where it has none, or none is played. */
+  readonly soundJob: SoundJob | null;
   readonly cold: ColdProof;
   /** When what a person waits for began, on the monotonic clock. Proving files cold comes before. */
   readonly commandUs: number;

@@ -2,7 +2,7 @@ import type { DecodedStream } from '@/core/decode/decoding';
 import type { ClipFaults, RunFaults } from '@/core/media/faults';
 import type { Format } from '@/core/media/format';
 import type { PlaybackScale } from '@/core/playback/slots';
-import type { CodecSetup } from '../media/streamFacts';
+import type { CodecSetup, SoundSource } from '../media/streamFacts';
 import type { StorageModel } from '@/core/storage/model';
 import type { CourseSpec } from '../timeline/spec';
 import type { Failed, Finished } from '../processes';
@@ -22,6 +22,8 @@ export interface ClipSubject {
   readonly rate: { readonly num: number; readonly den: number };
   /** Packed packet table. */
   readonly packets: Uint8Array;
+  /** Null where it has none that runs play. */
+  readonly sound: SoundSource | null;
   /** Frames that are not whole, as earlier runs met them; absent: none is known. */
   readonly knownFaults?: ClipFaults | undefined;
 }

@@ -1,4 +1,5 @@
 import { skippedAt, slotState } from '@/core/playback/slots';
+import type { PlaySound } from '../sound/playSound';
 import { emptyTrace, encodeTrace, type Trace } from '@/core/playback/trace';
 
 type TimeColumn =
@@ -21,6 +22,9 @@ export class TraceRecorder {
 
   /** True when pictures carry their frame number: a shown frame with another number than its slot's is then a wrong one. */
   frameCode = false;
+
+  /** What works the run's sound out; null: none is played. */
+  sound: Pick<PlaySound, 'isSettled' | 'note'> | null = null;
 
   /** @param expected frame that each slot is to show; null: the slot's own number */
   constructor(
@@ -122,7 +126,7 @@ export class TraceRecorder {
   takeBatch(): { from: number; count: number; data: Uint8Array } | null {
     const from = this.flushed;
     let to = from;
-    while (to < this.slotCount && this.passed[to] === 1 && this.pipelineDone[to] === 1) to++;
+    while (this.isDone(to)) to++;
     if (to === from) return null;
     this.flushed = to;
     return { from, count: to - from, data: encodeTrace(this.fromStart(from, to)) };
@@ -131,8 +135,17 @@ export class TraceRecorder {
   /** The trace of a whole run up to where it was stopped. */
   finished(): Trace {
     let to = 0;
-    while (to < this.slotCount && this.passed[to] === 1 && this.pipelineDone[to] === 1) to++;
+    while (this.isDone(to)) to++;
     return this.fromStart(0, to);
+  }
+
+  private isDone(slot: number): boolean {
+    return (
+      slot < this.slotCount &&
+      this.passed[slot] === 1 &&
+      this.pipelineDone[slot] === 1 &&
+      (this.sound?.isSettled(slot) ?? true)
+    );
   }
 
   /** A copy of some slots with their times from t0. */
@@ -153,6 +166,7 @@ export class TraceRecorder {
       const times = copy[column];
       for (let i = 0; i < times.length; i++) times[i] = (times[i] as number) - this.startUs;
     }
+    this.sound?.note(copy, from);
     return copy;
   }
 }

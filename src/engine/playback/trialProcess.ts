@@ -6,6 +6,7 @@ import { failureOf } from '../errors';
 import { PreviewLoad } from '../opening/previewLoad';
 import { prepareTimeline } from '../timeline/timelineRun';
 import { prepareClip } from './clipRun';
+import { SoundThread } from '../sound/playSound';
 import { Player } from './player';
 import { presenterThread } from './presenter';
 import type { PreparedRun } from './preparedRun';
@@ -59,15 +60,19 @@ async function runTrial(spec: TrialSpec): Promise<void> {
 
 async function measure(spec: TrialSpec): Promise<void> {
   Log.setLevel(AV_LOG_FATAL);
-  // Its thread is up before what a person waits for begins.
+  // Threads are up before what a person waits for begins.
   const besides =
     spec.settings.meanwhile === 'previews'
       ? await PreviewLoad.open(spec.settings.threads, new URL('./openingLane.mjs', import.meta.url))
       : null;
+  const soundThread =
+    spec.settings.sound === 'on' ? await SoundThread.open(new URL('./sound.mjs', import.meta.url)) : null;
   const prepared: PreparedRun = await (spec.subject.kind === 'clip'
     ? prepareClip(spec.subject, spec.settings, tellBeforehand)
     : prepareTimeline(spec.subject, spec.settings, tellBeforehand));
   const { source, graph, recorder, slotUs } = prepared;
+  const sound = soundThread?.start(prepared.soundJob) ?? null;
+  recorder.sound = sound;
   const onStart = (startUs: number) => {
     besides?.start(prepared.clips());
     tell({
@@ -88,6 +93,7 @@ async function measure(spec: TrialSpec): Promise<void> {
     graph,
     recorder,
     viewer,
+    sound: sound ?? undefined,
     settings: spec.settings,
     onStart,
     slotUs,
@@ -102,8 +108,17 @@ async function measure(spec: TrialSpec): Promise<void> {
     const { faults } = source;
     if (faults) tell({ type: 'faults', faults });
   });
-  if (!cancelled && !spec.bare)
-    tell({ type: 'findings', findings: { ...(await prepared.afterwards()), ...(drawn ? { drawn } : {}) } });
+  if (!cancelled && !spec.bare) {
+    const soundProblem = sound?.problem;
+    tell({
+      type: 'findings',
+      findings: {
+        ...(await prepared.afterwards()),
+        ...(drawn ? { drawn } : {}),
+        ...(soundProblem ? { soundProblem } : {}),
+      },
+    });
+  }
   tell(finalWord);
   await prepared.close();
 }

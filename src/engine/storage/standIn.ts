@@ -71,13 +71,25 @@ export function gatedReader(gate: StandInGate, stream: number, base: number, fil
   };
 }
 
-/** How readers of a file are held to a stand-in's model, and threads that read it besides; as it comes without a model. */
-export function pacedFile(
-  { size }: MediaBytes,
-  model: StorageModel | null,
-): { readonly paced: (file: MediaBytes) => MediaReader; readonly besides: ThreadPacing | null } {
+/** How readers of a file are held to a stand-in's model, and threads that read it besides: for its sound, and for previews. */
+export interface FilePacing {
+  readonly paced: (file: MediaBytes) => MediaReader;
+  readonly sound: ThreadPacing | null;
+  readonly previews: ThreadPacing | null;
+}
+
+/** @param model null: all is read as it comes */
+export function pacedFile({ size }: MediaBytes, model: StorageModel | null): FilePacing {
   if (!model)
-    return { paced: (file) => ({ read: (offset, bytes) => file.read(offset, bytes) }), besides: null };
-  const gate = new StandInGate(model, 2, size);
-  return { paced: (file) => gatedReader(gate, 0, 0, file), besides: gate.forThread(1, 0) };
+    return {
+      paced: (file) => ({ read: (offset, bytes) => file.read(offset, bytes) }),
+      sound: null,
+      previews: null,
+    };
+  const gate = new StandInGate(model, 3, size);
+  return {
+    paced: (file) => gatedReader(gate, 0, 0, file),
+    sound: gate.forThread(1, 0),
+    previews: gate.forThread(2, 0),
+  };
 }

@@ -3,7 +3,7 @@ import type { Format } from '@/core/media/format';
 import type { Course } from '@/core/timeline/flatten';
 import type { Timeline } from '@/core/timeline/model';
 import type { StorageModel } from '@/core/storage/model';
-import type { CodecSetup } from '../media/streamFacts';
+import type { CodecSetup, SoundSource } from '../media/streamFacts';
 
 /** A clip that a timeline uses, with where it lies. */
 export interface TimelineMediaSpec {
@@ -17,6 +17,8 @@ export interface TimelineMediaSpec {
   readonly rate: { readonly num: number; readonly den: number };
   /** Packed packet table. */
   readonly packets: Uint8Array;
+  /** Null where it has none that runs play. */
+  readonly sound: SoundSource | null;
   /** Frames that are not whole, as earlier runs met them; absent: none is known. */
   readonly knownFaults?: ClipFaults | undefined;
 }

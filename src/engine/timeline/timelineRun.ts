@@ -4,6 +4,8 @@ import type { TellBeforehand } from '../decode/beforehand';
 import { decodersInWords } from '../playback/decoder';
 import type { SlotFrames } from '../playback/feedSource';
 import type { PreparedRun } from '../playback/preparedRun';
+import { soundPlan } from '@/core/tasks/soundPlan';
+import { soundJob } from '../sound/soundJob';
 import { laneClips } from '../opening/laneClips';
 import { openCourse } from './openCourse';
 import { OpenTimeline } from './openTimeline';
@@ -29,6 +31,15 @@ export async function prepareTimeline(
     recorder,
     commandUs,
     slotUs,
+    soundJob: soundJob(
+      soundPlan(timeline, course),
+      (media) => {
+        const used = spec.media[media];
+        return used?.sound ? { ...used, sound: used.sound, pacing: opened.pacingOf(media) } : null;
+      },
+      { rate: timeline.rate, slotCount: plan.slotCount },
+      settings,
+    ),
     graph: plan.graph,
     cold: opened.cold,
     decoder: () => decodersInWords(source.decoders),

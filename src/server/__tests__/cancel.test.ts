@@ -67,6 +67,7 @@ const playback = {
   depth: 'kept',
   fields: 'woven',
   meanwhile: 'nothing',
+  sound: 'on',
   decodeOn: [] as never[],
   cache: 'past' as const,
   underWay: 1,

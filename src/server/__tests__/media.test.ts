@@ -2,7 +2,9 @@ import { copyFile, mkdir, readdir, readFile, rename, rm, writeFile } from 'node:
 import { join } from 'node:path';
 import { Readable } from 'node:stream';
 import type { ReadableStream } from 'node:stream/web';
-import { getPreview, listClipsOfVolume, saveClip } from '@/db/queries/clips';
+import { getPreview, getSoundTable, listClipsOfVolume, saveClip, updateClips } from '@/db/queries/clips';
+import { decodeSoundTable } from '@/core/media/soundTable';
+import { soundSource } from '../timelineMedia';
 import { getVolume } from '@/db/queries/volumes';
 import { smallIntra, smallLongGop, smallTenBit } from '@/demo/smallClips';
 import { smallClip } from '@/engine/__tests__/testTrial';
@@ -42,6 +44,35 @@ test('a scan tells added, moved, changed, touched and missing files apart by the
   await copyFile(await smallClip(smallTenBit), join(folder, 'back', 'wall.mov'));
   expect(await scan(id)).toMatchObject({ moved: 1, missing: 0 });
   expect(await clipAt(id, 'back/wall.mov')).toMatchObject({ id: wall.id, status: 'ready' });
+});
+
+test('a scan notes where sound lies; clips that were read before that are read again, whatever they hold', async () => {
+  const { id, folder } = await emptyVolume();
+  await writeTestMedia(join(folder, 'TW_SOUND_0001.mov'), {
+    encoder: 'libx264',
+    pixelFormat: 'yuv420p',
+    frames: 25,
+    options: { preset: 'ultrafast' },
+    audio: true,
+  });
+  await copyFile(await smallClip(smallTenBit), join(folder, 'TW_SILENT_0001.mov'));
+  await scan(id);
+  const [sounding, silent] = [await clipAt(id, 'TW_SOUND_0001.mov'), await clipAt(id, 'TW_SILENT_0001.mov')];
+  expect(sounding.sound?.label).toMatch(/^stereo PCM 16-bit, 48.kHz$/);
+  expect(silent.sound).toBeNull();
+  const packed = (await getSoundTable(sounding.id))!;
+  const table = decodeSoundTable(packed);
+  // A second of it, 16 bits in stereo.
+  expect(table.size.reduce((sum, bytes) => sum + bytes, 0)).toBe(48_000 * 4);
+  expect(await getSoundTable(silent.id)).toBeNull();
+  const source = await soundSource({ ...sounding, volumeName: '', volumePath: folder, volumeStandIn: null });
+  expect(source).toEqual({ setup: sounding.sound, packets: packed });
+
+  // As a migration leaves what was read before.
+  await updateClips([sounding.id], { sound: null, modifiedAt: new Date(0) });
+  expect(await scan(id)).toMatchObject({ changed: 1, same: 1 });
+  expect((await clipAt(id, 'TW_SOUND_0001.mov')).sound).toEqual(sounding.sound);
+  expect(await scan(id)).toMatchObject({ changed: 0, same: 2 });
 });
 
 test('thumbnails, fingerprint and grouping come in the background; hands may group otherwise', async () => {

@@ -91,6 +91,7 @@ describe('answers of routes', () => {
       cache: 'past',
       underWay: null,
       meanwhile: 'nothing',
+      sound: 'on',
       policy: 'hold-time',
       threads: 0,
       warm: false,

@@ -63,6 +63,7 @@ const run = {
   depth: 'kept',
   fields: 'woven',
   meanwhile: 'nothing',
+  sound: 'on',
   decodeOn: [] as never[],
   cache: 'past' as const,
   underWay: 1,

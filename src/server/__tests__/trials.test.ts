@@ -1,5 +1,6 @@
 import { decodeTraceView } from '@/core/playback/traceView';
 import { holdStage, steadyWork, traceOf } from '@/core/playback/__tests__/made';
+import { soundState } from '@/core/playback/sound';
 import { encodeTrace, type Trace } from '@/core/playback/trace';
 import { intraGraph, type Work } from '@/core/playback/work';
 import { getCharges, getTrial, updateTrial } from '@/db/queries/trials';
@@ -32,6 +33,7 @@ const playback = {
   depth: 'kept',
   fields: 'woven',
   meanwhile: 'nothing',
+  sound: 'on',
   decodeOn: [] as never[],
   cache: 'past' as const,
   underWay: 1,
@@ -45,6 +47,14 @@ function madeTrace(slots: number): Trace {
   };
   holdStage(work, 'process', 20, 1);
   const trace = traceOf(work);
+  trace.sound.fill(soundState.ready);
+  trace.soundReadUs.fill(800);
+  trace.soundDecodeUs.fill(70);
+  trace.soundMixUs.fill(310);
+  trace.soundBytes.fill(3_840);
+  trace.sound[7] = soundState.underRun;
+  for (const column of [trace.soundReadUs, trace.soundDecodeUs, trace.soundMixUs]) column[7] = -1;
+  trace.soundBytes[7] = 0;
   trace.shownFrame.set(Array.from({ length: slots }, (_, slot) => (slot === 20 ? -1 : slot)));
   return trace;
 }
@@ -195,10 +205,13 @@ test('an ended trial gets its summary, charges and view from what was saved', as
   const lines = (await traceCsv(id)).trim().split('\n');
   expect(lines).toHaveLength(49);
   expect(lines[0]).toMatch(
-    /^slot,timecode,state,cause,given_up_at,shown_frame,bytes,readStart_us.*,ready_depth,doubtful$/,
+    /^slot,timecode,state,cause,given_up_at,shown_frame,bytes,readStart_us.*,ready_depth,doubtful,sound,sound_read_us,sound_decode_us,sound_mix_us,sound_bytes$/,
   );
   expect(lines[21]).toMatch(/^20,03:00:00:20,dropped,process,,-1,100000,/);
   expect(lines[1]).toMatch(/^0,03:00:00:00,shown,,,0,100000,/);
+  expect(lines[1]).toMatch(/,ready,800,70,310,3840$/);
+  // Given up before it was begun: there are no times.
+  expect(lines[8]).toMatch(/,under-run,,,,0$/);
 });
 
 test('a trial that was cut off keeps the summary of what it saved, and says how much that was', async () => {

@@ -17,7 +17,7 @@ export async function startPlayback(input: InferType<typeof playbackInput>): Pro
   const { fields } = input;
   if (fields === 'each') return startFieldByField(input);
   const clip = await playableClip(input.clipId);
-  const { scale, policy, threads, warm, depth, meanwhile } = input;
+  const { scale, policy, threads, warm, depth, meanwhile, sound } = input;
   return queueClip('playback', clip, {
     scale,
     policy,
@@ -26,6 +26,7 @@ export async function startPlayback(input: InferType<typeof playbackInput>): Pro
     depth,
     fields,
     meanwhile,
+    sound,
     ...(await decodingOf(input.decodeOn)),
     ...(await readAs(input, [clip.volumeId])),
     processing: true,
@@ -50,11 +51,15 @@ export async function startTimelinePlayback(
   const course = courseOf(input, lengthOf(document));
   // What may be refused comes before a version is kept.
   const decodedBy = await decodingOf(input.decodeOn);
-  const subject = await subjectFor(timelineId, course, input);
-  const { scale, policy, threads, warm, depth, fields, meanwhile } = input;
+  const subject = await subjectFor(timelineId, course, input, input.sound === 'on');
+  const { scale, policy, threads, warm, depth, fields, meanwhile, sound } = input;
   const decoded = { ...decodedBy, ...(await readAs(input, volumesOfTrial(subject))) };
   return queueTrial(
-    timelineTrial(subject, { scale, policy, threads, warm, depth, fields, meanwhile, ...decoded }, demo),
+    timelineTrial(
+      subject,
+      { scale, policy, threads, warm, depth, fields, meanwhile, sound, ...decoded },
+      demo,
+    ),
   );
 }
 

@@ -55,8 +55,13 @@ async function playedSoak(minutes: number, body: Body): Promise<NewTrial<'soak'>
   const once = courseOf({ ...asked, loops: 1 }, lengthOf(document));
   const wanted = Math.min(passSeconds, minutes * 60) * toNumber(document.rate);
   const loops = Math.max(1, Math.ceil(wanted / once.slots));
-  const subject = await subjectFor(timelineId, courseOf({ ...asked, loops }, lengthOf(document)), asked);
-  const { scale, policy, threads, warm, depth, meanwhile } = asked;
+  const { scale, policy, threads, warm, depth, meanwhile, sound } = asked;
+  const subject = await subjectFor(
+    timelineId,
+    courseOf({ ...asked, loops }, lengthOf(document)),
+    asked,
+    sound === 'on',
+  );
   const how = {
     scale,
     policy,
@@ -65,6 +70,7 @@ async function playedSoak(minutes: number, body: Body): Promise<NewTrial<'soak'>
     depth,
     fields,
     meanwhile,
+    sound,
     ...decoded,
     ...(await readAs(asked, volumesOfTrial(subject))),
   };

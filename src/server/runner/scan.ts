@@ -3,6 +3,7 @@ import { stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import { atRate } from '@/core/media/clipRate';
 import type { Rational } from '@/core/time/rational';
+import { encodeSoundTable } from '@/core/media/soundTable';
 import { encodePacketTable } from '@/core/media/packetTable';
 import {
   getClip,
@@ -75,6 +76,9 @@ export async function scanVolume(volumeId: string, reader: MediaReader): Promise
   }
 }
 
+/** When a clip is said to have been changed that is to be read again whatever it holds: more is noted of it than before. Migrations set it. */
+const lookedAtAgain = 0;
+
 /** One look through a volume: what it knew before, and what became of it. */
 class Scan {
   private readonly known: Map<string, ClipRow>;
@@ -120,6 +124,7 @@ class Scan {
       known.sizeBytes === size &&
       known.contentHash !== null &&
       known.contentHash === hash &&
+      known.modifiedAt.getTime() !== lookedAtAgain &&
       known.identity !== null &&
       known.problem === null &&
       known.faults === null
@@ -209,18 +214,20 @@ export async function recordFile(
   const base = { ...place, sizeBytes: size, modifiedAt: mtime };
   const begun = performance.now();
   try {
-    const { packets, problem, ...probed } = await reader.ask({ kind: 'probe', path: full });
+    const { packets, sound, problem, ...probed } = await reader.ask({ kind: 'probe', path: full });
     const chosen = probed.identity.rateAssumed ? await chosenRate(place.id) : null;
     await saveClip(
       {
         ...base,
         ...probed,
+        sound: sound?.setup ?? null,
         ...(chosen && atRate(probed, packets, chosen)),
         indexMs: performance.now() - begun,
         status: problem ? 'unplayable' : 'ready',
         problem,
       },
       encodePacketTable(packets),
+      sound && encodeSoundTable(sound.packets),
     );
   } catch (error) {
     if (!(error instanceof EngineError)) throw error;
@@ -236,6 +243,7 @@ export async function recordFile(
         identity: null,
         timeBase: null,
         setup: null,
+        sound: null,
         startTimecode: null,
         frames: null,
         meanBitsPerSecond: null,

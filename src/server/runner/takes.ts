@@ -4,11 +4,13 @@ import { frameStructure } from '@/core/media/frameStructure';
 import { bytesPerSlot, dataRate } from '@/core/media/dataRate';
 import type { ClipIdentity } from '@/core/media/identity';
 import { decodePacketTable, encodePacketTable, type PacketTable } from '@/core/media/packetTable';
+import { decodeSoundTable, encodeSoundTable, joinedSound, type SoundTable } from '@/core/media/soundTable';
 import { findTakes, joinedPackets, neighbours, takePath, type TakePart } from '@/core/media/takes';
 import { timingOf } from '@/core/media/timing';
 import { greatest, least } from '@/core/stats/extremes';
 import {
   getPacketTable,
+  getSoundTable,
   listClipsOfVolume,
   markMissing,
   saveClip,
@@ -124,6 +126,7 @@ async function saveTake(
   const [first] = parts as [PartRow];
   const sizes = parts.map(({ sizeBytes }) => sizeBytes);
   const packets = joinedPackets(tables, sizes, stepOf(first));
+  const sound = await soundOf(parts);
   const { partOf: _part, mayGoOnIn: _next, ...identity } = first.identity;
   await saveClip(
     {
@@ -142,12 +145,30 @@ async function saveTake(
         ...first.setup,
         parts: parts.map((part) => ({ name: basename(part.path), bytes: part.sizeBytes })),
       },
+      sound: sound && first.sound,
       startTimecode: first.startTimecode,
       frames: packets.length,
       ...dataRate(bytesPerSlot(packets), first.format.rate),
       indexMs: null,
     },
     encodePacketTable(packets),
+    sound && encodeSoundTable(sound),
+  );
+}
+
+/** The sound of a take's files one after the other; null where not all have the same kind. */
+async function soundOf(parts: readonly PartRow[]): Promise<SoundTable | null> {
+  const tables: SoundTable[] = [];
+  for (const { id, sound } of parts) {
+    const packed =
+      sound && JSON.stringify(sound) === JSON.stringify(parts[0]?.sound) ? await getSoundTable(id) : null;
+    if (!packed) return null;
+    tables.push(decodeSoundTable(packed));
+  }
+  return joinedSound(
+    tables,
+    parts.map(({ sizeBytes }) => sizeBytes),
+    parts.map(({ frames, format: { rate } }) => (frames * rate.den) / rate.num),
   );
 }
 

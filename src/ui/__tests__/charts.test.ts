@@ -195,6 +195,10 @@ describe('stage river', () => {
     const narrow = () => new Uint8Array(slots);
     return {
       slots,
+      sound: narrow(),
+      soundReadMs: wide(),
+      soundDecodeMs: wide(),
+      soundMixMs: wide(),
       state: narrow(),
       charge: narrow(),
       skipped: narrow(),

@@ -125,6 +125,7 @@ describe('a new playback trial', () => {
           cache: 'past',
           underWay: null,
           meanwhile: 'nothing',
+          sound: 'on',
           decodeOn: [],
           threads: 4,
         },

@@ -2,6 +2,7 @@ import type { ColumnDef } from '@tanstack/react-table';
 import type { ReactElement } from 'react';
 import { renderToStaticMarkup } from 'react-dom/server';
 import { causeBit } from '@/core/playback/attribute';
+import { soundState } from '@/core/playback/sound';
 import { skippedAt, slotState } from '@/core/playback/slots';
 import type { PlaybackSummary } from '@/core/playback/summary';
 import type { TraceView } from '@/core/playback/traceView';
@@ -47,6 +48,10 @@ test('a long name gives way in the middle and is whole for a screen reader', () 
 describe('a slot in words', () => {
   const view: TraceView = {
     slots: 5,
+    sound: Uint8Array.of(soundState.ready, soundState.underRun, soundState.broken, soundState.silent, 0),
+    soundReadMs: Float32Array.of(0.3, Number.NaN, 0.3, Number.NaN, Number.NaN),
+    soundDecodeMs: Float32Array.of(0.2, Number.NaN, 0.2, Number.NaN, Number.NaN),
+    soundMixMs: Float32Array.of(0.1, Number.NaN, 0.1, Number.NaN, Number.NaN),
     state: Uint8Array.of(
       slotState.shown,
       slotState.late,
@@ -72,12 +77,12 @@ describe('a slot in words', () => {
   test.each([
     [
       0,
-      '07:12:40:00 slot 0 shown; its picture is concealed by the decoder, or built on a frame that is missing read 1.50 ms decode 9.00 ms process 4.00 ms against due 0.20 ms size 962 kB buffers 24 read, 3 decoded, 4 ready',
+      '07:12:40:00 slot 0 shown; its picture is concealed by the decoder, or built on a frame that is missing read 1.50 ms decode 9.00 ms process 4.00 ms against due 0.20 ms size 962 kB buffers 24 read, 3 decoded, 4 ready sound: read 0.30 ms decode 0.20 ms mix 0.10 ms',
     ],
-    [1, '07:12:40:01 slot 1 shown late'],
+    [1, '07:12:40:01 slot 1 shown late; its sound was not ready in time read'],
     [
       2,
-      '07:12:40:02 slot 2 dropped; decoding and processing together were late; given up before decode read 1.50 ms decode – process – against due –',
+      '07:12:40:02 slot 2 dropped; decoding and processing together were late; given up before decode; the decoder refused some of its sound read 1.50 ms decode – process – against due –',
     ],
     [3, '07:12:40:03 slot 3 showed a wrong frame'],
     [4, '07:12:40:04 slot 4 not reached'],
@@ -187,6 +192,7 @@ function trialOf(change: Partial<TrialRow<'playback'>> = {}): TrialRow<'playback
       threads: 0,
       warm: false,
       meanwhile: 'nothing',
+      sound: 'on',
       processing: true,
       buffers: { readAhead: 24, decoded: 3, ready: 4 },
       slotLimit: null,

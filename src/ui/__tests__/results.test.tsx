@@ -204,6 +204,7 @@ describe('a trial’s page', () => {
         depth: '8-bit',
         fields: 'woven',
         meanwhile: 'nothing',
+        sound: 'off',
         decodeOn: [],
       })),
     );

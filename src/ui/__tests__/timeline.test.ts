@@ -1,4 +1,5 @@
 import fc from 'fast-check';
+import { soundState } from '@/core/playback/sound';
 import { slotState } from '@/core/playback/slots';
 import type { TimelineSubject } from '@/core/playback/subject';
 import { rational } from '@/core/time/rational';
@@ -186,6 +187,9 @@ test('a run’s slots lie at their places on the timeline, the worst of several'
     state: Uint8Array.from(states),
     charge: Uint8Array.from(states, (state) => (state === slotState.dropped ? 4 : 0)),
     doubtful: new Uint8Array(states.length),
+    sound: Uint8Array.from(states, (state) =>
+      state === slotState.dropped ? soundState.underRun : soundState.ready,
+    ),
   });
   const { shown, dropped, pending } = slotState;
   expect([...onTimeline(view([shown, dropped]), subject({ from: 3 })).state]).toEqual([
@@ -208,6 +212,13 @@ test('a run’s slots lie at their places on the timeline, the worst of several'
     subject({ from: 4, loop: { from: 4, to: 6 } }),
   );
   expect([looped.state[4], looped.charge[4], looped.state[5]]).toEqual([dropped, 4, shown]);
+  // The worse of its sound, too.
+  expect([...looped.sound!.subarray(3, 7)]).toEqual([
+    soundState.silent,
+    soundState.underRun,
+    soundState.ready,
+    soundState.silent,
+  ]);
 });
 
 const scrubbed = (settings: object, media: object = {}) =>

@@ -199,7 +199,7 @@ test('the editor holds all of it, empty and full', () => {
     'V1',
     'Play and measure',
     'Forecast',
-    'Sound is silent work',
+    'Sound goes along at 1x forwards, and is not heard.',
     'Versions, missing media, export',
   ])
     expect(text).toContain(part);

@@ -33,10 +33,12 @@ export function RibbonLegend({
   causes = true,
   doubtful = false,
   wrong = false,
+  sound = false,
 }: {
   causes?: boolean;
   /** some pictures that were shown are not to be trusted */ doubtful?: boolean;
   /** some showed a wrong frame */ wrong?: boolean;
+  /** sound went along */ sound?: boolean;
 }) {
   const cell = (height: number, colour: string) => (
     <svg aria-hidden width="10" height="14" className="inline-block align-[-2px]">
@@ -65,6 +67,15 @@ export function RibbonLegend({
           on top: concealed, or built on a missing frame
         </li>
       )}
+      {sound && (
+        <li>
+          <svg aria-hidden width="22" height="14" className="inline-block align-[-2px]">
+            <rect y="11" width="10" height="3" fill="var(--slot)" />
+            <rect x="12" y="5" width="10" height="9" fill="var(--ink)" />
+          </svg>{' '}
+          at the foot: sound in time, sound not ready
+        </li>
+      )}
       {causes ? (
         allCauses
           .map((cause) => (
@@ -81,7 +92,7 @@ export function RibbonLegend({
 }
 
 /** What the river's layers mean. */
-export function RiverLegend() {
+export function RiverLegend({ sound = false }: { /** sound went along */ sound?: boolean }) {
   return (
     <ul aria-label="Legend of the stage river" className="flex flex-wrap gap-x-5 gap-y-1 text-xs text-muted">
       {stages.map((stage) => (
@@ -90,6 +101,7 @@ export function RiverLegend() {
           {stage === 'present' && ' (past due)'}
         </li>
       ))}
+      {sound && <li>fainter: the stage’s work on sound, at the same time</li>}
       <li>Stages run at the same time: one that alone stands above the line cannot keep up.</li>
     </ul>
   );

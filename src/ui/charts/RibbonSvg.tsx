@@ -3,7 +3,17 @@ import { causesOf } from '@/core/playback/attribute';
 import type { Cause } from '@/core/playback/slots';
 import { slotState } from '@/core/playback/slots';
 import { causeStyles, type Hatch } from './causes';
-import { capTop, doubtfulCap, heights, worstSlot, type RibbonData } from './paintRibbon';
+import { hasSound, soundState } from '@/core/playback/sound';
+import {
+  capTop,
+  doubtfulCap,
+  heights,
+  soundHeights,
+  soundLane,
+  worstSlot,
+  worstSound,
+  type RibbonData,
+} from './paintRibbon';
 
 const width = 1_000;
 const height = 40;
@@ -23,6 +33,7 @@ interface Run {
   readonly state: number;
   readonly charge: number;
   readonly isDoubtful: boolean;
+  readonly sound: number;
 }
 
 /** Neighbouring columns of equal state and charge joined, each column the worst of its slots: some hundreds of marks at most. */
@@ -40,16 +51,18 @@ function runsOf(data: RibbonData, most: number): Run[] {
       data.charge[worst] ?? 0,
       data.doubtful?.[worst] === 1,
     ];
+    const sound = worstSound(data, from, to);
     const last = runs.at(-1);
     const end = (to / most) * width;
     if (
       last?.state === state &&
       last.charge === charge &&
       last.isDoubtful === isDoubtful &&
+      last.sound === sound &&
       state !== slotState.dropped
     )
       runs[runs.length - 1] = { ...last, to: end };
-    else runs.push({ from: (from / most) * width, to: end, state, charge, isDoubtful });
+    else runs.push({ from: (from / most) * width, to: end, state, charge, isDoubtful, sound });
   }
   return runs;
 }
@@ -57,6 +70,8 @@ function runsOf(data: RibbonData, most: number): Run[] {
 /** A ribbon that prints: one cell per slot, or per column where there are many. @param most slots that the whole width stands for */
 export function RibbonSvg({ data, most, label }: { data: RibbonData; most: number; label: string }) {
   const id = useId();
+  const lane = hasSound(data.sound) ? height * soundLane : 0;
+  const foot = height - lane;
   return (
     <svg
       role="img"
@@ -80,16 +95,32 @@ export function RibbonSvg({ data, most, label }: { data: RibbonData; most: numbe
           ),
         )}
       </defs>
-      {runsOf(data, Math.max(1, most)).map(({ from, to, state, charge, isDoubtful }) => {
-        const tall = height * (heights[state] ?? 0);
+      {runsOf(data, Math.max(1, most)).map(({ from, to, state, charge, isDoubtful, sound }) => {
+        const tall = foot * (heights[state] ?? 0);
         const top = isDoubtful ? capTop(state) : null;
         const causes = state === slotState.dropped ? causesOf(charge) : [];
+        const low = lane * (soundHeights[sound] ?? 0);
+        const heard = low > 0 && (
+          <rect
+            x={from}
+            y={height - low}
+            width={to - from}
+            height={low}
+            fill={
+              sound === soundState.ready
+                ? 'var(--slot)'
+                : sound === soundState.broken
+                  ? `url(#${id}-media)`
+                  : 'var(--ink)'
+            }
+          />
+        );
         const cap = top !== null && (
           <rect
             x={from}
-            y={height * top}
+            y={foot * top}
             width={to - from}
-            height={height * doubtfulCap}
+            height={foot * doubtfulCap}
             fill={`url(#${id}-media)`}
           />
         );
@@ -98,7 +129,7 @@ export function RibbonSvg({ data, most, label }: { data: RibbonData; most: numbe
             <g key={from}>
               <rect
                 x={from}
-                y={height - tall}
+                y={foot - tall}
                 width={to - from}
                 height={tall}
                 fill={
@@ -114,6 +145,7 @@ export function RibbonSvg({ data, most, label }: { data: RibbonData; most: numbe
                 }
               />
               {cap}
+              {heard}
             </g>
           );
         return (
@@ -122,12 +154,13 @@ export function RibbonSvg({ data, most, label }: { data: RibbonData; most: numbe
               <rect
                 key={cause}
                 x={from}
-                y={height - tall + (at * tall) / causes.length}
+                y={foot - tall + (at * tall) / causes.length}
                 width={to - from}
                 height={tall / causes.length}
                 fill={`url(#${id}-${cause})`}
               />
             ))}
+            {heard}
           </g>
         );
       })}

@@ -16,7 +16,7 @@ import type { TraceView } from '@/core/playback/traceView';
 import { Button } from '../parts/Button';
 import { useCommands } from '../shell/commands';
 import { paintRibbon, ribbonInk, type RibbonData } from './paintRibbon';
-import { paintRiver, riverInk } from './paintRiver';
+import { allMs, paintRiver, riverInk, stageMs } from './paintRiver';
 import { clampRange, findSlot, revealSlot, zoomRange, type SlotRange } from './slotAxis';
 import { useCanvas } from './useCanvas';
 import { useWheel } from './useWheel';
@@ -240,10 +240,7 @@ export function Ribbon({ data, range }: { data: RibbonData; range: SlotRange }) 
 function riverTopMs(view: TraceView, slotMs: number): number {
   let most = 0;
   for (let slot = 0; slot < view.slots; slot++) {
-    const total =
-      Math.max(0, view.readMs[slot] || 0) +
-      Math.max(0, view.decodeMs[slot] || 0) +
-      Math.max(0, view.processMs[slot] || 0);
+    const total = allMs(view, slot) - stageMs(view, 'errorMs', slot);
     if (total > most) most = total;
   }
   return Math.min(slotMs * 3, Math.max(slotMs * 1.5, most * 1.1));

@@ -1,4 +1,5 @@
 import { causesOf } from '@/core/playback/attribute';
+import { hasSound, soundState } from '@/core/playback/sound';
 import { slotState } from '@/core/playback/slots';
 import { causeStyles, hatchTile } from './causes';
 import type { SlotRange } from './slotAxis';
@@ -9,6 +10,8 @@ export interface RibbonData {
   readonly charge: Uint8Array;
   /** 1 where the picture shown is concealed, or built on one that is; absent where it is not known. */
   readonly doubtful?: Uint8Array;
+  /** Values of `soundState`; absent where it is not known. */
+  readonly sound?: Uint8Array;
 }
 
 /** Colours and patterns of the present theme, made once per theme. */
@@ -73,11 +76,15 @@ export function paintRibbon(
   ink: RibbonInk,
 ): void {
   pen.clearRect(0, 0, width, height);
+  const lane = hasSound(data.sound) ? height * soundLane : 0;
+  const tall = height - lane;
   const perSlot = width / (range.to - range.from);
   if (perSlot >= 1.5) {
     const gap = perSlot > 5 ? 1 : 0;
     for (let slot = Math.floor(range.from); slot < Math.min(data.slots, Math.ceil(range.to)); slot++) {
-      paintSlot(pen, data, slot, (slot - range.from) * perSlot, Math.max(1, perSlot - gap), height, ink);
+      const [x, wide] = [(slot - range.from) * perSlot, Math.max(1, perSlot - gap)];
+      paintSlot(pen, data, slot, x, wide, tall, ink);
+      paintSound(pen, worstSound(data, slot, slot + 1), x, wide, height, lane, ink);
     }
     return;
   }
@@ -85,7 +92,9 @@ export function paintRibbon(
     const from = Math.floor(range.from + x / perSlot);
     const to = Math.min(data.slots, Math.max(from + 1, Math.floor(range.from + (x + 1) / perSlot)));
     const worst = worstSlot(data, from, to);
-    if (worst < data.slots) paintSlot(pen, data, worst, x, 1, height, ink);
+    if (worst >= data.slots) continue;
+    paintSlot(pen, data, worst, x, 1, tall, ink);
+    paintSound(pen, worstSound(data, from, to), x, 1, height, lane, ink);
   }
 }
 
@@ -99,6 +108,48 @@ export function worstSlot(
   let worst = from;
   for (let slot = from + 1; slot < to; slot++) if (gravity(slot) > gravity(worst)) worst = slot;
   return worst;
+}
+
+/** Share of the ribbon's height at its foot that belongs to sound, where some went along. */
+export const soundLane = 0.16;
+
+/** Share of that lane that each state takes: what is not ready stands tall. */
+export const soundHeights: Readonly<Record<number, number>> = {
+  [soundState.silent]: 0,
+  [soundState.ready]: 0.25,
+  [soundState.broken]: 0.85,
+  [soundState.underRun]: 0.85,
+};
+
+/** What became of the sound of a stretch: the worst of it. */
+export function worstSound({ sound }: Pick<RibbonData, 'sound'>, from: number, to: number): number {
+  let worst: number = soundState.silent;
+  for (let slot = from; slot < to; slot++) {
+    const state = sound?.[slot] ?? soundState.silent;
+    if ((soundHeights[state] ?? 0) > (soundHeights[worst] ?? 0) || state === soundState.underRun)
+      worst = state;
+  }
+  return worst;
+}
+
+function paintSound(
+  pen: CanvasRenderingContext2D,
+  state: number,
+  x: number,
+  width: number,
+  height: number,
+  lane: number,
+  ink: RibbonInk,
+): void {
+  const tall = lane * (soundHeights[state] ?? 0);
+  if (tall === 0) return;
+  pen.fillStyle =
+    state === soundState.ready
+      ? ink.slot
+      : state === soundState.broken
+        ? (ink.causes.media ?? ink.unknown)
+        : ink.ink;
+  pen.fillRect(x, height - tall, width, tall);
 }
 
 /** Height of the cap on a slot whose picture is not to be trusted, as a share of the ribbon's. */

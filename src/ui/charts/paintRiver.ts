@@ -26,6 +26,27 @@ export function riverInk(): RiverInk {
 const layers = ['readMs', 'decodeMs', 'processMs', 'errorMs'] as const;
 const inkOf = { readMs: 'read', decodeMs: 'decode', processMs: 'process', errorMs: 'present' } as const;
 
+/** The part of each stage that is work on sound, on a thread of its own. */
+const soundOf = {
+  readMs: 'soundReadMs',
+  decodeMs: 'soundDecodeMs',
+  processMs: 'soundMixMs',
+  errorMs: null,
+} as const;
+/** How strongly that is drawn. */
+const soundAlpha = 0.5;
+
+/** A stage's work on sound in a slot. */
+export function soundMs(view: TraceView, layer: (typeof layers)[number], slot: number): number {
+  const column = soundOf[layer];
+  const value = column === null ? 0 : (view[column][slot] ?? 0);
+  return value > 0 ? value : 0;
+}
+
+/** All that was done for a slot, and by how much it was late. */
+export const allMs = (view: TraceView, slot: number): number =>
+  layers.reduce((sum, layer) => sum + stageMs(view, layer, slot) + soundMs(view, layer, slot), 0);
+
 /** A stage's time in a slot; what never happened and what came early count as nothing. */
 export function stageMs(view: TraceView, layer: (typeof layers)[number], slot: number): number {
   const value = view[layer][slot] ?? 0;
@@ -58,13 +79,19 @@ export function paintRiver(
     const slot = slowest(view, from, Math.min(view.slots, to));
     const x = perSlot >= 1.5 ? (from - range.from) * perSlot : column;
     let y = height;
-    for (const layer of layers) {
-      const tall = Math.min(y, (stageMs(view, layer, slot) / topMs) * height);
-      if (tall < 0.3) continue;
-      pen.fillStyle = ink[inkOf[layer]];
+    const stack = (ms: number, colour: string, alpha: number) => {
+      const tall = Math.min(y, (ms / topMs) * height);
+      if (tall < 0.3) return;
+      pen.globalAlpha = alpha;
+      pen.fillStyle = colour;
       pen.fillRect(x, y - tall, columnWidth, tall);
       y -= tall;
+    };
+    for (const layer of layers) {
+      stack(stageMs(view, layer, slot), ink[inkOf[layer]], 1);
+      stack(soundMs(view, layer, slot), ink[inkOf[layer]], soundAlpha);
     }
+    pen.globalAlpha = 1;
   }
 }
 
@@ -72,11 +99,7 @@ function slowest(view: TraceView, from: number, to: number): number {
   let worst = from;
   let most = -1;
   for (let slot = from; slot < to; slot++) {
-    const total =
-      stageMs(view, 'readMs', slot) +
-      stageMs(view, 'decodeMs', slot) +
-      stageMs(view, 'processMs', slot) +
-      stageMs(view, 'errorMs', slot);
+    const total = allMs(view, slot);
     if (total > most) {
       most = total;
       worst = slot;

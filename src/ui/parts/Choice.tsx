@@ -1,6 +1,6 @@
 'use client';
 import { ToggleGroup } from 'radix-ui';
-import type { FieldsWay, Meanwhile, WorkingDepth } from '@/core/playback/settings';
+import type { FieldsWay, Meanwhile, SoundChoice as Sound, WorkingDepth } from '@/core/playback/settings';
 import type { PlaybackScale } from '@/core/playback/slots';
 
 interface ChoiceProps<Value extends string> {
@@ -113,6 +113,21 @@ export function FieldsChoice({ value, onChange }: Simple<FieldsWay>) {
 export function ClipFieldsChoice({ value, onChange }: Simple<FieldsWay | 'each'>) {
   const options = [...fieldsOptions, ['each', 'Each a slot'] as const];
   return <Choice label={fieldsLabel} value={value} onChange={onChange} options={options} />;
+}
+
+/** Whether sound is read, decoded and mixed beside the pictures. */
+export function SoundChoice({ value, onChange }: Simple<Sound>) {
+  return (
+    <Choice
+      label="Sound"
+      value={value}
+      onChange={onChange}
+      options={[
+        ['on', 'Goes along'],
+        ['off', 'Off'],
+      ]}
+    />
+  );
 }
 
 /** What is done beside a playback. */

@@ -3,11 +3,18 @@ import { milliseconds } from '@/core/format';
 import { Play } from 'lucide-react';
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
-import type { Meanwhile } from '@/core/playback/settings';
+import type { Meanwhile, SoundChoice as Sound } from '@/core/playback/settings';
 import type { Policy, PlaybackScale } from '@/core/playback/slots';
 import { Button } from '../parts/Button';
 import { useWorkedIn } from '../parts/WorkedIn';
-import { Choice, MeanwhileChoice, PrerenderedChoice, ReadsChoice, ScaleChoice } from '../parts/Choice';
+import {
+  Choice,
+  MeanwhileChoice,
+  PrerenderedChoice,
+  ReadsChoice,
+  ScaleChoice,
+  SoundChoice,
+} from '../parts/Choice';
 import { SideBySideLink, useDecodedBy, type DeviceChoice } from '../parts/DecodedBy';
 import { useReadAs } from '../parts/ReadAs';
 import { FormError, NumberField, SelectField } from '../parts/Field';
@@ -64,6 +71,7 @@ export function PlayForm({
   const [prerendered, setPrerendered] = useState(false);
   const { workedIn, choices: workedChoices } = useWorkedIn();
   const [meanwhile, setMeanwhile] = useState<Meanwhile>('nothing');
+  const [sounding, setSounding] = useState<Sound>('on');
   const [threads, setThreads] = useState('');
   const { decodeOn, field: decodedBy } = useDecodedBy(devices);
   const [answer, setAnswer] = useState<ForecastAnswer | null>(null);
@@ -86,6 +94,7 @@ export function PlayForm({
       ...readAs,
       ...workedIn,
       meanwhile,
+      sound: sounding,
       decodeOn,
       threads: threads === '' ? 0 : Number(threads),
       volumeId: volumeId || null,
@@ -165,6 +174,7 @@ export function PlayForm({
           />
           {readFields(error?.field === 'underWay')}
           {workedChoices()}
+          <SoundChoice value={sounding} onChange={setSounding} />
           <MeanwhileChoice value={meanwhile} onChange={setMeanwhile} />
           <PrerenderedChoice value={prerendered} onChange={setPrerendered} />
           <SelectField
@@ -186,13 +196,13 @@ export function PlayForm({
       <FormError message={error?.message} />
       {answer && <Forecast answer={answer} />}
       <p className="mt-2 text-xs text-muted">
-        Sound is silent work: it is not played in step, and a run decodes none of it. {soundText(sound)}
+        Sound goes along at 1x forwards, and is not heard. {soundText(sound)}
       </p>
     </form>
   );
 }
 
-/** What the sound that is left out would cost, measured when its peaks were made. */
+/** What sound costs, measured when its peaks were made. */
 function soundText(sound: readonly (number | null)[]): string {
   const known = sound.filter((ms) => ms !== null);
   if (known.length === 0) return 'None of its clips has sound that was measured.';

@@ -12,7 +12,7 @@ import { courseSlot } from '@/core/timeline/flatten';
 import type { TimelineRun } from '@/db/queries/trials';
 import type { ListPart } from '@/server/trialList';
 import { RibbonLegend } from '../charts/Legend';
-import type { RibbonData } from '../charts/paintRibbon';
+import { worstSound, type RibbonData } from '../charts/paintRibbon';
 import { Axis, Ribbon } from '../charts/SlotChart';
 import type { SlotRange } from '../charts/slotAxis';
 import { zoomRange } from '../charts/slotAxis';
@@ -194,22 +194,24 @@ function moved(range: SlotRange, share: number, slots: number): SlotRange {
 
 /** A run's slots at their places on the timeline: the worse where it passed a place more than once, pending where it never came. */
 export function onTimeline(
-  view: Pick<TraceView, 'slots' | 'state' | 'charge' | 'doubtful'>,
+  view: Pick<TraceView, 'slots' | 'state' | 'charge' | 'doubtful' | 'sound'>,
   { timeline: { course, slots } }: TimelineSubject,
 ): RibbonData {
   const state = new Uint8Array(slots);
   const charge = new Uint8Array(slots);
   const doubtful = new Uint8Array(slots);
+  const sound = new Uint8Array(slots);
   for (let slot = 0; slot < view.slots; slot++) {
     const at = courseSlot(course, slot);
     if (at < 0 || at >= slots) continue;
+    sound[at] = worstSound({ sound: Uint8Array.of(sound[at] as number, view.sound[slot] ?? 0) }, 0, 2);
     const now = view.state[slot] ?? slotState.pending;
     if (now < (state[at] as number)) continue;
     state[at] = now;
     charge[at] = view.charge[slot] ?? 0;
     doubtful[at] = view.doubtful[slot] ?? 0;
   }
-  return { slots, state, charge, doubtful };
+  return { slots, state, charge, doubtful, sound };
 }
 
 function useTraces(runs: readonly TimelineRun[]): ReadonlyMap<string, TraceView> {

@@ -5,6 +5,7 @@ import { modelLabel } from '@/core/storage/standInChoice';
 import { trialConditions } from '@/core/kinds/kinds';
 import type { TimelineSubject } from '@/core/playback/subject';
 import type { PlayedTrial } from '@/db/kinds';
+import { soundOf } from '@/core/playback/sound';
 import { meanwhileWords } from '@/core/playback/settings';
 import { ConditionsFrame } from './ConditionsFrame';
 import { coldWords } from './words';
@@ -44,6 +45,7 @@ export function Conditions({ trial }: { trial: PlayedTrial }) {
               ? 'yes, by the frame number in the picture'
               : 'no frame number in the picture; taken from timestamps',
         ],
+        ['Sound', soundText(trial)],
         ['Meanwhile', meanwhileText(trial)],
         [
           'Buffers',
@@ -58,6 +60,20 @@ export function Conditions({ trial }: { trial: PlayedTrial }) {
 export function workedRows(trial: Parameters<typeof trialConditions>[0]): (readonly [string, string])[] {
   const told = Object.entries(trialConditions(trial));
   return told.filter(([name]) => name === 'Worked in' || name === 'Fields');
+}
+
+/** Which sound went along and how, or why none did. */
+function soundText({ subject, settings, conditions, summary }: PlayedTrial): string {
+  const sound = soundOf(subject);
+  if (sound.length === 0) return 'none that could be played along';
+  if (settings.sound !== 'on') return 'off';
+  const problem = conditions?.run?.afterwards?.soundProblem;
+  const { readAhead, decoded, ready } = settings.buffers;
+  return [
+    `${sound.join('; ')}: read, decoded, resampled and mixed to stereo at 48 kHz on a thread of its own, at most ${readAhead + decoded + ready} slots ahead; not heard`,
+    ...(summary?.sound ? [`read at ${quantity(summary.sound.bytesPerSecond / 1000, 'kB/s', 0)}`] : []),
+    ...(problem ? [`it ended early: ${problem}`] : []),
+  ].join('; ');
 }
 
 /** What was done beside the run, and how much of it. */

@@ -3,6 +3,7 @@ import Link from 'next/link';
 import { decodingWords, isSoftwareAlone } from '@/core/decode/decoding';
 import { losesDepth } from '@/core/playback/depth';
 import { showsFields } from '@/core/playback/fields';
+import { soundOf } from '@/core/playback/sound';
 import { formatLabel } from '@/core/media/format';
 import { rateLabel } from '@/core/time/rational';
 import { formatsOf, nameOf, rateOf, scansOf, volumesOf } from '@/core/playback/subject';
@@ -58,6 +59,7 @@ export function PlayedLine({ trial }: { trial: PlayedTrial }) {
         {isSoftwareAlone(settings.decoding) ? '' : `, decoded on ${decodingWords(settings.decoding)}`}
         {losesDepth(settings, formatsOf(subject)) ? ', in 8 bits' : ''}
         {showsFields(settings, scansOf(subject)) ? ', deinterlaced' : ''}
+        {settings.sound === 'off' && soundOf(subject).length > 0 ? ', without sound' : ''}
         {settings.meanwhile === 'previews' ? ', while thumbnails and sound peaks are drawn' : ''}
       </span>
     </>

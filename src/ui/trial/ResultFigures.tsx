@@ -2,6 +2,7 @@ import { count, fixed, milliseconds, percent, quantity, upTo } from '@/core/form
 import { causeBit, causesOf, chargesByDrops } from '@/core/playback/attribute';
 import { carriedBy } from '@/core/playback/headroom';
 import { chargeLabel } from '@/core/sentences/playback';
+import type { SoundSummary } from '@/core/playback/sound';
 import type { PlaybackSummary } from '@/core/playback/summary';
 import { toNumber } from '@/core/time/rational';
 import { rateOf, slotTimecode } from '@/core/playback/subject';
@@ -81,6 +82,7 @@ export function ResultFigures({ trial, summary }: { trial: PlayedTrial; summary:
         <Figure name="Process, median" note={othersHad(summary.lostMs?.process)}>
           {milliseconds(serviceMs.process)}
         </Figure>
+        {summary.sound && <SoundFigure sound={summary.sound} />}
         <Figure
           name="Pacing error p50"
           note={`p95 ${milliseconds(pacingMs?.p95)}, p99 ${milliseconds(pacingMs?.p99)}; presented against due`}
@@ -90,6 +92,19 @@ export function ResultFigures({ trial, summary }: { trial: PlayedTrial; summary:
       </FigureRow>
       {summary.attribution && summary.dropped > 0 && <CauseTable summary={summary} />}
     </section>
+  );
+}
+
+/** Whether sound was ready in time, and what a slot of it took. */
+function SoundFigure({ sound }: { sound: SoundSummary }) {
+  const { underRuns, readMs, decodeMs, mixMs } = sound;
+  return (
+    <Figure
+      name="Sound under-runs"
+      note={`a slot takes ${milliseconds(readMs + decodeMs + mixMs)}: read ${milliseconds(readMs)}, decode ${milliseconds(decodeMs)}, mix ${milliseconds(mixMs)}`}
+    >
+      {underRuns === 0 ? 'none' : count(underRuns)}
+    </Figure>
   );
 }
 

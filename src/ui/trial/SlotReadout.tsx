@@ -1,6 +1,7 @@
 import { count, milliseconds, size } from '@/core/format';
 import { causesOf } from '@/core/playback/attribute';
 import { causeLabel } from '@/core/sentences/playback';
+import { soundState } from '@/core/playback/sound';
 import { skippedAt, slotState, stages } from '@/core/playback/slots';
 import type { TraceView } from '@/core/playback/traceView';
 
@@ -39,6 +40,16 @@ export function SlotReadout({
       `${view.readDepth[slot]} read, ${view.decodedDepth[slot]} decoded, ${view.readyDepth[slot]} ready`,
     ],
   ];
+  const sound = view.sound[slot] ?? soundState.silent;
+  const soundParts: readonly (readonly [string, string])[] = Number.isNaN(
+    view.soundReadMs[slot] ?? Number.NaN,
+  )
+    ? []
+    : [
+        ['sound: read', milliseconds(view.soundReadMs[slot])],
+        ['decode', milliseconds(view.soundDecodeMs[slot])],
+        ['mix', milliseconds(view.soundMixMs[slot])],
+      ];
   return (
     <>
       <p>
@@ -46,12 +57,14 @@ export function SlotReadout({
         <span className="text-muted">slot {count(slot)}</span>{' '}
         <strong className="font-semibold">
           {fate}
+          {sound === soundState.underRun && '; its sound was not ready in time'}
+          {sound === soundState.broken && '; the decoder refused some of its sound'}
           {isDoubtful && '; its picture is concealed by the decoder, or built on a frame that is missing'}
         </strong>
       </p>
       <p className="flex flex-wrap gap-x-4 text-muted">
-        {parts.map(([name, value]) => (
-          <span key={name}>
+        {[...parts, ...soundParts].map(([name, value], at) => (
+          <span key={at}>
             {name} <span className="figure text-ink">{value}</span>
           </span>
         ))}

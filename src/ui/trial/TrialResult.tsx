@@ -12,7 +12,8 @@ import { losesDepth } from '@/core/playback/depth';
 import { formatsOf, nameOf, rateOf, slotTimecode } from '@/core/playback/subject';
 import { slotState } from '@/core/playback/slots';
 import type { PlayedTrial } from '@/db/kinds';
-import type { FieldsWay, Meanwhile, WorkingDepth } from '@/core/playback/settings';
+import { hasSound, soundOf } from '@/core/playback/sound';
+import type { FieldsWay, Meanwhile, SoundChoice, WorkingDepth } from '@/core/playback/settings';
 import type { PlaybackScale } from '@/engine/playback/spec';
 import type { TrialPage } from '@/server/trialPage';
 import { RibbonLegend, RiverLegend } from '../charts/Legend';
@@ -104,6 +105,12 @@ function Answer({ trial, summary, rate }: { trial: PlayedTrial; summary: Playbac
           )}
         </p>
       )}
+      {trial.settings.sound === 'off' && soundOf(trial.subject).length > 0 && (
+        <p className="mt-2 text-muted">
+          Sound was off.
+          {canRepeat(trial) && <PlayWith trial={trial} change={{ sound: 'on' }} words="Play it with sound" />}
+        </p>
+      )}
       {trial.settings.meanwhile === 'previews' && (
         <p className="mt-2 text-muted">
           Thumbnails and sound peaks of its clips were drawn meanwhile.
@@ -133,6 +140,7 @@ function Answer({ trial, summary, rate }: { trial: PlayedTrial; summary: Playbac
 interface Change {
   readonly scale?: PlaybackScale;
   readonly meanwhile?: Meanwhile;
+  readonly sound?: SoundChoice;
   readonly depth?: WorkingDepth;
   readonly fields?: FieldsWay;
   /** what decodes it */ readonly decodeOn?: { readonly deviceId: string; readonly share: number }[];
@@ -145,6 +153,7 @@ function requestOf(
   {
     scale = settings.scale,
     meanwhile = settings.meanwhile ?? 'nothing',
+    sound = settings.sound ?? 'off',
     depth = settings.depth ?? '8-bit',
     fields = settings.fields ?? 'woven',
     decodeOn = askedAgain(settings.decoding),
@@ -173,6 +182,7 @@ function requestOf(
     depth,
     fields,
     meanwhile,
+    sound,
     decodeOn,
   };
 }
@@ -301,8 +311,12 @@ function Picture({ trial, samples }: Pick<TrialPage<PlayedKind>, 'trial' | 'samp
           </>
         )}
       />
-      <RibbonLegend doubtful={view.doubtful.includes(1)} wrong={view.state.includes(slotState.wrong)} />
-      <RiverLegend />
+      <RibbonLegend
+        doubtful={view.doubtful.includes(1)}
+        wrong={view.state.includes(slotState.wrong)}
+        sound={hasSound(view.sound)}
+      />
+      <RiverLegend sound={hasSound(view.sound)} />
       {beganAtMs !== null && samples.length > 1 && <TelemetryLegend />}
     </section>
   );

@@ -8,12 +8,19 @@ import { plainName } from '@/core/simulated';
 import { rateLabel } from '@/core/time/rational';
 import type { PlaybackScale } from '@/engine/playback/spec';
 import { isInterlaced } from '@/core/playback/fields';
-import type { FieldsWay, Meanwhile, WorkingDepth } from '@/core/playback/settings';
+import type { FieldsWay, Meanwhile, SoundChoice as Sound, WorkingDepth } from '@/core/playback/settings';
 import type { Policy } from '@/core/playback/slots';
 import type { LibraryClip } from '@/server/media';
 import { ApiError, callApi } from '../api';
 import { Button } from '../parts/Button';
-import { Choice, ClipFieldsChoice, DepthChoice, MeanwhileChoice, ScaleChoice } from '../parts/Choice';
+import {
+  Choice,
+  ClipFieldsChoice,
+  DepthChoice,
+  MeanwhileChoice,
+  ScaleChoice,
+  SoundChoice,
+} from '../parts/Choice';
 import { SideBySideLink, useDecodedBy, type DeviceChoice } from '../parts/DecodedBy';
 import { useReadAs } from '../parts/ReadAs';
 import { useCommands } from '../shell/commands';
@@ -39,6 +46,7 @@ export function StartForm({
   const [depth, setDepth] = useState<WorkingDepth>('kept');
   const [fields, setFields] = useState<FieldsWay | 'each'>('woven');
   const [meanwhile, setMeanwhile] = useState<Meanwhile>('nothing');
+  const [sound, setSound] = useState<Sound>('on');
   const [threads, setThreads] = useState('');
   const { decodeOn, field: decodedBy } = useDecodedBy(devices);
   const [error, setError] = useState<string | null>(null);
@@ -56,6 +64,7 @@ export function StartForm({
         depth,
         ...(isInterlaced(clip?.scan) ? { fields } : {}),
         meanwhile,
+        sound,
         decodeOn,
         threads: threads === '' ? 0 : Number(threads),
       },
@@ -139,6 +148,7 @@ export function StartForm({
           {readFields()}
           <DepthChoice value={depth} onChange={setDepth} />
           {isInterlaced(clip?.scan) && <ClipFieldsChoice value={fields} onChange={setFields} />}
+          <SoundChoice value={sound} onChange={setSound} />
           <MeanwhileChoice value={meanwhile} onChange={setMeanwhile} />
           <label>
             <span className="mb-1 block text-xs text-muted">Decoder threads</span>

@@ -141,6 +141,7 @@ test('what is left out is filled in as the method says', async () => {
     underWay: null,
     prerendered: false,
     meanwhile: 'nothing',
+    sound: 'on',
     from: 0,
     to: null,
     speed: 1,

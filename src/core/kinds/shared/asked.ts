@@ -2,7 +2,7 @@ import { array, boolean, identity, number, object, string } from '../../edge/str
 import { cacheWays } from '../../media/coldProof';
 import { mostUnderWay } from '../../storage/underWay';
 import { frameWays, mostShare, mostSharing } from '../../decode/decoding';
-import { fieldsWays, meanwhiles, workingDepths } from '../../playback/settings';
+import { fieldsWays, meanwhiles, soundChoices, workingDepths } from '../../playback/settings';
 import { playbackScales } from '../../playback/slots';
 import { mostSlots } from '../../timeline/model';
 
@@ -85,6 +85,9 @@ export const decodeOn = array(
 
 /** What is done beside a playback. */
 export const meanwhile = string().oneOf(meanwhiles, 'Choose nothing or previews.').default('nothing');
+
+/** Whether sound goes along with a playback. */
+export const sound = string().oneOf(soundChoices, 'Choose sound on or off.').default('on');
 
 /** Show parts that were rendered before from there, where they still hold what the timeline has. */
 export const prerendered = boolean().default(false);

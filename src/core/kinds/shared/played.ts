@@ -6,6 +6,7 @@ import type { RunConditions } from '../../playback/conditions';
 import { fieldsWords, showsFields } from '../../playback/fields';
 import { losesDepth, workedInWords } from '../../playback/depth';
 import { meanwhileWords, type PlaybackSettings, type WorkedIn } from '../../playback/settings';
+import { soundOf, soundWords } from '../../playback/sound';
 import { answerSentence } from '../../sentences/playback';
 import type { PlaybackSummary } from '../../playback/summary';
 import {
@@ -101,6 +102,7 @@ const how = ({ subject, settings }: Pick<PlayedShape, 'subject' | 'settings'>): 
     settings.decoding && settings.decoding.length > 0 ? `decoded on ${decodingWords(settings.decoding)}` : '',
     losesDepth(settings, formatsOf(subject)) ? 'in 8 bits' : '',
     showsFields(settings, scansOf(subject)) ? 'deinterlaced' : '',
+    settings.sound === 'off' && soundOf(subject).length > 0 ? 'without sound' : '',
     settings.meanwhile === 'previews' ? 'previews drawn meanwhile' : '',
   ]
     .filter(Boolean)
@@ -168,6 +170,7 @@ export const playedFacts: Omit<KindFacts<PlayedShape>, 'name'> = {
       Buffers: `${readAhead} read, ${decoded} decoded, ${ready} ready`,
     }),
     slotLimit: (slots) => ({ 'Played slots': slots === null ? 'all' : `first ${slots}` }),
+    sound: aside('told with what was played, as what it comes to with it'),
     decoding: decodingTold,
     meanwhile: (what) => ({ Meanwhile: meanwhileWords[what ?? 'nothing'] }),
     faults: (faults) => ({
@@ -177,6 +180,7 @@ export const playedFacts: Omit<KindFacts<PlayedShape>, 'name'> = {
   },
   under: ({ settings, subject, conditions }) => ({
     ...playedUnder(subject, settings),
+    Sound: soundWords(settings.sound, subject),
     ...(!settings.warm && conditions?.run?.cold.method === 'warm' ? { 'System cache': 'warm' } : {}),
     ...(subject.timeline ? {} : { 'Clip content': contentWords(subject.contentHash) }),
     ...(conditions?.run ? { Decoder: `${conditions.run.decoder}, ${conditions.run.codecLibrary}` } : {}),

@@ -1,7 +1,7 @@
 import { rational } from '../../time/rational';
 import type { Item, Timeline } from '../../timeline/model';
 import { emptyTimeline } from '../../timeline/model';
-import { gainAt, sampleAt, soundPlan } from '../soundPlan';
+import { gainAt, sampleAt, soundPlan, wholeClip } from '../soundPlan';
 
 const rate = rational(25);
 const second = 48_000;
@@ -86,4 +86,23 @@ test('of several angles the one that is seen sounds; what changes its speed, a r
   expect(soundPlan(plain, { ...whole(50), speed: 2 })).toEqual([]);
   const [track] = plain.tracks;
   expect(soundPlan({ ...plain, tracks: [{ ...track!, on: false }] }, whole(50))).toEqual([]);
+});
+
+test('round and round, each round sounds anew, from where it begins', () => {
+  const round = soundPlan(timeline(item('a', 0, 100, clip(0))), {
+    from: 50,
+    slots: 110,
+    speed: 1,
+    loop: { from: 25, to: 75 },
+  });
+  expect(round.map(({ at, samples, fromSeconds }) => [at / second, samples / second, fromSeconds])).toEqual([
+    [0, 1, 2],
+    [1, 2, 1],
+    [3, 1.4, 1],
+  ]);
+});
+
+test('a clip by itself sounds from its beginning, for its first slots', () => {
+  expect(wholeClip('m', 50, rate)).toMatchObject({ media: 'm', at: 0, samples: 2 * second, fromSeconds: 0 });
+  expect(gainAt(wholeClip('m', 50, rate), 7)).toBe(1);
 });

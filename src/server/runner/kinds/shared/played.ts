@@ -18,7 +18,7 @@ import type { FromTrial, TrialSpec } from '@/engine/playback/spec';
 import { noteRunFaults } from '../../../clipFaults';
 import { announce, stateLetters } from '../../../events';
 import { rigChoicesOf } from '../../../rigChoices';
-import { playedGraph, playedSpec } from '../../../timelineMedia';
+import { playedGraph, playedSpec, soundSource } from '../../../timelineMedia';
 import { loadTrace, storeTraceBatch } from '../../../traces';
 import { persist } from '../../persist';
 import type { Ending, Judged, KindRunner, Measured, TrialRun } from '../../trialRun';
@@ -81,6 +81,7 @@ async function specOf(trial: PlayedTrial): Promise<TrialSpec | null> {
       format: clip.format,
       rate: clip.format.rate,
       packets,
+      sound: await soundSource(clip),
       knownFaults: clip.faults ?? undefined,
     },
     settings: trial.settings,

@@ -1,0 +1,60 @@
+import type { Rational } from '@/core/time/rational';
+import type { SlotSound } from './slotSound';
+import { settled, type SoundJob, type SoundViews } from './soundShared';
+
+/** What the thread waits with; the tests' own in tests. */
+export interface SoundClock {
+  now(): number;
+  /** Waits until slots were passed, or the run is to end. @param passed as many as were passed so far */
+  wait(passed: number): void;
+}
+
+const slotUsOf = ({ num, den }: Rational) => (1e6 * den) / num;
+
+/**
+ * Works out a run's sound, slot by slot, as far ahead of the slot that is shown as the run's pictures may be. A slot's sound is late when
+ * it is ready after the slot is due (or, where slots follow the work, was shown). Where slots follow the clock, those are given up that
+ * would be late if they took as long as the quicker of the last two.
+ */
+export function runSound(
+  { slotCount, rate, ahead, holdTime }: Pick<SoundJob, 'slotCount' | 'rate' | 'ahead' | 'holdTime'>,
+  sound: Pick<SlotSound, 'slot'>,
+  views: SoundViews,
+  clock: SoundClock,
+): void {
+  const slotUs = slotUsOf(rate);
+  const dueUs = (slot: number) => {
+    const startUs = views.timing[0] as number;
+    return startUs > 0 ? startUs + slot * slotUs : Infinity;
+  };
+  const isStopped = () => Atomics.load(views.stop, 0) !== 0;
+  const settle = (slot: number, state: number) => {
+    Atomics.store(views.state, slot, state);
+    Atomics.store(views.done, 0, slot + 1);
+  };
+  /** How long the last two took. */
+  let [lastUs, beforeUs] = [0, 0];
+  for (let slot = 0; slot < slotCount; slot++) {
+    for (
+      let passed = Atomics.load(views.passed, 0);
+      slot >= passed + ahead && !isStopped();
+      passed = Atomics.load(views.passed, 0)
+    )
+      clock.wait(passed);
+    if (isStopped()) return;
+    const begun = clock.now();
+    if (holdTime && begun + Math.min(lastUs, beforeUs) > dueUs(slot)) {
+      settle(slot, settled.underRun);
+      continue;
+    }
+    const { readUs, decodeUs, mixUs, bytes, isBroken } = sound.slot(slot);
+    const ended = clock.now();
+    views.readUs[slot] = Math.round(readUs);
+    views.decodeUs[slot] = Math.round(decodeUs);
+    views.mixUs[slot] = Math.round(mixUs);
+    views.bytes[slot] = bytes;
+    const isLate = holdTime ? ended > dueUs(slot) : Atomics.load(views.passed, 0) > slot;
+    [lastUs, beforeUs] = [ended - begun, lastUs];
+    settle(slot, isLate ? settled.underRun : isBroken ? settled.broken : settled.ready);
+  }
+}
