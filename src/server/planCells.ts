@@ -144,6 +144,8 @@ async function formClip({ form, volumeId }: CellAddress, clipId: string): Promis
 
 /** What no matrix varies. */
 const usual = { threads: 0, depth: 'kept', fields: 'woven' } as const;
+/** The same of playbacks. */
+const usualPlayed = { ...usual, sound: 'on' } as const;
 
 async function clipCell(
   address: CellAddress,
@@ -166,7 +168,7 @@ async function clipCell(
         scale,
         policy,
         warm,
-        ...usual,
+        ...usualPlayed,
         processing: true,
         buffers: defaultBufferDepths,
         slotLimit: null,
@@ -299,10 +301,12 @@ async function timelineCell(
   if (!timeline) throw new RequestError('cell-timeline-gone');
   const course = speed === 1 ? null : { from: 0, slots: courseLength(timeline.slots, 0, speed), speed };
   const decoded = await decodedBy(address);
-  const subject = await subjectFor(timelineId, course, {
-    read: address.form ?? 'originals',
-    volumeId: address.volumeId,
-  });
+  const subject = await subjectFor(
+    timelineId,
+    course,
+    { read: address.form ?? 'originals', volumeId: address.volumeId },
+    address.test === 'playback',
+  );
   const uses = Object.values(subject.timeline.media);
   const elsewhere = uses.filter(({ volumeId }) => address.volumeId !== null && volumeId !== address.volumeId);
   if (elsewhere.length > 0)
@@ -332,7 +336,11 @@ async function timelineCell(
     const seconds = gestureSeconds(subject.timeline.slots, subject.timeline.rate);
     return ready(address, row, subject, seconds, decoded);
   }
-  const row = timelineTrial(subject, { scale, policy, warm, ...usual, ...decoded, ...read }, timeline.demo);
+  const row = timelineTrial(
+    subject,
+    { scale, policy, warm, ...usualPlayed, ...decoded, ...read },
+    timeline.demo,
+  );
   const seconds = subject.timeline.course.slots / toNumber(subject.timeline.rate);
   return ready(address, row, subject, seconds, decoded);
 }

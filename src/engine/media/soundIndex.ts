@@ -68,11 +68,9 @@ export class SoundIndex {
     const at = (pts: number) =>
       Math.abs(pts) < 2 ** 62 ? pts * toNumber(stream.timeBase) - firstPicture : Number.NaN;
     if (this.units) {
-      const rows = this.units.rows.map(({ offset, end, pts }): SoundRow => ({
-        offset,
-        size: end - offset,
-        at: at(pts),
-      }));
+      const rows = this.units.rows
+        .map(({ offset, end, pts }): SoundRow => ({ offset, size: end - offset, at: at(pts) }))
+        .filter(({ size }) => size <= mostUnitBytes);
       return rows.every((row) => Number.isNaN(row.at))
         ? null
         : { setup: { ...this.setup, wrapping: this.units.wrapping }, packets: soundTableFrom(rows) };
