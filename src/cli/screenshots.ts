@@ -229,7 +229,7 @@ async function shootRig(page: Page, address: string, shoot: (name: string) => Pr
   await page.getByRole('button', { name: 'Run the self-check again', disabled: true }).waitFor();
   await page
     .getByRole('button', { name: 'Run the self-check again', disabled: false })
-    .waitFor({ timeout: 60_000 });
+    .waitFor({ timeout: 300_000 });
   await shoot('rig');
 }
 

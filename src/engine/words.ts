@@ -136,7 +136,7 @@ export const engineWords = {
     `${folder} has room for ${size(room)} beside its reserve, and this may take ${size(bytes)}. Free space, choose another volume, or export less.`,
   'clip-not-at-hand': 'A clip of this timeline is not at hand. Relink its media and start again.',
   'sound-not-resampled': ({ path, code }: Of<'path' | 'code'>) =>
-    `The sound of ${path} could not be resampled (code ${code}). Export without sound.`,
+    `The sound of ${path} could not be resampled (code ${code}). Switch sound off.`,
   'device-has-no-encoder': ({ device }: Of<'device'>) =>
     `${device} has no encoder for this. Choose another device, or software.`,
   'not-converted': ({ code }: Of<'code'>) => `A frame could not be converted for the encoder (code ${code}).`,

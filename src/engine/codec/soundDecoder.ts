@@ -10,7 +10,6 @@ import {
   avGetSampleFmtName,
   Codec,
   CodecContext,
-  CodecParameters,
   FilterGraph,
   Frame,
   Rational,
@@ -20,6 +19,7 @@ import {
 } from 'node-av/lib';
 import { soundRate } from '@/core/tasks/soundPlan';
 import type { SoundSetup } from '../media/streamFacts';
+import { contextWith } from './codecContext';
 import { EngineError } from '../errors';
 
 export const channels = 2;
@@ -55,11 +55,9 @@ export function contextOfStream(stream: Stream, name: string): SoundContext | nu
 export function contextOfSetup(setup: SoundSetup, name: string): SoundContext | null {
   const codec = Codec.findDecoder(setup.codecId as AVCodecID);
   if (!codec) return null;
-  const parameters = new CodecParameters();
-  parameters.alloc();
-  Object.assign(parameters, {
+  const context = contextWith(codec, {
     codecType: AVMEDIA_TYPE_AUDIO,
-    codecId: setup.codecId,
+    codecId: codec.id,
     codecTag: setup.codecTag,
     format: setup.sampleFormat as AVSampleFormat,
     sampleRate: setup.sampleRate,
@@ -68,10 +66,6 @@ export function contextOfSetup(setup: SoundSetup, name: string): SoundContext | 
     bitsPerCodedSample: setup.bitsPerCodedSample,
     extradata: setup.extradata ? Buffer.from(setup.extradata, 'base64') : null,
   });
-  const context = new CodecContext();
-  context.allocContext3(codec);
-  context.parametersToContext(parameters);
-  parameters.free();
   const timeBase = { num: 1, den: setup.sampleRate };
   context.pktTimebase = new Rational(timeBase.num, timeBase.den);
   return { context, codec, timeBase, name };
@@ -171,19 +165,20 @@ export class SoundDecoder {
     return this.graph;
   }
 
-  /** Takes up to so many samples of each channel. */
+  /** Takes so many samples of each channel; silence where they are not there. */
   take(samples: number): Float32Array {
-    const taken = new Float32Array(Math.min(samples, this.samples) * channels);
+    const taken = new Float32Array(samples * channels);
+    const end = Math.min(samples, this.samples) * channels;
     let at = 0;
-    while (at < taken.length) {
+    while (at < end) {
       const [block] = this.made as [Float32Array];
-      const part = block.subarray(0, taken.length - at);
+      const part = block.subarray(0, end - at);
       taken.set(part, at);
       at += part.length;
       if (part.length === block.length) this.made.shift();
       else this.made[0] = block.subarray(part.length);
     }
-    this.samples -= taken.length / channels;
+    this.samples -= end / channels;
     return taken;
   }
 

@@ -12,18 +12,11 @@ import {
   type AVProfile,
   type AVThreadType,
 } from 'node-av/constants';
-import {
-  Codec,
-  CodecContext,
-  CodecParameters,
-  Frame,
-  Packet,
-  Rational,
-  type HardwareDeviceContext,
-} from 'node-av/lib';
+import { Codec, CodecContext, Frame, Packet, Rational, type HardwareDeviceContext } from 'node-av/lib';
 import { isKey, type PacketTable } from '@/core/media/packetTable';
 import { unwrap } from '@/core/media/wrapping';
 import type { Raster } from '@/core/timeline/deviceRaster';
+import { contextWith } from '../codec/codecContext';
 import { DeviceScaler } from '../codec/deviceScaler';
 import { firstField } from '../codec/fields';
 import { EngineError } from '../errors';
@@ -94,11 +87,9 @@ export function decoderContext(
 ): { context: CodecContext; codec: Codec } {
   const codec = Codec.findDecoder(setup.codecId as AVCodecID);
   if (!codec) throw new DecodeError(clipName, 'feature', null);
-  const parameters = new CodecParameters();
-  parameters.alloc();
-  Object.assign(parameters, {
+  const context = contextWith(codec, {
     codecType: AVMEDIA_TYPE_VIDEO,
-    codecId: setup.codecId,
+    codecId: codec.id,
     codecTag: setup.codecTag,
     width: setup.width,
     height: setup.height,
@@ -108,10 +99,6 @@ export function decoderContext(
     bitsPerCodedSample: setup.bitsPerCodedSample,
     extradata: setup.extradata ? Buffer.from(setup.extradata, 'base64') : null,
   });
-  const context = new CodecContext();
-  context.allocContext3(codec);
-  context.parametersToContext(parameters);
-  parameters.free();
   return { context, codec };
 }
 

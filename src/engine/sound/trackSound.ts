@@ -65,11 +65,7 @@ export class TrackSound {
       return new Float32Array(samples * channels);
     }
     while (decoder.ready < samples && this.more(decoder, costs));
-    const taken = decoder.take(samples);
-    if (taken.length === samples * channels) return taken;
-    const whole = new Float32Array(samples * channels);
-    whole.set(taken);
-    return whole;
+    return decoder.take(samples);
   }
 
   /** Decodes the next packet; false at the end. */

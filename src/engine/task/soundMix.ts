@@ -48,11 +48,7 @@ export class SoundReader {
   /** The next samples, both channels by turns; silence where the clip has none. */
   async take(samples: number): Promise<Float32Array> {
     while (this.decoder.ready < samples && (await this.more()));
-    const taken = this.decoder.take(samples);
-    if (taken.length === samples * channels) return taken;
-    const whole = new Float32Array(samples * channels);
-    whole.set(taken);
-    return whole;
+    return this.decoder.take(samples);
   }
 
   /** Makes samples; false at the end. */

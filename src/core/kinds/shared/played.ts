@@ -189,6 +189,7 @@ export const playedFacts: Omit<KindFacts<PlayedShape>, 'name'> = {
   overheadMs: 2_500,
   metrics: [
     share('dropped', 'Dropped slots', '%'),
+    share('soundLate', 'Slots whose sound was late', '%'),
     time('playTime', 'Time to play, per second of media', 's'),
     time('readTime', 'Reading, per second of media', 'ms'),
     time('decodeTime', 'Decoding, per second of media', 'ms'),
@@ -200,6 +201,7 @@ export const playedFacts: Omit<KindFacts<PlayedShape>, 'name'> = {
   values: ({ summary, rate: slots, startLatencyMs, processorShare }) => ({
     // Under "every frame" nothing can drop; the time it took is the result.
     dropped: summary.grade === null ? null : (summary.dropped / Math.max(1, summary.slots)) * 100,
+    soundLate: summary.sound ? (summary.sound.underRuns / summary.sound.slots) * 100 : null,
     carried: slots && carriedBy(summary, toNumber(slots))?.slotsPerSecond,
     processor: inPercent(processorShare),
     playTime: summary.timesRealTime ? 1 / summary.timesRealTime : null,
