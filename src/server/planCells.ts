@@ -301,12 +301,10 @@ async function timelineCell(
   if (!timeline) throw new RequestError('cell-timeline-gone');
   const course = speed === 1 ? null : { from: 0, slots: courseLength(timeline.slots, 0, speed), speed };
   const decoded = await decodedBy(address);
-  const subject = await subjectFor(
-    timelineId,
-    course,
-    { read: address.form ?? 'originals', volumeId: address.volumeId },
-    address.test === 'playback',
-  );
+  const subject = await subjectFor(timelineId, course, {
+    read: address.form ?? 'originals',
+    volumeId: address.volumeId,
+  });
   const uses = Object.values(subject.timeline.media);
   const elsewhere = uses.filter(({ volumeId }) => address.volumeId !== null && volumeId !== address.volumeId);
   if (elsewhere.length > 0)

@@ -341,9 +341,12 @@ export async function lookText(id: string): Promise<{ name: string; cube: string
   return look;
 }
 
+/** What becomes of the sound of a run: it is made into a file, or goes along where the scan noted where it lies. */
+export type SoundUse = 'none' | 'exported' | 'played';
+
 /**
  * The course of a run with the files that it reads.
- * @param withSound its sound is needed, of parts too that are shown from what was rendered
+ * @param sound is needed of parts too that are shown from what was rendered
  * @throws RequestError when nothing of it is pre-rendered where that is asked for
  */
 export async function readingOf(
@@ -351,17 +354,20 @@ export async function readingOf(
   document: Timeline,
   plain: Course,
   choice: MediaChoice,
-  withSound = false,
+  sound: SoundUse = 'none',
 ): Promise<{ course: Course } & Awaited<ReturnType<typeof filesFor>>> {
   if (!choice.prerendered)
     return { course: plain, ...(await filesFor(document, usedMedia(document), choice)) };
   const rendered = await usablePrerenders(id, document, choice);
   const course: Course = { ...plain, prerendered: rendered.parts };
   if (prerenderedSlots(course) === 0) throw new RequestError('stretch-not-prerendered', {}, 'prerendered');
-  const used = mediaOfCourse(document, course, withSound);
+  const used = mediaOfCourse(document, course, sound !== 'none');
   const { media, missing } = await filesFor(document, used, choice);
   for (const [part, use] of Object.entries(rendered.media)) if (used.has(part)) media[part] = use;
-  return { course, media, missing };
+  if (sound !== 'played') return { course, media, missing };
+  const shown = mediaOfCourse(document, course, false);
+  const read = Object.entries(media).filter(([of, use]) => shown.has(of) || use.sound);
+  return { course, media: Object.fromEntries(read), missing };
 }
 
 /** What a trial of a timeline records: the version that is played and the files that will be read. @throws RequestError where `readingOf` does, and when it is empty */
@@ -369,12 +375,12 @@ export async function subjectFor(
   id: string,
   course: Course | null,
   choice: MediaChoice,
-  withSound = false,
+  sound: SoundUse = 'none',
 ): Promise<TimelineSubject> {
   const { document } = await requireTimeline(id);
   const slots = lengthOf(document);
   if (slots === 0) throw new RequestError('timeline-empty');
-  const reading = await readingOf(id, document, course ?? { from: 0, slots, speed: 1 }, choice, withSound);
+  const reading = await readingOf(id, document, course ?? { from: 0, slots, speed: 1 }, choice, sound);
   const { name, rate, width, height, startTimecode } = document;
   return {
     timeline: {

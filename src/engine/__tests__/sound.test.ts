@@ -7,7 +7,7 @@ import { sampleAt, wholeClip, type SoundPart } from '@/core/tasks/soundPlan';
 import { rational, type Rational } from '@/core/time/rational';
 import { probeClip } from '../media/probe';
 import { SlotSound } from '../sound/slotSound';
-import { runSound } from '../sound/soundRun';
+import { workOutSound } from '../sound/workOutSound';
 import { createSoundShared, soundViews } from '../sound/soundShared';
 import type { SoundTrack } from '../sound/trackSound';
 import { SoundReader } from '../task/soundMix';
@@ -250,7 +250,7 @@ describe('on a clock of its own', () => {
       const passed = startUs === 0 ? 0 : Math.floor((now - startUs) / every) + (holdTime ? 0 : 0);
       views.passed[0] = Math.min(slotCount, Math.max(views.passed[0]!, passed));
     };
-    runSound(
+    workOutSound(
       { slotCount, rate, ahead, holdTime },
       {
         slot: (slot) => {
@@ -324,7 +324,7 @@ describe('on a clock of its own', () => {
   test('told to end, it ends at the next slot', () => {
     const views = soundViews(createSoundShared(20));
     let count = 0;
-    runSound(
+    workOutSound(
       { slotCount: 20, rate, ahead: 4, holdTime: true },
       {
         slot: () => {

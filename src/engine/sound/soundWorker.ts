@@ -7,7 +7,7 @@ import { monotonicUs } from '../clock';
 import { errorCode, fileError } from '../errors';
 import { PacedFile } from '../opening/pacedFile';
 import { SlotSound } from './slotSound';
-import { runSound } from './soundRun';
+import { workOutSound } from './workOutSound';
 import { soundViews, type FromSound, type SoundClip, type SoundJob, type ToSound } from './soundShared';
 import type { SoundTrack } from './trackSound';
 
@@ -72,7 +72,7 @@ function work({ job, shared }: ToSound): void {
   const tracks = new Tracks(job, views.stop);
   const sound = new SlotSound(job.parts, job.rate, (media) => tracks.of(media));
   try {
-    runSound(job, sound, views, {
+    workOutSound(job, sound, views, {
       now: monotonicUs,
       wait: (passed) => {
         Atomics.wait(views.passed, 0, passed, longestWaitMs);

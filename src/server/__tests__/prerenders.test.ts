@@ -4,7 +4,7 @@ import { playedKinds } from '@/core/kinds/kinds';
 import { trialConditions } from '@/core/kinds/kinds';
 import { rational } from '@/core/time/rational';
 import { emptyTimeline, type Timeline } from '@/core/timeline/model';
-import { listClips, type ClipWithVolume } from '@/db/queries/clips';
+import { listClips, updateClips, type ClipWithVolume } from '@/db/queries/clips';
 import { updateTrial } from '@/db/queries/trials';
 import { smallIntra } from '@/demo/smallClips';
 import { smallClip } from '@/engine/__tests__/testTrial';
@@ -118,9 +118,15 @@ test('a part is rendered, proved, and used only by runs that are told to; an edi
     median(times.filter((us, slot) => !inPart(us, slot)).filter(worked)) * 0.8,
   );
 
-  // Of a stretch that was rendered whole, the clip is not read at all.
-  const within = await play(timelineId, { prerendered: true, from: 12, to: 30 });
-  expect(readOf(await requireTrial(within, playedKinds))).toEqual(['pre-render']);
+  // Of a stretch that was rendered whole, the clip is not read at all; but for its sound, where it has some that goes along.
+  const stretch = { prerendered: true, from: 12, to: 30 };
+  const within = await play(timelineId, stretch);
+  const readBy = async (id: string) => readOf(await requireTrial(id, playedKinds));
+  expect(await readBy(within)).toEqual(['pre-render']);
+  await updateClips([clip.id], { sound: { label: 'stereo PCM' } as ClipWithVolume['sound'] });
+  expect(await readBy(await play(timelineId, stretch))).toEqual(['original', 'pre-render']);
+  expect(await readBy(await play(timelineId, { ...stretch, sound: 'off' }))).toEqual(['pre-render']);
+  await updateClips([clip.id], { sound: null });
   await expect(play(timelineId, { prerendered: true, from: 40 })).rejects.toThrow('Nothing of this stretch');
   await expect(play(timelineId, { prerendered: true, read: 'proxies' })).rejects.toThrow(
     '1 made of originals',

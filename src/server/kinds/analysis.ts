@@ -13,7 +13,7 @@ export async function analysisTrial(input: InferType<typeof analysisInput>): Pro
   const settings = { ...typed, ...inUse(typed) };
   const problem = analysisProblem(settings);
   if (problem) throw RequestError.of(problem);
-  return { kind: 'analysis', ...(await taskOn(asked, false)), settings };
+  return { kind: 'analysis', ...(await taskOn(asked, 'none')), settings };
 }
 
 export const analysis: KindServer<'analysis'> = {

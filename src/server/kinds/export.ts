@@ -14,7 +14,7 @@ export async function exportTrial(input: InferType<typeof exportInput>): Promise
   const { asked, settings } = askedApart(input);
   const problem = choiceProblem(settings);
   if (problem) throw RequestError.of(problem);
-  const task = await taskOn(asked, settings.sound !== 'none');
+  const task = await taskOn(asked, settings.sound === 'none' ? 'none' : 'exported');
   const { device: id } = settings;
   if (id === null) return { kind: 'export', ...task, settings };
   const device = (await encodeDevicesOfRig()).find((one) => one.id === id);

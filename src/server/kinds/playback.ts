@@ -4,7 +4,8 @@ import { defaultBufferDepths } from '@/core/playback/slots';
 import { decodingOf } from '../decode';
 import { volumesOfTrial } from '@/core/kinds/volumes';
 import { readAs } from '../readAs';
-import { courseOf, requireTimeline, subjectFor, timelineTrial } from '../timelines';
+import type { SoundChoice } from '@/core/playback/settings';
+import { courseOf, requireTimeline, subjectFor, timelineTrial, type SoundUse } from '../timelines';
 import { lengthOf } from '@/core/timeline/model';
 import { traceCsv } from '../traceCsv';
 import { playedAsTimeline, wholeClip } from '../timelineTrials';
@@ -42,6 +43,9 @@ async function startFieldByField(input: InferType<typeof playbackInput>): Promis
   return startTimelinePlayback(timelineId, { ...input, ...wholeClip, fields });
 }
 
+/** What becomes of sound that is asked to go along, or is not. */
+export const played = (sound: SoundChoice): SoundUse => (sound === 'on' ? 'played' : 'none');
+
 /** Queues a playback trial of a timeline. Returns its id. */
 export async function startTimelinePlayback(
   timelineId: string,
@@ -51,7 +55,7 @@ export async function startTimelinePlayback(
   const course = courseOf(input, lengthOf(document));
   // What may be refused comes before a version is kept.
   const decodedBy = await decodingOf(input.decodeOn);
-  const subject = await subjectFor(timelineId, course, input, input.sound === 'on');
+  const subject = await subjectFor(timelineId, course, input, played(input.sound));
   const { scale, policy, threads, warm, depth, fields, meanwhile, sound } = input;
   const decoded = { ...decodedBy, ...(await readAs(input, volumesOfTrial(subject))) };
   return queueTrial(

@@ -11,7 +11,7 @@ export async function prerenderTrial(
 ): Promise<NewTrial<'pre-render'>> {
   // It cannot be asked for from pre-rendered: a pre-render of a pre-render would only lose more.
   const { asked, settings } = askedApart(input);
-  return { kind: 'pre-render', ...(await taskOn(asked, false)), settings };
+  return { kind: 'pre-render', ...(await taskOn(asked, 'none')), settings };
 }
 
 export const prerender: KindServer<'pre-render'> = {

@@ -17,6 +17,7 @@ import { queueTrial } from '../trialQueue';
 import { analysisTrial } from './analysis';
 import { exportTrial } from './export';
 import type { Body, KindServer } from './kind';
+import { played } from './playback';
 import { linesCsv } from './lines';
 
 /** A pass of a playback goes round for so long at least, s: what lies between two passes is then little beside them. */
@@ -60,7 +61,7 @@ async function playedSoak(minutes: number, body: Body): Promise<NewTrial<'soak'>
     timelineId,
     courseOf({ ...asked, loops }, lengthOf(document)),
     asked,
-    sound === 'on',
+    played(sound),
   );
   const how = {
     scale,

@@ -9,7 +9,7 @@ import type { TrialRow } from '@/db/kinds';
 import { RequestError } from '../../errors';
 import { requireVolume } from '../../library';
 import type { MediaChoice } from '../../timelineMedia';
-import { courseOf, requireTimeline, subjectFor } from '../../timelines';
+import { courseOf, requireTimeline, subjectFor, type SoundUse } from '../../timelines';
 import { targetOf } from '../../timelineTrials';
 import { linesCsv } from '../lines';
 
@@ -41,14 +41,14 @@ export function askedApart<Input extends TaskAsked>(input: Input) {
 }
 
 /** What a task works on and where it writes. @throws RequestError when it cannot write there, or not all of its media is at hand */
-export async function taskOn(asked: TaskAsked, withSound: boolean) {
+export async function taskOn(asked: TaskAsked, sound: SoundUse) {
   const target = await requireVolume(asked.targetVolumeId);
   if (!target.facts.writable)
     throw new RequestError('chosen-volume-read-only', { name: target.name }, 'targetVolumeId');
   const timelineId = await targetOf(asked);
   const { document, demo } = await requireTimeline(timelineId);
   const course = courseOf({ ...asked, speed: 1, loops: 1 }, lengthOf(document));
-  const played = await subjectFor(timelineId, course, asked, withSound);
+  const played = await subjectFor(timelineId, course, asked, sound);
   const { missing } = played.timeline;
   if (missing.length > 0)
     throw new RequestError('media-missing', { names: missing.slice(0, 3).join(', ') }, 'timelineId');

@@ -16,7 +16,7 @@ const slotUsOf = ({ num, den }: Rational) => (1e6 * den) / num;
  * it is ready after the slot is due (or, where slots follow the work, was shown). Where slots follow the clock, those are given up that
  * would be late if they took as long as the quicker of the last two.
  */
-export function runSound(
+export function workOutSound(
   { slotCount, rate, ahead, holdTime }: Pick<SoundJob, 'slotCount' | 'rate' | 'ahead' | 'holdTime'>,
   sound: Pick<SlotSound, 'slot'>,
   views: SoundViews,
