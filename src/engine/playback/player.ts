@@ -140,6 +140,8 @@ export class Player<Decoded = unknown> {
         this.stop();
       }
       await work;
+      // Where slots follow the work, sound may still be behind the pictures.
+      if (!this.stopped) await this.parts.sound?.ended;
     } finally {
       this.stop();
       await presenter?.end();
@@ -158,6 +160,7 @@ export class Player<Decoded = unknown> {
     this.decoded.close();
     this.wakeReady?.();
     this.presenter?.stop();
+    void this.parts.sound?.stop();
   }
 
   private begin(startUs: number): void {

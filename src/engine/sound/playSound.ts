@@ -13,6 +13,8 @@ import {
 export interface PlaySound {
   /** All that is worked out ahead is there, or there is no more. */
   readonly isFilled: boolean;
+  /** Resolves when all is worked out, or it was ended. */
+  readonly ended: Promise<void>;
   /** t0 is known, on the monotonic clock, µs. */
   begin(startUs: number): void;
   /** So many slots were shown, or their time is over. */
@@ -62,7 +64,7 @@ export class RunSound implements PlaySound {
   constructor(
     private readonly job: SoundJob,
     worker: Worker,
-    private readonly gone: Promise<void>,
+    readonly ended: Promise<void>,
   ) {
     const shared = createSoundShared(job.slotCount);
     this.views = soundViews(shared);
@@ -118,7 +120,7 @@ export class RunSound implements PlaySound {
     Atomics.store(this.views.stop, 0, 1);
     Atomics.notify(this.views.stop, 0);
     Atomics.notify(this.views.passed, 0);
-    await this.gone;
+    await this.ended;
     this.giveUp();
   }
 }
