@@ -76,10 +76,11 @@ test('a store that answers too late for sound makes under-runs; the pictures, wi
   });
 });
 
-test('where every frame is shown, sound follows the pictures, and none is left out', async () => {
+test('where every frame is shown, sound follows the pictures: none is left out, and none is late', async () => {
   const run = await runTrial(await clip('every.mov'), { settings: { ...on, policy: 'every-frame' } });
   expect(run.end.kind).toBe('done');
   expect(run.trace.soundReadUs.every((us) => us >= 0)).toBe(true);
+  expect(late(run.trace)).toBe(0);
   expect(bytesOf(run.trace)).toBe(run.probed.sound!.packets.size.reduce((sum, bytes) => sum + bytes, 0));
 });
 

@@ -23,7 +23,7 @@ export interface SoundJob {
   readonly direct: boolean;
   /** Slots that are worked out before they are due. */
   readonly ahead: number;
-  /** Slots follow the clock: what is due before it is begun is given up. */
+  /** Slots follow the clock, and have a time at which their sound is due. */
   readonly holdTime: boolean;
 }
 

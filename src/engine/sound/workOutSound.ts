@@ -12,9 +12,9 @@ export interface SoundClock {
 const slotUsOf = ({ num, den }: Rational) => (1e6 * den) / num;
 
 /**
- * Works out a run's sound, slot by slot, as far ahead of the slot that is shown as the run's pictures may be. A slot's sound is late when
- * it is ready after the slot is due (or, where slots follow the work, was shown). Where slots follow the clock, those are given up that
- * would be late if they took as long as the quicker of the last two.
+ * Works out a run's sound, slot by slot, as far ahead of the slot that is shown as the run's pictures may be. Where slots follow the
+ * clock, sound that is ready after its slot is due is late, and slots are given up that would be late if they took as long as the
+ * quicker of the last two. Where slots follow the work nothing is due, and none is late.
  */
 export function workOutSound(
   { slotCount, rate, ahead, holdTime }: Pick<SoundJob, 'slotCount' | 'rate' | 'ahead' | 'holdTime'>,
@@ -53,7 +53,7 @@ export function workOutSound(
     views.decodeUs[slot] = Math.round(decodeUs);
     views.mixUs[slot] = Math.round(mixUs);
     views.bytes[slot] = bytes;
-    const isLate = holdTime ? ended > dueUs(slot) : Atomics.load(views.passed, 0) > slot;
+    const isLate = holdTime && ended > dueUs(slot);
     [lastUs, beforeUs] = [ended - begun, lastUs];
     settle(slot, isLate ? settled.underRun : isBroken ? settled.broken : settled.ready);
   }
