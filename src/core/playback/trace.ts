@@ -144,7 +144,7 @@ function layOut(
 
 /** A trace that was packed before sound went along. */
 const fromSilent = (length: number, buffer: ArrayBuffer): Trace => ({
-  ...silence(length),
+  ...emptyTrace(length),
   ...layOut(length, buffer, silentColumns),
 });
 
@@ -153,21 +153,8 @@ function fromEarlier(length: number, buffer: ArrayBuffer): Trace {
   const { arrival: _, ...columns } = layOut(length, buffer, earlierColumns) as Trace & {
     arrival: Int32Array;
   };
-  return {
-    ...silence(length),
-    ...columns,
-    decodeDone: columns.decodeEnd.slice(),
-    decodeHeldUs: new Int32Array(length),
-  };
+  return { ...emptyTrace(length), ...columns, decodeDone: columns.decodeEnd.slice() };
 }
-
-const silence = (length: number) => ({
-  soundReadUs: new Int32Array(length).fill(-1),
-  soundDecodeUs: new Int32Array(length).fill(-1),
-  soundMixUs: new Int32Array(length).fill(-1),
-  soundBytes: new Int32Array(length),
-  sound: new Uint8Array(length),
-});
 
 /** A trace of pending slots: times NaN, frames -1. */
 export function emptyTrace(length: number): Trace {

@@ -1,13 +1,7 @@
 import { Worker } from 'node:worker_threads';
+import { soundState } from '@/core/playback/sound';
 import type { Trace } from '@/core/playback/trace';
-import {
-  createSoundShared,
-  settled,
-  soundViews,
-  type FromSound,
-  type SoundJob,
-  type ToSound,
-} from './soundShared';
+import { createSoundShared, soundViews, type FromSound, type SoundJob, type ToSound } from './soundShared';
 
 /** A run's sound, as its player sees it. */
 export interface PlaySound {
@@ -84,7 +78,7 @@ export class RunSound implements PlaySound {
   private giveUp(): void {
     const { state, done } = this.views;
     for (let slot = Atomics.load(done, 0); slot < this.job.slotCount; slot++)
-      Atomics.compareExchange(state, slot, 0, settled.underRun);
+      Atomics.compareExchange(state, slot, soundState.silent, soundState.underRun);
     Atomics.store(done, 0, this.job.slotCount);
   }
 
@@ -103,7 +97,7 @@ export class RunSound implements PlaySound {
   }
 
   isSettled(slot: number): boolean {
-    return Atomics.load(this.views.state, slot) !== 0;
+    return Atomics.load(this.views.state, slot) !== soundState.silent;
   }
 
   note(trace: Trace, from: number): void {

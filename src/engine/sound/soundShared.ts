@@ -32,9 +32,6 @@ export interface SoundShared {
   readonly buffer: SharedArrayBuffer;
 }
 
-/** What a slot's sound came to, in the shared memory; 0: it is not there yet. The same values as `soundState`. */
-export const settled = { ready: 1, underRun: 2, broken: 3 } as const;
-
 const wordBytes = 16;
 
 export function createSoundShared(slotCount: number): SoundShared {
@@ -46,7 +43,7 @@ export function createSoundShared(slotCount: number): SoundShared {
 
 /**
  * `stop[0]`: 1 when it is to end. `passed[0]`: slots that were shown, or whose time is over. `timing[0]`: t0 on the monotonic clock, µs;
- * 0 before. Of each slot: `state`, and what its sound took (µs, bytes; -1 where it was never worked out).
+ * 0 before. Of each slot: `state`, a value of `soundState` (silent: it is not known yet), and what its sound took (µs, bytes; -1 where it was never worked out).
  */
 export function soundViews({ buffer, slotCount }: SoundShared) {
   const column = (index: number) => new Int32Array(buffer, wordBytes + 8 + index * slotCount * 4, slotCount);

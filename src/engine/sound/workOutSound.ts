@@ -1,6 +1,7 @@
+import { soundState } from '@/core/playback/sound';
 import type { Rational } from '@/core/time/rational';
 import type { SlotSound } from './slotSound';
-import { settled, type SoundJob, type SoundViews } from './soundShared';
+import type { SoundJob, SoundViews } from './soundShared';
 
 /** What the thread waits with; the tests' own in tests. */
 export interface SoundClock {
@@ -44,7 +45,7 @@ export function workOutSound(
     if (isStopped()) return;
     const begun = clock.now();
     if (holdTime && begun + Math.min(lastUs, beforeUs) > dueUs(slot)) {
-      settle(slot, settled.underRun);
+      settle(slot, soundState.underRun);
       continue;
     }
     const { readUs, decodeUs, mixUs, bytes, isBroken } = sound.slot(slot);
@@ -55,6 +56,6 @@ export function workOutSound(
     views.bytes[slot] = bytes;
     const isLate = holdTime && ended > dueUs(slot);
     [lastUs, beforeUs] = [ended - begun, lastUs];
-    settle(slot, isLate ? settled.underRun : isBroken ? settled.broken : settled.ready);
+    settle(slot, isLate ? soundState.underRun : isBroken ? soundState.broken : soundState.ready);
   }
 }

@@ -126,7 +126,7 @@ async function saveTake(
   const [first] = parts as [PartRow];
   const sizes = parts.map(({ sizeBytes }) => sizeBytes);
   const packets = joinedPackets(tables, sizes, stepOf(first));
-  const sound = await soundOf(parts);
+  const sound = await soundOfTake(parts);
   const { partOf: _part, mayGoOnIn: _next, ...identity } = first.identity;
   await saveClip(
     {
@@ -157,7 +157,7 @@ async function saveTake(
 }
 
 /** The sound of a take's files one after the other; null where not all have the same kind. */
-async function soundOf(parts: readonly PartRow[]): Promise<SoundTable | null> {
+async function soundOfTake(parts: readonly PartRow[]): Promise<SoundTable | null> {
   const tables: SoundTable[] = [];
   for (const { id, sound } of parts) {
     const packed =

@@ -121,14 +121,14 @@ export const soundHeights: Readonly<Record<number, number>> = {
   [soundState.underRun]: 0.85,
 };
 
+/** The worse of two states of sound. */
+export const worseSound = (one: number, other: number): number =>
+  (soundHeights[other] ?? 0) > (soundHeights[one] ?? 0) || other === soundState.underRun ? other : one;
+
 /** What became of the sound of a stretch: the worst of it. */
 export function worstSound({ sound }: Pick<RibbonData, 'sound'>, from: number, to: number): number {
   let worst: number = soundState.silent;
-  for (let slot = from; slot < to; slot++) {
-    const state = sound?.[slot] ?? soundState.silent;
-    if ((soundHeights[state] ?? 0) > (soundHeights[worst] ?? 0) || state === soundState.underRun)
-      worst = state;
-  }
+  for (let slot = from; slot < to; slot++) worst = worseSound(worst, sound?.[slot] ?? soundState.silent);
   return worst;
 }
 

@@ -27,7 +27,7 @@ const layers = ['readMs', 'decodeMs', 'processMs', 'errorMs'] as const;
 const inkOf = { readMs: 'read', decodeMs: 'decode', processMs: 'process', errorMs: 'present' } as const;
 
 /** The part of each stage that is work on sound, on a thread of its own. */
-const soundOf = {
+const soundColumns = {
   readMs: 'soundReadMs',
   decodeMs: 'soundDecodeMs',
   processMs: 'soundMixMs',
@@ -38,7 +38,7 @@ const soundAlpha = 0.5;
 
 /** A stage's work on sound in a slot. */
 export function soundMs(view: TraceView, layer: (typeof layers)[number], slot: number): number {
-  const column = soundOf[layer];
+  const column = soundColumns[layer];
   const value = column === null ? 0 : (view[column][slot] ?? 0);
   return value > 0 ? value : 0;
 }

@@ -3,6 +3,7 @@ import { dateTime } from '@/core/format';
 import Link from 'next/link';
 import { useEffect, useMemo, useState } from 'react';
 import { answerSentence } from '@/core/sentences/playback';
+import { soundState } from '@/core/playback/sound';
 import { slotState } from '@/core/playback/slots';
 import type { TimelineSubject } from '@/core/playback/subject';
 import { decodeTraceView, type TraceView } from '@/core/playback/traceView';
@@ -12,7 +13,7 @@ import { courseSlot } from '@/core/timeline/flatten';
 import type { TimelineRun } from '@/db/queries/trials';
 import type { ListPart } from '@/server/trialList';
 import { RibbonLegend } from '../charts/Legend';
-import { worstSound, type RibbonData } from '../charts/paintRibbon';
+import { worseSound, type RibbonData } from '../charts/paintRibbon';
 import { Axis, Ribbon } from '../charts/SlotChart';
 import type { SlotRange } from '../charts/slotAxis';
 import { zoomRange } from '../charts/slotAxis';
@@ -204,7 +205,7 @@ export function onTimeline(
   for (let slot = 0; slot < view.slots; slot++) {
     const at = courseSlot(course, slot);
     if (at < 0 || at >= slots) continue;
-    sound[at] = worstSound({ sound: Uint8Array.of(sound[at] as number, view.sound[slot] ?? 0) }, 0, 2);
+    sound[at] = worseSound(sound[at] as number, view.sound[slot] ?? soundState.silent);
     const now = view.state[slot] ?? slotState.pending;
     if (now < (state[at] as number)) continue;
     state[at] = now;
