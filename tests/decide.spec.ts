@@ -213,7 +213,7 @@ test('a trial is repeated as a series, annotated, and results go out and come in
 
   await page.goto('/rig');
   const out = page.waitForEvent('download');
-  await page.getByRole('link', { name: 'Results of this rig as a bundle' }).click();
+  await page.getByRole('link', { name: 'Export this rig’s results' }).click();
   const bundle = JSON.parse(readFileSync(await (await out).path(), 'utf8')) as {
     rig: { id: string; name: string };
     trials: { id: string; kind: string }[];
@@ -229,7 +229,7 @@ test('a trial is repeated as a series, annotated, and results go out and come in
     mimeType: 'application/json',
     buffer: Buffer.from(JSON.stringify(foreign)),
   };
-  const input = page.getByLabel('Bundle to take in');
+  const input = page.getByLabel('Bundle to import');
   await input.setInputFiles(file);
   await expect(page.getByText(/Quoin: \d+ results? added\./)).toBeVisible();
   await input.setInputFiles(file);

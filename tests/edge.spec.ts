@@ -188,7 +188,7 @@ test('no field, id or type of body makes the server fail, and what is refused ch
   page,
 }) => {
   await ensureVolume(page);
-  await buildTestLoad(page, 'TW_TEST_0101', 2);
+  await buildTestLoad(page, 'TW_TEST_0001', 2);
   const [clip] = await query<{ id: string; volume_id: string; rig_id: string }>(
     "select c.id, c.volume_id, v.rig_id from clips c join volumes v on v.id = c.volume_id where c.status = 'ready' limit 1",
   );

@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { copyFile, mkdir, readdir, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import { expect, type Page } from '@playwright/test';
+import { expect, type Locator, type Page } from '@playwright/test';
 import pg from 'pg';
 
 export const home = process.env.NAVVY_HOME ?? '.navvy-test';
@@ -48,6 +48,17 @@ export async function startTrial(
   return beginTrial(page);
 }
 
+/** Finds one of many by its words, and chooses the first that has them. */
+export async function chooseFrom(scope: Page | Locator, label: string, words: string): Promise<void> {
+  const choice = scope.getByRole('combobox', { name: label, exact: true });
+  await choice.click();
+  const page = 'page' in scope ? scope.page() : scope;
+  const list = page.getByRole('dialog', { name: label, exact: true });
+  await list.getByPlaceholder('Type to find').fill(words);
+  await list.getByRole('option').filter({ hasText: words }).first().click();
+  await expect(choice).toContainText(words);
+}
+
 /** Fills in the form of a playback trial. */
 export async function chooseTrial(
   page: Page,
@@ -55,9 +66,7 @@ export async function chooseTrial(
   scale: 'Full' | 'Half' | 'Quarter' = 'Full',
 ): Promise<void> {
   await page.goto('/trials');
-  const list = page.getByLabel('Clip', { exact: true });
-  const label = (await list.locator('option').allTextContents()).find((text) => text.includes(clip));
-  await list.selectOption({ label: label! });
+  await chooseFrom(page, 'Clip', clip);
   await page.getByRole('radio', { name: scale }).click();
 }
 
@@ -178,11 +187,7 @@ export async function buildTestLoad(page: Page, clip: string, seconds: number): 
   await page.goto('/timelines');
   await page.getByRole('radio', { name: 'A test load' }).click();
   const load = page.getByRole('form', { name: 'Build a test load' });
-  await load.getByLabel('Clip').selectOption({
-    label: (await load.getByLabel('Clip').locator('option').allTextContents()).find((text) =>
-      text.includes(clip),
-    )!,
-  });
+  await chooseFrom(load, 'Clip', clip);
   await load.getByLabel('Streams').fill('2');
   await load.getByLabel('Length, s').fill(String(seconds));
   await load.getByRole('button', { name: 'Build' }).click();

@@ -27,12 +27,16 @@ test('the library: what each clip is, what cannot be decoded, chosen and grouped
   const actions = page.getByRole('group', { name: 'Actions for Clips' });
   await expect(actions).toContainText('2 chosen');
   await actions.getByRole('button', { name: 'Group as one footage' }).click();
-  await expect(rows(page).first()).toContainText(/of [2-9]/);
+  // One piece of footage now, with its other file folded under it.
+  await expect(rows(page)).toHaveCount(1);
+  await expect(rows(page).first()).toContainText('1 rendition');
+  await page.getByRole('button', { name: /^1 more of / }).click();
+  await expect(rows(page)).toHaveCount(2);
   await expect(actions).toBeHidden();
 
   await page.getByRole('link', { name: /^TW_TEST_0002\.mp4/ }).click();
   await expect(page.getByRole('region', { name: 'Renditions' })).toContainText('grouped by hand');
-  await page.getByRole('button', { name: 'Take this clip out' }).click();
+  await page.getByRole('button', { name: 'Remove this clip' }).click();
   await expect(page.getByRole('region', { name: 'Renditions' })).toContainText('this clip only');
   await page.getByRole('button', { name: 'Group automatically' }).click();
   await expect(page.getByRole('region', { name: 'Renditions' })).toContainText(/\d+ clips/); // with its copy on the other volume
@@ -55,7 +59,9 @@ test('a clip’s page: the answer, warnings, pictures, and its frames by keyboar
   for (const key of ['+', '+', 'End']) await page.keyboard.press(key);
   await expect(page.getByTestId('frame-readout')).toContainText('Frame 119');
   await expect(page.getByRole('region', { name: 'Frames' })).toContainText('every 24 frames');
-  await expect(page.getByRole('region', { name: 'What it serves for' })).toContainText('Yes: Renditions');
+  await expect(page.getByRole('region', { name: 'What it can be used for' })).toContainText(
+    'Yes: Renditions',
+  );
 });
 
 test('an upload lands on its volume and in the library', async ({ page }) => {
@@ -97,7 +103,7 @@ test('a clip that moves keeps its place in the library; one that goes is missing
   );
   expect(after).toEqual(before);
   await page.getByRole('checkbox', { name: 'Choose broken.mov' }).check();
-  await page.getByRole('button', { name: 'Forget missing' }).click();
+  await page.getByRole('button', { name: 'Remove missing' }).click();
   await expect(rows(page)).toHaveCount(3);
 });
 

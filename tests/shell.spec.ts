@@ -44,6 +44,41 @@ test('nothing is loaded from outside, and pages log no error', async ({ page, ba
   expect(errors).toEqual([]);
 });
 
+test('an empty Navvy names the way to an own map on its first screen; hidden, it stays so', async ({
+  page,
+}) => {
+  await page.goto('/');
+  const steps = page.getByRole('complementary', { name: 'Your first map' });
+  await expect(steps).toContainText('From your own clips to your own map');
+  await expect(steps.getByRole('listitem')).toHaveCount(5);
+  await steps.getByRole('button', { name: 'Hide this hint' }).click();
+  await page.goto('/trials');
+  await expect(page.getByRole('heading', { name: 'Does it play?' })).toBeVisible();
+  await expect(steps).toBeHidden();
+  await page.context().clearCookies();
+  await page.reload();
+  await steps.getByRole('link', { name: 'Start with a folder' }).click();
+  await expect(page).toHaveURL(/\/choose\/first$/);
+  await expect(steps).toBeHidden();
+});
+
+test('names are found from the command list, and what has none says so', async ({ page }) => {
+  await page.goto('/rig');
+  await page.keyboard.press('Control+k');
+  const find = page.getByPlaceholder('Find an action');
+  await find.fill('no such name at all');
+  await expect(page.getByText('Nothing has these words in its name.')).toBeVisible();
+  const { id } = (await (
+    await page.request.post('/api/timelines', {
+      data: { name: 'Found by its name', rate: { num: 25, den: 1 }, width: 640, height: 360 },
+    })
+  ).json()) as { id: string };
+  await find.fill('by its found');
+  await page.getByRole('option', { name: /Found by its name/ }).click();
+  await expect(page).toHaveURL(new RegExp(`/timelines/${id}$`));
+  await page.request.delete(`/api/timelines/${id}`);
+});
+
 test('the rig is renamed, and an empty name is refused with the reason', async ({ page }) => {
   await page.goto('/rig');
   await page.getByRole('button', { name: 'Rename' }).click();

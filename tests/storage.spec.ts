@@ -4,6 +4,7 @@ import { expect, test, type Page } from '@playwright/test';
 import { expectAccessible, idOf } from './access';
 import {
   addStandIn,
+  chooseTrial,
   ensureVolume,
   idInAddress,
   media,
@@ -161,13 +162,8 @@ test('a clip played from a simulated volume says so wherever its result shows', 
   await expect(
     page.getByRole('article', { name: 'Far store' }).getByRole('link', { name: '1 clip' }),
   ).toBeVisible();
-  await page.goto('/trials');
-  const list = page.getByLabel('Clip', { exact: true });
-  const label = (await list.locator('option').allTextContents()).find((text) =>
-    text.includes('TW_SIM_0003'),
-  )!;
-  expect(label).toContain('(simulated)');
-  await list.selectOption({ label });
+  await chooseTrial(page, 'TW_SIM_0003');
+  await expect(page.getByRole('combobox', { name: 'Clip' })).toContainText('simulated');
   await page.getByRole('button', { name: 'Play and measure' }).click();
   await expect(page.getByTestId('answer')).toBeVisible();
   await expect(page.getByText('simulated', { exact: true })).toBeVisible();

@@ -3,7 +3,7 @@ import { readdir } from 'node:fs/promises';
 import { join } from 'node:path';
 import { expect, test } from '@playwright/test';
 import { expectAccessible } from './access';
-import { addMediaVolume, clipId, ensureVolume, openVolume, query } from './helpers';
+import { chooseFrom, addMediaVolume, clipId, ensureVolume, openVolume, query } from './helpers';
 
 test.beforeEach(async ({ page }) => {
   await ensureVolume(page);
@@ -117,7 +117,7 @@ test('a part of a timeline is pre-rendered, played from there, stale after an ed
   });
   const { id } = (await made.json()) as { id: string };
   await page.goto(`/timelines/${id}`);
-  await page.getByRole('link', { name: 'Pre-render it' }).click();
+  await page.getByRole('link', { name: 'Pre-render', exact: true }).click();
   const form = page.getByRole('form', { name: 'Pre-render' });
   await form.getByLabel('From slot').fill('900');
   await form.getByLabel('To volume').selectOption({ label: 'Media thirteen' });
@@ -194,7 +194,7 @@ test('a volume’s clips and a timeline are opened cold: first picture, thumbnai
   await page.goto('/trials/tasks');
   await page.getByRole('radio', { name: 'Opening' }).click();
   const form = page.getByRole('form', { name: 'Opening' });
-  await form.getByLabel('Timeline, volume or clip').selectOption('Clips of Media seventeen');
+  await chooseFrom(form, 'Timeline, volume or clip', 'Clips of Media seventeen');
   await form.getByLabel('Its first clips').fill('0');
   await form.getByRole('button', { name: 'Open and measure' }).click();
   await expect(form.getByRole('alert')).toContainText('Open at least 1 clip.');

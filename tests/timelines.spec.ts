@@ -1,6 +1,6 @@
 import { expect, test, type Page } from '@playwright/test';
 import { expectAccessible, idOf } from './access';
-import { buildTestLoad, ensureVolume, query } from './helpers';
+import { buildTestLoad, chooseFrom, ensureVolume, query } from './helpers';
 
 test.beforeEach(async ({ page }) => {
   await ensureVolume(page);
@@ -272,12 +272,7 @@ test('interchange files come in with their media linked, and go out with what th
 test('scrub trials are laid over each other, and a ramp finds its edge', async ({ page }) => {
   await page.goto('/timelines/tests');
   const form = page.getByRole('form', { name: 'Scrub trial' });
-  const target = form.getByLabel('Clip or timeline');
-  await target.selectOption({
-    label: (await target.locator('option').allTextContents()).find(
-      (text) => text.includes('TW_TEST_0002') && !text.startsWith('Timeline'),
-    )!,
-  });
+  await chooseFrom(form, 'Clip or timeline', 'small/TW_TEST_0002');
   await form.getByLabel('jumps to random places').check();
   await form.getByRole('radio', { name: 'Half' }).click();
   await form.getByRole('button', { name: 'Scrub and measure' }).click();
@@ -292,7 +287,7 @@ test('scrub trials are laid over each other, and a ramp finds its edge', async (
     await row.getByRole('checkbox').check();
     expect(await heights()).toEqual(before);
   }
-  await page.getByRole('button', { name: 'Lay 2 scrub trials over each other' }).click();
+  await page.getByRole('button', { name: 'Compare 2 scrub trials' }).click();
   await expect(page.getByRole('heading', { level: 1 })).toContainText('They differ in their gesture');
   await page.getByRole('link', { name: 'jumps to random places, half scale' }).click();
   await expect(page.getByTestId('answer')).toContainText('A position was on screen after');
@@ -301,11 +296,7 @@ test('scrub trials are laid over each other, and a ramp finds its edge', async (
   await page.goto('/timelines/tests');
   await page.getByRole('radio', { name: 'Load until it drops' }).click();
   const ramp = page.getByRole('form', { name: 'Load ramp' });
-  await ramp.getByLabel('Clip').selectOption({
-    label: (await ramp.getByLabel('Clip').locator('option').allTextContents()).find((text) =>
-      text.includes('TW_TEST_0001'),
-    )!,
-  });
+  await chooseFrom(ramp, 'Clip', 'TW_TEST_0001');
   await ramp.getByLabel('At most').fill('99');
   await ramp.getByRole('button', { name: 'Find the edge' }).click();
   await expect(ramp.getByRole('alert')).toContainText('At most 64');

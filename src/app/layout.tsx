@@ -1,9 +1,10 @@
 import type { Metadata } from 'next';
-import { headers } from 'next/headers';
+import { cookies, headers } from 'next/headers';
 import type { ReactNode } from 'react';
 import { ThemeProvider } from 'next-themes';
 import './globals.css';
 import { earlyScript } from '@/ui/shell/earlyInput';
+import { firstStepsCookie } from '@/ui/shell/cookies';
 import { Shell } from '@/ui/shell/Shell';
 import { statusOrNull } from '@/server/page';
 
@@ -28,7 +29,12 @@ export default async function RootLayout({ children }: { children: ReactNode }) 
           disableTransitionOnChange
           nonce={nonce}
         >
-          <Shell initialStatus={await statusOrNull()}>{children}</Shell>
+          <Shell
+            initialStatus={await statusOrNull()}
+            hidesFirstSteps={(await cookies()).has(firstStepsCookie)}
+          >
+            {children}
+          </Shell>
         </ThemeProvider>
       </body>
     </html>

@@ -15,15 +15,21 @@ import { startRunner, startServer } from './supervise';
 
 const folder = join(projectRoot, 'docs', 'screenshots');
 
+/** Finds a clip by words, and chooses the first that has them. */
+async function chooseClip(page: Page, label: string, words: string): Promise<void> {
+  await page.getByRole('combobox', { name: label, exact: true }).click();
+  const found = page.getByRole('dialog', { name: label, exact: true });
+  await found.getByPlaceholder('Type to find').fill(words);
+  await found
+    .getByRole('option', { name: words.split(' ')[0] ?? '' })
+    .first()
+    .click();
+}
+
 /** Starts a trial through the interface and leaves the page on it. */
 async function startTrial(page: Page, address: string, clip: string, scale: string): Promise<void> {
   await page.goto(`${address}/trials`);
-  const list = page.getByLabel('Clip', { exact: true });
-  const label =
-    (await list.locator('option').allTextContents()).find(
-      (text) => text.includes(clip) && text.includes('Edit room'),
-    ) ?? '';
-  await list.selectOption({ label });
+  await chooseClip(page, 'Clip', `${clip} Edit room`);
   await page.getByRole('radio', { name: scale }).click();
   await page.getByRole('button', { name: 'Play and measure' }).click();
   await page.waitForURL(/\/trials\/[0-9a-f]+$/);
@@ -148,19 +154,13 @@ async function shootTimelines(
   await shoot('timeline-trial');
   await page.goto(`${address}/timelines/tests`);
   const scrub = page.getByRole('form', { name: 'Scrub trial' });
-  const target = scrub.getByLabel('Clip or timeline');
   const rows = page
     .getByRole('table', { name: 'Scrub trials and ramps' })
     .locator('tbody tr')
     .filter({ hasText: 'was on screen after' });
   for (const form of ['Originals', 'Proxies']) {
     await page.goto(`${address}/timelines/tests`);
-    await target.selectOption({
-      label:
-        (await target.locator('option').allTextContents()).find(
-          (text) => text.includes('TW_WALL_0107.mov') && text.includes('Edit room'),
-        ) ?? '',
-    });
+    await chooseClip(page, 'Clip or timeline', 'TW_WALL_0107.mov Edit room');
     await scrub.getByLabel('slow drag').uncheck();
     await scrub.getByLabel('fast drag').check();
     await scrub.getByRole('radio', { name: form }).click();
@@ -170,7 +170,7 @@ async function shootTimelines(
   }
   await page.goto(`${address}/timelines/tests`);
   for (const row of (await rows.all()).slice(0, 2)) await row.getByRole('checkbox').check();
-  await page.getByRole('button', { name: 'Lay 2 scrub trials over each other' }).click();
+  await page.getByRole('button', { name: 'Compare 2 scrub trials' }).click();
   await page.getByRole('table', { name: 'Figures side by side' }).waitFor();
   await page.waitForTimeout(800);
   await shoot('scrub');

@@ -1,6 +1,6 @@
 import { copyFile, link, mkdir } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
-import { getRig, renameRig, saveRig } from '@/db/queries/rigs';
+import { getRig, saveRig, updateRig } from '@/db/queries/rigs';
 import { lengthOf, type MediaRef } from '@/core/timeline/model';
 import { listClips } from '@/db/queries/clips';
 import { addLook, addTimeline, timelineExists } from '@/db/queries/timelines';
@@ -73,7 +73,7 @@ export async function seedDemo(media: string): Promise<void> {
   await buildProcesses();
   const reader = new MediaReader(join(paths.build, 'media.mjs'), 30_000);
   if (!(await getRig(rigId))) await saveRig(rigId, await readRigIdentity(), demoRigName);
-  else if ((await getRig(rigId))?.name === 'This rig') await renameRig(rigId, demoRigName);
+  else if ((await getRig(rigId))?.name === 'This rig') await updateRig(rigId, { name: demoRigName });
   for (const volume of demoVolumes) {
     const { path, facts } = await inspectFolder(await fillFolder(media, volume));
     const { id, name, kind, standIn, notes, price } = volume;

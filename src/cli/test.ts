@@ -148,7 +148,7 @@ const unmeasured = [
   '/src/demo/',
   '/src/db/',
   '/src/engine/__tests__/(analysis|damaged|decodedOn|deviceScaler|decodeFailure|deepPictures|encodeDevice|export|fields|formats|graphics|media|mediaParts|networkLink|pictureGraph|playerTruth|queue|recorder|rendition|scrubTruth|sound|standInDecoder|takes|volume|wrapped)\\.test',
-  '/src/server/__tests__/(bundles|cancel|decide|faults|kinds|library|media|migration|mediaInputs|mediaReader|plans|renditions|rigChoices|swapped|tasks|timelineInputs|trialList|trials|words)\\.test',
+  '/src/server/__tests__/(bundles|cancel|clipList|decide|faults|kinds|library|media|migration|mediaInputs|mediaReader|plans|renditions|rigChoices|swapped|tasks|timelineInputs|trialList|trials|words)\\.test',
 ];
 
 async function runAll(databaseUrl: string): Promise<readonly TestOutcome[]> {

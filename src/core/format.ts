@@ -49,6 +49,13 @@ export const rounded = (value: number): string => fixed(value, threeFigures(valu
 export const count = (value: number): string =>
   formatter('count', { maximumFractionDigits: 0, useGrouping: true }).format(value).replaceAll(',', thin);
 
+/** What money is counted in until somebody chooses otherwise (ISO 4217). */
+export const usualCurrency = 'EUR';
+
+/** A sum of money, whole where it is. @param currency as its code is written (ISO 4217) */
+export const money = (value: number, currency: string): string =>
+  `${Number.isInteger(value) || Math.abs(value) >= 1_000 ? count(value) : fixed(value, 2)}${gap}${currency}`;
+
 /**
  * A figure with its unit.
  * @param value a number, or the text of a figure or of a span of figures

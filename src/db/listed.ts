@@ -1,3 +1,7 @@
+import { frameStructureLabel } from '@/core/media/frameStructure';
+import { formatLabel } from '@/core/media/format';
+import { warningsOf, type Known } from '@/core/media/warnings';
+import { rateLabel } from '@/core/time/rational';
 import { kindNames, namesOf, type Made } from '@/core/kinds/kinds';
 import type { Grade } from '@/core/playback/grade';
 import { doubtOf, type Doubt } from '@/core/rig/doubt';
@@ -41,4 +45,29 @@ export function endListed({
     ...(summary === undefined ? {} : { grade: gradeIn(summary) }),
     ...(load === undefined ? {} : { doubt: doubtOf(load)?.word ?? null }),
   };
+}
+
+/** What is known of a clip that its words in the library are made of. */
+export interface ClipFacts extends Known {
+  readonly path: string;
+  readonly problem: string | null;
+}
+
+/** What the library is searched by of a clip, and what to know of it in a few words each. */
+export function clipListed(clip: ClipFacts): { words: string; warnings: string[] } {
+  const { path, problem, format, structure, identity, startTimecode } = clip;
+  const warnings = warningsOf(clip).map(({ short }) => short);
+  const words = [
+    path,
+    format && formatLabel(format),
+    format && rateLabel(format.rate),
+    format?.container,
+    structure && frameStructureLabel(structure),
+    startTimecode,
+    identity?.scan,
+    identity?.colour.transfer,
+    problem,
+    ...warnings,
+  ];
+  return { words: words.filter(Boolean).join('\n').toLowerCase(), warnings };
 }

@@ -4,7 +4,8 @@ import { migrate } from 'drizzle-orm/node-postgres/migrator';
 import pg from 'pg';
 import type { Made } from '@/core/kinds/kinds';
 import { endListed, namesListed } from './listed';
-import { trials } from './schema';
+import { relistClips } from './relist';
+import { clips, trials } from './schema';
 
 /** Brings the database at `url` to the present schema. `folder` holds the migrations. */
 export async function migrateDatabase(url: string, folder: string): Promise<void> {
@@ -14,6 +15,7 @@ export async function migrateDatabase(url: string, folder: string): Promise<void
     const database = drizzle(client);
     await migrate(database, { migrationsFolder: folder });
     await fillListed(database);
+    await fillClips(database);
   } finally {
     await client.end();
   }
@@ -37,6 +39,23 @@ async function fillListed(database: NodePgDatabase): Promise<void> {
           .set({ ...namesListed(row as Made), ...endListed({ summary: row, load: row.load }) })
           .where(eq(trials.id, row.id));
     });
+    if (rows.length < inPieces) return;
+  }
+}
+
+/** The same of clips. */
+async function fillClips(database: NodePgDatabase): Promise<void> {
+  for (;;) {
+    const rows = await database
+      .select({ id: clips.id })
+      .from(clips)
+      .where(isNull(clips.words))
+      .limit(inPieces);
+    if (rows.length > 0)
+      await relistClips(
+        database,
+        rows.map(({ id }) => id),
+      );
     if (rows.length < inPieces) return;
   }
 }

@@ -1,3 +1,4 @@
+import { usualCurrency } from '@/core/format';
 import { sql } from 'drizzle-orm';
 import {
   bigint,
@@ -39,6 +40,8 @@ export * from './planSchema';
 export const rigs = pgTable('rigs', {
   id: text('id').primaryKey(),
   name: text('name').notNull(),
+  /** What money is counted in (ISO 4217). */
+  currency: text('currency').notNull().default(usualCurrency),
   identity: jsonb('identity').$type<RigIdentity>().notNull(),
   /** Decode devices as they were last tried; null before the first time. */
   devices: jsonb('devices').$type<readonly DeviceReport[] | null>(),
@@ -153,6 +156,12 @@ export const clips = pgTable(
     footageHand: text('footage_hand').$type<'grouped' | 'alone'>(),
     /** Rendered of a timeline by ourselves, and no media: no list, scan or footage has it. Null for what a scan found. */
     made: text('made').$type<'pre-render'>(),
+    /** All that the library is searched by, and what to know of it in a few words each, as `listed.ts` makes them of the rest; null: not made yet. */
+    words: text('words'),
+    warnings: text('warnings')
+      .array()
+      .notNull()
+      .default(sql`'{}'::text[]`),
     /** How long reading and indexing it took, ms. */
     indexMs: doublePrecision('index_ms'),
     scannedAt: time('scanned_at').notNull().defaultNow(),

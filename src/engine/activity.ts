@@ -1,5 +1,6 @@
 import { readdirSync } from 'node:fs';
 import { processFields, processorTimeOf } from './rig';
+import { processName } from './processName';
 import { namesIn, textOf } from './systemFiles';
 
 /**
@@ -224,7 +225,7 @@ export class ProcessWatch {
   }
 
   private nameOf(pid: number): string {
-    return isBelow(pid, this.roots) ? ownName : (textOf(`/proc/${pid}/comm`) ?? 'unknown');
+    return isBelow(pid, this.roots) ? ownName : (processName(pid) ?? 'unknown');
   }
 
   /** Names with their mean share of one core and bytes a second on disks since the first look, busiest first. */

@@ -1,3 +1,4 @@
+import { groupBy } from '@/core/groups';
 import { quantity } from '@/core/format';
 import { availableParallelism, cpus, freemem, hostname, loadavg, totalmem } from 'node:os';
 import { createHash } from 'node:crypto';
@@ -7,6 +8,7 @@ import system from 'systeminformation';
 import type { RigIdentity, RigState } from '@/core/rig/identity';
 import { Sensors } from './sensors';
 import { textOf } from './systemFiles';
+import { processName } from './processName';
 
 /** An identifier that stays the same for this host over restarts. */
 export async function thisRigId(): Promise<string> {
@@ -75,7 +77,7 @@ const lookingTool = 'ps';
 export async function readRigState(ownPids: ReadonlySet<number>): Promise<RigState> {
   const [power, processes] = await Promise.all([readPower(), system.processes()]);
   const { clockGigahertz, temperatureCelsius } = new Sensors().look();
-  const busiest = processes.list
+  const others = processes.list
     .filter(
       (entry) =>
         !ownPids.has(entry.pid) &&
@@ -83,9 +85,15 @@ export async function readRigState(ownPids: ReadonlySet<number>): Promise<RigSta
         entry.cpu >= 1 &&
         entry.name !== lookingTool,
     )
-    .sort((a, b) => b.cpu - a.cpu)
-    .slice(0, 5)
-    .map((entry) => ({ name: entry.name, share: (entry.cpu / 100) * availableParallelism() }));
+    .map(({ pid, name, cpu }) => ({ name: processName(pid) ?? name, cpu }));
+  // One line for a program, however many processes it has.
+  const busiest = [...groupBy(others, ({ name }) => name)]
+    .map(([name, of]) => ({
+      name,
+      share: (of.reduce((sum, { cpu }) => sum + cpu, 0) / 100) * availableParallelism(),
+    }))
+    .sort((a, b) => b.share - a.share)
+    .slice(0, 5);
   return {
     at: new Date().toISOString(),
     power,

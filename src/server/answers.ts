@@ -28,6 +28,7 @@ export interface Given extends Record<RouteName, unknown> {
   'PATCH /api/camera-formats/{id}': GivenBy<typeof import('@/app/api/camera-formats/[id]/route').PATCH>;
   'PUT /api/camera-formats/{id}': GivenBy<typeof import('@/app/api/camera-formats/[id]/route').PUT>;
   'DELETE /api/camera-formats/{id}': GivenBy<typeof import('@/app/api/camera-formats/[id]/route').DELETE>;
+  'GET /api/find': GivenBy<typeof import('@/app/api/find/route').GET>;
   'GET /api/clips': GivenBy<typeof import('@/app/api/clips/route').GET>;
   'POST /api/clips/actions': GivenBy<typeof import('@/app/api/clips/actions/route').POST>;
   'GET /api/clips/{id}': GivenBy<typeof import('@/app/api/clips/[id]/route').GET>;

@@ -25,7 +25,7 @@ import {
   type EvidenceRow,
 } from '@/db/queries/briefs';
 import { listClips, type ClipWithVolume } from '@/db/queries/clips';
-import { listRigs, type RigRow } from '@/db/queries/rigs';
+import { getRig, listRigs, type RigRow } from '@/db/queries/rigs';
 import { finishedRates, latestThroughput } from '@/db/queries/trials';
 import { clipTimelinePrefix } from '@/db/queries/timelines';
 import { listVolumes, type VolumeRow } from '@/db/queries/volumes';
@@ -38,6 +38,7 @@ import { sustainedRate } from './volumeRates';
 import type { PlayedSubject } from '@/core/kinds/shared/played';
 import { least } from '@/core/stats/extremes';
 import { choiceSentence } from '@/core/sentences/choose';
+import { usualCurrency } from '@/core/format';
 
 export type ClipRow = ClipWithVolume;
 
@@ -168,6 +169,7 @@ export async function decisionOf({
 }: Pick<BriefRow, 'id' | 'document'>): Promise<Decision> {
   const here = await currentRigId();
   const rigIds = [...new Set(brief.places.map(({ rigId }) => rigId))];
+  const { currency = usualCurrency } = (await getRig(await currentRigId())) ?? {};
   const rows = await rowsOf(brief);
   const plain = brief.streams === 1 && brief.looks === 0 && brief.speed === 1;
   const loadOf = (row: FormatRow) => loadTimelineId(row.id, brief.streams, brief.looks);
@@ -255,6 +257,7 @@ export async function decisionOf({
       name: rigIds.length > 1 ? `${volume.name} at ${rigName}` : volume.name,
       modelled: rig.imported?.simulated ?? false,
       freeBytes: freeBytes(volume),
+      currency,
       writeBytesPerSecond: sustainedRate(volume.id, volume.standIn, throughput, 'write')?.value ?? null,
       cells: judged,
     });

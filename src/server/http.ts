@@ -1,3 +1,4 @@
+import { Readable } from 'node:stream';
 import { usualMost, routes, type IdsOf, type RouteFacts, type RouteName } from '@/core/asked/routes';
 import { isId, readBy, unsoundJson, ValidationError, type InferType, type ISchema } from '@/core/edge/strict';
 import { TimelineError } from '@/core/timeline/schema';
@@ -157,3 +158,7 @@ export function fileAnswer(body: BodyInit, type: string, fileName: string): Resp
     },
   });
 }
+
+/** Lines that are made one after the other, as a CSV file. */
+export const csvAnswer = (lines: AsyncIterable<string>, name: string): Response =>
+  fileAnswer(Readable.toWeb(Readable.from(lines, { objectMode: false })) as ReadableStream, 'text/csv', name);

@@ -1,4 +1,3 @@
-import { groupBy } from '@/core/groups';
 import { randomUUID } from 'node:crypto';
 import { createWriteStream } from 'node:fs';
 import { access, mkdir, rm } from 'node:fs/promises';
@@ -8,26 +7,23 @@ import { pipeline } from 'node:stream/promises';
 import type { ReadableStream } from 'node:stream/web';
 import { bytesPerSlot } from '@/core/media/dataRate';
 import { originalFirst, roleOf } from '@/core/media/footage';
-import { faultWords } from '@/core/media/faults';
 import { noDecoder } from '@/core/media/identity';
 import { decodePacketTable, frameTypes, isKey } from '@/core/media/packetTable';
 import { atRate, hasFreeRate } from '@/core/media/clipRate';
 import type { Rational } from '@/core/time/rational';
 import { pictureEndings } from '@/core/media/imageSequence';
 import { clipUses } from '@/core/media/uses';
-import { clipWarnings, type ClipWarning } from '@/core/media/warnings';
-import { clipTimecode } from '@/core/time/clipTimecode';
+import { warningsOf } from '@/core/media/warnings';
 import {
   getClip,
   getPacketTable,
   getPreview,
-  listClips,
   listClipsOfFootage,
   removeMissingClips,
   updateClips,
   type ClipWithVolume,
 } from '@/db/queries/clips';
-import { getFootage, listFootage } from '@/db/queries/footage';
+import { getFootage } from '@/db/queries/footage';
 import { renditionOf } from '@/db/queries/renditions';
 import { errorCode, fileErrorMessage } from '@/engine/errors';
 import { HeldFolder } from '@/engine/inPlace';
@@ -42,26 +38,6 @@ import { requestScan, requireVolume } from './library';
 import { currentRigId } from './rig';
 import { allowedRoots } from './roots';
 
-/** The clips of all volumes as the media table shows them: without decoder set-up, with what to know in a few words. */
-export async function clipsOfRig() {
-  const rigId = await currentRigId();
-  const [rows, groups] = await Promise.all([listClips(rigId), listFootage(rigId)]);
-  const footageNames = new Map(groups.map(({ id, name }) => [id, name]));
-  const members = groupBy(
-    rows.filter(({ footageId }) => footageId !== null),
-    ({ footageId }) => footageId,
-  );
-  for (const list of members.values()) list.sort(inFamilyOrder);
-  return rows.map((row) =>
-    listed(
-      row,
-      row.footageId === null ? null : (footageNames.get(row.footageId) ?? null),
-      members.get(row.footageId ?? '') ?? [row],
-    ),
-  );
-}
-export type LibraryClip = Awaited<ReturnType<typeof clipsOfRig>>[number];
-
 /** The original first; of equals one on a real volume. */
 function inFamilyOrder(a: ClipWithVolume, b: ClipWithVolume): number {
   return (
@@ -69,53 +45,6 @@ function inFamilyOrder(a: ClipWithVolume, b: ClipWithVolume): number {
     Number(a.volumeStandIn !== null) - Number(b.volumeStandIn !== null) ||
     a.path.localeCompare(b.path)
   );
-}
-
-function warningsOf({
-  format,
-  structure,
-  frames,
-  identity,
-  faults,
-  startTimecode,
-}: ClipWithVolume): ClipWarning[] {
-  if (!format || !structure || frames === null || !identity) return [];
-  return clipWarnings(
-    format,
-    structure,
-    frames,
-    identity,
-    faults ? faultWords(faults, clipTimecode(startTimecode, format.rate)) : [],
-  );
-}
-
-function listed(row: ClipWithVolume, footageName: string | null, members: readonly ClipWithVolume[]) {
-  const {
-    setup: _setup,
-    timeBase: _timeBase,
-    faults: _faults,
-    identity,
-    volumeStandIn,
-    modifiedAt: _modifiedAt,
-    scannedAt: _scannedAt,
-    volumePath: _volumePath,
-    indexMs: _indexMs,
-    ...clip
-  } = row;
-  const warnings = warningsOf(row);
-  return {
-    ...clip,
-    simulated: volumeStandIn !== null,
-    footageName,
-    renditions: members.length,
-    role: roleOf(row, members),
-    scan: identity?.scan ?? null,
-    constantRate: identity?.timing.constant ?? null,
-    transfer: identity?.colour.transfer ?? null,
-    audioTracks: identity?.audio.length ?? null,
-    alpha: identity?.alpha ?? null,
-    warnings: warnings.map(({ short }) => short),
-  };
 }
 
 /** What a clip's page shows. @throws RequestError when it is gone */

@@ -1,8 +1,11 @@
+import type { rigInput } from '@/core/asked/library';
+import type { InferType } from '@/core/edge/strict';
+import { usualCurrency } from '@/core/format';
 import { kindNames, namesOf, trialHref } from '@/core/kinds/kinds';
 import type { TrialListRow, TrialStatus } from '@/db/kinds';
 import { countBriefs } from '@/db/queries/briefs';
 import { listPlansByStatus } from '@/db/queries/plans';
-import { getRig, getRunner, listRigs, renameRig } from '@/db/queries/rigs';
+import { getRig, getRunner, listRigs, updateRig } from '@/db/queries/rigs';
 import { countTimelines } from '@/db/queries/timelines';
 import { countTrials, listTrials } from '@/db/queries/trials';
 import { listVolumes } from '@/db/queries/volumes';
@@ -17,13 +20,16 @@ export function currentRigId(): Promise<string> {
   return rigId;
 }
 
-export async function nameRig(name: string): Promise<void> {
-  await renameRig(await currentRigId(), name);
+/** Names this rig, and says what money is counted in. */
+export async function changeRig({ name, currency }: InferType<typeof rigInput>): Promise<void> {
+  await updateRig(await currentRigId(), { name, ...(currency && { currency }) });
 }
 
 /** What the condition strip and the navigation show. */
 export interface Status {
   readonly rigName: string;
+  /** What money is counted in (ISO 4217). */
+  readonly currency: string;
   readonly power: RigState['power'];
   readonly runner: 'ready' | 'silent';
   /** What runs, and the page that shows it. */
@@ -40,6 +46,8 @@ export interface Status {
   /** Finished playback trials. */
   readonly results: number;
   readonly briefs: number;
+  /** Those of them that are no demo data. */
+  readonly ownBriefs: number;
   readonly selfCheck: 'never' | 'trusted' | 'not trusted';
 }
 
@@ -47,23 +55,37 @@ const silentAfterSeconds = 8;
 
 export async function readStatus(): Promise<Status> {
   const id = await currentRigId();
-  const [rig, power, runner, running, queued, timelines, volumes, selfCheck, results, briefs, plans] =
-    await Promise.all([
-      getRig(id),
-      readPower(),
-      getRunner(id),
-      listTrials({ rigId: id, statuses: ['running'] }, 1),
-      countTrials({ rigId: id, statuses: ['queued'] }),
-      countTimelines(id),
-      listVolumes(id),
-      latestSelfCheck(id, ['done']),
-      countTrials({ rigId: id, kinds: ['playback'], statuses: ['done'] }),
-      countBriefs(id),
-      listPlansByStatus(id, ['queued']),
-    ]);
+  const [
+    rig,
+    power,
+    runner,
+    running,
+    queued,
+    timelines,
+    volumes,
+    selfCheck,
+    results,
+    briefs,
+    ownBriefs,
+    plans,
+  ] = await Promise.all([
+    getRig(id),
+    readPower(),
+    getRunner(id),
+    listTrials({ rigId: id, statuses: ['running'] }, 1),
+    countTrials({ rigId: id, statuses: ['queued'] }),
+    countTimelines(id),
+    listVolumes(id),
+    latestSelfCheck(id, ['done']),
+    countTrials({ rigId: id, kinds: ['playback'], statuses: ['done'] }),
+    countBriefs(id),
+    countBriefs(id, { own: true }),
+    listPlansByStatus(id, ['queued']),
+  ]);
   const [now] = running;
   return {
     rigName: rig?.name ?? 'This rig',
+    currency: rig?.currency ?? usualCurrency,
     power,
     runner: runner && runner.silentSeconds < silentAfterSeconds ? 'ready' : 'silent',
     running: now
@@ -75,6 +97,7 @@ export async function readStatus(): Promise<Status> {
     timelines,
     results,
     briefs,
+    ownBriefs,
     selfCheck: verdictOf(selfCheck),
   };
 }

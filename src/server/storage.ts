@@ -2,7 +2,7 @@ import { storageKinds, type StorageKind } from '@/core/kinds/kinds';
 import { windowRates, windowUs } from '@/core/storage/throughput';
 import { filterBlocks } from '@/core/storage/blocks';
 import { noDecoder } from '@/core/media/identity';
-import { getClip, listClipsOfVolume, type ClipRow, type ClipWithVolume } from '@/db/queries/clips';
+import { getClip, listClips, listClipsOfVolume, type ClipRow, type ClipWithVolume } from '@/db/queries/clips';
 import { latestThroughput, listTrials } from '@/db/queries/trials';
 import type { VolumeRow } from '@/db/queries/volumes';
 import type { NewTrial } from '@/db/kinds';
@@ -10,7 +10,6 @@ import { loadBlocks } from './blocks';
 import { openingOfVolume } from './openings';
 import { RequestError } from './errors';
 import { requireVolume, volumesOfRig } from './library';
-import { clipsOfRig } from './media';
 import { currentRigId } from './rig';
 import type { StorageSettings, StorageSubject } from '@/core/kinds/shared/storage';
 import { requireTrial } from './trialQueue';
@@ -136,8 +135,20 @@ export type StoragePage = Awaited<ReturnType<typeof readStoragePage>>;
 
 /** Volumes with their newest measurement of each test, and the clips: what the ladder stands on. */
 export async function readLadder() {
-  const [page, clips] = await Promise.all([readStoragePage(), clipsOfRig()]);
-  return { ...page, clips: clips.filter((clip) => clip.status === 'ready') };
+  const [page, clips] = await Promise.all([readStoragePage(), listClips(await currentRigId())]);
+  return {
+    ...page,
+    clips: clips
+      .filter(({ status }) => status === 'ready')
+      .map(({ id, path, contentHash, format, meanBitsPerSecond, peakBitsPerSecond }) => ({
+        id,
+        path,
+        contentHash,
+        format,
+        meanBitsPerSecond,
+        peakBitsPerSecond,
+      })),
+  };
 }
 
 /** Newest copies that a day's times are taken from. */

@@ -1,22 +1,24 @@
 import type { InferType } from '@/core/edge/strict';
 import type { deliveryInput } from '@/core/kinds/export';
 import { choiceProblem, deliveries as ready } from '@/core/tasks/exportCodecs';
-import { listClips } from '@/db/queries/clips';
+import { listVolumesWithClips } from '@/db/queries/clipList';
 import { listDeliveries, removeDelivery, saveDelivery } from '@/db/queries/deliveries';
 import { listTimelines } from '@/db/queries/timelines';
 import { encodeDevicesOfRig } from './decode';
+import { firstClip, type WantedClip } from './clipList';
 import { RequestError } from './errors';
 import { newTrialId } from './ids';
 import { writableVolumes } from './library';
 import { currentRigId } from './rig';
 
-/** What a task can be made of, and where it can write. */
-export async function readTaskChoices() {
+/** What a task can be made of, and where it can write. @param wanted the clip it begins with */
+export async function readTaskChoices(wanted: WantedClip = {}) {
   const rigId = await currentRigId();
-  const [volumes, timelines, clips, own, devices] = await Promise.all([
+  const [volumes, timelines, clip, filled, own, devices] = await Promise.all([
     writableVolumes(),
     listTimelines(rigId),
-    listClips(rigId),
+    firstClip(wanted),
+    listVolumesWithClips(rigId),
     listDeliveries(),
     encodeDevicesOfRig(),
   ]);
@@ -25,16 +27,9 @@ export async function readTaskChoices() {
     deliveries: own.map(({ id, name, choice }) => ({ id, name, choice })),
     encodeDevices: devices.map(({ id, encodes = [] }) => ({ id, encodes })),
     timelines: timelines.map(({ id, name, slots }) => ({ id, name, slots })),
-    clips: clips
-      .filter(({ status }) => status === 'ready')
-      .map(({ id, contentHash, path, volumeId, volumeName, volumeStandIn }) => ({
-        id,
-        contentHash,
-        path,
-        volumeId,
-        volumeName,
-        simulated: volumeStandIn !== null,
-      })),
+    /** The wanted clip, or the first that plays; null where none does. */
+    clip,
+    volumesWithClips: filled,
   };
 }
 export type TaskChoices = Awaited<ReturnType<typeof readTaskChoices>>;

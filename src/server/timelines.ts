@@ -39,7 +39,8 @@ import { newTrialId } from './ids';
 import { currentRigId } from './rig';
 import { filesFor, mediaOfCourse, mediaRefOf, specFor, usedMedia, type MediaChoice } from './timelineMedia';
 import { discardPrerender, usablePrerenders } from './prerenders';
-import type { loadInput } from '@/core/asked/timelines';
+import { mostClips, type loadInput } from '@/core/asked/timelines';
+import { listClipChoices } from './clipChoices';
 import type { PlaybackSettings } from '@/core/playback/settings';
 import type { timelinePlaybackInput } from '@/core/kinds/playback';
 
@@ -183,7 +184,12 @@ export async function createLoad(input: InferType<typeof loadInput>): Promise<st
       );
     }
     case 'run-through': {
-      const media = await namedMedia(input.clipIds);
+      const media = await namedMedia(
+        input.clipIds.length > 0
+          ? input.clipIds
+          : (await listClipChoices(await currentRigId())).slice(0, mostClips).map(({ clip: { id } }) => id),
+      );
+      if (media.length === 0) throw new RequestError('no-clip-plays', {}, 'clipIds');
       const widest = media.reduce(
         (best, { ref }) => (ref.width > best.width ? ref : best),
         (media[0] as { ref: MediaRef }).ref,

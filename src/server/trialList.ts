@@ -1,5 +1,4 @@
-import { csvFormatRows } from 'd3';
-import { array, date, mixed, number, object, string, type InferType } from 'yup';
+import { object, string, type InferType } from 'yup';
 import { kindNames, metrics, type TrialKind, trialKinds } from '@/core/kinds/kinds';
 import { grades, type Grade } from '@/core/playback/grade';
 import { trialStatuses, type Origin, type TrialStatus } from '@/db/kinds';
@@ -10,6 +9,8 @@ import { listRigNames, type RigName } from '@/db/queries/rigs';
 import { listVolumeNames, type VolumeName } from '@/db/queries/volumes';
 import { headlines, type Headline } from './findings';
 import { checked } from './http';
+import { asText, csvInPieces } from './listCsv';
+import { id, moment, mostPages, mostSize, oneOf, usualSize, whole } from './listWords';
 import { currentRigId } from './rig';
 
 /** A list is asked for as it stands in an address; several of one are set apart by commas. */
@@ -33,28 +34,6 @@ export type ListQuery = Readonly<
     >
   >
 >;
-
-export const usualSize = 50;
-export const mostSize = 500;
-const mostPages = 1_000_000;
-
-const oneOf = <Word extends string>(words: readonly Word[], name: string) =>
-  array(
-    mixed<Word>()
-      .oneOf(
-        [...words],
-        ({ value }: { value: unknown }) =>
-          `There is no ${name} “${String(value).slice(0, 40)}”. There are ${words.join(', ')}.`,
-      )
-      .required(),
-  ).transform((_, sent: unknown) => (typeof sent === 'string' && sent !== '' ? sent.split(',') : undefined));
-const id = () => string().max(64, 'An id is shorter than this.');
-const moment = (name: string) =>
-  date().typeError(`Give “${name}” as a date and time, for example 2026-03-01T18:00:00Z.`);
-const whole = (name: string, most: number) => {
-  const say = `“${name}” is a whole number from 1 to ${most}.`;
-  return number().typeError(say).integer(say).min(1, say).max(most, say);
-};
 
 /** What a list may be asked for, by the words in an address. */
 export const listInput = object({
@@ -225,9 +204,6 @@ const head = [
   ...metrics.map(({ name, unit }) => `${name} (${unit})`),
 ];
 
-/** A text that a spreadsheet takes for text, not for a formula. */
-const asText = (text: string) => (/^[=+\-@\t\r]/.test(text) ? `'${text}` : text);
-
 const cellsOf = (line: TrialLine): string[] => [
   ...[
     line.id,
@@ -256,12 +232,7 @@ export async function trialListCsv(query: ListQuery): Promise<AsyncGenerator<str
   // Those that come meanwhile would push others from one piece to the next.
   const filter = { until: new Date(), ...filterOf(asked) };
   const rigs = await listRigNames();
-  return (async function* () {
-    yield `${csvFormatRows([head])}\n`;
-    for (let skip = 0; ; skip += inPieces) {
-      const lines = await linesOf(filter, rigs, inPieces, skip);
-      if (lines.length > 0) yield `${csvFormatRows(lines.map(cellsOf))}\n`;
-      if (lines.length < inPieces) return;
-    }
-  })();
+  return csvInPieces(head, inPieces, async (skip) =>
+    (await linesOf(filter, rigs, inPieces, skip)).map((line) => [cellsOf(line)]),
+  );
 }

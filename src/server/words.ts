@@ -237,6 +237,7 @@ export const refusals = {
   ],
   'no-such-version': [404, 'There is no such version of this timeline.'],
   'no-clip': [400, 'Choose a clip.'],
+  'no-clip-plays': [409, 'No clip of the library can be played. Add a volume under Storage and scan it.'],
   'file-unreadable': [
     400,
     ({ name, problem }: Of<'name' | 'problem'>) => `${name} cannot be read. ${problem}`,

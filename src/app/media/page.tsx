@@ -1,18 +1,19 @@
 import type { Metadata } from 'next';
 import { volumesOfRig } from '@/server/library';
-import { clipsOfRig } from '@/server/media';
+import { readLibraryPart, type LibraryQuery } from '@/server/clipList';
 import { page } from '@/server/page';
 import { LibraryView } from '@/ui/media/LibraryView';
 
 export const metadata: Metadata = { title: 'Media' };
 export const dynamic = 'force-dynamic';
 
-export default function MediaPage() {
+export default async function MediaPage({ searchParams }: { searchParams: Promise<LibraryQuery> }) {
+  const asked = await searchParams;
   return page(
-    () => Promise.all([clipsOfRig(), volumesOfRig()]),
-    ([clips, volumes]) => (
+    () => Promise.all([readLibraryPart(asked), volumesOfRig()]),
+    ([part, volumes]) => (
       <LibraryView
-        clips={clips}
+        {...part}
         volumes={volumes.map(({ id, name, standIn, facts }) => ({
           id,
           name,

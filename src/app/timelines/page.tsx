@@ -1,5 +1,5 @@
 import type { Metadata } from 'next';
-import { clipsOfRig } from '@/server/media';
+import { firstClip } from '@/server/clipList';
 import { page } from '@/server/page';
 import { timelinesOfRig } from '@/server/timelines';
 import { TimelinesView } from '@/ui/timeline/TimelinesView';
@@ -9,9 +9,7 @@ export const dynamic = 'force-dynamic';
 
 export default async function TimelinesPage() {
   return page(
-    () => Promise.all([timelinesOfRig(), clipsOfRig()]),
-    ([timelines, clips]) => (
-      <TimelinesView timelines={timelines} clips={clips.filter(({ status }) => status === 'ready')} />
-    ),
+    () => Promise.all([timelinesOfRig(), firstClip()]),
+    ([timelines, clip]) => <TimelinesView timelines={timelines} firstClip={clip} />,
   );
 }

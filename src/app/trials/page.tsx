@@ -1,7 +1,7 @@
 import type { Metadata } from 'next';
 import Link from 'next/link';
 import { usableDevices } from '@/server/decode';
-import { clipsOfRig } from '@/server/media';
+import { firstClip } from '@/server/clipList';
 import { page } from '@/server/page';
 import { readListPart, type ListQuery } from '@/server/trialList';
 import { Empty } from '@/ui/parts/Empty';
@@ -17,14 +17,14 @@ export default async function TrialsPage({
   searchParams: Promise<ListQuery & { readonly clip?: string }>;
 }) {
   // A clip in the address is one to be played; the list is not narrowed to it.
-  const { clip: wantedClipId = null, ...asked } = await searchParams;
+  const { clip: wantedClipId, ...asked } = await searchParams;
   return page(
-    async () => Promise.all([clipsOfRig(), readListPart({}, asked), usableDevices()]),
-    ([clips, list, devices]) => (
+    async () => Promise.all([firstClip({ id: wantedClipId }), readListPart({}, asked), usableDevices()]),
+    ([clip, list, devices]) => (
       <div className="flex flex-col gap-5">
         <h1>Does it play?</h1>
-        {clips.some((clip) => clip.status === 'ready') ? (
-          <StartForm clips={clips} devices={devices} wantedClipId={wantedClipId} />
+        {clip ? (
+          <StartForm first={clip} devices={devices} />
         ) : (
           <Empty
             title="There is no clip to play"

@@ -9,6 +9,11 @@ export const rigInput = object({
     .min(1, 'Give the rig a name.')
     .max(80, 'A name has at most 80 characters.')
     .required('Give the rig a name.'),
+  /** What money is counted in (ISO 4217); null leaves it. */
+  currency: string()
+    .matches(/^[A-Z]{3}$/, 'Give the currency by its three letters, as EUR.')
+    .nullable()
+    .default(null),
 }).noUnknown();
 
 export const clipActionInput = object({

@@ -37,6 +37,7 @@ export const routes = {
   'GET /api/health': {},
   'GET /api/status': {},
   'GET /api/events': {},
+  'GET /api/find': {},
 
   'GET /api/rig': {},
   'PATCH /api/rig': { body: rigInput },

@@ -39,15 +39,19 @@ export const lookInput = object({
   text: string().max(64e6, 'The file is larger than 64 MB.').required('The file is empty.'),
 }).noUnknown();
 
+/** Most clips in one test load. */
+export const mostClips = 500;
+
 export const loadInput = object({
   kind: string()
     .oneOf(['streams', 'grades', 'run-through', 'conform', 'worst-minute'] as const, 'Choose what to build.')
     .required('Choose what to build.'),
+  /** Of a run-through none stands for all that can be played, each content once. */
   clipIds: array(identity().required())
-    .max(500, 'At most 500 clips.')
+    .max(mostClips, `At most ${mostClips} clips.`)
     .default([])
     .when('kind', {
-      is: (kind: string) => kind === 'streams' || kind === 'grades' || kind === 'run-through',
+      is: (kind: string) => kind === 'streams' || kind === 'grades',
       then: (schema) => schema.min(1, 'Choose a clip.'),
     }),
   timelineId: identity()

@@ -222,6 +222,7 @@ const place = (
   name,
   modelled: false,
   freeBytes,
+  currency: 'EUR',
   writeBytesPerSecond: 100e6,
   cells: new Map(cells),
 });
@@ -320,7 +321,7 @@ describe('set-ups', () => {
     expect(only?.copySecondsPerDay).toBe(144e9 / 80e6);
     expect(only?.proxySecondsPerDay).toBe(7_200 / 4);
     expect(only?.fails).toEqual(['has room for 6.3 of 10 days']);
-    expect(only?.cures).toEqual(['2 with as much room hold the job, for 400.']);
+    expect(only?.cures).toEqual(['2 with as much room hold the job, for 400\u202fEUR.']);
   });
 
   test('the answer names the best, or the nearest with why, or what is still open', () => {
@@ -332,7 +333,7 @@ describe('set-ups', () => {
       null,
     );
     expect(choiceSentence(brief, good, 1)).toBe(
-      'Store with originals for 900: solid at full scale, 35\u202f% to spare. 1 of 1 set-ups meet the brief. 1 cell is still unknown.',
+      'Store with originals for 900\u202fEUR: solid at full scale, 35\u202f% to spare. 1 of 1 set-ups meet the brief. 1 cell is still unknown.',
     );
     const bad = rankSetUps(
       { ...brief, budget: 100 },
@@ -342,7 +343,7 @@ describe('set-ups', () => {
       null,
     );
     expect(choiceSentence(brief, bad, 0)).toBe(
-      'No set-up meets the brief. Nearest: Store with originals, which plays stalled: Wall is stalled; costs 900, the budget is 100.',
+      'No set-up meets the brief. Nearest: Store with originals, which plays stalled: Wall is stalled; costs 900\u202fEUR, the budget is 100\u202fEUR.',
     );
     expect(bad[0]?.cures).toEqual(expect.arrayContaining(['Of Wall there is no proxy yet; one may play.']));
     const having = rankSetUps(

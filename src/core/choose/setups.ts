@@ -1,4 +1,4 @@
-import { count, fixed, quantity, times } from '../format';
+import { fixed, money, quantity, times } from '../format';
 import type { Grade } from '../playback/grade';
 import { bytesPerDay, type Brief, type BriefPlace } from './brief';
 import { camerasWithProxy, isUnder, worseGrade, type FormatRow, type Judgement } from './judge';
@@ -15,6 +15,8 @@ export interface PlaceFacts {
   readonly modelled: boolean;
   /** What is free on it; null where that is not known. */
   readonly freeBytes: number | null;
+  /** What its price is counted in. */
+  readonly currency: string;
   readonly writeBytesPerSecond: number | null;
   /** Cells of this place by the row's id. */
   readonly cells: ReadonlyMap<string, Judgement>;
@@ -37,6 +39,7 @@ export interface SetUp {
   /** Null while something is unknown that could decide it. */
   readonly meets: boolean | null;
   readonly cost: number | null;
+  readonly currency: string;
   readonly bytesPerDay: number;
   readonly jobBytes: number;
   /** Days that what is free on the volume holds; null where that is not known. */
@@ -155,18 +158,20 @@ function setUpOf(
     if (row.role === 'original' && !withProxy.has(row.cameraId))
       cures.push(`Of ${row.name} there is no proxy yet; one may play.`);
   }
-  const { freeBytes } = facts;
+  const { freeBytes, currency } = facts;
   const { price } = facts.place;
   if (freeBytes !== null && freeBytes < jobBytes) {
     fails.push(`has room for ${fixed(freeBytes / daily, 1)} of ${brief.days} days`);
     const needed = Math.ceil(jobBytes / freeBytes);
     // What is there already costs nothing; more of it does.
     if (freeBytes > 0)
-      cures.push(`${needed} with as much room hold the job${price ? `, for ${count(price * needed)}` : ''}.`);
+      cures.push(
+        `${needed} with as much room hold the job${price ? `, for ${money(price * needed, currency)}` : ''}.`,
+      );
   }
   if (brief.budget !== null && price !== null && price > brief.budget) {
-    fails.push(`costs ${count(price)}, the budget is ${count(brief.budget)}`);
-    cures.push(`A budget of ${count(price)} would do.`);
+    fails.push(`costs ${money(price, currency)}, the budget is ${money(brief.budget, currency)}`);
+    cures.push(`A budget of ${money(price, currency)} would do.`);
   }
   const unplayed = cells.flatMap(({ row, cell }) => (cell && cell.basis !== 'unknown' ? [] : [row.name]));
   const unknown = [
@@ -205,6 +210,7 @@ function setUpOf(
             : 'measured',
     meets: fails.length > 0 ? false : isOpen ? null : true,
     cost: price,
+    currency,
     bytesPerDay: daily,
     jobBytes,
     daysHeld: freeBytes === null ? null : freeBytes / daily,

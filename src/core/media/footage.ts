@@ -38,6 +38,16 @@ export function footageName(path: string): string {
   }
 }
 
+const names = new WeakMap<FootageClip, string>();
+/** What a clip's footage is called, in small letters; worked out once, for each is compared with many. */
+function nameOf(clip: FootageClip): string {
+  const known = names.get(clip);
+  if (known !== undefined) return known;
+  const name = footageName(clip.path).toLowerCase();
+  names.set(clip, name);
+  return name;
+}
+
 /** Why two clips are taken for the same footage, in words; null when they are not. */
 export function sameFootage(a: FootageClip, b: FootageClip): string[] | null {
   if (a.contentHash !== null && a.contentHash === b.contentHash) return ['same content'];
@@ -46,7 +56,7 @@ export function sameFootage(a: FootageClip, b: FootageClip): string[] | null {
   const distance = a.fingerprint && b.fingerprint ? fingerprintDistance(a.fingerprint, b.fingerprint) : null;
   if (distance !== null && distance > fingerprintLimits.foreign) return null;
   const reasons = ['duration'];
-  if (footageName(a.path).toLowerCase() === footageName(b.path).toLowerCase()) reasons.push('name');
+  if (nameOf(a) === nameOf(b)) reasons.push('name');
   if (a.startTimecode !== null && a.startTimecode === b.startTimecode) reasons.push('timecode');
   if (distance !== null && distance <= fingerprintLimits.same) reasons.push('pictures');
   // Two witnesses beside the duration; like pictures count as one even without a name or timecode of their own.
@@ -117,7 +127,11 @@ export function groupFootage(clips: readonly FootageClip[]): FootageGroup[] {
   });
 }
 
-/** Clips that may belong together: of equal content or of about the same length. Keeps the comparisons few. */
+/**
+ * Clips that may belong together: of equal content, or of about the same length and besides that of one name, or of one
+ * timecode and with pictures to compare. Of three witnesses two are needed, so one of those two is among them: it keeps
+ * the comparisons few.
+ */
 function candidates(clips: readonly FootageClip[]): number[][] {
   const buckets = new Map<string, number[]>();
   const put = (key: string, index: number) => {
@@ -126,12 +140,15 @@ function candidates(clips: readonly FootageClip[]): number[][] {
     else buckets.set(key, [index]);
   };
   clips.forEach((clip, index) => {
-    if (clip.contentHash !== null) put(`content ${clip.contentHash}`, index);
-    if (clip.frames === null || !clip.rate) return;
+    const { contentHash, frames, rate, startTimecode, fingerprint } = clip;
+    if (contentHash !== null) put(`content ${contentHash}`, index);
+    if (frames === null || !rate) return;
     // A clip may be a frame shorter than its rendition: it is compared with its own length and the next.
-    const length = (frames: number) => `length ${frames} ${clip.rate?.num}/${clip.rate?.den}`;
-    put(length(clip.frames), index);
-    put(length(clip.frames + 1), index);
+    for (const length of [frames, frames + 1]) {
+      const key = `${length} ${rate.num}/${rate.den}`;
+      put(`name ${key} ${nameOf(clip)}`, index);
+      if (startTimecode !== null && fingerprint) put(`timecode ${key} ${startTimecode}`, index);
+    }
   });
   return [...buckets.values()].filter((bucket) => bucket.length > 1);
 }

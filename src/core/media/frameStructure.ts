@@ -64,3 +64,12 @@ export function frameStructureLabel(structure: FrameStructure): string {
   const { min, max } = keyInterval;
   return `Long-GOP, key every ${min === max ? min : `${min} to ${max}`}${b}`;
 }
+
+/** The same in as few words as a table has room for: "Intra", "GOP 24, B", "one key frame". */
+export function frameStructureShort({ intra, keyInterval, hasBFrames }: FrameStructure): string {
+  if (intra) return 'Intra';
+  const b = hasBFrames ? ', B' : '';
+  if (!keyInterval) return `one key frame${b}`;
+  const { min, max } = keyInterval;
+  return `GOP ${min === max ? min : `${min}–${max}`}${b}`;
+}

@@ -1,6 +1,7 @@
 import { count, fixed, quantity } from '../format';
 import { rateLabel, toNumber } from '../time/rational';
-import type { ClipFaultKind, FaultWords } from './faults';
+import { clipTimecode } from '../time/clipTimecode';
+import { faultWords, type ClipFaultKind, type ClipFaults, type FaultWords } from './faults';
 import { fileName } from './fileName';
 import type { Format } from './format';
 import type { FrameStructure } from './frameStructure';
@@ -140,4 +141,28 @@ export function clipWarnings(
       'The index lies behind the media: over a network, opening the clip costs a jump to its end before the first frame.',
     );
   return found;
+}
+
+/** What is known of a clip that warnings are made of; null where it could not be read. */
+export interface Known {
+  readonly format: Format | null;
+  readonly structure: FrameStructure | null;
+  readonly frames: number | null;
+  readonly identity: ClipIdentity | null;
+  readonly faults: ClipFaults | null;
+  readonly startTimecode: string | null;
+}
+
+/** The warnings of a clip of which all is known, with its faulty frames by their timecodes; none of any other. */
+export function warningsOf({
+  format,
+  structure,
+  frames,
+  identity,
+  faults,
+  startTimecode,
+}: Known): ClipWarning[] {
+  if (!format || !structure || frames === null || !identity) return [];
+  const faulty = faults ? faultWords(faults, clipTimecode(startTimecode, format.rate)) : [];
+  return clipWarnings(format, structure, frames, identity, faulty);
 }

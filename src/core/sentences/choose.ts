@@ -1,4 +1,4 @@
-import { count } from '../format';
+import { money } from '../format';
 import type { Brief } from '../choose/brief';
 import { type SetUp, headroomWords } from '../choose/setups';
 
@@ -16,7 +16,7 @@ export function choiceSentence(brief: Brief, setUps: readonly SetUp[], unknownCe
       : `No set-up meets the brief. Nearest: ${first.name} with ${first.form}${first.grade === null ? '' : `, which plays ${first.grade}`}: ${first.fails.join('; ')}.${rest}`;
   }
   const best = meeting[0] as SetUp;
-  const price = best.cost === null || best.cost === 0 ? '' : ` for ${count(best.cost)}`;
+  const price = best.cost === null || best.cost === 0 ? '' : ` for ${money(best.cost, best.currency)}`;
   const room = best.headroom === null ? '' : `, ${headroomWords(best.headroom, best.underMargin)}`;
   return `${best.name} with ${best.form}${price}: ${best.grade} at ${brief.scale} scale${brief.speed === 1 ? '' : ` and ${brief.speed}x`}${room}. ${meeting.length} of ${setUps.length} set-ups meet the brief.${rest}`;
 }

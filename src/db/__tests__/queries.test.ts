@@ -10,7 +10,7 @@ import {
 } from '@/server/__tests__/testDatabase';
 import { getClip, getPacketTable, listClipsOfVolume, markMissing, saveClip } from '../queries/clips';
 import { removeDemoData } from '../queries/demo';
-import { getRig, getRunner, renameRig, saveRig, saveRunner } from '../queries/rigs';
+import { getRig, getRunner, saveRig, saveRunner, updateRig } from '../queries/rigs';
 import {
   getTrial,
   listSamples,
@@ -40,7 +40,7 @@ const unreadable = {
 test('a rig that is read again keeps the name it was given', async () => {
   const id = await thisRigId();
   const { identity } = (await getRig(id))!;
-  await renameRig(id, 'Slipway, edit room 2');
+  await updateRig(id, { name: 'Slipway, edit room 2', currency: 'CHF' });
   await saveRig(id, { ...identity, kernel: 'newer' }, 'This rig');
   expect(await getRig(id)).toMatchObject({ name: 'Slipway, edit room 2', identity: { kernel: 'newer' } });
 });

@@ -28,8 +28,8 @@ export async function listBriefs(rigId: string): Promise<BriefRow[]> {
   return database().select().from(briefs).where(eq(briefs.rigId, rigId)).orderBy(desc(briefs.updatedAt));
 }
 
-export async function countBriefs(rigId: string): Promise<number> {
-  return database().$count(briefs, eq(briefs.rigId, rigId));
+export async function countBriefs(rigId: string, { own = false } = {}): Promise<number> {
+  return database().$count(briefs, and(eq(briefs.rigId, rigId), own ? eq(briefs.demo, 0) : undefined));
 }
 
 export async function updateBrief(id: string, change: Partial<typeof briefs.$inferInsert>): Promise<boolean> {

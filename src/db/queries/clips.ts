@@ -2,6 +2,7 @@ import { and, asc, eq, getTableColumns, inArray, isNotNull, isNull, ne, or, sql 
 import type { ClipFaults } from '@/core/media/faults';
 import type { StorageModel } from '@/core/storage/model';
 import { database } from '../client';
+import { changesWords, relistClips } from '../relist';
 import { clips, packetTables, previews, volumes } from '../schema';
 
 export type ClipRow = typeof clips.$inferSelect;
@@ -85,11 +86,12 @@ export async function changeFaults(
       .from(clips)
       .where(eq(clips.id, id))
       .for('update');
-    if (row)
-      await transaction
-        .update(clips)
-        .set({ faults: change(row.faults) })
-        .where(eq(clips.id, id));
+    if (!row) return;
+    await transaction
+      .update(clips)
+      .set({ faults: change(row.faults) })
+      .where(eq(clips.id, id));
+    await relistClips(transaction, [id]);
   });
 }
 
@@ -112,6 +114,7 @@ export async function saveClip(
           faults: null,
         },
       });
+    await relistClips(transaction, [id]);
     await transaction.delete(packetTables).where(eq(packetTables.clipId, id));
     if (packets)
       await transaction
@@ -124,11 +127,14 @@ export async function updateClips(
   ids: readonly string[],
   change: Partial<typeof clips.$inferInsert>,
 ): Promise<void> {
-  if (ids.length > 0)
-    await database()
+  if (ids.length === 0) return;
+  await database().transaction(async (transaction) => {
+    await transaction
       .update(clips)
       .set(change)
       .where(inArray(clips.id, [...ids]));
+    if (changesWords(change)) await relistClips(transaction, ids);
+  });
 }
 
 /** Marks clips that a scan no longer found. */

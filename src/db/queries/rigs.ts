@@ -15,8 +15,9 @@ export async function saveRig(id: string, identity: RigIdentity, name: string): 
     .onConflictDoUpdate({ target: rigs.id, set: { identity } });
 }
 
-export async function renameRig(id: string, name: string): Promise<void> {
-  await database().update(rigs).set({ name }).where(eq(rigs.id, id));
+/** Changes what a person has said of a rig. */
+export async function updateRig(id: string, change: { name?: string; currency?: string }): Promise<void> {
+  await database().update(rigs).set(change).where(eq(rigs.id, id));
 }
 
 export async function getRig(id: string): Promise<RigRow | null> {

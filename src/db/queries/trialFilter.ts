@@ -3,6 +3,7 @@ import type { TrialKind } from '@/core/kinds/kinds';
 import type { Grade } from '@/core/playback/grade';
 import type { TrialStatus } from '../kinds';
 import { trials } from '../schema';
+import { plain } from './pattern';
 
 /** Which trials are wanted; what is left out does not narrow them. */
 export interface TrialFilter<Kind extends TrialKind = TrialKind> {
@@ -23,9 +24,6 @@ export interface TrialFilter<Kind extends TrialKind = TrialKind> {
   /** Queued before this time. */
   readonly until?: Date;
 }
-
-/** Words of a pattern stand for themselves. */
-const plain = (text: string) => text.replace(/[\\%_]/g, '\\$&');
 
 export function matching(filter: TrialFilter): SQL | undefined {
   const { kinds, statuses, subject, volumeId, rigId, clipIds, timelineId } = filter;

@@ -1,3 +1,6 @@
+import { chmod, copyFile, mkdtemp, rm } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import { spawn } from 'node:child_process';
 import { once } from 'node:events';
 import {
@@ -9,6 +12,7 @@ import {
   ProcessWatch,
   systemBytes,
 } from '../activity';
+import { processName } from '../processName';
 import { endedChildrenTime, processorTimeOf } from '../rig';
 
 /** Keeps this process's thread busy until it has had so much processor time, however long that takes. */
@@ -100,4 +104,21 @@ test('what one of our own processes started goes by our own name', () => {
   workFor(250);
   watch.look();
   expect(watch.busiest().map(({ name }) => name)).toEqual([ownName]);
+});
+
+test('a process whose name is longer than the system keeps goes by its whole name', async () => {
+  const folder = await mkdtemp(join(tmpdir(), 'navvy-name-'));
+  const name = 'a-program-with-a-name-that-is-long';
+  const path = join(folder, name);
+  await copyFile('/bin/sleep', path);
+  await chmod(path, 0o755);
+  const child = spawn(path, ['60'], { stdio: 'ignore' });
+  try {
+    await once(child, 'spawn');
+    expect(processName(child.pid!)).toBe(name);
+  } finally {
+    child.kill();
+    await rm(folder, { recursive: true, force: true });
+  }
+  expect(processName(2 ** 30)).toBeNull();
 });

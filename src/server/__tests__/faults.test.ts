@@ -8,10 +8,17 @@ import { smallTenBit } from '@/demo/smallClips';
 import { writeOver } from '@/demo/writeOver';
 import { smallClip } from '@/engine/__tests__/testTrial';
 import { noteClipFaults } from '../clipFaults';
-import { clipsOfRig, readClipPage } from '../media';
+import { readClipPage } from '../media';
 import { scanVolume } from '../runner/scan';
 import { traceCsv } from '../traceCsv';
-import { emptyVolume, measureTrial, onTestDatabase, storedTrial, testReader } from './testDatabase';
+import {
+  emptyVolume,
+  measureTrial,
+  onTestDatabase,
+  storedTrial,
+  testReader,
+  libraryClips,
+} from './testDatabase';
 
 onTestDatabase();
 
@@ -82,7 +89,7 @@ test('a trial’s drops for the media are told with it, kept with the clip, and 
     short: '3 damaged',
     text: 'At 03:00:00:07, 03:00:00:20 to 03:00:00:21: 3 frames are damaged and cannot be decoded. Copy the file again from its source and compare the two.',
   });
-  expect((await clipsOfRig()).find((row) => row.id === clip.id)!.warnings).toContain('3 damaged');
+  expect((await libraryClips()).find((row) => row.id === clip.id)!.warnings).toContain('3 damaged');
 
   await scanVolume(volumeId, await testReader());
   expect((await getClip(clip.id))!.faults).not.toBeNull();

@@ -6,10 +6,9 @@ import { getVolume } from '@/db/queries/volumes';
 import { smallLongGop, smallTenBit } from '@/demo/smallClips';
 import { smallClip, workFolder } from '@/engine/__tests__/testTrial';
 import { changeVolume, createVolume, deleteVolume, requestScan, volumesOfRig } from '../library';
-import { clipsOfRig } from '../media';
 import { scanVolume } from '../runner/scan';
 import { volumeChange, volumeInput } from '@/core/asked/volumes';
-import { emptyVolume, newId, onTestDatabase, testReader } from './testDatabase';
+import { emptyVolume, libraryClips, newId, onTestDatabase, testReader } from './testDatabase';
 
 onTestDatabase();
 
@@ -114,7 +113,7 @@ test('a scan tells ready, damaged, changed and missing files apart', async () =>
   await writeFile(join(folder, 'notes.mov'), 'no media');
   await scanVolume(id, await testReader());
   expect(await statusesOf(id)).toEqual({ 'kite.mp4': 'ready', 'notes.mov': 'unplayable' });
-  const [kite] = (await clipsOfRig()).filter((clip) => clip.volumeId === id && clip.path === 'kite.mp4');
+  const [kite] = (await libraryClips()).filter((clip) => clip.volumeId === id && clip.path === 'kite.mp4');
   expect(kite).toMatchObject({
     frames: smallLongGop.frames,
     startTimecode: '02:00:00:00',

@@ -10,10 +10,10 @@ import { smallIntra, smallLongGop, smallTenBit } from '@/demo/smallClips';
 import { smallClip } from '@/engine/__tests__/testTrial';
 import { writeTestMedia } from '@/engine/__tests__/testMedia';
 import { thisRigId } from '@/engine/rig';
-import { actOnClips, clipsOfRig, framesOf, readClipPage, stripOf, uploadClip } from '../media';
+import { actOnClips, framesOf, readClipPage, stripOf, uploadClip } from '../media';
 import { makePreviews } from '../runner/previews';
 import { scanVolume } from '../runner/scan';
-import { emptyVolume, newId, onTestDatabase, testReader } from './testDatabase';
+import { emptyVolume, libraryClips, newId, onTestDatabase, testReader } from './testDatabase';
 
 onTestDatabase();
 
@@ -205,7 +205,7 @@ test('missing clips can be forgotten, others cannot', async () => {
   await saveClip({ ...row, id: gone, path: 'gone.mov', status: 'missing' }, null);
   await saveClip({ ...row, id: here, path: 'here.mov', status: 'unplayable' }, null);
   expect(await actOnClips('forget', [gone, here])).toEqual({ done: 1 });
-  expect((await clipsOfRig()).filter(({ volumeId }) => volumeId === id).map((clip) => clip.id)).toEqual([
+  expect((await libraryClips()).filter(({ volumeId }) => volumeId === id).map((clip) => clip.id)).toEqual([
     here,
   ]);
 });

@@ -18,6 +18,7 @@ import { MediaReader } from '../runner/mediaReader';
 import { PictureServer } from '../runner/pictureServer';
 import { scanVolume } from '../runner/scan';
 import { TrialRun, type RunParts } from '../runner/trialRun';
+import { readLibrary } from '../clipList';
 
 /** Server tests run on a database of their own that ./navvy test makes; each file begins with an empty one and this rig. */
 export function onTestDatabase(): void {
@@ -43,6 +44,12 @@ export async function testReader(): Promise<MediaReader> {
   reader ??= new MediaReader(join(await workFolder(), 'build', 'media.mjs'), 20_000);
   return reader;
 }
+
+/** All files of the library, in order of their paths. */
+export const libraryClips = async () => {
+  const { rows } = await readLibrary({ by: 'file', size: '500' });
+  return rows.map(({ others: _others, ...clip }) => clip);
+};
 
 export const newId = (kind: string) => `${kind}-${randomBytes(4).toString('hex')}`;
 

@@ -163,6 +163,7 @@ function decisionOf(cells: readonly MapCell[]): Decision {
     name: one.name,
     modelled: one.imported !== null,
     freeBytes: 20e12,
+    currency: 'EUR',
     writeBytesPerSecond: 100e6,
     cells: new Map(
       cells
@@ -210,7 +211,7 @@ describe('the decision map', () => {
     );
     for (const part of [
       'Slipway Edit room internal rate not measured',
-      'Quoin (simulated) Store 115 MB/s by model costs 4 200 simulated',
+      'Quoin (simulated) Store 115 MB/s by model costs 4 200 EUR simulated',
       'unknown volume and decoding not measured Measure it',
       'solid 35 % to spare model run, 1 run',
       'Full edge: measured.',
@@ -280,14 +281,14 @@ test('a brief answers first, then tells its question, its map and its set-ups', 
   for (const part of [
     'Which volume?',
     'Store with originals for 4 200',
-    'Wall camera 2 h a day for 10 days; one stream must be workable or better at full scale, 25 % margin, budget 5 000; cards give 104 MB/s',
+    'Wall camera 2 h a day for 10 days; one stream must be workable or better at full scale, 25 % margin, budget 5 000 EUR; cards give 104 MB/s',
     'Without a proxy: Wall camera. Make one to have it in the map.',
     'Set-ups, best first',
   ])
     expect(text).toContain(part);
   const setUps = textOf(<SetUpTable setUps={decision.setUps} />);
   for (const part of [
-    '1 Store originals meets the brief solid computed 35 % to spare 4 200 1.6 TB room for 123.5 days',
+    '1 Store originals meets the brief solid computed 35 % to spare 4 200 EUR 1.6 TB room for 123.5 days',
     'not known yet',
     '27 min none',
     'Not known: how Wall camera plays from Edit room internal; what Edit room internal costs.',

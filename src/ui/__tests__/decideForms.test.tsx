@@ -389,9 +389,9 @@ describe('the form of a brief', () => {
         (one) => (one as HTMLInputElement).checked,
       ),
     ).toEqual([true, false, false]);
-    expect(screen.getByLabelText('Price of Store')).toHaveProperty('disabled', true);
+    expect(screen.getByLabelText('Price of Store, EUR')).toHaveProperty('disabled', true);
     await userEvent.click(box('Store simulated'));
-    expect(screen.getByLabelText('Price of Store')).toHaveProperty('value', '4200');
+    expect(screen.getByLabelText('Price of Store, EUR')).toHaveProperty('value', '4200');
     await press('Another camera');
     expect(screen.getAllByLabelText('Camera').map((field) => (field as HTMLInputElement).value)).toEqual([
       'Wall camera',
@@ -399,7 +399,7 @@ describe('the form of a brief', () => {
     ]);
     await press('Take Wall camera out');
     await type('Job', 'Harbour wall');
-    await type('Budget for a volume', '5000');
+    await type('Budget for a volume, EUR', '5000');
     await type('Margin, %', '30');
     await type('Card in its reader, MB/s', '104');
     await userEvent.click(screen.getByRole('radio', { name: '4x' }));
@@ -597,7 +597,7 @@ test('an unknown cell is filled by its one button, says so while it is measured,
   expect(
     evidence.getAllByRole('link', { name: '46 of 192 dropped' }).map((link) => link.getAttribute('href')),
   ).toEqual(['/trials/t1', '/trials/t2']);
-  expect(evidence.getByRole('link', { name: 'Lay them beside each other' }).getAttribute('href')).toBe(
+  expect(evidence.getByRole('link', { name: 'Compare them' }).getAttribute('href')).toBe(
     '/compare?sides=t.t1,t.t2',
   );
   await userEvent.keyboard('{Escape}');
@@ -715,7 +715,7 @@ test('a bundle is taken in, told in counts, and refused with its name; a rig is 
   expect(read()).toContain('Quoinsimulated');
   const take = async (name: string) => {
     const file = Object.assign(new File(['{}'], name), { text: () => Promise.resolve('{}') });
-    fireEvent.change(screen.getByLabelText('Bundle to take in'), { target: { files: [file] } });
+    fireEvent.change(screen.getByLabelText('Bundle to import'), { target: { files: [file] } });
     await settle();
     await settle();
   };

@@ -188,6 +188,7 @@ test('sections say what each has, or what is missing for the next', async () => 
     timelines: 0,
     results: 0,
     briefs: 0,
+    ownBriefs: 0,
     selfCheck: 'never' as const,
   };
   server(({ path }) => (path === '/api/status' ? empty : undefined));

@@ -44,6 +44,7 @@ let answer: Answer = () => ({});
 
 export const status: Status = {
   rigName: 'Slipway',
+  currency: 'EUR',
   power: 'mains',
   runner: 'ready',
   running: null,
@@ -53,6 +54,7 @@ export const status: Status = {
   timelines: 1,
   results: 4,
   briefs: 0,
+  ownBriefs: 1,
   selfCheck: 'trusted',
 };
 
@@ -76,9 +78,12 @@ function fakeFetch(
 /** Sizes come from no layout here: all boxes are this wide. */
 const boxWidth = 800;
 class FakeObserver {
-  constructor(private readonly told: () => void) {}
-  observe(): void {
-    this.told();
+  constructor(private readonly told: (entries: readonly { readonly target: Element }[]) => void) {}
+  observe(target: Element): void {
+    this.told([{ target }]);
+  }
+  unobserve(): void {
+    /* nothing is watched */
   }
   disconnect(): void {
     /* nothing is watched */
@@ -97,6 +102,7 @@ export function inBrowser(): void {
     });
     Object.defineProperty(HTMLElement.prototype, 'clientWidth', { configurable: true, value: boxWidth });
     HTMLCanvasElement.prototype.getContext = () => null;
+    HTMLElement.prototype.scrollIntoView = () => undefined;
   });
   beforeEach(() => {
     requests.length = 0;

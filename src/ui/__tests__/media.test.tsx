@@ -8,7 +8,8 @@ import { clipWarnings } from '@/core/media/warnings';
 import type { DecodeTrial, TrialRow } from '@/db/kinds';
 import type { RenditionItemRow } from '@/db/queries/renditions';
 import type { SupportPage } from '@/server/decode';
-import type { ClipPage, LibraryClip } from '@/server/media';
+import type { LibraryClip, LibraryPage } from '@/server/clipList';
+import type { ClipPage } from '@/server/media';
 import type { RenditionsPage } from '@/server/renditions';
 import { paintFrames, paintRates, secondRates } from '../charts/paintFrames';
 import { comparedFormats, CompareFormats } from '../decode/CompareFormats';
@@ -230,31 +231,53 @@ const listed = (id: string, change: Partial<LibraryClip> = {}) =>
 
 test('the library names what cannot be decoded, and says how many rows there are', () => {
   const volumes = [{ id: 'v1', name: 'Edit room internal', simulated: false, writable: true }];
-  const text = textOf(
-    <LibraryView
-      clips={[
-        listed('a', { warnings: ['variable rate'] }),
-        listed('b', {
+  const library = (rows: LibraryPage['rows'], change: Partial<LibraryPage> = {}) => {
+    const first = {
+      total: rows.length,
+      clips: rows.length,
+      known: rows.length,
+      unplayable: 0,
+      page: 1,
+      size: 100,
+      rows,
+      ...change,
+    };
+    return textOf(<LibraryView first={first} asked={{}} volumes={volumes} />);
+  };
+  const text = library(
+    [
+      {
+        ...listed('a', { warnings: ['variable rate'], renditions: 4 }),
+        others: [
+          listed('a2', { role: 'copy' }),
+          listed('a3', { role: 'copy' }),
+          listed('a4', { role: 'rendition', contentHash: 'other' }),
+        ],
+      },
+      {
+        ...listed('b', {
           status: 'unplayable',
+          renditions: 1,
           problem: 'Cut short: the last 3 frames lie beyond the end of the file.',
         }),
-      ]}
-      volumes={volumes}
-    />,
+        others: [],
+      },
+    ],
+    { clips: 5, unplayable: 1 },
   );
   expect(text).toContain('1 cannot be decoded');
   expect(text).toContain('variable rate');
   expect(text).toContain('Cut short: the last 3 frames');
-  expect(text).toContain('2 rows');
-  expect(textOf(<LibraryView clips={[]} volumes={[]} />)).toContain('No clips yet');
-  expect(
-    textOf(
-      <LibraryView
-        clips={Array.from({ length: 5_000 }, (_, index) => listed(`TW_${index}`))}
-        volumes={volumes}
-      />,
-    ),
-  ).toContain('5 000 rows');
+  expect(text).toContain('2 rows, 5 files');
+  // What lies elsewhere is folded under its footage.
+  expect(text).toContain('+2 places, 1 rendition');
+  expect(text).not.toContain('kite/a2.mp4');
+  expect(library([])).toContain('No clips yet');
+  expect(library([], { known: 3 })).toContain('No clip matches.');
+  const page = Array.from({ length: 100 }, (_, at) => ({ ...listed(`TW_${at}`), others: [] }));
+  const many = library(page, { total: 5_000, clips: 7_000 });
+  expect(many).toContain('5 000 rows, 7 000 files');
+  expect(many).toContain('1 to 100 of 5 000');
 });
 
 const rate: RateResult = {

@@ -291,7 +291,7 @@ const ladder: LadderPage = {
     { ...volume, id: 'v3', name: 'Unmeasured disk' },
   ],
   latest: [trial],
-  clips: [clip, { ...clip, id: 'c2', volumeId: 'v2' }],
+  clips: [clip, { ...clip, id: 'c2' }],
 };
 
 test('the ladder stands on what is known: measured, forecast, and what is not', () => {
@@ -317,7 +317,7 @@ test('the ladder stands on what is known: measured, forecast, and what is not', 
 test('the planner answers first, then says what it rests on', () => {
   const text = textOf(<PlannerView formats={formatRows} />);
   expect(text).toMatch(
-    /^Store B carries 7 streams for each of 4 clients \(2 wanted\) for 3 960, the least of those that do/,
+    /^Store B carries 7 streams for each of 4 clients \(2 wanted\) for 3 960 EUR, the least of those that do/,
   );
   expect(text).toContain('Usable capacity 108.0 TB 20.0 TB');
   expect(text).toContain('Chance to lose data in a rebuild 1 in');

@@ -593,7 +593,7 @@ test('scrub trials on one plot name their only difference, or warn of several', 
 });
 
 test('lists say what belongs there when they are empty', () => {
-  expect(textOf(<TimelinesView timelines={[]} clips={[]} />)).toContain('There is no timeline yet');
+  expect(textOf(<TimelinesView timelines={[]} firstClip={null} />)).toContain('There is no timeline yet');
   const text = textOf(
     <TestsView
       list={listPart([
@@ -601,7 +601,7 @@ test('lists say what belongs there when they are empty', () => {
         { ...line, id: 's3', kind: 'scrub', grade: null, status: 'failed', values: {} },
       ])}
       timelines={[]}
-      clips={[]}
+      firstClip={null}
       devices={[]}
       gestures={[{ id: 'g', name: 'over the wall' }]}
       wantedTimelineId={null}
@@ -620,7 +620,7 @@ test('lists say what belongs there when they are empty', () => {
       <TestsView
         list={listPart()}
         timelines={[]}
-        clips={[]}
+        firstClip={null}
         devices={[]}
         gestures={[]}
         wantedTimelineId={null}

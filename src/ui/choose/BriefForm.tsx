@@ -12,20 +12,14 @@ import type { BriefForm as Offer } from '@/server/briefs';
 import { ApiError, callApi } from '../api';
 import { Button } from '../parts/Button';
 import { Choice, ScaleChoice } from '../parts/Choice';
-import {
-  figure,
-  figureOrNull,
-  figureAs,
-  FormError,
-  inputLook,
-  NumberField,
-  SelectField,
-  TextField,
-} from '../parts/Field';
+import { figure, figureOrNull, figureAs, FormError, inputLook, NumberField, TextField } from '../parts/Field';
 import { MiddleName } from '../parts/MiddleName';
 import { Simulated } from '../parts/Simulated';
 import { useUndo } from '../useUndo';
 import { greatest } from '@/core/stats/extremes';
+import { Checkbox } from '../parts/Checkbox';
+import { SelectField } from '../parts/Select';
+import { useCurrency } from '../shell/status';
 
 interface CameraDraft {
   readonly key: number;
@@ -141,6 +135,7 @@ export function BriefForm({
   name: string;
   brief: Brief | null;
 }) {
+  const currency = useCurrency();
   const router = useRouter();
   const { value: draft, set: edit } = useUndo<Draft>(draftOf(offer, name, brief), 'Brief');
   const [error, setError] = useState<ApiError | null>(null);
@@ -241,6 +236,7 @@ export function BriefForm({
         />
         <NumberField
           label="Budget for a volume"
+          unit={currency}
           value={draft.budget}
           onChange={(value) => set('budget', value)}
           invalid={wrong('budget')}
@@ -384,6 +380,7 @@ function Places({
   draft: Draft;
   onChange: (places: Draft['places'], field: string | null) => void;
 }) {
+  const currency = useCurrency();
   const rigs = [...new Set(offer.volumes.map(({ rigId }) => rigId))];
   const toggle = (key: string, price: number | null) => {
     if (key in draft.places)
@@ -413,21 +410,16 @@ function Places({
                 return (
                   <li key={key} className="flex items-center gap-2 text-sm">
                     <label className="flex min-h-8 min-w-0 flex-1 items-center gap-2">
-                      <input
-                        type="checkbox"
-                        checked={key in draft.places}
-                        onChange={() => toggle(key, volume.price)}
-                        className="size-4 shrink-0 accent-[var(--signal)]"
-                      />
+                      <Checkbox checked={key in draft.places} onChange={() => toggle(key, volume.price)} />
                       <span className="min-w-0 shrink">
                         <MiddleName name={volume.name} tail={10} />
                       </span>
                       {volume.simulated && <Simulated />}
                     </label>
                     <input
-                      aria-label={`Price of ${volume.name}`}
+                      aria-label={`Price of ${volume.name}, ${currency}`}
                       inputMode="decimal"
-                      placeholder="price"
+                      placeholder={`price, ${currency}`}
                       disabled={!(key in draft.places)}
                       value={draft.places[key] ?? ''}
                       onChange={(event) =>

@@ -1,5 +1,5 @@
 'use client';
-import { count, megabytesPerSecond, percent, quantity } from '@/core/format';
+import { count, megabytesPerSecond, money, percent, quantity } from '@/core/format';
 import { FileText, Pencil, Timer, Trash2 } from 'lucide-react';
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
@@ -15,6 +15,7 @@ import { useSend } from '../useSend';
 import { DecisionMap } from './DecisionMap';
 import { SetUpTable } from './SetUpTable';
 import type { BriefPage } from '../pages';
+import { useCurrency } from '../shell/status';
 
 const changes = new Set([
   'plan',
@@ -170,13 +171,14 @@ export function BriefLine({
   page: BriefPage;
 }) {
   const { cameras, days, streams, looks, scale, speed, grade, margin, budget } = document;
+  const currency = useCurrency();
   return (
     <p className="text-sm text-muted">
       {cameras.map(({ name, hoursPerDay }) => `${name} ${quantity(hoursPerDay, 'h')}`).join(', ')} a day for{' '}
       {days} {days === 1 ? 'day' : 'days'}; {streams === 1 ? 'one stream' : `${streams} streams`}
       {looks > 0 ? ` with ${looks} ${looks === 1 ? 'grade' : 'grades'} each` : ''} must be {grade} or better
       at {scale} scale{speed === 1 ? '' : ` and ${speed}x speed`}, {percent(margin, 0)} margin
-      {budget === null ? '' : `, budget ${count(budget)}`}
+      {budget === null ? '' : `, budget ${money(budget, currency)}`}
       {decision.cardBytesPerSecond === null
         ? ''
         : `; cards give ${megabytesPerSecond(decision.cardBytesPerSecond)}`}

@@ -1,5 +1,5 @@
 'use client';
-import { count, megabitsPerSecond, megabytesPerSecond, milliseconds } from '@/core/format';
+import { megabitsPerSecond, megabytesPerSecond, milliseconds, money } from '@/core/format';
 import { clsx } from 'clsx';
 import { Dialog } from 'radix-ui';
 import Link from 'next/link';
@@ -14,6 +14,7 @@ import { useSend } from '../useSend';
 import type { KnownRate } from '@/core/choose/judge';
 import { headroomWords } from '@/core/choose/setups';
 import { isModelled } from './words';
+import { useCurrency } from '../shell/status';
 
 export interface MapActions {
   /** Queues the runs that fill a cell. */
@@ -33,6 +34,7 @@ export function DecisionMap({
   briefId: string;
   actions?: MapActions | null;
 }) {
+  const currency = useCurrency();
   const [open, setOpen] = useState<MapCell | null>(null);
   const { rows, places, cells } = decision;
   const manyRigs = new Set(places.map(({ rigId }) => rigId)).size > 1;
@@ -64,7 +66,9 @@ export function DecisionMap({
                       : 'rate not measured'}
                   </span>
                   {place.price !== null && place.price > 0 && (
-                    <span className="block text-xs font-normal text-muted">costs {count(place.price)}</span>
+                    <span className="block text-xs font-normal text-muted">
+                      costs {money(place.price, currency)}
+                    </span>
                   )}
                   {place.simulated && <Simulated />}
                 </th>
@@ -123,10 +127,10 @@ export function DecisionMap({
         }}
       >
         <Dialog.Portal>
-          <Dialog.Overlay className="fixed inset-0 bg-black/50" />
+          <Dialog.Overlay className="fixed inset-0 z-40 bg-black/50" />
           <Dialog.Content
             aria-describedby={undefined}
-            className="fixed inset-y-0 right-0 w-[min(520px,94vw)] overflow-y-auto border-l border-edge bg-surface p-5 shadow-2xl"
+            className="fixed z-40 inset-y-0 right-0 w-[min(520px,94vw)] overflow-y-auto border-l border-edge bg-surface p-5 shadow-2xl"
           >
             {open && (
               <Evidence
@@ -360,7 +364,7 @@ function Evidence({
                 .join(',')}`}
               className="mt-2 inline-block text-sm underline"
             >
-              Lay them beside each other
+              Compare them
             </Link>
           )}
         </section>

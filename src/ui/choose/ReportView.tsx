@@ -1,5 +1,5 @@
 'use client';
-import { count, dateTime, memory } from '@/core/format';
+import { count, dateTime, memory, money } from '@/core/format';
 import { Download, Printer } from 'lucide-react';
 import Link from 'next/link';
 import { useRef } from 'react';
@@ -39,7 +39,7 @@ export function ReportView({ report }: { report: ReportPage }) {
         </Link>
         <LinkButton href={addressOf('GET /api/bundles')} look="quiet">
           <Download aria-hidden className="size-4" />
-          Results as a bundle
+          Export results
         </LinkButton>
         <Button look="main" onClick={() => window.print()}>
           <Printer aria-hidden className="size-4" />
@@ -69,7 +69,7 @@ export function ReportView({ report }: { report: ReportPage }) {
                   ? 'cost not known'
                   : setUp.cost === 0
                     ? 'nothing to buy'
-                    : `cost ${count(setUp.cost)}`}
+                    : `cost ${money(setUp.cost, setUp.currency)}`}
                 ; copying a day {daySpan(setUp.copySecondsPerDay)}, proxies a day{' '}
                 {setUp.proxySecondsPerDay === 0 ? 'none' : daySpan(setUp.proxySecondsPerDay)}
               </li>

@@ -1,5 +1,5 @@
 'use client';
-import { count, fixed, percent, size } from '@/core/format';
+import { fixed, money, percent, size } from '@/core/format';
 import { createColumnHelper, type ColumnDef } from '@tanstack/react-table';
 import { headroomWords, unknownWords, type SetUp } from '@/core/choose/setups';
 import { Empty } from '../parts/Empty';
@@ -14,7 +14,8 @@ const column = createColumnHelper<Ranked>();
 const meetsWords = ({ meets }: SetUp) =>
   meets === true ? 'meets the brief' : meets === null ? 'not known yet' : 'does not';
 
-const costWords = ({ cost }: SetUp) => (cost === null ? 'not known' : cost === 0 ? 'nothing' : count(cost));
+const costWords = ({ cost, currency }: SetUp) =>
+  cost === null ? 'not known' : cost === 0 ? 'nothing' : money(cost, currency);
 
 const columns = [
   column.accessor('rank', { header: '#', meta: { figures: true } }),

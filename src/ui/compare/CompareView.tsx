@@ -14,13 +14,14 @@ import {
 } from '@/core/compare/compare';
 import type { Comparison } from '@/server/comparisons';
 import { Button, LinkButton } from '../parts/Button';
-import { figure as typed, NumberField, SelectField } from '../parts/Field';
+import { figure as typed, NumberField } from '../parts/Field';
 import { Simulated } from '../parts/Simulated';
 import { quoted, saveFile } from '../table/export';
 import { LagOverlay } from './LagOverlay';
 import { RepeatBars } from './RepeatBars';
 import { RibbonStack } from './RibbonStack';
 import { againstSentence, bothWays } from '@/core/sentences/compare';
+import { SelectField } from '../parts/Select';
 
 const signed = (value: number | undefined) =>
   value === undefined ? '–' : `${value > 0 ? '+' : value < 0 ? '−' : ''}${significant(Math.abs(value), 3)}`;

@@ -8,6 +8,7 @@ import { useDecodedBy } from '../parts/DecodedBy';
 import { FormError, figure, NumberField } from '../parts/Field';
 import { useSend } from '../useSend';
 import type { ClipPage } from '../pages';
+import { SelectField } from '../parts/Select';
 
 const presetRates = [
   ['', 'the clip’s own rate'],
@@ -78,21 +79,7 @@ export function ClipDecode({ page: { clip, devices } }: { page: ClipPage }) {
         </Button>
         <span className="mx-2 h-9 border-l" />
         <ScaleChoice value={scale} onChange={setScale} />
-        <label>
-          <span className="mb-1 block text-xs text-muted">Timeline rate</span>
-          <select
-            aria-label="Timeline rate"
-            value={rate}
-            onChange={(event) => setRate(event.target.value)}
-            className="h-9 border border-edge bg-ground px-2 text-sm"
-          >
-            {presetRates.map(([value, name]) => (
-              <option key={value} value={value}>
-                {name}
-              </option>
-            ))}
-          </select>
-        </label>
+        <SelectField label="Timeline rate" value={rate} onChange={setRate} options={presetRates} />
         <NumberField
           label="Streams at most"
           value={most}

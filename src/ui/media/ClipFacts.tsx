@@ -34,8 +34,8 @@ export function ClipFacts({ page: { clip, uses } }: { page: ClipPage }) {
       )}
       {clip.structure && <Part title="Frames" rows={frameRows(clip)} />}
       <Part title="File" rows={fileRows(clip)} />
-      <section aria-label="What it serves for" className="lg:col-span-2">
-        <h2 className="mb-2">What it serves for here</h2>
+      <section aria-label="What it can be used for" className="lg:col-span-2">
+        <h2 className="mb-2">What it can be used for</h2>
         <ul className="grid gap-x-8 gap-y-1 text-sm sm:grid-cols-2">
           {uses.map(({ use, possible, why }) => (
             <li key={use}>

@@ -2,9 +2,10 @@
 import { useState } from 'react';
 import type { Rational } from '@/core/time/rational';
 import { Button } from '../parts/Button';
-import { FormError, SelectField } from '../parts/Field';
+import { FormError } from '../parts/Field';
 import { rateFrom, rateOptions } from '../timeline/words';
 import { useSend } from '../useSend';
+import { SelectField } from '../parts/Select';
 
 /** Sets the rate of a clip whose files state none. */
 export function ClipRate({ id, rate, reload }: { id: string; rate: Rational; reload: () => void }) {

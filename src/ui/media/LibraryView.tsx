@@ -3,15 +3,19 @@ import type { ClipAction } from '@/core/asked/library';
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { useCallback, useMemo, useState } from 'react';
-import type { LibraryClip } from '@/server/media';
+import type { LibraryPage, LibraryQuery, LibraryRow } from '@/server/clipList';
+import { count } from '@/core/format';
+import { addressOf, callApi } from '../api';
 import { Button } from '../parts/Button';
 import { Empty } from '../parts/Empty';
 import { FormError } from '../parts/Field';
 import { useCommands } from '../shell/commands';
-import { useLive } from '../shell/useLive';
+import { Select } from '../parts/Select';
 import { DataTable } from '../table/DataTable';
+import { SearchField } from '../table/SearchField';
+import { useNarrowed } from '../table/useNarrowed';
 import { useSend } from '../useSend';
-import { clipColumns, hiddenColumns } from './clipColumns';
+import { clipColumns, hiddenColumns, type ClipLine } from './clipColumns';
 import { UploadClip } from './UploadClip';
 
 export interface LibraryVolume {
@@ -22,42 +26,35 @@ export interface LibraryVolume {
 }
 
 const states = [
-  ['all', 'All clips'],
+  ['', 'All clips'],
   ['ready', 'Ready'],
   ['warned', 'With warnings'],
   ['unplayable', 'Cannot be decoded'],
   ['missing', 'Missing'],
 ] as const;
-type State = (typeof states)[number][0];
 
-const keeps: Record<State, (clip: LibraryClip) => boolean> = {
-  all: () => true,
-  ready: ({ status }) => status === 'ready',
-  warned: ({ status, warnings }) => status === 'ready' && warnings.length > 0,
-  unplayable: ({ status }) => status === 'unplayable',
-  missing: ({ status }) => status === 'missing',
-};
+const foldedUnder = ({ others = [] }: ClipLine): readonly ClipLine[] => others;
+/** Rows that are asked for at once to choose them all. */
+const inPieces = 500;
 
-/** All clips of all volumes, and what can be done with many at once. */
+/** All footage of all volumes with its files, and what can be done with many at once. */
 export function LibraryView({
-  clips: initial,
+  first,
+  asked: askedFirst,
   volumes,
 }: {
-  clips: LibraryClip[];
+  first: LibraryPage;
+  asked: LibraryQuery;
   volumes: readonly LibraryVolume[];
 }) {
-  const [clips, reload] = useLive(
-    initial,
-    'GET /api/clips',
-    (event) => (event.type === 'volume' && event.finished) || event.type === 'clips',
-  );
-  const [state, setState] = useState<State>('all');
-  const [volumeId, setVolumeId] = useState('');
+  const { page, asked, query, reload, narrow, clear, turnTo } = useNarrowed<'GET /api/clips', LibraryQuery>({
+    route: 'GET /api/clips',
+    first,
+    asked: askedFirst,
+    linked: true,
+    concerns: (event) => (event.type === 'volume' && event.finished) || event.type === 'clips',
+  });
   const [uploading, setUploading] = useState(false);
-  const rows = useMemo(
-    () => clips.filter((clip) => keeps[state](clip) && (volumeId === '' || clip.volumeId === volumeId)),
-    [clips, state, volumeId],
-  );
   useCommands(
     useMemo(
       () => [
@@ -66,20 +63,58 @@ export function LibraryView({
       [],
     ),
   );
-  const problems = clips.filter(({ status }) => status === 'unplayable').length;
-  const list = 'h-8 border border-edge bg-ground px-2 text-sm';
+  const { total, clips, known, unplayable, rows } = page;
+  const sorting = [{ id: asked.sort || 'path', desc: asked.order === 'desc' }];
+  const allRows = async () => {
+    const pages = Array.from({ length: Math.ceil(total / inPieces) }, (_, index) => String(index + 1));
+    const all: LibraryRow[] = [];
+    for (const number of pages)
+      all.push(
+        ...(await callApi('GET /api/clips', { query: { ...query, page: number, size: String(inPieces) } }))
+          .rows,
+      );
+    return all;
+  };
+  const filters = (
+    <>
+      <SearchField
+        label="Filter Clips"
+        placeholder="Name, codec, raster, notes"
+        value={asked.text ?? ''}
+        onChange={(text) => narrow({ text })}
+      />
+      <Select
+        label="State"
+        value={asked.state ?? ''}
+        onChange={(state) => narrow({ state })}
+        options={states}
+        low
+      />
+      <Select
+        label="Volume"
+        value={asked.volume ?? ''}
+        onChange={(volume) => narrow({ volume })}
+        options={[['', 'All volumes'], ...volumes.map(({ id, name }) => [id, name] as const)]}
+        low
+        className="max-w-52"
+      />
+      <span role="status" className="text-sm text-muted">
+        {`${count(total)} ${total === 1 ? 'row' : 'rows'}, ${count(clips)} ${clips === 1 ? 'file' : 'files'}`}
+      </span>
+    </>
+  );
   return (
     <div className="flex flex-col gap-4">
       <div className="flex items-start gap-3">
         <h1 className="mr-auto">
           What each clip is
-          {problems > 0 && (
+          {unplayable > 0 && (
             <button
               type="button"
               className="ml-4 text-sm font-normal text-signal-text underline underline-offset-4"
-              onClick={() => setState('unplayable')}
+              onClick={() => narrow({ state: 'unplayable' })}
             >
-              {problems} cannot be decoded
+              {count(unplayable)} cannot be decoded
             </button>
           )}
         </h1>
@@ -97,56 +132,36 @@ export function LibraryView({
           }}
         />
       )}
-      <DataTable
+      <DataTable<ClipLine>
         label="Clips"
-        rows={rows}
+        rows={rows as LibraryRow[]}
         columns={clipColumns}
         rowId={(clip) => clip.id}
-        initialSort={[{ id: 'path', desc: false }]}
+        folded={foldedUnder}
         hidden={hiddenColumns}
         fileName="navvy-clips"
-        filters={
-          clips.length > 0 && (
-            <>
-              <select
-                aria-label="State"
-                value={state}
-                onChange={(event) => setState(event.target.value as State)}
-                className={list}
-              >
-                {states.map(([value, name]) => (
-                  <option key={value} value={value}>
-                    {name}
-                  </option>
-                ))}
-              </select>
-              <select
-                aria-label="Volume"
-                value={volumeId}
-                onChange={(event) => setVolumeId(event.target.value)}
-                className={`${list} max-w-52`}
-              >
-                <option value="">All volumes</option>
-                {volumes.map(({ id, name }) => (
-                  <option key={id} value={id}>
-                    {name}
-                  </option>
-                ))}
-              </select>
-            </>
-          )
-        }
-        actions={(chosen, clear) => (
+        filters={known > 0 && filters}
+        paging={{
+          total,
+          page: page.page,
+          size: page.size,
+          onPage: turnTo,
+          csvHref: addressOf('GET /api/clips', { query: { ...query, page: undefined, format: 'csv' } }),
+          sorting,
+          onSort: ([by]) => narrow({ sort: by?.id ?? '', order: by?.desc ? 'desc' : '' }),
+          all: allRows,
+        }}
+        actions={(chosen, done) => (
           <ClipActions
             chosen={chosen}
             done={() => {
-              clear();
+              done();
               void reload();
             }}
           />
         )}
         empty={
-          clips.length === 0 ? (
+          known === 0 ? (
             <Empty
               title="No clips yet"
               action={
@@ -160,15 +175,8 @@ export function LibraryView({
             </Empty>
           ) : (
             <p className="border bg-surface p-6 text-center text-sm text-muted">
-              No clip is so.{' '}
-              <button
-                type="button"
-                className="underline"
-                onClick={() => {
-                  setState('all');
-                  setVolumeId('');
-                }}
-              >
+              No clip matches.{' '}
+              <button type="button" className="underline" onClick={clear}>
                 Show all
               </button>
             </p>
@@ -202,15 +210,15 @@ function ScanAll({ volumes }: { volumes: readonly LibraryVolume[] }) {
 }
 
 /** What can be done with the clips that are chosen. */
-function ClipActions({ chosen, done }: { chosen: LibraryClip[]; done: () => void }) {
+function ClipActions({ chosen, done }: { chosen: ClipLine[]; done: () => void }) {
   const router = useRouter();
   const { busy, error, send } = useSend();
   const ids = chosen.map(({ id }) => id);
   const act = useCallback(
-    async (action: ClipAction) => {
-      if (await send('POST /api/clips/actions', { body: { action, clipIds: ids } })) done();
+    async (action: ClipAction, clipIds: readonly string[]) => {
+      if (await send('POST /api/clips/actions', { body: { action, clipIds: [...clipIds] } })) done();
     },
-    [send, ids, done],
+    [send, done],
   );
   const measure = async () => {
     if (await send('POST /api/trials', { body: { kind: 'decode-rate', clipIds: ids } }))
@@ -221,6 +229,8 @@ function ClipActions({ chosen, done }: { chosen: LibraryClip[]; done: () => void
       router.push('/media/support');
   };
   const ready = chosen.every(({ status }) => status === 'ready');
+  // Footage is grouped with all that is folded under it.
+  const whole = chosen.flatMap(({ id, others = [] }) => [id, ...others.map((other) => other.id)]);
   const button = (name: string, run: () => void, disabled = false) => (
     <Button key={name} className="h-8 px-2 text-xs" disabled={busy || disabled} onClick={run}>
       {name}
@@ -241,7 +251,7 @@ function ClipActions({ chosen, done }: { chosen: LibraryClip[]; done: () => void
         !ready,
       )}
       {button(
-        'Try decode devices',
+        'Test decode devices',
         () => {
           void support();
         },
@@ -250,20 +260,24 @@ function ClipActions({ chosen, done }: { chosen: LibraryClip[]; done: () => void
       {button(
         'Group as one footage',
         () => {
-          void act('group');
+          void act('group', whole);
         },
         chosen.length < 2,
       )}
-      {button('Take out of footage', () => {
-        void act('take-out');
+      {button('Remove from footage', () => {
+        void act('take-out', ids);
       })}
-      {chosen.some(({ footageHand }) => footageHand !== null) &&
+      {chosen.some(({ footageHand, others = [] }) =>
+        [footageHand, ...others.map((other) => other.footageHand)].some((hand) => hand !== null),
+      ) &&
         button('Group automatically', () => {
-          void act('group-automatically');
+          void act('group-automatically', whole);
         })}
-      {chosen.every(({ status }) => status === 'missing') &&
-        button('Forget missing', () => {
-          void act('forget');
+      {chosen.every(({ status, others = [] }) =>
+        [status, ...others.map((other) => other.status)].every((state) => state === 'missing'),
+      ) &&
+        button('Remove missing', () => {
+          void act('forget', whole);
         })}
       <FormError message={error?.message} />
     </>

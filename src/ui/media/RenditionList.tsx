@@ -41,7 +41,7 @@ export function RenditionList({
               void act('take-out');
             }}
           >
-            Take this clip out
+            Remove this clip
           </Button>
         )}
         {clip.footageHand !== null && (

@@ -3,10 +3,11 @@ import { clockTime, megabytesPerSecond, size } from '@/core/format';
 import { useEffect, useRef, useState, type SyntheticEvent } from 'react';
 import { TimeLeftEstimator } from '@/core/tasks/timeLeft';
 import { Button } from '../parts/Button';
-import { FormError, SelectField, TextField } from '../parts/Field';
+import { FormError, TextField } from '../parts/Field';
 import { Progress } from '../parts/Progress';
 import type { LibraryVolume } from './LibraryView';
 import { addressOf } from '../api';
+import { SelectField } from '../parts/Select';
 
 interface Sent {
   readonly bytes: number;

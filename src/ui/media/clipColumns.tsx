@@ -1,18 +1,26 @@
 'use client';
-import { clockTime, count, megabits, size, upTo } from '@/core/format';
+import { clockTime, count, megabits, quantity, size, upTo } from '@/core/format';
 import { fileName } from '@/core/media/fileName';
+import type { Format } from '@/core/media/format';
+import { clsx } from 'clsx';
 import { createColumnHelper, type ColumnDef } from '@tanstack/react-table';
 import { Play } from 'lucide-react';
 import Link from 'next/link';
-import { frameStructureLabel } from '@/core/media/frameStructure';
+import { frameStructureLabel, frameStructureShort } from '@/core/media/frameStructure';
 import { rateLabel, toNumber, type Rational } from '@/core/time/rational';
 import { plainName } from '@/core/simulated';
-import type { LibraryClip } from '@/server/media';
+import type { LibraryClip } from '@/server/clipList';
 import { MiddleName } from '../parts/MiddleName';
 import { Simulated } from '../parts/Simulated';
 
-const column = createColumnHelper<LibraryClip>();
+/** A file of the library, with those that are folded under it where it stands for its footage. */
+export type ClipLine = LibraryClip & { readonly others?: readonly LibraryClip[] };
+
+const column = createColumnHelper<ClipLine>();
 const rateOf = ({ format }: LibraryClip) => (format ? format.rate.num / format.rate.den : 0);
+const codecOf = ({ codec, profile }: Format) => [codec, profile].filter(Boolean).join(' ');
+const depthOf = ({ bitDepth, chroma }: Format) => `${bitDepth}-bit ${chroma}`;
+const rasterOf = ({ width, height }: Format) => `${width}x${height}`;
 const folderOf = (path: string) => path.split('/').slice(0, -1).join('/');
 const durationMs = (clip: LibraryClip) =>
   clip.format && clip.frames ? (clip.frames * 1000) / rateOf(clip) : null;
@@ -35,13 +43,31 @@ function Rate({ rate, constant }: { rate: Rational; constant: boolean | null }) 
 /** What stands in the way of a clip, or what to know before playing it. */
 function Notes({ clip: { problem, status, warnings } }: { clip: LibraryClip }) {
   if (status === 'missing') return <span className="text-xs text-signal-text">missing</span>;
-  if (problem)
-    return (
-      <span className="line-clamp-2 min-w-44 text-xs text-signal-text" title={problem}>
-        {problem}
-      </span>
-    );
-  return <span className="block min-w-28 text-xs text-muted">{warnings.join(', ')}</span>;
+  const words = problem ?? warnings.join(', ');
+  return (
+    <span
+      className={clsx('line-clamp-2 min-w-24 text-xs', problem ? 'text-signal-text' : 'text-muted')}
+      title={words}
+    >
+      {words}
+    </span>
+  );
+}
+
+/** Where else footage is, in a few words: "+3 places, 2 renditions". */
+function elsewhere({ role, contentHash, others = [], renditions }: ClipLine): string {
+  if (others.length === 0) return renditions > 1 && role !== 'original' ? role : '';
+  const same = others.filter((other) => other.contentHash !== null && other.contentHash === contentHash);
+  const places = same.length;
+  const made = new Set(
+    others.filter((other) => !same.includes(other)).map((other) => other.contentHash ?? other.id),
+  ).size;
+  return [
+    places > 0 && `+${count(places)} ${places === 1 ? 'place' : 'places'}`,
+    made > 0 && `${count(made)} ${made === 1 ? 'rendition' : 'renditions'}`,
+  ]
+    .filter(Boolean)
+    .join(', ');
 }
 
 export const clipColumns = [
@@ -53,10 +79,11 @@ export const clipColumns = [
         <Link
           prefetch={false}
           href={`/trials?clip=${original.id}`}
-          className="inline-flex items-center gap-1 whitespace-nowrap border border-edge px-2 py-1 text-xs hover:border-ink"
+          title="Play and measure"
+          className="inline-flex size-7 items-center justify-center border border-edge hover:border-ink"
         >
           <Play aria-hidden className="size-3" />
-          Try<span className="sr-only"> {original.path}</span>
+          <span className="sr-only">Try {original.path}</span>
         </Link>
       ) : (
         <span className="text-xs text-signal-text">{original.status}</span>
@@ -66,21 +93,17 @@ export const clipColumns = [
     header: 'Clip',
     meta: { text: (clip) => clip.path, rowName: true },
     cell: ({ row: { original } }) => (
-      <Link prefetch={false} href={`/media/clips/${original.id}`} className="block min-w-36 max-w-64">
+      <Link prefetch={false} href={`/media/clips/${original.id}`} className="block min-w-36 max-w-60">
         <span className="underline decoration-edge underline-offset-4">
           <MiddleName name={fileName(original.path)} />
         </span>
         <span
-          className="flex max-w-64 items-baseline gap-1.5 text-xs text-muted"
+          className="flex max-w-60 items-baseline gap-1.5 text-xs text-muted"
           title={`${original.volumeName}: ${original.path}`}
         >
           <MiddleName name={original.volumeName} tail={8} />
           {original.simulated && <Simulated />}
-          {original.renditions > 1 && (
-            <span className="whitespace-nowrap">
-              {original.role} of {original.renditions}
-            </span>
-          )}
+          <span className="whitespace-nowrap">{elsewhere(original)}</span>
         </span>
       </Link>
     ),
@@ -109,27 +132,50 @@ export const clipColumns = [
       </>
     ),
   }),
-  column.accessor(
-    (clip) => (clip.format ? [clip.format.codec, clip.format.profile].filter(Boolean).join(' ') : '–'),
-    { id: 'codec', header: 'Codec, profile' },
-  ),
-  column.accessor((clip) => (clip.format ? `${clip.format.bitDepth}-bit ${clip.format.chroma}` : '–'), {
+  column.accessor((clip) => (clip.format ? codecOf(clip.format) : '–'), {
+    id: 'codec',
+    header: 'Codec, depth',
+    meta: { text: ({ format }) => (format ? `${codecOf(format)} ${depthOf(format)}` : '') },
+    cell: ({
+      getValue,
+      row: {
+        original: { format },
+      },
+    }) => (
+      <span className="block max-w-44 truncate" title={getValue()}>
+        {getValue()}
+        <span className="block text-xs text-muted">{format && depthOf(format)}</span>
+      </span>
+    ),
+  }),
+  column.accessor((clip) => (clip.format ? depthOf(clip.format) : '–'), {
     id: 'depth',
     header: 'Depth, chroma',
     meta: { figures: true },
   }),
   column.accessor((clip) => (clip.format ? clip.format.width * clip.format.height : 0), {
     id: 'raster',
-    header: 'Raster',
+    header: 'Raster, rate',
     meta: {
       figures: true,
-      text: (clip) => (clip.format ? `${clip.format.width}x${clip.format.height}` : ''),
+      text: ({ format }) => (format ? `${rasterOf(format)} ${rateLabel(format.rate)}` : ''),
     },
     cell: ({
       row: {
-        original: { format },
+        original: { format, constantRate },
       },
-    }) => (format ? `${format.width}x${format.height}` : '–'),
+    }) =>
+      format ? (
+        <>
+          {rasterOf(format)}
+          <span className="block text-xs text-muted">
+            {quantity(upTo(toNumber(format.rate), 3), '/s')}
+            {constantRate === false && ' on average'}
+          </span>
+        </>
+      ) : (
+        '–'
+      ),
   }),
   column.accessor(rateOf, {
     id: 'rate',
@@ -154,11 +200,20 @@ export const clipColumns = [
   }),
   column.accessor((clip) => (clip.structure ? frameStructureLabel(clip.structure) : '–'), {
     id: 'structure',
-    header: 'Frames depend',
-    cell: ({ getValue }) => <span className="block min-w-28">{getValue()}</span>,
+    header: 'Frames',
+    cell: ({
+      getValue,
+      row: {
+        original: { structure },
+      },
+    }) => (
+      <span className="whitespace-nowrap" title={getValue()}>
+        {structure ? frameStructureShort(structure) : '–'}
+      </span>
+    ),
   }),
   column.accessor('frames', {
-    header: 'Frames',
+    header: 'Length, frames',
     meta: { figures: true },
     cell: ({ row }) => (row.original.frames === null ? '–' : count(row.original.frames)),
   }),
@@ -196,20 +251,20 @@ export const clipColumns = [
     header: 'Notes',
     cell: ({ row }) => <Notes clip={row.original} />,
   }),
-] as ColumnDef<LibraryClip, never>[];
+] as ColumnDef<ClipLine, never>[];
 
 /** Columns that are there when asked for. */
 export const hiddenColumns = {
+  depth: false,
+  rate: false,
   timecode: false,
   sizeBytes: false,
   container: false,
   frames: false,
-  duration: false,
   volumeName: false,
   scan: false,
   transfer: false,
   audioTracks: false,
   alpha: false,
-  peakBitsPerSecond: false,
   footage: false,
 };

@@ -123,7 +123,7 @@ export function SoundChoice({ value, onChange }: Simple<Sound>) {
       value={value}
       onChange={onChange}
       options={[
-        ['on', 'Goes along'],
+        ['on', 'Played'],
         ['off', 'Off'],
       ]}
     />

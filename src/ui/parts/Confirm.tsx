@@ -36,8 +36,8 @@ export function ConfirmButton({
         </Button>
       </AlertDialog.Trigger>
       <AlertDialog.Portal>
-        <AlertDialog.Overlay className="fixed inset-0 bg-black/50" />
-        <AlertDialog.Content className="fixed left-1/2 top-1/3 w-[min(460px,92vw)] -translate-x-1/2 border border-edge bg-surface p-5 shadow-2xl">
+        <AlertDialog.Overlay className="fixed inset-0 z-40 bg-black/50" />
+        <AlertDialog.Content className="fixed z-40 left-1/2 top-1/3 w-[min(460px,92vw)] -translate-x-1/2 border border-edge bg-surface p-5 shadow-2xl">
           <AlertDialog.Title className="font-semibold">{title}</AlertDialog.Title>
           <AlertDialog.Description className="mt-2 text-sm text-muted">{consequence}</AlertDialog.Description>
           {error && (

@@ -3,7 +3,8 @@ import Link from 'next/link';
 import { useState } from 'react';
 import { mostShare, softwareId, type DeviceUse, type FrameWay } from '@/core/decode/decoding';
 import { plainName } from '@/core/simulated';
-import { figure, SelectField } from './Field';
+import { figure } from './Field';
+import { SelectField } from './Select';
 
 /** A device that can decode here. */
 export interface DeviceChoice {
@@ -62,7 +63,7 @@ export function useDecodedBy(devices: readonly DeviceChoice[], scaling = true) {
         <SelectField
           label="Its pictures come to memory"
           value={draft.frames}
-          onChange={(frames) => setDraft((now) => ({ ...now, frames: frames as FrameWay }))}
+          onChange={(frames) => setDraft((now) => ({ ...now, frames: frames }))}
           options={[
             ['whole', 'Whole, scaled by the processor'],
             ['scaled', 'Scaled by the device'],

@@ -89,35 +89,6 @@ export function NumberField({
   );
 }
 
-/** A labelled list to choose from. */
-export function SelectField({
-  label,
-  value,
-  onChange,
-  options,
-  className,
-  invalid = false,
-}: Omit<FieldProps, 'unit' | 'placeholder'> & { readonly options: readonly (readonly [string, string])[] }) {
-  return (
-    <label className={className}>
-      <span className="mb-1 block text-xs text-muted">{label}</span>
-      <select
-        aria-label={label}
-        value={value}
-        onChange={(event) => onChange(event.target.value)}
-        aria-invalid={invalid}
-        className={inputLook}
-      >
-        {options.map(([option, name]) => (
-          <option key={option} value={option}>
-            {name}
-          </option>
-        ))}
-      </select>
-    </label>
-  );
-}
-
 /** A message about what was refused, or nothing. */
 export function FormError({ message }: { message: ReactNode }) {
   return message ? (

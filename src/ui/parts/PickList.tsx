@@ -3,6 +3,8 @@ import { count } from '@/core/format';
 import { useState } from 'react';
 import { Button } from './Button';
 import { MiddleName } from './MiddleName';
+import { Checkbox } from './Checkbox';
+import { toggled } from '@/core/toggled';
 
 export interface Pick {
   readonly id: string;
@@ -21,6 +23,8 @@ interface PickListProps {
 }
 
 const filteredFrom = 9;
+/** Most that are drawn at once. */
+const mostDrawn = 200;
 
 /** Several of many, by box; with a filter where they are many. */
 export function PickList({ label, items, chosen, onChange, empty }: PickListProps) {
@@ -28,11 +32,7 @@ export function PickList({ label, items, chosen, onChange, empty }: PickListProp
   const shown = items.filter(({ name, note = '' }) =>
     `${name} ${note}`.toLowerCase().includes(typed.toLowerCase()),
   );
-  const toggle = (id: string) => {
-    const next = new Set(chosen);
-    if (!next.delete(id)) next.add(id);
-    onChange(next);
-  };
+  const toggle = (id: string) => onChange(toggled(chosen, id));
   const all = shown.length > 0 && shown.every(({ id }) => chosen.has(id));
   return (
     <fieldset className="min-w-0 border bg-surface">
@@ -77,15 +77,10 @@ export function PickList({ label, items, chosen, onChange, empty }: PickListProp
         aria-label={items.length > 7 ? `${label}, list` : undefined}
       >
         {items.length === 0 && <li className="px-3 py-2 text-sm text-muted">{empty}</li>}
-        {shown.map(({ id, name, note }) => (
+        {shown.slice(0, mostDrawn).map(({ id, name, note }) => (
           <li key={id}>
             <label className="flex min-h-7 items-center gap-2 px-2 text-sm hover:bg-raised">
-              <input
-                type="checkbox"
-                checked={chosen.has(id)}
-                onChange={() => toggle(id)}
-                className="size-4 shrink-0 accent-[var(--signal)]"
-              />
+              <Checkbox checked={chosen.has(id)} onChange={() => toggle(id)} />
               <span className="min-w-0 shrink">
                 <MiddleName name={name} />
               </span>
@@ -93,6 +88,11 @@ export function PickList({ label, items, chosen, onChange, empty }: PickListProp
             </label>
           </li>
         ))}
+        {shown.length > mostDrawn && (
+          <li className="px-2 py-1 text-xs text-muted">
+            {count(mostDrawn)} of {count(shown.length)} are listed. Filter them to see the others.
+          </li>
+        )}
       </ul>
     </fieldset>
   );

@@ -28,6 +28,9 @@ import { useSend } from '../useSend';
 import { useUndo } from '../useUndo';
 import { kindNames, taskKinds, type TaskKind } from '@/core/kinds/kinds';
 import { usualMostMadeUp } from './words';
+import { CheckField } from '../parts/Checkbox';
+import { toggled } from '@/core/toggled';
+import { SelectField } from '../parts/Select';
 
 interface Draft {
   readonly question: string;
@@ -185,24 +188,16 @@ export function PlanForm({
         start();
       }}
     >
-      <label className="max-w-xl">
-        <span className="mb-1 block text-xs text-muted">Question</span>
-        <select
-          aria-label="Question"
-          value={draft.question}
-          onChange={(event) =>
-            edit((now) => draftFor(event.target.value, choices, now, null), 'Change the question')
-          }
-          className="h-9 w-full border border-edge bg-ground px-2 text-sm"
-        >
-          {planQuestions.map(({ id, name }) => (
-            <option key={id} value={id}>
-              {name}
-            </option>
-          ))}
-          <option value="own">A matrix of my own</option>
-        </select>
-      </label>
+      <SelectField
+        label="Question"
+        value={draft.question}
+        onChange={(id) => edit((now) => draftFor(id, choices, now, null), 'Change the question')}
+        options={[
+          ...planQuestions.map(({ id, name }) => [id, name] as const),
+          ['own', 'A matrix of my own'] as const,
+        ]}
+        className="max-w-xl"
+      />
       {question && <p className="-mt-2 text-sm text-muted">{question.says}</p>}
       <div className="grid gap-4 lg:grid-cols-[3fr_2fr]">
         <PickList
@@ -338,19 +333,14 @@ function Boxes<Value extends string>({
       <legend className="mb-1 text-xs text-muted">{label}</legend>
       <div className="flex h-9 items-center gap-3 border border-edge px-3">
         {options.map(([value, name]) => (
-          <label key={value} className="flex items-center gap-1.5 whitespace-nowrap text-sm">
-            <input
-              type="checkbox"
-              checked={chosen.has(value)}
-              onChange={() => {
-                const next = new Set(chosen);
-                if (!next.delete(value)) next.add(value);
-                onChange(next);
-              }}
-              className="size-4 accent-[var(--signal)]"
-            />
+          <CheckField
+            key={value}
+            className=""
+            checked={chosen.has(value)}
+            onChange={() => onChange(toggled(chosen, value))}
+          >
             {name}
-          </label>
+          </CheckField>
         ))}
       </div>
     </fieldset>

@@ -12,10 +12,12 @@ import {
 } from '@/core/rendition/presets';
 import { Button } from '../parts/Button';
 import { Choice, scaleOptions } from '../parts/Choice';
-import { figureOrNull, FormError, inputLook, NumberField, SelectField, TextField } from '../parts/Field';
+import { figureOrNull, FormError, NumberField, TextField } from '../parts/Field';
 import { Simulated } from '../parts/Simulated';
 import { useSend } from '../useSend';
 import type { RenditionsPage } from '../pages';
+import { Checkbox } from '../parts/Checkbox';
+import { SelectField } from '../parts/Select';
 
 const purposes: Record<RenditionPreset['purpose'], string> = {
   proxy: 'Proxies',
@@ -78,27 +80,19 @@ export function RenditionForm({
     >
       <ClipChooser clips={clips} chosen={chosen} onChange={setChosen} />
       <div className="flex flex-wrap items-end gap-4">
-        <label>
-          <span className="mb-1 block text-xs text-muted">Preset</span>
-          <select
-            aria-label="Preset"
-            value={presetId}
-            onChange={(event) => setPresetId(event.target.value)}
-            className={`${inputLook} w-56`}
-          >
-            {(['proxy', 'editing', 'archive'] as const).map((purpose) => (
-              <optgroup key={purpose} label={purposes[purpose]}>
-                {renditionPresets
-                  .filter((preset) => preset.purpose === purpose)
-                  .map(({ id, name }) => (
-                    <option key={id} value={id}>
-                      {name}
-                    </option>
-                  ))}
-              </optgroup>
-            ))}
-          </select>
-        </label>
+        <SelectField
+          label="Preset"
+          value={presetId}
+          onChange={setPresetId}
+          options={[]}
+          groups={(['proxy', 'editing', 'archive'] as const).map((purpose) => [
+            purposes[purpose],
+            renditionPresets
+              .filter((preset) => preset.purpose === purpose)
+              .map(({ id, name }) => [id, name] as const),
+          ])}
+          className="w-56"
+        />
         <Choice label="Raster" value={raster} onChange={setRaster} options={scaleOptions} />
         <SelectField
           label="To volume"
@@ -178,13 +172,9 @@ function ClipChooser({
       <div role="group" aria-label="Clips to choose from" className="max-h-40 overflow-auto border">
         {found.map(({ id, path, volumeName, simulated }) => (
           <label key={id} className="flex items-center gap-2 px-2 py-1 text-sm hover:bg-raised">
-            <input
-              type="checkbox"
+            <Checkbox
               checked={chosen.includes(id)}
-              onChange={(event) =>
-                onChange(event.target.checked ? [...chosen, id] : chosen.filter((other) => other !== id))
-              }
-              className="size-4 accent-[var(--signal)]"
+              onChange={(on) => onChange(on ? [...chosen, id] : chosen.filter((other) => other !== id))}
             />
             <span className="min-w-0 truncate">{path}</span>
             <span className="ml-auto whitespace-nowrap text-xs text-muted">

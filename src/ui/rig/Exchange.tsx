@@ -35,17 +35,17 @@ export function Exchange({ others, reload }: { others: readonly RigRow[]; reload
       <div className="flex flex-wrap items-center gap-2">
         <LinkButton href={addressOf('GET /api/bundles')}>
           <Download aria-hidden className="size-4" />
-          Results of this rig as a bundle
+          Export this rig’s results
         </LinkButton>
         <Button onClick={() => input.current?.click()}>
           <Upload aria-hidden className="size-4" />
-          Take a bundle in
+          Import a bundle
         </Button>
         <input
           ref={input}
           type="file"
           accept="application/json,.json"
-          aria-label="Bundle to take in"
+          aria-label="Bundle to import"
           className="sr-only"
           tabIndex={-1}
           onChange={(event) => {
@@ -85,7 +85,7 @@ export function Exchange({ others, reload }: { others: readonly RigRow[]; reload
                 href={addressOf('GET /api/bundles', { query: { rig: id } })}
                 className="ml-auto text-muted underline decoration-edge underline-offset-4"
               >
-                As a bundle
+                Export
               </a>
               <ConfirmButton
                 label={`Forget ${name}`}

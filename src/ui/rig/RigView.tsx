@@ -1,14 +1,17 @@
 'use client';
 import { clockTime, dateTime, fixed, memory, percent, quantity } from '@/core/format';
 import Link from 'next/link';
-import { useState } from 'react';
+import { useMemo, useState } from 'react';
 import { ApiError, callApi } from '../api';
 import { Button } from '../parts/Button';
 import { Empty } from '../parts/Empty';
 import { DoubtNote } from '../parts/DoubtNote';
+import { FormError } from '../parts/Field';
 import { Facts } from '../parts/Figure';
+import { Select, type Option } from '../parts/Select';
 import { useStatus } from '../shell/status';
 import { useLive } from '../shell/useLive';
+import { useSend } from '../useSend';
 import { Exchange } from './Exchange';
 import { SelfCheckReport } from '../trial/SelfCheckReport';
 import type { RigPage, RigRow, TrialListRow } from '../pages';
@@ -118,6 +121,7 @@ function RigName({ rig, reload }: { rig: RigRow; reload: () => Promise<void> }) 
         <Button look="quiet" onClick={() => setEditing(true)}>
           Rename
         </Button>
+        <Currency rig={rig} reload={reload} />
       </div>
     );
   }
@@ -148,7 +152,7 @@ function RigName({ rig, reload }: { rig: RigRow; reload: () => Promise<void> }) 
           setEditing(false);
         }}
       >
-        Keep the old name
+        Cancel
       </Button>
       {error && (
         <span role="alert" className="text-sm text-signal-text">
@@ -156,6 +160,34 @@ function RigName({ rig, reload }: { rig: RigRow; reload: () => Promise<void> }) 
         </span>
       )}
     </form>
+  );
+}
+
+/** Codes of all currencies with their names. */
+const currencies = (): readonly Option[] => {
+  const names = new Intl.DisplayNames('en', { type: 'currency' });
+  return Intl.supportedValuesOf('currency').map((code) => [code, `${code}, ${names.of(code) ?? code}`]);
+};
+
+/** What money is counted in, wherever a price stands. */
+function Currency({ rig, reload }: { rig: RigRow; reload: () => Promise<void> }) {
+  const options = useMemo(currencies, []);
+  const { send, error } = useSend();
+  return (
+    <div className="ml-auto flex shrink-0 items-center gap-2 whitespace-nowrap text-sm text-muted">
+      <FormError message={error?.message} />
+      Prices in
+      <Select
+        label="Currency of prices"
+        value={rig.currency}
+        onChange={(currency) => {
+          void send('PATCH /api/rig', { body: { name: rig.name, currency } }).then(reload);
+        }}
+        options={options}
+        low
+        className="w-52"
+      />
+    </div>
   );
 }
 

@@ -8,18 +8,27 @@ import { useArrival } from './comingUp';
 import { CommandsProvider, useCommands } from './commands';
 import { ConditionStrip } from './ConditionStrip';
 import { EventsProvider } from './events';
+import { FirstSteps } from './FirstSteps';
 import { KeyHelp, Palette } from './Palette';
 import { Sections, sections } from './Sections';
 import { StatusProvider } from './status';
 
 /** The frame round every page: conditions on top, sections in the order of work at the side. */
-export function Shell({ initialStatus, children }: { initialStatus: Status | null; children: ReactNode }) {
+export function Shell({
+  initialStatus,
+  hidesFirstSteps,
+  children,
+}: {
+  initialStatus: Status | null;
+  hidesFirstSteps: boolean;
+  children: ReactNode;
+}) {
   return (
     <CommandsProvider>
       <EventsProvider>
         <StatusProvider initial={initialStatus}>
           <Tooltip.Provider delayDuration={300}>
-            <Frame>{children}</Frame>
+            <Frame hidesFirstSteps={hidesFirstSteps}>{children}</Frame>
           </Tooltip.Provider>
         </StatusProvider>
       </EventsProvider>
@@ -27,7 +36,7 @@ export function Shell({ initialStatus, children }: { initialStatus: Status | nul
   );
 }
 
-function Frame({ children }: { children: ReactNode }) {
+function Frame({ hidesFirstSteps, children }: { hidesFirstSteps: boolean; children: ReactNode }) {
   const [palette, setPalette] = useState(false);
   const [help, setHelp] = useState(false);
   const router = useRouter();
@@ -78,6 +87,7 @@ function Frame({ children }: { children: ReactNode }) {
       <div className="flex min-h-0 flex-1">
         <Sections onPalette={() => setPalette(true)} onKeys={() => setHelp(true)} />
         <main id="content" tabIndex={-1} className="min-w-0 flex-1 overflow-auto px-6 py-5 outline-none">
+          <FirstSteps isPutAway={hidesFirstSteps} />
           {children}
         </main>
       </div>

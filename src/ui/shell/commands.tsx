@@ -49,7 +49,7 @@ function commandKey(event: KeyboardEvent): string | null {
   const key = keyOf(event);
   const inDialog =
     event.target instanceof HTMLElement &&
-    event.target.closest('[role=dialog],[role=listbox],[role=menu]') !== null;
+    event.target.closest('[role=dialog],[role=listbox],[role=menu],[data-own-keys]') !== null;
   return inDialog || (isTyping(event.target) && !key.startsWith('Ctrl+')) ? null : key;
 }
 

@@ -3,6 +3,7 @@ import { usePathname } from 'next/navigation';
 import { createContext, useCallback, useContext, useEffect, useState, type ReactNode } from 'react';
 import type { LinkNow, LiveProgress } from '@/server/events';
 import type { Status } from '@/server/rig';
+import { usualCurrency } from '@/core/format';
 import { callApi } from '../api';
 import { useEvents } from './events';
 
@@ -77,6 +78,11 @@ export function StatusProvider({ initial, children }: { initial: Status | null; 
     }
   });
   return <StatusContext value={{ status, connected, othersLoad, link, live }}>{children}</StatusContext>;
+}
+
+/** What money is counted in here (ISO 4217). */
+export function useCurrency(): string {
+  return useContext(StatusContext).status?.currency ?? usualCurrency;
 }
 
 export function useStatus(): LiveStatus {

@@ -6,11 +6,13 @@ import { Choice } from '../parts/Choice';
 import { figure, figureOrNull, FormError, NumberField, TextField } from '../parts/Field';
 import { useSend } from '../useSend';
 import { emptyStandIn, sentStandIn, StandInFields } from './StandInFields';
+import { useCurrency } from '../shell/status';
 
 const blank = { name: '', path: '', link: '', notes: '', price: '', cache: '0' };
 
 /** Adds a folder of this host, read as it is or behind a model. What was typed stays when it is refused. */
 export function AddVolume({ onDone }: { onDone: () => void }) {
+  const currency = useCurrency();
   const [form, setForm] = useState(blank);
   const [kind, setKind] = useState<VolumeKind>('internal');
   const [backing, setBacking] = useState<'real' | 'simulated'>('real');
@@ -109,6 +111,7 @@ export function AddVolume({ onDone }: { onDone: () => void }) {
             />
             <NumberField
               label="Price"
+              unit={currency}
               value={form.price}
               onChange={set('price')}
               invalid={error?.field === 'price'}

@@ -9,12 +9,13 @@ import type { ListPart } from '@/server/trialList';
 import { Button } from '../parts/Button';
 import { Choice } from '../parts/Choice';
 import { Empty } from '../parts/Empty';
-import { FormError, SelectField, TextField } from '../parts/Field';
+import { FormError, TextField } from '../parts/Field';
 import { useLive } from '../shell/useLive';
 import { TrialList } from '../trials/TrialList';
 import { useSend } from '../useSend';
 import { DayBudget } from './DayBudget';
 import type { CopiesPage } from '../pages';
+import { SelectField } from '../parts/Select';
 
 /** Copying cards: start a copy, see all of them, and what a shooting day takes. */
 export function CopiesView({ page: initial, list }: { page: CopiesPage; list: ListPart }) {

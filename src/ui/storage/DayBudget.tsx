@@ -13,9 +13,10 @@ import { lineRate } from '@/core/storage/link';
 import { linkPresets } from '@/core/storage/presets';
 import { Choice } from '../parts/Choice';
 import { Figure, FigureRow } from '../parts/Figure';
-import { NumberField, SelectField } from '../parts/Field';
+import { NumberField } from '../parts/Field';
 import { ratesOf } from './measured';
 import type { CopiesPage } from '../pages';
+import { SelectField } from '../parts/Select';
 
 const own = 'own';
 const partWords: Record<DayPart, string> = {
@@ -242,7 +243,7 @@ function Budget({ day }: { day: ShootingDay }) {
         <thead>
           <tr className="border-b text-left text-xs text-muted">
             <th scope="col" className="py-1 font-normal">
-              With another reader
+              Compare another reader
             </th>
             <th scope="col" className="py-1 text-right font-normal">
               Day

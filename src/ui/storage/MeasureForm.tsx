@@ -7,13 +7,14 @@ import { kinds } from '@/core/kinds/kinds';
 import { writableBytes, writeReserve } from '@/core/storage/reserve';
 import { Button } from '../parts/Button';
 import { Choice } from '../parts/Choice';
-import { figure, figureAs, figureOrNull, FormError, NumberField, SelectField } from '../parts/Field';
+import { figure, figureAs, figureOrNull, FormError, NumberField } from '../parts/Field';
 import { useSend } from '../useSend';
 import { blockWords } from './words';
 import { hasUnderWay, readsThrough, type ThroughputTest } from '@/core/kinds/throughput';
 import type { CacheWay } from '@/core/media/coldProof';
 import { stairs } from '@/core/storage/underWay';
 import type { VolumePage } from '../pages';
+import { SelectField } from '../parts/Select';
 
 const blockSizes = [4_096, 65_536, 2 ** 18, 2 ** 20, 4 * 2 ** 20, 16 * 2 ** 20];
 const ownFile = '';

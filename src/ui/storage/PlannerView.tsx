@@ -1,7 +1,7 @@
 'use client';
-import { count, fixed, megabytesPerSecond, percent, quantity, size } from '@/core/format';
+import { count, megabytesPerSecond, money, percent, quantity, size } from '@/core/format';
 import { CopyPlus, Download, Redo2, Trash2, Undo2 } from 'lucide-react';
-import { useEffect, useId, useMemo, useState, type ReactNode } from 'react';
+import { useEffect, useMemo, useState, type ReactNode } from 'react';
 import { arrayLevels, type ArrayLevel } from '@/core/storage/array';
 import { drivePresets, linkPresets } from '@/core/storage/presets';
 import { forecastStore, planProblem, type StoreForecast, type StorePlan } from '@/core/storage/planner';
@@ -10,6 +10,9 @@ import { inputLook } from '../parts/Field';
 import { quoted, saveFile } from '../table/export';
 import { useUndo } from '../useUndo';
 import type { CameraFormatRow } from '../pages';
+import { Checkbox } from '../parts/Checkbox';
+import { Select } from '../parts/Select';
+import { useCurrency } from '../shell/status';
 
 const storageKey = 'navvy-planner';
 const mostAlternatives = 4;
@@ -84,6 +87,7 @@ export function PlannerView({ formats }: { formats: readonly CameraFormatRow[] }
   useEffect(() => {
     if (loaded) localStorage.setItem(storageKey, JSON.stringify(state));
   }, [state, loaded]);
+  const currency = useCurrency();
   const chosen = formats.filter(({ id }) => state.formats.includes(id));
   const forecasts = state.plans.map((plan) =>
     planProblem(plan) === null ? forecastStore(plan, chosen) : null,
@@ -97,7 +101,7 @@ export function PlannerView({ formats }: { formats: readonly CameraFormatRow[] }
     <div className="flex max-w-6xl flex-col gap-4">
       <div className="flex items-center gap-2">
         <h1 className="mr-auto" data-testid="answer">
-          {answer(state.plans, forecasts)}
+          {answer(state.plans, forecasts, currency)}
         </h1>
         <Button onClick={undo} disabled={!canUndo}>
           <Undo2 aria-hidden className="size-4" />
@@ -107,7 +111,7 @@ export function PlannerView({ formats }: { formats: readonly CameraFormatRow[] }
           <Redo2 aria-hidden className="size-4" />
           Redo
         </Button>
-        <Button onClick={() => saveFile('navvy-planner.csv', plannerCsv(state.plans, forecasts))}>
+        <Button onClick={() => saveFile('navvy-planner.csv', plannerCsv(state.plans, forecasts, currency))}>
           <Download aria-hidden className="size-4" />
           CSV
         </Button>
@@ -182,7 +186,11 @@ export function PlannerView({ formats }: { formats: readonly CameraFormatRow[] }
 }
 
 /** The alternative that carries what is wanted for the least per usable TB, in a sentence. */
-function answer(plans: readonly StorePlan[], forecasts: readonly (StoreForecast | null)[]): string {
+function answer(
+  plans: readonly StorePlan[],
+  forecasts: readonly (StoreForecast | null)[],
+  currency: string,
+): string {
   const good = plans
     .map((plan, index) => ({ plan, forecast: forecasts[index] ?? null }))
     .filter((entry): entry is { plan: StorePlan; forecast: StoreForecast } => entry.forecast?.enough === true)
@@ -192,7 +200,7 @@ function answer(plans: readonly StorePlan[], forecasts: readonly (StoreForecast 
     return plans.length === 1
       ? 'This store does not carry the streams that are wanted'
       : 'None of these stores carries the streams that are wanted';
-  return `${best.plan.name} carries ${count(best.forecast.streamsPerClient)} streams for each of ${count(best.plan.clients)} clients (${count(best.plan.streamsPerClient)} wanted) for ${count(best.forecast.price)}${good.length > 1 ? ', the least of those that do' : ''}`;
+  return `${best.plan.name} carries ${count(best.forecast.streamsPerClient)} streams for each of ${count(best.plan.clients)} clients (${count(best.plan.streamsPerClient)} wanted) for ${money(best.forecast.price, currency)}${good.length > 1 ? ', the least of those that do' : ''}`;
 }
 
 /** A small chance as one in so many, a large one in percent. */
@@ -204,7 +212,11 @@ function chanceText(chance: number): string {
       : `1 in ${count(1 / chance)}`;
 }
 
-const resultRows: readonly (readonly [string, (forecast: StoreForecast, plan: StorePlan) => string])[] = [
+type ResultRow = readonly [
+  name: string,
+  (forecast: StoreForecast, plan: StorePlan, currency: string) => string,
+];
+const resultRows: readonly ResultRow[] = [
   ['Usable capacity', ({ usableBytes }) => size(usableBytes)],
   ['Read for each client', ({ readBytesPerSecond }) => megabytesPerSecond(readBytesPerSecond)],
   ['Write for each client', ({ writeBytesPerSecond }) => megabytesPerSecond(writeBytesPerSecond)],
@@ -236,8 +248,11 @@ const resultRows: readonly (readonly [string, (forecast: StoreForecast, plan: St
     ({ rebuild }) =>
       rebuild ? chanceText(1 - (1 - rebuild.lossChance) * (1 - rebuild.unreadableChance)) : '–',
   ],
-  ['Price', ({ price }) => count(price)],
-  ['Price per usable TB', ({ pricePerUsableTerabyte }) => fixed(pricePerUsableTerabyte, 1)],
+  ['Price', ({ price }, _, currency) => money(price, currency)],
+  [
+    'Price per usable TB',
+    ({ pricePerUsableTerabyte }, _, currency) => money(pricePerUsableTerabyte, currency),
+  ],
 ];
 
 function Results({
@@ -247,6 +262,7 @@ function Results({
   plans: readonly StorePlan[];
   forecasts: readonly (StoreForecast | null)[];
 }) {
+  const currency = useCurrency();
   return (
     <>
       {plans.some((plan) => planProblem(plan) !== null) && (
@@ -264,7 +280,7 @@ function Results({
             const forecast = forecasts[index];
             return (
               <td key={index} className="figure px-3 py-1 text-[15px]">
-                {forecast ? text(forecast, plan) : '–'}
+                {forecast ? text(forecast, plan, currency) : '–'}
               </td>
             );
           })}
@@ -386,33 +402,6 @@ function Inputs({ plans, change }: { plans: readonly StorePlan[]; change: Change
   );
 }
 
-function Select({
-  label,
-  value,
-  options,
-  onChange,
-}: {
-  label: string;
-  value: string;
-  options: readonly (readonly [string, string])[];
-  onChange: (value: string) => void;
-}) {
-  return (
-    <select
-      aria-label={label}
-      value={value}
-      onChange={(event) => onChange(event.target.value)}
-      className={inputLook}
-    >
-      {options.map(([option, name]) => (
-        <option key={option} value={option}>
-          {name}
-        </option>
-      ))}
-    </select>
-  );
-}
-
 /** A figure that may be unfinished while it is typed; it counts when it is a number. */
 function NumberCell({
   label,
@@ -452,7 +441,6 @@ function FormatPicker({
   chosen: readonly string[];
   onChange: (ids: readonly string[]) => void;
 }) {
-  const id = useId();
   const names = formats.filter((format) => chosen.includes(format.id)).map(({ name }) => name);
   return (
     <details className="border bg-surface px-4 py-2">
@@ -463,19 +451,12 @@ function FormatPicker({
       <ul className="mt-2 grid gap-x-6 gap-y-1 pb-2 sm:grid-cols-2 lg:grid-cols-3">
         {formats.map((format) => (
           <li key={format.id}>
-            <label htmlFor={`${id}-${format.id}`} className="flex items-center gap-2 text-sm">
-              <input
-                id={`${id}-${format.id}`}
-                type="checkbox"
+            <label className="flex items-center gap-2 text-sm">
+              <Checkbox
                 checked={chosen.includes(format.id)}
-                onChange={(event) =>
-                  onChange(
-                    event.target.checked
-                      ? [...chosen, format.id]
-                      : chosen.filter((other) => other !== format.id),
-                  )
+                onChange={(on) =>
+                  onChange(on ? [...chosen, format.id] : chosen.filter((other) => other !== format.id))
                 }
-                className="size-4 accent-(--signal)"
               />
               {format.name}
             </label>
@@ -486,7 +467,11 @@ function FormatPicker({
   );
 }
 
-function plannerCsv(plans: readonly StorePlan[], forecasts: readonly (StoreForecast | null)[]): string {
+function plannerCsv(
+  plans: readonly StorePlan[],
+  forecasts: readonly (StoreForecast | null)[],
+  currency: string,
+): string {
   const inputs = (Object.keys(firstPlan) as (keyof StorePlan)[]).map((key) => [
     key,
     ...plans.map((plan) => String(plan[key])),
@@ -495,7 +480,7 @@ function plannerCsv(plans: readonly StorePlan[], forecasts: readonly (StoreForec
     name,
     ...plans.map((plan, index) => {
       const forecast = forecasts[index];
-      return forecast ? text(forecast, plan) : '';
+      return forecast ? text(forecast, plan, currency) : '';
     }),
   ]);
   return `${[...inputs, ...results].map((cells) => cells.map((cell) => quoted(cell, ',')).join(',')).join('\n')}\n`;

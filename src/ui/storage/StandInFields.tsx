@@ -5,7 +5,8 @@ import { arrayLevels } from '@/core/storage/array';
 import { expectedRate, type ScriptedFault, type StorageModel } from '@/core/storage/model';
 import { drivePresets, linkPresets } from '@/core/storage/presets';
 import { standInModel, standInProblem } from '@/core/storage/standInChoice';
-import { figure, figureOrNull, NumberField, SelectField } from '../parts/Field';
+import { figure, figureOrNull, NumberField } from '../parts/Field';
+import { SelectField } from '../parts/Select';
 
 /** A stand-in as it is typed: figures are text until they are sent. */
 export interface StandInForm {
@@ -216,7 +217,7 @@ export function StandInFields({
           <SelectField
             label="Scripted fault"
             value={value.fault}
-            onChange={(fault) => onChange({ ...value, fault: fault as StandInForm['fault'] })}
+            onChange={(fault) => onChange({ ...value, fault: fault })}
             options={faultNames.map(([kind, name]) => [kind, name])}
             className="w-52"
           />

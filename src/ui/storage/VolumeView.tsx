@@ -1,5 +1,5 @@
 'use client';
-import { count, dateTime, fixed, milliseconds, quantity, size } from '@/core/format';
+import { count, dateTime, milliseconds, money, quantity, size } from '@/core/format';
 import { Pencil } from 'lucide-react';
 import Link from 'next/link';
 import { useState } from 'react';
@@ -20,6 +20,7 @@ import { usableBytes } from './measured';
 import { MeasureForm, OpenClipsForm, StreamsForm } from './MeasureForm';
 import { sentStandIn, StandInFields, standInForm } from './StandInFields';
 import type { VolumePage } from '../pages';
+import { useCurrency } from '../shell/status';
 
 /** One volume: what it is, how to measure it, and what it gave so far. */
 export function VolumeView({ initial, list }: { initial: VolumePage; list: ListPart }) {
@@ -85,6 +86,7 @@ export function VolumeView({ initial, list }: { initial: VolumePage; list: ListP
 
 function VolumeFactsList({ volume, opening }: Pick<VolumePage, 'volume' | 'opening'>) {
   const { facts, standIn, link, notes, price, cacheBytes } = volume;
+  const currency = useCurrency();
   return (
     <div className="grid gap-x-10 gap-y-1 border bg-surface p-4 lg:grid-cols-2">
       <Facts
@@ -123,7 +125,7 @@ function VolumeFactsList({ volume, opening }: Pick<VolumePage, 'volume' | 'openi
             : [['Link', link || 'not noted'] as const]),
           ['Server cache', cacheBytes > 0 ? size(cacheBytes) : 'none known'],
           ['Array and drives', notes || 'not noted'],
-          ['Price', price === null ? 'not noted' : fixed(price, 0)],
+          ['Price', price === null ? 'not noted' : money(price, currency)],
           ['Opening a clip', opening ? <OpeningFigure key="opening" opening={opening} /> : 'not measured'],
           ['Scanned', volume.scannedAt ? dateTime(volume.scannedAt) : 'not yet'],
         ]}
@@ -149,6 +151,7 @@ function OpeningFigure({ opening }: { opening: NonNullable<VolumePage['opening']
 
 /** What a person knows of the volume and the system does not. */
 function Notes({ volume, onDone }: Pick<VolumePage, 'volume'> & { onDone: () => void }) {
+  const currency = useCurrency();
   const { busy, error, send } = useSend();
   const [form, setForm] = useState({
     name: volume.name,
@@ -221,6 +224,7 @@ function Notes({ volume, onDone }: Pick<VolumePage, 'volume'> & { onDone: () => 
         )}
         <NumberField
           label="Price"
+          unit={currency}
           value={form.price}
           onChange={set('price')}
           invalid={error?.field === 'price'}

@@ -4,11 +4,13 @@ import {
   flexRender,
   functionalUpdate,
   getCoreRowModel,
+  getExpandedRowModel,
   getFilteredRowModel,
   getSortedRowModel,
   useReactTable,
   type ColumnDef,
   type ColumnMeta,
+  type ExpandedState,
   type Row as TableRow,
   type RowData,
   type RowSelectionState,
@@ -19,10 +21,20 @@ import {
 } from '@tanstack/react-table';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { clsx } from 'clsx';
-import { ArrowDown, ArrowUp, ChevronLeft, ChevronRight, Columns3, Copy, Download } from 'lucide-react';
+import {
+  ArrowDown,
+  ArrowUp,
+  ChevronDown,
+  ChevronLeft,
+  ChevronRight,
+  Columns3,
+  Copy,
+  Download,
+} from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
-import { useDeferredValue, useRef, useState, type ReactNode } from 'react';
+import { memo, useDeferredValue, useRef, useState, type ReactNode } from 'react';
 import { Button, LinkButton } from '../parts/Button';
+import { Checkbox } from '../parts/Checkbox';
 import { saveFile, tableText } from './export';
 
 declare module '@tanstack/react-table' {
@@ -54,10 +66,12 @@ interface DataTableProps<Row> {
   /** Further ways to narrow the rows down, beside the filter. */
   readonly filters?: ReactNode;
   /** Rows are one page of a list that the server narrows and orders. */
-  readonly paging?: Paging;
+  readonly paging?: Paging<Row>;
+  /** Rows that are folded under a row until it is opened. */
+  readonly folded?: (row: Row) => readonly Row[];
 }
 
-interface Paging {
+interface Paging<Row> {
   /** Rows on all pages. */
   readonly total: number;
   /** Counted from 1. */
@@ -66,6 +80,15 @@ interface Paging {
   readonly onPage: (page: number) => void;
   /** Where all rows are as CSV. */
   readonly csvHref: string;
+  /** What the ways to the page before and the next are called; without, they are before and after. */
+  readonly turns?: readonly [before: string, after: string];
+  /** How rows are ordered, in words behind their number. */
+  readonly ordered?: string;
+  /** The column that the server sorts by; without, rows come in one order alone. */
+  readonly sorting?: SortingState;
+  readonly onSort?: (sorting: SortingState) => void;
+  /** Rows of all pages, to choose them all. */
+  readonly all?: () => Promise<readonly Row[]>;
 }
 
 /** Beyond so many rows only those in sight are drawn, in a box of their own. */
@@ -85,8 +108,11 @@ export function DataTable<Row>({
   actions,
   filters,
   paging,
+  folded,
 }: DataTableProps<Row>) {
-  const [sorting, setSorting] = useState<SortingState>(initialSort);
+  const [ownSorting, setOwnSorting] = useState<SortingState>(initialSort);
+  const sorting = paging?.sorting ?? ownSorting;
+  const [expanded, setExpanded] = useState<ExpandedState>({});
   const [typed, setTyped] = useState('');
   const filter = useDeferredValue(typed);
   const [columnVisibility, setColumnVisibility] = useState<VisibilityState>(hidden);
@@ -95,12 +121,14 @@ export function DataTable<Row>({
   const [chosenRows, setChosenRows] = useState<ReadonlyMap<string, Row>>(new Map());
   const choose = (update: Updater<RowSelectionState>) => {
     const next = functionalUpdate(update, rowSelection);
-    const here = new Map(rows.map((row) => [rowId(row), row]));
+    const here = new Map(
+      rows.flatMap((row) => [row, ...(folded?.(row) ?? [])]).map((row) => [rowId(row), row]),
+    );
     setRowSelection(next);
     setChosenRows(
       new Map(
         Object.keys(next).flatMap((id): [string, Row][] => {
-          const row = here.get(id) ?? chosenRows.get(id);
+          const row = next[id] ? (here.get(id) ?? chosenRows.get(id)) : undefined;
           return row === undefined ? [] : [[id, row]];
         }),
       ),
@@ -110,12 +138,17 @@ export function DataTable<Row>({
     data: rows,
     columns: columns as ColumnDef<Row>[],
     getRowId: rowId,
-    state: { sorting, globalFilter: filter, columnVisibility, rowSelection },
-    onSortingChange: setSorting,
+    ...(folded && { getSubRows: (row: Row) => folded(row) as Row[], onExpandedChange: setExpanded }),
+    state: { sorting, globalFilter: filter, columnVisibility, rowSelection, expanded },
+    onSortingChange: (update) => (paging?.onSort ?? setOwnSorting)(functionalUpdate(update, sorting)),
     onGlobalFilterChange: setTyped,
     onColumnVisibilityChange: setColumnVisibility,
     onRowSelectionChange: choose,
-    enableSorting: paging === undefined,
+    enableSorting: paging === undefined || paging.onSort !== undefined,
+    enableMultiSort: paging === undefined,
+    manualSorting: paging !== undefined,
+    // A row that is chosen stands for itself, not for what is folded under it.
+    enableSubRowSelection: false,
     enableRowSelection: actions !== undefined,
     globalFilterFn: (row, columnId, wanted: string) =>
       cellText(row.original, row.getValue(columnId), table.getColumn(columnId)?.columnDef.meta)
@@ -125,6 +158,7 @@ export function DataTable<Row>({
     getCoreRowModel: getCoreRowModel(),
     getSortedRowModel: getSortedRowModel(),
     getFilteredRowModel: getFilteredRowModel(),
+    getExpandedRowModel: getExpandedRowModel(),
   });
   const visible = table.getRowModel().rows;
   const box = useRef<HTMLDivElement>(null);
@@ -137,7 +171,9 @@ export function DataTable<Row>({
     enabled: long,
     initialRect: { width: 1_000, height: 600 },
   });
-  if (rows.length === 0)
+  const isEmpty = rows.length === 0;
+  // Where the server narrows them, the ways to do so stay in their place while somebody types.
+  if (isEmpty && !(paging && filters))
     return (
       <>
         {filters}
@@ -157,7 +193,13 @@ export function DataTable<Row>({
     : paging
       ? [...chosenRows.values()]
       : table.getFilteredSelectedRowModel().rows.map(({ original }) => original);
-  const width = table.getVisibleLeafColumns().length + (actions ? 1 : 0);
+  const width = table.getVisibleLeafColumns().length + (actions ? 1 : 0) + (folded ? 1 : 0);
+  const isPageChosen = chosen.length > 0 && visible.every((row) => row.getIsSelected());
+  const chooseAll = async () => {
+    const all = (await paging?.all?.()) ?? [];
+    setRowSelection(Object.fromEntries(all.map((row) => [rowId(row), true])));
+    setChosenRows(new Map(all.map((row) => [rowId(row), row])));
+  };
   return (
     <div className="border bg-surface">
       <div data-no-print className="flex flex-wrap items-center gap-2 border-b px-2 py-1.5">
@@ -215,14 +257,27 @@ export function DataTable<Row>({
           className="flex flex-wrap items-center gap-2 border-b bg-raised px-2 py-1.5 text-sm"
         >
           <span className="mr-2">{count(chosen.length)} chosen</span>
+          {paging?.all && isPageChosen && chosen.length < paging.total && (
+            <Button
+              look="quiet"
+              className="h-8 px-2 text-xs"
+              onClick={() => {
+                void chooseAll();
+              }}
+            >
+              Choose all {count(paging.total)}
+            </Button>
+          )}
           {actions?.(chosen, () => choose({}))}
           <Button look="quiet" className="ml-auto h-8 px-2 text-xs" onClick={() => choose({})}>
-            Choose none
+            Clear selection
           </Button>
         </div>
       )}
+      {isEmpty && <div className="p-3">{empty}</div>}
       <div
         ref={box}
+        hidden={isEmpty}
         className={clsx('overflow-x-auto', long && 'max-h-[68vh] overflow-y-auto')}
         tabIndex={long ? 0 : undefined}
         role={long ? 'region' : undefined}
@@ -233,7 +288,7 @@ export function DataTable<Row>({
           aria-rowcount={visible.length + 1}
           className="w-full border-collapse text-sm"
         >
-          <Head table={table} choosing={actions !== undefined} label={label} />
+          <Head table={table} choosing={actions !== undefined} folding={folded !== undefined} label={label} />
           <tbody>
             {above > 0 && (
               <tr aria-hidden>
@@ -241,38 +296,16 @@ export function DataTable<Row>({
               </tr>
             )}
             {shown.map((row) => (
-              <tr
+              <BodyRow
                 key={row.id}
-                aria-selected={actions ? row.getIsSelected() : undefined}
-                className={clsx(
-                  'group/row border-b last:border-b-0 hover:bg-raised/60',
-                  row.getIsSelected() && 'bg-raised',
-                )}
-              >
-                {actions && (
-                  <td className="w-8 pl-3">
-                    <input
-                      type="checkbox"
-                      aria-label={`Choose ${rowName(row)}`}
-                      checked={row.getIsSelected()}
-                      onChange={row.getToggleSelectedHandler()}
-                      className="size-4 align-middle accent-[var(--signal)]"
-                    />
-                  </td>
-                )}
-                {row.getVisibleCells().map((cell) => (
-                  <td
-                    key={cell.id}
-                    className={clsx(
-                      'px-2.5 py-1.5 align-middle',
-                      cell.column.columnDef.meta?.wide ? 'w-full' : 'max-w-72',
-                      cell.column.columnDef.meta?.figures && 'figure whitespace-nowrap text-right',
-                    )}
-                  >
-                    {flexRender(cell.column.columnDef.cell, cell.getContext())}
-                  </td>
-                ))}
-              </tr>
+                row={row}
+                columns={columns}
+                visibility={columnVisibility}
+                choosing={actions !== undefined}
+                isChosen={row.getIsSelected()}
+                folding={folded !== undefined}
+                isOpen={row.getIsExpanded()}
+              />
             ))}
             {below > 0 && (
               <tr aria-hidden>
@@ -289,14 +322,14 @@ export function DataTable<Row>({
           </tbody>
         </table>
       </div>
-      {paging && <Pager label={label} paging={paging} shown={rows.length} />}
+      {paging && !isEmpty && <Pager label={label} paging={paging} shown={rows.length} />}
     </div>
   );
 }
 
 /** Which part of a list is seen, and the ways to the others. */
-function Pager({ label, paging, shown }: { label: string; paging: Paging; shown: number }) {
-  const { total, page, size, onPage } = paging;
+function Pager<Row>({ label, paging, shown }: { label: string; paging: Paging<Row>; shown: number }) {
+  const { total, page, size, onPage, turns: [before, after] = ['Before', 'After'], ordered } = paging;
   const from = (page - 1) * size + 1;
   const pages = Math.max(1, Math.ceil(total / size));
   return (
@@ -309,24 +342,89 @@ function Pager({ label, paging, shown }: { label: string; paging: Paging; shown:
           ? `none of ${count(total)}`
           : pages === 1
             ? `${count(total)} ${total === 1 ? 'row' : 'rows'}`
-            : `${count(from)} to ${count(from + shown - 1)} of ${count(total)}, newest first`}
+            : `${count(from)} to ${count(from + shown - 1)} of ${count(total)}${ordered ? `, ${ordered}` : ''}`}
       </span>
       {pages > 1 && (
         <span data-no-print className="ml-auto flex items-center gap-1">
           <Button look="quiet" className="h-8" disabled={page <= 1} onClick={() => onPage(page - 1)}>
             <ChevronLeft aria-hidden className="size-4" />
-            Newer
+            {before}
           </Button>
           <span className="figure">
             {count(page)} / {count(pages)}
           </span>
           <Button look="quiet" className="h-8" disabled={page >= pages} onClick={() => onPage(page + 1)}>
-            Older
+            {after}
             <ChevronRight aria-hidden className="size-4" />
           </Button>
         </span>
       )}
     </nav>
+  );
+}
+
+interface BodyRowProps<Row> {
+  readonly row: TableRow<Row>;
+  readonly columns: readonly ColumnDef<Row, never>[];
+  readonly visibility: VisibilityState;
+  readonly choosing: boolean;
+  readonly isChosen: boolean;
+  readonly folding: boolean;
+  readonly isOpen: boolean;
+}
+
+/** A row; drawn again only when something of it has changed, for lists change while somebody types. */
+const BodyRow = memo(function BodyRow<Row>({ row, choosing, isChosen, folding, isOpen }: BodyRowProps<Row>) {
+  return (
+    <tr
+      aria-selected={choosing ? isChosen : undefined}
+      className={clsx('group/row border-b last:border-b-0 hover:bg-raised/60', isChosen && 'bg-raised')}
+    >
+      {choosing && (
+        <td className="w-8 pl-3">
+          <Checkbox
+            label={`Choose ${rowName(row)}`}
+            checked={isChosen}
+            onChange={(on) => row.toggleSelected(on)}
+          />
+        </td>
+      )}
+      {folding && (
+        <td className="w-7 pl-1">{row.getCanExpand() && <FoldButton row={row} isOpen={isOpen} />}</td>
+      )}
+      {row.getVisibleCells().map((cell, at) => (
+        <td
+          key={cell.id}
+          className={clsx(
+            'py-1.5 pr-2.5 align-middle',
+            row.depth > 0 && at === 0 ? 'pl-6' : 'pl-2.5',
+            cell.column.columnDef.meta?.wide ? 'w-full' : 'max-w-72',
+            cell.column.columnDef.meta?.figures && 'figure whitespace-nowrap text-right',
+          )}
+        >
+          {flexRender(cell.column.columnDef.cell, cell.getContext())}
+        </td>
+      ))}
+    </tr>
+  );
+}) as <Row>(props: BodyRowProps<Row>) => ReactNode;
+
+/** Opens what is folded under a row, or folds it again. */
+function FoldButton<Row>({ row, isOpen }: { row: TableRow<Row>; isOpen: boolean }) {
+  return (
+    <button
+      type="button"
+      aria-expanded={isOpen}
+      aria-label={`${row.subRows.length} more of ${rowName(row)}`}
+      className="inline-flex size-6 items-center justify-center text-muted hover:text-ink"
+      onClick={row.getToggleExpandedHandler()}
+    >
+      {isOpen ? (
+        <ChevronDown aria-hidden className="size-4" />
+      ) : (
+        <ChevronRight aria-hidden className="size-4" />
+      )}
+    </button>
   );
 }
 
@@ -336,25 +434,38 @@ function rowName<Row>(row: TableRow<Row>): string {
   return cell ? cellText(row.original, cell.getValue(), cell.column.columnDef.meta) : row.id;
 }
 
-function Head<Row>({ table, choosing, label }: { table: Table<Row>; choosing: boolean; label: string }) {
+function Head<Row>({
+  table,
+  choosing,
+  folding,
+  label,
+}: {
+  table: Table<Row>;
+  choosing: boolean;
+  folding: boolean;
+  label: string;
+}) {
+  const visible = table.getRowModel().rows;
+  const marked = visible.filter((row) => row.getIsSelected()).length;
   return (
     <thead className="sticky top-0 z-1 bg-surface">
       {table.getHeaderGroups().map((group) => (
         <tr key={group.id} className="border-b text-left text-xs text-muted">
           {choosing && (
             <th scope="col" className="w-8 pl-3">
-              <input
-                type="checkbox"
-                aria-label={`Choose all ${label}`}
-                checked={table.getIsAllRowsSelected()}
-                ref={(box) => {
-                  if (box) box.indeterminate = table.getIsSomeRowsSelected() && !table.getIsAllRowsSelected();
-                }}
-                onChange={table.getToggleAllRowsSelectedHandler()}
-                className="size-4 align-middle accent-[var(--signal)]"
+              <Checkbox
+                label={`Choose all ${label}`}
+                checked={visible.length > 0 && marked === visible.length ? true : marked > 0 && 'mixed'}
+                onChange={(on) =>
+                  table.setRowSelection((before) => ({
+                    ...before,
+                    ...Object.fromEntries(visible.map(({ id }) => [id, on])),
+                  }))
+                }
               />
             </th>
           )}
+          {folding && <th aria-label="Folded" className="w-7" />}
           {group.headers.map(({ id, column, getContext }) => {
             const sorted = column.getIsSorted();
             const heading = flexRender(column.columnDef.header, getContext());
@@ -399,7 +510,7 @@ function ColumnChooser<Row>({ table }: { table: Table<Row> }) {
       <DropdownMenu.Portal>
         <DropdownMenu.Content
           align="end"
-          className="z-20 max-h-[60vh] overflow-auto border border-edge bg-surface p-1 shadow-xl"
+          className="z-50 max-h-[60vh] overflow-auto border border-edge bg-surface p-1 shadow-xl"
         >
           {table
             .getAllLeafColumns()

@@ -2,7 +2,8 @@
 import { useState } from 'react';
 import { analysisFacts, analysisWorks, slowFactors, slows, type AnalysisWork } from '@/core/tasks/analysis';
 import { Choice } from '../parts/Choice';
-import { figureOrNull, inputLook, NumberField, SelectField } from '../parts/Field';
+import { figureOrNull, inputLook, NumberField } from '../parts/Field';
+import { SelectField } from '../parts/Select';
 
 /** The choice of what is worked out, and what is sent of it. */
 export function useAnalysisChoice() {
@@ -43,7 +44,7 @@ export function AnalysisFields({
       <SelectField
         label="Work"
         value={work}
-        onChange={(value) => choice.setWork(value as AnalysisWork)}
+        onChange={(value) => choice.setWork(value)}
         options={analysisWorks.map((id) => [id, analysisFacts[id].name])}
         invalid={at('work')}
         className="w-60"

@@ -12,13 +12,13 @@ import {
   type ExportControl,
   type ExportPicture,
   type ExportSound,
-  type ExportSpeed,
 } from '@/core/tasks/exportCodecs';
 import type { TaskChoices } from '@/server/tasks';
 import { Button } from '../parts/Button';
 import { Choice } from '../parts/Choice';
-import { figureOrNull, FormError, NumberField, SelectField, TextField } from '../parts/Field';
+import { figureOrNull, FormError, NumberField, TextField } from '../parts/Field';
 import { useSend } from '../useSend';
+import { SelectField } from '../parts/Select';
 
 /** An export as it stands in the form: figures as they are typed. */
 type Typed = Omit<ExportChoice, 'quality' | 'megabits' | 'keyDistance'> & {
@@ -229,7 +229,7 @@ export function ExportFields({
       <SelectField
         label="Codec"
         value={typed.codec}
-        onChange={(value) => change(forCodec(value as ExportCodecId, typed))}
+        onChange={(value) => change(forCodec(value, typed))}
         options={exportCodecIds.map((id) => [id, exportCodecs[id].name])}
         className="w-40"
       />
@@ -283,7 +283,7 @@ export function ExportFields({
         <SelectField
           label="Encoder speed"
           value={typed.speed}
-          onChange={(speed) => change({ ...typed, speed: speed as ExportSpeed })}
+          onChange={(speed) => change({ ...typed, speed: speed })}
           options={exportSpeeds.map((speed) => [speed, speed])}
           className="w-32"
         />
@@ -301,7 +301,7 @@ export function ExportFields({
       <SelectField
         label="Sound"
         value={typed.sound}
-        onChange={(sound) => change({ ...typed, sound: sound as ExportSound })}
+        onChange={(sound) => change({ ...typed, sound: sound })}
         options={codec.sounds.map((sound) => [sound, soundWords[sound]])}
         invalid={at('sound')}
         className="w-32"

@@ -5,31 +5,23 @@ import { kinds } from '@/core/kinds/kinds';
 import type { OpeningEach } from '@/core/kinds/opening';
 import { Button } from '../parts/Button';
 import { CacheChoice, Choice, ReadsChoice } from '../parts/Choice';
-import { figure, FormError, NumberField, SelectField } from '../parts/Field';
+import { figure, FormError, NumberField } from '../parts/Field';
 import { useSend } from '../useSend';
+import { SubjectChoice, type Subject } from '../parts/SubjectChoice';
 
 /** Choose what is to be opened, and how. */
-export function OpeningForm({
-  targets,
-  wanted,
-}: {
-  /** `t:` and a timeline, `v:` and a volume, `c:` and a clip, with their names. */
-  targets: readonly (readonly [string, string])[];
-  wanted: string | null;
-}) {
+export function OpeningForm({ others, first }: { others: readonly Subject[]; first: Subject | null }) {
   const router = useRouter();
   const { busy, error, send } = useSend();
-  const [what, setWhat] = useState(
-    () => targets.find(([value]) => value === wanted)?.[0] ?? targets[0]?.[0] ?? '',
-  );
+  const [what, setWhat] = useState(first);
   const [clips, setClips] = useState('12');
   const [lanes, setLanes] = useState('2');
   const [each, setEach] = useState<OpeningEach>('whole');
   const [threads, setThreads] = useState('');
   const [read, setRead] = useState<'originals' | 'proxies'>('originals');
   const [cache, setCache] = useState<'cold' | 'warm'>('cold');
-  const [kind, id] = [what.slice(0, 1), what.slice(2)];
-  const isVolume = kind === 'v';
+  const { kind, id = '' } = what ?? {};
+  const isVolume = kind === 'volume';
   const at = (field: string) => error?.field === field;
   const start = async () => {
     const made = await send('POST /api/trials', {
@@ -37,7 +29,7 @@ export function OpeningForm({
         kind: 'opening',
         ...(isVolume
           ? { clipsOfVolume: id, clips: figure(clips) }
-          : kind === 't'
+          : kind === 'timeline'
             ? { timelineId: id }
             : { clipId: id }),
         lanes: figure(lanes),
@@ -59,13 +51,12 @@ export function OpeningForm({
       }}
     >
       <div className="flex flex-wrap items-end gap-3">
-        <SelectField
+        <SubjectChoice
           label="Timeline, volume or clip"
           value={what}
           onChange={setWhat}
-          options={targets}
+          others={others}
           invalid={at('timelineId') || at('clipId') || at('clipsOfVolume')}
-          className="min-w-64 flex-1"
         />
         {isVolume && (
           <NumberField label="Its first clips" value={clips} onChange={setClips} invalid={at('clips')} />
@@ -84,7 +75,7 @@ export function OpeningForm({
             ['picture', 'First picture'],
           ]}
         />
-        <Button look="main" type="submit" disabled={busy || what === ''}>
+        <Button look="main" type="submit" disabled={busy || what === null}>
           Open and measure
         </Button>
       </div>

@@ -10,7 +10,7 @@ import type { TaskChoices } from '@/server/tasks';
 import { Button } from '../parts/Button';
 import { useWorkedIn } from '../parts/WorkedIn';
 import { CacheChoice, Choice, PrerenderedChoice, ReadsChoice } from '../parts/Choice';
-import { figure, figureOrNull, FormError, NumberField, SelectField } from '../parts/Field';
+import { figure, figureOrNull, FormError, NumberField } from '../parts/Field';
 import { useSend } from '../useSend';
 import { analysisFacts } from '@/core/tasks/analysis';
 import { AnalysisFields, useAnalysisChoice } from './AnalysisFields';
@@ -23,6 +23,15 @@ import {
   useEncodeDevice,
   useExportChoice,
 } from './ExportFields';
+import { CheckField } from '../parts/Checkbox';
+import {
+  clipSubject,
+  SubjectChoice,
+  timelineSubject,
+  volumeSubject,
+  type Subject,
+} from '../parts/SubjectChoice';
+import { SelectField } from '../parts/Select';
 
 /** What the form's button does. */
 const verbs: Readonly<Record<TaskKind, string>> = {
@@ -34,8 +43,8 @@ const verbs: Readonly<Record<TaskKind, string>> = {
 /** What an address asks the form to begin with. */
 export interface TaskWanted {
   readonly task: WaitKind;
-  /** `t:` and a timeline, `c:` and a clip, or `v:` and a volume. */
-  readonly what: string | null;
+  /** A timeline or a volume; null for the clip of the choices. */
+  readonly what: Pick<Subject, 'kind' | 'id'> | null;
   readonly from: string;
   readonly to: string;
 }
@@ -43,16 +52,11 @@ export interface TaskWanted {
 /** Choose what is waited for, and how it is done. */
 export function TaskForm({ choices, wanted }: { choices: TaskChoices; wanted: TaskWanted }) {
   const [task, setTask] = useState<WaitKind>(wanted.task);
-  const { clips } = choices;
-  const timelines = choices.timelines
-    .filter(({ slots }) => slots > 0)
-    .map(({ id, name }) => [`t:${id}`, `Timeline: ${name}`] as const);
-  const volumes = new Map(
-    clips.map((clip) => [`v:${clip.volumeId}`, `Clips of ${plainName(clip.volumeName, clip.simulated)}`]),
-  );
-  const single = clips.map(
-    (clip) => [`c:${clip.id}`, `${clip.path} — ${plainName(clip.volumeName, clip.simulated)}`] as const,
-  );
+  const timelines = choices.timelines.filter(({ slots }) => slots > 0).map(timelineSubject);
+  const volumes = choices.volumesWithClips.map(volumeSubject);
+  const clip = choices.clip && clipSubject(choices.clip);
+  const begin = (others: readonly Subject[]) =>
+    others.find(({ kind, id }) => wanted.what?.kind === kind && wanted.what.id === id) ?? clip;
   return (
     <section aria-label="Start a task" className="flex flex-col gap-3 border bg-surface p-4">
       <Choice
@@ -62,9 +66,15 @@ export function TaskForm({ choices, wanted }: { choices: TaskChoices; wanted: Ta
         options={waitKinds.map((kind) => [kind, kindNames[kind]])}
       />
       {task === 'opening' ? (
-        <OpeningForm targets={[...timelines, ...volumes, ...single]} wanted={wanted.what} />
+        <OpeningForm others={[...timelines, ...volumes]} first={begin([...timelines, ...volumes])} />
       ) : (
-        <MakingForm task={task} choices={choices} targets={[...timelines, ...single]} wanted={wanted} />
+        <MakingForm
+          task={task}
+          choices={choices}
+          others={timelines}
+          first={begin(timelines)}
+          wanted={wanted}
+        />
       )}
     </section>
   );
@@ -74,19 +84,19 @@ export function TaskForm({ choices, wanted }: { choices: TaskChoices; wanted: Ta
 function MakingForm({
   task,
   choices: { volumes, deliveries, encodeDevices },
-  targets,
+  others,
+  first,
   wanted,
 }: {
   task: TaskKind;
   choices: TaskChoices;
-  targets: readonly (readonly [string, string])[];
+  others: readonly Subject[];
+  first: Subject | null;
   wanted: TaskWanted;
 }) {
   const router = useRouter();
   const { busy, error, send } = useSend();
-  const [what, setWhat] = useState(
-    () => targets.find(([value]) => value === wanted.what)?.[0] ?? targets[0]?.[0] ?? '',
-  );
+  const [what, setWhat] = useState(first);
   const exported = useExportChoice(deliveries);
   const encoder = useEncodeDevice(encodeDevices, exported.typed);
   const analysis = useAnalysisChoice();
@@ -105,7 +115,7 @@ function MakingForm({
   const [isExport, isAnalysis] = [task === 'export', task === 'analysis'];
   const start = async () => {
     const asked = {
-      ...(what.startsWith('t:') ? { timelineId: what.slice(2) } : { clipId: what.slice(2) }),
+      ...(what?.kind === 'timeline' ? { timelineId: what.id } : { clipId: what?.id ?? '' }),
       from: from.trim() === '' ? 0 : figure(from),
       to: figureOrNull(to),
       targetVolumeId,
@@ -136,13 +146,12 @@ function MakingForm({
       }}
     >
       <div className="flex flex-wrap items-end gap-3">
-        <SelectField
+        <SubjectChoice
           label="Clip or timeline"
           value={what}
           onChange={setWhat}
-          options={targets}
+          others={others}
           invalid={at('timelineId') || at('clipId')}
-          className="min-w-64 flex-1"
         />
         <SelectField
           label="To volume"
@@ -152,7 +161,7 @@ function MakingForm({
           invalid={at('targetVolumeId')}
           className="w-56"
         />
-        <Button look="main" type="submit" disabled={busy || what === '' || targetVolumeId === ''}>
+        <Button look="main" type="submit" disabled={busy || what === null || targetVolumeId === ''}>
           {verbs[task]} and measure
         </Button>
       </div>
@@ -168,7 +177,7 @@ function MakingForm({
           <SelectField
             label={isAnalysis ? 'Written as' : 'Intermediate'}
             value={intermediate}
-            onChange={(id) => setIntermediate(id as IntermediateId)}
+            onChange={(id) => setIntermediate(id)}
             options={intermediateIds.map((id) => [id, intermediateWords(id)])}
             invalid={at('intermediate')}
             className="w-56"
@@ -203,20 +212,14 @@ function MakingForm({
             invalid={at('threads')}
           />
           {task !== 'pre-render' && (
-            <label className="flex h-9 items-center gap-2 text-sm">
-              <input type="checkbox" checked={keep} onChange={(event) => setKeep(event.target.checked)} />
+            <CheckField checked={keep} onChange={setKeep}>
               Keep the result
-            </label>
+            </CheckField>
           )}
           {!isAnalysis && (
-            <label className="flex h-9 items-center gap-2 text-sm">
-              <input
-                type="checkbox"
-                checked={likeness}
-                onChange={(event) => setLikeness(event.target.checked)}
-              />
+            <CheckField checked={likeness} onChange={setLikeness}>
               Measure the loss (SSIM, PSNR)
-            </label>
+            </CheckField>
           )}
         </div>
       </details>

@@ -8,6 +8,8 @@ import { Button } from '../parts/Button';
 import { MiddleName } from '../parts/MiddleName';
 import { Simulated } from '../parts/Simulated';
 import { clipDragType } from './TimelineCanvas';
+import { Checkbox } from '../parts/Checkbox';
+import { toggled } from '@/core/toggled';
 
 export type EditorClip = EditorPage['media'][number];
 
@@ -33,12 +35,7 @@ export const ClipList = memo(function ClipList({
     [clips, filter],
   );
   const picked = clips.filter(({ ref }) => ref.clipId !== null && chosen.has(ref.clipId));
-  const toggle = (id: string) =>
-    setChosen((before) => {
-      const next = new Set(before);
-      if (!next.delete(id)) next.add(id);
-      return next;
-    });
+  const toggle = (id: string) => setChosen((before) => toggled(before, id));
   return (
     <section aria-label="Clips" className="flex min-h-0 min-w-0 flex-col gap-1.5">
       <div className="flex items-center gap-2">
@@ -65,10 +62,9 @@ export const ClipList = memo(function ClipList({
               className="cursor-grab border-b last:border-b-0 hover:bg-raised"
             >
               <label className="flex cursor-grab items-start gap-2 px-2 py-1">
-                <input
-                  type="checkbox"
+                <Checkbox
                   className="mt-1"
-                  aria-label={`Choose ${clip.path} on ${clip.volumeName}`}
+                  label={`Choose ${clip.path} on ${clip.volumeName}`}
                   checked={chosen.has(id)}
                   onChange={() => toggle(id)}
                   onKeyDown={(event) => {

@@ -5,7 +5,7 @@ import { Redo2, Trash2, Undo2 } from 'lucide-react';
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { useCallback, useEffect, useMemo, useState } from 'react';
-import { changeTrack, moveTrack, removeTrack, addTrack } from '@/core/timeline/edits';
+import { addTrack } from '@/core/timeline/edits';
 import { findItem, lengthOf, type Timeline } from '@/core/timeline/model';
 import { clipTimecode } from '@/core/time/clipTimecode';
 import { rateLabel } from '@/core/time/rational';
@@ -19,7 +19,6 @@ import { ClipList } from './ClipList';
 import { newId } from './effects';
 import { Interchange } from './Interchange';
 import { ItemPanel, type LookList } from './ItemPanel';
-import { layout, trackTop } from './paintTimeline';
 import { PlayForm } from './PlayForm';
 import { Prerenders } from './Prerenders';
 import { SaveGesture } from './SaveGesture';
@@ -30,6 +29,8 @@ import { usePlayhead } from './usePlayhead';
 import { useTimeline, type SaveState } from './useTimeline';
 import { useViewer, type ViewerLook } from './useViewer';
 import { Viewer } from './Viewer';
+import { CheckField } from '../parts/Checkbox';
+import { TrackHeads } from './TrackHeads';
 
 /** Builds a timeline and looks at it; what is seen is worked as trials work it. */
 export function EditorView({ row, media, devices, looks: initialLooks }: EditorPage) {
@@ -140,10 +141,9 @@ export function EditorView({ row, media, devices, looks: initialLooks }: EditorP
         >
           Add a track
         </Button>
-        <label className="ml-2 flex items-center gap-1.5 text-sm">
-          <input type="checkbox" checked={snapping} onChange={(event) => setSnapping(event.target.checked)} />
+        <CheckField className="ml-2" checked={snapping} onChange={setSnapping}>
           Snap
-        </label>
+        </CheckField>
         <span className="ml-auto text-xs text-muted">
           {selected.size > 0
             ? `${count(selected.size)} chosen`
@@ -353,28 +353,28 @@ function Head({
         href={`/timelines/${id}/runs`}
         className="underline decoration-edge underline-offset-4"
       >
-        Runs of it
+        Runs of this timeline
       </Link>
       <Link
         prefetch={false}
         href={`/timelines/tests?timeline=${id}`}
         className="underline decoration-edge underline-offset-4"
       >
-        Scrub it
+        Scrub
       </Link>
       <Link
         prefetch={false}
         href={`/trials/tasks?timeline=${id}${stretch}`}
         className="underline decoration-edge underline-offset-4"
       >
-        Export it
+        Export
       </Link>
       <Link
         prefetch={false}
         href={`/trials/tasks?task=pre-render&timeline=${id}${stretch}`}
         className="underline decoration-edge underline-offset-4"
       >
-        Pre-render it
+        Pre-render
       </Link>
       <Button
         look="quiet"
@@ -402,88 +402,6 @@ function Head({
       >
         <Trash2 aria-hidden className="size-4" />
       </ConfirmButton>
-    </div>
-  );
-}
-
-/** Beside each track: which one takes what is put in, whether it is on, and its order. */
-function TrackHeads({
-  timeline,
-  active,
-  onActive,
-  edit,
-}: {
-  timeline: Timeline;
-  active: number;
-  onActive: (index: number) => void;
-  edit: ReturnType<typeof useTimeline>['edit'];
-}) {
-  const small = 'size-6 text-sm text-muted hover:text-ink disabled:opacity-30';
-  return (
-    <div className="relative border-y border-l bg-surface text-sm">
-      {timeline.tracks.map((track, index) => (
-        <div
-          key={track.id}
-          className={clsx(
-            'absolute inset-x-0 flex flex-col justify-center pl-2',
-            active === index ? 'border-l-4 border-signal bg-raised' : 'border-l-4 border-transparent',
-          )}
-          style={{ top: trackTop(index, timeline.tracks.length), height: layout.track }}
-        >
-          <button
-            type="button"
-            aria-pressed={active === index}
-            aria-label={`${track.name} takes what is put in`}
-            className="h-6 truncate text-left"
-            onClick={() => onActive(index)}
-          >
-            {track.name}
-          </button>
-          <span className="flex items-center">
-            <label title="Played and seen" className="mr-1 flex h-6 items-center text-xs text-muted">
-              <input
-                type="checkbox"
-                className="size-6"
-                aria-label={`${track.name} on`}
-                checked={track.on}
-                onChange={(event) =>
-                  edit(
-                    (document) => changeTrack(document, track.id, { on: event.target.checked }),
-                    `${event.target.checked ? 'Switch on' : 'Switch off'} ${track.name}`,
-                  )
-                }
-              />
-            </label>
-            <button
-              type="button"
-              aria-label={`${track.name} one layer up`}
-              disabled={index === timeline.tracks.length - 1}
-              className={small}
-              onClick={() => edit((document) => moveTrack(document, track.id, 1), `Move ${track.name} up`)}
-            >
-              ↑
-            </button>
-            <button
-              type="button"
-              aria-label={`${track.name} one layer down`}
-              disabled={index === 0}
-              className={small}
-              onClick={() => edit((document) => moveTrack(document, track.id, -1), `Move ${track.name} down`)}
-            >
-              ↓
-            </button>
-            <button
-              type="button"
-              aria-label={`Remove ${track.name}`}
-              disabled={timeline.tracks.length < 2}
-              className={small}
-              onClick={() => edit((document) => removeTrack(document, track.id), `Remove ${track.name}`)}
-            >
-              ×
-            </button>
-          </span>
-        </div>
-      ))}
     </div>
   );
 }

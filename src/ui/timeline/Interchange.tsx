@@ -6,11 +6,12 @@ import type { Timeline } from '@/core/timeline/model';
 import { relink, type RelinkReason } from '@/core/timeline/relink';
 import { addressOf, callApi } from '../api';
 import { Button, LinkButton } from '../parts/Button';
-import { FormError, SelectField, TextField } from '../parts/Field';
+import { FormError, TextField } from '../parts/Field';
 import { useSend } from '../useSend';
 import type { EditorClip } from './ClipList';
 import type { Edit } from './useTimeline';
 import { relinkWords } from './words';
+import { SelectField } from '../parts/Select';
 
 interface VersionRow {
   readonly number: number;
@@ -203,7 +204,7 @@ function Export({ id, timeline, storeNow }: InterchangeProps) {
         <SelectField
           label="Form"
           value={format}
-          onChange={(value) => setFormat(value as typeof format)}
+          onChange={(value) => setFormat(value)}
           options={[
             ['otio', 'OpenTimelineIO (.otio)'],
             ['edl', 'CMX 3600 (.edl)'],

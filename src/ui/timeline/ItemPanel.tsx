@@ -1,6 +1,6 @@
 'use client';
 import { percent, quantity, upTo } from '@/core/format';
-import { ChevronDown, ChevronUp, Download, X } from 'lucide-react';
+import { Download, X } from 'lucide-react';
 import { useState } from 'react';
 import { crossFade, setEffects, setSpeed, slip, switchAngle } from '@/core/timeline/edits';
 import {
@@ -22,6 +22,9 @@ import { MiddleName } from '../parts/MiddleName';
 import { controls, freshEffects, newId, type Control } from './effects';
 import type { Edit } from './useTimeline';
 import { addressOf } from '../api';
+import { Checkbox } from '../parts/Checkbox';
+import { Select } from '../parts/Select';
+import { Sortable, useSorted } from '../parts/Sortable';
 
 export type LookList = readonly Pick<EditorPage['looks'][number], 'id' | 'name' | 'dimensions' | 'size'>[];
 
@@ -58,54 +61,56 @@ export function ItemPanel(props: ItemPanelProps) {
       <SourceFields {...props} />
       <div className="flex items-center gap-2 border-t pt-2">
         <h3 className="text-xs text-muted">Effects, in their order</h3>
-        <select
-          aria-label="Add an effect"
+        <Select
+          label="Add an effect"
+          placeholder="Add an effect"
           value=""
-          onChange={(event) => add(event.target.value as EffectKind)}
-          className="ml-auto h-8 border border-edge bg-ground px-1 text-sm"
-        >
-          <option value="" disabled>
-            Add an effect
-          </option>
-          {(Object.keys(freshEffects) as EffectKind[]).map((kind) => (
-            <option key={kind} value={kind}>
-              {effectName({ kind })}
-            </option>
-          ))}
-        </select>
+          onChange={add}
+          options={(Object.keys(freshEffects) as EffectKind[]).map((kind) => [kind, effectName({ kind })])}
+          low
+          className="ml-auto"
+        />
       </div>
       {item.effects.length === 0 && (
         <p className="text-xs text-muted">None yet. What is added here is computed in every trial.</p>
       )}
-      <ol aria-label="Effects" className="flex flex-col gap-2">
-        {item.effects.map((effect, index) => (
-          <EffectFields
-            key={effect.id}
-            effect={effect}
-            props={props}
-            first={index === 0}
-            last={index === item.effects.length - 1}
-            onChange={(next, merge) =>
-              change(
-                item.effects.map((one) => (one.id === effect.id ? next : one)),
-                `Set ${effectName(effect)} of ${item.name}`,
-                merge,
-              )
-            }
-            onMove={(by) => {
-              const effects = [...item.effects];
-              effects.splice(index + by, 0, ...effects.splice(index, 1));
-              change(effects, `Move ${effectName(effect)}`);
-            }}
-            onRemove={() =>
-              change(
-                item.effects.filter((one) => one.id !== effect.id),
-                `Remove ${effectName(effect)} from ${item.name}`,
-              )
-            }
-          />
-        ))}
-      </ol>
+      <Sortable
+        ids={item.effects.map(({ id }) => id)}
+        nameOf={(id) =>
+          item.effects
+            .filter((effect) => effect.id === id)
+            .map(effectName)
+            .join()
+        }
+        onMove={(_, from, to) => {
+          const effects = [...item.effects];
+          effects.splice(to, 0, ...effects.splice(from, 1));
+          change(effects, `Move ${effectName(effects[to] as Effect)}`);
+        }}
+      >
+        <ol aria-label="Effects" className="flex flex-col gap-2">
+          {item.effects.map((effect) => (
+            <EffectFields
+              key={effect.id}
+              effect={effect}
+              props={props}
+              onChange={(next, merge) =>
+                change(
+                  item.effects.map((one) => (one.id === effect.id ? next : one)),
+                  `Set ${effectName(effect)} of ${item.name}`,
+                  merge,
+                )
+              }
+              onRemove={() =>
+                change(
+                  item.effects.filter((one) => one.id !== effect.id),
+                  `Remove ${effectName(effect)} from ${item.name}`,
+                )
+              }
+            />
+          ))}
+        </ol>
+      </Sortable>
       {timeline.tracks.length > 0 && item.effects.length > 0 && (
         <Button
           look="quiet"
@@ -196,26 +201,22 @@ function SourceFields({ timeline, item, edit, playhead }: ItemPanelProps) {
       {source.kind === 'angles' && (
         <label>
           <span className="mb-1 block text-xs text-muted">Angle from the playhead on</span>
-          <select
-            aria-label="Angle"
-            className={inputLook}
+          <Select
+            label="Angle"
+            placeholder="choose"
             value=""
-            onChange={(event) =>
+            onChange={(index) =>
               edit(
-                (document) => switchAngle(document, item.id, playhead, Number(event.target.value)),
+                (document) => switchAngle(document, item.id, playhead, Number(index)),
                 `Switch the angle of ${item.name}`,
               )
             }
-          >
-            <option value="" disabled>
-              choose
-            </option>
-            {source.angles.map(({ media }, index) => (
-              <option key={`${media}-${index}`} value={index}>
-                {index + 1}: {timeline.media[media]?.name}
-              </option>
-            ))}
-          </select>
+            options={source.angles.map(({ media }, index) => [
+              String(index),
+              `${index + 1}: ${timeline.media[media]?.name}`,
+            ])}
+            className="w-full"
+          />
         </label>
       )}
       {source.kind === 'angles' && (
@@ -323,47 +324,23 @@ export function DraftNumber({
 interface EffectFieldsProps {
   readonly effect: Effect;
   readonly props: ItemPanelProps;
-  readonly first: boolean;
-  readonly last: boolean;
   readonly onChange: (effect: Effect, merge?: string) => void;
-  readonly onMove: (by: 1 | -1) => void;
   readonly onRemove: () => void;
 }
 
-function EffectFields({ effect, props, first, last, onChange, onMove, onRemove }: EffectFieldsProps) {
+function EffectFields({ effect, props, onChange, onRemove }: EffectFieldsProps) {
   const name = effectName(effect);
+  const { ref, style, grip } = useSorted(effect.id, name);
   const quiet = 'px-1 text-muted hover:text-ink disabled:opacity-30';
   return (
-    <li aria-label={name} className="border bg-ground p-2">
+    <li ref={ref} style={style} aria-label={name} className="border bg-ground p-2">
       <div className="flex items-center gap-1">
+        {grip}
         <label className="flex items-center gap-2">
-          <input
-            type="checkbox"
-            aria-label={`${name} on`}
-            checked={effect.on}
-            onChange={(event) => onChange({ ...effect, on: event.target.checked })}
-          />
+          <Checkbox label={`${name} on`} checked={effect.on} onChange={(on) => onChange({ ...effect, on })} />
           <span className={effect.on ? 'font-semibold' : 'text-muted'}>{name}</span>
         </label>
         <span className="ml-auto" />
-        <button
-          type="button"
-          aria-label={`${name} earlier`}
-          disabled={first}
-          className={quiet}
-          onClick={() => onMove(-1)}
-        >
-          <ChevronUp aria-hidden className="size-4" />
-        </button>
-        <button
-          type="button"
-          aria-label={`${name} later`}
-          disabled={last}
-          className={quiet}
-          onClick={() => onMove(1)}
-        >
-          <ChevronDown aria-hidden className="size-4" />
-        </button>
         <button type="button" aria-label={`Remove ${name}`} className={quiet} onClick={onRemove}>
           <X aria-hidden className="size-4" />
         </button>
@@ -450,25 +427,21 @@ function LookFields({
   };
   return (
     <div className="mt-1 flex flex-wrap items-center gap-2">
-      <select
-        aria-label="Look"
+      <Select
+        label="Look"
         value={effect.lookId ?? ''}
-        onChange={(event) =>
-          onChange({
-            ...effect,
-            lookId: event.target.value || null,
-            name: looks.find(({ id }) => id === event.target.value)?.name ?? '',
-          })
+        onChange={(id) =>
+          onChange({ ...effect, lookId: id || null, name: looks.find((look) => look.id === id)?.name ?? '' })
         }
-        className="h-8 min-w-0 flex-1 border border-edge bg-ground px-1 text-sm"
-      >
-        <option value="">no look chosen</option>
-        {looks.map((look) => (
-          <option key={look.id} value={look.id}>
-            {look.name} ({look.dimensions}D, {look.size})
-          </option>
-        ))}
-      </select>
+        options={[
+          ['', 'no look chosen'],
+          ...looks.map(
+            ({ id, name, dimensions, size }) => [id, `${name} (${dimensions}D, ${size})`] as const,
+          ),
+        ]}
+        low
+        className="flex-1"
+      />
       <label className="cursor-pointer border border-edge px-2 py-1 text-xs focus-within:outline-2">
         Load .cube
         <input

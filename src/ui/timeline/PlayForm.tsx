@@ -17,11 +17,12 @@ import {
 } from '../parts/Choice';
 import { SideBySideLink, useDecodedBy, type DeviceChoice } from '../parts/DecodedBy';
 import { useReadAs } from '../parts/ReadAs';
-import { FormError, NumberField, SelectField } from '../parts/Field';
+import { FormError, NumberField } from '../parts/Field';
 import type { ForecastAnswer } from '@/server/timelineForecast';
 import { useSend } from '../useSend';
 import { Forecast } from './Forecast';
 import { greatest, least } from '@/core/stats/extremes';
+import { SelectField } from '../parts/Select';
 
 interface PlayFormProps {
   readonly timelineId: string;
@@ -132,7 +133,7 @@ export function PlayForm({
         <SelectField
           label="Stretch"
           value={stretch}
-          onChange={(value) => setStretch(value as typeof stretch)}
+          onChange={(value) => setStretch(value)}
           options={[
             ['all', 'whole run-through'],
             ['playhead', 'from the playhead'],

@@ -24,6 +24,7 @@ import { TrialList } from '../trials/TrialList';
 import { courseWords, policyWords } from '../trial/words';
 import { CourseStrip, usePlayedTimeline } from './PlayedTimeline';
 import { addressOf } from '../api';
+import { Select } from '../parts/Select';
 
 const mostShown = 8;
 
@@ -56,18 +57,13 @@ export function RunsView({
         {versions.length > 1 && (
           <label className="flex items-center gap-2">
             Version{' '}
-            <select
-              aria-label="Version"
-              value={version}
-              onChange={(event) => setVersion(Number(event.target.value))}
-              className="h-8 border border-edge bg-ground px-2"
-            >
-              {versions.map((one) => (
-                <option key={one} value={one}>
-                  {one}
-                </option>
-              ))}
-            </select>
+            <Select
+              label="Version"
+              value={String(version)}
+              onChange={(one) => setVersion(Number(one))}
+              options={versions.map((one) => [String(one), String(one)])}
+              low
+            />
           </label>
         )}
       </div>

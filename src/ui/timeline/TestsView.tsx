@@ -1,35 +1,46 @@
 'use client';
 import { useRouter } from 'next/navigation';
-import { useState } from 'react';
+import { useMemo, useState } from 'react';
 import { builtInGestures, type BuiltInGesture } from '@/core/scrub/gesture';
 import type { PlaybackScale } from '@/core/playback/slots';
 import type { TimelineKind } from '@/core/kinds/kinds';
 import type { TimelineListRow } from '@/db/queries/timelines';
-import { plainName } from '@/core/simulated';
-import type { LibraryClip } from '@/server/media';
+import type { LibraryClip } from '@/server/clipList';
 import type { ListPart } from '@/server/trialList';
 import { Button } from '../parts/Button';
+import { ClipChoice } from '../parts/ClipChoice';
+import { clipSubject, SubjectChoice, timelineSubject, type Subject } from '../parts/SubjectChoice';
 import { useWorkedIn } from '../parts/WorkedIn';
 import { Choice, ReadsChoice, ScaleChoice, scaleOptions } from '../parts/Choice';
 import { Empty } from '../parts/Empty';
 import { useDecodedBy, type DeviceChoice } from '../parts/DecodedBy';
 import { useReadAs } from '../parts/ReadAs';
-import { figure, FormError, NumberField, SelectField } from '../parts/Field';
+import { figure, FormError, NumberField } from '../parts/Field';
 import { TrialList } from '../trials/TrialList';
 import { useSend } from '../useSend';
 import { gestureWords } from './testWords';
+import { CheckField } from '../parts/Checkbox';
+import { toggled } from '@/core/toggled';
+import { SelectField } from '../parts/Select';
 
 interface TestsViewProps {
   readonly list: ListPart;
   readonly timelines: TimelineListRow[];
-  readonly clips: LibraryClip[];
+  readonly firstClip: LibraryClip | null;
   readonly devices: readonly DeviceChoice[];
   readonly gestures: readonly { readonly id: string; readonly name: string }[];
   readonly wantedTimelineId: string | null;
 }
 
 /** Scrub trials, load ramps and calibrations: started here, laid over each other from here. */
-export function TestsView({ list, timelines, clips, devices, gestures, wantedTimelineId }: TestsViewProps) {
+export function TestsView({
+  list,
+  timelines,
+  firstClip,
+  devices,
+  gestures,
+  wantedTimelineId,
+}: TestsViewProps) {
   const router = useRouter();
   const [kind, setKind] = useState<TimelineKind>('scrub');
   return (
@@ -50,14 +61,14 @@ export function TestsView({ list, timelines, clips, devices, gestures, wantedTim
           {kind === 'scrub' && (
             <ScrubForm
               timelines={timelines}
-              clips={clips}
+              firstClip={firstClip}
               devices={devices}
               gestures={gestures}
               wantedTimelineId={wantedTimelineId}
             />
           )}
-          {kind === 'ramp' && <RampForm clips={clips} devices={devices} />}
-          {kind === 'calibration' && <CostsForm clips={clips} />}
+          {kind === 'ramp' && <RampForm firstClip={firstClip} devices={devices} />}
+          {kind === 'calibration' && <CostsForm firstClip={firstClip} />}
         </div>
       </section>
       <TrialList
@@ -76,7 +87,7 @@ export function TestsView({ list, timelines, clips, devices, gestures, wantedTim
                 router.push(`/timelines/tests/compare?ids=${scrubs.map(({ id }) => id).join(',')}`)
               }
             >
-              Lay {scrubs.length} scrub trials over each other
+              Compare {scrubs.length} scrub trials
             </Button>
           );
         }}
@@ -91,14 +102,18 @@ export function TestsView({ list, timelines, clips, devices, gestures, wantedTim
   );
 }
 
-const clipOptions = (clips: readonly LibraryClip[]) =>
-  clips.map((clip) => [clip.id, `${clip.path} — ${plainName(clip.volumeName, clip.simulated)}`] as const);
-
-function ScrubForm({ timelines, clips, devices, gestures, wantedTimelineId }: Omit<TestsViewProps, 'list'>) {
+function ScrubForm({
+  timelines,
+  firstClip,
+  devices,
+  gestures,
+  wantedTimelineId,
+}: Omit<TestsViewProps, 'list'>) {
   const router = useRouter();
   const { busy, error, send } = useSend();
-  const [target, setTarget] = useState(
-    wantedTimelineId ? `t:${wantedTimelineId}` : clips[0] ? `c:${clips[0].id}` : '',
+  const subjects = useMemo(() => timelines.map(timelineSubject), [timelines]);
+  const [target, setTarget] = useState<Subject | null>(
+    () => subjects.find(({ id }) => id === wantedTimelineId) ?? (firstClip && clipSubject(firstClip)),
   );
   const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set(['slow-drag']));
   const [scale, setScale] = useState<PlaybackScale>('full');
@@ -108,15 +123,10 @@ function ScrubForm({ timelines, clips, devices, gestures, wantedTimelineId }: Om
   const { workedIn, choices: workedChoices } = useWorkedIn();
   const { readAs, fields: readFields } = useReadAs();
   const { decodeOn, field: decodedBy } = useDecodedBy(devices);
-  const toggle = (id: string) =>
-    setChosen((before) => {
-      const next = new Set(before);
-      if (!next.delete(id)) next.add(id);
-      return next;
-    });
+  const toggle = (id: string) => setChosen((before) => toggled(before, id));
   const start = async () => {
     const base = {
-      ...(target.startsWith('t:') ? { timelineId: target.slice(2) } : { clipId: target.slice(2) }),
+      ...(target?.kind === 'timeline' ? { timelineId: target.id } : { clipId: target?.id ?? '' }),
       scale,
       read,
       speed: Number(speed),
@@ -158,35 +168,34 @@ function ScrubForm({ timelines, clips, devices, gestures, wantedTimelineId }: Om
       }}
     >
       <div className="flex flex-wrap items-end gap-3">
-        <SelectField
-          label="Clip or timeline"
-          value={target}
-          onChange={setTarget}
-          options={[
-            ...timelines.map(({ id, name }) => [`t:${id}`, `Timeline: ${name}`] as const),
-            ...clipOptions(clips).map(([id, name]) => [`c:${id}`, name] as const),
-          ]}
-          className="min-w-64 flex-1"
-        />
+        <SubjectChoice label="Clip or timeline" value={target} onChange={setTarget} others={subjects} />
         <ScaleChoice value={scale} onChange={setScale} />
         <ReadsChoice value={read} onChange={setRead} />
-        <Button look="main" type="submit" disabled={busy || target === '' || chosen.size === 0}>
+        <Button look="main" type="submit" disabled={busy || target === null || chosen.size === 0}>
           Scrub and measure
         </Button>
       </div>
       <fieldset className="flex flex-wrap gap-x-5 gap-y-1 text-sm">
         <legend className="mb-1 text-xs text-muted">Gestures</legend>
         {builtInGestures.map((gesture: BuiltInGesture) => (
-          <label key={gesture} className="flex items-center gap-1.5">
-            <input type="checkbox" checked={chosen.has(gesture)} onChange={() => toggle(gesture)} />
+          <CheckField
+            key={gesture}
+            className=""
+            checked={chosen.has(gesture)}
+            onChange={() => toggle(gesture)}
+          >
             {gestureWords[gesture]}
-          </label>
+          </CheckField>
         ))}
         {gestures.map(({ id, name }) => (
-          <label key={id} className="flex items-center gap-1.5">
-            <input type="checkbox" checked={chosen.has(`g:${id}`)} onChange={() => toggle(`g:${id}`)} />
+          <CheckField
+            key={id}
+            className=""
+            checked={chosen.has(`g:${id}`)}
+            onChange={() => toggle(`g:${id}`)}
+          >
             recorded: {name}
-          </label>
+          </CheckField>
         ))}
       </fieldset>
       <details>
@@ -223,12 +232,18 @@ function ScrubForm({ timelines, clips, devices, gestures, wantedTimelineId }: Om
   );
 }
 
-function RampForm({ clips, devices }: { clips: readonly LibraryClip[]; devices: readonly DeviceChoice[] }) {
+function RampForm({
+  firstClip,
+  devices,
+}: {
+  firstClip: LibraryClip | null;
+  devices: readonly DeviceChoice[];
+}) {
   const router = useRouter();
   const { busy, error, send } = useSend();
   const { decodeOn, field: decodedBy } = useDecodedBy(devices);
   const { readAs, fields: readFields } = useReadAs();
-  const [clipId, setClipId] = useState(clips[0]?.id ?? '');
+  const [clip, setClip] = useState(firstClip);
   const [family, setFamily] = useState<'streams' | 'grades'>('streams');
   const [most, setMost] = useState('16');
   const { workedIn, choices: workedChoices } = useWorkedIn();
@@ -238,7 +253,7 @@ function RampForm({ clips, devices }: { clips: readonly LibraryClip[]; devices: 
     const begun = await send('POST /api/trials', {
       body: {
         kind: 'ramp',
-        clipId,
+        clipId: clip?.id ?? '',
         family,
         ...readAs,
         ...workedIn,
@@ -259,13 +274,7 @@ function RampForm({ clips, devices }: { clips: readonly LibraryClip[]; devices: 
         void start();
       }}
     >
-      <SelectField
-        label="Clip"
-        value={clipId}
-        onChange={setClipId}
-        options={clipOptions(clips)}
-        className="min-w-64 flex-1"
-      />
+      <ClipChoice value={clip} onChange={setClip} />
       <Choice
         label="Add"
         value={family}
@@ -293,26 +302,19 @@ function RampForm({ clips, devices }: { clips: readonly LibraryClip[]; devices: 
       <fieldset className="flex gap-3 text-sm">
         <legend className="mb-1 text-xs text-muted">At scale</legend>
         {scaleOptions.map(([scale, name]) => (
-          <label key={scale} className="flex h-9 items-center gap-1.5">
-            <input
-              type="checkbox"
-              checked={chosen.has(scale)}
-              onChange={() =>
-                setChosen((before) => {
-                  const next = new Set(before);
-                  if (!next.delete(scale)) next.add(scale);
-                  return next;
-                })
-              }
-            />
+          <CheckField
+            key={scale}
+            checked={chosen.has(scale)}
+            onChange={() => setChosen((before) => toggled(before, scale))}
+          >
             {name}
-          </label>
+          </CheckField>
         ))}
       </fieldset>
       {readFields(error?.field === 'underWay')}
       {workedChoices()}
       {decodedBy(error?.field === 'decodeOn')}
-      <Button look="main" type="submit" disabled={busy || clipId === '' || chosen.size === 0}>
+      <Button look="main" type="submit" disabled={busy || clip === null || chosen.size === 0}>
         Find the edge
       </Button>
       <FormError message={error?.message} />
@@ -320,12 +322,12 @@ function RampForm({ clips, devices }: { clips: readonly LibraryClip[]; devices: 
   );
 }
 
-function CostsForm({ clips }: { clips: readonly LibraryClip[] }) {
+function CostsForm({ firstClip }: { firstClip: LibraryClip | null }) {
   const router = useRouter();
   const { busy, error, send } = useSend();
-  const [clipId, setClipId] = useState(clips[0]?.id ?? '');
+  const [clip, setClip] = useState(firstClip);
   const start = async () => {
-    const begun = await send('POST /api/trials', { body: { kind: 'calibration', clipId } });
+    const begun = await send('POST /api/trials', { body: { kind: 'calibration', clipId: clip?.id ?? '' } });
     if (begun) router.push(`/timelines/tests/${begun.id}`);
   };
   return (
@@ -337,14 +339,8 @@ function CostsForm({ clips }: { clips: readonly LibraryClip[] }) {
         void start();
       }}
     >
-      <SelectField
-        label="On the first frame of"
-        value={clipId}
-        onChange={setClipId}
-        options={clipOptions(clips)}
-        className="min-w-64 flex-1"
-      />
-      <Button look="main" type="submit" disabled={busy || clipId === ''}>
+      <ClipChoice label="On the first frame of" value={clip} onChange={setClip} />
+      <Button look="main" type="submit" disabled={busy || clip === null}>
         Measure every effect
       </Button>
       <FormError message={error?.message} />

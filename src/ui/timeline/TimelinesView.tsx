@@ -3,19 +3,21 @@ import { count, dateTime } from '@/core/format';
 import { createColumnHelper, type ColumnDef } from '@tanstack/react-table';
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
-import { useState } from 'react';
+import { useMemo, useState } from 'react';
 import type { TimelineListRow } from '@/db/queries/timelines';
-import { plainName } from '@/core/simulated';
-import type { LibraryClip } from '@/server/media';
+import type { LibraryClip } from '@/server/clipList';
 import type { ImportReport } from '@/server/timelines';
 import { Button } from '../parts/Button';
 import { Choice } from '../parts/Choice';
+import { ClipChoice } from '../parts/ClipChoice';
+import { SearchChoice, searchIn } from '../parts/SearchChoice';
 import { Empty } from '../parts/Empty';
-import { figure, figureOrNull, FormError, NumberField, SelectField, TextField } from '../parts/Field';
+import { figure, figureOrNull, FormError, NumberField, TextField } from '../parts/Field';
 import { MiddleName } from '../parts/MiddleName';
 import { DataTable } from '../table/DataTable';
 import { useSend } from '../useSend';
 import { rateFrom, rateOptions, relinkWords } from './words';
+import { SelectField } from '../parts/Select';
 
 const column = createColumnHelper<TimelineListRow>();
 const columns = [
@@ -52,7 +54,7 @@ const columns = [
         href={`/timelines/${row.original.id}/runs`}
         className="underline decoration-edge underline-offset-4"
       >
-        Runs of it
+        Runs of this timeline
       </Link>
     ),
   }),
@@ -61,7 +63,13 @@ const columns = [
 type Start = 'new' | 'import' | 'load';
 
 /** Timelines to play, and the ways to begin one. */
-export function TimelinesView({ timelines, clips }: { timelines: TimelineListRow[]; clips: LibraryClip[] }) {
+export function TimelinesView({
+  timelines,
+  firstClip,
+}: {
+  timelines: TimelineListRow[];
+  firstClip: LibraryClip | null;
+}) {
   const [start, setStart] = useState<Start>('new');
   return (
     <div className="flex flex-col gap-5">
@@ -79,7 +87,7 @@ export function TimelinesView({ timelines, clips }: { timelines: TimelineListRow
         />
         <div className="mt-3">
           {start === 'new' && <NewTimeline />}
-          {start === 'load' && <BuildLoad clips={clips} timelines={timelines} />}
+          {start === 'load' && <BuildLoad firstClip={firstClip} timelines={timelines} />}
           {start === 'import' && <ImportTimeline />}
         </div>
       </section>
@@ -173,25 +181,28 @@ const loads = [
 ] as const;
 type LoadKind = (typeof loads)[number][0];
 
-function BuildLoad({ clips, timelines }: { clips: LibraryClip[]; timelines: TimelineListRow[] }) {
+function BuildLoad({
+  firstClip,
+  timelines,
+}: {
+  firstClip: LibraryClip | null;
+  timelines: TimelineListRow[];
+}) {
   const router = useRouter();
   const { busy, error, send } = useSend();
   const [kind, setKind] = useState<LoadKind>('streams');
-  const [clipId, setClipId] = useState(clips[0]?.id ?? '');
-  const [timelineId, setTimelineId] = useState(timelines[0]?.id ?? '');
+  const [clip, setClip] = useState(firstClip);
+  const [timeline, setTimeline] = useState(timelines[0]);
   const [amount, setAmount] = useState('4');
   const [seconds, setSeconds] = useState('');
   const [rate, setRate] = useState('25/1');
   const ofClip = kind === 'streams' || kind === 'grades';
-  // Of a run-through each content comes once, wherever its copies lie.
-  const each = [...new Map(clips.map((clip) => [clip.contentHash ?? clip.id, clip])).values()].map(
-    ({ id }) => id,
-  );
+  const searchTimelines = useMemo(() => searchIn(timelines), [timelines]);
   const build = async () => {
     const body = {
       kind,
-      clipIds: ofClip ? [clipId] : kind === 'run-through' ? each : [],
-      timelineId: kind === 'conform' || kind === 'worst-minute' ? timelineId : null,
+      clipIds: ofClip && clip ? [clip.id] : [],
+      timelineId: kind === 'conform' || kind === 'worst-minute' ? (timeline?.id ?? null) : null,
       count: figure(amount),
       seconds: figureOrNull(seconds),
       rate: kind === 'conform' ? rateFrom(rate) : null,
@@ -211,23 +222,11 @@ function BuildLoad({ clips, timelines }: { clips: LibraryClip[]; timelines: Time
       <SelectField
         label="Load"
         value={kind}
-        onChange={(value) => setKind(value as LoadKind)}
+        onChange={(value) => setKind(value)}
         options={loads}
         className="w-64"
       />
-      {ofClip && (
-        <SelectField
-          label="Clip"
-          value={clipId}
-          onChange={setClipId}
-          options={clips.map((clip) => [
-            clip.id,
-            `${clip.path} — ${plainName(clip.volumeName, clip.simulated)}`,
-          ])}
-          className="min-w-64 flex-1"
-          invalid={error?.field === 'clipIds'}
-        />
-      )}
+      {ofClip && <ClipChoice value={clip} onChange={setClip} invalid={error?.field === 'clipIds'} />}
       {ofClip && (
         <NumberField
           label={kind === 'streams' ? 'Streams' : 'Grades'}
@@ -238,13 +237,14 @@ function BuildLoad({ clips, timelines }: { clips: LibraryClip[]; timelines: Time
         />
       )}
       {(kind === 'conform' || kind === 'worst-minute') && (
-        <SelectField
+        <SearchChoice
           label="Timeline"
-          value={timelineId}
-          onChange={setTimelineId}
-          options={timelines.map(({ id, name }) => [id, name])}
-          className="min-w-64 flex-1"
+          value={timeline ?? null}
+          onChange={setTimeline}
+          search={searchTimelines}
+          placeholder="Choose a timeline"
           invalid={error?.field === 'timelineId'}
+          className="flex-1 basis-64"
         />
       )}
       {kind === 'conform' && (
@@ -319,7 +319,7 @@ function ImportTimeline() {
       {report && (
         <div role="status" className="w-full border-l-4 border-signal pl-3 text-sm">
           <p>
-            The timeline is in.{' '}
+            The timeline is imported.{' '}
             <Link prefetch={false} href={`/timelines/${report.id}`} className="underline">
               Open it
             </Link>

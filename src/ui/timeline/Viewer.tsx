@@ -11,6 +11,7 @@ import { useCommands } from '../shell/commands';
 import type { usePlayhead } from './usePlayhead';
 import { Jumps } from './Jumps';
 import type { useViewer, ViewerLook } from './useViewer';
+import { Select } from '../parts/Select';
 
 interface ViewerProps {
   readonly timeline: Timeline;
@@ -131,14 +132,18 @@ export function Viewer({
             <Circle aria-hidden className="size-4" />
           )}
         </Tool>
-        <Look
+        <Select
+          low
+          passing
           label="Playback scale of the viewer"
           value={scale}
           onChange={(next) => onLook({ scale: next })}
           options={scaleOptions.map(([value]) => [value, `${value} scale`] as const)}
           className="ml-auto"
         />
-        <Look
+        <Select
+          low
+          passing
           label="What the viewer reads"
           value={read}
           onChange={(next) => onLook({ read: next })}
@@ -147,7 +152,9 @@ export function Viewer({
             ['proxies', 'proxies'],
           ]}
         />
-        <Look
+        <Select
+          low
+          passing
           label="Whether the viewer reads through the system’s cache"
           value={cold ? 'cold' : 'warm'}
           onChange={(next) => onLook({ cold: next === 'cold' })}
@@ -165,39 +172,6 @@ export function Viewer({
         timecodeAt={timecodeAt}
       />
     </section>
-  );
-}
-
-/** How the viewer looks. Once it is chosen, keys go to the playhead again. */
-function Look<Value extends string>({
-  label,
-  value,
-  options,
-  onChange,
-  className,
-}: {
-  label: string;
-  value: Value;
-  options: readonly (readonly [Value, string])[];
-  onChange: (value: Value) => void;
-  className?: string;
-}) {
-  return (
-    <select
-      aria-label={label}
-      value={value}
-      onChange={(event) => {
-        onChange(event.target.value as Value);
-        event.target.blur();
-      }}
-      className={clsx('h-8 border border-edge bg-ground px-1 text-sm', className)}
-    >
-      {options.map(([option, name]) => (
-        <option key={option} value={option}>
-          {name}
-        </option>
-      ))}
-    </select>
   );
 }
 

@@ -11,6 +11,8 @@ import type { SlotRange } from '../charts/slotAxis';
 
 /** Sizes in CSS pixels. */
 export const layout = { ruler: 24, track: 50, gap: 4 } as const;
+const markerWidth = 8;
+const markerHeight = 10;
 
 export interface TimelineInk {
   readonly ground: string;
@@ -282,16 +284,14 @@ function paintRuler(
     pen.lineTo(at, layout.ruler);
     pen.stroke();
     pen.fillStyle = ink.muted;
-    if (at + 84 < width) pen.fillText(timecodeAt(slot), at + 4, 15);
+    if (at + 84 < width) pen.fillText(timecodeAt(slot), at + 4, 12);
   }
   for (const { at } of timeline.markers) {
     const left = x(at);
-    if (left < -6 || left > width + 6) continue;
-    pen.fillStyle = ink.signal;
-    pen.beginPath();
-    pen.moveTo(left - 5, 0);
-    pen.lineTo(left + 5, 0);
-    pen.lineTo(left, 9);
-    pen.fill();
+    if (left < -markerWidth || left > width + 1) continue;
+    // A flag, in the colour of what is written: the playhead's is the signal's.
+    pen.fillStyle = ink.ink;
+    pen.fillRect(Math.round(left), layout.ruler - markerHeight, 1, markerHeight);
+    pen.fillRect(Math.round(left), layout.ruler - markerHeight, markerWidth, markerHeight / 2);
   }
 }

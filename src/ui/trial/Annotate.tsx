@@ -4,6 +4,7 @@ import type { Around } from '@/server/around';
 import { ApiError, callApi } from '../api';
 import { Button } from '../parts/Button';
 import { FormError, TextField } from '../parts/Field';
+import { CheckField } from '../parts/Checkbox';
 
 /** A note on a result, and whether it counts in comparisons and decisions. The result itself is never changed. */
 export function Annotate({ trialId, annotation }: { trialId: string; annotation: Around['annotation'] }) {
@@ -40,15 +41,9 @@ export function Annotate({ trialId, annotation }: { trialId: string; annotation:
         }}
       >
         <TextField label="Note" value={note} onChange={setNote} className="min-w-72 flex-1" />
-        <label className="flex h-9 items-center gap-2 text-sm">
-          <input
-            type="checkbox"
-            checked={excluding}
-            onChange={(event) => setExcluding(event.target.checked)}
-            className="size-4 accent-[var(--signal)]"
-          />
+        <CheckField checked={excluding} onChange={setExcluding}>
           Does not count
-        </label>
+        </CheckField>
         {excluding && (
           <TextField
             label="Because"

@@ -17,6 +17,7 @@ import { useProgress } from '../shell/status';
 import { LiveFrame } from './LiveFrame';
 import { watchPictures, type LivePicture } from './livePictures';
 import { addressOf } from '../api';
+import { CheckField } from '../parts/Checkbox';
 
 const letters: Record<string, number> = {
   p: slotState.pending,
@@ -179,9 +180,9 @@ export function LiveViewer({
       </div>
       <figcaption className="mt-1 flex items-center gap-3 text-xs text-muted">
         <span>{note}</span>
-        <label className="ml-auto flex items-center gap-1 whitespace-nowrap">
-          <input type="checkbox" checked={on} onChange={(event) => setOn(event.target.checked)} /> Picture
-        </label>
+        <CheckField className="ml-auto text-xs" checked={on} onChange={setOn}>
+          Picture
+        </CheckField>
         {picture && <span className="figure whitespace-nowrap">{timecodeAt(picture.frame)}</span>}
       </figcaption>
     </figure>

@@ -4,15 +4,15 @@ import { Play } from 'lucide-react';
 import { useRouter } from 'next/navigation';
 import { useMemo, useState } from 'react';
 import { formatLabel } from '@/core/media/format';
-import { plainName } from '@/core/simulated';
 import { rateLabel } from '@/core/time/rational';
 import type { PlaybackScale } from '@/engine/playback/spec';
 import { isInterlaced } from '@/core/playback/fields';
 import type { FieldsWay, Meanwhile, SoundChoice as Sound, WorkingDepth } from '@/core/playback/settings';
 import type { Policy } from '@/core/playback/slots';
-import type { LibraryClip } from '@/server/media';
+import type { LibraryClip } from '@/server/clipList';
 import { ApiError, callApi } from '../api';
 import { Button } from '../parts/Button';
+import { ClipChoice } from '../parts/ClipChoice';
 import {
   Choice,
   ClipFieldsChoice,
@@ -25,21 +25,10 @@ import { SideBySideLink, useDecodedBy, type DeviceChoice } from '../parts/Decode
 import { useReadAs } from '../parts/ReadAs';
 import { useCommands } from '../shell/commands';
 
-/** Choose a clip and a playback scale, and start. `wantedClipId` is chosen at first where it can be played. */
-export function StartForm({
-  clips,
-  devices,
-  wantedClipId,
-}: {
-  clips: readonly LibraryClip[];
-  devices: readonly DeviceChoice[];
-  wantedClipId: string | null;
-}) {
+/** Choose a clip and a playback scale, and start. @param first the clip that is chosen at first */
+export function StartForm({ first, devices }: { first: LibraryClip; devices: readonly DeviceChoice[] }) {
   const router = useRouter();
-  const playable = clips.filter((clip) => clip.status === 'ready');
-  const [clipId, setClipId] = useState(
-    () => playable.find((clip) => clip.id === wantedClipId)?.id ?? playable[0]?.id ?? '',
-  );
+  const [clip, setClip] = useState(first);
   const [scale, setScale] = useState<PlaybackScale>('full');
   const [policy, setPolicy] = useState<Policy>('hold-time');
   const { readAs, fields: readFields } = useReadAs();
@@ -57,12 +46,12 @@ export function StartForm({
     callApi('POST /api/trials', {
       body: {
         kind: 'playback',
-        clipId,
+        clipId: clip.id,
         scale,
         policy,
         ...readAs,
         depth,
-        ...(isInterlaced(clip?.scan) ? { fields } : {}),
+        ...(isInterlaced(clip.scan) ? { fields } : {}),
         meanwhile,
         sound,
         decodeOn,
@@ -75,7 +64,6 @@ export function StartForm({
         setError(failure instanceof ApiError ? failure.message : String(failure));
       });
   };
-  const clip = playable.find((candidate) => candidate.id === clipId);
   useCommands(
     useMemo(
       () => [
@@ -100,28 +88,14 @@ export function StartForm({
       }}
     >
       <div className="flex flex-wrap items-end gap-4">
-        <label className="min-w-64 flex-1">
-          <span className="mb-1 block text-xs text-muted">Clip</span>
-          <select
-            aria-label="Clip"
-            value={clipId}
-            onChange={(event) => setClipId(event.target.value)}
-            className="h-9 w-full border border-edge bg-ground px-2 text-sm"
-          >
-            {playable.map((candidate) => (
-              <option key={candidate.id} value={candidate.id}>
-                {candidate.path} — {plainName(candidate.volumeName, candidate.simulated)}
-              </option>
-            ))}
-          </select>
-        </label>
+        <ClipChoice value={clip} onChange={setClip} />
         <ScaleChoice value={scale} onChange={setScale} />
-        <Button look="main" type="submit" disabled={busy || !clip}>
+        <Button look="main" type="submit" disabled={busy}>
           <Play aria-hidden className="size-4" />
           Play and measure
         </Button>
       </div>
-      {clip?.format && (
+      {clip.format && (
         <p className="mt-2 text-sm text-muted">
           {formatLabel(clip.format)}, {rateLabel(clip.format.rate)} per second,{' '}
           {isInterlaced(clip.scan) && `interlaced, ${clip.scan}, `}peak{' '}
@@ -131,7 +105,7 @@ export function StartForm({
       )}
       <div className="mt-3 flex flex-wrap items-end gap-4">
         {decodedBy()}
-        {clip && devices.length > 0 && <SideBySideLink subject={`clip:${clip.id}`} />}
+        {devices.length > 0 && <SideBySideLink subject={`clip:${clip.id}`} />}
       </div>
       <details className="mt-3">
         <summary className="w-fit text-sm text-muted hover:text-ink">Further conditions</summary>
@@ -147,7 +121,7 @@ export function StartForm({
           />
           {readFields()}
           <DepthChoice value={depth} onChange={setDepth} />
-          {isInterlaced(clip?.scan) && <ClipFieldsChoice value={fields} onChange={setFields} />}
+          {isInterlaced(clip.scan) && <ClipFieldsChoice value={fields} onChange={setFields} />}
           <SoundChoice value={sound} onChange={setSound} />
           <MeanwhileChoice value={meanwhile} onChange={setMeanwhile} />
           <label>

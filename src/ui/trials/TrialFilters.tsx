@@ -1,16 +1,15 @@
 'use client';
-import { useEffect, useEffectEvent, useState } from 'react';
+import { clsx } from 'clsx';
 import { kindNames, trialKinds, type TrialKind } from '@/core/kinds/kinds';
 import { grades } from '@/core/playback/grade';
 import { plainName } from '@/core/simulated';
 import type { ListPart, ListQuery } from '@/server/trialList';
 import { Button } from '../parts/Button';
+import { Select } from '../parts/Select';
+import { SearchField } from '../table/SearchField';
 
-const look = 'h-8 border border-edge bg-ground px-2 text-sm';
 /** Ends without a result, as one choice. */
 const withoutResult = 'failed,crashed,hung,interrupted,cancelled';
-/** Time after the last key before the list is asked for, ms. */
-const pause = 250;
 
 interface FiltersProps {
   readonly label: string;
@@ -27,8 +26,9 @@ export function TrialFilters({ label, part: { fixed, choices }, asked, onNarrow,
   const narrowed = Object.entries(asked).some(([name, value]) => name !== 'page' && value);
   return (
     <>
-      <SubjectFilter
-        label={label}
+      <SearchField
+        label={`Filter ${label}`}
+        placeholder="Name of clip or timeline"
         value={asked.subject ?? ''}
         onChange={(subject) => onNarrow({ subject })}
       />
@@ -106,51 +106,13 @@ function Narrow({
   options: readonly (readonly [string, string])[];
 }) {
   return (
-    <select
-      aria-label={label}
+    <Select
+      label={label}
       value={value}
-      onChange={(event) => onChange(event.target.value)}
-      className={`${look} max-w-48 ${value === '' ? 'text-muted' : 'border-ink'}`}
-    >
-      {options.map(([option, name]) => (
-        <option key={option} value={option}>
-          {name}
-        </option>
-      ))}
-    </select>
-  );
-}
-
-/** Part of a name; the list is asked for when the typing rests. */
-function SubjectFilter({
-  label,
-  value,
-  onChange,
-}: {
-  label: string;
-  value: string;
-  onChange: (value: string) => void;
-}) {
-  const [typed, setTyped] = useState(value);
-  const [known, setKnown] = useState(value);
-  if (value !== known) {
-    setKnown(value);
-    setTyped(value);
-  }
-  const tell = useEffectEvent(onChange);
-  useEffect(() => {
-    if (typed.trim() === value) return undefined;
-    const timer = setTimeout(() => tell(typed.trim()), pause);
-    return () => clearTimeout(timer);
-  }, [typed, value]);
-  return (
-    <input
-      type="search"
-      aria-label={`Filter ${label}`}
-      placeholder="Name of clip or timeline"
-      value={typed}
-      onChange={(event) => setTyped(event.target.value)}
-      className={`${look} w-52 placeholder:text-muted`}
+      onChange={onChange}
+      options={options}
+      low
+      className={clsx('max-w-48', value === '' && 'text-muted')}
     />
   );
 }

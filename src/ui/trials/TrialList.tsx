@@ -17,7 +17,8 @@ import { Simulated } from '../parts/Simulated';
 import { DataTable } from '../table/DataTable';
 import { statusWords } from '../trial/words';
 import { TrialFilters } from './TrialFilters';
-import { narrowedBy, useTrialList } from './useTrialList';
+import { narrowedBy } from '../table/useNarrowed';
+import { useTrialList } from './useTrialList';
 import { addressOf } from '../api';
 
 const column = createColumnHelper<TrialLine>();
@@ -186,19 +187,13 @@ export function TrialList({
       rowId={({ id }) => id}
       hidden={hidden}
       fileName={fileName}
-      filters={
-        trials.length > 0 ? (
-          filters
-        ) : nothingAsked ? null : (
-          <div className="mb-2 flex flex-wrap gap-2">{filters}</div>
-        )
-      }
+      filters={trials.length > 0 || !nothingAsked ? filters : null}
       empty={
         nothingAsked ? (
           empty
         ) : (
-          <Empty title="No trial is like this" action={<Button onClick={clear}>Show all again</Button>}>
-            None of the trials that were made has all of this. Ask for less of it, or clear what is asked for.
+          <Empty title="No trial matches" action={<Button onClick={clear}>Show all</Button>}>
+            No trial meets all of these filters. Loosen one of them, or clear them.
           </Empty>
         )
       }
@@ -207,6 +202,8 @@ export function TrialList({
         page: page.page,
         size: page.size,
         onPage: turnTo,
+        turns: ['Newer', 'Older'],
+        ordered: 'newest first',
         csvHref: addressOf('GET /api/trials', {
           query: { ...narrowedBy({ ...query, page: '' }), format: 'csv' },
         }),
@@ -218,7 +215,7 @@ export function TrialList({
             onClick={() => router.push(`/compare?sides=${chosen.map(({ id }) => `t.${id}`).join(',')}`)}
           >
             <GitCompareArrows aria-hidden className="size-4" />
-            {chosen.length === 1 ? 'Look at it in Compare' : `Compare ${count(chosen.length)}`}
+            {chosen.length === 1 ? 'Open in Compare' : `Compare ${count(chosen.length)}`}
           </Button>
           {actions?.(chosen)}
         </>

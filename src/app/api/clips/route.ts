@@ -1,6 +1,10 @@
-import { route } from '@/server/http';
-import { clipsOfRig } from '@/server/media';
+import { libraryCsv, readLibrary, type LibraryQuery } from '@/server/clipList';
+import { csvAnswer, route } from '@/server/http';
 
 export const dynamic = 'force-dynamic';
 
-export const GET = route('GET /api/clips', clipsOfRig);
+/** A page of the library, by footage or by file; with `format=csv` all files of it as CSV. What narrows it stands in the address. */
+export const GET = route('GET /api/clips', async ({ query }) => {
+  const { format, ...narrowed } = Object.fromEntries(query) as LibraryQuery & { format?: string };
+  return format === 'csv' ? csvAnswer(await libraryCsv(narrowed), 'navvy-clips.csv') : readLibrary(narrowed);
+});

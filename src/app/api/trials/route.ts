@@ -1,5 +1,4 @@
-import { Readable } from 'node:stream';
-import { fileAnswer, route } from '@/server/http';
+import { csvAnswer, route } from '@/server/http';
 import { readTrialList, trialListCsv, type ListQuery } from '@/server/trialList';
 import { startTrials } from '@/server/trialStart';
 
@@ -8,9 +7,9 @@ export const dynamic = 'force-dynamic';
 /** A page of trials of all kinds, newest first; with `format=csv` all of them as CSV. What narrows it stands in the address. */
 export const GET = route('GET /api/trials', async ({ query }) => {
   const { format, ...narrowed } = Object.fromEntries(query) as ListQuery & { format?: string };
-  if (format !== 'csv') return readTrialList(narrowed);
-  const lines = Readable.from(await trialListCsv(narrowed), { objectMode: false });
-  return fileAnswer(Readable.toWeb(lines) as ReadableStream, 'text/csv', 'navvy-trials.csv');
+  return format === 'csv'
+    ? csvAnswer(await trialListCsv(narrowed), 'navvy-trials.csv')
+    : readTrialList(narrowed);
 });
 
 /** Queues trials of the kind that the body names. Answers with their ids, the first by itself as well. */

@@ -1,7 +1,7 @@
 import type { Metadata } from 'next';
 import { handKinds } from '@/core/kinds/kinds';
 import { usableDevices } from '@/server/decode';
-import { clipsOfRig } from '@/server/media';
+import { firstClip } from '@/server/clipList';
 import { page } from '@/server/page';
 import { gesturesKept } from '@/server/timelineTrials';
 import { timelinesOfRig } from '@/server/timelines';
@@ -15,12 +15,12 @@ export default async function TestsPage({ searchParams }: { searchParams: Promis
   const { timeline = null } = await searchParams;
   return page(
     () =>
-      Promise.all([readOwnList(handKinds), timelinesOfRig(), clipsOfRig(), gesturesKept(), usableDevices()]),
-    ([list, timelines, clips, gestures, devices]) => (
+      Promise.all([readOwnList(handKinds), timelinesOfRig(), firstClip(), gesturesKept(), usableDevices()]),
+    ([list, timelines, clip, gestures, devices]) => (
       <TestsView
         list={list}
         timelines={timelines}
-        clips={clips.filter(({ status }) => status === 'ready')}
+        firstClip={clip}
         devices={devices}
         gestures={gestures.map(({ id, name }) => ({ id, name }))}
         wantedTimelineId={timeline}

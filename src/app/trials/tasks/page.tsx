@@ -2,7 +2,7 @@ import type { Metadata } from 'next';
 import Link from 'next/link';
 import { taskPageKinds, waitKinds } from '@/core/kinds/kinds';
 import { page } from '@/server/page';
-import { readTaskChoices, type TaskChoices } from '@/server/tasks';
+import { readTaskChoices } from '@/server/tasks';
 import { readOwnList } from '@/server/trialList';
 import { Empty } from '@/ui/parts/Empty';
 import { TaskForm } from '@/ui/tasks/TaskForm';
@@ -26,16 +26,20 @@ export default async function TasksPage({
 }) {
   const { task, timeline, clip, volume, content, from = '', to = '' } = await searchParams;
   return page(
-    () => Promise.all([readTaskChoices(), readOwnList(taskPageKinds)]),
+    () => Promise.all([readTaskChoices({ id: clip, contentHash: content }), readOwnList(taskPageKinds)]),
     ([choices, list]) => (
       <div className="flex flex-col gap-5">
         <h1>How long is the wait, and what holds it back?</h1>
-        {choices.clips.length > 0 ? (
+        {choices.clip ? (
           <TaskForm
             choices={choices}
             wanted={{
               task: waitKinds.find((kind) => kind === task) ?? 'export',
-              what: wantedOf(choices, { timeline, clip, volume, content }),
+              what: timeline
+                ? { kind: 'timeline', id: timeline }
+                : volume
+                  ? { kind: 'volume', id: volume }
+                  : null,
               from,
               to,
             }}
@@ -68,25 +72,4 @@ export default async function TasksPage({
       </div>
     ),
   );
-}
-
-/** What the address asks for, as the form names it: a timeline, a volume, a clip, or the first clip with a content. */
-function wantedOf(
-  { clips }: TaskChoices,
-  {
-    timeline,
-    clip,
-    volume,
-    content,
-  }: {
-    timeline?: string | undefined;
-    clip?: string | undefined;
-    volume?: string | undefined;
-    content?: string | undefined;
-  },
-): string | null {
-  if (timeline) return `t:${timeline}`;
-  if (volume) return `v:${volume}`;
-  const id = clip ?? clips.find(({ contentHash }) => content !== undefined && contentHash === content)?.id;
-  return id === undefined ? null : `c:${id}`;
 }

@@ -1,0 +1,1 @@
+ALTER TABLE "rigs" ADD COLUMN "currency" text DEFAULT 'EUR' NOT NULL;

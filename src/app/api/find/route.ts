@@ -1,0 +1,9 @@
+import { findByName } from '@/server/find';
+import { route } from '@/server/http';
+
+export const dynamic = 'force-dynamic';
+
+/** What has the words of `text` in its name, with where its page is. */
+export const GET = route('GET /api/find', async ({ query }) => ({
+  found: await findByName(query.get('text') ?? ''),
+}));

@@ -1,0 +1,23 @@
+import { csvFormatRows } from 'd3';
+
+/** A text that a spreadsheet takes for text, not for a formula. */
+export const asText = (text: string) => (/^[=+\-@\t\r]/.test(text) ? `'${text}` : text);
+
+/**
+ * A long list as CSV (RFC 4180), piece by piece.
+ * @param most entries in a piece
+ * @param pieceAfter the entries after the first so many, each with its lines; where there are fewer than `most` they are the last
+ */
+export async function* csvInPieces(
+  head: readonly string[],
+  most: number,
+  pieceAfter: (skip: number) => Promise<readonly (readonly string[][])[]>,
+): AsyncGenerator<string> {
+  yield `${csvFormatRows([[...head]])}\n`;
+  for (let skip = 0; ; skip += most) {
+    const entries = await pieceAfter(skip);
+    const lines = entries.flat();
+    if (lines.length > 0) yield `${csvFormatRows(lines)}\n`;
+    if (entries.length < most) return;
+  }
+}

@@ -1,0 +1,2 @@
+/** Set where somebody has hidden the first steps. */
+export const firstStepsCookie = 'navvy-first-steps';
