@@ -18,7 +18,7 @@ export default defineConfig({
     baseURL: process.env.NAVVY_ADDRESS ?? 'http://127.0.0.1:4600',
     viewport: { width: 1280, height: 800 },
     launchOptions: {
-      executablePath: '/usr/bin/chromium',
+      executablePath: '/usr/bin/chromium-headless-shell',
       args: [
         '--no-sandbox',
         '--disable-gpu',

@@ -30,7 +30,7 @@ export async function withPage<Seeded, Result>(
   const runner = startRunner(cluster);
   const { service, address } = await startServer(cluster.url, 4800);
   const browser = await chromium.launch({
-    executablePath: '/usr/bin/chromium',
+    executablePath: '/usr/bin/chromium-headless-shell',
     args: ['--no-sandbox', '--disable-gpu', '--disable-background-networking'],
   });
   try {

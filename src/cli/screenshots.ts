@@ -291,7 +291,7 @@ export async function takeScreenshots(): Promise<void> {
   const runner = startRunner(cluster);
   const { service, address } = await startServer(cluster.url, 4900);
   const browser = await chromium.launch({
-    executablePath: '/usr/bin/chromium',
+    executablePath: '/usr/bin/chromium-headless-shell',
     args: ['--no-sandbox', '--disable-gpu', '--disable-background-networking'],
   });
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });

@@ -1,5 +1,6 @@
 import { spawn } from 'node:child_process';
 import { existsSync, readdirSync, readFileSync, rmSync, statSync } from 'node:fs';
+import { cpus } from 'node:os';
 import { basename, join } from 'node:path';
 import { migrateDatabase } from '@/db/migrate';
 import { buildApp } from './buildApp';
@@ -29,6 +30,7 @@ async function runTool(
   environment: Record<string, string> = {},
 ): Promise<boolean> {
   const begun = Date.now();
+  const coresBefore = coreTimes();
   process.stdout.write(`\n== ${name}\n`);
   const child = spawn(process.execPath, [...args], {
     cwd: projectRoot,
@@ -38,8 +40,26 @@ async function runTool(
   const status = await new Promise<number | null>((resolve) => {
     child.once('close', resolve);
   });
-  process.stdout.write(`== ${name}: ${status === 0 ? 'passed' : 'FAILED'} in ${secondsSince(begun)} s\n`);
+  process.stdout.write(
+    `== ${name}: ${status === 0 ? 'passed' : 'FAILED'} in ${secondsSince(begun)} s, cores ${busySince(coresBefore)} % busy\n`,
+  );
   return status === 0;
+}
+
+/** Time that all cores were busy, and all there was, ms. */
+function coreTimes(): { busy: number; all: number } {
+  const times = cpus().map(({ times: { idle, ...work } }) => ({
+    busy: Object.values(work).reduce((sum, time) => sum + time, 0),
+    idle,
+  }));
+  const busy = times.reduce((sum, core) => sum + core.busy, 0);
+  return { busy, all: times.reduce((sum, core) => sum + core.idle, busy) };
+}
+
+/** How busy the cores have been since, %: whether a run waits or works. */
+function busySince(before: { busy: number; all: number }): string {
+  const now = coreTimes();
+  return (((now.busy - before.busy) / (now.all - before.all)) * 100).toFixed(0);
 }
 
 const secondsSince = (begunMs: number) => ((Date.now() - begunMs) / 1000).toFixed(0);
