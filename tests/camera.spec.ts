@@ -120,7 +120,7 @@ test('an interlaced tape is played field by field, and at half scale with its fi
   await page.goto(`/trials?clip=${await clipId('tape.mov')}`);
   await page.getByText('Further conditions').click();
   await page.getByRole('radio', { name: 'Show every frame' }).click();
-  await page.getByRole('radio', { name: 'Each a slot' }).click();
+  await page.getByRole('radio', { name: 'One slot a field' }).click();
   const trial = await beginTrial(page);
   await expect.poll(() => statusOf(trial)).toBe('done');
   await expect(page.getByRole('main')).toContainText('50 per second');

@@ -77,15 +77,15 @@ test('a shooting day shows where its hours go and what saves them', async ({ pag
   await machine.fill('1500'); // what this machine hashes differs from day to day
   const day = page.getByTestId('day');
   await expect(day).toHaveText(
-    '5:07:06 for the day’s cards, held by the reader. A reader twice as fast saves 2:03:05.',
+    '5:07:06 for the day’s cards, limited by the reader. A reader twice as fast saves 2:03:05.',
   );
   await page.getByLabel('Reader and link').selectOption({ label: 'Card reader, UHS-II bus' });
   await expect(day).toHaveText(
-    '2:32:23 for the day’s cards, held by the cards. A destination twice as fast saves 26:49.',
+    '2:32:23 for the day’s cards, limited by the cards. A destination twice as fast saves 26:49.',
   );
   await machine.fill('700');
   await expect(day).toHaveText(
-    '2:44:34 for the day’s cards, held by the cards. A machine twice as fast saves 12:11.',
+    '2:44:34 for the day’s cards, limited by the cards. A machine twice as fast saves 12:11.',
   );
   await expect(page.getByRole('table', { name: 'Readers compared' })).toContainText('UHS-I bus');
   await page

@@ -10,7 +10,7 @@ const box = (page: Page, list: string, item: RegExp) =>
 async function ownMatrix(page: Page, clip: RegExp, repeats: number): Promise<void> {
   await page.goto('/trials/plans');
   const form = page.getByRole('form', { name: 'New matrix' });
-  await form.getByLabel('Question').selectOption({ label: 'A matrix of my own' });
+  await form.getByLabel('Question').selectOption({ label: 'Custom matrix' });
   for (const list of ['Clips and timelines', 'Volumes'])
     for (const chosen of await form.getByRole('group', { name: list }).getByRole('checkbox').all())
       await chosen.uncheck();
@@ -43,7 +43,7 @@ test('the whole way: rig, storage, media, timeline, matrix, compare, decide, rep
   await page.waitForURL(/\/storage\/trials\/[0-9a-f]+$/);
   await expect(page.getByTestId('answer')).toBeVisible();
   await expect(
-    page.getByRole('region', { name: 'The rig meanwhile' }).getByTestId('telemetry'),
+    page.getByRole('region', { name: 'The rig during the run' }).getByTestId('telemetry'),
   ).toBeVisible();
   // Media, and a timeline of two streams of a clip.
   await page.goto('/media');
@@ -80,9 +80,9 @@ test('the whole way: rig, storage, media, timeline, matrix, compare, decide, rep
   await page.goto('/choose/new');
   const brief = page.getByRole('form', { name: 'Brief' });
   await brief.getByLabel('Job').fill('Harbour wall');
-  await brief.getByLabel('A clip that stands for it').selectOption({
-    label: (await brief.getByLabel('A clip that stands for it').locator('option').allTextContents()).find(
-      (text) => text.includes('TW_TEST_0002.mp4'),
+  await brief.getByLabel('Reference clip').selectOption({
+    label: (await brief.getByLabel('Reference clip').locator('option').allTextContents()).find((text) =>
+      text.includes('TW_TEST_0002.mp4'),
     )!,
   });
   await brief.getByLabel('Camera', { exact: true }).fill('Kite camera');
@@ -247,8 +247,8 @@ test('a trial is repeated as a series, annotated, and results go out and come in
   await page.goto(`/compare?sides=t.${played},t.q${played}`);
   await expect(page.getByRole('heading', { name: /They differ in rig/ })).toBeVisible();
   await page.goto('/rig');
-  await page.getByRole('button', { name: 'Forget Quoin' }).click();
-  await page.getByRole('button', { name: 'Forget', exact: true }).click();
+  await page.getByRole('button', { name: 'Remove Quoin' }).click();
+  await page.getByRole('button', { name: 'Remove', exact: true }).click();
   await expect(page.getByText('No other rig yet')).toBeVisible();
 });
 

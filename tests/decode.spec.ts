@@ -38,11 +38,11 @@ test('decode support: the matrix fills, shows the silent fallback, and opens its
 }) => {
   await page.goto('/media/support');
   const table = page.getByRole('table', { name: 'Decode support' });
-  await table.getByRole('button', { name: /Try ProRes .* on Neap/ }).click();
+  await table.getByRole('button', { name: /Test ProRes .* on Neap/ }).click();
   await expect(table.getByRole('row', { name: /^ProRes/ })).toContainText(
     /silent fallback|gain without device frames/,
   );
-  await expect(table.getByRole('button', { name: /Try ProRes .* on Spring/ })).toBeVisible(); // unknown cells offer the run
+  await expect(table.getByRole('button', { name: /Test ProRes .* on Spring/ })).toBeVisible(); // unknown cells offer the run
   await table.getByRole('link', { name: /ProRes .* on Neap/ }).click();
   await expect(page.getByTestId('answer')).toContainText('Neap');
   await expect(page.getByRole('region', { name: 'Decode support' }).getByRole('alert')).toContainText(

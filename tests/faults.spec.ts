@@ -84,12 +84,12 @@ test('a failing card: what cannot be decoded drops by itself, is named with its 
   await page.goto('/media');
   await expect(page.getByRole('row').filter({ hasText: 'FAILING_0003.mov' })).toContainText('3 damaged');
 
-  // The editor's viewer says so at such a frame, and nowhere else.
+  // The editor's viewer says so at such a frame, and no second copy.
   await page.goto('/timelines');
   await page.getByRole('form', { name: 'New timeline' }).getByLabel('Name').fill('From the failing card');
   await page.getByRole('button', { name: 'Begin' }).click();
   await page.getByRole('checkbox', { name: /Choose .*FAILING_0003/ }).check();
-  await page.getByRole('button', { name: 'Put in at the playhead' }).click();
+  await page.getByRole('button', { name: 'Insert at the playhead' }).click();
   const viewer = page.getByRole('region', { name: 'Viewer' });
   for (const [slot, isWhole] of [
     [5, true],

@@ -67,7 +67,7 @@ test('names are found from the command list, and what has none says so', async (
   await page.keyboard.press('Control+k');
   const find = page.getByPlaceholder('Find an action');
   await find.fill('no such name at all');
-  await expect(page.getByText('Nothing has these words in its name.')).toBeVisible();
+  await expect(page.getByText('Nothing has this name.')).toBeVisible();
   const { id } = (await (
     await page.request.post('/api/timelines', {
       data: { name: 'Found by its name', rate: { num: 25, den: 1 }, width: 640, height: 360 },

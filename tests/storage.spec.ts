@@ -38,7 +38,7 @@ test('a stand-in is added with its model, labelled simulated, and changed', asyn
   await page.goto('/storage');
   await page.getByRole('button', { name: 'Add a volume' }).click();
   await page.getByRole('radio', { name: 'Simulated, by a model' }).click();
-  await expect(page.getByText(/By its arithmetic it reads 1\s177\sMB\/s \(held by: link\)/)).toBeVisible();
+  await expect(page.getByText(/By its arithmetic it reads 1\s177\sMB\/s \(limited by: link\)/)).toBeVisible();
   await page.getByLabel('Level').selectOption('10');
   await page.getByLabel('How many').fill('5');
   await expect(page.getByText('Level 10 needs an even number of drives.')).toBeVisible();

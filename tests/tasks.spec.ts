@@ -28,13 +28,13 @@ test('a clip is exported: chosen as a delivery, changed, proved, and told what h
   await form.getByRole('button', { name: 'Export and measure' }).click();
   await expect(form.getByRole('alert')).toContainText('The CRF of H.264 lies from 0 (best) to 51.');
   await form.getByLabel('CRF, 0 best').fill('28');
-  await form.getByRole('button', { name: 'Keep as a delivery' }).click();
+  await form.getByRole('button', { name: 'Save as a delivery' }).click();
   await form.getByLabel('Its name').fill('Review copy');
-  await form.getByRole('button', { name: 'Keep it' }).click();
-  await expect(form.getByText(/is there already and stays as it is/)).toBeVisible();
+  await form.getByRole('button', { name: 'Save', exact: true }).click();
+  await expect(form.getByText(/already exists and stays as it is/)).toBeVisible();
   await form.getByLabel('Its name').fill('Rushes');
-  await form.getByRole('button', { name: 'Keep it' }).click();
-  await expect(form.getByRole('button', { name: 'Forget this delivery' })).toBeVisible();
+  await form.getByRole('button', { name: 'Save', exact: true }).click();
+  await expect(form.getByRole('button', { name: 'Remove this delivery' })).toBeVisible();
   await form.getByLabel('Delivery').selectOption('Master');
   await form.getByLabel('Delivery').selectOption('Rushes');
   await expect(form.getByLabel('CRF, 0 best')).toHaveValue('28');

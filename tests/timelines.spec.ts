@@ -34,7 +34,7 @@ async function newTimeline(page: Page, name: string): Promise<void> {
 async function putIn(page: Page, clip: string): Promise<void> {
   const box = page.getByRole('checkbox', { name: new RegExp(`Choose .*${clip}`) }).first();
   await box.check();
-  await page.getByRole('button', { name: 'Put in at the playhead' }).click();
+  await page.getByRole('button', { name: 'Insert at the playhead' }).click();
   await box.uncheck();
   await page.getByRole('application', { name: /^Timeline/ }).focus();
 }
@@ -182,10 +182,10 @@ test('clips are dragged in and items moved with the mouse; the viewer shows the 
   await page.mouse.move(box.x + 200, box.y + 10, { steps: 12 });
   await page.mouse.up();
   await page.getByRole('button', { name: 'End the recording of the playhead' }).click();
-  const keep = page.getByRole('form', { name: 'Keep the recorded gesture' });
+  const keep = page.getByRole('form', { name: 'Save the recorded gesture' });
   await keep.getByLabel(/Name of the gesture/).fill('over the wall');
-  await keep.getByRole('button', { name: 'Keep it' }).click();
-  await expect(page.getByText('The gesture is kept')).toBeVisible();
+  await keep.getByRole('button', { name: 'Save', exact: true }).click();
+  await expect(page.getByText('The gesture is saved')).toBeVisible();
   await page.goto('/timelines/tests');
   await expect(page.getByLabel('recorded: over the wall')).toBeVisible();
 });
@@ -234,7 +234,7 @@ test('interchange files come in with their media linked, and go out with what th
     mimeType: 'text/plain',
     buffer: Buffer.from('TITLE: X\n001  A V C 01:00:00:00\n'),
   });
-  await expect(page.getByRole('region', { name: 'Begin a timeline' }).getByRole('alert')).toContainText(
+  await expect(page.getByRole('region', { name: 'New timeline' }).getByRole('alert')).toContainText(
     'broken.edl cannot be read. Line 2',
   );
   const list =
@@ -255,8 +255,8 @@ test('interchange files come in with their media linked, and go out with what th
     label: (await byHand.locator('option').allTextContents()).find((text) => text.includes('TW_TEST_0002'))!,
   });
   await expect(page.getByText('All 2 media are linked')).toBeVisible();
-  await page.getByLabel('Name for the present state').fill('as it came');
-  await page.getByRole('button', { name: 'Keep', exact: true }).click();
+  await page.getByLabel('Name for the current state').fill('as it came');
+  await page.getByRole('button', { name: 'Save', exact: true }).click();
   await expect(page.getByRole('region', { name: 'Versions' })).toContainText('as it came');
   await page.getByRole('application', { name: /^Timeline/ }).focus();
   await page.keyboard.press('Shift+W');

@@ -14,6 +14,7 @@ const usage = `./navvy demo         set everything up with demo data and start
 ./navvy screenshots  take the pictures in docs/screenshots
 ./navvy formats      write docs/formats.md anew
 ./navvy openapi      write docs/openapi.json and docs/result-bundle.schema.json anew
+./navvy notices      write THIRD-PARTY-NOTICES.md anew
 ./navvy reset        remove the demo data
 `;
 
@@ -121,6 +122,7 @@ const commands: Record<string, () => Promise<void>> = {
   test: async () => (await import('./test')).runTests(),
   bench: async () => (await import('./bench')).runBench(),
   screenshots: async () => (await import('./screenshots')).takeScreenshots(),
+  notices: async () => (await import('./notices')).writeNotices(),
   formats: async () => (await import('./formatsTable')).writeFormats(),
   openapi: async () => {
     (await import('./openapi')).writeOpenApi();

@@ -8,7 +8,7 @@ const exportAgain = 'The file may be cut off or changed; export it again.';
 export const coreWords = {
   // Requests that no port answers.
   'other-host': ({ host }: Of<'host'>) => `Navvy was not started for this address. Open http://${host}.`,
-  'address-unreadable': 'This address cannot be read: its escapes are no text.',
+  'address-unreadable': 'This address cannot be read: its escapes are not text.',
   'foreign-page': 'A page of another site may not ask this of Navvy. Open Navvy itself.',
   'other-content-type': ({ type }: Of<'type'>) => `Send this with the header Content-Type: ${type}.`,
 
@@ -23,27 +23,27 @@ export const coreWords = {
   'no-list': ({ place }: Of<'place'>) => `${place} must be a list.`,
   'bundle-unkept': ({ problem }: { readonly problem: string }) =>
     `${problem.replace('What was sent', 'The bundle')} ${exportAgain}`,
-  'id-twice': ({ place }: Of<'place'>) => `${place}.id stands in the bundle twice. ${exportAgain}`,
+  'id-twice': ({ place }: Of<'place'>) => `${place}.id appears twice in the bundle. ${exportAgain}`,
   'bundle-misfit': ({ place, must }: Of<'place' | 'must'>) => `${place} ${must}. ${exportAgain}`,
   'entry-no-object': ({ place }: Of<'place'>) => `${place} must be an object.`,
 
   // Looks (.cube), behind their line.
   'keyword-behind-entries': ({ keyword }: Of<'keyword'>) =>
-    `the keyword ${keyword} stands behind table entries. Keywords come first.`,
-  'title-without-quotes': 'a title stands in double quotes: TITLE "name".',
+    `the keyword ${keyword} comes after table entries. Keywords must come first.`,
+  'title-without-quotes': 'a title must be in double quotes: TITLE "name".',
   'size-twice': ({ first }: Of<'first'>) =>
     `the size was given on line ${first} already. A file holds one table.`,
   'two-numbers': ({ word }: Of<'word'>) => `${word} takes two numbers.`,
   'keyword-unknown': ({ keyword }: Of<'keyword'>) => `the keyword ${keyword} is not known in .cube files.`,
-  'entries-before-size': 'table entries stand before LUT_1D_SIZE or LUT_3D_SIZE.',
+  'entries-before-size': 'table entries come before LUT_1D_SIZE or LUT_3D_SIZE.',
   'too-many-entries': ({ expected, first }: Of<'expected' | 'first'>) =>
     `there are more entries than the ${expected} that the size on line ${first} asks for.`,
-  'no-size': 'There is no LUT_1D_SIZE or LUT_3D_SIZE. This is no .cube file.',
+  'no-size': 'There is no LUT_1D_SIZE or LUT_3D_SIZE. This is not a .cube file.',
   'too-few-entries': ({ entries, expected }: Of<'entries' | 'expected'>) =>
     `the file ends after ${entries} of ${expected} entries. It may be cut short.`,
   'domain-upside-down': ({ channel }: Of<'channel'>) =>
     `DOMAIN_MIN is not below DOMAIN_MAX for channel ${channel}.`,
-  'no-number': ({ text }: Of<'text'>) => `"${text}" is no number.`,
+  'no-number': ({ text }: Of<'text'>) => `"${text}" is not a number.`,
   'three-numbers': ({ what, found }: Of<'what' | 'found'>) =>
     `${what} takes three numbers, here are ${found}.`,
   'one-whole-number': ({ word }: Of<'word'>) => `${word} takes one whole number.`,
@@ -51,13 +51,13 @@ export const coreWords = {
     `${word} is ${value}; it may be ${least} to ${most}.`,
 
   // Edit lists (CMX 3600), behind their line.
-  'no-text': 'it holds characters that are no text. Export the list again.',
+  'no-text': 'it holds characters that are not text. Export the list again.',
   'frame-count-mode': ({ content }: Of<'content'>) =>
-    `"${content}": after FCM: stands DROP FRAME or NON-DROP FRAME.`,
-  'motion-before-event': 'a motion effect (M2) stands before any event.',
+    `"${content}": FCM: must be followed by DROP FRAME or NON-DROP FRAME.`,
+  'motion-before-event': 'a motion effect (M2) comes before any event.',
   'no-event': ({ content }: Of<'content'>) =>
-    `"${content}" is no event: expected number, reel, track, transition and four timecodes.`,
-  'too-many-events': ({ most }: Of<'most'>) => `the list has more than ${most} events. Take it in in parts.`,
+    `"${content}" is not an event: expected number, reel, track, transition and four timecodes.`,
+  'too-many-events': ({ most }: Of<'most'>) => `the list has more than ${most} events. Import it in parts.`,
   'timecode-unsound': ({ reason }: { readonly reason: string }) => reason,
   'ends-before-begin': ({ number }: Of<'number'>) => `event ${number} ends before it begins.`,
   'events-overlap': ({ number }: Of<'number'>) =>
@@ -72,7 +72,7 @@ export const coreWords = {
     `event ${number} is a wipe without a length in frames.`,
 
   // Timelines (OTIO), behind their place.
-  'otio-no-json': ({ reason }: Of<'reason'>) => `it is no JSON (${reason}). Export the timeline again.`,
+  'otio-no-json': ({ reason }: Of<'reason'>) => `it is not JSON (${reason}). Export the timeline again.`,
   'no-timeline': ({ schema }: Of<'schema'>) =>
     `it holds a ${schema === '' ? 'document without a schema' : schema}, not a Timeline.`,
   'length-unknown': 'the clip has neither a source_range nor an available_range, so its length is not known.',
@@ -96,11 +96,11 @@ export const coreWords = {
   'export-class-picture': ({ name, rateClass, pictures }: Of<'name' | 'rateClass' | 'pictures'>) =>
     `${name} ${rateClass} is written as ${pictures}. Choose that.`,
   'export-key-distance': ({ name }: Of<'name'>) =>
-    `Every frame of ${name} stands alone. Leave the key frame distance out.`,
+    `Every frame of ${name} is a key frame. Leave the key frame distance out.`,
   'export-speed': ({ name }: Of<'name'>) => `${name} has no choice of speed. Leave it out.`,
   'export-sound': ({ name, sounds }: Of<'name' | 'sounds'>) =>
     `${name} is written with ${sounds} for its sound. Choose one of them.`,
-  'no-encode-device': 'This rig has no such encode device. Load the page again and choose one, or software.',
+  'no-encode-device': 'This rig has no such encode device. Reload the page and choose one, or software.',
   'device-encodes-nothing': ({ name }: Of<'name'>) =>
     `${name} encodes nothing. Choose another device, or software.`,
   'device-lacks-codec': ({ name, codec }: Of<'name' | 'codec'>) =>
@@ -138,7 +138,7 @@ export const coreWords = {
 
   // Timelines that do not hang together.
   'start-timecode': ({ reason }: Of<'reason'>) => `Its start timecode: ${reason}.`,
-  'item-id-twice': ({ where }: Of<'where'>) => `${where}: its id stands twice.`,
+  'item-id-twice': ({ where }: Of<'where'>) => `${where}: its id appears twice.`,
   'item-not-whole': ({ where }: Of<'where'>) =>
     `${where}: start and length must be whole slots, at least 0 and 1.`,
   'item-beyond-longest': ({ where, most }: Of<'where' | 'most'>) =>

@@ -11,7 +11,7 @@ import type { LoadSummary } from '@/core/rig/load';
 const mostCharacters = 300;
 
 export interface ListedNames {
-  /** What was tried. */
+  /** Subject. */
   readonly name: string;
   /** How, in a few words; empty where the kind says it all. */
   readonly how: string;

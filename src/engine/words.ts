@@ -23,7 +23,7 @@ export const engineWords = {
   'volume-read-only': ({ what }: Of<'what'>) =>
     `${what} could not be written: the volume is read-only. Mount it for writing or choose another.`,
   'file-there-already': ({ what }: Of<'what'>) =>
-    `${what} is there already and was left as it is. Choose another folder or move it away.`,
+    `${what} already exists and was left as it is. Choose another folder or move it away.`,
   'device-read-error': ({ what }: Of<'what'>) =>
     `${what} gave a read error from the device. Check the drive, cable or link, then try again.`,
   'store-dropped-out': ({ what }: Of<'what'>) =>
@@ -32,7 +32,7 @@ export const engineWords = {
     `${what} cannot be reached any more: its volume went away, since the mount, the server or the link to it is down. Mount it again, then repeat.`,
   'drive-went-away': ({ what }: Of<'what'>) =>
     `${what} cannot be reached any more: its volume went away, since the drive or card is no longer connected. Connect it again, then repeat.`,
-  'no-folder': ({ what }: Of<'what'>) => `${what} is no folder. Choose the folder that holds the media.`,
+  'no-folder': ({ what }: Of<'what'>) => `${what} is not a folder. Choose the folder that holds the media.`,
   'file-unusable': ({ what, reason }: Of<'what' | 'reason'>) => `${what} could not be used: ${reason}.`,
 
   // What a decoder refuses.
@@ -71,7 +71,7 @@ export const engineWords = {
   'leads-by-link': ({ path, real }: Of<'path'> & { readonly real: string | null }) =>
     `${path} leads by a link${real === null ? '' : ` to ${real}`}, so it is not what it was. Nothing was read or written there. Put it back as it was, or add the real folder as a volume.`,
   'no-file': ({ path }: Of<'path'>) =>
-    `${path} is no file but a folder, pipe or device. Move it away, then scan the volume again.`,
+    `${path} is not a file but a folder, pipe or device. Move it away, then scan the volume again.`,
   'ends-before-byte': ({ path, end, needed }: Of<'path' | 'end' | 'needed'>) =>
     `${path} ends at byte ${end}, but a frame reaches to byte ${needed}. The file is cut short; copy it again from its source.`,
   'changed-meanwhile': ({ path }: Of<'path'>) =>
@@ -168,7 +168,7 @@ export const engineWords = {
   'target-removed': 'The volume went from the list while it was rendered to.',
   'timeline-removed': 'The timeline was removed while it was rendered.',
   'renditions-target-gone':
-    'The volume that the renditions go to is no longer in the list. Add it again and start anew.',
+    'The volume that the renditions go to is no longer in the list. Add it again and start again.',
   'renditions-target-read-only': ({ path }: Of<'path'>) =>
     `${path} is read-only. Choose another volume for the renditions.`,
   'clip-gone-or-unplayable':

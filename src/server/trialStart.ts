@@ -10,7 +10,7 @@ import { checked } from './http';
 import type { Body, KindServer } from './kinds/kind';
 
 /**
- * Queues trials of the kind that is named in what was sent. With `attemptOf`, the id of a trial that came to a bad end, they
+ * Queues trials of the kind that is named in what was sent. With `attemptOf`, the id of a trial that did not complete, they
  * are further attempts at the same. Returns their ids. @throws RequestError with the field at fault
  */
 export async function startTrials(sent: unknown): Promise<readonly [string, ...string[]]> {

@@ -12,10 +12,10 @@ export const refusals = {
   ],
   'timeline-unsound': [
     400,
-    ({ problem }: { readonly problem: string }) => `The timeline is not sound: ${problem}`,
+    ({ problem }: { readonly problem: string }) => `The timeline is not valid: ${problem}`,
   ],
-  'no-longer-there': [409, 'Something that this stands on is no longer there. Load the page again.'],
-  'value-out-of-form': [400, 'A value cannot be kept as it was sent: it is too large or out of form.'],
+  'no-longer-there': [409, 'Something that this stands on is no longer there. Reload the page.'],
+  'value-out-of-form': [400, 'A value cannot be kept as it was sent: it is too large or malformed.'],
   'failed-inside': [500, 'Something failed inside Navvy. The server log has the detail.'],
 
   'no-such-result': [404, 'There is no result with this address. It may have been removed.'],
@@ -57,7 +57,7 @@ export const refusals = {
     ({ sides, most }: Of<'sides' | 'most'>) =>
       `That makes ${sides} sides; at most ${most} are readable. Choose fewer.`,
   ],
-  'some-clips-gone': [404, 'Some of these clips are no longer in the library. Load the page again.'],
+  'some-clips-gone': [404, 'Some of these clips are no longer in the library. Reload the page.'],
   'clip-unread': [
     409,
     ({ path, problem }: Of<'path'> & { readonly problem: string | null }) =>
@@ -83,7 +83,7 @@ export const refusals = {
   'clip-gone': [404, 'This clip is no longer in the library. Choose another.'],
   'no-decode-device': [409, 'No decode device can be used here. Decode support names what is missing.'],
   'decode-device-twice': [400, 'A device is named twice. Name each once, with the share that it is to get.'],
-  'decode-device-unusable': [409, 'This decode device cannot be used here. Load the page again.'],
+  'decode-device-unusable': [409, 'This decode device cannot be used here. Reload the page.'],
   'chosen-volume-read-only': [409, ({ name }: Of<'name'>) => `${name} is read-only. Choose another volume.`],
   'clip-rate-not-constant': [
     409,
@@ -91,7 +91,7 @@ export const refusals = {
       `${path} has a variable rate, which ${preset} cannot keep. Choose another preset or leave the clip out.`,
   ],
   'gesture-gone': [404, "This recorded gesture is gone. Record another in a timeline's viewer."],
-  'self-check-under-way': [409, 'A self-check is under way already. Wait for its result.'],
+  'self-check-under-way': [409, 'A self-check is already running. Wait for its result.'],
   'self-check-needs-clip': [
     409,
     ({ frames }: Of<'frames'>) =>
@@ -128,7 +128,7 @@ export const refusals = {
     409,
     'A real volume does not become a simulated one, nor the other way round. Add another volume.',
   ],
-  'volume-gone': [404, 'This volume is no longer in the list. Load the page again.'],
+  'volume-gone': [404, 'This volume is no longer in the list. Reload the page.'],
   'clip-removed': [404, 'This clip is no longer in the library. It may have been removed with its volume.'],
   'frames-unknown': [404, 'The frames of this clip are not known.'],
   'clip-states-rate': [
@@ -202,9 +202,9 @@ export const refusals = {
   'no-such-plan': [404, 'There is no series or matrix with this address. It may have been removed.'],
   'plan-not-running': [409, 'It does not run, so there is nothing to pause.'],
   'plan-not-paused': [409, 'It is not paused.'],
-  'plan-ended': [409, 'It has ended already.'],
+  'plan-ended': [409, 'It has already ended.'],
   'which-run': [400, 'Say which run to skip.'],
-  'run-ended': [409, 'This run has ended already.'],
+  'run-ended': [409, 'This run has already ended.'],
   'which-condition': [400, 'Say which condition to skip.'],
   'plan-not-ended': [409, 'Cancel it first, then remove it.'],
   'plan-parts-gone': [409, 'None of its clips and timelines is there any more. Build a new matrix.'],
@@ -213,12 +213,12 @@ export const refusals = {
   'too-many-viewers': [
     409,
     ({ most }: Of<'most'>) =>
-      `${most} viewers are open already. Close the page of one, then load this one again.`,
+      `${most} viewers are already open. Close the page of one, then reload this one.`,
   ],
   'clip-not-on-volume': [404, 'This clip is not on the volume any more. Choose another.'],
   'delivery-there': [
     409,
-    ({ name }: Of<'name'>) => `${name} is there already and stays as it is. Give yours another name.`,
+    ({ name }: Of<'name'>) => `${name} already exists and stays as it is. Give yours another name.`,
   ],
   'no-such-delivery': [404, 'There is no such delivery. It may have been removed.'],
   'no-media-at-hand': [409, "None of the timeline's media is at hand. Relink them first."],
@@ -233,7 +233,7 @@ export const refusals = {
   'no-such-timeline': [404, 'There is no timeline with this address. It may have been removed.'],
   'changed-elsewhere': [
     409,
-    'This timeline was changed in another window. Load the page again to see its state; what you changed here since is lost then, so save it as a new timeline first.',
+    'This timeline was changed in another window. Reload the page to see its state; what you changed here since is lost then, so save it as a new timeline first.',
   ],
   'no-such-version': [404, 'There is no such version of this timeline.'],
   'no-clip': [400, 'Choose a clip.'],
@@ -246,14 +246,14 @@ export const refusals = {
   'no-such-look': [404, 'There is no look with this address.'],
   'stretch-not-prerendered': [
     409,
-    'Nothing of this stretch is pre-rendered. Pre-render it first, or choose that all is worked out anew.',
+    'Nothing of this stretch is pre-rendered. Pre-render it first, or choose to render it live.',
   ],
   'timeline-empty': [409, 'This timeline is empty. Drag a clip into it first.'],
   'begins-after-end': [
     400,
     ({ from, end }: Of<'from' | 'end'>) => `The run would begin at slot ${from}, but ends at ${end}.`,
   ],
-  'trial-ended': [409, 'This trial has ended already.'],
+  'trial-ended': [409, 'This trial has already ended.'],
   'not-pausable': [409, 'Only copies and renditions can be paused.'],
   'not-running': [409, 'It does not run.'],
   'nothing-left': [409, 'It has nothing left to do.'],
@@ -261,10 +261,10 @@ export const refusals = {
   'trial-not-ended': [409, 'Cancel the trial first, then remove it.'],
   'no-such-trial': [404, 'There is no trial with this address. It may have been removed.'],
   'which-kind': [400, ({ kinds }: Of<'kinds'>) => `Say which kind of trial: ${kinds}.`],
-  'nothing-to-try': [400, 'In what was chosen there is nothing to try. Choose something else.'],
+  'nothing-to-try': [400, 'Nothing in the selection can be tested. Choose something else.'],
   'no-further-attempt': [
     400,
-    'A further attempt is one at a trial of the same kind that came to a bad end. Leave attemptOf out for a trial of its own.',
+    'A further attempt is one at a trial of the same kind that did not complete. Leave attemptOf out for a trial of its own.',
   ],
   'clip-not-read': [409, 'This clip was not read fully. Scan its volume again.'],
   'not-on-volume': [400, 'It does not lie on this volume. Copy it there and scan the volume.'],
@@ -275,15 +275,15 @@ export const refusals = {
     ({ what, reason }: Of<'what' | 'reason'>) => `There is nothing to run. ${what}: ${reason}`,
   ],
   'none-in-doubt': [409, 'No run is in doubt, or all that were have been repeated.'],
-  'none-failed': [409, 'No run failed or was left out, or does not count, or all have been made up for.'],
+  'none-failed': [409, 'No run needs repeating, or all that did have been repeated.'],
   'nothing-prerendered': [
     409,
-    'Nothing of this timeline is pre-rendered. Pre-render it under Trials, Tasks first, or choose that all is worked out anew.',
+    'Nothing of this timeline is pre-rendered. Pre-render it under Trials, Tasks first, or choose to render it live.',
   ],
   'prerenders-unfit': [
     409,
     ({ unfit }: Of<'unfit'>) =>
-      `None of its pre-renders can be used: ${unfit}. Pre-render it again, or choose that all is worked out anew.`,
+      `None of its pre-renders can be used: ${unfit}. Pre-render it again, or choose to render it live.`,
   ],
   'clip-has-problem': [409, ({ problem }: { readonly problem: string }) => problem],
   'clip-unplayable': [409, 'This clip cannot be played.'],

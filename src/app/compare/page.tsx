@@ -46,15 +46,14 @@ export default async function ComparePage({
         <CompareView key={[sides, asked, test, matters].join()} comparison={comparison} tokens={tokens} />
       ) : (
         <div className="flex flex-col gap-5">
-          <h1>What shall stand beside what?</h1>
+          <h1>Which of them does better?</h1>
           {message && (
             <p role="alert" className="border-l-4 border-signal pl-3 text-sm">
               {message}
             </p>
           )}
           <p className="max-w-2xl text-sm text-muted">
-            Choose at least two. The topmost is what the others are held against at first; every difference in
-            their conditions is named.
+            Choose at least two. The first is the baseline; every difference in their conditions is listed.
           </p>
           <ChooseSides choices={choices} />
         </div>

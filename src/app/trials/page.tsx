@@ -43,7 +43,7 @@ export default async function TrialsPage({
           linked
           empty={
             <Empty title="No trial yet">
-              Each trial of any kind leaves a line here, with its result one step away. Choose a clip and a
+              Each trial of any kind is listed here, with its result one step away. Choose a clip and a
               playback scale above, then press Play and measure.
             </Empty>
           }

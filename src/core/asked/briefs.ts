@@ -36,13 +36,13 @@ export const briefInput = object({
     .required('Give the days.'),
   streams: number()
     .typeError('Streams must be a number.')
-    .integer('Streams come whole.')
+    .integer('Streams must be whole numbers.')
     .min(1, 'At least one stream.')
     .max(32, 'At most 32 streams.')
     .default(1),
   looks: number()
     .typeError('Grades must be a number.')
-    .integer('Grades come whole.')
+    .integer('Grades must be whole numbers.')
     .min(0, 'Grades cannot be negative.')
     .max(16, 'At most 16 grades.')
     .default(0),

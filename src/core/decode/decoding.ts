@@ -105,7 +105,7 @@ export interface DecodedStream {
   /** What gave its frames, as the codec library or the stand-in names it. */
   readonly decoder: string;
   readonly frames: number;
-  /** Frames that came from the device; fewer than all: the rest fell back to software without a word. */
+  /** Frames that came from the device; fewer than all: the rest fell back to software without reporting it. */
   readonly onDevice: number;
   /** Of those: frames that the device scaled before they came to memory; absent in trials from before it could. */
   readonly scaled?: number;

@@ -30,7 +30,7 @@ export const analysisInput = object({
   factor: number().oneOf(slowFactors, 'Choose 2, 4 or 8 times.').nullable().default(null),
   points: number()
     .typeError('Points must be a number.')
-    .integer('Points come whole.')
+    .integer('Points must be whole numbers.')
     .min(1, 'At least 1 point.')
     .max(2_000, 'At most 2 000 points.')
     .nullable()
@@ -61,7 +61,7 @@ export const analysis: KindFacts<Analysis> = {
   under: (trial) => ({
     ...taskFacts.under(trial),
     // Its filters take no more; what is only looked at is written as deep as it came.
-    ...(trial.settings.work === 'track' ? {} : { 'Worked in': '8 bits a channel' }),
+    ...(trial.settings.work === 'track' ? {} : { 'Processed in': '8 bits a channel' }),
   }),
   test: ({ work }) => analysisFacts[work].name.toLowerCase(),
   told: {

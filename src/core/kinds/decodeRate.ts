@@ -19,7 +19,7 @@ export const decodeRateInput = object({
   passSeconds,
   passes: number()
     .typeError('Passes must be a number.')
-    .integer('Passes come whole.')
+    .integer('Passes must be whole numbers.')
     .min(1, 'At least one pass.')
     .max(20, 'At most 20 passes.')
     .default(3),

@@ -36,7 +36,7 @@ export const decodeStreamsInput = object({
     .default(4),
   mostStreams: number()
     .typeError('Streams must be a number.')
-    .integer('Streams come whole.')
+    .integer('Streams must be whole numbers.')
     .min(1, 'At least one stream.')
     .max(mostStreams, `At most ${mostStreams} streams.`)
     .default(16),
@@ -68,7 +68,7 @@ export const decodeStreams: KindFacts<DecodeStreams> = {
   },
   under: ({ subject, settings }) => ({
     ...decodedUnder({ subject }),
-    'Worked in': workedInWords(settings, [subject.format]),
+    'Processed in': workedInWords(settings, [subject.format]),
   }),
   answer: decodeAnswer,
   overheadMs: 3_000,

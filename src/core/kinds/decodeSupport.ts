@@ -24,7 +24,7 @@ export const decodeSupportInput = object({
   passSeconds: passSeconds.default(1),
   mostPairs: number()
     .typeError('Pairs must be a number.')
-    .integer('Pairs come whole.')
+    .integer('Pairs must be whole numbers.')
     .min(fewestPairs, `At least ${fewestPairs} pairs.`)
     .max(30, 'At most 30 pairs.')
     .default(mostPairs),

@@ -16,7 +16,7 @@ export interface KindShape {
 
 /** A trial's names, as lists show them. */
 export interface Names {
-  /** What was tried. */
+  /** Subject. */
   readonly subject: string;
   /** Volumes that it was read from or written to. */
   readonly volumes: readonly string[];

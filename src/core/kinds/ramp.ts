@@ -45,7 +45,7 @@ export const rampInput = object({
     .required('Choose what to add.'),
   most: number()
     .typeError('The most must be a number.')
-    .integer('It comes whole.')
+    .integer('It must be a whole number.')
     .min(1, 'At least one.')
     .max(64, 'At most 64.')
     .default(16),

@@ -134,7 +134,7 @@ export interface PlanStep {
 
 /**
  * The order of a matrix's runs. Each round takes every cell once, so that whatever
- * drifts over the hours touches all alike: interleaved rounds go forth and back
+ * drifts over the hours touches all alike: interleaved rounds go back and forth
  * (A B C, C B A), so that a steady drift cancels out between cells; random rounds
  * are shuffled from the seed (randomised blocks; Fisher 1935, Durstenfeld 1964).
  */

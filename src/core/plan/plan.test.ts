@@ -110,7 +110,7 @@ describe('the order of runs', () => {
     );
   });
 
-  test('interleaved goes forth and back, so that a steady drift favours no cell', () => {
+  test('interleaved goes back and forth, so that a steady drift favours no cell', () => {
     expect(orderSteps(3, 2, 'interleaved', 1).map(({ cell }) => cell)).toEqual([0, 1, 2, 2, 1, 0]);
     fc.assert(
       fc.property(fc.integer({ min: 2, max: 8 }), fc.integer({ min: 1, max: 4 }), (cells, pairs) => {

@@ -96,6 +96,7 @@ export const planQuestions = [
 
 export function questionName(id: string): string {
   return (
-    planQuestions.find((question) => question.id === id)?.name ?? (id === 'series' ? 'Series' : 'Own matrix')
+    planQuestions.find((question) => question.id === id)?.name ??
+    (id === 'series' ? 'Series' : 'Custom matrix')
   );
 }

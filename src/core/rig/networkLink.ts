@@ -6,7 +6,7 @@ export interface NetworkLink {
   readonly interfaceName: string | null;
 }
 
-/** What passed the interfaces to the servers of a run's volumes, by whoever, beside what the run itself read and wrote, on whatever volume. */
+/** What passed the interfaces to the servers of a run's volumes, by any program, beside what the run itself read and wrote, on whatever volume. */
 export interface LinkSummary {
   readonly links: readonly NetworkLink[];
   readonly carriedBytes: number;

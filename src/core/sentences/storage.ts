@@ -50,11 +50,11 @@ export function copySentence(
   verified: boolean,
 ): string {
   const problems = [
-    damaged > 0 && `${count(damaged)} read back differently`,
-    conflicts > 0 && `${count(conflicts)} had other content there and were left`,
+    damaged > 0 && `${count(damaged)} ${damaged === 1 ? 'differs' : 'differ'} when read back`,
+    conflicts > 0 && `${count(conflicts)} had different content there and were left alone`,
   ].filter((part) => typeof part === 'string');
   const what = `${count(copied + present)} of ${count(files)} files, ${size(bytes)} in all, ${verified ? 'copied and verified' : 'copied, not verified'}`;
-  return `${what}${present > 0 ? `; ${count(present)} were there already` : ''}${problems.length > 0 ? `; ${problems.join('; ')}` : ''}.`;
+  return `${what}${present > 0 ? `; ${count(present)} were already there` : ''}${problems.length > 0 ? `; ${problems.join('; ')}` : ''}.`;
 }
 
 /** A ramp's result in a sentence. */
@@ -67,9 +67,9 @@ export function streamsSentence({ clean, missed, limit, arithmetic }: StreamsSum
         ? 'Does not carry one stream without missing slots'
         : `Carries ${count(clean)}, not ${missed}`;
   const why = {
-    'this machine': ', held by this machine’s own drive, not by the model',
-    'data rate': ', held by its data rate',
-    'answer time': ', held by the time of its answers while data rate was left',
+    'this machine': ', limited by this machine’s own drive, not by the model',
+    'data rate': ', limited by its data rate',
+    'answer time': ', limited by its response time while data rate was left',
     'most streams tried': '',
     'ended before': '',
   }[limit];

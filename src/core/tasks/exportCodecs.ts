@@ -51,7 +51,7 @@ export interface ExportChoice {
   readonly megabits: number | null;
   /** Of `class`: the codec's own data-rate class. */
   readonly rateClass: string | null;
-  /** Frames from key to key; 1: every frame stands alone. Null where the codec has no choice. */
+  /** Frames from key to key; 1: every frame is a key frame. Null where the codec has no choice. */
   readonly keyDistance: number | null;
   /** Null where the codec has no choice. */
   readonly speed: ExportSpeed | null;
@@ -389,7 +389,7 @@ export const deliveries: readonly Delivery[] = [
   {
     id: 'web',
     name: 'Web upload',
-    purpose: 'good enough to be encoded again by whoever shows it',
+    purpose: 'good enough to be encoded again by any program shows it',
     choice: { ...plainChoice, control: 'rate', megabits: 20, speed: 'balanced', sound: 'aac' },
   },
   {

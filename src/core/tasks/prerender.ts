@@ -2,7 +2,7 @@ import { courseSlot, flattenSlot, partAt, type Course, type PrerenderedPart } fr
 import { wholePicture, type Item, type Timeline } from '../timeline/model';
 import { exportCodecs, plainChoice, type ExportChoice } from './exportCodecs';
 
-/** What a part of a timeline is rendered into: every frame stands alone, so that any of them is as quickly at hand. */
+/** What a part of a timeline is rendered into: every frame is a key frame, so that any of them is as quickly at hand. */
 export const intermediateIds = [
   'prores-lt',
   'prores',

@@ -34,9 +34,9 @@ export interface ScaleEffectCosts {
 export interface EffectCosts {
   readonly width: number;
   readonly height: number;
-  /** Worked in 8 bits a channel. */
+  /** Processed in 8 bits a channel. */
   readonly scales: readonly ScaleEffectCosts[];
-  /** Worked in 16, on a picture of 10; absent in calibrations from before there was any. */
+  /** Processed in 16, on a picture of 10; absent in calibrations from before there was any. */
   readonly deep?: readonly ScaleEffectCosts[];
 }
 

@@ -242,7 +242,7 @@ test.each([
     },
   ],
   ['more of it', 'A001/clips/wall 02.mov', 1, (path: string) => appendFile(path, 'x')],
-])('a copy that reads back differently is named as damaged: %s', async (_, name, itsStep, spoil) => {
+])('a copy that differs when read back is named as damaged: %s', async (_, name, itsStep, spoil) => {
   const source = await card();
   const target = await newFolder('target');
   let spoiled = false;
@@ -258,7 +258,7 @@ test.each([
   expect(spoiled).toBe(true);
   expect(run.files.find(({ path }) => path === name)).toMatchObject({
     outcome: 'damaged',
-    problem: expect.stringContaining('reads back differently') as string,
+    problem: expect.stringContaining('differs when read back') as string,
   });
   expect(result).toMatchObject({ damaged: 1, copied: 3 });
   const [list] = await listsIn(target);

@@ -19,7 +19,7 @@ const processor = (share = 1): DeviceUse => ({
   share,
 });
 
-/** Slots that showed another frame than their own. */
+/** Slots that showed a wrong frame than their own. */
 const wrong = ({ trace }: Pick<TestRun, 'trace'>) =>
   [...trace.state].filter((state) => state === slotState.wrong);
 

@@ -1,6 +1,6 @@
 import type { TestMedia } from './testMedia';
 
-/** Codec, depth, chroma, profile and whether every frame stands alone, for each encoder of the library that this trade uses. */
+/** Codec, depth, chroma, profile and whether every frame is a key frame, for each encoder of the library that this trade uses. */
 export const formatSamples: readonly (readonly [string, string, TestMedia, object])[] = [
   [
     'ProRes Proxy',

@@ -64,8 +64,8 @@ test('a file is opened where it is, by any of its names, and nothing else', asyn
   await run('mkfifo', [join(folder, 'd.mov')]);
   for (const [name, words] of [
     ['c.mov', 'leads by a link'],
-    ['d.mov', 'is no file'],
-    ['.', 'is no file'],
+    ['d.mov', 'is not a file'],
+    ['.', 'is not a file'],
   ] as const) {
     await expect(openInPlace(join(folder, name))).rejects.toThrow(words);
     expect(() => openInPlaceSync(join(folder, name))).toThrow(words);

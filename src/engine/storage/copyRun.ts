@@ -188,7 +188,7 @@ export class CopyRun {
         problems.push(
           there[index]
             ? `${target} was there with other content and was left as it is`
-            : `${target} reads back differently`,
+            : `${target} differs when read back`,
         );
     }
     if (this.spec.verify) this.units.verify = before + file.bytes;

@@ -16,7 +16,7 @@ const leastDistance = 0.01;
 /** Side of the square around a point that is compared, and pyramid levels above the picture. */
 const windowPixels = 21;
 const levels = 3;
-/** Farther than this from where it was after going forth and back, a point is lost. */
+/** Farther than this from where it was after going back and forth, a point is lost. */
 const mostBackPixels = 1;
 
 const say = (message: FromTracker) => parentPort?.postMessage(message);

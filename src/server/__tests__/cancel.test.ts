@@ -173,7 +173,7 @@ test('what has ended is refused in words', async () => {
   await cancelTrial(id);
   await expect(cancelTrial(id)).rejects.toMatchObject({
     status: 409,
-    message: 'This trial has ended already.',
+    message: 'This trial has already ended.',
   });
   await expect(pauseTrial('none')).rejects.toMatchObject({ status: 404 });
   await expect(pauseTrial(id)).rejects.toThrow('Only copies and renditions can be paused.');

@@ -192,7 +192,7 @@ test("runs are taken in the plan's order, each a trial of its own under the cell
   const id = await startPlan(await input());
   const seen: string[] = [];
   await new PlanRun(id, endsWith('done', seen)).run();
-  expect(await getPlan(id)).toMatchObject({ status: 'done', name: 'Own matrix' });
+  expect(await getPlan(id)).toMatchObject({ status: 'done', name: 'Custom matrix' });
   const steps = await listPlanSteps(id);
   expect(steps.map(({ cell, repeat, status }) => [cell, repeat, status])).toEqual([
     [0, 0, 'done'],

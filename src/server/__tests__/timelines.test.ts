@@ -352,7 +352,7 @@ test('scrub trials, ramps and calibrations are queued with their conditions, run
   await expect(deleteTrial(ramp)).rejects.toThrow('Cancel the trial first');
   await cancelTrial(ramp);
   expect(await requireTrial(ramp)).toMatchObject({ status: 'cancelled' });
-  await expect(cancelTrial(ramp)).rejects.toThrow('has ended already');
+  await expect(cancelTrial(ramp)).rejects.toThrow('has already ended');
   await deleteTrial(ramp);
   const costs = await startCosts({ clipId: intra.id, timelineId: null, threads: 0 });
   await measureTrial(costs);

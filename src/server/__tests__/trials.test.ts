@@ -83,7 +83,7 @@ test('a playback trial is queued with all its conditions', async () => {
   await expect(deleteTrial(id)).rejects.toThrow('Cancel the trial first');
   await cancelTrial(id);
   expect(await getTrial(id)).toMatchObject({ status: 'cancelled', outcome: 'Cancelled before it began.' });
-  await expect(cancelTrial(id)).rejects.toThrow('has ended already');
+  await expect(cancelTrial(id)).rejects.toThrow('has already ended');
   await deleteTrial(id);
   await expect(readTrialPage(id)).rejects.toMatchObject({ status: 404 });
 });
@@ -141,7 +141,7 @@ test('a self-check needs an intra clip that is long enough, and one is enough at
     'process',
     'process',
   ]);
-  await expect(startSelfCheck()).rejects.toThrow('under way already');
+  await expect(startSelfCheck()).rejects.toThrow('already running');
   await cancelTrial(id);
 });
 

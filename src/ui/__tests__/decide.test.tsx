@@ -330,7 +330,7 @@ test('the form of a brief keeps a camera whose clip has left the library, and of
   };
   const text = textOf(<BriefForm offer={offer} id="b1" name="Harbour wall" brief={brief} />);
   for (const part of [
-    'as written down; its clip has left the library',
+    'as saved; its clip is no longer in the library',
     'Slipway, this rig',
     'Quoin, imported simulated',
     'Save',
@@ -479,7 +479,7 @@ test('a comparison of pairs names each base, and says what decides where the fir
     'proxies Wall: no difference shown. 0 % against 0 % of originals Wall',
     'They do differ in decoding, per second of media',
     'Besides form they differ in 1 more thing: footage',
-    'Held against each other are sides that differ in form alone.',
+    'Only sides are compared that differ in form alone.',
     'proxies Kite against originals Kite',
     'originals Kite base',
   ])
@@ -792,6 +792,6 @@ test('lists to pick from, notes on a result, and rigs that came in', () => {
     textOf(<Annotate trialId="t" annotation={{ note: '', excluded: 'the cable was loose' }} />),
   ).toContain('This result does not count');
   expect(textOf(<Exchange others={[]} reload={() => Promise.resolve()} />)).toContain(
-    'Taking the same bundle in twice changes nothing',
+    'Importing the same bundle twice changes nothing',
   );
 });

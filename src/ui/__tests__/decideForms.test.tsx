@@ -313,7 +313,7 @@ test('sides are picked from a list and opened as an address that can be sent', a
   expect(rows[1]?.textContent).toContain('TW_WALL'); // the newest first
   expect(rows[1]?.textContent).toContain('simulated');
   await userEvent.click(box('Choose Which volume?'));
-  expect(screen.getByRole('button', { name: 'Look at it' })).toBeTruthy();
+  expect(screen.getByRole('button', { name: 'Open' })).toBeTruthy();
   await userEvent.click(box(/^Choose TW_WALL/));
   await press('Compare 2');
   expect(pushed).toEqual(['/compare?sides=p.a,t.b']);
@@ -392,12 +392,12 @@ describe('the form of a brief', () => {
     expect(screen.getByLabelText('Price of Store, EUR')).toHaveProperty('disabled', true);
     await userEvent.click(box('Store simulated'));
     expect(screen.getByLabelText('Price of Store, EUR')).toHaveProperty('value', '4200');
-    await press('Another camera');
+    await press('Add a camera');
     expect(screen.getAllByLabelText('Camera').map((field) => (field as HTMLInputElement).value)).toEqual([
       'Wall camera',
       'Kite camera',
     ]);
-    await press('Take Wall camera out');
+    await press('Remove Wall camera');
     await type('Job', 'Harbour wall');
     await type('Budget for a volume, EUR', '5000');
     await type('Margin, %', '30');
@@ -442,7 +442,7 @@ describe('the form of a brief', () => {
     expect(screen.getByLabelText('A day, h').getAttribute('aria-invalid')).toBe('true');
     expect(screen.getByRole('alert').textContent).toContain('some of the day');
     expect(screen.getByLabelText('Job')).toHaveProperty('value', 'Harbour wall');
-    await press('Take Wall camera out');
+    await press('Remove Wall camera');
     expect(screen.queryByLabelText('Camera')).toBeNull();
     (document.activeElement as HTMLElement).blur();
     await userEvent.keyboard('{Control>}z{/Control}');
@@ -731,8 +731,8 @@ test('a bundle is taken in, told in counts, and refused with its name; a rig is 
   );
   expect(reloaded).toBe(1);
   server(({ path }) => (path === '/api/rigs/quoin' ? {} : undefined));
-  await press('Forget Quoin');
-  await press('Forget');
+  await press('Remove Quoin');
+  await press('Remove');
   expect(requests.at(-1)).toEqual({ method: 'DELETE', path: '/api/rigs/quoin', body: null });
   expect(reloaded).toBe(2);
 });

@@ -114,7 +114,7 @@ describe('a new playback trial', () => {
       expect.stringContaining('Storesimulated'),
     ]);
     await userEvent.type(screen.getByPlaceholderText('Type to find'), 'nothing');
-    await screen.findByText('None matches these words.');
+    await screen.findByText('No match.');
     await userEvent.clear(screen.getByPlaceholderText('Type to find'));
     await userEvent.click((await offered.findAllByRole('option'))[0]!);
     expect(screen.getByLabelText('Clip').textContent).toContain('TW_WALL_0107.mov');
@@ -151,10 +151,10 @@ describe('a new playback trial', () => {
     const tape = clip('c4', 'tape.mov', { scan: 'top field first' });
     library([tape]);
     await show(<StartForm devices={[]} first={clips[0]!} />);
-    expect(screen.queryByRole('radio', { name: 'Each a slot' })).toBeNull();
+    expect(screen.queryByRole('radio', { name: 'One slot a field' })).toBeNull();
     await userEvent.click(screen.getByLabelText('Clip'));
     await userEvent.click(await within(await screen.findByRole('listbox')).findByRole('option'));
-    await choose('Each a slot');
+    await choose('One slot a field');
     await press('Play and measure');
     expect(requests[0]?.body).toMatchObject({ clipId: 'c4', fields: 'each' });
   });
@@ -172,7 +172,7 @@ describe('a new playback trial', () => {
         .getAllByRole('option')
         .map(({ textContent }) => textContent),
     ).toEqual(['Software', 'vaapi', 'Spring (simulated)', 'Several, streams shared out']);
-    expect(screen.queryByLabelText('Its pictures come to memory')).toBeNull();
+    expect(screen.queryByLabelText('Its frames are transferred')).toBeNull();
     await userEvent.selectOptions(by, 'Spring (simulated)');
     await press('Play and measure');
     await again(<StartForm key="anew" devices={devices} first={clips[0]!} />);
@@ -184,7 +184,7 @@ describe('a new playback trial', () => {
     await again(<StartForm key="scaled" devices={devices} first={clips[0]!} />);
     await userEvent.selectOptions(screen.getByLabelText('Decoded by'), 'Spring (simulated)');
     await userEvent.selectOptions(
-      screen.getByLabelText('Its pictures come to memory'),
+      screen.getByLabelText('Its frames are transferred'),
       'Scaled by the device',
     );
     await press('Play and measure');
@@ -594,7 +594,7 @@ describe('results and the rig', () => {
       'The self-check plays a light clip',
     ])
       expect(read()).toContain(part);
-    expect(read().match(/not told by the system/g)).toHaveLength(4); // networks, power, governor, temperature
+    expect(read().match(/not reported by the system/g)).toHaveLength(4); // networks, power, governor, temperature
     await press('Rename');
     await type('Name of the rig', '');
     await press('Save');

@@ -141,7 +141,7 @@ describe('the condition strip', () => {
     const link = { names: '10.0.0.5 over eth9', linkBytesPerSecond: 31e6, trialMovedBytesPerSecond: 24e6 };
     await event({ ...load, link });
     expect(screen.getByTestId('link').textContent).toMatch(
-      /^Network to 10\.0\.0\.5 over eth9: 31\.0\sMB\/s, by whoever; the trial reads and writes 24\.0\sMB\/s$/,
+      /^Network to 10\.0\.0\.5 over eth9: 31\.0\sMB\/s, by any program; the trial reads and writes 24\.0\sMB\/s$/,
     );
     await event({ type: 'trial-status', trialId: 't1', kind: 'throughput', volumeIds: [], status: 'done' });
     expect(screen.queryByTestId('link')).toBeNull();

@@ -523,8 +523,8 @@ test('the matrix tells verdicts by sign and word, offers what is unknown, and na
   };
   const text = textOf(<SupportView initial={matrix} />);
   for (const part of [
-    '1 of 2 measured pairs of format and device are accelerated; 1 fell back to software without a word',
-    'Try 1 unknown cell',
+    '1 of 2 measured pairs of format and device are accelerated; 1 fell back to software without reporting it',
+    'Test 1 unknown cell',
     '▲ accelerated 3.62x (3.50–3.70), 3 pairs',
     '= not accelerated',
     'silent fallback',
@@ -533,7 +533,7 @@ test('the matrix tells verdicts by sign and word, offers what is unknown, and na
     'None of the 1 kinds of device that the codec library knows can be used here. No device: nothing here.',
   ])
     expect(text).toContain(part);
-  expect(textOf(<SupportView initial={{ ...matrix, rows: [] }} />)).toContain('No format to try yet');
+  expect(textOf(<SupportView initial={{ ...matrix, rows: [] }} />)).toContain('No format to test yet');
 });
 
 const batch: TrialRow<'renditions'> = {

@@ -283,7 +283,7 @@ test('conditions say how cold, on what, and how it is known', () => {
   ])
     expect(text).toContain(part);
   const early = textOf(<Conditions trial={trialOf({ status: 'crashed', conditions: null })} />);
-  expect(early).toContain('The run did not get so far.');
+  expect(early).toContain('The run did not get that far.');
   expect(early).toContain('not told: the run ended before');
 });
 
@@ -302,7 +302,7 @@ test('legends name every mark that the charts draw', () => {
   expect(textOf(<RibbonLegend causes={false} />)).toContain('cause named at the end');
   expect(textOf(<RibbonLegend />)).not.toContain('concealed');
   expect(textOf(<RibbonLegend doubtful />)).toContain('on top: concealed, or built on a missing frame');
-  expect(textOf(<RibbonLegend wrong />)).toContain('showed another frame');
+  expect(textOf(<RibbonLegend wrong />)).toContain('showed a wrong frame');
   expect(textOf(<RiverLegend />)).toContain('present (past due)');
   expect(textOf(<RiverLegend />)).not.toContain('media'); // no stage works on what cannot be decoded
 });

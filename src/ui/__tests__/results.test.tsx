@@ -217,7 +217,7 @@ describe('a trial’s page', () => {
     const { settings } = trial();
     await show(<TrialView initial={page({ settings: { ...settings, depth: '8-bit' } })} />);
     await settle();
-    expect(read()).toContain('Worked in 8 bits a channel, which is less than its media has.');
+    expect(read()).toContain('Processed in 8 bits a channel, which is less than its media has.');
     expect(read()).toContain('hold time, in 8 bits');
     await press('Play it as deep as the source');
     expect(requests.map(({ body }) => (body as { depth: string }).depth)).toEqual(['kept']);
@@ -271,7 +271,7 @@ describe('a trial’s page', () => {
     );
     await settle();
     expect(read()).toContain(
-      '1 of 3 streams fell back to software, without a word from the device: TW_WALL_0107.mov.',
+      '1 of 3 streams fell back to software, which the device did not report: TW_WALL_0107.mov.',
     );
     const cells = (name: string) =>
       within(screen.getByRole('table', { name }))
@@ -332,7 +332,7 @@ describe('a trial’s page', () => {
     );
     expect(trace?.textContent).toContain('The trace could not be loaded');
     expect(screen.getByTestId('answer').textContent).toMatch(/^Up to where it ended: /);
-    expect(read()).toContain('The run did not get so far.');
+    expect(read()).toContain('The run did not get that far.');
   });
 
   test('of another rig says whose it is, and that a simulated one was computed; nothing of it is done here', async () => {

@@ -204,7 +204,7 @@ test('a copy shows its rates, its limit, what was left out, and each file', () =
   expect(text).toContain('each of two, side by side');
   expect(text).toContain('The limit was reading the card');
   expect(text).toContain('2 links or special files were left out');
-  expect(text).toContain('other content there, left clips/a.mov was there with other content.');
+  expect(text).toContain('different content there, left alone clips/a.mov was there with other content.');
   expect(
     storageAnswer({
       ...plainRow,
@@ -215,7 +215,7 @@ test('a copy shows its rates, its limit, what was left out, and each file', () =
       summary: copied,
     }),
   ).toMatch(
-    /^2 of 3 files, 400\.0.MB in all, copied and verified; 1 had other content there and were left\.$/,
+    /^2 of 3 files, 400\.0.MB in all, copied and verified; 1 had different content there and were left alone\.$/,
   );
 });
 
@@ -345,7 +345,7 @@ test('a shooting day names the part that costs the hours', () => {
   );
   expect(text).toContain('Machine hashes, measured');
   expect(text).toMatch(
-    /for the day’s cards, held by the reader\. A reader twice as fast saves \d:\d\d:\d\d\./,
+    /for the day’s cards, limited by the reader\. A reader twice as fast saves \d:\d\d:\d\d\./,
   );
   expect(text).toMatch(/\d\.\d\dx as fast, \d+ % less time/);
 });

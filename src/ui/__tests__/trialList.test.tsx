@@ -88,7 +88,7 @@ test('the server narrows it by whatever is asked for, and the address keeps it',
   expect(asked.at(-1)).toBe('kind=ramp&volume=v1&rig=b&grade=rough&doubt=yes');
   expect(window.location.search).toBe('?kind=ramp&volume=v1&rig=b&grade=rough&doubt=yes');
   expect(rows()).toHaveLength(1);
-  await choose('Result', 'Did not come to its end');
+  await choose('Result', 'Not completed');
   expect(asked.at(-1)).toContain('&status=failed,crashed,hung,interrupted,cancelled&doubt=yes');
   await press('Clear');
   expect(asked.at(-1)).toBe('');

@@ -55,7 +55,7 @@ export function RibbonLegend({
             <rect width="10" height="14" fill="var(--ink)" />
             <rect x="1" y="1" width="8" height="12" fill="none" stroke="var(--surface)" strokeWidth="1.5" />
           </svg>{' '}
-          showed another frame
+          showed a wrong frame
         </li>
       )}
       {doubtful && (
@@ -73,7 +73,7 @@ export function RibbonLegend({
             <rect y="11" width="10" height="3" fill="var(--slot)" />
             <rect x="12" y="5" width="10" height="9" fill="var(--ink)" />
           </svg>{' '}
-          at the foot: sound in time, sound not ready
+          bottom edge: sound in time, sound not ready
         </li>
       )}
       {causes ? (

@@ -92,7 +92,7 @@ export function SlotChart({
         { id: 'previous-drop', label: 'Previous drop', group: 'Ribbon', key: 'p', run: () => toDrop(-1) },
         {
           id: 'step-forward',
-          label: 'One slot on',
+          label: 'One slot forward',
           group: 'Ribbon',
           key: 'ArrowRight',
           run: () => move(at.current + 1),

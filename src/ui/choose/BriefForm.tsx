@@ -190,7 +190,7 @@ export function BriefForm({
         onChange={(cameras, field) => set('cameras', cameras, field)}
         error={error}
       />
-      <section aria-label="What it must do" className="flex flex-wrap items-end gap-4">
+      <section aria-label="Requirements" className="flex flex-wrap items-end gap-4">
         <NumberField
           label="Shooting days"
           value={draft.days}
@@ -283,7 +283,7 @@ function Cameras({
   const unused = offer.clips.find(({ id }) => !cameras.some(({ clipId }) => clipId === id)) ?? offer.clips[0];
   return (
     <section aria-label="Cameras">
-      <h2>Cameras and what they bring</h2>
+      <h2>Cameras and daily footage</h2>
       <ul className="mt-2 flex flex-col gap-2">
         {cameras.map((camera, at) => {
           const clip = offer.clips.find(({ id }) => id === camera.clipId);
@@ -297,7 +297,7 @@ function Cameras({
                 className="w-48"
               />
               <SelectField
-                label="A clip that stands for it"
+                label="Reference clip"
                 value={camera.clipId}
                 onChange={(clipId) => edit(at, { clipId })}
                 invalid={error?.field === `cameras[${at}].clipId`}
@@ -305,7 +305,7 @@ function Cameras({
                 options={[
                   ...(clip
                     ? []
-                    : [[camera.clipId, 'as written down; its clip has left the library'] as const]),
+                    : [[camera.clipId, 'as saved; its clip is no longer in the library'] as const]),
                   ...offer.clips.map(
                     ({ id, path, also, proxy }) =>
                       [id, `${withOtherNames(path, also)}${proxy ? ' (proxy)' : ''}`] as const,
@@ -321,7 +321,7 @@ function Cameras({
               />
               <Button
                 look="quiet"
-                aria-label={`Take ${camera.name} out`}
+                aria-label={`Remove ${camera.name}`}
                 onClick={() =>
                   onChange(
                     cameras.filter((_, index) => index !== at),
@@ -365,7 +365,7 @@ function Cameras({
         }
       >
         <Plus aria-hidden className="size-4" />
-        Another camera
+        Add a camera
       </Button>
     </section>
   );

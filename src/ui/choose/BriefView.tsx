@@ -92,7 +92,7 @@ export function BriefView({ initial, rigId }: { initial: BriefPage; rigId: strin
         <ConfirmButton
           label="Remove this brief"
           title="Remove this brief?"
-          consequence={`The question ${brief.name} goes. The results it rests on stay.`}
+          consequence={`The brief ${brief.name} is removed. The results it rests on stay.`}
           verb="Remove"
           act={async () => {
             await callApi('DELETE /api/briefs/{id}', { ids: { id } });

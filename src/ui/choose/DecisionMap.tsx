@@ -302,7 +302,7 @@ function Evidence({
             judgement.basis === 'measured'
               ? `${runs.length} ${isModelled(place) ? 'runs of a model' : 'measured runs'}; the worst of the newest five counts`
               : judgement.basis === 'arithmetic'
-                ? `arithmetic; held by ${judgement.limit ?? 'nothing'}`
+                ? `arithmetic; limited by ${judgement.limit ?? 'nothing'}`
                 : `nothing yet: ${judgement.missing.join(' and ')} not measured`,
           ],
           [

@@ -48,7 +48,7 @@ export function FirstRun({ volumes, rigId }: { volumes: readonly Known[]; rigId:
         title={
           scanned
             ? `${count(clips.length)} ${clips.length === 1 ? 'clip' : 'different clips'} found`
-            : 'What is in it'
+            : 'What it contains'
         }
       >
         {step === 2 && page && !scanned && (
@@ -74,7 +74,7 @@ export function FirstRun({ volumes, rigId }: { volumes: readonly Known[]; rigId:
             <button type="button" className="underline" onClick={() => setVolumeId(null)}>
               Choose another folder
             </button>
-            , or see under Media what was found.
+            , or look under Media at what was found.
           </p>
         )}
         {scanned && clips.length > 0 && notPlayable(page) > 0 && (

@@ -48,7 +48,7 @@ const columns = [
   }),
   column.accessor((setUp) => [...setUp.fails, ...unknownWords(setUp), ...setUp.cures].join('; '), {
     id: 'why',
-    header: 'Why not, and what would do',
+    header: 'What is missing, and what would help',
     cell: ({ row: { original } }) => <Why setUp={original} />,
   }),
   column.accessor(({ grade }) => grade ?? '–', {

@@ -68,7 +68,7 @@ export function ChooseSides({ choices }: { choices: CompareChoice[] }) {
           onClick={() => router.push(`/compare?sides=${chosen.map(({ token }) => token).join(',')}`)}
         >
           <GitCompareArrows aria-hidden className="size-4" />
-          {chosen.length === 1 ? 'Look at it' : `Compare ${count(chosen.length)}`}
+          {chosen.length === 1 ? 'Open' : `Compare ${count(chosen.length)}`}
         </Button>
       )}
     />

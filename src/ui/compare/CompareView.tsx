@@ -123,7 +123,7 @@ export function CompareView({
           className="w-56"
         />
         <LeastField least={least} onChange={(share) => open({ least: share })} />
-        <LinkButton href="/compare">Choose others</LinkButton>
+        <LinkButton href="/compare">Change the selection</LinkButton>
         <Button look="quiet" onClick={() => saveFile('navvy-comparison.csv', repeatsCsv(comparison))}>
           <Download aria-hidden className="size-4" />
           Every repeat as CSV
@@ -157,7 +157,7 @@ function LeastField({ least, onChange }: { least: number; onChange: (share: numb
       onBlur={take}
     >
       <NumberField
-        label="Least that matters"
+        label="Smallest difference that matters"
         value={text}
         onChange={setText}
         invalid={isWrong}
@@ -258,8 +258,8 @@ function Differences({ comparison }: { comparison: Comparison }) {
       {others.length > 0 && (
         <p className="text-sm text-muted">
           {isPaired(comparison)
-            ? `Held against each other are sides that differ in ${lower(asked ?? 'nothing')} alone. Between groups each of these may be the reason just as well.`
-            : 'Each of these may be the reason just as well as what was asked about.'}
+            ? `Only sides are compared that differ in ${lower(asked ?? 'nothing')} alone. Between groups, any of these could be the reason as well.`
+            : 'Any of these could be the reason, as well as the condition asked about.'}
         </p>
       )}
       {differences.length > 0 && (

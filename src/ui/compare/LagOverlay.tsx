@@ -85,7 +85,7 @@ export function LagOverlay({ sides }: { sides: Comparison['sides'] }) {
     .y(([, gap]) => y(gap))
     .curve(curveStepAfter);
   return (
-    <section aria-label="Lag over each other">
+    <section aria-label="Lag, overlaid">
       <h2>Picture behind the playhead, on one axis</h2>
       <div ref={ref} className="mt-1 border bg-surface">
         {width > 0 && (

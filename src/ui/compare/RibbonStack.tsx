@@ -34,7 +34,7 @@ export function RibbonStack({ sides }: { sides: Comparison['sides'] }) {
   if (played.length === 0) return null;
   const longest = greatest(Object.values(slots), 1);
   return (
-    <section aria-label="Ribbons over each other">
+    <section aria-label="Ribbons, stacked">
       <h2>Slots, on one axis</h2>
       {played.map(({ id, name, repeats }) => (
         <OneRibbon

@@ -40,7 +40,7 @@ export function SupportView({ initial }: { initial: SupportPage }) {
       () => [
         {
           id: 'run-unknown',
-          label: 'Try all formats on all devices',
+          label: 'Test all formats on all devices',
           group: 'Decode support',
           key: 'r',
           run: () => run([], []),
@@ -55,13 +55,13 @@ export function SupportView({ initial }: { initial: SupportPage }) {
         <h1 className="mr-auto" data-testid="answer">
           {measured === 0
             ? 'Which device decodes which format is not measured yet'
-            : `${accelerated} of ${measured} measured pairs of format and device are accelerated${fallbacks > 0 ? `; ${fallbacks} fell back to software without a word` : ''}`}
+            : `${accelerated} of ${measured} measured pairs of format and device are accelerated${fallbacks > 0 ? `; ${fallbacks} fell back to software without reporting it` : ''}`}
         </h1>
         <Button look="main" disabled={busy || unknown === 0} onClick={() => run([], [])}>
           {unknown > 0
-            ? `Try ${unknown} unknown ${unknown === 1 ? 'cell' : 'cells'}`
+            ? `Test ${unknown} unknown ${unknown === 1 ? 'cell' : 'cells'}`
             : cells.length === 0
-              ? 'Nothing to try yet'
+              ? 'Nothing to test yet'
               : measured === cells.length
                 ? 'Every cell is measured'
                 : 'All others are under way'}
@@ -71,7 +71,7 @@ export function SupportView({ initial }: { initial: SupportPage }) {
       <WaitingTrials waiting={waiting} />
       {rows.length === 0 ? (
         <Empty
-          title="No format to try yet"
+          title="No format to test yet"
           action={
             <Link prefetch={false} className="underline" href="/storage">
               Add a volume with clips
@@ -149,8 +149,8 @@ function SupportCell({
   if (underWay) return <span className="text-muted">{underWay === 'running' ? 'running' : 'waiting'}</span>;
   if (!trial)
     return (
-      <Button className="h-7 px-2 text-xs" disabled={busy} onClick={onRun} aria-label={`Try ${label}`}>
-        Try
+      <Button className="h-7 px-2 text-xs" disabled={busy} onClick={onRun} aria-label={`Test ${label}`}>
+        Test
       </Button>
     );
   const odd = trial.check !== 'agrees';
@@ -196,7 +196,7 @@ function Devices({
       <div className="mb-2 flex items-center gap-3">
         <h2 className="mr-auto">Decode devices</h2>
         <Button look="quiet" disabled={busy} onClick={onLook}>
-          Look again
+          Detect again
         </Button>
       </div>
       <ul className="border bg-surface text-sm">
@@ -227,11 +227,11 @@ function Devices({
             </details>
           </li>
         )}
-        {devices.length === 0 && <li className="px-3 py-2 text-muted">The devices are being tried out.</li>}
+        {devices.length === 0 && <li className="px-3 py-2 text-muted">Devices are being detected.</li>}
       </ul>
       <p className="mt-2 text-xs text-muted">
-        Stand-ins are made up: their frames are truly decoded beforehand and given at modelled times; what
-        they do not support goes to software without a word, as real devices do it.
+        Stand-ins are simulated: their frames are really decoded beforehand and delivered at modelled times;
+        what they do not support falls back to software silently, as on real devices.
       </p>
     </section>
   );

@@ -10,11 +10,11 @@ export const analysis = taskView<'analysis'>({
     return [
       ['Work', `${analysisWords(settings)}. ${analysisFacts[settings.work].about}`],
       [
-        'Worked in',
+        'Processed in',
         settings.work === 'track' ? 'luma of 8 bits; the picture keeps its depth' : '8 bits a channel',
       ],
       ['As', `${intermediateWords(settings.intermediate)}${writtenWords(trial)}`],
     ];
   },
-  goes: 'The result and its record go. A file that was kept stays where it is. This cannot be undone.',
+  goes: 'The result and its record are removed. A file that was kept stays. This cannot be undone.',
 });

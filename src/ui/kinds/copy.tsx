@@ -21,7 +21,7 @@ export const copy: KindView<'copy'> = {
   possible: ({ trial: { status, subject } }) => ({
     goesOn: status !== 'done' && subject.volumeId !== null,
     record: 'Files',
-    goes: 'The record of this copy goes. The copied files and their hash lists stay.',
+    goes: 'The record of this copy is removed. The copied files and their hash lists stay.',
     home: '/storage/copies',
   }),
 };

@@ -16,7 +16,7 @@ export const exporting = taskView<'export'>({
           ? `every ${keyDistance} frames`
           : exportCodecs[codec].longGop
             ? 'every two seconds'
-            : 'every frame stands alone',
+            : 'every frame is a key frame',
       ],
       [
         'Sound',
@@ -26,5 +26,5 @@ export const exporting = taskView<'export'>({
       ],
     ];
   },
-  goes: 'The result and its record go. A file that was kept stays where it is. This cannot be undone.',
+  goes: 'The result and its record are removed. A file that was kept stays. This cannot be undone.',
 });

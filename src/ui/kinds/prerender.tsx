@@ -8,5 +8,5 @@ export const prerender = taskView<'pre-render'>({
     ['As', `${intermediateWords(trial.settings.intermediate)}${writtenWords(trial)}`],
     ['Sound', 'none: it is mixed of the clips where the pre-render is used'],
   ],
-  goes: 'The result and its record go. What was rendered stays with its timeline, and is removed there. This cannot be undone.',
+  goes: 'The result and its record are removed. What was rendered stays with its timeline, and is removed there. This cannot be undone.',
 });

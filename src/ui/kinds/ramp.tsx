@@ -14,7 +14,7 @@ function RampFigures({ ramp, probes }: { ramp: RampResult; probes: readonly Ramp
   return (
     <>
       <section aria-label="Edge" className="flex flex-col gap-1">
-        <h2>Where it begins to drop</h2>
+        <h2>Where it starts to drop</h2>
         <RampPlot ramp={ramp} probes={probes} />
       </section>
       <table

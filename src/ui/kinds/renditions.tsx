@@ -49,7 +49,7 @@ function Lanes({ lanes }: { lanes: LanesMeasured | null | undefined }) {
   if (!lanes) return null;
   return (
     <p className="text-sm text-muted">
-      Clips at a time, measured on their beginnings:{' '}
+      Clips at a time, measured on the first part of each:{' '}
       {lanes.rates.map((rate, index) => `${index + 1}: ${quantity(rate, 'frames/s', 1)}`).join(', ')}. Made
       with {lanes.chosen}.
     </p>
@@ -68,7 +68,7 @@ function Live({ page: { trial, items } }: { page: TrialPage<'renditions'> }) {
         noun="batch"
         pauses
         share={progress ? progress.framesDone / Math.max(1, progress.framesTotal) : 0}
-        stopping="At a pause or cancel, what is made stays; a clip under way begins again."
+        stopping="At a pause or cancel, what is made stays; a clip in progress starts again."
       >
         <FigureRow>
           <Figure name="Clips">
@@ -271,7 +271,7 @@ export const renditions: KindView<'renditions'> = {
     noun: 'batch',
     goesOn: items.some(({ status }) => status === 'waiting' || status === 'failed'),
     record: 'Clips',
-    goes: 'The record of this batch goes. The renditions stay where they are; made again, they would no longer be known as made by Navvy.',
+    goes: 'The record of this batch is removed. The renditions stay where they are; made again, they would no longer be known as made by Navvy.',
     home: '/media/renditions',
   }),
 };

@@ -40,7 +40,7 @@ export const soak: KindView<'soak'> = {
     noun: 'soak',
     again: againOf(trial),
     record: 'Points',
-    goes: 'The soak goes with all that was measured. This cannot be undone.',
+    goes: 'The soak and all that it measured are removed. This cannot be undone.',
     home: taskPage,
   }),
 };

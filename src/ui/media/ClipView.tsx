@@ -93,13 +93,13 @@ export function ClipView({ initial, list }: { initial: ClipPage; list: ListPart 
       {clip.status === 'ready' && <ClipOpening page={page} />}
       {clip.status === 'ready' && <ClipDecode page={page} />}
       <section aria-label="Trials of this clip">
-        <h2 className="mb-2">What was tried with it</h2>
+        <h2 className="mb-2">Its trials</h2>
         <TrialList
           list={list}
           label="Trials of this clip"
           empty={
             <Empty title="No trial of this clip yet">
-              Play it, scrub it or measure how fast it decodes: each trial leaves a line here.
+              Play it, scrub it or measure how fast it decodes: each trial is listed here.
             </Empty>
           }
         />

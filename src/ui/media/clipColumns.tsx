@@ -83,7 +83,7 @@ export const clipColumns = [
           className="inline-flex size-7 items-center justify-center border border-edge hover:border-ink"
         >
           <Play aria-hidden className="size-3" />
-          <span className="sr-only">Try {original.path}</span>
+          <span className="sr-only">Play {original.path}</span>
         </Link>
       ) : (
         <span className="text-xs text-signal-text">{original.status}</span>

@@ -87,11 +87,11 @@ export function ReadsChoice({ value, onChange }: Simple<'originals' | 'proxies'>
 export function DepthChoice({ value, onChange }: Simple<WorkingDepth>) {
   return (
     <Choice
-      label="Worked in"
+      label="Processed in"
       value={value}
       onChange={onChange}
       options={[
-        ['kept', 'As deep as the source'],
+        ['kept', 'Depth of the source'],
         ['8-bit', '8 bits'],
       ]}
     />
@@ -111,7 +111,7 @@ export function FieldsChoice({ value, onChange }: Simple<FieldsWay>) {
 
 /** The same of a clip that is interlaced: it can have a slot for every field. */
 export function ClipFieldsChoice({ value, onChange }: Simple<FieldsWay | 'each'>) {
-  const options = [...fieldsOptions, ['each', 'Each a slot'] as const];
+  const options = [...fieldsOptions, ['each', 'One slot a field'] as const];
   return <Choice label={fieldsLabel} value={value} onChange={onChange} options={options} />;
 }
 
@@ -159,7 +159,7 @@ export function PrerenderedChoice({
       value={value ? 'use' : 'anew'}
       onChange={(next) => onChange(next === 'use')}
       options={[
-        ['anew', 'Worked out anew'],
+        ['anew', 'Rendered live'],
         ['use', 'From pre-rendered'],
       ]}
     />

@@ -61,11 +61,11 @@ export function useDecodedBy(devices: readonly DeviceChoice[], scaling = true) {
       />
       {scaling && draft.by !== softwareId && (
         <SelectField
-          label="Its pictures come to memory"
+          label="Its frames are transferred"
           value={draft.frames}
           onChange={(frames) => setDraft((now) => ({ ...now, frames: frames }))}
           options={[
-            ['whole', 'Whole, scaled by the processor'],
+            ['whole', 'Full size, scaled by the processor'],
             ['scaled', 'Scaled by the device'],
           ]}
           className="w-60"

@@ -163,7 +163,7 @@ function Search<Item extends Found>({ label, chosen, search, onChoose }: SearchP
       onChoose={onChoose}
       line={(item) => <Line item={item} />}
       chosen={chosen}
-      none={text === '' ? 'There is none yet.' : 'None matches these words.'}
+      none={text === '' ? 'There is none yet.' : 'No match.'}
       problem={problem}
     >
       {total > items.length && (

@@ -194,7 +194,7 @@ export function PlanForm({
         onChange={(id) => edit((now) => draftFor(id, choices, now, null), 'Change the question')}
         options={[
           ...planQuestions.map(({ id, name }) => [id, name] as const),
-          ['own', 'A matrix of my own'] as const,
+          ['own', 'Custom matrix'] as const,
         ]}
         className="max-w-xl"
       />
@@ -274,7 +274,7 @@ export function PlanForm({
             label="Name"
             value={draft.name}
             onChange={(value) => set('name', value)}
-            placeholder={question?.name ?? 'Own matrix'}
+            placeholder={question?.name ?? 'Custom matrix'}
             className="w-80"
           />
           <Choice
@@ -282,7 +282,7 @@ export function PlanForm({
             value={draft.order}
             onChange={(value) => set('order', value)}
             options={[
-              ['interleaved', 'Interleaved, forth and back'],
+              ['interleaved', 'Interleaved, back and forth'],
               ['random', 'Random, from the seed'],
             ]}
           />

@@ -126,7 +126,7 @@ export function PlanView({ initial }: { initial: PlanPage }) {
         <span>
           {plan.settings.order === 'random'
             ? `random order, seed ${plan.settings.seed}`
-            : 'interleaved, forth and back'}
+            : 'interleaved, back and forth'}
           , {plan.settings.warm ? 'warm, on purpose' : 'cold'}
         </span>
         <span>{dateTime(plan.createdAt)}</span>
@@ -287,7 +287,7 @@ function EndedActions({
       <ConfirmButton
         label="Remove it"
         title="Remove this series or matrix?"
-        consequence="The list of its runs goes. The results themselves stay under Trials, Storage and Media."
+        consequence="The list of its runs is removed. The results themselves stay under Trials, Storage and Media."
         verb="Remove"
         act={async () => {
           await callApi('DELETE /api/plans/{id}', { ids: { id } });

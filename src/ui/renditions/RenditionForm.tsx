@@ -188,7 +188,7 @@ function ClipChooser({
             </span>
           </label>
         ))}
-        {found.length === 0 && <p className="p-3 text-sm text-muted">No clip has these words.</p>}
+        {found.length === 0 && <p className="p-3 text-sm text-muted">No clip matches.</p>}
       </div>
     </fieldset>
   );

@@ -64,7 +64,7 @@ export function Exchange({ others, reload }: { others: readonly RigRow[]; reload
       {others.length === 0 ? (
         <p className="max-w-2xl text-sm text-muted">
           No other rig yet. A bundle that another Navvy exported stands beside this rig in comparisons and
-          decision maps. Taking the same bundle in twice changes nothing.
+          decision maps. Importing the same bundle twice changes nothing.
         </p>
       ) : (
         <ul className="border bg-surface">
@@ -88,10 +88,10 @@ export function Exchange({ others, reload }: { others: readonly RigRow[]; reload
                 Export
               </a>
               <ConfirmButton
-                label={`Forget ${name}`}
-                title={`Forget ${name}?`}
-                consequence={`The imported results and volumes of ${name} go. The bundle file stays where it is; take it in again to bring them back.`}
-                verb="Forget"
+                label={`Remove ${name}`}
+                title={`Remove ${name}?`}
+                consequence={`The imported results and volumes of ${name} are removed. The bundle file stays where it is; import it again to restore them.`}
+                verb="Remove"
                 act={async () => {
                   await callApi('DELETE /api/rigs/{id}', { ids: { id } });
                   await reload();

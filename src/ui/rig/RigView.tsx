@@ -26,7 +26,7 @@ export function RigView({ initial }: { initial: RigPage }) {
   if (!rig)
     return (
       <Empty title="This rig is being read">
-        The runner writes down what this machine is when it starts. Load the page again in a moment.
+        The runner reads what this machine is when it starts. Reload the page in a moment.
       </Empty>
     );
   const { identity } = rig;
@@ -51,8 +51,8 @@ export function RigView({ initial }: { initial: RigPage }) {
                 'Graphics',
                 identity.graphics.join(', ') || 'none found: decoding and processing run on the processor',
               ],
-              ['Disks', (identity.disks ?? []).join('; ') || 'not told by the system'],
-              ['Networks', (identity.networks ?? []).join('; ') || 'not told by the system'],
+              ['Disks', (identity.disks ?? []).join('; ') || 'not reported by the system'],
+              ['Networks', (identity.networks ?? []).join('; ') || 'not reported by the system'],
               ['System', `${identity.system}, kernel ${identity.kernel}`],
               ['Machine', identity.machine],
               [
@@ -66,23 +66,23 @@ export function RigView({ initial }: { initial: RigPage }) {
           />
         </section>
         <section>
-          <h2 className="mb-2">Its state now</h2>
+          <h2 className="mb-2">Current state</h2>
           <Facts
             rows={[
-              ['Power', state.power === 'unknown' ? 'not told by the system' : state.power],
-              ['Processor governor', state.processorGovernor ?? 'not told by the system'],
+              ['Power', state.power === 'unknown' ? 'not reported by the system' : state.power],
+              ['Processor governor', state.processorGovernor ?? 'not reported by the system'],
               ['Load average, 1 min', fixed(state.loadAverage, 2)],
               ['Free memory', memory(state.freeMemoryBytes)],
               [
                 'Temperature',
                 state.temperatureCelsius == null
-                  ? 'not told by the system'
+                  ? 'not reported by the system'
                   : quantity(state.temperatureCelsius, '°C', 0),
               ],
               [
                 'Clock',
                 state.clockGigahertz == null
-                  ? 'not told by the system'
+                  ? 'not reported by the system'
                   : quantity(state.clockGigahertz, 'GHz', 2),
               ],
               [

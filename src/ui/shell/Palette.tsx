@@ -124,7 +124,7 @@ function Finder({ onDone }: { onDone: () => void }) {
           <span className="ml-auto shrink-0 pl-4 text-xs text-muted">{aside}</span>
         </>
       )}
-      none="Nothing has these words in its name."
+      none="Nothing has this name."
     />
   );
 }

@@ -43,7 +43,7 @@ export function CameraFormats({
       () => [
         {
           id: 'undo-format',
-          label: 'Take back the last change of a format',
+          label: 'Undo the last change of a format',
           group: 'Camera formats',
           key: 'Ctrl+z',
           run: undo,
@@ -80,8 +80,8 @@ export function CameraFormats({
           Add a format
         </Button>
         <ConfirmButton
-          label="Put the general formats back"
-          title="Put the general formats back?"
+          label="Restore the built-in formats"
+          title="Restore the built-in formats?"
           consequence={`The ${formats.length} formats of the table go, your own ones too. This cannot be undone.`}
           verb="Put back"
           act={async () => {
@@ -296,7 +296,7 @@ function FormatForm({ row, onDone, onClose }: FormatFormProps) {
         <Button look="main" type="submit" disabled={busy}>
           Save
         </Button>
-        <Button onClick={onClose}>Leave as it was</Button>
+        <Button onClick={onClose}>Discard changes</Button>
       </div>
     </form>
   );

@@ -27,7 +27,7 @@ export function CopiesView({ page: initial, list }: { page: CopiesPage; list: Li
   );
   return (
     <div className="flex max-w-6xl flex-col gap-5">
-      <h1>Copy a card, and know that it is whole</h1>
+      <h1>Copy a card and verify it</h1>
       {page.volumes.length < 2 ? (
         <Empty
           title="A copy needs two volumes"
@@ -37,7 +37,7 @@ export function CopiesView({ page: initial, list }: { page: CopiesPage; list: Li
             </Link>
           }
         >
-          One that the card is read from, and one that it goes to.
+          One to read the card from and one to copy it to.
         </Empty>
       ) : (
         <CopyForm page={page} />
@@ -49,7 +49,7 @@ export function CopiesView({ page: initial, list }: { page: CopiesPage; list: Li
         fileName="navvy-copies"
         empty={
           <Empty title="No copy yet">
-            Each copy leaves a line here: what went where, whether it reads back the same, and where the limit
+            Each copy is listed here: what went where, whether it reads back the same, and where the limit
             was.
           </Empty>
         }
@@ -147,7 +147,7 @@ function CopyForm({ page: { volumes } }: { page: CopiesPage }) {
             label="and to"
             value={form.second}
             onChange={set('second')}
-            options={[[none, 'nowhere else'], ...targets.map(optionOf)]}
+            options={[[none, 'no second copy'], ...targets.map(optionOf)]}
             className="min-w-0 flex-1"
           />
           {form.second !== none && (

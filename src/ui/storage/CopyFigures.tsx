@@ -12,9 +12,9 @@ import type { CopySettings } from '@/core/kinds/copy';
 
 const outcomeWords: Record<CopiedFile['outcome'], string> = {
   copied: 'copied',
-  present: 'was there already',
-  conflict: 'other content there, left',
-  damaged: 'reads back differently',
+  present: 'already there',
+  conflict: 'different content there, left alone',
+  damaged: 'differs when read back',
 };
 const limitWords = { read: 'reading the card', hash: 'hashing', write: 'writing' };
 

@@ -201,7 +201,7 @@ function Budget({ day }: { day: ShootingDay }) {
   return (
     <>
       <p data-testid="day" className="text-lg font-semibold">
-        {clock(time.seconds)} for the day’s cards, held by {partWords[time.limit]}.{' '}
+        {clock(time.seconds)} for the day’s cards, limited by {partWords[time.limit]}.{' '}
         {most && most.seconds > 0
           ? `${most.part === 'card' ? 'Cards twice as fast save' : `A ${most.part} twice as fast saves`} ${clock(most.seconds)}.`
           : 'No part alone saves anything.'}
@@ -249,7 +249,7 @@ function Budget({ day }: { day: ShootingDay }) {
               Day
             </th>
             <th scope="col" className="py-1 text-right font-normal">
-              Held by
+              Limited by
             </th>
           </tr>
         </thead>

@@ -25,7 +25,7 @@ export function LiveStorageTrial({ trial }: { trial: StorageTrial }) {
       share={progress?.share ?? 0}
       stopping={
         isCopy
-          ? 'A pause or a kill keeps the files that are whole; the one under way begins again. The rig is free for trials while a copy is paused.'
+          ? 'A pause or a kill keeps the files that are whole; the one in progress starts again. The rig is free for trials while a copy is paused.'
           : ''
       }
     >

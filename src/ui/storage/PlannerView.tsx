@@ -225,7 +225,7 @@ const resultRows: readonly ResultRow[] = [
     ({ cachedReadBytesPerSecond }) =>
       cachedReadBytesPerSecond > 0 ? megabytesPerSecond(cachedReadBytesPerSecond) : 'no cache',
   ],
-  ['Reading is held by', ({ limit }) => limit],
+  ['Reading is limited by', ({ limit }) => limit],
   [
     'Streams for each client',
     ({ streamsPerClient, enough }, plan) =>

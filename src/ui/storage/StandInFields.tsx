@@ -254,8 +254,8 @@ function Comes({ form }: { form: StandInForm }) {
   const [read, write] = [expectedRate(model, false, 2 ** 20), expectedRate(model, true, 2 ** 20)];
   return (
     <p className="text-sm text-muted">
-      By its arithmetic it reads {megabytesPerSecond(read.bytesPerSecond)} (held by: {read.limit}) and writes{' '}
-      {megabytesPerSecond(write.bytesPerSecond)} (held by: {write.limit}), in blocks of 1 MiB.
+      By its arithmetic it reads {megabytesPerSecond(read.bytesPerSecond)} (limited by: {read.limit}) and
+      writes {megabytesPerSecond(write.bytesPerSecond)} (limited by: {write.limit}), in blocks of 1 MiB.
     </p>
   );
 }

@@ -29,7 +29,7 @@ export function StreamsFigures({
         >
           {summary.clean} {summary.clean === 1 ? 'stream' : 'streams'}
         </Figure>
-        <Figure name="Measured, held by" note="at the first number that missed">
+        <Figure name="Measured, limited by" note="at the first number that missed">
           {limit}
         </Figure>
         <Figure
@@ -43,7 +43,7 @@ export function StreamsFigures({
           {arithmetic ? arithmetic.streams : '–'}
         </Figure>
         {arithmetic?.limit && (
-          <Figure name="Arithmetic, held by" note="by the model">
+          <Figure name="Arithmetic, limited by" note="by the model">
             {arithmetic.limit}
           </Figure>
         )}
@@ -56,7 +56,7 @@ export function StreamsFigures({
       <table aria-label="Numbers of streams tried" className="w-full border bg-surface text-sm">
         <thead>
           <tr className="border-b text-left text-xs text-muted">
-            {['Streams', '', 'Frames', 'Missed', 'Together', 'Answer p99'].map((name, index) => (
+            {['Streams', '', 'Frames', 'Missed', 'Together', 'Response p99'].map((name, index) => (
               <th key={index} scope="col" className="px-3 py-1.5 font-normal">
                 {name}
               </th>

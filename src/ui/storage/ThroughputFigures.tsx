@@ -150,10 +150,10 @@ function SideFigures({
           {count(figures.missed)}
         </Figure>
       )}
-      <Figure name="Answer p50" note={`p95 ${milliseconds(latencyMs.p95)}`}>
+      <Figure name="Response p50" note={`p95 ${milliseconds(latencyMs.p95)}`}>
         {milliseconds(latencyMs.p50)}
       </Figure>
-      <Figure name="Answer p99" note={`max ${milliseconds(latencyMs.max)}`}>
+      <Figure name="Response p99" note={`max ${milliseconds(latencyMs.max)}`}>
         {milliseconds(latencyMs.p99)}
       </Figure>
       <Figure name="Moved" note={`${count(figures.blocks)} requests`}>
@@ -178,7 +178,7 @@ function StaircaseTable({ staircase: { steps, needed } }: { staircase: Staircase
       <table aria-label="Rate by requests under way" className="w-full border bg-surface text-sm">
         <thead>
           <tr className="border-b text-left text-xs text-muted">
-            {['Requests under way', '', 'Sustained', 'p5 to p95', 'Answer p50', 'Answer p99'].map(
+            {['Requests under way', '', 'Sustained', 'p5 to p95', 'Response p50', 'Response p99'].map(
               (name, index) => (
                 <th key={index} scope="col" className="px-3 py-1.5 font-normal">
                   {name}

@@ -74,7 +74,7 @@ export function VolumeView({ initial, list }: { initial: VolumePage; list: ListP
           fileName="navvy-storage-trials"
           empty={
             <Empty title="Not measured yet">
-              Each trial of this volume leaves a line here, so that a drive that slows down is seen. Choose a
+              Each trial of this volume is listed here, so that a drive that slows down is noticed. Choose a
               test above and press Measure.
             </Empty>
           }
@@ -106,7 +106,7 @@ function VolumeFactsList({ volume, opening }: Pick<VolumePage, 'volume' | 'openi
             'Mount options',
             facts.mountOptions === undefined
               ? 'not read yet; scan the volume'
-              : facts.mountOptions.join(', ') || 'not told by the system',
+              : facts.mountOptions.join(', ') || 'not reported by the system',
           ],
           ['Space', `${size(facts.freeBytes)} free of ${size(facts.sizeBytes)}`],
         ]}
@@ -236,7 +236,7 @@ function Notes({ volume, onDone }: Pick<VolumePage, 'volume'> & { onDone: () => 
         <Button look="main" type="submit" disabled={busy}>
           Save
         </Button>
-        <Button onClick={onDone}>Leave as it was</Button>
+        <Button onClick={onDone}>Discard changes</Button>
         {standIn && (
           <span className="self-center text-sm text-muted">
             Trials that were made keep the model they were made under.

@@ -315,7 +315,7 @@ export function DataTable<Row>({
             {visible.length === 0 && (
               <tr>
                 <td colSpan={width} className="px-3 py-6 text-center text-muted">
-                  No row has these words. Clear the filter to see all {count(rows.length)}.
+                  No row matches. Clear the filter to see all {count(rows.length)}.
                 </td>
               </tr>
             )}

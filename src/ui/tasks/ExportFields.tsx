@@ -145,12 +145,12 @@ export function DeliveryField({ delivery, all, isOwn, choose, kept, body }: Choi
       />
       {isOwn && (
         <Button look="quiet" disabled={busy} onClick={() => void forget()}>
-          Forget this delivery
+          Remove this delivery
         </Button>
       )}
       {delivery === '' && name === null && (
         <Button look="quiet" onClick={() => setName('')}>
-          Keep as a delivery
+          Save as a delivery
         </Button>
       )}
       {delivery === '' && name !== null && (
@@ -163,10 +163,10 @@ export function DeliveryField({ delivery, all, isOwn, choose, kept, body }: Choi
             className="w-72"
           />
           <Button disabled={busy} onClick={() => void keep()}>
-            Keep it
+            Save
           </Button>
           <Button look="quiet" onClick={() => setName(null)}>
-            Do not
+            Cancel
           </Button>
         </>
       )}

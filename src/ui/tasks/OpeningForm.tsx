@@ -81,7 +81,7 @@ export function OpeningForm({ others, first }: { others: readonly Subject[]; fir
       </div>
       <p className="text-sm text-muted">
         {each === 'picture'
-          ? 'Of every clip, one after the other: until its first byte, until its index is read, and until its first picture is decoded. The figures stand with the volume and with each clip.'
+          ? 'Of every clip, one after the other: until its first byte, until its index is read, and until its first picture is decoded. The figures are shown with the volume and with each clip.'
           : 'The headers of what its first picture shows and that picture, then header, thumbnails and sound peaks of every clip, as the media list draws them. Nothing that was drawn before is used, and nothing of it is kept.'}
       </p>
       <details>

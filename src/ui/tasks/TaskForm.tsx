@@ -189,7 +189,7 @@ function MakingForm({
         {isExport && deliveryWords(exported.delivery)}
         {isAnalysis && `${analysisFacts[analysis.work].about} `}
         {task === 'pre-render'
-          ? 'The pictures of the stretch, without sound, every frame standing alone. They are decoded whole and held against what went in before they count. Playback and exports use them only where they are told to, and not any more once their part of the timeline has changed.'
+          ? 'The pictures of the stretch, without sound, every frame a key frame. They are decoded whole and held against what went in before they count. Playback and exports use them only where they are told to, and not any more once their part of the timeline has changed.'
           : `The result is decoded whole and held against what went in before its time counts; it goes to a folder of its own on the volume and is removed afterwards${keep ? ` from there: it is kept in ${isExport ? 'exports' : 'analyses'}` : ''}.`}
         {isExport &&
           isStandInEncoder(encoder.device) &&

@@ -91,13 +91,13 @@ export const ClipList = memo(function ClipList({
           <li className="px-2 py-3 text-muted">
             {clips.length === 0
               ? 'No clips yet. Add a volume with media on the Storage page.'
-              : 'No clip has these words.'}
+              : 'No clip matches.'}
           </li>
         )}
       </ul>
       <div className="flex flex-wrap gap-1.5">
         <Button className="h-8 px-2" disabled={picked.length === 0} onClick={() => onAdd(picked)}>
-          Put in at the playhead
+          Insert at the playhead
         </Button>
         <Button className="h-8 px-2" disabled={picked.length < 2} onClick={() => onAngles(picked)}>
           As angles of one item

@@ -393,7 +393,7 @@ function Head({
       <ConfirmButton
         label="Remove this timeline"
         title="Remove this timeline?"
-        consequence={`${timeline.name} with its ${lengthOf(timeline)} slots goes from the list. Trials that played it keep what they played.`}
+        consequence={`${timeline.name} with its ${lengthOf(timeline)} slots is removed from the list. Trials that played it keep what they played.`}
         verb="Remove"
         act={async () => {
           await callApi('DELETE /api/timelines/{id}', { ids: { id } });

@@ -71,14 +71,14 @@ function Versions({ id, storeNow, restore }: InterchangeProps) {
         }}
       >
         <TextField
-          label="Name for the present state"
+          label="Name for the current state"
           value={name}
           onChange={setName}
           className="flex-1"
           invalid={error?.field === 'name'}
         />
         <Button type="submit" disabled={busy}>
-          Keep
+          Save
         </Button>
       </form>
       <FormError message={error?.message} />

@@ -135,7 +135,7 @@ export function PlayForm({
           value={stretch}
           onChange={(value) => setStretch(value)}
           options={[
-            ['all', 'whole run-through'],
+            ['all', 'whole timeline'],
             ['playhead', 'from the playhead'],
             ['marks', 'from in to out'],
           ]}
@@ -158,7 +158,7 @@ export function PlayForm({
         <summary className="w-fit text-sm text-muted hover:text-ink">Further conditions</summary>
         <div className="mt-2 flex flex-wrap items-end gap-3">
           <NumberField
-            label="Times round"
+            label="Loops"
             value={loops}
             onChange={setLoops}
             invalid={error?.field === 'loops'}

@@ -91,7 +91,7 @@ export function Prerenders({
                 <ConfirmButton
                   label={`Remove what was rendered from ${timecodeAt(row.from)}`}
                   title="Remove this pre-render?"
-                  consequence={`Its file of ${size(row.bytes)} on ${row.volume} goes. Trials that used it keep what they measured.`}
+                  consequence={`Its file of ${size(row.bytes)} on ${row.volume} is removed. Trials that used it keep what they measured.`}
                   verb="Remove"
                   act={async () => {
                     await callApi('DELETE /api/timelines/{id}/prerenders/{clipId}', {

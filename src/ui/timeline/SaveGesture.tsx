@@ -18,7 +18,7 @@ export function SaveGesture({ gesture, onDone }: { gesture: Gesture; onDone: () 
   if (kept)
     return (
       <p role="status" className="border-l-4 border-signal bg-surface p-3 text-sm">
-        The gesture is kept. Replay it under Scrub and load.{' '}
+        The gesture is saved. Replay it under Scrub and load.{' '}
         <button type="button" className="underline" onClick={onDone}>
           Close
         </button>
@@ -26,7 +26,7 @@ export function SaveGesture({ gesture, onDone }: { gesture: Gesture; onDone: () 
     );
   return (
     <form
-      aria-label="Keep the recorded gesture"
+      aria-label="Save the recorded gesture"
       className="flex flex-wrap items-end gap-3 border-l-4 border-signal bg-surface p-3"
       onSubmit={(event) => {
         event.preventDefault();
@@ -41,10 +41,10 @@ export function SaveGesture({ gesture, onDone }: { gesture: Gesture; onDone: () 
         invalid={error?.field === 'name'}
       />
       <Button look="main" type="submit" disabled={busy}>
-        Keep it
+        Save
       </Button>
       <Button look="quiet" onClick={onDone}>
-        Forget it
+        Discard
       </Button>
       <FormError message={error?.message} />
     </form>

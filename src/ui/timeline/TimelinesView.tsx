@@ -74,9 +74,9 @@ export function TimelinesView({
   return (
     <div className="flex flex-col gap-5">
       <h1>What would an editor really cut?</h1>
-      <section aria-label="Begin a timeline" className="border bg-surface p-4">
+      <section aria-label="New timeline" className="border bg-surface p-4">
         <Choice
-          label="Begin with"
+          label="Start with"
           value={start}
           onChange={setStart}
           options={[
@@ -100,7 +100,7 @@ export function TimelinesView({
         empty={
           <Empty title="There is no timeline yet">
             A timeline holds what is played in a trial: clips on tracks, with grades, titles and speed
-            changes. Begin one above.
+            changes. Create one above.
           </Empty>
         }
       />
@@ -167,7 +167,7 @@ function NewTimeline() {
         Begin
       </Button>
       <FormError message={error?.message} />
-      <p className="w-full text-xs text-muted">The first clip that is put in sets rate and raster anew.</p>
+      <p className="w-full text-xs text-muted">The first clip inserted sets rate and raster.</p>
     </form>
   );
 }

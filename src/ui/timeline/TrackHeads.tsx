@@ -7,7 +7,7 @@ import { Sortable, useSorted } from '../parts/Sortable';
 import { layout, trackTop } from './paintTimeline';
 import type { useTimeline } from './useTimeline';
 
-/** Beside each track: which one takes what is put in, whether it is on, and its order. */
+/** Beside each track: which one receives what is inserted, whether it is on, and its order. */
 export function TrackHeads({
   timeline: { tracks },
   active,
@@ -81,7 +81,7 @@ function TrackHead({
       <button
         type="button"
         aria-pressed={isActive}
-        aria-label={`${track.name} takes what is put in`}
+        aria-label={`${track.name} receives what is inserted`}
         title={track.name}
         className={clsx('h-6 min-w-0 flex-1 truncate text-left', !track.on && 'text-muted line-through')}
         onClick={onActive}

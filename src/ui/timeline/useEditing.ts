@@ -39,7 +39,7 @@ interface EditingParts {
   readonly onSelect: (ids: ReadonlySet<string>) => void;
   readonly slot: number;
   readonly moveTo: (slot: number, slots?: number) => void;
-  /** Index of the track that takes what is put in. */
+  /** Index of the track that receives what is inserted. */
   readonly track: number;
   readonly onTrack: (index: number) => void;
 }
@@ -102,7 +102,7 @@ export function useEditing(parts: EditingParts) {
         added.add(item.id);
         at += item.length;
       }
-      edit(() => next, clips.length === 1 ? `Put in ${clips[0]?.ref.name}` : `Put in ${clips.length} clips`);
+      edit(() => next, clips.length === 1 ? `Insert ${clips[0]?.ref.name}` : `Insert ${clips.length} clips`);
       newest.current.onSelect(added);
       newest.current.moveTo(at, lengthOf(next));
     },
@@ -135,7 +135,7 @@ export function useEditing(parts: EditingParts) {
         effects: [],
       };
       const target = next.tracks[track] ?? next.tracks[0];
-      if (target) edit(() => placeItem(next, target.id, item), `Put in ${clips.length} angles`);
+      if (target) edit(() => placeItem(next, target.id, item), `Insert ${clips.length} angles`);
       onSelect(new Set([item.id]));
     },
     [edit],
@@ -160,7 +160,7 @@ export function useEditing(parts: EditingParts) {
       top.items.every((other) => endOf(other) <= slot || other.start >= slot + length);
     const next = free ? timeline : addTrack(timeline, newId('v'), `V${timeline.tracks.length + 1}`);
     const target = next.tracks[next.tracks.length - 1];
-    if (target) edit(() => placeItem(next, target.id, item), 'Put in a title');
+    if (target) edit(() => placeItem(next, target.id, item), 'Insert a title');
     onSelect(new Set([item.id]));
   }, [edit]);
 
@@ -252,7 +252,7 @@ export function useEditing(parts: EditingParts) {
       },
       {
         id: 'nudge-on',
-        label: 'Move one slot on',
+        label: 'Move one slot forward',
         group: 'Edit',
         key: '.',
         run: on('Move', (timeline, ids) => moveItems(timeline, ids, 1, 0), 'nudge'),
@@ -294,7 +294,7 @@ export function useEditing(parts: EditingParts) {
       },
       {
         id: 'fade',
-        label: 'Cross-fade into the item, or cut again',
+        label: 'Cross-fade into the item, or back to a cut',
         group: 'Edit',
         key: 'x',
         run: () => {
@@ -308,7 +308,7 @@ export function useEditing(parts: EditingParts) {
             );
         },
       },
-      { id: 'title', label: 'Put in a title', group: 'Edit', key: 'Shift+W', run: addTitle },
+      { id: 'title', label: 'Insert a title', group: 'Edit', key: 'Shift+W', run: addTitle },
       {
         id: 'marker',
         label: 'Set or clear a marker',
@@ -331,7 +331,13 @@ export function useEditing(parts: EditingParts) {
         },
       },
       { id: 'next-item', label: 'Choose the next item', group: 'Edit', key: 'n', run: () => step(1) },
-      { id: 'previous-item', label: 'Choose the item before', group: 'Edit', key: 'p', run: () => step(-1) },
+      {
+        id: 'previous-item',
+        label: 'Choose the previous item',
+        group: 'Edit',
+        key: 'p',
+        run: () => step(-1),
+      },
       {
         id: 'choose-all',
         label: 'Choose all items',
@@ -349,14 +355,14 @@ export function useEditing(parts: EditingParts) {
       },
       {
         id: 'active-up',
-        label: 'Next track up is active',
+        label: 'Activate the track above',
         group: 'Edit',
         key: 'PageUp',
         run: () => now().onTrack(Math.min(now().timeline.tracks.length - 1, now().track + 1)),
       },
       {
         id: 'active-down',
-        label: 'Next track down is active',
+        label: 'Activate the track below',
         group: 'Edit',
         key: 'PageDown',
         run: () => now().onTrack(Math.max(0, now().track - 1)),

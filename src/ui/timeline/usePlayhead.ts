@@ -138,7 +138,7 @@ export function usePlayhead(timeline: Timeline, viewer: ReturnType<typeof useVie
         },
         {
           id: 'slot-on',
-          label: 'One slot on',
+          label: 'One slot forward',
           group: 'Playback',
           key: 'ArrowRight',
           run: () => moveTo(now.current.slot + 1),
@@ -152,7 +152,7 @@ export function usePlayhead(timeline: Timeline, viewer: ReturnType<typeof useVie
         },
         {
           id: 'second-on',
-          label: 'One second on',
+          label: 'One second forward',
           group: 'Playback',
           key: 'Shift+ArrowRight',
           run: () => moveTo(now.current.slot + second),

@@ -22,7 +22,7 @@ export function Conditions({ trial }: { trial: PlayedTrial }) {
       library={run?.codecLibrary}
       rows={[
         ['Reads under way', String(settings.underWay ?? 1)],
-        ['Reads', run ? coldWords(run.cold, settings.cache) : 'The run did not get so far.'],
+        ['Reads', run ? coldWords(run.cold, settings.cache) : 'The run did not get that far.'],
         ...(subject.timeline ? readRows(subject.timeline) : clipRows(subject)),
         [
           'Decoder',
@@ -30,7 +30,7 @@ export function Conditions({ trial }: { trial: PlayedTrial }) {
             ? `${run.decoder}, ${run.decoderThreads} ${run.decoderThreads === 1 ? 'thread' : 'threads'}, threads work ${run.threadKind === 'none' ? 'not at all' : run.threadKind}`
             : '–',
         ],
-        ...(settings.processing ? workedRows(trial) : [['Worked in', 'nothing: decoded alone'] as const]),
+        ...(settings.processing ? workedRows(trial) : [['Processed in', 'nothing: decoded alone'] as const]),
         [
           'Process, measured per frame',
           costs
@@ -59,7 +59,7 @@ export function Conditions({ trial }: { trial: PlayedTrial }) {
 /** How pictures were worked on, as far as a kind's conditions tell of it. */
 export function workedRows(trial: Parameters<typeof trialConditions>[0]): (readonly [string, string])[] {
   const told = Object.entries(trialConditions(trial));
-  return told.filter(([name]) => name === 'Worked in' || name === 'Fields');
+  return told.filter(([name]) => name === 'Processed in' || name === 'Fields');
 }
 
 /** Which sound went along and how, or why none did. */

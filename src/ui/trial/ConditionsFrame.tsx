@@ -83,12 +83,12 @@ export function ConditionsFrame({
 /** What passed the network to a run's volumes, in words. */
 function linkWords({ links, carriedBytes, movedBytes }: LinkSummary): string {
   const ratio = movedBytes > 0 ? `: ${times(carriedBytes / movedBytes)}` : '';
-  return `${linkNames(links)}: ${size(carriedBytes)} by whoever, for ${size(movedBytes)} that the trial read and wrote${ratio}`;
+  return `${linkNames(links)}: ${size(carriedBytes)} by any program, for ${size(movedBytes)} that the trial read and wrote${ratio}`;
 }
 
 /** What the graphics did over a run, in words. */
 function graphicsWords(graphics: GraphicsSummary | null | undefined): string {
-  if (!graphics) return 'not told by the system';
+  if (!graphics) return 'not reported by the system';
   const share = (name: string, told: GraphicsSummary['graphicsLoad']) =>
     told && `${name} ${percent(told.mean, 0)} (peak ${percent(told.most, 0)})`;
   const bytes = (name: string, told: GraphicsSummary['graphicsMemoryBytes']) =>
@@ -115,6 +115,6 @@ function sensorRows(sensors: SensorSummary | null | undefined, state: RigState |
     ['Throttled', throttleWords(sensors)],
   ] as const;
   return told.every(([, words]) => words === null)
-    ? [['Clock, temperature, throttling', 'not told by the system: see the pulse']]
-    : told.map(([name, words]) => [name, words ?? 'not told by the system']);
+    ? [['Clock, temperature, throttling', 'not reported by the system: see the pulse']]
+    : told.map(([name, words]) => [name, words ?? 'not reported by the system']);
 }

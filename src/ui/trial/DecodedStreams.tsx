@@ -5,7 +5,7 @@ import { Simulated } from '../parts/Simulated';
 const head = 'px-3 py-1.5 font-normal';
 const cell = 'px-3 py-1.5';
 
-/** Which device drew which streams, and what fell back to software without a word. Nothing of a run by software alone. */
+/** Which device drew which streams, and what fell back to software without reporting it. Nothing of a run by software alone. */
 export function DecodedStreams({
   decoding = [],
   streams,
@@ -23,7 +23,7 @@ export function DecodedStreams({
       {fallen.length > 0 && (
         <p role="note" className="mt-2 border-l-4 border-signal pl-3 text-sm">
           {count(fallen.length)} of {count(streams.length)} {streams.length === 1 ? 'stream' : 'streams'} fell
-          back to software, without a word from the device: {namesOf(fallen)}. What this run took is not the
+          back to software, which the device did not report: {namesOf(fallen)}. What this run took is not the
           device’s alone.
         </p>
       )}

@@ -113,7 +113,7 @@ function OverTheNetwork() {
     <p className="text-sm" data-testid="link">
       <span className="text-muted">Network to {link.names}: </span>
       <span className="figure">{megabytesPerSecond(link.linkBytesPerSecond)}</span>
-      <span className="text-muted">, by whoever; the trial reads and writes </span>
+      <span className="text-muted">, by any program; the trial reads and writes </span>
       <span className="figure">{megabytesPerSecond(link.trialMovedBytesPerSecond)}</span>
     </p>
   );

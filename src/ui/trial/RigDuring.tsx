@@ -31,8 +31,8 @@ export function RigDuring({
   const [first, last] = [samples[0], samples.at(-1)];
   const [fromMs, toMs] = [first ? new Date(first.at).getTime() : 0, last ? new Date(last.at).getTime() : 0];
   return (
-    <section aria-label="The rig meanwhile">
-      <h2>The rig meanwhile</h2>
+    <section aria-label="The rig during the run">
+      <h2>The rig during the run</h2>
       {samples.length > 1 && (
         <div className="mt-2 border bg-surface">
           <TelemetryStrip

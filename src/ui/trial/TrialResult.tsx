@@ -73,7 +73,7 @@ export function playedPossible({ trial }: TrialPage<PlayedKind>): Possible {
   return {
     again: canRepeat(trial) ? requestOf(trial, {}) : null,
     record: 'Raw trace',
-    goes: `The result of ${nameOf(trial.subject)} and its trace of ${trial.progress?.slotCount ?? 0} slots go. This cannot be undone.`,
+    goes: `The result of ${nameOf(trial.subject)} and its trace of ${trial.progress?.slotCount ?? 0} slots are removed. This cannot be undone.`,
     home: '/trials',
   };
 }
@@ -99,7 +99,7 @@ function Answer({ trial, summary, rate }: { trial: PlayedTrial; summary: Playbac
       )}
       {losesDepth(trial.settings, formatsOf(trial.subject)) && (
         <p className="mt-2 text-muted">
-          Worked in 8 bits a channel, which is less than its media has.
+          Processed in 8 bits a channel, which is less than its media has.
           {canRepeat(trial) && (
             <PlayWith trial={trial} change={{ depth: 'kept' }} words="Play it as deep as the source" />
           )}
@@ -270,7 +270,7 @@ function Picture({ trial, samples }: Pick<TrialPage<PlayedKind>, 'trial' | 'samp
   if (failed)
     return (
       <p role="alert" className="border-l-4 border-signal pl-3 text-sm">
-        The trace could not be loaded. Load the page again.
+        The trace could not be loaded. Reload the page.
       </p>
     );
   if (!view) return <div aria-busy className="h-[300px] border bg-surface" />;

@@ -71,8 +71,8 @@ export function TrialFilters({ label, part: { fixed, choices }, asked, onNarrow,
         options={[
           ['', 'Any result'],
           ...(kinds.includes('playback') ? grades.map((grade) => [grade, `Grade ${grade}`] as const) : []),
-          ['done', 'Came to its end'],
-          [withoutResult, 'Did not come to its end'],
+          ['done', 'Completed'],
+          [withoutResult, 'Not completed'],
         ]}
       />
       <Narrow
@@ -80,7 +80,7 @@ export function TrialFilters({ label, part: { fixed, choices }, asked, onNarrow,
         value={asked.doubt ?? ''}
         onChange={(doubt) => onNarrow({ doubt })}
         options={[
-          ['', 'Disturbed or not'],
+          ['', 'Disturbed or quiet'],
           ['no', 'Quiet and steady'],
           ['yes', 'Disturbed or unsteady'],
         ]}

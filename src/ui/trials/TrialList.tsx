@@ -49,7 +49,7 @@ const kind = column.accessor((line) => kindWords(line), {
 });
 const name = column.accessor('name', {
   id: 'name',
-  header: 'What was tried',
+  header: 'Subject',
   cell: ({ row: { original } }) => (
     <span className="block min-w-44">
       <MiddleName name={original.name} />

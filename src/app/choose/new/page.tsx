@@ -14,14 +14,14 @@ export default async function NewBriefPage() {
       <h1>What has to be decided?</h1>
       {offer.clips.length === 0 ? (
         <Empty
-          title="There is no clip to stand for a camera"
+          title="No clip stands for a camera yet"
           action={
             <Link prefetch={false} className="underline" href="/choose/first">
-              Begin with a folder of clips
+              Start with a folder of clips
             </Link>
           }
         >
-          A brief takes each camera&rsquo;s format from a clip of it.
+          A brief takes each camera&rsquo;s format from one of its clips.
         </Empty>
       ) : (
         <BriefForm offer={offer} id={null} name="" brief={null} />

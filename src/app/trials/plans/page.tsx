@@ -23,7 +23,7 @@ export default async function PlansPage({ searchParams }: { searchParams: Promis
     async () => Promise.all([readPlanChoices(wantedClip), plansOfRig()]),
     ([choices, plans]) => (
       <div className="flex flex-col gap-5">
-        <h1>What shall be compared?</h1>
+        <h1>What should be compared?</h1>
         <PlanForm choices={choices} wanted={wanted} question={question} />
         <PlansView initial={plans} />
       </div>

@@ -31,7 +31,11 @@ const refused: readonly (readonly [string, () => Promise<unknown>, string])[] = 
     () => decodeRateInput.validate({ clipIds: ['a'], passSeconds: 'long' }),
     'The length of a pass must be a number.',
   ],
-  ['half a pass', () => decodeRateInput.validate({ clipIds: ['a'], passes: 1.5 }), 'Passes come whole.'],
+  [
+    'half a pass',
+    () => decodeRateInput.validate({ clipIds: ['a'], passes: 1.5 }),
+    'Passes must be whole numbers.',
+  ],
   ['two pairs', () => decodeSupportInput.validate({ mostPairs: 2 }), 'At least 3 pairs.'],
   ['streams of no clip', () => decodeStreamsInput.validate({}), 'Choose a clip.'],
   [

@@ -95,7 +95,7 @@ test.each<[string, string]>([
     ),
     'nested deeper',
   ],
-  [JSON.stringify(sampleBundle([played, played])), 'trials[1].id stands in the bundle twice'],
+  [JSON.stringify(sampleBundle([played, played])), 'trials[1].id appears twice in the bundle'],
   [
     JSON.stringify(sampleBundle([{ ...played, recorded: { traces: {} } }])),
     'trials[0].recorded.traces must be a list',

@@ -54,7 +54,7 @@ test.each([
     '001  A001 V C 00:00:00:00 00:00:02:00 01:00:00:00 01:00:02:00\n002  A001 V C 00:00:00:00 00:00:02:00 01:00:01:00 01:00:03:00',
     'Line 2: event 002 begins before',
   ],
-  ['FCM: SOMETIMES', 'after FCM: stands DROP FRAME'],
+  ['FCM: SOMETIMES', 'FCM: must be followed by DROP FRAME'],
   ['001  A001 V C 00:00:00;00 00:00:02;00 01:00:00;00 01:00:02;00', 'Choose the rate 30000/1001'],
   ['M2 A001 048.0 00:00:00:00', 'before any event'],
 ])('%j is refused with its line', (text, message) => {

@@ -188,7 +188,7 @@ test('a broken table is a table or a refusal with its line', () => {
 });
 
 test('files that are made to be slow are refused by name', () => {
-  expect(() => parseCube(`LUT_1D_SIZE 2\n${'1'.repeat(2_000_000)}x 0 0\n`)).toThrow('is no number');
+  expect(() => parseCube(`LUT_1D_SIZE 2\n${'1'.repeat(2_000_000)}x 0 0\n`)).toThrow('is not a number');
   // The room of 256 to the third entries is not taken for a file of one line.
   expect(() => parseCube('LUT_3D_SIZE 256\n0 0 0\n')).toThrow('ends after 1 of 16777216 entries');
   const events = (count: number) =>

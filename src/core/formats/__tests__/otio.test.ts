@@ -101,7 +101,7 @@ test('speeds, held frames, other rates and what is left out', () => {
 });
 
 test.each([
-  ['{', 'it is no JSON'],
+  ['{', 'it is not JSON'],
   ['{"OTIO_SCHEMA":"Clip.1"}', 'it holds a Clip, not a Timeline'],
   [file([{ OTIO_SCHEMA: 'Clip.1', name: 'x' }]), 'tracks.children[0].children[0]: the clip has neither'],
   [

@@ -73,7 +73,7 @@ export const decodeOn = array(
     deviceId: string().max(200).required('Choose a device.'),
     share: number()
       .typeError('A share must be a number.')
-      .integer('Shares come whole.')
+      .integer('Shares must be whole numbers.')
       .min(1, 'A share is at least 1.')
       .max(mostShare, `A share is at most ${mostShare}.`)
       .default(1),

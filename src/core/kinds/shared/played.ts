@@ -133,7 +133,7 @@ export function playedUnder(subject: Played, worked?: WorkedIn): Words {
     ].join('; '),
     'Volume model':
       [...new Set(models.flatMap((model) => (model ? [modelLabel(model)] : [])))].join('; ') || 'none',
-    ...(worked ? { 'Worked in': workedInWords(worked, formatsOf(subject)) } : {}),
+    ...(worked ? { 'Processed in': workedInWords(worked, formatsOf(subject)) } : {}),
     ...(fields === null ? {} : { Fields: fields }),
   };
   if (!timeline) return shown;

@@ -101,11 +101,11 @@ const by = (bytesPerSecond: number) => ({ bytesPerSecond, from: 'measured' as co
 test('what held a ramp: the data rate, the time of answers, this machine, or nothing', () => {
   const rate = summariseStreams(ramp(40), [1, 2], demand, 40_000, 8, by(55e6)); // two streams ask for 50 of 55 MB/s
   expect(rate).toMatchObject({ clean: 1, missed: 2, limit: 'data rate', arithmetic: { streams: 1 } });
-  expect(streamsSentence(rate)).toBe('Carries 1 stream, not 2, held by its data rate. Arithmetic says 1.');
+  expect(streamsSentence(rate)).toBe('Carries 1 stream, not 2, limited by its data rate. Arithmetic says 1.');
   const answers = summariseStreams(ramp(40), [1, 2], demand, 40_000, 8, by(500e6));
   expect(answers.limit).toBe('answer time');
   expect(streamsSentence(answers)).toContain(
-    'held by the time of its answers while data rate was left. Arithmetic says 16.',
+    'limited by its response time while data rate was left. Arithmetic says 16.',
   );
   expect(summariseStreams(ramp(40, true), [1, 2], demand, 40_000, 8, null).limit).toBe('this machine');
   const all = summariseStreams(ramp(100), [1, 2], demand, 40_000, 2, null);

@@ -39,7 +39,7 @@ test.each<[Partial<ExportChoice>, keyof ExportChoice, RegExp]>([
   [
     { codec: 'mjpeg', picture: '8-bit 4:2:2', quality: 3, sound: 'pcm', speed: null, keyDistance: 12 },
     'keyDistance',
-    /stands alone/,
+    /is a key frame/,
   ],
 ])('a review copy with %o is refused at %s', (change, field, message) => {
   const problem = choiceProblem({ ...review, ...change });

@@ -138,7 +138,7 @@ class RenditionsRun {
       await persist(() =>
         updateRenditionItem(item.id, {
           status: 'present',
-          outcome: `It is there already, made of the same content with the same settings: ${made.clipPath} on ${made.volumeName}.`,
+          outcome: `It already exists, made from the same content with the same settings: ${made.clipPath} on ${made.volumeName}.`,
           outputClipId: made.clipId,
         }),
       );

@@ -90,7 +90,7 @@ function Conditions({ trial }: { trial: DecodeTrial }) {
           ? [
               ['Timeline rate', `${settings.rate.num}/${settings.rate.den}`] as const,
               ['Decoded by', decodingWords(settings.decoding)] as const,
-              ['Worked in', workedInWords(settings, [subject.format])] as const,
+              ['Processed in', workedInWords(settings, [subject.format])] as const,
               ['Each number of streams', quantity(settings.seconds, 's')] as const,
             ]
           : [
@@ -116,7 +116,7 @@ function decodePossible(
   return {
     again: clipId === null ? null : { ...askedSettings(settings), ...again(clipId) },
     record: 'Raw record',
-    goes: 'The result and its record of passes go. This cannot be undone.',
+    goes: 'The result and its record of passes are removed. This cannot be undone.',
     home,
   };
 }

@@ -73,7 +73,7 @@ function storagePossible({ trial }: TrialPage<StorageKind>): Possible {
   return {
     again: volumeId === null ? null : { ...settings, volumeId },
     record: 'Raw record',
-    goes: 'The result and its record of requests go. This cannot be undone.',
+    goes: 'The result and its record of requests are removed. This cannot be undone.',
     home: volumeId ? `/storage/volumes/${volumeId}` : '/storage',
   };
 }

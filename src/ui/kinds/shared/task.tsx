@@ -267,7 +267,7 @@ function GraphicsFigure({ graphics }: { graphics: GraphicsSummary | null | undef
     bytes && `at most ${memory(bytes.most)}`,
   ].filter(Boolean);
   return (
-    <Figure name="Graphics" note={graphics ? told.join(', ') : 'not told by the system'}>
+    <Figure name="Graphics" note={graphics ? told.join(', ') : 'not reported by the system'}>
       {load ? percent(load.mean, 0) : '–'}
     </Figure>
   );

@@ -118,7 +118,7 @@ function timelinePossible(
     noun: 'result',
     again: { ...askedSettings(trial.settings), timelineId: timeline.id, read: timeline.read, ...again },
     record,
-    goes: `${testWords(trial)} on ${timeline.name} goes with all that was measured. This cannot be undone.`,
+    goes: `${testWords(trial)} on ${timeline.name} is removed with all that was measured. This cannot be undone.`,
     home: kinds[trial.kind].page,
   };
 }
