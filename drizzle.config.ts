@@ -2,6 +2,6 @@ import { defineConfig } from 'drizzle-kit';
 
 export default defineConfig({
   dialect: 'postgresql',
-  schema: ['./src/db/schema.ts', './src/db/timelineSchema.ts'],
+  schema: './src/db/schema.ts',
   out: './drizzle',
 });

@@ -2,7 +2,10 @@ import tseslint from 'typescript-eslint';
 import importPlugin from 'eslint-plugin-import';
 import reactHooks from 'eslint-plugin-react-hooks';
 
-/** Which layer may import which: `core` only itself; `engine` and `db` never the interface; `app` and `ui` measure only through `server`. */
+/**
+ * Which layer may import which: `core` only itself; `engine` and `db` never the interface; `app` and `ui` measure
+ * only through `server`. They are held by the file that is imported, whatever path names it.
+ */
 const layers = [
   {
     target: './src/core',
@@ -16,11 +19,39 @@ const layers = [
   },
   {
     target: './src/db',
-    from: ['./src/server', './src/app', './src/ui', './src/cli'],
+    from: ['./src/server', './src/app', './src/ui', './src/cli', './src/demo'],
     message: 'db knows no interface.',
+  },
+  {
+    target: './src/server',
+    from: ['./src/app', './src/cli', './src/demo'],
+    message: 'server answers; it knows no pages and no commands.',
+  },
+  {
+    target: ['./src/app', './src/ui'],
+    from: ['./src/cli', './src/demo'],
+    message: 'What is seen knows no commands and no demo.',
+  },
+  {
+    target: './src/ui',
+    from: './src/app',
+    message: 'Pages hand on to ui, not the other way.',
+  },
+  {
+    target: './src/demo',
+    from: ['./src/server', './src/app', './src/ui', './src/cli'],
+    message: 'demo makes media and results; it knows no interface.',
   },
 ];
 
+const noNow = {
+  selector: "NewExpression[callee.name='Date'][arguments.length=0]",
+  message: 'Clocks are passed in.',
+};
+const noSql = {
+  group: ['drizzle-orm', 'drizzle-orm/*', 'pg'],
+  message: 'SQL is written in db only.',
+};
 const noSpread = {
   selector: "CallExpression[callee.object.name='Math'] > SpreadElement",
   message: 'A list may be too long to be handed over as arguments: use greatest or least.',
@@ -44,8 +75,9 @@ const noAddress = [
   message: 'Routes are asked by their names: use callApi, useSend, useLive or addressOf.',
 }));
 
-const typesOnly = (from) => ({
-  group: from,
+/** Of these layers only types, by whatever path they are named. */
+const typesOnly = (...names) => ({
+  regex: `^(@|\\.+(/\\.+)*)/(${names.join('|')})(/|$)`,
   allowTypeImports: true,
   message: 'Pages reach measuring and data only through src/server; types are free.',
 });
@@ -62,9 +94,13 @@ export default tseslint.config(
     files: ['src/**/*.{ts,tsx}', 'tests/**/*.ts'],
     languageOptions: { parserOptions: { projectService: true, tsconfigRootDir: import.meta.dirname } },
     plugins: { import: importPlugin, 'react-hooks': reactHooks },
-    settings: { 'import/resolver': { typescript: { project: './tsconfig.json' } } },
+    settings: {
+      'import/resolver': { typescript: { project: './tsconfig.json' } },
+      'import/parsers': { '@typescript-eslint/parser': ['.ts', '.tsx'] },
+    },
     rules: {
       'import/no-restricted-paths': ['error', { zones: layers }],
+      'import/no-cycle': ['error', { ignoreExternal: true }],
       'react-hooks/rules-of-hooks': 'error',
       'react-hooks/exhaustive-deps': 'error',
       '@typescript-eslint/no-unused-vars': ['error', { varsIgnorePattern: '^_', argsIgnorePattern: '^_' }],
@@ -89,9 +125,9 @@ export default tseslint.config(
       '@typescript-eslint/no-invalid-void-type': 'off',
     },
   },
-  // Engine tests run whole trial processes, as the runner does.
+  // Tests run whole trial processes, with media of the demo, and ask routes as pages do.
   {
-    files: ['src/engine/__tests__/**', 'src/db/__tests__/**'],
+    files: ['src/{engine,db,server}/**/__tests__/**'],
     rules: { 'import/no-restricted-paths': 'off' },
   },
   {
@@ -106,11 +142,16 @@ export default tseslint.config(
     ignores: ['**/*.test.{ts,tsx}', '**/__tests__/**', 'src/app/api/**', 'src/ui/api.ts'],
     rules: { 'no-restricted-syntax': ['error', noSpread, ...noOwnFormat, ...noAddress] },
   },
+  {
+    files: ['src/core/**/*.ts'],
+    ignores: ['**/*.test.ts', '**/__tests__/**'],
+    rules: { 'no-restricted-syntax': ['error', noSpread, noNow, ...noOwnFormat] },
+  },
   // What machines read.
   {
     files: ['src/core/formats/**', 'src/server/*Csv.ts', 'src/core/format.ts'],
     ignores: ['**/__tests__/**'],
-    rules: { 'no-restricted-syntax': ['error', noSpread] },
+    rules: { 'no-restricted-syntax': ['error', noSpread, noNow] },
   },
   {
     files: ['src/core/**/*.ts'],
@@ -121,7 +162,18 @@ export default tseslint.config(
         {
           patterns: [
             {
-              group: ['node:*', 'react', 'react-dom', 'next', 'next/*', 'pg', 'node-av', 'node-av/*'],
+              group: [
+                'node:*',
+                'react',
+                'react-dom',
+                'next',
+                'next/*',
+                'pg',
+                'drizzle-orm',
+                'drizzle-orm/*',
+                'node-av',
+                'node-av/*',
+              ],
               message: 'core has no I/O and no interface.',
             },
           ],
@@ -140,12 +192,14 @@ export default tseslint.config(
     },
   },
   {
+    files: ['src/{server,engine,demo}/**/*.ts'],
+    ignores: ['**/*.test.ts', '**/__tests__/**'],
+    rules: { '@typescript-eslint/no-restricted-imports': ['error', { patterns: [noSql] }] },
+  },
+  {
     files: ['src/app/**/*.{ts,tsx}', 'src/ui/**/*.{ts,tsx}'],
     rules: {
-      '@typescript-eslint/no-restricted-imports': [
-        'error',
-        { patterns: [typesOnly(['@/engine/*', '@/engine/**', '@/db/*', '@/db/**'])] },
-      ],
+      '@typescript-eslint/no-restricted-imports': ['error', { patterns: [noSql, typesOnly('engine', 'db')] }],
     },
   },
   {
@@ -153,11 +207,7 @@ export default tseslint.config(
     rules: {
       '@typescript-eslint/no-restricted-imports': [
         'error',
-        {
-          patterns: [
-            typesOnly(['@/engine/*', '@/engine/**', '@/db/*', '@/db/**', '@/server/*', '@/server/**']),
-          ],
-        },
+        { patterns: [noSql, typesOnly('engine', 'db', 'server')] },
       ],
     },
   },

@@ -179,6 +179,7 @@ async function runAll(databaseUrl: string): Promise<readonly TestOutcome[]> {
       await Promise.all([
         check('lint', [tool('eslint/bin/eslint.js'), 'src', 'tests', '--max-warnings', '0']),
         check('format', [tool('prettier/bin/prettier.cjs'), '--check', '--log-level', 'warn', '.']),
+        check('unused code', [tool('knip/bin/knip.js'), '--no-config-hints']),
         check('types', [tool('typescript-native/bin/tsc'), '--noEmit', '-p', 'tsconfig.json']),
         buildApp().then(
           () => [],

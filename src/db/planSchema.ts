@@ -13,7 +13,7 @@ import type { CellAddress, MatrixChoice, PlanOrder } from '@/core/plan/matrix';
 import type { StepStatus } from '@/core/plan/timeLeft';
 import { time } from './columns';
 import type { NewTrial } from './kinds';
-import { rigs, trials } from './schema';
+import { rigs } from './librarySchema';
 
 export type PlanStatus = 'queued' | 'running' | 'paused' | 'done' | 'cancelled';
 
@@ -121,15 +121,3 @@ export const briefs = pgTable(
   },
   (table) => [index('briefs_rig').on(table.rigId)],
 );
-
-/** What a person says of a result; results themselves are never changed. */
-export const annotations = pgTable('annotations', {
-  /** A trial of any kind. */
-  trialId: text('trial_id')
-    .primaryKey()
-    .references(() => trials.id, { onDelete: 'cascade' }),
-  note: text('note').notNull().default(''),
-  /** Why it does not count; null where it does. */
-  excluded: text('excluded'),
-  at: time('at').notNull().defaultNow(),
-});

@@ -4,7 +4,7 @@ import type { ExportChoice } from '@/core/tasks/exportCodecs';
 import type { IntermediateId } from '@/core/tasks/prerender';
 import type { Timeline } from '@/core/timeline/model';
 import { time } from './columns';
-import { clips, rigs } from './schema';
+import { clips, rigs } from './librarySchema';
 
 /** Timelines as they are edited; trials play versions of them. */
 export const timelines = pgTable(

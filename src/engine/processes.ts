@@ -1,4 +1,3 @@
-import type { TrialKind } from '@/core/kinds/kinds';
 import { taskStages } from '@/core/tasks/pipeline';
 import type { TaskWindows } from '@/core/tasks/windows';
 import type { DecodeSpec, FromDecode } from './decode/spec';
@@ -30,27 +29,6 @@ export interface ProcessTypes {
   task: { spec: TaskSpec; says: FromTask };
 }
 export type ProcessName = keyof ProcessTypes;
-
-/** The process that measures each kind of trial. */
-export const processOf: Readonly<Record<TrialKind, ProcessName>> = {
-  playback: 'trial',
-  'self-check': 'trial',
-  scrub: 'timeline',
-  ramp: 'timeline',
-  calibration: 'timeline',
-  opening: 'timeline',
-  'decode-rate': 'decode',
-  'decode-support': 'decode',
-  'decode-streams': 'decode',
-  throughput: 'storage',
-  'streams-carried': 'storage',
-  copy: 'storage',
-  renditions: 'rendition',
-  export: 'task',
-  'pre-render': 'task',
-  analysis: 'task',
-  soak: 'trial',
-};
 
 /** By what a watchdog knows that a process gets on. */
 export interface Progress<Says> {

@@ -1,3 +1,4 @@
+import 'server-only';
 import type { InferType } from '@/core/edge/strict';
 import { saveAnnotation } from '@/db/queries/results';
 import { getTrial } from '@/db/queries/trials';

@@ -1,3 +1,4 @@
+import 'server-only';
 import type { RouteName } from '@/core/asked/routes';
 import type { GivenBy } from './http';
 

@@ -1,3 +1,4 @@
+import 'server-only';
 import { thinned } from '@/core/rig/thinned';
 import { planOfTrial, type PlanOfTrial } from '@/db/queries/plans';
 import { getAnnotations } from '@/db/queries/results';

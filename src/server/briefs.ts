@@ -5,15 +5,15 @@ import { sideBySide } from '@/core/timeline/loads';
 import { lengthOf } from '@/core/timeline/model';
 import type { CellAddress } from '@/core/plan/matrix';
 import { addBrief, getBrief, listBriefs, removeBrief, updateBrief, type BriefRow } from '@/db/queries/briefs';
-import { getClips } from '@/db/queries/clips';
+import { getClips, type ClipWithVolume } from '@/db/queries/clips';
 import { listRigs } from '@/db/queries/rigs';
 import { putTimeline } from '@/db/queries/timelines';
 import { listVolumes } from '@/db/queries/volumes';
 import type { PlanSettings } from '@/db/schema';
 import { listClipChoices } from './clipChoices';
-import { decisionOf, loadTimelineId, rowsOf, type ClipRow } from './decision';
+import { decisionOf, loadTimelineId, rowsOf } from './decision';
 import { RequestError } from './errors';
-import { newTrialId } from './ids';
+import { newId } from './ids';
 import { resolveAddresses } from './planCells';
 import { queuePlan } from './plans';
 import { currentRigId } from './rig';
@@ -63,7 +63,7 @@ async function briefFrom(
 }
 
 export async function createBrief(input: InferType<typeof briefInput>, demo = 0): Promise<string> {
-  const id = newTrialId();
+  const id = newId();
   await addBrief({
     id,
     rigId: await currentRigId(),
@@ -210,7 +210,7 @@ export async function measureCells(
 /** What plays for a cell: the clip itself, or a timeline of its streams and grades, or for a shuttle, that is in no list. */
 async function subjectOf(
   { document: { streams, looks, speed }, demo }: BriefRow,
-  clip: ClipRow,
+  clip: ClipWithVolume,
 ): Promise<{ kind: 'clip' | 'timeline'; id: string }> {
   if (streams === 1 && looks === 0 && speed === 1) return { kind: 'clip', id: clip.id };
   const ref = mediaRefOf(clip);

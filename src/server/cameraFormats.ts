@@ -1,3 +1,4 @@
+import 'server-only';
 import { randomUUID } from 'node:crypto';
 import type { InferType } from '@/core/edge/strict';
 import { generalFormats, type CameraFormat } from '@/core/storage/cameraFormats';

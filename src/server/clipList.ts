@@ -1,3 +1,4 @@
+import 'server-only';
 import { object, string, type InferType } from 'yup';
 import { frameStructureLabel } from '@/core/media/frameStructure';
 import { originalFirst, roleOf } from '@/core/media/footage';

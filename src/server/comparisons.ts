@@ -20,7 +20,7 @@ import { RequestError } from './errors';
 import { repeatOf } from './findings';
 
 /** Most sides that one comparison lays beside each other. */
-export const mostSides = 16;
+const mostSides = 16;
 
 /** A side as it is named in an address: a trial, a cell of a plan. */
 interface SideRef {

@@ -3,10 +3,10 @@ import type { TrialPage } from './trialPage';
 
 /** What scripts may rely on, as `docs/openapi.json` tells it: `./navvy openapi` makes that file of these types. */
 
-/** Answer of `GET /api/trials`. */
+/** Answer of `GET /api/trials`. @public */
 export type TrialsAnswer = TrialListPage;
 
-/** Answer of `GET /api/trials/{id}`. */
+/** Answer of `GET /api/trials/{id}`. @public */
 export type TrialAnswer = TrialPage;
 
 /** Answer to whatever is refused. */

@@ -40,11 +40,9 @@ import { least } from '@/core/stats/extremes';
 import { choiceSentence } from '@/core/sentences/choose';
 import { usualCurrency } from '@/core/format';
 
-export type ClipRow = ClipWithVolume;
-
 /** A row of the map with the clips that hold it, one for each volume. */
 export interface MapRow extends FormatRow {
-  readonly clips: readonly ClipRow[];
+  readonly clips: readonly ClipWithVolume[];
   readonly formatLabel: string;
 }
 
@@ -135,7 +133,7 @@ export async function rowsOf(brief: Brief): Promise<MapRow[]> {
       own,
       ...hashes.map((hash, at): MapRow => {
         const clips = others.filter(({ contentHash }) => contentHash === hash);
-        const { format, meanBitsPerSecond, peakBitsPerSecond } = clips[0] as ClipRow;
+        const { format, meanBitsPerSecond, peakBitsPerSecond } = clips[0] as ClipWithVolume;
         const stands = format as NonNullable<typeof format>;
         return {
           id: hash,

@@ -121,7 +121,7 @@ export async function lookAtDevices(): Promise<void> {
 }
 
 /** Formats by devices: the newest verdict of each, and what is under way. */
-export async function readMatrix() {
+export async function readSupportPage() {
   const rigId = await currentRigId();
   const [clips, trials, devices] = await Promise.all([
     listClips(rigId),
@@ -177,8 +177,7 @@ function cellOf(trial: TrialListRow<'decode-support'> | undefined) {
   };
 }
 
-export const readSupportPage = readMatrix;
-export type SupportPage = Awaited<ReturnType<typeof readMatrix>>;
+export type SupportPage = Awaited<ReturnType<typeof readSupportPage>>;
 
 /** Finished decode rates, newest first, and how many decode trials are to come. */
 export async function readDecodePage() {

@@ -1,3 +1,4 @@
+import 'server-only';
 import { subscribe, type NavvyEvent } from './events';
 
 const keepAliveMs = 10_000;

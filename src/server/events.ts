@@ -1,7 +1,6 @@
-import pg from 'pg';
 import type { SoakProgress } from '@/core/kinds/soak';
 import type { TrialKind } from '@/core/kinds/kinds';
-import { connection, databaseUrl } from '@/db/client';
+import { listen, notify, type Listening } from '@/db/notifications';
 import type { TrialStatus } from '@/db/kinds';
 import type { LiveCounters } from '@/engine/playback/spec';
 import type { TimelineTrialProgress } from '@/core/kinds/shared/timeline';
@@ -67,11 +66,9 @@ export interface LinkNow {
 /** Letters of `slotState` values in `trial-slots` events. */
 export const stateLetters = 'psldw';
 
-const channel = 'navvy';
-
 /** Tells every listening process. Events are news, not records: what matters is saved before. */
 export async function publish(event: NavvyEvent): Promise<void> {
-  await connection().pool.query('select pg_notify($1, $2)', [channel, JSON.stringify(event)]);
+  await notify(JSON.stringify(event));
 }
 
 /** Tells what may be lost: pages fetch what is saved when they come back. */
@@ -84,7 +81,7 @@ type Listener = (event: NavvyEvent) => void;
 /** One database connection that listens for all of a process, and comes back when it breaks. */
 class EventHub {
   private readonly listeners = new Set<Listener>();
-  private client: pg.Client | null = null;
+  private listening: Listening | null = null;
   private connecting = false;
 
   subscribe(listener: Listener): () => void {
@@ -97,33 +94,27 @@ class EventHub {
 
   async close(): Promise<void> {
     this.listeners.clear();
-    await this.client?.end();
+    await this.listening?.close();
   }
 
   private async connect(): Promise<void> {
-    if (this.client || this.connecting) return;
+    if (this.listening || this.connecting) return;
     this.connecting = true;
-    const client = new pg.Client({ connectionString: databaseUrl(), connectionTimeoutMillis: 4_000 });
-    const reconnect = () => {
-      if (this.client === client) this.client = null;
+    const lost = () => {
+      this.listening = null;
       if (this.listeners.size > 0) setTimeout(() => void this.connect(), 1_000).unref();
     };
-    client.on('error', reconnect);
-    client.on('end', reconnect);
-    client.on('notification', ({ payload }) => {
-      if (!payload) return;
-      const event = JSON.parse(payload) as NavvyEvent;
-      for (const listener of this.listeners) listener(event);
-    });
     try {
-      await client.connect();
-      await client.query(`listen ${channel}`);
-      this.client = client;
+      this.listening = await listen((text) => this.tell(JSON.parse(text) as NavvyEvent), lost);
     } catch {
-      reconnect();
+      // It was heard of as lost: the next attempt is on its way.
     } finally {
       this.connecting = false;
     }
+  }
+
+  private tell(event: NavvyEvent): void {
+    for (const listener of this.listeners) listener(event);
   }
 }
 

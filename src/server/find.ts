@@ -1,3 +1,4 @@
+import 'server-only';
 import { fileName } from '@/core/media/fileName';
 import { dateTime } from '@/core/format';
 import { kindNames } from '@/core/kinds/kinds';

@@ -36,7 +36,7 @@ export function plainFinding(row: TrialListRow): Finding {
 }
 
 /** What a trial found, where it came to its end; null for other ends. */
-export function findingOf(row: FindingRow): Finding | null {
+function findingOf(row: FindingRow): Finding | null {
   return row.status === 'done' && row.summary ? (row as Finding) : null;
 }
 

@@ -1,3 +1,4 @@
+import 'server-only';
 import { randomUUID } from 'node:crypto';
 import { createWriteStream } from 'node:fs';
 import { access, mkdir, rm } from 'node:fs/promises';
@@ -103,7 +104,7 @@ export async function readClipPage(id: string) {
 }
 export type ClipPage = Awaited<ReturnType<typeof readClipPage>>;
 
-export async function requireClip(id: string): Promise<ClipWithVolume> {
+async function requireClip(id: string): Promise<ClipWithVolume> {
   const clip = await getClip(id);
   if (!clip) throw new RequestError('clip-removed');
   return clip;

@@ -1,3 +1,4 @@
+import 'server-only';
 import { getRunner } from '@/db/queries/rigs';
 import { RequestError } from './errors';
 import { currentRigId } from './rig';

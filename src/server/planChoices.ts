@@ -1,3 +1,4 @@
+import 'server-only';
 import { fileName } from '@/core/media/fileName';
 import { listVolumes } from '@/db/queries/volumes';
 import { listClipChoices } from './clipChoices';

@@ -19,7 +19,7 @@ import type { PlanSettings } from '@/db/schema';
 import { RequestError } from './errors';
 import { publish } from './events';
 import { headlines } from './findings';
-import { newTrialId } from './ids';
+import { newId } from './ids';
 import { addMadeUpRuns } from './madeUpRuns';
 import { repeatCell, resolveCells, throughputBytes, type LeftOut, type ReadyCell } from './planCells';
 import { sendJob } from './queue';
@@ -132,7 +132,7 @@ export async function queuePlan(
   demo: number,
 ): Promise<string> {
   const rigId = await currentRigId();
-  const id = newTrialId();
+  const id = newId();
   await addPlan(
     { id, rigId, name, question, settings, status: 'queued', demo },
     cells.map((cell, index) => ({ planId: id, cell: index, ...cell })),
@@ -149,7 +149,7 @@ async function sendPlan(rigId: string, id: string): Promise<void> {
   await publish({ type: 'plan', planId: id });
 }
 
-export async function requirePlan(id: string): Promise<PlanRow> {
+async function requirePlan(id: string): Promise<PlanRow> {
   const plan = await getPlan(id);
   if (!plan) throw new RequestError('no-such-plan');
   return plan;

@@ -1,3 +1,4 @@
+import 'server-only';
 import { listClips } from '@/db/queries/clips';
 import { hasFiles } from '@/engine/media/joinedFiles';
 import { writableVolumes } from './library';

@@ -1,3 +1,4 @@
+import 'server-only';
 import { getResults } from '@/db/queries/results';
 import { listRigs } from '@/db/queries/rigs';
 import { readBriefPage } from './briefs';

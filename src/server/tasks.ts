@@ -1,3 +1,4 @@
+import 'server-only';
 import type { InferType } from '@/core/edge/strict';
 import type { deliveryInput } from '@/core/kinds/export';
 import { choiceProblem, deliveries as ready } from '@/core/tasks/exportCodecs';
@@ -7,7 +8,7 @@ import { listTimelines } from '@/db/queries/timelines';
 import { encodeDevicesOfRig } from './decode';
 import { firstClip, type WantedClip } from './clipList';
 import { RequestError } from './errors';
-import { newTrialId } from './ids';
+import { newId } from './ids';
 import { writableVolumes } from './library';
 import { currentRigId } from './rig';
 
@@ -40,7 +41,7 @@ export async function keepDelivery({ name, ...choice }: InferType<typeof deliver
   if (problem) throw RequestError.of(problem);
   if (ready.some((one) => one.name.toLowerCase() === name.toLowerCase()))
     throw new RequestError('delivery-there', { name }, 'name');
-  return saveDelivery({ id: newTrialId(), name, choice });
+  return saveDelivery({ id: newId(), name, choice });
 }
 
 /** @throws RequestError when there is none */

@@ -18,7 +18,7 @@ import {
 import { getTrials } from '@/db/queries/trials';
 import type { NewTrial, TimelineTrial } from '@/db/kinds';
 import { RequestError } from './errors';
-import { newTrialId } from './ids';
+import { newId } from './ids';
 import { readAs, type ReadAsked } from './readAs';
 import { currentRigId } from './rig';
 import { mediaRefOf, type MediaChoice } from './timelineMedia';
@@ -148,7 +148,7 @@ export async function testsByIds(ids: readonly string[]): Promise<TimelineTrial[
 export async function saveGesture(name: string, gesture: Gesture): Promise<string> {
   const problem = gestureProblem(gesture);
   if (problem) throw RequestError.of(problem);
-  const id = newTrialId();
+  const id = newId();
   await addGesture({ id, name, gesture });
   return id;
 }

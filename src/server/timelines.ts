@@ -35,7 +35,7 @@ import { volumesOfTrial } from '@/core/kinds/volumes';
 import { volumesOf, type TimelineSubject } from '@/core/playback/subject';
 import { usableDevices } from './decode';
 import { RequestError } from './errors';
-import { newTrialId } from './ids';
+import { newId } from './ids';
 import { currentRigId } from './rig';
 import { filesFor, mediaOfCourse, mediaRefOf, specFor, usedMedia, type MediaChoice } from './timelineMedia';
 import { discardPrerender, usablePrerenders } from './prerenders';
@@ -57,7 +57,7 @@ export async function requireTimeline(id: string): Promise<TimelineRow> {
 /** Adds a timeline under a new id. @throws TimelineError when it is not sound */
 export async function createTimeline(made: Timeline, demo = 0): Promise<string> {
   const document = timelineFrom(made);
-  const id = newTrialId();
+  const id = newId();
   await addTimeline({
     id,
     rigId: await currentRigId(),
@@ -325,7 +325,7 @@ export async function createLook(
   try {
     const { dimensions, size, title } = parseCube(text);
     const look = {
-      id: newTrialId(),
+      id: newId(),
       name: name.replace(/\.cube$/i, '') || title || 'Look',
       dimensions,
       size,

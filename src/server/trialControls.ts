@@ -1,3 +1,4 @@
+import 'server-only';
 import type { TrialKind } from '@/core/kinds/kinds';
 import { cancelQueued, removeTrial, updateTrial } from '@/db/queries/trials';
 import { RequestError } from './errors';

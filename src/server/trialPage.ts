@@ -1,3 +1,4 @@
+import 'server-only';
 import type { TrialKind } from '@/core/kinds/kinds';
 import type { TrialRow } from '@/db/kinds';
 import { listAttempts, type Attempt } from '@/db/queries/trials';

@@ -3,7 +3,7 @@ import type { NewTrial, TrialRow, TrialStatus } from '@/db/kinds';
 import { addTrials, getTrial } from '@/db/queries/trials';
 import { RequestError } from './errors';
 import { publish } from './events';
-import { newTrialId } from './ids';
+import { newId } from './ids';
 import { sendJob } from './queue';
 import { currentRigId } from './rig';
 
@@ -23,7 +23,7 @@ export async function sendTrial(trial: Named & Pick<TrialRow, 'rigId'>): Promise
 /** Queues trials on this rig, in their order. Returns their ids. */
 export async function queueTrials(wanted: readonly NewTrial[]): Promise<string[]> {
   const rigId = await currentRigId();
-  const rows = wanted.map((trial) => ({ volumeIds: [], ...trial, id: newTrialId(), rigId }));
+  const rows = wanted.map((trial) => ({ volumeIds: [], ...trial, id: newId(), rigId }));
   await addTrials(rows);
   for (const row of rows) await sendTrial(row);
   return rows.map(({ id }) => id);

@@ -1,3 +1,4 @@
+import 'server-only';
 import { trialInputs } from '@/core/asked/trials';
 import type { ISchema } from '@/core/edge/strict';
 import { endedBadly } from '@/core/kinds/ends';

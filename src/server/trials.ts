@@ -70,7 +70,7 @@ export async function clipTrial(
   };
 }
 
-export function slotUsOf(trial: Pick<PlayedTrial, 'subject'>): number {
+function slotUsOf(trial: Pick<PlayedTrial, 'subject'>): number {
   const { num, den } = rateOf(trial.subject);
   return (1e6 * den) / num;
 }

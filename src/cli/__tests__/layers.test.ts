@@ -36,6 +36,17 @@ test.each([
   ['src/app/page.tsx', 'export const used = `/api/trials/${1}`;\n', 'no-restricted-syntax'],
   ['src/ui/api.ts', uses('@/db/client', 'database'), '@typescript-eslint/no-restricted-imports'],
   ['src/ui/api.ts', uses('@/server/events', 'publish'), '@typescript-eslint/no-restricted-imports'],
+  ['src/ui/api.ts', uses('../server/events', 'publish'), '@typescript-eslint/no-restricted-imports'],
+  ['src/ui/parts/Empty.tsx', uses('../../db/client', 'database'), '@typescript-eslint/no-restricted-imports'],
+  ['src/app/page.tsx', uses('../engine/clock', 'monotonicUs'), '@typescript-eslint/no-restricted-imports'],
+  ['src/ui/parts/Empty.tsx', uses('../../app/layout', 'metadata'), 'import/no-restricted-paths'],
+  ['src/server/events.ts', uses('../cli/home', 'home'), 'import/no-restricted-paths'],
+  ['src/server/events.ts', uses('@/app/layout', 'metadata'), 'import/no-restricted-paths'],
+  ['src/server/events.ts', uses('drizzle-orm', 'sql'), '@typescript-eslint/no-restricted-imports'],
+  ['src/server/events.ts', uses('pg', 'Client'), '@typescript-eslint/no-restricted-imports'],
+  ['src/demo/clips.ts', uses('../server/events', 'publish'), 'import/no-restricted-paths'],
+  ['src/core/stats/random.ts', 'export const used = new Date();\n', 'no-restricted-syntax'],
+  ['src/db/client.ts', uses('./queries/rigs', 'getRig'), 'import/no-cycle'],
 ])(
   '%s may not say what breaks %#',
   async (file, text, rule) => {

@@ -140,7 +140,6 @@ export interface Recorded<Kept> {
   readonly records?: [Kept] extends [never] ? readonly [] : readonly { readonly record: Kept }[];
   readonly samples?: readonly BundleSample[];
 }
-export type RecordedShape = keyof Recorded<unknown>;
 
 /** What a person noted beside a result. */
 export interface BundleNote {
@@ -203,7 +202,7 @@ export interface ResultBundle extends BundleHead {
   readonly trials?: readonly BundleTrial[];
 }
 
-/** What the schema is made of: the head, and a trial of each kind. */
+/** What the schema is made of: the head, and a trial of each kind. @public */
 export interface BundleParts {
   readonly head: BundleHead;
   readonly trials: { readonly [Kind in TrialKind]: BundleTrialOf<Kind> };

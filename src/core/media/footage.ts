@@ -22,7 +22,7 @@ export interface FootageClip {
 }
 
 /** Fingerprints nearer than this show the same pictures; further than `foreign` they cannot. */
-export const fingerprintLimits = { same: 0.15, foreign: 0.3 } as const;
+const fingerprintLimits = { same: 0.15, foreign: 0.3 } as const;
 
 /** Words in file names that tell a rendition, not footage. */
 const renditionWords =

@@ -27,7 +27,7 @@ export interface SelfCheckVerdict {
 }
 
 /** The timer error beyond which pacing figures say more about the rig's timer than about playback, in ms (p99). */
-export const greatestTrustedJitterMs = 5;
+const greatestTrustedJitterMs = 5;
 
 /**
  * Compares what an analysis found in a run with injected faults against what

@@ -11,7 +11,6 @@ export type WorkingStage = Exclude<Stage, 'present'>;
 
 /** What became of a slot. */
 export const slotStates = ['pending', 'shown', 'late', 'dropped', 'wrong'] as const;
-export type SlotState = (typeof slotStates)[number];
 export const slotState = { pending: 0, shown: 1, late: 2, dropped: 3, wrong: 4 } as const;
 
 /** Where a frame was given up: 0 nowhere, else before or in that stage; `present` means finished too late, `media` that it cannot be decoded. */

@@ -45,7 +45,7 @@ export type TraceColumn = Exclude<keyof Trace, 'length'>;
 type ColumnKind = 'f64' | 'i32' | 'u16' | 'u8';
 
 /** Columns in the order in which they are stored; wide ones first, so that all stay aligned. */
-export const traceColumns: readonly (readonly [TraceColumn, ColumnKind])[] = [
+const traceColumns: readonly (readonly [TraceColumn, ColumnKind])[] = [
   ['bytes', 'f64'],
   ['readStart', 'f64'],
   ['readEnd', 'f64'],

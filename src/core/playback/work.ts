@@ -123,7 +123,7 @@ export function clipGraph(table: PacketTable, slotCount = table.length): FrameGr
 }
 
 /** The graph of a made-up clip: its slots in decode order, and flags per slot. Every packet has one byte. */
-export function graphFromOrder(order: Uint32Array, key: Uint8Array, disposable: Uint8Array): FrameGraph {
+function graphFromOrder(order: Uint32Array, key: Uint8Array, disposable: Uint8Array): FrameGraph {
   return clipGraph(madeUpTable(order, key, disposable));
 }
 

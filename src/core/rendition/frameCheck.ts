@@ -95,7 +95,7 @@ function codingNoise(source: FrameNotes, made: FrameNotes, frames: number): numb
 }
 
 /** Mean absolute difference of two coarse pictures, in luma steps of 255. */
-export function pictureDistance(a: Uint8Array, b: Uint8Array): number {
+function pictureDistance(a: Uint8Array, b: Uint8Array): number {
   let sum = 0;
   for (let i = 0; i < a.length; i++) sum += Math.abs((a[i] ?? 0) - (b[i] ?? 0));
   return a.length === 0 ? 0 : sum / a.length;

@@ -5,7 +5,7 @@ import { percent, quantity } from '../format';
  */
 export const disturbingLoad = 0.15;
 /** Bytes a second that others move on disks, or that pass the network, above which a measurement is called disturbed. Our own choice: a fifth of what a portable disk gives. */
-export const disturbingBytesPerSecond = 20e6;
+const disturbingBytesPerSecond = 20e6;
 
 /** What a network carries besides the bytes that a program asks for: headers, acknowledgements, reading ahead. Our own allowance. */
 const networkOverhead = 0.15;
@@ -19,7 +19,7 @@ export function networkBesides(all: number | null, own: number | null): number |
 }
 
 /** Share of the time in which a trial was ready to run and others had its cores from which a measurement is called disturbed. Our own choice. */
-export const disturbingLoss = 0.1;
+const disturbingLoss = 0.1;
 
 /** What other processes did over a run. Rates in bytes per second, null where the system does not tell. */
 export interface OthersActivity {

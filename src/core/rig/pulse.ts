@@ -69,7 +69,7 @@ export function unsteadinessOf(pulse: PulseSummary | null | undefined): string |
 }
 
 /** By how much slower than at its best a rig is no longer at its best. */
-export const belowBestTimes = 1.1;
+const belowBestTimes = 1.1;
 
 /** How many times as slow as at its best a rig was over a run, where that is beyond `belowBestTimes`; else null. */
 export function belowBest(pulse: PulseSummary | null | undefined): number | null {

@@ -58,7 +58,7 @@ const cacheBytesPerSecond = 5e9;
 const blockBytes = 2 ** 20;
 
 /** The link of a plan with its frame size. */
-export function planLink({ link, mtu }: Pick<StorePlan, 'link' | 'mtu'>): Link {
+function planLink({ link, mtu }: Pick<StorePlan, 'link' | 'mtu'>): Link {
   const preset = linkPreset(link);
   return link.startsWith('ethernet') ? { ...preset, payloadShare: ethernetPayloadShare(mtu) } : preset;
 }

@@ -48,7 +48,7 @@ export const noPasses: SoakPasses = {
 };
 
 /** Length of a point at first, s. */
-export const pointSeconds = 5;
+const pointSeconds = 5;
 /** Points that are kept: beyond, two become one, so that a soak of hours takes no more room than one of an hour. */
 const mostPoints = 1_000;
 

@@ -15,7 +15,7 @@ export interface Rational {
 }
 
 /** Greatest common divisor of two integers (Euclid), never negative. */
-export function gcd(a: number, b: number): number {
+function gcd(a: number, b: number): number {
   let x = Math.abs(a);
   let y = Math.abs(b);
   while (y !== 0) [x, y] = [y, x % y];

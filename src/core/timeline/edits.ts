@@ -39,7 +39,7 @@ function withTrack(
 }
 
 /** Changes one item where it stands. */
-export function changeItem(timeline: Timeline, id: string, change: ItemChange): Timeline {
+function changeItem(timeline: Timeline, id: string, change: ItemChange): Timeline {
   const found = findItem(timeline, id);
   if (!found) return timeline;
   const next = change(found.item);

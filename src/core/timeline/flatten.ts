@@ -84,7 +84,7 @@ export function sourceFrameAt(
  * Which half of its source frame's time holds a slot's start (see `sourceFrameAt`): a timeline at twice the rate of its
  * media shows each field in a slot of its own. Backwards the second field comes first.
  */
-export function sourceFieldAt(slots: number, speed: Rational, mediaRate: Rational, rate: Rational): 0 | 1 {
+function sourceFieldAt(slots: number, speed: Rational, mediaRate: Rational, rate: Rational): 0 | 1 {
   const num = BigInt(slots) * BigInt(speed.num) * BigInt(mediaRate.num) * BigInt(rate.den);
   const den = BigInt(speed.den) * BigInt(mediaRate.den) * BigInt(rate.num);
   const rest = num % den;
@@ -211,7 +211,7 @@ function layerOf(
 }
 
 /** Which angle is chosen at a slot of its item. */
-export function angleAt(switches: readonly { at: number; angle: number }[], slots: number): number {
+function angleAt(switches: readonly { at: number; angle: number }[], slots: number): number {
   let chosen = switches[0]?.angle ?? 0;
   for (const { at, angle } of switches) if (at <= slots) chosen = angle;
   return chosen;

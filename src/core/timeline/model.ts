@@ -181,7 +181,7 @@ export function fadeInSlots(items: readonly Item[], index: number): number {
 }
 
 /** Media that a source reads from. */
-export function mediaOf(source: Source): string[] {
+function mediaOf(source: Source): string[] {
   switch (source.kind) {
     case 'clip':
     case 'still':

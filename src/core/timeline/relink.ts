@@ -17,7 +17,7 @@ function stem(name: string): string {
 }
 
 /** First frame of a medium counted from midnight; null where it has no timecode that its rate can have. */
-export function startFrame({ startTimecode, rate }: Pick<MediaRef, 'startTimecode' | 'rate'>): number | null {
+function startFrame({ startTimecode, rate }: Pick<MediaRef, 'startTimecode' | 'rate'>): number | null {
   if (startTimecode === null) return null;
   try {
     return parseTimecode(startTimecode, countingFor(rate, isDropFrameText(startTimecode)));

@@ -1,8 +1,6 @@
 import { and, asc, eq, ilike, sql } from 'drizzle-orm';
 import { database } from '../client';
-import { briefs, plans } from '../planSchema';
-import { volumes } from '../schema';
-import { timelines } from '../timelineSchema';
+import { briefs, plans, timelines, volumes } from '../schema';
 import { plain } from './pattern';
 
 /** What is kept under a name of its own. */

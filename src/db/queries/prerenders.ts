@@ -2,8 +2,6 @@ import { desc, eq, getTableColumns, type SQL } from 'drizzle-orm';
 import { database } from '../client';
 import { clips, prerenders, timelines, volumes } from '../schema';
 
-export type PrerenderRow = typeof prerenders.$inferSelect;
-
 const { path, sizeBytes, volumeId } = getTableColumns(clips);
 const withFile = {
   prerender: prerenders,

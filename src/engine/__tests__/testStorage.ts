@@ -72,7 +72,7 @@ export async function namesIn(folder: string): Promise<string[]> {
 
 const mebi = 2 ** 20;
 
-export const shortTest: ThroughputSettings = {
+const shortTest: ThroughputSettings = {
   kind: 'throughput',
   test: 'sequential-read',
   blockBytes: mebi,

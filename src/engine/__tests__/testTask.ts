@@ -11,7 +11,7 @@ import type { TimelineSpec } from '../timeline/spec';
 import { startProcess, workFolder } from './testTrial';
 
 /** A quick export that a test changes in what it is about. */
-export const plainExport: ExportSettings = {
+const plainExport: ExportSettings = {
   codec: 'h264',
   picture: '8-bit 4:2:0',
   control: 'quality',

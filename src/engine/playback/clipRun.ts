@@ -18,14 +18,14 @@ import { clipFeed, clipMedia, FeedSource, type OpenMedia, type SlotFrames } from
 import type { PreparedRun } from './preparedRun';
 import { soundJob } from '../sound/soundJob';
 import { playbackRaster, Processor } from './processor';
-import type { ClipSubject, PlaybackScale } from './spec';
+import type { ClipInput, PlaybackScale } from './spec';
 import { TraceRecorder } from './traceRecorder';
 import { readWay } from '@/core/media/coldProof';
 import type { PlaybackSettings, WorkedIn } from '@/core/playback/settings';
 
 /** Opens a clip for a run. @throws EngineError when it cannot be read or decoded */
 export async function prepareClip(
-  subject: ClipSubject,
+  subject: ClipInput,
   settings: PlaybackSettings,
   tell: TellBeforehand,
 ): Promise<PreparedRun<SlotFrames>> {
@@ -115,7 +115,7 @@ export async function prepareClip(
 }
 
 /** To what a device that scales brings a clip's pictures at a playback scale. */
-const rasterAt = (setup: ClipSubject['setup'], scale: PlaybackScale) =>
+const rasterAt = (setup: ClipInput['setup'], scale: PlaybackScale) =>
   deviceRaster(null, setup, playbackRaster(setup, scale));
 
 /** The first of them allocates and is not counted. */
@@ -127,7 +127,7 @@ const timedFrames = 8;
  */
 async function measureScales(
   file: MediaBytes,
-  spec: ClipSubject,
+  spec: ClipInput,
   packets: PacketTable,
   devices: RunDevices,
   worked: WorkedIn,
@@ -148,7 +148,7 @@ async function measureScales(
 /** The same for some scales, of the same pictures. @param times added to */
 async function timeScales(
   file: MediaBytes,
-  spec: ClipSubject,
+  spec: ClipInput,
   packets: PacketTable,
   devices: RunDevices,
   scales: readonly PlaybackScale[],

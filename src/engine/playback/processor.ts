@@ -7,7 +7,7 @@ import { EngineError } from '../errors';
 import { FieldGraph } from '../codec/fieldGraph';
 import type { PlaybackScale } from './spec';
 
-export const scaleDivisors: Record<PlaybackScale, number> = { full: 1, half: 2, quarter: 4 };
+const scaleDivisors: Record<PlaybackScale, number> = { full: 1, half: 2, quarter: 4 };
 
 /** The raster that processing works at: a picture's own at a playback scale. */
 export function playbackRaster(

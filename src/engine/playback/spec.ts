@@ -12,7 +12,7 @@ import type { RunConditions, RunFindings } from '@/core/playback/conditions';
 export type { PlaybackScale };
 
 /** A clip to be played from its first frame on. */
-export interface ClipSubject {
+export interface ClipInput {
   readonly kind: 'clip';
   readonly path: string;
   /** The model of a simulated volume, which paces every read; null reads as fast as the file comes. */
@@ -31,7 +31,7 @@ export interface ClipSubject {
 /** All that a trial process needs; it never asks the database. */
 export interface TrialSpec {
   readonly trialId: string;
-  readonly subject: ClipSubject | ({ readonly kind: 'timeline' } & CourseSpec);
+  readonly subject: ClipInput | ({ readonly kind: 'timeline' } & CourseSpec);
   readonly settings: PlaybackSettings;
   /** Nothing is measured after the run. */
   readonly bare?: boolean;

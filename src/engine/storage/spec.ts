@@ -9,11 +9,6 @@ import type { ThroughputSettings } from '@/core/kinds/throughput';
 import type { StreamsSettings } from '@/core/kinds/streamsCarried';
 import type { StorageProgress, WriteWay } from '@/core/kinds/shared/storage';
 
-/** Whether a test writes to the volume it measures, its own test file included. */
-export function writesTestFiles({ test, clipId }: Pick<ThroughputSettings, 'test' | 'clipId'>): boolean {
-  return test === 'sequential-write' || test === 'mixed' || clipId === null;
-}
-
 /** Bytes a test has on the volume at most. */
 export function testFileBytes({
   test,

@@ -47,14 +47,14 @@ export class StandInGate {
 }
 
 /** What a player reads from: a file by byte range. */
-export type MediaReader = Pick<MediaBytes, 'read'>;
+export type PacedReader = Pick<MediaBytes, 'read'>;
 
 /**
  * A file behind a gate: the same bytes, later.
  * @param base where it begins in the model's address space
  * @throws EngineError where the model refuses them, in the words that a real volume's refusal gets
  */
-export function gatedReader(gate: StandInGate, stream: number, base: number, file: MediaBytes): MediaReader {
+export function gatedReader(gate: StandInGate, stream: number, base: number, file: MediaBytes): PacedReader {
   return {
     read: async (offset, bytes) => {
       try {
@@ -73,7 +73,7 @@ export function gatedReader(gate: StandInGate, stream: number, base: number, fil
 
 /** How readers of a file are held to a stand-in's model, and threads that read it besides: for its sound, and for previews. */
 export interface FilePacing {
-  readonly paced: (file: MediaBytes) => MediaReader;
+  readonly paced: (file: MediaBytes) => PacedReader;
   readonly sound: ThreadPacing | null;
   readonly previews: ThreadPacing | null;
 }

@@ -45,7 +45,7 @@ export function outputPath(folder: string, { codec }: Pick<ExportChoice, 'codec'
 }
 
 /** Files that an output consists of. */
-export async function filesOf(path: string): Promise<string[]> {
+async function filesOf(path: string): Promise<string[]> {
   if (!path.includes('%')) return [path];
   const folder = dirname(path);
   return (await readdir(folder))

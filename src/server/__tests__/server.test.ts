@@ -10,7 +10,7 @@ import { answer, checked, parseJson, readText } from '../http';
 import { LoadMeter } from '../runner/loadMeter';
 import type { MeasuredPulse } from '../runner/measuredPulse';
 import { PulseReference } from '../runner/pulseReference';
-import { persist } from '../runner/persist';
+import { retryWhileAway } from '../runner/retryWhileAway';
 import { PictureServer } from '../runner/pictureServer';
 import { rigInput } from '@/core/asked/library';
 import { volumeInput } from '@/core/asked/volumes';
@@ -31,10 +31,12 @@ test('a database that is away is told from a wrong query', () => {
 test('saving waits for a database that is away, and gives up at once on anything else', async () => {
   let attempts = 0;
   await expect(
-    persist(() => (++attempts < 3 ? Promise.reject(away) : Promise.resolve('saved'))),
+    retryWhileAway(() => (++attempts < 3 ? Promise.reject(away) : Promise.resolve('saved'))),
   ).resolves.toBe('saved');
   expect(attempts).toBe(3);
-  await expect(persist(() => Promise.reject(new Error('no such column')))).rejects.toThrow('no such column');
+  await expect(retryWhileAway(() => Promise.reject(new Error('no such column')))).rejects.toThrow(
+    'no such column',
+  );
 });
 
 describe('answers of routes', () => {

@@ -2,7 +2,7 @@ import type { InferType } from '@/core/edge/strict';
 import type { DeviceReport } from '@/core/decode/device';
 import { decodeSupportInput } from '@/core/kinds/decodeSupport';
 import type { ClipWithVolume } from '@/db/queries/clips';
-import { devicesOfRig, playable, queueAll, readMatrix } from '../decode';
+import { devicesOfRig, playable, queueAll, readSupportPage } from '../decode';
 import { RequestError } from '../errors';
 import type { KindServer } from './kind';
 import { linesCsv } from './lines';
@@ -19,7 +19,7 @@ export async function startDecodeSupport({
     deviceIds.length > 0 ? deviceIds.map((id) => usable.find((device) => device.id === id)) : usable;
   if (devices.length === 0) throw new RequestError('no-decode-device', {}, 'deviceIds');
   const pairs: { clip: ClipWithVolume; device: DeviceReport }[] = [];
-  const cells = clipIds.length > 0 ? null : await readMatrix();
+  const cells = clipIds.length > 0 ? null : await readSupportPage();
   const clips =
     clipIds.length > 0
       ? await playable(clipIds)

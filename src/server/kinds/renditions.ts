@@ -78,7 +78,7 @@ export async function startRenditions({
 }
 
 /** A name that no other of the batch has: clips of different folders may be called alike. */
-export function freeName(path: string, taken: Set<string>): string {
+function freeName(path: string, taken: Set<string>): string {
   let free = path;
   for (let number = 2; taken.has(free); number++) free = path.replace(/\.mov$/, `_${number}.mov`);
   taken.add(free);

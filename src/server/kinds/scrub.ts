@@ -7,7 +7,7 @@ import { queueTest, targetOf } from '../timelineTrials';
 import type { KindServer } from './kind';
 import { linesCsv } from './lines';
 
-export async function recordedGesture(gestureId: string) {
+async function recordedGesture(gestureId: string) {
   const row = await getGesture(gestureId);
   if (!row) throw new RequestError('gesture-gone', {}, 'gestureId');
   return { kind: 'recorded' as const, gestureId: row.id, name: row.name };

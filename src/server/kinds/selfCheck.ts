@@ -9,7 +9,7 @@ import { queueClip } from '../trials';
 import type { KindServer } from './kind';
 
 /** Where the self-check holds a stage back. Far enough apart that the read-ahead recovers between them. */
-export const selfCheckFaults: readonly InjectedFault[] = [
+const selfCheckFaults: readonly InjectedFault[] = [
   { stage: 'read', slot: 36, slots: 1 },
   { stage: 'read', slot: 64, slots: 3 },
   { stage: 'decode', slot: 92, slots: 1 },

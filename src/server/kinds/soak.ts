@@ -24,7 +24,7 @@ import { linesCsv } from './lines';
 const passSeconds = 60;
 
 /** A soak that is to be made. @throws RequestError when what it repeats cannot be done */
-export async function soakTrial({ minutes, work }: InferType<typeof soakInput>): Promise<NewTrial<'soak'>> {
+async function soakTrial({ minutes, work }: InferType<typeof soakInput>): Promise<NewTrial<'soak'>> {
   const { kind, ...body } = work;
   if (!isSoakable(kind)) throw new RequestError('not-soakable', {}, 'work');
   if (kind === 'playback') return playedSoak(minutes, body);

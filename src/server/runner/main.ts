@@ -1,12 +1,11 @@
 import '../leash';
-import pg from 'pg';
 import { fileURLToPath } from 'node:url';
 import type PgBoss from 'pg-boss';
-import { databaseUrl } from '@/db/client';
 import { listPlansByStatus } from '@/db/queries/plans';
 import { getRig, saveDevices, saveRig, saveRunner } from '@/db/queries/rigs';
 import { listTrialIds } from '@/db/queries/trials';
 import { listVolumes } from '@/db/queries/volumes';
+import { holdRigLock } from '@/db/rigLock';
 import { readRigIdentity, thisRigId } from '@/engine/rig';
 import { removeTestFiles } from '@/engine/storage/testFile';
 import { publish, subscribe } from '../events';
@@ -14,7 +13,7 @@ import { openQueue, queueName, sendTo, type RigJob } from '../queue';
 import { LoadMeter } from './loadMeter';
 import { announceLoad } from './measuring';
 import { MediaReader } from './mediaReader';
-import { persist } from './persist';
+import { retryWhileAway } from './retryWhileAway';
 import { PlanRun, reopenPlan } from './planRun';
 import { PictureServer } from './pictureServer';
 import { makePreviews } from './previews';
@@ -37,14 +36,9 @@ type Run = TrialRun | PlanRun<TrialRun>;
 let current: Run | null = null;
 let trialPid: number | null = null;
 
-/** One runner per rig: holds a lock in the database as long as this process lives; waits when another has it. */
-async function holdRigLock(rigId: string): Promise<void> {
-  const client = new pg.Client({ connectionString: databaseUrl() });
-  client.on('error', () => {
-    void persist(() => holdRigLock(rigId));
-  }); // the database went away and the lock with it
-  await client.connect();
-  await client.query('select pg_advisory_lock(hashtext($1))', [`navvy-runner-${rigId}`]);
+/** One runner per rig: waits while another has it, and takes it anew when the database comes back. */
+function beTheRunner(rigId: string): Promise<void> {
+  return retryWhileAway(() => holdRigLock(rigId, () => void beTheRunner(rigId)));
 }
 
 /** Trials that were running when a runner died are closed with what they saved, and test files that lie about are removed. */
@@ -74,11 +68,11 @@ async function doJob(
 ): Promise<void> {
   switch (job.kind) {
     case 'scan':
-      await persist(() => scanVolume(job.volumeId, reader));
+      await retryWhileAway(() => scanVolume(job.volumeId, reader));
       await sendTo(boss, rigId, { kind: 'previews' });
       return;
     case 'previews':
-      if (await persist(() => makePreviews(rigId, reader))) await sendTo(boss, rigId, job);
+      if (await retryWhileAway(() => makePreviews(rigId, reader))) await sendTo(boss, rigId, job);
       return;
     case 'devices':
       await lookAtDevices(rigId);
@@ -106,7 +100,7 @@ function measuringNow(): TrialRun | null {
 /** Tries the decode devices out in the process that may end, and notes them. */
 async function lookAtDevices(rigId: string): Promise<void> {
   const devices = await reader.ask({ kind: 'devices' }).catch(() => null);
-  if (devices) await persist(() => saveDevices(rigId, devices));
+  if (devices) await retryWhileAway(() => saveDevices(rigId, devices));
   await publish({ type: 'devices' });
 }
 
@@ -131,16 +125,16 @@ async function main(): Promise<void> {
   const rigId = await thisRigId();
   const pictures = new PictureServer((request, response) => viewers.answer(request, response));
   const picturePort = await pictures.listen();
-  await persist(async () =>
+  await retryWhileAway(async () =>
     saveRig(
       rigId,
       await readRigIdentity(),
       (await getRig(rigId))?.name ?? process.env.NAVVY_RIG_NAME ?? 'This rig',
     ),
   );
-  await persist(() => holdRigLock(rigId));
-  await persist(() => closeOrphans(rigId));
-  const boss = await persist(() => openQueue(rigId, 'runner'));
+  await beTheRunner(rigId);
+  await retryWhileAway(() => closeOrphans(rigId));
+  const boss = await retryWhileAway(() => openQueue(rigId, 'runner'));
   pictures.onViewersChanged = (trialId, count) => {
     const now = measuringNow();
     if (now?.trialId === trialId) now.setViewers(count);

@@ -9,7 +9,7 @@ import { announce } from '../events';
 import { softwareVersion } from '../version';
 import { LoadMeter, type LoadSample } from './loadMeter';
 import { PulseReference } from './pulseReference';
-import { persist } from './persist';
+import { retryWhileAway } from './retryWhileAway';
 import type { RigConditions } from '@/core/kinds/shared/conditions';
 
 export const sampleIntervalMs = 500;
@@ -29,7 +29,7 @@ export async function beginMeasuring(
   volumeIds: readonly (string | null | undefined)[],
 ): Promise<{ conditions: RigConditions; load: LoadMeter }> {
   const [rig, rigState, links] = await Promise.all([
-    persist(() => getRig(rigId)),
+    retryWhileAway(() => getRig(rigId)),
     readRigState(new Set([process.pid, process.ppid])),
     networkLinks(volumeIds),
   ]);
@@ -69,7 +69,7 @@ export async function networkLinks(
   volumeIds: readonly (string | null | undefined)[],
 ): Promise<NetworkLink[]> {
   const ids = [...new Set(volumeIds.flatMap((id) => id ?? []))];
-  const volumes = await Promise.all(ids.map((id) => persist(() => getVolume(id))));
+  const volumes = await Promise.all(ids.map((id) => retryWhileAway(() => getVolume(id))));
   const links = await Promise.all(
     volumes.map(async (volume): Promise<NetworkLink | null> => {
       const network = volume?.facts.network;

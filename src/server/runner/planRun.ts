@@ -8,10 +8,10 @@ import {
   type PlanStepRow,
 } from '@/db/queries/plans';
 import { addTrials, getTrial } from '@/db/queries/trials';
-import { newTrialId } from '../ids';
+import { newId } from '../ids';
 import { announce } from '../events';
 import { addMadeUpRuns } from '../madeUpRuns';
-import { persist } from './persist';
+import { retryWhileAway } from './retryWhileAway';
 import type { TrialRun } from './trialRun';
 
 /** A run as a plan sees it. */
@@ -60,10 +60,10 @@ export class PlanRun<Run extends StepRun = StepRun> {
   }
 
   async run(): Promise<void> {
-    const plan = await persist(() => getPlan(this.trialId));
+    const plan = await retryWhileAway(() => getPlan(this.trialId));
     if (
       !plan ||
-      !(await persist(() =>
+      !(await retryWhileAway(() =>
         updatePlan(plan.id, ['queued'], {
           status: 'running',
           startedAt: plan.startedAt ?? new Date(),
@@ -74,10 +74,10 @@ export class PlanRun<Run extends StepRun = StepRun> {
       return;
     this.tell();
     while (this.wish === null) {
-      const step = await persist(() => nextPlanStep(plan.id));
+      const step = await retryWhileAway(() => nextPlanStep(plan.id));
       if (!step) {
         // What is in doubt is repeated by itself, as far as the plan says.
-        if ((await persist(() => addMadeUpRuns(plan, 'in-doubt', plan.settings.mostMadeUp ?? 0))) > 0)
+        if ((await retryWhileAway(() => addMadeUpRuns(plan, 'in-doubt', plan.settings.mostMadeUp ?? 0))) > 0)
           continue;
         break;
       }
@@ -90,8 +90,8 @@ export class PlanRun<Run extends StepRun = StepRun> {
   private async take(rigId: string, step: PlanStepRow): Promise<void> {
     const { planId, position } = step;
     const change = (from: PlanStepRow['status'], to: Partial<PlanStepRow>) =>
-      persist(() => updatePlanSteps(planId, { position, from: [from] }, to));
-    const cell = await persist(() => getPlanCell(planId, step.cell));
+      retryWhileAway(() => updatePlanSteps(planId, { position, from: [from] }, to));
+    const cell = await retryWhileAway(() => getPlanCell(planId, step.cell));
     if (!cell || step.attempts >= mostAttempts) {
       await change('waiting', {
         status: 'failed',
@@ -102,7 +102,7 @@ export class PlanRun<Run extends StepRun = StepRun> {
       });
       return;
     }
-    const trialId = newTrialId();
+    const trialId = newId();
     if (
       (await change('waiting', {
         status: 'running',
@@ -115,7 +115,9 @@ export class PlanRun<Run extends StepRun = StepRun> {
       })) === 0
     )
       return; // skipped meanwhile
-    await persist(() => addTrials([{ ...cell.template, id: trialId, rigId, planId, planCell: cell.cell }]));
+    await retryWhileAway(() =>
+      addTrials([{ ...cell.template, id: trialId, rigId, planId, planCell: cell.cell }]),
+    );
     this.skipping = false;
     const run = this.begin(trialId);
     this.running = run;
@@ -136,7 +138,7 @@ export class PlanRun<Run extends StepRun = StepRun> {
     change: (from: PlanStepRow['status'], to: Partial<PlanStepRow>) => Promise<number>,
     unforeseen: string | null,
   ): Promise<void> {
-    const end = await persist(() => getTrial(trialId));
+    const end = await retryWhileAway(() => getTrial(trialId));
     const outcome = end?.outcome ?? null;
     if (end?.status === 'done') {
       await change('running', {
@@ -160,7 +162,7 @@ export class PlanRun<Run extends StepRun = StepRun> {
   private async close(): Promise<void> {
     const id = this.trialId;
     if (this.wish === 'cancel')
-      await persist(() =>
+      await retryWhileAway(() =>
         updatePlanSteps(
           id,
           { from: ['waiting'] },
@@ -173,7 +175,7 @@ export class PlanRun<Run extends StepRun = StepRun> {
         : this.wish === 'pause'
           ? ('paused' as const)
           : ('done' as const);
-    await persist(() =>
+    await retryWhileAway(() =>
       updatePlan(id, ['running'], { status, endedAt: status === 'paused' ? null : new Date() }),
     );
     this.tell();

@@ -8,7 +8,7 @@ import { kindRunners } from './kinds';
 import type { LoadMeter, LoadSample } from './loadMeter';
 import { beginMeasuring, noteLoad, sampleIntervalMs } from './measuring';
 import type { MediaReader } from './mediaReader';
-import { persist } from './persist';
+import { retryWhileAway } from './retryWhileAway';
 import type { PictureServer } from './pictureServer';
 import { WatchedProcess, type BadEnd, type ProcessEnd, type WatchedOptions } from './watchedProcess';
 import type { RigConditions } from '@/core/kinds/shared/conditions';
@@ -120,14 +120,14 @@ export class TrialRun<Kind extends TrialKind = TrialKind> {
   }
 
   async run(): Promise<void> {
-    const trial = await persist(() => getTrial(this.trialId));
+    const trial = await retryWhileAway(() => getTrial(this.trialId));
     const begun = {
       status: 'running',
       startedAt: trial?.startedAt ?? new Date(),
       outcome: null,
       detail: null,
     } as const;
-    if (!trial || !(await persist(() => updateTrial(trial.id, ['queued'], begun)))) return;
+    if (!trial || !(await retryWhileAway(() => updateTrial(trial.id, ['queued'], begun)))) return;
     this.trial = { ...trial, ...begun } as unknown as TrialRow<Kind>;
     announce({ type: 'trial-status', ...namedIn(trial), status: 'running' });
     const runner = kindRunners[trial.kind] as unknown as KindRunner<Kind>;
@@ -141,7 +141,7 @@ export class TrialRun<Kind extends TrialKind = TrialKind> {
   }
 
   private async measure(runner: KindRunner<Kind>, trial: TrialRow<Kind>): Promise<Measured<Kind>> {
-    const prepared = await persist(() => runner.prepare(trial));
+    const prepared = await retryWhileAway(() => runner.prepare(trial));
     const end = (await prepared.before?.(this)) ?? null;
     if (end) return { end };
     const { conditions, load } = await beginMeasuring(
@@ -188,7 +188,7 @@ export class TrialRun<Kind extends TrialKind = TrialKind> {
 
   /** Saves in order, one after the other; a database that is away holds the row back, not the trial. */
   save(step: () => Promise<unknown>): void {
-    this.saving = this.saving.then(() => persist(step)).then(() => undefined);
+    this.saving = this.saving.then(() => retryWhileAway(step)).then(() => undefined);
     this.saving.catch(() => this.cancel());
   }
 
@@ -265,14 +265,14 @@ export async function closeTrial<Kind extends TrialKind>(
     progress: trial.progress,
     endedAt: new Date(),
   };
-  const reached = await persist(() => updateTrial(trial.id, ['queued', 'running'], change));
+  const reached = await retryWhileAway(() => updateTrial(trial.id, ['queued', 'running'], change));
   if (reached) announce({ type: 'trial-status', ...namedIn(trial), status });
   return reached;
 }
 
 /** Closes a trial that was running when its runner died, with what it saved. */
 export async function closeOrphan(id: string): Promise<void> {
-  const trial = await persist(() => getTrial(id));
+  const trial = await retryWhileAway(() => getTrial(id));
   if (!trial) return;
   const { interrupted } = kindRunners[trial.kind];
   await closeTrial(

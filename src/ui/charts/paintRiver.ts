@@ -37,7 +37,7 @@ const soundColumns = {
 const soundAlpha = 0.5;
 
 /** A stage's work on sound in a slot. */
-export function soundMs(view: TraceView, layer: (typeof layers)[number], slot: number): number {
+function soundMs(view: TraceView, layer: (typeof layers)[number], slot: number): number {
   const column = soundColumns[layer];
   const value = column === null ? 0 : (view[column][slot] ?? 0);
   return value > 0 ? value : 0;

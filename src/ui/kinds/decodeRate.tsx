@@ -1,9 +1,9 @@
 'use client';
-import { RateFigures } from '../decode/RateFigures';
+import { DecodeRateFigures } from '../decode/DecodeRateFigures';
 import { decodeView } from './shared/decode';
 
 export const decodeRate = decodeView<'decode-rate'>(
-  ({ trial }) => <RateFigures result={trial.summary} subject={trial.subject} />,
+  ({ trial }) => <DecodeRateFigures result={trial.summary} subject={trial.subject} />,
   '/media/decode',
   (clipId) => ({ clipIds: [clipId] }),
 );

@@ -4,7 +4,7 @@ import { callApi } from '../api';
 import { mostShown, SearchChoice, type Found, type Matches } from './SearchChoice';
 
 /** A clip as a choice shows it. */
-export const foundClip = (clip: LibraryClip): LibraryClip & Found => ({
+const foundClip = (clip: LibraryClip): LibraryClip & Found => ({
   ...clip,
   name: clip.path,
   note: clip.volumeName,

@@ -137,7 +137,7 @@ const keyNames: Record<string, string> = {
   ' ': 'Space',
 };
 
-export function KeyName({ name }: { name: string }) {
+function KeyName({ name }: { name: string }) {
   return (
     <span className="figure flex gap-1 text-xs text-muted">
       {name.split(/\+(?=.)/).map((part) => (

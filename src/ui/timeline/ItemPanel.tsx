@@ -285,7 +285,7 @@ function changeView(
 }
 
 /** A figure that takes effect on Enter or when left; nothing typed is lost before. */
-export function DraftNumber({
+function DraftNumber({
   label,
   unit,
   value,

@@ -12,7 +12,7 @@ const [barWidth, height] = [6, 36];
 const figure = (ms: number) => <span className="figure">{milliseconds(ms)}</span>;
 
 /** How a frame came to the viewer, in words. */
-export function cameFrom({ from, volume, simulated, bytes }: ShownFrame, cold: boolean): string {
+function cameFrom({ from, volume, simulated, bytes }: ShownFrame, cold: boolean): string {
   if (from === 'kept') return 'decoded before, kept by the viewer';
   const read = `${size(bytes)} from ${volume}${simulated ? ' (simulated)' : ''}`;
   if (from === 'past') return `${read}, past the cache`;

@@ -30,7 +30,7 @@ export const exactRate = object({
 export const whole = (what: string) =>
   number().typeError(`${what} must be a number.`).integer(`${what} must be whole.`);
 
-export const slot = (what: string) =>
+const slot = (what: string) =>
   number()
     .typeError(`${what} must be a slot.`)
     .integer(`${what} must be a whole slot.`)
@@ -93,7 +93,7 @@ export const sound = string().oneOf(soundChoices, 'Choose sound on or off.').def
 export const prerendered = boolean().default(false);
 
 /** What becomes of interlaced pictures. */
-export const fields = string().oneOf(fieldsWays, 'Choose woven or deinterlaced.').default('woven');
+const fields = string().oneOf(fieldsWays, 'Choose woven or deinterlaced.').default('woven');
 
 /** How a timeline is shown or worked on. */
 export const shownSettings = { ...runSettings, depth, fields };

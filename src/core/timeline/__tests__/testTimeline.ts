@@ -2,7 +2,7 @@ import { rational, type Rational } from '@/core/time/rational';
 import { packetTableFrom, type PacketRow, type PacketTable } from '@/core/media/packetTable';
 import { emptyTimeline, type Item, type MediaRef, type Source, type Timeline } from '../model';
 
-export const oneTimes = rational(1);
+const oneTimes = rational(1);
 
 export function mediaRef(change: Partial<MediaRef> = {}): MediaRef {
   return {

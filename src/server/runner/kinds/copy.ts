@@ -7,7 +7,7 @@ import type { StorageSpec, VolumeAccess } from '@/engine/storage/spec';
 import { removeTestFiles } from '@/engine/storage/testFile';
 import { assertInside } from '@/engine/volume';
 import { softwareVersion } from '../../version';
-import { persist } from '../persist';
+import { retryWhileAway } from '../retryWhileAway';
 import type { KindRunner } from '../trialRun';
 import { accessOf, performStorage, plainConditions } from './shared/storage';
 
@@ -31,7 +31,7 @@ export const copy: KindRunner<'copy'> = {
       ),
       verify: settings.verify,
       softwareVersion: softwareVersion(),
-      finished: await persist(() => listCopyFiles(trial.id)),
+      finished: await retryWhileAway(() => listCopyFiles(trial.id)),
     };
     return {
       volumeIds,
@@ -50,7 +50,7 @@ export const copy: KindRunner<'copy'> = {
   async clearAway({ id, settings, subject }) {
     await removeTestFiles(subject.volumePath, id);
     for (const { volumeId, folder } of settings.destinations) {
-      const volume = await persist(() => getVolume(volumeId));
+      const volume = await retryWhileAway(() => getVolume(volumeId));
       if (volume) await removePartials(join(volume.path, folder), id);
     }
   },

@@ -1,7 +1,7 @@
 import { isSoftwareAlone } from '@/core/decode/decoding';
 import { decodeStreams as summariseDecodeStreams } from '@/core/decode/result';
 import { finishedRates } from '@/db/queries/trials';
-import { persist } from '../persist';
+import { retryWhileAway } from '../retryWhileAway';
 import { decodeKind } from './shared/decode';
 
 export const decodeStreams = decodeKind<'decode-streams'>(
@@ -19,7 +19,7 @@ export const decodeStreams = decodeKind<'decode-streams'>(
 
 /** The newest decode rate on all cores of the same content, frames per second. */
 async function measuredRate(rigId: string, contentHash: string | null): Promise<number | null> {
-  const rates = await persist(() => finishedRates(rigId));
+  const rates = await retryWhileAway(() => finishedRates(rigId));
   const twin = rates.find(
     ({ subject, summary }) =>
       subject.contentHash !== null && subject.contentHash === contentHash && summary?.all != null,

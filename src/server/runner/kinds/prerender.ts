@@ -9,7 +9,7 @@ import { getVolume } from '@/db/queries/volumes';
 import { EngineError } from '@/engine/errors';
 import { discardPrerender, picturesOf, prerenderFolder } from '../../prerenders';
 import type { MediaReader } from '../mediaReader';
-import { persist } from '../persist';
+import { retryWhileAway } from '../retryWhileAway';
 import { recordFile } from '../scan';
 import { taskKind } from './shared/task';
 
@@ -27,7 +27,7 @@ export const prerender = taskKind<'pre-render'>({
   }),
   keep: async (trial, { keptAs }, { parts }) => register(trial, keptAs ?? '', parts.reader),
   async sweep({ id, subject }, folder) {
-    const rows = await persist(() => listPrerenders(subject.timeline.id));
+    const rows = await retryWhileAway(() => listPrerenders(subject.timeline.id));
     if (rows.some(({ trialId }) => trialId === id)) return;
     for (const name of await readdir(join(folder, prerenderFolder)).catch(() => []))
       if (name.includes(id)) await rm(join(folder, prerenderFolder, name), { force: true });
@@ -42,9 +42,9 @@ async function register(
   const { timeline, target } = subject;
   const { from, slots } = timeline.course;
   const [version, volume, before] = await Promise.all([
-    persist(() => getVersion(timeline.id, timeline.version)),
-    persist(() => getVolume(target.volumeId)),
-    persist(() => listPrerenders(timeline.id)),
+    retryWhileAway(() => getVersion(timeline.id, timeline.version)),
+    retryWhileAway(() => getVolume(target.volumeId)),
+    retryWhileAway(() => listPrerenders(timeline.id)),
   ]);
   if (!volume) throw new EngineError('target-removed');
   if (!version) throw new EngineError('timeline-removed');
@@ -56,10 +56,10 @@ async function register(
     intermediate,
   };
   const clipId = `prerender-${randomUUID()}`;
-  await persist(() =>
+  await retryWhileAway(() =>
     recordFile({ id: clipId, volumeId: volume.id, folder: volume.path, path, made: 'pre-render' }, reader),
   );
-  await persist(() => addPrerender({ clipId, timelineId: timeline.id, trialId, ...made }));
+  await retryWhileAway(() => addPrerender({ clipId, timelineId: timeline.id, trialId, ...made }));
   for (const old of before)
     if (
       old.volumeId === volume.id &&
@@ -68,5 +68,5 @@ async function register(
       old.read === made.read &&
       old.intermediate === made.intermediate
     )
-      await persist(() => discardPrerender(old));
+      await retryWhileAway(() => discardPrerender(old));
 }

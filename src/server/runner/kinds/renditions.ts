@@ -24,7 +24,7 @@ import { announce } from '../../events';
 import { regroup } from '../../footage';
 import { allowedRoots } from '../../roots';
 import { networkLinks } from '../measuring';
-import { persist } from '../persist';
+import { retryWhileAway } from '../retryWhileAway';
 import { clipId, recordFile } from '../scan';
 import type { KindRunner, Measured, TrialRun } from '../trialRun';
 import type { BadEnd, LastWord, ProcessEnd } from '../watchedProcess';
@@ -44,10 +44,10 @@ export const renditions: KindRunner<'renditions'> = {
       measure: (run) => new RenditionsRun(run, batch).measure(),
     }),
   async judge(batch, { status, outcome }) {
-    const items = await persist(() => listRenditionItems(batch.id));
+    const items = await retryWhileAway(() => listRenditionItems(batch.id));
     for (const item of items.filter((one) => one.status === 'running'))
-      await persist(() => updateRenditionItem(item.id, { status: 'waiting' }));
-    const counts = (await persist(() => countRenditionItems([batch.id]))).get(batch.id);
+      await retryWhileAway(() => updateRenditionItem(item.id, { status: 'waiting' }));
+    const counts = (await retryWhileAway(() => countRenditionItems([batch.id]))).get(batch.id);
     const summary = {
       items: 0,
       made: 0,
@@ -93,7 +93,7 @@ class RenditionsRun {
       await this.makeAll();
     } finally {
       this.keep({ workedMs: this.record.workedMs + Date.now() - this.begunMs });
-      await persist(() => regroup(this.batch.rigId));
+      await retryWhileAway(() => regroup(this.batch.rigId));
     }
     const { wish } = this.run;
     return { end: { kind: wish === 'cancel' ? 'cancelled' : wish === 'pause' ? 'paused' : 'done' } };
@@ -107,7 +107,7 @@ class RenditionsRun {
   private async makeAll(): Promise<void> {
     const { batch } = this;
     const folder = await targetFolder(batch);
-    const items = (await persist(() => listRenditionItems(batch.id))).filter(
+    const items = (await retryWhileAway(() => listRenditionItems(batch.id))).filter(
       ({ status }) => status === 'waiting' || status === 'running' || status === 'failed',
     );
     const todo: Todo[] = [];
@@ -133,9 +133,10 @@ class RenditionsRun {
   /** What a rendition is made of, or null when there is nothing to make: it is there already, or its source is not. */
   private async prepare(item: RenditionItemRow): Promise<ClipWithVolume | null> {
     const { sourceHash, settingsKey, sourceClipId } = item;
-    const made = sourceHash === null ? null : await persist(() => findMadeRendition(sourceHash, settingsKey));
+    const made =
+      sourceHash === null ? null : await retryWhileAway(() => findMadeRendition(sourceHash, settingsKey));
     if (made && (await isThere(join(made.volumePath, made.clipPath)))) {
-      await persist(() =>
+      await retryWhileAway(() =>
         updateRenditionItem(item.id, {
           status: 'present',
           outcome: `It already exists, made from the same content with the same settings: ${made.clipPath} on ${made.volumeName}.`,
@@ -144,9 +145,9 @@ class RenditionsRun {
       );
       return null;
     }
-    const source = sourceClipId === null ? null : await persist(() => getClip(sourceClipId));
+    const source = sourceClipId === null ? null : await retryWhileAway(() => getClip(sourceClipId));
     if (source?.format && source.identity && source.status === 'ready') return source;
-    await persist(() =>
+    await retryWhileAway(() =>
       updateRenditionItem(item.id, {
         status: 'failed',
         outcome: source?.problem ?? 'Its source is no longer in the library. Scan its volume and go on.',
@@ -206,7 +207,9 @@ class RenditionsRun {
     const within = batch.settings.folder === '' ? 0 : batch.settings.folder.length + 1;
     const output = join(folder, item.outputPath.slice(within));
     const partial = join(dirname(output), `.${item.id}.partial.mov`);
-    await persist(() => updateRenditionItem(item.id, { status: 'running', outcome: null, detail: null }));
+    await retryWhileAway(() =>
+      updateRenditionItem(item.id, { status: 'running', outcome: null, detail: null }),
+    );
     this.note = fileName(item.sourcePath);
     let counted = 0;
     const end = await prepareFolder(output).then(
@@ -225,7 +228,7 @@ class RenditionsRun {
     else {
       await rm(partial, { force: true });
       this.framesDone += item.sourceFrames - counted;
-      await persist(() =>
+      await retryWhileAway(() =>
         updateRenditionItem(
           item.id,
           'message' in end
@@ -251,10 +254,10 @@ class RenditionsRun {
     output: string,
   ): Promise<void> {
     const faults = work?.faults;
-    if (faults) await persist(() => noteClipFaults(source.id, faults));
+    if (faults) await retryWhileAway(() => noteClipFaults(source.id, faults));
     const notKept = async (why: string) => {
       await rm(partial, { force: true });
-      await persist(() =>
+      await retryWhileAway(() =>
         updateRenditionItem(item.id, {
           status: 'failed',
           outcome: `It was made but not kept: ${why}`,
@@ -278,14 +281,14 @@ class RenditionsRun {
     }
     const { volumeId } = this.batch.settings;
     const id = clipId(volumeId, item.outputPath);
-    const volume = await persist(() => getVolume(volumeId));
-    await persist(() =>
+    const volume = await retryWhileAway(() => getVolume(volumeId));
+    await retryWhileAway(() =>
       recordFile({ id, volumeId, folder: volume?.path ?? '', path: item.outputPath }, this.run.parts.reader),
     );
     if (source.footageId !== null)
-      await persist(() => updateClips([id], { footageId: source.footageId, footageHand: 'grouped' }));
+      await retryWhileAway(() => updateClips([id], { footageId: source.footageId, footageHand: 'grouped' }));
     const limiter = limiterOf(work.stageUs, work.wallUs);
-    await persist(() =>
+    await retryWhileAway(() =>
       updateRenditionItem(item.id, {
         status: 'made',
         outcome: limiter ? `Held back by ${limiter.stage}.` : null,
@@ -350,7 +353,7 @@ function specOf(
 
 /** The folder that renditions go to, there and writable. @throws EngineError saying what is wrong with it */
 async function targetFolder({ settings }: Batch): Promise<string> {
-  const volume = await persist(() => getVolume(settings.volumeId));
+  const volume = await retryWhileAway(() => getVolume(settings.volumeId));
   if (!volume) throw new EngineError('renditions-target-gone');
   const { path, facts } = await inspectVolume(volume.path, allowedRoots());
   if (!facts.writable) throw new EngineError('renditions-target-read-only', { path });

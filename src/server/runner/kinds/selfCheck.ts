@@ -2,7 +2,7 @@ import { judgeSelfCheck } from '@/core/playback/selfCheck';
 import { rateOf } from '@/core/playback/subject';
 import { saveBestPulse } from '@/db/queries/rigs';
 import { expectedDrops } from '@/engine/playback/faults';
-import { persist } from '../persist';
+import { retryWhileAway } from '../retryWhileAway';
 import { playedKind } from './shared/played';
 
 /** Judges whether the faults that were injected are found, and keeps the rig's best pulse. */
@@ -10,7 +10,9 @@ export const selfCheck = playedKind<'self-check'>(async ({ trial, load, trace, c
   const rate = rateOf(trial.subject);
   const us = load?.pulse?.medianUs;
   if (us !== undefined)
-    await persist(() => saveBestPulse(trial.rigId, { us, at: new Date().toISOString(), trialId: trial.id }));
+    await retryWhileAway(() =>
+      saveBestPulse(trial.rigId, { us, at: new Date().toISOString(), trialId: trial.id }),
+    );
   return {
     selfCheck: judgeSelfCheck(
       trace,

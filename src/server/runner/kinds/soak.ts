@@ -23,7 +23,7 @@ import type { TrialSpec } from '@/engine/playback/spec';
 import type { TaskSpec } from '@/engine/task/spec';
 import { plainFinding } from '../../findings';
 import { playedSpec } from '../../timelineMedia';
-import { persist } from '../persist';
+import { retryWhileAway } from '../retryWhileAway';
 import type { KindRunner, Measured, TrialEnd, TrialRun } from '../trialRun';
 import { workOfAnalysis } from './analysis';
 import { workOfExport } from './export';
@@ -56,7 +56,8 @@ export const soak: KindRunner<'soak'> = {
   },
   async clearAway({ id, subject }) {
     await removeAhead(aheadFolder(id));
-    const volume = 'target' in subject ? await persist(() => getVolume(subject.target.volumeId)) : null;
+    const volume =
+      'target' in subject ? await retryWhileAway(() => getVolume(subject.target.volumeId)) : null;
     if (volume) await removeScratch(volume.path, id);
   },
 };

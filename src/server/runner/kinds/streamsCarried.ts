@@ -7,7 +7,7 @@ import { latestThroughput } from '@/db/queries/trials';
 import type { StorageSpec } from '@/engine/storage/spec';
 import { loadBlocks } from '../../blocks';
 import { plainFinding } from '../../findings';
-import { persist } from '../persist';
+import { retryWhileAway } from '../retryWhileAway';
 import type { KindRunner } from '../trialRun';
 import { accessOf, clipSource, performStorage, plainConditions, removeOwnFiles } from './shared/storage';
 
@@ -46,7 +46,7 @@ async function summaryOf(
   trial: TrialRow<'streams-carried'>,
 ): Promise<TrialRow<'streams-carried'>['summary']> {
   const { subject, settings, record } = trial;
-  const blocks = await persist(() => loadBlocks(trial.id));
+  const blocks = await retryWhileAway(() => loadBlocks(trial.id));
   if (blocks.length === 0 || !subject.clip) return null;
   return summariseStreams(
     blocks,
@@ -60,7 +60,7 @@ async function summaryOf(
 
 /** The rate that arithmetic uses: the volume's last measured sequential read, else its stand-in's model. */
 async function rateBeside({ rigId, subject: { volumeId, standIn, clip } }: TrialRow<'streams-carried'>) {
-  const measured = (await persist(() => latestThroughput(rigId))).find(
+  const measured = (await retryWhileAway(() => latestThroughput(rigId))).find(
     (row) => row.subject.volumeId === volumeId && row.settings.test === 'sequential-read',
   );
   const model = standIn && expectedRate(standIn, false, 2 ** 20);

@@ -1,7 +1,7 @@
 import { summariseStaircase, summariseThroughput } from '@/core/storage/throughput';
 import type { StorageSpec } from '@/engine/storage/spec';
 import { loadBlocks } from '../../blocks';
-import { persist } from '../persist';
+import { retryWhileAway } from '../retryWhileAway';
 import type { KindRunner } from '../trialRun';
 import { accessOf, clipSource, performStorage, plainConditions, removeOwnFiles } from './shared/storage';
 
@@ -24,7 +24,7 @@ export const throughput: KindRunner<'throughput'> = {
     };
   },
   judge: async (trial, { outcome }) => {
-    const blocks = await persist(() => loadBlocks(trial.id));
+    const blocks = await retryWhileAway(() => loadBlocks(trial.id));
     const summarise = trial.settings.test === 'staircase' ? summariseStaircase : summariseThroughput;
     return { summary: blocks.length === 0 ? null : summarise(blocks), outcome };
   },

@@ -20,7 +20,7 @@ import { announce, stateLetters } from '../../../events';
 import { rigChoicesOf } from '../../../rigChoices';
 import { playedGraph, playedSpec, soundSource } from '../../../timelineMedia';
 import { loadTrace, storeTraceBatch } from '../../../traces';
-import { persist } from '../../persist';
+import { retryWhileAway } from '../../retryWhileAway';
 import type { Ending, Judged, KindRunner, Measured, TrialRun } from '../../trialRun';
 import type { RunConditions } from '@/core/playback/conditions';
 
@@ -183,12 +183,13 @@ async function judgePlayed(
   partTimes: PartTimes | null,
   further: Further,
 ): Promise<Judged<PlayedKind>> {
-  const trace = await persist(() => loadTrace(trial.id));
+  const trace = await retryWhileAway(() => loadTrace(trial.id));
   const said =
     outcome && trace.length > 0 && status !== 'done'
       ? `${outcome} ${trace.length} of ${trial.progress?.slotCount ?? trace.length} slots were saved.`
       : outcome;
-  const graph = trace.length > 0 ? await persist(() => judgedBy(trial, trace.length, partTimes)) : null;
+  const graph =
+    trace.length > 0 ? await retryWhileAway(() => judgedBy(trial, trace.length, partTimes)) : null;
   if (!graph) return { summary: null, outcome: said };
   const { settings, subject } = trial;
   const rate = rateOf(subject);
@@ -199,13 +200,13 @@ async function judgePlayed(
     policy: settings.policy,
     buffers: settings.buffers,
     scale: settings.scale,
-    spans: await persist(() => rigSpansOf(trial, load)),
-    choices: trace.state.includes(slotState.dropped) ? await persist(() => rigChoicesOf(trial)) : null,
+    spans: await retryWhileAway(() => rigSpansOf(trial, load)),
+    choices: trace.state.includes(slotState.dropped) ? await retryWhileAway(() => rigChoicesOf(trial)) : null,
     scaleCosts: trial.conditions?.run?.afterwards?.scaleCosts ?? null,
     coreCosts: trial.conditions?.run?.afterwards?.coreCosts ?? null,
     doubtful: trial.conditions?.run?.faults?.doubtful ?? [],
   });
-  await persist(() => saveCharges(trial.id, Buffer.from(charges)));
+  await retryWhileAway(() => saveCharges(trial.id, Buffer.from(charges)));
   const found = status === 'done' ? await further({ trial, load, trace, charges, summary }) : {};
   return { summary: { ...summary, ...found }, outcome: said };
 }

@@ -13,7 +13,7 @@ import { inspectVolume } from '@/engine/volume';
 import { storeBlockBatch } from '../../../blocks';
 import { allowedRoots } from '../../../roots';
 import { sampleIntervalMs } from '../../measuring';
-import { persist } from '../../persist';
+import { retryWhileAway } from '../../retryWhileAway';
 import type { TrialRun } from '../../trialRun';
 import type { ProcessEnd } from '../../watchedProcess';
 import type { StorageConditions } from '@/core/kinds/shared/storage';
@@ -85,14 +85,14 @@ function withSpan(
 
 /** A volume's folder, still there and allowed, with its model. @throws EngineError when it is not */
 export async function accessOf(volumeId: string | null): Promise<VolumeAccess> {
-  const volume = volumeId === null ? null : await persist(() => getVolume(volumeId));
+  const volume = volumeId === null ? null : await retryWhileAway(() => getVolume(volumeId));
   if (!volume) throw new EngineError('trial-volume-gone');
   const { path } = await inspectVolume(volume.path, allowedRoots());
   return { path, standIn: volume.standIn };
 }
 
 export async function clipSource(clipId: string): Promise<ReadSource> {
-  const [clip, packets] = await persist(() => Promise.all([getClip(clipId), getPacketTable(clipId)]));
+  const [clip, packets] = await retryWhileAway(() => Promise.all([getClip(clipId), getPacketTable(clipId)]));
   if (!clip?.format || !clip.setup || !packets) throw new EngineError('trial-clip-gone');
   return { path: join(clip.volumePath, clip.path), packets, rate: clip.format.rate, setup: clip.setup };
 }

@@ -16,7 +16,7 @@ import { noteRunFaults } from '../../../clipFaults';
 import { plainFinding } from '../../../findings';
 import { allowedRoots } from '../../../roots';
 import { playedSpec } from '../../../timelineMedia';
-import { persist } from '../../persist';
+import { retryWhileAway } from '../../retryWhileAway';
 import type { KindRunner, Measured, TrialEnd, TrialRun } from '../../trialRun';
 
 /** What is told of a task besides what it works on: how it is written, and what becomes of it. */
@@ -84,7 +84,7 @@ export function taskKind<Kind extends TaskKind>({
     },
     async clearAway(trial) {
       await removeAhead(aheadFolder(trial.id));
-      const volume = await persist(() => getVolume(trial.subject.target.volumeId));
+      const volume = await retryWhileAway(() => getVolume(trial.subject.target.volumeId));
       if (!volume) return;
       await removeScratch(volume.path, trial.id);
       await sweep?.(trial, volume.path);
@@ -150,7 +150,7 @@ export async function taskSpecOf(
   if (!source || Object.keys(source.media).length < Object.keys(subject.timeline.media).length)
     throw new EngineError('task-parts-gone');
   const { target, timeline } = subject;
-  const volume = await persist(() => getVolume(target.volumeId));
+  const volume = await retryWhileAway(() => getVolume(target.volumeId));
   if (!volume) throw new EngineError('target-gone');
   const { path, facts } = await inspectVolume(volume.path, allowedRoots());
   if (!facts.writable) throw new EngineError('target-read-only', { path });

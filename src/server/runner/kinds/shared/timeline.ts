@@ -8,7 +8,7 @@ import type { TimelineTrialSpec } from '@/engine/scrub/spec';
 import { noteRunFaults } from '../../../clipFaults';
 import { plainFinding } from '../../../findings';
 import { playedSpec } from '../../../timelineMedia';
-import { persist } from '../../persist';
+import { retryWhileAway } from '../../retryWhileAway';
 import type { KindRunner, TrialRun } from '../../trialRun';
 import type { ScrubSettings } from '@/core/kinds/scrub';
 import type { TimelineTrialRecord } from '@/core/kinds/shared/timeline';
@@ -73,6 +73,6 @@ async function gestureOf(
   { slots, rate }: TimelineTrial['subject']['timeline'],
 ): Promise<Gesture | null> {
   if (choice.kind !== 'recorded') return builtInGesture(choice.kind, slots, rate, choice.seed, choice.speed);
-  const kept = await persist(() => getGesture(choice.gestureId));
+  const kept = await retryWhileAway(() => getGesture(choice.gestureId));
   return kept && fitted(kept.gesture, slots);
 }

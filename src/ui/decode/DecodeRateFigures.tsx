@@ -7,7 +7,13 @@ import { Figure, FigureRow } from '../parts/Figure';
 import { framesPerSecond } from './words';
 
 /** A decode rate: what it gives, what a frame of each type costs, and what a jump costs. */
-export function RateFigures({ result, subject: { format } }: { result: RateResult; subject: DecodeSubject }) {
+export function DecodeRateFigures({
+  result,
+  subject: { format },
+}: {
+  result: RateResult;
+  subject: DecodeSubject;
+}) {
   const { one, all, seekLine, seeks } = result;
   const streams = all ? Math.floor(all.framesPerSecond.median / toNumber(format.rate)) : null;
   return (
