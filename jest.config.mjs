@@ -5,7 +5,10 @@ export default {
   setupFiles: ['<rootDir>/jest.setup.mjs'],
   testMatch: ['**/*.test.ts', '**/*.test.tsx'],
   extensionsToTreatAsEsm: ['.ts', '.tsx'],
-  moduleNameMapper: { '^@/(.*)$': '<rootDir>/src/$1', '^server-only$': '<rootDir>/node_modules/server-only/empty.js' },
+  moduleNameMapper: {
+    '^@/(.*)$': '<rootDir>/src/$1',
+    '^server-only$': '<rootDir>/node_modules/server-only/empty.js',
+  },
   transform: {
     '^.+\\.tsx?$': [
       '<rootDir>/jest.transform.mjs',

@@ -79,7 +79,7 @@ function filterOf(asked: InferType<typeof listInput>): TrialFilter {
 export interface TrialLine {
   readonly id: string;
   readonly kind: TrialKind;
-  /** Subject: a clip, a timeline, a volume or a folder, by name. */
+  /** What was tried: a clip, a timeline, a volume or a folder, by name. */
   readonly name: string;
   /** How, in a few words; empty where the kind says it all. */
   readonly how: string;

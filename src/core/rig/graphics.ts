@@ -3,9 +3,9 @@ import { greatest } from '../stats/extremes';
 
 /** What a rig's graphics told at one look; null where the system does not tell. Loads are 0 to 1. */
 export interface GraphicsLook {
-  /** Of the busiest device, by any program used it. */
+  /** Of the busiest device, by whoever used it. */
   readonly graphicsLoad: number | null;
-  /** Taken of the memory of all devices, by any program took it. */
+  /** Taken of the memory of all devices, by whoever took it. */
   readonly graphicsMemoryBytes: number | null;
   /** Of the engines that draw and compute, by the trial alone. */
   readonly trialGraphicsLoad: number | null;

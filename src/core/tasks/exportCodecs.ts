@@ -389,7 +389,7 @@ export const deliveries: readonly Delivery[] = [
   {
     id: 'web',
     name: 'Web upload',
-    purpose: 'good enough to be encoded again by any program shows it',
+    purpose: 'good enough to be encoded again by whoever shows it',
     choice: { ...plainChoice, control: 'rate', megabits: 20, speed: 'balanced', sound: 'aac' },
   },
   {

@@ -34,7 +34,7 @@ export interface ShownFrame {
   readonly frame: number;
   readonly volume: string;
   readonly simulated: boolean;
-  /** `kept`: decoded before and limited by the viewer. The others: how it was read. */
+  /** `kept`: decoded before and held by the viewer. The others: how it was read. */
   readonly from: 'kept' | ColdWay;
   readonly bytes: number;
 }

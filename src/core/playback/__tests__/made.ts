@@ -3,7 +3,7 @@ import type { PacketTable } from '../../media/packetTable';
 import { seededRandom } from '../../stats/random';
 import { rational } from '../../time/rational';
 import { planFeed } from '../feedPlan';
-import { type Simulated } from '../simulate';
+import type { Simulated } from '../simulate';
 import { dueUs, skippedAt, slotState, type Stage } from '../slots';
 import { emptyTrace, type Trace } from '../trace';
 import {
@@ -173,5 +173,3 @@ export function traceOfSimulated(work: Work, run: Simulated): Trace {
   }
   return trace;
 }
-
-;
