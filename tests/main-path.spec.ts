@@ -46,7 +46,7 @@ test('the media table says what each clip is, and filters, sorts and exports', a
   await table
     .getByRole('row')
     .filter({ hasText: 'TW_TEST_0002.mp4' })
-    .getByRole('link', { name: /Try/ })
+    .getByRole('link', { name: /Play/ })
     .click();
   await expect(page.getByRole('combobox', { name: 'Clip' })).toContainText('TW_TEST_0002.mp4');
   await page.goBack();
