@@ -428,7 +428,7 @@ describe('figures of trials of other kinds', () => {
       valuesOf({
         ...context,
         kind: 'decode-rate',
-        summary: { kind: 'decode-rate', one: null, all: null, firstFrameMs: Number.NaN } as never,
+        summary: { kind: 'decode-rate', one: null, all: null, firstFrameMs: null } as never,
       }),
     ).toEqual({});
     const support = { parts: [{ ratio: { value: 2.5, low: 2.4, high: 2.6 } }] } as never;

@@ -164,6 +164,22 @@ test('stand-ins take what their table says and nothing else', () => {
   expect(time(1)).toBeLessThan(time(0));
 });
 
+test.each(['one', 'all'] as const)(
+  'cancelled after its passes on %s, a decode trial has no figure that is no number',
+  (cores) => {
+    const result = summariseRate({
+      passes: [pass({ cores })],
+      costs: null,
+      seeks: [],
+      memoryBytes: null,
+      format,
+      meanBitsPerSecond: 25e6,
+    });
+    expect(JSON.parse(JSON.stringify(result))).toEqual(result);
+    expect(result.firstFrameMs).toBe(cores === 'all' ? 30 : null);
+  },
+);
+
 test('a decode trial is summed up by cores, by type and by distance', () => {
   const result = summariseRate({
     passes: [

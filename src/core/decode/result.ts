@@ -78,7 +78,8 @@ export interface RateResult {
   readonly decoder: string;
   readonly one: CoresFigures | null;
   readonly all: CoresFigures | null;
-  readonly firstFrameMs: number;
+  /** Until the first frame of a pass on all cores, median; null where none was made: it was cancelled before. */
+  readonly firstFrameMs: number | null;
   /** Cost of a frame on one core by its type, ms. */
   readonly byType: readonly {
     readonly type: string;
@@ -113,6 +114,9 @@ export function summariseRate({
   meanBitsPerSecond,
 }: RateParts): RateResult {
   const one = coresFigures(passes, 'one');
+  const firstFramesMs = passes
+    .filter(({ cores }) => cores === 'all')
+    .map(({ firstFrameUs }) => firstFrameUs / 1000);
   const msPerFrame = one ? 1000 / one.framesPerSecond.median : null;
   const megabitsPerFrame = meanBitsPerSecond / toNumber(format.rate) / 1e6;
   return {
@@ -120,9 +124,7 @@ export function summariseRate({
     decoder: passes[0]?.decoder ?? 'unknown',
     one,
     all: coresFigures(passes, 'all'),
-    firstFrameMs: median(
-      passes.filter(({ cores }) => cores === 'all').map(({ firstFrameUs }) => firstFrameUs / 1000),
-    ),
+    firstFrameMs: firstFramesMs.length > 0 ? median(firstFramesMs) : null,
     byType: costs ? costsByType(costs) : [],
     seeks,
     seekLine: seekLine(seeks),
