@@ -10,6 +10,12 @@ test('a name that the system cut is whole again, by what the command line says',
   );
 });
 
+test('a title that holds its switches as well ends before them', () => {
+  expect(wholeName('some-browser-of', '/opt/some-browser-of-ours --type=renderer --flag=a/b -x\0')).toBe(
+    'some-browser-of-ours',
+  );
+});
+
 test('a name that is whole, or of which nothing more is told, stays', () => {
   expect(wholeName('node', '/usr/bin/node\0node-of-another-name\0')).toBe('node');
   expect(wholeName('kworker/u8:2-events_unbound', '')).toBe('kworker/u8:2-events_unbound');

@@ -10,8 +10,12 @@ const lastPart = (path: string) => path.slice(path.lastIndexOf('/') + 1);
  */
 export function wholeName(name: string, commandLine: string): string {
   if (name.length < kept) return name;
-  const parts = commandLine.split('\0').filter(Boolean);
+  // Of a title that holds its switches as well, what stands before them.
+  const parts = commandLine
+    .split('\0')
+    .map((part) => part.split(' -')[0]?.trim() ?? '')
+    .filter(Boolean);
   // The program first, then what it runs: a script goes by its own name. A title that a process gave itself stands whole in the first.
   const found = [...parts.map(lastPart), ...parts].find((part) => part.startsWith(name));
-  return found?.trim() ?? name;
+  return found ?? name;
 }
