@@ -1,8 +1,8 @@
 import { spawn } from 'node:child_process';
 import { existsSync, readdirSync, readFileSync, rmSync, statSync } from 'node:fs';
-import { cpus } from 'node:os';
 import { basename, join } from 'node:path';
 import { migrateDatabase } from '@/db/migrate';
+import { processorTimes, type ProcessorTimes } from '@/engine/rig';
 import { buildApp } from './buildApp';
 import { projectRoot } from './bundle';
 import { CliError, home, paths, prepareHome } from './home';
@@ -30,7 +30,7 @@ async function runTool(
   environment: Record<string, string> = {},
 ): Promise<boolean> {
   const begun = Date.now();
-  const coresBefore = coreTimes();
+  const coresBefore = processorTimes();
   process.stdout.write(`\n== ${name}\n`);
   const child = spawn(process.execPath, [...args], {
     cwd: projectRoot,
@@ -46,20 +46,10 @@ async function runTool(
   return status === 0;
 }
 
-/** Time that all cores were busy, and all there was, ms. */
-function coreTimes(): { busy: number; all: number } {
-  const times = cpus().map(({ times: { idle, ...work } }) => ({
-    busy: Object.values(work).reduce((sum, time) => sum + time, 0),
-    idle,
-  }));
-  const busy = times.reduce((sum, core) => sum + core.busy, 0);
-  return { busy, all: times.reduce((sum, core) => sum + core.idle, busy) };
-}
-
 /** How busy the cores have been since, %: whether a run waits or works. */
-function busySince(before: { busy: number; all: number }): string {
-  const now = coreTimes();
-  return (((now.busy - before.busy) / (now.all - before.all)) * 100).toFixed(0);
+function busySince(before: ProcessorTimes): string {
+  const now = processorTimes();
+  return (((now.busyMs - before.busyMs) / (now.totalMs - before.totalMs)) * 100).toFixed(0);
 }
 
 const secondsSince = (begunMs: number) => ((Date.now() - begunMs) / 1000).toFixed(0);

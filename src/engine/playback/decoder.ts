@@ -39,7 +39,7 @@ export interface DecoderOptions {
     | {
         readonly name: string;
         readonly context: HardwareDeviceContext;
-        /** To what it scales its pictures before they come to memory; null: they must be whole numbers. */
+        /** To what it scales its pictures before they come to memory; null: they come whole. */
         readonly raster: Raster | null;
       }
     | undefined;
@@ -221,7 +221,7 @@ export class Decoder implements VideoDecoder {
     const picture = (await this.scaler?.scaled(onDevice)) ?? null;
     if (picture) this.scaled++;
     else {
-      // What it did not do once it is not asked for again: pictures must be whole numbers.
+      // What it did not do once it is not asked for again: pictures come whole.
       this.scaler?.free();
       this.scaler = null;
     }
