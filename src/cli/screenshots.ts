@@ -112,7 +112,7 @@ async function shootMedia(
   await page.getByRole('region', { name: 'Under way' }).waitFor();
   await page.getByRole('region', { name: 'Under way' }).waitFor({ state: 'detached', timeout: 300_000 });
   await page.goto(`${address}/media/support`);
-  await page.getByRole('button', { name: /^Try \d+ unknown/ }).click();
+  await page.getByRole('button', { name: /^Test \d+ unknown/ }).click();
   await page.getByRole('region', { name: 'Under way' }).waitFor();
   await page.getByRole('region', { name: 'Under way' }).waitFor({ state: 'detached', timeout: 600_000 });
   await shoot('decode-support');
