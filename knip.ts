@@ -7,7 +7,9 @@ export default {
   project: ['src/**/*.{ts,tsx}', 'tests/**/*.ts'],
   // Found by their paths (the tools of ./navvy), from the style sheet, or part of the tests' own tool.
   ignoreDependencies: [
-    'prettier',
+    'oxfmt',
+    'oxlint',
+    'oxlint-tsgolint',
     'tsx',
     'typescript-native',
     'tailwindcss',

@@ -94,7 +94,7 @@ async function jest(
 /** The databases of the workers of `jest`, emptied; the address that they add their number to. */
 async function unitDatabases(): Promise<{ url: string; stop: () => void }> {
   const cluster = await startCluster();
-  for (let worker = 1; worker <= cores; worker++) {
+  for (let worker = 1; worker <= workers; worker++) {
     const url = await cluster.open(`navvy_unit_${worker}`);
     await emptyDatabase(url);
     await migrateDatabase(url, paths.migrations);
@@ -150,16 +150,10 @@ async function endToEndSpec(
   return judged(found ? playwrightOutcomes(found) : [], `tests/${spec}`, succeeded);
 }
 
-/** Where tests are that neither measure nor need a rig that stands still, as patterns of their paths. */
-const unmeasured = [
-  '/src/core/',
-  '/src/ui/',
-  '/src/cli/',
-  '/src/demo/',
-  '/src/db/',
-  '/src/engine/__tests__/(analysis|damaged|decodedOn|deviceScaler|decodeFailure|deepPictures|encodeDevice|export|fields|formats|graphics|media|mediaParts|networkLink|pictureGraph|playerTruth|queue|recorder|rendition|scrubTruth|sound|standInDecoder|takes|volume|wrapped)\\.test',
-  '/src/server/__tests__/(bundles|cancel|clipList|decide|faults|kinds|library|media|migration|mediaInputs|mediaReader|plans|renditions|rigChoices|swapped|tasks|timelineInputs|trialList|trials|words)\\.test',
-];
+/** Tests whose files end so measure, or need a rig that stands still: they run by themselves. All others share the cores. */
+const measured = '\\.measured\\.test\\.';
+/** Some of the tests only wait: one more than there are cores keeps the cores at work. */
+const workers = cores + 1;
 
 async function runAll(databaseUrl: string): Promise<readonly TestOutcome[]> {
   const outcomes: TestOutcome[] = [];
@@ -168,7 +162,8 @@ async function runAll(databaseUrl: string): Promise<readonly TestOutcome[]> {
     ...(
       await Promise.all([
         check('lint', [tool('eslint/bin/eslint.js'), 'src', 'tests', '--max-warnings', '0']),
-        check('format', [tool('prettier/bin/prettier.cjs'), '--check', '--log-level', 'warn', '.']),
+        check('lint by types, and cycles', [tool('oxlint/bin/oxlint'), 'src', 'tests', '--deny-warnings']),
+        check('format', [tool('oxfmt/bin/oxfmt'), '--list-different', '.']),
         check('unused code', [tool('knip/bin/knip.js'), '--no-config-hints']),
         check('types', [tool('typescript-native/bin/tsc'), '--noEmit', '-p', 'tsconfig.json']),
         buildApp().then(
@@ -184,13 +179,15 @@ async function runAll(databaseUrl: string): Promise<readonly TestOutcome[]> {
           '-p',
           'tsconfig.core.json',
         ]),
-        jest('tests that measure nothing', [`--maxWorkers=${cores}`, ...unmeasured], databaseUrl),
+        jest(
+          'tests side by side',
+          [`--maxWorkers=${workers}`, '--testPathIgnorePatterns', measured],
+          databaseUrl,
+        ),
       ])
     ).flat(),
   );
-  outcomes.push(
-    ...(await jest('tests that measure', ['--testPathIgnorePatterns', ...unmeasured], databaseUrl)),
-  );
+  outcomes.push(...(await jest('tests that measure', ['--testPathPatterns', measured], databaseUrl)));
   outcomes.push(
     ...(await endToEnd(allSpecs()).catch((error: unknown) => {
       process.stderr.write(`${error instanceof Error ? error.message : String(error)}\n`);

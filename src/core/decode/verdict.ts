@@ -43,7 +43,10 @@ export function wantsAnotherPair(pairs: readonly DecodePair[], most = mostPairs)
 
 /** What the decoder reports of its frames, held against what was measured. */
 export type CrossCheck =
-  'agrees' | 'silent fallback' | 'device frames, no gain' | 'gain without device frames';
+  | 'agrees'
+  | 'silent fallback'
+  | 'device frames, no gain'
+  | 'gain without device frames';
 
 /** @param onDevice share of frames that lay on the device's surfaces, 0 to 1 */
 export function crossCheck(verdict: SupportVerdict, onDevice: number): CrossCheck {

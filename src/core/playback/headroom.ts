@@ -20,8 +20,8 @@ export function carriedBy(
   rate: number,
 ): Carried | null {
   if (!meanServiceMs || !(rate > 0)) return null;
-  const [stage, ms] = (Object.entries(meanServiceMs) as [Carried['stage'], number][]).reduce(
-    (slowest, one) => (one[1] > slowest[1] ? one : slowest),
+  const [stage, ms] = (Object.entries(meanServiceMs) as [Carried['stage'], number][]).reduce((slowest, one) =>
+    one[1] > slowest[1] ? one : slowest,
   );
   if (!(ms > 0)) return null;
   const slotsPerSecond = 1_000 / ms;

@@ -1,7 +1,14 @@
 /** Something that the policy is told: it happened at a time on the caller's clock, µs, and took some. */
 export interface ToldEvent {
   readonly kind:
-    'read' | 'worked' | 'decoded' | 'taken' | 'passed' | 'refused' | 'first processed' | 'processed';
+    | 'read'
+    | 'worked'
+    | 'decoded'
+    | 'taken'
+    | 'passed'
+    | 'refused'
+    | 'first processed'
+    | 'processed';
   readonly at: number;
   readonly slot: number;
   readonly tookUs: number;

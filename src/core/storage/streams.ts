@@ -16,7 +16,11 @@ export interface StreamsArithmetic {
 
 /** What stopped the ramp: this host, which could not give a stand-in's bytes in time, the volume's data rate, its answers' time while rate was left, the number tried at most, or its end before either. */
 export type StreamsLimit =
-  'this machine' | 'data rate' | 'answer time' | 'most streams tried' | 'ended before';
+  | 'this machine'
+  | 'data rate'
+  | 'answer time'
+  | 'most streams tried'
+  | 'ended before';
 
 export interface StreamsSummary {
   /** Largest number of streams that missed no slot and did not fall behind. */

@@ -3,7 +3,13 @@ import type { PlaySound } from '../sound/playSound';
 import { emptyTrace, encodeTrace, type Trace } from '@/core/playback/trace';
 
 type TimeColumn =
-  'readStart' | 'readEnd' | 'decodeStart' | 'decodeEnd' | 'decodeDone' | 'processStart' | 'processEnd';
+  | 'readStart'
+  | 'readEnd'
+  | 'decodeStart'
+  | 'decodeEnd'
+  | 'decodeDone'
+  | 'processStart'
+  | 'processEnd';
 
 /**
  * Collects a run's trace. Times are held on the monotonic clock until t0 is

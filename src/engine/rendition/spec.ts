@@ -37,4 +37,5 @@ export type FromRendition =
   | Failed;
 
 export type ToRendition =
-  { readonly type: 'start'; readonly spec: RenditionSpec } | { readonly type: 'cancel' };
+  | { readonly type: 'start'; readonly spec: RenditionSpec }
+  | { readonly type: 'cancel' };

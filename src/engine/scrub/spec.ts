@@ -22,4 +22,5 @@ export type FromTimelineTrial =
   | Failed;
 
 export type ToTimelineTrial =
-  { readonly type: 'start'; readonly spec: TimelineTrialSpec } | { readonly type: 'cancel' };
+  | { readonly type: 'start'; readonly spec: TimelineTrialSpec }
+  | { readonly type: 'cancel' };

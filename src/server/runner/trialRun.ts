@@ -25,7 +25,9 @@ export interface RunParts {
 
 /** How a trial ended. */
 export type TrialEnd =
-  { readonly kind: 'done' | 'paused' } | BadEnd | { readonly kind: 'interrupted'; readonly message: string };
+  | { readonly kind: 'done' | 'paused' }
+  | BadEnd
+  | { readonly kind: 'interrupted'; readonly message: string };
 
 /** What a kind makes of what was saved. `outcome` is the answer, or why there is none. */
 export interface Judged<Kind extends TrialKind> {

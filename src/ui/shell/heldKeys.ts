@@ -53,8 +53,7 @@ export class HeldKeys {
     const due = this.keys;
     this.keys = [];
     for (const held of due) {
-      if (this.missing.size > 0)
-        this.keys.push(held); // the key before it leads to another page
+      if (this.missing.size > 0) this.keys.push(held); // the key before it leads to another page
       else if (this.nowMs() - held.atMs <= goodForMs) this.run(held.key);
     }
   }

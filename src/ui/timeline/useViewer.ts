@@ -43,7 +43,8 @@ export interface ViewerLook {
 }
 
 type PageCommand =
-  Exclude<ViewerCommand, { type: 'show' }> | Omit<Extract<ViewerCommand, { type: 'show' }>, 'jump'>;
+  | Exclude<ViewerCommand, { type: 'show' }>
+  | Omit<Extract<ViewerCommand, { type: 'show' }>, 'jump'>;
 
 /** The jumps of a page's viewer under the conditions of its look; others begin anew. */
 function useJumps({ scale, read, cold }: ViewerLook) {

@@ -13,7 +13,8 @@ export interface Aside {
  */
 export type Told<Settings> = {
   readonly [Key in Exclude<keyof Settings, 'kind'>]-?:
-    ((value: Settings[Key], settings: Settings) => Readonly<Record<string, string>>) | Aside;
+    | ((value: Settings[Key], settings: Settings) => Readonly<Record<string, string>>)
+    | Aside;
 };
 
 /** Settings as conditions, by name and in words. */
