@@ -105,35 +105,35 @@ export default tseslint.config(
   },
   // Tests run whole trial processes, with media of the demo, and ask routes as pages do.
   {
-    files: ['src/{engine,db,server}/**/__tests__/**'],
+    files: ['src/{engine,db,server}/**/testing/**', 'src/{engine,db,server}/**/*.test.ts'],
     rules: { 'import/no-restricted-paths': 'off' },
   },
   {
     files: ['src/{app,core,db,engine,server,ui}/**/*.{ts,tsx}'],
-    ignores: ['**/*.test.{ts,tsx}', '**/__tests__/**'],
+    ignores: ['**/*.test.{ts,tsx}', '**/testing/**'],
     rules: {
       'no-restricted-syntax': ['error', noSpread, ...noOwnFormat],
     },
   },
   {
     files: ['src/{app,ui}/**/*.{ts,tsx}'],
-    ignores: ['**/*.test.{ts,tsx}', '**/__tests__/**', 'src/app/api/**', 'src/ui/api.ts'],
+    ignores: ['**/*.test.{ts,tsx}', '**/testing/**', 'src/app/api/**', 'src/ui/api.ts'],
     rules: { 'no-restricted-syntax': ['error', noSpread, ...noOwnFormat, ...noAddress] },
   },
   {
     files: ['src/core/**/*.ts'],
-    ignores: ['**/*.test.ts', '**/__tests__/**'],
+    ignores: ['**/*.test.ts', '**/testing/**'],
     rules: { 'no-restricted-syntax': ['error', noSpread, noNow, ...noOwnFormat] },
   },
   // What machines read.
   {
-    files: ['src/core/formats/**', 'src/server/*Csv.ts', 'src/core/format.ts'],
-    ignores: ['**/__tests__/**'],
+    files: ['src/core/formats/**', 'src/server/**/*Csv.ts', 'src/core/format.ts'],
+    ignores: ['**/testing/**'],
     rules: { 'no-restricted-syntax': ['error', noSpread, noNow] },
   },
   {
     files: ['src/core/**/*.ts'],
-    ignores: ['**/*.test.ts', '**/__tests__/**'],
+    ignores: ['**/*.test.ts', '**/testing/**'],
     rules: {
       '@typescript-eslint/no-restricted-imports': [
         'error',
@@ -171,7 +171,7 @@ export default tseslint.config(
   },
   {
     files: ['src/{server,engine,demo}/**/*.ts'],
-    ignores: ['**/*.test.ts', '**/__tests__/**'],
+    ignores: ['**/*.test.ts', '**/testing/**'],
     rules: { '@typescript-eslint/no-restricted-imports': ['error', { patterns: [noSql] }] },
   },
   {
@@ -190,7 +190,7 @@ export default tseslint.config(
     },
   },
   {
-    files: ['**/*.test.{ts,tsx}', '**/__tests__/**', 'tests/**/*.ts'],
+    files: ['**/*.test.{ts,tsx}', '**/testing/**', 'tests/**/*.ts'],
     rules: { '@typescript-eslint/no-non-null-assertion': 'off' },
   },
 );

@@ -1,5 +1,5 @@
-import { endEarlyFields } from '@/ui/shell/earlyInput';
-import { leavePage } from '@/ui/shell/comingUp';
+import { endEarlyFields } from '@/ui/keys/earlyInput';
+import { leavePage } from '@/ui/keys/comingUp';
 
 endEarlyFields();
 

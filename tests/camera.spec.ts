@@ -1,8 +1,8 @@
 import { mkdir, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import { expect, test, type Page } from '@playwright/test';
-import { writeTestMedia } from '@/engine/__tests__/testMedia';
-import { splitTake } from '@/engine/__tests__/splitTake';
+import { writeTestMedia } from '@/engine/testing/testMedia';
+import { splitTake } from '@/engine/testing/splitTake';
 import { expectAccessible } from './access';
 import { beginTrial, clipId, ensureVolume, query, statusOf, testFolder } from './helpers';
 

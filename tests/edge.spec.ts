@@ -4,11 +4,11 @@ import { join } from 'node:path';
 import { expect, test } from '@playwright/test';
 import pg from 'pg';
 import { routes, type RouteFacts, type RouteName } from '../src/core/asked/routes';
-import { least, most, sampleBundle, sampleTrial, wild } from '../src/core/formats/__tests__/bundleSamples';
+import { least, most, sampleBundle, sampleTrial, wild } from '../src/core/formats/testing/bundleSamples';
 import { trialHref, trialKinds } from '../src/core/kinds/kinds';
 import { trialInputs } from '../src/core/asked/trials';
-import { bodyTypeOf } from '../src/core/edge/guard';
-import { keptText } from '../src/db/__tests__/keptText';
+import { bodyTypeOf } from '../src/core/asked/guard';
+import { keptText } from '../src/db/testing/keptText';
 import { hostileIds, mutations, sampleOf, type Known, type Told } from './hostile';
 import { buildTestLoad, ensureVolume, pidOf, query } from './helpers';
 

@@ -3,10 +3,10 @@ import { cookies, headers } from 'next/headers';
 import type { ReactNode } from 'react';
 import { ThemeProvider } from 'next-themes';
 import './globals.css';
-import { earlyScript } from '@/ui/shell/earlyInput';
+import { earlyScript } from '@/ui/keys/earlyInput';
 import { firstStepsCookie } from '@/ui/shell/cookies';
 import { Shell } from '@/ui/shell/Shell';
-import { statusOrNull } from '@/server/page';
+import { statusOrNull } from '@/server/platform/page';
 
 export const metadata: Metadata = {
   title: { default: 'Navvy', template: '%s · Navvy' },

@@ -1,6 +1,6 @@
 import { redirect } from 'next/navigation';
-import { briefsOfRig } from '@/server/briefs';
-import { statusOrNull } from '@/server/page';
+import { briefsOfRig } from '@/server/decide/briefs';
+import { statusOrNull } from '@/server/platform/page';
 
 /** Leads to the first section where something is missing, else to the newest brief, else to the trials. */
 export default async function Home() {

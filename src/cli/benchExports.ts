@@ -9,7 +9,7 @@ import { replayedWork } from '@/core/tasks/heldBack';
 import { simulateTask, taskStages, type TaskStage } from '@/core/tasks/pipeline';
 import { summariseTask } from '@/core/tasks/taskSummary';
 import { sideBySide } from '@/core/timeline/loads';
-import { hear, WatchedProcess } from '@/server/runner/watchedProcess';
+import { hear, WatchedProcess } from '@/server/runner/shared/watchedProcess';
 import { exportWork } from '@/engine/task/exportWork';
 import type { FromTask, TaskSpec } from '@/engine/task/spec';
 import type { BenchRow } from './bench';

@@ -1,8 +1,8 @@
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { formatSamples } from '@/engine/__tests__/formatSamples';
-import { writeTestMedia } from '@/engine/__tests__/testMedia';
+import { formatSamples } from '@/engine/testing/formatSamples';
+import { writeTestMedia } from '@/engine/testing/testMedia';
 import type { BenchRow } from './bench';
 import { decodeTrialRow, meanRow } from './benchMedia';
 

@@ -8,7 +8,7 @@ import { getRig } from '@/db/queries/rigs';
 import { getTrial } from '@/db/queries/trials';
 import { listVolumes } from '@/db/queries/volumes';
 import { thisRigId } from '@/engine/rig';
-import type { TrialListPage } from '@/server/trialList';
+import type { TrialListPage } from '@/server/trials/trialList';
 import type { BenchRow } from './bench';
 import { askTrial, untilEnded, withPage } from './benchPage';
 

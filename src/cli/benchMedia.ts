@@ -15,15 +15,15 @@ import {
   readBackTimeUs,
 } from '@/core/decode/standIns';
 import { demoClips } from '@/demo/clips';
-import { StandInDecoder, standInUnits } from '@/engine/decode/standInDecoder';
-import { frameBytes } from '@/engine/decode/window';
-import { packetOf } from '@/engine/playback/decoder';
+import { StandInDecoder, standInUnits } from '@/engine/codec/standInDecoder';
+import { frameBytes } from '@/engine/codec/window';
+import { packetOf } from '@/engine/codec/decoder';
 import { evict } from '@/engine/media/coldFile';
 import { openMedia } from '@/engine/media/mediaBytes';
 import { probeClip } from '@/engine/media/probe';
 import { thisRigId } from '@/engine/rig';
 import type { FromDecode } from '@/engine/decode/spec';
-import { hear, WatchedProcess } from '@/server/runner/watchedProcess';
+import { hear, WatchedProcess } from '@/server/runner/shared/watchedProcess';
 import type { BenchRow } from './bench';
 import { nativeRate, threads } from './benchNative';
 import { visitTimes, withPage } from './benchPage';

@@ -5,7 +5,7 @@ import { deliveries } from '@/core/tasks/exportCodecs';
 import { listClips } from '@/db/queries/clips';
 import { listVolumes } from '@/db/queries/volumes';
 import { thisRigId } from '@/engine/rig';
-import { requireTrial } from '@/server/trialQueue';
+import { requireTrial } from '@/server/platform/trialQueue';
 import type { BenchRow } from './bench';
 import { askTrial, untilEnded, withPage } from './benchPage';
 import { home } from './home';

@@ -13,7 +13,7 @@ import { processorTimeOf } from '@/engine/rig';
 import { alignedBuffer } from '@/engine/media/coldFile';
 import { fillTestBlock } from '@/engine/storage/testFile';
 import type { FromStorage } from '@/engine/storage/spec';
-import { hear, WatchedProcess } from '@/server/runner/watchedProcess';
+import { hear, WatchedProcess } from '@/server/runner/shared/watchedProcess';
 import type { BenchRow } from './bench';
 import { home, paths } from './home';
 import type { ThroughputSettings } from '@/core/kinds/throughput';

@@ -16,12 +16,12 @@ import { emptyTimeline, lengthOf, wholePicture, type Item, type Timeline } from 
 import { clipTimelinePrefix, putTimeline, removeTimeline } from '@/db/queries/timelines';
 import { demoLook } from '@/demo/timelines';
 import { monotonicUs } from '@/engine/clock';
-import { Decoder, packetOf } from '@/engine/playback/decoder';
+import { Decoder, packetOf } from '@/engine/codec/decoder';
 import { thisRigId } from '@/engine/rig';
 import { ScrubRun } from '@/engine/scrub/scrubRun';
-import { FrameAccess } from '@/engine/timeline/frameAccess';
+import { FrameAccess } from '@/engine/codec/frameAccess';
 import { OpenTimeline } from '@/engine/timeline/openTimeline';
-import { playbackRaster } from '@/engine/playback/processor';
+import { playbackRaster } from '@/engine/codec/processor';
 import { forDisplay } from '@/engine/codec/depth';
 import { describeGraph, type GraphLayer } from '@/engine/timeline/pictureGraph';
 import { SlotAccess } from '@/engine/timeline/slotAccess';

@@ -6,7 +6,7 @@ export const projectRoot = fileURLToPath(new URL('../../', import.meta.url));
 
 /** Where each process and each thread of one begins. */
 export const processes = {
-  trial: 'src/engine/playback/trialProcess.ts',
+  trial: 'src/engine/trial/trialProcess.ts',
   sound: 'src/engine/sound/soundWorker.ts',
   presenter: 'src/engine/playback/presenterWorker.ts',
   pulse: 'src/engine/pulse/pulseWorker.ts',
@@ -14,7 +14,7 @@ export const processes = {
   storage: 'src/engine/storage/storageProcess.ts',
   storageWorker: 'src/engine/storage/blockWorker.ts',
   decode: 'src/engine/decode/decodeProcess.ts',
-  media: 'src/engine/media/mediaProcess.ts',
+  media: 'src/engine/library/mediaProcess.ts',
   rendition: 'src/engine/rendition/renditionProcess.ts',
   timeline: 'src/engine/scrub/timelineProcess.ts',
   openingLane: 'src/engine/opening/openingLane.ts',

@@ -8,9 +8,9 @@ import { readFrameCode } from '@/core/media/frameCode';
 import { renditionPresets } from '@/core/rendition/presets';
 import { seededRandom } from '@/core/stats/random';
 import { exportCodecs } from '@/core/tasks/exportCodecs';
-import { formatSamples, pictureSamples } from '@/engine/__tests__/formatSamples';
-import { writeTestMedia } from '@/engine/__tests__/testMedia';
-import { FrameReader } from '@/engine/media/frameReader';
+import { formatSamples, pictureSamples } from '@/engine/testing/formatSamples';
+import { writeTestMedia } from '@/engine/testing/testMedia';
+import { FrameAccess } from '@/engine/codec/frameAccess';
 import { lumaReader } from '@/engine/media/luma';
 import { probeClip } from '@/engine/media/probe';
 import type { ProbedClip } from '@/engine/media/streamFacts';
@@ -42,7 +42,7 @@ const kept = (good: number, all: number): string =>
 /** Frames that came out, and showed their number where that can be read, of those that were asked for. */
 async function shown(path: string, clip: ProbedClip, slots: readonly number[]): Promise<number> {
   const { setup, packets, format } = clip;
-  const reader = await FrameReader.open({ path, setup, packets, rate: format.rate });
+  const reader = await FrameAccess.open({ path, setup, packets, rate: format.rate });
   let good = 0;
   try {
     for (const slot of slots) {

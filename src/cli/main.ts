@@ -104,7 +104,7 @@ async function reset(): Promise<void> {
     await migrateDatabase(cluster.url, paths.migrations);
     const { removeDemoData } = await import('@/db/queries/demo');
     const { listDemoPrerenders } = await import('@/db/queries/prerenders');
-    const { discardPrerender } = await import('@/server/prerenders');
+    const { discardPrerender } = await import('@/server/timelines/prerenders');
     for (const rendered of await listDemoPrerenders()) await discardPrerender(rendered);
     const { volumes, trials } = await removeDemoData();
     rmSync(paths.media, { recursive: true, force: true });

@@ -1,7 +1,7 @@
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { metrics } from '@/core/kinds/kinds';
-import { listInput } from '@/server/trialList';
+import { listInput } from '@/server/trials/trialList';
 import { projectRoot } from './bundle';
 import { schemasOf, type Json } from './typeSchemas';
 

@@ -10,10 +10,10 @@ import { failingCardClip } from '@/demo/clips';
 import { madeUpBundles, madeUpRigIds, scenarioStreams, type RigClip } from '@/demo/rigs';
 import { demoVolumes } from '@/demo/volumes';
 import { thisRigId } from '@/engine/rig';
-import { measureCells, readBriefPage } from '@/server/briefs';
-import { importBundle } from '@/server/bundles';
-import { loadTimelineId } from '@/server/decision';
-import { closeQueue } from '@/server/queue';
+import { measureCells, readBriefPage } from '@/server/decide/briefs';
+import { importBundle } from '@/server/trials/bundles';
+import { loadTimelineId } from '@/server/decide/decision';
+import { closeQueue } from '@/server/platform/queue';
 import { paths } from './home';
 
 /** Address of the demo's brief. */

@@ -20,7 +20,7 @@ import { sideBySide } from '@/core/timeline/loads';
 import { lengthOf, type MediaRef } from '@/core/timeline/model';
 import { demoVolumes, type DemoVolume } from './volumes';
 import type { RigConditions } from '@/core/kinds/shared/conditions';
-import type { MediaUse } from '@/core/playback/subject';
+import type { MediaUse } from '@/core/timeline/subject';
 import type { RigIdentity } from '@/core/rig/identity';
 
 /** A clip of the demo as the made-up rigs play it. */

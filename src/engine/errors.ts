@@ -102,3 +102,8 @@ export function fileError(error: unknown, what: string): EngineError {
 
 /** The same in words. */
 export const fileErrorMessage = (error: unknown, what: string): string => fileError(error, what).message;
+
+/** @throws EngineError naming the step when its code is an error's */
+export function check(code: number, step: string): void {
+  if (code < 0) throw new EngineError('step-failed', { step, code });
+}

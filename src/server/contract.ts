@@ -1,5 +1,5 @@
-import type { TrialListPage } from './trialList';
-import type { TrialPage } from './trialPage';
+import type { TrialListPage } from './trials/trialList';
+import type { TrialPage } from './trials/trialPage';
 
 /** What scripts may rely on, as `docs/openapi.json` tells it: `./navvy openapi` makes that file of these types. */
 

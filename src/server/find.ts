@@ -4,9 +4,9 @@ import { dateTime } from '@/core/format';
 import { kindNames } from '@/core/kinds/kinds';
 import { plainName } from '@/core/simulated';
 import { findNamed, type NamedKind } from '@/db/queries/find';
-import { readLibrary } from './clipList';
-import { currentRigId } from './rig';
-import { readTrialList } from './trialList';
+import { readLibrary } from './library/clipList';
+import { currentRigId } from './platform/rig';
+import { readTrialList } from './trials/trialList';
 
 /** Something that a person finds by its name, and where its page is. */
 export interface FoundPage {

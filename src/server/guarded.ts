@@ -1,5 +1,5 @@
 import type { IncomingMessage, ServerResponse } from 'node:http';
-import { refusalOf } from '@/core/edge/guard';
+import { refusalOf } from '@/core/asked/guard';
 import type { Refused } from './contract';
 
 const first = (value: string | string[] | undefined) => (Array.isArray(value) ? value[0] : value);

@@ -1,8 +1,8 @@
-import './leash';
+import './platform/leash';
 import { randomBytes } from 'node:crypto';
 import { createServer } from 'node:http';
 import next from 'next';
-import { answerHeaders, loopbackHosts } from '@/core/edge/guard';
+import { answerHeaders, loopbackHosts } from '@/core/asked/guard';
 import { refused } from './guarded';
 
 /**

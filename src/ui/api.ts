@@ -1,5 +1,5 @@
 import type { IdsOf, RouteName, SentTo } from '@/core/asked/routes';
-import type { Given } from '@/server/answers';
+import type { Given } from '@/server/platform/answers';
 
 /** A request the server refused, with its message for the person and the field at fault. */
 export class ApiError extends Error {

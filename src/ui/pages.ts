@@ -6,14 +6,14 @@ import type * as cameraFormats from '@/db/queries/cameraFormats';
 import type { PlanListRow as PlanRecord } from '@/db/queries/plans';
 import type * as rigs from '@/db/queries/rigs';
 import type * as volumes from '@/db/queries/volumes';
-import type * as briefs from '@/server/briefs';
-import type * as decode from '@/server/decode';
-import type * as media from '@/server/media';
-import type * as plans from '@/server/plans';
-import type * as prerenders from '@/server/prerenders';
-import type * as renditions from '@/server/renditions';
-import type * as rig from '@/server/rig';
-import type * as storage from '@/server/storage';
+import type * as briefs from '@/server/decide/briefs';
+import type * as decode from '@/server/library/decode';
+import type * as media from '@/server/library/media';
+import type * as plans from '@/server/decide/plans';
+import type * as prerenders from '@/server/timelines/prerenders';
+import type * as renditions from '@/server/library/renditions';
+import type * as rig from '@/server/platform/rig';
+import type * as storage from '@/server/library/storage';
 
 /** What pages are made of, as they have it: from the server when they are drawn, and through JSON from then on. */
 export type BriefRow = AsJson<BriefRecord>;

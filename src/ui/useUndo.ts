@@ -1,7 +1,7 @@
 'use client';
 import { useCallback, useMemo, useState } from 'react';
 import { commit, historyOf, redo, undo } from '@/core/timeline/history';
-import { useCommands } from './shell/commands';
+import { useCommands } from './keys/commands';
 
 /** A value with undo and redo, by Ctrl+Z and Ctrl+Y. @param group heading of the keys */
 export function useUndo<Value>(initial: Value, group: string) {

@@ -1,6 +1,6 @@
 import type { Metadata } from 'next';
-import { briefsOfRig } from '@/server/briefs';
-import { page } from '@/server/page';
+import { briefsOfRig } from '@/server/decide/briefs';
+import { page } from '@/server/platform/page';
 import { BriefsView } from '@/ui/choose/BriefsView';
 
 export const metadata: Metadata = { title: 'Choose' };

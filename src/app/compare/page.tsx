@@ -1,9 +1,9 @@
 import type { Metadata } from 'next';
 import { leastThatMatters } from '@/core/compare/compare';
-import { readCompareChoices } from '@/server/compareChoices';
-import { compareSides } from '@/server/comparisons';
-import { RequestError } from '@/server/errors';
-import { page } from '@/server/page';
+import { readCompareChoices } from '@/server/decide/compareChoices';
+import { compareSides } from '@/server/decide/comparisons';
+import { RequestError } from '@/server/platform/errors';
+import { page } from '@/server/platform/page';
 import { ChooseSides } from '@/ui/compare/ChooseSides';
 import { CompareView } from '@/ui/compare/CompareView';
 

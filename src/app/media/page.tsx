@@ -1,7 +1,7 @@
 import type { Metadata } from 'next';
-import { volumesOfRig } from '@/server/library';
-import { readLibraryPart, type LibraryQuery } from '@/server/clipList';
-import { page } from '@/server/page';
+import { volumesOfRig } from '@/server/library/library';
+import { readLibraryPart, type LibraryQuery } from '@/server/library/clipList';
+import { page } from '@/server/platform/page';
 import { LibraryView } from '@/ui/media/LibraryView';
 
 export const metadata: Metadata = { title: 'Media' };

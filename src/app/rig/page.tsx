@@ -1,6 +1,6 @@
 import type { Metadata } from 'next';
-import { page } from '@/server/page';
-import { readRigPage } from '@/server/rig';
+import { page } from '@/server/platform/page';
+import { readRigPage } from '@/server/platform/rig';
 import { RigView } from '@/ui/rig/RigView';
 
 export const metadata: Metadata = { title: 'Rig' };

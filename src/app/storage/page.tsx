@@ -1,6 +1,6 @@
 import type { Metadata } from 'next';
-import { page } from '@/server/page';
-import { readStoragePage } from '@/server/storage';
+import { page } from '@/server/platform/page';
+import { readStoragePage } from '@/server/library/storage';
 import { VolumeList } from '@/ui/storage/VolumeList';
 
 export const metadata: Metadata = { title: 'Storage' };

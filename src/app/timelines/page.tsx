@@ -1,7 +1,7 @@
 import type { Metadata } from 'next';
-import { firstClip } from '@/server/clipList';
-import { page } from '@/server/page';
-import { timelinesOfRig } from '@/server/timelines';
+import { firstClip } from '@/server/library/clipList';
+import { page } from '@/server/platform/page';
+import { timelinesOfRig } from '@/server/timelines/timelines';
 import { TimelinesView } from '@/ui/timeline/TimelinesView';
 
 export const metadata: Metadata = { title: 'Timelines' };

@@ -1,9 +1,9 @@
 import type { Metadata } from 'next';
 import Link from 'next/link';
-import { usableDevices } from '@/server/decode';
-import { firstClip } from '@/server/clipList';
-import { page } from '@/server/page';
-import { readListPart, type ListQuery } from '@/server/trialList';
+import { usableDevices } from '@/server/library/decode';
+import { firstClip } from '@/server/library/clipList';
+import { page } from '@/server/platform/page';
+import { readListPart, type ListQuery } from '@/server/trials/trialList';
 import { Empty } from '@/ui/parts/Empty';
 import { StartForm } from '@/ui/trials/StartForm';
 import { TrialList } from '@/ui/trials/TrialList';

@@ -1,4 +1,4 @@
-import { normal } from '../stats/__tests__/noise';
+import { normal } from '../stats/testing/noise';
 import { seededRandom } from '../stats/random';
 import { holm, rankSumChance } from '../stats/rankSum';
 import { against, countedValues, basesOf, compareAll, differences, type Metric, type Side } from './compare';

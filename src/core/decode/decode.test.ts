@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { bootstrapMedian } from '../stats/bootstrap';
-import { normal } from '../stats/__tests__/noise';
+import { normal } from '../stats/testing/noise';
 import { meanInterval } from '../stats/meanInterval';
 import { seededRandom } from '../stats/random';
 import { decodeSentence } from '../sentences/decode';

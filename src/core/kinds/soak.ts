@@ -3,7 +3,7 @@ import { isRecord } from '../record';
 import { mixed, number, object } from '../edge/strict';
 import { soundWords } from '../playback/sound';
 import type { PlaybackSettings } from '../playback/settings';
-import type { TimelineSubject } from '../playback/subject';
+import type { TimelineSubject } from '../timeline/subject';
 import type { SoakRecord, SoakSummary } from '../tasks/soak';
 import { analysis, type AnalysisSettings } from './analysis';
 import { exporting, type ExportSettings } from './export';

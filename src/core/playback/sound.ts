@@ -1,6 +1,6 @@
 import { mean } from '../stats/quantiles';
 import type { SoundChoice } from './settings';
-import type { Played } from './subject';
+import type { Played } from '../timeline/subject';
 import type { Trace } from './trace';
 
 /** Sound of what was played, each kind once, in words: "stereo AAC, 48 kHz". Empty where it has none that could be played. */

@@ -1,10 +1,11 @@
 import { count, duration, fixed, milliseconds, percent, quantity, times, upTo } from '../format';
-import { type TaskSummary, timesLength } from '../kinds/shared/task';
+import type { TaskSummary } from '../kinds/shared/task';
 import type { AnalysisFound } from '../tasks/analysis';
 import { type HeldBack, stageNouns } from '../tasks/heldBack';
 import { type OpeningSummary, openingNouns } from '../tasks/opening';
 import type { OutputProof } from '../tasks/outputProof';
 import type { SoakSummary } from '../tasks/soak';
+import { timesLength } from '../tasks/taskSummary';
 
 /** What a task took and why, in a sentence or two. @param verb what it did, as "Exported" @param of what it made or worked through */
 export function taskSentence(verb: string, summary: TaskSummary, of = 'media'): string {

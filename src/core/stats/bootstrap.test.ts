@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { bootstrapMedian, fewestForRatio, ratioOf, resampled } from './bootstrap';
-import { normal } from './__tests__/noise';
+import { normal } from './testing/noise';
 import { seededRandom } from './random';
 
 /** The ratio of two samples, each drawn by itself. */

@@ -51,3 +51,11 @@ function steadyRate(windows: TaskRecord['windows']): TaskSummary['framesPerSecon
   const [p5 = 0, p50 = 0, p95 = 0] = quantiles(steady, [0.05, 0.5, 0.95]);
   return { p5, p50, p95 };
 }
+
+/** "1.80 times its length": how long it took for what it made. */
+export function timesLength({
+  elapsedMs,
+  mediaSeconds,
+}: Pick<TaskSummary, 'elapsedMs' | 'mediaSeconds'>): number | null {
+  return mediaSeconds > 0 ? elapsedMs / 1000 / mediaSeconds : null;
+}

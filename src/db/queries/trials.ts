@@ -1,6 +1,6 @@
 import { and, arrayOverlaps, asc, count, desc, eq, getTableColumns, inArray, or, sql } from 'drizzle-orm';
 import type { TrialKind } from '@/core/kinds/kinds';
-import type { TimelineSubject } from '@/core/playback/subject';
+import type { TimelineSubject } from '@/core/timeline/subject';
 import type { PlaybackSummary } from '@/core/playback/summary';
 import { database } from '../client';
 import { records, samples, slotCharges, traceBatches, trials, type TrialStatus } from '../schema';

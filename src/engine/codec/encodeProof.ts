@@ -9,7 +9,7 @@ import {
 } from 'node-av/lib';
 import type { DeviceEncoding } from '@/core/decode/device';
 import { encodersOfKind, type DeviceEncoder } from '@/core/tasks/encodeDevices';
-import { decodeProof, proofFrames, proofHeight, proofWidth, rampFrame } from '../decode/deviceProof';
+import { decodeProof, proofFrames, proofHeight, proofWidth, rampFrame } from './deviceProof';
 import { DeviceFrames } from './deviceFrames';
 import { CodecEncoder } from './pictureEncoder';
 

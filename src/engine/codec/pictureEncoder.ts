@@ -7,7 +7,7 @@ import {
   type Rational,
   type Stream,
 } from 'node-av/lib';
-import { check } from '../rendition/source';
+import { check } from '../errors';
 import type { DeviceFrames } from './deviceFrames';
 import { openVideoEncoder, type VideoEncoderChoice } from './videoEncoder';
 

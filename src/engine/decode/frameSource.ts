@@ -22,8 +22,8 @@ import { monotonicUs } from '../clock';
 import { openDevice } from '../codec/deviceFrames';
 import { EngineError } from '../errors';
 import type { CodecSetup } from '../media/streamFacts';
-import { decoderContext, refusedClip } from '../playback/decoder';
-import { mostErrorsInRow, Refusals } from '../playback/refusals';
+import { decoderContext, refusedClip } from '../codec/decoder';
+import { mostErrorsInRow, Refusals } from '../codec/refusals';
 
 /** Something that turns packets into frames, one call at a time on this thread, as a command-line decoder does. */
 export interface FrameSource {

@@ -7,12 +7,12 @@ import { nextStreams } from '@/core/storage/ramp';
 import { toNumber } from '@/core/time/rational';
 import { monotonicUs, sleepUs } from '../clock';
 import { EngineError } from '../errors';
-import type { VideoDecoder } from '../playback/decoder';
-import { clipMedia } from '../playback/feedSource';
-import { Processor } from '../playback/processor';
-import { RunDevices } from './runDevices';
+import type { VideoDecoder } from '../codec/decoder';
+import { clipMedia } from '../codec/openMedia';
+import { Processor } from '../codec/processor';
+import { RunDevices } from '../codec/runDevices';
 import type { DecodeSpec, FromDecode } from './spec';
-import { freeWindow, loadWindow, type PacketWindow } from './window';
+import { freeWindow, loadWindow, type PacketWindow } from '../codec/window';
 import type { DecodeStreamsSettings } from '@/core/kinds/decodeStreams';
 import { mostRampSteps } from '@/core/storage/limits';
 

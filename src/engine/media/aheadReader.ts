@@ -1,5 +1,5 @@
 import type { PacketTable } from '@/core/media/packetTable';
-import type { BytesReader } from './frameReader';
+import type { BytesReader } from './plainReader';
 
 /** Packets that are asked for, each by a lane of its own. */
 interface UnderWay {

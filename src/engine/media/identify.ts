@@ -34,7 +34,7 @@ import { isDropFrameText } from '@/core/time/timecode';
 import { rational, type Rational } from '@/core/time/rational';
 import { timingOf } from '@/core/media/timing';
 import { openInPlace } from '../inPlace';
-import { decodeFailure } from '../playback/decodeFailure';
+import { decodeFailure } from '../decodeFailure';
 
 /** Packets given to the decoder before it is taken to have nothing to show. */
 const mostPackets = 64;

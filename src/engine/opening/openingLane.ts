@@ -4,10 +4,10 @@ import { Log, type FormatContext } from 'node-av/lib';
 import type { OpeningPart, OpeningStep } from '@/core/tasks/opening';
 import { monotonicUs } from '../clock';
 import { errorCode, EngineError } from '../errors';
-import { FrameReader } from '../media/frameReader';
-import { audioPeaks, makeStrip, openedInput } from '../media/preview';
+import { FrameAccess } from '../codec/frameAccess';
+import { audioPeaks, makeStrip, openedInput } from '../library/preview';
 import type { FromLane, LaneClip, LaneStart, ToLane } from './laneShared';
-import { PacedFile } from './pacedFile';
+import { PacedFile } from '../storage/pacedFile';
 
 /** The thread that opens one clip after the other: what the container says, its thumbnails, its sound peaks. */
 const { threads, direct, stop: stopWord, begun } = workerData as LaneStart;
@@ -92,7 +92,7 @@ async function openToPicture(clip: LaneClip): Promise<void> {
   const { file } = open;
   try {
     const shown = await stepped(clip, file, 'picture', async () => {
-      const reader = await FrameReader.open(clip, bytesOf(file), threads);
+      const reader = await FrameAccess.open(clip, bytesOf(file), threads);
       try {
         const frame = await reader.frame(0);
         frame?.free();
@@ -115,7 +115,7 @@ async function makeWhole(clip: LaneClip): Promise<void> {
   const bytes = bytesOf(file);
   try {
     await stepped(clip, file, 'pictures', async () =>
-      makeStrip(clip, await FrameReader.open(clip, bytes, threads), 1, moved),
+      makeStrip(clip, await FrameAccess.open(clip, bytes, threads), 1, moved),
     );
     await stepped(clip, file, 'sound', () => audioPeaks(input, moved));
     if (file.failure) throw file.failure;

@@ -3,12 +3,12 @@ import type { OpeningSettings } from '@/core/kinds/opening';
 import type { TimelineTrialProgress } from '@/core/kinds/shared/timeline';
 import type { OpenedClip, OpeningRecord, OpeningStep } from '@/core/tasks/opening';
 import { firstShown } from '@/core/timeline/flatten';
-import { playbackRaster } from '../playback/processor';
+import { playbackRaster } from '../codec/processor';
 import type { OpenTimeline } from '../timeline/openTimeline';
 import { SlotAccess } from '../timeline/slotAccess';
 import { SlotProcessor } from '../timeline/slotProcessor';
 import type { TimelineSpec } from '../timeline/spec';
-import { laneClips } from './laneClips';
+import { laneClips } from '../timeline/laneClips';
 import { Lane, LaneSignals, type LaneHeard } from './lane';
 import type { LaneClip, ToLane } from './laneShared';
 

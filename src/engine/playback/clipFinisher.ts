@@ -1,6 +1,6 @@
 import { readFrameCode } from '@/core/media/frameCode';
 import type { SlotFinisher, SlotFrames } from './feedSource';
-import { greenAt, type ProcessedPicture, type Processor } from './processor';
+import { greenAt, type ProcessedPicture, type Processor } from '../codec/processor';
 import type { TraceRecorder } from './traceRecorder';
 
 /** Makes a clip's pictures: scaled to the playback raster, nothing else. */

@@ -1,36 +1,19 @@
 import type { Frame, Packet } from 'node-av/lib';
 import { rangesOf, type RunFaults } from '@/core/media/faults';
-import type { Format } from '@/core/media/format';
-import type { PacketTable } from '@/core/media/packetTable';
 import { wholeUnit, type FeedRows, type SlotRows } from '@/core/playback/backlog';
 import type { CourseFeed, CoursePlan, FeedUse } from '@/core/timeline/course';
 import type { Raster } from '@/core/timeline/deviceRaster';
 import { offsetsOfUses } from '@/core/timeline/parts';
 import { monotonicUs } from '../clock';
-import { RunDevices, type OpenDecoder } from '../decode/runDevices';
+import type { OpenDecoder } from '../codec/decoder';
+import { RunDevices } from '../codec/runDevices';
 import { EngineError } from '../errors';
-import type { BytesReader } from '../media/frameReader';
-import type { CodecSetup } from '../media/streamFacts';
-import { FeedDecoder } from '../timeline/feedDecoder';
-import { packetOfRow, type WatchThreads } from './decoder';
-import type { FaultLog } from './faultLog';
+import type { BytesReader } from '../media/plainReader';
+import { FeedDecoder } from '../codec/feedDecoder';
+import { packetOfRow, type WatchThreads } from '../codec/decoder';
+import { clipMedia, type OpenMedia } from '../codec/openMedia';
 import type { PlaySource } from './playSource';
-import type { ProcessedPicture } from './processor';
-
-/** A clip that a run uses, ready to be read. */
-export interface OpenMedia {
-  readonly setup: CodecSetup;
-  readonly format: Format;
-  readonly rate: { readonly num: number; readonly den: number };
-  readonly packets: PacketTable;
-  readonly intra: boolean;
-  /** What decoders tell of its frames that are not whole. */
-  readonly faults: FaultLog;
-  /** As messages name it at the beginning of a sentence; absent: "This clip". */
-  readonly name?: string | undefined;
-  /** A reader for one feed: each reads on its own. */
-  readonly openReader: () => Promise<BytesReader>;
-}
+import type { ProcessedPicture } from '../codec/processor';
 
 /** Frames per layer of a slot; null where there is none. */
 export type SlotFrames = readonly (Frame | null)[];
@@ -329,9 +312,6 @@ export class FeedSource implements PlaySource<SlotFrames> {
     await this.options.finisher.close();
   }
 }
-
-/** The medium of a clip that is played by itself. */
-export const clipMedia = '';
 
 /** The feed of a clip played by itself. */
 export function clipFeed(

@@ -1,6 +1,6 @@
 import type { RunFaults } from '@/core/media/faults';
 import type { FeedRows, SlotRows } from '@/core/playback/backlog';
-import type { ProcessedPicture } from './processor';
+import type { ProcessedPicture } from '../codec/processor';
 
 /** Where a player's slots come from: one clip, or a timeline of several. `Decoded` is what decoding a slot gives. */
 export interface PlaySource<Decoded> {

@@ -1,5 +1,5 @@
 import type { FrameGraph } from '@/core/playback/work';
-import type { RunDevices } from '../decode/runDevices';
+import type { RunDevices } from '../codec/runDevices';
 import type { LaneClip } from '../opening/laneShared';
 import type { SoundJob } from '../sound/soundShared';
 import type { PlaySource } from './playSource';

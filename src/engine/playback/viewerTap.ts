@@ -1,7 +1,7 @@
 import { AV_PIX_FMT_YUVJ420P, SWS_POINT, type AVPixelFormat } from 'node-av/constants';
 import { Packet, SoftwareScaleContext, type CodecContext, type Frame } from 'node-av/lib';
 import { jpegFrame, openJpegEncoder } from '../media/jpeg';
-import type { ProcessedPicture } from './processor';
+import type { ProcessedPicture } from '../codec/processor';
 
 /** A picture of any pixel format; all that one tap is given have the same size. */
 export type ViewedPicture = Pick<ProcessedPicture, 'frame' | 'width' | 'height'>;

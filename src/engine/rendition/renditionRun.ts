@@ -37,12 +37,13 @@ import { FramePool } from '../codec/framePool';
 import { openVideoEncoder } from '../codec/videoEncoder';
 import { EngineError } from '../errors';
 import { HeldFolder } from '../inPlace';
-import { isConcealed } from '../playback/faultLog';
-import { mostErrorsInRow } from '../playback/refusals';
+import { isConcealed } from '../codec/faultLog';
+import { mostErrorsInRow } from '../codec/refusals';
 import { FrameGaps, type FilledFrame } from './gaps';
 import { FrameNoter } from './notes';
 import { StageQueue } from './queue';
-import { check, Source } from './source';
+import { check } from '../errors';
+import { Source } from './source';
 import type { FromRendition, RenditionSpec } from './spec';
 import type { RenditionStage, RenditionWork } from '@/core/rendition/work';
 

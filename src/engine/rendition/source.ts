@@ -1,14 +1,9 @@
 import { AVMEDIA_TYPE_VIDEO, FF_THREAD_FRAME, FF_THREAD_SLICE, type AVThreadType } from 'node-av/constants';
 import { Codec, CodecContext, type FormatContext, type Stream } from 'node-av/lib';
-import { EngineError } from '../errors';
+import { check, EngineError } from '../errors';
 import { MediaFile } from '../media/container';
-import { Refusals } from '../playback/refusals';
+import { Refusals } from '../codec/refusals';
 import type { RenditionSpec } from './spec';
-
-/** @throws EngineError naming the step when its code is an error's */
-export function check(code: number, step: string): void {
-  if (code < 0) throw new EngineError('step-failed', { step, code });
-}
 
 /** The file a rendition is made from, open for decoding. */
 export class Source {

@@ -13,7 +13,7 @@ import type { EffectKind, EffectSettings, Timeline } from '@/core/timeline/model
 import { inDepth } from '../codec/inDepth';
 import { EngineError } from '../errors';
 import type { OpenTimeline } from '../timeline/openTimeline';
-import { playbackRaster } from '../playback/processor';
+import { playbackRaster } from '../codec/processor';
 import { processPairs } from '../timeline/processTime';
 import { SlotAccess } from '../timeline/slotAccess';
 import { SlotProcessor } from '../timeline/slotProcessor';

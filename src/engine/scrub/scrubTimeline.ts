@@ -4,7 +4,7 @@ import type { Gesture } from '@/core/scrub/gesture';
 import { flattenSlot } from '@/core/timeline/flatten';
 import type { Timeline } from '@/core/timeline/model';
 import { hostClock, type Clock } from '../clock';
-import { playbackRaster } from '../playback/processor';
+import { playbackRaster } from '../codec/processor';
 import type { OpenTimeline } from '../timeline/openTimeline';
 import { SlotAccess } from '../timeline/slotAccess';
 import { SlotProcessor } from '../timeline/slotProcessor';

@@ -5,7 +5,7 @@ import { packetTableFrom } from '@/core/media/packetTable';
 import { decodeSoundTable } from '@/core/media/soundTable';
 import { monotonicUs } from '../clock';
 import { errorCode, fileError } from '../errors';
-import { PacedFile } from '../opening/pacedFile';
+import { PacedFile } from '../storage/pacedFile';
 import { SlotSound } from './slotSound';
 import { workOutSound } from './workOutSound';
 import { soundViews, type FromSound, type SoundClip, type SoundJob, type ToSound } from './soundShared';

@@ -8,7 +8,7 @@ import {
 } from '@/core/tasks/analysis';
 import type { Rational } from '@/core/time/rational';
 import { EngineError } from '../errors';
-import type { WatchThreads } from '../playback/decoder';
+import type { WatchThreads } from '../codec/decoder';
 import type { Raster } from '../timeline/pictureGraph';
 import { outputFilter } from './colour';
 import type { PictureStage } from './pictureStage';

@@ -25,7 +25,7 @@ import { packetsOf, type PictureEncoder } from '../codec/pictureEncoder';
 import type { VideoEncoderChoice } from '../codec/videoEncoder';
 import { EngineError } from '../errors';
 import { HeldFolder } from '../inPlace';
-import { check } from '../rendition/source';
+import { check } from '../errors';
 import type { SoundMix } from './soundMix';
 
 /** A piece of what is made, on its way into the file. */

@@ -21,7 +21,7 @@ import type { FrameNotes } from '@/core/rendition/frameCheck';
 import type { OutputFound } from '@/core/tasks/outputProof';
 import type { Rational } from '@/core/time/rational';
 import { EngineError } from '../errors';
-import { isConcealed } from '../playback/faultLog';
+import { isConcealed } from '../codec/faultLog';
 import { FrameNoter } from '../rendition/notes';
 
 /** What an output holds, with what its pictures show. */

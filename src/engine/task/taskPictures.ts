@@ -6,7 +6,7 @@ import type { Layer } from '@/core/timeline/flatten';
 import { firstField } from '../codec/fields';
 import { FramePool } from '../codec/framePool';
 import { EngineError } from '../errors';
-import type { WatchThreads } from '../playback/decoder';
+import type { WatchThreads } from '../codec/decoder';
 import type { SlotFrames } from '../playback/feedSource';
 import type { Raster } from '../timeline/pictureGraph';
 import { SlotProcessor, type PictureWork } from '../timeline/slotProcessor';

@@ -1,5 +1,5 @@
 import { threadsOf, threadTimes, type ThreadTimes } from '../activity';
-import type { WatchThreads } from '../playback/decoder';
+import type { WatchThreads } from '../codec/decoder';
 
 /** Stages that open codecs or graphs, which have threads of their own. */
 export type ThreadOwner = 'decode' | 'process' | 'encode';

@@ -6,7 +6,7 @@ import { pixelFormatFacts } from '@/core/media/format';
 import { median } from '@/core/stats/quantiles';
 import { emptyPicture, FramePool } from '../codec/framePool';
 import { EngineError } from '../errors';
-import type { WatchThreads } from '../playback/decoder';
+import type { WatchThreads } from '../codec/decoder';
 import type { Raster } from '../timeline/pictureGraph';
 import type { PictureStage } from './pictureStage';
 import type { FromTracker, TrackStart } from './trackShared';

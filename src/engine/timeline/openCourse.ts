@@ -5,7 +5,7 @@ import type { Timeline } from '@/core/timeline/model';
 import { monotonicUs } from '../clock';
 import { EngineError } from '../errors';
 import { FeedSource } from '../playback/feedSource';
-import { playbackRaster } from '../playback/processor';
+import { playbackRaster } from '../codec/processor';
 import { TraceRecorder } from '../playback/traceRecorder';
 import type { OpenTimeline } from './openTimeline';
 import { SlotProcessor } from './slotProcessor';

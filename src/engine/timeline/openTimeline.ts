@@ -8,8 +8,8 @@ import { decodePacketTable, isKey, type PacketTable } from '@/core/media/packetT
 import { playbackScales } from '@/core/playback/slots';
 import { deviceRaster, type Raster } from '@/core/timeline/deviceRaster';
 import type { SlotContent } from '@/core/timeline/flatten';
-import type { TellBeforehand, WantedFrames } from '../decode/beforehand';
-import { RunDevices } from '../decode/runDevices';
+import type { TellBeforehand, WantedFrames } from '../codec/beforehand';
+import { RunDevices } from '../codec/runDevices';
 import { readerOf } from '../media/aheadReader';
 import { openMedia, type MediaBytes } from '../media/mediaBytes';
 import type { StorageModel } from '@/core/storage/model';
@@ -18,9 +18,9 @@ import { gatedReader, StandInGate } from '../storage/standIn';
 import type { FieldsWay, WorkedIn, WorkingDepth } from '@/core/playback/settings';
 import type { GraphFiles } from './pictureGraph';
 import type { TimelineSpec } from './spec';
-import { FaultLog } from '../playback/faultLog';
-import { playbackRaster } from '../playback/processor';
-import type { OpenMedia } from '../playback/feedSource';
+import { FaultLog } from '../codec/faultLog';
+import { playbackRaster } from '../codec/processor';
+import type { OpenMedia } from '../codec/openMedia';
 import { leastCold, readWay, type ColdProof, type ColdWay, type ReadBy } from '@/core/media/coldProof';
 import { greatest } from '@/core/stats/extremes';
 

@@ -6,7 +6,7 @@ import type { Layer } from '@/core/timeline/flatten';
 import type { CombinationCost } from '@/core/timeline/parts';
 import type { Timeline } from '@/core/timeline/model';
 import { monotonicUs } from '../clock';
-import { playbackRaster } from '../playback/processor';
+import { playbackRaster } from '../codec/processor';
 import type { PlaybackScale } from '../playback/spec';
 import { processTimes } from './processTime';
 import { SlotAccess } from './slotAccess';

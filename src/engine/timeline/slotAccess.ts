@@ -5,12 +5,13 @@ import { flattenSlot, type SlotContent } from '@/core/timeline/flatten';
 import type { Item, Timeline } from '@/core/timeline/model';
 import { readFrameCode } from '@/core/media/frameCode';
 import { monotonicUs } from '../clock';
+import { DecodeError } from '../decodeFailure';
 import { lumaReader } from '../media/luma';
-import type { ProcessedPicture } from '../playback/processor';
-import { RunDevices } from '../decode/runDevices';
-import { FrameAccess } from './frameAccess';
+import type { ProcessedPicture } from '../codec/processor';
+import { RunDevices } from '../codec/runDevices';
+import { FrameAccess } from '../codec/frameAccess';
 import type { SlotProcessor } from './slotProcessor';
-import type { OpenMedia } from '../playback/feedSource';
+import type { OpenMedia } from '../codec/openMedia';
 
 /** Clips kept open at once. */
 const mostOpen = 16;
@@ -115,7 +116,11 @@ export class SlotAccess {
       if (!access) return null;
       fromKey = Math.max(fromKey, access.distanceFromKey(frame));
       const { bytes, packets } = access.cost;
-      const picture = await access.frame(frame, isStale);
+      const picture = await access.frame(frame, isStale).catch((error: unknown) => {
+        // Another layer may be there.
+        if (error instanceof DecodeError) return null;
+        throw error;
+      });
       return {
         picture,
         origin: { media, frame, bytes: access.cost.bytes - bytes, packets: access.cost.packets - packets },

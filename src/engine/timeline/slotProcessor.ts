@@ -11,8 +11,8 @@ import { forDisplay, isDeep, type GraphOutput } from '../codec/depth';
 import { firstField } from '../codec/fields';
 import { emptyPicture } from '../codec/framePool';
 import { EngineError } from '../errors';
-import type { WatchThreads } from '../playback/decoder';
-import type { ProcessedPicture } from '../playback/processor';
+import type { WatchThreads } from '../codec/decoder';
+import type { ProcessedPicture } from '../codec/processor';
 import {
   describeGraph,
   graphCommands,

@@ -3,7 +3,7 @@ import type { CoursePlan } from '@/core/timeline/course';
 import { prerenderedTrack } from '@/core/timeline/flatten';
 import { lumaReader } from '../media/luma';
 import type { SlotFinisher, SlotFrames } from '../playback/feedSource';
-import type { ProcessedPicture } from '../playback/processor';
+import type { ProcessedPicture } from '../codec/processor';
 import type { TraceRecorder } from '../playback/traceRecorder';
 import type { SlotProcessor } from './slotProcessor';
 

@@ -1,12 +1,12 @@
 import { courseContents, courseSlot, type Course, type SlotContent } from '@/core/timeline/flatten';
 import type { Timeline } from '@/core/timeline/model';
-import type { TellBeforehand } from '../decode/beforehand';
-import { decodersInWords } from '../playback/decoder';
+import type { TellBeforehand } from '../codec/beforehand';
+import { decodersInWords } from '../codec/decoder';
 import type { SlotFrames } from '../playback/feedSource';
 import type { PreparedRun } from '../playback/preparedRun';
 import { soundPlan } from '@/core/tasks/soundPlan';
 import { soundJob } from '../sound/soundJob';
-import { laneClips } from '../opening/laneClips';
+import { laneClips } from './laneClips';
 import { openCourse } from './openCourse';
 import { OpenTimeline } from './openTimeline';
 import { measureParts } from './partCosts';

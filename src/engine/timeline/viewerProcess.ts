@@ -8,7 +8,7 @@ import { monotonicUs } from '../clock';
 import { failureOf } from '../errors';
 import { Player } from '../playback/player';
 import { presenterThread } from '../playback/presenter';
-import { playbackRaster } from '../playback/processor';
+import { playbackRaster } from '../codec/processor';
 import type { PlaybackScale } from '../playback/spec';
 import { ViewerTap } from '../playback/viewerTap';
 import { openCourse } from './openCourse';

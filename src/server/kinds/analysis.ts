@@ -2,8 +2,8 @@ import type { InferType } from '@/core/edge/strict';
 import { analysisInput } from '@/core/kinds/analysis';
 import { analysisProblem, inUse } from '@/core/tasks/analysis';
 import type { NewTrial } from '@/db/kinds';
-import { RequestError } from '../errors';
-import { queueTrial } from '../trialQueue';
+import { RequestError } from '../platform/errors';
+import { queueTrial } from '../platform/trialQueue';
 import type { KindServer } from './kind';
 import { askedApart, taskCsv, taskOn } from './shared/task';
 

@@ -1,9 +1,9 @@
 import type { ScaleEffectCosts } from '@/core/timeline/effectCosts';
 import type { InferType } from '@/core/edge/strict';
 import { costsInput } from '@/core/kinds/calibration';
-import { queueTest, targetOf } from '../timelineTrials';
+import { queueTest, targetOf } from '../timelines/timelineTrials';
 import type { KindServer } from './kind';
-import { linesCsv } from './lines';
+import { linesCsv } from './shared/lines';
 
 export async function startCosts(input: InferType<typeof costsInput>): Promise<string> {
   return queueTest(

@@ -2,13 +2,13 @@ import { normalize } from 'node:path';
 import type { InferType } from '@/core/edge/strict';
 import { copyInput } from '@/core/kinds/copy';
 import { listCopyFiles } from '@/db/queries/storageRecords';
-import { RequestError } from '../errors';
-import { requireVolume } from '../library';
-import { plainFolder } from '../paths';
-import { storageTrial } from '../storage';
-import { queueTrial } from '../trialQueue';
+import { RequestError } from '../platform/errors';
+import { requireVolume } from '../library/library';
+import { plainFolder } from '../platform/paths';
+import { storageTrial } from '../library/storage';
+import { queueTrial } from '../platform/trialQueue';
 import type { KindServer } from './kind';
-import { linesCsv } from './lines';
+import { linesCsv } from './shared/lines';
 
 /** Queues a copy of a card's folder. Returns its id. */
 export async function startCopy({

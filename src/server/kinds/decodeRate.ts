@@ -1,8 +1,8 @@
 import type { InferType } from '@/core/edge/strict';
 import { decodeRateInput } from '@/core/kinds/decodeRate';
-import { playable, queueAll } from '../decode';
+import { playable, queueAll } from '../library/decode';
 import type { KindServer } from './kind';
-import { linesCsv } from './lines';
+import { linesCsv } from './shared/lines';
 
 /** Queues a decode rate for each clip. Returns the trials' ids in the clips' order. */
 export async function startDecodeRates({

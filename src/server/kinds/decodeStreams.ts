@@ -1,9 +1,9 @@
 import type { InferType } from '@/core/edge/strict';
 import { decodeStreamsInput } from '@/core/kinds/decodeStreams';
-import { decodingOf, playable, queueAll } from '../decode';
-import { RequestError } from '../errors';
+import { decodingOf, playable, queueAll } from '../library/decode';
+import { RequestError } from '../platform/errors';
 import type { KindServer } from './kind';
-import { linesCsv } from './lines';
+import { linesCsv } from './shared/lines';
 
 /** Queues a ramp of decoded streams. Returns its id. */
 export async function startDecodeStreams({

@@ -2,10 +2,10 @@ import type { InferType } from '@/core/edge/strict';
 import type { DeviceReport } from '@/core/decode/device';
 import { decodeSupportInput } from '@/core/kinds/decodeSupport';
 import type { ClipWithVolume } from '@/db/queries/clips';
-import { devicesOfRig, playable, queueAll, readSupportPage } from '../decode';
-import { RequestError } from '../errors';
+import { devicesOfRig, playable, queueAll, readSupportPage } from '../library/decode';
+import { RequestError } from '../platform/errors';
 import type { KindServer } from './kind';
-import { linesCsv } from './lines';
+import { linesCsv } from './shared/lines';
 
 /** Queues a decode-support trial for each clip and device. Without clips: one clip of every format class that has no verdict yet on a device. */
 export async function startDecodeSupport({

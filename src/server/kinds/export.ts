@@ -3,9 +3,9 @@ import { exportInput } from '@/core/kinds/export';
 import { deviceProblem, isStandInEncoder } from '@/core/tasks/encodeDevices';
 import { choiceProblem } from '@/core/tasks/exportCodecs';
 import type { NewTrial } from '@/db/kinds';
-import { encodeDevicesOfRig } from '../decode';
-import { RequestError } from '../errors';
-import { queueTrial } from '../trialQueue';
+import { encodeDevicesOfRig } from '../library/decode';
+import { RequestError } from '../platform/errors';
+import { queueTrial } from '../platform/trialQueue';
 import type { KindServer } from './kind';
 import { askedApart, taskCsv, taskOn } from './shared/task';
 

@@ -2,10 +2,10 @@ import type { InferType } from '@/core/edge/strict';
 import { openingInput } from '@/core/kinds/opening';
 import type { NewTrial } from '@/db/kinds';
 import { openingParts } from '@/core/tasks/opening';
-import { targetOf, timelineOfVolume, trialOnTimeline } from '../timelineTrials';
-import { queueTrial } from '../trialQueue';
+import { targetOf, timelineOfVolume, trialOnTimeline } from '../timelines/timelineTrials';
+import { queueTrial } from '../platform/trialQueue';
 import type { KindServer } from './kind';
-import { linesCsv } from './lines';
+import { linesCsv } from './shared/lines';
 
 /** An opening that is to be measured. @throws RequestError when nothing of it is at hand */
 export async function openingTrial(input: InferType<typeof openingInput>): Promise<NewTrial<'opening'>> {

@@ -1,16 +1,16 @@
 import type { InferType } from '@/core/edge/strict';
 import { playbackInput, timelinePlaybackInput } from '@/core/kinds/playback';
 import { defaultBufferDepths } from '@/core/playback/slots';
-import { decodingOf } from '../decode';
+import { decodingOf } from '../library/decode';
 import { volumesOfTrial } from '@/core/kinds/volumes';
-import { readAs } from '../readAs';
+import { readAs } from '../library/readAs';
 import type { SoundChoice } from '@/core/playback/settings';
-import { courseOf, requireTimeline, subjectFor, timelineTrial, type SoundUse } from '../timelines';
+import { courseOf, requireTimeline, subjectFor, timelineTrial, type SoundUse } from '../timelines/timelines';
 import { lengthOf } from '@/core/timeline/model';
-import { traceCsv } from '../traceCsv';
-import { playedAsTimeline, wholeClip } from '../timelineTrials';
-import { queueTrial } from '../trialQueue';
-import { playableClip, queueClip } from '../trials';
+import { traceCsv } from '../trials/traceCsv';
+import { playedAsTimeline, wholeClip } from '../timelines/timelineTrials';
+import { queueTrial } from '../platform/trialQueue';
+import { playableClip, queueClip } from '../timelines/playedTrials';
 import type { KindServer } from './kind';
 
 /** Queues a playback trial of a clip. Returns its id. */

@@ -1,7 +1,7 @@
 import type { InferType } from '@/core/edge/strict';
 import { prerenderInput } from '@/core/kinds/prerender';
 import type { NewTrial } from '@/db/kinds';
-import { queueTrial } from '../trialQueue';
+import { queueTrial } from '../platform/trialQueue';
 import type { KindServer } from './kind';
 import { askedApart, taskCsv, taskOn } from './shared/task';
 

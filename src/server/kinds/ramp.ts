@@ -1,9 +1,9 @@
 import type { InferType } from '@/core/edge/strict';
 import { rampInput } from '@/core/kinds/ramp';
-import { decodingOf } from '../decode';
-import { queueTest, targetOf } from '../timelineTrials';
+import { decodingOf } from '../library/decode';
+import { queueTest, targetOf } from '../timelines/timelineTrials';
 import type { KindServer } from './kind';
-import { linesCsv } from './lines';
+import { linesCsv } from './shared/lines';
 
 export async function startRamp(input: InferType<typeof rampInput>): Promise<string> {
   const { family, most, seconds, scales, threads, warm, depth, fields } = input;

@@ -5,12 +5,12 @@ import { presetOf, renditionName, settingsKey, type RenditionChoice } from '@/co
 import { getClips } from '@/db/queries/clips';
 import { addRenditions, listRenditionItems } from '@/db/queries/renditions';
 import { hasFiles } from '@/engine/media/joinedFiles';
-import { RequestError } from '../errors';
-import { requireVolume } from '../library';
-import { plainFolder } from '../paths';
-import { sendTrial } from '../trialQueue';
+import { RequestError } from '../platform/errors';
+import { requireVolume } from '../library/library';
+import { plainFolder } from '../platform/paths';
+import { sendTrial } from '../platform/trialQueue';
 import type { KindServer } from './kind';
-import { linesCsv } from './lines';
+import { linesCsv } from './shared/lines';
 
 /** Queues a batch of renditions. Returns its id. @throws RequestError when a clip or the volume cannot serve */
 export async function startRenditions({

@@ -1,11 +1,11 @@
 import type { InferType } from '@/core/edge/strict';
 import { scrubInput, type ScrubSettings } from '@/core/kinds/scrub';
 import { getGesture } from '@/db/queries/timelines';
-import { decodingOf } from '../decode';
-import { RequestError } from '../errors';
-import { queueTest, targetOf } from '../timelineTrials';
+import { decodingOf } from '../library/decode';
+import { RequestError } from '../platform/errors';
+import { queueTest, targetOf } from '../timelines/timelineTrials';
 import type { KindServer } from './kind';
-import { linesCsv } from './lines';
+import { linesCsv } from './shared/lines';
 
 async function recordedGesture(gestureId: string) {
   const row = await getGesture(gestureId);

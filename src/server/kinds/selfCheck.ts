@@ -2,10 +2,10 @@ import { defaultBufferDepths } from '@/core/playback/slots';
 import type { InjectedFault } from '@/core/playback/injectedFault';
 import { listClips, type ClipWithVolume } from '@/db/queries/clips';
 import { countTrials } from '@/db/queries/trials';
-import { RequestError } from '../errors';
-import { currentRigId } from '../rig';
-import { traceCsv } from '../traceCsv';
-import { queueClip } from '../trials';
+import { RequestError } from '../platform/errors';
+import { currentRigId } from '../platform/rig';
+import { traceCsv } from '../trials/traceCsv';
+import { queueClip } from '../timelines/playedTrials';
 import type { KindServer } from './kind';
 
 /** Where the self-check holds a stage back. Far enough apart that the read-ahead recovers between them. */

@@ -6,19 +6,19 @@ import { soakable, soakInput } from '@/core/kinds/soak';
 import { lengthOf } from '@/core/timeline/model';
 import { toNumber } from '@/core/time/rational';
 import type { NewTrial } from '@/db/kinds';
-import { decodingOf } from '../decode';
+import { decodingOf } from '../library/decode';
 import { volumesOfTrial } from '@/core/kinds/volumes';
-import { readAs } from '../readAs';
-import { RequestError } from '../errors';
-import { checked } from '../http';
-import { playedAsTimeline, wholeClip } from '../timelineTrials';
-import { courseOf, requireTimeline, subjectFor, timelineTrial } from '../timelines';
-import { queueTrial } from '../trialQueue';
+import { readAs } from '../library/readAs';
+import { RequestError } from '../platform/errors';
+import { checked } from '../platform/http';
+import { playedAsTimeline, wholeClip } from '../timelines/timelineTrials';
+import { courseOf, requireTimeline, subjectFor, timelineTrial } from '../timelines/timelines';
+import { queueTrial } from '../platform/trialQueue';
 import { analysisTrial } from './analysis';
 import { exportTrial } from './export';
 import type { Body, KindServer } from './kind';
 import { played } from './playback';
-import { linesCsv } from './lines';
+import { linesCsv } from './shared/lines';
 
 /** A pass of a playback goes round for so long at least, s: what lies between two passes is then little beside them. */
 const passSeconds = 60;

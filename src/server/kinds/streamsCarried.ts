@@ -1,9 +1,9 @@
 import type { InferType } from '@/core/edge/strict';
 import { streamsInput } from '@/core/kinds/streamsCarried';
-import { requireVolume } from '../library';
-import { blocksCsv } from '../blocksCsv';
-import { clipOf, storageTrial } from '../storage';
-import { queueTrial } from '../trialQueue';
+import { requireVolume } from '../library/library';
+import { blocksCsv } from '../trials/blocksCsv';
+import { clipOf, storageTrial } from '../library/storage';
+import { queueTrial } from '../platform/trialQueue';
 import type { KindServer } from './kind';
 
 /** Queues a search for the number of streams of a clip that its volume carries. Returns its id. */

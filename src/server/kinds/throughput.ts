@@ -5,14 +5,14 @@ import { hasUnderWay, readsThrough, throughputInput } from '@/core/kinds/through
 import { testFileBytes } from '@/engine/storage/spec';
 import { assertRoom } from '@/engine/storage/testFile';
 import { inspectVolume } from '@/engine/volume';
-import { neededByVolume, neededOf } from '../readAs';
+import { neededByVolume, neededOf } from '../library/readAs';
 import { hasFiles } from '@/engine/media/joinedFiles';
-import { RequestError } from '../errors';
-import { requireVolume } from '../library';
-import { allowedRoots } from '../roots';
-import { blocksCsv } from '../blocksCsv';
-import { clipOf, storageTrial } from '../storage';
-import { queueTrial } from '../trialQueue';
+import { RequestError } from '../platform/errors';
+import { requireVolume } from '../library/library';
+import { allowedRoots } from '../library/roots';
+import { blocksCsv } from '../trials/blocksCsv';
+import { clipOf, storageTrial } from '../library/storage';
+import { queueTrial } from '../platform/trialQueue';
 import type { KindServer } from './kind';
 
 /** Memory for the requests that are under way at once. */

@@ -1,6 +1,6 @@
 import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http';
 import type { AddressInfo } from 'node:net';
-import { loopbackHosts } from '@/core/edge/guard';
+import { loopbackHosts } from '@/core/asked/guard';
 import { refused } from '../guarded';
 
 /**

@@ -8,10 +8,10 @@ import {
   type PlanStepRow,
 } from '@/db/queries/plans';
 import { addTrials, getTrial } from '@/db/queries/trials';
-import { newId } from '../ids';
-import { announce } from '../events';
-import { addMadeUpRuns } from '../madeUpRuns';
-import { retryWhileAway } from './retryWhileAway';
+import { newId } from '../platform/ids';
+import { announce } from '../platform/events';
+import { addMadeUpRuns } from '../decide/madeUpRuns';
+import { retryWhileAway } from './shared/retryWhileAway';
 import type { TrialRun } from './trialRun';
 
 /** A run as a plan sees it. */

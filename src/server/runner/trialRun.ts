@@ -3,14 +3,14 @@ import { getTrial, saveRecord, updateTrial } from '@/db/queries/trials';
 import type { TrialChange, TrialRow, TrialStatus } from '@/db/kinds';
 import { EngineError } from '@/engine/errors';
 import type { ProcessName, ProcessTypes } from '@/engine/processes';
-import { announce, type LiveProgress } from '../events';
+import { announce, type LiveProgress } from '../platform/events';
 import { kindRunners } from './kinds';
-import type { LoadMeter, LoadSample } from './loadMeter';
-import { beginMeasuring, noteLoad, sampleIntervalMs } from './measuring';
-import type { MediaReader } from './mediaReader';
-import { retryWhileAway } from './retryWhileAway';
+import type { LoadMeter, LoadSample } from './shared/loadMeter';
+import { beginMeasuring, noteLoad, sampleIntervalMs } from './shared/measuring';
+import type { MediaReader } from './shared/mediaReader';
+import { retryWhileAway } from './shared/retryWhileAway';
 import type { PictureServer } from './pictureServer';
-import { WatchedProcess, type BadEnd, type ProcessEnd, type WatchedOptions } from './watchedProcess';
+import { WatchedProcess, type BadEnd, type ProcessEnd, type WatchedOptions } from './shared/watchedProcess';
 import type { RigConditions } from '@/core/kinds/shared/conditions';
 
 /** What runs need of the runner. */

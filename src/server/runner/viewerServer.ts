@@ -5,10 +5,10 @@ import { routes } from '@/core/asked/routes';
 import { viewerRequest, type ViewerRequest } from '@/core/asked/viewer';
 import { soundTimeline } from '@/core/timeline/schema';
 import { idleState, type FromViewer, type ToViewer } from '@/engine/timeline/viewerSpec';
-import { RequestError } from '../errors';
-import { refusals } from '../words';
-import { checked, parseJson, readText, refusalFor } from '../http';
-import { editFor, filesFor, specFor, usedMedia } from '../timelineMedia';
+import { RequestError } from '../platform/errors';
+import { refusals } from '../platform/words';
+import { checked, parseJson, readText, refusalFor } from '../platform/http';
+import { editFor, filesFor, specFor, usedMedia } from '../timelines/timelineMedia';
 
 /** Each has a process of its own with its decoders: so many at a time, of as many pages. */
 const mostViewers = 4;

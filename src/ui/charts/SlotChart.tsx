@@ -14,7 +14,7 @@ import {
 import { slotState } from '@/core/playback/slots';
 import type { TraceView } from '@/core/playback/traceView';
 import { Button } from '../parts/Button';
-import { useCommands } from '../shell/commands';
+import { useCommands } from '../keys/commands';
 import { paintRibbon, ribbonInk, type RibbonData } from './paintRibbon';
 import { allMs, paintRiver, riverInk, stageMs } from './paintRiver';
 import { clampRange, findSlot, revealSlot, zoomRange, type SlotRange } from './slotAxis';

@@ -8,7 +8,7 @@ import type { Brief } from '@/core/choose/brief';
 import { formatLabel } from '@/core/media/format';
 import { grades, type Grade } from '@/core/playback/grade';
 import type { PlaybackScale } from '@/core/playback/slots';
-import type { BriefForm as Offer } from '@/server/briefs';
+import type { BriefForm as Offer } from '@/server/decide/briefs';
 import { ApiError, callApi } from '../api';
 import { Button } from '../parts/Button';
 import { Choice, ScaleChoice } from '../parts/Choice';

@@ -9,7 +9,7 @@ import { Button, LinkButton } from '../parts/Button';
 import { ConfirmButton } from '../parts/Confirm';
 import { FormError } from '../parts/Field';
 import { MiddleName } from '../parts/MiddleName';
-import { useCommands } from '../shell/commands';
+import { useCommands } from '../keys/commands';
 import { useLive } from '../shell/useLive';
 import { useSend } from '../useSend';
 import { DecisionMap } from './DecisionMap';

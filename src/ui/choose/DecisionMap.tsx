@@ -4,7 +4,7 @@ import { clsx } from 'clsx';
 import { Dialog } from 'radix-ui';
 import Link from 'next/link';
 import { useState } from 'react';
-import type { Decision, MapCell, MapPlace } from '@/server/decision';
+import type { Decision, MapCell, MapPlace } from '@/server/decide/decision';
 import { Button } from '../parts/Button';
 import { FormError } from '../parts/Field';
 import { Facts } from '../parts/Figure';

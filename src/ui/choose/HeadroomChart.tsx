@@ -1,7 +1,7 @@
 'use client';
 import { percent } from '@/core/format';
 import { scaleLinear } from 'd3';
-import type { Decision } from '@/server/decision';
+import type { Decision } from '@/server/decide/decision';
 import { useWidth } from '../charts/useWidth';
 
 const rowHeight = 22;

@@ -1,5 +1,5 @@
 import { quantity } from '@/core/format';
-import type { MapPlace } from '@/server/decision';
+import type { MapPlace } from '@/server/decide/decision';
 
 /** Whether the runs of a place were computed by a model of its rig. */
 export function isModelled({ imported }: Pick<MapPlace, 'imported'>): boolean {

@@ -5,7 +5,7 @@ import { GitCompareArrows } from 'lucide-react';
 import { useRouter } from 'next/navigation';
 import { kindNames } from '@/core/kinds/kinds';
 import { plainName } from '@/core/simulated';
-import type { CompareChoice } from '@/server/compareChoices';
+import type { CompareChoice } from '@/server/decide/compareChoices';
 import { Button } from '../parts/Button';
 import { Empty } from '../parts/Empty';
 import { MiddleName } from '../parts/MiddleName';

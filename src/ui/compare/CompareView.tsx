@@ -12,7 +12,7 @@ import {
   type Metric,
   type Verdict,
 } from '@/core/compare/compare';
-import type { Comparison } from '@/server/comparisons';
+import type { Comparison } from '@/server/decide/comparisons';
 import { Button, LinkButton } from '../parts/Button';
 import { figure as typed, NumberField } from '../parts/Field';
 import { Simulated } from '../parts/Simulated';

@@ -2,7 +2,7 @@
 import { curveStepAfter, line, scaleLinear } from 'd3';
 import { useEffect, useMemo, useState } from 'react';
 import { pictureLine, playheadLine, valueAt, type ScrubRequest } from '@/core/scrub/analyse';
-import type { Comparison } from '@/server/comparisons';
+import type { Comparison } from '@/server/decide/comparisons';
 import { callApi } from '../api';
 import { useAxes } from '../charts/useAxes';
 import { useWidth } from '../charts/useWidth';

@@ -1,7 +1,7 @@
 'use client';
 import { useEffect, useState } from 'react';
 import { decodeTraceView, type TraceView } from '@/core/playback/traceView';
-import type { Comparison } from '@/server/comparisons';
+import type { Comparison } from '@/server/decide/comparisons';
 import { RibbonLegend } from '../charts/Legend';
 import { RibbonSvg } from '../charts/RibbonSvg';
 import { greatest } from '@/core/stats/extremes';

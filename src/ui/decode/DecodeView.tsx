@@ -1,6 +1,6 @@
 'use client';
 import Link from 'next/link';
-import type { ListPart } from '@/server/trialList';
+import type { ListPart } from '@/server/trials/trialList';
 import { Empty } from '../parts/Empty';
 import { useLive } from '../shell/useLive';
 import { TrialList } from '../trials/TrialList';

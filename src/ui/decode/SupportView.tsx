@@ -6,7 +6,7 @@ import { Button } from '../parts/Button';
 import { Empty } from '../parts/Empty';
 import { FormError } from '../parts/Field';
 import { Simulated } from '../parts/Simulated';
-import { useCommands } from '../shell/commands';
+import { useCommands } from '../keys/commands';
 import { useLive } from '../shell/useLive';
 import { useSend } from '../useSend';
 import { checkWords, verdictSigns, verdictWords, isDecodeNews } from './words';

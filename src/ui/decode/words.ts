@@ -1,7 +1,7 @@
 import { rounded } from '@/core/format';
 import type { CrossCheck, SupportVerdict } from '@/core/decode/verdict';
 import { decodeKinds, isOneOf, type DecodeKind } from '@/core/kinds/kinds';
-import type { NavvyEvent } from '@/server/events';
+import type { NavvyEvent } from '@/server/platform/events';
 import type { TrialListRow } from '@/db/kinds';
 
 /** Whether an event is of a decode trial that began or ended. */

@@ -1,7 +1,7 @@
 import type { ComponentType } from 'react';
 import type { TrialKind } from '@/core/kinds/kinds';
 import type { TrialRow } from '@/db/kinds';
-import type { TrialPage } from '@/server/trialPage';
+import type { TrialPage } from '@/server/trials/trialPage';
 import type { Possible } from '../trial/TrialActions';
 
 /** How a kind of trial is shown. What is alike of all kinds is not told here: `trial/TrialView` puts it around. */

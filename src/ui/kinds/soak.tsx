@@ -5,7 +5,7 @@ import { useEffect, useState } from 'react';
 import { taskPage } from '@/core/kinds/shared/task';
 import { minutesText, soakedWords, type SoakProgress } from '@/core/kinds/soak';
 import { settingConditions } from '@/core/kinds/kinds';
-import { volumesOf } from '@/core/playback/subject';
+import { volumesOf } from '@/core/timeline/subject';
 import type { SoakPoint } from '@/core/tasks/soak';
 import { toNumber } from '@/core/time/rational';
 import type { TrialRow } from '@/db/kinds';
@@ -18,7 +18,7 @@ import { workedRows } from '../trial/Conditions';
 import { ConditionsFrame } from '../trial/ConditionsFrame';
 import { LiveFrame } from '../trial/LiveFrame';
 import { ResultFrame } from '../trial/ResultFrame';
-import { filesWords } from '../trial/words';
+import { filesWords } from '../trialWords';
 import type { KindView, WithSummary } from './kind';
 
 type Soaked = TrialRow<'soak'>;

@@ -4,7 +4,7 @@ import { Play } from 'lucide-react';
 import { formatLabel } from '@/core/media/format';
 import { frameStructureLabel } from '@/core/media/frameStructure';
 import { toNumber } from '@/core/time/rational';
-import type { ListPart } from '@/server/trialList';
+import type { ListPart } from '@/server/trials/trialList';
 import { LinkButton } from '../parts/Button';
 import { Empty } from '../parts/Empty';
 import { Simulated } from '../parts/Simulated';

@@ -9,7 +9,7 @@ import Link from 'next/link';
 import { frameStructureLabel, frameStructureShort } from '@/core/media/frameStructure';
 import { rateLabel, toNumber, type Rational } from '@/core/time/rational';
 import { plainName } from '@/core/simulated';
-import type { LibraryClip } from '@/server/clipList';
+import type { LibraryClip } from '@/server/library/clipList';
 import { MiddleName } from '../parts/MiddleName';
 import { Simulated } from '../parts/Simulated';
 

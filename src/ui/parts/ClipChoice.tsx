@@ -1,5 +1,5 @@
 'use client';
-import type { LibraryClip } from '@/server/clipList';
+import type { LibraryClip } from '@/server/library/clipList';
 import { callApi } from '../api';
 import { mostShown, SearchChoice, type Found, type Matches } from './SearchChoice';
 

@@ -1,7 +1,7 @@
 /** @jest-environment jsdom */
 import { render, screen } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
-import { inBrowser } from '../__tests__/livePage';
+import { inBrowser } from '../testing/livePage';
 import { SearchChoice, searchIn, type Found, type Matches } from './SearchChoice';
 
 inBrowser();

@@ -1,6 +1,6 @@
 'use client';
 import { useMemo } from 'react';
-import type { LibraryClip } from '@/server/clipList';
+import type { LibraryClip } from '@/server/library/clipList';
 import { searchClips } from './ClipChoice';
 import { SearchChoice, searchIn, type Found } from './SearchChoice';
 

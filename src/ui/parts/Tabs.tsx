@@ -3,7 +3,7 @@ import { clsx } from 'clsx';
 import Link from 'next/link';
 import { usePathname, useRouter } from 'next/navigation';
 import { useMemo } from 'react';
-import { useCommands } from '../shell/commands';
+import { useCommands } from '../keys/commands';
 
 /** One page of a section, and the addresses below it that belong to it. */
 export interface Tab {

@@ -23,7 +23,7 @@ import { GradeMark } from '../parts/GradeMark';
 import { MiddleName } from '../parts/MiddleName';
 import { Progress } from '../parts/Progress';
 import { Simulated } from '../parts/Simulated';
-import { useCommands } from '../shell/commands';
+import { useCommands } from '../keys/commands';
 import { useLive } from '../shell/useLive';
 import { useStatus } from '../shell/status';
 import { DataTable } from '../table/DataTable';

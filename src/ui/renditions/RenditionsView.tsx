@@ -1,5 +1,5 @@
 'use client';
-import type { ListPart } from '@/server/trialList';
+import type { ListPart } from '@/server/trials/trialList';
 import { Empty } from '../parts/Empty';
 import { useLive } from '../shell/useLive';
 import { TrialList } from '../trials/TrialList';

@@ -7,7 +7,7 @@ import type { FoundPage } from '@/server/find';
 import { callApi } from '../api';
 import { FoundList, type FoundEntry } from '../parts/FoundList';
 import { MiddleName } from '../parts/MiddleName';
-import { useCommandList, type Command } from './commands';
+import { useCommandList, type Command } from '../keys/commands';
 
 /** Time after the last key before names are looked for, ms, and the fewest letters. */
 const pause = 80;

@@ -5,7 +5,7 @@ import { Keyboard, Search, SunMoon } from 'lucide-react';
 import Link from 'next/link';
 import { usePathname } from 'next/navigation';
 import { useTheme } from 'next-themes';
-import type { Status } from '@/server/rig';
+import type { Status } from '@/server/platform/rig';
 import { useStatus } from './status';
 
 /** Sections in the order of work, with what each has or lacks for the next. */

@@ -1,6 +1,6 @@
 'use client';
 import { createContext, useContext, useEffect, useMemo, useRef, type ReactNode } from 'react';
-import type { NavvyEvent } from '@/server/events';
+import type { NavvyEvent } from '@/server/platform/events';
 import { addressOf } from '../api';
 
 export type ConnectionEvent = { readonly type: 'connection'; readonly connected: boolean };

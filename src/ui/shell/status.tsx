@@ -1,8 +1,8 @@
 'use client';
 import { usePathname } from 'next/navigation';
 import { createContext, useCallback, useContext, useEffect, useState, type ReactNode } from 'react';
-import type { LinkNow, LiveProgress } from '@/server/events';
-import type { Status } from '@/server/rig';
+import type { LinkNow, LiveProgress } from '@/server/platform/events';
+import type { Status } from '@/server/platform/rig';
 import { usualCurrency } from '@/core/format';
 import { callApi } from '../api';
 import { useEvents } from './events';

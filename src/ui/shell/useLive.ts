@@ -1,6 +1,6 @@
 'use client';
 import { useCallback, useEffect, useRef, useState } from 'react';
-import type { NavvyEvent } from '@/server/events';
+import type { NavvyEvent } from '@/server/platform/events';
 import type { RouteName } from '@/core/asked/routes';
 import { addressOf, readAt, type Addressed, type Answer, type Optionally } from '../api';
 import { useEvents } from './events';

@@ -7,7 +7,7 @@ import { callApi } from '../api';
 import { Button } from '../parts/Button';
 import { ConfirmButton } from '../parts/Confirm';
 import { figure, FormError, NumberField, TextField } from '../parts/Field';
-import { useCommands } from '../shell/commands';
+import { useCommands } from '../keys/commands';
 import { useSend } from '../useSend';
 import type { CameraFormatRow } from '../pages';
 

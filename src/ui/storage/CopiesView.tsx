@@ -5,7 +5,7 @@ import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import { plainName } from '@/core/simulated';
-import type { ListPart } from '@/server/trialList';
+import type { ListPart } from '@/server/trials/trialList';
 import { Button } from '../parts/Button';
 import { Choice } from '../parts/Choice';
 import { Empty } from '../parts/Empty';

@@ -11,7 +11,7 @@ import { Empty } from '../parts/Empty';
 import { NumberField } from '../parts/Field';
 import { MiddleName } from '../parts/MiddleName';
 import { Simulated } from '../parts/Simulated';
-import { useCommands } from '../shell/commands';
+import { useCommands } from '../keys/commands';
 import { useLive } from '../shell/useLive';
 import { DataTable } from '../table/DataTable';
 import { CameraFormats } from './CameraFormats';

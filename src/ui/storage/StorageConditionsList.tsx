@@ -3,7 +3,7 @@ import type { CacheWay } from '@/core/media/coldProof';
 import { modelLabel } from '@/core/storage/standInChoice';
 import type { StorageTrial } from '@/db/kinds';
 import { ConditionsFrame } from '../trial/ConditionsFrame';
-import { coldWords } from '../trial/words';
+import { coldWords } from '../trialWords';
 
 const cacheOf = ({ settings }: StorageTrial): CacheWay | undefined =>
   'cache' in settings ? settings.cache : undefined;

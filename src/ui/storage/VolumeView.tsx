@@ -5,7 +5,7 @@ import Link from 'next/link';
 import { useState } from 'react';
 import { kinds } from '@/core/kinds/kinds';
 import { modelLabel } from '@/core/storage/standInChoice';
-import type { ListPart } from '@/server/trialList';
+import type { ListPart } from '@/server/trials/trialList';
 import { Button } from '../parts/Button';
 import { Empty } from '../parts/Empty';
 import { Facts } from '../parts/Figure';

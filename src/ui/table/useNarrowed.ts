@@ -1,7 +1,7 @@
 'use client';
 import { useEffect, useRef, useState } from 'react';
 import type { RouteName } from '@/core/asked/routes';
-import type { NavvyEvent } from '@/server/events';
+import type { NavvyEvent } from '@/server/platform/events';
 import type { Addressed, Answer, Optionally } from '../api';
 import { useLive } from '../shell/useLive';
 

@@ -13,7 +13,7 @@ import {
   type ExportPicture,
   type ExportSound,
 } from '@/core/tasks/exportCodecs';
-import type { TaskChoices } from '@/server/tasks';
+import type { TaskChoices } from '@/server/timelines/tasks';
 import { Button } from '../parts/Button';
 import { Choice } from '../parts/Choice';
 import { figureOrNull, FormError, NumberField, TextField } from '../parts/Field';

@@ -6,7 +6,7 @@ import { kindNames, waitKinds, type TaskKind, type WaitKind } from '@/core/kinds
 import { plainName } from '@/core/simulated';
 import { isStandInEncoder } from '@/core/tasks/encodeDevices';
 import { intermediateIds, intermediateWords, type IntermediateId } from '@/core/tasks/prerender';
-import type { TaskChoices } from '@/server/tasks';
+import type { TaskChoices } from '@/server/timelines/tasks';
 import { Button } from '../parts/Button';
 import { useWorkedIn } from '../parts/WorkedIn';
 import { CacheChoice, Choice, PrerenderedChoice, ReadsChoice } from '../parts/Choice';

@@ -3,7 +3,7 @@ import { quantity } from '@/core/format';
 import { memo, useMemo, useState } from 'react';
 import { formatLabel } from '@/core/media/format';
 import { rateLabel } from '@/core/time/rational';
-import type { EditorPage } from '@/server/timelines';
+import type { EditorPage } from '@/server/timelines/timelines';
 import { Button } from '../parts/Button';
 import { MiddleName } from '../parts/MiddleName';
 import { Simulated } from '../parts/Simulated';

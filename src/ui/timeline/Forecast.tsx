@@ -2,7 +2,7 @@ import { count, milliseconds, percent } from '@/core/format';
 import Link from 'next/link';
 import { chargesByDrops } from '@/core/playback/attribute';
 import { causeLabel } from '@/core/sentences/playback';
-import type { ForecastAnswer } from '@/server/timelineForecast';
+import type { ForecastAnswer } from '@/server/timelines/timelineForecast';
 import { GradeMark } from '../parts/GradeMark';
 
 /** A forecast with what it rests on and, where the same was measured, how far it was off; or what is still to be measured. */

@@ -18,7 +18,7 @@ import {
 import { SideBySideLink, useDecodedBy, type DeviceChoice } from '../parts/DecodedBy';
 import { useReadAs } from '../parts/ReadAs';
 import { FormError, NumberField } from '../parts/Field';
-import type { ForecastAnswer } from '@/server/timelineForecast';
+import type { ForecastAnswer } from '@/server/timelines/timelineForecast';
 import { useSend } from '../useSend';
 import { Forecast } from './Forecast';
 import { greatest, least } from '@/core/stats/extremes';

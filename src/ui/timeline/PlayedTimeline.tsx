@@ -2,7 +2,7 @@
 import { count } from '@/core/format';
 import Link from 'next/link';
 import { useCallback, useEffect, useMemo, useState } from 'react';
-import type { TimelineSubject } from '@/core/playback/subject';
+import type { TimelineSubject } from '@/core/timeline/subject';
 import { courseStrip } from '@/core/timeline/courseStrip';
 import { courseContents, courseSlot } from '@/core/timeline/flatten';
 import type { Timeline } from '@/core/timeline/model';

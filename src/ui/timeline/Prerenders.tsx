@@ -4,7 +4,7 @@ import { Trash2 } from 'lucide-react';
 import Link from 'next/link';
 import { useCallback, useEffect, useState } from 'react';
 import { intermediateWords } from '@/core/tasks/prerender';
-import type { PrerenderState } from '@/server/prerenders';
+import type { PrerenderState } from '@/server/timelines/prerenders';
 import { callApi } from '../api';
 import { ConfirmButton } from '../parts/Confirm';
 import { useEvents } from '../shell/events';

@@ -7,7 +7,7 @@ import { countingFor, isDropFrameText, parseTimecode } from '@/core/time/timecod
 import type { Timeline } from '@/core/timeline/model';
 import { Button } from '../parts/Button';
 import { scaleOptions } from '../parts/Choice';
-import { useCommands } from '../shell/commands';
+import { useCommands } from '../keys/commands';
 import type { usePlayhead } from './usePlayhead';
 import { Jumps } from './Jumps';
 import type { useViewer, ViewerLook } from './useViewer';

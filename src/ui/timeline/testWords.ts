@@ -1,4 +1,4 @@
-import { nameOf, volumesOf } from '@/core/playback/subject';
+import { nameOf, volumesOf } from '@/core/timeline/subject';
 import type { BuiltInGesture } from '@/core/scrub/gesture';
 import type { TimelineKind } from '@/core/kinds/kinds';
 import type { TrialListRow } from '@/db/kinds';

@@ -27,7 +27,7 @@ import {
   type Timeline,
 } from '@/core/timeline/model';
 import { rational } from '@/core/time/rational';
-import { useCommands } from '../shell/commands';
+import { useCommands } from '../keys/commands';
 import type { EditorClip } from './ClipList';
 import { newId } from './effects';
 import type { Edit } from './useTimeline';

@@ -3,7 +3,7 @@ import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import type { Gesture } from '@/core/scrub/gesture';
 import type { Item, Timeline } from '@/core/timeline/model';
 import { endOf, lengthOf } from '@/core/timeline/model';
-import { useCommands } from '../shell/commands';
+import { useCommands } from '../keys/commands';
 import type { useViewer } from './useViewer';
 
 const speeds = [1, 2, 4, 8] as const;

@@ -1,6 +1,6 @@
 'use client';
 import { useState } from 'react';
-import type { Around } from '@/server/around';
+import type { Around } from '@/server/trials/around';
 import { ApiError, callApi } from '../api';
 import { Button } from '../parts/Button';
 import { FormError, TextField } from '../parts/Field';

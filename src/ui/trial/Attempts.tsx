@@ -1,7 +1,7 @@
 import Link from 'next/link';
 import { trialHref } from '@/core/kinds/kinds';
-import type { TrialPage } from '@/server/trialPage';
-import { statusWords } from './words';
+import type { TrialPage } from '@/server/trials/trialPage';
+import { statusWords } from '../trialWords';
 
 /** Which attempt at the same this is, with how the others ended; nothing where there was but one. */
 export function Attempts({ of: { trial, attempts } }: { of: TrialPage }) {

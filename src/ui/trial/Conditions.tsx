@@ -3,12 +3,12 @@ import { count, milliseconds, quantity, size } from '@/core/format';
 import { formatLabel } from '@/core/media/format';
 import { modelLabel } from '@/core/storage/standInChoice';
 import { trialConditions } from '@/core/kinds/kinds';
-import type { TimelineSubject } from '@/core/playback/subject';
+import type { TimelineSubject } from '@/core/timeline/subject';
 import type { PlayedTrial } from '@/db/kinds';
 import { soundOf } from '@/core/playback/sound';
 import { meanwhileWords } from '@/core/playback/settings';
 import { ConditionsFrame } from './ConditionsFrame';
-import { coldWords } from './words';
+import { coldWords } from '../trialWords';
 import type { ClipSubject } from '@/core/kinds/shared/played';
 
 /** Under what a run was made. */

@@ -1,5 +1,5 @@
 import type { TrialStatus } from '@/db/kinds';
-import { endTitles } from './words';
+import { endTitles } from '../trialWords';
 
 /** How something that did not come to its end ended, and what to do. @param title in place of the status's own @param further said after the outcome */
 export function EndNote({

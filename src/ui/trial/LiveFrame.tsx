@@ -6,7 +6,7 @@ import type { TrialListRow } from '@/db/kinds';
 import { Button } from '../parts/Button';
 import { FormError } from '../parts/Field';
 import { Progress } from '../parts/Progress';
-import { useCommands } from '../shell/commands';
+import { useCommands } from '../keys/commands';
 import { useStatus } from '../shell/status';
 import { useSend } from '../useSend';
 

@@ -1,4 +1,4 @@
-import type { TrialPage } from '@/server/trialPage';
+import type { TrialPage } from '@/server/trials/trialPage';
 import { plainName } from '@/core/simulated';
 
 /** Says where a result comes from that was not measured here on real devices; nothing otherwise. */

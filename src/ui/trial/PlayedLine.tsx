@@ -6,11 +6,11 @@ import { showsFields } from '@/core/playback/fields';
 import { soundOf } from '@/core/playback/sound';
 import { formatLabel } from '@/core/media/format';
 import { rateLabel } from '@/core/time/rational';
-import { formatsOf, nameOf, rateOf, scansOf, volumesOf } from '@/core/playback/subject';
+import { formatsOf, nameOf, rateOf, scansOf, volumesOf } from '@/core/timeline/subject';
 import type { PlayedTrial } from '@/db/kinds';
 import { MiddleName } from '../parts/MiddleName';
 import { Simulated } from '../parts/Simulated';
-import { courseWords, policyWords } from './words';
+import { courseWords, policyWords } from '../trialWords';
 
 /** Which clip, from where, under what: the line above every trial. */
 export function PlayedLine({ trial }: { trial: PlayedTrial }) {

@@ -5,7 +5,7 @@ import { chargeLabel } from '@/core/sentences/playback';
 import type { SoundSummary } from '@/core/playback/sound';
 import type { PlaybackSummary } from '@/core/playback/summary';
 import { toNumber } from '@/core/time/rational';
-import { rateOf, slotTimecode } from '@/core/playback/subject';
+import { rateOf, slotTimecode } from '@/core/timeline/subject';
 import type { PlayedTrial } from '@/db/kinds';
 import { causeStyles } from '../charts/causes';
 import { CauseSwatch } from '../charts/Legend';

@@ -1,7 +1,7 @@
 'use client';
 import Link from 'next/link';
 import type { ReactNode } from 'react';
-import type { TrialPage } from '@/server/trialPage';
+import type { TrialPage } from '@/server/trials/trialPage';
 import { DoubtNote } from '../parts/DoubtNote';
 import { EndNote } from './EndNote';
 import { OriginNote } from './OriginNote';

@@ -1,7 +1,7 @@
 'use client';
 import { clockTime, megabytesPerSecond, percent } from '@/core/format';
 import type { RigMeanwhile } from '@/core/rig/doubt';
-import type { TrialPage } from '@/server/trialPage';
+import type { TrialPage } from '@/server/trials/trialPage';
 import { Annotate } from './Annotate';
 import { TelemetryLegend, TelemetryStrip } from './TelemetryStrip';
 import { pulseSentence } from '@/core/sentences/rig';

@@ -3,7 +3,7 @@ import { fixed, megabytesPerSecond, memory, percent, quantity, times } from '@/c
 import { area, curveStepBefore, extent, line, scaleLinear } from 'd3';
 import type { ReactNode } from 'react';
 import { slowStretches, unsteadyTimes } from '@/core/rig/pulse';
-import type { Around } from '@/server/around';
+import type { Around } from '@/server/trials/around';
 
 export type Sample = Around['samples'][number];
 

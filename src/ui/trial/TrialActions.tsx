@@ -5,7 +5,7 @@ import { useRouter } from 'next/navigation';
 import { endedBadly } from '@/core/kinds/ends';
 import { isOneOf, trialHref, type TrialKind } from '@/core/kinds/kinds';
 import { soakable } from '@/core/kinds/soak';
-import type { TrialPage } from '@/server/trialPage';
+import type { TrialPage } from '@/server/trials/trialPage';
 import { addressOf, callApi } from '../api';
 import { Button, LinkButton } from '../parts/Button';
 import { ConfirmButton } from '../parts/Confirm';

@@ -1,4 +1,4 @@
-import type { TimelineSubject } from '@/core/playback/subject';
+import type { TimelineSubject } from '@/core/timeline/subject';
 
 type Course = TimelineSubject['timeline']['course'];
 

@@ -1,6 +1,6 @@
 'use client';
 import type { TrialKind } from '@/core/kinds/kinds';
-import type { TrialPage } from '@/server/trialPage';
+import type { TrialPage } from '@/server/trials/trialPage';
 import { useFollowedTrial } from '../shell/useFollowedTrial';
 import { useLive } from '../shell/useLive';
 

@@ -9,7 +9,7 @@ import type { PlaybackScale } from '@/engine/playback/spec';
 import { isInterlaced } from '@/core/playback/fields';
 import type { FieldsWay, Meanwhile, SoundChoice as Sound, WorkingDepth } from '@/core/playback/settings';
 import type { Policy } from '@/core/playback/slots';
-import type { LibraryClip } from '@/server/clipList';
+import type { LibraryClip } from '@/server/library/clipList';
 import { ApiError, callApi } from '../api';
 import { Button } from '../parts/Button';
 import { ClipChoice } from '../parts/ClipChoice';
@@ -23,7 +23,7 @@ import {
 } from '../parts/Choice';
 import { SideBySideLink, useDecodedBy, type DeviceChoice } from '../parts/DecodedBy';
 import { useReadAs } from '../parts/ReadAs';
-import { useCommands } from '../shell/commands';
+import { useCommands } from '../keys/commands';
 
 /** Choose a clip and a playback scale, and start. @param first the clip that is chosen at first */
 export function StartForm({ first, devices }: { first: LibraryClip; devices: readonly DeviceChoice[] }) {

@@ -3,7 +3,7 @@ import { clsx } from 'clsx';
 import { kindNames, trialKinds, type TrialKind } from '@/core/kinds/kinds';
 import { grades } from '@/core/playback/grade';
 import { plainName } from '@/core/simulated';
-import type { ListPart, ListQuery } from '@/server/trialList';
+import type { ListPart, ListQuery } from '@/server/trials/trialList';
 import { Button } from '../parts/Button';
 import { Select } from '../parts/Select';
 import { SearchField } from '../table/SearchField';

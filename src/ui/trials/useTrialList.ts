@@ -1,5 +1,5 @@
 'use client';
-import type { ListPart, ListQuery } from '@/server/trialList';
+import type { ListPart, ListQuery } from '@/server/trials/trialList';
 import { useNarrowed } from '../table/useNarrowed';
 
 /**

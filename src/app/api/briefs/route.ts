@@ -1,5 +1,5 @@
-import { briefsOfRig, createBrief } from '@/server/briefs';
-import { route } from '@/server/http';
+import { briefsOfRig, createBrief } from '@/server/decide/briefs';
+import { route } from '@/server/platform/http';
 
 export const dynamic = 'force-dynamic';
 

@@ -1,6 +1,6 @@
-import { exportBundle, importBundle } from '@/server/bundles';
-import { fileAnswer, route } from '@/server/http';
-import { currentRigId } from '@/server/rig';
+import { exportBundle, importBundle } from '@/server/trials/bundles';
+import { fileAnswer, route } from '@/server/platform/http';
+import { currentRigId } from '@/server/platform/rig';
 
 export const dynamic = 'force-dynamic';
 

@@ -1,5 +1,5 @@
-import { cameraFormats, putCameraFormat, resetCameraFormats } from '@/server/cameraFormats';
-import { route } from '@/server/http';
+import { cameraFormats, putCameraFormat, resetCameraFormats } from '@/server/library/cameraFormats';
+import { route } from '@/server/platform/http';
 
 export const dynamic = 'force-dynamic';
 

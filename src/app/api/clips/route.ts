@@ -1,5 +1,5 @@
-import { libraryCsv, readLibrary, type LibraryQuery } from '@/server/clipList';
-import { csvAnswer, route } from '@/server/http';
+import { libraryCsv, readLibrary, type LibraryQuery } from '@/server/library/clipList';
+import { csvAnswer, route } from '@/server/platform/http';
 
 export const dynamic = 'force-dynamic';
 

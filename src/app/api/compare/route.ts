@@ -1,5 +1,5 @@
-import { compareSides } from '@/server/comparisons';
-import { route } from '@/server/http';
+import { compareSides } from '@/server/decide/comparisons';
+import { route } from '@/server/platform/http';
 
 export const dynamic = 'force-dynamic';
 

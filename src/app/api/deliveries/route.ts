@@ -1,5 +1,5 @@
-import { route } from '@/server/http';
-import { keepDelivery } from '@/server/tasks';
+import { route } from '@/server/platform/http';
+import { keepDelivery } from '@/server/timelines/tasks';
 
 /** Keeps a way of writing exports under a name. */
 export const POST = route('POST /api/deliveries', async ({ body }) => ({ id: await keepDelivery(body) }));

@@ -1,5 +1,5 @@
-import { eventStream } from '@/server/eventStream';
-import { route } from '@/server/http';
+import { eventStream } from '@/server/platform/eventStream';
+import { route } from '@/server/platform/http';
 
 export const dynamic = 'force-dynamic';
 

@@ -1,5 +1,5 @@
 import { findByName } from '@/server/find';
-import { route } from '@/server/http';
+import { route } from '@/server/platform/http';
 
 export const dynamic = 'force-dynamic';
 

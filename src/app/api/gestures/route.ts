@@ -1,5 +1,5 @@
-import { route } from '@/server/http';
-import { gesturesKept, saveGesture } from '@/server/timelineTrials';
+import { route } from '@/server/platform/http';
+import { gesturesKept, saveGesture } from '@/server/timelines/timelineTrials';
 
 export const dynamic = 'force-dynamic';
 

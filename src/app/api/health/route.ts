@@ -1,4 +1,4 @@
-import { route } from '@/server/http';
+import { route } from '@/server/platform/http';
 
 export const dynamic = 'force-dynamic';
 

@@ -1,5 +1,5 @@
-import { route } from '@/server/http';
-import { createLook, looksKept } from '@/server/timelines';
+import { route } from '@/server/platform/http';
+import { createLook, looksKept } from '@/server/timelines/timelines';
 
 export const dynamic = 'force-dynamic';
 

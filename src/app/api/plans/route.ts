@@ -1,5 +1,5 @@
-import { route } from '@/server/http';
-import { plansOfRig, startPlan } from '@/server/plans';
+import { route } from '@/server/platform/http';
+import { plansOfRig, startPlan } from '@/server/decide/plans';
 
 export const dynamic = 'force-dynamic';
 

@@ -1,5 +1,5 @@
-import { route } from '@/server/http';
-import { readRenditionsPage } from '@/server/renditions';
+import { route } from '@/server/platform/http';
+import { readRenditionsPage } from '@/server/library/renditions';
 
 export const dynamic = 'force-dynamic';
 

@@ -1,5 +1,5 @@
-import { route } from '@/server/http';
-import { changeRig, readRigPage } from '@/server/rig';
+import { route } from '@/server/platform/http';
+import { changeRig, readRigPage } from '@/server/platform/rig';
 
 export const dynamic = 'force-dynamic';
 

@@ -1,5 +1,5 @@
-import { route } from '@/server/http';
-import { readStatus } from '@/server/rig';
+import { route } from '@/server/platform/http';
+import { readStatus } from '@/server/platform/rig';
 
 export const dynamic = 'force-dynamic';
 

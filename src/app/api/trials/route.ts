@@ -1,6 +1,6 @@
-import { csvAnswer, route } from '@/server/http';
-import { readTrialList, trialListCsv, type ListQuery } from '@/server/trialList';
-import { startTrials } from '@/server/trialStart';
+import { csvAnswer, route } from '@/server/platform/http';
+import { readTrialList, trialListCsv, type ListQuery } from '@/server/trials/trialList';
+import { startTrials } from '@/server/kinds/trialStart';
 
 export const dynamic = 'force-dynamic';
 

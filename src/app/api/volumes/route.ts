@@ -1,6 +1,6 @@
-import { route } from '@/server/http';
-import { createVolume } from '@/server/library';
-import { readStoragePage } from '@/server/storage';
+import { route } from '@/server/platform/http';
+import { createVolume } from '@/server/library/library';
+import { readStoragePage } from '@/server/library/storage';
 
 export const dynamic = 'force-dynamic';
 

@@ -1,6 +1,6 @@
-import { readBriefPage } from '@/server/briefs';
-import { page } from '@/server/page';
-import { currentRigId } from '@/server/rig';
+import { readBriefPage } from '@/server/decide/briefs';
+import { page } from '@/server/platform/page';
+import { currentRigId } from '@/server/platform/rig';
 import { BriefView } from '@/ui/choose/BriefView';
 
 export const dynamic = 'force-dynamic';

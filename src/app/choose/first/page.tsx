@@ -1,8 +1,8 @@
 import type { Metadata } from 'next';
 import { plainName } from '@/core/simulated';
-import { volumesOfRig } from '@/server/library';
-import { page } from '@/server/page';
-import { currentRigId } from '@/server/rig';
+import { volumesOfRig } from '@/server/library/library';
+import { page } from '@/server/platform/page';
+import { currentRigId } from '@/server/platform/rig';
 import { FirstRun } from '@/ui/choose/FirstRun';
 
 export const metadata: Metadata = { title: 'From a folder to a decision' };

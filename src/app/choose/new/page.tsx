@@ -1,7 +1,7 @@
 import type { Metadata } from 'next';
 import Link from 'next/link';
-import { readBriefForm } from '@/server/briefs';
-import { page } from '@/server/page';
+import { readBriefForm } from '@/server/decide/briefs';
+import { page } from '@/server/platform/page';
 import { BriefForm } from '@/ui/choose/BriefForm';
 import { Empty } from '@/ui/parts/Empty';
 

@@ -1,7 +1,7 @@
 import { decodeKinds } from '@/core/kinds/kinds';
-import { readDecodePage } from '@/server/decode';
-import { page } from '@/server/page';
-import { readOwnList } from '@/server/trialList';
+import { readDecodePage } from '@/server/library/decode';
+import { page } from '@/server/platform/page';
+import { readOwnList } from '@/server/trials/trialList';
 import { DecodeView } from '@/ui/decode/DecodeView';
 
 export const dynamic = 'force-dynamic';

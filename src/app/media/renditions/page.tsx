@@ -1,6 +1,6 @@
-import { page } from '@/server/page';
-import { readRenditionsPage } from '@/server/renditions';
-import { readOwnList } from '@/server/trialList';
+import { page } from '@/server/platform/page';
+import { readRenditionsPage } from '@/server/library/renditions';
+import { readOwnList } from '@/server/trials/trialList';
 import { RenditionsView } from '@/ui/renditions/RenditionsView';
 
 export const dynamic = 'force-dynamic';

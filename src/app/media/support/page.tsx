@@ -1,5 +1,5 @@
-import { readSupportPage } from '@/server/decode';
-import { page } from '@/server/page';
+import { readSupportPage } from '@/server/library/decode';
+import { page } from '@/server/platform/page';
 import { SupportView } from '@/ui/decode/SupportView';
 
 export const dynamic = 'force-dynamic';

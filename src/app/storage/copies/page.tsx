@@ -1,7 +1,7 @@
 import type { Metadata } from 'next';
-import { page } from '@/server/page';
-import { readCopiesPage } from '@/server/storage';
-import { readOwnList } from '@/server/trialList';
+import { page } from '@/server/platform/page';
+import { readCopiesPage } from '@/server/library/storage';
+import { readOwnList } from '@/server/trials/trialList';
 import { CopiesView } from '@/ui/storage/CopiesView';
 
 export const metadata: Metadata = { title: 'Card copies' };

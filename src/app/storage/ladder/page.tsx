@@ -1,7 +1,7 @@
 import type { Metadata } from 'next';
-import { cameraFormats } from '@/server/cameraFormats';
-import { page } from '@/server/page';
-import { readLadder } from '@/server/storage';
+import { cameraFormats } from '@/server/library/cameraFormats';
+import { page } from '@/server/platform/page';
+import { readLadder } from '@/server/library/storage';
 import { LadderView } from '@/ui/storage/LadderView';
 
 export const metadata: Metadata = { title: 'Ladder' };

@@ -1,6 +1,6 @@
 import type { Metadata } from 'next';
-import { cameraFormats } from '@/server/cameraFormats';
-import { page } from '@/server/page';
+import { cameraFormats } from '@/server/library/cameraFormats';
+import { page } from '@/server/platform/page';
 import { PlannerView } from '@/ui/storage/PlannerView';
 
 export const metadata: Metadata = { title: 'Planner' };

@@ -1,6 +1,6 @@
 import type { Metadata } from 'next';
-import { page } from '@/server/page';
-import { readEditor } from '@/server/timelines';
+import { page } from '@/server/platform/page';
+import { readEditor } from '@/server/timelines/timelines';
 import { EditorView } from '@/ui/timeline/EditorView';
 
 export const metadata: Metadata = { title: 'Timeline' };

@@ -1,11 +1,11 @@
 import type { Metadata } from 'next';
 import { handKinds } from '@/core/kinds/kinds';
-import { usableDevices } from '@/server/decode';
-import { firstClip } from '@/server/clipList';
-import { page } from '@/server/page';
-import { gesturesKept } from '@/server/timelineTrials';
-import { timelinesOfRig } from '@/server/timelines';
-import { readOwnList } from '@/server/trialList';
+import { usableDevices } from '@/server/library/decode';
+import { firstClip } from '@/server/library/clipList';
+import { page } from '@/server/platform/page';
+import { gesturesKept } from '@/server/timelines/timelineTrials';
+import { timelinesOfRig } from '@/server/timelines/timelines';
+import { readOwnList } from '@/server/trials/trialList';
 import { TestsView } from '@/ui/timeline/TestsView';
 
 export const metadata: Metadata = { title: 'Scrub and load' };

@@ -1,8 +1,8 @@
 import { preload } from 'react-dom';
 import { playedKinds } from '@/core/kinds/kinds';
-import { page } from '@/server/page';
-import { readTrialPage } from '@/server/trialPage';
-import { TrialView } from '@/ui/trial/TrialView';
+import { page } from '@/server/platform/page';
+import { readTrialPage } from '@/server/trials/trialPage';
+import { TrialView } from '@/ui/trialPage/TrialView';
 import { addressOf } from '@/ui/api';
 
 export const dynamic = 'force-dynamic';

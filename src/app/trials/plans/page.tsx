@@ -1,7 +1,7 @@
 import type { Metadata } from 'next';
-import { page } from '@/server/page';
-import { readPlanChoices } from '@/server/planChoices';
-import { plansOfRig } from '@/server/plans';
+import { page } from '@/server/platform/page';
+import { readPlanChoices } from '@/server/decide/planChoices';
+import { plansOfRig } from '@/server/decide/plans';
 import { PlanForm } from '@/ui/plans/PlanForm';
 import { PlansView } from '@/ui/plans/PlansView';
 

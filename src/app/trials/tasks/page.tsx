@@ -1,9 +1,9 @@
 import type { Metadata } from 'next';
 import Link from 'next/link';
 import { taskPageKinds, waitKinds } from '@/core/kinds/kinds';
-import { page } from '@/server/page';
-import { readTaskChoices } from '@/server/tasks';
-import { readOwnList } from '@/server/trialList';
+import { page } from '@/server/platform/page';
+import { readTaskChoices } from '@/server/timelines/tasks';
+import { readOwnList } from '@/server/trials/trialList';
 import { Empty } from '@/ui/parts/Empty';
 import { TaskForm } from '@/ui/tasks/TaskForm';
 import { TrialList } from '@/ui/trials/TrialList';

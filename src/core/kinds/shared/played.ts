@@ -17,7 +17,7 @@ import {
   type Played,
   type PlayedClip,
   type TimelineSubject,
-} from '../../playback/subject';
+} from '../../timeline/subject';
 import { prerenderedWords } from '../../tasks/prerender';
 import { plainName } from '../../simulated';
 import { modelLabel } from '../../storage/standInChoice';

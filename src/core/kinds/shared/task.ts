@@ -2,7 +2,8 @@ import { count, quantity } from '../../format';
 import type { ColdProof } from '../../media/coldProof';
 import type { RunFaults } from '../../media/faults';
 import type { WorkedIn } from '../../playback/settings';
-import type { TimelineSubject } from '../../playback/subject';
+import { timesLength } from '../../tasks/taskSummary';
+import type { TimelineSubject } from '../../timeline/subject';
 import type { StorageModel } from '../../storage/model';
 import { stageNouns, type HeldBack } from '../../tasks/heldBack';
 import type { AnalysisFound } from '../../tasks/analysis';
@@ -128,14 +129,6 @@ export interface TaskShape {
   readonly progress: TaskProgress;
   readonly record: TaskRecord;
   readonly summary: TaskSummary;
-}
-
-/** "1.80 times its length": how long it took for what it made. */
-export function timesLength({
-  elapsedMs,
-  mediaSeconds,
-}: Pick<TaskSummary, 'elapsedMs' | 'mediaSeconds'>): number | null {
-  return mediaSeconds > 0 ? elapsedMs / 1000 / mediaSeconds : null;
 }
 
 /** Where a task stopped, for what is said of a bad end. */

@@ -1,7 +1,7 @@
 import type { DecodedStream, Decoding } from '../../decode/decoding';
 import type { ColdProof, ReadBy } from '../../media/coldProof';
 import type { RunFaults } from '../../media/faults';
-import type { TimelineSubject } from '../../playback/subject';
+import type { TimelineSubject } from '../../timeline/subject';
 import type { ScrubRequest } from '../../scrub/analyse';
 import type { Gesture } from '../../scrub/gesture';
 import type { OpeningRecord } from '../../tasks/opening';

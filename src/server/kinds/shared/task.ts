@@ -1,17 +1,17 @@
 import type { TaskKind } from '@/core/kinds/kinds';
 import { volumesOfTrial } from '@/core/kinds/volumes';
-import { volumesOf } from '@/core/playback/subject';
+import { volumesOf } from '@/core/timeline/subject';
 import { taskStages } from '@/core/tasks/pipeline';
 import { ratesOf } from '@/core/tasks/windows';
 import type { TaskSubject } from '@/core/kinds/shared/task';
 import { lengthOf } from '@/core/timeline/model';
 import type { TrialRow } from '@/db/kinds';
-import { RequestError } from '../../errors';
-import { requireVolume } from '../../library';
-import type { MediaChoice } from '../../timelineMedia';
-import { courseOf, requireTimeline, subjectFor, type SoundUse } from '../../timelines';
-import { targetOf } from '../../timelineTrials';
-import { linesCsv } from '../lines';
+import { RequestError } from '../../platform/errors';
+import { requireVolume } from '../../library/library';
+import type { MediaChoice } from '../../timelines/timelineMedia';
+import { courseOf, requireTimeline, subjectFor, type SoundUse } from '../../timelines/timelines';
+import { targetOf } from '../../timelines/timelineTrials';
+import { linesCsv } from './lines';
 
 /** What every task is asked for by. */
 export interface TaskAsked extends MediaChoice {

@@ -6,8 +6,8 @@ import { removePartials } from '@/engine/storage/copyFiles';
 import type { StorageSpec, VolumeAccess } from '@/engine/storage/spec';
 import { removeTestFiles } from '@/engine/storage/testFile';
 import { assertInside } from '@/engine/volume';
-import { softwareVersion } from '../../version';
-import { retryWhileAway } from '../retryWhileAway';
+import { softwareVersion } from '../../platform/version';
+import { retryWhileAway } from '../shared/retryWhileAway';
 import type { KindRunner } from '../trialRun';
 import { accessOf, performStorage, plainConditions } from './shared/storage';
 

@@ -1,7 +1,7 @@
 import { isSoftwareAlone } from '@/core/decode/decoding';
 import { decodeStreams as summariseDecodeStreams } from '@/core/decode/result';
 import { finishedRates } from '@/db/queries/trials';
-import { retryWhileAway } from '../retryWhileAway';
+import { retryWhileAway } from '../shared/retryWhileAway';
 import { decodeKind } from './shared/decode';
 
 export const decodeStreams = decodeKind<'decode-streams'>(

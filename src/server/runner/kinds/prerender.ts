@@ -7,10 +7,10 @@ import { addPrerender, listPrerenders } from '@/db/queries/prerenders';
 import { getVersion } from '@/db/queries/timelines';
 import { getVolume } from '@/db/queries/volumes';
 import { EngineError } from '@/engine/errors';
-import { discardPrerender, picturesOf, prerenderFolder } from '../../prerenders';
-import type { MediaReader } from '../mediaReader';
-import { retryWhileAway } from '../retryWhileAway';
-import { recordFile } from '../scan';
+import { discardPrerender, picturesOf, prerenderFolder } from '../../timelines/prerenders';
+import type { MediaReader } from '../shared/mediaReader';
+import { retryWhileAway } from '../shared/retryWhileAway';
+import { recordFile } from '../shared/scan';
 import { taskKind } from './shared/task';
 
 /** Renders a part of a timeline and keeps it for runs that are told to use it. One of the same part made the same way takes the place of the one before. */

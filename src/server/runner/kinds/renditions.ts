@@ -19,15 +19,15 @@ import { EngineError, errorCode, fileError, fileErrorMessage } from '@/engine/er
 import { settleBeside } from '@/engine/settle';
 import type { RenditionSpec } from '@/engine/rendition/spec';
 import { assertInside, inspectVolume } from '@/engine/volume';
-import { noteClipFaults } from '../../clipFaults';
-import { announce } from '../../events';
-import { regroup } from '../../footage';
-import { allowedRoots } from '../../roots';
-import { networkLinks } from '../measuring';
-import { retryWhileAway } from '../retryWhileAway';
-import { clipId, recordFile } from '../scan';
+import { noteClipFaults } from '../../library/clipFaults';
+import { announce } from '../../platform/events';
+import { regroup } from '../../library/footage';
+import { allowedRoots } from '../../library/roots';
+import { networkLinks } from '../shared/measuring';
+import { retryWhileAway } from '../shared/retryWhileAway';
+import { clipId, recordFile } from '../shared/scan';
 import type { KindRunner, Measured, TrialRun } from '../trialRun';
-import type { BadEnd, LastWord, ProcessEnd } from '../watchedProcess';
+import type { BadEnd, LastWord, ProcessEnd } from '../shared/watchedProcess';
 import type { LanesMeasured, RenditionRecord } from '@/core/kinds/renditions';
 import { renditionsSentence, checkSentence } from '@/core/sentences/renditions';
 

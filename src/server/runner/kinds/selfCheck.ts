@@ -1,8 +1,8 @@
 import { judgeSelfCheck } from '@/core/playback/selfCheck';
-import { rateOf } from '@/core/playback/subject';
+import { rateOf } from '@/core/timeline/subject';
 import { saveBestPulse } from '@/db/queries/rigs';
 import { expectedDrops } from '@/engine/playback/faults';
-import { retryWhileAway } from '../retryWhileAway';
+import { retryWhileAway } from '../shared/retryWhileAway';
 import { playedKind } from './shared/played';
 
 /** Judges whether the faults that were injected are found, and keeps the rig's best pulse. */

@@ -5,9 +5,9 @@ import { summariseStreams } from '@/core/storage/streams';
 import type { TrialRow } from '@/db/kinds';
 import { latestThroughput } from '@/db/queries/trials';
 import type { StorageSpec } from '@/engine/storage/spec';
-import { loadBlocks } from '../../blocks';
-import { plainFinding } from '../../findings';
-import { retryWhileAway } from '../retryWhileAway';
+import { loadBlocks } from '../../trials/blocks';
+import { plainFinding } from '../../trials/findings';
+import { retryWhileAway } from '../shared/retryWhileAway';
 import type { KindRunner } from '../trialRun';
 import { accessOf, clipSource, performStorage, plainConditions, removeOwnFiles } from './shared/storage';
 

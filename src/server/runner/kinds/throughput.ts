@@ -1,7 +1,7 @@
 import { summariseStaircase, summariseThroughput } from '@/core/storage/throughput';
 import type { StorageSpec } from '@/engine/storage/spec';
-import { loadBlocks } from '../../blocks';
-import { retryWhileAway } from '../retryWhileAway';
+import { loadBlocks } from '../../trials/blocks';
+import { retryWhileAway } from '../shared/retryWhileAway';
 import type { KindRunner } from '../trialRun';
 import { accessOf, clipSource, performStorage, plainConditions, removeOwnFiles } from './shared/storage';
 

@@ -8,7 +8,7 @@ import { formatLabel } from '@/core/media/format';
 import { workedInWords } from '@/core/playback/depth';
 import { askedSettings } from './timeline';
 import type { DecodeTrial, TrialRow } from '@/db/kinds';
-import type { TrialPage } from '@/server/trialPage';
+import type { TrialPage } from '@/server/trials/trialPage';
 import { FaultsNote } from '../../parts/FaultsNote';
 import { Figure, FigureRow } from '../../parts/Figure';
 import { Simulated } from '../../parts/Simulated';

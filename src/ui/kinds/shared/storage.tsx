@@ -3,7 +3,7 @@ import Link from 'next/link';
 import type { ComponentType, ReactNode } from 'react';
 import type { StorageKind } from '@/core/kinds/kinds';
 import type { StorageTrial, TrialRow } from '@/db/kinds';
-import type { TrialPage } from '@/server/trialPage';
+import type { TrialPage } from '@/server/trials/trialPage';
 import { Simulated } from '../../parts/Simulated';
 import { LiveStorageTrial } from '../../storage/LiveStorageTrial';
 import { StorageConditionsList } from '../../storage/StorageConditionsList';

@@ -13,10 +13,11 @@ import {
 } from '@/core/format';
 import Link from 'next/link';
 import { useEffect, useMemo, useState } from 'react';
-import { slotTimecode, volumesOf } from '@/core/playback/subject';
+import { slotTimecode, volumesOf } from '@/core/timeline/subject';
 import type { GraphicsSummary } from '@/core/rig/graphics';
 import { plainName } from '@/core/simulated';
-import { timesLength, type TaskProgress } from '@/core/kinds/shared/task';
+import type { TaskProgress } from '@/core/kinds/shared/task';
+import { timesLength } from '@/core/tasks/taskSummary';
 import { noWindows, ratesOf } from '@/core/tasks/windows';
 import { prerenderedWords } from '@/core/tasks/prerender';
 import type { TaskKind } from '@/core/kinds/kinds';
@@ -33,7 +34,7 @@ import { ConditionsFrame } from '../../trial/ConditionsFrame';
 import { LiveFrame } from '../../trial/LiveFrame';
 import { LiveViewer } from '../../trial/LiveTrial';
 import { ResultFrame } from '../../trial/ResultFrame';
-import { coldWords, filesWords } from '../../trial/words';
+import { coldWords, filesWords } from '../../trialWords';
 import type { KindView, WithSummary } from '../kind';
 import { foundSentence, proofSentence } from '@/core/sentences/tasks';
 

@@ -1,5 +1,5 @@
-import { changeBrief, deleteBrief, readBriefPage } from '@/server/briefs';
-import { route } from '@/server/http';
+import { changeBrief, deleteBrief, readBriefPage } from '@/server/decide/briefs';
+import { route } from '@/server/platform/http';
 
 export const dynamic = 'force-dynamic';
 

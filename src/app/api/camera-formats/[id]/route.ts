@@ -1,5 +1,5 @@
-import { changeCameraFormat, deleteCameraFormat, putCameraFormat } from '@/server/cameraFormats';
-import { route } from '@/server/http';
+import { changeCameraFormat, deleteCameraFormat, putCameraFormat } from '@/server/library/cameraFormats';
+import { route } from '@/server/platform/http';
 
 export const PATCH = route('PATCH /api/camera-formats/{id}', async ({ ids, body }) => ({
   id: await changeCameraFormat(body, ids.id),

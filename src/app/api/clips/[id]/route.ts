@@ -1,5 +1,5 @@
-import { route } from '@/server/http';
-import { changeClip, readClipPage } from '@/server/media';
+import { route } from '@/server/platform/http';
+import { changeClip, readClipPage } from '@/server/library/media';
 
 export const dynamic = 'force-dynamic';
 

@@ -1,4 +1,4 @@
-import { lookAtDevices } from '@/server/decode';
-import { route } from '@/server/http';
+import { lookAtDevices } from '@/server/library/decode';
+import { route } from '@/server/platform/http';
 
 export const POST = route('POST /api/decode/devices', lookAtDevices);

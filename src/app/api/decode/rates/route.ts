@@ -1,5 +1,5 @@
-import { readDecodePage } from '@/server/decode';
-import { route } from '@/server/http';
+import { readDecodePage } from '@/server/library/decode';
+import { route } from '@/server/platform/http';
 
 export const dynamic = 'force-dynamic';
 

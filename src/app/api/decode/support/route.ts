@@ -1,5 +1,5 @@
-import { readSupportPage } from '@/server/decode';
-import { route } from '@/server/http';
+import { readSupportPage } from '@/server/library/decode';
+import { route } from '@/server/platform/http';
 
 export const dynamic = 'force-dynamic';
 

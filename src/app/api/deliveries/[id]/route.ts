@@ -1,4 +1,4 @@
-import { route } from '@/server/http';
-import { forgetDelivery } from '@/server/tasks';
+import { route } from '@/server/platform/http';
+import { forgetDelivery } from '@/server/timelines/tasks';
 
 export const DELETE = route('DELETE /api/deliveries/{id}', ({ ids }) => forgetDelivery(ids.id));

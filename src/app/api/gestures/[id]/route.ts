@@ -1,4 +1,4 @@
-import { route } from '@/server/http';
-import { forgetGesture } from '@/server/timelineTrials';
+import { route } from '@/server/platform/http';
+import { forgetGesture } from '@/server/timelines/timelineTrials';
 
 export const DELETE = route('DELETE /api/gestures/{id}', ({ ids }) => forgetGesture(ids.id));

@@ -1,6 +1,6 @@
 import { parseCube, writeCube } from '@/core/formats/cube';
-import { fileAnswer, route } from '@/server/http';
-import { lookText } from '@/server/timelines';
+import { fileAnswer, route } from '@/server/platform/http';
+import { lookText } from '@/server/timelines/timelines';
 
 export const dynamic = 'force-dynamic';
 

@@ -1,5 +1,5 @@
-import { route } from '@/server/http';
-import { deletePlan, readPlanPage } from '@/server/plans';
+import { route } from '@/server/platform/http';
+import { deletePlan, readPlanPage } from '@/server/decide/plans';
 
 export const dynamic = 'force-dynamic';
 

@@ -1,4 +1,4 @@
-import { route } from '@/server/http';
-import { startSeries } from '@/server/plans';
+import { route } from '@/server/platform/http';
+import { startSeries } from '@/server/decide/plans';
 
 export const POST = route('POST /api/plans/series', async ({ body }) => ({ id: await startSeries(body) }));

@@ -1,4 +1,4 @@
-import { forgetRig } from '@/server/bundles';
-import { route } from '@/server/http';
+import { forgetRig } from '@/server/trials/bundles';
+import { route } from '@/server/platform/http';
 
 export const DELETE = route('DELETE /api/rigs/{id}', ({ ids }) => forgetRig(ids.id));

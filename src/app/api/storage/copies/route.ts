@@ -1,5 +1,5 @@
-import { route } from '@/server/http';
-import { readCopiesPage } from '@/server/storage';
+import { route } from '@/server/platform/http';
+import { readCopiesPage } from '@/server/library/storage';
 
 export const dynamic = 'force-dynamic';
 

@@ -1,5 +1,5 @@
-import { route } from '@/server/http';
-import { importTimeline } from '@/server/timelines';
+import { route } from '@/server/platform/http';
+import { importTimeline } from '@/server/timelines/timelines';
 
 export const POST = route('POST /api/timelines/import', ({ body: { fileName, text, rate } }) =>
   importTimeline(fileName, text, rate),

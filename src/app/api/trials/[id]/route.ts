@@ -1,6 +1,6 @@
-import { route } from '@/server/http';
-import { deleteTrial } from '@/server/trialControls';
-import { readTrialPage } from '@/server/trialPage';
+import { route } from '@/server/platform/http';
+import { deleteTrial } from '@/server/kinds/trialControls';
+import { readTrialPage } from '@/server/trials/trialPage';
 
 export const dynamic = 'force-dynamic';
 

@@ -1,5 +1,5 @@
-import { route } from '@/server/http';
-import { cancelWaiting } from '@/server/trialControls';
+import { route } from '@/server/platform/http';
+import { cancelWaiting } from '@/server/kinds/trialControls';
 
 /** Takes all waiting trials of some kinds out of the queue. */
 export const POST = route('POST /api/trials/cancel-waiting', ({ body }) => cancelWaiting(body.kinds));

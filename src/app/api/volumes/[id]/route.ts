@@ -1,6 +1,6 @@
-import { route } from '@/server/http';
-import { changeVolume, deleteVolume } from '@/server/library';
-import { readVolumePage } from '@/server/storage';
+import { route } from '@/server/platform/http';
+import { changeVolume, deleteVolume } from '@/server/library/library';
+import { readVolumePage } from '@/server/library/storage';
 
 export const dynamic = 'force-dynamic';
 

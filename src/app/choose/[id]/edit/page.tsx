@@ -1,5 +1,5 @@
-import { readBriefForm, requireBrief } from '@/server/briefs';
-import { page } from '@/server/page';
+import { readBriefForm, requireBrief } from '@/server/decide/briefs';
+import { page } from '@/server/platform/page';
 import { BriefForm } from '@/ui/choose/BriefForm';
 
 export const dynamic = 'force-dynamic';

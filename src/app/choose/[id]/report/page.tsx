@@ -1,5 +1,5 @@
-import { page } from '@/server/page';
-import { readReport } from '@/server/report';
+import { page } from '@/server/platform/page';
+import { readReport } from '@/server/decide/report';
 import { ReportView } from '@/ui/choose/ReportView';
 
 export const dynamic = 'force-dynamic';

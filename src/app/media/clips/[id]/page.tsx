@@ -1,6 +1,6 @@
-import { readClipPage } from '@/server/media';
-import { page } from '@/server/page';
-import { readListPart } from '@/server/trialList';
+import { readClipPage } from '@/server/library/media';
+import { page } from '@/server/platform/page';
+import { readListPart } from '@/server/trials/trialList';
 import { ClipView } from '@/ui/media/ClipView';
 
 export const dynamic = 'force-dynamic';

@@ -1,7 +1,7 @@
 import { decodeKinds } from '@/core/kinds/kinds';
-import { page } from '@/server/page';
-import { readTrialPage } from '@/server/trialPage';
-import { TrialView } from '@/ui/trial/TrialView';
+import { page } from '@/server/platform/page';
+import { readTrialPage } from '@/server/trials/trialPage';
+import { TrialView } from '@/ui/trialPage/TrialView';
 
 export const dynamic = 'force-dynamic';
 export const metadata = { title: 'Decode trial' };

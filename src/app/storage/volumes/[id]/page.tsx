@@ -1,8 +1,8 @@
 import type { Metadata } from 'next';
-import { page } from '@/server/page';
+import { page } from '@/server/platform/page';
 import { storageKinds } from '@/core/kinds/kinds';
-import { readVolumePage } from '@/server/storage';
-import { readListPart } from '@/server/trialList';
+import { readVolumePage } from '@/server/library/storage';
+import { readListPart } from '@/server/trials/trialList';
 import { VolumeView } from '@/ui/storage/VolumeView';
 
 export const metadata: Metadata = { title: 'Volume' };

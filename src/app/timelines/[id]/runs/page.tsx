@@ -1,8 +1,8 @@
 import type { Metadata } from 'next';
-import { page } from '@/server/page';
-import { requireTimeline } from '@/server/timelines';
-import { readListPart } from '@/server/trialList';
-import { runsOfTimeline } from '@/server/trials';
+import { page } from '@/server/platform/page';
+import { requireTimeline } from '@/server/timelines/timelines';
+import { readListPart } from '@/server/trials/trialList';
+import { runsOfTimeline } from '@/server/timelines/playedTrials';
 import { RunsView } from '@/ui/timeline/RunsView';
 
 export const metadata: Metadata = { title: 'Runs of a timeline' };

@@ -1,6 +1,6 @@
 import type { Metadata } from 'next';
-import { page } from '@/server/page';
-import { testsByIds } from '@/server/timelineTrials';
+import { page } from '@/server/platform/page';
+import { testsByIds } from '@/server/timelines/timelineTrials';
 import { CompareScrubs } from '@/ui/timeline/CompareScrubs';
 
 export const metadata: Metadata = { title: 'Scrub trials on one plot' };

@@ -1,5 +1,5 @@
-import { page } from '@/server/page';
-import { readPlanPage } from '@/server/plans';
+import { page } from '@/server/platform/page';
+import { readPlanPage } from '@/server/decide/plans';
 import { PlanView } from '@/ui/plans/PlanView';
 
 export const dynamic = 'force-dynamic';

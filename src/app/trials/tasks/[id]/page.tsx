@@ -1,8 +1,8 @@
 import type { Metadata } from 'next';
 import { taskPageKinds } from '@/core/kinds/kinds';
-import { page } from '@/server/page';
-import { readTrialPage } from '@/server/trialPage';
-import { TrialView } from '@/ui/trial/TrialView';
+import { page } from '@/server/platform/page';
+import { readTrialPage } from '@/server/trials/trialPage';
+import { TrialView } from '@/ui/trialPage/TrialView';
 
 export const metadata: Metadata = { title: 'Task' };
 export const dynamic = 'force-dynamic';

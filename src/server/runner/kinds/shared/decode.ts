@@ -6,8 +6,8 @@ import type { DecodeTrial, TrialRow } from '@/db/kinds';
 import { getClip, getPacketTable } from '@/db/queries/clips';
 import type { DecodeSpec, FromDecode } from '@/engine/decode/spec';
 import { EngineError } from '@/engine/errors';
-import { noteClipFaults } from '../../../clipFaults';
-import { plainFinding } from '../../../findings';
+import { noteClipFaults } from '../../../library/clipFaults';
+import { plainFinding } from '../../../trials/findings';
 import type { KindRunner, TrialEnd, TrialRun } from '../../trialRun';
 import type { DecodeProgress, DecodeRecord } from '@/core/kinds/shared/decode';
 

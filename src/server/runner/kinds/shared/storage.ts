@@ -10,12 +10,12 @@ import { EngineError } from '@/engine/errors';
 import { removeTestFiles } from '@/engine/storage/testFile';
 import type { FromStorage, ReadSource, StorageSpec, VolumeAccess } from '@/engine/storage/spec';
 import { inspectVolume } from '@/engine/volume';
-import { storeBlockBatch } from '../../../blocks';
-import { allowedRoots } from '../../../roots';
-import { sampleIntervalMs } from '../../measuring';
-import { retryWhileAway } from '../../retryWhileAway';
+import { storeBlockBatch } from '../../../trials/blocks';
+import { allowedRoots } from '../../../library/roots';
+import { sampleIntervalMs } from '../../shared/measuring';
+import { retryWhileAway } from '../../shared/retryWhileAway';
 import type { TrialRun } from '../../trialRun';
-import type { ProcessEnd } from '../../watchedProcess';
+import type { ProcessEnd } from '../../shared/watchedProcess';
 import type { StorageConditions } from '@/core/kinds/shared/storage';
 
 /** A drop-out that a stand-in scripts is no hang. */

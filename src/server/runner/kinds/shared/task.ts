@@ -4,7 +4,7 @@ import { fileName } from '@/core/media/fileName';
 import { isStandInEncoder } from '@/core/tasks/encodeDevices';
 import { summariseTask } from '@/core/tasks/taskSummary';
 import type { WorkedIn } from '@/core/playback/settings';
-import { slotTimecode } from '@/core/playback/subject';
+import { slotTimecode } from '@/core/timeline/subject';
 import type { TrialRow } from '@/db/kinds';
 import { getVolume } from '@/db/queries/volumes';
 import { EngineError } from '@/engine/errors';
@@ -12,11 +12,11 @@ import { aheadFolder, removeAhead } from '@/engine/task/aheadFile';
 import { removeScratch } from '@/engine/task/scratch';
 import type { FromTask, TaskSpec } from '@/engine/task/spec';
 import { inspectVolume } from '@/engine/volume';
-import { noteRunFaults } from '../../../clipFaults';
-import { plainFinding } from '../../../findings';
-import { allowedRoots } from '../../../roots';
-import { playedSpec } from '../../../timelineMedia';
-import { retryWhileAway } from '../../retryWhileAway';
+import { noteRunFaults } from '../../../library/clipFaults';
+import { plainFinding } from '../../../trials/findings';
+import { allowedRoots } from '../../../library/roots';
+import { playedSpec } from '../../../timelines/timelineMedia';
+import { retryWhileAway } from '../../shared/retryWhileAway';
 import type { KindRunner, Measured, TrialEnd, TrialRun } from '../../trialRun';
 
 /** What is told of a task besides what it works on: how it is written, and what becomes of it. */

@@ -1,5 +1,5 @@
-import { route } from '@/server/http';
-import { stripOf } from '@/server/media';
+import { route } from '@/server/platform/http';
+import { stripOf } from '@/server/library/media';
 
 export const dynamic = 'force-dynamic';
 

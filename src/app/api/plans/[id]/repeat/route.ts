@@ -1,5 +1,5 @@
-import { route } from '@/server/http';
-import { repeatPlan } from '@/server/plans';
+import { route } from '@/server/platform/http';
+import { repeatPlan } from '@/server/decide/plans';
 
 export const POST = route('POST /api/plans/{id}/repeat', async ({ ids }) => ({
   id: await repeatPlan(ids.id),

@@ -1,5 +1,5 @@
-import { fileAnswer, route } from '@/server/http';
-import { exportTimeline } from '@/server/timelines';
+import { fileAnswer, route } from '@/server/platform/http';
+import { exportTimeline } from '@/server/timelines/timelines';
 
 export const dynamic = 'force-dynamic';
 

@@ -1,6 +1,6 @@
-import { route } from '@/server/http';
-import { readPrerenders } from '@/server/prerenders';
-import { requireTimeline } from '@/server/timelines';
+import { route } from '@/server/platform/http';
+import { readPrerenders } from '@/server/timelines/prerenders';
+import { requireTimeline } from '@/server/timelines/timelines';
 
 export const dynamic = 'force-dynamic';
 

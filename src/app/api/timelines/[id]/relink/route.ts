@@ -1,4 +1,4 @@
-import { route } from '@/server/http';
-import { relinkTimeline } from '@/server/timelines';
+import { route } from '@/server/platform/http';
+import { relinkTimeline } from '@/server/timelines/timelines';
 
 export const POST = route('POST /api/timelines/{id}/relink', ({ ids }) => relinkTimeline(ids.id));

@@ -1,5 +1,5 @@
-import { route } from '@/server/http';
-import { nameVersion, versionsOf } from '@/server/timelines';
+import { route } from '@/server/platform/http';
+import { nameVersion, versionsOf } from '@/server/timelines/timelines';
 
 export const dynamic = 'force-dynamic';
 

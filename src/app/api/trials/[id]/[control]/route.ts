@@ -1,5 +1,5 @@
-import { route } from '@/server/http';
-import { controlTrial } from '@/server/trialControls';
+import { route } from '@/server/platform/http';
+import { controlTrial } from '@/server/kinds/trialControls';
 
 /** `cancel`, `pause` or `resume`. */
 export const POST = route('POST /api/trials/{id}/{control}', ({ ids }) => controlTrial(ids.id, ids.control));

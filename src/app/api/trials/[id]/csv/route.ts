@@ -1,5 +1,5 @@
-import { fileAnswer, route } from '@/server/http';
-import { recordCsv } from '@/server/recordCsv';
+import { fileAnswer, route } from '@/server/platform/http';
+import { recordCsv } from '@/server/kinds/recordCsv';
 
 export const dynamic = 'force-dynamic';
 

@@ -1,5 +1,5 @@
-import { route } from '@/server/http';
-import { livePictures } from '@/server/pictures';
+import { route } from '@/server/platform/http';
+import { livePictures } from '@/server/library/pictures';
 
 export const dynamic = 'force-dynamic';
 

@@ -1,5 +1,5 @@
-import { route } from '@/server/http';
-import { seriesOf } from '@/server/storage';
+import { route } from '@/server/platform/http';
+import { seriesOf } from '@/server/library/storage';
 
 export const dynamic = 'force-dynamic';
 

@@ -1,6 +1,6 @@
-import { readAround } from '@/server/around';
-import { route } from '@/server/http';
-import { requireTrial } from '@/server/trialQueue';
+import { readAround } from '@/server/trials/around';
+import { route } from '@/server/platform/http';
+import { requireTrial } from '@/server/platform/trialQueue';
 
 export const dynamic = 'force-dynamic';
 

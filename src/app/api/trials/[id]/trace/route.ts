@@ -1,5 +1,5 @@
-import { route } from '@/server/http';
-import { traceViewOf } from '@/server/trials';
+import { route } from '@/server/platform/http';
+import { traceViewOf } from '@/server/timelines/playedTrials';
 
 export const dynamic = 'force-dynamic';
 

@@ -1,4 +1,4 @@
-import { route } from '@/server/http';
-import { requestScan } from '@/server/library';
+import { route } from '@/server/platform/http';
+import { requestScan } from '@/server/library/library';
 
 export const POST = route('POST /api/volumes/{id}/scan', ({ ids }) => requestScan(ids.id));

@@ -1,0 +1,80 @@
+import { rational } from '@/core/time/rational';
+import { flattenSlot } from './flatten';
+import { findMatches, relink, relinkAll, type Candidate } from './relink';
+import { clipItem, mediaRef, timelineOf } from './testing/testTimeline';
+
+const missing = mediaRef({
+  clipId: null,
+  name: 'TW_WALL_0107',
+  reel: 'A001',
+  contentHash: null,
+  startTimecode: '07:12:41:00',
+  frames: 48,
+});
+const file = (change: Partial<Candidate>): Candidate => ({
+  ...mediaRef({ name: 'other.mov', startTimecode: '00:00:00:00', frames: 240, contentHash: null }),
+  clipId: 'found',
+  volumeId: 'shuttle',
+  ...change,
+});
+
+test.each([
+  ['content', { contentHash: 'h1' }, { contentHash: 'h1' }],
+  ['name and timecode', { name: 'cards/tw_wall_0107.MOV', startTimecode: '07:12:40:00' }, {}],
+  ['name', { name: 'TW_WALL_0107.mov', startTimecode: '09:00:00:00' }, {}],
+  ['timecode', { startTimecode: '07:12:40:00' }, {}],
+] as const)('a missing clip is found by %s', (reason, candidate, ref) => {
+  expect(findMatches({ ...missing, ...ref }, [file({}), file(candidate)])?.reason).toBe(reason);
+});
+
+test('the surest match wins, and a file that does not hold the range is none', () => {
+  const named = file({ clipId: 'named', name: 'TW_WALL_0107.mov' });
+  const both = file({ clipId: 'both', name: 'TW_WALL_0107.mov', startTimecode: '07:12:40:00' });
+  expect(findMatches(missing, [named, both])?.candidates).toEqual([both]);
+  expect(findMatches(missing, [both, named])?.candidates).toEqual([both]);
+  expect(findMatches(missing, [file({ startTimecode: '07:12:42:00' })])).toBeNull();
+  expect(findMatches(missing, [file({ startTimecode: '07:12:40:00', rate: rational(25) })])).toBeNull();
+  expect(findMatches({ ...missing, startTimecode: 'none' }, [file({})])).toBeNull();
+});
+
+test('in points move so that the same source time is shown', () => {
+  const timeline = { ...timelineOf([clipItem('a', 0, 20, 5)]), media: { m: missing } };
+  const linked = relink(timeline, 'm', file({ startTimecode: '07:12:40:00' }));
+  expect(flattenSlot(linked, 0).layers[0]?.frame).toBe(24 + 5);
+  const { found, missing: left } = relinkAll(
+    {
+      ...timeline,
+      media: { m: missing, n: mediaRef({ clipId: null, name: 'gone', reel: null, contentHash: null }) },
+    },
+    [file({ name: 'TW_WALL_0107.mov' })],
+  );
+  expect([...found]).toEqual([['m', 'name']]);
+  expect(left).toEqual(['n']);
+});
+
+test.each([
+  ['that holds another medium already', true],
+  ['that may hold another medium too', false],
+])('of equal copies that on the volume is taken %s', (_, isLinked) => {
+  const copy = (name: string, volumeId: string) => file({ name, volumeId, clipId: `${name} on ${volumeId}` });
+  const candidates = [copy('wall', 'archive'), copy('wall', 'shuttle'), copy('quay', 'shuttle')];
+  const lost = (name: string) => mediaRef({ clipId: null, name, reel: null, contentHash: null });
+  const linked = { ...lost('quay'), clipId: 'quay on shuttle' };
+  const timeline = {
+    ...timelineOf([]),
+    media: { wall: lost('wall'), quay: isLinked ? linked : lost('quay') },
+  };
+  const { media } = relinkAll(timeline, candidates).timeline;
+  expect(media.wall).toEqual({ ...lost('wall'), ...mediaOf(copy('wall', 'shuttle')) });
+  expect(media.quay?.clipId).toBe('quay on shuttle');
+});
+
+test('of equal copies on equal volumes the first given is taken', () => {
+  const copies = ['archive', 'shuttle'].map((volumeId) =>
+    file({ name: 'TW_WALL_0107.mov', volumeId, clipId: volumeId }),
+  );
+  const timeline = { ...timelineOf([]), media: { m: missing } };
+  expect(relinkAll(timeline, copies).timeline.media.m?.clipId).toBe('archive');
+});
+
+const mediaOf = ({ volumeId: _, ...ref }: Candidate) => ref;

@@ -1,0 +1,122 @@
+import { mkdir, readdir } from 'node:fs/promises';
+import { join } from 'node:path';
+import { randomBytes } from 'node:crypto';
+import { decodeBlocks, joinBlocks, type Blocks } from '@/core/storage/blocks';
+import type { StorageModel } from '@/core/storage/model';
+import { modelOf } from '@/core/storage/presets';
+import { hear, WatchedProcess, type ProcessEnd } from '@/server/runner/shared/watchedProcess';
+import type { FromStorage, StorageSpec } from '../storage/spec';
+import { workFolder } from './testTrial';
+import type { ColdProof } from '@/core/media/coldProof';
+import type { CopiedFile } from '@/core/storage/copiedFile';
+import type { ThroughputSettings } from '@/core/kinds/throughput';
+import type { StorageProgress, WriteWay } from '@/core/kinds/shared/storage';
+
+/** Runs real storage processes in folders of their own. */
+export interface StorageRun {
+  readonly end: ProcessEnd<'storage'>;
+  readonly blocks: Blocks;
+  readonly files: readonly CopiedFile[];
+  readonly steps: readonly number[];
+  readonly cold: ColdProof | null;
+  readonly writes: WriteWay | null;
+}
+
+/** Called with each report and the running host. */
+type During = (progress: StorageProgress, host: WatchedProcess<'storage'>) => void | Promise<void>;
+
+export async function runStorage(
+  spec: StorageSpec,
+  during?: During,
+  watchdogMs = 20_000,
+): Promise<StorageRun> {
+  const parts: Blocks[] = [];
+  const files: CopiedFile[] = [];
+  const steps: number[] = [];
+  let cold: ColdProof | null = null;
+  let writes: WriteWay | null = null;
+  const host: WatchedProcess<'storage'> = new WatchedProcess(
+    'storage',
+    join(await workFolder(), 'build', 'storage.mjs'),
+    spec,
+    {
+      watchdogMs,
+      onMessage: hear<FromStorage>({
+        prepared: (told) => {
+          ({ cold, writes } = told);
+        },
+        blocks: ({ from, data }) => {
+          expect(from).toBe(parts.reduce((sum, part) => sum + part.length, 0));
+          parts.push(decodeBlocks(data));
+        },
+        step: ({ streams }) => steps.push(streams),
+        copied: ({ file }) => files.push(file),
+        progress: ({ progress }) => during?.(progress, host),
+      }),
+    },
+  );
+  const end = await host.ended;
+  return { end, blocks: joinBlocks(parts), files, steps, cold, writes };
+}
+
+export async function newFolder(name = 'volume'): Promise<string> {
+  const folder = join(await workFolder(), `${name}-${randomBytes(4).toString('hex')}`);
+  await mkdir(folder);
+  return folder;
+}
+
+/** All names in a folder, hidden ones included. */
+export async function namesIn(folder: string): Promise<string[]> {
+  return (await readdir(folder, { recursive: true })).sort();
+}
+
+const mebi = 2 ** 20;
+
+const shortTest: ThroughputSettings = {
+  kind: 'throughput',
+  test: 'sequential-read',
+  blockBytes: mebi,
+  bytes: 24 * mebi,
+  seconds: 20,
+  repeats: 1,
+  streams: 1,
+  clipId: null,
+  clipPath: null,
+};
+
+export function throughputSpec(
+  path: string,
+  change: Partial<ThroughputSettings> = {},
+  standIn: StorageModel | null = null,
+): Extract<StorageSpec, { kind: 'throughput' }> {
+  return {
+    kind: 'throughput',
+    trialId: 'test',
+    volume: { path, standIn },
+    settings: { ...shortTest, ...change },
+    source: null,
+  };
+}
+
+/** A stand-in that gives so many MB/s each way and answers within a tenth of a millisecond. */
+export function steadyModel(megabytes: number, change: Partial<StorageModel> = {}): StorageModel {
+  const model = modelOf('ethernet-1', 'nvme');
+  return {
+    ...model,
+    link: {
+      ...model.link,
+      lineBitsPerSecond: megabytes * 8e6,
+      payloadShare: 1,
+      roundTripUs: 100,
+      depth: 1_000,
+    },
+    drive: {
+      ...model.drive,
+      readBytesPerSecond: megabytes * 4e6,
+      writeBytesPerSecond: megabytes * 4e6,
+      burst: null,
+      accessUs: 10,
+    },
+    ...change,
+  };
+}
