@@ -22,7 +22,7 @@ function broughtBy(path: string, text: string): string[] {
   const named: string[] = [];
   const visit = (node: ts.Node): void => {
     const isOfTypes = ts.isImportDeclaration(node)
-      ? node.importClause?.isTypeOnly === true ||
+      ? node.importClause?.phaseModifier === ts.SyntaxKind.TypeKeyword ||
         (node.importClause?.name === undefined &&
           node.importClause?.namedBindings !== undefined &&
           ts.isNamedImports(node.importClause.namedBindings) &&

@@ -54,33 +54,21 @@ export function ScaleChoice({ value, onChange }: Pick<ChoiceProps<PlaybackScale>
 type Simple<Value extends string> = Pick<ChoiceProps<Value>, 'value' | 'onChange'>;
 
 /** Whether files are kept out of the system's memory before a run. */
+export const cacheOptions = [
+  ['cold', 'Cold'],
+  ['warm', 'Warm, on purpose'],
+] as const;
 export function CacheChoice({ value, onChange }: Simple<'cold' | 'warm'>) {
-  return (
-    <Choice
-      label="System cache"
-      value={value}
-      onChange={onChange}
-      options={[
-        ['cold', 'Cold'],
-        ['warm', 'Warm, on purpose'],
-      ]}
-    />
-  );
+  return <Choice label="System cache" value={value} onChange={onChange} options={cacheOptions} />;
 }
 
 /** Which form of the footage a run reads. */
+export const readsOptions = [
+  ['originals', 'Originals'],
+  ['proxies', 'Proxies'],
+] as const;
 export function ReadsChoice({ value, onChange }: Simple<'originals' | 'proxies'>) {
-  return (
-    <Choice
-      label="Reads"
-      value={value}
-      onChange={onChange}
-      options={[
-        ['originals', 'Originals'],
-        ['proxies', 'Proxies'],
-      ]}
-    />
-  );
+  return <Choice label="Reads" value={value} onChange={onChange} options={readsOptions} />;
 }
 
 /** In how many bits a channel pictures are worked on. */

@@ -1,6 +1,6 @@
 'use client';
 import { clsx } from 'clsx';
-import type { ReactNode } from 'react';
+import { useId, type ReactNode, type Ref } from 'react';
 
 export const inputLook =
   'h-9 w-full border border-edge bg-ground px-2 text-sm placeholder:text-muted aria-invalid:border-signal-text';
@@ -29,10 +29,23 @@ interface FieldProps {
   readonly value: string;
   readonly onChange: (value: string) => void;
   readonly invalid?: boolean;
+  /** What is wrong with it: stands below. */
+  readonly message?: string | null;
+  /** Of the input, for who gives it the focus. */
+  readonly ref?: Ref<HTMLInputElement>;
   readonly placeholder?: string;
   /** Written behind the figure. */
   readonly unit?: string;
   readonly className?: string;
+}
+
+/** What is wrong with a field, below it; nothing where it is sound. */
+export function FieldMessage({ id, message }: { id?: string; message: string | null }) {
+  return message ? (
+    <span id={id} role="alert" className="mt-1 block max-w-72 text-xs text-signal-text">
+      {message}
+    </span>
+  ) : null;
 }
 
 /** A labelled line of text. */
@@ -41,22 +54,41 @@ export function TextField({
   value,
   onChange,
   invalid = false,
+  message = null,
+  ref,
   placeholder,
   className,
   figures = false,
-}: Omit<FieldProps, 'unit'> & { readonly figures?: boolean }) {
+  focused = false,
+  onEscape,
+}: Omit<FieldProps, 'unit'> & {
+  readonly figures?: boolean;
+  /** Has the focus as soon as it is there. */
+  readonly focused?: boolean;
+  readonly onEscape?: () => void;
+}) {
+  const told = useId();
   return (
-    <label className={className}>
-      <span className="mb-1 block text-xs text-muted">{label}</span>
-      <input
-        value={value}
-        onChange={(event) => onChange(event.target.value)}
-        aria-invalid={invalid}
-        placeholder={placeholder}
-        spellCheck={false}
-        className={clsx(inputLook, figures && 'figure')}
-      />
-    </label>
+    <div className={className}>
+      <label>
+        <span className="mb-1 block text-xs text-muted">{label}</span>
+        <input
+          ref={ref}
+          value={value}
+          onChange={(event) => onChange(event.target.value)}
+          aria-invalid={invalid || message !== null}
+          aria-describedby={message === null ? undefined : told}
+          placeholder={placeholder}
+          spellCheck={false}
+          autoFocus={focused}
+          onKeyDown={(event) => {
+            if (event.key === 'Escape') onEscape?.();
+          }}
+          className={clsx(inputLook, figures && 'figure')}
+        />
+      </label>
+      <FieldMessage id={told} message={message} />
+    </div>
   );
 }
 
@@ -66,26 +98,34 @@ export function NumberField({
   value,
   onChange,
   invalid = false,
+  message = null,
+  ref,
   placeholder,
   unit,
   className = 'w-28',
 }: FieldProps) {
+  const told = useId();
   return (
-    <label className={className}>
-      <span className="mb-1 block whitespace-nowrap text-xs text-muted">{label}</span>
-      <span className="flex items-center gap-1.5">
-        <input
-          aria-label={unit ? `${label}, ${unit}` : label}
-          inputMode="decimal"
-          value={value}
-          onChange={(event) => onChange(event.target.value)}
-          aria-invalid={invalid}
-          placeholder={placeholder}
-          className={clsx(inputLook, 'figure min-w-12')}
-        />
-        {unit && <span className="whitespace-nowrap text-sm text-muted">{unit}</span>}
-      </span>
-    </label>
+    <div className={className}>
+      <label>
+        <span className="mb-1 block whitespace-nowrap text-xs text-muted">{label}</span>
+        <span className="flex items-center gap-1.5">
+          <input
+            ref={ref}
+            aria-label={unit ? `${label}, ${unit}` : label}
+            inputMode="decimal"
+            value={value}
+            onChange={(event) => onChange(event.target.value)}
+            aria-invalid={invalid || message !== null}
+            aria-describedby={message === null ? undefined : told}
+            placeholder={placeholder}
+            className={clsx(inputLook, 'figure min-w-12')}
+          />
+          {unit && <span className="whitespace-nowrap text-sm text-muted">{unit}</span>}
+        </span>
+      </label>
+      <FieldMessage id={told} message={message} />
+    </div>
   );
 }
 

@@ -249,15 +249,32 @@ describe('measuring a volume', () => {
     expect(screen.getByLabelText('Reads')).toHaveProperty('value', 'c1');
   });
 
-  test('sends figures as figures and other text as it is, and shows which field was refused', async () => {
+  test('says at every field at once what is wrong, sends nothing until it is right, then figures as figures', async () => {
     server(({ path }) =>
-      path === '/api/trials'
-        ? new Refusal('Repeats must be a whole number from 1 to 20.', 'repeats')
-        : undefined,
+      path === '/api/trials' ? new Refusal('There is no room for so much.', 'bytes') : undefined,
     );
     await show(measure());
     await choose('Write');
     await type('Repeats', 'many');
+    await type('Each repeat moves, MB', '0.2');
+    await type('or takes at most, s', '9000');
+    await press('Measure');
+    expect(requests).toEqual([]);
+    expect(screen.getAllByRole('alert').map(({ textContent }) => textContent)).toEqual([
+      'Move at least 1 MB.',
+      'Take at most two hours.',
+      'Repeats must be a number.',
+    ]);
+    const repeats = screen.getByLabelText('Repeats');
+    expect(repeats.getAttribute('aria-invalid')).toBe('true');
+    expect(repeats).toHaveProperty('value', 'many');
+    expect(document.getElementById(repeats.getAttribute('aria-describedby') ?? '')?.textContent).toBe(
+      'Repeats must be a number.',
+    );
+    await type('Repeats', '2');
+    await type('Each repeat moves, MB', '1000');
+    await type('or takes at most, s', '15');
+    expect(screen.queryByRole('alert')).toBeNull();
     await press('Measure');
     expect(requests[0]?.body).toEqual({
       kind: 'throughput',
@@ -267,17 +284,17 @@ describe('measuring a volume', () => {
       blockBytes: 4 * 2 ** 20,
       bytes: gigabyte,
       seconds: 15,
-      repeats: 'many',
+      repeats: 2,
       streams: 2,
       underWay: null,
       cache: 'past',
     });
-    expect(screen.getByLabelText('Repeats').getAttribute('aria-invalid')).toBe('true');
-    expect(screen.getByLabelText('Repeats')).toHaveProperty('value', 'many');
-    expect(screen.getByRole('alert').textContent).toContain('whole number from 1 to 20');
+    // What only the server knows stands at its field too.
+    expect(screen.getByRole('alert').textContent).toBe('There is no room for so much.');
+    expect(screen.getByLabelText('Each repeat moves, MB').getAttribute('aria-invalid')).toBe('true');
     expect(pushed).toEqual([]);
     server(({ path }) => (path === '/api/trials' ? { id: 's1' } : undefined));
-    await type('Repeats', '2');
+    await type('Each repeat moves, MB', '500');
     await press('Measure');
     expect(pushed).toEqual(['/storage/trials/s1']);
   });
@@ -581,7 +598,11 @@ describe('results and the rig', () => {
   test('the rig says what the system tells and what it does not; it is renamed, or keeps its name', async () => {
     const data = { rig, state, selfCheck: null, others: [] };
     server(({ path, method }) =>
-      path !== '/api/rig' ? undefined : method === 'GET' ? data : new Refusal('A rig needs a name.', 'name'),
+      path !== '/api/rig'
+        ? undefined
+        : method === 'GET'
+          ? data
+          : new Refusal('Another rig has this name.', 'name'),
     );
     await show(<RigView initial={data} />);
     for (const part of [
@@ -598,7 +619,10 @@ describe('results and the rig', () => {
     await press('Rename');
     await type('Name of the rig', '');
     await press('Save');
-    expect(screen.getByRole('alert').textContent).toBe('A rig needs a name.');
+    expect(screen.getByRole('alert').textContent).toBe('Give the rig a name.');
+    await type('Name of the rig', 'Store');
+    await press('Save');
+    expect(screen.getByRole('alert').textContent).toBe('Another rig has this name.');
     await press('Cancel');
     expect(screen.getByRole('heading', { level: 1 }).textContent).toBe('Slipway');
     server(({ path, method }) =>

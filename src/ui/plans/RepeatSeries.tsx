@@ -1,70 +1,51 @@
 'use client';
 import { Layers } from 'lucide-react';
 import { useRouter } from 'next/navigation';
-import { useState } from 'react';
+import { seriesInput } from '@/core/asked/plans';
 import { fewestForRatio } from '@/core/stats/bootstrap';
+import { Form, FormFigure, FormProblems } from '../form/Form';
+import { useRequestForm } from '../form/useRequestForm';
 import { Button } from '../parts/Button';
 import { figure } from '../parts/Field';
-import { useSend } from '../useSend';
 import { usualMostMadeUp } from './words';
 
 /** Repeats a trial of any kind under the same conditions, as a series. */
 export function RepeatSeries({ trialId }: { trialId: string }) {
   const router = useRouter();
-  const [repeats, setRepeats] = useState(String(fewestForRatio));
-  const [mostMadeUp, setMostMadeUp] = useState(String(usualMostMadeUp));
-  const { busy, error, send } = useSend();
-  const start = () => {
-    void send('POST /api/plans/series', {
-      body: {
-        trialId,
-        repeats: figure(repeats),
-        mostMadeUp: figure(mostMadeUp),
-      },
-    }).then((made) => {
-      if (made) router.push(`/trials/plans/${made.id}`);
-    });
-  };
+  const repeating = useRequestForm('POST /api/plans/series', {
+    schema: seriesInput,
+    defaults: { repeats: String(fewestForRatio), mostMadeUp: String(usualMostMadeUp) },
+    bodyOf: ({ repeats, mostMadeUp }) => ({
+      trialId,
+      repeats: figure(repeats),
+      mostMadeUp: figure(mostMadeUp),
+    }),
+  });
   return (
-    <form
-      data-no-print
+    <Form
+      of={repeating}
+      label="Series"
+      isPrinted={false}
       className="inline-flex items-center gap-1"
-      aria-label="Series"
-      onSubmit={(event) => {
-        event.preventDefault();
-        start();
+      onSubmit={async () => {
+        const made = await repeating.send();
+        if (made) router.push(`/trials/plans/${made.id}`);
       }}
     >
-      <Button type="submit" disabled={busy}>
+      <Button type="submit" disabled={repeating.busy}>
         <Layers aria-hidden className="size-4" />
         Series of
       </Button>
-      <input
-        aria-label="Repeats of the series"
-        inputMode="numeric"
-        value={repeats}
-        onChange={(event) => setRepeats(event.target.value)}
-        className="figure h-9 w-12 border border-edge bg-ground px-2 text-sm"
-      />
+      <FormFigure name="repeats" label="Repeats of the series" className="w-12" />
       <label
         className="flex items-center gap-1 whitespace-nowrap text-xs text-muted"
         title="A run that others disturbed, or in which the machine itself was unsteady, is repeated by itself, up to so many times."
       >
         and up to
-        <input
-          aria-label="More for runs in doubt"
-          inputMode="numeric"
-          value={mostMadeUp}
-          onChange={(event) => setMostMadeUp(event.target.value)}
-          className="figure h-9 w-10 border border-edge bg-ground px-2 text-sm text-ink"
-        />
+        <FormFigure name="mostMadeUp" label="More for runs in doubt" className="w-10" />
         more if in doubt
       </label>
-      {error && (
-        <span role="alert" className="max-w-64 text-sm text-signal-text">
-          {error.message}
-        </span>
-      )}
-    </form>
+      <FormProblems />
+    </Form>
   );
 }

@@ -1,7 +1,8 @@
 'use client';
 import { count } from '@/core/format';
 import { useRouter } from 'next/navigation';
-import { useState, type SyntheticEvent } from 'react';
+import { useState } from 'react';
+import { renditionInput } from '@/core/kinds/renditions';
 import {
   presetOf,
   renditionName,
@@ -10,20 +11,36 @@ import {
   type RasterFraction,
   type RenditionPreset,
 } from '@/core/rendition/presets';
+import { Form, FormChoice, FormNumberField, FormProblems, FormSelect, FormTextField } from '../form/Form';
+import { useRequestForm, useTyped } from '../form/useRequestForm';
 import { Button } from '../parts/Button';
-import { Choice, scaleOptions } from '../parts/Choice';
-import { figureOrNull, FormError, NumberField, TextField } from '../parts/Field';
+import { scaleOptions } from '../parts/Choice';
+import { figureOrNull } from '../parts/Field';
 import { Simulated } from '../parts/Simulated';
-import { useSend } from '../useSend';
 import type { RenditionsPage } from '../pages';
 import { Checkbox } from '../parts/Checkbox';
-import { SelectField } from '../parts/Select';
 
 const purposes: Record<RenditionPreset['purpose'], string> = {
   proxy: 'Proxies',
   editing: 'Editing intermediates',
   archive: 'Archive',
 };
+
+/** What is chosen, and how many at a time as it is typed. */
+interface Typed {
+  readonly clipIds: string[];
+  readonly presetId: string;
+  readonly raster: RasterFraction;
+  readonly volumeId: string;
+  readonly folder: string;
+  readonly lanes: string;
+}
+
+/** The volume that a clip lies on, where renditions may go there. */
+function homeOf(id: string | undefined, clips: RenditionsPage['clips'], volumes: RenditionsPage['volumes']) {
+  const home = clips.find((clip) => clip.id === id)?.volumeId;
+  return volumes.find((volume) => volume.id === home)?.id;
+}
 
 /** Choose clips, what to make of them, and where it goes. */
 export function RenditionForm({
@@ -34,56 +51,40 @@ export function RenditionForm({
   wanted: readonly string[];
 }) {
   const router = useRouter();
-  const { busy, error, send } = useSend();
-  const [chosen, setChosen] = useState<readonly string[]>(() =>
-    wanted.filter((id) => clips.some((clip) => clip.id === id)),
-  );
-  const [presetId, setPresetId] = useState('prores-proxy');
-  const [raster, setRaster] = useState<RasterFraction>('half');
-  const [volumeId, setVolumeId] = useState(
-    () =>
-      clips.find(
-        ({ id }) =>
-          id === wanted[0] &&
-          volumes.some((volume) => volume.id === clips.find((clip) => clip.id === id)?.volumeId),
-      )?.volumeId ??
-      volumes[0]?.id ??
-      '',
-  );
-  const [folder, setFolder] = useState('proxies');
-  const [lanes, setLanes] = useState('');
-  const start = async (event: SyntheticEvent) => {
-    event.preventDefault();
-    const made = await send('POST /api/trials', {
-      body: {
-        kind: 'renditions',
-        clipIds: chosen,
-        presetId,
-        raster,
-        volumeId,
-        folder,
-        lanes: figureOrNull(lanes),
-      },
-    });
-    if (made) router.push(`/media/renditions/${made.id}`);
-  };
+  const making = useRequestForm<'POST /api/trials', Typed>('POST /api/trials', {
+    schema: renditionInput,
+    defaults: {
+      clipIds: wanted.filter((id) => clips.some((clip) => clip.id === id)),
+      presetId: 'prores-proxy',
+      raster: 'half',
+      volumeId: homeOf(wanted[0], clips, volumes) ?? volumes[0]?.id ?? '',
+      folder: 'proxies',
+      lanes: '',
+    },
+    bodyOf: ({ lanes, ...chosen }) => ({ kind: 'renditions', ...chosen, lanes: figureOrNull(lanes) }),
+  });
+  const { clipIds: chosen, presetId, raster, volumeId } = useTyped(making);
   const first = clips.find(({ id }) => id === chosen[0]);
   const simulated = volumes.find(({ id }) => id === volumeId)?.simulated ?? false;
   if (clips.length === 0 || volumes.length === 0) return null;
   return (
-    <form
-      aria-label="Make renditions"
-      onSubmit={(event) => {
-        void start(event);
+    <Form
+      of={making}
+      label="Make renditions"
+      onSubmit={async () => {
+        const made = await making.send();
+        if (made) router.push(`/media/renditions/${made.id}`);
       }}
-      className="flex flex-col gap-3 border bg-surface p-4"
     >
-      <ClipChooser clips={clips} chosen={chosen} onChange={setChosen} />
-      <div className="flex flex-wrap items-end gap-4">
-        <SelectField
+      <ClipChooser
+        clips={clips}
+        chosen={chosen}
+        onChange={(ids) => making.form.setValue('clipIds', [...ids])}
+      />
+      <div className="flex flex-wrap items-start gap-4">
+        <FormSelect
+          name="presetId"
           label="Preset"
-          value={presetId}
-          onChange={setPresetId}
           options={[]}
           groups={(['proxy', 'editing', 'archive'] as const).map((purpose) => [
             purposes[purpose],
@@ -93,29 +94,16 @@ export function RenditionForm({
           ])}
           className="w-56"
         />
-        <Choice label="Raster" value={raster} onChange={setRaster} options={scaleOptions} />
-        <SelectField
+        <FormChoice<RasterFraction> name="raster" label="Raster" options={scaleOptions} />
+        <FormSelect
+          name="volumeId"
           label="To volume"
-          value={volumeId}
-          onChange={setVolumeId}
           options={volumes.map(({ id, name, simulated: made }) => [id, made ? `${name} (simulated)` : name])}
           className="w-60"
         />
-        <TextField
-          label="Folder"
-          value={folder}
-          onChange={setFolder}
-          className="w-36"
-          invalid={error?.field === 'folder'}
-        />
-        <NumberField
-          label="Clips at a time"
-          value={lanes}
-          onChange={setLanes}
-          placeholder="measure"
-          invalid={error?.field === 'lanes'}
-        />
-        <Button look="main" type="submit" disabled={busy || chosen.length === 0}>
+        <FormTextField name="folder" label="Folder" className="w-36" />
+        <FormNumberField name="lanes" label="Clips at a time" placeholder="measure" />
+        <Button look="main" type="submit" disabled={making.busy || chosen.length === 0} className="mt-5">
           Make {chosen.length > 1 ? `${count(chosen.length)} renditions` : 'rendition'}
         </Button>
       </div>
@@ -133,8 +121,8 @@ export function RenditionForm({
         {simulated &&
           ' The volume is simulated: files are written at this machine’s own speed, without its link.'}
       </p>
-      <FormError message={error?.message} />
-    </form>
+      <FormProblems />
+    </Form>
   );
 }
 

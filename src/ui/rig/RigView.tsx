@@ -2,7 +2,10 @@
 import { clockTime, dateTime, fixed, memory, percent, quantity } from '@/core/format';
 import Link from 'next/link';
 import { useMemo, useState } from 'react';
+import { rigInput } from '@/core/asked/library';
 import { ApiError, callApi } from '../api';
+import { Form, FormProblems, FormTextField } from '../form/Form';
+import { useRequestForm } from '../form/useRequestForm';
 import { Button } from '../parts/Button';
 import { Empty } from '../parts/Empty';
 import { DoubtNote } from '../parts/DoubtNote';
@@ -100,66 +103,53 @@ export function RigView({ initial }: { initial: RigPage }) {
 }
 
 function RigName({ rig, reload }: { rig: RigRow; reload: () => Promise<void> }) {
-  const [name, setName] = useState(rig.name);
   const [editing, setEditing] = useState(false);
-  const [error, setError] = useState<string | null>(null);
-  const save = () => {
-    callApi('PATCH /api/rig', { body: { name } }).then(
-      () => {
-        setEditing(false);
-        setError(null);
-        void reload();
-      },
-      (failure: unknown) => setError(failure instanceof ApiError ? failure.message : String(failure)),
-    );
-  };
-  if (!editing) {
+  if (editing)
     return (
-      <div className="flex items-baseline gap-3">
-        <h1>{rig.name}</h1>
-        <span className="text-sm text-muted">the rig under test</span>
-        <Button look="quiet" onClick={() => setEditing(true)}>
-          Rename
-        </Button>
-        <Currency rig={rig} reload={reload} />
-      </div>
+      <Rename
+        name={rig.name}
+        onDone={() => {
+          setEditing(false);
+          void reload();
+        }}
+      />
     );
-  }
   return (
-    <form
-      className="flex items-center gap-2"
-      onSubmit={(event) => {
-        event.preventDefault();
-        save();
+    <div className="flex items-baseline gap-3">
+      <h1>{rig.name}</h1>
+      <span className="text-sm text-muted">the rig under test</span>
+      <Button look="quiet" onClick={() => setEditing(true)}>
+        Rename
+      </Button>
+      <Currency rig={rig} reload={reload} />
+    </div>
+  );
+}
+
+function Rename({ name, onDone }: { name: string; onDone: () => void }) {
+  const renaming = useRequestForm('PATCH /api/rig', {
+    schema: rigInput,
+    defaults: { name },
+    bodyOf: (typed) => typed,
+  });
+  return (
+    <Form
+      of={renaming}
+      label="Rename the rig"
+      className="flex items-start gap-2"
+      onSubmit={async () => {
+        if (await renaming.send()) onDone();
       }}
     >
-      <input
-        aria-label="Name of the rig"
-        autoFocus
-        value={name}
-        onChange={(event) => setName(event.target.value)}
-        onKeyDown={(event) => {
-          if (event.key === 'Escape') setEditing(false);
-        }}
-        className="h-9 w-72 border border-edge bg-ground px-2"
-      />
-      <Button look="main" type="submit">
+      <FormTextField name="name" label="Name of the rig" focused onEscape={onDone} className="w-72" />
+      <Button look="main" type="submit" disabled={renaming.busy} className="mt-5">
         Save
       </Button>
-      <Button
-        onClick={() => {
-          setName(rig.name);
-          setEditing(false);
-        }}
-      >
+      <Button onClick={onDone} className="mt-5">
         Cancel
       </Button>
-      {error && (
-        <span role="alert" className="text-sm text-signal-text">
-          {error}
-        </span>
-      )}
-    </form>
+      <FormProblems />
+    </Form>
   );
 }
 

@@ -2,11 +2,14 @@
 import { count, fixed, megabits, upTo } from '@/core/format';
 import { Pencil, Plus, Trash2, Undo2 } from 'lucide-react';
 import { useCallback, useMemo, useState } from 'react';
+import { cameraFormatInput } from '@/core/asked/volumes';
 import { bytesPerFrame, formatDemand } from '@/core/storage/cameraFormats';
 import { callApi } from '../api';
+import { Form, FormButtons, FormNumberField, FormProblems, FormTextField } from '../form/Form';
+import { useRequestForm } from '../form/useRequestForm';
 import { Button } from '../parts/Button';
 import { ConfirmButton } from '../parts/Confirm';
-import { figure, FormError, NumberField, TextField } from '../parts/Field';
+import { figure, FormError } from '../parts/Field';
 import { useCommands } from '../keys/commands';
 import { useSend } from '../useSend';
 import type { CameraFormatRow } from '../pages';
@@ -169,6 +172,12 @@ export function CameraFormats({
   );
 }
 
+/** A format as it is typed: figures are text. */
+type FormatTyped = Record<
+  'name' | 'raster' | 'framesPerSecond' | 'codecClass' | 'bytesPerFrame' | 'megabits' | 'peakOverMean',
+  string
+>;
+
 interface FormatFormProps {
   readonly row: CameraFormatRow | null;
   readonly onDone: (change: Change) => void;
@@ -177,127 +186,103 @@ interface FormatFormProps {
 
 /** Bytes per frame and Mb/s follow each other: either may be typed. */
 function FormatForm({ row, onDone, onClose }: FormatFormProps) {
-  const { busy, error, send } = useSend();
-  const [form, setForm] = useState({
-    name: row?.name ?? '',
-    raster: row?.raster ?? '',
-    rate: row ? String(row.framesPerSecond) : '25',
-    codecClass: row?.codecClass ?? '',
-    bytes: row ? String(row.bytesPerFrame) : '',
-    megabits: row ? upTo(formatDemand(row).meanBitsPerSecond / 1e6, 3) : '',
-    peak: row ? String(row.peakOverMean) : '1',
-  });
-  const set = (key: keyof typeof form) => (text: string) =>
-    setForm((current) => ({ ...current, [key]: text }));
-  const setBytes = (bytes: string) =>
-    setForm((current) => ({
-      ...current,
-      bytes,
-      megabits:
-        Number(bytes) > 0 ? upTo((Number(bytes) * 8 * Number(current.rate)) / 1e6, 3) : current.megabits,
-    }));
-  const setMegabits = (megabits: string) =>
-    setForm((current) => ({
-      ...current,
-      megabits,
-      bytes:
-        Number(megabits) > 0 && Number(current.rate) > 0
-          ? String(bytesPerFrame(Number(megabits), Number(current.rate)))
-          : current.bytes,
-    }));
+  const options = {
+    schema: cameraFormatInput,
+    defaults: {
+      name: row?.name ?? '',
+      raster: row?.raster ?? '',
+      framesPerSecond: row ? String(row.framesPerSecond) : '25',
+      codecClass: row?.codecClass ?? '',
+      bytesPerFrame: row ? String(row.bytesPerFrame) : '',
+      megabits: row ? upTo(formatDemand(row).meanBitsPerSecond / 1e6, 3) : '',
+      peakOverMean: row ? String(row.peakOverMean) : '1',
+    },
+    draft: row ? `format-${row.id}` : 'format',
+    bodyOf: ({ name, raster, codecClass, ...typed }: FormatTyped) => ({
+      name,
+      raster,
+      codecClass,
+      framesPerSecond: figure(typed.framesPerSecond),
+      bytesPerFrame: figure(typed.bytesPerFrame),
+      peakOverMean: figure(typed.peakOverMean),
+    }),
+  };
+  const changing = useRequestForm<'PATCH /api/camera-formats/{id}', FormatTyped>(
+    'PATCH /api/camera-formats/{id}',
+    options,
+  );
+  const adding = useRequestForm<'POST /api/camera-formats', FormatTyped>('POST /api/camera-formats', options);
+  const used = row ? changing : adding;
+  const { form } = used;
   const save = async () => {
-    const body = {
-      name: form.name,
-      raster: form.raster,
-      framesPerSecond: figure(form.rate),
-      codecClass: form.codecClass,
-      bytesPerFrame: figure(form.bytes),
-      peakOverMean: figure(form.peak),
-    };
-    const saved = row
-      ? await send('PATCH /api/camera-formats/{id}', { ids: { id: row.id }, body })
-      : await send('POST /api/camera-formats', { body });
+    const { name } = form.getValues();
+    if (row) {
+      const ids = { id: row.id };
+      if (!(await changing.send({ ids }))) return;
+      onDone({
+        label: `${name} was changed.`,
+        undo: () => callApi('PATCH /api/camera-formats/{id}', { ids, body: row }),
+      });
+      return;
+    }
+    const saved = await adding.send();
     if (saved)
-      onDone(
-        row
-          ? {
-              label: `${form.name} was changed.`,
-              undo: () => callApi('PATCH /api/camera-formats/{id}', { ids: { id: row.id }, body: row }),
-            }
-          : {
-              label: `${form.name} was added.`,
-              undo: () => callApi('DELETE /api/camera-formats/{id}', { ids: { id: saved.id } }),
-            },
-      );
+      onDone({
+        label: `${name} was added.`,
+        undo: () => callApi('DELETE /api/camera-formats/{id}', { ids: { id: saved.id } }),
+      });
+  };
+  const follow = {
+    bytesPerFrame: (typed: string) => {
+      const rate = Number(form.getValues('framesPerSecond'));
+      if (Number(typed) > 0) form.setValue('megabits', upTo((Number(typed) * 8 * rate) / 1e6, 3));
+    },
+    megabits: (typed: string) => {
+      const rate = Number(form.getValues('framesPerSecond'));
+      if (Number(typed) > 0 && rate > 0)
+        form.setValue('bytesPerFrame', String(bytesPerFrame(Number(typed), rate)), {
+          shouldValidate: form.formState.isSubmitted,
+        });
+    },
   };
   return (
-    <form
-      aria-label={row ? `Edit ${row.name}` : 'New camera format'}
-      className="flex flex-col gap-3 border bg-surface p-4"
-      onSubmit={(event) => {
-        event.preventDefault();
-        void save();
-      }}
-    >
-      <div className="flex flex-wrap items-end gap-3">
-        <TextField
-          label="Name"
-          value={form.name}
-          onChange={set('name')}
-          invalid={error?.field === 'name'}
-          className="w-52"
-        />
-        <NumberField
+    <Form of={used} label={row ? `Edit ${row.name}` : 'New camera format'} onSubmit={save}>
+      <div className="flex flex-wrap items-start gap-3">
+        <FormTextField name="name" label="Name" className="w-52" />
+        <FormNumberField
+          name="bytesPerFrame"
           label="Bytes per frame"
-          value={form.bytes}
-          onChange={setBytes}
-          invalid={error?.field === 'bytesPerFrame'}
+          onTyped={follow.bytesPerFrame}
           className="w-36"
         />
-        <NumberField
+        <FormNumberField
+          name="megabits"
           label="or data rate"
-          value={form.megabits}
-          onChange={setMegabits}
+          onTyped={follow.megabits}
           unit="Mb/s"
           className="w-36"
         />
-        <NumberField
-          label="Frames per second"
-          value={form.rate}
-          onChange={set('rate')}
-          invalid={error?.field === 'framesPerSecond'}
-          className="w-32"
-        />
-        <NumberField
-          label="Peak over mean"
-          value={form.peak}
-          onChange={set('peak')}
-          invalid={error?.field === 'peakOverMean'}
-          className="w-28"
-        />
-        <TextField
-          label="Raster"
-          value={form.raster}
-          onChange={set('raster')}
-          placeholder="3840x2160"
-          figures
-          className="w-32"
-        />
-        <TextField
+        <FormNumberField name="framesPerSecond" label="Frames per second" className="w-32" />
+        <FormNumberField name="peakOverMean" label="Peak over mean" className="w-28" />
+        <FormTextField name="raster" label="Raster" placeholder="3840x2160" figures className="w-32" />
+        <FormTextField
+          name="codecClass"
           label="Codec class"
-          value={form.codecClass}
-          onChange={set('codecClass')}
           placeholder="All-intra 10-bit 4:2:2"
           className="w-56"
         />
       </div>
-      <FormError message={error?.message} />
-      <div className="flex gap-2">
-        <Button look="main" type="submit" disabled={busy}>
-          Save
+      <FormProblems />
+      <FormButtons of={used} verb="Save">
+        <Button
+          onClick={() => {
+            used.discard();
+            onClose();
+          }}
+        >
+          Discard changes
         </Button>
-        <Button onClick={onClose}>Discard changes</Button>
-      </div>
-    </form>
+      </FormButtons>
+    </Form>
   );
 }

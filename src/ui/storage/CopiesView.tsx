@@ -3,19 +3,17 @@ import { size } from '@/core/format';
 import { Copy } from 'lucide-react';
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
-import { useState } from 'react';
+import { copyInput } from '@/core/kinds/copy';
 import { plainName } from '@/core/simulated';
 import type { ListPart } from '@/server/trials/trialList';
+import { Form, FormChoice, FormProblems, FormSelect, FormTextField } from '../form/Form';
+import { useRequestForm, useTyped } from '../form/useRequestForm';
 import { Button } from '../parts/Button';
-import { Choice } from '../parts/Choice';
 import { Empty } from '../parts/Empty';
-import { FormError, TextField } from '../parts/Field';
 import { useLive } from '../shell/useLive';
 import { TrialList } from '../trials/TrialList';
-import { useSend } from '../useSend';
 import { DayBudget } from './DayBudget';
 import type { CopiesPage } from '../pages';
-import { SelectField } from '../parts/Select';
 
 /** Copying cards: start a copy, see all of them, and what a shooting day takes. */
 export function CopiesView({ page: initial, list }: { page: CopiesPage; list: ListPart }) {
@@ -63,130 +61,96 @@ const none = '';
 
 function CopyForm({ page: { volumes } }: { page: CopiesPage }) {
   const router = useRouter();
-  const { busy, error, send } = useSend();
   const cards = volumes.toSorted((a, b) => Number(b.kind === 'card') - Number(a.kind === 'card'));
   const targets = volumes.filter(({ facts, kind }) => facts.writable && kind !== 'card');
-  const [form, setForm] = useState({
-    card: cards[0]?.id ?? none,
-    folder: '',
-    first: targets[0]?.id ?? none,
-    firstFolder: 'cards/A001',
-    second: none,
-    secondFolder: 'cards/A001',
+  const copying = useRequestForm('POST /api/trials', {
+    schema: copyInput,
+    defaults: {
+      volumeId: cards[0]?.id ?? none,
+      folder: '',
+      destinations: [
+        { volumeId: targets[0]?.id ?? none, folder: 'cards/A001' },
+        { volumeId: none, folder: 'cards/A001' },
+      ],
+      verify: 'yes',
+    },
+    bodyOf: ({ volumeId, folder, destinations, verify }) => ({
+      kind: 'copy',
+      volumeId,
+      folder,
+      destinations: destinations.filter((destination, index) => index === 0 || destination.volumeId !== none),
+      verify: verify === 'yes',
+    }),
   });
-  const [verify, setVerify] = useState<'yes' | 'no'>('yes');
-  const set = (key: keyof typeof form) => (text: string) =>
-    setForm((current) => ({ ...current, [key]: text }));
+  const { volumeId, destinations } = useTyped(copying);
   const optionOf = (volume: CopiesPage['volumes'][number]) =>
     [volume.id, plainName(volume.name, volume.standIn !== null)] as const;
-  const start = async () => {
-    const destinations = [
-      { volumeId: form.first, folder: form.firstFolder },
-      ...(form.second === none ? [] : [{ volumeId: form.second, folder: form.secondFolder }]),
-    ];
-    const made = await send('POST /api/trials', {
-      body: {
-        kind: 'copy',
-        volumeId: form.card,
-        folder: form.folder,
-        destinations,
-        verify: verify === 'yes',
-      },
-    });
-    if (made) router.push(`/storage/trials/${made.id}`);
-  };
-  const chosen = targets.filter(({ id }) => id === form.first || id === form.second);
+  const chosen = destinations.flatMap(({ volumeId: id, folder }) => {
+    const volume = targets.find((target) => target.id === id);
+    return volume ? [{ ...volume, folder }] : [];
+  });
   return (
-    <form
-      aria-label="New copy"
-      className="flex flex-col gap-3 border bg-surface p-4"
-      onSubmit={(event) => {
-        event.preventDefault();
-        void start();
+    <Form
+      of={copying}
+      label="New copy"
+      onSubmit={async () => {
+        const made = await copying.send();
+        if (made) router.push(`/storage/trials/${made.id}`);
       }}
     >
       <div className="grid gap-x-6 gap-y-3 lg:grid-cols-2">
-        <div className="flex items-end gap-3">
-          <SelectField
-            label="From"
-            value={form.card}
-            onChange={set('card')}
-            options={cards.map(optionOf)}
-            invalid={error?.field === 'volumeId'}
-            className="min-w-0 flex-1"
-          />
-          <TextField
+        <div className="flex items-start gap-3">
+          <FormSelect name="volumeId" label="From" options={cards.map(optionOf)} className="min-w-0 flex-1" />
+          <FormTextField
+            name="folder"
             label="Folder on it"
-            value={form.folder}
-            onChange={set('folder')}
-            invalid={error?.field === 'folder'}
             placeholder="all of it"
             figures
             className="w-32"
           />
         </div>
-        <div className="flex items-end gap-3">
-          <SelectField
-            label="To"
-            value={form.first}
-            onChange={set('first')}
-            options={targets.map(optionOf)}
-            className="min-w-0 flex-1"
-          />
-          <TextField
-            label="into"
-            value={form.firstFolder}
-            onChange={set('firstFolder')}
-            invalid={error?.field?.startsWith('destinations[0]') ?? false}
-            figures
-            className="w-32"
-          />
-        </div>
-        <div className="flex items-end gap-3">
-          <SelectField
-            label="and to"
-            value={form.second}
-            onChange={set('second')}
-            options={[[none, 'no second copy'], ...targets.map(optionOf)]}
-            className="min-w-0 flex-1"
-          />
-          {form.second !== none && (
-            <TextField
-              label="into"
-              value={form.secondFolder}
-              onChange={set('secondFolder')}
-              invalid={error?.field?.startsWith('destinations[1]') ?? false}
-              figures
-              className="w-32"
+        {(['To', 'and to'] as const).map((label, index) => (
+          <div key={label} className="flex items-start gap-3">
+            <FormSelect
+              name={`destinations.${index}.volumeId`}
+              label={label}
+              options={[
+                ...(index === 0 ? [] : [[none, 'no second copy'] as const]),
+                ...targets.map(optionOf),
+              ]}
+              className="min-w-0 flex-1"
             />
-          )}
-        </div>
+            {(index === 0 || destinations[index]?.volumeId !== none) && (
+              <FormTextField name={`destinations.${index}.folder`} label="into" figures className="w-32" />
+            )}
+          </div>
+        ))}
       </div>
       <div className="flex flex-wrap items-end gap-4">
-        <Choice
+        <FormChoice
+          name="verify"
           label="Afterwards"
-          value={verify}
-          onChange={setVerify}
           options={[
             ['yes', 'Read back and compare'],
             ['no', 'Do not verify'],
           ]}
         />
         <p className="max-w-xl flex-1 text-sm text-muted">
-          Writes{' '}
-          {chosen
-            .map(({ path, id }) => `into ${path}/${id === form.first ? form.firstFolder : form.secondFolder}`)
-            .join(' and ')}
-          ; overwrites nothing, leaves a reserve free (
+          Writes {chosen.map(({ path, folder }) => `into ${path}/${folder}`).join(' and ')}; overwrites
+          nothing, leaves a reserve free (
           {chosen.map(({ facts }) => `${size(facts.freeBytes)} free`).join(', ')}), and writes a hash list
           (ASC MHL) beside the copy.
         </p>
-        <Button look="main" type="submit" disabled={busy || form.card === none || form.first === none}>
+        <Button
+          look="main"
+          type="submit"
+          disabled={copying.busy || volumeId === none || destinations[0]?.volumeId === none}
+        >
           <Copy aria-hidden className="size-4" />
           Copy
         </Button>
       </div>
-      <FormError message={error?.message} />
-    </form>
+      <FormProblems />
+    </Form>
   );
 }

@@ -2,75 +2,79 @@
 import { clockTime, size } from '@/core/format';
 import { Gauge } from 'lucide-react';
 import { useRouter } from 'next/navigation';
-import { useState } from 'react';
 import { kinds } from '@/core/kinds/kinds';
 import { writableBytes, writeReserve } from '@/core/storage/reserve';
+import { Form, FormChoice, FormNumberField, FormProblems, FormSelect } from '../form/Form';
+import { useRequestForm, useTyped } from '../form/useRequestForm';
 import { Button } from '../parts/Button';
-import { Choice } from '../parts/Choice';
-import { figure, figureAs, figureOrNull, FormError, NumberField } from '../parts/Field';
+import { figure, figureAs, figureOrNull, FormError } from '../parts/Field';
 import { useSend } from '../useSend';
 import { blockWords } from './words';
-import { hasUnderWay, readsThrough, type ThroughputTest } from '@/core/kinds/throughput';
+import { openingInput } from '@/core/kinds/opening';
+import { streamsInput } from '@/core/kinds/streamsCarried';
+import { hasUnderWay, readsThrough, throughputInput, type ThroughputTest } from '@/core/kinds/throughput';
 import type { CacheWay } from '@/core/media/coldProof';
 import { stairs } from '@/core/storage/underWay';
 import type { VolumePage } from '../pages';
-import { SelectField } from '../parts/Select';
 
 const blockSizes = [4_096, 65_536, 2 ** 18, 2 ** 20, 4 * 2 ** 20, 16 * 2 ** 20];
 const ownFile = '';
 /** So that a step takes its time on a fast volume too. */
 const staircaseMegabytes = '3500';
 
+/** A test as it is chosen; figures are text. */
+interface Typed extends Record<
+  'clipId' | 'blockBytes' | 'bytes' | 'seconds' | 'repeats' | 'underWay' | 'streams',
+  string
+> {
+  readonly test: ThroughputTest;
+  readonly cache: CacheWay;
+}
+
 /** How a test is begun, and what it will read, write and remove. */
 export function MeasureForm({ volume, clips }: Pick<VolumePage, 'volume' | 'clips'>) {
   const router = useRouter();
-  const { busy, error, send } = useSend();
-  const canWrite = volume.facts.writable;
-  const [test, setTest] = useState<ThroughputTest>('sequential-read');
-  const [cache, setCache] = useState<CacheWay>('past');
-  const [form, setForm] = useState({
-    clipId: canWrite ? ownFile : (clips[0]?.id ?? ownFile),
-    block: String(4 * 2 ** 20),
-    megabytes: '1000',
-    seconds: '15',
-    repeats: '3',
-    underWay: '',
-    streams: '2',
+  const sideBySide = useSend();
+  const measuring = useRequestForm<'POST /api/trials', Typed>('POST /api/trials', {
+    schema: throughputInput,
+    defaults: {
+      test: 'sequential-read',
+      cache: 'past',
+      clipId: volume.facts.writable ? ownFile : (clips[0]?.id ?? ownFile),
+      blockBytes: String(4 * 2 ** 20),
+      bytes: '1000',
+      seconds: '15',
+      repeats: '3',
+      underWay: '',
+      streams: '2',
+    },
+    bodyOf: ({ test, cache, ...typed }) => ({
+      kind: 'throughput',
+      volumeId: volume.id,
+      test,
+      clipId: clipOf(test, typed.clipId),
+      blockBytes: Number(typed.blockBytes),
+      bytes: figureAs(typed.bytes, (megabytes) => Math.round(megabytes * 1e6)),
+      seconds: figure(typed.seconds),
+      repeats: figure(typed.repeats),
+      streams: figure(typed.streams),
+      underWay: figureOrNull(typed.underWay),
+      cache: readsThrough(test) ? cache : 'past',
+    }),
   });
-  const set = (key: keyof typeof form) => (text: string) =>
-    setForm((current) => ({ ...current, [key]: text }));
-  const choose = (next: ThroughputTest) => {
-    setTest(next);
-    setForm((current) => ({
-      ...current,
-      block: String(next === 'random-read' ? 4_096 : next === 'staircase' ? 2 ** 20 : 4 * 2 ** 20),
-      megabytes: next === 'staircase' ? staircaseMegabytes : current.megabytes,
-      clipId:
-        next === 'frame-paced' && current.clipId === ownFile ? (clips[0]?.id ?? ownFile) : current.clipId,
-    }));
+  const { form } = measuring;
+  const { test, cache, clipId, bytes, seconds, repeats } = useTyped(measuring);
+  const follow = (next: ThroughputTest) => {
+    form.setValue(
+      'blockBytes',
+      String(next === 'random-read' ? 4_096 : next === 'staircase' ? 2 ** 20 : 4 * 2 ** 20),
+    );
+    if (next === 'staircase') form.setValue('bytes', staircaseMegabytes);
+    if (next === 'frame-paced' && clipId === ownFile) form.setValue('clipId', clips[0]?.id ?? ownFile);
   };
-  const clipId = test === 'sequential-write' || form.clipId === ownFile ? null : form.clipId;
-  const start = async () => {
-    const made = await send('POST /api/trials', {
-      body: {
-        kind: 'throughput',
-        volumeId: volume.id,
-        test,
-        clipId,
-        blockBytes: Number(form.block),
-        bytes: figureAs(form.megabytes, (megabytes) => Math.round(megabytes * 1e6)),
-        seconds: figure(form.seconds),
-        repeats: figure(form.repeats),
-        streams: figure(form.streams),
-        underWay: figureOrNull(form.underWay),
-        cache: readsThrough(test) ? cache : 'past',
-      },
-    });
-    if (made) router.push(`/storage/trials/${made.id}`);
-  };
-  const sideBySide = async () => {
+  const compare = async () => {
     const [clip] = clips;
-    const made = await send('POST /api/plans', {
+    const made = await sideBySide.send('POST /api/plans', {
       body: {
         question: 'past-and-through',
         name: `${volume.name}, past the cache and through it`,
@@ -82,21 +86,22 @@ export function MeasureForm({ volume, clips }: Pick<VolumePage, 'volume' | 'clip
     });
     if (made) router.push(`/trials/plans/${made.id}`);
   };
+  const busy = measuring.busy || sideBySide.busy;
   return (
-    <form
+    <Form
+      of={measuring}
       id="measure"
-      aria-label="Measure"
-      className="flex flex-col gap-3 border bg-surface p-4"
-      onSubmit={(event) => {
-        event.preventDefault();
-        void start();
+      label="Measure"
+      onSubmit={async () => {
+        const made = await measuring.send();
+        if (made) router.push(`/storage/trials/${made.id}`);
       }}
     >
       <div className="flex flex-wrap items-end gap-4">
-        <Choice
+        <FormChoice<ThroughputTest>
+          name="test"
           label="Test"
-          value={test}
-          onChange={choose}
+          onChosen={follow}
           options={[
             ['sequential-read', 'Read'],
             ['sequential-write', 'Write'],
@@ -113,109 +118,93 @@ export function MeasureForm({ volume, clips }: Pick<VolumePage, 'volume' | 'clip
         <Button
           disabled={busy}
           title="Reads the volume, and plays its first clip, past the system’s cache and through it, in turn"
-          onClick={() => void sideBySide()}
+          onClick={() => void compare()}
         >
           Past the cache and through it
         </Button>
       </div>
-      <div className="flex flex-wrap items-end gap-4">
-        {test !== 'sequential-write' && (
-          <SelectField
-            label="Reads"
-            value={form.clipId}
-            onChange={set('clipId')}
-            invalid={error?.field === 'clipId'}
-            className="w-72"
-            options={[
-              ...(test === 'frame-paced' ? [] : [[ownFile, 'A test file of Navvy’s own'] as const]),
-              ...clips.map((clip) => [clip.id, clip.path] as const),
-            ]}
-          />
-        )}
-        {test !== 'frame-paced' && (
-          <SelectField
-            label="Block"
-            value={form.block}
-            onChange={set('block')}
-            className="w-28"
-            options={blockSizes.map((bytes) => [String(bytes), blockWords(bytes)])}
-          />
-        )}
-        {test === 'frame-paced' && (
-          <NumberField
-            label="Streams"
-            value={form.streams}
-            onChange={set('streams')}
-            invalid={error?.field === 'streams'}
-            className="w-20"
-          />
-        )}
-        {test !== 'frame-paced' && (
-          <NumberField
-            label={test === 'staircase' ? 'Moves in all' : 'Each repeat moves'}
-            value={form.megabytes}
-            onChange={set('megabytes')}
-            invalid={error?.field === 'bytes'}
-            unit="MB"
-            className="w-36"
-          />
-        )}
-        <NumberField
-          label={
-            test === 'frame-paced'
-              ? 'Each repeat takes'
-              : test === 'staircase'
-                ? 'or each step takes'
-                : 'or takes at most'
-          }
-          value={form.seconds}
-          onChange={set('seconds')}
-          invalid={error?.field === 'seconds'}
-          unit="s"
-          className="w-32"
-        />
-        {hasUnderWay(test) && (
-          <NumberField
-            label="Requests under way"
-            value={form.underWay}
-            onChange={set('underWay')}
-            invalid={error?.field === 'underWay'}
-            placeholder="as needed"
-            className="w-32"
-          />
-        )}
-        {test !== 'staircase' && (
-          <NumberField
-            label="Repeats"
-            value={form.repeats}
-            onChange={set('repeats')}
-            invalid={error?.field === 'repeats'}
-            className="w-16"
-          />
-        )}
-        {readsThrough(test) && (
-          <Choice
-            label="System cache"
-            value={cache}
-            onChange={setCache}
-            options={[
-              ['past', 'Past it'],
-              ['through', 'Through it'],
-            ]}
-          />
-        )}
-      </div>
+      <TestFields test={test} clips={clips} />
       <Plan
         volume={volume}
         clips={clips}
         test={test}
-        clipId={clipId}
-        bytes={Number(form.megabytes) * 1e6}
-        seconds={Number(form.seconds) * (test === 'staircase' ? stairs.length : Number(form.repeats))}
+        clipId={clipOf(test, clipId)}
+        bytes={Number(bytes) * 1e6}
+        seconds={Number(seconds) * (test === 'staircase' ? stairs.length : Number(repeats))}
         cache={readsThrough(test) ? cache : 'past'}
       />
-      <FormError message={error?.message} />
-    </form>
+      <FormProblems />
+      <FormError message={sideBySide.error?.message} />
+    </Form>
+  );
+}
+
+/** The clip that a test reads; null: a file of its own. */
+const clipOf = (test: ThroughputTest, chosen: string) =>
+  test === 'sequential-write' || chosen === ownFile ? null : chosen;
+
+/** What a test asks for besides: only what it uses. */
+function TestFields({ test, clips }: Pick<VolumePage, 'clips'> & { readonly test: ThroughputTest }) {
+  const isPaced = test === 'frame-paced';
+  return (
+    <div className="flex flex-wrap items-start gap-4">
+      {test !== 'sequential-write' && (
+        <FormSelect
+          name="clipId"
+          label="Reads"
+          className="w-72"
+          options={[
+            ...(isPaced ? [] : [[ownFile, 'A test file of Navvy’s own'] as const]),
+            ...clips.map((clip) => [clip.id, clip.path] as const),
+          ]}
+        />
+      )}
+      {isPaced ? (
+        <FormNumberField name="streams" label="Streams" className="w-20" />
+      ) : (
+        <>
+          <FormSelect
+            name="blockBytes"
+            label="Block"
+            className="w-28"
+            options={blockSizes.map((bytes) => [String(bytes), blockWords(bytes)])}
+          />
+          <FormNumberField
+            name="bytes"
+            label={test === 'staircase' ? 'Moves in all' : 'Each repeat moves'}
+            unit="MB"
+            className="w-36"
+          />
+        </>
+      )}
+      <FormNumberField
+        name="seconds"
+        label={
+          isPaced ? 'Each repeat takes' : test === 'staircase' ? 'or each step takes' : 'or takes at most'
+        }
+        unit="s"
+        className="w-32"
+      />
+      {hasUnderWay(test) && (
+        <FormNumberField
+          name="underWay"
+          label="Requests under way"
+          placeholder="as needed"
+          className="w-32"
+        />
+      )}
+      {test !== 'staircase' && <FormNumberField name="repeats" label="Repeats" className="w-16" />}
+      {readsThrough(test) && (
+        <FormChoice<CacheWay>
+          name="cache"
+          label="System cache"
+          options={[
+            ['past', 'Past it'],
+            ['through', 'Through it'],
+          ]}
+        />
+      )}
+    </div>
   );
 }
 
@@ -270,54 +259,35 @@ function Plan({ volume, clips, test, clipId, bytes, seconds, cache }: PlanProps)
 /** Finds how many streams of a clip the volume carries. */
 export function StreamsForm({ clips }: Pick<VolumePage, 'clips'>) {
   const router = useRouter();
-  const { busy, error, send } = useSend();
-  const [form, setForm] = useState({ clipId: clips[0]?.id ?? '', seconds: '5', most: '32' });
-  const set = (key: keyof typeof form) => (text: string) =>
-    setForm((current) => ({ ...current, [key]: text }));
-  const start = async () => {
-    const made = await send('POST /api/trials', {
-      body: {
-        kind: 'streams-carried',
-        clipId: form.clipId,
-        seconds: figure(form.seconds),
-        mostStreams: figure(form.most),
-      },
-    });
-    if (made) router.push(`/storage/trials/${made.id}`);
-  };
+  const finding = useRequestForm('POST /api/trials', {
+    schema: streamsInput,
+    defaults: { clipId: clips[0]?.id ?? '', seconds: '5', mostStreams: '32' },
+    bodyOf: ({ clipId, seconds, mostStreams }) => ({
+      kind: 'streams-carried',
+      clipId,
+      seconds: figure(seconds),
+      mostStreams: figure(mostStreams),
+    }),
+  });
   return (
-    <form
-      aria-label="Streams carried"
-      className="flex flex-col gap-3 border bg-surface p-4"
-      onSubmit={(event) => {
-        event.preventDefault();
-        void start();
+    <Form
+      of={finding}
+      label="Streams carried"
+      onSubmit={async () => {
+        const made = await finding.send();
+        if (made) router.push(`/storage/trials/${made.id}`);
       }}
     >
-      <div className="flex flex-wrap items-end gap-4">
-        <SelectField
+      <div className="flex flex-wrap items-start gap-4">
+        <FormSelect
+          name="clipId"
           label="Streams of"
-          value={form.clipId}
-          onChange={set('clipId')}
           className="w-72"
           options={clips.map((clip) => [clip.id, clip.path])}
         />
-        <NumberField
-          label="Each number for"
-          value={form.seconds}
-          onChange={set('seconds')}
-          invalid={error?.field === 'seconds'}
-          unit="s"
-        />
-        <NumberField
-          label="Try at most"
-          value={form.most}
-          onChange={set('most')}
-          invalid={error?.field === 'mostStreams'}
-          unit="streams"
-          className="w-32"
-        />
-        <Button type="submit" disabled={busy || clips.length === 0} className="ml-auto">
+        <FormNumberField name="seconds" label="Each number for" unit="s" />
+        <FormNumberField name="mostStreams" label="Try at most" unit="streams" className="w-32" />
+        <Button type="submit" disabled={finding.busy || clips.length === 0} className="mt-5 ml-auto">
           Find the number of streams
         </Button>
       </div>
@@ -326,39 +296,37 @@ export function StreamsForm({ clips }: Pick<VolumePage, 'clips'>) {
           ? 'No clip of this volume is ready. Scan it first.'
           : 'Doubles the streams until slots are missed, then closes in: at most 12 numbers. Only reads.'}
       </p>
-      <FormError message={error?.message} />
-    </form>
+      <FormProblems />
+    </Form>
   );
 }
 
 /** How its clips are opened, one after the other. */
 export function OpenClipsForm({ volume, clips }: Pick<VolumePage, 'volume' | 'clips'>) {
   const router = useRouter();
-  const { busy, error, send } = useSend();
-  const [most, setMost] = useState('24');
-  const start = async () => {
-    const made = await send('POST /api/trials', {
-      body: { kind: 'opening', clipsOfVolume: volume.id, clips: figure(most), each: 'picture', lanes: 1 },
-    });
-    if (made) router.push(`${kinds.opening.page}/${made.id}`);
-  };
+  const opening = useRequestForm('POST /api/trials', {
+    schema: openingInput,
+    defaults: { clips: '24' },
+    bodyOf: (typed) => ({
+      kind: 'opening',
+      clipsOfVolume: volume.id,
+      clips: figure(typed.clips),
+      each: 'picture',
+      lanes: 1,
+    }),
+  });
   return (
-    <form
-      aria-label="Opening clips"
-      className="flex flex-col gap-3 border bg-surface p-4"
-      onSubmit={(event) => {
-        event.preventDefault();
-        void start();
+    <Form
+      of={opening}
+      label="Opening clips"
+      onSubmit={async () => {
+        const made = await opening.send();
+        if (made) router.push(`${kinds.opening.page}/${made.id}`);
       }}
     >
-      <div className="flex flex-wrap items-end gap-4">
-        <NumberField
-          label="Clips to open"
-          value={most}
-          onChange={setMost}
-          invalid={error?.field === 'clips'}
-        />
-        <Button type="submit" disabled={busy || clips.length === 0} className="ml-auto">
+      <div className="flex flex-wrap items-start gap-4">
+        <FormNumberField name="clips" label="Clips to open" />
+        <Button type="submit" disabled={opening.busy || clips.length === 0} className="mt-5 ml-auto">
           Open and measure
         </Button>
       </div>
@@ -367,7 +335,7 @@ export function OpenClipsForm({ volume, clips }: Pick<VolumePage, 'volume' | 'cl
           ? 'No clip of this volume is ready. Scan it first.'
           : 'One clip after the other, cold: until its first byte, until its index is read, and until its first picture is decoded. Only reads.'}
       </p>
-      <FormError message={error?.message} />
-    </form>
+      <FormProblems />
+    </Form>
   );
 }

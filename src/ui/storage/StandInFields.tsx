@@ -5,8 +5,9 @@ import { arrayLevels } from '@/core/storage/array';
 import { expectedRate, type ScriptedFault, type StorageModel } from '@/core/storage/model';
 import { drivePresets, linkPresets } from '@/core/storage/presets';
 import { standInModel, standInProblem } from '@/core/storage/standInChoice';
-import { figure, figureOrNull, NumberField } from '../parts/Field';
-import { SelectField } from '../parts/Select';
+import { useWatch } from 'react-hook-form';
+import { Folded, FormNumberField, FormSelect } from '../form/Form';
+import { figure, figureOrNull } from '../parts/Field';
 
 /** A stand-in as it is typed: figures are text until they are sent. */
 export interface StandInForm {
@@ -14,11 +15,11 @@ export interface StandInForm {
   readonly drive: string;
   readonly level: string;
   readonly drives: string;
-  readonly cache: string;
-  readonly roundTrip: string;
+  readonly cacheGigabytes: string;
+  readonly roundTripMs: string;
   readonly depth: string;
-  readonly jitter: string;
-  readonly others: string;
+  readonly jitterMs: string;
+  readonly othersMegabytesPerSecond: string;
   readonly seed: string;
   readonly fault: ScriptedFault['kind'] | 'none';
   readonly faultAt: string;
@@ -30,11 +31,11 @@ export const emptyStandIn: StandInForm = {
   drive: 'disk',
   level: '6',
   drives: '8',
-  cache: '0',
-  roundTrip: '',
+  cacheGigabytes: '0',
+  roundTripMs: '',
   depth: '',
-  jitter: '0',
-  others: '0',
+  jitterMs: '0',
+  othersMegabytesPerSecond: '0',
   seed: '1',
   fault: 'none',
   faultAt: '5',
@@ -81,11 +82,11 @@ export function sentStandIn(form: StandInForm) {
     level,
     fault,
     drives: figure(form.drives),
-    cacheGigabytes: figure(form.cache),
-    roundTripMs: figureOrNull(form.roundTrip),
+    cacheGigabytes: figure(form.cacheGigabytes),
+    roundTripMs: figureOrNull(form.roundTripMs),
     depth: figureOrNull(form.depth),
-    jitterMs: figure(form.jitter),
-    othersMegabytesPerSecond: figure(form.others),
+    jitterMs: figure(form.jitterMs),
+    othersMegabytesPerSecond: figure(form.othersMegabytesPerSecond),
     seed: figure(form.seed),
   };
 }
@@ -98,11 +99,11 @@ function standInChoice(form: StandInForm) {
     drive: form.drive,
     level: Number(form.level) as ArrayLevel,
     drives: Number(form.drives),
-    cacheGigabytes: Number(form.cache),
-    roundTripMs: orNull(form.roundTrip),
+    cacheGigabytes: Number(form.cacheGigabytes),
+    roundTripMs: orNull(form.roundTripMs),
     depth: orNull(form.depth),
-    jitterMs: Number(form.jitter),
-    othersMegabytesPerSecond: Number(form.others),
+    jitterMs: Number(form.jitterMs),
+    othersMegabytesPerSecond: Number(form.othersMegabytesPerSecond),
     fault: faultOf(form),
     seed: Number(form.seed),
   };
@@ -136,11 +137,11 @@ export function standInForm({
     drive: keyOf(drivePresets, drive.label),
     level: String(level),
     drives: String(drives),
-    cache: String(cache.bytes / 1e9),
-    roundTrip: String(link.roundTripUs / 1000),
+    cacheGigabytes: String(cache.bytes / 1e9),
+    roundTripMs: String(link.roundTripUs / 1000),
     depth: String(link.depth),
-    jitter: String(jitterUs / 1000),
-    others: String(othersBytesPerSecond / 1e6),
+    jitterMs: String(jitterUs / 1000),
+    othersMegabytesPerSecond: String(othersBytesPerSecond / 1e6),
     seed: String(seed),
     fault: fault?.kind ?? 'none',
     faultAt: String(fault && 'atSeconds' in fault ? fault.atSeconds : 5),
@@ -148,99 +149,74 @@ export function standInForm({
   };
 }
 
-/** Link, drives, cache and what disturbs them, with the rate they come to. */
-export function StandInFields({
-  value,
-  onChange,
-}: {
-  value: StandInForm;
-  onChange: (value: StandInForm) => void;
-}) {
-  const set = (key: keyof StandInForm) => (text: string) => onChange({ ...value, [key]: text });
+/** Link, drives, cache and what disturbs them, with the rate they come to: the fields `standIn` of the form around. */
+export function StandInFields() {
+  const value = useWatch({ name: 'standIn' }) as StandInForm;
   const [, , faultUnit] = faultNames.find(([kind]) => kind === value.fault) ?? [null, null, null];
   return (
     <fieldset className="flex flex-col gap-3 border-l-2 border-edge pl-4">
       <legend className="sr-only">Model of the simulated volume</legend>
-      <div className="flex flex-wrap items-end gap-4">
-        <SelectField
+      <div className="flex flex-wrap items-start gap-4">
+        <FormSelect
+          name="standIn.link"
           label="Link"
-          value={value.link}
-          onChange={set('link')}
           options={Object.entries(linkPresets).map(([key, { label }]) => [key, label])}
           className="w-72"
         />
-        <SelectField
+        <FormSelect
+          name="standIn.drive"
           label="Drives of this kind"
-          value={value.drive}
-          onChange={set('drive')}
           options={Object.entries(drivePresets).map(([key, { label }]) => [key, label])}
           className="w-64"
         />
-        <NumberField label="How many" value={value.drives} onChange={set('drives')} className="w-16" />
-        <SelectField
+        <FormNumberField name="standIn.drives" label="How many" className="w-16" />
+        <FormSelect
+          name="standIn.level"
           label="Level"
-          value={value.level}
-          onChange={set('level')}
           options={arrayLevels.map((level) => [String(level), String(level)])}
           className="w-20"
         />
-        <NumberField label="Server cache" value={value.cache} onChange={set('cache')} unit="GB" />
+        <FormNumberField name="standIn.cacheGigabytes" label="Server cache" unit="GB" />
       </div>
-      <details>
-        <summary className="w-fit text-sm text-muted hover:text-ink">
-          Round trip, other clients, scripted fault
-        </summary>
-        <div className="mt-2 flex flex-wrap items-end gap-4">
-          <NumberField
-            label="Round trip"
-            value={value.roundTrip}
-            onChange={set('roundTrip')}
-            unit="ms"
-            placeholder="link’s"
-          />
-          <NumberField
-            label="Requests under way"
-            value={value.depth}
-            onChange={set('depth')}
-            placeholder="link’s"
-            className="w-36"
-          />
-          <NumberField label="Jitter, mean" value={value.jitter} onChange={set('jitter')} unit="ms" />
-          <NumberField
-            label="Others take"
-            value={value.others}
-            onChange={set('others')}
-            unit="MB/s"
-            className="w-36"
-          />
-          <NumberField label="Seed" value={value.seed} onChange={set('seed')} className="w-20" />
-          <SelectField
-            label="Scripted fault"
-            value={value.fault}
-            onChange={(fault) => onChange({ ...value, fault: fault })}
-            options={faultNames.map(([kind, name]) => [kind, name])}
-            className="w-52"
-          />
-          {!['none', 'full', 'read-only'].includes(value.fault) && (
-            <NumberField
-              label="After"
-              value={value.faultAt}
-              onChange={set('faultAt')}
-              unit="s"
-              className="w-24"
-            />
-          )}
-          {faultUnit && (
-            <NumberField
-              label="Figure"
-              value={value.faultFigure}
-              onChange={set('faultFigure')}
-              unit={faultUnit}
-              className="w-40"
-            />
-          )}
-        </div>
-      </details>
+      <Folded
+        summary="Round trip, other clients, scripted fault"
+        names={[
+          'standIn.roundTripMs',
+          'standIn.depth',
+          'standIn.jitterMs',
+          'standIn.othersMegabytesPerSecond',
+          'standIn.seed',
+          'standIn.fault',
+        ]}
+      >
+        <FormNumberField name="standIn.roundTripMs" label="Round trip" unit="ms" placeholder="link’s" />
+        <FormNumberField
+          name="standIn.depth"
+          label="Requests under way"
+          placeholder="link’s"
+          className="w-36"
+        />
+        <FormNumberField name="standIn.jitterMs" label="Jitter, mean" unit="ms" />
+        <FormNumberField
+          name="standIn.othersMegabytesPerSecond"
+          label="Others take"
+          unit="MB/s"
+          className="w-36"
+        />
+        <FormNumberField name="standIn.seed" label="Seed" className="w-20" />
+        <FormSelect
+          name="standIn.fault"
+          label="Scripted fault"
+          options={faultNames.map(([kind, name]) => [kind, name])}
+          className="w-52"
+        />
+        {!['none', 'full', 'read-only'].includes(value.fault) && (
+          <FormNumberField name="standIn.faultAt" label="After" unit="s" className="w-24" />
+        )}
+        {faultUnit && (
+          <FormNumberField name="standIn.faultFigure" label="Figure" unit={faultUnit} className="w-40" />
+        )}
+      </Folded>
       <Comes form={value} />
     </fieldset>
   );

@@ -3,22 +3,24 @@ import { count, dateTime, milliseconds, money, quantity, size } from '@/core/for
 import { Pencil } from 'lucide-react';
 import Link from 'next/link';
 import { useState } from 'react';
+import { volumeChange } from '@/core/asked/volumes';
 import { kinds } from '@/core/kinds/kinds';
 import { modelLabel } from '@/core/storage/standInChoice';
 import type { ListPart } from '@/server/trials/trialList';
+import { Form, FormButtons, FormNumberField, FormProblems, FormTextField } from '../form/Form';
+import { useRequestForm } from '../form/useRequestForm';
 import { Button } from '../parts/Button';
 import { Empty } from '../parts/Empty';
 import { Facts } from '../parts/Figure';
-import { figure, figureOrNull, FormError, NumberField, TextField } from '../parts/Field';
+import { figure, figureOrNull } from '../parts/Field';
 import { Simulated } from '../parts/Simulated';
 import { useLive } from '../shell/useLive';
 import { perhapsWarmWords } from '../tasks/words';
 import { TrialList } from '../trials/TrialList';
-import { useSend } from '../useSend';
 import { HistoryChart } from './HistoryChart';
 import { usableBytes } from './measured';
 import { MeasureForm, OpenClipsForm, StreamsForm } from './MeasureForm';
-import { sentStandIn, StandInFields, standInForm } from './StandInFields';
+import { emptyStandIn, sentStandIn, StandInFields, standInForm } from './StandInFields';
 import type { VolumePage } from '../pages';
 import { useCurrency } from '../shell/status';
 
@@ -152,97 +154,57 @@ function OpeningFigure({ opening }: { opening: NonNullable<VolumePage['opening']
 /** What a person knows of the volume and the system does not. */
 function Notes({ volume, onDone }: Pick<VolumePage, 'volume'> & { onDone: () => void }) {
   const currency = useCurrency();
-  const { busy, error, send } = useSend();
-  const [form, setForm] = useState({
-    name: volume.name,
-    link: volume.link,
-    notes: volume.notes,
-    price: volume.price === null ? '' : String(volume.price),
-    cache: String(volume.cacheBytes / 1e9),
+  const isSimulated = volume.standIn !== null;
+  const notes = useRequestForm('PATCH /api/volumes/{id}', {
+    schema: volumeChange,
+    defaults: {
+      name: volume.name,
+      link: volume.link,
+      notes: volume.notes,
+      price: volume.price === null ? '' : String(volume.price),
+      cacheGigabytes: String(volume.cacheBytes / 1e9),
+      standIn: volume.standIn ? standInForm(volume.standIn) : emptyStandIn,
+    },
+    draft: `volume-${volume.id}`,
+    bodyOf: ({ price, cacheGigabytes, standIn, ...typed }) => ({
+      ...typed,
+      price: figureOrNull(price),
+      cacheGigabytes: figure(cacheGigabytes),
+      standIn: isSimulated ? sentStandIn(standIn) : null,
+    }),
   });
-  const [standIn, setStandIn] = useState(volume.standIn && standInForm(volume.standIn));
-  const set = (key: keyof typeof form) => (text: string) =>
-    setForm((current) => ({ ...current, [key]: text }));
-  const save = async () => {
-    const { name, link, notes, price, cache } = form;
-    if (
-      await send('PATCH /api/volumes/{id}', {
-        ids: { id: volume.id },
-        body: {
-          name,
-          link,
-          notes,
-          price: figureOrNull(price),
-          cacheGigabytes: figure(cache),
-          standIn: standIn && sentStandIn(standIn),
-        },
-      })
-    )
-      onDone();
-  };
   return (
-    <form
-      aria-label="Notes of this volume"
-      className="flex flex-col gap-3 border bg-surface p-4"
-      onSubmit={(event) => {
-        event.preventDefault();
-        void save();
+    <Form
+      of={notes}
+      label="Notes of this volume"
+      onSubmit={async () => {
+        if (await notes.send({ ids: { id: volume.id } })) onDone();
       }}
     >
-      <div className="flex flex-wrap items-end gap-4">
-        <TextField
-          label="Name"
-          value={form.name}
-          onChange={set('name')}
-          invalid={error?.field === 'name'}
-          className="w-64"
-        />
-        {!standIn && (
-          <TextField
-            label="Link"
-            value={form.link}
-            onChange={set('link')}
-            invalid={error?.field === 'link'}
-            className="w-64"
-          />
-        )}
-        <TextField
-          label="Array and drives"
-          value={form.notes}
-          onChange={set('notes')}
-          invalid={error?.field === 'notes'}
-          className="min-w-64 flex-1"
-        />
-        {!standIn && (
-          <NumberField
-            label="Server cache"
-            value={form.cache}
-            onChange={set('cache')}
-            invalid={error?.field === 'cacheGigabytes'}
-            unit="GB"
-          />
-        )}
-        <NumberField
-          label="Price"
-          unit={currency}
-          value={form.price}
-          onChange={set('price')}
-          invalid={error?.field === 'price'}
-        />
+      <div className="flex flex-wrap items-start gap-4">
+        <FormTextField name="name" label="Name" className="w-64" />
+        {!isSimulated && <FormTextField name="link" label="Link" className="w-64" />}
+        <FormTextField name="notes" label="Array and drives" className="min-w-64 flex-1" />
+        {!isSimulated && <FormNumberField name="cacheGigabytes" label="Server cache" unit="GB" />}
+        <FormNumberField name="price" label="Price" unit={currency} />
       </div>
-      {standIn && <StandInFields value={standIn} onChange={setStandIn} />}
-      <FormError message={error?.message} />
-      <div className="flex gap-2">
-        <Button look="main" type="submit" disabled={busy}>
-          Save
+      {isSimulated && <StandInFields />}
+      <FormProblems />
+      <FormButtons of={notes} verb="Save">
+        <Button
+          onClick={() => {
+            notes.discard();
+            onDone();
+          }}
+        >
+          Discard changes
         </Button>
-        <Button onClick={onDone}>Discard changes</Button>
-        {standIn && (
-          <span className="self-center text-sm text-muted">
+        {isSimulated && (
+          <span className="text-sm text-muted">
             Trials that were made keep the model they were made under.
           </span>
         )}
-      </div>
-    </form>
+      </FormButtons>
+    </Form>
   );
 }

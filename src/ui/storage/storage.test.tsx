@@ -138,7 +138,7 @@ test('a stand-in’s form gives back the model it was made from, and sends text 
     fault: { kind: 'slow-drive', atSeconds: 3, share: 0.25 },
   });
   expect(standInModel(sentStandIn(standInForm(made)) as StandInChoice)).toEqual(made);
-  expect(sentStandIn({ ...emptyStandIn, others: 'lots', depth: '' })).toMatchObject({
+  expect(sentStandIn({ ...emptyStandIn, othersMegabytesPerSecond: 'lots', depth: '' })).toMatchObject({
     othersMegabytesPerSecond: 'lots',
     depth: null,
   });

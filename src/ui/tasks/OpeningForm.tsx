@@ -2,80 +2,86 @@
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import { kinds } from '@/core/kinds/kinds';
-import type { OpeningEach } from '@/core/kinds/opening';
+import { openingInput, type OpeningEach } from '@/core/kinds/opening';
+import { Folded, Form, FormChoice, FormNumberField, FormProblems } from '../form/Form';
+import { useRequestForm, useTyped } from '../form/useRequestForm';
 import { Button } from '../parts/Button';
-import { CacheChoice, Choice, ReadsChoice } from '../parts/Choice';
-import { figure, FormError, NumberField } from '../parts/Field';
-import { useSend } from '../useSend';
+import { cacheOptions, readsOptions } from '../parts/Choice';
+import { figure } from '../parts/Field';
 import { SubjectChoice, type Subject } from '../parts/SubjectChoice';
+
+/** How it is opened; figures are text. */
+interface Typed extends Record<'clips' | 'lanes' | 'threads', string> {
+  readonly each: OpeningEach;
+  readonly read: 'originals' | 'proxies';
+  readonly warm: 'cold' | 'warm';
+}
+
+/** What is opened, as it is asked for. */
+const askedOf = (what: Subject | null, clips: string) => {
+  const { kind, id = '' } = what ?? {};
+  if (kind === 'volume') return { clipsOfVolume: id, clips: figure(clips) };
+  return kind === 'timeline' ? { timelineId: id } : { clipId: id };
+};
 
 /** Choose what is to be opened, and how. */
 export function OpeningForm({ others, first }: { others: readonly Subject[]; first: Subject | null }) {
   const router = useRouter();
-  const { busy, error, send } = useSend();
   const [what, setWhat] = useState(first);
-  const [clips, setClips] = useState('12');
-  const [lanes, setLanes] = useState('2');
-  const [each, setEach] = useState<OpeningEach>('whole');
-  const [threads, setThreads] = useState('');
-  const [read, setRead] = useState<'originals' | 'proxies'>('originals');
-  const [cache, setCache] = useState<'cold' | 'warm'>('cold');
-  const { kind, id = '' } = what ?? {};
-  const isVolume = kind === 'volume';
-  const at = (field: string) => error?.field === field;
-  const start = async () => {
-    const made = await send('POST /api/trials', {
-      body: {
-        kind: 'opening',
-        ...(isVolume
-          ? { clipsOfVolume: id, clips: figure(clips) }
-          : kind === 'timeline'
-            ? { timelineId: id }
-            : { clipId: id }),
-        lanes: figure(lanes),
-        each,
-        threads: threads.trim() === '' ? 0 : figure(threads),
-        read,
-        warm: cache === 'warm',
-      },
-    });
-    if (made) router.push(`${kinds.opening.page}/${made.id}`);
-  };
+  const opening = useRequestForm<'POST /api/trials', Typed>('POST /api/trials', {
+    schema: openingInput,
+    defaults: {
+      clips: '12',
+      lanes: '2',
+      each: 'whole',
+      threads: '',
+      read: 'originals',
+      warm: 'cold',
+    },
+    bodyOf: ({ clips, lanes, each, threads, read, warm }) => ({
+      kind: 'opening',
+      ...askedOf(what, clips),
+      lanes: figure(lanes),
+      each,
+      threads: threads.trim() === '' ? 0 : figure(threads),
+      read,
+      warm: warm === 'warm',
+    }),
+  });
+  const { form } = opening;
+  const each = useTyped(opening).each;
+  const { clipId, timelineId, clipsOfVolume } = form.formState.errors as Readonly<Record<string, unknown>>;
   return (
-    <form
-      aria-label="Opening"
+    <Form
+      of={opening}
+      label="Opening"
       className="flex flex-col gap-3"
-      onSubmit={(event) => {
-        event.preventDefault();
-        void start();
+      onSubmit={async () => {
+        const made = await opening.send();
+        if (made) router.push(`${kinds.opening.page}/${made.id}`);
       }}
     >
-      <div className="flex flex-wrap items-end gap-3">
+      <div className="flex flex-wrap items-start gap-3">
         <SubjectChoice
           label="Timeline, volume or clip"
           value={what}
           onChange={setWhat}
           others={others}
-          invalid={at('timelineId') || at('clipId') || at('clipsOfVolume')}
+          invalid={(clipId ?? timelineId ?? clipsOfVolume) !== undefined}
         />
-        {isVolume && (
-          <NumberField label="Its first clips" value={clips} onChange={setClips} invalid={at('clips')} />
-        )}
-        <NumberField label="Clips at a time" value={lanes} onChange={setLanes} invalid={at('lanes')} />
-        <Choice
+        {what?.kind === 'volume' && <FormNumberField name="clips" label="Its first clips" />}
+        <FormNumberField name="lanes" label="Clips at a time" />
+        <FormChoice<OpeningEach>
+          name="each"
           label="Of each clip"
-          value={each}
-          onChange={(next) => {
-            setEach(next);
-            // What one clip takes is told by one at a time.
-            setLanes(next === 'picture' ? '1' : '2');
-          }}
+          // What one clip takes is told by one at a time.
+          onChosen={(next) => form.setValue('lanes', next === 'picture' ? '1' : '2')}
           options={[
             ['whole', 'All'],
             ['picture', 'First picture'],
           ]}
         />
-        <Button look="main" type="submit" disabled={busy || what === null}>
+        <Button look="main" type="submit" disabled={opening.busy || what === null} className="mt-5">
           Open and measure
         </Button>
       </div>
@@ -84,21 +90,12 @@ export function OpeningForm({ others, first }: { others: readonly Subject[]; fir
           ? 'Of every clip, one after the other: until its first byte, until its index is read, and until its first picture is decoded. The figures are shown with the volume and with each clip.'
           : 'The headers of what its first picture shows and that picture, then header, thumbnails and sound peaks of every clip, as the media list draws them. Nothing that was drawn before is used, and nothing of it is kept.'}
       </p>
-      <details>
-        <summary className="w-fit text-sm text-muted hover:text-ink">Further conditions</summary>
-        <div className="mt-2 flex flex-wrap items-end gap-4">
-          <ReadsChoice value={read} onChange={setRead} />
-          <CacheChoice value={cache} onChange={setCache} />
-          <NumberField
-            label="Threads of a decoder"
-            value={threads}
-            placeholder="one per core"
-            onChange={setThreads}
-            invalid={at('threads')}
-          />
-        </div>
-      </details>
-      <FormError message={error?.message} />
-    </form>
+      <Folded summary="Further conditions" names={['read', 'warm', 'threads']}>
+        <FormChoice name="read" label="Reads" options={readsOptions} />
+        <FormChoice name="warm" label="System cache" options={cacheOptions} />
+        <FormNumberField name="threads" label="Threads of a decoder" placeholder="one per core" />
+      </Folded>
+      <FormProblems />
+    </Form>
   );
 }

@@ -2,19 +2,20 @@
 import { quantity } from '@/core/format';
 import { useState } from 'react';
 import type { Gesture } from '@/core/scrub/gesture';
+import { gestureInput } from '@/core/asked/timelines';
+import { Form, FormProblems, FormTextField } from '../form/Form';
+import { useRequestForm } from '../form/useRequestForm';
 import { Button } from '../parts/Button';
-import { FormError, TextField } from '../parts/Field';
-import { useSend } from '../useSend';
 
 /** Names a recorded movement of the playhead, so that it can be replayed on any clip, timeline and volume. */
 export function SaveGesture({ gesture, onDone }: { gesture: Gesture; onDone: () => void }) {
-  const [name, setName] = useState('');
-  const [kept, setKept] = useState(false);
-  const { busy, error, send } = useSend();
   const { slots, timesMs, targets } = gesture;
-  const keep = async () => {
-    if (await send('POST /api/gestures', { body: { name, slots, timesMs, targets } })) setKept(true);
-  };
+  const [kept, setKept] = useState(false);
+  const saving = useRequestForm('POST /api/gestures', {
+    schema: gestureInput,
+    defaults: { name: '' },
+    bodyOf: ({ name }) => ({ name, slots, timesMs, targets }),
+  });
   if (kept)
     return (
       <p role="status" className="border-l-4 border-signal bg-surface p-3 text-sm">
@@ -25,28 +26,26 @@ export function SaveGesture({ gesture, onDone }: { gesture: Gesture; onDone: () 
       </p>
     );
   return (
-    <form
-      aria-label="Save the recorded gesture"
-      className="flex flex-wrap items-end gap-3 border-l-4 border-signal bg-surface p-3"
-      onSubmit={(event) => {
-        event.preventDefault();
-        void keep();
+    <Form
+      of={saving}
+      label="Save the recorded gesture"
+      className="flex flex-wrap items-start gap-3 border-l-4 border-signal bg-surface p-3"
+      onSubmit={async () => {
+        if (await saving.send()) setKept(true);
       }}
     >
-      <TextField
+      <FormTextField
+        name="name"
         label={`Name of the gesture: ${targets.length} positions in ${quantity((timesMs.at(-1) ?? 0) / 1000, 's', 1)}`}
-        value={name}
-        onChange={setName}
         className="min-w-64"
-        invalid={error?.field === 'name'}
       />
-      <Button look="main" type="submit" disabled={busy}>
+      <Button look="main" type="submit" disabled={saving.busy} className="mt-5">
         Save
       </Button>
-      <Button look="quiet" onClick={onDone}>
+      <Button look="quiet" onClick={onDone} className="mt-5">
         Discard
       </Button>
-      <FormError message={error?.message} />
-    </form>
+      <FormProblems />
+    </Form>
   );
 }

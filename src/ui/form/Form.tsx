@@ -1,0 +1,276 @@
+'use client';
+import { clsx } from 'clsx';
+import { createContext, useContext, useEffect, useId, useMemo, useState, type ReactNode } from 'react';
+import {
+  FormProvider,
+  get,
+  useController,
+  useFormContext,
+  useFormState,
+  type FieldErrors,
+  type FieldValues,
+} from 'react-hook-form';
+import type { RouteName } from '@/core/asked/routes';
+import { Button } from '../parts/Button';
+import { CheckField } from '../parts/Checkbox';
+import { Choice } from '../parts/Choice';
+import { FieldMessage, FormError, NumberField, TextField } from '../parts/Field';
+import { SelectField } from '../parts/Select';
+import type { RequestForm } from './useRequestForm';
+
+/** Fields that say their own messages, as long as they are in sight. */
+interface Shown {
+  readonly names: ReadonlySet<string>;
+  readonly show: (name: string) => () => void;
+}
+const ShownFields = createContext<Shown | null>(null);
+
+/** A form of a request, with its fields in it. @param onSubmit sends it, and says what follows */
+export function Form<Name extends RouteName, Values extends FieldValues>({
+  of: { form },
+  id,
+  label,
+  onSubmit,
+  isPrinted = true,
+  className = 'flex flex-col gap-3 border bg-surface p-4',
+  children,
+}: {
+  readonly of: RequestForm<Name, Values>;
+  readonly id?: string;
+  readonly label: string;
+  readonly onSubmit: () => Promise<void>;
+  /** Whether it stands on paper too. */
+  readonly isPrinted?: boolean;
+  readonly className?: string;
+  readonly children: ReactNode;
+}) {
+  const [names, setNames] = useState<ReadonlySet<string>>(new Set());
+  const shown = useMemo<Shown>(
+    () => ({
+      names,
+      show: (name) => {
+        setNames((current) => new Set(current).add(name));
+        return () => setNames((current) => new Set([...current].filter((other) => other !== name)));
+      },
+    }),
+    [names],
+  );
+  return (
+    <FormProvider {...form}>
+      <ShownFields value={shown}>
+        <form
+          id={id}
+          aria-label={label}
+          noValidate
+          data-no-print={isPrinted ? undefined : ''}
+          className={className}
+          onSubmit={(event) => {
+            event.preventDefault();
+            event.stopPropagation();
+            void onSubmit();
+          }}
+        >
+          {children}
+        </form>
+      </ShownFields>
+    </FormProvider>
+  );
+}
+
+/** A field of the form around: its value, and what is wrong with it. @param name as in the body that is sent */
+function useFormField(name: string) {
+  const { field, fieldState } = useController({ name });
+  const show = useContext(ShownFields)?.show;
+  useEffect(() => show?.(name), [name]); // eslint-disable-line react-hooks/exhaustive-deps -- told once for each name
+  const message = fieldState.error?.message ?? null;
+  return { value: field.value as string, onChange: field.onChange, ref: field.ref, message };
+}
+
+/** What is chosen decides what else is asked for: once the form was sent, all of it is looked at again. */
+function useChosen(onChange: (value: unknown) => void) {
+  const { trigger } = useFormContext();
+  const { isSubmitted } = useFormState();
+  return (value: unknown) => {
+    onChange(value);
+    if (isSubmitted) void trigger();
+  };
+}
+
+type Named<Props> = Omit<Props, 'value' | 'onChange' | 'message' | 'invalid' | 'field'> & {
+  readonly name: string;
+};
+
+export function FormTextField({ name, ...field }: Named<Parameters<typeof TextField>[0]>) {
+  return <TextField {...field} {...useFormField(name)} />;
+}
+
+/** @param onTyped told what is typed, for fields that follow */
+export function FormNumberField({
+  name,
+  onTyped,
+  ...field
+}: Named<Parameters<typeof NumberField>[0]> & { readonly onTyped?: (value: string) => void }) {
+  const { onChange, ...bound } = useFormField(name);
+  return (
+    <NumberField
+      {...field}
+      {...bound}
+      onChange={(value) => {
+        onChange(value);
+        onTyped?.(value);
+      }}
+    />
+  );
+}
+
+/** A figure in a line of words, which say what it is. */
+export function FormFigure({
+  name,
+  label,
+  className,
+}: {
+  readonly name: string;
+  readonly label: string;
+  readonly className: string;
+}) {
+  const { value, onChange, ref, message } = useFormField(name);
+  return (
+    <>
+      <input
+        ref={ref}
+        aria-label={label}
+        aria-invalid={message !== null}
+        inputMode="decimal"
+        value={value}
+        onChange={(event) => onChange(event.target.value)}
+        className={clsx(
+          'figure h-9 border border-edge bg-ground px-2 text-sm text-ink aria-invalid:border-signal-text',
+          className,
+        )}
+      />
+      <FieldMessage message={message} />
+    </>
+  );
+}
+
+export function FormSelect<Value extends string>({
+  name,
+  className,
+  ...select
+}: Named<Parameters<typeof SelectField<Value>>[0]>) {
+  const { value, onChange, message } = useFormField(name);
+  const choose = useChosen(onChange);
+  return (
+    <div className={className}>
+      <SelectField<Value> {...select} value={value as Value} onChange={choose} invalid={message !== null} />
+      <FieldMessage message={message} />
+    </div>
+  );
+}
+
+/** @param onChosen told what is chosen, for fields that follow */
+export function FormChoice<Value extends string>({
+  name,
+  onChosen,
+  ...choice
+}: Named<Parameters<typeof Choice<Value>>[0]> & { readonly onChosen?: (value: Value) => void }) {
+  const { value, onChange, message } = useFormField(name);
+  const choose = useChosen(onChange);
+  return (
+    <div>
+      <Choice<Value>
+        {...choice}
+        value={value as Value}
+        onChange={(chosen) => {
+          choose(chosen);
+          onChosen?.(chosen);
+        }}
+      />
+      <FieldMessage message={message} />
+    </div>
+  );
+}
+
+/** Fields that are seldom needed, folded away until one of them is wrong. @param names of the fields in it */
+export function Folded({
+  summary,
+  names,
+  children,
+}: {
+  readonly summary: string;
+  readonly names: readonly string[];
+  readonly children: ReactNode;
+}) {
+  const { errors } = useFormState();
+  const [open, setOpen] = useState(false);
+  const isWrong = names.some((name) => get(errors, name) !== undefined);
+  return (
+    <details open={open || isWrong} onToggle={(event) => setOpen(event.currentTarget.open)}>
+      <summary className="w-fit text-sm text-muted hover:text-ink">{summary}</summary>
+      <div className="mt-2 flex flex-wrap items-start gap-4">{children}</div>
+    </details>
+  );
+}
+
+/** All messages of a form by their fields, as deep as those are nested. */
+function messagesOf(errors: FieldErrors, path = ''): readonly (readonly [name: string, message: string])[] {
+  return Object.entries(errors).flatMap(([key, error]) => {
+    if (typeof error !== 'object' || error === null) return [];
+    const name = path === '' ? key : `${path}.${key}`;
+    const { message, type } = error as { message?: unknown; type?: unknown };
+    if (typeof message === 'string' && typeof type === 'string') return [[name, message] as const];
+    return messagesOf(error as FieldErrors, name);
+  });
+}
+
+/** A box of the form around. */
+export function FormCheck({
+  name,
+  ...box
+}: Omit<Parameters<typeof CheckField>[0], 'checked' | 'onChange'> & { readonly name: string }) {
+  const { field } = useController({ name });
+  return <CheckField {...box} checked={field.value === true} onChange={useChosen(field.onChange)} />;
+}
+
+/** What was refused and stands at no field in sight. */
+export function FormProblems() {
+  const { errors } = useFormState();
+  const shown = useContext(ShownFields)?.names;
+  const rest = messagesOf(errors).filter(([name]) => !shown?.has(name) || get(errors, name) === undefined);
+  return (
+    <FormError
+      message={rest.length === 0 ? null : [...new Set(rest.map(([, message]) => message))].join(' ')}
+    />
+  );
+}
+
+/** The buttons of a form. What was found again of an earlier visit is said beside them. */
+export function FormButtons<Name extends RouteName, Values extends FieldValues>({
+  of: { busy, isDraft, discard },
+  verb,
+  children,
+  className,
+}: {
+  readonly of: RequestForm<Name, Values>;
+  readonly verb: ReactNode;
+  readonly children?: ReactNode;
+  readonly className?: string;
+}) {
+  const id = useId();
+  return (
+    <div className={clsx('flex flex-wrap items-center gap-2', className)}>
+      <Button look="main" type="submit" disabled={busy}>
+        {verb}
+      </Button>
+      {children}
+      {isDraft && (
+        <span className="flex items-center gap-2 text-sm text-muted">
+          <span id={id}>Not sent last time.</span>
+          <Button look="quiet" onClick={discard} aria-describedby={id}>
+            Discard draft
+          </Button>
+        </span>
+      )}
+    </div>
+  );
+}

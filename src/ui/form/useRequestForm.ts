@@ -1,0 +1,107 @@
+'use client';
+import { yupResolver } from '@hookform/resolvers/yup';
+import { useCallback, useEffect, useState } from 'react';
+import {
+  useForm,
+  useWatch,
+  type DefaultValues,
+  type FieldErrors,
+  type FieldValues,
+  type Path,
+  type UseFormReturn,
+} from 'react-hook-form';
+import type { RouteName, SentTo } from '@/core/asked/routes';
+import type { ISchema } from '@/core/edge/strict';
+import { ApiError, callApi, type Addressed, type Along, type Answer, type Optionally } from '../api';
+import { forgetDraft, keepDraft, readDraft } from './drafts';
+
+interface RequestFormOptions<Name extends RouteName, Values extends FieldValues> {
+  /** The form of the route's body, of the core: what it refuses is said at its fields before anything is sent. */
+  readonly schema: ISchema<object>;
+  /** Figures are text until they are sent. Fields have the names that they have in the body. */
+  readonly defaults: Values;
+  readonly bodyOf: (values: Values) => SentTo<Name>;
+  /** Name under which what is typed is kept until it is sent; absent: it goes with the page. */
+  readonly draft?: string;
+}
+
+export interface RequestForm<Name extends RouteName, Values extends FieldValues> {
+  readonly form: UseFormReturn<Values>;
+  readonly busy: boolean;
+  /** Whether what stands in the form was typed before the page was left. */
+  readonly isDraft: boolean;
+  /** Puts the form back to what it began with. */
+  readonly discard: () => void;
+  /** Checks the form and asks the route; null when either refused, which the form then says. */
+  readonly send: (...along: Optionally<Addressed<Name>>) => Promise<Answer<Name> | null>;
+}
+
+/** A form whose fields are the body of a route: checked by the schema that the server checks with, all fields at once. */
+export function useRequestForm<Name extends RouteName, Values extends FieldValues>(
+  route: Name,
+  { schema, defaults, bodyOf, draft }: RequestFormOptions<Name, Values>,
+): RequestForm<Name, Values> {
+  const [busy, setBusy] = useState(false);
+  const [isDraft, setIsDraft] = useState(false);
+  const form = useForm<Values>({
+    defaultValues: defaults as DefaultValues<Values>,
+    resolver: async (values, context, options) => {
+      const checked = await yupResolver(schema as Parameters<typeof yupResolver>[0], { abortEarly: false })(
+        bodyOf(values) as FieldValues,
+        context,
+        options as unknown as Parameters<ReturnType<typeof yupResolver>>[2],
+      );
+      return Object.keys(checked.errors).length > 0
+        ? { values: {}, errors: checked.errors as FieldErrors<Values> }
+        : { values, errors: {} };
+    },
+  });
+  useEffect(() => {
+    if (draft === undefined) return;
+    const kept = readDraft(draft, defaults);
+    if (kept) {
+      form.reset(kept, { keepDefaultValues: true });
+      setIsDraft(true);
+    }
+    const watching = form.watch((values) => keepDraft(draft, values));
+    return () => watching.unsubscribe();
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- what the form began with does not change while it is open
+  }, [draft, form]);
+  const discard = useCallback(() => {
+    form.reset();
+    if (draft !== undefined) forgetDraft(draft);
+    setIsDraft(false);
+  }, [draft, form]);
+  const send = async (...[along]: Optionally<Addressed<Name>>): Promise<Answer<Name> | null> => {
+    let answer: Answer<Name> | null = null;
+    const ask = async (values: Values) => {
+      setBusy(true);
+      try {
+        answer = await callApi(
+          route,
+          ...([{ ...along, body: bodyOf(values) }] as unknown as Optionally<Along<Name>>),
+        );
+        if (draft !== undefined) forgetDraft(draft);
+        setIsDraft(false);
+      } catch (failure) {
+        const { message, field } =
+          failure instanceof ApiError ? failure : { message: String(failure), field: null };
+        form.setError((field as Path<Values> | null) ?? 'root', { type: 'refused', message });
+      } finally {
+        setBusy(false);
+      }
+    };
+    await form.handleSubmit(ask)();
+    return answer;
+  };
+  return { form, busy, isDraft, discard, send };
+}
+
+/** What stands in the form now. */
+export function useTyped<Values extends FieldValues>({
+  form,
+}: {
+  readonly form: UseFormReturn<Values>;
+}): Values {
+  return useWatch({ control: form.control }) as Values;
+}
