@@ -1,7 +1,7 @@
-import { endEarlyFields } from '@/ui/keys/earlyInput';
+import { endEarlyDeeds } from '@/ui/keys/earlyInput';
 import { leavePage } from '@/ui/keys/comingUp';
 
-endEarlyFields();
+endEarlyDeeds();
 
 /** Called by the router when it sets out for an address. */
 export function onRouterTransitionStart(url: string): void {

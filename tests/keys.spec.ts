@@ -84,6 +84,15 @@ test('keys, clicks and what was typed before a page is alive are not lost', asyn
   await expect(
     page.getByRole('dialog', { name: 'Clip' }).getByRole('option').filter({ hasText: 'TW_TEST_0003' }),
   ).toBeVisible();
+
+  // Also while the scripts come in, one after the other.
+  const [volume] = await query<{ id: string }>('select id from volumes limit 1');
+  await page.goto(`/storage/volumes/${volume!.id}`, { waitUntil: 'commit' });
+  const measure = page.getByRole('form', { name: 'Measure', exact: true });
+  await measure.getByLabel('Block').selectOption('65536');
+  await measure.getByLabel('Repeats').fill('7');
+  await expect(measure).toContainText('Takes 1:45 at most');
+  await expect(measure.getByLabel('Block')).toHaveValue('65536');
 });
 
 test('a running trial is cancelled by a key pressed before its page is alive', async ({ page }) => {

@@ -7,7 +7,9 @@ interface EarlyInput {
   readonly fields: Map<Field, string | boolean>;
   readonly clicks: HTMLElement[];
   readonly forms: (readonly [HTMLFormElement, HTMLElement | null])[];
-  /** From here on the page takes clicks, fields and forms itself. */
+  /** From here on the page takes clicks and forms itself: done twice, they would be two. */
+  readonly endDeeds: () => void;
+  /** From here on the page takes fields itself. Until it is alive it may put back what was set: set twice, a field is the same. */
   readonly endFields: () => void;
   readonly endKeys: () => void;
 }
@@ -55,8 +57,8 @@ function listenEarly(): void {
     clicks,
     forms,
     endKeys: () => window.removeEventListener('keydown', onKey, true),
-    endFields: () => {
-      window.removeEventListener('input', onInput, true);
+    endFields: () => window.removeEventListener('input', onInput, true),
+    endDeeds: () => {
       window.removeEventListener('click', onClick, true);
       window.removeEventListener('submit', onSubmit, true);
     },
@@ -66,9 +68,9 @@ function listenEarly(): void {
 /** The text of the script that keeps what is done on a page until its own script runs. */
 export const earlyScript = `(${listenEarly.toString()})()`;
 
-/** The interface begins to come alive: what is done in fields, with buttons and forms from now on is its own. */
-export function endEarlyFields(): void {
-  window.navvyEarly?.endFields();
+/** The interface begins to come alive: what is done with buttons and forms from now on is its own. */
+export function endEarlyDeeds(): void {
+  window.navvyEarly?.endDeeds();
 }
 
 /** The interface is alive: gives the keys that were kept, and does again what was done in fields, with buttons and forms. */
@@ -77,20 +79,21 @@ export function takeEarlyInput(): readonly KeyboardEvent[] {
   if (!early) return [];
   delete window.navvyEarly;
   early.endKeys();
-  early.endFields();
+  early.endDeeds();
   void doAgain(early);
   return early.keys;
 }
 
-async function doAgain({ fields, clicks, forms }: EarlyInput): Promise<void> {
+async function doAgain({ fields, clicks, forms, endFields }: EarlyInput): Promise<void> {
   const drawn = () =>
     new Promise((resolve) => {
       setTimeout(resolve);
     });
-  for (const [field, value] of fields) {
+  for (const field of fields.keys()) {
     await drawn(); // each is answered before the next
-    setField(field, value);
+    setField(field, fields.get(field) as string | boolean); // it may have been set again by now
   }
+  endFields();
   for (const button of clicks) {
     await drawn();
     if (button.isConnected) button.click();
