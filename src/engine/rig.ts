@@ -1,3 +1,4 @@
+import { together } from '@/core/together';
 import { groupBy } from '@/core/groups';
 import { quantity } from '@/core/format';
 import { availableParallelism, cpus, freemem, hostname, loadavg, totalmem } from 'node:os';
@@ -21,14 +22,14 @@ export async function thisRigId(): Promise<string> {
 
 /** Reads what the system tells of this rig. Parts that cannot be read are named as unknown. */
 export async function readRigIdentity(): Promise<RigIdentity> {
-  const [cpu, graphics, os, machine, disks, networks] = await Promise.all([
-    system.cpu(),
-    system.graphics(),
-    system.osInfo(),
-    system.system(),
-    system.diskLayout().catch(() => []),
-    system.networkInterfaces(),
-  ]);
+  const { cpu, graphics, os, machine, disks, networks } = await together({
+    cpu: system.cpu(),
+    graphics: system.graphics(),
+    os: system.osInfo(),
+    machine: system.system(),
+    disks: system.diskLayout().catch(() => []),
+    networks: system.networkInterfaces(),
+  });
   return {
     host: hostname(),
     processor: [cpu.manufacturer, cpu.brand].filter(Boolean).join(' ') || cpus()[0]?.model || 'unknown',

@@ -1,7 +1,8 @@
 import { createTable, getCoreRowModel, type ColumnDef } from '@tanstack/react-table';
+import { csvOf, tabbedOf } from '@/core/formats/csv';
 import fc from 'fast-check';
 import { withOtherNames } from '@/core/media/fileName';
-import { tableText } from './table/export';
+import { tableRows } from './table/export';
 import { PictureParser } from './trial/livePictures';
 import { coldWords, endTitles, policyWords, statusWords } from './trialWords';
 
@@ -43,10 +44,10 @@ test('a table exports what is seen, quoted where needed', () => {
     getCoreRowModel: getCoreRowModel(),
   });
   const text = (_row: Row, value: unknown) => (typeof value === 'number' ? `${value} /s` : String(value));
-  expect(tableText(table, text, ',')).toBe(
+  expect(csvOf(tableRows(table, text))).toBe(
     '"Name, whole",Rate\nplain,1 /s\n"with, comma and ""quotes""",2 /s\n',
   );
-  expect(tableText(table, text, '\t').split('\n')[1]).toBe('plain\t1 /s');
+  expect(tabbedOf(tableRows(table, text)).split('\n')[1]).toBe('plain\t1 /s');
 });
 
 test('live pictures are put together from pieces of any size', () => {

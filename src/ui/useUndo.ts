@@ -13,8 +13,15 @@ export function useUndo<Value>(initial: Value, group: string) {
   );
   /** Puts a value in place without a way back, as when it is loaded. */
   const load = useCallback((value: Value) => setHistory(historyOf(value)), []);
-  const back = useCallback(() => setHistory(undo), []);
-  const forth = useCallback(() => setHistory(redo), []);
+  const [steps, setSteps] = useState(0);
+  const back = useCallback(() => {
+    setHistory(undo);
+    setSteps((count) => count + 1);
+  }, []);
+  const forth = useCallback(() => {
+    setHistory(redo);
+    setSteps((count) => count + 1);
+  }, []);
   useCommands(
     useMemo(
       () => [
@@ -31,6 +38,8 @@ export function useUndo<Value>(initial: Value, group: string) {
     load,
     undo: back,
     redo: forth,
+    /** How often it went back or forth. */
+    steps,
     canUndo: past.length > 0,
     canRedo: future.length > 0,
     lastEdit: past.at(-1)?.what ?? null,

@@ -69,7 +69,11 @@ export function targetFrom(search: TargetSearch): number {
   } = search;
   const leastLate = { slot: from, late: Infinity };
   const found: Found[] = [];
-  let [inOrder, passing, before, last, hopeful] = [0, 0, 0, end, -1];
+  let inOrder = 0;
+  let passing = 0;
+  let before = 0;
+  let last = end;
+  let hopeful = -1;
   for (let slot = from; slot < last; slot++) {
     const finish = finishUs(slot);
     if (slot === from) inOrder = before = finish;

@@ -63,7 +63,17 @@ export async function getFindings(ids: readonly string[]): Promise<FindingRow[]>
 }
 
 /** What tells the conditions of runs apart, so that those of many like runs are read once. */
-const conditionKey = sql<string>`md5(concat_ws('|', ${trials.kind}, ${trials.subject}::text, ${trials.settings}::text, ${trials.conditions}->>'rig', ${trials.conditions}->>'softwareVersion', coalesce(${trials.conditions}->'rigState'->>'power', ''), coalesce(${trials.conditions}->'rigState'->>'processorGovernor', ''), coalesce(${trials.conditions}->'run'->'cold'->>'method', ''), coalesce(${trials.conditions}->'run'->>'decoder', '')))`;
+const conditionKey = sql<string>`md5(concat_ws('|',
+  ${trials.kind},
+  ${trials.subject}::text,
+  ${trials.settings}::text,
+  ${trials.conditions}->>'rig',
+  ${trials.conditions}->>'softwareVersion',
+  coalesce(${trials.conditions}->'rigState'->>'power', ''),
+  coalesce(${trials.conditions}->'rigState'->>'processorGovernor', ''),
+  coalesce(${trials.conditions}->'run'->'cold'->>'method', ''),
+  coalesce(${trials.conditions}->'run'->>'decoder', '')
+))`;
 
 /** Under what a trial was made; that of a run alike in all that is compared. */
 export type ResultUnder<Kind extends TrialKind = TrialKind> = {

@@ -67,13 +67,11 @@ class Tracker {
   private follow(from: Mat): Float32Array {
     const { cv } = this;
     if (from.rows === 0) return new Float32Array(0);
-    const [to, back, forth, came, error] = [
-      new cv.Mat(),
-      new cv.Mat(),
-      new cv.Mat(),
-      new cv.Mat(),
-      new cv.Mat(),
-    ];
+    const to = new cv.Mat();
+    const back = new cv.Mat();
+    const forth = new cv.Mat();
+    const came = new cv.Mat();
+    const error = new cv.Mat();
     const flow = (a: Mat, b: Mat, start: Mat, end: Mat, status: Mat) =>
       cv.calcOpticalFlowPyrLK(a, b, start, end, status, error, this.side, levels, this.criteria);
     flow(this.before, this.now, from, to, forth);
@@ -81,21 +79,22 @@ class Tracker {
     const kept: number[] = [];
     const ways: number[] = [];
     for (let at = 0; at < from.rows; at++) {
-      const [x0, y0, x1, y1, xBack, yBack] = [from, to, back].flatMap(({ data32F }) => [
-        data32F[2 * at] as number,
-        data32F[2 * at + 1] as number,
-      ]) as [number, number, number, number, number, number];
+      const place = ({ data32F }: Mat) => ({
+        x: data32F[2 * at] as number,
+        y: data32F[2 * at + 1] as number,
+      });
+      const [begun, ended, returned] = [place(from), place(to), place(back)];
       const isFollowed =
         forth.data[at] === 1 &&
         came.data[at] === 1 &&
-        Math.hypot(xBack - x0, yBack - y0) <= mostBackPixels &&
-        x1 >= 0 &&
-        y1 >= 0 &&
-        x1 < width &&
-        y1 < height;
+        Math.hypot(returned.x - begun.x, returned.y - begun.y) <= mostBackPixels &&
+        ended.x >= 0 &&
+        ended.y >= 0 &&
+        ended.x < width &&
+        ended.y < height;
       if (!isFollowed) continue;
-      kept.push(x1, y1);
-      ways.push(Math.hypot(x1 - x0, y1 - y0));
+      kept.push(ended.x, ended.y);
+      ways.push(Math.hypot(ended.x - begun.x, ended.y - begun.y));
     }
     for (const mat of [from, to, back, forth, came, error]) mat.delete();
     this.places = cv.matFromArray(kept.length / 2, 1, cv.CV_32FC2, kept);

@@ -9,7 +9,7 @@ import { DecodeError } from '../decodeFailure';
 import { lumaReader } from '../media/luma';
 import type { ProcessedPicture } from '../codec/processor';
 import { RunDevices } from '../codec/runDevices';
-import { FrameAccess } from '../codec/frameAccess';
+import { FrameAccess, type AccessCost } from '../codec/frameAccess';
 import type { SlotProcessor } from './slotProcessor';
 import type { OpenMedia } from '../codec/openMedia';
 
@@ -43,6 +43,10 @@ export interface FetchedSlot {
   readonly fromKey: number;
   /** Of each layer with media that is at hand, from the lowest up. */
   readonly origins: readonly FrameOrigin[];
+}
+
+function addCost(sum: AccessCost, cost: AccessCost): void {
+  for (const column of ['readUs', 'decodeUs', 'bytes', 'packets'] as const) sum[column] += cost[column];
 }
 
 /** Any slot of a timeline, in any order: what a scrubbing playhead asks for. */
@@ -172,22 +176,12 @@ export class SlotAccess {
   }
 
   private total() {
-    let [readUs, decodeUs, bytes, packets] = [0, 0, 0, 0];
-    for (const { cost } of this.accesses.values()) {
-      readUs += cost.readUs;
-      decodeUs += cost.decodeUs;
-      bytes += cost.bytes;
-      packets += cost.packets;
-    }
-    return {
-      readUs: readUs + this.closedCost.readUs,
-      decodeUs: decodeUs + this.closedCost.decodeUs,
-      bytes: bytes + this.closedCost.bytes,
-      packets: packets + this.closedCost.packets,
-    };
+    const sum = { ...this.closedCost };
+    for (const { cost } of this.accesses.values()) addCost(sum, cost);
+    return sum;
   }
 
-  private readonly closedCost = { readUs: 0, decodeUs: 0, bytes: 0, packets: 0 };
+  private readonly closedCost: AccessCost = { readUs: 0, decodeUs: 0, bytes: 0, packets: 0 };
 
   private access(item: Item, track: number, media: string, angle: number): FrameAccess | null {
     const key = streamKey(item, media, angle);
@@ -202,8 +196,7 @@ export class SlotAccess {
     for (const [oldest, access] of this.accesses) {
       if (this.accesses.size < mostOpen) break;
       this.accesses.delete(oldest);
-      for (const column of ['readUs', 'decodeUs', 'bytes', 'packets'] as const)
-        this.closedCost[column] += access.cost[column];
+      addCost(this.closedCost, access.cost);
       void access.close();
     }
     const access = new FrameAccess(

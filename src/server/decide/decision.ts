@@ -16,6 +16,7 @@ import { formatClass, formatLabel } from '@/core/media/format';
 import { plainName } from '@/core/simulated';
 import { arrayFigures } from '@/core/storage/array';
 import { toNumber } from '@/core/time/rational';
+import { together } from '@/core/together';
 import {
   madeRenditions,
   openCellsOf,
@@ -160,86 +161,123 @@ function cellKey(subject: PlayedSubject, clipVolumeId: string | null): string | 
     : null;
 }
 
-/** Works out a brief's map and its set-ups from all that is known of its rigs. */
-export async function decisionOf({
-  id,
-  document: brief,
-}: Pick<BriefRow, 'id' | 'document'>): Promise<Decision> {
+/** How the rows of a brief's map are found among what was measured. */
+function namingOf({ streams, looks, speed }: Brief) {
+  const isPlain = streams === 1 && looks === 0 && speed === 1;
+  const loadOf = (row: FormatRow) => loadTimelineId(row.id, streams, looks);
+  return {
+    /** Contents and loads that runs of the rows played. */
+    subjectsOf: (rows: readonly FormatRow[]) =>
+      [rows.map(({ id }) => id), isPlain ? [] : rows.map(loadOf)] as const,
+    keyOf: (row: FormatRow) => (isPlain ? row.id : `${loadOf(row)}@${speed}`),
+  };
+}
+
+/** All that was measured on a brief's rigs. */
+async function readMeasured(id: string, brief: Brief, rows: readonly MapRow[]) {
   const here = await currentRigId();
   const rigIds = [...new Set(brief.places.map(({ rigId }) => rigId))];
-  const { currency = usualCurrency } = (await getRig(await currentRigId())) ?? {};
-  const rows = await rowsOf(brief);
-  const plain = brief.streams === 1 && brief.looks === 0 && brief.speed === 1;
-  const loadOf = (row: FormatRow) => loadTimelineId(row.id, brief.streams, brief.looks);
-  const keyOf = (row: FormatRow) => (plain ? row.id : `${loadOf(row)}@${brief.speed}`);
-  const subjects = [rows.map((row) => row.id), plain ? [] : rows.map(loadOf)] as const;
-  const [rigs, evidence, failures, open, made, ...perRig] = await Promise.all([
-    listRigs(),
-    playbackEvidence(rigIds, ...subjects),
-    playbackFailures(rigIds, ...subjects),
-    openCellsOf(`brief:${id}`),
-    madeRenditions(rigIds),
-    ...rigIds.map(async (rigId) => ({
-      rigId,
-      volumes: await listVolumes(rigId),
-      throughput: await latestThroughput(rigId),
-      rates: await finishedRates(rigId),
-    })),
-  ]);
-  const known = new Map(perRig.map((one) => [one.rigId, one]));
-  const [ended, failed] = [byCell(evidence, brief), byCell(failures, brief)];
-  const waiting = new Map(
-    open.flatMap(({ template, planId }) => {
-      const key = template.kind === 'playback' ? cellKey(template.subject, null) : null;
-      return key === null ? [] : [[key, planId] as const];
+  const subjects = namingOf(brief).subjectsOf(rows);
+  const read = await together({
+    own: getRig(here),
+    rigs: listRigs(),
+    evidence: playbackEvidence(rigIds, ...subjects),
+    failures: playbackFailures(rigIds, ...subjects),
+    open: openCellsOf(`brief:${id}`),
+    made: madeRenditions(rigIds),
+    perRig: Promise.all(
+      rigIds.map(async (rigId) => ({
+        rigId,
+        volumes: await listVolumes(rigId),
+        throughput: await latestThroughput(rigId),
+        rates: await finishedRates(rigId),
+      })),
+    ),
+  });
+  return {
+    ...read,
+    here,
+    rigIds,
+    currency: read.own?.currency ?? usualCurrency,
+    byRig: new Map(read.perRig.map((one) => [one.rigId, one])),
+    ended: byCell(read.evidence, brief),
+    failed: byCell(read.failures, brief),
+    /** Plans under way by the cell that they are to fill. */
+    waiting: new Map(
+      read.open.flatMap(({ template, planId }) => {
+        const key = template.kind === 'playback' ? cellKey(template.subject, null) : null;
+        return key === null ? [] : [[key, planId] as const];
+      }),
+    ),
+  };
+}
+type Measured = Awaited<ReturnType<typeof readMeasured>>;
+
+/** A column of the map, with its rig and its volume. */
+interface Column {
+  readonly place: Brief['places'][number];
+  readonly rig: RigRow;
+  readonly volume: VolumeRow;
+  readonly rate: ReturnType<typeof sustainedRate>;
+}
+
+/** A cell of the map, judged by what was measured. */
+function cellOf(
+  row: MapRow,
+  { place, rig, volume, rate }: Column,
+  brief: Brief,
+  measured: Measured,
+): MapCell {
+  const { here, byRig, evidence, ended, failed, waiting } = measured;
+  const { rigId, volumeId } = place;
+  const key = namingOf(brief).keyOf(row);
+  const cell = `${rigId}|${key}|${volumeId}`;
+  const endedHere = ended.get(cell) ?? [];
+  const runs = endedHere.flatMap(judgedRun);
+  const decode = decodeRate({ contentHash: row.id, format: row.format }, byRig.get(rigId)?.rates ?? []);
+  const lies = row.clips.some((clip) => clip.volumeId === volumeId);
+  return {
+    rowId: row.id,
+    rigId,
+    volumeId,
+    judgement: judgeCell(row, brief, {
+      runs,
+      volume: rate,
+      decode: decode && { value: decode.framesPerSecond, from: 'measured', trialId: decode.trialId },
+      processMs: processMs(evidence, rigId, row.id, brief),
     }),
-  );
-  const places: MapPlace[] = [];
-  const cells: MapCell[] = [];
-  const facts: PlaceFacts[] = [];
-  for (const place of brief.places) {
-    const rig = rigs.find((one) => one.id === place.rigId);
-    const volume = known.get(place.rigId)?.volumes.find((one) => one.id === place.volumeId);
-    if (!rig || !volume) continue;
-    const throughput = known.get(place.rigId)?.throughput ?? [];
-    const rate = sustainedRate(volume.id, volume.standIn, throughput, 'read', brief.streams);
-    const rigName = plainName(rig.name, rig.imported?.simulated ?? false);
-    const judged = new Map<string, Judgement>();
-    for (const row of rows) {
-      const cell = `${place.rigId}|${keyOf(row)}|${place.volumeId}`;
-      const endedHere = ended.get(cell) ?? [];
-      const own = endedHere.flatMap(judgedRun);
-      const decode = decodeRate(
-        { contentHash: row.id, format: row.format },
-        known.get(place.rigId)?.rates ?? [],
-      );
-      const judgement = judgeCell(row, brief, {
-        runs: own,
-        volume: rate,
-        decode: decode && { value: decode.framesPerSecond, from: 'measured', trialId: decode.trialId },
-        processMs: processMs(evidence, place.rigId, row.id, brief),
-      });
-      judged.set(row.id, judgement);
-      const lies = row.clips.some(({ volumeId }) => volumeId === place.volumeId);
-      cells.push({
-        rowId: row.id,
-        rigId: place.rigId,
-        volumeId: place.volumeId,
-        judgement,
-        runs: own,
-        decodeTrialId: decode?.trialId ?? null,
-        volumeTrialId: rate?.trialId ?? null,
-        failed: openFailure(failed.get(cell) ?? [], endedHere),
-        underWay: place.rigId === here ? (waiting.get(`${keyOf(row)}|${place.volumeId}`) ?? null) : null,
-        cannot:
-          place.rigId !== here
-            ? `It can be measured only on ${rig.name}.`
-            : lies
-              ? null
-              : `${row.name} does not lie on ${volume.name}. Copy its clip there and scan the volume.`,
-      });
-    }
-    places.push({
+    runs,
+    decodeTrialId: decode?.trialId ?? null,
+    volumeTrialId: rate?.trialId ?? null,
+    failed: openFailure(failed.get(cell) ?? [], endedHere),
+    underWay: rigId === here ? (waiting.get(`${key}|${volumeId}`) ?? null) : null,
+    cannot:
+      rigId !== here
+        ? `It can be measured only on ${rig.name}.`
+        : lies
+          ? null
+          : `${row.name} does not lie on ${volume.name}. Copy its clip there and scan the volume.`,
+  };
+}
+
+/** A place as the map shows it, with its cells and what set-ups on it rest on. Null where its rig or volume is gone. */
+function placeOf(
+  place: Brief['places'][number],
+  rows: readonly MapRow[],
+  brief: Brief,
+  measured: Measured,
+): { shown: MapPlace; cells: readonly MapCell[]; facts: PlaceFacts } | null {
+  const { rigs, rigIds, byRig, currency } = measured;
+  const rig = rigs.find((one) => one.id === place.rigId);
+  const { volumes = [], throughput = [] } = byRig.get(place.rigId) ?? {};
+  const volume = volumes.find((one) => one.id === place.volumeId);
+  if (!rig || !volume) return null;
+  const rate = sustainedRate(volume.id, volume.standIn, throughput, 'read', brief.streams);
+  const rigName = plainName(rig.name, rig.imported?.simulated ?? false);
+  const cells = rows.map((row) => cellOf(row, { place, rig, volume, rate }, brief, measured));
+  return {
+    cells,
+    shown: {
       rigId: rig.id,
       rigName,
       imported: rig.imported,
@@ -249,34 +287,47 @@ export async function decisionOf({
       simulated: volume.standIn !== null,
       price: place.price,
       rate,
-    });
-    facts.push({
+    },
+    facts: {
       place,
       name: rigIds.length > 1 ? `${volume.name} at ${rigName}` : volume.name,
       modelled: rig.imported?.simulated ?? false,
       freeBytes: freeBytes(volume),
       currency,
       writeBytesPerSecond: sustainedRate(volume.id, volume.standIn, throughput, 'write')?.value ?? null,
-      cells: judged,
-    });
-  }
-  const cards = brief.cardBytesPerSecond ?? slowestCard(known.get(here) ?? perRig[0]);
+      cells: new Map(cells.map(({ rowId, judgement }) => [rowId, judgement])),
+    },
+  };
+}
+
+/** Works out a brief's map and its set-ups from all that is known of its rigs. */
+export async function decisionOf({
+  id,
+  document: brief,
+}: Pick<BriefRow, 'id' | 'document'>): Promise<Decision> {
+  const rows = await rowsOf(brief);
+  const measured = await readMeasured(id, brief, rows);
+  const { here, made, byRig, perRig } = measured;
+  const places = brief.places.flatMap((place) => placeOf(place, rows, brief, measured) ?? []);
+  const cells = places.flatMap((place) => place.cells);
+  const cards = brief.cardBytesPerSecond ?? slowestCard(byRig.get(here) ?? perRig[0]);
+  const speedsOn = ({ rigId }: Brief['places'][number]) =>
+    proxySpeeds(
+      brief,
+      made.filter((batch) => batch.rigId === rigId),
+    );
   const setUps = rankSetUps(
     brief,
     rows,
-    facts,
-    (place) =>
-      proxySpeeds(
-        brief,
-        made.filter(({ rigId }) => rigId === place.rigId),
-      ),
+    places.map(({ facts }) => facts),
+    speedsOn,
     cards,
   );
   const unknown = cells.filter(({ judgement }) => judgement.basis === 'unknown').length;
   return {
     sentence: choiceSentence(brief, setUps, unknown),
     rows: rows.map(({ clips: _clips, ...row }) => row),
-    places,
+    places: places.map(({ shown }) => shown),
     cells,
     setUps,
     withoutProxy: withoutProxy(rows),

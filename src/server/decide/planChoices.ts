@@ -1,4 +1,5 @@
 import 'server-only';
+import { together } from '@/core/together';
 import { fileName } from '@/core/media/fileName';
 import { listVolumes } from '@/db/queries/volumes';
 import { listClipChoices } from '../library/clipChoices';
@@ -9,12 +10,12 @@ import { timelinesOfRig } from '../timelines/timelines';
 /** What a matrix can be built of: clips, each content once, timelines and volumes. The wanted clip is among them where it can be played. */
 export async function readPlanChoices(wantedClipId: string | null = null) {
   const rigId = await currentRigId();
-  const [clips, volumes, timelines, devices] = await Promise.all([
-    listClipChoices(rigId, wantedClipId),
-    listVolumes(rigId),
-    timelinesOfRig(),
-    usableDevices(),
-  ]);
+  const { clips, volumes, timelines, devices } = await together({
+    clips: listClipChoices(rigId, wantedClipId),
+    volumes: listVolumes(rigId),
+    timelines: timelinesOfRig(),
+    devices: usableDevices(),
+  });
   return {
     clips: clips.map(({ clip: { id, path, format, volumeId, volumeName }, also, proxy }) => ({
       id,

@@ -14,7 +14,7 @@ import {
 } from '@/db/queries/clipList';
 import { rankOf } from './footage';
 import { checked } from '../platform/http';
-import { asText, csvInPieces } from '../platform/listCsv';
+import { csvInPieces } from '../platform/listCsv';
 import { id, mostPages, mostSize, usualSize, whole } from '../platform/listWords';
 import { currentRigId } from '../platform/rig';
 
@@ -177,11 +177,7 @@ const columns: readonly Column[] = [
   ['notes', ({ problem, warnings }) => problem ?? warnings.join(', ')],
 ];
 
-const cellsOf = (clip: LibraryClip): string[] =>
-  columns.map(([, of]) => {
-    const value = of(clip);
-    return typeof value === 'string' ? asText(value) : (value?.toString() ?? '');
-  });
+const cellsOf = (clip: LibraryClip) => columns.map(([, of]) => of(clip));
 
 const inPieces = 500;
 

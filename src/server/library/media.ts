@@ -1,4 +1,5 @@
 import 'server-only';
+import { together } from '@/core/together';
 import { randomUUID } from 'node:crypto';
 import { createWriteStream } from 'node:fs';
 import { access, mkdir, rm } from 'node:fs/promises';
@@ -51,13 +52,13 @@ function inFamilyOrder(a: ClipWithVolume, b: ClipWithVolume): number {
 /** What a clip's page shows. @throws RequestError when it is gone */
 export async function readClipPage(id: string) {
   const row = await requireClip(id);
-  const [preview, family, footage, made, devices] = await Promise.all([
-    getPreview(id),
-    row.footageId === null ? [row] : listClipsOfFootage(row.footageId),
-    row.footageId === null ? null : getFootage(row.footageId),
-    renditionOf(id),
-    usableDevices(),
-  ]);
+  const { preview, family, footage, made, devices } = await together({
+    preview: getPreview(id),
+    family: row.footageId === null ? [row] : listClipsOfFootage(row.footageId),
+    footage: row.footageId === null ? null : getFootage(row.footageId),
+    made: renditionOf(id),
+    devices: usableDevices(),
+  });
   const { setup, ...clip } = row;
   const members = [...family].sort(inFamilyOrder);
   const openings = await openingsOfClips(members);

@@ -1,7 +1,4 @@
-import { csvFormatRows } from 'd3';
-
-/** A text that a spreadsheet takes for text, not for a formula. */
-export const asText = (text: string) => (/^[=+\-@\t\r]/.test(text) ? `'${text}` : text);
+import { csvOf, type Cell } from '@/core/formats/csv';
 
 /**
  * A long list as CSV (RFC 4180), piece by piece.
@@ -11,13 +8,13 @@ export const asText = (text: string) => (/^[=+\-@\t\r]/.test(text) ? `'${text}` 
 export async function* csvInPieces(
   head: readonly string[],
   most: number,
-  pieceAfter: (skip: number) => Promise<readonly (readonly string[][])[]>,
+  pieceAfter: (skip: number) => Promise<readonly (readonly (readonly Cell[])[])[]>,
 ): AsyncGenerator<string> {
-  yield `${csvFormatRows([[...head]])}\n`;
+  yield csvOf([head]);
   for (let skip = 0; ; skip += most) {
     const entries = await pieceAfter(skip);
     const lines = entries.flat();
-    if (lines.length > 0) yield `${csvFormatRows(lines)}\n`;
+    if (lines.length > 0) yield csvOf(lines);
     if (entries.length < most) return;
   }
 }

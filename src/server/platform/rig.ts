@@ -1,3 +1,4 @@
+import { together } from '@/core/together';
 import type { rigInput } from '@/core/asked/library';
 import type { InferType } from '@/core/edge/strict';
 import { usualCurrency } from '@/core/format';
@@ -55,7 +56,7 @@ const silentAfterSeconds = 8;
 
 export async function readStatus(): Promise<Status> {
   const id = await currentRigId();
-  const [
+  const {
     rig,
     power,
     runner,
@@ -68,20 +69,20 @@ export async function readStatus(): Promise<Status> {
     briefs,
     ownBriefs,
     plans,
-  ] = await Promise.all([
-    getRig(id),
-    readPower(),
-    getRunner(id),
-    listTrials({ rigId: id, statuses: ['running'] }, 1),
-    countTrials({ rigId: id, statuses: ['queued'] }),
-    countTimelines(id),
-    listVolumes(id),
-    latestSelfCheck(id, ['done']),
-    countTrials({ rigId: id, kinds: ['playback'], statuses: ['done'] }),
-    countBriefs(id),
-    countBriefs(id, { own: true }),
-    listPlansByStatus(id, ['queued']),
-  ]);
+  } = await together({
+    rig: getRig(id),
+    power: readPower(),
+    runner: getRunner(id),
+    running: listTrials({ rigId: id, statuses: ['running'] }, 1),
+    queued: countTrials({ rigId: id, statuses: ['queued'] }),
+    timelines: countTimelines(id),
+    volumes: listVolumes(id),
+    selfCheck: latestSelfCheck(id, ['done']),
+    results: countTrials({ rigId: id, kinds: ['playback'], statuses: ['done'] }),
+    briefs: countBriefs(id),
+    ownBriefs: countBriefs(id, { own: true }),
+    plans: listPlansByStatus(id, ['queued']),
+  });
   const [now] = running;
   return {
     rigName: rig?.name ?? 'This rig',
@@ -120,11 +121,11 @@ async function latestSelfCheck(
 /** What the rig's page shows. */
 export async function readRigPage() {
   const id = await currentRigId();
-  const [rig, state, selfCheck, rigs] = await Promise.all([
-    getRig(id),
-    readRigState(new Set([process.pid])),
-    latestSelfCheck(id),
-    listRigs(),
-  ]);
+  const { rig, state, selfCheck, rigs } = await together({
+    rig: getRig(id),
+    state: readRigState(new Set([process.pid])),
+    selfCheck: latestSelfCheck(id),
+    rigs: listRigs(),
+  });
   return { rig, state, selfCheck, others: rigs.filter((one) => one.imported !== null) };
 }

@@ -1,4 +1,5 @@
 import 'server-only';
+import { together } from '@/core/together';
 import type { InferType } from '@/core/edge/strict';
 import type { deliveryInput } from '@/core/kinds/export';
 import { choiceProblem, deliveries as ready } from '@/core/tasks/exportCodecs';
@@ -15,14 +16,14 @@ import { currentRigId } from '../platform/rig';
 /** What a task can be made of, and where it can write. @param wanted the clip it begins with */
 export async function readTaskChoices(wanted: WantedClip = {}) {
   const rigId = await currentRigId();
-  const [volumes, timelines, clip, filled, own, devices] = await Promise.all([
-    writableVolumes(),
-    listTimelines(rigId),
-    firstClip(wanted),
-    listVolumesWithClips(rigId),
-    listDeliveries(),
-    encodeDevicesOfRig(),
-  ]);
+  const { volumes, timelines, clip, filled, own, devices } = await together({
+    volumes: writableVolumes(),
+    timelines: listTimelines(rigId),
+    clip: firstClip(wanted),
+    filled: listVolumesWithClips(rigId),
+    own: listDeliveries(),
+    devices: encodeDevicesOfRig(),
+  });
   return {
     volumes,
     deliveries: own.map(({ id, name, choice }) => ({ id, name, choice })),

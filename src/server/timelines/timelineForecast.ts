@@ -1,3 +1,4 @@
+import { together } from '@/core/together';
 import { fixed, quantity } from '@/core/format';
 import type { InferType } from '@/core/edge/strict';
 import { decodingWords, type Decoding } from '@/core/decode/decoding';
@@ -37,12 +38,12 @@ export async function forecastOf(
   const rigId = await currentRigId();
   const { document } = await requireTimeline(timelineId);
   const { course, media } = await readingOf(timelineId, document, courseOf(input, lengthOf(document)), input);
-  const [spec, rates, throughput, calibrations] = await Promise.all([
-    specFor(document, media),
-    finishedRates(rigId),
-    latestThroughput(rigId),
-    listTrials({ rigId, kinds: ['calibration'] }),
-  ]);
+  const { spec, rates, throughput, calibrations } = await together({
+    spec: specFor(document, media),
+    rates: finishedRates(rigId),
+    throughput: latestThroughput(rigId),
+    calibrations: listTrials({ rigId, kinds: ['calibration'] }),
+  });
   const costs = calibrations.find(({ summary }) => summary !== null)?.summary;
   const restsOn: string[] = [];
   const missing: ForecastAnswer['missing'][number][] = [];

@@ -1,3 +1,4 @@
+import { together } from '@/core/together';
 import type { InferType } from '@/core/edge/strict';
 import { isSimulatedDecoding } from '@/core/decode/decoding';
 import { edlLosses, EdlError, parseEdl, writeEdl } from '@/core/formats/edl';
@@ -121,13 +122,13 @@ export async function versionDocument(id: string, number: string): Promise<Timel
 /** What the editor's page needs besides the timeline: clips to drag in and looks. */
 export async function readEditor(id: string) {
   const rigId = await currentRigId();
-  const [row, clips, looks, sound, devices] = await Promise.all([
-    requireTimeline(id),
-    listClips(rigId),
-    listLooks(),
-    soundCosts(rigId),
-    usableDevices(),
-  ]);
+  const { row, clips, looks, sound, devices } = await together({
+    row: requireTimeline(id),
+    clips: listClips(rigId),
+    looks: listLooks(),
+    sound: soundCosts(rigId),
+    devices: usableDevices(),
+  });
   const media = clips
     .filter(({ status }) => status === 'ready')
     .flatMap((clip) => {

@@ -1,3 +1,4 @@
+import { csvOf, type Cell } from '@/core/formats/csv';
 import { storageKinds } from '@/core/kinds/kinds';
 import { loadBlocks } from './blocks';
 import { requireTrial } from '../platform/trialQueue';
@@ -6,21 +7,21 @@ import { requireTrial } from '../platform/trialQueue';
 export async function blocksCsv(id: string): Promise<string> {
   await requireTrial(id, storageKinds);
   const blocks = await loadBlocks(id);
-  const lines = ['repeat,stream,direction,start_us,end_us,bytes,due_us,skipped'];
+  const lines: Cell[][] = [
+    ['repeat', 'stream', 'direction', 'start_us', 'end_us', 'bytes', 'due_us', 'skipped'],
+  ];
   for (let row = 0; row < blocks.length; row++) {
     const due = blocks.dueUs[row] as number;
-    lines.push(
-      [
-        blocks.repeat[row],
-        blocks.stream[row],
-        blocks.write[row] === 1 ? 'write' : 'read',
-        blocks.startUs[row]?.toFixed(1),
-        blocks.endUs[row]?.toFixed(1),
-        blocks.bytes[row],
-        Number.isNaN(due) ? '' : due.toFixed(1),
-        blocks.skipped[row],
-      ].join(','),
-    );
+    lines.push([
+      blocks.repeat[row],
+      blocks.stream[row],
+      blocks.write[row] === 1 ? 'write' : 'read',
+      blocks.startUs[row]?.toFixed(1),
+      blocks.endUs[row]?.toFixed(1),
+      blocks.bytes[row],
+      Number.isNaN(due) ? '' : due.toFixed(1),
+      blocks.skipped[row],
+    ]);
   }
-  return `${lines.join('\n')}\n`;
+  return csvOf(lines);
 }

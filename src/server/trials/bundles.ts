@@ -138,8 +138,8 @@ function read(text: string): WholeBundle {
 }
 
 const noFacts: VolumeFacts = {
-  fileSystem: 'not told',
-  device: 'not told',
+  fileSystem: 'not reported',
+  device: 'not reported',
   mountPoint: '',
   sizeBytes: 0,
   freeBytes: 0,

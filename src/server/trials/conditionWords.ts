@@ -31,7 +31,7 @@ function rigConditions(conditions: RigConditions | null): Record<string, string>
     Graphics: rig.graphics.join(', ') || 'none',
     System: `${rig.system}, kernel ${rig.kernel}`,
     Power: rigState.power,
-    Governor: rigState.processorGovernor ?? 'not told',
+    Governor: rigState.processorGovernor ?? 'not reported',
     Navvy: softwareVersion,
   };
 }

@@ -1,3 +1,4 @@
+import { csvOf, type Cell } from '@/core/formats/csv';
 import { playedKinds } from '@/core/kinds/kinds';
 import { marksOf } from '@/core/media/faults';
 import { causesOf } from '@/core/playback/attribute';
@@ -32,7 +33,7 @@ export async function traceCsv(id: string): Promise<string> {
   const [trace, charges] = await Promise.all([loadTrace(id), getCharges(id)]);
   const doubtful = marksOf(trial.conditions?.run?.faults?.doubtful, trace.length);
   const timecodeAt = slotTimecode(trial.subject);
-  const lines = [
+  const lines: Cell[][] = [
     [
       'slot',
       'timecode',
@@ -48,31 +49,29 @@ export async function traceCsv(id: string): Promise<string> {
       'doubtful',
       'sound',
       ...soundColumns.map(([name]) => name),
-    ].join(','),
+    ],
   ];
   for (let slot = 0; slot < trace.length; slot++) {
     const skipped = trace.skipped[slot] ?? 0;
-    lines.push(
-      [
-        slot,
-        timecodeAt(slot),
-        slotStates[trace.state[slot] ?? 0],
-        causesOf(charges?.[slot] ?? 0).join('+'),
-        skipped === 0 ? '' : causes[skipped - 1],
-        trace.shownFrame[slot],
-        trace.bytes[slot],
-        ...timeColumns.map((name) => {
-          const value = trace[name][slot] ?? Number.NaN;
-          return Number.isNaN(value) ? '' : value.toFixed(1);
-        }),
-        trace.readDepth[slot],
-        trace.decodedDepth[slot],
-        trace.readyDepth[slot],
-        doubtful[slot],
-        soundStates[trace.sound[slot] ?? 0],
-        ...soundColumns.map(([, column]) => ((trace[column][slot] as number) < 0 ? '' : trace[column][slot])),
-      ].join(','),
-    );
+    lines.push([
+      slot,
+      timecodeAt(slot),
+      slotStates[trace.state[slot] ?? 0],
+      causesOf(charges?.[slot] ?? 0).join('+'),
+      skipped === 0 ? '' : causes[skipped - 1],
+      trace.shownFrame[slot],
+      trace.bytes[slot],
+      ...timeColumns.map((name) => {
+        const value = trace[name][slot] ?? Number.NaN;
+        return Number.isNaN(value) ? '' : value.toFixed(1);
+      }),
+      trace.readDepth[slot],
+      trace.decodedDepth[slot],
+      trace.readyDepth[slot],
+      doubtful[slot],
+      soundStates[trace.sound[slot] ?? 0],
+      ...soundColumns.map(([, column]) => ((trace[column][slot] as number) < 0 ? '' : trace[column][slot])),
+    ]);
   }
-  return `${lines.join('\n')}\n`;
+  return csvOf(lines);
 }

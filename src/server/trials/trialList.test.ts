@@ -1,4 +1,4 @@
-import { csvParse } from 'd3';
+import { csvParse } from 'd3-dsv';
 import { GET } from '@/app/api/trials/route';
 import type { ClipWithVolume } from '@/db/queries/clips';
 import { saveRig } from '@/db/queries/rigs';

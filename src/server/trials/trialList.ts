@@ -1,4 +1,5 @@
 import { object, string, type InferType } from 'yup';
+import type { Cell } from '@/core/formats/csv';
 import { kindNames, metrics, type TrialKind, trialKinds } from '@/core/kinds/kinds';
 import { grades, type Grade } from '@/core/playback/grade';
 import { trialStatuses, type Origin, type TrialStatus } from '@/db/kinds';
@@ -9,7 +10,7 @@ import { listRigNames, type RigName } from '@/db/queries/rigs';
 import { listVolumeNames, type VolumeName } from '@/db/queries/volumes';
 import { headlines, type Headline } from './findings';
 import { checked } from '../platform/http';
-import { asText, csvInPieces } from '../platform/listCsv';
+import { csvInPieces } from '../platform/listCsv';
 import { id, moment, mostPages, mostSize, oneOf, usualSize, whole } from '../platform/listWords';
 import { currentRigId } from '../platform/rig';
 
@@ -204,24 +205,22 @@ const head = [
   ...metrics.map(({ name, unit }) => `${name} (${unit})`),
 ];
 
-const cellsOf = (line: TrialLine): string[] => [
-  ...[
-    line.id,
-    kindNames[line.kind],
-    line.name,
-    line.how,
-    line.volumes.join('; '),
-    line.simulated ? 'simulated' : '',
-    line.rig.name,
-    line.origin,
-    line.status,
-    line.createdAt,
-    line.grade ?? '',
-    line.doubt?.reason ?? '',
-    line.excluded ?? '',
-    line.answer ?? '',
-  ].map(asText),
-  ...metrics.map((metric) => line.values[metric.id]?.toString() ?? ''),
+const cellsOf = (line: TrialLine): Cell[] => [
+  line.id,
+  kindNames[line.kind],
+  line.name,
+  line.how,
+  line.volumes.join('; '),
+  line.simulated ? 'simulated' : '',
+  line.rig.name,
+  line.origin,
+  line.status,
+  line.createdAt,
+  line.grade,
+  line.doubt?.reason,
+  line.excluded,
+  line.answer,
+  ...metrics.map((metric) => line.values[metric.id]),
 ];
 
 const inPieces = 1_000;

@@ -1,4 +1,5 @@
 import 'server-only';
+import { together } from '@/core/together';
 import type { TrialKind } from '@/core/kinds/kinds';
 import type { TrialRow } from '@/db/kinds';
 import { listAttempts, type Attempt } from '@/db/queries/trials';
@@ -31,13 +32,13 @@ export async function readTrialPage<Kind extends TrialKind = TrialKind>(
   kinds: readonly Kind[] | null = null,
 ): Promise<TrialPage<Kind>> {
   const trial = await requireTrial(id, kinds);
-  const [around, attempts, rig, files, items] = await Promise.all([
-    readAround(id),
-    listAttempts(trial),
-    getRig(trial.rigId),
-    trial.kind === 'copy' ? listCopyFiles(id) : [],
-    trial.kind === 'renditions' ? listRenditionItems(id) : [],
-  ]);
+  const { around, attempts, rig, files, items } = await together({
+    around: readAround(id),
+    attempts: listAttempts(trial),
+    rig: getRig(trial.rigId),
+    files: trial.kind === 'copy' ? listCopyFiles(id) : [],
+    items: trial.kind === 'renditions' ? listRenditionItems(id) : [],
+  });
   return {
     trial,
     ...around,

@@ -1,52 +1,58 @@
 'use client';
-import { megabitsPerSecond } from '@/core/format';
-import { withOtherNames } from '@/core/media/fileName';
 import { Plus, Trash2 } from 'lucide-react';
 import { useRouter } from 'next/navigation';
-import { useState } from 'react';
+import { useWatch } from 'react-hook-form';
+import { briefInput } from '@/core/asked/briefs';
 import type { Brief } from '@/core/choose/brief';
+import { megabitsPerSecond } from '@/core/format';
+import { withOtherNames } from '@/core/media/fileName';
 import { formatLabel } from '@/core/media/format';
 import { grades, type Grade } from '@/core/playback/grade';
 import type { PlaybackScale } from '@/core/playback/slots';
+import { greatest } from '@/core/stats/extremes';
 import type { BriefForm as Offer } from '@/server/decide/briefs';
-import { ApiError, callApi } from '../api';
+import {
+  Form,
+  FormButtons,
+  FormCheck,
+  FormChoice,
+  FormFigure,
+  FormNumberField,
+  FormProblems,
+  FormSelect,
+  FormTextField,
+} from '../form/Form';
+import { useFormUndo } from '../form/useFormUndo';
+import { useRequestForm, useTyped, type RequestForm } from '../form/useRequestForm';
 import { Button } from '../parts/Button';
-import { Choice, ScaleChoice } from '../parts/Choice';
-import { figure, figureOrNull, figureAs, FormError, inputLook, NumberField, TextField } from '../parts/Field';
+import { scaleOptions } from '../parts/Choice';
+import { figure, figureAs, figureOrNull } from '../parts/Field';
 import { MiddleName } from '../parts/MiddleName';
 import { Simulated } from '../parts/Simulated';
-import { useUndo } from '../useUndo';
-import { greatest } from '@/core/stats/extremes';
-import { Checkbox } from '../parts/Checkbox';
-import { SelectField } from '../parts/Select';
 import { useCurrency } from '../shell/status';
 
-interface CameraDraft {
-  readonly key: number;
-  readonly clipId: string;
-  readonly name: string;
-  readonly hours: string;
-}
-
-interface Draft {
-  readonly name: string;
-  readonly question: string;
-  readonly cameras: readonly CameraDraft[];
-  readonly days: string;
-  readonly streams: string;
-  readonly looks: string;
+/** A brief as it is typed: figures are text. Fields have the names that they have in what is sent. */
+interface Typed extends Record<
+  'name' | 'question' | 'days' | 'streams' | 'looks' | 'margin' | 'budget' | 'cardMegabytesPerSecond',
+  string
+> {
   readonly scale: PlaybackScale;
   readonly speed: '1' | '2' | '4' | '8';
   readonly grade: Grade;
-  readonly margin: string;
-  readonly budget: string;
-  readonly card: string;
-  /** Typed price by "rig volume"; absent where the volume is not among the places. */
-  readonly places: Readonly<Record<string, string>>;
+  readonly cameras: readonly {
+    readonly key: number;
+    readonly clipId: string;
+    readonly name: string;
+    readonly hoursPerDay: string;
+  }[];
+  /** All volumes that are offered, in their order; a price is kept while its volume is not among the places. */
+  readonly places: readonly {
+    readonly rigId: string;
+    readonly volumeId: string;
+    readonly isChosen: boolean;
+    readonly price: string;
+  }[];
 }
-
-const placeKey = ({ rigId, volumeId }: { readonly rigId: string; readonly volumeId: string }) =>
-  `${rigId} ${volumeId}`;
 
 /** A camera's name as its clip suggests it: the folder it lies in. */
 function suggestedName(path: string): string {
@@ -54,73 +60,76 @@ function suggestedName(path: string): string {
   return folder.replace(/[-_]+/g, ' ').replace(/^./, (letter) => letter.toUpperCase());
 }
 
-function draftOf(offer: Offer, name: string, brief: Brief | null): Draft {
-  if (brief) {
-    return {
-      name,
-      question: brief.question,
-      days: String(brief.days),
-      streams: String(brief.streams),
-      looks: String(brief.looks),
-      scale: brief.scale,
-      speed: String(brief.speed) as Draft['speed'],
-      grade: brief.grade,
-      margin: String(Math.round(brief.margin * 100)),
-      budget: brief.budget === null ? '' : String(brief.budget),
-      card: brief.cardBytesPerSecond === null ? '' : String(brief.cardBytesPerSecond / 1e6),
-      cameras: brief.cameras.map((camera, key) => ({
-        key,
-        name: camera.name,
-        hours: String(camera.hoursPerDay),
-        clipId:
-          offer.clips.find(({ contentHash }) => contentHash === camera.contentHash)?.id ?? camera.contentHash,
-      })),
-      places: Object.fromEntries(
-        brief.places.map((place) => [placeKey(place), place.price === null ? '' : String(place.price)]),
-      ),
-    };
-  }
+type Place = Pick<Typed['places'][number], 'rigId' | 'volumeId'>;
+const isSamePlace = (a: Place, b: Place) => a.rigId === b.rigId && a.volumeId === b.volumeId;
+const priceText = (price: number | null) => (price === null ? '' : String(price));
+
+function typedOf(offer: Offer, name: string, brief: Brief | null): Typed {
   const [clip] = offer.clips;
   return {
-    name: '',
-    question: '',
-    days: '10',
-    streams: '1',
-    looks: '0',
-    scale: 'full',
-    speed: '1',
-    grade: 'workable',
-    margin: '25',
-    budget: '',
-    card: '',
-    cameras: clip ? [{ key: 0, clipId: clip.id, name: suggestedName(clip.path), hours: '2' }] : [],
-    places: Object.fromEntries(
-      offer.volumes
-        .filter(({ rigId, kind }) => rigId === offer.rigId && kind !== 'card')
-        .map((volume) => [placeKey(volume), volume.price === null ? '' : String(volume.price)]),
-    ),
+    name,
+    question: brief?.question ?? '',
+    days: String(brief?.days ?? 10),
+    streams: String(brief?.streams ?? 1),
+    looks: String(brief?.looks ?? 0),
+    scale: brief?.scale ?? 'full',
+    speed: String(brief?.speed ?? 1) as Typed['speed'],
+    grade: brief?.grade ?? 'workable',
+    margin: String(Math.round((brief?.margin ?? 0.25) * 100)),
+    budget: priceText(brief?.budget ?? null),
+    cardMegabytesPerSecond: brief?.cardBytesPerSecond == null ? '' : String(brief.cardBytesPerSecond / 1e6),
+    cameras: brief
+      ? brief.cameras.map((camera, key) => ({
+          key,
+          name: camera.name,
+          hoursPerDay: String(camera.hoursPerDay),
+          clipId:
+            offer.clips.find(({ contentHash }) => contentHash === camera.contentHash)?.id ??
+            camera.contentHash,
+        }))
+      : clip
+        ? [{ key: 0, clipId: clip.id, name: suggestedName(clip.path), hoursPerDay: '2' }]
+        : [],
+    places: offer.volumes.map(({ rigId, volumeId, kind, price }) => {
+      const place = brief?.places.find((one) => isSamePlace(one, { rigId, volumeId }));
+      return {
+        rigId,
+        volumeId,
+        isChosen: brief ? place !== undefined : rigId === offer.rigId && kind !== 'card',
+        price: priceText(place ? place.price : price),
+      };
+    }),
   };
 }
 
-function requestOf(draft: Draft) {
-  return {
-    name: draft.name,
-    question: draft.question,
-    days: figure(draft.days),
-    streams: figure(draft.streams),
-    looks: figure(draft.looks),
-    scale: draft.scale,
-    speed: Number(draft.speed),
-    grade: draft.grade,
-    margin: figureAs(draft.margin, (percent) => percent / 100),
-    budget: figureOrNull(draft.budget),
-    cardMegabytesPerSecond: figureOrNull(draft.card),
-    cameras: draft.cameras.map(({ clipId, name, hours }) => ({ clipId, name, hoursPerDay: figure(hours) })),
-    places: Object.entries(draft.places).map(([key, price]) => {
-      const [rigId = '', volumeId = ''] = key.split(' ');
-      return { rigId, volumeId, price: figureOrNull(price) };
-    }),
-  };
+const requestOf = (typed: Typed) => ({
+  name: typed.name,
+  question: typed.question,
+  days: figure(typed.days),
+  streams: figure(typed.streams),
+  looks: figure(typed.looks),
+  scale: typed.scale,
+  speed: Number(typed.speed),
+  grade: typed.grade,
+  margin: figureAs(typed.margin, (percent) => percent / 100),
+  budget: figureOrNull(typed.budget),
+  cardMegabytesPerSecond: figureOrNull(typed.cardMegabytesPerSecond),
+  cameras: typed.cameras.map(({ clipId, name, hoursPerDay }) => ({
+    clipId,
+    name,
+    hoursPerDay: figure(hoursPerDay),
+  })),
+  places: typed.places
+    .filter(({ isChosen }) => isChosen)
+    .map(({ rigId, volumeId, price }) => ({ rigId, volumeId, price: figureOrNull(price) })),
+});
+
+/** Only chosen places are sent: the first of those is not the first of all. */
+function fieldOf(place: string, { places }: Typed): string {
+  const [, at, rest] = /^places\.(\d+)\.(.+)$/.exec(place) ?? [];
+  if (at === undefined) return place;
+  const chosen = places.flatMap(({ isChosen }, index) => (isChosen ? [index] : []));
+  return `places.${chosen[Number(at)] ?? at}.${rest}`;
 }
 
 /** The question of a decision. @param id of the brief that is changed; null for a new one */
@@ -137,231 +146,107 @@ export function BriefForm({
 }) {
   const currency = useCurrency();
   const router = useRouter();
-  const { value: draft, set: edit } = useUndo<Draft>(draftOf(offer, name, brief), 'Brief');
-  const [error, setError] = useState<ApiError | null>(null);
-  const [busy, setBusy] = useState(false);
-  /** @param merge typing in one field is one step back; what is taken out or added is a step of its own */
-  const set = <Key extends keyof Draft>(key: Key, value: Draft[Key], merge: string | null = key) =>
-    edit((now) => ({ ...now, [key]: value }), `Change ${key}`, merge);
-  const save = () => {
-    setBusy(true);
-    setError(null);
-    const body = requestOf(draft);
-    (id === null
-      ? callApi('POST /api/briefs', { body }).then((made) => made.id)
-      : callApi('PUT /api/briefs/{id}', { ids: { id }, body }).then(() => id)
-    ).then(
-      (at) => router.push(`/choose/${at}`),
-      (failure: unknown) => {
-        setBusy(false);
-        setError(failure instanceof ApiError ? failure : new ApiError(String(failure), null));
-      },
-    );
+  const defaults = typedOf(offer, name, brief);
+  const options = {
+    schema: briefInput,
+    defaults,
+    fit: (kept: Typed): Typed => ({
+      ...kept,
+      places: defaults.places.map((place) => kept.places.find((one) => isSamePlace(one, place)) ?? place),
+    }),
+    bodyOf: requestOf,
+    fieldOf,
+    draft: `brief-${id ?? 'new'}`,
   };
-  const wrong = (field: string) => error?.field?.startsWith(field) ?? false;
+  const adding = useRequestForm<'POST /api/briefs', Typed>('POST /api/briefs', options);
+  const changing = useRequestForm<'PUT /api/briefs/{id}', Typed>('PUT /api/briefs/{id}', options);
+  const used = id === null ? adding : changing;
+  useFormUndo(used.form, 'Brief');
+  const save = async () => {
+    if (id === null) {
+      const made = await adding.send();
+      if (made) router.push(`/choose/${made.id}`);
+    } else if (await changing.send({ ids: { id } })) router.push(`/choose/${id}`);
+  };
   return (
-    <form
-      aria-label="Brief"
-      className="flex max-w-4xl flex-col gap-5"
-      onSubmit={(event) => {
-        event.preventDefault();
-        save();
-      }}
-    >
-      <div className="flex flex-wrap gap-4">
-        <TextField
-          label="Job"
-          value={draft.name}
-          onChange={(value) => set('name', value)}
-          invalid={wrong('name')}
-          className="w-80"
-        />
-        <TextField
+    <Form of={used} label="Brief" className="flex max-w-4xl flex-col gap-5" onSubmit={save}>
+      <div className="flex flex-wrap items-start gap-4">
+        <FormTextField name="name" label="Job" className="w-80" />
+        <FormTextField
+          name="question"
           label="What has to be decided"
-          value={draft.question}
-          onChange={(value) => set('question', value)}
           placeholder="Which format and which volume for this job?"
           className="min-w-80 flex-1"
         />
       </div>
-      <Cameras
-        offer={offer}
-        draft={draft}
-        onChange={(cameras, field) => set('cameras', cameras, field)}
-        error={error}
-      />
-      <section aria-label="Requirements" className="flex flex-wrap items-end gap-4">
-        <NumberField
-          label="Shooting days"
-          value={draft.days}
-          onChange={(value) => set('days', value)}
-          invalid={wrong('days')}
-        />
-        <NumberField
-          label="Cameras at once"
-          value={draft.streams}
-          onChange={(value) => set('streams', value)}
-          invalid={wrong('streams')}
-        />
-        <NumberField
-          label="Grades on each"
-          value={draft.looks}
-          onChange={(value) => set('looks', value)}
-          invalid={wrong('looks')}
-        />
-        <ScaleChoice value={draft.scale} onChange={(value) => set('scale', value)} />
-        <Choice
-          label="Speed"
-          value={draft.speed}
-          onChange={(value) => set('speed', value)}
-          options={[
-            ['1', '1x'],
-            ['2', '2x'],
-            ['4', '4x'],
-            ['8', '8x'],
-          ]}
-        />
-        <Choice
+      <Cameras offer={offer} of={used} />
+      <section aria-label="Requirements" className="flex flex-wrap items-start gap-4">
+        <FormNumberField name="days" label="Shooting days" />
+        <FormNumberField name="streams" label="Cameras at once" />
+        <FormNumberField name="looks" label="Grades on each" />
+        <FormChoice name="scale" label="Playback scale" options={scaleOptions} />
+        <FormChoice name="speed" label="Speed" options={speedOptions} />
+        <FormChoice
+          name="grade"
           label="Grade required"
-          value={draft.grade}
-          onChange={(value) => set('grade', value)}
           options={grades.slice(0, 3).map((grade) => [grade, grade] as const)}
         />
-        <NumberField
-          label="Margin"
-          unit="%"
-          value={draft.margin}
-          onChange={(value) => set('margin', value)}
-          invalid={wrong('margin')}
-        />
-        <NumberField
-          label="Budget for a volume"
-          unit={currency}
-          value={draft.budget}
-          onChange={(value) => set('budget', value)}
-          invalid={wrong('budget')}
-          placeholder="none"
-        />
-        <NumberField
+        <FormNumberField name="margin" label="Margin" unit="%" />
+        <FormNumberField name="budget" label="Budget for a volume" unit={currency} placeholder="none" />
+        <FormNumberField
+          name="cardMegabytesPerSecond"
           label="Card in its reader"
           unit="MB/s"
-          value={draft.card}
-          onChange={(value) => set('card', value)}
-          invalid={wrong('cardMegabytes')}
           placeholder="as known"
           className="w-44"
         />
       </section>
-      <Places offer={offer} draft={draft} onChange={(places, field) => set('places', places, field)} />
-      <div className="flex items-center gap-4">
-        <Button look="main" type="submit" disabled={busy}>
-          {id === null ? 'Draw the map' : 'Save'}
-        </Button>
-        <FormError message={error?.message} />
-      </div>
-    </form>
+      <Places offer={offer} />
+      <FormProblems />
+      <FormButtons of={used} verb={id === null ? 'Draw the map' : 'Save'} />
+    </Form>
   );
 }
 
-function Cameras({
-  offer,
-  draft,
-  onChange,
-  error,
-}: {
-  offer: Offer;
-  draft: Draft;
-  onChange: (cameras: readonly CameraDraft[], field: string | null) => void;
-  error: ApiError | null;
-}) {
-  const { cameras } = draft;
-  const edit = (at: number, part: Partial<CameraDraft>) =>
-    onChange(
-      cameras.map((camera, index) => (index === at ? { ...camera, ...part } : camera)),
-      `camera ${cameras[at]?.key} ${Object.keys(part).join()}`,
-    );
+const speedOptions = (['1', '2', '4', '8'] as const).map((speed) => [speed, `${speed}x`] as const);
+
+function Cameras({ offer, of }: { offer: Offer; of: Pick<RequestForm<'POST /api/briefs', Typed>, 'form'> }) {
+  const { cameras } = useTyped(of);
+  const change = (next: Typed['cameras']) =>
+    of.form.setValue('cameras', next, { shouldValidate: of.form.formState.isSubmitted });
   const unused = offer.clips.find(({ id }) => !cameras.some(({ clipId }) => clipId === id)) ?? offer.clips[0];
   return (
     <section aria-label="Cameras">
       <h2>Cameras and daily footage</h2>
       <ul className="mt-2 flex flex-col gap-2">
-        {cameras.map((camera, at) => {
-          const clip = offer.clips.find(({ id }) => id === camera.clipId);
-          return (
-            <li key={camera.key} className="flex flex-wrap items-end gap-3 border bg-surface p-3">
-              <TextField
-                label="Camera"
-                value={camera.name}
-                onChange={(name) => edit(at, { name })}
-                invalid={error?.field === `cameras[${at}].name`}
-                className="w-48"
-              />
-              <SelectField
-                label="Reference clip"
-                value={camera.clipId}
-                onChange={(clipId) => edit(at, { clipId })}
-                invalid={error?.field === `cameras[${at}].clipId`}
-                className="min-w-64 flex-1"
-                options={[
-                  ...(clip
-                    ? []
-                    : [[camera.clipId, 'as saved; its clip is no longer in the library'] as const]),
-                  ...offer.clips.map(
-                    ({ id, path, also, proxy }) =>
-                      [id, `${withOtherNames(path, also)}${proxy ? ' (proxy)' : ''}`] as const,
-                  ),
-                ]}
-              />
-              <NumberField
-                label="A day"
-                unit="h"
-                value={camera.hours}
-                onChange={(hours) => edit(at, { hours })}
-                invalid={error?.field === `cameras[${at}].hoursPerDay`}
-              />
-              <Button
-                look="quiet"
-                aria-label={`Remove ${camera.name}`}
-                onClick={() =>
-                  onChange(
-                    cameras.filter((_, index) => index !== at),
-                    null,
-                  )
-                }
-              >
-                <Trash2 aria-hidden className="size-4" />
-              </Button>
-              {clip?.format && (
-                <p className="w-full text-xs text-muted">
-                  {formatLabel(clip.format)}, mean {megabitsPerSecond(clip.meanBitsPerSecond)}, peak{' '}
-                  {megabitsPerSecond(clip.peakBitsPerSecond)}
-                </p>
-              )}
-            </li>
-          );
-        })}
+        {cameras.map((camera, at) => (
+          <CameraFields
+            key={camera.key}
+            offer={offer}
+            at={at}
+            camera={camera}
+            remove={() => change(cameras.filter((_, index) => index !== at))}
+          />
+        ))}
       </ul>
       <Button
         className="mt-2"
         disabled={!unused}
         onClick={() =>
           unused &&
-          onChange(
-            [
-              ...cameras,
-              {
-                key:
-                  greatest(
-                    cameras.map(({ key }) => key),
-                    -1,
-                  ) + 1,
-                clipId: unused.id,
-                name: suggestedName(unused.path),
-                hours: '1',
-              },
-            ],
-            null,
-          )
+          change([
+            ...cameras,
+            {
+              key:
+                greatest(
+                  cameras.map(({ key }) => key),
+                  -1,
+                ) + 1,
+              clipId: unused.id,
+              name: suggestedName(unused.path),
+              hoursPerDay: '1',
+            },
+          ])
         }
       >
         <Plus aria-hidden className="size-4" />
@@ -371,22 +256,49 @@ function Cameras({
   );
 }
 
-function Places({
+function CameraFields({
   offer,
-  draft,
-  onChange,
+  at,
+  camera,
+  remove,
 }: {
   offer: Offer;
-  draft: Draft;
-  onChange: (places: Draft['places'], field: string | null) => void;
+  at: number;
+  camera: Typed['cameras'][number];
+  remove: () => void;
 }) {
-  const currency = useCurrency();
+  const clip = offer.clips.find(({ id }) => id === camera.clipId);
+  return (
+    <li className="flex flex-wrap items-start gap-3 border bg-surface p-3">
+      <FormTextField name={`cameras.${at}.name`} label="Camera" className="w-48" />
+      <FormSelect
+        name={`cameras.${at}.clipId`}
+        label="Reference clip"
+        className="min-w-64 flex-1"
+        options={[
+          ...(clip ? [] : [[camera.clipId, 'as saved; its clip is no longer in the library'] as const]),
+          ...offer.clips.map(
+            ({ id, path, also, proxy }) =>
+              [id, `${withOtherNames(path, also)}${proxy ? ' (proxy)' : ''}`] as const,
+          ),
+        ]}
+      />
+      <FormNumberField name={`cameras.${at}.hoursPerDay`} label="A day" unit="h" />
+      <Button look="quiet" className="mt-5" aria-label={`Remove ${camera.name}`} onClick={remove}>
+        <Trash2 aria-hidden className="size-4" />
+      </Button>
+      {clip?.format && (
+        <p className="w-full text-xs text-muted">
+          {formatLabel(clip.format)}, mean {megabitsPerSecond(clip.meanBitsPerSecond)}, peak{' '}
+          {megabitsPerSecond(clip.peakBitsPerSecond)}
+        </p>
+      )}
+    </li>
+  );
+}
+
+function Places({ offer }: { offer: Offer }) {
   const rigs = [...new Set(offer.volumes.map(({ rigId }) => rigId))];
-  const toggle = (key: string, price: number | null) => {
-    if (key in draft.places)
-      onChange(Object.fromEntries(Object.entries(draft.places).filter(([one]) => one !== key)), null);
-    else onChange({ ...draft.places, [key]: price === null ? '' : String(price) }, null);
-  };
   return (
     <section aria-label="Volumes">
       <h2>Volumes to choose from, with their prices</h2>
@@ -395,8 +307,7 @@ function Places({
         first.
       </p>
       {rigs.map((rigId) => {
-        const volumes = offer.volumes.filter((volume) => volume.rigId === rigId);
-        const [first] = volumes;
+        const first = offer.volumes.find((volume) => volume.rigId === rigId);
         return (
           <fieldset key={rigId} className="mt-2 border bg-surface p-3">
             <legend className="px-1 text-sm font-semibold">
@@ -405,35 +316,36 @@ function Places({
               {first?.imported?.simulated && <Simulated />}
             </legend>
             <ul className="grid gap-x-6 gap-y-1 lg:grid-cols-2">
-              {volumes.map((volume) => {
-                const key = placeKey(volume);
-                return (
-                  <li key={key} className="flex items-center gap-2 text-sm">
-                    <label className="flex min-h-8 min-w-0 flex-1 items-center gap-2">
-                      <Checkbox checked={key in draft.places} onChange={() => toggle(key, volume.price)} />
-                      <span className="min-w-0 shrink">
-                        <MiddleName name={volume.name} tail={10} />
-                      </span>
-                      {volume.simulated && <Simulated />}
-                    </label>
-                    <input
-                      aria-label={`Price of ${volume.name}, ${currency}`}
-                      inputMode="decimal"
-                      placeholder={`price, ${currency}`}
-                      disabled={!(key in draft.places)}
-                      value={draft.places[key] ?? ''}
-                      onChange={(event) =>
-                        onChange({ ...draft.places, [key]: event.target.value }, `price ${key}`)
-                      }
-                      className={`${inputLook} figure max-w-24 disabled:opacity-40`}
-                    />
-                  </li>
-                );
-              })}
+              {offer.volumes.map(
+                (volume, at) =>
+                  volume.rigId === rigId && <PlaceField key={volume.volumeId} volume={volume} at={at} />,
+              )}
             </ul>
           </fieldset>
         );
       })}
     </section>
+  );
+}
+
+function PlaceField({ volume, at }: { volume: Offer['volumes'][number]; at: number }) {
+  const currency = useCurrency();
+  const isChosen = useWatch({ name: `places.${at}.isChosen` }) as boolean;
+  return (
+    <li className="flex items-center gap-2 text-sm">
+      <FormCheck name={`places.${at}.isChosen`} className="min-h-8 min-w-0 flex-1">
+        <span className="min-w-0 shrink">
+          <MiddleName name={volume.name} tail={10} />
+        </span>
+        {volume.simulated && <Simulated />}
+      </FormCheck>
+      <FormFigure
+        name={`places.${at}.price`}
+        label={`Price of ${volume.name}, ${currency}`}
+        placeholder={`price, ${currency}`}
+        disabled={!isChosen}
+        className="w-full max-w-24"
+      />
+    </li>
   );
 }

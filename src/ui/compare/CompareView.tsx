@@ -16,7 +16,8 @@ import type { Comparison } from '@/server/decide/comparisons';
 import { Button, LinkButton } from '../parts/Button';
 import { figure as typed, NumberField } from '../parts/Field';
 import { Simulated } from '../parts/Simulated';
-import { quoted, saveFile } from '../table/export';
+import { csvOf } from '@/core/formats/csv';
+import { saveFile } from '../table/export';
 import { LagOverlay } from './LagOverlay';
 import { RepeatBars } from './RepeatBars';
 import { RibbonStack } from './RibbonStack';
@@ -459,8 +460,8 @@ function repeatsCsv({ sides, rows }: Comparison): string {
       at,
       excluded === null ? 'yes' : `no: ${excluded}`,
       doubt ? `${doubt.word}: ${doubt.reason}` : '',
-      ...rows.map(({ metric }) => (values[metric.id] === undefined ? '' : String(values[metric.id]))),
+      ...rows.map(({ metric }) => values[metric.id]),
     ]),
   );
-  return [head, ...lines].map((line) => line.map((text) => quoted(text, ',')).join(',')).join('\n') + '\n';
+  return csvOf([head, ...lines]);
 }

@@ -7,7 +7,6 @@ import {
   useController,
   useFormContext,
   useFormState,
-  type FieldErrors,
   type FieldValues,
 } from 'react-hook-form';
 import type { RouteName } from '@/core/asked/routes';
@@ -16,6 +15,7 @@ import { CheckField } from '../parts/Checkbox';
 import { Choice } from '../parts/Choice';
 import { FieldMessage, FormError, NumberField, TextField } from '../parts/Field';
 import { SelectField } from '../parts/Select';
+import { messagesOf } from './messages';
 import type { RequestForm } from './useRequestForm';
 
 /** Fields that say their own messages, as long as they are in sight. */
@@ -77,12 +77,19 @@ export function Form<Name extends RouteName, Values extends FieldValues>({
   );
 }
 
-/** A field of the form around: its value, and what is wrong with it. @param name as in the body that is sent */
-function useFormField(name: string) {
-  const { field, fieldState } = useController({ name });
+/** What is wrong with a field that says so itself; null where it is sound. @param name as in the body that is sent */
+export function useFormMessage(name: string): string | null {
+  const { errors } = useFormState({ name });
   const show = useContext(ShownFields)?.show;
   useEffect(() => show?.(name), [name]); // eslint-disable-line react-hooks/exhaustive-deps -- told once for each name
-  const message = fieldState.error?.message ?? null;
+  const error: { message?: string } | undefined = get(errors, name);
+  return error?.message ?? null;
+}
+
+/** A field of the form around: its value, and what is wrong with it. @param name as in the body that is sent */
+function useFormField(name: string) {
+  const { field } = useController({ name });
+  const message = useFormMessage(name);
   return { value: field.value as string, onChange: field.onChange, ref: field.ref, message };
 }
 
@@ -128,10 +135,14 @@ export function FormFigure({
   name,
   label,
   className,
+  placeholder,
+  disabled = false,
 }: {
   readonly name: string;
   readonly label: string;
   readonly className: string;
+  readonly placeholder?: string;
+  readonly disabled?: boolean;
 }) {
   const { value, onChange, ref, message } = useFormField(name);
   return (
@@ -141,10 +152,12 @@ export function FormFigure({
         aria-label={label}
         aria-invalid={message !== null}
         inputMode="decimal"
+        placeholder={placeholder}
+        disabled={disabled}
         value={value}
         onChange={(event) => onChange(event.target.value)}
         className={clsx(
-          'figure h-9 border border-edge bg-ground px-2 text-sm text-ink aria-invalid:border-signal-text',
+          'figure h-9 border border-edge bg-ground px-2 text-sm text-ink aria-invalid:border-signal-text disabled:opacity-40',
           className,
         )}
       />
@@ -212,17 +225,6 @@ export function Folded({
   );
 }
 
-/** All messages of a form by their fields, as deep as those are nested. */
-function messagesOf(errors: FieldErrors, path = ''): readonly (readonly [name: string, message: string])[] {
-  return Object.entries(errors).flatMap(([key, error]) => {
-    if (typeof error !== 'object' || error === null) return [];
-    const name = path === '' ? key : `${path}.${key}`;
-    const { message, type } = error as { message?: unknown; type?: unknown };
-    if (typeof message === 'string' && typeof type === 'string') return [[name, message] as const];
-    return messagesOf(error as FieldErrors, name);
-  });
-}
-
 /** A box of the form around. */
 export function FormCheck({
   name,
@@ -236,10 +238,10 @@ export function FormCheck({
 export function FormProblems() {
   const { errors } = useFormState();
   const shown = useContext(ShownFields)?.names;
-  const rest = messagesOf(errors).filter(([name]) => !shown?.has(name) || get(errors, name) === undefined);
+  const rest = messagesOf(errors).filter(({ name }) => !shown?.has(name));
   return (
     <FormError
-      message={rest.length === 0 ? null : [...new Set(rest.map(([, message]) => message))].join(' ')}
+      message={rest.length === 0 ? null : [...new Set(rest.map(({ message }) => message))].join(' ')}
     />
   );
 }

@@ -14,6 +14,7 @@ import type { RouteName, SentTo } from '@/core/asked/routes';
 import type { ISchema } from '@/core/edge/strict';
 import { ApiError, callApi, type Addressed, type Along, type Answer, type Optionally } from '../api';
 import { forgetDraft, keepDraft, readDraft } from './drafts';
+import { dotted, renamed } from './messages';
 
 interface RequestFormOptions<Name extends RouteName, Values extends FieldValues> {
   /** The form of the route's body, of the core: what it refuses is said at its fields before anything is sent. */
@@ -21,8 +22,12 @@ interface RequestFormOptions<Name extends RouteName, Values extends FieldValues>
   /** Figures are text until they are sent. Fields have the names that they have in the body. */
   readonly defaults: Values;
   readonly bodyOf: (values: Values) => SentTo<Name>;
+  /** The field that a place in the body is of, where they are not called alike; both with dots between their parts. */
+  readonly fieldOf?: (place: string, values: Values) => string;
   /** Name under which what is typed is kept until it is sent; absent: it goes with the page. */
   readonly draft?: string;
+  /** What becomes of a draft where what is offered has changed meanwhile. */
+  readonly fit?: (draft: Values) => Values;
 }
 
 export interface RequestForm<Name extends RouteName, Values extends FieldValues> {
@@ -39,7 +44,14 @@ export interface RequestForm<Name extends RouteName, Values extends FieldValues>
 /** A form whose fields are the body of a route: checked by the schema that the server checks with, all fields at once. */
 export function useRequestForm<Name extends RouteName, Values extends FieldValues>(
   route: Name,
-  { schema, defaults, bodyOf, draft }: RequestFormOptions<Name, Values>,
+  {
+    schema,
+    defaults,
+    bodyOf,
+    draft,
+    fit = (kept) => kept,
+    fieldOf = (place) => place,
+  }: RequestFormOptions<Name, Values>,
 ): RequestForm<Name, Values> {
   const [busy, setBusy] = useState(false);
   const [isDraft, setIsDraft] = useState(false);
@@ -52,7 +64,10 @@ export function useRequestForm<Name extends RouteName, Values extends FieldValue
         options as unknown as Parameters<ReturnType<typeof yupResolver>>[2],
       );
       return Object.keys(checked.errors).length > 0
-        ? { values: {}, errors: checked.errors as FieldErrors<Values> }
+        ? {
+            values: {},
+            errors: renamed(checked.errors, (place) => fieldOf(place, values)) as FieldErrors<Values>,
+          }
         : { values, errors: {} };
     },
   });
@@ -60,7 +75,7 @@ export function useRequestForm<Name extends RouteName, Values extends FieldValue
     if (draft === undefined) return;
     const kept = readDraft(draft, defaults);
     if (kept) {
-      form.reset(kept, { keepDefaultValues: true });
+      form.reset(fit(kept), { keepDefaultValues: true });
       setIsDraft(true);
     }
     const watching = form.watch((values) => keepDraft(draft, values));
@@ -86,7 +101,8 @@ export function useRequestForm<Name extends RouteName, Values extends FieldValue
       } catch (failure) {
         const { message, field } =
           failure instanceof ApiError ? failure : { message: String(failure), field: null };
-        form.setError((field as Path<Values> | null) ?? 'root', { type: 'refused', message });
+        const name = field === null ? 'root' : fieldOf(dotted(field), values);
+        form.setError(name as Path<Values>, { type: 'refused', message });
       } finally {
         setBusy(false);
       }

@@ -144,7 +144,7 @@ function Result({ page }: { page: TrialPage<'renditions'> }) {
         rows={[
           ['Made as', `${presetName(trial.settings.presetId)}, ${rasterWords[trial.settings.raster]}`],
           ['To', `${plainName(trial.subject.volumeName, trial.subject.simulated)}, ${trial.settings.folder}`],
-          ['Clips at a time', String(trial.record?.lanes?.chosen ?? trial.settings.lanes ?? 'not told')],
+          ['Clips at a time', String(trial.record?.lanes?.chosen ?? trial.settings.lanes ?? 'not reported')],
         ]}
       />
     </ResultFrame>

@@ -7,7 +7,7 @@ import { Facts } from '../parts/Figure';
 import type { ClipPage } from '../pages';
 
 type Rows = readonly (readonly [string, ReactNode])[];
-const told = (value: string | null | undefined) => value ?? <span className="text-muted">not told</span>;
+const told = (value: string | null | undefined) => value ?? <span className="text-muted">not reported</span>;
 
 /** A clip's identity in a technician's words, by subject; and what the file can serve for. */
 export function ClipFacts({ page: { clip, uses } }: { page: ClipPage }) {
@@ -91,7 +91,7 @@ function pictureRows({ format, identity, startTimecode, frames }: ClipPage['clip
     [
       'Scan',
       identity.scan === null
-        ? 'not told'
+        ? 'not reported'
         : identity.scan === 'progressive'
           ? 'progressive'
           : `interlaced, ${identity.scan}`,
@@ -124,7 +124,7 @@ function frameRows({ structure, meanBitsPerSecond, peakBitsPerSecond }: ClipPage
     ],
     ['B-frames', hasBFrames ? 'yes' : 'no'],
     ['GOP', intra ? '–' : openGop ? 'open' : 'closed'],
-    ['Reference depth', intra ? '0' : (referenceDepth?.toString() ?? 'not told')],
+    ['Reference depth', intra ? '0' : (referenceDepth?.toString() ?? 'not reported')],
     ['Mean rate', megabitsPerSecond(meanBitsPerSecond)],
     ['Worst second', megabitsPerSecond(peakBitsPerSecond)],
   ];

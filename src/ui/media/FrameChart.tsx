@@ -204,7 +204,7 @@ const typeWords = [
   ['I', 'by itself'],
   ['P', 'from earlier frames'],
   ['B', 'from both sides'],
-  ['?', 'not told'],
+  ['?', 'not reported'],
 ] as const;
 
 function FrameLegend({ types }: { types: string }) {

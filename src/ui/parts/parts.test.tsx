@@ -284,7 +284,7 @@ test('conditions say how cold, on what, and how it is known', () => {
     expect(text).toContain(part);
   const early = textOf(<Conditions trial={trialOf({ status: 'crashed', conditions: null })} />);
   expect(early).toContain('The run did not get that far.');
-  expect(early).toContain('not told: the run ended before');
+  expect(early).toContain('not reported: the run ended before');
 });
 
 test('legends name every mark that the charts draw', () => {

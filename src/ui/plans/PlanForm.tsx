@@ -1,52 +1,60 @@
 'use client';
-import { clockTime, count, size } from '@/core/format';
-import { withOtherNames } from '@/core/media/fileName';
 import { Play } from 'lucide-react';
 import { useRouter } from 'next/navigation';
 import { useEffect, useMemo, useState } from 'react';
+import { useFormContext, useWatch } from 'react-hook-form';
+import { planInput } from '@/core/asked/plans';
+import { softwareId } from '@/core/decode/decoding';
+import { clockTime, count, size } from '@/core/format';
+import { kindNames, taskKinds, type TaskKind } from '@/core/kinds/kinds';
+import { cacheWays, type CacheWay } from '@/core/media/coldProof';
+import { withOtherNames } from '@/core/media/fileName';
 import { formatLabel } from '@/core/media/format';
 import {
   planForms,
   planTests,
-  type PlanForm as Form,
+  type PlanForm as PlanInputForm,
   type PlanOrder,
   type PlanTest,
 } from '@/core/plan/matrix';
-import { cacheWays, type CacheWay } from '@/core/media/coldProof';
-import { softwareId } from '@/core/decode/decoding';
-import { plainName } from '@/core/simulated';
 import { planQuestions, type PlanQuestion } from '@/core/plan/questions';
 import type { PlaybackScale } from '@/core/playback/slots';
-import type { PlanPreview } from '@/server/decide/plans';
-import type { PlanChoices } from '@/server/decide/planChoices';
-import { ApiError, callApi } from '../api';
-import { Button } from '../parts/Button';
-import { CacheChoice, Choice, scaleOptions } from '../parts/Choice';
-import { FormError, figure, NumberField, TextField } from '../parts/Field';
-import { PickList } from '../parts/PickList';
-import { useSend } from '../useSend';
-import { useUndo } from '../useUndo';
-import { kindNames, taskKinds, type TaskKind } from '@/core/kinds/kinds';
-import { usualMostMadeUp } from './words';
-import { CheckField } from '../parts/Checkbox';
+import { plainName } from '@/core/simulated';
 import { toggled } from '@/core/toggled';
+import type { PlanChoices } from '@/server/decide/planChoices';
+import type { PlanPreview } from '@/server/decide/plans';
+import { ApiError, callApi } from '../api';
+import {
+  Folded,
+  Form,
+  FormChoice,
+  FormNumberField,
+  FormProblems,
+  FormTextField,
+  useFormMessage,
+} from '../form/Form';
+import { useFormUndo } from '../form/useFormUndo';
+import { useRequestForm, useTyped } from '../form/useRequestForm';
+import { Button } from '../parts/Button';
+import { CheckField } from '../parts/Checkbox';
+import { cacheOptions, scaleOptions } from '../parts/Choice';
+import { FieldMessage, figure } from '../parts/Field';
+import { PickList } from '../parts/PickList';
 import { SelectField } from '../parts/Select';
+import { usualMostMadeUp } from './words';
 
-interface Draft {
-  readonly question: string;
-  readonly name: string;
-  readonly subjects: ReadonlySet<string>;
-  readonly volumes: ReadonlySet<string>;
-  readonly forms: ReadonlySet<Form>;
-  readonly scales: ReadonlySet<PlaybackScale>;
-  readonly devices: ReadonlySet<string>;
-  readonly caches: ReadonlySet<CacheWay>;
-  readonly tests: ReadonlySet<PlanTest>;
-  readonly repeats: string;
-  readonly mostMadeUp: string;
+/** A matrix as it is put together; figures are text. Fields have the names that they have in what is sent. */
+interface Typed extends Record<'question' | 'name' | 'repeats' | 'mostMadeUp' | 'seed', string> {
+  /** As `clip:ID` or `timeline:ID`. */
+  readonly subjects: readonly string[];
+  readonly volumeIds: readonly string[];
+  readonly forms: readonly PlanInputForm[];
+  readonly scales: readonly PlaybackScale[];
+  readonly deviceIds: readonly string[];
+  readonly caches: readonly CacheWay[];
+  readonly tests: readonly PlanTest[];
   readonly order: PlanOrder;
-  readonly seed: string;
-  readonly cache: 'cold' | 'warm';
+  readonly warm: 'cold' | 'warm';
 }
 
 /** What tasks of a matrix write; % stands for the volumes. */
@@ -57,57 +65,46 @@ const taskWords: Readonly<Record<TaskKind, string>> = {
   analysis: 'Analyses follow 200 points; their pictures are written to % and removed after each run.',
 };
 
-/** A draft as the server takes it. */
-function requestOf({
-  question,
-  name,
-  subjects,
-  volumes,
-  forms,
-  scales,
-  devices,
-  caches,
-  tests,
-  repeats,
-  mostMadeUp,
-  order,
-  seed,
-  cache,
-}: Draft) {
-  return {
-    question,
-    name,
-    volumeIds: [...volumes],
-    forms: [...forms],
-    scales: [...scales],
-    deviceIds: [...devices],
-    caches: [...caches],
-    tests: [...tests],
-    repeats: figure(repeats),
-    mostMadeUp: figure(mostMadeUp),
-    order,
-    seed: figure(seed),
-    warm: cache === 'warm',
-    subjects: [...subjects].map((key) => {
-      const [kind, ...id] = key.split(':');
-      return { kind: kind === 'timeline' ? kind : 'clip', id: id.join(':') } as const;
-    }),
-  };
-}
+/** A matrix as the server takes it. */
+const requestOf = ({ subjects, volumeIds, forms, scales, deviceIds, caches, tests, ...typed }: Typed) => ({
+  question: typed.question,
+  name: typed.name,
+  volumeIds: [...volumeIds],
+  forms: [...forms],
+  scales: [...scales],
+  deviceIds: [...deviceIds],
+  caches: [...caches],
+  tests: [...tests],
+  repeats: figure(typed.repeats),
+  mostMadeUp: figure(typed.mostMadeUp),
+  order: typed.order,
+  seed: figure(typed.seed),
+  warm: typed.warm === 'warm',
+  subjects: subjects.map((key) => {
+    const [kind, ...id] = key.split(':');
+    return { kind: kind === 'timeline' ? kind : 'clip', id: id.join(':') } as const;
+  }),
+});
 
-function draftFor(
+/** What a ready-made question asks for, of what is there; of an own matrix, what stood before. */
+function typedFor(
   questionId: string,
   choices: PlanChoices,
-  before: Draft | null,
+  before: Typed | null,
   wanted: string | null,
-): Draft {
+): Typed {
   const question: PlanQuestion | undefined = planQuestions.find(({ id }) => id === questionId);
   const first = choices.clips[0];
   const subjects =
-    before && before.subjects.size > 0
+    before && before.subjects.length > 0
       ? before.subjects
-      : new Set(wanted ? [wanted] : first ? [`clip:${first.id}`] : []);
-  const home = choices.clips.find(({ id }) => subjects.has(`clip:${id}`))?.volumeId ?? choices.volumes[0]?.id;
+      : wanted
+        ? [wanted]
+        : first
+          ? [`clip:${first.id}`]
+          : [];
+  const home =
+    choices.clips.find(({ id }) => subjects.includes(`clip:${id}`))?.volumeId ?? choices.volumes[0]?.id;
   const volumes =
     question?.volumes === 'all'
       ? choices.volumes.map(({ id }) => id)
@@ -118,21 +115,19 @@ function draftFor(
     question: questionId,
     name: '',
     subjects,
-    volumes: new Set(question ? volumes : (before?.volumes ?? [])),
-    forms: new Set(question?.forms ?? before?.forms ?? ['originals']),
-    scales: new Set(question?.scales ?? before?.scales ?? ['full']),
-    devices: question
-      ? new Set([softwareId, ...(question.devices === 'all' ? choices.devices.map(({ id }) => id) : [])])
-      : (before?.devices ?? new Set([softwareId])),
-    caches: question
-      ? new Set(question.caches === 'both' ? cacheWays : (['past'] as const))
-      : (before?.caches ?? new Set(['past'] as const)),
-    tests: new Set(question?.tests ?? before?.tests ?? ['playback']),
+    volumeIds: question ? volumes : (before?.volumeIds ?? []),
+    forms: question?.forms ?? before?.forms ?? ['originals'],
+    scales: question?.scales ?? before?.scales ?? ['full'],
+    deviceIds: question
+      ? [softwareId, ...(question.devices === 'all' ? choices.devices.map(({ id }) => id) : [])]
+      : (before?.deviceIds ?? [softwareId]),
+    caches: question ? (question.caches === 'both' ? cacheWays : ['past']) : (before?.caches ?? ['past']),
+    tests: question?.tests ?? before?.tests ?? ['playback'],
     repeats: String(question?.repeats ?? before?.repeats ?? 3),
     mostMadeUp: before?.mostMadeUp ?? String(usualMostMadeUp),
     order: before?.order ?? 'interleaved',
     seed: before?.seed ?? '1',
-    cache: before?.cache ?? 'cold',
+    warm: before?.warm ?? 'cold',
   };
 }
 
@@ -149,49 +144,37 @@ export function PlanForm({
   question?: string | null;
 }) {
   const router = useRouter();
-  const { value: draft, set: edit } = useUndo<Draft>(
-    draftFor(
+  const planning = useRequestForm<'POST /api/plans', Typed>('POST /api/plans', {
+    schema: planInput,
+    defaults: typedFor(
       planQuestions.find(({ id }) => id === wantedQuestion)?.id ?? planQuestions[0].id,
       choices,
       null,
       wanted,
     ),
-    'Matrix',
-  );
-  const { busy, error, send } = useSend();
-  const { preview, problem } = usePreview(draft);
-  const set = <Key extends keyof Draft>(key: Key, value: Draft[Key]) =>
-    edit((now) => ({ ...now, [key]: value }), `Change ${key}`, typeof value === 'string' ? key : null);
-  const start = () => {
-    void send('POST /api/plans', { body: requestOf(draft) }).then((made) => {
-      if (made) router.push(`/trials/plans/${made.id}`);
-    });
-  };
-  const subjects = useMemo(
-    () => [
-      ...choices.clips.map(({ id, name, also, proxy, volumeName, format }) => ({
-        id: `clip:${id}`,
-        name: withOtherNames(name, also),
-        note: `${proxy ? 'proxy; ' : ''}${formatLabel(format)}; ${volumeName}`,
-      })),
-      ...choices.timelines.map(({ id, name }) => ({ id: `timeline:${id}`, name, note: 'timeline' })),
-    ],
-    [choices],
-  );
-  const question = planQuestions.find(({ id }) => id === draft.question);
+    bodyOf: requestOf,
+  });
+  const { form } = planning;
+  useFormUndo(form, 'Matrix');
+  const typed = useTyped(planning);
+  const { preview, problem } = usePreview(typed);
+  const question = planQuestions.find(({ id }) => id === typed.question);
+  const set = <Key extends 'subjects' | 'volumeIds'>(key: Key, chosen: ReadonlySet<string>) =>
+    form.setValue(key, [...chosen] as never, { shouldValidate: form.formState.isSubmitted });
   return (
-    <form
-      aria-label="New matrix"
+    <Form
+      of={planning}
+      label="New matrix"
       className="flex flex-col gap-4 border bg-surface p-4"
-      onSubmit={(event) => {
-        event.preventDefault();
-        start();
+      onSubmit={async () => {
+        const made = await planning.send();
+        if (made) router.push(`/trials/plans/${made.id}`);
       }}
     >
       <SelectField
         label="Question"
-        value={draft.question}
-        onChange={(id) => edit((now) => draftFor(id, choices, now, null), 'Change the question')}
+        value={typed.question}
+        onChange={(id) => form.reset(typedFor(id, choices, typed, null), { keepDefaultValues: true })}
         options={[
           ...planQuestions.map(({ id, name }) => [id, name] as const),
           ['own', 'Custom matrix'] as const,
@@ -202,8 +185,8 @@ export function PlanForm({
       <div className="grid gap-4 lg:grid-cols-[3fr_2fr]">
         <PickList
           label="Clips and timelines"
-          items={subjects}
-          chosen={draft.subjects}
+          items={useSubjects(choices)}
+          chosen={useMemo(() => new Set(typed.subjects), [typed.subjects])}
           onChange={(next) => set('subjects', next)}
           empty="No clip can be played yet. Add a volume under Storage."
         />
@@ -214,143 +197,142 @@ export function PlanForm({
             name,
             note: simulated ? 'simulated' : '',
           }))}
-          chosen={draft.volumes}
-          onChange={(next) => set('volumes', next)}
+          chosen={useMemo(() => new Set(typed.volumeIds), [typed.volumeIds])}
+          onChange={(next) => set('volumeIds', next)}
           empty="No volume yet. Add one under Storage."
         />
       </div>
-      {draft.volumes.size === 0 && (
+      {typed.volumeIds.length === 0 && (
         <p className="-mt-2 text-xs text-muted">No volume chosen: each clip is read from where it lies.</p>
       )}
-      <div className="flex flex-wrap items-end gap-x-5 gap-y-3">
-        <Boxes
-          label="Tests"
-          options={planTests.map((test) => [test, kindNames[test]] as const)}
-          chosen={draft.tests}
-          onChange={(next) => set('tests', next)}
-        />
-        <Boxes
-          label="Forms"
-          options={planForms.map((form) => [form, form === 'originals' ? 'Originals' : 'Proxies'] as const)}
-          chosen={draft.forms}
-          onChange={(next) => set('forms', next)}
-        />
-        <Boxes
-          label="Playback scales"
-          options={scaleOptions}
-          chosen={draft.scales}
-          onChange={(next) => set('scales', next)}
-        />
-        {choices.devices.length > 0 && (
-          <Boxes
-            label="Decoded by"
-            options={[
-              [softwareId, 'Software'] as const,
-              ...choices.devices.map(({ id, name, simulated }) => [id, plainName(name, simulated)] as const),
-            ]}
-            chosen={draft.devices}
-            onChange={(next) => set('devices', next)}
-          />
-        )}
-        <NumberField
-          label="Repeats"
-          value={draft.repeats}
-          onChange={(value) => set('repeats', value)}
-          invalid={error?.field === 'repeats'}
-          className="w-20"
-        />
-        <NumberField
-          label="More for runs in doubt"
-          value={draft.mostMadeUp}
-          onChange={(value) => set('mostMadeUp', value)}
-          invalid={error?.field === 'mostMadeUp'}
-          className="w-36"
-        />
-      </div>
-      <details>
-        <summary className="w-fit text-sm text-muted hover:text-ink">Name, order and cache</summary>
-        <div className="mt-2 flex flex-wrap items-end gap-4">
-          <TextField
-            label="Name"
-            value={draft.name}
-            onChange={(value) => set('name', value)}
-            placeholder={question?.name ?? 'Custom matrix'}
-            className="w-80"
-          />
-          <Choice
-            label="Order"
-            value={draft.order}
-            onChange={(value) => set('order', value)}
-            options={[
-              ['interleaved', 'Interleaved, back and forth'],
-              ['random', 'Random, from the seed'],
-            ]}
-          />
-          {draft.order === 'random' && (
-            <NumberField label="Seed" value={draft.seed} onChange={(value) => set('seed', value)} />
-          )}
-          <CacheChoice value={draft.cache} onChange={(value) => set('cache', value)} />
-          {draft.cache === 'cold' && (
-            <Boxes
-              label="Cold files are read"
-              options={[
-                ['past', 'Past the cache'],
-                ['through', 'Through it'],
-              ]}
-              chosen={draft.caches}
-              onChange={(next) => set('caches', next)}
-            />
-          )}
-        </div>
-      </details>
+      <Conditions choices={choices} />
+      <Finer placeholder={question?.name ?? 'Custom matrix'} order={typed.order} warm={typed.warm} />
       <PreviewLines preview={preview} problem={problem} />
-      <div className="flex items-center gap-4">
-        <Button look="main" type="submit" disabled={busy || !preview || preview.runs === 0}>
+      <FormProblems />
+      <div>
+        <Button look="main" type="submit" disabled={planning.busy || !preview || preview.runs === 0}>
           <Play aria-hidden className="size-4" />
           {preview && preview.runs > 0
             ? `Start ${count(preview.runs)} ${preview.runs === 1 ? 'run' : 'runs'}`
             : 'Start'}
         </Button>
-        <FormError message={error?.message} />
       </div>
-    </form>
+    </Form>
   );
 }
 
-function Boxes<Value extends string>({
+/** Clips and timelines to choose from. */
+function useSubjects(choices: PlanChoices) {
+  return useMemo(
+    () => [
+      ...choices.clips.map(({ id, name, also, proxy, volumeName, format }) => ({
+        id: `clip:${id}`,
+        name: withOtherNames(name, also),
+        note: `${proxy ? 'proxy; ' : ''}${formatLabel(format)}; ${volumeName}`,
+      })),
+      ...choices.timelines.map(({ id, name }) => ({ id: `timeline:${id}`, name, note: 'timeline' })),
+    ],
+    [choices],
+  );
+}
+
+/** What is tried of each subject, in which forms, and how often. */
+function Conditions({ choices }: { choices: PlanChoices }) {
+  return (
+    <div className="flex flex-wrap items-start gap-x-5 gap-y-3">
+      <Boxes name="tests" label="Tests" options={planTests.map((test) => [test, kindNames[test]] as const)} />
+      <Boxes
+        name="forms"
+        label="Forms"
+        options={planForms.map((form) => [form, form === 'originals' ? 'Originals' : 'Proxies'] as const)}
+      />
+      <Boxes name="scales" label="Playback scales" options={scaleOptions} />
+      {choices.devices.length > 0 && (
+        <Boxes
+          name="deviceIds"
+          label="Decoded by"
+          options={[
+            [softwareId, 'Software'] as const,
+            ...choices.devices.map(({ id, name, simulated }) => [id, plainName(name, simulated)] as const),
+          ]}
+        />
+      )}
+      <FormNumberField name="repeats" label="Repeats" className="w-20" />
+      <FormNumberField name="mostMadeUp" label="More for runs in doubt" className="w-36" />
+    </div>
+  );
+}
+
+/** Its name, and in what order and how cold its runs are. */
+function Finer({ placeholder, order, warm }: { placeholder: string } & Pick<Typed, 'order' | 'warm'>) {
+  return (
+    <Folded summary="Name, order and cache" names={['name', 'order', 'seed', 'warm', 'caches']}>
+      <FormTextField name="name" label="Name" placeholder={placeholder} className="w-80" />
+      <FormChoice
+        name="order"
+        label="Order"
+        options={[
+          ['interleaved', 'Interleaved, back and forth'],
+          ['random', 'Random, from the seed'],
+        ]}
+      />
+      {order === 'random' && <FormNumberField name="seed" label="Seed" />}
+      <FormChoice name="warm" label="System cache" options={cacheOptions} />
+      {warm === 'cold' && (
+        <Boxes
+          name="caches"
+          label="Cold files are read"
+          options={[
+            ['past', 'Past the cache'],
+            ['through', 'Through it'],
+          ]}
+        />
+      )}
+    </Folded>
+  );
+}
+
+/** Several of a few, all in sight. */
+function Boxes({
+  name,
   label,
   options,
-  chosen,
-  onChange,
 }: {
+  name: keyof Typed;
   label: string;
-  options: readonly (readonly [Value, string])[];
-  chosen: ReadonlySet<Value>;
-  onChange: (chosen: ReadonlySet<Value>) => void;
+  options: readonly (readonly [string, string])[];
 }) {
+  const { setValue, formState } = useFormContext<Typed>();
+  const chosen = useWatch<Typed>({ name }) as readonly string[];
+  const message = useFormMessage(name);
   return (
     <fieldset>
       <legend className="mb-1 text-xs text-muted">{label}</legend>
       <div className="flex h-9 items-center gap-3 border border-edge px-3">
-        {options.map(([value, name]) => (
+        {options.map(([value, text]) => (
           <CheckField
             key={value}
             className=""
-            checked={chosen.has(value)}
-            onChange={() => onChange(toggled(chosen, value))}
+            checked={chosen.includes(value)}
+            onChange={() =>
+              setValue(name, [...toggled(new Set(chosen), value)] as never, {
+                shouldValidate: formState.isSubmitted,
+              })
+            }
           >
-            {name}
+            {text}
           </CheckField>
         ))}
       </div>
+      <FieldMessage message={message} />
     </fieldset>
   );
 }
 
 const previewDelayMs = 250;
 
-/** What the server says a draft would do; asked shortly after the last change. */
-function usePreview(draft: Draft): { preview: PlanPreview | null; problem: string | null } {
+/** What the server says a matrix would do; asked shortly after the last change. */
+function usePreview(typed: Typed): { preview: PlanPreview | null; problem: string | null } {
   const [said, setSaid] = useState<{ preview: PlanPreview | null; problem: string | null }>({
     preview: null,
     problem: null,
@@ -358,7 +340,7 @@ function usePreview(draft: Draft): { preview: PlanPreview | null; problem: strin
   useEffect(() => {
     let stale = false;
     const timer = setTimeout(() => {
-      callApi('POST /api/plans/preview', { body: requestOf(draft) }).then(
+      callApi('POST /api/plans/preview', { body: requestOf(typed) }).then(
         (preview) => {
           if (!stale) setSaid({ preview, problem: null });
         },
@@ -375,7 +357,7 @@ function usePreview(draft: Draft): { preview: PlanPreview | null; problem: strin
       stale = true;
       clearTimeout(timer);
     };
-  }, [draft]);
+  }, [typed]);
   return said;
 }
 

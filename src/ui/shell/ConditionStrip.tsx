@@ -6,7 +6,7 @@ import type { ReactNode } from 'react';
 import { disturbingLoad } from '@/core/rig/disturbance';
 import { useStatus } from './status';
 
-const powerWords = { mains: 'mains', battery: 'battery', unknown: 'not told' } as const;
+const powerWords = { mains: 'mains', battery: 'battery', unknown: 'not reported' } as const;
 
 /** The present conditions, always in sight. */
 export function ConditionStrip() {

@@ -7,7 +7,8 @@ import { drivePresets, linkPresets } from '@/core/storage/presets';
 import { forecastStore, planProblem, type StoreForecast, type StorePlan } from '@/core/storage/planner';
 import { Button } from '../parts/Button';
 import { inputLook } from '../parts/Field';
-import { quoted, saveFile } from '../table/export';
+import { csvOf } from '@/core/formats/csv';
+import { saveFile } from '../table/export';
 import { useUndo } from '../useUndo';
 import type { CameraFormatRow } from '../pages';
 import { Checkbox } from '../parts/Checkbox';
@@ -483,5 +484,5 @@ function plannerCsv(
       return forecast ? text(forecast, plan, currency) : '';
     }),
   ]);
-  return `${[...inputs, ...results].map((cells) => cells.map((cell) => quoted(cell, ',')).join(',')).join('\n')}\n`;
+  return csvOf([...inputs, ...results]);
 }

@@ -2,24 +2,19 @@ import type { ColumnMeta, Table } from '@tanstack/react-table';
 
 type CellText<Row> = (row: Row, value: unknown, meta: ColumnMeta<Row, never> | undefined) => string;
 
-/** A cell with quotes where it needs them (RFC 4180). */
-export function quoted(text: string, separator: ',' | '\t'): string {
-  return /["\n\r]/.test(text) || text.includes(separator) ? `"${text.replaceAll('"', '""')}"` : text;
-}
-
-/** What a table shows, as text: the visible columns of the filtered rows in their order. Cells are quoted where needed (RFC 4180). */
-export function tableText<Row>(table: Table<Row>, textOf: CellText<Row>, separator: ',' | '\t'): string {
+/** What a table shows: the visible columns of the filtered rows in their order, under their names. */
+export function tableRows<Row>(table: Table<Row>, textOf: CellText<Row>): string[][] {
   const columns = table
     .getVisibleLeafColumns()
     .filter((column) => String(column.columnDef.header ?? '') !== '');
-  const quote = (text: string) => quoted(text, separator);
-  const lines = [columns.map((column) => quote(String(column.columnDef.header)))];
-  for (const row of table.getRowModel().rows) {
-    lines.push(
-      columns.map((column) => quote(textOf(row.original, row.getValue(column.id), column.columnDef.meta))),
-    );
-  }
-  return `${lines.map((cells) => cells.join(separator)).join('\n')}\n`;
+  return [
+    columns.map((column) => String(column.columnDef.header)),
+    ...table
+      .getRowModel()
+      .rows.map((row) =>
+        columns.map((column) => textOf(row.original, row.getValue(column.id), column.columnDef.meta)),
+      ),
+  ];
 }
 
 /** Hands a text to the person as a file. */

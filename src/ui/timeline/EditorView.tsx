@@ -1,12 +1,11 @@
 'use client';
 import { clockTime, count, quantity } from '@/core/format';
 import { clsx } from 'clsx';
-import { Redo2, Trash2, Undo2 } from 'lucide-react';
+import { Trash2 } from 'lucide-react';
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { useCallback, useEffect, useMemo, useState } from 'react';
-import { addTrack } from '@/core/timeline/edits';
-import { findItem, lengthOf, type Timeline } from '@/core/timeline/model';
+import { findItem, lengthOf, type Item, type Timeline } from '@/core/timeline/model';
 import { clipTimecode } from '@/core/time/clipTimecode';
 import { rateLabel } from '@/core/time/rational';
 import type { EditorPage } from '@/server/timelines/timelines';
@@ -16,7 +15,7 @@ import { Button } from '../parts/Button';
 import { ConfirmButton } from '../parts/Confirm';
 import { useCommands } from '../keys/commands';
 import { ClipList } from './ClipList';
-import { newId } from './effects';
+import { EditorTools } from './EditorTools';
 import { Interchange } from './Interchange';
 import { ItemPanel, type LookList } from './ItemPanel';
 import { PlayForm } from './PlayForm';
@@ -29,16 +28,12 @@ import { usePlayhead } from './usePlayhead';
 import { useTimeline, type SaveState } from './useTimeline';
 import { useViewer, type ViewerLook } from './useViewer';
 import { Viewer } from './Viewer';
-import { CheckField } from '../parts/Checkbox';
 import { TrackHeads } from './TrackHeads';
 
 /** Builds a timeline and looks at it; what is seen is worked as trials work it. */
 export function EditorView({ row, media, devices, looks: initialLooks }: EditorPage) {
-  const { timeline, edit, adopt, save, storeNow, undo, redo, lastEdit, nextEdit } = useTimeline(
-    row.id,
-    row.document,
-    row.revision,
-  );
+  const history = useTimeline(row.id, row.document, row.revision);
+  const { timeline, edit, adopt, save, storeNow } = history;
   const [selected, setSelected] = useState<ReadonlySet<string>>(new Set());
   const [track, setTrack] = useState(0);
   const [snapping, setSnapping] = useState(true);
@@ -64,32 +59,8 @@ export function EditorView({ row, media, devices, looks: initialLooks }: EditorP
     track,
     onTrack: setTrack,
   });
-  useCommands(
-    useMemo(
-      () => [
-        {
-          id: 'snap',
-          label: 'Snapping on or off',
-          group: 'View',
-          key: 'Shift+X',
-          run: () => setSnapping((on) => !on),
-        },
-      ],
-      [],
-    ),
-  );
-  const item = useMemo(() => {
-    const [id] = selected;
-    return id !== undefined && selected.size === 1 ? (findItem(timeline, id)?.item ?? null) : null;
-  }, [timeline, selected]);
-  const volumes = useMemo(
-    () => [...new Map(media.map(({ volumeId, volumeName }) => [volumeId, volumeName]))],
-    [media],
-  );
-  const sound = useMemo(() => {
-    const used = new Set(Object.values(timeline.media).map(({ clipId }) => clipId));
-    return media.filter(({ ref }) => used.has(ref.clipId)).map(({ soundMsPerSecond }) => soundMsPerSecond);
-  }, [timeline.media, media]);
+  const item = useOneItem(timeline, selected);
+  const { volumes, sound } = useMediaFacts(timeline, media);
   const recordGesture = () => {
     if (playhead.isRecording) setGesture(playhead.endRecording());
     else playhead.record();
@@ -105,70 +76,17 @@ export function EditorView({ row, media, devices, looks: initialLooks }: EditorP
         onRetry={() => void storeNow()}
         rename={(name) => edit((document) => ({ ...document, name }), 'Rename the timeline', 'name')}
       />
-      <div className="flex flex-wrap items-center gap-1">
-        <Button
-          look="quiet"
-          className="h-8 px-2"
-          aria-label={lastEdit ? `Undo: ${lastEdit}` : 'Undo'}
-          title={lastEdit ? `Undo: ${lastEdit}` : 'Undo'}
-          disabled={!lastEdit}
-          onClick={undo}
-        >
-          <Undo2 aria-hidden className="size-4" />
-        </Button>
-        <Button
-          look="quiet"
-          className="h-8 px-2"
-          aria-label={nextEdit ? `Redo: ${nextEdit}` : 'Redo'}
-          title={nextEdit ? `Redo: ${nextEdit}` : 'Redo'}
-          disabled={!nextEdit}
-          onClick={redo}
-        >
-          <Redo2 aria-hidden className="size-4" />
-        </Button>
-        <Button look="quiet" className="h-8" onClick={addTitle}>
-          Title
-        </Button>
-        <Button
-          look="quiet"
-          className="h-8"
-          onClick={() =>
-            edit(
-              (document) => addTrack(document, newId('v'), `V${document.tracks.length + 1}`),
-              'Add a track',
-            )
-          }
-        >
-          Add a track
-        </Button>
-        <CheckField className="ml-2" checked={snapping} onChange={setSnapping}>
-          Snap
-        </CheckField>
-        <span className="ml-auto text-xs text-muted">
-          {selected.size > 0
-            ? `${count(selected.size)} chosen`
-            : 'drag clips in; the keys are listed under ?'}
-        </span>
-        <Button
-          look="quiet"
-          className="h-8"
-          aria-label="Zoom out"
-          onClick={() => setRange(zoomRange(range, 0.5, slot, room))}
-        >
-          −
-        </Button>
-        <Button
-          look="quiet"
-          className="h-8"
-          aria-label="Zoom in"
-          onClick={() => setRange(zoomRange(range, 2, slot, room))}
-        >
-          +
-        </Button>
-        <Button look="quiet" className="h-8" onClick={() => setRange({ from: 0, to: room })}>
-          All
-        </Button>
-      </div>
+      <EditorTools
+        history={history}
+        edit={edit}
+        addTitle={addTitle}
+        snapping={snapping}
+        onSnapping={setSnapping}
+        chosen={selected.size}
+        zoom={(factor) =>
+          setRange(factor === null ? { from: 0, to: room } : zoomRange(range, factor, slot, room))
+        }
+      />
       <div className="grid grid-cols-[7.5rem_1fr]">
         <TrackHeads timeline={timeline} active={track} onActive={setTrack} edit={edit} />
         <TimelineCanvas
@@ -249,6 +167,27 @@ export function EditorView({ row, media, devices, looks: initialLooks }: EditorP
       </details>
     </div>
   );
+}
+
+/** The item that is chosen by itself; null where none or several are. */
+function useOneItem(timeline: Timeline, selected: ReadonlySet<string>): Item | null {
+  return useMemo(() => {
+    const [id] = selected;
+    return id !== undefined && selected.size === 1 ? (findItem(timeline, id)?.item ?? null) : null;
+  }, [timeline, selected]);
+}
+
+/** The volumes that clips lie on, with their names, and what the sound of the used ones takes. */
+function useMediaFacts({ media: used }: Timeline, media: EditorPage['media']) {
+  const volumes = useMemo(
+    () => [...new Map(media.map(({ volumeId, volumeName }) => [volumeId, volumeName]))],
+    [media],
+  );
+  const sound = useMemo(() => {
+    const ids = new Set(Object.values(used).map(({ clipId }) => clipId));
+    return media.filter(({ ref }) => ids.has(ref.clipId)).map(({ soundMsPerSecond }) => soundMsPerSecond);
+  }, [used, media]);
+  return { volumes, sound };
 }
 
 /** The stretch in sight, which follows the playhead, with its keys. */

@@ -11,7 +11,7 @@ import { controls, freshEffects, newId } from './effects';
 import { layout, paintTimeline, timelineHeight, trackAt, trackTop, type TimelineInk } from './paintTimeline';
 import { onTimeline } from './RunsView';
 import { testWords } from './testWords';
-import { nextSpeed } from './usePlayhead';
+import { nextSpeed } from './playheadCommands';
 import { ViewerParser } from './useViewer';
 import { rateFrom } from './words';
 

@@ -40,7 +40,7 @@ export function Conditions({ trial }: { trial: PlayedTrial }) {
         [
           'Shown frames proved',
           !run?.afterwards
-            ? 'not told: the run ended before'
+            ? 'not reported: the run ended before'
             : run.afterwards.frameCode
               ? 'yes, by the frame number in the picture'
               : 'no frame number in the picture; taken from timestamps',

@@ -1,3 +1,4 @@
+import { together } from '@/core/together';
 import type { Metadata } from 'next';
 import { handKinds } from '@/core/kinds/kinds';
 import { usableDevices } from '@/server/library/decode';
@@ -15,8 +16,14 @@ export default async function TestsPage({ searchParams }: { searchParams: Promis
   const { timeline = null } = await searchParams;
   return page(
     () =>
-      Promise.all([readOwnList(handKinds), timelinesOfRig(), firstClip(), gesturesKept(), usableDevices()]),
-    ([list, timelines, clip, gestures, devices]) => (
+      together({
+        list: readOwnList(handKinds),
+        timelines: timelinesOfRig(),
+        clip: firstClip(),
+        gestures: gesturesKept(),
+        devices: usableDevices(),
+      }),
+    ({ list, timelines, clip, gestures, devices }) => (
       <TestsView
         list={list}
         timelines={timelines}

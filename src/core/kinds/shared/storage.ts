@@ -83,6 +83,6 @@ export const storageUnder = ({
 }: Pick<StorageShape, 'subject'>): Words => ({
   Volume: plainName(volumeName, standIn !== null),
   'Volume model': standIn ? modelLabel(standIn) : 'none',
-  Link: link || 'not told',
+  Link: link || 'not reported',
   ...(clip ? { Content: fileName(clip.path), Format: formatLabel(clip.format) } : {}),
 });
