@@ -246,9 +246,9 @@ export function FormProblems() {
   );
 }
 
-/** The buttons of a form. What was found again of an earlier visit is said beside them. */
+/** The buttons of a form. What was typed before and not sent is offered beside them. */
 export function FormButtons<Name extends RouteName, Values extends FieldValues>({
-  of: { busy, isDraft, discard },
+  of: { busy, draft, takeUp, discard },
   verb,
   children,
   className,
@@ -265,9 +265,16 @@ export function FormButtons<Name extends RouteName, Values extends FieldValues>(
         {verb}
       </Button>
       {children}
-      {isDraft && (
+      {draft !== null && (
         <span className="flex items-center gap-2 text-sm text-muted">
-          <span id={id}>Not sent last time.</span>
+          <span id={id}>
+            {draft === 'offered' ? 'There is a draft that was not sent.' : 'Not sent last time.'}
+          </span>
+          {draft === 'offered' && (
+            <Button onClick={takeUp} aria-describedby={id}>
+              Continue it
+            </Button>
+          )}
           <Button look="quiet" onClick={discard} aria-describedby={id}>
             Discard draft
           </Button>

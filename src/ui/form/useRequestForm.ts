@@ -1,6 +1,6 @@
 'use client';
 import { yupResolver } from '@hookform/resolvers/yup';
-import { useCallback, useEffect, useState } from 'react';
+import { useEffect, useState } from 'react';
 import {
   useForm,
   useWatch,
@@ -33,9 +33,11 @@ interface RequestFormOptions<Name extends RouteName, Values extends FieldValues>
 export interface RequestForm<Name extends RouteName, Values extends FieldValues> {
   readonly form: UseFormReturn<Values>;
   readonly busy: boolean;
-  /** Whether what stands in the form was typed before the page was left. */
-  readonly isDraft: boolean;
-  /** Puts the form back to what it began with. */
+  /** What was typed before and not sent: offered, or taken up; null where there is none. */
+  readonly draft: 'offered' | 'taken-up' | null;
+  /** Puts what was typed before into the form. It is not put there unasked: somebody may be typing. */
+  readonly takeUp: () => void;
+  /** Forgets what was typed before, and puts the form back to what it began with. */
   readonly discard: () => void;
   /** Checks the form and asks the route; null when either refused, which the form then says. */
   readonly send: (...along: Optionally<Addressed<Name>>) => Promise<Answer<Name> | null>;
@@ -54,7 +56,8 @@ export function useRequestForm<Name extends RouteName, Values extends FieldValue
   }: RequestFormOptions<Name, Values>,
 ): RequestForm<Name, Values> {
   const [busy, setBusy] = useState(false);
-  const [isDraft, setIsDraft] = useState(false);
+  const [offered, setOffered] = useState<Values | null>(null);
+  const [isTakenUp, setIsTakenUp] = useState(false);
   const form = useForm<Values>({
     defaultValues: defaults as DefaultValues<Values>,
     resolver: async (values, context, options) => {
@@ -73,20 +76,26 @@ export function useRequestForm<Name extends RouteName, Values extends FieldValue
   });
   useEffect(() => {
     if (draft === undefined) return;
-    const kept = readDraft(draft, defaults);
-    if (kept) {
-      form.reset(fit(kept), { keepDefaultValues: true });
-      setIsDraft(true);
-    }
+    setOffered(readDraft(draft, defaults));
     const watching = form.watch((values) => keepDraft(draft, values));
     return () => watching.unsubscribe();
     // eslint-disable-next-line react-hooks/exhaustive-deps -- what the form began with does not change while it is open
   }, [draft, form]);
-  const discard = useCallback(() => {
-    form.reset();
+  const takeUp = () => {
+    if (!offered) return;
+    form.reset(fit(offered), { keepDefaultValues: true });
+    setOffered(null);
+    setIsTakenUp(true);
+  };
+  const forget = () => {
     if (draft !== undefined) forgetDraft(draft);
-    setIsDraft(false);
-  }, [draft, form]);
+    setOffered(null);
+    setIsTakenUp(false);
+  };
+  const discard = () => {
+    form.reset();
+    forget();
+  };
   const send = async (...[along]: Optionally<Addressed<Name>>): Promise<Answer<Name> | null> => {
     let answer: Answer<Name> | null = null;
     const ask = async (values: Values) => {
@@ -96,8 +105,7 @@ export function useRequestForm<Name extends RouteName, Values extends FieldValue
           route,
           ...([{ ...along, body: bodyOf(values) }] as unknown as Optionally<Along<Name>>),
         );
-        if (draft !== undefined) forgetDraft(draft);
-        setIsDraft(false);
+        forget();
       } catch (failure) {
         const { message, field } =
           failure instanceof ApiError ? failure : { message: String(failure), field: null };
@@ -110,7 +118,8 @@ export function useRequestForm<Name extends RouteName, Values extends FieldValue
     await form.handleSubmit(ask)();
     return answer;
   };
-  return { form, busy, isDraft, discard, send };
+  const state = offered ? 'offered' : isTakenUp ? 'taken-up' : null;
+  return { form, busy, draft: state, takeUp, discard, send };
 }
 
 /** What stands in the form now. */
