@@ -37,7 +37,10 @@ test('the ladder is read by keyboard and as a table, and formats are added and t
   await page.getByRole('button', { name: 'Add a format' }).click();
   const form = page.getByRole('form', { name: 'New camera format' });
   await form.getByRole('button', { name: 'Save' }).click();
-  await expect(form.getByRole('alert')).toBeVisible();
+  await expect(form.getByRole('alert')).toHaveText([
+    'Give the format a name.',
+    'Bytes per frame must be a number.',
+  ]);
   await form.getByLabel('Name').fill('Bridge camera');
   await form.getByLabel('Bytes per frame').fill('1000000');
   await expect(form.getByLabel('or data rate, Mb/s')).toHaveValue('200');
