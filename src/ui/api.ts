@@ -11,6 +11,10 @@ export class ApiError extends Error {
   }
 }
 
+/** A failure as it is said to a person: a refusal as it is, anything else in its own words. */
+export const apiErrorOf = (failure: unknown): ApiError =>
+  failure instanceof ApiError ? failure : new ApiError(String(failure), null);
+
 /** A value as a page has it: a time that came through JSON is a text. */
 export type AsJson<Value> = Value extends Date
   ? Date | string

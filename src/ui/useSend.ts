@@ -1,7 +1,7 @@
 'use client';
 import { useCallback, useState } from 'react';
 import type { RouteName } from '@/core/asked/routes';
-import { ApiError, callApi, type Along, type Answer, type Optionally } from './api';
+import { apiErrorOf, callApi, type ApiError, type Along, type Answer, type Optionally } from './api';
 
 /** Sends to a route and keeps what became of it: whether it is under way, and the refusal with its field. */
 export function useSend() {
@@ -17,7 +17,7 @@ export function useSend() {
       try {
         return await callApi(name, ...along);
       } catch (failure) {
-        setError(failure instanceof ApiError ? failure : new ApiError(String(failure), null));
+        setError(apiErrorOf(failure));
         return null;
       } finally {
         setBusy(false);

@@ -12,7 +12,7 @@ import {
 } from 'react-hook-form';
 import type { RouteName, SentTo } from '@/core/asked/routes';
 import type { ISchema } from '@/core/edge/strict';
-import { ApiError, callApi, type Addressed, type Along, type Answer, type Optionally } from '../api';
+import { apiErrorOf, callApi, type Addressed, type Along, type Answer, type Optionally } from '../api';
 import { forgetDraft, keepDraft, readDraft } from './drafts';
 import { dotted, renamed } from './messages';
 
@@ -107,8 +107,7 @@ export function useRequestForm<Name extends RouteName, Values extends FieldValue
         );
         forget();
       } catch (failure) {
-        const { message, field } =
-          failure instanceof ApiError ? failure : { message: String(failure), field: null };
+        const { message, field } = apiErrorOf(failure);
         const name = field === null ? 'root' : fieldOf(dotted(field), values);
         form.setError(name as Path<Values>, { type: 'refused', message });
       } finally {

@@ -22,6 +22,11 @@ export interface Command {
   readonly run: () => void;
 }
 
+/** Makes commands under one heading. */
+export const commandsUnder =
+  (group: string) =>
+  (id: string, label: string, key: string, run: () => void): Command => ({ id, label, group, key, run });
+
 type Register = (commands: readonly Command[]) => () => void;
 
 /** Apart, so that a component that offers commands is not drawn again when others do. */

@@ -23,7 +23,7 @@ import { plainName } from '@/core/simulated';
 import { toggled } from '@/core/toggled';
 import type { PlanChoices } from '@/server/decide/planChoices';
 import type { PlanPreview } from '@/server/decide/plans';
-import { ApiError, callApi } from '../api';
+import { apiErrorOf, callApi } from '../api';
 import {
   Folded,
   Form,
@@ -348,7 +348,7 @@ function usePreview(typed: Typed): { preview: PlanPreview | null; problem: strin
           if (!stale)
             setSaid({
               preview: null,
-              problem: failure instanceof ApiError ? failure.message : String(failure),
+              problem: apiErrorOf(failure).message,
             });
         },
       );

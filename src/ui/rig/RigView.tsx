@@ -3,7 +3,7 @@ import { clockTime, dateTime, fixed, memory, percent, quantity } from '@/core/fo
 import Link from 'next/link';
 import { useMemo, useState } from 'react';
 import { rigInput } from '@/core/asked/library';
-import { ApiError, callApi } from '../api';
+import { apiErrorOf, callApi } from '../api';
 import { Form, FormProblems, FormTextField } from '../form/Form';
 import { useRequestForm } from '../form/useRequestForm';
 import { Button } from '../parts/Button';
@@ -194,7 +194,7 @@ function SelfCheckSection({
   const run = () => {
     setError(null);
     callApi('POST /api/trials', { body: { kind: 'self-check' } }).then(reload, (failure: unknown) =>
-      setError(failure instanceof ApiError ? failure.message : String(failure)),
+      setError(apiErrorOf(failure).message),
     );
   };
   const mine =

@@ -11,7 +11,7 @@ import {
   trimStart,
 } from '@/core/timeline/edits';
 import { endOf, findItem, type Item, type Timeline } from '@/core/timeline/model';
-import type { Command } from '../keys/commands';
+import { commandsUnder, type Command } from '../keys/commands';
 import { newId } from './effects';
 import type { Edit } from './useTimeline';
 
@@ -31,13 +31,7 @@ type Now = () => EditingState;
 
 const fadeSlots = 12;
 
-const command = (id: string, label: string, key: string, run: () => void): Command => ({
-  id,
-  label,
-  group: 'Edit',
-  key,
-  run,
-});
+const command = commandsUnder('Edit');
 
 /** Ids of what the keys work on: what is chosen, or what lies under the playhead on the active track. */
 function targetsOf({ selected, timeline, track, slot }: EditingState): ReadonlySet<string> {

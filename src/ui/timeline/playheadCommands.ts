@@ -1,4 +1,4 @@
-import type { Command } from '../keys/commands';
+import { commandsUnder, type Command } from '../keys/commands';
 
 /** First and last slot between which it plays; null where the timeline's own holds. */
 export interface Marks {
@@ -27,13 +27,7 @@ interface PlayheadDeeds {
   readonly setLoop: (change: (on: boolean) => boolean) => void;
 }
 
-const command = (id: string, label: string, key: string, run: () => void): Command => ({
-  id,
-  label,
-  group: 'Playback',
-  key,
-  run,
-});
+const command = commandsUnder('Playback');
 
 /** Keys of a playhead. @param now where it stands and how fast it goes, asked when a key is pressed */
 export function playheadCommands(

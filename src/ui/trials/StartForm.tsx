@@ -10,7 +10,7 @@ import { isInterlaced } from '@/core/playback/fields';
 import type { FieldsWay, Meanwhile, SoundChoice as Sound, WorkingDepth } from '@/core/playback/settings';
 import type { Policy } from '@/core/playback/slots';
 import type { LibraryClip } from '@/server/library/clipList';
-import { ApiError, callApi } from '../api';
+import { apiErrorOf, callApi } from '../api';
 import { Button } from '../parts/Button';
 import { ClipChoice } from '../parts/ClipChoice';
 import {
@@ -61,7 +61,7 @@ export function StartForm({ first, devices }: { first: LibraryClip; devices: rea
       .then(({ id }) => router.push(`/trials/${id}`))
       .catch((failure: unknown) => {
         setBusy(false);
-        setError(failure instanceof ApiError ? failure.message : String(failure));
+        setError(apiErrorOf(failure).message);
       });
   };
   useCommands(
